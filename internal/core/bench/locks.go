@@ -1,0 +1,228 @@
+package bench
+
+import (
+	"math"
+
+	"inklatch/internal/core/engine"
+)
+
+// byHand is how far a cam that nothing drives may be brought round with a
+// spanner to meet its lock, degrees; an assumption of ours.
+const byHand = 20
+
+// FitLock puts a lock in where the shafts stand.
+func (m *Machine) FitLock(id engine.LockID) {
+	i := m.Index.LockAt(id)
+	if i < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	l := &m.Index.Sheet.Locks[i]
+	if m.cur.Locks[i].In {
+		m.note(Event{Kind: AlreadyIn, Lock: id})
+		return
+	}
+	m.access(l)
+	m.tryLock(l)
+	m.locks()[i].In = true
+	m.meetStops(0)
+	m.look(l)
+}
+
+// CheckLock tries whether a lock goes in, without leaving it there.
+func (m *Machine) CheckLock(id engine.LockID) {
+	i := m.Index.LockAt(id)
+	if i < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	l := &m.Index.Sheet.Locks[i]
+	if m.cur.Locks[i].In {
+		return
+	}
+	m.access(l)
+	m.tryLock(l)
+	m.look(l)
+}
+
+func (m *Machine) access(l *engine.Lock) {
+	if p := m.Index.PartAt(l.Access); p >= 0 && !m.cur.Parts[p].Off {
+		m.note(Event{Kind: AccessShut, Lock: l.ID, Part: l.Access})
+	}
+}
+
+func (m *Machine) tryLock(l *engine.Lock) {
+	if !l.Kind.ForPosition() {
+		m.note(Event{Kind: WentIn, Lock: l.ID})
+		return
+	}
+	if l.Kind == engine.StopLock {
+		m.tryStop(l)
+		return
+	}
+	m.bringByHand(l)
+	dev := m.deviation(l)
+	if math.Abs(dev) <= l.Play+hair {
+		m.cur.Found = true
+		m.note(Event{Kind: WentIn, Lock: l.ID, Degrees: dev})
+		return
+	}
+	m.note(Event{Kind: WouldNotGoIn, Lock: l.ID, Degrees: dev, WrongStroke: m.oneTurnWouldDo(l), Shaft: m.furthest(l)})
+}
+
+// tryStop fits a screw-in stop: it goes in unless the web has just passed.
+func (m *Machine) tryStop(l *engine.Lock) {
+	dev := m.deviation(l)
+	if dev > l.Play+hair && dev < stopReach {
+		m.note(Event{Kind: WouldNotGoIn, Lock: l.ID, Degrees: dev, Shaft: l.Holds[0]})
+		return
+	}
+	m.note(Event{Kind: WentIn, Lock: l.ID, Degrees: dev})
+}
+
+// bringByHand turns cams that nothing drives onto their lock.
+func (m *Machine) bringByHand(l *engine.Lock) {
+	for _, id := range l.Holds {
+		i := m.Index.ShaftAt(id)
+		if i < 0 || id == engine.CrankID {
+			continue
+		}
+		d := m.Index.Drive(i)
+		dev := engine.Wrap(m.cur.Shafts[i]-l.At, period(l))
+		if d.Driven && !m.follows(d) && math.Abs(dev) > l.Play && math.Abs(dev) <= byHand {
+			m.shafts()[i] -= dev
+		}
+	}
+}
+
+func (m *Machine) oneTurnWouldDo(l *engine.Lock) bool {
+	for _, id := range l.Holds {
+		i := m.Index.ShaftAt(id)
+		if i < 0 {
+			return false
+		}
+		moved := m.cur.Shafts[i] + 360*m.Index.Drive(i).Ratio.Float()
+		if math.Abs(engine.Wrap(moved-l.At, period(l))) > l.Play+hair {
+			return false
+		}
+	}
+	return true
+}
+
+func (m *Machine) furthest(l *engine.Lock) engine.ShaftID {
+	var id engine.ShaftID
+	worst := -1.0
+	for _, s := range l.Holds {
+		if i := m.Index.ShaftAt(s); i >= 0 {
+			if d := math.Abs(engine.Wrap(m.cur.Shafts[i]-l.At, period(l))); d > worst {
+				worst, id = d, s
+			}
+		}
+	}
+	return id
+}
+
+// look notes that the timing was looked at on every loop behind the lock.
+func (m *Machine) look(l *engine.Lock) {
+	if !l.Kind.ForPosition() {
+		return
+	}
+	for _, id := range l.Holds {
+		m.lookShaft(id)
+	}
+}
+
+func (m *Machine) lookShaft(id engine.ShaftID) {
+	i := m.Index.ShaftAt(id)
+	if i < 0 {
+		return
+	}
+	for _, loop := range m.Index.Drive(i).Loops {
+		if !m.cur.Loops[loop].Looked {
+			m.loops()[loop].Looked = true
+		}
+	}
+}
+
+// TakeLock takes a lock out.
+func (m *Machine) TakeLock(id engine.LockID) {
+	i := m.Index.LockAt(id)
+	switch {
+	case i < 0:
+		m.Unknown(string(id))
+	case !m.cur.Locks[i].In:
+		m.note(Event{Kind: NotIn, Lock: id})
+	default:
+		m.locks()[i] = LockState{}
+		m.note(Event{Kind: CameOut, Lock: id})
+	}
+}
+
+// markSlack is what a look at a mark passes when the sheet does not say how
+// small an error it shows, degrees.
+const markSlack = 2
+
+// CheckMark looks whether a mark stands at its pointer.
+func (m *Machine) CheckMark(id engine.MarkID) {
+	mark := m.Index.Mark(id)
+	if mark == nil {
+		m.Unknown(string(id))
+		return
+	}
+	if mark.Kind == engine.LoopMark {
+		m.checkLoopMark(mark)
+		return
+	}
+	w := m.Index.Wheel(mark.Wheel)
+	if w == nil || m.Index.ShaftAt(w.Shaft) < 0 {
+		return
+	}
+	dev := engine.Wrap(m.cur.Shafts[m.Index.ShaftAt(w.Shaft)]-mark.At, 360)
+	shows := mark.Shows
+	if shows == 0 {
+		shows = markSlack
+	}
+	kind := MarkStood
+	if math.Abs(dev) > shows {
+		kind = MarkAway
+	}
+	m.note(Event{Kind: kind, Mark: id, Degrees: dev, Shaft: w.Shaft})
+	m.lookShaft(w.Shaft)
+}
+
+func (m *Machine) checkLoopMark(mark *engine.Mark) {
+	i := m.Index.LoopAt(mark.Loop)
+	if i < 0 {
+		return
+	}
+	turns := m.cur.Loops[i].Turned / 360
+	if back := float64(m.Index.MarkHomeEvery(mark)); turns > 0.01 && (back == 0 || math.Abs(math.Remainder(turns, back)) > 0.01) {
+		m.note(Event{Kind: LoopMarkMoved, Mark: mark.ID, Loop: mark.Loop, Degrees: m.cur.Loops[i].Turned})
+		return
+	}
+	m.note(Event{Kind: MarkStood, Mark: mark.ID, Loop: mark.Loop})
+	if !m.cur.Loops[i].Looked {
+		m.loops()[i].Looked = true
+	}
+}
+
+// Fixed reports whether a shaft's position is held by a lock that is in and, for
+// a stop, met.
+func (m *Machine) Fixed(id engine.ShaftID) bool {
+	return fixed(m.Index, &m.cur, id)
+}
+
+func fixed(x *engine.Index, st *State, id engine.ShaftID) bool {
+	for i := range x.Sheet.Locks {
+		l := &x.Sheet.Locks[i]
+		if !st.Locks[i].In || !l.Kind.ForPosition() || (l.Kind == engine.StopLock && !st.Locks[i].Met) {
+			continue
+		}
+		for _, h := range l.Holds {
+			if h == id {
+				return true
+			}
+		}
+	}
+	return false
+}

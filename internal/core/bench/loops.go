@@ -1,0 +1,142 @@
+package bench
+
+import "inklatch/internal/core/engine"
+
+// LoopOff takes a belt or chain off.
+func (m *Machine) LoopOff(id engine.LoopID) {
+	i := m.Index.LoopAt(id)
+	if i < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	l := &m.Index.Sheet.Loops[i]
+	if !m.cur.Loops[i].On {
+		m.note(Event{Kind: AlreadyOff, Loop: id})
+		return
+	}
+	m.shaftsFixed(i, LoopOffUnlocked)
+	m.slackEnough(l)
+	m.loops()[i] = LoopState{OffAt: m.cur.Crank, Refitted: m.cur.Loops[i].Refitted}
+	if p := m.Index.PartAt(l.Part); p >= 0 {
+		m.parts()[p] = PartState{Off: true, Touched: true}
+	}
+}
+
+// LoopOn fits a belt or chain, leaving its slack on the run of a wheel.
+func (m *Machine) LoopOn(id engine.LoopID, fresh bool, slackAt engine.WheelID) {
+	i := m.Index.LoopAt(id)
+	if i < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	l := &m.Index.Sheet.Loops[i]
+	if m.cur.Loops[i].On {
+		m.note(Event{Kind: NotOff, Loop: id})
+		return
+	}
+	m.shaftsFixed(i, LoopOnUnlocked)
+	m.slackEnough(l)
+	if p := m.Index.PartAt(l.Part); p >= 0 {
+		if fresh = fresh || m.cur.Parts[p].Fresh; !fresh && m.Index.Sheet.Parts[p].Policy == engine.AlwaysNew {
+			m.note(Event{Kind: OldPart, Part: l.Part, Loop: id})
+		}
+		m.parts()[p] = PartState{Touched: true, Fresh: fresh}
+	}
+	m.loops()[i] = LoopState{On: true, Refitted: true, SlackAt: slackAt}
+}
+
+// shaftsFixed notes the shafts on loop i that nothing holds.
+func (m *Machine) shaftsFixed(i int, kind EventKind) {
+	s := m.Index.Sheet
+	if !m.drivesCam(i) {
+		return
+	}
+	for _, stop := range s.Loops[i].Route {
+		w := m.Index.Wheel(stop.Wheel)
+		if w == nil {
+			continue
+		}
+		k := m.Index.ShaftAt(w.Shaft)
+		if k < 0 || (s.Shafts[k].Kind != engine.Crankshaft && !s.Shafts[k].Kind.IsCam()) {
+			continue
+		}
+		if !m.Fixed(w.Shaft) {
+			m.note(Event{Kind: kind, Loop: s.Loops[i].ID, Shaft: w.Shaft})
+		}
+	}
+}
+
+func (m *Machine) slackEnough(l *engine.Loop) {
+	if t := m.Index.TensionerAt(l.Tensioner); t >= 0 && (m.cur.Tensioners[t] == Working || m.cur.Tensioners[t] == Set) {
+		m.note(Event{Kind: LoopTight, Loop: l.ID, Tensioner: l.Tensioner})
+	}
+}
+
+// PinTensioner holds a tensioner retracted with its pin.
+func (m *Machine) PinTensioner(id engine.TensionerID) {
+	if i := m.Index.TensionerAt(id); i < 0 {
+		m.Unknown(string(id))
+	} else {
+		m.tensioners()[i] = Pinned
+	}
+}
+
+// ReleaseTensioner pulls the pin, or lets an unpinned tensioner go.
+func (m *Machine) ReleaseTensioner(id engine.TensionerID) {
+	i := m.Index.TensionerAt(id)
+	if i < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	if m.cur.Tensioners[i] == Working || m.cur.Tensioners[i] == Set {
+		m.note(Event{Kind: NotPinned, Tensioner: id})
+	}
+	m.tensionOn(i)
+	m.tensioners()[i] = Working
+}
+
+// SetTensioner brings a tensioner to its pointer, gauge or length.
+func (m *Machine) SetTensioner(id engine.TensionerID) {
+	i := m.Index.TensionerAt(id)
+	if i < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	if m.cur.Tensioners[i] == Relieved {
+		m.tensionOn(i)
+	}
+	m.tensioners()[i] = Set
+}
+
+// tensionOn notes tension that comes on too early.
+func (m *Machine) tensionOn(i int) {
+	s := m.Index.Sheet
+	for k := range s.Loops {
+		if s.Loops[k].Tensioner != s.Tensioners[i].ID {
+			continue
+		}
+		st := m.cur.Loops[k]
+		switch {
+		case !st.On:
+			m.note(Event{Kind: ReleasedWithoutLoop, Tensioner: s.Tensioners[i].ID, Loop: s.Loops[k].ID})
+		case st.Refitted && !st.Looked && !m.stillLocked(k):
+			m.note(Event{Kind: ReleasedUnchecked, Tensioner: s.Tensioners[i].ID, Loop: s.Loops[k].ID})
+		}
+	}
+}
+
+// stillLocked reports whether every cam and the crank on a loop are held.
+func (m *Machine) stillLocked(loop int) bool {
+	s := m.Index.Sheet
+	for _, stop := range s.Loops[loop].Route {
+		w := m.Index.Wheel(stop.Wheel)
+		if w == nil {
+			continue
+		}
+		k := m.Index.ShaftAt(w.Shaft)
+		if k >= 0 && (s.Shafts[k].Kind == engine.Crankshaft || s.Shafts[k].Kind.IsCam()) && !m.Fixed(w.Shaft) {
+			return false
+		}
+	}
+	return true
+}

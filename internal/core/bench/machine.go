@@ -1,0 +1,320 @@
+package bench
+
+import (
+	"math"
+	"slices"
+
+	"inklatch/internal/core/engine"
+)
+
+// Machine is the virtual engine while a step acts on it.
+type Machine struct {
+	// Index is the engine's sheet.
+	Index  *engine.Index
+	cur    State
+	own    uint16
+	events []Event
+}
+
+// The slices of the state that this step has made its own.
+const (
+	ownShafts = 1 << iota
+	ownLocks
+	ownLoops
+	ownFree
+	ownFasteners
+	ownParts
+	ownTensioners
+	ownSealants
+)
+
+// NewMachine is a complete engine of the given sheet.
+func NewMachine(x *engine.Index) *Machine {
+	return &Machine{Index: x, cur: newState(x)}
+}
+
+// State is the engine as it stands.
+func (m *Machine) State() *State { return &m.cur }
+
+func (m *Machine) note(e Event) { m.events = append(m.events, e) }
+
+// Unknown notes that a step names something the sheet does not have.
+func (m *Machine) Unknown(name string) { m.note(Event{Kind: UnknownThing, Name: name}) }
+
+func claim[T any](m *Machine, bit uint16, s *[]T) []T {
+	if m.own&bit == 0 {
+		*s = slices.Clone(*s)
+		m.own |= bit
+	}
+	return *s
+}
+
+func (m *Machine) shafts() []float64          { return claim(m, ownShafts, &m.cur.Shafts) }
+func (m *Machine) locks() []LockState         { return claim(m, ownLocks, &m.cur.Locks) }
+func (m *Machine) loops() []LoopState         { return claim(m, ownLoops, &m.cur.Loops) }
+func (m *Machine) free() []bool               { return claim(m, ownFree, &m.cur.Free) }
+func (m *Machine) fasteners() []FastenerState { return claim(m, ownFasteners, &m.cur.Fasteners) }
+func (m *Machine) parts() []PartState         { return claim(m, ownParts, &m.cur.Parts) }
+func (m *Machine) tensioners() []Tension      { return claim(m, ownTensioners, &m.cur.Tensioners) }
+
+// Turning says how the crank is to be turned.
+type Turning struct {
+	// Turns and Degrees add up; the sign is in Backwards.
+	Turns     float64
+	Degrees   float64
+	Backwards bool
+	// To is a mark to come to, Onto a stop to come up to, after the turns.
+	To   engine.MarkID
+	Onto engine.LockID
+	// Short stops before the target by ShortBy.
+	Short bool
+}
+
+// ShortBy is how far before its target a turn stops that stops short, degrees.
+// Any value inside a stop's reach does; this one is an assumption of ours.
+const ShortBy = 15
+
+// stopReach is how far before its meeting place a screw-in stop may be fitted
+// and how far behind it the web still bars its hole, degrees; an assumption.
+const stopReach = 60
+
+const hair = 1e-6
+
+// Turn turns the crank.
+func (m *Machine) Turn(t Turning) {
+	delta := t.Turns*360 + t.Degrees
+	if t.Backwards {
+		delta = -delta
+	}
+	x := m.Index
+	target := false
+	if t.To != "" {
+		if mark := x.Mark(t.To); mark == nil {
+			m.Unknown(string(t.To))
+		} else {
+			delta += m.ahead(mark, delta)
+			target = true
+		}
+	}
+	if t.Onto != "" {
+		if i := x.LockAt(t.Onto); i < 0 {
+			m.Unknown(string(t.Onto))
+		} else {
+			if !m.cur.Locks[i].In {
+				m.note(Event{Kind: NothingToMeet, Lock: t.Onto})
+			}
+			lock := &x.Sheet.Locks[i]
+			delta += forward(lock.At-(m.cur.Crank+delta), period(lock))
+			target = true
+		}
+	}
+	if t.Short {
+		if !target && t.Turns > 0 {
+			end := m.cur.Crank + delta
+			delta = math.Round(end/360)*360 - m.cur.Crank
+		}
+		delta -= ShortBy
+	}
+	m.rotate(delta)
+	if target || t.Short {
+		m.cur.Found = true
+	}
+}
+
+// ahead is the crank travel from current+delta on to the next place where a
+// mark stands.
+func (m *Machine) ahead(mark *engine.Mark, delta float64) float64 {
+	w := m.Index.Wheel(mark.Wheel)
+	if w == nil {
+		return 0
+	}
+	i := m.Index.ShaftAt(w.Shaft)
+	if i < 0 || !m.Index.Drive(i).Driven {
+		return 0
+	}
+	r := m.Index.Drive(i).Ratio.Float()
+	return forward((mark.At-m.cur.Shafts[i]-r*delta)/r, 360/math.Abs(r))
+}
+
+// forward brings an angle into [0, period), forgiving a hair either side.
+func forward(a, period float64) float64 {
+	a = math.Mod(a, period)
+	if a < -hair {
+		a += period
+	}
+	if a > period-hair {
+		a -= period
+	}
+	return a
+}
+
+func period(l *engine.Lock) float64 { return 360 / float64(max(l.Repeats, 1)) }
+
+// rotate moves the crank and everything that follows it.
+func (m *Machine) rotate(delta float64) {
+	if math.Abs(delta) < hair {
+		m.meetStops(0)
+		return
+	}
+	if delta < 0 {
+		m.note(Event{Kind: Backwards, Degrees: -delta})
+	}
+	m.against(delta)
+	x := m.Index
+	shafts := m.shafts()
+	for i := range shafts {
+		d := x.Drive(i)
+		if !d.Driven || !m.follows(d) {
+			continue
+		}
+		shafts[i] += d.Ratio.Float() * delta
+	}
+	m.cur.Crank += delta
+	m.meetStops(delta)
+	m.looseWheels()
+	m.wander(delta)
+}
+
+// follows reports whether a shaft is tied to the crank just now.
+func (m *Machine) follows(d *engine.Drive) bool {
+	for _, l := range d.Loops {
+		if !m.cur.Loops[l].On {
+			return false
+		}
+	}
+	for _, w := range d.Wheels {
+		if m.cur.Free[w] {
+			return false
+		}
+	}
+	return true
+}
+
+// against notes every lock that the turn works against.
+func (m *Machine) against(delta float64) {
+	x := m.Index
+	for i := range x.Sheet.Locks {
+		l, st := &x.Sheet.Locks[i], m.cur.Locks[i]
+		if st.In && m.opposes(l, delta) {
+			m.note(Event{Kind: TurnedAgainst, Lock: l.ID})
+		}
+	}
+}
+
+func (m *Machine) opposes(l *engine.Lock, delta float64) bool {
+	for _, id := range l.Holds {
+		i := m.Index.ShaftAt(id)
+		if i < 0 {
+			continue
+		}
+		d := m.Index.Drive(i)
+		if !d.Driven || !m.follows(d) {
+			continue
+		}
+		move := d.Ratio.Float() * delta
+		if l.Kind != engine.StopLock {
+			return math.Abs(move) > l.Play+hair
+		}
+		return move > 0 && move > forward(l.At-m.cur.Shafts[i], period(l))+l.Play+hair
+	}
+	return false
+}
+
+// meetStops updates which stops are met after the crank has moved.
+func (m *Machine) meetStops(delta float64) {
+	x := m.Index
+	for i := range x.Sheet.Locks {
+		l := &x.Sheet.Locks[i]
+		if l.Kind != engine.StopLock || !m.cur.Locks[i].In {
+			continue
+		}
+		met := math.Abs(m.deviation(l)) <= l.Play+hair && (delta >= 0 || m.cur.Locks[i].Met)
+		if met == m.cur.Locks[i].Met {
+			continue
+		}
+		m.locks()[i].Met = met
+		if met {
+			m.note(Event{Kind: MetStop, Lock: l.ID})
+		}
+	}
+}
+
+// deviation is the largest distance of a held shaft from the nearest place
+// where the lock goes in, degrees of that shaft.
+func (m *Machine) deviation(l *engine.Lock) float64 {
+	worst := 0.0
+	for _, id := range l.Holds {
+		if i := m.Index.ShaftAt(id); i >= 0 {
+			if d := engine.Wrap(m.cur.Shafts[i]-l.At, period(l)); math.Abs(d) > math.Abs(worst) {
+				worst = d
+			}
+		}
+	}
+	return worst
+}
+
+func (m *Machine) looseWheels() {
+	x := m.Index
+	for w, free := range m.cur.Free {
+		if !free {
+			continue
+		}
+		i := x.ShaftAt(x.Sheet.Wheels[w].Shaft)
+		if i >= 0 && x.Drive(i).Driven && m.loopsOn(x.Drive(i)) {
+			m.note(Event{Kind: LooseWheelTurned, Wheel: x.Sheet.Wheels[w].ID})
+		}
+	}
+}
+
+func (m *Machine) loopsOn(d *engine.Drive) bool {
+	for _, l := range d.Loops {
+		if !m.cur.Loops[l].On {
+			return false
+		}
+	}
+	return true
+}
+
+// wander counts travel on fitted loops and looks for contact with one off.
+func (m *Machine) wander(delta float64) {
+	s := m.Index.Sheet
+	for i := range m.cur.Loops {
+		if m.cur.Loops[i].On {
+			m.loops()[i].Turned += math.Abs(delta)
+			continue
+		}
+		away := math.Abs(m.cur.Crank - m.cur.Loops[i].OffAt)
+		if s.Interference != engine.No && away > s.Limits.SafeWindow+hair && m.drivesCam(i) {
+			m.note(Event{Kind: Contact, Loop: s.Loops[i].ID, Degrees: away})
+		}
+	}
+}
+
+func (m *Machine) drivesCam(loop int) bool {
+	s := m.Index.Sheet
+	for i := range s.Shafts {
+		if s.Shafts[i].Kind.IsCam() && slices.Contains(m.Index.Drive(i).Loops, loop) {
+			return true
+		}
+	}
+	return false
+}
+
+// Wait lets time pass.
+func (m *Machine) Wait(minutes float64) { m.cur.Minutes += minutes }
+
+// Start starts the engine for the first time.
+func (m *Machine) Start() {
+	s := m.Index.Sheet
+	for i, l := range m.cur.Locks {
+		if l.In {
+			m.note(Event{Kind: StartedWithLock, Lock: s.Locks[i].ID})
+		}
+	}
+	for i, l := range m.cur.Loops {
+		if !l.On {
+			m.note(Event{Kind: StartedApart, Loop: s.Loops[i].ID})
+		}
+	}
+	m.cur.Started = true
+}

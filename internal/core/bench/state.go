@@ -1,0 +1,227 @@
+// Package bench is the virtual engine. A Machine starts as a complete, running
+// engine with the crank somewhere before top dead centre; the steps of a
+// procedure act on it one after another, and the Trace keeps the state before
+// and after each and what each one met. Where a step could not be done or would
+// do harm, the machine notes an Event and goes on as the author meant, so that
+// one mistake does not hide the next.
+package bench
+
+import "inklatch/internal/core/engine"
+
+// Stage is how far a fastener has been taken.
+type Stage uint8
+
+// The stages, in order.
+const (
+	Out Stage = iota
+	Loose
+	Finger
+	Snug
+	Partial
+	Final
+)
+
+var stageNames = [...]string{"out", "slack", "finger tight", "nipped up", "part way", "final"}
+
+// String is the stage in the words a page uses.
+func (s Stage) String() string { return stageNames[s] }
+
+// Tension is what a tensioner is doing.
+type Tension uint8
+
+// What a tensioner can be doing.
+const (
+	// Working is as found or as released: the loop is tensioned.
+	Working Tension = iota
+	// Relieved is slackened off without a pin.
+	Relieved
+	// Pinned is held retracted by its pin.
+	Pinned
+	// Set is tensioned and adjusted to its pointer, gauge or length.
+	Set
+)
+
+var tensionNames = [...]string{"working", "relieved", "pinned", "set"}
+
+// String is the state in plain words.
+func (t Tension) String() string { return tensionNames[t] }
+
+// LockState is one lock point.
+type LockState struct {
+	In bool
+	// Met is true once a stop has been come up to.
+	Met bool
+}
+
+// LoopState is one belt or chain.
+type LoopState struct {
+	On bool
+	// Turned is crank travel in degrees, either way, since it was last fitted.
+	Turned float64
+	// Refitted is true once it has been taken off and fitted again.
+	Refitted bool
+	// Looked is true once a mark or lock was checked since it was fitted.
+	Looked bool
+	// SlackAt is the wheel on whose run the slack was left.
+	SlackAt engine.WheelID
+	// OffAt is the crank angle at which it came off.
+	OffAt float64
+}
+
+// FastenerState is one fastener or set of equal ones.
+type FastenerState struct {
+	Stage Stage
+	// Touched is true once it has been loosened.
+	Touched bool
+	// Fresh is true for a new one that has not been tightened to the end.
+	Fresh bool
+}
+
+// PartState is one part.
+type PartState struct {
+	Off     bool
+	Touched bool
+	Fresh   bool
+}
+
+// Sealant is an open joint: on which part, since when and until when, minutes.
+type Sealant struct {
+	Part         engine.PartID
+	Since, Until float64
+}
+
+// State is the whole engine at one moment. Its slices run beside the sheet's
+// and are shared between states until something in them changes; treat a state
+// from a trace as read-only.
+type State struct {
+	// Crank is the unwrapped crank angle in degrees, 0 at the timing position,
+	// positive in running direction.
+	Crank      float64
+	Shafts     []float64
+	Locks      []LockState
+	Loops      []LoopState
+	Free       []bool
+	Fasteners  []FastenerState
+	Parts      []PartState
+	Tensioners []Tension
+	Sealants   []Sealant
+	Minutes    float64
+	Started    bool
+	// Found is true once the crank was brought to a mark, a stop or a lock.
+	Found bool
+}
+
+// StartAngle is where the crank of the virtual engine stands before the first
+// step, degrees: before top dead centre of number one firing, at no mark.
+const StartAngle = -200
+
+func newState(x *engine.Index) State {
+	s := x.Sheet
+	st := State{
+		Crank:      StartAngle,
+		Shafts:     make([]float64, len(s.Shafts)),
+		Locks:      make([]LockState, len(s.Locks)),
+		Loops:      make([]LoopState, len(s.Loops)),
+		Free:       make([]bool, len(s.Wheels)),
+		Fasteners:  make([]FastenerState, len(s.Fasteners)),
+		Parts:      make([]PartState, len(s.Parts)),
+		Tensioners: make([]Tension, len(s.Tensioners)),
+	}
+	for i := range st.Shafts {
+		if d := x.Drive(i); d.Driven {
+			st.Shafts[i] = StartAngle * d.Ratio.Float()
+		}
+	}
+	for i := range st.Loops {
+		st.Loops[i].On = true
+	}
+	for i := range st.Fasteners {
+		st.Fasteners[i].Stage = Final
+	}
+	return st
+}
+
+// EventKind says what a step met.
+type EventKind uint8
+
+// What a step can meet.
+const (
+	// UnknownThing: the step names something the sheet does not have.
+	UnknownThing EventKind = iota
+	// WentIn and WouldNotGoIn: a lock, tried where the shafts stood. Degrees is
+	// the furthest shaft's error; WrongStroke is set when one more crank turn
+	// would have done.
+	WentIn
+	WouldNotGoIn
+	// AlreadyIn, NotIn: the lock was there already, or was not.
+	AlreadyIn
+	NotIn
+	CameOut
+	// AccessShut: a plug or cover still bars the way.
+	AccessShut
+	// TurnedAgainst: the crank was turned with the lock holding it.
+	TurnedAgainst
+	// NothingToMeet: turned onto a stop that is not fitted.
+	NothingToMeet
+	// MetStop: came up to a stop.
+	MetStop
+	// Backwards: turned against the running direction by Degrees.
+	Backwards
+	// LooseWheelTurned: turned with a floating wheel free on its shaft.
+	LooseWheelTurned
+	// Contact: turned with a loop off beyond the safe window of an
+	// interference engine.
+	Contact
+	// LoopOffUnlocked, LoopOnUnlocked: the shafts were not fixed.
+	LoopOffUnlocked
+	LoopOnUnlocked
+	// LoopTight: taken off or fitted with the tensioner working.
+	LoopTight
+	// AlreadyOff, NotOff: a part or loop that was off, or was not.
+	AlreadyOff
+	NotOff
+	// InTheWay: Part had to come off first.
+	InTheWay
+	// OldPart: an always-new part or single-use fastener went back used.
+	OldPart
+	// OldSeal: a plug went back without a new seal.
+	OldSeal
+	// PinCarriedTorque: bolt torque went into a lock made for position.
+	PinCarriedTorque
+	// Unheld: nothing held the shaft against the bolt torque.
+	Unheld
+	// NotFixed: a floating wheel was clamped with its shaft not locked.
+	NotFixed
+	// ReleasedUnchecked: tension came on before anything was looked at.
+	ReleasedUnchecked
+	// ReleasedWithoutLoop: a tensioner was let go with its loop off.
+	ReleasedWithoutLoop
+	// NotPinned: a pin was pulled that was not in.
+	NotPinned
+	// MarkStood, MarkAway: a mark was looked at; Degrees is how far off.
+	MarkStood
+	MarkAway
+	// LoopMarkMoved: a loop mark was used after turning.
+	LoopMarkMoved
+	// SealantDry: a joint was closed after its open time.
+	SealantDry
+	// StartedWithLock, StartedApart: the first start came too soon.
+	StartedWithLock
+	StartedApart
+)
+
+// Event is one thing a step met. Only the fields its kind speaks of are set.
+type Event struct {
+	Kind        EventKind
+	Lock        engine.LockID
+	Part        engine.PartID
+	Fastener    engine.FastenerID
+	Loop        engine.LoopID
+	Mark        engine.MarkID
+	Shaft       engine.ShaftID
+	Wheel       engine.WheelID
+	Tensioner   engine.TensionerID
+	Name        string
+	Degrees     float64
+	WrongStroke bool
+}

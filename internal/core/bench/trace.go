@@ -1,0 +1,145 @@
+package bench
+
+import "inklatch/internal/core/engine"
+
+// Script is a list of steps that can act on a machine.
+type Script interface {
+	// Len is the number of steps.
+	Len() int
+	// Act lets step i act on the machine.
+	Act(i int, m *Machine)
+	// Holds are the locks and holders used within step i alone.
+	Holds(i int) []engine.LockID
+}
+
+// StepTrace is one step on the virtual engine.
+type StepTrace struct {
+	After  State
+	Events []Event
+}
+
+// Trace is a whole run: what stood before the first step, and each step.
+type Trace struct {
+	Index *engine.Index
+	First State
+	Steps []StepTrace
+}
+
+// Run lets a script act on a complete engine from its first step to its last.
+// It is deterministic and never fails: what cannot be done is an event.
+func Run(x *engine.Index, s Script) *Trace {
+	m := NewMachine(x)
+	t := &Trace{Index: x, First: m.cur, Steps: make([]StepTrace, s.Len())}
+	for i := range t.Steps {
+		m.own = 0
+		from := len(m.events)
+		s.Act(i, m)
+		t.Steps[i] = StepTrace{After: m.cur, Events: m.events[from:len(m.events):len(m.events)]}
+	}
+	return t
+}
+
+// Before is the state before step i; i may be Len for the state at the end.
+func (t *Trace) Before(i int) *State {
+	if i <= 0 {
+		return &t.First
+	}
+	return &t.Steps[i-1].After
+}
+
+// Last is the state after the last step.
+func (t *Trace) Last() *State { return t.Before(len(t.Steps)) }
+
+// Fixed reports whether a shaft is held in position in a state of the trace.
+func (t *Trace) Fixed(st *State, id engine.ShaftID) bool { return fixed(t.Index, st, id) }
+
+// LineKind says what a lifeline follows.
+type LineKind string
+
+// The kinds of lifeline, in the order of the chart.
+const (
+	PlugLine   LineKind = "plug"
+	LockLine   LineKind = "lock"
+	HolderLine LineKind = "holder"
+	PinLine    LineKind = "pin"
+	LoopLine   LineKind = "loop"
+)
+
+// Span is a stretch of steps: it begins with step From and ends with step To.
+// From −1 means before the first step; To equal to the number of steps means it
+// is never ended.
+type Span struct {
+	From int `json:"from"`
+	To   int `json:"to"`
+}
+
+// Lifeline is one column of the latch chart. For a plug the spans are where it
+// is out, for a loop where it is on, otherwise where the thing is in.
+type Lifeline struct {
+	Kind  LineKind `json:"kind"`
+	ID    string   `json:"id"`
+	Name  string   `json:"name"`
+	Spans []Span   `json:"spans"`
+}
+
+// Lifelines reads the latch chart off the trace. Columns that stay empty are
+// left out, but loops are always there.
+func (t *Trace) Lifelines(s Script) []Lifeline {
+	sh := t.Index.Sheet
+	var out []Lifeline
+	add := func(kind LineKind, id, name string, always bool, on func(*State) bool, within func(int) bool) {
+		spans := t.spans(on, within)
+		if always || len(spans) > 0 {
+			out = append(out, Lifeline{kind, id, name, spans})
+		}
+	}
+	for i := range sh.Parts {
+		if sh.Parts[i].Kind == engine.Plug {
+			add(PlugLine, string(sh.Parts[i].ID), sh.Parts[i].Name, false, func(st *State) bool { return st.Parts[i].Off }, nil)
+		}
+	}
+	for i := range sh.Locks {
+		kind := LockLine
+		if !sh.Locks[i].Kind.ForPosition() {
+			kind = HolderLine
+		}
+		used := make([]bool, s.Len())
+		for k := range used {
+			for _, h := range s.Holds(k) {
+				used[k] = used[k] || h == sh.Locks[i].ID
+			}
+		}
+		add(kind, string(sh.Locks[i].ID), sh.Locks[i].Name, false, func(st *State) bool { return st.Locks[i].In }, func(k int) bool { return used[k] })
+	}
+	for i := range sh.Tensioners {
+		add(PinLine, string(sh.Tensioners[i].ID), sh.Tensioners[i].Name+" pin", false, func(st *State) bool { return st.Tensioners[i] == Pinned }, nil)
+	}
+	for i := range sh.Loops {
+		add(LoopLine, string(sh.Loops[i].ID), sh.Loops[i].Name, true, func(st *State) bool { return st.Loops[i].On }, nil)
+	}
+	return out
+}
+
+func (t *Trace) spans(on func(*State) bool, within func(int) bool) []Span {
+	spans := []Span{}
+	open := -2
+	if on(&t.First) {
+		open = -1
+	}
+	for i := range t.Steps {
+		now := on(&t.Steps[i].After)
+		switch {
+		case now && open == -2:
+			open = i
+		case !now && open != -2:
+			spans = append(spans, Span{open, i})
+			open = -2
+		case !now && within != nil && within(i):
+			spans = append(spans, Span{i, i})
+		}
+	}
+	if open != -2 {
+		spans = append(spans, Span{open, len(t.Steps)})
+	}
+	return spans
+}

@@ -1,0 +1,261 @@
+// Package procedure is the document an author writes: header, prelims and
+// steps, and the edits that change it one step at a time.
+package procedure
+
+import (
+	"fmt"
+	"slices"
+
+	"inklatch/internal/core/bench"
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/step"
+	"inklatch/internal/core/unit"
+)
+
+// Header is everything that stands above the steps.
+type Header struct {
+	Title   string  `json:"title"`
+	Engine  string  `json:"engine"`
+	Applies Applies `json:"applies,omitzero"`
+	Purpose string  `json:"purpose,omitzero"`
+	Prelims Prelims `json:"prelims,omitzero"`
+}
+
+// Applies says for which engines of the code the page is written.
+type Applies struct {
+	Years engine.Years `json:"years,omitzero"`
+	Note  string       `json:"note,omitzero"`
+}
+
+// Prelims is what must be there before the first step.
+type Prelims struct {
+	Conditions []string        `json:"conditions,omitempty"`
+	People     string          `json:"people,omitzero"`
+	Time       unit.Quantity   `json:"time,omitzero"`
+	Tools      []engine.ToolID `json:"tools,omitempty"`
+	Supplies   []string        `json:"supplies,omitempty"`
+}
+
+// Procedure is a header and its steps in order.
+type Procedure struct {
+	Header
+	Steps []step.Step `json:"steps"`
+}
+
+// Len is the number of steps.
+func (p *Procedure) Len() int { return len(p.Steps) }
+
+// Act lets step i act on the virtual engine. A step with no time of its own
+// takes one minute, an assumption of ours for open times.
+func (p *Procedure) Act(i int, m *bench.Machine) {
+	p.Steps[i].Action.Act(m)
+	m.Wait(1)
+}
+
+// Holds are the holders step i uses within itself.
+func (p *Procedure) Holds(i int) []engine.LockID {
+	if h := p.Steps[i].HoldsWith(); h != "" {
+		return []engine.LockID{h}
+	}
+	return nil
+}
+
+// At is the place of a step, −1 when it is not there.
+func (p *Procedure) At(id step.ID) int {
+	return slices.IndexFunc(p.Steps, func(s step.Step) bool { return s.ID == id })
+}
+
+// Op says what an edit does.
+type Op string
+
+// The edits.
+const (
+	// Insert puts Step after the step After, at the top when After is empty.
+	Insert Op = "insert"
+	// Replace puts Step in the place of the step with its ID.
+	Replace Op = "set"
+	// Move takes the step ID to after the step After, into Phase.
+	Move Op = "move"
+	// Remove takes the step ID out.
+	Remove Op = "remove"
+	// SetHeader replaces the header.
+	SetHeader Op = "header"
+)
+
+// Edit is one change of a procedure.
+type Edit struct {
+	Op     Op         `json:"op"`
+	ID     step.ID    `json:"id,omitzero"`
+	After  step.ID    `json:"after,omitzero"`
+	Phase  step.Phase `json:"phase,omitzero"`
+	Step   *step.Step `json:"step,omitzero"`
+	Header *Header    `json:"header,omitzero"`
+}
+
+// Target is the step an edit touches; empty for the header.
+func (e *Edit) Target() step.ID {
+	if e.Step != nil {
+		return e.Step.ID
+	}
+	return e.ID
+}
+
+// maxSteps and the sizes below keep a document within what a page can be.
+const (
+	maxSteps = 2000
+	maxText  = 4000
+)
+
+// Check says what is wrong with an edit by itself, whatever it is applied to.
+func (e *Edit) Check() error {
+	switch e.Op {
+	case Insert, Replace:
+		if e.Step == nil || e.Step.Action == nil {
+			return fmt.Errorf("the edit %q has no step", e.Op)
+		}
+		return checkText(e.Step)
+	case Move, Remove:
+		if e.ID == "" {
+			return fmt.Errorf("the edit %q names no step", e.Op)
+		}
+		if e.Phase != "" && !e.Phase.Known() {
+			return fmt.Errorf("there is no phase %q", e.Phase)
+		}
+	case SetHeader:
+		if e.Header == nil {
+			return fmt.Errorf("the edit %q has no header", e.Op)
+		}
+		if e.Header.Title == "" || len(e.Header.Title) > 300 {
+			return fmt.Errorf("a procedure needs a title of at most 300 letters")
+		}
+	default:
+		return fmt.Errorf("there is no edit %q", e.Op)
+	}
+	return nil
+}
+
+func checkText(s *step.Step) error {
+	if len(s.ID) == 0 || len(s.ID) > 64 {
+		return fmt.Errorf("a step's id has between 1 and 64 letters")
+	}
+	if len(s.Wording) > maxText || len(s.Note) > maxText {
+		return fmt.Errorf("a step's text has at most %d letters", maxText)
+	}
+	return nil
+}
+
+// Gone is the error of an edit to a step that is no longer there.
+type Gone struct{ ID step.ID }
+
+// Error says so.
+func (g Gone) Error() string { return fmt.Sprintf("step %q is no longer there", g.ID) }
+
+// Apply makes edits one after another on a copy of p. It gives the new
+// procedure and the edits that lead back. When one of them cannot be made, p
+// stands as it was and the error says why.
+func Apply(p *Procedure, edits []Edit) (*Procedure, []Edit, error) {
+	n := &Procedure{Header: p.Header, Steps: slices.Clone(p.Steps)}
+	var back []Edit
+	for i := range edits {
+		inv, err := n.apply(&edits[i])
+		if err != nil {
+			return nil, nil, err
+		}
+		back = append(back, inv)
+	}
+	slices.Reverse(back)
+	return n, back, nil
+}
+
+func (p *Procedure) apply(e *Edit) (Edit, error) {
+	if err := e.Check(); err != nil {
+		return Edit{}, err
+	}
+	switch e.Op {
+	case Insert:
+		return p.insert(e)
+	case Replace:
+		return p.replace(e)
+	case Move:
+		return p.move(e)
+	case Remove:
+		i := p.At(e.ID)
+		if i < 0 {
+			return Edit{}, Gone{e.ID}
+		}
+		old := p.Steps[i]
+		inv := Edit{Op: Insert, After: p.before(i), Step: &old}
+		p.Steps = slices.Delete(p.Steps, i, i+1)
+		return inv, nil
+	}
+	old := p.Header
+	p.Header = *e.Header
+	p.Engine = old.Engine
+	return Edit{Op: SetHeader, Header: &old}, nil
+}
+
+func (p *Procedure) insert(e *Edit) (Edit, error) {
+	if p.At(e.Step.ID) >= 0 {
+		return Edit{}, fmt.Errorf("there is a step %q already", e.Step.ID)
+	}
+	if len(p.Steps) >= maxSteps {
+		return Edit{}, fmt.Errorf("a procedure has at most %d steps", maxSteps)
+	}
+	i, err := p.after(e.After)
+	if err != nil {
+		return Edit{}, err
+	}
+	p.Steps = slices.Insert(p.Steps, i, *e.Step)
+	return Edit{Op: Remove, ID: e.Step.ID}, nil
+}
+
+func (p *Procedure) replace(e *Edit) (Edit, error) {
+	i := p.At(e.Step.ID)
+	if i < 0 {
+		return Edit{}, Gone{e.Step.ID}
+	}
+	old := p.Steps[i]
+	p.Steps[i] = *e.Step
+	return Edit{Op: Replace, Step: &old}, nil
+}
+
+func (p *Procedure) move(e *Edit) (Edit, error) {
+	i := p.At(e.ID)
+	if i < 0 {
+		return Edit{}, Gone{e.ID}
+	}
+	if e.After == e.ID {
+		return Edit{}, fmt.Errorf("step %q cannot stand after itself", e.ID)
+	}
+	s := p.Steps[i]
+	inv := Edit{Op: Move, ID: e.ID, After: p.before(i), Phase: s.Phase}
+	p.Steps = slices.Delete(p.Steps, i, i+1)
+	to, err := p.after(e.After)
+	if err != nil {
+		p.Steps = slices.Insert(p.Steps, i, s)
+		return Edit{}, err
+	}
+	if e.Phase != "" {
+		s.Phase = e.Phase
+	}
+	p.Steps = slices.Insert(p.Steps, to, s)
+	return inv, nil
+}
+
+func (p *Procedure) before(i int) step.ID {
+	if i == 0 {
+		return ""
+	}
+	return p.Steps[i-1].ID
+}
+
+func (p *Procedure) after(id step.ID) (int, error) {
+	if id == "" {
+		return 0, nil
+	}
+	i := p.At(id)
+	if i < 0 {
+		return 0, Gone{id}
+	}
+	return i + 1, nil
+}

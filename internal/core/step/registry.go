@@ -1,0 +1,93 @@
+package step
+
+import "inklatch/internal/core/engine"
+
+// ObjectKind is a kind of thing a step can speak of.
+type ObjectKind string
+
+// The kinds of thing.
+const (
+	LockObject      ObjectKind = "lock"
+	PartObject      ObjectKind = "part"
+	FastenerObject  ObjectKind = "fastener"
+	LoopObject      ObjectKind = "loop"
+	WheelObject     ObjectKind = "wheel"
+	MarkObject      ObjectKind = "mark"
+	TensionerObject ObjectKind = "tensioner"
+	ToolObject      ObjectKind = "tool"
+)
+
+// FieldKind tells a screen how to edit a field.
+type FieldKind string
+
+// The kinds of field.
+const (
+	OneThing   FieldKind = "thing"
+	Things     FieldKind = "things"
+	QuantityIn FieldKind = "quantity"
+	NumberIn   FieldKind = "number"
+	TextIn     FieldKind = "text"
+	ChoiceIn   FieldKind = "choice"
+	Tick       FieldKind = "tick"
+	StagesIn   FieldKind = "stages"
+)
+
+// Field is one thing an author fills in for a verb.
+type Field struct {
+	Key     string       `json:"key"`
+	Label   string       `json:"label"`
+	Kind    FieldKind    `json:"kind"`
+	Of      []ObjectKind `json:"of,omitzero"`
+	Choices []string     `json:"choices,omitzero"`
+	Hint    string       `json:"hint,omitzero"`
+}
+
+// Spec is all there is to know about a verb but its effect and wording.
+type Spec struct {
+	Verb Verb `json:"verb"`
+	// Phrases open a quick line; the first is the one a page prints.
+	Phrases []string `json:"phrases"`
+	// Takes are the kinds of thing that may follow the phrase.
+	Takes []ObjectKind `json:"takes,omitzero"`
+	// Fields are what an author fills in.
+	Fields []Field `json:"fields"`
+	// Example is a whole quick line.
+	Example string `json:"example"`
+	// Phase is where such a step usually stands.
+	Phase Phase `json:"phase"`
+
+	// New makes an empty action.
+	New func() Action `json:"-"`
+	// Read fills an action from a quick line.
+	Read func(*Line) Action `json:"-"`
+	// Next offers what may be typed next.
+	Next func(*Line, Action) []string `json:"-"`
+}
+
+// Specs lists the verbs in the order a page meets them.
+var Specs = []*Spec{
+	removeSpec, refitSpec, renewSpec, turnSpec, lockSpec, unlockSpec, slackenSpec, tightenSpec,
+	takeOffSpec, fitSpec, pinSpec, releaseSpec, setSpec, settleSpec, waitSpec, measureSpec,
+	checkSpec, applySpec, inspectSpec, startSpec, doSpec,
+}
+
+var registry = func() map[Verb]*Spec {
+	m := make(map[Verb]*Spec, len(Specs))
+	for _, s := range Specs {
+		m[s.Verb] = s
+	}
+	return m
+}()
+
+// SpecOf is the spec of a verb, nil for none.
+func SpecOf(v Verb) *Spec { return registry[v] }
+
+func specText(x *engine.Index, id engine.FastenerID) string {
+	f := x.Fastener(id)
+	if f == nil || len(f.Spec) == 0 {
+		return ""
+	}
+	w := &Words{x: x}
+	w.stages("", f.Spec)
+	return w.values[0]
+}

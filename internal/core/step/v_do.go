@@ -1,0 +1,28 @@
+package step
+
+import "inklatch/internal/core/bench"
+
+// Do is free text: an instruction the virtual engine cannot follow.
+type Do struct {
+	action
+	Text string `json:"text,omitzero"`
+	// Unread marks a quick line that was not understood.
+	Unread bool `json:"unread,omitzero"`
+}
+
+var doSpec = &Spec{
+	Verb: "do", Phrases: []string{"do", "note that"},
+	Fields:  []Field{{Key: "text", Label: "text", Kind: TextIn}},
+	Example: "do open the workshop door", Phase: "prepare",
+	New:  func() Action { return &Do{} },
+	Read: func(l *Line) Action { return &Do{Text: l.Remains()} },
+}
+
+// Verb is "do".
+func (*Do) Verb() Verb { return "do" }
+
+// Act changes nothing.
+func (a *Do) Act(*bench.Machine) {}
+
+// Say is the text as it is.
+func (a *Do) Say(w *Words) { w.text(a.Text) }

@@ -1,0 +1,73 @@
+package step
+
+import (
+	"inklatch/internal/core/bench"
+	"inklatch/internal/core/engine"
+)
+
+// Refit puts parts, covers and plugs back.
+type Refit struct {
+	action
+	Parts []engine.PartID `json:"parts,omitempty"`
+	// New says the part is a new one; NewSeal that its seal is.
+	New     bool `json:"new,omitzero"`
+	NewSeal bool `json:"newSeal,omitzero"`
+}
+
+var refitSpec = &Spec{
+	Verb: "refit", Phrases: []string{"refit", "fit", "put back", "install", "connect", "reconnect"}, Takes: []ObjectKind{PartObject},
+	Fields: []Field{
+		{Key: "parts", Label: "what", Kind: Things, Of: []ObjectKind{PartObject}},
+		{Key: "new", Label: "new part", Kind: Tick}, {Key: "newSeal", Label: "new seal", Kind: Tick},
+	},
+	Example: "refit block plug with new seal", Phase: "close",
+	New: func() Action { return &Refit{} },
+	Read: func(l *Line) Action {
+		return &Refit{NewSeal: l.Word("with new seal", "with a new seal", "new seal"), Parts: ids[engine.PartID](l.All(PartObject)), New: l.Word("new")}
+	},
+	Next: func(l *Line, a Action) []string {
+		r := a.(*Refit)
+		if len(r.Parts) == 1 && !r.NewSeal {
+			if p := l.x.Part(r.Parts[0]); p != nil && p.Seal != "" {
+				return []string{"with new seal"}
+			}
+		}
+		return nil
+	},
+}
+
+// Verb is "refit".
+func (*Refit) Verb() Verb { return "refit" }
+
+// Act puts each part back.
+func (a *Refit) Act(m *bench.Machine) {
+	for _, p := range a.Parts {
+		m.RefitPart(p, a.New, a.NewSeal)
+	}
+}
+
+// Say: "Refit the block plug with a new seal".
+func (a *Refit) Say(w *Words) {
+	v := "Refit"
+	if a.New {
+		v = "Fit"
+	}
+	if len(a.Parts) > 0 {
+		if p := w.x.Part(a.Parts[0]); p != nil && p.Kind == engine.Lead {
+			v = "Connect"
+		}
+	}
+	w.verb(v)
+	if a.New {
+		w.text("new")
+	}
+	each(w, a.Parts, w.part)
+	if a.NewSeal {
+		w.value("with a", "new seal")
+	}
+	for _, id := range a.Parts {
+		if p := w.x.Part(id); p != nil && p.Needs != "" && w.full {
+			w.text(", " + p.Needs)
+		}
+	}
+}

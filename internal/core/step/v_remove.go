@@ -1,0 +1,65 @@
+package step
+
+import (
+	"inklatch/internal/core/bench"
+	"inklatch/internal/core/engine"
+)
+
+// Remove takes parts, covers and plugs off, with what holds them.
+type Remove struct {
+	action
+	Parts []engine.PartID `json:"parts,omitempty"`
+}
+
+var removeSpec = &Spec{
+	Verb: "remove", Phrases: []string{"take out", "remove", "take off", "disconnect", "undo", "unplug"}, Takes: []ObjectKind{PartObject},
+	Fields:  []Field{{Key: "parts", Label: "what", Kind: Things, Of: []ObjectKind{PartObject}}},
+	Example: "remove upper timing cover", Phase: "strip",
+	New:  func() Action { return &Remove{} },
+	Read: func(l *Line) Action { return &Remove{Parts: ids[engine.PartID](l.All(PartObject))} },
+}
+
+// Verb is "remove".
+func (*Remove) Verb() Verb { return "remove" }
+
+// Act takes each part off.
+func (a *Remove) Act(m *bench.Machine) {
+	for _, p := range a.Parts {
+		m.RemovePart(p)
+	}
+}
+
+// Say: "Remove the upper timing cover", "Take out the block plug", "Disconnect
+// the battery lead".
+func (a *Remove) Say(w *Words) {
+	v := "Remove"
+	if len(a.Parts) > 0 {
+		if p := w.x.Part(a.Parts[0]); p != nil {
+			switch p.Kind {
+			case engine.Plug, engine.Seal:
+				v = "Take out"
+			case engine.Lead:
+				v = "Disconnect"
+			}
+		}
+	}
+	w.verb(v)
+	each(w, a.Parts, w.part)
+	if !w.full && len(a.Parts) == 1 {
+		if p := w.x.Part(a.Parts[0]); p != nil {
+			w.value("", count(w.x, p.Held))
+		}
+	}
+}
+
+func (a *Remove) hazards(x *engine.Index) []engine.Hazard { return partHazards(x, a.Parts) }
+
+func partHazards(x *engine.Index, parts []engine.PartID) []engine.Hazard {
+	var out []engine.Hazard
+	for _, id := range parts {
+		if p := x.Part(id); p != nil && p.Hazard != "" {
+			out = append(out, p.Hazard)
+		}
+	}
+	return out
+}

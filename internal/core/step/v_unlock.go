@@ -1,0 +1,44 @@
+package step
+
+import (
+	"inklatch/internal/core/bench"
+	"inklatch/internal/core/engine"
+)
+
+// Unlock takes locks out.
+type Unlock struct {
+	action
+	Locks []engine.LockID `json:"locks,omitempty"`
+}
+
+var unlockSpec = &Spec{
+	Verb: "unlock", Phrases: []string{"take out", "remove", "unlock", "take off", "pull out", "unscrew"}, Takes: []ObjectKind{LockObject},
+	Fields:  []Field{{Key: "locks", Label: "locks", Kind: Things, Of: []ObjectKind{LockObject}}},
+	Example: "take out crank pin", Phase: "prove",
+	New:  func() Action { return &Unlock{} },
+	Read: func(l *Line) Action { return &Unlock{Locks: ids[engine.LockID](l.All(LockObject))} },
+}
+
+// Verb is "unlock".
+func (*Unlock) Verb() Verb { return "unlock" }
+
+// Act takes each out.
+func (a *Unlock) Act(m *bench.Machine) {
+	for _, l := range a.Locks {
+		m.TakeLock(l)
+	}
+}
+
+// Say: "Take out the crank pin and the cam bar".
+func (a *Unlock) Say(w *Words) {
+	w.verb("Take out")
+	each(w, a.Locks, w.lock)
+}
+
+func (a *Unlock) tools(x *engine.Index) []engine.ToolID {
+	var out []engine.ToolID
+	for _, id := range a.Locks {
+		out = append(out, lockTool(x, id)...)
+	}
+	return out
+}

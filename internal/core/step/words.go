@@ -1,0 +1,232 @@
+package step
+
+import (
+	"strings"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/unit"
+)
+
+// SpanKind tells a screen how to set a piece of a sentence.
+type SpanKind string
+
+// The kinds of span.
+const (
+	VerbSpan   SpanKind = "verb"
+	ObjectSpan SpanKind = "object"
+	TextSpan   SpanKind = "text"
+	ValueSpan  SpanKind = "value"
+)
+
+// Span is a piece of a sentence; Ref names the thing an object span speaks of,
+// as "lock:crank-pin".
+type Span struct {
+	Kind SpanKind `json:"kind"`
+	Text string   `json:"text"`
+	Ref  string   `json:"ref,omitzero"`
+}
+
+// Words collects a step's sentence. In brief form the values stand apart, for a
+// column of their own; in full form they stand in the sentence, with articles
+// and the torque in both unit systems.
+type Words struct {
+	x      *engine.Index
+	full   bool
+	spans  []Span
+	values []string
+}
+
+// Brief is a step as a row shows it.
+type Brief struct {
+	Spans []Span
+	Value string
+}
+
+// Row puts an action into a row's words.
+func Row(x *engine.Index, a Action) Brief {
+	w := &Words{x: x}
+	a.Say(w)
+	return Brief{w.spans, strings.Join(w.values, " ")}
+}
+
+// Sentence puts an action into one full sentence.
+func Sentence(x *engine.Index, a Action) string {
+	w := &Words{x: x, full: true}
+	a.Say(w)
+	var b strings.Builder
+	for _, s := range w.spans {
+		b.WriteString(s.Text)
+	}
+	t := strings.TrimSpace(b.String())
+	if t != "" && !strings.HasSuffix(t, ".") {
+		t += "."
+	}
+	return t
+}
+
+func (w *Words) put(k SpanKind, text, ref string) {
+	if len(w.spans) > 0 && !strings.HasPrefix(text, ",") && !strings.HasPrefix(text, ".") {
+		w.spans[len(w.spans)-1].Text += " "
+	}
+	w.spans = append(w.spans, Span{k, text, ref})
+}
+
+func (w *Words) verb(v string) { w.put(VerbSpan, v, "") }
+
+// Text adds plain words.
+func (w *Words) text(s string) {
+	if s != "" {
+		w.put(TextSpan, s, "")
+	}
+}
+
+// value adds a figure: after prep in a full sentence, in the value column of a
+// row.
+func (w *Words) value(prep, v string) {
+	if v == "" {
+		return
+	}
+	if !w.full {
+		w.values = append(w.values, v)
+		return
+	}
+	w.text(prep)
+	w.put(ValueSpan, v, "")
+}
+
+func (w *Words) object(kind ObjectKind, id, name string) {
+	if name == "" {
+		name = "“" + id + "”"
+	}
+	if w.full {
+		name = "the " + name
+	}
+	w.put(ObjectSpan, name, string(kind)+":"+id)
+}
+
+func (w *Words) lock(id engine.LockID) {
+	name := ""
+	if l := w.x.Lock(id); l != nil {
+		name = l.Name
+	}
+	w.object(LockObject, string(id), name)
+}
+
+func (w *Words) part(id engine.PartID) {
+	name := ""
+	if p := w.x.Part(id); p != nil {
+		name = p.Name
+	}
+	w.object(PartObject, string(id), name)
+}
+
+func (w *Words) fastener(id engine.FastenerID) {
+	name := ""
+	if f := w.x.Fastener(id); f != nil {
+		name = f.Name
+		if f.Plural() {
+			name += "s"
+		}
+	}
+	w.object(FastenerObject, string(id), name)
+}
+
+func (w *Words) loop(id engine.LoopID) {
+	name := ""
+	if l := w.x.Loop(id); l != nil {
+		name = l.Name
+	}
+	w.object(LoopObject, string(id), name)
+}
+
+func (w *Words) wheel(id engine.WheelID) {
+	name := ""
+	if l := w.x.Wheel(id); l != nil {
+		name = l.Name
+	}
+	w.object(WheelObject, string(id), name)
+}
+
+func (w *Words) mark(id engine.MarkID) {
+	name := ""
+	if l := w.x.Mark(id); l != nil {
+		name = l.Name
+	}
+	w.object(MarkObject, string(id), name)
+}
+
+func (w *Words) tensioner(id engine.TensionerID) {
+	name := ""
+	if l := w.x.Tensioner(id); l != nil {
+		name = l.Name
+	}
+	w.object(TensionerObject, string(id), name)
+}
+
+// each writes several things with commas and "and".
+func each[T any](w *Words, ids []T, say func(T)) {
+	for i, id := range ids {
+		switch {
+		case i == 0:
+		case i == len(ids)-1:
+			w.text("and")
+		default:
+			w.spans[len(w.spans)-1].Text += ","
+		}
+		say(id)
+	}
+}
+
+// stages are the tightening values in the value column or the sentence.
+func (w *Words) stages(prep string, st []engine.Stage) {
+	var parts []string
+	for _, s := range st {
+		if !s.Torque.IsZero() {
+			parts = append(parts, w.torque(s.Torque))
+		}
+		if !s.Angle.IsZero() {
+			parts = append(parts, s.Angle.String())
+		}
+	}
+	w.value(prep, strings.Join(parts, " + "))
+}
+
+// torque prints a torque; a full sentence adds the other unit system.
+func (w *Words) torque(q unit.Quantity) string {
+	if !w.full || q.AlsoUnit != "" || q.Kind() != unit.KindTorque {
+		return q.String()
+	}
+	other := OtherTorque(q)
+	return q.String() + " (" + other.String() + ")"
+}
+
+// OtherTorque is a torque in the other unit system: small ones in lbf·in, the
+// rest in lbf·ft, and imperial ones in N·m.
+func OtherTorque(q unit.Quantity) unit.Quantity {
+	u := unit.PoundForceFoot
+	if t, _ := q.Torque(); t < 15 {
+		u = unit.PoundForceInch
+	}
+	if q.Unit != unit.NewtonMetre {
+		u = unit.NewtonMetre
+	}
+	o, err := q.In(u)
+	if err != nil {
+		return q
+	}
+	return o
+}
+
+// things mentions how many of a fastener there are.
+func count(x *engine.Index, ids []engine.FastenerID) string {
+	n := 0
+	for _, id := range ids {
+		if f := x.Fastener(id); f != nil {
+			n += max(f.Count, 1)
+		}
+	}
+	if n < 2 {
+		return ""
+	}
+	return unit.Number(float64(n)) + " bolts"
+}

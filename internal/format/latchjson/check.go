@@ -1,0 +1,96 @@
+package latchjson
+
+import (
+	"fmt"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/step"
+)
+
+// check holds a document that reads well against what the core relies on.
+func check(d *Document) error {
+	if err := checkSheet(&d.Engine, "engine."); err != nil {
+		return err
+	}
+	if d.Procedure.Engine != d.Engine.Code {
+		return &Error{"procedure.engine", fmt.Sprintf("the procedure is for %q and the sheet for %q", d.Procedure.Engine, d.Engine.Code)}
+	}
+	if d.Procedure.Title == "" {
+		return &Error{"procedure.title", "a procedure needs a title"}
+	}
+	seen := map[step.ID]int{}
+	for i := range d.Procedure.Steps {
+		id := d.Procedure.Steps[i].ID
+		if first, dup := seen[id]; dup {
+			return &Error{fmt.Sprintf("procedure.steps[%d].id", i), fmt.Sprintf("%q is the id of steps[%d] already", id, first)}
+		}
+		seen[id] = i
+	}
+	return nil
+}
+
+func checkSheet(s *engine.Sheet, at string) error {
+	if s.Code == "" {
+		return &Error{at + "code", "an engine sheet needs its code"}
+	}
+	if s.Running != engine.Clockwise && s.Running != engine.Counterclockwise {
+		return &Error{at + "running", "the running direction is clockwise or counterclockwise"}
+	}
+	if s.Cycle != engine.FourStroke && s.Cycle != engine.TwoStroke {
+		return &Error{at + "cycle", "the cycle is four-stroke or two-stroke"}
+	}
+	for i, w := range s.Wheels {
+		if w.Teeth < 0 || w.Teeth > 1000 {
+			return &Error{fmt.Sprintf("%swheels[%d].teeth", at, i), "a wheel has between 0 and 1000 teeth"}
+		}
+	}
+	for _, e := range []error{
+		unique(at+"shafts", s.Shafts, func(v *engine.Shaft) string { return string(v.ID) }),
+		unique(at+"wheels", s.Wheels, func(v *engine.Wheel) string { return string(v.ID) }),
+		unique(at+"loops", s.Loops, func(v *engine.Loop) string { return string(v.ID) }),
+		unique(at+"marks", s.Marks, func(v *engine.Mark) string { return string(v.ID) }),
+		unique(at+"locks", s.Locks, func(v *engine.Lock) string { return string(v.ID) }),
+		unique(at+"tensioners", s.Tensioners, func(v *engine.Tensioner) string { return string(v.ID) }),
+		unique(at+"fasteners", s.Fasteners, func(v *engine.Fastener) string { return string(v.ID) }),
+		unique(at+"parts", s.Parts, func(v *engine.Part) string { return string(v.ID) }),
+		unique(at+"tools", s.Tools, func(v *engine.Tool) string { return string(v.ID) }),
+	} {
+		if e != nil {
+			return e
+		}
+	}
+	x := engine.NewIndex(s)
+	for i, l := range s.Loops {
+		for k, stop := range l.Route {
+			if x.Wheel(stop.Wheel) == nil {
+				return &Error{fmt.Sprintf("%sloops[%d].route[%d].wheel", at, i, k), fmt.Sprintf("there is no wheel %q", stop.Wheel)}
+			}
+		}
+	}
+	for i, l := range s.Locks {
+		if len(l.Holds) == 0 {
+			return &Error{fmt.Sprintf("%slocks[%d].holds", at, i), "a lock holds at least one shaft"}
+		}
+		for k, id := range l.Holds {
+			if x.Shaft(id) == nil {
+				return &Error{fmt.Sprintf("%slocks[%d].holds[%d]", at, i, k), fmt.Sprintf("there is no shaft %q", id)}
+			}
+		}
+	}
+	return nil
+}
+
+func unique[T any](at string, items []T, id func(*T) string) error {
+	seen := make(map[string]int, len(items))
+	for i := range items {
+		k := id(&items[i])
+		if k == "" {
+			return &Error{fmt.Sprintf("%s[%d].id", at, i), "it needs an id"}
+		}
+		if first, dup := seen[k]; dup {
+			return &Error{fmt.Sprintf("%s[%d].id", at, i), fmt.Sprintf("%q is the id of %s[%d] already", k, at, first)}
+		}
+		seen[k] = i
+	}
+	return nil
+}
