@@ -153,7 +153,8 @@ func (l *Line) choose(specs []*Spec) *Spec {
 	for _, s := range specs {
 		l.scan(s.kinds())
 		for _, f := range l.found {
-			if slices.Contains(s.Takes, f.kind) && (f.start < at || f.start == at && f.end-f.start > size) {
+			better := f.start < at || f.start == at && (f.end-f.start > size || f.end-f.start == size && f.kind == LoopObject)
+			if slices.Contains(s.Takes, f.kind) && better {
 				best, at, size = s, f.start, f.end-f.start
 				break
 			}
@@ -330,6 +331,9 @@ func (l *Line) Remains(lead ...string) string {
 	}
 	s := strings.Join(strings.Fields(strings.ToValidUTF8(b.String(), "")), " ")
 	s = strings.Trim(s, " ,;:")
+	if !slices.ContainsFunc(strings.Fields(strings.ToLower(s)), func(w string) bool { return !filler[w] }) {
+		return ""
+	}
 	for _, w := range lead {
 		if rest, ok := strings.CutPrefix(strings.ToLower(s), w+" "); ok {
 			return s[len(s)-len(rest):]

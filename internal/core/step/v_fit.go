@@ -76,10 +76,9 @@ func (a *Fit) Act(m *bench.Machine) { m.LoopOn(a.Loop, a.New, a.Slack) }
 // Say: "Fit the new timing belt over crank, idler …, slack at the tensioner".
 func (a *Fit) Say(w *Words) {
 	w.verb("Fit")
-	if a.New {
-		w.text("new")
-	}
+	w.fresh = a.New
 	w.loop(a.Loop)
+	w.fresh = false
 	if len(a.Order) > 0 {
 		var names []string
 		for _, id := range a.Order {

@@ -58,10 +58,9 @@ func (a *Refit) Say(w *Words) {
 		}
 	}
 	w.verb(v)
-	if a.New {
-		w.text("new")
-	}
+	w.fresh = a.New
 	each(w, a.Parts, w.part)
+	w.fresh = false
 	if a.NewSeal {
 		w.value("with a", "new seal")
 	}

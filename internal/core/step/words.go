@@ -32,6 +32,7 @@ type Span struct {
 type Words struct {
 	x      *engine.Index
 	full   bool
+	fresh  bool
 	spans  []Span
 	values []string
 }
@@ -97,6 +98,9 @@ func (w *Words) value(prep, v string) {
 func (w *Words) object(kind ObjectKind, id, name string) {
 	if name == "" {
 		name = "“" + id + "”"
+	}
+	if w.fresh {
+		name = "new " + name
 	}
 	if w.full {
 		name = "the " + name

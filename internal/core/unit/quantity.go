@@ -77,7 +77,7 @@ func (q Quantity) In(u Unit) (Quantity, error) {
 	}
 	r := Quantity{Value: Round(v), Unit: u}
 	if q.Tol != 0 && q.TolFits() {
-		r.Tol = Round(q.Tol * definitions[q.TolUnit].factor / definitions[u].factor)
+		r.Tol = roundTo(q.Tol*definitions[q.TolUnit].factor/definitions[u].factor, decimals(v))
 		r.TolUnit = u
 	}
 	return r, nil

@@ -126,12 +126,19 @@ func Convert(value float64, a, b Unit) (float64, error) {
 // figures and never more than one decimal at ten and above (22 N·m prints as
 // 16.2 lbf·ft, 120 N·m as 88.5 lbf·ft).
 func Round(v float64) float64 {
+	return roundTo(v, decimals(v))
+}
+
+// decimals is how many decimals the house prints of a figure of this size.
+func decimals(v float64) int {
 	if v == 0 || math.IsNaN(v) || math.IsInf(v, 0) {
-		return v
+		return 0
 	}
-	digits := 2 - int(math.Floor(math.Log10(math.Abs(v))))
-	digits = min(max(digits, 0), 3)
-	p := math.Pow(10, float64(digits))
+	return min(max(2-int(math.Floor(math.Log10(math.Abs(v)))), 0), 3)
+}
+
+func roundTo(v float64, decimals int) float64 {
+	p := math.Pow(10, float64(decimals))
 	return math.Round(v*p) / p
 }
 

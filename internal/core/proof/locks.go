@@ -1,0 +1,231 @@
+package proof
+
+import (
+	"fmt"
+	"math"
+	"slices"
+
+	"inklatch/internal/core/bench"
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/step"
+)
+
+var lockRules = []Rule{
+	{"unknown-thing", "locks and turning", Blocks, "a step that speaks of something this engine does not have", unknownThing},
+	{"turned-against-lock", "locks and turning", Blocks, "a broken pin or block: the crank turned with a lock in", turnedAgainst},
+	{"lock-will-not-go-in", "locks and turning", Blocks, "a tool forced where the crank stands wrong, or on the wrong stroke", wouldNotGoIn},
+	{"lock-left-in", "locks and turning", Blocks, "an engine started or turned with a lock or holder left in", lockLeftIn},
+	{"access-shut", "locks and turning", Blocks, "a tool that cannot be fitted because its plug or cover is still on", accessShut},
+	{"nothing-to-meet", "locks and turning", Blocks, "turning onto a stop that is not there", nothingToMeet},
+	{"lock-twice", "locks and turning", ShouldFix, "a lock fitted that is in already, or taken out that is not", lockTwice},
+}
+
+func unknownThing(c *proving) {
+	c.each(bench.UnknownThing, func(i int, e *bench.Event) {
+		if e.Name == "" {
+			c.find(num(i)+" does not say what it acts on", "Without it the step does nothing on the virtual engine.", []int{i})
+			return
+		}
+		c.find(fmt.Sprintf("%s speaks of “%s”, which is not on the sheet of %s", num(i), e.Name, c.x.Sheet.Code), "The virtual engine cannot follow the step.", []int{i})
+	})
+}
+
+// turnedAgainst reports each fitted lock at the first turn made against it.
+func turnedAgainst(c *proving) {
+	said := make([]bool, len(c.x.Sheet.Locks))
+	for i := range c.t.Steps {
+		var against []engine.LockID
+		for k := range c.t.Steps[i].Events {
+			e := &c.t.Steps[i].Events[k]
+			l := c.x.LockAt(e.Lock)
+			switch {
+			case e.Kind == bench.CameOut && l >= 0:
+				said[l] = false
+			case e.Kind == bench.TurnedAgainst && !said[l]:
+				said[l] = true
+				against = append(against, e.Lock)
+			}
+		}
+		if len(against) > 0 {
+			c.turnedOne(i, against)
+		}
+	}
+}
+
+func (c *proving) turnedOne(i int, against []engine.LockID) {
+	names := make([]string, len(against))
+	for k, id := range against {
+		names[k] = c.lock(id)
+	}
+	var mends []Mend
+	later := -1
+	for k := i + 1; k < len(c.p.Steps) && later < 0; k++ {
+		if u, ok := c.p.Steps[k].Action.(*step.Unlock); ok && containsAll(u.Locks, against) {
+			later = k
+		}
+	}
+	if later > 0 {
+		mends = append(mends, c.moveBefore(later, i))
+	}
+	mends = append(mends, c.before(i, &step.Unlock{Locks: against}))
+	in := c.wentIn(i, against[0])
+	why := fmt.Sprintf("It went in at step %d and nothing takes it out. The pin or the block will break.", in+1)
+	if len(against) > 1 {
+		why = "Nothing takes them out before. The tools or what they sit in will break."
+	} else if later > 0 {
+		why = fmt.Sprintf("It went in at step %d and comes out only at step %d. The pin or the block will break.", in+1, later+1)
+	}
+	c.find(fmt.Sprintf("%s turns the crank with the %s fitted", num(i), list(names)), why, []int{i, in}, mends...)
+}
+
+// wentIn is the step before i at which a lock last went in.
+func (c *proving) wentIn(i int, id engine.LockID) int {
+	l := c.x.LockAt(id)
+	for k := i - 1; k >= 0; k-- {
+		if c.t.Steps[k].After.Locks[l].In && !c.t.Before(k).Locks[l].In {
+			return k
+		}
+	}
+	return 0
+}
+
+func containsAll[T comparable](have, want []T) bool {
+	for _, w := range want {
+		if !slices.Contains(have, w) {
+			return false
+		}
+	}
+	return true
+}
+
+func wouldNotGoIn(c *proving) {
+	c.each(bench.WouldNotGoIn, func(i int, e *bench.Event) {
+		l := c.x.Lock(e.Lock)
+		name, shaft := c.lock(e.Lock), c.shaft(e.Shaft)
+		off := fmt.Sprintf("The %s stands %s° away from where it goes in.", shaft, tidy(math.Abs(e.Degrees)))
+		prove := c.lastTurn(i)
+		switch {
+		case l.Kind == engine.StopLock:
+			c.find(fmt.Sprintf("The %s cannot go in at step %d", name, i+1), off+" The web has passed its hole: turn on and stop short.", []int{i},
+				c.before(i, &step.Turn{Turns: 1, Way: c.x.Sheet.Running, Short: true}))
+		case prove >= 0 && c.refitted(i):
+			c.find(fmt.Sprintf("The %s will not go in at step %d", name, i+1), off+" The count of turns before it does not bring it home.", []int{i, prove}, c.betterCount(prove))
+		case e.WrongStroke:
+			c.find(fmt.Sprintf("The %s will not go in at step %d: wrong stroke", name, i+1), off+" One more turn of the crank brings the other stroke.", []int{i},
+				c.before(i, &step.Turn{Turns: 1, Way: c.x.Sheet.Running, Short: c.stopIn(i) == ""}))
+		default:
+			c.find(fmt.Sprintf("The %s will not go in at step %d", name, i+1), off+" Bring the crank to the timing position first.", []int{i}, c.toPosition(i, l))
+		}
+	})
+}
+
+// stopIn is a stop that is fitted before step i.
+func (c *proving) stopIn(i int) engine.LockID {
+	st := c.t.Before(i)
+	for k := range c.x.Sheet.Locks {
+		if c.x.Sheet.Locks[k].Kind == engine.StopLock && st.Locks[k].In {
+			return c.x.Sheet.Locks[k].ID
+		}
+	}
+	return ""
+}
+
+// toPosition turns onto a fitted stop, or to a mark that tells the stroke.
+func (c *proving) toPosition(i int, l *engine.Lock) Mend {
+	if stop := c.stopIn(i); stop != "" {
+		return c.before(i, &step.Turn{Way: c.x.Sheet.Running, Onto: stop})
+	}
+	for k := range c.x.Sheet.Marks {
+		m := &c.x.Sheet.Marks[k]
+		w := c.x.Wheel(m.Wheel)
+		if m.Kind == engine.TimingMark && w != nil && slices.Contains(l.Holds, w.Shaft) {
+			return c.before(i, &step.Turn{Way: c.x.Sheet.Running, To: m.ID})
+		}
+	}
+	return Mend{}
+}
+
+func (c *proving) refitted(i int) bool {
+	return slices.ContainsFunc(c.t.Before(i).Loops, func(l bench.LoopState) bool { return l.Refitted && l.Turned > 0 })
+}
+
+func tidy(v float64) string { return fmt.Sprintf("%.4g", v) }
+
+func lockLeftIn(c *proving) {
+	end := c.start()
+	st := c.t.Before(end)
+	for k := range c.x.Sheet.Locks {
+		l := &c.x.Sheet.Locks[k]
+		if !st.Locks[k].In {
+			continue
+		}
+		in := c.wentIn(end, l.ID)
+		why := "Nothing takes it out before the procedure ends."
+		if end < len(c.p.Steps) {
+			why = fmt.Sprintf("The engine is started at step %d with it in place.", end+1)
+		}
+		c.find(fmt.Sprintf("The %s is left in", l.Name), why, []int{in}, c.before(end, &step.Unlock{Locks: []engine.LockID{l.ID}}))
+	}
+	for k := range c.x.Sheet.Tensioners {
+		t := &c.x.Sheet.Tensioners[k]
+		if st.Tensioners[k] != bench.Pinned {
+			continue
+		}
+		in := 0
+		for i := range end {
+			if c.t.Steps[i].After.Tensioners[k] == bench.Pinned && c.t.Before(i).Tensioners[k] != bench.Pinned {
+				in = i
+			}
+		}
+		at := end
+		for i := range c.p.Steps {
+			if f, ok := c.p.Steps[i].Action.(*step.Fit); ok && i > in && c.x.Loop(f.Loop) != nil && c.x.Loop(f.Loop).Tensioner == t.ID {
+				at = i + 1
+			}
+		}
+		c.find(fmt.Sprintf("The pin of the %s is never pulled", t.Name), "The loop runs without tension and jumps a tooth at the first start.", []int{in}, c.before(at, &step.Release{Tensioner: t.ID}))
+	}
+}
+
+func accessShut(c *proving) {
+	said := map[engine.PartID]bool{}
+	c.each(bench.AccessShut, func(i int, e *bench.Event) {
+		if said[e.Part] {
+			return
+		}
+		said[e.Part] = true
+		c.find(fmt.Sprintf("%s cannot reach the %s: the %s is still on", num(i), c.lock(e.Lock), c.part(e.Part)), "A step that takes it off is missing before this one.", []int{i},
+			c.before(i, &step.Remove{Parts: []engine.PartID{e.Part}}))
+	})
+}
+
+func nothingToMeet(c *proving) {
+	c.each(bench.NothingToMeet, func(i int, e *bench.Event) {
+		t, ok := c.p.Steps[i].Action.(*step.Turn)
+		if !ok {
+			return
+		}
+		var m Mend
+		if t.Turns >= 1 {
+			first, then := *t, step.Turn{Way: t.Way, Onto: t.Onto, On: t.On}
+			first.Onto, first.Short = "", true
+			m = c.change(i, "Split it: stop short, fit, turn onto it", &first)
+			lock := c.after(i, &step.Lock{Lock: e.Lock})
+			onto := c.insert(lock.Edits[0].Step.ID, c.p.Steps[i].Phase, &then)
+			onto.Edits[0].Step.ID += "b"
+			m.Edits = append(m.Edits, lock.Edits[0], onto.Edits[0])
+		} else {
+			m = c.before(i, &step.Lock{Lock: e.Lock})
+		}
+		c.find(fmt.Sprintf("%s turns onto the %s, which is not fitted", num(i), c.lock(e.Lock)), "There is nothing for the crank to meet.", []int{i}, m)
+	})
+}
+
+func lockTwice(c *proving) {
+	c.each(bench.AlreadyIn, func(i int, e *bench.Event) {
+		c.find(fmt.Sprintf("%s fits the %s, which is in already", num(i), c.lock(e.Lock)), "Either it came out before and the page does not say so, or the step is not needed.", []int{i}, c.drop(i))
+	})
+	c.each(bench.NotIn, func(i int, e *bench.Event) {
+		c.find(fmt.Sprintf("%s takes out the %s, which is not in", num(i), c.lock(e.Lock)), "No step before it fits it.", []int{i}, c.drop(i))
+	})
+}

@@ -1,0 +1,205 @@
+package proof
+
+import (
+	"fmt"
+	"slices"
+
+	"inklatch/internal/core/bench"
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/step"
+)
+
+var loopRules = []Rule{
+	{"loop-off-unfixed", "loop and tension", Blocks, "cams that jump when the loop comes off before the position is fixed", loopUnfixed},
+	{"loop-tight", "loop and tension", ShouldFix, "a loop levered off or on against its tensioner", loopTight},
+	{"contact", "loop and tension", Blocks, "bent valves: the crank turned with the loop off outside the safe window", contact},
+	{"loop-left-off", "loop and tension", Blocks, "a loop that is never fitted", loopLeftOff},
+	{"released-unchecked", "loop and tension", Blocks, "tension brought on before anybody looked at marks or locks", releasedEarly},
+	{"tension-missing", "loop and tension", Blocks, "a tensioner left slack, or let go with the loop off", tensionMissing},
+	{"loose-wheel-turned", "loop and tension", Blocks, "timing lost: the crank turned with a sprocket free on its taper", looseWheel},
+}
+
+func loopUnfixed(c *proving) {
+	for i := range c.t.Steps {
+		var off, on []engine.ShaftID
+		var loop engine.LoopID
+		for k := range c.t.Steps[i].Events {
+			switch e := &c.t.Steps[i].Events[k]; e.Kind {
+			case bench.LoopOffUnlocked:
+				off, loop = append(off, e.Shaft), e.Loop
+			case bench.LoopOnUnlocked:
+				on, loop = append(on, e.Shaft), e.Loop
+			}
+		}
+		if len(off) > 0 {
+			c.find(fmt.Sprintf("%s takes the %s off with the %s not fixed", num(i), c.loop(loop), c.shafts(off)), "The valve springs can throw a cam round as soon as the loop is off.", []int{i}, c.fixing(i, off)...)
+		}
+		if len(on) > 0 && !c.unfixedBefore(i, loop) {
+			c.find(fmt.Sprintf("%s fits the %s with the %s not fixed", num(i), c.loop(loop), c.shafts(on)), "The loop may go on a tooth out and nothing would show it.", []int{i}, c.fixing(i, on)...)
+		}
+	}
+}
+
+func (c *proving) unfixedBefore(i int, loop engine.LoopID) bool {
+	for k := range i {
+		for _, e := range c.t.Steps[k].Events {
+			if e.Kind == bench.LoopOffUnlocked && e.Loop == loop {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+func (c *proving) shafts(ids []engine.ShaftID) string {
+	names := make([]string, len(ids))
+	for i, id := range ids {
+		names[i] = c.shaft(id)
+	}
+	return list(names)
+}
+
+// fixing offers the lock that holds the loose shafts.
+func (c *proving) fixing(i int, loose []engine.ShaftID) []Mend {
+	st := c.t.Before(i)
+	for k := range c.x.Sheet.Locks {
+		l := &c.x.Sheet.Locks[k]
+		if !l.Kind.ForPosition() || !slices.ContainsFunc(l.Holds, func(s engine.ShaftID) bool { return slices.Contains(loose, s) }) {
+			continue
+		}
+		if st.Locks[k].In {
+			return []Mend{c.before(i, &step.Turn{Way: c.x.Sheet.Running, Onto: l.ID})}
+		}
+		return []Mend{c.before(i, &step.Lock{Lock: l.ID})}
+	}
+	return nil
+}
+
+func loopTight(c *proving) {
+	c.each(bench.LoopTight, func(i int, e *bench.Event) {
+		var m Mend
+		a := step.Action(&step.Pin{Tensioner: e.Tensioner})
+		t := c.x.Tensioner(e.Tensioner)
+		if t.Pin == "" && len(t.Bolts) > 0 {
+			a = &step.Slacken{Fasteners: t.Bolts}
+		}
+		m = c.before(i, a)
+		c.find(fmt.Sprintf("%s handles the %s with the %s still working", num(i), c.loop(e.Loop), c.tensioner(e.Tensioner)), "Relieve the tension first: levered over a wheel, a belt is spoilt.", []int{i}, m)
+	})
+}
+
+func contact(c *proving) {
+	said := -1
+	c.each(bench.Contact, func(i int, e *bench.Event) {
+		if said >= 0 && c.sameLoopOff(said, i, e.Loop) {
+			return
+		}
+		said = i
+		c.find(fmt.Sprintf("%s turns the crank %s° with the %s off", num(i), tidy(e.Degrees), c.loop(e.Loop)),
+			fmt.Sprintf("The safe window is %s° either way; beyond it pistons meet valves.", tidy(c.x.Sheet.Limits.SafeWindow)), []int{i}, c.drop(i))
+	})
+}
+
+func (c *proving) sameLoopOff(a, b int, loop engine.LoopID) bool {
+	l := c.x.LoopAt(loop)
+	for i := a; i <= b; i++ {
+		if c.t.Steps[i].After.Loops[l].On {
+			return false
+		}
+	}
+	return true
+}
+
+func loopLeftOff(c *proving) {
+	for k := range c.x.Sheet.Loops {
+		if c.t.Last().Loops[k].On {
+			continue
+		}
+		l := &c.x.Sheet.Loops[k]
+		off := 0
+		for i := range c.t.Steps {
+			if c.t.Before(i).Loops[k].On && !c.t.Steps[i].After.Loops[k].On {
+				off = i
+			}
+		}
+		fit := &step.Fit{Loop: l.ID, New: true}
+		for i := range l.Route {
+			fit.Order = append(fit.Order, l.Route[(len(l.Route)-i)%len(l.Route)].Wheel)
+		}
+		if t := c.x.Tensioner(l.Tensioner); t != nil {
+			fit.Slack = t.Wheel
+		}
+		c.find(fmt.Sprintf("The %s is never fitted", l.Name), "It comes off and no later step puts one on.", []int{off}, c.after(off, fit))
+	}
+}
+
+func releasedEarly(c *proving) {
+	c.each(bench.ReleasedUnchecked, func(i int, e *bench.Event) {
+		var marks []engine.MarkID
+		for k := range c.x.Sheet.Marks {
+			if c.x.Sheet.Marks[k].Kind == engine.TimingMark {
+				marks = append(marks, c.x.Sheet.Marks[k].ID)
+			}
+		}
+		var m Mend
+		if len(marks) > 0 {
+			m = c.before(i, &step.Check{Marks: marks})
+		}
+		c.find(fmt.Sprintf("%s brings on the tension before anything was checked", num(i)), "With the locks out, only a look at the marks tells whether a tooth has slipped while fitting.", []int{i}, m)
+	})
+}
+
+func tensionMissing(c *proving) {
+	c.each(bench.ReleasedWithoutLoop, func(i int, e *bench.Event) {
+		c.find(fmt.Sprintf("%s lets the %s go with the %s off", num(i), c.tensioner(e.Tensioner), c.loop(e.Loop)), "It runs out of its travel and has to be retracted again.", []int{i}, c.drop(i))
+	})
+	c.each(bench.NotPinned, func(i int, e *bench.Event) {
+		c.find(fmt.Sprintf("%s pulls the pin of the %s, which is not in", num(i), c.tensioner(e.Tensioner)), "No step before it pins the tensioner.", []int{i}, c.drop(i))
+	})
+	for k := range c.x.Sheet.Tensioners {
+		t := &c.x.Sheet.Tensioners[k]
+		if c.t.Last().Tensioners[k] != bench.Relieved {
+			continue
+		}
+		at := 0
+		for i := range c.t.Steps {
+			if c.t.Steps[i].After.Tensioners[k] == bench.Relieved && c.t.Before(i).Tensioners[k] != bench.Relieved {
+				at = i
+			}
+		}
+		c.find(fmt.Sprintf("The %s is left slack", t.Name), "No step sets it after it was relieved.", []int{at}, c.after(c.fitOf(t.ID, at), &step.Set{Tensioner: t.ID, Way: t.Turn, To: pointer(t)}))
+	}
+}
+
+func pointer(t *engine.Tensioner) string {
+	if len(t.Pointer) == 0 {
+		return ""
+	}
+	return t.Pointer[len(t.Pointer)/2].Place
+}
+
+// fitOf is the step that fits the loop of a tensioner, at or after step i.
+func (c *proving) fitOf(id engine.TensionerID, i int) int {
+	for k := i; k < len(c.p.Steps); k++ {
+		if f, ok := c.p.Steps[k].Action.(*step.Fit); ok && c.x.Loop(f.Loop) != nil && c.x.Loop(f.Loop).Tensioner == id {
+			return k
+		}
+	}
+	return i
+}
+
+func looseWheel(c *proving) {
+	said := map[engine.WheelID]bool{}
+	c.each(bench.LooseWheelTurned, func(i int, e *bench.Event) {
+		if said[e.Wheel] {
+			return
+		}
+		said[e.Wheel] = true
+		w := c.x.Wheel(e.Wheel)
+		var m Mend
+		if len(w.Clamps) > 0 {
+			m = c.before(i, c.tightening(w.Clamps...))
+		}
+		c.find(fmt.Sprintf("%s turns the crank with the %s sprocket free on its taper", num(i), w.Name), "The crank turns and the cam does not: timing is lost, and valves may meet pistons.", []int{i}, m)
+	})
+}

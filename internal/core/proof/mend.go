@@ -1,0 +1,135 @@
+package proof
+
+import (
+	"fmt"
+	"strings"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/step"
+)
+
+// before inserts a step before step i, with the cautions its hazards ask for.
+func (c *proving) before(i int, a step.Action) Mend {
+	after, phase := step.ID(""), step.Phase("close")
+	if i > 0 {
+		after = c.p.Steps[i-1].ID
+		phase = c.p.Steps[i-1].Phase
+	}
+	if i < len(c.p.Steps) {
+		phase = c.p.Steps[i].Phase
+	}
+	return c.insert(after, phase, a)
+}
+
+// after inserts a step after step i; −1 is the top.
+func (c *proving) after(i int, a step.Action) Mend {
+	if i < 0 {
+		return c.before(0, a)
+	}
+	return c.insert(c.p.Steps[i].ID, c.p.Steps[i].Phase, a)
+}
+
+func (c *proving) insert(after step.ID, phase step.Phase, a step.Action) Mend {
+	s := step.Step{ID: c.freshID(after), Phase: phase, Action: a}
+	for _, h := range s.Hazards(c.x) {
+		if !s.Warns(h) {
+			s.Cautions = append(s.Cautions, step.CautionFor(h))
+		}
+	}
+	text := strings.TrimSuffix(step.Sentence(c.x, a), ".")
+	return Mend{Label: "Add “" + lowerFirst(brief(c.x, a, text)) + "”", Edits: []procedure.Edit{{Op: procedure.Insert, After: after, Step: &s}}}
+}
+
+// brief is the row's words, which are shorter than the sentence's.
+func brief(x *engine.Index, a step.Action, long string) string {
+	row := step.Row(x, a)
+	var b strings.Builder
+	for _, s := range row.Spans {
+		b.WriteString(s.Text)
+	}
+	if row.Value != "" {
+		b.WriteString(" " + row.Value)
+	}
+	if b.Len() == 0 {
+		return long
+	}
+	return b.String()
+}
+
+func lowerFirst(s string) string {
+	if s == "" {
+		return s
+	}
+	return strings.ToLower(s[:1]) + s[1:]
+}
+
+// freshID makes an id for an inserted step that is the same each time the same
+// procedure is proved and is not taken.
+func (c *proving) freshID(after step.ID) step.ID {
+	base := string(after)
+	if base == "" {
+		base = "top"
+	}
+	if cut := strings.Index(base, "+"); cut > 0 {
+		base = base[:cut]
+	}
+	for n := 1; ; n++ {
+		id := step.ID(fmt.Sprintf("%s+%d", base, n))
+		if c.p.At(id) < 0 {
+			return id
+		}
+	}
+}
+
+// change replaces step i's action.
+func (c *proving) change(i int, label string, a step.Action) Mend {
+	s := c.p.Steps[i]
+	s.Action = a
+	return c.put(label, s)
+}
+
+func (c *proving) put(label string, s step.Step) Mend {
+	s.Accept = nil
+	return Mend{Label: label, Edits: []procedure.Edit{{Op: procedure.Replace, Step: &s}}}
+}
+
+// moveBefore takes step from to just before step i.
+func (c *proving) moveBefore(from, i int) Mend {
+	e := procedure.Edit{Op: procedure.Move, ID: c.p.Steps[from].ID, Phase: c.p.Steps[i].Phase}
+	if i > 0 {
+		e.After = c.p.Steps[i-1].ID
+	}
+	return Mend{Label: fmt.Sprintf("Move step %d up to here", from+1), Edits: []procedure.Edit{e}}
+}
+
+func (c *proving) drop(i int) Mend {
+	return Mend{Label: fmt.Sprintf("Remove step %d", i+1), Edits: []procedure.Edit{{Op: procedure.Remove, ID: c.p.Steps[i].ID}}}
+}
+
+func (c *proving) header(label string, f func(*procedure.Header)) Mend {
+	h := c.p.Header
+	f(&h)
+	return Mend{Label: label, Edits: []procedure.Edit{{Op: procedure.SetHeader, Header: &h}}}
+}
+
+// start is the place of the first start, or the number of steps.
+func (c *proving) start() int {
+	for i := range c.p.Steps {
+		if c.p.Steps[i].Action.Verb() == "start" {
+			return i
+		}
+	}
+	return len(c.p.Steps)
+}
+
+func list[T ~string](names []T) string {
+	s := make([]string, len(names))
+	for i, n := range names {
+		s[i] = string(n)
+	}
+	if len(s) < 2 {
+		return strings.Join(s, "")
+	}
+	return strings.Join(s[:len(s)-1], ", ") + " and " + s[len(s)-1]
+}

@@ -1,0 +1,132 @@
+package proof
+
+import (
+	"fmt"
+
+	"inklatch/internal/core/bench"
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/step"
+)
+
+var partRules = []Rule{
+	{"plug-left-out", "tools and parts", Blocks, "oil on the floor: a plug taken out for a pin and never refitted", plugLeftOut},
+	{"part-left-off", "tools and parts", Blocks, "a part taken off and never refitted", partLeftOff},
+	{"seal-not-renewed", "tools and parts", Blocks, "a leak: a plug or cover refitted on its old seal", oldSeal},
+	{"single-use", "tools and parts", Blocks, "a single-use part or bolt used again", oldPart},
+	{"in-the-way", "tools and parts", Blocks, "a part that must come off first, which only the technician finds out", inTheWay},
+	{"already-off", "tools and parts", ShouldFix, "a part taken off twice or refitted without having come off", alreadyOff},
+	{"sealant-dry", "tools and parts", ShouldFix, "sealant left open too long before its joint is closed", sealantDry},
+}
+
+func plugLeftOut(c *proving) {
+	c.leftOff(func(p *engine.Part) bool { return p.Kind == engine.Plug }, "The %s is never refitted", "Oil or coolant runs out of the open hole.")
+}
+
+func partLeftOff(c *proving) {
+	c.leftOff(func(p *engine.Part) bool { return p.Kind != engine.Plug && p.Kind != engine.Seal && p.Kind != engine.LoopPart }, "The %s never goes back on", "It comes off and no later step refits it.")
+}
+
+func (c *proving) leftOff(want func(*engine.Part) bool, what, why string) {
+	last := c.t.Last()
+	for k := range c.x.Sheet.Parts {
+		p := &c.x.Sheet.Parts[k]
+		if !last.Parts[k].Off || !want(p) {
+			continue
+		}
+		off := 0
+		for i := range c.t.Steps {
+			if c.t.Steps[i].After.Parts[k].Off && !c.t.Before(i).Parts[k].Off {
+				off = i
+			}
+		}
+		back := &step.Refit{Parts: []engine.PartID{p.ID}, New: p.Policy == engine.AlwaysNew, NewSeal: p.Seal != ""}
+		c.find(fmt.Sprintf(what, p.Name), why, []int{off}, c.before(c.backAt(p), back))
+	}
+}
+
+// backAt is where a part belongs back: before the parts that had to be off for
+// it, at the latest before the first start.
+func (c *proving) backAt(p *engine.Part) int {
+	at := c.start()
+	for i := range c.p.Steps {
+		r, ok := c.p.Steps[i].Action.(*step.Refit)
+		if !ok || i >= at {
+			continue
+		}
+		for _, id := range r.Parts {
+			for _, first := range p.After {
+				if id == first {
+					return i
+				}
+			}
+		}
+	}
+	return at
+}
+
+func oldSeal(c *proving) {
+	c.each(bench.OldSeal, func(i int, e *bench.Event) {
+		r, ok := c.p.Steps[i].Action.(*step.Refit)
+		if !ok {
+			return
+		}
+		n := *r
+		n.NewSeal = true
+		c.find(fmt.Sprintf("%s refits the %s on its old seal", num(i), c.part(e.Part)), "The seal is always new on this engine.", []int{i}, c.change(i, "With a new seal", &n))
+	})
+}
+
+func oldPart(c *proving) {
+	c.each(bench.OldPart, func(i int, e *bench.Event) {
+		if e.Fastener != "" {
+			c.find(fmt.Sprintf("%s tightens the old %s again", num(i), c.fastener(e.Fastener)), "It is single-use: once stretched it no longer clamps as it should.", []int{i},
+				c.before(i, &step.Renew{Fasteners: []engine.FastenerID{e.Fastener}}))
+			return
+		}
+		var m Mend
+		switch a := c.p.Steps[i].Action.(type) {
+		case *step.Refit:
+			n := *a
+			n.New = true
+			m = c.change(i, "Fit a new one", &n)
+		case *step.Fit:
+			n := *a
+			n.New = true
+			m = c.change(i, "Fit a new one", &n)
+		}
+		c.find(fmt.Sprintf("%s refits the old %s", num(i), c.part(e.Part)), "The sheet says always new.", []int{i}, m)
+	})
+}
+
+func inTheWay(c *proving) {
+	said := map[engine.PartID]bool{}
+	c.each(bench.InTheWay, func(i int, e *bench.Event) {
+		if said[e.Part] {
+			return
+		}
+		said[e.Part] = true
+		c.find(fmt.Sprintf("%s cannot be done with the %s still on", num(i), c.part(e.Part)), "It has to come off first; the page forgets it.", []int{i},
+			c.before(i, &step.Remove{Parts: []engine.PartID{e.Part}}))
+	})
+}
+
+func alreadyOff(c *proving) {
+	thing := func(e *bench.Event) string {
+		if e.Loop != "" {
+			return c.loop(e.Loop)
+		}
+		return c.part(e.Part)
+	}
+	c.each(bench.AlreadyOff, func(i int, e *bench.Event) {
+		c.find(fmt.Sprintf("%s takes off the %s, which is off already", num(i), thing(e)), "Either it went back on before and the page does not say so, or the step is not needed.", []int{i}, c.drop(i))
+	})
+	c.each(bench.NotOff, func(i int, e *bench.Event) {
+		c.find(fmt.Sprintf("%s refits the %s, which never came off", num(i), thing(e)), "A step that takes it off is missing, or this one is not needed.", []int{i}, c.drop(i))
+	})
+}
+
+func sealantDry(c *proving) {
+	c.each(bench.SealantDry, func(i int, e *bench.Event) {
+		c.find(fmt.Sprintf("%s closes the %s %s min after the sealant went on", num(i), c.part(e.Part), tidy(e.Degrees)), "That is past its open time. Put fewer steps in between.", []int{i})
+	})
+}

@@ -1,0 +1,227 @@
+// Package proof reads findings off a run of the virtual engine. Rules are small
+// functions in families, one file each; every rule says what it protects from.
+package proof
+
+import (
+	"fmt"
+	"slices"
+
+	"inklatch/internal/core/bench"
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/step"
+)
+
+// Severity is what a finding asks for.
+type Severity string
+
+// The severities, the gravest first.
+const (
+	Blocks    Severity = "blocks"
+	ShouldFix Severity = "should-fix"
+	Look      Severity = "look"
+)
+
+func (s Severity) rank() int {
+	return slices.Index([]Severity{Blocks, ShouldFix, Look}, s)
+}
+
+// Mend is an edit that would settle a finding.
+type Mend struct {
+	Label string           `json:"label"`
+	Edits []procedure.Edit `json:"edits"`
+}
+
+// Finding is one sentence about a procedure, with the steps it speaks of.
+type Finding struct {
+	Rule     string    `json:"rule"`
+	Severity Severity  `json:"severity"`
+	Steps    []step.ID `json:"steps"`
+	What     string    `json:"what"`
+	Why      string    `json:"why"`
+	Mends    []Mend    `json:"mends"`
+	// Accepted is the reason why somebody keeps it, empty for an open finding.
+	Accepted string `json:"accepted,omitzero"`
+}
+
+// House is the team's choice among the schools of the trade.
+type House struct {
+	// MinTurns is the least number of proving turns; default 2.
+	MinTurns int `json:"minTurns"`
+	// BackOff is how far the crank may be turned backwards, degrees, where the
+	// sheet sets no limit; default 5.
+	BackOff float64 `json:"backOff"`
+	// MaxWords is the longest instruction in words; default 20.
+	MaxWords int `json:"maxWords"`
+	// AuthorMayEdit lets one person close the author and the editorial latch.
+	AuthorMayEdit bool `json:"authorMayEdit"`
+	// Severities overrides what a rule asks for.
+	Severities map[string]Severity `json:"severities,omitempty"`
+}
+
+// DefaultHouse is the house before anybody chooses.
+func DefaultHouse() House { return House{MinTurns: 2, BackOff: 5, MaxWords: 20} }
+
+// Rule is one thing the proof looks for.
+type Rule struct {
+	ID       string
+	Family   string
+	Severity Severity
+	// Protects says what goes wrong on an engine without the rule.
+	Protects string
+	check    func(*proving)
+}
+
+// families in the order they are looked through.
+var families = [][]Rule{lockRules, partRules, loopRules, torqueRules, turnRules, toolRules, cautionRules, wordRules}
+
+// Rules lists every rule.
+func Rules() []Rule { return slices.Concat(families...) }
+
+// proving is one proof under way.
+type proving struct {
+	x     *engine.Index
+	p     *procedure.Procedure
+	t     *bench.Trace
+	house House
+	rule  *Rule
+	out   []Finding
+}
+
+// Prove runs the procedure on the virtual engine and gives the findings, the
+// gravest first, otherwise in the order of the steps.
+func Prove(x *engine.Index, p *procedure.Procedure, house House) []Finding {
+	return Findings(x, p, bench.Run(x, p), house)
+}
+
+// Findings is Prove for a run that has been made already.
+func Findings(x *engine.Index, p *procedure.Procedure, t *bench.Trace, house House) []Finding {
+	c := &proving{x: x, p: p, t: t, house: house}
+	for _, f := range families {
+		for i := range f {
+			c.rule = &f[i]
+			f[i].check(c)
+		}
+	}
+	first := make(map[step.ID]int, len(p.Steps))
+	for i := range p.Steps {
+		first[p.Steps[i].ID] = i
+	}
+	at := func(f *Finding) int {
+		if len(f.Steps) == 0 {
+			return len(p.Steps)
+		}
+		return first[f.Steps[0]]
+	}
+	slices.SortStableFunc(c.out, func(a, b Finding) int {
+		if a.Severity != b.Severity {
+			return a.Severity.rank() - b.Severity.rank()
+		}
+		return at(&a) - at(&b)
+	})
+	return c.out
+}
+
+// Blocking counts the findings that block release and are not accepted.
+func Blocking(fs []Finding) int {
+	n := 0
+	for i := range fs {
+		if fs[i].Severity == Blocks && fs[i].Accepted == "" {
+			n++
+		}
+	}
+	return n
+}
+
+// find adds a finding at steps, the first of which carries acceptances.
+func (c *proving) find(what, why string, steps []int, mends ...Mend) {
+	f := Finding{Rule: c.rule.ID, Severity: c.rule.Severity, What: what, Why: why, Mends: slices.DeleteFunc(mends, func(m Mend) bool { return len(m.Edits) == 0 })}
+	if s, ok := c.house.Severities[c.rule.ID]; ok {
+		f.Severity = s
+	}
+	f.Steps = []step.ID{}
+	for _, i := range steps {
+		if i >= 0 && i < len(c.p.Steps) {
+			f.Steps = append(f.Steps, c.p.Steps[i].ID)
+		}
+	}
+	if f.Mends == nil {
+		f.Mends = []Mend{}
+	}
+	if len(steps) > 0 && steps[0] >= 0 && steps[0] < len(c.p.Steps) {
+		for _, a := range c.p.Steps[steps[0]].Accept {
+			if a.Rule == f.Rule {
+				f.Accepted = a.Reason
+			}
+		}
+	}
+	c.out = append(c.out, f)
+}
+
+// each calls f for every event of a kind.
+func (c *proving) each(kind bench.EventKind, f func(i int, e *bench.Event)) {
+	for i := range c.t.Steps {
+		for k := range c.t.Steps[i].Events {
+			if e := &c.t.Steps[i].Events[k]; e.Kind == kind {
+				f(i, e)
+			}
+		}
+	}
+}
+
+// Names for sentences.
+
+func num(i int) string { return fmt.Sprintf("Step %d", i+1) }
+
+func (c *proving) lock(id engine.LockID) string {
+	if l := c.x.Lock(id); l != nil {
+		return l.Name
+	}
+	return string(id)
+}
+
+func (c *proving) part(id engine.PartID) string {
+	if p := c.x.Part(id); p != nil {
+		return p.Name
+	}
+	return string(id)
+}
+
+func (c *proving) fastener(id engine.FastenerID) string {
+	f := c.x.Fastener(id)
+	if f == nil {
+		return string(id)
+	}
+	if f.Plural() {
+		return f.Name + "s"
+	}
+	return f.Name
+}
+
+func (c *proving) shaft(id engine.ShaftID) string {
+	if s := c.x.Shaft(id); s != nil {
+		return s.Name
+	}
+	return string(id)
+}
+
+func (c *proving) loop(id engine.LoopID) string {
+	if l := c.x.Loop(id); l != nil {
+		return l.Name
+	}
+	return string(id)
+}
+
+func (c *proving) tensioner(id engine.TensionerID) string {
+	if l := c.x.Tensioner(id); l != nil {
+		return l.Name
+	}
+	return string(id)
+}
+
+func (c *proving) mark(id engine.MarkID) string {
+	if l := c.x.Mark(id); l != nil {
+		return l.Name
+	}
+	return string(id)
+}

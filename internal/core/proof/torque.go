@@ -1,0 +1,236 @@
+package proof
+
+import (
+	"fmt"
+	"slices"
+
+	"inklatch/internal/core/bench"
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/step"
+	"inklatch/internal/core/unit"
+)
+
+var torqueRules = []Rule{
+	{"pin-carries-torque", "tightening", Blocks, "a bent or broken timing pin: bolt torque taken by a lock made for position", pinCarriesTorque},
+	{"sprocket-unheld", "tightening", Blocks, "a sprocket bolt worked with neither the cam locked nor the sprocket held", sprocketUnheld},
+	{"sprocket-unfixed", "tightening", ShouldFix, "a floating sprocket clamped while its cam can still move", sprocketUnfixed},
+	{"not-final", "tightening", Blocks, "a bolt nipped up early and never taken to its final torque", notFinal},
+	{"no-value", "tightening", Blocks, "a tightening step that leaves the value to memory", noValue},
+	{"units-disagree", "tightening", Blocks, "a torque with two units that do not say the same", unitsDisagree},
+	{"wrong-quantity", "tightening", Blocks, "an angle with a tolerance in newton metres, or a value of the wrong kind", wrongQuantity},
+	{"differs-from-sheet", "tightening", ShouldFix, "a page and a sheet that give two values for one bolt", differsFromSheet},
+}
+
+func pinCarriesTorque(c *proving) {
+	c.each(bench.PinCarriedTorque, func(i int, e *bench.Event) {
+		c.find(fmt.Sprintf("At step %d the %s takes the torque of the %s", i+1, c.lock(e.Lock), c.fastener(e.Fastener)), "It is made for position. Hold with a tool that may carry torque.", []int{i}, c.holding(i, e.Fastener)...)
+	})
+}
+
+func sprocketUnheld(c *proving) {
+	c.each(bench.Unheld, func(i int, e *bench.Event) {
+		verb := "slackens"
+		if c.p.Steps[i].Action.Verb() == "tighten" {
+			verb = "tightens"
+		}
+		c.find(fmt.Sprintf("%s %s the %s with nothing holding the %s", num(i), verb, c.fastener(e.Fastener), c.shaft(e.Shaft)), "The shaft turns with the bolt, or the belt takes the torque.", []int{i}, c.holding(i, e.Fastener)...)
+	})
+}
+
+// holding sets what the sheet says the fastener is held with.
+func (c *proving) holding(i int, id engine.FastenerID) []Mend {
+	f := c.x.Fastener(id)
+	if f == nil || f.HoldWith == "" {
+		return nil
+	}
+	label := "Hold with " + c.lock(f.HoldWith)
+	switch a := c.p.Steps[i].Action.(type) {
+	case *step.Slacken:
+		n := *a
+		n.Hold = f.HoldWith
+		return []Mend{c.change(i, label, &n)}
+	case *step.Tighten:
+		n := *a
+		n.Hold = f.HoldWith
+		return []Mend{c.change(i, label, &n)}
+	}
+	return nil
+}
+
+func sprocketUnfixed(c *proving) {
+	c.each(bench.NotFixed, func(i int, e *bench.Event) {
+		c.find(fmt.Sprintf("%s clamps the %s with the %s not locked", num(i), c.fastener(e.Fastener), c.shaft(e.Shaft)), "The cam can move while its sprocket is being clamped.", []int{i}, c.fixing(i, []engine.ShaftID{e.Shaft})...)
+	})
+}
+
+// tightening is a final tightening to the sheet's values.
+func (c *proving) tightening(ids ...engine.FastenerID) *step.Tighten {
+	t := &step.Tighten{Fasteners: ids}
+	if f := c.x.Fastener(ids[0]); f != nil {
+		t.Stages, t.Hold, t.Pattern = f.Spec, f.HoldWith, f.Pattern
+	}
+	return t
+}
+
+func notFinal(c *proving) {
+	last := c.t.Last()
+	for k := range c.x.Sheet.Fasteners {
+		st := last.Fasteners[k]
+		if !st.Touched || st.Stage == bench.Final || st.Stage == bench.Out {
+			continue
+		}
+		f := &c.x.Sheet.Fasteners[k]
+		at, loosened := 0, 0
+		for i := range c.t.Steps {
+			before, after := c.t.Before(i).Fasteners[k].Stage, c.t.Steps[i].After.Fasteners[k].Stage
+			if before != after {
+				at = i
+			}
+			if after < before {
+				loosened = i
+			}
+		}
+		c.find(fmt.Sprintf("The %s %s never taken to the final torque", c.fastener(f.ID), plural(f)), fmt.Sprintf("Loosened at step %d; the last step leaves it %s.", loosened+1, st.Stage), []int{at}, c.after(at, c.tightening(f.ID)))
+	}
+}
+
+func plural(f *engine.Fastener) string {
+	if f.Plural() {
+		return "are"
+	}
+	return "is"
+}
+
+// tightenings calls f for every tightening step.
+func (c *proving) tightenings(f func(i int, t *step.Tighten)) {
+	for i := range c.p.Steps {
+		if t, ok := c.p.Steps[i].Action.(*step.Tighten); ok {
+			f(i, t)
+		}
+	}
+}
+
+func noValue(c *proving) {
+	c.tightenings(func(i int, t *step.Tighten) {
+		if t.To != step.ToFinal || len(t.Fasteners) == 0 {
+			return
+		}
+		if slices.ContainsFunc(t.Stages, func(s engine.Stage) bool { return !s.Torque.IsZero() || !s.Angle.IsZero() }) {
+			return
+		}
+		var mends []Mend
+		if f := c.x.Fastener(t.Fasteners[0]); f != nil && len(f.Spec) > 0 {
+			n := *t
+			n.Stages = f.Spec
+			mends = append(mends, c.change(i, "Use the sheet’s "+stages(f.Spec), &n))
+		}
+		c.find(fmt.Sprintf("%s tightens the %s without a value", num(i), c.fastener(t.Fasteners[0])), "A technician would have to know it by heart.", []int{i}, mends...)
+	})
+}
+
+func stages(st []engine.Stage) string {
+	s := ""
+	for _, g := range st {
+		for _, q := range []unit.Quantity{g.Torque, g.Angle} {
+			if q.IsZero() {
+				continue
+			}
+			if s != "" {
+				s += " + "
+			}
+			s += q.String()
+		}
+	}
+	return s
+}
+
+// restage replaces one stage of a tightening step.
+func (c *proving) restage(i int, t *step.Tighten, k int, label string, s engine.Stage) Mend {
+	n := *t
+	n.Stages = slices.Clone(t.Stages)
+	n.Stages[k] = s
+	return c.change(i, label, &n)
+}
+
+func unitsDisagree(c *proving) {
+	c.tightenings(func(i int, t *step.Tighten) {
+		for k, s := range t.Stages {
+			q := s.Torque
+			if q.IsZero() || q.Agrees() {
+				continue
+			}
+			one, two := unit.Of(q.Value, q.Unit), unit.Of(q.Also, q.AlsoUnit)
+			one.Tol, one.TolUnit = q.Tol, q.TolUnit
+			why := "The two do not measure the same thing."
+			var mends []Mend
+			mends = append(mends, c.restage(i, t, k, "Keep "+one.String(), engine.Stage{Torque: one}))
+			if a, err := one.In(two.Unit); err == nil {
+				a.Tol = 0
+				back, _ := two.In(one.Unit)
+				why = fmt.Sprintf("%s is %s; %s is %s.", unit.Of(q.Value, q.Unit), unit.Of(a.Value, a.Unit), two, unit.Of(back.Value, back.Unit))
+				mends = append(mends, c.restage(i, t, k, "Keep "+two.String(), engine.Stage{Torque: two}))
+			}
+			c.find(fmt.Sprintf("%s says %s and %s", num(i), unit.Of(q.Value, q.Unit), two), why, []int{i}, mends...)
+		}
+	})
+}
+
+func wrongQuantity(c *proving) {
+	c.tightenings(func(i int, t *step.Tighten) {
+		for k, s := range t.Stages {
+			for _, q := range []unit.Quantity{s.Torque, s.Angle} {
+				if q.IsZero() || q.TolFits() {
+					continue
+				}
+				fixed := q
+				fixed.TolUnit = q.Unit
+				n := s
+				if q == s.Torque {
+					n.Torque = fixed
+				} else {
+					n.Angle = fixed
+				}
+				c.find(fmt.Sprintf("%s gives a %s with a tolerance in %s", num(i), q.Kind(), q.TolUnit), fmt.Sprintf("“%s” cannot be measured.", q), []int{i}, c.restage(i, t, k, "Make it "+fixed.String(), n))
+			}
+			if (!s.Torque.IsZero() && s.Torque.Kind() != unit.KindTorque) || (!s.Angle.IsZero() && s.Angle.Kind() != unit.KindAngle) {
+				c.find(num(i)+" gives a value of the wrong kind", fmt.Sprintf("“%s” is no torque and angle.", stages(t.Stages)), []int{i})
+			}
+		}
+	})
+}
+
+func differsFromSheet(c *proving) {
+	c.tightenings(func(i int, t *step.Tighten) {
+		if t.To != step.ToFinal || len(t.Stages) == 0 {
+			return
+		}
+		for _, id := range t.Fasteners {
+			f := c.x.Fastener(id)
+			if f == nil || len(f.Spec) == 0 || same(f.Spec, t.Stages) {
+				continue
+			}
+			n := *t
+			n.Stages = f.Spec
+			c.find(fmt.Sprintf("%s says %s for the %s; the sheet says %s", num(i), stages(t.Stages), c.fastener(id), stages(f.Spec)), "One of the two is wrong. The sheet carries the evidence.", []int{i}, c.change(i, "Use "+stages(f.Spec), &n))
+			return
+		}
+	})
+}
+
+// same compares values, not how they are written.
+func same(a, b []engine.Stage) bool {
+	return slices.EqualFunc(a, b, func(p, q engine.Stage) bool {
+		return amount(p.Torque, q.Torque) && amount(p.Angle, q.Angle)
+	})
+}
+
+func amount(p, q unit.Quantity) bool {
+	if p.IsZero() || q.IsZero() {
+		return p.IsZero() == q.IsZero()
+	}
+	if p.Unit == q.Unit {
+		return p.SameValue(q)
+	}
+	r, err := p.In(q.Unit)
+	return err == nil && unit.Quantity{Value: q.Value, Unit: q.Unit, Also: r.Value, AlsoUnit: q.Unit}.Agrees()
+}

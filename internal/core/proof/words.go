@@ -1,0 +1,152 @@
+package proof
+
+import (
+	"fmt"
+	"regexp"
+	"strings"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/step"
+	"inklatch/internal/core/unit"
+)
+
+var wordRules = []Rule{
+	{"wording-drifted", "wording", Blocks, "a sentence of the author’s own that no longer says what the step does", wordingDrifted},
+	{"not-understood", "wording", Look, "a line the virtual engine cannot follow", notUnderstood},
+	{"too-long", "wording", Look, "an instruction too long to keep in mind with both hands full", tooLong},
+	{"left-right", "wording", Look, "left and right mixed: from the driver’s seat, or looking at the engine", leftRight},
+	{"empty", "wording", Blocks, "a step or a procedure with nothing in it", empty},
+}
+
+// wordingDrifted compares an override with the generated sentence: every thing
+// and every value of the step must be named, and no other value.
+func wordingDrifted(c *proving) {
+	for i := range c.p.Steps {
+		s := &c.p.Steps[i]
+		if s.Wording == "" {
+			continue
+		}
+		missing := drift(c.x, s)
+		if missing == "" {
+			continue
+		}
+		n := *s
+		n.Wording = ""
+		c.find(fmt.Sprintf("The wording of step %d %s", i+1, missing), "The step does: “"+step.Sentence(c.x, s.Action)+"”", []int{i}, c.put("Use the generated sentence", n))
+	}
+}
+
+func drift(x *engine.Index, s *step.Step) string {
+	own := strings.ToLower(s.Wording)
+	row := step.Row(x, s.Action)
+	for _, sp := range row.Spans {
+		if sp.Kind != step.ObjectSpan {
+			continue
+		}
+		name := strings.ToLower(strings.Trim(sp.Text, " ,"))
+		if !strings.Contains(own, strings.TrimSuffix(name, "s")) {
+			return fmt.Sprintf("does not name the %s", name)
+		}
+	}
+	var wanted []unit.Quantity
+	for _, m := range unit.Find(step.Sentence(x, s.Action)) {
+		wanted = append(wanted, m.Quantity)
+	}
+	written := unit.Find(s.Wording)
+	for _, m := range unit.Find(row.Value) {
+		if !anyMatches(m.Quantity, quantities(written)) {
+			return fmt.Sprintf("does not give %s", m.Quantity)
+		}
+	}
+	for _, m := range written {
+		if !anyMatches(m.Quantity, wanted) {
+			return fmt.Sprintf("gives %s, which the step does not", m.Quantity)
+		}
+	}
+	return ""
+}
+
+func quantities(ms []unit.Match) []unit.Quantity {
+	out := make([]unit.Quantity, len(ms))
+	for i, m := range ms {
+		out[i] = m.Quantity
+	}
+	return out
+}
+
+func anyMatches(q unit.Quantity, in []unit.Quantity) bool {
+	for _, r := range in {
+		if q.Kind() == r.Kind() && (unit.Quantity{Value: q.Value, Unit: q.Unit, Also: r.Value, AlsoUnit: r.Unit}).Agrees() {
+			return true
+		}
+	}
+	return false
+}
+
+func notUnderstood(c *proving) {
+	for i := range c.p.Steps {
+		if d, ok := c.p.Steps[i].Action.(*step.Do); ok && d.Unread {
+			c.find(fmt.Sprintf("%s is free text: the line was not understood", num(i)), "It does nothing on the virtual engine. Write it again, or keep it as an instruction.", []int{i}, c.change(i, "Keep it as free text", &step.Do{Text: d.Text}))
+		}
+	}
+}
+
+func tooLong(c *proving) {
+	for i := range c.p.Steps {
+		s := &c.p.Steps[i]
+		text := s.Wording
+		if d, ok := s.Action.(*step.Do); ok && text == "" {
+			text = d.Text
+		}
+		if n := len(strings.Fields(text)); n > c.house.MaxWords {
+			c.find(fmt.Sprintf("%s has %d words", num(i), n), fmt.Sprintf("An instruction has at most %d. Split it.", c.house.MaxWords), []int{i})
+		}
+	}
+}
+
+var sides = regexp.MustCompile(`(?i)\b(left|right)\b(?:-hand thread)?`)
+
+func leftRight(c *proving) {
+	if c.x.Sheet.Sides != "" {
+		return
+	}
+	for i := range c.p.Steps {
+		s := &c.p.Steps[i]
+		text := s.Wording + " " + s.Note
+		if d, ok := s.Action.(*step.Do); ok {
+			text += " " + d.Text
+		}
+		if m := sides.FindString(text); m != "" && !strings.Contains(m, "-hand") {
+			c.find(fmt.Sprintf("%s says “%s” and the sheet does not say from where", num(i), strings.ToLower(m)), "Put the sentence that fixes left and right on the engine sheet.", []int{i})
+		}
+	}
+}
+
+func empty(c *proving) {
+	if len(c.p.Steps) == 0 {
+		c.find("There are no steps yet", "Write the first one in the line at the bottom.", nil)
+	}
+	for i := range c.p.Steps {
+		d, ok := c.p.Steps[i].Action.(*step.Do)
+		if ok && strings.TrimSpace(d.Text) == "" && strings.TrimSpace(c.p.Steps[i].Wording) == "" {
+			c.find(num(i)+" says nothing", "An empty step confuses whoever reads it.", []int{i}, c.drop(i))
+		}
+		if !ok && !speaks(c.x, &c.p.Steps[i]) {
+			c.find(num(i)+" does not say what it acts on", "Fill it in, or take it out.", []int{i}, c.drop(i))
+		}
+	}
+}
+
+// speaks reports whether a step names what its verb takes.
+func speaks(x *engine.Index, s *step.Step) bool {
+	spec := step.SpecOf(s.Action.Verb())
+	if spec == nil || spec.Takes == nil {
+		return true
+	}
+	for _, sp := range step.Row(x, s.Action).Spans {
+		if sp.Kind == step.ObjectSpan && !strings.HasSuffix(sp.Ref, ":") {
+			return true
+		}
+	}
+	return false
+}
