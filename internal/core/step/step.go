@@ -6,6 +6,7 @@ package step
 import (
 	"errors"
 	"fmt"
+	"reflect"
 	"strings"
 
 	"github.com/go-json-experiment/json"
@@ -258,3 +259,6 @@ func list(names []string) string {
 	}
 	return strings.Join(names[:len(names)-1], ", ") + " and " + names[len(names)-1]
 }
+
+// SameAction reports whether two actions say the same, field by field.
+func SameAction(a, b Action) bool { return reflect.DeepEqual(a, b) }
