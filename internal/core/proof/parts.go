@@ -23,7 +23,9 @@ func plugLeftOut(c *proving) {
 }
 
 func partLeftOff(c *proving) {
-	c.leftOff(func(p *engine.Part) bool { return p.Kind != engine.Plug && p.Kind != engine.Seal && p.Kind != engine.LoopPart }, "The %s never goes back on", "It comes off and no later step refits it.")
+	c.leftOff(func(p *engine.Part) bool {
+		return p.Kind != engine.Plug && p.Kind != engine.Seal && p.Kind != engine.LoopPart
+	}, "The %s never goes back on", "It comes off and no later step refits it.")
 }
 
 func (c *proving) leftOff(want func(*engine.Part) bool, what, why string) {

@@ -63,8 +63,10 @@ func (action) sealed() {}
 
 // Optional things an action can tell about itself.
 type (
-	holder   interface{ hold() engine.LockID }
-	tooler   interface{ tools(*engine.Index) []engine.ToolID }
+	holder interface{ hold() engine.LockID }
+	tooler interface {
+		tools(*engine.Index) []engine.ToolID
+	}
 	hazarder interface {
 		hazards(*engine.Index) []engine.Hazard
 	}

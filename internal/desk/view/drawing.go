@@ -1,0 +1,282 @@
+package view
+
+import (
+	"fmt"
+	"math"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/route"
+)
+
+// Drawing is the drive in the sheet's own geometry, millimetres, y downwards as
+// screens count it.
+type Drawing struct {
+	Running string     `json:"running"`
+	View    string     `json:"view"`
+	Box     [4]float64 `json:"box"`
+	Wheels  []Wheel    `json:"wheels"`
+	Loops   []Loop     `json:"loops"`
+	Things  []Thing    `json:"things"`
+}
+
+// Wheel is a wheel with its pitch radius and, where it has one, its mark.
+type Wheel struct {
+	ID       string  `json:"id"`
+	Name     string  `json:"name"`
+	X        float64 `json:"x"`
+	Y        float64 `json:"y"`
+	R        float64 `json:"r"`
+	Teeth    int     `json:"teeth"`
+	Shaft    string  `json:"shaft"`
+	Mount    string  `json:"mount"`
+	Ratio    float64 `json:"ratio"`
+	Sense    float64 `json:"sense"`
+	Mark     string  `json:"mark,omitzero"`
+	MarkAt   float64 `json:"markAt,omitzero"`
+	Tensions bool    `json:"tensions,omitzero"`
+}
+
+// Loop is a belt or chain in pieces: an arc on a wheel and the run that leaves
+// it.
+type Loop struct {
+	ID          string  `json:"id"`
+	Name        string  `json:"name"`
+	Kind        string  `json:"kind"`
+	Teeth       int     `json:"teeth"`
+	Longest     float64 `json:"longest"`
+	LongestFrom string  `json:"longestFrom"`
+	LongestTo   string  `json:"longestTo"`
+	Pieces      []Piece `json:"pieces"`
+	Impossible  string  `json:"impossible"`
+}
+
+// Piece is an arc as an SVG path and a run as x1, y1, x2, y2.
+type Piece struct {
+	Wheel  string     `json:"wheel"`
+	Arc    string     `json:"arc"`
+	Run    [4]float64 `json:"run"`
+	Length float64    `json:"length"`
+	// Wrap is the angle of the arc, degrees.
+	Wrap  float64 `json:"wrap,omitzero"`
+	Pulls bool    `json:"pulls"`
+	Slack bool    `json:"slack"`
+}
+
+// Thing is something a step can name.
+type Thing struct {
+	Ref    string `json:"ref"`
+	Kind   string `json:"kind"`
+	ID     string `json:"id"`
+	Name   string `json:"name"`
+	Detail string `json:"detail,omitzero"`
+}
+
+// DrawingOf draws a sheet.
+func DrawingOf(x *engine.Index) *Drawing {
+	s := x.Sheet
+	d := &Drawing{Running: string(s.Running), View: s.View, Wheels: []Wheel{}, Loops: []Loop{}, Things: things(x)}
+	minX, minY, maxX, maxY := math.Inf(1), math.Inf(1), math.Inf(-1), math.Inf(-1)
+	for i := range s.Wheels {
+		w := &s.Wheels[i]
+		v := Wheel{ID: string(w.ID), Name: w.Name, X: w.X, Y: -w.Y, R: w.Diameter / 2, Teeth: w.Teeth, Shaft: string(w.Shaft), Mount: string(w.Mount), Sense: 1}
+		for k := range s.Loops {
+			for _, stop := range s.Loops[k].Route {
+				if stop.Wheel != w.ID {
+					continue
+				}
+				if w.Teeth > 0 {
+					v.R = route.PitchRadius(w, &s.Loops[k])
+				}
+				if stop.Side == engine.Back {
+					v.Sense = -1
+				}
+			}
+		}
+		if sh := x.ShaftAt(w.Shaft); sh >= 0 {
+			v.Ratio = x.Drive(sh).Ratio.Float()
+		}
+		for k := range s.Marks {
+			if s.Marks[k].Wheel == w.ID && s.Marks[k].Kind == engine.TimingMark {
+				v.Mark, v.MarkAt = string(s.Marks[k].ID), s.Marks[k].At
+			}
+		}
+		for k := range s.Tensioners {
+			v.Tensions = v.Tensions || s.Tensioners[k].Wheel == w.ID
+		}
+		minX, maxX = min(minX, v.X-v.R), max(maxX, v.X+v.R)
+		minY, maxY = min(minY, v.Y-v.R), max(maxY, v.Y+v.R)
+		d.Wheels = append(d.Wheels, v)
+	}
+	if len(s.Wheels) == 0 {
+		minX, minY, maxX, maxY = -100, -100, 100, 100
+	}
+	d.Box = [4]float64{minX, minY, maxX - minX, maxY - minY}
+	for i := range s.Loops {
+		d.Loops = append(d.Loops, loopOf(x, &s.Loops[i]))
+	}
+	return d
+}
+
+func loopOf(x *engine.Index, l *engine.Loop) Loop {
+	out := Loop{ID: string(l.ID), Name: l.Name, Kind: string(l.Kind), Teeth: l.Teeth, Pieces: []Piece{}}
+	p, err := route.Of(x, l)
+	if err != nil {
+		out.Impossible = err.Error()
+		return out
+	}
+	long := p.Longest()
+	out.Longest = math.Round(long.Length()*10) / 10
+	if w := x.Wheel(long.From); w != nil {
+		out.LongestFrom = w.Name
+	}
+	if w := x.Wheel(long.To); w != nil {
+		out.LongestTo = w.Name
+	}
+	for i, a := range p.Arcs {
+		r := p.Runs[i]
+		out.Pieces = append(out.Pieces, Piece{
+			Wheel: string(a.Wheel), Arc: arcPath(a), Run: [4]float64{r.P.X, -r.P.Y, r.Q.X, -r.Q.Y}, Length: r.Length(),
+			Wrap: math.Abs(a.Sweep) * 180 / math.Pi, Pulls: r.Pulls, Slack: r.Slack,
+		})
+	}
+	return out
+}
+
+// arcPath is an arc as SVG; y is turned over, so senses swap.
+func arcPath(a route.Arc) string {
+	pt := func(t float64) (float64, float64) {
+		return a.Centre.X + a.Radius*math.Cos(t), -(a.Centre.Y + a.Radius*math.Sin(t))
+	}
+	x1, y1 := pt(a.Start)
+	x2, y2 := pt(a.Start + a.Sweep)
+	large, sweep := 0, 0
+	if math.Abs(a.Sweep) > math.Pi {
+		large = 1
+	}
+	if a.Sweep < 0 {
+		sweep = 1
+	}
+	return fmt.Sprintf("M%.2f %.2fA%.2f %.2f 0 %d %d %.2f %.2f", x1, y1, a.Radius, a.Radius, large, sweep, x2, y2)
+}
+
+func things(x *engine.Index) []Thing {
+	s := x.Sheet
+	out := []Thing{}
+	add := func(kind, id, name, detail string) {
+		out = append(out, Thing{kind + ":" + id, kind, id, name, detail})
+	}
+	for _, v := range s.Locks {
+		d := string(v.Kind)
+		if t := x.Tool(v.Tool); t != nil {
+			d += ", " + t.Number
+		}
+		add("lock", string(v.ID), v.Name, d)
+	}
+	for _, v := range s.Parts {
+		add("part", string(v.ID), v.Name, string(v.Policy))
+	}
+	for _, v := range s.Fasteners {
+		add("fastener", string(v.ID), v.Name, v.Thread)
+	}
+	for _, v := range s.Loops {
+		add("loop", string(v.ID), v.Name, fmt.Sprintf("%d teeth", v.Teeth))
+	}
+	for _, v := range s.Wheels {
+		add("wheel", string(v.ID), v.Name, "")
+	}
+	for _, v := range s.Marks {
+		add("mark", string(v.ID), v.Name, v.Look)
+	}
+	for _, v := range s.Tensioners {
+		add("tensioner", string(v.ID), v.Name, string(v.Method))
+	}
+	for _, v := range s.Tools {
+		add("tool", string(v.ID), v.Number+" "+v.Name, "")
+	}
+	return out
+}
+
+// Derived is what follows from the sheet by arithmetic.
+type Derived struct {
+	Shafts []DerivedShaft `json:"shafts"`
+	Homes  []Home         `json:"homes"`
+	Loops  []DerivedLoop  `json:"loops"`
+}
+
+// DerivedShaft is a shaft's ratio to the crank and what one tooth is worth.
+type DerivedShaft struct {
+	ID    string `json:"id"`
+	Name  string `json:"name"`
+	Ratio string `json:"ratio"`
+	Tooth string `json:"tooth"`
+}
+
+// Home is how often a mark or lock stands home.
+type Home struct {
+	Name  string `json:"name"`
+	Kind  string `json:"kind"`
+	Every int64  `json:"every"`
+	Says  string `json:"says"`
+}
+
+// DerivedLoop holds the path round the wheels against the loop's own length.
+type DerivedLoop struct {
+	Name   string  `json:"name"`
+	Teeth  int     `json:"teeth"`
+	Pitch  float64 `json:"pitch"`
+	Length float64 `json:"length"`
+	Path   float64 `json:"path"`
+	Says   string  `json:"says"`
+}
+
+// DerivedOf works the arithmetic of a sheet out.
+func DerivedOf(x *engine.Index) *Derived {
+	s := x.Sheet
+	d := &Derived{Shafts: []DerivedShaft{}, Homes: []Home{}, Loops: []DerivedLoop{}}
+	for i := range s.Shafts {
+		r := DerivedShaft{ID: string(s.Shafts[i].ID), Name: s.Shafts[i].Name, Ratio: "not driven"}
+		if dr := x.Drive(i); dr.Driven {
+			r.Ratio = dr.Ratio.String()
+			for k := range s.Wheels {
+				if s.Wheels[k].Shaft == s.Shafts[i].ID && s.Wheels[k].Teeth > 0 {
+					deg := 360 / float64(s.Wheels[k].Teeth)
+					r.Tooth = fmt.Sprintf("%.1f° (%.1f° crank)", deg, math.Abs(deg/dr.Ratio.Float()))
+				}
+			}
+		}
+		d.Shafts = append(d.Shafts, r)
+	}
+	for i := range s.Locks {
+		if n := x.LockHomeEvery(&s.Locks[i]); n > 0 {
+			d.Homes = append(d.Homes, Home{s.Locks[i].Name, string(s.Locks[i].Kind), n, every(n)})
+		}
+	}
+	for i := range s.Marks {
+		if n := x.MarkHomeEvery(&s.Marks[i]); n > 0 && s.Marks[i].Kind != engine.LookAlike {
+			d.Homes = append(d.Homes, Home{s.Marks[i].Name, string(s.Marks[i].Kind) + " mark", n, every(n)})
+		}
+	}
+	for i := range s.Loops {
+		l := &s.Loops[i]
+		r := DerivedLoop{Name: l.Name, Teeth: l.Teeth, Pitch: l.Pitch, Length: l.Length()}
+		if p, err := route.Of(x, l); err != nil {
+			r.Says = err.Error()
+		} else {
+			r.Path = p.Length()
+			diff := r.Path - r.Length
+			r.Says = fmt.Sprintf("closes within %.1f mm at the tensioner’s nominal place", math.Abs(diff))
+			if math.Abs(diff) > l.Pitch/2 {
+				r.Says = fmt.Sprintf("does not close: the path is %.1f mm off, about %.1f teeth", diff, diff/l.Pitch)
+			}
+		}
+		d.Loops = append(d.Loops, r)
+	}
+	return d
+}
+
+func every(n int64) string {
+	if n == 1 {
+		return "every turn"
+	}
+	return fmt.Sprintf("every %d turns", n)
+}

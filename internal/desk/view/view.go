@@ -1,0 +1,143 @@
+// Package view puts a run of the virtual engine into the form the screens draw:
+// rows in words, the latch chart, the findings and the engine at every step.
+package view
+
+import (
+	"slices"
+
+	"inklatch/internal/core/bench"
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/proof"
+	"inklatch/internal/core/step"
+)
+
+// View is everything Write shows of one state of a procedure.
+type View struct {
+	Version  int64            `json:"version"`
+	Header   procedure.Header `json:"header"`
+	Rows     []Row            `json:"rows"`
+	Chart    []bench.Lifeline `json:"chart"`
+	Findings []proof.Finding  `json:"findings"`
+	Blocking int              `json:"blocking"`
+	// States has one more than Rows: before the first step, then after each.
+	States []State `json:"states"`
+}
+
+// Row is one step as it is listed.
+type Row struct {
+	Step     step.Step   `json:"step"`
+	Spans    []step.Span `json:"spans"`
+	Value    string      `json:"value"`
+	Sentence string      `json:"sentence"`
+	// Crosses is set where the step turns the crank, Clashes the chart columns
+	// it should not have crossed.
+	Crosses  bool           `json:"crosses"`
+	Clashes  []string       `json:"clashes"`
+	Severity proof.Severity `json:"severity,omitzero"`
+}
+
+// State is the engine at one moment, as it is drawn.
+type State struct {
+	Crank   float64  `json:"crank"`
+	Cycle   float64  `json:"cycle"`
+	Shafts  []Shaft  `json:"shafts"`
+	Locks   []string `json:"locks"`
+	On      []string `json:"on"`
+	Free    []string `json:"free"`
+	Tension []string `json:"tension"`
+	Minutes float64  `json:"minutes"`
+}
+
+// Shaft is where a shaft stands, degrees of its own turn, and whether a lock
+// holds it there, with that lock's play.
+type Shaft struct {
+	ID    string  `json:"id"`
+	Angle float64 `json:"angle"`
+	Fixed bool    `json:"fixed"`
+	Play  float64 `json:"play,omitzero"`
+}
+
+// Of runs and proves a procedure and lays the result out.
+func Of(x *engine.Index, p *procedure.Procedure, version int64, house proof.House) *View {
+	t := bench.Run(x, p)
+	fs := proof.Findings(x, p, t, house)
+	v := &View{
+		Version: version, Header: p.Header, Chart: t.Lifelines(p), Findings: fs, Blocking: proof.Blocking(fs),
+		Rows: make([]Row, len(p.Steps)), States: make([]State, len(p.Steps)+1),
+	}
+	if v.Findings == nil {
+		v.Findings = []proof.Finding{}
+	}
+	v.States[0] = StateOf(x, &t.First)
+	worst := severities(fs)
+	for i := range p.Steps {
+		s := &p.Steps[i]
+		words := step.Row(x, s.Action)
+		r := Row{Step: *s, Spans: words.Spans, Value: words.Value, Sentence: step.Sentence(x, s.Action), Severity: worst[s.ID], Clashes: []string{}}
+		if s.Wording != "" {
+			r.Sentence = s.Wording
+			r.Spans = []step.Span{{Kind: step.TextSpan, Text: s.Wording}}
+		}
+		if r.Spans == nil {
+			r.Spans = []step.Span{}
+		}
+		r.Crosses = t.Before(i).Crank != t.Steps[i].After.Crank
+		for _, e := range t.Steps[i].Events {
+			if (e.Kind == bench.TurnedAgainst || e.Kind == bench.WouldNotGoIn || e.Kind == bench.StartedWithLock) && !slices.Contains(r.Clashes, string(e.Lock)) {
+				r.Clashes = append(r.Clashes, string(e.Lock))
+			}
+		}
+		v.Rows[i] = r
+		v.States[i+1] = StateOf(x, &t.Steps[i].After)
+	}
+	return v
+}
+
+func severities(fs []proof.Finding) map[step.ID]proof.Severity {
+	out := map[step.ID]proof.Severity{}
+	for i := range fs {
+		if fs[i].Accepted != "" || len(fs[i].Steps) == 0 {
+			continue
+		}
+		if id := fs[i].Steps[0]; out[id] == "" {
+			out[id] = fs[i].Severity
+		}
+	}
+	return out
+}
+
+// StateOf lays one state out.
+func StateOf(x *engine.Index, st *bench.State) State {
+	s := x.Sheet
+	out := State{Crank: st.Crank, Cycle: s.Cycle.Degrees(), Locks: []string{}, On: []string{}, Free: []string{}, Tension: []string{}, Minutes: st.Minutes, Shafts: make([]Shaft, len(s.Shafts))}
+	for i := range s.Shafts {
+		out.Shafts[i] = Shaft{ID: string(s.Shafts[i].ID), Angle: st.Shafts[i]}
+		for k := range s.Locks {
+			l := &s.Locks[k]
+			met := st.Locks[k].In && l.Kind.ForPosition() && (l.Kind != engine.StopLock || st.Locks[k].Met)
+			if met && slices.Contains(l.Holds, s.Shafts[i].ID) {
+				out.Shafts[i].Fixed, out.Shafts[i].Play = true, l.Play
+			}
+		}
+	}
+	for i := range s.Locks {
+		if st.Locks[i].In {
+			out.Locks = append(out.Locks, string(s.Locks[i].ID))
+		}
+	}
+	for i := range s.Loops {
+		if st.Loops[i].On {
+			out.On = append(out.On, string(s.Loops[i].ID))
+		}
+	}
+	for i := range s.Wheels {
+		if st.Free[i] {
+			out.Free = append(out.Free, string(s.Wheels[i].ID))
+		}
+	}
+	for _, t := range st.Tensioners {
+		out.Tension = append(out.Tension, t.String())
+	}
+	return out
+}
