@@ -15,12 +15,12 @@ import (
 	"net/url"
 	"path"
 	"strings"
-	"time"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/proof"
 	"inklatch/internal/core/step"
+	"inklatch/internal/desk"
 	"inklatch/internal/desk/view"
 
 	"github.com/getkin/kin-openapi/openapi3"
@@ -49,30 +49,6 @@ func (e LifelineKind) Valid() bool {
 	case Pin:
 		return true
 	case Plug:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for RevisionMetaState.
-const (
-	Draft      RevisionMetaState = "draft"
-	Latched    RevisionMetaState = "latched"
-	OnReview   RevisionMetaState = "on review"
-	Superseded RevisionMetaState = "superseded"
-)
-
-// Valid indicates whether the value is a known member of the RevisionMetaState enum.
-func (e RevisionMetaState) Valid() bool {
-	switch e {
-	case Draft:
-		return true
-	case Latched:
-		return true
-	case OnReview:
-		return true
-	case Superseded:
 		return true
 	default:
 		return false
@@ -141,15 +117,9 @@ type Caution struct {
 
 // Clash defines model for Clash.
 type Clash struct {
-	Steps []struct {
-		By        string  `json:"by"`
-		Id        string  `json:"id"`
-		TheirStep *Step   `json:"theirStep,omitempty"`
-		Theirs    *string `json:"theirs,omitempty"`
-		Yours     *string `json:"yours,omitempty"`
-	} `json:"steps"`
-	Title   string `json:"title"`
-	Version int64  `json:"version"`
+	Steps   []desk.ClashStep `json:"steps"`
+	Title   string           `json:"title"`
+	Version int64            `json:"version"`
 }
 
 // Completion defines model for Completion.
@@ -187,15 +157,7 @@ type EditBatch struct {
 }
 
 // EngineRow defines model for EngineRow.
-type EngineRow struct {
-	Code       string `json:"code"`
-	Cylinders  int    `json:"cylinders"`
-	Maker      string `json:"maker"`
-	Procedures int    `json:"procedures"`
-	Shafts     int    `json:"shafts"`
-	Use        string `json:"use"`
-	Years      string `json:"years"`
-}
+type EngineRow = desk.EngineRow
 
 // EngineSheet defines model for EngineSheet.
 type EngineSheet = engine.Sheet
@@ -228,22 +190,10 @@ type Here struct {
 }
 
 // Kept defines model for Kept.
-type Kept struct {
-	Reason string `json:"reason"`
-	Rule   string `json:"rule"`
-	Step   int    `json:"step"`
-	What   string `json:"what"`
-}
+type Kept = desk.Kept
 
 // LatchMark defines model for LatchMark.
-type LatchMark struct {
-	At       *time.Time `json:"at,omitempty"`
-	By       *string    `json:"by,omitempty"`
-	Closed   bool       `json:"closed"`
-	Latch    string     `json:"latch"`
-	MayClose bool       `json:"mayClose"`
-	WhyNot   *string    `json:"whyNot,omitempty"`
-}
+type LatchMark = desk.LatchMark
 
 // Lifeline defines model for Lifeline.
 type Lifeline struct {
@@ -306,22 +256,7 @@ type Problem struct {
 }
 
 // ProcedureRow defines model for ProcedureRow.
-type ProcedureRow struct {
-	Blocking        int         `json:"blocking"`
-	ChangedAt       time.Time   `json:"changedAt"`
-	ChangedBy       string      `json:"changedBy"`
-	Engine          string      `json:"engine"`
-	Findings        int         `json:"findings"`
-	LatchedNumber   *int        `json:"latchedNumber,omitempty"`
-	LatchedRevision *int64      `json:"latchedRevision,omitempty"`
-	Latches         []LatchMark `json:"latches"`
-	Number          int         `json:"number"`
-	Procedure       int64       `json:"procedure"`
-	Revision        int64       `json:"revision"`
-	State           string      `json:"state"`
-	Steps           int         `json:"steps"`
-	Title           string      `json:"title"`
-}
+type ProcedureRow = desk.ProcedureRow
 
 // ReadRequest defines model for ReadRequest.
 type ReadRequest struct {
@@ -330,53 +265,16 @@ type ReadRequest struct {
 }
 
 // Reading defines model for Reading.
-type Reading struct {
-	Near     []string `json:"near"`
-	Problem  *string  `json:"problem,omitempty"`
-	Sentence string   `json:"sentence"`
-	Step     Step     `json:"step"`
-}
+type Reading = desk.Reading
 
 // RecordEntry defines model for RecordEntry.
-type RecordEntry struct {
-	At     time.Time `json:"at"`
-	By     string    `json:"by"`
-	Detail *string   `json:"detail,omitempty"`
-	Hash   string    `json:"hash"`
-	Seq    int64     `json:"seq"`
-	What   string    `json:"what"`
-}
+type RecordEntry = desk.RecordLine
 
 // Revision defines model for Revision.
-type Revision struct {
-	Drawing Drawing      `json:"drawing"`
-	Meta    RevisionMeta `json:"meta"`
-	View    View         `json:"view"`
-}
+type Revision = desk.Revision
 
 // RevisionMeta defines model for RevisionMeta.
-type RevisionMeta struct {
-	Applies   string            `json:"applies"`
-	Blocking  int               `json:"blocking"`
-	Editable  bool              `json:"editable"`
-	Engine    string            `json:"engine"`
-	Id        int64             `json:"id"`
-	LatchedAt *time.Time        `json:"latchedAt,omitempty"`
-	Latches   []LatchMark       `json:"latches"`
-	MayRedo   *bool             `json:"mayRedo,omitempty"`
-	MayUndo   *bool             `json:"mayUndo,omitempty"`
-	Number    int               `json:"number"`
-	Procedure int64             `json:"procedure"`
-	Reason    string            `json:"reason"`
-	Sha256    *string           `json:"sha256,omitempty"`
-	Siblings  []Sibling         `json:"siblings"`
-	State     RevisionMetaState `json:"state"`
-	Title     string            `json:"title"`
-	Version   int64             `json:"version"`
-}
-
-// RevisionMetaState defines model for RevisionMeta.State.
-type RevisionMetaState string
+type RevisionMeta = desk.Meta
 
 // RevisionRef defines model for RevisionRef.
 type RevisionRef struct {
@@ -401,84 +299,28 @@ type Row struct {
 type RowSeverity string
 
 // Saved defines model for Saved.
-type Saved struct {
-	At       time.Time    `json:"at"`
-	Meta     RevisionMeta `json:"meta"`
-	Reopened *[]string    `json:"reopened,omitempty"`
-	Said     *string      `json:"said,omitempty"`
-
-	// Step the step it touched
-	Step *string `json:"step,omitempty"`
-	View View    `json:"view"`
-}
+type Saved = desk.Saved
 
 // Sheet defines model for Sheet.
-type Sheet struct {
-	Cautions []string      `json:"cautions"`
-	Code     string        `json:"code"`
-	Drawing  Drawing       `json:"drawing"`
-	Header   Header        `json:"header"`
-	Kept     *[]Kept       `json:"kept,omitempty"`
-	Maker    string        `json:"maker"`
-	Meta     RevisionMeta  `json:"meta"`
-	Parts    []SheetPart   `json:"parts"`
-	Phases   []SheetPhase  `json:"phases"`
-	Record   []LatchMark   `json:"record"`
-	Safety   string        `json:"safety"`
-	Sides    string        `json:"sides"`
-	State    *StepState    `json:"state,omitempty"`
-	Tools    []SheetTool   `json:"tools"`
-	Torque   []SheetTorque `json:"torque"`
-	View     string        `json:"view"`
-}
+type Sheet = desk.Sheet
 
 // SheetPart defines model for SheetPart.
-type SheetPart struct {
-	Count int    `json:"count"`
-	Name  string `json:"name"`
-	Why   string `json:"why"`
-}
+type SheetPart = desk.SheetPart
 
 // SheetPhase defines model for SheetPhase.
-type SheetPhase struct {
-	Name  string      `json:"name"`
-	Steps []SheetStep `json:"steps"`
-}
+type SheetPhase = desk.SheetPhase
 
 // SheetStep defines model for SheetStep.
-type SheetStep struct {
-	Cautions []string `json:"cautions"`
-	Note     *string  `json:"note,omitempty"`
-	Number   int      `json:"number"`
-	Reading  *string  `json:"reading,omitempty"`
-	Text     string   `json:"text"`
-}
+type SheetStep = desk.SheetStep
 
 // SheetTool defines model for SheetTool.
-type SheetTool struct {
-	Kit    *string `json:"kit,omitempty"`
-	Name   string  `json:"name"`
-	Number string  `json:"number"`
-	Steps  []int   `json:"steps"`
-}
+type SheetTool = desk.SheetTool
 
 // SheetTorque defines model for SheetTorque.
-type SheetTorque struct {
-	Count     int     `json:"count"`
-	Lubricant *string `json:"lubricant,omitempty"`
-	Name      string  `json:"name"`
-	Other     string  `json:"other"`
-	Step      int     `json:"step"`
-	Thread    *string `json:"thread,omitempty"`
-	Value     string  `json:"value"`
-}
+type SheetTorque = desk.SheetTorque
 
 // Sibling defines model for Sibling.
-type Sibling struct {
-	Id     int64  `json:"id"`
-	Number int    `json:"number"`
-	State  string `json:"state"`
-}
+type Sibling = desk.Sibling
 
 // Step defines model for Step.
 type Step = step.Step
@@ -2784,85 +2626,86 @@ func (sh *strictHandler) ListVerbs(ctx *echo.Context) error {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"3D1bk9u2en8Fw3amD6V3ncRJm+2T40u9c5zUs+uTPHj8AJGfRByRAA2Aq1U9+987uJGgCFDgSut6zpsk",
-	"gsCH734D9DUrWNMyClSK7Opr1mKOG5DA9bcPnBVQdhyuS/WV0Owqa7GssjyjuAH1zY3I8ozDl45wKLMr",
-	"yTvIM1FU0GD14prxBsvsKiNU/vIiy7OGUNJ0TXb1Q57JfQvmEWyAZw8PeXYDd0QQRqPLcjvgjKs+qKlE",
-	"y6gAt/dVDY36WDAqgUr1EbdtTQosCaOXrRnx7/8QjKpnw8r/ymGdXWX/cjkg99I8FZduXr1iCaLgpFXT",
-	"ZVfZXxWWaAdUoh1ndKNRYV9Ts77CEtds04EmFGctcEkMsG2FLdhEQiOmA4jGpN20kJyo6R06Jw8efLR+",
-	"Ui/boZ97xLHVP6CQag77A+Yc79X3O+CrMShz6PgT+Oq2hWI60wEQZtrcbTUEySvcGUwe7r7C/4t5GAMS",
-	"7uVxDOhRwSVrLKrpgkJCO0eO1T4ITIRKsgLCbyW0x5Cpx7gXRHCuPeuCT0IkX+2TCC6JrCG42B1wYQky",
-	"EcaA2I8wrifNLSaHqYJEYE1bQ4T0hMogbDVeQR1+QmiCUOhRbpoJVHl2/2zDnvVTQHvhQek9fUaalnFp",
-	"dK+sNEa2NZZFdalQwymuLwvG4VJo2qrdciiBSoLrAGNBg4neVYPv3wPdqBl/fP48n+6yxULsmJGKI4MP",
-	"dm7W8GYI0eQ1cHIHZYAgrJnVVHAHfJ/EMXm2JXSRXsszgfcJ3K9ft9PnFiL7bopA1IzNSn9tcd2DQbtm",
-	"ZXYUBdwwR+CNlsgi/CSyV6XzYDRZTAYtGsxwt1LuwM+dTU7Gi6jwWp7PSuUZV4Y4vEXGRls8atncZO7V",
-	"4/s5mMpuLrcM7rjgiGa4I7C7cLKyUC2UILaXagINy2sQ2ylGSz5B+RHnxLhzN2wXoqDyu2B3rvkOMOgm",
-	"zx3UQb3C8U5RcmpS2f0IrIk4NPj+2jx8oV3B4ctS+Y2wqSKZEGQVMYZRZVUzugEhg0DbZ285a+be/ciW",
-	"CU5LoJjVwpgX4fXiqqvt6trH/IqxGjDVbNPRedpMNEWNi214rl0FEbu947gNzH7AZeb9XO/QQOZrNL0H",
-	"t36S85OoS31NY+2K06uO/mNq+7TtCTZishTweEepFZeAW0noxmiJURii7Z1+iDBaE6hLxNYII+WBoAJT",
-	"ZLcRYZ0SpPVBUv3b5WZcq5xjyl0N6pG9MIZRWjXIY4p7HqEbGsy30Qcvw7LfsC7iu8bxEpzo0Ex6LgJQ",
-	"AeEnypwt8x7UI6qc9IgWuA8utD8usr7s3GfqFbXTQYAMrA5hbr+LLbiTFUv+XJuUnuTOLPRyk2TZrbU6",
-	"ybK/KYkMaOi1BB4kUAW4NI/mTPM7MyoulUwrU6Bdo2lABXC1RwEG1Xcm5WM/2DU/hwINFbCHnfHkkPaA",
-	"Uqw9hv0+L3WhsfeYgGtIbTki/Iatq33gedj9JQQsKzfDWOMq3hZIVkQgPeK/kAAqEd5gQhGRiAgk8B2U",
-	"iNFCYduL134xzoz7+p8BAhQ1sdmr+HsvAu9BSRa4jhrPIzfrZxVKDo7WD0fEz+CmBzc3eHVghKT5Dd0Q",
-	"ql3LCU0KVoZ5rtjXhJYwyoF4BGrwNiJVPTtE3hyCm+mzLiIAe8ApyRi9GQebmc3fiJsnH2IQD9g44m4r",
-	"AJPULEuiOBHXHzwkmnTqnJCBnubCzPMYETMTGPnSH/+0dvfQo+hzCXMc6MKoBx1AuChh9g07TJPPImOW",
-	"xz28TeM/g4WyV/kO7BAF3iq3KsC2FSOHjvnUAB84K9EU1xb2s/6W0+3aoA2GLc++dJhKIpWdtSbZJkpz",
-	"C6H6Toqtzs/hzYjLUjJsbL1khweIVrtyk9u9pKTfDMZPyry9JbQMxp64KKCVEHH9gJazCa9HqdlJzBpB",
-	"9mHW0qItrlSnEUQknhUqTlBM4nHSqmbF1mgi1tXlszW5N47TNsgh0zT5UWbfVVhGPPN9QkjQmaSyA33I",
-	"L+t5zSyOZMddDLa+cDzxSA+DrTWM73qX7YCx2rZ2JZ7RA8rkEZMyHr8eJxB8n51FotcDzngI8IrV32Fz",
-	"CTUJsXvBqLE2CwnfAmtjnNgNaEqfUJJIECUZq8VCBTVBTdvxlkXMfqxgEimBWCwne7yWmU73ed8BrmXA",
-	"4WXB1Myhjx7On7wDHqhfRl3UaMwwP+7QgTLTh+D5G7SB4IoDtkXdaYgd1YcWsqmIRXTWoQOh3s+dirL6",
-	"yAISgvy9ot/vNq9woDbkKB4psYRnmt0DCI2UIouaiZFB8wL5Go9LDn42Y/+qHrP9KHW3/4PJFCPlIgEN",
-	"gzdtEA9kDa5kl5SLOXR/2rrbaCulHZqK1UZ6WkJt0B+0XfESU4vpnL1/hCr2kbM2yUH5iATHJBXmgA2i",
-	"lbHtSyp2IbNU9KXMdMfFK38GCwu4THDYb+wwL0U321zgUijjaGoAPrbxG/jS2ZT8kzhrll3Hdddg4XUC",
-	"3h+we81tbi6mtLx5f3h+vKA7o2T+gF1fwwlgo7f/3oovQtXm3uR5A39KKDWbBdz7IQg/ABehwn9fCY9k",
-	"oROyNfE0K6uXehs7TiSIBLvpS6ertJv1+kmCaBjalZLT8WsXhI6zUR8rcGl/jmQFqK1xAYhQXQ6oARGJ",
-	"VlAzuhFIsixopLHsIrmQnhPGi77UKS+gBaC1W9ZQNo8h96j/pJ7mXieJBiqCvKFMOc3vKcswLqJ4+ykq",
-	"TDdQvlxgcu0rv4Ut74xTvTbBRgSz2mxC+YeJ2OeGuP66RDkwb6WrvcEzCQgCnQGv9VVNAmB82T4UB8R9",
-	"t2P8Os9s40bIvjvxQIF5+RQDTD5wl0feAeU+s/i85kAOcbMyklEDFs/Gu064A6N0XElHm+NuBqN+EL0C",
-	"5gujv0G9BRIRRnGct8Zg3fF+8txAHd5nwXj5hkrTuHR2X3xGhVe2/TCAlC+JUpEYncCXLM90TLLaD/GJ",
-	"Xj+Mk0E0Jy0pC3OzDUh83DM06/2uxp7iHurF+hKgA3Zui79b8KKpmymdZy2K8jHxuIvEC6JmzEOyY2PN",
-	"wBKbdVYb0OD9DZQsvMEG7/9OYw/Paz2iQb6o8I8//xJ+RFa1s8FJmLg1LwTbXJxBcqGobnzK8oxRZLqh",
-	"elOgvELRKZcIylFN4Xha6aQ+XO2O+sZtYsDc5PlhwirvZcC3Zz13j0xfj9XZlIeTuBvT/nEY/ixwBgKt",
-	"Z9H24nCBscaigkD3TFFhLlHB6q6hQrnKdiTaEd2skG7zCs6ECC2hnGPdjCM7ToX2lQuO6XbYpycx89bx",
-	"DDn8SbpjThj+YrwUYVFIb2+/w3WX4JIZyNzwkSl31BuQbCEI0f8WBxuZlxj2x1gwDqwFalZOZxqBI1kv",
-	"h+AIKxGJJOusopkqkPNYUxz2E/tC9IGImeMcCwPtaOV/ud+xtJFma3PJSZKgE89B2xjrQHgME7WYL8hX",
-	"aUJ8wDwIWOCM0fG5dLQRzPcV9uzB6d6EwGuQ+4ixLiMuWG96jymcWz0wWBY6uv2PjNXB0hPjX4wGWzKX",
-	"fie9WTEsiZUrDvXS5XbmmKUHrye539RgCZcfNqVYCTcI72kSlXbNZIG88rjjMSUXl1T3tfm0wjYIqnfi",
-	"oLkI+SBmjeb7J0Xso7Tsz2nNZetdhj4a5w9TnUl1RovKc163l7l/5OG6SYuJAz66aS1Xk01vycJu2cm2",
-	"EjoT/MzQLPXcptLI+LHXCMkSUXcrTgq8tEWYyWpmz5GdVorK4dAi0Rcz2ZQDOXSemYEpiBwbPEVqeylJ",
-	"/BnejSUEgyn5cdwTBNYicK6fLtQ4NFMsXF6IDne8zARVEwcqpDtmK3v22G1grtiBrpiimclOLm3KMAeR",
-	"wyaD8YjKCga/lelD1dOldJrdGl4/odFs8DumCkEHeqFG+mJf1OFe/jUHWIY6EwIueqUhtBtXuAYAGF0Y",
-	"xBw7KIjpJrZXch9rW4gwY1vj1DMIZlm3SNrxIOpyEo9sd3SRvSGv1+PrwnSdetEkHpYbyBEC8u+0ZNEC",
-	"QXorDo+k8MLNN3Z8CJ7+DoBpEfceN7GuL12iTNdSpv8zFtdEtBGfhDzH28rwFs6jqAIXIGQDUD0C8h5L",
-	"bi9JSkrh+yQlFe7VPlos5ekhct/ZE8CZXwpNpD8tYw3UC+N8zhYcgY2cpNVeRCC3xyighnFAssIUqZWu",
-	"0ArW5hdAa8KF1BmbXH2nSB8DQoCLUW4xPaidsuJjc6hDHriPMTWiHNVH9U0/9WswkXKc6k8TZJ5wlsrk",
-	"HwOhw7glzMpaD4mNTIy/+jlPPZCYGgH1B0KDhVSdpy06TuT+VtHQXjECorcsOu/M2JbAcEWOw8RAONyS",
-	"v8HeXDxD6JoFOj9IQ+gGDadHcsQ7ihhFGN0RLjtcI5PcR7uK1Jol9whzQDtOpAR6gd5wzrjQv928fYV+",
-	"ffHzfyBbvEWmjiku+lLBVXZNt+i9BbPnvewHc/4MKG5JdpX9dPH84id734De+yVuiSas+rIxuUNFTn0v",
-	"z3WZXWW/7/V5+IM7fX58/nzmPp9l9/jo+QOX+HysAGnQ9JM17urosZIeNu9SoDwTXdNgvu/vA8JECt0T",
-	"Y1LLWOm8T5le4rMar5FhqCKi+HhPhHxjx5yIlLTOt/5o1tS/CaKsYCWIM+DMLGynG9Dl8DPB2OVXNfQh",
-	"irj/Bos3kx/rL8f6FLyXyibF4ndSzffJPXx+Qob1TlhFaGCOMJ1Og5fUaQk9Y45KjncUYVqisr/qIk6Z",
-	"qm87D1LEdqU/IabsCgEsXUtExEgjZ1efPvt7vzb1OAH8DnQbG/el1intYbOeBWMisNtr/fwtqR1fgZC/",
-	"sXI/s1lWSJDPhOSAm/Gme5O+IhTrO20OGfDhkHkfJnj+4Wx49su5MU2qC+Kns+QN4BJhpC2iaWLEAmFE",
-	"YYdczd3RyD872ZNpfPozqmI/DMO+hZY9cr1KEKPeTs6gbe+A74cpdY0bKXtFYQdCIq8TLojePML1o7bj",
-	"VL5fxnyjJb4vxr9WBl87+udi/1uJuUTYo9SaswZhiqBp5R61eAPpInD5tf/8cDncMBQl5WsrYQf2M7SR",
-	"Ycilf/mkMYxPwgQGuH9ezWdIr2wShXvLUYb66jfbXHRUUB0TuHHi8qv7OOs73QzzLqO+dwXok3pFPYAR",
-	"MvSIOYNb1E9m9KR3zw5X5omt11p3mjuJHBlUZKU7EGdpcNkfTHFSON7KG/UYSYZKsl4DB2qSCAI1wDdw",
-	"gZTLVuoeEHfRj1TBh2ANrFi5R1ALQLb9GAlCC5OOWGEByMZtCOvTQgK9eP6r2eCKyco91VHfmD3szRwn",
-	"8sX5lcJw1UeSVjgfL5pGowAj2gd59uL5r2dbzVxdGlrNEd3RWzu0uDGdQudQSfgOkGHY5Xx+564qDqqc",
-	"v2wu4fFMldvA7ktnbn10kd2QxU6I7UJHUo9rMQn30mww6L0HfPUDITe4OUfigRmJJwKpCCbXsZtylp00",
-	"58p/NkHOM31XjaXLcnreu/gnSM839174860syIkBVOg0VT1ckmTucjYrP3tNRMsEcXfXzhD7dKr65syE",
-	"P0M4tJxwlTvIHfT63pm497vT7RquJLX+YmpE3wHm5Vn03x7tKlJUxtIyqgUNy+VEsG3Vl1/1h4c4PfTx",
-	"6fdnU47jrJfLMyepxh+/cdpr3BE5lc9X5pD56VTVEzmhegQpmblWIUy/9+rpdyhP/mHpb+wteQfUY757",
-	"dw633c5kfXbjRyvfGHNAlEl7M9sepLGSO/VMeUxfOlJsUa2LJayrS7SCgjWP0LSu9yrMGTeAy/c2r//d",
-	"sYd/FPEJ2COtADvcGZCSHzONemdgm45TpBbUx6hbLCSUmhsEIlQys06uuYp1movsJVxLmcM1UsdDcNux",
-	"+/8XgCfSaThFmUgru/mzVdoEKpUxlszcxeiwnKOVMtjm3o1l5OmvlYtRx12e931mR9xVd09aLtLIx0hC",
-	"UVFSEEx1OkRobdpy8qiworMnCMM6U58v/A7Vpd+Y9b3kHl4z04BzqjrEW0ArXGyVu/tvArEdRTUWUlvU",
-	"Wfp6jQ4l1GCaIsf0vCUb+j+dzFKceDVW6eTuLMlVsqF6qlCJL4+kKCr2srl+yvqlvRIlVgCyT8/iGAmN",
-	"zWeEerd1BBARFkOFvWv6RPUd/29SvrEsxfFvmY+cgP5I3VlzIqGzteb+n5mi9cs/7Z8sPRlqhv+winCn",
-	"gfE8zKnn0mZE/yES6hsmA8pmjFqvverTZ6XtTarL2ImO19lVdqmtgJ3JHQ/qX1ORsv3JNgN9nfxlmvB/",
-	"daB4P7nOiIfPD/8XAAD//w==",
+	"3D1bk9u2en8Fw3amD6V3ncRJm+2TEzv1zrFTzzonefD4ASI/iTgiARoAV6t69r93cCNBEaBASet6zpsk",
+	"gsCH734D9CUrWNMyClSK7OZL1mKOG5DA9bf3nBVQdhxuS/WV0Owma7GssjyjuAH1zY3I8ozD545wKLMb",
+	"yTvIM1FU0GD14prxBsvsJiNU/vQiy7OGUNJ0TXbzXZ7JfQvmEWyAZ4+PeXYH90QQRqPLcjvggqs+qqlE",
+	"y6gAt/dVDY36WDAqgUr1EbdtTQosCaPXrRnx7/8QjKpnw8r/ymGd3WT/cj0g99o8FdduXr1iCaLgpFXT",
+	"ZTfZXxWWaAdUoh1ndKNRYV9Ts/6KJa7ZpgNNKM5a4JIYYNsKW7CJhEZMBxCNSbtpITlR0zt0Th48+mj9",
+	"qF62Qz/1iGOrf0Ah1Rz2B8w53qvv98BXY1Dm0PEn8NWHForpTAdAmGlzt9UQJL/izmDycPcV/l/MwxiQ",
+	"8CCPY0CPCi5ZY1FNFxQS2jlyrPZBYCJUkhUQ/kFCewyZeox7QQTn2rMu+CRE8tV+uuc8e3i2Yc/sjyWI",
+	"7ZXGgV7ae/iMNC3j0ugUWWlR29ZYFtW1kjlOcX2t3tYrH7KQJLKGIPj3wIUl8US8A4pkREM9aW5pM0wV",
+	"JCtr2hoizESoDMJW4xXU4SeEJoiZHuWmOYJ4tYkrD8qFmC8Yh2uhuUXtlkMJVBJcB1gVGkz0rhr88Bbo",
+	"Rs34/fPn+XSXLRZix4ycHRl8sHOzhjdDiCavgJN7KAMEYc2s7oN74PskjsmzLaGLNGWeCbxPkCf9up0+",
+	"txDZd1N0as3YrD6pLa57MGjXrMyOooAb5gi80RJZhJ9E9qq0KIwmi8mgRYMZ7lbKHfi5s/LJeBEVXsvL",
+	"2b0848q0h7fI2GiLR22lm8y9enw/B1PZzeWWwR0XHNEM9wR2V05WTlDI12oCDcsrpZ4nGC35BOVH3B3j",
+	"IN6xXYiCypOD3aXmO8Cgmzx3UAf1Csc7RcmpkWYPI7Am4tDgh1vz8IV2LocvS+U3wqaKZEKQVcQYRpVV",
+	"zegGhAwCbZ/9xlkz9+4fbJngtASKWS2MeRFeL6662q6ufcyvGKsBU802HZ2nzURT1LjYhufaVRCx2zuO",
+	"28DsB1xm3s/1Dg1kvkbTe3Drp+i0VF3qaxprV5xedfQfU9unbU+wEZOlgMc7Sq24BBxVQjdGS4wCG23v",
+	"9EOE0ZpAXSK2RhgpDwQVmCK7jQjrlCCtD5LqMS8341rlHFPualCP7IVRkdKqQR5T3HOCbmgw30YfvAzL",
+	"fsO6iO8ax0twokMz6bkIQAWEnyhztsx7UI+octIjWuAhuND+uMj6svOQqVfUTgcBMrA6hLn9LrbgTlYs",
+	"+XNtUnqSO7PQy02SZbfW6izL/rokMqCh1xJ4kEAV4NI8mjPNb8youFQyrUyBdo2mARXA1R4FGFTfmySS",
+	"/WDX/BQKNCosIs54cpB8QCnWHsN+n+m60tg7JeAakmWOCL9g62ofeB52fwkBy8rNMNa4ircFkhURSI/4",
+	"LySASoQ3mFBEJCICCXwPJWK0UNj24rWfjDPjvv5ngABFTWw+LP7ei8B7UJIFrqPG88jN+lGFkoOj9d0R",
+	"8TO46cHNDV4dGCFpfk03hGrXckKTgpVhniv2NaEljLIqHoEavI1IVc8OkTeH4Gb6rIsIwB5wSnpHb8bB",
+	"ZmbzN+LmyYcYxAM2JSc0IPLUnJCZ4UMFYBKvZUkUb+P6vUcWk/Kdgwb0NFdmnlOE1kzggfSnteSHPkqf",
+	"nZjjaReYPeqQxMUds2/YYZohLDJmpcbD2zSiNFgoeyPiwA4Jw2/KUQsIQsXIoas/NekH7k80abaF/awH",
+	"56yFNpGDqcyzzx2mkkhlua2Rt8nc3EKovpNiqzN+eDPi25ScHVsv2eEBotWu3OR2LykJPYPxs3J5vxFa",
+	"BqNZXBTQSog4k0DL2RTaSYp7EgVHkH2YB7Voi6vpaUwSiZCFijwUk3ictKpZsTW6jXV1+WxNHowrtg1y",
+	"yDSVf5TZdxWWEV9/nxBkdCZN7UAfMtZ6XjOLI9lxp4WtrxxPnOizsLWG8U3vBB4wVtvWrgw1ekCZPGKk",
+	"xuPX45SEHwWwSDx8wBmPAV6x+jtsgKEmIXYvGDXWZiHhW2BtjBO7AU3pE0oSCcskY7VYqKAmqGk73rKI",
+	"IxErwUSKKhbLyT60Zabzveg3gGsZcKFZMNlz6PWHMzJvgAdqrFGnNxqFzI87dMnM9CF4/gZtIFzjgG3h",
+	"eRq0R/WhhWwqYhGddehAmCqfVVFWH1lAUtxCvZNTPcK36vd3Nu1xoIPkKFwqsYRnWnYC1InUXouaiZF1",
+	"9PIMNR5XRPxky/7XeixDo8zi/ncmUyyeC1Q0DN60KUgd8HIyZskaXI0yKfl06J21dbfRRlT7WxWrjXC3",
+	"hNosR9C0xmtqLaZz7sgJlsJH99pkQ+UJGZ1J7s8BG5rpLWPbl1TsQlaz6Gu36X6VV+8NVlJwmRBP3Nlh",
+	"Xk5ytj/D5YzG4eMAfGzjd/C5szWIJ/ElLbuOC83BSvMEvN9h94rbZGRMp3rzfvf8eAU7pgPNan3RKoCN",
+	"3j3xVnwRKq/3Ftkb+ENCbd0s4N4PQfgeuAh1OvSl/0jaPSE9Fc8rs3qpM7TjRIJIMOu+dLrWArNeP0kQ",
+	"DUPHV3L9Ye1i5HH67Y8KXJ2DI1kBamtcACJU1z9qQESiFdSMbgSSLAv6EFh2keRPzwnjRV/qHB/QAtDa",
+	"LWsom8eQe9S9U09zr3VGAxVB3lCXnSY0lWUYV428/RQVphsoXy4w4vaVX8K2fMbnX5tYKIJZbSCh/N0k",
+	"FOaGuBbFRDkwb6WrvcGmBwSBzoDX+qomATC+bB+KA+Ku5TF+nWe2cS9p3+B5oMC8dI8BJh+4yyPvgHKf",
+	"WXxecyCnuFgj7j7Vy1KWN2oV4zUN16F4YOmOa/5o0+Ld4CkcROyA+cKId9CZgeSL0UaXrdTYEKSfPDdQ",
+	"p1DR7ft0AhaMl6+pNO1kFw9BZuxMZdtMA0j+nCi6iREefM7yTMd1q/0Q4+n103CscPTWSOypaB5U0qT3",
+	"aGHKvAGJj3vEZr13auw5brFerK/1OmDTsNaru/Nw9s7uN5qim/LirGlWzjoe9x958e2MnU32EK09XWL8",
+	"L2pMG7y/g5KFN9jg/d9p7OFlzXA0mSMq/P2PP4UfkVXtnJkkTHwwLwQbpJxldzG9bpnL8oxRZProepuq",
+	"3GvRKd8SylHt6Hj68KwObu3X+17CxBNwk+eHicm8lwHfMei5e+RD9FhdlNp6Z4T/PPG9M11Ih0HpAhct",
+	"0AEZ7XIP17lrLCoINHEVFeYSFazuGipUAGNHoh3RPTPpTkPBmRChJVTIonvCZMep0BFMwTHdDvv0xG/e",
+	"vbhA4WeShJqTrL8YL0VYrtLPbdzjuktwlA1kbvjIF3LUG5BsIQjR/wMO9tMv8WROsa8cWAvUrJzONAJH",
+	"cpEOwRFWIhJJ1lmtNdVGl7H1WCbpCIPwU5VE3wuR2Jiy3Fta2ue1tYWJJAnRuf+gAY41yJzCXC3mC7KL",
+	"GqXvMQ8CFjhUd3wuHcYF2XcNch+x4mXEN+tt8jHl8UEPDNYFj4L8B2N1sPbI+GejjZbMpd9J738NS1Xl",
+	"qoNmO46qPUw9bfxWFucDHPQ2WQk1SO7pkCStp/QMjaVVs1ZAYsdtuCn50qTWAZvzLGzXqnoneaMa1PM2",
+	"61IYB0mFaJVn0llxlL/6A45zNRpXl0nO7njQn4UAd0TzgNrmVOrCZHe0eWIu6vBKQCcedJ20Ujngk/F4",
+	"1kHQQSFN0LglCzvXJ4hK6Onxk5azLObQdBqv6R2eiSOnnJNVS92tOCnw0gMATFYzWIzgrlKcGA7/El1c",
+	"w0UHCs05vAamBei2VuNEhNugOVIcT6mCzchsLKMerGmN490kBFjgT968JfJc/22o0XCmer+8cSXcITdT",
+	"c51EnCEdPFtqt1cJBOaKHSmNKeyZzP7SJi5zuULYP2A8ovqDSRRr7PR0KZ2pp2j1cWPq4KZOlZaO8UNH",
+	"eYp9UYdPE605wDLUmeh/0SsNod245DwAwOjC+PXYUWVMN7G9kodYZ1KEGdsap56CMsu6RdIOKFKXjjqx",
+	"PdoldQx5vVMGLkOjU3iaxMNyAzlCQP6dlixaXEtv3eORVHC4Wc+OD8HT32sy7ap4wE2sS1T3DKRrKdMv",
+	"HgtdI9qIT6La422oeAuXUVSBS12yAageAXmPJbeXJCWl8H2Wkgqf7TjavcDTsyB9q10AZ35vQiL9aRk7",
+	"cLEwlcPZgkP4kbP82isJpHUZBdQwDkhWmCK10g1awdr8AmhNuJA6WZer7xTpg4gIcDFKK6fnQKaseGr6",
+	"fKgn9CkJjShH9VHDgV9CMJhIOdD5p8lPnHGa06SeAwHTuEfTyloPiY3wjE/9KU89Ep0aSfZH0oNNCDpF",
+	"X3ScyP0HRUN7bRKI3rLokgNjWwLDtV8OEwPhcEv+BntzmRahaxZoxSINoRs0nF/LEe8oYhRhdE+47HCN",
+	"TJEI7SpSa5bcI8wB7TiREugVes0540L/dvfbr+jnFz/+B7KND8jU7MVVX3K6yW7pFr21YPa8l31nTsAC",
+	"xS3JbrIfrp5f/WBvPNF7v8YtMW73zZdsYxK9ipz6rrHbMrvJ3u31jRwH95R9//z5zB1ly+4me2W8/snF",
+	"ZH9UgExEoJ6scVdHj6H1sHkXneWZ6JoG831/xxkmUugmNVNVwErnfdQBS/ZJjdfIMFQRUXy8JUK+tmPO",
+	"REpaK2p/pnHq3wRRVrASxAVwZha20w3ocviZYOz6ixr6GEXcf4PFm8ms9hf+fQzetWfzqfF79uYbVx8/",
+	"PSHDeicyIzQwRx7Pp8FL6rSEnjFHJcc7ijAtUdlfthOnTNUfUwlSxJ5ieUJM2RUCWLqViIiRRs5uPn7y",
+	"935rSrEC+D3ovlLuS61T2sNmPQvGRGC3t/r5b6R2fAVC/sLK/cxmWSFBPhOSA27Gm+5N+opQrG/VOmTA",
+	"x0PmfZzg+buL4dmv5Mc0qW6sOJ8l7wCXCCNtEU1XMRYIIwo75Ho3HI3809s9mcbnz6Mq9v0w7Gto2SMX",
+	"PAUx6u3kAtr2Hvh+mFK3NyBlryjsQEjktaYG0ZtHuH50DiCV75cx32iJb4vxb5XB147+pdj/g8RcIuxR",
+	"as1ZgzBF0LRyj1q8gXQRuP7Sf368Hu44i5LylZWwA/sZ2sgw5Nq/UNcYxidhAgPcP6/mM6RXNonCg+Uo",
+	"Q331m21SOyqojgncOHH9xX2c9Z28Zs1l1PeuNX5Sr6gHMEKGHjEXcIv6yYye9G764so8sfVa605zK5oj",
+	"g4qsdGvsLA2u+5NiTgrHW3mtHiPJUEnWa+BATRJBoAb4Bq6QctlK3f7jrhqTKvgQrIEVK/cIagHIngdA",
+	"gtDCpCNWWACycRvC+vieQC+e/2w2uGKyck911DdmD3s30Jl8cXmlMFw2lKQVLseLpuUpwIj2QZ69eP7z",
+	"xVYz1zGHVnNEd/TWDi1uTJPYJVQSvgdkGHY5n9+769eDKucvm0s4nalyG9h97sy9sy6yG7LYCbFd6Aj7",
+	"cS0m4UGaDQa994CvfiDkBjeXSDwwI/FEIBXB5Dp2U86yk+Zc+c8myHmmb8uydFlOzwcX/wTp+frBC3++",
+	"lgU5M4AKHW+sh2vazP30ZuVnr4homSDu9uwZYp9PVd+cmfBnCIeWE65yFz8Evb43Ju795nS7hitJrb+Y",
+	"GtE3gHl5Ef23R7uKFJWxtIxqQcNyORFse/71F/3hMU4PfUPC24spx3HWy+WZk1Tj91857TVuep3K56/m",
+	"HonzqaonckJ1AimZuYYlTL+36uk3KE/+7QVf2VvyboyI+e7dJdx2O5P12Y0frXxjzAFRJu3dkHuQxkru",
+	"1DPlMX3uSLFFtS6WsK4u0QoK1pygaV1/WJgz7gDrI4TiW2QP/xjvE7BHWgF2uMQjJT9m2hMvwDYdp0gt",
+	"qO81aLGQUGpuEIhQycw6ueYq1mkuspf2LWWOwv6NRDwE1yP+PwPwRDoNJ4YTaWU3f7FKm0ClMsaSmdtg",
+	"HZZztFIG21yEs4w8/TWUMeq4xvlvMzvirsZ80nKRRj5GEoqKkoJgqtMhQmvTlpOTworOnkQN60x9TvUb",
+	"VJd+Y9a3knt4xUwDzrnqEG8BrXCxVe7uvwnEdhTVWEhtUWfp6zU6lFCDaYoc0/MD2dD/6WSW4sSrsUon",
+	"dxdJrpIN1VOFSnx5JEVRsZfN7VPWL+0dRbECkH16EcdIaGw+I9S7PieAiLAYKuzd0ieq7/h/1PSVZSmO",
+	"f8t85Az0R+rOmhMJna019/82F61f/mn/OO7JUDP8L1+EOw2Ml2FOPZc2I/pP3lDfMBlQNmPUeu1VHz8p",
+	"bW9SXcZOdLzObrJrbQXsTO7kVv+aipTtT7YZ6MvkbyCF/6sDxfvJdUY8fnr8vwAAAP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -763,13 +763,11 @@ export interface components {
             sides: string;
             safety: string;
             drawing: components["schemas"]["Drawing"];
-            state?: components["schemas"]["StepState"];
-            cautions: string[];
+            state: components["schemas"]["StepState"];
             tools: components["schemas"]["SheetTool"][];
             parts: components["schemas"]["SheetPart"][];
             torque: components["schemas"]["SheetTorque"][];
             phases: components["schemas"]["SheetPhase"][];
-            record: components["schemas"]["LatchMark"][];
             kept?: components["schemas"]["Kept"][];
         };
         SheetTool: {

@@ -1,0 +1,150 @@
+package main
+
+import (
+	"encoding/json"
+	"fmt"
+	"io"
+	"os"
+
+	"github.com/spf13/cobra"
+
+	"inklatch/internal/core/bench"
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/proof"
+	"inklatch/internal/core/step"
+	"inklatch/internal/desk/view"
+	"inklatch/internal/format/latchjson"
+)
+
+func root() *cobra.Command {
+	c := &cobra.Command{
+		Use: "inklatch", Short: "Timing procedures, run on a virtual engine while they are written",
+		SilenceUsage: true, SilenceErrors: true,
+	}
+	c.AddCommand(checkCommand(), runCommand(), serveCommand(), demoCommand(), verifyCommand(), exportCommand(), importCommand())
+	return c
+}
+
+// report is one file's answer to check.
+type report struct {
+	File     string          `json:"file"`
+	Findings []proof.Finding `json:"findings"`
+	Error    string          `json:"error,omitempty"`
+}
+
+func checkCommand() *cobra.Command {
+	var asJSON bool
+	c := &cobra.Command{
+		Use: "check FILE...", Short: "Prove latch files: exit 0 when nothing blocks release, 1 when something does, 2 when a file cannot be read",
+		Args: cobra.MinimumNArgs(1),
+		RunE: func(cmd *cobra.Command, files []string) error {
+			code := 0
+			for _, f := range files {
+				r := report{File: f, Findings: []proof.Finding{}}
+				doc, err := readFile(f)
+				if err != nil {
+					r.Error = err.Error()
+					code = 2
+				} else {
+					if fs := proof.Prove(engine.NewIndex(&doc.Engine), &doc.Procedure, proof.DefaultHouse()); fs != nil {
+						r.Findings = fs
+					}
+					if proof.Blocking(r.Findings) > 0 {
+						code = max(code, 1)
+					}
+				}
+				if err := write(cmd.OutOrStdout(), cmd.ErrOrStderr(), r, doc, asJSON); err != nil {
+					return err
+				}
+			}
+			if code != 0 {
+				return exit(code)
+			}
+			return nil
+		},
+	}
+	c.Flags().BoolVar(&asJSON, "json", false, "one JSON object for each file")
+	return c
+}
+
+func write(out, errs io.Writer, r report, doc *latchjson.Document, asJSON bool) error {
+	if asJSON {
+		return json.NewEncoder(out).Encode(r)
+	}
+	if r.Error != "" {
+		fmt.Fprintf(errs, "%s: %s\n", r.File, r.Error)
+		return nil
+	}
+	if len(r.Findings) == 0 {
+		fmt.Fprintf(out, "%s: no findings in %d steps\n", r.File, len(doc.Procedure.Steps))
+		return nil
+	}
+	for _, f := range r.Findings {
+		fmt.Fprintf(out, "%s: %s: %s. %s\n", r.File, f.Severity, f.What, f.Why)
+		for _, m := range f.Mends {
+			fmt.Fprintf(out, "    mend: %s\n", m.Label)
+		}
+	}
+	return nil
+}
+
+// readFile reads a latch file from a path, "-" being standard input.
+func readFile(path string) (*latchjson.Document, error) {
+	if path == "-" {
+		return latchjson.Read(os.Stdin)
+	}
+	f, err := os.Open(path)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	return latchjson.Read(f)
+}
+
+// traceStep is one step of run's JSON.
+type traceStep struct {
+	ID       step.ID    `json:"id"`
+	Sentence string     `json:"sentence"`
+	After    view.State `json:"after"`
+	Clashes  []string   `json:"clashes"`
+}
+
+func runCommand() *cobra.Command {
+	var asJSON bool
+	c := &cobra.Command{
+		Use: "run FILE", Short: "Run a latch file on the virtual engine and print its trace",
+		Args: cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			doc, err := readFile(args[0])
+			if err != nil {
+				return fmt.Errorf("%s: %w", args[0], err)
+			}
+			return printTrace(cmd.OutOrStdout(), engine.NewIndex(&doc.Engine), &doc.Procedure, asJSON)
+		},
+	}
+	c.Flags().BoolVar(&asJSON, "json", false, "the trace as JSON")
+	return c
+}
+
+func printTrace(out io.Writer, x *engine.Index, p *procedure.Procedure, asJSON bool) error {
+	v := view.Of(x, p, 0, proof.DefaultHouse())
+	t := bench.Run(x, p)
+	if !asJSON {
+		for i, r := range v.Rows {
+			fmt.Fprintf(out, "%3d  %-90s crank %7.1f°\n", i+1, r.Sentence, t.Steps[i].After.Crank)
+		}
+		return nil
+	}
+	steps := make([]traceStep, len(v.Rows))
+	for i, r := range v.Rows {
+		steps[i] = traceStep{r.Step.ID, r.Sentence, v.States[i+1], r.Clashes}
+	}
+	enc := json.NewEncoder(out)
+	enc.SetIndent("", " ")
+	return enc.Encode(struct {
+		First     view.State       `json:"first"`
+		Steps     []traceStep      `json:"steps"`
+		Lifelines []bench.Lifeline `json:"lifelines"`
+	}{v.States[0], steps, v.Chart})
+}

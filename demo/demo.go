@@ -1,0 +1,191 @@
+// Package demo is the made-up world of the demo: Tarn's engines, a few
+// procedures and the people who write them. Nothing in it is real. Its files are
+// the fixtures of the core's tests.
+package demo
+
+import (
+	"context"
+	"embed"
+	"fmt"
+
+	"inklatch/internal/core/latch"
+	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/step"
+	"inklatch/internal/core/unit"
+	"inklatch/internal/desk"
+	"inklatch/internal/format/latchjson"
+	"inklatch/internal/store"
+)
+
+// Files are the demo's engine sheets and procedures.
+//
+//go:embed *.json
+var Files embed.FS
+
+// Password signs every demo person in.
+const Password = "groomed piste"
+
+// Person is somebody of the demo.
+type Person struct {
+	Name, Email string
+	Roles       string
+}
+
+// People are the demo's people, one for each role at least.
+var People = []Person{
+	{"Ines Okafor", "ines@tarn.example", "author"},
+	{"Jonas Brandvold", "jonas@tarn.example", "author"},
+	{"Mirja Salmela", "mirja@tarn.example", "technical editor"},
+	{"Teodor Vance", "teodor@tarn.example", "editorial editor"},
+	{"Aiko Lindqvist", "aiko@tarn.example", "bench technician"},
+	{"Rosalind Achebe", "rosalind@tarn.example", "lead"},
+	{"Pavel Nygaard", "pavel@tarn.example", "reader"},
+	{"Sunniva Holt", "sunniva@tarn.example", "administrator"},
+}
+
+// Document reads one of Files; it panics on a file that is not there.
+func Document(name string) *latchjson.Document {
+	b, err := Files.ReadFile(name)
+	if err != nil {
+		panic(err)
+	}
+	d, err := latchjson.Decode(b)
+	if err != nil {
+		panic(fmt.Errorf("%s: %w", name, err))
+	}
+	return d
+}
+
+// Load fills an empty database; it does nothing to one that has people.
+func Load(ctx context.Context, s *store.Store) error {
+	have, err := s.People(ctx)
+	if err != nil || len(have) > 0 {
+		return err
+	}
+	hash, err := desk.HashPassword(Password)
+	if err != nil {
+		return err
+	}
+	who := map[string]*desk.User{}
+	d := desk.New(s)
+	for _, p := range People {
+		row := store.Person{Name: p.Name, Email: p.Email, PasswordHash: hash, Roles: p.Roles}
+		if err := s.AddPerson(ctx, &row); err != nil {
+			return fmt.Errorf("adding %s: %w", p.Name, err)
+		}
+		if who[p.Roles], err = d.UserByID(ctx, row.ID); err != nil {
+			return err
+		}
+		if p.Email == "ines@tarn.example" {
+			who["ines"] = who[p.Roles]
+		}
+	}
+	renew := Document("renew-timing-belt-r3.latch.json")
+	if err := d.PutEngine(ctx, renew); err != nil {
+		return err
+	}
+	l := loader{d, who}
+	if err := l.renew(ctx, renew); err != nil {
+		return fmt.Errorf("loading the belt renewal: %w", err)
+	}
+	check := Document("check-valve-timing-r1.latch.json")
+	id, err := l.file(ctx, check)
+	if err != nil {
+		return fmt.Errorf("loading the timing check: %w", err)
+	}
+	return l.latch(ctx, id)
+}
+
+type loader struct {
+	d   *desk.Desk
+	who map[string]*desk.User
+}
+
+// renew loads revisions 1 to 3, latched one after another, and 4 as a draft.
+func (l loader) renew(ctx context.Context, r3 *latchjson.Document) error {
+	first := *r3
+	first.Procedure.Steps = append([]step.Step(nil), r3.Procedure.Steps...)
+	for i := range first.Procedure.Steps {
+		if t, ok := first.Procedure.Steps[i].Action.(*step.Tighten); ok && len(t.Stages) == 1 && t.Stages[0].Torque == unit.Of(42, unit.NewtonMetre) {
+			n := *t
+			n.Stages = append(n.Stages[:0:0], t.Stages...)
+			n.Stages[0].Torque = unit.Of(40, unit.NewtonMetre)
+			first.Procedure.Steps[i].Action = &n
+		}
+	}
+	id, err := l.file(ctx, &first)
+	if err != nil {
+		return err
+	}
+	if err := l.latch(ctx, id); err != nil {
+		return err
+	}
+	r, err := l.d.Revision(ctx, l.who["ines"], id)
+	if err != nil {
+		return err
+	}
+	for _, next := range []struct {
+		reason string
+		doc    *latchjson.Document
+	}{
+		{"Idler bolt goes to 42 N·m after engineering letter EL-0502.", r3},
+		{"Pump inspection spelled out; pointer by temperature.", r3},
+		{"Field note: the wording of the mount bolts was unclear; order of the cover steps looked over.", Document("renew-timing-belt-r4.latch.json")},
+	} {
+		id, err = l.d.NewDraft(ctx, l.who["ines"], r.Meta.Procedure, next.reason)
+		if err != nil {
+			return err
+		}
+		if err := l.replace(ctx, id, next.doc); err != nil {
+			return err
+		}
+		if next.doc == r3 {
+			if err := l.latch(ctx, id); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+func (l loader) file(ctx context.Context, doc *latchjson.Document) (int64, error) {
+	b, err := latchjson.Encode(doc)
+	if err != nil {
+		return 0, err
+	}
+	return l.d.Import(ctx, l.who["ines"], b)
+}
+
+// replace makes a draft say what a document says.
+func (l loader) replace(ctx context.Context, id int64, doc *latchjson.Document) error {
+	r, err := l.d.Revision(ctx, l.who["ines"], id)
+	if err != nil {
+		return err
+	}
+	edits := []procedure.Edit{{Op: procedure.SetHeader, Header: &doc.Procedure.Header}}
+	for i := range r.View.Rows {
+		edits = append(edits, procedure.Edit{Op: procedure.Remove, ID: r.View.Rows[i].Step.ID})
+	}
+	after := step.ID("")
+	for i := range doc.Procedure.Steps {
+		s := doc.Procedure.Steps[i]
+		edits = append(edits, procedure.Edit{Op: procedure.Insert, After: after, Step: &s})
+		after = s.ID
+	}
+	_, err = l.d.Save(ctx, l.who["ines"], id, desk.Batch{Name: fmt.Sprintf("demo-%d-load", id), Client: "demo", Base: r.Meta.Version, Edits: edits})
+	return err
+}
+
+func (l loader) latch(ctx context.Context, id int64) error {
+	r, err := l.d.Revision(ctx, l.who["ines"], id)
+	if err != nil {
+		return err
+	}
+	closer := map[latch.Latch]string{latch.ByAuthor: "ines", latch.ByTechnical: "technical editor", latch.ByEditorial: "editorial editor", latch.ByBench: "bench technician"}
+	for _, m := range r.Meta.Latches {
+		if _, err := l.d.CloseLatch(ctx, l.who[closer[m.Latch]], id, m.Latch); err != nil {
+			return err
+		}
+	}
+	return nil
+}

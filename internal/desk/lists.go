@@ -1,0 +1,167 @@
+package desk
+
+import (
+	"context"
+	"slices"
+	"time"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/latch"
+	"inklatch/internal/core/proof"
+	"inklatch/internal/desk/view"
+	"inklatch/internal/store"
+)
+
+// ProcedureRow is a procedure with its newest revision that the person may see.
+type ProcedureRow struct {
+	Procedure       int64       `json:"procedure"`
+	Revision        int64       `json:"revision"`
+	LatchedRevision int64       `json:"latchedRevision,omitzero"`
+	LatchedNumber   int         `json:"latchedNumber,omitzero"`
+	Engine          string      `json:"engine"`
+	Title           string      `json:"title"`
+	Number          int         `json:"number"`
+	State           string      `json:"state"`
+	Steps           int         `json:"steps"`
+	Blocking        int         `json:"blocking"`
+	Findings        int         `json:"findings"`
+	Latches         []LatchMark `json:"latches"`
+	ChangedBy       string      `json:"changedBy"`
+	ChangedAt       time.Time   `json:"changedAt"`
+	createdBy       int64
+}
+
+// Procedures lists every procedure for somebody, by engine code and title.
+func (d *Desk) Procedures(ctx context.Context, u *User) ([]ProcedureRow, error) {
+	revs, err := d.store.Revisions(ctx)
+	if err != nil {
+		return nil, err
+	}
+	names, err := d.names(ctx)
+	if err != nil {
+		return nil, err
+	}
+	by := map[int64][]store.Revision{}
+	for _, r := range revs {
+		by[r.ProcedureID] = append(by[r.ProcedureID], r)
+	}
+	out := []ProcedureRow{}
+	for _, all := range by {
+		i := slices.IndexFunc(all, func(r store.Revision) bool { return mayRead(u, &r) == nil })
+		if i < 0 {
+			continue
+		}
+		row, err := d.row(ctx, u, &all[i], all, names)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, *row)
+	}
+	slices.SortFunc(out, func(a, b ProcedureRow) int {
+		if c := compare(a.Engine, b.Engine); c != 0 {
+			return c
+		}
+		if c := compare(a.Title, b.Title); c != 0 {
+			return c
+		}
+		return int(a.Procedure - b.Procedure)
+	})
+	return out, nil
+}
+
+func compare(a, b string) int {
+	switch {
+	case a < b:
+		return -1
+	case a > b:
+		return 1
+	}
+	return 0
+}
+
+func (d *Desk) row(ctx context.Context, u *User, rev *store.Revision, all []store.Revision, names map[int64]string) (*ProcedureRow, error) {
+	o, err := d.open(ctx, rev.ID)
+	if err != nil {
+		return nil, err
+	}
+	fs := proof.Prove(o.k.index, o.p, d.house)
+	blocking := proof.Blocking(fs)
+	marks, err := d.marks(ctx, u, o, all, blocking)
+	if err != nil {
+		return nil, err
+	}
+	row := &ProcedureRow{
+		Procedure: rev.ProcedureID, Revision: rev.ID, Engine: o.p.Engine, Title: o.p.Title, Number: rev.Number, State: rev.State, Steps: len(o.p.Steps),
+		Blocking: blocking, Findings: len(fs), Latches: marks, ChangedBy: names[rev.ChangedBy], ChangedAt: rev.ChangedAt, createdBy: rev.CreatedBy,
+	}
+	for _, r := range all {
+		if r.State == string(latch.Latched) {
+			row.LatchedRevision, row.LatchedNumber = r.ID, r.Number
+		}
+	}
+	return row, nil
+}
+
+// MyDesk is what waits for somebody: latches they may close on the work of
+// others, and their own drafts.
+func (d *Desk) MyDesk(ctx context.Context, u *User) (reviews, drafts []ProcedureRow, err error) {
+	rows, err := d.Procedures(ctx, u)
+	if err != nil {
+		return nil, nil, err
+	}
+	reviews, drafts = []ProcedureRow{}, []ProcedureRow{}
+	for _, r := range rows {
+		switch {
+		case r.State == string(latch.OnReview) && slices.ContainsFunc(r.Latches, func(m LatchMark) bool { return m.MayClose }):
+			reviews = append(reviews, r)
+		case !latch.State(r.State).Frozen() && u.Writes():
+			drafts = append(drafts, r)
+		}
+	}
+	return reviews, drafts, nil
+}
+
+// EngineRow is an engine code in a list.
+type EngineRow struct {
+	Code       string `json:"code"`
+	Maker      string `json:"maker"`
+	Use        string `json:"use"`
+	Years      string `json:"years"`
+	Cylinders  int    `json:"cylinders"`
+	Shafts     int    `json:"shafts"`
+	Procedures int    `json:"procedures"`
+}
+
+// Engines lists the engine codes.
+func (d *Desk) Engines(ctx context.Context) ([]EngineRow, error) {
+	es, err := d.store.Engines(ctx)
+	if err != nil {
+		return nil, err
+	}
+	ps, err := d.store.Procedures(ctx)
+	if err != nil {
+		return nil, err
+	}
+	count := map[string]int{}
+	for _, p := range ps {
+		count[p.Engine]++
+	}
+	out := []EngineRow{}
+	for _, e := range es {
+		k, err := d.engine(ctx, e.Code)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, EngineRow{Code: e.Code, Maker: k.sheet.Maker, Use: k.sheet.Use, Years: yearsText(k.sheet.Years), Cylinders: k.sheet.Cylinders, Shafts: len(k.sheet.Shafts), Procedures: count[e.Code]})
+	}
+	return out, nil
+}
+
+// EngineView is a sheet, drawn and derived.
+func (d *Desk) EngineView(ctx context.Context, code string) (*engine.Sheet, *view.Drawing, *view.Derived, error) {
+	k, err := d.engine(ctx, code)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	return k.sheet, view.DrawingOf(k.index), view.DerivedOf(k.index), nil
+}

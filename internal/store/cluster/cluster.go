@@ -1,0 +1,234 @@
+// Package cluster runs a PostgreSQL server of the program's own from Debian's
+// packages: in a folder of its own, on loopback, on a free port, with a random
+// password. Under root the server runs as an unprivileged user, as PostgreSQL
+// asks.
+package cluster
+
+import (
+	"context"
+	"crypto/rand"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"net"
+	"net/url"
+	"os"
+	"os/exec"
+	"os/user"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
+	"syscall"
+	"time"
+)
+
+// Cluster is a running server.
+type Cluster struct {
+	// URL connects to its database "inklatch".
+	URL  string
+	dir  string
+	bin  string
+	cred *syscall.Credential
+}
+
+// Start makes the cluster in dir if it is not there yet and starts it. Stop it
+// with Stop. It is an error when PostgreSQL is not installed, or when another
+// program is using the folder.
+func Start(ctx context.Context, dir string) (*Cluster, error) {
+	bin, err := binaries()
+	if err != nil {
+		return nil, err
+	}
+	c := &Cluster{dir: dir, bin: bin}
+	if err := c.prepare(); err != nil {
+		return nil, err
+	}
+	password, err := c.password()
+	if err != nil {
+		return nil, err
+	}
+	data := filepath.Join(dir, "data")
+	if _, err := os.Stat(filepath.Join(data, "PG_VERSION")); errors.Is(err, os.ErrNotExist) {
+		if err := c.init(ctx, data); err != nil {
+			return nil, err
+		}
+	} else if running(data) {
+		return nil, fmt.Errorf("another program is using the database in %s; stop it first, or give this one a folder of its own", dir)
+	}
+	port, err := freePort()
+	if err != nil {
+		return nil, err
+	}
+	opts := fmt.Sprintf("-p %d -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=120", port)
+	if err := c.run(ctx, "pg_ctl", "-D", data, "-l", filepath.Join(dir, "log"), "-w", "-t", "60", "-o", opts, "start"); err != nil {
+		return nil, fmt.Errorf("starting PostgreSQL: %w", err)
+	}
+	u := url.URL{Scheme: "postgres", User: url.UserPassword("inklatch", password), Host: fmt.Sprintf("127.0.0.1:%d", port), Path: "/inklatch", RawQuery: "sslmode=disable"}
+	c.URL = u.String()
+	if err := c.createDatabase(ctx, port, password); err != nil {
+		return nil, errors.Join(err, c.Stop())
+	}
+	return c, nil
+}
+
+// PID is the server's process, 0 when it is not running.
+func (c *Cluster) PID() int { return pid(filepath.Join(c.dir, "data")) }
+
+// Stop stops the server and waits for it.
+func (c *Cluster) Stop() error {
+	ctx, cancel := context.WithTimeout(context.Background(), time.Minute)
+	defer cancel()
+	return c.run(ctx, "pg_ctl", "-D", filepath.Join(c.dir, "data"), "-m", "fast", "-w", "stop")
+}
+
+// binaries finds Debian's newest PostgreSQL, or one on the PATH.
+func binaries() (string, error) {
+	found, _ := filepath.Glob("/usr/lib/postgresql/*/bin/initdb")
+	slices.SortFunc(found, func(a, b string) int { return version(b) - version(a) })
+	if len(found) > 0 {
+		return filepath.Dir(found[0]), nil
+	}
+	if p, err := exec.LookPath("initdb"); err == nil {
+		return filepath.Dir(p), nil
+	}
+	return "", errors.New("PostgreSQL is not installed: on Debian, apt-get install postgresql")
+}
+
+func version(p string) int {
+	n, _ := strconv.Atoi(filepath.Base(filepath.Dir(filepath.Dir(p))))
+	return n
+}
+
+// prepare makes the folder and, under root, gives it to an unprivileged user.
+func (c *Cluster) prepare() error {
+	abs, err := filepath.Abs(c.dir)
+	if err != nil {
+		return err
+	}
+	c.dir = abs
+	if err := os.MkdirAll(abs, 0o700); err != nil {
+		return fmt.Errorf("making the database folder: %w", err)
+	}
+	if os.Geteuid() != 0 {
+		return nil
+	}
+	var u *user.User
+	for _, name := range []string{"postgres", "nobody"} {
+		if u, err = user.Lookup(name); err == nil {
+			break
+		}
+	}
+	if err != nil {
+		return fmt.Errorf("PostgreSQL does not run as root and there is no unprivileged user: %w", err)
+	}
+	uid, _ := strconv.Atoi(u.Uid)
+	gid, _ := strconv.Atoi(u.Gid)
+	c.cred = &syscall.Credential{Uid: uint32(uid), Gid: uint32(gid)}
+	if reach(abs, c.cred) != nil {
+		// The folder lies where that user cannot go: keep the data elsewhere.
+		c.dir = filepath.Join("/var/tmp", "inklatch-"+hex.EncodeToString([]byte(abs))[max(0, len(abs)*2-40):])
+		if err := os.MkdirAll(c.dir, 0o700); err != nil {
+			return fmt.Errorf("making the database folder: %w", err)
+		}
+	}
+	return os.Chown(c.dir, uid, gid)
+}
+
+// reach tries whether the unprivileged user gets into the folder's parents.
+func reach(dir string, cred *syscall.Credential) error {
+	cmd := exec.Command("/bin/sh", "-c", `cd "$0"`, filepath.Dir(dir))
+	cmd.SysProcAttr = &syscall.SysProcAttr{Credential: cred}
+	return cmd.Run()
+}
+
+func (c *Cluster) password() (string, error) {
+	file := filepath.Join(c.dir, "password")
+	if b, err := os.ReadFile(file); err == nil {
+		return strings.TrimSpace(string(b)), nil
+	}
+	raw := make([]byte, 24)
+	if _, err := rand.Read(raw); err != nil {
+		return "", err
+	}
+	p := hex.EncodeToString(raw)
+	if err := os.WriteFile(file, []byte(p+"\n"), 0o600); err != nil {
+		return "", fmt.Errorf("keeping the database password: %w", err)
+	}
+	if c.cred != nil {
+		return p, os.Chown(file, int(c.cred.Uid), int(c.cred.Gid))
+	}
+	return p, nil
+}
+
+func (c *Cluster) init(ctx context.Context, data string) error {
+	err := c.run(ctx, "initdb", "-D", data, "-U", "inklatch", "--pwfile", filepath.Join(c.dir, "password"), "-A", "scram-sha-256", "-E", "UTF8", "--locale=C.UTF-8")
+	if err != nil {
+		os.RemoveAll(data)
+		return fmt.Errorf("making the database: %w", err)
+	}
+	return nil
+}
+
+func (c *Cluster) createDatabase(ctx context.Context, port int, password string) error {
+	cmd := c.command(ctx, "createdb", "-h", "127.0.0.1", "-p", strconv.Itoa(port), "-U", "inklatch", "inklatch")
+	cmd.Env = append(os.Environ(), "PGPASSWORD="+password)
+	out, err := cmd.CombinedOutput()
+	if err != nil && !strings.Contains(string(out), "already exists") {
+		return fmt.Errorf("making the database: %w: %s", err, out)
+	}
+	return nil
+}
+
+func (c *Cluster) command(ctx context.Context, name string, args ...string) *exec.Cmd {
+	cmd := exec.CommandContext(ctx, filepath.Join(c.bin, name), args...)
+	cmd.Dir = c.dir
+	cmd.SysProcAttr = &syscall.SysProcAttr{Credential: c.cred, Setpgid: true}
+	return cmd
+}
+
+func (c *Cluster) run(ctx context.Context, name string, args ...string) error {
+	cmd := c.command(ctx, name, args...)
+	// A server that outlives pg_ctl must not hold a pipe of ours open.
+	log, err := os.CreateTemp("", "inklatch-pg-*")
+	if err != nil {
+		return err
+	}
+	defer os.Remove(log.Name())
+	defer log.Close()
+	cmd.Stdout, cmd.Stderr = log, log
+	if err := cmd.Run(); err != nil {
+		out, _ := os.ReadFile(log.Name())
+		return fmt.Errorf("%s: %w: %s", name, err, strings.TrimSpace(string(out)))
+	}
+	return nil
+}
+
+func freePort() (int, error) {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return 0, err
+	}
+	defer l.Close()
+	return l.Addr().(*net.TCPAddr).Port, nil
+}
+
+func pid(data string) int {
+	b, err := os.ReadFile(filepath.Join(data, "postmaster.pid"))
+	if err != nil {
+		return 0
+	}
+	first, _, _ := strings.Cut(string(b), "\n")
+	n, _ := strconv.Atoi(strings.TrimSpace(first))
+	return n
+}
+
+// running reports whether a server's pid file names a living PostgreSQL.
+func running(data string) bool {
+	n := pid(data)
+	if n == 0 {
+		return false
+	}
+	name, err := os.ReadFile(fmt.Sprintf("/proc/%d/comm", n))
+	return err == nil && strings.HasPrefix(string(name), "postgres")
+}
