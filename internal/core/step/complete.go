@@ -29,6 +29,9 @@ func Complete(lex *Lexicon, typed string) []Completion {
 		return nil
 	}
 	stem, fragment := cutFragment(lex, typed, specs)
+	if unread(lex, stem, specs) {
+		return nil
+	}
 	out := lex.complete(typed, stem, fragment, specs)
 	if strings.TrimSpace(fragment) == "" {
 		out = append(next(lex, typed, specs), out...)
@@ -86,6 +89,16 @@ func cutFragment(lex *Lexicon, typed string, specs []*Spec) (stem, fragment stri
 		}
 	}
 	return typed[:end], strings.TrimLeft(typed[end:], " ")
+}
+
+// unread reports whether something before the last word was not understood.
+func unread(lex *Lexicon, stem string, specs []*Spec) bool {
+	l := newLine(lex, stem, phraseOf(stem))
+	spec := l.choose(specs)
+	l.only(spec)
+	spec.Read(l)
+	left := l.left()
+	return left != "" && !slices.Contains(holdWords, left) && !filler[left] && left != "onto" && left != "hold" && left != "slack"
 }
 
 func phraseOf(typed string) string {

@@ -107,7 +107,7 @@ type envelope struct {
 	Cautions []Caution       `json:"cautions,omitempty"`
 	Tools    []engine.ToolID `json:"tools,omitempty"`
 	Accept   []Acceptance    `json:"accept,omitempty"`
-	Rest     jsontext.Value  `json:",inline"`
+	Rest     jsontext.Value  `json:",embed"`
 }
 
 // MarshalJSONTo writes the step as one flat object.
