@@ -331,14 +331,27 @@ func (d *Desk) Export(ctx context.Context, u *User, id int64) ([]byte, string, e
 }
 
 // Look runs a revision with edits that are not saved yet, and reads a quick
-// line. Without edits there is no view: the caller has it.
-func (d *Desk) Look(ctx context.Context, u *User, id int64, edits []procedure.Edit, line string) (*view.View, *Reading, []step.Completion, error) {
+// line. With after, a line that is understood stands in the view as a step with
+// the id "line". Without edits and line there is no view: the caller has it.
+func (d *Desk) Look(ctx context.Context, u *User, id int64, edits []procedure.Edit, line string, after *step.ID) (*view.View, *Reading, []step.Completion, error) {
 	o, err := d.open(ctx, id)
 	if err != nil {
 		return nil, nil, nil, err
 	}
 	if err := mayRead(u, o.rev); err != nil {
 		return nil, nil, nil, err
+	}
+	var r *Reading
+	var c []step.Completion
+	if line != "" {
+		r, c = reading(o.k, line), step.Complete(o.k.lex, line)
+		if after != nil && r.Problem == "" {
+			ghost := r.Step
+			if i := o.p.At(*after); i >= 0 && ghost.Action.Verb() == "do" {
+				ghost.Phase = o.p.Steps[i].Phase
+			}
+			edits = append(edits, procedure.Edit{Op: procedure.Insert, After: *after, Step: &ghost})
+		}
 	}
 	var v *view.View
 	if len(edits) > 0 {
@@ -347,11 +360,6 @@ func (d *Desk) Look(ctx context.Context, u *User, id int64, edits []procedure.Ed
 			return nil, nil, nil, &Problem{Status: 422, Title: err.Error()}
 		}
 		v = view.Of(o.k.index, p, o.rev.Version, d.house)
-	}
-	var r *Reading
-	var c []step.Completion
-	if line != "" {
-		r, c = reading(o.k, line), step.Complete(o.k.lex, line)
 	}
 	return v, r, c, nil
 }

@@ -129,7 +129,7 @@ func (s *Server) Look(ctx context.Context, r api.LookRequestObject) (api.LookRes
 	if r.Body.Edits != nil {
 		edits = *r.Body.Edits
 	}
-	v, reading, completions, err := s.desk.Look(ctx, user(ctx), r.Revision, edits, line)
+	v, reading, completions, err := s.desk.Look(ctx, user(ctx), r.Revision, edits, line, (*step.ID)(r.Body.After))
 	if err != nil {
 		return nil, err
 	}

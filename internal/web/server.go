@@ -2,7 +2,9 @@
 package web
 
 import (
+	"bytes"
 	"context"
+	"crypto/rand"
 	"embed"
 	"encoding/json"
 	"errors"
@@ -114,12 +116,21 @@ func limitBody(h http.Handler) http.Handler {
 	})
 }
 
-// headers are the security headers of every answer. Styles set by scripts need
-// no exception: the screens set them through the object model.
+// policy is the content policy. Scripts and styles come from this server alone;
+// nonce admits the style elements that dialogs add while they are open.
+func policy(nonce string) string {
+	style := "'self'"
+	if nonce != "" {
+		style += " 'nonce-" + nonce + "'"
+	}
+	return "default-src 'none'; script-src 'self'; style-src " + style + "; font-src 'self'; img-src 'self' data:; connect-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+}
+
+// headers are the security headers of every answer.
 func headers(h http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		hd := w.Header()
-		hd.Set("Content-Security-Policy", "default-src 'none'; script-src 'self'; style-src 'self'; style-src-attr 'unsafe-inline'; style-src-elem 'self' 'unsafe-inline'; font-src 'self'; img-src 'self' data:; connect-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'")
+		hd.Set("Content-Security-Policy", policy(""))
 		hd.Set("X-Content-Type-Options", "nosniff")
 		hd.Set("X-Frame-Options", "DENY")
 		hd.Set("Referrer-Policy", "same-origin")
@@ -149,8 +160,10 @@ func screens(pages fs.FS) echo.HandlerFunc {
 		if err != nil {
 			return &desk.Problem{Status: 404, Title: "The screens are not built into this program. Build it with make build."}
 		}
-		c.Response().Header().Set("Cache-Control", "no-cache")
-		return c.HTMLBlob(http.StatusOK, b)
+		nonce := rand.Text()
+		c.Response().Header().Set("Content-Security-Policy", policy(nonce))
+		c.Response().Header().Set("Cache-Control", "no-store")
+		return c.HTMLBlob(http.StatusOK, bytes.Replace(b, []byte("__NONCE__"), []byte(nonce), 1))
 	}
 }
 

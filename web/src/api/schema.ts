@@ -574,6 +574,8 @@ export interface components {
         LookRequest: {
             edits?: components["schemas"]["Edit"][];
             line?: string;
+            /** @description with a line that is understood, the view shows it after this step (empty for the top) */
+            after?: string;
         };
         LookAnswer: {
             view?: components["schemas"]["View"];

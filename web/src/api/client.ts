@@ -1,0 +1,32 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type S = components["schemas"];
+export const api = createClient<paths>({ baseUrl: "" });
+
+/** Failure is a problem the server told us about, or no answer at all (status 0). */
+export class Failure extends Error {
+  constructor(
+    readonly status: number,
+    title: string,
+    readonly body?: unknown,
+  ) {
+    super(title);
+  }
+}
+
+/** ask unwraps an answer: its data, or a Failure with the sentence for the person. */
+export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+  let r: { data?: T; error?: unknown; response: Response };
+  try {
+    r = await call;
+  } catch {
+    throw new Failure(0, "The server does not answer.");
+  }
+  if (r.response.ok) return r.data as T;
+  const e = r.error as { title?: string } | undefined;
+  throw new Failure(r.response.status, e?.title ?? `The server answered ${r.response.status}.`, r.error);
+}
+
+/** me is the name of this window in a draft. */
+export const me = crypto.randomUUID();

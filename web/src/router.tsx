@@ -1,0 +1,66 @@
+import type { QueryClient } from "@tanstack/react-query";
+import { createRootRouteWithContext, createRoute, createRouter, lazyRouteComponent, Outlet, redirect } from "@tanstack/react-router";
+import { Failure } from "./api/client";
+import { whoAmI } from "./api/queries";
+import { Shell } from "./shell/Shell";
+import { Trouble } from "./shell/Trouble";
+
+const root = createRootRouteWithContext<{ client: QueryClient }>()({ component: Outlet });
+
+const signIn = createRoute({
+  getParentRoute: () => root,
+  path: "/sign-in",
+  validateSearch: (s: Record<string, unknown>) => ({ to: typeof s.to === "string" ? s.to : undefined }),
+  component: lazyRouteComponent(() => import("./screens/SignIn"), "SignIn"),
+});
+
+const inside = createRoute({
+  getParentRoute: () => root,
+  id: "inside",
+  component: Shell,
+  beforeLoad: async ({ context, location }) => {
+    try {
+      await context.client.ensureQueryData(whoAmI);
+    } catch (e) {
+      if (e instanceof Failure && e.status === 401) throw redirect({ to: "/sign-in", search: { to: location.href } });
+      throw e;
+    }
+  },
+  errorComponent: ({ error, reset }) => <Trouble error={error} again={reset} />,
+});
+
+const desk = createRoute({ getParentRoute: () => inside, path: "/", component: lazyRouteComponent(() => import("./screens/Desk"), "Desk") });
+const procedures = createRoute({
+  getParentRoute: () => inside,
+  path: "/procedures",
+  component: lazyRouteComponent(() => import("./screens/Procedures"), "Procedures"),
+});
+const engines = createRoute({ getParentRoute: () => inside, path: "/engines", component: lazyRouteComponent(() => import("./screens/Engines"), "Engines") });
+const engine = createRoute({
+  getParentRoute: () => inside,
+  path: "/engines/$code",
+  component: lazyRouteComponent(() => import("./screens/Engine"), "Engine"),
+});
+const write = createRoute({
+  getParentRoute: () => inside,
+  path: "/revisions/$revision",
+  component: lazyRouteComponent(() => import("./write/Write"), "Write"),
+});
+const sheet = createRoute({
+  getParentRoute: () => inside,
+  path: "/revisions/$revision/sheet",
+  component: lazyRouteComponent(() => import("./screens/Sheet"), "Sheet"),
+});
+
+export const router = createRouter({
+  routeTree: root.addChildren([signIn, inside.addChildren([desk, procedures, engines, engine, write, sheet])]),
+  context: { client: undefined as unknown as QueryClient },
+  defaultPreload: "intent",
+  defaultNotFoundComponent: () => <Trouble error={new Failure(404, "There is no page at this address.")} />,
+});
+
+declare module "@tanstack/react-router" {
+  interface Register {
+    router: typeof router;
+  }
+}

@@ -1,0 +1,96 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link, Outlet, useNavigate } from "@tanstack/react-router";
+import { DropdownMenu } from "radix-ui";
+import { useEffect, useState } from "react";
+import { api, ask } from "../api/client";
+import { whoAmI } from "../api/queries";
+import { FindDo } from "./FindDo";
+
+const places = [
+  { to: "/", name: "My desk" },
+  { to: "/procedures", name: "Procedures" },
+  { to: "/engines", name: "Engines" },
+] as const;
+
+export function Shell() {
+  const { data: me } = useQuery(whoAmI);
+  const [finding, setFinding] = useState(false);
+  const navigate = useNavigate();
+  const client = useQueryClient();
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "k") {
+        e.preventDefault();
+        setFinding((v) => !v);
+      }
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, []);
+  const signOut = async () => {
+    await ask(api.DELETE("/api/session")).catch(() => undefined);
+    client.clear();
+    navigate({ to: "/sign-in", search: { to: undefined } });
+  };
+  return (
+    <div className="screen flex h-full flex-col">
+      <header className="no-print flex h-10 flex-none items-center bg-(--bar) pr-2 pl-4 text-(--bar-ink)">
+        <img src="/mark.svg" alt="" width={15} height={15} className="mr-2" />
+        <span className="mr-5 text-[15px] font-[650] whitespace-nowrap">Ink Latch</span>
+        <nav aria-label="Places" className="flex h-full min-w-0">
+          {places.map((p) => (
+            <Link
+              key={p.to}
+              to={p.to}
+              activeOptions={{ exact: p.to === "/" }}
+              className="flex h-full items-center border-b-2 border-transparent px-3 whitespace-nowrap text-[#b9c4cc] no-underline hover:text-white"
+              activeProps={{ className: "!text-white !border-paint" }}
+            >
+              {p.name}
+            </Link>
+          ))}
+        </nav>
+        <button
+          type="button"
+          onClick={() => setFinding(true)}
+          className="ml-auto flex h-6 w-[210px] items-center justify-between rounded-[3px] border border-[#46535f] px-2 text-[12px] text-[#b9c4cc] hover:border-[#8593a0]"
+        >
+          Find or do… <span className="text-[11px]">Ctrl K</span>
+        </button>
+        <DropdownMenu.Root>
+          <DropdownMenu.Trigger className="ml-3 rounded-[3px] px-2 py-1 whitespace-nowrap text-[#dbe2e6] hover:bg-[#22303c]">{me?.name}</DropdownMenu.Trigger>
+          <DropdownMenu.Portal>
+            <DropdownMenu.Content align="end" className="float z-50 min-w-[200px] py-1">
+              <div className="px-3 py-1 text-[12px] text-ink-2">
+                {me?.email}
+                <br />
+                {me?.roles.join(", ")}
+              </div>
+              <Item
+                onSelect={() => {
+                  const on = document.documentElement.classList.toggle("bench");
+                  localStorage.setItem("theme", on ? "bench" : "day");
+                }}
+              >
+                Day or bench theme
+              </Item>
+              <Item onSelect={signOut}>Sign out</Item>
+            </DropdownMenu.Content>
+          </DropdownMenu.Portal>
+        </DropdownMenu.Root>
+      </header>
+      <div className="screen min-h-0 flex-1">
+        <Outlet />
+      </div>
+      <FindDo open={finding} onOpenChange={setFinding} />
+    </div>
+  );
+}
+
+function Item({ children, onSelect }: { children: React.ReactNode; onSelect: () => void }) {
+  return (
+    <DropdownMenu.Item onSelect={onSelect} className="cursor-default px-3 py-1.5 outline-none data-[highlighted]:bg-marking-wash">
+      {children}
+    </DropdownMenu.Item>
+  );
+}

@@ -1,0 +1,180 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { Link, useNavigate } from "@tanstack/react-router";
+import { Dialog, DropdownMenu, Popover, Tooltip } from "radix-ui";
+import { type ReactNode, useState } from "react";
+import { api, ask, Failure, type S } from "../api/client";
+import { say } from "./toast";
+
+/** TitleBlock is the strip over every view of a procedure: what it is, for what, how far, and which latches are open. */
+export function TitleBlock({ meta, onClose, on, right, writes }: { meta: S["RevisionMeta"]; onClose: (latch: string) => Promise<unknown>; on: "write" | "sheet"; right?: ReactNode; writes: boolean }) {
+  const navigate = useNavigate();
+  const go = (id: number) => navigate({ to: on === "sheet" ? "/revisions/$revision/sheet" : "/revisions/$revision", params: { revision: String(id) } });
+  return (
+    <div className="no-print flex-none">
+      <div className="grid grid-cols-[auto_minmax(120px,1fr)_auto_auto_auto_auto] border-b border-ink bg-(--white)">
+        <Cell name="Engine code">
+          <Link to="/engines/$code" params={{ code: meta.engine }} className="no-underline hover:underline">
+            {meta.engine}
+          </Link>
+        </Cell>
+        <Cell name="Procedure">
+          <h1 title={meta.title} className="truncate text-[14px]">
+            {meta.title}
+          </h1>
+        </Cell>
+        <Cell name="Revision">
+          <DropdownMenu.Root>
+            <DropdownMenu.Trigger className="whitespace-nowrap hover:underline" aria-label={`Revision ${meta.number} ${meta.state}, other revisions`}>
+              {meta.number} <span className="font-normal text-ink-2">{meta.state}</span> <span className="text-[10px] text-ink-2">▾</span>
+            </DropdownMenu.Trigger>
+            <DropdownMenu.Portal>
+              <DropdownMenu.Content className="float z-50 min-w-[190px] py-1" align="start">
+                {meta.siblings.map((s) => (
+                  <DropdownMenu.Item key={s.id} onSelect={() => go(s.id)} className="cursor-default px-3 py-1.5 outline-none data-[highlighted]:bg-marking-wash">
+                    <b className="font-[650]">{s.number}</b> {s.state} {s.id === meta.id && <span className="text-ink-2">(this one)</span>}
+                  </DropdownMenu.Item>
+                ))}
+              </DropdownMenu.Content>
+            </DropdownMenu.Portal>
+          </DropdownMenu.Root>
+        </Cell>
+        <Cell name="Applies to">{meta.applies}</Cell>
+        <Cell name="Blocks release">
+          <span className={meta.blocking ? "text-clash" : "text-held"}>{meta.blocking || "nothing"}</span>
+        </Cell>
+        <Cell name={meta.state === "latched" || meta.state === "superseded" ? "Latches closed" : "Latches to close"}>
+          <span className="flex gap-1.5 pt-px">
+            {meta.latches.map((l) => (
+              <LatchButton key={l.latch} mark={l} onClose={onClose} />
+            ))}
+          </span>
+        </Cell>
+      </div>
+      <div className="flex items-end border-b border-rule bg-film px-3.5 pt-1">
+        <Link to="/revisions/$revision" params={{ revision: String(meta.id) }} className="tab" data-on={on === "write"}>
+          {meta.editable ? "Write" : "Steps"}
+        </Link>
+        <Link to="/revisions/$revision/sheet" params={{ revision: String(meta.id) }} className="tab" data-on={on === "sheet"}>
+          Sheet
+        </Link>
+        <span className="ml-auto flex items-center gap-2 self-center text-[12.5px] text-ink-2">
+          {right}
+          {meta.state === "latched" && writes && <NewDraft meta={meta} onDraft={go} />}
+        </span>
+      </div>
+    </div>
+  );
+}
+
+function Cell({ name, children }: { name: string; children: ReactNode }) {
+  return (
+    <div className="head-cell last:border-r-0">
+      <div className="name">{name}</div>
+      <div className="what">{children}</div>
+    </div>
+  );
+}
+
+const names: Record<string, string> = { author: "Author", technical: "Technical", editorial: "Editorial", bench: "Bench" };
+
+function LatchButton({ mark, onClose }: { mark: S["LatchMark"]; onClose: (latch: string) => Promise<unknown> }) {
+  const [open, setOpen] = useState(false);
+  const [trouble, setTrouble] = useState("");
+  const look = "inline-flex h-[20px] items-center rounded-[2px] border px-2 text-[12px] leading-none font-normal whitespace-nowrap";
+  if (mark.closed || !mark.mayClose) {
+    return (
+      <Tooltip.Root>
+        <Tooltip.Trigger className={`${look} cursor-default ${mark.closed ? "border-marking bg-marking text-(--white)" : "border-rule bg-(--white) text-ink-2"}`} aria-label={`${names[mark.latch]} latch ${mark.closed ? `closed by ${mark.by}` : "open"}`}>
+          {mark.closed && <span aria-hidden className="mr-1">✓</span>}
+          {names[mark.latch]}
+        </Tooltip.Trigger>
+        <Tooltip.Portal>
+          <Tooltip.Content className="float z-50 max-w-[260px] px-3 py-1.5 text-[12px]" sideOffset={5}>
+            {mark.closed ? `Closed by ${mark.by}, ${new Date(mark.at ?? "").toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })}` : sentence(mark.whyNot)}
+          </Tooltip.Content>
+        </Tooltip.Portal>
+      </Tooltip.Root>
+    );
+  }
+  return (
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Trigger className={`${look} border-marking bg-(--white) font-semibold text-marking hover:bg-marking-wash`}>Close {mark.latch}</Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content className="float z-50 w-[280px] p-3" align="end" sideOffset={5}>
+          <p className="font-[650]">Close the {mark.latch} latch?</p>
+          <p className="mt-1 text-[12px] text-ink-2">{mark.latch === "author" ? "The draft goes on review. A later edit opens the latches it touches again." : "Your name goes on the sheet’s record. When the last latch closes, the revision never changes again."}</p>
+          {trouble && (
+            <p role="alert" className="mt-2 border-l-[3px] border-clash bg-clash-wash px-2 py-1 text-[12px]">
+              {trouble}
+            </p>
+          )}
+          <button
+            type="button"
+            className="button solid mt-2"
+            onClick={async () => {
+              try {
+                await onClose(mark.latch);
+                setOpen(false);
+                say(`The ${mark.latch} latch is closed`);
+              } catch (e) {
+                setTrouble(e instanceof Failure ? e.message : "That did not work.");
+              }
+            }}
+          >
+            Close the latch
+          </button>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+const sentence = (s?: string) => (s ? `${s.charAt(0).toUpperCase()}${s.slice(1)}.` : "");
+
+function NewDraft({ meta, onDraft }: { meta: S["RevisionMeta"]; onDraft: (id: number) => void }) {
+  const client = useQueryClient();
+  const [trouble, setTrouble] = useState("");
+  const open = meta.siblings.find((s) => s.state === "draft" || s.state === "on review");
+  if (open)
+    return (
+      <button type="button" className="button !min-h-[22px]" onClick={() => onDraft(open.id)}>
+        Go to revision {open.number}, {open.state}
+      </button>
+    );
+  return (
+    <Dialog.Root>
+      <Dialog.Trigger className="button !min-h-[22px]">Start revision {meta.number + 1}</Dialog.Trigger>
+      <Dialog.Portal>
+        <Dialog.Overlay className="veil" />
+        <Dialog.Content className="float dialog" aria-describedby={undefined}>
+          <Dialog.Title className="text-[16px]">Start revision {meta.number + 1}</Dialog.Title>
+          <form
+            className="mt-3"
+            onSubmit={async (e) => {
+              e.preventDefault();
+              try {
+                const r = await ask(api.POST("/api/procedures/{procedure}/drafts", { params: { path: { procedure: meta.procedure } }, body: { reason: String(new FormData(e.currentTarget).get("reason")) } }));
+                client.invalidateQueries();
+                onDraft(r.revision);
+              } catch (err) {
+                setTrouble(err instanceof Failure ? err.message : "That did not work.");
+              }
+            }}
+          >
+            <label className="label" htmlFor="reason">
+              Why is there a new revision? Readers see this.
+            </label>
+            <textarea id="reason" name="reason" required rows={3} autoFocus className="field" />
+            {trouble && <p role="alert">{trouble}</p>}
+            <div className="mt-3 flex justify-end gap-2">
+              <Dialog.Close className="button quiet">Cancel</Dialog.Close>
+              <button type="submit" className="button solid">
+                Start it
+              </button>
+            </div>
+          </form>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}

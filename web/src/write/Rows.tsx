@@ -1,0 +1,150 @@
+import { DndContext, type DragEndEvent, PointerSensor, useDraggable, useDroppable, useSensor, useSensors } from "@dnd-kit/core";
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { memo, type ReactNode, useEffect, useLayoutEffect, useRef, useState } from "react";
+import type { S } from "../api/client";
+import { Chart, ChartHead, chartWidth } from "./Chart";
+
+type Row = S["Row"];
+const lineHeight = 31;
+const cautionHeight = 27;
+const phaseHeight = 25;
+
+/** Rows lists the steps beside the latch chart; only those in sight are in the page. */
+export function Rows({ view, selected, opened, phases, editable, others, onSelect, onOpen, onMove, editor, empty }: { view: S["View"]; selected?: string; opened: boolean; phases: Record<string, string>; editable: boolean; others: Record<string, { name: string; step: string }>; onSelect: (id: string) => void; onOpen: (id: string) => void; onMove: (id: string, after: string, phase: string) => void; editor: (row: Row, i: number) => ReactNode; empty: ReactNode }) {
+  const scroller = useRef<HTMLDivElement>(null);
+  const [hot, setHot] = useState<string>();
+  const [over, setOver] = useState<string>();
+  const rows = view.rows;
+  const head = (i: number) => (i === 0 || rows[i - 1].step.phase !== rows[i].step.phase ? phaseHeight : 0);
+  const v = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: (i) => head(i) + lineHeight + (rows[i].step.cautions?.length ?? 0) * cautionHeight,
+    getItemKey: (i) => rows[i].step.id,
+    overscan: 12,
+  });
+  const at = rows.findIndex((r) => r.step.id === selected);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only a new selection scrolls
+  useLayoutEffect(() => {
+    if (at >= 0) v.scrollToIndex(at, { align: "auto" });
+  }, [selected]);
+  const ghost = rows.findIndex((r) => r.step.id === "line");
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only a new ghost scrolls
+  useEffect(() => {
+    if (ghost >= 0) v.scrollToIndex(ghost, { align: "auto" });
+  }, [ghost >= 0]);
+  const items = v.getVirtualItems();
+  const height = v.getTotalSize();
+  const width = chartWidth(view.chart.length);
+  const y = (i: number) => {
+    const m = v.measurementsCache[i];
+    if (!m) return height;
+    return m.start + head(i) + (rows[i].step.cautions?.length ?? 0) * cautionHeight + lineHeight / 2;
+  };
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 5 } }));
+  const drop = (e: DragEndEvent) => {
+    setOver(undefined);
+    const to = e.over?.id as string | undefined;
+    if (!to || to === e.active.id) return;
+    const target = rows.find((r) => r.step.id === to);
+    if (target) onMove(String(e.active.id), to, target.step.phase);
+  };
+  const top = items[0]?.start ?? 0;
+  const bottom = items[items.length - 1]?.end ?? 0;
+  return (
+    <div className="flex min-h-0 flex-1 flex-col">
+      <div className="flex h-[66px] flex-none border-b border-rule bg-sheet">
+        <ChartHead lines={view.chart} hot={hot} onHot={setHot} />
+      </div>
+      <div ref={scroller} className="scroller relative min-h-0 flex-1 overflow-auto" data-steps>
+        {rows.length === 0 ? (
+          empty
+        ) : (
+          <DndContext sensors={sensors} onDragEnd={drop} onDragOver={(e) => setOver(e.over?.id as string)} onDragCancel={() => setOver(undefined)} accessibility={{ announcements: quiet, screenReaderInstructions: { draggable: "Use Alt and the arrow keys to move a step." } }}>
+            <div className="relative" style={{ height }} role="listbox" aria-label="Steps" tabIndex={-1} aria-activedescendant={selected ? `step-${selected}` : undefined}>
+              <Chart view={view} y={y} height={height} top={top} bottom={bottom} hot={hot} onHot={setHot} onGo={(i) => rows[i] && onSelect(rows[i].step.id)} />
+              {items.map((it) => {
+                const r = rows[it.index];
+                if (!r) return null;
+                const on = r.step.id === selected;
+                const here = Object.values(others).find((o) => o.step === r.step.id);
+                return (
+                  <div key={it.key} ref={v.measureElement} data-index={it.index} className="absolute top-0 left-0 w-full" style={{ transform: `translateY(${it.start}px)` }}>
+                    {head(it.index) > 0 && (
+                      <div className="phase-row" role="presentation">
+                        <span style={{ marginLeft: width + 16 }}>{phases[r.step.phase] ?? r.step.phase}</span>
+                      </div>
+                    )}
+                    <StepRow row={r} index={it.index} on={on} here={here?.name} width={width} editable={editable} drop={over === r.step.id} onSelect={onSelect} onOpen={onOpen}>
+                      {on && opened ? editor(r, it.index) : null}
+                    </StepRow>
+                  </div>
+                );
+              })}
+            </div>
+          </DndContext>
+        )}
+      </div>
+    </div>
+  );
+}
+
+const quiet = { onDragStart: () => undefined, onDragOver: () => undefined, onDragEnd: () => "Moved", onDragCancel: () => undefined };
+
+const StepRow = memo(function StepRow({ row, index, on, here, width, editable, drop, onSelect, onOpen, children }: { row: Row; index: number; on: boolean; here?: string; width: number; editable: boolean; drop: boolean; onSelect: (id: string) => void; onOpen: (id: string) => void; children: ReactNode }) {
+  const id = row.step.id;
+  const drag = useDraggable({ id, disabled: !editable || id === "line" });
+  const target = useDroppable({ id });
+  const sev = row.severity;
+  return (
+    // biome-ignore lint/a11y/useKeyWithClickEvents: the list is walked with the arrow keys, see the key map
+    <div
+      ref={target.setNodeRef}
+      id={`step-${id}`}
+      role="option"
+      tabIndex={-1}
+      aria-selected={on}
+      data-on={on}
+      data-drop={drop}
+      data-ghost={id === "line"}
+      data-here={here}
+      className="step-row"
+      style={{ paddingLeft: width, opacity: drag.isDragging ? 0.45 : 1 }}
+      onClick={() => onSelect(id)}
+      onDoubleClick={() => editable && onOpen(id)}
+    >
+      {row.step.cautions?.map((c, i) => (
+        <div key={i} className="caution" title={c.text}>
+          <b className="font-[650]">Caution</b>
+          {c.text}
+        </div>
+      ))}
+      <div className="step-line">
+        <span className="step-no" ref={drag.setNodeRef} {...drag.listeners} title={editable ? "Drag to move" : undefined}>
+          {id === "line" ? "+" : index + 1}
+        </span>
+        <span className="step-words">
+          {row.spans.map((s, i) =>
+            s.kind === "verb" ? (
+              <b key={i}>{s.text}</b>
+            ) : s.kind === "object" ? (
+              <span key={i}>
+                <span className="thing">{s.text.trimEnd()}</span>
+                {s.text.endsWith(" ") ? " " : ""}
+              </span>
+            ) : (
+              <span key={i} className={row.step.unread ? "text-ink-2 italic" : undefined}>
+                {s.text}
+              </span>
+            ),
+          )}
+          {row.step.note && <span className="block text-[12px] text-ink-2">{row.step.note}</span>}
+          {here && <span className="ml-2 text-[11.5px] text-held">{here} is here</span>}
+        </span>
+        <span className="step-value">{row.value}</span>
+      </div>
+      {children}
+      {sev && <span className="edge" aria-hidden style={{ background: sev === "blocks" ? "var(--color-clash)" : sev === "should-fix" ? "var(--color-paint)" : "var(--color-rule)" }} />}
+    </div>
+  );
+});

@@ -1,0 +1,211 @@
+import { useQuery } from "@tanstack/react-query";
+import { type ReactNode, useEffect, useRef, useState } from "react";
+import type { S } from "../api/client";
+import { verbs } from "../api/queries";
+import { Things } from "./Things";
+
+type Step = S["Step"];
+type Field = S["Field"];
+
+/** StepEditor edits a step in place: its verb's fields as chips, then wording, note and cautions. Every change is looked at on the virtual engine at once and saved a moment later. */
+export function StepEditor({ step, sentence, drawing, chips, onLook, onSave, onDone }: { step: Step; sentence: string; drawing: S["Drawing"]; chips: ReactNode; onLook: (s: Step) => void; onSave: (s: Step) => void; onDone: () => void }) {
+  const { data } = useQuery(verbs);
+  const [mine, setMine] = useState(step);
+  const [more, setMore] = useState(!!step.wording || !!step.note);
+  const [bad, setBad] = useState<Record<string, string>>({});
+  const dirty = useRef(false);
+  const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
+  const box = useRef<HTMLDivElement>(null);
+  const latest = useRef(mine);
+  const save = useRef(onSave);
+  save.current = onSave;
+  latest.current = mine;
+  const arrived = JSON.stringify(step);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: arrived stands for step
+  useEffect(() => {
+    if (!dirty.current) setMine(step);
+  }, [arrived]);
+  useEffect(
+    () => () => {
+      clearTimeout(timer.current);
+      if (dirty.current) save.current(latest.current);
+    },
+    [],
+  );
+  useEffect(() => {
+    box.current?.querySelector<HTMLElement>("button, input, textarea, select")?.focus();
+  }, []);
+  const spec = data?.verbs.find((v) => v.verb === mine.verb);
+  const change = (patch: Partial<Step>) => {
+    const next = { ...mine, ...patch };
+    for (const k of Object.keys(next)) {
+      const v = next[k];
+      if (k !== "id" && k !== "phase" && k !== "verb" && (v === "" || v === false || v === 0 || v === undefined || (Array.isArray(v) && v.length === 0))) delete next[k];
+    }
+    if (JSON.stringify(next.accept) === JSON.stringify(step.accept)) delete next.accept;
+    setMine(next);
+    dirty.current = true;
+    onLook(next);
+    clearTimeout(timer.current);
+    timer.current = setTimeout(() => {
+      dirty.current = false;
+      onSave(next);
+    }, 700);
+  };
+  const leave = () => {
+    clearTimeout(timer.current);
+    if (dirty.current) {
+      dirty.current = false;
+      onSave(latest.current);
+    }
+    onDone();
+  };
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: keys bubble from the fields inside
+    <div
+      ref={box}
+      className="mr-3 mb-2 ml-10"
+      onKeyDown={(e) => {
+        if (e.key === "Escape") {
+          e.stopPropagation();
+          leave();
+        } else if (e.key === "Enter" && (e.target as HTMLElement).tagName === "INPUT") {
+          e.preventDefault();
+          leave();
+        }
+        if (!(e.ctrlKey || e.metaKey) || e.key.toLowerCase() !== "z") e.stopPropagation();
+      }}
+    >
+      <div className="flex flex-wrap items-center gap-1.5">
+        {spec?.fields.map((f) => (
+          <FieldChip key={f.key} field={f} step={mine} things={drawing.things} trouble={bad[f.key]} onTrouble={(t) => setBad((b) => ({ ...b, [f.key]: t }))} onChange={(v) => change({ [f.key]: v })} />
+        ))}
+        {chips}
+        <button type="button" className="button quiet !min-h-[24px] !px-2" aria-expanded={more} onClick={() => setMore(!more)}>
+          {more ? "Less" : "Wording, note, cautions"}
+        </button>
+      </div>
+      {more && (
+        <div className="mt-2 grid grid-cols-[74px_minmax(0,1fr)] items-start gap-x-2 gap-y-1.5">
+          <label className="label pt-1" htmlFor="own-wording">
+            Wording
+          </label>
+          <textarea id="own-wording" rows={2} value={mine.wording ?? ""} placeholder={sentence} onChange={(e) => change({ wording: e.target.value })} className="field" />
+          <label className="label pt-1" htmlFor="own-note">
+            Note
+          </label>
+          <textarea id="own-note" rows={1} value={mine.note ?? ""} placeholder="A hint that stands under the step" onChange={(e) => change({ note: e.target.value })} className="field" />
+          <span className="label pt-1">Cautions</span>
+          <div className="flex flex-col gap-1">
+            {(mine.cautions ?? []).map((c, i) => (
+              <div key={i} className="flex gap-1">
+                <input aria-label={`Caution ${i + 1}`} value={c.text} onChange={(e) => change({ cautions: mine.cautions?.map((o, k) => (k === i ? { ...o, text: e.target.value } : o)) })} className="field" />
+                <button type="button" className="button quiet" aria-label={`Drop caution ${i + 1}`} onClick={() => change({ cautions: mine.cautions?.filter((_, k) => k !== i) })}>
+                  Drop
+                </button>
+              </div>
+            ))}
+            <button type="button" className="button quiet self-start" onClick={() => change({ cautions: [...(mine.cautions ?? []), { text: "Caution: " }] })}>
+              Add a caution
+            </button>
+          </div>
+        </div>
+      )}
+    </div>
+  );
+}
+
+function FieldChip({ field, step, things, trouble, onTrouble, onChange }: { field: Field; step: Step; things: S["Drawing"]["things"]; trouble?: string; onTrouble: (t: string) => void; onChange: (v: unknown) => void }) {
+  const value = step[field.key];
+  switch (field.kind) {
+    case "thing":
+      return <Things label={field.label} all={things} kinds={field.of ?? []} several={false} value={value ? [String(value)] : []} onChange={(v) => onChange(v[0] ?? "")} />;
+    case "things":
+      return <Things label={field.label} all={things} kinds={field.of ?? []} several value={Array.isArray(value) ? value.map(String) : []} onChange={onChange} />;
+    case "tick":
+      return (
+        <label className="chip cursor-pointer">
+          <input type="checkbox" checked={!!value} onChange={(e) => onChange(e.target.checked)} className="accent-(--color-marking)" /> {field.label}
+        </label>
+      );
+    case "choice":
+      return (
+        <label className="chip">
+          <span className="text-ink-2">{field.label}</span>{" "}
+          <select value={String(value ?? "")} onChange={(e) => onChange(e.target.value)} className="bg-transparent outline-none">
+            {!(field.choices ?? []).includes("") && !value && <option value="">choose…</option>}
+            {field.choices?.map((c) => (
+              <option key={c} value={c}>
+                {c || (field.key === "to" ? "final" : "any")}
+              </option>
+            ))}
+          </select>
+        </label>
+      );
+    case "number":
+      return <Typed label={field.label} width={4} text={value ? String(value) : ""} hint={field.hint} trouble={trouble} read={readNumber} onTrouble={onTrouble} onChange={onChange} />;
+    case "quantity":
+      return <Typed label={field.label} width={9} text={value ? String(value) : ""} hint={field.hint} trouble={trouble} read={readQuantity} onTrouble={onTrouble} onChange={onChange} />;
+    case "stages":
+      return <Typed label={field.label} width={20} text={stagesText(value)} hint={field.hint} trouble={trouble} read={readStages} onTrouble={onTrouble} onChange={onChange} />;
+    default:
+      return <Typed label={field.label} width={Math.min(52, Math.max(18, String(value ?? "").length))} text={String(value ?? "")} hint={field.hint} trouble={trouble} read={(t) => ({ value: t })} onTrouble={onTrouble} onChange={onChange} />;
+  }
+}
+
+type Read = (t: string) => { value?: unknown; trouble?: string };
+
+/** Typed is a field that keeps what is being typed, and hands on what it means once it means something. */
+function Typed({ label, text, width, hint, trouble, read, onTrouble, onChange }: { label: string; text: string; width: number; hint?: string; trouble?: string; read: Read; onTrouble: (t: string) => void; onChange: (v: unknown) => void }) {
+  const [typed, setTyped] = useState(text);
+  const focused = useRef(false);
+  useEffect(() => {
+    if (!focused.current) setTyped(text);
+  }, [text]);
+  return (
+    <label className="chip" data-bad={!!trouble}>
+      <span className="text-ink-2">{label}</span>{" "}
+      <input
+        value={typed}
+        placeholder={hint}
+        aria-invalid={!!trouble}
+        title={trouble}
+        onFocus={() => {
+          focused.current = true;
+        }}
+        onBlur={() => {
+          focused.current = false;
+          if (!trouble) setTyped(text);
+        }}
+        onChange={(e) => {
+          setTyped(e.target.value);
+          const r = read(e.target.value.trim());
+          onTrouble(r.trouble ?? "");
+          if (!r.trouble) onChange(r.value);
+        }}
+        style={{ width: `${width + 2}ch` }}
+        className="bg-transparent font-mono text-[12px] outline-none"
+      />
+    </label>
+  );
+}
+
+const readNumber: Read = (t) => {
+  if (!t) return { value: 0 };
+  const n = Number(t.replace(",", "."));
+  return Number.isFinite(n) && n >= 0 && n < 1000 ? { value: n } : { trouble: "A number, such as 2" };
+};
+
+// The server reads quantities; here it is only seen whether one is complete enough to send.
+const complete = /^-?\d+([.,]\d+)?(\s*(±|\+\/-)\s*\d+([.,]\d+)?)?\s*[^\d\s].*$/;
+const readQuantity: Read = (t) => (!t ? { value: "" } : complete.test(t) ? { value: t } : { trouble: "A value with its unit, such as 15 min" });
+const readStages: Read = (t) => {
+  if (!t) return { value: [] };
+  const parts = t.split(/\s+\+\s+(?!\/)/);
+  if (!parts.every((p) => complete.test(p.trim()))) return { trouble: "Values with units joined by +, such as 60 N·m + 90°" };
+  return { value: parts.map((p) => (/(°|deg|turn)/i.test(p.replace(/±.*/, "")) ? { angle: p.trim() } : { torque: p.trim() })) };
+};
+
+function stagesText(v: unknown) {
+  return Array.isArray(v) ? v.map((s: { torque?: string; angle?: string }) => [s.torque, s.angle].filter(Boolean).join(" + ")).join(" + ") : "";
+}

@@ -1,0 +1,304 @@
+import { useQuery } from "@tanstack/react-query";
+import { useParams } from "@tanstack/react-router";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { api, me as client, type S } from "../api/client";
+import { revision, verbs, whoAmI } from "../api/queries";
+import { hour } from "../screens/rows";
+import { useActions } from "../shell/actions";
+import { TitleBlock } from "../shell/TitleBlock";
+import { Trouble, Waiting } from "../shell/Trouble";
+import { say } from "../shell/toast";
+import { ClashDialog, HeaderDialog, KeyMap } from "./Dialogs";
+import { QuickLine, type QuickLineHandle } from "./QuickLine";
+import { Rows } from "./Rows";
+import { EngineNow, Findings } from "./Side";
+import { StepEditor } from "./StepEditor";
+import { type Edit, useDraft } from "./useDraft";
+
+export function Write() {
+  const id = Number(useParams({ from: "/inside/revisions/$revision" }).revision);
+  const { data, error, refetch } = useQuery(revision(id));
+  if (error) return <Trouble error={error} again={refetch} />;
+  if (!data) return <Waiting />;
+  return <Writing key={id} id={id} first={data} />;
+}
+
+function Writing({ id, first }: { id: number; first: S["Revision"] }) {
+  const draft = useDraft(id, first);
+  const { data: catalogue } = useQuery(verbs);
+  const { data: me } = useQuery(whoAmI);
+  const [selected, setSelected] = useState<string | undefined>(() => sessionStorage.getItem(`at-${id}`) ?? first.view.rows[0]?.step.id);
+  const [opened, setOpened] = useState(false);
+  const [finding, setFinding] = useState(-1);
+  const [keys, setKeys] = useState(false);
+  const [header, setHeader] = useState(false);
+  const [playing, setPlaying] = useState(false);
+  const quick = useRef<QuickLineHandle>(null);
+  const list = useRef<HTMLDivElement>(null);
+  const { view, edit, look, unlook, undo } = draft;
+  const rows = view.rows;
+  const editable = draft.meta.editable;
+  const phases = useMemo(() => Object.fromEntries(catalogue?.phases.map((p) => [p.id, p.name]) ?? []), [catalogue]);
+  const at = rows.findIndex((r) => r.step.id === selected);
+  const ghost = rows.findIndex((r) => r.step.id === "line");
+
+  const select = useCallback((step: string | undefined) => {
+    setSelected((old) => {
+      if (old !== step) setOpened(false);
+      return step;
+    });
+  }, []);
+  const open = useCallback((step: string) => {
+    setSelected(step);
+    setOpened(true);
+  }, []);
+  useEffect(() => {
+    if (selected) sessionStorage.setItem(`at-${id}`, selected);
+    const t = setTimeout(() => api.POST("/api/revisions/{revision}/here", { params: { path: { revision: id } }, body: { client, step: selected ?? "" } }).catch(() => undefined), 250);
+    return () => clearTimeout(t);
+  }, [id, selected]);
+  useEffect(() => {
+    if (rows.length && at < 0) setSelected(rows[Math.min(lastAt.current, rows.length - 1)].step.id);
+    if (at >= 0) lastAt.current = at;
+  }, [at, rows]);
+  const lastAt = useRef(0);
+
+  const move = useCallback(
+    (step: string, after: string, phase: string) => edit([{ op: "move", id: step, after, phase }]),
+    [edit],
+  );
+  const shift = (by: 1 | -1) => {
+    const r = rows[at];
+    const next = rows[at + by];
+    if (!r || !next) return;
+    move(r.step.id, by > 0 ? next.step.id : (rows[at - 2]?.step.id ?? ""), next.step.phase);
+  };
+  const remove = () => {
+    const r = rows[at];
+    if (!r) return;
+    const next = rows[at + 1] ?? rows[at - 1];
+    edit([{ op: "remove", id: r.step.id }]);
+    select(next?.step.id);
+    say(`Step ${at + 1} is out. Ctrl Z brings it back.`);
+  };
+  const add = (steps: S["Step"][]) => {
+    let after = selected && at >= 0 ? selected : "";
+    let phase = rows[at]?.step.phase ?? "prepare";
+    const edits: Edit[] = steps.map((s) => {
+      const fresh = { ...s, id: crypto.randomUUID().slice(0, 13), phase: s.verb === "do" ? phase : settlePhase(phase, s, catalogue) };
+      phase = fresh.phase;
+      const e: Edit = { op: "insert", after, step: fresh };
+      after = fresh.id;
+      return e;
+    });
+    edit(edits);
+    select(after);
+  };
+  const openFindings = view.findings.filter((f) => !f.accepted);
+  const mend = (f: S["Finding"], k: number) => {
+    const m = f.mends[k];
+    if (!m || !editable) return;
+    edit(m.edits);
+    say(`${m.label}: done`);
+    const target = m.edits[0]?.step?.id ?? m.edits[0]?.id ?? f.steps[0];
+    if (target) select(target);
+    setFinding(-1);
+  };
+  const keep = (f: S["Finding"], reason: string) => {
+    const row = rows.find((r) => r.step.id === f.steps[0]);
+    if (row) edit([{ op: "set", step: { ...row.step, accept: [...(row.step.accept ?? []).filter((a) => a.rule !== f.rule), { rule: f.rule, reason }] } }]);
+  };
+  const back = async (redo: boolean) => {
+    const step = await undo(redo);
+    if (step) {
+      setSelected(step);
+      say(redo ? "Done again" : "Undone");
+    }
+  };
+  const next = (by: number) => {
+    if (!openFindings.length) return;
+    const i = (finding + by + openFindings.length) % openFindings.length;
+    setFinding(i);
+    const s = openFindings[i].steps[0];
+    if (s) select(s);
+  };
+
+  useEffect(() => {
+    if (!playing) return;
+    const t = setTimeout(
+      () => {
+        const n = rows[at + 1];
+        if (n) select(n.step.id);
+        else setPlaying(false);
+      },
+      rows[at]?.crosses ? 1150 : 420,
+    );
+    return () => clearTimeout(t);
+  }, [playing, at, rows, select]);
+
+  const onKey = useRef<(e: KeyboardEvent) => void>(() => undefined);
+  onKey.current = (e) => {
+    const t = e.target as HTMLElement;
+    const ctrl = e.ctrlKey || e.metaKey;
+    if (ctrl && e.key.toLowerCase() === "z" && editable && !(t.closest?.("input, textarea") && (t as HTMLInputElement).value && t.id === "quick")) {
+      e.preventDefault();
+      (document.activeElement as HTMLElement)?.blur?.();
+      back(e.shiftKey);
+      return;
+    }
+    if (t.closest?.("input, textarea, select, [role=dialog], [role=menu]") || ctrl) return;
+    const go = (i: number) => select(rows[Math.max(0, Math.min(rows.length - 1, i))]?.step.id);
+    const onButton = t.closest?.("button, a");
+    if (e.altKey && (e.key === "ArrowUp" || e.key === "ArrowDown") && editable) shift(e.key === "ArrowDown" ? 1 : -1);
+    else if (e.key === "ArrowDown") go(at + 1);
+    else if (e.key === "ArrowUp") go(at - 1);
+    else if (e.key === "PageDown") go(at + 12);
+    else if (e.key === "PageUp") go(at - 12);
+    else if (e.key === "Home") go(0);
+    else if (e.key === "End") go(rows.length - 1);
+    else if (e.key === "Enter" && !onButton && editable && at >= 0) setOpened(true);
+    else if (e.key === "Escape") setOpened(false);
+    else if (e.key.toLowerCase() === "n" && editable) quick.current?.focus();
+    else if ((e.key === "Delete" || e.key === "Backspace") && editable) remove();
+    else if (e.key === ".") next(1);
+    else if (e.key === ",") next(-1);
+    else if (e.key.toLowerCase() === "m" && editable) {
+      const f = openFindings[Math.max(0, finding)];
+      if (f) mend(f, 0);
+    } else if (e.key === " " && !onButton) setPlaying((p) => !p);
+    else if (e.key === "?") setKeys(true);
+    else return;
+    e.preventDefault();
+  };
+  useEffect(() => {
+    const h = (e: KeyboardEvent) => onKey.current(e);
+    window.addEventListener("keydown", h);
+    return () => window.removeEventListener("keydown", h);
+  }, []);
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the actions follow the rows
+  const actions = useMemo(
+    () => [
+      ...(editable
+        ? [
+            { name: "Write the next step", keys: "N", run: () => quick.current?.focus() },
+            { name: "Title, tools and what stands before the first step", run: () => setHeader(true) },
+            { name: "Undo", keys: "Ctrl Z", run: () => back(false) },
+            { name: "Redo", keys: "Ctrl Shift Z", run: () => back(true) },
+          ]
+        : []),
+      { name: "Next finding", keys: ".", run: () => next(1) },
+      { name: "Play the engine", keys: "Space", run: () => setPlaying(true) },
+      { name: "Save as a latch file", run: () => window.location.assign(`/api/revisions/${id}/export`) },
+      { name: "Keys", keys: "?", run: () => setKeys(true) },
+      ...rows.map((r, i) => ({ name: `${i + 1}  ${r.spans.map((s) => s.text).join("")} ${r.value}`, group: "Steps", run: () => select(r.step.id) })),
+    ],
+    [rows, editable, finding],
+  );
+  useActions(actions);
+
+  const state = draft.saving === "offline" ? `Offline, ${draft.waiting} edit${draft.waiting === 1 ? "" : "s"} waiting here` : draft.waiting ? "Saving…" : draft.savedAt ? `Saved ${hour(draft.savedAt)}` : editable ? "Saved" : "";
+  const people = Object.values(draft.others);
+  return (
+    <main className="flex h-full flex-col" ref={list}>
+      <TitleBlock
+        meta={{ ...draft.meta, blocking: draft.previewing ? draft.meta.blocking : view.blocking }}
+        onClose={draft.closeLatch}
+        on="write"
+        writes={!!me?.writes}
+        right={
+          <>
+            {people.length > 0 && <span className="text-held">Here too: {[...new Set(people.map((p) => p.name))].join(", ")}</span>}
+            {editable && (
+              <button type="button" className="button quiet !min-h-[22px]" onClick={() => setHeader(true)}>
+                Before the first step
+              </button>
+            )}
+            <button type="button" className="button quiet !min-h-[22px]" aria-label="Keys" onClick={() => setKeys(true)}>
+              Keys
+            </button>
+            <span data-saving={draft.saving} className={draft.saving === "offline" ? "font-[650] text-clash" : ""}>
+              {state}
+            </span>
+          </>
+        }
+      />
+      <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
+        <section aria-label="Steps" className="flex min-h-0 min-w-0 flex-1 flex-col border-r border-rule max-lg:min-h-[46%]">
+          <Rows
+            view={view}
+            selected={ghost >= 0 ? undefined : selected}
+            opened={opened && editable}
+            phases={phases}
+            editable={editable}
+            others={draft.others}
+            onSelect={select}
+            onOpen={open}
+            onMove={move}
+            empty={<EmptyPage editable={editable} onWrite={() => quick.current?.focus()} onHeader={() => setHeader(true)} />}
+            editor={(r) => (
+              <StepEditor
+                key={r.step.id}
+                step={r.step}
+                sentence={r.sentence}
+                drawing={draft.drawing}
+                chips={r.clashes.map((c) => (
+                  <span key={c} className="clash-chip">
+                    {draft.drawing.things.find((t) => t.kind === "lock" && t.id === c)?.name} is fitted
+                  </span>
+                ))}
+                onLook={(s) => look({ edits: [{ op: "set", step: s }] })}
+                onSave={(s) => edit([{ op: "set", step: s }])}
+                onDone={() => {
+                  unlook();
+                  setOpened(false);
+                }}
+              />
+            )}
+          />
+          {editable && <QuickLine ref={quick} revision={id} draft={draft} after={at >= 0 ? selected : ""} number={at + 1} onAdd={add} onLeave={() => undefined} />}
+        </section>
+        <aside aria-label="The engine and the findings" className="grid min-h-0 w-full flex-none grid-rows-[minmax(0,1fr)_auto_minmax(150px,38%)] max-lg:h-[46%] max-lg:grid-cols-2 max-lg:grid-rows-1 lg:w-[38.5%] lg:max-w-[640px]">
+          <div className="flex min-h-0 flex-col bg-(--white) lg:row-span-2">
+            <EngineNow draft={draft} at={ghost >= 0 ? ghost : at} playing={playing} onPlay={() => setPlaying(!playing)} />
+          </div>
+          <Findings draft={draft} at={finding} onAt={setFinding} onGo={select} onMend={mend} onKeep={keep} />
+        </aside>
+      </div>
+      <ClashDialog draft={draft} />
+      <KeyMap open={keys} onOpenChange={setKeys} />
+      <HeaderDialog draft={draft} open={header} onOpenChange={setHeader} />
+    </main>
+  );
+}
+
+/** settlePhase keeps a new step in the phase it is written in, unless its usual phase lies further on. */
+function settlePhase(here: string, s: S["Step"], c?: S["Catalogue"]) {
+  const order = c?.phases.map((p) => p.id) ?? [];
+  return order.indexOf(s.phase) > order.indexOf(here) ? s.phase : here;
+}
+
+function EmptyPage({ editable, onWrite, onHeader }: { editable: boolean; onWrite: () => void; onHeader: () => void }) {
+  if (!editable) return <p className="p-8 text-ink-2">This revision has no steps.</p>;
+  return (
+    <div className="max-w-[520px] p-10">
+      <h2 className="text-[17px]">An empty page</h2>
+      <p className="mt-1.5 text-ink-2">Write the first step in the line below, in plain words. It becomes a step that the virtual engine can follow. A whole numbered page can be pasted there too.</p>
+      <p className="mt-3 font-mono text-[12.5px] leading-6">
+        disconnect battery lead
+        <br />
+        turn crank clockwise to inlet cam mark, stop short
+        <br />
+        tighten tensioner bolt 20 ±2 Nm
+      </p>
+      <div className="mt-4 flex gap-2">
+        <button type="button" className="button solid" onClick={onWrite}>
+          Write the first step
+        </button>
+        <button type="button" className="button" onClick={onHeader}>
+          Conditions and tools
+        </button>
+      </div>
+    </div>
+  );
+}
