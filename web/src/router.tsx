@@ -1,5 +1,12 @@
 import type { QueryClient } from "@tanstack/react-query";
-import { createRootRouteWithContext, createRoute, createRouter, lazyRouteComponent, Outlet, redirect } from "@tanstack/react-router";
+import {
+  createRootRouteWithContext,
+  createRoute,
+  createRouter,
+  lazyRouteComponent,
+  Outlet,
+  redirect,
+} from "@tanstack/react-router";
 import { Failure } from "./api/client";
 import { whoAmI } from "./api/queries";
 import { Shell } from "./shell/Shell";
@@ -29,13 +36,21 @@ const inside = createRoute({
   errorComponent: ({ error, reset }) => <Trouble error={error} again={reset} />,
 });
 
-const desk = createRoute({ getParentRoute: () => inside, path: "/", component: lazyRouteComponent(() => import("./screens/Desk"), "Desk") });
+const desk = createRoute({
+  getParentRoute: () => inside,
+  path: "/",
+  component: lazyRouteComponent(() => import("./screens/Desk"), "Desk"),
+});
 const procedures = createRoute({
   getParentRoute: () => inside,
   path: "/procedures",
   component: lazyRouteComponent(() => import("./screens/Procedures"), "Procedures"),
 });
-const engines = createRoute({ getParentRoute: () => inside, path: "/engines", component: lazyRouteComponent(() => import("./screens/Engines"), "Engines") });
+const engines = createRoute({
+  getParentRoute: () => inside,
+  path: "/engines",
+  component: lazyRouteComponent(() => import("./screens/Engines"), "Engines"),
+});
 const engine = createRoute({
   getParentRoute: () => inside,
   path: "/engines/$code",

@@ -89,6 +89,21 @@ func (c *proving) wentIn(i int, id engine.LockID) int {
 	return 0
 }
 
+// turnedSince reports whether the crank was turned against a lock after step i.
+func (c *proving) turnedSince(i int, id engine.LockID) bool {
+	for k := i + 1; k < len(c.t.Steps); k++ {
+		for _, e := range c.t.Steps[k].Events {
+			if e.Lock == id && e.Kind == bench.TurnedAgainst {
+				return true
+			}
+			if e.Lock == id && e.Kind == bench.CameOut {
+				return false
+			}
+		}
+	}
+	return false
+}
+
 func containsAll[T comparable](have, want []T) bool {
 	for _, w := range want {
 		if !slices.Contains(have, w) {
@@ -160,6 +175,9 @@ func lockLeftIn(c *proving) {
 			continue
 		}
 		in := c.wentIn(end, l.ID)
+		if c.turnedSince(in, l.ID) {
+			continue // said already, with the mend that settles both
+		}
 		why := "Nothing takes it out before the procedure ends."
 		if end < len(c.p.Steps) {
 			why = fmt.Sprintf("The engine is started at step %d with it in place.", end+1)
@@ -223,6 +241,9 @@ func nothingToMeet(c *proving) {
 
 func lockTwice(c *proving) {
 	c.each(bench.AlreadyIn, func(i int, e *bench.Event) {
+		if c.turnedSince(c.wentIn(i, e.Lock), e.Lock) {
+			return // the step that should have taken it out is what is missing
+		}
 		c.find(fmt.Sprintf("%s fits the %s, which is in already", num(i), c.lock(e.Lock)), "Either it came out before and the page does not say so, or the step is not needed.", []int{i}, c.drop(i))
 	})
 	c.each(bench.NotIn, func(i int, e *bench.Event) {

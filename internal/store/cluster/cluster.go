@@ -162,6 +162,9 @@ func (c *Cluster) password() (string, error) {
 }
 
 func (c *Cluster) init(ctx context.Context, data string) error {
+	if err := os.RemoveAll(data); err != nil { // left by an initdb that was cut off
+		return fmt.Errorf("making the database: %w", err)
+	}
 	err := c.run(ctx, "initdb", "-D", data, "-U", "inklatch", "--pwfile", filepath.Join(c.dir, "password"), "-A", "scram-sha-256", "-E", "UTF8", "--locale=C.UTF-8")
 	if err != nil {
 		os.RemoveAll(data)

@@ -1,13 +1,25 @@
 import { queryOptions } from "@tanstack/react-query";
 import { api, ask } from "./client";
 
-export const whoAmI = queryOptions({ queryKey: ["me"], queryFn: () => ask(api.GET("/api/session")), staleTime: 60_000, retry: false });
+export const whoAmI = queryOptions({
+  queryKey: ["me"],
+  queryFn: () => ask(api.GET("/api/session")),
+  staleTime: 60_000,
+  retry: false,
+});
 export const myDesk = queryOptions({ queryKey: ["desk"], queryFn: () => ask(api.GET("/api/desk")) });
 export const procedures = queryOptions({ queryKey: ["procedures"], queryFn: () => ask(api.GET("/api/procedures")) });
 export const engines = queryOptions({ queryKey: ["engines"], queryFn: () => ask(api.GET("/api/engines")) });
 export const engine = (code: string) =>
-  queryOptions({ queryKey: ["engine", code], queryFn: () => ask(api.GET("/api/engines/{code}", { params: { path: { code } } })) });
-export const verbs = queryOptions({ queryKey: ["verbs"], queryFn: () => ask(api.GET("/api/verbs")), staleTime: Number.POSITIVE_INFINITY });
+  queryOptions({
+    queryKey: ["engine", code],
+    queryFn: () => ask(api.GET("/api/engines/{code}", { params: { path: { code } } })),
+  });
+export const verbs = queryOptions({
+  queryKey: ["verbs"],
+  queryFn: () => ask(api.GET("/api/verbs")),
+  staleTime: Number.POSITIVE_INFINITY,
+});
 export const revision = (id: number) =>
   queryOptions({
     queryKey: ["revision", id],
@@ -15,6 +27,14 @@ export const revision = (id: number) =>
     staleTime: 0,
   });
 export const sheet = (id: number) =>
-  queryOptions({ queryKey: ["sheet", id], queryFn: () => ask(api.GET("/api/revisions/{revision}/sheet", { params: { path: { revision: id } } })), staleTime: 0 });
+  queryOptions({
+    queryKey: ["sheet", id],
+    queryFn: () => ask(api.GET("/api/revisions/{revision}/sheet", { params: { path: { revision: id } } })),
+    staleTime: 0,
+  });
 export const record = (id: number) =>
-  queryOptions({ queryKey: ["record", id], queryFn: () => ask(api.GET("/api/revisions/{revision}/record", { params: { path: { revision: id } } })), staleTime: 0 });
+  queryOptions({
+    queryKey: ["record", id],
+    queryFn: () => ask(api.GET("/api/revisions/{revision}/record", { params: { path: { revision: id } } })),
+    staleTime: 0,
+  });

@@ -5,17 +5,41 @@ type Drawing = S["Drawing"];
 type State = S["StepState"];
 
 /** Drive draws the drive from the sheet's own geometry in the state of one step. */
-export function Drive({ drawing, state, labels = true, move = false, className }: { drawing: Drawing; state?: State; labels?: boolean; move?: boolean; className?: string }) {
+export function Drive({
+  drawing,
+  state,
+  labels = true,
+  move = false,
+  className,
+}: {
+  drawing: Drawing;
+  state?: State;
+  labels?: boolean;
+  move?: boolean;
+  className?: string;
+}) {
   const angles = useTurning(state, move);
   const [x, y, w, h] = drawing.box;
-  const pad = { x: labels ? 128 : 24, y: 34 };
-  const view = [x - pad.x, y - pad.y, w + 2 * pad.x, h + 2 * pad.y + 14];
+  const svg = useRef<SVGSVGElement>(null);
+  const size = useSize(svg);
+  // Labels keep their size on the page whatever the scale of the drawing.
+  const room = { x: labels ? 118 : 24, top: 24, bottom: 34 };
+  const scale = size ? Math.max(0.2, Math.min((size.h - room.top - room.bottom) / h, (size.w - 2 * room.x) / w)) : 1;
+  const px = 1 / scale;
+  const view = [x - room.x * px, y - room.top * px, w + 2 * room.x * px, h + (room.top + room.bottom) * px];
   const cw = drawing.running === "clockwise" ? 1 : -1;
   const fixed = new Map(state?.shafts.map((s) => [s.id, s]));
   const free = new Set(state?.free);
   const crank = drawing.wheels.find((v) => v.shaft === "crank");
   return (
-    <svg viewBox={view.join(" ")} className={className} role="img" aria-label={describe(drawing, state)} preserveAspectRatio="xMidYMid meet">
+    <svg
+      ref={svg}
+      viewBox={view.join(" ")}
+      className={className}
+      role="img"
+      aria-label={describe(drawing, state)}
+      preserveAspectRatio="xMidYMid meet"
+    >
       <defs>
         <pattern id="hatch" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
           <rect width="7" height="7" fill="var(--color-marking-wash)" />
@@ -23,36 +47,69 @@ export function Drive({ drawing, state, labels = true, move = false, className }
         </pattern>
       </defs>
       <path d={casting(drawing)} fill="var(--color-film)" stroke="var(--color-rule)" strokeWidth="1" />
-      {drawing.loops.map((l) => (state && !state.on.includes(l.id) ? <path key={l.id} d={loopPath(l, 0)} fill="none" stroke="var(--color-ink-3)" strokeWidth="1.4" strokeDasharray="2 6" /> : null))}
+      {drawing.loops.map((l) =>
+        state && !state.on.includes(l.id) ? (
+          <path key={l.id} d={loopPath(l, 0)} fill="none" stroke="var(--color-ink-3)" strokeWidth="1.4" strokeDasharray="2 6" />
+        ) : null,
+      )}
       {drawing.wheels.map((v) => {
         const held = v.shaft ? fixed.get(v.shaft)?.fixed : false;
         const turn = v.shaft ? (angles.get(v.shaft) ?? 0) * cw : 0;
         return (
           <g key={v.id} transform={`translate(${v.x} ${v.y})`}>
-            <circle r={v.teeth ? v.r - 3.2 : v.r} fill={held && !free.has(v.id) ? "url(#hatch)" : "var(--white)"} stroke="var(--color-ink)" strokeWidth="1.3" />
+            <circle
+              r={v.teeth ? v.r - 3.2 : v.r}
+              fill={held && !free.has(v.id) ? "url(#hatch)" : "var(--white)"}
+              stroke="var(--color-ink)"
+              strokeWidth="1.3"
+            />
             {free.has(v.id) && <circle r={v.r - 8} fill="none" stroke="var(--color-ink)" strokeWidth="1" strokeDasharray="3 4" />}
             {v.teeth > 0 && <Teeth r={v.r} n={v.teeth} turn={turn} />}
             {v.mark && (
               <g transform={`rotate(${turn})`}>
-                <rect x={-2.6} y={-v.r + 4} width="5.2" height={Math.min(13, v.r * 0.35)} fill="var(--color-paint)" stroke="#7a5d00" strokeWidth="0.5" />
+                <rect
+                  x={-2.6}
+                  y={-v.r + 4}
+                  width="5.2"
+                  height={Math.min(13, v.r * 0.35)}
+                  fill="var(--color-paint)"
+                  stroke="#7a5d00"
+                  strokeWidth="0.5"
+                />
               </g>
             )}
-            <circle r={v.teeth ? Math.min(8.5, v.r * 0.25) : 4.4} fill="var(--white)" stroke="var(--color-ink)" strokeWidth="1.2" />
+            <circle
+              r={v.teeth ? Math.min(8.5, v.r * 0.25) : 4.4}
+              fill="var(--white)"
+              stroke="var(--color-ink)"
+              strokeWidth="1.2"
+            />
             {!v.teeth && v.tensions && <path d={`M0 0L0 ${-v.r + 6}`} stroke="var(--color-ink)" strokeWidth="1.2" />}
           </g>
         );
       })}
-      {drawing.loops.map((l, i) => (!state || state.on.includes(l.id) ? <LoopBand key={l.id} loop={l} sag={slackOf(state, i)} /> : null))}
+      {drawing.loops.map((l, i) =>
+        !state || state.on.includes(l.id) ? <LoopBand key={l.id} loop={l} sag={slackOf(state, i)} /> : null,
+      )}
       {drawing.wheels.map((v) => v.mark && <path key={v.id} d={`M${v.x} ${v.y - v.r - 8}l-5 -10h10z`} fill="var(--color-ink)" />)}
       {crank && <Direction wheel={crank} cw={cw} />}
-      {labels && <Labels drawing={drawing} state={state} />}
+      {labels && <Labels drawing={drawing} state={state} px={px} />}
     </svg>
   );
 }
 
 function Teeth({ r, n, turn }: { r: number; n: number; turn: number }) {
   const pitch = (2 * Math.PI * (r - 2)) / n;
-  return <circle r={r - 2} fill="none" stroke="var(--color-ink)" strokeWidth="2.4" strokeDasharray={`${pitch / 2} ${pitch / 2}`} transform={`rotate(${turn})`} />;
+  return (
+    <circle
+      r={r - 2}
+      fill="none"
+      stroke="var(--color-ink)"
+      strokeWidth="2.4"
+      strokeDasharray={`${pitch / 2} ${pitch / 2}`}
+      transform={`rotate(${turn})`}
+    />
+  );
 }
 
 function LoopBand({ loop, sag }: { loop: Drawing["loops"][number]; sag: number }) {
@@ -102,7 +159,7 @@ function Direction({ wheel, cw }: { wheel: Drawing["wheels"][number]; cw: number
 }
 
 /** Labels stand left and right of the drive, moved apart where they would meet. */
-function Labels({ drawing, state }: { drawing: Drawing; state?: State }) {
+function Labels({ drawing, state, px }: { drawing: Drawing; state?: State; px: number }) {
   const placed = useMemo(() => {
     const [bx, , bw] = drawing.box;
     const mid = bx + bw / 2;
@@ -112,26 +169,31 @@ function Labels({ drawing, state }: { drawing: Drawing; state?: State }) {
       const list = sides[side];
       const last = list[list.length - 1];
       const want = v.shaft === "crank" ? v.y + v.r * 0.55 : v.y;
-      list.push({ v, y: last ? Math.max(want, last.y + 33) : want });
+      list.push({ v, y: last ? Math.max(want, last.y + 33 * px) : want });
     }
-    return { sides, left: bx - 18, right: bx + bw + 18 };
-  }, [drawing]);
+    return { sides, left: bx - 16 * px, right: bx + bw + 16 * px };
+  }, [drawing, px]);
   return (
-    <g fontSize="11.5" fill="var(--color-ink)">
+    <g fontSize={11.5 * px} fill="var(--color-ink)">
       {(["left", "right"] as const).flatMap((side) =>
         placed.sides[side].map(({ v, y }) => {
           const left = side === "left";
           const x = left ? placed.left : placed.right;
           const dx = x - v.x;
-          const dy = y - 3 - v.y;
+          const dy = y - 3 * px - v.y;
           const d = Math.hypot(dx, dy);
           return (
             <g key={v.id}>
-              <path d={`M${x + (left ? 4 : -4)} ${y - 3}L${v.x + (dx / d) * (v.r + 6)} ${v.y + (dy / d) * (v.r + 6)}`} stroke="var(--color-ink-3)" strokeWidth="0.8" fill="none" />
+              <path
+                d={`M${x + (left ? 4 : -4) * px} ${y - 3 * px}L${v.x + (dx / d) * (v.r + 6)} ${v.y + (dy / d) * (v.r + 6)}`}
+                stroke="var(--color-ink-3)"
+                strokeWidth={0.8 * px}
+                fill="none"
+              />
               <text x={x} y={y} textAnchor={left ? "end" : "start"} fontWeight="600">
                 {nameOf(v)}
               </text>
-              <text x={x} y={y + 13} textAnchor={left ? "end" : "start"} fill="var(--color-ink-2)" fontSize="10.5">
+              <text x={x} y={y + 13.5 * px} textAnchor={left ? "end" : "start"} fill="var(--color-ink-2)" fontSize={10.8 * px}>
                 {under(v, state)}
               </text>
             </g>
@@ -167,6 +229,18 @@ function describe(d: Drawing, s?: State) {
   if (!s) return `The drive, ${d.wheels.length} wheels`;
   const locked = s.shafts.filter((v) => v.fixed).map((v) => v.id);
   return `The drive with the crank at ${(((s.crank % s.cycle) + s.cycle) % s.cycle).toFixed(1)} of ${s.cycle} degrees, ${locked.length ? `${locked.join(", ")} locked` : "nothing locked"}, ${s.on.length ? "belt on" : "belt off"}`;
+}
+
+/** useSize follows the size of a drawing on the page, in pixels. */
+function useSize(of: { current: SVGSVGElement | null }) {
+  const [size, setSize] = useState<{ w: number; h: number }>();
+  useEffect(() => {
+    if (!of.current) return;
+    const o = new ResizeObserver(([e]) => setSize({ w: e.contentRect.width, h: e.contentRect.height }));
+    o.observe(of.current);
+    return () => o.disconnect();
+  }, [of]);
+  return size;
 }
 
 /** useTurning gives the shafts' angles, moved over a short moment when the engine plays. */

@@ -14,7 +14,11 @@ export function Desk() {
   return (
     <main className="scroller mx-auto h-full max-w-[1080px] overflow-auto px-6 py-6">
       <h1 className="text-[20px]">
-        {n > 0 ? `${n} revision${n === 1 ? "" : "s"} wait${n === 1 ? "s" : ""} for your latch` : data.drafts.length > 0 ? "Nothing waits for your latch" : "Your desk is clear"}
+        {n > 0
+          ? `${n} revision${n === 1 ? "" : "s"} wait${n === 1 ? "s" : ""} for your latch`
+          : data.drafts.length > 0
+            ? "Nothing waits for your latch"
+            : "Your desk is clear"}
       </h1>
       {n > 0 && <List name="To review" rows={data.reviews} />}
       {data.drafts.length > 0 && <List name={me?.writes ? "Being written" : "On review"} rows={data.drafts} />}

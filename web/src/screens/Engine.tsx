@@ -19,7 +19,11 @@ export function Engine() {
   const s = data.sheet as Any;
   const years = s.years as { from?: number; to?: number } | undefined;
   const limits = (s.limits ?? {}) as Record<string, number>;
-  const names = new Map(["shafts", "wheels", "loops", "marks", "locks", "tensioners", "fasteners", "parts", "tools"].flatMap((k) => list(s[k]).map((v) => [`${k}:${v.id}`, text(v.name)] as const)));
+  const names = new Map(
+    ["shafts", "wheels", "loops", "marks", "locks", "tensioners", "fasteners", "parts", "tools"].flatMap((k) =>
+      list(s[k]).map((v) => [`${k}:${v.id}`, text(v.name)] as const),
+    ),
+  );
   const name = (kind: string, id: unknown) => names.get(`${kind}:${id}`) ?? text(id);
   return (
     <main className="flex h-full flex-col">
@@ -55,36 +59,94 @@ export function Engine() {
               ["parts", "Parts"],
               ["limits", "Limits"],
             ].map(([v, n]) => (
-              <Tabs.Trigger key={v} value={v} className="tab data-[state=active]:border-rule data-[state=active]:bg-sheet data-[state=active]:font-[650] data-[state=active]:text-ink">
+              <Tabs.Trigger
+                key={v}
+                value={v}
+                className="tab data-[state=active]:border-rule data-[state=active]:bg-sheet data-[state=active]:font-[650] data-[state=active]:text-ink"
+              >
                 {n}
               </Tabs.Trigger>
             ))}
           </Tabs.List>
           <div className="scroller min-h-0 flex-1 overflow-auto px-4 pb-6">
             <Tabs.Content value="drive">
-              <Table head={["Wheel", "Shaft", "Mount", "Teeth or diameter", "x, y mm"]} rows={list(s.wheels).map((w) => [text(w.name), name("shafts", w.shaft), text(w.mount), w.teeth ? `${w.teeth} teeth` : `${w.diameter} mm`, `${w.x}, ${w.y}`])} />
+              <Table
+                head={["Wheel", "Shaft", "Mount", "Teeth or diameter", "x, y mm"]}
+                rows={list(s.wheels).map((w) => [
+                  text(w.name),
+                  name("shafts", w.shaft),
+                  text(w.mount),
+                  w.teeth ? `${w.teeth} teeth` : `${w.diameter} mm`,
+                  `${w.x}, ${w.y}`,
+                ])}
+              />
               <h2 className="mt-5 text-[13px]">What follows</h2>
-              <Table head={["Shaft", "Turns per crank turn", "One tooth"]} rows={data.derived.shafts.map((d) => [d.name, d.ratio, d.tooth])} />
+              <Table
+                head={["Shaft", "Turns per crank turn", "One tooth"]}
+                rows={data.derived.shafts.map((d) => [d.name, d.ratio, d.tooth])}
+              />
               {data.derived.loops.map((l) => (
                 <p key={l.name} className="mt-3">
-                  <b className="font-[650]">{l.name.charAt(0).toUpperCase() + l.name.slice(1)}:</b> {l.teeth} teeth × {l.pitch} mm = {l.length.toFixed(1)} mm; the path round the wheels is {l.path.toFixed(1)} mm. It {l.says}.
+                  <b className="font-[650]">{l.name.charAt(0).toUpperCase() + l.name.slice(1)}:</b> {l.teeth} teeth × {l.pitch} mm
+                  = {l.length.toFixed(1)} mm; the path round the wheels is {l.path.toFixed(1)} mm. It {l.says}.
                 </p>
               ))}
             </Tabs.Content>
             <Tabs.Content value="marks">
-              <Table head={["Lock", "Kind", "Holds", "Goes in at", "Play", "Bolt torque", "Tool"]} rows={list(s.locks).map((l) => [text(l.name), text(l.kind), (l.holds as string[]).map((h) => name("shafts", h)).join(", "), l.repeats ? `${l.at ?? 0}°` : "anywhere", l.play ? `±${l.play}°` : "", l.carriesTorque ? "may carry it" : "must not", name("tools", l.tool)])} />
-              <Table head={["Mark", "On", "Meets", "Looks like", "Shows"]} rows={list(s.marks).map((m) => [text(m.name), m.wheel ? name("wheels", m.wheel) : name("loops", m.loop), text(m.pointer), text(m.look), m.shows ? `${m.shows}°` : m.kind === "look-alike" ? "not a mark" : ""])} />
+              <Table
+                head={["Lock", "Kind", "Holds", "Goes in at", "Play", "Bolt torque", "Tool"]}
+                rows={list(s.locks).map((l) => [
+                  text(l.name),
+                  text(l.kind),
+                  (l.holds as string[]).map((h) => name("shafts", h)).join(", "),
+                  l.repeats ? `${l.at ?? 0}°` : "anywhere",
+                  l.play ? `±${l.play}°` : "",
+                  l.carriesTorque ? "may carry it" : "must not",
+                  name("tools", l.tool),
+                ])}
+              />
+              <Table
+                head={["Mark", "On", "Meets", "Looks like", "Shows"]}
+                rows={list(s.marks).map((m) => [
+                  text(m.name),
+                  m.wheel ? name("wheels", m.wheel) : name("loops", m.loop),
+                  text(m.pointer),
+                  text(m.look),
+                  m.shows ? `${m.shows}°` : m.kind === "look-alike" ? "not a mark" : "",
+                ])}
+              />
               <h2 className="mt-5 text-[13px]">Home again</h2>
-              <Table head={["Mark or lock", "Kind", "Stands home"]} rows={data.derived.homes.map((h) => [h.name, h.kind, h.says])} />
+              <Table
+                head={["Mark or lock", "Kind", "Stands home"]}
+                rows={data.derived.homes.map((h) => [h.name, h.kind, h.says])}
+              />
             </Tabs.Content>
             <Tabs.Content value="fasteners">
               <Table
                 head={["Fastener", "Count", "Thread", "Tightened to", "Held with", "Use"]}
-                rows={list(s.fasteners).map((f) => [text(f.name), text(f.count), text(f.thread), list(f.spec).map((g) => [g.torque, g.angle].filter(Boolean).join(" + ")).join(" + "), name("locks", f.holdWith), f.singleUse ? "once" : ""])}
+                rows={list(s.fasteners).map((f) => [
+                  text(f.name),
+                  text(f.count),
+                  text(f.thread),
+                  list(f.spec)
+                    .map((g) => [g.torque, g.angle].filter(Boolean).join(" + "))
+                    .join(" + "),
+                  name("locks", f.holdWith),
+                  f.singleUse ? "once" : "",
+                ])}
               />
             </Tabs.Content>
             <Tabs.Content value="parts">
-              <Table head={["Part", "Kind", "Policy", "Look for", "Comes off after"]} rows={list(s.parts).map((p) => [text(p.name), text(p.kind), text(p.policy), text(p.if), ((p.after as string[]) ?? []).map((a) => name("parts", a)).join(", ")])} />
+              <Table
+                head={["Part", "Kind", "Policy", "Look for", "Comes off after"]}
+                rows={list(s.parts).map((p) => [
+                  text(p.name),
+                  text(p.kind),
+                  text(p.policy),
+                  text(p.if),
+                  ((p.after as string[]) ?? []).map((a) => name("parts", a)).join(", "),
+                ])}
+              />
             </Tabs.Content>
             <Tabs.Content value="limits">
               <Table

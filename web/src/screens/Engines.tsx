@@ -14,7 +14,12 @@ export function Engines() {
       </h1>
       <div className="border-t border-ink">
         {data.map((e) => (
-          <Link key={e.code} to="/engines/$code" params={{ code: e.code }} className="grid min-h-9 grid-cols-[110px_80px_minmax(0,1fr)_120px_130px] items-center gap-3 border-b border-rule px-1 no-underline hover:bg-marking-wash">
+          <Link
+            key={e.code}
+            to="/engines/$code"
+            params={{ code: e.code }}
+            className="grid min-h-9 grid-cols-[110px_80px_minmax(0,1fr)_120px_130px] items-center gap-3 border-b border-rule px-1 no-underline hover:bg-marking-wash"
+          >
             <span className="font-[650]">{e.code}</span>
             <span className="text-ink-2">{e.maker}</span>
             <span className="truncate">
@@ -27,7 +32,9 @@ export function Engines() {
           </Link>
         ))}
       </div>
-      {data.length === 0 && <p className="py-6 text-ink-2">No engine sheet yet. One comes in with the first latch file that is read.</p>}
+      {data.length === 0 && (
+        <p className="py-6 text-ink-2">No engine sheet yet. One comes in with the first latch file that is read.</p>
+      )}
     </main>
   );
 }

@@ -33,7 +33,13 @@ export function Procedures() {
   const bring = async (f?: File) => {
     if (!f) return;
     try {
-      const r = await ask(api.POST("/api/import", { body: f as unknown as string, bodySerializer: (b) => b as unknown as BodyInit, headers: { "Content-Type": "application/octet-stream" } }));
+      const r = await ask(
+        api.POST("/api/import", {
+          body: f as unknown as string,
+          bodySerializer: (b) => b as unknown as BodyInit,
+          headers: { "Content-Type": "application/octet-stream" },
+        }),
+      );
       client.invalidateQueries({ queryKey: ["procedures"] });
       open(r.revision);
     } catch (e) {
@@ -82,7 +88,14 @@ export function Procedures() {
         </span>
         {me?.writes && (
           <span className="ml-auto flex gap-2">
-            <input ref={file} type="file" accept=".json" className="hidden" aria-label="Latch file" onChange={(e) => bring(e.target.files?.[0]).finally(() => file.current && (file.current.value = ""))} />
+            <input
+              ref={file}
+              type="file"
+              accept=".json"
+              className="hidden"
+              aria-label="Latch file"
+              onChange={(e) => bring(e.target.files?.[0]).finally(() => file.current && (file.current.value = ""))}
+            />
             <button type="button" className="button" onClick={() => file.current?.click()}>
               Read a file…
             </button>
@@ -125,7 +138,9 @@ export function Procedures() {
           ))}
           {shown.length === 0 && (
             <p className="px-4 py-10 text-ink-2">
-              {data.length === 0 ? "No procedure yet. Start one from an empty page, or read a latch file." : "No procedure fits. Clear the filter with Esc."}
+              {data.length === 0
+                ? "No procedure yet. Start one from an empty page, or read a latch file."
+                : "No procedure fits. Clear the filter with Esc."}
             </p>
           )}
         </div>
@@ -135,14 +150,24 @@ export function Procedures() {
   );
 }
 
-function StartDialog({ open, onOpenChange, onStarted }: { open: boolean; onOpenChange: (v: boolean) => void; onStarted: (id: number) => void }) {
+function StartDialog({
+  open,
+  onOpenChange,
+  onStarted,
+}: {
+  open: boolean;
+  onOpenChange: (v: boolean) => void;
+  onStarted: (id: number) => void;
+}) {
   const { data: codes } = useQuery({ ...engines, enabled: open });
   const [trouble, setTrouble] = useState("");
   const submit = async (e: FormEvent<HTMLFormElement>) => {
     e.preventDefault();
     const f = new FormData(e.currentTarget);
     try {
-      const r = await ask(api.POST("/api/procedures", { body: { engine: String(f.get("engine")), title: String(f.get("title")).trim() } }));
+      const r = await ask(
+        api.POST("/api/procedures", { body: { engine: String(f.get("engine")), title: String(f.get("title")).trim() } }),
+      );
       onOpenChange(false);
       onStarted(r.revision);
     } catch (err) {
@@ -159,7 +184,15 @@ function StartDialog({ open, onOpenChange, onStarted }: { open: boolean; onOpenC
             <label className="label" htmlFor="start-title">
               Title
             </label>
-            <input id="start-title" name="title" required maxLength={300} autoFocus placeholder="Renew timing belt" className="field mb-3" />
+            <input
+              id="start-title"
+              name="title"
+              required
+              maxLength={300}
+              autoFocus
+              placeholder="Renew timing belt"
+              className="field mb-3"
+            />
             <label className="label" htmlFor="start-engine">
               Engine code
             </label>

@@ -53,7 +53,13 @@ export function Sheet() {
       <div className="scroller min-h-0 flex-1 overflow-auto bg-film">
         <article className="paper border-x border-rule px-11 py-8 text-[13.5px]">
           <Strip s={s} />
-          {s.meta.state !== "latched" && <p className="mt-3 border-l-[3px] border-clash bg-clash-wash px-3 py-1.5 font-[650]">{s.meta.state === "superseded" ? "Superseded: a newer revision is latched." : "Not released: this revision is still being written."}</p>}
+          {s.meta.state !== "latched" && (
+            <p className="mt-3 border-l-[3px] border-clash bg-clash-wash px-3 py-1.5 font-[650]">
+              {s.meta.state === "superseded"
+                ? "Superseded: a newer revision is latched."
+                : "Not released: this revision is still being written."}
+            </p>
+          )}
           <h2 className="mt-5 text-[22px] leading-tight">{s.header.title}</h2>
           {s.header.purpose && <p className="mt-1 max-w-[62ch] text-ink-2">{s.header.purpose}</p>}
           <p className="mt-3 border-l-[3px] border-paint bg-paint-wash px-3 py-1.5">{s.safety}</p>
@@ -86,7 +92,9 @@ export function Sheet() {
             </div>
             <figure className="keep">
               <Drive drawing={s.drawing} state={s.state} className="h-[310px] w-full" />
-              <figcaption className="text-center text-[11.5px] text-ink-2">Marks and locks in the timing position, running {s.drawing.running}</figcaption>
+              <figcaption className="text-center text-[11.5px] text-ink-2">
+                Marks and locks in the timing position, running {s.drawing.running}
+              </figcaption>
             </figure>
           </div>
           <div className="mt-5 grid grid-cols-2 gap-8 max-md:grid-cols-1">
@@ -207,7 +215,9 @@ export function Sheet() {
                   <tr key={l.latch}>
                     <td>{cap(l.latch)} latch</td>
                     <td>{l.closed ? `closed by ${l.by}` : "open"}</td>
-                    <td className="text-ink-2">{l.at && new Date(l.at).toLocaleString("en-GB", { dateStyle: "long", timeStyle: "short" })}</td>
+                    <td className="text-ink-2">
+                      {l.at && new Date(l.at).toLocaleString("en-GB", { dateStyle: "long", timeStyle: "short" })}
+                    </td>
                   </tr>
                 ))}
                 {(s.kept ?? []).map((q) => (
@@ -240,7 +250,9 @@ export function Sheet() {
             <tbody>
               {done?.map((e) => (
                 <tr key={e.seq} className="border-b border-rule">
-                  <td className="py-1 pr-3 text-ink-2">{new Date(e.at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "medium" })}</td>
+                  <td className="py-1 pr-3 text-ink-2">
+                    {new Date(e.at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "medium" })}
+                  </td>
                   <td className="pr-3">{e.by}</td>
                   <td className="pr-3">{e.what}</td>
                   <td className="font-mono text-[11.5px] text-ink-2">{e.hash.slice(0, 12)}</td>
@@ -274,5 +286,7 @@ function Strip({ s }: { s: S["Sheet"] }) {
 }
 
 function Box() {
-  return <span aria-hidden className="inline-block h-[12px] w-[12px] flex-none translate-y-[2px] border border-ink bg-(--white)" />;
+  return (
+    <span aria-hidden className="inline-block h-[12px] w-[12px] flex-none translate-y-[2px] border border-ink bg-(--white)" />
+  );
 }

@@ -15,7 +15,9 @@ export function SignIn() {
     setBusy(true);
     setTrouble("");
     try {
-      const me = await ask(api.POST("/api/session", { body: { email: String(f.get("email")), password: String(f.get("password")) } }));
+      const me = await ask(
+        api.POST("/api/session", { body: { email: String(f.get("email")), password: String(f.get("password")) } }),
+      );
       client.clear();
       client.setQueryData(["me"], me);
       navigate({ href: to?.startsWith("/") && !to.startsWith("//") ? to : "/" });
@@ -31,7 +33,9 @@ export function SignIn() {
           <img src="/mark.svg" alt="" width={18} height={18} /> Ink Latch
         </div>
         <DriveLine />
-        <p className="max-w-[36ch] text-[15px] leading-snug text-[#c5ced5]">Every step runs on a virtual engine while you write it. A lock left in shows here, not on the bench.</p>
+        <p className="max-w-[36ch] text-[15px] leading-snug text-[#c5ced5]">
+          Every step runs on a virtual engine while you write it. A lock left in shows here, not on the bench.
+        </p>
       </div>
       <form onSubmit={submit} className="m-auto w-[320px] p-4">
         <h1 className="mb-4 text-[20px]">Sign in</h1>
@@ -61,7 +65,12 @@ function DriveLine() {
   return (
     <svg viewBox="0 0 320 300" aria-hidden="true" className="w-full max-w-[380px]" fill="none" stroke="#f3f5f6">
       <path d="M64 62a56 56 0 0 1 56-50h86a56 56 0 0 1 52 78l-74 158a30 30 0 0 1-54 0L70 98a56 56 0 0 1-6-36z" strokeWidth="6" />
-      <path d="M64 62a56 56 0 0 1 56-50h86a56 56 0 0 1 52 78l-74 158a30 30 0 0 1-54 0L70 98a56 56 0 0 1-6-36z" stroke="#131c26" strokeWidth="2" strokeDasharray="2 4" />
+      <path
+        d="M64 62a56 56 0 0 1 56-50h86a56 56 0 0 1 52 78l-74 158a30 30 0 0 1-54 0L70 98a56 56 0 0 1-6-36z"
+        stroke="#131c26"
+        strokeWidth="2"
+        strokeDasharray="2 4"
+      />
       <circle cx="118" cy="70" r="46" strokeWidth="1.4" />
       <circle cx="207" cy="70" r="46" strokeWidth="1.4" />
       <circle cx="157" cy="240" r="22" strokeWidth="1.4" />

@@ -18,7 +18,12 @@ export function Latches({ marks }: { marks: S["LatchMark"][] }) {
 }
 
 export function Blockers({ blocking, findings }: { blocking: number; findings: number }) {
-  if (blocking > 0) return <span className="font-[650] text-clash">✕ {blocking} block{blocking === 1 ? "s" : ""}</span>;
+  if (blocking > 0)
+    return (
+      <span className="font-[650] text-clash">
+        ✕ {blocking} block{blocking === 1 ? "s" : ""}
+      </span>
+    );
   if (findings > 0) return <span>△ {findings} to look at</span>;
   return <span className="text-held">✓ clean</span>;
 }

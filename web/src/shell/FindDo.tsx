@@ -23,7 +23,11 @@ export function FindDo({ open, onOpenChange }: { open: boolean; onOpenChange: (v
         <Dialog.Content className="float dialog !p-0" aria-describedby={undefined}>
           <Dialog.Title className="sr-only">Find or do</Dialog.Title>
           <Command label="Find or do" loop>
-            <Command.Input autoFocus placeholder="A procedure, an engine, a step, or something to do" className="w-full border-b border-rule bg-transparent px-4 py-3 text-[15px] outline-none" />
+            <Command.Input
+              autoFocus
+              placeholder="A procedure, an engine, a step, or something to do"
+              className="w-full border-b border-rule bg-transparent px-4 py-3 text-[15px] outline-none"
+            />
             <Command.List className="max-h-[54vh] overflow-auto py-1">
               <Command.Empty className="px-4 py-6 text-ink-2">Nothing has that name. Try a part of it.</Command.Empty>
               {groups.map((g) => (
@@ -56,7 +60,12 @@ export function FindDo({ open, onOpenChange }: { open: boolean; onOpenChange: (v
               </Command.Group>
               <Command.Group heading="Engines" className={heading}>
                 {es?.map((e) => (
-                  <Command.Item key={e.code} value={`engine ${e.code}`} onSelect={go(() => navigate({ to: "/engines/$code", params: { code: e.code } }))} className={item}>
+                  <Command.Item
+                    key={e.code}
+                    value={`engine ${e.code}`}
+                    onSelect={go(() => navigate({ to: "/engines/$code", params: { code: e.code } }))}
+                    className={item}
+                  >
                     {e.code}
                     <span className="text-ink-2">{e.use}</span>
                   </Command.Item>
@@ -70,5 +79,6 @@ export function FindDo({ open, onOpenChange }: { open: boolean; onOpenChange: (v
   );
 }
 
-const heading = "[&_[cmdk-group-heading]]:px-4 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:pb-1 [&_[cmdk-group-heading]]:text-[11.5px] [&_[cmdk-group-heading]]:text-ink-2";
+const heading =
+  "[&_[cmdk-group-heading]]:px-4 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:pb-1 [&_[cmdk-group-heading]]:text-[11.5px] [&_[cmdk-group-heading]]:text-ink-2";
 const item = "flex cursor-default items-center gap-3 px-4 py-1.5 data-[selected=true]:bg-marking-wash";

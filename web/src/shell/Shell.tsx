@@ -58,7 +58,9 @@ export function Shell() {
           Find or do… <span className="text-[11px]">Ctrl K</span>
         </button>
         <DropdownMenu.Root>
-          <DropdownMenu.Trigger className="ml-3 rounded-[3px] px-2 py-1 whitespace-nowrap text-[#dbe2e6] hover:bg-[#22303c]">{me?.name}</DropdownMenu.Trigger>
+          <DropdownMenu.Trigger className="ml-3 rounded-[3px] px-2 py-1 whitespace-nowrap text-[#dbe2e6] hover:bg-[#22303c]">
+            {me?.name}
+          </DropdownMenu.Trigger>
           <DropdownMenu.Portal>
             <DropdownMenu.Content align="end" className="float z-50 min-w-[200px] py-1">
               <div className="px-3 py-1 text-[12px] text-ink-2">

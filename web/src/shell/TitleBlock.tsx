@@ -6,9 +6,22 @@ import { api, ask, Failure, type S } from "../api/client";
 import { say } from "./toast";
 
 /** TitleBlock is the strip over every view of a procedure: what it is, for what, how far, and which latches are open. */
-export function TitleBlock({ meta, onClose, on, right, writes }: { meta: S["RevisionMeta"]; onClose: (latch: string) => Promise<unknown>; on: "write" | "sheet"; right?: ReactNode; writes: boolean }) {
+export function TitleBlock({
+  meta,
+  onClose,
+  on,
+  right,
+  writes,
+}: {
+  meta: S["RevisionMeta"];
+  onClose: (latch: string) => Promise<unknown>;
+  on: "write" | "sheet";
+  right?: ReactNode;
+  writes: boolean;
+}) {
   const navigate = useNavigate();
-  const go = (id: number) => navigate({ to: on === "sheet" ? "/revisions/$revision/sheet" : "/revisions/$revision", params: { revision: String(id) } });
+  const go = (id: number) =>
+    navigate({ to: on === "sheet" ? "/revisions/$revision/sheet" : "/revisions/$revision", params: { revision: String(id) } });
   return (
     <div className="no-print flex-none">
       <div className="grid grid-cols-[auto_minmax(120px,1fr)_auto_auto_auto_auto] border-b border-ink bg-(--white)">
@@ -24,14 +37,23 @@ export function TitleBlock({ meta, onClose, on, right, writes }: { meta: S["Revi
         </Cell>
         <Cell name="Revision">
           <DropdownMenu.Root>
-            <DropdownMenu.Trigger className="whitespace-nowrap hover:underline" aria-label={`Revision ${meta.number} ${meta.state}, other revisions`}>
-              {meta.number} <span className="font-normal text-ink-2">{meta.state}</span> <span className="text-[10px] text-ink-2">▾</span>
+            <DropdownMenu.Trigger
+              className="whitespace-nowrap hover:underline"
+              aria-label={`Revision ${meta.number} ${meta.state}, other revisions`}
+            >
+              {meta.number} <span className="font-normal text-ink-2">{meta.state}</span>{" "}
+              <span className="text-[10px] text-ink-2">▾</span>
             </DropdownMenu.Trigger>
             <DropdownMenu.Portal>
               <DropdownMenu.Content className="float z-50 min-w-[190px] py-1" align="start">
                 {meta.siblings.map((s) => (
-                  <DropdownMenu.Item key={s.id} onSelect={() => go(s.id)} className="cursor-default px-3 py-1.5 outline-none data-[highlighted]:bg-marking-wash">
-                    <b className="font-[650]">{s.number}</b> {s.state} {s.id === meta.id && <span className="text-ink-2">(this one)</span>}
+                  <DropdownMenu.Item
+                    key={s.id}
+                    onSelect={() => go(s.id)}
+                    className="cursor-default px-3 py-1.5 outline-none data-[highlighted]:bg-marking-wash"
+                  >
+                    <b className="font-[650]">{s.number}</b> {s.state}{" "}
+                    {s.id === meta.id && <span className="text-ink-2">(this one)</span>}
                   </DropdownMenu.Item>
                 ))}
               </DropdownMenu.Content>
@@ -80,17 +102,27 @@ const names: Record<string, string> = { author: "Author", technical: "Technical"
 function LatchButton({ mark, onClose }: { mark: S["LatchMark"]; onClose: (latch: string) => Promise<unknown> }) {
   const [open, setOpen] = useState(false);
   const [trouble, setTrouble] = useState("");
-  const look = "inline-flex h-[20px] items-center rounded-[2px] border px-2 text-[12px] leading-none font-normal whitespace-nowrap";
+  const look =
+    "inline-flex h-[20px] items-center rounded-[2px] border px-2 text-[12px] leading-none font-normal whitespace-nowrap";
   if (mark.closed || !mark.mayClose) {
     return (
       <Tooltip.Root>
-        <Tooltip.Trigger className={`${look} cursor-default ${mark.closed ? "border-marking bg-marking text-(--white)" : "border-rule bg-(--white) text-ink-2"}`} aria-label={`${names[mark.latch]} latch ${mark.closed ? `closed by ${mark.by}` : "open"}`}>
-          {mark.closed && <span aria-hidden className="mr-1">✓</span>}
+        <Tooltip.Trigger
+          className={`${look} cursor-default ${mark.closed ? "border-marking bg-marking text-(--white)" : "border-rule bg-(--white) text-ink-2"}`}
+          aria-label={`${names[mark.latch]} latch ${mark.closed ? `closed by ${mark.by}` : "open"}`}
+        >
+          {mark.closed && (
+            <span aria-hidden className="mr-1">
+              ✓
+            </span>
+          )}
           {names[mark.latch]}
         </Tooltip.Trigger>
         <Tooltip.Portal>
           <Tooltip.Content className="float z-50 max-w-[260px] px-3 py-1.5 text-[12px]" sideOffset={5}>
-            {mark.closed ? `Closed by ${mark.by}, ${new Date(mark.at ?? "").toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })}` : sentence(mark.whyNot)}
+            {mark.closed
+              ? `Closed by ${mark.by}, ${new Date(mark.at ?? "").toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })}`
+              : sentence(mark.whyNot)}
           </Tooltip.Content>
         </Tooltip.Portal>
       </Tooltip.Root>
@@ -98,11 +130,17 @@ function LatchButton({ mark, onClose }: { mark: S["LatchMark"]; onClose: (latch:
   }
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger className={`${look} border-marking bg-(--white) font-semibold text-marking hover:bg-marking-wash`}>Close {mark.latch}</Popover.Trigger>
+      <Popover.Trigger className={`${look} border-marking bg-(--white) font-semibold text-marking hover:bg-marking-wash`}>
+        Close {mark.latch}
+      </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content className="float z-50 w-[280px] p-3" align="end" sideOffset={5}>
           <p className="font-[650]">Close the {mark.latch} latch?</p>
-          <p className="mt-1 text-[12px] text-ink-2">{mark.latch === "author" ? "The draft goes on review. A later edit opens the latches it touches again." : "Your name goes on the sheet’s record. When the last latch closes, the revision never changes again."}</p>
+          <p className="mt-1 text-[12px] text-ink-2">
+            {mark.latch === "author"
+              ? "The draft goes on review. A later edit opens the latches it touches again."
+              : "Your name goes on the sheet’s record. When the last latch closes, the revision never changes again."}
+          </p>
           {trouble && (
             <p role="alert" className="mt-2 border-l-[3px] border-clash bg-clash-wash px-2 py-1 text-[12px]">
               {trouble}
@@ -153,7 +191,12 @@ function NewDraft({ meta, onDraft }: { meta: S["RevisionMeta"]; onDraft: (id: nu
             onSubmit={async (e) => {
               e.preventDefault();
               try {
-                const r = await ask(api.POST("/api/procedures/{procedure}/drafts", { params: { path: { procedure: meta.procedure } }, body: { reason: String(new FormData(e.currentTarget).get("reason")) } }));
+                const r = await ask(
+                  api.POST("/api/procedures/{procedure}/drafts", {
+                    params: { path: { procedure: meta.procedure } },
+                    body: { reason: String(new FormData(e.currentTarget).get("reason")) },
+                  }),
+                );
                 client.invalidateQueries();
                 onDraft(r.revision);
               } catch (err) {

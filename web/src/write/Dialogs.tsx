@@ -119,7 +119,13 @@ function HeaderForm({ draft, onDone }: { draft: Draft; onDone: () => void }) {
       engine: h.engine,
       purpose: String(f.get("purpose")).trim() || undefined,
       applies: { years: { from: year("from"), to: year("to") }, note: String(f.get("note")).trim() || undefined },
-      prelims: { conditions: lines(f.get("conditions")), people: String(f.get("people")).trim() || undefined, time: time || undefined, tools, supplies: lines(f.get("supplies")) },
+      prelims: {
+        conditions: lines(f.get("conditions")),
+        people: String(f.get("people")).trim() || undefined,
+        time: time || undefined,
+        tools,
+        supplies: lines(f.get("supplies")),
+      },
     };
     draft.edit([{ op: "header", header: next }]);
     onDone();
@@ -129,7 +135,11 @@ function HeaderForm({ draft, onDone }: { draft: Draft; onDone: () => void }) {
       <label className="label" htmlFor={`h-${name}`}>
         {label}
       </label>
-      {rows ? <textarea id={`h-${name}`} name={name} rows={rows} defaultValue={value} className="field" /> : <input id={`h-${name}`} name={name} defaultValue={value} required={name === "title"} className="field" />}
+      {rows ? (
+        <textarea id={`h-${name}`} name={name} rows={rows} defaultValue={value} className="field" />
+      ) : (
+        <input id={`h-${name}`} name={name} defaultValue={value} required={name === "title"} className="field" />
+      )}
     </div>
   );
   return (

@@ -7,7 +7,10 @@ export interface QuickLineHandle {
 }
 
 /** QuickLine writes the next step as one line: it completes names, shows what the line becomes, and says what it does not understand. */
-export const QuickLine = forwardRef<QuickLineHandle, { revision: number; draft: Draft; after?: string; number: number; onAdd: (steps: S["Step"][]) => void; onLeave: () => void }>(function QuickLine({ revision, draft, after, number, onAdd, onLeave }, ref) {
+export const QuickLine = forwardRef<
+  QuickLineHandle,
+  { revision: number; draft: Draft; after?: string; number: number; onAdd: (steps: S["Step"][]) => void; onLeave: () => void }
+>(function QuickLine({ revision, draft, after, number, onAdd, onLeave }, ref) {
   const [text, setText] = useState("");
   const [answer, setAnswer] = useState<{ line: string; reading?: S["Reading"]; completions: S["Completion"][] }>();
   const [pick, setPick] = useState(-1);
@@ -43,10 +46,16 @@ export const QuickLine = forwardRef<QuickLineHandle, { revision: number; draft: 
     const line = text.trim();
     if (!line) return;
     const r = answer?.line === text ? answer.reading : undefined;
-    const reading = r ?? (await ask(api.POST("/api/revisions/{revision}/read", { params: { path: { revision } }, body: { text: line } })).then((l) => l[0]).catch(() => undefined));
+    const reading =
+      r ??
+      (await ask(api.POST("/api/revisions/{revision}/read", { params: { path: { revision } }, body: { text: line } }))
+        .then((l) => l[0])
+        .catch(() => undefined));
     setText("");
     setAnswer(undefined);
-    onAdd([reading ? reading.step : ({ id: "line", phase: "prepare", verb: "do", text: line, unread: true } as unknown as S["Step"])]);
+    onAdd([
+      reading ? reading.step : ({ id: "line", phase: "prepare", verb: "do", text: line, unread: true } as unknown as S["Step"]),
+    ]);
   };
   const offered = answer?.completions ?? [];
   const take = (c: S["Completion"]) => {
@@ -58,7 +67,12 @@ export const QuickLine = forwardRef<QuickLineHandle, { revision: number; draft: 
   return (
     <div className="relative flex-none border-t border-ink bg-(--white)">
       {open && (
-        <div className="float absolute right-3 bottom-[40px] left-[76px] z-20 overflow-hidden" id="quick-offers" role="listbox" aria-label="Ways to go on">
+        <div
+          className="float absolute right-3 bottom-[40px] left-[76px] z-20 overflow-hidden"
+          id="quick-offers"
+          role="listbox"
+          aria-label="Ways to go on"
+        >
           {offered.map((c, i) => (
             <div
               key={c.line}
@@ -131,7 +145,11 @@ export const QuickLine = forwardRef<QuickLineHandle, { revision: number; draft: 
             const page = e.clipboardData.getData("text");
             if (!/\n\s*\S/.test(page.trim())) return;
             e.preventDefault();
-            setPasted(await ask(api.POST("/api/revisions/{revision}/read", { params: { path: { revision } }, body: { text: page } })).catch(() => undefined));
+            setPasted(
+              await ask(
+                api.POST("/api/revisions/{revision}/read", { params: { path: { revision } }, body: { text: page } }),
+              ).catch(() => undefined),
+            );
           }}
           onKeyDown={(e) => {
             e.stopPropagation();
@@ -169,10 +187,16 @@ export const QuickLine = forwardRef<QuickLineHandle, { revision: number; draft: 
           className="min-w-0 flex-1 bg-transparent font-mono text-[12.5px] outline-none placeholder:text-ink-3"
         />
         <span className="key">Enter</span>
-        <span className="whitespace-nowrap text-[12px] text-ink-2">{number > 0 ? `adds after ${number}` : "adds the first step"}</span>
+        <span className="whitespace-nowrap text-[12px] text-ink-2">
+          {number > 0 ? `adds after ${number}` : "adds the first step"}
+        </span>
       </div>
       {pasted && (
-        <div className="float absolute right-3 bottom-[42px] left-3 z-30 max-h-[60vh] overflow-auto p-3" role="dialog" aria-label="Pasted page">
+        <div
+          className="float absolute right-3 bottom-[42px] left-3 z-30 max-h-[60vh] overflow-auto p-3"
+          role="dialog"
+          aria-label="Pasted page"
+        >
           <h2 className="text-[14px]">
             {pasted.length} lines, {pasted.filter((p) => !p.problem).length} understood
           </h2>

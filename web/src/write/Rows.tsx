@@ -10,7 +10,31 @@ const cautionHeight = 27;
 const phaseHeight = 25;
 
 /** Rows lists the steps beside the latch chart; only those in sight are in the page. */
-export function Rows({ view, selected, opened, phases, editable, others, onSelect, onOpen, onMove, editor, empty }: { view: S["View"]; selected?: string; opened: boolean; phases: Record<string, string>; editable: boolean; others: Record<string, { name: string; step: string }>; onSelect: (id: string) => void; onOpen: (id: string) => void; onMove: (id: string, after: string, phase: string) => void; editor: (row: Row, i: number) => ReactNode; empty: ReactNode }) {
+export function Rows({
+  view,
+  selected,
+  opened,
+  phases,
+  editable,
+  others,
+  onSelect,
+  onOpen,
+  onMove,
+  editor,
+  empty,
+}: {
+  view: S["View"];
+  selected?: string;
+  opened: boolean;
+  phases: Record<string, string>;
+  editable: boolean;
+  others: Record<string, { name: string; step: string }>;
+  onSelect: (id: string) => void;
+  onOpen: (id: string) => void;
+  onMove: (id: string, after: string, phase: string) => void;
+  editor: (row: Row, i: number) => ReactNode;
+  empty: ReactNode;
+}) {
   const scroller = useRef<HTMLDivElement>(null);
   const [hot, setHot] = useState<string>();
   const [over, setOver] = useState<string>();
@@ -54,28 +78,69 @@ export function Rows({ view, selected, opened, phases, editable, others, onSelec
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <div className="flex h-[66px] flex-none border-b border-rule bg-sheet">
-        <ChartHead lines={view.chart} hot={hot} onHot={setHot} />
+        <ChartHead lines={view.chart} hot={hot} onHot={setHot} onGo={(i) => rows[i] && onSelect(rows[i].step.id)} />
       </div>
       <div ref={scroller} className="scroller relative min-h-0 flex-1 overflow-auto" data-steps>
         {rows.length === 0 ? (
           empty
         ) : (
-          <DndContext sensors={sensors} onDragEnd={drop} onDragOver={(e) => setOver(e.over?.id as string)} onDragCancel={() => setOver(undefined)} accessibility={{ announcements: quiet, screenReaderInstructions: { draggable: "Use Alt and the arrow keys to move a step." } }}>
-            <div className="relative" style={{ height }} role="listbox" aria-label="Steps" tabIndex={-1} aria-activedescendant={selected ? `step-${selected}` : undefined}>
-              <Chart view={view} y={y} height={height} top={top} bottom={bottom} hot={hot} onHot={setHot} onGo={(i) => rows[i] && onSelect(rows[i].step.id)} />
+          <DndContext
+            sensors={sensors}
+            onDragEnd={drop}
+            onDragOver={(e) => setOver(e.over?.id as string)}
+            onDragCancel={() => setOver(undefined)}
+            accessibility={{
+              announcements: quiet,
+              screenReaderInstructions: { draggable: "Use Alt and the arrow keys to move a step." },
+            }}
+          >
+            <div
+              className="relative"
+              style={{ height }}
+              role="listbox"
+              aria-label="Steps"
+              tabIndex={-1}
+              aria-activedescendant={selected ? `step-${selected}` : undefined}
+            >
+              <Chart
+                view={view}
+                y={y}
+                height={height}
+                top={top}
+                bottom={bottom}
+                hot={hot}
+                onHot={setHot}
+                onGo={(i) => rows[i] && onSelect(rows[i].step.id)}
+              />
               {items.map((it) => {
                 const r = rows[it.index];
                 if (!r) return null;
                 const on = r.step.id === selected;
                 const here = Object.values(others).find((o) => o.step === r.step.id);
                 return (
-                  <div key={it.key} ref={v.measureElement} data-index={it.index} className="absolute top-0 left-0 w-full" style={{ transform: `translateY(${it.start}px)` }}>
+                  <div
+                    key={it.key}
+                    ref={v.measureElement}
+                    data-index={it.index}
+                    className="absolute top-0 left-0 w-full"
+                    style={{ transform: `translateY(${it.start}px)` }}
+                  >
                     {head(it.index) > 0 && (
                       <div className="phase-row" role="presentation">
                         <span style={{ marginLeft: width + 16 }}>{phases[r.step.phase] ?? r.step.phase}</span>
                       </div>
                     )}
-                    <StepRow row={r} index={it.index} on={on} here={here?.name} width={width} editable={editable} drop={over === r.step.id} onSelect={onSelect} onOpen={onOpen}>
+                    <StepRow
+                      row={r}
+                      index={it.index}
+                      on={on}
+                      here={here?.name}
+                      width={width}
+                      editable={editable}
+                      drop={over === r.step.id}
+                      onSelect={onSelect}
+                      onOpen={onOpen}
+                    >
                       {on && opened ? editor(r, it.index) : null}
                     </StepRow>
                   </div>
@@ -89,9 +154,36 @@ export function Rows({ view, selected, opened, phases, editable, others, onSelec
   );
 }
 
-const quiet = { onDragStart: () => undefined, onDragOver: () => undefined, onDragEnd: () => "Moved", onDragCancel: () => undefined };
+const quiet = {
+  onDragStart: () => undefined,
+  onDragOver: () => undefined,
+  onDragEnd: () => "Moved",
+  onDragCancel: () => undefined,
+};
 
-const StepRow = memo(function StepRow({ row, index, on, here, width, editable, drop, onSelect, onOpen, children }: { row: Row; index: number; on: boolean; here?: string; width: number; editable: boolean; drop: boolean; onSelect: (id: string) => void; onOpen: (id: string) => void; children: ReactNode }) {
+const StepRow = memo(function StepRow({
+  row,
+  index,
+  on,
+  here,
+  width,
+  editable,
+  drop,
+  onSelect,
+  onOpen,
+  children,
+}: {
+  row: Row;
+  index: number;
+  on: boolean;
+  here?: string;
+  width: number;
+  editable: boolean;
+  drop: boolean;
+  onSelect: (id: string) => void;
+  onOpen: (id: string) => void;
+  children: ReactNode;
+}) {
   const id = row.step.id;
   const drag = useDraggable({ id, disabled: !editable || id === "line" });
   const target = useDroppable({ id });
@@ -144,7 +236,16 @@ const StepRow = memo(function StepRow({ row, index, on, here, width, editable, d
         <span className="step-value">{row.value}</span>
       </div>
       {children}
-      {sev && <span className="edge" aria-hidden style={{ background: sev === "blocks" ? "var(--color-clash)" : sev === "should-fix" ? "var(--color-paint)" : "var(--color-rule)" }} />}
+      {sev && (
+        <span
+          className="edge"
+          aria-hidden
+          style={{
+            background:
+              sev === "blocks" ? "var(--color-clash)" : sev === "should-fix" ? "var(--color-paint)" : "var(--color-rule)",
+          }}
+        />
+      )}
     </div>
   );
 });

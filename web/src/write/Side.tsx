@@ -36,7 +36,9 @@ const signed = (v: number) => (Math.abs(v) < 0.05 ? "0.0" : v.toFixed(1));
 function Dials({ state, drawing }: { state: S["StepState"]; drawing: S["Drawing"] }) {
   const crank = ((state.crank % state.cycle) + state.cycle) % state.cycle;
   const near = crank > state.cycle - 0.05 ? 0 : crank;
-  const cells = [{ name: "Crank", value: `${signed(near)}° of ${state.cycle}°`, held: state.shafts.find((s) => s.id === "crank")?.fixed }];
+  const cells = [
+    { name: "Crank", value: `${signed(near)}° of ${state.cycle}°`, held: state.shafts.find((s) => s.id === "crank")?.fixed },
+  ];
   for (const s of state.shafts) {
     if (s.id === "crank" || !drawing.wheels.some((w) => w.shaft === s.id)) continue;
     const a = ((s.angle % 360) + 540) % 360;
@@ -44,14 +46,17 @@ function Dials({ state, drawing }: { state: S["StepState"]; drawing: S["Drawing"
   }
   cells.push({ name: "Belt tension", value: state.on.length ? (state.tension[0] ?? "") : "belt off", held: false });
   return (
-    <dl className="grid flex-none border-y border-rule bg-sheet" style={{ gridTemplateColumns: `repeat(${cells.length}, minmax(0, 1fr))` }}>
+    <dl
+      className="grid flex-none border-y border-rule bg-sheet"
+      style={{ gridTemplateColumns: `repeat(${cells.length}, minmax(0, 1fr))` }}
+    >
       {cells.map((c) => (
-        <div key={c.name} className="border-r border-rule px-3 py-1.5 last:border-r-0">
+        <div key={c.name} className="border-r border-rule px-2.5 py-1.5 last:border-r-0">
           <dt className="text-[11.5px] text-ink-2">
             {c.name}
             {c.held && <span className="text-marking">, held</span>}
           </dt>
-          <dd className="truncate font-mono text-[12.5px]">{c.value}</dd>
+          <dd className="truncate font-mono text-[12px]">{c.value}</dd>
         </div>
       ))}
     </dl>
@@ -64,7 +69,21 @@ function nameOf(shaft: string, d: S["Drawing"]) {
 }
 
 /** Findings lists what the proof found, each with its mends. */
-export function Findings({ draft, at, onAt, onGo, onMend, onKeep }: { draft: Draft; at: number; onAt: (i: number) => void; onGo: (step: string) => void; onMend: (f: S["Finding"], m: number) => void; onKeep: (f: S["Finding"], reason: string) => void }) {
+export function Findings({
+  draft,
+  at,
+  onAt,
+  onGo,
+  onMend,
+  onKeep,
+}: {
+  draft: Draft;
+  at: number;
+  onAt: (i: number) => void;
+  onGo: (step: string) => void;
+  onMend: (f: S["Finding"], m: number) => void;
+  onKeep: (f: S["Finding"], reason: string) => void;
+}) {
   const open = draft.view.findings.filter((f) => !f.accepted);
   const kept = draft.view.findings.filter((f) => f.accepted);
   const [keeping, setKeeping] = useState<number>();
@@ -72,16 +91,25 @@ export function Findings({ draft, at, onAt, onGo, onMend, onKeep }: { draft: Dra
   return (
     <section aria-label="Findings" className="flex min-h-0 flex-col bg-film">
       <div className="flex items-baseline justify-between px-3 pt-2 pb-1.5">
-        <h2 className="text-[13px]">{open.length === 0 ? "No findings" : `${open.length} finding${open.length === 1 ? "" : "s"}`}</h2>
-        <span className={`text-[12px] ${blocks ? "font-[650] text-clash" : "text-ink-2"}`}>{blocks ? `${blocks} block${blocks === 1 ? "s" : ""} release` : "nothing blocks release"}</span>
+        <h2 className="text-[13px]">
+          {open.length === 0 ? "No findings" : `${open.length} finding${open.length === 1 ? "" : "s"}`}
+        </h2>
+        <span className={`text-[12px] ${blocks ? "font-[650] text-clash" : "text-ink-2"}`}>
+          {blocks ? `${blocks} block${blocks === 1 ? "s" : ""} release` : "nothing blocks release"}
+        </span>
       </div>
       <ul className="scroller min-h-0 flex-1 overflow-auto px-3 pb-3">
         {open.map((f, i) => (
-          <li key={`${f.rule}${f.steps.join()}${f.what}`} data-on={i === at} className="group -mx-1.5 grid grid-cols-[20px_minmax(0,1fr)_auto] gap-x-2 border-t border-rule px-1.5 py-1.5 data-[on=true]:bg-(--white)">
+          <li
+            key={`${f.rule}${f.steps.join()}${f.what}`}
+            ref={i === at ? (el) => el?.scrollIntoView({ block: "nearest" }) : undefined}
+            data-on={i === at}
+            className="group -mx-1.5 grid grid-cols-[20px_minmax(0,1fr)_auto] gap-x-2 border-t border-rule px-1.5 py-1.5 data-[on=true]:bg-(--white)"
+          >
             <Sign severity={f.severity} />
             <button
               type="button"
-              className="min-w-0 text-left"
+              className="min-w-0 self-start text-left"
               onClick={() => {
                 onAt(i);
                 if (f.steps[0]) onGo(f.steps[0]);
@@ -91,14 +119,18 @@ export function Findings({ draft, at, onAt, onGo, onMend, onKeep }: { draft: Dra
               <span className="block text-[12px] text-ink-2">{f.why}</span>
             </button>
             {draft.meta.editable && (
-              <span className="flex max-w-[190px] flex-col items-stretch gap-1">
+              <span className="flex max-w-[190px] flex-col items-end gap-1 self-start">
                 {f.mends.map((m, k) => (
                   <button type="button" key={m.label} className="button" onClick={() => onMend(f, k)}>
                     {m.label}
                   </button>
                 ))}
                 {f.steps.length > 0 && (
-                  <button type="button" className="button quiet justify-end opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 group-data-[on=true]:opacity-100" onClick={() => setKeeping(keeping === i ? undefined : i)}>
+                  <button
+                    type="button"
+                    className="button quiet hidden justify-end group-data-[on=true]:inline-flex"
+                    onClick={() => setKeeping(keeping === i ? undefined : i)}
+                  >
                     Keep with a reason
                   </button>
                 )}
@@ -116,7 +148,14 @@ export function Findings({ draft, at, onAt, onGo, onMend, onKeep }: { draft: Dra
                   }
                 }}
               >
-                <input name="reason" autoFocus aria-label="Reason" placeholder="Why it may stay; the reason shows on the sheet’s record" className="field" onKeyDown={(e) => e.stopPropagation()} />
+                <input
+                  name="reason"
+                  autoFocus
+                  aria-label="Reason"
+                  placeholder="Why it may stay; the reason shows on the sheet’s record"
+                  className="field"
+                  onKeyDown={(e) => e.stopPropagation()}
+                />
                 <button type="submit" className="button">
                   Keep
                 </button>
@@ -124,7 +163,13 @@ export function Findings({ draft, at, onAt, onGo, onMend, onKeep }: { draft: Dra
             )}
           </li>
         ))}
-        {open.length === 0 && <li className="border-t border-rule py-3 text-ink-2">{draft.view.rows.length === 0 ? "They turn up here as soon as there are steps." : "The virtual engine ran every step and met nothing in its way."}</li>}
+        {open.length === 0 && (
+          <li className="border-t border-rule py-3 text-ink-2">
+            {draft.view.rows.length === 0
+              ? "They turn up here as soon as there are steps."
+              : "The virtual engine ran every step and met nothing in its way."}
+          </li>
+        )}
         {kept.length > 0 && (
           <li className="border-t border-rule pt-2">
             <h3 className="text-[12px] text-ink-2">Kept with a reason</h3>
@@ -142,7 +187,14 @@ export function Findings({ draft, at, onAt, onGo, onMend, onKeep }: { draft: Dra
 
 function Sign({ severity }: { severity: string }) {
   return (
-    <svg width="16" height="16" viewBox="0 0 16 16" role="img" aria-label={severity === "blocks" ? "Blocks release" : severity === "should-fix" ? "Should be fixed" : "Worth a look"} className="mt-0.5">
+    <svg
+      width="16"
+      height="16"
+      viewBox="0 0 16 16"
+      role="img"
+      aria-label={severity === "blocks" ? "Blocks release" : severity === "should-fix" ? "Should be fixed" : "Worth a look"}
+      className="mt-0.5"
+    >
       {severity === "blocks" ? (
         <path d="M2.5 2.5l11 11m0 -11l-11 11" stroke="var(--color-clash)" strokeWidth="2.6" />
       ) : severity === "should-fix" ? (

@@ -8,7 +8,23 @@ type Step = S["Step"];
 type Field = S["Field"];
 
 /** StepEditor edits a step in place: its verb's fields as chips, then wording, note and cautions. Every change is looked at on the virtual engine at once and saved a moment later. */
-export function StepEditor({ step, sentence, drawing, chips, onLook, onSave, onDone }: { step: Step; sentence: string; drawing: S["Drawing"]; chips: ReactNode; onLook: (s: Step) => void; onSave: (s: Step) => void; onDone: () => void }) {
+export function StepEditor({
+  step,
+  sentence,
+  drawing,
+  chips,
+  onLook,
+  onSave,
+  onDone,
+}: {
+  step: Step;
+  sentence: string;
+  drawing: S["Drawing"];
+  chips: ReactNode;
+  onLook: (s: Step) => void;
+  onSave: (s: Step) => void;
+  onDone: () => void;
+}) {
   const { data } = useQuery(verbs);
   const [mine, setMine] = useState(step);
   const [more, setMore] = useState(!!step.wording || !!step.note);
@@ -40,7 +56,13 @@ export function StepEditor({ step, sentence, drawing, chips, onLook, onSave, onD
     const next = { ...mine, ...patch };
     for (const k of Object.keys(next)) {
       const v = next[k];
-      if (k !== "id" && k !== "phase" && k !== "verb" && (v === "" || v === false || v === 0 || v === undefined || (Array.isArray(v) && v.length === 0))) delete next[k];
+      if (
+        k !== "id" &&
+        k !== "phase" &&
+        k !== "verb" &&
+        (v === "" || v === false || v === 0 || v === undefined || (Array.isArray(v) && v.length === 0))
+      )
+        delete next[k];
     }
     if (JSON.stringify(next.accept) === JSON.stringify(step.accept)) delete next.accept;
     setMine(next);
@@ -78,7 +100,15 @@ export function StepEditor({ step, sentence, drawing, chips, onLook, onSave, onD
     >
       <div className="flex flex-wrap items-center gap-1.5">
         {spec?.fields.map((f) => (
-          <FieldChip key={f.key} field={f} step={mine} things={drawing.things} trouble={bad[f.key]} onTrouble={(t) => setBad((b) => ({ ...b, [f.key]: t }))} onChange={(v) => change({ [f.key]: v })} />
+          <FieldChip
+            key={f.key}
+            field={f}
+            step={mine}
+            things={drawing.things}
+            trouble={bad[f.key]}
+            onTrouble={(t) => setBad((b) => ({ ...b, [f.key]: t }))}
+            onChange={(v) => change({ [f.key]: v })}
+          />
         ))}
         {chips}
         <button type="button" className="button quiet !min-h-[24px] !px-2" aria-expanded={more} onClick={() => setMore(!more)}>
@@ -90,22 +120,52 @@ export function StepEditor({ step, sentence, drawing, chips, onLook, onSave, onD
           <label className="label pt-1" htmlFor="own-wording">
             Wording
           </label>
-          <textarea id="own-wording" rows={2} value={mine.wording ?? ""} placeholder={sentence} onChange={(e) => change({ wording: e.target.value })} className="field" />
+          <textarea
+            id="own-wording"
+            rows={2}
+            value={mine.wording ?? ""}
+            placeholder={sentence}
+            onChange={(e) => change({ wording: e.target.value })}
+            className="field"
+          />
           <label className="label pt-1" htmlFor="own-note">
             Note
           </label>
-          <textarea id="own-note" rows={1} value={mine.note ?? ""} placeholder="A hint that stands under the step" onChange={(e) => change({ note: e.target.value })} className="field" />
+          <textarea
+            id="own-note"
+            rows={1}
+            value={mine.note ?? ""}
+            placeholder="A hint that stands under the step"
+            onChange={(e) => change({ note: e.target.value })}
+            className="field"
+          />
           <span className="label pt-1">Cautions</span>
           <div className="flex flex-col gap-1">
             {(mine.cautions ?? []).map((c, i) => (
               <div key={i} className="flex gap-1">
-                <input aria-label={`Caution ${i + 1}`} value={c.text} onChange={(e) => change({ cautions: mine.cautions?.map((o, k) => (k === i ? { ...o, text: e.target.value } : o)) })} className="field" />
-                <button type="button" className="button quiet" aria-label={`Drop caution ${i + 1}`} onClick={() => change({ cautions: mine.cautions?.filter((_, k) => k !== i) })}>
+                <input
+                  aria-label={`Caution ${i + 1}`}
+                  value={c.text}
+                  onChange={(e) =>
+                    change({ cautions: mine.cautions?.map((o, k) => (k === i ? { ...o, text: e.target.value } : o)) })
+                  }
+                  className="field"
+                />
+                <button
+                  type="button"
+                  className="button quiet"
+                  aria-label={`Drop caution ${i + 1}`}
+                  onClick={() => change({ cautions: mine.cautions?.filter((_, k) => k !== i) })}
+                >
                   Drop
                 </button>
               </div>
             ))}
-            <button type="button" className="button quiet self-start" onClick={() => change({ cautions: [...(mine.cautions ?? []), { text: "Caution: " }] })}>
+            <button
+              type="button"
+              className="button quiet self-start"
+              onClick={() => change({ cautions: [...(mine.cautions ?? []), { text: "Caution: " }] })}
+            >
               Add a caution
             </button>
           </div>
@@ -115,17 +175,55 @@ export function StepEditor({ step, sentence, drawing, chips, onLook, onSave, onD
   );
 }
 
-function FieldChip({ field, step, things, trouble, onTrouble, onChange }: { field: Field; step: Step; things: S["Drawing"]["things"]; trouble?: string; onTrouble: (t: string) => void; onChange: (v: unknown) => void }) {
+function FieldChip({
+  field,
+  step,
+  things,
+  trouble,
+  onTrouble,
+  onChange,
+}: {
+  field: Field;
+  step: Step;
+  things: S["Drawing"]["things"];
+  trouble?: string;
+  onTrouble: (t: string) => void;
+  onChange: (v: unknown) => void;
+}) {
   const value = step[field.key];
   switch (field.kind) {
     case "thing":
-      return <Things label={field.label} all={things} kinds={field.of ?? []} several={false} value={value ? [String(value)] : []} onChange={(v) => onChange(v[0] ?? "")} />;
+      return (
+        <Things
+          label={field.label}
+          all={things}
+          kinds={field.of ?? []}
+          several={false}
+          value={value ? [String(value)] : []}
+          onChange={(v) => onChange(v[0] ?? "")}
+        />
+      );
     case "things":
-      return <Things label={field.label} all={things} kinds={field.of ?? []} several value={Array.isArray(value) ? value.map(String) : []} onChange={onChange} />;
+      return (
+        <Things
+          label={field.label}
+          all={things}
+          kinds={field.of ?? []}
+          several
+          value={Array.isArray(value) ? value.map(String) : []}
+          onChange={onChange}
+        />
+      );
     case "tick":
       return (
         <label className="chip cursor-pointer">
-          <input type="checkbox" checked={!!value} onChange={(e) => onChange(e.target.checked)} className="accent-(--color-marking)" /> {field.label}
+          <input
+            type="checkbox"
+            checked={!!value}
+            onChange={(e) => onChange(e.target.checked)}
+            className="accent-(--color-marking)"
+          />{" "}
+          {field.label}
         </label>
       );
     case "choice":
@@ -143,20 +241,82 @@ function FieldChip({ field, step, things, trouble, onTrouble, onChange }: { fiel
         </label>
       );
     case "number":
-      return <Typed label={field.label} width={4} text={value ? String(value) : ""} hint={field.hint} trouble={trouble} read={readNumber} onTrouble={onTrouble} onChange={onChange} />;
+      return (
+        <Typed
+          label={field.label}
+          width={4}
+          text={value ? String(value) : ""}
+          hint={field.hint}
+          trouble={trouble}
+          read={readNumber}
+          onTrouble={onTrouble}
+          onChange={onChange}
+        />
+      );
     case "quantity":
-      return <Typed label={field.label} width={9} text={value ? String(value) : ""} hint={field.hint} trouble={trouble} read={readQuantity} onTrouble={onTrouble} onChange={onChange} />;
+      return (
+        <Typed
+          label={field.label}
+          width={9}
+          text={value ? String(value) : ""}
+          hint={field.hint}
+          trouble={trouble}
+          read={readQuantity}
+          onTrouble={onTrouble}
+          onChange={onChange}
+        />
+      );
     case "stages":
-      return <Typed label={field.label} width={20} text={stagesText(value)} hint={field.hint} trouble={trouble} read={readStages} onTrouble={onTrouble} onChange={onChange} />;
+      return (
+        <Typed
+          label={field.label}
+          width={20}
+          text={stagesText(value)}
+          hint={field.hint}
+          trouble={trouble}
+          read={readStages}
+          onTrouble={onTrouble}
+          onChange={onChange}
+        />
+      );
     default:
-      return <Typed label={field.label} width={Math.min(52, Math.max(18, String(value ?? "").length))} text={String(value ?? "")} hint={field.hint} trouble={trouble} read={(t) => ({ value: t })} onTrouble={onTrouble} onChange={onChange} />;
+      return (
+        <Typed
+          label={field.label}
+          width={Math.min(52, Math.max(18, String(value ?? "").length))}
+          text={String(value ?? "")}
+          hint={field.hint}
+          trouble={trouble}
+          read={(t) => ({ value: t })}
+          onTrouble={onTrouble}
+          onChange={onChange}
+        />
+      );
   }
 }
 
 type Read = (t: string) => { value?: unknown; trouble?: string };
 
 /** Typed is a field that keeps what is being typed, and hands on what it means once it means something. */
-function Typed({ label, text, width, hint, trouble, read, onTrouble, onChange }: { label: string; text: string; width: number; hint?: string; trouble?: string; read: Read; onTrouble: (t: string) => void; onChange: (v: unknown) => void }) {
+function Typed({
+  label,
+  text,
+  width,
+  hint,
+  trouble,
+  read,
+  onTrouble,
+  onChange,
+}: {
+  label: string;
+  text: string;
+  width: number;
+  hint?: string;
+  trouble?: string;
+  read: Read;
+  onTrouble: (t: string) => void;
+  onChange: (v: unknown) => void;
+}) {
   const [typed, setTyped] = useState(text);
   const focused = useRef(false);
   useEffect(() => {
@@ -198,7 +358,8 @@ const readNumber: Read = (t) => {
 
 // The server reads quantities; here it is only seen whether one is complete enough to send.
 const complete = /^-?\d+([.,]\d+)?(\s*(±|\+\/-)\s*\d+([.,]\d+)?)?\s*[^\d\s].*$/;
-const readQuantity: Read = (t) => (!t ? { value: "" } : complete.test(t) ? { value: t } : { trouble: "A value with its unit, such as 15 min" });
+const readQuantity: Read = (t) =>
+  !t ? { value: "" } : complete.test(t) ? { value: t } : { trouble: "A value with its unit, such as 15 min" };
 const readStages: Read = (t) => {
   if (!t) return { value: [] };
   const parts = t.split(/\s+\+\s+(?!\/)/);
@@ -207,5 +368,7 @@ const readStages: Read = (t) => {
 };
 
 function stagesText(v: unknown) {
-  return Array.isArray(v) ? v.map((s: { torque?: string; angle?: string }) => [s.torque, s.angle].filter(Boolean).join(" + ")).join(" + ") : "";
+  return Array.isArray(v)
+    ? v.map((s: { torque?: string; angle?: string }) => [s.torque, s.angle].filter(Boolean).join(" + ")).join(" + ")
+    : "";
 }

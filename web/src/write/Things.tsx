@@ -6,19 +6,38 @@ import type { S } from "../api/client";
 type Thing = S["Drawing"]["things"][number];
 
 /** Things picks one or several things of the engine sheet by name. */
-export function Things({ label, all, kinds, value, several, onChange }: { label: string; all: Thing[]; kinds: string[]; value: string[]; several: boolean; onChange: (v: string[]) => void }) {
+export function Things({
+  label,
+  all,
+  kinds,
+  value,
+  several,
+  onChange,
+}: {
+  label: string;
+  all: Thing[];
+  kinds: string[];
+  value: string[];
+  several: boolean;
+  onChange: (v: string[]) => void;
+}) {
   const [open, setOpen] = useState(false);
   const offered = all.filter((t) => kinds.includes(t.kind));
   const nameOf = (id: string) => offered.find((t) => t.id === id)?.name ?? `“${id}”`;
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
       <Popover.Trigger className="chip" aria-label={`${label}: ${value.map(nameOf).join(", ") || "none"}`}>
-        <span className="text-ink-2">{label}</span> {value.length ? value.map(nameOf).join(", ") : <span className="text-ink-3">choose…</span>}
+        <span className="text-ink-2">{label}</span>{" "}
+        {value.length ? value.map(nameOf).join(", ") : <span className="text-ink-3">choose…</span>}
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content className="float z-50 w-[300px]" align="start" sideOffset={4}>
           <Command loop>
-            <Command.Input autoFocus placeholder={`Find ${label}`} className="w-full border-b border-rule bg-transparent px-3 py-2 outline-none" />
+            <Command.Input
+              autoFocus
+              placeholder={`Find ${label}`}
+              className="w-full border-b border-rule bg-transparent px-3 py-2 outline-none"
+            />
             <Command.List className="max-h-[260px] overflow-auto py-1">
               <Command.Empty className="px-3 py-3 text-ink-2">Nothing on this sheet has that name.</Command.Empty>
               {value.length > 0 && !several && (

@@ -27,7 +27,9 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
   const draft = useDraft(id, first);
   const { data: catalogue } = useQuery(verbs);
   const { data: me } = useQuery(whoAmI);
-  const [selected, setSelected] = useState<string | undefined>(() => sessionStorage.getItem(`at-${id}`) ?? first.view.rows[0]?.step.id);
+  const [selected, setSelected] = useState<string | undefined>(
+    () => sessionStorage.getItem(`at-${id}`) ?? first.view.rows[0]?.step.id,
+  );
   const [opened, setOpened] = useState(false);
   const [finding, setFinding] = useState(-1);
   const [keys, setKeys] = useState(false);
@@ -54,7 +56,13 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
   }, []);
   useEffect(() => {
     if (selected) sessionStorage.setItem(`at-${id}`, selected);
-    const t = setTimeout(() => api.POST("/api/revisions/{revision}/here", { params: { path: { revision: id } }, body: { client, step: selected ?? "" } }).catch(() => undefined), 250);
+    const t = setTimeout(
+      () =>
+        api
+          .POST("/api/revisions/{revision}/here", { params: { path: { revision: id } }, body: { client, step: selected ?? "" } })
+          .catch(() => undefined),
+      250,
+    );
     return () => clearTimeout(t);
   }, [id, selected]);
   useEffect(() => {
@@ -85,7 +93,11 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
     let after = selected && at >= 0 ? selected : "";
     let phase = rows[at]?.step.phase ?? "prepare";
     const edits: Edit[] = steps.map((s) => {
-      const fresh = { ...s, id: crypto.randomUUID().slice(0, 13), phase: s.verb === "do" ? phase : settlePhase(phase, s, catalogue) };
+      const fresh = {
+        ...s,
+        id: crypto.randomUUID().slice(0, 13),
+        phase: s.verb === "do" ? phase : settlePhase(phase, s, catalogue),
+      };
       phase = fresh.phase;
       const e: Edit = { op: "insert", after, step: fresh };
       after = fresh.id;
@@ -106,7 +118,13 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
   };
   const keep = (f: S["Finding"], reason: string) => {
     const row = rows.find((r) => r.step.id === f.steps[0]);
-    if (row) edit([{ op: "set", step: { ...row.step, accept: [...(row.step.accept ?? []).filter((a) => a.rule !== f.rule), { rule: f.rule, reason }] } }]);
+    if (row)
+      edit([
+        {
+          op: "set",
+          step: { ...row.step, accept: [...(row.step.accept ?? []).filter((a) => a.rule !== f.rule), { rule: f.rule, reason }] },
+        },
+      ]);
   };
   const back = async (redo: boolean) => {
     const step = await undo(redo);
@@ -140,7 +158,12 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
   onKey.current = (e) => {
     const t = e.target as HTMLElement;
     const ctrl = e.ctrlKey || e.metaKey;
-    if (ctrl && e.key.toLowerCase() === "z" && editable && !(t.closest?.("input, textarea") && (t as HTMLInputElement).value && t.id === "quick")) {
+    if (
+      ctrl &&
+      e.key.toLowerCase() === "z" &&
+      editable &&
+      !(t.closest?.("input, textarea") && (t as HTMLInputElement).value && t.id === "quick")
+    ) {
       e.preventDefault();
       (document.activeElement as HTMLElement)?.blur?.();
       back(e.shiftKey);
@@ -191,13 +214,26 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
       { name: "Play the engine", keys: "Space", run: () => setPlaying(true) },
       { name: "Save as a latch file", run: () => window.location.assign(`/api/revisions/${id}/export`) },
       { name: "Keys", keys: "?", run: () => setKeys(true) },
-      ...rows.map((r, i) => ({ name: `${i + 1}  ${r.spans.map((s) => s.text).join("")} ${r.value}`, group: "Steps", run: () => select(r.step.id) })),
+      ...rows.map((r, i) => ({
+        name: `${i + 1}  ${r.spans.map((s) => s.text).join("")} ${r.value}`,
+        group: "Steps",
+        run: () => select(r.step.id),
+      })),
     ],
     [rows, editable, finding],
   );
   useActions(actions);
 
-  const state = draft.saving === "offline" ? `Offline, ${draft.waiting} edit${draft.waiting === 1 ? "" : "s"} waiting here` : draft.waiting ? "Saving…" : draft.savedAt ? `Saved ${hour(draft.savedAt)}` : editable ? "Saved" : "";
+  const state =
+    draft.saving === "offline"
+      ? `Offline, ${draft.waiting} edit${draft.waiting === 1 ? "" : "s"} waiting here`
+      : draft.waiting
+        ? "Saving…"
+        : draft.savedAt
+          ? `Saved ${hour(draft.savedAt)}`
+          : editable
+            ? "Saved"
+            : "";
   const people = Object.values(draft.others);
   return (
     <main className="flex h-full flex-col" ref={list}>
@@ -208,7 +244,9 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
         writes={!!me?.writes}
         right={
           <>
-            {people.length > 0 && <span className="text-held">Here too: {[...new Set(people.map((p) => p.name))].join(", ")}</span>}
+            {people.length > 0 && (
+              <span className="text-held">Here too: {[...new Set(people.map((p) => p.name))].join(", ")}</span>
+            )}
             {editable && (
               <button type="button" className="button quiet !min-h-[22px]" onClick={() => setHeader(true)}>
                 Before the first step
@@ -256,9 +294,22 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
               />
             )}
           />
-          {editable && <QuickLine ref={quick} revision={id} draft={draft} after={at >= 0 ? selected : ""} number={at + 1} onAdd={add} onLeave={() => undefined} />}
+          {editable && (
+            <QuickLine
+              ref={quick}
+              revision={id}
+              draft={draft}
+              after={at >= 0 ? selected : ""}
+              number={at + 1}
+              onAdd={add}
+              onLeave={() => undefined}
+            />
+          )}
         </section>
-        <aside aria-label="The engine and the findings" className="grid min-h-0 w-full flex-none grid-rows-[minmax(0,1fr)_auto_minmax(150px,38%)] max-lg:h-[46%] max-lg:grid-cols-2 max-lg:grid-rows-1 lg:w-[38.5%] lg:max-w-[640px]">
+        <aside
+          aria-label="The engine and the findings"
+          className="grid min-h-0 w-full flex-none grid-rows-[minmax(0,1fr)_auto_minmax(150px,36%)] max-lg:h-[46%] max-lg:grid-cols-2 max-lg:grid-rows-1 lg:w-[38.5%] lg:max-w-[640px]"
+        >
           <div className="flex min-h-0 flex-col bg-(--white) lg:row-span-2">
             <EngineNow draft={draft} at={ghost >= 0 ? ghost : at} playing={playing} onPlay={() => setPlaying(!playing)} />
           </div>
@@ -283,7 +334,10 @@ function EmptyPage({ editable, onWrite, onHeader }: { editable: boolean; onWrite
   return (
     <div className="max-w-[520px] p-10">
       <h2 className="text-[17px]">An empty page</h2>
-      <p className="mt-1.5 text-ink-2">Write the first step in the line below, in plain words. It becomes a step that the virtual engine can follow. A whole numbered page can be pasted there too.</p>
+      <p className="mt-1.5 text-ink-2">
+        Write the first step in the line below, in plain words. It becomes a step that the virtual engine can follow. A whole
+        numbered page can be pasted there too.
+      </p>
       <p className="mt-3 font-mono text-[12.5px] leading-6">
         disconnect battery lead
         <br />

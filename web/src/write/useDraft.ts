@@ -57,7 +57,9 @@ export function useDraft(id: number, first: S["Revision"]) {
         const b = q.current[0];
         setSaving("saving");
         try {
-          const r = await ask(api.POST("/api/revisions/{revision}/edits", { params: { path: { revision: id } }, body: { ...b, client: me } }));
+          const r = await ask(
+            api.POST("/api/revisions/{revision}/edits", { params: { path: { revision: id } }, body: { ...b, client: me } }),
+          );
           put(q.current.slice(1));
           take(r.meta, r.view);
           setSavedAt(r.at);
@@ -104,7 +106,12 @@ export function useDraft(id: number, first: S["Revision"]) {
       const turn = ++latest.current;
       const pending = q.current.flatMap((b) => b.edits);
       try {
-        const r = await ask(api.POST("/api/revisions/{revision}/look", { params: { path: { revision: id } }, body: { ...body, edits: [...pending, ...(body.edits ?? [])] } }));
+        const r = await ask(
+          api.POST("/api/revisions/{revision}/look", {
+            params: { path: { revision: id } },
+            body: { ...body, edits: [...pending, ...(body.edits ?? [])] },
+          }),
+        );
         if (turn === latest.current) setPreview(r.view);
         return turn === latest.current ? r : undefined;
       } catch {
@@ -122,7 +129,9 @@ export function useDraft(id: number, first: S["Revision"]) {
     async (redo: boolean) => {
       await flush();
       try {
-        const r = await ask(api.POST("/api/revisions/{revision}/undo", { params: { path: { revision: id } }, body: { client: me, redo } }));
+        const r = await ask(
+          api.POST("/api/revisions/{revision}/undo", { params: { path: { revision: id } }, body: { client: me, redo } }),
+        );
         take(r.meta, r.view);
         setSavedAt(r.at);
         return r.step;
@@ -136,7 +145,9 @@ export function useDraft(id: number, first: S["Revision"]) {
   const closeLatch = useCallback(
     async (latch: string) => {
       await flush();
-      const meta = await ask(api.POST("/api/revisions/{revision}/latches/{latch}", { params: { path: { revision: id, latch } } }));
+      const meta = await ask(
+        api.POST("/api/revisions/{revision}/latches/{latch}", { params: { path: { revision: id, latch } } }),
+      );
       setNow((n) => ({ ...n, meta }));
       client.invalidateQueries();
       return meta;
@@ -172,7 +183,24 @@ export function useDraft(id: number, first: S["Revision"]) {
   );
 
   return useMemo(
-    () => ({ meta: now.meta, view: preview ?? now.view, saved: now.view, previewing: !!preview, drawing: now.drawing, edit, look, unlook, undo, closeLatch, saving, savedAt, waiting: queue.length, clash, settle, others }),
+    () => ({
+      meta: now.meta,
+      view: preview ?? now.view,
+      saved: now.view,
+      previewing: !!preview,
+      drawing: now.drawing,
+      edit,
+      look,
+      unlook,
+      undo,
+      closeLatch,
+      saving,
+      savedAt,
+      waiting: queue.length,
+      clash,
+      settle,
+      others,
+    }),
     [now, preview, edit, look, unlook, undo, closeLatch, saving, savedAt, queue.length, clash, settle, others],
   );
 }
@@ -194,7 +222,8 @@ function useOthers(id: number, version: { current: number }, q: { current: unkno
     const source = new EventSource(`/api/revisions/${id}/events?client=${me}`);
     source.onmessage = (m) => {
       const e = JSON.parse(m.data) as { version?: number; client?: string; name?: string; step?: string; left?: boolean };
-      if (e.version && e.version > version.current && q.current.length === 0) setTimeout(() => e.version && e.version > version.current && reread().catch(() => undefined), 60);
+      if (e.version && e.version > version.current && q.current.length === 0)
+        setTimeout(() => e.version && e.version > version.current && reread().catch(() => undefined), 60);
       const who = e.client;
       if (who) {
         setOthers((o) => {
@@ -227,7 +256,14 @@ function applyHere(view: S["View"], edits: Edit[]): S["View"] {
       }
     } else if (e.op === "insert" && e.step) {
       const i = e.after ? at(e.after) : -1;
-      rows.splice(i + 1, 0, { step: e.step, spans: [{ kind: "text", text: plainText(e.step) }], value: "", sentence: "", crosses: false, clashes: [] });
+      rows.splice(i + 1, 0, {
+        step: e.step,
+        spans: [{ kind: "text", text: plainText(e.step) }],
+        value: "",
+        sentence: "",
+        crosses: false,
+        clashes: [],
+      });
       states.splice(i + 2, 0, states[i + 1]);
     } else if (e.op === "move") {
       const from = at(e.id);
