@@ -78,6 +78,13 @@ func cutFragment(lex *Lexicon, typed string, specs []*Spec) (stem, fragment stri
 	for _, q := range l.quants {
 		end = max(end, q.End)
 	}
+	if !slices.ContainsFunc(spec.Fields, func(f Field) bool { return f.Kind == TextIn }) {
+		for i, d := range l.done {
+			if d && l.lower[i] != ' ' && boundary(l.lower, i+1) {
+				end = max(end, i+1)
+			}
+		}
+	}
 	for _, w := range slices.Concat(holdWords, []string{"onto", "to", "slack at", "on", "→", "and", ","}) {
 		if i := strings.LastIndex(l.lower, " "+w+" "); i >= 0 {
 			end = max(end, i+len(w)+1)

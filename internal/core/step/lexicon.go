@@ -56,6 +56,7 @@ func NewLexicon(x *engine.Index) *Lexicon {
 		l.add(TensionerObject, string(s.Tensioners[i].ID), s.Tensioners[i].Name)
 	}
 	l.combine()
+	l.tails()
 	slices.SortStableFunc(l.terms, func(a, b term) int {
 		if d := len(b.text) - len(a.text); d != 0 {
 			return d
@@ -91,6 +92,26 @@ func (l *Lexicon) combine() {
 				term{headA + " and " + headB + " " + tailA, a.kind, both, false},
 				term{headB + " and " + headA + " " + tailA, a.kind, []string{both[1], both[0]}, false},
 				term{"both " + tailA, a.kind, both, false})
+		}
+	}
+}
+
+// tails lets a part go by the end of its name where no other part ends so:
+// "tensioner" for "belt tensioner".
+func (l *Lexicon) tails() {
+	seen := map[string]int{}
+	tail := func(t term) string {
+		if t.kind != PartObject || !t.own {
+			return ""
+		}
+		return t.text[strings.LastIndexByte(t.text, ' ')+1:]
+	}
+	for _, t := range l.terms {
+		seen[tail(t)]++
+	}
+	for _, t := range l.terms {
+		if w := tail(t); w != "" && w != t.text && seen[w] == 1 {
+			l.terms = append(l.terms, term{w, t.kind, t.ids, false})
 		}
 	}
 }

@@ -71,7 +71,7 @@ func Read(lex *Lexicon, text string) Reading {
 	l.only(spec)
 	a := spec.Read(l)
 	if left := l.left(); left != "" && spec != doSpec {
-		return free("“"+left+"” is not on this engine's sheet or not part of this step", l.near(left, spec)...)
+		return free("“"+left+"” is not on this engine's sheet or not part of this step", l.near(left, specs)...)
 	}
 	if spec.Takes != nil && !l.any(spec.Takes) {
 		return free("it does not say what to " + phrase)
@@ -372,7 +372,11 @@ func (l *Line) left() string {
 
 // near offers the line with what was not understood replaced by the nearest
 // name.
-func (l *Line) near(left string, s *Spec) []string {
+func (l *Line) near(left string, specs []*Spec) []string {
+	var kinds []ObjectKind
+	for _, s := range specs {
+		kinds = append(kinds, s.kinds()...)
+	}
 	words := strings.Fields(left)
 	for n := len(words); n > 0; n-- {
 		for i := 0; i+n <= len(words); i++ {
@@ -380,7 +384,7 @@ func (l *Line) near(left string, s *Spec) []string {
 			if len(typed) < 3 {
 				continue
 			}
-			if t, ok := l.lex.nearest(strings.TrimSuffix(typed, "s"), s.kinds()); ok {
+			if t, ok := l.lex.nearest(strings.TrimSuffix(typed, "s"), kinds); ok {
 				if at := strings.Index(l.lower, typed); at >= 0 {
 					return []string{l.text[:at] + t.text + l.text[at+len(typed):]}
 				}

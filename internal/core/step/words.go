@@ -66,7 +66,10 @@ func Sentence(x *engine.Index, a Action) string {
 }
 
 func (w *Words) put(k SpanKind, text, ref string) {
-	if len(w.spans) > 0 && !strings.HasPrefix(text, ",") && !strings.HasPrefix(text, ".") {
+	if text == "" {
+		return
+	}
+	if len(w.spans) > 0 && !strings.ContainsAny(text[:1], ",.;") {
 		w.spans[len(w.spans)-1].Text += " "
 	}
 	w.spans = append(w.spans, Span{k, text, ref})

@@ -1,0 +1,77 @@
+package procedure_test
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"inklatch/demo"
+	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/step"
+)
+
+// Any edits, applied and then led back by their inverse, leave the procedure as
+// it was, and never touch the one they were applied to.
+func TestEditsLeadBack(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		p := &demo.Document("check-valve-timing-r1.latch.json").Procedure
+		before := fmt.Sprint(p)
+		var edits []procedure.Edit
+		ids := []step.ID{""}
+		for i := range p.Steps {
+			ids = append(ids, p.Steps[i].ID)
+		}
+		for i := range rapid.IntRange(1, 8).Draw(t, "edits") {
+			id := rapid.SampledFrom(ids).Draw(t, "step")
+			after := rapid.SampledFrom(ids).Draw(t, "after")
+			switch rapid.IntRange(0, 4).Draw(t, "kind") {
+			case 0:
+				s := step.Step{ID: step.ID(fmt.Sprintf("n%d", i)), Phase: "fit", Action: &step.Do{Text: "x"}}
+				edits = append(edits, procedure.Edit{Op: procedure.Insert, After: after, Step: &s})
+			case 1:
+				edits = append(edits, procedure.Edit{Op: procedure.Remove, ID: id})
+			case 2:
+				edits = append(edits, procedure.Edit{Op: procedure.Move, ID: id, After: after, Phase: "close"})
+			case 3:
+				s := step.Step{ID: id, Phase: "fit", Action: &step.Do{Text: "y"}}
+				edits = append(edits, procedure.Edit{Op: procedure.Replace, Step: &s})
+			case 4:
+				h := p.Header
+				h.Title = "another"
+				edits = append(edits, procedure.Edit{Op: procedure.SetHeader, Header: &h})
+			}
+		}
+		n, back, err := procedure.Apply(p, edits)
+		if fmt.Sprint(p) != before {
+			t.Fatal("the procedure edited was changed")
+		}
+		if err != nil {
+			return
+		}
+		again, _, err := procedure.Apply(n, back)
+		if err != nil {
+			t.Fatalf("the way back fails: %v", err)
+		}
+		if fmt.Sprint(again) != before {
+			t.Fatalf("led back to %v", again)
+		}
+	})
+}
+
+func TestEditsThatCannotBeMade(t *testing.T) {
+	p := &demo.Document("check-valve-timing-r1.latch.json").Procedure
+	s := p.Steps[0]
+	for _, e := range []procedure.Edit{
+		{Op: "dance"}, {Op: procedure.Insert}, {Op: procedure.Insert, Step: &s}, {Op: procedure.Remove, ID: "nowhere"}, {Op: procedure.Remove},
+		{Op: procedure.Move, ID: s.ID, After: s.ID}, {Op: procedure.Move, ID: s.ID, Phase: "lunch"}, {Op: procedure.SetHeader, Header: &procedure.Header{}},
+	} {
+		_, _, err := procedure.Apply(p, []procedure.Edit{e})
+		assert.Error(t, err, "%+v", e)
+	}
+	_, _, err := procedure.Apply(p, []procedure.Edit{{Op: procedure.Remove, ID: "nowhere"}})
+	var gone procedure.Gone
+	require.ErrorAs(t, err, &gone)
+}

@@ -1,0 +1,321 @@
+package proof_test
+
+import (
+	"bytes"
+	"fmt"
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"inklatch/demo"
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/proof"
+	"inklatch/internal/core/step"
+	"inklatch/internal/core/unit"
+	"inklatch/internal/format/latchjson"
+)
+
+type bench struct {
+	t   testing.TB
+	x   *engine.Index
+	lex *step.Lexicon
+	p   *procedure.Procedure
+}
+
+func clean(t testing.TB) *bench {
+	d := demo.Document("renew-timing-belt-r3.latch.json")
+	x := engine.NewIndex(&d.Engine)
+	return &bench{t, x, step.NewLexicon(x), &d.Procedure}
+}
+
+// line finds the step whose row begins so.
+func (b *bench) at(begins string) int {
+	i := slices.IndexFunc(b.p.Steps, func(s step.Step) bool {
+		r := step.Row(b.x, s.Action)
+		text := ""
+		for _, sp := range r.Spans {
+			text += sp.Text
+		}
+		return len(text) >= len(begins) && text[:len(begins)] == begins
+	})
+	require.GreaterOrEqual(b.t, i, 0, begins)
+	return i
+}
+
+func (b *bench) drop(begins string) { i := b.at(begins); b.p.Steps = slices.Delete(b.p.Steps, i, i+1) }
+
+func (b *bench) become(begins, line string) {
+	i := b.at(begins)
+	r := step.Read(b.lex, line)
+	require.Empty(b.t, r.Problem, line)
+	b.p.Steps[i].Action = r.Action
+}
+
+func (b *bench) before(begins, line string) {
+	i := b.at(begins)
+	r := step.Read(b.lex, line)
+	require.Empty(b.t, r.Problem, line)
+	b.p.Steps = slices.Insert(b.p.Steps, i, step.Step{ID: step.ID(fmt.Sprintf("new%d", len(b.p.Steps))), Phase: b.p.Steps[i].Phase, Action: r.Action})
+}
+
+func (b *bench) prove() []proof.Finding { return proof.Prove(b.x, b.p, proof.DefaultHouse()) }
+
+func has(fs []proof.Finding, rule string) *proof.Finding {
+	for i := range fs {
+		if fs[i].Rule == rule {
+			return &fs[i]
+		}
+	}
+	return nil
+}
+
+func TestTheCleanProceduresHaveNoFindings(t *testing.T) {
+	for _, name := range []string{"renew-timing-belt-r3.latch.json", "check-valve-timing-r1.latch.json"} {
+		d := demo.Document(name)
+		assert.Empty(t, proof.Prove(engine.NewIndex(&d.Engine), &d.Procedure, proof.DefaultHouse()), name)
+	}
+}
+
+// Each rule with the mistake that it must see. The clean procedure has the
+// mistake made in it; nothing else is changed. mended tells whether the first
+// mend leaves no finding of the rule.
+var mistakes = []struct {
+	rule   string
+	mended bool
+	make   func(*bench)
+}{
+	{"turned-against-lock", true, func(b *bench) { b.drop("Take out crank pin and cam bar") }},
+	{"turned-against-lock", true, func(b *bench) { b.before("Turn crank clockwise and stop just short", "fit flywheel lock") }},
+	{"lock-left-in", true, func(b *bench) { b.before("Connect battery lead", "fit cam bar"); b.drop("Refit rear cam cover") }},
+	{"lock-left-in", true, func(b *bench) { b.drop("Take out flywheel lock"); b.before("Start engine", "fit flywheel lock") }},
+	{"lock-will-not-go-in", true, func(b *bench) { b.before("Fit cam bar", "turn crank 1 turn clockwise") }},
+	{"lock-will-not-go-in", true, func(b *bench) {
+		b.become("Turn crank clockwise and stop just short", "turn crank 3 turns clockwise, stop short")
+	}},
+	{"access-shut", true, func(b *bench) { b.drop("Take out block plug") }},
+	{"nothing-to-meet", true, func(b *bench) { b.drop("Fit crank pin") }},
+	{"lock-twice", true, func(b *bench) { b.before("Fit flywheel lock", "fit cam bar") }},
+	{"unknown-thing", false, func(b *bench) { b.p.Steps[b.at("Fit cam bar")].Action = &step.Lock{Lock: "yoke"} }},
+	{"plug-left-out", true, func(b *bench) { b.drop("Refit block plug"); b.drop("Tighten block plug thread") }},
+	{"part-left-off", true, func(b *bench) { b.drop("Refit upper timing cover"); b.drop("Tighten upper cover bolts") }},
+	{"seal-not-renewed", true, func(b *bench) { b.drop("Renew plug seal"); b.become("Refit block plug", "refit block plug") }},
+	{"single-use", true, func(b *bench) { b.drop("Renew crank bolt") }},
+	{"single-use", true, func(b *bench) { b.become("Fit new timing belt", "fit timing belt") }},
+	{"in-the-way", true, func(b *bench) {
+		b.drop("Remove engine mount")
+		b.drop("Refit engine mount")
+		b.drop("Tighten engine mount")
+	}},
+	{"already-off", true, func(b *bench) { b.before("Fit crank pin", "remove upper timing cover") }},
+	{"sealant-dry", false, func(b *bench) {
+		b.before("Refit crank pulley", "apply sealant to rear cam cover, open time 1 min")
+		b.p.Steps = moveAfter(b, "Refit rear cam cover", "Renew crank bolt")
+	}},
+	{"loop-off-unfixed", true, func(b *bench) { b.before("Slacken inlet", "take out cam bar") }},
+	{"loop-tight", true, func(b *bench) { b.drop("Pin tensioner"); b.drop("Slacken tensioner bolt"); b.drop("Release tensioner") }},
+	{"contact", true, func(b *bench) {
+		b.before("Remove belt tensioner", "take out crank pin")
+		b.before("Remove belt tensioner", "turn crank 30° clockwise")
+	}},
+	{"loop-left-off", true, func(b *bench) { b.drop("Fit new timing belt") }},
+	{"released-unchecked", true, func(b *bench) {
+		b.drop("Take out crank pin and cam bar")
+		b.before("Release tensioner", "take out crank pin and cam bar")
+	}},
+	{"tension-missing", true, func(b *bench) { b.drop("Release tensioner"); b.drop("Set tensioner"); b.drop("Pin tensioner") }},
+	{"loose-wheel-turned", true, func(b *bench) {
+		b.p.Steps = moveAfter(b, "Tighten inlet sprocket bolt", "Check that cam bar")
+	}},
+	{"pin-carries-torque", true, func(b *bench) { b.become("Slacken inlet", "slacken both sprocket bolts one turn") }},
+	{"sprocket-unheld", true, func(b *bench) {
+		b.before("Tighten inlet sprocket bolt", "take out cam bar")
+		b.become("Tighten inlet sprocket bolt", "tighten both sprocket bolts 60 Nm + 90 ±5 deg")
+	}},
+	{"sprocket-unfixed", true, func(b *bench) { b.before("Tighten inlet sprocket bolt", "take out cam bar") }},
+	{"not-final", true, func(b *bench) { b.drop("Tighten tensioner bolt") }},
+	{"not-final", true, func(b *bench) { b.become("Tighten idler bolt", "tighten idler bolt finger tight") }},
+	{"no-value", true, func(b *bench) { b.become("Tighten tensioner bolt", "tighten tensioner bolt") }},
+	{"units-disagree", true, func(b *bench) { b.become("Tighten tensioner bolt", "tighten tensioner bolt 20 Nm (16.2 lbf-ft)") }},
+	{"units-disagree", true, func(b *bench) { b.become("Tighten tensioner bolt", "tighten tensioner bolt 20 Nm (14.8 lbf-in)") }},
+	{"wrong-quantity", true, func(b *bench) {
+		b.become("Tighten crank bolt", "tighten crank bolt 120 Nm + 90° ±5 N·m hold with flywheel lock")
+	}},
+	{"differs-from-sheet", true, func(b *bench) { b.become("Tighten idler bolt", "tighten idler bolt 44 lbf-ft") }},
+	{"proving-turns", true, func(b *bench) { b.drop("Turn crank clockwise and stop just short") }},
+	{"proving-turns", true, func(b *bench) {
+		b.become("Turn crank clockwise and stop just short", "turn crank 1 turn clockwise, stop short")
+	}},
+	{"proved-by-nothing", true, func(b *bench) { b.drop("Check that cam bar") }},
+	{"not-home", true, func(b *bench) {
+		b.become("Turn crank clockwise and stop just short", "turn crank 3 turns clockwise, stop short")
+		b.become("Check that cam bar", "check that inlet cam mark stands")
+	}},
+	{"backwards", true, func(b *bench) { b.before("Fit crank pin", "turn crank 10° counterclockwise") }},
+	{"loop-marks", true, func(b *bench) { b.become("Check that the pointer", "check that belt lines stand") }},
+	{"tool-not-listed", true, func(b *bench) { b.p.Prelims.Tools = b.p.Prelims.Tools[1:] }},
+	{"tool-not-used", true, func(b *bench) { b.drop("Remove engine mount") }},
+	{"caution-missing", true, func(b *bench) { b.p.Steps[b.at("Disconnect")].Cautions = nil }},
+	{"wording-drifted", true, func(b *bench) { b.p.Steps[b.at("Tighten idler bolt")].Wording = "Tighten the idler bolt to 24 N·m." }},
+	{"wording-drifted", true, func(b *bench) { b.p.Steps[b.at("Tighten idler bolt")].Wording = "Tighten the roller to 42 N·m." }},
+	{"not-understood", true, func(b *bench) { b.p.Steps[0].Action = &step.Do{Text: "look about", Unread: true} }},
+	{"too-long", false, func(b *bench) {
+		b.p.Steps[1].Wording = "Remove the accessory belt and then go on and on about it until nobody who has both hands full could still keep what this says in mind."
+	}},
+	{"left-right", false, func(b *bench) { b.x.Sheet.Sides = ""; b.p.Steps[1].Note = "Seen from the left." }},
+	{"empty", true, func(b *bench) { b.p.Steps[1].Action = &step.Remove{} }},
+}
+
+func moveAfter(b *bench, what, where string) []step.Step {
+	i := b.at(what)
+	s := b.p.Steps[i]
+	b.p.Steps = slices.Delete(b.p.Steps, i, i+1)
+	return slices.Insert(b.p.Steps, b.at(where)+1, s)
+}
+
+func TestEveryMistakeIsSeenAndItsMendSettlesIt(t *testing.T) {
+	for _, m := range mistakes {
+		b := clean(t)
+		m.make(b)
+		fs := b.prove()
+		f := has(fs, m.rule)
+		if !assert.NotNil(t, f, "%s is not found among %v", m.rule, rules(fs)) {
+			continue
+		}
+		assert.NotEmpty(t, f.What)
+		assert.NotEmpty(t, f.Why)
+		for k, mend := range f.Mends {
+			_, _, err := procedure.Apply(b.p, mend.Edits)
+			assert.NoError(t, err, "%s, mend %d", m.rule, k)
+		}
+		if !m.mended {
+			continue
+		}
+		if !assert.NotEmpty(t, f.Mends, "%s has no mend", m.rule) {
+			continue
+		}
+		b.settle(m.rule)
+	}
+}
+
+// settle takes first mends until the rule is silent.
+func (b *bench) settle(rule string) {
+	for range 6 {
+		f := has(b.prove(), rule)
+		if f == nil {
+			return
+		}
+		p, _, err := procedure.Apply(b.p, f.Mends[0].Edits)
+		require.NoError(b.t, err)
+		b.p = p
+	}
+	f := has(b.prove(), rule)
+	assert.Nil(b.t, f, "the mend of %s leaves it: %+v", rule, f)
+}
+
+func TestEveryRuleIsTried(t *testing.T) {
+	for _, r := range proof.Rules() {
+		assert.True(t, slices.ContainsFunc(mistakes, func(m struct {
+			rule   string
+			mended bool
+			make   func(*bench)
+		}) bool {
+			return m.rule == r.ID
+		}), "no mistake tries %s", r.ID)
+		assert.NotEmpty(t, r.Protects)
+	}
+}
+
+// The demo's draft is mended to the end by taking first mends alone.
+func TestTheDraftCanBeMended(t *testing.T) {
+	d := demo.Document("renew-timing-belt-r4.latch.json")
+	b := clean(t)
+	b.p = &d.Procedure
+	require.GreaterOrEqual(t, proof.Blocking(b.prove()), 4)
+	for range 30 {
+		fs := b.prove()
+		if len(fs) == 0 {
+			return
+		}
+		require.NotEmpty(t, fs[0].Mends, fs[0].What)
+		p, _, err := procedure.Apply(b.p, fs[0].Mends[0].Edits)
+		require.NoError(t, err)
+		b.p = p
+	}
+	t.Fatalf("still %v", rules(b.prove()))
+}
+
+func TestAFindingCanBeKeptWithAReason(t *testing.T) {
+	b := clean(t)
+	b.become("Tighten tensioner bolt", "tighten tensioner bolt 20 Nm (16.2 lbf-ft)")
+	require.Equal(t, 1, proof.Blocking(b.prove()))
+	b.p.Steps[b.at("Tighten tensioner bolt")].Accept = []step.Acceptance{{Rule: "units-disagree", Reason: "printed so on the cover"}}
+	assert.Zero(t, proof.Blocking(b.prove()))
+	assert.NotNil(t, has(b.prove(), "units-disagree"))
+}
+
+func TestHouseRulesChangeSeverityAndCount(t *testing.T) {
+	b := clean(t)
+	house := proof.DefaultHouse()
+	house.MinTurns = 6
+	f := has(proof.Prove(b.x, b.p, house), "proving-turns")
+	require.NotNil(t, f)
+	assert.Contains(t, f.Mends[0].Label, "6 turns")
+	house.Severities = map[string]proof.Severity{"proving-turns": proof.Look}
+	assert.Equal(t, proof.Look, has(proof.Prove(b.x, b.p, house), "proving-turns").Severity)
+}
+
+// Pairs of common practice, no source: a page may round either way.
+func TestRoundedPairsAgreeOnAPage(t *testing.T) {
+	b := clean(t)
+	q, err := unit.Parse("42 N·m (31 lbf·ft)")
+	require.NoError(t, err)
+	b.p.Steps[b.at("Tighten idler bolt")].Action = &step.Tighten{Fasteners: []engine.FastenerID{"idler-bolt"}, Stages: []engine.Stage{{Torque: q}}}
+	assert.Empty(t, b.prove())
+}
+
+func rules(fs []proof.Finding) []string {
+	var out []string
+	for _, f := range fs {
+		out = append(out, f.Rule+": "+f.What)
+	}
+	return out
+}
+
+// two hundred steps: the clean procedure again and again with new ids.
+func twoHundred(tb testing.TB) *latchjson.Document {
+	d := demo.Document("renew-timing-belt-r3.latch.json")
+	one := d.Procedure.Steps
+	d.Procedure.Steps = nil
+	for i := 0; len(d.Procedure.Steps) < 200; i++ {
+		s := one[i%len(one)]
+		s.ID = step.ID(fmt.Sprintf("n%d", i))
+		d.Procedure.Steps = append(d.Procedure.Steps, s)
+	}
+	require.Len(tb, d.Procedure.Steps, 200)
+	return d
+}
+
+func BenchmarkProve200(b *testing.B) {
+	d := twoHundred(b)
+	x := engine.NewIndex(&d.Engine)
+	b.ReportAllocs()
+	for b.Loop() {
+		proof.Prove(x, &d.Procedure, proof.DefaultHouse())
+	}
+}
+
+func BenchmarkDecode200(b *testing.B) {
+	d := twoHundred(b)
+	raw, err := latchjson.Encode(d)
+	require.NoError(b, err)
+	require.Greater(b, bytes.Count(raw, []byte("verb")), 199)
+	b.ReportAllocs()
+	for b.Loop() {
+		if _, err := latchjson.Decode(raw); err != nil {
+			b.Fatal(err)
+		}
+	}
+}
