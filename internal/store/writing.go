@@ -118,6 +118,7 @@ func Undoable(newest []Batch, redo bool) *Batch {
 		case b.Undone:
 		case redo && b.Kind == "undo":
 			return b
+		case redo && b.Kind == "redo":
 		case redo:
 			return nil
 		case b.Kind != "undo":

@@ -30,6 +30,8 @@ type Cluster struct {
 	dir  string
 	bin  string
 	cred *syscall.Credential
+	// lock is held on the folder as long as this program lives.
+	lock *os.File
 }
 
 // Start makes the cluster in dir if it is not there yet and starts it. Stop it
@@ -44,39 +46,69 @@ func Start(ctx context.Context, dir string) (*Cluster, error) {
 	if err := c.prepare(); err != nil {
 		return nil, err
 	}
-	password, err := c.password()
-	if err != nil {
+	if err := c.claim(); err != nil {
 		return nil, err
 	}
-	data := filepath.Join(dir, "data")
+	if err := c.start(ctx); err != nil {
+		c.lock.Close()
+		return nil, err
+	}
+	return c, nil
+}
+
+// claim locks the folder for this program. The lock goes with the process, so
+// that one that was killed leaves nothing in the way.
+func (c *Cluster) claim() error {
+	f, err := os.OpenFile(filepath.Join(c.dir, "lock"), os.O_CREATE|os.O_RDWR, 0o600)
+	if err != nil {
+		return fmt.Errorf("locking the database folder: %w", err)
+	}
+	if err := syscall.Flock(int(f.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
+		f.Close()
+		return fmt.Errorf("another program is using the database in %s; stop it first, or name another folder in INKLATCH_DATA", c.dir)
+	}
+	c.lock = f
+	return nil
+}
+
+func (c *Cluster) start(ctx context.Context) error {
+	password, err := c.password()
+	if err != nil {
+		return err
+	}
+	data := filepath.Join(c.dir, "data")
 	if _, err := os.Stat(filepath.Join(data, "PG_VERSION")); errors.Is(err, os.ErrNotExist) {
 		if err := c.init(ctx, data); err != nil {
-			return nil, err
+			return err
 		}
-	} else if running(data) {
-		return nil, fmt.Errorf("another program is using the database in %s; stop it first, or give this one a folder of its own", dir)
+	} else if running(data) { // left behind by a program that was killed
+		if err := c.run(ctx, "pg_ctl", "-D", data, "-m", "fast", "-w", "stop"); err != nil {
+			return fmt.Errorf("stopping a server left behind: %w", err)
+		}
 	}
 	port, err := freePort()
 	if err != nil {
-		return nil, err
+		return err
 	}
 	opts := fmt.Sprintf("-p %d -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=120", port)
-	if err := c.run(ctx, "pg_ctl", "-D", data, "-l", filepath.Join(dir, "log"), "-w", "-t", "60", "-o", opts, "start"); err != nil {
-		return nil, fmt.Errorf("starting PostgreSQL: %w", err)
+	if err := c.run(ctx, "pg_ctl", "-D", data, "-l", filepath.Join(c.dir, "log"), "-w", "-t", "120", "-o", opts, "start"); err != nil {
+		return fmt.Errorf("starting PostgreSQL: %w", err)
 	}
 	u := url.URL{Scheme: "postgres", User: url.UserPassword("inklatch", password), Host: fmt.Sprintf("127.0.0.1:%d", port), Path: "/inklatch", RawQuery: "sslmode=disable"}
 	c.URL = u.String()
 	if err := c.createDatabase(ctx, port, password); err != nil {
-		return nil, errors.Join(err, c.Stop())
+		return errors.Join(err, c.stop())
 	}
-	return c, nil
+	return nil
 }
 
 // PID is the server's process, 0 when it is not running.
 func (c *Cluster) PID() int { return pid(filepath.Join(c.dir, "data")) }
 
-// Stop stops the server and waits for it.
-func (c *Cluster) Stop() error {
+// Stop stops the server, waits for it and lets the folder go.
+func (c *Cluster) Stop() error { return errors.Join(c.stop(), c.lock.Close()) }
+
+func (c *Cluster) stop() error {
 	ctx, cancel := context.WithTimeout(context.Background(), time.Minute)
 	defer cancel()
 	return c.run(ctx, "pg_ctl", "-D", filepath.Join(c.dir, "data"), "-m", "fast", "-w", "stop")

@@ -1143,6 +1143,7 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Clash"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             default: components["responses"]["Problem"];

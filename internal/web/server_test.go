@@ -1,0 +1,318 @@
+package web_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"io"
+	"log/slog"
+	"net/http"
+	"net/http/cookiejar"
+	"net/http/httptest"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/getkin/kin-openapi/openapi3"
+	"github.com/getkin/kin-openapi/openapi3filter"
+	"github.com/getkin/kin-openapi/routers"
+	"github.com/getkin/kin-openapi/routers/gorillamux"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"inklatch/demo"
+	"inklatch/internal/desk"
+	"inklatch/internal/store"
+	"inklatch/internal/store/pgtest"
+	"inklatch/internal/web"
+	"inklatch/internal/web/api"
+)
+
+func TestMain(m *testing.M) { pgtest.Main(m) }
+
+type site struct {
+	*testing.T
+	url    string
+	router routers.Router
+}
+
+func open(t *testing.T) site {
+	t.Parallel()
+	s, err := store.Open(t.Context(), pgtest.URL(t))
+	require.NoError(t, err)
+	require.NoError(t, demo.Load(t.Context(), s))
+	h, stop := web.New(desk.New(s), s, slog.New(slog.NewTextHandler(io.Discard, nil)), false)
+	srv := httptest.NewServer(h)
+	t.Cleanup(func() { srv.CloseClientConnections(); srv.Close(); stop(); s.Close() })
+	doc, err := api.GetSpec()
+	require.NoError(t, err)
+	doc.Servers = openapi3.Servers{{URL: srv.URL}}
+	doc.Security = nil
+	r, err := gorillamux.NewRouter(doc)
+	require.NoError(t, err)
+	return site{t, srv.URL, r}
+}
+
+// client is a browser signed in as somebody, "" for nobody.
+func (s site) client(name string) *http.Client {
+	jar, err := cookiejar.New(nil)
+	require.NoError(s, err)
+	c := &http.Client{Jar: jar, Timeout: 20 * time.Second}
+	if name != "" {
+		status, _ := s.do(c, "POST", "/api/session", map[string]string{"email": name + "@tarn.example", "password": demo.Password})
+		require.Equal(s, 200, status)
+	}
+	return c
+}
+
+// do sends a request, holds the answer against the contract and gives it.
+func (s site) do(c *http.Client, method, path string, body any) (int, []byte) {
+	var in io.Reader
+	kind := "application/json"
+	switch b := body.(type) {
+	case nil:
+	case []byte:
+		in, kind = bytes.NewReader(b), "application/octet-stream"
+	default:
+		raw, err := json.Marshal(b)
+		require.NoError(s, err)
+		in = bytes.NewReader(raw)
+	}
+	req, err := http.NewRequestWithContext(s.Context(), method, s.url+path, in)
+	require.NoError(s, err)
+	if body != nil {
+		req.Header.Set("Content-Type", kind)
+	}
+	res, err := c.Do(req)
+	require.NoError(s, err)
+	defer res.Body.Close()
+	if strings.HasPrefix(res.Header.Get("Content-Type"), "text/event-stream") {
+		return res.StatusCode, nil
+	}
+	out, err := io.ReadAll(res.Body)
+	require.NoError(s, err)
+	route, params, err := s.router.FindRoute(req)
+	if err == nil {
+		err = openapi3filter.ValidateResponse(s.Context(), &openapi3filter.ResponseValidationInput{
+			RequestValidationInput: &openapi3filter.RequestValidationInput{Request: req, PathParams: params, Route: route},
+			Status:                 res.StatusCode, Header: res.Header, Body: io.NopCloser(bytes.NewReader(out)),
+			Options: &openapi3filter.Options{IncludeResponseStatus: true},
+		})
+		assert.NoError(s, err, "%s %s answered %d against the contract: %.300s", method, path, res.StatusCode, out)
+	}
+	return res.StatusCode, out
+}
+
+// every operation with a request that works for somebody who may.
+var requests = map[string]struct {
+	path string
+	body any
+}{
+	"health":         {"/api/health", nil},
+	"whoAmI":         {"/api/session", nil},
+	"signIn":         {"/api/session", map[string]string{"email": "ines@tarn.example", "password": demo.Password}},
+	"signOut":        {"/api/session", nil},
+	"myDesk":         {"/api/desk", nil},
+	"listProcedures": {"/api/procedures", nil},
+	"newProcedure":   {"/api/procedures", map[string]string{"engine": "TQ4-18P", "title": "Renew idler"}},
+	"newDraft":       {"/api/procedures/2/drafts", map[string]string{"reason": "Field note 7."}},
+	"importFile":     {"/api/import", []byte("x")},
+	"getRevision":    {"/api/revisions/4", nil},
+	"look":           {"/api/revisions/4/look", map[string]any{"line": "wait 5 min"}},
+	"readLines":      {"/api/revisions/4/read", map[string]any{"text": "wait 5 min"}},
+	"edit": {"/api/revisions/4/edits", map[string]any{"batch": "walk-%s-1", "client": "walk", "base": 99, "edits": []any{
+		map[string]any{"op": "insert", "step": map[string]any{"id": "walk-%s", "phase": "prepare", "verb": "wait", "for": "5 min"}}}}},
+	"undo":        {"/api/revisions/4/undo", map[string]any{"client": "walk", "redo": false}},
+	"closeLatch":  {"/api/revisions/4/latches/author", nil},
+	"getRecord":   {"/api/revisions/4/record", nil},
+	"getSheet":    {"/api/revisions/4/sheet", nil},
+	"exportFile":  {"/api/revisions/4/export", nil},
+	"watch":       {"/api/revisions/4/events?client=walker", nil},
+	"here":        {"/api/revisions/4/here", map[string]any{"client": "walker", "step": "s01"}},
+	"listVerbs":   {"/api/verbs", nil},
+	"listEngines": {"/api/engines", nil},
+	"getEngine":   {"/api/engines/TQ4-18P", nil},
+}
+
+// what each role gets where it is not 200, 201 or 204. Somebody who may write
+// gets 422 for the nonsense file, and 409 for closing a latch over findings or
+// for a clash; those are answers, not refusals.
+var (
+	writers = map[string]bool{"ines": true, "rosalind": true}
+	open200 = map[string]bool{"health": true, "signIn": true}
+	drafts  = map[string]bool{"getRevision": true, "look": true, "readLines": true, "getRecord": true, "getSheet": true, "exportFile": true, "watch": true, "here": true}
+	writing = map[string]bool{"newProcedure": true, "newDraft": true, "importFile": true, "edit": true, "undo": true}
+)
+
+func TestEveryRouteAsEveryRole(t *testing.T) {
+	s := open(t)
+	for _, who := range []string{"", "pavel", "ines", "mirja", "teodor", "aiko", "rosalind", "sunniva"} {
+		c := s.client(who)
+		seen := 0
+		doc, err := api.GetSpec()
+		require.NoError(t, err)
+		for path, item := range doc.Paths.Map() {
+			for method, op := range item.Operations() {
+				op.OperationID = strings.ToLower(op.OperationID[:1]) + op.OperationID[1:]
+				r, ok := requests[op.OperationID]
+				require.True(t, ok, "%s %s (%s) is not walked", method, path, op.OperationID)
+				seen++
+				if op.OperationID == "signOut" || op.OperationID == "signIn" {
+					continue
+				}
+				body := r.body
+				if m, ok := body.(map[string]any); ok {
+					raw, err := json.Marshal(m)
+					require.NoError(t, err)
+					var named map[string]any
+					require.NoError(t, json.Unmarshal([]byte(strings.ReplaceAll(string(raw), "%s", "as-"+who)), &named))
+					body = named
+				}
+				status, out := s.do(c, method, r.path, body)
+				at := fmt.Sprintf("%s as %q: %d %.200s", op.OperationID, who, status, out)
+				switch {
+				case open200[op.OperationID]:
+					assert.Less(t, status, 300, at)
+				case who == "":
+					assert.Equal(t, 401, status, at)
+				case who == "pavel" && drafts[op.OperationID]:
+					assert.Equal(t, 403, status, at)
+				case writing[op.OperationID] && !writers[who]:
+					assert.Equal(t, 403, status, at)
+				case op.OperationID == "closeLatch":
+					assert.Equal(t, 409, status, at)
+				case op.OperationID == "importFile":
+					assert.Equal(t, 422, status, at)
+				case op.OperationID == "newDraft" && who == "rosalind", op.OperationID == "newDraft" && who == "ines", op.OperationID == "undo":
+					assert.Contains(t, []int{200, 201, 409}, status, at)
+				default:
+					assert.Less(t, status, 300, at)
+				}
+			}
+		}
+		assert.Equal(t, len(requests), seen)
+	}
+}
+
+func TestRefusals(t *testing.T) {
+	s := open(t)
+	c := s.client("ines")
+	for _, r := range []struct {
+		method, path string
+		body         any
+		status       int
+		says         string
+	}{
+		{"GET", "/api/revisions/999", nil, 404, "no such revision"},
+		{"GET", "/api/revisions/none", nil, 400, ""},
+		{"GET", "/api/engines/XX", nil, 404, "no such engine code"},
+		{"GET", "/api/nothing", nil, 404, ""},
+		{"POST", "/api/procedures", map[string]any{"engine": "TQ4-18P", "title": ""}, 422, "needs a title"},
+		{"POST", "/api/procedures", map[string]any{"engine": "XX", "title": "x"}, 404, "engine code"},
+		{"POST", "/api/procedures/1/drafts", map[string]any{"reason": "x"}, 409, "open revision"},
+		{"POST", "/api/procedures/2/drafts", map[string]any{"reason": ""}, 422, "why"},
+		{"POST", "/api/revisions/4/edits", map[string]any{"batch": "12345678", "client": "walk", "base": 1, "edits": []any{}}, 422, "between 1 and 500"},
+		{"POST", "/api/revisions/4/edits", map[string]any{"batch": "12345678", "client": "walk", "base": 1, "edits": []any{map[string]any{"op": "insert", "step": map[string]any{"id": "q", "phase": "fit", "verb": "yank"}}}}, 400, ""},
+		{"POST", "/api/revisions/3/edits", map[string]any{"batch": "12345678", "client": "walk", "base": 99, "edits": []any{map[string]any{"op": "remove", "id": "s01"}}}, 409, "never changes"},
+		{"POST", "/api/import", []byte(`{"format":`), 422, "cut off"},
+		{"POST", "/api/session", map[string]any{"email": "ines@tarn.example", "password": "wrong"}, 401, "do not belong together"},
+	} {
+		status, out := s.do(c, r.method, r.path, r.body)
+		assert.Equal(t, r.status, status, "%s %s: %s", r.method, r.path, out)
+		var p api.Problem
+		require.NoError(t, json.Unmarshal(out, &p), "%s", out)
+		assert.Equal(t, status, p.Status)
+		assert.Contains(t, p.Title+" ", r.says)
+	}
+	res, err := c.Post(s.url+"/api/session", "application/json", strings.NewReader("{not json"))
+	require.NoError(t, err)
+	res.Body.Close()
+	assert.Equal(t, 400, res.StatusCode)
+	res, err = c.Post(s.url+"/api/import", "application/octet-stream", io.LimitReader(spaces{}, 70<<20))
+	require.NoError(t, err)
+	res.Body.Close()
+	assert.Equal(t, 413, res.StatusCode)
+}
+
+type spaces struct{}
+
+func (spaces) Read(p []byte) (int, error) {
+	for i := range p {
+		p[i] = ' '
+	}
+	return len(p), nil
+}
+
+func TestRequestsFromAnotherSiteAreNotCarriedOut(t *testing.T) {
+	s := open(t)
+	c := s.client("ines")
+	for _, h := range [][2]string{{"Sec-Fetch-Site", "cross-site"}, {"Origin", "https://elsewhere.example"}} {
+		req, err := http.NewRequest("POST", s.url+"/api/procedures", strings.NewReader(`{"engine":"TQ4-18P","title":"x"}`))
+		require.NoError(t, err)
+		req.Header.Set("Content-Type", "application/json")
+		req.Header.Set(h[0], h[1])
+		res, err := c.Do(req)
+		require.NoError(t, err)
+		res.Body.Close()
+		assert.Equal(t, 403, res.StatusCode, h[0])
+	}
+}
+
+func TestHeadersAndCookie(t *testing.T) {
+	s := open(t)
+	res, err := http.Post(s.url+"/api/session", "application/json", strings.NewReader(`{"email":"ines@tarn.example","password":"`+demo.Password+`"}`))
+	require.NoError(t, err)
+	res.Body.Close()
+	require.Len(t, res.Cookies(), 1)
+	ck := res.Cookies()[0]
+	assert.True(t, ck.HttpOnly)
+	assert.Equal(t, http.SameSiteStrictMode, ck.SameSite)
+	assert.Contains(t, res.Header.Get("Content-Security-Policy"), "default-src 'none'")
+	assert.NotContains(t, res.Header.Get("Content-Security-Policy"), "unsafe")
+	assert.Equal(t, "nosniff", res.Header.Get("X-Content-Type-Options"))
+	assert.Equal(t, "no-store", res.Header.Get("Cache-Control"))
+}
+
+func TestSignInIsSlowedAndSignOutEnds(t *testing.T) {
+	s := open(t)
+	c := s.client("ines")
+	status, _ := s.do(c, "DELETE", "/api/session", nil)
+	assert.Equal(t, 204, status)
+	status, _ = s.do(c, "GET", "/api/session", nil)
+	assert.Equal(t, 401, status)
+	last := 0
+	for range 14 {
+		last, _ = s.do(c, "POST", "/api/session", map[string]string{"email": "nobody@tarn.example", "password": "x"})
+	}
+	assert.Equal(t, 429, last)
+}
+
+func TestTheStreamTellsOfANewVersion(t *testing.T) {
+	s := open(t)
+	ines, jonas := s.client("ines"), s.client("jonas")
+	req, err := http.NewRequestWithContext(t.Context(), "GET", s.url+"/api/revisions/4/events?client=ines-window", nil)
+	require.NoError(t, err)
+	res, err := ines.Do(req)
+	require.NoError(t, err)
+	defer res.Body.Close()
+	heard := make(chan string, 16)
+	go func() {
+		buf := make([]byte, 4096)
+		for {
+			n, err := res.Body.Read(buf)
+			if err != nil {
+				return
+			}
+			heard <- string(buf[:n])
+		}
+	}()
+	assert.Contains(t, <-heard, "here")
+	status, _ := s.do(jonas, "POST", "/api/revisions/4/edits", map[string]any{"batch": "stream-test", "client": "jonas-window", "base": 99, "edits": []any{map[string]any{"op": "remove", "id": "s02"}}})
+	require.Equal(t, 200, status)
+	select {
+	case e := <-heard:
+		assert.Contains(t, e, `"version"`)
+	case <-time.After(5 * time.Second):
+		t.Fatal("nothing was heard")
+	}
+}
