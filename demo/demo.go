@@ -79,6 +79,9 @@ func Load(ctx context.Context, s *store.Store) error {
 		if p.Email == "ines@tarn.example" {
 			who["ines"] = who[p.Roles]
 		}
+		if p.Email == "jonas@tarn.example" {
+			who["jonas"] = who[p.Roles]
+		}
 	}
 	renew := Document("renew-timing-belt-r3.latch.json")
 	if err := d.PutEngine(ctx, renew); err != nil {
@@ -172,7 +175,7 @@ func (l loader) replace(ctx context.Context, id int64, doc *latchjson.Document) 
 		edits = append(edits, procedure.Edit{Op: procedure.Insert, After: after, Step: &s})
 		after = s.ID
 	}
-	_, err = l.d.Save(ctx, l.who["ines"], id, desk.Batch{Name: fmt.Sprintf("demo-%d-load", id), Client: "demo", Base: r.Meta.Version, Edits: edits})
+	_, err = l.d.Save(ctx, l.who["jonas"], id, desk.Batch{Name: fmt.Sprintf("demo-%d-load", id), Client: "demo", Base: r.Meta.Version, Edits: edits})
 	return err
 }
 

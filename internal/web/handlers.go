@@ -215,6 +215,9 @@ func (s *Server) ExportFile(ctx context.Context, r api.ExportFileRequestObject) 
 
 // Here says where the person is.
 func (s *Server) Here(ctx context.Context, r api.HereRequestObject) (api.HereResponseObject, error) {
+	if err := s.desk.MayWatch(ctx, user(ctx), r.Revision); err != nil {
+		return nil, err
+	}
 	at := ""
 	if r.Body.Step != nil {
 		at = *r.Body.Step

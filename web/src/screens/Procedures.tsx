@@ -94,9 +94,11 @@ export function Procedures() {
               accept=".json"
               className="hidden"
               aria-label="Latch file"
-              onChange={(e) => bring(e.target.files?.[0]).finally(() => {
+              onChange={(e) =>
+                bring(e.target.files?.[0]).finally(() => {
                   if (file.current) file.current.value = "";
-                })}
+                })
+              }
             />
             <button type="button" className="button" onClick={() => file.current?.click()}>
               Read a file…

@@ -6,7 +6,17 @@ export const columnWidth = 24;
 export const chartWidth = (n: number) => 12 + n * columnWidth;
 
 /** ChartHead names the columns. */
-export function ChartHead({ lines, hot, onHot, onGo }: { lines: Line[]; hot?: string; onHot: (id?: string) => void; onGo: (i: number) => void }) {
+export function ChartHead({
+  lines,
+  hot,
+  onHot,
+  onGo,
+}: {
+  lines: Line[];
+  hot?: string;
+  onHot: (id?: string) => void;
+  onGo: (i: number) => void;
+}) {
   return (
     <div className="relative flex-none" style={{ width: chartWidth(lines.length) }}>
       {lines.map((l, i) => (
@@ -165,7 +175,6 @@ function Bar({
   const to = span.to >= steps ? "to the end" : `to step ${span.to + 1}`;
   const what = kind === "plug" ? "out" : kind === "loop" ? "on" : "in";
   return (
-    // biome-ignore lint/a11y/noStaticElementInteractions: the same steps are reached with the arrow keys in the list
     <g
       onMouseEnter={() => {
         setOn(true);

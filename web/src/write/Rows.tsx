@@ -71,7 +71,9 @@ export function Rows({
     const to = e.over?.id as string | undefined;
     if (!to || to === e.active.id) return;
     const target = rows.find((r) => r.step.id === to);
-    if (target) onMove(String(e.active.id), to, target.step.phase);
+    if (!target) return;
+    onMove(String(e.active.id), to, target.step.phase);
+    onSelect(String(e.active.id));
   };
   const top = items[0]?.start ?? 0;
   const bottom = items[items.length - 1]?.end ?? 0;
@@ -80,7 +82,17 @@ export function Rows({
       <div className="flex h-[66px] flex-none border-b border-rule bg-sheet">
         <ChartHead lines={view.chart} hot={hot} onHot={setHot} onGo={(i) => rows[i] && onSelect(rows[i].step.id)} />
       </div>
-      <div ref={scroller} className="scroller relative min-h-0 flex-1 overflow-auto" data-steps>
+      <p className="sr-only" aria-live="polite">
+        {at >= 0 ? `Step ${at + 1} of ${rows.length}. ${rows[at].sentence}` : ""}
+      </p>
+      <div
+        ref={scroller}
+        tabIndex={0}
+        role="region"
+        aria-label="Latch chart and steps"
+        className="scroller relative min-h-0 flex-1 overflow-auto"
+        data-steps
+      >
         {rows.length === 0 ? (
           empty
         ) : (
@@ -94,14 +106,7 @@ export function Rows({
               screenReaderInstructions: { draggable: "Use Alt and the arrow keys to move a step." },
             }}
           >
-            <div
-              className="relative"
-              style={{ height }}
-              role="listbox"
-              aria-label="Steps"
-              tabIndex={-1}
-              aria-activedescendant={selected ? `step-${selected}` : undefined}
-            >
+            <div className="relative" style={{ height }}>
               <Chart
                 view={view}
                 y={y}
@@ -112,40 +117,43 @@ export function Rows({
                 onHot={setHot}
                 onGo={(i) => rows[i] && onSelect(rows[i].step.id)}
               />
-              {items.map((it) => {
-                const r = rows[it.index];
-                if (!r) return null;
-                const on = r.step.id === selected;
-                const here = Object.values(others).find((o) => o.step === r.step.id);
-                return (
-                  <div
-                    key={it.key}
-                    ref={v.measureElement}
-                    data-index={it.index}
-                    className="absolute top-0 left-0 w-full"
-                    style={{ transform: `translateY(${it.start}px)` }}
-                  >
-                    {head(it.index) > 0 && (
-                      <div className="phase-row" role="presentation">
-                        <span style={{ marginLeft: width + 16 }}>{phases[r.step.phase] ?? r.step.phase}</span>
-                      </div>
-                    )}
-                    <StepRow
-                      row={r}
-                      index={it.index}
-                      on={on}
-                      here={here?.name}
-                      width={width}
-                      editable={editable}
-                      drop={over === r.step.id}
-                      onSelect={onSelect}
-                      onOpen={onOpen}
+              <ol aria-label="Steps" className="contents">
+                {items.map((it) => {
+                  const r = rows[it.index];
+                  if (!r) return null;
+                  const on = r.step.id === selected;
+                  const here = Object.values(others).find((o) => o.step === r.step.id);
+                  return (
+                    <li
+                      key={it.key}
+                      aria-current={on ? "step" : undefined}
+                      ref={v.measureElement}
+                      data-index={it.index}
+                      className="absolute top-0 left-0 w-full"
+                      style={{ transform: `translateY(${it.start}px)` }}
                     >
-                      {on && opened ? editor(r, it.index) : null}
-                    </StepRow>
-                  </div>
-                );
-              })}
+                      {head(it.index) > 0 && (
+                        <div className="phase-row" role="presentation">
+                          <span style={{ marginLeft: width + 16 }}>{phases[r.step.phase] ?? r.step.phase}</span>
+                        </div>
+                      )}
+                      <StepRow
+                        row={r}
+                        index={it.index}
+                        on={on}
+                        here={here?.name}
+                        width={width}
+                        editable={editable}
+                        drop={over === r.step.id}
+                        onSelect={onSelect}
+                        onOpen={onOpen}
+                      >
+                        {on && opened ? editor(r, it.index) : null}
+                      </StepRow>
+                    </li>
+                  );
+                })}
+              </ol>
             </div>
           </DndContext>
         )}
@@ -193,9 +201,6 @@ const StepRow = memo(function StepRow({
     <div
       ref={target.setNodeRef}
       id={`step-${id}`}
-      role="option"
-      tabIndex={-1}
-      aria-selected={on}
       data-on={on}
       data-drop={drop}
       data-ghost={id === "line"}

@@ -83,7 +83,6 @@ export function StepEditor({
     onDone();
   };
   return (
-    // biome-ignore lint/a11y/noStaticElementInteractions: keys bubble from the fields inside
     <div
       ref={box}
       className="mr-3 mb-2 ml-10"

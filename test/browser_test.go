@@ -1,0 +1,151 @@
+// Package test drives the whole application the way people do: a real server on
+// a real PostgreSQL, and Debian's Chromium.
+package test
+
+import (
+	"encoding/json"
+	"io"
+	"log/slog"
+	"net/http/httptest"
+	"os"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/launcher"
+	"github.com/go-rod/rod/lib/proto"
+	"github.com/stretchr/testify/require"
+
+	"inklatch/demo"
+	"inklatch/internal/desk"
+	"inklatch/internal/store"
+	"inklatch/internal/store/pgtest"
+	"inklatch/internal/web"
+)
+
+func TestMain(m *testing.M) { pgtest.Main(m) }
+
+// app is a served application with the demo, and a browser.
+type app struct {
+	*testing.T
+	url     string
+	store   *store.Store
+	browser *rod.Browser
+}
+
+func open(t *testing.T) app {
+	s, err := store.Open(t.Context(), pgtest.URL(t))
+	require.NoError(t, err)
+	require.NoError(t, demo.Load(t.Context(), s))
+	h, stop := web.New(desk.New(s), s, slog.New(slog.NewTextHandler(io.Discard, nil)), false)
+	srv := httptest.NewServer(h)
+	u, err := launcher.New().Bin("/usr/bin/chromium").Headless(true).NoSandbox(true).Leakless(false).
+		Set("disable-gpu").Set("disable-quic").Set("no-first-run").Set("disable-background-networking").Set("disable-component-update").Set("disable-sync").Launch()
+	require.NoError(t, err)
+	b := rod.New().ControlURL(u)
+	require.NoError(t, b.Connect())
+	t.Cleanup(func() { b.Close(); srv.CloseClientConnections(); srv.Close(); stop(); s.Close() })
+	return app{t, srv.URL, s, b}
+}
+
+// window is a page of a person of their own.
+type window struct {
+	app
+	p *rod.Page
+}
+
+func (a app) window(who string) window {
+	b, err := a.browser.Incognito()
+	require.NoError(a, err)
+	p, err := b.Page(proto.TargetCreateTarget{URL: a.url + "/sign-in"})
+	require.NoError(a, err)
+	p = p.Timeout(90 * time.Second)
+	require.NoError(a, p.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: 1280, Height: 800, DeviceScaleFactor: 1}))
+	w := window{a, p}
+	if who != "" {
+		w.find("#email")
+		w.focus("#email")
+		w.text(who + "@tarn.example")
+		w.keys(input.Tab)
+		w.text(demo.Password)
+		w.keys(input.Enter)
+		w.until(`() => !location.pathname.startsWith("/sign-in")`)
+	}
+	return w
+}
+
+func (w window) find(selector string) *rod.Element {
+	w.Helper()
+	e, err := w.p.Element(selector)
+	require.NoError(w, err, selector)
+	return e
+}
+
+// button finds a button or link by its text.
+func (w window) button(text string) *rod.Element {
+	w.Helper()
+	e, err := w.p.ElementR("button, a, [role=menuitem]", text)
+	require.NoError(w, err, text)
+	return e
+}
+
+func (w window) click(text string) {
+	w.Helper()
+	require.NoError(w, w.button(text).Click(proto.InputMouseButtonLeft, 1), text)
+}
+
+func (w window) focus(selector string) { w.Helper(); require.NoError(w, w.find(selector).Focus()) }
+func (w window) text(s string)         { w.Helper(); require.NoError(w, w.p.InsertText(s)) }
+func (w window) keys(k ...input.Key)   { w.Helper(); require.NoError(w, w.p.Keyboard.Type(k...)) }
+
+func (w window) chord(mod input.Key, k ...input.Key) {
+	w.Helper()
+	require.NoError(w, w.p.KeyActions().Press(mod).Type(k...).Do())
+}
+
+// until waits for a condition in the page.
+func (w window) until(js string) {
+	w.Helper()
+	if err := w.p.Timeout(20 * time.Second).Wait(rod.Eval("() => !!("+js+")()")); err != nil {
+		shot, _ := w.p.Screenshot(false, nil)
+		_ = os.WriteFile(os.TempDir()+"/inklatch-failed.png", shot, 0o600)
+		body, _ := w.p.Eval(`() => document.body.innerText.slice(0, 1500)`)
+		w.Fatalf("%s does not come true: %v\n%v", js, err, body)
+	}
+}
+
+func (w window) sees(text string) {
+	w.Helper()
+	b, _ := json.Marshal(text)
+	w.until(`() => document.body.innerText.includes(` + string(b) + `)`)
+}
+
+func (w window) eval(js string) string {
+	w.Helper()
+	v, err := w.p.Eval(js)
+	require.NoError(w, err)
+	return v.Value.String()
+}
+
+func (w window) go_(path string) {
+	w.Helper()
+	require.NoError(w, w.p.Navigate(w.url+path))
+	require.NoError(w, w.p.WaitLoad())
+}
+
+// step writes one line in the quick line and waits for its row.
+func (w window) step(line string, n int) {
+	w.Helper()
+	w.text(line)
+	w.keys(input.Enter)
+	w.until(`() => document.querySelectorAll(".step-row:not([data-ghost=true])").length >= ` + itoa(min(n, 8)) + ` && document.querySelector("#quick").value === ""`)
+}
+
+func itoa(n int) string { b, _ := json.Marshal(n); return string(b) }
+
+// saved waits until nothing is on its way.
+func (w window) saved() {
+	w.Helper()
+	w.until(`() => /^Saved/.test(document.querySelector("[data-saving]").textContent)`)
+}
