@@ -107,7 +107,7 @@ func (w window) chord(mod input.Key, k ...input.Key) {
 // until waits for a condition in the page.
 func (w window) until(js string) {
 	w.Helper()
-	if err := w.p.Timeout(20 * time.Second).Wait(rod.Eval("() => !!("+js+")()")); err != nil {
+	if err := w.p.Timeout(20 * time.Second).Wait(rod.Eval("() => !!(" + js + ")()")); err != nil {
 		shot, _ := w.p.Screenshot(false, nil)
 		_ = os.WriteFile(os.TempDir()+"/inklatch-failed.png", shot, 0o600)
 		body, _ := w.p.Eval(`() => document.body.innerText.slice(0, 1500)`)
@@ -130,7 +130,16 @@ func (w window) eval(js string) string {
 
 func (w window) go_(path string) {
 	w.Helper()
-	require.NoError(w, w.p.Navigate(w.url+path))
+	w.find("main")
+	err := w.p.Navigate(w.url + path)
+	for range 3 { // a move of the application's own may come in between
+		if err == nil {
+			break
+		}
+		time.Sleep(200 * time.Millisecond)
+		err = w.p.Navigate(w.url + path)
+	}
+	require.NoError(w, err)
 	require.NoError(w, w.p.WaitLoad())
 }
 

@@ -67,14 +67,19 @@ func TestFromAnEmptyPageToALatchedSheet(t *testing.T) {
 	w.keys(input.Escape)
 	w.keys(input.Period)
 	w.until(`() => document.querySelector("li[data-on=true]")`)
-	before := w.eval(`() => document.querySelectorAll("section[aria-label=Findings] li").length`)
+	said := `document.querySelector("section[aria-label=Findings]").innerText`
+	before := w.eval(`() => ` + said)
+	rows := w.eval(`() => document.querySelector("li[data-on=true]").innerText`)
+	require.Contains(t, rows, "Add")
 	w.keys(input.KeyM)
-	w.until(`() => document.querySelectorAll("section[aria-label=Findings] li").length !== ` + before)
+	w.until(fmt.Sprintf(`() => %s !== %q`, said, before))
 	w.saved()
+	mended := w.eval(`() => ` + said)
 	w.chord(input.ControlLeft, input.KeyZ)
-	w.until(`() => document.querySelectorAll("section[aria-label=Findings] li").length === ` + before)
+	w.until(fmt.Sprintf(`() => %s !== %q`, said, mended))
+	w.sees("turns the crank with the crank pin fitted")
 	require.NoError(t, w.p.KeyActions().Press(input.ControlLeft).Press(input.ShiftLeft).Type(input.KeyZ).Do())
-	w.until(`() => document.querySelectorAll("section[aria-label=Findings] li").length !== ` + before)
+	w.until(`() => !document.body.innerText.includes("turns the crank with the crank pin fitted")`)
 	for range 12 { // the rest by the same two keys
 		if w.eval(`() => document.body.innerText.includes("No findings")`) == "true" {
 			break

@@ -85,13 +85,15 @@ func (c *Cluster) start(ctx context.Context) error {
 		if err := c.run(ctx, "pg_ctl", "-D", data, "-m", "fast", "-w", "stop"); err != nil {
 			return fmt.Errorf("stopping a server left behind: %w", err)
 		}
+	} else if err := os.Remove(filepath.Join(data, "postmaster.pid")); err != nil && !errors.Is(err, os.ErrNotExist) {
+		return fmt.Errorf("clearing up after a server that was killed: %w", err)
 	}
 	port, err := freePort()
 	if err != nil {
 		return err
 	}
 	opts := fmt.Sprintf("-p %d -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=120", port)
-	if err := c.run(ctx, "pg_ctl", "-D", data, "-l", filepath.Join(c.dir, "log"), "-w", "-t", "120", "-o", opts, "start"); err != nil {
+	if err := c.launch(ctx, data, opts); err != nil {
 		return fmt.Errorf("starting PostgreSQL: %w", err)
 	}
 	u := url.URL{Scheme: "postgres", User: url.UserPassword("inklatch", password), Host: fmt.Sprintf("127.0.0.1:%d", port), Path: "/inklatch", RawQuery: "sslmode=disable"}
@@ -100,6 +102,23 @@ func (c *Cluster) start(ctx context.Context) error {
 		return errors.Join(err, c.stop())
 	}
 	return nil
+}
+
+// launch starts the server. Workers of one that was killed may hold its shared
+// memory for a moment still, so a start that fails is tried again.
+func (c *Cluster) launch(ctx context.Context, data, opts string) error {
+	var err error
+	for range 6 {
+		if err = c.run(ctx, "pg_ctl", "-D", data, "-l", filepath.Join(c.dir, "log"), "-w", "-t", "120", "-o", opts, "start"); err == nil {
+			return nil
+		}
+		select {
+		case <-ctx.Done():
+			return err
+		case <-time.After(time.Second):
+		}
+	}
+	return err
 }
 
 // PID is the server's process, 0 when it is not running.
@@ -264,6 +283,11 @@ func running(data string) bool {
 	if n == 0 {
 		return false
 	}
-	name, err := os.ReadFile(fmt.Sprintf("/proc/%d/comm", n))
-	return err == nil && strings.HasPrefix(string(name), "postgres")
+	b, err := os.ReadFile(fmt.Sprintf("/proc/%d/stat", n))
+	if err != nil {
+		return false
+	}
+	// pid (name) state …; a zombie is dead, only nobody has asked after it.
+	_, rest, _ := strings.Cut(string(b), "(postgres) ")
+	return rest != "" && rest[0] != 'Z'
 }

@@ -1,0 +1,51 @@
+package test
+
+import (
+	"os/exec"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// Imports point down: web → desk → store, format → core; the core knows the
+// standard library, gonum, its JSON library and itself.
+func TestImportsPointDown(t *testing.T) {
+	out, err := exec.Command("go", "list", "-f", `{{.ImportPath}} {{join .Imports " "}}`, "inklatch/internal/...", "inklatch/demo").Output()
+	require.NoError(t, err)
+	may := map[string][]string{
+		"inklatch/internal/core":   {"inklatch/internal/core", "github.com/go-json-experiment/json", "gonum.org/v1/gonum"},
+		"inklatch/internal/format": {"inklatch/internal/core", "inklatch/internal/format"},
+		"inklatch/internal/store":  {"inklatch/internal/core", "inklatch/internal/format", "inklatch/internal/store"},
+		"inklatch/internal/desk":   {"inklatch/internal/core", "inklatch/internal/format", "inklatch/internal/store", "inklatch/internal/desk"},
+		"inklatch/internal/web":    {"inklatch/internal"},
+		"inklatch/demo":            {"inklatch/internal"},
+	}
+	within := func(p string, roots []string) bool {
+		for _, r := range roots {
+			if p == r || strings.HasPrefix(p, r+"/") {
+				return true
+			}
+		}
+		return false
+	}
+	seen := 0
+	for line := range strings.Lines(string(out)) {
+		f := strings.Fields(line)
+		for layer, allowed := range may {
+			if !within(f[0], []string{layer}) {
+				continue
+			}
+			seen++
+			for _, imp := range f[1:] {
+				ours := strings.HasPrefix(imp, "inklatch/")
+				foreign := strings.Contains(strings.SplitN(imp, "/", 2)[0], ".")
+				if ours || foreign && layer == "inklatch/internal/core" {
+					assert.True(t, within(imp, allowed), "%s imports %s", f[0], imp)
+				}
+			}
+		}
+	}
+	assert.Greater(t, seen, 12)
+}
