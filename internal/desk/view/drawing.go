@@ -21,8 +21,10 @@ type Drawing struct {
 
 // Wheel is a wheel with its pitch radius and, where it has one, its mark.
 type Wheel struct {
-	ID       string  `json:"id"`
-	Name     string  `json:"name"`
+	ID   string `json:"id"`
+	Name string `json:"name"`
+	// Label is what the drawing calls it: its shaft, its part, or its own name.
+	Label    string  `json:"label"`
 	X        float64 `json:"x"`
 	Y        float64 `json:"y"`
 	R        float64 `json:"r"`
@@ -92,7 +94,12 @@ func DrawingOf(x *engine.Index) *Drawing {
 				}
 			}
 		}
+		v.Label = w.Name
+		if q := x.Part(w.Part); q != nil {
+			v.Label = q.Name
+		}
 		if sh := x.ShaftAt(w.Shaft); sh >= 0 {
+			v.Label = s.Shafts[sh].Name
 			v.Ratio = x.Drive(sh).Ratio.Float()
 		}
 		for k := range s.Marks {
@@ -240,7 +247,10 @@ func DerivedOf(x *engine.Index) *Derived {
 			for k := range s.Wheels {
 				if s.Wheels[k].Shaft == s.Shafts[i].ID && s.Wheels[k].Teeth > 0 {
 					deg := 360 / float64(s.Wheels[k].Teeth)
-					r.Tooth = fmt.Sprintf("%.1f° (%.1f° crank)", deg, math.Abs(deg/dr.Ratio.Float()))
+					r.Tooth = fmt.Sprintf("%.1f°", deg)
+					if crank := math.Abs(deg / dr.Ratio.Float()); crank != deg {
+						r.Tooth += fmt.Sprintf(" (%.1f° crank)", crank)
+					}
 				}
 			}
 		}

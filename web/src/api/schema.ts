@@ -693,6 +693,7 @@ export interface components {
             wheels: {
                 id: string;
                 name: string;
+                label: string;
                 x: number;
                 y: number;
                 r: number;

@@ -153,7 +153,7 @@ function Direction({ wheel, cw }: { wheel: Drawing["wheels"][number]; cw: number
   return (
     <g stroke="var(--color-ink)" strokeWidth="1.6" fill="none">
       <path d={`M${x1} ${y1}A${r} ${r} 0 0 ${cw > 0 ? 1 : 0} ${x2} ${y2}`} />
-      <path transform={`translate(${x2} ${y2}) rotate(${head})`} d="M0 0l-8 -4.6v9.2z" fill="var(--color-ink)" stroke="none" />
+      <path transform={`translate(${x2} ${y2}) rotate(${head})`} d="M2 0l-10 -3.4v6.8z" fill="var(--color-ink)" stroke="none" />
     </g>
   );
 }
@@ -191,7 +191,7 @@ function Labels({ drawing, state, px }: { drawing: Drawing; state?: State; px: n
                 fill="none"
               />
               <text x={x} y={y} textAnchor={left ? "end" : "start"} fontWeight="600">
-                {nameOf(v)}
+                {v.label.charAt(0).toUpperCase() + v.label.slice(1)}
               </text>
               <text x={x} y={y + 13.5 * px} textAnchor={left ? "end" : "start"} fill="var(--color-ink-2)" fontSize={10.8 * px}>
                 {under(v, state)}
@@ -202,11 +202,6 @@ function Labels({ drawing, state, px }: { drawing: Drawing; state?: State; px: n
       )}
     </g>
   );
-}
-
-const cams: Record<string, string> = { inlet: "Inlet cam", exhaust: "Exhaust cam", pump: "Water pump" };
-function nameOf(v: Drawing["wheels"][number]) {
-  return cams[v.name] ?? v.name.charAt(0).toUpperCase() + v.name.slice(1);
 }
 
 function under(v: Drawing["wheels"][number], state?: State) {

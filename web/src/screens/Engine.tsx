@@ -77,7 +77,7 @@ export function Engine() {
                   name("shafts", w.shaft),
                   text(w.mount),
                   w.teeth ? `${w.teeth} teeth` : `${w.diameter} mm`,
-                  `${w.x}, ${w.y}`,
+                  `${w.x}, ${w.y}`.replaceAll("-", "−"),
                 ])}
               />
               <h2 className="mt-5 text-[13px]">What follows</h2>

@@ -63,7 +63,7 @@ export function Sheet() {
           <h2 className="mt-5 text-[22px] leading-tight">{s.header.title}</h2>
           {s.header.purpose && <p className="mt-1 max-w-[62ch] text-ink-2">{s.header.purpose}</p>}
           <p className="mt-3 border-l-[3px] border-paint bg-paint-wash px-3 py-1.5">{s.safety}</p>
-          <div className="mt-5 grid grid-cols-[minmax(0,1fr)_300px] gap-8 max-md:grid-cols-1">
+          <div className="mt-5 grid grid-cols-[minmax(0,1fr)_430px] gap-8 max-md:grid-cols-1">
             <div>
               <h3 className="text-[14px]">Before you start</h3>
               <ul className="mt-1 list-none">
@@ -91,7 +91,7 @@ export function Sheet() {
               </dl>
             </div>
             <figure className="keep">
-              <Drive drawing={s.drawing} state={s.state} className="h-[310px] w-full" />
+              <Drive drawing={s.drawing} state={s.state} className="h-[340px] w-full" />
               <figcaption className="text-center text-[11.5px] text-ink-2">
                 Marks and locks in the timing position, running {s.drawing.running}
               </figcaption>

@@ -65,7 +65,7 @@ function Dials({ state, drawing }: { state: S["StepState"]; drawing: S["Drawing"
 
 function nameOf(shaft: string, d: S["Drawing"]) {
   const w = d.wheels.find((v) => v.shaft === shaft);
-  return w ? `${w.name.charAt(0).toUpperCase()}${w.name.slice(1)} cam` : shaft;
+  return w ? w.label.charAt(0).toUpperCase() + w.label.slice(1) : shaft;
 }
 
 /** Findings lists what the proof found, each with its mends. */
