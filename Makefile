@@ -23,7 +23,9 @@ bin/inklatch: $(GO_FILES) internal/web/dist/index.html
 	go build -trimpath -o bin/inklatch ./cmd/inklatch
 
 web/node_modules/.package-lock.json: web/package-lock.json
-	cd web && npm ci --no-audit --no-fund --loglevel=error
+	@# npm install and not npm ci: ci wants the packages of platforms in the lock
+	@# file that some registries do not carry. The lock file still fixes versions.
+	cd web && npm install --no-audit --no-fund --loglevel=error
 	@touch $@
 
 internal/web/dist/index.html: web/node_modules/.package-lock.json $(WEB)

@@ -14,7 +14,7 @@ import (
 // bench theme.
 func TestScreensAreAccessible(t *testing.T) {
 	axe, err := os.ReadFile("../web/node_modules/axe-core/axe.min.js")
-	require.NoError(t, err, "npm ci has not been run in web/")
+	require.NoError(t, err, "make build has not been run")
 	a := open(t)
 	look := func(w window, name string) {
 		t.Helper()
