@@ -60,7 +60,7 @@ func (a app) window(who string) window {
 	require.NoError(a, err)
 	p, err := b.Page(proto.TargetCreateTarget{URL: a.url + "/sign-in"})
 	require.NoError(a, err)
-	p = p.Timeout(90 * time.Second)
+	p = p.Timeout(6 * time.Minute)
 	require.NoError(a, p.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: 1280, Height: 800, DeviceScaleFactor: 1}))
 	w := window{a, p}
 	if who != "" {
@@ -107,7 +107,7 @@ func (w window) chord(mod input.Key, k ...input.Key) {
 // until waits for a condition in the page.
 func (w window) until(js string) {
 	w.Helper()
-	if err := w.p.Timeout(20 * time.Second).Wait(rod.Eval("() => !!(" + js + ")()")); err != nil {
+	if err := w.p.Timeout(45 * time.Second).Wait(rod.Eval("() => !!(" + js + ")()")); err != nil {
 		shot, _ := w.p.Screenshot(false, nil)
 		_ = os.WriteFile(os.TempDir()+"/inklatch-failed.png", shot, 0o600)
 		body, _ := w.p.Eval(`() => document.body.innerText.slice(0, 1500)`)

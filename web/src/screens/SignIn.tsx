@@ -63,19 +63,26 @@ export function SignIn() {
 /** DriveLine is a belt drive in one line, for the cover page. */
 function DriveLine() {
   return (
-    <svg viewBox="0 0 320 300" aria-hidden="true" className="w-full max-w-[380px]" fill="none" stroke="#f3f5f6">
-      <path d="M64 62a56 56 0 0 1 56-50h86a56 56 0 0 1 52 78l-74 158a30 30 0 0 1-54 0L70 98a56 56 0 0 1-6-36z" strokeWidth="6" />
-      <path
-        d="M64 62a56 56 0 0 1 56-50h86a56 56 0 0 1 52 78l-74 158a30 30 0 0 1-54 0L70 98a56 56 0 0 1-6-36z"
-        stroke="#131c26"
-        strokeWidth="2"
-        strokeDasharray="2 4"
-      />
-      <circle cx="118" cy="70" r="46" strokeWidth="1.4" />
-      <circle cx="207" cy="70" r="46" strokeWidth="1.4" />
-      <circle cx="157" cy="240" r="22" strokeWidth="1.4" />
-      <path d="M118 24v12M207 24v12M157 218v10" stroke="#f0b90b" strokeWidth="5" />
-      <path d="M0 150h320" stroke="#35424d" />
+    <svg viewBox="30 24 260 276" aria-hidden="true" className="w-full max-w-[380px]" fill="none" stroke="#f3f5f6">
+      <defs>
+        <pattern id="cover-hatch" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+          <rect width="2" height="7" fill="#4d6bd0" stroke="none" />
+        </pattern>
+      </defs>
+      {[
+        [98, 88, 48],
+        [222, 88, 48],
+        [160, 262, 24],
+      ].map(([x, y, r]) => (
+        <g key={`${x} ${y}`}>
+          <circle cx={x} cy={y} r={r} fill="url(#cover-hatch)" strokeWidth="1.4" />
+          <circle cx={x} cy={y} r={r / 6} fill="#131c26" strokeWidth="1.4" />
+          <path d={`M${x} ${y - r + 1}v11`} stroke="#f0b90b" strokeWidth="5" />
+          <path d={`M${x} ${y - r - 12}l-5 -9h10z`} fill="#f3f5f6" stroke="none" />
+        </g>
+      ))}
+      <path d="M135.1 274.7L51.7 111.7A52 52 0 0 1 98.0 36.0L222.0 36.0A52 52 0 0 1 268.3 111.7L184.9 274.7A28 28 0 0 1 135.1 274.7Z" strokeWidth="7" />
+      <path d="M135.1 274.7L51.7 111.7A52 52 0 0 1 98.0 36.0L222.0 36.0A52 52 0 0 1 268.3 111.7L184.9 274.7A28 28 0 0 1 135.1 274.7Z" stroke="#131c26" strokeWidth="2" strokeDasharray="2 4" />
     </svg>
   );
 }

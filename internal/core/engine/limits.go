@@ -1,0 +1,38 @@
+package engine
+
+// Limits are the code's own limits, in degrees.
+type Limits struct {
+	// CamError is the greatest cam error passed.
+	CamError float64 `json:"camError,omitzero"`
+	// SafeWindow is how far the crank may be turned either way with a loop off.
+	SafeWindow float64 `json:"safeWindow,omitzero"`
+	// Rest is the crank angle at which the cams rest without being thrown.
+	Rest float64 `json:"rest,omitzero"`
+	// BackOff is how far the crank may be turned backwards.
+	BackOff float64 `json:"backOff,omitzero"`
+}
+
+// Proof says where a safety-relevant value comes from.
+type Proof struct {
+	Source string `json:"source"`
+	By     string `json:"by,omitzero"`
+	On     string `json:"on,omitzero"`
+}
+
+// Hazard is a danger a step can carry; see the cautions of package step.
+type Hazard string
+
+// The hazards every page owes its reader a caution for.
+const (
+	HazardBattery   Hazard = "battery"
+	HazardSupport   Hazard = "support"
+	HazardHot       Hazard = "hot"
+	HazardSpring    Hazard = "spring force"
+	HazardTaper     Hazard = "taper"
+	HazardBreaker   Hazard = "breaker bar"
+	HazardHands     Hazard = "hands in drive"
+	HazardLeftHand  Hazard = "left-hand thread"
+	HazardLocksOut  Hazard = "locks out"
+	HazardSealant   Hazard = "sealant"
+	HazardFirstTime Hazard = "first start"
+)
