@@ -158,6 +158,10 @@ func (c *Cluster) prepare() error {
 		return err
 	}
 	c.dir = abs
+	// The folders above must let the unprivileged user through; this one is closed.
+	if err := os.MkdirAll(filepath.Dir(abs), 0o755); err != nil {
+		return fmt.Errorf("making the database folder: %w", err)
+	}
 	if err := os.MkdirAll(abs, 0o700); err != nil {
 		return fmt.Errorf("making the database folder: %w", err)
 	}

@@ -117,8 +117,8 @@ export function Chart({
           <g key={r.step.id} pointerEvents="none">
             {r.crosses && (
               <>
-                <path d={`M3 ${h}H${width + 8}`} stroke="var(--color-ink)" strokeWidth="1.2" />
-                <path d={`M${width + 2} ${h - 4.5}l8 4.5l-8 4.5`} fill="none" stroke="var(--color-ink)" strokeWidth="1.4" />
+                <path d={`M3 ${h}H${width + 3}`} stroke="var(--color-ink)" strokeWidth="1.2" />
+                <path d={`M${width - 3} ${h - 4.5}l7 4.5l-7 4.5`} fill="none" stroke="var(--color-ink)" strokeWidth="1.4" />
               </>
             )}
             {r.clashes.map((id) => {

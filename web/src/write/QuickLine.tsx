@@ -63,7 +63,9 @@ export const QuickLine = forwardRef<
     input.current?.focus();
   };
   const problem = answer?.reading?.problem;
-  const open = focused && text !== "" && (offered.length > 0 || !!answer?.reading);
+  // While a word can still be completed, nothing is wrong with it yet.
+  const told = answer?.reading && !(problem && offered.length > 0 && answer.reading.near.length === 0);
+  const open = focused && text !== "" && (offered.length > 0 || !!told);
   return (
     <div className="relative flex-none border-t border-ink bg-(--white)">
       {open && (
@@ -92,7 +94,7 @@ export const QuickLine = forwardRef<
               <span className="max-w-[45%] truncate text-[11.5px] text-ink-2">{c.hint}</span>
             </div>
           ))}
-          {answer?.reading && (
+          {told && answer?.reading && (
             <div className={`border-t border-rule px-3 py-1.5 ${problem ? "bg-paint-wash" : "bg-held-wash"}`}>
               {problem ? (
                 <>

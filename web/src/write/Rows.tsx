@@ -46,6 +46,9 @@ export function Rows({
     estimateSize: (i) => head(i) + lineHeight + (rows[i].step.cautions?.length ?? 0) * cautionHeight,
     getItemKey: (i) => rows[i].step.id,
     overscan: 12,
+    paddingEnd: 24,
+    // Room for the offers that open over the last rows while a line is typed.
+    scrollPaddingEnd: rows.some((r) => r.step.id === "line") ? 190 : 8,
   });
   const at = rows.findIndex((r) => r.step.id === selected);
   // biome-ignore lint/correctness/useExhaustiveDependencies: only a new selection scrolls
