@@ -306,11 +306,13 @@ func TestALineIsReadWithItsCautions(t *testing.T) {
 		}
 	}
 	assert.Equal(t, step.ID("s17"), v.Rows[i-1].Step.ID, "the line is shown where it would go")
-	out, err := h.d.Read(t.Context(), h.user("ines"), draft, "1. remove belt\n2. admire it")
+	out, err := h.d.Read(t.Context(), h.user("ines"), draft, "1. remove belt\n2. admire it", "lock")
 	require.NoError(t, err)
 	require.Len(t, out, 2)
 	assert.NotEmpty(t, out[1].Problem)
-	_, err = h.d.Read(t.Context(), h.user("ines"), draft, strings.Repeat("wait 1 min\n", 501))
+	assert.Equal(t, step.Phase("take-off"), out[0].Step.Phase, "its usual phase lies further on")
+	assert.Equal(t, step.Phase("take-off"), out[1].Step.Phase, "free text stays where it is written")
+	_, err = h.d.Read(t.Context(), h.user("ines"), draft, strings.Repeat("wait 1 min\n", 501), "")
 	assert.Error(t, err)
 }
 

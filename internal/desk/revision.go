@@ -228,12 +228,15 @@ func (d *Desk) Look(ctx context.Context, u *User, id int64, edits []procedure.Ed
 	var r *Reading
 	var c []step.Completion
 	if line != "" {
-		r, c = reading(o.k, line), step.Complete(o.k.lex, line)
+		var here step.Phase
+		if after != nil {
+			if i := o.p.At(*after); i >= 0 {
+				here = o.p.Steps[i].Phase
+			}
+		}
+		r, c = reading(o.k, line, here), step.Complete(o.k.lex, line)
 		if after != nil && r.Problem == "" {
 			ghost := r.Step
-			if i := o.p.At(*after); i >= 0 && ghost.Action.Verb() == "do" {
-				ghost.Phase = o.p.Steps[i].Phase
-			}
 			edits = append(edits, procedure.Edit{Op: procedure.Insert, After: *after, Step: &ghost})
 		}
 	}
@@ -256,12 +259,9 @@ type Reading struct {
 	Near     []string  `json:"near"`
 }
 
-func reading(k *known, line string) *Reading {
+func reading(k *known, line string, here step.Phase) *Reading {
 	r := step.Read(k.lex, line)
-	s := step.Step{ID: "line", Phase: r.Phase, Action: r.Action}
-	if s.Phase == "" {
-		s.Phase = "prepare"
-	}
+	s := step.Step{ID: "line", Phase: step.PhaseAfter(here, r.Phase), Action: r.Action}
 	for _, h := range s.Hazards(k.index) {
 		if !s.Warns(h) {
 			s.Cautions = append(s.Cautions, step.CautionFor(h))
@@ -273,8 +273,9 @@ func reading(k *known, line string) *Reading {
 	return &Reading{s, step.Sentence(k.index, s.Action), r.Problem, r.Near}
 }
 
-// Read turns a line or a pasted page into steps, without saving them.
-func (d *Desk) Read(ctx context.Context, u *User, id int64, page string) ([]Reading, error) {
+// Read turns a line or a pasted page into steps, without saving them. They go on
+// from phase here, empty for the top of the page.
+func (d *Desk) Read(ctx context.Context, u *User, id int64, page string, here step.Phase) ([]Reading, error) {
 	o, err := d.open(ctx, id)
 	if err != nil {
 		return nil, err
@@ -284,7 +285,9 @@ func (d *Desk) Read(ctx context.Context, u *User, id int64, page string) ([]Read
 	}
 	out := []Reading{}
 	for _, line := range step.Split(page) {
-		out = append(out, *reading(o.k, line))
+		r := reading(o.k, line, here)
+		here = r.Step.Phase
+		out = append(out, *r)
 		if len(out) > 500 {
 			return nil, problem(422, "That page has more than 500 lines. Paste it in parts.")
 		}

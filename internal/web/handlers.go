@@ -141,7 +141,11 @@ func (s *Server) Look(ctx context.Context, r api.LookRequestObject) (api.LookRes
 
 // ReadLines turns lines into steps.
 func (s *Server) ReadLines(ctx context.Context, r api.ReadLinesRequestObject) (api.ReadLinesResponseObject, error) {
-	out, err := s.desk.Read(ctx, user(ctx), r.Revision, r.Body.Text)
+	var here step.Phase
+	if r.Body.Phase != nil {
+		here = step.Phase(*r.Body.Phase)
+	}
+	out, err := s.desk.Read(ctx, user(ctx), r.Revision, r.Body.Text, here)
 	if err != nil {
 		return nil, err
 	}

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"reflect"
+	"slices"
 	"strings"
 
 	"github.com/go-json-experiment/json"
@@ -44,6 +45,26 @@ func (p Phase) Known() bool {
 		}
 	}
 	return false
+}
+
+// PhaseAfter is the phase of a step written after one in phase here: it stays in
+// that phase unless its usual one lies further on. Free text always stays.
+func PhaseAfter(here, usual Phase) Phase {
+	at := func(p Phase) int {
+		return slices.IndexFunc(Phases, func(q struct {
+			Phase Phase
+			Name  string
+		}) bool {
+			return q.Phase == p
+		})
+	}
+	if at(usual) > at(here) {
+		return usual
+	}
+	if here == "" {
+		return Phases[0].Phase
+	}
+	return here
 }
 
 // Action is the typed content of a step: one of the verbs of this package.

@@ -9,8 +9,16 @@ export interface QuickLineHandle {
 /** QuickLine writes the next step as one line: it completes names, shows what the line becomes, and says what it does not understand. */
 export const QuickLine = forwardRef<
   QuickLineHandle,
-  { revision: number; draft: Draft; after?: string; number: number; onAdd: (steps: S["Step"][]) => void; onLeave: () => void }
->(function QuickLine({ revision, draft, after, number, onAdd, onLeave }, ref) {
+  {
+    revision: number;
+    draft: Draft;
+    after?: string;
+    phase?: string;
+    number: number;
+    onAdd: (steps: S["Step"][]) => void;
+    onLeave: () => void;
+  }
+>(function QuickLine({ revision, draft, after, phase, number, onAdd, onLeave }, ref) {
   const [text, setText] = useState("");
   const [answer, setAnswer] = useState<{ line: string; reading?: S["Reading"]; completions: S["Completion"][] }>();
   const [pick, setPick] = useState(-1);
@@ -48,13 +56,15 @@ export const QuickLine = forwardRef<
     const r = answer?.line === text ? answer.reading : undefined;
     const reading =
       r ??
-      (await ask(api.POST("/api/revisions/{revision}/read", { params: { path: { revision } }, body: { text: line } }))
+      (await ask(api.POST("/api/revisions/{revision}/read", { params: { path: { revision } }, body: { text: line, phase } }))
         .then((l) => l[0])
         .catch(() => undefined));
     setText("");
     setAnswer(undefined);
     onAdd([
-      reading ? reading.step : ({ id: "line", phase: "prepare", verb: "do", text: line, unread: true } as unknown as S["Step"]),
+      reading
+        ? reading.step
+        : ({ id: "line", phase: phase ?? "prepare", verb: "do", text: line, unread: true } as unknown as S["Step"]),
     ]);
   };
   const offered = answer?.completions ?? [];
@@ -149,7 +159,7 @@ export const QuickLine = forwardRef<
             e.preventDefault();
             setPasted(
               await ask(
-                api.POST("/api/revisions/{revision}/read", { params: { path: { revision } }, body: { text: page } }),
+                api.POST("/api/revisions/{revision}/read", { params: { path: { revision } }, body: { text: page, phase } }),
               ).catch(() => undefined),
             );
           }}

@@ -91,14 +91,8 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
   };
   const add = (steps: S["Step"][]) => {
     let after = selected && at >= 0 ? selected : "";
-    let phase = rows[at]?.step.phase ?? "prepare";
     const edits: Edit[] = steps.map((s) => {
-      const fresh = {
-        ...s,
-        id: crypto.randomUUID().slice(0, 13),
-        phase: s.verb === "do" ? phase : settlePhase(phase, s, catalogue),
-      };
-      phase = fresh.phase;
+      const fresh = { ...s, id: crypto.randomUUID().slice(0, 13) };
       const e: Edit = { op: "insert", after, step: fresh };
       after = fresh.id;
       return e;
@@ -300,6 +294,7 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
               revision={id}
               draft={draft}
               after={at >= 0 ? selected : ""}
+              phase={rows[at]?.step.phase}
               number={at + 1}
               onAdd={add}
               onLeave={() => undefined}
@@ -321,12 +316,6 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
       <HeaderDialog draft={draft} open={header} onOpenChange={setHeader} />
     </main>
   );
-}
-
-/** settlePhase keeps a new step in the phase it is written in, unless its usual phase lies further on. */
-function settlePhase(here: string, s: S["Step"], c?: S["Catalogue"]) {
-  const order = c?.phases.map((p) => p.id) ?? [];
-  return order.indexOf(s.phase) > order.indexOf(here) ? s.phase : here;
 }
 
 function EmptyPage({ editable, onWrite, onHeader }: { editable: boolean; onWrite: () => void; onHeader: () => void }) {
