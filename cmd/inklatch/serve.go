@@ -86,6 +86,10 @@ func serve(ctx context.Context, out io.Writer, withDemo bool) (err error) {
 		return err
 	}
 	st, stop, err := set.open(ctx)
+	for n := 2; withDemo && n < 10 && errors.Is(err, cluster.ErrInUse) && os.Getenv("INKLATCH_DATA") == ""; n++ {
+		set.Data = fmt.Sprintf(".inklatch-%d", n) // a demo beside another one
+		st, stop, err = set.open(ctx)
+	}
 	if err != nil {
 		return err
 	}

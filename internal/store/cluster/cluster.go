@@ -34,6 +34,9 @@ type Cluster struct {
 	lock *os.File
 }
 
+// ErrInUse is the error of a folder that another program is using.
+var ErrInUse = errors.New("another program is using the database")
+
 // Start makes the cluster in dir if it is not there yet and starts it. Stop it
 // with Stop. It is an error when PostgreSQL is not installed, or when another
 // program is using the folder.
@@ -65,7 +68,7 @@ func (c *Cluster) claim() error {
 	}
 	if err := syscall.Flock(int(f.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
 		f.Close()
-		return fmt.Errorf("another program is using the database in %s; stop it first, or name another folder in INKLATCH_DATA", c.dir)
+		return fmt.Errorf("%w in %s; stop it first, or name another folder in INKLATCH_DATA", ErrInUse, c.dir)
 	}
 	c.lock = f
 	return nil
