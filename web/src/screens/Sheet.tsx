@@ -63,7 +63,7 @@ export function Sheet() {
           <h2 className="mt-5 text-[22px] leading-tight">{s.header.title}</h2>
           {s.header.purpose && <p className="mt-1 max-w-[62ch] text-ink-2">{s.header.purpose}</p>}
           <p className="mt-3 border-l-[3px] border-paint bg-paint-wash px-3 py-1.5">{s.safety}</p>
-          <div className="mt-5 grid grid-cols-[minmax(0,1fr)_430px] gap-8 max-md:grid-cols-1">
+          <div className="mt-5 grid grid-cols-[minmax(0,1fr)_430px] gap-8 max-md:grid-cols-1 print:grid-cols-[minmax(0,1fr)_340px]!">
             <div>
               <h3 className="text-[14px]">Before you start</h3>
               <ul className="mt-1 list-none">
@@ -97,7 +97,7 @@ export function Sheet() {
               </figcaption>
             </figure>
           </div>
-          <div className="mt-5 grid grid-cols-2 gap-8 max-md:grid-cols-1">
+          <div className="mt-5 grid grid-cols-2 gap-8 max-md:grid-cols-1 print:grid-cols-2!">
             <section className="keep">
               <h3 className="text-[14px]">Special tools</h3>
               <table className="mt-1">
