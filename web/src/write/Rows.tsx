@@ -104,10 +104,7 @@ export function Rows({
             onDragEnd={drop}
             onDragOver={(e) => setOver(e.over?.id as string)}
             onDragCancel={() => setOver(undefined)}
-            accessibility={{
-              announcements: quiet,
-              screenReaderInstructions: { draggable: "Use Alt and the arrow keys to move a step." },
-            }}
+            accessibility={spoken}
           >
             <div className="relative" style={{ height }}>
               <Chart
@@ -171,6 +168,7 @@ const quiet = {
   onDragEnd: () => "Moved",
   onDragCancel: () => undefined,
 };
+const spoken = { announcements: quiet, screenReaderInstructions: { draggable: "Use Alt and the arrow keys to move a step." } };
 
 const StepRow = memo(function StepRow({
   row,

@@ -22,6 +22,8 @@ export function useDraft(id: number, first: S["Revision"]) {
   const busy = useRef(false);
   const version = useRef(first.view.version);
   const latest = useRef(0);
+  const shown = useRef(first.view);
+  shown.current = preview ?? now.view;
 
   const put = useCallback(
     (b: Batch[]) => {
@@ -37,7 +39,7 @@ export function useDraft(id: number, first: S["Revision"]) {
     (meta: S["RevisionMeta"], view: S["View"]) => {
       if (view.version < version.current) return;
       version.current = view.version;
-      setNow((n) => ({ ...n, meta, view }));
+      setNow((n) => ({ ...n, meta, view: keepRows(n.view, view) }));
       client.invalidateQueries({ queryKey: ["procedures"] });
       client.invalidateQueries({ queryKey: ["desk"] });
     },
@@ -112,7 +114,8 @@ export function useDraft(id: number, first: S["Revision"]) {
             body: { ...body, edits: [...pending, ...(body.edits ?? [])] },
           }),
         );
-        if (turn === latest.current) setPreview(r.view);
+        const seen = r.view;
+        if (turn === latest.current) setPreview((old) => seen && keepRows(old ?? shown.current, seen));
         return turn === latest.current ? r : undefined;
       } catch {
         return undefined;
@@ -235,6 +238,16 @@ function useOthers(id: number, version: { current: number }, q: { current: unkno
     return () => source.close();
   }, [id, version, q, reread]);
   return others;
+}
+
+/** keepRows keeps the rows that say what they said, so that only the others are drawn again. */
+function keepRows(old: S["View"], view: S["View"]): S["View"] {
+  const before = new Map(old.rows.map((r) => [r.step.id, r]));
+  const rows = view.rows.map((r) => {
+    const b = before.get(r.step.id);
+    return b && b.severity === r.severity && b.sentence === r.sentence && JSON.stringify(b) === JSON.stringify(r) ? b : r;
+  });
+  return { ...view, rows };
 }
 
 /** applyHere makes edits on the rows at hand, so that they show at once; the server's view follows. */
