@@ -68,6 +68,14 @@ type User struct {
 // Writes reports whether the person may edit drafts.
 func (u *User) Writes() bool { return latch.MayWrite(u.Roles) }
 
+// MayWrite says why somebody may not write, nil when they may.
+func MayWrite(u *User) error {
+	if u.Writes() {
+		return nil
+	}
+	return forbidden("Writing takes the role author.")
+}
+
 func userOf(p *store.Person) *User {
 	u := &User{ID: p.ID, Name: p.Name, Email: p.Email}
 	for r := range strings.SplitSeq(p.Roles, ",") {

@@ -143,8 +143,8 @@ func (d *Desk) NewDraft(ctx context.Context, u *User, proc int64, reason string)
 // Import reads a latch file as a new procedure's first draft. The engine's code
 // must be known, or its sheet comes in with the file.
 func (d *Desk) Import(ctx context.Context, u *User, b []byte) (int64, error) {
-	if !u.Writes() {
-		return 0, forbidden("Writing takes the role author.")
+	if err := MayWrite(u); err != nil {
+		return 0, err
 	}
 	doc, err := latchjson.Decode(b)
 	if err != nil {
@@ -177,8 +177,8 @@ func (d *Desk) PutEngine(ctx context.Context, doc *latchjson.Document) error {
 }
 
 func (d *Desk) add(ctx context.Context, u *User, p *procedure.Procedure, proc int64, reason, what string) (int64, error) {
-	if !u.Writes() {
-		return 0, forbidden("Writing takes the role author.")
+	if err := MayWrite(u); err != nil {
+		return 0, err
 	}
 	if p.Title == "" || len(p.Title) > 300 {
 		return 0, &Problem{Status: 422, Title: "A procedure needs a title of at most 300 letters.", Field: "title"}

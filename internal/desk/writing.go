@@ -27,7 +27,6 @@ type Saved struct {
 	Meta     *Meta         `json:"meta"`
 	View     *view.View    `json:"view"`
 	At       time.Time     `json:"at"`
-	Said     string        `json:"said,omitzero"`
 	Step     string        `json:"step,omitzero"`
 	Reopened []latch.Latch `json:"reopened,omitzero"`
 }
@@ -57,8 +56,8 @@ func (c *Clash) Error() string {
 // that another client changed after Base is a *Clash, and nothing of the batch
 // is saved. The same batch sent twice is saved once.
 func (d *Desk) Save(ctx context.Context, u *User, id int64, b Batch) (*Saved, error) {
-	if !u.Writes() {
-		return nil, forbidden("Writing takes the role author.")
+	if err := MayWrite(u); err != nil {
+		return nil, err
 	}
 	for i := range b.Edits {
 		if err := b.Edits[i].Check(); err != nil {
@@ -315,8 +314,8 @@ func closings(cs []store.Closing) []latch.Closed {
 // Undo takes back a person's own last edit, or with redo the last undo. Steps
 // that somebody else has changed since are left alone and say so.
 func (d *Desk) Undo(ctx context.Context, u *User, id int64, client string, redo bool) (*Saved, error) {
-	if !u.Writes() {
-		return nil, forbidden("Writing takes the role author.")
+	if err := MayWrite(u); err != nil {
+		return nil, err
 	}
 	o, err := d.open(ctx, id)
 	if err != nil {

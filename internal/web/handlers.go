@@ -96,8 +96,8 @@ func (s *Server) NewDraft(ctx context.Context, r api.NewDraftRequestObject) (api
 
 // ImportFile reads a latch file.
 func (s *Server) ImportFile(ctx context.Context, r api.ImportFileRequestObject) (api.ImportFileResponseObject, error) {
-	if !user(ctx).Writes() {
-		return nil, &desk.Problem{Status: 403, Title: "Writing takes the role author."}
+	if err := desk.MayWrite(user(ctx)); err != nil { // before a large file is taken in
+		return nil, err
 	}
 	b, err := io.ReadAll(r.Body)
 	if err != nil {

@@ -311,10 +311,5 @@ func (m *Machine) Start() {
 			m.note(Event{Kind: StartedWithLock, Lock: s.Locks[i].ID})
 		}
 	}
-	for i, l := range m.cur.Loops {
-		if !l.On {
-			m.note(Event{Kind: StartedApart, Loop: s.Loops[i].ID})
-		}
-	}
 	m.cur.Started = true
 }

@@ -205,9 +205,8 @@ const (
 	LoopMarkMoved
 	// SealantDry: a joint was closed after its open time.
 	SealantDry
-	// StartedWithLock, StartedApart: the first start came too soon.
+	// StartedWithLock: the first start came with a lock in.
 	StartedWithLock
-	StartedApart
 )
 
 // Event is one thing a step met. Only the fields its kind speaks of are set.

@@ -214,8 +214,11 @@ func (p *Procedure) replace(e *Edit) (Edit, error) {
 	if i < 0 {
 		return Edit{}, Gone{e.Step.ID}
 	}
-	old := p.Steps[i]
-	p.Steps[i] = *e.Step
+	old, now := p.Steps[i], *e.Step
+	if !step.SameAction(old.Action, now.Action) && slices.Equal(old.Accept, now.Accept) {
+		now.Accept = nil // accepted for what the step said before
+	}
+	p.Steps[i] = now
 	return Edit{Op: Replace, Step: &old}, nil
 }
 

@@ -61,6 +61,27 @@ func TestEditsLeadBack(t *testing.T) {
 	})
 }
 
+// An acceptance falls away when what the step does changes, stays when only its
+// wording does, and comes back with an undo.
+func TestAcceptancesFallAway(t *testing.T) {
+	p := &demo.Document("check-valve-timing-r1.latch.json").Procedure
+	p.Steps[0].Accept = []step.Acceptance{{Rule: "caution-missing", Reason: "said on the cover"}}
+	set := func(change func(*step.Step)) (*procedure.Procedure, []procedure.Edit) {
+		s := p.Steps[0]
+		change(&s)
+		n, back, err := procedure.Apply(p, []procedure.Edit{{Op: procedure.Replace, Step: &s}})
+		require.NoError(t, err)
+		return n, back
+	}
+	n, _ := set(func(s *step.Step) { s.Note = "mind the clip" })
+	assert.Len(t, n.Steps[0].Accept, 1)
+	n, back := set(func(s *step.Step) { s.Action = &step.Wait{} })
+	assert.Empty(t, n.Steps[0].Accept)
+	again, _, err := procedure.Apply(n, back)
+	require.NoError(t, err)
+	assert.Len(t, again.Steps[0].Accept, 1)
+}
+
 func TestEditsThatCannotBeMade(t *testing.T) {
 	p := &demo.Document("check-valve-timing-r1.latch.json").Procedure
 	s := p.Steps[0]

@@ -614,7 +614,6 @@ export interface components {
             view: components["schemas"]["View"];
             /** Format: date-time */
             at: string;
-            said?: string;
             reopened?: string[];
             /** @description the step it touched */
             step?: string;

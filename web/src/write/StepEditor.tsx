@@ -64,7 +64,6 @@ export function StepEditor({
       )
         delete next[k];
     }
-    if (JSON.stringify(next.accept) === JSON.stringify(step.accept)) delete next.accept;
     setMine(next);
     dirty.current = true;
     onLook(next);

@@ -36,7 +36,6 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
   const [header, setHeader] = useState(false);
   const [playing, setPlaying] = useState(false);
   const quick = useRef<QuickLineHandle>(null);
-  const list = useRef<HTMLDivElement>(null);
   const { view, edit, look, unlook, undo } = draft;
   const rows = view.rows;
   const editable = draft.meta.editable;
@@ -230,7 +229,7 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
             : "";
   const people = Object.values(draft.others);
   return (
-    <main className="flex h-full flex-col" ref={list}>
+    <main className="flex h-full flex-col">
       <TitleBlock
         meta={{ ...draft.meta, blocking: draft.previewing ? draft.meta.blocking : view.blocking }}
         onClose={draft.closeLatch}

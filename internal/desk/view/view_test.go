@@ -1,0 +1,93 @@
+package view_test
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"inklatch/demo"
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/proof"
+	"inklatch/internal/desk/view"
+)
+
+func of(name string) (*engine.Index, *view.View) {
+	d := demo.Document(name)
+	x := engine.NewIndex(&d.Engine)
+	return x, view.Of(x, &d.Procedure, 7, proof.DefaultHouse())
+}
+
+func TestAViewHasAStateForEveryStepAndOneBefore(t *testing.T) {
+	_, v := of("renew-timing-belt-r3.latch.json")
+	assert.EqualValues(t, 7, v.Version)
+	require.Len(t, v.States, len(v.Rows)+1)
+	assert.Zero(t, v.Blocking)
+	for _, s := range v.States[0].Shafts {
+		assert.False(t, s.Fixed, "nothing is locked before the first step")
+	}
+	locked := v.States[11] // after the cam bar of step 11
+	assert.ElementsMatch(t, []string{"crank-pin", "cam-bar"}, locked.Locks)
+	for _, s := range locked.Shafts {
+		assert.True(t, s.Fixed, s.ID)
+		assert.InDelta(t, 0, s.Angle, 1e-9, s.ID)
+	}
+	assert.Equal(t, []string{"timing-belt"}, locked.On)
+	assert.Empty(t, v.States[21].On, "step 21 takes the belt off")
+	assert.ElementsMatch(t, []string{"inlet-wheel", "exhaust-wheel"}, v.States[21].Free)
+	assert.Equal(t, []string{"pinned"}, v.States[21].Tension)
+}
+
+func TestClashesStandInTheirRow(t *testing.T) {
+	_, v := of("renew-timing-belt-r4.latch.json")
+	r := v.Rows[32]
+	assert.True(t, r.Crosses)
+	assert.Equal(t, []string{"crank-pin", "cam-bar"}, r.Clashes)
+	assert.Equal(t, proof.Blocks, r.Severity)
+	assert.Empty(t, v.Rows[0].Clashes)
+	own := v.Rows[54]
+	assert.Equal(t, "Tighten the three engine mount bolts to 44 N·m.", own.Sentence, "an author's own wording is shown as it is")
+}
+
+func TestTheDrawingClosesAndKnowsItsNames(t *testing.T) {
+	x, _ := of("renew-timing-belt-r3.latch.json")
+	d := view.DrawingOf(x)
+	require.Len(t, d.Loops, 1)
+	l := d.Loops[0]
+	assert.Empty(t, l.Impossible)
+	assert.True(t, l.Pieces[0].Slack && l.Pieces[len(l.Pieces)-1].Pulls, "slack leaves the crank, the pulling run enters it")
+	for _, p := range l.Pieces {
+		assert.True(t, strings.HasPrefix(p.Arc, "M"), p.Arc)
+		assert.Less(t, p.Wrap, 220.0, "%s is wrapped the long way round", p.Wheel)
+	}
+	labels := map[string]string{}
+	for _, w := range d.Wheels {
+		labels[w.ID] = w.Label
+	}
+	assert.Equal(t, "inlet cam", labels["inlet-wheel"])
+	assert.Equal(t, "water pump", labels["pump-wheel"])
+
+	dv := view.DerivedOf(x)
+	assert.Equal(t, "1/2", dv.Shafts[1].Ratio)
+	assert.Equal(t, "8.6° (17.1° crank)", dv.Shafts[1].Tooth)
+	assert.Contains(t, dv.Loops[0].Says, "closes within 0.1 mm")
+	homes := map[string]int64{}
+	for _, h := range dv.Homes {
+		homes[h.Name] = h.Every
+	}
+	assert.EqualValues(t, 1, homes["crank pin"])
+	assert.EqualValues(t, 2, homes["cam bar"])
+	assert.EqualValues(t, 109, homes["belt lines"])
+	assert.NotContains(t, homes, "balance drilling", "a look-alike is no mark")
+}
+
+func TestAnImpossibleRouteIsSaidNotDrawn(t *testing.T) {
+	d := demo.Document("renew-timing-belt-r3.latch.json")
+	d.Engine.Wheels[1].X, d.Engine.Wheels[1].Y = 1, 1
+	x := engine.NewIndex(&d.Engine)
+	assert.Contains(t, view.DrawingOf(x).Loops[0].Impossible, "overlap")
+	assert.Contains(t, view.DerivedOf(x).Loops[0].Says, "overlap")
+	d.Engine.Wheels[1].X, d.Engine.Wheels[1].Y = -60, 56
+	assert.Contains(t, view.DerivedOf(engine.NewIndex(&d.Engine)).Loops[0].Says, "does not close")
+}
