@@ -62,7 +62,7 @@ func (m *Machine) tryLock(l *engine.Lock) {
 	}
 	m.bringByHand(l)
 	dev := m.deviation(l)
-	if math.Abs(dev) <= l.Play+hair {
+	if math.Abs(dev) <= l.Freedom()+hair {
 		m.cur.Found = true
 		m.note(Event{Kind: WentIn, Lock: l.ID, Degrees: dev})
 		return
@@ -73,7 +73,7 @@ func (m *Machine) tryLock(l *engine.Lock) {
 // tryStop fits a screw-in stop: it goes in unless the web has just passed.
 func (m *Machine) tryStop(l *engine.Lock) {
 	dev := m.deviation(l)
-	if dev > l.Play+hair && dev < stopReach {
+	if dev > l.Freedom()+hair && dev < stopReach {
 		m.note(Event{Kind: WouldNotGoIn, Lock: l.ID, Degrees: dev, Shaft: l.Holds[0]})
 		return
 	}
@@ -89,7 +89,7 @@ func (m *Machine) bringByHand(l *engine.Lock) {
 		}
 		d := m.Index.Drive(i)
 		dev := engine.Wrap(m.cur.Shafts[i]-l.At, period(l))
-		if d.Driven && !m.follows(d) && math.Abs(dev) > l.Play && math.Abs(dev) <= byHand {
+		if d.Driven && !m.follows(d) && math.Abs(dev) > l.Freedom() && math.Abs(dev) <= byHand {
 			m.shafts()[i] -= dev
 		}
 	}
@@ -102,7 +102,7 @@ func (m *Machine) oneTurnWouldDo(l *engine.Lock) bool {
 			return false
 		}
 		moved := m.cur.Shafts[i] + 360*m.Index.Drive(i).Ratio.Float()
-		if math.Abs(engine.Wrap(moved-l.At, period(l))) > l.Play+hair {
+		if math.Abs(engine.Wrap(moved-l.At, period(l))) > l.Freedom()+hair {
 			return false
 		}
 	}

@@ -16,6 +16,7 @@ func (m *Machine) LoopOff(id engine.LoopID) {
 	}
 	m.shaftsFixed(i, LoopOffUnlocked)
 	m.slackEnough(l)
+	m.phasers(i, func(w int) { m.away()[w] = true })
 	m.loops()[i] = LoopState{OffAt: m.cur.Crank, Refitted: m.cur.Loops[i].Refitted}
 	if p := m.Index.PartAt(l.Part); p >= 0 {
 		m.parts()[p] = PartState{Off: true, Touched: true}
@@ -35,6 +36,11 @@ func (m *Machine) LoopOn(id engine.LoopID, fresh bool, slackAt engine.WheelID) {
 		return
 	}
 	m.shaftsFixed(i, LoopOnUnlocked)
+	m.phasers(i, func(w int) {
+		if m.cur.Away[w] {
+			m.note(Event{Kind: PhaserAway, Wheel: m.Index.Sheet.Wheels[w].ID, Loop: id})
+		}
+	})
 	m.slackEnough(l)
 	if p := m.Index.PartAt(l.Part); p >= 0 {
 		if fresh = fresh || m.cur.Parts[p].Fresh; !fresh && m.Index.Sheet.Parts[p].Policy == engine.AlwaysNew {
@@ -43,6 +49,25 @@ func (m *Machine) LoopOn(id engine.LoopID, fresh bool, slackAt engine.WheelID) {
 		m.parts()[p] = PartState{Touched: true, Fresh: fresh}
 	}
 	m.loops()[i] = LoopState{On: true, Refitted: true, SlackAt: slackAt}
+}
+
+// phasers calls f for every phaser that loop i runs over.
+func (m *Machine) phasers(i int, f func(wheel int)) {
+	for _, stop := range m.Index.Sheet.Loops[i].Route {
+		if w := m.Index.WheelAt(stop.Wheel); w >= 0 && m.Index.Sheet.Wheels[w].Mount == engine.Phaser {
+			f(w)
+		}
+	}
+}
+
+// SetPhaser brings a phaser to its home stop.
+func (m *Machine) SetPhaser(id engine.WheelID) {
+	w := m.Index.WheelAt(id)
+	if w < 0 || m.Index.Sheet.Wheels[w].Mount != engine.Phaser {
+		m.Unknown(string(id))
+		return
+	}
+	m.away()[w] = false
 }
 
 // shaftsFixed notes the shafts on loop i that nothing holds.

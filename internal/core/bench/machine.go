@@ -22,6 +22,7 @@ const (
 	ownLocks
 	ownLoops
 	ownFree
+	ownAway
 	ownFasteners
 	ownParts
 	ownTensioners
@@ -53,6 +54,7 @@ func (m *Machine) shafts() []float64          { return claim(m, ownShafts, &m.cu
 func (m *Machine) locks() []LockState         { return claim(m, ownLocks, &m.cur.Locks) }
 func (m *Machine) loops() []LoopState         { return claim(m, ownLoops, &m.cur.Loops) }
 func (m *Machine) free() []bool               { return claim(m, ownFree, &m.cur.Free) }
+func (m *Machine) away() []bool               { return claim(m, ownAway, &m.cur.Away) }
 func (m *Machine) fasteners() []FastenerState { return claim(m, ownFasteners, &m.cur.Fasteners) }
 func (m *Machine) parts() []PartState         { return claim(m, ownParts, &m.cur.Parts) }
 func (m *Machine) tensioners() []Tension      { return claim(m, ownTensioners, &m.cur.Tensioners) }
@@ -213,9 +215,9 @@ func (m *Machine) opposes(l *engine.Lock, delta float64) bool {
 		}
 		move := d.Ratio.Float() * delta
 		if l.Kind != engine.StopLock {
-			return math.Abs(move) > l.Play+hair
+			return math.Abs(move) > l.Freedom()+hair
 		}
-		return move > 0 && move > forward(l.At-m.cur.Shafts[i], period(l))+l.Play+hair
+		return move > 0 && move > forward(l.At-m.cur.Shafts[i], period(l))+l.Freedom()+hair
 	}
 	return false
 }
@@ -228,7 +230,7 @@ func (m *Machine) meetStops(delta float64) {
 		if l.Kind != engine.StopLock || !m.cur.Locks[i].In {
 			continue
 		}
-		met := math.Abs(m.deviation(l)) <= l.Play+hair && (delta >= 0 || m.cur.Locks[i].Met)
+		met := math.Abs(m.deviation(l)) <= l.Freedom()+hair && (delta >= 0 || m.cur.Locks[i].Met)
 		if met == m.cur.Locks[i].Met {
 			continue
 		}

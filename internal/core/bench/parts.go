@@ -96,7 +96,7 @@ func (m *Machine) Slacken(id engine.FastenerID, hold engine.LockID) {
 // relax lets go what fastener i clamps.
 func (m *Machine) relax(i int) {
 	for _, w := range m.Index.ClampedBy(i) {
-		if m.Index.Sheet.Wheels[w].Mount == engine.Floating {
+		if m.Index.Sheet.Wheels[w].Mount != engine.Keyed {
 			m.free()[w] = true
 		}
 	}
@@ -156,7 +156,7 @@ func (m *Machine) allSnug(wheel int) bool {
 func (m *Machine) clampFixed(i int) {
 	for _, w := range m.Index.ClampedBy(i) {
 		wheel := &m.Index.Sheet.Wheels[w]
-		if wheel.Mount == engine.Floating && m.cur.Free[w] && !m.Fixed(wheel.Shaft) {
+		if m.cur.Free[w] && !m.Fixed(wheel.Shaft) {
 			m.note(Event{Kind: NotFixed, Fastener: m.Index.Sheet.Fasteners[i].ID, Shaft: wheel.Shaft})
 		}
 	}

@@ -96,11 +96,13 @@ type Sealant struct {
 type State struct {
 	// Crank is the unwrapped crank angle in degrees, 0 at the timing position,
 	// positive in running direction.
-	Crank      float64
-	Shafts     []float64
-	Locks      []LockState
-	Loops      []LoopState
-	Free       []bool
+	Crank  float64
+	Shafts []float64
+	Locks  []LockState
+	Loops  []LoopState
+	Free   []bool
+	// Away marks, wheel by wheel, a phaser that may be off its home stop.
+	Away       []bool
 	Fasteners  []FastenerState
 	Parts      []PartState
 	Tensioners []Tension
@@ -123,6 +125,7 @@ func newState(x *engine.Index) State {
 		Locks:      make([]LockState, len(s.Locks)),
 		Loops:      make([]LoopState, len(s.Loops)),
 		Free:       make([]bool, len(s.Wheels)),
+		Away:       make([]bool, len(s.Wheels)),
 		Fasteners:  make([]FastenerState, len(s.Fasteners)),
 		Parts:      make([]PartState, len(s.Parts)),
 		Tensioners: make([]Tension, len(s.Tensioners)),
@@ -205,6 +208,9 @@ const (
 	LoopMarkMoved
 	// SealantDry: a joint was closed after its open time.
 	SealantDry
+	// PhaserAway: a loop went on over a phaser that nobody brought to its home
+	// stop.
+	PhaserAway
 	// StartedWithLock: the first start came with a lock in.
 	StartedWithLock
 )

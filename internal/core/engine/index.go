@@ -13,19 +13,11 @@ type Index struct {
 	fasteners  map[FastenerID]int
 	parts      map[PartID]int
 	tools      map[ToolID]int
+	gears      map[GearID]int
+	banks      map[BankID]int
 	drives     []Drive
+	odd        []Disagreement
 	clamped    [][]int
-}
-
-// Drive is how one shaft is driven from the crank.
-type Drive struct {
-	// Driven is false for a shaft no loop reaches.
-	Driven bool
-	Ratio  Ratio
-	// Loops are the loops between crank and shaft, as places in Sheet.Loops.
-	Loops []int
-	// Wheels are the wheels that must be clamped for the shaft to follow.
-	Wheels []int
 }
 
 func places[K comparable, T any](items []T, id func(*T) K) map[K]int {
@@ -48,9 +40,11 @@ func NewIndex(s *Sheet) *Index {
 		tensioners: places(s.Tensioners, func(v *Tensioner) TensionerID { return v.ID }),
 		fasteners:  places(s.Fasteners, func(v *Fastener) FastenerID { return v.ID }),
 		parts:      places(s.Parts, func(v *Part) PartID { return v.ID }),
+		gears:      places(s.Gears, func(v *Gear) GearID { return v.ID }),
+		banks:      places(s.Banks, func(v *Bank) BankID { return v.ID }),
 		tools:      places(s.Tools, func(v *Tool) ToolID { return v.ID }),
 	}
-	x.drives = drives(x)
+	x.drives, x.odd = drives(x)
 	x.clamped = make([][]int, len(s.Fasteners))
 	for w := range s.Wheels {
 		for _, f := range s.Wheels[w].Clamps {
@@ -61,64 +55,6 @@ func NewIndex(s *Sheet) *Index {
 	}
 	return x
 }
-
-// drives walks the loops outwards from the crank.
-func drives(x *Index) []Drive {
-	s := x.Sheet
-	out := make([]Drive, len(s.Shafts))
-	crank, ok := x.shafts[CrankID]
-	if !ok {
-		return out
-	}
-	out[crank] = Drive{Driven: true, Ratio: One}
-	queue := []int{crank}
-	for len(queue) > 0 {
-		from := queue[0]
-		queue = queue[1:]
-		for l := range s.Loops {
-			driver := x.wheelOn(l, s.Shafts[from].ID)
-			if driver < 0 {
-				continue
-			}
-			for _, stop := range s.Loops[l].Route {
-				w, ok := x.wheels[stop.Wheel]
-				if !ok || s.Wheels[w].Teeth == 0 {
-					continue
-				}
-				to, ok := x.shafts[s.Wheels[w].Shaft]
-				if !ok || out[to].Driven {
-					continue
-				}
-				sign := int64(1)
-				if stop.Side == Back {
-					sign = -1
-				}
-				d := out[from]
-				out[to] = Drive{
-					Driven: true,
-					Ratio:  d.Ratio.Mul(NewRatio(sign*int64(s.Wheels[driver].Teeth), int64(s.Wheels[w].Teeth))),
-					Loops:  append(append([]int(nil), d.Loops...), l),
-					Wheels: append(append([]int(nil), d.Wheels...), driver, w),
-				}
-				queue = append(queue, to)
-			}
-		}
-	}
-	return out
-}
-
-// wheelOn is the toothed wheel of a shaft on loop l, or −1.
-func (x *Index) wheelOn(l int, id ShaftID) int {
-	for _, stop := range x.Sheet.Loops[l].Route {
-		if w, ok := x.wheels[stop.Wheel]; ok && x.Sheet.Wheels[w].Shaft == id && x.Sheet.Wheels[w].Teeth > 0 {
-			return w
-		}
-	}
-	return -1
-}
-
-// Drive is how shaft i hangs on the crank.
-func (x *Index) Drive(i int) *Drive { return &x.drives[i] }
 
 // ClampedBy are the wheels a fastener clamps.
 func (x *Index) ClampedBy(fastener int) []int { return x.clamped[fastener] }
@@ -158,6 +94,9 @@ func (x *Index) PartAt(id PartID) int { i, ok := x.parts[id]; return at(i, ok) }
 
 // ToolAt is the place of a tool in Sheet.Tools.
 func (x *Index) ToolAt(id ToolID) int { i, ok := x.tools[id]; return at(i, ok) }
+
+// GearAt is the place of a gear pair in Sheet.Gears.
+func (x *Index) GearAt(id GearID) int { i, ok := x.gears[id]; return at(i, ok) }
 
 // The things themselves, nil for an identifier the sheet does not have.
 
@@ -205,11 +144,11 @@ func (x *Index) MarkHomeEvery(m *Mark) int64 {
 		if l == nil {
 			return 0
 		}
-		w := x.wheelOn(x.LoopAt(m.Loop), CrankID)
+		w := x.Driver(x.LoopAt(m.Loop))
 		if w < 0 {
 			return 0
 		}
-		return LoopReturns(l.Teeth, x.Sheet.Wheels[w].Teeth)
+		return x.loopHome(w, l)
 	}
 	w := x.Wheel(m.Wheel)
 	if w == nil {
@@ -243,4 +182,16 @@ func (x *Index) ShaftHomeEvery(id ShaftID, repeats int) int64 {
 		return 0
 	}
 	return x.drives[i].Ratio.HomeEvery(repeats)
+}
+
+// loopHome is the number of whole crank turns after which loop l and its driver
+// w stand tooth for tooth as at the timing position: with r the driver's turns
+// for one of the crank and z its teeth, the least n with n·|r|·z a multiple of
+// the loop's teeth. Driven by the crank it is lcm(loop, z)/z.
+func (x *Index) loopHome(w int, l *Loop) int64 {
+	d := x.Drive(x.ShaftAt(x.Sheet.Wheels[w].Shaft))
+	if l.Teeth < 1 || d.Ratio.Num == 0 {
+		return 0
+	}
+	return d.Ratio.Abs().Mul(NewRatio(int64(x.Sheet.Wheels[w].Teeth), int64(l.Teeth))).Den
 }

@@ -20,6 +20,8 @@ type (
 	FastenerID  string
 	PartID      string
 	ToolID      string
+	BankID      string
+	GearID      string
 )
 
 // CrankID is the shaft every ratio is measured against.
@@ -42,9 +44,12 @@ type Sheet struct {
 	Running      Way              `json:"running"`
 	View         string           `json:"view"`
 	Sides        string           `json:"sides,omitzero"`
+	Banks        []Bank           `json:"banks,omitzero"`
+	Options      []string         `json:"options,omitzero"`
 	Shafts       []Shaft          `json:"shafts"`
 	Wheels       []Wheel          `json:"wheels"`
 	Loops        []Loop           `json:"loops"`
+	Gears        []Gear           `json:"gears,omitzero"`
 	Marks        []Mark           `json:"marks,omitzero"`
 	Locks        []Lock           `json:"locks,omitzero"`
 	Tensioners   []Tensioner      `json:"tensioners,omitzero"`
@@ -52,7 +57,15 @@ type Sheet struct {
 	Parts        []Part           `json:"parts,omitzero"`
 	Tools        []Tool           `json:"tools,omitzero"`
 	Limits       Limits           `json:"limits"`
+	Varies       []Variation      `json:"varies,omitzero"`
 	Evidence     map[string]Proof `json:"evidence,omitzero"`
+}
+
+// Bank is a named row of cylinders.
+type Bank struct {
+	ID        BankID `json:"id"`
+	Name      string `json:"name"`
+	Cylinders []int  `json:"cylinders,omitzero"`
 }
 
 // Years is a closed range of model years; To 0 means still made.
@@ -110,6 +123,7 @@ type Shaft struct {
 	ID   ShaftID   `json:"id"`
 	Name string    `json:"name"`
 	Kind ShaftKind `json:"kind"`
+	Bank BankID    `json:"bank,omitzero"`
 }
 
 // ShaftKind says what a shaft is for.
@@ -120,13 +134,15 @@ const (
 	Crankshaft ShaftKind = "crank"
 	InletCam   ShaftKind = "inlet cam"
 	ExhaustCam ShaftKind = "exhaust cam"
-	Pump       ShaftKind = "pump"
-	Balance    ShaftKind = "balance"
-	Pickup     ShaftKind = "pickup"
+	// Camshaft works both inlet and exhaust valves.
+	Camshaft ShaftKind = "cam"
+	Pump     ShaftKind = "pump"
+	Balance  ShaftKind = "balance"
+	Pickup   ShaftKind = "pickup"
 )
 
 // IsCam reports whether valves hang on the shaft.
-func (k ShaftKind) IsCam() bool { return k == InletCam || k == ExhaustCam }
+func (k ShaftKind) IsCam() bool { return k == InletCam || k == ExhaustCam || k == Camshaft }
 
 // Mount says how a wheel sits on its shaft.
 type Mount string
@@ -137,8 +153,13 @@ const (
 	Keyed Mount = "keyed"
 	// Floating wheels sit on a taper or in slotted holes, clamped by bolts.
 	Floating Mount = "floating"
+	// Phaser wheels turn on their shaft between stops while the engine runs and
+	// rest at a spring home stop.
+	Phaser Mount = "phaser"
 	// Idle wheels turn on their own bearing and carry no shaft.
 	Idle Mount = "idle"
+	// Rail is a curved guide the loop slides over; it does not turn.
+	Rail Mount = "rail"
 )
 
 // Wheel is something a loop runs over. Teeth 0 means plain, with Diameter.
@@ -153,6 +174,35 @@ type Wheel struct {
 	Y        float64      `json:"y"`
 	Clamps   []FastenerID `json:"clamps,omitzero"`
 	Part     PartID       `json:"part,omitzero"`
+	// Range is how far a phaser can turn on its shaft, degrees of the shaft.
+	Range float64 `json:"range,omitzero"`
+	// Home is the end of the range where its spring leaves it.
+	Home PhaserHome `json:"home,omitzero"`
+}
+
+// PhaserHome is the end of its range at which a phaser rests.
+type PhaserHome string
+
+// The two ends.
+const (
+	Retarded PhaserHome = "retarded"
+	Advanced PhaserHome = "advanced"
+)
+
+// Gear is two wheels in mesh: toothed wheels that need not be on any loop. The
+// driven shaft turns the other way, unless an idle gear lies between.
+type Gear struct {
+	ID     GearID  `json:"id"`
+	Name   string  `json:"name"`
+	Driver WheelID `json:"driver"`
+	Driven WheelID `json:"driven"`
+	// Idlers is the number of idle gears between the two.
+	Idlers int `json:"idlers,omitzero"`
+	// Module is pitch diameter over teeth, mm (ISO 54); 0 where it is unknown.
+	Module float64 `json:"module,omitzero"`
+	// Inside is set for a pair inside a casing, which is not drawn and whose
+	// centres are not held against the module.
+	Inside bool `json:"inside,omitzero"`
 }
 
 // Side is the face of the loop that touches a wheel.
@@ -188,8 +238,12 @@ type Loop struct {
 	Pitch float64  `json:"pitch"`
 	Teeth int      `json:"teeth"`
 	// Thickness is from the pitch line to the back face, mm.
-	Thickness float64     `json:"thickness,omitzero"`
-	Width     float64     `json:"width,omitzero"`
+	Thickness float64 `json:"thickness,omitzero"`
+	Width     float64 `json:"width,omitzero"`
+	// Mass is the mass of a metre, g/m.
+	Mass float64 `json:"mass,omitzero"`
+	// Standard names the pitch series: "ISO 5296", "ISO 606".
+	Standard  string      `json:"standard,omitzero"`
 	Route     []Stop      `json:"route"`
 	Tensioner TensionerID `json:"tensioner,omitzero"`
 	Part      PartID      `json:"part,omitzero"`
@@ -197,190 +251,3 @@ type Loop struct {
 
 // Length is pitch × teeth in mm.
 func (l *Loop) Length() float64 { return l.Pitch * float64(l.Teeth) }
-
-// MarkKind tells what a mark may be used for.
-type MarkKind string
-
-// The kinds of mark.
-const (
-	// TimingMark stands on a wheel or shaft and comes home with it.
-	TimingMark MarkKind = "timing"
-	// LoopMark is paint or a coloured link: for fitting only.
-	LoopMark MarkKind = "loop"
-	// LookAlike is something that could be taken for a mark and is not.
-	LookAlike MarkKind = "look-alike"
-)
-
-// Mark is something to line up by eye.
-type Mark struct {
-	ID      MarkID   `json:"id"`
-	Name    string   `json:"name"`
-	Kind    MarkKind `json:"kind"`
-	Wheel   WheelID  `json:"wheel,omitzero"`
-	Loop    LoopID   `json:"loop,omitzero"`
-	At      float64  `json:"at"`
-	Pointer string   `json:"pointer,omitzero"`
-	Look    string   `json:"look,omitzero"`
-	// Shows is the smallest error the mark shows, in degrees of its shaft.
-	Shows float64 `json:"shows,omitzero"`
-	// Behind is the part that hides the mark, if any.
-	Behind PartID `json:"behind,omitzero"`
-}
-
-// LockKind says how a lock point holds.
-type LockKind string
-
-// The kinds of lock point.
-const (
-	// StopLock meets the shaft in one direction only.
-	StopLock LockKind = "stop"
-	// PinLock passes through a hole.
-	PinLock LockKind = "pin"
-	// BarLock is a bar, plate or yoke across slots.
-	BarLock LockKind = "bar"
-	// FlywheelLock holds the crank for torque, at any angle.
-	FlywheelLock LockKind = "flywheel lock"
-	// Holder grips a wheel for torque, at any angle.
-	Holder LockKind = "holder"
-)
-
-// ForPosition reports whether the lock fixes a timing position.
-func (k LockKind) ForPosition() bool { return k == StopLock || k == PinLock || k == BarLock }
-
-// Lock is a lock point.
-type Lock struct {
-	ID    LockID    `json:"id"`
-	Name  string    `json:"name"`
-	Kind  LockKind  `json:"kind"`
-	Holds []ShaftID `json:"holds"`
-	// At is the shaft angle where it goes in; Repeats how often per shaft turn.
-	At      float64 `json:"at,omitzero"`
-	Repeats int     `json:"repeats,omitzero"`
-	// Play is the freedom left either side, degrees of the shaft.
-	Play float64 `json:"play,omitzero"`
-	// CarriesTorque allows bolt torque against it.
-	CarriesTorque bool   `json:"carriesTorque,omitzero"`
-	Tool          ToolID `json:"tool,omitzero"`
-	// Access is the plug or cover that must be off first.
-	Access PartID `json:"access,omitzero"`
-	Note   string `json:"note,omitzero"`
-}
-
-// Method is how a tensioner sets the loop.
-type Method string
-
-// The methods the first engines use.
-const (
-	Eccentric Method = "eccentric with pointer"
-	Hydraulic Method = "hydraulic with pin"
-	SpringArm Method = "spring arm"
-	Ratchet   Method = "ratchet plunger"
-	Fixed     Method = "fixed"
-)
-
-// Tensioner keeps a loop tight.
-type Tensioner struct {
-	ID     TensionerID `json:"id"`
-	Name   string      `json:"name"`
-	Method Method      `json:"method"`
-	Wheel  WheelID     `json:"wheel,omitzero"`
-	// Pin is the tool that holds it retracted.
-	Pin ToolID `json:"pin,omitzero"`
-	// Turn is the way the eccentric is turned to tension.
-	Turn Way `json:"turn,omitzero"`
-	// Bolts clamp it.
-	Bolts []FastenerID `json:"bolts,omitzero"`
-	Part  PartID       `json:"part,omitzero"`
-	// Pointer lists where the pointer belongs by ambient temperature.
-	Pointer []PointerAt `json:"pointer,omitzero"`
-	// Travel is how far its wheel's centre moves either side of nominal, mm.
-	Travel float64 `json:"travel,omitzero"`
-}
-
-// PointerAt is the place of the pointer from a temperature upwards.
-type PointerAt struct {
-	From  unit.Quantity `json:"from"`
-	Place string        `json:"place"`
-}
-
-// Stage is one movement of the wrench: to a torque, or on through an angle.
-// Exactly one of the two is written in a finished page.
-type Stage struct {
-	Torque unit.Quantity `json:"torque,omitzero"`
-	Angle  unit.Quantity `json:"angle,omitzero"`
-}
-
-// Fastener is a bolt, nut, stud or threaded plug, or a set of equal ones.
-type Fastener struct {
-	ID       FastenerID `json:"id"`
-	Name     string     `json:"name"`
-	Count    int        `json:"count"`
-	Thread   string     `json:"thread,omitzero"`
-	Class    string     `json:"class,omitzero"`
-	Across   float64    `json:"across,omitzero"`
-	LeftHand bool       `json:"leftHand,omitzero"`
-	// OnShaft is the shaft the bolt would turn; its torque must be held.
-	OnShaft   ShaftID `json:"onShaft,omitzero"`
-	SingleUse bool    `json:"singleUse,omitzero"`
-	Lubricant string  `json:"lubricant,omitzero"`
-	Spec      []Stage `json:"spec,omitzero"`
-	Pattern   string  `json:"pattern,omitzero"`
-	// HoldWith is the lock or holder that takes the torque.
-	HoldWith LockID `json:"holdWith,omitzero"`
-	// Part is the new part number's place in the parts list.
-	Part PartID `json:"part,omitzero"`
-	// Hazard names what it may do when slackened.
-	Hazard Hazard `json:"hazard,omitzero"`
-}
-
-// Plural reports whether the name stands for several.
-func (f *Fastener) Plural() bool { return f.Count > 1 }
-
-// PartKind groups parts by what the virtual engine needs to know.
-type PartKind string
-
-// The kinds of part.
-const (
-	Component PartKind = "component"
-	Cover     PartKind = "cover"
-	Plug      PartKind = "plug"
-	Seal      PartKind = "seal"
-	LoopPart  PartKind = "loop"
-	Lead      PartKind = "lead"
-)
-
-// Policy says when a part is renewed.
-type Policy string
-
-// The policies.
-const (
-	AlwaysNew    Policy = "always new"
-	NewIfFoundSo Policy = "new if found so"
-	WhileThere   Policy = "renew while there"
-	Reuse        Policy = "goes back"
-)
-
-// Part is something that comes off, goes back, or is renewed.
-type Part struct {
-	ID     PartID   `json:"id"`
-	Name   string   `json:"name"`
-	Kind   PartKind `json:"kind"`
-	Policy Policy   `json:"policy"`
-	If     string   `json:"if,omitzero"`
-	// Held lists the fasteners that come out with it.
-	Held []FastenerID `json:"held,omitzero"`
-	// Seal is renewed whenever the part goes back.
-	Seal PartID `json:"seal,omitzero"`
-	// After lists parts that must be off first.
-	After  []PartID `json:"after,omitzero"`
-	Needs  string   `json:"needs,omitzero"`
-	Hazard Hazard   `json:"hazard,omitzero"`
-}
-
-// Tool is a special tool.
-type Tool struct {
-	ID     ToolID `json:"id"`
-	Number string `json:"number"`
-	Name   string `json:"name"`
-	Kit    string `json:"kit,omitzero"`
-}

@@ -16,6 +16,7 @@ var loopRules = []Rule{
 	{"loop-left-off", "loop and tension", Blocks, "a loop that is never fitted", loopLeftOff},
 	{"released-unchecked", "loop and tension", Blocks, "tension brought on before anybody looked at marks or locks", releasedEarly},
 	{"tension-missing", "loop and tension", Blocks, "a tensioner left slack, or let go with the loop off", tensionMissing},
+	{"phaser-not-home", "loop and tension", Blocks, "a belt fitted over a phaser off its home stop: that cam is out by the whole range", phaserAway},
 	{"loose-wheel-turned", "loop and tension", Blocks, "timing lost: the crank turned with a sprocket free on its taper", looseWheel},
 }
 
@@ -201,5 +202,20 @@ func looseWheel(c *proving) {
 			m = c.before(i, c.tightening(w.Clamps...))
 		}
 		c.find(fmt.Sprintf("%s turns the crank with the %s sprocket free on its taper", num(i), w.Name), "The crank turns and the cam does not: timing is lost, and valves may meet pistons.", []int{i}, m)
+	})
+}
+
+func phaserAway(c *proving) {
+	c.each(bench.PhaserAway, func(i int, e *bench.Event) {
+		w := c.x.Wheel(e.Wheel)
+		why := "With the loop off its spring or a hand may have moved it."
+		if w.Range > 0 {
+			why = fmt.Sprintf("With the loop off it may stand anywhere in its range of %s°.", tidy(w.Range))
+		}
+		to := "its home stop"
+		if w.Home != "" {
+			to = fmt.Sprintf("its %s stop", w.Home)
+		}
+		c.find(fmt.Sprintf("%s fits the %s with the %s phaser not brought to its home stop", num(i), c.loop(e.Loop), w.Name), why, []int{i}, c.before(i, &step.Set{Phaser: e.Wheel, To: to}))
 	})
 }

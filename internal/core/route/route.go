@@ -45,14 +45,24 @@ type Arc struct {
 // Length of the arc, mm.
 func (a Arc) Length() float64 { return a.Radius * math.Abs(a.Sweep) }
 
+// Role is what a run does while the engine turns in its running direction.
+type Role string
+
+// The roles.
+const (
+	// Pulls is drawn tight into the driving wheel.
+	Pulls Role = "pulls"
+	// Carries lies between two driven shafts and passes on what is left.
+	Carries Role = "carries"
+	// Slack comes loose off the driving wheel.
+	Slack Role = "slack"
+)
+
 // Run is a straight part between two wheels.
 type Run struct {
 	From, To engine.WheelID
 	P, Q     Point
-	// Pulls marks the run that is drawn into the driving wheel.
-	Pulls bool
-	// Slack marks the run that leaves the driving wheel.
-	Slack bool
+	Role     Role
 }
 
 // Length of the run, mm.
@@ -93,16 +103,36 @@ func PitchRadius(w *engine.Wheel, l *engine.Loop) float64 {
 	return w.Diameter/2 + l.Thickness
 }
 
+// travel is the sense of the wheels on the inside of the loop, +1 counter-
+// clockwise: that of the shaft which drives it.
+func travel(x *engine.Index, l *engine.Loop) float64 {
+	sense := 1.0
+	if x.Sheet.Running == engine.Clockwise {
+		sense = -1
+	}
+	w := x.Driver(x.LoopAt(l.ID))
+	if w < 0 {
+		return sense
+	}
+	wheel := &x.Sheet.Wheels[w]
+	if x.Drive(x.ShaftAt(wheel.Shaft)).Ratio.Num < 0 {
+		sense = -sense
+	}
+	for _, s := range l.Route {
+		if s.Wheel == wheel.ID && s.Side == engine.Back {
+			return -sense
+		}
+	}
+	return sense
+}
+
 // Circles are the wheels of loop l in order. It is an error when the route
 // names a wheel the sheet does not have, or fewer than two.
 func Circles(x *engine.Index, l *engine.Loop) ([]Circle, error) {
 	if len(l.Route) < 2 {
 		return nil, fmt.Errorf("the route of the %s needs at least two wheels", l.Name)
 	}
-	sense := 1.0
-	if x.Sheet.Running == engine.Clockwise {
-		sense = -1
-	}
+	sense := travel(x, l)
 	out := make([]Circle, 0, len(l.Route))
 	for _, s := range l.Route {
 		w := x.Wheel(s.Wheel)
@@ -118,7 +148,7 @@ func Circles(x *engine.Index, l *engine.Loop) ([]Circle, error) {
 	return out, nil
 }
 
-// Lay lays a loop over circles in order, the first being the driver. It is an
+// Lay lays a loop over circles in the order it travels. It is an
 // error when two neighbours overlap so far that no tangent exists.
 func Lay(cs []Circle) (*Path, error) {
 	n := len(cs)
@@ -132,7 +162,7 @@ func Lay(cs []Circle) (*Path, error) {
 			return nil, fmt.Errorf("wheels %q and %q overlap: no run can pass between them", a.Wheel, b.Wheel)
 		}
 		heading[i] = math.Atan2(dy, dx) - math.Asin(k/d)
-		p.Runs[i] = Run{From: a.Wheel, To: b.Wheel, P: touch(a, heading[i]), Q: touch(b, heading[i]), Slack: i == 0, Pulls: i == n-1}
+		p.Runs[i] = Run{From: a.Wheel, To: b.Wheel, P: touch(a, heading[i]), Q: touch(b, heading[i])}
 	}
 	for i, c := range cs {
 		in, out := heading[(i+n-1)%n], heading[i]
@@ -157,5 +187,10 @@ func Of(x *engine.Index, l *engine.Loop) (*Path, error) {
 	if err != nil {
 		return nil, err
 	}
-	return Lay(cs)
+	p, err := Lay(cs)
+	if err != nil {
+		return nil, err
+	}
+	roles(x, l, p)
+	return p, nil
 }

@@ -6,22 +6,26 @@ import (
 	"inklatch/internal/core/unit"
 )
 
-// Set brings a tensioner to its pointer, gauge or length.
+// Set brings a tensioner to its pointer, gauge, note or length, or a phaser to
+// its home stop.
 type Set struct {
 	action
 	Tensioner engine.TensionerID `json:"tensioner,omitzero"`
+	// Phaser is the wheel, where it is a phaser that is set.
+	Phaser engine.WheelID `json:"phaser,omitzero"`
 	// To says where: "pointer to the notch".
 	To string `json:"to,omitzero"`
 	// Way is the sense the eccentric is turned.
 	Way engine.Way `json:"way,omitzero"`
-	// At is the ambient temperature the setting holds for, or a length.
+	// At is the ambient temperature the setting holds for, a length or a note.
 	At unit.Quantity `json:"at,omitzero"`
 }
 
 var setSpec = &Spec{
-	Verb: "set", Phrases: []string{"set", "adjust", "bring"}, Takes: []ObjectKind{TensionerObject},
+	Verb: "set", Phrases: []string{"set", "adjust", "bring"}, Takes: []ObjectKind{TensionerObject, WheelObject},
 	Fields: []Field{
 		{Key: "tensioner", Label: "tensioner", Kind: OneThing, Of: []ObjectKind{TensionerObject}},
+		{Key: "phaser", Label: "phaser", Kind: OneThing, Of: []ObjectKind{WheelObject}},
 		{Key: "to", Label: "to", Kind: TextIn, Hint: "pointer to the notch"},
 		{Key: "way", Label: "turning", Kind: ChoiceIn, Choices: []string{"", string(engine.Clockwise), string(engine.Counterclockwise)}},
 		{Key: "at", Label: "at", Kind: QuantityIn, Hint: "20 °C"},
@@ -32,8 +36,14 @@ var setSpec = &Spec{
 		a := &Set{Tensioner: engine.TensionerID(l.One(TensionerObject)), Way: l.Way()}
 		if q, ok := l.Quantity(unit.KindTemperature); ok {
 			a.At = q
+		} else if q, ok := l.Quantity(unit.KindFrequency); ok {
+			a.At = q
 		} else if q, ok := l.Quantity(unit.KindLength); ok {
 			a.At = q
+		}
+		if a.Tensioner == "" {
+			a.Phaser = engine.WheelID(l.One(WheelObject))
+			l.Word("phaser")
 		}
 		l.Word("at")
 		a.To = l.Remains("to", "until")
@@ -62,12 +72,23 @@ var setSpec = &Spec{
 func (*Set) Verb() Verb { return "set" }
 
 // Act sets it.
-func (a *Set) Act(m *bench.Machine) { m.SetTensioner(a.Tensioner) }
+func (a *Set) Act(m *bench.Machine) {
+	if a.Phaser != "" {
+		m.SetPhaser(a.Phaser)
+		return
+	}
+	m.SetTensioner(a.Tensioner)
+}
 
 // Say: "Turn the tensioner counterclockwise until pointer in notch".
 func (a *Set) Say(w *Words) {
 	w.verb("Set")
-	w.tensioner(a.Tensioner)
+	if a.Phaser != "" {
+		w.wheel(a.Phaser)
+		w.text("phaser")
+	} else {
+		w.tensioner(a.Tensioner)
+	}
 	w.text(string(a.Way))
 	if a.To != "" {
 		w.text("to " + a.To)

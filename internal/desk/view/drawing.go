@@ -16,6 +16,7 @@ type Drawing struct {
 	Box     [4]float64 `json:"box"`
 	Wheels  []Wheel    `json:"wheels"`
 	Loops   []Loop     `json:"loops"`
+	Gears   []Gear     `json:"gears"`
 	Things  []Thing    `json:"things"`
 }
 
@@ -33,9 +34,29 @@ type Wheel struct {
 	Mount    string  `json:"mount"`
 	Ratio    float64 `json:"ratio"`
 	Sense    float64 `json:"sense"`
-	Mark     string  `json:"mark,omitzero"`
-	MarkAt   float64 `json:"markAt,omitzero"`
+	Marks    []Mark  `json:"marks"`
 	Tensions bool    `json:"tensions,omitzero"`
+	// Loops and gears the wheel is on, by name.
+	On []string `json:"on"`
+}
+
+// Mark is a mark on a wheel: the shaft angle at which it meets its pointer, and
+// where that pointer stands, degrees clockwise from twelve o'clock.
+type Mark struct {
+	ID    string  `json:"id"`
+	Name  string  `json:"name"`
+	Kind  string  `json:"kind"`
+	At    float64 `json:"at"`
+	Clock float64 `json:"clock"`
+}
+
+// Gear is two wheels in mesh, drawn by their pitch circles.
+type Gear struct {
+	ID     string `json:"id"`
+	Name   string `json:"name"`
+	Driver string `json:"driver"`
+	Driven string `json:"driven"`
+	Inside bool   `json:"inside,omitzero"`
 }
 
 // Loop is a belt or chain in pieces: an arc on a wheel and the run that leaves
@@ -76,45 +97,21 @@ type Thing struct {
 // DrawingOf draws a sheet.
 func DrawingOf(x *engine.Index) *Drawing {
 	s := x.Sheet
-	d := &Drawing{Running: string(s.Running), View: s.View, Wheels: []Wheel{}, Loops: []Loop{}, Things: things(x)}
+	d := &Drawing{Running: string(s.Running), View: s.View, Wheels: []Wheel{}, Loops: []Loop{}, Gears: []Gear{}, Things: things(x)}
 	minX, minY, maxX, maxY := math.Inf(1), math.Inf(1), math.Inf(-1), math.Inf(-1)
 	for i := range s.Wheels {
-		w := &s.Wheels[i]
-		v := Wheel{ID: string(w.ID), Name: w.Name, X: w.X, Y: -w.Y, R: w.Diameter / 2, Teeth: w.Teeth, Shaft: string(w.Shaft), Mount: string(w.Mount), Sense: 1}
-		for k := range s.Loops {
-			for _, stop := range s.Loops[k].Route {
-				if stop.Wheel != w.ID {
-					continue
-				}
-				if w.Teeth > 0 {
-					v.R = route.PitchRadius(w, &s.Loops[k])
-				}
-				if stop.Side == engine.Back {
-					v.Sense = -1
-				}
-			}
+		v := wheelOf(x, i)
+		if v.Mount != string(engine.Rail) {
+			minX, maxX = min(minX, v.X-v.R), max(maxX, v.X+v.R)
+			minY, maxY = min(minY, v.Y-v.R), max(maxY, v.Y+v.R)
 		}
-		v.Label = w.Name
-		if q := x.Part(w.Part); q != nil {
-			v.Label = q.Name
-		}
-		if sh := x.ShaftAt(w.Shaft); sh >= 0 {
-			v.Label = s.Shafts[sh].Name
-			v.Ratio = x.Drive(sh).Ratio.Float()
-		}
-		for k := range s.Marks {
-			if s.Marks[k].Wheel == w.ID && s.Marks[k].Kind == engine.TimingMark {
-				v.Mark, v.MarkAt = string(s.Marks[k].ID), s.Marks[k].At
-			}
-		}
-		for k := range s.Tensioners {
-			v.Tensions = v.Tensions || s.Tensioners[k].Wheel == w.ID
-		}
-		minX, maxX = min(minX, v.X-v.R), max(maxX, v.X+v.R)
-		minY, maxY = min(minY, v.Y-v.R), max(maxY, v.Y+v.R)
 		d.Wheels = append(d.Wheels, v)
 	}
-	if len(s.Wheels) == 0 {
+	for i := range s.Gears {
+		g := &s.Gears[i]
+		d.Gears = append(d.Gears, Gear{string(g.ID), g.Name, string(g.Driver), string(g.Driven), g.Inside})
+	}
+	if math.IsInf(minX, 1) {
 		minX, minY, maxX, maxY = -100, -100, 100, 100
 	}
 	d.Box = [4]float64{minX, minY, maxX - minX, maxY - minY}
@@ -122,6 +119,57 @@ func DrawingOf(x *engine.Index) *Drawing {
 		d.Loops = append(d.Loops, loopOf(x, &s.Loops[i]))
 	}
 	return d
+}
+
+func wheelOf(x *engine.Index, i int) Wheel {
+	s := x.Sheet
+	w := &s.Wheels[i]
+	v := Wheel{ID: string(w.ID), Name: w.Name, X: w.X, Y: -w.Y, R: w.Diameter / 2, Teeth: w.Teeth, Shaft: string(w.Shaft), Mount: string(w.Mount), Sense: 1, Marks: []Mark{}, On: []string{}}
+	for k := range s.Loops {
+		for _, stop := range s.Loops[k].Route {
+			if stop.Wheel != w.ID {
+				continue
+			}
+			v.On = append(v.On, s.Loops[k].Name)
+			if w.Teeth > 0 {
+				v.R = route.PitchRadius(w, &s.Loops[k])
+			}
+			if stop.Side == engine.Back {
+				v.Sense = -1
+			}
+		}
+	}
+	for k := range s.Gears {
+		g := &s.Gears[k]
+		if g.Driver == w.ID || g.Driven == w.ID {
+			v.On = append(v.On, g.Name)
+			if w.Teeth > 0 && g.Module > 0 {
+				v.R = g.Module * float64(w.Teeth) / 2
+			}
+		}
+	}
+	if v.R == 0 {
+		v.R = 12 // something to take hold of until its size is known
+	}
+	v.Label = w.Name
+	if q := x.Part(w.Part); q != nil {
+		v.Label = q.Name
+	}
+	if sh := x.ShaftAt(w.Shaft); sh >= 0 {
+		if w.Teeth > 0 {
+			v.Label = s.Shafts[sh].Name
+		}
+		v.Ratio = x.Drive(sh).Ratio.Float()
+	}
+	for k := range s.Marks {
+		if m := &s.Marks[k]; m.Wheel == w.ID && m.Kind != engine.LoopMark {
+			v.Marks = append(v.Marks, Mark{string(m.ID), m.Name, string(m.Kind), m.At, m.Clock})
+		}
+	}
+	for k := range s.Tensioners {
+		v.Tensions = v.Tensions || s.Tensioners[k].Wheel == w.ID
+	}
+	return v
 }
 
 func loopOf(x *engine.Index, l *engine.Loop) Loop {
@@ -143,7 +191,7 @@ func loopOf(x *engine.Index, l *engine.Loop) Loop {
 		r := p.Runs[i]
 		out.Pieces = append(out.Pieces, Piece{
 			Wheel: string(a.Wheel), Arc: arcPath(a), Run: [4]float64{r.P.X, -r.P.Y, r.Q.X, -r.Q.Y}, Length: r.Length(),
-			Wrap: math.Abs(a.Sweep) * 180 / math.Pi, Pulls: r.Pulls, Slack: r.Slack,
+			Wrap: math.Abs(a.Sweep) * 180 / math.Pi, Pulls: r.Role == route.Pulls, Slack: r.Role == route.Slack,
 		})
 	}
 	return out
@@ -201,92 +249,4 @@ func things(x *engine.Index) []Thing {
 		add("tool", string(v.ID), v.Number+" "+v.Name, "")
 	}
 	return out
-}
-
-// Derived is what follows from the sheet by arithmetic.
-type Derived struct {
-	Shafts []DerivedShaft `json:"shafts"`
-	Homes  []Home         `json:"homes"`
-	Loops  []DerivedLoop  `json:"loops"`
-}
-
-// DerivedShaft is a shaft's ratio to the crank and what one tooth is worth.
-type DerivedShaft struct {
-	ID    string `json:"id"`
-	Name  string `json:"name"`
-	Ratio string `json:"ratio"`
-	Tooth string `json:"tooth"`
-}
-
-// Home is how often a mark or lock stands home.
-type Home struct {
-	Name  string `json:"name"`
-	Kind  string `json:"kind"`
-	Every int64  `json:"every"`
-	Says  string `json:"says"`
-}
-
-// DerivedLoop holds the path round the wheels against the loop's own length.
-type DerivedLoop struct {
-	Name   string  `json:"name"`
-	Teeth  int     `json:"teeth"`
-	Pitch  float64 `json:"pitch"`
-	Length float64 `json:"length"`
-	Path   float64 `json:"path"`
-	Says   string  `json:"says"`
-}
-
-// DerivedOf works the arithmetic of a sheet out.
-func DerivedOf(x *engine.Index) *Derived {
-	s := x.Sheet
-	d := &Derived{Shafts: []DerivedShaft{}, Homes: []Home{}, Loops: []DerivedLoop{}}
-	for i := range s.Shafts {
-		r := DerivedShaft{ID: string(s.Shafts[i].ID), Name: s.Shafts[i].Name, Ratio: "not driven"}
-		if dr := x.Drive(i); dr.Driven {
-			r.Ratio = dr.Ratio.String()
-			for k := range s.Wheels {
-				if s.Wheels[k].Shaft == s.Shafts[i].ID && s.Wheels[k].Teeth > 0 {
-					deg := 360 / float64(s.Wheels[k].Teeth)
-					r.Tooth = fmt.Sprintf("%.1f°", deg)
-					if crank := math.Abs(deg / dr.Ratio.Float()); crank != deg {
-						r.Tooth += fmt.Sprintf(" (%.1f° crank)", crank)
-					}
-				}
-			}
-		}
-		d.Shafts = append(d.Shafts, r)
-	}
-	for i := range s.Locks {
-		if n := x.LockHomeEvery(&s.Locks[i]); n > 0 {
-			d.Homes = append(d.Homes, Home{s.Locks[i].Name, string(s.Locks[i].Kind), n, every(n)})
-		}
-	}
-	for i := range s.Marks {
-		if n := x.MarkHomeEvery(&s.Marks[i]); n > 0 && s.Marks[i].Kind != engine.LookAlike {
-			d.Homes = append(d.Homes, Home{s.Marks[i].Name, string(s.Marks[i].Kind) + " mark", n, every(n)})
-		}
-	}
-	for i := range s.Loops {
-		l := &s.Loops[i]
-		r := DerivedLoop{Name: l.Name, Teeth: l.Teeth, Pitch: l.Pitch, Length: l.Length()}
-		if p, err := route.Of(x, l); err != nil {
-			r.Says = err.Error()
-		} else {
-			r.Path = p.Length()
-			diff := r.Path - r.Length
-			r.Says = fmt.Sprintf("closes within %.1f mm at the tensioner’s nominal place", math.Abs(diff))
-			if math.Abs(diff) > l.Pitch/2 {
-				r.Says = fmt.Sprintf("does not close: the path is %.1f mm off, about %.1f teeth", diff, diff/l.Pitch)
-			}
-		}
-		d.Loops = append(d.Loops, r)
-	}
-	return d
-}
-
-func every(n int64) string {
-	if n == 1 {
-		return "every turn"
-	}
-	return fmt.Sprintf("every %d turns", n)
 }

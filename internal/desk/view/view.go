@@ -117,7 +117,7 @@ func StateOf(x *engine.Index, st *bench.State) State {
 			l := &s.Locks[k]
 			met := st.Locks[k].In && l.Kind.ForPosition() && (l.Kind != engine.StopLock || st.Locks[k].Met)
 			if met && slices.Contains(l.Holds, s.Shafts[i].ID) {
-				out.Shafts[i].Fixed, out.Shafts[i].Play = true, l.Play
+				out.Shafts[i].Fixed, out.Shafts[i].Play = true, l.Freedom()
 			}
 		}
 	}

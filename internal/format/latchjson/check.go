@@ -53,6 +53,9 @@ func checkSheet(s *engine.Sheet, at string) error {
 		unique(at+"tensioners", s.Tensioners, func(v *engine.Tensioner) string { return string(v.ID) }),
 		unique(at+"fasteners", s.Fasteners, func(v *engine.Fastener) string { return string(v.ID) }),
 		unique(at+"parts", s.Parts, func(v *engine.Part) string { return string(v.ID) }),
+		unique(at+"gears", s.Gears, func(v *engine.Gear) string { return string(v.ID) }),
+		unique(at+"banks", s.Banks, func(v *engine.Bank) string { return string(v.ID) }),
+		unique(at+"varies", s.Varies, func(v *engine.Variation) string { return v.ID }),
 		unique(at+"tools", s.Tools, func(v *engine.Tool) string { return string(v.ID) }),
 	} {
 		if e != nil {

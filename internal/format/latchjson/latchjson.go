@@ -78,6 +78,27 @@ func DecodeSheet(b []byte) (*engine.Sheet, error) {
 	return &s, nil
 }
 
+// DecodeAnySheet reads an engine sheet on its own or out of a latch file.
+func DecodeAnySheet(b []byte) (*engine.Sheet, error) {
+	var probe struct {
+		Format string `json:"format"`
+	}
+	if err := scan(b); err != nil {
+		return nil, err
+	}
+	if err := json.Unmarshal(b, &probe); err != nil {
+		return nil, explain(err, b)
+	}
+	if probe.Format == "" {
+		return DecodeSheet(b)
+	}
+	d, err := Decode(b)
+	if err != nil {
+		return nil, err
+	}
+	return &d.Engine, nil
+}
+
 func decode(b []byte, into any) error {
 	if len(b) > MaxBytes {
 		return &Error{"", fmt.Sprintf("the file is %d MB; at most %d MB are read", len(b)>>20, MaxBytes>>20)}

@@ -1,6 +1,7 @@
 package latchjson
 
 import (
+	"encoding/json"
 	"reflect"
 	"strings"
 
@@ -33,19 +34,20 @@ func Schema() map[string]any {
 type schemas struct{ defs map[string]any }
 
 var enums = map[reflect.Type][]string{
-	reflect.TypeFor[engine.Cycle]():     {"four-stroke", "two-stroke"},
-	reflect.TypeFor[engine.Known]():     {"yes", "no", "unknown"},
-	reflect.TypeFor[engine.Way]():       {"clockwise", "counterclockwise"},
-	reflect.TypeFor[engine.Side]():      {"inside", "back"},
-	reflect.TypeFor[engine.Mount]():     {"keyed", "floating", "idle"},
-	reflect.TypeFor[engine.LoopKind]():  {"belt", "chain"},
-	reflect.TypeFor[engine.MarkKind]():  {"timing", "loop", "look-alike"},
-	reflect.TypeFor[engine.LockKind]():  {"stop", "pin", "bar", "flywheel lock", "holder"},
-	reflect.TypeFor[engine.PartKind]():  {"component", "cover", "plug", "seal", "loop", "lead"},
-	reflect.TypeFor[engine.Policy]():    {"always new", "new if found so", "renew while there", "goes back"},
-	reflect.TypeFor[step.Reach]():       {"finger tight", "nipped up", "part way"},
-	reflect.TypeFor[step.Stuff]():       {"sealant", "engine oil", "grease", "thread lock"},
-	reflect.TypeFor[engine.ShaftKind](): {"crank", "inlet cam", "exhaust cam", "pump", "balance", "pickup"},
+	reflect.TypeFor[engine.Cycle]():      {"four-stroke", "two-stroke"},
+	reflect.TypeFor[engine.Known]():      {"yes", "no", "unknown"},
+	reflect.TypeFor[engine.Way]():        {"clockwise", "counterclockwise"},
+	reflect.TypeFor[engine.Side]():       {"inside", "back"},
+	reflect.TypeFor[engine.Mount]():      {"keyed", "floating", "phaser", "idle", "rail"},
+	reflect.TypeFor[engine.PhaserHome](): {"retarded", "advanced"},
+	reflect.TypeFor[engine.LoopKind]():   {"belt", "chain"},
+	reflect.TypeFor[engine.MarkKind]():   {"timing", "loop", "look-alike"},
+	reflect.TypeFor[engine.LockKind]():   {"stop", "pin", "bar", "flywheel lock", "holder"},
+	reflect.TypeFor[engine.PartKind]():   {"component", "cover", "plug", "seal", "loop", "lead"},
+	reflect.TypeFor[engine.Policy]():     {"always new", "new if found so", "renew while there", "goes back"},
+	reflect.TypeFor[step.Reach]():        {"finger tight", "nipped up", "part way"},
+	reflect.TypeFor[step.Stuff]():        {"sealant", "engine oil", "grease", "thread lock"},
+	reflect.TypeFor[engine.ShaftKind]():  {"crank", "inlet cam", "exhaust cam", "cam", "pump", "balance", "pickup"},
 }
 
 func (s *schemas) of(t reflect.Type) map[string]any {
@@ -65,6 +67,9 @@ func (s *schemas) of(t reflect.Type) map[string]any {
 	}
 	if e, ok := enums[t]; ok {
 		return map[string]any{"enum": e}
+	}
+	if t == reflect.TypeFor[json.RawMessage]() {
+		return map[string]any{}
 	}
 	switch t.Kind() {
 	case reflect.String:

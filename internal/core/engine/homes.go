@@ -1,0 +1,83 @@
+package engine
+
+import "math/big"
+
+// Direction is the sense shaft i turns in, seen from the sheet's view; empty
+// for a shaft nothing drives.
+func (x *Index) Direction(i int) Way {
+	switch d := &x.drives[i]; {
+	case !d.Driven:
+		return ""
+	case d.Ratio.Num < 0:
+		return x.Sheet.Running.Opposite()
+	}
+	return x.Sheet.Running
+}
+
+// Inverse is 1/r; it panics for zero.
+func (r Ratio) Inverse() Ratio { return NewRatio(r.Den, r.Num) }
+
+// Abs is r without its sign.
+func (r Ratio) Abs() Ratio { return Ratio{abs(r.Num), r.Den} }
+
+// Part is r less its whole turns, in [0, 1): where a shaft stands that has
+// turned r times.
+func (r Ratio) Part() Ratio {
+	n := r.Num % r.Den
+	if n < 0 {
+		n += r.Den
+	}
+	return NewRatio(n, r.Den)
+}
+
+// At is where shaft i stands after n crank turns from the timing position, in
+// exact turns of its own, [0, 1).
+func (x *Index) At(i int, n Ratio) Ratio {
+	d := &x.drives[i]
+	if !d.Driven {
+		return Ratio{0, 1}
+	}
+	return d.Ratio.Mul(n).Part()
+}
+
+// Meets is the crank travel, in turns, from one meeting of a feature that
+// repeats k times a turn of shaft i to the next, wherever the crank stands
+// then: 1/(k·|ratio|). False for a shaft nothing drives or that stands still.
+func (x *Index) Meets(i, k int) (Ratio, bool) {
+	d := &x.drives[i]
+	if !d.Driven || d.Ratio.Num == 0 {
+		return Ratio{}, false
+	}
+	return d.Ratio.Abs().Mul(Ratio{int64(max(k, 1)), 1}).Inverse(), true
+}
+
+// NextHome is the first multiple of every after count n; 0 when every is 0.
+func NextHome(every, n int64) int64 {
+	if every < 1 {
+		return 0
+	}
+	return (n/every + 1) * every
+}
+
+// TellsStroke reports whether something that is home every so many crank turns
+// tells top dead centre firing from top dead centre exhaust: on a four-stroke
+// it is home at the one and not, a turn later, at the other. A two-stroke has
+// one top dead centre a cycle and nothing to tell.
+func (s *Sheet) TellsStroke(every int64) bool {
+	return s.Cycle == FourStroke && every > 1 && every%2 == 0
+}
+
+// CycleHome is the number of crank turns after which every driven shaft of the
+// sheet stands as at the timing position.
+func (x *Index) CycleHome() int64 {
+	n := int64(1)
+	for i := range x.drives {
+		if x.drives[i].Driven {
+			n = LCM(n, x.drives[i].Ratio.HomeEvery(1))
+		}
+	}
+	return n
+}
+
+// Big is r as a big rational, for those who go on calculating.
+func (r Ratio) Big() *big.Rat { return big.NewRat(r.Num, r.Den) }

@@ -1,0 +1,165 @@
+package engine
+
+import "inklatch/internal/core/unit"
+
+// Method is how a tensioner sets the loop.
+type Method string
+
+// The methods the first engines use.
+const (
+	Eccentric Method = "eccentric with pointer"
+	Hydraulic Method = "hydraulic with pin"
+	SpringArm Method = "spring arm"
+	Ratchet   Method = "ratchet plunger"
+	Fixed     Method = "fixed"
+	// ByFrequency is set by the note of a plucked run.
+	ByFrequency Method = "frequency"
+	// OverTension goes to the upper stop, settles and comes back to the notch.
+	OverTension Method = "over-tension, settle, set"
+	// PreLoad is a torque held on the roller.
+	PreLoad Method = "pre-load by torque"
+)
+
+// Frequency is the note a run is to give.
+type Frequency struct {
+	// From and To are the wheels at the ends of the run.
+	From WheelID `json:"from"`
+	To   WheelID `json:"to"`
+	// Note is the frequency with its tolerance.
+	Note unit.Quantity `json:"note"`
+	// At is the crank angle at which it is read, degrees.
+	At float64 `json:"at,omitzero"`
+	// Readings is how many are taken, the crank turned between them.
+	Readings int `json:"readings,omitzero"`
+}
+
+// Tensioner keeps a loop tight.
+type Tensioner struct {
+	ID     TensionerID `json:"id"`
+	Name   string      `json:"name"`
+	Method Method      `json:"method"`
+	Wheel  WheelID     `json:"wheel,omitzero"`
+	// Pin is the tool that holds it retracted.
+	Pin ToolID `json:"pin,omitzero"`
+	// Turn is the way the eccentric is turned to tension.
+	Turn Way `json:"turn,omitzero"`
+	// Bolts clamp it.
+	Bolts []FastenerID `json:"bolts,omitzero"`
+	Part  PartID       `json:"part,omitzero"`
+	// Pointer lists where the pointer belongs by ambient temperature.
+	Pointer []PointerAt `json:"pointer,omitzero"`
+	// Travel is how far its wheel's centre moves either side of nominal, mm.
+	Travel float64 `json:"travel,omitzero"`
+	// Moves is the way the centre moves when it takes up, degrees clockwise from
+	// twelve o'clock; 0 stands for straight into the loop.
+	Moves float64 `json:"moves,omitzero"`
+	// Settle is the crank turns after release before it is looked at again.
+	Settle int `json:"settle,omitzero"`
+	// Wait is the time after those turns.
+	Wait unit.Quantity `json:"wait,omitzero"`
+	// Length is the plunger's length before it is fitted; Hold the torque a
+	// roller is held with.
+	Length    unit.Quantity `json:"length,omitzero"`
+	Hold      unit.Quantity `json:"hold,omitzero"`
+	Frequency *Frequency    `json:"frequency,omitzero"`
+}
+
+// PointerAt is the place of the pointer from a temperature upwards.
+type PointerAt struct {
+	From  unit.Quantity `json:"from"`
+	Place string        `json:"place"`
+}
+
+// Stage is one movement of the wrench: to a torque, or on through an angle.
+// Exactly one of the two is written in a finished page.
+type Stage struct {
+	Torque unit.Quantity `json:"torque,omitzero"`
+	Angle  unit.Quantity `json:"angle,omitzero"`
+}
+
+// Fastener is a bolt, nut, stud or threaded plug, or a set of equal ones.
+type Fastener struct {
+	ID       FastenerID `json:"id"`
+	Name     string     `json:"name"`
+	Count    int        `json:"count"`
+	Thread   string     `json:"thread,omitzero"`
+	Class    string     `json:"class,omitzero"`
+	Across   float64    `json:"across,omitzero"`
+	LeftHand bool       `json:"leftHand,omitzero"`
+	// OnShaft is the shaft the bolt would turn; its torque must be held.
+	OnShaft   ShaftID `json:"onShaft,omitzero"`
+	SingleUse bool    `json:"singleUse,omitzero"`
+	Lubricant string  `json:"lubricant,omitzero"`
+	Spec      []Stage `json:"spec,omitzero"`
+	Pattern   string  `json:"pattern,omitzero"`
+	// HoldWith is the lock or holder that takes the torque.
+	HoldWith LockID `json:"holdWith,omitzero"`
+	// Part is the new part number's place in the parts list.
+	Part PartID `json:"part,omitzero"`
+	// Hazard names what it may do when slackened.
+	Hazard Hazard `json:"hazard,omitzero"`
+}
+
+// Plural reports whether the name stands for several.
+func (f *Fastener) Plural() bool { return f.Count > 1 }
+
+// PartKind groups parts by what the virtual engine needs to know.
+type PartKind string
+
+// The kinds of part.
+const (
+	Component PartKind = "component"
+	Cover     PartKind = "cover"
+	Plug      PartKind = "plug"
+	Seal      PartKind = "seal"
+	LoopPart  PartKind = "loop"
+	Lead      PartKind = "lead"
+)
+
+// Policy says when a part is renewed.
+type Policy string
+
+// The policies.
+const (
+	AlwaysNew    Policy = "always new"
+	NewIfFoundSo Policy = "new if found so"
+	WhileThere   Policy = "renew while there"
+	Reuse        Policy = "goes back"
+)
+
+// Part is something that comes off, goes back, or is renewed.
+type Part struct {
+	ID     PartID   `json:"id"`
+	Name   string   `json:"name"`
+	Kind   PartKind `json:"kind"`
+	Policy Policy   `json:"policy"`
+	If     string   `json:"if,omitzero"`
+	// Held lists the fasteners that come out with it.
+	Held []FastenerID `json:"held,omitzero"`
+	// Seal is renewed whenever the part goes back.
+	Seal PartID `json:"seal,omitzero"`
+	// After lists parts that must be off first.
+	After  []PartID `json:"after,omitzero"`
+	Needs  string   `json:"needs,omitzero"`
+	Hazard Hazard   `json:"hazard,omitzero"`
+}
+
+// Tool is a special tool.
+type Tool struct {
+	ID     ToolID `json:"id"`
+	Number string `json:"number"`
+	Name   string `json:"name"`
+	Kit    string `json:"kit,omitzero"`
+	// Equivalents may be used instead, each with its own play.
+	Equivalents []Equivalent `json:"equivalents,omitzero"`
+	// Least and Most are the range of a torque tool.
+	Least unit.Quantity `json:"least,omitzero"`
+	Most  unit.Quantity `json:"most,omitzero"`
+}
+
+// Equivalent is another tool for the same job.
+type Equivalent struct {
+	Number string `json:"number"`
+	// Play is its freedom either side, degrees of the shaft it holds.
+	Play float64 `json:"play"`
+}

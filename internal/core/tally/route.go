@@ -1,0 +1,235 @@
+package tally
+
+import (
+	"fmt"
+	"math"
+	"slices"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/proof"
+	"inklatch/internal/core/route"
+)
+
+var routeRules = []Rule{
+	{"cannot-be-laid", "route", proof.Blocks, "a route no belt or chain can take", cannotBeLaid},
+	{"impossible-route", "route", proof.Blocks, "wheels on the wrong side, in each other’s place, or runs that cross", impossibleRoute},
+	{"does-not-close", "route", proof.Blocks, "a belt or chain of a length that does not fit round its wheels", doesNotClose},
+	{"end-of-travel", "route", proof.ShouldFix, "a new belt that leaves its tensioner no room to move", endOfTravel},
+	{"few-teeth", "route", proof.ShouldFix, "a belt that jumps: too few teeth carry the load", fewTeeth},
+	{"no-room", "route", proof.ShouldFix, "a run that rubs on a wheel it should pass", noRoom},
+	{"pitch", "route", proof.ShouldFix, "a pitch mistyped: no belt or chain is made with it", pitch},
+	{"no-thickness", "route", proof.ShouldFix, "back-side wheels worked out as if the belt had no back", noThickness},
+	{"links", "route", proof.Blocks, "coloured links counted wrong: the chain goes on a tooth out", links},
+}
+
+func on(l *engine.Loop) string { return "loops/" + string(l.ID) }
+
+func cannotBeLaid(t *tallying) {
+	for i := range t.s.Loops {
+		if err := t.laid[i].err; err != nil {
+			t.find(on(&t.s.Loops[i])+"/route", capital(err.Error()), "Until it can be laid, nothing of this loop can be worked out.")
+		}
+	}
+}
+
+func impossibleRoute(t *tallying) {
+	for i := range t.s.Loops {
+		l, v := &t.s.Loops[i], t.laid[i]
+		if v.path == nil {
+			continue
+		}
+		for _, tr := range route.Troubles(t.x, l, v.circles, v.path) {
+			at := on(l) + "/route"
+			switch tr.Kind {
+			case route.Overlap:
+				t.find("wheels/"+string(tr.A), fmt.Sprintf("The %s and the %s overlap by %s mm", t.wheel(tr.A), t.wheel(tr.B), fixed(-tr.Gap, 1)), "They run in one plane; one of the centres or sizes is wrong.")
+			case route.Unreached:
+				t.find(at, fmt.Sprintf("The %s cannot reach the %s from that side", l.Name, t.wheel(tr.A)), "It would have to go nearly all the way round. The wheel belongs to the other side of the loop, or to another place in the route.", t.otherSide(l, tr.A))
+			case route.Crossing:
+				t.find(at, fmt.Sprintf("The run after the %s crosses the run after the %s", t.wheel(tr.A), t.wheel(tr.B)), "A loop in one plane cannot cross itself; two wheels of the route are swapped or on the wrong side.")
+			case route.Inverted:
+				t.find(at, fmt.Sprintf("The route of the %s does not make one ring", l.Name), "Put the wheels in the order the loop travels, inside and back as it touches them.", t.turnedRound(l))
+			}
+		}
+	}
+}
+
+func (t *tallying) otherSide(l *engine.Loop, id engine.WheelID) Mend {
+	r := slices.Clone(l.Route)
+	for i := range r {
+		if r[i].Wheel == id {
+			if r[i].Side == engine.Inside {
+				r[i].Side = engine.Back
+			} else {
+				r[i].Side = engine.Inside
+			}
+			return set(fmt.Sprintf("Put the %s on the %s", t.wheel(id), r[i].Side), on(l)+"/route", r)
+		}
+	}
+	return Mend{}
+}
+
+func (t *tallying) turnedRound(l *engine.Loop) Mend {
+	r := slices.Clone(l.Route)
+	slices.Reverse(r[1:])
+	return set("Travel the other way round", on(l)+"/route", r)
+}
+
+func doesNotClose(t *tallying) {
+	for i := range t.s.Loops {
+		l, k := &t.s.Loops[i], t.laid[i].take
+		if k == nil || k.Closes || l.Pitch <= 0 || t.upset(i) {
+			continue
+		}
+		tooth := "teeth"
+		if l.Kind == engine.Chain {
+			tooth = "links"
+		}
+		var mends []Mend
+		best := math.Round(k.Path / l.Pitch)
+		if l.Kind == engine.Chain {
+			best = 2 * math.Round(k.Path/l.Pitch/2) // an odd chain needs a cranked link
+		}
+		if n := best * l.Pitch; n >= k.Least-1e-9 && n <= k.Most+1e-9 && int(best) != l.Teeth {
+			mends = append(mends, set(fmt.Sprintf("Make it %d %s", int(best), tooth), on(l)+"/teeth", int(best)))
+		}
+		why := fmt.Sprintf("%d × %s mm is %s mm; the way round the wheels is %s mm.", l.Teeth, fixed(l.Pitch, 3), fixed(k.Length, 1), fixed(k.Path, 1))
+		if k.Most > k.Least {
+			why = fmt.Sprintf("%d × %s mm is %s mm; with the tensioner the way round goes from %s to %s mm.", l.Teeth, fixed(l.Pitch, 3), fixed(k.Length, 1), fixed(k.Least, 1), fixed(k.Most, 1))
+		}
+		t.find(on(l)+"/teeth", fmt.Sprintf("The %s does not close: %s %s off", l.Name, fixed(k.Off()/l.Pitch, 1), tooth), why, mends...)
+	}
+}
+
+// upset reports whether loop i has troubles that make its length meaningless.
+func (t *tallying) upset(i int) bool {
+	v := t.laid[i]
+	return slices.ContainsFunc(route.Troubles(t.x, &t.s.Loops[i], v.circles, v.path), func(r route.Trouble) bool { return r.Kind != route.Touches })
+}
+
+// A new loop should leave the tensioner this share of its travel at either end,
+// and room for this stretch, per cent: assumptions of ours.
+const (
+	endShare     = 0.9
+	leastStretch = 0.1
+)
+
+func endOfTravel(t *tallying) {
+	for i := range t.s.Loops {
+		l, k := &t.s.Loops[i], t.laid[i].take
+		ten := t.x.Tensioner(l.Tensioner)
+		if k == nil || !k.Closes || ten == nil || ten.Travel <= 0 {
+			continue
+		}
+		at := "tensioners/" + string(ten.ID) + "/travel"
+		if math.Abs(k.Sits) > endShare*ten.Travel {
+			t.find(at, fmt.Sprintf("With a new %s the %s stands %s mm from the middle of ±%s mm", l.Name, ten.Name, fixed(k.Sits, 1), fixed(ten.Travel, 1)), "It stands at the end of its travel from the start. A wheel’s place or the tooth count is a little out.")
+		} else if k.Stretch < leastStretch {
+			t.find(at, fmt.Sprintf("The %s can take up only %s %% of stretch", ten.Name, fixed(k.Stretch, 2)), "A belt or chain that settles a little is slack then.")
+		}
+	}
+}
+
+// leastInMesh: fewer teeth than six in mesh share the load badly (common
+// practice, no source).
+const leastInMesh = 6
+
+func fewTeeth(t *tallying) {
+	for i := range t.s.Loops {
+		l, v := &t.s.Loops[i], t.laid[i]
+		if l.Kind != engine.Belt || v.path == nil {
+			continue
+		}
+		for _, m := range route.Meetings(t.x, v.path) {
+			if m.InMesh > 0 && m.InMesh < leastInMesh {
+				t.find("wheels/"+string(m.Wheel), fmt.Sprintf("Only %s teeth of the %s are in the %s", fixed(m.InMesh, 1), t.wheel(m.Wheel), l.Name), fmt.Sprintf("It wraps %s°. Under six teeth the belt may jump; an idler nearby wraps it further.", fixed(m.Wrap, 0)))
+			}
+		}
+	}
+}
+
+func noRoom(t *tallying) {
+	for i := range t.s.Loops {
+		l, v := &t.s.Loops[i], t.laid[i]
+		if v.path == nil || t.upset(i) {
+			continue
+		}
+		for _, tr := range route.Troubles(t.x, l, v.circles, v.path) {
+			r := v.path.Runs[max(tr.Run, 0)]
+			sev, says := proof.ShouldFix, fmt.Sprintf("passes the %s with %s mm to spare", t.wheel(tr.A), fixed(tr.Gap, 1))
+			if tr.Gap < 0 {
+				sev, says = proof.Blocks, fmt.Sprintf("runs into the %s by %s mm", t.wheel(tr.A), fixed(-tr.Gap, 1))
+			}
+			t.findAs(sev, "wheels/"+string(tr.A), fmt.Sprintf("The run from %s to %s %s", t.wheel(r.From), t.wheel(r.To), says), fmt.Sprintf("It needs %d mm and more. Move the wheel, or lead the loop over it.", route.LeastRoom))
+		}
+	}
+}
+
+// Pitches of the standards that sheets name, mm. ISO 5296:2012 gives the
+// trapezoidal series MXL, XXL, XL, L, H, XH, XXH and the metric T series; ISO
+// 13050:2014 the curvilinear 8 and 14 mm; ISO 606:2015 chains 04C, 05B, 06B/C,
+// 08A/B, 10A/B, 12A/B. Values written from memory of the tables.
+var pitches = map[string][]float64{
+	"ISO 5296":  {2.032, 3.175, 5.08, 9.525, 12.7, 22.225, 31.75, 2.5, 5, 10, 20},
+	"ISO 13050": {8, 14},
+	"ISO 606":   {6.35, 8, 9.525, 12.7, 15.875, 19.05},
+}
+
+func pitch(t *tallying) {
+	for i := range t.s.Loops {
+		l := &t.s.Loops[i]
+		if l.Pitch <= 0 {
+			t.findAs(proof.Blocks, on(l)+"/pitch", fmt.Sprintf("The %s has no pitch", l.Name), "Length, ratios along the loop and every run come from it.")
+			continue
+		}
+		list := pitches[l.Standard]
+		if len(list) == 0 || slices.ContainsFunc(list, func(p float64) bool { return near(p, l.Pitch, 1e-6) }) {
+			continue
+		}
+		best := slices.MinFunc(list, func(a, b float64) int {
+			if math.Abs(a-l.Pitch) < math.Abs(b-l.Pitch) {
+				return -1
+			}
+			return 1
+		})
+		t.find(on(l)+"/pitch", fmt.Sprintf("%s has no pitch of %s mm", l.Standard, fixed(l.Pitch, 3)), fmt.Sprintf("The nearest is %s mm.", fixed(best, 3)), set(fmt.Sprintf("Make it %s mm", fixed(best, 3)), on(l)+"/pitch", best))
+	}
+}
+
+func noThickness(t *tallying) {
+	for i := range t.s.Loops {
+		l := &t.s.Loops[i]
+		if l.Kind == engine.Belt && l.Thickness <= 0 && slices.ContainsFunc(l.Route, func(s engine.Stop) bool { return s.Side == engine.Back }) {
+			t.find(on(l)+"/thickness", fmt.Sprintf("The %s runs over wheels with its back, and its thickness is missing", l.Name), "From pitch line to back it is a millimetre or two: each such wheel carries the belt that much further out.")
+		}
+	}
+}
+
+// halfLink is how far a count may lie from the geometry, links: half of one is
+// still the nearest.
+const halfLink = 0.5
+
+func links(t *tallying) {
+	for i := range t.s.Loops {
+		l := &t.s.Loops[i]
+		if t.laid[i].path == nil {
+			continue
+		}
+		got, err := route.Coloured(t.x, l)
+		if err != nil {
+			t.find(on(l), capital(err.Error()), "A mark on the loop meets the wheel it names.")
+			continue
+		}
+		for _, k := range got {
+			m := t.x.Mark(k.Mark)
+			at := "marks/" + string(k.Mark)
+			switch off := k.Off(l.Teeth); {
+			case !k.Reached:
+				t.findAs(proof.ShouldFix, at+"/clock", fmt.Sprintf("The %s meets the %s where the %s does not touch it", m.Name, t.wheel(m.Wheel), l.Name), fmt.Sprintf("At %s° from twelve o’clock the wheel is bare.", fixed(m.Clock, 1)))
+			case math.Abs(off) > halfLink:
+				n := ((int(math.Round(k.Want)) % l.Teeth) + l.Teeth) % l.Teeth
+				t.find(at+"/link", fmt.Sprintf("The %s is counted as link %d; the geometry puts it at %s", m.Name, m.Link, fixed(k.Want, 1)), "Fitted by these marks the chain would go on out of time.", set(fmt.Sprintf("Make it link %d", n), at+"/link", n))
+			}
+		}
+	}
+}

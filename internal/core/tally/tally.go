@@ -1,0 +1,166 @@
+// Package tally proves an engine sheet the way package proof proves a
+// procedure: small rules in families, each finding one sentence with its place
+// on the sheet and, where there is one, a mend that can be taken with a key.
+package tally
+
+import (
+	"encoding/json"
+	"fmt"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/proof"
+	"inklatch/internal/core/route"
+)
+
+// Mend is a set of edits that would settle a finding.
+type Mend struct {
+	Label string        `json:"label"`
+	Edits []engine.Edit `json:"edits"`
+}
+
+// Finding is one sentence about a sheet. On is the path of the thing or value
+// it speaks of, as package engine's edits write it.
+type Finding struct {
+	Rule     string         `json:"rule"`
+	Severity proof.Severity `json:"severity"`
+	On       string         `json:"on"`
+	What     string         `json:"what"`
+	Why      string         `json:"why"`
+	Mends    []Mend         `json:"mends"`
+}
+
+// Rule is one thing the tally looks for.
+type Rule struct {
+	ID       string
+	Family   string
+	Severity proof.Severity
+	// Protects says what goes wrong without the rule.
+	Protects string
+	check    func(*tallying)
+}
+
+var families = [][]Rule{driveRules, routeRules, lockRules, tensionRules, fastenerRules, caseRules}
+
+// Rules lists every rule.
+func Rules() []Rule { return slices.Concat(families...) }
+
+type tallying struct {
+	x     *engine.Index
+	s     *engine.Sheet
+	house proof.House
+	laid  []laid
+	rule  *Rule
+	out   []Finding
+}
+
+// laid is a loop as far as it could be laid.
+type laid struct {
+	circles []route.Circle
+	path    *route.Path
+	take    *route.TakeUp
+	err     error
+}
+
+// Prove gives the findings of a sheet, the gravest first, otherwise in the
+// order of the families.
+func Prove(x *engine.Index, house proof.House) []Finding {
+	t := &tallying{x: x, s: x.Sheet, house: house, laid: make([]laid, len(x.Sheet.Loops))}
+	for i := range t.s.Loops {
+		l, v := &t.s.Loops[i], &t.laid[i]
+		if v.circles, v.err = route.Circles(x, l); v.err != nil {
+			continue
+		}
+		if v.path, v.err = route.Of(x, l); v.err != nil {
+			continue
+		}
+		if take, err := route.Take(x, l); err == nil {
+			v.take = take
+		}
+	}
+	for _, f := range families {
+		for i := range f {
+			t.rule = &f[i]
+			f[i].check(t)
+		}
+	}
+	rank := func(f *Finding) int {
+		return slices.Index([]proof.Severity{proof.Blocks, proof.ShouldFix, proof.Look}, f.Severity)
+	}
+	slices.SortStableFunc(t.out, func(a, b Finding) int { return rank(&a) - rank(&b) })
+	if t.out == nil {
+		return []Finding{}
+	}
+	return t.out
+}
+
+// Blocking counts the findings that keep a sheet out of use.
+func Blocking(fs []Finding) int {
+	n := 0
+	for i := range fs {
+		if fs[i].Severity == proof.Blocks {
+			n++
+		}
+	}
+	return n
+}
+
+// find adds a finding under the rule's own severity.
+func (t *tallying) find(on, what, why string, mends ...Mend) {
+	t.findAs(t.rule.Severity, on, what, why, mends...)
+}
+
+func (t *tallying) findAs(sev proof.Severity, on, what, why string, mends ...Mend) {
+	if s, ok := t.house.Severities["sheet:"+t.rule.ID]; ok {
+		sev = s
+	}
+	t.out = append(t.out, Finding{t.rule.ID, sev, on, what, why, slices.DeleteFunc(slices.Concat([]Mend{}, mends), func(m Mend) bool { return len(m.Edits) == 0 })})
+}
+
+// set is a mend of one value.
+func set(label, path string, value any) Mend {
+	b, err := json.Marshal(value)
+	if err != nil {
+		panic(err) // numbers, words and things of the sheet only
+	}
+	return Mend{label, []engine.Edit{{Path: path, Value: b}}}
+}
+
+// fixed prints a figure with at most d decimals.
+func fixed(v float64, d int) string {
+	s := strconv.FormatFloat(v, 'f', d, 64)
+	if strings.Contains(s, ".") {
+		s = strings.TrimRight(strings.TrimRight(s, "0"), ".")
+	}
+	if s == "-0" {
+		return "0"
+	}
+	return strings.Replace(s, "-", "−", 1)
+}
+
+func capital(s string) string {
+	if s == "" {
+		return s
+	}
+	r := []rune(s)
+	return strings.ToUpper(string(r[:1])) + string(r[1:])
+}
+
+func count(n int, one string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %ss", n, one)
+}
+
+func (t *tallying) wheel(id engine.WheelID) string {
+	if w := t.x.Wheel(id); w != nil {
+		return w.Name + " wheel"
+	}
+	return string(id)
+}
+
+func near(a, b, within float64) bool { return math.Abs(a-b) <= within }

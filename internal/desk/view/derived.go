@@ -1,0 +1,295 @@
+package view
+
+import (
+	"fmt"
+	"math"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/route"
+	"inklatch/internal/core/slip"
+	"inklatch/internal/core/tdc"
+	"inklatch/internal/core/tension"
+	"inklatch/internal/core/unit"
+)
+
+// Derived is what follows from the sheet by arithmetic.
+type Derived struct {
+	Shafts []DerivedShaft `json:"shafts"`
+	Homes  []Home         `json:"homes"`
+	Loops  []DerivedLoop  `json:"loops"`
+	Errors Errors         `json:"errors"`
+	Piston []PistonAt     `json:"piston"`
+	// Cycle is the number of crank turns after which everything stands again as
+	// at the timing position, loops not counted.
+	Cycle int64 `json:"cycle"`
+}
+
+// DerivedShaft is a shaft's ratio to the crank and what one tooth is worth.
+type DerivedShaft struct {
+	ID    string `json:"id"`
+	Name  string `json:"name"`
+	Ratio string `json:"ratio"`
+	Way   string `json:"way"`
+	Tooth string `json:"tooth"`
+	Every int64  `json:"every"`
+}
+
+// Home is how often a mark or lock stands home.
+type Home struct {
+	Ref   string `json:"ref"`
+	Name  string `json:"name"`
+	Kind  string `json:"kind"`
+	Every int64  `json:"every"`
+	Says  string `json:"says"`
+	// Stroke is set when it tells TDC firing from TDC exhaust.
+	Stroke bool `json:"stroke"`
+}
+
+// DerivedLoop holds the way round the wheels against the loop's own length, mm.
+type DerivedLoop struct {
+	ID     string  `json:"id"`
+	Name   string  `json:"name"`
+	Teeth  int     `json:"teeth"`
+	Pitch  float64 `json:"pitch"`
+	Length float64 `json:"length"`
+	Path   float64 `json:"path"`
+	Least  float64 `json:"least"`
+	Most   float64 `json:"most"`
+	Sits   float64 `json:"sits"`
+	Travel float64 `json:"travel"`
+	Closes bool    `json:"closes"`
+	// Stretch is per cent of the length.
+	Stretch float64        `json:"stretch"`
+	Ease    float64        `json:"ease"`
+	Says    string         `json:"says"`
+	Wheels  []DerivedWheel `json:"wheels"`
+	Runs    []DerivedRun   `json:"runs"`
+	Links   []DerivedLink  `json:"links"`
+	Wear    []DerivedLag   `json:"wear"`
+	Note    string         `json:"note,omitzero"`
+}
+
+// DerivedWheel is how a wheel sits in a loop.
+type DerivedWheel struct {
+	Wheel  string  `json:"wheel"`
+	Name   string  `json:"name"`
+	Wrap   float64 `json:"wrap"`
+	InMesh float64 `json:"inMesh"`
+	Way    string  `json:"way"`
+}
+
+// DerivedRun is a straight part of a loop.
+type DerivedRun struct {
+	From   string  `json:"from"`
+	To     string  `json:"to"`
+	Length float64 `json:"length"`
+	Role   string  `json:"role"`
+}
+
+// DerivedLink is a coloured link by the geometry and by the sheet.
+type DerivedLink struct {
+	Mark string  `json:"mark"`
+	Name string  `json:"name"`
+	Want float64 `json:"want"`
+	Says int     `json:"says"`
+}
+
+// DerivedLag is how late a shaft runs with the loop one per cent longer.
+type DerivedLag struct {
+	Shaft string  `json:"shaft"`
+	Of    float64 `json:"of"`
+	Crank float64 `json:"crank"`
+}
+
+// Errors is the table “error × can be seen by”.
+type Errors struct {
+	Sights []Sight     `json:"sights"`
+	Rows   []ErrorSeen `json:"rows"`
+}
+
+// Sight is a column: a lock, an equivalent tool or a mark.
+type Sight struct {
+	Name  string  `json:"name"`
+	Shaft string  `json:"shaft"`
+	Least float64 `json:"least"`
+	Crank float64 `json:"crank"`
+}
+
+// ErrorSeen is a row of it; Seen runs beside the sights.
+type ErrorSeen struct {
+	Name  string   `json:"name"`
+	Shaft string   `json:"shaft"`
+	Of    float64  `json:"of"`
+	Crank float64  `json:"crank"`
+	Seen  []string `json:"seen"`
+}
+
+// PistonAt is where the piston stands near top dead centre.
+type PistonAt struct {
+	Deg   float64 `json:"deg"`
+	Drop  float64 `json:"drop"`
+	Slope float64 `json:"slope"`
+}
+
+// round keeps a figure to d decimals, so that what is shown is what is sent.
+func round(v float64, d int) float64 {
+	k := math.Pow10(d)
+	v = math.Round(v*k) / k
+	if v == 0 || math.IsNaN(v) || math.IsInf(v, 0) {
+		return 0
+	}
+	return v
+}
+
+// DerivedOf works the arithmetic of a sheet out.
+func DerivedOf(x *engine.Index) *Derived {
+	s := x.Sheet
+	d := &Derived{Shafts: []DerivedShaft{}, Homes: []Home{}, Loops: []DerivedLoop{}, Piston: []PistonAt{}, Cycle: x.CycleHome()}
+	teeth := slip.Teeth(x)
+	for i := range s.Shafts {
+		d.Shafts = append(d.Shafts, shaftOf(x, i, teeth))
+	}
+	d.homes(x)
+	for i := range s.Loops {
+		d.Loops = append(d.Loops, derivedLoop(x, &s.Loops[i]))
+	}
+	d.Errors = errorsOf(x)
+	if g, ok := tdc.Of(s); ok {
+		for _, a := range []float64{1, 2, 5, 10, 20, 30} {
+			at := g.Top() + a
+			d.Piston = append(d.Piston, PistonAt{a, round(g.Drop(at), 3), round(-g.Slope(at), 4)})
+		}
+	}
+	return d
+}
+
+func shaftOf(x *engine.Index, i int, teeth []slip.Tooth) DerivedShaft {
+	sh := &x.Sheet.Shafts[i]
+	r := DerivedShaft{ID: string(sh.ID), Name: sh.Name, Ratio: "not driven", Way: string(x.Direction(i)), Every: x.ShaftHomeEvery(sh.ID, 1)}
+	if dr := x.Drive(i); dr.Driven {
+		r.Ratio = dr.Ratio.Abs().String()
+	}
+	for _, v := range teeth {
+		if v.Shaft != sh.ID {
+			continue
+		}
+		if r.Tooth = fmt.Sprintf("%.1f°", v.OfShaft); v.OfCrank != v.OfShaft {
+			r.Tooth += fmt.Sprintf(" (%.1f° crank)", v.OfCrank)
+		}
+		break
+	}
+	return r
+}
+
+func (d *Derived) homes(x *engine.Index) {
+	s := x.Sheet
+	for i := range s.Locks {
+		if n := x.LockHomeEvery(&s.Locks[i]); n > 0 {
+			d.Homes = append(d.Homes, Home{"lock:" + string(s.Locks[i].ID), s.Locks[i].Name, string(s.Locks[i].Kind), n, every(n), s.TellsStroke(n)})
+		}
+	}
+	for i := range s.Marks {
+		m := &s.Marks[i]
+		if n := x.MarkHomeEvery(m); n > 0 && m.Kind != engine.LookAlike {
+			kind := "mark"
+			if m.Kind == engine.LoopMark {
+				kind = "mark on the loop"
+			}
+			d.Homes = append(d.Homes, Home{"mark:" + string(m.ID), m.Name, kind, n, every(n), m.Kind == engine.TimingMark && s.TellsStroke(n)})
+		}
+	}
+}
+
+func derivedLoop(x *engine.Index, l *engine.Loop) DerivedLoop {
+	r := DerivedLoop{ID: string(l.ID), Name: l.Name, Teeth: l.Teeth, Pitch: l.Pitch, Length: round(l.Length(), 1), Wheels: []DerivedWheel{}, Runs: []DerivedRun{}, Links: []DerivedLink{}, Wear: []DerivedLag{}}
+	p, err := route.Of(x, l)
+	if err != nil {
+		r.Says = err.Error()
+		return r
+	}
+	r.Path = round(p.Length(), 1)
+	if t := x.Tensioner(l.Tensioner); t != nil {
+		r.Travel = t.Travel
+		r.Note = noteOf(x, l, t, p)
+	}
+	if k, err := route.Take(x, l); err == nil {
+		r.Least, r.Most, r.Sits, r.Closes = round(k.Least, 1), round(k.Most, 1), round(k.Sits, 2), k.Closes
+		r.Stretch, r.Ease = round(k.Stretch, 2), round(k.Ease, 1)
+		r.Says = closing(l, k)
+	}
+	for _, m := range route.Meetings(x, p) {
+		r.Wheels = append(r.Wheels, DerivedWheel{string(m.Wheel), wheelName(x, m.Wheel), round(m.Wrap, 1), round(m.InMesh, 1), string(m.Way)})
+	}
+	for _, v := range p.Runs {
+		r.Runs = append(r.Runs, DerivedRun{wheelName(x, v.From), wheelName(x, v.To), round(v.Length(), 1), string(v.Role)})
+	}
+	if ls, err := route.Coloured(x, l); err == nil {
+		for _, k := range ls {
+			r.Links = append(r.Links, DerivedLink{string(k.Mark), x.Mark(k.Mark).Name, round(k.Want, 1), k.Says})
+		}
+	}
+	if lags, err := slip.Wear(x, l, 1); err == nil {
+		for _, g := range lags {
+			r.Wear = append(r.Wear, DerivedLag{x.Shaft(g.Shaft).Name, round(g.OfShaft, 2), round(g.OfCrank, 2)})
+		}
+	}
+	return r
+}
+
+func wheelName(x *engine.Index, id engine.WheelID) string {
+	if w := x.Wheel(id); w != nil {
+		return w.Name
+	}
+	return string(id)
+}
+
+func closing(l *engine.Loop, k *route.TakeUp) string {
+	if !k.Closes {
+		return fmt.Sprintf("does not close: the way round is %.1f mm off, about %.1f teeth", k.Off(), k.Off()/l.Pitch)
+	}
+	if k.Most == k.Least {
+		return fmt.Sprintf("closes within %.1f mm", math.Abs(k.Off()))
+	}
+	return fmt.Sprintf("closes with the tensioner %+.1f mm from the middle; %.1f %% of stretch can be taken up", k.Sits, k.Stretch)
+}
+
+// noteOf is the tension the note of a run stands for.
+func noteOf(x *engine.Index, l *engine.Loop, t *engine.Tensioner, p *route.Path) string {
+	f := t.Frequency
+	if f == nil || l.Mass <= 0 || f.Note.Kind() != unit.KindFrequency {
+		return ""
+	}
+	for _, r := range p.Runs {
+		if (r.From == f.From && r.To == f.To) || (r.From == f.To && r.To == f.From) {
+			run := tension.Run{Length: r.Length(), Mass: l.Mass}
+			v, tol := f.Note.Value, f.Note.Tol
+			return fmt.Sprintf("%s on the run %s–%s of %.1f mm stands for %.0f N; the window is %.0f to %.0f N", f.Note, wheelName(x, f.From), wheelName(x, f.To), r.Length(), run.Tension(v), run.Tension(v-tol), run.Tension(v+tol))
+		}
+	}
+	return ""
+}
+
+func errorsOf(x *engine.Index) Errors {
+	t := slip.TableOf(x)
+	out := Errors{Sights: []Sight{}, Rows: []ErrorSeen{}}
+	for i := range t.Sights {
+		g := &t.Sights[i]
+		out.Sights = append(out.Sights, Sight{g.Name, x.Shaft(g.Shaft).Name, round(g.Least, 2), round(g.OfCrank, 2)})
+	}
+	for i := range t.Errors {
+		e := &t.Errors[i]
+		r := ErrorSeen{e.Name, x.Shaft(e.Shaft).Name, round(e.OfShaft, 2), round(e.OfCrank, 2), []string{}}
+		for _, a := range e.Seen {
+			r.Seen = append(r.Seen, string(a))
+		}
+		out.Rows = append(out.Rows, r)
+	}
+	return out
+}
+
+func every(n int64) string {
+	if n == 1 {
+		return "every turn"
+	}
+	return fmt.Sprintf("every %d turns", n)
+}
