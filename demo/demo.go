@@ -91,12 +91,30 @@ func Load(ctx context.Context, s *store.Store) error {
 	if err := l.renew(ctx, renew); err != nil {
 		return fmt.Errorf("loading the belt renewal: %w", err)
 	}
-	check := Document("check-valve-timing-r1.latch.json")
-	id, err := l.file(ctx, check)
-	if err != nil {
-		return fmt.Errorf("loading the timing check: %w", err)
+	for _, name := range others {
+		id, err := l.file(ctx, Document(name))
+		if err != nil {
+			return fmt.Errorf("loading %s: %w", name, err)
+		}
+		if name == onReview {
+			_, err = l.d.CloseLatch(ctx, l.who["ines"], id, latch.ByAuthor)
+		} else {
+			err = l.latch(ctx, id)
+		}
+		if err != nil {
+			return fmt.Errorf("closing the latches of %s: %w", name, err)
+		}
 	}
-	return l.latch(ctx, id)
+	return nil
+}
+
+// onReview is left with the author's latch closed only, for the editors' desks.
+const onReview = "renew-belt-both-banks-r1.latch.json"
+
+// others are the procedures with one revision.
+var others = []string{
+	"check-valve-timing-r1.latch.json", "renew-belt-in-oil-r1.latch.json", onReview,
+	"renew-timing-chain-r1.latch.json", "renew-both-belts-r1.latch.json", "renew-cam-chain-r1.latch.json",
 }
 
 type loader struct {

@@ -100,7 +100,17 @@ func serve(ctx context.Context, out io.Writer, withDemo bool) (err error) {
 		}
 	}
 	log := slog.New(slog.NewTextHandler(os.Stderr, nil))
-	handler, done := web.New(desk.New(st), st, log, set.Secure)
+	d := desk.New(st)
+	idle, err := d.Work(context.WithoutCancel(ctx))
+	if err != nil {
+		return err
+	}
+	defer func() {
+		last, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+		defer cancel()
+		err = errors.Join(err, idle(last))
+	}()
+	handler, done := web.New(d, st, log, set.Secure)
 	defer done()
 	l, err := net.Listen("tcp", set.Listen)
 	if err != nil {

@@ -5,12 +5,15 @@ package desk
 
 import (
 	"context"
+	"database/sql"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"slices"
 	"strings"
 	"sync"
+
+	"github.com/riverqueue/river"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/latch"
@@ -25,6 +28,7 @@ import (
 type Desk struct {
 	store *store.Store
 	house proof.House
+	jobs  *river.Client[*sql.Tx]
 	sheet sync.Map // code+version → *known
 	draft sync.Map // revision → *cached
 	// Watchers hears of new versions and of who is where.
@@ -33,7 +37,11 @@ type Desk struct {
 
 // New is a desk over a store with the default house rules.
 func New(s *store.Store) *Desk {
-	return &Desk{store: s, house: proof.DefaultHouse(), Watchers: newWatchers()}
+	d := &Desk{store: s, house: proof.DefaultHouse(), Watchers: newWatchers()}
+	if s != nil {
+		d.jobs = queue(s)
+	}
+	return d
 }
 
 // Problem is an error meant for a person: an HTTP status, a sentence, and the

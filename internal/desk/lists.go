@@ -5,10 +5,8 @@ import (
 	"slices"
 	"time"
 
-	"inklatch/internal/core/engine"
 	"inklatch/internal/core/latch"
 	"inklatch/internal/core/proof"
-	"inklatch/internal/desk/view"
 	"inklatch/internal/store"
 )
 
@@ -119,49 +117,4 @@ func (d *Desk) MyDesk(ctx context.Context, u *User) (reviews, drafts []Procedure
 		}
 	}
 	return reviews, drafts, nil
-}
-
-// EngineRow is an engine code in a list.
-type EngineRow struct {
-	Code       string `json:"code"`
-	Maker      string `json:"maker"`
-	Use        string `json:"use"`
-	Years      string `json:"years"`
-	Cylinders  int    `json:"cylinders"`
-	Shafts     int    `json:"shafts"`
-	Procedures int    `json:"procedures"`
-}
-
-// Engines lists the engine codes.
-func (d *Desk) Engines(ctx context.Context) ([]EngineRow, error) {
-	es, err := d.store.Engines(ctx)
-	if err != nil {
-		return nil, err
-	}
-	ps, err := d.store.Procedures(ctx)
-	if err != nil {
-		return nil, err
-	}
-	count := map[string]int{}
-	for _, p := range ps {
-		count[p.Engine]++
-	}
-	out := []EngineRow{}
-	for _, e := range es {
-		k, err := d.engine(ctx, e.Code)
-		if err != nil {
-			return nil, err
-		}
-		out = append(out, EngineRow{Code: e.Code, Maker: k.sheet.Maker, Use: k.sheet.Use, Years: yearsText(k.sheet.Years), Cylinders: k.sheet.Cylinders, Shafts: len(k.sheet.Shafts), Procedures: count[e.Code]})
-	}
-	return out, nil
-}
-
-// EngineView is a sheet, drawn and derived.
-func (d *Desk) EngineView(ctx context.Context, code string) (*engine.Sheet, *view.Drawing, *view.Derived, error) {
-	k, err := d.engine(ctx, code)
-	if err != nil {
-		return nil, nil, nil, err
-	}
-	return k.sheet, view.DrawingOf(k.index), view.DerivedOf(k.index), nil
 }

@@ -148,13 +148,7 @@ func (d *Desk) Import(ctx context.Context, u *User, b []byte) (int64, error) {
 	}
 	doc, err := latchjson.Decode(b)
 	if err != nil {
-		var bad *latchjson.Error
-		if e, ok := err.(*latchjson.Error); ok {
-			bad = e
-		} else {
-			bad = &latchjson.Error{Why: err.Error()}
-		}
-		return 0, &Problem{Status: 422, Title: "The file cannot be read and nothing was changed. " + bad.Error() + ".", Field: bad.Place}
+		return 0, unreadable(err)
 	}
 	if _, err := d.engine(ctx, doc.Engine.Code); err != nil {
 		if p, ok := err.(*Problem); !ok || p.Status != 404 {
@@ -173,7 +167,7 @@ func (d *Desk) PutEngine(ctx context.Context, doc *latchjson.Document) error {
 	if err != nil {
 		return err
 	}
-	return d.store.PutEngine(ctx, doc.Engine.Code, string(b))
+	return d.store.PutEngine(ctx, doc.Engine.Code, string(b), latchjson.Sum(b))
 }
 
 func (d *Desk) add(ctx context.Context, u *User, p *procedure.Procedure, proc int64, reason, what string) (int64, error) {

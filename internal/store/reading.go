@@ -32,12 +32,6 @@ func (s *Store) EngineByCode(ctx context.Context, code string) (*Engine, error) 
 	return one[Engine](s.db.WithContext(ctx), "code = ?", code)
 }
 
-// PutEngine adds a sheet or replaces it.
-func (s *Store) PutEngine(ctx context.Context, code, sheet string) error {
-	return s.db.WithContext(ctx).Exec(`INSERT INTO engines (code, sheet) VALUES (?, ?)
-		ON CONFLICT (code) DO UPDATE SET sheet = EXCLUDED.sheet, version = engines.version + 1`, code, sheet).Error
-}
-
 // RevisionByID finds a revision.
 func (s *Store) RevisionByID(ctx context.Context, id int64) (*Revision, error) {
 	return one[Revision](s.db.WithContext(ctx), "id = ?", id)

@@ -9,9 +9,12 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"log/slog"
 	"time"
 
 	"github.com/pressly/goose/v3"
+	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
+	"github.com/riverqueue/river/rivermigrate"
 	"gorm.io/driver/postgres"
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
@@ -61,10 +64,17 @@ func (s *Store) migrate(ctx context.Context) error {
 	if _, err := p.Up(ctx); err != nil {
 		return fmt.Errorf("bringing the schema up to date: %w", err)
 	}
+	jobs, err := rivermigrate.New(riverdatabasesql.New(s.sql), &rivermigrate.Config{Logger: slog.New(slog.DiscardHandler)})
+	if err != nil {
+		return fmt.Errorf("reading the job queue's migrations: %w", err)
+	}
+	if _, err := jobs.Migrate(ctx, rivermigrate.DirectionUp, nil); err != nil {
+		return fmt.Errorf("bringing the job queue up to date: %w", err)
+	}
 	return nil
 }
 
-// SQL is the plain connection pool, for the session store.
+// SQL is the plain connection pool, for the session store and the job queue.
 func (s *Store) SQL() *sql.DB { return s.sql }
 
 // Close closes the connections.

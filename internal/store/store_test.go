@@ -31,7 +31,7 @@ func TestTheRecordIsAChainAndShowsEveryTouch(t *testing.T) {
 	assert.Greater(t, n, int64(20))
 	m, err := s.VerifyLatched(t.Context(), latchjson.Sum)
 	require.NoError(t, err)
-	assert.Equal(t, 4, m)
+	assert.Equal(t, 8, m)
 
 	_, err = s.SQL().Exec("UPDATE record SET payload = 'x' WHERE seq = 3")
 	assert.ErrorContains(t, err, "only ever added to")

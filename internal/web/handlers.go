@@ -245,24 +245,6 @@ func (s *Server) ListVerbs(context.Context, api.ListVerbsRequestObject) (api.Lis
 	return out, nil
 }
 
-// ListEngines lists engine codes.
-func (s *Server) ListEngines(ctx context.Context, _ api.ListEnginesRequestObject) (api.ListEnginesResponseObject, error) {
-	rows, err := s.desk.Engines(ctx)
-	if err != nil {
-		return nil, err
-	}
-	return api.ListEngines200JSONResponse(rows), nil
-}
-
-// GetEngine is one engine sheet.
-func (s *Server) GetEngine(ctx context.Context, r api.GetEngineRequestObject) (api.GetEngineResponseObject, error) {
-	sheet, drawing, derived, err := s.desk.EngineView(ctx, r.Code)
-	if err != nil {
-		return nil, err
-	}
-	return api.GetEngine200JSONResponse{Sheet: *sheet, Drawing: *drawing, Derived: *derived}, nil
-}
-
 // stream is a text/event-stream answer.
 type stream struct {
 	ctx    context.Context

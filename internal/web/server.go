@@ -110,7 +110,7 @@ const maxBody = 64 << 20
 func limitBody(h http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		limit := int64(4 << 20)
-		if r.URL.Path == "/api/import" {
+		if r.URL.Path == "/api/import" || r.URL.Path == "/api/engines/import" {
 			limit = maxBody
 		}
 		r.Body = http.MaxBytesReader(w, r.Body, limit)

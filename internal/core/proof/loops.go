@@ -33,7 +33,7 @@ func loopUnfixed(c *proving) {
 			}
 		}
 		if len(off) > 0 {
-			c.find(fmt.Sprintf("%s takes the %s off with the %s not fixed", num(i), c.loop(loop), c.shafts(off)), "The valve springs can throw a cam round as soon as the loop is off.", []int{i}, c.fixing(i, off)...)
+			c.find(fmt.Sprintf("%s takes the %s off with the %s not fixed", num(i), c.loop(loop), c.shafts(off)), "The valve springs can throw a cam round as soon as the loop is off."+c.unlockable(off), []int{i}, c.fixing(i, off)...)
 		}
 		if len(on) > 0 && !c.unfixedBefore(i, loop) {
 			c.find(fmt.Sprintf("%s fits the %s with the %s not fixed", num(i), c.loop(loop), c.shafts(on)), "The loop may go on a tooth out and nothing would show it.", []int{i}, c.fixing(i, on)...)
@@ -58,6 +58,17 @@ func (c *proving) shafts(ids []engine.ShaftID) string {
 		names[i] = c.shaft(id)
 	}
 	return list(names)
+}
+
+// unlockable says so where the code has no lock for any of the shafts.
+func (c *proving) unlockable(loose []engine.ShaftID) string {
+	for i := range c.x.Sheet.Locks {
+		l := &c.x.Sheet.Locks[i]
+		if l.Kind.ForPosition() && slices.ContainsFunc(l.Holds, func(s engine.ShaftID) bool { return slices.Contains(loose, s) }) {
+			return ""
+		}
+	}
+	return " The code has no lock for it: say how it is held, and accept this with that reason."
 }
 
 // fixing offers the lock that holds the loose shafts.

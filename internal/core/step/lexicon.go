@@ -97,12 +97,15 @@ func (l *Lexicon) combine() {
 }
 
 // tails lets a part go by the end of its name where no other part ends so:
-// "tensioner" for "belt tensioner".
+// "tensioner" for "belt tensioner". Seals keep their whole name.
 func (l *Lexicon) tails() {
 	seen := map[string]int{}
 	tail := func(t term) string {
 		if t.kind != PartObject || !t.own {
 			return ""
+		}
+		if p := l.x.Part(engine.PartID(t.ids[0])); p == nil || p.Kind == engine.Seal {
+			return "" // "with new seal" speaks of the seal of what goes back
 		}
 		return t.text[strings.LastIndexByte(t.text, ' ')+1:]
 	}
@@ -129,11 +132,18 @@ func (l *Lexicon) names(kinds []ObjectKind) []term {
 	return out
 }
 
-// matchAt finds the longest name of a kind at position i of lower-case text,
-// with or without a plural s. It gives the end of the name.
+// matchAt finds the longest name of one of the kinds at position i of lower-case
+// text, with or without a plural s; of several things with that name the one
+// whose kind comes first. It gives the end of the name.
 func (l *Lexicon) matchAt(text string, i int, kinds []ObjectKind) (term, int, bool) {
+	var best term
+	at, rank := -1, len(kinds)
 	for _, t := range l.terms {
-		if !slices.Contains(kinds, t.kind) || !strings.HasPrefix(text[i:], t.text) {
+		if at >= 0 && len(t.text) < len(best.text) {
+			break
+		}
+		k := slices.Index(kinds, t.kind)
+		if k < 0 || k >= rank || !strings.HasPrefix(text[i:], t.text) {
 			continue
 		}
 		end := i + len(t.text)
@@ -141,10 +151,13 @@ func (l *Lexicon) matchAt(text string, i int, kinds []ObjectKind) (term, int, bo
 			end++
 		}
 		if boundary(text, end) {
-			return t, end, true
+			best, at, rank = t, end, k
 		}
 	}
-	return term{}, i, false
+	if at < 0 {
+		return term{}, i, false
+	}
+	return best, at, true
 }
 
 // boundary reports whether a word may end or begin at i.

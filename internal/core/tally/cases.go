@@ -79,37 +79,7 @@ func (t *tallying) stretch(v *engine.Variation, car engine.Car) Mend {
 // thing names what a path is about; empty for nothing on the sheet.
 func (t *tallying) thing(path string) string {
 	kind, id, _ := strings.Cut(path, "/")
-	switch kind {
-	case "fasteners":
-		if f := t.x.Fastener(engine.FastenerID(id)); f != nil {
-			return f.Name
-		}
-	case "loops":
-		if l := t.x.Loop(engine.LoopID(id)); l != nil {
-			return l.Name
-		}
-	case "locks":
-		if l := t.x.Lock(engine.LockID(id)); l != nil {
-			return l.Name
-		}
-	case "tensioners":
-		if l := t.x.Tensioner(engine.TensionerID(id)); l != nil {
-			return l.Name
-		}
-	case "parts":
-		if l := t.x.Part(engine.PartID(id)); l != nil {
-			return l.Name
-		}
-	case "marks":
-		if l := t.x.Mark(engine.MarkID(id)); l != nil {
-			return l.Name
-		}
-	case "wheels":
-		if l := t.x.Wheel(engine.WheelID(id)); l != nil {
-			return l.Name + " wheel"
-		}
-	}
-	return ""
+	return t.x.NameOf(kind, id)
 }
 
 // noSource counts the safety-relevant values: torques, lock plays, tensioner

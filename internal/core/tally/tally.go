@@ -117,7 +117,13 @@ func (t *tallying) findAs(sev proof.Severity, on, what, why string, mends ...Men
 	if s, ok := t.house.Severities["sheet:"+t.rule.ID]; ok {
 		sev = s
 	}
-	t.out = append(t.out, Finding{t.rule.ID, sev, on, what, why, slices.DeleteFunc(slices.Concat([]Mend{}, mends), func(m Mend) bool { return len(m.Edits) == 0 })})
+	f := Finding{t.rule.ID, sev, on, what, why, []Mend{}}
+	for _, m := range mends {
+		if len(m.Edits) > 0 {
+			f.Mends = append(f.Mends, m)
+		}
+	}
+	t.out = append(t.out, f)
 }
 
 // set is a mend of one value.

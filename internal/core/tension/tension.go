@@ -66,20 +66,21 @@ const (
 
 // Judged is a set of readings looked at.
 type Judged struct {
-	N            int
-	Mean, Spread float64
+	N      int     `json:"n"`
+	Mean   float64 `json:"mean"`
+	Spread float64 `json:"spread"`
 	// Error is half the 95 % confidence interval of the mean (Student), Hz.
-	Error float64
+	Error float64 `json:"error"`
 	// Outliers are places of readings that do not belong to the rest, by Grubbs'
 	// test at 5 % (NIST/SEMATECH e-Handbook of Statistical Methods, 1.3.5.17.1);
 	// they are left out of mean and spread.
-	Outliers []int
+	Outliers []int `json:"outliers"`
 	// Drift is the change from one reading to the next, Hz, by least squares;
 	// Drifts is set when it is not chance (t-test, 5 %).
-	Drift   float64
-	Drifts  bool
-	Verdict Verdict
-	Why     string
+	Drift   float64 `json:"drift"`
+	Drifts  bool    `json:"drifts"`
+	Verdict Verdict `json:"verdict"`
+	Why     string  `json:"why"`
 }
 
 // LeastReadings is the fewest readings that are judged: common practice is

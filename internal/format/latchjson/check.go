@@ -29,6 +29,10 @@ func check(d *Document) error {
 	return nil
 }
 
+// CheckSheet holds a sheet against what the core relies on: ids that are there and
+// differ, routes and locks that name what the sheet has. Every error is an *Error.
+func CheckSheet(s *engine.Sheet) error { return checkSheet(s, "") }
+
 func checkSheet(s *engine.Sheet, at string) error {
 	if s.Code == "" {
 		return &Error{at + "code", "an engine sheet needs its code"}

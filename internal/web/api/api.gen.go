@@ -20,6 +20,9 @@ import (
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/proof"
 	"inklatch/internal/core/step"
+	"inklatch/internal/core/tally"
+	"inklatch/internal/core/tension"
+	"inklatch/internal/core/turns"
 	"inklatch/internal/desk"
 	"inklatch/internal/desk/view"
 
@@ -100,6 +103,9 @@ func (e WordsKind) Valid() bool {
 	}
 }
 
+// Car defines model for Car.
+type Car = engine.Car
+
 // Catalogue defines model for Catalogue.
 type Catalogue struct {
 	Phases []struct {
@@ -143,6 +149,12 @@ type Desk struct {
 // Drawing defines model for Drawing.
 type Drawing = view.Drawing
 
+// DropsAnswer defines model for DropsAnswer.
+type DropsAnswer = desk.DropsAnswer
+
+// DropsAsk defines model for DropsAsk.
+type DropsAsk = desk.DropsAsk
+
 // Edit defines model for Edit.
 type Edit = procedure.Edit
 
@@ -156,6 +168,11 @@ type EditBatch struct {
 	Edits  []Edit `json:"edits"`
 }
 
+// EngineRef defines model for EngineRef.
+type EngineRef struct {
+	Code string `json:"code"`
+}
+
 // EngineRow defines model for EngineRow.
 type EngineRow = desk.EngineRow
 
@@ -163,11 +180,7 @@ type EngineRow = desk.EngineRow
 type EngineSheet = engine.Sheet
 
 // EngineView defines model for EngineView.
-type EngineView struct {
-	Derived Derived     `json:"derived"`
-	Drawing Drawing     `json:"drawing"`
-	Sheet   EngineSheet `json:"sheet"`
-}
+type EngineView = desk.EngineView
 
 // Field defines model for Field.
 type Field = step.Field
@@ -188,6 +201,9 @@ type Here struct {
 	Client string  `json:"client"`
 	Step   *string `json:"step,omitempty"`
 }
+
+// Judged defines model for Judged.
+type Judged = tension.Judged
 
 // Kept defines model for Kept.
 type Kept = desk.Kept
@@ -224,9 +240,20 @@ type LookRequest struct {
 	Line  *string `json:"line,omitempty"`
 }
 
+// Mend defines model for Mend.
+type Mend = proof.Mend
+
 // NewDraft defines model for NewDraft.
 type NewDraft struct {
 	Reason string `json:"reason"`
+}
+
+// NewEngine defines model for NewEngine.
+type NewEngine struct {
+	Code string `json:"code"`
+
+	// From the code it is copied from
+	From *string `json:"from,omitempty"`
 }
 
 // NewProcedure defines model for NewProcedure.
@@ -234,6 +261,12 @@ type NewProcedure struct {
 	Engine string `json:"engine"`
 	Title  string `json:"title"`
 }
+
+// NoteAnswer defines model for NoteAnswer.
+type NoteAnswer = desk.NoteAnswer
+
+// NoteAsk defines model for NoteAsk.
+type NoteAsk = desk.NoteAsk
 
 // Person defines model for Person.
 type Person struct {
@@ -272,6 +305,17 @@ type Reading = desk.Reading
 // RecordEntry defines model for RecordEntry.
 type RecordEntry = desk.RecordLine
 
+// Reproof defines model for Reproof.
+type Reproof = desk.Reproof
+
+// ReproofAnswer defines model for ReproofAnswer.
+type ReproofAnswer struct {
+	Reproof *Reproof `json:"reproof,omitempty"`
+}
+
+// ReproofRow defines model for ReproofRow.
+type ReproofRow = desk.ReproofRow
+
 // Revision defines model for Revision.
 type Revision = desk.Revision
 
@@ -282,6 +326,12 @@ type RevisionMeta = desk.Meta
 type RevisionRef struct {
 	Revision int64 `json:"revision"`
 }
+
+// Rim defines model for Rim.
+type Rim = desk.Rim
+
+// RimAnswer defines model for RimAnswer.
+type RimAnswer = desk.RimAnswer
 
 // Row defines model for Row.
 type Row struct {
@@ -303,8 +353,36 @@ type RowSeverity string
 // Saved defines model for Saved.
 type Saved = desk.Saved
 
+// Settled defines model for Settled.
+type Settled = desk.Settled
+
 // Sheet defines model for Sheet.
 type Sheet = desk.Sheet
+
+// SheetBatch defines model for SheetBatch.
+type SheetBatch struct {
+	Base   int64       `json:"base"`
+	Batch  string      `json:"batch"`
+	Client string      `json:"client"`
+	Edits  []SheetEdit `json:"edits"`
+}
+
+// SheetEdit defines model for SheetEdit.
+type SheetEdit = engine.Edit
+
+// SheetFinding defines model for SheetFinding.
+type SheetFinding = tally.Finding
+
+// SheetLook defines model for SheetLook.
+type SheetLook struct {
+	Edits []SheetEdit `json:"edits"`
+}
+
+// SheetMend defines model for SheetMend.
+type SheetMend = tally.Mend
+
+// SheetMeta defines model for SheetMeta.
+type SheetMeta = desk.SheetMeta
 
 // SheetPart defines model for SheetPart.
 type SheetPart = desk.SheetPart
@@ -344,6 +422,31 @@ type StepState struct {
 	Tension []string `json:"tension"`
 }
 
+// ToothAnswer defines model for ToothAnswer.
+type ToothAnswer = desk.ToothAnswer
+
+// ToothAsk defines model for ToothAsk.
+type ToothAsk = desk.ToothAsk
+
+// Touch defines model for Touch.
+type Touch = desk.Touch
+
+// Touches defines model for Touches.
+type Touches struct {
+	Changes    []string `json:"changes"`
+	Procedures []Touch  `json:"procedures"`
+}
+
+// TurnPlan defines model for TurnPlan.
+type TurnPlan = turns.Plan
+
+// TurnsView defines model for TurnsView.
+type TurnsView struct {
+	Drawing Drawing      `json:"drawing"`
+	Meta    RevisionMeta `json:"meta"`
+	Plan    TurnPlan     `json:"plan"`
+}
+
 // UndoRequest defines model for UndoRequest.
 type UndoRequest struct {
 	Client string `json:"client"`
@@ -372,10 +475,65 @@ type ProcedureId = int64
 // RevisionId defines model for RevisionId.
 type RevisionId = int64
 
+// GetEngineParams defines parameters for GetEngine.
+type GetEngineParams struct {
+	// Number a version; the draft or the one in use when left out
+	Number *int `form:"number,omitempty" json:"number,omitempty"`
+}
+
+// ResolveCarParams defines parameters for ResolveCar.
+type ResolveCarParams struct {
+	// Number a version; the draft or the one in use when left out
+	Number *int `form:"number,omitempty" json:"number,omitempty"`
+}
+
+// DrawEngineParams defines parameters for DrawEngine.
+type DrawEngineParams struct {
+	// Number a version; the draft or the one in use when left out
+	Number *int  `form:"number,omitempty" json:"number,omitempty"`
+	Labels *bool `form:"labels,omitempty" json:"labels,omitempty"`
+}
+
+// DrawRevisionParams defines parameters for DrawRevision.
+type DrawRevisionParams struct {
+	Step   *int  `form:"step,omitempty" json:"step,omitempty"`
+	Labels *bool `form:"labels,omitempty" json:"labels,omitempty"`
+}
+
 // WatchParams defines parameters for Watch.
 type WatchParams struct {
 	Client string `form:"client" json:"client"`
 }
+
+// WorkDropsJSONRequestBody defines body for WorkDrops for application/json ContentType.
+type WorkDropsJSONRequestBody = DropsAsk
+
+// WorkNoteJSONRequestBody defines body for WorkNote for application/json ContentType.
+type WorkNoteJSONRequestBody = NoteAsk
+
+// WorkRimJSONRequestBody defines body for WorkRim for application/json ContentType.
+type WorkRimJSONRequestBody = Rim
+
+// WorkToothJSONRequestBody defines body for WorkTooth for application/json ContentType.
+type WorkToothJSONRequestBody = ToothAsk
+
+// NewEngineJSONRequestBody defines body for NewEngine for application/json ContentType.
+type NewEngineJSONRequestBody = NewEngine
+
+// ResolveCarJSONRequestBody defines body for ResolveCar for application/json ContentType.
+type ResolveCarJSONRequestBody = Car
+
+// NewSheetDraftJSONRequestBody defines body for NewSheetDraft for application/json ContentType.
+type NewSheetDraftJSONRequestBody = NewDraft
+
+// EditSheetJSONRequestBody defines body for EditSheet for application/json ContentType.
+type EditSheetJSONRequestBody = SheetBatch
+
+// LookSheetJSONRequestBody defines body for LookSheet for application/json ContentType.
+type LookSheetJSONRequestBody = SheetLook
+
+// UndoSheetJSONRequestBody defines body for UndoSheet for application/json ContentType.
+type UndoSheetJSONRequestBody = UndoRequest
 
 // NewProcedureJSONRequestBody defines body for NewProcedure for application/json ContentType.
 type NewProcedureJSONRequestBody = NewProcedure
@@ -403,15 +561,63 @@ type SignInJSONRequestBody = Credentials
 
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
+	// WorkDrops Top dead centre from two equal drops
+	// (POST /api/arithmetic/drops)
+	WorkDrops(ctx *echo.Context) error
+	// WorkNote The note of a run and its readings
+	// (POST /api/arithmetic/note)
+	WorkNote(ctx *echo.Context) error
+	// WorkRim Degrees and millimetres on a rim
+	// (POST /api/arithmetic/rim)
+	WorkRim(ctx *echo.Context) error
+	// WorkTooth A tooth error and what a tool shows of it
+	// (POST /api/arithmetic/tooth)
+	WorkTooth(ctx *echo.Context) error
 	// MyDesk What waits for me
 	// (GET /api/desk)
 	MyDesk(ctx *echo.Context) error
 	// ListEngines Engine codes
 	// (GET /api/engines)
 	ListEngines(ctx *echo.Context) error
-	// GetEngine An engine sheet, drawn and derived
+	// NewEngine Start a code from a blank page or as a copy
+	// (POST /api/engines)
+	NewEngine(ctx *echo.Context) error
+	// ImportEngine Read an engine sheet or latch file as a draft of its code
+	// (POST /api/engines/import)
+	ImportEngine(ctx *echo.Context) error
+	// GetEngine An engine sheet drawn and derived and proved
 	// (GET /api/engines/{code})
-	GetEngine(ctx *echo.Context, code string) error
+	GetEngine(ctx *echo.Context, code string, params GetEngineParams) error
+	// ResolveCar The cases that hold for one engine
+	// (POST /api/engines/{code}/car)
+	ResolveCar(ctx *echo.Context, code string, params ResolveCarParams) error
+	// NewSheetDraft Start the next version of a sheet
+	// (POST /api/engines/{code}/draft)
+	NewSheetDraft(ctx *echo.Context, code string) error
+	// DrawEngine The drive as SVG
+	// (GET /api/engines/{code}/drawing)
+	DrawEngine(ctx *echo.Context, code string, params DrawEngineParams) error
+	// EditSheet Save edits of the draft
+	// (POST /api/engines/{code}/edits)
+	EditSheet(ctx *echo.Context, code string) error
+	// LookSheet The draft with edits that are not saved
+	// (POST /api/engines/{code}/look)
+	LookSheet(ctx *echo.Context, code string) error
+	// ReleaseSheet Put the draft into use and prove its procedures again
+	// (POST /api/engines/{code}/release)
+	ReleaseSheet(ctx *echo.Context, code string) error
+	// CancelReproof Stop that proof
+	// (DELETE /api/engines/{code}/reproof)
+	CancelReproof(ctx *echo.Context, code string) error
+	// GetReproof How far the proof of its procedures has come
+	// (GET /api/engines/{code}/reproof)
+	GetReproof(ctx *echo.Context, code string) error
+	// GetTouches What the draft changes and which procedures it touches
+	// (GET /api/engines/{code}/touches)
+	GetTouches(ctx *echo.Context, code string) error
+	// UndoSheet Take back one’s own last edit
+	// (POST /api/engines/{code}/undo)
+	UndoSheet(ctx *echo.Context, code string) error
 	// Health Is the server there
 	// (GET /api/health)
 	Health(ctx *echo.Context) error
@@ -430,6 +636,9 @@ type ServerInterface interface {
 	// GetRevision A revision with everything read off its run
 	// (GET /api/revisions/{revision})
 	GetRevision(ctx *echo.Context, revision RevisionId) error
+	// DrawRevision The drive after a step as SVG
+	// (GET /api/revisions/{revision}/drawing)
+	DrawRevision(ctx *echo.Context, revision RevisionId, params DrawRevisionParams) error
 	// Edit Save edits
 	// (POST /api/revisions/{revision}/edits)
 	Edit(ctx *echo.Context, revision RevisionId) error
@@ -457,6 +666,9 @@ type ServerInterface interface {
 	// GetSheet What a technician reads and prints
 	// (GET /api/revisions/{revision}/sheet)
 	GetSheet(ctx *echo.Context, revision RevisionId) error
+	// GetTurns The turn plan
+	// (GET /api/revisions/{revision}/turns)
+	GetTurns(ctx *echo.Context, revision RevisionId) error
 	// Undo Take back one's own last edit
 	// (POST /api/revisions/{revision}/undo)
 	Undo(ctx *echo.Context, revision RevisionId) error
@@ -479,6 +691,42 @@ type ServerInterfaceWrapper struct {
 	Handler ServerInterface
 }
 
+// WorkDrops converts echo context to params.
+func (w *ServerInterfaceWrapper) WorkDrops(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.WorkDrops(ctx)
+	return err
+}
+
+// WorkNote converts echo context to params.
+func (w *ServerInterfaceWrapper) WorkNote(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.WorkNote(ctx)
+	return err
+}
+
+// WorkRim converts echo context to params.
+func (w *ServerInterfaceWrapper) WorkRim(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.WorkRim(ctx)
+	return err
+}
+
+// WorkTooth converts echo context to params.
+func (w *ServerInterfaceWrapper) WorkTooth(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.WorkTooth(ctx)
+	return err
+}
+
 // MyDesk converts echo context to params.
 func (w *ServerInterfaceWrapper) MyDesk(ctx *echo.Context) error {
 	var err error
@@ -497,6 +745,24 @@ func (w *ServerInterfaceWrapper) ListEngines(ctx *echo.Context) error {
 	return err
 }
 
+// NewEngine converts echo context to params.
+func (w *ServerInterfaceWrapper) NewEngine(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.NewEngine(ctx)
+	return err
+}
+
+// ImportEngine converts echo context to params.
+func (w *ServerInterfaceWrapper) ImportEngine(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ImportEngine(ctx)
+	return err
+}
+
 // GetEngine converts echo context to params.
 func (w *ServerInterfaceWrapper) GetEngine(ctx *echo.Context) error {
 	var err error
@@ -508,8 +774,202 @@ func (w *ServerInterfaceWrapper) GetEngine(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter code: %s", err))
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetEngineParams
+	// ------------- Optional query parameter "number" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "number", ctx.QueryParams(), &params.Number, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter number: %s", err))
+	}
+
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.GetEngine(ctx, code)
+	err = w.Handler.GetEngine(ctx, code, params)
+	return err
+}
+
+// ResolveCar converts echo context to params.
+func (w *ServerInterfaceWrapper) ResolveCar(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "code" -------------
+	var code string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "code", ctx.Param("code"), &code, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter code: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ResolveCarParams
+	// ------------- Optional query parameter "number" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "number", ctx.QueryParams(), &params.Number, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter number: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ResolveCar(ctx, code, params)
+	return err
+}
+
+// NewSheetDraft converts echo context to params.
+func (w *ServerInterfaceWrapper) NewSheetDraft(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "code" -------------
+	var code string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "code", ctx.Param("code"), &code, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter code: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.NewSheetDraft(ctx, code)
+	return err
+}
+
+// DrawEngine converts echo context to params.
+func (w *ServerInterfaceWrapper) DrawEngine(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "code" -------------
+	var code string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "code", ctx.Param("code"), &code, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter code: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DrawEngineParams
+	// ------------- Optional query parameter "number" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "number", ctx.QueryParams(), &params.Number, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter number: %s", err))
+	}
+
+	// ------------- Optional query parameter "labels" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "labels", ctx.QueryParams(), &params.Labels, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter labels: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.DrawEngine(ctx, code, params)
+	return err
+}
+
+// EditSheet converts echo context to params.
+func (w *ServerInterfaceWrapper) EditSheet(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "code" -------------
+	var code string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "code", ctx.Param("code"), &code, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter code: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.EditSheet(ctx, code)
+	return err
+}
+
+// LookSheet converts echo context to params.
+func (w *ServerInterfaceWrapper) LookSheet(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "code" -------------
+	var code string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "code", ctx.Param("code"), &code, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter code: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.LookSheet(ctx, code)
+	return err
+}
+
+// ReleaseSheet converts echo context to params.
+func (w *ServerInterfaceWrapper) ReleaseSheet(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "code" -------------
+	var code string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "code", ctx.Param("code"), &code, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter code: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ReleaseSheet(ctx, code)
+	return err
+}
+
+// CancelReproof converts echo context to params.
+func (w *ServerInterfaceWrapper) CancelReproof(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "code" -------------
+	var code string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "code", ctx.Param("code"), &code, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter code: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.CancelReproof(ctx, code)
+	return err
+}
+
+// GetReproof converts echo context to params.
+func (w *ServerInterfaceWrapper) GetReproof(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "code" -------------
+	var code string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "code", ctx.Param("code"), &code, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter code: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetReproof(ctx, code)
+	return err
+}
+
+// GetTouches converts echo context to params.
+func (w *ServerInterfaceWrapper) GetTouches(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "code" -------------
+	var code string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "code", ctx.Param("code"), &code, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter code: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetTouches(ctx, code)
+	return err
+}
+
+// UndoSheet converts echo context to params.
+func (w *ServerInterfaceWrapper) UndoSheet(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "code" -------------
+	var code string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "code", ctx.Param("code"), &code, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter code: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.UndoSheet(ctx, code)
 	return err
 }
 
@@ -578,6 +1038,38 @@ func (w *ServerInterfaceWrapper) GetRevision(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetRevision(ctx, revision)
+	return err
+}
+
+// DrawRevision converts echo context to params.
+func (w *ServerInterfaceWrapper) DrawRevision(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "revision" -------------
+	var revision RevisionId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DrawRevisionParams
+	// ------------- Optional query parameter "step" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "step", ctx.QueryParams(), &params.Step, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter step: %s", err))
+	}
+
+	// ------------- Optional query parameter "labels" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "labels", ctx.QueryParams(), &params.Labels, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter labels: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.DrawRevision(ctx, revision, params)
 	return err
 }
 
@@ -742,6 +1234,22 @@ func (w *ServerInterfaceWrapper) GetSheet(ctx *echo.Context) error {
 	return err
 }
 
+// GetTurns converts echo context to params.
+func (w *ServerInterfaceWrapper) GetTurns(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "revision" -------------
+	var revision RevisionId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetTurns(ctx, revision)
+	return err
+}
+
 // Undo converts echo context to params.
 func (w *ServerInterfaceWrapper) Undo(ctx *echo.Context) error {
 	var err error
@@ -863,11 +1371,185 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/revisions/:revision/here", wrapper.Here, options.OperationMiddlewares["here"]...)
 	router.GET(options.BaseURL+"/api/verbs", wrapper.ListVerbs, options.OperationMiddlewares["listVerbs"]...)
 	router.GET(options.BaseURL+"/api/engines", wrapper.ListEngines, options.OperationMiddlewares["listEngines"]...)
+	router.POST(options.BaseURL+"/api/engines", wrapper.NewEngine, options.OperationMiddlewares["newEngine"]...)
+	router.POST(options.BaseURL+"/api/engines/import", wrapper.ImportEngine, options.OperationMiddlewares["importEngine"]...)
 	router.GET(options.BaseURL+"/api/engines/:code", wrapper.GetEngine, options.OperationMiddlewares["getEngine"]...)
+	router.POST(options.BaseURL+"/api/engines/:code/draft", wrapper.NewSheetDraft, options.OperationMiddlewares["newSheetDraft"]...)
+	router.POST(options.BaseURL+"/api/engines/:code/look", wrapper.LookSheet, options.OperationMiddlewares["lookSheet"]...)
+	router.POST(options.BaseURL+"/api/engines/:code/edits", wrapper.EditSheet, options.OperationMiddlewares["editSheet"]...)
+	router.POST(options.BaseURL+"/api/engines/:code/undo", wrapper.UndoSheet, options.OperationMiddlewares["undoSheet"]...)
+	router.POST(options.BaseURL+"/api/engines/:code/release", wrapper.ReleaseSheet, options.OperationMiddlewares["releaseSheet"]...)
+	router.GET(options.BaseURL+"/api/engines/:code/touches", wrapper.GetTouches, options.OperationMiddlewares["getTouches"]...)
+	router.DELETE(options.BaseURL+"/api/engines/:code/reproof", wrapper.CancelReproof, options.OperationMiddlewares["cancelReproof"]...)
+	router.GET(options.BaseURL+"/api/engines/:code/reproof", wrapper.GetReproof, options.OperationMiddlewares["getReproof"]...)
+	router.POST(options.BaseURL+"/api/engines/:code/car", wrapper.ResolveCar, options.OperationMiddlewares["resolveCar"]...)
+	router.GET(options.BaseURL+"/api/engines/:code/drawing", wrapper.DrawEngine, options.OperationMiddlewares["drawEngine"]...)
+	router.GET(options.BaseURL+"/api/revisions/:revision/turns", wrapper.GetTurns, options.OperationMiddlewares["getTurns"]...)
+	router.GET(options.BaseURL+"/api/revisions/:revision/drawing", wrapper.DrawRevision, options.OperationMiddlewares["drawRevision"]...)
+	router.POST(options.BaseURL+"/api/arithmetic/rim", wrapper.WorkRim, options.OperationMiddlewares["workRim"]...)
+	router.POST(options.BaseURL+"/api/arithmetic/tooth", wrapper.WorkTooth, options.OperationMiddlewares["workTooth"]...)
+	router.POST(options.BaseURL+"/api/arithmetic/drops", wrapper.WorkDrops, options.OperationMiddlewares["workDrops"]...)
+	router.POST(options.BaseURL+"/api/arithmetic/note", wrapper.WorkNote, options.OperationMiddlewares["workNote"]...)
 
 }
 
 type ProblemApplicationProblemPlusJSONResponse Problem
+
+type WorkDropsRequestObject struct {
+	Body *WorkDropsJSONRequestBody
+}
+
+type WorkDropsResponseObject interface {
+	VisitWorkDropsResponse(w http.ResponseWriter) error
+}
+
+type WorkDrops200JSONResponse DropsAnswer
+
+func (response WorkDrops200JSONResponse) VisitWorkDropsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WorkDropsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WorkDropsdefaultApplicationProblemPlusJSONResponse) VisitWorkDropsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WorkNoteRequestObject struct {
+	Body *WorkNoteJSONRequestBody
+}
+
+type WorkNoteResponseObject interface {
+	VisitWorkNoteResponse(w http.ResponseWriter) error
+}
+
+type WorkNote200JSONResponse NoteAnswer
+
+func (response WorkNote200JSONResponse) VisitWorkNoteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WorkNotedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WorkNotedefaultApplicationProblemPlusJSONResponse) VisitWorkNoteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WorkRimRequestObject struct {
+	Body *WorkRimJSONRequestBody
+}
+
+type WorkRimResponseObject interface {
+	VisitWorkRimResponse(w http.ResponseWriter) error
+}
+
+type WorkRim200JSONResponse RimAnswer
+
+func (response WorkRim200JSONResponse) VisitWorkRimResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WorkRimdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WorkRimdefaultApplicationProblemPlusJSONResponse) VisitWorkRimResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WorkToothRequestObject struct {
+	Body *WorkToothJSONRequestBody
+}
+
+type WorkToothResponseObject interface {
+	VisitWorkToothResponse(w http.ResponseWriter) error
+}
+
+type WorkTooth200JSONResponse ToothAnswer
+
+func (response WorkTooth200JSONResponse) VisitWorkToothResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WorkToothdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WorkToothdefaultApplicationProblemPlusJSONResponse) VisitWorkToothResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
 
 type MyDeskRequestObject struct {
 }
@@ -945,8 +1627,87 @@ func (response ListEnginesdefaultApplicationProblemPlusJSONResponse) VisitListEn
 	return err
 }
 
+type NewEngineRequestObject struct {
+	Body *NewEngineJSONRequestBody
+}
+
+type NewEngineResponseObject interface {
+	VisitNewEngineResponse(w http.ResponseWriter) error
+}
+
+type NewEngine201JSONResponse EngineRef
+
+func (response NewEngine201JSONResponse) VisitNewEngineResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type NewEnginedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response NewEnginedefaultApplicationProblemPlusJSONResponse) VisitNewEngineResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ImportEngineRequestObject struct {
+	Body io.Reader
+}
+
+type ImportEngineResponseObject interface {
+	VisitImportEngineResponse(w http.ResponseWriter) error
+}
+
+type ImportEngine201JSONResponse EngineRef
+
+func (response ImportEngine201JSONResponse) VisitImportEngineResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ImportEnginedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ImportEnginedefaultApplicationProblemPlusJSONResponse) VisitImportEngineResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetEngineRequestObject struct {
-	Code string `json:"code"`
+	Code   string `json:"code"`
+	Params GetEngineParams
 }
 
 type GetEngineResponseObject interface {
@@ -973,6 +1734,403 @@ type GetEnginedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetEnginedefaultApplicationProblemPlusJSONResponse) VisitGetEngineResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ResolveCarRequestObject struct {
+	Code   string `json:"code"`
+	Params ResolveCarParams
+	Body   *ResolveCarJSONRequestBody
+}
+
+type ResolveCarResponseObject interface {
+	VisitResolveCarResponse(w http.ResponseWriter) error
+}
+
+type ResolveCar200JSONResponse []Settled
+
+func (response ResolveCar200JSONResponse) VisitResolveCarResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ResolveCardefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ResolveCardefaultApplicationProblemPlusJSONResponse) VisitResolveCarResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type NewSheetDraftRequestObject struct {
+	Code string `json:"code"`
+	Body *NewSheetDraftJSONRequestBody
+}
+
+type NewSheetDraftResponseObject interface {
+	VisitNewSheetDraftResponse(w http.ResponseWriter) error
+}
+
+type NewSheetDraft201JSONResponse EngineView
+
+func (response NewSheetDraft201JSONResponse) VisitNewSheetDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type NewSheetDraftdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response NewSheetDraftdefaultApplicationProblemPlusJSONResponse) VisitNewSheetDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DrawEngineRequestObject struct {
+	Code   string `json:"code"`
+	Params DrawEngineParams
+}
+
+type DrawEngineResponseObject interface {
+	VisitDrawEngineResponse(w http.ResponseWriter) error
+}
+
+type DrawEngine200ImagesvgXmlResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response DrawEngine200ImagesvgXmlResponse) VisitDrawEngineResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "image/svg+xml")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type DrawEnginedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DrawEnginedefaultApplicationProblemPlusJSONResponse) VisitDrawEngineResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EditSheetRequestObject struct {
+	Code string `json:"code"`
+	Body *EditSheetJSONRequestBody
+}
+
+type EditSheetResponseObject interface {
+	VisitEditSheetResponse(w http.ResponseWriter) error
+}
+
+type EditSheet200JSONResponse EngineView
+
+func (response EditSheet200JSONResponse) VisitEditSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EditSheetdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EditSheetdefaultApplicationProblemPlusJSONResponse) VisitEditSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookSheetRequestObject struct {
+	Code string `json:"code"`
+	Body *LookSheetJSONRequestBody
+}
+
+type LookSheetResponseObject interface {
+	VisitLookSheetResponse(w http.ResponseWriter) error
+}
+
+type LookSheet200JSONResponse EngineView
+
+func (response LookSheet200JSONResponse) VisitLookSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookSheetdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookSheetdefaultApplicationProblemPlusJSONResponse) VisitLookSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReleaseSheetRequestObject struct {
+	Code string `json:"code"`
+}
+
+type ReleaseSheetResponseObject interface {
+	VisitReleaseSheetResponse(w http.ResponseWriter) error
+}
+
+type ReleaseSheet200JSONResponse EngineView
+
+func (response ReleaseSheet200JSONResponse) VisitReleaseSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReleaseSheetdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReleaseSheetdefaultApplicationProblemPlusJSONResponse) VisitReleaseSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CancelReproofRequestObject struct {
+	Code string `json:"code"`
+}
+
+type CancelReproofResponseObject interface {
+	VisitCancelReproofResponse(w http.ResponseWriter) error
+}
+
+type CancelReproof204Response struct {
+}
+
+func (response CancelReproof204Response) VisitCancelReproofResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type CancelReproofdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CancelReproofdefaultApplicationProblemPlusJSONResponse) VisitCancelReproofResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetReproofRequestObject struct {
+	Code string `json:"code"`
+}
+
+type GetReproofResponseObject interface {
+	VisitGetReproofResponse(w http.ResponseWriter) error
+}
+
+type GetReproof200JSONResponse ReproofAnswer
+
+func (response GetReproof200JSONResponse) VisitGetReproofResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetReproofdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetReproofdefaultApplicationProblemPlusJSONResponse) VisitGetReproofResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetTouchesRequestObject struct {
+	Code string `json:"code"`
+}
+
+type GetTouchesResponseObject interface {
+	VisitGetTouchesResponse(w http.ResponseWriter) error
+}
+
+type GetTouches200JSONResponse Touches
+
+func (response GetTouches200JSONResponse) VisitGetTouchesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetTouchesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetTouchesdefaultApplicationProblemPlusJSONResponse) VisitGetTouchesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type UndoSheetRequestObject struct {
+	Code string `json:"code"`
+	Body *UndoSheetJSONRequestBody
+}
+
+type UndoSheetResponseObject interface {
+	VisitUndoSheetResponse(w http.ResponseWriter) error
+}
+
+type UndoSheet200JSONResponse EngineView
+
+func (response UndoSheet200JSONResponse) VisitUndoSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type UndoSheetdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response UndoSheetdefaultApplicationProblemPlusJSONResponse) VisitUndoSheetResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -1189,6 +2347,52 @@ type GetRevisiondefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetRevisiondefaultApplicationProblemPlusJSONResponse) VisitGetRevisionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DrawRevisionRequestObject struct {
+	Revision RevisionId `json:"revision"`
+	Params   DrawRevisionParams
+}
+
+type DrawRevisionResponseObject interface {
+	VisitDrawRevisionResponse(w http.ResponseWriter) error
+}
+
+type DrawRevision200ImagesvgXmlResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response DrawRevision200ImagesvgXmlResponse) VisitDrawRevisionResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "image/svg+xml")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type DrawRevisiondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DrawRevisiondefaultApplicationProblemPlusJSONResponse) VisitDrawRevisionResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -1622,6 +2826,45 @@ func (response GetSheetdefaultApplicationProblemPlusJSONResponse) VisitGetSheetR
 	return err
 }
 
+type GetTurnsRequestObject struct {
+	Revision RevisionId `json:"revision"`
+}
+
+type GetTurnsResponseObject interface {
+	VisitGetTurnsResponse(w http.ResponseWriter) error
+}
+
+type GetTurns200JSONResponse TurnsView
+
+func (response GetTurns200JSONResponse) VisitGetTurnsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetTurnsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetTurnsdefaultApplicationProblemPlusJSONResponse) VisitGetTurnsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type UndoRequestObject struct {
 	Revision RevisionId `json:"revision"`
 	Body     *UndoJSONRequestBody
@@ -1811,15 +3054,63 @@ func (response ListVerbsdefaultApplicationProblemPlusJSONResponse) VisitListVerb
 
 // StrictServerInterface represents all server handlers.
 type StrictServerInterface interface {
+	// WorkDrops Top dead centre from two equal drops
+	// (POST /api/arithmetic/drops)
+	WorkDrops(ctx context.Context, request WorkDropsRequestObject) (WorkDropsResponseObject, error)
+	// WorkNote The note of a run and its readings
+	// (POST /api/arithmetic/note)
+	WorkNote(ctx context.Context, request WorkNoteRequestObject) (WorkNoteResponseObject, error)
+	// WorkRim Degrees and millimetres on a rim
+	// (POST /api/arithmetic/rim)
+	WorkRim(ctx context.Context, request WorkRimRequestObject) (WorkRimResponseObject, error)
+	// WorkTooth A tooth error and what a tool shows of it
+	// (POST /api/arithmetic/tooth)
+	WorkTooth(ctx context.Context, request WorkToothRequestObject) (WorkToothResponseObject, error)
 	// MyDesk What waits for me
 	// (GET /api/desk)
 	MyDesk(ctx context.Context, request MyDeskRequestObject) (MyDeskResponseObject, error)
 	// ListEngines Engine codes
 	// (GET /api/engines)
 	ListEngines(ctx context.Context, request ListEnginesRequestObject) (ListEnginesResponseObject, error)
-	// GetEngine An engine sheet, drawn and derived
+	// NewEngine Start a code from a blank page or as a copy
+	// (POST /api/engines)
+	NewEngine(ctx context.Context, request NewEngineRequestObject) (NewEngineResponseObject, error)
+	// ImportEngine Read an engine sheet or latch file as a draft of its code
+	// (POST /api/engines/import)
+	ImportEngine(ctx context.Context, request ImportEngineRequestObject) (ImportEngineResponseObject, error)
+	// GetEngine An engine sheet drawn and derived and proved
 	// (GET /api/engines/{code})
 	GetEngine(ctx context.Context, request GetEngineRequestObject) (GetEngineResponseObject, error)
+	// ResolveCar The cases that hold for one engine
+	// (POST /api/engines/{code}/car)
+	ResolveCar(ctx context.Context, request ResolveCarRequestObject) (ResolveCarResponseObject, error)
+	// NewSheetDraft Start the next version of a sheet
+	// (POST /api/engines/{code}/draft)
+	NewSheetDraft(ctx context.Context, request NewSheetDraftRequestObject) (NewSheetDraftResponseObject, error)
+	// DrawEngine The drive as SVG
+	// (GET /api/engines/{code}/drawing)
+	DrawEngine(ctx context.Context, request DrawEngineRequestObject) (DrawEngineResponseObject, error)
+	// EditSheet Save edits of the draft
+	// (POST /api/engines/{code}/edits)
+	EditSheet(ctx context.Context, request EditSheetRequestObject) (EditSheetResponseObject, error)
+	// LookSheet The draft with edits that are not saved
+	// (POST /api/engines/{code}/look)
+	LookSheet(ctx context.Context, request LookSheetRequestObject) (LookSheetResponseObject, error)
+	// ReleaseSheet Put the draft into use and prove its procedures again
+	// (POST /api/engines/{code}/release)
+	ReleaseSheet(ctx context.Context, request ReleaseSheetRequestObject) (ReleaseSheetResponseObject, error)
+	// CancelReproof Stop that proof
+	// (DELETE /api/engines/{code}/reproof)
+	CancelReproof(ctx context.Context, request CancelReproofRequestObject) (CancelReproofResponseObject, error)
+	// GetReproof How far the proof of its procedures has come
+	// (GET /api/engines/{code}/reproof)
+	GetReproof(ctx context.Context, request GetReproofRequestObject) (GetReproofResponseObject, error)
+	// GetTouches What the draft changes and which procedures it touches
+	// (GET /api/engines/{code}/touches)
+	GetTouches(ctx context.Context, request GetTouchesRequestObject) (GetTouchesResponseObject, error)
+	// UndoSheet Take back one’s own last edit
+	// (POST /api/engines/{code}/undo)
+	UndoSheet(ctx context.Context, request UndoSheetRequestObject) (UndoSheetResponseObject, error)
 	// Health Is the server there
 	// (GET /api/health)
 	Health(ctx context.Context, request HealthRequestObject) (HealthResponseObject, error)
@@ -1838,6 +3129,9 @@ type StrictServerInterface interface {
 	// GetRevision A revision with everything read off its run
 	// (GET /api/revisions/{revision})
 	GetRevision(ctx context.Context, request GetRevisionRequestObject) (GetRevisionResponseObject, error)
+	// DrawRevision The drive after a step as SVG
+	// (GET /api/revisions/{revision}/drawing)
+	DrawRevision(ctx context.Context, request DrawRevisionRequestObject) (DrawRevisionResponseObject, error)
 	// Edit Save edits
 	// (POST /api/revisions/{revision}/edits)
 	Edit(ctx context.Context, request EditRequestObject) (EditResponseObject, error)
@@ -1865,6 +3159,9 @@ type StrictServerInterface interface {
 	// GetSheet What a technician reads and prints
 	// (GET /api/revisions/{revision}/sheet)
 	GetSheet(ctx context.Context, request GetSheetRequestObject) (GetSheetResponseObject, error)
+	// GetTurns The turn plan
+	// (GET /api/revisions/{revision}/turns)
+	GetTurns(ctx context.Context, request GetTurnsRequestObject) (GetTurnsResponseObject, error)
 	// Undo Take back one's own last edit
 	// (POST /api/revisions/{revision}/undo)
 	Undo(ctx context.Context, request UndoRequestObject) (UndoResponseObject, error)
@@ -1892,6 +3189,190 @@ func NewStrictHandler(ssi StrictServerInterface, middlewares []StrictMiddlewareF
 type strictHandler struct {
 	ssi         StrictServerInterface
 	middlewares []StrictMiddlewareFunc
+}
+
+// WorkDrops operation middleware
+func (sh *strictHandler) WorkDrops(ctx *echo.Context) error {
+	var request WorkDropsRequestObject
+
+	var body WorkDropsJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.WorkDrops(ctx.Request().Context(), request.(WorkDropsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "WorkDrops")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(WorkDropsResponseObject); ok {
+		return validResponse.VisitWorkDropsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// WorkNote operation middleware
+func (sh *strictHandler) WorkNote(ctx *echo.Context) error {
+	var request WorkNoteRequestObject
+
+	var body WorkNoteJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.WorkNote(ctx.Request().Context(), request.(WorkNoteRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "WorkNote")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(WorkNoteResponseObject); ok {
+		return validResponse.VisitWorkNoteResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// WorkRim operation middleware
+func (sh *strictHandler) WorkRim(ctx *echo.Context) error {
+	var request WorkRimRequestObject
+
+	var body WorkRimJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.WorkRim(ctx.Request().Context(), request.(WorkRimRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "WorkRim")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(WorkRimResponseObject); ok {
+		return validResponse.VisitWorkRimResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// WorkTooth operation middleware
+func (sh *strictHandler) WorkTooth(ctx *echo.Context) error {
+	var request WorkToothRequestObject
+
+	var body WorkToothJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.WorkTooth(ctx.Request().Context(), request.(WorkToothRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "WorkTooth")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(WorkToothResponseObject); ok {
+		return validResponse.VisitWorkToothResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
 }
 
 // MyDesk operation middleware
@@ -1940,11 +3421,83 @@ func (sh *strictHandler) ListEngines(ctx *echo.Context) error {
 	return nil
 }
 
+// NewEngine operation middleware
+func (sh *strictHandler) NewEngine(ctx *echo.Context) error {
+	var request NewEngineRequestObject
+
+	var body NewEngineJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.NewEngine(ctx.Request().Context(), request.(NewEngineRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "NewEngine")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(NewEngineResponseObject); ok {
+		return validResponse.VisitNewEngineResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ImportEngine operation middleware
+func (sh *strictHandler) ImportEngine(ctx *echo.Context) error {
+	var request ImportEngineRequestObject
+
+	request.Body = ctx.Request().Body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ImportEngine(ctx.Request().Context(), request.(ImportEngineRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ImportEngine")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ImportEngineResponseObject); ok {
+		return validResponse.VisitImportEngineResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // GetEngine operation middleware
-func (sh *strictHandler) GetEngine(ctx *echo.Context, code string) error {
+func (sh *strictHandler) GetEngine(ctx *echo.Context, code string, params GetEngineParams) error {
 	var request GetEngineRequestObject
 
 	request.Code = code
+	request.Params = params
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.GetEngine(ctx.Request().Context(), request.(GetEngineRequestObject))
@@ -1959,6 +3512,373 @@ func (sh *strictHandler) GetEngine(ctx *echo.Context, code string) error {
 		return err
 	} else if validResponse, ok := response.(GetEngineResponseObject); ok {
 		return validResponse.VisitGetEngineResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ResolveCar operation middleware
+func (sh *strictHandler) ResolveCar(ctx *echo.Context, code string, params ResolveCarParams) error {
+	var request ResolveCarRequestObject
+
+	request.Code = code
+	request.Params = params
+
+	var body ResolveCarJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ResolveCar(ctx.Request().Context(), request.(ResolveCarRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ResolveCar")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ResolveCarResponseObject); ok {
+		return validResponse.VisitResolveCarResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// NewSheetDraft operation middleware
+func (sh *strictHandler) NewSheetDraft(ctx *echo.Context, code string) error {
+	var request NewSheetDraftRequestObject
+
+	request.Code = code
+
+	var body NewSheetDraftJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.NewSheetDraft(ctx.Request().Context(), request.(NewSheetDraftRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "NewSheetDraft")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(NewSheetDraftResponseObject); ok {
+		return validResponse.VisitNewSheetDraftResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DrawEngine operation middleware
+func (sh *strictHandler) DrawEngine(ctx *echo.Context, code string, params DrawEngineParams) error {
+	var request DrawEngineRequestObject
+
+	request.Code = code
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DrawEngine(ctx.Request().Context(), request.(DrawEngineRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DrawEngine")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DrawEngineResponseObject); ok {
+		return validResponse.VisitDrawEngineResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// EditSheet operation middleware
+func (sh *strictHandler) EditSheet(ctx *echo.Context, code string) error {
+	var request EditSheetRequestObject
+
+	request.Code = code
+
+	var body EditSheetJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.EditSheet(ctx.Request().Context(), request.(EditSheetRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EditSheet")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(EditSheetResponseObject); ok {
+		return validResponse.VisitEditSheetResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// LookSheet operation middleware
+func (sh *strictHandler) LookSheet(ctx *echo.Context, code string) error {
+	var request LookSheetRequestObject
+
+	request.Code = code
+
+	var body LookSheetJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LookSheet(ctx.Request().Context(), request.(LookSheetRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LookSheet")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(LookSheetResponseObject); ok {
+		return validResponse.VisitLookSheetResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ReleaseSheet operation middleware
+func (sh *strictHandler) ReleaseSheet(ctx *echo.Context, code string) error {
+	var request ReleaseSheetRequestObject
+
+	request.Code = code
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReleaseSheet(ctx.Request().Context(), request.(ReleaseSheetRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReleaseSheet")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ReleaseSheetResponseObject); ok {
+		return validResponse.VisitReleaseSheetResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// CancelReproof operation middleware
+func (sh *strictHandler) CancelReproof(ctx *echo.Context, code string) error {
+	var request CancelReproofRequestObject
+
+	request.Code = code
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CancelReproof(ctx.Request().Context(), request.(CancelReproofRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CancelReproof")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(CancelReproofResponseObject); ok {
+		return validResponse.VisitCancelReproofResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetReproof operation middleware
+func (sh *strictHandler) GetReproof(ctx *echo.Context, code string) error {
+	var request GetReproofRequestObject
+
+	request.Code = code
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetReproof(ctx.Request().Context(), request.(GetReproofRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetReproof")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetReproofResponseObject); ok {
+		return validResponse.VisitGetReproofResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetTouches operation middleware
+func (sh *strictHandler) GetTouches(ctx *echo.Context, code string) error {
+	var request GetTouchesRequestObject
+
+	request.Code = code
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetTouches(ctx.Request().Context(), request.(GetTouchesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetTouches")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetTouchesResponseObject); ok {
+		return validResponse.VisitGetTouchesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// UndoSheet operation middleware
+func (sh *strictHandler) UndoSheet(ctx *echo.Context, code string) error {
+	var request UndoSheetRequestObject
+
+	request.Code = code
+
+	var body UndoSheetJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.UndoSheet(ctx.Request().Context(), request.(UndoSheetRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "UndoSheet")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(UndoSheetResponseObject); ok {
+		return validResponse.VisitUndoSheetResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -2149,6 +4069,32 @@ func (sh *strictHandler) GetRevision(ctx *echo.Context, revision RevisionId) err
 		return err
 	} else if validResponse, ok := response.(GetRevisionResponseObject); ok {
 		return validResponse.VisitGetRevisionResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DrawRevision operation middleware
+func (sh *strictHandler) DrawRevision(ctx *echo.Context, revision RevisionId, params DrawRevisionParams) error {
+	var request DrawRevisionRequestObject
+
+	request.Revision = revision
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DrawRevision(ctx.Request().Context(), request.(DrawRevisionRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DrawRevision")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DrawRevisionResponseObject); ok {
+		return validResponse.VisitDrawRevisionResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -2474,6 +4420,31 @@ func (sh *strictHandler) GetSheet(ctx *echo.Context, revision RevisionId) error 
 	return nil
 }
 
+// GetTurns operation middleware
+func (sh *strictHandler) GetTurns(ctx *echo.Context, revision RevisionId) error {
+	var request GetTurnsRequestObject
+
+	request.Revision = revision
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetTurns(ctx.Request().Context(), request.(GetTurnsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetTurns")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetTurnsResponseObject); ok {
+		return validResponse.VisitGetTurnsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // Undo operation middleware
 func (sh *strictHandler) Undo(ctx *echo.Context, revision RevisionId) error {
 	var request UndoRequestObject
@@ -2642,87 +4613,133 @@ func (sh *strictHandler) ListVerbs(ctx *echo.Context) error {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"3D1bk9u2en8Fw3am7ZS7aydO2myfHF/qnWOnnt2c5MHjB4j8JCIiARoAV6t69r93cOMVoEBJ63rOmySC",
-	"wIfvfgP0NclYVTMKVIrk+mtSY44rkMD1t4+cZZA3HG5y9ZXQ5DqpsSySNKG4AvXNjUjShMOXhnDIk2vJ",
-	"G0gTkRVQYfXimvEKy+Q6IVT+/CJJk4pQUjVVcv08TeS+BvMINsCTx8c0uYV7IgijwWW5HXDGVR/VVKJm",
-	"VIDb+6qESn3MGJVApfqI67okGZaE0avajPj3vwSj6lm38j9zWCfXyT9ddci9Mk/FlZtXr5iDyDip1XTJ",
-	"dfJngSXaAZVoxxndaFTY19Ssr7DEJds0oAnFWQ1cEgNsXWALNpFQiekAojFpNy0kJ2p6h87Jg8c+Wj+p",
-	"l+3Qzy3i2OovyKSaw/6AOcd79f0e+GoIyhw6/gC+uqshm840AsJMm7qt+iB5hRuDyfHuC/y/mPsxIOFB",
-	"HsaAHuVdssSimC4oJNRz5FjtvcAEqCQLIPxOQn0ImXqMe0F459qzxvvER/LVfrrnNHm42LAL+2MOYnup",
-	"caCX7j28IFXNuDQ6RRZa1LYllllxpWSOU1xeqbf1ymMWkkSW4AX/HriwJJ6It0eRDGioJ00tbbqpvGRl",
-	"VV1CgJkIlV7YSryC0v+E0Agx06PcNAcQrzZx2YNyIeYzxuFKaG5Ru+WQA5UElx5WhQoTvasKP7wHulEz",
-	"/vDsWTrdZY2F2DEjZwcGj3Zu1ujN4KPJa+DkHnIPQVg1q/vgHvg+imPSZEvoIk2ZJgLvI+RJv26nTy1E",
-	"9t0YnVoyNqtPSovrFgzaVCuzoyDghjk8b9REZv4ngb0qLQqDyUIyaNFghruVUgd+6qx8NF5EgdfyfHYv",
-	"Tbgy7f4tMjbY4kFb6SZzrx7ez2gqu7nUMrjjggOa4Z7A7tLJyhEK+UpNoGF5rdTzBKM5n6D8gLtjHMRb",
-	"tvNRUHlysDvXfCMMuslTB7VXr3C8U5ScGmn2MABrIg4VfrgxD19o57L7slR+A2yqSCYEWQWMYVBZlYxu",
-	"QEgv0PbZW86quXd/Z8sEpyaQzWphzDP/emHVVTdl2cf8irESMNVs09B52kw0RYmzrX+uXQEBu73juPbM",
-	"PuIy836qd2gg62s0vQe3foxOi9WlfU1j7YrTq47+Q2r3adsSbMBkMeDxhlIrLh5HldCN0RKDwEbbO/0Q",
-	"YbQmUOaIrRFGygNBGabIbiPAOjlI64PEeszLzbhWOYeUuxrUInthVKS0qpfHFPccoRvC3maF+Tb44KVf",
-	"K1SsCXi1YYx5Jxob0J7zAFSA/4kydMv8CvWIKvc9oB8evAvtDwtzX6oMitVk6lW1407EDMwOcW7fi228",
-	"kybLIKk2Oi1TOMPRSlaU7bf27CTb/yYn0qPD1xK4l1AF4Nw8mjPe78yosNwyrW6BNpWmBRXA1R4FGFTf",
-	"mzST/WDX/OwLRQosAu56dBg9ohSrD2G/zYVdauwdE5J16TRHhF+xdcZHvondX0RIs3IzDHWy4nGBZEEE",
-	"0iP+CwmgEuENJhQRiYhAAt9DjhjNFLZ7Ed3Pxt1xX//TQ4CsJDZjFn7vhec9yMkC51LjeeCI/aSCzc4V",
-	"e35A/AxuWnBTg1cHhk+a39ANodr5nNAkY7mf57J9SWgOg7xLj0AV3gakqmWHwJtd+DN91gQEYA84JgGk",
-	"N+NgM7P1N+LmSbsopQdsTNaoQ+SxWSMzw10BYFKzeU4Ub+PyY48sJik8Bw3oaS7NPMcIrZmgB9If1taP",
-	"vZg2fzHH0y50e9RBi4tMZt+wwzRDWGTMSk0Pb9OY02Ahb42IA9snDG+VK+cRhIKRcTAwNe0jBymYVtvC",
-	"ftbHc9ZCm8jOVKbJlwZTSaSy3NbY23RvaiFU30m21TlBvBnwbYyfxdZLdjhCtNpV52HovcSk/AzGT8r2",
-	"vSU098a7OMugluC3zBXQfDbJdpTinsTJAWSPM6UWbWE1PY1aAjG0ULGJYpIeJ61Klm2NbmNNmV+syYNx",
-	"xbZeDpkm+w8y+67AMhAN7CPCkMYksh3oXU5bz2tmcSQ77LSw9aXjiSN9FrbWML5rncARY9V16QpVgweU",
-	"yQNGajh+PUxa9KMBFoiYR5zx6OEVq7/9BhhK4mP3jFFjbRYSvgZWhzix6dAUP6EkgfBMMlaKhQpqgpq6",
-	"4TULOBKhIk2g7GKxHO1DW2Y63Yt+B7iUHheaedNBY6/fn7N5B9xThQ06vcEoZH7c2CUz0/vg+RvUnnCN",
-	"A7al6WnwHtSHFrKpiAV01tiBMHVAq6KsPrKAxLiFeifHeoTv1e8fbPpjpIPkIFzKsYQLLTse6gSqs1nJ",
-	"xMA69vINJR7WTPpJl/2rcihDg9zj/jcmYyyeC1Q0DL1pY5Da4eVozJI1uCpmVHpq7J3VZbPRRlT7WwUr",
-	"jXDXhNosh9e0hqtuNaZz7sgRlqKP7rXJl8ojMjqT7KAD1jfTe8a2L6nY+axm1lZ34/2qXkXYW2vBeUQ8",
-	"cWuH9bKWsx0cLmc0DB874EMbv4Uvja1SBNJMw4zFjsgCYaTYEMkC6xRFo8NRyVieIlkAUgAjUbCdQEQi",
-	"PZHJcehU879CVcs9WjOuB0tW/1tytiTExJe14jIshXtr4RP0/Aa719wmRUM6vTfv82eHa+whHWxWa8tq",
-	"Hs++dY96K77wNQC0HkFv4I8R1X+zgHvfB+FH4MLXi9E2JwQKAxHpsXB+m5VLnbEdJxJEhFvR1w6u+cGs",
-	"107iRUPXkxZdIVm7GH0oTL8X4CoxRhjqEmeACNUVmhKU+KygZHQjkGSJ14fBsgkkn1pOGC76UucYgWbQ",
-	"ymBtKJuGkHvQvVRP015zjwYqgLyucjxNqCrLNKxr9faTFZhuIH+5wImwr/zq9yVmYo61icUCmNUGGvLf",
-	"TEJjbohrooyUA/NWvNrrfAqPINAZ8Oq+qokAjC/bh+KAsGt7iF/nmW3Y7dq2oI4UWC/dZIBJO+7qkbdD",
-	"eZ9Z+rzmQI5x8QbcfayXpyx/0CqHayquh3Jk6Q5r/mBb5W3nqYwyBoD5woi705me5I/RRuetFNkQqJ08",
-	"NVDHUNHt+3gCZoznb6g0DW9nD4Fm7ExhG2E9SP4SKbqRESZ8SdJEx5WrfRdj6vXjcKxw9N5I7LFo7lTS",
-	"pDtqYcq+AokPe+RmvQ9q7CluuV6srTU7YOOw1qq703D2we43mCKc8uKsaVbOOh52SPXi6xk7G+0hWnu6",
-	"xPif1ZhWeH8LOfNvsML7v9PQw/Oa4WAySRT4h59+9j8iq9I5M1GYuDMveFu4nGV3OQXd1JekCaPIdPq1",
-	"NlW516JRviXkg9rV4fTlST3m2q/vewkTT8BNno4To2krA33HoOXugQ/RYnVRau2DEf7TxPfW9EmNg9IF",
-	"LpqnRzPYh++vs5dYFOBpM8sKzCXKWNlUVMf/diTaEd2zE+80ZJwJ4VtChSw6lSAbToWOYDKO6bbbZ0/8",
-	"5t2LMxSeJkmwOcn6k/Fc+OUq/mTJPS6bCEfZQOaGD3whR70OyRYCH/3vsLfjf4knc4x95cBqoGbleKZx",
-	"eAxwDJFIssYqp6nSOY9JxzJKFRi8HqsL2paLyP6X5U7R0nayra1/RAmCLjF47WyoD+cYHqoxX5BE1Cj9",
-	"iLkXMM/pvsNz6WjNx6V4DXIfMNZ5wAVrTe8hHXGnB3rLjwdB/p2x0lviZPyLUTpL5tLvxDfi+qWqcEVI",
-	"sx1H1Ramljb9jhln6kctVFZCDZJbOkRJ6zGtSUNp1azlkdhh129MWjSqQ8GmNjPbHKveid6oBvW0zbpM",
-	"xSh3ECwmTRo4DvJXe9JyrhTkyj/RSZwe9CchwJ0VHVHbHI9dmNMO9mjMBRe9StORJ24nHVsO+Gg8nnQi",
-	"tVNIEzRuycJG+QmiIlqH+rnJWRZzaDqO1/QOT8SRU87RqqVsVpxkeOl5AyaLGSwGcFcoTvRHeZGerOGi",
-	"kUJzfq2BaQG6rdU4EuE2Ng7U4GOKXTMyG0qce0tXw7A2CgEW+KM3b4k81+br62ecaRJY3h/jb8SbKa1O",
-	"AkufDp6t6Ns7DTxzhc62hhT2TAJ/aa+YueXB7x8wHlD93lyJNXZ6upgG2GO0+rD/tXNTp0pLh/K+k0PZ",
-	"Piv9h5fWHGAZ6kyQv+iVitBmWFnuAGB0YZh66Mw0ppvQXslDqAEqwIx1iWMPXZll3SJxJyWpyzod2YXt",
-	"cjeGvL3DDC4RozN1msTdch05fED+neYsWEOL7xDkgYyvvyfQjvfB016wMm2eeMBVqBlVtwbEaynTlh4K",
-	"XQPaiE+i2sPdrngL51FUnttlkg6oFgFpiyW3lyglpfB9kpLyHyE52KTA47MgbUefB2f9FoRI+tM8dK5j",
-	"YSqHswW3AQQuFdBeiSd7yyiginHdPkaRWukarWBtfgG0JlxInazTzWTU9o8BzgbZ4/gcyJQVj82Sd2WD",
-	"NiWhEeWoPugr6FcKDCZizo3+YfITJxwaNRlmT8A0bAW1stZCYiM841N/TmPPZsdGku3ZeG+vgc7EZw0n",
-	"cn+naGjvbwLRWhZdWWBsS6C7f8xhoiMcrsnfYG9u9SJ0zTwdV6QidIO6Y3Ip4g1FjCKM7gmXDS6RqQWh",
-	"XUFKzZJ7hDmgHSdSAr1EbzhnXOjfbt++Qr+8+Ok/kO1vQKY0Ly7bytJ1ckO36L0Fs+W95Lk5aAsU1yS5",
-	"Tn68fHb5o716Re/9CtfEuN3XX5ONSfQqcupLz27y5Dr5sNdXg4wuTPvh2bOZy9KWXZL22nj9kxvSfi8A",
-	"mYhAPVnjpgyedmth6924liaiqSrM9+1la5hIoXvRTPEAK533SQcsyWc1XiPDUEUE8fGeCPnGjjkRKXEd",
-	"p+3Ryal/40VZxnIQZ8CZWdhO16HL4WeCsauvauhjEHH/DRZvJrPa3jz4yXvpn82nhi/8m+9Pffz8hAzb",
-	"O/gZoIE5WXk6DV5SpyX0jCnKOd5RhGmO8vbWnzBlivY0jJci9rDME2LKruDB0o1ERAw0cnL96XN/7zem",
-	"4iqA3+u+buB9qXVKu9tsz4Ix4dntjX7+lpSOr0DIX1m+n9ksyyTICyE54Gq46dakrwjF+nqvMQM+jpn3",
-	"cYLn52fDc79gH9Kkun/idJa8BZwjjLRFNM3DWCCMKOyQa9FwNOofEm/JNDzmHlSxH7th30LLHrhpyovR",
-	"3k7OoG3vge+7KXUXA1L2isIOhES9DlQvetMA1w/a/WP5fhnzDZb4vhj/Rhl87eifi/3vJOYS4R6l1pxV",
-	"CFNkjpvUeAPxInD1tf38eNVdthYk5WsrYSP76dtIN+Sqf7OvMYxPwgQGuH9czWdIr2wShQfLUYb66jfb",
-	"i3ZQUB0TuHHi6qv7OOs79Xoyl1G/d7/yk3pFLYABMrSIOYNb1E5m9GTvyjGuzBNbr7XuNNezOTKoyEp3",
-	"wM7S4Ko9EOakcLiVN+oxkgzlZL0GDtQkEQSqgG/gEimXLdftP+7OM318TbAKVizfIygFINv2jwShmUlH",
-	"rLAAZOM2hPUpQYFePPvFbHDFZOGe6qhvyB72CqIT+eL8SqG70yhKK5yPF03Lk4cR7YM0efHsl7OtZu6F",
-	"Vos96Y3hd46FHPdo9xhXpuXsHAoO3wMy7L9cau7drfJeBfanzUwcz6KpDRO/NOY6XRcndjnxiEjRd+7+",
-	"sE6U8CDNBr2xgMfzH6kMg5tzpDGY0R9EIBUPpToSVK630w2p8sZNyHShr/iydFlOzwcXTXnp+eahF0x9",
-	"K3t0YjjmOxNZdnfLmWv3zcoXr4momSDuUvAZYp9O1b5xNMFUF1wtJ1zhbqvw+pDvTBT93VkKDVeUkXgx",
-	"NcnvAPP8LPpvj3YFyQpjtxnVgoblciLYnv6rr/rDY5ge+lqH92dTjsMcmstaR6nGH75xEm3YQjuVz1fm",
-	"8ovTqaonckJ1BCmZuTvGT7/36ul3KE/9Kxe+se/Vu+YiFAk05wgC7Ew2AjBeufK0MQdEmbQXWu5BGiu5",
-	"U8+Ux/SlIdnWXCyxY02ZoxVkrDpC07puMz9n3ALW5w7F98ge/bO/T8AeceXc7uaRmGybaXY8A9s0nCK1",
-	"oL4MocZCQq65QSBCJTPrpJqrWKO5yN40uJQ5MvvvGOGAXo/4/wznI+nUHTOOpJXd/NnqdgLlyhhLZq53",
-	"cVhO0UoZbHN7zzLytHdnhqjj2vC/z1yLu8/zSYtPGvkYScgKSjKCqU6uCK1Na06OCisae3zVrzP14dbv",
-	"UF3227y+l0zGa2baeU5Vh3gLaIWzrXJ3/0UgtqOoxEJqizpL317bRA4lmBbLIT3vyIb+TyOTGCdejVU6",
-	"uTlLqpZsqJ7KVzBMAymKgr2sbp6yGmovNgqVk+zTszhGQmPzgtDenTseRPjFUGHvhj5Rtaj//1PfWJbC",
-	"+LfMR05Af6CKrTmR0NnKdfsnesFq6B/2//CeDDXd3w0GuNPAeB7m1HNpM6L/uw617ZceZTNEba9Z69Nn",
-	"pe1NqsvYiYaXyXVypa2AncmdA2tfU5Gy/cm2Fn2d/Lul6P/qQOn95PosHj8//l8AAAD//w==",
+	"7D3tkty2ka/Cmruqu6tQWtlRcsnmlyPJkRLJUWll+4dLPzBkzxBeEqAAcGcnKlX5Na7q8nJ+kit8EiQB",
+	"Djgzu5Kd+7c7JPHR3ejvbnxYFbRpKQEi+Oryw6pFDDUggKn/XjNaQNkxeFHKfzFZXa5aJKpVviKoAfmf",
+	"fWOVrxi87zCDcnUpWAf5ihcVNEh+uKGsQWJ1ucJE/P7xKl81mOCma1aXX+QrsW9BP4ItsNXHj/nqDdxg",
+	"jimJTsvMC2ec9aMcireUcLB7X9fQyD8LSgQQIf9EbVvjAglMyUWr3/jNj5wS+ayf+d8ZbFaXq3+76IF7",
+	"oZ/yCzuumrEEXjDcyuFWl6vvKySyHRCR7RglWwUK85kc9QliCkWMtsAE1stcd7hWUBpvKF9RNa56Cwto",
+	"uPcWFwzLCfJVg25f6IdfPnJQQYyhvXy6Bz1nAEc93H/Qr71zn9P1j1CIVb66fbClD8yPQLaYwEO5Ce/B",
+	"A9y0lAlNeqJSc1zXSBTVhZyMEVRfFJTBhf5czfwECVTTbQdTaLQVMuhzOx6+gMsgFDRZTR6MtolLS4GT",
+	"vX6cwu4G2Hq4lDmy+A7Y+qqFYjrSaBF62NxuNbSSJ6jTFDXefYX+gVgYAgJuxWEIqLeCU9aIV9MJuYB2",
+	"Dh3rfXAxESyJCjC7EtAeAqZ6x34Qpvs97YJPQihf7w8Rdwn8+qGCgZp6IYHLr9XMYxISWNQQXP4NMG5Q",
+	"PGFzBw6rHjQ3uOmHCqKVNm0NEWLCRATXVqM11OEn8ggfhLl6yw5zAPByEw+9VR7DWriiFrlbBiUQgVEd",
+	"IFVoEFa7atDtSyBbOeKXj3qe2e+yRZzvqD5nB14e7VzP4Y0QwslTYPgGyukKi32hqeUgReQrYIyywC4Z",
+	"3c2d14Ihcu1hkHTNWg8Y4aD5im6C73MAMi+ZxoeBV2iTwKLUQuzbavrcLNtMmsK7Od5W4jhA1IC4WAai",
+	"43amJ7KbO7yr0Whmi7lGeejzijazshRugO0T6e0ak0WSV651EwYW2ofphQtGr/2x1pTWgMhk53Lk3EJT",
+	"LSw3ezGju7FSSKWmdFbEFTU1Ksl4WfkKEIcgqUQEYJy2asNkQo8wuZ5bYIPY9TLUjFDgoXmHSGh9IwSo",
+	"GR0G1Ddm0BSAN3Tp+SJUhB9ouRAYqsWiCD9hHZkD5obRJoK6KIIYjQh5QQ8zBTWhetXNYUZM4nPRw4QF",
+	"D/NtwSAGGwEw2KJHGIKhm4FS0H+1MzbGYk4bkyxp3DQgIFIgtqsA6lkLg7wCXi0j0B0K68FqsvAThtrD",
+	"B01/3580+VFuV6inXSw3eiPIItweF48AjbVuRZQ6soaoHC3kljX2RGU4omPDBtjm1FlWZkgmBVst5oKS",
+	"GWyVsA2iqmS0DVNXTVs4DHk5rhnFfpN0HiVRnkvm4qUSFwlMI4yIDg72IcqdIRk9if7QDmzF73IdRoPL",
+	"qipWGDv11hFAbpTjA9bEDYbdQ6tfH2HEXcgB1CqfSpNuSm1sgt4DriLtXHtDdyFqYSDnO9d4Ey1JD57b",
+	"VQdtEYZ2EuNTw57ehrT7/hz1fqfHyjHX/zPe5RYQmzsSpUQXCVKnesSWuBgw4biEsLa21Enk5s/tGs+h",
+	"T8YW3rSUc7yOqBJR/bumZAsxpVI/+zqq0+jnb+kyPtNiKGYNC8SKpTpU29V1RMlmHZknxQkTrlFxHR7r",
+	"XAJZ7lCvzBeaag92/hRaiSpcMzRpDB4rui3+h9j2cTugLYe9lOWxjhDDHQK+PEy2s8cahHG4pJ7dc9mY",
+	"QXPRgG2hC1iKg6hid8Qpj7vWpE01e6bCR7yoaXG9xARdCuTDlIjEyq4jzfzrIn7HuAtqoaeJhc20kXrk",
+	"+7JIxI6P2SLzthIQbgM3UxZ0G5xof5j3+KDXdCQHk5/KHfccwRpGGtC9xqYpTEFzsaJmOYE5ErnSDzz9",
+	"3uptWtY77pCkrhkV5DR1jdGWf0X4DljQRmAAfJkQkar/wk82Q5vbw3kDoqLl3PGeYXGc1jcQXsGu2ie7",
+	"Hd1A+rOko4rLsoZFZpR58jZmfbWIhGEZ+aAjBTCBMBH7MATSHFZ6I3qa4aBmTb0bS23M24bBa+7IyNJG",
+	"j9aU4JJPoceGl/QYIcMEbQSEud4aNpSFMVViVC8znulmw0FEnGBlzN809Or61AtBl9LYSNQj6CncGpxx",
+	"bjaYGxiYbdnR01HDr4/Gy7MSi8M46c90BajUj+asvef6rbgo10gC0jVKPBAOTFEwaO5/o0+9+cPM+S4U",
+	"76qGbmzfJZ8aqx3hjLaHIO8STx4q6B0T9+tzVywS/oyMa3NkzJr9Jfhc1naEYWaH5KE8ExXmmXrjTxkH",
+	"IjK0RZhkWGSYZxzdQJlRUoCStS5s+HttH9t//xBAQFFjk54S/+5x4Dso8QJvhILzwHL/3aNHvu3+xQEl",
+	"QMPGLTfXcLXLCAmUZyrp443W0kduYVomqJvqrZmR6S6mKTtcl0jAA4G1v3MMwbVUW4cmjkcMkTXmq2Jf",
+	"Y1ICi0RRlMMl9gjfhMfcYFJakyrgCyTfDs6o96hB1xE+4w5IZNDeWzl91kVYwt56cxIQZ9emR/PBZsfJ",
+	"exegt1gLJrttC1EPXx68lAWSwud7mjma0asRrirQQhCVJZYMAtWvPQrUaWwJqVR6nBOTqfSSvjOG6ljx",
+	"dZkGc4zBOkw15Vp/4OwX5rUR2SaxIbXrr/VXQaUTBEoa45V8UVGxQccs8/MwN9EO5UB2nB4GuYOft8t0",
+	"OvtOG0rHEdrXGOpQhkhFcQF8mTUczfO5hv2si8BqFsqY6426fPW+Q0RgpTwbnc3kn+VmhfJ/XKiMDYG2",
+	"A29Tii9EBwZTdzjCptxVbyCrvaTkIGmIn5R+ZIl6KpGKAloBYS2uATJrGR4n5Cde6Qiwx6lbBmxxkT71",
+	"EUY81hxugGFttllKUuxbc33a1eWDDb7VzoPrIIVMsw8PEvuuQiLisUswldVmvKX3SXZqXD2KRdlhBZdu",
+	"HlqaOFK/pRu1xufOYBgRVtvWNnN26E6IZUw48T2b9uA7s2jEPz2ijI8BWjFiKqyaQI2D6QKUaKG6EPEt",
+	"0DZGiV0PpvQBlcoYCabWfCGDmoCm7VhLIypWLGs0kgdqoJxsbxliOt3ieg6oFgFzi14nJHHRsLf4OTAI",
+	"5WBFDKSoxTr/3lhZ1cOH1vPXrtyGcjVLhjci4jzBm5gfUIW1w+FUiDjGSKQ2oBM1BhakQ//0jkNjLQMU",
+	"dtTcACtxcQLzJCuzDTeN3bC3XAOflYNTP3HELzkkY+Nbf2jwcgwRmyHU+v8GbcBzwwCZkpCpOzYq7gzh",
+	"BXLqwiJp4uVSeedGAhlxYxaSonSqnRyrbr6Uv78yeYQnWNNhfVKlCZXhE1GjYTKaHxDbP6mHLHIQyN1/",
+	"Q0WKQmN9FmoN3rApQO3hcjRk8QZs1nxShHCsfLd1t1U6klKnK1pr3t1iYsIuQc0pnvrZoiX5jymKQDib",
+	"cXGIaRKgtYsNjfSS0utYuKdw1QTparNXgRDM00FlglX8xrzmBY5nK4Zs8GroN+kXH9v4G3jfmZSPiMd5",
+	"6LzcYVFlKJNkmIkKKW9lp/wwgtIyz0QFmVxwxiu64xkWmRpIuzslX8r+E5pW7LMNZeplQdv/Wp3NHzkx",
+	"VcxxGZZeBGsvJuB5BaT8vE2okJGgVn2ahfAN7J5ar2NMmHkA/eLR4WKWmPDRsz1zun3Yr+tN9jhUZGMZ",
+	"zZBUJXXJEYxPvaAthjIzXGV+yFTP8Tewc3l0AVJx2zq0Aaeley/+NqFESE9gvw+ukAqIMbcRf+7Vtx+d",
+	"ojpH20Ztmi1FiObnW8Vp5tnCiLmgh8N/dtZJNrKfOe+mT5HqHnyPFetqiFAgdiOXDqTYL63yaBAPw8wI",
+	"H56ajumXqXmAroEhUiRkPrt0NrWi3NuRP4y3rmSQnxBhfQ2Mh2oYXVFfJMcsIeIXz7yg9VKfwY5hEa4V",
+	"msnlsUWDej43SIgzeDXtycl2G+tKHnLatxVk6lFmhHpbowIyTDKUbXCtOPAaakq2PNNHbGrxINHF7E7L",
+	"HIeTfqXCpkAKcLpEqzGbx4B70Auyb3tu6hYVAV6fPT2NEc9HAitEtlB+tcAYMp/8OWwTzbjG5gOB6oRA",
+	"+Y0+vHOv2CYMiedAf5WuJvW2UeAgkJnltb70TVgYW7YPSQFxE/0Qvc4T27BbhmthMZLpXlRELyYWt7Qg",
+	"94nFpzW75BQOO6DuY9mstGCi1kU8TcT2Hhhp7IeVoWg7gje9xTVybI+LzQ47hnueGYhRaG503uQX48px",
+	"g+d61SlYtPs+HoEFZeUzInSR0dldOTNypkK8igD5feLRTfSUwXubdbze974yNX8ajCWMXuoTeyyYteV1",
+	"JyCmJJLoscEE8wrK9CmSlaBJ24B5P4fafaSoKc5/BRWDhMPZagfLOfVHBiwG49o3Gix7D+JbI+tEZMcs",
+	"MtbTQgLQwm4LD6IH0wj9ZLVxbqev1s5I4KUS1RQZL2j1EKeBNEHrCde4TB0nfoYr0OMUcZqk7EE4qRFc",
+	"mEKTkvFi57NJL0c7GE2yi0njt4tNg5rDyWkwe2X2G41lL0zTgxILNCyc82NucU07mT0ajXqJ+n9WdbpB",
+	"+zdQ0khxAdp/S2IPz6uIR8NivEJf/u73kU4E63pZgpj+YJav2OiIzQukJNP1rk6rVjKkk9YllFAGgyR3",
+	"0p1JCS/fTpjwLTt4Po7g5+4M+KaBo+6BFeGguihI+Eof/tOObzCdd5FIiTH7oCWAm9mKnlBVg2qAGHaT",
+	"NQml/3aAJKaIm+MBipuYUjGsoPXK/SrKwuH7OZC0wJ6qx0l9D0yRiy5x1RP6QyRC5UQHa1AVKmrEK0sB",
+	"vl+pqBATWUHrriEqgGXezHZYuTLTNZeCUc5DU4gKdCxMdIxw5bqyXammXHferjxDYtwkijvHUL+nrORh",
+	"dpreiu8G1V2C4qZXZl8fGMEWez2QzQpCx/4KBVukLbGvjlGrGNAWiJ55ibqr4RihGCwyQTsjk6ay5jya",
+	"XGIOvIbrsafyCoSog63rUKw6YWkTk10V7AUx4z9XX+R6CUkgMJs4Ggg23zypoOWYnPql9WHXJospiRuo",
+	"RKGgjhkrIznmILWIiYU1Aa8RC/cAmvaEPTyW8lUGG2ZtQOwjimoJsc50Ru08xCiv1IvBHNGDS35LaR2O",
+	"kbL3mvMuGUt9k97RIMxaKpspqrdjserW5HDjF01YNXdUAWTYlAayw0PSeT2mTGZ4Ws9YF/g5VvapPX6C",
+	"8r5+3ilonWvK2/gfwt1WRRUWnkqHuMx+/ul/15TBzz/9M5d/654DF0r5eqD+ubj9+ad/DvNDwo1dnQ4z",
+	"nAuRffbXq79/8yelLtJOKIltF5Bhngl0DSSj3bR2SK0+rXP20XWuXrXXoHhq2glyUkqSUERFyhCfWJz+",
+	"erpSe+7SDWViL6/bEKiu9yfVbagRenS9pPT61Jy0uRM+e6gPHN5z5MsN1nYfSXMaQ0cnzY3QE/ZG3nM6",
+	"wJzyGCslnnd7zhYMz3sT30A9amx7Vm8jjwUl4t7FaDhhiaPOvX24zdJJAbz5yMviTY6rLMbuRDNkuMt9",
+	"sEIukjm/IH3J6HYzrk23KuuhtZXcnjvTTNfTVE+aAzp0ax54QGMpE4M6cofxZEXzJBdpb8cEzMNh26uU",
+	"DLQl7X0K0+0poYam36xa6mmbtUkhie2MpiWdB0WLuwxiTs7ZioHkfBlv9ScBwF5nMfaHdEfUMEarNg+w",
+	"lDLapC/pUpBJDbddfDIcT7o0o7d+J2C8xgs7xU0AlVBMHC2Xi4HpOFpTOzwRRtYTkMxa6m7NcIEWN9wT",
+	"1QwUI7CrRqWFAbsrqQRuxNCsJ1mvaQG4jYviSICbIGSkbCslr3jmzCbKeu3lHArZJACYxR+9eYPkuf4m",
+	"oQ4HM3rV8pLKsH03U5QyCeWEePBsEZi5dikwVsyLHb2YIJ4rubR6XF9EFdYPKIuw/mBQ2gg7NVxKS4xj",
+	"uPqwI0bvE11wLYC7BmfyZGNCmOmg0x6IRZ80mHQiEkilx1x5M2tukG1sr/g2VjMbIca2RqldRPW0dpK0",
+	"TsWu9ufIviw2WqrR6zV+sl4iZS4oFOde0Y9FR2iRbykVVTSE7n6felcXNOGP10nRzZOZqy2uRp1jvWh8",
+	"GE/x/v1jTmj6udo5+pWYsftKKWSD8JH+/AHZ4cP0WPmhxwiVR82oKpNe777voEb7V68iQCtxx5ddZzLJ",
+	"QteNc123d6t6mGndJOnwO6HU6S3tQrGKc+ZzLs7OdKbokWc/JZ0z1XDV8DkJuqGOOdqFwBfXFng+rSQl",
+	"Qy//ILM0qxlMEWSBHSOvaxTIQ0XlDY5koKxNfUcCrRQV5YOAvCeH1DGZlW51Hf6yos1CQZ5M24ck7lye",
+	"VOzayo6lpiSoV/tkrMVNEIgvGBWUcgXFFBFtgz+TbS0RdxYzIZwx/I/0ajLYLmgz4bW7mbOa4jfHDYzS",
+	"yAVc0fbC2uq0/MgvK06/02xR5C0WdCPGXeMGSQD0tFeFSlA70xVEqsHIKXfLxeI9lHqm/uDyvqSmc/O3",
+	"XJ7lYsMGQPAzXXm42PU0dxvi7GVsqq9H6p0Yw3sc9Kc9NjQAvOu+XCPuiOdr0f10RTUxhEfCw1xNlS4j",
+	"tpSWZ5M3C+lbs35+TPqzvYtNfd9zfX3BlrlITW0tCeAghHVcxU4Hod22ikT3ZozfKEjkyiGcleyAErpq",
+	"MuLclQ+Cw83DzazCfZ/bjc7bkPN6K1UXaNkTsdYX7RDtJrcC0SlJRuoZSewwaVBo9DErK5z61J+Fnnl7",
+	"eDwUC5fvP1Qa4FGxcDXdR6NI8kgb4XupaGqNFjurPFttN5Kw1mehqdFC+P6WlDRa4pzeZ5BFAujhzoLm",
+	"/dB63L3x03N6i5pYS0vVuSFd4dDNbWO5lREPJpukXR7umYmu4TzOzcCl+at+UQ4AuYOS3UuSY1PC+yTH",
+	"ZvigHEwaYelpuq5xXPCimYU9t2fabS/NNV5WKTxTIhyosaAEsoYy1aWMZHKmy0wnEqp0vA1mXKiUetWz",
+	"jJg2ZYCKQY1HepLulBSPLWHqEx9czqyRHRrrg7YPfhmXhkTKPUnH9hPvL0nSdSCBIOuw46A5a24lJiqs",
+	"43Dv8nS1Ny367O6zC7aCUCpN0TEs9lcSh3rJHLjzRqv6H0qvMViNtodEjzjU4r+BFPAqNWpDAw1xcIPJ",
+	"Nuv9LXnGOpJRkqHsBjPRoTrTmZjZrsK1Isl9hhhkO4aFAPIwe6ZuLVW/vfn6SfbHx7/778y0n8h05wT+",
+	"0LnALlcvyHX20izT0d7qC321CxDU4tXl6rcPHz38rbmRV+39ArX4AjEsqgYELi7cRVWt6dslcYvkpl6U",
+	"q0uJ9Oun5r4ipuXen2m5N62WhRF3qvCwUF9d/GgCdfrMHJb65vKcj0PECtaBvr6qpcQIki8fPTrzvNpP",
+	"raaetjcy3m/1bIO6OnpJgFvkhW2wpOiuaxok7cjVW9pmJaAyK4AIBqofXSZ2NIP3kirsdVACSZb8w2oN",
+	"pKhW7+QYY2TZgGEcV99Qk9V1flTZJlz3jCmv3dqdI6qCTII4o5sMqeOLSJlhwTPXrSwJTcwUnUaxpMs+",
+	"7wJJcuR7RlBfrXnX+NElpFxhpcF1jRsQDLhmskzBNAE77jbrOH7emnup7wJDLsJzz2jyI3N3jaivMgXk",
+	"TPXvVujaVUhkSP5cmz6xdJOpgoYYxkpzhfYWAkh6tVc3bN+lgACLoimcdDjoZCh9L2GyQ5K/bCjLtDvC",
+	"QENN0QNDaw48Co+XmItn5p0TgZLW5NbdhTT1gdwtaemZVZdXnxtbAL2TtmfwXPdNZ+9IPLrxkw72F2eb",
+	"uL8lLQD7F4IrWJ0B8lcCMXmGVYNdpcOgbF0jcp21aAuZPOhcPW73QcSMaPnCM0CCCHuhni/EGS0EiAdc",
+	"MEDNEITOJltjgpQ/bmxY/Cqx9kYqnohY20PdUiVxpQwc3apToU0l2mumbOZOweEH+ebHKFv6C/T4axHT",
+	"jTHkkMbwUpanM7vMrEMc5B48D3VwnlTmZcYu+pNyAJgt6sahlKhupR2X9hiQrAb5rNO1BqvL1ftOO23N",
+	"2vp8g341mOBG2ryPAvb9uzsUTd4FYXcuyEeEUzK001qxudxM/d0yqtsCpBLMRaHbMIYP/ht91fATxP41",
+	"yeb8skmC8g7UzTSfmemXcN+KghysQFzdu4pEVtG6VGqWxGDfcTWVYF0hXVS5UGnjT0250t1T7bs702L0",
+	"Hj6JOJzjaRoD51Jj5FkmcCvsUdcmv73DcQlZ2NhWUAA+ZWj3LyoB8w/BYVSpLh8MMwmCHRaeuEFbuOA3",
+	"29/cNvURel6QvHauS+3JjEflgkrF6uq7vyyhJ1c6HWYzz0osbD+LXyyL8Vpq3LML5B4Vpyt0A5nCpuQs",
+	"7uwtoYXaFv4HSeElpde/DlJQDQ5+vZTgZJdqD2JoQqkkiCl3s776fQllsL7CPqZBqxfumT5++bh63QlP",
+	"TmIiqBKPzsZRxnEf4tMX+C/DnOv2XEINOpozxN0TRAqo+67TnwJ5j6fxzStB29bc8n2qAkZbfQDsFkNO",
+	"vJg/4dMC5oxRk0Fb8Lsm7Od0l22QuTJFzms9PR4xV4hnBW0WmUWir4eIIcyWTPzSEWb3cdeoUlGBngmZ",
+	"Ug4TRMFF5aPMtYbkS5DWmQYsYdnxLSnpL16x8NP0fsWqBbqGbI2Ka2nL/fzT//CM7khWIy6UmjFLE5W7",
+	"fTl4cM3lzHcIJzND0PudYT7I3Vld/vDO3/gL3UGXA7tRF00C87mWTe/pN5sWavga17/CQIPfd/uOXSs6",
+	"1jAJLRDYTawfvy7NoWlYDxcNdL72W/TcvQNzcDVSohfT28kZQp43wPb9kNqOkMKbwA64yPzyyBB4ZyKi",
+	"rwc3Ut2JO/G1d+n750T4LwQ3KaHn9SwiD1M6Skoyff9ti7aQfgQuPri/jfuZz/qfI67n0Eb6V3riflGu",
+	"fm0+5XvkfCOnslbddJ5fBZm5UuLgQbVEYN/jFx/sn7MxVu9qlWXYtx865N+ZsWMWGEGDA8w5Uo/sYMbf",
+	"IpmnqDDZqiS+jG604cM6Hw07hoUql5nFQZK7/yzIiDjP7dVw/++BT/XAqxR/pBvpT9zxiVifOOWHa3+m",
+	"PXo0K/FmAwyILjLgWQNsCw+zr4jSxuUbZiHK+cFpA2ta7jOoORgzr8w4JoUuV1gjDi46pU0Gnj1+9EdN",
+	"1msqKvtUZYVPAwWnc4PziwK5rk/i+tcXFwQozzzIV48f/fF88fYa8UoRpT+GyeX/zbKxehKfrt2SkKUe",
+	"ZRShRl8ccdYoxhGn5gZMe4cgq/zeVC6cnUd6NXMJPolAdV4C8xNwK/QGgxbgQXb3TMPmHM4iqvkH5pm0",
+	"gnPlJ5IGl+UNuWR72lB+wCVvMnhZjs9ba0MH8fns1jOh70sLOdEID11prdavq7DUAp7omR88xbylHAs8",
+	"PruTcc8jv5wWo0zo3qRejjjlHYlaDs+17+SzkxRqXUlCIhCseA6InSVUgfbG6arktsqY4BkSy5FgLmS7",
+	"+KD++BjHx5Oacnh5NuY49NbaqrYk1vjlvUdE/Iru6flUkDkHVtVA9lAdgcqDcfnP8TzJdX0ij7icej7O",
+	"JY2xM7HNjszH2bM9iLwvSZEa0/sOF9dZrUozaVeX2RpGcbBEyrAdbGNBeaSujeafI3n4V7d/qkxRe3t5",
+	"oo9Vt5E5A9l0jGRywjKjLGsRF1AqauA6A0DNk7vLXTi60cXXi4mjMJcvxt04hbkt8ZM5cRLx1N8Sn4gr",
+	"s/mz1UzxrJTCWNBMVJg7ZSnP1lJg02Y5eri9li2GnUhM9DPxsOnVxU6Kfnge4KNMQFERXGBElEuNm/wY",
+	"fJRZ4Vr8RPMHTEubzxPufd+b+8gjk8DKWt2tZyGcDwf9P0ex9Anj+FGP0VNK4NzB+/+Ih+6n+PXaV8SS",
+	"yK7wlvy9E6ukzC68JVL2dWcJhOAtMUnk03B8JKvr+4p+1by4y1yD18B4PPrQmqdnOaJcQfMBJnbYMCDC",
+	"x1BC7wW5o1jsEwYlEIFRze/7LMXhb4gPnwD+SI6IokRMZvNCboCt53MNvlNv3CFoniCBarrtIEadeo3n",
+	"IU41lhLXogLMMtcGK8BshqD1mub88E5ye+1S1HKiY/XqcnWhpIAZ6YMLWZnPPubuJ1M+7/4fJEu4X+1S",
+	"vJ9sFpP3k+4a8PHdx/8LAAD//w==",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

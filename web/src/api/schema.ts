@@ -326,7 +326,25 @@ export interface paths {
         /** Engine codes */
         get: operations["listEngines"];
         put?: never;
-        post?: never;
+        /** Start a code from a blank page or as a copy */
+        post: operations["newEngine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/engines/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read an engine sheet or latch file as a draft of its code */
+        post: operations["importEngine"];
         delete?: never;
         options?: never;
         head?: never;
@@ -340,10 +358,266 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** An engine sheet, drawn and derived */
+        /** An engine sheet drawn and derived and proved */
         get: operations["getEngine"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/engines/{code}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Start the next version of a sheet */
+        post: operations["newSheetDraft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/engines/{code}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The draft with edits that are not saved */
+        post: operations["lookSheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/engines/{code}/edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Save edits of the draft */
+        post: operations["editSheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/engines/{code}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take back one’s own last edit */
+        post: operations["undoSheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/engines/{code}/release": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put the draft into use and prove its procedures again */
+        post: operations["releaseSheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/engines/{code}/touches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the draft changes and which procedures it touches */
+        get: operations["getTouches"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/engines/{code}/reproof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far the proof of its procedures has come */
+        get: operations["getReproof"];
+        put?: never;
+        post?: never;
+        /** Stop that proof */
+        delete: operations["cancelReproof"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/engines/{code}/car": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The cases that hold for one engine */
+        post: operations["resolveCar"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/engines/{code}/drawing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The drive as SVG */
+        get: operations["drawEngine"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/revisions/{revision}/turns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The turn plan */
+        get: operations["getTurns"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/revisions/{revision}/drawing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The drive after a step as SVG */
+        get: operations["drawRevision"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/arithmetic/rim": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Degrees and millimetres on a rim */
+        post: operations["workRim"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/arithmetic/tooth": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A tooth error and what a tool shows of it */
+        post: operations["workTooth"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/arithmetic/drops": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Top dead centre from two equal drops */
+        post: operations["workDrops"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/arithmetic/note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The note of a run and its readings */
+        post: operations["workNote"];
         delete?: never;
         options?: never;
         head?: never;
@@ -676,11 +950,20 @@ export interface components {
             years: string;
             shafts: number;
             procedures: number;
+            drive: string;
+            inUse: number;
+            draft: number;
+            blocking: number;
+            findings: number;
+            /** Format: date-time */
+            at: string;
         };
         EngineView: {
+            meta: components["schemas"]["SheetMeta"];
             sheet: components["schemas"]["EngineSheet"];
             drawing: components["schemas"]["Drawing"];
             derived: components["schemas"]["Derived"];
+            findings: components["schemas"]["SheetFinding"][];
         };
         EngineSheet: {
             [key: string]: unknown;
@@ -701,9 +984,15 @@ export interface components {
                 mount: string;
                 ratio: number;
                 sense?: number;
-                mark?: string;
-                markAt?: number;
+                marks: {
+                    id: string;
+                    name: string;
+                    kind: string;
+                    at: number;
+                    clock: number;
+                }[];
                 tensions?: boolean;
+                on: string[];
             }[];
             loops: {
                 id: string;
@@ -724,7 +1013,13 @@ export interface components {
                     slack: boolean;
                 }[];
             }[];
-            /** @description everything a field of a step can name */
+            gears: {
+                id: string;
+                name: string;
+                driver: string;
+                driven: string;
+                inside?: boolean;
+            }[];
             things: {
                 ref: string;
                 kind: string;
@@ -738,23 +1033,83 @@ export interface components {
                 id: string;
                 name: string;
                 ratio: string;
+                way: string;
                 tooth: string;
+                /** Format: int64 */
+                every: number;
             }[];
             homes: {
+                ref: string;
                 name: string;
                 kind: string;
                 /** Format: int64 */
                 every: number;
                 says: string;
+                stroke: boolean;
             }[];
             loops: {
+                id: string;
                 name: string;
                 teeth: number;
                 pitch: number;
                 length: number;
                 path: number;
+                least: number;
+                most: number;
+                sits: number;
+                travel: number;
+                closes: boolean;
+                stretch: number;
+                ease: number;
                 says: string;
+                wheels: {
+                    wheel: string;
+                    name: string;
+                    wrap: number;
+                    inMesh: number;
+                    way: string;
+                }[];
+                runs: {
+                    from: string;
+                    to: string;
+                    length: number;
+                    role: string;
+                }[];
+                links: {
+                    mark: string;
+                    name: string;
+                    want: number;
+                    says: number;
+                }[];
+                wear: {
+                    shaft: string;
+                    of: number;
+                    crank: number;
+                }[];
+                note?: string;
             }[];
+            errors: {
+                sights: {
+                    name: string;
+                    shaft: string;
+                    least: number;
+                    crank: number;
+                }[];
+                rows: {
+                    name: string;
+                    shaft: string;
+                    of: number;
+                    crank: number;
+                    seen: string[];
+                }[];
+            };
+            piston: {
+                deg: number;
+                drop: number;
+                slope: number;
+            }[];
+            /** Format: int64 */
+            cycle: number;
         };
         Sheet: {
             meta: components["schemas"]["RevisionMeta"];
@@ -808,6 +1163,283 @@ export interface components {
             rule: string;
             what: string;
             reason: string;
+        };
+        SheetMeta: {
+            code: string;
+            number: number;
+            state: string;
+            /** Format: int64 */
+            version: number;
+            reason: string;
+            draft: number;
+            inUse: number;
+            editable: boolean;
+            writes: boolean;
+            mayUndo: boolean;
+            mayRedo: boolean;
+            mayRelease: boolean;
+            whyNot: string;
+            blocking: number;
+            changedBy: string;
+            /** Format: date-time */
+            changedAt: string;
+            procedures: number;
+            versions: {
+                number: number;
+                state: string;
+                reason: string;
+                by: string;
+                /** Format: date-time */
+                at?: string;
+            }[];
+        };
+        SheetEdit: {
+            /** @description the value: “bore”, “wheels/crank-wheel/x” */
+            path: string;
+            /** @description any JSON; without it the value is taken out */
+            value?: unknown;
+            before?: string;
+        };
+        SheetMend: {
+            label: string;
+            edits: components["schemas"]["SheetEdit"][];
+        };
+        SheetFinding: {
+            rule: string;
+            /** @enum {string} */
+            severity: "blocks" | "should-fix" | "look";
+            on: string;
+            what: string;
+            why: string;
+            mends: components["schemas"]["SheetMend"][];
+        };
+        NewEngine: {
+            code: string;
+            /** @description the code it is copied from */
+            from?: string;
+        };
+        EngineRef: {
+            code: string;
+        };
+        SheetLook: {
+            edits: components["schemas"]["SheetEdit"][];
+        };
+        SheetBatch: {
+            batch: string;
+            client: string;
+            /** Format: int64 */
+            base: number;
+            edits: components["schemas"]["SheetEdit"][];
+        };
+        Touches: {
+            changes: string[];
+            procedures: components["schemas"]["Touch"][];
+        };
+        Touch: {
+            /** Format: int64 */
+            revision: number;
+            title: string;
+            number: number;
+            state: string;
+            why: string[];
+        };
+        Reproof: {
+            /** Format: int64 */
+            id: number;
+            state: string;
+            total: number;
+            done: number;
+            by: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: date-time */
+            finished?: string;
+            rows: components["schemas"]["ReproofRow"][];
+        };
+        ReproofAnswer: {
+            reproof?: components["schemas"]["Reproof"];
+        };
+        ReproofRow: {
+            /** Format: int64 */
+            revision: number;
+            title: string;
+            number: number;
+            state: string;
+            before: number;
+            after: number;
+            says: string[];
+        };
+        Car: {
+            year: number;
+            build?: number;
+            options?: string[];
+        };
+        Settled: {
+            id: string;
+            name: string;
+            when: string;
+            case: number;
+        };
+        TurnsView: {
+            meta: components["schemas"]["RevisionMeta"];
+            drawing: components["schemas"]["Drawing"];
+            plan: components["schemas"]["TurnPlan"];
+        };
+        TurnPlan: {
+            rows: {
+                ref: string;
+                name: string;
+                kind: string;
+                under: string;
+                /** Format: int64 */
+                every: number;
+                meets: string;
+                travel: number;
+                stroke: boolean;
+                steps: number[];
+            }[];
+            /** Format: int64 */
+            every: number;
+            /** Format: int64 */
+            best: number;
+            next: number[];
+            /** Format: int64 */
+            horizon: number;
+            chosen: boolean;
+            legs: {
+                step: string;
+                number: number;
+                from: number;
+                to: number;
+                says: string;
+            }[];
+            ends: number;
+            home: boolean;
+            says: string;
+            advice: string;
+            mends: components["schemas"]["Mend"][];
+            counts: {
+                /** Format: int64 */
+                n: number;
+                shafts: {
+                    id: string;
+                    turn: string;
+                    degrees: number;
+                }[];
+                home: string[];
+                all: boolean;
+            }[];
+            schools: {
+                name: string;
+                /** Format: int64 */
+                turns: number;
+                home: string[];
+                away: string[];
+                says: string;
+                good: boolean;
+            }[];
+            returns: {
+                loop: string;
+                name: string;
+                /** Format: int64 */
+                every: number;
+                says: string;
+            }[];
+            settling: {
+                name: string;
+                turns: number;
+                wait?: string;
+                turned: number;
+                waited: number;
+                enough: boolean;
+                minutes: number;
+            }[];
+        };
+        Mend: {
+            label: string;
+            edits: components["schemas"]["Edit"][];
+        };
+        Rim: {
+            diameter: number;
+            degrees?: number;
+            mm?: number;
+        };
+        RimAnswer: {
+            degrees: number;
+            arc: number;
+            chord: number;
+            perDegree: number;
+        };
+        ToothAsk: {
+            teeth: number;
+            driver: number;
+            count: number;
+            playMM: number;
+            radius: number;
+        };
+        ToothAnswer: {
+            ratio: string;
+            ofShaft: number;
+            ofCrank: number;
+            play: number;
+            least: number;
+            answer: string;
+            /** Format: int64 */
+            every: number;
+        };
+        DropsAsk: {
+            stroke: number;
+            rod: number;
+            offset: number;
+            drop: number;
+            before: number;
+            after: number;
+            dial: number;
+            wheel: number;
+        };
+        DropsAnswer: {
+            middle: number;
+            top: number;
+            uncertainty: number;
+            span: number;
+            want: number;
+            slope: number;
+            slopeTop: number;
+            fits: boolean;
+            degrees: number[];
+            drops: number[];
+            methods: {
+                name: string;
+                resolves: number;
+                why: string;
+            }[];
+        };
+        NoteAsk: {
+            length: number;
+            mass: number;
+            frequency: number;
+            tolerance: number;
+            readings: number[];
+        };
+        NoteAnswer: {
+            tension: number;
+            least: number;
+            most: number;
+            from: number;
+            to: number;
+            tensions: number[];
+            judged?: components["schemas"]["Judged"];
+        };
+        Judged: {
+            n: number;
+            mean: number;
+            spread: number;
+            error: number;
+            outliers: number[];
+            drift: number;
+            drifts: boolean;
+            verdict: string;
+            why: string;
         };
     };
     responses: {
@@ -1350,7 +1982,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The codes */
+            /** @description The answer */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -1362,7 +1994,191 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    newEngine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewEngine"];
+            };
+        };
+        responses: {
+            /** @description Its code */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EngineRef"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    importEngine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Its code */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EngineRef"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     getEngine: {
+        parameters: {
+            query?: {
+                /** @description a version; the draft or the one in use when left out */
+                number?: number;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EngineView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    newSheetDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewDraft"];
+            };
+        };
+        responses: {
+            /** @description The draft */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EngineView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    lookSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetLook"];
+            };
+        };
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EngineView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    editSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetBatch"];
+            };
+        };
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EngineView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    undoSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UndoRequest"];
+            };
+        };
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EngineView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    releaseSheet: {
         parameters: {
             query?: never;
             header?: never;
@@ -1373,13 +2189,286 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The sheet */
+            /** @description The answer */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
                     "application/json": components["schemas"]["EngineView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getTouches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Touches"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getReproof: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReproofAnswer"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    cancelReproof: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Stopped */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    resolveCar: {
+        parameters: {
+            query?: {
+                /** @description a version; the draft or the one in use when left out */
+                number?: number;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Car"];
+            };
+        };
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Settled"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    drawEngine: {
+        parameters: {
+            query?: {
+                /** @description a version; the draft or the one in use when left out */
+                number?: number;
+                labels?: boolean;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The drawing */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getTurns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision: components["parameters"]["RevisionId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TurnsView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    drawRevision: {
+        parameters: {
+            query?: {
+                step?: number;
+                labels?: boolean;
+            };
+            header?: never;
+            path: {
+                revision: components["parameters"]["RevisionId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The drawing */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    workRim: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Rim"];
+            };
+        };
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RimAnswer"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    workTooth: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToothAsk"];
+            };
+        };
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToothAnswer"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    workDrops: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DropsAsk"];
+            };
+        };
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DropsAnswer"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    workNote: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoteAsk"];
+            };
+        };
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoteAnswer"];
                 };
             };
             default: components["responses"]["Problem"];

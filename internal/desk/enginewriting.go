@@ -1,0 +1,167 @@
+package desk
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strings"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/format/latchjson"
+	"inklatch/internal/store"
+)
+
+// SheetBatch is what somebody sends to be saved in an engine sheet.
+type SheetBatch struct {
+	Name   string
+	Client string
+	Base   int64
+	Edits  []engine.Edit
+}
+
+// SaveSheet saves edits of a draft. Edits of different values merge; an edit of
+// a value that another client changed after Base is a problem that says so, and
+// nothing of the batch is saved. The same batch sent twice is saved once.
+func (d *Desk) SaveSheet(ctx context.Context, u *User, code string, b SheetBatch) (*EngineView, error) {
+	if err := MayWrite(u); err != nil {
+		return nil, err
+	}
+	err := d.writeSheet(ctx, code, func(w *store.SheetDraft, s *engine.Sheet, batches []store.SheetBatch) error {
+		for i := range batches {
+			if batches[i].Batch == b.Name {
+				return nil
+			}
+		}
+		if path := clashing(batches, b.Base, b.Client, b.Edits); path != "" {
+			return &Problem{Status: 409, Title: "Somebody else changed this value in the meantime. Look at theirs and type yours again.", Field: path}
+		}
+		after, err := applySheet(s, b.Edits)
+		if err != nil {
+			return err
+		}
+		return keep(w, s, after, &store.SheetBatch{Batch: b.Name, Client: b.Client, PersonID: u.ID, Kind: "edit"})
+	})
+	if err != nil {
+		return nil, err
+	}
+	return d.EngineView(ctx, u, code, 0)
+}
+
+// writeSheet locks a draft and reads it.
+func (d *Desk) writeSheet(ctx context.Context, code string, f func(*store.SheetDraft, *engine.Sheet, []store.SheetBatch) error) error {
+	err := d.store.WriteSheet(ctx, code, func(w *store.SheetDraft) error {
+		s, err := latchjson.DecodeSheet([]byte(w.Sheet.Sheet))
+		if err != nil {
+			return fmt.Errorf("reading the draft of %s: %w", code, err)
+		}
+		batches, err := w.Batches()
+		if err != nil {
+			return err
+		}
+		return f(w, s, batches)
+	})
+	if errors.Is(err, store.ErrNotFound) {
+		return problem(409, "The sheet of %s is not a draft. Start a new version to change it.", code)
+	}
+	return err
+}
+
+// keep writes what became of a draft, with the edits there and back.
+func keep(w *store.SheetDraft, before, after *engine.Sheet, b *store.SheetBatch) error {
+	there := engine.Diff(before, after)
+	if len(there) == 0 {
+		return nil
+	}
+	text2, err := latchjson.Canonical(after)
+	if err != nil {
+		return err
+	}
+	w.Sheet.Sheet = string(text2)
+	b.Edits, b.Inverse = text(there), text(engine.Diff(after, before))
+	return w.Save(b)
+}
+
+// clashing is the first path that another client changed after base; empty for
+// none. Two paths clash when one lies within the other.
+func clashing(batches []store.SheetBatch, base int64, client string, edits []engine.Edit) string {
+	for i := range batches {
+		if batches[i].Version <= base || batches[i].Client == client {
+			continue
+		}
+		var theirs []engine.Edit
+		if json.Unmarshal([]byte(batches[i].Edits), &theirs) != nil {
+			continue
+		}
+		for _, a := range edits {
+			for _, t := range theirs {
+				if within(a.Path, t.Path) || within(t.Path, a.Path) {
+					return a.Path
+				}
+			}
+		}
+	}
+	return ""
+}
+
+func within(a, b string) bool { return a == b || strings.HasPrefix(a, b+"/") }
+
+// undoable picks from batches, the newest first, the one that undo, or redo, by
+// a person would take back.
+func undoable(newest []store.SheetBatch, person int64, redo bool) *store.SheetBatch {
+	for i := range newest {
+		b := &newest[i]
+		switch {
+		case b.PersonID != person || b.Undone:
+		case redo && b.Kind == "undo":
+			return b
+		case redo && b.Kind == "redo":
+		case redo:
+			return nil
+		case b.Kind != "undo":
+			return b
+		}
+	}
+	return nil
+}
+
+// UndoSheet takes back somebody's own last edit of a draft, or with redo their
+// last undo.
+func (d *Desk) UndoSheet(ctx context.Context, u *User, code, client string, redo bool) (*EngineView, error) {
+	if err := MayWrite(u); err != nil {
+		return nil, err
+	}
+	err := d.writeSheet(ctx, code, func(w *store.SheetDraft, s *engine.Sheet, batches []store.SheetBatch) error {
+		b := undoable(batches, u.ID, redo)
+		if b == nil {
+			return problem(409, "There is nothing of yours to take back.")
+		}
+		var back []engine.Edit
+		if err := json.Unmarshal([]byte(b.Inverse), &back); err != nil {
+			return err
+		}
+		for i := range batches {
+			// Only what others did since stands in the way; one's own later
+			// batches have been taken back before this one.
+			if o := batches[i]; o.ID > b.ID && o.PersonID != u.ID && clashing([]store.SheetBatch{o}, 0, "", back) != "" {
+				return problem(409, "Somebody has changed the same value since. Change it by hand.")
+			}
+		}
+		after, err := applySheet(s, back)
+		if err != nil {
+			return err
+		}
+		if err := w.MarkUndone(b.ID); err != nil {
+			return err
+		}
+		kind := "undo"
+		if redo {
+			kind = "redo"
+		}
+		return keep(w, s, after, &store.SheetBatch{Batch: fmt.Sprintf("%s-%d-%d", kind, b.ID, w.Sheet.Version), Client: client, PersonID: u.ID, Kind: kind})
+	})
+	if err != nil {
+		return nil, err
+	}
+	return d.EngineView(ctx, u, code, 0)
+}

@@ -1,0 +1,234 @@
+package web
+
+import (
+	"bytes"
+	"context"
+	"io"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/desk"
+	"inklatch/internal/web/api"
+)
+
+// ListEngines lists engine codes.
+func (s *Server) ListEngines(ctx context.Context, _ api.ListEnginesRequestObject) (api.ListEnginesResponseObject, error) {
+	rows, err := s.desk.Engines(ctx, user(ctx))
+	if err != nil {
+		return nil, err
+	}
+	return api.ListEngines200JSONResponse(rows), nil
+}
+
+// NewEngine starts a code.
+func (s *Server) NewEngine(ctx context.Context, r api.NewEngineRequestObject) (api.NewEngineResponseObject, error) {
+	from := ""
+	if r.Body.From != nil {
+		from = *r.Body.From
+	}
+	code, err := s.desk.NewEngine(ctx, user(ctx), r.Body.Code, from)
+	if err != nil {
+		return nil, err
+	}
+	return api.NewEngine201JSONResponse{Code: code}, nil
+}
+
+// ImportEngine reads a sheet from a file.
+func (s *Server) ImportEngine(ctx context.Context, r api.ImportEngineRequestObject) (api.ImportEngineResponseObject, error) {
+	if err := desk.MayWrite(user(ctx)); err != nil {
+		return nil, err
+	}
+	b, err := io.ReadAll(r.Body)
+	if err != nil {
+		return nil, err
+	}
+	code, err := s.desk.ImportEngine(ctx, user(ctx), b)
+	if err != nil {
+		return nil, err
+	}
+	return api.ImportEngine201JSONResponse{Code: code}, nil
+}
+
+func number(n *int) int {
+	if n == nil {
+		return 0
+	}
+	return *n
+}
+
+// GetEngine is one engine sheet.
+func (s *Server) GetEngine(ctx context.Context, r api.GetEngineRequestObject) (api.GetEngineResponseObject, error) {
+	v, err := s.desk.EngineView(ctx, user(ctx), r.Code, number(r.Params.Number))
+	if err != nil {
+		return nil, err
+	}
+	return api.GetEngine200JSONResponse(*v), nil
+}
+
+// NewSheetDraft starts the next version of a sheet.
+func (s *Server) NewSheetDraft(ctx context.Context, r api.NewSheetDraftRequestObject) (api.NewSheetDraftResponseObject, error) {
+	if err := s.desk.NewSheetDraft(ctx, user(ctx), r.Code, r.Body.Reason); err != nil {
+		return nil, err
+	}
+	v, err := s.desk.EngineView(ctx, user(ctx), r.Code, 0)
+	if err != nil {
+		return nil, err
+	}
+	return api.NewSheetDraft201JSONResponse(*v), nil
+}
+
+// mostEdits is how many edits one request may carry.
+const mostEdits = 500
+
+func countEdits(edits []engine.Edit, least int) error {
+	if len(edits) < least || len(edits) > mostEdits {
+		return &desk.Problem{Status: 422, Title: "A batch has between 1 and 500 edits."}
+	}
+	return nil
+}
+
+// LookSheet is the draft with edits not saved.
+func (s *Server) LookSheet(ctx context.Context, r api.LookSheetRequestObject) (api.LookSheetResponseObject, error) {
+	if err := countEdits(r.Body.Edits, 0); err != nil {
+		return nil, err
+	}
+	v, err := s.desk.LookSheet(ctx, user(ctx), r.Code, r.Body.Edits)
+	if err != nil {
+		return nil, err
+	}
+	return api.LookSheet200JSONResponse(*v), nil
+}
+
+// EditSheet saves edits.
+func (s *Server) EditSheet(ctx context.Context, r api.EditSheetRequestObject) (api.EditSheetResponseObject, error) {
+	if err := countEdits(r.Body.Edits, 1); err != nil {
+		return nil, err
+	}
+	if len(r.Body.Batch) < 8 || len(r.Body.Batch) > 64 || len(r.Body.Client) < 4 || len(r.Body.Client) > 64 {
+		return nil, &desk.Problem{Status: 422, Title: "A batch has a name and a client."}
+	}
+	v, err := s.desk.SaveSheet(ctx, user(ctx), r.Code, desk.SheetBatch{Name: r.Body.Batch, Client: r.Body.Client, Base: r.Body.Base, Edits: r.Body.Edits})
+	if err != nil {
+		return nil, err
+	}
+	return api.EditSheet200JSONResponse(*v), nil
+}
+
+// UndoSheet takes back the last edit.
+func (s *Server) UndoSheet(ctx context.Context, r api.UndoSheetRequestObject) (api.UndoSheetResponseObject, error) {
+	v, err := s.desk.UndoSheet(ctx, user(ctx), r.Code, r.Body.Client, r.Body.Redo)
+	if err != nil {
+		return nil, err
+	}
+	return api.UndoSheet200JSONResponse(*v), nil
+}
+
+// ReleaseSheet puts the draft into use.
+func (s *Server) ReleaseSheet(ctx context.Context, r api.ReleaseSheetRequestObject) (api.ReleaseSheetResponseObject, error) {
+	v, err := s.desk.ReleaseSheet(ctx, user(ctx), r.Code)
+	if err != nil {
+		return nil, err
+	}
+	return api.ReleaseSheet200JSONResponse(*v), nil
+}
+
+// GetTouches lists what the draft touches.
+func (s *Server) GetTouches(ctx context.Context, r api.GetTouchesRequestObject) (api.GetTouchesResponseObject, error) {
+	changes, touches, err := s.desk.Touches(ctx, user(ctx), r.Code)
+	if err != nil {
+		return nil, err
+	}
+	return api.GetTouches200JSONResponse{Changes: changes, Procedures: touches}, nil
+}
+
+// GetReproof is how far the proof has come.
+func (s *Server) GetReproof(ctx context.Context, r api.GetReproofRequestObject) (api.GetReproofResponseObject, error) {
+	v, err := s.desk.Reproof(ctx, user(ctx), r.Code)
+	if err != nil {
+		return nil, err
+	}
+	return api.GetReproof200JSONResponse{Reproof: v}, nil
+}
+
+// CancelReproof stops it.
+func (s *Server) CancelReproof(ctx context.Context, r api.CancelReproofRequestObject) (api.CancelReproofResponseObject, error) {
+	if err := s.desk.CancelReproof(ctx, user(ctx), r.Code); err != nil {
+		return nil, err
+	}
+	return api.CancelReproof204Response{}, nil
+}
+
+// ResolveCar settles a sheet's cases for one engine.
+func (s *Server) ResolveCar(ctx context.Context, r api.ResolveCarRequestObject) (api.ResolveCarResponseObject, error) {
+	out, err := s.desk.Car(ctx, user(ctx), r.Code, number(r.Params.Number), *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return api.ResolveCar200JSONResponse(out), nil
+}
+
+// DrawEngine is the drive of a sheet as SVG.
+func (s *Server) DrawEngine(ctx context.Context, r api.DrawEngineRequestObject) (api.DrawEngineResponseObject, error) {
+	b, err := s.desk.DrawEngine(ctx, user(ctx), r.Code, number(r.Params.Number), r.Params.Labels == nil || *r.Params.Labels)
+	if err != nil {
+		return nil, err
+	}
+	return api.DrawEngine200ImagesvgXmlResponse{Body: bytes.NewReader(b), ContentLength: int64(len(b))}, nil
+}
+
+// GetTurns is the turn plan of a revision.
+func (s *Server) GetTurns(ctx context.Context, r api.GetTurnsRequestObject) (api.GetTurnsResponseObject, error) {
+	rev, plan, err := s.desk.Turns(ctx, user(ctx), r.Revision)
+	if err != nil {
+		return nil, err
+	}
+	return api.GetTurns200JSONResponse{Meta: *rev.Meta, Drawing: *rev.Drawing, Plan: *plan}, nil
+}
+
+// DrawRevision is the drive after a step as SVG.
+func (s *Server) DrawRevision(ctx context.Context, r api.DrawRevisionRequestObject) (api.DrawRevisionResponseObject, error) {
+	at := -1
+	if r.Params.Step != nil {
+		at = *r.Params.Step
+	}
+	b, err := s.desk.Draw(ctx, user(ctx), r.Revision, at, r.Params.Labels == nil || *r.Params.Labels)
+	if err != nil {
+		return nil, err
+	}
+	return api.DrawRevision200ImagesvgXmlResponse{Body: bytes.NewReader(b), ContentLength: int64(len(b))}, nil
+}
+
+// WorkRim works degrees and millimetres on a rim out.
+func (s *Server) WorkRim(_ context.Context, r api.WorkRimRequestObject) (api.WorkRimResponseObject, error) {
+	a, err := desk.RimOf(*r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return api.WorkRim200JSONResponse(*a), nil
+}
+
+// WorkTooth works a tooth error out.
+func (s *Server) WorkTooth(_ context.Context, r api.WorkToothRequestObject) (api.WorkToothResponseObject, error) {
+	a, err := desk.ToothOf(*r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return api.WorkTooth200JSONResponse(*a), nil
+}
+
+// WorkDrops finds top dead centre from two equal drops.
+func (s *Server) WorkDrops(_ context.Context, r api.WorkDropsRequestObject) (api.WorkDropsResponseObject, error) {
+	a, err := desk.DropsOf(*r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return api.WorkDrops200JSONResponse(*a), nil
+}
+
+// WorkNote judges the note of a run.
+func (s *Server) WorkNote(_ context.Context, r api.WorkNoteRequestObject) (api.WorkNoteResponseObject, error) {
+	a, err := desk.NoteOf(*r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return api.WorkNote200JSONResponse(*a), nil
+}
