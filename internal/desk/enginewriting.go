@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"strings"
+	"time"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/format/latchjson"
@@ -40,12 +41,29 @@ func (d *Desk) SaveSheet(ctx context.Context, u *User, code string, b SheetBatch
 		if err != nil {
 			return err
 		}
+		sign(s, after, u.Name)
 		return keep(w, s, after, &store.SheetBatch{Batch: b.Name, Client: b.Client, PersonID: u.ID, Kind: "edit"})
 	})
 	if err != nil {
 		return nil, err
 	}
 	return d.EngineView(ctx, u, code, 0)
+}
+
+// sign writes down who said where a value comes from, and when. A source that
+// is emptied is none.
+func sign(before, after *engine.Sheet, name string) {
+	for id, e := range after.Evidence {
+		switch {
+		case e.Source == "":
+			delete(after.Evidence, id)
+		case e.Source != before.Evidence[id].Source:
+			after.Evidence[id] = engine.Proof{Source: e.Source, By: name, On: store.Now().Format(time.DateOnly)}
+		}
+	}
+	if len(after.Evidence) == 0 {
+		after.Evidence = nil
+	}
 }
 
 // writeSheet locks a draft and reads it.

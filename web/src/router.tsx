@@ -54,12 +54,31 @@ const engines = createRoute({
 const engine = createRoute({
   getParentRoute: () => inside,
   path: "/engines/$code",
-  component: lazyRouteComponent(() => import("./screens/Engine"), "Engine"),
+  validateSearch: (s: Record<string, unknown>): { sheet?: number } => (Number(s.sheet) > 0 ? { sheet: Number(s.sheet) } : {}),
+  component: lazyRouteComponent(() => import("./engine/Engine"), "Engine"),
 });
 const write = createRoute({
   getParentRoute: () => inside,
   path: "/revisions/$revision",
   component: lazyRouteComponent(() => import("./write/Write"), "Write"),
+});
+const turns = createRoute({
+  getParentRoute: () => inside,
+  path: "/revisions/$revision/turns",
+  component: lazyRouteComponent(() => import("./turns/Turns"), "Turns"),
+});
+const arithmetic = createRoute({
+  getParentRoute: () => inside,
+  path: "/arithmetic",
+  validateSearch: (s: Record<string, unknown>) => {
+    const out: Partial<Record<"length" | "mass" | "note" | "tolerance" | "stroke" | "rod", number>> = {};
+    for (const k of ["length", "mass", "note", "tolerance", "stroke", "rod"] as const) {
+      const n = Number(s[k]);
+      if (s[k] !== undefined && Number.isFinite(n) && n > 0) out[k] = n;
+    }
+    return out;
+  },
+  component: lazyRouteComponent(() => import("./arithmetic/Arithmetic"), "Arithmetic"),
 });
 const sheet = createRoute({
   getParentRoute: () => inside,
@@ -68,7 +87,7 @@ const sheet = createRoute({
 });
 
 export const router = createRouter({
-  routeTree: root.addChildren([signIn, inside.addChildren([desk, procedures, engines, engine, write, sheet])]),
+  routeTree: root.addChildren([signIn, inside.addChildren([desk, procedures, engines, engine, write, turns, sheet, arithmetic])]),
   context: { client: undefined as unknown as QueryClient },
   defaultPreload: "intent",
   defaultNotFoundComponent: () => <Trouble error={new Failure(404, "There is no page at this address.")} />,

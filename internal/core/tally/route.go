@@ -90,7 +90,7 @@ func doesNotClose(t *tallying) {
 		if l.Kind == engine.Chain {
 			best = 2 * math.Round(k.Path/l.Pitch/2) // an odd chain needs a cranked link
 		}
-		if n := best * l.Pitch; n >= k.Least-1e-9 && n <= k.Most+1e-9 && int(best) != l.Teeth {
+		if n := best * l.Pitch; int(best) != l.Teeth && best > 0 && math.Abs(k.Path-n) < math.Abs(k.Off()) {
 			mends = append(mends, set(fmt.Sprintf("Make it %d %s", int(best), tooth), on(l)+"/teeth", int(best)))
 		}
 		why := fmt.Sprintf("%d × %s mm is %s mm; the way round the wheels is %s mm.", l.Teeth, fixed(l.Pitch, 3), fixed(k.Length, 1), fixed(k.Path, 1))

@@ -3,6 +3,7 @@ package view
 import (
 	"fmt"
 	"math"
+	"strings"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/route"
@@ -245,13 +246,16 @@ func wheelName(x *engine.Index, id engine.WheelID) string {
 
 func closing(l *engine.Loop, k *route.TakeUp) string {
 	if !k.Closes {
-		return fmt.Sprintf("does not close: the way round is %.1f mm off, about %.1f teeth", k.Off(), k.Off()/l.Pitch)
+		return minus(fmt.Sprintf("does not close: the way round is %.1f mm off, about %.1f teeth", k.Off(), k.Off()/l.Pitch))
 	}
 	if k.Most == k.Least {
 		return fmt.Sprintf("closes within %.1f mm", math.Abs(k.Off()))
 	}
-	return fmt.Sprintf("closes with the tensioner %+.1f mm from the middle; %.1f %% of stretch can be taken up", k.Sits, k.Stretch)
+	return minus(fmt.Sprintf("closes with the tensioner %+.1f mm from the middle; %.1f %% of stretch can be taken up", k.Sits, k.Stretch))
 }
+
+// minus writes a true minus sign.
+func minus(s string) string { return strings.ReplaceAll(s, " -", " −") }
 
 // noteOf is the tension the note of a run stands for.
 func noteOf(x *engine.Index, l *engine.Loop, t *engine.Tensioner, p *route.Path) string {
@@ -272,9 +276,17 @@ func noteOf(x *engine.Index, l *engine.Loop, t *engine.Tensioner, p *route.Path)
 func errorsOf(x *engine.Index) Errors {
 	t := slip.TableOf(x)
 	out := Errors{Sights: []Sight{}, Rows: []ErrorSeen{}}
+	seen := map[string]int{}
+	for i := range t.Sights {
+		seen[t.Sights[i].Name]++
+	}
 	for i := range t.Sights {
 		g := &t.Sights[i]
-		out.Sights = append(out.Sights, Sight{g.Name, x.Shaft(g.Shaft).Name, round(g.Least, 2), round(g.OfCrank, 2)})
+		name := g.Name
+		if seen[name] > 1 {
+			name += ", " + x.Shaft(g.Shaft).Name
+		}
+		out.Sights = append(out.Sights, Sight{name, x.Shaft(g.Shaft).Name, round(g.Least, 2), round(g.OfCrank, 2)})
 	}
 	for i := range t.Errors {
 		e := &t.Errors[i]

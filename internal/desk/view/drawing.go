@@ -36,6 +36,8 @@ type Wheel struct {
 	Sense    float64 `json:"sense"`
 	Marks    []Mark  `json:"marks"`
 	Tensions bool    `json:"tensions,omitzero"`
+	// Tensioner is the place of the tensioner that moves the wheel, −1 for none.
+	Tensioner int `json:"tensioner"`
 	// Loops and gears the wheel is on, by name.
 	On []string `json:"on"`
 }
@@ -62,10 +64,12 @@ type Gear struct {
 // Loop is a belt or chain in pieces: an arc on a wheel and the run that leaves
 // it.
 type Loop struct {
-	ID          string  `json:"id"`
-	Name        string  `json:"name"`
-	Kind        string  `json:"kind"`
-	Teeth       int     `json:"teeth"`
+	ID    string `json:"id"`
+	Name  string `json:"name"`
+	Kind  string `json:"kind"`
+	Teeth int    `json:"teeth"`
+	// Tensioner is the place of the loop's tensioner, −1 for none.
+	Tensioner   int     `json:"tensioner"`
 	Longest     float64 `json:"longest"`
 	LongestFrom string  `json:"longestFrom"`
 	LongestTo   string  `json:"longestTo"`
@@ -124,7 +128,7 @@ func DrawingOf(x *engine.Index) *Drawing {
 func wheelOf(x *engine.Index, i int) Wheel {
 	s := x.Sheet
 	w := &s.Wheels[i]
-	v := Wheel{ID: string(w.ID), Name: w.Name, X: w.X, Y: -w.Y, R: w.Diameter / 2, Teeth: w.Teeth, Shaft: string(w.Shaft), Mount: string(w.Mount), Sense: 1, Marks: []Mark{}, On: []string{}}
+	v := Wheel{ID: string(w.ID), Name: w.Name, X: w.X, Y: -w.Y, R: w.Diameter / 2, Teeth: w.Teeth, Shaft: string(w.Shaft), Mount: string(w.Mount), Sense: 1, Marks: []Mark{}, On: []string{}, Tensioner: -1}
 	for k := range s.Loops {
 		for _, stop := range s.Loops[k].Route {
 			if stop.Wheel != w.ID {
@@ -156,7 +160,7 @@ func wheelOf(x *engine.Index, i int) Wheel {
 		v.Label = q.Name
 	}
 	if sh := x.ShaftAt(w.Shaft); sh >= 0 {
-		if w.Teeth > 0 {
+		if w.Teeth > 0 && only(s, w) {
 			v.Label = s.Shafts[sh].Name
 		}
 		v.Ratio = x.Drive(sh).Ratio.Float()
@@ -167,13 +171,26 @@ func wheelOf(x *engine.Index, i int) Wheel {
 		}
 	}
 	for k := range s.Tensioners {
-		v.Tensions = v.Tensions || s.Tensioners[k].Wheel == w.ID
+		if s.Tensioners[k].Wheel == w.ID {
+			v.Tensions, v.Tensioner = true, k
+		}
 	}
 	return v
 }
 
+// only reports whether a wheel is the one toothed wheel of its shaft, so that
+// the shaft's name says which is meant.
+func only(s *engine.Sheet, w *engine.Wheel) bool {
+	for i := range s.Wheels {
+		if o := &s.Wheels[i]; o.ID != w.ID && o.Shaft == w.Shaft && o.Teeth > 0 {
+			return false
+		}
+	}
+	return true
+}
+
 func loopOf(x *engine.Index, l *engine.Loop) Loop {
-	out := Loop{ID: string(l.ID), Name: l.Name, Kind: string(l.Kind), Teeth: l.Teeth, Pieces: []Piece{}}
+	out := Loop{ID: string(l.ID), Name: l.Name, Kind: string(l.Kind), Teeth: l.Teeth, Pieces: []Piece{}, Tensioner: x.TensionerAt(l.Tensioner)}
 	p, err := route.Of(x, l)
 	if err != nil {
 		out.Impossible = err.Error()

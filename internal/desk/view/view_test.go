@@ -71,7 +71,7 @@ func TestTheDrawingClosesAndKnowsItsNames(t *testing.T) {
 	dv := view.DerivedOf(x)
 	assert.Equal(t, "1/2", dv.Shafts[1].Ratio)
 	assert.Equal(t, "8.6° (17.1° crank)", dv.Shafts[1].Tooth)
-	assert.Contains(t, dv.Loops[0].Says, "closes with the tensioner -0.2 mm")
+	assert.Contains(t, dv.Loops[0].Says, "closes with the tensioner −0.2 mm")
 	homes := map[string]int64{}
 	for _, h := range dv.Homes {
 		homes[h.Name] = h.Every

@@ -992,6 +992,7 @@ export interface components {
                     clock: number;
                 }[];
                 tensions?: boolean;
+                tensioner: number;
                 on: string[];
             }[];
             loops: {
@@ -999,6 +1000,7 @@ export interface components {
                 name: string;
                 kind: string;
                 teeth: number;
+                tensioner: number;
                 longest: number;
                 longestFrom: string;
                 longestTo: string;

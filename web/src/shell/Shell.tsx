@@ -10,6 +10,7 @@ const places = [
   { to: "/", name: "My desk" },
   { to: "/procedures", name: "Procedures" },
   { to: "/engines", name: "Engines" },
+  { to: "/arithmetic", name: "Bench arithmetic" },
 ] as const;
 
 export function Shell() {

@@ -15,13 +15,16 @@ export function TitleBlock({
 }: {
   meta: S["RevisionMeta"];
   onClose: (latch: string) => Promise<unknown>;
-  on: "write" | "sheet";
+  on: "write" | "turns" | "sheet";
   right?: ReactNode;
   writes: boolean;
 }) {
   const navigate = useNavigate();
   const go = (id: number) =>
-    navigate({ to: on === "sheet" ? "/revisions/$revision/sheet" : "/revisions/$revision", params: { revision: String(id) } });
+    navigate({
+      to: on === "sheet" ? "/revisions/$revision/sheet" : on === "turns" ? "/revisions/$revision/turns" : "/revisions/$revision",
+      params: { revision: String(id) },
+    });
   return (
     <div className="no-print flex-none">
       <div className="grid grid-cols-[auto_minmax(120px,1fr)_auto_auto_auto_auto] border-b border-ink bg-(--white)">
@@ -75,6 +78,9 @@ export function TitleBlock({
       <div className="flex items-end border-b border-rule bg-film px-3.5 pt-1">
         <Link to="/revisions/$revision" params={{ revision: String(meta.id) }} className="tab" data-on={on === "write"}>
           {meta.editable ? "Write" : "Steps"}
+        </Link>
+        <Link to="/revisions/$revision/turns" params={{ revision: String(meta.id) }} className="tab" data-on={on === "turns"}>
+          Turns
         </Link>
         <Link to="/revisions/$revision/sheet" params={{ revision: String(meta.id) }} className="tab" data-on={on === "sheet"}>
           Sheet

@@ -40,15 +40,22 @@ function Dials({ state, drawing }: { state: S["StepState"]; drawing: S["Drawing"
     { name: "Crank", value: `${signed(near)}° of ${state.cycle}°`, held: state.shafts.find((s) => s.id === "crank")?.fixed },
   ];
   for (const s of state.shafts) {
-    if (s.id === "crank" || !drawing.wheels.some((w) => w.shaft === s.id)) continue;
+    if (s.id === "crank" || !drawing.wheels.some((w) => w.shaft === s.id && w.teeth > 0)) continue;
     const a = ((s.angle % 360) + 540) % 360;
     cells.push({ name: nameOf(s.id, drawing), value: `${signed(a - 180)}°${s.fixed ? ` ±${s.play ?? 0}` : ""}`, held: s.fixed });
   }
-  cells.push({ name: "Belt tension", value: state.on.length ? (state.tension[0] ?? "") : "belt off", held: false });
+  for (const l of drawing.loops) {
+    const tension = state.tension[l.tensioner] ?? "on";
+    cells.push({
+      name: drawing.loops.length > 1 ? capital(l.name) : `${capital(l.kind)} tension`,
+      value: state.on.includes(l.id) ? tension : `${l.kind} off`,
+      held: false,
+    });
+  }
   return (
     <dl
       className="grid flex-none border-y border-rule bg-sheet"
-      style={{ gridTemplateColumns: `repeat(${cells.length}, minmax(0, 1fr))` }}
+      style={{ gridTemplateColumns: `repeat(${Math.min(cells.length, cells.length > 5 ? 4 : 5)}, minmax(0, 1fr))` }}
     >
       {cells.map((c) => (
         <div key={c.name} className="border-r border-rule px-2.5 py-1.5 last:border-r-0">
@@ -63,9 +70,11 @@ function Dials({ state, drawing }: { state: S["StepState"]; drawing: S["Drawing"
   );
 }
 
+const capital = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
+
 function nameOf(shaft: string, d: S["Drawing"]) {
-  const w = d.wheels.find((v) => v.shaft === shaft);
-  return w ? w.label.charAt(0).toUpperCase() + w.label.slice(1) : shaft;
+  const w = d.wheels.find((v) => v.shaft === shaft && v.teeth > 0);
+  return w ? capital(w.label) : shaft;
 }
 
 /** Findings lists what the proof found, each with its mends. */
@@ -185,14 +194,14 @@ export function Findings({
   );
 }
 
-function Sign({ severity }: { severity: string }) {
+export function Sign({ severity }: { severity: string }) {
   return (
     <svg
       width="16"
       height="16"
       viewBox="0 0 16 16"
       role="img"
-      aria-label={severity === "blocks" ? "Blocks release" : severity === "should-fix" ? "Should be fixed" : "Worth a look"}
+      aria-label={severity === "blocks" ? "Blocks" : severity === "should-fix" ? "Should be fixed" : "Worth a look"}
       className="mt-0.5"
     >
       {severity === "blocks" ? (

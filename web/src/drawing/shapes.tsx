@@ -1,0 +1,201 @@
+import type { S } from "../api/client";
+
+export type Drawing = S["Drawing"];
+export type DrawnWheel = Drawing["wheels"][number];
+type State = S["StepState"];
+
+/** sense is 1 where the engine runs clockwise in the drawing, −1 where it does not. */
+export const sense = (d: Drawing) => (d.running === "clockwise" ? 1 : -1);
+
+/** shown leaves out the wheels of gear pairs inside a casing, large wheels first so that none hides a smaller one. */
+export function shown(d: Drawing): DrawnWheel[] {
+  const inside = new Set(d.gears.filter((g) => g.inside).flatMap((g) => [g.driver, g.driven]));
+  const onLoop = new Set(d.loops.flatMap((l) => l.pieces.map((p) => p.wheel)));
+  return d.wheels.filter((v) => !inside.has(v.id) || onLoop.has(v.id)).sort((a, b) => b.r - a.r);
+}
+
+/** Shapes draws wheels, rails, loops and marks in the sheet's millimetres. */
+export function Shapes({
+  drawing,
+  state,
+  angles,
+  px,
+  selected,
+}: {
+  drawing: Drawing;
+  state?: State;
+  angles: Map<string, number>;
+  /** the size of a pixel of the page, mm */
+  px: number;
+  selected?: string;
+}) {
+  const cw = sense(drawing);
+  const fixed = new Map(state?.shafts.map((s) => [s.id, s]));
+  const free = new Set(state?.free);
+  const wheels = shown(drawing);
+  const crank = drawing.wheels.find((v) => v.shaft === "crank" && v.teeth > 0);
+  return (
+    <>
+      <defs>
+        <pattern id="hatch" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+          <rect width="7" height="7" fill="var(--color-marking-wash)" />
+          <rect width="2.6" height="7" fill="var(--color-marking)" />
+        </pattern>
+      </defs>
+      {drawing.wheels.map((v) => v.mount === "rail" && <Rail key={v.id} rail={v} drawing={drawing} on={selected === v.id} />)}
+      {drawing.loops.map((l) =>
+        state && !state.on.includes(l.id) ? (
+          <path key={l.id} d={loopPath(l, 0)} fill="none" stroke="var(--color-ink-3)" strokeWidth="1.4" strokeDasharray="2 6" />
+        ) : null,
+      )}
+      {wheels.map((v) => {
+        if (v.mount === "rail") return null;
+        const held = v.shaft ? fixed.get(v.shaft)?.fixed : false;
+        const turn = v.shaft ? (angles.get(v.shaft) ?? 0) * cw : 0;
+        return (
+          <g key={v.id} transform={`translate(${v.x} ${v.y})`}>
+            <circle
+              r={v.teeth ? Math.max(1, v.r - 3.2) : v.r}
+              fill={held && !free.has(v.id) ? "url(#hatch)" : "var(--white)"}
+              stroke={selected === v.id ? "var(--color-marking)" : "var(--color-ink)"}
+              strokeWidth={selected === v.id ? 2.4 * px : 1.3}
+            />
+            {free.has(v.id) && (
+              <circle r={Math.max(1, v.r - 8)} fill="none" stroke="var(--color-ink)" strokeWidth="1" strokeDasharray="3 4" />
+            )}
+            {v.teeth > 0 && <Teeth r={v.r} n={v.teeth} turn={turn} />}
+            <circle
+              r={v.teeth ? Math.min(8.5, v.r * 0.25) : Math.min(4.4, v.r * 0.3)}
+              fill="var(--white)"
+              stroke="var(--color-ink)"
+              strokeWidth="1.2"
+            />
+            {!v.teeth && v.tensions && <path d={`M0 0L0 ${-v.r + 6}`} stroke="var(--color-ink)" strokeWidth="1.2" />}
+          </g>
+        );
+      })}
+      {drawing.loops.map((l) =>
+        !state || state.on.includes(l.id) ? <LoopBand key={l.id} loop={l} sag={slackOf(state, l.tensioner)} /> : null,
+      )}
+      {wheels.map((v) => (
+        <Marks key={v.id} wheel={v} turn={v.shaft ? (angles.get(v.shaft) ?? 0) * cw : 0} cw={cw} />
+      ))}
+      {crank && <Direction wheel={crank} cw={cw} px={px} />}
+    </>
+  );
+}
+
+/** Marks are paint on the wheel, each against its black pointer; look-alikes are open. */
+function Marks({ wheel, turn, cw }: { wheel: DrawnWheel; turn: number; cw: number }) {
+  return (
+    <g transform={`translate(${wheel.x} ${wheel.y})`}>
+      {wheel.marks.map((m) => (
+        <g key={m.id}>
+          <g transform={`rotate(${m.clock + turn - m.at * cw})`}>
+            {m.kind === "look-alike" ? (
+              <circle cy={-wheel.r + 10} r="2.6" fill="var(--white)" stroke="var(--color-ink)" strokeWidth="1" />
+            ) : (
+              <rect
+                x={-2.6}
+                y={-wheel.r + 4}
+                width="5.2"
+                height={Math.min(13, wheel.r * 0.35)}
+                fill="var(--color-paint)"
+                stroke="#7a5d00"
+                strokeWidth="0.5"
+              />
+            )}
+          </g>
+          {m.kind !== "look-alike" && (
+            <path d={`M0 ${-wheel.r - 8}l-5 -10h10z`} fill="var(--color-ink)" transform={`rotate(${m.clock})`} />
+          )}
+        </g>
+      ))}
+    </g>
+  );
+}
+
+function Teeth({ r, n, turn }: { r: number; n: number; turn: number }) {
+  const pitch = (2 * Math.PI * (r - 2)) / n;
+  return (
+    <circle
+      r={Math.max(1, r - 2)}
+      fill="none"
+      stroke="var(--color-ink)"
+      strokeWidth="2.4"
+      strokeDasharray={`${pitch / 2} ${pitch / 2}`}
+      transform={`rotate(${turn})`}
+    />
+  );
+}
+
+/** Rail is the part of a guide that the loop lies on, drawn just inside the loop's line. */
+function Rail({ rail, drawing, on }: { rail: DrawnWheel; drawing: Drawing; on: boolean }) {
+  const piece = drawing.loops.flatMap((l) => l.pieces).find((p) => p.wheel === rail.id);
+  if (!piece)
+    return (
+      <circle cx={rail.x} cy={rail.y} r={rail.r} fill="none" stroke="var(--color-ink-3)" strokeWidth="1" strokeDasharray="4 5" />
+    );
+  const k = Math.max(0.1, (rail.r - 7) / rail.r);
+  return (
+    <path
+      d={piece.arc}
+      transform={`translate(${rail.x} ${rail.y}) scale(${k}) translate(${-rail.x} ${-rail.y})`}
+      fill="none"
+      stroke={on ? "var(--color-marking)" : "var(--color-ink-3)"}
+      strokeWidth="9"
+      strokeLinecap="round"
+    />
+  );
+}
+
+function LoopBand({ loop, sag }: { loop: Drawing["loops"][number]; sag: number }) {
+  const d = loopPath(loop, sag);
+  const chain = loop.kind === "chain";
+  return (
+    <>
+      <path d={d} fill="none" stroke="var(--color-ink)" strokeWidth="7" strokeLinejoin="round" />
+      <path d={d} fill="none" stroke="var(--white)" strokeWidth={chain ? 3 : 2} strokeDasharray={chain ? "5 3" : "1.6 3.2"} />
+    </>
+  );
+}
+
+/** loopPath joins arcs and runs; the slack run bows outwards by sag of its length. */
+export function loopPath(l: Drawing["loops"][number], sag: number): string {
+  const cx = l.pieces.reduce((s, p) => s + p.run[0], 0) / Math.max(1, l.pieces.length);
+  return l.pieces
+    .map((p, i) => {
+      const [x1, y1, x2, y2] = p.run;
+      const arc = i === 0 ? p.arc : p.arc.replace(/^M[^A]+/, "");
+      if (!p.slack || sag === 0) return `${arc}L${x2.toFixed(2)} ${y2.toFixed(2)}`;
+      const out = Math.sign((x1 + x2) / 2 - cx) || 1;
+      return `${arc}Q${((x1 + x2) / 2 + out * p.length * sag).toFixed(2)} ${((y1 + y2) / 2 + p.length * sag * 0.6).toFixed(2)} ${x2.toFixed(2)} ${y2.toFixed(2)}`;
+    })
+    .join("");
+}
+
+function slackOf(state: State | undefined, tensioner: number): number {
+  const t = state?.tension[tensioner];
+  return t === "relieved" || t === "pinned" ? 0.3 : 0;
+}
+
+function Direction({ wheel, cw, px }: { wheel: DrawnWheel; cw: number; px: number }) {
+  const r = wheel.r + 17;
+  const a = (deg: number) => [wheel.x + r * Math.cos((deg * Math.PI) / 180), wheel.y + r * Math.sin((deg * Math.PI) / 180)];
+  const from = cw > 0 ? 62 : 118;
+  const to = cw > 0 ? 118 : 62;
+  const [x1, y1] = a(from);
+  const [x2, y2] = a(to);
+  const head = to + (cw > 0 ? 90 : -90);
+  return (
+    <g stroke="var(--color-ink)" strokeWidth={1.6 * px} fill="none">
+      <path d={`M${x1} ${y1}A${r} ${r} 0 0 ${cw > 0 ? 1 : 0} ${x2} ${y2}`} />
+      <path
+        transform={`translate(${x2} ${y2}) rotate(${head}) scale(${px})`}
+        d="M2 0l-10 -3.4v6.8z"
+        fill="var(--color-ink)"
+        stroke="none"
+      />
+    </g>
+  );
+}

@@ -1,0 +1,160 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { api, ask, Failure, me } from "../api/client";
+import { engine } from "../api/queries";
+import { say } from "../shell/toast";
+import { type Edit, type EngineView, set } from "./sheet";
+
+export type Saving = "saved" | "saving" | "offline";
+
+/** SheetDraft is an engine sheet on the screen: what is saved, what is being tried, and the ways to change it. */
+export interface SheetDraft {
+  view: EngineView;
+  saving: Saving;
+  /** the value the server would not take, and why */
+  refused?: { path: string; why: string };
+  save: (edits: Edit[]) => void;
+  /** preview shows edits at once and saves nothing */
+  preview: (edits: Edit[]) => void;
+  /** nudge previews at once and saves when the keys rest */
+  nudge: (edits: Edit[]) => void;
+  undo: (redo: boolean) => void;
+  put: (v: EngineView) => void;
+}
+
+const rest = 450;
+
+export function useSheet(code: string, number: number) {
+  const client = useQueryClient();
+  const options = engine(code, number);
+  const { data, error, refetch } = useQuery(options);
+  const saved = data as EngineView | undefined;
+  const [tried, setTried] = useState<EngineView>();
+  const [saving, setSaving] = useState<Saving>("saved");
+  const [refused, setRefused] = useState<SheetDraft["refused"]>();
+  const waiting = useRef<{ edits: Edit[]; batch: string }[]>([]);
+  const busy = useRef(false);
+  const base = useRef(0);
+  base.current = Math.max(base.current, saved?.meta.version ?? 0);
+
+  const put = useCallback(
+    (v: EngineView) => {
+      base.current = v.meta.version;
+      client.setQueryData(options.queryKey, v as never);
+      client.invalidateQueries({ queryKey: ["engines"] });
+      client.invalidateQueries({ queryKey: ["touches", code] });
+    },
+    [client, code, options.queryKey],
+  );
+
+  const drain = useCallback(async () => {
+    if (busy.current) return;
+    busy.current = true;
+    while (waiting.current.length > 0) {
+      const next = waiting.current[0];
+      setSaving("saving");
+      try {
+        const v = await ask(
+          api.POST("/api/engines/{code}/edits", {
+            params: { path: { code } },
+            body: { batch: next.batch, client: me, base: base.current, edits: next.edits },
+          }),
+        );
+        waiting.current.shift();
+        setRefused(undefined);
+        put(v as unknown as EngineView);
+        if (waiting.current.length === 0) setTried(undefined);
+      } catch (e) {
+        const f = e as Failure;
+        if (f.status === 0 || f.status >= 500) {
+          setSaving("offline");
+          await new Promise((r) => setTimeout(r, 2000));
+          continue;
+        }
+        waiting.current.shift();
+        const field = (f.body as { field?: string } | undefined)?.field ?? next.edits[0]?.path ?? "";
+        setRefused({ path: field, why: f.message });
+        setTried(undefined);
+        say(f.message);
+        if (f.status === 409) refetch();
+      }
+    }
+    busy.current = false;
+    setSaving("saved");
+  }, [code, put, refetch]);
+
+  const save = useCallback(
+    (edits: Edit[]) => {
+      if (edits.length === 0) return;
+      waiting.current.push({ edits, batch: crypto.randomUUID() });
+      drain();
+    },
+    [drain],
+  );
+
+  // Looks follow one another; only the newest that waits is asked for.
+  const asking = useRef(false);
+  const wanted = useRef<Edit[]>(undefined);
+  const preview = useCallback(
+    async (edits: Edit[]) => {
+      wanted.current = edits;
+      if (asking.current) return;
+      asking.current = true;
+      while (wanted.current) {
+        const now = wanted.current;
+        wanted.current = undefined;
+        try {
+          const v = await ask(api.POST("/api/engines/{code}/look", { params: { path: { code } }, body: { edits: now } }));
+          if (busy.current || now.length > 0) setTried(v as unknown as EngineView);
+        } catch {
+          break; // the save that follows says what is wrong
+        }
+      }
+      asking.current = false;
+    },
+    [code],
+  );
+
+  const held = useRef(new Map<string, Edit>());
+  const timer = useRef(0);
+  const flush = useCallback(() => {
+    clearTimeout(timer.current);
+    const edits = [...held.current.values()];
+    held.current.clear();
+    save(edits);
+  }, [save]);
+  const nudge = useCallback(
+    (edits: Edit[]) => {
+      for (const e of edits) held.current.set(e.path, e);
+      preview([...held.current.values()]);
+      clearTimeout(timer.current);
+      timer.current = window.setTimeout(flush, rest);
+    },
+    [flush, preview],
+  );
+  useEffect(() => () => flush(), [flush]);
+
+  const undo = useCallback(
+    async (redo: boolean) => {
+      flush();
+      while (busy.current) await new Promise((r) => setTimeout(r, 30));
+      try {
+        const v = await ask(api.POST("/api/engines/{code}/undo", { params: { path: { code } }, body: { client: me, redo } }));
+        setTried(undefined);
+        put(v as unknown as EngineView);
+      } catch (e) {
+        say((e as Failure).message);
+      }
+    },
+    [code, flush, put],
+  );
+
+  const draft = useMemo<SheetDraft | undefined>(() => {
+    const view = tried ? { ...tried, meta: saved?.meta ?? tried.meta } : saved;
+    return view && { view, saving, refused, save, preview, nudge, undo, put };
+  }, [tried, saved, saving, refused, save, preview, nudge, undo, put]);
+  return { draft, error, refetch };
+}
+
+/** change saves one value of the sheet. */
+export const change = (draft: SheetDraft, path: string, value: unknown) => draft.save([set(path, value)]);
