@@ -238,6 +238,9 @@ func (d *Desk) CancelReproof(ctx context.Context, u *User, code string) error {
 	return d.store.Finish(ctx, r.ID, "cancelled")
 }
 
+// tellsNothing are the values of a sheet that no procedure depends on.
+var tellsNothing = []string{"evidence", "use", "family", "maker"}
+
 // Touch is a revision that a draft of a sheet concerns, and by what.
 type Touch struct {
 	Revision int64    `json:"revision"`
@@ -284,6 +287,9 @@ func (d *Desk) Touches(ctx context.Context, u *User, code string) (changes []str
 		t := Touch{revs[i].ID, o.p.Title, revs[i].Number, revs[i].State, []string{}}
 		for k, e := range edits {
 			list, id, thing := strings.Cut(e.Path, "/")
+			if slices.Contains(tellsNothing, list) {
+				continue
+			}
 			if !thing || slices.Contains([]string{"shafts", "wheels", "loops", "gears"}, list) || strings.Contains(words, `"`+id+`"`) {
 				t.Why = append(t.Why, changes[k])
 			}

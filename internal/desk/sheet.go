@@ -11,7 +11,7 @@ import (
 	"inklatch/internal/core/proof"
 	"inklatch/internal/core/step"
 	"inklatch/internal/core/unit"
-	"inklatch/internal/desk/view"
+	"inklatch/internal/format/svg"
 )
 
 // Safety is the sentence that stands on every sheet.
@@ -25,14 +25,16 @@ type Sheet struct {
 	Maker   string           `json:"maker"`
 	View    string           `json:"view"`
 	Sides   string           `json:"sides"`
-	Drawing *view.Drawing    `json:"drawing"`
-	State   view.State       `json:"state,omitzero"`
-	Safety  string           `json:"safety"`
-	Tools   []SheetTool      `json:"tools"`
-	Parts   []SheetPart      `json:"parts"`
-	Torque  []SheetTorque    `json:"torque"`
-	Phases  []SheetPhase     `json:"phases"`
-	Kept    []Kept           `json:"kept,omitzero"`
+	Running string           `json:"running"`
+	// Drawing is the drive with its locks in, as SVG; empty where the sheet has
+	// no wheel.
+	Drawing string        `json:"drawing"`
+	Safety  string        `json:"safety"`
+	Tools   []SheetTool   `json:"tools"`
+	Parts   []SheetPart   `json:"parts"`
+	Torque  []SheetTorque `json:"torque"`
+	Phases  []SheetPhase  `json:"phases"`
+	Kept    []Kept        `json:"kept,omitzero"`
 }
 
 // SheetTool is a special tool and the steps that use it.
@@ -101,7 +103,10 @@ func (d *Desk) Sheet(ctx context.Context, u *User, id int64) (*Sheet, error) {
 		return nil, err
 	}
 	x := o.k.index
-	s := &Sheet{Meta: m, Safety: Safety, Header: o.p.Header, Code: x.Sheet.Code, Maker: x.Sheet.Maker, View: x.Sheet.View, Sides: x.Sheet.Sides, Drawing: view.DrawingOf(x), State: locked(x, t)}
+	s := &Sheet{Meta: m, Safety: Safety, Header: o.p.Header, Code: x.Sheet.Code, Maker: x.Sheet.Maker, View: x.Sheet.View, Sides: x.Sheet.Sides, Running: string(x.Sheet.Running)}
+	if b, err := svg.Draw(x, svg.Options{Labels: true, State: locked(x, t)}); err == nil {
+		s.Drawing = string(b)
+	}
 	s.Tools, s.Parts, s.Torque = tools(x, o.p), parts(x, o.p), torque(x, o.p)
 	s.Phases = phases(x, o.p)
 	for _, f := range fs {
@@ -114,7 +119,7 @@ func (d *Desk) Sheet(ctx context.Context, u *User, id int64) (*Sheet, error) {
 
 // locked is the state the drive is drawn in: with most locks in, the first of
 // those.
-func locked(x *engine.Index, t *bench.Trace) view.State {
+func locked(x *engine.Index, t *bench.Trace) *bench.State {
 	best, most := &t.First, -1
 	for i := range t.Steps {
 		n := 0
@@ -127,7 +132,7 @@ func locked(x *engine.Index, t *bench.Trace) view.State {
 			best, most = &t.Steps[i].After, n
 		}
 	}
-	return view.StateOf(x, best)
+	return best
 }
 
 func tools(x *engine.Index, p *procedure.Procedure) []SheetTool {

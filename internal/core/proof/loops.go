@@ -168,6 +168,7 @@ func tensionMissing(c *proving) {
 	c.each(bench.NotPinned, func(i int, e *bench.Event) {
 		c.find(fmt.Sprintf("%s pulls the pin of the %s, which is not in", num(i), c.tensioner(e.Tensioner)), "No step before it pins the tensioner.", []int{i}, c.drop(i))
 	})
+	c.letGoOnly()
 	for k := range c.x.Sheet.Tensioners {
 		t := &c.x.Sheet.Tensioners[k]
 		if c.t.Last().Tensioners[k] != bench.Relieved {
@@ -180,6 +181,26 @@ func tensionMissing(c *proving) {
 			}
 		}
 		c.find(fmt.Sprintf("The %s is left slack", t.Name), "No step sets it after it was relieved.", []int{at}, c.after(c.fitOf(t.ID, at), &step.Set{Tensioner: t.ID, Way: t.Turn, To: pointer(t)}))
+	}
+}
+
+// letGoOnly finds tensioners that were retracted and only let go again, where
+// their method asks for setting.
+func (c *proving) letGoOnly() {
+	for k := range c.x.Sheet.Tensioners {
+		t := &c.x.Sheet.Tensioners[k]
+		if !slices.Contains([]engine.Method{engine.Eccentric, engine.OverTension, engine.ByFrequency, engine.PreLoad}, t.Method) || c.t.Last().Tensioners[k] != bench.Working {
+			continue
+		}
+		let := -1
+		for i := range c.t.Steps {
+			if was := c.t.Before(i).Tensioners[k]; was != bench.Working && c.t.Steps[i].After.Tensioners[k] == bench.Working {
+				let = i
+			}
+		}
+		if let >= 0 {
+			c.find(fmt.Sprintf("The %s is let go and never set", t.Name), fmt.Sprintf("It is a tensioner of the kind “%s”: let go, it stands anywhere.", t.Method), []int{let}, c.after(let, &step.Set{Tensioner: t.ID, Way: t.Turn, To: pointer(t)}))
+		}
 	}
 }
 

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"fmt"
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -26,9 +27,16 @@ type bench struct {
 }
 
 func clean(t testing.TB) *bench {
-	d := demo.Document("renew-timing-belt-r3.latch.json")
-	x := engine.NewIndex(&d.Engine)
-	return &bench{t, x, step.NewLexicon(x), &d.Procedure}
+	b := &bench{t: t}
+	b.open("renew-timing-belt-r3.latch.json")
+	return b
+}
+
+// open takes another procedure of the demo.
+func (b *bench) open(name string) {
+	d := demo.Document(name)
+	b.x = engine.NewIndex(&d.Engine)
+	b.lex, b.p = step.NewLexicon(b.x), &d.Procedure
 }
 
 // line finds the step whose row begins so.
@@ -54,6 +62,16 @@ func (b *bench) become(begins, line string) {
 	b.p.Steps[i].Action = r.Action
 }
 
+// turns changes the last step that turns whole turns.
+func (b *bench) turns(line string) {
+	for i := len(b.p.Steps) - 1; i >= 0; i-- {
+		if a, ok := b.p.Steps[i].Action.(*step.Turn); ok && a.Turns >= 1 {
+			b.p.Steps[i].Action = step.Read(b.lex, line).Action
+			return
+		}
+	}
+}
+
 func (b *bench) before(begins, line string) {
 	i := b.at(begins)
 	r := step.Read(b.lex, line)
@@ -73,10 +91,69 @@ func has(fs []proof.Finding, rule string) *proof.Finding {
 }
 
 func TestTheCleanProceduresHaveNoFindings(t *testing.T) {
-	for _, name := range []string{"renew-timing-belt-r3.latch.json", "check-valve-timing-r1.latch.json"} {
+	for _, name := range procedures {
 		d := demo.Document(name)
-		assert.Empty(t, proof.Prove(engine.NewIndex(&d.Engine), &d.Procedure, proof.DefaultHouse()), name)
+		for _, f := range proof.Prove(engine.NewIndex(&d.Engine), &d.Procedure, proof.DefaultHouse()) {
+			assert.NotEmpty(t, f.Accepted, "%s: %s", name, f.What)
+		}
 	}
+}
+
+var procedures = []string{
+	"renew-timing-belt-r3.latch.json", "check-valve-timing-r1.latch.json", "renew-belt-in-oil-r1.latch.json",
+	"renew-belt-both-banks-r1.latch.json", "renew-timing-chain-r1.latch.json", "renew-both-belts-r1.latch.json", "renew-cam-chain-r1.latch.json",
+}
+
+// Whatever step of weight an author forgets, in any of the demo's procedures,
+// something is found; unnoticed lists what the proof of today lets pass, so that
+// it cannot grow without being seen.
+func TestAForgottenStepIsNoticed(t *testing.T) {
+	weighty := []step.Verb{"lock", "unlock", "turn", "tighten", "fit", "take-off", "pin", "release", "set", "slacken", "refit", "remove"}
+	for _, name := range procedures {
+		whole := demo.Document(name)
+		x := engine.NewIndex(&whole.Engine)
+		had := map[string]bool{}
+		for _, f := range proof.Prove(x, &whole.Procedure, proof.DefaultHouse()) {
+			had[f.What] = true
+		}
+		for i := range whole.Procedure.Steps {
+			if !slices.Contains(weighty, whole.Procedure.Steps[i].Action.Verb()) {
+				continue
+			}
+			p := whole.Procedure
+			p.Steps = slices.Delete(slices.Clone(whole.Procedure.Steps), i, i+1)
+			if !slices.ContainsFunc(proof.Prove(x, &p, proof.DefaultHouse()), func(f proof.Finding) bool { return !had[f.What] }) {
+				key := name[:strings.LastIndex(name, "-")] + ": " + step.Sentence(x, whole.Procedure.Steps[i].Action)
+				assert.Contains(t, unnoticed, key)
+			}
+		}
+	}
+}
+
+// Most are slackening before something comes off, which taking it off implies;
+// finding the position before a stop that finds it too; and one of two settings
+// or turnings of which the other is enough. Yoke bolts hold a tool, not the
+// engine.
+var unnoticed = []string{
+	"renew-timing-belt: Turn the crank clockwise to the inlet cam mark and stop just short.",
+	"renew-timing-belt: Slacken the crank bolt, held with the flywheel lock.",
+	"renew-timing-belt: Slacken the inlet sprocket bolt and the exhaust sprocket bolt 1 turn, held with the sprocket holder.",
+	"renew-timing-belt: Slacken the tensioner bolt.",
+	"renew-timing-belt: Retract the tensioner and hold it with its pin (TL-105).",
+	"renew-timing-belt: Pull the pin and let the tensioner move out slowly.",
+	"check-valve-timing: Turn the crank clockwise to the inlet cam mark and stop just short.",
+	"renew-belt-in-oil: Turn the crank clockwise to the inlet phaser mark and stop just short.",
+	"renew-belt-in-oil: Tighten the yoke bolts to 9 N·m (79.7 lbf·in).",
+	"renew-belt-in-oil: Slacken the crank bolt, held with the pulley holder.",
+	"renew-belt-both-banks: Slacken the left sprocket bolts and the right sprocket bolts, held with the sprocket holder.",
+	"renew-timing-chain: Turn the crank clockwise to the inlet cam line and stop just short.",
+	"renew-timing-chain: Slacken the crank bolt, held with the pulley holder.",
+	"renew-timing-chain: Retract the ratchet tensioner and hold it with its pin (TL-406).",
+	"renew-both-belts: Set the left adjuster to a first note of the free run at 130 Hz.",
+	"renew-both-belts: Set the right adjuster to a first note of the free run at 130 Hz.",
+	"renew-both-belts: Tighten the left adjuster bolts and the right adjuster bolts to 25 N·m (18.4 lbf·ft).",
+	"renew-both-belts: Turn the crank 4 turns counterclockwise.",
+	"renew-both-belts: Slacken the left adjuster bolts and the right adjuster bolts.",
 }
 
 // Each rule with the mistake that it must see. The clean procedure has the
@@ -128,6 +205,41 @@ var mistakes = []struct {
 	{"tension-missing", true, func(b *bench) { b.drop("Release tensioner"); b.drop("Set tensioner"); b.drop("Pin tensioner") }},
 	{"loose-wheel-turned", true, func(b *bench) {
 		b.p.Steps = moveAfter(b, "Tighten inlet sprocket bolt", "Check that cam bar")
+	}},
+	{"phaser-not-home", true, func(b *bench) {
+		b.open("renew-belt-in-oil-r1.latch.json")
+		b.drop("Set exhaust phaser")
+	}},
+	{"loop-off-unfixed", true, func(b *bench) {
+		b.open("renew-belt-both-banks-r1.latch.json")
+		b.drop("Fit right cam plate")
+	}},
+	{"turned-against-lock", true, func(b *bench) {
+		b.open("renew-belt-both-banks-r1.latch.json")
+		b.drop("Take out pump pin")
+	}},
+	{"lock-will-not-go-in", true, func(b *bench) {
+		// Two turns bring the cams of the V6 home and leave its pump a third out.
+		b.open("renew-belt-both-banks-r1.latch.json")
+		b.turns("turn crank 2 turns clockwise")
+	}},
+	{"not-home", true, func(b *bench) {
+		b.open("renew-both-belts-r1.latch.json")
+		b.turns("turn crank 3 turns counterclockwise")
+	}},
+	{"loop-left-off", true, func(b *bench) {
+		b.open("renew-both-belts-r1.latch.json")
+		b.drop("Fit new right belt")
+	}},
+	{"tension-missing", true, func(b *bench) {
+		b.open("renew-timing-chain-r1.latch.json")
+		b.before("Check that crank link", "release ratchet tensioner")
+		b.p.Steps = moveAfter(b, "Release ratchet tensioner", "Remove tensioner rail")
+	}},
+	{"tension-missing", true, func(b *bench) { b.drop("Set tensioner") }},
+	{"loop-marks", true, func(b *bench) {
+		b.open("renew-timing-chain-r1.latch.json")
+		b.become("Check that inlet cam line", "check that crank link and inlet link stand")
 	}},
 	{"pin-carries-torque", true, func(b *bench) { b.become("Slacken inlet", "slacken both sprocket bolts one turn") }},
 	{"sprocket-unheld", true, func(b *bench) {

@@ -53,16 +53,16 @@ func Draw(x *engine.Index, o Options) ([]byte, error) {
 	if math.IsInf(d.left, 1) {
 		return nil, ErrEmpty
 	}
-	side := 16.0
+	before, after := 16.0, 16.0
 	if o.Labels {
-		side = 96
+		before, after = d.typeSize()
 	}
-	w, h := d.right-d.left+2*side, d.top-d.bottom+52
+	w, h := d.right-d.left+before+after, d.top-d.bottom+52
 	title := o.Title
 	if title == "" {
 		title = "The drive of " + x.Sheet.Code
 	}
-	d.put(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="%s %s %s %s" width="%smm" height="%smm" role="img">`, n(d.left-side), n(-d.top-26), n(w), n(h), n(w), n(h))
+	d.put(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="%s %s %s %s" width="%smm" height="%smm" role="img">`, n(d.left-before), n(-d.top-26), n(w), n(h), n(w), n(h))
 	d.put(`<title>%s</title>`, text(title))
 	d.put(`<defs><pattern id="held" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><rect width="7" height="7" fill="%s"/><rect width="2.6" height="7" fill="%s"/></pattern></defs>`, wash, marking)
 	d.wheels(func(w *engine.Wheel) bool { return w.Mount == engine.Rail })
@@ -82,6 +82,43 @@ type drawing struct {
 	x                        *engine.Index
 	o                        Options
 	left, right, top, bottom float64
+	// size is that of the labels' type, mm.
+	size float64
+}
+
+// typeShare is the size of type against the width of the whole drawing: eleven
+// pixels of four hundred. letter is a letter's width against its size.
+const (
+	typeShare = 11.0 / 400
+	letter    = 0.56
+)
+
+// typeSize sets the size of type so that it can be read at the width of half a
+// page, and gives the room that names need at either side. The room grows with
+// the type and the type with the whole width: width = drive + letters × size,
+// size = width × share.
+func (d *drawing) typeSize() (left, right float64) {
+	l, r := 8, 8
+	for _, w := range d.order() {
+		if w.Mount == engine.Rail {
+			continue
+		}
+		c := max(len([]rune(w.Name)), 12)
+		if d.onLeft(w) {
+			l = max(l, c)
+		} else {
+			r = max(r, c)
+		}
+	}
+	const gap = 16
+	drive := d.right - d.left + 2*gap
+	d.size = drive * typeShare / math.Max(0.3, 1-float64(l+r)*letter*typeShare)
+	return gap + float64(l)*letter*d.size, gap + float64(r)*letter*d.size
+}
+
+// onLeft reports on which side of the drive a wheel is named.
+func (d *drawing) onLeft(w *engine.Wheel) bool {
+	return w.X < (d.left+d.right)/2 && w.Shaft != engine.CrankID
 }
 
 func (d *drawing) put(format string, args ...any) {
@@ -328,7 +365,6 @@ func capital(s string) string {
 }
 
 func (d *drawing) labels() {
-	mid := (d.left + d.right) / 2
 	last := map[bool]float64{}
 	ws := d.order()
 	slices.SortStableFunc(ws, func(a, b *engine.Wheel) int { return int(math.Copysign(1, b.Y-a.Y)) })
@@ -336,23 +372,23 @@ func (d *drawing) labels() {
 		if w.Mount == engine.Rail {
 			continue
 		}
-		left := w.X < mid && w.Shaft != engine.CrankID
+		left := d.onLeft(w)
 		x, anchor := d.right+10, "start"
 		if left {
 			x, anchor = d.left-10, "end"
 		}
 		y := -w.Y
-		if v, ok := last[left]; ok && y < v+22 {
-			y = v + 22
+		if v, ok := last[left]; ok && y < v+2.5*d.size {
+			y = v + 2.5*d.size
 		}
 		last[left] = y
 		under := fmt.Sprintf("%d teeth", w.Teeth)
 		if w.Teeth == 0 {
 			under = fmt.Sprintf("plain, %s mm", n(w.Diameter))
 		}
-		dx, dy := x-w.X, y-3+w.Y
+		dx, dy := x-w.X, y-d.size/3+w.Y
 		dist, r := math.Max(1, math.Hypot(dx, dy)), d.radius(w)+5
-		d.put(`<g font-family="Archivo, Arial, sans-serif" text-anchor="%s"><path d="M%s %sL%s %s" stroke="%s" stroke-width="0.6"/><text x="%s" y="%s" font-size="9" font-weight="600" fill="%s">%s</text><text x="%s" y="%s" font-size="8" fill="%s">%s</text></g>`,
-			anchor, n(x), n(y-3), n(w.X+dx/dist*r), n(-w.Y+dy/dist*r), quiet, n(x), n(y), ink, text(capital(w.Name)), n(x), n(y+10), quiet, under)
+		d.put(`<g font-family="Archivo Variable, Archivo, Arial, sans-serif" text-anchor="%s"><path d="M%s %sL%s %s" stroke="%s" stroke-width="0.6"/><text x="%s" y="%s" font-size="%s" font-weight="600" fill="%s">%s</text><text x="%s" y="%s" font-size="%s" fill="%s">%s</text></g>`,
+			anchor, n(x), n(y-d.size/3), n(w.X+dx/dist*r), n(-w.Y+dy/dist*r), quiet, n(x), n(y), n(d.size), ink, text(capital(w.Name)), n(x), n(y+1.15*d.size), n(0.92*d.size), quiet, under)
 	}
 }

@@ -1121,8 +1121,9 @@ export interface components {
             view: string;
             sides: string;
             safety: string;
-            drawing: components["schemas"]["Drawing"];
-            state: components["schemas"]["StepState"];
+            running: string;
+            /** @description the drive with its locks in as SVG */
+            drawing: string;
             tools: components["schemas"]["SheetTool"][];
             parts: components["schemas"]["SheetPart"][];
             torque: components["schemas"]["SheetTorque"][];

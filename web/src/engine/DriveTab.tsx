@@ -1,3 +1,4 @@
+import { Link } from "@tanstack/react-router";
 import { Plus, X } from "lucide-react";
 import type { ReactNode } from "react";
 import { ChoiceCell, FigureCell, names, TickCell, WordCell, words } from "./cells";
@@ -499,7 +500,11 @@ function LoopBlock({ draft, loop, selected, onSelect, onMode }: TabProps & { loo
           {d.wear.map((w) => `${w.shaft} ${w.of.toFixed(2)}° late (${w.crank.toFixed(2)}° crank)`).join(", ")}.
         </p>
       )}
-      {d?.note && <p className="mt-1 text-[12px] text-ink-2">{d.note}.</p>}
+      {d?.note && (
+        <p className="mt-1 text-[12px] text-ink-2">
+          {d.note}. <NoteLink draft={draft} loop={loop} d={d} />
+        </p>
+      )}
     </section>
   );
 }
@@ -541,5 +546,29 @@ function TakeUp({ d, units }: { d: SheetDraft["view"]["derived"]["loops"][number
         </span>
       </p>
     </div>
+  );
+}
+
+/** NoteLink goes on to the readings of the run that the sheet names. */
+function NoteLink({ draft, loop, d }: { draft: SheetDraft; loop: Loop; d: SheetDraft["view"]["derived"]["loops"][number] }) {
+  const f = draft.view.sheet.tensioners?.find((t) => t.id === loop.tensioner)?.frequency;
+  const name = (id?: string) => draft.view.sheet.wheels.find((w) => w.id === id)?.name;
+  const i = f
+    ? loop.route.findIndex((s, k) => {
+        const next = loop.route[(k + 1) % loop.route.length].wheel;
+        return (s.wheel === f.from && next === f.to) || (s.wheel === f.to && next === f.from);
+      })
+    : -1;
+  const note = f?.note.match(/^([\d.]+)(?: ±([\d.]+))?/);
+  if (!f || i < 0 || !note) return null;
+  return (
+    <Link
+      to="/arithmetic"
+      search={{ length: d.runs[i].length, mass: loop.mass, note: Number(note[1]), tolerance: Number(note[2] ?? 5) }}
+      className="underline"
+      aria-label={`Judge readings of the run ${name(f.from)} to ${name(f.to)}`}
+    >
+      Judge readings of it
+    </Link>
   );
 }

@@ -164,7 +164,7 @@ function Work({ draft }: { draft: SheetDraft }) {
             <StartDraft draft={draft} />
           </span>
         </div>
-        {meta.inUse > 0 && meta.writes && <Reproof code={meta.code} />}
+        {meta.inUse > 0 && <Reproof code={meta.code} />}
         <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
           <div
             className={`flex min-h-[340px] min-w-0 flex-none flex-col bg-(--white) lg:border-r lg:border-rule ${tab === "drive" ? "wide lg:w-[41%]" : tab === "marks" ? "lg:w-[34%]" : "lg:w-[23%]"}`}

@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
 import { type ReactNode, useState } from "react";
 import { api, ask, type Failure } from "../api/client";
 import { ChoiceCell, FigureCell, names, QuantityCell, SetCell, WordCell, words } from "./cells";
@@ -11,6 +12,8 @@ interface TabProps {
   selected: string;
   onSelect: (ref: string) => void;
 }
+
+const millimetres = (q?: string) => (q?.endsWith(" mm") ? Number.parseFloat(q) : undefined);
 
 function Line({ name, children, note }: { name: string; children: ReactNode; note?: ReactNode }) {
   return (
@@ -119,11 +122,19 @@ export function LimitsTab({ draft, selected, onSelect }: TabProps) {
             <Line
               name="Connecting rod"
               note={
-                derived.piston.length > 0 &&
-                `The piston stands ${derived.piston
-                  .slice(0, 4)
-                  .map((p) => `${p.drop.toFixed(2)} mm down at ${p.deg}°`)
-                  .join(", ")}.`
+                derived.piston.length > 0 && (
+                  <>
+                    The piston stands{" "}
+                    {derived.piston
+                      .slice(0, 4)
+                      .map((p) => `${p.drop.toFixed(2)} mm down at ${p.deg}°`)
+                      .join(", ")}
+                    .{" "}
+                    <Link to="/arithmetic" className="underline" search={{ stroke: millimetres(sheet.stroke), rod: millimetres(sheet.rod) }}>
+                      Find TDC by equal drops
+                    </Link>
+                  </>
+                )
               }
             >
               <QuantityCell draft={draft} path="rod" label="Connecting rod" value={sheet.rod} empty="138 mm" />

@@ -3,7 +3,7 @@ import { Link } from "@tanstack/react-router";
 import { Popover } from "radix-ui";
 import { useState } from "react";
 import { api, ask, type Failure } from "../api/client";
-import { reproof, touches } from "../api/queries";
+import { reproof, touches, whoAmI } from "../api/queries";
 import { say } from "../shell/toast";
 import type { EngineView } from "./sheet";
 import type { SheetDraft } from "./useSheet";
@@ -89,7 +89,8 @@ export function Release({ draft }: { draft: SheetDraft }) {
 /** Reproof is the strip that shows the proof of a code's procedures under way, and then what it found. */
 export function Reproof({ code }: { code: string }) {
   const client = useQueryClient();
-  const { data } = useQuery(reproof(code));
+  const { data: who } = useQuery(whoAmI);
+  const { data } = useQuery({ ...reproof(code), enabled: who?.roles.some((r) => r !== "reader") ?? false });
   const [hidden, setHidden] = useState<number>();
   if (!data || hidden === data.id) return null;
   const running = data.state === "waiting" || data.state === "running";

@@ -3,7 +3,6 @@ import { useParams } from "@tanstack/react-router";
 import { useMemo } from "react";
 import { api, ask, type S } from "../api/client";
 import { record, sheet, whoAmI } from "../api/queries";
-import { Drive } from "../drawing/Drive";
 import { useActions } from "../shell/actions";
 import { TitleBlock } from "../shell/TitleBlock";
 import { Trouble, Waiting } from "../shell/Trouble";
@@ -91,9 +90,10 @@ export function Sheet() {
               </dl>
             </div>
             <figure className="keep">
-              <Drive drawing={s.drawing} state={s.state} className="h-[340px] w-full" />
+              {/* the same SVG that can be exported; the server writes it and escapes every name in it */}
+              <div className="drawn h-[340px]" dangerouslySetInnerHTML={{ __html: s.drawing }} />
               <figcaption className="text-center text-[11.5px] text-ink-2">
-                Marks and locks in the timing position, running {s.drawing.running}
+                Marks and locks in the timing position, running {s.running}
               </figcaption>
             </figure>
           </div>

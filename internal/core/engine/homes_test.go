@@ -1,0 +1,123 @@
+package engine_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"pgregory.net/rapid"
+
+	"inklatch/internal/core/engine"
+)
+
+func TestSixCodes(t *testing.T) {
+	type want struct {
+		shaft string
+		ratio engine.Ratio
+		way   engine.Way
+	}
+	for file, shafts := range map[string][]want{
+		"renew-timing-belt-r3.latch.json":     {{"inlet", engine.Ratio{Num: 1, Den: 2}, engine.Clockwise}},
+		"renew-belt-in-oil-r1.latch.json":     {{"exhaust", engine.Ratio{Num: 1, Den: 2}, engine.Clockwise}, {"oil-pump", engine.Ratio{Num: 3, Den: 4}, engine.Clockwise}},
+		"renew-belt-both-banks-r1.latch.json": {{"hp-pump", engine.Ratio{Num: 2, Den: 3}, engine.Clockwise}, {"left-exhaust", engine.Ratio{Num: -1, Den: 2}, engine.Counterclockwise}},
+		"renew-timing-chain-r1.latch.json":    {{"balance-a", engine.Ratio{Num: 2, Den: 1}, engine.Clockwise}, {"balance-b", engine.Ratio{Num: -2, Den: 1}, engine.Counterclockwise}},
+		"renew-both-belts-r1.latch.json":      {{"jack", engine.Ratio{Num: -1, Den: 2}, engine.Clockwise}, {"left-cam", engine.Ratio{Num: -1, Den: 2}, engine.Clockwise}},
+		"renew-cam-chain-r1.latch.json":       {{"cam", engine.Ratio{Num: 1, Den: 2}, engine.Counterclockwise}},
+	} {
+		x := engine.NewIndex(sheet(t, file))
+		for _, w := range shafts {
+			i := x.ShaftAt(engine.ShaftID(w.shaft))
+			assert.Equal(t, w.ratio, x.Drive(i).Ratio, "%s %s", file, w.shaft)
+			assert.Equal(t, w.way, x.Direction(i), "%s %s", file, w.shaft)
+		}
+		assert.Empty(t, x.Disagreements(), file)
+	}
+	v6 := engine.NewIndex(sheet(t, "renew-belt-both-banks-r1.latch.json"))
+	assert.EqualValues(t, 6, v6.CycleHome(), "cams every two, the pump every three")
+	assert.EqualValues(t, 3, v6.LockHomeEvery(v6.Lock("pump-pin")))
+}
+
+// Coloured links of a chain driven by a balance-drive wheel come back by the
+// same count as turning link by link.
+func TestLoopHomeAgainstCounting(t *testing.T) {
+	for _, file := range []string{"renew-timing-chain-r1.latch.json", "renew-both-belts-r1.latch.json", "renew-belt-in-oil-r1.latch.json"} {
+		x := engine.NewIndex(sheet(t, file))
+		for i := range x.Sheet.Loops {
+			l := &x.Sheet.Loops[i]
+			w := x.Sheet.Wheels[x.Driver(i)]
+			r := x.Drive(x.ShaftAt(w.Shaft)).Ratio.Abs()
+			n := int64(1)
+			for n*r.Num*int64(w.Teeth)%(r.Den*int64(l.Teeth)) != 0 {
+				n++
+			}
+			assert.Equal(t, n, x.MarkHomeEvery(&engine.Mark{Kind: engine.LoopMark, Loop: l.ID}), "%s %s", file, l.Name)
+		}
+	}
+}
+
+// Where a shaft stands after n turns, exactly, against turning its wheels tooth
+// by tooth through two loops and a pair of gears.
+func TestStandingAgainstTeeth(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		z := func(name string) int { return rapid.IntRange(8, 60).Draw(t, name) }
+		a, b, c, d, e, f := z("a"), z("b"), z("c"), z("d"), z("e"), z("f")
+		s := &engine.Sheet{
+			Cycle: engine.FourStroke, Running: engine.Clockwise,
+			Shafts: []engine.Shaft{{ID: "crank"}, {ID: "one"}, {ID: "two"}, {ID: "three"}},
+			Wheels: []engine.Wheel{
+				{ID: "a", Shaft: "crank", Teeth: a}, {ID: "b", Shaft: "one", Teeth: b}, {ID: "c", Shaft: "one", Teeth: c},
+				{ID: "d", Shaft: "two", Teeth: d}, {ID: "e", Shaft: "two", Teeth: e}, {ID: "f", Shaft: "three", Teeth: f},
+			},
+			Loops: []engine.Loop{
+				{ID: "l", Teeth: 90, Pitch: 8, Route: []engine.Stop{{Wheel: "a", Side: engine.Inside}, {Wheel: "b", Side: engine.Inside}}},
+				{ID: "m", Teeth: 70, Pitch: 8, Route: []engine.Stop{{Wheel: "c", Side: engine.Inside}, {Wheel: "d", Side: engine.Back}}},
+			},
+			Gears: []engine.Gear{{ID: "g", Driver: "e", Driven: "f"}},
+		}
+		x := engine.NewIndex(s)
+		n := rapid.IntRange(0, 30).Draw(t, "turns")
+		// n turns are n·a teeth of the first loop; shaft three turns n·a/b·c/d·e/f
+		// times, backwards twice: once over the loop's back, once in the gears.
+		num, den := n*a*c*e, b*d*f
+		want := engine.NewRatio(int64(num%den), int64(den))
+		assert.Equal(t, want, x.At(3, engine.Ratio{Num: int64(n), Den: 1}))
+		every := x.ShaftHomeEvery("three", 1)
+		assert.Equal(t, engine.Ratio{Num: 0, Den: 1}, x.At(3, engine.Ratio{Num: every, Den: 1}))
+		for k := int64(1); k < min(every, 400); k++ {
+			if x.At(3, engine.Ratio{Num: k, Den: 1}).Num == 0 {
+				t.Fatalf("home at %d already, said %d", k, every)
+			}
+		}
+		meets, ok := x.Meets(3, 1)
+		assert.True(t, ok)
+		assert.Zero(t, x.At(3, meets).Num)
+	})
+}
+
+func TestStroke(t *testing.T) {
+	four, two := &engine.Sheet{Cycle: engine.FourStroke}, &engine.Sheet{Cycle: engine.TwoStroke}
+	assert.True(t, four.TellsStroke(2))
+	assert.True(t, four.TellsStroke(4))
+	assert.False(t, four.TellsStroke(1), "a crank pin goes in at either")
+	assert.False(t, four.TellsStroke(3), "a pump home every three turns is home at either in turn")
+	assert.False(t, two.TellsStroke(2), "a two-stroke has one top dead centre")
+	assert.EqualValues(t, 12, engine.NextHome(6, 6))
+	assert.EqualValues(t, 6, engine.NextHome(6, 0))
+	assert.Zero(t, engine.NextHome(0, 3))
+}
+
+func TestTwoDrivesThatDisagree(t *testing.T) {
+	s := sheet(t, "renew-timing-belt-r3.latch.json")
+	s.Shafts = append(s.Shafts, engine.Shaft{ID: "x", Name: "x"})
+	s.Wheels = append(s.Wheels, engine.Wheel{ID: "g1", Shaft: "inlet", Teeth: 30}, engine.Wheel{ID: "g2", Shaft: "exhaust", Teeth: 31})
+	s.Gears = append(s.Gears, engine.Gear{ID: "g", Driver: "g1", Driven: "g2", Idlers: 1})
+	odd := engine.NewIndex(s).Disagreements()
+	assert.NotEmpty(t, odd)
+	s.Wheels[len(s.Wheels)-1].Teeth = 30
+	assert.Empty(t, engine.NewIndex(s).Disagreements(), "thirty to thirty over an idler turns with the belt")
+}
+
+func TestFreedom(t *testing.T) {
+	assert.InDelta(t, 0.4, (&engine.Lock{Play: 0.4, PlayMM: 9, Radius: 1}).Freedom(), 0)
+	assert.InDelta(t, 0.625, (&engine.Lock{PlayMM: 0.12, Radius: 11}).Freedom(), 0.001)
+	assert.Zero(t, (&engine.Lock{PlayMM: 0.12}).Freedom())
+}

@@ -1,0 +1,92 @@
+package svg_test
+
+import (
+	"encoding/xml"
+	"io"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"inklatch/demo"
+	"inklatch/internal/core/bench"
+	"inklatch/internal/core/engine"
+	"inklatch/internal/format/svg"
+)
+
+// elements counts the elements of a picture, and holds it to well-formed XML.
+func elements(t *testing.T, b []byte) map[string]int {
+	t.Helper()
+	out := map[string]int{}
+	d := xml.NewDecoder(strings.NewReader(string(b)))
+	for {
+		tok, err := d.Token()
+		if err == io.EOF {
+			return out
+		}
+		require.NoError(t, err)
+		if e, ok := tok.(xml.StartElement); ok {
+			out[e.Name.Local]++
+			for _, a := range e.Attr {
+				assert.NotContains(t, a.Value, "NaN")
+				assert.NotContains(t, a.Value, "Inf")
+			}
+		}
+	}
+}
+
+func TestEverySheetAtEveryStep(t *testing.T) {
+	for _, f := range []string{"renew-timing-belt-r3.latch.json", "renew-belt-in-oil-r1.latch.json", "renew-belt-both-banks-r1.latch.json", "renew-timing-chain-r1.latch.json", "renew-both-belts-r1.latch.json", "renew-cam-chain-r1.latch.json"} {
+		d := demo.Document(f)
+		x := engine.NewIndex(&d.Engine)
+		bare, err := svg.Draw(x, svg.Options{})
+		require.NoError(t, err)
+		assert.Zero(t, elements(t, bare)["text"])
+		named, err := svg.Draw(x, svg.Options{Labels: true})
+		require.NoError(t, err)
+		assert.Positive(t, elements(t, named)["text"])
+		tr := bench.Run(x, &d.Procedure)
+		for i := range len(tr.Steps) + 1 {
+			b, err := svg.Draw(x, svg.Options{Labels: i%2 == 0, State: tr.Before(i)})
+			require.NoError(t, err)
+			elements(t, b)
+			again, err := svg.Draw(x, svg.Options{Labels: i%2 == 0, State: tr.Before(i)})
+			require.NoError(t, err)
+			assert.Equal(t, string(b), string(again), "the same picture twice")
+		}
+	}
+}
+
+func TestWhatIsHeldIsHatched(t *testing.T) {
+	d := demo.Document("renew-timing-belt-r3.latch.json")
+	x := engine.NewIndex(&d.Engine)
+	tr := bench.Run(x, &d.Procedure)
+	first, err := svg.Draw(x, svg.Options{State: &tr.First})
+	require.NoError(t, err)
+	assert.NotContains(t, string(first), `fill="url(#held)"`)
+	held := 0
+	for i := range tr.Steps {
+		b, err := svg.Draw(x, svg.Options{State: &tr.Steps[i].After})
+		require.NoError(t, err)
+		held = max(held, strings.Count(string(b), `fill="url(#held)"`))
+	}
+	assert.Equal(t, 3, held, "crank and both cams")
+}
+
+func TestNamesAreEscapedAndNothingIsAnError(t *testing.T) {
+	d := demo.Document("renew-timing-belt-r3.latch.json")
+	d.Engine.Wheels[1].Name = `<script>"&'`
+	b, err := svg.Draw(engine.NewIndex(&d.Engine), svg.Options{Labels: true, Title: "<b>"})
+	require.NoError(t, err)
+	assert.NotContains(t, string(b), "<script")
+	assert.NotContains(t, string(b), "<b>")
+	elements(t, b)
+	d.Engine.Wheels[2].Name = ""
+	_, err = svg.Draw(engine.NewIndex(&d.Engine), svg.Options{Labels: true})
+	require.NoError(t, err)
+	_, err = svg.Draw(engine.NewIndex(&engine.Sheet{}), svg.Options{})
+	assert.ErrorIs(t, err, svg.ErrEmpty)
+	_, err = svg.Draw(engine.NewIndex(&engine.Sheet{Wheels: []engine.Wheel{{Mount: engine.Rail}}}), svg.Options{})
+	assert.ErrorIs(t, err, svg.ErrEmpty)
+}
