@@ -36,11 +36,16 @@ func TestScreensAreAccessible(t *testing.T) {
 	w.find("#email")
 	look(w, "sign-in")
 	w = a.window("ines")
-	for _, p := range []string{"/", "/procedures", "/engines", "/engines/TQ4-18P", "/revisions/4", "/revisions/4/sheet", "/revisions/3", "/revisions/999"} {
+	for _, p := range []string{"/", "/procedures", "/engines", "/engines/TQ4-18P", "/engines/TV6-27D", "/arithmetic", "/revisions/4", "/revisions/4/turns", "/revisions/7/turns", "/revisions/4/sheet", "/revisions/3", "/revisions/999"} {
 		w.go_(p)
 		w.find("main")
 		w.until(`() => !document.body.innerText.includes("Reading…")`)
 		look(w, p)
+	}
+	w.change("TQ3-10W")
+	for _, tab := range []string{"Drive", "Marks and locks", "Fasteners", "Parts", "Limits", "Applicability"} {
+		w.tab(tab)
+		look(w, "changing a sheet, "+tab)
 	}
 	w.go_("/revisions/4")
 	w.find("#step-s01")

@@ -3,6 +3,7 @@
 package test
 
 import (
+	"context"
 	"encoding/json"
 	"io"
 	"log/slog"
@@ -38,14 +39,26 @@ func open(t *testing.T) app {
 	s, err := store.Open(t.Context(), pgtest.URL(t))
 	require.NoError(t, err)
 	require.NoError(t, demo.Load(t.Context(), s))
-	h, stop := web.New(desk.New(s), s, slog.New(slog.NewTextHandler(io.Discard, nil)), false)
+	d := desk.New(s)
+	idle, err := d.Work(context.WithoutCancel(t.Context()))
+	require.NoError(t, err)
+	h, stop := web.New(d, s, slog.New(slog.NewTextHandler(io.Discard, nil)), false)
 	srv := httptest.NewServer(h)
 	u, err := launcher.New().Bin("/usr/bin/chromium").Headless(true).NoSandbox(true).Leakless(false).
 		Set("disable-gpu").Set("disable-quic").Set("no-first-run").Set("disable-background-networking").Set("disable-component-update").Set("disable-sync").Launch()
 	require.NoError(t, err)
 	b := rod.New().ControlURL(u)
 	require.NoError(t, b.Connect())
-	t.Cleanup(func() { b.Close(); srv.CloseClientConnections(); srv.Close(); stop(); s.Close() })
+	t.Cleanup(func() {
+		b.Close()
+		srv.CloseClientConnections()
+		srv.Close()
+		stop()
+		last, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+		defer cancel()
+		idle(last)
+		s.Close()
+	})
 	return app{t, srv.URL, s, b}
 }
 

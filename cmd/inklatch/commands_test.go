@@ -80,3 +80,78 @@ func TestSchemaIsTheOneInTheDocs(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, string(doc), out)
 }
+
+func TestEngine(t *testing.T) {
+	out, err := call("engine", folder+"renew-belt-both-banks-r1.latch.json")
+	require.NoError(t, err)
+	assert.Contains(t, out, "high-pressure pump  2/3")
+	assert.Contains(t, out, "No findings.")
+	out, err = call("engine", folder+"tq4-18p.engine.json")
+	require.NoError(t, err, "a sheet on its own is read too")
+	assert.Contains(t, out, "closes with the tensioner")
+
+	raw, err := os.ReadFile(folder + "tq4-18p.engine.json")
+	require.NoError(t, err)
+	bad := filepath.Join(t.TempDir(), "bad.engine.json")
+	require.NoError(t, os.WriteFile(bad, bytes.Replace(raw, []byte(`"teeth": 109`), []byte(`"teeth": 111`), 1), 0o600))
+	out, err = call("engine", "--json", bad)
+	assert.Equal(t, exit(1), err)
+	var v struct {
+		Code     string
+		Derived  struct{ Loops []struct{ Closes bool } }
+		Findings []struct {
+			Rule, On string
+			Mends    []struct{ Label string }
+		}
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &v))
+	assert.Equal(t, "TQ4-18P", v.Code)
+	assert.False(t, v.Derived.Loops[0].Closes)
+	assert.Equal(t, "does-not-close", v.Findings[0].Rule)
+	assert.Equal(t, "Make it 109 teeth", v.Findings[0].Mends[0].Label)
+	for _, f := range []string{"nowhere.json", "commands.go"} {
+		_, err = call("engine", f)
+		assert.Error(t, err)
+	}
+}
+
+func TestTurns(t *testing.T) {
+	out, err := call("turns", folder+"renew-belt-both-banks-r1.latch.json")
+	require.NoError(t, err)
+	assert.Contains(t, out, "Prove at 6 turns. Past it, go on to 12.")
+	assert.Contains(t, out, "●")
+
+	raw, err := os.ReadFile(folder + "renew-belt-both-banks-r1.latch.json")
+	require.NoError(t, err)
+	bad := filepath.Join(t.TempDir(), "bad.latch.json")
+	require.NoError(t, os.WriteFile(bad, bytes.Replace(raw, []byte(`"turns":6`), []byte(`"turns":5`), 1), 0o600))
+	out, err = call("turns", bad)
+	assert.Equal(t, exit(1), err)
+	assert.Contains(t, out, "mend: Make step 37 6 turns")
+	out, err = call("turns", "--json", bad)
+	assert.Equal(t, exit(1), err)
+	var p struct {
+		Home bool
+		Best int
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &p))
+	assert.False(t, p.Home)
+	assert.Equal(t, 6, p.Best)
+	_, err = call("turns", folder+"tq4-18p.engine.json")
+	assert.Error(t, err, "a plan needs a procedure")
+}
+
+func TestDraw(t *testing.T) {
+	to := filepath.Join(t.TempDir(), "drive.svg")
+	_, err := call("draw", folder+"renew-timing-chain-r1.latch.json", "-o", to, "--step", "12")
+	require.NoError(t, err)
+	b, err := os.ReadFile(to)
+	require.NoError(t, err)
+	assert.Contains(t, string(b), "after step 12")
+	assert.Contains(t, string(b), "<text")
+	out, err := call("draw", folder+"tq4-18p.engine.json", "--bare")
+	require.NoError(t, err)
+	assert.NotContains(t, out, "<text")
+	_, err = call("draw", folder+"renew-timing-chain-r1.latch.json", "--step", "900")
+	assert.ErrorContains(t, err, "no step 900")
+}

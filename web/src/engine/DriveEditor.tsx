@@ -31,7 +31,14 @@ export function DriveEditor({
   const svg = useRef<SVGSVGElement>(null);
   const size = useSize(svg);
   const box = useRef(view.drawing.box);
-  const [moving, setMoving] = useState<{ ids: string[]; x: number; y: number; dx: number; dy: number }>();
+  const [moving, setMoving] = useState<{
+    ids: string[];
+    x: number;
+    y: number;
+    dx: number;
+    dy: number;
+    from: { x: number; y: number };
+  }>();
   const [turning, setTurning] = useState<{ mark: string; clock: number }>();
   if (!moving && !turning) box.current = view.drawing.box;
   const [bx, by, bw, bh] = box.current;
@@ -70,7 +77,7 @@ export function DriveEditor({
     if (!editable || !w || marks) return;
     e.currentTarget.setPointerCapture(e.pointerId);
     const p = point(e);
-    setMoving({ ids: together(id), x: w.x, y: w.y, dx: p.x - w.x, dy: -p.y - w.y });
+    setMoving({ ids: together(id), x: w.x, y: w.y, dx: p.x - w.x, dy: -p.y - w.y, from: { x: w.x, y: w.y } });
   };
   const onMove = (e: PointerEvent) => {
     const p = point(e);
@@ -98,9 +105,8 @@ export function DriveEditor({
       setTurning(undefined);
     }
     if (!moving) return;
-    const w = byId.get(moving.ids[0]);
-    const last = draft.view.sheet.wheels.find((v) => v.id === moving.ids[0]);
-    if (w && (moving.x !== w.x || moving.y !== w.y || last !== w)) draft.save(placed(moving.ids, moving.x, moving.y));
+    // What is shown may be a preview already; where the drag began is what counts.
+    if (moving.x !== moving.from.x || moving.y !== moving.from.y) draft.save(placed(moving.ids, moving.x, moving.y));
     setMoving(undefined);
   };
 
@@ -144,14 +150,21 @@ export function DriveEditor({
     if (way && m && editable) {
       e.preventDefault();
       const by = (way[0] + way[1]) * (e.shiftKey ? 10 : e.altKey ? 0.1 : 1);
-      draft.nudge([set(`marks/${m.id}/clock`, round(((m.clock ?? 0) + by + 360) % 360, 0.1) || undefined)]);
+      draft.nudge([
+        set(
+          `marks/${m.id}/clock`,
+          round(((draft.aimed(`marks/${m.id}/clock`) ?? m.clock ?? 0) + by + 360) % 360, 0.1) || undefined,
+        ),
+      ]);
       return;
     }
     const w = picked && byId.get(picked);
     if (!w || !editable) return;
     if (way) {
       e.preventDefault();
-      draft.nudge(placed(together(w.id), round(w.x + way[0] * step, 0.1), round(w.y + way[1] * step, 0.1)));
+      const x = draft.aimed(`wheels/${w.id}/x`) ?? w.x;
+      const y = draft.aimed(`wheels/${w.id}/y`) ?? w.y;
+      draft.nudge(placed(together(w.id), round(x + way[0] * step, 0.1), round(y + way[1] * step, 0.1)));
     } else if (e.key === "Delete") {
       e.preventDefault();
       draft.save([{ path: `wheels/${w.id}` }]);

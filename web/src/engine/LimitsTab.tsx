@@ -130,7 +130,11 @@ export function LimitsTab({ draft, selected, onSelect }: TabProps) {
                       .map((p) => `${p.drop.toFixed(2)} mm down at ${p.deg}°`)
                       .join(", ")}
                     .{" "}
-                    <Link to="/arithmetic" className="underline" search={{ stroke: millimetres(sheet.stroke), rod: millimetres(sheet.rod) }}>
+                    <Link
+                      to="/arithmetic"
+                      className="underline"
+                      search={{ stroke: millimetres(sheet.stroke), rod: millimetres(sheet.rod) }}
+                    >
                       Find TDC by equal drops
                     </Link>
                   </>

@@ -18,6 +18,8 @@ export interface SheetDraft {
   preview: (edits: Edit[]) => void;
   /** nudge previews at once and saves when the keys rest */
   nudge: (edits: Edit[]) => void;
+  /** aimed is where nudges have brought a value that the view may not show yet */
+  aimed: (path: string) => number | undefined;
   undo: (redo: boolean) => void;
   put: (v: EngineView) => void;
 }
@@ -35,6 +37,8 @@ export function useSheet(code: string, number: number) {
   const waiting = useRef<{ edits: Edit[]; batch: string }[]>([]);
   const busy = useRef(false);
   const base = useRef(0);
+  const held = useRef(new Map<string, Edit>());
+  const aims = useRef(new Map<string, unknown>());
   base.current = Math.max(base.current, saved?.meta.version ?? 0);
 
   const put = useCallback(
@@ -80,6 +84,7 @@ export function useSheet(code: string, number: number) {
       }
     }
     busy.current = false;
+    if (held.current.size === 0) aims.current.clear();
     setSaving("saved");
   }, [code, put, refetch]);
 
@@ -115,7 +120,6 @@ export function useSheet(code: string, number: number) {
     [code],
   );
 
-  const held = useRef(new Map<string, Edit>());
   const timer = useRef(0);
   const flush = useCallback(() => {
     clearTimeout(timer.current);
@@ -125,7 +129,10 @@ export function useSheet(code: string, number: number) {
   }, [save]);
   const nudge = useCallback(
     (edits: Edit[]) => {
-      for (const e of edits) held.current.set(e.path, e);
+      for (const e of edits) {
+        held.current.set(e.path, e);
+        aims.current.set(e.path, e.value);
+      }
       preview([...held.current.values()]);
       clearTimeout(timer.current);
       timer.current = window.setTimeout(flush, rest);
@@ -149,10 +156,11 @@ export function useSheet(code: string, number: number) {
     [code, flush, put],
   );
 
+  const aimed = useCallback((path: string) => aims.current.get(path) as number | undefined, []);
   const draft = useMemo<SheetDraft | undefined>(() => {
     const view = tried ? { ...tried, meta: saved?.meta ?? tried.meta } : saved;
-    return view && { view, saving, refused, save, preview, nudge, undo, put };
-  }, [tried, saved, saving, refused, save, preview, nudge, undo, put]);
+    return view && { view, saving, refused, save, preview, nudge, aimed, undo, put };
+  }, [tried, saved, saving, refused, save, preview, nudge, aimed, undo, put]);
   return { draft, error, refetch };
 }
 
