@@ -103,6 +103,15 @@ export function WordCell(p: CellProps & { value?: string; needed?: boolean }) {
   );
 }
 
+/** NameCell is the first cell of a row: what the thing is called. */
+export function NameCell({ draft, path, value, width }: { draft: SheetDraft; path: string; value: string; width?: number }) {
+  return (
+    <td className="font-[600]" style={width ? { minWidth: width } : undefined}>
+      <WordCell draft={draft} path={`${path}/name`} label="Name" value={value} needed />
+    </td>
+  );
+}
+
 export function FigureCell(p: CellProps & { value?: number; whole?: boolean; least?: number; zero?: boolean }) {
   return (
     <TextCell
@@ -193,7 +202,7 @@ export function SetCell({
         onClick={() => setOpen(!open)}
         title={text}
       >
-        {text || <span className="text-ink-3">none</span>}
+        {text || <span className="text-ink-2">none</span>}
       </button>
       {open && (
         <span

@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { api, ask, Failure, me } from "../api/client";
+import { api, ask, type Failure, me } from "../api/client";
 import { engine } from "../api/queries";
 import { say } from "../shell/toast";
 import { type Edit, type EngineView, set } from "./sheet";

@@ -90,7 +90,7 @@ export function Sheet() {
               </dl>
             </div>
             <figure className="keep">
-              {/* the same SVG that can be exported; the server writes it and escapes every name in it */}
+              {/* biome-ignore lint/security/noDangerouslySetInnerHtml: the SVG that can be exported; the server writes it and escapes every name in it */}
               <div className="drawn h-[340px]" dangerouslySetInnerHTML={{ __html: s.drawing }} />
               <figcaption className="text-center text-[11.5px] text-ink-2">
                 Marks and locks in the timing position, running {s.running}

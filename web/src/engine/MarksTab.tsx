@@ -1,18 +1,7 @@
-import { ChoiceCell, FigureCell, names, QuantityCell, SetCell, TickCell, WordCell, words } from "./cells";
-import { Add, Out, Row, Rows } from "./DriveTab";
-import { type Fastener, fresh, set } from "./sheet";
+import { ChoiceCell, FigureCell, NameCell, names, SetCell, TickCell, WordCell, words } from "./cells";
+import { Add, add, Out, Row, Rows, type TabProps } from "./rows";
+import { fresh } from "./sheet";
 import type { SheetDraft } from "./useSheet";
-
-interface TabProps {
-  draft: SheetDraft;
-  selected: string;
-  onSelect: (ref: string) => void;
-}
-
-const add = (draft: SheetDraft, onSelect: (r: string) => void, list: string, id: string, value: object) => {
-  draft.save([set(`${list}/${id}`, { id, ...value })]);
-  onSelect(`${list}/${id}`);
-};
 
 export function MarksTab({ draft, selected, onSelect }: TabProps) {
   const { sheet, derived } = draft.view;
@@ -57,9 +46,7 @@ export function MarksTab({ draft, selected, onSelect }: TabProps) {
           const h = home(`lock:${l.id}`);
           return (
             <Row key={l.id} at={p} selected={selected} onSelect={onSelect}>
-              <td className="min-w-[100px] font-[600]">
-                <WordCell draft={draft} path={`${p}/name`} label="Name" value={l.name} needed />
-              </td>
+              <NameCell draft={draft} path={p} value={l.name} width={100} />
               <td className="min-w-[72px]">
                 <ChoiceCell
                   draft={draft}
@@ -186,9 +173,7 @@ export function MarksTab({ draft, selected, onSelect }: TabProps) {
           const onLoop = m.kind === "loop";
           return (
             <Row key={m.id} at={p} selected={selected} onSelect={onSelect}>
-              <td className="min-w-[122px] font-[600]">
-                <WordCell draft={draft} path={`${p}/name`} label="Name" value={m.name} needed />
-              </td>
+              <NameCell draft={draft} path={p} value={m.name} width={122} />
               <td className="min-w-[70px]">
                 <ChoiceCell
                   draft={draft}
@@ -348,254 +333,5 @@ function Dot({ answer, name }: { answer: string; name: string }) {
       />
       {answer === "may see it" && <path d="M7 2a5 5 0 0 0 0 10z" fill="var(--color-marking)" />}
     </svg>
-  );
-}
-
-/** stages writes a spec as people do, “60 N·m + 90°”, and reads it back. */
-const stagesText = (f: Fastener) =>
-  (f.spec ?? [])
-    .map((g) => g.torque ?? g.angle ?? "")
-    .filter(Boolean)
-    .join(" + ");
-const angleUnit = /°|deg|degrees|turn/i;
-
-export function FastenersTab({ draft, selected, onSelect }: TabProps) {
-  const { sheet } = draft.view;
-  const holders = (sheet.locks ?? []).filter((l) => l.carriesTorque);
-  return (
-    <Rows
-      caption="Fasteners"
-      add={
-        <Add
-          draft={draft}
-          onClick={() => add(draft, onSelect, "fasteners", fresh("bolt", sheet.fasteners), { name: "new bolt", count: 1 })}
-        >
-          Add a fastener
-        </Add>
-      }
-      head={[
-        "Fastener",
-        { name: "Count", num: true },
-        "Thread",
-        "Class",
-        { name: "Across", num: true },
-        "Tightened to",
-        "Pattern",
-        "Surface",
-        "Turns",
-        "Held with",
-        "Once",
-        "Left",
-        "",
-      ]}
-    >
-      {(sheet.fasteners ?? []).map((f) => {
-        const p = `fasteners/${f.id}`;
-        return (
-          <Row key={f.id} at={p} selected={selected} onSelect={onSelect}>
-            <td className="min-w-[146px] font-[600]">
-              <WordCell draft={draft} path={`${p}/name`} label="Name" value={f.name} needed />
-            </td>
-            <td className="num">
-              <FigureCell draft={draft} path={`${p}/count`} label="Count" value={f.count} whole least={1} width="36px" />
-            </td>
-            <td className="min-w-[74px]">
-              <WordCell draft={draft} path={`${p}/thread`} label="Thread" value={f.thread} />
-            </td>
-            <td>
-              <WordCell draft={draft} path={`${p}/class`} label="Class" value={f.class} width="44px" />
-            </td>
-            <td className="num">
-              <FigureCell draft={draft} path={`${p}/across`} label="Across flats, mm" value={f.across} least={0} width="40px" />
-            </td>
-            <td className="min-w-[128px]">
-              <SpecCell draft={draft} f={f} path={`${p}/spec`} />
-            </td>
-            <td className="min-w-[84px]">
-              <WordCell draft={draft} path={`${p}/pattern`} label="Pattern" value={f.pattern} />
-            </td>
-            <td className="min-w-[56px]">
-              <ChoiceCell
-                draft={draft}
-                path={`${p}/lubricant`}
-                label="Lubricant"
-                value={f.lubricant}
-                choices={words("dry", "oiled", "greased", "thread lock")}
-                none=""
-              />
-            </td>
-            <td className="min-w-[78px]">
-              <ChoiceCell
-                draft={draft}
-                path={`${p}/onShaft`}
-                label="The shaft it would turn"
-                value={f.onShaft}
-                choices={names(sheet.shafts)}
-                none=""
-              />
-            </td>
-            <td className="min-w-[104px]">
-              <ChoiceCell
-                draft={draft}
-                path={`${p}/holdWith`}
-                label="Held with"
-                value={f.holdWith}
-                choices={names(holders)}
-                none=""
-              />
-            </td>
-            <td>
-              <TickCell draft={draft} path={`${p}/singleUse`} label="Used once" value={f.singleUse} />
-            </td>
-            <td>
-              <TickCell draft={draft} path={`${p}/leftHand`} label="Left-hand thread" value={f.leftHand} />
-            </td>
-            <Out draft={draft} path={p} name={f.name} />
-          </Row>
-        );
-      })}
-    </Rows>
-  );
-}
-
-/** SpecCell types the stages as one line: “60 Nm + 90 deg”. */
-function SpecCell({ draft, f, path }: { draft: SheetDraft; f: Fastener; path: string }) {
-  return (
-    <span className="cells-left">
-      <QuantityCell
-        draft={{
-          ...draft,
-          save: (edits) =>
-            draft.save(
-              edits.map((e) => ({
-                ...e,
-                value:
-                  typeof e.value === "string"
-                    ? e.value.split("+").map((s) => (angleUnit.test(s) ? { angle: s.trim() } : { torque: s.trim() }))
-                    : e.value,
-              })),
-            ),
-        }}
-        path={path}
-        label="Tightened to"
-        value={stagesText(f)}
-        empty="60 Nm + 90 deg"
-      />
-    </span>
-  );
-}
-
-export function PartsTab({ draft, selected, onSelect }: TabProps) {
-  const { sheet } = draft.view;
-  return (
-    <>
-      <Rows
-        caption="Parts"
-        add={
-          <Add
-            draft={draft}
-            onClick={() =>
-              add(draft, onSelect, "parts", fresh("part", sheet.parts), {
-                name: "new part",
-                kind: "component",
-                policy: "goes back",
-              })
-            }
-          >
-            Add a part
-          </Add>
-        }
-        head={["Part", "Kind", "Policy", "Look for", "Held by", "Comes off after", "Seal", "Goes back", ""]}
-      >
-        {(sheet.parts ?? []).map((v) => {
-          const p = `parts/${v.id}`;
-          return (
-            <Row key={v.id} at={p} selected={selected} onSelect={onSelect}>
-              <td className="min-w-[120px] font-[600]">
-                <WordCell draft={draft} path={`${p}/name`} label="Name" value={v.name} needed />
-              </td>
-              <td className="min-w-[80px]">
-                <ChoiceCell
-                  draft={draft}
-                  path={`${p}/kind`}
-                  label="Kind"
-                  value={v.kind}
-                  choices={words("component", "cover", "plug", "seal", "loop", "lead")}
-                />
-              </td>
-              <td className="min-w-[104px]">
-                <ChoiceCell
-                  draft={draft}
-                  path={`${p}/policy`}
-                  label="Policy"
-                  value={v.policy}
-                  choices={words("always new", "new if found so", "renew while there", "goes back")}
-                />
-              </td>
-              <td className="min-w-[90px]">
-                <WordCell draft={draft} path={`${p}/if`} label="Look for" value={v.if} />
-              </td>
-              <td className="max-w-[110px]">
-                <SetCell draft={draft} path={`${p}/held`} label="Held by" value={v.held} choices={names(sheet.fasteners)} />
-              </td>
-              <td className="max-w-[110px]">
-                <SetCell
-                  draft={draft}
-                  path={`${p}/after`}
-                  label="Comes off after"
-                  value={v.after}
-                  choices={names((sheet.parts ?? []).filter((q) => q.id !== v.id))}
-                />
-              </td>
-              <td className="min-w-[80px]">
-                <ChoiceCell
-                  draft={draft}
-                  path={`${p}/seal`}
-                  label="Seal renewed with it"
-                  value={v.seal}
-                  choices={names((sheet.parts ?? []).filter((q) => q.kind === "seal"))}
-                  none=""
-                />
-              </td>
-              <td className="min-w-[90px]">
-                <WordCell draft={draft} path={`${p}/needs`} label="Goes back" value={v.needs} />
-              </td>
-              <Out draft={draft} path={p} name={v.name} />
-            </Row>
-          );
-        })}
-      </Rows>
-      <Rows
-        caption="Special tools"
-        add={
-          <Add
-            draft={draft}
-            onClick={() => add(draft, onSelect, "tools", fresh("tool", sheet.tools), { number: "TL-", name: "new tool" })}
-          >
-            Add a tool
-          </Add>
-        }
-        head={["Number", "Tool", "Kit", "May be replaced by", ""]}
-      >
-        {(sheet.tools ?? []).map((t) => {
-          const p = `tools/${t.id}`;
-          return (
-            <Row key={t.id} at={p} selected={selected} onSelect={onSelect}>
-              <td className="w-[90px] font-[600]">
-                <WordCell draft={draft} path={`${p}/number`} label="Number" value={t.number} needed />
-              </td>
-              <td>
-                <WordCell draft={draft} path={`${p}/name`} label="Name" value={t.name} needed />
-              </td>
-              <td className="w-[90px]">
-                <WordCell draft={draft} path={`${p}/kit`} label="Kit" value={t.kit} />
-              </td>
-              <td className="derived">{t.equivalents?.map((e) => `${e.number} ±${e.play}°`).join(", ")}</td>
-              <Out draft={draft} path={p} name={t.number} />
-            </Row>
-          );
-        })}
-      </Rows>
-    </>
   );
 }

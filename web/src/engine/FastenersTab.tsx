@@ -1,0 +1,136 @@
+import { ChoiceCell, FigureCell, NameCell, names, QuantityCell, TickCell, WordCell, words } from "./cells";
+import { Add, add, Out, Row, Rows, type TabProps } from "./rows";
+import { type Fastener, fresh } from "./sheet";
+import type { SheetDraft } from "./useSheet";
+
+/** stages writes a spec as people do, “60 N·m + 90°”, and reads it back. */
+const stagesText = (f: Fastener) =>
+  (f.spec ?? [])
+    .map((g) => g.torque ?? g.angle ?? "")
+    .filter(Boolean)
+    .join(" + ");
+const angleUnit = /°|deg|degrees|turn/i;
+
+export function FastenersTab({ draft, selected, onSelect }: TabProps) {
+  const { sheet } = draft.view;
+  const holders = (sheet.locks ?? []).filter((l) => l.carriesTorque);
+  return (
+    <Rows
+      caption="Fasteners"
+      add={
+        <Add
+          draft={draft}
+          onClick={() => add(draft, onSelect, "fasteners", fresh("bolt", sheet.fasteners), { name: "new bolt", count: 1 })}
+        >
+          Add a fastener
+        </Add>
+      }
+      head={[
+        "Fastener",
+        { name: "Count", num: true },
+        "Thread",
+        "Class",
+        { name: "Across", num: true },
+        "Tightened to",
+        "Pattern",
+        "Surface",
+        "Turns",
+        "Held with",
+        "Once",
+        "Left",
+        "",
+      ]}
+    >
+      {(sheet.fasteners ?? []).map((f) => {
+        const p = `fasteners/${f.id}`;
+        return (
+          <Row key={f.id} at={p} selected={selected} onSelect={onSelect}>
+            <NameCell draft={draft} path={p} value={f.name} width={146} />
+            <td className="num">
+              <FigureCell draft={draft} path={`${p}/count`} label="Count" value={f.count} whole least={1} width="36px" />
+            </td>
+            <td className="min-w-[74px]">
+              <WordCell draft={draft} path={`${p}/thread`} label="Thread" value={f.thread} />
+            </td>
+            <td>
+              <WordCell draft={draft} path={`${p}/class`} label="Class" value={f.class} width="44px" />
+            </td>
+            <td className="num">
+              <FigureCell draft={draft} path={`${p}/across`} label="Across flats, mm" value={f.across} least={0} width="40px" />
+            </td>
+            <td className="min-w-[128px]">
+              <SpecCell draft={draft} f={f} path={`${p}/spec`} />
+            </td>
+            <td className="min-w-[84px]">
+              <WordCell draft={draft} path={`${p}/pattern`} label="Pattern" value={f.pattern} />
+            </td>
+            <td className="min-w-[56px]">
+              <ChoiceCell
+                draft={draft}
+                path={`${p}/lubricant`}
+                label="Lubricant"
+                value={f.lubricant}
+                choices={words("dry", "oiled", "greased", "thread lock")}
+                none=""
+              />
+            </td>
+            <td className="min-w-[78px]">
+              <ChoiceCell
+                draft={draft}
+                path={`${p}/onShaft`}
+                label="The shaft it would turn"
+                value={f.onShaft}
+                choices={names(sheet.shafts)}
+                none=""
+              />
+            </td>
+            <td className="min-w-[104px]">
+              <ChoiceCell
+                draft={draft}
+                path={`${p}/holdWith`}
+                label="Held with"
+                value={f.holdWith}
+                choices={names(holders)}
+                none=""
+              />
+            </td>
+            <td>
+              <TickCell draft={draft} path={`${p}/singleUse`} label="Used once" value={f.singleUse} />
+            </td>
+            <td>
+              <TickCell draft={draft} path={`${p}/leftHand`} label="Left-hand thread" value={f.leftHand} />
+            </td>
+            <Out draft={draft} path={p} name={f.name} />
+          </Row>
+        );
+      })}
+    </Rows>
+  );
+}
+
+/** SpecCell types the stages as one line: “60 Nm + 90 deg”. */
+function SpecCell({ draft, f, path }: { draft: SheetDraft; f: Fastener; path: string }) {
+  return (
+    <span className="cells-left">
+      <QuantityCell
+        draft={{
+          ...draft,
+          save: (edits) =>
+            draft.save(
+              edits.map((e) => ({
+                ...e,
+                value:
+                  typeof e.value === "string"
+                    ? e.value.split("+").map((s) => (angleUnit.test(s) ? { angle: s.trim() } : { torque: s.trim() }))
+                    : e.value,
+              })),
+            ),
+        }}
+        path={path}
+        label="Tightened to"
+        value={stagesText(f)}
+        empty="60 Nm + 90 deg"
+      />
+    </span>
+  );
+}

@@ -1,0 +1,116 @@
+import { ChoiceCell, NameCell, names, SetCell, WordCell, words } from "./cells";
+import { Add, add, Out, Row, Rows, type TabProps } from "./rows";
+import { fresh } from "./sheet";
+
+export function PartsTab({ draft, selected, onSelect }: TabProps) {
+  const { sheet } = draft.view;
+  return (
+    <>
+      <Rows
+        caption="Parts"
+        add={
+          <Add
+            draft={draft}
+            onClick={() =>
+              add(draft, onSelect, "parts", fresh("part", sheet.parts), {
+                name: "new part",
+                kind: "component",
+                policy: "goes back",
+              })
+            }
+          >
+            Add a part
+          </Add>
+        }
+        head={["Part", "Kind", "Policy", "Look for", "Held by", "Comes off after", "Seal", "Goes back", ""]}
+      >
+        {(sheet.parts ?? []).map((v) => {
+          const p = `parts/${v.id}`;
+          return (
+            <Row key={v.id} at={p} selected={selected} onSelect={onSelect}>
+              <NameCell draft={draft} path={p} value={v.name} width={120} />
+              <td className="min-w-[80px]">
+                <ChoiceCell
+                  draft={draft}
+                  path={`${p}/kind`}
+                  label="Kind"
+                  value={v.kind}
+                  choices={words("component", "cover", "plug", "seal", "loop", "lead")}
+                />
+              </td>
+              <td className="min-w-[104px]">
+                <ChoiceCell
+                  draft={draft}
+                  path={`${p}/policy`}
+                  label="Policy"
+                  value={v.policy}
+                  choices={words("always new", "new if found so", "renew while there", "goes back")}
+                />
+              </td>
+              <td className="min-w-[90px]">
+                <WordCell draft={draft} path={`${p}/if`} label="Look for" value={v.if} />
+              </td>
+              <td className="max-w-[110px]">
+                <SetCell draft={draft} path={`${p}/held`} label="Held by" value={v.held} choices={names(sheet.fasteners)} />
+              </td>
+              <td className="max-w-[110px]">
+                <SetCell
+                  draft={draft}
+                  path={`${p}/after`}
+                  label="Comes off after"
+                  value={v.after}
+                  choices={names((sheet.parts ?? []).filter((q) => q.id !== v.id))}
+                />
+              </td>
+              <td className="min-w-[80px]">
+                <ChoiceCell
+                  draft={draft}
+                  path={`${p}/seal`}
+                  label="Seal renewed with it"
+                  value={v.seal}
+                  choices={names((sheet.parts ?? []).filter((q) => q.kind === "seal"))}
+                  none=""
+                />
+              </td>
+              <td className="min-w-[90px]">
+                <WordCell draft={draft} path={`${p}/needs`} label="Goes back" value={v.needs} />
+              </td>
+              <Out draft={draft} path={p} name={v.name} />
+            </Row>
+          );
+        })}
+      </Rows>
+      <Rows
+        caption="Special tools"
+        add={
+          <Add
+            draft={draft}
+            onClick={() => add(draft, onSelect, "tools", fresh("tool", sheet.tools), { number: "TL-", name: "new tool" })}
+          >
+            Add a tool
+          </Add>
+        }
+        head={["Number", "Tool", "Kit", "May be replaced by", ""]}
+      >
+        {(sheet.tools ?? []).map((t) => {
+          const p = `tools/${t.id}`;
+          return (
+            <Row key={t.id} at={p} selected={selected} onSelect={onSelect}>
+              <td className="w-[90px] font-[600]">
+                <WordCell draft={draft} path={`${p}/number`} label="Number" value={t.number} needed />
+              </td>
+              <td>
+                <WordCell draft={draft} path={`${p}/name`} label="Name" value={t.name} needed />
+              </td>
+              <td className="w-[90px]">
+                <WordCell draft={draft} path={`${p}/kit`} label="Kit" value={t.kit} />
+              </td>
+              <td className="derived">{t.equivalents?.map((e) => `${e.number} ±${e.play}°`).join(", ")}</td>
+              <Out draft={draft} path={p} name={t.number} />
+            </Row>
+          );
+        })}
+      </Rows>
+    </>
+  );
+}
