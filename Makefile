@@ -56,9 +56,10 @@ fuzz:
 	go test ./internal/core/unit -fuzz FuzzParse -fuzztime 60s
 	go test ./internal/core/step -fuzz FuzzRead -fuzztime 60s
 	go test ./internal/format/latchjson -fuzz FuzzDecode -fuzztime 60s
+	go test ./internal/core/engine -fuzz FuzzApply -fuzztime 60s
 
 bench:
-	go test ./internal/core/proof -run XXX -bench . -benchmem
+	go test ./internal/core/... ./internal/desk/... -run XXX -bench . -benchmem -cpu 1
 
 clean:
 	rm -rf bin web/node_modules internal/web/dist/assets internal/web/dist/index.html

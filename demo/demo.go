@@ -8,6 +8,7 @@ import (
 	"embed"
 	"fmt"
 
+	"inklatch/internal/core/engine"
 	"inklatch/internal/core/latch"
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/step"
@@ -105,7 +106,20 @@ func Load(ctx context.Context, s *store.Store) error {
 			return fmt.Errorf("closing the latches of %s: %w", name, err)
 		}
 	}
-	return nil
+	return l.sheet(ctx)
+}
+
+// sheet leaves a draft of an engine sheet with one count of links wrong.
+func (l loader) sheet(ctx context.Context) error {
+	const code = "TC4-24C"
+	if err := l.d.NewSheetDraft(ctx, l.who["ines"], code, "Letter EL-0722: crank bolt 150 N·m. Links counted again on the bench."); err != nil {
+		return err
+	}
+	_, err := l.d.SaveSheet(ctx, l.who["ines"], code, desk.SheetBatch{Name: "demo-sheet-" + code, Client: "demo", Base: 1, Edits: []engine.Edit{
+		{Path: "fasteners/crank-bolt/spec", Value: []byte(`[{"torque": "150 ±5 N·m"}, {"angle": "90 ±5°"}]`)},
+		{Path: "marks/inlet-link/link", Value: []byte("48")},
+	}})
+	return err
 }
 
 // onReview is left with the author's latch closed only, for the editors' desks.

@@ -2,8 +2,10 @@ package desk
 
 import (
 	"context"
+	"slices"
 	"time"
 
+	"inklatch/internal/core/latch"
 	"inklatch/internal/core/proof"
 	"inklatch/internal/core/tally"
 	"inklatch/internal/store"
@@ -100,4 +102,15 @@ func driveText(k *known) string {
 	default:
 		return "several loops"
 	}
+}
+
+// SheetsOnDesk are the drafts of engine sheets that concern somebody: those who
+// write them, and those who may put them into use.
+func (d *Desk) SheetsOnDesk(ctx context.Context, u *User) ([]EngineRow, error) {
+	rows, err := d.Engines(ctx, u)
+	if err != nil {
+		return nil, err
+	}
+	concerns := slices.ContainsFunc(u.Roles, func(r latch.Role) bool { return r == latch.Author || r == latch.TechnicalEditor || r == latch.Lead })
+	return slices.DeleteFunc(rows, func(r EngineRow) bool { return !concerns || r.Draft == 0 }), nil
 }

@@ -64,7 +64,11 @@ func (s *Server) MyDesk(ctx context.Context, _ api.MyDeskRequestObject) (api.MyD
 	if err != nil {
 		return nil, err
 	}
-	return api.MyDesk200JSONResponse{Reviews: reviews, Drafts: drafts}, nil
+	sheets, err := s.desk.SheetsOnDesk(ctx, user(ctx))
+	if err != nil {
+		return nil, err
+	}
+	return api.MyDesk200JSONResponse{Reviews: reviews, Drafts: drafts, Sheets: sheets}, nil
 }
 
 // ListProcedures lists the procedures.

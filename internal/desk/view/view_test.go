@@ -91,3 +91,41 @@ func TestAnImpossibleRouteIsSaidNotDrawn(t *testing.T) {
 	d.Engine.Wheels[1].X, d.Engine.Wheels[1].Y = -60, 56
 	assert.Contains(t, view.DerivedOf(engine.NewIndex(&d.Engine)).Loops[0].Says, "does not close")
 }
+
+// Everything that follows from the sheet of the V6: ratios, homes, route, errors
+// and what sees them.
+func BenchmarkDeriveV6(b *testing.B) {
+	s := &demo.Document("renew-belt-both-banks-r1.latch.json").Engine
+	for b.Loop() {
+		view.DerivedOf(engine.NewIndex(s))
+	}
+}
+
+func TestDerivedFiguresOfEveryDemoSheet(t *testing.T) {
+	for _, f := range []string{"renew-timing-belt-r3.latch.json", "renew-belt-in-oil-r1.latch.json", "renew-belt-both-banks-r1.latch.json", "renew-timing-chain-r1.latch.json", "renew-both-belts-r1.latch.json", "renew-cam-chain-r1.latch.json"} {
+		x := engine.NewIndex(&demo.Document(f).Engine)
+		d := view.DerivedOf(x)
+		for _, s := range d.Shafts {
+			assert.NotEqual(t, "not driven", s.Ratio, "%s %s", f, s.Name)
+			assert.NotEmpty(t, s.Way)
+		}
+		for _, l := range d.Loops {
+			assert.True(t, l.Closes, "%s %s", f, l.Name)
+			assert.Len(t, l.Runs, len(l.Wheels))
+			assert.InDelta(t, l.Length, l.Path, 2.5, "%s %s", f, l.Name)
+		}
+		assert.NotEmpty(t, d.Errors.Rows, f)
+		for _, r := range d.Errors.Rows {
+			assert.Len(t, r.Seen, len(d.Errors.Sights), f)
+		}
+		assert.NotEmpty(t, d.Piston, f)
+		drawing := view.DrawingOf(x)
+		assert.Len(t, drawing.Loops, len(d.Loops))
+		for _, l := range drawing.Loops {
+			assert.Empty(t, l.Impossible)
+		}
+	}
+	x := engine.NewIndex(&demo.Document("renew-both-belts-r1.latch.json").Engine)
+	assert.Contains(t, view.DerivedOf(x).Loops[0].Note, "110 ±8 Hz on the run left fixed roller–left cam of 123.4 mm stands for 68 N")
+	assert.EqualValues(t, 6, view.DerivedOf(engine.NewIndex(&demo.Document("renew-belt-both-banks-r1.latch.json").Engine)).Cycle)
+}

@@ -723,6 +723,8 @@ export interface components {
             changedAt: string;
         };
         Desk: {
+            /** @description engine sheets being drawn up */
+            sheets: components["schemas"]["EngineRow"][];
             reviews: components["schemas"]["ProcedureRow"][];
             drafts: components["schemas"]["ProcedureRow"][];
         };

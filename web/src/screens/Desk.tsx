@@ -16,13 +16,14 @@ export function Desk() {
       <h1 className="text-[20px]">
         {n > 0
           ? `${n} revision${n === 1 ? "" : "s"} wait${n === 1 ? "s" : ""} for your latch`
-          : data.drafts.length > 0
+          : data.drafts.length + data.sheets.length > 0
             ? "Nothing waits for your latch"
             : "Your desk is clear"}
       </h1>
       {n > 0 && <List name="To review" rows={data.reviews} />}
       {data.drafts.length > 0 && <List name={me?.writes ? "Being written" : "On review"} rows={data.drafts} />}
-      {n + data.drafts.length === 0 && (
+      {data.sheets.length > 0 && <Sheets rows={data.sheets} />}
+      {n + data.drafts.length + data.sheets.length === 0 && (
         <p className="mt-2 max-w-[60ch] text-ink-2">
           Revisions sent on review turn up here when it is your latch that is open.{" "}
           <Link to="/procedures" className="text-marking">
@@ -32,6 +33,33 @@ export function Desk() {
         </p>
       )}
     </main>
+  );
+}
+
+function Sheets({ rows }: { rows: S["EngineRow"][] }) {
+  return (
+    <section className="mt-5">
+      <h2 className="border-b border-ink pb-1 text-[13px]">Engine sheets being drawn up</h2>
+      {rows.map((r) => (
+        <Link
+          key={r.code}
+          to="/engines/$code"
+          params={{ code: r.code }}
+          className="grid min-h-10 grid-cols-[90px_minmax(0,1fr)_110px_150px] items-center gap-3 border-b border-rule px-1 py-1.5 no-underline hover:bg-marking-wash"
+        >
+          <span className="text-ink-2">{r.code}</span>
+          <span className="min-w-0 truncate">
+            <span className="font-[650]">Sheet {r.draft}</span>{" "}
+            <span className="text-ink-2">
+              {r.inUse ? `in place of ${r.inUse}` : "the first of its code"}, {r.procedures} procedure
+              {r.procedures === 1 ? "" : "s"}
+            </span>
+          </span>
+          <Blockers blocking={r.blocking} findings={r.findings} />
+          <span className="truncate text-right text-ink-2">{when(r.at)}</span>
+        </Link>
+      ))}
+    </section>
   );
 }
 
