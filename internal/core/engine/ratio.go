@@ -34,8 +34,14 @@ func (r Ratio) Mul(s Ratio) Ratio {
 	return NewRatio(a.Num*b.Num, a.Den*b.Den)
 }
 
-// Float is the nearest floating-point value.
-func (r Ratio) Float() float64 { return float64(r.Num) / float64(r.Den) }
+// Float is the nearest floating-point value; 0 for the zero Ratio, that of a
+// shaft nothing drives.
+func (r Ratio) Float() float64 {
+	if r.Den == 0 {
+		return 0
+	}
+	return float64(r.Num) / float64(r.Den)
+}
 
 // String is "1/2", or "2" for a whole number.
 func (r Ratio) String() string {

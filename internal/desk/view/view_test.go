@@ -1,6 +1,7 @@
 package view_test
 
 import (
+	"encoding/json"
 	"strings"
 	"testing"
 
@@ -10,6 +11,7 @@ import (
 	"inklatch/demo"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/proof"
+	"inklatch/internal/core/tally"
 	"inklatch/internal/desk/view"
 )
 
@@ -128,4 +130,40 @@ func TestDerivedFiguresOfEveryDemoSheet(t *testing.T) {
 	x := engine.NewIndex(&demo.Document("renew-both-belts-r1.latch.json").Engine)
 	assert.Contains(t, view.DerivedOf(x).Loops[0].Note, "110 ±8 Hz on the run left fixed roller–left cam of 123.4 mm stands for 68 N")
 	assert.EqualValues(t, 6, view.DerivedOf(engine.NewIndex(&demo.Document("renew-belt-both-banks-r1.latch.json").Engine)).Cycle)
+}
+
+// A sheet in the making, with any of its things missing, can still be sent: no
+// figure of it is not a number.
+func TestSheetsInTheMakingCanBeSent(t *testing.T) {
+	for _, f := range []string{"renew-belt-in-oil-r1.latch.json", "renew-belt-both-banks-r1.latch.json", "renew-timing-chain-r1.latch.json", "renew-both-belts-r1.latch.json"} {
+		whole := &demo.Document(f).Engine
+		var paths []string
+		for _, v := range whole.Loops {
+			paths = append(paths, "loops/"+string(v.ID))
+		}
+		for _, v := range whole.Wheels {
+			paths = append(paths, "wheels/"+string(v.ID), "wheels/"+string(v.ID)+"/teeth", "wheels/"+string(v.ID)+"/diameter", "wheels/"+string(v.ID)+"/shaft")
+		}
+		for _, v := range whole.Shafts {
+			paths = append(paths, "shafts/"+string(v.ID))
+		}
+		for _, v := range whole.Tensioners {
+			paths = append(paths, "tensioners/"+string(v.ID), "tensioners/"+string(v.ID)+"/travel")
+		}
+		for _, v := range whole.Gears {
+			paths = append(paths, "gears/"+string(v.ID))
+		}
+		paths = append(paths, "bore", "stroke", "rod", "limits", "locks", "marks", "loops/"+string(whole.Loops[0].ID)+"/pitch", "loops/"+string(whole.Loops[0].ID)+"/teeth")
+		for _, p := range paths {
+			s, err := engine.Apply(whole, []engine.Edit{{Path: p}})
+			if err != nil {
+				t.Fatalf("%s without %s: %v", f, p, err)
+			}
+			x := engine.NewIndex(s)
+			for _, v := range []any{view.DerivedOf(x), view.DrawingOf(x), tally.Prove(x, proof.DefaultHouse())} {
+				_, err := json.Marshal(v)
+				assert.NoError(t, err, "%s without %s", f, p)
+			}
+		}
+	}
 }

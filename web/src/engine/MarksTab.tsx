@@ -183,7 +183,7 @@ export function MarksTab({ draft, selected, onSelect }: TabProps) {
                   choices={words("timing", "loop", "look-alike")}
                 />
               </td>
-              <td className="min-w-[80px]">
+              <td className="min-w-[98px]">
                 {onLoop && (
                   <ChoiceCell
                     draft={draft}
@@ -231,10 +231,10 @@ export function MarksTab({ draft, selected, onSelect }: TabProps) {
                   )}
                 </td>
               )}
-              <td className="min-w-[110px]">
+              <td className="min-w-[94px]">
                 <WordCell draft={draft} path={`${p}/pointer`} label="Meets" value={m.pointer} />
               </td>
-              <td className="min-w-[110px]">
+              <td className="min-w-[94px]">
                 <WordCell draft={draft} path={`${p}/look`} label="Looks like" value={m.look} />
               </td>
               <td className="num">

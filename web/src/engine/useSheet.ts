@@ -54,6 +54,7 @@ export function useSheet(code: string, number: number) {
   const drain = useCallback(async () => {
     if (busy.current) return;
     busy.current = true;
+    let failed = 0;
     while (waiting.current.length > 0) {
       const next = waiting.current[0];
       setSaving("saving");
@@ -65,12 +66,14 @@ export function useSheet(code: string, number: number) {
           }),
         );
         waiting.current.shift();
+        failed = 0;
         setRefused(undefined);
         put(v as unknown as EngineView);
         if (waiting.current.length === 0) setTried(undefined);
       } catch (e) {
         const f = e as Failure;
-        if (f.status === 0 || f.status >= 500) {
+        // No answer is waited for; a server that fails on this very edit is asked twice more.
+        if (f.status === 0 || f.status > 500 || (f.status === 500 && ++failed < 3)) {
           setSaving("offline");
           await new Promise((r) => setTimeout(r, 2000));
           continue;
