@@ -54,6 +54,9 @@ func NewLexicon(x *engine.Index) *Lexicon {
 	}
 	for i := range s.Tensioners {
 		l.add(TensionerObject, string(s.Tensioners[i].ID), s.Tensioners[i].Name)
+		if t := x.Tool(s.Tensioners[i].Pin); t != nil {
+			l.terms = append(l.terms, term{strings.ToLower(t.Number), TensionerObject, []string{string(s.Tensioners[i].ID)}, false})
+		}
 	}
 	l.combine()
 	l.tails()

@@ -198,10 +198,22 @@ func (l *Line) One(kind ObjectKind) string {
 		if f.kind == kind && !f.used {
 			f.used = true
 			l.strike(f.start, f.end)
+			l.again(f.ids[0], kind)
 			return f.ids[0]
 		}
 	}
 	return ""
+}
+
+// again takes every other name of the same thing: "crank pin TL-101" names its
+// lock twice.
+func (l *Line) again(id string, kind ObjectKind) {
+	for i := range l.found {
+		if f := &l.found[i]; f.kind == kind && !f.used && len(f.ids) == 1 && f.ids[0] == id {
+			f.used = true
+			l.strike(f.start, f.end)
+		}
+	}
 }
 
 // After takes the name of a kind that follows one of some words.

@@ -68,7 +68,7 @@ function Input({
   wide?: boolean;
 }) {
   return (
-    <label className={wide ? "min-w-0 flex-1" : "w-[82px] flex-auto max-w-[120px]"}>
+    <label className={wide ? "min-w-0 flex-1" : "w-[72px] flex-auto max-w-[120px]"}>
       <span className="label truncate">
         {name}
         {unit && `, ${unit}`}
