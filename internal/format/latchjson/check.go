@@ -2,6 +2,10 @@ package latchjson
 
 import (
 	"fmt"
+	"math"
+	"reflect"
+	"slices"
+	"strings"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/step"
@@ -66,6 +70,12 @@ func checkSheet(s *engine.Sheet, at string) error {
 			return e
 		}
 	}
+	if err := words(reflect.ValueOf(s).Elem(), strings.TrimSuffix(at, ".")); err != nil {
+		return err
+	}
+	if err := sizes(s, at); err != nil {
+		return err
+	}
 	x := engine.NewIndex(s)
 	for i, l := range s.Loops {
 		for k, stop := range l.Route {
@@ -82,6 +92,77 @@ func checkSheet(s *engine.Sheet, at string) error {
 			if x.Shaft(id) == nil {
 				return &Error{fmt.Sprintf("%slocks[%d].holds[%d]", at, i, k), fmt.Sprintf("there is no shaft %q", id)}
 			}
+		}
+	}
+	return nil
+}
+
+// words holds every value that has a fixed list of words to that list; empty is
+// left to the proof.
+func words(v reflect.Value, at string) error {
+	if list, ok := enums[v.Type()]; ok {
+		if s := v.String(); s != "" && !slices.Contains(list, s) {
+			return &Error{at, fmt.Sprintf("%q is none of: %s", s, strings.Join(list, ", "))}
+		}
+		return nil
+	}
+	switch v.Kind() {
+	case reflect.Struct:
+		for i := range v.NumField() {
+			name, _, _ := strings.Cut(v.Type().Field(i).Tag.Get("json"), ",")
+			if name == "" {
+				continue
+			}
+			place := name
+			if at != "" {
+				place = at + "." + name
+			}
+			if err := words(v.Field(i), place); err != nil {
+				return err
+			}
+		}
+	case reflect.Slice:
+		for i := range v.Len() {
+			if err := words(v.Index(i), fmt.Sprintf("%s[%d]", at, i)); err != nil {
+				return err
+			}
+		}
+	case reflect.Pointer:
+		if !v.IsNil() {
+			return words(v.Elem(), at)
+		}
+	}
+	return nil
+}
+
+// The largest figures a sheet may hold: nothing on an engine is near them, and
+// a slip of the finger usually is.
+const (
+	mostPlace = 5000.0 // mm from the crank
+	mostPitch = 100.0  // mm
+	mostTeeth = 5000   // of a loop
+)
+
+func sizes(s *engine.Sheet, at string) error {
+	for i, w := range s.Wheels {
+		if math.Abs(w.X) > mostPlace || math.Abs(w.Y) > mostPlace {
+			return &Error{fmt.Sprintf("%swheels[%d]", at, i), "a wheel stands within 5 m of the crank"}
+		}
+		if w.Diameter < 0 || w.Diameter > 2*mostPlace {
+			return &Error{fmt.Sprintf("%swheels[%d].diameter", at, i), "a diameter is between 0 and 10 m"}
+		}
+	}
+	for i, l := range s.Loops {
+		if l.Pitch < 0 || l.Pitch > mostPitch {
+			return &Error{fmt.Sprintf("%sloops[%d].pitch", at, i), "a pitch is between 0 and 100 mm"}
+		}
+		if l.Teeth < 0 || l.Teeth > mostTeeth {
+			return &Error{fmt.Sprintf("%sloops[%d].teeth", at, i), "a loop has between 0 and 5000 teeth or links"}
+		}
+	}
+	for i, l := range s.Locks {
+		if l.Repeats < 0 || l.Repeats > 360 {
+			return &Error{fmt.Sprintf("%slocks[%d].repeats", at, i), "a lock goes in between 1 and 360 times a turn"}
 		}
 	}
 	return nil

@@ -16,7 +16,10 @@ import (
 	"inklatch/internal/format/latchjson"
 )
 
-var files = []string{"renew-timing-belt-r3.latch.json", "renew-timing-belt-r4.latch.json", "check-valve-timing-r1.latch.json"}
+var files = []string{
+	"renew-timing-belt-r3.latch.json", "renew-timing-belt-r4.latch.json", "check-valve-timing-r1.latch.json", "renew-belt-in-oil-r1.latch.json",
+	"renew-belt-both-banks-r1.latch.json", "renew-timing-chain-r1.latch.json", "renew-both-belts-r1.latch.json", "renew-cam-chain-r1.latch.json",
+}
 
 func TestWhatWasWrittenReadsBackToTheSameBytes(t *testing.T) {
 	for _, f := range files {
@@ -141,4 +144,77 @@ func FuzzDecode(f *testing.F) {
 			t.Fatalf("written twice differs: %v", err)
 		}
 	})
+}
+
+func TestBadSheetsSayWhere(t *testing.T) {
+	raw, err := demo.Files.ReadFile("tq4-18p.engine.json")
+	require.NoError(t, err)
+	_, err = latchjson.DecodeSheet(raw)
+	require.NoError(t, err)
+	for _, c := range []struct{ old, new, place, says string }{
+		{`"mount": "keyed"`, `"mount": "welded"`, "wheels[0].mount", "keyed, floating, phaser, idle, rail"},
+		{`"kind": "belt"`, `"kind": "rope"`, "loops[0].kind", "belt, chain"},
+		{`"side": "back"`, `"side": "under"`, "loops[0].route[1].side", "inside, back"},
+		{`"kind": "stop"`, `"kind": "wedge"`, "locks[0].kind", "stop, pin, bar"},
+		{`"kind": "timing"`, `"kind": "old"`, "marks[0].kind", "timing, loop, look-alike"},
+		{`"method": "eccentric with pointer"`, `"method": "by feel"`, "tensioners[0].method", "hydraulic with pin"},
+		{`"policy": "goes back"`, `"policy": "maybe"`, "parts[0].policy", "always new"},
+		{`"interference": "yes"`, `"interference": "rarely"`, "interference", "yes, no, unknown"},
+		{`"running": "clockwise"`, `"running": "forwards"`, "running", "clockwise or counterclockwise"},
+		{`"x": -45`, `"x": -45000`, "wheels[1]", "within 5 m"},
+		{`"diameter": 56`, `"diameter": -56`, "wheels[1].diameter", "between 0 and 10 m"},
+		{`"pitch": 9.525`, `"pitch": 9525`, "loops[0].pitch", "between 0 and 100"},
+		{`"teeth": 109`, `"teeth": 109000`, "loops[0].teeth", "between 0 and 5000"},
+		{`"repeats": 1`, `"repeats": -1`, "locks[0].repeats", "times a turn"},
+		{`"id": "inlet", "name"`, `"id": "crank", "name"`, "shafts[1].id", "already"},
+		{`"id": "idler-wheel"`, `"id": ""`, "wheels[5].id", "needs an id"},
+		{`"code": "TQ4-18P"`, `"code": ""`, "code", "needs its code"},
+		{`"bore": "82 mm"`, `"bore": "82 miles"`, "bore", "value with a unit"},
+		{`"family": "TQ"`, `"famly": "TQ"`, "famly", "no such field"},
+	} {
+		require.Contains(t, string(raw), c.old)
+		_, err := latchjson.DecodeSheet([]byte(strings.Replace(string(raw), c.old, c.new, 1)))
+		var e *latchjson.Error
+		if !assert.ErrorAs(t, err, &e, c.new) {
+			continue
+		}
+		assert.True(t, strings.HasPrefix(e.Place, c.place), "%s: at %q (%v)", c.new, e.Place, e)
+		assert.Contains(t, e.Error(), c.says, c.new)
+	}
+}
+
+func TestASheetOnItsOwnOrInAFile(t *testing.T) {
+	for _, f := range []string{"tq4-18p.engine.json", "renew-belt-both-banks-r1.latch.json"} {
+		raw, err := demo.Files.ReadFile(f)
+		require.NoError(t, err)
+		s, err := latchjson.DecodeAnySheet(raw)
+		require.NoError(t, err)
+		assert.NotEmpty(t, s.Code)
+	}
+	for _, bad := range []string{"", "{", `{"format":"ink-latch/1"}`, `{"format":7}`, `[]`, `"x"`} {
+		_, err := latchjson.DecodeAnySheet([]byte(bad))
+		var e *latchjson.Error
+		assert.ErrorAs(t, err, &e, bad)
+	}
+}
+
+// A sheet with gears, cases, phasers and notes goes out and in unchanged, and
+// fits the published schema.
+func TestEveryDemoSheetSurvives(t *testing.T) {
+	all, err := demo.Files.ReadDir(".")
+	require.NoError(t, err)
+	n := 0
+	for _, f := range all {
+		if !strings.HasSuffix(f.Name(), ".latch.json") {
+			continue
+		}
+		n++
+		s := &demo.Document(f.Name()).Engine
+		b, err := latchjson.Canonical(s)
+		require.NoError(t, err)
+		back, err := latchjson.DecodeSheet(b)
+		require.NoError(t, err, f.Name())
+		assert.Equal(t, s, back, f.Name())
+	}
+	assert.Equal(t, 8, n)
 }

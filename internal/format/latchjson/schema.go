@@ -34,11 +34,15 @@ func Schema() map[string]any {
 type schemas struct{ defs map[string]any }
 
 var enums = map[reflect.Type][]string{
-	reflect.TypeFor[engine.Cycle]():      {"four-stroke", "two-stroke"},
-	reflect.TypeFor[engine.Known]():      {"yes", "no", "unknown"},
-	reflect.TypeFor[engine.Way]():        {"clockwise", "counterclockwise"},
-	reflect.TypeFor[engine.Side]():       {"inside", "back"},
-	reflect.TypeFor[engine.Mount]():      {"keyed", "floating", "phaser", "idle", "rail"},
+	reflect.TypeFor[engine.Cycle](): {"four-stroke", "two-stroke"},
+	reflect.TypeFor[engine.Known](): {"yes", "no", "unknown"},
+	reflect.TypeFor[engine.Way]():   {"clockwise", "counterclockwise"},
+	reflect.TypeFor[engine.Side]():  {"inside", "back"},
+	reflect.TypeFor[engine.Mount](): {"keyed", "floating", "phaser", "idle", "rail"},
+	reflect.TypeFor[engine.Method](): {
+		string(engine.Eccentric), string(engine.OverTension), string(engine.Hydraulic), string(engine.SpringArm), string(engine.Ratchet),
+		string(engine.ByFrequency), string(engine.PreLoad), string(engine.Fixed),
+	},
 	reflect.TypeFor[engine.PhaserHome](): {"retarded", "advanced"},
 	reflect.TypeFor[engine.LoopKind]():   {"belt", "chain"},
 	reflect.TypeFor[engine.MarkKind]():   {"timing", "loop", "look-alike"},
