@@ -52,6 +52,8 @@ func TestFromAnEmptyPageToALatchedSheet(t *testing.T) {
 	w.find("#start-title")
 	w.until(`() => document.activeElement?.id === "start-title" && document.querySelectorAll("#start-engine option").length > 0`)
 	w.text("Check timing with the bar")
+	require.NoError(t, w.find("#start-engine").Select([]string{"^TQ4-18P"}, true, "regex"))
+	w.focus("#start-title")
 	w.keys(input.Enter)
 	w.sees("An empty page")
 	w.keys(input.KeyN)

@@ -164,6 +164,7 @@ function StartDialog({
   onStarted: (id: number) => void;
 }) {
   const { data: codes } = useQuery({ ...engines, enabled: open });
+  const inUse = codes?.filter((c) => c.inUse > 0); // nothing is written on a sheet that is not in use
   const [trouble, setTrouble] = useState("");
   const submit = async (e: FormEvent<HTMLFormElement>) => {
     e.preventDefault();
@@ -172,6 +173,7 @@ function StartDialog({
       const r = await ask(
         api.POST("/api/procedures", { body: { engine: String(f.get("engine")), title: String(f.get("title")).trim() } }),
       );
+      localStorage.setItem("engine", String(f.get("engine"))); // the next one is often of the same code
       onOpenChange(false);
       onStarted(r.revision);
     } catch (err) {
@@ -200,8 +202,14 @@ function StartDialog({
             <label className="label" htmlFor="start-engine">
               Engine code
             </label>
-            <select id="start-engine" name="engine" className="field">
-              {codes?.map((c) => (
+            <select
+              key={inUse?.length ?? 0}
+              id="start-engine"
+              name="engine"
+              className="field"
+              defaultValue={localStorage.getItem("engine") ?? undefined}
+            >
+              {inUse?.map((c) => (
                 <option key={c.code} value={c.code}>
                   {c.code}, {c.use}
                 </option>
