@@ -2,6 +2,7 @@ import { useParams, useSearch } from "@tanstack/react-router";
 import { Tabs } from "radix-ui";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useActions } from "../shell/actions";
+import { KeyMap } from "../shell/KeyMap";
 import { Trouble, Waiting } from "../shell/Trouble";
 import { say } from "../shell/toast";
 import { Block, Saved, StartDraft } from "./Block";
@@ -25,6 +26,22 @@ const tabs = [
   ["limits", "Limits"],
   ["cases", "Applicability"],
 ] as const;
+
+const engineKeys = [
+  ["Tab", "From wheel to wheel, and on to the table"],
+  ["← ↑ → ↓", "Move the wheel 1 mm, the mark 1°; Shift ten times, Alt a tenth"],
+  ["W", "Place a wheel"],
+  ["Space", "While leading: take the wheel, again for its back"],
+  ["Enter", "While leading: that is the route"],
+  ["Delete", "Take the wheel out"],
+  [".", "Next finding"],
+  ["M", "Take its mend"],
+  ["Ctrl Z", "Undo, across saves"],
+  ["Ctrl Shift Z", "Redo"],
+  ["Ctrl K", "Find or do"],
+  ["Esc", "Leave it"],
+  ["?", "This map"],
+];
 
 /** tabOf is the tab on which a place of the sheet is typed. */
 function tabOf(on: string) {
@@ -61,6 +78,7 @@ function Work({ draft }: { draft: SheetDraft }) {
   const [mode, setMode] = useState<Mode>({ do: "move" });
   const [selected, setSelected] = useState("");
   const [at, setAt] = useState(-1);
+  const [keys, setKeys] = useState(false);
   const table = useRef<HTMLDivElement>(null);
 
   const select = useCallback((ref: string) => setSelected(ref), []);
@@ -105,6 +123,7 @@ function Work({ draft }: { draft: SheetDraft }) {
         e.preventDefault();
         draft.undo(e.shiftKey);
       } else if (typing || e.ctrlKey || e.metaKey) return;
+      else if (e.key === "?") setKeys(true);
       else if (e.key === "Escape") setMode({ do: "move" });
       else if (e.key === "Enter" && mode.do === "route") {
         e.preventDefault();
@@ -123,6 +142,7 @@ function Work({ draft }: { draft: SheetDraft }) {
   useActions(
     useMemo(
       () => [
+        { name: "Keys", keys: "?", run: () => setKeys(true) },
         ...tabs.map(([v, n]) => ({ name: `Show ${n.toLowerCase()}`, group: "Engine sheet", run: () => setTab(v) })),
         ...(meta.editable
           ? [
@@ -141,6 +161,7 @@ function Work({ draft }: { draft: SheetDraft }) {
   return (
     <main className="flex h-full flex-col">
       <Block draft={draft} />
+      <KeyMap keys={engineKeys} open={keys} onOpenChange={setKeys} />
       <Tabs.Root value={tab} onValueChange={setTab} className="flex min-h-0 flex-1 flex-col">
         <div className="flex flex-none items-end border-b border-rule bg-film px-3.5 pt-1">
           <Tabs.List aria-label="The sheet" className="flex">
@@ -155,6 +176,9 @@ function Work({ draft }: { draft: SheetDraft }) {
             ))}
           </Tabs.List>
           <span className="ml-auto flex items-center gap-2 self-center text-[12.5px] whitespace-nowrap text-ink-2">
+            <button type="button" className="button quiet !min-h-[22px]" onClick={() => setKeys(true)}>
+              Keys
+            </button>
             <Saved draft={draft} />
             <a
               className="button quiet !min-h-[22px] no-underline"

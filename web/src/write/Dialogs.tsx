@@ -37,7 +37,7 @@ export function ClashDialog({ draft }: { draft: Draft }) {
   );
 }
 
-const map = [
+export const writeKeys = [
   ["↑ ↓", "Walk the steps; the engine follows"],
   ["Enter", "Open the step; Esc closes it"],
   ["N", "Write the next step"],
@@ -53,33 +53,6 @@ const map = [
   ["Home End", "First or last step"],
   ["?", "This map"],
 ];
-
-export function KeyMap({ open, onOpenChange }: { open: boolean; onOpenChange: (v: boolean) => void }) {
-  return (
-    <Dialog.Root open={open} onOpenChange={onOpenChange}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="veil" />
-        <Dialog.Content className="float dialog !w-[440px]" aria-describedby={undefined}>
-          <Dialog.Title className="text-[16px]">Keys</Dialog.Title>
-          <dl className="mt-3 grid grid-cols-[120px_1fr] gap-y-1.5">
-            {map.map(([k, what]) => (
-              <div key={k} className="contents">
-                <dt>
-                  {k.split(" ").map((p) => (
-                    <span key={p} className="key mr-1">
-                      {p}
-                    </span>
-                  ))}
-                </dt>
-                <dd>{what}</dd>
-              </div>
-            ))}
-          </dl>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
-  );
-}
 
 /** HeaderDialog edits what stands above the steps. */
 export function HeaderDialog({ draft, open, onOpenChange }: { draft: Draft; open: boolean; onOpenChange: (v: boolean) => void }) {

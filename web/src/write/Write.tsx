@@ -8,7 +8,8 @@ import { useActions } from "../shell/actions";
 import { TitleBlock } from "../shell/TitleBlock";
 import { Trouble, Waiting } from "../shell/Trouble";
 import { say } from "../shell/toast";
-import { ClashDialog, HeaderDialog, KeyMap } from "./Dialogs";
+import { KeyMap } from "../shell/KeyMap";
+import { ClashDialog, HeaderDialog, writeKeys } from "./Dialogs";
 import { QuickLine, type QuickLineHandle } from "./QuickLine";
 import { Rows } from "./Rows";
 import { EngineNow, Findings } from "./Side";
@@ -311,7 +312,7 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
         </aside>
       </div>
       <ClashDialog draft={draft} />
-      <KeyMap open={keys} onOpenChange={setKeys} />
+      <KeyMap keys={writeKeys} open={keys} onOpenChange={setKeys} />
       <HeaderDialog draft={draft} open={header} onOpenChange={setHeader} />
     </main>
   );
