@@ -85,6 +85,7 @@ type Count struct {
 // ShaftAt is a shaft's exact place: Turn of its own turn ("1/3") and degrees.
 type ShaftAt struct {
 	ID      string  `json:"id"`
+	Name    string  `json:"name"`
 	Turn    string  `json:"turn"`
 	Degrees float64 `json:"degrees"`
 }
@@ -199,7 +200,7 @@ func under(x *engine.Index, id engine.ShaftID, repeats int) string {
 	}
 	d := x.Drive(i)
 	if len(d.Wheels) != 2 {
-		return fmt.Sprintf("%s of a crank turn, over %d pairs of wheels", d.Ratio.Abs(), len(d.Wheels)/2)
+		return fmt.Sprintf("%s of a crank turn, by %d pairs", d.Ratio.Abs(), len(d.Wheels)/2)
 	}
 	says := fmt.Sprintf("%d : %d teeth", x.Sheet.Wheels[d.Wheels[1]].Teeth, x.Sheet.Wheels[d.Wheels[0]].Teeth)
 	if repeats > 1 {
@@ -332,7 +333,7 @@ func (pl *Plan) counts(x *engine.Index) {
 		for i := range x.Sheet.Shafts {
 			if x.Drive(i).Driven {
 				at := x.At(i, engine.Ratio{Num: n, Den: 1})
-				c.Shafts = append(c.Shafts, ShaftAt{string(x.Sheet.Shafts[i].ID), at.String(), math.Round(at.Float()*36000) / 100})
+				c.Shafts = append(c.Shafts, ShaftAt{string(x.Sheet.Shafts[i].ID), x.Sheet.Shafts[i].Name, at.String(), math.Round(at.Float()*36000) / 100})
 			}
 		}
 		for _, r := range pl.Rows {

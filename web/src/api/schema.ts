@@ -1328,6 +1328,7 @@ export interface components {
                 n: number;
                 shafts: {
                     id: string;
+                    name: string;
                     turn: string;
                     degrees: number;
                 }[];

@@ -129,7 +129,6 @@ function Stand({ plan, drawing, n }: { plan: Plan; drawing: S["Drawing"]; n: num
   const angles = new Map(c?.shafts.map((s) => [s.id, s.degrees]) ?? []);
   const [x, y, w, h] = drawing.box;
   const px = Math.max(w / 240, h / 250, 0.5);
-  const label = (id: string) => drawing.wheels.find((v) => v.shaft === id && v.teeth > 0)?.label ?? id;
   return (
     <section aria-label="Where everything stands" className="grid grid-cols-[minmax(0,1fr)_220px] gap-4">
       <svg
@@ -153,7 +152,7 @@ function Stand({ plan, drawing, n }: { plan: Plan; drawing: S["Drawing"]; n: num
               const off = s.degrees > 180 ? s.degrees - 360 : s.degrees;
               return (
                 <tr key={s.id}>
-                  <td className="!h-[26px] !pl-0">{cap(label(s.id))}</td>
+                  <td className="!h-[26px] !pl-0">{cap(s.name)}</td>
                   <td className={`derived num !h-[26px] ${off === 0 ? "!text-held" : ""}`}>
                     {off === 0 ? "home" : `${off > 0 ? "+" : "−"}${Math.abs(off).toFixed(1)}°`}
                   </td>
