@@ -31,6 +31,7 @@ type Desk struct {
 	jobs  *river.Client[*sql.Tx]
 	sheet sync.Map // code+version → *known
 	draft sync.Map // revision → *cached
+	proof sync.Map // revision → *counted
 	// Watchers hears of new versions and of who is where.
 	Watchers *Watchers
 }
@@ -123,6 +124,27 @@ func (d *Desk) engine(ctx context.Context, code string) (*known, error) {
 	k := know(sheet)
 	d.sheet.Store(key, k)
 	return k, nil
+}
+
+// counted is how many findings a revision had, for its version and its sheet.
+type counted struct {
+	version            int64
+	k                  *known
+	blocking, findings int
+}
+
+// counts proves a revision, once for each version and sheet: lists ask for all
+// of them each time.
+func (d *Desk) counts(o *opened) (blocking, findings int) {
+	if v, ok := d.proof.Load(o.rev.ID); ok {
+		if c := v.(*counted); c.version == o.rev.Version && c.k == o.k {
+			return c.blocking, c.findings
+		}
+	}
+	fs := proof.Prove(o.k.index, o.p, d.house)
+	c := &counted{o.rev.Version, o.k, proof.Blocking(fs), len(fs)}
+	d.proof.Store(o.rev.ID, c)
+	return c.blocking, c.findings
 }
 
 // cached is a draft as it was parsed at a version.

@@ -6,7 +6,6 @@ import (
 	"time"
 
 	"inklatch/internal/core/latch"
-	"inklatch/internal/core/proof"
 	"inklatch/internal/store"
 )
 
@@ -82,15 +81,14 @@ func (d *Desk) row(ctx context.Context, u *User, rev *store.Revision, all []stor
 	if err != nil {
 		return nil, err
 	}
-	fs := proof.Prove(o.k.index, o.p, d.house)
-	blocking := proof.Blocking(fs)
+	blocking, findings := d.counts(o)
 	marks, err := d.marks(ctx, u, o, all, blocking)
 	if err != nil {
 		return nil, err
 	}
 	row := &ProcedureRow{
 		Procedure: rev.ProcedureID, Revision: rev.ID, Engine: o.p.Engine, Title: o.p.Title, Number: rev.Number, State: rev.State, Steps: len(o.p.Steps),
-		Blocking: blocking, Findings: len(fs), Latches: marks, ChangedBy: names[rev.ChangedBy], ChangedAt: rev.ChangedAt, createdBy: rev.CreatedBy,
+		Blocking: blocking, Findings: findings, Latches: marks, ChangedBy: names[rev.ChangedBy], ChangedAt: rev.ChangedAt, createdBy: rev.CreatedBy,
 	}
 	for _, r := range all {
 		if r.State == string(latch.Latched) {

@@ -161,3 +161,36 @@ func TestALatchedPageKeepsItsSheet(t *testing.T) {
 	v := h.sheet(ines, "TQ3-10W")
 	assert.Equal(t, "70 N·m", engine.NewIndex(v.Sheet).Fastener("crank-bolt").Spec[0].Torque.String())
 }
+
+// What a list says is proved once and follows every edit and every new sheet.
+func TestListsFollowEditsAndSheets(t *testing.T) {
+	h := open(t)
+	ines, mirja := h.user("ines"), h.user("mirja")
+	blocking := func() int {
+		rows, err := h.d.Procedures(t.Context(), ines)
+		require.NoError(t, err)
+		for _, r := range rows {
+			if r.Revision == draft {
+				return r.Blocking + 100*r.Findings
+			}
+		}
+		t.Fatal("the draft is not listed")
+		return 0
+	}
+	first := blocking()
+	assert.Equal(t, first, blocking())
+	_, err := h.save(ines, "ines", h.version(ines), wait("s33", 5)) // the proving turns become a wait
+	require.NoError(t, err)
+	second := blocking()
+	assert.NotEqual(t, first, second)
+	_, err = h.d.Undo(t.Context(), ines, draft, "ines", false)
+	require.NoError(t, err)
+	assert.Equal(t, first, blocking())
+	require.NoError(t, h.d.NewSheetDraft(t.Context(), ines, "TQ4-18P", "x"))
+	_, err = h.edit(ines, "TQ4-18P", "a", 1, set("fasteners/idler-bolt/spec", `[{"torque":"45 N·m"}]`))
+	require.NoError(t, err)
+	assert.Equal(t, first, blocking(), "a sheet's draft changes no procedure")
+	_, err = h.d.ReleaseSheet(t.Context(), mirja, "TQ4-18P")
+	require.NoError(t, err)
+	assert.NotEqual(t, first, blocking(), "in use, it does")
+}
