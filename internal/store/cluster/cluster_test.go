@@ -1,0 +1,79 @@
+package cluster_test
+
+import (
+	"database/sql"
+	"net/url"
+	"os"
+	"path/filepath"
+	"testing"
+
+	_ "github.com/jackc/pgx/v5/stdlib"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"inklatch/internal/store/cluster"
+)
+
+// folder is one that the server's own user may enter, also under root.
+func folder(t *testing.T) string {
+	t.Helper()
+	dir, err := os.MkdirTemp("/var/tmp", "inklatch-cluster-")
+	require.NoError(t, err)
+	require.NoError(t, os.Chmod(dir, 0o755))
+	t.Cleanup(func() { os.RemoveAll(dir) })
+	return filepath.Join(dir, "pg")
+}
+
+func exec(t *testing.T, at, query string) error {
+	t.Helper()
+	db, err := sql.Open("pgx", at)
+	require.NoError(t, err)
+	defer db.Close()
+	_, err = db.Exec(query)
+	return err
+}
+
+func TestAServerOfOnesOwn(t *testing.T) {
+	dir := folder(t)
+	c, err := cluster.Start(t.Context(), dir)
+	require.NoError(t, err)
+	require.NoError(t, exec(t, c.URL, "CREATE TABLE kept (n int); INSERT INTO kept VALUES (7)"))
+
+	u, err := url.Parse(c.URL)
+	require.NoError(t, err)
+	assert.Equal(t, "127.0.0.1", u.Hostname(), "on loopback only")
+	_, set := u.User.Password()
+	assert.True(t, set, "with a password of its own")
+	u.User = url.UserPassword(u.User.Username(), "guess")
+	assert.Error(t, exec(t, u.String(), "SELECT 1"), "which has to be right")
+
+	_, err = cluster.Start(t.Context(), dir)
+	assert.ErrorIs(t, err, cluster.ErrInUse, "two copies do not share a folder")
+	require.NoError(t, c.Stop())
+	assert.Error(t, exec(t, c.URL, "SELECT 1"), "stopped")
+
+	again, err := cluster.Start(t.Context(), dir)
+	require.NoError(t, err)
+	assert.NoError(t, exec(t, again.URL, "UPDATE kept SET n = 8 WHERE n = 7"), "what was written is there")
+	require.NoError(t, again.Stop())
+}
+
+func TestTwoServersSideBySide(t *testing.T) {
+	a, err := cluster.Start(t.Context(), folder(t))
+	require.NoError(t, err)
+	defer a.Stop()
+	b, err := cluster.Start(t.Context(), folder(t))
+	require.NoError(t, err)
+	defer b.Stop()
+	assert.NotEqual(t, a.URL, b.URL)
+	require.NoError(t, exec(t, a.URL, "CREATE TABLE mine (n int)"))
+	assert.Error(t, exec(t, b.URL, "SELECT * FROM mine"))
+}
+
+func TestAFolderThatCannotBe(t *testing.T) {
+	file := filepath.Join(t.TempDir(), "file")
+	require.NoError(t, os.WriteFile(file, nil, 0o600))
+	_, err := cluster.Start(t.Context(), filepath.Join(file, "pg"))
+	require.Error(t, err)
+	assert.NotErrorIs(t, err, cluster.ErrInUse)
+}
