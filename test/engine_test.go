@@ -182,6 +182,20 @@ func TestTheDrawingIsTheEditor(t *testing.T) {
 	w.keys(input.ArrowRight, input.ArrowRight, input.ArrowRight)
 	w.until(`() => document.querySelector('tr[data-ref="marks/inlet-mark"] [aria-label^="Pointer"]').value === "3"`)
 
+	// A mark and a lock are placed on the wheel that is met.
+	meet := func(wheel string) {
+		p := w.place(wheel)
+		require.NoError(t, w.p.Mouse.MoveTo(proto.NewPoint(p.X+30, p.Y+30)))
+		require.NoError(t, w.p.Mouse.Click(proto.InputMouseButtonLeft, 1))
+	}
+	meet("exhaust-wheel")
+	w.click("Add a mark on the exhaust wheel")
+	w.until(`() => document.querySelector('tr[data-ref="marks/mark"] [aria-label="Wheel"]')?.value === "exhaust-wheel"`)
+	meet("exhaust-wheel")
+	w.click("Add a lock on the exhaust cam")
+	w.until(`() => /exhaust cam/.test(document.querySelector('tr[data-ref="locks/lock"] [aria-label^="Holds"]')?.textContent)`)
+	w.atRest()
+
 	// Taken out, a wheel is taken out of the route too; undone, it is back.
 	w.tab("Drive")
 	time.Sleep(600 * time.Millisecond)

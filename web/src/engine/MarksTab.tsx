@@ -6,6 +6,8 @@ import type { SheetDraft } from "./useSheet";
 export function MarksTab({ draft, selected, onSelect }: TabProps) {
   const { sheet, derived } = draft.view;
   const links = sheet.marks?.some((m) => m.kind === "loop" && m.wheel);
+  // What is placed is placed on the wheel that is met on the drawing.
+  const met = sheet.wheels.find((w) => `wheels/${w.id}` === selected);
   const home = (ref: string) => derived.homes.find((h) => h.ref === ref);
   return (
     <>
@@ -18,12 +20,12 @@ export function MarksTab({ draft, selected, onSelect }: TabProps) {
               add(draft, onSelect, "locks", fresh("lock", sheet.locks), {
                 name: "new lock",
                 kind: "pin",
-                holds: ["crank"],
+                holds: [met?.shaft || "crank"],
                 repeats: 1,
               })
             }
           >
-            Add a lock
+            {met?.shaft ? `Add a lock on the ${sheet.shafts.find((v) => v.id === met.shaft)?.name ?? "shaft"}` : "Add a lock"}
           </Add>
         }
         head={[
@@ -145,12 +147,12 @@ export function MarksTab({ draft, selected, onSelect }: TabProps) {
               add(draft, onSelect, "marks", fresh("mark", sheet.marks), {
                 name: "new mark",
                 kind: "timing",
-                wheel: sheet.wheels[0]?.id,
+                wheel: (met ?? sheet.wheels[0])?.id,
                 at: 0,
               })
             }
           >
-            Add a mark
+            {met ? `Add a mark on the ${met.name} wheel` : "Add a mark"}
           </Add>
         }
         head={[
