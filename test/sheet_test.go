@@ -42,6 +42,16 @@ func TestCasesAndSources(t *testing.T) {
 	w.text("1999")
 	w.sees("is outside")
 
+	// Asked for an option, the second case leaves engines without it with none.
+	e = w.find(`tr:nth-of-type(2) input[aria-label="With options"]`)
+	require.NoError(t, e.Focus())
+	w.text("cold pack")
+	w.keys(input.Enter)
+	w.sees("No case of the idler bolt is for 2023")
+	w.eval(`() => { document.activeElement.blur(); return 1 }`)
+	w.chord(input.ControlLeft, input.KeyZ)
+	w.until(`() => !document.body.innerText.includes("No case of")`)
+
 	w.tab("Limits")
 	cell := `[aria-label="Source of the limits"]`
 	w.type_(cell, "Measured at the bench, run 12")

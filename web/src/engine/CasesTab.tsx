@@ -146,8 +146,22 @@ function Cases({ draft, v, name, onSelect }: { draft: SheetDraft; v: Variation; 
                     onChange={(builds) => put({ ...c.when, builds })}
                   />
                 </td>
-                <td>{c.when.with?.join(", ")}</td>
-                <td>{c.when.without?.join(", ")}</td>
+                <td>
+                  <OptionsIn
+                    value={c.when.with}
+                    editable={editable}
+                    label="With options"
+                    onChange={(v) => put({ ...c.when, with: v })}
+                  />
+                </td>
+                <td>
+                  <OptionsIn
+                    value={c.when.without}
+                    editable={editable}
+                    label="Without options"
+                    onChange={(v) => put({ ...c.when, without: v })}
+                  />
+                </td>
                 <td className="min-w-[180px]">
                   <Patch
                     value={c.set}
@@ -243,6 +257,45 @@ function Span({
         const from = a && !Number.isNaN(a) ? a : undefined;
         const to = b && !Number.isNaN(b) ? b : undefined;
         onChange(from || to ? { ...(from ? { from } : {}), ...(to ? { to } : {}) } : undefined);
+      }}
+    />
+  );
+}
+
+/** OptionsIn types the options a case asks for, or rules out, with commas between. */
+function OptionsIn({
+  value,
+  editable,
+  label,
+  onChange,
+}: {
+  value?: string[];
+  editable: boolean;
+  label: string;
+  onChange: (v?: string[]) => void;
+}) {
+  const text = value?.join(", ") ?? "";
+  if (!editable) return <span>{text}</span>;
+  return (
+    <input
+      key={text}
+      aria-label={label}
+      className="cell"
+      style={{ width: 110 }}
+      defaultValue={text}
+      placeholder="any"
+      onKeyDown={(e) => {
+        e.stopPropagation();
+        if (e.key === "Enter") e.currentTarget.blur();
+      }}
+      onBlur={(e) => {
+        const t = e.target.value.trim();
+        if (t === text) return;
+        const list = t
+          .split(",")
+          .map((o) => o.trim())
+          .filter(Boolean);
+        onChange(list.length ? list : undefined);
       }}
     />
   );
