@@ -98,16 +98,7 @@ func ToothOf(a ToothAsk) (*ToothAnswer, error) {
 	if a.PlayMM > 0 {
 		out.Play = slip.ArcAngle(a.PlayMM, a.Radius)
 	}
-	out.Least = 2 * out.Play
-	switch {
-	case out.Play == 0:
-	case out.OfShaft >= out.Least:
-		out.Answer = slip.Sees
-	case out.OfShaft > out.Play:
-		out.Answer = slip.Perhaps
-	default:
-		out.Answer = slip.Misses
-	}
+	out.Answer, out.Least = slip.WithPlay(out.OfShaft, out.Play)
 	return out, nil
 }
 
@@ -157,8 +148,7 @@ func DropsOf(a DropsAsk) (*DropsAnswer, error) {
 	if err != nil {
 		return nil, bad("drop", fullStop(err.Error()))
 	}
-	out := &DropsAnswer{Middle: f.Middle, Top: f.Top, Uncertainty: f.Uncertainty, Span: f.Span, Want: f.Want, Slope: f.Slope, SlopeTop: f.SlopeTop, Degrees: []float64{}, Drops: []float64{}}
-	out.Fits = math.Abs(f.Span-f.Want) <= 2*f.Uncertainty+1
+	out := &DropsAnswer{Middle: f.Middle, Top: f.Top, Uncertainty: f.Uncertainty, Span: f.Span, Want: f.Want, Slope: f.Slope, SlopeTop: f.SlopeTop, Fits: f.Fits, Degrees: []float64{}, Drops: []float64{}}
 	half := math.Min(90, math.Max(20, f.Want*0.8))
 	for i := range 81 {
 		deg := g.Top() + half*(float64(i)/40-1)
@@ -255,15 +245,7 @@ func (d *Desk) Draw(ctx context.Context, u *User, id int64, at int, labels bool)
 
 // DrawEngine is the drive of an engine sheet as SVG.
 func (d *Desk) DrawEngine(ctx context.Context, u *User, code string, number int, labels bool) ([]byte, error) {
-	all, err := d.store.SheetsOf(ctx, code)
-	if err != nil {
-		return nil, err
-	}
-	v, err := sheetAt(all, u, number)
-	if err != nil {
-		return nil, err
-	}
-	k, err := d.knowSheet(v)
+	_, _, k, err := d.numbered(ctx, u, code, number)
 	if err != nil {
 		return nil, err
 	}

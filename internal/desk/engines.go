@@ -101,17 +101,24 @@ func (d *Desk) knowSheet(v *store.Sheet) (*known, error) {
 	return k, nil
 }
 
-// EngineView opens an engine sheet; number 0 is the draft or the one in use.
-func (d *Desk) EngineView(ctx context.Context, u *User, code string, number int) (*EngineView, error) {
+// numbered is one version of a code's sheet, with all of them and what is built
+// from it; number 0 is the draft or the one in use.
+func (d *Desk) numbered(ctx context.Context, u *User, code string, number int) (*store.Sheet, []store.Sheet, *known, error) {
 	all, err := d.store.SheetsOf(ctx, code)
 	if err != nil {
-		return nil, err
+		return nil, nil, nil, err
 	}
 	v, err := sheetAt(all, u, number)
 	if err != nil {
-		return nil, err
+		return nil, nil, nil, err
 	}
 	k, err := d.knowSheet(v)
+	return v, all, k, err
+}
+
+// EngineView opens an engine sheet; number 0 is the draft or the one in use.
+func (d *Desk) EngineView(ctx context.Context, u *User, code string, number int) (*EngineView, error) {
+	v, all, k, err := d.numbered(ctx, u, code, number)
 	if err != nil {
 		return nil, err
 	}
@@ -166,7 +173,7 @@ func (d *Desk) sheetMeta(ctx context.Context, u *User, v *store.Sheet, all []sto
 		return nil, err
 	}
 	if m.Editable = u.Writes(); m.Editable {
-		m.MayUndo, m.MayRedo = undoable(batches, u.ID, false) != nil, undoable(batches, u.ID, true) != nil
+		m.MayUndo, m.MayRedo = store.UndoableSheet(batches, u.ID, false) != nil, store.UndoableSheet(batches, u.ID, true) != nil
 	}
 	if why := mayRelease(u, v, batches, blocking); why == nil {
 		m.MayRelease = true
@@ -212,17 +219,12 @@ func (d *Desk) NewEngine(ctx context.Context, u *User, code, from string) (strin
 	s := blank(code, store.Now().Year())
 	reason := "First sheet."
 	if from != "" {
-		all, err := d.store.SheetsOf(ctx, from)
+		_, _, k, err := d.numbered(ctx, u, from, 0)
 		if err != nil {
 			return "", err
 		}
-		v, err := sheetAt(all, u, 0)
-		if err != nil {
-			return "", err
-		}
-		if s, err = latchjson.DecodeSheet([]byte(v.Sheet)); err != nil {
-			return "", err
-		}
+		other := *k.sheet
+		s = &other
 		// Where a value came from was said of the other code.
 		s.Code, s.Evidence, reason = code, nil, "Copied from "+from+"."
 	}

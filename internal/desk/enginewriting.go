@@ -124,25 +124,6 @@ func clashing(batches []store.SheetBatch, base int64, client string, edits []eng
 
 func within(a, b string) bool { return a == b || strings.HasPrefix(a, b+"/") }
 
-// undoable picks from batches, the newest first, the one that undo, or redo, by
-// a person would take back.
-func undoable(newest []store.SheetBatch, person int64, redo bool) *store.SheetBatch {
-	for i := range newest {
-		b := &newest[i]
-		switch {
-		case b.PersonID != person || b.Undone:
-		case redo && b.Kind == "undo":
-			return b
-		case redo && b.Kind == "redo":
-		case redo:
-			return nil
-		case b.Kind != "undo":
-			return b
-		}
-	}
-	return nil
-}
-
 // UndoSheet takes back somebody's own last edit of a draft, or with redo their
 // last undo.
 func (d *Desk) UndoSheet(ctx context.Context, u *User, code, client string, redo bool) (*EngineView, error) {
@@ -150,7 +131,7 @@ func (d *Desk) UndoSheet(ctx context.Context, u *User, code, client string, redo
 		return nil, err
 	}
 	err := d.writeSheet(ctx, code, func(w *store.SheetDraft, s *engine.Sheet, batches []store.SheetBatch) error {
-		b := undoable(batches, u.ID, redo)
+		b := store.UndoableSheet(batches, u.ID, redo)
 		if b == nil {
 			return problem(409, "There is nothing of yours to take back.")
 		}

@@ -132,6 +132,12 @@ func (s *Store) SheetBatches(ctx context.Context, sheet int64) ([]SheetBatch, er
 	return many[SheetBatch](s.db.WithContext(ctx).Limit(400), "id DESC", "sheet_id = ?", sheet)
 }
 
+// UndoableSheet picks from a sheet's batches, the newest first, the one of a
+// person's that undo, or redo, would take back.
+func UndoableSheet(newest []SheetBatch, person int64, redo bool) *SheetBatch {
+	return undoable(newest, redo, func(b *SheetBatch) (string, bool) { return b.Kind, b.Undone || b.PersonID != person })
+}
+
 // MarkUndone notes that a batch has been taken back.
 func (d *SheetDraft) MarkUndone(id int64) error {
 	return d.tx.Model(&SheetBatch{}).Where("id = ?", id).Update("undone", true).Error

@@ -112,17 +112,22 @@ func (d *Draft) LastBatch(person int64, redo bool) (*Batch, error) {
 // Undoable picks from a person's batches, the newest first, the one that undo,
 // or redo, would take back.
 func Undoable(newest []Batch, redo bool) *Batch {
+	return undoable(newest, redo, func(b *Batch) (string, bool) { return b.Kind, b.Undone })
+}
+
+// undoable is the one rule of it, for batches of steps and of sheets: undo takes
+// the newest edit that stands, redo the newest undo with nothing done since.
+func undoable[B any](newest []B, redo bool, of func(*B) (kind string, undone bool)) *B {
 	for i := range newest {
-		b := &newest[i]
-		switch {
-		case b.Undone:
-		case redo && b.Kind == "undo":
-			return b
-		case redo && b.Kind == "redo":
+		switch kind, undone := of(&newest[i]); {
+		case undone:
+		case redo && kind == "undo":
+			return &newest[i]
+		case redo && kind == "redo":
 		case redo:
 			return nil
-		case b.Kind != "undo":
-			return b
+		case kind != "undo":
+			return &newest[i]
 		}
 	}
 	return nil

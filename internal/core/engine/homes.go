@@ -1,7 +1,5 @@
 package engine
 
-import "math/big"
-
 // Direction is the sense shaft i turns in, seen from the sheet's view; empty
 // for a shaft nothing drives.
 func (x *Index) Direction(i int) Way {
@@ -78,6 +76,3 @@ func (x *Index) CycleHome() int64 {
 	}
 	return n
 }
-
-// Big is r as a big rational, for those who go on calculating.
-func (r Ratio) Big() *big.Rat { return big.NewRat(r.Num, r.Den) }

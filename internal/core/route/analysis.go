@@ -95,11 +95,7 @@ func (t *TakeUp) Off() float64 { return t.Path - t.Length }
 
 // Take works out the take-up of a loop.
 func Take(x *engine.Index, l *engine.Loop) (*TakeUp, error) {
-	cs, err := Circles(x, l)
-	if err != nil {
-		return nil, err
-	}
-	p, err := Lay(cs)
+	cs, p, err := laid(x, l)
 	if err != nil {
 		return nil, err
 	}
@@ -315,11 +311,7 @@ func (l *Links) Off(n int) float64 { return engine.Wrap(float64(l.Says)-l.Want, 
 // meets its wheel. Marks that name no wheel are left out. The way is taken with
 // the tensioner where a new loop leaves it.
 func Coloured(x *engine.Index, l *engine.Loop) ([]Links, error) {
-	cs, err := Circles(x, l)
-	if err != nil {
-		return nil, err
-	}
-	p, err := Lay(cs)
+	_, p, err := laid(x, l)
 	if err != nil {
 		return nil, err
 	}

@@ -183,14 +183,20 @@ func touch(c Circle, heading float64) Point {
 
 // Of lays loop l of a sheet over its wheels.
 func Of(x *engine.Index, l *engine.Loop) (*Path, error) {
-	cs, err := Circles(x, l)
-	if err != nil {
-		return nil, err
-	}
-	p, err := Lay(cs)
+	_, p, err := laid(x, l)
 	if err != nil {
 		return nil, err
 	}
 	roles(x, l, p)
 	return p, nil
+}
+
+// laid is a loop with the circles it lies on.
+func laid(x *engine.Index, l *engine.Loop) ([]Circle, *Path, error) {
+	cs, err := Circles(x, l)
+	if err != nil {
+		return nil, nil, err
+	}
+	p, err := Lay(cs)
+	return cs, p, err
 }

@@ -153,10 +153,10 @@ func Sights(x *engine.Index) []Sight {
 			continue
 		}
 		for _, s := range l.Holds {
-			add(Sight{Lock: l.ID, Name: l.Name, Shaft: s, Play: l.Freedom(), Least: 2 * l.Freedom()})
+			add(Sight{Lock: l.ID, Name: l.Name, Shaft: s, Play: l.Freedom(), Least: sure(l.Freedom())})
 			if t := x.Tool(l.Tool); t != nil {
 				for _, e := range t.Equivalents {
-					add(Sight{Lock: l.ID, Tool: e.Number, Name: l.Name + " with " + e.Number, Shaft: s, Play: e.Play, Least: 2 * e.Play})
+					add(Sight{Lock: l.ID, Tool: e.Number, Name: l.Name + " with " + e.Number, Shaft: s, Play: e.Play, Least: sure(e.Play)})
 				}
 			}
 		}
@@ -200,16 +200,36 @@ const (
 
 // see is the answer for an error of a shaft.
 func (g *Sight) see(shaft engine.ShaftID, deg float64) Answer {
+	if g.Shaft != shaft {
+		return Blind
+	}
+	return see(deg, g.Play, g.Least)
+}
+
+// see is the answer of something with a play, degrees, that is sure of errors
+// from least on; play is 0 for a mark.
+func see(deg, play, least float64) Answer {
 	const hair = 1e-9
 	switch {
-	case g.Shaft != shaft:
-		return Blind
-	case deg >= g.Least-hair:
+	case deg >= least-hair:
 		return Sees
-	case g.Play > 0 && deg > g.Play+hair:
+	case play > 0 && deg > play+hair:
 		return Perhaps
 	}
 	return Misses
+}
+
+// sure is the smallest error, degrees, that a tool with a play cannot miss.
+func sure(play float64) float64 { return 2 * play }
+
+// WithPlay is whether a tool with a play, degrees either side, sees an error of
+// deg, and the smallest error it is sure of. A tool without play answers
+// nothing: its play is not known.
+func WithPlay(deg, play float64) (Answer, float64) {
+	if play <= 0 {
+		return Blind, 0
+	}
+	return see(deg, play, sure(play)), sure(play)
 }
 
 // Table holds errors against what can see them.
@@ -275,7 +295,3 @@ func ArcAngle(mm, r float64) float64 { return mm / r * 180 / math.Pi }
 // Chord is the straight distance between two points of a rim, 2·r·sin(deg/2),
 // mm: what a rule laid across reads.
 func Chord(deg, r float64) float64 { return 2 * r * math.Sin(deg*math.Pi/360) }
-
-// ChordAngle is the angle under a chord of mm; NaN for one longer than the
-// diameter.
-func ChordAngle(mm, r float64) float64 { return 2 * math.Asin(mm/(2*r)) * 180 / math.Pi }

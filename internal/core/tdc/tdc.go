@@ -114,6 +114,9 @@ type Found struct {
 	// Span is the angle between the readings, Want what the geometry gives for
 	// this drop; far apart, the drop, the dial's seat or the sheet is wrong.
 	Span, Want float64
+	// Fits is false where the two differ by more than twice the uncertainty and
+	// a degree, an assumption of ours.
+	Fits bool
 	// Slope is the piston's travel for a degree at the drop, mm/°; SlopeTop the
 	// travel in the last degree before top dead centre, which a dial at top dead
 	// centre would have to see.
@@ -136,11 +139,13 @@ func (e EqualDrops) Find() (*Found, error) {
 	}
 	middle := e.Before + span/2
 	shift := (before+after)/2 - e.Top()
-	return &Found{
+	f := &Found{
 		Middle: middle, Top: middle - shift,
 		Uncertainty: math.Sqrt((e.Wheel*e.Wheel + e.Dial*e.Dial/slope/slope) / 2),
 		Span:        span, Want: after - before, Slope: slope, SlopeTop: e.Gear.Drop(e.Top() - 1),
-	}, nil
+	}
+	f.Fits = math.Abs(f.Span-f.Want) <= 2*f.Uncertainty+1
+	return f, nil
 }
 
 // Method is a way to know that the crank is at top dead centre.
