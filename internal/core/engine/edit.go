@@ -119,6 +119,10 @@ func applyOne(root object, e *Edit) (bool, error) {
 		if err := json.Unmarshal(e.Value, &value); err != nil {
 			return false, &EditError{e.Path, "the value is not JSON"}
 		}
+		var err error
+		if value, err = asWritten(e.Path, value); err != nil {
+			return false, err
+		}
 	}
 	if slices.Contains(lists, keys[0]) && len(keys) > 1 {
 		items, _ := root[keys[0]].([]any)

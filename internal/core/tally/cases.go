@@ -82,35 +82,17 @@ func (t *tallying) thing(path string) string {
 	return t.x.NameOf(kind, id)
 }
 
-// noSource counts the safety-relevant values: torques, lock plays, tensioner
-// numbers and limits.
+// noSource counts the safety-relevant values that say no source.
 func noSource(t *tallying) {
-	all, without, first := 0, 0, ""
-	look := func(path, id string) {
-		all++
-		if _, ok := t.s.Evidence[id]; !ok {
+	all, without, first := t.s.SafetyRelevant(), 0, ""
+	for _, r := range all {
+		if _, ok := t.s.Evidence[r.ID]; !ok {
 			if without++; first == "" {
-				first = path
+				first = r.Path
 			}
 		}
 	}
-	for i := range t.s.Locks {
-		if t.s.Locks[i].Kind.ForPosition() {
-			look("locks/"+string(t.s.Locks[i].ID), string(t.s.Locks[i].ID))
-		}
-	}
-	for i := range t.s.Tensioners {
-		look("tensioners/"+string(t.s.Tensioners[i].ID), string(t.s.Tensioners[i].ID))
-	}
-	for i := range t.s.Fasteners {
-		if f := &t.s.Fasteners[i]; f.OnShaft != "" || f.SingleUse {
-			look("fasteners/"+string(f.ID), string(f.ID))
-		}
-	}
-	if all > 0 {
-		look("limits", "limits")
-	}
 	if without > 0 {
-		t.find(first, fmt.Sprintf("%d of %d safety-relevant values name no source", without, all), "Say which drawing or letter each came from, so that the next author need not ask.")
+		t.find(first, fmt.Sprintf("%d of %d safety-relevant values name no source", without, len(all)), "Say which drawing or letter each came from, so that the next author need not ask.")
 	}
 }

@@ -20,9 +20,40 @@ type Derived struct {
 	Loops  []DerivedLoop  `json:"loops"`
 	Errors Errors         `json:"errors"`
 	Piston []PistonAt     `json:"piston"`
+	// Stroke and Rod are millimetres, 0 where one of them is missing.
+	Stroke float64 `json:"stroke"`
+	Rod    float64 `json:"rod"`
+	// Sources are the safety-relevant things and where each comes from.
+	Sources []Source `json:"sources"`
+	// Cases lays each list of cases along the model years.
+	Cases []CasesByYear `json:"cases"`
 	// Cycle is the number of crank turns after which everything stands again as
 	// at the timing position, loops not counted.
 	Cycle int64 `json:"cycle"`
+}
+
+// Source is a safety-relevant thing and where its values come from.
+type Source struct {
+	ID     string `json:"id"`
+	Name   string `json:"name"`
+	Source string `json:"source"`
+	By     string `json:"by"`
+	On     string `json:"on"`
+}
+
+// CasesByYear is one list of cases along the model years; empty where a year
+// alone does not tell.
+type CasesByYear struct {
+	ID    string             `json:"id"`
+	Years []engine.YearCases `json:"years"`
+}
+
+// Pluck is the run whose note is read, with what its tension follows from.
+type Pluck struct {
+	Length    float64 `json:"length"`
+	Mass      float64 `json:"mass"`
+	Note      float64 `json:"note"`
+	Tolerance float64 `json:"tolerance"`
 }
 
 // DerivedShaft is a shaft's ratio to the crank and what one tooth is worth.
@@ -67,7 +98,10 @@ type DerivedLoop struct {
 	Runs    []DerivedRun   `json:"runs"`
 	Links   []DerivedLink  `json:"links"`
 	Wear    []DerivedLag   `json:"wear"`
-	Note    string         `json:"note,omitzero"`
+	// Worn says how worn the loop is that Wear speaks of.
+	Worn  string `json:"worn"`
+	Note  string `json:"note,omitzero"`
+	Pluck *Pluck `json:"pluck,omitempty"`
 }
 
 // DerivedWheel is how a wheel sits in a loop.
@@ -95,7 +129,7 @@ type DerivedLink struct {
 	Says int     `json:"says"`
 }
 
-// DerivedLag is how late a shaft runs with the loop one per cent longer.
+// DerivedLag is how late a shaft runs with the loop worn.
 type DerivedLag struct {
 	Shaft string  `json:"shaft"`
 	Of    float64 `json:"of"`
@@ -155,7 +189,16 @@ func DerivedOf(x *engine.Index) *Derived {
 		d.Loops = append(d.Loops, derivedLoop(x, &s.Loops[i]))
 	}
 	d.Errors = errorsOf(x)
+	d.Sources, d.Cases = []Source{}, []CasesByYear{}
+	for _, r := range s.SafetyRelevant() {
+		e := s.Evidence[r.ID]
+		d.Sources = append(d.Sources, Source{r.ID, r.Name, e.Source, e.By, e.On})
+	}
+	for i := range s.Varies {
+		d.Cases = append(d.Cases, CasesByYear{s.Varies[i].ID, append([]engine.YearCases{}, s.Varies[i].ByYear(s)...)})
+	}
 	if g, ok := tdc.Of(s); ok {
+		d.Stroke, d.Rod = g.Stroke, g.Rod
 		for _, a := range []float64{1, 2, 5, 10, 20, 30} {
 			at := g.Top() + a
 			d.Piston = append(d.Piston, PistonAt{a, round(g.Drop(at), 3), round(-g.Slope(at), 4)})
@@ -211,7 +254,7 @@ func derivedLoop(x *engine.Index, l *engine.Loop) DerivedLoop {
 	r.Path = round(p.Length(), 1)
 	if t := x.Tensioner(l.Tensioner); t != nil {
 		r.Travel = t.Travel
-		r.Note = noteOf(x, l, t, p)
+		r.Note, r.Pluck = noteOf(x, l, t, p)
 	}
 	if k, err := route.Take(x, l); err == nil {
 		r.Least, r.Most, r.Sits, r.Closes = round(k.Least, 1), round(k.Most, 1), round(k.Sits, 2), k.Closes
@@ -229,7 +272,12 @@ func derivedLoop(x *engine.Index, l *engine.Loop) DerivedLoop {
 			r.Links = append(r.Links, DerivedLink{string(k.Mark), x.Mark(k.Mark).Name, round(k.Want, 1), k.Says})
 		}
 	}
-	if lags, err := slip.Wear(x, l, 1); err == nil {
+	percent := 1.0
+	r.Worn = "One per cent longer"
+	if l.Kind == engine.Chain {
+		percent, r.Worn = slip.Links(2, l), "Two links longer in all"
+	}
+	if lags, err := slip.Wear(x, l, percent); err == nil {
 		for _, g := range lags {
 			r.Wear = append(r.Wear, DerivedLag{x.Shaft(g.Shaft).Name, round(g.OfShaft, 2), round(g.OfCrank, 2)})
 		}
@@ -258,19 +306,20 @@ func closing(l *engine.Loop, k *route.TakeUp) string {
 func minus(s string) string { return strings.ReplaceAll(s, " -", " −") }
 
 // noteOf is the tension the note of a run stands for.
-func noteOf(x *engine.Index, l *engine.Loop, t *engine.Tensioner, p *route.Path) string {
+func noteOf(x *engine.Index, l *engine.Loop, t *engine.Tensioner, p *route.Path) (string, *Pluck) {
 	f := t.Frequency
 	if f == nil || l.Mass <= 0 || f.Note.Kind() != unit.KindFrequency {
-		return ""
+		return "", nil
 	}
 	for _, r := range p.Runs {
 		if (r.From == f.From && r.To == f.To) || (r.From == f.To && r.To == f.From) {
 			run := tension.Run{Length: r.Length(), Mass: l.Mass}
 			v, tol := f.Note.Value, f.Note.Tol
-			return fmt.Sprintf("%s on the run %s–%s of %.1f mm stands for %.0f N; the window is %.0f to %.0f N", f.Note, wheelName(x, f.From), wheelName(x, f.To), r.Length(), run.Tension(v), run.Tension(v-tol), run.Tension(v+tol))
+			says := fmt.Sprintf("%s on the run %s–%s of %.1f mm stands for %.0f N; the window is %.0f to %.0f N", f.Note, wheelName(x, f.From), wheelName(x, f.To), r.Length(), run.Tension(v), run.Tension(v-tol), run.Tension(v+tol))
+			return says, &Pluck{round(r.Length(), 1), l.Mass, v, tol}
 		}
 	}
-	return ""
+	return "", nil
 }
 
 func errorsOf(x *engine.Index) Errors {

@@ -3,6 +3,7 @@ package view
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/route"
@@ -17,6 +18,7 @@ type Drawing struct {
 	Wheels  []Wheel    `json:"wheels"`
 	Loops   []Loop     `json:"loops"`
 	Gears   []Gear     `json:"gears"`
+	Locks   []Lock     `json:"locks"`
 	Things  []Thing    `json:"things"`
 }
 
@@ -50,6 +52,15 @@ type Mark struct {
 	Kind  string  `json:"kind"`
 	At    float64 `json:"at"`
 	Clock float64 `json:"clock"`
+}
+
+// Lock is a lock point on the wheel of one shaft it holds.
+type Lock struct {
+	ID    string `json:"id"`
+	Name  string `json:"name"`
+	Wheel string `json:"wheel"`
+	// Position is set for one that fixes the timing, not only carries torque.
+	Position bool `json:"position,omitzero"`
 }
 
 // Gear is two wheels in mesh, drawn by their pitch circles.
@@ -101,7 +112,7 @@ type Thing struct {
 // DrawingOf draws a sheet.
 func DrawingOf(x *engine.Index) *Drawing {
 	s := x.Sheet
-	d := &Drawing{Running: string(s.Running), View: s.View, Wheels: []Wheel{}, Loops: []Loop{}, Gears: []Gear{}, Things: things(x)}
+	d := &Drawing{Running: string(s.Running), View: s.View, Wheels: []Wheel{}, Loops: []Loop{}, Gears: []Gear{}, Locks: []Lock{}, Things: things(x)}
 	minX, minY, maxX, maxY := math.Inf(1), math.Inf(1), math.Inf(-1), math.Inf(-1)
 	for i := range s.Wheels {
 		v := wheelOf(x, i)
@@ -119,6 +130,14 @@ func DrawingOf(x *engine.Index) *Drawing {
 		minX, minY, maxX, maxY = -100, -100, 100, 100
 	}
 	d.Box = [4]float64{minX, minY, maxX - minX, maxY - minY}
+	for i := range s.Locks {
+		l := &s.Locks[i]
+		for _, shaft := range l.Holds {
+			if w := slices.IndexFunc(s.Wheels, func(w engine.Wheel) bool { return w.Shaft == shaft && w.Teeth > 0 }); w >= 0 {
+				d.Locks = append(d.Locks, Lock{string(l.ID), l.Name, string(s.Wheels[w].ID), l.Kind.ForPosition()})
+			}
+		}
+	}
 	for i := range s.Loops {
 		d.Loops = append(d.Loops, loopOf(x, &s.Loops[i]))
 	}

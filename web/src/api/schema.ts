@@ -1024,6 +1024,12 @@ export interface components {
                 driven: string;
                 inside?: boolean;
             }[];
+            locks: {
+                id: string;
+                name: string;
+                wheel: string;
+                position?: boolean;
+            }[];
             things: {
                 ref: string;
                 kind: string;
@@ -1090,7 +1096,14 @@ export interface components {
                     of: number;
                     crank: number;
                 }[];
+                worn: string;
                 note?: string;
+                pluck?: {
+                    length: number;
+                    mass: number;
+                    note: number;
+                    tolerance: number;
+                };
             }[];
             errors: {
                 sights: {
@@ -1111,6 +1124,22 @@ export interface components {
                 deg: number;
                 drop: number;
                 slope: number;
+            }[];
+            stroke: number;
+            rod: number;
+            sources: {
+                id: string;
+                name: string;
+                source: string;
+                by: string;
+                on: string;
+            }[];
+            cases: {
+                id: string;
+                years: {
+                    year: number;
+                    cases: number[];
+                }[];
             }[];
             /** Format: int64 */
             cycle: number;

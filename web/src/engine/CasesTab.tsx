@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask, type Failure } from "../api/client";
-import { WordCell } from "./cells";
+import { listed, WordCell } from "./cells";
 import { Add, type TabProps } from "./rows";
-import { capital, figure, fresh, set, type Variation, type When } from "./sheet";
+import { capital, figure, fresh, type Stage, set, stagesText, type Variation, type When } from "./sheet";
 import { change, type SheetDraft } from "./useSheet";
 
 const thingLists = ["fasteners", "tensioners", "locks", "loops", "parts", "marks", "wheels"] as const;
@@ -31,26 +31,12 @@ export function CasesTab({ draft, onSelect }: TabProps) {
       <section className="mt-3">
         <h2 className="mb-1 text-[13px]">Options of this code</h2>
         <WordCell
-          draft={{
-            ...draft,
-            save: (e) =>
-              draft.save(
-                e.map((v) => ({
-                  ...v,
-                  value:
-                    typeof v.value === "string"
-                      ? v.value
-                          .split(",")
-                          .map((o) => o.trim())
-                          .filter(Boolean)
-                      : v.value,
-                })),
-              ),
-          }}
+          draft={draft}
           path="options"
           label="Options"
           value={sheet.options?.join(", ")}
           empty="none; write them with commas between"
+          reads={listed}
         />
       </section>
       {(sheet.varies ?? []).map((v) => (
@@ -102,6 +88,7 @@ function Cases({ draft, v, name, onSelect }: { draft: SheetDraft; v: Variation; 
   const bad = draft.view.findings.find((f) => f.on === p);
   const keep = (cases: Variation["cases"]) => change(draft, `${p}/cases`, cases);
   const editable = draft.view.meta.editable;
+  const bolt = v.of.startsWith("fasteners/");
   return (
     <section className="mt-5" onFocus={() => onSelect(p)}>
       <div className="flex items-baseline gap-3 border-b border-ink pb-0.5">
@@ -133,41 +120,56 @@ function Cases({ draft, v, name, onSelect }: { draft: SheetDraft; v: Variation; 
         <tbody>
           {v.cases.map((c, i) => {
             const put = (when: When) => keep(v.cases.map((o, k) => (k === i ? { ...o, when } : o)));
+            const words = (o?: string[]) => o?.join(", ") ?? "";
+            const some = (t: string) => (t ? listed(t) : undefined);
             return (
               <tr key={i}>
                 <td>
-                  <Span value={c.when.years} editable={editable} label="Years" onChange={(years) => put({ ...c.when, years })} />
-                </td>
-                <td>
-                  <Span
-                    value={c.when.builds}
+                  <LineIn
+                    mono
                     editable={editable}
-                    label="Build numbers"
-                    onChange={(builds) => put({ ...c.when, builds })}
+                    label="Years, from–to"
+                    empty="all"
+                    text={rangeText(c.when.years)}
+                    onText={(t) => put({ ...c.when, years: rangeOf(t) })}
                   />
                 </td>
                 <td>
-                  <OptionsIn
-                    value={c.when.with}
+                  <LineIn
+                    mono
+                    editable={editable}
+                    label="Build numbers, from–to"
+                    empty="all"
+                    text={rangeText(c.when.builds)}
+                    onText={(t) => put({ ...c.when, builds: rangeOf(t) })}
+                  />
+                </td>
+                <td>
+                  <LineIn
                     editable={editable}
                     label="With options"
-                    onChange={(v) => put({ ...c.when, with: v })}
+                    empty="any"
+                    text={words(c.when.with)}
+                    onText={(t) => put({ ...c.when, with: some(t) })}
                   />
                 </td>
                 <td>
-                  <OptionsIn
-                    value={c.when.without}
+                  <LineIn
                     editable={editable}
                     label="Without options"
-                    onChange={(v) => put({ ...c.when, without: v })}
+                    empty="any"
+                    text={words(c.when.without)}
+                    onText={(t) => put({ ...c.when, without: some(t) })}
                   />
                 </td>
                 <td className="min-w-[180px]">
-                  <Patch
-                    value={c.set}
+                  <LineIn
+                    mono
                     editable={editable}
-                    of={v.of}
-                    onChange={(s) => keep(v.cases.map((o, k) => (k === i ? { ...o, set: s } : o)))}
+                    label="What holds then"
+                    empty={bolt ? "42 Nm" : "play 0.4"}
+                    text={patchText(c.set, bolt)}
+                    onText={(t) => keep(v.cases.map((o, k) => (k === i ? { ...o, set: patchOf(t, bolt) } : o)))}
                   />
                 </td>
                 <td className="w-8 text-right">
@@ -193,31 +195,25 @@ function Cases({ draft, v, name, onSelect }: { draft: SheetDraft; v: Variation; 
 
 /** YearBar draws which case holds in which year; gaps stay empty, overlaps are crossed. */
 function YearBar({ draft, v }: { draft: SheetDraft; v: Variation }) {
-  const y = draft.view.sheet.years;
-  const last = y.to || new Date().getFullYear();
-  const years = Array.from({ length: Math.max(1, Math.min(40, last - y.from + 1)) }, (_, i) => y.from + i);
-  const plain = v.cases.every((c) => !c.when.builds && !c.when.with?.length && !c.when.without?.length);
-  if (!plain) return null;
+  const years = draft.view.derived.cases.find((c) => c.id === v.id)?.years ?? [];
+  if (years.length === 0) return null;
   return (
     <div className="mt-1.5 flex" role="img" aria-label="Which case holds in which year">
-      {years.map((n) => {
-        const hit = v.cases.flatMap((c, i) => ((c.when.years?.from ?? 0) <= n && n <= (c.when.years?.to || 9999) ? [i] : []));
-        const look =
-          hit.length === 0
-            ? "bg-(--white) border-clash"
-            : hit.length > 1
-              ? "bg-clash-wash border-clash"
-              : hit[0] % 2
-                ? "bg-held-wash"
-                : "bg-marking-wash";
+      {years.map(({ year, cases }) => {
+        const one = cases.length === 1;
+        const look = one
+          ? cases[0] % 2
+            ? "bg-held-wash"
+            : "bg-marking-wash"
+          : `border-clash ${cases.length ? "bg-clash-wash" : "bg-(--white)"}`;
         return (
           <span
-            key={n}
+            key={year}
             className={`mr-px flex-1 border border-transparent py-0.5 text-center font-mono text-[11px] ${look}`}
-            title={hit.length === 0 ? `${n}: no case` : hit.length > 1 ? `${n}: ${hit.length} cases` : `${n}: case ${hit[0] + 1}`}
+            title={`${year}: ${one ? `case ${cases[0] + 1}` : cases.length ? `${cases.length} cases` : "no case"}`}
           >
-            {String(n).slice(2)}
-            {hit.length !== 1 && <span className="text-clash"> ✕</span>}
+            {String(year).slice(2)}
+            {!one && <span className="text-clash"> ✕</span>}
           </span>
         );
       })}
@@ -225,129 +221,71 @@ function YearBar({ draft, v }: { draft: SheetDraft; v: Variation }) {
   );
 }
 
-function Span({
-  value,
-  editable,
+/** LineIn is a line kept when it is left or Enter is pressed, and only if it changed. */
+function LineIn({
+  text,
   label,
-  onChange,
-}: {
-  value?: { from?: number; to?: number };
-  editable: boolean;
-  label: string;
-  onChange: (v?: { from?: number; to?: number }) => void;
-}) {
-  const text = value && (value.from || value.to) ? `${value.from ?? ""}–${value.to || ""}` : "";
-  if (!editable) return <span>{text}</span>;
-  return (
-    <input
-      key={text}
-      aria-label={`${label}, from–to`}
-      className="cell font-mono text-[12px]"
-      style={{ width: 110 }}
-      defaultValue={text}
-      placeholder="all"
-      onKeyDown={(e) => {
-        e.stopPropagation();
-        if (e.key === "Enter") e.currentTarget.blur();
-      }}
-      onBlur={(e) => {
-        const t = e.target.value.trim();
-        if (t === text) return;
-        const [a, b] = t.split(/[–-]/).map((s) => figure(s));
-        const from = a && !Number.isNaN(a) ? a : undefined;
-        const to = b && !Number.isNaN(b) ? b : undefined;
-        onChange(from || to ? { ...(from ? { from } : {}), ...(to ? { to } : {}) } : undefined);
-      }}
-    />
-  );
-}
-
-/** OptionsIn types the options a case asks for, or rules out, with commas between. */
-function OptionsIn({
-  value,
+  empty,
+  mono,
   editable,
-  label,
-  onChange,
+  onText,
 }: {
-  value?: string[];
-  editable: boolean;
+  text: string;
   label: string;
-  onChange: (v?: string[]) => void;
+  empty: string;
+  mono?: boolean;
+  editable: boolean;
+  onText: (t: string) => void;
 }) {
-  const text = value?.join(", ") ?? "";
-  if (!editable) return <span>{text}</span>;
+  const look = mono ? "font-mono text-[12px]" : "";
+  if (!editable) return <span className={look}>{text}</span>;
   return (
     <input
       key={text}
       aria-label={label}
-      className="cell"
-      style={{ width: 110 }}
+      className={`cell min-w-[110px] ${look}`}
       defaultValue={text}
-      placeholder="any"
+      placeholder={empty}
       onKeyDown={(e) => {
         e.stopPropagation();
         if (e.key === "Enter") e.currentTarget.blur();
       }}
       onBlur={(e) => {
         const t = e.target.value.trim();
-        if (t === text) return;
-        const list = t
-          .split(",")
-          .map((o) => o.trim())
-          .filter(Boolean);
-        onChange(list.length ? list : undefined);
+        if (t !== text) onText(t);
       }}
     />
   );
 }
 
-/** Patch types what a case sets: for a fastener its stages, otherwise a value as JSON writes it. */
-function Patch({
-  value,
-  editable,
-  of,
-  onChange,
-}: {
-  value: Record<string, unknown>;
-  editable: boolean;
-  of: string;
-  onChange: (v: Record<string, unknown>) => void;
-}) {
-  const bolt = of.startsWith("fasteners/");
-  const spec = value.spec as { torque?: string; angle?: string }[] | undefined;
-  const text = bolt
-    ? (spec ?? []).map((g) => g.torque ?? g.angle ?? "").join(" + ")
-    : Object.entries(value)
+type Range = { from?: number; to?: number };
+const rangeText = (r?: Range) => (r && (r.from || r.to) ? `${r.from ?? ""}–${r.to || ""}` : "");
+
+/** rangeOf reads “2019–2021”, “2023–” or “–500”; undefined for all. */
+function rangeOf(text: string): Range | undefined {
+  const [from, to] = text.split(/[–-]/).map((s) => figure(s) || undefined);
+  return from || to ? { ...(from ? { from } : {}), ...(to ? { to } : {}) } : undefined;
+}
+
+type Patch = Record<string, unknown>;
+
+/** patchText writes what a case sets: for a fastener its stages, otherwise each value by its name. */
+const patchText = (set: Patch, bolt: boolean) =>
+  bolt
+    ? stagesText(set.spec as Stage[] | string | undefined)
+    : Object.entries(set)
         .map(([k, v]) => `${k} ${typeof v === "string" ? v : JSON.stringify(v)}`)
         .join(", ");
-  if (!editable) return <span className="font-mono text-[12px]">{text}</span>;
-  return (
-    <input
-      key={text}
-      aria-label="What holds then"
-      className="cell font-mono text-[12px]"
-      defaultValue={text}
-      placeholder={bolt ? "42 Nm" : "play 0.4"}
-      onKeyDown={(e) => {
-        e.stopPropagation();
-        if (e.key === "Enter") e.currentTarget.blur();
-      }}
-      onBlur={(e) => {
-        const t = e.target.value.trim();
-        if (t === text) return;
-        if (bolt)
-          return onChange(
-            t ? { spec: t.split("+").map((s) => (/°|deg|turn/i.test(s) ? { angle: s.trim() } : { torque: s.trim() })) } : {},
-          );
-        const out: Record<string, unknown> = {};
-        for (const part of t.split(",").map((s) => s.trim())) {
-          const [k, ...rest] = part.split(/\s+/);
-          const word = rest.join(" ");
-          if (k) out[k] = word !== "" && !Number.isNaN(Number(word)) ? Number(word) : word;
-        }
-        onChange(out);
-      }}
-    />
+
+/** patchOf reads it back; the server reads stages. */
+function patchOf(text: string, bolt: boolean): Patch {
+  if (bolt) return text ? { spec: text } : {};
+  return Object.fromEntries(
+    listed(text).map((part) => {
+      const [k, ...rest] = part.split(/\s+/);
+      const word = rest.join(" ");
+      return [k, word !== "" && !Number.isNaN(Number(word)) ? Number(word) : word];
+    }),
   );
 }
 

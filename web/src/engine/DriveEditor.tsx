@@ -264,7 +264,7 @@ export function DriveEditor({
             );
           }),
         )}
-      {marks && <Locks draft={draft} drawing={drawing} px={px} selected={selected} onSelect={onSelect} />}
+      {marks && <Locks drawing={drawing} px={px} selected={selected} onSelect={onSelect} />}
       {stops.map((s, i) => {
         const w = drawing.wheels.find((v) => v.id === s.wheel);
         return (
@@ -296,13 +296,11 @@ export function DriveEditor({
 
 /** Locks stand on the wheels of the shafts they hold: hatched where for position, open where for torque. */
 function Locks({
-  draft,
   drawing,
   px,
   selected,
   onSelect,
 }: {
-  draft: SheetDraft;
   drawing: Drawing;
   px: number;
   selected: string;
@@ -311,47 +309,44 @@ function Locks({
   const at = new Map<string, number>();
   return (
     <>
-      {(draft.view.sheet.locks ?? []).flatMap((l) =>
-        l.holds.map((shaft) => {
-          const w = shown(drawing).find((v) => v.shaft === shaft && v.teeth > 0);
-          if (!w) return null;
-          const n = at.get(w.id) ?? 0;
-          at.set(w.id, n + 1);
-          const on = selected === `locks/${l.id}`;
-          const position = ["stop", "pin", "bar"].includes(l.kind);
-          return (
-            <g key={`${l.id}/${shaft}`} transform={`translate(${w.x + (n * 17 - 7) * px} ${w.y - 7 * px})`}>
-              <rect
-                width={14 * px}
-                height={14 * px}
-                rx={2 * px}
-                fill={position ? "var(--color-marking)" : "var(--white)"}
-                stroke={on ? "var(--color-paint)" : "var(--color-marking)"}
-                strokeWidth={(on ? 2.6 : 1.4) * px}
-                tabIndex={0}
-                role="button"
-                aria-pressed={on}
-                aria-label={`${l.name} on the ${w.label}`}
-                style={{ cursor: "pointer" }}
-                onFocus={() => onSelect(`locks/${l.id}`)}
-                onPointerDown={(e) => {
-                  e.stopPropagation();
-                  onSelect(`locks/${l.id}`);
-                }}
-              >
-                <title>{l.name}</title>
-              </rect>
-              <path
-                d={`M${4.5 * px} ${6.4 * px}v${-1.4 * px}a${2.5 * px} ${2.5 * px} 0 0 1 ${5 * px} 0v${1.4 * px}M${3.5 * px} ${6.4 * px}h${7 * px}v${4.6 * px}h${-7 * px}z`}
-                fill="none"
-                stroke={position ? "var(--white)" : "var(--color-marking)"}
-                strokeWidth={1.2 * px}
-                pointerEvents="none"
-              />
-            </g>
-          );
-        }),
-      )}
+      {drawing.locks.map((l) => {
+        const w = drawing.wheels.find((v) => v.id === l.wheel);
+        if (!w) return null;
+        const n = at.get(w.id) ?? 0;
+        at.set(w.id, n + 1);
+        const on = selected === `locks/${l.id}`;
+        return (
+          <g key={`${l.id}/${l.wheel}`} transform={`translate(${w.x + (n * 17 - 7) * px} ${w.y - 7 * px})`}>
+            <rect
+              width={14 * px}
+              height={14 * px}
+              rx={2 * px}
+              fill={l.position ? "var(--color-marking)" : "var(--white)"}
+              stroke={on ? "var(--color-paint)" : "var(--color-marking)"}
+              strokeWidth={(on ? 2.6 : 1.4) * px}
+              tabIndex={0}
+              role="button"
+              aria-pressed={on}
+              aria-label={`${l.name} on the ${w.label}`}
+              style={{ cursor: "pointer" }}
+              onFocus={() => onSelect(`locks/${l.id}`)}
+              onPointerDown={(e) => {
+                e.stopPropagation();
+                onSelect(`locks/${l.id}`);
+              }}
+            >
+              <title>{l.name}</title>
+            </rect>
+            <path
+              d={`M${4.5 * px} ${6.4 * px}v${-1.4 * px}a${2.5 * px} ${2.5 * px} 0 0 1 ${5 * px} 0v${1.4 * px}M${3.5 * px} ${6.4 * px}h${7 * px}v${4.6 * px}h${-7 * px}z`}
+              fill="none"
+              stroke={l.position ? "var(--white)" : "var(--color-marking)"}
+              strokeWidth={1.2 * px}
+              pointerEvents="none"
+            />
+          </g>
+        );
+      })}
     </>
   );
 }

@@ -7,7 +7,7 @@ import type { SheetDraft } from "./useSheet";
 
 /** DriveTab is wheels, belts and chains, shafts and gear pairs. */
 export function DriveTab({ draft, selected, onSelect, onMode }: TabProps & { onMode: (m: Mode) => void }) {
-  const { sheet, derived, drawing } = draft.view;
+  const { sheet, derived, drawing, findings } = draft.view;
   const label = drawing.loops.map((l) => l.name);
   return (
     <>
@@ -77,10 +77,7 @@ export function DriveTab({ draft, selected, onSelect, onMode }: TabProps & { onM
                 <FigureCell draft={draft} path={`${p}/y`} label="y, mm" value={w.y} zero />
               </td>
               <td className="derived num">{meets ? `${meets.wrap.toFixed(0)}°` : ""}</td>
-              <td
-                className="derived num"
-                data-bad={meets && meets.inMesh > 0 && meets.inMesh < 6 && kindOf(draft, w.id) === "belt"}
-              >
+              <td className="derived num" data-bad={findings.some((f) => f.rule === "few-teeth" && f.on === p)}>
                 {meets && meets.inMesh > 0 ? meets.inMesh.toFixed(1) : ""}
               </td>
               <Out draft={draft} path={p} name={`${w.name} wheel`} />
@@ -210,9 +207,6 @@ export function DriveTab({ draft, selected, onSelect, onMode }: TabProps & { onM
     </>
   );
 }
-
-const kindOf = (draft: SheetDraft, wheel: string) =>
-  draft.view.sheet.loops.find((l) => l.route.some((s) => s.wheel === wheel))?.kind;
 
 const pitchDiameter = (d: SheetDraft["view"]["drawing"], id: string) => {
   const w = d.wheels.find((v) => v.id === id);

@@ -1,16 +1,8 @@
 import { ChoiceCell, FigureCell, NameCell, names, QuantityCell, TickCell, WordCell, words } from "./cells";
 import { Add, add, Out, Row, Rows, type TabProps } from "./rows";
-import { type Fastener, fresh } from "./sheet";
-import type { SheetDraft } from "./useSheet";
+import { fresh, stagesText } from "./sheet";
 
-/** stages writes a spec as people do, “60 N·m + 90°”, and reads it back. */
-const stagesText = (f: Fastener) =>
-  (f.spec ?? [])
-    .map((g) => g.torque ?? g.angle ?? "")
-    .filter(Boolean)
-    .join(" + ");
-const angleUnit = /°|deg|degrees|turn/i;
-
+/** FastenersTab is the bolts; stages are typed as one line, which the server reads. */
 export function FastenersTab({ draft, selected, onSelect }: TabProps) {
   const { sheet } = draft.view;
   const holders = (sheet.locks ?? []).filter((l) => l.carriesTorque);
@@ -59,7 +51,15 @@ export function FastenersTab({ draft, selected, onSelect }: TabProps) {
               <FigureCell draft={draft} path={`${p}/across`} label="Across flats, mm" value={f.across} least={0} width="40px" />
             </td>
             <td className="min-w-[128px]">
-              <SpecCell draft={draft} f={f} path={`${p}/spec`} />
+              <span className="cells-left">
+                <QuantityCell
+                  draft={draft}
+                  path={`${p}/spec`}
+                  label="Tightened to"
+                  value={stagesText(f.spec)}
+                  empty="60 Nm + 90 deg"
+                />
+              </span>
             </td>
             <td className="min-w-[84px]">
               <WordCell draft={draft} path={`${p}/pattern`} label="Pattern" value={f.pattern} />
@@ -105,32 +105,5 @@ export function FastenersTab({ draft, selected, onSelect }: TabProps) {
         );
       })}
     </Rows>
-  );
-}
-
-/** SpecCell types the stages as one line: “60 Nm + 90 deg”. */
-function SpecCell({ draft, f, path }: { draft: SheetDraft; f: Fastener; path: string }) {
-  return (
-    <span className="cells-left">
-      <QuantityCell
-        draft={{
-          ...draft,
-          save: (edits) =>
-            draft.save(
-              edits.map((e) => ({
-                ...e,
-                value:
-                  typeof e.value === "string"
-                    ? e.value.split("+").map((s) => (angleUnit.test(s) ? { angle: s.trim() } : { torque: s.trim() }))
-                    : e.value,
-              })),
-            ),
-        }}
-        path={path}
-        label="Tightened to"
-        value={stagesText(f)}
-        empty="60 Nm + 90 deg"
-      />
-    </span>
   );
 }

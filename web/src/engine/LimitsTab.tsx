@@ -5,8 +5,6 @@ import { Add, Out, Row, Rows, type TabProps } from "./rows";
 import { capital, fresh, set } from "./sheet";
 import type { SheetDraft } from "./useSheet";
 
-const millimetres = (q?: string) => (q?.endsWith(" mm") ? Number.parseFloat(q) : undefined);
-
 function Line({ name, children, note }: { name: string; children: ReactNode; note?: ReactNode }) {
   return (
     <tr>
@@ -60,25 +58,11 @@ export function LimitsTab({ draft, selected, onSelect }: TabProps) {
             </Line>
             <Line name="Firing order">
               <WordCell
-                draft={{
-                  ...draft,
-                  save: (e) =>
-                    draft.save(
-                      e.map((v) => ({
-                        ...v,
-                        value:
-                          typeof v.value === "string"
-                            ? v.value
-                                .split(/[^0-9]+/)
-                                .filter(Boolean)
-                                .map(Number)
-                            : v.value,
-                      })),
-                    ),
-                }}
+                draft={draft}
                 path="firingOrder"
                 label="Firing order"
                 value={sheet.firingOrder?.join("–")}
+                reads={(t) => (t.match(/\d+/g) ?? []).map(Number)}
               />
             </Line>
             <Line name="Runs" note={sheet.view}>
@@ -122,11 +106,7 @@ export function LimitsTab({ draft, selected, onSelect }: TabProps) {
                       .map((p) => `${p.drop.toFixed(2)} mm down at ${p.deg}°`)
                       .join(", ")}
                     .{" "}
-                    <Link
-                      to="/arithmetic"
-                      className="underline"
-                      search={{ stroke: millimetres(sheet.stroke), rod: millimetres(sheet.rod) }}
-                    >
+                    <Link to="/arithmetic" className="underline" search={{ stroke: derived.stroke, rod: derived.rod }}>
                       Find TDC by equal drops
                     </Link>
                   </>
@@ -310,32 +290,22 @@ export function LimitsTab({ draft, selected, onSelect }: TabProps) {
 
 /** Sources says where each safety-relevant value comes from; who said so, and when, is kept with it. */
 function Sources({ draft }: { draft: SheetDraft }) {
-  const { sheet } = draft.view;
-  const things = [
-    ...(sheet.locks ?? []).filter((l) => ["stop", "pin", "bar"].includes(l.kind)),
-    ...(sheet.tensioners ?? []),
-    ...(sheet.fasteners ?? []).filter((f) => f.onShaft || f.singleUse),
-    { id: "limits", name: "limits" },
-  ];
   return (
     <section className="mt-5">
       <h2 className="mb-1 text-[13px]">Where the safety-relevant values come from</h2>
       <table className="sheet-table border-t border-ink">
         <tbody>
-          {things.map((t) => {
-            const e = sheet.evidence?.[t.id];
-            return (
-              <Line key={t.id} name={capital(t.name)} note={e && [e.by, e.on].filter(Boolean).join(", ")}>
-                <WordCell
-                  draft={draft}
-                  path={`evidence/${t.id}/source`}
-                  label={`Source of the ${t.name}`}
-                  value={e?.source}
-                  empty="drawing, letter, measured at the bench…"
-                />
-              </Line>
-            );
-          })}
+          {draft.view.derived.sources.map((t) => (
+            <Line key={t.id} name={capital(t.name)} note={[t.by, t.on].filter(Boolean).join(", ")}>
+              <WordCell
+                draft={draft}
+                path={`evidence/${t.id}/source`}
+                label={`Source of the ${t.name}`}
+                value={t.source}
+                empty="drawing, letter, measured at the bench…"
+              />
+            </Line>
+          ))}
         </tbody>
       </table>
     </section>

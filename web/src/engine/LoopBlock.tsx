@@ -9,7 +9,7 @@ import { change, type SheetDraft } from "./useSheet";
 
 /** LoopBlock is a belt or chain: what was typed, its route, and whether it closes. */
 export function LoopBlock({ draft, loop, selected, onSelect, onMode }: TabProps & { loop: Loop; onMode: (m: Mode) => void }) {
-  const { sheet, derived } = draft.view;
+  const { sheet, derived, findings } = draft.view;
   const d = derived.loops.find((v) => v.id === loop.id);
   const p = `loops/${loop.id}`;
   const units = loop.kind === "chain" ? "links" : "teeth";
@@ -184,20 +184,28 @@ export function LoopBlock({ draft, loop, selected, onSelect, onMode }: TabProps 
             <span key={k.mark}>
               {i > 0 && ", "}
               {k.name} <span className="font-mono">{k.says}</span>
-              <span className={Math.abs(k.says - k.want) > 0.5 ? "text-clash" : ""}> (geometry {k.want.toFixed(1)})</span>
+              <span className={findings.some((f) => f.on === `marks/${k.mark}/link`) ? "text-clash" : ""}>
+                {" "}
+                (geometry {k.want.toFixed(1)})
+              </span>
             </span>
           ))}
         </p>
       )}
       {d && d.wear.length > 0 && (
         <p className="mt-1 text-[12px] text-ink-2">
-          One per cent longer, by the run that pulls it:{" "}
+          {d.worn}, by the run that pulls it:{" "}
           {d.wear.map((w) => `${w.shaft} ${w.of.toFixed(2)}° late (${w.crank.toFixed(2)}° crank)`).join(", ")}.
         </p>
       )}
       {d?.note && (
         <p className="mt-1 text-[12px] text-ink-2">
-          {d.note}. <NoteLink draft={draft} loop={loop} d={d} />
+          {d.note}.{" "}
+          {d.pluck && (
+            <Link to="/arithmetic" search={d.pluck} className="underline">
+              Judge readings of it
+            </Link>
+          )}
         </p>
       )}
     </section>
@@ -241,29 +249,5 @@ function TakeUp({ d, units }: { d: SheetDraft["view"]["derived"]["loops"][number
         </span>
       </p>
     </div>
-  );
-}
-
-/** NoteLink goes on to the readings of the run that the sheet names. */
-function NoteLink({ draft, loop, d }: { draft: SheetDraft; loop: Loop; d: SheetDraft["view"]["derived"]["loops"][number] }) {
-  const f = draft.view.sheet.tensioners?.find((t) => t.id === loop.tensioner)?.frequency;
-  const name = (id?: string) => draft.view.sheet.wheels.find((w) => w.id === id)?.name;
-  const i = f
-    ? loop.route.findIndex((s, k) => {
-        const next = loop.route[(k + 1) % loop.route.length].wheel;
-        return (s.wheel === f.from && next === f.to) || (s.wheel === f.to && next === f.from);
-      })
-    : -1;
-  const note = f?.note.match(/^([\d.]+)(?: ±([\d.]+))?/);
-  if (!f || i < 0 || !note) return null;
-  return (
-    <Link
-      to="/arithmetic"
-      search={{ length: d.runs[i].length, mass: loop.mass, note: Number(note[1]), tolerance: Number(note[2] ?? 5) }}
-      className="underline"
-      aria-label={`Judge readings of the run ${name(f.from)} to ${name(f.to)}`}
-    >
-      Judge readings of it
-    </Link>
   );
 }

@@ -93,12 +93,17 @@ function TextCell({
   );
 }
 
-export function WordCell(p: CellProps & { value?: string; needed?: boolean }) {
+/** WordCell takes words; reads turns them into what the sheet holds where that is not words, such as a list. */
+export function WordCell(p: CellProps & { value?: string; needed?: boolean; reads?: (words: string) => unknown }) {
   return (
     <TextCell
       {...p}
       value={p.value ?? ""}
-      read={(t) => (p.needed && !t.trim() ? { wrong: "It needs a name." } : { value: t.trim() || undefined })}
+      read={(t) => {
+        const words = t.trim();
+        if (p.needed && !words) return { wrong: "It needs a name." };
+        return { value: words && p.reads ? p.reads(words) : words || undefined };
+      }}
     />
   );
 }
@@ -236,3 +241,10 @@ export function SetCell({
 
 export const names = (items?: { id: string; name: string }[]) => (items ?? []).map((v) => ({ value: v.id, name: v.name }));
 export const words = (...w: string[]) => w.map((v) => ({ value: v, name: v }));
+
+/** listed reads words with commas between as a list. */
+export const listed = (text: string) =>
+  text
+    .split(",")
+    .map((o) => o.trim())
+    .filter(Boolean);

@@ -204,3 +204,12 @@ export function figure(text: string): number | undefined {
 /** shownFigure writes a number with a true minus sign. */
 export const shownFigure = (n?: number) => (n === undefined ? "" : String(n).replace("-", "−"));
 export const capital = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
+
+/** stagesText writes the stages of a fastener as people do: “60 N·m + 90°”. */
+export const stagesText = (spec?: Stage[] | string) =>
+  typeof spec === "string"
+    ? spec
+    : (spec ?? [])
+        .map((g) => g.torque ?? g.angle ?? "")
+        .filter(Boolean)
+        .join(" + ");

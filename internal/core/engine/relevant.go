@@ -1,0 +1,104 @@
+package engine
+
+import (
+	"encoding/json"
+	"slices"
+	"strings"
+
+	"inklatch/internal/core/unit"
+)
+
+// Relevant is something on a sheet whose values bear on safety, so that each
+// should say where it comes from. ID is its key in Sheet.Evidence.
+type Relevant struct{ Path, ID, Name string }
+
+// SafetyRelevant lists them: locks for position, tensioners, bolts that would
+// turn a shaft or are used once, and the limits.
+func (s *Sheet) SafetyRelevant() []Relevant {
+	var out []Relevant
+	for i := range s.Locks {
+		if l := &s.Locks[i]; l.Kind.ForPosition() {
+			out = append(out, Relevant{"locks/" + string(l.ID), string(l.ID), l.Name})
+		}
+	}
+	for i := range s.Tensioners {
+		t := &s.Tensioners[i]
+		out = append(out, Relevant{"tensioners/" + string(t.ID), string(t.ID), t.Name})
+	}
+	for i := range s.Fasteners {
+		if f := &s.Fasteners[i]; f.OnShaft != "" || f.SingleUse {
+			out = append(out, Relevant{"fasteners/" + string(f.ID), string(f.ID), f.Name})
+		}
+	}
+	if len(out) == 0 {
+		return nil
+	}
+	return append(out, Relevant{"limits", "limits", "limits"})
+}
+
+// ParseStages reads the stages of a fastener as people write them, with a plus
+// between: "60 Nm + 90 deg". A part that cannot be read is an error that says
+// what would have been understood.
+func ParseStages(text string) ([]Stage, error) {
+	out := []Stage{}
+	for part := range strings.SplitSeq(text, "+") {
+		q, err := unit.Parse(part)
+		if err != nil {
+			return nil, err
+		}
+		if q.Kind() == unit.KindAngle {
+			out = append(out, Stage{Angle: q})
+		} else {
+			out = append(out, Stage{Torque: q})
+		}
+	}
+	return out, nil
+}
+
+// asWritten turns a value that an edit gives in words into what the sheet
+// holds: the stages of a fastener, "spec", may be one line.
+func asWritten(path string, value any) (any, error) {
+	line, ok := value.(string)
+	if !ok || !strings.HasPrefix(path, "fasteners/") || !strings.HasSuffix(path, "/spec") {
+		return value, nil
+	}
+	stages, err := ParseStages(line)
+	if err != nil {
+		return nil, &EditError{path, err.Error()}
+	}
+	b, err := json.Marshal(stages)
+	if err != nil {
+		return nil, &EditError{path, err.Error()}
+	}
+	var out any
+	return out, json.Unmarshal(b, &out)
+}
+
+// YearCases are the cases of a variation that cover one model year.
+type YearCases struct {
+	Year  int   `json:"year"`
+	Cases []int `json:"cases"`
+}
+
+// ByYear lays the cases along the model years of the sheet; nil when a case
+// asks for a build or an option too, for then a year alone does not tell. Where
+// the code is still made it goes on to the year after the last that any case
+// names.
+func (v *Variation) ByYear(s *Sheet) []YearCases {
+	last := s.Years.To
+	for i := range v.Cases {
+		w := &v.Cases[i].When
+		if w.Builds != (Builds{}) || len(w.With)+len(w.Without) > 0 {
+			return nil
+		}
+		if s.Years.To == 0 {
+			last = max(last, w.Years.From+1, w.Years.To+1)
+		}
+	}
+	const most = 60
+	var out []YearCases
+	for y := s.Years.From; y > 0 && y <= min(last, s.Years.From+most); y++ {
+		out = append(out, YearCases{y, slices.Clone(v.covering(Car{Year: y}))})
+	}
+	return out
+}

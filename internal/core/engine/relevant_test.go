@@ -1,0 +1,68 @@
+package engine_test
+
+import (
+	"encoding/json"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"inklatch/internal/core/engine"
+)
+
+func TestStagesInOneLine(t *testing.T) {
+	for line, want := range map[string]string{
+		"60 Nm + 90 deg":        `[{"torque":"60 N·m"},{"angle":"90°"}]`,
+		"42 Nm":                 `[{"torque":"42 N·m"}]`,
+		"35 N·m+190°":           `[{"torque":"35 N·m"},{"angle":"190°"}]`,
+		"140 ±5 Nm + 90 ±5 deg": `[{"torque":"140 ±5 N·m"},{"angle":"90 ±5°"}]`,
+		"72 Nm (53 lbf·ft)":     `[{"torque":"72 N·m (53 lbf·ft)"}]`,
+	} {
+		got, err := engine.ParseStages(line)
+		require.NoError(t, err, line)
+		b, err := json.Marshal(got)
+		require.NoError(t, err)
+		assert.JSONEq(t, want, string(b), line)
+	}
+	for _, bad := range []string{"", "a lot", "60 Nm + ", "60"} {
+		_, err := engine.ParseStages(bad)
+		assert.Error(t, err, "%q", bad)
+	}
+	s := sheet(t, "renew-timing-belt-r3.latch.json")
+	out, err := engine.Apply(s, []engine.Edit{edit("fasteners/idler-bolt/spec", `"30 Nm + 60 deg"`)})
+	require.NoError(t, err)
+	assert.Len(t, engine.NewIndex(out).Fastener("idler-bolt").Spec, 2)
+	_, err = engine.Apply(s, []engine.Edit{edit("fasteners/idler-bolt/spec", `"a lot"`)})
+	var bad *engine.EditError
+	require.ErrorAs(t, err, &bad)
+	assert.Equal(t, "fasteners/idler-bolt/spec", bad.Path)
+}
+
+func TestACaseMaySayItsStagesInOneLine(t *testing.T) {
+	s := sheet(t, "renew-belt-in-oil-r1.latch.json")
+	s.Varies[0].Cases[1].Set["spec"] = json.RawMessage(`"30 Nm + 60 deg"`)
+	one, err := s.For(engine.Car{Year: 2024})
+	require.NoError(t, err)
+	assert.Len(t, engine.NewIndex(one).Fastener("idler-bolt").Spec, 2)
+}
+
+func TestCasesAlongTheYears(t *testing.T) {
+	s := &engine.Sheet{Years: engine.Years{From: 2019, To: 2022}}
+	v := engine.Variation{Cases: []engine.Case{{When: years(2019, 2020)}, {When: years(2020, 2021)}}}
+	assert.Equal(t, []engine.YearCases{{2019, []int{0}}, {2020, []int{0, 1}}, {2021, []int{1}}, {2022, []int{}}}, v.ByYear(s))
+	s.Years.To = 0
+	got := v.ByYear(s)
+	assert.Equal(t, 2022, got[len(got)-1].Year, "one past the last year named")
+	v.Cases[0].When.With = []string{"cold pack"}
+	assert.Nil(t, v.ByYear(s), "a year alone does not tell")
+	assert.Nil(t, (&engine.Variation{}).ByYear(&engine.Sheet{}))
+}
+
+func TestSafetyRelevant(t *testing.T) {
+	var ids []string
+	for _, r := range sheet(t, "renew-timing-belt-r3.latch.json").SafetyRelevant() {
+		ids = append(ids, r.ID)
+	}
+	assert.Equal(t, []string{"crank-pin", "cam-bar", "tensioner", "crank-bolt", "inlet-sprocket-bolt", "exhaust-sprocket-bolt", "limits"}, ids)
+	assert.Empty(t, (&engine.Sheet{}).SafetyRelevant())
+}
