@@ -190,19 +190,10 @@ func nameOf(names map[int64]string, id *int64) string {
 	return names[*id]
 }
 
-// mayRelease says why somebody may not put a draft into use, nil when they may:
-// a technical editor or lead who has not worked on it, and nothing that blocks.
+// mayRelease says why somebody may not put a draft into use, nil when they may.
 func mayRelease(u *User, v *store.Sheet, batches []store.SheetBatch, blocking int) error {
-	if !slices.ContainsFunc(u.Roles, func(r latch.Role) bool { return r == latch.TechnicalEditor || r == latch.Lead }) {
-		return errors.New("putting a sheet into use takes the role technical editor")
-	}
-	if v.CreatedBy != nil && *v.CreatedBy == u.ID || slices.ContainsFunc(batches, func(b store.SheetBatch) bool { return b.PersonID == u.ID }) {
-		return errors.New("you worked on this draft; another person puts it into use")
-	}
-	if blocking > 0 {
-		return fmt.Errorf("%d finding%s must be mended first", blocking, map[bool]string{true: "", false: "s"}[blocking == 1])
-	}
-	return nil
+	workedOn := slices.ContainsFunc(batches, func(b store.SheetBatch) bool { return b.PersonID == u.ID })
+	return latch.MayPutIntoUse(u.Roles, workedOn || v.CreatedBy != nil && *v.CreatedBy == u.ID, blocking)
 }
 
 var codeShape = regexp.MustCompile(`^[A-Z0-9][A-Z0-9-]{1,19}$`)

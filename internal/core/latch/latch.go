@@ -110,6 +110,21 @@ func MayClose(s State, required []Latch, closed []Closed, l Latch, person int64,
 	return nil
 }
 
+// MayPutIntoUse says why somebody may not put an engine sheet's draft into use,
+// nil when they may: it takes a technical editor or a lead who has not worked on
+// the draft, and no finding that blocks.
+func MayPutIntoUse(roles []Role, workedOn bool, blocking int) error {
+	switch {
+	case !slices.ContainsFunc(roles, func(r Role) bool { return slices.Contains(closers[ByTechnical], r) }):
+		return fmt.Errorf("putting a sheet into use takes the role %s", closers[ByTechnical][0])
+	case workedOn:
+		return fmt.Errorf("you worked on this draft; another person puts it into use")
+	case blocking > 0:
+		return fmt.Errorf("%d finding%s must be mended first", blocking, plural(blocking, "", "s"))
+	}
+	return nil
+}
+
 func plural(n int, one, more string) string {
 	if n == 1 {
 		return one

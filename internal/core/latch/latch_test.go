@@ -98,3 +98,31 @@ func TestTheBenchIsAskedForLocksTurnsAndTorque(t *testing.T) {
 	}
 	require.Contains(t, latch.Required(page(), turned), latch.ByBench)
 }
+
+func TestWhoPutsASheetIntoUse(t *testing.T) {
+	for _, c := range []struct {
+		role     latch.Role
+		workedOn bool
+		blocking int
+		says     string
+	}{
+		{latch.TechnicalEditor, false, 0, ""},
+		{latch.Lead, false, 0, ""},
+		{latch.Author, false, 0, "technical editor"},
+		{latch.EditorialEditor, false, 0, "technical editor"},
+		{latch.BenchTechnician, false, 0, "technical editor"},
+		{latch.Reader, false, 0, "technical editor"},
+		{latch.Administrator, false, 0, "technical editor"},
+		{latch.Lead, true, 0, "another person"},
+		{latch.TechnicalEditor, true, 3, "another person"},
+		{latch.TechnicalEditor, false, 1, "1 finding must be mended"},
+		{latch.TechnicalEditor, false, 2, "2 findings must be mended"},
+	} {
+		err := latch.MayPutIntoUse([]latch.Role{latch.Reader, c.role}, c.workedOn, c.blocking)
+		if c.says == "" {
+			assert.NoError(t, err, c.role)
+		} else {
+			assert.ErrorContains(t, err, c.says, c.role)
+		}
+	}
+}

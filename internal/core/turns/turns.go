@@ -111,13 +111,12 @@ type Return struct {
 
 // Settling is what a tensioner asks for and what the procedure gives.
 type Settling struct {
-	Name    string  `json:"name"`
-	Turns   int     `json:"turns"`
-	Wait    string  `json:"wait,omitzero"`
-	Turned  float64 `json:"turned"`
-	Waited  float64 `json:"waited"`
-	Enough  bool    `json:"enough"`
-	Minutes float64 `json:"minutes"`
+	Name   string  `json:"name"`
+	Turns  int     `json:"turns"`
+	Wait   string  `json:"wait,omitzero"`
+	Turned float64 `json:"turned"`
+	Waited float64 `json:"waited"`
+	Enough bool    `json:"enough"`
 }
 
 // Of is the plan of a procedure.

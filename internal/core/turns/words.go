@@ -21,7 +21,7 @@ func (pl *Plan) settling(x *engine.Index, p *procedure.Procedure, t *bench.Trace
 		if v.Settle == 0 && wait == 0 {
 			continue
 		}
-		s := Settling{Name: v.Name, Turns: v.Settle, Minutes: float64(wait)}
+		s := Settling{Name: v.Name, Turns: v.Settle}
 		if !v.Wait.IsZero() {
 			s.Wait = v.Wait.String()
 		}

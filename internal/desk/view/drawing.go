@@ -35,13 +35,10 @@ type Wheel struct {
 	Shaft    string  `json:"shaft"`
 	Mount    string  `json:"mount"`
 	Ratio    float64 `json:"ratio"`
-	Sense    float64 `json:"sense"`
 	Marks    []Mark  `json:"marks"`
 	Tensions bool    `json:"tensions,omitzero"`
 	// Tensioner is the place of the tensioner that moves the wheel, −1 for none.
 	Tensioner int `json:"tensioner"`
-	// Loops and gears the wheel is on, by name.
-	On []string `json:"on"`
 }
 
 // Mark is a mark on a wheel: the shaft angle at which it meets its pointer, and
@@ -147,25 +144,20 @@ func DrawingOf(x *engine.Index) *Drawing {
 func wheelOf(x *engine.Index, i int) Wheel {
 	s := x.Sheet
 	w := &s.Wheels[i]
-	v := Wheel{ID: string(w.ID), Name: w.Name, X: w.X, Y: -w.Y, R: w.Diameter / 2, Teeth: w.Teeth, Shaft: string(w.Shaft), Mount: string(w.Mount), Sense: 1, Marks: []Mark{}, On: []string{}, Tensioner: -1}
+	v := Wheel{ID: string(w.ID), Name: w.Name, X: w.X, Y: -w.Y, R: w.Diameter / 2, Teeth: w.Teeth, Shaft: string(w.Shaft), Mount: string(w.Mount), Marks: []Mark{}, Tensioner: -1}
 	for k := range s.Loops {
 		for _, stop := range s.Loops[k].Route {
 			if stop.Wheel != w.ID {
 				continue
 			}
-			v.On = append(v.On, s.Loops[k].Name)
 			if w.Teeth > 0 {
 				v.R = route.PitchRadius(w, &s.Loops[k])
-			}
-			if stop.Side == engine.Back {
-				v.Sense = -1
 			}
 		}
 	}
 	for k := range s.Gears {
 		g := &s.Gears[k]
 		if g.Driver == w.ID || g.Driven == w.ID {
-			v.On = append(v.On, g.Name)
 			if w.Teeth > 0 && g.Module > 0 {
 				v.R = g.Module * float64(w.Teeth) / 2
 			}

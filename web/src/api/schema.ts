@@ -985,7 +985,6 @@ export interface components {
                 shaft: string;
                 mount: string;
                 ratio: number;
-                sense?: number;
                 marks: {
                     id: string;
                     name: string;
@@ -995,7 +994,6 @@ export interface components {
                 }[];
                 tensions?: boolean;
                 tensioner: number;
-                on: string[];
             }[];
             loops: {
                 id: string;
@@ -1387,7 +1385,6 @@ export interface components {
                 turned: number;
                 waited: number;
                 enough: boolean;
-                minutes: number;
             }[];
         };
         Mend: {

@@ -1,18 +1,10 @@
 import { Link, useNavigate } from "@tanstack/react-router";
 import { Dialog, DropdownMenu } from "radix-ui";
-import { type ReactNode, useState } from "react";
+import { useState } from "react";
 import { api, ask, type Failure } from "../api/client";
+import { Cell } from "../shell/Cell";
 import type { EngineView } from "./sheet";
 import type { SheetDraft } from "./useSheet";
-
-function Cell({ name, children, grow }: { name: string; children: ReactNode; grow?: boolean }) {
-  return (
-    <div className={`head-cell ${grow ? "min-w-[90px] flex-1" : ""} last:border-r-0`}>
-      <div className="name">{name}</div>
-      <div className="what">{children}</div>
-    </div>
-  );
-}
 
 /** Block is the title block of the sheet. */
 export function Block({ draft }: { draft: SheetDraft }) {

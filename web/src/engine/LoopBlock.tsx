@@ -35,7 +35,7 @@ export function LoopBlock({ draft, loop, selected, onSelect, onMode }: TabProps 
           >
             {d.closes
               ? d.most > d.least
-                ? `Closes; ${d.stretch.toFixed(1)} % of stretch can be taken up`
+                ? `Closes; ${d.stretch.toFixed(1)} % of stretch can be taken up, ${d.ease.toFixed(1)} mm of ease to lay it on`
                 : "Closes"
               : capital(d.says)}
           </p>

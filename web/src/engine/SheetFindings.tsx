@@ -1,4 +1,4 @@
-import { Sign } from "../write/Side";
+import { FindingItem } from "../shell/FindingItem";
 import type { SheetDraft } from "./useSheet";
 
 /** SheetFindings lists what does not fit together on the sheet, each with its mends. */
@@ -29,24 +29,15 @@ export function SheetFindings({
       </div>
       <ul className="scroller min-h-0 flex-1 overflow-auto px-3 pb-2">
         {findings.map((f, i) => (
-          <li
+          <FindingItem
             key={`${f.rule}${f.on}${f.what}`}
-            data-on={i === at}
-            ref={i === at ? (el) => el?.scrollIntoView({ block: "nearest" }) : undefined}
-            className="-mx-1.5 grid grid-cols-[20px_minmax(0,1fr)_auto] gap-x-2 border-t border-rule px-1.5 py-1.5 data-[on=true]:bg-(--white)"
+            finding={f}
+            on={i === at}
+            onGo={() => {
+              onAt(i);
+              onGo(f.on);
+            }}
           >
-            <Sign severity={f.severity} />
-            <button
-              type="button"
-              className="min-w-0 self-start text-left"
-              onClick={() => {
-                onAt(i);
-                onGo(f.on);
-              }}
-            >
-              <span className="block font-[650]">{f.what}</span>
-              <span className="block text-[12px] text-ink-2">{f.why}</span>
-            </button>
             {meta.editable && (
               <span className="flex max-w-[170px] flex-col items-end gap-1 self-start">
                 {f.mends.map((m, k) => (
@@ -56,7 +47,7 @@ export function SheetFindings({
                 ))}
               </span>
             )}
-          </li>
+          </FindingItem>
         ))}
       </ul>
     </section>

@@ -3,6 +3,7 @@ import { Link, useNavigate } from "@tanstack/react-router";
 import { Dialog, DropdownMenu, Popover, Tooltip } from "radix-ui";
 import { type ReactNode, useState } from "react";
 import { api, ask, Failure, type S } from "../api/client";
+import { Cell } from "./Cell";
 import { say } from "./toast";
 
 /** TitleBlock is the strip over every view of a procedure: what it is, for what, how far, and which latches are open. */
@@ -90,15 +91,6 @@ export function TitleBlock({
           {meta.state === "latched" && writes && <NewDraft meta={meta} onDraft={go} />}
         </span>
       </div>
-    </div>
-  );
-}
-
-function Cell({ name, children }: { name: string; children: ReactNode }) {
-  return (
-    <div className="head-cell last:border-r-0">
-      <div className="name">{name}</div>
-      <div className="what">{children}</div>
     </div>
   );
 }

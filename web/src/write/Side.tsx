@@ -2,6 +2,7 @@ import { Play, Square } from "lucide-react";
 import { useState } from "react";
 import type { S } from "../api/client";
 import { Drive } from "../drawing/Drive";
+import { FindingItem } from "../shell/FindingItem";
 import type { Draft } from "./useDraft";
 
 /** EngineNow draws the engine at the selected step, with its dials. */
@@ -109,24 +110,15 @@ export function Findings({
       </div>
       <ul className="scroller min-h-0 flex-1 overflow-auto px-3 pb-3">
         {open.map((f, i) => (
-          <li
+          <FindingItem
             key={`${f.rule}${f.steps.join()}${f.what}`}
-            ref={i === at ? (el) => el?.scrollIntoView({ block: "nearest" }) : undefined}
-            data-on={i === at}
-            className="group -mx-1.5 grid grid-cols-[20px_minmax(0,1fr)_auto] gap-x-2 border-t border-rule px-1.5 py-1.5 data-[on=true]:bg-(--white)"
+            finding={f}
+            on={i === at}
+            onGo={() => {
+              onAt(i);
+              if (f.steps[0]) onGo(f.steps[0]);
+            }}
           >
-            <Sign severity={f.severity} />
-            <button
-              type="button"
-              className="min-w-0 self-start text-left"
-              onClick={() => {
-                onAt(i);
-                if (f.steps[0]) onGo(f.steps[0]);
-              }}
-            >
-              <span className="block font-[650]">{f.what}</span>
-              <span className="block text-[12px] text-ink-2">{f.why}</span>
-            </button>
             {draft.meta.editable && (
               <span className="flex max-w-[190px] flex-col items-end gap-1 self-start">
                 {f.mends.map((m, k) => (
@@ -170,7 +162,7 @@ export function Findings({
                 </button>
               </form>
             )}
-          </li>
+          </FindingItem>
         ))}
         {open.length === 0 && (
           <li className="border-t border-rule py-3 text-ink-2">
@@ -191,26 +183,5 @@ export function Findings({
         )}
       </ul>
     </section>
-  );
-}
-
-export function Sign({ severity }: { severity: string }) {
-  return (
-    <svg
-      width="16"
-      height="16"
-      viewBox="0 0 16 16"
-      role="img"
-      aria-label={severity === "blocks" ? "Blocks" : severity === "should-fix" ? "Should be fixed" : "Worth a look"}
-      className="mt-0.5"
-    >
-      {severity === "blocks" ? (
-        <path d="M2.5 2.5l11 11m0 -11l-11 11" stroke="var(--color-clash)" strokeWidth="2.6" />
-      ) : severity === "should-fix" ? (
-        <path d="M8 2l6.5 11.5h-13z" fill="none" stroke="#a47d00" strokeWidth="1.8" />
-      ) : (
-        <circle cx="8" cy="8" r="5.5" fill="none" stroke="var(--color-ink-2)" strokeWidth="1.6" strokeDasharray="2.4 2" />
-      )}
-    </svg>
   );
 }
