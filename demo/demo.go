@@ -59,7 +59,7 @@ func Document(name string) *latchjson.Document {
 
 // Load fills an empty database; it does nothing to one that has people.
 func Load(ctx context.Context, s *store.Store) error {
-	have, err := s.People(ctx)
+	have, err := s.Reads(ctx).People()
 	if err != nil || len(have) > 0 {
 		return err
 	}
@@ -71,7 +71,7 @@ func Load(ctx context.Context, s *store.Store) error {
 	d := desk.New(s)
 	for _, p := range People {
 		row := store.Person{Name: p.Name, Email: p.Email, PasswordHash: hash, Roles: p.Roles}
-		if err := s.AddPerson(ctx, &row); err != nil {
+		if err := s.AddPerson(ctx, &row, 0); err != nil {
 			return fmt.Errorf("adding %s: %w", p.Name, err)
 		}
 		if who[p.Roles], err = d.UserByID(ctx, row.ID); err != nil {
@@ -85,9 +85,6 @@ func Load(ctx context.Context, s *store.Store) error {
 		}
 	}
 	renew := Document("renew-timing-belt-r3.latch.json")
-	if err := d.PutEngine(ctx, renew); err != nil {
-		return err
-	}
 	l := loader{d, who}
 	if err := l.renew(ctx, renew); err != nil {
 		return fmt.Errorf("loading the belt renewal: %w", err)
@@ -98,7 +95,7 @@ func Load(ctx context.Context, s *store.Store) error {
 			return fmt.Errorf("loading %s: %w", name, err)
 		}
 		if name == onReview {
-			_, err = l.d.CloseLatch(ctx, l.who["ines"], id, latch.ByAuthor)
+			_, err = l.d.CloseLatch(ctx, l.who["ines"], id, latch.ByAuthor, 1)
 		} else {
 			err = l.latch(ctx, id)
 		}
@@ -183,7 +180,21 @@ func (l loader) renew(ctx context.Context, r3 *latchjson.Document) error {
 	return nil
 }
 
+// file reads a document in. A code that is new comes into use first, the way
+// every sheet does: by another person.
 func (l loader) file(ctx context.Context, doc *latchjson.Document) (int64, error) {
+	if _, err := l.d.EngineView(ctx, l.who["ines"], doc.Engine.Code, 0); err != nil {
+		sheet, err := latchjson.Canonical(&doc.Engine)
+		if err != nil {
+			return 0, err
+		}
+		if _, err := l.d.ImportEngine(ctx, l.who["ines"], sheet); err != nil {
+			return 0, err
+		}
+		if _, err := l.d.ReleaseSheet(ctx, l.who["technical editor"], doc.Engine.Code, 1); err != nil {
+			return 0, fmt.Errorf("putting the sheet into use: %w", err)
+		}
+	}
 	b, err := latchjson.Encode(doc)
 	if err != nil {
 		return 0, err
@@ -218,7 +229,7 @@ func (l loader) latch(ctx context.Context, id int64) error {
 	}
 	closer := map[latch.Latch]string{latch.ByAuthor: "ines", latch.ByTechnical: "technical editor", latch.ByEditorial: "editorial editor", latch.ByBench: "bench technician"}
 	for _, m := range r.Meta.Latches {
-		if _, err := l.d.CloseLatch(ctx, l.who[closer[m.Latch]], id, m.Latch); err != nil {
+		if _, err := l.d.CloseLatch(ctx, l.who[closer[m.Latch]], id, m.Latch, r.Meta.Version); err != nil {
 			return err
 		}
 	}

@@ -5,8 +5,6 @@ package test
 import (
 	"context"
 	"encoding/json"
-	"io"
-	"log/slog"
 	"net/http/httptest"
 	"os"
 	"testing"
@@ -36,14 +34,14 @@ type app struct {
 }
 
 func open(t *testing.T) app {
-	s, err := store.Open(t.Context(), pgtest.URL(t))
+	s, err := store.Open(t.Context(), pgtest.Config(t))
 	require.NoError(t, err)
 	require.NoError(t, demo.Load(t.Context(), s))
 	d := desk.New(s)
 	idle, err := d.Work(context.WithoutCancel(t.Context()))
 	require.NoError(t, err)
-	h, stop := web.New(d, s, slog.New(slog.NewTextHandler(io.Discard, nil)), false)
-	srv := httptest.NewServer(h)
+	site := web.New(d, s, web.Config{})
+	srv := httptest.NewServer(site)
 	u, err := launcher.New().Bin("/usr/bin/chromium").Headless(true).NoSandbox(true).Leakless(false).
 		Set("disable-gpu").Set("disable-quic").Set("no-first-run").Set("disable-background-networking").Set("disable-component-update").Set("disable-sync").Launch()
 	require.NoError(t, err)
@@ -53,7 +51,6 @@ func open(t *testing.T) app {
 		b.Close()
 		srv.CloseClientConnections()
 		srv.Close()
-		stop()
 		last, cancel := context.WithTimeout(context.Background(), 10*time.Second)
 		defer cancel()
 		idle(last)

@@ -11,51 +11,21 @@ import (
 	"os"
 	"os/signal"
 	"path/filepath"
+	"sync"
 	"syscall"
 	"time"
 
-	"github.com/caarlos0/env/v11"
+	"github.com/prometheus/client_golang/prometheus"
+	"github.com/prometheus/client_golang/prometheus/collectors"
+	"github.com/prometheus/client_golang/prometheus/promhttp"
 	"github.com/spf13/cobra"
 
 	"inklatch/demo"
 	"inklatch/internal/desk"
-	"inklatch/internal/format/latchjson"
-	"inklatch/internal/store"
+	"inklatch/internal/post"
 	"inklatch/internal/store/cluster"
 	"inklatch/internal/web"
 )
-
-// settings come from the environment.
-type settings struct {
-	// DatabaseURL uses an existing server instead of one of our own.
-	DatabaseURL string `env:"DATABASE_URL"`
-	// Data is the folder of our own server.
-	Data string `env:"INKLATCH_DATA" envDefault:".inklatch"`
-	// Listen is the address; port 0 takes a free one.
-	Listen string `env:"INKLATCH_LISTEN" envDefault:"127.0.0.1:0"`
-	// Secure marks cookies for HTTPS only.
-	Secure bool `env:"INKLATCH_SECURE"`
-}
-
-func read() (settings, error) { return env.ParseAs[settings]() }
-
-// open connects to the database, starting our own server where none is named.
-func (s settings) open(ctx context.Context) (*store.Store, func() error, error) {
-	stop := func() error { return nil }
-	url := s.DatabaseURL
-	if url == "" {
-		c, err := cluster.Start(ctx, filepath.Join(s.Data, "pg"))
-		if err != nil {
-			return nil, nil, err
-		}
-		url, stop = c.URL, c.Stop
-	}
-	st, err := store.Open(ctx, url)
-	if err != nil {
-		return nil, nil, errors.Join(err, stop())
-	}
-	return st, func() error { return errors.Join(st.Close(), stop()) }, nil
-}
 
 func serveCommand() *cobra.Command {
 	return &cobra.Command{
@@ -85,170 +55,173 @@ func serve(ctx context.Context, out io.Writer, withDemo bool) (err error) {
 	if err != nil {
 		return err
 	}
-	st, stop, err := set.open(ctx)
+	proxies, err := set.proxies()
+	if err != nil {
+		return err
+	}
+	log := set.logger()
+	p, err := set.open(ctx, log, false)
 	for n := 2; withDemo && n < 10 && errors.Is(err, cluster.ErrInUse) && os.Getenv("INKLATCH_DATA") == ""; n++ {
 		set.Data = fmt.Sprintf(".inklatch-%d", n) // a demo beside another one
-		st, stop, err = set.open(ctx)
+		p, err = set.open(ctx, log, false)
 	}
 	if err != nil {
 		return err
 	}
-	defer func() { err = errors.Join(err, stop()) }()
+	defer func() { err = errors.Join(err, p.Close()) }()
 	if withDemo {
-		if err := demo.Load(ctx, st); err != nil {
+		if err := demo.Load(ctx, p.store); err != nil {
 			return fmt.Errorf("loading the demo: %w", err)
 		}
 	}
-	log := slog.New(slog.NewTextHandler(os.Stderr, nil))
-	d := desk.New(st)
-	idle, err := d.Work(context.WithoutCancel(ctx))
-	if err != nil {
-		return err
-	}
-	defer func() {
-		last, cancel := context.WithTimeout(context.Background(), 10*time.Second)
-		defer cancel()
-		err = errors.Join(err, idle(last))
-	}()
-	handler, done := web.New(d, st, log, set.Secure)
-	defer done()
 	l, err := net.Listen("tcp", set.Listen)
 	if err != nil {
 		return fmt.Errorf("listening: %w", err)
 	}
-	fmt.Fprintf(out, "\nInk Latch is at http://%s\n", l.Addr())
+	if set.Address == "" {
+		set.Address = set.scheme() + "://" + l.Addr().String()
+	}
+	d := desk.New(p.store)
+	d.Log(log)
+	letters, err := set.letters(d, withDemo)
+	if err != nil {
+		return err
+	}
+	defer letters()
+	// What goes on by itself outlives the signal: it is stopped last, in order.
+	alive, rest := context.WithCancel(context.WithoutCancel(ctx))
+	defer rest()
+	guard := p.guarded(alive, log)
+	idle, err := d.Work(alive)
+	if err != nil {
+		return err
+	}
+	registry := prometheus.NewRegistry()
+	registry.MustRegister(collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}), collectors.NewDBStatsCollector(p.store.SQL(), "inklatch"))
+	site := web.New(d, p.store, web.Config{Log: log, Secure: set.Secure, Address: set.Address, Proxies: proxies, Metrics: registry})
+	figures, err := set.figures(log, registry)
+	if err != nil {
+		return err
+	}
+	defer figures()
+	if err := set.greet(ctx, out, d, withDemo); err != nil {
+		return err
+	}
+	log.Info("started", "address", set.Address, "data", set.Data, "secure", set.Secure)
+	err = set.run(ctx, l, site)
+	last, done := context.WithTimeout(context.Background(), 10*time.Second)
+	defer done()
+	err = errors.Join(err, idle(last))
+	rest()
+	guard.Wait()
+	log.Info("stopped")
+	return err
+}
+
+func (s settings) scheme() string {
+	if s.TLSCert != "" {
+		return "https"
+	}
+	return "http"
+}
+
+// guarded starts our own PostgreSQL again whenever it dies.
+func (p *place) guarded(ctx context.Context, log *slog.Logger) *sync.WaitGroup {
+	var wg sync.WaitGroup
+	if p.cluster != nil {
+		wg.Go(func() {
+			p.cluster.Watch(ctx, func(what string, err error) {
+				if err != nil {
+					log.Error(what, "error", err)
+				} else {
+					log.Warn(what)
+				}
+			})
+		})
+	}
+	return &wg
+}
+
+// letters sets up where links are sent. The demo catches them.
+func (s settings) letters(d *desk.Desk, withDemo bool) (stop func(), err error) {
+	stop = func() {}
+	if s.SMTP == "" && withDemo {
+		c, err := post.Catch(filepath.Join(s.Data, "letters"))
+		if err != nil {
+			return nil, err
+		}
+		s.SMTP, stop = c.URL, func() { c.Close() }
+	}
+	if s.SMTP == "" {
+		return stop, nil
+	}
+	m, err := post.NewSender(s.SMTP, s.MailFrom)
+	if err != nil {
+		return nil, err
+	}
+	d.MailBy(m)
+	return stop, nil
+}
+
+// figures serves Prometheus metrics on an address of their own.
+func (s settings) figures(log *slog.Logger, r *prometheus.Registry) (stop func(), err error) {
+	if s.Metrics == "off" || s.Metrics == "" {
+		return func() {}, nil
+	}
+	l, err := net.Listen("tcp", s.Metrics)
+	if err != nil {
+		return nil, fmt.Errorf("listening for metrics: %w", err)
+	}
+	mux := http.NewServeMux()
+	mux.Handle("GET /metrics", promhttp.HandlerFor(r, promhttp.HandlerOpts{}))
+	srv := &http.Server{Handler: mux, ReadHeaderTimeout: 5 * time.Second, WriteTimeout: 10 * time.Second}
+	go srv.Serve(l)
+	log.Info("metrics", "address", "http://"+l.Addr().String()+"/metrics")
+	return func() { srv.Close() }, nil
+}
+
+// greet prints where the site is and how to get in.
+func (s settings) greet(ctx context.Context, out io.Writer, d *desk.Desk, withDemo bool) error {
+	fmt.Fprintf(out, "\nInk Latch is at %s\n", s.Address)
 	if withDemo {
 		fmt.Fprintf(out, "\nDemo sign-ins, all with the password “%s”:\n", demo.Password)
 		for _, p := range demo.People {
 			fmt.Fprintf(out, "  %-24s %s\n", p.Email, p.Roles)
 		}
-		fmt.Fprintln(out)
+		fmt.Fprintf(out, "\nLetters of the demo are kept in %s and go nowhere.\n\n", filepath.Join(s.Data, "letters"))
+		return nil
 	}
-	return run(ctx, l, handler)
+	setup, err := d.Setup(ctx)
+	if err != nil || setup == nil {
+		return err
+	}
+	fmt.Fprintf(out, "\nNobody can sign in yet. Set the first administrator up with this link; it works once, until %s:\n  %s/enter#%s\n\n", setup.Expires.Local().Format("2 January 15:04"), s.Address, setup.Secret)
+	return nil
 }
 
-// run serves until the context ends, then lets requests finish. Event streams
-// end with the context.
-func run(ctx context.Context, l net.Listener, h http.Handler) error {
-	srv := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return ctx }}
+// run serves until the context ends. Then no new requests are taken, event
+// streams are told, and requests that are under way are finished and answered:
+// their contexts do not end with the signal.
+func (s settings) run(ctx context.Context, l net.Listener, site *web.Site) error {
+	srv := &http.Server{
+		Handler: site, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 2 * time.Minute, WriteTimeout: 3 * time.Minute, IdleTimeout: 90 * time.Second, MaxHeaderBytes: 64 << 10,
+		ErrorLog: slog.NewLogLogger(s.logger().Handler(), slog.LevelWarn),
+	}
 	failed := make(chan error, 1)
-	go func() { failed <- srv.Serve(l) }()
+	go func() {
+		if s.TLSCert != "" {
+			failed <- srv.ServeTLS(l, s.TLSCert, s.TLSKey)
+			return
+		}
+		failed <- srv.Serve(l)
+	}()
 	select {
 	case err := <-failed:
 		return err
 	case <-ctx.Done():
 	}
-	last, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+	site.Leave()
+	last, cancel := context.WithTimeout(context.Background(), 30*time.Second)
 	defer cancel()
 	return srv.Shutdown(last)
-}
-
-func verifyCommand() *cobra.Command {
-	return &cobra.Command{
-		Use: "verify", Short: "Check the record's chain of hashes and every latched revision", Args: cobra.NoArgs,
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			return withStore(cmd.Context(), func(ctx context.Context, st *store.Store) error {
-				n, err := st.VerifyRecord(ctx)
-				if err != nil {
-					return err
-				}
-				m, err := st.VerifyLatched(ctx, latchjson.Sum)
-				if err != nil {
-					return err
-				}
-				fmt.Fprintf(cmd.OutOrStdout(), "%d entries of the record and %d latched revisions are as they were written\n", n, m)
-				return nil
-			})
-		},
-	}
-}
-
-func withStore(ctx context.Context, f func(context.Context, *store.Store) error) (err error) {
-	if ctx == nil {
-		ctx = context.Background()
-	}
-	set, err := read()
-	if err != nil {
-		return err
-	}
-	st, stop, err := set.open(ctx)
-	if err != nil {
-		return err
-	}
-	defer func() { err = errors.Join(err, stop()) }()
-	return f(ctx, st)
-}
-
-// asPerson finds somebody by e-mail to act for on the command line.
-func asPerson(ctx context.Context, st *store.Store, d *desk.Desk, email string) (*desk.User, error) {
-	p, err := st.PersonByEmail(ctx, email)
-	if err != nil {
-		return nil, fmt.Errorf("nobody has the address %q", email)
-	}
-	return d.UserByID(ctx, p.ID)
-}
-
-func exportCommand() *cobra.Command {
-	var as, out string
-	c := &cobra.Command{
-		Use: "export REVISION", Short: "Write a revision as a latch file", Args: cobra.ExactArgs(1),
-		RunE: func(cmd *cobra.Command, args []string) error {
-			var id int64
-			if _, err := fmt.Sscan(args[0], &id); err != nil {
-				return fmt.Errorf("%q is not a revision's number", args[0])
-			}
-			return withStore(cmd.Context(), func(ctx context.Context, st *store.Store) error {
-				d := desk.New(st)
-				u, err := asPerson(ctx, st, d, as)
-				if err != nil {
-					return err
-				}
-				b, _, err := d.Export(ctx, u, id)
-				if err != nil {
-					return err
-				}
-				if out == "-" {
-					_, err = cmd.OutOrStdout().Write(b)
-					return err
-				}
-				return os.WriteFile(out, b, 0o644)
-			})
-		},
-	}
-	c.Flags().StringVar(&as, "as", "", "e-mail address of the person who reads it")
-	c.Flags().StringVarP(&out, "output", "o", "-", "file to write")
-	_ = c.MarkFlagRequired("as")
-	return c
-}
-
-func importCommand() *cobra.Command {
-	var as string
-	c := &cobra.Command{
-		Use: "import FILE", Short: "Read a latch file as a new draft", Args: cobra.ExactArgs(1),
-		RunE: func(cmd *cobra.Command, args []string) error {
-			if _, err := readFile(args[0]); err != nil {
-				return fmt.Errorf("%s: %w", args[0], err)
-			}
-			b, err := os.ReadFile(args[0])
-			if err != nil {
-				return err
-			}
-			return withStore(cmd.Context(), func(ctx context.Context, st *store.Store) error {
-				d := desk.New(st)
-				u, err := asPerson(ctx, st, d, as)
-				if err != nil {
-					return err
-				}
-				id, err := d.Import(ctx, u, b)
-				if err != nil {
-					return err
-				}
-				fmt.Fprintf(cmd.OutOrStdout(), "revision %d\n", id)
-				return nil
-			})
-		},
-	}
-	c.Flags().StringVar(&as, "as", "", "e-mail address of the author")
-	_ = c.MarkFlagRequired("as")
-	return c
 }

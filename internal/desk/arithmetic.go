@@ -211,11 +211,11 @@ func NoteOf(a NoteAsk) (*NoteAnswer, error) {
 
 // Turns is the turn plan of a revision, with its title block.
 func (d *Desk) Turns(ctx context.Context, u *User, id int64) (*Revision, *turns.Plan, error) {
-	r, err := d.Revision(ctx, u, id)
+	o, err := d.readable(ctx, u, id)
 	if err != nil {
 		return nil, nil, err
 	}
-	o, err := d.open(ctx, id)
+	r, err := d.present(ctx, u, o)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -225,11 +225,8 @@ func (d *Desk) Turns(ctx context.Context, u *User, id int64) (*Revision, *turns.
 // Draw is the drive of a revision after a step as SVG; step −1 draws it as the
 // sheet describes it.
 func (d *Desk) Draw(ctx context.Context, u *User, id int64, at int, labels bool) ([]byte, error) {
-	o, err := d.open(ctx, id)
+	o, err := d.readable(ctx, u, id)
 	if err != nil {
-		return nil, err
-	}
-	if err := mayRead(u, o.rev); err != nil {
 		return nil, err
 	}
 	opt := svg.Options{Labels: labels}
@@ -245,7 +242,7 @@ func (d *Desk) Draw(ctx context.Context, u *User, id int64, at int, labels bool)
 
 // DrawEngine is the drive of an engine sheet as SVG.
 func (d *Desk) DrawEngine(ctx context.Context, u *User, code string, number int, labels bool) ([]byte, error) {
-	_, _, k, err := d.numbered(ctx, u, code, number)
+	_, _, k, err := d.numbered(d.store.Reads(ctx), u, code, number)
 	if err != nil {
 		return nil, err
 	}

@@ -9,17 +9,20 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"log/slog"
 	"slices"
 	"strings"
-	"sync"
 
+	lru "github.com/hashicorp/golang-lru/v2"
 	"github.com/riverqueue/river"
+	"golang.org/x/sync/singleflight"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/latch"
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/proof"
 	"inklatch/internal/core/step"
+	"inklatch/internal/desk/view"
 	"inklatch/internal/format/latchjson"
 	"inklatch/internal/store"
 )
@@ -29,29 +32,74 @@ type Desk struct {
 	store *store.Store
 	house proof.House
 	jobs  *river.Client[*sql.Tx]
-	sheet sync.Map // code+version → *known
-	draft sync.Map // revision → *cached
-	proof sync.Map // revision → *counted
+	log   *slog.Logger
+	mail  Mailer
+	// hashing lets a few passwords be hashed at once: each takes 64 MB.
+	hashing chan struct{}
+
+	sheets *lru.Cache[sheetKey, *known]
+	pages  *lru.Cache[pageKey, *procedure.Procedure]
+	frozen *lru.Cache[int64, *opened]
+	shown  *lru.Cache[shownKey, *view.View]
+	flight singleflight.Group
+
 	// Watchers hears of new versions and of who is where.
 	Watchers *Watchers
 }
 
+// The caches are keyed by version, so that nothing in them grows old, and hold
+// this many entries.
+const (
+	mostSheets = 256
+	mostPages  = 512
+	mostShown  = 256
+)
+
+type sheetKey struct{ sheet, version int64 }
+
+type pageKey struct{ revision, version int64 }
+
+// shownKey names a proved page: what it says and the sheet it was proved with.
+type shownKey struct {
+	pageKey
+	sheet sheetKey
+}
+
+func cache[K comparable, V any](most int) *lru.Cache[K, V] {
+	c, err := lru.New[K, V](most)
+	if err != nil {
+		panic(err) // only a size below one is refused
+	}
+	return c
+}
+
 // New is a desk over a store with the default house rules.
 func New(s *store.Store) *Desk {
-	d := &Desk{store: s, house: proof.DefaultHouse(), Watchers: newWatchers()}
+	d := &Desk{
+		store: s, house: proof.DefaultHouse(), log: slog.New(slog.DiscardHandler), hashing: make(chan struct{}, mostHashing),
+		sheets: cache[sheetKey, *known](mostSheets), pages: cache[pageKey, *procedure.Procedure](mostPages),
+		frozen: cache[int64, *opened](mostPages), shown: cache[shownKey, *view.View](mostShown),
+	}
+	d.Watchers = newWatchers(d)
 	if s != nil {
 		d.jobs = queue(s)
 	}
 	return d
 }
 
+// Log sets where the desk tells what no person hears.
+func (d *Desk) Log(l *slog.Logger) { d.log = l }
+
 // Problem is an error meant for a person: an HTTP status, a sentence, and the
-// field it belongs to.
+// field it belongs to. Changes, where there are any, say what has changed since
+// the person looked, and Version what it is now.
 type Problem struct {
-	Status int
-	Title  string
-	Detail string
-	Field  string
+	Status  int
+	Title   string
+	Detail  string
+	Field   string
+	Changes []string
+	Version int64
 }
 
 // Error is the sentence.
@@ -66,16 +114,29 @@ func notFound(what string) *Problem { return problem(404, "There is no such %s."
 // forbidden says why somebody may not.
 func forbidden(why string) *Problem { return problem(403, "%s", why) }
 
+// missing turns the store's word for absence into one for people.
+func missing(err error, what string) error {
+	if errors.Is(err, store.ErrNotFound) {
+		return notFound(what)
+	}
+	return err
+}
+
 // User is somebody signed in.
 type User struct {
 	ID    int64
 	Name  string
 	Email string
 	Roles []latch.Role
+	Theme string
+	Units string
 }
 
 // Writes reports whether the person may edit drafts.
 func (u *User) Writes() bool { return latch.MayWrite(u.Roles) }
+
+// Administers reports whether the person may change people.
+func (u *User) Administers() bool { return slices.Contains(u.Roles, latch.Administrator) }
 
 // MayWrite says why somebody may not write, nil when they may.
 func MayWrite(u *User) error {
@@ -86,7 +147,7 @@ func MayWrite(u *User) error {
 }
 
 func userOf(p *store.Person) *User {
-	u := &User{ID: p.ID, Name: p.Name, Email: p.Email}
+	u := &User{ID: p.ID, Name: p.Name, Email: p.Email, Theme: p.Theme, Units: p.Units}
 	for r := range strings.SplitSeq(p.Roles, ",") {
 		u.Roles = append(u.Roles, latch.Role(r))
 	}
@@ -95,62 +156,46 @@ func userOf(p *store.Person) *User {
 
 // known is a sheet with what is built from it once.
 type known struct {
+	id    sheetKey
 	sheet *engine.Sheet
 	index *engine.Index
 	lex   *step.Lexicon
 }
 
-func know(sheet *engine.Sheet) *known {
+func know(id sheetKey, sheet *engine.Sheet) *known {
 	x := engine.NewIndex(sheet)
-	return &known{sheet, x, step.NewLexicon(x)}
+	return &known{id, sheet, x, step.NewLexicon(x)}
 }
 
-func (d *Desk) engine(ctx context.Context, code string) (*known, error) {
-	e, err := d.store.EngineByCode(ctx, code)
-	if errors.Is(err, store.ErrNotFound) {
-		return nil, notFound("engine code")
+// knowSheet reads a version of a sheet, whose head is at hand.
+func (d *Desk) knowSheet(r store.Reads, v *store.Sheet) (*known, error) {
+	key := sheetKey{v.ID, v.Version}
+	if k, ok := d.sheets.Get(key); ok {
+		return k, nil
 	}
+	text := v.Sheet
+	if text == "" {
+		var err error
+		if text, err = r.SheetText(v.ID); err != nil {
+			return nil, err
+		}
+	}
+	s, err := latchjson.DecodeSheet([]byte(text))
 	if err != nil {
-		return nil, err
+		return nil, fmt.Errorf("reading sheet %d of %s: %w", v.Number, v.Code, err)
 	}
-	key := fmt.Sprintf("%s/%d", e.Code, e.Version)
-	if k, ok := d.sheet.Load(key); ok {
-		return k.(*known), nil
-	}
-	sheet, err := latchjson.DecodeSheet([]byte(e.Sheet))
-	if err != nil {
-		return nil, fmt.Errorf("reading the sheet of %s: %w", e.Code, err)
-	}
-	k := know(sheet)
-	d.sheet.Store(key, k)
+	k := know(key, s)
+	d.sheets.Add(key, k)
 	return k, nil
 }
 
-// counted is how many findings a revision had, for its version and its sheet.
-type counted struct {
-	version            int64
-	k                  *known
-	blocking, findings int
-}
-
-// counts proves a revision, once for each version and sheet: lists ask for all
-// of them each time.
-func (d *Desk) counts(o *opened) (blocking, findings int) {
-	if v, ok := d.proof.Load(o.rev.ID); ok {
-		if c := v.(*counted); c.version == o.rev.Version && c.k == o.k {
-			return c.blocking, c.findings
-		}
+// engine is the sheet of a code that is in use.
+func (d *Desk) engine(r store.Reads, code string) (*known, error) {
+	v, err := r.InUse(code)
+	if err != nil {
+		return nil, missing(err, "engine code")
 	}
-	fs := proof.Prove(o.k.index, o.p, d.house)
-	c := &counted{o.rev.Version, o.k, proof.Blocking(fs), len(fs)}
-	d.proof.Store(o.rev.ID, c)
-	return c.blocking, c.findings
-}
-
-// cached is a draft as it was parsed at a version.
-type cached struct {
-	version int64
-	p       *procedure.Procedure
+	return d.knowSheet(r, v)
 }
 
 // opened is a revision with its procedure and engine.
@@ -160,60 +205,102 @@ type opened struct {
 	k   *known
 }
 
-// open reads a revision: a draft from its steps, a latched one from the file it
-// was frozen as, with the sheet it was frozen with.
-func (d *Desk) open(ctx context.Context, id int64) (*opened, error) {
-	rev, err := d.store.RevisionByID(ctx, id)
-	if errors.Is(err, store.ErrNotFound) {
-		return nil, notFound("revision")
-	}
-	if err != nil {
-		return nil, err
-	}
-	if rev.Frozen != "" {
-		key := fmt.Sprintf("frozen/%d", rev.ID)
-		if o, ok := d.sheet.Load(key); ok {
-			f := o.(*opened)
-			return &opened{rev, f.p, f.k}, nil
-		}
-		doc, err := latchjson.Decode([]byte(rev.Frozen))
+// open reads a revision: a draft from its steps and the sheet in use, one on
+// review with the sheet its latches are closed over, a latched one from the file
+// it was frozen as.
+func (d *Desk) open(r store.Reads, id int64) (*opened, error) {
+	for range 8 { // a draft may move on between its parts
+		rev, err := r.RevisionByID(id)
 		if err != nil {
-			return nil, fmt.Errorf("reading revision %d: %w", rev.ID, err)
+			return nil, missing(err, "revision")
 		}
-		o := &opened{rev, &doc.Procedure, know(&doc.Engine)}
-		d.sheet.Store(key, o)
-		return o, nil
+		if latch.State(rev.State).Frozen() {
+			return d.openFrozen(r, rev)
+		}
+		if p, ok := d.pages.Get(pageKey{id, rev.Version}); ok {
+			return d.with(r, rev, p)
+		}
+		steps, err := r.StepsOf(id)
+		if err != nil {
+			return nil, err
+		}
+		if newest(steps) > rev.Version {
+			continue
+		}
+		p, err := assemble(rev, steps)
+		if err != nil {
+			return nil, err
+		}
+		d.pages.Add(pageKey{id, rev.Version}, p)
+		return d.with(r, rev, p)
 	}
-	if c, ok := d.draft.Load(id); ok && c.(*cached).version == rev.Version {
-		p := c.(*cached).p
-		k, err := d.engine(ctx, p.Engine)
-		return &opened{rev, p, k}, err
-	}
-	steps, err := d.store.StepsOf(ctx, id)
-	if err != nil {
-		return nil, err
-	}
-	p, err := assemble(rev, steps)
-	if err != nil {
-		return nil, err
-	}
-	if max := newest(steps, rev); max <= rev.Version {
-		d.draft.Store(id, &cached{rev.Version, p})
-	}
-	k, err := d.engine(ctx, p.Engine)
-	if err != nil {
-		return nil, err
-	}
-	return &opened{rev, p, k}, nil
+	return nil, problem(503, "This draft is being changed too fast to be read. Try again in a moment.")
 }
 
-// newest is the highest version of any part of a draft.
-func newest(steps []store.Step, rev *store.Revision) int64 {
-	v := rev.HeaderAt
+// with puts a page and the sheet it is proved with together.
+func (d *Desk) with(r store.Reads, rev *store.Revision, p *procedure.Procedure) (*opened, error) {
+	if rev.SheetID == nil {
+		k, err := d.engine(r, p.Engine)
+		return &opened{rev, p, k}, err
+	}
+	v, err := r.SheetHead(*rev.SheetID)
+	if err != nil {
+		return nil, err
+	}
+	k, err := d.knowSheet(r, v)
+	return &opened{rev, p, k}, err
+}
+
+func (d *Desk) openFrozen(r store.Reads, rev *store.Revision) (*opened, error) {
+	if o, ok := d.frozen.Get(rev.ID); ok {
+		return &opened{rev, o.p, o.k}, nil
+	}
+	text, err := r.Frozen(rev.ID)
+	if err != nil {
+		return nil, err
+	}
+	doc, err := latchjson.Decode([]byte(text))
+	if err != nil {
+		return nil, fmt.Errorf("reading revision %d: %w", rev.ID, err)
+	}
+	// Proved with the sheet in the file, whatever became of the code's.
+	o := &opened{rev, &doc.Procedure, know(sheetKey{-rev.ID, 0}, &doc.Engine)}
+	d.frozen.Add(rev.ID, o)
+	return o, nil
+}
+
+// newest is the highest version of any step.
+func newest(steps []store.Step) int64 {
+	v := int64(0)
 	for i := range steps {
 		v = max(v, steps[i].Version)
 	}
 	return v
+}
+
+// show proves a page and lays it out, once for each version and sheet, however
+// many ask at the same time.
+func (d *Desk) show(o *opened) (*view.View, error) {
+	key := shownKey{pageKey{o.rev.ID, o.rev.Version}, o.k.id}
+	if v, ok := d.shown.Get(key); ok {
+		return v, nil
+	}
+	v, err, _ := d.flight.Do(fmt.Sprint(key), func() (any, error) { return d.lay(key, o.k, o.p) })
+	if err != nil {
+		return nil, err
+	}
+	return v.(*view.View), nil
+}
+
+// lay proves a page and writes it as JSON, which every listener gets; that it
+// cannot be written is an error.
+func (d *Desk) lay(key shownKey, k *known, p *procedure.Procedure) (*view.View, error) {
+	v := view.Of(k.index, p, key.version, d.house)
+	if err := v.Seal(); err != nil {
+		return nil, fmt.Errorf("laying revision %d out: %w", key.revision, err)
+	}
+	d.shown.Add(key, v)
+	return v, nil
 }
 
 // assemble puts a procedure together from its rows.
@@ -238,31 +325,32 @@ func assemble(rev *store.Revision, rows []store.Step) (*procedure.Procedure, err
 func text(v any) string {
 	b, err := json.Marshal(v)
 	if err != nil {
-		panic(err) // only types of ours are written
+		panic(err) // only types of ours are written, and their figures are held at the door
 	}
 	return string(b)
-}
-
-// nameOf is somebody's name.
-func (d *Desk) names(ctx context.Context) (map[int64]string, error) {
-	all, err := d.store.People(ctx)
-	if err != nil {
-		return nil, err
-	}
-	out := make(map[int64]string, len(all))
-	for _, p := range all {
-		out[p.ID] = p.Name
-	}
-	return out, nil
 }
 
 // mayRead holds everybody signed in to be a reader; drafts are for those who
 // work on them.
 func mayRead(u *User, rev *store.Revision) error {
-	if latch.State(rev.State).Frozen() || slices.ContainsFunc(u.Roles, func(r latch.Role) bool { return r != latch.Reader }) {
+	if latch.State(rev.State).Frozen() || !isReader(u) {
 		return nil
 	}
 	return forbidden("Readers see latched revisions only. This one is still being written.")
+}
+
+// readable opens a revision for somebody who may see it. Roles are looked at
+// before anything of it is read.
+func (d *Desk) readable(ctx context.Context, u *User, id int64) (*opened, error) {
+	r := d.store.Reads(ctx)
+	rev, err := r.RevisionByID(id)
+	if err != nil {
+		return nil, missing(err, "revision")
+	}
+	if err := mayRead(u, rev); err != nil {
+		return nil, err
+	}
+	return d.open(r, id)
 }
 
 func yearsText(y engine.Years) string {

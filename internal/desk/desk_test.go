@@ -1,10 +1,12 @@
 package desk_test
 
 import (
+	"context"
 	"fmt"
 	"strings"
 	"sync"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -31,7 +33,7 @@ type house struct {
 
 func open(t *testing.T) house {
 	t.Parallel()
-	s, err := store.Open(t.Context(), pgtest.URL(t))
+	s, err := store.Open(t.Context(), pgtest.Config(t))
 	require.NoError(t, err)
 	t.Cleanup(func() { s.Close() })
 	require.NoError(t, demo.Load(t.Context(), s))
@@ -58,6 +60,28 @@ const draft = 4
 
 func (h house) save(u *desk.User, client string, base int64, edits ...procedure.Edit) (*desk.Saved, error) {
 	return h.d.Save(h.Context(), u, draft, desk.Batch{Name: name(), Client: client, Base: base, Edits: edits})
+}
+
+// close closes a latch over the version there is.
+func (h house) close(u *desk.User, id int64, l latch.Latch) (*desk.Meta, error) {
+	r, err := h.d.Revision(h.Context(), u, id)
+	require.NoError(h, err)
+	return h.d.CloseLatch(h.Context(), u, id, l, r.Meta.Version)
+}
+
+// release puts a code's draft into use as it stands.
+func (h house) release(u *desk.User, code string) (*desk.EngineView, error) {
+	v, err := h.d.EngineView(h.Context(), u, code, 0)
+	require.NoError(h, err)
+	return h.d.ReleaseSheet(h.Context(), u, code, v.Meta.Version)
+}
+
+// intact holds the record against everything.
+func (h house) intact() {
+	h.Helper()
+	r, err := h.s.Verify(h.Context(), nil)
+	require.NoError(h, err)
+	assert.Empty(h, r.Troubles)
 }
 
 func (h house) version(u *desk.User) int64 {
@@ -147,7 +171,7 @@ func TestManyInsertionsInOnePlaceKeepTheirOrder(t *testing.T) {
 		require.NoError(t, err)
 		want = append([]step.ID{id}, want...)
 	}
-	s, err := store.Open(t.Context(), pgtest.URL(t)) // a desk that has cached nothing
+	s, err := store.Open(t.Context(), pgtest.Config(t)) // a desk that has cached nothing
 	require.NoError(t, err)
 	s.Close()
 	r, err := desk.New(h.s).Revision(t.Context(), ines, draft)
@@ -202,7 +226,7 @@ func TestThroughTheLatches(t *testing.T) {
 	h := open(t)
 	ines, mirja, teodor, aiko := h.user("ines"), h.user("mirja"), h.user("teodor"), h.user("aiko")
 	shut := func(u *desk.User, l latch.Latch) error {
-		_, err := h.d.CloseLatch(t.Context(), u, draft, l)
+		_, err := h.close(u, draft, l)
 		return err
 	}
 	assert.ErrorContains(t, shut(ines, latch.ByAuthor), "block release")
@@ -234,8 +258,7 @@ func TestThroughTheLatches(t *testing.T) {
 	assert.Equal(t, "superseded", r.Meta.Siblings[1].State)
 	_, err = h.save(ines, "ines-1", r.Meta.Version, wait("s01", 5))
 	assert.ErrorContains(t, err, "never changes")
-	_, err = h.s.VerifyRecord(t.Context())
-	assert.NoError(t, err)
+	h.intact()
 }
 
 func TestReadersSeeWhatIsReleasedOnly(t *testing.T) {
@@ -243,7 +266,7 @@ func TestReadersSeeWhatIsReleasedOnly(t *testing.T) {
 	pavel := h.user("pavel")
 	_, err := h.d.Revision(t.Context(), pavel, draft)
 	assert.ErrorContains(t, err, "latched revisions only")
-	rows, err := h.d.Procedures(t.Context(), pavel)
+	rows, err := h.list(pavel)
 	require.NoError(t, err)
 	require.Len(t, rows, 6)
 	for _, r := range rows {
@@ -262,12 +285,20 @@ func TestImport(t *testing.T) {
 	require.NoError(t, err)
 	out, _, err := h.d.Export(t.Context(), ines, id)
 	require.NoError(t, err)
+	doc, err := latchjson.Decode(out)
+	require.NoError(t, err)
+	a, err := store.ParseAnchor(doc.Anchor)
+	require.NoError(t, err)
+	assert.True(t, a.Valid(), "an export can be held against the record later")
+	doc.Anchor = ""
+	out, err = latchjson.Encode(doc)
+	require.NoError(t, err)
 	assert.Equal(t, string(raw), string(out), "in and out gives the same bytes")
-	before, err := h.d.Procedures(t.Context(), ines)
+	before, err := h.list(ines)
 	require.NoError(t, err)
 	_, err = h.d.Import(t.Context(), ines, raw[:len(raw)/2])
 	assert.ErrorContains(t, err, "nothing was changed")
-	after, err := h.d.Procedures(t.Context(), ines)
+	after, err := h.list(ines)
 	require.NoError(t, err)
 	assert.Len(t, after, len(before))
 }
@@ -318,27 +349,81 @@ func TestALineIsReadWithItsCautions(t *testing.T) {
 
 func ptr[T any](v T) *T { return &v }
 
-func TestWatchersHearEachOther(t *testing.T) {
-	d := desk.New(nil)
-	a, leaveA := d.Watchers.Join(1, "aaaa", "Ines")
-	d.Watchers.At(1, "aaaa", "s01")
-	b, leaveB := d.Watchers.Join(1, "bbbb", "Jonas")
+// another is a desk that hears what others on its database do.
+func (h house) another() *desk.Desk {
+	d := desk.New(h.s)
+	stop, err := d.Work(h.Context())
+	require.NoError(h, err)
+	h.Cleanup(func() {
+		last, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+		defer cancel()
+		stop(last)
+	})
+	return d
+}
+
+// hears waits for an event that fits.
+func hears(t *testing.T, events <-chan desk.Event, what string, fits func(desk.Event) bool) {
+	t.Helper()
+	for end := time.After(10 * time.Second); ; {
+		select {
+		case e := <-events:
+			if fits(e) {
+				return
+			}
+		case <-end:
+			t.Fatalf("not heard: %s", what)
+		}
+	}
+}
+
+// Two servers on one database: who is where and what is new is heard on both.
+func TestWatchersHearEachOtherOnTwoServers(t *testing.T) {
+	h := open(t)
+	one, two := h.another(), h.another()
+	a, leaveA, err := one.Watchers.Join(draft, "aaaa", "session-a", "Ines")
+	require.NoError(t, err)
+	one.Watchers.At(draft, "aaaa", "session-a", "s01")
+	b, leaveB, err := two.Watchers.Join(draft, "bbbb", "session-b", "Jonas")
+	require.NoError(t, err)
 	defer leaveB()
-	assert.Equal(t, desk.Event{Client: "aaaa", Name: "Ines", Step: "s01"}, <-b)
-	d.Watchers.At(1, "bbbb", "s02")
-	assert.Equal(t, desk.Event{Client: "bbbb", Name: "Jonas", Step: "s02"}, <-a)
+	hears(t, b, "where Ines is", func(e desk.Event) bool { return e.Client == "aaaa" && e.Name == "Ines" && e.Step == "s01" })
+	two.Watchers.At(draft, "bbbb", "session-b", "s02")
+	hears(t, a, "where Jonas is", func(e desk.Event) bool { return e.Client == "bbbb" && e.Step == "s02" })
+
+	_, _, err = one.Watchers.Join(draft, "aaaa", "somebody else's", "Ines")
+	assert.ErrorContains(t, err, "Somebody else is here under that name", "a name belongs to the session that took it")
+	one.Watchers.At(draft, "aaaa", "somebody else's", "s09")
+
+	ines := h.user("ines")
+	saved, err := two.Save(t.Context(), ines, draft, desk.Batch{Name: name(), Client: "bbbb", Base: 99, Edits: []procedure.Edit{wait("s01", 5)}})
+	require.NoError(t, err)
+	hears(t, a, "the new version", func(e desk.Event) bool {
+		assert.NotEqual(t, "s09", e.Step, "nobody speaks for another session")
+		return e.Version == saved.Meta.Version
+	})
+	r, err := one.Revision(t.Context(), ines, draft)
+	require.NoError(t, err)
+	assert.Equal(t, "Wait 5 min.", r.View.Rows[0].Sentence, "the other server shows what was saved on this one")
 	leaveA()
-	assert.True(t, (<-b).Left)
+	hears(t, b, "that Ines has left", func(e desk.Event) bool { return e.Left })
 }
 
 func TestTheGateSlowsAttempts(t *testing.T) {
-	var g desk.Gate
+	g := desk.Gate{Burst: 10, Interval: time.Minute}
 	n := 0
 	for range 50 {
-		if g.Allow("here") {
+		ok, wait := g.Allow("here")
+		if ok {
 			n++
+		} else {
+			assert.LessOrEqual(t, wait, time.Minute, "refused attempts do not push the next one back")
 		}
 	}
 	assert.Equal(t, 10, n)
-	assert.True(t, g.Allow("there"))
+	ok, _ := g.Allow("there")
+	assert.True(t, ok)
+	g.Forget("here")
+	ok, _ = g.Allow("here")
+	assert.True(t, ok, "who has signed in starts anew")
 }

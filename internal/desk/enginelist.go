@@ -2,6 +2,7 @@ package desk
 
 import (
 	"context"
+	"encoding/json"
 	"slices"
 	"time"
 
@@ -30,62 +31,66 @@ type EngineRow struct {
 	At       time.Time `json:"at"`
 }
 
+// card is what a list says of a sheet, kept as JSON beside it.
+type card struct {
+	Maker     string `json:"maker"`
+	Use       string `json:"use"`
+	Years     string `json:"years"`
+	Cylinders int    `json:"cylinders"`
+	Shafts    int    `json:"shafts"`
+	Drive     string `json:"drive"`
+	Blocking  int    `json:"blocking"`
+	Findings  int    `json:"findings"`
+}
+
 // Engines lists the engine codes, each by its draft where there is one and the
 // person may see it.
 func (d *Desk) Engines(ctx context.Context, u *User) ([]EngineRow, error) {
-	all, err := d.store.Sheets(ctx)
+	r := d.store.Reads(ctx)
+	all, err := r.SheetShelves(!isReader(u), tally.Edition)
 	if err != nil {
 		return nil, err
-	}
-	ps, err := d.store.Procedures(ctx)
-	if err != nil {
-		return nil, err
-	}
-	count := map[string]int{}
-	for _, p := range ps {
-		count[p.Engine]++
 	}
 	out := []EngineRow{}
 	for i := range all {
 		v := &all[i]
-		if v.State == "draft" && isReader(u) {
-			continue
-		}
-		if n := len(out); n > 0 && out[n-1].Code == v.Code {
-			out[n-1].InUse = v.Number
-			continue
-		}
-		row, err := d.engineRow(v)
+		c, err := d.cardOf(ctx, r, v)
 		if err != nil {
 			return nil, err
 		}
-		row.Procedures = count[v.Code]
-		out = append(out, *row)
+		row := EngineRow{
+			Code: v.Code, Maker: c.Maker, Use: c.Use, Years: c.Years, Cylinders: c.Cylinders, Shafts: c.Shafts, Drive: c.Drive,
+			Procedures: v.Procedures, InUse: v.InUse, Blocking: c.Blocking, Findings: c.Findings, At: v.ChangedAt,
+		}
+		if v.State == "draft" {
+			row.Draft = v.Number
+		}
+		out = append(out, row)
 	}
 	return out, nil
 }
 
-func (d *Desk) engineRow(v *store.Sheet) (*EngineRow, error) {
-	k, err := d.knowSheet(v)
+// cardOf is the card that was kept for a version, or a new one.
+func (d *Desk) cardOf(ctx context.Context, r store.Reads, v *store.SheetShelf) (*card, error) {
+	c := &card{}
+	if v.Card != "" {
+		return c, json.Unmarshal([]byte(v.Card), c)
+	}
+	k, err := d.knowSheet(r, &store.Sheet{ID: v.SheetID, Code: v.Code, Number: v.Number, Version: v.Version})
 	if err != nil {
 		return nil, err
 	}
 	fs := tally.Prove(k.index, d.house)
-	row := &EngineRow{
-		Code: v.Code, Maker: k.sheet.Maker, Use: k.sheet.Use, Years: yearsText(k.sheet.Years), Cylinders: k.sheet.Cylinders, Shafts: len(k.sheet.Shafts),
-		Drive: driveText(k), Blocking: tally.Blocking(fs), At: v.ChangedAt,
+	c = &card{
+		Maker: k.sheet.Maker, Use: k.sheet.Use, Years: yearsText(k.sheet.Years), Cylinders: k.sheet.Cylinders, Shafts: len(k.sheet.Shafts),
+		Drive: driveText(k), Blocking: tally.Blocking(fs),
 	}
 	for i := range fs {
 		if fs[i].Severity != proof.Look {
-			row.Findings++
+			c.Findings++
 		}
 	}
-	if v.State == "draft" {
-		row.Draft = v.Number
-	} else {
-		row.InUse = v.Number
-	}
-	return row, nil
+	return c, d.store.KeepSheetStanding(ctx, store.SheetStanding{SheetID: v.SheetID, Version: v.Version, Edition: tally.Edition, Card: text(c)})
 }
 
 func driveText(k *known) string {

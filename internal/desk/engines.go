@@ -1,11 +1,12 @@
 package desk
 
 import (
+	"cmp"
 	"context"
 	"database/sql"
+	"encoding/json"
 	"errors"
 	"fmt"
-	"regexp"
 	"slices"
 	"strings"
 	"time"
@@ -86,25 +87,10 @@ func sheetAt(all []store.Sheet, u *User, number int) (*store.Sheet, error) {
 	return nil, notFound("engine sheet")
 }
 
-func (d *Desk) knowSheet(v *store.Sheet) (*known, error) {
-	key := fmt.Sprintf("sheet/%d/%d", v.ID, v.Version)
-	if k, ok := d.sheet.Load(key); ok {
-		return k.(*known), nil
-	}
-	s, err := latchjson.DecodeSheet([]byte(v.Sheet))
-	if err != nil {
-		return nil, fmt.Errorf("reading sheet %d of %s: %w", v.Number, v.Code, err)
-	}
-	k := know(s)
-	d.sheet.Store(key, k)
-	d.sheet.Delete(fmt.Sprintf("sheet/%d/%d", v.ID, v.Version-1))
-	return k, nil
-}
-
 // numbered is one version of a code's sheet, with all of them and what is built
 // from it; number 0 is the draft or the one in use.
-func (d *Desk) numbered(ctx context.Context, u *User, code string, number int) (*store.Sheet, []store.Sheet, *known, error) {
-	all, err := d.store.SheetsOf(ctx, code)
+func (d *Desk) numbered(r store.Reads, u *User, code string, number int) (*store.Sheet, []store.Sheet, *known, error) {
+	all, err := r.SheetsOf(code)
 	if err != nil {
 		return nil, nil, nil, err
 	}
@@ -112,41 +98,44 @@ func (d *Desk) numbered(ctx context.Context, u *User, code string, number int) (
 	if err != nil {
 		return nil, nil, nil, err
 	}
-	k, err := d.knowSheet(v)
+	k, err := d.knowSheet(r, v)
 	return v, all, k, err
 }
 
 // EngineView opens an engine sheet; number 0 is the draft or the one in use.
 func (d *Desk) EngineView(ctx context.Context, u *User, code string, number int) (*EngineView, error) {
-	v, all, k, err := d.numbered(ctx, u, code, number)
+	r := d.store.Reads(ctx)
+	v, all, k, err := d.numbered(r, u, code, number)
 	if err != nil {
 		return nil, err
 	}
-	return d.viewSheet(ctx, u, v, all, k)
+	return d.viewSheet(r, u, v, all, k)
 }
 
-func (d *Desk) viewSheet(ctx context.Context, u *User, v *store.Sheet, all []store.Sheet, k *known) (*EngineView, error) {
+func (d *Desk) viewSheet(r store.Reads, u *User, v *store.Sheet, all []store.Sheet, k *known) (*EngineView, error) {
 	out := &EngineView{Sheet: k.sheet, Drawing: view.DrawingOf(k.index), Derived: view.DerivedOf(k.index), Findings: tally.Prove(k.index, d.house)}
-	m, err := d.sheetMeta(ctx, u, v, all, tally.Blocking(out.Findings))
+	m, err := d.sheetMeta(r, u, v, all, tally.Blocking(out.Findings))
 	out.Meta = m
 	return out, err
 }
 
-func (d *Desk) sheetMeta(ctx context.Context, u *User, v *store.Sheet, all []store.Sheet, blocking int) (*SheetMeta, error) {
-	names, err := d.names(ctx)
-	if err != nil {
-		return nil, err
+func (d *Desk) sheetMeta(r store.Reads, u *User, v *store.Sheet, all []store.Sheet, blocking int) (*SheetMeta, error) {
+	var who []int64
+	for i := range all {
+		for _, id := range []*int64{all[i].ChangedBy, all[i].ReleasedBy} {
+			if id != nil {
+				who = append(who, *id)
+			}
+		}
 	}
-	ps, err := d.store.Procedures(ctx)
+	names, err := r.Names(who...)
 	if err != nil {
 		return nil, err
 	}
 	m := &SheetMeta{Code: v.Code, Number: v.Number, State: v.State, Version: v.Version, Reason: v.Reason, Writes: u.Writes(), Blocking: blocking, ChangedAt: v.ChangedAt, Versions: []SheetVersion{}}
 	m.ChangedBy = nameOf(names, v.ChangedBy)
-	for _, p := range ps {
-		if p.Engine == v.Code {
-			m.Procedures++
-		}
+	if m.Procedures, err = r.CountProcedures(v.Code); err != nil {
+		return nil, err
 	}
 	for i := range all {
 		s := &all[i]
@@ -168,14 +157,18 @@ func (d *Desk) sheetMeta(ctx context.Context, u *User, v *store.Sheet, all []sto
 	if v.State != "draft" {
 		return m, nil
 	}
-	batches, err := d.store.SheetBatches(ctx, v.ID)
+	if m.Editable = u.Writes(); m.Editable {
+		turns, err := r.SheetTurns(v.ID, u.ID)
+		if err != nil {
+			return nil, err
+		}
+		m.MayUndo, m.MayRedo = store.Undoable(turns, false) != 0, store.Undoable(turns, true) != 0
+	}
+	worked, err := r.WorkedOnSheet(v.ID, u.ID)
 	if err != nil {
 		return nil, err
 	}
-	if m.Editable = u.Writes(); m.Editable {
-		m.MayUndo, m.MayRedo = store.UndoableSheet(batches, u.ID, false) != nil, store.UndoableSheet(batches, u.ID, true) != nil
-	}
-	if why := mayRelease(u, v, batches, blocking); why == nil {
+	if why := latch.MayPutIntoUse(u.Roles, worked, blocking); why == nil {
 		m.MayRelease = true
 	} else {
 		m.WhyNot = why.Error()
@@ -190,27 +183,19 @@ func nameOf(names map[int64]string, id *int64) string {
 	return names[*id]
 }
 
-// mayRelease says why somebody may not put a draft into use, nil when they may.
-func mayRelease(u *User, v *store.Sheet, batches []store.SheetBatch, blocking int) error {
-	workedOn := slices.ContainsFunc(batches, func(b store.SheetBatch) bool { return b.PersonID == u.ID })
-	return latch.MayPutIntoUse(u.Roles, workedOn || v.CreatedBy != nil && *v.CreatedBy == u.ID, blocking)
-}
-
-var codeShape = regexp.MustCompile(`^[A-Z0-9][A-Z0-9-]{1,19}$`)
-
 // NewEngine starts a new code: from a blank page, or as a copy of another.
 func (d *Desk) NewEngine(ctx context.Context, u *User, code, from string) (string, error) {
 	if err := MayWrite(u); err != nil {
 		return "", err
 	}
 	code = strings.ToUpper(strings.TrimSpace(code))
-	if !codeShape.MatchString(code) {
-		return "", &Problem{Status: 422, Title: "A code has 2 to 20 capital letters, figures and hyphens, such as TQ4-18P.", Field: "code"}
+	if err := held(latchjson.CheckCode(code), ""); err != nil {
+		return "", err
 	}
 	s := blank(code, store.Now().Year())
 	reason := "First sheet."
 	if from != "" {
-		_, _, k, err := d.numbered(ctx, u, from, 0)
+		_, _, k, err := d.numbered(d.store.Reads(ctx), u, from, 0)
 		if err != nil {
 			return "", err
 		}
@@ -252,16 +237,30 @@ func unreadable(err error) *Problem {
 }
 
 func (d *Desk) addSheet(ctx context.Context, u *User, s *engine.Sheet, reason string, fresh bool) error {
-	b, err := latchjson.Canonical(s)
-	if err != nil {
+	return d.startSheet(ctx, u, s.Code, reason, fresh, func(store.Reads) (*engine.Sheet, error) { return s, nil })
+}
+
+// startSheet starts a draft of what from gives inside the transaction.
+func (d *Desk) startSheet(ctx context.Context, u *User, code, reason string, fresh bool, from func(store.Reads) (*engine.Sheet, error)) error {
+	if err := holdText(reason, "reason", 1000); err != nil {
 		return err
 	}
-	_, err = d.store.AddSheet(ctx, s.Code, string(b), reason, u.ID, fresh)
+	_, err := d.store.AddSheet(ctx, code, reason, u.ID, fresh, func(r store.Reads) (string, error) {
+		s, err := from(r)
+		if err != nil {
+			return "", err
+		}
+		if err := held(latchjson.CheckSheet(s), ""); err != nil {
+			return "", err
+		}
+		b, err := latchjson.Canonical(s)
+		return string(b), err
+	})
 	if errors.Is(err, store.ErrOpenSheet) {
 		if fresh {
-			return &Problem{Status: 409, Title: fmt.Sprintf("There is a sheet for %s already.", s.Code), Field: "code"}
+			return &Problem{Status: 409, Title: fmt.Sprintf("There is a sheet for %s already.", code), Field: "code"}
 		}
-		return problem(409, "The sheet of %s has an open draft already. Go on with that one.", s.Code)
+		return problem(409, "The sheet of %s has an open draft already. Go on with that one.", code)
 	}
 	return err
 }
@@ -271,25 +270,33 @@ func (d *Desk) NewSheetDraft(ctx context.Context, u *User, code, reason string) 
 	if err := MayWrite(u); err != nil {
 		return err
 	}
+	if _, err := d.engine(d.store.Reads(ctx), code); err != nil {
+		return err
+	}
 	if strings.TrimSpace(reason) == "" {
 		return &Problem{Status: 422, Title: "Say why the sheet changes: everybody who opens it reads that.", Field: "reason"}
 	}
-	k, err := d.engine(ctx, code)
-	if err != nil {
-		return err
-	}
-	return d.addSheet(ctx, u, k.sheet, reason, false)
+	return d.startSheet(ctx, u, code, reason, false, func(r store.Reads) (*engine.Sheet, error) {
+		k, err := d.engine(r, code)
+		if err != nil {
+			return nil, err
+		}
+		return k.sheet, nil
+	})
 }
 
 // draftOf is the draft of a code with what is built from it.
-func (d *Desk) draftOf(ctx context.Context, code string) (*store.Sheet, []store.Sheet, *known, error) {
-	all, err := d.store.SheetsOf(ctx, code)
+func (d *Desk) draftOf(r store.Reads, code string) (*store.Sheet, []store.Sheet, *known, error) {
+	all, err := r.SheetsOf(code)
 	if err != nil {
 		return nil, nil, nil, err
 	}
+	if len(all) == 0 {
+		return nil, nil, nil, notFound("engine code")
+	}
 	for i := range all {
 		if all[i].State == "draft" {
-			k, err := d.knowSheet(&all[i])
+			k, err := d.knowSheet(r, &all[i])
 			return &all[i], all, k, err
 		}
 	}
@@ -301,7 +308,8 @@ func (d *Desk) LookSheet(ctx context.Context, u *User, code string, edits []engi
 	if isReader(u) {
 		return nil, forbidden("Drafts are for those who work on them.")
 	}
-	v, all, k, err := d.draftOf(ctx, code)
+	r := d.store.Reads(ctx)
+	v, all, k, err := d.draftOf(r, code)
 	if err != nil {
 		return nil, err
 	}
@@ -309,7 +317,7 @@ func (d *Desk) LookSheet(ctx context.Context, u *User, code string, edits []engi
 	if err != nil {
 		return nil, err
 	}
-	return d.viewSheet(ctx, u, v, all, know(s))
+	return d.viewSheet(r, u, v, all, know(sheetKey{}, s))
 }
 
 // applySheet makes edits and holds the result against what the core relies on.
@@ -325,11 +333,7 @@ func applySheet(s *engine.Sheet, edits []engine.Edit) (*engine.Sheet, error) {
 	if out.Code != s.Code {
 		return nil, &Problem{Status: 422, Title: "A sheet keeps its code. Copy it to start another.", Field: "code"}
 	}
-	if err := latchjson.CheckSheet(out); err != nil {
-		var bad *latchjson.Error
-		if errors.As(err, &bad) {
-			return nil, &Problem{Status: 422, Title: fullStop(bad.Why), Field: bad.Place}
-		}
+	if err := held(latchjson.CheckSheet(out), ""); err != nil {
 		return nil, err
 	}
 	return out, nil
@@ -344,35 +348,107 @@ func fullStop(s string) string {
 	return strings.ToUpper(string(r[:1])) + string(r[1:]) + "."
 }
 
-// ReleaseSheet puts a draft into use and queues the proof of the code's
-// procedures against it.
-func (d *Desk) ReleaseSheet(ctx context.Context, u *User, code string) (*EngineView, error) {
-	revs, err := d.touched(ctx, code)
-	if err != nil {
-		return nil, err
+// ReleaseSheet puts a draft into use at the version the person saw, opens the
+// latches of what it touches again, and queues the proof of the code's
+// procedures against it. It is the one way a sheet comes into use.
+func (d *Desk) ReleaseSheet(ctx context.Context, u *User, code string, seen int64) (*EngineView, error) {
+	if err := latch.MayEverPutIntoUse(u.Roles); err != nil {
+		return nil, forbidden(fullStop(err.Error()))
 	}
-	err = d.store.WriteSheet(ctx, code, func(w *store.SheetDraft) error {
-		batches, err := w.Batches()
+	err := d.store.ReleaseSheet(ctx, code, func(w *store.SheetDraft) error {
+		k, err := d.knowSheet(w.Reads, w.Sheet)
 		if err != nil {
 			return err
 		}
-		k, err := d.knowSheet(w.Sheet)
+		if seen != w.Sheet.Version {
+			return d.sheetMovedOn(w, k, seen)
+		}
+		worked, err := w.WorkedOnSheet(w.Sheet.ID, u.ID)
 		if err != nil {
 			return err
 		}
-		if why := mayRelease(u, w.Sheet, batches, tally.Blocking(tally.Prove(k.index, d.house))); why != nil {
+		if why := latch.MayPutIntoUse(u.Roles, worked, tally.Blocking(tally.Prove(k.index, d.house))); why != nil {
 			return problem(409, "Not yet: %s.", why)
 		}
-		_, err = w.Release(u.ID, latchjson.Sum([]byte(w.Sheet.Sheet)), len(revs), func(tx *sql.Tx, id int64) error {
-			return d.queueReproof(ctx, tx, id)
-		})
+		if err := d.reopenTouched(w, u, k); err != nil {
+			return err
+		}
+		_, err = w.Release(u.ID, func(tx *sql.Tx, id int64) error { return d.queueReproof(ctx, tx, id) })
 		return err
 	})
 	if errors.Is(err, store.ErrNotFound) {
+		if all, err := d.store.Reads(ctx).SheetsOf(code); err != nil || len(all) == 0 {
+			return nil, cmp.Or(err, error(notFound("engine code")))
+		}
 		return nil, problem(409, "The sheet of %s has no draft to put into use.", code)
 	}
 	if err != nil {
 		return nil, err
 	}
 	return d.EngineView(ctx, u, code, 0)
+}
+
+// reopenTouched opens the latches of every revision on review that speaks of
+// what the sheet changes; the others keep the sheet their latches were closed
+// over.
+func (d *Desk) reopenTouched(w *store.SheetDraft, u *User, now *known) error {
+	head, err := w.InUse(w.Sheet.Code)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil // the first of its code
+	}
+	if err != nil {
+		return err
+	}
+	was, err := d.knowSheet(w.Reads, head)
+	if err != nil {
+		return err
+	}
+	open, err := w.OpenDrafts()
+	if err != nil {
+		return err
+	}
+	edits := engine.Diff(was.sheet, now.sheet)
+	for _, r := range open {
+		o, err := d.drafted(r)
+		if err != nil {
+			return err
+		}
+		why := touchedBy(now.sheet, o.p, edits, func(i int) string { return changeName(was.sheet, now.sheet, edits[i].Path) })
+		if len(why) == 0 {
+			continue
+		}
+		if err := reopenAll(r, u, map[string]any{"sheet": w.Sheet.Number, "changes": why}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// sheetMovedOn is the problem of putting another version of a draft into use
+// than the one the person saw.
+func (d *Desk) sheetMovedOn(w *store.SheetDraft, now *known, seen int64) error {
+	p := &Problem{Status: 409, Title: "The sheet has moved on since you looked. Look at what has changed, then put it into use.", Version: w.Sheet.Version, Changes: []string{}}
+	batches, err := w.Batches()
+	if err != nil {
+		return err
+	}
+	before := now.sheet
+	for i := range batches {
+		if batches[i].Version <= seen {
+			break
+		}
+		var back []engine.Edit
+		if err := json.Unmarshal([]byte(batches[i].Inverse), &back); err != nil {
+			return err
+		}
+		if was, err := engine.Apply(before, back); err == nil {
+			before = was
+		}
+	}
+	for _, e := range engine.Diff(before, now.sheet) {
+		if name := changeName(before, now.sheet, e.Path); !slices.Contains(p.Changes, name) {
+			p.Changes = append(p.Changes, name)
+		}
+	}
+	return p
 }

@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -9,6 +10,8 @@ import (
 	"time"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/tally"
+	"inklatch/internal/desk/view"
 	"inklatch/internal/format/latchjson"
 	"inklatch/internal/store"
 )
@@ -28,11 +31,21 @@ func (d *Desk) SaveSheet(ctx context.Context, u *User, code string, b SheetBatch
 	if err := MayWrite(u); err != nil {
 		return nil, err
 	}
-	err := d.writeSheet(ctx, code, func(w *store.SheetDraft, s *engine.Sheet, batches []store.SheetBatch) error {
-		for i := range batches {
-			if batches[i].Batch == b.Name {
-				return nil
-			}
+	if err := named(b.Name, b.Client); err != nil {
+		return nil, err
+	}
+	sent := latchjson.Sum([]byte(text(b.Edits)))
+	err := d.writeSheet(ctx, code, func(w *store.SheetDraft, s *engine.Sheet) error {
+		old, err := w.Batch(b.Name, u.ID)
+		if err != nil {
+			return err
+		}
+		if old != nil {
+			return usedBefore(old.Digest, sent)
+		}
+		batches, err := w.Batches()
+		if err != nil {
+			return err
 		}
 		if path := clashing(batches, b.Base, b.Client, b.Edits); path != "" {
 			return &Problem{Status: 409, Title: "Somebody else changed this value in the meantime. Look at theirs and type yours again.", Field: path}
@@ -42,7 +55,7 @@ func (d *Desk) SaveSheet(ctx context.Context, u *User, code string, b SheetBatch
 			return err
 		}
 		sign(s, after, u.Name)
-		return keep(w, s, after, &store.SheetBatch{Batch: b.Name, Client: b.Client, PersonID: u.ID, Kind: "edit"})
+		return d.keep(w, s, after, &store.SheetBatch{Batch: b.Name, Client: b.Client, PersonID: u.ID, Kind: "edit", Digest: sent})
 	})
 	if err != nil {
 		return nil, err
@@ -67,35 +80,42 @@ func sign(before, after *engine.Sheet, name string) {
 }
 
 // writeSheet locks a draft and reads it.
-func (d *Desk) writeSheet(ctx context.Context, code string, f func(*store.SheetDraft, *engine.Sheet, []store.SheetBatch) error) error {
+func (d *Desk) writeSheet(ctx context.Context, code string, f func(*store.SheetDraft, *engine.Sheet) error) error {
 	err := d.store.WriteSheet(ctx, code, func(w *store.SheetDraft) error {
-		s, err := latchjson.DecodeSheet([]byte(w.Sheet.Sheet))
+		k, err := d.knowSheet(w.Reads, w.Sheet)
 		if err != nil {
 			return fmt.Errorf("reading the draft of %s: %w", code, err)
 		}
-		batches, err := w.Batches()
-		if err != nil {
-			return err
-		}
-		return f(w, s, batches)
+		return f(w, k.sheet)
 	})
 	if errors.Is(err, store.ErrNotFound) {
+		if all, err := d.store.Reads(ctx).SheetsOf(code); err != nil || len(all) == 0 {
+			return cmp.Or(err, error(notFound("engine code")))
+		}
 		return problem(409, "The sheet of %s is not a draft. Start a new version to change it.", code)
 	}
 	return err
 }
 
-// keep writes what became of a draft, with the edits there and back.
-func keep(w *store.SheetDraft, before, after *engine.Sheet, b *store.SheetBatch) error {
+// keep writes what became of a draft, with the edits there and back. It is
+// derived, proved and laid out before it is kept.
+func (d *Desk) keep(w *store.SheetDraft, before, after *engine.Sheet, b *store.SheetBatch) error {
 	there := engine.Diff(before, after)
 	if len(there) == 0 {
 		return nil
 	}
-	text2, err := latchjson.Canonical(after)
+	body, err := latchjson.Canonical(after)
 	if err != nil {
 		return err
 	}
-	w.Sheet.Sheet = string(text2)
+	if _, err := latchjson.DecodeSheet(body); err != nil {
+		return unreadable(err)
+	}
+	k := know(sheetKey{}, after)
+	if _, err := json.Marshal(EngineView{Sheet: after, Drawing: view.DrawingOf(k.index), Derived: view.DerivedOf(k.index), Findings: tally.Prove(k.index, d.house)}); err != nil {
+		return &Problem{Status: 422, Title: "This sheet could not be drawn any more. Nothing was saved.", Detail: err.Error()}
+	}
+	w.Sheet.Sheet = string(body)
 	b.Edits, b.Inverse = text(there), text(engine.Diff(after, before))
 	return w.Save(b)
 }
@@ -130,13 +150,27 @@ func (d *Desk) UndoSheet(ctx context.Context, u *User, code, client string, redo
 	if err := MayWrite(u); err != nil {
 		return nil, err
 	}
-	err := d.writeSheet(ctx, code, func(w *store.SheetDraft, s *engine.Sheet, batches []store.SheetBatch) error {
-		b := store.UndoableSheet(batches, u.ID, redo)
+	if err := named("undo-of-theirs", client); err != nil {
+		return nil, err
+	}
+	kind := "undo"
+	if redo {
+		kind = "redo"
+	}
+	err := d.writeSheet(ctx, code, func(w *store.SheetDraft, s *engine.Sheet) error {
+		b, err := w.LastBatch(u.ID, redo)
+		if err != nil {
+			return err
+		}
 		if b == nil {
 			return problem(409, "There is nothing of yours to take back.")
 		}
 		var back []engine.Edit
 		if err := json.Unmarshal([]byte(b.Inverse), &back); err != nil {
+			return err
+		}
+		batches, err := w.Batches()
+		if err != nil {
 			return err
 		}
 		for i := range batches {
@@ -153,11 +187,7 @@ func (d *Desk) UndoSheet(ctx context.Context, u *User, code, client string, redo
 		if err := w.MarkUndone(b.ID); err != nil {
 			return err
 		}
-		kind := "undo"
-		if redo {
-			kind = "redo"
-		}
-		return keep(w, s, after, &store.SheetBatch{Batch: fmt.Sprintf("%s-%d-%d", kind, b.ID, w.Sheet.Version), Client: client, PersonID: u.ID, Kind: kind})
+		return d.keep(w, s, after, &store.SheetBatch{Batch: fmt.Sprintf("%s:%d:%d", kind, b.ID, w.Sheet.Version), Client: client, PersonID: u.ID, Kind: kind})
 	})
 	if err != nil {
 		return nil, err

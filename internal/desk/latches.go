@@ -2,20 +2,26 @@ package desk
 
 import (
 	"context"
+	"encoding/json"
+	"slices"
+	"strconv"
+	"strings"
 
 	"inklatch/internal/core/latch"
 	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/proof"
+	"inklatch/internal/core/step"
 	"inklatch/internal/desk/view"
 	"inklatch/internal/format/latchjson"
 	"inklatch/internal/store"
 )
 
 // required are the latches of a revision against the one latched before it.
-func (d *Desk) required(ctx context.Context, o *opened, all []store.Revision) ([]latch.Latch, error) {
+func (d *Desk) required(r store.Reads, o *opened, all []store.Revision) ([]latch.Latch, error) {
 	var previous *procedure.Procedure
 	for i := range all {
-		if all[i].Number < o.rev.Number && all[i].Frozen != "" {
-			p, err := d.open(ctx, all[i].ID)
+		if all[i].Number < o.rev.Number && latch.State(all[i].State).Frozen() {
+			p, err := d.open(r, all[i].ID)
 			if err != nil {
 				return nil, err
 			}
@@ -26,102 +32,232 @@ func (d *Desk) required(ctx context.Context, o *opened, all []store.Revision) ([
 	return latch.Required(previous, o.p), nil
 }
 
-func (d *Desk) marks(ctx context.Context, u *User, o *opened, all []store.Revision, blocking int) ([]LatchMark, error) {
-	cs, err := d.store.ClosingsOf(ctx, o.rev.ID)
+// standing is what a list says of a proved page.
+func standing(o *opened, v *view.View, required []latch.Latch) store.Standing {
+	names := make([]string, len(required))
+	for i, l := range required {
+		names[i] = string(l)
+	}
+	return store.Standing{
+		RevisionID: o.rev.ID, Version: o.rev.Version, SheetID: o.k.id.sheet, Edition: proof.Edition,
+		Steps: len(o.p.Steps), Blocking: v.Blocking, Findings: len(v.Findings), Requires: strings.Join(names, ","),
+	}
+}
+
+// marks are the latches of a revision as somebody sees them.
+func (d *Desk) marks(r store.Reads, u *User, o *opened, all []store.Revision, blocking int) ([]LatchMark, error) {
+	cs, err := r.ClosingsOf(o.rev.ID)
 	if err != nil {
 		return nil, err
 	}
-	names, err := d.names(ctx)
+	var who []int64
+	for i := range cs {
+		who = append(who, cs[i].PersonID)
+	}
+	names, err := r.Names(who...)
 	if err != nil {
 		return nil, err
 	}
-	required, err := d.required(ctx, o, all)
+	required, err := d.required(r, o, all)
 	if err != nil {
 		return nil, err
 	}
-	closed := closings(cs)
+	worked, err := r.WorkedOn(o.rev.ID, u.ID)
+	if err != nil {
+		return nil, err
+	}
+	shut := make([]store.ShelfClosing, len(cs))
+	for i, c := range cs {
+		shut[i] = store.ShelfClosing{Latch: c.Latch, Person: c.PersonID, Name: names[c.PersonID], At: c.At}
+	}
+	return d.latchMarks(u, latch.State(o.rev.State), required, shut, blocking, worked), nil
+}
+
+func (d *Desk) latchMarks(u *User, s latch.State, required []latch.Latch, shut []store.ShelfClosing, blocking int, worked bool) []LatchMark {
+	c := latch.Case{State: s, Required: required, Blocking: blocking, WorkedOn: worked, House: latch.House{AuthorMayEdit: d.house.AuthorMayEdit}}
+	for _, k := range shut {
+		c.Closed = append(c.Closed, latch.Closed{Latch: latch.Latch(k.Latch), Person: k.Person})
+	}
 	out := []LatchMark{}
 	for _, l := range required {
 		m := LatchMark{Latch: l}
-		for i := range cs {
-			if cs[i].Latch == string(l) {
-				m.Closed, m.By, m.At = true, names[cs[i].PersonID], &cs[i].At
+		for i := range shut {
+			if shut[i].Latch == string(l) {
+				m.Closed, m.By, m.At = true, shut[i].Name, &shut[i].At
 			}
 		}
-		why := latch.MayClose(latch.State(o.rev.State), required, closed, l, u.ID, u.Roles, blocking, latch.House{AuthorMayEdit: d.house.AuthorMayEdit})
+		why := c.MayClose(l, u.ID, u.Roles)
 		if m.MayClose = why == nil; !m.MayClose {
 			m.WhyNot = why.Error()
 		}
 		out = append(out, m)
 	}
-	return out, nil
+	return out
 }
 
-// CloseLatch closes a latch. The last one latches the revision: it is frozen
-// with its engine sheet and hashed, and the revision before is superseded.
-func (d *Desk) CloseLatch(ctx context.Context, u *User, id int64, l latch.Latch) (*Meta, error) {
-	err := d.store.Write(ctx, id, func(w *store.Draft) error {
-		p, err := assemble(w.Revision, w.Steps)
-		if err != nil {
-			return err
-		}
-		k, err := d.engine(ctx, p.Engine)
-		if err != nil {
-			return err
-		}
-		o := &opened{w.Revision, p, k}
-		all, err := w.Siblings()
-		if err != nil {
-			return err
-		}
-		required, err := d.required(ctx, o, all)
-		if err != nil {
-			return err
-		}
-		blocking := view.Of(k.index, p, 0, d.house).Blocking
-		closed := closings(w.Closings)
-		if err := latch.MayClose(latch.State(w.Revision.State), required, closed, l, u.ID, u.Roles, blocking, latch.House{AuthorMayEdit: d.house.AuthorMayEdit}); err != nil {
-			return problem(409, "Not yet: %s.", err.Error())
-		}
-		if err := w.Close(string(l), u.ID); err != nil {
-			return err
-		}
-		w.Revision.State = string(latch.After(required, append(closed, latch.Closed{Latch: l, Person: u.ID})))
-		if err := w.Append(u.ID, "close "+string(l)+" latch", text(map[string]any{"version": w.Revision.Version})); err != nil {
-			return err
-		}
-		if w.Revision.State != string(latch.Latched) {
-			return w.Save(u.ID)
-		}
-		return d.freeze(w, u, o, all)
-	})
+// CloseLatch closes a latch over the version the person saw; where the draft has
+// moved on, nothing is closed and the problem says what has changed since. The
+// first latch fixes the engine sheet the others are closed over. The last one
+// latches the revision: it is frozen with that sheet and hashed, and the
+// revision before is superseded.
+func (d *Desk) CloseLatch(ctx context.Context, u *User, id int64, l latch.Latch, seen int64) (*Meta, error) {
+	if !l.Known() {
+		return nil, notFound("latch")
+	}
+	if err := latch.MayEverClose(l, u.Roles); err != nil {
+		return nil, forbidden(fullStop(err.Error()))
+	}
+	err := d.store.Write(ctx, id, func(w *store.Draft) error { return d.closeLatch(w, u, l, seen) })
 	if err != nil {
-		return nil, err
+		return nil, missing(err, "revision")
 	}
 	r, err := d.Revision(ctx, u, id)
 	if err != nil {
 		return nil, err
 	}
-	d.Watchers.version(id, r.Meta.Version)
 	return r.Meta, nil
 }
 
-func (d *Desk) freeze(w *store.Draft, u *User, o *opened, all []store.Revision) error {
-	b, err := latchjson.Encode(&latchjson.Document{Engine: *o.k.sheet, Procedure: *o.p})
+func (d *Desk) closeLatch(w *store.Draft, u *User, l latch.Latch, seen int64) error {
+	o, err := d.drafted(w)
 	if err != nil {
 		return err
 	}
-	now := store.Now()
-	w.Revision.Frozen, w.Revision.SHA256, w.Revision.LatchedAt = string(b), latchjson.Sum(b), &now
-	if err := w.Save(u.ID); err != nil {
+	if seen != w.Revision.Version {
+		return d.movedOn(w, o, seen)
+	}
+	all, err := w.RevisionsOf(w.Revision.ProcedureID)
+	if err != nil {
 		return err
 	}
-	for i := range all {
-		if all[i].State == string(latch.Latched) && all[i].ID != w.Revision.ID {
-			if err := w.SetState(all[i].ID, string(latch.Superseded)); err != nil {
-				return err
-			}
+	required, err := d.required(w.Reads, o, all)
+	if err != nil {
+		return err
+	}
+	worked, err := w.WorkedOn(w.Revision.ID, u.ID)
+	if err != nil {
+		return err
+	}
+	v := view.Of(o.k.index, o.p, w.Revision.Version, d.house)
+	c := latch.Case{
+		State: latch.State(w.Revision.State), Required: required, Closed: closings(w.Closings), Blocking: v.Blocking,
+		WorkedOn: worked, House: latch.House{AuthorMayEdit: d.house.AuthorMayEdit},
+	}
+	if err := c.MayClose(l, u.ID, u.Roles); err != nil {
+		return problem(409, "Not yet: %s.", err.Error())
+	}
+	if w.Revision.SheetID == nil {
+		w.Revision.SheetID = &o.k.id.sheet
+	}
+	names := make([]string, len(required))
+	for i, r := range required {
+		names[i] = string(r)
+	}
+	if err := w.Close(string(l), u.ID, names); err != nil {
+		return err
+	}
+	if err := w.Keep(standing(o, v, required)); err != nil {
+		return err
+	}
+	next := latch.After(required, append(c.Closed, latch.Closed{Latch: l, Person: u.ID}))
+	if next != latch.Latched {
+		w.Revision.State = string(next)
+		return w.Save(u.ID)
+	}
+	if err := w.Lock(); err != nil {
+		return err
+	}
+	doc := &latchjson.Document{Engine: *o.k.sheet, Procedure: *o.p}
+	// The file carries the head of the record with its last latch closed; the
+	// line that latches it cannot be in it, for it has the file's hash.
+	if a, err := w.SignHead(); err != nil {
+		return err
+	} else if a != nil {
+		doc.Anchor = a.Line()
+	}
+	b, err := latchjson.Encode(doc)
+	if err != nil {
+		return err
+	}
+	return w.Freeze(u.ID, string(b), latchjson.Sum(b))
+}
+
+// movedOn is the problem of closing a latch over another version than the one
+// there is.
+func (d *Desk) movedOn(w *store.Draft, now *opened, seen int64) error {
+	p := &Problem{Status: 409, Title: "The draft has moved on since you looked. Look at what has changed, then close the latch.", Version: w.Revision.Version}
+	if seen > w.Revision.Version {
+		return p
+	}
+	batches, err := w.BatchesSince(w.Revision.ID, seen)
+	if err != nil {
+		return err
+	}
+	before := now.p
+	for i := range batches {
+		var back []procedure.Edit
+		if err := json.Unmarshal([]byte(batches[i].Inverse), &back); err != nil {
+			return err
+		}
+		// What cannot be taken back exactly is left out; the version tells anyway.
+		if was, _, err := procedure.Apply(before, back); err == nil {
+			before = was
 		}
 	}
-	return w.Append(u.ID, "latch", text(map[string]any{"sha256": w.Revision.SHA256, "number": w.Revision.Number}))
+	p.Changes = describe(now.k, before, now.p)
+	return p
+}
+
+// describe says the changes between two states of a page, a line each.
+func describe(k *known, before, after *procedure.Procedure) []string {
+	out := []string{}
+	for _, c := range latch.Changes(before, after) {
+		line := c.What + " changed in the header"
+		if c.Step != "" {
+			at, page := after.At(c.Step), after
+			if at < 0 {
+				at, page = before.At(c.Step), before
+			}
+			s := &page.Steps[at]
+			line = stepLine(at, c, s, k)
+		}
+		out = append(out, line)
+	}
+	return out
+}
+
+func stepLine(at int, c latch.Change, s *step.Step, k *known) string {
+	what := string(c.Kind)
+	if c.Kind == latch.Changed {
+		what = c.What + " changed"
+	}
+	return "Step " + strconv.Itoa(at+1) + " " + what + ": " + sentence(k, s)
+}
+
+func closings(cs []store.Closing) []latch.Closed {
+	out := make([]latch.Closed, len(cs))
+	for i, c := range cs {
+		out[i] = latch.Closed{Latch: latch.Latch(c.Latch), Person: c.PersonID}
+	}
+	return out
+}
+
+// reopenAll opens every latch of a revision again, because what they were closed
+// over has changed.
+func reopenAll(w *store.Draft, u *User, why map[string]any) error {
+	var names []string
+	for _, c := range w.Closings {
+		names = append(names, c.Latch)
+	}
+	slices.Sort(names)
+	if err := w.Reopen(names); err != nil {
+		return err
+	}
+	w.Revision.State, w.Revision.SheetID = string(latch.Draft), nil
+	w.Revision.Version++
+	why["reopened"] = names
+	if err := w.Append(u.ID, "open latches", why); err != nil {
+		return err
+	}
+	return w.Save(u.ID)
 }

@@ -2,12 +2,17 @@ package desk
 
 import (
 	"context"
-	"slices"
+	"strings"
 	"time"
 
 	"inklatch/internal/core/latch"
+	"inklatch/internal/core/proof"
+	"inklatch/internal/desk/view"
 	"inklatch/internal/store"
 )
+
+// rules is the edition of the rules counts are kept with.
+const rules = proof.Edition
 
 // ProcedureRow is a procedure with its newest revision that the person may see.
 type ProcedureRow struct {
@@ -25,92 +30,125 @@ type ProcedureRow struct {
 	Latches         []LatchMark `json:"latches"`
 	ChangedBy       string      `json:"changedBy"`
 	ChangedAt       time.Time   `json:"changedAt"`
-	createdBy       int64
 }
 
-// Procedures lists every procedure for somebody, by engine code and title.
-func (d *Desk) Procedures(ctx context.Context, u *User) ([]ProcedureRow, error) {
-	revs, err := d.store.Revisions(ctx)
+// ListQuery says which procedures somebody wants to see, and how.
+type ListQuery struct {
+	// Filter is words that must each be found, in whatever case.
+	Filter  string
+	Sort    store.ShelfSort
+	Down    bool
+	Offset  int
+	Limit   int
+	Deleted bool
+	states  []string
+}
+
+// The most procedures one page of a list has, and the most words of a filter.
+const (
+	mostRows  = 200
+	mostWords = 12
+)
+
+// Procedures lists one page of the procedures somebody may see, and how many
+// there are.
+func (d *Desk) Procedures(ctx context.Context, u *User, q ListQuery) (rows []ProcedureRow, total int, err error) {
+	if err := holdText(q.Filter, "filter", 400); err != nil {
+		return nil, 0, err
+	}
+	words := strings.Fields(q.Filter)
+	if len(words) > mostWords {
+		words = words[:mostWords]
+	}
+	if q.Deleted && !u.Writes() {
+		return nil, 0, forbidden("Deleted drafts are for those who write.")
+	}
+	r := d.store.Reads(ctx)
+	found, err := r.Shelves(store.ShelfQuery{
+		Words: words, Drafts: !isReader(u), Deleted: q.Deleted, States: q.states, Sort: q.Sort, Down: q.Down,
+		Offset: max(q.Offset, 0), Limit: min(max(q.Limit, 1), mostRows), Person: u.ID, Edition: rules,
+	})
 	if err != nil {
-		return nil, err
+		return nil, 0, err
 	}
-	names, err := d.names(ctx)
-	if err != nil {
-		return nil, err
-	}
-	by := map[int64][]store.Revision{}
-	for _, r := range revs {
-		by[r.ProcedureID] = append(by[r.ProcedureID], r)
-	}
-	out := []ProcedureRow{}
-	for _, all := range by {
-		i := slices.IndexFunc(all, func(r store.Revision) bool { return mayRead(u, &r) == nil })
-		if i < 0 {
-			continue
+	rows = []ProcedureRow{}
+	for i := range found {
+		row, err := d.row(ctx, r, u, &found[i])
+		if err != nil {
+			return nil, 0, err
 		}
-		row, err := d.row(ctx, u, &all[i], all, names)
+		rows = append(rows, *row)
+		total = found[i].Total
+	}
+	return rows, total, nil
+}
+
+func (d *Desk) row(ctx context.Context, r store.Reads, u *User, s *store.Shelf) (*ProcedureRow, error) {
+	if !s.Kept && s.State != string(latch.Deleted) {
+		o, err := d.open(r, s.Revision)
 		if err != nil {
 			return nil, err
 		}
-		out = append(out, *row)
-	}
-	slices.SortFunc(out, func(a, b ProcedureRow) int {
-		if c := compare(a.Engine, b.Engine); c != 0 {
-			return c
+		k, err := d.stand(ctx, r, o)
+		if err != nil {
+			return nil, err
 		}
-		if c := compare(a.Title, b.Title); c != 0 {
-			return c
-		}
-		return int(a.Procedure - b.Procedure)
-	})
-	return out, nil
-}
-
-func compare(a, b string) int {
-	switch {
-	case a < b:
-		return -1
-	case a > b:
-		return 1
+		s.Steps, s.Blocking, s.Findings, s.Requires = k.Steps, k.Blocking, k.Findings, k.Requires
 	}
-	return 0
-}
-
-func (d *Desk) row(ctx context.Context, u *User, rev *store.Revision, all []store.Revision, names map[int64]string) (*ProcedureRow, error) {
-	o, err := d.open(ctx, rev.ID)
+	var required []latch.Latch
+	for name := range strings.SplitSeq(s.Requires, ",") {
+		if name != "" {
+			required = append(required, latch.Latch(name))
+		}
+	}
+	shut, err := s.Closings()
 	if err != nil {
 		return nil, err
 	}
-	blocking, findings := d.counts(o)
-	marks, err := d.marks(ctx, u, o, all, blocking)
+	return &ProcedureRow{
+		Procedure: s.ProcedureID, Revision: s.Revision, LatchedRevision: s.LatchedID, LatchedNumber: s.LatchedNo, Engine: s.Engine, Title: s.Title,
+		Number: s.Number, State: s.State, Steps: s.Steps, Blocking: s.Blocking, Findings: s.Findings,
+		Latches: d.latchMarks(u, latch.State(s.State), required, shut, s.Blocking, s.WorkedOn), ChangedBy: s.ChangedBy, ChangedAt: s.ChangedAt,
+	}, nil
+}
+
+// stand proves a page and keeps what lists say of it.
+func (d *Desk) stand(ctx context.Context, r store.Reads, o *opened) (*store.Standing, error) {
+	all, err := r.RevisionsOf(o.rev.ProcedureID)
 	if err != nil {
 		return nil, err
 	}
-	row := &ProcedureRow{
-		Procedure: rev.ProcedureID, Revision: rev.ID, Engine: o.p.Engine, Title: o.p.Title, Number: rev.Number, State: rev.State, Steps: len(o.p.Steps),
-		Blocking: blocking, Findings: findings, Latches: marks, ChangedBy: names[rev.ChangedBy], ChangedAt: rev.ChangedAt, createdBy: rev.CreatedBy,
+	required, err := d.required(r, o, all)
+	if err != nil {
+		return nil, err
 	}
-	for _, r := range all {
-		if r.State == string(latch.Latched) {
-			row.LatchedRevision, row.LatchedNumber = r.ID, r.Number
-		}
-	}
-	return row, nil
+	v := standing(o, view.Of(o.k.index, o.p, o.rev.Version, d.house), required)
+	return &v, d.store.KeepStanding(ctx, v)
 }
+
+// mostOnDesk is how many of each kind a desk shows.
+const mostOnDesk = 200
 
 // MyDesk is what waits for somebody: latches they may close on the work of
 // others, and their own drafts.
 func (d *Desk) MyDesk(ctx context.Context, u *User) (reviews, drafts []ProcedureRow, err error) {
-	rows, err := d.Procedures(ctx, u)
+	reviews, drafts = []ProcedureRow{}, []ProcedureRow{}
+	if isReader(u) {
+		return reviews, drafts, nil
+	}
+	rows, _, err := d.Procedures(ctx, u, ListQuery{Limit: mostOnDesk, states: []string{string(latch.Draft), string(latch.OnReview)}, Sort: store.ByChange, Down: true})
 	if err != nil {
 		return nil, nil, err
 	}
-	reviews, drafts = []ProcedureRow{}, []ProcedureRow{}
 	for _, r := range rows {
+		may := false
+		for _, m := range r.Latches {
+			may = may || m.MayClose
+		}
 		switch {
-		case r.State == string(latch.OnReview) && slices.ContainsFunc(r.Latches, func(m LatchMark) bool { return m.MayClose }):
+		case r.State == string(latch.OnReview) && may:
 			reviews = append(reviews, r)
-		case !latch.State(r.State).Frozen() && u.Writes():
+		case u.Writes():
 			drafts = append(drafts, r)
 		}
 	}

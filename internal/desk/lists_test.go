@@ -10,11 +10,19 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/desk"
 )
+
+// list is every procedure somebody sees, by code.
+func (h house) list(u *desk.User) ([]desk.ProcedureRow, error) {
+	rows, total, err := h.d.Procedures(h.Context(), u, desk.ListQuery{Limit: 200})
+	assert.Len(h, rows, total)
+	return rows, err
+}
 
 func TestProceduresAreListedByCodeAndTitle(t *testing.T) {
 	h := open(t)
-	rows, err := h.d.Procedures(t.Context(), h.user("ines"))
+	rows, err := h.list(h.user("ines"))
 	require.NoError(t, err)
 	var titles []string
 	for _, r := range rows {
@@ -140,7 +148,7 @@ func TestALatchedPageKeepsItsSheet(t *testing.T) {
 	require.NoError(t, h.d.NewSheetDraft(t.Context(), ines, "TQ3-10W", "Other torque."))
 	_, err = h.edit(ines, "TQ3-10W", "a", 1, set("fasteners/crank-bolt/spec", `[{"torque":"70 N·m"}]`))
 	require.NoError(t, err)
-	_, err = h.d.ReleaseSheet(t.Context(), mirja, "TQ3-10W")
+	_, err = h.release(mirja, "TQ3-10W")
 	require.NoError(t, err)
 	after, _, err := h.d.Export(t.Context(), ines, 6)
 	require.NoError(t, err)
@@ -167,7 +175,7 @@ func TestListsFollowEditsAndSheets(t *testing.T) {
 	h := open(t)
 	ines, mirja := h.user("ines"), h.user("mirja")
 	blocking := func() int {
-		rows, err := h.d.Procedures(t.Context(), ines)
+		rows, err := h.list(ines)
 		require.NoError(t, err)
 		for _, r := range rows {
 			if r.Revision == draft {
@@ -190,7 +198,7 @@ func TestListsFollowEditsAndSheets(t *testing.T) {
 	_, err = h.edit(ines, "TQ4-18P", "a", 1, set("fasteners/idler-bolt/spec", `[{"torque":"45 N·m"}]`))
 	require.NoError(t, err)
 	assert.Equal(t, first, blocking(), "a sheet's draft changes no procedure")
-	_, err = h.d.ReleaseSheet(t.Context(), mirja, "TQ4-18P")
+	_, err = h.release(mirja, "TQ4-18P")
 	require.NoError(t, err)
 	assert.NotEqual(t, first, blocking(), "in use, it does")
 }

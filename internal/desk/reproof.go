@@ -2,6 +2,7 @@ package desk
 
 import (
 	"context"
+	"crypto/rand"
 	"database/sql"
 	"encoding/json"
 	"errors"
@@ -18,7 +19,6 @@ import (
 	"inklatch/internal/core/latch"
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/proof"
-	"inklatch/internal/format/latchjson"
 	"inklatch/internal/store"
 )
 
@@ -47,97 +47,47 @@ func (d *Desk) queueReproof(ctx context.Context, tx *sql.Tx, id int64) error {
 	return nil
 }
 
-// Work runs queued jobs until the returned stop is called.
-func (d *Desk) Work(ctx context.Context) (stop func(context.Context) error, err error) {
-	workers := river.NewWorkers()
-	river.AddWorker(workers, river.WorkFunc(func(ctx context.Context, j *river.Job[reproofArgs]) error {
-		return d.reprove(ctx, j.Args.Reproof)
-	}))
-	c, err := river.NewClient(riverdatabasesql.New(d.store.SQL()), &river.Config{
-		Logger: slog.New(slog.DiscardHandler), Workers: workers, JobTimeout: -1, PollOnly: true, FetchPollInterval: 300 * time.Millisecond,
-		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 2}},
-	})
-	if err != nil {
-		return nil, fmt.Errorf("starting the job queue: %w", err)
-	}
-	if err := c.Start(ctx); err != nil {
-		return nil, fmt.Errorf("starting the job queue: %w", err)
-	}
-	return c.StopAndCancel, nil
-}
-
-// touched are the revisions of a code that a changed sheet concerns: of every
-// procedure the open one and the latched one.
-func (d *Desk) touched(ctx context.Context, code string) ([]store.Revision, error) {
-	ps, err := d.store.Procedures(ctx)
-	if err != nil {
-		return nil, err
-	}
-	of := map[int64]bool{}
-	for _, p := range ps {
-		of[p.ID] = p.Engine == code
-	}
-	all, err := d.store.Revisions(ctx)
-	if err != nil {
-		return nil, err
-	}
-	return slices.DeleteFunc(all, func(r store.Revision) bool {
-		return !of[r.ProcedureID] || r.State == string(latch.Superseded)
-	}), nil
-}
-
 // reproveEvery is how many revisions are proved between two looks at whether
-// the work was cancelled.
+// the work was cancelled, with the lease renewed at each.
 const reproveEvery = 20
 
+// reprove proves what a reproof has not been through yet. It is a lease that
+// makes one worker do so: where another holds it there is nothing to do.
 func (d *Desk) reprove(ctx context.Context, id int64) error {
-	run, err := d.store.ReproofByID(ctx, id)
+	worker := rand.Text()
+	if mine, err := d.store.Claim(ctx, id, worker); err != nil || !mine {
+		return err
+	}
+	r := d.store.Reads(ctx)
+	run, err := r.ReproofByID(id)
 	if err != nil {
 		return err
 	}
-	all, err := d.store.SheetsOf(ctx, run.Code)
+	now, before, err := d.beforeAndNow(r, run)
 	if err != nil {
 		return err
 	}
-	var now, before *known
-	for i := range all {
-		switch {
-		case all[i].ID == run.SheetID:
-			now, err = d.knowSheet(&all[i])
-		case now != nil && before == nil && all[i].State == "superseded":
-			before, err = d.knowSheet(&all[i])
-		}
-		if err != nil {
-			return err
-		}
-	}
-	if now == nil {
-		return river.JobCancel(errors.New("the sheet has gone"))
-	}
-	if before == nil {
-		before = now
-	}
-	revs, err := d.touched(ctx, run.Code)
+	revs, err := r.Open(run.Code)
 	if err != nil {
 		return err
 	}
+	done, err := r.ReproofDone(id)
+	if err != nil {
+		return err
+	}
+	revs = slices.DeleteFunc(revs, func(v store.Revision) bool { return done[v.ID] })
 	for part := range slices.Chunk(revs, reproveEvery) {
-		if r, err := d.store.ReproofByID(ctx, id); err != nil || r.State == "cancelled" {
-			return err
+		if mine, err := d.store.Claim(ctx, id, worker); err != nil || !mine {
+			return err // cancelled, or taken over
 		}
 		var rows []store.ReproofRow
 		for i := range part {
-			o, err := d.open(ctx, part[i].ID)
+			row, err := d.reproveOne(ctx, r, part[i].ID, before, now)
 			if err != nil {
 				return err
 			}
-			old := before
-			if part[i].Frozen != "" {
-				old = o.k // a latched revision was proved with the sheet it was frozen with
-			}
-			row := again(old.index, now.index, o.p, d.house)
-			row.ReproofID, row.RevisionID = id, part[i].ID
-			rows = append(rows, row)
+			row.ReproofID = id
+			rows = append(rows, *row)
 		}
 		if err := d.store.Advance(ctx, id, rows); err != nil {
 			return err
@@ -147,6 +97,53 @@ func (d *Desk) reprove(ctx context.Context, id int64) error {
 		return err
 	}
 	return d.store.Finish(ctx, id, "done")
+}
+
+// beforeAndNow are the sheet a reproof is about and the one before it.
+func (d *Desk) beforeAndNow(r store.Reads, run *store.Reproof) (now, before *known, err error) {
+	all, err := r.SheetsOf(run.Code)
+	if err != nil {
+		return nil, nil, err
+	}
+	for i := range all {
+		switch {
+		case all[i].ID == run.SheetID:
+			now, err = d.knowSheet(r, &all[i])
+		case now != nil && before == nil && all[i].State == "superseded":
+			before, err = d.knowSheet(r, &all[i])
+		}
+		if err != nil {
+			return nil, nil, err
+		}
+	}
+	if now == nil {
+		return nil, nil, river.JobCancel(errors.New("the sheet has gone"))
+	}
+	if before == nil {
+		before = now
+	}
+	return now, before, nil
+}
+
+// reproveOne proves one revision with both sheets; what a draft comes to with
+// the new one is kept for lists.
+func (d *Desk) reproveOne(ctx context.Context, r store.Reads, id int64, before, now *known) (*store.ReproofRow, error) {
+	o, err := d.open(r, id)
+	if err != nil {
+		return nil, err
+	}
+	old := before
+	if latch.State(o.rev.State).Frozen() || o.rev.SheetID != nil {
+		old = o.k // proved with the sheet its latches are closed over
+	}
+	row := again(old.index, now.index, o.p, d.house)
+	row.RevisionID = id
+	if latch.State(o.rev.State).Open() {
+		if _, err := d.stand(ctx, r, o); err != nil {
+			return nil, err
+		}
+	}
+	return &row, nil
 }
 
 // again proves a procedure with two sheets and says what is new.
@@ -196,21 +193,26 @@ func (d *Desk) Reproof(ctx context.Context, u *User, code string) (*Reproof, err
 	if isReader(u) {
 		return nil, forbidden("Proofs of drafts are for those who work on them.")
 	}
-	r, rows, err := d.store.LastReproof(ctx, code)
+	reads := d.store.Reads(ctx)
+	r, rows, err := reads.LastReproof(code)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, nil
 	}
 	if err != nil {
 		return nil, err
 	}
-	names, err := d.names(ctx)
+	var who int64
+	if r.StartedBy != nil {
+		who = *r.StartedBy
+	}
+	names, err := reads.Names(who)
 	if err != nil {
 		return nil, err
 	}
 	out := &Reproof{ID: r.ID, State: r.State, Total: r.Total, Done: r.Done, By: nameOf(names, r.StartedBy), At: r.StartedAt, Finished: r.FinishedAt, Rows: []ReproofRow{}}
 	slices.SortStableFunc(rows, func(a, b store.ReproofRow) int { return (b.After - b.Before) - (a.After - a.Before) })
 	for i := range rows[:min(len(rows), mostReproofRows)] {
-		o, err := d.open(ctx, rows[i].RevisionID)
+		o, err := d.open(reads, rows[i].RevisionID)
 		if err != nil {
 			return nil, err
 		}
@@ -228,7 +230,7 @@ func (d *Desk) CancelReproof(ctx context.Context, u *User, code string) error {
 	if isReader(u) {
 		return forbidden("Proofs of drafts are for those who work on them.")
 	}
-	r, _, err := d.store.LastReproof(ctx, code)
+	r, _, err := d.store.Reads(ctx).LastReproof(code)
 	if errors.Is(err, store.ErrNotFound) {
 		return notFound("proof under way")
 	}
@@ -258,48 +260,65 @@ func (d *Desk) Touches(ctx context.Context, u *User, code string) (changes []str
 		return nil, nil, forbidden("Drafts are for those who work on them.")
 	}
 	changes, touches = []string{}, []Touch{}
-	_, all, k, err := d.draftOf(ctx, code)
+	r := d.store.Reads(ctx)
+	_, _, k, err := d.draftOf(r, code)
 	if err != nil {
 		return nil, nil, err
 	}
-	i := slices.IndexFunc(all, func(s store.Sheet) bool { return s.State == "in use" })
-	if i < 0 {
+	head, err := r.InUse(code)
+	if errors.Is(err, store.ErrNotFound) {
 		return changes, touches, nil
 	}
-	was, err := latchjson.DecodeSheet([]byte(all[i].Sheet))
 	if err != nil {
 		return nil, nil, err
 	}
-	edits := engine.Diff(was, k.sheet)
-	for i := range edits {
-		changes = append(changes, changeName(was, k.sheet, edits[i].Path))
+	was, err := d.knowSheet(r, head)
+	if err != nil {
+		return nil, nil, err
 	}
-	revs, err := d.touched(ctx, code)
+	edits := engine.Diff(was.sheet, k.sheet)
+	for i := range edits {
+		changes = append(changes, changeName(was.sheet, k.sheet, edits[i].Path))
+	}
+	revs, err := r.Open(code)
 	if err != nil || len(edits) == 0 {
 		return changes, touches, err
 	}
 	for i := range revs {
-		o, err := d.open(ctx, revs[i].ID)
+		o, err := d.open(r, revs[i].ID)
 		if err != nil {
 			return nil, nil, err
 		}
-		words := text(o.p.Steps)
-		t := Touch{revs[i].ID, o.p.Title, revs[i].Number, revs[i].State, []string{}}
-		for k, e := range edits {
-			list, id, thing := strings.Cut(e.Path, "/")
-			if slices.Contains(tellsNothing, list) {
-				continue
-			}
-			if !thing || slices.Contains([]string{"shafts", "wheels", "loops", "gears"}, list) || strings.Contains(words, `"`+id+`"`) {
-				t.Why = append(t.Why, changes[k])
-			}
-		}
-		if len(t.Why) > 0 {
-			touches = append(touches, t)
+		if why := touchedBy(k.sheet, o.p, edits, func(i int) string { return changes[i] }); len(why) > 0 {
+			touches = append(touches, Touch{revs[i].ID, o.p.Title, revs[i].Number, revs[i].State, why})
 		}
 	}
 	return changes, touches, nil
 }
+
+// drives are the parts of a sheet that every page stands on.
+var drives = []string{"shafts", "wheels", "loops", "gears", "limits", "varies"}
+
+// touchedBy are the changes of a sheet that a page speaks of, by name: any of
+// the drive itself or of a limit, those of things its steps name, and of things
+// that these name in turn, such as a lock's tool or plug.
+func touchedBy(now *engine.Sheet, p *procedure.Procedure, edits []engine.Edit, name func(int) string) []string {
+	words := text(p.Steps) + text(p.Prelims)
+	why := []string{}
+	for i, e := range edits {
+		list, id, thing := strings.Cut(e.Path, "/")
+		if slices.Contains(tellsNothing, list) {
+			continue
+		}
+		id, _, _ = strings.Cut(id, "/")
+		if !thing || slices.Contains(drives, list) || speaksOf(words, id) || slices.ContainsFunc(engine.NamedBy(now, id), func(by string) bool { return speaksOf(words, by) }) {
+			why = append(why, name(i))
+		}
+	}
+	return why
+}
+
+func speaksOf(words, id string) bool { return strings.Contains(words, `"`+id+`"`) }
 
 // changeName names what an edit is about.
 func changeName(was, now *engine.Sheet, path string) string {

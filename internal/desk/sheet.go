@@ -35,6 +35,10 @@ type Sheet struct {
 	Torque  []SheetTorque `json:"torque"`
 	Phases  []SheetPhase  `json:"phases"`
 	Kept    []Kept        `json:"kept,omitzero"`
+	// Anchor is the entry of the record a released sheet can be held against, and
+	// Signer who signed it; both empty before release.
+	Anchor string `json:"anchor,omitzero"`
+	Signer string `json:"signer,omitzero"`
 }
 
 // SheetTool is a special tool and the steps that use it.
@@ -89,11 +93,8 @@ type Kept struct {
 
 // Sheet lays a revision out for the bench.
 func (d *Desk) Sheet(ctx context.Context, u *User, id int64) (*Sheet, error) {
-	o, err := d.open(ctx, id)
+	o, err := d.readable(ctx, u, id)
 	if err != nil {
-		return nil, err
-	}
-	if err := mayRead(u, o.rev); err != nil {
 		return nil, err
 	}
 	t := bench.Run(o.k.index, o.p)
@@ -109,6 +110,18 @@ func (d *Desk) Sheet(ctx context.Context, u *User, id int64) (*Sheet, error) {
 	}
 	s.Tools, s.Parts, s.Torque = tools(x, o.p), parts(x, o.p), torque(x, o.p)
 	s.Phases = phases(x, o.p)
+	if u.Units == Imperial {
+		for i := range s.Torque {
+			s.Torque[i].Value, s.Torque[i].Other = s.Torque[i].Other, s.Torque[i].Value
+		}
+	}
+	anchor, err := d.store.Reads(ctx).AnchorOf(id)
+	if err != nil {
+		return nil, err
+	}
+	if anchor != nil {
+		s.Anchor, s.Signer = anchor.Mark(), anchor.Signer()
+	}
 	for _, f := range fs {
 		if f.Accepted != "" {
 			s.Kept = append(s.Kept, Kept{o.p.At(f.Steps[0]) + 1, f.Rule, f.What, f.Accepted})

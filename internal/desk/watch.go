@@ -1,6 +1,11 @@
 package desk
 
-import "sync"
+import (
+	"context"
+	"sync"
+
+	"inklatch/internal/store"
+)
 
 // Event is something a watcher hears: a new version, or who is at which step.
 type Event struct {
@@ -9,41 +14,108 @@ type Event struct {
 	Name    string `json:"name,omitzero"`
 	Step    string `json:"step,omitzero"`
 	Left    bool   `json:"left,omitzero"`
+	// Missed asks to read the page again: events may have been lost.
+	Missed bool `json:"missed,omitzero"`
 }
 
-// Watchers carries events between the people in one draft.
+// Watchers carries events between the people in one draft, on this server and on
+// every other on the same database.
 type Watchers struct {
-	mu   sync.Mutex
-	here map[int64]map[string]*watcher
+	d       *Desk
+	mu      sync.Mutex
+	here    map[int64]map[string]*watcher
+	persons map[int]func(person int64)
+	next    int
 }
 
 type watcher struct {
-	out  chan Event
-	name string
-	step string
+	out     chan Event
+	session string
+	name    string
+	step    string
 }
 
-func newWatchers() *Watchers { return &Watchers{here: map[int64]map[string]*watcher{}} }
+func newWatchers(d *Desk) *Watchers {
+	return &Watchers{d: d, here: map[int64]map[string]*watcher{}, persons: map[int]func(int64){}}
+}
 
-// Join starts hearing of a revision. Call leave when done.
-func (w *Watchers) Join(revision int64, client, name string) (events <-chan Event, leave func()) {
+// hear takes in an event of any server, this one's own along.
+func (w *Watchers) hear(e store.Event) {
+	w.mu.Lock()
+	switch {
+	case e.Missed:
+		for _, room := range w.here {
+			for _, o := range room {
+				o.tell(Event{Missed: true})
+			}
+		}
+	case e.Who:
+		for c, o := range w.here[e.Revision] {
+			go w.announce(store.Event{Revision: e.Revision, Client: c, Name: o.name, Step: o.step})
+		}
+	case e.Revision != 0:
+		for c, o := range w.here[e.Revision] {
+			if c != e.Client {
+				o.tell(Event{Version: e.Version, Client: e.Client, Name: e.Name, Step: e.Step, Left: e.Left})
+			}
+		}
+	}
+	var told []func(int64)
+	if e.Person != 0 || e.Missed {
+		for _, f := range w.persons {
+			told = append(told, f)
+		}
+	}
+	w.mu.Unlock()
+	for _, f := range told {
+		f(e.Person)
+	}
+}
+
+// announce tells every server. That somebody is at a step may get lost; it is
+// said again when they move on.
+func (w *Watchers) announce(e store.Event) {
+	ctx, cancel := context.WithTimeout(context.Background(), store.LockLimit)
+	defer cancel()
+	if err := w.d.store.Tell(ctx, e); err != nil {
+		w.d.log.Warn("telling who is where", "error", err)
+	}
+}
+
+// OnPerson calls f, until forget, whenever somebody has changed or a session of
+// theirs has ended; with 0 when that may have been missed.
+func (w *Watchers) OnPerson(f func(person int64)) (forget func()) {
 	w.mu.Lock()
 	defer w.mu.Unlock()
-	me := &watcher{out: make(chan Event, 64), name: name}
+	n := w.next
+	w.next++
+	w.persons[n] = f
+	return func() {
+		w.mu.Lock()
+		defer w.mu.Unlock()
+		delete(w.persons, n)
+	}
+}
+
+// Join starts hearing of a revision under a client's name, which belongs to the
+// session that took it. Call leave when done.
+func (w *Watchers) Join(revision int64, client, session, name string) (events <-chan Event, leave func(), err error) {
+	w.mu.Lock()
+	defer w.mu.Unlock()
 	room := w.here[revision]
 	if room == nil {
 		room = map[string]*watcher{}
 		w.here[revision] = room
 	}
 	if old := room[client]; old != nil {
-		close(old.out)
-	}
-	for c, o := range room {
-		if c != client {
-			me.tell(Event{Client: c, Name: o.name, Step: o.step})
+		if old.session != session {
+			return nil, nil, problem(409, "Somebody else is here under that name.")
 		}
+		close(old.out) // the same window, come back after a cut line
 	}
+	me := &watcher{out: make(chan Event, 64), session: session, name: name}
 	room[client] = me
+	go w.announce(store.Event{Revision: revision, Who: true})
 	return me.out, func() {
 		w.mu.Lock()
 		defer w.mu.Unlock()
@@ -51,39 +123,39 @@ func (w *Watchers) Join(revision int64, client, name string) (events <-chan Even
 			return
 		}
 		delete(room, client)
-		w.others(revision, client, Event{Client: client, Left: true})
-	}
+		if len(room) == 0 && len(w.here[revision]) == 0 {
+			delete(w.here, revision)
+		}
+		go w.announce(store.Event{Revision: revision, Client: client, Left: true})
+	}, nil
 }
 
-// tell never waits: a watcher that does not listen misses events and reads the
-// revision again.
+// tell never waits: a watcher that does not listen is told to read again as soon
+// as it does.
 func (o *watcher) tell(e Event) {
 	select {
 	case o.out <- e:
 	default:
-	}
-}
-
-func (w *Watchers) others(revision int64, client string, e Event) {
-	for c, o := range w.here[revision] {
-		if c != client {
-			o.tell(e)
+		select { // make room for the one event that makes up for all others
+		case <-o.out:
+		default:
+		}
+		select {
+		case o.out <- Event{Missed: true}:
+		default:
 		}
 	}
 }
 
-// At says which step a client is at.
-func (w *Watchers) At(revision int64, client, step string) {
+// At says which step a client of the session is at; nothing happens where that
+// session has no such client.
+func (w *Watchers) At(revision int64, client, session, step string) {
 	w.mu.Lock()
 	defer w.mu.Unlock()
-	if me := w.here[revision][client]; me != nil {
-		me.step = step
-		w.others(revision, client, Event{Client: client, Name: me.name, Step: step})
+	me := w.here[revision][client]
+	if me == nil || me.session != session || me.step == step {
+		return
 	}
-}
-
-func (w *Watchers) version(revision, version int64) {
-	w.mu.Lock()
-	defer w.mu.Unlock()
-	w.others(revision, "", Event{Version: version})
+	me.step = step
+	go w.announce(store.Event{Revision: revision, Client: client, Name: me.name, Step: step})
 }

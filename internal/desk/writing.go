@@ -5,12 +5,15 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"regexp"
+	"slices"
 	"time"
 
 	"inklatch/internal/core/latch"
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/step"
 	"inklatch/internal/desk/view"
+	"inklatch/internal/format/latchjson"
 	"inklatch/internal/store"
 )
 
@@ -29,6 +32,9 @@ type Saved struct {
 	At       time.Time     `json:"at"`
 	Step     string        `json:"step,omitzero"`
 	Reopened []latch.Latch `json:"reopened,omitzero"`
+
+	// committed remembers what was worked out inside a write that went through.
+	committed func()
 }
 
 // Clash is an edit to a step that somebody else has changed since.
@@ -52,6 +58,30 @@ func (c *Clash) Error() string {
 	return "Somebody else changed the same step. Nothing of yours is lost: choose which one stays."
 }
 
+// nameShape is what a batch or a client may be called. Names of undo have a
+// colon, so that nobody's batch is in the way of one.
+var nameShape = regexp.MustCompile(`^[A-Za-z0-9][A-Za-z0-9_.-]{0,63}$`)
+
+// named holds the names a batch comes with against their shape.
+func named(batch, client string) error {
+	if !nameShape.MatchString(batch) || len(batch) < 8 {
+		return &Problem{Status: 422, Title: "A batch has a name of 8 to 64 letters, figures and hyphens.", Field: "batch"}
+	}
+	if !nameShape.MatchString(client) {
+		return &Problem{Status: 422, Title: "A client has a name of at most 64 letters, figures and hyphens.", Field: "client"}
+	}
+	return nil
+}
+
+// usedBefore says why a batch's name cannot be used once more, nil where the
+// very same batch was saved before.
+func usedBefore(digest, sent string) error {
+	if digest == sent {
+		return nil
+	}
+	return &Problem{Status: 409, Title: "This batch’s name was used before, for other edits. Nothing was saved; send it under a new name.", Field: "batch"}
+}
+
 // Save saves a batch of edits. Edits to different steps merge; an edit to a step
 // that another client changed after Base is a *Clash, and nothing of the batch
 // is saved. The same batch sent twice is saved once.
@@ -59,54 +89,90 @@ func (d *Desk) Save(ctx context.Context, u *User, id int64, b Batch) (*Saved, er
 	if err := MayWrite(u); err != nil {
 		return nil, err
 	}
+	if err := named(b.Name, b.Client); err != nil {
+		return nil, err
+	}
 	for i := range b.Edits {
 		if err := b.Edits[i].Check(); err != nil {
-			return nil, &Problem{Status: 422, Title: err.Error(), Field: fmt.Sprintf("edits[%d]", i)}
+			return nil, &Problem{Status: 422, Title: fullStop(err.Error()), Field: fmt.Sprintf("edits[%d]", i)}
 		}
 	}
-	o, err := d.open(ctx, id)
-	if err != nil {
-		return nil, err
-	}
-	names, err := d.names(ctx)
-	if err != nil {
-		return nil, err
-	}
-	out := &Saved{At: store.Now()}
-	err = d.store.Write(ctx, id, func(w *store.Draft) error {
-		if latch.State(w.Revision.State).Frozen() {
-			return problem(409, "Revision %d is %s and never changes. Start a new draft from it.", w.Revision.Number, w.Revision.State)
-		}
-		if old, err := w.Batch(b.Name); err != nil || old != nil {
+	sent := latchjson.Sum([]byte(text(b.Edits)))
+	return d.change(ctx, u, id, func(w *store.Draft, out *Saved) error {
+		old, err := w.Batch(b.Name, u.ID)
+		if err != nil {
 			return err
 		}
-		if c := clashes(w, o.k, names, b); len(c) > 0 {
+		if old != nil {
+			return usedBefore(old.Digest, sent)
+		}
+		o, err := d.drafted(w)
+		if err != nil {
+			return err
+		}
+		c, err := clashes(w, o.k, b)
+		if err != nil {
+			return err
+		}
+		if len(c) > 0 {
 			return &Clash{w.Revision.Version, c}
 		}
-		return d.write(w, u, o.k, b, "edit", out)
+		return d.write(w, u, o, b, "edit", sent, out)
 	})
-	if err != nil {
-		return nil, err
-	}
-	return d.after(ctx, u, id, out)
 }
 
-// after reads the revision again and tells everybody watching.
-func (d *Desk) after(ctx context.Context, u *User, id int64, out *Saved) (*Saved, error) {
+// change changes a draft and shows what became of it.
+func (d *Desk) change(ctx context.Context, u *User, id int64, f func(*store.Draft, *Saved) error) (*Saved, error) {
+	out := &Saved{At: store.Now()}
+	err := d.store.Write(ctx, id, func(w *store.Draft) error {
+		if s := latch.State(w.Revision.State); s.Frozen() {
+			return problem(409, "Revision %d is %s and never changes. Start a new draft from it.", w.Revision.Number, s)
+		} else if !s.Open() {
+			return problem(409, "Revision %d is %s. Bring it back to write in it.", w.Revision.Number, s)
+		}
+		return f(w, out)
+	})
+	if err != nil {
+		return nil, missing(err, "revision")
+	}
+	if out.committed != nil {
+		out.committed()
+	}
 	r, err := d.Revision(ctx, u, id)
 	if err != nil {
 		return nil, err
 	}
 	out.Meta, out.View = r.Meta, r.View
-	d.Watchers.version(id, r.Meta.Version)
 	return out, nil
 }
 
+// drafted is what a locked draft says, with its sheet.
+func (d *Desk) drafted(w *store.Draft) (*opened, error) {
+	p, ok := d.pages.Get(pageKey{w.Revision.ID, w.Revision.Version})
+	if !ok {
+		var err error
+		if p, err = assemble(w.Revision, w.Steps); err != nil {
+			return nil, err
+		}
+	}
+	return d.with(w.Reads, w.Revision, p)
+}
+
 // clashes lists the steps of a batch that another client changed since its base.
-func clashes(w *store.Draft, k *known, names map[int64]string, b Batch) []ClashStep {
+func clashes(w *store.Draft, k *known, b Batch) ([]ClashStep, error) {
 	rows := map[string]*store.Step{}
 	for i := range w.Steps {
 		rows[w.Steps[i].StepID] = &w.Steps[i]
+	}
+	by := []int64{w.Revision.ChangedBy}
+	for i := range w.Steps {
+		if !slices.Contains(by, w.Steps[i].ChangedBy) {
+			by = append(by, w.Steps[i].ChangedBy)
+		}
+	}
+	names, err := w.Names(by...)
+	if err != nil {
+		return nil, err
 	}
 	var out []ClashStep
 	for i := range b.Edits {
@@ -138,7 +204,7 @@ func clashes(w *store.Draft, k *known, names map[int64]string, b Batch) []ClashS
 		}
 		out = append(out, c)
 	}
-	return out
+	return out, nil
 }
 
 func sentence(k *known, s *step.Step) string {
@@ -148,29 +214,34 @@ func sentence(k *known, s *step.Step) string {
 	return step.Sentence(k.index, s.Action)
 }
 
-// write applies a batch inside a transaction and keeps the way back.
-func (d *Desk) write(w *store.Draft, u *User, k *known, b Batch, kind string, out *Saved) error {
-	before, err := assemble(w.Revision, w.Steps)
-	if err != nil {
-		return err
-	}
-	edits := reanchor(w.Steps, before, b.Edits)
-	after, back, err := procedure.Apply(before, edits)
+// write applies a batch inside a transaction and keeps the way back. What comes
+// of it is held against the limits, proved and laid out before it is kept, so
+// that what is stored can always be read again.
+func (d *Desk) write(w *store.Draft, u *User, o *opened, b Batch, kind, sent string, out *Saved) error {
+	edits := reanchor(w.Steps, o.p, b.Edits)
+	after, back, err := procedure.Apply(o.p, edits)
 	if err != nil {
 		var gone procedure.Gone
 		if errors.As(err, &gone) {
 			return problem(409, "%s: somebody took it out.", gone.Error())
 		}
-		return &Problem{Status: 422, Title: err.Error()}
+		return &Problem{Status: 422, Title: fullStop(err.Error())}
+	}
+	if err := held(latchjson.CheckProcedure(after), "procedure."); err != nil {
+		return err
 	}
 	w.Revision.Version++
-	if err := saveRows(w, u, before, after, edits, b.Client); err != nil {
+	changes := latch.Changes(o.p, after)
+	if out.Reopened, err = reopen(w, changes); err != nil {
 		return err
 	}
-	if err := w.SaveBatch(&store.Batch{Batch: b.Name, PersonID: u.ID, Version: w.Revision.Version, Edits: text(edits), Inverse: text(back), Kind: kind}); err != nil {
+	if err := saveRows(w, u, o.p, after, edits, b.Client); err != nil {
 		return err
 	}
-	if out.Reopened, err = d.reopen(w, before, after); err != nil {
+	if err := w.SaveBatch(&store.Batch{Batch: b.Name, PersonID: u.ID, Version: w.Revision.Version, Edits: text(edits), Inverse: text(back), Kind: kind, Digest: sent}); err != nil {
+		return err
+	}
+	if err := d.keepStanding(w, after, out); err != nil {
 		return err
 	}
 	if err := w.Save(u.ID); err != nil {
@@ -179,7 +250,33 @@ func (d *Desk) write(w *store.Draft, u *User, k *known, b Batch, kind string, ou
 	if len(edits) > 0 {
 		out.Step = string(edits[0].Target())
 	}
-	return w.Append(u.ID, kind, text(map[string]any{"batch": b.Name, "version": w.Revision.Version, "edits": edits, "reopened": out.Reopened}))
+	return w.Append(u.ID, kind, map[string]any{"batch": b.Name, "edits": edits, "reopened": out.Reopened})
+}
+
+// keepStanding proves what a draft says now and keeps the counts for lists.
+func (d *Desk) keepStanding(w *store.Draft, p *procedure.Procedure, out *Saved) error {
+	o, err := d.with(w.Reads, w.Revision, p)
+	if err != nil {
+		return err
+	}
+	v := view.Of(o.k.index, p, w.Revision.Version, d.house)
+	if err := v.Seal(); err != nil {
+		return &Problem{Status: 422, Title: "This page could not be laid out any more. Nothing was saved.", Detail: err.Error()}
+	}
+	all, err := w.RevisionsOf(w.Revision.ProcedureID)
+	if err != nil {
+		return err
+	}
+	required, err := d.required(w.Reads, o, all)
+	if err != nil {
+		return err
+	}
+	page := pageKey{w.Revision.ID, w.Revision.Version}
+	out.committed = func() {
+		d.pages.Add(page, p)
+		d.shown.Add(shownKey{page, o.k.id}, v)
+	}
+	return w.Keep(standing(o, v, required))
 }
 
 // reanchor lets an edit that stands after a step since taken out stand after
@@ -288,71 +385,100 @@ func place(p *procedure.Procedure, touched map[step.ID]bool, pos map[string]floa
 	return true
 }
 
-// reopen opens the latches an edit touches and sets the state that follows.
-func (d *Desk) reopen(w *store.Draft, before, after *procedure.Procedure) ([]latch.Latch, error) {
-	closed := closings(w.Closings)
-	open := latch.Reopened(latch.Weigh(before, after), closed)
-	for _, l := range open {
-		if err := w.Reopen(string(l)); err != nil {
-			return nil, err
-		}
-		if l == latch.ByAuthor {
-			w.Revision.State = string(latch.Draft)
-		}
+// reopen opens the latches that changes touch and sets the state that follows.
+// Once no latch is closed any more the draft is proved with the sheet in use
+// again.
+func reopen(w *store.Draft, changes []latch.Change) ([]latch.Latch, error) {
+	open := latch.Reopened(changes, closings(w.Closings))
+	names := make([]string, len(open))
+	for i, l := range open {
+		names[i] = string(l)
+	}
+	if err := w.Reopen(names); err != nil {
+		return nil, err
+	}
+	if slices.Contains(open, latch.ByAuthor) {
+		w.Revision.State = string(latch.Draft)
+	}
+	if len(w.Closings) == 0 {
+		w.Revision.SheetID = nil
 	}
 	return open, nil
 }
 
-func closings(cs []store.Closing) []latch.Closed {
-	out := make([]latch.Closed, len(cs))
-	for i, c := range cs {
-		out[i] = latch.Closed{Latch: latch.Latch(c.Latch), Person: c.PersonID}
-	}
-	return out
-}
-
 // Undo takes back a person's own last edit, or with redo the last undo. Steps
-// that somebody else has changed since are left alone and say so.
+// that somebody else has changed since are left alone and say so; of a header
+// only the fields that edit changed go back.
 func (d *Desk) Undo(ctx context.Context, u *User, id int64, client string, redo bool) (*Saved, error) {
 	if err := MayWrite(u); err != nil {
 		return nil, err
 	}
-	o, err := d.open(ctx, id)
-	if err != nil {
+	if err := named("undo-of-theirs", client); err != nil {
 		return nil, err
 	}
-	out := &Saved{At: store.Now()}
-	err = d.store.Write(ctx, id, func(w *store.Draft) error {
-		if latch.State(w.Revision.State).Frozen() {
-			return problem(409, "Revision %d is %s and never changes.", w.Revision.Number, w.Revision.State)
-		}
+	kind := "undo"
+	if redo {
+		kind = "redo"
+	}
+	return d.change(ctx, u, id, func(w *store.Draft, out *Saved) error {
 		last, err := w.LastBatch(u.ID, redo)
 		if err != nil {
 			return err
 		}
 		if last == nil {
-			return problem(409, "There is nothing to %s.", map[bool]string{false: "undo", true: "redo"}[redo])
+			return problem(409, "There is nothing to %s.", kind)
 		}
-		var edits []procedure.Edit
-		if err := json.Unmarshal([]byte(last.Inverse), &edits); err != nil {
+		o, err := d.drafted(w)
+		if err != nil {
 			return err
 		}
-		for i := range edits {
-			for r := range w.Steps {
-				row := &w.Steps[r]
-				if row.StepID == string(edits[i].Target()) && row.Version > last.Version && row.ChangedBy != u.ID {
-					return problem(409, "Somebody else has changed that step since. Change it by hand if it has to be.")
-				}
-			}
+		edits, err := wayBack(w, u, o, last)
+		if err != nil {
+			return err
 		}
 		if err := w.MarkUndone(last.ID); err != nil {
 			return err
 		}
-		kind := map[bool]string{false: "undo", true: "redo"}[redo]
-		return d.write(w, u, o.k, Batch{Name: fmt.Sprintf("%s-%d-%d", kind, last.ID, w.Revision.Version), Client: client, Edits: edits}, kind, out)
+		return d.write(w, u, o, Batch{Name: fmt.Sprintf("%s:%d:%d", kind, last.ID, w.Revision.Version), Client: client, Edits: edits}, kind, "", out)
 	})
-	if err != nil {
+}
+
+// wayBack are the edits that take a batch back from where the draft stands now.
+func wayBack(w *store.Draft, u *User, o *opened, last *store.Batch) ([]procedure.Edit, error) {
+	var edits, there []procedure.Edit
+	if err := json.Unmarshal([]byte(last.Inverse), &edits); err != nil {
 		return nil, err
 	}
-	return d.after(ctx, u, id, out)
+	if err := json.Unmarshal([]byte(last.Edits), &there); err != nil {
+		return nil, err
+	}
+	for i := range edits {
+		e := &edits[i]
+		if e.Op == procedure.SetHeader {
+			h, err := procedure.HeaderBack(&o.p.Header, e.Header, headerOf(there))
+			if err != nil {
+				return nil, problem(409, "%s Change it by hand if it has to be.", fullStop(err.Error()))
+			}
+			e.Header = h
+			continue
+		}
+		for r := range w.Steps {
+			row := &w.Steps[r]
+			if row.StepID == string(e.Target()) && row.Version > last.Version && row.ChangedBy != u.ID {
+				return nil, problem(409, "Somebody else has changed that step since. Change it by hand if it has to be.")
+			}
+		}
+	}
+	return edits, nil
+}
+
+// headerOf is the last header a batch set.
+func headerOf(edits []procedure.Edit) *procedure.Header {
+	var h *procedure.Header
+	for i := range edits {
+		if edits[i].Op == procedure.SetHeader {
+			h = edits[i].Header
+		}
+	}
+	return h
 }

@@ -4,7 +4,6 @@ import (
 	"context"
 	"database/sql"
 	"errors"
-	"fmt"
 	"time"
 
 	"gorm.io/gorm"
@@ -21,7 +20,8 @@ type Sheet struct {
 	Version int64
 	Reason  string
 	SHA256  string `gorm:"column:sha256"`
-	// CreatedBy and the others are nil where a program, not a person, did it.
+	// CreatedBy and the others are nil in what was written before sheets had
+	// versions.
 	CreatedBy  *int64
 	ChangedBy  *int64
 	ChangedAt  time.Time
@@ -41,106 +41,109 @@ type SheetBatch struct {
 	Inverse  string
 	Kind     string
 	Undone   bool
+	Digest   string
 	At       time.Time
-}
-
-// Reproof is one run of proving a code's procedures again.
-type Reproof struct {
-	ID         int64 `gorm:"primaryKey"`
-	Code       string
-	SheetID    int64
-	State      string
-	Total      int
-	Done       int
-	StartedBy  *int64
-	StartedAt  time.Time
-	FinishedAt *time.Time
-}
-
-// ReproofRow is what it found in one revision.
-type ReproofRow struct {
-	ReproofID  int64 `gorm:"primaryKey"`
-	RevisionID int64 `gorm:"primaryKey"`
-	Before     int
-	After      int
-	Says       string
 }
 
 // ErrOpenSheet is the error of starting a draft of a sheet beside an open one,
 // or of a code that there is already.
 var ErrOpenSheet = errors.New("there is one already")
 
-// SheetsOf lists the versions of a code's sheet, the newest first.
-func (s *Store) SheetsOf(ctx context.Context, code string) ([]Sheet, error) {
-	return many[Sheet](s.db.WithContext(ctx), "number DESC", "code = ?", code)
-}
-
-// Sheets lists the draft and the one in use of every code.
-func (s *Store) Sheets(ctx context.Context) ([]Sheet, error) {
-	return many[Sheet](s.db.WithContext(ctx), "code, number DESC", "state <> 'superseded'")
-}
-
 // AddSheet starts a draft: the first of a new code when fresh is set, which is
-// an error for a code there is already.
-func (s *Store) AddSheet(ctx context.Context, code, sheet, reason string, person int64, fresh bool) (*Sheet, error) {
+// an error for a code there is already. text is asked inside the transaction.
+func (s *Store) AddSheet(ctx context.Context, code, reason string, person int64, fresh bool, text func(Reads) (string, error)) (*Sheet, error) {
 	var out *Sheet
-	err := s.in(ctx, func(tx *gorm.DB) error {
+	err := s.in(ctx, func(t *tx) error {
+		if err := t.lockCode(code); err != nil {
+			return err
+		}
 		var last int
-		if err := tx.Raw("SELECT coalesce(max(number), 0) FROM sheets WHERE code = ?", code).Scan(&last).Error; err != nil {
+		if err := t.db.Raw("SELECT coalesce(max(number), 0) FROM sheets WHERE code = ?", code).Scan(&last).Error; err != nil {
 			return err
 		}
 		if fresh && last > 0 {
 			return ErrOpenSheet
 		}
-		out = &Sheet{Code: code, Number: last + 1, State: "draft", Sheet: sheet, Version: 1, Reason: reason, CreatedBy: &person, ChangedBy: &person, ChangedAt: Now()}
-		if err := tx.Create(out).Error; err != nil {
+		body, err := text(t.Reads)
+		if err != nil {
+			return err
+		}
+		out = &Sheet{Code: code, Number: last + 1, State: "draft", Sheet: body, Version: 1, Reason: reason, CreatedBy: &person, ChangedBy: &person, ChangedAt: Now()}
+		if err := t.db.Create(out).Error; err != nil {
 			if errors.Is(err, gorm.ErrDuplicatedKey) {
 				return ErrOpenSheet
 			}
 			return err
 		}
-		return appendRecord(tx, Now(), person, 0, "start sheet "+code, fmt.Sprintf(`{"number":%d}`, out.Number))
+		return t.append(line{person: person, sheet: out.ID, what: "start sheet", payload: map[string]any{"code": code, "number": out.Number, "digest": sum(body)}})
 	})
 	return out, err
 }
 
+// lockCode waits until no sheet of the code goes into use and nothing is written
+// on one.
+func (t *tx) lockCode(code string) error {
+	return t.db.Exec("SELECT 1 FROM engines WHERE code = ? FOR UPDATE", code).Error
+}
+
 // SheetDraft is a sheet's draft locked for writing, inside a transaction.
 type SheetDraft struct {
-	tx    *gorm.DB
+	*tx
 	Sheet *Sheet
 }
 
 // WriteSheet locks the draft of a code and lets f change it. Nothing is saved
 // when f fails; ErrNotFound when there is no draft.
 func (s *Store) WriteSheet(ctx context.Context, code string, f func(*SheetDraft) error) error {
-	return s.in(ctx, func(tx *gorm.DB) error {
-		v, err := one[Sheet](tx.Clauses(clause.Locking{Strength: "UPDATE"}), "code = ? AND state = 'draft'", code)
+	return s.writeSheet(ctx, code, false, f)
+}
+
+// ReleaseSheet is WriteSheet with the whole code locked: nothing is written on
+// it until the sheet is in use.
+func (s *Store) ReleaseSheet(ctx context.Context, code string, f func(*SheetDraft) error) error {
+	return s.writeSheet(ctx, code, true, f)
+}
+
+func (s *Store) writeSheet(ctx context.Context, code string, whole bool, f func(*SheetDraft) error) error {
+	return s.in(ctx, func(t *tx) error {
+		if whole {
+			if err := t.lockCode(code); err != nil {
+				return err
+			}
+		}
+		v, err := one[Sheet](t.db.Clauses(clause.Locking{Strength: "UPDATE"}), "code = ? AND state = 'draft'", code)
 		if err != nil {
 			return err
 		}
-		return f(&SheetDraft{tx, v})
+		return f(&SheetDraft{t, v})
 	})
 }
 
-// Batches lists the batches of the draft, the newest first.
-func (d *SheetDraft) Batches() ([]SheetBatch, error) {
-	return many[SheetBatch](d.tx.Limit(400), "id DESC", "sheet_id = ?", d.Sheet.ID)
+// Batches lists the newest batches of the draft.
+func (d *SheetDraft) Batches() ([]SheetBatch, error) { return d.SheetBatches(d.Sheet.ID) }
+
+// Batch finds an earlier batch of the same name by the same person, nil for none.
+func (d *SheetDraft) Batch(name string, person int64) (*SheetBatch, error) {
+	return optional(one[SheetBatch](d.db, "sheet_id = ? AND person_id = ? AND batch = ?", d.Sheet.ID, person, name))
 }
 
-// SheetBatches lists the batches of a sheet, the newest first.
-func (s *Store) SheetBatches(ctx context.Context, sheet int64) ([]SheetBatch, error) {
-	return many[SheetBatch](s.db.WithContext(ctx).Limit(400), "id DESC", "sheet_id = ?", sheet)
-}
-
-// UndoableSheet picks from a sheet's batches, the newest first, the one of a
-// person's that undo, or redo, would take back.
-func UndoableSheet(newest []SheetBatch, person int64, redo bool) *SheetBatch {
-	return undoable(newest, redo, func(b *SheetBatch) (string, bool) { return b.Kind, b.Undone || b.PersonID != person })
+// LastBatch is a person's newest batch that undo, or redo, would take back; nil
+// for none.
+func (d *SheetDraft) LastBatch(person int64, redo bool) (*SheetBatch, error) {
+	turns, err := d.SheetTurns(d.Sheet.ID, person)
+	if err != nil {
+		return nil, err
+	}
+	id := Undoable(turns, redo)
+	if id == 0 {
+		return nil, nil
+	}
+	return one[SheetBatch](d.db, "id = ?", id)
 }
 
 // MarkUndone notes that a batch has been taken back.
 func (d *SheetDraft) MarkUndone(id int64) error {
-	return d.tx.Model(&SheetBatch{}).Where("id = ?", id).Update("undone", true).Error
+	return d.db.Model(&SheetBatch{}).Where("id = ?", id).Update("undone", true).Error
 }
 
 // Save writes the draft with the batch that changed it and a line of the record.
@@ -149,104 +152,76 @@ func (d *SheetDraft) Save(b *SheetBatch) error {
 	d.Sheet.Version++
 	d.Sheet.ChangedBy, d.Sheet.ChangedAt = &b.PersonID, now
 	b.SheetID, b.Version, b.At = d.Sheet.ID, d.Sheet.Version, now
-	if err := d.tx.Save(d.Sheet).Error; err != nil {
-		return err
-	}
-	if err := d.tx.Create(b).Error; err != nil {
-		return err
-	}
-	return appendRecord(d.tx, now, b.PersonID, 0, b.Kind+" sheet "+d.Sheet.Code, b.Edits)
-}
-
-// Release puts the draft into use: the one in use before is superseded, the
-// engine takes the new sheet, and a reproof of the code's procedures is written
-// down. enqueue gets the transaction, so that the work is queued with it or not
-// at all.
-func (d *SheetDraft) Release(person int64, sha256 string, revisions int, enqueue func(tx *sql.Tx, reproof int64) error) (*Reproof, error) {
-	now := Now()
-	if err := d.tx.Model(&Sheet{}).Where("code = ? AND state = 'in use'", d.Sheet.Code).Update("state", "superseded").Error; err != nil {
-		return nil, err
-	}
-	d.Sheet.State, d.Sheet.ReleasedBy, d.Sheet.ReleasedAt, d.Sheet.SHA256 = "in use", &person, &now, sha256
-	if person == 0 {
-		d.Sheet.ReleasedBy = nil
-	}
-	if err := d.tx.Save(d.Sheet).Error; err != nil {
-		return nil, err
-	}
-	if err := putEngine(d.tx, d.Sheet.Code, d.Sheet.Sheet); err != nil {
-		return nil, err
-	}
-	if err := appendRecord(d.tx, now, person, 0, "put sheet "+d.Sheet.Code+" into use", fmt.Sprintf(`{"number":%d,"sha256":%q}`, d.Sheet.Number, sha256)); err != nil {
-		return nil, err
-	}
-	r := &Reproof{Code: d.Sheet.Code, SheetID: d.Sheet.ID, State: "waiting", Total: revisions, StartedBy: d.Sheet.ReleasedBy, StartedAt: now}
-	if revisions == 0 {
-		return nil, nil
-	}
-	if err := d.tx.Create(r).Error; err != nil {
-		return nil, err
-	}
-	tx, ok := d.tx.Statement.ConnPool.(*sql.Tx)
-	if !ok {
-		return nil, errors.New("a sheet is released outside a transaction")
-	}
-	return r, enqueue(tx, r.ID)
-}
-
-func putEngine(tx *gorm.DB, code, sheet string) error {
-	return tx.Exec(`INSERT INTO engines (code, sheet) VALUES (?, ?)
-		ON CONFLICT (code) DO UPDATE SET sheet = EXCLUDED.sheet, version = engines.version + 1`, code, sheet).Error
-}
-
-// PutEngine adds a sheet, or its next version, straight into use.
-func (s *Store) PutEngine(ctx context.Context, code, sheet, sha256 string) error {
-	return s.in(ctx, func(tx *gorm.DB) error {
-		var last int
-		if err := tx.Raw("SELECT coalesce(max(number), 0) FROM sheets WHERE code = ?", code).Scan(&last).Error; err != nil {
-			return err
-		}
-		if err := tx.Model(&Sheet{}).Where("code = ? AND state = 'in use'", code).Update("state", "superseded").Error; err != nil {
-			return err
-		}
-		now := Now()
-		if err := tx.Create(&Sheet{Code: code, Number: last + 1, State: "in use", Sheet: sheet, Version: 1, SHA256: sha256, ChangedAt: now, ReleasedAt: &now}).Error; err != nil {
-			return err
-		}
-		return putEngine(tx, code, sheet)
-	})
-}
-
-// LastReproof is the newest reproof of a code with its rows; ErrNotFound for
-// none.
-func (s *Store) LastReproof(ctx context.Context, code string) (*Reproof, []ReproofRow, error) {
-	r, err := one[Reproof](s.db.WithContext(ctx).Order("id DESC"), "code = ?", code)
+	err := d.db.Model(&Sheet{}).Where("id = ?", d.Sheet.ID).Select("sheet", "version", "changed_by", "changed_at").Updates(d.Sheet).Error
 	if err != nil {
-		return nil, nil, err
+		return err
 	}
-	rows, err := many[ReproofRow](s.db.WithContext(ctx), "revision_id", "reproof_id = ?", r.ID)
-	return r, rows, err
+	if err := d.db.Create(b).Error; err != nil {
+		return err
+	}
+	return d.append(line{person: b.PersonID, sheet: d.Sheet.ID, what: b.Kind + " sheet", payload: map[string]any{
+		"code": d.Sheet.Code, "batch": b.Batch, "version": b.Version, "edits": rawJSON(b.Edits), "digest": sum(d.Sheet.Sheet)}})
 }
 
-// ReproofByID finds a reproof.
-func (s *Store) ReproofByID(ctx context.Context, id int64) (*Reproof, error) {
-	return one[Reproof](s.db.WithContext(ctx), "id = ?", id)
-}
-
-// Advance writes what was found in some revisions and how far the reproof is.
-func (s *Store) Advance(ctx context.Context, id int64, rows []ReproofRow) error {
-	return s.in(ctx, func(tx *gorm.DB) error {
-		if len(rows) > 0 {
-			if err := tx.Clauses(clause.OnConflict{UpdateAll: true}).CreateInBatches(rows, 200).Error; err != nil {
-				return err
-			}
+// OpenDrafts are the code's revisions on review, locked for writing.
+func (d *SheetDraft) OpenDrafts() ([]*Draft, error) {
+	var ids []int64
+	if err := d.db.Raw("SELECT r.id FROM revisions r JOIN procedures p ON p.id = r.procedure_id WHERE p.engine = ? AND r.state IN ('draft', 'on review') ORDER BY r.id", d.Sheet.Code).Scan(&ids).Error; err != nil {
+		return nil, err
+	}
+	var out []*Draft
+	for _, id := range ids {
+		w, err := d.lockDraft(id, d.Sheet.Code)
+		if err != nil {
+			return nil, err
 		}
-		return tx.Exec(`UPDATE reproofs SET state = CASE WHEN state = 'waiting' THEN 'running' ELSE state END,
-			done = (SELECT count(*) FROM reproof_rows WHERE reproof_id = ?) WHERE id = ?`, id, id).Error
-	})
+		if len(w.Closings) > 0 {
+			out = append(out, w)
+		}
+	}
+	return out, nil
 }
 
-// Finish ends a reproof that has not ended.
-func (s *Store) Finish(ctx context.Context, id int64, state string) error {
-	return s.db.WithContext(ctx).Exec("UPDATE reproofs SET state = ?, finished_at = ? WHERE id = ? AND state IN ('waiting', 'running')", state, Now(), id).Error
+// Release puts the draft into use: the one in use before is superseded, and a
+// reproof of the code's procedures is written down, nil when it has none.
+// enqueue gets the transaction, so that the work is queued with it or not at
+// all.
+func (d *SheetDraft) Release(person int64, enqueue func(tx *sql.Tx, reproof int64) error) (*Reproof, error) {
+	now, v := Now(), d.Sheet
+	if err := d.db.Exec("UPDATE sheets SET state = 'superseded' WHERE code = ? AND state = 'in use'", v.Code).Error; err != nil {
+		return nil, err
+	}
+	v.State, v.ReleasedBy, v.ReleasedAt, v.SHA256 = "in use", &person, &now, sum(v.Sheet)
+	if err := d.db.Model(&Sheet{}).Where("id = ?", v.ID).Select("state", "released_by", "released_at", "sha256").Updates(v).Error; err != nil {
+		return nil, err
+	}
+	if err := d.db.Exec("INSERT INTO engines (code) VALUES (?) ON CONFLICT DO NOTHING", v.Code).Error; err != nil {
+		return nil, err
+	}
+	err := d.append(line{person: person, sheet: v.ID, what: "put sheet into use", payload: map[string]any{"code": v.Code, "number": v.Number, "sha256": v.SHA256}, anchor: true})
+	if err != nil {
+		return nil, err
+	}
+	revs, err := d.Open(v.Code)
+	if err != nil || len(revs) == 0 {
+		return nil, err
+	}
+	r := &Reproof{Code: v.Code, SheetID: v.ID, State: "waiting", Total: len(revs), StartedBy: &person, StartedAt: now}
+	if err := d.db.Create(r).Error; err != nil {
+		return nil, err
+	}
+	raw, err := d.raw()
+	if err != nil {
+		return nil, err
+	}
+	return r, enqueue(raw, r.ID)
+}
+
+// raw is the transaction as database/sql knows it, for the job queue.
+func (t *tx) raw() (*sql.Tx, error) {
+	raw, ok := t.db.Statement.ConnPool.(*sql.Tx)
+	if !ok {
+		return nil, errors.New("this is not inside a transaction")
+	}
+	return raw, nil
 }

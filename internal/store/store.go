@@ -1,88 +1,229 @@
 // Package store keeps everything in PostgreSQL: people, engine sheets,
-// procedures with their revisions, drafts step by step, and the record.
+// procedures with their revisions, drafts step by step, and the record. The
+// program signs in as a role that owns nothing; migrations run as the owner.
 package store
 
 import (
 	"context"
+	"crypto/ed25519"
 	"database/sql"
-	"embed"
+	"database/sql/driver"
 	"errors"
 	"fmt"
-	"io/fs"
+	"io"
 	"log/slog"
+	"net"
+	"slices"
+	"strconv"
+	"strings"
+	"sync"
 	"time"
 
-	"github.com/pressly/goose/v3"
-	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
-	"github.com/riverqueue/river/rivermigrate"
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jackc/pgx/v5/stdlib"
 	"gorm.io/driver/postgres"
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
 )
 
-//go:embed migrations/*.sql
-var migrations embed.FS
+// Config says where the database is and who signs the record.
+type Config struct {
+	// URL is the application's; its role needs to own nothing.
+	URL string
+	// OwnerURL is the role that migrations run as. Empty takes URL for both, with
+	// a warning.
+	OwnerURL string
+	// Pool is how many connections are held at most, 16 when 0.
+	Pool int
+	// Key signs the head of the record; nil leaves it unsigned.
+	Key ed25519.PrivateKey
+	// Keep gets every anchor once what it vouches for is committed, to keep it
+	// outside the database; nil keeps none.
+	Keep func(Anchor) error
+	// Log hears of what cannot be told to a caller; nil says nothing.
+	Log *slog.Logger
+}
 
 // Store is an open database. It is safe for use by many goroutines.
 type Store struct {
-	db  *gorm.DB
-	sql *sql.DB
+	db     *gorm.DB
+	sql    *sql.DB
+	conf   Config
+	schema string
+	warn   []string
+	pulse  pulse
 }
 
 // ErrNotFound is the error of looking for something that is not there.
 var ErrNotFound = errors.New("not found")
 
-// Open connects to the database at url and brings its schema up to date.
-func Open(ctx context.Context, url string) (*Store, error) {
-	db, err := gorm.Open(postgres.Open(url), &gorm.Config{Logger: logger.Discard, TranslateError: true})
+// Unreadable reports whether the database refused a text that cannot be kept: a
+// NUL, or bytes that are no UTF-8.
+func Unreadable(err error) bool { return state(err, "22021", "22P05") }
+
+// Away reports whether the database did not answer, or gave up on a question:
+// the same may well work a moment later.
+func Away(err error) bool {
+	var pg *pgconn.PgError
+	if errors.As(err, &pg) {
+		// Lock and statement limits, no room for connections, shutting down,
+		// starting up, disk full, read only.
+		return state(err, "55P03", "57014", "40001", "40P01", "25006", "53100", "25P03") || strings.HasPrefix(pg.Code, "57P") || strings.HasPrefix(pg.Code, "53") || strings.HasPrefix(pg.Code, "08")
+	}
+	var op *net.OpError
+	return errors.As(err, &op) || errors.Is(err, io.ErrUnexpectedEOF) || errors.Is(err, driver.ErrBadConn) || errors.Is(err, context.DeadlineExceeded) || pgconn.Timeout(err) || errors.As(err, new(*pgconn.ConnectError))
+}
+
+func state(err error, codes ...string) bool {
+	var pg *pgconn.PgError
+	return errors.As(err, &pg) && slices.Contains(codes, pg.Code)
+}
+
+// The time limits of the database. A request is given up before a statement of
+// it is, so that the person hears why.
+const (
+	StatementLimit = 20 * time.Second
+	LockLimit      = 10 * time.Second
+	IdleLimit      = 30 * time.Second
+)
+
+// connect opens a pool with the time limits set.
+func connect(url string, most int) (*sql.DB, error) {
+	c, err := pgx.ParseConfig(url)
 	if err != nil {
+		return nil, fmt.Errorf("reading the database URL: %w", err)
+	}
+	ms := func(d time.Duration) string { return strconv.FormatInt(d.Milliseconds(), 10) }
+	c.RuntimeParams["application_name"] = "inklatch"
+	c.RuntimeParams["statement_timeout"] = ms(StatementLimit)
+	c.RuntimeParams["lock_timeout"] = ms(LockLimit)
+	c.RuntimeParams["idle_in_transaction_session_timeout"] = ms(IdleLimit)
+	c.ConnectTimeout = 5 * time.Second
+	db := stdlib.OpenDB(*c)
+	db.SetMaxOpenConns(most)
+	db.SetMaxIdleConns(most)
+	db.SetConnMaxIdleTime(5 * time.Minute)
+	return db, nil
+}
+
+// Open connects to the database and brings its schema up to date.
+func Open(ctx context.Context, conf Config) (*Store, error) {
+	if conf.Pool == 0 {
+		conf.Pool = 16
+	}
+	if conf.Log == nil {
+		conf.Log = slog.New(slog.DiscardHandler)
+	}
+	raw, err := connect(conf.URL, conf.Pool)
+	if err != nil {
+		return nil, err
+	}
+	s := &Store{sql: raw, conf: conf}
+	if err := s.prepare(ctx); err != nil {
+		raw.Close()
+		return nil, err
+	}
+	s.db, err = gorm.Open(postgres.New(postgres.Config{Conn: raw}), &gorm.Config{Logger: logger.Discard, TranslateError: true, SkipDefaultTransaction: true})
+	if err != nil {
+		raw.Close()
 		return nil, fmt.Errorf("connecting to PostgreSQL: %w", err)
 	}
-	raw, err := db.DB()
-	if err != nil {
-		return nil, fmt.Errorf("connecting to PostgreSQL: %w", err)
-	}
-	raw.SetMaxOpenConns(16)
-	raw.SetConnMaxIdleTime(5 * time.Minute)
-	s := &Store{db: db, sql: raw}
-	if err := s.migrate(ctx); err != nil {
+	if err := s.adopt(ctx); err != nil {
 		raw.Close()
 		return nil, err
 	}
 	return s, nil
 }
 
-func (s *Store) migrate(ctx context.Context) error {
-	dir, err := fs.Sub(migrations, "migrations")
-	if err != nil {
-		return err
-	}
-	p, err := goose.NewProvider(goose.DialectPostgres, s.sql, dir)
-	if err != nil {
-		return fmt.Errorf("reading migrations: %w", err)
-	}
-	if _, err := p.Up(ctx); err != nil {
-		return fmt.Errorf("bringing the schema up to date: %w", err)
-	}
-	jobs, err := rivermigrate.New(riverdatabasesql.New(s.sql), &rivermigrate.Config{Logger: slog.New(slog.DiscardHandler)})
-	if err != nil {
-		return fmt.Errorf("reading the job queue's migrations: %w", err)
-	}
-	if _, err := jobs.Migrate(ctx, rivermigrate.DirectionUp, nil); err != nil {
-		return fmt.Errorf("bringing the job queue up to date: %w", err)
-	}
-	return nil
-}
-
-// SQL is the plain connection pool, for the session store and the job queue.
+// SQL is the plain connection pool, for the job queue.
 func (s *Store) SQL() *sql.DB { return s.sql }
+
+// Warnings are what is weaker about this database than it could be, a sentence
+// each.
+func (s *Store) Warnings() []string { return s.warn }
 
 // Close closes the connections.
 func (s *Store) Close() error { return s.sql.Close() }
 
-// in runs f in one transaction.
-func (s *Store) in(ctx context.Context, f func(tx *gorm.DB) error) error {
-	return s.db.WithContext(ctx).Transaction(f)
+// tx is one transaction and what is to happen once it has been committed.
+type tx struct {
+	Reads
+	s       *Store
+	anchors []Anchor
+}
+
+// in runs f in one transaction. Everything f reads it reads through it.
+func (s *Store) in(ctx context.Context, f func(t *tx) error) error {
+	t := &tx{s: s}
+	err := s.db.WithContext(ctx).Transaction(func(db *gorm.DB) error {
+		t.Reads = Reads{db}
+		return f(t)
+	})
+	if err != nil {
+		return err
+	}
+	for _, a := range t.anchors {
+		if s.conf.Keep == nil {
+			break
+		}
+		if err := s.conf.Keep(a); err != nil {
+			s.conf.Log.Error("an anchor of the record could not be kept outside the database", "seq", a.Seq, "error", err)
+		}
+	}
+	return nil
+}
+
+// pulse is the last answer to whether the database takes writes.
+type pulse struct {
+	mu  sync.Mutex
+	at  time.Time
+	err error
+}
+
+// The pulse is felt at most once a second, and is lost after two seconds
+// without an answer.
+const (
+	pulseEvery = time.Second
+	pulseLimit = 2 * time.Second
+)
+
+// Probe writes to the database and says why that did not work: it is dead,
+// frozen, full, or takes no writes.
+func (s *Store) Probe(ctx context.Context) error {
+	p := &s.pulse
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	if time.Since(p.at) < pulseEvery {
+		return p.err
+	}
+	limited, cancel := context.WithTimeout(context.WithoutCancel(ctx), pulseLimit)
+	defer cancel()
+	done := make(chan error, 1)
+	go func() { done <- s.beat(limited) }()
+	select { // a frozen server may keep even a cancelled call waiting
+	case p.err = <-done:
+	case <-time.After(pulseLimit + 200*time.Millisecond):
+		p.err = context.DeadlineExceeded
+	}
+	p.at = time.Now()
+	return p.err
+}
+
+// beat writes over a connection of its own: those of the pool go on for a while
+// when the server takes no new ones any more.
+func (s *Store) beat(ctx context.Context) error {
+	conf, err := pgx.ParseConfig(s.conf.URL)
+	if err != nil {
+		return err
+	}
+	c, err := pgx.ConnectConfig(ctx, conf)
+	if err != nil {
+		return err
+	}
+	defer c.Close(context.WithoutCancel(ctx))
+	_, err = c.Exec(ctx, "UPDATE pulse SET at = now() WHERE id = 1")
+	return err
 }
 
 func one[T any](db *gorm.DB, where string, args ...any) (*T, error) {

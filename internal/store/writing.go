@@ -2,7 +2,11 @@ package store
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"errors"
+	"io"
+	"slices"
 	"time"
 
 	"gorm.io/gorm"
@@ -21,168 +25,261 @@ type NewRevision struct {
 	ProcedureID int64
 	Engine      string
 	Reason      string
-	Header      string
-	Steps       []Step
 	Person      int64
 	What        string
-	Payload     string
+	// From gives header, steps and what the record is told. It is asked inside the
+	// transaction, with the procedure locked, so that a next revision starts from
+	// the one that is latched now.
+	From func(Reads) (header string, steps []Step, payload map[string]any, err error)
 }
 
 // AddRevision starts a draft and gives it.
 func (s *Store) AddRevision(ctx context.Context, n NewRevision) (*Revision, error) {
 	var r *Revision
-	err := s.in(ctx, func(tx *gorm.DB) error {
+	err := s.in(ctx, func(t *tx) error {
 		if n.ProcedureID == 0 {
 			p := Procedure{Engine: n.Engine, CreatedAt: Now()}
-			if err := tx.Create(&p).Error; err != nil {
+			if err := t.db.Create(&p).Error; err != nil {
 				return err
 			}
 			n.ProcedureID = p.ID
 		}
-		var last int
-		if err := tx.Raw("SELECT coalesce(max(number), 0) FROM revisions WHERE procedure_id = ?", n.ProcedureID).Scan(&last).Error; err != nil {
+		if err := t.lockProcedure(n.ProcedureID); err != nil {
 			return err
 		}
-		r = &Revision{ProcedureID: n.ProcedureID, Number: last + 1, State: "draft", Reason: n.Reason, Header: n.Header, Version: 1, CreatedBy: n.Person, ChangedBy: n.Person, ChangedAt: Now()}
-		if err := tx.Create(r).Error; err != nil {
+		header, steps, payload, err := n.From(t.Reads)
+		if err != nil {
+			return err
+		}
+		var last int
+		if err := t.db.Raw("SELECT coalesce(max(number), 0) FROM revisions WHERE procedure_id = ?", n.ProcedureID).Scan(&last).Error; err != nil {
+			return err
+		}
+		r = &Revision{ProcedureID: n.ProcedureID, Number: last + 1, State: "draft", Reason: n.Reason, Header: header, Version: 1, CreatedBy: n.Person, ChangedBy: n.Person, ChangedAt: Now()}
+		if err := t.db.Create(r).Error; err != nil {
 			if errors.Is(err, gorm.ErrDuplicatedKey) {
 				return ErrOpenRevision
 			}
 			return err
 		}
-		for i := range n.Steps {
-			n.Steps[i].RevisionID, n.Steps[i].Version, n.Steps[i].ChangedBy, n.Steps[i].Pos = r.ID, 1, n.Person, float64(i+1)
+		for i := range steps {
+			steps[i].RevisionID, steps[i].Version, steps[i].ChangedBy, steps[i].Pos = r.ID, 1, n.Person, float64(i+1)
 		}
-		if len(n.Steps) > 0 {
-			if err := tx.CreateInBatches(n.Steps, 500).Error; err != nil {
+		if len(steps) > 0 {
+			if err := t.db.CreateInBatches(steps, 500).Error; err != nil {
 				return err
 			}
 		}
-		return appendRecord(tx, Now(), n.Person, r.ID, n.What, n.Payload)
+		payload["number"], payload["procedure"], payload["digest"] = r.Number, r.ProcedureID, digest(header, steps)
+		if err := t.notify(Event{Revision: r.ID, Version: 1}); err != nil {
+			return err
+		}
+		return t.append(line{person: n.Person, revision: r.ID, what: n.What, payload: payload})
 	})
 	return r, err
 }
 
+// lockProcedure waits until nobody else starts or latches a revision of it.
+func (t *tx) lockProcedure(id int64) error {
+	return t.db.Exec("SELECT 1 FROM procedures WHERE id = ? FOR UPDATE", id).Error
+}
+
+// digest is the SHA-256 of a draft as it is kept: its header, then each step that
+// stands, by position.
+func digest(header string, steps []Step) string {
+	live := slices.DeleteFunc(slices.Clone(steps), func(s Step) bool { return s.Gone })
+	slices.SortStableFunc(live, func(a, b Step) int {
+		switch {
+		case a.Pos < b.Pos:
+			return -1
+		case a.Pos > b.Pos:
+			return 1
+		}
+		return 0
+	})
+	h := sha256.New()
+	io.WriteString(h, header+"\n")
+	for i := range live {
+		io.WriteString(h, live[i].StepID+"\n"+live[i].Body+"\n")
+	}
+	return hex.EncodeToString(h.Sum(nil))
+}
+
 // Draft is a revision locked for writing, inside a transaction.
 type Draft struct {
-	tx       *gorm.DB
+	*tx
 	Revision *Revision
 	Steps    []Step
 	Closings []Closing
+	// Engine is its code. While the draft is locked the sheet in use stays.
+	Engine string
 }
 
 // Write locks a revision, lets f change it, and saves what f changed with an
 // entry in the record. Nothing is saved when f fails.
 func (s *Store) Write(ctx context.Context, revision int64, f func(*Draft) error) error {
-	return s.in(ctx, func(tx *gorm.DB) error {
-		r, err := one[Revision](tx.Clauses(clause.Locking{Strength: "UPDATE"}), "id = ?", revision)
+	return s.in(ctx, func(t *tx) error {
+		code, err := t.EngineOf(revision)
 		if err != nil {
 			return err
 		}
-		d := &Draft{tx: tx, Revision: r}
-		if d.Steps, err = many[Step](tx, "pos, step_id", "revision_id = ?", revision); err != nil {
+		// Always the code before the revision: a sheet going into use does the same.
+		if err := t.db.Exec("SELECT 1 FROM engines WHERE code = ? FOR KEY SHARE", code).Error; err != nil {
 			return err
 		}
-		if d.Closings, err = many[Closing](tx, "at", "revision_id = ?", revision); err != nil {
+		d, err := t.lockDraft(revision, code)
+		if err != nil {
 			return err
 		}
 		return f(d)
 	})
 }
 
-// Batch finds an earlier batch of the same name, nil for none.
-func (d *Draft) Batch(name string) (*Batch, error) {
-	b, err := one[Batch](d.tx, "batch = ?", name)
-	if errors.Is(err, ErrNotFound) {
-		return nil, nil
+func (t *tx) lockDraft(revision int64, code string) (*Draft, error) {
+	r, err := one[Revision](t.db.Clauses(clause.Locking{Strength: "NO KEY UPDATE"}), "id = ?", revision)
+	if err != nil {
+		return nil, err
 	}
-	return b, err
+	d := &Draft{tx: t, Revision: r, Engine: code}
+	if d.Steps, err = t.StepsOf(revision); err != nil {
+		return nil, err
+	}
+	d.Closings, err = t.ClosingsOf(revision)
+	return d, err
+}
+
+// Lock waits until nobody else starts or latches a revision of the procedure.
+func (d *Draft) Lock() error { return d.lockProcedure(d.Revision.ProcedureID) }
+
+// Batch finds an earlier batch of the same name by the same person, nil for none.
+func (d *Draft) Batch(name string, person int64) (*Batch, error) {
+	return optional(one[Batch](d.db, "revision_id = ? AND person_id = ? AND batch = ?", d.Revision.ID, person, name))
 }
 
 // LastBatch is a person's newest batch that can be undone or, with redo, the
 // newest undo that can be taken back; nil for none.
 func (d *Draft) LastBatch(person int64, redo bool) (*Batch, error) {
-	all, err := many[Batch](d.tx.Limit(400), "id DESC", "revision_id = ? AND person_id = ? AND NOT undone", d.Revision.ID, person)
+	turns, err := d.Turns(d.Revision.ID, person)
 	if err != nil {
 		return nil, err
 	}
-	return Undoable(all, redo), nil
+	id := Undoable(turns, redo)
+	if id == 0 {
+		return nil, nil
+	}
+	return one[Batch](d.db, "id = ?", id)
 }
 
-// Undoable picks from a person's batches, the newest first, the one that undo,
-// or redo, would take back.
-func Undoable(newest []Batch, redo bool) *Batch {
-	return undoable(newest, redo, func(b *Batch) (string, bool) { return b.Kind, b.Undone })
-}
-
-// undoable is the one rule of it, for batches of steps and of sheets: undo takes
-// the newest edit that stands, redo the newest undo with nothing done since.
-func undoable[B any](newest []B, redo bool, of func(*B) (kind string, undone bool)) *B {
-	for i := range newest {
-		switch kind, undone := of(&newest[i]); {
-		case undone:
-		case redo && kind == "undo":
-			return &newest[i]
-		case redo && kind == "redo":
+// Undoable picks from somebody's batches, the newest first, the one that undo,
+// or redo, would take back: undo takes the newest edit that stands, redo the
+// newest undo with nothing done since. It is 0 for none.
+func Undoable(newest []Turn, redo bool) int64 {
+	for _, t := range newest {
+		switch {
+		case t.Undone:
+		case redo && t.Kind == "undo":
+			return t.ID
+		case redo && t.Kind == "redo":
 		case redo:
-			return nil
-		case kind != "undo":
-			return &newest[i]
+			return 0
+		case t.Kind != "undo":
+			return t.ID
 		}
 	}
-	return nil
+	return 0
 }
 
 // MarkUndone notes that a batch has been taken back.
 func (d *Draft) MarkUndone(id int64) error {
-	return d.tx.Model(&Batch{}).Where("id = ?", id).Update("undone", true).Error
+	return d.db.Model(&Batch{}).Where("id = ?", id).Update("undone", true).Error
 }
 
 // SaveStep writes one step.
 func (d *Draft) SaveStep(s Step) error {
 	s.RevisionID = d.Revision.ID
-	return d.tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&s).Error
+	if i := slices.IndexFunc(d.Steps, func(o Step) bool { return o.StepID == s.StepID }); i >= 0 {
+		d.Steps[i] = s
+	} else {
+		d.Steps = append(d.Steps, s)
+	}
+	return d.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&s).Error
 }
 
 // SaveBatch writes a batch of edits.
 func (d *Draft) SaveBatch(b *Batch) error {
 	b.RevisionID, b.At = d.Revision.ID, Now()
-	return d.tx.Create(b).Error
+	return d.db.Create(b).Error
 }
 
-// Save writes the revision itself.
+// Save writes the revision itself and tells everybody watching.
 func (d *Draft) Save(person int64) error {
 	d.Revision.ChangedBy, d.Revision.ChangedAt = person, Now()
-	return d.tx.Save(d.Revision).Error
+	err := d.db.Model(&Revision{}).Where("id = ?", d.Revision.ID).
+		Select("state", "header", "header_by", "header_at", "version", "sheet_id", "changed_by", "changed_at").Updates(d.Revision).Error
+	if err != nil {
+		return err
+	}
+	return d.notify(Event{Revision: d.Revision.ID, Version: d.Revision.Version})
 }
 
-// SetState writes nothing but the state, which is all a latched revision lets
-// change.
-func (d *Draft) SetState(revision int64, state string) error {
-	return d.tx.Model(&Revision{}).Where("id = ?", revision).Update("state", state).Error
+// Freeze latches the revision with its file and supersedes the one before.
+func (d *Draft) Freeze(person int64, file, sha256 string) error {
+	now := Now()
+	r := d.Revision
+	r.State, r.SHA256, r.LatchedAt, r.ChangedBy, r.ChangedAt = "latched", sha256, &now, person, now
+	err := d.db.Exec("UPDATE revisions SET state = ?, frozen = ?, sha256 = ?, latched_at = ?, sheet_id = ?, changed_by = ?, changed_at = ?, version = ? WHERE id = ?",
+		r.State, file, sha256, now, r.SheetID, person, now, r.Version, r.ID).Error
+	if err != nil {
+		return err
+	}
+	err = d.db.Exec("UPDATE revisions SET state = 'superseded' WHERE procedure_id = ? AND state = 'latched' AND id <> ?", r.ProcedureID, r.ID).Error
+	if err != nil {
+		return err
+	}
+	if err := d.notify(Event{Revision: r.ID, Version: r.Version}); err != nil {
+		return err
+	}
+	return d.append(line{person: person, revision: r.ID, what: "latch", payload: map[string]any{"sha256": sha256, "number": r.Number, "sheet": r.SheetID}, anchor: true})
 }
 
-// Siblings are the revisions of the same procedure.
-func (d *Draft) Siblings() ([]Revision, error) {
-	return many[Revision](d.tx, "number DESC", "procedure_id = ?", d.Revision.ProcedureID)
-}
-
-// Close closes a latch.
-func (d *Draft) Close(latch string, person int64) error {
-	c := Closing{RevisionID: d.Revision.ID, Latch: latch, PersonID: person, At: Now()}
-	if err := d.tx.Create(&c).Error; err != nil {
+// Close closes a latch over the version and sheet the person saw.
+func (d *Draft) Close(latch string, person int64, required []string) error {
+	c := Closing{RevisionID: d.Revision.ID, Latch: latch, PersonID: person, Version: d.Revision.Version, SheetID: d.Revision.SheetID, At: Now().UTC().Truncate(time.Microsecond)}
+	if err := d.db.Create(&c).Error; err != nil {
 		return err
 	}
 	d.Closings = append(d.Closings, c)
-	return nil
+	return d.Append(person, "close "+latch+" latch", map[string]any{"latch": latch, "sheet": c.SheetID, "required": required})
 }
 
-// Reopen opens a latch again.
-func (d *Draft) Reopen(latch string) error {
-	return d.tx.Where("revision_id = ? AND latch = ?", d.Revision.ID, latch).Delete(&Closing{}).Error
+// Reopen opens latches again; the record says which, with the entry that follows.
+func (d *Draft) Reopen(latches []string) error {
+	if len(latches) == 0 {
+		return nil
+	}
+	d.Closings = slices.DeleteFunc(d.Closings, func(c Closing) bool { return slices.Contains(latches, c.Latch) })
+	return d.db.Where("revision_id = ? AND latch IN ?", d.Revision.ID, latches).Delete(&Closing{}).Error
 }
 
-// Append adds to the record.
-func (d *Draft) Append(person int64, what, payload string) error {
-	return appendRecord(d.tx, Now(), person, d.Revision.ID, what, payload)
+// Append adds to the record, with the version and what the draft says now.
+func (d *Draft) Append(person int64, what string, payload map[string]any) error {
+	payload["version"], payload["digest"] = d.Revision.Version, digest(d.Revision.Header, d.Steps)
+	return d.append(line{person: person, revision: d.Revision.ID, what: what, payload: payload})
+}
+
+// Keep writes what a proof found in this version of the draft.
+func (d *Draft) Keep(v Standing) error { return keepStanding(d.db, v) }
+
+func keepStanding(db *gorm.DB, v Standing) error {
+	return db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&v).Error
+}
+
+// KeepStanding writes what a proof found in a revision.
+func (s *Store) KeepStanding(ctx context.Context, v Standing) error {
+	return keepStanding(s.db.WithContext(ctx), v)
+}
+
+// KeepSheetStanding writes what lists say of a sheet.
+func (s *Store) KeepSheetStanding(ctx context.Context, v SheetStanding) error {
+	return s.db.WithContext(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(&v).Error
 }

@@ -11,7 +11,7 @@ import (
 )
 
 // ListEngines lists engine codes.
-func (s *Server) ListEngines(ctx context.Context, _ api.ListEnginesRequestObject) (api.ListEnginesResponseObject, error) {
+func (s *Site) ListEngines(ctx context.Context, _ api.ListEnginesRequestObject) (api.ListEnginesResponseObject, error) {
 	rows, err := s.desk.Engines(ctx, user(ctx))
 	if err != nil {
 		return nil, err
@@ -20,7 +20,7 @@ func (s *Server) ListEngines(ctx context.Context, _ api.ListEnginesRequestObject
 }
 
 // NewEngine starts a code.
-func (s *Server) NewEngine(ctx context.Context, r api.NewEngineRequestObject) (api.NewEngineResponseObject, error) {
+func (s *Site) NewEngine(ctx context.Context, r api.NewEngineRequestObject) (api.NewEngineResponseObject, error) {
 	from := ""
 	if r.Body.From != nil {
 		from = *r.Body.From
@@ -33,7 +33,7 @@ func (s *Server) NewEngine(ctx context.Context, r api.NewEngineRequestObject) (a
 }
 
 // ImportEngine reads a sheet from a file.
-func (s *Server) ImportEngine(ctx context.Context, r api.ImportEngineRequestObject) (api.ImportEngineResponseObject, error) {
+func (s *Site) ImportEngine(ctx context.Context, r api.ImportEngineRequestObject) (api.ImportEngineResponseObject, error) {
 	if err := desk.MayWrite(user(ctx)); err != nil {
 		return nil, err
 	}
@@ -48,16 +48,9 @@ func (s *Server) ImportEngine(ctx context.Context, r api.ImportEngineRequestObje
 	return api.ImportEngine201JSONResponse{Code: code}, nil
 }
 
-func number(n *int) int {
-	if n == nil {
-		return 0
-	}
-	return *n
-}
-
 // GetEngine is one engine sheet.
-func (s *Server) GetEngine(ctx context.Context, r api.GetEngineRequestObject) (api.GetEngineResponseObject, error) {
-	v, err := s.desk.EngineView(ctx, user(ctx), r.Code, number(r.Params.Number))
+func (s *Site) GetEngine(ctx context.Context, r api.GetEngineRequestObject) (api.GetEngineResponseObject, error) {
+	v, err := s.desk.EngineView(ctx, user(ctx), r.Code, or(r.Params.Number))
 	if err != nil {
 		return nil, err
 	}
@@ -65,7 +58,7 @@ func (s *Server) GetEngine(ctx context.Context, r api.GetEngineRequestObject) (a
 }
 
 // NewSheetDraft starts the next version of a sheet.
-func (s *Server) NewSheetDraft(ctx context.Context, r api.NewSheetDraftRequestObject) (api.NewSheetDraftResponseObject, error) {
+func (s *Site) NewSheetDraft(ctx context.Context, r api.NewSheetDraftRequestObject) (api.NewSheetDraftResponseObject, error) {
 	if err := s.desk.NewSheetDraft(ctx, user(ctx), r.Code, r.Body.Reason); err != nil {
 		return nil, err
 	}
@@ -87,7 +80,7 @@ func countEdits(edits []engine.Edit, least int) error {
 }
 
 // LookSheet is the draft with edits not saved.
-func (s *Server) LookSheet(ctx context.Context, r api.LookSheetRequestObject) (api.LookSheetResponseObject, error) {
+func (s *Site) LookSheet(ctx context.Context, r api.LookSheetRequestObject) (api.LookSheetResponseObject, error) {
 	if err := countEdits(r.Body.Edits, 0); err != nil {
 		return nil, err
 	}
@@ -99,12 +92,12 @@ func (s *Server) LookSheet(ctx context.Context, r api.LookSheetRequestObject) (a
 }
 
 // EditSheet saves edits.
-func (s *Server) EditSheet(ctx context.Context, r api.EditSheetRequestObject) (api.EditSheetResponseObject, error) {
-	if err := countEdits(r.Body.Edits, 1); err != nil {
+func (s *Site) EditSheet(ctx context.Context, r api.EditSheetRequestObject) (api.EditSheetResponseObject, error) {
+	if err := desk.MayWrite(user(ctx)); err != nil {
 		return nil, err
 	}
-	if len(r.Body.Batch) < 8 || len(r.Body.Batch) > 64 || len(r.Body.Client) < 4 || len(r.Body.Client) > 64 {
-		return nil, &desk.Problem{Status: 422, Title: "A batch has a name and a client."}
+	if err := countEdits(r.Body.Edits, 1); err != nil {
+		return nil, err
 	}
 	v, err := s.desk.SaveSheet(ctx, user(ctx), r.Code, desk.SheetBatch{Name: r.Body.Batch, Client: r.Body.Client, Base: r.Body.Base, Edits: r.Body.Edits})
 	if err != nil {
@@ -114,7 +107,7 @@ func (s *Server) EditSheet(ctx context.Context, r api.EditSheetRequestObject) (a
 }
 
 // UndoSheet takes back the last edit.
-func (s *Server) UndoSheet(ctx context.Context, r api.UndoSheetRequestObject) (api.UndoSheetResponseObject, error) {
+func (s *Site) UndoSheet(ctx context.Context, r api.UndoSheetRequestObject) (api.UndoSheetResponseObject, error) {
 	v, err := s.desk.UndoSheet(ctx, user(ctx), r.Code, r.Body.Client, r.Body.Redo)
 	if err != nil {
 		return nil, err
@@ -123,8 +116,8 @@ func (s *Server) UndoSheet(ctx context.Context, r api.UndoSheetRequestObject) (a
 }
 
 // ReleaseSheet puts the draft into use.
-func (s *Server) ReleaseSheet(ctx context.Context, r api.ReleaseSheetRequestObject) (api.ReleaseSheetResponseObject, error) {
-	v, err := s.desk.ReleaseSheet(ctx, user(ctx), r.Code)
+func (s *Site) ReleaseSheet(ctx context.Context, r api.ReleaseSheetRequestObject) (api.ReleaseSheetResponseObject, error) {
+	v, err := s.desk.ReleaseSheet(ctx, user(ctx), r.Code, r.Body.Version)
 	if err != nil {
 		return nil, err
 	}
@@ -132,7 +125,7 @@ func (s *Server) ReleaseSheet(ctx context.Context, r api.ReleaseSheetRequestObje
 }
 
 // GetTouches lists what the draft touches.
-func (s *Server) GetTouches(ctx context.Context, r api.GetTouchesRequestObject) (api.GetTouchesResponseObject, error) {
+func (s *Site) GetTouches(ctx context.Context, r api.GetTouchesRequestObject) (api.GetTouchesResponseObject, error) {
 	changes, touches, err := s.desk.Touches(ctx, user(ctx), r.Code)
 	if err != nil {
 		return nil, err
@@ -141,7 +134,7 @@ func (s *Server) GetTouches(ctx context.Context, r api.GetTouchesRequestObject) 
 }
 
 // GetReproof is how far the proof has come.
-func (s *Server) GetReproof(ctx context.Context, r api.GetReproofRequestObject) (api.GetReproofResponseObject, error) {
+func (s *Site) GetReproof(ctx context.Context, r api.GetReproofRequestObject) (api.GetReproofResponseObject, error) {
 	v, err := s.desk.Reproof(ctx, user(ctx), r.Code)
 	if err != nil {
 		return nil, err
@@ -150,7 +143,7 @@ func (s *Server) GetReproof(ctx context.Context, r api.GetReproofRequestObject) 
 }
 
 // CancelReproof stops it.
-func (s *Server) CancelReproof(ctx context.Context, r api.CancelReproofRequestObject) (api.CancelReproofResponseObject, error) {
+func (s *Site) CancelReproof(ctx context.Context, r api.CancelReproofRequestObject) (api.CancelReproofResponseObject, error) {
 	if err := s.desk.CancelReproof(ctx, user(ctx), r.Code); err != nil {
 		return nil, err
 	}
@@ -158,8 +151,8 @@ func (s *Server) CancelReproof(ctx context.Context, r api.CancelReproofRequestOb
 }
 
 // ResolveCar settles a sheet's cases for one engine.
-func (s *Server) ResolveCar(ctx context.Context, r api.ResolveCarRequestObject) (api.ResolveCarResponseObject, error) {
-	out, err := s.desk.Car(ctx, user(ctx), r.Code, number(r.Params.Number), *r.Body)
+func (s *Site) ResolveCar(ctx context.Context, r api.ResolveCarRequestObject) (api.ResolveCarResponseObject, error) {
+	out, err := s.desk.Car(ctx, user(ctx), r.Code, or(r.Params.Number), *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -167,8 +160,8 @@ func (s *Server) ResolveCar(ctx context.Context, r api.ResolveCarRequestObject) 
 }
 
 // DrawEngine is the drive of a sheet as SVG.
-func (s *Server) DrawEngine(ctx context.Context, r api.DrawEngineRequestObject) (api.DrawEngineResponseObject, error) {
-	b, err := s.desk.DrawEngine(ctx, user(ctx), r.Code, number(r.Params.Number), r.Params.Labels == nil || *r.Params.Labels)
+func (s *Site) DrawEngine(ctx context.Context, r api.DrawEngineRequestObject) (api.DrawEngineResponseObject, error) {
+	b, err := s.desk.DrawEngine(ctx, user(ctx), r.Code, or(r.Params.Number), r.Params.Labels == nil || *r.Params.Labels)
 	if err != nil {
 		return nil, err
 	}
@@ -176,7 +169,7 @@ func (s *Server) DrawEngine(ctx context.Context, r api.DrawEngineRequestObject) 
 }
 
 // GetTurns is the turn plan of a revision.
-func (s *Server) GetTurns(ctx context.Context, r api.GetTurnsRequestObject) (api.GetTurnsResponseObject, error) {
+func (s *Site) GetTurns(ctx context.Context, r api.GetTurnsRequestObject) (api.GetTurnsResponseObject, error) {
 	rev, plan, err := s.desk.Turns(ctx, user(ctx), r.Revision)
 	if err != nil {
 		return nil, err
@@ -185,7 +178,7 @@ func (s *Server) GetTurns(ctx context.Context, r api.GetTurnsRequestObject) (api
 }
 
 // DrawRevision is the drive after a step as SVG.
-func (s *Server) DrawRevision(ctx context.Context, r api.DrawRevisionRequestObject) (api.DrawRevisionResponseObject, error) {
+func (s *Site) DrawRevision(ctx context.Context, r api.DrawRevisionRequestObject) (api.DrawRevisionResponseObject, error) {
 	at := -1
 	if r.Params.Step != nil {
 		at = *r.Params.Step
@@ -198,7 +191,7 @@ func (s *Server) DrawRevision(ctx context.Context, r api.DrawRevisionRequestObje
 }
 
 // WorkRim works degrees and millimetres on a rim out.
-func (s *Server) WorkRim(_ context.Context, r api.WorkRimRequestObject) (api.WorkRimResponseObject, error) {
+func (s *Site) WorkRim(_ context.Context, r api.WorkRimRequestObject) (api.WorkRimResponseObject, error) {
 	a, err := desk.RimOf(*r.Body)
 	if err != nil {
 		return nil, err
@@ -207,7 +200,7 @@ func (s *Server) WorkRim(_ context.Context, r api.WorkRimRequestObject) (api.Wor
 }
 
 // WorkTooth works a tooth error out.
-func (s *Server) WorkTooth(_ context.Context, r api.WorkToothRequestObject) (api.WorkToothResponseObject, error) {
+func (s *Site) WorkTooth(_ context.Context, r api.WorkToothRequestObject) (api.WorkToothResponseObject, error) {
 	a, err := desk.ToothOf(*r.Body)
 	if err != nil {
 		return nil, err
@@ -216,7 +209,7 @@ func (s *Server) WorkTooth(_ context.Context, r api.WorkToothRequestObject) (api
 }
 
 // WorkDrops finds top dead centre from two equal drops.
-func (s *Server) WorkDrops(_ context.Context, r api.WorkDropsRequestObject) (api.WorkDropsResponseObject, error) {
+func (s *Site) WorkDrops(_ context.Context, r api.WorkDropsRequestObject) (api.WorkDropsResponseObject, error) {
 	a, err := desk.DropsOf(*r.Body)
 	if err != nil {
 		return nil, err
@@ -225,7 +218,7 @@ func (s *Server) WorkDrops(_ context.Context, r api.WorkDropsRequestObject) (api
 }
 
 // WorkNote judges the note of a run.
-func (s *Server) WorkNote(_ context.Context, r api.WorkNoteRequestObject) (api.WorkNoteResponseObject, error) {
+func (s *Site) WorkNote(_ context.Context, r api.WorkNoteRequestObject) (api.WorkNoteResponseObject, error) {
 	a, err := desk.NoteOf(*r.Body)
 	if err != nil {
 		return nil, err

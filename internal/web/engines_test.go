@@ -82,7 +82,7 @@ func TestASheetOverTheContract(t *testing.T) {
 		says   string
 	}{
 		"no edits":         {map[string]any{"batch": "batch-two", "client": "walk", "base": 1, "edits": []any{}}, 422, "between 1 and 500"},
-		"no name":          {map[string]any{"batch": "x", "client": "walk", "base": 1, "edits": []any{map[string]any{"path": "use"}}}, 422, "a name and a client"},
+		"no name":          {map[string]any{"batch": "x", "client": "walk", "base": 1, "edits": []any{map[string]any{"path": "use"}}}, 422, "A batch has a name"},
 		"no such wheel":    {map[string]any{"batch": "batch-two", "client": "walk", "base": 99, "edits": []any{map[string]any{"path": "wheels/nothing/x", "value": 1}}}, 422, "among the wheels"},
 		"not a mount":      {map[string]any{"batch": "batch-two", "client": "walk", "base": 99, "edits": []any{map[string]any{"path": "wheels/cam-wheel/mount", "value": "welded"}}}, 422, "is none of"},
 		"another's client": {map[string]any{"batch": "batch-two", "client": "someone", "base": 1, "edits": []any{map[string]any{"path": "limits/backOff", "value": 4}}}, 409, "changed this value"},
@@ -102,7 +102,7 @@ func TestASheetOverTheContract(t *testing.T) {
 	status, out := s.do(mirja, "GET", "/api/engines/TS1-03/touches", nil)
 	require.Equal(t, 200, status)
 	assert.Contains(t, string(out), "Renew cam chain")
-	require.Equal(t, 200, send(mirja, "POST", "/api/engines/TS1-03/release", nil))
+	require.Equal(t, 200, send(mirja, "POST", "/api/engines/TS1-03/release", map[string]any{"version": v.Meta.Version}))
 	assert.Equal(t, 2, v.Meta.InUse)
 	assert.Zero(t, v.Meta.Draft)
 	status, out = s.do(mirja, "GET", "/api/engines/TS1-03/reproof", nil)

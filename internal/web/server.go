@@ -10,15 +10,17 @@ import (
 	"errors"
 	"io/fs"
 	"log/slog"
-	"net"
 	"net/http"
+	"net/netip"
 	"strings"
+	"sync"
 	"time"
 
-	"github.com/alexedwards/scs/postgresstore"
 	"github.com/alexedwards/scs/v2"
+	lru "github.com/hashicorp/golang-lru/v2"
 	"github.com/klauspost/compress/gzhttp"
 	"github.com/labstack/echo/v5"
+	"github.com/prometheus/client_golang/prometheus"
 
 	"inklatch/internal/desk"
 	"inklatch/internal/store"
@@ -28,34 +30,77 @@ import (
 //go:embed all:dist
 var dist embed.FS
 
-// Server is the web face of a desk.
-type Server struct {
-	desk     *desk.Desk
-	sessions *scs.SessionManager
-	sweeper  *postgresstore.PostgresStore
-	gate     desk.Gate
-	log      *slog.Logger
+// Config is how a site is served.
+type Config struct {
+	Log *slog.Logger
+	// Secure marks the cookie for HTTPS only and tells browsers to come by HTTPS.
+	Secure bool
+	// Address is where people reach the site, for links in letters; empty takes the
+	// address of the request where a link is only shown.
+	Address string
+	// Proxies are trusted to say where a request comes from.
+	Proxies []netip.Prefix
+	// Metrics takes the site's figures; nil drops them.
+	Metrics prometheus.Registerer
 }
 
-// New builds the handler for a desk. Call the returned stop when done. secure
-// marks the cookie for HTTPS only.
-func New(d *desk.Desk, s *store.Store, log *slog.Logger, secure bool) (http.Handler, func()) {
-	srv := &Server{desk: d, log: log, sweeper: postgresstore.NewWithCleanupInterval(s.SQL(), 10*time.Minute)}
+// Site is the web face of a desk. It is an http.Handler.
+type Site struct {
+	desk     *desk.Desk
+	store    *store.Store
+	conf     Config
+	sessions *scs.SessionManager
+	address  desk.Gate
+	account  desk.Gate
+	known    *lru.Cache[string, struct{}]
+	log      *slog.Logger
+	figures  *figures
+	handler  http.Handler
+
+	// leaving is closed when the site takes no more requests.
+	leaving chan struct{}
+	leave   sync.Once
+}
+
+// The sign-in limits: attempts at once and one more each interval, from one
+// address and for one account.
+const (
+	addressBurst    = 20
+	addressInterval = 3 * time.Second
+	accountBurst    = 10
+	accountInterval = 2 * time.Second
+	// accountPatience is how long an attempt waits for its turn; beyond it the
+	// person is told to come back.
+	accountPatience = 6 * time.Second
+	mostKnown       = 20_000
+)
+
+// New builds the site of a desk.
+func New(d *desk.Desk, s *store.Store, conf Config) *Site {
+	if conf.Log == nil {
+		conf.Log = slog.New(slog.DiscardHandler)
+	}
+	srv := &Site{
+		desk: d, store: s, conf: conf, log: conf.Log, figures: newFigures(conf.Metrics), leaving: make(chan struct{}),
+		address: desk.Gate{Burst: addressBurst, Interval: addressInterval}, account: desk.Gate{Burst: accountBurst, Interval: accountInterval},
+	}
+	srv.known, _ = lru.New[string, struct{}](mostKnown)
 	sm := scs.New()
-	sm.Store = srv.sweeper
-	sm.Lifetime, sm.IdleTimeout = 7*24*time.Hour, 24*time.Hour
-	sm.Cookie.Name, sm.Cookie.HttpOnly, sm.Cookie.SameSite, sm.Cookie.Secure = "inklatch", true, http.SameSiteStrictMode, secure
-	sm.ErrorFunc = func(w http.ResponseWriter, _ *http.Request, err error) {
-		log.Error("session", "error", err)
-		writeProblem(w, &desk.Problem{Status: 503, Title: "The database did not answer. What you typed is kept here; try again in a moment."})
+	sm.Store = s.SessionStore()
+	// No idle time here: the store keeps it, and a session is only ever written
+	// when somebody signs in.
+	sm.Lifetime = store.SessionLife
+	sm.Cookie.Name, sm.Cookie.HttpOnly, sm.Cookie.SameSite, sm.Cookie.Secure = "inklatch", true, http.SameSiteStrictMode, conf.Secure
+	sm.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
+		srv.log.Error("session", "request", requestID(r.Context()), "error", err)
+		writeProblem(w, away())
 	}
 	srv.sessions = sm
 
 	e := echo.New()
-	e.Logger = log
+	e.Logger = conf.Log
 	e.HTTPErrorHandler = srv.fail
-	strict := api.NewStrictHandler(srv, []api.StrictMiddlewareFunc{srv.person})
-	api.RegisterHandlers(e, strict)
+	api.RegisterHandlers(e, api.NewStrictHandler(srv, []api.StrictMiddlewareFunc{srv.person}))
 	e.Any("/api/*", func(*echo.Context) error {
 		return &desk.Problem{Status: 404, Title: "There is nothing at this address."}
 	})
@@ -64,84 +109,60 @@ func New(d *desk.Desk, s *store.Store, log *slog.Logger, secure bool) (http.Hand
 		panic(err) // the folder is embedded above
 	}
 	e.GET("/*", screens(pages))
+	srv.handler = srv.around(e)
+	return srv
+}
 
+// around puts what every request goes through around the routes, the innermost
+// first.
+func (s *Site) around(e *echo.Echo) http.Handler {
 	guard := http.NewCrossOriginProtection()
 	guard.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
 		writeProblem(w, &desk.Problem{Status: 403, Title: "This request came from another site and was not carried out."})
 	}))
-	var h http.Handler = sm.LoadAndSave(e)
-	h = skipSession(h, e, sm)
+	var h http.Handler = s.sessions.LoadAndSave(e)
+	h = s.skipSession(h, e)
+	h = limitTime(h)
+	h = readText(h)
 	h = guard.Handler(h)
 	h = limitBody(h)
 	if zip, err := gzhttp.NewWrapper(gzhttp.CompressionLevel(1)); err == nil { // fast: views are fetched at every key
 		h = zip(h)
 	}
-	h = headers(h)
-	return h, srv.sweeper.StopCleanup
+	h = heads(h)
+	h = s.headers(h)
+	return s.observed(h)
 }
+
+// ServeHTTP serves one request.
+func (s *Site) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.handler.ServeHTTP(w, r) }
+
+// Leave tells event streams that the server is going and lets ready say no.
+// Requests that are under way are finished, those that still come are served:
+// stopping to take them is the listener's work.
+func (s *Site) Leave() { s.leave.Do(func() { close(s.leaving) }) }
 
 // skipSession serves files without a session, and event streams with one that
 // is only read: the session manager would hold their answer back to its end.
-func skipSession(with, e http.Handler, sm *scs.SessionManager) http.Handler {
+func (s *Site) skipSession(with, e http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		switch {
-		case !strings.HasPrefix(r.URL.Path, "/api/"):
+		case !strings.HasPrefix(r.URL.Path, "/api/"), strings.HasPrefix(r.URL.Path, "/api/health"):
 			e.ServeHTTP(w, r)
-		case strings.HasSuffix(r.URL.Path, "/events"):
+		case isStream(r):
 			token := ""
-			if c, err := r.Cookie(sm.Cookie.Name); err == nil {
+			if c, err := r.Cookie(s.sessions.Cookie.Name); err == nil {
 				token = c.Value
 			}
-			ctx, err := sm.Load(r.Context(), token)
+			ctx, err := s.sessions.Load(r.Context(), token)
 			if err != nil {
-				sm.ErrorFunc(w, r, err)
+				s.sessions.ErrorFunc(w, r, err)
 				return
 			}
 			e.ServeHTTP(w, r.WithContext(ctx))
 		default:
-			with.ServeHTTP(w, r)
+			with.ServeHTTP(w, r.WithContext(store.WithAgent(r.Context(), agent(r))))
 		}
-	})
-}
-
-// maxBody is the largest request body: a latch file and some room.
-const maxBody = 64 << 20
-
-func limitBody(h http.Handler) http.Handler {
-	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		limit := int64(4 << 20)
-		if r.URL.Path == "/api/import" || r.URL.Path == "/api/engines/import" {
-			limit = maxBody
-		}
-		r.Body = http.MaxBytesReader(w, r.Body, limit)
-		h.ServeHTTP(w, r)
-	})
-}
-
-// policy is the content policy. Scripts and styles come from this server alone;
-// nonce admits the style elements that dialogs add while they are open.
-func policy(nonce string) string {
-	style := "'self'"
-	if nonce != "" {
-		style += " 'nonce-" + nonce + "'"
-	}
-	return "default-src 'none'; script-src 'self'; style-src " + style + "; font-src 'self'; img-src 'self' data:; connect-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
-}
-
-// headers are the security headers of every answer.
-func headers(h http.Handler) http.Handler {
-	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		hd := w.Header()
-		hd.Set("Content-Security-Policy", policy(""))
-		hd.Set("X-Content-Type-Options", "nosniff")
-		hd.Set("X-Frame-Options", "DENY")
-		hd.Set("Referrer-Policy", "same-origin")
-		hd.Set("Cross-Origin-Opener-Policy", "same-origin")
-		hd.Set("Permissions-Policy", "camera=(), microphone=(), geolocation=()")
-		if strings.HasPrefix(r.URL.Path, "/api/") {
-			hd.Set("Cache-Control", "no-store")
-		}
-		h.ServeHTTP(w, r)
 	})
 }
 
@@ -171,14 +192,15 @@ func screens(pages fs.FS) echo.HandlerFunc {
 
 type userKey struct{}
 
-// open operations are those nobody has to be signed in for.
-var openOperations = map[string]bool{"Health": true, "SignIn": true}
+// openOperations are those nobody has to be signed in for.
+var openOperations = map[string]bool{"Health": true, "Ready": true, "SignIn": true, "LookLink": true, "Enter": true}
 
 // person puts the signed-in person into the context and turns everybody else
 // away.
-func (s *Server) person(next api.StrictHandlerFunc, operation string) api.StrictHandlerFunc {
+func (s *Site) person(next api.StrictHandlerFunc, operation string) api.StrictHandlerFunc {
 	return func(c *echo.Context, request any) (any, error) {
 		ctx := c.Request().Context()
+		note(ctx).operation = operation
 		if !openOperations[operation] {
 			id := s.sessions.GetInt64(ctx, "person")
 			if id == 0 {
@@ -188,9 +210,11 @@ func (s *Server) person(next api.StrictHandlerFunc, operation string) api.Strict
 			if err != nil {
 				return nil, err
 			}
+			note(ctx).person = u.ID
 			ctx = context.WithValue(ctx, userKey{}, u)
 		}
-		ctx = context.WithValue(ctx, placeKey{}, place(c.Request()))
+		ctx = context.WithValue(ctx, placeKey{}, s.place(c.Request()))
+		ctx = context.WithValue(ctx, baseKey{}, s.base(c.Request()))
 		c.SetRequest(c.Request().WithContext(ctx))
 		return next(c, request)
 	}
@@ -198,39 +222,46 @@ func (s *Server) person(next api.StrictHandlerFunc, operation string) api.Strict
 
 type placeKey struct{}
 
-// place is where a request comes from, for the sign-in limit.
-func place(r *http.Request) string {
-	host, _, err := net.SplitHostPort(r.RemoteAddr)
-	if err != nil {
-		return r.RemoteAddr
-	}
-	return host
-}
+type baseKey struct{}
 
 func user(ctx context.Context) *desk.User { return ctx.Value(userKey{}).(*desk.User) }
 
+// session names the session of a request as the store does.
+func (s *Site) session(ctx context.Context) string {
+	return store.SessionKey(s.sessions.Token(ctx))
+}
+
+func away() *desk.Problem {
+	return &desk.Problem{Status: 503, Title: "The database did not answer. What you typed is kept here; try again in a moment."}
+}
+
 // fail turns an error into problem details (RFC 9457).
-func (s *Server) fail(c *echo.Context, err error) {
+func (s *Site) fail(c *echo.Context, err error) {
 	var p *desk.Problem
 	var http4 *echo.HTTPError
 	var big *http.MaxBytesError
 	var syntax *json.SyntaxError
+	ctx := c.Request().Context()
 	switch {
 	case errors.As(err, &p):
 	case errors.As(err, &big):
 		p = &desk.Problem{Status: 413, Title: "That is too large to be read. Nothing was changed."}
 	case errors.As(err, &syntax):
 		p = &desk.Problem{Status: 400, Title: "The request is not JSON.", Detail: syntax.Error()}
+	case store.Unreadable(err):
+		p = &desk.Problem{Status: 422, Title: "There is a character in this that cannot be kept. Nothing was changed."}
+	case store.Away(err), errors.Is(err, context.Canceled):
+		// Never an answer without a word: who hears nothing takes it for done.
+		s.log.Warn("the database did not answer", "request", requestID(ctx), "error", err)
+		p = away()
 	case errors.As(err, &http4):
 		p = &desk.Problem{Status: http4.Code, Title: http.StatusText(http4.Code) + ".", Detail: http4.Message}
-	case errors.Is(err, context.Canceled):
-		return
 	default:
 		if st, ok := err.(interface{ StatusCode() int }); ok && st.StatusCode() < 500 {
 			p = &desk.Problem{Status: st.StatusCode(), Title: http.StatusText(st.StatusCode()) + ".", Detail: err.Error()}
 			break
 		}
-		s.log.Error("request failed", "path", c.Request().URL.Path, "error", err)
+		s.log.Error("request failed", "request", requestID(ctx), "path", c.Request().URL.Path, "error", err)
 		p = &desk.Problem{Status: 500, Title: "Something went wrong on the server. What you typed is kept here; try again in a moment."}
 	}
 	writeProblem(c.Response(), p)
@@ -238,6 +269,9 @@ func (s *Server) fail(c *echo.Context, err error) {
 
 func writeProblem(w http.ResponseWriter, p *desk.Problem) {
 	w.Header().Set("Content-Type", "application/problem+json")
+	if p.Status == http.StatusServiceUnavailable {
+		w.Header().Set("Retry-After", "2")
+	}
 	w.WriteHeader(p.Status)
 	out := api.Problem{Type: "about:blank", Title: p.Title, Status: p.Status}
 	if p.Detail != "" {
@@ -245,6 +279,12 @@ func writeProblem(w http.ResponseWriter, p *desk.Problem) {
 	}
 	if p.Field != "" {
 		out.Field = &p.Field
+	}
+	if p.Version != 0 {
+		out.Version = &p.Version
+	}
+	if p.Changes != nil {
+		out.Changes = &p.Changes
 	}
 	_ = json.NewEncoder(w).Encode(out)
 }

@@ -2,10 +2,10 @@ package web_test
 
 import (
 	"bytes"
+	"context"
 	"encoding/json"
 	"fmt"
 	"io"
-	"log/slog"
 	"net/http"
 	"net/http/cookiejar"
 	"net/http/httptest"
@@ -38,12 +38,21 @@ type site struct {
 
 func open(t *testing.T) site {
 	t.Parallel()
-	s, err := store.Open(t.Context(), pgtest.URL(t))
+	s, err := store.Open(t.Context(), pgtest.Config(t))
 	require.NoError(t, err)
 	require.NoError(t, demo.Load(t.Context(), s))
-	h, stop := web.New(desk.New(s), s, slog.New(slog.NewTextHandler(io.Discard, nil)), false)
-	srv := httptest.NewServer(h)
-	t.Cleanup(func() { srv.CloseClientConnections(); srv.Close(); stop(); s.Close() })
+	d := desk.New(s)
+	idle, err := d.Work(context.WithoutCancel(t.Context()))
+	require.NoError(t, err)
+	srv := httptest.NewServer(web.New(d, s, web.Config{}))
+	t.Cleanup(func() {
+		srv.CloseClientConnections()
+		srv.Close()
+		last, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+		defer cancel()
+		idle(last)
+		s.Close()
+	})
 	doc, err := api.GetSpec()
 	require.NoError(t, err)
 	doc.Servers = openapi3.Servers{{URL: srv.URL}}
@@ -109,6 +118,20 @@ var requests = map[string]struct {
 	body any
 }{
 	"health":         {"/api/health", nil},
+	"ready":          {"/api/health/ready", nil},
+	"changeOwn":      {"/api/session", map[string]any{"theme": "bench"}},
+	"changePassword": {"/api/session/password", map[string]any{"old": "not it", "password": "a lift over the valley"}},
+	"listPlaces":     {"/api/session/places", nil},
+	"endPlace":       {"/api/session/places?id=none", nil},
+	"lookLink":       {"/api/enter/look", map[string]any{"secret": "none"}},
+	"enter":          {"/api/enter", map[string]any{"secret": "none", "password": "a lift over the valley"}},
+	"listPeople":     {"/api/people", nil},
+	"invite":         {"/api/people", map[string]any{"name": "Walk", "email": "walk-%s@tarn.example", "roles": []string{"reader"}}},
+	"changePerson":   {"/api/people/7", map[string]any{"name": "Pavel Nygaard"}},
+	"resetPerson":    {"/api/people/7/link", nil},
+	"signOutPerson":  {"/api/people/999/sessions", nil},
+	"deleteDraft":    {"/api/revisions/3", nil},
+	"bringBack":      {"/api/revisions/3/back", nil},
 	"whoAmI":         {"/api/session", nil},
 	"signIn":         {"/api/session", map[string]string{"email": "ines@tarn.example", "password": demo.Password}},
 	"signOut":        {"/api/session", nil},
@@ -123,7 +146,7 @@ var requests = map[string]struct {
 	"edit": {"/api/revisions/4/edits", map[string]any{"batch": "walk-%s-1", "client": "walk", "base": 99, "edits": []any{
 		map[string]any{"op": "insert", "step": map[string]any{"id": "walk-%s", "phase": "prepare", "verb": "wait", "for": "5 min"}}}}},
 	"undo":        {"/api/revisions/4/undo", map[string]any{"client": "walk", "redo": false}},
-	"closeLatch":  {"/api/revisions/4/latches/author", nil},
+	"closeLatch":  {"/api/revisions/4/latches/author", map[string]any{"version": 1}},
 	"getRecord":   {"/api/revisions/4/record", nil},
 	"getSheet":    {"/api/revisions/4/sheet", nil},
 	"exportFile":  {"/api/revisions/4/export", nil},
@@ -139,7 +162,7 @@ var requests = map[string]struct {
 	"lookSheet":     {"/api/engines/WALK-1/look", map[string]any{"edits": []any{map[string]any{"path": "wheels/crank-wheel/x", "value": 2}}}},
 	"editSheet":     {"/api/engines/WALK-1/edits", map[string]any{"batch": "walk-%s-sheet", "client": "walk", "base": 99, "edits": []any{map[string]any{"path": "wheels/crank-wheel/x", "value": 1}}}},
 	"undoSheet":     {"/api/engines/WALK-1/undo", map[string]any{"client": "walk", "redo": false}},
-	"releaseSheet":  {"/api/engines/TS1-03/release", nil},
+	"releaseSheet":  {"/api/engines/TS1-03/release", map[string]any{"version": 1}},
 	"getTouches":    {"/api/engines/WALK-1/touches", nil},
 	"getReproof":    {"/api/engines/TQ4-18P/reproof", nil},
 	"cancelReproof": {"/api/engines/TQ4-18P/reproof", nil},
@@ -158,9 +181,14 @@ var requests = map[string]struct {
 // for a clash; those are answers, not refusals.
 var (
 	writers = map[string]bool{"ines": true, "rosalind": true}
-	open200 = map[string]bool{"health": true, "signIn": true}
-	drafts  = map[string]bool{"getRevision": true, "look": true, "readLines": true, "getRecord": true, "getSheet": true, "exportFile": true, "watch": true, "here": true, "getTurns": true, "drawRevision": true, "lookSheet": true, "getTouches": true, "getReproof": true, "cancelReproof": true}
-	writing = map[string]bool{"newProcedure": true, "newDraft": true, "importFile": true, "edit": true, "undo": true, "newEngine": true, "importEngine": true, "newSheetDraft": true, "editSheet": true, "undoSheet": true}
+	open200 = map[string]bool{"health": true, "ready": true, "signIn": true}
+	// links that were never made are gone for everybody
+	links    = map[string]bool{"lookLink": true, "enter": true}
+	people   = map[string]bool{"listPeople": true, "invite": true, "changePerson": true, "resetPerson": true, "signOutPerson": true}
+	closers  = map[string]bool{"ines": true, "rosalind": true}
+	releaser = map[string]bool{"mirja": true, "rosalind": true}
+	drafts   = map[string]bool{"getRevision": true, "look": true, "readLines": true, "getRecord": true, "getSheet": true, "exportFile": true, "watch": true, "here": true, "getTurns": true, "drawRevision": true, "lookSheet": true, "getTouches": true, "getReproof": true, "cancelReproof": true}
+	writing  = map[string]bool{"newProcedure": true, "newDraft": true, "importFile": true, "edit": true, "undo": true, "newEngine": true, "importEngine": true, "newSheetDraft": true, "editSheet": true, "undoSheet": true, "deleteDraft": true, "bringBack": true}
 )
 
 func TestEveryRouteAsEveryRole(t *testing.T) {
@@ -194,13 +222,23 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 				switch {
 				case open200[op.OperationID]:
 					assert.Less(t, status, 300, at)
+				case links[op.OperationID]:
+					assert.Contains(t, []int{410, 429}, status, at)
 				case who == "":
 					assert.Equal(t, 401, status, at)
+				case people[op.OperationID] && who != "sunniva":
+					assert.Equal(t, 403, status, at)
+				case op.OperationID == "signOutPerson", op.OperationID == "endPlace":
+					assert.Equal(t, 404, status, at) // there is nobody, and no such place
+				case op.OperationID == "changePassword":
+					assert.Contains(t, []int{422, 429}, status, at) // not the old one
+				case op.OperationID == "closeLatch" && !closers[who], op.OperationID == "releaseSheet" && !releaser[who]:
+					assert.Equal(t, 403, status, at) // roles before state
 				case who == "pavel" && drafts[op.OperationID]:
 					assert.Equal(t, 403, status, at)
 				case writing[op.OperationID] && !writers[who]:
 					assert.Equal(t, 403, status, at)
-				case op.OperationID == "closeLatch":
+				case op.OperationID == "closeLatch", op.OperationID == "deleteDraft", op.OperationID == "bringBack":
 					assert.Equal(t, 409, status, at)
 				case op.OperationID == "releaseSheet":
 					assert.Equal(t, 409, status, at) // TS1-03 has no draft
@@ -308,8 +346,8 @@ func TestSignInIsSlowedAndSignOutEnds(t *testing.T) {
 	status, _ = s.do(c, "GET", "/api/session", nil)
 	assert.Equal(t, 401, status)
 	last := 0
-	for range 14 {
-		last, _ = s.do(c, "POST", "/api/session", map[string]string{"email": "nobody@tarn.example", "password": "x"})
+	for i := range 24 {
+		last, _ = s.do(c, "POST", "/api/session", map[string]string{"email": fmt.Sprintf("nobody-%d@tarn.example", i), "password": "x"})
 	}
 	assert.Equal(t, 429, last)
 }

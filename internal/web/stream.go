@@ -8,24 +8,90 @@ import (
 	"time"
 
 	"inklatch/internal/desk"
+	"inklatch/internal/web/api"
 )
 
-// pump writes server-sent events until the context ends.
-func pump(ctx context.Context, w http.ResponseWriter, events <-chan desk.Event) error {
+// stream is a text/event-stream answer.
+type stream struct {
+	s      *Site
+	ctx    context.Context
+	events <-chan desk.Event
+	leave  func()
+	// still reports whether the person may still hear, moved is told when that
+	// may have changed.
+	still func(context.Context) bool
+	moved <-chan struct{}
+}
+
+// Watch streams events until the person leaves, signs out, is locked or loses
+// the role, or the server goes.
+func (s *Site) Watch(ctx context.Context, r api.WatchRequestObject) (api.WatchResponseObject, error) {
+	u := user(ctx)
+	if err := s.desk.MayWatch(ctx, u, r.Revision); err != nil {
+		return nil, err
+	}
+	if n := len(r.Params.Client); n < 4 || n > 64 {
+		return nil, &desk.Problem{Status: 422, Title: "A watcher has a name of between 4 and 64 letters.", Field: "client"}
+	}
+	session := s.session(ctx)
+	events, leave, err := s.desk.Watchers.Join(r.Revision, r.Params.Client, session, u.Name)
+	if err != nil {
+		return nil, err
+	}
+	moved := make(chan struct{}, 1)
+	forget := s.desk.Watchers.OnPerson(func(person int64) {
+		if person == u.ID || person == 0 {
+			select {
+			case moved <- struct{}{}:
+			default:
+			}
+		}
+	})
+	still := func(ctx context.Context) bool {
+		lives, err := s.store.Reads(ctx).SessionLives(session)
+		if err != nil || !lives {
+			return false
+		}
+		now, err := s.desk.UserByID(ctx, u.ID)
+		return err == nil && s.desk.MayWatch(ctx, now, r.Revision) == nil
+	}
+	return stream{s, ctx, events, func() { forget(); leave() }, still, moved}, nil
+}
+
+// VisitWatchResponse writes events as they come, and a comment now and then so
+// that nothing in between closes the line.
+func (st stream) VisitWatchResponse(w http.ResponseWriter) error {
+	defer st.leave()
+	st.s.figures.streams.Inc()
+	defer st.s.figures.streams.Dec()
 	w.Header().Set("Content-Type", "text/event-stream")
 	w.WriteHeader(http.StatusOK)
 	rc := http.NewResponseController(w)
+	_ = rc.SetWriteDeadline(time.Time{})
 	tick := time.NewTicker(20 * time.Second)
 	defer tick.Stop()
-	if _, err := fmt.Fprint(w, ": here\n\n"); err != nil {
+	say := func(text string) bool {
+		if _, err := fmt.Fprint(w, text); err != nil {
+			return false
+		}
+		return rc.Flush() == nil
+	}
+	if !say("retry: 1500\n: here\n\n") {
 		return nil
 	}
-	_ = rc.Flush()
 	for {
 		select {
-		case <-ctx.Done():
+		case <-st.ctx.Done():
 			return nil
-		case e, ok := <-events:
+		case <-st.s.leaving:
+			say("event: bye\ndata: {}\n\n")
+			return nil
+		case <-st.moved:
+			if !st.still(st.ctx) {
+				say("event: out\ndata: {}\n\n")
+				return nil
+			}
+		case e, ok := <-st.events:
 			if !ok {
 				return nil
 			}
@@ -33,14 +99,29 @@ func pump(ctx context.Context, w http.ResponseWriter, events <-chan desk.Event) 
 			if err != nil {
 				return err
 			}
-			if _, err := fmt.Fprintf(w, "data: %s\n\n", b); err != nil {
+			if !say(fmt.Sprintf("data: %s\n\n", b)) {
 				return nil
 			}
 		case <-tick.C:
-			if _, err := fmt.Fprint(w, ": still here\n\n"); err != nil {
+			if !st.still(st.ctx) || !say(": still here\n\n") {
 				return nil
 			}
 		}
-		_ = rc.Flush()
 	}
+}
+
+// Here says where the person is.
+func (s *Site) Here(ctx context.Context, r api.HereRequestObject) (api.HereResponseObject, error) {
+	if err := s.desk.MayWatch(ctx, user(ctx), r.Revision); err != nil {
+		return nil, err
+	}
+	at := ""
+	if r.Body.Step != nil {
+		at = *r.Body.Step
+	}
+	if len(at) > 64 {
+		return nil, &desk.Problem{Status: 422, Title: "A step’s id has at most 64 letters.", Field: "step"}
+	}
+	s.desk.Watchers.At(r.Revision, r.Body.Client, s.session(ctx), at)
+	return api.Here204Response{}, nil
 }

@@ -288,3 +288,40 @@ func diffList(list string, a, b []any) ([]Edit, bool) {
 	}
 	return out, true
 }
+
+// NamedBy are the ids of the things on a sheet that name the thing id.
+func NamedBy(s *Sheet, id string) []string {
+	root, err := toObject(s)
+	if err != nil {
+		return nil
+	}
+	var out []string
+	for _, list := range lists {
+		things, _ := root[list].([]any)
+		for _, t := range things {
+			o, _ := t.(object)
+			own, _ := o["id"].(string)
+			if own != "" && own != id && mentions(o, id) {
+				out = append(out, own)
+			}
+		}
+	}
+	return out
+}
+
+// mentions reports whether id is one of the texts in a value.
+func mentions(v any, id string) bool {
+	switch v := v.(type) {
+	case string:
+		return v == id
+	case []any:
+		return slices.ContainsFunc(v, func(e any) bool { return mentions(e, id) })
+	case object:
+		for _, e := range v {
+			if mentions(e, id) {
+				return true
+			}
+		}
+	}
+	return false
+}

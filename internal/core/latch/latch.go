@@ -20,10 +20,14 @@ const (
 	OnReview   State = "on review"
 	Latched    State = "latched"
 	Superseded State = "superseded"
+	Deleted    State = "deleted"
 )
 
 // Frozen reports whether a revision in this state never changes again.
 func (s State) Frozen() bool { return s == Latched || s == Superseded }
+
+// Open reports whether a revision in this state is being worked on.
+func (s State) Open() bool { return s == Draft || s == OnReview }
 
 // Role is what a person is trusted with.
 type Role string
@@ -80,43 +84,83 @@ type House struct {
 	AuthorMayEdit bool
 }
 
-// MayClose says why a person may not close a latch now, nil when they may.
-// blocking is the number of findings that block release.
-func MayClose(s State, required []Latch, closed []Closed, l Latch, person int64, roles []Role, blocking int, h House) error {
-	if s.Frozen() {
-		return fmt.Errorf("this revision is %s; its latches are closed", s)
+// Known reports whether l is one of the latches.
+func (l Latch) Known() bool { return closers[l] != nil }
+
+// MayEverClose says why somebody with these roles may not close a latch on any
+// revision, nil when they may.
+func MayEverClose(l Latch, roles []Role) error {
+	if slices.ContainsFunc(roles, func(r Role) bool { return slices.Contains(closers[l], r) }) {
+		return nil
 	}
-	if !slices.Contains(required, l) {
+	return fmt.Errorf("closing the %s latch takes the role %s", l, closers[l][0])
+}
+
+// Case is what decides whether a latch may be closed now.
+type Case struct {
+	State    State
+	Required []Latch
+	Closed   []Closed
+	// Blocking is the number of findings that block release.
+	Blocking int
+	// WorkedOn is set where the record has anything by the person's hand in the
+	// revision.
+	WorkedOn bool
+	House    House
+}
+
+// MayClose says why a person may not close a latch now, nil when they may.
+// Nobody closes the technical, the editorial or the bench latch over edits of
+// their own, in whatever role, but for the author who edits in a team of two.
+func (c Case) MayClose(l Latch, person int64, roles []Role) error {
+	if err := MayEverClose(l, roles); err != nil {
+		return err
+	}
+	if !c.State.Open() {
+		return fmt.Errorf("this revision is %s; its latches stay as they are", c.State)
+	}
+	if !slices.Contains(c.Required, l) {
 		return fmt.Errorf("this revision needs no %s latch", l)
 	}
-	if !slices.ContainsFunc(roles, func(r Role) bool { return slices.Contains(closers[l], r) }) {
-		return fmt.Errorf("closing the %s latch takes the role %s", l, closers[l][0])
-	}
-	if slices.ContainsFunc(closed, func(c Closed) bool { return c.Latch == l }) {
+	if slices.ContainsFunc(c.Closed, func(k Closed) bool { return k.Latch == l }) {
 		return fmt.Errorf("the %s latch is closed already", l)
 	}
-	for _, c := range closed {
-		pair := (c.Latch == ByAuthor && l == ByEditorial) || (c.Latch == ByEditorial && l == ByAuthor)
-		if c.Person == person && !(h.AuthorMayEdit && pair) {
-			return fmt.Errorf("you closed the %s latch; another person closes the %s latch", c.Latch, l)
+	inTwo := c.House.AuthorMayEdit
+	for _, k := range c.Closed {
+		pair := (k.Latch == ByAuthor && l == ByEditorial) || (k.Latch == ByEditorial && l == ByAuthor)
+		if k.Person == person && !(inTwo && pair) {
+			return fmt.Errorf("you closed the %s latch; another person closes the %s latch", k.Latch, l)
 		}
 	}
-	if s == Draft && l != ByAuthor {
+	if c.WorkedOn && l != ByAuthor && !(inTwo && l == ByEditorial) {
+		return fmt.Errorf("you worked on this revision; another person closes the %s latch", l)
+	}
+	if c.State == Draft && l != ByAuthor {
 		return fmt.Errorf("the author closes first: that sends the draft on review")
 	}
-	if blocking > 0 {
-		return fmt.Errorf("%d finding%s block%s release: mend or accept %s first", blocking, plural(blocking, "", "s"), plural(blocking, "s", ""), plural(blocking, "it", "them"))
+	if n := c.Blocking; n > 0 {
+		return fmt.Errorf("%d finding%s block%s release: mend or accept %s first", n, plural(n, "", "s"), plural(n, "s", ""), plural(n, "it", "them"))
 	}
 	return nil
+}
+
+// MayEverPutIntoUse says why somebody with these roles may put no engine sheet
+// into use, nil when they may.
+func MayEverPutIntoUse(roles []Role) error {
+	if slices.ContainsFunc(roles, func(r Role) bool { return slices.Contains(closers[ByTechnical], r) }) {
+		return nil
+	}
+	return fmt.Errorf("putting a sheet into use takes the role %s", closers[ByTechnical][0])
 }
 
 // MayPutIntoUse says why somebody may not put an engine sheet's draft into use,
 // nil when they may: it takes a technical editor or a lead who has not worked on
 // the draft, and no finding that blocks.
 func MayPutIntoUse(roles []Role, workedOn bool, blocking int) error {
+	if err := MayEverPutIntoUse(roles); err != nil {
+		return err
+	}
 	switch {
-	case !slices.ContainsFunc(roles, func(r Role) bool { return slices.Contains(closers[ByTechnical], r) }):
-		return fmt.Errorf("putting a sheet into use takes the role %s", closers[ByTechnical][0])
 	case workedOn:
 		return fmt.Errorf("you worked on this draft; another person puts it into use")
 	case blocking > 0:
@@ -144,86 +188,6 @@ func After(required []Latch, closed []Closed) State {
 		return Draft
 	}
 	return OnReview
-}
-
-// Weight is how much an edit changes.
-type Weight string
-
-// The weights, the heaviest first.
-const (
-	Value   Weight = "value"
-	Order   Weight = "order"
-	Wording Weight = "wording"
-	Nothing Weight = "nothing"
-)
-
-// Weigh says how much lies between two states of a procedure.
-func Weigh(before, after *procedure.Procedure) Weight {
-	if headerWeight(&before.Header, &after.Header) == Value {
-		return Value
-	}
-	w := headerWeight(&before.Header, &after.Header)
-	if len(before.Steps) != len(after.Steps) {
-		return Value
-	}
-	old := make(map[step.ID]*step.Step, len(before.Steps))
-	for i := range before.Steps {
-		old[before.Steps[i].ID] = &before.Steps[i]
-	}
-	moved := false
-	for i := range after.Steps {
-		a := &after.Steps[i]
-		b, ok := old[a.ID]
-		if !ok {
-			return Value
-		}
-		moved = moved || before.Steps[i].ID != a.ID || b.Phase != a.Phase
-		switch {
-		case !sameAction(a, b) || len(a.Cautions) < len(b.Cautions) || !slices.Equal(a.Tools, b.Tools) || !slices.Equal(a.Accept, b.Accept):
-			return Value
-		case a.Wording != b.Wording || a.Note != b.Note || !slices.Equal(a.Cautions, b.Cautions):
-			w = Wording
-		}
-	}
-	if moved {
-		return Order
-	}
-	return w
-}
-
-func headerWeight(a, b *procedure.Header) Weight {
-	switch {
-	case a.Engine != b.Engine || a.Applies != b.Applies || !slices.Equal(a.Prelims.Tools, b.Prelims.Tools) || !slices.Equal(a.Prelims.Conditions, b.Prelims.Conditions):
-		return Value
-	case a.Title != b.Title || a.Purpose != b.Purpose || a.Prelims.People != b.Prelims.People || a.Prelims.Time != b.Prelims.Time || !slices.Equal(a.Prelims.Supplies, b.Prelims.Supplies):
-		return Wording
-	}
-	return Nothing
-}
-
-func sameAction(a, b *step.Step) bool { return step.SameAction(a.Action, b.Action) }
-
-// Reopened are the closed latches that a change of this weight opens again:
-// values and order open the author's, the technical and the bench latch,
-// wording the author's and the editorial one. Values are wording too.
-func Reopened(w Weight, closed []Closed) []Latch {
-	var scope []Latch
-	switch w {
-	case Value, Order:
-		scope = []Latch{ByAuthor, ByTechnical, ByEditorial, ByBench}
-	case Wording:
-		scope = []Latch{ByAuthor, ByEditorial}
-	}
-	if w == Order {
-		scope = []Latch{ByAuthor, ByTechnical, ByBench}
-	}
-	var out []Latch
-	for _, c := range closed {
-		if slices.Contains(scope, c.Latch) {
-			out = append(out, c.Latch)
-		}
-	}
-	return out
 }
 
 // Required are the latches a revision needs. The bench closes one where the

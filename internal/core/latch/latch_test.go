@@ -5,6 +5,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"inklatch/demo"
 	"inklatch/internal/core/engine"
@@ -26,26 +27,32 @@ func TestWhoMayClose(t *testing.T) {
 		person   int64
 		roles    []latch.Role
 		blocking int
+		workedOn bool
 		house    latch.House
 		may      bool
 	}{
-		{"author closes first", latch.Draft, nil, latch.ByAuthor, 1, []latch.Role{latch.Author}, 0, latch.House{}, true},
-		{"not with a blocking finding", latch.Draft, nil, latch.ByAuthor, 1, []latch.Role{latch.Author}, 1, latch.House{}, false},
-		{"editor not before the author", latch.Draft, nil, latch.ByTechnical, 2, []latch.Role{latch.TechnicalEditor}, 0, latch.House{}, false},
-		{"technical after the author", latch.OnReview, author, latch.ByTechnical, 2, []latch.Role{latch.TechnicalEditor}, 0, latch.House{}, true},
-		{"nobody closes two", latch.OnReview, author, latch.ByTechnical, 1, []latch.Role{latch.TechnicalEditor}, 0, latch.House{}, false},
-		{"but in a team of two", latch.OnReview, author, latch.ByEditorial, 1, []latch.Role{latch.EditorialEditor}, 0, latch.House{AuthorMayEdit: true}, true},
-		{"and there not the technical one", latch.OnReview, author, latch.ByTechnical, 1, []latch.Role{latch.TechnicalEditor}, 0, latch.House{AuthorMayEdit: true}, false},
-		{"a lead stands in for an editor", latch.OnReview, author, latch.ByEditorial, 3, []latch.Role{latch.Lead}, 0, latch.House{}, true},
-		{"a lead does not stand in for the bench", latch.OnReview, author, latch.ByBench, 3, []latch.Role{latch.Lead}, 0, latch.House{}, false},
-		{"a reader never", latch.OnReview, author, latch.ByTechnical, 4, []latch.Role{latch.Reader}, 0, latch.House{}, false},
-		{"not twice", latch.OnReview, author, latch.ByAuthor, 5, []latch.Role{latch.Author}, 0, latch.House{}, false},
-		{"not when latched", latch.Latched, nil, latch.ByAuthor, 1, []latch.Role{latch.Author}, 0, latch.House{}, false},
+		{"author closes first", latch.Draft, nil, latch.ByAuthor, 1, []latch.Role{latch.Author}, 0, false, latch.House{}, true},
+		{"not with a blocking finding", latch.Draft, nil, latch.ByAuthor, 1, []latch.Role{latch.Author}, 1, false, latch.House{}, false},
+		{"editor not before the author", latch.Draft, nil, latch.ByTechnical, 2, []latch.Role{latch.TechnicalEditor}, 0, false, latch.House{}, false},
+		{"technical after the author", latch.OnReview, author, latch.ByTechnical, 2, []latch.Role{latch.TechnicalEditor}, 0, false, latch.House{}, true},
+		{"nobody closes two", latch.OnReview, author, latch.ByTechnical, 1, []latch.Role{latch.TechnicalEditor}, 0, false, latch.House{}, false},
+		{"but in a team of two", latch.OnReview, author, latch.ByEditorial, 1, []latch.Role{latch.EditorialEditor}, 0, false, latch.House{AuthorMayEdit: true}, true},
+		{"and there not the technical one", latch.OnReview, author, latch.ByTechnical, 1, []latch.Role{latch.TechnicalEditor}, 0, false, latch.House{AuthorMayEdit: true}, false},
+		{"a lead stands in for an editor", latch.OnReview, author, latch.ByEditorial, 3, []latch.Role{latch.Lead}, 0, false, latch.House{}, true},
+		{"a lead does not stand in for the bench", latch.OnReview, author, latch.ByBench, 3, []latch.Role{latch.Lead}, 0, false, latch.House{}, false},
+		{"an editor not over own edits", latch.OnReview, author, latch.ByTechnical, 2, []latch.Role{latch.TechnicalEditor}, 0, true, latch.House{}, false},
+		{"nor a lead over own wording", latch.OnReview, author, latch.ByEditorial, 2, []latch.Role{latch.Lead}, 0, true, latch.House{}, false},
+		{"nor the bench", latch.OnReview, author, latch.ByBench, 2, []latch.Role{latch.BenchTechnician, latch.Author}, 0, true, latch.House{}, false},
+		{"the author over their own, of course", latch.Draft, nil, latch.ByAuthor, 1, []latch.Role{latch.Author}, 0, true, latch.House{}, true},
+		{"not when deleted", latch.Deleted, nil, latch.ByAuthor, 1, []latch.Role{latch.Author}, 0, false, latch.House{}, false},
+		{"a reader never", latch.OnReview, author, latch.ByTechnical, 4, []latch.Role{latch.Reader}, 0, false, latch.House{}, false},
+		{"not twice", latch.OnReview, author, latch.ByAuthor, 5, []latch.Role{latch.Author}, 0, false, latch.House{}, false},
+		{"not when latched", latch.Latched, nil, latch.ByAuthor, 1, []latch.Role{latch.Author}, 0, false, latch.House{}, false},
 	} {
-		err := latch.MayClose(c.state, all, c.closed, c.latch, c.person, c.roles, c.blocking, c.house)
+		err := latch.Case{State: c.state, Required: all, Closed: c.closed, Blocking: c.blocking, WorkedOn: c.workedOn, House: c.house}.MayClose(c.latch, c.person, c.roles)
 		assert.Equal(t, c.may, err == nil, "%s: %v", c.name, err)
 	}
-	assert.Error(t, latch.MayClose(latch.OnReview, all[:3], author, latch.ByBench, 2, []latch.Role{latch.BenchTechnician}, 0, latch.House{}), "a latch that is not needed")
+	assert.Error(t, latch.Case{State: latch.OnReview, Required: all[:3], Closed: author}.MayClose(latch.ByBench, 2, []latch.Role{latch.BenchTechnician}), "a latch that is not needed")
 }
 
 func TestStates(t *testing.T) {
@@ -55,32 +62,79 @@ func TestStates(t *testing.T) {
 	assert.Equal(t, latch.Latched, latch.After(need, []latch.Closed{{Latch: latch.ByAuthor}, {Latch: latch.ByTechnical}}))
 }
 
-func TestWeights(t *testing.T) {
+func TestWhatAChangeOpens(t *testing.T) {
 	closed := []latch.Closed{{Latch: latch.ByAuthor}, {Latch: latch.ByTechnical}, {Latch: latch.ByEditorial}, {Latch: latch.ByBench}}
 	for _, c := range []struct {
-		name   string
-		change func(*procedure.Procedure)
-		weight latch.Weight
-		opens  int
+		name    string
+		change  func(*procedure.Procedure)
+		weights []latch.Weight
+		opens   int
 	}{
-		{"nothing", func(*procedure.Procedure) {}, latch.Nothing, 0},
-		{"a note", func(p *procedure.Procedure) { p.Steps[3].Note = "mind the clip" }, latch.Wording, 2},
-		{"a sentence", func(p *procedure.Procedure) { p.Steps[3].Wording = "Remove the upper timing cover." }, latch.Wording, 2},
-		{"the title", func(p *procedure.Procedure) { p.Title = "Renew belt" }, latch.Wording, 2},
-		{"an order", func(p *procedure.Procedure) { p.Steps[3], p.Steps[4] = p.Steps[4], p.Steps[3] }, latch.Order, 3},
+		{"nothing", func(*procedure.Procedure) {}, nil, 0},
+		{"a note", func(p *procedure.Procedure) { p.Steps[3].Note = "mind the clip" }, []latch.Weight{latch.Wording}, 2},
+		{"a sentence", func(p *procedure.Procedure) { p.Steps[3].Wording = "Remove the upper timing cover." }, []latch.Weight{latch.Wording}, 2},
+		{"the title", func(p *procedure.Procedure) { p.Title = "Renew belt" }, []latch.Weight{latch.Wording}, 2},
+		{"an order", func(p *procedure.Procedure) { p.Steps[3], p.Steps[4] = p.Steps[4], p.Steps[3] }, []latch.Weight{latch.Order}, 3},
+		{"an order and new wording", func(p *procedure.Procedure) {
+			p.Steps[3], p.Steps[4] = p.Steps[4], p.Steps[3]
+			p.Steps[7].Wording = "Look at it."
+		}, []latch.Weight{latch.Order, latch.Wording}, 4},
 		{"a value", func(p *procedure.Procedure) {
 			p.Steps[3].Action = &step.Remove{Parts: []engine.PartID{"lower-cover"}}
-		}, latch.Value, 4},
-		{"a step gone", func(p *procedure.Procedure) { p.Steps = p.Steps[1:] }, latch.Value, 4},
-		{"a caution gone", func(p *procedure.Procedure) { p.Steps[0].Cautions = nil }, latch.Value, 4},
-		{"the years", func(p *procedure.Procedure) { p.Applies.Years.To = 2023 }, latch.Value, 4},
+		}, []latch.Weight{latch.Value}, 4},
+		{"a step gone", func(p *procedure.Procedure) { p.Steps = p.Steps[1:] }, []latch.Weight{latch.Value}, 4},
+		{"a caution gone", func(p *procedure.Procedure) { p.Steps[0].Cautions = nil }, []latch.Weight{latch.Value}, 4},
+		{"a caution said otherwise", func(p *procedure.Procedure) {
+			p.Steps[0].Cautions = []step.Caution{{Hazard: p.Steps[0].Cautions[0].Hazard, Text: "Mind the battery."}}
+		}, []latch.Weight{latch.Value}, 4},
+		{"the years", func(p *procedure.Procedure) { p.Applies.Years.To = 2023 }, []latch.Weight{latch.Value}, 4},
 	} {
 		p := page()
 		c.change(p)
-		w := latch.Weigh(page(), p)
-		assert.Equal(t, c.weight, w, c.name)
-		assert.Len(t, latch.Reopened(w, closed), c.opens, c.name)
+		cs := latch.Changes(page(), p)
+		var weights []latch.Weight
+		for _, ch := range cs {
+			weights = append(weights, ch.Weight)
+		}
+		assert.Equal(t, c.weights, weights, c.name)
+		assert.Len(t, latch.Reopened(cs, closed), c.opens, c.name)
 	}
+}
+
+// However steps are shuffled, taking the moved ones out leaves one order, and
+// nothing is called moved that stands where it stood. The count is held against
+// the quadratic way of finding a longest run.
+func TestMovedStepsAreTheFewest(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		n := rapid.IntRange(0, 9).Draw(t, "n")
+		before, after := &procedure.Procedure{}, &procedure.Procedure{}
+		for i := range n {
+			before.Steps = append(before.Steps, step.Step{ID: step.ID(rune('a' + i)), Action: &step.Do{Text: "x"}})
+		}
+		for _, i := range rapid.Permutation(indices(n)).Draw(t, "order") {
+			after.Steps = append(after.Steps, before.Steps[i])
+		}
+		best := 0
+		run := make([]int, n)
+		for i := range n {
+			run[i] = 1
+			for k := range i {
+				if before.At(after.Steps[k].ID) < before.At(after.Steps[i].ID) {
+					run[i] = max(run[i], run[k]+1)
+				}
+			}
+			best = max(best, run[i])
+		}
+		assert.Len(t, latch.Changes(before, after), n-best)
+	})
+}
+
+func indices(n int) []int {
+	out := make([]int, n)
+	for i := range out {
+		out[i] = i
+	}
+	return out
 }
 
 func TestTheBenchIsAskedForLocksTurnsAndTorque(t *testing.T) {

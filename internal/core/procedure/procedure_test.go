@@ -87,7 +87,7 @@ func TestEditsThatCannotBeMade(t *testing.T) {
 	s := p.Steps[0]
 	for _, e := range []procedure.Edit{
 		{Op: "dance"}, {Op: procedure.Insert}, {Op: procedure.Insert, Step: &s}, {Op: procedure.Remove, ID: "nowhere"}, {Op: procedure.Remove},
-		{Op: procedure.Move, ID: s.ID, After: s.ID}, {Op: procedure.Move, ID: s.ID, Phase: "lunch"}, {Op: procedure.SetHeader, Header: &procedure.Header{}},
+		{Op: procedure.Move, ID: s.ID, After: s.ID}, {Op: procedure.Move, ID: s.ID, Phase: "lunch"}, {Op: procedure.SetHeader},
 	} {
 		_, _, err := procedure.Apply(p, []procedure.Edit{e})
 		assert.Error(t, err, "%+v", e)

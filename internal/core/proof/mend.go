@@ -74,6 +74,7 @@ func (c *proving) freshID(after step.ID) step.ID {
 	if cut := strings.Index(base, "+"); cut > 0 {
 		base = base[:cut]
 	}
+	base = base[:min(len(base), 56)] // an id has 64 letters at most
 	for n := 1; ; n++ {
 		id := step.ID(fmt.Sprintf("%s+%d", base, n))
 		if c.p.At(id) < 0 {

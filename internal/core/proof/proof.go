@@ -32,6 +32,10 @@ type Mend struct {
 	Edits []procedure.Edit `json:"edits"`
 }
 
+// Edition names the rules as they are. Whoever changes what a rule finds changes
+// it, so that counts kept with an older one are worked out again.
+const Edition = "3"
+
 // Finding is one sentence about a procedure, with the steps it speaks of.
 type Finding struct {
 	Rule     string    `json:"rule"`

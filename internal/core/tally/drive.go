@@ -11,6 +11,7 @@ import (
 
 var driveRules = []Rule{
 	{"no-crank", "drive", proof.Blocks, "a sheet on which no ratio can be worked out", noCrank},
+	{"nothing-drawn", "drive", proof.Blocks, "an empty sheet that is put into use because nothing on it is wrong", nothingDrawn},
 	{"not-driven", "drive", proof.Blocks, "a cam the virtual engine would never turn", notDriven},
 	{"drives-disagree", "drive", proof.Blocks, "a shaft that two loops would turn at different speeds", drivesDisagree},
 	{"cam-ratio", "drive", proof.Blocks, "tooth counts that do not make one cam turn for two of the crank", camRatio},
@@ -27,6 +28,17 @@ func noCrank(t *tallying) {
 	if t.x.Shaft(engine.CrankID) == nil {
 		t.find("shafts", "The sheet has no crank", "Every ratio is measured against it.",
 			set("Add the crank", "shafts/crank", engine.Shaft{ID: engine.CrankID, Name: "crank", Kind: engine.Crankshaft}))
+	}
+}
+
+func nothingDrawn(t *tallying) {
+	switch {
+	case len(t.s.Wheels) == 0:
+		t.find("wheels", "Nothing is drawn on this sheet", "A procedure would run on an engine without a drive, and nothing in it could go wrong.")
+	case len(t.s.Loops) == 0 && len(t.s.Gears) == 0:
+		t.find("loops", "No loop and no pair of gears ties the wheels together", "Nothing would turn with the crank, and no timing could be lost.")
+	case len(t.s.Shafts) < 2:
+		t.find("shafts", "There is no shaft beside the crank", "Timing is how two shafts stand to each other.")
 	}
 }
 

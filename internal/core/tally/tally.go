@@ -22,6 +22,9 @@ type Mend struct {
 	Edits []engine.Edit `json:"edits"`
 }
 
+// Edition names the rules as they are; whoever changes what one finds changes it.
+const Edition = "3"
+
 // Finding is one sentence about a sheet. On is the path of the thing or value
 // it speaks of, as package engine's edits write it.
 type Finding struct {

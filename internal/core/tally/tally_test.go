@@ -44,6 +44,9 @@ var spoils = []struct {
 	do             func(*engine.Sheet)
 }{
 	{"no-crank", tq4, "shafts", true, func(s *engine.Sheet) { s.Shafts = s.Shafts[1:] }},
+	{"nothing-drawn", tq4, "wheels", false, func(s *engine.Sheet) { s.Wheels = nil }},
+	{"nothing-drawn", tq4, "loops", false, func(s *engine.Sheet) { s.Loops, s.Gears = nil, nil }},
+	{"nothing-drawn", tq4, "shafts", false, func(s *engine.Sheet) { s.Shafts = s.Shafts[:1] }},
 	{"not-driven", tq4, "shafts/inlet", false, func(s *engine.Sheet) { s.Wheels[3].Shaft = "" }},
 	{"drives-disagree", tc4, "shafts/balance-b", false, func(s *engine.Sheet) {
 		s.Gears = append(s.Gears, engine.Gear{ID: "again", Name: "again", Driver: "crank-wheel", Driven: "balance-gear-b"})

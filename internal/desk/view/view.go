@@ -3,6 +3,7 @@
 package view
 
 import (
+	"encoding/json"
 	"slices"
 
 	"inklatch/internal/core/bench"
@@ -22,6 +23,25 @@ type View struct {
 	Blocking int              `json:"blocking"`
 	// States has one more than Rows: before the first step, then after each.
 	States []State `json:"states"`
+
+	sealed json.RawMessage
+}
+
+// Seal writes the view as JSON once, for all who will be sent it. After that it
+// must not be changed.
+func (v *View) Seal() error {
+	b, err := v.MarshalJSON()
+	v.sealed = b
+	return err
+}
+
+// MarshalJSON is the sealed JSON, or what it would be.
+func (v *View) MarshalJSON() ([]byte, error) {
+	if v.sealed != nil {
+		return v.sealed, nil
+	}
+	type plain View
+	return json.Marshal((*plain)(v))
 }
 
 // Row is one step as it is listed.

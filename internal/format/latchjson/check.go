@@ -8,7 +8,6 @@ import (
 	"strings"
 
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/step"
 )
 
 // check holds a document that reads well against what the core relies on.
@@ -19,18 +18,7 @@ func check(d *Document) error {
 	if d.Procedure.Engine != d.Engine.Code {
 		return &Error{"procedure.engine", fmt.Sprintf("the procedure is for %q and the sheet for %q", d.Procedure.Engine, d.Engine.Code)}
 	}
-	if d.Procedure.Title == "" {
-		return &Error{"procedure.title", "a procedure needs a title"}
-	}
-	seen := map[step.ID]int{}
-	for i := range d.Procedure.Steps {
-		id := d.Procedure.Steps[i].ID
-		if first, dup := seen[id]; dup {
-			return &Error{fmt.Sprintf("procedure.steps[%d].id", i), fmt.Sprintf("%q is the id of steps[%d] already", id, first)}
-		}
-		seen[id] = i
-	}
-	return nil
+	return checkProcedure(&d.Procedure, "procedure.")
 }
 
 // CheckSheet holds a sheet against what the core relies on: ids that are there and
@@ -40,6 +28,16 @@ func CheckSheet(s *engine.Sheet) error { return checkSheet(s, "") }
 func checkSheet(s *engine.Sheet, at string) error {
 	if s.Code == "" {
 		return &Error{at + "code", "an engine sheet needs its code"}
+	}
+	if err := CheckCode(s.Code); err != nil {
+		err.(*Error).Place = at + "code"
+		return err
+	}
+	if err := fits(reflect.ValueOf(s), strings.TrimSuffix(at, ".")); err != nil {
+		return err
+	}
+	if err := ids(s, at); err != nil {
+		return err
 	}
 	if s.Running != engine.Clockwise && s.Running != engine.Counterclockwise {
 		return &Error{at + "running", "the running direction is clockwise or counterclockwise"}

@@ -36,6 +36,9 @@ type Document struct {
 	Format    string              `json:"format"`
 	Engine    engine.Sheet        `json:"engine"`
 	Procedure procedure.Procedure `json:"procedure"`
+	// Anchor is a signed head of the record that the file was written beside, as
+	// one line; empty in a file nothing vouches for.
+	Anchor string `json:"anchor,omitzero"`
 }
 
 // Error is a file that cannot be read: the place in it, and why.

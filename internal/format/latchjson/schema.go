@@ -25,6 +25,7 @@ func Schema() map[string]any {
 		"required":    []string{"format", "engine", "procedure"},
 		"properties": map[string]any{
 			"format": map[string]any{"const": Format}, "engine": engineSchema, "procedure": procedureSchema,
+			"anchor": map[string]any{"type": "string", "description": "A signed head of the record the file was written beside: entry, hash, time, key, signature."},
 		},
 		"additionalProperties": false,
 		"$defs":                s.defs,

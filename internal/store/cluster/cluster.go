@@ -21,13 +21,18 @@ import (
 	"strings"
 	"syscall"
 	"time"
+
+	"github.com/jackc/pgx/v5"
 )
 
 // Cluster is a running server.
 type Cluster struct {
-	// URL connects to its database "inklatch".
-	URL  string
+	// URL connects to its database "inklatch" as a role that owns nothing,
+	// OwnerURL as the owner.
+	URL, OwnerURL string
+
 	dir  string
+	port int
 	bin  string
 	cred *syscall.Credential
 	// lock is held on the folder as long as this program lives.
@@ -75,44 +80,129 @@ func (c *Cluster) claim() error {
 }
 
 func (c *Cluster) start(ctx context.Context) error {
-	password, err := c.password()
+	owner, err := c.password("password")
 	if err != nil {
 		return err
 	}
-	data := filepath.Join(c.dir, "data")
-	if _, err := os.Stat(filepath.Join(data, "PG_VERSION")); errors.Is(err, os.ErrNotExist) {
-		if err := c.init(ctx, data); err != nil {
-			return err
-		}
-	} else if running(data) { // left behind by a program that was killed
-		if err := c.run(ctx, "pg_ctl", "-D", data, "-m", "fast", "-w", "stop"); err != nil {
-			return fmt.Errorf("stopping a server left behind: %w", err)
-		}
-	} else if err := os.Remove(filepath.Join(data, "postmaster.pid")); err != nil && !errors.Is(err, os.ErrNotExist) {
-		return fmt.Errorf("clearing up after a server that was killed: %w", err)
-	}
-	port, err := freePort()
+	app, err := c.password("app-password")
 	if err != nil {
 		return err
 	}
-	opts := fmt.Sprintf("-p %d -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=120", port)
-	if err := c.launch(ctx, data, opts); err != nil {
+	if err := c.folder(ctx); err != nil {
+		return err
+	}
+	if c.port, err = freePort(); err != nil {
+		return err
+	}
+	if err := c.launch(ctx, 6); err != nil {
 		return fmt.Errorf("starting PostgreSQL: %w", err)
 	}
-	u := url.URL{Scheme: "postgres", User: url.UserPassword("inklatch", password), Host: fmt.Sprintf("127.0.0.1:%d", port), Path: "/inklatch", RawQuery: "sslmode=disable"}
-	c.URL = u.String()
-	if err := c.createDatabase(ctx, port, password); err != nil {
+	c.OwnerURL, c.URL = c.address("inklatch", owner, "inklatch"), c.address(appRole, app, "inklatch")
+	if err := c.furnish(ctx, c.address("inklatch", owner, "postgres"), app); err != nil {
 		return errors.Join(err, c.stop())
 	}
 	return nil
 }
 
+// folder makes the database folder where there is none, and stops a server that
+// a killed program left behind in it. One that is there but not whole is left as
+// it is.
+func (c *Cluster) folder(ctx context.Context) error {
+	data := filepath.Join(c.dir, "data")
+	switch _, err := os.Stat(data); {
+	case errors.Is(err, os.ErrNotExist):
+		return c.init(ctx, data)
+	case err != nil:
+		return fmt.Errorf("looking into the database folder: %w", err)
+	}
+	if _, err := os.Stat(filepath.Join(data, "PG_VERSION")); err != nil {
+		return fmt.Errorf("%s is there but is no whole database: its PG_VERSION is missing. Nothing was changed. Bring the file back, or move the folder away and restore a backup", data)
+	}
+	if running(data) {
+		if err := c.run(ctx, "pg_ctl", "-D", data, "-m", "fast", "-w", "stop"); err != nil {
+			return fmt.Errorf("stopping a server left behind: %w", err)
+		}
+		return nil
+	}
+	if err := os.Remove(filepath.Join(data, "postmaster.pid")); err != nil && !errors.Is(err, os.ErrNotExist) {
+		return fmt.Errorf("clearing up after a server that was killed: %w", err)
+	}
+	return nil
+}
+
+// appRole is who the application signs in as.
+const appRole = "inklatch_app"
+
+func (c *Cluster) address(user, password, database string) string {
+	u := url.URL{Scheme: "postgres", User: url.UserPassword(user, password), Host: fmt.Sprintf("127.0.0.1:%d", c.port), Path: "/" + database, RawQuery: "sslmode=disable"}
+	return u.String()
+}
+
+// furnish makes the database and the application's role where they are missing.
+// The role owns nothing and may make nothing, temporary tables included.
+func (c *Cluster) furnish(ctx context.Context, at, password string) error {
+	conn, err := pgx.Connect(ctx, at)
+	if err != nil {
+		return fmt.Errorf("signing in to PostgreSQL: %w", err)
+	}
+	defer conn.Close(ctx)
+	var database, role bool
+	err = conn.QueryRow(ctx, "SELECT EXISTS (SELECT 1 FROM pg_database WHERE datname = 'inklatch'), EXISTS (SELECT 1 FROM pg_roles WHERE rolname = $1)", appRole).Scan(&database, &role)
+	if err != nil {
+		return fmt.Errorf("making the database: %w", err)
+	}
+	var todo []string
+	if !database {
+		todo = append(todo, "CREATE DATABASE inklatch")
+	}
+	if !role {
+		todo = append(todo, "CREATE ROLE "+appRole+" NOSUPERUSER NOCREATEDB NOCREATEROLE NOREPLICATION NOBYPASSRLS")
+	}
+	todo = append(todo,
+		"ALTER ROLE "+appRole+" LOGIN PASSWORD '"+password+"'", // hexadecimal
+		"REVOKE ALL ON DATABASE inklatch FROM PUBLIC", "GRANT CONNECT ON DATABASE inklatch TO "+appRole)
+	for _, sql := range todo {
+		if _, err := conn.Exec(ctx, sql); err != nil {
+			return fmt.Errorf("making the database: %w", err)
+		}
+	}
+	return nil
+}
+
+// Watch starts the server again whenever it has died, until the context ends.
+// say hears of it.
+func (c *Cluster) Watch(ctx context.Context, say func(what string, err error)) {
+	tick := time.NewTicker(500 * time.Millisecond)
+	defer tick.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+		data := filepath.Join(c.dir, "data")
+		if running(data) {
+			continue
+		}
+		say("PostgreSQL has died and is started again", nil)
+		if err := os.Remove(filepath.Join(data, "postmaster.pid")); err != nil && !errors.Is(err, os.ErrNotExist) {
+			say("clearing up after PostgreSQL", err)
+		}
+		if err := c.launch(ctx, 20); err != nil {
+			say("PostgreSQL could not be started again", err)
+			continue
+		}
+		say("PostgreSQL is there again", nil)
+	}
+}
+
 // launch starts the server. Workers of one that was killed may hold its shared
 // memory for a moment still, so a start that fails is tried again.
-func (c *Cluster) launch(ctx context.Context, data, opts string) error {
+func (c *Cluster) launch(ctx context.Context, tries int) error {
+	opts := fmt.Sprintf("-p %d -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=120", c.port)
 	var err error
-	for range 6 {
-		if err = c.run(ctx, "pg_ctl", "-D", data, "-l", filepath.Join(c.dir, "log"), "-w", "-t", "120", "-o", opts, "start"); err == nil {
+	for range tries {
+		if err = c.run(ctx, "pg_ctl", "-D", filepath.Join(c.dir, "data"), "-l", filepath.Join(c.dir, "log"), "-w", "-t", "120", "-o", opts, "start"); err == nil {
 			return nil
 		}
 		select {
@@ -200,8 +290,8 @@ func reach(dir string, cred *syscall.Credential) error {
 	return cmd.Run()
 }
 
-func (c *Cluster) password() (string, error) {
-	file := filepath.Join(c.dir, "password")
+func (c *Cluster) password(name string) (string, error) {
+	file := filepath.Join(c.dir, name)
 	if b, err := os.ReadFile(file); err == nil {
 		return strings.TrimSpace(string(b)), nil
 	}
@@ -219,24 +309,20 @@ func (c *Cluster) password() (string, error) {
 	return p, nil
 }
 
+// init makes the database beside its place and then moves it there, so that one
+// that was cut off is never taken for a whole one.
 func (c *Cluster) init(ctx context.Context, data string) error {
-	if err := os.RemoveAll(data); err != nil { // left by an initdb that was cut off
+	fresh := data + ".new"
+	if err := os.RemoveAll(fresh); err != nil {
 		return fmt.Errorf("making the database: %w", err)
 	}
-	err := c.run(ctx, "initdb", "-D", data, "-U", "inklatch", "--pwfile", filepath.Join(c.dir, "password"), "-A", "scram-sha-256", "-E", "UTF8", "--locale=C.UTF-8")
+	err := c.run(ctx, "initdb", "-D", fresh, "-U", "inklatch", "--pwfile", filepath.Join(c.dir, "password"), "-A", "scram-sha-256", "-E", "UTF8", "--locale=C.UTF-8")
+	if err == nil {
+		err = os.Rename(fresh, data)
+	}
 	if err != nil {
-		os.RemoveAll(data)
+		os.RemoveAll(fresh)
 		return fmt.Errorf("making the database: %w", err)
-	}
-	return nil
-}
-
-func (c *Cluster) createDatabase(ctx context.Context, port int, password string) error {
-	cmd := c.command(ctx, "createdb", "-h", "127.0.0.1", "-p", strconv.Itoa(port), "-U", "inklatch", "inklatch")
-	cmd.Env = append(os.Environ(), "PGPASSWORD="+password)
-	out, err := cmd.CombinedOutput()
-	if err != nil && !strings.Contains(string(out), "already exists") {
-		return fmt.Errorf("making the database: %w: %s", err, out)
 	}
 	return nil
 }
@@ -284,10 +370,14 @@ func pid(data string) int {
 	return n
 }
 
-// running reports whether a server's pid file names a living PostgreSQL.
+// running reports whether a server's pid file names a PostgreSQL that lives in
+// this very folder: the number may have gone to another program since.
 func running(data string) bool {
 	n := pid(data)
-	if n == 0 {
+	if n <= 0 {
+		return false
+	}
+	if home, err := os.Readlink(fmt.Sprintf("/proc/%d/cwd", n)); err != nil || !same(home, data) {
 		return false
 	}
 	b, err := os.ReadFile(fmt.Sprintf("/proc/%d/stat", n))
@@ -297,4 +387,13 @@ func running(data string) bool {
 	// pid (name) state …; a zombie is dead, only nobody has asked after it.
 	_, rest, _ := strings.Cut(string(b), "(postgres) ")
 	return rest != "" && rest[0] != 'Z'
+}
+
+func same(a, b string) bool {
+	x, err := os.Stat(a)
+	if err != nil {
+		return false
+	}
+	y, err := os.Stat(b)
+	return err == nil && os.SameFile(x, y)
 }

@@ -37,7 +37,10 @@ func TestAServerOfOnesOwn(t *testing.T) {
 	dir := folder(t)
 	c, err := cluster.Start(t.Context(), dir)
 	require.NoError(t, err)
-	require.NoError(t, exec(t, c.URL, "CREATE TABLE kept (n int); INSERT INTO kept VALUES (7)"))
+	assert.Error(t, exec(t, c.URL, "CREATE TABLE mine (n int)"), "the application owns nothing")
+	assert.Error(t, exec(t, c.URL, "CREATE TEMP TABLE mine (n int)"), "and makes nothing, not even for a while")
+	assert.Error(t, exec(t, c.URL, "COPY (SELECT 1) TO PROGRAM 'cat'"), "and runs nothing")
+	require.NoError(t, exec(t, c.OwnerURL, "CREATE TABLE kept (n int); INSERT INTO kept VALUES (7)"))
 
 	u, err := url.Parse(c.URL)
 	require.NoError(t, err)
@@ -54,7 +57,7 @@ func TestAServerOfOnesOwn(t *testing.T) {
 
 	again, err := cluster.Start(t.Context(), dir)
 	require.NoError(t, err)
-	assert.NoError(t, exec(t, again.URL, "UPDATE kept SET n = 8 WHERE n = 7"), "what was written is there")
+	assert.NoError(t, exec(t, again.OwnerURL, "UPDATE kept SET n = 8 WHERE n = 7"), "what was written is there")
 	require.NoError(t, again.Stop())
 }
 
@@ -66,8 +69,8 @@ func TestTwoServersSideBySide(t *testing.T) {
 	require.NoError(t, err)
 	defer b.Stop()
 	assert.NotEqual(t, a.URL, b.URL)
-	require.NoError(t, exec(t, a.URL, "CREATE TABLE mine (n int)"))
-	assert.Error(t, exec(t, b.URL, "SELECT * FROM mine"))
+	require.NoError(t, exec(t, a.OwnerURL, "CREATE TABLE mine (n int)"))
+	assert.Error(t, exec(t, b.OwnerURL, "SELECT * FROM mine"))
 }
 
 func TestAFolderThatCannotBe(t *testing.T) {

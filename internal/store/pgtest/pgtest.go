@@ -4,6 +4,8 @@ package pgtest
 
 import (
 	"context"
+	"crypto/ed25519"
+	"crypto/sha256"
 	"database/sql"
 	"fmt"
 	"net/url"
@@ -13,6 +15,7 @@ import (
 
 	_ "github.com/jackc/pgx/v5/stdlib" // the driver for making schemas
 
+	"inklatch/internal/store"
 	"inklatch/internal/store/cluster"
 )
 
@@ -46,11 +49,18 @@ func run(m *testing.M) int {
 	return m.Run()
 }
 
-// URL is a database URL with an empty schema that is dropped after the test.
-func URL(t testing.TB) string {
+// Key signs the record in tests.
+var Key = func() ed25519.PrivateKey {
+	seed := sha256.Sum256([]byte("a key for tests"))
+	return ed25519.NewKeyFromSeed(seed[:])
+}()
+
+// Config is an empty schema that is dropped after the test, with the
+// application's role and the owner's.
+func Config(t testing.TB) store.Config {
 	t.Helper()
 	name := fmt.Sprintf("t%d_%d", os.Getpid(), count.Add(1))
-	db, err := sql.Open("pgx", server.URL)
+	db, err := sql.Open("pgx", server.OwnerURL)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -59,18 +69,33 @@ func URL(t testing.TB) string {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() {
-		db, err := sql.Open("pgx", server.URL)
+		db, err := sql.Open("pgx", server.OwnerURL)
 		if err == nil {
 			db.Exec("DROP SCHEMA " + name + " CASCADE")
 			db.Close()
 		}
 	})
-	u, err := url.Parse(server.URL)
+	return store.Config{URL: within(t, server.URL, name), OwnerURL: within(t, server.OwnerURL, name), Key: Key, Pool: 8}
+}
+
+// Owner opens the schema of a configuration as its owner, who may do anything.
+func Owner(t testing.TB, c store.Config) *sql.DB {
+	t.Helper()
+	db, err := sql.Open("pgx", c.OwnerURL)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { db.Close() })
+	return db
+}
+
+func within(t testing.TB, at, schema string) string {
+	u, err := url.Parse(at)
 	if err != nil {
 		t.Fatal(err)
 	}
 	q := u.Query()
-	q.Set("search_path", name)
+	q.Set("search_path", schema)
 	u.RawQuery = q.Encode()
 	return u.String()
 }

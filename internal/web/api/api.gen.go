@@ -58,6 +58,42 @@ func (e LifelineKind) Valid() bool {
 	}
 }
 
+// Defines values for PersonTheme.
+const (
+	Bench PersonTheme = "bench"
+	Day   PersonTheme = "day"
+)
+
+// Valid indicates whether the value is a known member of the PersonTheme enum.
+func (e PersonTheme) Valid() bool {
+	switch e {
+	case Bench:
+		return true
+	case Day:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PersonUnits.
+const (
+	Imperial PersonUnits = "imperial"
+	Metric   PersonUnits = "metric"
+)
+
+// Valid indicates whether the value is a known member of the PersonUnits enum.
+func (e PersonUnits) Valid() bool {
+	switch e {
+	case Imperial:
+		return true
+	case Metric:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for RowSeverity.
 const (
 	Blocks    RowSeverity = "blocks"
@@ -97,6 +133,33 @@ func (e WordsKind) Valid() bool {
 	case Value:
 		return true
 	case Verb:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ListProceduresParamsSort.
+const (
+	Changed  ListProceduresParamsSort = "changed"
+	Code     ListProceduresParamsSort = "code"
+	Findings ListProceduresParamsSort = "findings"
+	State    ListProceduresParamsSort = "state"
+	Title    ListProceduresParamsSort = "title"
+)
+
+// Valid indicates whether the value is a known member of the ListProceduresParamsSort enum.
+func (e ListProceduresParamsSort) Valid() bool {
+	switch e {
+	case Changed:
+		return true
+	case Code:
+		return true
+	case Findings:
+		return true
+	case State:
+		return true
+	case Title:
 		return true
 	default:
 		return false
@@ -185,6 +248,14 @@ type EngineSheet = engine.Sheet
 // EngineView defines model for EngineView.
 type EngineView = desk.EngineView
 
+// EnterRequest defines model for EnterRequest.
+type EnterRequest struct {
+	Email    *string `json:"email,omitempty"`
+	Name     *string `json:"name,omitempty"`
+	Password string  `json:"password"`
+	Secret   string  `json:"secret"`
+}
+
 // Field defines model for Field.
 type Field = step.Field
 
@@ -203,6 +274,13 @@ type Health struct {
 type Here struct {
 	Client string  `json:"client"`
 	Step   *string `json:"step,omitempty"`
+}
+
+// Invitation defines model for Invitation.
+type Invitation struct {
+	Email string   `json:"email"`
+	Name  string   `json:"name"`
+	Roles []string `json:"roles"`
 }
 
 // Judged defines model for Judged.
@@ -227,6 +305,14 @@ type Lifeline struct {
 
 // LifelineKind defines model for Lifeline.Kind.
 type LifelineKind string
+
+// LinkEntry defines model for LinkEntry.
+type LinkEntry = desk.Entry
+
+// LinkSecret defines model for LinkSecret.
+type LinkSecret struct {
+	Secret string `json:"secret"`
+}
 
 // LookAnswer defines model for LookAnswer.
 type LookAnswer struct {
@@ -259,6 +345,12 @@ type NewEngine struct {
 	From *string `json:"from,omitempty"`
 }
 
+// NewPassword defines model for NewPassword.
+type NewPassword struct {
+	Old      string `json:"old"`
+	Password string `json:"password"`
+}
+
 // NewProcedure defines model for NewProcedure.
 type NewProcedure struct {
 	Engine string `json:"engine"`
@@ -271,18 +363,57 @@ type NoteAnswer = desk.NoteAnswer
 // NoteAsk defines model for NoteAsk.
 type NoteAsk = desk.NoteAsk
 
+// Own defines model for Own.
+type Own struct {
+	Name  *string `json:"name,omitempty"`
+	Theme *string `json:"theme,omitempty"`
+	Units *string `json:"units,omitempty"`
+}
+
+// Passage defines model for Passage.
+type Passage = desk.Passage
+
+// People defines model for People.
+type People struct {
+	People []Somebody `json:"people"`
+
+	// Roles the roles there are
+	Roles []string `json:"roles"`
+}
+
 // Person defines model for Person.
 type Person struct {
-	Email  string   `json:"email"`
-	Id     int64    `json:"id"`
-	Name   string   `json:"name"`
-	Roles  []string `json:"roles"`
-	Writes bool     `json:"writes"`
+	Administers bool        `json:"administers"`
+	Email       string      `json:"email"`
+	Id          int64       `json:"id"`
+	Name        string      `json:"name"`
+	Roles       []string    `json:"roles"`
+	Theme       PersonTheme `json:"theme"`
+	Units       PersonUnits `json:"units"`
+	Writes      bool        `json:"writes"`
 }
+
+// PersonTheme defines model for Person.Theme.
+type PersonTheme string
+
+// PersonUnits defines model for Person.Units.
+type PersonUnits string
+
+// PersonChange defines model for PersonChange.
+type PersonChange struct {
+	Locked *bool     `json:"locked,omitempty"`
+	Name   *string   `json:"name,omitempty"`
+	Roles  *[]string `json:"roles,omitempty"`
+}
+
+// Place defines model for Place.
+type Place = desk.Place
 
 // Problem defines model for Problem.
 type Problem struct {
-	Detail *string `json:"detail,omitempty"`
+	// Changes What has changed since the person looked
+	Changes *[]string `json:"changes,omitempty"`
+	Detail  *string   `json:"detail,omitempty"`
 
 	// Field The field or the place in a file it belongs to
 	Field  *string `json:"field,omitempty"`
@@ -291,6 +422,15 @@ type Problem struct {
 	// Title A sentence for the person
 	Title string `json:"title"`
 	Type  string `json:"type"`
+
+	// Version The version there is now
+	Version *int64 `json:"version,omitempty"`
+}
+
+// ProcedurePage defines model for ProcedurePage.
+type ProcedurePage struct {
+	Rows  []ProcedureRow `json:"rows"`
+	Total int            `json:"total"`
 }
 
 // ProcedureRow defines model for ProcedureRow.
@@ -356,6 +496,12 @@ type RowSeverity string
 // Saved defines model for Saved.
 type Saved = desk.Saved
 
+// Seen defines model for Seen.
+type Seen struct {
+	// Version the version the person saw
+	Version int64 `json:"version"`
+}
+
 // Settled defines model for Settled.
 type Settled = desk.Settled
 
@@ -404,6 +550,9 @@ type SheetTorque = desk.SheetTorque
 
 // Sibling defines model for Sibling.
 type Sibling = desk.Sibling
+
+// Somebody defines model for Somebody.
+type Somebody = desk.Somebody
 
 // Step defines model for Step.
 type Step = step.Step
@@ -472,6 +621,9 @@ type Words struct {
 // WordsKind defines model for Words.Kind.
 type WordsKind string
 
+// PersonId defines model for PersonId.
+type PersonId = int64
+
 // ProcedureId defines model for ProcedureId.
 type ProcedureId = int64
 
@@ -497,6 +649,22 @@ type DrawEngineParams struct {
 	Labels *bool `form:"labels,omitempty" json:"labels,omitempty"`
 }
 
+// ListProceduresParams defines parameters for ListProcedures.
+type ListProceduresParams struct {
+	// Filter words that must each be found
+	Filter *string                   `form:"filter,omitempty" json:"filter,omitempty"`
+	Sort   *ListProceduresParamsSort `form:"sort,omitempty" json:"sort,omitempty"`
+	Down   *bool                     `form:"down,omitempty" json:"down,omitempty"`
+	Offset *int                      `form:"offset,omitempty" json:"offset,omitempty"`
+	Limit  *int                      `form:"limit,omitempty" json:"limit,omitempty"`
+
+	// Deleted deleted drafts in place of the others
+	Deleted *bool `form:"deleted,omitempty" json:"deleted,omitempty"`
+}
+
+// ListProceduresParamsSort defines parameters for ListProcedures.
+type ListProceduresParamsSort string
+
 // DrawRevisionParams defines parameters for DrawRevision.
 type DrawRevisionParams struct {
 	Step   *int  `form:"step,omitempty" json:"step,omitempty"`
@@ -506,6 +674,12 @@ type DrawRevisionParams struct {
 // WatchParams defines parameters for Watch.
 type WatchParams struct {
 	Client string `form:"client" json:"client"`
+}
+
+// EndPlaceParams defines parameters for EndPlace.
+type EndPlaceParams struct {
+	// Id one place; all but this one when left out
+	Id *string `form:"id,omitempty" json:"id,omitempty"`
 }
 
 // WorkDropsJSONRequestBody defines body for WorkDrops for application/json ContentType.
@@ -535,8 +709,23 @@ type EditSheetJSONRequestBody = SheetBatch
 // LookSheetJSONRequestBody defines body for LookSheet for application/json ContentType.
 type LookSheetJSONRequestBody = SheetLook
 
+// ReleaseSheetJSONRequestBody defines body for ReleaseSheet for application/json ContentType.
+type ReleaseSheetJSONRequestBody = Seen
+
 // UndoSheetJSONRequestBody defines body for UndoSheet for application/json ContentType.
 type UndoSheetJSONRequestBody = UndoRequest
+
+// EnterJSONRequestBody defines body for Enter for application/json ContentType.
+type EnterJSONRequestBody = EnterRequest
+
+// LookLinkJSONRequestBody defines body for LookLink for application/json ContentType.
+type LookLinkJSONRequestBody = LinkSecret
+
+// InviteJSONRequestBody defines body for Invite for application/json ContentType.
+type InviteJSONRequestBody = Invitation
+
+// ChangePersonJSONRequestBody defines body for ChangePerson for application/json ContentType.
+type ChangePersonJSONRequestBody = PersonChange
 
 // NewProcedureJSONRequestBody defines body for NewProcedure for application/json ContentType.
 type NewProcedureJSONRequestBody = NewProcedure
@@ -550,6 +739,9 @@ type EditJSONRequestBody = EditBatch
 // HereJSONRequestBody defines body for Here for application/json ContentType.
 type HereJSONRequestBody = Here
 
+// CloseLatchJSONRequestBody defines body for CloseLatch for application/json ContentType.
+type CloseLatchJSONRequestBody = Seen
+
 // LookJSONRequestBody defines body for Look for application/json ContentType.
 type LookJSONRequestBody = LookRequest
 
@@ -559,8 +751,14 @@ type ReadLinesJSONRequestBody = ReadRequest
 // UndoJSONRequestBody defines body for Undo for application/json ContentType.
 type UndoJSONRequestBody = UndoRequest
 
+// ChangeOwnJSONRequestBody defines body for ChangeOwn for application/json ContentType.
+type ChangeOwnJSONRequestBody = Own
+
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = Credentials
+
+// ChangePasswordJSONRequestBody defines body for ChangePassword for application/json ContentType.
+type ChangePasswordJSONRequestBody = NewPassword
 
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
@@ -621,24 +819,54 @@ type ServerInterface interface {
 	// UndoSheet Take back one’s own last edit
 	// (POST /api/engines/{code}/undo)
 	UndoSheet(ctx *echo.Context, code string) error
-	// Health Is the server there
+	// Enter Choose a password with a link and sign in
+	// (POST /api/enter)
+	Enter(ctx *echo.Context) error
+	// LookLink What a link is for
+	// (POST /api/enter/look)
+	LookLink(ctx *echo.Context) error
+	// Health Is the program alive
 	// (GET /api/health)
 	Health(ctx *echo.Context) error
+	// Ready Does it take requests now
+	// (GET /api/health/ready)
+	Ready(ctx *echo.Context) error
 	// ImportFile Read a latch file as a new draft
 	// (POST /api/import)
 	ImportFile(ctx *echo.Context) error
-	// ListProcedures Every procedure with its newest revision
+	// ListPeople Everybody
+	// (GET /api/people)
+	ListPeople(ctx *echo.Context) error
+	// Invite Add somebody
+	// (POST /api/people)
+	Invite(ctx *echo.Context) error
+	// ChangePerson Change name or roles of somebody or lock them
+	// (PATCH /api/people/{person})
+	ChangePerson(ctx *echo.Context, person PersonId) error
+	// ResetPerson Make a link with which somebody chooses a password
+	// (POST /api/people/{person}/link)
+	ResetPerson(ctx *echo.Context, person PersonId) error
+	// SignOutPerson Sign somebody out everywhere
+	// (DELETE /api/people/{person}/sessions)
+	SignOutPerson(ctx *echo.Context, person PersonId) error
+	// ListProcedures One page of the procedures with their newest revision
 	// (GET /api/procedures)
-	ListProcedures(ctx *echo.Context) error
+	ListProcedures(ctx *echo.Context, params ListProceduresParams) error
 	// NewProcedure Start a procedure from an empty page
 	// (POST /api/procedures)
 	NewProcedure(ctx *echo.Context) error
 	// NewDraft Start the next draft from the latched revision
 	// (POST /api/procedures/{procedure}/drafts)
 	NewDraft(ctx *echo.Context, procedure ProcedureId) error
+	// DeleteDraft Delete a draft; it can be brought back
+	// (DELETE /api/revisions/{revision})
+	DeleteDraft(ctx *echo.Context, revision RevisionId) error
 	// GetRevision A revision with everything read off its run
 	// (GET /api/revisions/{revision})
 	GetRevision(ctx *echo.Context, revision RevisionId) error
+	// BringBack Bring a deleted draft back
+	// (POST /api/revisions/{revision}/back)
+	BringBack(ctx *echo.Context, revision RevisionId) error
 	// DrawRevision The drive after a step as SVG
 	// (GET /api/revisions/{revision}/drawing)
 	DrawRevision(ctx *echo.Context, revision RevisionId, params DrawRevisionParams) error
@@ -681,9 +909,21 @@ type ServerInterface interface {
 	// WhoAmI The signed-in person
 	// (GET /api/session)
 	WhoAmI(ctx *echo.Context) error
+	// ChangeOwn Change one’s own name and theme and units
+	// (PATCH /api/session)
+	ChangeOwn(ctx *echo.Context) error
 	// SignIn Sign in
 	// (POST /api/session)
 	SignIn(ctx *echo.Context) error
+	// ChangePassword Choose a new password against the old one
+	// (POST /api/session/password)
+	ChangePassword(ctx *echo.Context) error
+	// EndPlace Sign out elsewhere
+	// (DELETE /api/session/places)
+	EndPlace(ctx *echo.Context, params EndPlaceParams) error
+	// ListPlaces Where one is signed in
+	// (GET /api/session/places)
+	ListPlaces(ctx *echo.Context) error
 	// ListVerbs The verbs and their fields
 	// (GET /api/verbs)
 	ListVerbs(ctx *echo.Context) error
@@ -976,12 +1216,39 @@ func (w *ServerInterfaceWrapper) UndoSheet(ctx *echo.Context) error {
 	return err
 }
 
+// Enter converts echo context to params.
+func (w *ServerInterfaceWrapper) Enter(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.Enter(ctx)
+	return err
+}
+
+// LookLink converts echo context to params.
+func (w *ServerInterfaceWrapper) LookLink(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.LookLink(ctx)
+	return err
+}
+
 // Health converts echo context to params.
 func (w *ServerInterfaceWrapper) Health(ctx *echo.Context) error {
 	var err error
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.Health(ctx)
+	return err
+}
+
+// Ready converts echo context to params.
+func (w *ServerInterfaceWrapper) Ready(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.Ready(ctx)
 	return err
 }
 
@@ -994,12 +1261,122 @@ func (w *ServerInterfaceWrapper) ImportFile(ctx *echo.Context) error {
 	return err
 }
 
+// ListPeople converts echo context to params.
+func (w *ServerInterfaceWrapper) ListPeople(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListPeople(ctx)
+	return err
+}
+
+// Invite converts echo context to params.
+func (w *ServerInterfaceWrapper) Invite(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.Invite(ctx)
+	return err
+}
+
+// ChangePerson converts echo context to params.
+func (w *ServerInterfaceWrapper) ChangePerson(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "person" -------------
+	var person PersonId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "person", ctx.Param("person"), &person, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter person: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ChangePerson(ctx, person)
+	return err
+}
+
+// ResetPerson converts echo context to params.
+func (w *ServerInterfaceWrapper) ResetPerson(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "person" -------------
+	var person PersonId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "person", ctx.Param("person"), &person, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter person: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ResetPerson(ctx, person)
+	return err
+}
+
+// SignOutPerson converts echo context to params.
+func (w *ServerInterfaceWrapper) SignOutPerson(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "person" -------------
+	var person PersonId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "person", ctx.Param("person"), &person, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter person: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SignOutPerson(ctx, person)
+	return err
+}
+
 // ListProcedures converts echo context to params.
 func (w *ServerInterfaceWrapper) ListProcedures(ctx *echo.Context) error {
 	var err error
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListProceduresParams
+	// ------------- Optional query parameter "filter" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "filter", ctx.QueryParams(), &params.Filter, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter filter: %s", err))
+	}
+
+	// ------------- Optional query parameter "sort" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sort", ctx.QueryParams(), &params.Sort, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter sort: %s", err))
+	}
+
+	// ------------- Optional query parameter "down" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "down", ctx.QueryParams(), &params.Down, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter down: %s", err))
+	}
+
+	// ------------- Optional query parameter "offset" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "offset", ctx.QueryParams(), &params.Offset, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter offset: %s", err))
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", ctx.QueryParams(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter limit: %s", err))
+	}
+
+	// ------------- Optional query parameter "deleted" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "deleted", ctx.QueryParams(), &params.Deleted, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter deleted: %s", err))
+	}
+
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.ListProcedures(ctx)
+	err = w.Handler.ListProcedures(ctx, params)
 	return err
 }
 
@@ -1028,6 +1405,22 @@ func (w *ServerInterfaceWrapper) NewDraft(ctx *echo.Context) error {
 	return err
 }
 
+// DeleteDraft converts echo context to params.
+func (w *ServerInterfaceWrapper) DeleteDraft(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "revision" -------------
+	var revision RevisionId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.DeleteDraft(ctx, revision)
+	return err
+}
+
 // GetRevision converts echo context to params.
 func (w *ServerInterfaceWrapper) GetRevision(ctx *echo.Context) error {
 	var err error
@@ -1041,6 +1434,22 @@ func (w *ServerInterfaceWrapper) GetRevision(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetRevision(ctx, revision)
+	return err
+}
+
+// BringBack converts echo context to params.
+func (w *ServerInterfaceWrapper) BringBack(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "revision" -------------
+	var revision RevisionId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.BringBack(ctx, revision)
 	return err
 }
 
@@ -1287,12 +1696,57 @@ func (w *ServerInterfaceWrapper) WhoAmI(ctx *echo.Context) error {
 	return err
 }
 
+// ChangeOwn converts echo context to params.
+func (w *ServerInterfaceWrapper) ChangeOwn(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ChangeOwn(ctx)
+	return err
+}
+
 // SignIn converts echo context to params.
 func (w *ServerInterfaceWrapper) SignIn(ctx *echo.Context) error {
 	var err error
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.SignIn(ctx)
+	return err
+}
+
+// ChangePassword converts echo context to params.
+func (w *ServerInterfaceWrapper) ChangePassword(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ChangePassword(ctx)
+	return err
+}
+
+// EndPlace converts echo context to params.
+func (w *ServerInterfaceWrapper) EndPlace(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params EndPlaceParams
+	// ------------- Optional query parameter "id" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "id", ctx.QueryParams(), &params.Id, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.EndPlace(ctx, params)
+	return err
+}
+
+// ListPlaces converts echo context to params.
+func (w *ServerInterfaceWrapper) ListPlaces(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListPlaces(ctx)
 	return err
 }
 
@@ -1353,15 +1807,29 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	}
 
 	router.GET(options.BaseURL+"/api/health", wrapper.Health, options.OperationMiddlewares["health"]...)
+	router.GET(options.BaseURL+"/api/health/ready", wrapper.Ready, options.OperationMiddlewares["ready"]...)
 	router.DELETE(options.BaseURL+"/api/session", wrapper.SignOut, options.OperationMiddlewares["signOut"]...)
 	router.GET(options.BaseURL+"/api/session", wrapper.WhoAmI, options.OperationMiddlewares["whoAmI"]...)
+	router.PATCH(options.BaseURL+"/api/session", wrapper.ChangeOwn, options.OperationMiddlewares["changeOwn"]...)
 	router.POST(options.BaseURL+"/api/session", wrapper.SignIn, options.OperationMiddlewares["signIn"]...)
+	router.POST(options.BaseURL+"/api/session/password", wrapper.ChangePassword, options.OperationMiddlewares["changePassword"]...)
+	router.DELETE(options.BaseURL+"/api/session/places", wrapper.EndPlace, options.OperationMiddlewares["endPlace"]...)
+	router.GET(options.BaseURL+"/api/session/places", wrapper.ListPlaces, options.OperationMiddlewares["listPlaces"]...)
+	router.POST(options.BaseURL+"/api/enter/look", wrapper.LookLink, options.OperationMiddlewares["lookLink"]...)
+	router.POST(options.BaseURL+"/api/enter", wrapper.Enter, options.OperationMiddlewares["enter"]...)
+	router.GET(options.BaseURL+"/api/people", wrapper.ListPeople, options.OperationMiddlewares["listPeople"]...)
+	router.POST(options.BaseURL+"/api/people", wrapper.Invite, options.OperationMiddlewares["invite"]...)
+	router.PATCH(options.BaseURL+"/api/people/:person", wrapper.ChangePerson, options.OperationMiddlewares["changePerson"]...)
+	router.POST(options.BaseURL+"/api/people/:person/link", wrapper.ResetPerson, options.OperationMiddlewares["resetPerson"]...)
+	router.DELETE(options.BaseURL+"/api/people/:person/sessions", wrapper.SignOutPerson, options.OperationMiddlewares["signOutPerson"]...)
 	router.GET(options.BaseURL+"/api/desk", wrapper.MyDesk, options.OperationMiddlewares["myDesk"]...)
 	router.GET(options.BaseURL+"/api/procedures", wrapper.ListProcedures, options.OperationMiddlewares["listProcedures"]...)
 	router.POST(options.BaseURL+"/api/procedures", wrapper.NewProcedure, options.OperationMiddlewares["newProcedure"]...)
 	router.POST(options.BaseURL+"/api/procedures/:procedure/drafts", wrapper.NewDraft, options.OperationMiddlewares["newDraft"]...)
 	router.POST(options.BaseURL+"/api/import", wrapper.ImportFile, options.OperationMiddlewares["importFile"]...)
+	router.DELETE(options.BaseURL+"/api/revisions/:revision", wrapper.DeleteDraft, options.OperationMiddlewares["deleteDraft"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision", wrapper.GetRevision, options.OperationMiddlewares["getRevision"]...)
+	router.POST(options.BaseURL+"/api/revisions/:revision/back", wrapper.BringBack, options.OperationMiddlewares["bringBack"]...)
 	router.POST(options.BaseURL+"/api/revisions/:revision/look", wrapper.Look, options.OperationMiddlewares["look"]...)
 	router.POST(options.BaseURL+"/api/revisions/:revision/read", wrapper.ReadLines, options.OperationMiddlewares["readLines"]...)
 	router.POST(options.BaseURL+"/api/revisions/:revision/edits", wrapper.Edit, options.OperationMiddlewares["edit"]...)
@@ -1957,6 +2425,7 @@ func (response LookSheetdefaultApplicationProblemPlusJSONResponse) VisitLookShee
 
 type ReleaseSheetRequestObject struct {
 	Code string `json:"code"`
+	Body *ReleaseSheetJSONRequestBody
 }
 
 type ReleaseSheetResponseObject interface {
@@ -2145,6 +2614,84 @@ func (response UndoSheetdefaultApplicationProblemPlusJSONResponse) VisitUndoShee
 	return err
 }
 
+type EnterRequestObject struct {
+	Body *EnterJSONRequestBody
+}
+
+type EnterResponseObject interface {
+	VisitEnterResponse(w http.ResponseWriter) error
+}
+
+type Enter200JSONResponse Person
+
+func (response Enter200JSONResponse) VisitEnterResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EnterdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EnterdefaultApplicationProblemPlusJSONResponse) VisitEnterResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookLinkRequestObject struct {
+	Body *LookLinkJSONRequestBody
+}
+
+type LookLinkResponseObject interface {
+	VisitLookLinkResponse(w http.ResponseWriter) error
+}
+
+type LookLink200JSONResponse LinkEntry
+
+func (response LookLink200JSONResponse) VisitLookLinkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookLinkdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookLinkdefaultApplicationProblemPlusJSONResponse) VisitLookLinkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type HealthRequestObject struct {
 }
 
@@ -2162,6 +2709,61 @@ func (response Health200JSONResponse) VisitHealthResponse(w http.ResponseWriter)
 	}
 	w.Header().Set("Content-Type", "application/json")
 	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type HealthdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response HealthdefaultApplicationProblemPlusJSONResponse) VisitHealthResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadyRequestObject struct {
+}
+
+type ReadyResponseObject interface {
+	VisitReadyResponse(w http.ResponseWriter) error
+}
+
+type Ready200JSONResponse Health
+
+func (response Ready200JSONResponse) VisitReadyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReadydefaultApplicationProblemPlusJSONResponse) VisitReadyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
 	_, err := buf.WriteTo(w)
 	return err
 }
@@ -2205,14 +2807,198 @@ func (response ImportFiledefaultApplicationProblemPlusJSONResponse) VisitImportF
 	return err
 }
 
+type ListPeopleRequestObject struct {
+}
+
+type ListPeopleResponseObject interface {
+	VisitListPeopleResponse(w http.ResponseWriter) error
+}
+
+type ListPeople200JSONResponse People
+
+func (response ListPeople200JSONResponse) VisitListPeopleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListPeopledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListPeopledefaultApplicationProblemPlusJSONResponse) VisitListPeopleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type InviteRequestObject struct {
+	Body *InviteJSONRequestBody
+}
+
+type InviteResponseObject interface {
+	VisitInviteResponse(w http.ResponseWriter) error
+}
+
+type Invite201JSONResponse Passage
+
+func (response Invite201JSONResponse) VisitInviteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type InvitedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response InvitedefaultApplicationProblemPlusJSONResponse) VisitInviteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangePersonRequestObject struct {
+	Person PersonId `json:"person"`
+	Body   *ChangePersonJSONRequestBody
+}
+
+type ChangePersonResponseObject interface {
+	VisitChangePersonResponse(w http.ResponseWriter) error
+}
+
+type ChangePerson204Response struct {
+}
+
+func (response ChangePerson204Response) VisitChangePersonResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ChangePersondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangePersondefaultApplicationProblemPlusJSONResponse) VisitChangePersonResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ResetPersonRequestObject struct {
+	Person PersonId `json:"person"`
+}
+
+type ResetPersonResponseObject interface {
+	VisitResetPersonResponse(w http.ResponseWriter) error
+}
+
+type ResetPerson201JSONResponse Passage
+
+func (response ResetPerson201JSONResponse) VisitResetPersonResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ResetPersondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ResetPersondefaultApplicationProblemPlusJSONResponse) VisitResetPersonResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SignOutPersonRequestObject struct {
+	Person PersonId `json:"person"`
+}
+
+type SignOutPersonResponseObject interface {
+	VisitSignOutPersonResponse(w http.ResponseWriter) error
+}
+
+type SignOutPerson204Response struct {
+}
+
+func (response SignOutPerson204Response) VisitSignOutPersonResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type SignOutPersondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SignOutPersondefaultApplicationProblemPlusJSONResponse) VisitSignOutPersonResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListProceduresRequestObject struct {
+	Params ListProceduresParams
 }
 
 type ListProceduresResponseObject interface {
 	VisitListProceduresResponse(w http.ResponseWriter) error
 }
 
-type ListProcedures200JSONResponse []ProcedureRow
+type ListProcedures200JSONResponse ProcedurePage
 
 func (response ListProcedures200JSONResponse) VisitListProceduresResponse(w http.ResponseWriter) error {
 
@@ -2322,6 +3108,39 @@ func (response NewDraftdefaultApplicationProblemPlusJSONResponse) VisitNewDraftR
 	return err
 }
 
+type DeleteDraftRequestObject struct {
+	Revision RevisionId `json:"revision"`
+}
+
+type DeleteDraftResponseObject interface {
+	VisitDeleteDraftResponse(w http.ResponseWriter) error
+}
+
+type DeleteDraft204Response struct {
+}
+
+func (response DeleteDraft204Response) VisitDeleteDraftResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DeleteDraftdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeleteDraftdefaultApplicationProblemPlusJSONResponse) VisitDeleteDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetRevisionRequestObject struct {
 	Revision RevisionId `json:"revision"`
 }
@@ -2350,6 +3169,39 @@ type GetRevisiondefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetRevisiondefaultApplicationProblemPlusJSONResponse) VisitGetRevisionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BringBackRequestObject struct {
+	Revision RevisionId `json:"revision"`
+}
+
+type BringBackResponseObject interface {
+	VisitBringBackResponse(w http.ResponseWriter) error
+}
+
+type BringBack204Response struct {
+}
+
+func (response BringBack204Response) VisitBringBackResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type BringBackdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response BringBackdefaultApplicationProblemPlusJSONResponse) VisitBringBackResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -2634,6 +3486,7 @@ func (response HeredefaultApplicationProblemPlusJSONResponse) VisitHereResponse(
 type CloseLatchRequestObject struct {
 	Revision RevisionId `json:"revision"`
 	Latch    string     `json:"latch"`
+	Body     *CloseLatchJSONRequestBody
 }
 
 type CloseLatchResponseObject interface {
@@ -2978,6 +3831,45 @@ func (response WhoAmIdefaultApplicationProblemPlusJSONResponse) VisitWhoAmIRespo
 	return err
 }
 
+type ChangeOwnRequestObject struct {
+	Body *ChangeOwnJSONRequestBody
+}
+
+type ChangeOwnResponseObject interface {
+	VisitChangeOwnResponse(w http.ResponseWriter) error
+}
+
+type ChangeOwn200JSONResponse Person
+
+func (response ChangeOwn200JSONResponse) VisitChangeOwnResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeOwndefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeOwndefaultApplicationProblemPlusJSONResponse) VisitChangeOwnResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type SignInRequestObject struct {
 	Body *SignInJSONRequestBody
 }
@@ -3006,6 +3898,110 @@ type SignIndefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response SignIndefaultApplicationProblemPlusJSONResponse) VisitSignInResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangePasswordRequestObject struct {
+	Body *ChangePasswordJSONRequestBody
+}
+
+type ChangePasswordResponseObject interface {
+	VisitChangePasswordResponse(w http.ResponseWriter) error
+}
+
+type ChangePassword204Response struct {
+}
+
+func (response ChangePassword204Response) VisitChangePasswordResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ChangePassworddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangePassworddefaultApplicationProblemPlusJSONResponse) VisitChangePasswordResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EndPlaceRequestObject struct {
+	Params EndPlaceParams
+}
+
+type EndPlaceResponseObject interface {
+	VisitEndPlaceResponse(w http.ResponseWriter) error
+}
+
+type EndPlace204Response struct {
+}
+
+func (response EndPlace204Response) VisitEndPlaceResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type EndPlacedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EndPlacedefaultApplicationProblemPlusJSONResponse) VisitEndPlaceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListPlacesRequestObject struct {
+}
+
+type ListPlacesResponseObject interface {
+	VisitListPlacesResponse(w http.ResponseWriter) error
+}
+
+type ListPlaces200JSONResponse []Place
+
+func (response ListPlaces200JSONResponse) VisitListPlacesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListPlacesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListPlacesdefaultApplicationProblemPlusJSONResponse) VisitListPlacesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -3114,13 +4110,37 @@ type StrictServerInterface interface {
 	// UndoSheet Take back one’s own last edit
 	// (POST /api/engines/{code}/undo)
 	UndoSheet(ctx context.Context, request UndoSheetRequestObject) (UndoSheetResponseObject, error)
-	// Health Is the server there
+	// Enter Choose a password with a link and sign in
+	// (POST /api/enter)
+	Enter(ctx context.Context, request EnterRequestObject) (EnterResponseObject, error)
+	// LookLink What a link is for
+	// (POST /api/enter/look)
+	LookLink(ctx context.Context, request LookLinkRequestObject) (LookLinkResponseObject, error)
+	// Health Is the program alive
 	// (GET /api/health)
 	Health(ctx context.Context, request HealthRequestObject) (HealthResponseObject, error)
+	// Ready Does it take requests now
+	// (GET /api/health/ready)
+	Ready(ctx context.Context, request ReadyRequestObject) (ReadyResponseObject, error)
 	// ImportFile Read a latch file as a new draft
 	// (POST /api/import)
 	ImportFile(ctx context.Context, request ImportFileRequestObject) (ImportFileResponseObject, error)
-	// ListProcedures Every procedure with its newest revision
+	// ListPeople Everybody
+	// (GET /api/people)
+	ListPeople(ctx context.Context, request ListPeopleRequestObject) (ListPeopleResponseObject, error)
+	// Invite Add somebody
+	// (POST /api/people)
+	Invite(ctx context.Context, request InviteRequestObject) (InviteResponseObject, error)
+	// ChangePerson Change name or roles of somebody or lock them
+	// (PATCH /api/people/{person})
+	ChangePerson(ctx context.Context, request ChangePersonRequestObject) (ChangePersonResponseObject, error)
+	// ResetPerson Make a link with which somebody chooses a password
+	// (POST /api/people/{person}/link)
+	ResetPerson(ctx context.Context, request ResetPersonRequestObject) (ResetPersonResponseObject, error)
+	// SignOutPerson Sign somebody out everywhere
+	// (DELETE /api/people/{person}/sessions)
+	SignOutPerson(ctx context.Context, request SignOutPersonRequestObject) (SignOutPersonResponseObject, error)
+	// ListProcedures One page of the procedures with their newest revision
 	// (GET /api/procedures)
 	ListProcedures(ctx context.Context, request ListProceduresRequestObject) (ListProceduresResponseObject, error)
 	// NewProcedure Start a procedure from an empty page
@@ -3129,9 +4149,15 @@ type StrictServerInterface interface {
 	// NewDraft Start the next draft from the latched revision
 	// (POST /api/procedures/{procedure}/drafts)
 	NewDraft(ctx context.Context, request NewDraftRequestObject) (NewDraftResponseObject, error)
+	// DeleteDraft Delete a draft; it can be brought back
+	// (DELETE /api/revisions/{revision})
+	DeleteDraft(ctx context.Context, request DeleteDraftRequestObject) (DeleteDraftResponseObject, error)
 	// GetRevision A revision with everything read off its run
 	// (GET /api/revisions/{revision})
 	GetRevision(ctx context.Context, request GetRevisionRequestObject) (GetRevisionResponseObject, error)
+	// BringBack Bring a deleted draft back
+	// (POST /api/revisions/{revision}/back)
+	BringBack(ctx context.Context, request BringBackRequestObject) (BringBackResponseObject, error)
 	// DrawRevision The drive after a step as SVG
 	// (GET /api/revisions/{revision}/drawing)
 	DrawRevision(ctx context.Context, request DrawRevisionRequestObject) (DrawRevisionResponseObject, error)
@@ -3174,9 +4200,21 @@ type StrictServerInterface interface {
 	// WhoAmI The signed-in person
 	// (GET /api/session)
 	WhoAmI(ctx context.Context, request WhoAmIRequestObject) (WhoAmIResponseObject, error)
+	// ChangeOwn Change one’s own name and theme and units
+	// (PATCH /api/session)
+	ChangeOwn(ctx context.Context, request ChangeOwnRequestObject) (ChangeOwnResponseObject, error)
 	// SignIn Sign in
 	// (POST /api/session)
 	SignIn(ctx context.Context, request SignInRequestObject) (SignInResponseObject, error)
+	// ChangePassword Choose a new password against the old one
+	// (POST /api/session/password)
+	ChangePassword(ctx context.Context, request ChangePasswordRequestObject) (ChangePasswordResponseObject, error)
+	// EndPlace Sign out elsewhere
+	// (DELETE /api/session/places)
+	EndPlace(ctx context.Context, request EndPlaceRequestObject) (EndPlaceResponseObject, error)
+	// ListPlaces Where one is signed in
+	// (GET /api/session/places)
+	ListPlaces(ctx context.Context, request ListPlacesRequestObject) (ListPlacesResponseObject, error)
 	// ListVerbs The verbs and their fields
 	// (GET /api/verbs)
 	ListVerbs(ctx context.Context, request ListVerbsRequestObject) (ListVerbsResponseObject, error)
@@ -3746,6 +4784,29 @@ func (sh *strictHandler) ReleaseSheet(ctx *echo.Context, code string) error {
 
 	request.Code = code
 
+	var body ReleaseSheetJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.ReleaseSheet(ctx.Request().Context(), request.(ReleaseSheetRequestObject))
 	}
@@ -3888,6 +4949,98 @@ func (sh *strictHandler) UndoSheet(ctx *echo.Context, code string) error {
 	return nil
 }
 
+// Enter operation middleware
+func (sh *strictHandler) Enter(ctx *echo.Context) error {
+	var request EnterRequestObject
+
+	var body EnterJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Enter(ctx.Request().Context(), request.(EnterRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Enter")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(EnterResponseObject); ok {
+		return validResponse.VisitEnterResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// LookLink operation middleware
+func (sh *strictHandler) LookLink(ctx *echo.Context) error {
+	var request LookLinkRequestObject
+
+	var body LookLinkJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LookLink(ctx.Request().Context(), request.(LookLinkRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LookLink")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(LookLinkResponseObject); ok {
+		return validResponse.VisitLookLinkResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // Health operation middleware
 func (sh *strictHandler) Health(ctx *echo.Context) error {
 	var request HealthRequestObject
@@ -3905,6 +5058,29 @@ func (sh *strictHandler) Health(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(HealthResponseObject); ok {
 		return validResponse.VisitHealthResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// Ready operation middleware
+func (sh *strictHandler) Ready(ctx *echo.Context) error {
+	var request ReadyRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Ready(ctx.Request().Context(), request.(ReadyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Ready")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ReadyResponseObject); ok {
+		return validResponse.VisitReadyResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -3936,9 +5112,178 @@ func (sh *strictHandler) ImportFile(ctx *echo.Context) error {
 	return nil
 }
 
+// ListPeople operation middleware
+func (sh *strictHandler) ListPeople(ctx *echo.Context) error {
+	var request ListPeopleRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListPeople(ctx.Request().Context(), request.(ListPeopleRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListPeople")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListPeopleResponseObject); ok {
+		return validResponse.VisitListPeopleResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// Invite operation middleware
+func (sh *strictHandler) Invite(ctx *echo.Context) error {
+	var request InviteRequestObject
+
+	var body InviteJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Invite(ctx.Request().Context(), request.(InviteRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Invite")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(InviteResponseObject); ok {
+		return validResponse.VisitInviteResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ChangePerson operation middleware
+func (sh *strictHandler) ChangePerson(ctx *echo.Context, person PersonId) error {
+	var request ChangePersonRequestObject
+
+	request.Person = person
+
+	var body ChangePersonJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangePerson(ctx.Request().Context(), request.(ChangePersonRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangePerson")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ChangePersonResponseObject); ok {
+		return validResponse.VisitChangePersonResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ResetPerson operation middleware
+func (sh *strictHandler) ResetPerson(ctx *echo.Context, person PersonId) error {
+	var request ResetPersonRequestObject
+
+	request.Person = person
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ResetPerson(ctx.Request().Context(), request.(ResetPersonRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ResetPerson")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ResetPersonResponseObject); ok {
+		return validResponse.VisitResetPersonResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// SignOutPerson operation middleware
+func (sh *strictHandler) SignOutPerson(ctx *echo.Context, person PersonId) error {
+	var request SignOutPersonRequestObject
+
+	request.Person = person
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SignOutPerson(ctx.Request().Context(), request.(SignOutPersonRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SignOutPerson")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(SignOutPersonResponseObject); ok {
+		return validResponse.VisitSignOutPersonResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ListProcedures operation middleware
-func (sh *strictHandler) ListProcedures(ctx *echo.Context) error {
+func (sh *strictHandler) ListProcedures(ctx *echo.Context, params ListProceduresParams) error {
 	var request ListProceduresRequestObject
+
+	request.Params = params
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.ListProcedures(ctx.Request().Context(), request.(ListProceduresRequestObject))
@@ -4053,6 +5398,31 @@ func (sh *strictHandler) NewDraft(ctx *echo.Context, procedure ProcedureId) erro
 	return nil
 }
 
+// DeleteDraft operation middleware
+func (sh *strictHandler) DeleteDraft(ctx *echo.Context, revision RevisionId) error {
+	var request DeleteDraftRequestObject
+
+	request.Revision = revision
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DeleteDraft(ctx.Request().Context(), request.(DeleteDraftRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DeleteDraft")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DeleteDraftResponseObject); ok {
+		return validResponse.VisitDeleteDraftResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // GetRevision operation middleware
 func (sh *strictHandler) GetRevision(ctx *echo.Context, revision RevisionId) error {
 	var request GetRevisionRequestObject
@@ -4072,6 +5442,31 @@ func (sh *strictHandler) GetRevision(ctx *echo.Context, revision RevisionId) err
 		return err
 	} else if validResponse, ok := response.(GetRevisionResponseObject); ok {
 		return validResponse.VisitGetRevisionResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// BringBack operation middleware
+func (sh *strictHandler) BringBack(ctx *echo.Context, revision RevisionId) error {
+	var request BringBackRequestObject
+
+	request.Revision = revision
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.BringBack(ctx.Request().Context(), request.(BringBackRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "BringBack")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(BringBackResponseObject); ok {
+		return validResponse.VisitBringBackResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -4257,6 +5652,29 @@ func (sh *strictHandler) CloseLatch(ctx *echo.Context, revision RevisionId, latc
 
 	request.Revision = revision
 	request.Latch = latch
+
+	var body CloseLatchJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.CloseLatch(ctx.Request().Context(), request.(CloseLatchRequestObject))
@@ -4542,6 +5960,52 @@ func (sh *strictHandler) WhoAmI(ctx *echo.Context) error {
 	return nil
 }
 
+// ChangeOwn operation middleware
+func (sh *strictHandler) ChangeOwn(ctx *echo.Context) error {
+	var request ChangeOwnRequestObject
+
+	var body ChangeOwnJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeOwn(ctx.Request().Context(), request.(ChangeOwnRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeOwn")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ChangeOwnResponseObject); ok {
+		return validResponse.VisitChangeOwnResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // SignIn operation middleware
 func (sh *strictHandler) SignIn(ctx *echo.Context) error {
 	var request SignInRequestObject
@@ -4588,6 +6052,100 @@ func (sh *strictHandler) SignIn(ctx *echo.Context) error {
 	return nil
 }
 
+// ChangePassword operation middleware
+func (sh *strictHandler) ChangePassword(ctx *echo.Context) error {
+	var request ChangePasswordRequestObject
+
+	var body ChangePasswordJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangePassword(ctx.Request().Context(), request.(ChangePasswordRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangePassword")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ChangePasswordResponseObject); ok {
+		return validResponse.VisitChangePasswordResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// EndPlace operation middleware
+func (sh *strictHandler) EndPlace(ctx *echo.Context, params EndPlaceParams) error {
+	var request EndPlaceRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.EndPlace(ctx.Request().Context(), request.(EndPlaceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EndPlace")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(EndPlaceResponseObject); ok {
+		return validResponse.VisitEndPlaceResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListPlaces operation middleware
+func (sh *strictHandler) ListPlaces(ctx *echo.Context) error {
+	var request ListPlacesRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListPlaces(ctx.Request().Context(), request.(ListPlacesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListPlaces")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListPlacesResponseObject); ok {
+		return validResponse.VisitListPlacesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ListVerbs operation middleware
 func (sh *strictHandler) ListVerbs(ctx *echo.Context) error {
 	var request ListVerbsRequestObject
@@ -4616,135 +6174,157 @@ func (sh *strictHandler) ListVerbs(ctx *echo.Context) error {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7D3bkty2lb+C6t2q3a1QGtlRssnkyZHkSInkqDSy/eDSA5o83YSbBCgAnJ6OSlX+ja3a/Jy/ZIu4EWwC",
-	"bLAvI9nZt5kmics5B+d+Dj4sclY3jAKVYnH9YdFgjmuQwNV/rznLoWg5vCi6fwldXC8aLMtFtqC4hu4/",
-	"+8YiW3B43xIOxeJa8hayhchLqHH34YrxGsvF9YJQ+fvHi2xRE0rqtl5cf5Et5K4B/QjWwBcfP2aLN3BL",
-	"BGE0Oi03L5xx1o/dUKJhVIDd+7KCuvszZ1QCld2fuGkqkmNJGL1q9Bu/+VEw2j3rZ/53DqvF9eLfrnrg",
-	"Xumn4sqOq2YsQOScNN1wi+vF9yWWaAtUoi1ndK1AYT7rRn2CuUIRZw1wSfQyly2pFJT2N5QtmBpXvUUk",
-	"1MJ7S0hOugmyRY3vXuiHXz5yUMGc4133dAd6zgCOerj/oF975z5nyx8hl4tscfdgzR6YH4GuCYWH3Sa8",
-	"Bw9I3TAuNenJUs2xqbDMy6tuMk5xdZUzDlf6czXzEyxxxdYtjKHRlNigz+14+AIpglDQZDV6sLdNUlgK",
-	"HO314xh2t8CXw6VMkcV3wJc3DeTjkfYWoYfN7FZDK3mCW01R+7sv8T8wD0NAwp08DAH1VnDKCotyPKGQ",
-	"0EyhY7kLLiaCJVkC4TcSmkPAVO/YD8J0v2Nt8EkI5cvdIeIuQGweKhioqWcSePe1mnmfhCSRFQSXfwtc",
-	"GBSP2NyBw6oHzQxu+qGCaGV1U0GEmAiVwbVVeAlV+El3hA/CXL1lhzkA+G4TD71VHsNahKKWbrccCqCS",
-	"4CpAqlBjonZV47uXQNfdiF8+6nlmv8sGC7Fl+pwdeHlv53oOb4QQTp4CJ7dQjFeYH8f7OuY99dl42LGo",
-	"OUVuZGaGwzw1dDb16lP4cb7L9WE6eGCyBXDOeAAWnG0nQcUx3Xj7pm291ANGBEy2YKvg+wKATgvu/e2J",
-	"Eq8SOLhaiH1bTZ+ZZZtJU0ApyLqUxwGiAizkPBAdtzM9kd3cbOIyW8w0ykOfl6yePG5wC3yXSG8bQmcp",
-	"Jt1aV2Fg4V2YXoTkbOOPtWSsAkxHO+9Gziw01cIysxczuhsrhVQqxiY1gLxihr3sLytbABYQJJUIJ4vT",
-	"VmV4cOgRoZupBdaYb+ahZg8FHpq3mIbWt4cANaPDgPrGDJoC8JrNPV+UyfADLTYDQzVE5pEnVZtvxkCc",
-	"gH+NhQivd7is/oFkFXBMczgMSjOvmcWM6Y8Qgihv6RRBrDirI+QX3SRnET1OssOMTU2oXs36DakRk3h1",
-	"lCEQGQa8kBxi+JUAgy36OgDHtwO9r/9qa9SB2dIiJh3TJEJAyKVAbFsCVJOKFH0Fopx3yLY4bOqoycJP",
-	"OG4OU7j+vucW3UeZXaGeNmnPjNM5BrClBMsLPMo0nhorfxU/MtTmiCSzfL+nNsPunYwxWDDH0fJpQ0tm",
-	"wSk7a4iQjE5gs4B1EJUFZ02Y+irWJPCeblwziv0mZb2cFXGaP5e+QeZqG1gSFmFgbMAQDlH8BEXpSfSH",
-	"dmCreiRxOtbyHM7nbojr7DTMUNX88/ZsvlE+BjVw0kb3VbkIBRqSsaqqVcaceeMOhxtSk18PSmubWevp",
-	"gDV+S2D70NqnRzhBrroB1DaeggioEQUfnYEDrlbtnH7DtsGjBt185xtPlADS8BTfr6t9l0g/RksgdI0K",
-	"jrcUtYpZp8z9TI0RnHikv+tdZRZcbmFBbwLH245Ix2eF3YUMUF9xs57jx8q13v+zD5f1AQ9D0RFM+Eyp",
-	"R3zOqSVUkALCBsVcN6+bP7NrTDN58s35fNDZomGCWBfceE8xBWJiU/qTc1hvMRzUDROCLCNKb9TarRhd",
-	"Q8yE08++jmrf+vlbNhO4BKZlBub5XG2/aasqYtLylk6fqhFPqXC+mYf5uapjt0O9Ml+LU3uw86fQypRp",
-	"AFQQRiHFJ+gTqvE+WFWzH6YnlSFh+GQwIEOH6CQVrKXU8MRADILQ9SQzA2kcxakc61zOn6Afx4BwZuiq",
-	"E8NRa+UIhhAPCdSYTzJLHOYGecdk5/iG5gL5MFViubDrSPPLtJF4SRzNYV/Cni5+2Cw+/my6xxF2dhdc",
-	"x+4w7/HhqYmjG6z7tNt2f+StCa+h19sImmz81c/28NpTbsg9UxqPZ3daZVlrL1asOw6QpAob5eo0VZiz",
-	"RnxFxRZ40HjlEA7PxGVKZ5PO/GQ1dBZ5JFCDLFkxdYQn2Jhg1S2EV7Atd8k+fzeQ/izpOJKiqGCWfW+e",
-	"vI25BRpMI/7K8ActzYFLTKjchSGQ5i3WG9HTDAc1a+p9yGpj3jYMXjNHRpY2erSmBL59Cj029K3HCBl9",
-	"eCUhzAmXsGI8jKmC4GqeV4etVgJkxHtbxBylYTt8rJvFLPSh2W3W4LxGZoOZgYHZVlSBj6JGbI7Gy7OC",
-	"yMM46c90CbjQj6as2ef6rbi41kgC2tZKWlABXFEwaGFwq0+9+cPM+S4Uiy+HMSQ/HpaaR7KHM9YcgrxL",
-	"inuooHdMTkKfV2eR8GdsfPJ7ZrrZX4LTb2lHGHonOh4qkCyJQOqNPyEBVCK8xoQiIhERSOBbKBCjylPl",
-	"pTT8Xlv+9t8/BBCQV8SkzsW/exz4Dgoyw9Oj4DzwSfzu0SPfK/HFAWVAw8YtN9NwtcsICRTjkNGa+F48",
-	"gxUJKqV6a2Jkto1pww7XBZbwQBLtj9+H4LJTWIZmjEcMkTVmi3xXEVoAj4QwlU8p9ojchsdcEVpYsyng",
-	"jKbfDs6o96jGmwifcQckMmjvLh8/ayMswWXCJCDOrk2P5oPNjpP1/ldvsRZMdtsWoh6+PHgpKyOFz/c0",
-	"czSjVyPclKCFIC4K5XTC1WuPAnWKbUKapx7nxERPvaTvjDG6r/i6LKgpxmCd0Zpyradz8gvz2h7ZJrEh",
-	"teuv9VdBpRMkThrjVfei9SinuYY1xEfaYTeQHaeHQebg5+0ync6+0wbTcYT2NYEqlL1WMpKDmJf0FM1B",
-	"3MBu0g1gNQtlzPVGXbZ432IqiVKejc5mcmMzs8Luf5KrdCmJ1wOPUoq/Q0e0U3e4h81uV729rPaSkh+p",
-	"IX5SaqQl6rFEynNoJIS1uBropGV4nJAfOakjwN7PBTFgi4v0sR8w4sAWcAucaLPNUtLS+gdEydqqeLAi",
-	"d9qJsAlSyDgz+iCxb0ssI165BFNZbcZbep8ArMbVo1iUHVZw2eqhpYkj9Vu2Umt87gyGPcJqmspm9Q/d",
-	"CbF0JSe+J/N1fN8Wi/ij9yjjY4BWjJgKqyZQkWCeC6NaqM5EfAOsiVFi24MpfUClMkai+ZWYyaBGoGla",
-	"3rCIihXLaI/kqBsoJ9tbhphOt7ieA65kwNxim4QMShb2CD8HDqEEyIiBFLVYp9/bV1b18KH1/LUt1qE8",
-	"8oKTlYw4T8gq5gdUOQXhQDFEHGM0UrfUyooAn5tzLhoOOOyouQVekPwE5kkXZhtuGrthb7kGPgsHp37i",
-	"iF9ySMbGl/3Q4OUYIjZDqPX/DZqA54YDFpH8lbi4M4QXSGgNi6SRl0vVxBgJZMSNWUiK0ql2cqy6+bL7",
-	"/ZVJ4j3Bmg7rkyqNrQifiAoPsyj9oNfuSTVkkYO47u4bJlMUGuuzUGvwhk0Bag+XoyFLVmArepKigPvK",
-	"d1O1axNYUUlKlebdDaEm/BLUnOJ51w2ek7ibogiE03Bnh5pGQVi72NBILxnbxMI9uat0SlebveqoYA4U",
-	"LhKs4jfmNS84PFnNaINXQ79Jv/jYxt/A+9ZkgEQ8zkPn5ZbIEmHUkSGSJVbeylb5YSRjRYZkCahbMBIl",
-	"2wpEJFIDaXdnx5fQf0LdyB1aMa5elqz5r8XZ/JEjU8Ucl2FZWLAubASeV0CLz9uEChkJatWnWQjfwPap",
-	"9TrGhJkH0C8eHS60iwkfPdszp9uH/breZI9DBYCW0QxJtaOubgTjU89ZQ6BAhqtMD5nqOf4Gti5HMUAq",
-	"bluHNuC0dO/F3yaUL+oJ7PfBFTIJMea2x5979e1Hp6hO0bZRmybrgKLFMVZxmng2M2Iu2eHwn511lC3v",
-	"l3y46VOkugffY8W6GiIUiF11Swea7+aWWEVLfIzwEamJpn4JrQfoo8uB+h35w3jrSgb5CRHW18BFqL7a",
-	"FRxH8sgSIn7xzAtWzfUZbDmR4UK9idQeW9Cs53ODhDiD128jOaFuZV3JQ077tgSkHiEj1JsK54AIRRit",
-	"SKU48BIqRtcC6SM2tniwbGN2p2WOw0m/UmFToDk4XaLRmM1iwD3oBdk1PTd1i4oAr89MH8eIpyOBJaZr",
-	"KL6aYQyZT/4ctokmXGPTgUB1QqD4Rh/eqVdsg5jEc6C/SleTetsocBDoxPIaX/omLIzP20dHAXET/RC9",
-	"ThPbsJOPa6+zJ9O9qIheTCxuaUHuE4tPa3bJKRx2QN3HstnOgolaF/E0EdsXZU9jP6wMRVulvOktrj3H",
-	"9n6V5GHHcM8zAzEKzY3Om/xiXDlu8EyvOgWLdt/HIzBnvHhGpa5yO7srZ0LOlFiUESC/Tzy6iZ4yeG8z",
-	"i1VBmPGVqfnTYNzB6KU+sceCWVteFwExo5FEjxWhRJRQpE+RrASNenZM+znU7mMFXlH+K5kcJBxOVjdY",
-	"zqk/MmAxGNe+0WDPiSC+NbJORHbMIuM9LSQALey28CB6MI3QT1bbz+301doJCTxXoprq+Bl9VuI0kCZo",
-	"PeEal6n7iZ/h9g9xijhNUvYgHNVfzkyhScl4sfPZpJejHYwm2cWk89vFpkHN4eQ0mL0y+43Gsmem6UFB",
-	"JB7W0fkxt7imncwejUY9R/0/qzpd490bKFikuADvvqWxh+dVxKNhMVHiL3/3+0gLjWU1L0FMfzDJV2x0",
-	"xOYFMop0Sa/TqpUMaTvrEgoogkGSi3SOU8LLtxNGfMsOnu1H8DN3BnzTwFH3wIpwUJ0VJHylD/9pxzeY",
-	"zjtLpMSYfdASIPVkRU+oqkE1Zw27yeqEnhR2gCSmSOrjAUrqmFIxLKj1SvpKxsPh+ymQNMCfqsdJDTlM",
-	"kYuueNUT+kMkQuVEB2tQFcorLEoINA/IS8wlylnV1lQFsMybaEuUKzNdc8k5EyI0hSxBx8Jky6lQrivb",
-	"Em7MdaftyjMkxo2iuFMM9XvGCxFmp+ltQm9x1SYobnpl9vWBEWyx1wPZrCB07G9wsH3jHPvqGLWKA2uA",
-	"6pnnqLsajhGKIRJJ1hqZNJY159HkEnPgNVyPPZU3IGUVa6sZKVyYWba9LYHO7tRATROWNBCYTRwNBJtv",
-	"nlTQMsipHxOIKnRQbAoRKZBiA8oJL9DNd38J0cvc4rGNSXFKYhUqiyiogMZqTI45ZQ3mcmbBwGvMw52r",
-	"xs2sD4+lHJkzexoIvAK5i2i4RcRuGaeKHlzcW8aqcKiUv9cMeM5Y6pv05gVhDlPahFG9HYs/tyaHBb92",
-	"oq8c3ysFMvxKA83BNengHlMvMzy2ZywQ/BxL/NQeP0GdXz/vGLTOR+Vt/A/hltCyDDNJpUxco59/+t8l",
-	"4/DzT//Mur91E4IrpYU9UP9c3f380z+HiSLh7tNOmRnOhekO/fXm79/8STFk1koluu0CEBFI4g1QxNpx",
-	"EZFafVp7/6MLXr2yr0EV1bgf66imJKGaihYhTjE7D/Z07fbcNRzK1p5fwCFxVe1OKuBQI/ToesnY5tTk",
-	"tKkTPnmoDxzecyTODdZ2H9lzGkNHZ8/toSfslrznvIApLTJWUzzt/5ysHJ52K76Baq+99FndjiIWnYi7",
-	"GaNxhTkeO/f24Z5KJ0XypkMwsze5X26x71c0Q4av4giWykVS6GfkMRndbsLH6VZlXbW2pNvza5rpeprq",
-	"SXNAh27NA1doLHdiUFDuMJ6saJ7kK+1tloCdOOxxlZKKNqfPT266QCUU0/SbVUs9bbM2OySxr9G4tvOg",
-	"aHE31kzJOVs6kJw4463+JADYO3f2HSPtEcWM0fLNAyyliHbkS7q5aFTMbRefDMeTbvbp7d8RGDdkZlu4",
-	"EaASqoqjdXMxMB1Ha2qHJ8LI+gKSWUvVLjnJ8dzuekyWE1CMwK7cqzEM2F1JtXB7DM26lPWaZoDbOCmO",
-	"BLiJRkbqt1ISjCfObKKs1+7OoZBNAoBZ/NGbN0ieanQSanUwoVfNr60M23cT1SmjmE6IB09Wg5m74QJj",
-	"xdzZ0etB4kmTc8vI9W15Yf2A8QjrD0anjbBTw6X0xjiGqw9bY3Qj3FhaT73Ywl1GNXqyMrHMdNCN+00f",
-	"/KQmtJWRiCo75uKpSXODrmN7JXex4tkIMTYVTu0uqqe1k6R1MHZFQEc2aLFhU41erwOU9RIpc0GhOPOq",
-	"fyw6Qot8y5gso7F09/vYuzrjOoh4wRRbPZm4nOVmr+Gsfw8Q3iV1r41xQtPn1c7Rr8SM3ZdMYRuNj9wU",
-	"EZAdPkyPlR96jFCd1ISqMmpn7/sOKrx79SoCtIK0Yt6FPKN0dN1Q1zW0t6qHmdZNkg6/E2qe3rI2FKs4",
-	"Z2Ln7DRNZ4oeefZT8jpTDVcNn5OgG2qdo10IYnaRgefTSlIy9PIPMkuzmsEUQRbYcvq6woGEVFzckkgq",
-	"ytIUeiTQSl4yAZHrFdQxmZRuVRX+smT1TEGeTNuHJO5UwtTcpAXZzr4Zqvuiz9qa3S2B+oJTQTFTUE4R",
-	"4TY4NNr2HHFoMRfCKSf/SC87g/WMfhReX5wpqyp+v+PAaI1cMRftQ6ytUsuv/Prj9JsHZ0XmYkE5atw5",
-	"bpAEQI+bWqhMtjNdlqU6kZxyA2QsHsSY5woYXLGZdlHY9uLXj9b2QqMzXEw62zU1dWfp5HWDqgFI6gUZ",
-	"w0sd9Kc9NjQAvHvrXMfuiGds1g2MeTkylPeEi7lELV2GrBkrziaPZtK3Zv3imDxpT3T4XF9fBWduBFRb",
-	"SwI4SGkdW7HTQVm7LmfdEqVXB+EUZbfx0KWvEQdv9yA43DRszCrc95ndzPwbMJi6JszS+lLfp0O1g9yK",
-	"OqceGXlmZKzDkUGO0cSsFHCKU0/lPVv2MHQoCt69/1DpfkdFwdV0H40KKSKdhO+lqKkx+uuk2mz13Eiy",
-	"Wp+BpkYL4ftbWrBolXN6q0EeCZ2Hmwua90Pr+Q748qaBPHAC73Ad62qpmjekqxK6v20sgzLiu+Sxa+0n",
-	"2mbiDZzHrbkHR/VWvygHgMxBye4lyaXZwfskl2b4oBxMF+Hpybiud1zwrpmZbbcnOm7PzSieVyw8USUc",
-	"KLNgFFDNuGpURlE30zXSKYQqEW9FuJAqq161LaOmUxngvEy9JLJ3RYdJ8dgqpj7lweXLGtmhsT7o/OBX",
-	"cmlIpFyVdGxL8f6eJF0KEgivDpsOmrPmVmLiwToC9y5LV2jT4s7uCrtgNwilrOQtJ3J30+FQL1mAcH5o",
-	"VQLE2IaA1VV7SPSIww35G3QCXiVFrVigJw6pCV2j3tOSId5SxCjC6JZw2eIKmXtKtyWpFEnuEOaAtpxI",
-	"CfQheqZujVW/vfn6Cfrj49/9NzIdKJBuniAeOufX9eIF3aCXZpmO9hZf6NtdgOKGLK4Xv3346OFvzaXR",
-	"au9XuCFXmBNZ1iBJfuXuqmpM664Ot7jb1Iticd0hffPUXFnEtdz7Myt2ptuyNOJO1R7m6qurH02ITp+Z",
-	"w1Lf3J/zcYhYyVvQN1g1jBpB8uWjR2eeV3uo1dTjDkfG762erXBbRe8JcIu8sj2WFN21dY07C3HxljWo",
-	"AFygHKjkoFrSIbllCN53VGFvhJK4Y8k/LJZA83LxrhtjH1k2VBjH1TfM5HOdH1W2D9c9Y8rruHZxRJWA",
-	"OhAjtkJYHV9MC1Vb4xqWJaGJm7rTKJZ05eclkNSNfM8I6gs2L40fXUUqFFZqUlWkBslBaCbLFUwTsONu",
-	"VI/j5625G/0SGHKxnXtGkx+TuzSivkIKyEi18Fbo2pZYItz9XJlWsWyFVClDDGOFuaF8DQEkvdqpC8wv",
-	"KSDAomgMJx0IOhlK33cw2eKOv6wYR9oJYaChpuiBoTUHEYXHSyLkM/POiUA5+bb0y5KWnlk1evW5sQXQ",
-	"O32fdwBEfd/ZC4lHN37Swf7ibBP3F6UFYP9CCgWrM0D+RmLenWHVY1fpMBgtK0w3qMFrQN1BF+pxswsi",
-	"Zo+WrzwDJIiwF+r5TJyxXIJ8ICQHXA9B6GyyJaFY+eP2DYtfJdbedIonptb2UBdVdbhSBo7u1qnQplLs",
-	"NVM2c6fg8EP35scoW/oL9PhrMNe9MbohjeGlLE9ndplZhzjIPHgeauI8qslDxi76E9L10mqLuncoo6ph",
-	"aSs6ewwoqqB71uoqg8X14n2rnbZmbX2mQb8aQknd2byPAvb9uwuKJu+OsIsL8j3CKTjeaq3Y3G+m/m44",
-	"050BUgnmKtedGMMH/42+bfgJ5v+aZHN+2dSB8gLqZprPzLRMuG9FoRssx0JdvYolKllVKDWrw2DfdDWV",
-	"YF0JXVS5UAnjT02h0uWp9t3FtBi9h08iDqd4msbAudSY7ixTuJP2qGuT317jOIcsbGwrKACfcrz9F5WA",
-	"2YfgMKpIVwyGGQXBDgtPUuM1XInb9W/u6uoIPS9IXlvXqPZkxqNbs/SNWFLpyRVNh9nMs4JI28niF8ti",
-	"vGYa9+wCuUfF6QbfAlLY7DiLO3tzaKGyJf9BUnjJ2ObXQQqqtcGvlxKc7NKdmjRNKJUEc+Vu1re/z6EM",
-	"3tfWxzRo9cI908cvH1evW+nJSUIlU+LR2TjKOO5DfPoO/3mYcw2fC6hAR3OGuHuCaQ5V33j6UyDv8Ti+",
-	"eSNZ05iLvk9VwFijD4DdYsiJF/MnfFrAnDFqMugMfmnCfs62aIXNrSndvNbT4xFziQXKWT3LLJJ9JUQM",
-	"YbZY4peOMLuPS6NKRQV6JmSKOEwQheSljzLXHVLMQVprWq+EZce3tGC/eMXCT9P7FasWeANoifNNZ8v9",
-	"/NP/CMS2FFVYSKVmTNJE6S5gDh5ccz/zBeFkZgh6vxERg9ydxfUP7/yNv9BNdAXwW3XXJHCfa9n0nn6z",
-	"aaGGr0n1Kww0+K23L+xa0bGGUWiBwnZk/fgVaQ5Nw0q4aKDztd+c5/IOzMHtSIleTG8nZwh53gLf9UP2",
-	"HV8pbEFI5BdGhsA7ERF9PbiU6iLuxNfeve+fE+G/kMKkhJ7Xs4g9TOkoKUX6CtwGryH9CFx9cH8b97OY",
-	"9D9HXM+hjfSv9MT9olj82nzK98j59pzKWnXTeX4lIHOrxMGDaonAvieuPtg/J2Os3u0q87BvP3TIv5ix",
-	"YxYYQYMDzDlSj+xgxt/SMU9ZErpWSXyIrbThw1sfDVtOpCqXmcRBkrv/LMiIOM/t7XD/74FP9cCrFH+s",
-	"e+mP3PGJWB855Ydrf6Y9egwVZLUCDlQXGQhUA1/DQ/QVVdp494ZZiHJ+CFbDkhU7BJUAY+YVSBCa63KF",
-	"JRbgolPaZBDo8aM/arJeMlnapyorfBwoOJ0bnF8UdOv6JK5/fXdBgPLMg2zx+NEfzxdvr7AoFVH6Y5hc",
-	"/t/MG6sn8fHaLQlZ6lFGEa713RFnjWIccWpuwTR2CLLK703lwtl5pFczl+CTCFTnJTA/CXdSbzBoAR5k",
-	"d880bM7hLGKafxCBOis4U36izuCyvCHr2J42lB+IjjcZvMzH5521oYP4fHbnmdD3pYWcaISHbrVW69dV",
-	"WGoBT/TMD54S0TBBJNk/u6NxzyO/nBajTOjepJ6POOUdiVoOz7Xv5LOTFGpdSUIiEKx4DpifJVSBd8bp",
-	"quS2ypgQCMv5SDB3sl19UH98jOPjScUEvDwbcxx6a21VWxJr/PLeIyJ+Rff4fCrInAOraiB7qI5A5cG4",
-	"/Od4nrp1fSKPeDf1dJyrM8bOxDZbOh1nRzuQWV+S0mlM71uSb1ClSjNZWxVoCXtxsETKsL1rY0F5rG6O",
-	"Fp8jefi3t3+qTFF7gXmij1U3iDkD2bScom7CAjGOGiwkFIoahM4AUPNk7loXgW918fVs4sjN/YtxN05u",
-	"Lkz8ZE6cRDz1F8Un4sps/mw1UwIVnTCWDMmSCKcsZWjZCWxWz0ePsDezxbATiYl+Jh42vbrYSdEPzwN8",
-	"jCTkJSU5wVS51ITJjyFHmRWusU80f8C0tPk84d73vbmPPLIOWKjR3Xpmwvlw0P9zFEufMI4f9Rg9ZRTO",
-	"Hbz/j3jofoxfr31FLInshqzp31u5SMrsImvayb72LIEQsqYmiXwcjo9kdX1fsq/qF5fMNXgNXMSjD415",
-	"epYjKhQ0HxBqhw0DInwMO+i9oBeKxT7hUACVBFfivs9SHP6G+MgJ4I/kiChKJHQyL+QW+HI61+A79cYF",
-	"QfMES1yxdQsx6tRrPA9xqrGUuJYlEI5cG6wAsxmC1mua88O7jttrl6KWEy2vFteLKyUFzEgfXMjKfPYx",
-	"cz+Z8nn3/yBZwv1ql+L9ZLOYvJ9014CP7z7+XwAAAP//",
+	"7H3Zktw2luivIPLeiHsnOqWS3eqe7vKTLcktdUu2QuXlwaEHJHkyCScToACwsrIVivBvTMT0z/lLJrBy",
+	"A0gwl5LsnreqJInlnIOz4SzvFxnbVYwClWJx/X5RYY53IIHr/14DF4y+yNXfhC6uFxWWxWK5oHgH6j/9",
+	"eLFccHhXEw754lryGpYLkRWww+qrNeM7LBfXC0Llnx8vlosdoWRX7xbXny0X8lCBeQQb4IsPH5aL15xl",
+	"kNcc4pO6N8467xu4JYKM7JXbF8446wc1lKgYFWCgzdmqhJ36M2NUApXqT1xVJcmwJIxeVeaNP/yswH79",
+	"vjXz/+WwXlwv/s9Vg84r81RcuXH1jDmIjJNKDbe4XvxYYIn2QCXac0Y3GhT2MzXqE8w1UXBWAZfELHNV",
+	"k1JDqb+h5YLpcfVbRMJOtN4SkhM1wXKxw3cvzMPPH3moYM7xQT09gJkzgKMG7j+Z1976z9nqZ8jkYrm4",
+	"e7BhD+yPQDeEwkO1idaDB2RXMS4NsctCz7EtscyKKzUZp7i8yhiHK/O5nvkJlrhkmxqG0KgKbNHnd9x9",
+	"geRBKBiyGjzobZPkjgIHe/0whN0t8FV3KWNk8QPw1U0F2XCk3iLMsEu31dBKnuDaUFR/9wX+J+ZhCEi4",
+	"k9MQ0G8FpyyxKIYTCgnVGDpWh+BiIliSBRB+I6GaAqZ+x30QpvsDq4NPQihfHaaIOwexfahhoKeeSeDq",
+	"az1zn4QkkSUEl38LXFgUD9jcxGE1gy4tbpqhgmhlu6qECDERKoNrK/EKyvATdYQnYa7fcsNMAF5t4mFr",
+	"lcewFqGpRe2WQw5UElwGSBV2mOhd7fDdS6AbNeLnjxqe2eyywkLsmTlnEy/3dm7maI0QwslT4OQW8uEK",
+	"s+N4n2LeY58Nhx2KmlPkxtLOMM1TQ2fTrD6FH2eHzBymyQOzXADnjAdgwdl+FFQc021r37TercyAEQGz",
+	"XLB18H0BQMcFd397osDrBA6uF+Le1tMv7bLtpCmgFGRTyOMAUQIWch6IjtuZmchtbjZx2S0uDcpDnxds",
+	"N3rc4Bb4IZHetoTOUkzUWtdhYOFDmF6E5GzbHmvFWAmYDnauRl46aOqFLe1e7Oh+rBRSKRkb1QCykln2",
+	"0l/WcgFYQJBUIpwsTlul5cGhR4Ruxxa4w3w7DzU9FLTQvMc0tL4eAvSMHgP6GztoCsB3bO75okyGHxix",
+	"GRiqIjKLPCnrbDsE4gj8d1iI8Hq7y2oeSFYCxzSDaVDaee0sdsz2CCGI8pqOEcSas12E/KKb5Cyix0k2",
+	"zdj0hPrVZbMhPWISr44yBCLDgBeSQwy/EqCzxbYOwPFtR+9rvtpbdWC2tIhJxzSJEBByKRDbFwDlqCJF",
+	"X4Eo5h2yPQ6bOnqy8BOOq2kKN9833EJ9tHQrNNMm7ZlxOscAdpTgeEGLMq2nxslfzY8stXkiWTq+31Cb",
+	"Zfdexlgs2OPo+LSlJbvglJ1VREhGR7CZwyaIypyzKkx9JasSeI8a147ivklZL2d5nObPpW+QudoGloRF",
+	"GBjrMIQpih+hKDOJ+dAN7FSPJE7Hap7B+dwNcZ2dhhmqnn/enu032segB07aaF+Vi1CgJRmnqjplzJs3",
+	"/nD4IQ35NaB0tpmznias8VsC+4fOPj3CCXKlBtDbeAoioEbkfHAGJlytxjn9hu2DRw3UfOcbTxQA0vKU",
+	"tl/X+C6ReYxWQOgG5RzvKao1s06Z+5keIzjxQH83u1o6cPmFBb0JHO8VkQ7PCrsLGaBtxc15jh9r13rz",
+	"Tx8umwkPQ64IJnym9CM+59QSKkgOYYNirpvXz790a0wzebLt+XzQy0XFBHEuuOGeYgrEyKbMJ+ew3mI4",
+	"2FVMCLKKKL1Ra7dkdAMxE848+zqqfZvn37GZwCUwLjMwz+Zq+1VdlhGTltd0/FQNeEqJs+08zM9VHdUO",
+	"zcraWpzeg5s/hVbGTAOggjAKKT7BNqFa74NTNZthGlLpEkabDDpk6BGdpILVlFqeGLiDIHQzysxAWkdx",
+	"Ksc6l/Mn6MexIJx5daXEcNRaOYIhxK8EdpiPMksc5gaZYrJzfENzgTxNlVgu3DrS/DJ15L4kjuawL6Gn",
+	"i0+bxcefTf84ws7ugus4TPOeNjwNcajB1Kdq282Rdya8gV5jIxiyaa9+tofXnXJL7kut8bTsTqcsG+3F",
+	"iXXPAZJUYatcnaYKc1aJL6nYAw8arxzC1zNxmaJs0pmfrLvOohYJ7EAWLB87wiNsTLDyFsIr2BeHZJ+/",
+	"H8h8lnQcSZ6XMMu+t0++i7kFKkwj/srwBzXNgEtMqDyEIZDmLTYbMdN0B7VranzIemOtbVi8Lj0ZOdpo",
+	"0Jpy8d2m0GOvvs0YIaMPryWEOeEK1oyHMZUTXM7z6rD1WoCMeG/zmKM0bIcPdbOYhd41u+0avNfIbnBp",
+	"YWC3FVXgo6gR26Px8iwnchonzZkuAOfm0Zg1+9y8FRfXBklA652WFlQA1xQMRhjcmlNv/7Bzvg3dxRfd",
+	"O6T2fVhqHEkPZ6yagrwPinuooXdMTEITV+eQ8BW2PvmemW73l+D0W7kRut4JxUMFkgURSL/xBRJAJcIb",
+	"TCgiEhGBBL6FHDGqPVWtkIY/G8vf/fuXAAKyktjQufh3jwPfQU5meHo0nDs+iT89etT2Snw2oQwY2Pjl",
+	"Lg1c3TJCAsU6ZIwm3rvPYHmCSqnfGhmZ7WPasMd1jiU8kMT44/sQXCmFpWvGtIghssblIjuUhObAI1eY",
+	"2qcUe0Ruw2OuCc2d2RRwRtPvO2e09WiHtxE+4w9IZNDGXT58VkdYgo+ESUCcW5sZrQ02N86y8b+2FuvA",
+	"5LbtINrCVwte2spI4fMNzRzN6PUINwUYIYjzXDudcPm6RYEmxDYhzNOMc2Kgp1nSD9YY7Su+PgpqjDE4",
+	"Z7ShXOfpHP3CvtYj2yQ2pHf9tfkqqHSCxEljvFIvOo9ymmvYQHygHaqB3DgNDJYefq1dptPZD8ZgOpbQ",
+	"JPA38K62nr7pMLvHwTA7Z1YcG4/32aPg2wIyDnJ+7J79biJ472sCZSh0r2AkAzEv4isagLmFw6gPxKlV",
+	"2pJtLNrl4l2NqSTacrAKqw0MXtoVqv9JpmPFJN503Gkpzh5znZ+6wx6A1a4aZ4HeS0pwqIH4SXGh7kQP",
+	"xXGWQSUhrMLugI6axcdpOAMPfQTY/UAYC7a4PjN0gka89wJugRNjszpKWjnniChYXeYP1uTOeFC2QQoZ",
+	"hoVPEvu+wDLikkzwE+jNtJbeRD/rcc0oDmXT2j1bP3Q0caRyz9Z6jc+9tdQjrKoqXUpD15cSi9Xyusto",
+	"sFLbsccizvgeZXwI0IqV0WG9DEoSDPJh1GgUMxFfAatilFg3YEofUOvLkVCGUsxkUAPQVDWvWES/jIXz",
+	"RwL0LZSTjU1LTKebm88BlzJga7JtQvgoC7vDnwOHUPRnxDqMmuvj7/U1dTN8aD0v6C2ROJzZcAEdhLOy",
+	"R6edsZfzErPCXlCXPWDmCm3673W+CWUO5JysZcRdRtYxz6+OIgmHBkDEFUojmWq1LAnwuVkGouKAw665",
+	"W+A5yU6QGHRht+GncRtuLdfCZ+Hh1Ewc8UR3z669vXho8XLMybVD6PX/A6qARs0Bi0jEUlzG29MWCGEO",
+	"y+GBX1NnQVmxa2WsXUiKmaF3cqyB8VL9/sqGbZ/gPwkr0TpwMQ+fiBJ342bbp/nwpOzKhc5N/uEbJlO0",
+	"OOel0mtoDZsC1AYuR0OWrMHlcCXd+/YtjqqsN/YqTYellUZgVYTaC7eguhiPtK/wnFDtFO0nHHg9+3Jx",
+	"cO3uFhsa6SWh22dUmujNiCiaBK0AaaLJlGCzl2Ig58AzvIWOcElzEUidK3IsidHtjTfBe9mkp5nmQdAz",
+	"to3drWY+rTDdTGulIgYDDnGe4IJ6Y19rRWKMpg67m+Kuk7JZfGzjUSeMv97p3hTsiSwQRooDIFlgfTVQ",
+	"a6enZCxfIlkAUgtGomB7gYhEeiBzt6BEAvr/sKvkAa0Z1y9LVv3H4mzO/4FpbDlVl1iC1DIAzyug+adt",
+	"soeMUr3q0yzSb2D/1Ln4Y3rElBNtEIgUlvtmtmfelgxfokzpyY7Hd0lVUZcawV5gZawikCPL0MeHTL2m",
+	"+Qb2r1uexZ6pVCa6G+c4J/uWlvZrjbob1Rq9aTckZw/6KSB7y7X14h8T8pnNBO774AqZhBgD7onvRrv/",
+	"2dsxY+fPatWjiYHRbDmnV488mxlCI9l0PICbdZA+084B89OnSOMWfI8VyXqIUGTGWi0daHaYm3MZzfmz",
+	"AlKkRp63hX8L0EfnBzY7ag/TWlcyyE8Iufh2T+NBVJOeBllA4M3AizW1wmz8xZB0VHwPb2COugp3FbGX",
+	"tWnmVzRgU00RM8DiloJXHRNvcULab7MLv4oUenDQOpYeXnsPaK/Yjf897XKS7WDF8kM46awEEZai+pHS",
+	"1jggrIORjry/scsd80+ZClcBfTTfEUqE7EYltF1Ru/GY64TomHiU4sB1N+1idmfQGWe5TmlbAc2KoEXm",
+	"z6L7YAeSk8zEsAMnuAx+tudEhpPnR8Jtu25CP8iyA2W3B7e0OLaeFJiGWIGy8aeO6f27TYebKHEWWD3e",
+	"QORytQAe8eJEfCCulEca2xPECq6U10NYNit3A9np7bKTuJUGyNG8qqma1r/hVmQS4DG66FmBBTJv5Egv",
+	"XJuHpqIdKhnbam9X+gEcScJYuxv47jK+KwDpR8jappWCAyIUYbQmpTYkVlAyuhHIaGFDnymWdcxz7fTn",
+	"7qRf6lA7UPt1JrGv4hfZ43gtqOGe7EPLwIlAVMcIzS4adagaPd7vNcgVnL3xOqghDCronJJwKZnshPnG",
+	"Vq8nda+PLjoYdTcRSWfo9ssZrmX7yVdhD/PI7ep4IJ0+lJB/Y3TdsVdcgcVE2Wi+Ssdb42kOII2OLK9q",
+	"G6sJC+Pz9qHINn7hMXV2x5lvtxKmL0/ZM4FbgTVmMbG4PwfyNrG0ac0tOYmlt6n7WM7+BnAedRjGw6xd",
+	"XcGeE27adxAtNfimcaL2TKR+lZHp2IJGWgXEtuHM5w0etxdjfvClWXUKFt2+j0dgxngeuWc4w8XYiMwt",
+	"sCgiQH6XeHQT7x3hncvM0wUV7M2jnj8NxgpGL82JPRbMxpl6ERAzGgmUXivNvYA8fYpkw2iWxLa7jxVI",
+	"iPLfVEmuVVzHOc1HFiwW4+amOVizLYhvg6wTkR1zYPKGFhKAFjZQWhCdTMNpJ3v0c6Papu6IBJ4rUW11",
+	"qRl1CuM0kCZoW8I1LlP7iVPh8mlxijhNUjYgHNQvmRmCnhIx7uZzQeNH3xnaYHGbDusWmwY1j5PTYPbK",
+	"7jcaDjkzzQVyInG3DkXbbRTXtJPZo9Wo56j/Z1Wnd/jwlRr4q2idiB0+PIUSJEQfv4GcRR9+T2MPz6vJ",
+	"R6OURIE//9OfIzXsVuW8DA3zwShj8k47m5jDKDI1dbxaroVQrUx1yPU/uYZvHnTSXaSIs5aDbZNjwALd",
+	"4Mt+POnSH6e2leEPSscg8fCdFb31yvCR0zhBMLNulnSKyY2gUUF2o8n1oQRj3ZkhfEG1SygP5wZI4q9k",
+	"dzxAyS6mn3Rr27SqaxSMh+Mqx0BSAX+qHyfVxrP55qb4jJmwPUQiVE682gxqVVmJRRFyVWYF5hJlrKx3",
+	"VIe32DfRnuhLxHQlKONMiNiNi46UkTWn+toFuerMQ/47bqKeIU1jEF43xlp/ZDwXYcaaXrH/Fpd1gg5o",
+	"VuZe79jTDnsNkO0KQsf+Bgcrqc8x1Y7R0DiwCqiZeY7mbOAYoRgikWS1lU5DWXMepTAxHdXA9dhTeWNv",
+	"TLpIibq5ZdfN7a4NBA46un0TmEeTEmOsM8INSFnGqvBH8pxnVnnaF0BnF3ajtmZjGprsJo5GlEtP7R0f",
+	"qvh5GFFAJT8gttaY4trdgjDiUAIWkJsaiSjDFK0AFVDmpg6BjoEZutFjOewtO2u4Ap1/rVk2IlIgzRL1",
+	"PY9ANz/8LTTP3JoWWxuHn8Q2dah7UK+Ppb4fw3EqzOXMPObXmIcL6g577EyPpf3DM0utCbwGeYjo/TnE",
+	"qlpvaARuw/yuyXV/x1gZvnji72qYO5b+Jr3cWpgRFy7Ly2zHodavySOone3d1LrqFS+wbN3A04M8iXcc",
+	"k+Hf5RxnLGnyKRYl0Xv8CJVJmnmHoPVewdbG/xKOS5VFRNQqnesa/frLf68Yh19/+ddS/W3Kpl1pZfWB",
+	"/ufq7tdf/tWNtg0HeXidrzsXpgf095tvv/lC82pWS63huAUgIpDEW6CI1cOyB3r1aQ3Jji7R0ypU0an7",
+	"MOwgMUgET6j/QPMQp5idx3W6EXDuxGvtkpifdS1xWR5OyrrWIzToesnY9tQI/7ETPnqoJw7vObIPOmu7",
+	"jxQEg6GjUxB66Ak7gu85EmNMwYxVQRr3OI/WOhr3w74xOvKl/LQidh8U98tGb3LmODb929NVYE+6Ox2/",
+	"9Jq9yX66cN/9aocMNw8M1reIpIDOiPK0ut2IK9ivyvm2XRGqlvvXx4M6mmpIs0OHfs0dj3EsWqVTAstj",
+	"PFnRPMml3JgzgSyjblXelIDgOZVJM1u3NiEZvNmsXuppm3XxOImVWIcFWSZFi++xmVCZID1UqbX6kwDg",
+	"uoT2fTP1ERVIojVXJlhKHq0hntRrdVCByS0+GY4n9SJt7N8BGLdkZiHrAaASSgFF6z7EwHQcrekdnggj",
+	"5wtIZi1lveIkw3PrgTNZjEAxAruiVyMjYHcl1XLoMTTneTdrmgFu66Q4EuD2+jZSfyAlzWPkzCbKeuNx",
+	"7QrZJADYxR+9eZfAMyPtKhkupmxAtK6FkDez0hhSsj/OkWkjQPTL07cRemoyRSRlxu6ugVo73ULMUG0c",
+	"Ro8mCXvux6p1hkrWjaja88vFhE3+kazvwW1oSCyPVlmwDc4DY8UuWaI9LuORy3PLgZmW72GVkfGINhCM",
+	"67D6jx4upcbhMYK+W+JQjXDj2F9qd0bfUXnwZG2jANJBN2yaNPnJjtBaRmIR2DHdk0ctULqJ7ZXcxThd",
+	"hBirEqe2yDDTuknS2vD4xPUjEzVdwIFBb6uMsXMcagtSo3jZylh36Agt8jvGZBGNQvG/Dx3uM3oaxpP8",
+	"2frJSIfRm17XlHYzW3xIasES44S2WYmbo1mJHbtJ88cujiXS7jAgPNowPVZ+mDFCuf0j2uugJ1vbnVTi",
+	"w6tXEaDlpBbzusoOckJMVxjflc1po3ZaP0k6/E7I0/+O1aHrq3NGV8+OlfbeiSPPfkpwdaovw8DnJOiG",
+	"SqC2MklnZfq03JxJSoZZ/iSztKvpTBFkgTWnr0sczG6/JZEgrpXNtkqglaxgAiI9AvUxGZVuZRn+smC7",
+	"mYI8mbanJO5YqOHcUBpZz25vrL5o4h1nF4CjbcGpobjUUE4R4e6+cLDtOeLQYS6EU07+mZ77CZsZJfZa",
+	"pT7HDO1oT/KuHyPSJz3aTMc4Khy/atfMSW+fP+uyNnZPS62Hzw+SAOhhsTgdA3qmjs+6uOKsMxNBUv+K",
+	"kLGWd8isaAa4B8llx+8wXjDGdeU9tcHiMd7KQJeo1lEc6ZmvC+uldnnsdiY0nzbYMABoNV/3baciztLQ",
+	"LqJHNisGhnJPuNhO4OkyZMNYfjZ5NJO+DesXx2QYtERHm+ubfua2rb3eWhLAQUrn64ydDsrqTTHTyaZW",
+	"B+Hgfr/xQPotjvj81YPgcOOwsavw3y/dZua3cTS1HRytr0xTWGruTJyo8+qRlWdWxnocWeRYTcxJAa84",
+	"NVTesOUWhqYCI9T7D7Xud1RghJ7ug1UhRaQdzr1kFlZWfx1Vm52eG4lfbIIS9WghfH9PcxYtNZBeMp5H",
+	"oinCReLt+6H1/AB8dVNBFjiBd3gX606gq8mkqxKmT0ks3jbiu+SDUNzp2lR4C+dxaw6j5VeLZlEeAEsP",
+	"JbeXJJemgvdJLs3wQZmMIOLpodu+HHawYerM3lEjbaPmxp/Py9gfSdUPJCgxCmjHuC4ATJGa6RqZqFId",
+	"m7kmXEidj6LLAVNbARhw1kmQmkoFMq7oMCkem//XRMH4EGorOwzWO+VX2jmQBhIp/X6P7YvVNPs1SVSB",
+	"G/dusW971vxKbIiAuZR9u0xXaNNCEXwf9mBJFlNeseZEHm4UDl2xbuH90Dp5jrEtAaerNpBoEIcr8g9Q",
+	"Al5fR65ZoKAV2RG6QY2nZYl4TRGjCKNbwmWNS2TCctG+IKUmyQPCHNCeEymBPkTPOGdc6N/efP0E/fXx",
+	"n/4T2TIwyFQwEQ+98+t68YJu0Uu7TE97i89Mi1KguCKL68UfHz56+MeFiZnWe7/CFbnCnMhiB5JkV77h",
+	"cmXLzSrc6uYjL/LFtUL69qntu8uN3PvK3vNmjEor7nTWbqa/uvrZXtGZMzMt9W0T2A9dxEpeg2nDXDFq",
+	"Bcnnjx6deV7jodZTD8uTWb+3frbGdRltducXeeVKzGm6q3c7rCzExXesQjngHGVAJQdd6hnJPUPwTlGF",
+	"a2sssWLJP7lSjGqMPrLcVWEcV98wG+J3flS52rH3jKlWleCLI6oApECM2BphfXwxzXUmli+ym4QmbjO2",
+	"o1gyOdOXQJIa+Z4R1KQ6Xxo/Jv9aaKzsSFmSHUgOwjBZrmGagB3JmO0gFcWPvn+5EIb83c49o6l9J3dp",
+	"RH2JNJCR7kqk0bUvsERY/VzaFgxsjXR2Swxj+rbl+v1iAwEkvTo8BX09djkBAQ5FQziZi6CToaTLi+6x",
+	"4i9rxpFxQlho6CkaYBjNQUTh8ZII+cy+cyJQ0vpH+J6+Qx/IZUnLzKwbKLS5sQPQW2V7Bs9108/hQuLR",
+	"j590sD8728RNt+8A7F9IoWF1BsjfSMzVGda9K7QOg9GqxHSLKrwBpA660I+rQxAxPVq+ahkgQYS90M9n",
+	"4oxlEuQDITngXReE3iZbEYq1P65vWPwusfZGKZ6YOtvDJLEzjrSBY8oHa7TprAvDlO3cKTh8r978EGVL",
+	"f4MGfxXmpqqMGtIaXtry9GaXnbWLg2ULnlPNUQZpmq72whfIZNfrLZpixozqCsq1UPYYUFSCelabxJPF",
+	"9eJdbZy2dm1NpEGzmrFqDW8vKJpaja4vLsh7hJNzvDdasW3Srf+uODM1NVIJ5ioz5VDDB/8NCFbewhPM",
+	"/z3J5vyySYHyAupmms/MFvK4b0VBDZZhoRtEYIkKVuZazVIYbCofpxKsz6qMKhc6h+CpzV27PNW+vZgW",
+	"Y/bwUcThGE8zGDiXGqPOMoU76avzaJNf2MIRc8jC3W0FBeBTjvf/phJw+T44jM7bFp1hBpdg08KT7PAG",
+	"rsTt5g93u/IIPS9IXntfLfpkxmMK+TRle1LpyefRh9nMs5xIV9zkN8tiWvVV7tkFco+K0w2+BaSx6QpK",
+	"ubTmZFooXRWIICm8ZGz7+yAFXe3i90sJXnaZul6GJrRKgrl2NyOBZ2rPvCm3ENOg9Qu/ffoAoL9j0nhd",
+	"y5ZYJlQyLY29SaVt8eZG0dSbm0covsh77sssd0nlCaYZlE2x+XuilQ7yHg+vU28kqypjNZys77HKnDe3",
+	"xZDPMOa++LiAOeMlTacbwKUJ+znbozW2XaPUvM6x1CJm3VeL7WZZYbJJvIghzOVm/NYR5vZxaVTpS4iG",
+	"CdmcEXtnQ7KijTJfxlXMQVpti/+ERdX3NGe/eTnVjgr8HWsyeAtohbOtMh1//eW/BGJ7ikospNZqJmjC",
+	"FiSPGDbU9MK4BHL02B8JO7ZraAAzN2RDIUeEHo8YG9i0uP7pbRtNTwrGlBaBXPtt1DTH3+qDLciGoo4m",
+	"4SKieghLsEFeErq9EOLU0Dem6e09o03NbLpRBTCnOabp3b5m/Ozo+9HclGtk2SnG8FQALk04Q1AiPjeP",
+	"LwgrO0PwFgsRcXb4vBBOrdhwvEO4JLcQgtByYck+xxKvsACjBOoYY+TqltG6LHugvOKADREHAfpGP/1Y",
+	"8MwZnB+iT5mV7Yq/24PsmnHGCS/t+vZrUv4OL2/bjUAu7K4297eD61oK+4FHqZ3l69HUdOKOBo689t2v",
+	"LycG9QwRUNklniE25Bb4wRat8UAxg8fjQl7oOjkXEmF6cGwKwtwvibrO7mGYE64FzDluiPMciaZW0ADs",
+	"XTq8em86IHywceemSEHPI6FNkNeu2XDPKAitsXnFKlwv8sWlVP1OZ/EknAa8G+bzc3g3zEhImUeIcdsR",
+	"n609SnSoB8u2SmbuZuDnSpPH2BU9yPOg6KPQ/7mo/5USmVZZ0+qGsZk99DOti4uWMj4HB+0KYjH/nbIj",
+	"vq0vgYuQV84YLbqs+emOOWWFNHRaS6QTJfe6HfwYlDr1MuJSrV3VtQeV7q4UWqxLflcrYxZnBVoBWrOa",
+	"5pHb0DUpZf82tO16CF/OhkYSTCf4NOO4RBoXhNXqaw7dTCBbxDaQVRObLGd7On73GvmQrdcCZH+/5vb3",
+	"s0ePbNvkoy6EyY5EBv68M+Zn4TG7uLTd7oxupHunmGb59hJOl4QUEZy6Tnkn3k2fwLM6/elj2pJ+dvLp",
+	"+5aCjdtcO3vKufk0I5NaSaCwByFRu/ROSNkcibl93ek9fpGAlWaKT8sMeCGFTTo8b+wKbpBl43Apgl0l",
+	"D4Y2pgwC/+PVe/+3DXASoxFOkeCmKRHj5rigUvaxopbu0Q7shS0Zb73JJFPqjOn9OXlQHRG498TVe/fn",
+	"hzEtwzRpPY4AHJCStYynlg+fI2FIjeSim7/QfRFN/64VZ/WmkNqd3QLWnhOpyyaMXgl6GJ8TEI/OTpUx",
+	"kvREco5EHzeYjW5QGpwsCN3olDnE1ubej9c0COUxerxa2bbBYYbUdBa+OEFqR6aPkTe38KfDTm9AjdpW",
+	"WeIEOQqqlDjEs9BtTIk19a3+NzQwOTRQ1x7Apj3mIE4wEeuDaMHu2p+ZUCOGcrJeAwdqqh8ItAO+gYfo",
+	"S6rv7dQbdiHaBvImGZQC7IVwjnQRaS1rtC/dhc2ay0WBHj/6q+EAKyYL91Snqw8jGE8/sBe4JMzJx4lJ",
+	"NO1IQxeE5sFy8fjRX8+XCFBiUWiibI9hiwz8Yba1Ykl8uPbG/2GoR3eCxTvTDvas4ZVHnJpbsBUng6zy",
+	"R1tS4ew8slXMJyF6IVA2KIH5SbiTZoPBa5RJdvfMwOYcYSXM8A8iUAEclvrimcLe84alYnsC+C3wB0Lx",
+	"JouX+fi8cxdRQXw+u2vdQ92XwnbiTdZQBq3N+k15GL2AJ2bmB0+JqJggkvTP7mDc88gvr/Dpe6jmXmo+",
+	"4rSjL6rfPTduwE9OUuh1Hev4fw6YnyWoER+cq1nJbZ3KIRCW85FgLEdx9V7/8SGOjyclE/DybMyxG9fl",
+	"yu0kscbPf98ByN3KdkN2oBFxlruj0sQJ+VpHMylnMjboUzy+al0fKRhMTT0egKvM5DNx6ZqO5xugA8hl",
+	"U5pDKWjvapJtUalLVLG6zNEKegG6iZTh2jrF7g5x/tJWqvjkyEMt7oLkkVb2zvZnS8yYNYVyz0A2NadI",
+	"TZgjxlGFhYRcU4MwqQl6nqXveCzwrSlCN5s4MsbzsRDuN+aNj+leS8STWqeNE0zDld382WrHCJQr2S8Z",
+	"kgURXjdbopXSD9huPnpMCuwIdiLB2p+I79OsLnZSzMPzAB8jCVlBSUYw1c5OYRN3yFFWjC9wHE1ssKV9",
+	"P024N/V/7yOfTgELVaZq8Uw4T2cjfIpi6SMmGEQdVE8ZhXNnFfy/eE7BEL+tMp4T0TGLjxPcYpLphyG0",
+	"kbulHwv25e7F4qOkI5g4TPP0LEdUaGg+INQNGwbEaAzgt3t6oagBNfInkwpyVtjbgMB2ho4ODlSySRZg",
+	"/6pp13XaQUmQMyqCfnEpdDzhkAOVBJfi3yFD5yYh/8b+cuXjBuOOGRMv28QXXirMxs1wfNSr7nNwDhq3",
+	"GU4U9k2Wk76XFcaUZWWujkAahEucwWiM5TOav1YvTQUSKlVcj/YFwmWJVjq9mwjtnkspsULyxdnzqC8h",
+	"1LRnvx+nOSnedFCmgfV9WGcGY4l2maWBc5gGwMH5Y4XnIGN0eAt8NR7K+oN+44JM8AmWuGSbOhp0aNZ4",
+	"Hs1Aj+XkEeHI92IIaHpdJtqq3P7TW0X/5vrIHMWal4vrxZVWwe1I7314gv3sw9L/5JNO3jfhn7qqa/NG",
+	"EzjV+tUtrvWTy3Zt/WSK2X54++F/AgAA//8=",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

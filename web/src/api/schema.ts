@@ -11,8 +11,25 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Is the server there */
+        /** Is the program alive */
         get: operations["health"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/health/ready": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Does it take requests now */
+        get: operations["ready"];
         put?: never;
         post?: never;
         delete?: never;
@@ -35,6 +52,145 @@ export interface paths {
         post: operations["signIn"];
         /** Sign out */
         delete: operations["signOut"];
+        options?: never;
+        head?: never;
+        /** Change one’s own name and theme and units */
+        patch: operations["changeOwn"];
+        trace?: never;
+    };
+    "/api/session/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Choose a new password against the old one */
+        post: operations["changePassword"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where one is signed in */
+        get: operations["listPlaces"];
+        put?: never;
+        post?: never;
+        /** Sign out elsewhere */
+        delete: operations["endPlace"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/enter/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a link is for */
+        post: operations["lookLink"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/enter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Choose a password with a link and sign in */
+        post: operations["enter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Everybody */
+        get: operations["listPeople"];
+        put?: never;
+        /** Add somebody */
+        post: operations["invite"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change name or roles of somebody or lock them */
+        patch: operations["changePerson"];
+        trace?: never;
+    };
+    "/api/people/{person}/link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a link with which somebody chooses a password */
+        post: operations["resetPerson"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person}/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Sign somebody out everywhere */
+        delete: operations["signOutPerson"];
         options?: never;
         head?: never;
         patch?: never;
@@ -64,7 +220,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Every procedure with its newest revision */
+        /** One page of the procedures with their newest revision */
         get: operations["listProcedures"];
         put?: never;
         /** Start a procedure from an empty page */
@@ -120,6 +276,24 @@ export interface paths {
         get: operations["getRevision"];
         put?: never;
         post?: never;
+        /** Delete a draft; it can be brought back */
+        delete: operations["deleteDraft"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/revisions/{revision}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring a deleted draft back */
+        post: operations["bringBack"];
         delete?: never;
         options?: never;
         head?: never;
@@ -636,6 +810,13 @@ export interface components {
             detail?: string;
             /** @description The field or the place in a file it belongs to */
             field?: string;
+            /** @description What has changed since the person looked */
+            changes?: string[];
+            /**
+             * Format: int64
+             * @description The version there is now
+             */
+            version?: number;
         };
         Health: {
             ok: boolean;
@@ -651,6 +832,93 @@ export interface components {
             email: string;
             roles: string[];
             writes: boolean;
+            administers: boolean;
+            /** @enum {string} */
+            theme: "day" | "bench";
+            /** @enum {string} */
+            units: "metric" | "imperial";
+        };
+        Own: {
+            name?: string;
+            theme?: string;
+            units?: string;
+        };
+        NewPassword: {
+            old: string;
+            password: string;
+        };
+        Place: {
+            id: string;
+            agent: string;
+            /** Format: date-time */
+            since: string;
+            /** Format: date-time */
+            seen: string;
+            here: boolean;
+        };
+        LinkSecret: {
+            secret: string;
+        };
+        LinkEntry: {
+            /** @enum {string} */
+            kind: "setup" | "invite" | "reset";
+            name: string;
+            email: string;
+        };
+        EnterRequest: {
+            secret: string;
+            password: string;
+            name?: string;
+            email?: string;
+        };
+        People: {
+            people: components["schemas"]["Somebody"][];
+            /** @description the roles there are */
+            roles: string[];
+        };
+        Somebody: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            email: string;
+            roles: string[];
+            locked: boolean;
+            invited: boolean;
+            /** Format: date-time */
+            since: string;
+            /** Format: date-time */
+            lastSeen?: string;
+            sessions: number;
+        };
+        Invitation: {
+            name: string;
+            email: string;
+            roles: string[];
+        };
+        PersonChange: {
+            name?: string;
+            roles?: string[];
+            locked?: boolean;
+        };
+        Passage: {
+            secret: string;
+            kind: string;
+            name: string;
+            email: string;
+            /** Format: date-time */
+            expires: string;
+            mailed: boolean;
+        };
+        Seen: {
+            /**
+             * Format: int64
+             * @description the version the person saw
+             */
+            version: number;
+        };
+        ProcedurePage: {
+            rows: components["schemas"]["ProcedureRow"][];
+            total: number;
         };
         NewProcedure: {
             engine: string;
@@ -679,7 +947,7 @@ export interface components {
             procedure: number;
             number: number;
             /** @enum {string} */
-            state: "draft" | "on review" | "latched" | "superseded";
+            state: "draft" | "on review" | "latched" | "superseded" | "deleted";
             /** Format: int64 */
             version: number;
             title: string;
@@ -690,6 +958,8 @@ export interface components {
             editable: boolean;
             mayUndo?: boolean;
             mayRedo?: boolean;
+            mayDelete?: boolean;
+            mayBringBack?: boolean;
             blocking: number;
             sha256?: string;
             /** Format: date-time */
@@ -1158,6 +1428,9 @@ export interface components {
             torque: components["schemas"]["SheetTorque"][];
             phases: components["schemas"]["SheetPhase"][];
             kept?: components["schemas"]["Kept"][];
+            /** @description the entry of the record a released sheet can be held against */
+            anchor?: string;
+            signer?: string;
         };
         SheetTool: {
             number: string;
@@ -1487,6 +1760,7 @@ export interface components {
     };
     parameters: {
         RevisionId: number;
+        PersonId: number;
         ProcedureId: number;
     };
     requestBodies: never;
@@ -1513,6 +1787,28 @@ export interface operations {
                     "application/json": components["schemas"]["Health"];
                 };
             };
+            default: components["responses"]["Problem"];
+        };
+    };
+    ready: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It does */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Health"];
+                };
+            };
+            default: components["responses"]["Problem"];
         };
     };
     whoAmI: {
@@ -1580,6 +1876,262 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    changeOwn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Own"];
+            };
+        };
+        responses: {
+            /** @description The person */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changePassword: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPassword"];
+            };
+        };
+        responses: {
+            /** @description Chosen */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listPlaces: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The places */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Place"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    endPlace: {
+        parameters: {
+            query?: {
+                /** @description one place; all but this one when left out */
+                id?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Signed out */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    lookLink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkSecret"];
+            };
+        };
+        responses: {
+            /** @description What it is for */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkEntry"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    enter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EnterRequest"];
+            };
+        };
+        responses: {
+            /** @description Signed in */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listPeople: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The people */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["People"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    invite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Invitation"];
+            };
+        };
+        responses: {
+            /** @description Their link */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Passage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changePerson: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: components["parameters"]["PersonId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonChange"];
+            };
+        };
+        responses: {
+            /** @description Changed */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    resetPerson: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: components["parameters"]["PersonId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The link */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Passage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    signOutPerson: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: components["parameters"]["PersonId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Signed out */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     myDesk: {
         parameters: {
             query?: never;
@@ -1603,20 +2155,29 @@ export interface operations {
     };
     listProcedures: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description words that must each be found */
+                filter?: string;
+                sort?: "code" | "title" | "state" | "findings" | "changed";
+                down?: boolean;
+                offset?: number;
+                limit?: number;
+                /** @description deleted drafts in place of the others */
+                deleted?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description The procedures */
+            /** @description The page */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProcedureRow"][];
+                    "application/json": components["schemas"]["ProcedurePage"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -1718,6 +2279,48 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Revision"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    deleteDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision: components["parameters"]["RevisionId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Deleted */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    bringBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision: components["parameters"]["RevisionId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is a draft again */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };
@@ -1850,7 +2453,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Seen"];
+            };
+        };
         responses: {
             /** @description Closed */
             200: {
@@ -2219,7 +2826,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Seen"];
+            };
+        };
         responses: {
             /** @description The answer */
             200: {

@@ -1,0 +1,74 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"inklatch/internal/desk"
+	"inklatch/internal/store"
+)
+
+func verifyCommand() *cobra.Command {
+	var given []string
+	c := &cobra.Command{
+		Use: "verify", Short: "Hold the record against everything it speaks of, and against its anchors: exit 1 when something does not fit", Args: cobra.NoArgs,
+		Long: "Hold the record's chain of hashes, revisions, latches, engine sheets and people against each other, and all of it against the anchors in anchors.log.\n" +
+			"With --anchor, also against one that was printed on a sheet (1204:9f3a…), the anchor of an exported file, or a file of anchors.",
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			set, err := read()
+			if err != nil {
+				return err
+			}
+			all, err := anchors(filepath.Join(set.Data, anchorsFile))
+			if err != nil && !errors.Is(err, os.ErrNotExist) {
+				return err
+			}
+			for _, g := range given {
+				more, err := givenAnchors(g)
+				if err != nil {
+					return err
+				}
+				all = append(all, more...)
+			}
+			return with(cmd.Context(), func(ctx context.Context, p *place, _ *desk.Desk) error {
+				r, err := p.store.Verify(ctx, all)
+				if err != nil {
+					return err
+				}
+				out := cmd.OutOrStdout()
+				for _, t := range r.Troubles {
+					fmt.Fprintln(out, t)
+				}
+				if len(r.Troubles) > 0 {
+					return exit(1)
+				}
+				fmt.Fprintf(out, "%d entries of the record, %d latched revisions, %d engine sheets and %d people are as they were written; %d anchors hold\n", r.Entries, r.Latched, r.Sheets, r.People, r.Anchors)
+				return nil
+			})
+		},
+	}
+	c.Flags().StringArrayVar(&given, "anchor", nil, "an anchor, or a file of anchors or an exported file that has one; may be repeated")
+	return c
+}
+
+// givenAnchors reads an anchor from the command line, or a file of them.
+func givenAnchors(s string) ([]store.Anchor, error) {
+	if _, err := os.Stat(s); err == nil {
+		if doc, err := readFile(s); err == nil {
+			if doc.Anchor == "" {
+				return nil, fmt.Errorf("%s has no anchor", s)
+			}
+			a, err := store.ParseAnchor(doc.Anchor)
+			return []store.Anchor{a}, err
+		}
+		return anchors(s)
+	}
+	a, err := store.ParseAnchor(strings.TrimSpace(s))
+	return []store.Anchor{a}, err
+}

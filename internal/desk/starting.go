@@ -1,0 +1,204 @@
+package desk
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"inklatch/internal/core/latch"
+	"inklatch/internal/core/procedure"
+	"inklatch/internal/desk/view"
+	"inklatch/internal/format/latchjson"
+	"inklatch/internal/store"
+)
+
+// NewProcedure starts a procedure from an empty page.
+func (d *Desk) NewProcedure(ctx context.Context, u *User, code, title string) (int64, error) {
+	if err := MayWrite(u); err != nil {
+		return 0, err
+	}
+	k, err := d.engine(d.store.Reads(ctx), code)
+	if err != nil {
+		return 0, err
+	}
+	p := &procedure.Procedure{Header: procedure.Header{Title: title, Engine: k.sheet.Code, Applies: procedure.Applies{Years: k.sheet.Years}}}
+	return d.add(ctx, u, store.NewRevision{Engine: k.sheet.Code, Reason: "First revision.", What: "start procedure"}, the(p))
+}
+
+// the gives one procedure, whatever is latched.
+func the(p *procedure.Procedure) func(store.Reads) (*procedure.Procedure, error) {
+	return func(store.Reads) (*procedure.Procedure, error) { return p, nil }
+}
+
+// NewDraft starts the next revision from the one that is latched now.
+func (d *Desk) NewDraft(ctx context.Context, u *User, proc int64, reason string) (int64, error) {
+	if err := MayWrite(u); err != nil {
+		return 0, err
+	}
+	p, err := d.store.Reads(ctx).Procedure(proc)
+	if err != nil {
+		return 0, missing(err, "procedure")
+	}
+	if reason = strings.TrimSpace(reason); reason == "" {
+		return 0, &Problem{Status: 422, Title: "Say why there is a new revision: readers see it.", Field: "reason"}
+	}
+	if err := holdText(reason, "reason", 1000); err != nil {
+		return 0, err
+	}
+	n := store.NewRevision{ProcedureID: proc, Engine: p.Engine, Reason: reason, What: "start revision"}
+	return d.add(ctx, u, n, func(r store.Reads) (*procedure.Procedure, error) {
+		all, err := r.RevisionsOf(proc)
+		if err != nil {
+			return nil, err
+		}
+		i := slices.IndexFunc(all, func(v store.Revision) bool { return v.State == string(latch.Latched) })
+		if i < 0 {
+			return nil, problem(409, "Nothing of this procedure is latched yet. Go on with its draft.")
+		}
+		o, err := d.open(r, all[i].ID)
+		if err != nil {
+			return nil, err
+		}
+		return o.p, nil
+	})
+}
+
+// Import reads a latch file as a new procedure's first draft. Its code must have
+// a sheet in use; where it has none, the sheet of the file is kept as a draft, to
+// go into use by the one way there is.
+func (d *Desk) Import(ctx context.Context, u *User, b []byte) (int64, error) {
+	if err := MayWrite(u); err != nil {
+		return 0, err
+	}
+	doc, err := latchjson.Decode(b)
+	if err != nil {
+		return 0, unreadable(err)
+	}
+	code := doc.Engine.Code
+	_, err = d.store.Reads(ctx).InUse(code)
+	if err == nil {
+		return d.add(ctx, u, store.NewRevision{Engine: code, Reason: "Read from a file.", What: "import"}, the(&doc.Procedure))
+	}
+	if !errors.Is(err, store.ErrNotFound) {
+		return 0, err
+	}
+	var open *Problem
+	switch err := d.addSheet(ctx, u, &doc.Engine, "Read from a file.", false); {
+	case errors.As(err, &open) && open.Status == 409:
+		return 0, problem(409, "%s has no sheet in use yet, only a draft. Have it put into use, then read this file again. Nothing was changed.", code)
+	case err != nil:
+		return 0, err
+	}
+	return 0, problem(409, "%s has no sheet in use here. The sheet in the file was kept as a draft: have somebody else look it over and put it into use, then read this file again.", code)
+}
+
+// holdText holds a text of a person's against what can be kept.
+func holdText(s, field string, most int) error {
+	return held(latchjson.CheckText(s, field, most), "")
+}
+
+// held makes a problem of what cannot be taken in, with its place.
+func held(err error, within string) error {
+	var bad *latchjson.Error
+	if errors.As(err, &bad) {
+		return &Problem{Status: 422, Title: fullStop(bad.Why), Field: within + bad.Place}
+	}
+	return err
+}
+
+// add starts a revision that says what from gives inside the transaction. It is
+// proved and laid out before it is kept.
+func (d *Desk) add(ctx context.Context, u *User, n store.NewRevision, from func(store.Reads) (*procedure.Procedure, error)) (int64, error) {
+	n.Person = u.ID
+	n.From = func(r store.Reads) (string, []store.Step, map[string]any, error) {
+		p, err := from(r)
+		if err != nil {
+			return "", nil, nil, err
+		}
+		if err := held(latchjson.CheckProcedure(p), ""); err != nil {
+			return "", nil, nil, err
+		}
+		k, err := d.engine(r, n.Engine)
+		if err != nil {
+			return "", nil, nil, err
+		}
+		if err := view.Of(k.index, p, 1, d.house).Seal(); err != nil {
+			return "", nil, nil, &Problem{Status: 422, Title: "This page cannot be laid out: " + err.Error() + "."}
+		}
+		steps := make([]store.Step, len(p.Steps))
+		for i := range p.Steps {
+			steps[i] = store.Step{StepID: string(p.Steps[i].ID), Body: text(p.Steps[i]), Client: "start"}
+		}
+		return text(p.Header), steps, map[string]any{"title": p.Title, "steps": len(p.Steps), "reason": n.Reason, "engine": n.Engine, "version": 1}, nil
+	}
+	r, err := d.store.AddRevision(ctx, n)
+	if errors.Is(err, store.ErrOpenRevision) {
+		return 0, problem(409, "This procedure has an open revision already. Go on with that one.")
+	}
+	if err != nil {
+		return 0, fmt.Errorf("starting a revision: %w", err)
+	}
+	return r.ID, nil
+}
+
+// Delete marks a draft as deleted; BringBack takes that back. Both stand in the
+// record.
+func (d *Desk) Delete(ctx context.Context, u *User, id int64) error {
+	return d.mark(ctx, u, id, latch.Draft, latch.Deleted, "delete draft", "Only a draft can be deleted. This revision is %s.")
+}
+
+// BringBack makes a deleted draft a draft again.
+func (d *Desk) BringBack(ctx context.Context, u *User, id int64) error {
+	return d.mark(ctx, u, id, latch.Deleted, latch.Draft, "bring draft back", "Only a deleted draft can be brought back. This revision is %s.")
+}
+
+func (d *Desk) mark(ctx context.Context, u *User, id int64, from, to latch.State, what, unlike string) error {
+	if err := MayWrite(u); err != nil {
+		return err
+	}
+	err := d.store.Write(ctx, id, func(w *store.Draft) error {
+		if w.Revision.State != string(from) {
+			return problem(409, unlike, w.Revision.State)
+		}
+		if err := w.Lock(); err != nil {
+			return err
+		}
+		w.Revision.State = string(to)
+		w.Revision.Version++
+		if err := w.Append(u.ID, what, map[string]any{}); err != nil {
+			return err
+		}
+		return w.Save(u.ID)
+	})
+	if errors.Is(err, store.ErrOpenRevision) {
+		return problem(409, "This procedure has another open revision by now. Finish or delete that one first.")
+	}
+	return missing(err, "revision")
+}
+
+// Export is a revision as a latch file and its name: a latched one as it was
+// frozen, a draft with the newest anchor of the record.
+func (d *Desk) Export(ctx context.Context, u *User, id int64) ([]byte, string, error) {
+	o, err := d.readable(ctx, u, id)
+	if err != nil {
+		return nil, "", err
+	}
+	r := d.store.Reads(ctx)
+	name := fmt.Sprintf("%s-%d-r%d.latch.json", o.p.Engine, o.rev.ProcedureID, o.rev.Number)
+	if latch.State(o.rev.State).Frozen() {
+		file, err := r.Frozen(id)
+		return []byte(file), name, err
+	}
+	anchor, err := r.NewestAnchor()
+	if err != nil {
+		return nil, "", err
+	}
+	doc := &latchjson.Document{Engine: *o.k.sheet, Procedure: *o.p}
+	if anchor != nil {
+		doc.Anchor = anchor.Line()
+	}
+	b, err := latchjson.Encode(doc)
+	return b, name, err
+}

@@ -1,0 +1,112 @@
+package desk
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"log/slog"
+	"sync"
+	"time"
+
+	"github.com/riverqueue/river"
+	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
+)
+
+// The beats of what a server does by itself.
+const (
+	orphansEvery = 2 * time.Second
+	anchorsEvery = 10 * time.Minute
+	sweepEvery   = 10 * time.Minute
+)
+
+// Work runs queued jobs, hears what other servers on the same database do, takes
+// up work whose worker has gone, and signs the record now and then, until the
+// returned stop is called.
+func (d *Desk) Work(ctx context.Context) (stop func(context.Context) error, err error) {
+	workers := river.NewWorkers()
+	river.AddWorker(workers, river.WorkFunc(func(ctx context.Context, j *river.Job[reproofArgs]) error {
+		return d.reprove(ctx, j.Args.Reproof)
+	}))
+	c, err := river.NewClient(riverdatabasesql.New(d.store.SQL()), &river.Config{
+		Logger: slog.New(slog.DiscardHandler), Workers: workers, JobTimeout: -1, PollOnly: true, FetchPollInterval: 300 * time.Millisecond,
+		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 2}}, ReindexerSchedule: river.NeverSchedule(),
+	})
+	if err != nil {
+		return nil, fmt.Errorf("starting the job queue: %w", err)
+	}
+	if err := c.Start(ctx); err != nil {
+		return nil, fmt.Errorf("starting the job queue: %w", err)
+	}
+	ctx, cancel := context.WithCancel(ctx)
+	var wg sync.WaitGroup
+	ready := make(chan struct{})
+	wg.Go(func() { d.store.Listen(ctx, ready, d.Watchers.hear) })
+	<-ready
+	wg.Go(func() { every(ctx, orphansEvery, d.takeUp) })
+	wg.Go(func() { every(ctx, anchorsEvery, d.sign) })
+	wg.Go(func() { every(ctx, sweepEvery, d.sweep) })
+	wg.Go(func() { d.catchUp(ctx) })
+	return func(last context.Context) error {
+		cancel()
+		wg.Wait()
+		d.sign(last)
+		return c.StopAndCancel(last)
+	}, nil
+}
+
+func every(ctx context.Context, beat time.Duration, f func(context.Context)) {
+	t := time.NewTicker(beat)
+	defer t.Stop()
+	for {
+		f(ctx)
+		select {
+		case <-ctx.Done():
+			return
+		case <-t.C:
+		}
+	}
+}
+
+// tell writes an error of work nobody waits for into the log.
+func (d *Desk) tell(what string, err error) {
+	if err != nil && !errors.Is(err, context.Canceled) {
+		d.log.Error(what, "error", err)
+	}
+}
+
+// takeUp queues proofs again whose worker has gone.
+func (d *Desk) takeUp(ctx context.Context) {
+	n, err := d.store.Orphans(ctx, func(tx *sql.Tx, id int64) error { return d.queueReproof(ctx, tx, id) })
+	d.tell("taking work up that was left", err)
+	if n > 0 {
+		d.log.Info("work that was left is taken up", "proofs", n)
+	}
+}
+
+func (d *Desk) sign(ctx context.Context) { d.tell("signing the record", d.store.Sign(ctx)) }
+
+func (d *Desk) sweep(ctx context.Context) { d.tell("sweeping sessions", d.store.Sweep(ctx)) }
+
+// catchUp proves what lists have no figures for: pages written by an older
+// program, or with other rules.
+func (d *Desk) catchUp(ctx context.Context) {
+	for ctx.Err() == nil {
+		ids, err := d.store.Reads(ctx).Unproved(rules, 50)
+		if err != nil || len(ids) == 0 {
+			d.tell("proving pages for lists", err)
+			return
+		}
+		for _, id := range ids {
+			r := d.store.Reads(ctx)
+			o, err := d.open(r, id)
+			if err == nil {
+				_, err = d.stand(ctx, r, o)
+			}
+			if err != nil {
+				d.tell("proving a page for lists", err)
+				return
+			}
+		}
+	}
+}

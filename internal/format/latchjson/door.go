@@ -1,0 +1,184 @@
+package latchjson
+
+import (
+	"fmt"
+	"math"
+	"reflect"
+	"regexp"
+	"strings"
+	"unicode/utf8"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/step"
+)
+
+// The limits of what is taken in, through a file or through an edit. A real page
+// is far below each of them.
+const (
+	MaxSteps = 2000
+	// maxText is in bytes, maxList in entries.
+	maxText = 4000
+	maxList = 2000
+	// maxFigure bounds every number with a fraction, maxCount every whole one
+	// (build numbers run to ten figures), maxTurns what a step may turn.
+	maxFigure = 1e6
+	maxCount  = int64(1e12)
+	maxTurns  = 1000
+)
+
+// codeShape is what an engine code looks like, idShape the id of a step or of a
+// thing on a sheet.
+var (
+	codeShape = regexp.MustCompile(`^[A-Z0-9][A-Z0-9-]{1,19}$`)
+	idShape   = regexp.MustCompile(`^[A-Za-z0-9][A-Za-z0-9._:+-]{0,63}$`)
+)
+
+// CheckCode holds an engine code against its shape: 2 to 20 capital letters,
+// figures and hyphens. The error is an *Error.
+func CheckCode(code string) error {
+	if !codeShape.MatchString(code) {
+		return &Error{"code", "an engine code has 2 to 20 capital letters, figures and hyphens, such as TQ4-18P"}
+	}
+	return nil
+}
+
+// CheckProcedure holds a procedure against what is taken in, whichever way it
+// came: counts, sizes, finite figures, text that can be kept, ids of one shape
+// that differ. Every error is an *Error with the place.
+func CheckProcedure(p *procedure.Procedure) error { return checkProcedure(p, "") }
+
+func checkProcedure(p *procedure.Procedure, at string) error {
+	if strings.TrimSpace(p.Title) == "" || utf8.RuneCountInString(p.Title) > 300 {
+		return &Error{at + "title", "a procedure needs a title of at most 300 letters"}
+	}
+	if len(p.Steps) > MaxSteps {
+		return &Error{at + "steps", fmt.Sprintf("a procedure has at most %d steps", MaxSteps)}
+	}
+	if err := fits(reflect.ValueOf(p.Header), strings.TrimSuffix(at, ".")); err != nil {
+		return err
+	}
+	seen := make(map[step.ID]int, len(p.Steps))
+	for i := range p.Steps {
+		s, here := &p.Steps[i], fmt.Sprintf("%ssteps[%d]", at, i)
+		if !idShape.MatchString(string(s.ID)) {
+			return &Error{here + ".id", "a step's id has at most 64 letters, figures and . _ : + -"}
+		}
+		if first, dup := seen[s.ID]; dup {
+			return &Error{here + ".id", fmt.Sprintf("%q is the id of steps[%d] already", s.ID, first)}
+		}
+		seen[s.ID] = i
+		if err := fits(reflect.ValueOf(s.Action), here); err != nil {
+			return err
+		}
+		for _, part := range []struct {
+			name string
+			v    any
+		}{{".wording", s.Wording}, {".note", s.Note}, {".cautions", s.Cautions}, {".tools", s.Tools}, {".accept", s.Accept}} {
+			if err := fits(reflect.ValueOf(part.v), here+part.name); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// CheckText holds one text against what can be kept. The error is an *Error at
+// the place.
+func CheckText(s, at string, most int) error {
+	switch {
+	case !utf8.ValidString(s):
+		return &Error{at, "this is not text: its bytes are no UTF-8"}
+	case strings.ContainsFunc(s, func(r rune) bool { return r < ' ' && r != '\n' && r != '\t' || r == 0x7f }):
+		return &Error{at, "a character here cannot be kept or printed"}
+	case len(s) > most:
+		return &Error{at, fmt.Sprintf("this is too long: at most %d letters", most)}
+	}
+	return nil
+}
+
+// fits walks everything in a value.
+func fits(v reflect.Value, at string) error {
+	switch v.Kind() {
+	case reflect.String:
+		return CheckText(v.String(), at, maxText)
+	case reflect.Float64, reflect.Float32:
+		f := v.Float()
+		most := maxFigure
+		if strings.HasSuffix(at, ".turns") {
+			most = maxTurns
+		}
+		if math.IsNaN(f) || math.Abs(f) > most {
+			return &Error{at, fmt.Sprintf("%g is no figure of an engine: at most %g", f, most)}
+		}
+	case reflect.Int, reflect.Int64, reflect.Int32, reflect.Int16, reflect.Int8:
+		if n := v.Int(); n > maxCount || n < -maxCount {
+			return &Error{at, fmt.Sprintf("%d is no figure of an engine", n)}
+		}
+	case reflect.Struct:
+		return fitsStruct(v, at)
+	case reflect.Slice:
+		if v.Len() > maxList {
+			return &Error{at, fmt.Sprintf("this list is too long: at most %d", maxList)}
+		}
+		for i := range v.Len() {
+			if err := fits(v.Index(i), fmt.Sprintf("%s[%d]", at, i)); err != nil {
+				return err
+			}
+		}
+	case reflect.Map:
+		if v.Len() > maxList {
+			return &Error{at, fmt.Sprintf("this list is too long: at most %d", maxList)}
+		}
+		for m := v.MapRange(); m.Next(); {
+			if err := fits(m.Key(), at); err != nil {
+				return err
+			}
+			if err := fits(m.Value(), at+"."+m.Key().String()); err != nil {
+				return err
+			}
+		}
+	case reflect.Pointer, reflect.Interface:
+		if !v.IsNil() {
+			return fits(v.Elem(), at)
+		}
+	}
+	return nil
+}
+
+func fitsStruct(v reflect.Value, at string) error {
+	for i := range v.NumField() {
+		f := v.Type().Field(i)
+		name, _, _ := strings.Cut(f.Tag.Get("json"), ",")
+		place := at
+		if name != "" {
+			if place != "" {
+				place += "."
+			}
+			place += name
+		}
+		if err := fits(v.Field(i), place); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// ids holds the id of every thing on a sheet against the shape.
+func ids(s *engine.Sheet, at string) error {
+	v := reflect.ValueOf(s).Elem()
+	for i := range v.NumField() {
+		list := v.Field(i)
+		if list.Kind() != reflect.Slice || list.Type().Elem().Kind() != reflect.Struct {
+			continue
+		}
+		name, _, _ := strings.Cut(v.Type().Field(i).Tag.Get("json"), ",")
+		for k := range list.Len() {
+			id := list.Index(k).FieldByName("ID")
+			if id.IsValid() && id.Kind() == reflect.String && id.String() != "" && !idShape.MatchString(id.String()) {
+				return &Error{fmt.Sprintf("%s%s[%d].id", at, name, k), "an id has at most 64 letters, figures and . _ : + -"}
+			}
+		}
+	}
+	return nil
+}

@@ -1,0 +1,191 @@
+package store
+
+import (
+	"encoding/json"
+	"strings"
+	"time"
+)
+
+// Shelf is one procedure in a list: its newest revision that may be seen, and
+// what was kept of its proof.
+type Shelf struct {
+	ProcedureID int64
+	Engine      string
+	Revision    int64
+	Number      int
+	State       string
+	Title       string
+	Version     int64
+	SheetID     int64
+	ChangedAt   time.Time
+	ChangedBy   string
+	LatchedID   int64
+	LatchedNo   int
+	WorkedOn    bool
+	Closed      string
+	Total       int
+	// Steps and the rest come from the standing; Kept is false where there is
+	// none for this version, sheet and edition.
+	Kept     bool
+	Steps    int
+	Blocking int
+	Findings int
+	Requires string
+}
+
+// ShelfClosing is a closed latch in a list.
+type ShelfClosing struct {
+	Latch  string    `json:"latch"`
+	Person int64     `json:"person"`
+	Name   string    `json:"name"`
+	At     time.Time `json:"at"`
+}
+
+// Closings are the closed latches of the row.
+func (s *Shelf) Closings() ([]ShelfClosing, error) {
+	var out []ShelfClosing
+	if s.Closed == "" {
+		return nil, nil
+	}
+	err := json.Unmarshal([]byte(s.Closed), &out)
+	return out, err
+}
+
+// ShelfSort is a column procedures are sorted by.
+type ShelfSort string
+
+// The columns.
+const (
+	ByCode     ShelfSort = "code"
+	ByTitle    ShelfSort = "title"
+	ByState    ShelfSort = "state"
+	ByFindings ShelfSort = "findings"
+	ByChange   ShelfSort = "changed"
+)
+
+// orders are the SQL of each, with the same last columns so that pages are stable.
+var orders = map[ShelfSort]string{
+	ByCode:     "x.engine %s, x.title, x.procedure_id",
+	ByTitle:    "x.title %s, x.engine, x.procedure_id",
+	ByState:    "x.state %s, x.engine, x.title, x.procedure_id",
+	ByFindings: "coalesce(x.blocking, 0) %s, coalesce(x.findings, 0) %[1]s, x.engine, x.title, x.procedure_id",
+	ByChange:   "x.changed_at %s, x.procedure_id",
+}
+
+// ShelfQuery says which procedures a list shows.
+type ShelfQuery struct {
+	// Words must each stand in code, title, state, number or the name of who
+	// changed it last, whatever their case.
+	Words []string
+	// Drafts shows what is being written; without it only latched revisions.
+	Drafts bool
+	// Deleted lists deleted drafts in place of the others.
+	Deleted bool
+	// States, when not empty, keeps revisions in one of them.
+	States []string
+	Sort   ShelfSort
+	Down   bool
+	Offset int
+	Limit  int
+	// Person is who asks, Edition the rules a standing must have been made with.
+	Person  int64
+	Edition string
+}
+
+// Shelves lists procedures in one statement, however many there are.
+func (r Reads) Shelves(q ShelfQuery) ([]Shelf, error) {
+	var where []string
+	args := map[string]any{"person": q.Person, "edition": q.Edition, "limit": q.Limit, "offset": q.Offset}
+	pick := "SELECT p.id AS procedure_id, p.engine, l.id AS revision, l.id AS latched_id, l.number AS latched_no FROM procedures p JOIN revisions l ON l.procedure_id = p.id AND l.state = 'latched'"
+	switch {
+	case q.Deleted:
+		pick = "SELECT p.id AS procedure_id, p.engine, r.id AS revision, NULL::bigint AS latched_id, NULL::int AS latched_no FROM procedures p JOIN revisions r ON r.procedure_id = p.id AND r.state = 'deleted'"
+	case q.Drafts:
+		pick = `SELECT p.id AS procedure_id, p.engine, coalesce(o.id, l.id) AS revision, l.id AS latched_id, l.number AS latched_no FROM procedures p
+			LEFT JOIN revisions o ON o.procedure_id = p.id AND o.state IN ('draft', 'on review')
+			LEFT JOIN revisions l ON l.procedure_id = p.id AND l.state = 'latched' WHERE coalesce(o.id, l.id) IS NOT NULL`
+	}
+	for i, w := range q.Words {
+		name := "w" + string(rune('a'+i%26))
+		args[name] = "%" + escapeLike(w) + "%"
+		where = append(where, "(a.engine || ' ' || r.title || ' ' || r.number || ' ' || r.state || ' ' || who.name) ILIKE @"+name)
+	}
+	if len(q.States) > 0 {
+		args["states"] = q.States
+		where = append(where, "r.state IN @states")
+	}
+	cond := ""
+	if len(where) > 0 {
+		cond = "WHERE " + strings.Join(where, " AND ")
+	}
+	order, ok := orders[q.Sort]
+	if !ok {
+		order = orders[ByCode]
+	}
+	down := "ASC"
+	if q.Down {
+		down = "DESC"
+	}
+	order = strings.ReplaceAll(strings.ReplaceAll(order, "%[1]s", down), "%s", down)
+	// The page is picked first; what costs a look for each row is asked of the
+	// page alone.
+	sql := `WITH a AS MATERIALIZED (` + pick + `),
+		x AS (SELECT a.*, r.number, r.state, r.title, r.version, coalesce(r.sheet_id, 0) AS sheet_id, r.changed_at, who.name AS changed_by,
+				s.steps, s.blocking, s.findings, s.requires, s.revision_id IS NOT NULL AS kept
+			FROM a JOIN revisions r ON r.id = a.revision JOIN people who ON who.id = r.changed_by
+			LEFT JOIN sheets u ON u.code = a.engine AND u.state = 'in use'
+			LEFT JOIN standings s ON s.revision_id = r.id AND s.version = r.version
+				AND (r.state IN ('latched', 'superseded') OR s.edition = @edition AND s.sheet_id = coalesce(r.sheet_id, u.id)) ` + cond + `),
+		y AS (SELECT x.*, count(*) OVER () AS total FROM x ORDER BY ` + order + ` LIMIT @limit OFFSET @offset)
+		SELECT x.procedure_id, x.engine, x.revision, x.number, x.state, x.title, x.version, x.sheet_id, x.changed_at, x.changed_by,
+			coalesce(x.latched_id, 0) AS latched_id, coalesce(x.latched_no, 0) AS latched_no, x.total, x.kept,
+			coalesce(x.steps, 0) AS steps, coalesce(x.blocking, 0) AS blocking, coalesce(x.findings, 0) AS findings, coalesce(x.requires, '') AS requires,
+			EXISTS (SELECT 1 FROM record e WHERE e.revision_id = x.revision AND e.person_id = @person AND ` + work + `) AS worked_on,
+			coalesce((SELECT json_agg(json_build_object('latch', c.latch, 'person', c.person_id, 'name', n.name, 'at', c.at) ORDER BY c.at)::text
+				FROM closings c JOIN people n ON n.id = c.person_id WHERE c.revision_id = x.revision), '') AS closed
+		FROM y x ORDER BY ` + order
+	var out []Shelf
+	err := r.db.Raw(sql, args).Scan(&out).Error
+	return out, err
+}
+
+func escapeLike(s string) string {
+	return strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(s)
+}
+
+// SheetShelf is one engine code in a list, by its draft where there is one that
+// may be seen.
+type SheetShelf struct {
+	SheetID    int64
+	Code       string
+	Number     int
+	State      string
+	InUse      int
+	Version    int64
+	ChangedAt  time.Time
+	Procedures int
+	Card       string
+}
+
+// SheetShelves lists the engine codes in one statement.
+func (r Reads) SheetShelves(drafts bool, edition string) ([]SheetShelf, error) {
+	var out []SheetShelf
+	err := r.db.Raw(`SELECT DISTINCT ON (s.code) s.id AS sheet_id, s.code, s.number, s.state, coalesce(u.number, 0) AS in_use, s.version, s.changed_at,
+			coalesce(p.n, 0) AS procedures, coalesce(k.card, '') AS card
+		FROM sheets s
+		LEFT JOIN sheets u ON u.code = s.code AND u.state = 'in use'
+		LEFT JOIN (SELECT engine, count(*) AS n FROM procedures GROUP BY engine) p ON p.engine = s.code
+		LEFT JOIN sheet_standings k ON k.sheet_id = s.id AND k.version = s.version AND k.edition = @edition
+		WHERE s.state = 'in use' OR s.state = 'draft' AND @drafts
+		ORDER BY s.code, s.number DESC`, map[string]any{"drafts": drafts, "edition": edition}).Scan(&out).Error
+	return out, err
+}
+
+// Unproved are revisions that lists have no figures for, the oldest first.
+func (r Reads) Unproved(edition string, most int) ([]int64, error) {
+	var out []int64
+	err := r.db.Raw(`SELECT r.id FROM revisions r JOIN procedures p ON p.id = r.procedure_id LEFT JOIN sheets u ON u.code = p.engine AND u.state = 'in use'
+		WHERE r.state IN ('draft', 'on review', 'latched') AND NOT EXISTS (SELECT 1 FROM standings s WHERE s.revision_id = r.id AND s.version = r.version
+			AND (r.state = 'latched' OR s.edition = ? AND s.sheet_id = coalesce(r.sheet_id, u.id))) ORDER BY r.id LIMIT ?`, edition, most).Scan(&out).Error
+	return out, err
+}

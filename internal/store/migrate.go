@@ -1,0 +1,145 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"embed"
+	"errors"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"strings"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/pressly/goose/v3"
+	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
+	"github.com/riverqueue/river/rivermigrate"
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// ErrNewer is the error of a program that is older than its database.
+var ErrNewer = errors.New("this database was written by a newer Ink Latch")
+
+// prepare brings the schema up to date as its owner and gives the application's
+// role what it needs. Several copies that start at once do so one after another.
+func (s *Store) prepare(ctx context.Context) error {
+	url := s.conf.OwnerURL
+	if url == "" {
+		url = s.conf.URL
+	}
+	owner, err := connect(url, 4)
+	if err != nil {
+		return err
+	}
+	defer owner.Close()
+	gate, err := owner.Conn(ctx)
+	if err != nil {
+		return fmt.Errorf("connecting to PostgreSQL: %w", err)
+	}
+	defer gate.Close()
+	// Migrating may take its time, and so may waiting for another copy to.
+	if _, err := gate.ExecContext(ctx, "SET statement_timeout = 0; SET lock_timeout = 0"); err != nil {
+		return fmt.Errorf("connecting to PostgreSQL: %w", err)
+	}
+	if err := gate.QueryRowContext(ctx, "SELECT current_schema()").Scan(&s.schema); err != nil {
+		return fmt.Errorf("finding the schema: %w", err)
+	}
+	if _, err := gate.ExecContext(ctx, "SELECT pg_advisory_lock(hashtext('inklatch ' || current_schema()))"); err != nil {
+		return fmt.Errorf("waiting for another copy to bring the schema up to date: %w", err)
+	}
+	defer gate.ExecContext(context.WithoutCancel(ctx), "SELECT pg_advisory_unlock_all()")
+	if err := migrate(ctx, owner); err != nil {
+		return err
+	}
+	return s.grant(ctx, gate)
+}
+
+func migrate(ctx context.Context, owner *sql.DB) error {
+	dir, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return err
+	}
+	p, err := goose.NewProvider(goose.DialectPostgres, owner, dir)
+	if err != nil {
+		return fmt.Errorf("reading migrations: %w", err)
+	}
+	have, err := p.GetDBVersion(ctx)
+	if err != nil {
+		return fmt.Errorf("reading the schema's version: %w", err)
+	}
+	sources := p.ListSources()
+	if newest := sources[len(sources)-1].Version; have > newest {
+		return fmt.Errorf("%w: its schema is %d and this program knows %d. Start the newer program", ErrNewer, have, newest)
+	}
+	if _, err := p.Up(ctx); err != nil {
+		return fmt.Errorf("bringing the schema up to date: %w", err)
+	}
+	jobs, err := rivermigrate.New(riverdatabasesql.New(owner), &rivermigrate.Config{Logger: slog.New(slog.DiscardHandler)})
+	if err != nil {
+		return fmt.Errorf("reading the job queue's migrations: %w", err)
+	}
+	if _, err := jobs.Migrate(ctx, rivermigrate.DirectionUp, nil); err != nil {
+		return fmt.Errorf("bringing the job queue up to date: %w", err)
+	}
+	return nil
+}
+
+// rights are what the application's role may do to each table beside reading it.
+// What is missing here it cannot do, whatever becomes of the program: it owns
+// nothing, so it cannot take a trigger off either.
+var rights = map[string]string{
+	"people": "INSERT, UPDATE", "links": "INSERT, UPDATE", "sessions": "INSERT, UPDATE, DELETE",
+	"engines": "INSERT, UPDATE", "procedures": "INSERT, UPDATE", "revisions": "INSERT, UPDATE", "sheets": "INSERT, UPDATE",
+	"steps": "INSERT, UPDATE", "batches": "INSERT, UPDATE", "sheet_batches": "INSERT, UPDATE", "closings": "INSERT, DELETE",
+	"record": "INSERT", "anchors": "INSERT", "pulse": "UPDATE",
+	"standings": "INSERT, UPDATE, DELETE", "sheet_standings": "INSERT, UPDATE, DELETE", "reproofs": "INSERT, UPDATE", "reproof_rows": "INSERT, UPDATE",
+}
+
+// grant gives the application's role its rights and takes all others away.
+func (s *Store) grant(ctx context.Context, owner *sql.Conn) error {
+	var role string
+	var super, owns bool
+	err := s.sql.QueryRowContext(ctx, `SELECT current_user, rolsuper, EXISTS (SELECT 1 FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace
+		WHERE n.nspname = $1 AND c.relname = 'record' AND pg_has_role(current_user, c.relowner, 'MEMBER')) FROM pg_roles WHERE rolname = current_user`, s.schema).Scan(&role, &super, &owns)
+	if err != nil && s.conf.OwnerURL == "" {
+		return fmt.Errorf("connecting to PostgreSQL: %w", err)
+	}
+	if err != nil {
+		return fmt.Errorf("connecting to PostgreSQL as the application: %w", err)
+	}
+	if super || owns {
+		s.warn = append(s.warn, fmt.Sprintf("The application signs in to PostgreSQL as %q, who owns its tables: whoever takes the program over could change the record. Name a role without ownership in DATABASE_URL and the owner in DATABASE_OWNER_URL.", role))
+		return nil
+	}
+	if s.conf.OwnerURL == "" {
+		return nil // somebody has set the roles up by hand
+	}
+	id, schema := pgx.Identifier{role}.Sanitize(), pgx.Identifier{s.schema}.Sanitize()
+	var b strings.Builder
+	fmt.Fprintf(&b, "BEGIN; GRANT USAGE ON SCHEMA %s TO %s; REVOKE CREATE ON SCHEMA %s FROM %s; REVOKE ALL ON ALL TABLES IN SCHEMA %s FROM %s; GRANT SELECT ON ALL TABLES IN SCHEMA %s TO %s; GRANT USAGE ON ALL SEQUENCES IN SCHEMA %s TO %s;",
+		schema, id, schema, id, schema, id, schema, id, schema, id)
+	for table, may := range rights {
+		fmt.Fprintf(&b, "GRANT %s ON %s.%s TO %s;", may, schema, pgx.Identifier{table}.Sanitize(), id)
+	}
+	rows, err := owner.QueryContext(ctx, `SELECT relname FROM pg_class WHERE relnamespace = $1::regnamespace AND relkind = 'r' AND relname LIKE 'river\_%' AND relname <> 'river_migration'`, schema)
+	if err != nil {
+		return fmt.Errorf("reading the job queue's tables: %w", err)
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var t string
+		if err := rows.Scan(&t); err != nil {
+			return err
+		}
+		fmt.Fprintf(&b, "GRANT INSERT, UPDATE, DELETE ON %s.%s TO %s;", schema, pgx.Identifier{t}.Sanitize(), id)
+	}
+	if err := rows.Err(); err != nil {
+		return err
+	}
+	if _, err := owner.ExecContext(ctx, b.String()+"COMMIT"); err != nil {
+		return fmt.Errorf("giving %s its rights: %w", role, err)
+	}
+	return nil
+}

@@ -1,0 +1,101 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+)
+
+// Event is what servers on one database tell each other. Those of a write are
+// heard when it is committed, and not at all when it is not.
+type Event struct {
+	// Revision has a new Version; or a Client with Name is at Step there, or has
+	// Left; or, with Who, everybody says where they are.
+	Revision int64  `json:"r,omitzero"`
+	Version  int64  `json:"v,omitzero"`
+	Client   string `json:"c,omitzero"`
+	Name     string `json:"n,omitzero"`
+	Step     string `json:"s,omitzero"`
+	Left     bool   `json:"l,omitzero"`
+	Who      bool   `json:"w,omitzero"`
+	// Person has changed, or a session of theirs has ended.
+	Person int64 `json:"p,omitzero"`
+	// Missed is set where the line was down and events may have been lost.
+	Missed bool `json:"-"`
+}
+
+func (s *Store) channel() string { return "inklatch_" + s.schema }
+
+func (t *tx) notify(e Event) error { return notify(t.Reads, t.s.channel(), e) }
+
+func notify(r Reads, channel string, e Event) error {
+	raw, err := json.Marshal(e)
+	if err != nil {
+		return err
+	}
+	return r.db.Exec("SELECT pg_notify(?, ?)", channel, string(raw)).Error
+}
+
+// Tell sends an event that belongs to no write.
+func (s *Store) Tell(ctx context.Context, e Event) error {
+	return notify(s.Reads(ctx), s.channel(), e)
+}
+
+// Listen calls hear with every event until the context ends, on a connection of
+// its own. After a cut line it begins anew, with an event that says so. ready is
+// closed once it listens.
+func (s *Store) Listen(ctx context.Context, ready chan<- struct{}, hear func(Event)) {
+	first := true
+	for ctx.Err() == nil {
+		err := s.listen(ctx, func() {
+			if first {
+				close(ready)
+				first = false
+				return
+			}
+			hear(Event{Missed: true})
+		}, hear)
+		if ctx.Err() != nil {
+			break
+		}
+		s.conf.Log.Warn("the line on which servers hear each other was cut", "error", err)
+		select {
+		case <-ctx.Done():
+		case <-time.After(time.Second):
+		}
+	}
+	if first {
+		close(ready)
+	}
+}
+
+func (s *Store) listen(ctx context.Context, up func(), hear func(Event)) error {
+	conf, err := pgx.ParseConfig(s.conf.URL)
+	if err != nil {
+		return err
+	}
+	conf.ConnectTimeout = 5 * time.Second
+	conf.RuntimeParams["application_name"] = "inklatch events"
+	c, err := pgx.ConnectConfig(ctx, conf)
+	if err != nil {
+		return err
+	}
+	defer c.Close(context.WithoutCancel(ctx))
+	if _, err := c.Exec(ctx, "LISTEN "+pgx.Identifier{s.channel()}.Sanitize()); err != nil {
+		return err
+	}
+	up()
+	for {
+		n, err := c.WaitForNotification(ctx)
+		if err != nil {
+			return fmt.Errorf("waiting for events: %w", err)
+		}
+		var e Event
+		if json.Unmarshal([]byte(n.Payload), &e) == nil {
+			hear(e)
+		}
+	}
+}
