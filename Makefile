@@ -49,6 +49,7 @@ check-generated: web/node_modules/.package-lock.json internal/web/dist/index.htm
 	@scripts/check-generated.sh
 
 unit: build
+	cd web && npx vitest run --reporter=default
 	go test -timeout 20m ./...
 
 # fuzz gives every reader a minute.

@@ -11,6 +11,7 @@ import { Failure } from "./api/client";
 import { whoAmI } from "./api/queries";
 import { Shell } from "./shell/Shell";
 import { Trouble } from "./shell/Trouble";
+import { showTheme } from "./shell/theme";
 
 const root = createRootRouteWithContext<{ client: QueryClient }>()({ component: Outlet });
 
@@ -21,13 +22,19 @@ const signIn = createRoute({
   component: lazyRouteComponent(() => import("./screens/SignIn"), "SignIn"),
 });
 
+const enter = createRoute({
+  getParentRoute: () => root,
+  path: "/enter",
+  component: lazyRouteComponent(() => import("./screens/Enter"), "Enter"),
+});
+
 const inside = createRoute({
   getParentRoute: () => root,
   id: "inside",
   component: Shell,
   beforeLoad: async ({ context, location }) => {
     try {
-      await context.client.ensureQueryData(whoAmI);
+      showTheme((await context.client.ensureQueryData(whoAmI)).theme);
     } catch (e) {
       if (e instanceof Failure && e.status === 401) throw redirect({ to: "/sign-in", search: { to: location.href } });
       throw e;
@@ -36,6 +43,16 @@ const inside = createRoute({
   errorComponent: ({ error, reset }) => <Trouble error={error} again={reset} />,
 });
 
+const people = createRoute({
+  getParentRoute: () => inside,
+  path: "/people",
+  component: lazyRouteComponent(() => import("./people/People"), "People"),
+});
+const account = createRoute({
+  getParentRoute: () => inside,
+  path: "/account",
+  component: lazyRouteComponent(() => import("./people/Account"), "Account"),
+});
 const desk = createRoute({
   getParentRoute: () => inside,
   path: "/",
@@ -87,7 +104,11 @@ const sheet = createRoute({
 });
 
 export const router = createRouter({
-  routeTree: root.addChildren([signIn, inside.addChildren([desk, procedures, engines, engine, write, turns, sheet, arithmetic])]),
+  routeTree: root.addChildren([
+    signIn,
+    enter,
+    inside.addChildren([desk, procedures, engines, engine, write, turns, sheet, arithmetic, people, account]),
+  ]),
   context: { client: undefined as unknown as QueryClient },
   defaultPreload: "intent",
   defaultNotFoundComponent: () => <Trouble error={new Failure(404, "There is no page at this address.")} />,

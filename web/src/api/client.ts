@@ -15,8 +15,17 @@ export class Failure extends Error {
   }
 }
 
-/** ask unwraps an answer: its data, or a Failure with the sentence for the person. */
-export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+const unauthorised = new Set<() => void>();
+
+/** onUnauthorised calls f whenever the server says that nobody is signed in. */
+export function onUnauthorised(f: () => void) {
+  unauthorised.add(f);
+}
+
+/**
+ * ask unwraps an answer: its data, or a Failure with the sentence for the person. With quiet, a refused sign-in is only that.
+ */
+export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>, quiet = false): Promise<T> {
   let r: { data?: T; error?: unknown; response: Response };
   try {
     r = await call;
@@ -25,6 +34,7 @@ export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response
   }
   if (r.response.ok) return r.data as T;
   const e = r.error as { title?: string } | undefined;
+  if (r.response.status === 401 && !quiet) for (const f of unauthorised) f();
   throw new Failure(r.response.status, e?.title ?? `The server answered ${r.response.status}.`, r.error);
 }
 

@@ -1,4 +1,4 @@
-import { queryOptions } from "@tanstack/react-query";
+import { infiniteQueryOptions, queryOptions } from "@tanstack/react-query";
 import { api, ask } from "./client";
 
 export const whoAmI = queryOptions({
@@ -8,7 +8,32 @@ export const whoAmI = queryOptions({
   retry: false,
 });
 export const myDesk = queryOptions({ queryKey: ["desk"], queryFn: () => ask(api.GET("/api/desk")) });
-export const procedures = queryOptions({ queryKey: ["procedures"], queryFn: () => ask(api.GET("/api/procedures")) });
+/** ListOrder is which procedures a list shows, and how. */
+export interface ListOrder {
+  filter: string;
+  sort?: "code" | "title" | "state" | "findings" | "changed";
+  down?: boolean;
+  deleted?: boolean;
+}
+const page = 100;
+const proceduresFrom = (o: ListOrder, offset: number, limit: number) =>
+  ask(api.GET("/api/procedures", { params: { query: { ...o, offset, limit } } }));
+/** pageOfProcedures asks for the procedures a page at a time. */
+export const pageOfProcedures = (o: ListOrder) =>
+  infiniteQueryOptions({
+    queryKey: ["procedures", o],
+    queryFn: ({ pageParam }) => proceduresFrom(o, pageParam, page),
+    initialPageParam: 0,
+    getNextPageParam: (last, all) => {
+      const have = all.reduce((n, p) => n + p.rows.length, 0);
+      return last.rows.length > 0 && have < last.total ? have : undefined;
+    },
+  });
+/** someProcedures are the first few that fit. */
+export const someProcedures = (filter: string) =>
+  queryOptions({ queryKey: ["procedures", "some", filter], queryFn: () => proceduresFrom({ filter }, 0, 20) });
+export const people = queryOptions({ queryKey: ["people"], queryFn: () => ask(api.GET("/api/people")) });
+export const places = queryOptions({ queryKey: ["places"], queryFn: () => ask(api.GET("/api/session/places")), staleTime: 0 });
 export const engines = queryOptions({ queryKey: ["engines"], queryFn: () => ask(api.GET("/api/engines")) });
 export const engine = (code: string, number = 0) =>
   queryOptions({

@@ -2,6 +2,7 @@ import { Link, useNavigate } from "@tanstack/react-router";
 import { Dialog, DropdownMenu } from "radix-ui";
 import { useState } from "react";
 import { api, ask, type Failure } from "../api/client";
+import { savingText } from "../outbox/Aside";
 import { Cell } from "../shell/Cell";
 import type { EngineView } from "./sheet";
 import type { SheetDraft } from "./useSheet";
@@ -72,15 +73,12 @@ export function Block({ draft }: { draft: SheetDraft }) {
 
 export function Saved({ draft }: { draft: SheetDraft }) {
   const { meta } = draft.view;
+  const { post } = draft;
   if (!meta.editable) return null;
   const at = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit" }).format(new Date(meta.changedAt));
   return (
-    <span role="status">
-      {draft.saving === "offline"
-        ? "The server does not answer; what you changed waits here"
-        : draft.saving === "saving"
-          ? "Saving…"
-          : `Saved ${at}`}
+    <span role="status" className={post.saving === "offline" || post.saving === "out" ? "font-[650] text-clash" : ""}>
+      {savingText(post.saving, post.waiting, at, true)}
     </span>
   );
 }

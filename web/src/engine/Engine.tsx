@@ -1,6 +1,7 @@
 import { useParams, useSearch } from "@tanstack/react-router";
 import { Tabs } from "radix-ui";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { Aside } from "../outbox/Aside";
 import { useActions } from "../shell/actions";
 import { KeyMap } from "../shell/KeyMap";
 import { Trouble, Waiting } from "../shell/Trouble";
@@ -161,6 +162,7 @@ function Work({ draft }: { draft: SheetDraft }) {
   return (
     <main className="flex h-full flex-col">
       <Block draft={draft} />
+      <Aside parcels={draft.post.aside} again={(b) => draft.post.again(b, draft.view.meta.version)} drop={draft.post.drop} />
       <KeyMap keys={engineKeys} open={keys} onOpenChange={setKeys} />
       <Tabs.Root value={tab} onValueChange={setTab} className="flex min-h-0 flex-1 flex-col">
         <div className="flex flex-none items-end border-b border-rule bg-film px-3.5 pt-1">

@@ -4,6 +4,7 @@ import { Popover } from "radix-ui";
 import { useState } from "react";
 import { api, ask, type Failure } from "../api/client";
 import { reproof, touches, whoAmI } from "../api/queries";
+import { type Moved, MovedOn, movedOn } from "../shell/MovedOn";
 import { say } from "../shell/toast";
 import type { EngineView } from "./sheet";
 import type { SheetDraft } from "./useSheet";
@@ -14,6 +15,7 @@ export function Release({ draft }: { draft: SheetDraft }) {
   const client = useQueryClient();
   const { data } = useQuery({ ...touches(meta.code), enabled: meta.state === "draft" });
   const [trouble, setTrouble] = useState("");
+  const [moved, setMoved] = useState<Moved>();
   const [open, setOpen] = useState(false);
   if (meta.state !== "draft") return null;
   return (
@@ -53,24 +55,34 @@ export function Release({ draft }: { draft: SheetDraft }) {
               {trouble}
             </p>
           )}
+          {moved && <MovedOn moved={moved} what="The sheet" />}
           {meta.mayRelease ? (
             <>
               <p className="mt-3 text-[12px] text-ink-2">
-                In use, this sheet never changes again. Its procedures are proved against it in the background.
+                In use, this sheet never changes again. Its procedures are proved against it in the background, and the latches of
+                those on review that it touches open again.
               </p>
               <button
                 type="button"
                 className="button solid mt-2"
                 onClick={async () => {
                   try {
-                    const v = await ask(api.POST("/api/engines/{code}/release", { params: { path: { code: meta.code } } }));
+                    const v = await ask(
+                      api.POST("/api/engines/{code}/release", {
+                        params: { path: { code: meta.code } },
+                        body: { version: moved?.version ?? meta.version },
+                      }),
+                    );
                     draft.put(v as unknown as EngineView);
                     client.invalidateQueries({ queryKey: ["reproof", meta.code] });
                     client.invalidateQueries({ queryKey: ["engine", meta.code] });
                     setOpen(false);
                     say(`Sheet ${meta.number} of ${meta.code} is in use`);
                   } catch (e) {
-                    setTrouble((e as Failure).message);
+                    const later = movedOn(e as Failure);
+                    setMoved(later);
+                    setTrouble(later ? "" : (e as Failure).message);
+                    if (later) client.invalidateQueries({ queryKey: ["engine", meta.code] });
                   }
                 }}
               >

@@ -1,16 +1,15 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { api, ask, type Failure, me } from "../api/client";
+import { api, ask, type Failure, me, type S } from "../api/client";
 import { engine } from "../api/queries";
+import { type Post, useOutbox } from "../outbox/useOutbox";
 import { say } from "../shell/toast";
 import { type Edit, type EngineView, set } from "./sheet";
-
-export type Saving = "saved" | "saving" | "offline";
 
 /** SheetDraft is an engine sheet on the screen: what is saved, what is being tried, and the ways to change it. */
 export interface SheetDraft {
   view: EngineView;
-  saving: Saving;
+  post: Post<Edit>;
   /** the value the server would not take, and why */
   refused?: { path: string; why: string };
   save: (edits: Edit[]) => void;
@@ -32,10 +31,7 @@ export function useSheet(code: string, number: number) {
   const { data, error, refetch } = useQuery(options);
   const saved = data as EngineView | undefined;
   const [tried, setTried] = useState<EngineView>();
-  const [saving, setSaving] = useState<Saving>("saved");
   const [refused, setRefused] = useState<SheetDraft["refused"]>();
-  const waiting = useRef<{ edits: Edit[]; batch: string }[]>([]);
-  const busy = useRef(false);
   const base = useRef(0);
   const held = useRef(new Map<string, Edit>());
   const aims = useRef(new Map<string, unknown>());
@@ -51,53 +47,37 @@ export function useSheet(code: string, number: number) {
     [client, code, options.queryKey],
   );
 
-  const drain = useCallback(async () => {
-    if (busy.current) return;
-    busy.current = true;
-    let failed = 0;
-    while (waiting.current.length > 0) {
-      const next = waiting.current[0];
-      setSaving("saving");
-      try {
-        const v = await ask(
-          api.POST("/api/engines/{code}/edits", {
-            params: { path: { code } },
-            body: { batch: next.batch, client: me, base: base.current, edits: next.edits },
-          }),
-        );
-        waiting.current.shift();
-        failed = 0;
-        setRefused(undefined);
-        put(v as unknown as EngineView);
-        if (waiting.current.length === 0) setTried(undefined);
-      } catch (e) {
-        const f = e as Failure;
-        // No answer is waited for; a server that fails on this very edit is asked twice more.
-        if (f.status === 0 || f.status > 500 || (f.status === 500 && ++failed < 3)) {
-          setSaving("offline");
-          await new Promise((r) => setTimeout(r, 2000));
-          continue;
-        }
-        waiting.current.shift();
-        const field = (f.body as { field?: string } | undefined)?.field ?? next.edits[0]?.path ?? "";
-        setRefused({ path: field, why: f.message });
+  const person = client.getQueryData<S["Person"]>(["me"])?.id ?? 0;
+  const left = useRef<() => Edit[]>(() => []);
+  const post = useOutbox<Edit, EngineView>(person, `engine/${code}`, {
+    carry: async ({ batch, client: from, base: made, edits }) =>
+      (await ask(
+        api.POST("/api/engines/{code}/edits", { params: { path: { code } }, body: { batch, client: from, base: made, edits } }),
+      )) as unknown as EngineView,
+    saved: (v) => {
+      setRefused(undefined);
+      put(v);
+      if (left.current().length === 0) {
         setTried(undefined);
-        say(f.message);
-        if (f.status === 409) refetch();
+        if (held.current.size === 0) aims.current.clear();
       }
-    }
-    busy.current = false;
-    if (held.current.size === 0) aims.current.clear();
-    setSaving("saved");
-  }, [code, put, refetch]);
+    },
+    refused: (f, p) => {
+      const field = (f.body as { field?: string } | undefined)?.field ?? p.edits[0]?.path ?? "";
+      setRefused({ path: field, why: f.message });
+      setTried(undefined);
+      say(f.message);
+      if (f.status === 409) refetch();
+    },
+  });
+  left.current = post.pending;
+  const { send, flush: drain, pending } = post;
 
   const save = useCallback(
     (edits: Edit[]) => {
-      if (edits.length === 0) return;
-      waiting.current.push({ edits, batch: crypto.randomUUID() });
-      drain();
+      if (edits.length > 0) send(edits, base.current);
     },
-    [drain],
+    [send],
   );
 
   // Looks follow one another; only the newest that waits is asked for.
@@ -113,14 +93,14 @@ export function useSheet(code: string, number: number) {
         wanted.current = undefined;
         try {
           const v = await ask(api.POST("/api/engines/{code}/look", { params: { path: { code } }, body: { edits: now } }));
-          if (busy.current || now.length > 0) setTried(v as unknown as EngineView);
+          if (pending().length > 0 || now.length > 0) setTried(v as unknown as EngineView);
         } catch {
           break; // the save that follows says what is wrong
         }
       }
       asking.current = false;
     },
-    [code],
+    [code, pending],
   );
 
   const timer = useRef(0);
@@ -147,7 +127,11 @@ export function useSheet(code: string, number: number) {
   const undo = useCallback(
     async (redo: boolean) => {
       flush();
-      while (busy.current) await new Promise((r) => setTimeout(r, 30));
+      await drain();
+      if (pending().length) {
+        say("What you typed last is not with the server yet. It can be undone once it is.");
+        return;
+      }
       try {
         const v = await ask(api.POST("/api/engines/{code}/undo", { params: { path: { code } }, body: { client: me, redo } }));
         setTried(undefined);
@@ -156,14 +140,14 @@ export function useSheet(code: string, number: number) {
         say((e as Failure).message);
       }
     },
-    [code, flush, put],
+    [code, flush, drain, pending, put],
   );
 
   const aimed = useCallback((path: string) => aims.current.get(path) as number | undefined, []);
   const draft = useMemo<SheetDraft | undefined>(() => {
     const view = tried ? { ...tried, meta: saved?.meta ?? tried.meta } : saved;
-    return view && { view, saving, refused, save, preview, nudge, aimed, undo, put };
-  }, [tried, saved, saving, refused, save, preview, nudge, aimed, undo, put]);
+    return view && { view, post, refused, save, preview, nudge, aimed, undo, put };
+  }, [tried, saved, post, refused, save, preview, nudge, aimed, undo, put]);
   return { draft, error, refetch };
 }
 

@@ -1,11 +1,12 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useParams } from "@tanstack/react-router";
 import { useMemo } from "react";
-import { api, ask, type S } from "../api/client";
+import type { S } from "../api/client";
 import { record, sheet, whoAmI } from "../api/queries";
 import { useActions } from "../shell/actions";
 import { TitleBlock } from "../shell/TitleBlock";
 import { Trouble, Waiting } from "../shell/Trouble";
+import { useClose } from "../shell/useClose";
 
 const cap = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
 
@@ -15,7 +16,7 @@ export function Sheet() {
   const { data: s, error, refetch } = useQuery(sheet(id));
   const { data: me } = useQuery(whoAmI);
   const { data: done } = useQuery(record(id));
-  const client = useQueryClient();
+  const close = useClose(id, s?.meta.version);
   const actions = useMemo(
     () => [
       { name: "Print the sheet", keys: "Ctrl P", run: () => window.print() },
@@ -26,16 +27,13 @@ export function Sheet() {
   useActions(actions);
   if (error) return <Trouble error={error} again={refetch} />;
   if (!s) return <Waiting />;
-  const close = async (latch: string) => {
-    await ask(api.POST("/api/revisions/{revision}/latches/{latch}", { params: { path: { revision: id, latch } } }));
-    client.invalidateQueries();
-  };
   const p = s.header.prelims ?? {};
   return (
     <main className="screen flex h-full flex-col">
       <TitleBlock
         meta={s.meta}
         onClose={close}
+        onRead={refetch}
         on="sheet"
         writes={!!me?.writes}
         right={
@@ -56,7 +54,9 @@ export function Sheet() {
             <p className="mt-3 border-l-[3px] border-clash bg-clash-wash px-3 py-1.5 font-[650]">
               {s.meta.state === "superseded"
                 ? "Superseded: a newer revision is latched."
-                : "Not released: this revision is still being written."}
+                : s.meta.state === "deleted"
+                  ? "Deleted: this draft is no longer being written."
+                  : "Not released: this revision is still being written."}
             </p>
           )}
           <h2 className="mt-5 text-[22px] leading-tight">{s.header.title}</h2>
@@ -235,6 +235,13 @@ export function Sheet() {
                 <>
                   {" "}
                   SHA-256 <span className="font-mono break-all">{s.meta.sha256}</span>
+                </>
+              )}
+              {s.anchor && (
+                <>
+                  {" "}
+                  Anchor of the record <span className="font-mono break-all">{s.anchor}</span>, signed by key{" "}
+                  <span className="font-mono">{s.signer}</span>.
                 </>
               )}
             </p>

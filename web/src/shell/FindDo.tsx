@@ -1,18 +1,22 @@
-import { useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { Command } from "cmdk";
 import { Dialog } from "radix-ui";
-import { engines, procedures } from "../api/queries";
+import { useDeferredValue, useState } from "react";
+import { engines, someProcedures } from "../api/queries";
 import { useOffered } from "./actions";
 
 /** FindDo finds a procedure, an engine or a step, or does what the screen can do. */
 export function FindDo({ open, onOpenChange }: { open: boolean; onOpenChange: (v: boolean) => void }) {
   const navigate = useNavigate();
   const offered = useOffered();
-  const { data: ps } = useQuery({ ...procedures, enabled: open });
+  const [words, setWords] = useState("");
+  const asked = useDeferredValue(words.trim());
+  const { data: ps } = useQuery({ ...someProcedures(asked), enabled: open, placeholderData: keepPreviousData });
   const { data: es } = useQuery({ ...engines, enabled: open });
   const go = (f: () => void) => () => {
     onOpenChange(false);
+    setWords("");
     setTimeout(f, 0);
   };
   const groups = [...new Set(offered.map((a) => a.group ?? "Do"))];
@@ -25,6 +29,8 @@ export function FindDo({ open, onOpenChange }: { open: boolean; onOpenChange: (v
           <Command label="Find or do" loop>
             <Command.Input
               autoFocus
+              value={words}
+              onValueChange={setWords}
               placeholder="A procedure, an engine, a step, or something to do"
               className="w-full border-b border-rule bg-transparent px-4 py-3 text-[15px] outline-none"
             />
@@ -43,10 +49,10 @@ export function FindDo({ open, onOpenChange }: { open: boolean; onOpenChange: (v
                 </Command.Group>
               ))}
               <Command.Group heading="Procedures" className={heading}>
-                {ps?.map((p) => (
+                {ps?.rows.map((p) => (
                   <Command.Item
                     key={p.revision}
-                    value={`${p.engine} ${p.title} ${p.revision}`}
+                    value={`${p.engine} ${p.title} ${p.revision} ${p.state} ${p.changedBy}`}
                     onSelect={go(() => navigate({ to: "/revisions/$revision", params: { revision: String(p.revision) } }))}
                     className={item}
                   >

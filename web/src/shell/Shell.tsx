@@ -5,6 +5,8 @@ import { useEffect, useState } from "react";
 import { api, ask } from "../api/client";
 import { whoAmI } from "../api/queries";
 import { FindDo } from "./FindDo";
+import { SignedOut } from "./signedOut";
+import { showTheme } from "./theme";
 
 const places = [
   { to: "/", name: "My desk" },
@@ -28,6 +30,12 @@ export function Shell() {
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
   }, []);
+  const swapTheme = async () => {
+    const theme = me?.theme === "bench" ? "day" : "bench";
+    showTheme(theme);
+    const now = await ask(api.PATCH("/api/session", { body: { theme } })).catch(() => undefined);
+    if (now) client.setQueryData(["me"], now);
+  };
   const signOut = async () => {
     await ask(api.DELETE("/api/session")).catch(() => undefined);
     client.clear();
@@ -39,7 +47,7 @@ export function Shell() {
         <img src="/mark.svg" alt="" width={15} height={15} className="mr-2" />
         <span className="mr-5 text-[15px] font-[650] whitespace-nowrap">Ink Latch</span>
         <nav aria-label="Places" className="flex h-full min-w-0">
-          {places.map((p) => (
+          {[...places, ...(me?.administers ? [{ to: "/people", name: "People" } as const] : [])].map((p) => (
             <Link
               key={p.to}
               to={p.to}
@@ -69,14 +77,8 @@ export function Shell() {
                 <br />
                 {me?.roles.join(", ")}
               </div>
-              <Item
-                onSelect={() => {
-                  const on = document.documentElement.classList.toggle("bench");
-                  localStorage.setItem("theme", on ? "bench" : "day");
-                }}
-              >
-                Day or bench theme
-              </Item>
+              <Item onSelect={() => navigate({ to: "/account" })}>Name, password and sessions</Item>
+              <Item onSelect={swapTheme}>Day or bench theme</Item>
               <Item onSelect={signOut}>Sign out</Item>
             </DropdownMenu.Content>
           </DropdownMenu.Portal>
@@ -86,6 +88,7 @@ export function Shell() {
         <Outlet />
       </div>
       <FindDo open={finding} onOpenChange={setFinding} />
+      <SignedOut />
     </div>
   );
 }

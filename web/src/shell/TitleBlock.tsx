@@ -4,18 +4,23 @@ import { Dialog, DropdownMenu, Popover, Tooltip } from "radix-ui";
 import { type ReactNode, useState } from "react";
 import { api, ask, Failure, type S } from "../api/client";
 import { Cell } from "./Cell";
+import { type Moved, MovedOn, movedOn } from "./MovedOn";
 import { say } from "./toast";
 
 /** TitleBlock is the strip over every view of a procedure: what it is, for what, how far, and which latches are open. */
 export function TitleBlock({
   meta,
   onClose,
+  onRead,
   on,
   right,
   writes,
 }: {
   meta: S["RevisionMeta"];
-  onClose: (latch: string) => Promise<unknown>;
+  /** onClose closes a latch over a version: the one shown, or a later one the person was told of */
+  onClose: (latch: string, seen?: number) => Promise<unknown>;
+  /** onRead shows the newest version */
+  onRead: () => Promise<unknown>;
   on: "write" | "turns" | "sheet";
   right?: ReactNode;
   writes: boolean;
@@ -71,7 +76,7 @@ export function TitleBlock({
         <Cell name={meta.state === "latched" || meta.state === "superseded" ? "Latches closed" : "Latches to close"}>
           <span className="flex gap-1.5 pt-px">
             {meta.latches.map((l) => (
-              <LatchButton key={l.latch} mark={l} onClose={onClose} />
+              <LatchButton key={l.latch} mark={l} onClose={onClose} onRead={onRead} />
             ))}
           </span>
         </Cell>
@@ -97,8 +102,17 @@ export function TitleBlock({
 
 const names: Record<string, string> = { author: "Author", technical: "Technical", editorial: "Editorial", bench: "Bench" };
 
-function LatchButton({ mark, onClose }: { mark: S["LatchMark"]; onClose: (latch: string) => Promise<unknown> }) {
+function LatchButton({
+  mark,
+  onClose,
+  onRead,
+}: {
+  mark: S["LatchMark"];
+  onClose: (latch: string, seen?: number) => Promise<unknown>;
+  onRead: () => Promise<unknown>;
+}) {
   const [open, setOpen] = useState(false);
+  const [moved, setMoved] = useState<Moved>();
   const [trouble, setTrouble] = useState("");
   const look =
     "inline-flex h-[20px] items-center rounded-[2px] border px-2 text-[12px] leading-none font-normal whitespace-nowrap";
@@ -127,12 +141,19 @@ function LatchButton({ mark, onClose }: { mark: S["LatchMark"]; onClose: (latch:
     );
   }
   return (
-    <Popover.Root open={open} onOpenChange={setOpen}>
+    <Popover.Root
+      open={open}
+      onOpenChange={(v) => {
+        setOpen(v);
+        setMoved(undefined);
+        setTrouble("");
+      }}
+    >
       <Popover.Trigger className={`${look} border-marking bg-(--white) font-semibold text-marking hover:bg-marking-wash`}>
         Close {mark.latch}
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content className="float z-50 w-[280px] p-3" align="end" sideOffset={5}>
+        <Popover.Content className={`float z-50 p-3 ${moved ? "w-[400px]" : "w-[280px]"}`} align="end" sideOffset={5}>
           <p className="font-[650]">Close the {mark.latch} latch?</p>
           <p className="mt-1 text-[12px] text-ink-2">
             {mark.latch === "author"
@@ -144,20 +165,24 @@ function LatchButton({ mark, onClose }: { mark: S["LatchMark"]; onClose: (latch:
               {trouble}
             </p>
           )}
+          {moved && <MovedOn moved={moved} what="The draft" />}
           <button
             type="button"
             className="button solid mt-2"
             onClick={async () => {
               try {
-                await onClose(mark.latch);
+                await onClose(mark.latch, moved?.version);
                 setOpen(false);
                 say(`The ${mark.latch} latch is closed`);
               } catch (e) {
-                setTrouble(e instanceof Failure ? e.message : "That did not work.");
+                const later = e instanceof Failure ? movedOn(e) : undefined;
+                setMoved(later);
+                setTrouble(later ? "" : e instanceof Failure ? e.message : "That did not work.");
+                if (later) onRead().catch(() => undefined);
               }
             }}
           >
-            Close the latch
+            {moved ? "I have seen this: close the latch" : "Close the latch"}
           </button>
         </Popover.Content>
       </Popover.Portal>

@@ -1,12 +1,14 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { useEffect, useMemo, useState } from "react";
-import { api, ask, type Failure, me, type S } from "../api/client";
+import { api, ask, Failure, me, type S } from "../api/client";
 import { turns, whoAmI } from "../api/queries";
 import { Shapes } from "../drawing/shapes";
 import { useActions } from "../shell/actions";
 import { TitleBlock } from "../shell/TitleBlock";
 import { Trouble, Waiting } from "../shell/Trouble";
+import { useClose } from "../shell/useClose";
+import { fateOf } from "../outbox/outbox";
 import { say } from "../shell/toast";
 import { Picture } from "./Picture";
 
@@ -41,12 +43,13 @@ export function Turns() {
     const m = plan?.mends[i];
     if (!m || !data) return;
     try {
-      await ask(
+      const r = await ask(
         api.POST("/api/revisions/{revision}/edits", {
           params: { path: { revision: id } },
           body: { batch: crypto.randomUUID(), client: me, base: data.meta.version, edits: m.edits },
         }),
       );
+      if (fateOf(200, r) !== "saved") throw new Failure(0, "The server did not say that it was saved. Try again.");
       say(`${m.label}: done. Ctrl+Z in Write takes it back.`);
       client.invalidateQueries({ queryKey: ["revision", id] });
       refetch();
@@ -54,11 +57,7 @@ export function Turns() {
       say((e as Failure).message);
     }
   };
-  const close = async (latch: string) => {
-    await ask(api.POST("/api/revisions/{revision}/latches/{latch}", { params: { path: { revision: id, latch } } }));
-    client.invalidateQueries({ queryKey: ["revision", id] });
-    refetch();
-  };
+  const close = useClose(id, data?.meta.version);
   useActions(
     useMemo(() => [{ name: "Go to the best count", group: "Turns", run: () => plan && setAt(Number(plan.best)) }], [plan]),
   );
@@ -66,7 +65,7 @@ export function Turns() {
   if (!data || !plan) return <Waiting />;
   return (
     <main className="flex h-full flex-col">
-      <TitleBlock meta={data.meta} onClose={close} on="turns" writes={who?.writes ?? false} />
+      <TitleBlock meta={data.meta} onClose={close} onRead={refetch} on="turns" writes={who?.writes ?? false} />
       <div className="scroller min-h-0 flex-1 overflow-auto">
         <div className="px-5 pt-3.5 pb-8">
           <div className="flex items-start gap-6">

@@ -3,6 +3,7 @@ import { useParams } from "@tanstack/react-router";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { api, me as client, type S } from "../api/client";
 import { revision, verbs, whoAmI } from "../api/queries";
+import { Aside, savingText } from "../outbox/Aside";
 import { hour } from "../screens/rows";
 import { useActions } from "../shell/actions";
 import { KeyMap } from "../shell/KeyMap";
@@ -10,6 +11,7 @@ import { TitleBlock } from "../shell/TitleBlock";
 import { Trouble, Waiting } from "../shell/Trouble";
 import { say } from "../shell/toast";
 import { ClashDialog, HeaderDialog, writeKeys } from "./Dialogs";
+import { DraftMenu } from "./DraftMenu";
 import { QuickLine, type QuickLineHandle } from "./QuickLine";
 import { Rows } from "./Rows";
 import { EngineNow, Findings } from "./Side";
@@ -218,22 +220,15 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
   );
   useActions(actions);
 
-  const state =
-    draft.saving === "offline"
-      ? `Offline, ${draft.waiting} edit${draft.waiting === 1 ? "" : "s"} waiting here`
-      : draft.waiting
-        ? "Saving…"
-        : draft.savedAt
-          ? `Saved ${hour(draft.savedAt)}`
-          : editable
-            ? "Saved"
-            : "";
+  const { post } = draft;
+  const state = savingText(post.saving, post.waiting, draft.savedAt && hour(draft.savedAt), editable);
   const people = Object.values(draft.others);
   return (
     <main className="flex h-full flex-col">
       <TitleBlock
         meta={{ ...draft.meta, blocking: draft.previewing ? draft.meta.blocking : view.blocking }}
         onClose={draft.closeLatch}
+        onRead={draft.reread}
         on="write"
         writes={!!me?.writes}
         right={
@@ -249,12 +244,17 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
             <button type="button" className="button quiet !min-h-[22px]" aria-label="Keys" onClick={() => setKeys(true)}>
               Keys
             </button>
-            <span data-saving={draft.saving} className={draft.saving === "offline" ? "font-[650] text-clash" : ""}>
+            <span
+              data-saving={post.saving}
+              className={post.saving === "offline" || post.saving === "out" ? "font-[650] text-clash" : ""}
+            >
               {state}
             </span>
+            <DraftMenu meta={draft.meta} />
           </>
         }
       />
+      <Aside parcels={post.aside} again={(b) => post.again(b, draft.saved.version)} drop={post.drop} />
       <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
         <section aria-label="Steps" className="flex min-h-0 min-w-0 flex-1 flex-col border-r border-rule max-lg:min-h-[46%]">
           <Rows

@@ -2,38 +2,25 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { api, ask, Failure, me, type S } from "../api/client";
 import { revision as revisionQuery } from "../api/queries";
+import { useOutbox } from "../outbox/useOutbox";
+import { onSignIn } from "../shell/signedOut";
 import { say } from "../shell/toast";
 
 export type Edit = S["Edit"];
-type Batch = { batch: string; base: number; edits: Edit[] };
-export type Saving = "saved" | "saving" | "offline";
-export type ClashAt = { clash: S["Clash"]; batch: Batch };
+export type ClashAt = { clash: S["Clash"]; edits: Edit[] };
 
 /** useDraft keeps one revision: what the server last said, what is on its way, and what is typed and not saved yet. */
 export function useDraft(id: number, first: S["Revision"]) {
   const client = useQueryClient();
+  const person = client.getQueryData<S["Person"]>(["me"])?.id ?? 0;
   const [now, setNow] = useState(first);
-  const [queue, setQueue] = useState<Batch[]>(() => stored(id));
-  const [saving, setSaving] = useState<Saving>("saved");
   const [savedAt, setSavedAt] = useState<string>();
   const [clash, setClash] = useState<ClashAt>();
   const [preview, setPreview] = useState<S["View"]>();
-  const q = useRef(queue);
-  const busy = useRef(false);
   const version = useRef(first.view.version);
   const latest = useRef(0);
   const shown = useRef(first.view);
   shown.current = preview ?? now.view;
-
-  const put = useCallback(
-    (b: Batch[]) => {
-      q.current = b;
-      setQueue(b);
-      if (b.length) localStorage.setItem(`queue-${id}`, JSON.stringify(b));
-      else localStorage.removeItem(`queue-${id}`);
-    },
-    [id],
-  );
 
   const take = useCallback(
     (meta: S["RevisionMeta"], view: S["View"]) => {
@@ -51,44 +38,29 @@ export function useDraft(id: number, first: S["Revision"]) {
     take(r.meta, r.view);
   }, [id, take]);
 
-  const flush = useCallback(async () => {
-    if (busy.current) return;
-    busy.current = true;
-    try {
-      while (q.current.length) {
-        const b = q.current[0];
-        setSaving("saving");
-        try {
-          const r = await ask(
-            api.POST("/api/revisions/{revision}/edits", { params: { path: { revision: id } }, body: { ...b, client: me } }),
-          );
-          put(q.current.slice(1));
-          take(r.meta, r.view);
-          setSavedAt(r.at);
-          if (r.reopened?.length) say(`Opened again: the ${r.reopened.join(" and ")} latch`);
-        } catch (e) {
-          const f = e instanceof Failure ? e : new Failure(0, "");
-          if (f.status === 409 && (f.body as S["Clash"])?.steps) {
-            put(q.current.slice(1));
-            setClash({ clash: f.body as S["Clash"], batch: b });
-            await reread().catch(() => undefined);
-            break;
-          }
-          if (f.status === 0 || f.status >= 500 || f.status === 401) {
-            setSaving("offline");
-            if (f.status === 401) say("You are signed out. Sign in again in another tab; what you typed is kept.");
-            return;
-          }
-          put(q.current.slice(1));
-          say(f.message);
-          await reread().catch(() => undefined);
-        }
-      }
-      setSaving("saved");
-    } finally {
-      busy.current = false;
-    }
-  }, [id, put, reread, take]);
+  const post = useOutbox<Edit, S["Saved"]>(person, `revision/${id}`, {
+    carry: ({ batch, client: from, base, edits }) =>
+      ask(
+        api.POST("/api/revisions/{revision}/edits", {
+          params: { path: { revision: id } },
+          body: { batch, client: from, base, edits },
+        }),
+      ),
+    saved: (r) => {
+      take(r.meta, r.view);
+      setSavedAt(r.at);
+      if (r.reopened?.length) say(`Opened again: the ${r.reopened.join(" and ")} latch`);
+    },
+    clash: (f, p) => {
+      setClash({ clash: f.body as S["Clash"], edits: p.edits });
+      reread().catch(() => undefined);
+    },
+    refused: (f) => {
+      say(f.message);
+      reread().catch(() => undefined);
+    },
+  });
+  const { send, flush, pending } = post;
 
   /** edit makes edits at once here and saves them behind. */
   const edit = useCallback(
@@ -96,22 +68,21 @@ export function useDraft(id: number, first: S["Revision"]) {
       setPreview(undefined);
       latest.current++;
       setNow((n) => ({ ...n, view: applyHere(n.view, edits) }));
-      put([...q.current, { batch: crypto.randomUUID(), base: version.current, edits }]);
-      flush();
+      send(edits, version.current);
     },
-    [flush, put],
+    [send],
   );
 
   /** look shows the run with edits or a line that are not saved; nothing clears it. */
   const look = useCallback(
     async (body: { edits?: Edit[]; line?: string; after?: string }) => {
       const turn = ++latest.current;
-      const pending = q.current.flatMap((b) => b.edits);
+      const waiting = pending();
       try {
         const r = await ask(
           api.POST("/api/revisions/{revision}/look", {
             params: { path: { revision: id } },
-            body: { ...body, edits: [...pending, ...(body.edits ?? [])] },
+            body: { ...body, edits: [...waiting, ...(body.edits ?? [])] },
           }),
         );
         const seen = r.view;
@@ -121,7 +92,7 @@ export function useDraft(id: number, first: S["Revision"]) {
         return undefined;
       }
     },
-    [id],
+    [id, pending],
   );
   const unlook = useCallback(() => {
     latest.current++;
@@ -131,6 +102,10 @@ export function useDraft(id: number, first: S["Revision"]) {
   const undo = useCallback(
     async (redo: boolean) => {
       await flush();
+      if (pending().length) {
+        say("What you typed last is not with the server yet. It can be undone once it is.");
+        return;
+      }
       try {
         const r = await ask(
           api.POST("/api/revisions/{revision}/undo", { params: { path: { revision: id } }, body: { client: me, redo } }),
@@ -142,14 +117,18 @@ export function useDraft(id: number, first: S["Revision"]) {
         say(e instanceof Failure && e.status === 409 ? e.message : "That could not be undone just now.");
       }
     },
-    [flush, id, take],
+    [flush, pending, id, take],
   );
 
+  /** closeLatch closes a latch over the version that is shown here, and no other. */
   const closeLatch = useCallback(
-    async (latch: string) => {
+    async (latch: string, seen?: number) => {
       await flush();
       const meta = await ask(
-        api.POST("/api/revisions/{revision}/latches/{latch}", { params: { path: { revision: id, latch } } }),
+        api.POST("/api/revisions/{revision}/latches/{latch}", {
+          params: { path: { revision: id, latch } },
+          body: { version: seen ?? version.current },
+        }),
       );
       setNow((n) => ({ ...n, meta }));
       client.invalidateQueries();
@@ -158,31 +137,17 @@ export function useDraft(id: number, first: S["Revision"]) {
     [client, flush, id],
   );
 
-  // Whatever was waiting when the window closed goes out first.
-  useEffect(() => {
-    flush();
-    const again = setInterval(() => q.current.length && flush(), 2500);
-    const onLine = () => flush();
-    window.addEventListener("online", onLine);
-    return () => {
-      clearInterval(again);
-      window.removeEventListener("online", onLine);
-    };
-  }, [flush]);
-
-  const others = useOthers(id, version, q, reread);
+  const others = useOthers(id, version, pending, reread);
   useEffect(() => () => void client.removeQueries({ queryKey: revisionQuery(id).queryKey }), [client, id]);
 
   const settle = useCallback(
     (mine: boolean) => {
       if (!clash) return;
       setClash(undefined);
-      if (mine) {
-        put([{ batch: crypto.randomUUID(), base: clash.clash.version, edits: clash.batch.edits }, ...q.current]);
-      }
-      flush();
+      if (mine) send(clash.edits, clash.clash.version, true);
+      else flush();
     },
-    [clash, flush, put],
+    [clash, flush, send],
   );
 
   return useMemo(
@@ -197,35 +162,39 @@ export function useDraft(id: number, first: S["Revision"]) {
       unlook,
       undo,
       closeLatch,
-      saving,
+      reread,
+      post,
       savedAt,
-      waiting: queue.length,
       clash,
       settle,
       others,
     }),
-    [now, preview, edit, look, unlook, undo, closeLatch, saving, savedAt, queue.length, clash, settle, others],
+    [now, preview, edit, look, unlook, undo, closeLatch, reread, post, savedAt, clash, settle, others],
   );
 }
 
 export type Draft = ReturnType<typeof useDraft>;
 
-function stored(id: number): Batch[] {
-  try {
-    return JSON.parse(localStorage.getItem(`queue-${id}`) ?? "[]") as Batch[];
-  } catch {
-    return [];
-  }
+interface Heard {
+  version?: number;
+  client?: string;
+  name?: string;
+  step?: string;
+  left?: boolean;
+  missed?: boolean;
 }
 
 /** useOthers hears who else is in the draft and when there is a new version. */
-function useOthers(id: number, version: { current: number }, q: { current: unknown[] }, reread: () => Promise<void>) {
+function useOthers(id: number, version: { current: number }, pending: () => unknown[], reread: () => Promise<void>) {
   const [others, setOthers] = useState<Record<string, { name: string; step: string }>>({});
+  const [turn, setTurn] = useState(0);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a new turn listens anew
   useEffect(() => {
     const source = new EventSource(`/api/revisions/${id}/events?client=${me}`);
     source.onmessage = (m) => {
-      const e = JSON.parse(m.data) as { version?: number; client?: string; name?: string; step?: string; left?: boolean };
-      if (e.version && e.version > version.current && q.current.length === 0)
+      const e = JSON.parse(m.data) as Heard;
+      if (e.missed) reread().catch(() => undefined);
+      if (e.version && e.version > version.current && pending().length === 0)
         setTimeout(() => e.version && e.version > version.current && reread().catch(() => undefined), 60);
       const who = e.client;
       if (who) {
@@ -235,8 +204,17 @@ function useOthers(id: number, version: { current: number }, q: { current: unkno
         });
       }
     };
-    return () => source.close();
-  }, [id, version, q, reread]);
+    // Signed out or locked: asking anything says so, and what is typed waits.
+    source.addEventListener("out", () => {
+      source.close();
+      reread().catch(() => undefined);
+    });
+    const off = onSignIn(() => setTurn((n) => n + 1));
+    return () => {
+      off();
+      source.close();
+    };
+  }, [id, version, pending, reread, turn]);
   return others;
 }
 

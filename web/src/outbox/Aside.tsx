@@ -1,0 +1,41 @@
+import type { Parcel } from "./outbox";
+
+/** Aside tells of edits the server would not take: they are kept until the person decides. */
+export function Aside({
+  parcels,
+  again,
+  drop,
+}: {
+  parcels: readonly Parcel<unknown>[];
+  again: (batch: string) => void;
+  drop: (batch: string) => void;
+}) {
+  if (parcels.length === 0) return null;
+  return (
+    <ul role="alert" className="flex-none border-b border-clash bg-clash-wash">
+      {parcels.map((p) => (
+        <li key={p.batch} className="flex min-h-8 items-center gap-3 px-4 py-1">
+          <span className="min-w-0 flex-1">
+            <b className="font-[650]">An edit was not saved and is kept here.</b> {p.why}
+          </span>
+          <button type="button" className="button !min-h-[22px]" onClick={() => again(p.batch)}>
+            Try again
+          </button>
+          <button type="button" className="button quiet !min-h-[22px]" onClick={() => drop(p.batch)}>
+            Drop it
+          </button>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+/** savingText says how far what was typed has come. */
+export function savingText(saving: string, waiting: number, savedAt: string | undefined, editable: boolean) {
+  const edits = `${waiting} edit${waiting === 1 ? "" : "s"} waiting here`;
+  if (saving === "out") return `Signed out, ${edits}`;
+  if (saving === "offline") return `Offline, ${edits}`;
+  if (waiting) return "Saving…";
+  if (savedAt) return `Saved ${savedAt}`;
+  return editable ? "Saved" : "";
+}
