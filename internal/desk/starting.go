@@ -9,6 +9,7 @@ import (
 
 	"inklatch/internal/core/latch"
 	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/step"
 	"inklatch/internal/desk/view"
 	"inklatch/internal/format/latchjson"
 	"inklatch/internal/store"
@@ -97,6 +98,11 @@ func (d *Desk) Import(ctx context.Context, u *User, b []byte) (int64, error) {
 // holdText holds a text of a person's against what can be kept.
 func holdText(s, field string, most int) error {
 	return held(latchjson.CheckText(s, field, most), "")
+}
+
+// Misread is the problem of a step that cannot be read, with its place.
+func Misread(e *step.Misplaced) *Problem {
+	return &Problem{Status: 422, Title: fullStop(e.Err.Error()), Field: strings.TrimPrefix(string(e.Pointer), "/")}
 }
 
 // held makes a problem of what cannot be taken in, with its place.

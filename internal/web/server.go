@@ -22,6 +22,7 @@ import (
 	"github.com/labstack/echo/v5"
 	"github.com/prometheus/client_golang/prometheus"
 
+	"inklatch/internal/core/step"
 	"inklatch/internal/desk"
 	"inklatch/internal/store"
 	"inklatch/internal/web/api"
@@ -241,11 +242,14 @@ func (s *Site) fail(c *echo.Context, err error) {
 	var http4 *echo.HTTPError
 	var big *http.MaxBytesError
 	var syntax *json.SyntaxError
+	var mis *step.Misplaced
 	ctx := c.Request().Context()
 	switch {
 	case errors.As(err, &p):
 	case errors.As(err, &big):
 		p = &desk.Problem{Status: 413, Title: "That is too large to be read. Nothing was changed."}
+	case errors.As(err, &mis):
+		p = desk.Misread(mis)
 	case errors.As(err, &syntax):
 		p = &desk.Problem{Status: 400, Title: "The request is not JSON.", Detail: syntax.Error()}
 	case store.Unreadable(err):
@@ -256,6 +260,9 @@ func (s *Site) fail(c *echo.Context, err error) {
 		p = away()
 	case errors.As(err, &http4):
 		p = &desk.Problem{Status: http4.Code, Title: http.StatusText(http4.Code) + ".", Detail: http4.Message}
+		if inner := http4.Unwrap(); inner != nil && http4.Code == http.StatusBadRequest {
+			p.Title, p.Detail = "Something in this request cannot be read. Nothing was changed.", inner.Error()
+		}
 	default:
 		if st, ok := err.(interface{ StatusCode() int }); ok && st.StatusCode() < 500 {
 			p = &desk.Problem{Status: st.StatusCode(), Title: http.StatusText(st.StatusCode()) + ".", Detail: err.Error()}

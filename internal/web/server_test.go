@@ -34,17 +34,34 @@ type site struct {
 	*testing.T
 	url    string
 	router routers.Router
+	store  *store.Store
+	desk   *desk.Desk
+	site   *web.Site
 }
 
 func open(t *testing.T) site {
+	return openWith(t, func(*store.Config) {}, web.Config{})
+}
+
+// openWith is a site with the demo on a database of its own, whose configuration
+// may be changed first.
+func openWith(t *testing.T, change func(*store.Config), conf web.Config) site {
 	t.Parallel()
-	s, err := store.Open(t.Context(), pgtest.Config(t))
+	c := pgtest.Config(t)
+	change(&c)
+	s, err := store.Open(t.Context(), c)
 	require.NoError(t, err)
 	require.NoError(t, demo.Load(t.Context(), s))
+	return serve(t, s, conf)
+}
+
+// serve serves a store that is open, until the test ends.
+func serve(t *testing.T, s *store.Store, conf web.Config) site {
 	d := desk.New(s)
 	idle, err := d.Work(context.WithoutCancel(t.Context()))
 	require.NoError(t, err)
-	srv := httptest.NewServer(web.New(d, s, web.Config{}))
+	w := web.New(d, s, conf)
+	srv := httptest.NewServer(w)
 	t.Cleanup(func() {
 		srv.CloseClientConnections()
 		srv.Close()
@@ -59,7 +76,7 @@ func open(t *testing.T) site {
 	doc.Security = nil
 	r, err := gorillamux.NewRouter(doc)
 	require.NoError(t, err)
-	return site{t, srv.URL, r}
+	return site{t, srv.URL, r, s, d, w}
 }
 
 // client is a browser signed in as somebody, "" for nobody.
@@ -277,7 +294,7 @@ func TestRefusals(t *testing.T) {
 		{"POST", "/api/procedures/1/drafts", map[string]any{"reason": "x"}, 409, "open revision"},
 		{"POST", "/api/procedures/2/drafts", map[string]any{"reason": ""}, 422, "why"},
 		{"POST", "/api/revisions/4/edits", map[string]any{"batch": "12345678", "client": "walk", "base": 1, "edits": []any{}}, 422, "between 1 and 500"},
-		{"POST", "/api/revisions/4/edits", map[string]any{"batch": "12345678", "client": "walk", "base": 1, "edits": []any{map[string]any{"op": "insert", "step": map[string]any{"id": "q", "phase": "fit", "verb": "yank"}}}}, 400, ""},
+		{"POST", "/api/revisions/4/edits", map[string]any{"batch": "12345678", "client": "walk", "base": 1, "edits": []any{map[string]any{"op": "insert", "step": map[string]any{"id": "q", "phase": "fit", "verb": "yank"}}}}, 422, "no verb"},
 		{"POST", "/api/revisions/3/edits", map[string]any{"batch": "12345678", "client": "walk", "base": 99, "edits": []any{map[string]any{"op": "remove", "id": "s01"}}}, 409, "never changes"},
 		{"POST", "/api/import", []byte(`{"format":`), 422, "cut off"},
 		{"POST", "/api/session", map[string]any{"email": "ines@tarn.example", "password": "wrong"}, 401, "do not belong together"},
