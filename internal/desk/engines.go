@@ -388,32 +388,20 @@ func (d *Desk) ReleaseSheet(ctx context.Context, u *User, code string, seen int6
 	return d.EngineView(ctx, u, code, 0)
 }
 
-// reopenTouched opens the latches of every revision on review that speaks of
-// what the sheet changes; the others keep the sheet their latches were closed
-// over.
+// reopenTouched opens the latches of every revision that speaks of what the
+// sheet changes against the one they were closed over; the others keep that one.
 func (d *Desk) reopenTouched(w *store.SheetDraft, u *User, now *known) error {
-	head, err := w.InUse(w.Sheet.Code)
-	if errors.Is(err, store.ErrNotFound) {
-		return nil // the first of its code
-	}
-	if err != nil {
-		return err
-	}
-	was, err := d.knowSheet(w.Reads, head)
-	if err != nil {
-		return err
-	}
 	open, err := w.OpenDrafts()
 	if err != nil {
 		return err
 	}
-	edits := engine.Diff(was.sheet, now.sheet)
 	for _, r := range open {
 		o, err := d.drafted(r)
 		if err != nil {
 			return err
 		}
-		why := touchedBy(now.sheet, o.p, edits, func(i int) string { return changeName(was.sheet, now.sheet, edits[i].Path) })
+		edits := engine.Diff(o.k.sheet, now.sheet)
+		why := touchedBy(now.sheet, o.p, edits, func(i int) string { return changeName(o.k.sheet, now.sheet, edits[i].Path) })
 		if len(why) == 0 {
 			continue
 		}

@@ -216,6 +216,9 @@ func (d *Draft) Save(person int64) error {
 	d.Revision.ChangedBy, d.Revision.ChangedAt = person, Now()
 	err := d.db.Model(&Revision{}).Where("id = ?", d.Revision.ID).
 		Select("state", "header", "header_by", "header_at", "version", "sheet_id", "changed_by", "changed_at").Updates(d.Revision).Error
+	if errors.Is(err, gorm.ErrDuplicatedKey) {
+		return ErrOpenRevision
+	}
 	if err != nil {
 		return err
 	}
