@@ -4,7 +4,7 @@ export GOFLAGS := -mod=readonly
 WEB := $(shell find web/src web/public web/index.html web/package.json web/vite.config.ts -type f 2>/dev/null)
 GO_FILES := $(shell find cmd internal demo -name '*.go' -o -name '*.sql' -o -name '*.json' 2>/dev/null) go.mod go.sum
 
-.PHONY: demo test build lint generate check-generated tools unit fuzz bench clean
+.PHONY: demo test build lint generate check-generated tools unit race fuzz bench clean
 
 # demo builds the program, loads the made-up demo and serves it.
 demo: build
@@ -51,6 +51,13 @@ check-generated: web/node_modules/.package-lock.json internal/web/dist/index.htm
 unit: build
 	cd web && npx vitest run --reporter=default
 	go test -timeout 20m ./...
+
+# race runs the races and the crashes as often as it takes to trust them: 300
+# tries each, and the race detector on top. make test runs them shorter.
+race: build
+	INKLATCH_RACES=many go test -timeout 60m ./internal/desk -run 'StartsFrom|ReadAgain'
+	INKLATCH_RACES=many go test -timeout 60m ./test -run 'NothingAcknowledged|AStop'
+	go test -race -timeout 40m ./internal/desk ./internal/web ./internal/store
 
 # fuzz gives every reader a minute.
 fuzz:

@@ -2,6 +2,7 @@ package cluster_test
 
 import (
 	"database/sql"
+	"fmt"
 	"net/url"
 	"os"
 	"path/filepath"
@@ -79,4 +80,48 @@ func TestAFolderThatCannotBe(t *testing.T) {
 	_, err := cluster.Start(t.Context(), filepath.Join(file, "pg"))
 	require.Error(t, err)
 	assert.NotErrorIs(t, err, cluster.ErrInUse)
+}
+
+// A pid file that names another program's process stops nobody and stands in
+// nobody's way.
+func TestAStalePidFileStopsNobody(t *testing.T) {
+	other, err := cluster.Start(t.Context(), folder(t))
+	require.NoError(t, err)
+	defer other.Stop()
+	dir := folder(t)
+	c, err := cluster.Start(t.Context(), dir)
+	require.NoError(t, err)
+	require.NoError(t, c.Stop())
+	stale := fmt.Sprintf("%d\n%s\n", other.PID(), filepath.Join(dir, "data"))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "data", "postmaster.pid"), []byte(stale), 0o644))
+	c, err = cluster.Start(t.Context(), dir)
+	require.NoError(t, err)
+	assert.NoError(t, exec(t, other.URL, "SELECT 1"), "the other one runs on")
+	require.NoError(t, c.Stop())
+}
+
+// A folder that is not whole is left as it is, and said so.
+func TestAFolderThatIsNotWhole(t *testing.T) {
+	dir := folder(t)
+	c, err := cluster.Start(t.Context(), dir)
+	require.NoError(t, err)
+	require.NoError(t, exec(t, c.OwnerURL, "CREATE TABLE kept AS SELECT 7 AS n"))
+	require.NoError(t, c.Stop())
+	version := filepath.Join(dir, "data", "PG_VERSION")
+	raw, err := os.ReadFile(version)
+	require.NoError(t, err)
+	require.NoError(t, os.Remove(version))
+	_, err = cluster.Start(t.Context(), dir)
+	assert.ErrorContains(t, err, "PG_VERSION is missing. Nothing was changed")
+	require.NoError(t, os.WriteFile(version, raw, 0o644))
+	c, err = cluster.Start(t.Context(), dir)
+	require.NoError(t, err)
+	assert.NoError(t, exec(t, c.OwnerURL, "SELECT n / (n - 6) FROM kept WHERE n = 7"), "everything is there")
+	require.NoError(t, c.Stop())
+
+	require.NoError(t, os.RemoveAll(filepath.Join(dir, "data")))
+	require.NoError(t, os.MkdirAll(filepath.Join(dir, "data.new", "left"), 0o700), "an initdb that was cut off")
+	c, err = cluster.Start(t.Context(), dir)
+	require.NoError(t, err)
+	require.NoError(t, c.Stop())
 }
