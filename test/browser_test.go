@@ -87,17 +87,17 @@ func (a app) window(who string) window {
 
 func (w window) find(selector string) *rod.Element {
 	w.Helper()
-	e, err := w.p.Element(selector)
+	e, err := w.p.Timeout(45 * time.Second).Element(selector)
 	require.NoError(w, err, selector)
-	return e
+	return e.CancelTimeout()
 }
 
 // button finds a button or link by its text.
 func (w window) button(text string) *rod.Element {
 	w.Helper()
-	e, err := w.p.ElementR("button, a, [role=menuitem]", text)
+	e, err := w.p.Timeout(45*time.Second).ElementR("button, a, label, [role=menuitem]", text)
 	require.NoError(w, err, text)
-	return e
+	return e.CancelTimeout()
 }
 
 func (w window) click(text string) {
