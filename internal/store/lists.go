@@ -68,7 +68,7 @@ var orders = map[ShelfSort]string{
 	ByCode:     "x.engine %s, x.title, x.procedure_id",
 	ByTitle:    "x.title %s, x.engine, x.procedure_id",
 	ByState:    "x.state %s, x.engine, x.title, x.procedure_id",
-	ByFindings: "coalesce(x.blocking, 0) %s, coalesce(x.findings, 0) %[1]s, x.engine, x.title, x.procedure_id",
+	ByFindings: "coalesce(x.blocking, 0) %s, coalesce(x.findings, 0) %s, x.engine, x.title, x.procedure_id",
 	ByChange:   "x.changed_at %s, x.procedure_id",
 }
 
@@ -94,29 +94,16 @@ type ShelfQuery struct {
 
 // Shelves lists procedures in one statement, however many there are.
 func (r Reads) Shelves(q ShelfQuery) ([]Shelf, error) {
-	var where []string
 	args := map[string]any{"person": q.Person, "edition": q.Edition, "limit": q.Limit, "offset": q.Offset}
-	pick := "SELECT p.id AS procedure_id, p.engine, l.id AS revision, l.id AS latched_id, l.number AS latched_no FROM procedures p JOIN revisions l ON l.procedure_id = p.id AND l.state = 'latched'"
-	switch {
-	case q.Deleted:
-		pick = "SELECT p.id AS procedure_id, p.engine, r.id AS revision, NULL::bigint AS latched_id, NULL::int AS latched_no FROM procedures p JOIN revisions r ON r.procedure_id = p.id AND r.state = 'deleted'"
-	case q.Drafts:
-		pick = `SELECT p.id AS procedure_id, p.engine, coalesce(o.id, l.id) AS revision, l.id AS latched_id, l.number AS latched_no FROM procedures p
-			LEFT JOIN revisions o ON o.procedure_id = p.id AND o.state IN ('draft', 'on review')
-			LEFT JOIN revisions l ON l.procedure_id = p.id AND l.state = 'latched' WHERE coalesce(o.id, l.id) IS NOT NULL`
-	}
+	where := []string{shown(q)}
 	for i, w := range q.Words {
 		name := "w" + string(rune('a'+i%26))
 		args[name] = "%" + escapeLike(w) + "%"
-		where = append(where, "(a.engine || ' ' || r.title || ' ' || r.number || ' ' || r.state || ' ' || who.name) ILIKE @"+name)
+		where = append(where, "(r.title ILIKE @"+name+" OR p.engine ILIKE @"+name+" OR who.name ILIKE @"+name+" OR r.state ILIKE @"+name+" OR r.number::text LIKE @"+name+")")
 	}
 	if len(q.States) > 0 {
 		args["states"] = q.States
 		where = append(where, "r.state IN @states")
-	}
-	cond := ""
-	if len(where) > 0 {
-		cond = "WHERE " + strings.Join(where, " AND ")
 	}
 	order, ok := orders[q.Sort]
 	if !ok {
@@ -126,27 +113,58 @@ func (r Reads) Shelves(q ShelfQuery) ([]Shelf, error) {
 	if q.Down {
 		down = "DESC"
 	}
-	order = strings.ReplaceAll(strings.ReplaceAll(order, "%[1]s", down), "%s", down)
-	// The page is picked first; what costs a look for each row is asked of the
-	// page alone.
-	sql := `WITH a AS MATERIALIZED (` + pick + `),
-		x AS (SELECT a.*, r.number, r.state, r.title, r.version, coalesce(r.sheet_id, 0) AS sheet_id, r.changed_at, who.name AS changed_by,
-				s.steps, s.blocking, s.findings, s.requires, s.revision_id IS NOT NULL AS kept
-			FROM a JOIN revisions r ON r.id = a.revision JOIN people who ON who.id = r.changed_by
-			LEFT JOIN sheets u ON u.code = a.engine AND u.state = 'in use'
-			LEFT JOIN standings s ON s.revision_id = r.id AND s.version = r.version
-				AND (r.state IN ('latched', 'superseded') OR s.edition = @edition AND s.sheet_id = coalesce(r.sheet_id, u.id)) ` + cond + `),
-		y AS (SELECT x.*, count(*) OVER () AS total FROM x ORDER BY ` + order + ` LIMIT @limit OFFSET @offset)
-		SELECT x.procedure_id, x.engine, x.revision, x.number, x.state, x.title, x.version, x.sheet_id, x.changed_at, x.changed_by,
-			coalesce(x.latched_id, 0) AS latched_id, coalesce(x.latched_no, 0) AS latched_no, x.total, x.kept,
-			coalesce(x.steps, 0) AS steps, coalesce(x.blocking, 0) AS blocking, coalesce(x.findings, 0) AS findings, coalesce(x.requires, '') AS requires,
-			EXISTS (SELECT 1 FROM record e WHERE e.revision_id = x.revision AND e.person_id = @person AND ` + work + `) AS worked_on,
+	order = strings.ReplaceAll(order, "%s", down)
+	people, found := "", "NULL::int AS blocking, NULL::int AS findings"
+	if len(q.Words) > 0 {
+		people = " JOIN people who ON who.id = r.changed_by"
+	}
+	if q.Sort == ByFindings {
+		people += kept("p.engine", "r")
+		found = "s.blocking, s.findings"
+	}
+	// The page is picked from as little as the order and the filter need; what a
+	// row says is looked up for the page alone.
+	sql := `WITH page AS (
+			SELECT x.*, row_number() OVER () AS nth FROM (
+				SELECT x.*, count(*) OVER () AS total FROM (
+					SELECT r.id, r.procedure_id, p.engine, r.title, r.state, r.changed_at, ` + found + `
+					FROM revisions r JOIN procedures p ON p.id = r.procedure_id` + people + ` WHERE ` + strings.Join(where, " AND ") + `
+				) x ORDER BY ` + order + ` LIMIT @limit OFFSET @offset
+			) x)
+		SELECT r.procedure_id, page.engine, r.id AS revision, r.number, r.state, r.title, r.version, coalesce(r.sheet_id, 0) AS sheet_id, r.changed_at, who.name AS changed_by,
+			coalesce(l.id, 0) AS latched_id, coalesce(l.number, 0) AS latched_no, page.total, s.revision_id IS NOT NULL AS kept,
+			coalesce(s.steps, 0) AS steps, coalesce(s.blocking, 0) AS blocking, coalesce(s.findings, 0) AS findings, coalesce(s.requires, '') AS requires,
+			EXISTS (SELECT 1 FROM record e WHERE e.revision_id = r.id AND e.person_id = @person AND ` + work + `) AS worked_on,
 			coalesce((SELECT json_agg(json_build_object('latch', c.latch, 'person', c.person_id, 'name', n.name, 'at', c.at) ORDER BY c.at)::text
-				FROM closings c JOIN people n ON n.id = c.person_id WHERE c.revision_id = x.revision), '') AS closed
-		FROM y x ORDER BY ` + order
+				FROM closings c JOIN people n ON n.id = c.person_id WHERE c.revision_id = r.id), '') AS closed
+		FROM page JOIN revisions r ON r.id = page.id JOIN people who ON who.id = r.changed_by
+			LEFT JOIN revisions l ON l.procedure_id = r.procedure_id AND l.state = 'latched'` + kept("page.engine", "r") + `
+		ORDER BY page.nth`
 	var out []Shelf
 	err := r.db.Raw(sql, args).Scan(&out).Error
 	return out, err
+}
+
+// shown is which revision of each procedure a list shows: the open one for those
+// who work on it, otherwise the latched one.
+func shown(q ShelfQuery) string {
+	switch {
+	case q.Deleted:
+		return "r.state = 'deleted'"
+	case q.Drafts:
+		return `r.state IN ('draft', 'on review', 'latched') AND (r.state <> 'latched'
+			OR r.procedure_id NOT IN (SELECT o.procedure_id FROM revisions o WHERE o.state IN ('draft', 'on review')))`
+	}
+	return "r.state = 'latched'"
+}
+
+// kept joins the standing of a revision that holds for its version, the rules
+// and, while it is written, the sheet it is proved with.
+func kept(engine, revision string) string {
+	return strings.ReplaceAll(strings.ReplaceAll(`
+		LEFT JOIN sheets u ON u.code = ENGINE AND u.state = 'in use'
+		LEFT JOIN standings s ON s.revision_id = R.id AND s.version = R.version
+			AND (R.state IN ('latched', 'superseded') OR s.edition = @edition AND s.sheet_id = coalesce(R.sheet_id, u.id))`, "ENGINE", engine), "R.", revision+".")
 }
 
 func escapeLike(s string) string {
