@@ -209,11 +209,17 @@ type opened struct {
 // review with the sheet its latches are closed over, a latched one from the file
 // it was frozen as.
 func (d *Desk) open(r store.Reads, id int64) (*opened, error) {
+	rev, err := r.RevisionByID(id)
+	if err != nil {
+		return nil, missing(err, "revision")
+	}
+	return d.read(r, rev)
+}
+
+// read reads a revision whose row is at hand.
+func (d *Desk) read(r store.Reads, rev *store.Revision) (*opened, error) {
+	id := rev.ID
 	for range 8 { // a draft may move on between its parts
-		rev, err := r.RevisionByID(id)
-		if err != nil {
-			return nil, missing(err, "revision")
-		}
 		if latch.State(rev.State).Frozen() {
 			return d.openFrozen(r, rev)
 		}
@@ -225,6 +231,9 @@ func (d *Desk) open(r store.Reads, id int64) (*opened, error) {
 			return nil, err
 		}
 		if newest(steps) > rev.Version {
+			if rev, err = r.RevisionByID(id); err != nil {
+				return nil, err
+			}
 			continue
 		}
 		p, err := assemble(rev, steps)
@@ -350,7 +359,7 @@ func (d *Desk) readable(ctx context.Context, u *User, id int64) (*opened, error)
 	if err := mayRead(u, rev); err != nil {
 		return nil, err
 	}
-	return d.open(r, id)
+	return d.read(r, rev)
 }
 
 func yearsText(y engine.Years) string {

@@ -46,15 +46,7 @@ func standing(o *opened, v *view.View, required []latch.Latch) store.Standing {
 
 // marks are the latches of a revision as somebody sees them.
 func (d *Desk) marks(r store.Reads, u *User, o *opened, all []store.Revision, blocking int) ([]LatchMark, error) {
-	cs, err := r.ClosingsOf(o.rev.ID)
-	if err != nil {
-		return nil, err
-	}
-	var who []int64
-	for i := range cs {
-		who = append(who, cs[i].PersonID)
-	}
-	names, err := r.Names(who...)
+	shut, err := r.Shut(o.rev.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -65,10 +57,6 @@ func (d *Desk) marks(r store.Reads, u *User, o *opened, all []store.Revision, bl
 	worked, err := r.WorkedOn(o.rev.ID, u.ID)
 	if err != nil {
 		return nil, err
-	}
-	shut := make([]store.ShelfClosing, len(cs))
-	for i, c := range cs {
-		shut[i] = store.ShelfClosing{Latch: c.Latch, Person: c.PersonID, Name: names[c.PersonID], At: c.At}
 	}
 	return d.latchMarks(u, latch.State(o.rev.State), required, shut, blocking, worked), nil
 }

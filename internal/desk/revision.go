@@ -9,7 +9,6 @@ import (
 	"inklatch/internal/core/step"
 	"inklatch/internal/desk/view"
 	"inklatch/internal/format/latchjson"
-	"inklatch/internal/store"
 )
 
 // LatchMark is one latch of a revision as the title block shows it.
@@ -110,11 +109,9 @@ func (d *Desk) meta(ctx context.Context, u *User, o *opened, blocking int) (*Met
 		}
 	}
 	if m.Editable {
-		turns, err := r.Turns(o.rev.ID, u.ID)
-		if err != nil {
+		if m.MayUndo, m.MayRedo, err = r.MayTakeBack(o.rev.ID, u.ID); err != nil {
 			return nil, err
 		}
-		m.MayUndo, m.MayRedo = store.Undoable(turns, false) != 0, store.Undoable(turns, true) != 0
 	}
 	return m, nil
 }

@@ -45,9 +45,10 @@ func (r Reads) Names(ids ...int64) (map[int64]string, error) {
 // RevisionByID finds a revision.
 func (r Reads) RevisionByID(id int64) (*Revision, error) { return one[Revision](r.db, "id = ?", id) }
 
-// RevisionsOf lists the revisions of a procedure, the newest first.
+// RevisionsOf lists the revisions of a procedure without their headers, the
+// newest first.
 func (r Reads) RevisionsOf(procedure int64) ([]Revision, error) {
-	return many[Revision](r.db, "number DESC", "procedure_id = ?", procedure)
+	return many[Revision](r.db.Omit("header"), "number DESC", "procedure_id = ?", procedure)
 }
 
 // Open lists the revisions of a code that are being written or on review, and
@@ -93,6 +94,13 @@ func (r Reads) ClosingsOf(revision int64) ([]Closing, error) {
 	return many[Closing](r.db, "at", "revision_id = ?", revision)
 }
 
+// Shut lists the closed latches of a revision with the names of who closed them.
+func (r Reads) Shut(revision int64) ([]ShelfClosing, error) {
+	var out []ShelfClosing
+	err := r.db.Raw("SELECT c.latch, c.person_id AS person, n.name, c.at FROM closings c JOIN people n ON n.id = c.person_id WHERE c.revision_id = ? ORDER BY c.at", revision).Scan(&out).Error
+	return out, err
+}
+
 // Turn is the kind of a batch and whether it was taken back, enough to know what
 // undo would do.
 type Turn struct {
@@ -104,6 +112,16 @@ type Turn struct {
 // Turns lists a person's batches in a revision, the newest first.
 func (r Reads) Turns(revision, person int64) ([]Turn, error) {
 	return r.turns("batches", "revision_id", revision, person)
+}
+
+// MayTakeBack reports whether a person has something to undo in a revision, and
+// something to redo: the rule of Undoable, without fetching what it goes by.
+func (r Reads) MayTakeBack(revision, person int64) (undo, redo bool, err error) {
+	var v struct{ Undo, Redo bool }
+	err = r.db.Raw(`SELECT EXISTS (SELECT 1 FROM batches WHERE revision_id = @r AND person_id = @p AND NOT undone AND kind <> 'undo') AS undo,
+		coalesce((SELECT kind = 'undo' FROM batches WHERE revision_id = @r AND person_id = @p AND NOT undone AND kind <> 'redo' ORDER BY id DESC LIMIT 1), false) AS redo`,
+		map[string]any{"r": revision, "p": person}).Scan(&v).Error
+	return v.Undo, v.Redo, err
 }
 
 // SheetTurns lists a person's batches in a sheet, the newest first.

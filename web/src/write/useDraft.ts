@@ -175,6 +175,9 @@ export function useDraft(id: number, first: S["Revision"]) {
 
 export type Draft = ReturnType<typeof useDraft>;
 
+/** between two readings of a page that others write in, ms */
+const between = 700;
+
 interface Heard {
   version?: number;
   client?: string;
@@ -191,11 +194,25 @@ function useOthers(id: number, version: { current: number }, pending: () => unkn
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new turn listens anew
   useEffect(() => {
     const source = new EventSource(`/api/revisions/${id}/events?client=${me}`);
+    // However much is heard, the page is read again at most once in a while.
+    let read = 0;
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    let newest = 0;
+    const soon = (v: number) => {
+      newest = Math.max(newest, v);
+      timer ??= setTimeout(
+        () => {
+          timer = undefined;
+          read = Date.now();
+          if (newest > version.current && pending().length === 0) reread().catch(() => undefined);
+        },
+        Math.max(60, read + between - Date.now()),
+      );
+    };
     source.onmessage = (m) => {
       const e = JSON.parse(m.data) as Heard;
       if (e.missed) reread().catch(() => undefined);
-      if (e.version && e.version > version.current && pending().length === 0)
-        setTimeout(() => e.version && e.version > version.current && reread().catch(() => undefined), 60);
+      if (e.version && e.version > version.current && pending().length === 0) soon(e.version);
       const who = e.client;
       if (who) {
         setOthers((o) => {
@@ -212,6 +229,7 @@ function useOthers(id: number, version: { current: number }, pending: () => unkn
     const off = onSignIn(() => setTurn((n) => n + 1));
     return () => {
       off();
+      clearTimeout(timer);
       source.close();
     };
   }, [id, version, pending, reread, turn]);
