@@ -11,7 +11,7 @@ import { say } from "../shell/toast";
 
 type Somebody = S["Somebody"];
 
-const cols = "grid grid-cols-[minmax(150px,1fr)_minmax(180px,1.2fr)_minmax(220px,1.6fr)_150px_92px] items-center gap-3";
+const cols = "grid grid-cols-[minmax(130px,1fr)_minmax(150px,1.2fr)_minmax(150px,1.4fr)_120px_92px] items-center gap-3";
 
 /** what each role may do, in a few words */
 const may: Record<string, string> = {
@@ -58,7 +58,7 @@ export function People() {
         </button>
       </div>
       <div className="scroller min-h-0 flex-1 overflow-auto">
-        <div className="min-w-[880px]">
+        <div className="min-w-[740px]">
           <div className={`${cols} sticky top-0 border-b border-rule bg-film px-4 py-1 text-[11.5px] text-ink-2`}>
             <span>Name</span>
             <span>E-mail address</span>

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useParams } from "@tanstack/react-router";
-import { useMemo } from "react";
+import { type ReactNode, useMemo } from "react";
 import type { S } from "../api/client";
 import { record, sheet, whoAmI } from "../api/queries";
 import { useActions } from "../shell/actions";
@@ -229,22 +229,20 @@ export function Sheet() {
                 ))}
               </tbody>
             </table>
-            <p className="mt-1 text-[12px] text-ink-2">
-              Reason for this revision: {s.meta.reason}
+            <dl className="mt-2 grid grid-cols-[110px_minmax(0,1fr)] gap-y-0.5 text-[12px] text-ink-2">
+              <Told name="Reason">{s.meta.reason}</Told>
               {s.meta.sha256 && (
-                <>
-                  {" "}
-                  SHA-256 <span className="font-mono break-all">{s.meta.sha256}</span>
-                </>
+                <Told name="SHA-256">
+                  <span className="font-mono text-[11px] break-all">{s.meta.sha256}</span>
+                </Told>
               )}
               {s.anchor && (
-                <>
-                  {" "}
-                  Anchor of the record <span className="font-mono break-all">{s.anchor}</span>, signed by key{" "}
-                  <span className="font-mono">{s.signer}</span>.
-                </>
+                <Told name="Record">
+                  entry <span className="font-mono text-[11px] break-all">{s.anchor}</span>, signed by key{" "}
+                  <span className="font-mono text-[11px]">{s.signer}</span>
+                </Told>
               )}
-            </p>
+            </dl>
           </section>
           <div className="mt-6">
             <Strip s={s} />
@@ -289,6 +287,15 @@ function Strip({ s }: { s: S["Sheet"] }) {
         </div>
       ))}
     </div>
+  );
+}
+
+function Told({ name, children }: { name: string; children: ReactNode }) {
+  return (
+    <>
+      <dt>{name}</dt>
+      <dd className="text-ink">{children}</dd>
+    </>
   );
 }
 

@@ -46,7 +46,7 @@ export function Shell() {
       <header className="no-print flex h-10 flex-none items-center bg-(--bar) pr-2 pl-4 text-(--bar-ink)">
         <img src="/mark.svg" alt="" width={15} height={15} className="mr-2" />
         <span className="mr-5 text-[15px] font-[650] whitespace-nowrap">Ink Latch</span>
-        <nav aria-label="Places" className="flex h-full min-w-0">
+        <nav aria-label="Places" className="mr-3 flex h-full flex-none">
           {[...places, ...(me?.administers ? [{ to: "/people", name: "People" } as const] : [])].map((p) => (
             <Link
               key={p.to}
@@ -62,9 +62,9 @@ export function Shell() {
         <button
           type="button"
           onClick={() => setFinding(true)}
-          className="ml-auto flex h-6 w-[210px] items-center justify-between rounded-[3px] border border-[#46535f] px-2 text-[12px] text-[#b9c4cc] hover:border-[#8593a0]"
+          className="ml-auto flex h-6 w-[210px] min-w-[84px] items-center justify-between gap-2 overflow-hidden whitespace-nowrap rounded-[3px] border border-[#46535f] px-2 text-[12px] text-[#b9c4cc] hover:border-[#8593a0]"
         >
-          Find or do… <span className="text-[11px]">Ctrl K</span>
+          Find or do… <span className="text-[11px] max-lg:hidden">Ctrl K</span>
         </button>
         <DropdownMenu.Root>
           <DropdownMenu.Trigger className="ml-3 rounded-[3px] px-2 py-1 whitespace-nowrap text-[#dbe2e6] hover:bg-[#22303c]">
