@@ -100,7 +100,7 @@ func TestASheetChangedOffline(t *testing.T) {
 	require.NoError(t, stop.Add("*/edits", "", failing))
 	go stop.Run()
 	w.type_(`[aria-label="Allowed back-off, degrees"]`, "4")
-	w.sees("The server does not answer; what you changed waits here")
+	w.sees("waiting here")
 	require.NoError(t, stop.Stop())
 	w.atRest()
 	res, err := http.Get(a.url + "/api/health")
