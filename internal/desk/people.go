@@ -41,6 +41,21 @@ type Somebody struct {
 	Sessions int          `json:"sessions"`
 }
 
+// RoleRow is a role and what it is for.
+type RoleRow struct {
+	Name latch.Role `json:"name"`
+	May  string     `json:"may"`
+}
+
+// RolesThereAre lists the roles.
+func RolesThereAre() []RoleRow {
+	var out []RoleRow
+	for _, r := range latch.Roles {
+		out = append(out, RoleRow{r, r.May()})
+	}
+	return out
+}
+
 func mayAdminister(u *User) error {
 	if u.Administers() {
 		return nil

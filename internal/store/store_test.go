@@ -51,6 +51,10 @@ func TestALatchedRevisionNeverChanges(t *testing.T) {
 		_, err := owner.Exec(sql, id)
 		assert.ErrorContains(t, err, "never changes", sql)
 	}
+	for _, table := range []string{"record", "people", "engines", "procedures", "revisions", "steps", "batches", "closings", "sheets", "sheet_batches", "anchors"} {
+		_, err := owner.Exec("TRUNCATE " + table + " CASCADE")
+		assert.ErrorContains(t, err, "only ever added to", table)
+	}
 	_, err = owner.Exec("UPDATE revisions SET state = 'superseded' WHERE id = $1", id)
 	assert.NoError(t, err, "a newer one may supersede it")
 	_, err = owner.Exec("UPDATE revisions SET state = 'latched' WHERE id = $1", id)

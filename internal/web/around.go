@@ -171,14 +171,6 @@ func (s *Site) trusted(host string) bool {
 	return err == nil && slices.ContainsFunc(s.conf.Proxies, func(p netip.Prefix) bool { return p.Contains(a.Unmap()) })
 }
 
-// base is the address people reach the site at.
-func (s *Site) base(r *http.Request) string {
-	if s.conf.Address != "" {
-		return s.conf.Address
-	}
-	return ""
-}
-
 // agent is how a browser calls itself, cut to what a list shows.
 func agent(r *http.Request) string {
 	a := strings.ToValidUTF8(r.UserAgent(), "")

@@ -207,11 +207,7 @@ func (s *Site) ListPeople(ctx context.Context, _ api.ListPeopleRequestObject) (a
 	if err != nil {
 		return nil, err
 	}
-	roles := []string{}
-	for _, r := range latch.Roles {
-		roles = append(roles, string(r))
-	}
-	return api.ListPeople200JSONResponse{People: out, Roles: roles}, nil
+	return api.ListPeople200JSONResponse{People: out, Roles: desk.RolesThereAre()}, nil
 }
 
 func rolesOf(names []string) []latch.Role {
@@ -224,8 +220,7 @@ func rolesOf(names []string) []latch.Role {
 
 // Invite adds somebody.
 func (s *Site) Invite(ctx context.Context, r api.InviteRequestObject) (api.InviteResponseObject, error) {
-	base, _ := ctx.Value(baseKey{}).(string)
-	p, err := s.desk.Invite(ctx, user(ctx), r.Body.Name, r.Body.Email, rolesOf(r.Body.Roles), base)
+	p, err := s.desk.Invite(ctx, user(ctx), r.Body.Name, r.Body.Email, rolesOf(r.Body.Roles), s.conf.Address)
 	if err != nil {
 		return nil, err
 	}
@@ -247,8 +242,7 @@ func (s *Site) ChangePerson(ctx context.Context, r api.ChangePersonRequestObject
 
 // ResetPerson makes a link for somebody.
 func (s *Site) ResetPerson(ctx context.Context, r api.ResetPersonRequestObject) (api.ResetPersonResponseObject, error) {
-	base, _ := ctx.Value(baseKey{}).(string)
-	p, err := s.desk.Reset(ctx, user(ctx), r.Person, base)
+	p, err := s.desk.Reset(ctx, user(ctx), r.Person, s.conf.Address)
 	if err != nil {
 		return nil, err
 	}

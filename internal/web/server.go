@@ -36,8 +36,8 @@ type Config struct {
 	Log *slog.Logger
 	// Secure marks the cookie for HTTPS only and tells browsers to come by HTTPS.
 	Secure bool
-	// Address is where people reach the site, for links in letters; empty takes the
-	// address of the request where a link is only shown.
+	// Address is where people reach the site, for links in letters; without it none
+	// are sent.
 	Address string
 	// Proxies are trusted to say where a request comes from.
 	Proxies []netip.Prefix
@@ -215,15 +215,12 @@ func (s *Site) person(next api.StrictHandlerFunc, operation string) api.StrictHa
 			ctx = context.WithValue(ctx, userKey{}, u)
 		}
 		ctx = context.WithValue(ctx, placeKey{}, s.place(c.Request()))
-		ctx = context.WithValue(ctx, baseKey{}, s.base(c.Request()))
 		c.SetRequest(c.Request().WithContext(ctx))
 		return next(c, request)
 	}
 }
 
 type placeKey struct{}
-
-type baseKey struct{}
 
 func user(ctx context.Context) *desk.User { return ctx.Value(userKey{}).(*desk.User) }
 

@@ -46,6 +46,15 @@ const (
 // Roles lists them all.
 var Roles = []Role{Reader, Author, TechnicalEditor, EditorialEditor, BenchTechnician, Lead, Administrator}
 
+// May says in a few words what each role is for.
+func (r Role) May() string {
+	return map[Role]string{
+		Reader: "reads and prints what is latched", Author: "writes procedures and engine sheets",
+		TechnicalEditor: "closes the technical latch, puts sheets into use", EditorialEditor: "closes the editorial latch",
+		BenchTechnician: "closes the bench latch", Lead: "writes, and stands in for an editor", Administrator: "looks after people",
+	}[r]
+}
+
 // MayWrite reports whether somebody with these roles may edit drafts.
 func MayWrite(roles []Role) bool {
 	return slices.ContainsFunc(roles, func(r Role) bool { return r == Author || r == Lead })

@@ -180,3 +180,15 @@ func TestWhoPutsASheetIntoUse(t *testing.T) {
 		}
 	}
 }
+
+func TestEveryRoleIsForSomething(t *testing.T) {
+	for _, r := range latch.Roles {
+		assert.NotEmpty(t, r.May(), r)
+	}
+	for _, l := range []latch.Latch{latch.ByAuthor, latch.ByTechnical, latch.ByEditorial, latch.ByBench} {
+		assert.True(t, l.Known())
+		assert.ErrorContains(t, latch.MayEverClose(l, []latch.Role{latch.Reader, latch.Administrator}), "takes the role")
+		assert.NoError(t, latch.MayEverClose(l, latch.Roles))
+	}
+	assert.False(t, latch.Latch("window").Known())
+}

@@ -874,7 +874,11 @@ export interface components {
         People: {
             people: components["schemas"]["Somebody"][];
             /** @description the roles there are */
-            roles: string[];
+            roles: components["schemas"]["RoleRow"][];
+        };
+        RoleRow: {
+            name: string;
+            may: string;
         };
         Somebody: {
             /** Format: int64 */

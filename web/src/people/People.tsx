@@ -13,17 +13,6 @@ type Somebody = S["Somebody"];
 
 const cols = "grid grid-cols-[minmax(130px,1fr)_minmax(150px,1.2fr)_minmax(150px,1.4fr)_120px_92px] items-center gap-3";
 
-/** what each role may do, in a few words */
-const may: Record<string, string> = {
-  reader: "reads and prints what is latched",
-  author: "writes procedures and engine sheets",
-  "technical editor": "closes the technical latch, puts sheets into use",
-  "editorial editor": "closes the editorial latch",
-  "bench technician": "closes the bench latch",
-  lead: "writes, and stands in for an editor",
-  administrator: "looks after people",
-};
-
 /** People is everybody who may come in: their roles, whether they are here, and the way in. */
 export function People() {
   const { data, error, refetch } = useQuery(people);
@@ -173,7 +162,7 @@ function Asked({
 }: {
   title: string;
   open: boolean;
-  roles: string[];
+  roles: S["RoleRow"][];
   person?: Somebody;
   onClose: () => void;
   onLink: (p: S["Passage"]) => void;
@@ -226,15 +215,15 @@ function Asked({
             <fieldset>
               <legend className="label">Roles</legend>
               {roles.map((r) => (
-                <label key={r} className="flex min-h-7 items-center gap-2 border-t border-rule">
+                <label key={r.name} className="flex min-h-7 items-center gap-2 border-t border-rule">
                   <input
                     type="checkbox"
                     name="role"
-                    value={r}
-                    defaultChecked={person ? person.roles.includes(r) : r === "reader"}
+                    value={r.name}
+                    defaultChecked={person ? person.roles.includes(r.name) : r.name === "reader"}
                   />
-                  <span className="w-[130px] font-[600]">{r}</span>
-                  <span className="text-ink-2">{may[r]}</span>
+                  <span className="w-[130px] font-[600]">{r.name}</span>
+                  <span className="text-ink-2">{r.may}</span>
                 </label>
               ))}
             </fieldset>
