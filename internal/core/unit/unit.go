@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"math"
 	"strconv"
+	"strings"
 )
 
 // Kind is the physical quantity a unit measures.
@@ -34,20 +35,24 @@ type Unit string
 
 // The units the trade uses.
 const (
-	NewtonMetre       Unit = "N·m"
-	PoundForceFoot    Unit = "lbf·ft"
-	PoundForceInch    Unit = "lbf·in"
-	KilogramForceMetr Unit = "kgf·m"
-	Degree            Unit = "°"
-	Turn              Unit = "turns"
-	Millimetre        Unit = "mm"
-	Inch              Unit = "in"
-	Second            Unit = "s"
-	Minute            Unit = "min"
-	Hour              Unit = "h"
-	Celsius           Unit = "°C"
-	Fahrenheit        Unit = "°F"
-	Hertz             Unit = "Hz"
+	NewtonMetre             Unit = "N·m"
+	PoundForceFoot          Unit = "lbf·ft"
+	PoundForceInch          Unit = "lbf·in"
+	KilogramForceMetr       Unit = "kgf·m"
+	NewtonCentimetre        Unit = "N·cm"
+	KilogramForceCentimetre Unit = "kgf·cm"
+	Degree                  Unit = "°"
+	Turn                    Unit = "turns"
+	Millimetre              Unit = "mm"
+	Inch                    Unit = "in"
+	Second                  Unit = "s"
+	Minute                  Unit = "min"
+	Hour                    Unit = "h"
+	Celsius                 Unit = "°C"
+	Fahrenheit              Unit = "°F"
+	Hertz                   Unit = "Hz"
+	// Percent is a unit of tolerances only.
+	Percent Unit = "%"
 )
 
 // definition places a unit: base = value*factor + offset, the base being
@@ -64,20 +69,22 @@ type definition struct {
 // pound-force units are built from their exact parts, 0.453 592 37 kg,
 // 9.806 65 m/s² and 0.3048 m, of which SP 811 prints the seven-figure value.
 var definitions = map[Unit]definition{
-	NewtonMetre:       {KindTorque, 1, 0},
-	PoundForceFoot:    {KindTorque, 0.45359237 * 9.80665 * 0.3048, 0},
-	PoundForceInch:    {KindTorque, 0.45359237 * 9.80665 * 0.0254, 0},
-	KilogramForceMetr: {KindTorque, 9.80665, 0},
-	Degree:            {KindAngle, 1, 0},
-	Turn:              {KindAngle, 360, 0},
-	Millimetre:        {KindLength, 1, 0},
-	Inch:              {KindLength, 25.4, 0},
-	Second:            {KindTime, 1.0 / 60, 0},
-	Minute:            {KindTime, 1, 0},
-	Hour:              {KindTime, 60, 0},
-	Celsius:           {KindTemperature, 1, 0},
-	Fahrenheit:        {KindTemperature, 5.0 / 9, -160.0 / 9},
-	Hertz:             {KindFrequency, 1, 0},
+	NewtonMetre:             {KindTorque, 1, 0},
+	PoundForceFoot:          {KindTorque, 0.45359237 * 9.80665 * 0.3048, 0},
+	PoundForceInch:          {KindTorque, 0.45359237 * 9.80665 * 0.0254, 0},
+	KilogramForceMetr:       {KindTorque, 9.80665, 0},
+	NewtonCentimetre:        {KindTorque, 0.01, 0},
+	KilogramForceCentimetre: {KindTorque, 0.0980665, 0},
+	Degree:                  {KindAngle, 1, 0},
+	Turn:                    {KindAngle, 360, 0},
+	Millimetre:              {KindLength, 1, 0},
+	Inch:                    {KindLength, 25.4, 0},
+	Second:                  {KindTime, 1.0 / 60, 0},
+	Minute:                  {KindTime, 1, 0},
+	Hour:                    {KindTime, 60, 0},
+	Celsius:                 {KindTemperature, 1, 0},
+	Fahrenheit:              {KindTemperature, 5.0 / 9, -160.0 / 9},
+	Hertz:                   {KindFrequency, 1, 0},
 }
 
 // Kind is the quantity u measures; KindNone for a unit this package lacks.
@@ -142,5 +149,19 @@ func roundTo(v float64, decimals int) float64 {
 	return math.Round(v*p) / p
 }
 
-// Number prints v with the fewest digits that read back as the same number.
-func Number(v float64) string { return strconv.FormatFloat(v, 'f', -1, 64) }
+// Number prints v with the fewest digits that read back as the same number, and
+// never so that the point could be taken for a mark between thousands: 1.375 is
+// printed 1.3750. Minus zero is 0; what is no number at all is "?".
+func Number(v float64) string {
+	if math.IsNaN(v) || math.IsInf(v, 0) {
+		return "?"
+	}
+	if v == 0 {
+		return "0"
+	}
+	s := strconv.FormatFloat(v, 'f', -1, 64)
+	if whole, part, ok := strings.Cut(strings.TrimPrefix(s, "-"), "."); ok && len(part) == 3 && len(whole) <= 3 && whole != "0" {
+		s += "0"
+	}
+	return s
+}
