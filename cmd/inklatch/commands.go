@@ -22,7 +22,7 @@ func root() *cobra.Command {
 		Use: "inklatch", Short: "Timing procedures, run on a virtual engine while they are written",
 		SilenceUsage: true, SilenceErrors: true,
 	}
-	c.AddCommand(checkCommand(), engineCommand(), turnsCommand(), drawCommand(), runCommand(), serveCommand(), demoCommand(), verifyCommand(), exportCommand(), importCommand(), personCommand(), backupCommand(), restoreCommand(), schemaCommand())
+	c.AddCommand(checkCommand(), engineCommand(), turnsCommand(), readCommand(), drawCommand(), runCommand(), serveCommand(), demoCommand(), verifyCommand(), exportCommand(), importCommand(), personCommand(), backupCommand(), restoreCommand(), schemaCommand())
 	return c
 }
 

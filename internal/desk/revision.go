@@ -169,10 +169,10 @@ func reading(k *known, line string, here step.Phase) *Reading {
 			s.Cautions = append(s.Cautions, step.CautionFor(h))
 		}
 	}
-	if r.Near == nil {
-		r.Near = []string{}
+	if r.Choices == nil {
+		r.Choices = []string{}
 	}
-	return &Reading{s, step.Sentence(k.index, s.Action), r.Problem, r.Near}
+	return &Reading{s, step.Sentence(k.index, s.Action), r.Problem, r.Choices}
 }
 
 // Read turns a line or a pasted page into steps, without saving them. They go on

@@ -162,6 +162,13 @@ func (m *Machine) TakeLock(id engine.LockID) {
 // small an error it shows, degrees.
 const markSlack = 2
 
+func (m *Machine) shows(mark *engine.Mark) float64 {
+	if mark.Shows == 0 {
+		return markSlack
+	}
+	return mark.Shows
+}
+
 // CheckMark looks whether a mark stands at its pointer.
 func (m *Machine) CheckMark(id engine.MarkID) {
 	mark := m.Index.Mark(id)
@@ -178,12 +185,8 @@ func (m *Machine) CheckMark(id engine.MarkID) {
 		return
 	}
 	dev := engine.Wrap(m.cur.Shafts[m.Index.ShaftAt(w.Shaft)]-mark.At, 360)
-	shows := mark.Shows
-	if shows == 0 {
-		shows = markSlack
-	}
 	kind := MarkStood
-	if math.Abs(dev) > shows {
+	if math.Abs(dev) > m.shows(mark) {
 		kind = MarkAway
 	}
 	m.note(Event{Kind: kind, Mark: id, Degrees: dev, Shaft: w.Shaft})

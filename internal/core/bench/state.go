@@ -213,6 +213,9 @@ const (
 	PhaserAway
 	// StartedWithLock: the first start came with a lock in.
 	StartedWithLock
+	// FoundOtherwise: a check looked whether a thing is in its place, or is not,
+	// and it is the other way round; Name says how it is found.
+	FoundOtherwise
 )
 
 // Event is one thing a step met. Only the fields its kind speaks of are set.

@@ -36,6 +36,7 @@ func (s *Sheet) forget(kind, id string) {
 		}
 	}
 	s.Varies = slices.DeleteFunc(s.Varies, func(v Variation) bool { return v.Of == kind+"/"+id })
+	s.Names = slices.DeleteFunc(s.Names, func(n OwnName) bool { return n.Of == kind+"/"+id })
 	if s.Evidence != nil {
 		delete(s.Evidence, id)
 	}

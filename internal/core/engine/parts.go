@@ -1,6 +1,10 @@
 package engine
 
-import "inklatch/internal/core/unit"
+import (
+	"strings"
+
+	"inklatch/internal/core/unit"
+)
 
 // Method is how a tensioner sets the loop.
 type Method string
@@ -102,6 +106,15 @@ type Fastener struct {
 
 // Plural reports whether the name stands for several.
 func (f *Fastener) Plural() bool { return f.Count > 1 }
+
+// Words is the fastener's name, in the plural for several: "upper cover bolts".
+// A name that is plural already stays as it is.
+func (f *Fastener) Words() string {
+	if f.Plural() && !strings.HasSuffix(f.Name, "s") {
+		return f.Name + "s"
+	}
+	return f.Name
+}
 
 // PartKind groups parts by what the virtual engine needs to know.
 type PartKind string

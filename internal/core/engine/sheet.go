@@ -58,7 +58,17 @@ type Sheet struct {
 	Tools        []Tool           `json:"tools,omitzero"`
 	Limits       Limits           `json:"limits"`
 	Varies       []Variation      `json:"varies,omitzero"`
+	Names        []OwnName        `json:"names,omitzero"`
 	Evidence     map[string]Proof `json:"evidence,omitzero"`
+}
+
+// OwnName is another name that the people of this code have for one of its
+// things; a line may use it.
+type OwnName struct {
+	ID string `json:"id"`
+	// Say is the name, Of the thing it stands for, as "parts/battery-lead".
+	Say string `json:"say"`
+	Of  string `json:"of"`
 }
 
 // Bank is a named row of cylinders.

@@ -17,6 +17,7 @@ var lockRules = []Rule{
 	{"lock-left-in", "locks and turning", Blocks, "an engine started or turned with a lock or holder left in", lockLeftIn},
 	{"access-shut", "locks and turning", Blocks, "a tool that cannot be fitted because its plug or cover is still on", accessShut},
 	{"nothing-to-meet", "locks and turning", Blocks, "turning onto a stop that is not there", nothingToMeet},
+	{"found-otherwise", "locks and turning", Blocks, "a check that what is in is out, or the other way round", foundOtherwise},
 	{"lock-twice", "locks and turning", ShouldFix, "a lock fitted that is in already, or taken out that is not", lockTwice},
 }
 
@@ -27,6 +28,23 @@ func unknownThing(c *proving) {
 			return
 		}
 		c.find(fmt.Sprintf("%s speaks of “%s”, which is not on the sheet of %s", num(i), e.Name, c.x.Sheet.Code), "The virtual engine cannot follow the step.", []int{i})
+	})
+}
+
+// foundOtherwise reports a check that comes out the other way than it says.
+func foundOtherwise(c *proving) {
+	c.each(bench.FoundOtherwise, func(i int, e *bench.Event) {
+		name := ""
+		for _, n := range []string{c.x.NameOf("locks", string(e.Lock)), c.x.NameOf("parts", string(e.Part)), c.x.NameOf("loops", string(e.Loop)), c.x.NameOf("marks", string(e.Mark))} {
+			if n != "" {
+				name = n
+			}
+		}
+		var m Mend
+		if e.Lock != "" && e.Name == "in" {
+			m = c.before(i, &step.Unlock{Locks: []engine.LockID{e.Lock}})
+		}
+		c.find(fmt.Sprintf("%s checks the %s, and it is %s", num(i), name, e.Name), "The check and the steps before it do not fit together.", []int{i}, m)
 	})
 }
 

@@ -88,12 +88,15 @@ func (c *proving) homeCount(i int) int64 {
 	for k := i + 1; k < len(c.p.Steps); k++ {
 		switch a := c.p.Steps[k].Action.(type) {
 		case *step.Lock:
-			c.lockEvery(a.Lock, add)
-		case *step.Check:
-			for _, id := range a.Locks {
+			for _, id := range a.All() {
 				c.lockEvery(id, add)
 			}
-			for _, id := range a.Marks {
+		case *step.Check:
+			locks, marks := a.Proves()
+			for _, id := range locks {
+				c.lockEvery(id, add)
+			}
+			for _, id := range marks {
 				if m := c.x.Mark(id); m != nil && m.Kind == engine.TimingMark {
 					add(c.x.MarkHomeEvery(m))
 				}

@@ -3,6 +3,8 @@ package step
 import (
 	"slices"
 	"strings"
+
+	"inklatch/internal/core/engine"
 )
 
 // Completion is one way to go on with a quick line.
@@ -17,35 +19,116 @@ type Completion struct {
 // maxCompletions is how many ways a line offers at once.
 const maxCompletions = 8
 
-// Complete offers ways to go on from what was typed so far.
+// fragmentWords is how many words at the end of a line may be half typed.
+const fragmentWords = 6
+
+// Complete offers ways to go on from what was typed so far. Whatever is offered
+// was read with the line it belongs to.
 func Complete(lex *Lexicon, typed string) []Completion {
-	lower := strings.ToLower(strings.TrimLeft(typed, " "))
-	typed = strings.TrimLeft(typed, " ")
-	specs, phrase := openings(lower)
-	if len(specs) == 0 || len(lower) == len(phrase) && !strings.HasSuffix(lower, " ") {
-		return verbs(lower)
-	}
-	if len(typed) > maxLine || len(lower) != len(typed) {
+	typed = strings.TrimLeft(strings.ToValidUTF8(typed, ""), " ")
+	if len(typed) > maxLine {
 		return nil
 	}
-	stem, fragment := cutFragment(lex, typed, specs)
-	if unread(lex, stem, specs) {
-		return nil
+	ts := tokens(typed)
+	ways := openings(ts, 0)
+	if len(ways) == 0 || ways[0].pos == len(ts) && !strings.HasSuffix(typed, " ") {
+		return verbs(strings.ToLower(typed))
 	}
-	out := lex.complete(typed, stem, fragment, specs)
-	if strings.TrimSpace(fragment) == "" {
-		out = append(next(lex, typed, specs), out...)
-	} else {
-		for _, c := range next(lex, stem, specs) {
-			if strings.HasPrefix(strings.ToLower(c.Label), strings.ToLower(fragment)) {
-				out = append(out, c)
+	var out []Completion
+	for k := 0; k <= min(fragmentWords, len(ts)-1) && len(out) == 0; k++ {
+		cut := len(typed)
+		if k > 0 {
+			cut = ts[len(ts)-k].start
+		}
+		stem, fragment := strings.TrimRight(typed[:cut], " "), strings.ToLower(typed[cut:])
+		for _, w := range openings(tokens(stem), 0) {
+			if w.particle == "" {
+				out = append(out, lex.goOn(w.spec, stem, fragment, w)...)
 			}
 		}
 	}
+	slices.SortStableFunc(out, func(a, b Completion) int { return rank(a.Label, typed) - rank(b.Label, typed) })
+	seen := map[string]bool{}
+	out = slices.DeleteFunc(out, func(c Completion) bool {
+		gone := seen[c.Line]
+		seen[c.Line] = true
+		return gone
+	})
 	if len(out) > maxCompletions {
 		out = out[:maxCompletions]
 	}
 	return out
+}
+
+// goOn offers what may follow a stem that a verb reads, where it begins like the
+// fragment.
+func (lex *Lexicon) goOn(spec *Spec, stem, fragment string, w opening) []Completion {
+	a, clean := lex.as(spec, w, stem)
+	if !clean {
+		return nil
+	}
+	var out []Completion
+	add := func(label, hint string) {
+		line := stem + " " + label
+		if strings.HasPrefix(label, ",") {
+			line = stem + label
+		}
+		if _, ok := lex.as(spec, w, line); ok {
+			out = append(out, Completion{line, label, hint})
+		}
+	}
+	named := len(Refs(a)) > 0
+	if spec.Next != nil && (named || spec.Takes == nil) {
+		for _, n := range spec.Next(lex.x, a) {
+			if strings.HasPrefix(strings.ToLower(n), fragment) {
+				add(n, "")
+			}
+		}
+	}
+	join, rest := "", fragment
+	for _, j := range []string{"and ", ", ", "→ ", "to ", "onto ", "with ", "against ", "hold with ", "slack at ", "that ", "over ", "the "} {
+		if after, ok := strings.CutPrefix(fragment, j); ok && len(j) > len(join) {
+			join, rest = j, after
+		}
+	}
+	if named && join == "" {
+		return out
+	}
+	kinds := spec.Takes
+	if named || len(kinds) == 0 {
+		kinds = spec.kinds()
+	}
+	for _, t := range lex.names(kinds) {
+		if begins(t.name, rest) {
+			add(join+t.name, string(t.kind))
+		}
+	}
+	return out
+}
+
+// kinds are the kinds of thing a verb can speak of.
+func (s *Spec) kinds() []ObjectKind {
+	out := slices.Clone(s.Takes)
+	for _, f := range s.Fields {
+		for _, k := range f.Of {
+			if !slices.Contains(out, k) {
+				out = append(out, k)
+			}
+		}
+	}
+	return out
+}
+
+// as reads a line as one verb; clean is false where a word is left.
+func (lex *Lexicon) as(spec *Spec, w opening, line string) (Action, bool) {
+	ts := tokens(line)
+	if w.pos > len(ts) {
+		return nil, false
+	}
+	l := &Line{x: lex.x, lex: lex, text: line, tokens: ts, pos: w.pos, phrase: w.phrase}
+	a := spec.Read(l)
+	// A line that is only opened by a verb is clean whatever it lacks.
+	return a, len(l.left) == 0 && l.end() || w.pos == len(ts)
 }
 
 func verbs(typed string) []Completion {
@@ -53,7 +136,7 @@ func verbs(typed string) []Completion {
 	seen := map[string]bool{}
 	for _, s := range Specs {
 		for i, p := range s.Phrases {
-			if strings.HasPrefix(p, typed) && !seen[p] && (typed != "" || i == 0) {
+			if strings.HasPrefix(p, typed) && !seen[p] && (i == 0 || typed != "" && len(typed) > 1) {
 				seen[p] = true
 				out = append(out, Completion{p + " ", p, s.Example})
 			}
@@ -65,108 +148,11 @@ func verbs(typed string) []Completion {
 	return out
 }
 
-// cutFragment cuts the words at the end that are not a whole name or value yet.
-func cutFragment(lex *Lexicon, typed string, specs []*Spec) (stem, fragment string) {
-	l := newLine(lex, typed, phraseOf(typed))
-	spec := l.choose(specs)
-	l.only(spec)
-	spec.Read(l)
-	end := len(l.phrase)
-	for _, f := range l.found {
-		end = max(end, f.end)
-	}
-	for _, q := range l.quants {
-		end = max(end, q.End)
-	}
-	if !slices.ContainsFunc(spec.Fields, func(f Field) bool { return f.Kind == TextIn }) {
-		for i, d := range l.done {
-			if d && l.lower[i] != ' ' && boundary(l.lower, i+1) {
-				end = max(end, i+1)
-			}
-		}
-	}
-	for _, w := range slices.Concat(holdWords, []string{"onto", "to", "slack at", "on", "→", "and", ","}) {
-		if i := strings.LastIndex(l.lower, " "+w+" "); i >= 0 {
-			end = max(end, i+len(w)+1)
-		}
-		if w == "," || w == "→" {
-			if i := strings.LastIndex(l.lower, w); i >= 0 {
-				end = max(end, i+len(w))
-			}
-		}
-	}
-	return typed[:end], strings.TrimLeft(typed[end:], " ")
-}
-
-// unread reports whether something before the last word was not understood.
-func unread(lex *Lexicon, stem string, specs []*Spec) bool {
-	l := newLine(lex, stem, phraseOf(stem))
-	spec := l.choose(specs)
-	l.only(spec)
-	spec.Read(l)
-	left := l.left()
-	return left != "" && !slices.Contains(holdWords, left) && !filler[left] && left != "onto" && left != "hold" && left != "slack"
-}
-
-func phraseOf(typed string) string {
-	_, p := openings(strings.ToLower(typed))
-	return p
-}
-
-// complete offers names whose words begin like the fragment.
-func (l *Lexicon) complete(typed, stem, fragment string, specs []*Spec) []Completion {
-	kinds := map[ObjectKind]bool{}
-	line := newLine(l, stem, phraseOf(stem))
-	spec := line.choose(specs)
-	line.only(spec)
-	if len(line.found) == 0 {
-		for _, s := range specs {
-			for _, k := range s.kinds() {
-				kinds[k] = true
-			}
-		}
-	} else {
-		for _, k := range spec.kinds() {
-			kinds[k] = true
-		}
-	}
-	var want []ObjectKind
-	for _, k := range anyObject {
-		if kinds[k] {
-			want = append(want, k)
-		}
-	}
-	var out []Completion
-	frag := strings.ToLower(strings.TrimSpace(fragment))
-	bare := frag == ""
-	if bare && len(line.found) > 0 && !opensName(stem) {
-		return nil
-	}
-	for _, t := range l.names(want) {
-		if strings.Contains(strings.ToLower(stem), t.text) || !begins(t.text, frag) {
-			continue
-		}
-		out = append(out, Completion{strings.TrimRight(stem, " ") + " " + t.text, t.text, string(t.kind)})
-	}
-	slices.SortStableFunc(out, func(a, b Completion) int {
-		return rank(a.Label, frag) - rank(b.Label, frag)
-	})
-	return out
-}
-
-// opensName reports whether a name is expected after these words.
-func opensName(stem string) bool {
-	s := strings.ToLower(strings.TrimRight(stem, " "))
-	for _, w := range []string{"with", "onto", " to", " at", " and", "→", " on", ","} {
-		if strings.HasSuffix(s, w) {
-			return true
-		}
-	}
-	return false
-}
-
-func rank(name, frag string) int {
-	if strings.HasPrefix(name, frag) {
+// rank puts names that begin like the last word typed before those that have it
+// further in.
+func rank(name, typed string) int {
+	last := strings.ToLower(typed[strings.LastIndexByte(typed, ' ')+1:])
+	if strings.HasPrefix(name, last) {
 		return 0
 	}
 	return 1
@@ -185,17 +171,42 @@ func begins(name, frag string) bool {
 	return false
 }
 
-func next(lex *Lexicon, typed string, specs []*Spec) []Completion {
-	l := newLine(lex, typed, phraseOf(typed))
-	spec := l.choose(specs)
-	l.only(spec)
-	a := spec.Read(l)
-	if spec.Next == nil || spec.Takes != nil && !l.any(spec.Takes) {
-		return nil
+// Examples are quick lines of this engine's own, made from its sheet: what an
+// empty page shows. Each of them reads.
+func Examples(lex *Lexicon) []string {
+	x, s := lex.x, lex.x.Sheet
+	var out []string
+	add := func(a Action) {
+		if line := Typed(x, a); line != "" {
+			if r := read(lex, line); r.Read() {
+				out = append(out, line)
+			}
+		}
 	}
-	var out []Completion
-	for _, n := range spec.Next(l, a) {
-		out = append(out, Completion{strings.TrimRight(typed, " ") + " " + n, n, ""})
+	for i := range s.Parts {
+		if s.Parts[i].Kind == engine.Cover {
+			add(&Remove{Parts: []engine.PartID{s.Parts[i].ID}})
+			break
+		}
+	}
+	for i := range s.Locks {
+		if s.Locks[i].Kind.ForPosition() {
+			add(&Lock{Lock: s.Locks[i].ID})
+			break
+		}
+	}
+	for i := range s.Fasteners {
+		if f := &s.Fasteners[i]; len(f.Spec) > 0 && f.HoldWith != "" || i == len(s.Fasteners)-1 && len(f.Spec) > 0 {
+			add(&Tighten{Fasteners: []engine.FastenerID{f.ID}, Stages: f.Spec, Hold: f.HoldWith})
+			break
+		}
+	}
+	add(&Turn{Turns: 2, Way: s.Running})
+	for i := range s.Locks {
+		if s.Locks[i].Kind.ForPosition() {
+			add(&Check{Locks: []engine.LockID{s.Locks[i].ID}})
+			break
+		}
 	}
 	return out
 }

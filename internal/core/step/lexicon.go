@@ -3,187 +3,253 @@ package step
 import (
 	"slices"
 	"strings"
-	"unicode"
 
 	"inklatch/internal/core/engine"
 )
 
-// term is a name as it may be typed and what it stands for.
-type term struct {
-	text string
+// thing is something on the sheet by one of its names.
+type thing struct {
 	kind ObjectKind
-	ids  []string
-	// own marks the thing's own name, not a short or combined form.
-	own bool
+	id   string
+	// name is as the sheet has it; words are the term list's, singular.
+	name  string
+	words []string
+	// count is how many there are of it, plural whether its own name says so.
+	count  int
+	plural bool
+	// tool marks a tool's number.
+	tool bool
 }
 
 // Lexicon is every name on an engine sheet the way authors type it. Build it
 // once for a sheet.
 type Lexicon struct {
-	x *engine.Index
-	// terms are sorted with the longest first, so that the first fit is the
-	// most particular.
-	terms []term
+	x      *engine.Index
+	things []thing
+	// shafts are the names of shafts, which no part goes by.
+	shafts map[string]engine.ShaftID
+	// verbs are the verbs a line may open with.
+	verbs []*Spec
+}
+
+// timing reports whether a mark is a timing mark.
+func (l *Lexicon) timing(id string) bool {
+	m := l.x.Mark(engine.MarkID(id))
+	return m != nil && m.Kind == engine.TimingMark
 }
 
 // NewLexicon reads the names off a sheet.
 func NewLexicon(x *engine.Index) *Lexicon {
-	l := &Lexicon{x: x}
+	l := &Lexicon{x: x, shafts: map[string]engine.ShaftID{}, verbs: Specs}
 	s := x.Sheet
 	for i := range s.Locks {
-		l.add(LockObject, string(s.Locks[i].ID), s.Locks[i].Name)
-		if t := x.Tool(s.Locks[i].Tool); t != nil {
-			l.terms = append(l.terms, term{strings.ToLower(t.Number), LockObject, []string{string(s.Locks[i].ID)}, false})
-		}
+		l.add(LockObject, string(s.Locks[i].ID), s.Locks[i].Name, 1)
+		l.tool(LockObject, string(s.Locks[i].ID), x.Tool(s.Locks[i].Tool))
+	}
+	loops := map[engine.PartID]bool{}
+	for i := range s.Loops {
+		loops[s.Loops[i].Part] = true
+		l.add(LoopObject, string(s.Loops[i].ID), s.Loops[i].Name, 1)
 	}
 	for i := range s.Parts {
-		l.add(PartObject, string(s.Parts[i].ID), s.Parts[i].Name)
+		kind := PartObject
+		if loops[s.Parts[i].ID] {
+			kind = loopPart
+		}
+		l.add(kind, string(s.Parts[i].ID), s.Parts[i].Name, 1)
 	}
 	for i := range s.Fasteners {
-		l.add(FastenerObject, string(s.Fasteners[i].ID), s.Fasteners[i].Name)
-	}
-	for i := range s.Loops {
-		l.add(LoopObject, string(s.Loops[i].ID), s.Loops[i].Name)
-		l.terms = append(l.terms, term{string(s.Loops[i].Kind), LoopObject, []string{string(s.Loops[i].ID)}, false})
+		l.add(FastenerObject, string(s.Fasteners[i].ID), s.Fasteners[i].Name, max(s.Fasteners[i].Count, 1))
 	}
 	for i := range s.Wheels {
-		l.add(WheelObject, string(s.Wheels[i].ID), s.Wheels[i].Name)
+		l.add(WheelObject, string(s.Wheels[i].ID), s.Wheels[i].Name, 1)
 	}
 	for i := range s.Marks {
-		l.add(MarkObject, string(s.Marks[i].ID), s.Marks[i].Name)
+		l.add(MarkObject, string(s.Marks[i].ID), s.Marks[i].Name, 1)
 	}
 	for i := range s.Tensioners {
-		l.add(TensionerObject, string(s.Tensioners[i].ID), s.Tensioners[i].Name)
-		if t := x.Tool(s.Tensioners[i].Pin); t != nil {
-			l.terms = append(l.terms, term{strings.ToLower(t.Number), TensionerObject, []string{string(s.Tensioners[i].ID)}, false})
+		l.add(TensionerObject, string(s.Tensioners[i].ID), s.Tensioners[i].Name, 1)
+		l.tool(TensionerObject, string(s.Tensioners[i].ID), x.Tool(s.Tensioners[i].Pin))
+	}
+	for _, n := range s.Names {
+		if kind, id, count := l.of(n.Of); kind != "" {
+			l.add(kind, id, n.Say, count)
+			l.things[len(l.things)-1].name = l.own(kind, id)
 		}
 	}
-	l.combine()
-	l.tails()
-	slices.SortStableFunc(l.terms, func(a, b term) int {
-		if d := len(b.text) - len(a.text); d != 0 {
-			return d
-		}
-		return strings.Compare(a.text, b.text)
-	})
+	for i := range s.Shafts {
+		l.shafts[strings.Join(nameWords(s.Shafts[i].Name), " ")] = s.Shafts[i].ID
+	}
 	return l
 }
 
-func (l *Lexicon) add(kind ObjectKind, id, name string) {
-	if name = strings.ToLower(strings.TrimSpace(name)); name != "" {
-		l.terms = append(l.terms, term{name, kind, []string{id}, true})
+// loopPart is the part a loop is: it is fitted and taken off as a loop, and
+// renewed as a part.
+const loopPart ObjectKind = "loop part"
+
+func (l *Lexicon) add(kind ObjectKind, id, name string, count int) {
+	words := nameWords(name)
+	if len(words) == 0 {
+		return
 	}
+	ts := tokens(name)
+	l.things = append(l.things, thing{kind: kind, id: id, name: strings.ToLower(strings.TrimSpace(name)), words: words, count: count, plural: ts[len(ts)-1].plural})
 }
 
-// combine adds the short ways to name two like things: from "inlet sprocket
-// bolt" and "exhaust sprocket bolt" it makes "inlet and exhaust sprocket bolt"
-// and "both sprocket bolt".
-func (l *Lexicon) combine() {
-	own := l.terms
-	for i, a := range own {
-		for _, b := range own[i+1:] {
-			if a.kind != b.kind || !a.own || !b.own {
-				continue
+func (l *Lexicon) tool(kind ObjectKind, id string, t *engine.Tool) {
+	if t == nil || t.Number == "" {
+		return
+	}
+	l.add(kind, id, t.Number, 1)
+	l.things[len(l.things)-1].tool = true
+	l.things[len(l.things)-1].name = l.own(kind, id)
+}
+
+// own is a thing's own name on the sheet.
+func (l *Lexicon) own(kind ObjectKind, id string) string {
+	for _, t := range l.things {
+		if t.kind == kind && t.id == id && !t.tool {
+			return t.name
+		}
+	}
+	return id
+}
+
+// of finds what a name of the sheet's own stands for: "parts/battery-lead".
+func (l *Lexicon) of(path string) (ObjectKind, string, int) {
+	list, id, _ := strings.Cut(path, "/")
+	for kind, of := range listsOf {
+		if of != list {
+			continue
+		}
+		for _, t := range l.things {
+			if t.id == id && (t.kind == kind || kind == PartObject && t.kind == loopPart) {
+				return t.kind, id, t.count
 			}
-			headA, tailA, okA := strings.Cut(a.text, " ")
-			headB, tailB, okB := strings.Cut(b.text, " ")
-			if !okA || !okB || tailA != tailB {
-				continue
+		}
+	}
+	return "", "", 0
+}
+
+// listsOf are the sheet's lists by the kind of thing on them.
+var listsOf = map[ObjectKind]string{LockObject: "locks", PartObject: "parts", FastenerObject: "fasteners", LoopObject: "loops", WheelObject: "wheels", MarkObject: "marks", TensionerObject: "tensioners"}
+
+// nameWords are the words of a name as they are compared.
+func nameWords(name string) []string { return wordsOf(tokens(name)) }
+
+func wordsOf(ts []token) []string {
+	var out []string
+	for i, t := range ts {
+		if t.mark {
+			continue
+		}
+		w := t.word
+		if t.figure == nil {
+			w = singular(w)
+			if n, ok := nouns[w]; ok {
+				w = n
 			}
-			both := []string{a.ids[0], b.ids[0]}
-			l.terms = append(l.terms,
-				term{headA + " and " + headB + " " + tailA, a.kind, both, false},
-				term{headB + " and " + headA + " " + tailA, a.kind, []string{both[1], both[0]}, false},
-				term{"both " + tailA, a.kind, both, false})
 		}
-	}
-}
-
-// tails lets a part go by the end of its name where no other part ends so:
-// "tensioner" for "belt tensioner". Seals keep their whole name.
-func (l *Lexicon) tails() {
-	seen := map[string]int{}
-	tail := func(t term) string {
-		if t.kind != PartObject || !t.own {
-			return ""
+		// The inlet cam is the inlet, wherever something else follows.
+		if w == "cam" && len(out) > 0 && i < len(ts)-1 && (out[len(out)-1] == "inlet" || out[len(out)-1] == "exhaust") {
+			continue
 		}
-		if p := l.x.Part(engine.PartID(t.ids[0])); p == nil || p.Kind == engine.Seal {
-			return "" // "with new seal" speaks of the seal of what goes back
-		}
-		return t.text[strings.LastIndexByte(t.text, ' ')+1:]
+		out = append(out, w)
 	}
-	for _, t := range l.terms {
-		seen[tail(t)]++
-	}
-	for _, t := range l.terms {
-		if w := tail(t); w != "" && w != t.text && seen[w] == 1 {
-			l.terms = append(l.terms, term{w, t.kind, t.ids, false})
-		}
-	}
-}
-
-// names are the things' own names of the given kinds, in the sheet's order of
-// kinds, alphabetically.
-func (l *Lexicon) names(kinds []ObjectKind) []term {
-	var out []term
-	for _, t := range l.terms {
-		if t.own && slices.Contains(kinds, t.kind) {
-			out = append(out, t)
-		}
-	}
-	slices.SortFunc(out, func(a, b term) int { return strings.Compare(a.text, b.text) })
 	return out
 }
 
-// matchAt finds the longest name of one of the kinds at position i of lower-case
-// text, with or without a plural s; of several things with that name the one
-// whose kind comes first. It gives the end of the name.
-func (l *Lexicon) matchAt(text string, i int, kinds []ObjectKind) (term, int, bool) {
-	var best term
-	at, rank := -1, len(kinds)
-	for _, t := range l.terms {
-		if at >= 0 && len(t.text) < len(best.text) {
-			break
-		}
-		k := slices.Index(kinds, t.kind)
-		if k < 0 || k >= rank || !strings.HasPrefix(text[i:], t.text) {
+// fit is how well typed words name a thing: 4 exactly, 3 but for words that say
+// nothing more, 2 by a shorter form with its last word, 1 without its last word,
+// 0 not at all.
+func (l *Lexicon) fit(t *thing, typed []string) int {
+	if slices.Equal(t.words, typed) {
+		return 4
+	}
+	if t.tool {
+		return 0
+	}
+	bare := slices.Clone(typed)
+	for i := 0; i < len(bare)-1; {
+		if w := bare[i]; !slices.Contains(t.words, w) && (slices.Contains(spare[t.kind], w) || t.kind == LockObject && slices.Contains(l.held(t.id), w)) {
+			bare = slices.Delete(bare, i, i+1)
 			continue
 		}
-		end := i + len(t.text)
-		if strings.HasPrefix(text[end:], "s") && boundary(text, end+1) {
-			end++
-		}
-		if boundary(text, end) {
-			best, at, rank = t, end, k
+		i++
+	}
+	if t.kind == WheelObject && len(bare) > 1 && slices.Contains(extraHeads, bare[len(bare)-1]) && !slices.Contains(t.words, bare[len(bare)-1]) {
+		bare = bare[:len(bare)-1]
+	}
+	if slices.Equal(t.words, bare) {
+		return 3
+	}
+	last := t.words[len(t.words)-1]
+	if bare[len(bare)-1] == last && subsequence(bare, t.words) {
+		return 2
+	}
+	if slices.Contains(heads, last) && len(t.words) > 1 && len(bare) == len(t.words)-1 && slices.Equal(bare, t.words[:len(t.words)-1]) {
+		if _, shaft := l.shafts[strings.Join(bare, " ")]; !shaft {
+			return 1
 		}
 	}
-	if at < 0 {
-		return term{}, i, false
-	}
-	return best, at, true
+	return 0
 }
 
-// boundary reports whether a word may end or begin at i.
-func boundary(text string, i int) bool {
-	if i <= 0 || i >= len(text) {
-		return true
+// held are the words for the kinds of shaft a lock holds: the crank locking pin
+// of a lock that holds the crank.
+func (l *Lexicon) held(id string) []string {
+	k := l.x.Lock(engine.LockID(id))
+	if k == nil || !k.Kind.ForPosition() {
+		return nil
 	}
-	a, b := rune(text[i-1]), rune(text[i])
-	return !(wordRune(a) && wordRune(b))
+	var out []string
+	for _, h := range k.Holds {
+		s := l.x.Shaft(h)
+		switch {
+		case h == engine.CrankID:
+			out = append(out, "crank")
+		case s != nil && s.Kind.IsCam():
+			out = append(out, "cam", "cams")
+		}
+	}
+	return out
 }
 
-func wordRune(r rune) bool { return unicode.IsLetter(r) || unicode.IsDigit(r) || r >= 0x80 }
+// subsequence reports whether the words of a stand in b in the same order.
+func subsequence(a, b []string) bool {
+	i := 0
+	for _, w := range b {
+		if i < len(a) && a[i] == w {
+			i++
+		}
+	}
+	return i == len(a)
+}
+
+// names are the things' own names of the given kinds, alphabetically.
+func (l *Lexicon) names(kinds []ObjectKind) []thing {
+	var out []thing
+	seen := map[string]bool{}
+	for _, t := range l.things {
+		if !t.tool && slices.Contains(kinds, t.kind) && !seen[t.name] {
+			seen[t.name] = true
+			out = append(out, t)
+		}
+	}
+	slices.SortFunc(out, func(a, b thing) int { return strings.Compare(a.name, b.name) })
+	return out
+}
 
 // nearest finds the name closest to what was typed, by edits of one letter;
-// false when nothing is near.
-func (l *Lexicon) nearest(typed string, kinds []ObjectKind) (term, bool) {
-	best, at := term{}, len(typed)/3+1
+// false when nothing is near or two are equally so.
+func (l *Lexicon) nearest(typed string, kinds []ObjectKind) (thing, bool) {
+	best, at := thing{}, len(typed)/4+1
 	for _, t := range l.names(kinds) {
-		if d := distance(typed, t.text, at); d < at {
+		if d := distance(typed, t.name, at); d < at && d > 0 {
 			best, at = t, d
 		}
 	}
-	return best, best.text != ""
+	return best, best.name != ""
 }
 
 // distance is the number of letters inserted, dropped, changed or swapped with

@@ -1,7 +1,6 @@
 package step
 
 import (
-	"regexp"
 	"slices"
 	"strings"
 
@@ -9,366 +8,345 @@ import (
 	"inklatch/internal/core/unit"
 )
 
-// Line is a quick line while a verb reads it. What is understood is struck out
-// of it; what is left over at the end was not understood.
+// Line is a quick line while a verb reads it from left to right. Every word is
+// taken by one of the verb's clauses or is left unread; a line with one word
+// unread is no step.
 type Line struct {
 	x      *engine.Index
 	lex    *Lexicon
 	text   string
-	lower  string
-	phrase string
-	done   []bool
-	found  []found
-	quants []unit.Match
+	tokens []token
+	// phrase is the verb phrase the line opens with, particle the second word of
+	// one that is parted: take the crank pin out.
+	phrase   string
+	particle string
+	pos      int
+	left     []int
+	asks     []asked
+	problem  string
+	// loose is set when words went into a field of free text.
+	loose bool
+	// fresh lets "new" stand before each of several names.
+	fresh bool
+	open  int
+	// renewing lets a free text say that something is renewed.
+	renewing bool
 }
 
-type found struct {
-	term
+// asked is a stretch of the line that fits several things.
+type asked struct {
 	start, end int
-	used       bool
+	why        string
+	with       []string
 }
 
-// Reading is what became of a quick line.
-type Reading struct {
-	Action Action
-	// Phase is where such a step usually stands.
-	Phase Phase
-	// Problem says what was not understood, empty for nothing; the action is
-	// then free text with the line as it was typed.
-	Problem string
-	// Near are whole lines that were probably meant.
-	Near []string
+func (l *Line) asking() bool { return len(l.asks) > 0 || l.problem != "" }
+
+// ask notes that the words of some tokens could be several things.
+func (l *Line) ask(from, to int, why string, with ...string) {
+	if from < to && to <= len(l.tokens) {
+		l.asks = append(l.asks, asked{l.tokens[from].start, l.tokens[to-1].end, why, with})
+	}
 }
 
-var numbering = regexp.MustCompile(`^\s*(?:\(?\d{1,3}[.):]\s+|[-*•–]\s+)`)
-
-var anyObject = []ObjectKind{LockObject, PartObject, FastenerObject, LoopObject, WheelObject, MarkObject, TensionerObject}
-
-// maxLine is the longest quick line that is read as a step.
-const maxLine = 500
-
-// Read turns a typed line into a step. It never fails: a line that is not
-// understood stays as free text and says so.
-func Read(lex *Lexicon, text string) Reading {
-	text = strings.TrimSpace(numbering.ReplaceAllString(strings.ToValidUTF8(text, "�"), ""))
-	text = strings.TrimRight(text, " .")
-	free := func(problem string, near ...string) Reading {
-		return Reading{Action: &Do{Text: text, Unread: true}, Phase: "", Problem: problem, Near: near}
+// refuse says why a line that was read word by word is no step.
+func (l *Line) refuse(why string) {
+	if l.problem == "" {
+		l.problem = why
 	}
-	if text == "" {
-		return free("nothing was typed")
-	}
-	if len(text) > maxLine {
-		return free("the line is too long for one step; it stays as free text")
-	}
-	specs, phrase := openings(strings.ToLower(text))
-	if len(specs) == 0 {
-		return free("it does not start with a verb this page knows", nearVerb(text)...)
-	}
-	l := newLine(lex, text, phrase)
-	spec := l.choose(specs)
-	l.only(spec)
-	a := spec.Read(l)
-	if left := l.left(); left != "" && spec != doSpec {
-		return free("“"+left+"” is not on this engine's sheet or not part of this step", l.near(left, specs)...)
-	}
-	if spec.Takes != nil && !l.any(spec.Takes) {
-		return free("it does not say what to " + phrase)
-	}
-	return Reading{Action: a, Phase: spec.Phase}
 }
 
-// openings are the verbs whose phrase opens the line, longest phrase first.
-func openings(lower string) ([]*Spec, string) {
-	var out []*Spec
-	best := ""
-	for _, s := range Specs {
-		for _, p := range s.Phrases {
-			if len(p) < len(best) || !strings.HasPrefix(lower, p) || !boundary(lower, len(p)) {
-				continue
-			}
-			if len(p) > len(best) {
-				best, out = p, out[:0]
-			}
-			out = append(out, s)
-		}
+func (l *Line) unread(i int) {
+	if i < len(l.tokens) && !slices.Contains(l.left, i) {
+		l.left = append(l.left, i)
 	}
-	return out, best
 }
 
-func newLine(lex *Lexicon, text, phrase string) *Line {
-	lower := strings.ToLower(text)
-	if len(lower) != len(text) { // a letter whose lower case has another length
-		text = lower
-	}
-	l := &Line{x: lex.x, lex: lex, text: text, lower: lower, phrase: phrase, done: make([]bool, len(lower))}
-	l.strike(0, len(phrase))
-	for _, m := range unit.Find(text[len(phrase):]) {
-		m.Start += len(phrase)
-		m.End += len(phrase)
-		l.quants = append(l.quants, m)
-	}
-	l.scan(anyObject)
-	return l
-}
+func (l *Line) end() bool { return l.pos >= len(l.tokens) }
 
-// scan finds the names in the line from left to right.
-func (l *Line) scan(kinds []ObjectKind) {
-	l.found = l.found[:0]
-	for i := len(l.phrase); i < len(l.lower); {
-		if l.lower[i] == ' ' || !boundary(l.lower, i) {
-			i++
+// Clauses reads the line to its end: at each place the first clause that reads
+// something goes on. Commas, semicolons and "and" may stand between clauses.
+func (l *Line) Clauses(clauses ...func() bool) {
+	for !l.end() {
+		if l.particle != "" && !l.tokens[l.pos].mark && l.tokens[l.pos].word == l.particle {
+			l.particle = ""
+			l.pos++
 			continue
 		}
-		if t, end, ok := l.lex.matchAt(l.lower, i, kinds); ok {
-			l.found = append(l.found, found{term: t, start: i, end: end})
-			i = end
-			continue
-		}
-		i++
-	}
-}
-
-// choose picks the verb whose kind of thing comes first in the line.
-func (l *Line) choose(specs []*Spec) *Spec {
-	var best *Spec
-	at, size := len(l.lower)+1, 0
-	for _, s := range specs {
-		l.scan(s.kinds())
-		for _, f := range l.found {
-			better := f.start < at || f.start == at && (f.end-f.start > size || f.end-f.start == size && f.kind == LoopObject)
-			if slices.Contains(s.Takes, f.kind) && better {
-				best, at, size = s, f.start, f.end-f.start
+		from, asks, problem, left := l.pos, len(l.asks), l.problem, len(l.left)
+		read := false
+		for _, c := range clauses {
+			if c() && l.pos > from {
+				read = true
 				break
 			}
+			l.pos, l.asks, l.problem, l.left = from, l.asks[:asks], problem, l.left[:left]
 		}
-	}
-	if best != nil {
-		return best
-	}
-	for _, s := range specs {
-		if s.Takes == nil {
-			return s
-		}
-	}
-	return specs[0]
-}
-
-// kinds are the kinds of thing a verb can speak of.
-func (s *Spec) kinds() []ObjectKind {
-	out := slices.Clone(s.Takes)
-	for _, f := range s.Fields {
-		for _, k := range f.Of {
-			if !slices.Contains(out, k) {
-				out = append(out, k)
-			}
-		}
-	}
-	return out
-}
-
-// only reads the names again as the chosen verb means them: a name that stands
-// for a part and a loop is the loop to a verb that takes loops.
-func (l *Line) only(s *Spec) { l.scan(s.kinds()) }
-
-func (l *Line) strike(from, to int) {
-	for i := from; i < to && i < len(l.done); i++ {
-		l.done[i] = true
-	}
-}
-
-// All takes every name of a kind that is left.
-func (l *Line) All(kind ObjectKind) []string {
-	var out []string
-	for i := range l.found {
-		f := &l.found[i]
-		if f.kind == kind && !f.used {
-			f.used = true
-			l.strike(f.start, f.end)
-			out = append(out, f.ids...)
-		}
-	}
-	return out
-}
-
-// One takes the first name of a kind that is left.
-func (l *Line) One(kind ObjectKind) string {
-	for i := range l.found {
-		f := &l.found[i]
-		if f.kind == kind && !f.used {
-			f.used = true
-			l.strike(f.start, f.end)
-			l.again(f.ids[0], kind)
-			return f.ids[0]
-		}
-	}
-	return ""
-}
-
-// again takes every other name of the same thing: "crank pin TL-101" names its
-// lock twice.
-func (l *Line) again(id string, kind ObjectKind) {
-	for i := range l.found {
-		if f := &l.found[i]; f.kind == kind && !f.used && len(f.ids) == 1 && f.ids[0] == id {
-			f.used = true
-			l.strike(f.start, f.end)
-		}
-	}
-}
-
-// After takes the name of a kind that follows one of some words.
-func (l *Line) After(words []string, kind ObjectKind) string {
-	for i := range l.found {
-		f := &l.found[i]
-		if f.kind != kind || f.used {
+		if read {
 			continue
 		}
-		before := strings.TrimRight(l.lower[:f.start], " ")
-		for _, w := range words {
-			at := len(before) - len(w)
-			if at >= len(l.phrase) && before[at:] == w && boundary(before, at) {
-				f.used = true
-				l.strike(at, f.end)
-				return f.ids[0]
-			}
+		if !l.between(l.tokens[l.pos]) {
+			l.unread(l.pos)
 		}
+		l.pos++
 	}
-	return ""
+	if l.open != 0 {
+		l.refuse("a bracket is not closed")
+	}
+	l.trailing()
 }
 
-// Word takes the first of some words that stands in the line.
-func (l *Line) Word(words ...string) bool {
-	for _, w := range words {
-		for i := len(l.phrase); i+len(w) <= len(l.lower); i++ {
-			if l.lower[i:i+len(w)] == w && boundary(l.lower, i) && boundary(l.lower, i+len(w)) && !slices.Contains(l.done[i:i+len(w)], true) {
-				l.strike(i, i+len(w))
-				return true
-			}
-		}
+func (l *Line) between(t token) bool {
+	switch t.word {
+	case ",", ";", ":":
+		return t.mark && l.pos+1 < len(l.tokens)
+	case "(":
+		l.open++
+		return t.mark
+	case ")":
+		l.open--
+		return t.mark
+	case "and":
+		return l.pos+1 < len(l.tokens)
 	}
 	return false
 }
 
-// Way takes a sense of rotation; empty for none.
-func (l *Line) Way() engine.Way {
-	switch {
-	case l.Word("counter-clockwise", "counterclockwise", "anticlockwise", "anti-clockwise", "ccw"):
-		return engine.Counterclockwise
-	case l.Word("clockwise", "cw"):
-		return engine.Clockwise
-	case l.Word("in running direction", "in the running direction"):
-		return l.x.Sheet.Running
-	case l.Word("backwards", "back", "against running direction"):
-		return l.x.Sheet.Running.Opposite()
+// trailing leaves an "and" or a comma unread that nothing follows.
+func (l *Line) trailing() {
+	if n := len(l.tokens); n > 0 && l.tokens[n-1].word == "and" {
+		l.unread(n - 1)
 	}
-	return ""
 }
 
-// Quantity takes the first value of a kind that is left.
-func (l *Line) Quantity(k unit.Kind) (unit.Quantity, bool) {
-	for _, m := range l.quants {
-		if m.Quantity.Kind() == k && !l.done[m.Start] {
-			if k == unit.KindTorque || k == unit.KindAngle {
-				// Stages keep their order: nothing of the other kind may stand before.
-				if l.earlier(m.Start) {
-					continue
-				}
-			}
-			l.strike(m.Start, m.End)
-			return m.Quantity, true
-		}
-	}
-	return unit.Quantity{}, false
-}
-
-func (l *Line) earlier(at int) bool {
-	for _, m := range l.quants {
-		k := m.Quantity.Kind()
-		if m.Start < at && !l.done[m.Start] && (k == unit.KindTorque || k == unit.KindAngle) {
+// Say reads one of some phrases at the cursor, the longest first where it
+// matters; words are the term list's.
+func (l *Line) Say(phrases ...string) bool {
+	for _, p := range phrases {
+		if n := l.at(l.pos, p); n > 0 {
+			l.pos += n
 			return true
 		}
 	}
 	return false
 }
 
-var wordNumbers = []string{"half a", "one", "two", "three", "four", "five", "six", "seven", "eight"}
-
-// CountedTurns takes a number of turns in figures or words.
-func (l *Line) CountedTurns() float64 {
-	if q, ok := l.Quantity(unit.KindAngle); ok {
-		if q.Unit == unit.Turn {
-			return q.Value
+// at reports how many tokens a phrase takes at i, 0 for none.
+func (l *Line) at(i int, phrase string) int {
+	n := 0
+	for w := range strings.FieldsSeq(phrase) {
+		if i+n >= len(l.tokens) || l.tokens[i+n].word != w || l.tokens[i+n].figure != nil {
+			return 0
 		}
-		return q.Value / 360
+		n++
 	}
-	for i, w := range wordNumbers {
-		if l.Word(w+" turns", w+" turn", w+" full turns", w+" full turn") {
-			if i == 0 {
-				return 0.5
-			}
-			return float64(i)
-		}
-	}
-	return 0
+	return n
 }
 
-// Remains takes all that is left as plain text, without one of the given words
-// in front.
-func (l *Line) Remains(lead ...string) string {
-	var b strings.Builder
-	for i, d := range l.done {
-		if !d {
-			b.WriteByte(l.text[i])
-		} else if b.Len() > 0 {
-			b.WriteByte(' ')
-		}
-		l.done[i] = true
+// Skip passes any of some phrases, as often as they stand there.
+func (l *Line) Skip(phrases ...string) bool {
+	any := false
+	for l.Say(phrases...) {
+		any = true
 	}
-	s := strings.Join(strings.Fields(strings.ToValidUTF8(b.String(), "")), " ")
-	s = strings.Trim(s, " ,;:")
-	if !slices.ContainsFunc(strings.Fields(strings.ToLower(s)), func(w string) bool { return !filler[w] }) {
+	return any
+}
+
+// Optional reads phrases that may be missing; it is always true.
+func (l *Line) Optional(phrases ...string) bool {
+	l.Say(phrases...)
+	return true
+}
+
+// Figure reads a value of one of some kinds at the cursor. A figure that cannot
+// be taken as it stands refuses the line.
+func (l *Line) Figure(kinds ...unit.Kind) (unit.Quantity, bool) {
+	if l.end() || l.tokens[l.pos].figure == nil {
+		return unit.Quantity{}, false
+	}
+	m := l.tokens[l.pos].figure
+	if !slices.Contains(kinds, m.Quantity.Kind()) {
+		return unit.Quantity{}, false
+	}
+	switch {
+	case m.Problem == "":
+	case len(m.Choices) > 0:
+		l.ask(l.pos, l.pos+1, m.Problem, m.Choices...)
+	default:
+		l.refuse(m.Problem)
+	}
+	l.pos++
+	return plainSecond(m.Quantity), true
+}
+
+// plainSecond drops a second figure that a page prints by itself.
+func plainSecond(q unit.Quantity) unit.Quantity {
+	if q.AlsoUnit == "" || q.Kind() != unit.KindTorque {
+		return q
+	}
+	one := q
+	one.Also, one.AlsoHigh, one.AlsoTol, one.AlsoLess, one.AlsoUnit = 0, 0, 0, 0, ""
+	if withOther(one) == q {
+		return one
+	}
+	return q
+}
+
+// One reads one name of a kind.
+func (l *Line) One(kind ObjectKind) (string, bool) {
+	ns, ok := l.Things(false, kind)
+	if !ok || len(ns) == 0 || len(ns[0].ids) == 0 {
+		return "", false
+	}
+	return ns[0].ids[0], true
+}
+
+// Thing is a clause that reads one name of a kind into *at, once.
+func Thing[T ~string](l *Line, at *T, kind ObjectKind, lead ...string) func() bool {
+	return func() bool {
+		if *at != "" || len(lead) > 0 && !l.Say(lead...) {
+			return false
+		}
+		id, ok := l.One(kind)
+		*at = T(id)
+		return ok
+	}
+}
+
+// Several is a clause that reads names of a kind into *at, once.
+func Several[T ~string](l *Line, at *[]T, kind ObjectKind) func() bool {
+	return func() bool {
+		if len(*at) > 0 {
+			return false
+		}
+		ns, ok := l.Things(true, kind)
+		*at = pick[T](ns, kind)
+		return ok && len(*at) > 0
+	}
+}
+
+// Flag is a clause that sets a flag by a phrase, once.
+func (l *Line) Flag(at *bool, phrases ...string) func() bool {
+	return func() bool {
+		if *at || !l.Say(phrases...) {
+			return false
+		}
+		*at = true
+		return true
+	}
+}
+
+// Filler is a clause of words that the verb knows and that add nothing to it.
+func (l *Line) Filler(phrases ...string) func() bool {
+	return func() bool { return l.Say(phrases...) }
+}
+
+// Value is a clause that reads a value into *at, once, after one of some words.
+func (l *Line) Value(at *unit.Quantity, lead []string, kinds ...unit.Kind) func() bool {
+	return func() bool {
+		if !at.IsZero() {
+			return false
+		}
+		l.Skip(lead...)
+		q, ok := l.Figure(kinds...)
+		*at = q
+		return ok
+	}
+}
+
+// Way is a clause that reads a sense of rotation into *at, once.
+func (l *Line) Way(at *engine.Way) func() bool {
+	return func() bool {
+		if *at != "" {
+			return false
+		}
+		l.Optional("in a", "in the", "in", "in its")
+		switch {
+		case l.Say("counterclockwise direction", "counterclockwise"):
+			*at = engine.Counterclockwise
+		case l.Say("clockwise direction", "clockwise"):
+			*at = engine.Clockwise
+		case l.Say("running direction", "normal running direction"):
+			*at = l.x.Sheet.Running
+		case l.Say("backwards", "backward", "against the running direction", "against running direction", "opposite to the running direction", "opposite to running direction"):
+			*at = l.x.Sheet.Running.Opposite()
+		default:
+			return false
+		}
+		return true
+	}
+}
+
+// Turns reads a plain number of turns; a range or a tolerance is none.
+func (l *Line) Turns() (float64, bool) {
+	from := l.pos
+	q, ok := l.Figure(unit.KindAngle)
+	if !ok || !q.Plain() {
+		l.pos = from
+		return 0, false
+	}
+	if q.Unit == unit.Turn {
+		return q.Value, true
+	}
+	return q.Value / 360, true
+}
+
+// Free takes what is left up to a stop as it was typed. It does not swallow a
+// second sentence or a second instruction: those words stay unread.
+func (l *Line) Free(stop func() bool) string {
+	from := l.pos
+	for !l.end() {
+		at := l.pos
+		if stop != nil && stop() {
+			l.pos = at
+			break
+		}
+		l.pos = at
+		if t := l.tokens[l.pos]; t.mark && (t.word == "." || t.word == ";" || t.word == "!" || t.word == "?") || l.instruction(l.pos, from) {
+			break
+		}
+		if m := l.tokens[l.pos].figure; m != nil && m.Problem != "" {
+			l.refuse(m.Problem)
+		}
+		l.pos++
+	}
+	if l.pos == from {
 		return ""
 	}
-	for _, w := range lead {
-		if rest, ok := strings.CutPrefix(strings.ToLower(s), w+" "); ok {
-			return s[len(s)-len(rest):]
-		}
+	s := strings.Trim(l.text[l.tokens[from].start:l.tokens[l.pos-1].end], " ,:")
+	if s == "" {
+		l.pos = from
+		return ""
 	}
-	return s
+	l.loose = true
+	return strings.Join(strings.Fields(s), " ")
 }
 
-var filler = map[string]bool{"the": true, "a": true, "an": true, "and": true, "with": true, "to": true, "at": true, "on": true, "then": true, "new": true, "it": true, "of": true, "using": true}
+// freeTo is Free where renewing what was found is part of the text.
+func (l *Line) freeTo(stop func() bool) string {
+	l.renewing = true
+	defer func() { l.renewing = false }()
+	return l.Free(stop)
+}
 
-// left is the first stretch that was not understood, empty for none.
-func (l *Line) left() string {
-	var words []string
-	for i := 0; i < len(l.lower); {
-		if l.done[i] || !wordRune(rune(l.lower[i])) && l.lower[i] != '&' {
-			if len(words) > 0 && (l.done[i] || l.lower[i] != ' ' && l.lower[i] != '-') {
-				break
-			}
-			i++
+// instruction reports whether another instruction begins at i: "and take out the
+// pin", ", then turn".
+func (l *Line) instruction(i, from int) bool {
+	if i == from || i == 0 {
+		return false
+	}
+	before := l.tokens[i-1].word
+	if before != "and" && before != "," && before != "then" {
+		return false
+	}
+	for _, s := range l.lex.verbs {
+		if s.looks || s.Verb == "do" || l.renewing && s.Verb == "renew" {
 			continue
 		}
-		j := i
-		for j < len(l.lower) && !l.done[j] && (wordRune(rune(l.lower[j])) || l.lower[j] == '-' || l.lower[j] == '&') {
-			j++
-		}
-		if w := l.lower[i:j]; !filler[w] || len(words) > 0 {
-			words = append(words, w)
-		}
-		i = j
-	}
-	for len(words) > 0 && filler[words[len(words)-1]] {
-		words = words[:len(words)-1]
-	}
-	return strings.Join(words, " ")
-}
-
-func (l *Line) any(kinds []ObjectKind) bool {
-	for _, f := range l.found {
-		if f.used && slices.Contains(kinds, f.kind) {
-			return true
+		for _, p := range s.Phrases {
+			if l.at(i, p) > 0 {
+				return true
+			}
 		}
 	}
 	return false
@@ -382,12 +360,4 @@ func ids[T ~string](in []string) []T {
 		}
 	}
 	return out
-}
-
-func cutWord(s, sep string) (before, after string, ok bool) {
-	i := strings.Index(strings.ToLower(s), sep)
-	if i < 0 {
-		return s, "", false
-	}
-	return strings.TrimSpace(s[:i]), strings.TrimSpace(s[i+len(sep):]), true
 }

@@ -56,12 +56,15 @@ type Spec struct {
 	// Phase is where such a step usually stands.
 	Phase Phase `json:"phase"`
 
+	// looks marks verbs that change nothing on the engine.
+	looks bool
+
 	// New makes an empty action.
 	New func() Action `json:"-"`
 	// Read fills an action from a quick line.
 	Read func(*Line) Action `json:"-"`
 	// Next offers what may be typed next.
-	Next func(*Line, Action) []string `json:"-"`
+	Next func(x *engine.Index, a Action) []string `json:"-"`
 }
 
 // Specs lists the verbs in the order a page meets them.

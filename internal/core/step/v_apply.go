@@ -30,7 +30,7 @@ const (
 var stuffs = []string{string(Sealant), string(Oil), string(Grease), string(ThreadLock)}
 
 var applySpec = &Spec{
-	Verb: "apply", Phrases: []string{"apply", "put", "coat"},
+	Verb: "apply", Phrases: []string{"apply", "put", "coat", "spread", "smear"},
 	Fields: []Field{
 		{Key: "what", Label: "what", Kind: ChoiceIn, Choices: stuffs},
 		{Key: "part", Label: "to part", Kind: OneThing, Of: []ObjectKind{PartObject}},
@@ -41,22 +41,59 @@ var applySpec = &Spec{
 	New: func() Action { return &Apply{} },
 	Read: func(l *Line) Action {
 		a := &Apply{}
-		for _, s := range stuffs {
-			if l.Word(s) {
-				a.What = Stuff(s)
-				break
-			}
+		l.Clauses(
+			func() bool {
+				if a.What != "" {
+					return false
+				}
+				l.Skip("with")
+				l.Skip("a little", "some", "clean", "fresh", "a bead of", "a thin bead of", "a film of", "a thin film of", "a thin coat of", "a drop of", "new", "a thin layer of", "the")
+				for _, s := range stuffs {
+					if l.Say(s) {
+						a.What = Stuff(s)
+						return true
+					}
+				}
+				if l.Say("oil") {
+					a.What = Oil
+				} else if l.Say("threadlock", "locking compound", "thread locking compound", "thread locker", "threadlocker") {
+					a.What = ThreadLock
+				}
+				return a.What != ""
+			},
+			func() bool {
+				l.Say("to the threads of", "to threads of", "on the threads of", "to the joint of", "to the joint face of", "to", "on", "onto", "of")
+				if a.Part != "" || a.Fastener != "" {
+					return false
+				}
+				ns, ok := l.Things(false, PartObject, FastenerObject)
+				if !ok {
+					return false
+				}
+				if p := pick[engine.PartID](ns, PartObject); len(p) > 0 {
+					a.Part = p[0]
+				} else {
+					a.Fastener = pick[engine.FastenerID](ns, FastenerObject)[0]
+				}
+				return true
+			},
+			func() bool {
+				if !a.Open.IsZero() {
+					return false
+				}
+				l.Say("open time", "and close within", "close within", "and close the joint within", "close the joint within", "within", "and fit it within")
+				l.Say("of")
+				q, ok := l.Figure(unit.KindTime)
+				a.Open = q
+				return ok
+			},
+		)
+		if a.What == "" && len(l.left) == 0 {
+			l.refuse("it does not say what to apply")
 		}
-		if a.What == "" && l.Word("oil") {
-			a.What = Oil
-		}
-		a.Part, a.Fastener = engine.PartID(l.One(PartObject)), engine.FastenerID(l.One(FastenerObject))
-		a.Open, _ = l.Quantity(unit.KindTime)
-		l.Word("open time", "close within", "within")
-		l.Word("to", "on", "of")
 		return a
 	},
-	Next: func(_ *Line, a Action) []string {
+	Next: func(_ *engine.Index, a Action) []string {
 		if a.(*Apply).What == "" {
 			return stuffs
 		}

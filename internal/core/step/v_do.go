@@ -1,6 +1,10 @@
 package step
 
-import "inklatch/internal/core/bench"
+import (
+	"strings"
+
+	"inklatch/internal/core/bench"
+)
 
 // Do is free text: an instruction the virtual engine cannot follow.
 type Do struct {
@@ -11,11 +15,20 @@ type Do struct {
 }
 
 var doSpec = &Spec{
-	Verb: "do", Phrases: []string{"do", "note that"},
+	Verb: "do", Phrases: []string{"do"}, looks: true,
 	Fields:  []Field{{Key: "text", Label: "text", Kind: TextIn}},
 	Example: "do open the workshop door", Phase: "prepare",
-	New:  func() Action { return &Do{} },
-	Read: func(l *Line) Action { return &Do{Text: l.Remains()} },
+	New: func() Action { return &Do{} },
+	Read: func(l *Line) Action {
+		a := &Do{}
+		if l.end() {
+			return a
+		}
+		a.Text = strings.TrimSpace(l.text[l.tokens[l.pos].start:])
+		l.pos = len(l.tokens)
+		l.loose = true
+		return a
+	},
 }
 
 // Verb is "do".

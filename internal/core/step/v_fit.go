@@ -1,6 +1,7 @@
 package step
 
 import (
+	"slices"
 	"strings"
 
 	"inklatch/internal/core/bench"
@@ -20,7 +21,7 @@ type Fit struct {
 }
 
 var fitSpec = &Spec{
-	Verb: "fit", Phrases: []string{"fit", "refit", "lay on", "put on", "install"}, Takes: []ObjectKind{LoopObject},
+	Verb: "fit", Phrases: []string{"fit", "refit", "lay on", "put on", "install", "lay", "slip on", "slide on", "feed on", "put back", "reinstall", "ease on", "mount"}, Takes: []ObjectKind{LoopObject},
 	Fields: []Field{
 		{Key: "loop", Label: "loop", Kind: OneThing, Of: []ObjectKind{LoopObject}}, {Key: "new", Label: "new", Kind: Tick},
 		{Key: "order", Label: "order", Kind: Things, Of: []ObjectKind{WheelObject}},
@@ -29,30 +30,66 @@ var fitSpec = &Spec{
 	Example: "fit new timing belt, crank → idler → exhaust → inlet → pump → tensioner, slack at tensioner", Phase: "fit",
 	New: func() Action { return &Fit{} },
 	Read: func(l *Line) Action {
-		a := &Fit{Slack: engine.WheelID(l.After([]string{"slack at the", "slack at", "leaving slack at", "slack on"}, WheelObject)), Loop: engine.LoopID(l.One(LoopObject)), New: l.Word("new")}
-		a.Order = ids[engine.WheelID](l.All(WheelObject))
-		for l.Word("→", "->", ">", "over", "from", "to", "starting at", "then") {
-			continue
-		}
+		a := &Fit{}
+		l.Skip("the", "a", "an")
+		a.New = l.Say("new")
+		l.Clauses(
+			Thing(l, &a.Loop, LoopObject),
+			func() bool {
+				if a.Slack != "" || !l.Say(slackLeads...) {
+					return false
+				}
+				id, ok := l.One(WheelObject)
+				a.Slack = engine.WheelID(id)
+				l.Say("side", "run")
+				return ok
+			},
+			func() bool { return a.readOrder(l) },
+		)
 		return a
 	},
-	Next: func(l *Line, a Action) []string {
+	Next: func(x *engine.Index, a Action) []string {
 		f := a.(*Fit)
-		loop := l.x.Loop(f.Loop)
+		loop := x.Loop(f.Loop)
 		if loop == nil {
 			return nil
 		}
 		var out []string
 		if len(f.Order) == 0 {
-			out = append(out, fittingOrder(l.x, loop))
+			out = append(out, "over "+fittingOrder(x, loop))
 		}
 		if f.Slack == "" {
-			if t := l.x.Tensioner(loop.Tensioner); t != nil && l.x.Wheel(t.Wheel) != nil {
-				out = append(out, "slack at "+l.x.Wheel(t.Wheel).Name)
+			if t := x.Tensioner(loop.Tensioner); t != nil && x.Wheel(t.Wheel) != nil {
+				out = append(out, "slack at "+x.Wheel(t.Wheel).Name)
 			}
 		}
 		return out
 	},
+}
+
+var slackLeads = []string{"and leave the slack at", "and leave all the slack at", "and leave all slack at", "leave the slack at", "leave all the slack at", "leave all slack at", "leaving the slack at", "leaving all the slack at", "leaving all slack at", "leaving slack at", "leave slack at", "with the slack at", "with all the slack at", "with all slack at", "with slack at", "all slack at", "slack at the", "slack at", "slack on the", "slack on", "leaving the slack on", "leaving all the slack on", "leave the slack on", "and leave the slack on", "with the slack on", "keeping the slack at"}
+
+// readOrder reads the wheels in the order they are served.
+func (a *Fit) readOrder(l *Line) bool {
+	if len(a.Order) > 0 {
+		return false
+	}
+	led := l.pos > 0 && slices.Contains([]string{",", ":"}, l.tokens[l.pos-1].word)
+	led = l.Say("in the order", "in this order", "over", "onto", "around", "round", "on to", "from", "starting at", "starting from", "starting with", "beginning at", "in order") || led || !l.end() && slices.Contains([]string{",", ":"}, l.tokens[l.pos].word)
+	if !led {
+		return false
+	}
+	for {
+		at := l.pos
+		l.Skip(",", "→", "->", ">", "then", "and", "then the", "over", "to", "then over", "then onto", "followed by")
+		ns, ok := l.Things(false, WheelObject)
+		if !ok {
+			l.pos = at
+			break
+		}
+		a.Order = append(a.Order, pick[engine.WheelID](ns, WheelObject)...)
+	}
+	return len(a.Order) > 0
 }
 
 // fittingOrder serves the pulling run first: from the driver against the way
@@ -88,14 +125,14 @@ func (a *Fit) Say(w *Words) {
 				names = append(names, "“"+string(id)+"”")
 			}
 		}
-		if w.full {
+		if w.inline() {
 			w.text("in the order " + list(names))
 		} else {
 			w.text(", " + strings.Join(names, " → "))
 		}
 	}
 	if a.Slack != "" {
-		if w.full {
+		if w.inline() {
 			w.text(", and leave the slack at")
 			w.wheel(a.Slack)
 		} else if wh := w.x.Wheel(a.Slack); wh != nil {

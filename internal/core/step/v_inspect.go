@@ -1,6 +1,8 @@
 package step
 
 import (
+	"strings"
+
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
 )
@@ -14,7 +16,7 @@ type Inspect struct {
 }
 
 var inspectSpec = &Spec{
-	Verb: "inspect", Phrases: []string{"inspect", "look over", "examine"}, Takes: []ObjectKind{PartObject},
+	Verb: "inspect", looks: true, Phrases: []string{"inspect", "look over", "examine", "check"}, Takes: []ObjectKind{PartObject},
 	Fields: []Field{
 		{Key: "parts", Label: "what", Kind: Things, Of: []ObjectKind{PartObject}}, {Key: "lookFor", Label: "for", Kind: TextIn, Hint: "play, rough running, leaks"},
 		{Key: "then", Label: "then", Kind: TextIn, Hint: "renew if found so"},
@@ -22,17 +24,39 @@ var inspectSpec = &Spec{
 	Example: "inspect water pump for leaks and play, then renew if found so", Phase: "inspect",
 	New: func() Action { return &Inspect{} },
 	Read: func(l *Line) Action {
-		a := &Inspect{Parts: ids[engine.PartID](l.All(PartObject))}
-		a.For = l.Remains("for")
-		if before, after, ok := cutWord(a.For, ", then "); ok {
-			a.For, a.Then = before, after
+		a := &Inspect{}
+		l.Clauses(
+			Several(l, &a.Parts, PartObject),
+			func() bool {
+				if a.For != "" || !l.Say("for") {
+					return false
+				}
+				then := func() bool {
+					return l.Say(", then") || l.Say(", and then") || l.Say("and then") || l.Say("then") || l.Say("and renew") || l.Say(", renew") || l.Say("renew")
+				}
+				a.For = l.freeTo(then)
+				return a.For != ""
+			},
+			func() bool {
+				if a.Then != "" {
+					return false
+				}
+				if !l.Skip("then") && l.at(l.pos, "renew") == 0 && l.at(l.pos, "replace") == 0 {
+					return false
+				}
+				a.Then = l.freeTo(nil)
+				return a.Then != ""
+			},
+		)
+		if strings.HasPrefix(l.phrase, "check") && a.For == "" && len(l.left) == 0 {
+			l.unread(0)
 		}
 		return a
 	},
-	Next: func(l *Line, a Action) []string {
+	Next: func(x *engine.Index, a Action) []string {
 		i := a.(*Inspect)
 		if i.For == "" && len(i.Parts) > 0 {
-			if p := l.x.Part(i.Parts[0]); p != nil && p.If != "" {
+			if p := x.Part(i.Parts[0]); p != nil && p.If != "" {
 				return []string{"for " + p.If}
 			}
 		}
@@ -51,9 +75,9 @@ func (a *Inspect) Say(w *Words) {
 	w.verb("Inspect")
 	each(w, a.Parts, w.part)
 	if a.For != "" {
-		w.text("for " + a.For)
+		w.text("for " + strings.TrimPrefix(a.For, "for "))
 	}
 	if a.Then != "" {
-		w.text(", then " + a.Then)
+		w.text(", then " + strings.TrimPrefix(a.Then, "then "))
 	}
 }

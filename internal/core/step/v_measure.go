@@ -1,6 +1,8 @@
 package step
 
 import (
+	"strings"
+
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/unit"
 )
@@ -15,21 +17,77 @@ type Measure struct {
 }
 
 var measureSpec = &Spec{
-	Verb: "measure", Phrases: []string{"measure", "read"},
+	Verb: "measure", looks: true, Phrases: []string{"measure", "read", "gauge"},
 	Fields: []Field{
 		{Key: "what", Label: "what", Kind: TextIn, Hint: "frequency of the longest free run"},
 		{Key: "value", Label: "passes at", Kind: QuantityIn, Hint: "110 ±5 Hz"}, {Key: "readings", Label: "readings", Kind: NumberIn},
 	},
 	Example: "measure coolant temperature 20 ±5 °C", Phase: "tension",
-	New: func() Action { return &Measure{} },
-	Read: func(l *Line) Action {
-		a := &Measure{}
-		for k := unit.KindTorque; k <= unit.KindFrequency && a.Value.IsZero(); k++ {
-			a.Value, _ = l.Quantity(k)
+	New:  func() Action { return &Measure{} },
+	Read: readMeasure,
+}
+
+var measurable = []unit.Kind{unit.KindTorque, unit.KindAngle, unit.KindLength, unit.KindTime, unit.KindTemperature, unit.KindFrequency}
+
+// passLeads are the words between what is measured and the figure that passes.
+var passLeads = []string{"it passes at", "passes at", "to pass at", "must be", "should be", "it must be", "it should be", "is to be", "to be", "at", "is", "=", "of", "must read", "should read", "must lie at", "must be between"}
+
+func readMeasure(l *Line) Action {
+	a := &Measure{}
+	l.Skip("the")
+	readings := func() bool {
+		if a.Readings != 0 || l.end() {
+			return false
 		}
-		a.What = l.Remains("the")
-		return a
-	},
+		if l.Say("twice") {
+			a.Readings = 2
+			return true
+		}
+		l.Say("take", "and take", "with", "in")
+		if l.end() {
+			return false
+		}
+		v, ok := digitsOf(l.tokens[l.pos].word)
+		if !ok {
+			v, ok = unit.WordNumber(l.tokens[l.pos].word)
+		}
+		if !ok || v < 2 {
+			return false
+		}
+		l.pos++
+		a.Readings = int(v)
+		if l.Say("times", "readings") {
+			return true
+		}
+		a.Readings = 0
+		return false
+	}
+	figure := func() bool {
+		l.Say(passLeads...)
+		if l.end() || l.tokens[l.pos].figure == nil {
+			return false
+		}
+		return true
+	}
+	a.What = l.Free(func() bool {
+		if readings() {
+			a.Readings = 0
+			return true
+		}
+		return figure()
+	})
+	if a.What == "" {
+		l.refuse("it does not say what to measure")
+	}
+	l.Clauses(readings, func() bool {
+		if !a.Value.IsZero() || !figure() {
+			return false
+		}
+		q, ok := l.Figure(measurable...)
+		a.Value = q
+		return ok
+	})
+	return a
 }
 
 // Verb is "measure".
@@ -41,7 +99,7 @@ func (a *Measure) Act(*bench.Machine) {}
 // Say: "Measure the ambient temperature: 20 ±5 °C".
 func (a *Measure) Say(w *Words) {
 	w.verb("Measure")
-	if w.full {
+	if w.full && !strings.HasPrefix(a.What, "the ") && a.What != "" {
 		w.text("the")
 	}
 	w.text(a.What)

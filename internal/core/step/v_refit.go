@@ -15,7 +15,7 @@ type Refit struct {
 }
 
 var refitSpec = &Spec{
-	Verb: "refit", Phrases: []string{"refit", "fit", "put back", "install", "connect", "reconnect"}, Takes: []ObjectKind{PartObject},
+	Verb: "refit", Phrases: []string{"refit", "fit", "put back", "put on", "install", "reinstall", "connect", "reconnect", "mount", "screw in", "bolt on", "replace on", "clip on", "attach"}, Takes: []ObjectKind{PartObject},
 	Fields: []Field{
 		{Key: "parts", Label: "what", Kind: Things, Of: []ObjectKind{PartObject}},
 		{Key: "new", Label: "new part", Kind: Tick}, {Key: "newSeal", Label: "new seal", Kind: Tick},
@@ -23,17 +23,45 @@ var refitSpec = &Spec{
 	Example: "refit block plug with new seal", Phase: "close",
 	New: func() Action { return &Refit{} },
 	Read: func(l *Line) Action {
-		return &Refit{NewSeal: l.Word("with new seal", "with a new seal", "new seal"), Parts: ids[engine.PartID](l.All(PartObject)), New: l.Word("new")}
+		a := &Refit{}
+		l.Skip("the", "a", "an")
+		a.New = l.Say("new")
+		l.fresh = a.New
+		l.Clauses(Several(l, &a.Parts, PartObject), l.Flag(&a.NewSeal, "with a new seal", "with new seal", "with new seals", "using a new seal", "using new seal", "new seal"), l.Filler("to the engine", "on the engine", "to the block", "into the block", "in the block"), l.needs(func() []engine.PartID { return a.Parts }))
+		return a
 	},
-	Next: func(l *Line, a Action) []string {
+	Next: func(x *engine.Index, a Action) []string {
 		r := a.(*Refit)
 		if len(r.Parts) == 1 && !r.NewSeal {
-			if p := l.x.Part(r.Parts[0]); p != nil && p.Seal != "" {
+			if p := x.Part(r.Parts[0]); p != nil && p.Seal != "" {
 				return []string{"with new seal"}
 			}
 		}
 		return nil
 	},
+}
+
+// needs reads what the sheet says a part needs, which a sentence prints.
+func (l *Line) needs(parts func() []engine.PartID) func() bool {
+	return func() bool {
+		for _, id := range parts() {
+			p := l.x.Part(id)
+			if p == nil || p.Needs == "" {
+				continue
+			}
+			at := l.pos
+			ok := true
+			for _, t := range tokens(p.Needs) {
+				ok = ok && at < len(l.tokens) && l.tokens[at].word == t.word
+				at++
+			}
+			if ok {
+				l.pos = at
+				return true
+			}
+		}
+		return false
+	}
 }
 
 // Verb is "refit".

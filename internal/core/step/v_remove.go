@@ -12,11 +12,15 @@ type Remove struct {
 }
 
 var removeSpec = &Spec{
-	Verb: "remove", Phrases: []string{"take out", "remove", "take off", "disconnect", "undo", "unplug"}, Takes: []ObjectKind{PartObject},
+	Verb: "remove", Phrases: []string{"remove", "take out", "take off", "disconnect", "undo", "unplug", "unbolt", "unscrew", "lift off", "lift out", "pull off", "detach", "dismount", "unclip", "withdraw"}, Takes: []ObjectKind{PartObject},
 	Fields:  []Field{{Key: "parts", Label: "what", Kind: Things, Of: []ObjectKind{PartObject}}},
 	Example: "remove upper timing cover", Phase: "strip",
-	New:  func() Action { return &Remove{} },
-	Read: func(l *Line) Action { return &Remove{Parts: ids[engine.PartID](l.All(PartObject))} },
+	New: func() Action { return &Remove{} },
+	Read: func(l *Line) Action {
+		a := &Remove{}
+		l.Clauses(Several(l, &a.Parts, PartObject), l.Filler("from the engine", "from engine", "from the block", "from the cylinder block", "completely", "out of the way"), l.counted(func() int { return heldCount(l.x, a.Parts) }))
+		return a
+	},
 }
 
 // Verb is "remove".
@@ -45,7 +49,7 @@ func (a *Remove) Say(w *Words) {
 	}
 	w.verb(v)
 	each(w, a.Parts, w.part)
-	if !w.full && len(a.Parts) == 1 {
+	if !w.inline() && len(a.Parts) == 1 {
 		if p := w.x.Part(a.Parts[0]); p != nil {
 			w.value("", count(w.x, p.Held))
 		}

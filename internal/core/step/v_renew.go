@@ -13,7 +13,7 @@ type Renew struct {
 }
 
 var renewSpec = &Spec{
-	Verb: "renew", Phrases: []string{"renew", "replace", "use new", "lay out new"}, Takes: []ObjectKind{PartObject, FastenerObject},
+	Verb: "renew", Phrases: []string{"renew", "replace", "use new", "use a new", "lay out new", "change", "exchange"}, Takes: []ObjectKind{PartObject, FastenerObject},
 	Fields: []Field{
 		{Key: "parts", Label: "parts", Kind: Things, Of: []ObjectKind{PartObject}},
 		{Key: "fasteners", Label: "fasteners", Kind: Things, Of: []ObjectKind{FastenerObject}},
@@ -21,8 +21,16 @@ var renewSpec = &Spec{
 	Example: "renew tensioner", Phase: "inspect",
 	New: func() Action { return &Renew{} },
 	Read: func(l *Line) Action {
-		l.Word("with new", "by new")
-		return &Renew{Parts: ids[engine.PartID](l.All(PartObject)), Fasteners: ids[engine.FastenerID](l.All(FastenerObject))}
+		a := &Renew{}
+		l.Clauses(func() bool {
+			if len(a.Parts)+len(a.Fasteners) > 0 {
+				return false
+			}
+			ns, ok := l.Things(true, loopPart, PartObject, FastenerObject)
+			a.Parts, a.Fasteners = pick[engine.PartID](ns, PartObject), pick[engine.FastenerID](ns, FastenerObject)
+			return ok
+		}, l.Filler("with new ones", "with new parts", "with a new one", "with a new part", "by a new one", "by new ones", "with new", "for new ones", "for a new one"), l.counted(func() int { return fastenerCount(l.x, a.Fasteners) }))
+		return a
 	},
 }
 
@@ -47,7 +55,7 @@ func (a *Renew) Say(w *Words) {
 		w.text("and")
 	}
 	each(w, a.Fasteners, w.fastener)
-	if !w.full {
+	if !w.inline() {
 		w.value("", count(w.x, a.Fasteners))
 	}
 }

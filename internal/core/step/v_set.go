@@ -1,6 +1,9 @@
 package step
 
 import (
+	"slices"
+	"strings"
+
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/unit"
@@ -11,6 +14,8 @@ import (
 type Set struct {
 	action
 	Tensioner engine.TensionerID `json:"tensioner,omitzero"`
+	// Also are more that are set in the same way.
+	Also []engine.TensionerID `json:"also,omitempty"`
 	// Phaser is the wheel, where it is a phaser that is set.
 	Phaser engine.WheelID `json:"phaser,omitzero"`
 	// To says where: "pointer to the notch".
@@ -21,37 +26,25 @@ type Set struct {
 	At unit.Quantity `json:"at,omitzero"`
 }
 
+// All are the tensioners that are set.
+func (a *Set) All() []engine.TensionerID { return both(a.Tensioner, a.Also) }
+
 var setSpec = &Spec{
-	Verb: "set", Phrases: []string{"set", "adjust", "bring"}, Takes: []ObjectKind{TensionerObject, WheelObject},
+	Verb: "set", Phrases: []string{"set", "adjust", "bring", "turn", "tension"}, Takes: []ObjectKind{TensionerObject, WheelObject},
 	Fields: []Field{
 		{Key: "tensioner", Label: "tensioner", Kind: OneThing, Of: []ObjectKind{TensionerObject}},
+		{Key: "also", Label: "and", Kind: Things, Of: []ObjectKind{TensionerObject}},
 		{Key: "phaser", Label: "phaser", Kind: OneThing, Of: []ObjectKind{WheelObject}},
 		{Key: "to", Label: "to", Kind: TextIn, Hint: "pointer to the notch"},
 		{Key: "way", Label: "turning", Kind: ChoiceIn, Choices: []string{"", string(engine.Clockwise), string(engine.Counterclockwise)}},
 		{Key: "at", Label: "at", Kind: QuantityIn, Hint: "20 °C"},
 	},
 	Example: "set tensioner counterclockwise to pointer in notch at 20 °C", Phase: "tension",
-	New: func() Action { return &Set{} },
-	Read: func(l *Line) Action {
-		a := &Set{Tensioner: engine.TensionerID(l.One(TensionerObject)), Way: l.Way()}
-		if q, ok := l.Quantity(unit.KindTemperature); ok {
-			a.At = q
-		} else if q, ok := l.Quantity(unit.KindFrequency); ok {
-			a.At = q
-		} else if q, ok := l.Quantity(unit.KindLength); ok {
-			a.At = q
-		}
-		if a.Tensioner == "" {
-			a.Phaser = engine.WheelID(l.One(WheelObject))
-			l.Word("phaser")
-		}
-		l.Word("at")
-		a.To = l.Remains("to", "until")
-		return a
-	},
-	Next: func(l *Line, a Action) []string {
+	New:  func() Action { return &Set{} },
+	Read: readSet,
+	Next: func(x *engine.Index, a Action) []string {
 		s := a.(*Set)
-		t := l.x.Tensioner(s.Tensioner)
+		t := x.Tensioner(s.Tensioner)
 		if t == nil {
 			return nil
 		}
@@ -61,12 +54,62 @@ var setSpec = &Spec{
 		}
 		if s.To == "" {
 			for _, p := range t.Pointer {
-				out = append(out, "at "+p.From.String()+" to "+p.Place)
+				out = append(out, "to "+p.Place+" at "+p.From.String())
 			}
 		}
 		return out
 	},
 }
+
+var settable = []unit.Kind{unit.KindTemperature, unit.KindFrequency, unit.KindLength, unit.KindTorque}
+
+func readSet(l *Line) Action {
+	a := &Set{}
+	var all []engine.TensionerID
+	l.Clauses(
+		Several(l, &all, TensionerObject),
+		func() bool {
+			if a.Phaser != "" || len(all) > 0 {
+				return false
+			}
+			id, ok := l.One(WheelObject)
+			w := l.x.Wheel(engine.WheelID(id))
+			if !ok || w == nil || w.Mount != engine.Phaser {
+				return false
+			}
+			a.Phaser = w.ID
+			l.Say("phaser")
+			return true
+		},
+		l.Way(&a.Way),
+		func() bool {
+			l.Say("to", "at", "with", "for", "at about")
+			if !a.At.IsZero() {
+				return false
+			}
+			q, ok := l.Figure(settable...)
+			a.At = q
+			return ok
+		},
+		func() bool {
+			if a.To != "" {
+				return false
+			}
+			if !l.Say("to") && !slices.ContainsFunc(setLeads, func(p string) bool { return l.at(l.pos, p) > 0 }) {
+				return false
+			}
+			a.To = l.Free(func() bool {
+				return l.Say("at") && !l.end() && l.tokens[l.pos].figure != nil && l.pos == len(l.tokens)-1
+			})
+			return a.To != ""
+		},
+	)
+	a.Tensioner, a.Also = parted(all)
+	return a
+}
+
+// setLeads are words a place to set to may begin with instead of "to".
+var setLeads = []string{"until", "till", "so", "with", "by", "against", "onto", "using"}
 
 // Verb is "set".
 func (*Set) Verb() Verb { return "set" }
@@ -77,7 +120,9 @@ func (a *Set) Act(m *bench.Machine) {
 		m.SetPhaser(a.Phaser)
 		return
 	}
-	m.SetTensioner(a.Tensioner)
+	for _, id := range a.All() {
+		m.SetTensioner(id)
+	}
 }
 
 // Say: "Turn the tensioner counterclockwise until pointer in notch".
@@ -87,14 +132,19 @@ func (a *Set) Say(w *Words) {
 		w.wheel(a.Phaser)
 		w.text("phaser")
 	} else {
-		w.tensioner(a.Tensioner)
+		each(w, a.All(), w.tensioner)
 	}
 	w.text(string(a.Way))
 	if a.To != "" {
-		w.text("to " + a.To)
+		first, _, _ := strings.Cut(a.To, " ")
+		if slices.Contains(setLeads, first) {
+			w.text(a.To)
+		} else {
+			w.text("to " + a.To)
+		}
 	}
 	if !a.At.IsZero() {
-		if w.full {
+		if w.inline() {
 			w.value("at", a.At.String())
 		} else {
 			w.value("", "at "+a.At.String())

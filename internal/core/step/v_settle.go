@@ -10,20 +10,77 @@ import (
 type Settle struct {
 	action
 	Turns float64 `json:"turns,omitzero"`
+	// Loop is the belt or chain that settles, where the engine has several.
+	Loop engine.LoopID `json:"loop,omitzero"`
 }
 
 var settleSpec = &Spec{
 	Verb: "settle", Phrases: []string{"settle"},
-	Fields:  []Field{{Key: "turns", Label: "turns", Kind: NumberIn}},
+	Fields:  []Field{{Key: "turns", Label: "turns", Kind: NumberIn}, {Key: "loop", Label: "loop", Kind: OneThing, Of: []ObjectKind{LoopObject}}},
 	Example: "settle belt 6 turns", Phase: "tension",
 	New: func() Action { return &Settle{} },
 	Read: func(l *Line) Action {
-		l.Word("the belt", "belt", "the chain", "chain")
-		l.One(LoopObject)
-		l.Word("with", "over", "by")
-		return &Settle{Turns: l.CountedTurns()}
+		a := &Settle{}
+		l.Clauses(
+			func() bool {
+				if a.Loop != "" {
+					return false
+				}
+				at := l.pos
+				if id, ok := l.One(LoopObject); ok && !l.asking() {
+					if len(l.x.Sheet.Loops) > 1 {
+						a.Loop = engine.LoopID(id)
+					}
+					return true
+				}
+				l.pos = at
+				l.asks, l.problem = nil, ""
+				return l.Say(l.drive()...)
+			},
+			func() bool {
+				l.Say("turn the crank", "turning the crank", "by turning the crank", "turn crank")
+				l.Say("with", "over", "by", "for", "through")
+				if a.Turns != 0 {
+					return false
+				}
+				n, ok := l.Turns()
+				a.Turns = n
+				return ok
+			},
+			l.Filler(string(l.x.Sheet.Running), "in running direction", "in the running direction", "of the crank"),
+		)
+		if a.Turns == 0 && len(l.left) == 0 {
+			l.refuse("it does not say how many turns")
+		}
+		return a
 	},
-	Next: func(_ *Line, a Action) []string { return when(a.(*Settle).Turns == 0, "6 turns") },
+	Next: func(_ *engine.Index, a Action) []string { return when(a.(*Settle).Turns == 0, "6 turns") },
+}
+
+// drive are the words for all of an engine's loops together: the belt, the
+// chains.
+func (l *Line) drive() []string {
+	w := driveWord(l.x)
+	return []string{"the " + w, w}
+}
+
+// driveWord is belt, chain, or their plural, for all loops of an engine.
+func driveWord(x *engine.Index) string {
+	kinds := map[engine.LoopKind]int{}
+	for i := range x.Sheet.Loops {
+		kinds[x.Sheet.Loops[i].Kind]++
+	}
+	switch {
+	case len(kinds) > 1:
+		return "drive"
+	case kinds[engine.Chain] > 1:
+		return "chains"
+	case kinds[engine.Chain] == 1:
+		return "chain"
+	case kinds[engine.Belt] > 1:
+		return "belts"
+	}
+	return "belt"
 }
 
 // Verb is "settle".
@@ -35,19 +92,29 @@ func (a *Settle) Act(m *bench.Machine) { m.Turn(bench.Turning{Turns: a.Turns}) }
 // Say: "Settle the belt: turn the crank 6 turns in running direction".
 func (a *Settle) Say(w *Words) {
 	w.verb("Settle")
+	switch {
+	case a.Loop != "":
+		w.loop(a.Loop)
+	case w.full:
+		w.text("the " + driveWord(w.x))
+	default:
+		w.text(driveWord(w.x))
+	}
 	if w.full {
-		w.text("the belt: turn the crank")
+		w.text(": turn the crank")
 		w.value("", turnsText(a.Turns))
 		w.text(string(w.x.Sheet.Running))
 		return
 	}
-	w.text("belt")
 	w.value("", turnsText(a.Turns))
 }
 
 func turnsText(n float64) string {
 	if n == 1 {
 		return "1 turn"
+	}
+	if n > 0 && n < 1 {
+		return unit.Number(n) + " turn"
 	}
 	return unit.Number(n) + " turns"
 }

@@ -3,6 +3,7 @@ package step
 import (
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/unit"
 )
 
 // Slacken loosens fasteners.
@@ -14,7 +15,7 @@ type Slacken struct {
 }
 
 var slackenSpec = &Spec{
-	Verb: "slacken", Phrases: []string{"slacken", "loosen", "release", "undo", "slack off"}, Takes: []ObjectKind{FastenerObject},
+	Verb: "slacken", Phrases: []string{"slacken", "loosen", "release", "undo", "slack off", "back off", "slacken off", "ease off", "crack", "unscrew", "crack off", "crack loose"}, Takes: []ObjectKind{FastenerObject},
 	Fields: []Field{
 		{Key: "fasteners", Label: "what", Kind: Things, Of: []ObjectKind{FastenerObject}}, {Key: "turns", Label: "turns", Kind: NumberIn},
 		{Key: "hold", Label: "hold with", Kind: OneThing, Of: []ObjectKind{LockObject}},
@@ -22,18 +23,81 @@ var slackenSpec = &Spec{
 	Example: "slacken inlet sprocket bolt one turn hold with sprocket holder", Phase: "relieve",
 	New: func() Action { return &Slacken{} },
 	Read: func(l *Line) Action {
-		return &Slacken{
-			Hold:      engine.LockID(l.After(holdWords, LockObject)),
-			Fasteners: ids[engine.FastenerID](l.All(FastenerObject)), Turns: l.CountedTurns(),
-		}
+		a := &Slacken{}
+		l.Clauses(
+			Several(l, &a.Fasteners, FastenerObject), l.hold(&a.Hold), l.counted(func() int { return fastenerCount(l.x, a.Fasteners) }),
+			func() bool {
+				l.Say("by")
+				if a.Turns != 0 {
+					return false
+				}
+				n, ok := l.Turns()
+				a.Turns = n
+				return ok
+			},
+		)
+		return a
 	},
-	Next: func(l *Line, a Action) []string {
+	Next: func(x *engine.Index, a Action) []string {
 		s := a.(*Slacken)
-		return append(holdNext(l, s.Fasteners, s.Hold), when(s.Turns == 0, "one turn")...)
+		return append(holdNext(x, s.Fasteners, s.Hold), when(s.Turns == 0, "one turn")...)
 	},
 }
 
-var holdWords = []string{"hold with the", "hold with", "held with the", "held with", "holding with", "against the", "against", "with the", "with"}
+var holdWords = []string{"hold with", "held with", "holding with", "held by", "counterhold with", "counterheld with", "while holding with", "against", "with", "using", "hold it with", "holding it with", "hold the sprocket with", "holding the sprocket with", "while holding the sprocket with", "hold the crank with", "holding the crank with", "while holding the crank with", "hold the pulley with", "holding the pulley with", "while holding the pulley with", "hold the sprockets with", "holding the sprockets with", "while holding the sprockets with", "hold the wheel with", "holding the wheel with", "hold the cam with", "holding the cam with", "while holding it with"}
+
+// hold is a clause that reads what holds against the wrench.
+func (l *Line) hold(at *engine.LockID) func() bool {
+	return func() bool {
+		if *at != "" || !l.Say(holdWords...) {
+			return false
+		}
+		id, ok := l.One(LockObject)
+		*at = engine.LockID(id)
+		if ok {
+			l.Say("fitted", "in place", "engaged")
+		}
+		return ok
+	}
+}
+
+// counted is a clause that reads how many bolts there are, where that is right.
+func (l *Line) counted(n func() int) func() bool {
+	return func() bool {
+		if l.end() {
+			return false
+		}
+		v, ok := digitsOf(l.tokens[l.pos].word)
+		if !ok {
+			v, ok = unit.WordNumber(l.tokens[l.pos].word)
+		}
+		if !ok || int(v) != n() || n() < 1 {
+			return false
+		}
+		l.pos++
+		return l.Say("bolts", "screws", "nuts", "bolt")
+	}
+}
+
+func fastenerCount(x *engine.Index, ids []engine.FastenerID) int {
+	n := 0
+	for _, id := range ids {
+		if f := x.Fastener(id); f != nil {
+			n += max(f.Count, 1)
+		}
+	}
+	return n
+}
+
+func heldCount(x *engine.Index, parts []engine.PartID) int {
+	n := 0
+	for _, id := range parts {
+		if p := x.Part(id); p != nil {
+			n += fastenerCount(x, p.Held)
+		}
+	}
+	return n
+}
 
 func when(ok bool, s string) []string {
 	if ok {
@@ -42,15 +106,15 @@ func when(ok bool, s string) []string {
 	return nil
 }
 
-func holdNext(l *Line, fs []engine.FastenerID, hold engine.LockID) []string {
+func holdNext(x *engine.Index, fs []engine.FastenerID, hold engine.LockID) []string {
 	if hold != "" || len(fs) == 0 {
 		return nil
 	}
-	f := l.x.Fastener(fs[0])
+	f := x.Fastener(fs[0])
 	if f == nil || f.HoldWith == "" {
 		return nil
 	}
-	if k := l.x.Lock(f.HoldWith); k != nil {
+	if k := x.Lock(f.HoldWith); k != nil {
 		return []string{"hold with " + k.Name}
 	}
 	return nil
@@ -70,17 +134,14 @@ func (a *Slacken) Act(m *bench.Machine) {
 func (a *Slacken) Say(w *Words) {
 	w.verb("Slacken")
 	each(w, a.Fasteners, w.fastener)
-	if a.Turns == 1 {
-		w.value("", "1 turn")
-	} else if a.Turns > 0 {
-		w.text("by")
-		w.text(turnsText(a.Turns))
+	if a.Turns > 0 {
+		w.value("", turnsText(a.Turns))
 	}
 	if a.Hold != "" {
 		w.text(", held with")
 		w.lock(a.Hold)
 	}
-	if !w.full && a.Turns == 0 {
+	if !w.inline() && a.Turns == 0 {
 		w.value("", count(w.x, a.Fasteners))
 	}
 }

@@ -1,6 +1,8 @@
 package step
 
 import (
+	"strings"
+
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/unit"
@@ -14,16 +16,37 @@ type Start struct {
 }
 
 var startSpec = &Spec{
-	Verb: "start", Phrases: []string{"start"},
+	Verb: "start", Phrases: []string{"start", "start up"},
 	Fields:  []Field{{Key: "for", Label: "run for", Kind: QuantityIn, Hint: "30 s"}, {Key: "then", Label: "and", Kind: TextIn, Hint: "listen; no warning lamp stays on"}},
 	Example: "start engine 30 s and listen", Phase: "close",
 	New: func() Action { return &Start{} },
 	Read: func(l *Line) Action {
-		l.Word("the engine", "engine", "it")
 		a := &Start{}
-		a.For, _ = l.Quantity(unit.KindTime)
-		l.Word("run for", "for")
-		a.Then = l.Remains("and")
+		engine := false
+		l.Clauses(
+			l.Flag(&engine, "the engine", "engine", "it"),
+			func() bool {
+				l.Say("and let it run for", ", run it for", "let it run for", "and run it for", "run it for", "run for", "and let it run", "let it run", "run it", "for")
+				if !a.For.IsZero() {
+					return false
+				}
+				q, ok := l.Figure(unit.KindTime)
+				a.For = q
+				return ok
+			},
+			func() bool {
+				if a.Then != "" || l.pos == 0 {
+					return false
+				}
+				before := l.tokens[l.pos-1].word
+				if before != "and" && before != "," && before != ";" && l.at(l.pos, "briefly") == 0 && l.at(l.pos, "then") == 0 {
+					return false
+				}
+				l.Skip("then")
+				a.Then = l.Free(nil)
+				return a.Then != ""
+			},
+		)
 		return a
 	},
 }
@@ -38,8 +61,17 @@ func (a *Start) Act(m *bench.Machine) { m.Start() }
 func (a *Start) Say(w *Words) {
 	w.verb("Start")
 	w.text(map[bool]string{true: "the engine", false: "engine"}[w.full])
-	w.value("and run it for", textOf(a.For))
-	if a.Then != "" {
+	switch {
+	case w.full && a.Then != "" && !a.For.IsZero():
+		w.value(", run it for", textOf(a.For))
+	default:
+		w.value("and run it for", textOf(a.For))
+	}
+	switch first, _, _ := strings.Cut(a.Then, " "); {
+	case a.Then == "":
+	case strings.HasSuffix(first, "ly"):
+		w.text(a.Then)
+	default:
 		w.text("and " + a.Then)
 	}
 }

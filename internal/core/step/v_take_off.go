@@ -9,15 +9,24 @@ import (
 type TakeOff struct {
 	action
 	Loop engine.LoopID `json:"loop,omitzero"`
+	// Also are more that come off in the same step.
+	Also []engine.LoopID `json:"also,omitempty"`
 }
 
+// All are the loops that come off.
+func (a *TakeOff) All() []engine.LoopID { return both(a.Loop, a.Also) }
+
 var takeOffSpec = &Spec{
-	Verb: "take-off", Phrases: []string{"take off", "remove", "slip off"}, Takes: []ObjectKind{LoopObject},
-	Fields:  []Field{{Key: "loop", Label: "loop", Kind: OneThing, Of: []ObjectKind{LoopObject}}},
+	Verb: "take-off", Phrases: []string{"take off", "remove", "slip off", "slide off", "ease off", "lift off", "pull off"}, Takes: []ObjectKind{LoopObject},
+	Fields:  []Field{{Key: "loop", Label: "loop", Kind: OneThing, Of: []ObjectKind{LoopObject}}, {Key: "also", Label: "and", Kind: Things, Of: []ObjectKind{LoopObject}}},
 	Example: "take off timing belt", Phase: "take-off",
 	New: func() Action { return &TakeOff{} },
 	Read: func(l *Line) Action {
-		return &TakeOff{Loop: engine.LoopID(l.One(LoopObject))}
+		a := &TakeOff{}
+		var loops []engine.LoopID
+		l.Clauses(Several(l, &loops, LoopObject), l.Filler("by hand", "carefully", "from the sprockets", "from its sprockets", "from the wheels", "from its wheels", "from the engine", "off the sprockets", "from the sprockets and rollers"))
+		a.Loop, a.Also = parted(loops)
+		return a
 	},
 }
 
@@ -25,10 +34,14 @@ var takeOffSpec = &Spec{
 func (*TakeOff) Verb() Verb { return "take-off" }
 
 // Act takes it off.
-func (a *TakeOff) Act(m *bench.Machine) { m.LoopOff(a.Loop) }
+func (a *TakeOff) Act(m *bench.Machine) {
+	for _, id := range a.All() {
+		m.LoopOff(id)
+	}
+}
 
 // Say: "Take off the timing belt".
 func (a *TakeOff) Say(w *Words) {
 	w.verb("Take off")
-	w.loop(a.Loop)
+	each(w, a.All(), w.loop)
 }

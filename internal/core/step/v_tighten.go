@@ -1,6 +1,8 @@
 package step
 
 import (
+	"fmt"
+
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/unit"
@@ -41,7 +43,7 @@ func (r Reach) stage() bench.Stage {
 }
 
 var tightenSpec = &Spec{
-	Verb: "tighten", Phrases: []string{"tighten", "torque", "nip up"}, Takes: []ObjectKind{FastenerObject},
+	Verb: "tighten", Phrases: []string{"tighten", "torque", "nip up", "torque up", "tighten up", "torque tighten", "tighten down", "torque down", "do up", "nip", "take up", "retighten"}, Takes: []ObjectKind{FastenerObject},
 	Fields: []Field{
 		{Key: "fasteners", Label: "what", Kind: Things, Of: []ObjectKind{FastenerObject}},
 		{Key: "stages", Label: "to", Kind: StagesIn, Hint: "60 N·m + 90°"},
@@ -52,46 +54,123 @@ var tightenSpec = &Spec{
 	Example: "tighten exhaust sprocket bolt 60 Nm + 90 deg hold with sprocket holder", Phase: "tighten",
 	New:  func() Action { return &Tighten{} },
 	Read: readTighten,
-	Next: func(l *Line, a Action) []string {
+	Next: func(x *engine.Index, a Action) []string {
 		t := a.(*Tighten)
 		var out []string
 		if len(t.Stages) == 0 && t.To == ToFinal && len(t.Fasteners) > 0 {
-			out = append(out, when(specText(l.x, t.Fasteners[0]) != "", specText(l.x, t.Fasteners[0]))...)
+			out = append(out, when(specText(x, t.Fasteners[0]) != "", specText(x, t.Fasteners[0]))...)
 			out = append(out, string(ToFinger), string(ToSnug))
 		}
-		return append(out, holdNext(l, t.Fasteners, t.Hold)...)
+		return append(out, holdNext(x, t.Fasteners, t.Hold)...)
 	},
 }
 
 func readTighten(l *Line) Action {
-	a := &Tighten{Hold: engine.LockID(l.After(holdWords, LockObject)), Fasteners: ids[engine.FastenerID](l.All(FastenerObject))}
-	switch {
-	case l.Word("finger tight", "finger-tight", "by hand"):
-		a.To = ToFinger
-	case l.Word("nipped up", "snug", "lightly") || l.phrase == "nip up":
+	a := &Tighten{}
+	said := 0
+	l.Clauses(
+		Several(l, &a.Fasteners, FastenerObject),
+		l.hold(&a.Hold),
+		func() bool { return a.readReach(l) },
+		func() bool {
+			if a.Pattern != "" {
+				return false
+			}
+			l.Optional("in an", "in a", "in")
+			for _, p := range patterns {
+				if l.Say(p.said...) {
+					a.Pattern = p.name
+					l.Say("pattern", "order", "sequence")
+					return true
+				}
+			}
+			return false
+		},
+		func() bool { return a.readStage(l) },
+		func() bool {
+			if said > 0 || !l.Say("in") || l.end() {
+				return false
+			}
+			v, ok := unit.WordNumber(l.tokens[l.pos].word)
+			if !ok {
+				v, ok = digitsOf(l.tokens[l.pos].word)
+			}
+			said = int(v)
+			l.pos++
+			return ok && l.Say("stages", "steps", "stage")
+		},
+		l.Filler("in one movement", "in one go", "in a single movement", "in one sweep", "in stages"),
+		l.counted(func() int { return fastenerCount(l.x, a.Fasteners) }),
+	)
+	if said > 0 && said != len(a.Stages) && len(l.left) == 0 {
+		l.refuse(fmt.Sprintf("it says %d stages and gives %d", said, len(a.Stages)))
+	}
+	switch l.phrase {
+	case "nip up", "nip":
 		a.To = ToSnug
-	case l.Word("part way"):
+	}
+	return a
+}
+
+// readReach reads how far a step tightens where it is not to the end.
+func (a *Tighten) readReach(l *Line) bool {
+	if a.To != ToFinal {
+		return false
+	}
+	l.Optional("until", "to", "so that it is", "so it is")
+	switch {
+	case l.Say("finger tight", "hand tight", "by hand", "by finger", "finger", "with the fingers", "with your fingers"):
+		a.To = ToFinger
+	case l.Say("nipped up", "snug", "lightly", "just nipped", "hand nipped"):
+		a.To = ToSnug
+	case l.Say("part way", "partly"):
 		a.To = ToPart
+	default:
+		return false
 	}
-	for _, p := range []string{"alternating", "crosswise", "from the middle out"} {
-		if l.Word(p) {
-			a.Pattern = p
-		}
-	}
+	l.Say("only")
+	return true
+}
+
+// stageLeads are the words between the stages of a tightening.
+var stageLeads = []string{"to a final torque of", "to a torque of", "to the final torque of", "a torque of", "torque of", "to", "at", "+", "plus", "then", "followed by", "first", "finally", "a further", "further", "another", "an additional", "additional", "through", "by", "turn", "turn it", "tighten", "rotate", "and", ",", ";", "angle", "an angle of", "again by", "more"}
+
+func (a *Tighten) readStage(l *Line) bool {
 	for {
-		if q, ok := l.Quantity(unit.KindTorque); ok {
-			a.Stages = append(a.Stages, engine.Stage{Torque: q})
-		} else if q, ok := l.Quantity(unit.KindAngle); ok {
-			a.Stages = append(a.Stages, engine.Stage{Angle: q})
-		} else {
+		if l.Say("stage", "step") {
+			if l.end() {
+				return false
+			}
+			if v, ok := digitsOf(l.tokens[l.pos].word); !ok || int(v) != len(a.Stages)+1 {
+				return false
+			}
+			l.pos++
+			l.Say(":")
+			continue
+		}
+		if !l.Say(stageLeads...) {
 			break
 		}
 	}
-	l.Word("in one movement")
-	for l.Word("+", "plus", "then", "to", "in stages", ";") {
-		continue
+	if q, ok := l.Figure(unit.KindTorque); ok {
+		a.Stages = append(a.Stages, engine.Stage{Torque: q})
+		return true
 	}
-	return a
+	q, ok := l.Figure(unit.KindAngle)
+	if ok {
+		a.Stages = append(a.Stages, engine.Stage{Angle: q})
+	}
+	return ok
+}
+
+// patterns are the orders bolts are tightened in, with the ways to say them.
+var patterns = []struct {
+	name string
+	said []string
+}{
+	{"alternating", []string{"alternating", "alternately", "alternate"}},
+	{"crosswise", []string{"crosswise", "cross", "criss cross", "crisscross", "diagonally", "diagonal", "star"}},
+	{"from the middle out", []string{"from the centre out", "from the centre outwards", "from centre outwards", "from the inside out", "working outwards from the centre", "from the centre to the outside", "from the centre to the edge"}},
 }
 
 // Verb is "tighten".

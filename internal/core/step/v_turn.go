@@ -24,7 +24,7 @@ type Turn struct {
 }
 
 var turnSpec = &Spec{
-	Verb: "turn", Phrases: []string{"turn", "rotate"},
+	Verb: "turn", Phrases: []string{"turn", "rotate", "bar", "wind", "turn over", "rotate over", "bring"},
 	Fields: []Field{
 		{Key: "turns", Label: "turns", Kind: NumberIn}, {Key: "degrees", Label: "degrees", Kind: QuantityIn, Hint: "30°"},
 		{Key: "way", Label: "way", Kind: ChoiceIn, Choices: []string{string(engine.Clockwise), string(engine.Counterclockwise)}},
@@ -33,57 +33,176 @@ var turnSpec = &Spec{
 		{Key: "short", Label: "stop short", Kind: Tick}, {Key: "on", Label: "on", Kind: OneThing, Of: []ObjectKind{FastenerObject}},
 	},
 	Example: "turn crank 2 turns clockwise, stop short", Phase: "prove",
-	New: func() Action { return &Turn{} },
-	Read: func(l *Line) Action {
-		a := &Turn{Way: l.Way(), Short: l.Word("stop just short of tdc", "stop short of tdc", "just short of tdc", "stop just short", "stop short", "just short", "short of tdc", "short")}
-		if o := l.After([]string{"onto", "up to", "against"}, LockObject); o != "" {
-			a.Onto = engine.LockID(o)
-		}
-		if o := l.After([]string{"to the", "to", "until"}, MarkObject); o != "" {
-			a.To = engine.MarkID(o)
-			l.Word("stands", "lines up", "is home")
-		}
-		if o := l.After([]string{"on the", "on", "with", "by the", "by"}, FastenerObject); o != "" {
-			a.On = engine.FastenerID(o)
-		}
-		l.Word("the crankshaft", "crankshaft", "the crank", "crank", "the engine", "engine")
-		l.Word("by hand")
-		if q, ok := l.Quantity(unit.KindAngle); ok {
-			if q.Unit == unit.Turn {
-				a.Turns = q.Value
-			} else {
-				a.Degrees = q
-			}
-		} else {
-			a.Turns = l.CountedTurns()
-		}
-		return a
-	},
-	Next: func(l *Line, a Action) []string {
+	New:  func() Action { return &Turn{} },
+	Read: readTurn,
+	Next: func(x *engine.Index, a Action) []string {
 		t := a.(*Turn)
 		var out []string
 		if t.Way == "" {
-			out = append(out, string(l.x.Sheet.Running))
+			out = append(out, string(x.Sheet.Running))
 		}
 		if t.Turns == 0 && t.To == "" && t.Onto == "" {
 			out = append(out, "2 turns")
-			for i := range l.x.Sheet.Marks {
-				if m := &l.x.Sheet.Marks[i]; m.Kind == engine.TimingMark {
+			for i := range x.Sheet.Marks {
+				if m := &x.Sheet.Marks[i]; m.Kind == engine.TimingMark {
 					out = append(out, "to "+m.Name)
 				}
 			}
 		}
 		if t.Onto == "" && !t.Short {
-			for i := range l.x.Sheet.Locks {
-				if k := &l.x.Sheet.Locks[i]; k.Kind == engine.StopLock {
+			for i := range x.Sheet.Locks {
+				if k := &x.Sheet.Locks[i]; k.Kind == engine.StopLock {
 					out = append(out, "onto "+k.Name)
 				}
 			}
-			out = append(out, "stop short")
+			out = append(out, "and stop just short")
 		}
 		return out
 	},
 }
+
+func readTurn(l *Line) Action {
+	a := &Turn{}
+	l.Clauses(
+		l.Filler("by hand", "slowly", "carefully", "gently", "smoothly", "again"),
+		func() bool { return l.turned() },
+		l.Way(&a.Way),
+		func() bool {
+			l.Skip("by", "through", "a further", "another", "for", "further")
+			if a.Turns != 0 || !a.Degrees.IsZero() {
+				return false
+			}
+			q, ok := l.Figure(unit.KindAngle)
+			switch {
+			case !ok:
+				return false
+			case q.Unit != unit.Turn:
+				a.Degrees = q
+			case !q.Plain():
+				return false
+			default:
+				a.Turns = q.Value
+			}
+			l.Say("of the crank", "of crank", "of the engine", "further", "more")
+			return true
+		},
+		func() bool { return a.readTarget(l) },
+		func() bool {
+			if a.Short || !l.Say("and stop just short", "stop just short", "stopping just short", "and stop short", "stop short", "stopping short", "just short", "and stop just before", "stop just before", "stopping just before") {
+				return false
+			}
+			l.Say("of it", "of the mark", "of that", "of the pin", "of the stop", "of tdc", "it", "of the target")
+			a.Short = true
+			return true
+		},
+		func() bool {
+			if a.On != "" || !l.Say("on", "by", "with", "using", "at") {
+				return false
+			}
+			l.Say("a wrench on", "a spanner on", "a socket on", "a ratchet on", "a wrench at", "a spanner at", "the wrench on", "wrench on")
+			id, ok := l.One(FastenerObject)
+			a.On = engine.FastenerID(id)
+			return ok
+		},
+	)
+	if len(l.left) == 0 {
+		switch {
+		case a.Turns == 0 && a.Degrees.IsZero() && a.To == "" && a.Onto == "":
+			l.refuse("it does not say how far to turn: “2 turns”, “90°”, “to …” a mark or “onto …” a stop")
+		case a.To != "" && a.Onto != "":
+			l.refuse("it names two places to stop at")
+		}
+	}
+	return a
+}
+
+// turned reads what is turned: the crank, the engine.
+func (l *Line) turned() bool {
+	return l.Say("the crank over", "crank over", "the engine over", "engine over", "over the engine", "over the crank", "the crank", "crank", "the engine", "engine")
+}
+
+// readTarget reads a mark to come to or a stop to come up to.
+func (a *Turn) readTarget(l *Line) bool {
+	if a.To != "" || a.Onto != "" {
+		return false
+	}
+	stop := false
+	switch {
+	case l.Say("until", "till", "so that"):
+		at := l.pos
+		l.Say("it", "the crank", "the engine")
+		if l.Say("just touches", "touches", "meets", "rests against", "rests on", "comes up to", "comes up against", "stops against", "stops at", "stops on", "contacts", "bears against", "abuts") {
+			stop = true
+		} else {
+			l.pos = at
+		}
+	case l.Say("onto", "up to", "up against", "against", "to rest against", "to the stop of", "to rest on"):
+		stop = true
+	case l.Say("to just short of", "to just before", "until just short of", "until just before"):
+		a.Short = true
+	case l.Say("to"):
+	default:
+		return false
+	}
+	from := l.pos
+	if id, ok := l.One(LockObject); ok {
+		if k := l.x.Lock(engine.LockID(id)); k != nil && k.Kind == engine.StopLock || l.asking() {
+			a.Onto = engine.LockID(id)
+			l.Say("is met", "is touched")
+			return true
+		}
+	}
+	l.pos = from
+	if stop {
+		return false
+	}
+	id, ok := l.One(MarkObject)
+	if !ok {
+		return false
+	}
+	a.To = engine.MarkID(id)
+	l.standing(a.To)
+	return true
+}
+
+// standing reads that a mark stands where it belongs.
+func (l *Line) standing(id engine.MarkID) bool {
+	from := l.pos
+	l.Say("again")
+	if !l.Say(stands...) {
+		l.pos = from
+		return false
+	}
+	at := l.pos
+	if !l.Say("with", "at", "to", "against", "opposite", "up with") {
+		l.Say("again")
+		return true
+	}
+	if l.Say("its pointer", "the pointer", "pointer", "its mark", "their pointers", "its notch", "the pointers") {
+		l.Say("again")
+		return true
+	}
+	if m := l.x.Mark(id); m != nil && m.Pointer != "" {
+		l.Skip("the", "its")
+		n := 0
+		for _, t := range tokens(m.Pointer) {
+			if l.pos+n >= len(l.tokens) || l.tokens[l.pos+n].word != t.word {
+				n = -1
+				break
+			}
+			n++
+		}
+		if n > 0 {
+			l.pos += n
+			return true
+		}
+	}
+	l.pos = at
+	return true
+}
+
+// stands are the ways to say that marks stand at their pointers.
+var stands = []string{"stands", "stand", "lines up", "line up", "is lined up", "are lined up", "is aligned", "are aligned", "aligns", "align", "is in line", "are in line", "is home", "are home", "is at", "are at", "meets", "meet", "matches", "match", "coincides", "coincide", "points", "is opposite", "comes", "stands true", "stand true", "is set", "comes up"}
 
 // Verb is "turn".
 func (*Turn) Verb() Verb { return "turn" }
@@ -101,15 +220,12 @@ func (a *Turn) Act(m *bench.Machine) {
 func (a *Turn) Say(w *Words) {
 	w.verb("Turn")
 	w.put(ObjectSpan, map[bool]string{true: "the crank", false: "crank"}[w.full], "shaft:crank")
-	switch {
-	case a.Turns == 1:
-		w.value("", "1 turn")
-	case a.Turns != 0:
-		w.value("", unit.Number(a.Turns)+" turns")
+	if a.Turns != 0 {
+		w.value("", turnsText(a.Turns))
 	}
 	w.value("", textOf(a.Degrees))
 	w.text(string(a.Way))
-	if a.On != "" && w.full {
+	if a.On != "" && w.inline() {
 		w.text("on")
 		w.fastener(a.On)
 	}

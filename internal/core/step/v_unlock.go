@@ -12,11 +12,15 @@ type Unlock struct {
 }
 
 var unlockSpec = &Spec{
-	Verb: "unlock", Phrases: []string{"take out", "remove", "unlock", "take off", "pull out", "unscrew"}, Takes: []ObjectKind{LockObject},
+	Verb: "unlock", Phrases: []string{"take out", "remove", "unlock", "take off", "pull out", "unscrew", "withdraw", "extract", "slide out", "lift off", "lift out"}, Takes: []ObjectKind{LockObject},
 	Fields:  []Field{{Key: "locks", Label: "locks", Kind: Things, Of: []ObjectKind{LockObject}}},
 	Example: "take out crank pin", Phase: "prove",
-	New:  func() Action { return &Unlock{} },
-	Read: func(l *Line) Action { return &Unlock{Locks: ids[engine.LockID](l.All(LockObject))} },
+	New: func() Action { return &Unlock{} },
+	Read: func(l *Line) Action {
+		a := &Unlock{}
+		l.Clauses(Several(l, &a.Locks, LockObject), l.numbersOf(func() []engine.LockID { return a.Locks }), l.Filler("by hand", "from the block", "from the cylinder block", "from its hole", "from the engine", "again", "from the slots", "from its slots"))
+		return a
+	},
 }
 
 // Verb is "unlock".

@@ -2,6 +2,7 @@ package step
 
 import (
 	"inklatch/internal/core/bench"
+	"inklatch/internal/core/engine"
 	"inklatch/internal/core/unit"
 )
 
@@ -13,18 +14,28 @@ type Wait struct {
 }
 
 var waitSpec = &Spec{
-	Verb: "wait", Phrases: []string{"wait", "let stand", "leave"},
+	Verb: "wait", Phrases: []string{"wait", "let stand"},
 	Fields:  []Field{{Key: "for", Label: "for", Kind: QuantityIn, Hint: "15 min"}, {Key: "until", Label: "until", Kind: TextIn}},
 	Example: "wait 15 min", Phase: "tension",
 	New: func() Action { return &Wait{} },
 	Read: func(l *Line) Action {
 		a := &Wait{}
-		a.For, _ = l.Quantity(unit.KindTime)
-		l.Word("for")
-		a.Until = l.Remains("until")
+		l.Clauses(
+			l.Value(&a.For, []string{"for"}, unit.KindTime),
+			func() bool {
+				if a.Until != "" || !l.Say("until", "till") {
+					return false
+				}
+				a.Until = l.Free(nil)
+				return a.Until != ""
+			},
+		)
+		if a.For.IsZero() && a.Until == "" && len(l.left) == 0 {
+			l.refuse("it does not say how long")
+		}
 		return a
 	},
-	Next: func(_ *Line, a Action) []string { return when(a.(*Wait).For.IsZero(), "15 min") },
+	Next: func(_ *engine.Index, a Action) []string { return when(a.(*Wait).For.IsZero(), "15 min") },
 }
 
 // Verb is "wait".

@@ -30,8 +30,10 @@ type Span struct {
 // column of their own; in full form they stand in the sentence, with articles
 // and the torque in both unit systems.
 type Words struct {
-	x      *engine.Index
+	x *engine.Index
+	// full is a sentence, typed a quick line; otherwise it is a row.
 	full   bool
+	typed  bool
 	fresh  bool
 	spans  []Span
 	values []string
@@ -58,8 +60,8 @@ func Sentence(x *engine.Index, a Action) string {
 	for _, s := range w.spans {
 		b.WriteString(s.Text)
 	}
-	t := strings.TrimSpace(b.String())
-	if t != "" && !strings.HasSuffix(t, ".") {
+	t := capital(strings.TrimSpace(b.String()))
+	if t != "" && !strings.ContainsAny(t[len(t)-1:], ".!?") {
 		t += "."
 	}
 	return t
@@ -69,7 +71,7 @@ func (w *Words) put(k SpanKind, text, ref string) {
 	if text == "" {
 		return
 	}
-	if len(w.spans) > 0 && !strings.ContainsAny(text[:1], ",.;") {
+	if len(w.spans) > 0 && !strings.ContainsAny(text[:1], ",.;:") {
 		w.spans[len(w.spans)-1].Text += " "
 	}
 	w.spans = append(w.spans, Span{k, text, ref})
@@ -90,13 +92,16 @@ func (w *Words) value(prep, v string) {
 	if v == "" {
 		return
 	}
-	if !w.full {
+	if !w.inline() {
 		w.values = append(w.values, v)
 		return
 	}
 	w.text(prep)
 	w.put(ValueSpan, v, "")
 }
+
+// inline reports whether values stand among the words.
+func (w *Words) inline() bool { return w.full || w.typed }
 
 func (w *Words) object(kind ObjectKind, id, name string) {
 	if name == "" {
@@ -130,10 +135,7 @@ func (w *Words) part(id engine.PartID) {
 func (w *Words) fastener(id engine.FastenerID) {
 	name := ""
 	if f := w.x.Fastener(id); f != nil {
-		name = f.Name
-		if f.Plural() {
-			name += "s"
-		}
+		name = f.Words()
 	}
 	w.object(FastenerObject, string(id), name)
 }
@@ -203,8 +205,20 @@ func (w *Words) torque(q unit.Quantity) string {
 	if !w.full || q.AlsoUnit != "" || q.Kind() != unit.KindTorque {
 		return q.String()
 	}
-	other := OtherTorque(q)
-	return q.String() + " (" + other.String() + ")"
+	return withOther(q).String()
+}
+
+// withOther is a torque with its figure in the other unit system beside it.
+func withOther(q unit.Quantity) unit.Quantity {
+	o := OtherTorque(q)
+	if o.Unit == q.Unit {
+		return q
+	}
+	q.Also, q.AlsoHigh, q.AlsoUnit = o.Value, o.High, o.Unit
+	if o.TolUnit == o.Unit {
+		q.AlsoTol, q.AlsoLess = o.Tol, o.Less
+	}
+	return q
 }
 
 // OtherTorque is a torque in the other unit system: small ones in lbf·in, the
@@ -214,7 +228,7 @@ func OtherTorque(q unit.Quantity) unit.Quantity {
 	if t, _ := q.Torque(); t < 15 {
 		u = unit.PoundForceInch
 	}
-	if q.Unit != unit.NewtonMetre {
+	if q.Unit != unit.NewtonMetre && q.Unit != unit.NewtonCentimetre {
 		u = unit.NewtonMetre
 	}
 	o, err := q.In(u)
@@ -224,7 +238,19 @@ func OtherTorque(q unit.Quantity) unit.Quantity {
 	return o
 }
 
-// things mentions how many of a fastener there are.
+// several reports whether what was named takes a verb in the plural: more than
+// one thing, or one whose own name is plural.
+func several(names ...string) bool {
+	return len(names) != 1 || pluralName(names[0])
+}
+
+// pluralName reports whether a name is plural already: belt lines, pulley bolts.
+func pluralName(name string) bool {
+	w := strings.ToLower(name[strings.LastIndexByte(name, ' ')+1:])
+	return singular(w) != w
+}
+
+// count mentions how many of some fasteners there are.
 func count(x *engine.Index, ids []engine.FastenerID) string {
 	n := 0
 	for _, id := range ids {

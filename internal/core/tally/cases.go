@@ -11,6 +11,7 @@ import (
 var caseRules = []Rule{
 	{"years", "applicability", proof.Blocks, "a code made before it was made", years},
 	{"cases", "applicability", proof.Blocks, "a value that is missing for some engines, or two for the same one", cases},
+	{"names", "applicability", proof.ShouldFix, "a name of the house’s own that stands for nothing, or for two things", ownNames},
 	{"no-source", "evidence", proof.Look, "a safety-relevant value nobody can trace", noSource},
 }
 
@@ -19,6 +20,27 @@ func years(t *tallying) {
 		t.findAs(proof.ShouldFix, "years", "The years of this code are missing", "Procedures take theirs from here.")
 	} else if y.To > 0 && y.To < y.From {
 		t.find("years", fmt.Sprintf("The code ends in %d before it begins in %d", y.To, y.From), "Swap them, or leave the end open.", set("Swap them", "years", engine.Years{From: y.To, To: y.From}))
+	}
+}
+
+// ownNames holds the names that people of this code use against what they stand
+// for.
+func ownNames(t *tallying) {
+	said := map[string]string{}
+	for i := range t.s.Names {
+		n := &t.s.Names[i]
+		at := "names/" + n.ID
+		out := Mend{"Take the name out", []engine.Edit{{Path: at}}}
+		say := strings.ToLower(strings.TrimSpace(n.Say))
+		switch {
+		case say == "":
+			t.find(at+"/say", "A name of your own is empty", "Nobody can type it.", out)
+		case t.thing(n.Of) == "":
+			t.find(at+"/of", fmt.Sprintf("“%s” stands for “%s”, which the sheet does not have", n.Say, n.Of), "It was taken out or misspelt.", out)
+		case said[say] != "" && said[say] != n.Of:
+			t.find(at+"/say", fmt.Sprintf("“%s” stands for two things", n.Say), "A line that uses it is asked about every time.", out)
+		}
+		said[say] = n.Of
 	}
 }
 

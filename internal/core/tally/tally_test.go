@@ -125,6 +125,11 @@ var spoils = []struct {
 
 	{"years", tq4, "years", true, func(s *engine.Sheet) { s.Years = engine.Years{From: 2024, To: 2019} }},
 	{"years", tq4, "years", false, func(s *engine.Sheet) { s.Years = engine.Years{} }},
+	{"names", tq3, "names/a/of", true, func(s *engine.Sheet) { s.Names = []engine.OwnName{{ID: "a", Say: "bell", Of: "parts/nothing"}} }},
+	{"names", tq3, "names/a/say", true, func(s *engine.Sheet) { s.Names = []engine.OwnName{{ID: "a", Of: "parts/cam-cover"}} }},
+	{"names", tq3, "names/b/say", true, func(s *engine.Sheet) {
+		s.Names = []engine.OwnName{{ID: "a", Say: "lid", Of: "parts/cam-cover"}, {ID: "b", Say: "lid", Of: "parts/timing-cover"}}
+	}},
 	{"cases", tq3, "varies/idler-torque", true, func(s *engine.Sheet) { s.Varies[0].Cases[0].When.Years.To = 2021 }},
 	{"cases", tq3, "varies/idler-torque", false, func(s *engine.Sheet) { s.Varies[0].Cases[0].When.Years.To = 2023 }},
 	{"cases", tq3, "varies/idler-torque/of", true, func(s *engine.Sheet) { s.Varies[0].Of = "fasteners/nothing" }},

@@ -222,12 +222,15 @@ func (pl *Plan) looks(x *engine.Index, p *procedure.Procedure, fit int) {
 	for i := fit + 1; i < len(p.Steps); i++ {
 		switch a := p.Steps[i].Action.(type) {
 		case *step.Lock:
-			see("lock:"+string(a.Lock), i+1)
-		case *step.Check:
-			for _, id := range a.Locks {
+			for _, id := range a.All() {
 				see("lock:"+string(id), i+1)
 			}
-			for _, id := range a.Marks {
+		case *step.Check:
+			locks, marks := a.Proves()
+			for _, id := range locks {
+				see("lock:"+string(id), i+1)
+			}
+			for _, id := range marks {
 				see("mark:"+string(id), i+1)
 			}
 		case *step.Turn:
@@ -291,12 +294,14 @@ func firstLook(x *engine.Index, p *procedure.Procedure, i int) int {
 	for k := i + 1; k < len(p.Steps); k++ {
 		switch a := p.Steps[k].Action.(type) {
 		case *step.Check:
-			if len(a.Locks)+len(a.Marks) > 0 {
+			if locks, marks := a.Proves(); len(locks)+len(marks) > 0 {
 				return k
 			}
 		case *step.Lock:
-			if l := x.Lock(a.Lock); l != nil && l.Kind.ForPosition() && l.Kind != engine.StopLock {
-				return k
+			for _, id := range a.All() {
+				if l := x.Lock(id); l != nil && l.Kind.ForPosition() && l.Kind != engine.StopLock {
+					return k
+				}
 			}
 		case *step.Turn:
 			if a.Onto != "" {

@@ -29,11 +29,11 @@ func (pl *Plan) settling(x *engine.Index, p *procedure.Procedure, t *bench.Trace
 		for k := fit + 1; k < len(p.Steps) && fit >= 0; k++ {
 			switch a := p.Steps[k].Action.(type) {
 			case *step.Release:
-				if a.Tensioner == v.ID && at < 0 {
+				if slices.Contains(a.All(), v.ID) && at < 0 {
 					at = k
 				}
 			case *step.Set:
-				if a.Tensioner == v.ID && at < 0 {
+				if slices.Contains(a.All(), v.ID) && at < 0 {
 					at = k
 				}
 			}

@@ -61,6 +61,7 @@ func checkSheet(s *engine.Sheet, at string) error {
 		unique(at+"parts", s.Parts, func(v *engine.Part) string { return string(v.ID) }),
 		unique(at+"gears", s.Gears, func(v *engine.Gear) string { return string(v.ID) }),
 		unique(at+"banks", s.Banks, func(v *engine.Bank) string { return string(v.ID) }),
+		unique(at+"names", s.Names, func(v *engine.OwnName) string { return v.ID }),
 		unique(at+"varies", s.Varies, func(v *engine.Variation) string { return v.ID }),
 		unique(at+"tools", s.Tools, func(v *engine.Tool) string { return string(v.ID) }),
 	} {

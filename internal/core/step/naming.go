@@ -1,0 +1,451 @@
+package step
+
+import (
+	"slices"
+	"strings"
+
+	"inklatch/internal/core/unit"
+)
+
+// named is what a stretch of a line names.
+type named struct {
+	kind ObjectKind
+	ids  []string
+}
+
+// naming reads names of things out of a line, several of them where the verb
+// takes several. Where a name fits several things and the line does not say
+// which, it is asked about: the first is never taken.
+type naming struct {
+	l     *Line
+	kinds []ObjectKind
+	many  bool
+}
+
+// Things reads one or more names of some kinds at the cursor: "the crank pin and
+// the cam bar", "both sprocket bolts", "inlet and exhaust sprocket bolts". It
+// reports whether there were any; what was asked about counts.
+func (l *Line) Things(many bool, kinds ...ObjectKind) ([]named, bool) {
+	n := naming{l, kinds, many}
+	from := l.pos
+	both := l.pos < len(l.tokens) && l.tokens[l.pos].word == "both"
+	out, ok := n.one()
+	if !ok {
+		if !both {
+			l.pos = from
+			return nil, false
+		}
+		l.pos = from + 1
+		if out, ok = n.one(); !ok {
+			l.pos = from
+			return nil, false
+		}
+	} else {
+		both = false
+	}
+	parts := 1
+	for many {
+		at := l.pos
+		sep := false
+		for l.pos < len(l.tokens) && (l.tokens[l.pos].word == "," || l.tokens[l.pos].word == "and") {
+			l.pos++
+			sep = true
+		}
+		if !sep {
+			break
+		}
+		more, ok := n.one()
+		if !ok {
+			l.pos = at
+			break
+		}
+		parts++
+		for _, m := range more {
+			out = put(out, m.kind, m.ids...)
+		}
+	}
+	if both && parts != 2 && !l.asking() {
+		l.unread(from)
+	}
+	return out, true
+}
+
+func put(out []named, kind ObjectKind, ids ...string) []named {
+	if kind == loopPart {
+		kind = PartObject
+	}
+	for i := range out {
+		if out[i].kind == kind {
+			for _, id := range ids {
+				if !slices.Contains(out[i].ids, id) {
+					out[i].ids = append(out[i].ids, id)
+				}
+			}
+			return out
+		}
+	}
+	return append(out, named{kind, ids})
+}
+
+// one reads one name, a distributed pair of names, or a quantified name.
+func (n *naming) one() ([]named, bool) {
+	l := n.l
+	from := l.pos
+	how := quantifier{}
+	how.read(l)
+	at := l.pos
+	if out, ok := n.distributed(how); ok {
+		return out, true
+	}
+	l.pos = at
+	for size := min(8, len(l.tokens)-at); size > 0; size-- {
+		ts := l.tokens[at : at+size]
+		fits := n.fits(ts)
+		if len(fits) == 0 {
+			fits = n.turnedRound(ts)
+		}
+		if class := n.marksOf(ts); len(class) > 1 && (how.several() || len(ts) == 2 && ts[1].plural) {
+			fits = class
+			if !how.several() {
+				how.all = true
+			}
+		}
+		if len(fits) == 0 {
+			continue
+		}
+		l.pos = at + size
+		n.number(fits)
+		return n.settle(fits, how, from, ts), true
+	}
+	l.pos = from
+	return nil, false
+}
+
+// quantifier is what stands before a name and says how many of it are meant.
+type quantifier struct {
+	both, all, each bool
+	count           int
+}
+
+func (q quantifier) several() bool { return q.both || q.all || q.each || q.count > 1 }
+
+func (q *quantifier) read(l *Line) {
+	for l.pos < len(l.tokens) {
+		t := l.tokens[l.pos]
+		switch {
+		case t.mark || t.figure != nil:
+			return
+		case t.word == "both" && !q.several():
+			q.both = true
+		case t.word == "all" && !q.several():
+			q.all = true
+		case (t.word == "each" || t.word == "every") && !q.several():
+			q.each = true
+		case t.word == "the" || t.word == "a" || t.word == "an" || t.word == "new" && l.fresh:
+		case t.word == "of" && (q.all || q.both || q.each):
+		default:
+			v, ok := unit.WordNumber(t.word)
+			if !ok {
+				v, ok = digitsOf(t.word)
+			}
+			if !ok || q.count > 0 || v < 1 || v > 99 {
+				return
+			}
+			q.count = int(v)
+		}
+		l.pos++
+	}
+}
+
+func digitsOf(w string) (float64, bool) {
+	n := 0
+	for _, r := range w {
+		if r < '0' || r > '9' || n > 99 {
+			return 0, false
+		}
+		n = n*10 + int(r-'0')
+	}
+	return float64(n), w != ""
+}
+
+// fits are the things some words name, the best fitting ones only.
+func (n *naming) fits(ts []token) []*thing {
+	if slices.ContainsFunc(ts, func(t token) bool { return t.mark }) {
+		return nil
+	}
+	words := wordsOf(ts)
+	if len(words) == 0 {
+		return nil
+	}
+	if len(words) > 1 && words[0] == "tool" {
+		words = words[1:]
+	}
+	best := 0
+	var out []*thing
+	for i := range n.l.lex.things {
+		t := &n.l.lex.things[i]
+		if !slices.Contains(n.kinds, t.kind) {
+			continue
+		}
+		f := n.l.lex.fit(t, words)
+		if f == 0 || f < best {
+			continue
+		}
+		if f > best {
+			best, out = f, out[:0]
+		}
+		if !slices.ContainsFunc(out, func(o *thing) bool { return o.kind == t.kind && o.id == t.id }) {
+			out = append(out, t)
+		}
+	}
+	return n.firstKind(out)
+}
+
+// firstKind keeps, of things with one name, those of the kind the verb asks for
+// first: a part and a loop, a wheel and its tensioner.
+func (n *naming) firstKind(ts []*thing) []*thing {
+	if len(ts) < 2 {
+		return ts
+	}
+	same := true
+	for _, t := range ts[1:] {
+		same = same && slices.Equal(t.words, ts[0].words)
+	}
+	if !same {
+		return ts
+	}
+	for _, k := range n.kinds {
+		var out []*thing
+		for _, t := range ts {
+			if t.kind == k {
+				out = append(out, t)
+			}
+		}
+		if len(out) > 0 {
+			return out
+		}
+	}
+	return ts
+}
+
+// turnedRound reads "bolt of the inlet sprocket" as the inlet sprocket bolt.
+func (n *naming) turnedRound(ts []token) []*thing {
+	for i := 1; i < len(ts)-1; i++ {
+		if ts[i].word != "of" && ts[i].word != "for" && ts[i].word != "on" {
+			continue
+		}
+		tail := ts[i+1:]
+		for len(tail) > 1 && tail[0].word == "the" {
+			tail = tail[1:]
+		}
+		return n.fits(slices.Concat(tail, ts[:i]))
+	}
+	return nil
+}
+
+// marksOf reads "timing marks" as all timing marks of the sheet.
+func (n *naming) marksOf(ts []token) []*thing {
+	words := wordsOf(ts)
+	if !slices.Contains(n.kinds, MarkObject) || !slices.Equal(words, []string{"timing", "mark"}) && !slices.Equal(words, []string{"mark"}) {
+		return nil
+	}
+	var out []*thing
+	for i := range n.l.lex.things {
+		t := &n.l.lex.things[i]
+		if t.kind == MarkObject && n.l.lex.timing(t.id) && !slices.ContainsFunc(out, func(o *thing) bool { return o.id == t.id }) {
+			out = append(out, t)
+		}
+	}
+	return out
+}
+
+// number takes the tool's number that stands behind a lock's name, with or
+// without brackets, where it is that lock's.
+func (n *naming) number(fits []*thing) {
+	l := n.l
+	at := l.pos
+	open := at < len(l.tokens) && l.tokens[at].word == "("
+	if open {
+		at++
+	}
+	for at < len(l.tokens) && (l.tokens[at].word == "tool" || l.tokens[at].word == "special") {
+		at++
+	}
+	if at >= len(l.tokens) || len(fits) != 1 {
+		return
+	}
+	ok := false
+	for i := range l.lex.things {
+		t := &l.lex.things[i]
+		ok = ok || t.tool && t.id == fits[0].id && t.kind == fits[0].kind && slices.Equal(t.words, []string{l.tokens[at].word})
+	}
+	if !ok {
+		return
+	}
+	at++
+	if open {
+		if at >= len(l.tokens) || l.tokens[at].word != ")" {
+			return
+		}
+		at++
+	}
+	l.pos = at
+}
+
+// settle decides which of the things that fit are meant, or asks.
+func (n *naming) settle(fits []*thing, how quantifier, from int, ts []token) []named {
+	l := n.l
+	plural := ts[len(ts)-1].plural
+	if i := slices.IndexFunc(ts, func(t token) bool { return t.word == "of" }); i > 0 {
+		plural = ts[i-1].plural
+	}
+	count := 0
+	for _, t := range fits {
+		count += t.count
+	}
+	take := func() []named {
+		if len(fits) > 1 && !n.many {
+			return n.ask(fits, from, false)
+		}
+		var out []named
+		for _, t := range fits {
+			out = put(out, t.kind, t.id)
+		}
+		return out
+	}
+	switch {
+	case how.count > 0 && how.count != count && how.count != len(fits), how.both && count != 2 && len(fits) != 2:
+		if len(fits) == 1 {
+			l.ask(from, l.pos, "the sheet has "+unit.Number(float64(count)), fits[0].name)
+			return put(nil, fits[0].kind, fits[0].id)
+		}
+		return n.ask(fits, from, n.many)
+	case len(fits) == 1:
+		if t := fits[0]; plural && t.count == 1 && !t.plural && t.kind != PartObject && !t.tool || (how.all || how.each) && count == 1 && !t.plural {
+			l.ask(from, l.pos, "the sheet has one", t.name)
+		}
+		return take()
+	case how.both, how.all, how.each, how.count == len(fits), how.count == count, plural && alike(fits):
+		return take()
+	}
+	return n.ask(fits, from, n.many && plural)
+}
+
+// alike reports whether things differ only in the side they are on.
+func alike(ts []*thing) bool {
+	for _, t := range ts[1:] {
+		a, b := ts[0].words, t.words
+		if len(a) != len(b) || t.kind != ts[0].kind {
+			return false
+		}
+		for i := range a {
+			if a[i] != b[i] && (!slices.Contains(sideWords, a[i]) || !slices.Contains(sideWords, b[i])) {
+				return false
+			}
+		}
+	}
+	return true
+}
+
+func (n *naming) ask(fits []*thing, from int, all bool) []named {
+	var names []string
+	for _, t := range fits {
+		names = append(names, t.name)
+	}
+	with := names
+	if all || n.many && len(fits) == 2 {
+		with = append([]string{list(names)}, names...)
+	}
+	n.l.ask(from, n.l.pos, "the sheet has the "+list(names), with...)
+	return put(nil, fits[0].kind, fits[0].id)
+}
+
+// distributed reads "inlet and exhaust sprocket bolts", "left and right cam
+// plate": several first words with one rest.
+func (n *naming) distributed(how quantifier) ([]named, bool) {
+	l := n.l
+	at := l.pos
+	var firsts []int
+	i := at
+	for i < len(l.tokens) {
+		if l.tokens[i].mark || l.tokens[i].figure != nil {
+			return nil, false
+		}
+		firsts = append(firsts, i)
+		i++
+		if i < len(l.tokens) && l.tokens[i].word == "cam" {
+			i++ // inlet cam and exhaust cam marks
+		}
+		sep := false
+		for i < len(l.tokens) && (l.tokens[i].word == "," || l.tokens[i].word == "and") {
+			sep = true
+			i++
+		}
+		if !sep {
+			break
+		}
+		for i < len(l.tokens) && l.tokens[i].word == "the" {
+			i++
+		}
+	}
+	if len(firsts) < 2 {
+		return nil, false
+	}
+	if !n.many {
+		return nil, false
+	}
+	rest := firsts[len(firsts)-1] + 1
+	for size := min(5, len(l.tokens)-rest); size > 0; size-- {
+		tail := l.tokens[rest : rest+size]
+		var out []named
+		var found []*thing
+		for _, f := range firsts {
+			fits := n.fits(slices.Concat(l.tokens[f:f+1], tail))
+			if len(fits) != 1 {
+				found = nil
+				break
+			}
+			found = append(found, fits[0])
+			out = put(out, fits[0].kind, fits[0].id)
+		}
+		if found == nil || !alikeKinds(found) {
+			continue
+		}
+		if how.both && len(firsts) != 2 || how.count > 0 && how.count != len(firsts) && how.count != found[0].count*len(firsts) {
+			return nil, false
+		}
+		l.pos = rest + size
+		return out, true
+	}
+	return nil, false
+}
+
+func alikeKinds(ts []*thing) bool {
+	for i, t := range ts {
+		if t.kind != ts[0].kind || slices.ContainsFunc(ts[:i], func(o *thing) bool { return o.id == t.id }) {
+			return false
+		}
+	}
+	return true
+}
+
+// pick are the ids of a kind among what was named.
+func pick[T ~string](ns []named, kind ObjectKind) []T {
+	var out []T
+	for _, n := range ns {
+		if n.kind == kind {
+			for _, id := range n.ids {
+				out = append(out, T(id))
+			}
+		}
+	}
+	return out
+}
+
+// upTo is a list of names as part of a message.
+func upTo(names []string, most int) string {
+	if len(names) > most {
+		return strings.Join(names[:most], ", ") + " …"
+	}
+	return list(names)
+}

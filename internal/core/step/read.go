@@ -1,0 +1,307 @@
+package step
+
+import (
+	"regexp"
+	"slices"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+)
+
+// Reading is what became of a quick line. A line is read whole or not at all:
+// with one word unread the action is free text with the line as it was typed.
+type Reading struct {
+	Action Action
+	// Phase is where such a step usually stands.
+	Phase Phase
+	// Problem says why the line stays free text, empty where it was read.
+	Problem string
+	// Unread are the stretches of the line that were not read, as byte offsets
+	// into Line.
+	Unread [][2]int
+	// Line is the line without its number or bullet.
+	Line string
+	// Choices are whole lines that read and were probably meant, the nearest
+	// first.
+	Choices []string
+	best    *attempt
+}
+
+// Read reports whether the line became a step.
+func (r *Reading) Read() bool { return r.Problem == "" }
+
+// Words are the unread stretches as they were typed.
+func (r *Reading) Words() []string {
+	var out []string
+	for _, u := range r.Unread {
+		out = append(out, r.Line[u[0]:u[1]])
+	}
+	return out
+}
+
+var numbering = regexp.MustCompile(`^\s*(?:\(?\d{1,3}[.):]\s+|(?i:step)\s+\d{1,3}\s*[.):]\s+|\(?[a-z][.)]\s+|[-*•–]\s+)`)
+
+var anyObject = []ObjectKind{LockObject, PartObject, FastenerObject, LoopObject, WheelObject, MarkObject, TensionerObject}
+
+// maxLine is the longest quick line that is read as a step.
+const maxLine = 500
+
+// Plain is a typed line without its number or bullet and the stop at its end.
+func Plain(text string) string {
+	text = strings.ToValidUTF8(text, "�")
+	text = strings.Map(func(r rune) rune {
+		if r == '\t' || r == '\n' || r == '\r' {
+			return ' '
+		}
+		return r
+	}, text)
+	return strings.TrimRight(strings.TrimSpace(numbering.ReplaceAllString(text, "")), " .")
+}
+
+// Read turns a typed line into a step. It never fails: a line that is not read
+// whole stays as free text and says so.
+func Read(lex *Lexicon, text string) Reading {
+	r := read(lex, Plain(text))
+	if r.Read() || len(r.Line) > maxLine {
+		return r
+	}
+	if r.best != nil {
+		r.Choices = r.best.choices(lex)
+	}
+	if len(r.Choices) == 0 {
+		r.Choices = lex.nearby(&r)
+	}
+	r.best = nil
+	return r
+}
+
+func read(lex *Lexicon, text string) Reading {
+	free := Reading{Action: &Do{Text: text, Unread: true}, Line: text}
+	if text == "" {
+		free.Problem = "nothing was typed"
+		return free
+	}
+	if len(text) > maxLine {
+		free.Problem = "the line is too long for one step"
+		return free
+	}
+	ts := tokens(text)
+	if forbids(ts) {
+		return Reading{Action: &Do{Text: text}, Line: text}
+	}
+	best := lex.attempts(text, ts)
+	if best == nil {
+		free.Problem = "it does not start with a verb this page knows"
+		if len(ts) > 0 {
+			free.Unread = [][2]int{{ts[0].start, ts[0].end}}
+		}
+		return free
+	}
+	if best.whole() {
+		return Reading{Action: best.action, Phase: best.spec.Phase, Line: text}
+	}
+	free.Problem, free.Unread = best.problem(), best.stretches()
+	free.best = best
+	return free
+}
+
+// forbids reports whether a line says what not to do: it is kept to the letter.
+func forbids(ts []token) bool {
+	if len(ts) < 2 || ts[0].mark {
+		return false
+	}
+	if ts[0].word == "do" && ts[1].word == "not" {
+		return true
+	}
+	return slices.Contains([]string{"never", "don't", "don’t"}, ts[0].word)
+}
+
+// attempt is a line read as one verb.
+type attempt struct {
+	*Line
+	spec   *Spec
+	action Action
+}
+
+func (a *attempt) whole() bool {
+	return len(a.left) == 0 && len(a.asks) == 0 && a.Line.problem == "" && a.particle == ""
+}
+
+// weight orders attempts: what is whole first, then what only has to be asked,
+// then what leaves the fewest words.
+func (a *attempt) weight() int {
+	n := 1000 * len(a.left)
+	if a.particle != "" {
+		n += 1000
+	}
+	n += 10 * len(a.asks)
+	if a.Line.problem != "" {
+		n += 20
+	}
+	if a.loose {
+		n += 5
+	}
+	return n
+}
+
+// attempts reads a line as every verb whose phrase opens it and gives the best
+// reading, nil for none. Two verbs that both read it whole are asked about.
+func (lex *Lexicon) attempts(text string, ts []token) *attempt {
+	from := 0
+	for from < len(ts)-1 && slices.Contains(leads, ts[from].word) {
+		from++
+		if ts[from].word == "," {
+			from++
+		}
+	}
+	if from >= len(ts) {
+		return nil
+	}
+	var best []*attempt
+	for _, o := range openings(ts, from) {
+		l := &Line{x: lex.x, lex: lex, text: text, tokens: ts, pos: o.pos, phrase: o.phrase, particle: o.particle}
+		a := &attempt{Line: l, spec: o.spec}
+		a.action = o.spec.Read(l)
+		for !l.end() {
+			l.unread(l.pos)
+			l.pos++
+		}
+		if len(l.left) == 0 && !a.speaks() {
+			l.refuse("it does not say what to " + o.phrase)
+		}
+		slices.Sort(l.left)
+		switch {
+		case len(best) == 0 || a.weight() < best[0].weight():
+			best = []*attempt{a}
+		case a.weight() == best[0].weight() && !slices.ContainsFunc(best, func(b *attempt) bool { return b.spec == a.spec }):
+			best = append(best, a)
+		}
+	}
+	if len(best) == 0 {
+		return nil
+	}
+	first := best[0]
+	if first.whole() && len(best) > 1 {
+		var ways []string
+		for _, a := range best {
+			if a.whole() {
+				ways = append(ways, Typed(lex.x, a.action))
+			}
+		}
+		first.asks = append(first.asks, asked{0, len(text), "it can be read in more than one way", ways})
+	}
+	return first
+}
+
+// leads are words that may stand before the verb and add nothing to it.
+var leads = []string{"then", "now", "next", "finally", "lastly", "please", "carefully", "afterwards"}
+
+// speaks reports whether a verb that takes something got it.
+func (a *attempt) speaks() bool {
+	if a.spec.Takes == nil {
+		return true
+	}
+	return slices.ContainsFunc(Refs(a.action), func(r Ref) bool { return slices.Contains(a.spec.Takes, r.Kind) })
+}
+
+type opening struct {
+	spec             *Spec
+	phrase, particle string
+	pos              int
+}
+
+// openings are the verbs whose phrase opens the line, longer phrases first.
+// A phrase of verb and particle may be parted: take the crank pin out.
+func openings(ts []token, from int) []opening {
+	l := &Line{tokens: ts}
+	var out []opening
+	for _, s := range Specs {
+		for _, p := range s.Phrases {
+			if n := l.at(from, p); n > 0 {
+				out = append(out, opening{s, p, "", from + n})
+				continue
+			}
+			verb, particle, ok := strings.Cut(p, " ")
+			if !ok || !slices.Contains(particles, particle) || l.at(from, verb) == 0 {
+				continue
+			}
+			if slices.ContainsFunc(ts[from+1:], func(t token) bool { return t.word == particle }) {
+				out = append(out, opening{s, p, particle, from + 1})
+			}
+		}
+	}
+	slices.SortStableFunc(out, func(a, b opening) int { return len(b.phrase) - len(a.phrase) })
+	return out
+}
+
+var particles = []string{"out", "off", "back", "up", "in", "on", "over", "down", "away", "go"}
+
+// stretches are the unread words, neighbours joined.
+func (a *attempt) stretches() [][2]int {
+	var out [][2]int
+	last := -2
+	for _, i := range a.left {
+		t := a.tokens[i]
+		if i == last+1 && len(out) > 0 {
+			out[len(out)-1][1] = max(out[len(out)-1][1], t.end)
+		} else {
+			out = append(out, [2]int{t.start, t.end})
+		}
+		last = i
+	}
+	for _, k := range a.asks {
+		if len(a.left) == 0 {
+			out = append(out, [2]int{k.start, k.end})
+		}
+	}
+	return out
+}
+
+func (a *attempt) problem() string {
+	switch {
+	case len(a.left) > 0:
+		var words []string
+		for _, s := range a.stretches() {
+			words = append(words, "“"+a.text[s[0]:s[1]]+"”")
+		}
+		return upTo(words, 3) + plural(len(words), " is", " are") + " not on this engine’s sheet and no part of “" + a.phrase + " …”"
+	case a.particle != "":
+		return "“" + a.phrase + "” is not whole"
+	case len(a.asks) > 0:
+		k := a.asks[0]
+		return sentenceOf("“"+a.text[k.start:k.end]+"”", k.why)
+	}
+	return a.Line.problem
+}
+
+func sentenceOf(quote, why string) string {
+	if strings.HasPrefix(why, "“") {
+		return why
+	}
+	return quote + ": " + why
+}
+
+// choices are the lines the first question can be answered with.
+func (a *attempt) choices(lex *Lexicon) []string {
+	if len(a.left) > 0 || len(a.asks) == 0 {
+		return nil
+	}
+	k := a.asks[0]
+	var out []string
+	for _, w := range k.with {
+		line := a.text[:k.start] + w + a.text[k.end:]
+		if r := read(lex, line); r.Read() || r.best != nil && len(r.best.left) == 0 && len(r.best.asks) < len(a.asks) {
+			out = append(out, line)
+		}
+	}
+	return out
+}
+
+// capital is a sentence with a capital at its start.
+func capital(s string) string {
+	r, w := utf8.DecodeRuneInString(s)
+	if w == 0 || !unicode.IsLower(r) {
+		return s
+	}
+	return string(unicode.ToUpper(r)) + s[w:]
+}
