@@ -171,7 +171,7 @@ func (l *Lexicon) fit(t *thing, typed []string) int {
 	}
 	bare := slices.Clone(typed)
 	for i := 0; i < len(bare)-1; {
-		if w := bare[i]; !slices.Contains(t.words, w) && (slices.Contains(spare[t.kind], w) || t.kind == LockObject && slices.Contains(l.held(t.id), w)) {
+		if w := bare[i]; !slices.Contains(t.words, w) && (slices.Contains(spare[t.kind], w) || t.kind == LockObject && slices.Contains(l.held(t.id), w) || t.kind == MarkObject && w == "cam" && l.onCam(t.id)) {
 			bare = slices.Delete(bare, i, i+1)
 			continue
 		}
@@ -193,6 +193,20 @@ func (l *Lexicon) fit(t *thing, typed []string) int {
 		}
 	}
 	return 0
+}
+
+// onCam reports whether a mark stands on a cam.
+func (l *Lexicon) onCam(id string) bool {
+	m := l.x.Mark(engine.MarkID(id))
+	if m == nil {
+		return false
+	}
+	w := l.x.Wheel(m.Wheel)
+	if w == nil {
+		return false
+	}
+	s := l.x.Shaft(w.Shaft)
+	return s != nil && s.Kind.IsCam()
 }
 
 // held are the words for the kinds of shaft a lock holds: the crank locking pin

@@ -26,6 +26,9 @@ type Line struct {
 	problem  string
 	// loose is set when words went into a field of free text.
 	loose bool
+	// short counts how far names were shortened: an exact name is taken before a
+	// shorter form of another.
+	short int
 	// fresh lets "new" stand before each of several names.
 	fresh bool
 	open  int
@@ -214,12 +217,12 @@ func Thing[T ~string](l *Line, at *T, kind ObjectKind, lead ...string) func() bo
 }
 
 // Several is a clause that reads names of a kind into *at, once.
-func Several[T ~string](l *Line, at *[]T, kind ObjectKind) func() bool {
+func Several[T ~string](l *Line, at *[]T, kind ObjectKind, more ...ObjectKind) func() bool {
 	return func() bool {
 		if len(*at) > 0 {
 			return false
 		}
-		ns, ok := l.Things(true, kind)
+		ns, ok := l.Things(true, append(more, kind)...)
 		*at = pick[T](ns, kind)
 		return ok && len(*at) > 0
 	}
@@ -260,7 +263,7 @@ func (l *Line) Way(at *engine.Way) func() bool {
 		if *at != "" {
 			return false
 		}
-		l.Optional("in a", "in the", "in", "in its")
+		l.Optional("in a", "in the", "in its", "in")
 		switch {
 		case l.Say("counterclockwise direction", "counterclockwise"):
 			*at = engine.Counterclockwise
@@ -268,7 +271,7 @@ func (l *Line) Way(at *engine.Way) func() bool {
 			*at = engine.Clockwise
 		case l.Say("running direction", "normal running direction"):
 			*at = l.x.Sheet.Running
-		case l.Say("backwards", "backward", "against the running direction", "against running direction", "opposite to the running direction", "opposite to running direction"):
+		case l.Say("backwards", "backward", "against the running direction", "against running direction", "opposite to the running direction", "opposite to running direction", "back"):
 			*at = l.x.Sheet.Running.Opposite()
 		default:
 			return false

@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strings"
 
+	"inklatch/internal/core/engine"
 	"inklatch/internal/core/unit"
 )
 
@@ -114,6 +115,7 @@ func (n *naming) one() ([]named, bool) {
 			continue
 		}
 		l.pos = at + size
+		l.short += 4 - l.lex.fit(fits[0], wordsOf(ts))
 		n.number(fits)
 		return n.settle(fits, how, from, ts), true
 	}
@@ -177,8 +179,11 @@ func (n *naming) fits(ts []token) []*thing {
 	if len(words) == 0 {
 		return nil
 	}
-	if len(words) > 1 && words[0] == "tool" {
+	for len(words) > 1 && (words[0] == "tool" || words[0] == "special") {
 		words = words[1:]
+	}
+	if len(words) == 1 && slices.Contains(classes, words[0]) {
+		return nil
 	}
 	best := 0
 	var out []*thing
@@ -198,7 +203,33 @@ func (n *naming) fits(ts []token) []*thing {
 			out = append(out, t)
 		}
 	}
-	return n.firstKind(out)
+	if out = n.firstKind(out); best < 4 && len(out) > 0 {
+		out = append(out, n.others(words, best)...)
+	}
+	return out
+}
+
+// classes are words for a whole kind of thing, which name none of it.
+var classes = []string{"lock", "tool", "part"}
+
+// others are loops and parts that a short name fits as well and that the verb
+// does not take: "the belt" of two is asked about whatever the verb.
+func (n *naming) others(words []string, best int) []*thing {
+	bodies := []ObjectKind{PartObject, loopPart, LoopObject}
+	if !slices.ContainsFunc(n.kinds, func(k ObjectKind) bool { return slices.Contains(bodies, k) }) {
+		return nil
+	}
+	var out []*thing
+	for i := range n.l.lex.things {
+		t := &n.l.lex.things[i]
+		if t.kind != LoopObject && t.kind != PartObject || slices.Contains(n.kinds, t.kind) || t.kind == LoopObject && slices.Contains(n.kinds, loopPart) {
+			continue
+		}
+		if n.l.lex.fit(t, words) >= best {
+			out = append(out, t)
+		}
+	}
+	return out
 }
 
 // firstKind keeps, of things with one name, those of the kind the verb asks for
@@ -250,8 +281,15 @@ func (n *naming) marksOf(ts []token) []*thing {
 		return nil
 	}
 	var out []*thing
+	wheels := map[engine.WheelID]bool{}
 	for i := range n.l.lex.things {
 		t := &n.l.lex.things[i]
+		if m := n.l.x.Mark(engine.MarkID(t.id)); t.kind == MarkObject && m != nil && m.Kind == engine.TimingMark {
+			if wheels[m.Wheel] {
+				return nil // two marks of one wheel do not stand at once
+			}
+			wheels[m.Wheel] = true
+		}
 		if t.kind == MarkObject && n.l.lex.timing(t.id) && !slices.ContainsFunc(out, func(o *thing) bool { return o.id == t.id }) {
 			out = append(out, t)
 		}

@@ -72,7 +72,7 @@ func (lex *Lexicon) nearby(r *Reading) []string {
 			offer(r.Line[:u[0]] + w + r.Line[u[1]:])
 		}
 	}
-	if len(out) > 0 || len(strings.Fields(typed)) > 2 {
+	if len(out) > 0 || slices.ContainsFunc(r.Words(), func(w string) bool { return !spareWord(strings.ToLower(w)) }) {
 		return out
 	}
 	// Without the words that mean nothing to the verb.
@@ -84,6 +84,11 @@ func (lex *Lexicon) nearby(r *Reading) []string {
 		offer(Typed(lex.x, got.Action))
 	}
 	return out
+}
+
+// spareWord reports whether a line says the same without a word.
+func spareWord(w string) bool {
+	return slices.Contains([]string{"again", "old", "well", "now", "just", "carefully", "slowly", "gently", "firmly", "properly", "correctly", "evenly", "securely", "completely", "smoothly", "easily", "simply", "fully"}, w)
 }
 
 // commonWords are words a slip of the finger is mended to.

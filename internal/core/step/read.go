@@ -141,6 +141,9 @@ func (a *attempt) weight() int {
 	if a.loose {
 		n += 5
 	}
+	if n < 10 {
+		n = n*100 + min(a.short, 99)
+	}
 	return n
 }
 
@@ -225,8 +228,11 @@ func openings(ts []token, from int) []opening {
 			if !ok || !slices.Contains(particles, particle) || l.at(from, verb) == 0 {
 				continue
 			}
-			if slices.ContainsFunc(ts[from+1:], func(t token) bool { return t.word == particle }) {
+			switch {
+			case slices.ContainsFunc(ts[from+1:], func(t token) bool { return t.word == particle }):
 				out = append(out, opening{s, p, particle, from + 1})
+			case particle == "in" && slices.ContainsFunc(ts[from+1:], func(t token) bool { return t.word == "into" }):
+				out = append(out, opening{s, p, "", from + 1}) // screw the pin into the block
 			}
 		}
 	}
@@ -290,7 +296,11 @@ func (a *attempt) choices(lex *Lexicon) []string {
 	var out []string
 	for _, w := range k.with {
 		line := a.text[:k.start] + w + a.text[k.end:]
-		if r := read(lex, line); r.Read() || r.best != nil && len(r.best.left) == 0 && len(r.best.asks) < len(a.asks) {
+		r := read(lex, line)
+		if r.Read() {
+			line = Typed(lex.x, r.Action)
+		}
+		if r.Read() || r.best != nil && len(r.best.left) == 0 && len(r.best.asks) < len(a.asks) {
 			out = append(out, line)
 		}
 	}

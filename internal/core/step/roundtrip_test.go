@@ -221,7 +221,7 @@ func (m maker) action() step.Action {
 		if m.bool("to?") {
 			a.To = rapid.SampledFrom([]string{"pointer in notch", "its upper stop", "with feeler gauge", "until the pointer meets the notch"}).Draw(m.t, "to")
 		}
-		if m.bool("at?") {
+		if a.To == "" || m.bool("at?") {
 			a.At = m.value(unit.Celsius, unit.Hertz, unit.Millimetre)
 		}
 		return a

@@ -93,8 +93,11 @@ func readCheck(l *Line) Action {
 // words takes all that follows as it was typed, where it names nothing that the
 // check could look at by itself: then it would have been meant so.
 func (a *Check) words(l *Line, from int) *Check {
-	if l.phrase == "check" || l.phrase == "make sure" || l.phrase == "ensure" || l.phrase == "verify" || l.phrase == "confirm" {
-		// "make sure to …", "make sure you …", "check it" are no things to look at.
+	switch l.phrase {
+	case "check", "verify", "confirm":
+		return nil // something in words is said with “that”
+	case "make sure", "ensure":
+		// "make sure to …", "make sure you …" are no things to look at.
 		if l.at(from, "that") > 0 || l.at(from, "to") > 0 || l.at(from, "not") > 0 || l.at(from, "you") > 0 || l.at(from, "it") > 0 || l.at(from, "if") > 0 {
 			return nil
 		}
@@ -104,7 +107,7 @@ func (a *Check) words(l *Line, from int) *Check {
 		if w := l.tokens[i].word; w == "the" || w == "a" || w == "an" || w == "all" || w == "both" || w == "each" || w == "every" {
 			continue
 		}
-		if _, ok := probe.Things(true, LockObject, MarkObject, TensionerObject, LoopObject); ok {
+		if _, ok := probe.Things(true, LockObject, MarkObject, TensionerObject); ok {
 			return nil
 		}
 	}

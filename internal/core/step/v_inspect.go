@@ -26,7 +26,7 @@ var inspectSpec = &Spec{
 	Read: func(l *Line) Action {
 		a := &Inspect{}
 		l.Clauses(
-			Several(l, &a.Parts, PartObject),
+			Several(l, &a.Parts, PartObject, loopPart),
 			func() bool {
 				if a.For != "" || !l.Say("for") {
 					return false

@@ -1,6 +1,7 @@
 package step
 
 import (
+	"slices"
 	"strings"
 
 	"inklatch/internal/core/bench"
@@ -31,6 +32,9 @@ var measurable = []unit.Kind{unit.KindTorque, unit.KindAngle, unit.KindLength, u
 
 // passLeads are the words between what is measured and the figure that passes.
 var passLeads = []string{"it passes at", "passes at", "to pass at", "must be", "should be", "it must be", "it should be", "is to be", "to be", "at", "is", "=", "of", "must read", "should read", "must lie at", "must be between"}
+
+// limits are words for a figure that is a limit on one side.
+var limits = []string{"less", "more", "least", "most", "below", "above", "over", "under", "max", "min", "maximum", "minimum", "than", "within", "greater", "smaller", "exceed", "exceeds", "up"}
 
 func readMeasure(l *Line) Action {
 	a := &Measure{}
@@ -78,6 +82,11 @@ func readMeasure(l *Line) Action {
 	})
 	if a.What == "" {
 		l.refuse("it does not say what to measure")
+	}
+	for _, t := range tokens(a.What) {
+		if slices.Contains(turning, t.word) || slices.Contains(limits, t.word) {
+			l.refuse("“" + t.word + "” is not read. Write the figure that passes, as a value with its tolerance or a range")
+		}
 	}
 	l.Clauses(readings, func() bool {
 		if !a.Value.IsZero() || !figure() {

@@ -105,6 +105,9 @@ func readSet(l *Line) Action {
 		},
 	)
 	a.Tensioner, a.Also = parted(all)
+	if a.To == "" && a.At.IsZero() && len(l.left) == 0 {
+		l.refuse("it does not say to what it is set")
+	}
 	return a
 }
 

@@ -44,7 +44,7 @@ var slackenSpec = &Spec{
 	},
 }
 
-var holdWords = []string{"hold with", "held with", "holding with", "held by", "counterhold with", "counterheld with", "while holding with", "against", "with", "using", "hold it with", "holding it with", "hold the sprocket with", "holding the sprocket with", "while holding the sprocket with", "hold the crank with", "holding the crank with", "while holding the crank with", "hold the pulley with", "holding the pulley with", "while holding the pulley with", "hold the sprockets with", "holding the sprockets with", "while holding the sprockets with", "hold the wheel with", "holding the wheel with", "hold the cam with", "holding the cam with", "while holding it with"}
+var holdWords = []string{"hold with", "held with", "holding with", "held by", "counterhold with", "counterheld with", "while holding with", "against", "with", "using", "hold it with", "holding it with", "hold the sprocket with", "holding the sprocket with", "while holding the sprocket with", "hold the crank with", "holding the crank with", "while holding the crank with", "hold the pulley with", "holding the pulley with", "while holding the pulley with", "hold the sprockets with", "holding the sprockets with", "while holding the sprockets with", "hold the wheel with", "holding the wheel with", "hold the cam with", "holding the cam with", "while holding it with", "while counterhold with", "while holding the cam with", "and hold with", "by holding with"}
 
 // hold is a clause that reads what holds against the wrench.
 func (l *Line) hold(at *engine.LockID) func() bool {

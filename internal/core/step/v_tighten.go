@@ -95,9 +95,12 @@ func readTighten(l *Line) Action {
 			if !ok {
 				v, ok = digitsOf(l.tokens[l.pos].word)
 			}
-			said = int(v)
 			l.pos++
-			return ok && l.Say("stages", "steps", "stage")
+			if !ok || !l.Say("stages", "steps", "stage") {
+				return false
+			}
+			said = int(v)
+			return true
 		},
 		l.Filler("in one movement", "in one go", "in a single movement", "in one sweep", "in stages"),
 		l.counted(func() int { return fastenerCount(l.x, a.Fasteners) }),
@@ -136,6 +139,7 @@ func (a *Tighten) readReach(l *Line) bool {
 var stageLeads = []string{"to a final torque of", "to a torque of", "to the final torque of", "a torque of", "torque of", "to", "at", "+", "plus", "then", "followed by", "first", "finally", "a further", "further", "another", "an additional", "additional", "through", "by", "turn", "turn it", "tighten", "rotate", "and", ",", ";", "angle", "an angle of", "again by", "more"}
 
 func (a *Tighten) readStage(l *Line) bool {
+	from := l.pos
 	for {
 		if l.Say("stage", "step") {
 			if l.end() {
@@ -153,6 +157,10 @@ func (a *Tighten) readStage(l *Line) bool {
 		}
 	}
 	if q, ok := l.Figure(unit.KindTorque); ok {
+		// "20 N·m and 40 N·m" may be one value each.
+		if n := len(a.Stages); n > 0 && a.Stages[n-1].Angle.IsZero() && (l.at(from, "and") > 0 && l.pos-from == 2 || l.pos-from == 1) {
+			return false
+		}
 		a.Stages = append(a.Stages, engine.Stage{Torque: q})
 		return true
 	}
@@ -185,9 +193,15 @@ func (a *Tighten) Act(m *bench.Machine) {
 
 // Say: "Tighten the tensioner bolt to 20 ±2 N·m (14.8 ±1.5 lbf·ft)".
 func (a *Tighten) Say(w *Words) {
-	w.verb("Tighten")
+	if a.To == ToSnug && w.inline() {
+		w.verb("Nip up")
+	} else {
+		w.verb("Tighten")
+	}
 	each(w, a.Fasteners, w.fastener)
-	w.text(string(a.To))
+	if a.To != ToSnug || !w.inline() {
+		w.text(string(a.To))
+	}
 	w.stages("to", a.Stages)
 	w.text(a.Pattern)
 	if a.Hold != "" {

@@ -91,6 +91,14 @@ func readTurn(l *Line) Action {
 			if a.Short || !l.Say("and stop just short", "stop just short", "stopping just short", "and stop short", "stop short", "stopping short", "just short", "and stop just before", "stop just before", "stopping just before") {
 				return false
 			}
+			if a.To == "" && l.Say("of") {
+				at := l.pos
+				if id, ok := l.One(MarkObject); ok {
+					a.To = engine.MarkID(id)
+				} else {
+					l.pos = at - 1
+				}
+			}
 			l.Say("of it", "of the mark", "of that", "of the pin", "of the stop", "of tdc", "it", "of the target")
 			a.Short = true
 			return true
@@ -174,11 +182,8 @@ func (l *Line) standing(id engine.MarkID) bool {
 		return false
 	}
 	at := l.pos
-	if !l.Say("with", "at", "to", "against", "opposite", "up with") {
-		l.Say("again")
-		return true
-	}
-	if l.Say("its pointer", "the pointer", "pointer", "its mark", "their pointers", "its notch", "the pointers") {
+	led := l.Say("with", "at", "to", "against", "opposite", "up with")
+	if l.Say("its pointer", "the pointer", "pointer", "its mark", "their pointers", "its notch", "the pointers") || !led {
 		l.Say("again")
 		return true
 	}

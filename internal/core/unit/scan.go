@@ -374,7 +374,7 @@ func slashed(t string, i int) (float64, int, bool) {
 	return float64(t[i]-'0') / float64(t[i+2]-'0'), i + 3, true
 }
 
-var numberWords = map[string]float64{"one": 1, "two": 2, "three": 3, "four": 4, "five": 5, "six": 6, "seven": 7, "eight": 8, "nine": 9, "ten": 10, "eleven": 11, "twelve": 12, "fifteen": 15, "twenty": 20, "thirty": 30, "forty-five": 45, "sixty": 60, "ninety": 90}
+var numberWords = map[string]float64{"one": 1, "two": 2, "three": 3, "four": 4, "five": 5, "six": 6, "seven": 7, "eight": 8, "nine": 9, "ten": 10, "eleven": 11, "twelve": 12, "thirteen": 13, "fourteen": 14, "sixteen": 16, "seventeen": 17, "eighteen": 18, "nineteen": 19, "fifteen": 15, "twenty": 20, "thirty": 30, "forty-five": 45, "sixty": 60, "ninety": 90}
 
 // WordNumber is the number a word stands for: "six" is 6; false for none.
 func WordNumber(w string) (float64, bool) { v, ok := numberWords[strings.ToLower(w)]; return v, ok }
