@@ -57,6 +57,8 @@ type Revision struct {
 	Meta    *Meta         `json:"meta"`
 	View    *view.View    `json:"view"`
 	Drawing *view.Drawing `json:"drawing"`
+	// Examples are quick lines made from the revision's own sheet.
+	Examples []string `json:"examples"`
 }
 
 // Revision opens a revision for somebody.
@@ -78,7 +80,7 @@ func (d *Desk) present(ctx context.Context, u *User, o *opened) (*Revision, erro
 	if err != nil {
 		return nil, err
 	}
-	return &Revision{m, v, view.DrawingOf(o.k.index)}, nil
+	return &Revision{m, v, view.DrawingOf(o.k.index), step.Examples(o.k.lex)}, nil
 }
 
 func (d *Desk) meta(ctx context.Context, u *User, o *opened, blocking int) (*Meta, error) {
@@ -134,7 +136,7 @@ func (d *Desk) Look(ctx context.Context, u *User, id int64, edits []procedure.Ed
 			}
 		}
 		r, c = reading(o.k, line, here), step.Complete(o.k.lex, line)
-		if after != nil && r.Problem == "" {
+		if after != nil && r.Problem == "" && r.Aside == "" {
 			ghost := r.Step
 			edits = append(edits, procedure.Edit{Op: procedure.Insert, After: *after, Step: &ghost})
 		}
@@ -157,8 +159,35 @@ func (d *Desk) Look(ctx context.Context, u *User, id int64, edits []procedure.Ed
 type Reading struct {
 	Step     step.Step `json:"step"`
 	Sentence string    `json:"sentence"`
-	Problem  string    `json:"problem,omitzero"`
-	Near     []string  `json:"near"`
+	// Line is the line in pieces, the unread ones marked.
+	Line    []Piece    `json:"line"`
+	Problem string     `json:"problem,omitzero"`
+	Choices []string   `json:"choices"`
+	Aside   step.Aside `json:"aside,omitzero"`
+}
+
+// Piece is a stretch of a line.
+type Piece struct {
+	Text   string `json:"text"`
+	Unread bool   `json:"unread,omitzero"`
+}
+
+// pieces cuts a line at its unread stretches.
+func pieces(r *step.Reading) []Piece {
+	out := []Piece{}
+	at := 0
+	add := func(to int, unread bool) {
+		if to > at {
+			out = append(out, Piece{r.Line[at:to], unread})
+			at = to
+		}
+	}
+	for _, u := range r.Unread {
+		add(u[0], false)
+		add(u[1], true)
+	}
+	add(len(r.Line), false)
+	return out
 }
 
 func reading(k *known, line string, here step.Phase) *Reading {
@@ -172,7 +201,7 @@ func reading(k *known, line string, here step.Phase) *Reading {
 	if r.Choices == nil {
 		r.Choices = []string{}
 	}
-	return &Reading{s, step.Sentence(k.index, s.Action), r.Problem, r.Choices}
+	return &Reading{s, step.Sentence(k.index, s.Action), pieces(&r), r.Problem, r.Choices, r.Aside}
 }
 
 // Read turns a line or a pasted page into steps, without saving them. They go on

@@ -153,21 +153,30 @@ func opposite(a, b string) bool {
 	return false
 }
 
+// wrapped is how long a line is at least that was wrapped on its page.
+const wrapped = 40
+
 // Split cuts a pasted page into lines that can each become a step: numbered or
-// bulleted items, or plain lines. Wrapped lines of a numbered item are joined.
+// bulleted items, or plain lines. On a numbered page what is indented under an
+// item, or goes on from a long line in small letters, belongs to the item.
 func Split(page string) []string {
 	raw := strings.FieldsFunc(page, func(r rune) bool { return r == '\n' || r == '\r' })
 	numbered := slices.ContainsFunc(raw, numbering.MatchString)
 	var out []string
 	for _, line := range raw {
 		t := strings.TrimFunc(line, unicode.IsSpace)
-		switch {
-		case t == "":
-		case numbered && len(out) > 0 && !numbering.MatchString(line):
-			out[len(out)-1] += " " + t
-		default:
-			out = append(out, t)
+		if t == "" {
+			continue
 		}
+		if n := len(out); numbered && n > 0 && !numbering.MatchString(line) {
+			first := []rune(t)[0]
+			last := out[n-1][len(out[n-1])-1]
+			if kind, _ := aside(t); kind == "" && (unicode.IsSpace([]rune(line)[0]) || unicode.IsLower(first) && len(out[n-1]) >= wrapped && last != '.') {
+				out[n-1] += " " + t
+				continue
+			}
+		}
+		out = append(out, t)
 	}
 	return out
 }

@@ -21,10 +21,47 @@ type Reading struct {
 	Unread [][2]int
 	// Line is the line without its number or bullet.
 	Line string
+	// Aside is set for a line that is no step but a note or a caution on the step
+	// above it; the action then holds its text.
+	Aside Aside
 	// Choices are whole lines that read and were probably meant, the nearest
 	// first.
 	Choices []string
 	best    *attempt
+}
+
+// Aside is what a line adds to the step above it instead of being one.
+type Aside string
+
+// The two asides.
+const (
+	NoteAside    Aside = "note"
+	CautionAside Aside = "caution"
+)
+
+// asides are the words an aside begins with, each followed by a colon.
+var asides = []struct {
+	word  string
+	aside Aside
+}{{"note", NoteAside}, {"nb", NoteAside}, {"remark", NoteAside}, {"caution", CautionAside}, {"warning", CautionAside}, {"danger", CautionAside}, {"attention", CautionAside}}
+
+// aside cuts a line such as "caution: hot parts" into what it is and its text;
+// the word before the colon is not said twice.
+func aside(line string) (Aside, string) {
+	word, text, ok := strings.Cut(line, ":")
+	if !ok {
+		return "", line
+	}
+	for _, a := range asides {
+		if strings.EqualFold(strings.TrimSpace(word), a.word) {
+			text = strings.TrimSpace(text)
+			if k, rest := aside(text); k == a.aside {
+				text = rest
+			}
+			return a.aside, text
+		}
+	}
+	return "", line
 }
 
 // Read reports whether the line became a step.
@@ -61,7 +98,14 @@ func Plain(text string) string {
 // Read turns a typed line into a step. It never fails: a line that is not read
 // whole stays as free text and says so.
 func Read(lex *Lexicon, text string) Reading {
-	r := read(lex, Plain(text))
+	line := Plain(text)
+	if kind, words := aside(line); kind != "" {
+		if words == "" {
+			return Reading{Action: &Do{Text: line, Unread: true}, Line: line, Problem: "the " + string(kind) + " has no words"}
+		}
+		return Reading{Action: &Do{Text: capital(words)}, Line: line, Aside: kind}
+	}
+	r := read(lex, line)
 	if r.Read() || len(r.Line) > maxLine {
 		return r
 	}

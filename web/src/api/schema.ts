@@ -1003,6 +1003,8 @@ export interface components {
             drafts: components["schemas"]["ProcedureRow"][];
         };
         Revision: {
+            /** @description quick lines of this engine */
+            examples: string[];
             meta: components["schemas"]["RevisionMeta"];
             view: components["schemas"]["View"];
             drawing: components["schemas"]["Drawing"];
@@ -1144,8 +1146,20 @@ export interface components {
         Reading: {
             step: components["schemas"]["Step"];
             sentence: string;
+            /** @description the line in pieces; the unread ones are marked */
+            line: {
+                text: string;
+                unread?: boolean;
+            }[];
+            /** @description why the line stays free text */
             problem?: string;
-            near: string[];
+            /** @description whole lines that read */
+            choices: string[];
+            /**
+             * @description the line belongs to the step above it
+             * @enum {string}
+             */
+            aside?: "note" | "caution";
         };
         EditBatch: {
             /** @description names this batch; sent again it is saved once */

@@ -1,9 +1,63 @@
 import { forwardRef, useCallback, useEffect, useImperativeHandle, useRef, useState } from "react";
 import { api, ask, type S } from "../api/client";
+import { inSession, type Line, Lines } from "./lines";
+import { Pasted } from "./Pasted";
+import { Pieces } from "./Pieces";
 import type { Draft } from "./useDraft";
+
+type Reading = S["Reading"];
 
 export interface QuickLineHandle {
   focus: () => void;
+}
+
+/** how long a line may wait before the screen says that it is not saved, ms */
+const patience = 900;
+/** how long one question may take before it is asked again, ms */
+const deadline = 12000;
+
+/** useLines keeps the lines that left the quick line and are not steps yet. */
+function useLines(
+  revision: number,
+  read: (text: string, phase?: string) => Promise<Reading | undefined>,
+  onAdd: (readings: Reading[], after: string) => string,
+) {
+  const [, redraw] = useState(0);
+  const [late, setLate] = useState(false);
+  const add = useRef(onAdd);
+  add.current = onAdd;
+  const ask1 = useRef(read);
+  ask1.current = read;
+  const ready = useRef(new Map<string, Reading>());
+  const lines = useRef<Lines<Reading>>(undefined);
+  lines.current ??= new Lines<Reading>(
+    inSession(`lines-${revision}`),
+    async (line: Line) => {
+      const known = ready.current.get(line.text);
+      if (known) return known;
+      const r = await ask1.current(line.text, line.phase);
+      if (!r) throw new Error("The server gave no answer to it.");
+      return r;
+    },
+    (line, reading, after) => {
+      ready.current.delete(line.text);
+      return add.current([reading], after);
+    },
+    () => redraw((n) => n + 1),
+  );
+  const l = lines.current;
+  useEffect(() => {
+    l.start();
+    return () => l.stop();
+  }, [l]);
+  const first = l.waiting[0]?.key;
+  useEffect(() => {
+    setLate(false);
+    if (!first) return;
+    const t = setTimeout(() => setLate(true), patience);
+    return () => clearTimeout(t);
+  }, [first]);
+  return { lines: l, ready: ready.current, late };
 }
 
 /** QuickLine writes the next step as one line: it completes names, shows what the line becomes, and says what it does not understand. */
@@ -15,17 +69,37 @@ export const QuickLine = forwardRef<
     after?: string;
     phase?: string;
     number: number;
-    onAdd: (steps: S["Step"][]) => void;
+    example?: string;
+    onAdd: (readings: Reading[], after: string) => string;
     onLeave: () => void;
   }
->(function QuickLine({ revision, draft, after, phase, number, onAdd, onLeave }, ref) {
-  const [text, setText] = useState("");
-  const [answer, setAnswer] = useState<{ line: string; reading?: S["Reading"]; completions: S["Completion"][] }>();
+>(function QuickLine({ revision, draft, after, phase, number, example, onAdd, onLeave }, ref) {
+  const typedAs = `typed-${revision}`;
+  const [text, setText] = useState(() => sessionStorage.getItem(typedAs) ?? "");
+  const [answer, setAnswer] = useState<{ line: string; reading?: Reading; completions: S["Completion"][] }>();
   const [pick, setPick] = useState(-1);
   const [focused, setFocused] = useState(false);
-  const [pasted, setPasted] = useState<S["Reading"][]>();
+  const [pasted, setPasted] = useState<Reading[]>();
+  const [trouble, setTrouble] = useState("");
   const input = useRef<HTMLInputElement>(null);
   useImperativeHandle(ref, () => ({ focus: () => input.current?.focus() }));
+  useEffect(() => {
+    if (text) sessionStorage.setItem(typedAs, text);
+    else sessionStorage.removeItem(typedAs);
+  }, [text, typedAs]);
+  const readPage = useCallback(
+    (page: string, from?: string) =>
+      ask(
+        api.POST("/api/revisions/{revision}/read", {
+          params: { path: { revision } },
+          body: { text: page, phase: from },
+          signal: AbortSignal.timeout(deadline),
+        }),
+      ),
+    [revision],
+  );
+  const readOne = useCallback(async (line: string, from?: string) => (await readPage(line, from))[0], [readPage]);
+  const { lines, ready, late } = useLines(revision, readOne, onAdd);
   const { look, unlook } = draft;
   const ask1 = useCallback(
     async (line: string) => {
@@ -50,32 +124,28 @@ export const QuickLine = forwardRef<
   useEffect(() => {
     if (text && focused) ask1(text);
   }, [after]);
-  const add = async () => {
+  const add = () => {
     const line = text.trim();
     if (!line) return;
-    const r = answer?.line === text ? answer.reading : undefined;
-    const reading =
-      r ??
-      (await ask(api.POST("/api/revisions/{revision}/read", { params: { path: { revision } }, body: { text: line, phase } }))
-        .then((l) => l[0])
-        .catch(() => undefined));
+    if (answer?.line === text && answer.reading) ready.set(line, answer.reading);
     setText("");
     setAnswer(undefined);
-    onAdd([
-      reading
-        ? reading.step
-        : ({ id: "line", phase: phase ?? "prepare", verb: "do", text: line, unread: true } as unknown as S["Step"]),
-    ]);
-  };
-  const offered = answer?.completions ?? [];
-  const take = (c: S["Completion"]) => {
-    type(`${c.line.trimEnd()} `);
-    input.current?.focus();
+    unlook();
+    lines.add(line, after ?? "", phase);
   };
   const problem = answer?.reading?.problem;
+  const completions = answer?.completions ?? [];
+  // Where nothing can be completed, Tab takes the nearest whole reading.
+  const offered =
+    completions.length > 0 || !problem ? completions : (answer?.reading?.choices ?? []).map((c) => ({ line: c, label: c, hint: "reads" }));
+  const take = (c: S["Completion"]) => {
+    type(completions.length > 0 ? `${c.line.trimEnd()} ` : c.line);
+    input.current?.focus();
+  };
   // While a word can still be completed, nothing is wrong with it yet.
-  const told = answer?.reading && !(problem && offered.length > 0 && answer.reading.near.length === 0);
+  const told = answer?.reading && !(problem && completions.length > 0 && answer.reading.choices.length === 0);
   const open = focused && text !== "" && (offered.length > 0 || !!told);
+  const waiting = lines.waiting;
   return (
     <div className="relative flex-none border-t border-ink bg-(--white)">
       {open && (
@@ -108,20 +178,22 @@ export const QuickLine = forwardRef<
             <div className={`border-t border-rule px-3 py-1.5 ${problem ? "bg-paint-wash" : "bg-held-wash"}`}>
               {problem ? (
                 <>
+                  <div>
+                    <Pieces line={answer.reading.line} />
+                  </div>
                   <span className="font-[650]">Stays free text:</span> {problem}.
-                  {answer.reading.near.map((n) => (
-                    <button
-                      type="button"
-                      key={n}
-                      className="button ml-2 !min-h-[22px]"
-                      onMouseDown={(e) => {
-                        e.preventDefault();
-                        type(n);
-                      }}
-                    >
-                      {n}
-                    </button>
-                  ))}
+                  {offered.length > 0 && completions.length === 0 && (
+                    <span className="text-ink-2">
+                      {" "}
+                      <span className="key">Tab</span> takes the nearest line that reads.
+                    </span>
+                  )}
+                </>
+              ) : answer.reading.aside ? (
+                <>
+                  <span className="font-[650] text-held">✓</span>{" "}
+                  {number > 0 ? `A ${answer.reading.aside} on step ${number}: ` : `A ${answer.reading.aside}, with no step above it: `}
+                  {answer.reading.sentence}
                 </>
               ) : (
                 <>
@@ -131,6 +203,35 @@ export const QuickLine = forwardRef<
             </div>
           )}
         </div>
+      )}
+      {waiting.length > 0 && (
+        <ol aria-label="Lines being read" className="max-h-[120px] overflow-auto border-b border-rule bg-film">
+          {waiting.map((w) => (
+            <li key={w.key} className="flex items-center gap-3 px-3 py-0.5 text-ink-2" data-waiting>
+              <span className="w-[64px] flex-none text-[11.5px]">being read</span>
+              <span className="min-w-0 flex-1 truncate font-mono text-[12px]">{w.text}</span>
+              {late && (
+                <button type="button" className="button quiet !min-h-[20px]" onClick={() => lines.drop(w.key)}>
+                  Take it out
+                </button>
+              )}
+            </li>
+          ))}
+        </ol>
+      )}
+      {(late || trouble) && (
+        <p role="status" className="border-b border-rule bg-paint-wash px-3 py-1 text-[12px]">
+          {waiting.length > 0 ? (
+            <>
+              <span className="font-[650]">
+                Not saved yet: {waiting.length} {waiting.length === 1 ? "line" : "lines"}.
+              </span>{" "}
+              {lines.why || "The server has not answered."} They are kept here and go out in this order as soon as it does.
+            </>
+          ) : (
+            trouble
+          )}
+        </p>
       )}
       <div className="flex h-[38px] items-center gap-2 px-3">
         <label htmlFor="quick" className="whitespace-nowrap text-[12px] text-ink-2">
@@ -146,7 +247,7 @@ export const QuickLine = forwardRef<
           aria-expanded={open}
           aria-controls="quick-offers"
           aria-autocomplete="list"
-          placeholder="turn crank 2 turns clockwise, stop short"
+          placeholder={example}
           onChange={(e) => type(e.target.value)}
           onFocus={() => setFocused(true)}
           onBlur={() => {
@@ -157,11 +258,12 @@ export const QuickLine = forwardRef<
             const page = e.clipboardData.getData("text");
             if (!/\n\s*\S/.test(page.trim())) return;
             e.preventDefault();
-            setPasted(
-              await ask(
-                api.POST("/api/revisions/{revision}/read", { params: { path: { revision } }, body: { text: page, phase } }),
-              ).catch(() => undefined),
-            );
+            setTrouble("");
+            try {
+              setPasted(await readPage(page, phase));
+            } catch (f) {
+              setTrouble(`The page could not be read: ${f instanceof Error ? f.message : ""} Paste it again in a moment.`);
+            }
           }}
           onKeyDown={(e) => {
             e.stopPropagation();
@@ -204,41 +306,19 @@ export const QuickLine = forwardRef<
         </span>
       </div>
       {pasted && (
-        <div
-          className="float absolute right-3 bottom-[42px] left-3 z-30 max-h-[60vh] overflow-auto p-3"
-          role="dialog"
-          aria-label="Pasted page"
-        >
-          <h2 className="text-[14px]">
-            {pasted.length} lines, {pasted.filter((p) => !p.problem).length} understood
-          </h2>
-          <ol className="my-2">
-            {pasted.map((p, i) => (
-              <li key={i} className="flex gap-2 border-b border-rule py-1">
-                <span className={p.problem ? "text-ink-2" : "text-held"}>{p.problem ? "△" : "✓"}</span>
-                <span>
-                  {p.sentence}
-                  {p.problem && <span className="text-ink-2"> Stays free text: {p.problem}.</span>}
-                </span>
-              </li>
-            ))}
-          </ol>
-          <div className="flex justify-end gap-2">
-            <button type="button" className="button quiet" onClick={() => setPasted(undefined)}>
-              Cancel
-            </button>
-            <button
-              type="button"
-              className="button solid"
-              onClick={() => {
-                onAdd(pasted.map((p) => p.step));
-                setPasted(undefined);
-              }}
-            >
-              Add {pasted.length} steps
-            </button>
-          </div>
-        </div>
+        <Pasted
+          lines={pasted}
+          read={(line) => readOne(line, phase).catch(() => undefined)}
+          onCancel={() => {
+            setPasted(undefined);
+            input.current?.focus();
+          }}
+          onTake={(readings) => {
+            setPasted(undefined);
+            onAdd(readings, after ?? "");
+            input.current?.focus();
+          }}
+        />
       )}
     </div>
   );

@@ -91,16 +91,26 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
     select(next?.step.id);
     say(`Step ${at + 1} is out. Ctrl Z brings it back.`);
   };
-  const add = (steps: S["Step"][]) => {
-    let after = selected && at >= 0 ? selected : "";
-    const edits: Edit[] = steps.map((s) => {
-      const fresh = { ...s, id: crypto.randomUUID().slice(0, 13) };
-      const e: Edit = { op: "insert", after, step: fresh };
+  /** add makes steps of what was read, in one edit; a note or a caution goes to the step above it. */
+  const add = (readings: S["Reading"][], from: string) => {
+    const edits: Edit[] = [];
+    let after = from;
+    for (const r of readings) {
+      const above = edits.find((e) => e.step?.id === after)?.step ?? rows.find((w) => w.step.id === after)?.step;
+      if (r.aside && above) {
+        const step = aside(above, r);
+        const k = edits.findIndex((e) => e.step?.id === after);
+        if (k >= 0) edits[k] = { ...edits[k], step };
+        else edits.push({ op: "set", step });
+        continue;
+      }
+      const fresh = { ...r.step, id: crypto.randomUUID().slice(0, 13) };
+      edits.push({ op: "insert", after, step: fresh });
       after = fresh.id;
-      return e;
-    });
-    edit(edits);
-    select(after);
+    }
+    if (edits.length) edit(edits);
+    select(after || undefined);
+    return after;
   };
   const openFindings = view.findings.filter((f) => !f.accepted);
   const mend = (f: S["Finding"], k: number) => {
@@ -178,7 +188,7 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
     else if (e.key === "Enter" && !onButton && editable && at >= 0) setOpened(true);
     else if (e.key === "Escape") setOpened(false);
     else if (e.key.toLowerCase() === "n" && editable) quick.current?.focus();
-    else if ((e.key === "Delete" || e.key === "Backspace") && editable) remove();
+    else if (e.key === "Delete" && !onButton && editable) remove();
     else if (e.key === ".") next(1);
     else if (e.key === ",") next(-1);
     else if (e.key.toLowerCase() === "m" && editable) {
@@ -267,7 +277,7 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
             onSelect={select}
             onOpen={open}
             onMove={move}
-            empty={<EmptyPage editable={editable} onWrite={() => quick.current?.focus()} onHeader={() => setHeader(true)} />}
+            empty={<EmptyPage editable={editable} examples={first.examples} onWrite={() => quick.current?.focus()} onHeader={() => setHeader(true)} />}
             editor={(r) => (
               <StepEditor
                 key={r.step.id}
@@ -296,6 +306,7 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
               after={at >= 0 ? selected : ""}
               phase={rows[at]?.step.phase}
               number={at + 1}
+              example={first.examples[at >= 0 ? 3 : 0] ?? first.examples[0]}
               onAdd={add}
               onLeave={() => undefined}
             />
@@ -318,7 +329,24 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
   );
 }
 
-function EmptyPage({ editable, onWrite, onHeader }: { editable: boolean; onWrite: () => void; onHeader: () => void }) {
+/** aside is a step with a note or a caution added to it. */
+function aside(step: S["Step"], r: S["Reading"]): S["Step"] {
+  const text = r.sentence;
+  if (r.aside === "note") return { ...step, note: step.note ? `${step.note} ${text}` : text };
+  return { ...step, cautions: [...(step.cautions ?? []), { text }] };
+}
+
+function EmptyPage({
+  editable,
+  examples,
+  onWrite,
+  onHeader,
+}: {
+  editable: boolean;
+  examples: string[];
+  onWrite: () => void;
+  onHeader: () => void;
+}) {
   if (!editable) return <p className="p-8 text-ink-2">This revision has no steps.</p>;
   return (
     <div className="max-w-[520px] p-10">
@@ -328,11 +356,11 @@ function EmptyPage({ editable, onWrite, onHeader }: { editable: boolean; onWrite
         numbered page can be pasted there too.
       </p>
       <p className="mt-3 font-mono text-[12.5px] leading-6">
-        disconnect battery lead
-        <br />
-        turn crank clockwise to inlet cam mark, stop short
-        <br />
-        tighten tensioner bolt 20 ±2 Nm
+        {examples.map((line) => (
+          <span key={line} className="block">
+            {line}
+          </span>
+        ))}
       </p>
       <div className="mt-4 flex gap-2">
         <button type="button" className="button solid" onClick={onWrite}>
