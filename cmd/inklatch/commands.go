@@ -13,6 +13,7 @@ import (
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/proof"
 	"inklatch/internal/core/step"
+	"inklatch/internal/core/tally"
 	"inklatch/internal/desk/view"
 	"inklatch/internal/format/latchjson"
 )
@@ -50,6 +51,7 @@ func checkCommand() *cobra.Command {
 					if fs := proof.Prove(engine.NewIndex(&doc.Engine), &doc.Procedure, proof.DefaultHouse()); fs != nil {
 						r.Findings = fs
 					}
+					r.Findings = append(r.Findings, sheetFindings(&doc.Engine)...)
 					if proof.Blocking(r.Findings) > 0 {
 						code = max(code, 1)
 					}
@@ -68,6 +70,18 @@ func checkCommand() *cobra.Command {
 	return c
 }
 
+// sheetFindings are what keeps the file's engine sheet out of use: a page on a
+// sheet that does not fit together does not pass.
+func sheetFindings(s *engine.Sheet) []proof.Finding {
+	var out []proof.Finding
+	for _, f := range tally.Prove(engine.NewIndex(s), proof.DefaultHouse()) {
+		if f.Severity == proof.Blocks {
+			out = append(out, proof.Finding{Rule: "sheet:" + f.Rule, Severity: f.Severity, Steps: []step.ID{}, What: "The engine sheet: " + f.What, Why: f.Why, Mends: []proof.Mend{}})
+		}
+	}
+	return out
+}
+
 func write(out, errs io.Writer, r report, doc *latchjson.Document, asJSON bool) error {
 	if asJSON {
 		return json.NewEncoder(out).Encode(r)
@@ -81,6 +95,10 @@ func write(out, errs io.Writer, r report, doc *latchjson.Document, asJSON bool) 
 		return nil
 	}
 	for _, f := range r.Findings {
+		if f.Accepted != "" {
+			fmt.Fprintf(out, "%s: accepted (%s): %s. %s\n", r.File, f.Accepted, f.What, f.Why)
+			continue
+		}
 		fmt.Fprintf(out, "%s: %s: %s. %s\n", r.File, f.Severity, f.What, f.Why)
 		for _, m := range f.Mends {
 			fmt.Fprintf(out, "    mend: %s\n", m.Label)

@@ -106,7 +106,7 @@ func TestEditsToDifferentStepsMerge(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "Wait 5 min.", r.View.Rows[0].Sentence)
 	assert.Equal(t, "Wait 7 min.", r.View.Rows[1].Sentence)
-	assert.Equal(t, "look.", r.View.Rows[2].Sentence)
+	assert.Equal(t, "Look.", r.View.Rows[2].Sentence)
 }
 
 func TestEditsToTheSameStepShowBoth(t *testing.T) {
@@ -337,7 +337,7 @@ func TestALineIsReadWithItsCautions(t *testing.T) {
 		}
 	}
 	assert.Equal(t, step.ID("s17"), v.Rows[i-1].Step.ID, "the line is shown where it would go")
-	out, err := h.d.Read(t.Context(), h.user("ines"), draft, "1. remove belt\n2. admire it", "lock")
+	out, err := h.d.Read(t.Context(), h.user("ines"), draft, "1. remove timing belt\n2. admire it", "lock")
 	require.NoError(t, err)
 	require.Len(t, out, 2)
 	assert.NotEmpty(t, out[1].Problem)

@@ -59,6 +59,26 @@ func (x *Index) NameOf(list, id string) string {
 	return ""
 }
 
+// Drives is the word for all of the engine's loops together: belt, belts, chain,
+// chains, or drive where it has both.
+func (x *Index) Drives() string {
+	kinds := map[LoopKind]int{}
+	for i := range x.Sheet.Loops {
+		kinds[x.Sheet.Loops[i].Kind]++
+	}
+	switch {
+	case len(kinds) > 1:
+		return "drive"
+	case kinds[Chain] > 1:
+		return "chains"
+	case kinds[Chain] == 1:
+		return "chain"
+	case kinds[Belt] > 1:
+		return "belts"
+	}
+	return "belt"
+}
+
 func cut(path string) (list, id string) {
 	for i := range path {
 		if path[i] == '/' {

@@ -17,7 +17,7 @@ var loopRules = []Rule{
 	{"released-unchecked", "loop and tension", Blocks, "tension brought on before anybody looked at marks or locks", releasedEarly},
 	{"tension-missing", "loop and tension", Blocks, "a tensioner left slack, or let go with the loop off", tensionMissing},
 	{"phaser-not-home", "loop and tension", Blocks, "a belt fitted over a phaser off its home stop: that cam is out by the whole range", phaserAway},
-	{"loose-wheel-turned", "loop and tension", Blocks, "timing lost: the crank turned with a sprocket free on its taper", looseWheel},
+	{"loose-wheel-turned", "loop and tension", Blocks, "timing lost: the crank turned with a sprocket free on its shaft", looseWheel},
 }
 
 func loopUnfixed(c *proving) {
@@ -96,7 +96,7 @@ func loopTight(c *proving) {
 			a = &step.Slacken{Fasteners: t.Bolts}
 		}
 		m = c.before(i, a)
-		c.find(fmt.Sprintf("%s handles the %s with the %s still working", num(i), c.loop(e.Loop), c.tensioner(e.Tensioner)), "Relieve the tension first: levered over a wheel, a belt is spoilt.", []int{i}, m)
+		c.find(fmt.Sprintf("%s handles the %s with the %s still working", num(i), c.loop(e.Loop), c.tensioner(e.Tensioner)), "Relieve the tension first: levered over a wheel, it is spoilt.", []int{i}, m)
 	})
 }
 
@@ -233,7 +233,7 @@ func looseWheel(c *proving) {
 		if len(w.Clamps) > 0 {
 			m = c.before(i, c.tightening(w.Clamps...))
 		}
-		c.find(fmt.Sprintf("%s turns the crank with the %s sprocket free on its taper", num(i), w.Name), "The crank turns and the cam does not: timing is lost, and valves may meet pistons.", []int{i}, m)
+		c.find(fmt.Sprintf("%s turns the crank with the %s sprocket free on its shaft", num(i), w.Name), "The crank turns and the cam does not: timing is lost, and valves may meet pistons.", []int{i}, m)
 	})
 }
 

@@ -19,16 +19,16 @@ var partRules = []Rule{
 }
 
 func plugLeftOut(c *proving) {
-	c.leftOff(func(p *engine.Part) bool { return p.Kind == engine.Plug }, "The %s is never refitted", "Oil or coolant runs out of the open hole.")
+	c.leftOff(func(p *engine.Part) bool { return p.Kind == engine.Plug }, "The %s %s never refitted", "is", "are", "Oil or coolant runs out of the open hole.")
 }
 
 func partLeftOff(c *proving) {
 	c.leftOff(func(p *engine.Part) bool {
 		return p.Kind != engine.Plug && p.Kind != engine.Seal && p.Kind != engine.LoopPart
-	}, "The %s never goes back on", "It comes off and no later step refits it.")
+	}, "The %s never %s back on", "goes", "go", "It comes off and no later step refits it.")
 }
 
-func (c *proving) leftOff(want func(*engine.Part) bool, what, why string) {
+func (c *proving) leftOff(want func(*engine.Part) bool, what, one, more, why string) {
 	last := c.t.Last()
 	for k := range c.x.Sheet.Parts {
 		p := &c.x.Sheet.Parts[k]
@@ -42,7 +42,10 @@ func (c *proving) leftOff(want func(*engine.Part) bool, what, why string) {
 			}
 		}
 		back := &step.Refit{Parts: []engine.PartID{p.ID}, New: p.Policy == engine.AlwaysNew, NewSeal: p.Seal != ""}
-		c.find(fmt.Sprintf(what, p.Name), why, []int{off}, c.before(c.backAt(p), back))
+		if step.PluralName(p.Name) {
+			one = more
+		}
+		c.find(fmt.Sprintf(what, p.Name, one), why, []int{off}, c.before(c.backAt(p), back))
 	}
 }
 

@@ -3,6 +3,7 @@ package proof
 import (
 	"fmt"
 	"slices"
+	"strings"
 
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
@@ -27,13 +28,21 @@ func pinCarriesTorque(c *proving) {
 	})
 }
 
+// article is a noun with its indefinite article.
+func article(noun string) string {
+	if strings.ContainsAny(noun[:1], "aeiou") {
+		return "an " + noun
+	}
+	return "a " + noun
+}
+
 func sprocketUnheld(c *proving) {
 	c.each(bench.Unheld, func(i int, e *bench.Event) {
 		verb := "slackens"
 		if c.p.Steps[i].Action.Verb() == "tighten" {
 			verb = "tightens"
 		}
-		c.find(fmt.Sprintf("%s %s the %s with nothing holding the %s", num(i), verb, c.fastener(e.Fastener), c.shaft(e.Shaft)), "The shaft turns with the bolt, or the belt takes the torque.", []int{i}, c.holding(i, e.Fastener)...)
+		c.find(fmt.Sprintf("%s %s the %s with nothing holding the %s", num(i), verb, c.fastener(e.Fastener), c.shaft(e.Shaft)), fmt.Sprintf("The shaft turns with the bolt, or the %s takes the torque.", strings.TrimSuffix(c.x.Drives(), "s")), []int{i}, c.holding(i, e.Fastener)...)
 	})
 }
 
@@ -190,7 +199,7 @@ func wrongQuantity(c *proving) {
 				} else {
 					n.Angle = fixed
 				}
-				c.find(fmt.Sprintf("%s gives a %s with a tolerance in %s", num(i), q.Kind(), q.TolUnit), fmt.Sprintf("“%s” cannot be measured.", q), []int{i}, c.restage(i, t, k, "Make it "+fixed.String(), n))
+				c.find(fmt.Sprintf("%s gives %s with a tolerance in %s", num(i), article(q.Kind().String()), q.TolUnit), fmt.Sprintf("“%s” cannot be measured.", q), []int{i}, c.restage(i, t, k, "Make it "+fixed.String(), n))
 			}
 			if (!s.Torque.IsZero() && s.Torque.Kind() != unit.KindTorque) || (!s.Angle.IsZero() && s.Angle.Kind() != unit.KindAngle) {
 				c.find(num(i)+" gives a value of the wrong kind", fmt.Sprintf("“%s” is no torque and angle.", stages(t.Stages)), []int{i})

@@ -2,7 +2,9 @@ package proof
 
 import (
 	"fmt"
+	"math"
 	"slices"
+	"strings"
 
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
@@ -43,7 +45,7 @@ func provingTurns(c *proving) {
 	}
 	n := float64(c.homeCount(at))
 	if t := c.lastTurn(end); t > at {
-		c.find(fmt.Sprintf("The engine is turned only %s by hand after the belt is fitted", turns(turned)), fmt.Sprintf("House rule asks for %s at least, so that every cam comes round once.", turns(want)), []int{t}, c.betterCount(t))
+		c.find(fmt.Sprintf("The engine is turned only %s by hand after the %s", turns(turned), c.fitted(at)), fmt.Sprintf("House rule asks for %s at least, so that every cam comes round once.", turns(want)), []int{t}, c.betterCount(t))
 		return
 	}
 	last := at
@@ -60,7 +62,17 @@ func provingTurns(c *proving) {
 	}
 	m := c.after(last, &step.Turn{Turns: n, Way: c.x.Sheet.Running, Short: c.hasStop()})
 	m.Edits[0].Step.Phase = "prove"
-	c.find("The engine is never turned by hand after the belt is fitted", fmt.Sprintf("%s bring every mark and lock home and show whether it turns freely.", turns(n)), []int{at}, m)
+	c.find(fmt.Sprintf("The engine is never turned by hand after the %s", c.fitted(at)), fmt.Sprintf("%s bring every mark and lock home and show whether it turns freely.", turns(n)), []int{at}, m)
+}
+
+// fitted says what is fitted at a step: "timing chain is fitted".
+func (c *proving) fitted(at int) string {
+	if a, ok := c.p.Steps[at].Action.(*step.Fit); ok {
+		if l := c.x.Loop(a.Loop); l != nil {
+			return l.Name + " is fitted"
+		}
+	}
+	return c.x.Drives() + " is fitted"
 }
 
 func (c *proving) hasStop() bool {
@@ -175,7 +187,7 @@ func provedByNothing(c *proving) {
 			break
 		}
 	}
-	c.find(fmt.Sprintf("Nothing is checked after the turns of step %d", t+1), "A belt a tooth out would go unnoticed.", []int{t}, m)
+	c.find(fmt.Sprintf("Nothing is checked after the turns of step %d", t+1), fmt.Sprintf("A %s a tooth out would go unnoticed.", strings.TrimSuffix(c.x.Drives(), "s")), []int{t}, m)
 }
 
 // homeAgain is the first step from t on after which the crank stands home.
@@ -197,7 +209,7 @@ func notHome(c *proving) {
 		}
 		said = i
 		var m Mend
-		why := fmt.Sprintf("It stands %s° away from its pointer there.", tidy(e.Degrees))
+		why := fmt.Sprintf("It stands %s° away from its pointer there.", tidy(math.Abs(e.Degrees)))
 		if t >= 0 {
 			m = c.betterCount(t)
 			if n := c.homeCount(t); n > 0 {

@@ -60,27 +60,8 @@ var settleSpec = &Spec{
 // drive are the words for all of an engine's loops together: the belt, the
 // chains.
 func (l *Line) drive() []string {
-	w := driveWord(l.x)
+	w := l.x.Drives()
 	return []string{"the " + w, w}
-}
-
-// driveWord is belt, chain, or their plural, for all loops of an engine.
-func driveWord(x *engine.Index) string {
-	kinds := map[engine.LoopKind]int{}
-	for i := range x.Sheet.Loops {
-		kinds[x.Sheet.Loops[i].Kind]++
-	}
-	switch {
-	case len(kinds) > 1:
-		return "drive"
-	case kinds[engine.Chain] > 1:
-		return "chains"
-	case kinds[engine.Chain] == 1:
-		return "chain"
-	case kinds[engine.Belt] > 1:
-		return "belts"
-	}
-	return "belt"
 }
 
 // Verb is "settle".
@@ -96,9 +77,9 @@ func (a *Settle) Say(w *Words) {
 	case a.Loop != "":
 		w.loop(a.Loop)
 	case w.full:
-		w.text("the " + driveWord(w.x))
+		w.text("the " + w.x.Drives())
 	default:
-		w.text(driveWord(w.x))
+		w.text(w.x.Drives())
 	}
 	if w.full {
 		w.text(": turn the crank")

@@ -241,11 +241,11 @@ func OtherTorque(q unit.Quantity) unit.Quantity {
 // several reports whether what was named takes a verb in the plural: more than
 // one thing, or one whose own name is plural.
 func several(names ...string) bool {
-	return len(names) != 1 || pluralName(names[0])
+	return len(names) != 1 || PluralName(names[0])
 }
 
-// pluralName reports whether a name is plural already: belt lines, pulley bolts.
-func pluralName(name string) bool {
+// PluralName reports whether a name is plural already: belt lines, pulley bolts.
+func PluralName(name string) bool {
 	w := strings.ToLower(name[strings.LastIndexByte(name, ' ')+1:])
 	return singular(w) != w
 }

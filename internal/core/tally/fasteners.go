@@ -3,6 +3,7 @@ package tally
 import (
 	"fmt"
 	"slices"
+	"strings"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/proof"
@@ -132,7 +133,7 @@ func heldByNothing(t *tallying) {
 		}
 		switch {
 		case l == nil:
-			t.find(at, fmt.Sprintf("Nothing is named to hold the %s against its torque", f.Name), "Neither the belt nor a thin lock tool may take it.", m)
+			t.find(at, fmt.Sprintf("Nothing is named to hold the %s against its torque", f.Name), fmt.Sprintf("Neither the %s nor a thin lock tool may take it.", strings.TrimSuffix(t.x.Drives(), "s")), m)
 		case !l.CarriesTorque:
 			t.findAs(proof.Blocks, at, fmt.Sprintf("The %s is held with the %s, which may not carry torque", f.Name, l.Name), "It is for position: it breaks, or the block does.", m)
 		}

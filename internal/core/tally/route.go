@@ -228,7 +228,7 @@ func links(t *tallying) {
 				t.findAs(proof.ShouldFix, at+"/clock", fmt.Sprintf("The %s meets the %s where the %s does not touch it", m.Name, t.wheel(m.Wheel), l.Name), fmt.Sprintf("At %s° from twelve o’clock the wheel is bare.", fixed(m.Clock, 1)))
 			case math.Abs(off) > halfLink:
 				n := ((int(math.Round(k.Want)) % l.Teeth) + l.Teeth) % l.Teeth
-				t.find(at+"/link", fmt.Sprintf("The %s is counted as link %d; the geometry puts it at %s", m.Name, m.Link, fixed(k.Want, 1)), "Fitted by these marks the chain would go on out of time.", set(fmt.Sprintf("Make it link %d", n), at+"/link", n))
+				t.find(at+"/link", fmt.Sprintf("The %s is counted as link %d; the geometry puts it at %s", m.Name, m.Link, fixed(k.Want, 1)), fmt.Sprintf("Fitted by these marks the %s would go on out of time.", l.Name), set(fmt.Sprintf("Make it link %d", n), at+"/link", n))
 			}
 		}
 	}

@@ -1,5 +1,5 @@
 import { Dialog } from "radix-ui";
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useRef, useState } from "react";
 import type { S } from "../api/client";
 import { Pieces } from "./Pieces";
 
@@ -33,13 +33,6 @@ export function Pasted({
   const list = useRef<HTMLOListElement>(null);
   const asked = useRef(new Map<number, number>());
   const field = useCallback((i: number) => list.current?.querySelectorAll<HTMLInputElement>("input")[i], []);
-  useEffect(() => {
-    const first = Math.max(
-      0,
-      lines.findIndex((l) => l.problem),
-    );
-    field(first)?.focus();
-  }, [lines, field]);
   const count = (what: string) => items.filter((i) => outcome(i.reading) === what).length;
   const type = async (key: number, text: string) => {
     setItems((all) => all.map((i) => (i.key === key ? { ...i, text } : i)));
@@ -73,7 +66,10 @@ export function Pasted({
     <Dialog.Root open onOpenChange={(o) => !o && onCancel()}>
       <Dialog.Portal>
         <Dialog.Overlay className="veil" />
-        <Dialog.Content className="float dialog !w-[min(1180px,94vw)] !max-w-none" onOpenAutoFocus={(e) => e.preventDefault()}>
+        <Dialog.Content className="float dialog !w-[min(1180px,94vw)] !max-w-none" onOpenAutoFocus={(e) => {
+            e.preventDefault();
+            field(Math.max(0, lines.findIndex((l) => l.problem)))?.focus();
+          }}>
           <div className="flex items-baseline gap-4">
             <Dialog.Title className="text-[16px]">A pasted page: {items.length} lines</Dialog.Title>
             <Dialog.Description className="text-ink-2">
