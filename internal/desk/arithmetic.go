@@ -179,6 +179,8 @@ type NoteAnswer struct {
 	To       float64         `json:"to"`
 	Judged   *tension.Judged `json:"judged,omitempty"`
 	Tensions []float64       `json:"tensions"`
+	// Short is set for a run so short that its stiffness tells.
+	Short bool `json:"short"`
 }
 
 // NoteOf answers a NoteAsk.
@@ -195,7 +197,7 @@ func NoteOf(a NoteAsk) (*NoteAnswer, error) {
 		return nil, bad("readings", "At most 200 readings are judged at once.")
 	}
 	w := tension.Window{Least: a.Frequency - a.Tolerance, Most: a.Frequency + a.Tolerance}
-	out := &NoteAnswer{Tension: r.Tension(a.Frequency), Least: r.Tension(w.Least), Most: r.Tension(w.Most), From: w.Least, To: w.Most, Tensions: []float64{}}
+	out := &NoteAnswer{Tension: r.Tension(a.Frequency), Least: r.Tension(w.Least), Most: r.Tension(w.Most), From: w.Least, To: w.Most, Tensions: []float64{}, Short: a.Length < tension.ShortRun}
 	if len(a.Readings) > 0 {
 		j, err := tension.Judge(a.Readings, w)
 		if err != nil {

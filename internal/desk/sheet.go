@@ -239,10 +239,12 @@ func torque(x *engine.Index, p *procedure.Procedure) []SheetTorque {
 		}
 		for _, st := range a.Stages {
 			if !st.Torque.IsZero() {
-				plain := st.Torque
-				plain.AlsoUnit, plain.Also = "", 0
-				plus(&value, plain.String())
-				plus(&other, step.OtherTorque(plain).String())
+				two := st.Torque.Second()
+				if two.IsZero() {
+					two = step.OtherTorque(st.Torque)
+				}
+				plus(&value, st.Torque.First().String())
+				plus(&other, two.String())
 			}
 			if !st.Angle.IsZero() {
 				plus(&value, st.Angle.String())

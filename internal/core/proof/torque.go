@@ -168,18 +168,16 @@ func unitsDisagree(c *proving) {
 			if q.IsZero() || q.Agrees() {
 				continue
 			}
-			one, two := unit.Of(q.Value, q.Unit), unit.Of(q.Also, q.AlsoUnit)
-			one.Tol, one.TolUnit = q.Tol, q.TolUnit
+			one, two := q.First(), q.Second()
 			why := "The two do not measure the same thing."
 			var mends []Mend
 			mends = append(mends, c.restage(i, t, k, "Keep "+one.String(), engine.Stage{Torque: one}))
 			if a, err := one.In(two.Unit); err == nil {
-				a.Tol = 0
 				back, _ := two.In(one.Unit)
-				why = fmt.Sprintf("%s is %s; %s is %s.", unit.Of(q.Value, q.Unit), unit.Of(a.Value, a.Unit), two, unit.Of(back.Value, back.Unit))
+				why = fmt.Sprintf("%s is %s; %s is %s.", one, a, two, back)
 				mends = append(mends, c.restage(i, t, k, "Keep "+two.String(), engine.Stage{Torque: two}))
 			}
-			c.find(fmt.Sprintf("%s says %s and %s", num(i), unit.Of(q.Value, q.Unit), two), why, []int{i}, mends...)
+			c.find(fmt.Sprintf("%s says %s and %s", num(i), one, two), why, []int{i}, mends...)
 		}
 	})
 }

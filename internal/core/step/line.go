@@ -187,8 +187,7 @@ func plainSecond(q unit.Quantity) unit.Quantity {
 	if q.AlsoUnit == "" || q.Kind() != unit.KindTorque {
 		return q
 	}
-	one := q
-	one.Also, one.AlsoHigh, one.AlsoTol, one.AlsoLess, one.AlsoUnit = 0, 0, 0, 0, ""
+	one := q.First()
 	if withOther(one) == q {
 		return one
 	}

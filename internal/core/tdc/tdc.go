@@ -108,8 +108,11 @@ type Found struct {
 	// Middle is the middle of the two readings, and Top where the degree wheel
 	// reads at top dead centre: the middle less what an offset bore shifts it.
 	Middle, Top float64
-	// Uncertainty is the standard combination of dial and wheel, degrees either
-	// side: √(w²/2 + (d/s)²/2) with the slope s at the drop.
+	// Uncertainty is the expanded uncertainty of the middle, degrees either side,
+	// with k = 2: about 95 %. Dial and wheel are taken to read anywhere inside
+	// their ± alike, so that each has its ± over √3 as standard uncertainty, and
+	// the middle of two readings halves the variance: 2·√((w² + (d/s)²)/6) with
+	// the slope s at the drop (JCGM 100:2008, 4.3.7 and 6.2.1, from memory).
 	Uncertainty float64
 	// Span is the angle between the readings, Want what the geometry gives for
 	// this drop; far apart, the drop, the dial's seat or the sheet is wrong.
@@ -140,12 +143,24 @@ func (e EqualDrops) Find() (*Found, error) {
 	middle := e.Before + span/2
 	shift := (before+after)/2 - e.Top()
 	f := &Found{
-		Middle: middle, Top: middle - shift,
-		Uncertainty: math.Sqrt((e.Wheel*e.Wheel + e.Dial*e.Dial/slope/slope) / 2),
+		Middle: fold(middle), Top: fold(middle - shift),
+		Uncertainty: 2 * math.Sqrt((e.Wheel*e.Wheel+e.Dial*e.Dial/slope/slope)/6),
 		Span:        span, Want: after - before, Slope: slope, SlopeTop: e.Gear.Drop(e.Top() - 1),
 	}
 	f.Fits = math.Abs(f.Span-f.Want) <= 2*f.Uncertainty+1
 	return f, nil
+}
+
+// fold brings an angle to more than −180° and at most 180°.
+func fold(a float64) float64 {
+	a = math.Mod(a, 360)
+	switch {
+	case a > 180:
+		return a - 360
+	case a <= -180:
+		return a + 360
+	}
+	return a
 }
 
 // Method is a way to know that the crank is at top dead centre.

@@ -113,7 +113,11 @@ func TestUncertainty(t *testing.T) {
 		m := (b + 0.3*uniform() + a + 0.3*uniform()) / 2
 		sum += m * m
 	}
-	assert.InEpsilon(t, f.Uncertainty/math.Sqrt(3), math.Sqrt(sum/n), 0.03)
+	assert.InEpsilon(t, f.Uncertainty/2, math.Sqrt(sum/n), 0.03)
+	e.Before, e.After = before+360, after+360
+	g, err := e.Find()
+	require.NoError(t, err)
+	assert.InDelta(t, f.Top, g.Top, 1e-9, "a turn more on the wheel is the same place")
 }
 
 func TestADialAtTheTopSeesNothing(t *testing.T) {
@@ -136,5 +140,5 @@ func TestReadingsAcrossZero(t *testing.T) {
 	f, err := EqualDrops{Gear: tq4, Drop: 5, Before: 350, After: 30}.Find()
 	require.NoError(t, err)
 	assert.InDelta(t, 40, f.Span, 1e-9)
-	assert.InDelta(t, 370, f.Middle, 1e-9)
+	assert.InDelta(t, 10, f.Middle, 1e-9)
 }

@@ -56,9 +56,11 @@ func TestJudge(t *testing.T) {
 		outliers int
 	}{
 		{"they agree", []float64{108, 110, 111, 109, 110}, Accept, 0},
+		{"inside, but the interval is not", []float64{104, 116, 106, 115}, More, 0},
 		{"two only", []float64{110, 110}, More, 0},
 		{"none", nil, More, 0},
-		{"one odd one is left out", []float64{110, 109, 111, 110, 140, 110, 109}, Accept, 1},
+		{"one odd one is asked about", []float64{110, 109, 111, 110, 140, 110, 109}, Odd, 1},
+		{"six readings are too few to call one odd", []float64{110, 109, 111, 110, 140, 110}, More, 0},
 		{"too far apart", []float64{92, 128, 97, 121}, More, 0},
 		{"they agree, too low", []float64{94, 95, 94, 95}, Reset, 0},
 		{"they agree, too high", []float64{126, 127, 126}, Reset, 0},
@@ -83,30 +85,71 @@ func TestJudge(t *testing.T) {
 	assert.InDelta(t, 110, window.Middle(), 0)
 }
 
-// What is kept has gonum's mean and standard deviation, and never less than two
-// thirds of the readings; the order of equal readings does not matter to them.
+// Every reading counts: mean and standard deviation are gonum's of all of them,
+// and what is accepted lies inside the window with its interval.
 func TestJudgedFigures(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		rs := rapid.SliceOfN(rapid.Float64Range(80, 140), 3, 30).Draw(t, "readings")
 		j, err := Judge(rs, window)
 		require.NoError(t, err)
-		var kept []float64
-		for i, v := range rs {
-			out := false
-			for _, o := range j.Outliers {
-				out = out || o == i
-			}
-			if !out {
-				kept = append(kept, v)
-			}
-		}
-		assert.GreaterOrEqual(t, len(kept), (2*len(rs)+2)/3)
-		mean, sd := stat.MeanStdDev(kept, nil)
+		mean, sd := stat.MeanStdDev(rs, nil)
 		assert.InDelta(t, mean, j.Mean, 1e-9)
 		assert.InDelta(t, sd, j.Spread, 1e-9)
 		if j.Verdict == Accept {
-			assert.True(t, window.Holds(j.Mean))
+			assert.GreaterOrEqual(t, j.Mean-j.Error, window.Least)
+			assert.LessOrEqual(t, j.Mean+j.Error, window.Most)
 			assert.False(t, j.Drifts)
+			assert.Empty(t, j.Outliers)
 		}
 	})
+}
+
+// The exact test against counting every order there is.
+func TestMannKendallByCounting(t *testing.T) {
+	for n := 2; n <= 7; n++ {
+		counts := map[int]int{}
+		all := 0
+		var walk func(done, rest []int)
+		walk = func(done, rest []int) {
+			if len(rest) == 0 {
+				s := 0
+				for i := range done {
+					for _, b := range done[i+1:] {
+						if b > done[i] {
+							s++
+						} else {
+							s--
+						}
+					}
+				}
+				counts[s]++
+				all++
+				return
+			}
+			for i := range rest {
+				next := append(append([]int{}, rest[:i]...), rest[i+1:]...)
+				walk(append(append([]int{}, done...), rest[i]), next)
+			}
+		}
+		rest := make([]int, n)
+		for i := range rest {
+			rest[i] = i
+		}
+		walk(nil, rest)
+		for s := range counts {
+			want := 0
+			for k, v := range counts {
+				if k >= s && k >= -s || -k >= s && -k >= -s {
+					want += v
+				}
+			}
+			assert.InDelta(t, float64(want)/float64(all), MannKendall(n, s), 1e-12, "n %d s %d", n, s)
+		}
+	}
+	assert.InDelta(t, 2.0/120, MannKendall(5, 10), 1e-12, "five readings each further the same way: 2 in 5!")
+}
+
+func TestStiffnessRaisesTheNote(t *testing.T) {
+	assert.InDelta(t, 0.02, Stiff(100, 400, 0.0004), 1e-12)
+	assert.Greater(t, Stiff(50, 400, 0.0004), Stiff(100, 400, 0.0004), "a shorter run reads higher")
 }

@@ -126,6 +126,25 @@ func (q Quantity) Nominal() float64 {
 	return q.Value
 }
 
+// First is q without its second figure.
+func (q Quantity) First() Quantity {
+	q.Also, q.AlsoHigh, q.AlsoTol, q.AlsoLess, q.AlsoUnit = 0, 0, 0, 0, ""
+	return q
+}
+
+// Second is the second figure of q as a quantity of its own, with the ends and
+// tolerances it was given; zero where there is none.
+func (q Quantity) Second() Quantity {
+	if q.AlsoUnit == "" {
+		return Quantity{}
+	}
+	s := Quantity{Value: q.Also, Unit: q.AlsoUnit, High: q.AlsoHigh, Range: q.Range && q.AlsoHigh != 0, Tol: q.AlsoTol, Less: q.AlsoLess, Uneven: q.Uneven && q.AlsoTol+q.AlsoLess != 0}
+	if s.Tol != 0 || s.Less != 0 {
+		s.TolUnit = s.Unit
+	}
+	return s
+}
+
 // Plain reports whether q is one figure: no range, no tolerance.
 func (q Quantity) Plain() bool { return !q.Range && q.Tol == 0 && q.Less == 0 }
 

@@ -314,8 +314,10 @@ func noteOf(x *engine.Index, l *engine.Loop, t *engine.Tensioner, p *route.Path)
 	for _, r := range p.Runs {
 		if (r.From == f.From && r.To == f.To) || (r.From == f.To && r.To == f.From) {
 			run := tension.Run{Length: r.Length(), Mass: l.Mass}
-			v, tol := f.Note.Value, f.Note.Tol
-			says := fmt.Sprintf("%s on the run %s–%s of %.1f mm stands for %.0f N; the window is %.0f to %.0f N", f.Note, wheelName(x, f.From), wheelName(x, f.To), r.Length(), run.Tension(v), run.Tension(v-tol), run.Tension(v+tol))
+			v := f.Note.Nominal()
+			least, most := f.Note.Bounds()
+			tol := (most - least) / 2
+			says := fmt.Sprintf("%s on the run %s–%s of %.1f mm stands for %.0f N; the window is %.0f to %.0f N", f.Note, wheelName(x, f.From), wheelName(x, f.To), r.Length(), run.Tension(v), run.Tension(least), run.Tension(most))
 			return says, &Pluck{round(r.Length(), 1), l.Mass, v, tol}
 		}
 	}

@@ -1745,6 +1745,7 @@ export interface components {
             readings: number[];
         };
         NoteAnswer: {
+            short: boolean;
             tension: number;
             least: number;
             most: number;
@@ -1759,6 +1760,7 @@ export interface components {
             spread: number;
             error: number;
             outliers: number[];
+            without?: number;
             drift: number;
             drifts: boolean;
             verdict: string;

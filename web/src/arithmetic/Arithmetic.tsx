@@ -236,7 +236,7 @@ function Drops() {
         <>
           <div className="mt-2.5 flex flex-wrap gap-6">
             <Answer value={`${minus(data.top, 2)}°`} name="top dead centre on the wheel" />
-            <Answer value={`±${data.uncertainty.toFixed(2)}°`} name="uncertainty" />
+            <Answer value={`±${data.uncertainty.toFixed(2)}°`} name="k = 2, about 95 %" />
             <Answer
               value={`${data.span.toFixed(1)}°`}
               name={`between readings; geometry ${data.want.toFixed(1)}°`}
@@ -307,6 +307,12 @@ function Note() {
               <Answer value={`${data.least.toFixed(0)} to ${data.most.toFixed(0)} N`} name="inside the window" />
             </div>
           )}
+          <p className="mt-2 max-w-[52ch] text-[12px] text-ink-2">
+            The belt is taken for a string: its bending stiffness is neglected, which makes a short thick run read high.
+            {data?.short && (
+              <span className="font-[650] text-clash"> This run is short; expect less tension than the note says.</span>
+            )}
+          </p>
           <Wrong error={error} fields={odd ? ["readings"] : f.wrong} />
         </div>
         {j && data && !error && (
@@ -316,14 +322,23 @@ function Note() {
               <span className="font-normal text-ink-2">: {j.why}</span>
             </p>
             <div className="mt-1.5 flex flex-wrap gap-6">
-              <Answer value={`${j.mean.toFixed(1)} Hz`} name={`mean of ${j.n - j.outliers.length}`} />
+              <Answer value={`${j.mean.toFixed(1)} Hz`} name={`mean of ${j.n}`} />
               <Answer value={`±${j.error.toFixed(1)} Hz`} name="95 % of the mean" />
               <Answer value={`${j.spread.toFixed(1)} Hz`} name="spread" />
               <Answer value={`${minus(j.drift, 1)} Hz`} name="from one to the next" tone={j.drifts ? "clash" : undefined} />
               {j.outliers.length > 0 && (
-                <Answer value={j.outliers.map((i) => readings[i]).join(", ")} name="left out as odd" tone="clash" />
+                <Answer
+                  value={`${j.outliers.map((i) => readings[i]).join(", ")} Hz`}
+                  name={`does not belong to the rest; without it ${j.without?.toFixed(1)} Hz`}
+                  tone="clash"
+                />
               )}
             </div>
+            {j.n < 7 && j.n >= 3 && (
+              <p className="mt-1 text-[12px] text-ink-2">
+                Whether one reading is odd is tested from seven readings on (Grubbs); all {j.n} count.
+              </p>
+            )}
             <ReadingsPlot readings={readings} judged={j} from={data.from} to={data.to} />
           </div>
         )}
