@@ -106,11 +106,12 @@ func Take(x *engine.Index, l *engine.Loop) (*TakeUp, error) {
 		t.Closes = math.Abs(t.Off()) <= l.Pitch/10
 		return t, nil
 	}
-	if t.Least, err = way(-travel); err != nil {
-		return nil, err
-	}
-	if t.Most, err = way(travel); err != nil {
-		return nil, err
+	for v, at := range map[float64]*float64{-travel: &t.Least, travel: &t.Most} {
+		q, err := way(v)
+		if err != nil {
+			return nil, err
+		}
+		*at = q.Length()
 	}
 	t.Stretch = (t.Most - t.Length) / t.Length * 100
 	t.Ease = t.Length - t.Least
@@ -119,18 +120,18 @@ func Take(x *engine.Index, l *engine.Loop) (*TakeUp, error) {
 	}
 	t.Closes = true
 	t.Sits = Root(func(v float64) float64 {
-		w, err := way(v)
+		q, err := way(v)
 		if err != nil {
 			return math.NaN()
 		}
-		return w - t.Length
+		return q.Length() - t.Length
 	}, -travel, travel)
 	return t, nil
 }
 
 // moving gives the way round the wheels as a function of the tensioner's
 // travel, mm from nominal, and the travel either side; 0 when nothing moves.
-func moving(x *engine.Index, l *engine.Loop, cs []Circle, p *Path) (func(float64) (float64, error), float64) {
+func moving(x *engine.Index, l *engine.Loop, cs []Circle, p *Path) (func(float64) (*Path, error), float64) {
 	t := x.Tensioner(l.Tensioner)
 	if t == nil || t.Travel <= 0 {
 		return nil, 0
@@ -149,21 +150,21 @@ func moving(x *engine.Index, l *engine.Loop, cs []Circle, p *Path) (func(float64
 	if t.Moves != 0 {
 		s, c = math.Sincos(math.Pi/2 - t.Moves*math.Pi/180)
 	}
-	return func(v float64) (float64, error) {
+	return func(v float64) (*Path, error) {
 		moved := append([]Circle(nil), cs...)
 		moved[at].Centre.X += v * c
 		moved[at].Centre.Y += v * s
 		q, err := Lay(moved)
 		if err != nil {
-			return 0, err
+			return nil, err
 		}
 		if math.Abs(q.Arcs[at].Sweep)*180/math.Pi > mostWrap && len(moved) > 2 {
 			// Drawn back so far that it no longer touches: the loop passes it by.
 			if q, err = Lay(append(moved[:at:at], moved[at+1:]...)); err != nil {
-				return 0, err
+				return nil, err
 			}
 		}
-		return q.Length(), nil
+		return q, nil
 	}, t.Travel
 }
 
@@ -307,11 +308,33 @@ type Links struct {
 // round a loop of n teeth.
 func (l *Links) Off(n int) float64 { return engine.Wrap(float64(l.Says)-l.Want, float64(n)) }
 
+// AsNew is the way of a new loop with its tensioner where that loop leaves it; the
+// nominal way where nothing moves or the loop does not close.
+func AsNew(x *engine.Index, l *engine.Loop) (*Path, error) {
+	cs, p, err := laid(x, l)
+	if err != nil {
+		return nil, err
+	}
+	way, travel := moving(x, l, cs, p)
+	if travel <= 0 {
+		return p, nil
+	}
+	t, err := Take(x, l)
+	if err != nil || !t.Closes {
+		return p, nil
+	}
+	q, err := way(t.Sits)
+	if err != nil || len(q.Arcs) != len(p.Arcs) {
+		return p, nil
+	}
+	return q, nil
+}
+
 // Coloured works out the links between the marks of a loop from where each
 // meets its wheel. Marks that name no wheel are left out. The way is taken with
 // the tensioner where a new loop leaves it.
 func Coloured(x *engine.Index, l *engine.Loop) ([]Links, error) {
-	_, p, err := laid(x, l)
+	p, err := AsNew(x, l)
 	if err != nil {
 		return nil, err
 	}

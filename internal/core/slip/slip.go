@@ -49,15 +49,16 @@ func crank(x *engine.Index, i int, deg float64) float64 {
 type Lag struct {
 	Shaft            engine.ShaftID
 	OfShaft, OfCrank float64
-	// Pulling is the length of loop between the shaft's wheel and the driver
-	// that is under pull, mm.
+	// Pulling is the length of free run and plain arc between the shaft's wheel
+	// and the driver that is under pull, mm.
 	Pulling float64
 }
 
 // Wear is the lag of every shaft when loop l is percent longer than new. The
 // tensioner takes the growth up on the slack side, so a shaft falls behind by
 // the growth of the part that pulls it: from where the loop leaves its wheel to
-// where it runs into the driver. Shafts behind it on other loops fall behind by
+// where it runs into the driver. On a toothed wheel each tooth or link still
+// lies in one gap, so that only free runs and plain arcs grow. Shafts behind it on other loops fall behind by
 // their ratio.
 func Wear(x *engine.Index, l *engine.Loop, percent float64) ([]Lag, error) {
 	p, err := route.Of(x, l)
@@ -86,7 +87,9 @@ func Wear(x *engine.Index, l *engine.Loop, percent float64) ([]Lag, error) {
 			if (j+1)%n == last {
 				break
 			}
-			pulling += p.Arcs[(j+1)%n].Length()
+			if a := p.Arcs[(j+1)%n]; x.Wheel(a.Wheel).Teeth == 0 {
+				pulling += a.Length()
+			}
 		}
 		deg := pulling * percent / 100 / p.Arcs[i].Radius * 180 / math.Pi
 		out = append(out, Lag{w.Shaft, deg, crank(x, s, deg), pulling})

@@ -141,3 +141,63 @@ func TestRim(t *testing.T) {
 		assert.Less(t, Chord(deg, r), Arc(deg, r))
 	})
 }
+
+// The lag against laying a worn loop link by link: from a joint that lies in a
+// gap of the wheel, link after link along the pulling side, one link to a gap on
+// toothed wheels whatever its length, to the driver. How far the first joint
+// there lies off its gap is what the wheel has to fall behind.
+func TestWearLinkByLink(t *testing.T) {
+	for _, file := range []string{"renew-timing-belt-r3.latch.json", "renew-belt-both-banks-r1.latch.json", "renew-timing-chain-r1.latch.json", "renew-both-belts-r1.latch.json"} {
+		x := index(file)
+		for k := range x.Sheet.Loops {
+			l := &x.Sheet.Loops[k]
+			lags, err := Wear(x, l, 1)
+			require.NoError(t, err)
+			p, err := route.Of(x, l)
+			require.NoError(t, err)
+			driver := x.Driver(k)
+			for _, g := range lags {
+				i := -1
+				for j := range p.Arcs {
+					if w := x.Wheel(p.Arcs[j].Wheel); w.Shaft == g.Shaft && w.Teeth > 0 && x.WheelAt(w.ID) != driver {
+						i = j
+					}
+				}
+				if i < 0 {
+					continue // it hangs on another shaft
+				}
+				worn := joints(x, l, p, i, driver, 1.01) - joints(x, l, p, i, driver, 1)
+				deg := -worn * l.Pitch / p.Arcs[i].Radius * 180 / math.Pi
+				assert.InDelta(t, g.OfShaft, deg, g.OfShaft*0.02+1e-6, "%s %s %s", file, l.ID, g.Shaft)
+			}
+		}
+	}
+}
+
+// joints counts the links from where the loop leaves wheel i to where it meets
+// the driver, each link grow times its pitch where it lies free.
+func joints(x *engine.Index, l *engine.Loop, p *route.Path, i, driver int, grow float64) float64 {
+	const fine = 1000 // parts of a link
+	n, links := len(p.Arcs), 0.0
+	left := 0.0 // of the part of a link that reaches into the next stretch
+	lay := func(length, pitch float64) {
+		step := pitch / fine
+		at := left * step
+		for ; at < length; at += step {
+			links += 1.0 / fine
+		}
+		left = (at - length) / step
+	}
+	for j := i; ; j = (j + 1) % n {
+		lay(p.Runs[j].Length(), l.Pitch*grow)
+		a := p.Arcs[(j+1)%n]
+		if x.WheelAt(a.Wheel) == driver {
+			return links
+		}
+		pitch := l.Pitch * grow
+		if w := x.Wheel(a.Wheel); w.Teeth > 0 {
+			pitch = 2 * math.Pi * a.Radius / float64(w.Teeth)
+		}
+		lay(a.Length(), pitch)
+	}
+}
