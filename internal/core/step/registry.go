@@ -1,6 +1,9 @@
 package step
 
-import "inklatch/internal/core/engine"
+import (
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/unit"
+)
 
 // ObjectKind is a kind of thing a step can speak of.
 type ObjectKind string
@@ -40,6 +43,8 @@ type Field struct {
 	Of      []ObjectKind `json:"of,omitzero"`
 	Choices []string     `json:"choices,omitzero"`
 	Hint    string       `json:"hint,omitzero"`
+	// Unit is what a bare number means here, empty where it has to be said.
+	Unit unit.Unit `json:"unit,omitzero"`
 }
 
 // Spec is all there is to know about a verb but its effect and wording.

@@ -35,7 +35,7 @@ var applySpec = &Spec{
 		{Key: "what", Label: "what", Kind: ChoiceIn, Choices: stuffs},
 		{Key: "part", Label: "to part", Kind: OneThing, Of: []ObjectKind{PartObject}},
 		{Key: "fastener", Label: "to fastener", Kind: OneThing, Of: []ObjectKind{FastenerObject}},
-		{Key: "open", Label: "open time", Kind: QuantityIn, Hint: "10 min"},
+		{Key: "open", Label: "open time", Kind: QuantityIn, Hint: "10 min", Unit: unit.Minute},
 	},
 	Example: "apply sealant to lower timing cover, open time 10 min", Phase: "close",
 	New: func() Action { return &Apply{} },

@@ -46,7 +46,7 @@ var tightenSpec = &Spec{
 	Verb: "tighten", Phrases: []string{"tighten", "torque", "nip up", "torque up", "tighten up", "torque tighten", "tighten down", "torque down", "do up", "nip", "take up", "retighten"}, Takes: []ObjectKind{FastenerObject},
 	Fields: []Field{
 		{Key: "fasteners", Label: "what", Kind: Things, Of: []ObjectKind{FastenerObject}},
-		{Key: "stages", Label: "to", Kind: StagesIn, Hint: "60 N·m + 90°"},
+		{Key: "stages", Label: "to", Kind: StagesIn, Hint: "60 N·m + 90°", Unit: unit.NewtonMetre},
 		{Key: "to", Label: "how far", Kind: ChoiceIn, Choices: []string{"", string(ToFinger), string(ToSnug), string(ToPart)}},
 		{Key: "hold", Label: "hold with", Kind: OneThing, Of: []ObjectKind{LockObject}},
 		{Key: "pattern", Label: "pattern", Kind: ChoiceIn, Choices: []string{"", "alternating", "crosswise", "from the middle out"}},

@@ -26,7 +26,7 @@ type Turn struct {
 var turnSpec = &Spec{
 	Verb: "turn", Phrases: []string{"turn", "rotate", "bar", "wind", "turn over", "rotate over", "bring"},
 	Fields: []Field{
-		{Key: "turns", Label: "turns", Kind: NumberIn}, {Key: "degrees", Label: "degrees", Kind: QuantityIn, Hint: "30°"},
+		{Key: "turns", Label: "turns", Kind: NumberIn}, {Key: "degrees", Label: "degrees", Kind: QuantityIn, Hint: "30°", Unit: unit.Degree},
 		{Key: "way", Label: "way", Kind: ChoiceIn, Choices: []string{string(engine.Clockwise), string(engine.Counterclockwise)}},
 		{Key: "to", Label: "to mark", Kind: OneThing, Of: []ObjectKind{MarkObject}},
 		{Key: "onto", Label: "onto stop", Kind: OneThing, Of: []ObjectKind{LockObject}},

@@ -15,7 +15,7 @@ type Wait struct {
 
 var waitSpec = &Spec{
 	Verb: "wait", Phrases: []string{"wait", "let stand"},
-	Fields:  []Field{{Key: "for", Label: "for", Kind: QuantityIn, Hint: "15 min"}, {Key: "until", Label: "until", Kind: TextIn}},
+	Fields:  []Field{{Key: "for", Label: "for", Kind: QuantityIn, Hint: "15 min", Unit: unit.Minute}, {Key: "until", Label: "until", Kind: TextIn}},
 	Example: "wait 15 min", Phase: "tension",
 	New: func() Action { return &Wait{} },
 	Read: func(l *Line) Action {

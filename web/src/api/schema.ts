@@ -1231,6 +1231,8 @@ export interface components {
             of?: string[];
             choices?: string[];
             hint?: string;
+            /** @description what a bare number means */
+            unit?: string;
         };
         EngineRow: {
             code: string;

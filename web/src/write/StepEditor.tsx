@@ -32,6 +32,7 @@ export function StepEditor({
   const dirty = useRef(false);
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
   const box = useRef<HTMLDivElement>(null);
+  const cautions = useRef<HTMLDivElement>(null);
   const latest = useRef(mine);
   const save = useRef(onSave);
   save.current = onSave;
@@ -86,6 +87,8 @@ export function StepEditor({
       ref={box}
       className="mr-3 mb-2 ml-10"
       onKeyDown={(e) => {
+        // What is typed in a list that floats over the editor is not the editor's.
+        if (!box.current?.contains(e.target as Node)) return;
         if (e.key === "Escape") {
           e.stopPropagation();
           leave();
@@ -113,6 +116,13 @@ export function StepEditor({
           {more ? "Less" : "Wording, note, cautions"}
         </button>
       </div>
+      {Object.values(bad)
+        .filter(Boolean)
+        .map((t) => (
+          <p key={t} role="alert" className="mt-1 text-[12px] font-[600] text-clash">
+            {t}. It is kept here and not saved.
+          </p>
+        ))}
       {more && (
         <div className="mt-2 grid grid-cols-[74px_minmax(0,1fr)] items-start gap-x-2 gap-y-1.5">
           <label className="label pt-1" htmlFor="own-wording">
@@ -138,7 +148,7 @@ export function StepEditor({
             className="field"
           />
           <span className="label pt-1">Cautions</span>
-          <div className="flex flex-col gap-1">
+          <div ref={cautions} className="flex flex-col gap-1">
             {(mine.cautions ?? []).map((c, i) => (
               <div key={i} className="flex gap-1">
                 <input
@@ -162,7 +172,10 @@ export function StepEditor({
             <button
               type="button"
               className="button quiet self-start"
-              onClick={() => change({ cautions: [...(mine.cautions ?? []), { text: "Caution: " }] })}
+              onClick={() => {
+                change({ cautions: [...(mine.cautions ?? []), { text: "" }] });
+                requestAnimationFrame(() => [...(cautions.current?.querySelectorAll("input") ?? [])].at(-1)?.focus());
+              }}
             >
               Add a caution
             </button>
@@ -259,7 +272,8 @@ function FieldChip({
           text={value ? String(value) : ""}
           hint={field.hint}
           trouble={trouble}
-          read={readQuantity}
+          unit={field.unit}
+          read={readQuantity(field.unit)}
           onTrouble={onTrouble}
           onChange={onChange}
         />
@@ -272,7 +286,8 @@ function FieldChip({
           text={stagesText(value)}
           hint={field.hint}
           trouble={trouble}
-          read={readStages}
+          unit={field.unit}
+          read={readStages(field.unit)}
           onTrouble={onTrouble}
           onChange={onChange}
         />
@@ -301,6 +316,7 @@ function Typed({
   text,
   width,
   hint,
+  unit,
   trouble,
   read,
   onTrouble,
@@ -310,6 +326,8 @@ function Typed({
   text: string;
   width: number;
   hint?: string;
+  /** what a bare number means */
+  unit?: string;
   trouble?: string;
   read: Read;
   onTrouble: (t: string) => void;
@@ -344,6 +362,7 @@ function Typed({
         style={{ width: `${width + 2}ch` }}
         className="bg-transparent font-mono text-[12px] outline-none"
       />
+      {unit && bare.test(typed.trim()) && <span className="font-mono text-[12px] text-ink-3">{unit}</span>}
     </label>
   );
 }
@@ -355,15 +374,23 @@ const readNumber: Read = (t) => {
 };
 
 // The server reads quantities; here it is only seen whether one is complete enough to send.
-const complete = /^-?\d+([.,]\d+)?(\s*(±|\+\/-)\s*\d+([.,]\d+)?)?\s*[^\d\s].*$/;
-const readQuantity: Read = (t) =>
-  !t ? { value: "" } : complete.test(t) ? { value: t } : { trouble: "A value with its unit, such as 15 min" };
-const readStages: Read = (t) => {
-  if (!t) return { value: [] };
-  const parts = t.split(/\s+\+\s+(?!\/)/);
-  if (!parts.every((p) => complete.test(p.trim()))) return { trouble: "Values with units joined by +, such as 60 N·m + 90°" };
-  return { value: parts.map((p) => (/(°|deg|turn)/i.test(p.replace(/±.*/, "")) ? { angle: p.trim() } : { torque: p.trim() })) };
-};
+const complete = /^[-−]?[\d½¼¾].*(\p{L}|[°º%″"])/u;
+const bare = /^\d+([.,]\d+)?$/;
+const withUnit = (t: string, unit?: string) => (unit && bare.test(t) ? `${t}${unit === "°" ? "" : " "}${unit}` : t);
+const readQuantity =
+  (unit?: string): Read =>
+  (typed) => {
+    const t = withUnit(typed, unit);
+    return !t ? { value: "" } : complete.test(t) ? { value: t } : { trouble: "A value with its unit, such as 15 min" };
+  };
+const readStages =
+  (unit?: string): Read =>
+  (typed) => {
+    if (!typed) return { value: [] };
+    const parts = typed.split(/\s+\+\s+(?!\/)/).map((p) => withUnit(p.trim(), unit));
+    if (!parts.every((p) => complete.test(p))) return { trouble: "Values with units joined by +, such as 60 N·m + 90°" };
+    return { value: parts.map((p) => (/(°|deg|turn)/i.test(p.replace(/±.*/, "")) ? { angle: p } : { torque: p })) };
+  };
 
 function stagesText(v: unknown) {
   return Array.isArray(v)

@@ -33,6 +33,8 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
   const [selected, setSelected] = useState<string | undefined>(
     () => sessionStorage.getItem(`at-${id}`) ?? first.view.rows[0]?.step.id,
   );
+  // Until a step is chosen, a new one goes to the end of the page.
+  const [chosen, setChosen] = useState(() => sessionStorage.getItem(`at-${id}`) !== null);
   const [opened, setOpened] = useState(false);
   const [finding, setFinding] = useState(-1);
   const [keys, setKeys] = useState(false);
@@ -45,19 +47,22 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
   const phases = useMemo(() => Object.fromEntries(catalogue?.phases.map((p) => [p.id, p.name]) ?? []), [catalogue]);
   const at = rows.findIndex((r) => r.step.id === selected);
   const ghost = rows.findIndex((r) => r.step.id === "line");
+  const place = chosen ? at : rows.filter((r) => r.step.id !== "line").length - 1;
 
   const select = useCallback((step: string | undefined) => {
+    setChosen(true);
     setSelected((old) => {
       if (old !== step) setOpened(false);
       return step;
     });
   }, []);
   const open = useCallback((step: string) => {
+    setChosen(true);
     setSelected(step);
     setOpened(true);
   }, []);
   useEffect(() => {
-    if (selected) sessionStorage.setItem(`at-${id}`, selected);
+    if (selected && chosen) sessionStorage.setItem(`at-${id}`, selected);
     const t = setTimeout(
       () =>
         api
@@ -66,7 +71,7 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
       250,
     );
     return () => clearTimeout(t);
-  }, [id, selected]);
+  }, [id, selected, chosen]);
   useEffect(() => {
     if (rows.length && at < 0) setSelected(rows[Math.min(lastAt.current, rows.length - 1)].step.id);
     if (at >= 0) lastAt.current = at;
@@ -164,12 +169,8 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
   onKey.current = (e) => {
     const t = e.target as HTMLElement;
     const ctrl = e.ctrlKey || e.metaKey;
-    if (
-      ctrl &&
-      e.key.toLowerCase() === "z" &&
-      editable &&
-      !(t.closest?.("input, textarea") && (t as HTMLInputElement).value && t.id === "quick")
-    ) {
+    // In a field that has something in it, Ctrl Z is the field's own.
+    if (ctrl && e.key.toLowerCase() === "z" && editable && !(t.closest?.("input, textarea") && (t as HTMLInputElement).value)) {
       e.preventDefault();
       (document.activeElement as HTMLElement)?.blur?.();
       back(e.shiftKey);
@@ -192,8 +193,7 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
     else if (e.key === ".") next(1);
     else if (e.key === ",") next(-1);
     else if (e.key.toLowerCase() === "m" && editable) {
-      const f = openFindings[Math.max(0, finding)];
-      if (f) mend(f, 0);
+      if (openFindings[finding]) mend(openFindings[finding], 0);
     } else if (e.key === " " && !onButton) setPlaying((p) => !p);
     else if (e.key === "?") setKeys(true);
     else return;
@@ -303,10 +303,10 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
               ref={quick}
               revision={id}
               draft={draft}
-              after={at >= 0 ? selected : ""}
-              phase={rows[at]?.step.phase}
-              number={at + 1}
-              example={first.examples[at >= 0 ? 3 : 0] ?? first.examples[0]}
+              after={place >= 0 ? rows[place].step.id : ""}
+              phase={rows[place]?.step.phase}
+              number={place + 1}
+              example={first.examples[place >= 0 ? 3 : 0] ?? first.examples[0]}
               onAdd={add}
               onLeave={() => undefined}
             />

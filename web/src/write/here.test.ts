@@ -27,6 +27,13 @@ const view = (...ids: string[]) =>
 const ids = (v: S["View"]) => v.rows.map((r) => r.step.id).join("");
 const step = (id: string, note?: string) => row(id, note).step;
 
+test("does not put in twice what the server has already", () => {
+  const step = { id: "x", phase: "prepare", verb: "do", text: "look" } as unknown as S["Step"];
+  const edits: Edit[] = [{ op: "insert", after: "", step }];
+  const once = applyHere({ rows: [], states: [], header: {} } as unknown as S["View"], edits);
+  expect(applyHere(once, edits).rows.map((r) => r.step.id)).toEqual(["x"]);
+});
+
 describe("edits shown before the server answers", () => {
   test.each([
     ["at the top", [{ op: "insert", after: "", step: step("x") }], "xabc"],

@@ -28,7 +28,7 @@ export function applyHere(view: S["View"], edits: Edit[]): S["View"] {
         rows.splice(i, 1);
         states.splice(i + 1, 1);
       }
-    } else if (e.op === "insert" && e.step) {
+    } else if (e.op === "insert" && e.step && at(e.step.id) < 0) {
       const i = e.after ? at(e.after) : -1;
       rows.splice(i + 1, 0, {
         step: e.step,

@@ -23,11 +23,13 @@ export function useDraft(id: number, first: S["Revision"]) {
   const shown = useRef(first.view);
   shown.current = preview ?? now.view;
 
+  const unsent = useRef<() => Edit[]>(() => []);
   const take = useCallback(
     (meta: S["RevisionMeta"], view: S["View"]) => {
       if (view.version < version.current) return;
       version.current = view.version;
-      setNow((n) => ({ ...n, meta, view: keepRows(n.view, view) }));
+      // What is on its way still stands on the page that came back.
+      setNow((n) => ({ ...n, meta, view: keepRows(n.view, applyHere(view, unsent.current())) }));
       client.invalidateQueries({ queryKey: ["procedures"] });
       client.invalidateQueries({ queryKey: ["desk"] });
     },
@@ -62,6 +64,7 @@ export function useDraft(id: number, first: S["Revision"]) {
     },
   });
   const { send, flush, pending } = post;
+  unsent.current = pending;
 
   /** edit makes edits at once here and saves them behind. */
   const edit = useCallback(
