@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"strings"
 
-	"inklatch/internal/core/engine"
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/step"
 )
@@ -37,31 +36,7 @@ func (c *proving) insert(after step.ID, phase step.Phase, a step.Action) Mend {
 			s.Cautions = append(s.Cautions, step.CautionFor(h))
 		}
 	}
-	text := strings.TrimSuffix(step.Sentence(c.x, a), ".")
-	return Mend{Label: "Add “" + lowerFirst(brief(c.x, a, text)) + "”", Edits: []procedure.Edit{{Op: procedure.Insert, After: after, Step: &s}}}
-}
-
-// brief is the row's words, which are shorter than the sentence's.
-func brief(x *engine.Index, a step.Action, long string) string {
-	row := step.Row(x, a)
-	var b strings.Builder
-	for _, s := range row.Spans {
-		b.WriteString(s.Text)
-	}
-	if row.Value != "" {
-		b.WriteString(" " + row.Value)
-	}
-	if b.Len() == 0 {
-		return long
-	}
-	return b.String()
-}
-
-func lowerFirst(s string) string {
-	if s == "" {
-		return s
-	}
-	return strings.ToLower(s[:1]) + s[1:]
+	return Mend{Label: "Add “" + step.Typed(c.x, a) + "”", Edits: []procedure.Edit{{Op: procedure.Insert, After: after, Step: &s}}}
 }
 
 // freshID makes an id for an inserted step that is the same each time the same

@@ -353,13 +353,3 @@ func (l *Line) instruction(i, from int) bool {
 	}
 	return false
 }
-
-func ids[T ~string](in []string) []T {
-	var out []T
-	for _, s := range in {
-		if !slices.Contains(out, T(s)) {
-			out = append(out, T(s))
-		}
-	}
-	return out
-}

@@ -144,7 +144,7 @@ func read(lex *Lexicon, text string) Reading {
 	if best.whole() {
 		return Reading{Action: best.action, Phase: best.spec.Phase, Line: text}
 	}
-	free.Problem, free.Unread = best.problem(), best.stretches()
+	free.Problem, free.Unread = strings.TrimRight(best.problem(), "."), best.stretches()
 	free.best = best
 	return free
 }

@@ -1,7 +1,7 @@
 import { Dialog } from "radix-ui";
 import { useCallback, useRef, useState } from "react";
 import type { S } from "../api/client";
-import { Pieces } from "./Pieces";
+import { Pieces, sentence } from "./Pieces";
 
 type Reading = S["Reading"];
 interface Item {
@@ -104,7 +104,7 @@ export function Pasted({
                   {item.reading.problem ? (
                     <>
                       <Pieces line={item.reading.line} />
-                      <p className="text-[11.5px] text-ink-2">{item.reading.problem}.</p>
+                      <p className="text-[11.5px] text-ink-2">{sentence(item.reading.problem)}</p>
                       {item.reading.choices.slice(0, 4).map((c) => (
                         <button
                           type="button"

@@ -1,5 +1,8 @@
 import type { S } from "../api/client";
 
+/** sentence ends what the server says with a stop, unless it ends with a mark of its own. */
+export const sentence = (s: string) => (/[.?!]$/.test(s) ? s : `${s}.`);
+
 /** Pieces shows a typed line with the words underlined that were not read. */
 export function Pieces({ line }: { line: S["Reading"]["line"] }) {
   return (

@@ -2,7 +2,7 @@ import { forwardRef, useCallback, useEffect, useImperativeHandle, useRef, useSta
 import { api, ask, type S } from "../api/client";
 import { inSession, type Line, Lines } from "./lines";
 import { Pasted } from "./Pasted";
-import { Pieces } from "./Pieces";
+import { Pieces, sentence } from "./Pieces";
 import type { Draft } from "./useDraft";
 
 type Reading = S["Reading"];
@@ -181,7 +181,7 @@ export const QuickLine = forwardRef<
                   <div>
                     <Pieces line={answer.reading.line} />
                   </div>
-                  <span className="font-[650]">Stays free text:</span> {problem}.
+                  <span className="font-[650]">Stays free text:</span> {sentence(problem)}
                   {offered.length > 0 && completions.length === 0 && (
                     <span className="text-ink-2">
                       {" "}
