@@ -179,6 +179,10 @@ var mistakes = []struct {
 	{"found-otherwise", false, func(b *bench) { b.before("Take out crank pin", "check that timing belt is off") }},
 	{"found-otherwise", false, func(b *bench) { b.before("Refit upper timing cover", "check that upper timing cover is fitted") }},
 	{"found-otherwise", false, func(b *bench) { b.before("Take out crank pin", "check that inlet cam mark is hidden") }},
+	{"empty", true, func(b *bench) {
+		b.before("Take out crank pin", "wait 1 min")
+		b.p.Steps[b.at("Take out crank pin")-1].Action = &step.Check{}
+	}},
 	{"unknown-thing", false, func(b *bench) { b.p.Steps[b.at("Fit cam bar")].Action = &step.Lock{Lock: "yoke"} }},
 	{"plug-left-out", true, func(b *bench) { b.drop("Refit block plug"); b.drop("Tighten block plug thread") }},
 	{"part-left-off", true, func(b *bench) { b.drop("Refit upper timing cover"); b.drop("Tighten upper cover bolts") }},

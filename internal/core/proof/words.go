@@ -140,8 +140,11 @@ func empty(c *proving) {
 // speaks reports whether a step names what its verb takes.
 func speaks(x *engine.Index, s *step.Step) bool {
 	spec := step.SpecOf(s.Action.Verb())
-	if spec == nil || spec.Takes == nil {
+	if spec == nil {
 		return true
+	}
+	if spec.Takes == nil {
+		return spec.Bare || !step.SameAction(s.Action, spec.New())
 	}
 	for _, sp := range step.Row(x, s.Action).Spans {
 		if sp.Kind == step.ObjectSpan && !strings.HasSuffix(sp.Ref, ":") {

@@ -61,6 +61,9 @@ type Spec struct {
 	// Phase is where such a step usually stands.
 	Phase Phase `json:"phase"`
 
+	// Bare is set for a verb that says enough with nothing filled in.
+	Bare bool `json:"-"`
+
 	// looks marks verbs that change nothing on the engine.
 	looks bool
 

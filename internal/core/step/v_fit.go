@@ -125,7 +125,9 @@ func (a *Fit) Say(w *Words) {
 				names = append(names, "“"+string(id)+"”")
 			}
 		}
-		if w.inline() {
+		if w.inline() && len(names) == 1 {
+			w.text("starting at " + names[0])
+		} else if w.inline() {
 			w.text("in the order " + list(names))
 		} else {
 			w.text(", " + strings.Join(names, " → "))
@@ -133,7 +135,7 @@ func (a *Fit) Say(w *Words) {
 	}
 	if a.Slack != "" {
 		if w.inline() {
-			w.text(", and leave the slack at")
+			w.text(map[bool]string{true: ", and leave the slack at", false: "and leave the slack at"}[len(a.Order) > 0])
 			w.wheel(a.Slack)
 		} else if wh := w.x.Wheel(a.Slack); wh != nil {
 			w.value("", "slack at "+wh.Name)

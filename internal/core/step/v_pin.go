@@ -43,7 +43,7 @@ var pinSpec = &Spec{
 			func() bool { return l.pinNumber(all) },
 		)
 		a.Tensioner, a.Also = parted(all)
-		if !pinned && len(l.left) == 0 && len(all) > 0 {
+		if !pinned && len(l.left) == 0 && len(pinTools(l.x, all)) > 0 {
 			l.ask(0, len(l.tokens), "it does not say that the pin goes in", Typed(l.x, a))
 		}
 		return a
@@ -84,7 +84,7 @@ func (a *Pin) Act(m *bench.Machine) {
 func (a *Pin) Say(w *Words) {
 	w.verb(map[bool]string{true: "Retract", false: "Pin"}[w.full])
 	each(w, a.All(), w.tensioner)
-	if w.full {
+	if w.full && len(pinTools(w.x, a.All())) > 0 {
 		w.text(plural(len(a.All()), "and hold it with its pin", "and hold them with their pins"))
 	}
 	w.pins(a.All())

@@ -50,11 +50,14 @@ func (a *Renew) Act(m *bench.Machine) {
 // Say: "Renew the tensioner and the idler".
 func (a *Renew) Say(w *Words) {
 	w.verb("Renew")
-	each(w, a.Parts, w.part)
-	if len(a.Parts) > 0 && len(a.Fasteners) > 0 {
-		w.text("and")
+	all := make([]func(), 0, len(a.Parts)+len(a.Fasteners))
+	for _, id := range a.Parts {
+		all = append(all, func() { w.part(id) })
 	}
-	each(w, a.Fasteners, w.fastener)
+	for _, id := range a.Fasteners {
+		all = append(all, func() { w.fastener(id) })
+	}
+	each(w, all, func(say func()) { say() })
 	if !w.inline() {
 		w.value("", count(w.x, a.Fasteners))
 	}

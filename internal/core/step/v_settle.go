@@ -26,16 +26,12 @@ var settleSpec = &Spec{
 				if a.Loop != "" {
 					return false
 				}
-				at := l.pos
-				if id, ok := l.One(LoopObject); ok && !l.asking() {
-					if len(l.x.Sheet.Loops) > 1 {
-						a.Loop = engine.LoopID(id)
-					}
+				if l.Say(l.drive()...) {
 					return true
 				}
-				l.pos = at
-				l.asks, l.problem = nil, ""
-				return l.Say(l.drive()...)
+				id, ok := l.One(LoopObject)
+				a.Loop = engine.LoopID(id)
+				return ok
 			},
 			func() bool {
 				l.Say("turn the crank", "turning the crank", "by turning the crank", "turn crank")

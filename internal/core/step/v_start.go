@@ -16,7 +16,7 @@ type Start struct {
 }
 
 var startSpec = &Spec{
-	Verb: "start", Phrases: []string{"start", "start up"},
+	Verb: "start", Bare: true, Phrases: []string{"start", "start up"},
 	Fields:  []Field{{Key: "for", Label: "run for", Kind: QuantityIn, Hint: "30 s", Unit: unit.Second}, {Key: "then", Label: "and", Kind: TextIn, Hint: "listen; no warning lamp stays on"}},
 	Example: "start engine 30 s and listen", Phase: "close",
 	New: func() Action { return &Start{} },

@@ -69,16 +69,13 @@ func readTurn(l *Line) Action {
 		l.Way(&a.Way),
 		func() bool {
 			l.Skip("by", "through", "a further", "another", "for", "further")
-			if a.Turns != 0 || !a.Degrees.IsZero() {
-				return false
-			}
 			q, ok := l.Figure(unit.KindAngle)
 			switch {
-			case !ok:
+			case !ok || !a.Degrees.IsZero():
 				return false
 			case q.Unit != unit.Turn:
 				a.Degrees = q
-			case !q.Plain():
+			case a.Turns != 0 || !q.Plain():
 				return false
 			default:
 				a.Turns = q.Value
@@ -228,7 +225,11 @@ func (a *Turn) Say(w *Words) {
 	if a.Turns != 0 {
 		w.value("", turnsText(a.Turns))
 	}
-	w.value("", textOf(a.Degrees))
+	if a.Turns != 0 && w.inline() {
+		w.value("and", textOf(a.Degrees))
+	} else {
+		w.value("", textOf(a.Degrees))
+	}
 	w.text(string(a.Way))
 	if a.On != "" && w.inline() {
 		w.text("on")
