@@ -36,6 +36,8 @@ type Desk struct {
 	mail  Mailer
 	// hashing lets a few passwords be hashed at once: each takes 64 MB.
 	hashing chan struct{}
+	// waiting lets a few more wait for that.
+	waiting chan struct{}
 
 	sheets *lru.Cache[sheetKey, *known]
 	pages  *lru.Cache[pageKey, *procedure.Procedure]
@@ -76,7 +78,7 @@ func cache[K comparable, V any](most int) *lru.Cache[K, V] {
 // New is a desk over a store with the default house rules.
 func New(s *store.Store) *Desk {
 	d := &Desk{
-		store: s, house: proof.DefaultHouse(), log: slog.New(slog.DiscardHandler), hashing: make(chan struct{}, mostHashing),
+		store: s, house: proof.DefaultHouse(), log: slog.New(slog.DiscardHandler), hashing: make(chan struct{}, mostHashing), waiting: make(chan struct{}, mostWaiting),
 		sheets: cache[sheetKey, *known](mostSheets), pages: cache[pageKey, *procedure.Procedure](mostPages),
 		frozen: cache[int64, *opened](mostPages), shown: cache[shownKey, *view.View](mostShown),
 	}

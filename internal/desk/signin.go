@@ -37,15 +37,13 @@ func HashPassword(password string) (string, error) {
 	return argon2id.CreateHash(normal(password), hashParams)
 }
 
-var waiting = make(chan struct{}, mostWaiting)
-
 // hash waits for one of the few places for hashing and runs f there. Whoever
 // would have to wait too long is told to come back.
 func (d *Desk) hash(ctx context.Context, f func() error) error {
 	busy := problem(429, "Many people are signing in just now. Wait a moment and try again.")
 	select {
-	case waiting <- struct{}{}:
-		defer func() { <-waiting }()
+	case d.waiting <- struct{}{}:
+		defer func() { <-d.waiting }()
 	default:
 		return busy
 	}

@@ -88,7 +88,7 @@ func (m *Machine) bringByHand(l *engine.Lock) {
 			continue
 		}
 		d := m.Index.Drive(i)
-		dev := engine.Wrap(m.cur.Shafts[i]-l.At, period(l))
+		dev := engine.Wrap(m.cur.Shafts[i]-l.At, l.Period())
 		if d.Driven && !m.follows(d) && math.Abs(dev) > l.Freedom() && math.Abs(dev) <= byHand {
 			m.shafts()[i] -= dev
 		}
@@ -102,7 +102,7 @@ func (m *Machine) oneTurnWouldDo(l *engine.Lock) bool {
 			return false
 		}
 		moved := m.cur.Shafts[i] + 360*m.Index.Drive(i).Ratio.Float()
-		if math.Abs(engine.Wrap(moved-l.At, period(l))) > l.Freedom()+hair {
+		if math.Abs(engine.Wrap(moved-l.At, l.Period())) > l.Freedom()+hair {
 			return false
 		}
 	}
@@ -114,7 +114,7 @@ func (m *Machine) furthest(l *engine.Lock) engine.ShaftID {
 	worst := -1.0
 	for _, s := range l.Holds {
 		if i := m.Index.ShaftAt(s); i >= 0 {
-			if d := math.Abs(engine.Wrap(m.cur.Shafts[i]-l.At, period(l))); d > worst {
+			if d := math.Abs(engine.Wrap(m.cur.Shafts[i]-l.At, l.Period())); d > worst {
 				worst, id = d, s
 			}
 		}

@@ -106,7 +106,7 @@ func (m *Machine) Turn(t Turning) {
 				m.note(Event{Kind: NothingToMeet, Lock: t.Onto})
 			}
 			lock := &x.Sheet.Locks[i]
-			delta += forward(lock.At-(m.cur.Crank+delta), period(lock))
+			delta += forward(lock.At-(m.cur.Crank+delta), lock.Period())
 			target = true
 		}
 	}
@@ -149,8 +149,6 @@ func forward(a, period float64) float64 {
 	}
 	return a
 }
-
-func period(l *engine.Lock) float64 { return 360 / float64(max(l.Repeats, 1)) }
 
 // rotate moves the crank and everything that follows it.
 func (m *Machine) rotate(delta float64) {
@@ -217,7 +215,7 @@ func (m *Machine) opposes(l *engine.Lock, delta float64) bool {
 		if l.Kind != engine.StopLock {
 			return math.Abs(move) > l.Freedom()+hair
 		}
-		return move > 0 && move > forward(l.At-m.cur.Shafts[i], period(l))+l.Freedom()+hair
+		return move > 0 && move > forward(l.At-m.cur.Shafts[i], l.Period())+l.Freedom()+hair
 	}
 	return false
 }
@@ -247,7 +245,7 @@ func (m *Machine) deviation(l *engine.Lock) float64 {
 	worst := 0.0
 	for _, id := range l.Holds {
 		if i := m.Index.ShaftAt(id); i >= 0 {
-			if d := engine.Wrap(m.cur.Shafts[i]-l.At, period(l)); math.Abs(d) > math.Abs(worst) {
+			if d := engine.Wrap(m.cur.Shafts[i]-l.At, l.Period()); math.Abs(d) > math.Abs(worst) {
 				worst = d
 			}
 		}

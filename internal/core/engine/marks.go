@@ -81,6 +81,9 @@ type Lock struct {
 	Note   string `json:"note,omitzero"`
 }
 
+// Period is the angle of the shaft after which it goes in again, degrees.
+func (l *Lock) Period() float64 { return 360 / float64(max(l.Repeats, 1)) }
+
 // Freedom is the play either side in degrees of the shaft: Play, or PlayMM laid
 // round a circle of Radius.
 func (l *Lock) Freedom() float64 {

@@ -8,6 +8,7 @@ import (
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/step"
+	"inklatch/internal/core/unit"
 )
 
 var lockRules = []Rule{
@@ -46,6 +47,43 @@ func foundOtherwise(c *proving) {
 		}
 		c.find(fmt.Sprintf("%s checks the %s, and it is %s", num(i), name, e.Name), "The check and the steps before it do not fit together.", []int{i}, m)
 	})
+}
+
+// bring is a turn before step i that brings shafts round to an angle, where one
+// turn of the crank brings them all there; nothing where none does.
+func (c *proving) bring(i int, shafts []engine.ShaftID, at, period float64) Mend {
+	st := c.t.Before(i)
+	if slices.ContainsFunc(st.Locks, func(l bench.LockState) bool { return l.In }) {
+		return Mend{} // nothing is turned against a lock
+	}
+	need := -1.0
+	for _, id := range shafts {
+		k := c.x.ShaftAt(id)
+		if k < 0 {
+			return Mend{}
+		}
+		d := c.x.Drive(k)
+		ratio := math.Abs(d.Ratio.Float())
+		if ratio == 0 || slices.ContainsFunc(d.Loops, func(l int) bool { return !st.Loops[l].On }) {
+			return Mend{}
+		}
+		n := math.Mod(at-st.Shafts[k], period)
+		if n < 0 {
+			n += period
+		}
+		if n /= ratio; need >= 0 && math.Abs(n-need) > 0.05 {
+			return Mend{}
+		}
+		need = n
+	}
+	if need < 0.05 || need > c.x.Sheet.Cycle.Degrees()*2 {
+		return Mend{}
+	}
+	a := &step.Turn{Way: c.x.Sheet.Running, Turns: math.Floor(need/360 + 1e-6)}
+	if rest := math.Round((need-360*a.Turns)*100) / 100; rest > 0 {
+		a.Degrees = unit.Of(rest, unit.Degree)
+	}
+	return c.before(i, a)
 }
 
 // turnedAgainst reports each fitted lock at the first turn made against it.
@@ -147,7 +185,7 @@ func wouldNotGoIn(c *proving) {
 			c.find(fmt.Sprintf("The %s will not go in at step %d: wrong stroke", name, i+1), off+" One more turn of the crank brings the other stroke.", []int{i},
 				c.before(i, &step.Turn{Turns: 1, Way: c.x.Sheet.Running, Short: c.stopIn(i) == ""}))
 		default:
-			c.find(fmt.Sprintf("The %s will not go in at step %d", name, i+1), off+" Bring the crank to the timing position first.", []int{i}, c.toPosition(i, l))
+			c.find(fmt.Sprintf("The %s will not go in at step %d", name, i+1), off+" Bring the crank to the timing position first.", []int{i}, c.bring(i, l.Holds, l.At, l.Period()), c.toPosition(i, l))
 		}
 	})
 }

@@ -172,6 +172,10 @@ var mistakes = []struct {
 	{"lock-will-not-go-in", true, func(b *bench) {
 		b.become("Turn crank clockwise and stop just short", "turn crank 3 turns clockwise, stop short")
 	}},
+	{"lock-will-not-go-in", true, func(b *bench) {
+		b.become("Turn crank clockwise and stop just short", "turn crank 3 turns 40° clockwise")
+		b.drop("Turn crank clockwise onto crank pin")
+	}},
 	{"access-shut", true, func(b *bench) { b.drop("Take out block plug") }},
 	{"nothing-to-meet", true, func(b *bench) { b.drop("Fit crank pin") }},
 	{"lock-twice", true, func(b *bench) { b.before("Fit flywheel lock", "fit cam bar") }},

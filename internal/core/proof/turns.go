@@ -216,7 +216,11 @@ func notHome(c *proving) {
 				why += fmt.Sprintf(" All that is checked afterwards is home together every %s.", turns(float64(n)))
 			}
 		}
-		c.find(fmt.Sprintf("The %s does not stand at step %d", c.mark(e.Mark), i+1), why, []int{i, t}, m)
+		mends := []Mend{m}
+		if w := c.x.Wheel(c.x.Mark(e.Mark).Wheel); w != nil && c.x.Mark(e.Mark).Kind == engine.TimingMark {
+			mends = append(mends, c.bring(i, []engine.ShaftID{w.Shaft}, c.x.Mark(e.Mark).At, 360))
+		}
+		c.find(fmt.Sprintf("The %s does not stand at step %d", c.mark(e.Mark), i+1), why, []int{i, t}, mends...)
 	})
 }
 

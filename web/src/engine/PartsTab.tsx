@@ -1,6 +1,6 @@
 import { ChoiceCell, NameCell, names, SetCell, WordCell, words } from "./cells";
 import { Add, add, Out, Row, Rows, type TabProps } from "./rows";
-import { fresh } from "./sheet";
+import { fresh, type Sheet } from "./sheet";
 
 export function PartsTab({ draft, selected, onSelect }: TabProps) {
   const { sheet } = draft.view;
@@ -111,6 +111,46 @@ export function PartsTab({ draft, selected, onSelect }: TabProps) {
           );
         })}
       </Rows>
+      <Rows
+        caption="Names of your own"
+        add={
+          <Add
+            draft={draft}
+            onClick={() =>
+              add(draft, onSelect, "names", fresh("name", sheet.names), { say: "", of: sayable(sheet)[0]?.value ?? "" })
+            }
+          >
+            Add a name
+          </Add>
+        }
+        head={["People here also say", "for", ""]}
+      >
+        {(sheet.names ?? []).map((n) => {
+          const p = `names/${n.id}`;
+          return (
+            <Row key={n.id} at={p} selected={selected} onSelect={onSelect}>
+              <td className="w-[240px] font-[600]">
+                <WordCell draft={draft} path={`${p}/say`} label="People here also say" value={n.say} needed />
+              </td>
+              <td>
+                <ChoiceCell draft={draft} path={`${p}/of`} label="for" value={n.of} choices={sayable(sheet)} />
+              </td>
+              <Out draft={draft} path={p} name={n.say || "the name"} />
+            </Row>
+          );
+        })}
+      </Rows>
     </>
+  );
+}
+
+/** sayable are the things a line can name, by their place on the sheet. */
+function sayable(sheet: Sheet) {
+  const lists = { locks: "lock", parts: "part", fasteners: "fastener", loops: "loop", wheels: "wheel", marks: "mark", tensioners: "tensioner" };
+  return Object.entries(lists).flatMap(([list, kind]) =>
+    ((sheet[list as keyof Sheet] as { id: string; name: string }[] | undefined) ?? []).map((v) => ({
+      value: `${list}/${v.id}`,
+      name: `${v.name} (${kind})`,
+    })),
   );
 }

@@ -169,6 +169,7 @@ export interface Sheet {
   parts?: Part[];
   tools?: Tool[];
   varies?: Variation[];
+  names?: { id: string; say: string; of: string }[];
   limits: Record<string, number | undefined>;
   evidence?: Record<string, { source?: string; by?: string; on?: string }>;
 }
