@@ -117,7 +117,7 @@ func (w window) chord(mod input.Key, k ...input.Key) {
 // until waits for a condition in the page.
 func (w window) until(js string) {
 	w.Helper()
-	if err := w.p.Timeout(45 * time.Second).Wait(rod.Eval("() => !!(" + js + ")()")); err != nil {
+	if err := w.p.Timeout(45 * time.Second).Wait(rod.Eval("async () => !!(await (" + js + ")())").ByPromise()); err != nil {
 		shot, _ := w.p.Screenshot(false, nil)
 		_ = os.WriteFile(os.TempDir()+"/inklatch-failed.png", shot, 0o600)
 		body, _ := w.p.Eval(`() => document.body.innerText.slice(0, 1500)`)

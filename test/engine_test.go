@@ -293,7 +293,7 @@ func TestBenchArithmetic(t *testing.T) {
 	w.sees("The tool may see it")
 
 	const drops = "Top dead centre from two equal drops"
-	w.sees("TDC 0.80° ±0.36°")
+	w.sees("TDC 0.80° ±0.41°")
 	put(drops, 5, "45")
 	w.sees("further apart than this stroke and rod give")
 

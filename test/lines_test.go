@@ -44,6 +44,13 @@ func (w window) steps() []string {
 	return out
 }
 
+// comes waits until the server has a sentence at a step.
+func (w window) comes(sentence string, at int) {
+	w.Helper()
+	b, _ := json.Marshal(sentence)
+	w.until(`async () => (await (await fetch("/api" + location.pathname)).json()).view.rows[` + itoa(at) + `]?.sentence === ` + string(b))
+}
+
 // paste puts a text into the quick line as the clipboard does.
 func (w window) paste(page string) {
 	w.Helper()
@@ -79,8 +86,7 @@ func TestLinesKeepTheirOrder(t *testing.T) {
 		w.keys(input.Enter)
 		w.until(`() => document.querySelector("#quick").value === ""`)
 	}
-	w.until(`() => document.querySelectorAll("[data-waiting]").length === 0`)
-	w.saved()
+	w.comes("Admire the view.", 3)
 	assert.Equal(t, []string{"Remove the upper timing cover.", "Fit the cam bar by hand (TL-102).", "Turn the crank 2 turns clockwise.", "Admire the view."}, w.steps())
 
 	silent.Store(true)
@@ -95,8 +101,7 @@ func TestLinesKeepTheirOrder(t *testing.T) {
 	w.sees("Not saved yet: 2 lines.")
 	assert.Equal(t, "half a li", w.eval(`() => document.querySelector("#quick").value`), "a half typed line stays")
 	silent.Store(false)
-	w.until(`() => document.querySelectorAll("[data-waiting]").length === 0`)
-	w.saved()
+	w.comes("Wait 15 min.", 5)
 	assert.Equal(t, []string{"Take out the cam bar.", "Wait 15 min."}, w.steps()[4:])
 	require.NoError(t, cut.Stop())
 }
@@ -123,6 +128,7 @@ func TestAPastedPageIsShownFirst(t *testing.T) {
 	require.NoError(t, w.p.KeyActions().Press(input.ControlLeft).Type(input.Enter).Do())
 	w.until(`() => document.querySelectorAll(".step-row:not([data-ghost=true])").length === 5`)
 	w.saved()
+	w.until(`async () => (await (await fetch("/api" + location.pathname)).json()).view.rows.length === 5`)
 	steps := w.steps()
 	require.Len(t, steps, 5)
 	assert.Equal(t, "Do not turn the crank.", steps[2])
@@ -148,7 +154,7 @@ func TestTheStepEditorByKeyboard(t *testing.T) {
 	w.text("caution: hot parts")
 	w.keys(input.Enter)
 	w.sees("Hot parts")
-	w.saved()
+	w.until(`async () => (await (await fetch("/api" + location.pathname)).json()).view.rows[1]?.step.cautions?.length === 1`)
 	w.keys(input.Escape)
 	w.keys(input.Enter)
 	field := `input[placeholder="15 min"]`
@@ -158,12 +164,11 @@ func TestTheStepEditorByKeyboard(t *testing.T) {
 	w.text("27")
 	w.until(`() => document.querySelector('input[placeholder="15 min"]').parentElement.innerText.includes("min")`)
 	w.keys(input.Escape)
-	w.saved()
-	assert.Equal(t, "Wait 27 min.", w.steps()[1])
+	w.comes("Wait 27 min.", 1)
 
 	w.keys(input.KeyN)
 	w.step("fit left cam peg", 3)
-	w.saved()
+	w.comes("Fit the left cam peg by hand (TL-502).", 2)
 	w.keys(input.Escape)
 	w.keys(input.Backspace)
 	assert.Len(t, w.steps(), 3, "Backspace takes nothing out")
@@ -176,6 +181,5 @@ func TestTheStepEditorByKeyboard(t *testing.T) {
 	w.keys(input.Enter)
 	w.until(`() => document.querySelector('button[aria-label^="lock:"]')?.innerText.includes("right cam peg")`)
 	w.keys(input.Escape)
-	w.saved()
-	assert.Equal(t, "Fit the right cam peg by hand (TL-502).", w.steps()[2])
+	w.comes("Fit the right cam peg by hand (TL-502).", 2)
 }

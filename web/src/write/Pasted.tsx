@@ -52,8 +52,8 @@ export function Pasted({
       for (let k = from + by; k >= 0 && k < items.length; k += by) if (items[k].reading.problem) return k;
       return from;
     };
-    if (e.key === "Enter" && (e.ctrlKey || e.metaKey)) take();
-    else if (e.key === "ArrowDown" && e.altKey) field(next(i, 1))?.focus();
+    if (e.key === "Enter" && (e.ctrlKey || e.metaKey)) return;
+    if (e.key === "ArrowDown" && e.altKey) field(next(i, 1))?.focus();
     else if (e.key === "ArrowUp" && e.altKey) field(next(i, -1))?.focus();
     else if (e.key === "ArrowDown" || e.key === "Enter") field(Math.min(items.length - 1, i + 1))?.focus();
     else if (e.key === "ArrowUp") field(Math.max(0, i - 1))?.focus();
@@ -66,10 +66,24 @@ export function Pasted({
     <Dialog.Root open onOpenChange={(o) => !o && onCancel()}>
       <Dialog.Portal>
         <Dialog.Overlay className="veil" />
-        <Dialog.Content className="float dialog !w-[min(1180px,94vw)] !max-w-none" onOpenAutoFocus={(e) => {
+        <Dialog.Content
+          className="float dialog !w-[min(1180px,94vw)] !max-w-none"
+          onKeyDown={(e) => {
+            if (e.key === "Enter" && (e.ctrlKey || e.metaKey)) {
+              e.preventDefault();
+              take();
+            }
+          }}
+          onOpenAutoFocus={(e) => {
             e.preventDefault();
-            field(Math.max(0, lines.findIndex((l) => l.problem)))?.focus();
-          }}>
+            field(
+              Math.max(
+                0,
+                lines.findIndex((l) => l.problem),
+              ),
+            )?.focus();
+          }}
+        >
           <div className="flex items-baseline gap-4">
             <Dialog.Title className="text-[16px]">A pasted page: {items.length} lines</Dialog.Title>
             <Dialog.Description className="text-ink-2">
