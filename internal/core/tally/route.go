@@ -14,6 +14,7 @@ var routeRules = []Rule{
 	{"cannot-be-laid", "route", proof.Blocks, "a route no belt or chain can take", cannotBeLaid},
 	{"impossible-route", "route", proof.Blocks, "wheels on the wrong side, in each other’s place, or runs that cross", impossibleRoute},
 	{"does-not-close", "route", proof.Blocks, "a belt or chain of a length that does not fit round its wheels", doesNotClose},
+	{"take-up", "route", proof.Blocks, "a tensioner that cannot move as the sheet says, or the wrong way", takeUp},
 	{"end-of-travel", "route", proof.ShouldFix, "a new belt that leaves its tensioner no room to move", endOfTravel},
 	{"few-teeth", "route", proof.ShouldFix, "a belt that jumps: too few teeth carry the load", fewTeeth},
 	{"no-room", "route", proof.ShouldFix, "a run that rubs on a wheel it should pass", noRoom},
@@ -113,6 +114,39 @@ const (
 	endShare     = 0.9
 	leastStretch = 0.1
 )
+
+// takeUp holds the travel of a tensioner against what the wheels let it do.
+func takeUp(t *tallying) {
+	for i := range t.s.Loops {
+		l, v := &t.s.Loops[i], t.laid[i]
+		ten := t.x.Tensioner(l.Tensioner)
+		if ten == nil || v.path == nil {
+			continue
+		}
+		at := "tensioners/" + string(ten.ID)
+		switch k := v.take; {
+		case ten.Travel < 0:
+			t.find(at+"/travel", fmt.Sprintf("The %s moves by less than nothing: %s mm", ten.Name, fixed(ten.Travel, 1)), "The travel is how far its wheel’s centre moves either side, above zero.", set(fmt.Sprintf("Make it %s mm", fixed(-ten.Travel, 1)), at+"/travel", -ten.Travel))
+		case ten.Travel == 0 || t.upset(i):
+		case k != nil && k.Most < k.Path && k.Path < k.Least:
+			t.find(at+"/moves", fmt.Sprintf("The %s moves the wrong way", ten.Name), fmt.Sprintf("Where it should take up, the way round gets shorter: from %s to %s mm.", fixed(k.Least, 1), fixed(k.Most, 1)), t.moveBack(ten))
+		case k == nil || k.Least > k.Path || k.Most < k.Path:
+			t.find(at+"/travel", fmt.Sprintf("The %s cannot move by ±%s mm", ten.Name, fixed(ten.Travel, 1)), fmt.Sprintf("At an end of that travel the %s does not lie round its wheels any more.", l.Name))
+		}
+	}
+}
+
+// moveBack turns the way a tensioner moves round.
+func (t *tallying) moveBack(ten *engine.Tensioner) Mend {
+	if ten.Moves == 0 {
+		return Mend{}
+	}
+	m := math.Mod(ten.Moves+180, 360)
+	if m == 0 {
+		m = 360
+	}
+	return set(fmt.Sprintf("Make it %s°", fixed(m, 1)), "tensioners/"+string(ten.ID)+"/moves", m)
+}
 
 func endOfTravel(t *tallying) {
 	for i := range t.s.Loops {

@@ -2,6 +2,7 @@ package tally_test
 
 import (
 	"encoding/json"
+	"math"
 	"slices"
 	"testing"
 
@@ -11,6 +12,7 @@ import (
 	"inklatch/demo"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/proof"
+	"inklatch/internal/core/route"
 	"inklatch/internal/core/tally"
 	"inklatch/internal/core/unit"
 )
@@ -70,6 +72,21 @@ var spoils = []struct {
 	{"impossible-route", tq4, "loops/timing-belt/route", true, func(s *engine.Sheet) { s.Loops[0].Route[3].Side = engine.Back }},
 	{"does-not-close", tq4, "loops/timing-belt/teeth", true, func(s *engine.Sheet) { s.Loops[0].Teeth = 111 }},
 	{"does-not-close", tc4, "loops/timing-chain/teeth", true, func(s *engine.Sheet) { s.Loops[0].Teeth = 113 }},
+	{"take-up", tq4, "tensioners/tensioner/travel", true, func(s *engine.Sheet) { s.Tensioners[0].Travel = -s.Tensioners[0].Travel }},
+	{"take-up", tq4, "tensioners/tensioner/travel", false, func(s *engine.Sheet) { s.Tensioners[0].Travel = 900 }},
+	{"take-up", tq4, "tensioners/tensioner/moves", true, func(s *engine.Sheet) {
+		s.Tensioners[0].Travel = 6
+		x := engine.NewIndex(s)
+		p, err := route.Of(x, &s.Loops[0])
+		if err != nil {
+			panic(err)
+		}
+		for _, a := range p.Arcs {
+			if a.Wheel == s.Tensioners[0].Wheel { // straight out of the loop
+				s.Tensioners[0].Moves = 90 - (a.Start+a.Sweep/2)*180/math.Pi + 180
+			}
+		}
+	}},
 	{"end-of-travel", tq4, "tensioners/tensioner/travel", false, func(s *engine.Sheet) { wheel(s, "pump-wheel").X += 5.4 }},
 	{"few-teeth", tq4, "wheels/crank-wheel", false, func(s *engine.Sheet) { wheel(s, "crank-wheel").Teeth = 10 }},
 	{"no-room", tq4, "wheels/c", false, rubbing},
