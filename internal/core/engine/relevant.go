@@ -2,6 +2,8 @@ package engine
 
 import (
 	"encoding/json"
+	"errors"
+	"fmt"
 	"slices"
 	"strings"
 
@@ -37,22 +39,59 @@ func (s *Sheet) SafetyRelevant() []Relevant {
 }
 
 // ParseStages reads the stages of a fastener as people write them, with a plus
-// between: "60 Nm + 90 deg". A part that cannot be read is an error that says
-// what would have been understood.
+// between: "60 Nm + 90 deg". What cannot be read, or could be read in two ways,
+// is an error that says so.
 func ParseStages(text string) ([]Stage, error) {
 	out := []Stage{}
-	for part := range strings.SplitSeq(text, "+") {
-		q, err := unit.Parse(part)
-		if err != nil {
+	at := 0
+	between := func(to int) error {
+		if rest := strings.Trim(text[at:to], " +,;\u00a0\u202f"); rest != "" {
+			_, err := unit.Parse(rest)
+			if err == nil {
+				err = fmt.Errorf("%q cannot stand between two stages", rest)
+			}
+			return err
+		}
+		return nil
+	}
+	for _, m := range unit.Find(text) {
+		if err := between(m.Start); err != nil {
 			return nil, err
 		}
-		if q.Kind() == unit.KindAngle {
-			out = append(out, Stage{Angle: q})
-		} else {
-			out = append(out, Stage{Torque: q})
+		if m.Problem != "" {
+			return nil, errors.New(m.Problem)
 		}
+		switch m.Quantity.Kind() {
+		case unit.KindAngle:
+			out = append(out, Stage{Angle: m.Quantity})
+		case unit.KindTorque:
+			out = append(out, Stage{Torque: m.Quantity})
+		default:
+			return nil, fmt.Errorf("“%s” is neither a torque nor an angle", text[m.Start:m.End])
+		}
+		at = m.End
+	}
+	if err := between(len(text)); err != nil {
+		return nil, err
+	}
+	if len(out) == 0 || strings.HasSuffix(strings.TrimSpace(text), "+") {
+		_, err := unit.Parse(text)
+		return nil, err
 	}
 	return out, nil
+}
+
+// StagesText writes stages as ParseStages reads them: "60 N·m + 90°".
+func StagesText(stages []Stage) string {
+	var out []string
+	for _, s := range stages {
+		for _, q := range []unit.Quantity{s.Torque, s.Angle} {
+			if !q.IsZero() {
+				out = append(out, q.String())
+			}
+		}
+	}
+	return strings.Join(out, " + ")
 }
 
 // asWritten turns a value that an edit gives in words into what the sheet

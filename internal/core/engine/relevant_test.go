@@ -16,6 +16,8 @@ func TestStagesInOneLine(t *testing.T) {
 		"42 Nm":                 `[{"torque":"42 N·m"}]`,
 		"35 N·m+190°":           `[{"torque":"35 N·m"},{"angle":"190°"}]`,
 		"140 ±5 Nm + 90 ±5 deg": `[{"torque":"140 ±5 N·m"},{"angle":"90 ±5°"}]`,
+		"20 +2/−1 Nm + 90°":     `[{"torque":"20 +2/−1 N·m"},{"angle":"90°"}]`,
+		"18–22 Nm + ¼ turn":     `[{"torque":"18–22 N·m"},{"angle":"0.25 turns"}]`,
 		"72 Nm (53 lbf·ft)":     `[{"torque":"72 N·m (53 lbf·ft)"}]`,
 	} {
 		got, err := engine.ParseStages(line)
@@ -24,7 +26,7 @@ func TestStagesInOneLine(t *testing.T) {
 		require.NoError(t, err)
 		assert.JSONEq(t, want, string(b), line)
 	}
-	for _, bad := range []string{"", "a lot", "60 Nm + ", "60"} {
+	for _, bad := range []string{"", "a lot", "60 Nm + ", "60", "1,200 Nm", "-20 Nm", "20 mm", "60 Nm or so"} {
 		_, err := engine.ParseStages(bad)
 		assert.Error(t, err, "%q", bad)
 	}

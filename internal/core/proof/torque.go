@@ -131,26 +131,10 @@ func noValue(c *proving) {
 		if f := c.x.Fastener(t.Fasteners[0]); f != nil && len(f.Spec) > 0 {
 			n := *t
 			n.Stages = f.Spec
-			mends = append(mends, c.change(i, "Use the sheet’s "+stages(f.Spec), &n))
+			mends = append(mends, c.change(i, "Use the sheet’s "+engine.StagesText(f.Spec), &n))
 		}
 		c.find(fmt.Sprintf("%s tightens the %s without a value", num(i), c.fastener(t.Fasteners[0])), "A technician would have to know it by heart.", []int{i}, mends...)
 	})
-}
-
-func stages(st []engine.Stage) string {
-	s := ""
-	for _, g := range st {
-		for _, q := range []unit.Quantity{g.Torque, g.Angle} {
-			if q.IsZero() {
-				continue
-			}
-			if s != "" {
-				s += " + "
-			}
-			s += q.String()
-		}
-	}
-	return s
 }
 
 // restage replaces one stage of a tightening step.
@@ -200,7 +184,7 @@ func wrongQuantity(c *proving) {
 				c.find(fmt.Sprintf("%s gives %s with a tolerance in %s", num(i), article(q.Kind().String()), q.TolUnit), fmt.Sprintf("“%s” cannot be measured.", q), []int{i}, c.restage(i, t, k, "Make it "+fixed.String(), n))
 			}
 			if (!s.Torque.IsZero() && s.Torque.Kind() != unit.KindTorque) || (!s.Angle.IsZero() && s.Angle.Kind() != unit.KindAngle) {
-				c.find(num(i)+" gives a value of the wrong kind", fmt.Sprintf("“%s” is no torque and angle.", stages(t.Stages)), []int{i})
+				c.find(num(i)+" gives a value of the wrong kind", fmt.Sprintf("“%s” is no torque and angle.", engine.StagesText(t.Stages)), []int{i})
 			}
 		}
 	})
@@ -218,7 +202,7 @@ func differsFromSheet(c *proving) {
 			}
 			n := *t
 			n.Stages = f.Spec
-			c.find(fmt.Sprintf("%s says %s for the %s; the sheet says %s", num(i), stages(t.Stages), c.fastener(id), stages(f.Spec)), "One of the two is wrong. The sheet carries the evidence.", []int{i}, c.change(i, "Use "+stages(f.Spec), &n))
+			c.find(fmt.Sprintf("%s says %s for the %s; the sheet says %s", num(i), engine.StagesText(t.Stages), c.fastener(id), engine.StagesText(f.Spec)), "One of the two is wrong. The sheet carries the evidence.", []int{i}, c.change(i, "Use "+engine.StagesText(f.Spec), &n))
 			return
 		}
 	})
