@@ -32,6 +32,28 @@ type Lexicon struct {
 	verbs []*Spec
 }
 
+// byPart lets a wheel and a tensioner go by the name of the part they are, and
+// that part by the tensioner's.
+func (l *Lexicon) byPart() {
+	s := l.x.Sheet
+	also := func(kind ObjectKind, id, name string) {
+		l.add(kind, id, name, 1)
+		l.things[len(l.things)-1].name = l.own(kind, id)
+	}
+	for i := range s.Wheels {
+		if p := l.x.Part(s.Wheels[i].Part); p != nil {
+			also(WheelObject, string(s.Wheels[i].ID), p.Name)
+		}
+	}
+	for i := range s.Tensioners {
+		t := &s.Tensioners[i]
+		if p := l.x.Part(t.Part); p != nil && p.Name != t.Name {
+			also(TensionerObject, string(t.ID), p.Name)
+			also(PartObject, string(p.ID), t.Name)
+		}
+	}
+}
+
 // timing reports whether a mark is a timing mark.
 func (l *Lexicon) timing(id string) bool {
 	m := l.x.Mark(engine.MarkID(id))
@@ -71,6 +93,7 @@ func NewLexicon(x *engine.Index) *Lexicon {
 		l.add(TensionerObject, string(s.Tensioners[i].ID), s.Tensioners[i].Name, 1)
 		l.tool(TensionerObject, string(s.Tensioners[i].ID), x.Tool(s.Tensioners[i].Pin))
 	}
+	l.byPart()
 	for _, n := range s.Names {
 		if kind, id, count := l.of(n.Of); kind != "" {
 			l.add(kind, id, n.Say, count)

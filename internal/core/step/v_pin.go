@@ -19,7 +19,7 @@ type Pin struct {
 // All are the tensioners that are pinned.
 func (a *Pin) All() []engine.TensionerID { return both(a.Tensioner, a.Also) }
 
-var andPin = []string{"and hold it with its pin", "and hold them with their pins", "and hold it with the pin", "and pin it", "and pin them", "and fit its pin", "and fit the pin", "and insert the pin", "and insert its pin", "and lock it with its pin", "and lock it with the pin", "and secure it with its pin", "and secure it with the pin", "with its pin", "with the pin", "with their pins"}
+var andPin = []string{"and hold it with its pin", "and hold them with their pins", "and hold it with the pin", "and pin it", "and pin them", "pin it", "pin them", "then pin it", "and fit its pin", "and fit the pin", "and insert the pin", "and insert its pin", "and lock it with its pin", "and lock it with the pin", "and secure it with its pin", "and secure it with the pin", "with its pin", "with the pin", "with their pins"}
 
 var pinSpec = &Spec{
 	Verb: "pin", Phrases: []string{"pin", "retract and pin", "compress and pin", "retract", "compress", "squeeze", "push back", "push in"}, Takes: []ObjectKind{TensionerObject},

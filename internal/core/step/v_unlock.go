@@ -18,7 +18,7 @@ var unlockSpec = &Spec{
 	New: func() Action { return &Unlock{} },
 	Read: func(l *Line) Action {
 		a := &Unlock{}
-		l.Clauses(Several(l, &a.Locks, LockObject), l.numbersOf(func() []engine.LockID { return a.Locks }), l.Filler("by hand", "from the block", "from the cylinder block", "from its hole", "from the engine", "again", "from the slots", "from its slots"))
+		l.Clauses(Several(l, &a.Locks, LockObject), l.numbersOf(func() []engine.LockID { return a.Locks }), l.Filler("by hand", "from the block", "out of the block", "out of block", "of the block", "of block", "from block", "from the cylinder block", "from its hole", "from the engine", "again", "from the slots", "from its slots"))
 		return a
 	},
 }

@@ -197,6 +197,9 @@ func (w *Words) stages(prep string, st []engine.Stage) {
 			parts = append(parts, s.Angle.String())
 		}
 	}
+	if len(st) > 0 && st[0].Torque.IsZero() && prep != "" {
+		prep = "by a further"
+	}
 	w.value(prep, strings.Join(parts, " + "))
 }
 
