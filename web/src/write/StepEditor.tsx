@@ -14,6 +14,7 @@ export function StepEditor({
   drawing,
   chips,
   onLook,
+  onRead,
   onSave,
   onDone,
 }: {
@@ -22,6 +23,8 @@ export function StepEditor({
   drawing: S["Drawing"];
   chips: ReactNode;
   onLook: (s: Step) => void;
+  /** reads a line of free text that was written again */
+  onRead: (line: string) => Promise<S["Reading"] | undefined>;
   onSave: (s: Step) => void;
   onDone: () => void;
 }) {
@@ -74,11 +77,24 @@ export function StepEditor({
       onSave(next);
     }, 700);
   };
-  const leave = () => {
+  const first = useRef(step.text);
+  const leave = async () => {
     clearTimeout(timer.current);
+    const now = latest.current;
+    // Free text that was written again is read like a new line.
+    if (now.verb === "do" && now.text && now.text !== first.current) {
+      const r = await onRead(String(now.text));
+      if (r && !r.problem && !r.aside && r.step.verb !== "do") {
+        dirty.current = false;
+        const { id, phase, note, tools } = now;
+        onSave({ ...r.step, id, phase, note, tools, cautions: [...(now.cautions ?? []), ...(r.step.cautions ?? [])] });
+        onDone();
+        return;
+      }
+    }
     if (dirty.current) {
       dirty.current = false;
-      onSave(latest.current);
+      onSave(now);
     }
     onDone();
   };

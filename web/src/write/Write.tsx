@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useParams } from "@tanstack/react-router";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { api, me as client, type S } from "../api/client";
+import { api, ask, me as client, type S } from "../api/client";
 import { revision, verbs, whoAmI } from "../api/queries";
 import { Aside, savingText } from "../outbox/Aside";
 import { hour } from "../screens/rows";
@@ -289,6 +289,16 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
                     {draft.drawing.things.find((t) => t.kind === "lock" && t.id === c)?.name} is fitted
                   </span>
                 ))}
+                onRead={(line) =>
+                  ask(
+                    api.POST("/api/revisions/{revision}/read", {
+                      params: { path: { revision: id } },
+                      body: { text: line, phase: r.step.phase },
+                    }),
+                  )
+                    .then((l) => l[0])
+                    .catch(() => undefined)
+                }
                 onLook={(s) => look({ edits: [{ op: "set", step: s }] })}
                 onSave={(s) => edit([{ op: "set", step: s }])}
                 onDone={() => {
