@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"net/http/httptest"
 	"os"
+	"strings"
 	"testing"
 	"time"
 
@@ -141,16 +142,18 @@ func (w window) eval(js string) string {
 func (w window) go_(path string) {
 	w.Helper()
 	w.find("main")
-	err := w.p.Navigate(w.url + path)
-	for range 3 { // a move of the application's own may come in between
-		if err == nil {
-			break
+	want, _, _ := strings.Cut(path, "?")
+	var err error
+	for range 4 { // a move of the application's own may come in between
+		if err = w.p.Navigate(w.url + path); err == nil {
+			err = w.p.WaitLoad()
 		}
 		time.Sleep(200 * time.Millisecond)
-		err = w.p.Navigate(w.url + path)
+		if err == nil && w.eval(`() => location.pathname`) == want {
+			return
+		}
 	}
 	require.NoError(w, err)
-	require.NoError(w, w.p.WaitLoad())
 }
 
 // step writes one line in the quick line and waits for its row.
