@@ -53,6 +53,7 @@ func TestWhatIsTypedSignedOutIsKept(t *testing.T) {
 	a.lose("ines@tarn.example")
 	w.note("s02", "typed while signed out")
 	w.sees("Signed out, 1 edit waiting here")
+	w.sees("From before your last edits")
 	w.comeBack()
 	w.saved()
 	assert.Equal(t, "typed while signed out", w.noteOf("s02"))

@@ -42,6 +42,9 @@ func (x *Index) At(i int, n Ratio) Ratio {
 // repeats k times a turn of shaft i to the next, wherever the crank stands
 // then: 1/(k·|ratio|). False for a shaft nothing drives or that stands still.
 func (x *Index) Meets(i, k int) (Ratio, bool) {
+	if i < 0 || i >= len(x.drives) {
+		return Ratio{}, false
+	}
 	d := &x.drives[i]
 	if !d.Driven || d.Ratio.Num == 0 {
 		return Ratio{}, false

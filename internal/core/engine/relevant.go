@@ -94,11 +94,42 @@ func StagesText(stages []Stage) string {
 	return strings.Join(out, " + ")
 }
 
+// unitOf is what a bare number means at a place of the sheet; empty where it has
+// to be said.
+func unitOf(path string) unit.Unit {
+	list, rest, _ := strings.Cut(path, "/")
+	last := path[strings.LastIndexByte(path, '/')+1:]
+	switch {
+	case rest == "" && (list == "bore" || list == "stroke" || list == "rod"):
+		return unit.Millimetre
+	case list == "tensioners":
+		return map[string]unit.Unit{"wait": unit.Minute, "length": unit.Millimetre, "hold": unit.NewtonMetre, "note": unit.Hertz}[last]
+	case list == "tools" && (last == "least" || last == "most"):
+		return unit.NewtonMetre
+	}
+	return ""
+}
+
 // asWritten turns a value that an edit gives in words into what the sheet
-// holds: the stages of a fastener, "spec", may be one line.
+// holds: the stages of a fastener, "spec", may be one line; a bare number takes
+// the unit of its place; a figure that could be read in two ways is refused.
 func asWritten(path string, value any) (any, error) {
 	line, ok := value.(string)
-	if !ok || !strings.HasPrefix(path, "fasteners/") || !strings.HasSuffix(path, "/spec") {
+	if !ok {
+		return value, nil
+	}
+	if u := unitOf(path); u != "" {
+		if ms := unit.Find(line + " " + string(u)); len(ms) == 1 && ms[0].Start == 0 && ms[0].End == len(line)+1+len(string(u)) && len(unit.Find(line)) == 0 {
+			line += " " + string(u)
+		}
+		for _, m := range unit.Find(line) {
+			if m.Problem != "" && m.Quantity.Kind() == u.Kind() {
+				return nil, &EditError{path, m.Problem}
+			}
+		}
+		return line, nil
+	}
+	if !strings.HasPrefix(path, "fasteners/") || !strings.HasSuffix(path, "/spec") {
 		return value, nil
 	}
 	stages, err := ParseStages(line)

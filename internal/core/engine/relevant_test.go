@@ -68,3 +68,24 @@ func TestSafetyRelevant(t *testing.T) {
 	assert.Equal(t, []string{"crank-pin", "cam-bar", "tensioner", "crank-bolt", "inlet-sprocket-bolt", "exhaust-sprocket-bolt", "limits"}, ids)
 	assert.Empty(t, (&engine.Sheet{}).SafetyRelevant())
 }
+
+// A number typed without its unit takes that of its place; one that could be read
+// in two ways is asked about, one below zero refused.
+func TestBareNumbersOfASheet(t *testing.T) {
+	s := sheet(t, "renew-timing-belt-r3.latch.json")
+	for _, c := range []struct{ path, typed, want string }{
+		{"bore", `"79"`, "79 mm"}, {"bore", `"79,5"`, "79.5 mm"}, {"stroke", `"3.5 in"`, "3.5 in"}, {"rod", `"138 ±0.1"`, "138 ±0.1 mm"},
+	} {
+		out, err := engine.Apply(s, []engine.Edit{edit(c.path, c.typed)})
+		require.NoError(t, err, c.typed)
+		got := map[string]string{"bore": out.Bore.String(), "stroke": out.Stroke.String(), "rod": out.Rod.String()}[c.path]
+		assert.Equal(t, c.want, got)
+	}
+	out, err := engine.Apply(s, []engine.Edit{edit("tensioners/tensioner/wait", `"15"`)})
+	require.NoError(t, err)
+	assert.Equal(t, "15 min", out.Tensioners[0].Wait.String())
+	for _, bad := range []string{`"1,200 mm"`, `"-79 mm"`, `"-79"`, `"wide"`, `"<80 mm"`} {
+		_, err := engine.Apply(s, []engine.Edit{edit("bore", bad)})
+		assert.Error(t, err, bad)
+	}
+}

@@ -279,6 +279,10 @@ func (l *Line) Way(at *engine.Way) func() bool {
 	}
 }
 
+// mostTurns is more than anybody turns an engine by hand in one step; the door
+// refuses more.
+const mostTurns = 1000
+
 // Turns reads a plain number of turns; a range or a tolerance is none.
 func (l *Line) Turns() (float64, bool) {
 	from := l.pos
@@ -287,10 +291,19 @@ func (l *Line) Turns() (float64, bool) {
 		l.pos = from
 		return 0, false
 	}
-	if q.Unit == unit.Turn {
-		return q.Value, true
+	n := q.Value
+	if q.Unit != unit.Turn {
+		n /= 360
 	}
-	return q.Value / 360, true
+	l.few(n)
+	return n, true
+}
+
+// few refuses more turns than anybody makes.
+func (l *Line) few(n float64) {
+	if n > mostTurns {
+		l.refuse("nobody turns an engine that often in one step")
+	}
 }
 
 // Free takes what is left up to a stop as it was typed. It does not swallow a

@@ -79,6 +79,10 @@ func readTurn(l *Line) Action {
 				return false
 			default:
 				a.Turns = q.Value
+				l.few(q.Value)
+			}
+			if deg, ok := a.Degrees.Angle(); ok {
+				l.few(float64(deg) / 360)
 			}
 			l.Say("of the crank", "of crank", "of the engine", "further", "more")
 			return true

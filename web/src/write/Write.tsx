@@ -231,6 +231,7 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
   useActions(actions);
 
   const { post } = draft;
+  const stale = useLate(post.waiting > 0);
   const state = savingText(post.saving, post.waiting, draft.savedAt && hour(draft.savedAt), editable);
   const people = Object.values(draft.others);
   return (
@@ -324,9 +325,15 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
         </section>
         <aside
           aria-label="The engine and the findings"
+          data-stale={stale}
           className="grid min-h-0 w-full flex-none grid-rows-[minmax(0,1fr)_auto_minmax(150px,36%)] max-lg:h-[46%] max-lg:grid-cols-2 max-lg:grid-rows-1 lg:w-[38.5%] lg:max-w-[640px]"
         >
           <div className="flex min-h-0 flex-col bg-(--white) lg:row-span-2">
+            {stale && (
+              <p role="status" className="bg-paint-wash px-3 py-1 text-[12px]">
+                From before your last edits: the server has not worked them out yet.
+              </p>
+            )}
             <EngineNow draft={draft} at={ghost >= 0 ? ghost : at} playing={playing} onPlay={() => setPlaying(!playing)} />
           </div>
           <Findings draft={draft} at={finding} onAt={setFinding} onGo={select} onMend={mend} onKeep={keep} />
@@ -344,6 +351,20 @@ function aside(step: S["Step"], r: S["Reading"]): S["Step"] {
   const text = r.sentence;
   if (r.aside === "note") return { ...step, note: step.note ? `${step.note} ${text}` : text };
   return { ...step, cautions: [...(step.cautions ?? []), { text }] };
+}
+
+/** useLate is true once something has gone on for longer than a moment. */
+function useLate(on: boolean) {
+  const [late, setLate] = useState(false);
+  useEffect(() => {
+    if (!on) {
+      setLate(false);
+      return;
+    }
+    const t = setTimeout(() => setLate(true), 1000);
+    return () => clearTimeout(t);
+  }, [on]);
+  return late;
 }
 
 function EmptyPage({
