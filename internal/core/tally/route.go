@@ -131,7 +131,11 @@ func takeUp(t *tallying) {
 		case k != nil && k.Most < k.Path && k.Path < k.Least:
 			t.find(at+"/moves", fmt.Sprintf("The %s moves the wrong way", ten.Name), fmt.Sprintf("Where it should take up, the way round gets shorter: from %s to %s mm.", fixed(k.Least, 1), fixed(k.Most, 1)), t.moveBack(ten))
 		case k == nil || k.Least > k.Path || k.Most < k.Path:
-			t.find(at+"/travel", fmt.Sprintf("The %s cannot move by ±%s mm", ten.Name, fixed(ten.Travel, 1)), fmt.Sprintf("At an end of that travel the %s does not lie round its wheels any more.", l.Name))
+			sev := proof.Blocks
+			if k != nil {
+				sev = proof.ShouldFix // it closes somewhere in its travel, or does-not-close says so
+			}
+			t.findAs(sev, at+"/travel", fmt.Sprintf("The %s cannot move by ±%s mm", ten.Name, fixed(ten.Travel, 1)), fmt.Sprintf("At an end of that travel the %s does not lie round its wheels any more.", l.Name))
 		}
 	}
 }
