@@ -60,7 +60,7 @@ func readPage(s *engine.Sheet, in io.Reader, out io.Writer, asJSON bool) (err er
 	}()
 	var here step.Phase
 	for sc.Scan() {
-		line := strings.TrimRight(sc.Text(), "\r")
+		line := strings.ToValidUTF8(strings.TrimRight(sc.Text(), "\r"), "�")
 		if strings.TrimSpace(line) == "" {
 			continue
 		}
