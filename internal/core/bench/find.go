@@ -8,38 +8,41 @@ import (
 
 // FindLock looks whether a lock is in, or is out.
 func (m *Machine) FindLock(id engine.LockID, in bool) {
-	i := m.Index.LockAt(id)
-	if i < 0 {
+	if i := m.Index.LockAt(id); i >= 0 {
+		m.otherwise(m.cur.Locks[i].In, in, Event{Lock: id}, "in", "out")
+	} else {
 		m.Unknown(string(id))
-		return
-	}
-	if is := m.cur.Locks[i].In; is != in {
-		m.note(Event{Kind: FoundOtherwise, Lock: id, Name: either(is, "in", "out")})
 	}
 }
 
 // FindPart looks whether a part is fitted, or is not.
 func (m *Machine) FindPart(id engine.PartID, fitted bool) {
-	i := m.Index.PartAt(id)
-	if i < 0 {
+	if i := m.Index.PartAt(id); i >= 0 {
+		m.otherwise(!m.cur.Parts[i].Off, fitted, Event{Part: id}, "fitted", "off")
+	} else {
 		m.Unknown(string(id))
-		return
-	}
-	if is := !m.cur.Parts[i].Off; is != fitted {
-		m.note(Event{Kind: FoundOtherwise, Part: id, Name: either(is, "fitted", "off")})
 	}
 }
 
 // FindLoop looks whether a loop is on, or is off.
 func (m *Machine) FindLoop(id engine.LoopID, on bool) {
-	i := m.Index.LoopAt(id)
-	if i < 0 {
+	if i := m.Index.LoopAt(id); i >= 0 {
+		m.otherwise(m.cur.Loops[i].On, on, Event{Loop: id}, "on", "off")
+	} else {
 		m.Unknown(string(id))
+	}
+}
+
+// otherwise notes that a thing is found the other way than a check says.
+func (m *Machine) otherwise(is, want bool, e Event, yes, no string) {
+	if is == want {
 		return
 	}
-	if is := m.cur.Loops[i].On; is != on {
-		m.note(Event{Kind: FoundOtherwise, Loop: id, Name: either(is, "on", "off")})
+	e.Kind, e.Name = FoundOtherwise, no
+	if is {
+		e.Name = yes
 	}
+	m.note(e)
 }
 
 // FindHidden looks whether a mark is hidden by the part before it.
@@ -68,11 +71,4 @@ func (m *Machine) FindMarkAway(id engine.MarkID) {
 	if math.Abs(engine.Wrap(m.cur.Shafts[m.Index.ShaftAt(w.Shaft)]-mark.At, 360)) <= m.shows(mark) {
 		m.note(Event{Kind: FoundOtherwise, Mark: id, Name: "at its pointer"})
 	}
-}
-
-func either(ok bool, yes, no string) string {
-	if ok {
-		return yes
-	}
-	return no
 }

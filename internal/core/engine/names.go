@@ -48,6 +48,12 @@ func (x *Index) NameOf(list, id string) string {
 		if v := x.Tool(ToolID(id)); v != nil {
 			return v.Number + " " + v.Name
 		}
+	case "names":
+		for i := range x.Sheet.Names {
+			if n := &x.Sheet.Names[i]; n.ID == id {
+				return "name “" + n.Say + "”"
+			}
+		}
 	case "varies":
 		for i := range x.Sheet.Varies {
 			if v := &x.Sheet.Varies[i]; v.ID == id {

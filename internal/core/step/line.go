@@ -204,9 +204,9 @@ func (l *Line) One(kind ObjectKind) (string, bool) {
 }
 
 // Thing is a clause that reads one name of a kind into *at, once.
-func Thing[T ~string](l *Line, at *T, kind ObjectKind, lead ...string) func() bool {
+func Thing[T ~string](l *Line, at *T, kind ObjectKind) func() bool {
 	return func() bool {
-		if *at != "" || len(lead) > 0 && !l.Say(lead...) {
+		if *at != "" {
 			return false
 		}
 		id, ok := l.One(kind)

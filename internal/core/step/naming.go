@@ -146,20 +146,21 @@ func (q *quantifier) read(l *Line) {
 		case t.word == "the" || t.word == "a" || t.word == "an" || t.word == "new" && l.fresh:
 		case t.word == "of" && (q.all || q.both || q.each):
 		default:
-			v, ok := unit.WordNumber(t.word)
-			if !ok {
-				v, ok = digitsOf(t.word)
-			}
-			if !ok || q.count > 0 || v < 1 || v > 99 {
+			n, ok := wholeNumber(t.word)
+			if !ok || q.count > 0 || n < 1 || n > 99 {
 				return
 			}
-			q.count = int(v)
+			q.count = n
 		}
 		l.pos++
 	}
 }
 
-func digitsOf(w string) (float64, bool) {
+// wholeNumber is a number of things in figures or in a word.
+func wholeNumber(w string) (int, bool) {
+	if v, ok := unit.WordNumber(w); ok {
+		return int(v), true
+	}
 	n := 0
 	for _, r := range w {
 		if r < '0' || r > '9' || n > 99 {
@@ -167,7 +168,7 @@ func digitsOf(w string) (float64, bool) {
 		}
 		n = n*10 + int(r-'0')
 	}
-	return float64(n), w != ""
+	return n, w != ""
 }
 
 // fits are the things some words name, the best fitting ones only.

@@ -147,41 +147,35 @@ func fieldByField(t *testing.T, x *engine.Index, spec *step.Spec) []step.Action 
 	return out
 }
 
+// thingsOf are the ids of the things of some kinds, in the sheet's order.
 func thingsOf(x *engine.Index, kinds []step.ObjectKind) []string {
+	m := maker{s: x.Sheet, x: x}
 	var out []string
 	for _, k := range kinds {
-		switch s := x.Sheet; k {
+		switch k {
 		case step.LockObject:
-			for i := range s.Locks {
-				out = append(out, string(s.Locks[i].ID))
-			}
+			out = append(out, plainIDs(m.locks(nil))...)
 		case step.PartObject:
-			for i := range s.Parts {
-				if s.Parts[i].Kind != engine.LoopPart { // it is fitted and looked at as a loop
-					out = append(out, string(s.Parts[i].ID))
-				}
-			}
+			out = append(out, plainIDs(m.parts())...)
 		case step.FastenerObject:
-			for i := range s.Fasteners {
-				out = append(out, string(s.Fasteners[i].ID))
-			}
+			out = append(out, plainIDs(m.fasteners())...)
 		case step.LoopObject:
-			for i := range s.Loops {
-				out = append(out, string(s.Loops[i].ID))
-			}
+			out = append(out, plainIDs(m.loops())...)
 		case step.WheelObject:
-			for i := range s.Wheels {
-				out = append(out, string(s.Wheels[i].ID))
-			}
+			out = append(out, plainIDs(m.wheels(nil))...)
 		case step.MarkObject:
-			for i := range s.Marks {
-				out = append(out, string(s.Marks[i].ID))
-			}
+			out = append(out, plainIDs(m.marks())...)
 		case step.TensionerObject:
-			for i := range s.Tensioners {
-				out = append(out, string(s.Tensioners[i].ID))
-			}
+			out = append(out, plainIDs(m.tensioners())...)
 		}
+	}
+	return out
+}
+
+func plainIDs[T ~string](ids []T) []string {
+	out := make([]string, len(ids))
+	for i, id := range ids {
+		out[i] = string(id)
 	}
 	return out
 }

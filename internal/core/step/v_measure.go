@@ -51,15 +51,12 @@ func readMeasure(l *Line) Action {
 		if l.end() {
 			return false
 		}
-		v, ok := digitsOf(l.tokens[l.pos].word)
-		if !ok {
-			v, ok = unit.WordNumber(l.tokens[l.pos].word)
-		}
+		v, ok := wholeNumber(l.tokens[l.pos].word)
 		if !ok || v < 2 {
 			return false
 		}
 		l.pos++
-		a.Readings = int(v)
+		a.Readings = v
 		if l.Say("times", "readings") {
 			return true
 		}

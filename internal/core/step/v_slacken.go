@@ -3,7 +3,6 @@ package step
 import (
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/unit"
 )
 
 // Slacken loosens fasteners.
@@ -67,11 +66,8 @@ func (l *Line) counted(n func() int) func() bool {
 		if l.end() {
 			return false
 		}
-		v, ok := digitsOf(l.tokens[l.pos].word)
-		if !ok {
-			v, ok = unit.WordNumber(l.tokens[l.pos].word)
-		}
-		if !ok || int(v) != n() || n() < 1 {
+		v, ok := wholeNumber(l.tokens[l.pos].word)
+		if !ok || v != n() || v < 1 {
 			return false
 		}
 		l.pos++

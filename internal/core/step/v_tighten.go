@@ -91,15 +91,12 @@ func readTighten(l *Line) Action {
 			if said > 0 || !l.Say("in") || l.end() {
 				return false
 			}
-			v, ok := unit.WordNumber(l.tokens[l.pos].word)
-			if !ok {
-				v, ok = digitsOf(l.tokens[l.pos].word)
-			}
+			v, ok := wholeNumber(l.tokens[l.pos].word)
 			l.pos++
 			if !ok || !l.Say("stages", "steps", "stage") {
 				return false
 			}
-			said = int(v)
+			said = v
 			return true
 		},
 		l.Filler("in one movement", "in one go", "in a single movement", "in one sweep", "in stages"),
@@ -145,7 +142,7 @@ func (a *Tighten) readStage(l *Line) bool {
 			if l.end() {
 				return false
 			}
-			if v, ok := digitsOf(l.tokens[l.pos].word); !ok || int(v) != len(a.Stages)+1 {
+			if v, ok := wholeNumber(l.tokens[l.pos].word); !ok || v != len(a.Stages)+1 {
 				return false
 			}
 			l.pos++

@@ -255,12 +255,7 @@ func PluralName(name string) bool {
 
 // count mentions how many of some fasteners there are.
 func count(x *engine.Index, ids []engine.FastenerID) string {
-	n := 0
-	for _, id := range ids {
-		if f := x.Fastener(id); f != nil {
-			n += max(f.Count, 1)
-		}
-	}
+	n := fastenerCount(x, ids)
 	if n < 2 {
 		return ""
 	}
