@@ -1,6 +1,7 @@
 package unit
 
 import (
+	"errors"
 	"fmt"
 	"math"
 	"strconv"
@@ -270,6 +271,14 @@ func Parse(text string) (Quantity, error) {
 	m, ok := scan(t, 0, true)
 	if !ok || m.End != len(t) {
 		return Quantity{}, fmt.Errorf("%q is not a value with a unit, such as “60 N·m”, “20 ±2 N·m”, “90°” or “15 min”", clip(text))
+	}
+	// What this program itself never prints, so that no file of its own holds it:
+	// a limit on one side, a range from more to less, a comma or a point before
+	// noughts that could stand between thousands.
+	q := m.Quantity
+	if strings.ContainsAny(t[:1], "<>") || strings.HasPrefix(t, "≤") || strings.HasPrefix(t, "≥") || q.Range && q.High <= q.Value ||
+		len(m.Choices) == 2 && (strings.Contains(t, ",") || strings.HasSuffix(strconv.FormatFloat(q.Value, 'f', 3, 64), "0")) {
+		return Quantity{}, errors.New(m.Problem)
 	}
 	if math.Abs(m.Quantity.Value) > maxValue {
 		return Quantity{}, fmt.Errorf("%q is larger than any value on an engine", clip(text))

@@ -103,6 +103,20 @@ func TestFiguresThatAreNotTaken(t *testing.T) {
 	}
 }
 
+// A figure typed into a field is asked about as in a line; what older files may
+// hold is read.
+func TestFieldsDoNotGuessEither(t *testing.T) {
+	for _, in := range []string{"1,200 N·m", "10,000 mm", "1.200 N·m", "<20 N·m", "≤ 20 N·m", "22–18 N·m"} {
+		_, err := Parse(in)
+		assert.Error(t, err, in)
+	}
+	for in, want := range map[string]string{"1.375 mm": "1.3750 mm", "1.3750 mm": "1.3750 mm", "0,125 mm": "0.125 mm", "60,5 N·m": "60.5 N·m", "-4 °C": "-4 °C"} {
+		q, err := Parse(in)
+		require.NoError(t, err, in)
+		assert.Equal(t, want, q.String())
+	}
+}
+
 // What is no figure stays words.
 func TestNoFigure(t *testing.T) {
 	for _, in := range []string{"M8 bolt", "TL-101", "a bolt", "one action", "half the slack", "stage 2: then", "in two stages", "the third gear", "cylinder 1", "5 bolts", "5 × M8"} {
