@@ -49,3 +49,17 @@ func TestImportsPointDown(t *testing.T) {
 	}
 	assert.Greater(t, seen, 12)
 }
+
+// The core is tested on its own: its tests import nothing of ours above it.
+func TestTheCoreIsTestedOnItsOwn(t *testing.T) {
+	out, err := exec.Command("go", "list", "-f", `{{.ImportPath}} {{join .TestImports " "}} {{join .XTestImports " "}}`, "inklatch/internal/core/...").Output()
+	require.NoError(t, err)
+	for line := range strings.Lines(string(out)) {
+		f := strings.Fields(line)
+		for _, imp := range f[1:] {
+			if strings.HasPrefix(imp, "inklatch/") {
+				assert.True(t, strings.HasPrefix(imp, "inklatch/internal/core/"), "the tests of %s import %s", f[0], imp)
+			}
+		}
+	}
+}

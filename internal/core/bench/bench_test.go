@@ -7,13 +7,13 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
-	"inklatch/demo"
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/fixture"
 )
 
 func machine() *bench.Machine {
-	return bench.NewMachine(engine.NewIndex(&demo.Document("renew-timing-belt-r3.latch.json").Engine))
+	return bench.NewMachine(engine.NewIndex(&fixture.Document("renew-timing-belt-r3.latch.json").Engine))
 }
 
 // script is a list of functions.

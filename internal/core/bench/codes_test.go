@@ -8,9 +8,9 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
-	"inklatch/demo"
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/fixture"
 )
 
 const (
@@ -21,7 +21,7 @@ const (
 	one   = "renew-cam-chain-r1.latch.json"
 )
 
-func of(file string) *engine.Index { return engine.NewIndex(&demo.Document(file).Engine) }
+func of(file string) *engine.Index { return engine.NewIndex(&fixture.Document(file).Engine) }
 
 func off(id engine.LoopID) func(*bench.Machine) { return func(m *bench.Machine) { m.LoopOff(id) } }
 func on(id engine.LoopID) func(*bench.Machine) {

@@ -8,13 +8,13 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
-	"inklatch/demo"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/fixture"
 )
 
 func sheet(t testing.TB, name string) *engine.Sheet {
 	t.Helper()
-	return &demo.Document(name).Engine
+	return &fixture.Document(name).Engine
 }
 
 func years(from, to int) engine.When { return engine.When{Years: engine.Years{From: from, To: to}} }
@@ -268,7 +268,7 @@ func FuzzApply(f *testing.F) {
 	f.Add("wheels/crank-wheel/x", "1")
 	f.Add("varies/v", `{"of":"loops/timing-belt","cases":[{"when":{},"set":{"teeth":1}}]}`)
 	f.Add("tensioners/tensioner/frequency", `{"from":"a","to":"b","note":"110 Hz"}`)
-	s := &demo.Document("renew-timing-belt-r3.latch.json").Engine
+	s := &fixture.Document("renew-timing-belt-r3.latch.json").Engine
 	f.Fuzz(func(t *testing.T, path, value string) {
 		out, err := engine.Apply(s, []engine.Edit{edit(path, value)})
 		if err == nil {

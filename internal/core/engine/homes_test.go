@@ -36,8 +36,8 @@ func TestSixCodes(t *testing.T) {
 	assert.EqualValues(t, 3, v6.LockHomeEvery(v6.Lock("pump-pin")))
 }
 
-// Coloured links of a chain driven by a balance-drive wheel come back by the
-// same count as turning link by link.
+// What is painted on a loop comes back at the wheel it is read at by the same
+// count as turning link by link, also on loops the crank does not drive.
 func TestLoopHomeAgainstCounting(t *testing.T) {
 	for _, file := range []string{"renew-timing-chain-r1.latch.json", "renew-both-belts-r1.latch.json", "renew-belt-in-oil-r1.latch.json"} {
 		x := engine.NewIndex(sheet(t, file))
@@ -50,6 +50,19 @@ func TestLoopHomeAgainstCounting(t *testing.T) {
 				n++
 			}
 			assert.Equal(t, n, x.MarkHomeEvery(&engine.Mark{Kind: engine.LoopMark, Loop: l.ID}), "%s %s", file, l.Name)
+			for _, stop := range l.Route {
+				at := x.Wheel(stop.Wheel)
+				k := x.ShaftAt(at.Shaft)
+				if at.Teeth == 0 || k < 0 {
+					continue
+				}
+				q := x.Drive(k).Ratio.Abs()
+				m := n
+				for m*q.Num%q.Den != 0 {
+					m += n
+				}
+				assert.Equal(t, m, x.MarkHomeEvery(&engine.Mark{Kind: engine.LoopMark, Loop: l.ID, Wheel: stop.Wheel}), "%s %s at %s", file, l.Name, at.Name)
+			}
 		}
 	}
 }

@@ -137,7 +137,9 @@ func pick[T any](items []T, i int) *T {
 }
 
 // MarkHomeEvery is the number of crank turns between two homes of mark m: by
-// its shaft for a timing mark, by lcm for a mark on the loop; 0 when unknown.
+// its shaft for a timing mark; for a mark on a loop the least count at which
+// both its tooth of the loop and the wheel it is read at are back; 0 when
+// unknown.
 func (x *Index) MarkHomeEvery(m *Mark) int64 {
 	if m.Kind == LoopMark {
 		l := x.Loop(m.Loop)
@@ -148,7 +150,11 @@ func (x *Index) MarkHomeEvery(m *Mark) int64 {
 		if w < 0 {
 			return 0
 		}
-		return x.loopHome(w, l)
+		n := x.loopHome(w, l)
+		if at := x.Wheel(m.Wheel); at != nil && n > 0 {
+			n = LCM(n, x.ShaftHomeEvery(at.Shaft, 1))
+		}
+		return n
 	}
 	w := x.Wheel(m.Wheel)
 	if w == nil {

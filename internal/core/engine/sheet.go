@@ -252,7 +252,7 @@ type Loop struct {
 	Width     float64 `json:"width,omitzero"`
 	// Mass is the mass of a metre, g/m.
 	Mass float64 `json:"mass,omitzero"`
-	// Standard names the pitch series: "ISO 5296", "ISO 606".
+	// Standard names the pitch series: "ISO 9010", "ISO 606".
 	Standard  string      `json:"standard,omitzero"`
 	Route     []Stop      `json:"route"`
 	Tensioner TensionerID `json:"tensioner,omitzero"`

@@ -7,14 +7,16 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
-	"inklatch/demo"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/latch"
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/step"
 )
 
-func page() *procedure.Procedure { return &demo.Document("renew-timing-belt-r3.latch.json").Procedure }
+func page() *procedure.Procedure {
+	return &fixture.Document("renew-timing-belt-r3.latch.json").Procedure
+}
 
 func TestWhoMayClose(t *testing.T) {
 	all := []latch.Latch{latch.ByAuthor, latch.ByTechnical, latch.ByEditorial, latch.ByBench}

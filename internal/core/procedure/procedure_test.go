@@ -8,7 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
-	"inklatch/demo"
+	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/step"
 )
@@ -17,7 +17,7 @@ import (
 // it was, and never touch the one they were applied to.
 func TestEditsLeadBack(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		p := &demo.Document("check-valve-timing-r1.latch.json").Procedure
+		p := &fixture.Document("check-valve-timing-r1.latch.json").Procedure
 		before := fmt.Sprint(p)
 		var edits []procedure.Edit
 		ids := []step.ID{""}
@@ -64,7 +64,7 @@ func TestEditsLeadBack(t *testing.T) {
 // An acceptance falls away when what the step does changes, stays when only its
 // wording does, and comes back with an undo.
 func TestAcceptancesFallAway(t *testing.T) {
-	p := &demo.Document("check-valve-timing-r1.latch.json").Procedure
+	p := &fixture.Document("check-valve-timing-r1.latch.json").Procedure
 	p.Steps[0].Accept = []step.Acceptance{{Rule: "caution-missing", Reason: "said on the cover"}}
 	set := func(change func(*step.Step)) (*procedure.Procedure, []procedure.Edit) {
 		s := p.Steps[0]
@@ -83,7 +83,7 @@ func TestAcceptancesFallAway(t *testing.T) {
 }
 
 func TestEditsThatCannotBeMade(t *testing.T) {
-	p := &demo.Document("check-valve-timing-r1.latch.json").Procedure
+	p := &fixture.Document("check-valve-timing-r1.latch.json").Procedure
 	s := p.Steps[0]
 	for _, e := range []procedure.Edit{
 		{Op: "dance"}, {Op: procedure.Insert}, {Op: procedure.Insert, Step: &s}, {Op: procedure.Remove, ID: "nowhere"}, {Op: procedure.Remove},

@@ -1,7 +1,6 @@
 package proof_test
 
 import (
-	"bytes"
 	"fmt"
 	"slices"
 	"strings"
@@ -10,13 +9,12 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"inklatch/demo"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/proof"
 	"inklatch/internal/core/step"
 	"inklatch/internal/core/unit"
-	"inklatch/internal/format/latchjson"
 )
 
 type bench struct {
@@ -34,7 +32,7 @@ func clean(t testing.TB) *bench {
 
 // open takes another procedure of the demo.
 func (b *bench) open(name string) {
-	d := demo.Document(name)
+	d := fixture.Document(name)
 	b.x = engine.NewIndex(&d.Engine)
 	b.lex, b.p = step.NewLexicon(b.x), &d.Procedure
 }
@@ -92,7 +90,7 @@ func has(fs []proof.Finding, rule string) *proof.Finding {
 
 func TestTheCleanProceduresHaveNoFindings(t *testing.T) {
 	for _, name := range procedures {
-		d := demo.Document(name)
+		d := fixture.Document(name)
 		for _, f := range proof.Prove(engine.NewIndex(&d.Engine), &d.Procedure, proof.DefaultHouse()) {
 			assert.NotEmpty(t, f.Accepted, "%s: %s", name, f.What)
 		}
@@ -110,7 +108,7 @@ var procedures = []string{
 func TestAForgottenStepIsNoticed(t *testing.T) {
 	weighty := []step.Verb{"lock", "unlock", "turn", "tighten", "fit", "take-off", "pin", "release", "set", "slacken", "refit", "remove"}
 	for _, name := range procedures {
-		whole := demo.Document(name)
+		whole := fixture.Document(name)
 		x := engine.NewIndex(&whole.Engine)
 		had := map[string]bool{}
 		for _, f := range proof.Prove(x, &whole.Procedure, proof.DefaultHouse()) {
@@ -354,7 +352,7 @@ func TestEveryRuleIsTried(t *testing.T) {
 
 // The demo's draft is mended to the end by taking first mends alone.
 func TestTheDraftCanBeMended(t *testing.T) {
-	d := demo.Document("renew-timing-belt-r4.latch.json")
+	d := fixture.Document("renew-timing-belt-r4.latch.json")
 	b := clean(t)
 	b.p = &d.Procedure
 	require.GreaterOrEqual(t, proof.Blocking(b.prove()), 4)
@@ -409,8 +407,8 @@ func rules(fs []proof.Finding) []string {
 }
 
 // two hundred steps: the clean procedure again and again with new ids.
-func twoHundred(tb testing.TB) *latchjson.Document {
-	d := demo.Document("renew-timing-belt-r3.latch.json")
+func twoHundred(tb testing.TB) *fixture.File {
+	d := fixture.Document("renew-timing-belt-r3.latch.json")
 	one := d.Procedure.Steps
 	d.Procedure.Steps = nil
 	for i := 0; len(d.Procedure.Steps) < 200; i++ {
@@ -428,18 +426,5 @@ func BenchmarkProve200(b *testing.B) {
 	b.ReportAllocs()
 	for b.Loop() {
 		proof.Prove(x, &d.Procedure, proof.DefaultHouse())
-	}
-}
-
-func BenchmarkDecode200(b *testing.B) {
-	d := twoHundred(b)
-	raw, err := latchjson.Encode(d)
-	require.NoError(b, err)
-	require.Greater(b, bytes.Count(raw, []byte("verb")), 199)
-	b.ReportAllocs()
-	for b.Loop() {
-		if _, err := latchjson.Decode(raw); err != nil {
-			b.Fatal(err)
-		}
 	}
 }

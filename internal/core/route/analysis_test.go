@@ -9,13 +9,13 @@ import (
 	"gonum.org/v1/gonum/optimize"
 	"pgregory.net/rapid"
 
-	"inklatch/demo"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/route"
 )
 
 func index(file string) *engine.Index {
-	return engine.NewIndex(&demo.Document(file).Engine)
+	return engine.NewIndex(&fixture.Document(file).Engine)
 }
 
 var sheets = []string{
@@ -159,7 +159,7 @@ func TestTroubles(t *testing.T) {
 			s.Loops[0] = engine.Loop{ID: "l", Pitch: 8, Teeth: 95, Route: []engine.Stop{{Wheel: "a", Side: engine.Inside}, {Wheel: "b", Side: engine.Inside}, {Wheel: "c", Side: engine.Inside}}}
 		}, route.Touches},
 	} {
-		s := &demo.Document(sheets[0]).Engine
+		s := &fixture.Document(sheets[0]).Engine
 		c.spoil(s)
 		x := engine.NewIndex(s)
 		l := &s.Loops[0]

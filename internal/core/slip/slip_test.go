@@ -8,13 +8,13 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
-	"inklatch/demo"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/route"
 	. "inklatch/internal/core/slip" // the demo is built on this package
 )
 
-func index(file string) *engine.Index { return engine.NewIndex(&demo.Document(file).Engine) }
+func index(file string) *engine.Index { return engine.NewIndex(&fixture.Document(file).Engine) }
 
 // 360/z of the shaft, twice that of the crank for a cam (common practice, no
 // source).

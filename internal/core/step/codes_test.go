@@ -10,8 +10,8 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
-	"inklatch/demo"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/step"
 )
 
@@ -39,7 +39,7 @@ func rowText(x *engine.Index, a step.Action) string {
 func TestARowTypedAgainIsTheSameStep(t *testing.T) {
 	read, all := 0, 0
 	for _, f := range procedures {
-		d := demo.Document(f)
+		d := fixture.Document(f)
 		x := engine.NewIndex(&d.Engine)
 		lex := step.NewLexicon(x)
 		for i := range d.Procedure.Steps {
@@ -64,7 +64,7 @@ func TestARowTypedAgainIsTheSameStep(t *testing.T) {
 func TestStepsOfEveryCodeSurviveJSON(t *testing.T) {
 	seen := map[step.Verb]bool{}
 	for _, f := range procedures {
-		d := demo.Document(f)
+		d := fixture.Document(f)
 		for i := range d.Procedure.Steps {
 			s := &d.Procedure.Steps[i]
 			seen[s.Action.Verb()] = true
@@ -87,7 +87,7 @@ func TestStepsOfEveryCodeSurviveJSON(t *testing.T) {
 // names nothing by its identifier.
 func TestSentencesOfEveryCode(t *testing.T) {
 	for _, f := range procedures {
-		d := demo.Document(f)
+		d := fixture.Document(f)
 		x := engine.NewIndex(&d.Engine)
 		for i := range d.Procedure.Steps {
 			s := step.Sentence(x, d.Procedure.Steps[i].Action)
@@ -129,7 +129,7 @@ func TestQuickLinesOfTheOtherCodes(t *testing.T) {
 			"check that TDC line and cam line stand":     "Check that the TDC line and the cam line stand.",
 		},
 	} {
-		d := demo.Document(file)
+		d := fixture.Document(file)
 		x := engine.NewIndex(&d.Engine)
 		lex := step.NewLexicon(x)
 		for line, want := range lines {
@@ -142,7 +142,7 @@ func TestQuickLinesOfTheOtherCodes(t *testing.T) {
 
 // Seals are never taken for the part they belong to.
 func TestWithNewSealNamesNoPart(t *testing.T) {
-	d := demo.Document("renew-belt-both-banks-r1.latch.json")
+	d := fixture.Document("renew-belt-both-banks-r1.latch.json")
 	x := engine.NewIndex(&d.Engine)
 	r := step.Read(step.NewLexicon(x), "refit right rear cam cap with new seal")
 	a, ok := r.Action.(*step.Refit)
@@ -161,7 +161,7 @@ func TestCompletionsOfHalfLines(t *testing.T) {
 	}
 	var codes []code
 	for _, f := range procedures {
-		d := demo.Document(f)
+		d := fixture.Document(f)
 		x := engine.NewIndex(&d.Engine)
 		codes = append(codes, code{x, step.NewLexicon(x)})
 	}

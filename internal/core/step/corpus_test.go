@@ -9,8 +9,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"inklatch/demo"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/step"
 )
 
@@ -27,7 +27,7 @@ func TestCorpus(t *testing.T) {
 		b, err := os.ReadFile(f)
 		require.NoError(t, err)
 		lines := strings.Split(strings.TrimSpace(string(b)), "\n")
-		d := demo.Document(strings.TrimPrefix(lines[0], "# "))
+		d := fixture.Document(strings.TrimPrefix(lines[0], "# "))
 		x := engine.NewIndex(&d.Engine)
 		lex := step.NewLexicon(x)
 		for _, l := range lines[1:] {
@@ -57,7 +57,7 @@ func TestCorpus(t *testing.T) {
 // Words that turn a sentence round never go missing: put into a line that reads,
 // at any place, they leave it text or stand in its sentence.
 func TestWordsThatTurnASentenceRound(t *testing.T) {
-	d := demo.Document("renew-timing-belt-r3.latch.json")
+	d := fixture.Document("renew-timing-belt-r3.latch.json")
 	x := engine.NewIndex(&d.Engine)
 	lex := step.NewLexicon(x)
 	b, err := os.ReadFile("testdata/corpus/tq4.txt")

@@ -8,13 +8,13 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"inklatch/demo"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/step"
 )
 
 func lexicon() (*engine.Index, *step.Lexicon) {
-	d := demo.Document("renew-timing-belt-r3.latch.json")
+	d := fixture.Document("renew-timing-belt-r3.latch.json")
 	x := engine.NewIndex(&d.Engine)
 	return x, step.NewLexicon(x)
 }
@@ -133,7 +133,7 @@ func TestEveryExampleIsUnderstood(t *testing.T) {
 // phrases allow it.
 func TestSentencesReadBack(t *testing.T) {
 	x, lex := lexicon()
-	d := demo.Document("renew-timing-belt-r3.latch.json")
+	d := fixture.Document("renew-timing-belt-r3.latch.json")
 	same := 0
 	for _, s := range d.Procedure.Steps {
 		r := step.Read(lex, step.Sentence(x, s.Action))

@@ -6,14 +6,14 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"inklatch/demo"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/step"
 )
 
 // An engine sheet's own names for its things are read like the things' names.
 func TestNamesOfTheSheetsOwn(t *testing.T) {
-	d := demo.Document("renew-timing-belt-r3.latch.json")
+	d := fixture.Document("renew-timing-belt-r3.latch.json")
 	s := d.Engine
 	s.Names = []engine.OwnName{{ID: "a", Say: "dog bone", Of: "parts/engine-mount"}, {ID: "b", Say: "the grim reaper", Of: "locks/cam-bar"}}
 	x := engine.NewIndex(&s)
@@ -71,7 +71,7 @@ func TestOffersAreNeverTheOpposite(t *testing.T) {
 
 func TestExamplesAreThisEnginesOwn(t *testing.T) {
 	for _, f := range procedures {
-		d := demo.Document(f)
+		d := fixture.Document(f)
 		x := engine.NewIndex(&d.Engine)
 		lex := step.NewLexicon(x)
 		lines := step.Examples(lex)

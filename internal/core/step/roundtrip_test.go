@@ -6,8 +6,8 @@ import (
 
 	"pgregory.net/rapid"
 
-	"inklatch/demo"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/step"
 	"inklatch/internal/core/unit"
 )
@@ -310,7 +310,7 @@ func TestEveryStepReadsBack(t *testing.T) {
 	var xs []*engine.Index
 	var lexs []*step.Lexicon
 	for _, f := range procedures {
-		d := demo.Document(f)
+		d := fixture.Document(f)
 		xs = append(xs, engine.NewIndex(&d.Engine))
 		lexs = append(lexs, step.NewLexicon(xs[len(xs)-1]))
 	}

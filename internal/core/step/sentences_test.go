@@ -12,8 +12,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"inklatch/demo"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/step"
 )
 
@@ -24,7 +24,7 @@ import (
 func TestSentencesOfEveryField(t *testing.T) {
 	var out strings.Builder
 	for _, file := range []string{"renew-timing-belt-r3.latch.json", "renew-timing-chain-r1.latch.json", "renew-both-belts-r1.latch.json", "renew-belt-in-oil-r1.latch.json", "renew-cam-chain-r1.latch.json"} {
-		d := demo.Document(file)
+		d := fixture.Document(file)
 		x := engine.NewIndex(&d.Engine)
 		lex := step.NewLexicon(x)
 		fmt.Fprintf(&out, "# %s\n", d.Engine.Code)

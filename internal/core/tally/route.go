@@ -203,14 +203,35 @@ func noRoom(t *tallying) {
 	}
 }
 
-// Pitches of the standards that sheets name, mm. ISO 5296:2012 gives the
-// trapezoidal series MXL, XXL, XL, L, H, XH, XXH and the metric T series; ISO
-// 13050:2014 the curvilinear 8 and 14 mm; ISO 606:2015 chains 04C, 05B, 06B/C,
-// 08A/B, 10A/B, 12A/B. Values written from memory of the tables.
-var pitches = map[string][]float64{
-	"ISO 5296":  {2.032, 3.175, 5.08, 9.525, 12.7, 22.225, 31.75, 2.5, 5, 10, 20},
-	"ISO 13050": {8, 14},
-	"ISO 606":   {6.35, 8, 9.525, 12.7, 15.875, 19.05},
+// Standards are the pitch series a sheet may name, with the pitches they list,
+// mm: synchronous belts of industry in ISO 5296:2012 (trapezoidal, pitch codes
+// MXL, XXL, XL, L, H, XH, XXH), ISO 17396:2014 (metric T and AT) and ISO
+// 13050:2014 (curvilinear G, H, R and S); those of automotive engines in ISO
+// 9010:1997 (ZA and ZB trapezoidal, ZH, ZR and ZS curvilinear at 9.525 mm; YH, YR
+// and YS at 8 mm); chains in ISO 606:2015 (04C, 05B, 06B and C, 08A and B, 10A and
+// B, 12A and B). All of it from memory of the tables.
+var Standards = []Standard{
+	{"ISO 9010", engine.Belt, []float64{8, 9.525}},
+	{"ISO 5296", engine.Belt, []float64{2.032, 3.175, 5.08, 9.525, 12.7, 22.225, 31.75}},
+	{"ISO 13050", engine.Belt, []float64{3, 5, 8, 14, 20}},
+	{"ISO 17396", engine.Belt, []float64{2.5, 3, 5, 10, 20}},
+	{"ISO 606", engine.Chain, []float64{6.35, 8, 9.525, 12.7, 15.875, 19.05}},
+}
+
+// Standard is a published pitch series.
+type Standard struct {
+	Name    string
+	For     engine.LoopKind
+	Pitches []float64
+}
+
+func pitchesOf(name string) []float64 {
+	for _, s := range Standards {
+		if s.Name == name {
+			return s.Pitches
+		}
+	}
+	return nil
 }
 
 func pitch(t *tallying) {
@@ -220,7 +241,7 @@ func pitch(t *tallying) {
 			t.findAs(proof.Blocks, on(l)+"/pitch", fmt.Sprintf("The %s has no pitch", l.Name), "Length, ratios along the loop and every run come from it.")
 			continue
 		}
-		list := pitches[l.Standard]
+		list := pitchesOf(l.Standard)
 		if len(list) == 0 || slices.ContainsFunc(list, func(p float64) bool { return near(p, l.Pitch, 1e-6) }) {
 			continue
 		}

@@ -9,8 +9,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"inklatch/demo"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/proof"
 	"inklatch/internal/core/route"
 	"inklatch/internal/core/tally"
@@ -32,7 +32,7 @@ func prove(s *engine.Sheet) []tally.Finding {
 
 func TestTheDemosSheetsFitTogether(t *testing.T) {
 	for _, f := range []string{tq4, tq3, tv6, tc4, tb2, ts1} {
-		for _, v := range prove(&demo.Document(f).Engine) {
+		for _, v := range prove(&fixture.Document(f).Engine) {
 			assert.Equal(t, proof.Look, v.Severity, "%s: %s %s", f, v.On, v.What)
 		}
 	}
@@ -172,7 +172,7 @@ func TestEveryRuleFindsItsMistake(t *testing.T) {
 	tried := map[string]bool{}
 	for _, c := range spoils {
 		tried[c.rule] = true
-		s := &demo.Document(c.file).Engine
+		s := &fixture.Document(c.file).Engine
 		had := whats(prove(s))
 		c.do(s)
 		fs := prove(s)
@@ -207,7 +207,7 @@ func whats(fs []tally.Finding) map[string]bool {
 }
 
 func TestSeveritiesAndOrder(t *testing.T) {
-	s := &demo.Document(tq4).Engine
+	s := &fixture.Document(tq4).Engine
 	s.Sides, s.Loops[0].Teeth, s.Locks[1].Tool = "", 111, ""
 	fs := prove(s)
 	rank := map[proof.Severity]int{proof.Blocks: 0, proof.ShouldFix: 1, proof.Look: 2}
@@ -223,7 +223,7 @@ func TestSeveritiesAndOrder(t *testing.T) {
 func TestBareSheets(t *testing.T) {
 	assert.NotEmpty(t, prove(&engine.Sheet{}))
 	for _, f := range []string{tq3, tv6, tc4, tb2, ts1} {
-		s := &demo.Document(f).Engine
+		s := &fixture.Document(f).Engine
 		for len(s.Wheels) > 0 {
 			out, err := engine.Apply(s, []engine.Edit{{Path: "wheels/" + string(s.Wheels[0].ID)}})
 			require.NoError(t, err)
@@ -236,7 +236,7 @@ func TestBareSheets(t *testing.T) {
 }
 
 func BenchmarkProveV6(b *testing.B) {
-	s := &demo.Document(tv6).Engine
+	s := &fixture.Document(tv6).Engine
 	for b.Loop() {
 		tally.Prove(engine.NewIndex(s), proof.DefaultHouse())
 	}

@@ -10,7 +10,7 @@ import (
 	"gonum.org/v1/gonum/optimize"
 	"pgregory.net/rapid"
 
-	"inklatch/demo"
+	"inklatch/internal/core/fixture"
 	. "inklatch/internal/core/tdc" // the demo is built on this package
 )
 
@@ -58,10 +58,10 @@ func TestCheck(t *testing.T) {
 		assert.Error(t, g.Check(), "%+v", g)
 	}
 	assert.NoError(t, tq4.Check())
-	g, ok := Of(&demo.Document("renew-timing-belt-r3.latch.json").Engine)
+	g, ok := Of(&fixture.Document("renew-timing-belt-r3.latch.json").Engine)
 	assert.True(t, ok)
 	assert.Equal(t, tq4, g)
-	s := demo.Document("renew-timing-belt-r3.latch.json").Engine
+	s := fixture.Document("renew-timing-belt-r3.latch.json").Engine
 	s.Rod.Unit = "N·m"
 	_, ok = Of(&s)
 	assert.False(t, ok)

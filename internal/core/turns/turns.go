@@ -21,8 +21,8 @@ import (
 type Plan struct {
 	Rows []Row `json:"rows"`
 	// Every is the number of turns between two counts at which everything the
-	// procedure looks at is home together; Best the least such count the house
-	// allows, Next those after it.
+	// procedure looks at is home together, 0 when that never happens at a whole
+	// count; Best the least such count the house allows, Next those after it.
 	Every int64   `json:"every"`
 	Best  int64   `json:"best"`
 	Next  []int64 `json:"next"`
@@ -58,11 +58,39 @@ type Row struct {
 	// an exact number of turns.
 	Every int64  `json:"every"`
 	Meets string `json:"meets"`
-	// Travel is Meets as a number, for drawing.
-	Travel float64 `json:"travel"`
-	Stroke bool    `json:"stroke"`
+	// Homes are the whole counts up to the horizon at which it stands home: none
+	// for a mark away from the timing position that no whole count brings round.
+	Homes []int64 `json:"homes"`
+	// Elsewhere are the travels up to the horizon, turns, at which it meets its
+	// place between whole counts or while the crank stands elsewhere.
+	Elsewhere []float64 `json:"elsewhere"`
+	Stroke    bool      `json:"stroke"`
 	// Steps are the numbers of the steps that look at it after the loop went on.
 	Steps []int `json:"steps"`
+
+	// meets is Meets, first the travel to the first meeting, turns from the count
+	// 0, in [0, meets).
+	meets engine.Ratio
+	first float64
+}
+
+// near is how close, in turns of the crank, a count must bring a row to its
+// place: a third of a degree.
+const near = 1e-3
+
+// homeAt reports whether the row stands in its place after n whole turns.
+func (r *Row) homeAt(n int64) bool {
+	return math.Abs(math.Remainder(float64(n)-r.first, r.meets.Float())) < near
+}
+
+// comesHome reports whether any whole count brings the row home.
+func (r *Row) comesHome() bool {
+	for n := range r.Every {
+		if r.homeAt(n) {
+			return true
+		}
+	}
+	return false
 }
 
 // Leg is one turning step after the loop went on.
@@ -122,20 +150,30 @@ type Settling struct {
 // Of is the plan of a procedure.
 func Of(x *engine.Index, p *procedure.Procedure, house proof.House) *Plan {
 	t := bench.Run(x, p)
-	pl := &Plan{Rows: rows(x), Next: []int64{}, Legs: []Leg{}, Mends: []proof.Mend{}, Counts: []Count{}, Schools: []School{}, Returns: returns(x), Settling: []Settling{}}
 	fit := lastFit(x, p)
+	pl := &Plan{Rows: rows(x, zeroOf(t, fit)), Next: []int64{}, Legs: []Leg{}, Mends: []proof.Mend{}, Counts: []Count{}, Schools: []School{}, Returns: returns(x), Settling: []Settling{}}
 	pl.looks(x, p, fit)
+	pl.together(int64(max(house.MinTurns, 1)))
 	pl.legs(x, p, t, fit)
-	least := int64(max(house.MinTurns, 1))
-	pl.Every = pl.together()
-	pl.Best = (least + pl.Every - 1) / pl.Every * pl.Every
-	pl.Next = append(pl.Next, pl.Best+pl.Every, pl.Best+2*pl.Every)
 	pl.Horizon = pl.horizon()
+	for i := range pl.Rows {
+		pl.Rows[i].along(pl.Horizon)
+	}
 	pl.counts(x)
 	pl.schools(house)
 	pl.settling(x, p, t, fit)
-	pl.words(x, p)
+	pl.words(x, p, house)
 	return pl
+}
+
+// zeroOf is where the crank stands when the loop goes on, in turns from the
+// timing position, [0, 1): the count 0.
+func zeroOf(t *bench.Trace, fit int) float64 {
+	if fit < 0 {
+		return 0
+	}
+	at := t.Steps[fit].After.Crank / 360
+	return at - math.Floor(at+near)
 }
 
 // lastFit is the last step that lays a loop on, −1 for none.
@@ -148,8 +186,9 @@ func lastFit(x *engine.Index, p *procedure.Procedure) int {
 	return -1
 }
 
-// rows are the locks for position and the marks of the sheet.
-func rows(x *engine.Index) []Row {
+// rows are the locks for position and the marks of the sheet; zero is where the
+// crank stands at the count 0, in turns from the timing position.
+func rows(x *engine.Index, zero float64) []Row {
 	out := []Row{}
 	s := x.Sheet
 	for i := range s.Locks {
@@ -158,18 +197,13 @@ func rows(x *engine.Index) []Row {
 		if n == 0 {
 			continue
 		}
-		m := engine.Ratio{Num: 1, Den: 1}
-		first := true
+		r := Row{Ref: "lock:" + string(l.ID), Name: l.Name, Kind: "lock", Under: under(x, l.Holds[0], l.Repeats), Every: n, Stroke: s.TellsStroke(n), Steps: []int{}}
 		for _, id := range l.Holds {
 			if v, ok := x.Meets(x.ShaftAt(id), l.Repeats); ok {
-				if first {
-					m, first = v, false
-				} else {
-					m = commonMultiple(m, v)
-				}
+				r.join(v, travelTo(x, id, l.At, v)-zero)
 			}
 		}
-		out = append(out, Row{"lock:" + string(l.ID), l.Name, "lock", under(x, l.Holds[0], l.Repeats), n, m.String(), m.Float(), s.TellsStroke(n), []int{}})
+		out = append(out, r.settled())
 	}
 	for i := range s.Marks {
 		m := &s.Marks[i]
@@ -179,11 +213,76 @@ func rows(x *engine.Index) []Row {
 		}
 		if v, ok := x.Meets(x.ShaftAt(w.Shaft), 1); ok {
 			n := x.MarkHomeEvery(m)
-			out = append(out, Row{"mark:" + string(m.ID), m.Name, "mark", under(x, w.Shaft, 1), n, v.String(), v.Float(), s.TellsStroke(n), []int{}})
+			r := Row{Ref: "mark:" + string(m.ID), Name: m.Name, Kind: "mark", Under: under(x, w.Shaft, 1), Every: n, Stroke: s.TellsStroke(n), Steps: []int{}}
+			r.join(v, travelTo(x, w.Shaft, m.At, v)-zero)
+			out = append(out, r.settled())
 		}
 	}
 	slices.SortStableFunc(out, func(a, b Row) int { return int(a.Every - b.Every) })
 	return out
+}
+
+// travelTo is a crank travel, turns from the timing position, after which a
+// shaft stands at an angle; every is the travel to the next.
+func travelTo(x *engine.Index, id engine.ShaftID, at float64, every engine.Ratio) float64 {
+	return math.Mod(at/360/x.Drive(x.ShaftAt(id)).Ratio.Float(), every.Float())
+}
+
+// join brings one more shaft into a row: it stands where all of them do. Shafts
+// that never stand together leave the row at its first shaft's places.
+func (r *Row) join(every engine.Ratio, first float64) {
+	if r.meets.Num == 0 {
+		r.meets, r.first = every, first
+		return
+	}
+	both := commonMultiple(r.meets, every)
+	for k := 0.0; k*r.meets.Float() < both.Float()-near; k++ {
+		at := r.first + k*r.meets.Float()
+		if math.Abs(math.Remainder(at-first, every.Float())) < near {
+			r.meets, r.first = both, at
+			return
+		}
+	}
+	r.meets = both
+}
+
+// settled brings first into [0, meets) and writes meets out.
+func (r Row) settled() Row {
+	m := r.meets.Float()
+	r.first = math.Mod(r.first, m)
+	if r.first < -near {
+		r.first += m
+	}
+	if r.first > m-near {
+		r.first = 0
+	}
+	r.first = max(r.first, 0)
+	r.Meets = r.meets.String()
+	return r
+}
+
+// mostMet keeps a picture readable: what meets its place oftener is drawn at
+// its homes only.
+const mostMet = 120
+
+// along lists where the row stands up to a horizon.
+func (r *Row) along(horizon int64) {
+	r.Homes, r.Elsewhere = []int64{}, []float64{}
+	for n := int64(0); n <= horizon; n++ {
+		if r.homeAt(n) {
+			r.Homes = append(r.Homes, n)
+		}
+	}
+	every := r.meets.Float()
+	if float64(horizon)/every > mostMet {
+		return
+	}
+	for k := 0.0; r.first+k*every <= float64(horizon)+near; k++ {
+		at := r.first + k*every
+		if n := math.Round(at); math.Abs(at-n) > near || !r.homeAt(int64(n)) {
+			r.Elsewhere = append(r.Elsewhere, math.Round(at*1e4)/1e4)
+		}
+	}
 }
 
 // commonMultiple is the least travel that is a whole number of both.
@@ -241,23 +340,38 @@ func (pl *Plan) looks(x *engine.Index, p *procedure.Procedure, fit int) {
 	}
 }
 
-// proved are the rows the plan is made for.
+// proved are the rows the plan is made for. A row that no whole count brings
+// home stands between the counts, and is looked at there.
 func (pl *Plan) proved() []*Row {
 	var out []*Row
 	for i := range pl.Rows {
-		if !pl.Chosen || len(pl.Rows[i].Steps) > 0 {
+		if (!pl.Chosen || len(pl.Rows[i].Steps) > 0) && pl.Rows[i].comesHome() {
 			out = append(out, &pl.Rows[i])
 		}
 	}
 	return out
 }
 
-func (pl *Plan) together() int64 {
-	n := int64(1)
-	for _, r := range pl.proved() {
-		n = engine.LCM(n, r.Every)
+// together finds the counts at which everything that is proved stands home at
+// once, the first of them at least so many turns.
+func (pl *Plan) together(least int64) {
+	rows := pl.proved()
+	period := int64(1)
+	for _, r := range rows {
+		period = engine.LCM(period, r.Every)
 	}
-	return n
+	for n := least; n < least+period; n++ {
+		if !slices.ContainsFunc(rows, func(r *Row) bool { return !r.homeAt(n) }) {
+			pl.Every, pl.Best = period, n
+			pl.Next = append(pl.Next, n+period, n+2*period)
+			return
+		}
+	}
+}
+
+// homeAt reports whether all that is proved stands home after n whole turns.
+func (pl *Plan) homeAt(n int64) bool {
+	return !slices.ContainsFunc(pl.proved(), func(r *Row) bool { return !r.homeAt(n) })
 }
 
 // legs follows the crank from where the loop went on.
@@ -266,7 +380,6 @@ func (pl *Plan) legs(x *engine.Index, p *procedure.Procedure, t *bench.Trace, fi
 		return
 	}
 	start := t.Steps[fit].After.Crank / 360
-	start = math.Round(start) // the fit is made at the timing position
 	whole := -1
 	for i := fit + 1; i < len(p.Steps); i++ {
 		from, to := t.Before(i).Crank/360-start, t.Steps[i].After.Crank/360-start
@@ -282,10 +395,7 @@ func (pl *Plan) legs(x *engine.Index, p *procedure.Procedure, t *bench.Trace, fi
 		pl.Ends = t.Steps[k].After.Crank/360 - start
 	}
 	n := math.Round(pl.Ends)
-	pl.Home = n > 0 && math.Abs(pl.Ends-n) < 0.02
-	for _, r := range pl.proved() {
-		pl.Home = pl.Home && int64(n)%r.Every == 0
-	}
+	pl.Home = n > 0 && math.Abs(pl.Ends-n) < 0.02 && pl.homeAt(int64(n))
 }
 
 // firstLook is the first step after i that looks whether the timing came home;
@@ -333,7 +443,7 @@ func (pl *Plan) horizon() int64 {
 
 func (pl *Plan) counts(x *engine.Index) {
 	for n := int64(0); n <= pl.Horizon; n++ {
-		c := Count{N: n, Shafts: []ShaftAt{}, Home: []string{}, All: n > 0 && n%pl.Every == 0}
+		c := Count{N: n, Shafts: []ShaftAt{}, Home: []string{}, All: n > 0 && pl.Every > 0 && pl.homeAt(n)}
 		for i := range x.Sheet.Shafts {
 			if x.Drive(i).Driven {
 				at := x.At(i, engine.Ratio{Num: n, Den: 1})
@@ -341,7 +451,7 @@ func (pl *Plan) counts(x *engine.Index) {
 			}
 		}
 		for _, r := range pl.Rows {
-			if n%r.Every == 0 {
+			if r.homeAt(n) {
 				c.Home = append(c.Home, r.Ref)
 			}
 		}

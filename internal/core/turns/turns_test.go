@@ -7,8 +7,8 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
-	"inklatch/demo"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/proof"
 	"inklatch/internal/core/step"
@@ -16,7 +16,7 @@ import (
 )
 
 func plan(file string) *turns.Plan {
-	d := demo.Document(file)
+	d := fixture.Document(file)
 	return turns.Of(engine.NewIndex(&d.Engine), &d.Procedure, proof.DefaultHouse())
 }
 
@@ -94,7 +94,7 @@ func change(d *procedure.Procedure, n float64) {
 func TestAnyCountIsJudgedAndMended(t *testing.T) {
 	for _, f := range []string{"renew-timing-belt-r3.latch.json", "renew-belt-both-banks-r1.latch.json", "renew-both-belts-r1.latch.json", "renew-timing-chain-r1.latch.json"} {
 		rapid.Check(t, func(t *rapid.T) {
-			d := demo.Document(f)
+			d := fixture.Document(f)
 			x := engine.NewIndex(&d.Engine)
 			n := rapid.IntRange(1, 13).Draw(t, "turns")
 			change(&d.Procedure, float64(n))
@@ -113,7 +113,7 @@ func TestAnyCountIsJudgedAndMended(t *testing.T) {
 }
 
 func TestAProcedureThatLooksAtNothing(t *testing.T) {
-	d := demo.Document("renew-belt-both-banks-r1.latch.json")
+	d := fixture.Document("renew-belt-both-banks-r1.latch.json")
 	d.Procedure.Steps = d.Procedure.Steps[:12]
 	p := turns.Of(engine.NewIndex(&d.Engine), &d.Procedure, proof.DefaultHouse())
 	assert.Empty(t, p.Legs)
@@ -128,7 +128,7 @@ func TestAProcedureThatLooksAtNothing(t *testing.T) {
 }
 
 func TestAHouseThatAsksForMore(t *testing.T) {
-	d := demo.Document("renew-timing-belt-r3.latch.json")
+	d := fixture.Document("renew-timing-belt-r3.latch.json")
 	house := proof.DefaultHouse()
 	house.MinTurns = 5
 	p := turns.Of(engine.NewIndex(&d.Engine), &d.Procedure, house)
@@ -138,7 +138,7 @@ func TestAHouseThatAsksForMore(t *testing.T) {
 }
 
 func TestTooLittleSettling(t *testing.T) {
-	d := demo.Document("renew-belt-both-banks-r1.latch.json")
+	d := fixture.Document("renew-belt-both-banks-r1.latch.json")
 	for i := range d.Procedure.Steps {
 		if _, ok := d.Procedure.Steps[i].Action.(*step.Wait); ok {
 			d.Procedure.Steps[i].Action = &step.Do{Text: "Rest."}
@@ -152,7 +152,7 @@ func TestTooLittleSettling(t *testing.T) {
 }
 
 func BenchmarkPlan(b *testing.B) {
-	d := demo.Document("renew-belt-both-banks-r1.latch.json")
+	d := fixture.Document("renew-belt-both-banks-r1.latch.json")
 	x := engine.NewIndex(&d.Engine)
 	for b.Loop() {
 		turns.Of(x, &d.Procedure, proof.DefaultHouse())

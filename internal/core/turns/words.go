@@ -55,9 +55,13 @@ func (pl *Plan) settling(x *engine.Index, p *procedure.Procedure, t *bench.Trace
 func round(v float64) float64 { return math.Round(v*100) / 100 }
 
 // words puts the plan into sentences and finds the edit that mends it.
-func (pl *Plan) words(x *engine.Index, p *procedure.Procedure) {
+func (pl *Plan) words(x *engine.Index, p *procedure.Procedure, house proof.House) {
 	if len(pl.Rows) == 0 {
 		pl.Says = "The sheet has no lock or mark to prove by."
+		return
+	}
+	if pl.Every == 0 {
+		pl.Says = "What the procedure looks at never stands home together at a whole count. Look at it where the crank brings each round."
 		return
 	}
 	next := pl.Next[0]
@@ -66,9 +70,24 @@ func (pl *Plan) words(x *engine.Index, p *procedure.Procedure) {
 	if pl.Home || len(pl.Legs) == 0 {
 		return
 	}
-	if m, ok := pl.mend(p); ok {
+	if m, ok := pl.mend(p); ok && settles(x, p, house, m) {
 		pl.Mends = append(pl.Mends, m)
 	}
+}
+
+// settles reports whether the plan is home once a mend is made.
+func settles(x *engine.Index, p *procedure.Procedure, house proof.House, m proof.Mend) bool {
+	q, _, err := procedure.Apply(p, m.Edits)
+	if err != nil {
+		return false
+	}
+	t := bench.Run(x, q)
+	fit := lastFit(x, q)
+	after := &Plan{Rows: rows(x, zeroOf(t, fit))}
+	after.looks(x, q, fit)
+	after.together(int64(max(house.MinTurns, 1)))
+	after.legs(x, q, t, fit)
+	return after.Home
 }
 
 // overshoot says what to do when a count went by.
@@ -106,7 +125,7 @@ func (pl *Plan) mend(p *procedure.Procedure) (proof.Mend, bool) {
 		before := int64(math.Round(g.From))
 		want := pl.Best
 		for want-before < 1 {
-			want += pl.Every
+			want += pl.Every // above zero, or there is no plan to mend by
 		}
 		s := p.Steps[k]
 		switch a := s.Action.(type) {

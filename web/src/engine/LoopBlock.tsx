@@ -73,7 +73,7 @@ export function LoopBlock({ draft, loop, selected, onSelect, onMode }: TabProps 
             path={`${p}/standard`}
             label="Standard"
             value={loop.standard}
-            choices={words("ISO 5296", "ISO 13050", "ISO 606")}
+            choices={words("ISO 9010", "ISO 5296", "ISO 13050", "ISO 17396", "ISO 606")}
             none="none"
           />
         </Field>

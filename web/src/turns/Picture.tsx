@@ -79,8 +79,6 @@ export function Picture({ plan, at, onAt, revision }: { plan: Plan; at: number; 
         {plan.rows.map((r, i) => {
           const y = top + i * tight + tight / 2 - 4;
           const looked = !plan.chosen || r.steps.length > 0;
-          const homes = Array.from({ length: Math.floor(max / Number(r.every)) + 1 }, (_, k) => k * Number(r.every));
-          const meets = meetings(r, max);
           return (
             <g key={r.ref} pointerEvents="none">
               <text
@@ -102,7 +100,7 @@ export function Picture({ plan, at, onAt, revision }: { plan: Plan; at: number; 
                 {r.steps.length > 0 && `, step ${r.steps.slice(0, 3).join(", ")}`}
               </text>
               <path d={`M${x(0)} ${y}H${x(max)}`} stroke="var(--color-rule)" strokeWidth="1" />
-              {meets.map((m) => (
+              {r.elsewhere.map((m) => (
                 <circle
                   key={m}
                   cx={x(m)}
@@ -113,10 +111,10 @@ export function Picture({ plan, at, onAt, revision }: { plan: Plan; at: number; 
                   strokeWidth="1.3"
                 />
               ))}
-              {homes.map((h) => (
+              {r.homes.map((h) => (
                 <circle
                   key={h}
-                  cx={x(h)}
+                  cx={x(Number(h))}
                   cy={y}
                   r={looked ? 6 : 5}
                   fill={looked ? "var(--color-marking)" : "var(--color-ink-3)"}
@@ -212,18 +210,6 @@ function lanes(legs: Plan["legs"]) {
     end = g.to;
   }
   return n;
-}
-
-/** meetings are the places between the homes where a feature meets its place with the crank elsewhere. */
-function meetings(r: Plan["rows"][number], max: number) {
-  const out: number[] = [];
-  if (r.travel <= 0 || r.travel >= Number(r.every) - 1e-9 || max / r.travel > 120) return out;
-  for (let k = 1; k * r.travel <= max + 1e-9; k++) {
-    const n = k * r.travel;
-    const left = n % Number(r.every);
-    if (Math.min(left, Number(r.every) - left) > 1e-6) out.push(n);
-  }
-  return out;
 }
 
 const clip = (s: string, n: number) => (s.length > n ? `${s.slice(0, n - 1)}…` : s);
