@@ -40,6 +40,7 @@ lint: web/node_modules/.package-lock.json internal/web/dist/index.html
 	cd web && npx biome lint src && npx tsc --noEmit
 
 generate: web/node_modules/.package-lock.json
+	go run ./internal/web/contract/gen api/openapi.yaml
 	go tool oapi-codegen -config api/codegen.yaml api/openapi.yaml
 	cd web && npx openapi-typescript ../api/openapi.yaml -o src/api/schema.ts
 	go run ./cmd/inklatch schema > docs/ink-latch-1.schema.json

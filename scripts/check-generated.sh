@@ -3,7 +3,7 @@
 set -euo pipefail
 keep=$(mktemp -d)
 trap 'rm -rf "$keep"' EXIT
-files=(internal/web/api/api.gen.go web/src/api/schema.ts docs/ink-latch-1.schema.json)
+files=(api/openapi.yaml internal/web/api/api.gen.go web/src/api/schema.ts docs/ink-latch-1.schema.json)
 for f in "${files[@]}"; do cp "$f" "$keep/$(basename "$f")"; done
 make -s generate >/dev/null
 stale=0

@@ -13,6 +13,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/latch"
+	"inklatch/internal/core/route"
 	"inklatch/internal/core/tally"
 	"inklatch/internal/desk/view"
 	"inklatch/internal/format/latchjson"
@@ -318,6 +319,43 @@ func (d *Desk) LookSheet(ctx context.Context, u *User, code string, edits []engi
 		return nil, err
 	}
 	return d.viewSheet(r, u, v, all, know(sheetKey{}, s))
+}
+
+// Leading is a loop being led over wheels: its route so far, and the edits that
+// put it on the sheet, none before it is a loop.
+type Leading struct {
+	Stops []engine.Stop `json:"stops"`
+	Edits []engine.Edit `json:"edits"`
+	// Thing is what the edits make or change: "loops/timing-belt".
+	Thing string `json:"thing"`
+}
+
+// Lead leads a loop of the draft over wheels in the order they were taken; with
+// loop, the loop there is gets the new route.
+func (d *Desk) Lead(ctx context.Context, u *User, code string, kind engine.LoopKind, loop engine.LoopID, wheels []engine.WheelID) (*Leading, error) {
+	if isReader(u) {
+		return nil, forbidden("Drafts are for those who work on them.")
+	}
+	_, _, k, err := d.draftOf(d.store.Reads(ctx), code)
+	if err != nil {
+		return nil, err
+	}
+	out := &Leading{Stops: route.Lead(k.index, wheels), Edits: []engine.Edit{}}
+	if len(out.Stops) < 2 {
+		return out, nil
+	}
+	if loop != "" {
+		if k.index.Loop(loop) == nil {
+			return nil, notFound("loop")
+		}
+		out.Thing = "loops/" + string(loop)
+		out.Edits = append(out.Edits, engine.Edit{Path: out.Thing + "/route", Value: json.RawMessage(text(out.Stops))})
+		return out, nil
+	}
+	l := route.Begin(k.index, kind, out.Stops)
+	out.Thing = "loops/" + string(l.ID)
+	out.Edits = append(out.Edits, engine.Edit{Path: out.Thing, Value: json.RawMessage(text(l))})
+	return out, nil
 }
 
 // applySheet makes edits and holds the result against what the core relies on.

@@ -91,6 +91,25 @@ func (s *Site) LookSheet(ctx context.Context, r api.LookSheetRequestObject) (api
 	return api.LookSheet200JSONResponse(*v), nil
 }
 
+// LeadLoop leads a loop over wheels of the draft.
+func (s *Site) LeadLoop(ctx context.Context, r api.LeadLoopRequestObject) (api.LeadLoopResponseObject, error) {
+	if len(r.Body.Wheels) > 100 {
+		return nil, &desk.Problem{Status: 422, Title: "A loop runs over at most 100 wheels.", Field: "wheels"}
+	}
+	if k := engine.LoopKind(r.Body.Kind); k != engine.Belt && k != engine.Chain {
+		return nil, &desk.Problem{Status: 422, Title: "A loop is a belt or a chain.", Field: "kind"}
+	}
+	var wheels []engine.WheelID
+	for _, w := range r.Body.Wheels {
+		wheels = append(wheels, engine.WheelID(w))
+	}
+	l, err := s.desk.Lead(ctx, user(ctx), r.Code, engine.LoopKind(r.Body.Kind), engine.LoopID(or(r.Body.Loop)), wheels)
+	if err != nil {
+		return nil, err
+	}
+	return api.LeadLoop200JSONResponse(*l), nil
+}
+
 // EditSheet saves edits.
 func (s *Site) EditSheet(ctx context.Context, r api.EditSheetRequestObject) (api.EditSheetResponseObject, error) {
 	if err := desk.MayWrite(user(ctx)); err != nil {

@@ -191,6 +191,18 @@ func (s *Site) ExportFile(ctx context.Context, r api.ExportFileRequestObject) (a
 	}, nil
 }
 
+// ReadField reads what was typed into a field of a step.
+func (s *Site) ReadField(_ context.Context, r api.ReadFieldRequestObject) (api.ReadFieldResponseObject, error) {
+	if len(r.Body.Text) > 4000 {
+		return nil, &desk.Problem{Status: 422, Title: "That is too long for a field.", Field: "text"}
+	}
+	f, err := step.ReadField(step.Verb(r.Verb), r.Field, r.Body.Text)
+	if err != nil {
+		return nil, &desk.Problem{Status: 404, Title: "No verb has such a field to type into."}
+	}
+	return api.ReadField200JSONResponse(f), nil
+}
+
 // ListVerbs is the catalogue of verbs and phases.
 func (s *Site) ListVerbs(context.Context, api.ListVerbsRequestObject) (api.ListVerbsResponseObject, error) {
 	out := api.ListVerbs200JSONResponse{}

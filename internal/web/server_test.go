@@ -176,6 +176,8 @@ var requests = map[string]struct {
 	"newEngine":     {"/api/engines", map[string]any{"code": "W-%s", "from": "TQ4-18P"}},
 	"importEngine":  {"/api/engines/import", []byte("x")},
 	"newSheetDraft": {"/api/engines/TV6-27D/draft", map[string]any{"reason": "New drawing."}},
+	"leadLoop":      {"/api/engines/WALK-1/lead", map[string]any{"kind": "belt", "wheels": []any{"crank-wheel", "inlet-wheel"}}},
+	"readField":     {"/api/verbs/wait/fields/for", map[string]any{"text": "5 min"}},
 	"lookSheet":     {"/api/engines/WALK-1/look", map[string]any{"edits": []any{map[string]any{"path": "wheels/crank-wheel/x", "value": 2}}}},
 	"editSheet":     {"/api/engines/WALK-1/edits", map[string]any{"batch": "walk-%s-sheet", "client": "walk", "base": 99, "edits": []any{map[string]any{"path": "wheels/crank-wheel/x", "value": 1}}}},
 	"undoSheet":     {"/api/engines/WALK-1/undo", map[string]any{"client": "walk", "redo": false}},
@@ -204,7 +206,7 @@ var (
 	people   = map[string]bool{"listPeople": true, "invite": true, "changePerson": true, "resetPerson": true, "signOutPerson": true}
 	closers  = map[string]bool{"ines": true, "rosalind": true}
 	releaser = map[string]bool{"mirja": true, "rosalind": true}
-	drafts   = map[string]bool{"getRevision": true, "look": true, "readLines": true, "getRecord": true, "getSheet": true, "exportFile": true, "watch": true, "here": true, "getTurns": true, "drawRevision": true, "lookSheet": true, "getTouches": true, "getReproof": true, "cancelReproof": true}
+	drafts   = map[string]bool{"getRevision": true, "look": true, "readLines": true, "getRecord": true, "getSheet": true, "exportFile": true, "watch": true, "here": true, "getTurns": true, "drawRevision": true, "lookSheet": true, "leadLoop": true, "getTouches": true, "getReproof": true, "cancelReproof": true}
 	writing  = map[string]bool{"newProcedure": true, "newDraft": true, "importFile": true, "edit": true, "undo": true, "newEngine": true, "importEngine": true, "newSheetDraft": true, "editSheet": true, "undoSheet": true, "deleteDraft": true, "bringBack": true}
 )
 

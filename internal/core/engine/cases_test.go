@@ -179,7 +179,7 @@ func TestEditsThatCannotBe(t *testing.T) {
 		{"wheels/crank-wheel/id", `"x"`, "stays as it is"},
 		{"wheels/crank-wheel/teeth", `"many"`, "takes a whole number, not a string"},
 		{"wheels/crank-wheel/teeth", `2.5`, "whole number"},
-		{"wheels/crank-wheel/colour", `"red"`, "unknown field"},
+		{"wheels/crank-wheel/colour", `"red"`, "no value"},
 		{"wheels/crank-wheel", `7`, "an object"},
 		{"bore", `"wide"`, "not a value with a unit"},
 		{"bore/x", `1`, "has no parts"},

@@ -1,13 +1,14 @@
 package engine
 
 import (
-	"bytes"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"reflect"
 	"slices"
 	"strings"
+
+	exact "github.com/go-json-experiment/json"
 )
 
 // Edit changes one value of a sheet. Path names it, things of a list by their
@@ -82,18 +83,28 @@ func fromObject(o object) (*Sheet, error) {
 	if err != nil {
 		return nil, err
 	}
-	dec := json.NewDecoder(bytes.NewReader(b))
-	dec.DisallowUnknownFields()
+	// Names of fields are exact: encoding/json would take “X” for “x”.
 	var s Sheet
-	return &s, dec.Decode(&s)
+	return &s, exact.Unmarshal(b, &s, exact.RejectUnknownMembers(true))
 }
 
 // plainError puts an error of the JSON decoder into words.
 func plainError(err error) string {
-	var mis *json.UnmarshalTypeError
-	if errors.As(err, &mis) {
-		want := "a " + mis.Type.Kind().String()
-		switch mis.Type.Kind() {
+	var bad *exact.SemanticError
+	if !errors.As(err, &bad) {
+		return strings.TrimPrefix(err.Error(), "json: ")
+	}
+	field := string(bad.JSONPointer)
+	field = strings.ReplaceAll(field[strings.LastIndex(field, "/")+1:], "~1", "/")
+	if errors.Is(bad.Err, exact.ErrUnknownName) {
+		return fmt.Sprintf("there is no value “%s” there", field)
+	}
+	if bad.Err != nil && bad.JSONKind == '"' {
+		return bad.Err.Error()
+	}
+	want := "something else"
+	if bad.GoType != nil {
+		switch bad.GoType.Kind() {
 		case reflect.Int, reflect.Int64:
 			want = "a whole number"
 		case reflect.Float64:
@@ -102,10 +113,13 @@ func plainError(err error) string {
 			want = "words"
 		case reflect.Slice:
 			want = "a list"
+		case reflect.Bool:
+			want = "yes or no"
+		case reflect.Struct, reflect.Map:
+			want = "words or parts of its own"
 		}
-		return fmt.Sprintf("%s takes %s, not a %s", mis.Field, want, mis.Value)
 	}
-	return strings.TrimPrefix(err.Error(), "json: ")
+	return fmt.Sprintf("%s takes %s, not a %s", field, want, bad.JSONKind)
 }
 
 // applyOne makes one edit; it reports whether a whole thing went.
@@ -122,6 +136,12 @@ func applyOne(root object, e *Edit) (bool, error) {
 		var err error
 		if value, err = asWritten(e.Path, value); err != nil {
 			return false, err
+		}
+		if len(keys) == 3 && keys[0] == "varies" && keys[2] == "cases" {
+			if err := caseWritten(e.Path, ofVariation(root, keys[1]), value); err != nil {
+				return false, err
+			}
+			value = again(value)
 		}
 	}
 	if slices.Contains(lists, keys[0]) && len(keys) > 1 {
@@ -144,6 +164,25 @@ func applyOne(root object, e *Edit) (bool, error) {
 		}
 	}
 	return false, setIn(root, keys, value, e.Path)
+}
+
+// ofVariation is the thing a variation of the sheet is of.
+func ofVariation(root object, id string) string {
+	items, _ := root["varies"].([]any)
+	if i := itemAt(items, id); i >= 0 {
+		of, _ := items[i].(object)["of"].(string)
+		return of
+	}
+	return ""
+}
+
+// again is a value as JSON would give it.
+func again(v any) any {
+	var out any
+	if json.Unmarshal(raw(v), &out) != nil {
+		return v
+	}
+	return out
 }
 
 func itemAt(items []any, id string) int {

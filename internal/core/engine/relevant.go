@@ -94,20 +94,23 @@ func StagesText(stages []Stage) string {
 	return strings.Join(out, " + ")
 }
 
-// unitOf is what a bare number means at a place of the sheet; empty where it has
-// to be said.
+// BareUnits are what a bare number means at the places of the sheet that take a
+// value with a unit, "*" standing for the id of a thing.
+var BareUnits = map[string]unit.Unit{
+	"bore": unit.Millimetre, "stroke": unit.Millimetre, "rod": unit.Millimetre,
+	"fasteners/*/spec":  unit.NewtonMetre,
+	"tensioners/*/wait": unit.Minute, "tensioners/*/length": unit.Millimetre, "tensioners/*/hold": unit.NewtonMetre,
+	"tensioners/*/frequency/note": unit.Hertz,
+	"tools/*/least":               unit.NewtonMetre, "tools/*/most": unit.NewtonMetre,
+}
+
+// unitOf is the unit of a place; empty where it has to be said.
 func unitOf(path string) unit.Unit {
-	list, rest, _ := strings.Cut(path, "/")
-	last := path[strings.LastIndexByte(path, '/')+1:]
-	switch {
-	case rest == "" && (list == "bore" || list == "stroke" || list == "rod"):
-		return unit.Millimetre
-	case list == "tensioners":
-		return map[string]unit.Unit{"wait": unit.Minute, "length": unit.Millimetre, "hold": unit.NewtonMetre, "note": unit.Hertz}[last]
-	case list == "tools" && (last == "least" || last == "most"):
-		return unit.NewtonMetre
+	if keys := strings.Split(path, "/"); len(keys) > 2 {
+		keys[1] = "*"
+		path = strings.Join(keys, "/")
 	}
-	return ""
+	return BareUnits[path]
 }
 
 // asWritten turns a value that an edit gives in words into what the sheet
@@ -118,9 +121,11 @@ func asWritten(path string, value any) (any, error) {
 	if !ok {
 		return value, nil
 	}
+	spec := strings.HasPrefix(path, "fasteners/") && strings.HasSuffix(path, "/spec")
 	if u := unitOf(path); u != "" {
-		if ms := unit.Find(line + " " + string(u)); len(ms) == 1 && ms[0].Start == 0 && ms[0].End == len(line)+1+len(string(u)) && len(unit.Find(line)) == 0 {
-			line += " " + string(u)
+		line = unit.Bare(line, u)
+		if spec {
+			return stagesWritten(path, line)
 		}
 		for _, m := range unit.Find(line) {
 			if m.Problem != "" && m.Quantity.Kind() == u.Kind() {
@@ -129,19 +134,16 @@ func asWritten(path string, value any) (any, error) {
 		}
 		return line, nil
 	}
-	if !strings.HasPrefix(path, "fasteners/") || !strings.HasSuffix(path, "/spec") {
-		return value, nil
-	}
+	return value, nil
+}
+
+func stagesWritten(path, line string) (any, error) {
 	stages, err := ParseStages(line)
 	if err != nil {
 		return nil, &EditError{path, err.Error()}
 	}
-	b, err := json.Marshal(stages)
-	if err != nil {
-		return nil, &EditError{path, err.Error()}
-	}
 	var out any
-	return out, json.Unmarshal(b, &out)
+	return out, json.Unmarshal(raw(stages), &out)
 }
 
 // YearCases are the cases of a variation that cover one model year.

@@ -131,6 +131,10 @@ type envelope struct {
 	Rest     jsontext.Value  `json:",embed"`
 }
 
+// Common is the type that holds the fields every step has in JSON beside those
+// of its verb.
+func Common() reflect.Type { return reflect.TypeFor[envelope]() }
+
 // MarshalJSONTo writes the step as one flat object.
 func (s Step) MarshalJSONTo(enc *jsontext.Encoder) error {
 	if s.Action == nil {

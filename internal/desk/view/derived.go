@@ -25,8 +25,14 @@ type Derived struct {
 	Rod    float64 `json:"rod"`
 	// Sources are the safety-relevant things and where each comes from.
 	Sources []Source `json:"sources"`
+	// Units are what bare numbers mean, by place.
+	Units map[string]unit.Unit `json:"units"`
+	// Stages are the stages of each fastener as they are written.
+	Stages map[string]string `json:"stages"`
 	// Cases lays each list of cases along the model years.
 	Cases []CasesByYear `json:"cases"`
+	// FirstCases are what cases of another thing would start from.
+	FirstCases []engine.Case `json:"firstCases"`
 	// Cycle is the number of crank turns after which everything stands again as
 	// at the timing position, loops not counted.
 	Cycle int64 `json:"cycle"`
@@ -46,6 +52,8 @@ type Source struct {
 type CasesByYear struct {
 	ID    string             `json:"id"`
 	Years []engine.YearCases `json:"years"`
+	// Lines are the cases as they are typed.
+	Lines []engine.CaseLine `json:"lines"`
 }
 
 // Pluck is the run whose note is read, with what its tension follows from.
@@ -194,8 +202,13 @@ func DerivedOf(x *engine.Index) *Derived {
 		e := s.Evidence[r.ID]
 		d.Sources = append(d.Sources, Source{r.ID, r.Name, e.Source, e.By, e.On})
 	}
+	d.Units, d.Stages = engine.BareUnits, map[string]string{}
+	for i := range s.Fasteners {
+		d.Stages[string(s.Fasteners[i].ID)] = engine.StagesText(s.Fasteners[i].Spec)
+	}
+	d.FirstCases = engine.FirstCases(s)
 	for i := range s.Varies {
-		d.Cases = append(d.Cases, CasesByYear{s.Varies[i].ID, append([]engine.YearCases{}, s.Varies[i].ByYear(s)...)})
+		d.Cases = append(d.Cases, CasesByYear{s.Varies[i].ID, append([]engine.YearCases{}, s.Varies[i].ByYear(s)...), s.Varies[i].Lines()})
 	}
 	if g, ok := tdc.Of(s); ok {
 		d.Stroke, d.Rod = g.Stroke, g.Rod

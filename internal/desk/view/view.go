@@ -55,6 +55,8 @@ type Row struct {
 	Crosses  bool           `json:"crosses"`
 	Clashes  []string       `json:"clashes"`
 	Severity proof.Severity `json:"severity,omitzero"`
+	// Stages are the step's torques and angles as they are written.
+	Stages string `json:"stages,omitzero"`
 }
 
 // State is the engine at one moment, as it is drawn.
@@ -102,6 +104,8 @@ func Of(x *engine.Index, p *procedure.Procedure, version int64, house proof.Hous
 		if r.Spans == nil {
 			r.Spans = []step.Span{}
 		}
+		_, stages := s.Torques()
+		r.Stages = engine.StagesText(stages)
 		r.Crosses = t.Before(i).Crank != t.Steps[i].After.Crank
 		for _, e := range t.Steps[i].Events {
 			if (e.Kind == bench.TurnedAgainst || e.Kind == bench.WouldNotGoIn || e.Kind == bench.StartedWithLock) && !slices.Contains(r.Clashes, string(e.Lock)) {

@@ -5,8 +5,10 @@ import (
 	"reflect"
 	"strings"
 
+	"inklatch/internal/core/drawing"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/proof"
 	"inklatch/internal/core/step"
 	"inklatch/internal/core/unit"
 )
@@ -34,6 +36,10 @@ func Schema() map[string]any {
 
 type schemas struct{ defs map[string]any }
 
+// Choices are the values a type of the core may have, nil for one that is not a
+// choice.
+func Choices(t reflect.Type) []string { return enums[t] }
+
 var enums = map[reflect.Type][]string{
 	reflect.TypeFor[engine.Cycle](): {"four-stroke", "two-stroke"},
 	reflect.TypeFor[engine.Known](): {"yes", "no", "unknown"},
@@ -52,6 +58,9 @@ var enums = map[reflect.Type][]string{
 	reflect.TypeFor[engine.Policy]():     {"always new", "new if found so", "renew while there", "goes back"},
 	reflect.TypeFor[step.Reach]():        {"finger tight", "nipped up", "part way"},
 	reflect.TypeFor[step.Stuff]():        {"sealant", "engine oil", "grease", "thread lock"},
+	reflect.TypeFor[drawing.Side]():      {string(drawing.Left), string(drawing.Right)},
+	reflect.TypeFor[proof.Severity]():    {string(proof.Blocks), string(proof.ShouldFix), string(proof.Look)},
+	reflect.TypeFor[procedure.Op]():      {string(procedure.Insert), string(procedure.Replace), string(procedure.Move), string(procedure.Remove), string(procedure.SetHeader)},
 	reflect.TypeFor[engine.ShaftKind]():  {"crank", "inlet cam", "exhaust cam", "cam", "pump", "balance", "pickup"},
 }
 

@@ -16,7 +16,9 @@ import (
 	"path"
 	"strings"
 
+	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page"
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/proof"
 	"inklatch/internal/core/step"
@@ -31,27 +33,18 @@ import (
 	"github.com/oapi-codegen/runtime"
 )
 
-// Defines values for LifelineKind.
+// Defines values for LeadRequestKind.
 const (
-	Holder LifelineKind = "holder"
-	Lock   LifelineKind = "lock"
-	Loop   LifelineKind = "loop"
-	Pin    LifelineKind = "pin"
-	Plug   LifelineKind = "plug"
+	Belt  LeadRequestKind = "belt"
+	Chain LeadRequestKind = "chain"
 )
 
-// Valid indicates whether the value is a known member of the LifelineKind enum.
-func (e LifelineKind) Valid() bool {
+// Valid indicates whether the value is a known member of the LeadRequestKind enum.
+func (e LeadRequestKind) Valid() bool {
 	switch e {
-	case Holder:
+	case Belt:
 		return true
-	case Lock:
-		return true
-	case Loop:
-		return true
-	case Pin:
-		return true
-	case Plug:
+	case Chain:
 		return true
 	default:
 		return false
@@ -94,51 +87,6 @@ func (e PersonUnits) Valid() bool {
 	}
 }
 
-// Defines values for RowSeverity.
-const (
-	Blocks    RowSeverity = "blocks"
-	Look      RowSeverity = "look"
-	ShouldFix RowSeverity = "should-fix"
-)
-
-// Valid indicates whether the value is a known member of the RowSeverity enum.
-func (e RowSeverity) Valid() bool {
-	switch e {
-	case Blocks:
-		return true
-	case Look:
-		return true
-	case ShouldFix:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for WordsKind.
-const (
-	Object WordsKind = "object"
-	Text   WordsKind = "text"
-	Value  WordsKind = "value"
-	Verb   WordsKind = "verb"
-)
-
-// Valid indicates whether the value is a known member of the WordsKind enum.
-func (e WordsKind) Valid() bool {
-	switch e {
-	case Object:
-		return true
-	case Text:
-		return true
-	case Value:
-		return true
-	case Verb:
-		return true
-	default:
-		return false
-	}
-}
-
 // Defines values for ListProceduresParamsSort.
 const (
 	Changed  ListProceduresParamsSort = "changed"
@@ -166,8 +114,17 @@ func (e ListProceduresParamsSort) Valid() bool {
 	}
 }
 
+// Bank defines model for Bank.
+type Bank = engine.Bank
+
 // Car defines model for Car.
 type Car = engine.Car
+
+// Case defines model for Case.
+type Case = engine.Case
+
+// CaseLine defines model for CaseLine.
+type CaseLine = engine.CaseLine
 
 // Catalogue defines model for Catalogue.
 type Catalogue struct {
@@ -179,17 +136,17 @@ type Catalogue struct {
 }
 
 // Caution defines model for Caution.
-type Caution struct {
-	Hazard *string `json:"hazard,omitempty"`
-	Text   string  `json:"text"`
-}
+type Caution = step.Caution
 
 // Clash defines model for Clash.
 type Clash struct {
-	Steps   []desk.ClashStep `json:"steps"`
-	Title   string           `json:"title"`
-	Version int64            `json:"version"`
+	Steps   []ClashStep `json:"steps"`
+	Title   string      `json:"title"`
+	Version int64       `json:"version"`
 }
+
+// ClashStep defines model for ClashStep.
+type ClashStep = desk.ClashStep
 
 // Completion defines model for Completion.
 type Completion = step.Completion
@@ -256,11 +213,23 @@ type EnterRequest struct {
 	Secret   string  `json:"secret"`
 }
 
+// Evidence defines model for Evidence.
+type Evidence = engine.Proof
+
+// Fastener defines model for Fastener.
+type Fastener = engine.Fastener
+
 // Field defines model for Field.
 type Field = step.Field
 
+// FieldReading defines model for FieldReading.
+type FieldReading = step.FieldReading
+
 // Finding defines model for Finding.
 type Finding = proof.Finding
+
+// Gear defines model for Gear.
+type Gear = engine.Gear
 
 // Header defines model for Header.
 type Header = procedure.Header
@@ -292,19 +261,25 @@ type Kept = desk.Kept
 // LatchMark defines model for LatchMark.
 type LatchMark = desk.LatchMark
 
-// Lifeline defines model for Lifeline.
-type Lifeline struct {
-	Id    string       `json:"id"`
-	Kind  LifelineKind `json:"kind"`
-	Name  string       `json:"name"`
-	Spans []struct {
-		From int `json:"from"`
-		To   int `json:"to"`
-	} `json:"spans"`
+// LeadRequest defines model for LeadRequest.
+type LeadRequest struct {
+	Kind LeadRequestKind `json:"kind"`
+
+	// Loop the loop that is led anew
+	Loop *string `json:"loop,omitempty"`
+
+	// Wheels in the order they were taken, the last again to turn it over
+	Wheels []string `json:"wheels"`
 }
 
-// LifelineKind defines model for Lifeline.Kind.
-type LifelineKind string
+// LeadRequestKind defines model for LeadRequest.Kind.
+type LeadRequestKind string
+
+// Leading defines model for Leading.
+type Leading = desk.Leading
+
+// Lifeline defines model for Lifeline.
+type Lifeline = bench.Lifeline
 
 // LinkEntry defines model for LinkEntry.
 type LinkEntry = desk.Entry
@@ -313,6 +288,9 @@ type LinkEntry = desk.Entry
 type LinkSecret struct {
 	Secret string `json:"secret"`
 }
+
+// Lock defines model for Lock.
+type Lock = engine.Lock
 
 // LookAnswer defines model for LookAnswer.
 type LookAnswer struct {
@@ -328,6 +306,12 @@ type LookRequest struct {
 	Edits *[]Edit `json:"edits,omitempty"`
 	Line  *string `json:"line,omitempty"`
 }
+
+// Loop defines model for Loop.
+type Loop = engine.Loop
+
+// Mark defines model for Mark.
+type Mark = engine.Mark
 
 // Mend defines model for Mend.
 type Mend = proof.Mend
@@ -369,6 +353,12 @@ type Own struct {
 	Theme *string `json:"theme,omitempty"`
 	Units *string `json:"units,omitempty"`
 }
+
+// OwnName defines model for OwnName.
+type OwnName = engine.OwnName
+
+// Part defines model for Part.
+type Part = engine.Part
 
 // Passage defines model for Passage.
 type Passage = desk.Passage
@@ -480,21 +470,7 @@ type RimAnswer = desk.RimAnswer
 type RoleRow = desk.RoleRow
 
 // Row defines model for Row.
-type Row struct {
-	// Clashes chart columns it clashes with
-	Clashes []string `json:"clashes"`
-
-	// Crosses the step turns the crank
-	Crosses  bool         `json:"crosses"`
-	Sentence string       `json:"sentence"`
-	Severity *RowSeverity `json:"severity,omitempty"`
-	Spans    []Words      `json:"spans"`
-	Step     Step         `json:"step"`
-	Value    string       `json:"value"`
-}
-
-// RowSeverity defines model for Row.Severity.
-type RowSeverity string
+type Row = view.Row
 
 // Saved defines model for Saved.
 type Saved = desk.Saved
@@ -507,6 +483,9 @@ type Seen struct {
 
 // Settled defines model for Settled.
 type Settled = desk.Settled
+
+// Shaft defines model for Shaft.
+type Shaft = engine.Shaft
 
 // Sheet defines model for Sheet.
 type Sheet = desk.Sheet
@@ -537,19 +516,19 @@ type SheetMend = tally.Mend
 type SheetMeta = desk.SheetMeta
 
 // SheetPart defines model for SheetPart.
-type SheetPart = desk.SheetPart
+type SheetPart = page.Part
 
 // SheetPhase defines model for SheetPhase.
-type SheetPhase = desk.SheetPhase
+type SheetPhase = page.Phase
 
 // SheetStep defines model for SheetStep.
-type SheetStep = desk.SheetStep
+type SheetStep = page.Step
 
 // SheetTool defines model for SheetTool.
-type SheetTool = desk.SheetTool
+type SheetTool = page.Tool
 
 // SheetTorque defines model for SheetTorque.
-type SheetTorque = desk.SheetTorque
+type SheetTorque = page.Torque
 
 // Sibling defines model for Sibling.
 type Sibling = desk.Sibling
@@ -557,25 +536,23 @@ type Sibling = desk.Sibling
 // Somebody defines model for Somebody.
 type Somebody = desk.Somebody
 
+// Stage defines model for Stage.
+type Stage = engine.Stage
+
 // Step defines model for Step.
 type Step = step.Step
 
 // StepState defines model for StepState.
-type StepState struct {
-	Crank   float32  `json:"crank"`
-	Cycle   float32  `json:"cycle"`
-	Free    []string `json:"free"`
-	Locks   []string `json:"locks"`
-	Minutes float32  `json:"minutes"`
-	On      []string `json:"on"`
-	Shafts  []struct {
-		Angle float32  `json:"angle"`
-		Fixed bool     `json:"fixed"`
-		Id    string   `json:"id"`
-		Play  *float32 `json:"play,omitempty"`
-	} `json:"shafts"`
-	Tension []string `json:"tension"`
-}
+type StepState = view.State
+
+// Stop defines model for Stop.
+type Stop = engine.Stop
+
+// Tensioner defines model for Tensioner.
+type Tensioner = engine.Tensioner
+
+// Tool defines model for Tool.
+type Tool = engine.Tool
 
 // ToothAnswer defines model for ToothAnswer.
 type ToothAnswer = desk.ToothAnswer
@@ -608,21 +585,26 @@ type UndoRequest struct {
 	Redo   bool   `json:"redo"`
 }
 
+// Variation defines model for Variation.
+type Variation = engine.Variation
+
 // VerbSpec defines model for VerbSpec.
 type VerbSpec = step.Spec
 
 // View defines model for View.
 type View = view.View
 
-// Words defines model for Words.
-type Words struct {
-	Kind WordsKind `json:"kind"`
-	Ref  *string   `json:"ref,omitempty"`
-	Text string    `json:"text"`
-}
+// Wheel defines model for Wheel.
+type Wheel = engine.Wheel
 
-// WordsKind defines model for Words.Kind.
-type WordsKind string
+// When defines model for When.
+type When = engine.When
+
+// Words defines model for Words.
+type Words = step.Span
+
+// Years defines model for Years.
+type Years = engine.Years
 
 // PersonId defines model for PersonId.
 type PersonId = int64
@@ -685,6 +667,11 @@ type EndPlaceParams struct {
 	Id *string `form:"id,omitempty" json:"id,omitempty"`
 }
 
+// ReadFieldJSONBody defines parameters for ReadField.
+type ReadFieldJSONBody struct {
+	Text string `json:"text"`
+}
+
 // WorkDropsJSONRequestBody defines body for WorkDrops for application/json ContentType.
 type WorkDropsJSONRequestBody = DropsAsk
 
@@ -708,6 +695,9 @@ type NewSheetDraftJSONRequestBody = NewDraft
 
 // EditSheetJSONRequestBody defines body for EditSheet for application/json ContentType.
 type EditSheetJSONRequestBody = SheetBatch
+
+// LeadLoopJSONRequestBody defines body for LeadLoop for application/json ContentType.
+type LeadLoopJSONRequestBody = LeadRequest
 
 // LookSheetJSONRequestBody defines body for LookSheet for application/json ContentType.
 type LookSheetJSONRequestBody = SheetLook
@@ -763,6 +753,9 @@ type SignInJSONRequestBody = Credentials
 // ChangePasswordJSONRequestBody defines body for ChangePassword for application/json ContentType.
 type ChangePasswordJSONRequestBody = NewPassword
 
+// ReadFieldJSONRequestBody defines body for ReadField for application/json ContentType.
+type ReadFieldJSONRequestBody ReadFieldJSONBody
+
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
 	// WorkDrops Top dead centre from two equal drops
@@ -804,6 +797,9 @@ type ServerInterface interface {
 	// EditSheet Save edits of the draft
 	// (POST /api/engines/{code}/edits)
 	EditSheet(ctx *echo.Context, code string) error
+	// LeadLoop Lead a loop over wheels of the draft
+	// (POST /api/engines/{code}/lead)
+	LeadLoop(ctx *echo.Context, code string) error
 	// LookSheet The draft with edits that are not saved
 	// (POST /api/engines/{code}/look)
 	LookSheet(ctx *echo.Context, code string) error
@@ -930,6 +926,9 @@ type ServerInterface interface {
 	// ListVerbs The verbs and their fields
 	// (GET /api/verbs)
 	ListVerbs(ctx *echo.Context) error
+	// ReadField What was typed into a field of a step
+	// (POST /api/verbs/{verb}/fields/{field})
+	ReadField(ctx *echo.Context, verb string, field string) error
 }
 
 // ServerInterfaceWrapper converts echo contexts to parameters.
@@ -1120,6 +1119,22 @@ func (w *ServerInterfaceWrapper) EditSheet(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.EditSheet(ctx, code)
+	return err
+}
+
+// LeadLoop converts echo context to params.
+func (w *ServerInterfaceWrapper) LeadLoop(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "code" -------------
+	var code string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "code", ctx.Param("code"), &code, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter code: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.LeadLoop(ctx, code)
 	return err
 }
 
@@ -1762,6 +1777,30 @@ func (w *ServerInterfaceWrapper) ListVerbs(ctx *echo.Context) error {
 	return err
 }
 
+// ReadField converts echo context to params.
+func (w *ServerInterfaceWrapper) ReadField(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "verb" -------------
+	var verb string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "verb", ctx.Param("verb"), &verb, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter verb: %s", err))
+	}
+
+	// ------------- Path parameter "field" -------------
+	var field string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "field", ctx.Param("field"), &field, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter field: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ReadField(ctx, verb, field)
+	return err
+}
+
 // This is a simple interface which specifies echo.Route addition functions which
 // are present on both echo.Echo and echo.Group, since we want to allow using
 // either of them for path registration
@@ -1844,12 +1883,14 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/revisions/:revision/events", wrapper.Watch, options.OperationMiddlewares["watch"]...)
 	router.POST(options.BaseURL+"/api/revisions/:revision/here", wrapper.Here, options.OperationMiddlewares["here"]...)
 	router.GET(options.BaseURL+"/api/verbs", wrapper.ListVerbs, options.OperationMiddlewares["listVerbs"]...)
+	router.POST(options.BaseURL+"/api/verbs/:verb/fields/:field", wrapper.ReadField, options.OperationMiddlewares["readField"]...)
 	router.GET(options.BaseURL+"/api/engines", wrapper.ListEngines, options.OperationMiddlewares["listEngines"]...)
 	router.POST(options.BaseURL+"/api/engines", wrapper.NewEngine, options.OperationMiddlewares["newEngine"]...)
 	router.POST(options.BaseURL+"/api/engines/import", wrapper.ImportEngine, options.OperationMiddlewares["importEngine"]...)
 	router.GET(options.BaseURL+"/api/engines/:code", wrapper.GetEngine, options.OperationMiddlewares["getEngine"]...)
 	router.POST(options.BaseURL+"/api/engines/:code/draft", wrapper.NewSheetDraft, options.OperationMiddlewares["newSheetDraft"]...)
 	router.POST(options.BaseURL+"/api/engines/:code/look", wrapper.LookSheet, options.OperationMiddlewares["lookSheet"]...)
+	router.POST(options.BaseURL+"/api/engines/:code/lead", wrapper.LeadLoop, options.OperationMiddlewares["leadLoop"]...)
 	router.POST(options.BaseURL+"/api/engines/:code/edits", wrapper.EditSheet, options.OperationMiddlewares["editSheet"]...)
 	router.POST(options.BaseURL+"/api/engines/:code/undo", wrapper.UndoSheet, options.OperationMiddlewares["undoSheet"]...)
 	router.POST(options.BaseURL+"/api/engines/:code/release", wrapper.ReleaseSheet, options.OperationMiddlewares["releaseSheet"]...)
@@ -2375,6 +2416,46 @@ type EditSheetdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response EditSheetdefaultApplicationProblemPlusJSONResponse) VisitEditSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LeadLoopRequestObject struct {
+	Code string `json:"code"`
+	Body *LeadLoopJSONRequestBody
+}
+
+type LeadLoopResponseObject interface {
+	VisitLeadLoopResponse(w http.ResponseWriter) error
+}
+
+type LeadLoop200JSONResponse Leading
+
+func (response LeadLoop200JSONResponse) VisitLeadLoopResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LeadLoopdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LeadLoopdefaultApplicationProblemPlusJSONResponse) VisitLeadLoopResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4054,6 +4135,47 @@ func (response ListVerbsdefaultApplicationProblemPlusJSONResponse) VisitListVerb
 	return err
 }
 
+type ReadFieldRequestObject struct {
+	Verb  string `json:"verb"`
+	Field string `json:"field"`
+	Body  *ReadFieldJSONRequestBody
+}
+
+type ReadFieldResponseObject interface {
+	VisitReadFieldResponse(w http.ResponseWriter) error
+}
+
+type ReadField200JSONResponse FieldReading
+
+func (response ReadField200JSONResponse) VisitReadFieldResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadFielddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReadFielddefaultApplicationProblemPlusJSONResponse) VisitReadFieldResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 // StrictServerInterface represents all server handlers.
 type StrictServerInterface interface {
 	// WorkDrops Top dead centre from two equal drops
@@ -4095,6 +4217,9 @@ type StrictServerInterface interface {
 	// EditSheet Save edits of the draft
 	// (POST /api/engines/{code}/edits)
 	EditSheet(ctx context.Context, request EditSheetRequestObject) (EditSheetResponseObject, error)
+	// LeadLoop Lead a loop over wheels of the draft
+	// (POST /api/engines/{code}/lead)
+	LeadLoop(ctx context.Context, request LeadLoopRequestObject) (LeadLoopResponseObject, error)
 	// LookSheet The draft with edits that are not saved
 	// (POST /api/engines/{code}/look)
 	LookSheet(ctx context.Context, request LookSheetRequestObject) (LookSheetResponseObject, error)
@@ -4221,6 +4346,9 @@ type StrictServerInterface interface {
 	// ListVerbs The verbs and their fields
 	// (GET /api/verbs)
 	ListVerbs(ctx context.Context, request ListVerbsRequestObject) (ListVerbsResponseObject, error)
+	// ReadField What was typed into a field of a step
+	// (POST /api/verbs/{verb}/fields/{field})
+	ReadField(ctx context.Context, request ReadFieldRequestObject) (ReadFieldResponseObject, error)
 }
 
 type StrictHandlerFunc func(ctx *echo.Context, request any) (any, error)
@@ -4727,6 +4855,54 @@ func (sh *strictHandler) EditSheet(ctx *echo.Context, code string) error {
 		return err
 	} else if validResponse, ok := response.(EditSheetResponseObject); ok {
 		return validResponse.VisitEditSheetResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// LeadLoop operation middleware
+func (sh *strictHandler) LeadLoop(ctx *echo.Context, code string) error {
+	var request LeadLoopRequestObject
+
+	request.Code = code
+
+	var body LeadLoopJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LeadLoop(ctx.Request().Context(), request.(LeadLoopRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LeadLoop")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(LeadLoopResponseObject); ok {
+		return validResponse.VisitLeadLoopResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -6172,165 +6348,242 @@ func (sh *strictHandler) ListVerbs(ctx *echo.Context) error {
 	return nil
 }
 
+// ReadField operation middleware
+func (sh *strictHandler) ReadField(ctx *echo.Context, verb string, field string) error {
+	var request ReadFieldRequestObject
+
+	request.Verb = verb
+	request.Field = field
+
+	var body ReadFieldJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReadField(ctx.Request().Context(), request.(ReadFieldRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReadField")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ReadFieldResponseObject); ok {
+		return validResponse.VisitReadFieldResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // Base64 encoded, compressed with deflate, json marshaled OpenAPI spec.
 // Stored as a slice of fixed-width chunks rather than one concatenated
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7H3bkty4seCvIGo3YnfDJbVmPPYea55mJM2RzpFmFOrxzINDDygyqwgXCVAA2NV1FIrwb2zE+uf8JRu4",
-	"8gaQYF1a8njfuoskLpmJvGfi4ypjVc0oUClWTz+uasxxBRK4/u8tcMHoq1z9Tejq6arGslitVxRXoP7T",
-	"j1frFYcPDeGQr55K3sB6JbICKqy+2jJeYbl6uiJU/vGb1XpVEUqqplo9/Wq9kscazCPYAV99+rReveUs",
-	"g7zhEJ/UvXHRed/BHRFkYq/cvnDBWT+poUTNqAADbc42JVTqz4xRCVSqP3FdlyTDkjB6U5s3fvdXBfan",
-	"Hzsz/3cO29XT1X+7adF5Y56KGzeunjEHkXFSq+FWT1e/FliiA1CJDpzRnQaF/UyN+gxzTRSc1cAlMcvc",
-	"NKTUUBpuaL1ielz9FpFQic5bQnKiJlivKnz/yjz8+omHCuYcH9XTI5g5Azhq4f4X89p7/znb/BUyuVqv",
-	"7h/t2CP7I9AdofBYbaLz4BGpasalIXZZ6Dn2JZZZcaMm4xSXNxnjcGM+1zM/wxKXbNfAGBp1gS36/I77",
-	"L5A8CAVDVqMHg22S3FHgaK+fxrC7A77pL2WKLH4BvrmtIRuPNFiEGXbtthpayTPcGIoa7r7A/4V5GAIS",
-	"7uU8BPRbwSlLLIrxhEJCPYWOzTG4mAiWZAGE30qo54Cp33EfhOn+yJrgkxDKN8c54s5B7B9rGOipFxK4",
-	"+lrPPCQhSWQJweXfARcWxSM2N3NYzaBri5t2qCBaWVWXECEmQmVwbSXeQBl+oo7wLMz1W26YGcCrTTzu",
-	"rPIU1iI0tajdcsiBSoLLAKlChYneVYXvXwPdqRG/ftLyzHaXNRbiwMw5m3l5sHMzR2eEEE6eAyd3kI9X",
-	"mJ3G+xTznvpsPOxY1JwjN9Z2hnmeGjqbZvUp/Dg7ZuYwzR6Y9Qo4ZzwAC84Ok6DimO47+6ZNtTEDRgTM",
-	"esW2wfcFAJ0W3MPtiQJvEzi4Xoh7W0+/tsu2k6aAUpBdIU8DRAlYyGUgOm1nZiK3ucXEZbe4NigPfV6w",
-	"avK4wR3wYyK97QldpJiotW7DwMLHML0Iydm+O9aGsRIwHe1cjbx20NQLW9u92NH9WCmkUjI2qQFkJbPs",
-	"Zbis9QqwgCCpRDhZnLZKy4NDjwjdTy2wwny/DDUDFHTQfMA0tL4BAvSMHgP6GztoCsArtvR8USbDD4zY",
-	"DAxVE5lFnpRNth8DcQL+FRYivN7+stoHkpXAMc1gHpR2XjuLHbM7QgiivKFTBLHlrIqQX3STnEX0OMnm",
-	"GZueUL+6bjekR0zi1VGGQGQY8EJyiOFXAvS22NUBOL7r6X3tVwerDiyWFjHpmCYRAkIuBWKHAqCcVKTo",
-	"GxDFskN2wGFTR08WfsJxPU/h5vuWW6iP1m6FZtqkPTNOlxjAjhIcL+hQpvXUOPmr+ZGlNk8ka8f3W2qz",
-	"7N7LGIsFexwdn7a0ZBecsrOaCMnoBDZz2AVRmXNWh6mvZHUC71Hj2lHcNynr5SyP0/yl9A2yVNvAkrAI",
-	"A2M9hjBH8RMUZSYxH7qBneqRxOlYwzO4nLshrrPTMEPV8y/bs/1G+xj0wEkbHapyEQq0JONUVaeMefPG",
-	"Hw4/pCG/FpTONnPW04w1fkfg8NjZpyc4QW7UAHobz0EE1Iicj87AjKvVOKffsUPwqIGa73LjiQJAWp7S",
-	"9esa3yUyj9EGCN2hnOMDRY1m1ilzv9BjBCce6e9mV2sHLr+woDeB44Mi0vFZYfchA7SruDnP8Tfatd7+",
-	"M4TLbsbDkCuCCZ8p/YgvObWECpJD2KBY6ub186/dGtNMnmx/OR/0elUzQZwLbrynmAIxsSnzySWstxgO",
-	"qpoJQTYRpTdq7ZaM7iBmwplnP0S1b/P8Z7YQuASmZQbm2VJtv27KMmLS8oZOn6oRTylxtl+G+aWqo9qh",
-	"WVlXi9N7cPOn0MqUaQBUEEYhxSfYJVTrfXCqZjtMSyp9wuiSQY8MPaKTVLCGUssTAzEIQneTzAykdRSn",
-	"cqxLOX+CfhwLwoWhKyWGo9bKCQwhHhKoMJ9kljjMDTLFZJf4hpYCeZ4qsVy5daT5ZZpIvCSO5rAvYaCL",
-	"z5vFp59N/zjCzu6D6zjO854uPA1xqMHUp2rb7ZF3JryBXmsjGLLprn6xh9edckvua63xdOxOpywb7cWJ",
-	"dc8BklRhq1ydpwpzVovvqDgADxqvHMLhmbhMUTbpwk+2fWdRhwQqkAXLp47wBBsTrLyD8AoOxTHZ5+8H",
-	"Mp8lHUeS5yUssu/tk59jboEa04i/MvxBQzPgEhMqj2EIpHmLzUbMNP1B7ZpaH7LeWGcbFq9rT0aONlq0",
-	"pgS+uxR6aujbjBEy+vBWQpgTbmDLeBhTOcHlMq8O224FyIj3No85SsN2+Fg3i1nofbPbrsF7jewG1xYG",
-	"dltRBT6KGrE/GS8vciLncdKe6QJwbh5NWbMvzVtxcW2QBLSptLSgArimYDDC4M6cevuHnfN9KBZf9GNI",
-	"3XhYah7JAGesnoO8T4p7rKF3Sk5Cm1fnkPA9tj75gZlu95fg9Nu4EfreCcVDBZIFEUi/8S0SQCXCO0wo",
-	"IhIRgQS+gxwxqj1VnZSGPxrL3/37bwEEZCWxqXPx774JfAc5WeDp0XDu+ST+8ORJ1yvx1YwyYGDjl7s2",
-	"cHXLCAkU65AxmvggnsHyBJVSvzUxMjvEtGGP6xxLeCSJ8ccPIbhRCkvfjOkQQ2SN61V2LAnNgUdCmNqn",
-	"FHtE7sJjbgnNndkUcEbTP/fOaOdRhfcRPuMPSGTQ1l0+ftZEWILPhElAnFubGa0LNjfOuvW/dhbrwOS2",
-	"7SDawVcHXtrKSOHzLc2czOj1CLcFGCGI81w7nXD5tkOBJsU2Ic3TjHNmoqdZ0i/WGB0qvj4LaooxOGe0",
-	"oVzn6Zz8wr42INskNqR3/YP5Kqh0gsRJY7xRLzqPcppr2EB8pB2qgdw4LQzWHn6dXabT2S/GYDqV0CTw",
-	"d/ChsZ6++TS7b4Jpds6sODUf76snwbcFZBzk8tw9+91M8t4PBMpQ6l7BSAZiWcZXNAFzD8dJH4hTq7Ql",
-	"21q069WHBlNJtOVgFVabGLy2K1T/k0znikm867nTUpw9JpyfvsOGGuWzr7AcCiwRRhvMAZllogqwDhJP",
-	"o0jBpXU3aGikpJcanJ2VWep4wligZxnUEsJKcAV00rA+TUca+fgj6Bqm0liwxTWisRs14v8XcAecGKvX",
-	"0eLGuVdEwZoyf7Ql98YHsw/S2DixfJaYFNlEnJoJnga9mc7S2/xpPa4ZxaFs3j5g28eOJk40D9hWr/Gl",
-	"t7cGhFXXpSuK6HtjYtleXvuZTHfqugZZxJ0/oIxPAVqxUj6s2UFJgmlCjBqdZCHia2B1jBKbFkzpA2qN",
-	"O5IMUS4aKwSauuE1i2iosYKASIq/hXKyuWqJ6XyD9SXgUgasVbZPSEBlYYf6S+AQyh+N2JdRg3/6vaGu",
-	"b4YPrecVvSMSh2sjrqDFcFYO6LQ39npZaVfYj+rqD8xcoU3/R5PvQrUHOSdbGXG4kW3Md6zzUMLJBRBx",
-	"ptJIrVsjSwJ8aZ2CqDngsHPvDnhOsiUSY706EFmwJsFpS1d2i34JDhidrVjYrTwM20VF/Nz9c21jI48t",
-	"zk451XYIvf7/hDqgr3PAIpIPFZf/9iQGEqTDMnrkNdU1VlYkW/lrF5JixOidnGq+vFa/v7FJ4Wd4Z8IU",
-	"pNMi8/BpKXE/K7d70o/Pyr7M6OUJHH9kMkXDcz4wvYbOsClAbeFyMmTJFlyFWFJUeWjP1GWzs4E6nfRW",
-	"GmFWE2rDeUFVMp7HX+MlieApmlE4rXtx6HIU1HeLDY30mtD9CypNbmhETM2CVoA0uWpK6NmQG8gl8Axv",
-	"oSd40hwQUleinEpidH/rDfxBrep5hn8Q9IztY5HbzBctpptwnULHYDojzhMcXO/sa508j8nCZBeH7rtA",
-	"28XHNh518fjg0cCsJ7JAGCkOgKQy8YlAjXapSsbyNZIFILVgJAp2EIhIpAcykQslEtD/hKqWR7RlXL8s",
-	"Wf2/VhcLLYzMZsup+sQSpJYReN4Azb9scz5ksOpVn2et/giH5y6AENMj5lx0ozSnsNw3s73wdmY4RDOn",
-	"Qzse3ydVRV1qBBsey1hNIEeWoU8PmRoE+hEObzt+y4EZVSY6M5e4PodWmPZ5TToz1Rq92TcmZw/6OSB7",
-	"q7bz4u8TqqXNBO774AqZhBgDHojvVvP/q7dxps6f1aonyw6jtXiisAdnrK05lTtcfdUmY6Xn7kg2b5C4",
-	"WUd1O93iMz+920CKwO6g4FSprYcIpYZs1RaAZselRZ/RokMrQ0Vq6ntXP+gA/OQCxXZH3WE660oG+Rk5",
-	"Hz8daDyLa9ZRIQsIvBl4saFW3k2/GBKgijXiHSzRaOG+JjZanGahRTNG1RQxGy1uTHjtMjGMFFKQ2134",
-	"VaTQg4PWqfTw1jtQB912/O9p0VFWwYblx3DVWwkiLGj1I6XQcUBYZ0MlzfaOlUnlMnYTU04v03groMjm",
-	"FaFEyH6yRNe/VU2ngick7cSTJ0f+wHm/tTuZzqrLdaXdBmhWBE05f0LdBxVITjKTWg+c4DL42YETGa7p",
-	"n8gC7vse/SDrHpTdHtzS4th6VmAaYhAly/Zzh/fhfbHjTZQ4C6we7yAS8y2AR9w/EeeJ6zCSxgwFseIs",
-	"5fUQls3K3UB2ervsJB6mAXIyB2ubuQ0D74pMApxH92IrsEDmjRzphWu70jTaQyVje+0mSz+AE7UhW5cY",
-	"0F/GzwUg/QhZo7ZWcECEIoy2pNQWyAZKRncCGR1t7GzFsom5w53i3Z/0O50BCGq/zpb2zQUje5xuUTXe",
-	"k31o2ToRiOrUpcW9rI51awD4vQa5gjNU3gb1hlFjn3PqQCWTvezj2Or1pO71yUUHkwFnEvwM3X63wCdt",
-	"P/k+7JqeCNlO5/fpQwn5j0YDnnrF9X1MlI3mq3S8tS7qANLoxPLqrpWbsDC+bB+KbOORkrmzO818+w06",
-	"fdfMge3cyfcxi4mlIzqQd4mlS2tuyUksvUvdp3L2d4DzqKcxnv3t2h0OvHfzTodoB8R3rfd1ILNdPfJY",
-	"tdW+zpZ9a06rPZl4w+4Ub9eYMqqXbV2T2d6O74Pn12eRDTOmWGlmE8a1akOO6ZLLeTsjeyAUmfrKb/Ue",
-	"GqomQEzNhzmgCvOBqOyDKNJ8Uml5g/hsTJOMomWUDNJqAkMYHZHfj5D4KNCWAyCb/xbQn4yIvGxxgQ1t",
-	"+sHXrhuiw23KwXKkePqZyhjPIzGjCwQ5J9SgAosioq5+SOSmiTFk+OBqOHXrDRtF1vOnwVjB6LVBzqlg",
-	"No7xq4CY0UhK/VYZUwXk6VMk26qLlCi7+1grjahITFWutNXhhJn5yILFYtxkDQS7+wXxbZB1JrJjzmje",
-	"0kIC0MI2YweiswVb3bKgYRVd1/swoRQtVXJsH7IFHS3jNJCm+3T0nbiaMyyxCzfai1PEecpLC8JRp5uF",
-	"xQpwj6s66ET70JBsb6U/25p4qdf/0tGRUrzgNuTqF04OMNu6BVuZ3ZYt+F2mYcjj/zz8vLFbj6bYLiy+",
-	"gpxI3O+O0vUaxg2tZFZsDaol1t9FrakKH79XA38f7V5S4eNzKEFC9PE7yFn04Z9p7OFlDblodpso8Nd/",
-	"+GOks+KmXFY3ZD6YZILeZ2vLxRhFptOTt8q0wGtq4AJy/U+u4ZsHbYWrtBbXMrdrcY7YrRt8PcxRXvvj",
-	"1DUy/UHp2aMevouy/t4YlnIeJwjWey6ShDEZFbQpSTXZ8iFU9q7vCwlHLauEpoVugCT+SqrTAUqqmC7U",
-	"77jU6flSMB7O1Z0CSQ38uX6c1LHRdkEwLZHMhN0hEqFyZrzbha4CvYiPZ/SwsYGWCqddZ+BWcfouDqF0",
-	"fSyKkJKSFZhLlLGyqahO7rJvogPR8fF0PSXjTIhYMFF7V2TDqY4oItf5fCxFps37CxQwjZJLpwTEr4zn",
-	"Iiwe0m/DuMNlk0AmZmXu9Z4vwmGvBbJdQYh53eLgLQVLjNtTVE4OrAZqZl5iaxg4RiiGSCRZY2XsWGJe",
-	"RstNLPU2cD31VN7asF8fKdFYjezHalzsS+BgtMZfsPRkVu5N3TpyC1KWsRsuIj0EFnZQOxRAFzdNpLYf",
-	"ahqa7CZORpQr/R4cH6qkUhhRQCU/GhMPENcOKoQRhxKwgNz0H0UZpmgDqIAyNz0+RNC9Ge0P0bFMxyvQ",
-	"vQ00y0ZECqRZog5WCnT7y7+H5lnaL2Zvq1CS2KYu9AhaJ7G2EqdwnBpzubBHwFvMw97p8f1V82PpIMfC",
-	"NoYCb0EeI9ZLDrGO8Tsagdu48nF23T8zVoajp/xDA0vH0t+ktzIMM+LC1T+a7TjU+jV5BHVdEm0fuUFj",
-	"EMvWDTw9yJN4xyndM/qc44Ltgr7Ehj96j5+h60877xi03o/a2fi/hbOyZRERtUrneor+8bf/u2Ec/vG3",
-	"v6/V36Yl4Y1WVh/pf27u//G3v/dzzcOZSl7n68+F6RH9x+1PP36LbMmi1nDcAhARSOI9UMSacUsRvfq0",
-	"y/5Obn/VaQLT66kytohGLRISeqvQPMQpFlcxnm8EXLolgXasLO9HIHFZHs/qR6BHaNH1mrH9ufUtUyd8",
-	"8lDPHN5L1N701vYQBTgGQycX4AzQE3ZnP3A60ZSCGeswNu03n+wjNu1Nfmd05Gt5m0Usghb3LkdjX0vc",
-	"s/7t+Q7LZ0Wbp8OEizc59FsNnch2yPDFnMHOL5EC6AWpyla3m3Bo+1U5D71r8NZxYvukZkdTLWn26NCv",
-	"uef3jqVc9drLeYwnK5pnOcZbcyZQY9fveJ2S1b6k629me0IntEJoN6uXet5mXVJZYpfjcauiWdHi769N",
-	"6NmRnm/XWf1ZAHA38A59M80JvXmi3YhmWEoe7c+fdI/xqLuZW3wyHM+657e1f0dg3JOFTeJHgEpokhXt",
-	"iBID02m0pnd4JoycLyCZtZTNhpMML+21z2QxAcUI7IpBdmLA7krqZDJgaM7zbta0ANzWSXEiwG0QOtJ9",
-	"I6VWaeLMJsp643HtC9kkANjFn7x5V5u2oKIwGS6maUa0q4uQt4tqcVJKmC5RLiZADK9+6CL03IqgSN2X",
-	"3V0LtW7NkFig2jiMnkwS9txPdcINNXOcULWXN0sKm/wTPQ9G0dCQWJ7sMWITzANjxYIs0ftj4+n3Sxvl",
-	"ab12E1YZGY9oA8HsFKv/6OFSun+eIuj7zT/VCLeO/aXefOpvKx892dpchgXJ+6MLyeaT/QhtZCSjgp1y",
-	"M/mkBUp3sb2S+xinixBjXeLU62fMtG6StCuufG+GBR0ee2akTTgw6O20CHeOQ21BahSvO00ZHDpCi/yZ",
-	"MVlEc2n872OH+4L7QuMtLtj22cTtvbeDG4m6F0XjY9L1RjFOaC8CcnO0K7Fjt50ssMvGiVwlGhAeXZie",
-	"Kj/MGKG2FRPa6+i+w647qcTHN28iQMtJI5bd2DyqoDE3LvkbD502aqf1k6TD74wWFD+zJhS+umQ++uLs",
-	"cu+dOPHsp6Sjp/oyDHzOgm6oOXCnHHpBf92emzNJyTDLn2WWdjW9KYIssOH0bYmDLRruSCSJa2NLBhNo",
-	"JSuYgMj9m/qYTEq3sgx/WbBqoSBPpu05iTuVMLk0lUY2i68OV1+0WZuL2x/SruDUUFxrKKeIcBcvHG17",
-	"iTh0mAvhlJP/Si9ght2CBpOdJrhThnb0vv++H6OrjKdcVGUcFY5fddtChStmghUkS4K1sTgttR4+P0gC",
-	"oMetEnUO6IVuU9etRRedmQiShiFCxjreIbOiBeAeleOdvsN4LyR34/W5l5ee4q0M3MDWbaTG8R2UkZv3",
-	"8qBSHLxBtX/rp/m0xYYBgJ+tc5N6xFka2kX0yGbFyFAeCBd7y366DNkxll9MHi2kb8P6xSl1Eh3R0eX6",
-	"B+yPhN1aEsBBSufrjJ0OyppdsdDJplYH4RIFv/FAwTKO+PzVg+Bw07Cxq/Dfr91mll+RahqUOFrfmAuX",
-	"qYmZOFHn1SMrz6yM9TiyyLGamJMCXnFqqbxlyx0MzSVGqPcfa93vpMQIPd0nq0KKyFVTi2sxT8oitfrr",
-	"pNrs9NxI/mKblKhHC+H7zzRn0X4Z6Zcp8Eg2Rfj6BPt+aD2/AN/c1pAFTqAp9Yx3S0pXJcwNPrF824jv",
-	"ko9ScecbrOE9XMatOc6W36zaRXkA+IJY79lMcmkqeJ/l0gwflNkMIp6euu2bwQcvI154L9vElWxL88+X",
-	"9TiYaG4QKFBiFFDFuG5/TZGa6SkyWaU6N3NLuJC6HkU3w6a2/zXgrEhtiti6osOkeGoVY5sF41Ooreww",
-	"WO/1EOpWchpIpNylfeqdc+1F2qaIKhBx77e6t2fNr8SmCJig7Pt1ukKblopg9cpIAxvTObThRB5vFQ5d",
-	"q3rh/dC6eI6xPQGnq7aQaBGHa/KfoAS8DkduWaArG6kI3aHW07JGvKGIUYTRHeGywaXtGoAOBSk1SR51",
-	"d58DJ1ICfYxecM646fjz7odn6E/f/OF/I9tvB5meL+Kxd349Xb2ie/TaLtPT3uorc/0vUFyT1dPV7x8/",
-	"efz7lcmZ1nu/wTW5wZzIogJJsht/mXltmy0r3OpreV7lq6cK6fvn9k5rbuTe9zbOmzEqrbjTtceZ/urm",
-	"rzZEZ87MvNS3Fyx/6iNW8gbMFec1o1aQfP3kyYXnNR5qPfW4x571e+tnW9yU0Ysk/SJvXJ9ETXdNVWFl",
-	"Ia5+ZjXKAecoAyo56EbnSB4Ygg+KKtyV4RIrlvwX109UjTFElgsVxnH1I7MpfpdHlWuL/MCY6jTAvjqi",
-	"CkAKxIhtEdbHF9NcV2L5/tFJaOK27jyKJVP5fQ0kqZEfGEFtwfa18WOqyIXGSkXKklQgOQjDZLmGaQJ2",
-	"JGP2brUofnT85UoY8rGdB0ZTNyZ3bUR9hzSQkb6TS6PLXjoqGSvtBSRsaxr0xTCmoy1PP652EEDSm+Nz",
-	"0OGx6wkIcCgaw8kEgs6Gku6Re8CKv2wZR8YJYaGhp2iBYTQHEYXHayLkC/vOmUBJuz3F35c99oFcl7TM",
-	"zPr6kC43dgB6r2zP4LlubzO5knj04ycd7K8uNnF7k34A9q+k0LC6AORvJebqDOubW7QOg9GmxHSParwD",
-	"pA660I/rYxAxA1q+6RggQYS90s8X4oxlEuQjITngqg9Cb5NtCMXaHzc0LH6TWHunFE9Mne1hitgZR9rA",
-	"MT2wNdp01YVhynbuFBx+VG9+irKlf4cWfzXmpjeOGtIaXtry9GaXnbWPg3UHnnNXA43KNF3vBdNW1W7R",
-	"dORmpu1qI5Q9BhSVoJ41pvBEd30zTlu7tjbToF3NVLeG91cUTZ1L5K8uyAeEk3N8MFqxvQBf/11zZnpq",
-	"pBLMTYZ5/OC/A8HKO3iG+b8m2VxeNilQXkHdTPOZ2UYeD60oqMEyLFzL5oKVuVazFAbb9t2pBOurKqPK",
-	"ha4heG5r165Pte+vpsWYPXwWcTjF0wwGLqXGqLNM4V767jza5Be2ccQSsnCxraAAfM7x4V9UAq4/BofR",
-	"dduiN8woCDYvPEmFd3Aj7na/u6/KE/S8IHkdfH/tsxmPaeTTtu1JpSdfRx9mMy9yIl1zk39aFtPpr/LA",
-	"LpAHVJxu8R0gjU3XUMqVNSfTQum6QARJ4TVj+98GKehuF79dSvCyy/T1MjShVRLMtbsZCbxQe+Ztu4WY",
-	"Bq1f+OenDwD6GyaNt43siGVCJdPS2JtU2hZvI4qm39wyQvFt8XPfLLpPKs8wzaBs2/M/EK30kPfNOJx6",
-	"K1ldG6vhbH2P1ea8uS2GfIYx98XnBcwFgzS9+xOuTdgv2QFtsb36TM3rHEsdYtaXw7FqkRUm28KLGMJc",
-	"bcY/O8LcPq6NKh2EaJmQrRmxMRuSFV2U+TauYgnSGtv8Jyyq/kxz9k8vp7pZgb9hTQbvAW1wtlem4z/+",
-	"9n8EYgeKSiyk1mpmaMK2VY8YNtTcHnIN5OixPxN27NW3Aczckh2FHBF6OmJsYtPq6V/ed9H0rGBMaRHI",
-	"XT5vFE+MSkL3+mALsqOop0m4jKgBwhJskNeE7q+EODX0rbnP+YHRpmY293cFMKc5JpGI6LDtxdH3q4mU",
-	"a2TZKabwVAAuTTpDUCK+NI+vCCs7QzCKhYi4OHxeCadW7DiuEC7JHYQgtF5Zss+xxBsswCiBOscYub5l",
-	"tCnLAShvOGBDxEGAvtNPPxc8cwaXh+hzZmW74u/2ILsbZeOElxa+/YGUv8Hgbfc6kyu7q038dhSupXAY",
-	"eZS6Vb4eTe0l89HEkbf+CvfriUE9QwRUdokXyA25A360TWs8UMzg8byQV7pPzpVEmB4cm4YwD0uib7EQ",
-	"eBeDOeFawFwiQpznSLS9gkZg79PhzUdzA8Inm3dumhQMPBLaBHnrbsweGAWhNbavWIXrVb66lqrfux4/",
-	"CacB74b5/BLeDTMSUuYRYhzpLlDK2HYo0akeLNsrmVktwM+NJo+pED3Iy6Dos9D/paj/jRKZVlnT6oax",
-	"mT30M62Li44yvgQH3Q5iMf+dsiN+aq6Bi5BXzhgtuq35+Y45ZYW0dNpIpAslDwVwmIRSr19GXKp1u7oO",
-	"oDK4upjx3Lrkq0YZszgr0AbQljU0j0RDt6SUw2ho1/UQDs6GRhJMF/i047hCGpeE1bmcH/qVQLaJbaCq",
-	"JjZZzg50OvYa+ZBttwLkcL8m+vvVkyf27u+TAsKkIpGBv+6N+VV4zD4u7Z19RjfSd6fUJc7ABeF0S0gR",
-	"wam77+/M2PQZPMuR7NsJzlXrZ2efvp8o2LzNrbOnnJtPMzKplQQKBxASdVvvhJTNiZzbt70L9K+SsNJO",
-	"8WWZAa+ksEWHl81dwS2ybB4uRVDV8mhoY84g8D/efPR/2wQnMZnhFElumhMxbo4rKmWfK2vpAe3AQdqS",
-	"8dabSjKlzpgbTGcPqiMC9564+ej+/DSlZZirZk8jAAekZC3jueXDlygYUiO57OZv9b2I5v6uDWfNrpDa",
-	"nd0B1oETqdsmTIYEPYwvCYgnF6fKGEl6IrlEoY8bzGY3KA1OFoTudMkcYlsT9+MNDUJ5ih5vNvby4zBD",
-	"au9HvjpBakemz5E3UfjzYac3oEbtqixxgpwEVUoe4kXoNqbEmv5W/z81MDk1UPcewOZ6zFGeYCLWR9mC",
-	"/bW/MKlGDOVkuwUO1HQ/EKgCvoPH6Duq43bqDbsQbQN5kwxKATYgnCPdRFrLGu1Ld2mzJrgo0DdP/mQ4",
-	"wIbJwj3V5erjDMbzD+wVgoQ5+Tw5ieY60lCA0DxYr7558qfLFQKUWBSaKLtj2CYDv1tsrVgSH6+99X8Y",
-	"6tE3weLKXAd70fTKE07NHdiOk0FW+attqXBxHtlp5pOQvRBoG5TA/CTcS7PBYBhllt29MLC5RFoJM/yD",
-	"CFQAh7UOPFM4eN6wVmxPAL8D/kgo3mTxshyf9y4QFcTni/tOHOqhFLYzI1ljGbQ16zftYfQCnpmZHz0n",
-	"omaCSDI8u6NxLyO/vMKn41BtXGo54rSjL6rfvTRuwC9OUuh1ner4fwmYXySpER+dq1nJbV3KIRCWy5Fg",
-	"LEdx81H/8SmOj2clE/D6Ysyxn9fl2u0kscavf9sJyP3OdmN2oBFxkdhRafKEfK+jhZQzmxv0JR5fta7P",
-	"lAympp5OwFVm8oW4dEOn6w3QEeS6bc2hFLQPDcn2qNQtqlhT5mgDgwTdRMpw1zrFYoc4f207VXxx5KEW",
-	"d0XySGt7Z+9nS6yYNY1yL0A2DadITZgjxlGNhYRcU4MwpQl6nrW/8VjgO9OEbjFxZIznUync78wbn9O9",
-	"logntU6bJ5iGK7v5i/WOEShXsl8yJAsivG62RhulH7BqOXpMCewEdiLJ2l+I79OsLnZSzMPLAB8jCVlB",
-	"SUYw1c5OYQt3yElWjG9wHC1ssK19v0y4t/1/H6KeTgEL1aZr8UI4z1cjfIli6TMWGEQdVM8ZhUtXFfyP",
-	"eE3BGL+dNp4z2TGrz5PcYorpxym0kdjSrwX7rnq1+izlCCYP0zy9yBEVGpqPCHXDhgExmQP404FeKWtA",
-	"jfzFlIJcFPY2IbBboaOTA5VskgXYvxrad532UBLkjIqgX10LHc845EAlwaX4V6jQuU2ov7G/3Pi8wbhj",
-	"xuTLtvmF10qzcTOcnvWq7zm4BI3bCicKh7bKScdlhTFlWZmrI5AG4RJnMJlj+YLmb9VLc4mEShXXo32L",
-	"cFmijS7vJkK751JarJB8dfE66msINe3ZH+Zpzoo3nZRpYP0Q1pnBWKJdZmngEqYBcHD+WOE5yBQd3gHf",
-	"TKey/qLfuCITfIYlLtmuiSYdmjVeRjPQYzl5RDjydzEENL0+E+10bv/Le0X/JnxkjmLDy9XT1Y1Wwe1I",
-	"H316gv3s09r/5ItOPrbpn7qra/tGmzjV+dUtrvOTq3bt/GSa2X56/+n/BQAA//8=",
+	"7H3bktw2suCvIGo3YndjSmrZ45k9o3myJdnWOS1b0e2RYmLCDygyq4gpEqABsEt1FIrY39jf2y/ZwJU3",
+	"gATr0rI9Zx7GrSKJS2Yikff8uMpYVTMKVIrV84+rGnNcgQSu//UWuGD0da7+JnT1fFVjWazWK4orUP/S",
+	"j1frFYdfGsIhXz2XvIH1SmQFVFh9tWW8wnL1fEWo/PNXq/WqIpRUTbV6/sV6JY81mEewA7769Gm9estZ",
+	"BnnDIT6pe+Oi897BAxFkYq/cvnDBWT+poUTNqAADbc42JVTqz4xRCVSqP3FdlyTDkjB6U5s3/vBPBfbn",
+	"Hzsz/3cO29Xz1X+7adF5Y56KGzeunjEHkXFSq+FWz1fvCyzRAahEB87oToPCfqZG/QbTvaYKzmrgkph1",
+	"ZseS0NySCJFQ6T+G2/Mbxpzjo/o3yTvvCcmJmtABePTgUxfQ/1Af21d/9iOzzT8hk6v16sOTHXtifwS6",
+	"IxSe6qV3njwhVc24NDQuC73SfYllVtyoJXOKy5uMcbgx3+v5X2A+3v2mIWUe3jDTYA2Cpd1uhT+8Ng+/",
+	"fDaG0RHMnAES7UJDv5YGCLWJs+EgYAwIAYY+85yobePybe9xn9AwPaJ/v//xhw5d2EV/Wq8OBdA5In6v",
+	"3hmCQX+41itJBYaAS0DjVv0jTBphrAt8DD+Qdu+jBwei1hN5wBoZfKboQswfJvPa2i3YTtYObZdll50O",
+	"Wg2Ws8Erccl2TQC+dYEtq/THq//CtThMgJk9AN/0lzJFve+Ab+5ryMYjDRZhhl27rYZW8gI35lANd1/g",
+	"/8Q8DAEJH+Q8BPRbM9gWEuqnbgmnoFoNYBBdYlEE2IqEOh2wepB7PeQYR5LIEoLweAAuLAxHd/YM6zWD",
+	"ru0626GCqPKrG/OKY3BhEQqWBRDuBpqChweF+iDMcY6sSeER+jhsjnP0kIPYP233uZAi1NeGGFhVlxCh",
+	"a0LD3K7EGyjDTyx/nt5iadiVGSaJ7ttVnkf6HHKgkuAywMSgwkTvqsIfboHu1IhfPmtlhXaXNRbiwMyR",
+	"n3l5sHMzR2eEEPW+BE4eIA8IgKexYQXuBSfb3SefwlLS1ALGC5yXTpdIXms7w/xFETpU7vY18Ei5bLJj",
+	"ZhjZLLNar4BzxgMw4ewwCTJuZX07Im2qjRkwcnuuV2wbfF+AkWjiIvBwe6LA24TrSS/Eva2nX9tl20lT",
+	"QCnIrpCnAaIELOQyEJ22MzOR29xiIrNbXBuUhz7fEi7ki9EhmTuOIXgWrJrkBfAA/JhIuntCFwlwatvb",
+	"ZeK2kJztu2NtGCsBj1ULNfLaIUYvbG33Ykf3Y6VQXclYPUl0JbPIGC5rvQKrfY2oLsZmo2Ra2gsi9IjQ",
+	"/dQCK8z3y1AzQEEHzQdMQ+sbIEDP6DGgv4npIwGAV2zpUaVMhh+YOz0wVE1kFnlSNlnAcDIB/woLEV5v",
+	"f1ntA8lK4JhmMA9KO6+dxY7ZHSEEUd7QKYLYclZFyC+6Sc4i4rhk8zxST6hfXbcb0iMmsf0oQyAyDHgh",
+	"OcTwKwF6W+yKFRw/9ITS9quDlTAWXzyxizbtcgnclykQOxQA5aSUR9+AKJYdsgMOqz16svATjut5Cjff",
+	"t9xCfbR2KzTTJu2ZcbrEUOAowfGCDmVa67G7yjU/stTmiWTt+H5LbZbd+zvGYsEeR8enLS3ZBafsrCZC",
+	"MjqBzRx2QVTmnNVh6itZncB71Lh2FPdNyno5y+M0fyl5gyyVNrAkLMLAWMxaF6T4CYoyk5gP3cBO9Eji",
+	"dKzh2aRItsz0EBf/w3ZLM/+yPdtvtL1BD5y0UYl3ZkMxE3RM8WjHHImDLaU11N4Mp44eYsPq6BqJ2cmE",
+	"XmHzZ9SvypyCFqNuTX7rTg3tCfROW5yxZzwQODx1Gv4JVpsbNYDe5EsQAVkn56ODOuOjMl69O3YI8gNQ",
+	"811uPFEAyICfwhiikXmMNkDoDuUcHyhq9I2SMvcrPUZw4pGSYXa1duDyCwvaYzg+KFIbH2j2IaRwd6VL",
+	"53P6Svsk23+MLA1YSDvHiL53M1aXXBFTmCnoR3wJ2yFUkBzCGtFSe76ff+3WmKazZfvLORvWq5oJ4gyc",
+	"4z3FJKCJTZlPLqF+xnBQ1UwIsolI7VF1vWR0BzEd1Dz7Nqo+mOc/sYXAxZH7tyYwfRtini3VY+qmLCPK",
+	"Om/opY6iKHG2X0YsS8VltXez5q7kqnfn5k+6iQcr7fqd4ooSUEEYhRSja5fqrS3GCd7tMC3d9amsS1Oe",
+	"HnrE7aX19C3zhtIYn5QFobtJRgnSmvhTueGlLGNBI5eF6EL/p7r+o6rc1O4LkucQ4YIxk1bU0VNhPsmk",
+	"cZgLZYq5LzGqnYIAkWDlClA2liu3QDtKmsGriXjJ4isMG2lipDnUfuYNEUrfNXc40KYylihtiuBkV3S3",
+	"dT7D8I8jfPlDcOHHZQgyZKgGU58qALZ8yFlZDB5aNc4QaJ9PaagsNus7lmPP3lqLfR0LgdMnds69pOWX",
+	"VqTzjClJM7Cy5nmaAWe1+JqKA/CgwYFD2EvXMbQNqDznQ0Fm9pNt38DXoYkKZMHyKe4xdbhZ+QDhFRyK",
+	"Y7LLxw9kPks66STPS1hkk7FPfoqZcmpMIzbmOqIbZ8AlJlQewxBIs/CbjZhp+oPaNbV2f72xzjYsXtee",
+	"jBxttGhNCVzoUuipoQtmjJAOjLcSwkx2A1vGw5jKCS6XWeLYdmtj8QIW9zxm3I7ZPYayZQR5AxuFXYO3",
+	"9NkNri0M7LaiOksUNWJ/Ml5e5UTO46Q90wXg3DyaUu6/N2/FJQWDJHfhESqASxujqG6HB3Pq7R92ztBN",
+	"qCPAIj7M1DigAc5YPQd5H1z9VEPvlCCXNj7bIeEbbP0oA6uF3V+CoXbjRugbaxQPFUgWRCD9xl+RACoR",
+	"3mFCEZGICCTwA+SIUW1d7MTI/NloX+6f/xZAQFYSG4Id/+6rwHeQkwWGLw3nnl74p2fPuprhFzNigYGN",
+	"X+7awNUtI3ShWPuUURAGPiiWJ1hW9FsTI7NDTBD3uM6xhCeSGB/KEIIbJbr0tasOMUTWuO7HpY+/0ya2",
+	"2CPyEB5zS2jutLmAA4H+rXdGO48qvI/wGX9AIoO2Lo7xsybCEhLjfjXo3NrMaG04Ugu+dWus7izWgclt",
+	"20G0g68OvLQek8LnW5o5mdHrEe4LABniMsPAhqnTqLMGAjLXpn9bd2guTow2ZMvdBFvW8Cf+1pQH9mQU",
+	"P5JMyvBAcrCu/5h7YpLpuO9DPpEtrkgZdhFtsZBAh5kfUzN9a78IS+Zq3B+5vXUXxOqNLdFTa/gOcDgf",
+	"RVHSFriDpMPUEUyQhJZJ95QdaBBHJaksox9SXLb/cRt22We4esU5i2jeMZupwFt4T2jODmG5bITCsel6",
+	"Cj63LNunWY2nR2HBIOw4IxzbbqbGf4N5cJVaCEge5ccD/UFpXoGBkrJ3Rn51zJd4uTBP8HZ31MzWyuiI",
+	"UxuGDkTz34w1ioTbn0JkGvCYTwqO2o4RDJzMITGmrmvOsVaP9AX85A0loYh+xsoFQzFWhkaJ3aIPmJMF",
+	"tPQOc6Lz8s61j87kPUE5GQM99fXf9UszYkBIADDX14BHrsc2KC8ojMxQlj2mJQ+Zy/vMzCEjB7yzgB9a",
+	"m3ws+xS8nEPciIvO2zr5hX1tICsmnjUA+a35Ksg6QeKkMd6oF51XO809bSA+Msmogdw4LQzWHn6dXaYL",
+	"d+8MrZwq3Ungd/BLY2/H+WSJr4LJEs6Wd2pWxRfPgm8LyDjI5RkY9ruZFIxXHUEvKYjnzKAc+17aoX3L",
+	"mY4pPOvQegFxrDFmnEWCYrOyHy7blcf7bpCOEDmRHlewMn8fy7eMhllv5fe45xXq2JbLZsNJhpe6ZBi9",
+	"j/pSlKgR830r4EYcMHRXQl9L7SxT1JClsyuJd0HJSRYccL4seMEgKo3QPI2cS2sEylA6U8FIBgsFv2hS",
+	"2h6Okx5EJ8hpZ0zrlFmvfmkwlUQbvy2l27zNtV2h+jfRXkEb/xXUSqKuUhNFnL7DhpKE6GK13dYzpjeZ",
+	"kklnUHFWEp0e4g5wHoyJqttiCqnZsEoALE3ecSx5fZitq99fpyfO9tZ85u5peOM4y6CWEGZaFdB8gcoF",
+	"NA8HP0QiggQ8ACfGKeTofOP8kKJgTZk/2ZIPRkrch9WVUfrvLKEeCiwjonaCI05vprP0NrNXj2tGcZCb",
+	"N5+z7VOHmhOt52yr1/gdhKpPXDbGLi+jJqap+LuK5U3EA3mF0LzglfAdnF/W4nvv8BmcoLouWy7SdQfH",
+	"UoQW6mIjMc8uKmwthpIE00UYNYa/pRYLYHXs+DbtztMH1Fb8SFB8uWisEGjqhtcsoq/H8vsjGfsWysku",
+	"MEsf5zvBvgdcyoAHjO0TEhFZOCDte+AQyiOM+KyiTsTp94aGAzN8aD2v6QOROJzAfwUljbNyQKe9sdfL",
+	"6u6EYzNckryZK7Tpf2/yXShBPudkKyNOfLKNxaNA1DJcQSRAg0YKETWyJMsLNIl6IMe3Ez0Az0m25JoN",
+	"FaqJxBLQld2iX4IDRmcrFnYrD8N2UZHYmf65tqbIpxZnp5xqO4Re/39AHTBHcMAiooLHhSZ7EgOJsmHB",
+	"ZhSJoetuWDnGCi12ISk2Gr2TU60zt+r3NzY5+AyPb5iCdHpcTMPG/ezM7kk/vihZTOU9FMcfWAJYS+9X",
+	"12voDJsC1BYuJ0MWcB41ew2VyQ2URk/EJOKsYiYupa/YyAKQeoJkgXW4RAk5wlRb6+YukNaO3R+TUKSG",
+	"ZTwHrv46ogNwQBLvga71oxILF6QhGZIN18EazEiBIX4enL/l5188m2PoNrLWLjnEyW9jeuSyaA5tVXUh",
+	"HeOEtSX+tHsZ9qcZu0ECV7DZZblNOdWfJZHuaeppS7hkC2WwPtpMbLUj5rpsdjZ+dWVsc5oyakKteyFI",
+	"4fFCBDVeksnevR9ZQm5Cm5e+OKJ3FHjvFjuDpg3QrHjq4XzKVaaHsOii+1dUmqTZiNx2djh8eOM9OSvN",
+	"nSB1AY5TCZPu7725fljM8CwzfpClsFANCJxlELFdx3IVMOcExE+M/9JE7jR1RhZqbYlnUZjYXHP2Nlrn",
+	"3pZHzUhR/4AuOpPxYhslPkZKauDjmzeRjIWcNCISUlEDjgVTKf10ma3C0q0Bd5qh4tYA6SxDxS1j+1gY",
+	"feZLki2o5dOWMQum2vqrcGoQZ8Xs+LonneUuKaDviG4XHz5CbB+VgXwkb1/+UFoHwkhxRi/WNNqtLRnL",
+	"jQSiFoxEwQ5CSR56IBNGqmRp9D+hquURbZmWX5Bk9f9aXSzOcxRkY2/KPtsJ8p0QeOqTb9lZkTFekiae",
+	"hBnzUEUr5XDWGE5wlkwkJKZ5vPblopSiXh5ftqcQgcKB5MH00Hn24WqFuNQhA4NUdsLqc9nJlLoWyFQo",
+	"Ynf9yUl03gVGKiNolmZXJWP7J7gkkaDIkvTq43TwqL0J4WziXs5EUpa2hlukmputoTebNJF+l+BUJ+gp",
+	"yuQI80Dzc1WcKCOLOB5HarXxFEbC00P+FL3q85wpP8DhpQv/jlls5mI9RrmzYQuLme2Vt+iHA+znrJVO",
+	"KRnr62oEm9yQsZpAjqwGMj1kagj/D3B42wmAGRisy8SomCUxNEN7t/YLT0bFqDV6A/uYnD3o54Ds/Qed",
+	"F/+YUDzVTOC+D66QSYhJbAN9s2Ui//TW5KnzZ+2Xk4X+otXvRMF6V3RHh3DGzXC9sza3Nj3zUrL569HN",
+	"OqqU1S335qd3G0jRFTsoOFVh1EOEEvu2agtAs+PSMotRmcoK3SK1eMSXz56FAH5yScB2R91hOutKBvkZ",
+	"GXs/Hmg8B3fWJSQLCLwZeNFXdpp+MSRxu/DxVKGbRcuTJgoLQlcBY9tEIcGt70w54a0V5CMK14IoqYmY",
+	"OxuLdbbJgmyThE3PSnXwmTE2W0ujAJ2b6qRQwPlCawZApO1DzUqS9cJhcHnAR4GMjZ3CAZEt2rKG5kgw",
+	"fd7Ub4eClEp7BZ1Cu2Mg0KZfmaQbc4NPkzzt2hJjPTGX51OVEHgHS+yM8KEmNlEuzZEUNUyqKWKupLjp",
+	"2FsFE4N5Q4bNdhd+FSnM1EHrVGb61sd5DALj/O9pKjerYMPyYzhtpQz1elFSqn5kKBhhTcVJs92xMqlw",
+	"mt3ElG/e9K4KcLG8IpQI2Y986rrhq+niPAn5yvG6EaOwhfnwGnetOQ6S6yvBGPB/nrre3AcVSE4yU/II",
+	"OMFl8LMDJzJcgnqClfRDJPwg6x6U3R7c0uLYelFgGmIQJcv2c4f38UNGxpsocShUH+8gEitcAIdFhZBc",
+	"bf00ZiiIlQVTXg9h2azcDWSnt8tO4mEaICdzsDaEdxiwrcgkwHl0O7MCC2TeyJFeuLbiml51qGRsr735",
+	"6QdwolrX1gWU95fxUwFIP0LWhFwrOCBCEUZbdbMTiTZQMroTyCg445gQLJuY28Jprf1Jv9bFD0Dt11mu",
+	"fX++yB6nG+OM92QfWrZOBKI6a3txB51j3WrPfq9BruC0/LdBuWHU0uKciqCSyZ4gFVu9ntS9PrnoYB2E",
+	"mdoGhm6/XhA6Yz/5JhxBMxFZOl3aQB9KyH8w6uPUK651YuLdaL5akFfsI2lCyb8Ty6u7JqKEhfFl+1Bk",
+	"Gw/omju708y33+PSN54cGJ46eSJmMW3oergigwN9l2i6NJfE0rvUfSpnv5uKbYoXvnF5GwNf2bzFLpyf",
+	"YRcSzqIYVq6zPRMy2/ksWLThlDwi5/+LBKdEU1UaOojVjIlr0b2PAsMnMmbc1XLZekQ2ctEPvnYduRwk",
+	"Uwjy7sxwpTvIGM8jETAXiGGcEB8KLIoIuH9J5EKJIaLwiyssqSus2yBRPX8ajBWMTunu2AGz8cZcBcSM",
+	"RqrwbJUSUkCePkWyjrdI+LC7jxUjj14lqUKJsRXaS8B8ZMFiMW6CgoP9oIL4rk/J7R0iO+YB4S0tJAAt",
+	"rGt1IDpb461bSWxYeK+rtU8IE0uFA9tuZkEPtDgNpMkMHTkhKh6MqvKl9HftUsR5l34LwlGvgIWlFuAD",
+	"rurFppSUegpula6kwsmxTbaUgq2T0VZS8EtPA7tH6nlAf2O3Hs10W1iEDXIicb8wfNeEFtc6kvmr1S6W",
+	"qEIXVS0qfPxGDfxNtAp7hY8voQQJ0cd3kLPow7/R2MPLajXRjBRR4C//9OdI2YBNuayUiflgkrN5A6Yt",
+	"G8coMg0wvGqib7GmBi4g1//INXzD7pirdPfVF2lX/RrxUDf4ephXuPbHyUO9q3L5E9PTzjygU7jBG8NS",
+	"zuMEwbqPi6632MUTVLBINVn6OVT+toJY2dyqSmg45QZI4q+kOh2gpIoJOP2eEp1Q7oLxcH7dFEhq4C/1",
+	"46RuW7YasmntYCbsDpEIlTMjJ5wfJ9BH8nhG3oD1OlQ4rS21W8XpuziEUmyxKJZKHrqUTazB57RyfYGS",
+	"CqMEmMmCY4znYrrf1hkWgE6NjaSsRrP2ta+00bEVOJiuPUpSCtufSA9tUft7HOyJvUSNPUUO5cBqoJAv",
+	"1SogHP96IbE2scargdmpx/DeOr36AI96KmTfU+E8PwIHfRUVoaRSx+rZ7EU31en/HqQsY73SIxU2FjYU",
+	"ORRAFzeIorZJXBqa7CZORlQRDLHd9PuaJje78ZE7tsc3oSVIlOFKa1EFboT7l/n/uql06Xlc2uC1mmT7",
+	"ZlG24FzUTGo1QyPgnhUtE6lnjKm605fVIu7o12dXvd/bvPeku0Snli+rCXsCa1xWg1XDNVaIVfselo5V",
+	"RFqjT/WIEngL8hjtmRPrVbyL5qosKoyq1x2rjip9ouGSsfQ36XVQw7dK4SquDCqUumKjGjLdKqStWcUC",
+	"1EHCUYXfjsdtEiM8pRxphw0CXLLpwa+xbUEv0f0Rexe0845B6027nY3/Wzg7QRZJIUNL68HpgdPuiJP7",
+	"awyviGghuGW13mwd2XDBt8UlTc5XWi5d1E1bY5ZXdJO4LI9nVXTTI7TourWpaherMjE4fJPnbeZcXSI9",
+	"bLICxjVyxAyGTs4RG6AnbCd/5KCdKUEu1sJk2iA/2ahk2kx9ByVgAdcyY4uYvy1uto56ypbYff3b890j",
+	"z/JNTzsVF29yaBAbWqe94XmT1kwuWg1pQUCwFdYmLOV+Vc707zrIdIziPnTY0VRLmj069Gvu2dHDAU0d",
+	"JPdILlkGPMvi3moagTTQaJnqCf0/va1gZrtQJtRFq/HujPSOWpeE9pt1oVuJbRTHxV5nrxZnRkwp4GeG",
+	"T9p/YUjrXADcW3vb0AbUnFCoM1ojZYal5NG+xOFYshhLcbWn3eJT4HhvrLbngvEnW5llWPRsYTX1EaAS",
+	"ygxHyyPGwLSY1vTmLgEjp6Yns5ZTi9LLYgKKEdjFSsIvdQAMGJrzA5g1pYHb6v/nANx6tyNpnykZQRNn",
+	"NvGuN8bI/iWbdJHZxZ98jbkMsAV5e8lwIfSByHiJRyHvF2W8pCQKXSIpS4AYNpvuIvTcvJtIdpXdXQu1",
+	"bmaOXVASRTiMnkwSMpiPgemujMUxDoqXRZOswwZ1eUIm5MhaYplVuGGe5A2sg6X0J/SD5eVew3aKiVoi",
+	"I09ySJaYLPZlI9bTE6rjxdnikflLS31ryXwTlnMZz5NKXJpYHSu56eFSWjCcLKL41gtqhHvHsweXL+/7",
+	"ujqhH64f5OjJ1kZ2LMgZGLX3mw99JLSRkfgSQ8ELmN+4o9w0H+jslXyIsecIMUYKAgazFfW0bpKUw9Sp",
+	"ebKgRn1P97W+SdcvzfdDc9ZOrfZqFK87xU4cOlIiFu6tOn1OzIIMFYobprjYlg/rVbTWQGKZK/Oa8dek",
+	"ukzl+XXNfupWcxsY8FgpF56YXo2XpFJpg8I+CQy1W/VlpvxsBNTdMjl6mhDZF7ZuU3prq0EBm55/tmA9",
+	"7zxkGVDJSYZ05UVXP229Yg/An7QkL3Rwge+EXhxzjpvSf0Zs9XdCdwhztSeuQyclqsuG7vSI3SI1NYcn",
+	"JcM52hyRd/ENT35n3ewBLlfNkM6VjksrNdzjcint2Sy2zdspDM4CPUxeHD8EO/2vV7Ix7cRObjp6wETG",
+	"u18uC7ywJJfGR1oecC4zCZog1BIfcKkErAk0T9gd0q4zr+Xp11MQHQ2lkZET3i8d1j0o4lJWlkn9VQ+X",
+	"iNNTDSZ9dMoiGq7rfx97xR/A5AWmZCxE67Gx7YuoYMi2w5Z//aLHkZLHkiTcDua1do52JXbstuwadgG/",
+	"ZscpamQXpqdqkmaMUI21CTvWqNNV17F0Up3oaI3YUTKtKdnqm1Y5u5Sd1k+SDr8z6qX9xJpQjMkl89gW",
+	"Z6V5P8WJAnVKGluCV8MCuNHhJWdAN9QGrFN+ZEHbrZ7DM7F9tVr+rAZiVzPt4FL7aTh9W+JgSaQHEgk/",
+	"39gU/QRayQomehGqHeVOH5NJlbEsY6Xtq4XacTJtz6mxUzkZS4N3nUSVLvboL9rEkMXNJWhXG9VQXGso",
+	"p0gTLnJotO0l16HDXAinnPxnesEQ2C1o39ER7KdM7jY/d86j0bVwzYttzmXh+FVXOQtn2gaTVC/RopNa",
+	"X58fJAHQ40YAiganYL9IOlpcijuCpGGwkKna6EzmekULwD1K4x/ssBRwcGW60kvfLj0n4lxcxeseAkix",
+	"DO4cthfymapvONtH2IDuypCS2L4d1a40n7boNrt0sFx30OaXEHXRhlYdZQ9ZMbJ0Dy6yAz4uu692jOUX",
+	"u/sWniVzzYhT0j4711T3hjlgf/zs1pLtFNboHzuJlDW7YqFrT60O8qiNI0LEcesFHjgrY/p7HzZ2Ff77",
+	"tdvM4kvdFh9zZK+lM8vs22vVi2L27rT3uceRRY6V+tyN44W0lsrbK6CDoblwTPX+Uy1nnhSOqaf7ZMVV",
+	"8c5mD5xbL+KktBIrK0+K6E6mjiQ0tPkJerQQvv9GcxathZXez5VHYjjDHVzt+6H1vMOcRPq4ZouSY15E",
+	"0mKWlMoOyce6Lk2Wksth7Uftjs40Ir0DvrmvIQswJ1PUI14kMh1spjN+LDcp4pflI8zM15XFe7iMy3ac",
+	"JrlZtYvyAPClT7zXNsldq+B9lrs2zENmQ7p5epqb78QXciN1qiwm4p/msWrqC3P1lpWomqhNtaRrpfON",
+	"h+nn1CITbSyxzxGzd6FBVa/OYbe+hll+ip/1nUkyO8PN+t45N0YVA6p64VGbLIPh5ELnnuEgMTcFU3D+",
+	"gGkWcYJFOG/lLK1uvD0c9WDbkmFpry91YHV/1txErPRbNqY0Voq507ir+RzoVtI3jCf19PoQHOq4rFNX",
+	"Zc26H1bq07Rr5r31ep91xbwvQrnum4bYK+Ts1qWj+/5ADCTTabPT1zv9oyNgPss9/q5fSgwKe2+y288D",
+	"ty52Mdte2V5pfjU2NNoEo/68Tleh00KwrZIbrtwZvCNPlLb9Hfl3h53Lt8ZNOzxmAWdh0/RraDiRx3tF",
+	"T66xq/AhPnT1fJUxtifgTno7ansF4Zr8BxzNgIRuWaAWtu5bh1p7+xrxhiJGEUYPhMsGl8gsq+3kcUSY",
+	"AzpwIiXQp+gV54wL/dvdty/QX7760/9GtgArMhVDxVPvAnm+ek336NYu09+iqy+03FwDxTVZPV/98emz",
+	"p39cmfRWvfcbXJMbzIksKpAku8m5bUBdWyevwrWWjF/nq+fqMOxfctM2mhuN5Bsb95sxKq0iootcZfqr",
+	"m3/a6Edzfuf1MVaLr7V3pUcokjegfxA1o1aO/fLZswvPa/yUeupxZXPr/dTPtrgpZWxMv8gbV51e011T",
+	"VZgf1WCsRjngHOmgGNC92ZA8MAS/KKrILXglVhLhP1wXBzXGEFkuaCiOqx+YTfm6PKpcJ6dHxlSnZ9fV",
+	"EVUAUiBGbIuwPr6Y5ohIgXxQVhKauC1wFsWSKTF2DSSpkR8ZQW1lsGvjx5QrExorFSlLUoHkIAyT5Rqm",
+	"CdiRjBnpJo4f7YW/Eoa8h/+R0dSNzLg2or5GGsgI1I2m0XUosERY/VzaJstsi3S1gxjGtM/9+cfVDgJI",
+	"enN8CTpI4noXBDgUjeFkwgHOhpLuTHLAir9sGUfGPGyhoadogWEkBxGFxy0R8pV950ygpDV81XOFuzJd",
+	"l7TMzLrjaZcbOwD9rGMuQ+e6bcB6pevRj590sL+42MQWF7ANwf61FBpWF4D8vcRcnWHdbFbLMBhtSkz3",
+	"qMY7QOqgC/24PgYRM6Dlm44wH0TYa/18Ic5YJkE+EZIDrvog9NalDaFYe0qGCtfvEmt3SvDE1OkeogCQ",
+	"CldawTGdhzTadBa+Ycp27hQcflRvfoqype+gxV+NuTFfqSGt4qW1OK922Vn7OFh34DnXzXhUk8fV/Pur",
+	"Lvpnt2j6IDGqmy81QuljQFEJ6lljChGsnq9+aYw7za6tjTdrVzNVJfDnK15NBqS2EuOVL/IB4eQcH4xU",
+	"nAMnD5Drv2vOTC3HVIK5yTCPH/w7EKx8gBeY/2uSzeXvJgXKK4ibadZ/W0DysQUFNZj2CCKpO8CxMtdi",
+	"lsJg2zQplWB9lZ2ocKET8F/aWibXp9qfrybFmD18lutwiqcZDFxKjFFnmcIH6avCapVf2Bp/S8jCRR0E",
+	"L8CXHB/+RW/A9cfgMLqOl+gNMwpPmL88SYV3cCMedn/4UJUnyHlB8jr47kxnMx6dC6AEq/t33y2hJ19X",
+	"LcxmXuVEujqUv1kW0ymF+cgmkEcUnO7xAyCNTcVZ/NlbQgulLZYSJoVbwPmtCXP9zVLCbafl3yOTwq2t",
+	"iRShA84aCUgwtMXGfqUwaNCppYk9QI3IJa6jW62foZKxGrEH4EhnQ55BNa6WZJhqGNv/PhiIrpn5++Uf",
+	"XuIxqdAd0sNcOymQwAt1Lt4WbYzpXfqF3z59ANDfMWm8bWRHmCNUMi3DeUVcW3BaPzTCO6wT6RcQim/F",
+	"l/teVn1SeYFpBmXbEvCRaKWHvK/GTvh7yera6JpnawmsNufNbTFkaY4ZvT4vYC7o2uv1bLw2YX/PDvq+",
+	"1Q061LzOHNkhZt3InVWLdHfZJm3GEObyOn/rCHP7uDaqtOuqZUI239R6+khWdFFGJJIevMlIa2wJ4fBV",
+	"9Teas9/8PdWN8v8dSzJ4D2iDsz1iFP7f//m/ArEDRSUWUks1MzRhw10j6rCtKnMN5OixPxN23uruRCHM",
+	"3JMdhRwRejpibDjc6vk/fu6i6UXBmJIiUI2FODCeG8ETo5LQvT7Yguwo6kkSLo5ugLAEHeSW0P2VEKeG",
+	"voeMw+PrlITuTc/wAOY0xyQSEe3svzj63pv4Co0sO8UUngrApQmCCd6I35vHV4SVnSHo+0REXBw+r4UT",
+	"K3YcVwiX5AFCEDKRzAijHEu8wQKMEKgTY5Crfk6bshyA8oYDNkQcBOidfvq54JkzuDxEXzJ7tyv+bg+y",
+	"QFS30osTXprT/1tS/g5d/t1uq1d2ctxZq9LAyU/hMLIodSuEeDTVwGzqWjTc6K155arXoJ4hAiq7xAtE",
+	"FD0AP9rStx4oZvB4NNFrXW33SleYHtxkJz4yib7FQpgC1yGYE64vmEvEFeQ5Em3F4RHY+3R489H0a/xk",
+	"I/9NgaOBRUKrIFZyGikFoTW2r1iB63W+upaobyYwa0zDacC6YT6/hHXDjISUeoQYR7qWtFK2HUp0gBDL",
+	"9urOrBbg50aTx1RgB8jLoOiz0P+lqP+NujKtsKbFDaMze+hnWhYXHWF8CQ66dchj9julR/zYXAMXIauc",
+	"UVpYcxH3vdJCWjptJNKFD1xhjziUerW24rda+9oIKv1dKbRYk3zVKGUWZwXaANqyhuYRH/qWlHLoQ++a",
+	"HsIu/dBIgukE13YcX5bThu7ZOmmuPFonE9a2wgnkqMUmy9mBTnvsIx+y7dZUdu3t18QMfPHM/G99WhgB",
+	"qUhk4C97Y34RHrOPS3NMciMbCUQo0uVUnRNON5YQEZzab8+NaDiDZzmSfTvBuUzbirNP348UbLTv1ulT",
+	"zsynGZnUQgKFAwiJumX7QsLmRKS239P1grXbKX5dasBrKdCWcCEvHPGEW2TZ6G2KoKrl0dDGnELgf7z5",
+	"6P+2YXFiMi4uEhI3d8W4Oa4olH2uWLdH1AMHwW7GWm/yD5U4o6tp57MH1RGBe0/cfHR/fpqSMl7q308j",
+	"AAekZCnjpeXDl0gzUyO5mPi/IiJRhqm62zecNbtCanN2B1gHTnRJhGmXoIfxJQHx7OJUGQ2J8c8vkB7m",
+	"BrPRDUqCkwWhO51oidjW+P14Q4NQnqLHG42bKEP6Rkk63xj0XZkgtSHTZ1YYL/z5sPvGVMNHPZElTpCT",
+	"oEqJXr0I3caEWFMb878CSpMDSrcSOMJIAW4cXZqI9VGMaX/tr0yoEUM52W6BA5V6OoEq4Dt4ir6m2m+n",
+	"3rAL0TqQV8mgFGAdwjnSraj0XaNt6S7Y2jgXBfrq2V8MB9gwWbinusjBOO71/AN7BSdhTj5PJOu9Dv4K",
+	"OQjNg/Xqq2d/uVz6SIlFoYmyO4YtTfGHxdqKJfHx2lv7h6EeRTcCV4CEbfB5saDcE07Ng2vwEGSV720h",
+	"jovzyE5xvoTohUAZwATmJ+GDNBsMulFm2d0rA5tLhJUwwz+IQAVwWGvHM4WD5w1rxfYE8AfgT4TiTRYv",
+	"y/H5wTmigvh89aHjh3osge1MT9b4Dtqa9ZvyaHoBL8zMT14SUTNBXE3HCWRf5v7yAp/2Q7V+qeWIc4WX",
+	"w/Ld98YM+Ku7KfS6TjX8fw+YXySoER+dqVnd2zoBSCAslyPBaI7i5qP+41McHy9KJuD2YsyxH9flijQl",
+	"scYvf98ByP1KtWN2oBFxEd9RaeKEfIWshZQzGxv0azy+al2fK1OFsf10AK5Sky/EpRs6nW+AjiDXbUEX",
+	"JaD90pBsj0pd2Iw1ZY42MAjQTaQMPpnvdAc4v7X1TX515HF33USmtFqtLqMpLc/aFL6/ANk0nCI1YY4Y",
+	"RzUWEnJNDcKkJuh51sjWh1RUZIqHLiaOjPF8KoT7zrzxOc1riXhS67Rxgmm4spu/WMUhgXJ190uGZEGE",
+	"l83WaKPkA1YtR49JnJ7ATiRY+1di+zSri50U8/AywMdIQlZQkhFMtbFT2MQdcpIW4xsWRBMbbKn+Xyfc",
+	"23r+j5FPp4CFatOFYCGc57MRfo3X0mdMMIgaqF4yCpfOKvgf8ZyCMX47xV9nomNWnye4xZRgGIfQRnxL",
+	"7wv2dfV69VnSEUwcpnl6kSMqNDSfEOqGDQNiMgbwRx2sco3zpEb+1aSCXBT2NiCwm6GjgwNt6rv9q6F9",
+	"02kPJUHOqAj69bXQ8YJDDlQSXIp/hQyd+4T8G/vLjY8bjBtmTLxsG194rTAbN8PpUa+6b9ElaNxmOFE4",
+	"tFlO2i8rjCrLylwdgTQIlziDyRjLVzR/q5tyzwQSKlFcj/ZXhMsSbXR6NxHaPJdSmIfkq4vnUV/jUkPd",
+	"BmzJ15sOyjSwfgztzGAsUS+zNHAJ1QA4OHus8Bxkig4fgG+mQ1nf6TeuyARfYIlLtmuiQYdmjZeRDPRY",
+	"7j4iHPkGQnFJT39y81H959ONef/mo/7vp2k7k2m3lJJZbJtAnFOwKzDq1s7/ORKW+80eXG+KfpRyaCOD",
+	"ltihLhWPfEdrLN7F6/y4jMwKMBWXNK4Ya5i2fmFDp7a6nAl3CRBs/9bvNKj4x88Kl8bfaYiw4eXq+epG",
+	"64x2pI8+nsZ+psjK/uSzpD628cq6eHX7Rhvp1/nVLa7zk0vP7vxkanZ/+vnT/w8AAP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -490,6 +490,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/verbs/{verb}/fields/{field}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What was typed into a field of a step */
+        post: operations["readField"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/engines": {
         parameters: {
             query?: never;
@@ -570,6 +587,23 @@ export interface paths {
         put?: never;
         /** The draft with edits that are not saved */
         post: operations["lookSheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/engines/{code}/lead": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Lead a loop over wheels of the draft */
+        post: operations["leadLoop"];
         delete?: never;
         options?: never;
         head?: never;
@@ -802,212 +836,440 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        Problem: {
-            type: string;
-            /** @description A sentence for the person */
-            title: string;
-            status: number;
-            detail?: string;
-            /** @description The field or the place in a file it belongs to */
-            field?: string;
-            /** @description What has changed since the person looked */
-            changes?: string[];
-            /**
-             * Format: int64
-             * @description The version there is now
-             */
-            version?: number;
-        };
-        Health: {
-            ok: boolean;
-        };
-        Credentials: {
-            email: string;
-            password: string;
-        };
-        Person: {
-            /** Format: int64 */
-            id: number;
-            name: string;
-            email: string;
-            roles: string[];
-            writes: boolean;
-            administers: boolean;
+        EngineSheet: {
+            code: string;
+            family?: string;
+            maker: string;
+            use?: string;
+            years: components["schemas"]["Years"];
+            cylinders: number;
             /** @enum {string} */
-            theme: "day" | "bench";
+            cycle: "four-stroke" | "two-stroke";
+            firingOrder?: number[];
+            bore?: string;
+            stroke?: string;
+            rod?: string;
             /** @enum {string} */
-            units: "metric" | "imperial";
+            interference: "yes" | "no" | "unknown";
+            /** @enum {string} */
+            running: "clockwise" | "counterclockwise";
+            view: string;
+            sides?: string;
+            banks?: components["schemas"]["Bank"][];
+            options?: string[];
+            shafts: components["schemas"]["Shaft"][];
+            wheels: components["schemas"]["Wheel"][];
+            loops: components["schemas"]["Loop"][];
+            gears?: components["schemas"]["Gear"][];
+            marks?: components["schemas"]["Mark"][];
+            locks?: components["schemas"]["Lock"][];
+            tensioners?: components["schemas"]["Tensioner"][];
+            fasteners?: components["schemas"]["Fastener"][];
+            parts?: components["schemas"]["Part"][];
+            tools?: components["schemas"]["Tool"][];
+            limits: {
+                camError?: number;
+                safeWindow?: number;
+                rest?: number;
+                backOff?: number;
+            };
+            varies?: components["schemas"]["Variation"][];
+            names?: components["schemas"]["OwnName"][];
+            evidence?: {
+                [key: string]: components["schemas"]["Evidence"];
+            };
         };
-        Own: {
-            name?: string;
-            theme?: string;
-            units?: string;
+        Years: {
+            from: number;
+            to?: number;
         };
-        NewPassword: {
-            old: string;
-            password: string;
-        };
-        Place: {
+        Bank: {
             id: string;
-            agent: string;
-            /** Format: date-time */
-            since: string;
-            /** Format: date-time */
-            seen: string;
-            here: boolean;
+            name: string;
+            cylinders?: number[];
         };
-        LinkSecret: {
-            secret: string;
-        };
-        LinkEntry: {
+        Shaft: {
+            id: string;
+            name: string;
             /** @enum {string} */
-            kind: "setup" | "invite" | "reset";
+            kind: "crank" | "inlet cam" | "exhaust cam" | "cam" | "pump" | "balance" | "pickup";
+            bank?: string;
+        };
+        Wheel: {
+            id: string;
             name: string;
-            email: string;
+            shaft?: string;
+            /** @enum {string} */
+            mount: "keyed" | "floating" | "phaser" | "idle" | "rail";
+            teeth?: number;
+            diameter?: number;
+            x: number;
+            y: number;
+            clamps?: string[];
+            part?: string;
+            range?: number;
+            /** @enum {string} */
+            home?: "retarded" | "advanced";
         };
-        EnterRequest: {
-            secret: string;
-            password: string;
-            name?: string;
-            email?: string;
+        Stop: {
+            wheel: string;
+            /** @enum {string} */
+            side: "inside" | "back";
         };
-        People: {
-            people: components["schemas"]["Somebody"][];
-            /** @description the roles there are */
-            roles: components["schemas"]["RoleRow"][];
-        };
-        RoleRow: {
+        Loop: {
+            id: string;
             name: string;
-            may: string;
+            /** @enum {string} */
+            kind: "belt" | "chain";
+            pitch: number;
+            teeth: number;
+            thickness?: number;
+            width?: number;
+            mass?: number;
+            standard?: string;
+            route: components["schemas"]["Stop"][];
+            tensioner?: string;
+            part?: string;
         };
-        Somebody: {
-            /** Format: int64 */
-            id: number;
+        Gear: {
+            id: string;
             name: string;
-            email: string;
-            roles: string[];
-            locked: boolean;
-            invited: boolean;
-            /** Format: date-time */
-            since: string;
-            /** Format: date-time */
-            lastSeen?: string;
-            sessions: number;
+            driver: string;
+            driven: string;
+            idlers?: number;
+            module?: number;
+            inside?: boolean;
         };
-        Invitation: {
+        Mark: {
+            id: string;
             name: string;
-            email: string;
-            roles: string[];
+            /** @enum {string} */
+            kind: "timing" | "loop" | "look-alike";
+            wheel?: string;
+            loop?: string;
+            at: number;
+            clock?: number;
+            link?: number;
+            pointer?: string;
+            look?: string;
+            shows?: number;
+            behind?: string;
         };
-        PersonChange: {
-            name?: string;
-            roles?: string[];
-            locked?: boolean;
-        };
-        Passage: {
-            secret: string;
-            kind: string;
+        Lock: {
+            id: string;
             name: string;
-            email: string;
-            /** Format: date-time */
-            expires: string;
-            mailed: boolean;
+            /** @enum {string} */
+            kind: "stop" | "pin" | "bar" | "flywheel lock" | "holder";
+            holds: string[];
+            at?: number;
+            repeats?: number;
+            play?: number;
+            playMM?: number;
+            radius?: number;
+            carriesTorque?: boolean;
+            tool?: string;
+            access?: string;
+            note?: string;
         };
-        Seen: {
-            /**
-             * Format: int64
-             * @description the version the person saw
-             */
-            version: number;
+        Tensioner: {
+            id: string;
+            name: string;
+            /** @enum {string} */
+            method: "eccentric with pointer" | "over-tension" | "settle" | "set" | "hydraulic with pin" | "spring arm" | "ratchet plunger" | "frequency" | "pre-load by torque" | "fixed";
+            wheel?: string;
+            pin?: string;
+            /** @enum {string} */
+            turn?: "clockwise" | "counterclockwise";
+            bolts?: string[];
+            part?: string;
+            pointer?: {
+                from: string;
+                place: string;
+            }[];
+            travel?: number;
+            moves?: number;
+            settle?: number;
+            wait?: string;
+            length?: string;
+            hold?: string;
+            frequency?: {
+                from: string;
+                to: string;
+                note: string;
+                at?: number;
+                readings?: number;
+            };
         };
-        ProcedurePage: {
-            rows: components["schemas"]["ProcedureRow"][];
-            total: number;
+        Stage: {
+            torque?: string;
+            angle?: string;
         };
-        NewProcedure: {
-            engine: string;
-            title: string;
+        Fastener: {
+            id: string;
+            name: string;
+            count: number;
+            thread?: string;
+            class?: string;
+            across?: number;
+            leftHand?: boolean;
+            onShaft?: string;
+            singleUse?: boolean;
+            lubricant?: string;
+            spec?: components["schemas"]["Stage"][];
+            pattern?: string;
+            holdWith?: string;
+            part?: string;
+            hazard?: string;
         };
-        NewDraft: {
-            reason: string;
+        Part: {
+            id: string;
+            name: string;
+            /** @enum {string} */
+            kind: "component" | "cover" | "plug" | "seal" | "loop" | "lead";
+            /** @enum {string} */
+            policy: "always new" | "new if found so" | "renew while there" | "goes back";
+            if?: string;
+            held?: string[];
+            seal?: string;
+            after?: string[];
+            needs?: string;
+            hazard?: string;
         };
-        RevisionRef: {
-            /** Format: int64 */
-            revision: number;
+        Tool: {
+            id: string;
+            number: string;
+            name: string;
+            kit?: string;
+            equivalents?: {
+                number: string;
+                play: number;
+            }[];
+            least?: string;
+            most?: string;
         };
-        LatchMark: {
-            latch: string;
-            closed: boolean;
+        When: {
+            years?: components["schemas"]["Years"];
+            builds?: {
+                from?: number;
+                to?: number;
+            };
+            with?: string[];
+            without?: string[];
+        };
+        Case: {
+            when: components["schemas"]["When"];
+            set: {
+                [key: string]: unknown;
+            };
+        };
+        Variation: {
+            id: string;
+            of: string;
+            cases: components["schemas"]["Case"][];
+        };
+        OwnName: {
+            id: string;
+            say: string;
+            of: string;
+        };
+        Evidence: {
+            source: string;
             by?: string;
-            /** Format: date-time */
-            at?: string;
-            mayClose: boolean;
-            whyNot?: string;
+            on?: string;
         };
-        RevisionMeta: {
-            /** Format: int64 */
-            id: number;
-            /** Format: int64 */
-            procedure: number;
-            number: number;
+        SheetEdit: {
+            path: string;
+            /** @description any JSON */
+            value?: unknown;
+            before?: string;
+        };
+        Car: {
+            year: number;
+            build?: number;
+            options?: string[];
+        };
+        SheetMend: {
+            label: string;
+            edits: components["schemas"]["SheetEdit"][];
+        };
+        SheetFinding: {
+            rule: string;
             /** @enum {string} */
-            state: "draft" | "on review" | "latched" | "superseded" | "deleted";
-            /** Format: int64 */
-            version: number;
+            severity: "blocks" | "should-fix" | "look";
+            on: string;
+            what: string;
+            why: string;
+            mends: components["schemas"]["SheetMend"][];
+        };
+        Step: {
+            id: string;
+            phase: string;
+            verb: string;
+            wording?: string;
+            note?: string;
+            cautions?: components["schemas"]["Caution"][];
+            tools?: string[];
+            accept?: {
+                rule: string;
+                reason: string;
+            }[];
+        } & {
+            [key: string]: unknown;
+        };
+        Caution: {
+            hazard?: string;
+            text: string;
+        };
+        Header: {
             title: string;
             engine: string;
-            applies: string;
-            reason: string;
-            latches: components["schemas"]["LatchMark"][];
-            editable: boolean;
-            mayUndo?: boolean;
-            mayRedo?: boolean;
-            mayDelete?: boolean;
-            mayBringBack?: boolean;
-            blocking: number;
-            sha256?: string;
-            /** Format: date-time */
-            latchedAt?: string;
-            siblings: components["schemas"]["Sibling"][];
+            applies?: {
+                years?: components["schemas"]["Years"];
+                note?: string;
+            };
+            purpose?: string;
+            prelims?: {
+                conditions?: string[];
+                people?: string;
+                time?: string;
+                tools?: string[];
+                supplies?: string[];
+            };
         };
-        Sibling: {
-            /** Format: int64 */
-            id: number;
-            number: number;
-            state: string;
+        Edit: {
+            /** @enum {string} */
+            op: "insert" | "set" | "move" | "remove" | "header";
+            id?: string;
+            after?: string;
+            phase?: string;
+            step?: components["schemas"]["Step"];
+            header?: components["schemas"]["Header"];
         };
-        ProcedureRow: {
-            /** Format: int64 */
-            procedure: number;
-            /** Format: int64 */
-            revision: number;
-            /** Format: int64 */
-            latchedRevision?: number;
-            latchedNumber?: number;
-            engine: string;
-            title: string;
-            number: number;
-            state: string;
-            steps: number;
-            blocking: number;
-            findings: number;
-            latches: components["schemas"]["LatchMark"][];
-            changedBy: string;
-            /** Format: date-time */
-            changedAt: string;
+        Mend: {
+            label: string;
+            edits: components["schemas"]["Edit"][];
         };
-        Desk: {
-            /** @description engine sheets being drawn up */
-            sheets: components["schemas"]["EngineRow"][];
-            reviews: components["schemas"]["ProcedureRow"][];
-            drafts: components["schemas"]["ProcedureRow"][];
+        Finding: {
+            rule: string;
+            /** @enum {string} */
+            severity: "blocks" | "should-fix" | "look";
+            steps: string[];
+            what: string;
+            why: string;
+            mends: components["schemas"]["Mend"][];
+            accepted?: string;
         };
-        Revision: {
-            /** @description quick lines of this engine */
-            examples: string[];
-            meta: components["schemas"]["RevisionMeta"];
-            view: components["schemas"]["View"];
-            drawing: components["schemas"]["Drawing"];
+        Completion: {
+            line: string;
+            label: string;
+            hint?: string;
+        };
+        VerbSpec: {
+            verb: string;
+            phrases: string[];
+            takes?: string[];
+            fields: components["schemas"]["Field"][];
+            example: string;
+            phase: string;
+        };
+        Field: {
+            key: string;
+            label: string;
+            /** @enum {string} */
+            kind: "thing" | "things" | "quantity" | "number" | "text" | "choice" | "tick" | "stages";
+            of?: string[];
+            choices?: string[];
+            hint?: string;
+            unit?: string;
+        };
+        FieldReading: {
+            /** @description any JSON */
+            value: unknown;
+            text: string;
+            problem?: string;
+        };
+        TurnPlan: {
+            rows: {
+                ref: string;
+                name: string;
+                kind: string;
+                under: string;
+                /** Format: int64 */
+                every: number;
+                meets: string;
+                homes: number[];
+                elsewhere: number[];
+                stroke: boolean;
+                steps: number[];
+            }[];
+            /** Format: int64 */
+            every: number;
+            /** Format: int64 */
+            best: number;
+            next: number[];
+            /** Format: int64 */
+            horizon: number;
+            chosen: boolean;
+            legs: {
+                step: string;
+                number: number;
+                from: number;
+                to: number;
+                says: string;
+            }[];
+            ends: number;
+            home: boolean;
+            says: string;
+            advice: string;
+            mends: components["schemas"]["Mend"][];
+            counts: {
+                /** Format: int64 */
+                n: number;
+                shafts: {
+                    id: string;
+                    name: string;
+                    turn: string;
+                    degrees: number;
+                }[];
+                home: string[];
+                all: boolean;
+            }[];
+            schools: {
+                name: string;
+                /** Format: int64 */
+                turns: number;
+                home: string[];
+                away: string[];
+                says: string;
+                good: boolean;
+            }[];
+            returns: {
+                loop: string;
+                name: string;
+                /** Format: int64 */
+                every: number;
+                says: string;
+            }[];
+            settling: {
+                name: string;
+                turns: number;
+                wait?: string;
+                turned: number;
+                waited: number;
+                enough: boolean;
+            }[];
+        };
+        Judged: {
+            n: number;
+            mean: number;
+            spread: number;
+            error: number;
+            outliers: number[];
+            without?: number;
+            drift: number;
+            drifts: boolean;
+            verdict: string;
+            why: string;
         };
         View: {
             /** Format: int64 */
@@ -1017,7 +1279,6 @@ export interface components {
             chart: components["schemas"]["Lifeline"][];
             findings: components["schemas"]["Finding"][];
             blocking: number;
-            /** @description one more than rows: before the first step, then after each */
             states: components["schemas"]["StepState"][];
         };
         Row: {
@@ -1025,12 +1286,11 @@ export interface components {
             spans: components["schemas"]["Words"][];
             value: string;
             sentence: string;
-            /** @description the step turns the crank */
             crosses: boolean;
-            /** @description chart columns it clashes with */
             clashes: string[];
             /** @enum {string} */
             severity?: "blocks" | "should-fix" | "look";
+            stages?: string;
         };
         Words: {
             /** @enum {string} */
@@ -1063,203 +1323,6 @@ export interface components {
             tension: string[];
             minutes: number;
         };
-        Step: {
-            id: string;
-            phase: string;
-            verb: string;
-            wording?: string;
-            note?: string;
-            cautions?: components["schemas"]["Caution"][];
-            tools?: string[];
-            accept?: {
-                rule: string;
-                reason: string;
-            }[];
-        } & {
-            [key: string]: unknown;
-        };
-        Caution: {
-            hazard?: string;
-            text: string;
-        };
-        Header: {
-            title: string;
-            engine: string;
-            applies?: {
-                years?: {
-                    from?: number;
-                    to?: number;
-                };
-                note?: string;
-            };
-            purpose?: string;
-            prelims?: {
-                conditions?: string[];
-                people?: string;
-                time?: string;
-                tools?: string[];
-                supplies?: string[];
-            };
-        };
-        Edit: {
-            /** @enum {string} */
-            op: "insert" | "set" | "move" | "remove" | "header";
-            id?: string;
-            after?: string;
-            phase?: string;
-            step?: components["schemas"]["Step"];
-            header?: components["schemas"]["Header"];
-        };
-        Finding: {
-            rule: string;
-            /** @enum {string} */
-            severity: "blocks" | "should-fix" | "look";
-            steps: string[];
-            what: string;
-            why: string;
-            mends: {
-                label: string;
-                edits: components["schemas"]["Edit"][];
-            }[];
-            accepted?: string;
-        };
-        LookRequest: {
-            edits?: components["schemas"]["Edit"][];
-            line?: string;
-            /** @description with a line that is understood, the view shows it after this step (empty for the top) */
-            after?: string;
-        };
-        LookAnswer: {
-            view?: components["schemas"]["View"];
-            reading?: components["schemas"]["Reading"];
-            completions: components["schemas"]["Completion"][];
-        };
-        Completion: {
-            line: string;
-            label: string;
-            hint?: string;
-        };
-        ReadRequest: {
-            text: string;
-            phase?: string;
-        };
-        Reading: {
-            step: components["schemas"]["Step"];
-            sentence: string;
-            /** @description the line in pieces; the unread ones are marked */
-            line: {
-                text: string;
-                unread?: boolean;
-            }[];
-            /** @description why the line stays free text */
-            problem?: string;
-            /** @description whole lines that read */
-            choices: string[];
-            /**
-             * @description the line belongs to the step above it
-             * @enum {string}
-             */
-            aside?: "note" | "caution";
-        };
-        EditBatch: {
-            /** @description names this batch; sent again it is saved once */
-            batch: string;
-            client: string;
-            /** Format: int64 */
-            base: number;
-            edits: components["schemas"]["Edit"][];
-        };
-        UndoRequest: {
-            client: string;
-            redo: boolean;
-        };
-        Saved: {
-            meta: components["schemas"]["RevisionMeta"];
-            view: components["schemas"]["View"];
-            /** Format: date-time */
-            at: string;
-            reopened?: string[];
-            /** @description the step it touched */
-            step?: string;
-        };
-        Clash: {
-            title: string;
-            /** Format: int64 */
-            version: number;
-            steps: {
-                id: string;
-                by: string;
-                yours?: string;
-                theirs?: string;
-                theirStep?: components["schemas"]["Step"];
-            }[];
-        };
-        Here: {
-            client: string;
-            step?: string;
-        };
-        RecordEntry: {
-            /** Format: int64 */
-            seq: number;
-            /** Format: date-time */
-            at: string;
-            by: string;
-            what: string;
-            detail?: string;
-            hash: string;
-        };
-        Catalogue: {
-            verbs: components["schemas"]["VerbSpec"][];
-            phases: {
-                id: string;
-                name: string;
-            }[];
-        };
-        VerbSpec: {
-            verb: string;
-            phrases: string[];
-            takes?: string[];
-            example: string;
-            phase: string;
-            fields: components["schemas"]["Field"][];
-        };
-        Field: {
-            key: string;
-            label: string;
-            /** @enum {string} */
-            kind: "thing" | "things" | "quantity" | "number" | "text" | "choice" | "tick" | "stages";
-            of?: string[];
-            choices?: string[];
-            hint?: string;
-            /** @description what a bare number means */
-            unit?: string;
-        };
-        EngineRow: {
-            code: string;
-            maker: string;
-            use: string;
-            cylinders: number;
-            years: string;
-            shafts: number;
-            procedures: number;
-            drive: string;
-            inUse: number;
-            draft: number;
-            blocking: number;
-            findings: number;
-            /** Format: date-time */
-            at: string;
-        };
-        EngineView: {
-            meta: components["schemas"]["SheetMeta"];
-            sheet: components["schemas"]["EngineSheet"];
-            drawing: components["schemas"]["Drawing"];
-            derived: components["schemas"]["Derived"];
-            findings: components["schemas"]["SheetFinding"][];
-        };
-        EngineSheet: {
-            [key: string]: unknown;
-        };
         Drawing: {
             running: string;
             view: string;
@@ -1281,9 +1344,14 @@ export interface components {
                     kind: string;
                     at: number;
                     clock: number;
+                    rest: number;
                 }[];
                 tensions?: boolean;
                 tensioner: number;
+                hidden?: boolean;
+                /** @enum {string} */
+                side: "left" | "right";
+                rail?: string;
             }[];
             loops: {
                 id: string;
@@ -1294,7 +1362,6 @@ export interface components {
                 longest: number;
                 longestFrom: string;
                 longestTo: string;
-                impossible: string;
                 pieces: {
                     wheel: string;
                     arc: string;
@@ -1304,6 +1371,9 @@ export interface components {
                     pulls: boolean;
                     slack: boolean;
                 }[];
+                impossible: string;
+                path: string;
+                slack: string;
             }[];
             gears: {
                 id: string;
@@ -1318,6 +1388,7 @@ export interface components {
                 wheel: string;
                 position?: boolean;
             }[];
+            casting: string;
             things: {
                 ref: string;
                 kind: string;
@@ -1422,15 +1493,233 @@ export interface components {
                 by: string;
                 on: string;
             }[];
+            units: {
+                [key: string]: string;
+            };
+            stages: {
+                [key: string]: string;
+            };
             cases: {
                 id: string;
                 years: {
                     year: number;
                     cases: number[];
                 }[];
+                lines: components["schemas"]["CaseLine"][];
             }[];
+            firstCases: components["schemas"]["Case"][];
             /** Format: int64 */
             cycle: number;
+        };
+        Reading: {
+            step: components["schemas"]["Step"];
+            sentence: string;
+            line: {
+                text: string;
+                unread?: boolean;
+            }[];
+            problem?: string;
+            choices: string[];
+            /** @enum {string} */
+            aside?: "note" | "caution";
+        };
+        Place: {
+            id: string;
+            agent: string;
+            /** Format: date-time */
+            since: string;
+            /** Format: date-time */
+            seen: string;
+            here: boolean;
+        };
+        LinkEntry: {
+            kind: string;
+            name: string;
+            email: string;
+        };
+        RoleRow: {
+            name: string;
+            may: string;
+        };
+        Somebody: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            email: string;
+            roles: string[];
+            locked: boolean;
+            invited: boolean;
+            /** Format: date-time */
+            since: string;
+            /** Format: date-time */
+            lastSeen?: string;
+            sessions: number;
+        };
+        Passage: {
+            secret: string;
+            kind: string;
+            name: string;
+            email: string;
+            /** Format: date-time */
+            expires: string;
+            mailed: boolean;
+        };
+        LatchMark: {
+            latch: string;
+            closed: boolean;
+            by?: string;
+            /** Format: date-time */
+            at?: string;
+            mayClose: boolean;
+            whyNot?: string;
+        };
+        RevisionMeta: {
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            procedure: number;
+            number: number;
+            /** @enum {string} */
+            state: "draft" | "on review" | "latched" | "superseded" | "deleted";
+            /** Format: int64 */
+            version: number;
+            title: string;
+            engine: string;
+            applies: string;
+            reason: string;
+            latches: components["schemas"]["LatchMark"][];
+            editable: boolean;
+            mayDelete?: boolean;
+            mayBringBack?: boolean;
+            mayUndo?: boolean;
+            mayRedo?: boolean;
+            blocking: number;
+            sha256?: string;
+            /** Format: date-time */
+            latchedAt?: string;
+            siblings: components["schemas"]["Sibling"][];
+        };
+        Sibling: {
+            /** Format: int64 */
+            id: number;
+            number: number;
+            state: string;
+        };
+        ProcedureRow: {
+            /** Format: int64 */
+            procedure: number;
+            /** Format: int64 */
+            revision: number;
+            /** Format: int64 */
+            latchedRevision?: number;
+            latchedNumber?: number;
+            engine: string;
+            title: string;
+            number: number;
+            state: string;
+            steps: number;
+            blocking: number;
+            findings: number;
+            latches: components["schemas"]["LatchMark"][];
+            changedBy: string;
+            /** Format: date-time */
+            changedAt: string;
+        };
+        Revision: {
+            meta: components["schemas"]["RevisionMeta"];
+            view: components["schemas"]["View"];
+            drawing: components["schemas"]["Drawing"];
+            examples: string[];
+        };
+        Saved: {
+            meta: components["schemas"]["RevisionMeta"];
+            view: components["schemas"]["View"];
+            /** Format: date-time */
+            at: string;
+            step?: string;
+            reopened?: string[];
+        };
+        ClashStep: {
+            id: string;
+            by: string;
+            yours?: string;
+            theirs?: string;
+            theirStep?: components["schemas"]["Step"];
+        };
+        RecordEntry: {
+            /** Format: int64 */
+            seq: number;
+            /** Format: date-time */
+            at: string;
+            by: string;
+            what: string;
+            detail?: string;
+            hash: string;
+        };
+        EngineRow: {
+            code: string;
+            maker: string;
+            use: string;
+            years: string;
+            cylinders: number;
+            shafts: number;
+            procedures: number;
+            drive: string;
+            inUse: number;
+            draft: number;
+            blocking: number;
+            findings: number;
+            /** Format: date-time */
+            at: string;
+        };
+        EngineView: {
+            meta: components["schemas"]["SheetMeta"];
+            sheet: components["schemas"]["EngineSheet"];
+            drawing: components["schemas"]["Drawing"];
+            derived: components["schemas"]["Derived"];
+            findings: components["schemas"]["SheetFinding"][];
+        };
+        SheetMeta: {
+            code: string;
+            number: number;
+            state: string;
+            /** Format: int64 */
+            version: number;
+            reason: string;
+            draft: number;
+            inUse: number;
+            editable: boolean;
+            writes: boolean;
+            mayUndo: boolean;
+            mayRedo: boolean;
+            mayRelease: boolean;
+            whyNot: string;
+            blocking: number;
+            changedBy: string;
+            /** Format: date-time */
+            changedAt: string;
+            versions: {
+                number: number;
+                state: string;
+                reason: string;
+                by: string;
+                /** Format: date-time */
+                at?: string;
+            }[];
+            procedures: number;
+        };
+        Leading: {
+            stops: components["schemas"]["Stop"][];
+            edits: components["schemas"]["SheetEdit"][];
+            thing: string;
+        };
+        CaseLine: {
+            years: string;
+            builds: string;
+            with: string;
+            without: string;
+            then: string;
+            says: string;
         };
         Sheet: {
             meta: components["schemas"]["RevisionMeta"];
@@ -1439,16 +1728,14 @@ export interface components {
             maker: string;
             view: string;
             sides: string;
-            safety: string;
             running: string;
-            /** @description the drive with its locks in as SVG */
             drawing: string;
+            safety: string;
             tools: components["schemas"]["SheetTool"][];
             parts: components["schemas"]["SheetPart"][];
             torque: components["schemas"]["SheetTorque"][];
             phases: components["schemas"]["SheetPhase"][];
             kept?: components["schemas"]["Kept"][];
-            /** @description the entry of the record a released sheet can be held against */
             anchor?: string;
             signer?: string;
         };
@@ -1489,77 +1776,6 @@ export interface components {
             what: string;
             reason: string;
         };
-        SheetMeta: {
-            code: string;
-            number: number;
-            state: string;
-            /** Format: int64 */
-            version: number;
-            reason: string;
-            draft: number;
-            inUse: number;
-            editable: boolean;
-            writes: boolean;
-            mayUndo: boolean;
-            mayRedo: boolean;
-            mayRelease: boolean;
-            whyNot: string;
-            blocking: number;
-            changedBy: string;
-            /** Format: date-time */
-            changedAt: string;
-            procedures: number;
-            versions: {
-                number: number;
-                state: string;
-                reason: string;
-                by: string;
-                /** Format: date-time */
-                at?: string;
-            }[];
-        };
-        SheetEdit: {
-            /** @description the value: “bore”, “wheels/crank-wheel/x” */
-            path: string;
-            /** @description any JSON; without it the value is taken out */
-            value?: unknown;
-            before?: string;
-        };
-        SheetMend: {
-            label: string;
-            edits: components["schemas"]["SheetEdit"][];
-        };
-        SheetFinding: {
-            rule: string;
-            /** @enum {string} */
-            severity: "blocks" | "should-fix" | "look";
-            on: string;
-            what: string;
-            why: string;
-            mends: components["schemas"]["SheetMend"][];
-        };
-        NewEngine: {
-            code: string;
-            /** @description the code it is copied from */
-            from?: string;
-        };
-        EngineRef: {
-            code: string;
-        };
-        SheetLook: {
-            edits: components["schemas"]["SheetEdit"][];
-        };
-        SheetBatch: {
-            batch: string;
-            client: string;
-            /** Format: int64 */
-            base: number;
-            edits: components["schemas"]["SheetEdit"][];
-        };
-        Touches: {
-            changes: string[];
-            procedures: components["schemas"]["Touch"][];
-        };
         Touch: {
             /** Format: int64 */
             revision: number;
@@ -1581,9 +1797,6 @@ export interface components {
             finished?: string;
             rows: components["schemas"]["ReproofRow"][];
         };
-        ReproofAnswer: {
-            reproof?: components["schemas"]["Reproof"];
-        };
         ReproofRow: {
             /** Format: int64 */
             revision: number;
@@ -1594,95 +1807,11 @@ export interface components {
             after: number;
             says: string[];
         };
-        Car: {
-            year: number;
-            build?: number;
-            options?: string[];
-        };
         Settled: {
             id: string;
             name: string;
             when: string;
             case: number;
-        };
-        TurnsView: {
-            meta: components["schemas"]["RevisionMeta"];
-            drawing: components["schemas"]["Drawing"];
-            plan: components["schemas"]["TurnPlan"];
-        };
-        TurnPlan: {
-            rows: {
-                ref: string;
-                name: string;
-                kind: string;
-                under: string;
-                /** Format: int64 */
-                every: number;
-                meets: string;
-                travel: number;
-                stroke: boolean;
-                steps: number[];
-            }[];
-            /** Format: int64 */
-            every: number;
-            /** Format: int64 */
-            best: number;
-            next: number[];
-            /** Format: int64 */
-            horizon: number;
-            chosen: boolean;
-            legs: {
-                step: string;
-                number: number;
-                from: number;
-                to: number;
-                says: string;
-            }[];
-            ends: number;
-            home: boolean;
-            says: string;
-            advice: string;
-            mends: components["schemas"]["Mend"][];
-            counts: {
-                /** Format: int64 */
-                n: number;
-                shafts: {
-                    id: string;
-                    name: string;
-                    turn: string;
-                    degrees: number;
-                }[];
-                home: string[];
-                all: boolean;
-            }[];
-            schools: {
-                name: string;
-                /** Format: int64 */
-                turns: number;
-                home: string[];
-                away: string[];
-                says: string;
-                good: boolean;
-            }[];
-            returns: {
-                loop: string;
-                name: string;
-                /** Format: int64 */
-                every: number;
-                says: string;
-            }[];
-            settling: {
-                name: string;
-                turns: number;
-                wait?: string;
-                turned: number;
-                waited: number;
-                enough: boolean;
-            }[];
-        };
-        Mend: {
-            label: string;
-            edits: components["schemas"]["Edit"][];
         };
         Rim: {
             diameter: number;
@@ -1747,26 +1876,193 @@ export interface components {
             readings: number[];
         };
         NoteAnswer: {
-            short: boolean;
             tension: number;
             least: number;
             most: number;
             from: number;
             to: number;
-            tensions: number[];
             judged?: components["schemas"]["Judged"];
+            tensions: number[];
+            short: boolean;
         };
-        Judged: {
-            n: number;
-            mean: number;
-            spread: number;
-            error: number;
-            outliers: number[];
-            without?: number;
-            drift: number;
-            drifts: boolean;
-            verdict: string;
-            why: string;
+        Problem: {
+            type: string;
+            /** @description A sentence for the person */
+            title: string;
+            status: number;
+            detail?: string;
+            /** @description The field or the place in a file it belongs to */
+            field?: string;
+            /** @description What has changed since the person looked */
+            changes?: string[];
+            /**
+             * Format: int64
+             * @description The version there is now
+             */
+            version?: number;
+        };
+        Health: {
+            ok: boolean;
+        };
+        Credentials: {
+            email: string;
+            password: string;
+        };
+        Person: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            email: string;
+            roles: string[];
+            writes: boolean;
+            administers: boolean;
+            /** @enum {string} */
+            theme: "day" | "bench";
+            /** @enum {string} */
+            units: "metric" | "imperial";
+        };
+        Own: {
+            name?: string;
+            theme?: string;
+            units?: string;
+        };
+        NewPassword: {
+            old: string;
+            password: string;
+        };
+        LinkSecret: {
+            secret: string;
+        };
+        EnterRequest: {
+            secret: string;
+            password: string;
+            name?: string;
+            email?: string;
+        };
+        People: {
+            people: components["schemas"]["Somebody"][];
+            /** @description the roles there are */
+            roles: components["schemas"]["RoleRow"][];
+        };
+        Invitation: {
+            name: string;
+            email: string;
+            roles: string[];
+        };
+        PersonChange: {
+            name?: string;
+            roles?: string[];
+            locked?: boolean;
+        };
+        Seen: {
+            /**
+             * Format: int64
+             * @description the version the person saw
+             */
+            version: number;
+        };
+        ProcedurePage: {
+            rows: components["schemas"]["ProcedureRow"][];
+            total: number;
+        };
+        NewProcedure: {
+            engine: string;
+            title: string;
+        };
+        NewDraft: {
+            reason: string;
+        };
+        RevisionRef: {
+            /** Format: int64 */
+            revision: number;
+        };
+        Desk: {
+            /** @description engine sheets being drawn up */
+            sheets: components["schemas"]["EngineRow"][];
+            reviews: components["schemas"]["ProcedureRow"][];
+            drafts: components["schemas"]["ProcedureRow"][];
+        };
+        LookRequest: {
+            edits?: components["schemas"]["Edit"][];
+            line?: string;
+            /** @description with a line that is understood, the view shows it after this step (empty for the top) */
+            after?: string;
+        };
+        LookAnswer: {
+            view?: components["schemas"]["View"];
+            reading?: components["schemas"]["Reading"];
+            completions: components["schemas"]["Completion"][];
+        };
+        ReadRequest: {
+            text: string;
+            phase?: string;
+        };
+        EditBatch: {
+            /** @description names this batch; sent again it is saved once */
+            batch: string;
+            client: string;
+            /** Format: int64 */
+            base: number;
+            edits: components["schemas"]["Edit"][];
+        };
+        UndoRequest: {
+            client: string;
+            redo: boolean;
+        };
+        Clash: {
+            title: string;
+            /** Format: int64 */
+            version: number;
+            steps: components["schemas"]["ClashStep"][];
+        };
+        Here: {
+            client: string;
+            step?: string;
+        };
+        Catalogue: {
+            verbs: components["schemas"]["VerbSpec"][];
+            phases: {
+                id: string;
+                name: string;
+            }[];
+        };
+        NewEngine: {
+            code: string;
+            /** @description the code it is copied from */
+            from?: string;
+        };
+        EngineRef: {
+            code: string;
+        };
+        LeadRequest: {
+            /** @enum {string} */
+            kind: "belt" | "chain";
+            /** @description the loop that is led anew */
+            loop?: string;
+            /** @description in the order they were taken, the last again to turn it over */
+            wheels: string[];
+        };
+        SheetLook: {
+            edits: components["schemas"]["SheetEdit"][];
+        };
+        SheetBatch: {
+            batch: string;
+            client: string;
+            /** Format: int64 */
+            base: number;
+            edits: components["schemas"]["SheetEdit"][];
+        };
+        Touches: {
+            changes: string[];
+            procedures: components["schemas"]["Touch"][];
+        };
+        ReproofAnswer: {
+            reproof?: components["schemas"]["Reproof"];
+        };
+        TurnsView: {
+            meta: components["schemas"]["RevisionMeta"];
+            drawing: components["schemas"]["Drawing"];
+            plan: components["schemas"]["TurnPlan"];
         };
     };
     responses: {
@@ -2634,6 +2930,36 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    readField: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                verb: string;
+                field: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    text: string;
+                };
+            };
+        };
+        responses: {
+            /** @description What it means */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FieldReading"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     listEngines: {
         parameters: {
             query?: never;
@@ -2780,6 +3106,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EngineView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    leadLoop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeadRequest"];
+            };
+        };
+        responses: {
+            /** @description The route so far and the edits that keep it */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Leading"];
                 };
             };
             default: components["responses"]["Problem"];

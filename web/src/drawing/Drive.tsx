@@ -37,24 +37,19 @@ export function Drive({
       aria-label={describe(drawing, state)}
       preserveAspectRatio="xMidYMid meet"
     >
-      <path d={casting(drawing)} fill="var(--color-film)" stroke="var(--color-rule)" strokeWidth="1" />
+      <path d={drawing.casting} fill="var(--color-film)" stroke="var(--color-rule)" strokeWidth="1" />
       <Shapes drawing={drawing} state={state} angles={angles} px={px} />
       {labels && <Labels drawing={drawing} state={state} px={px} />}
     </svg>
   );
 }
 
-/** sideOf is the side of the drive on which a wheel is named. */
-const sideOf = (drawing: Drawing, v: Drawing["wheels"][number]) =>
-  v.shaft === "crank" || v.x > drawing.box[0] + drawing.box[2] / 2 ? "right" : "left";
-
 /** labelRoom is the room, in pixels, that the names need at either side. */
 export function labelRoom(drawing: Drawing) {
   const need = { left: 40, right: 40 };
   for (const v of shown(drawing)) {
     if (v.mount === "rail") continue;
-    const side = sideOf(drawing, v);
-    need[side] = Math.max(need[side], 34 + Math.max(v.label.length * 6.3, 74));
+    need[v.side] = Math.max(need[v.side], 34 + Math.max(v.label.length * 6.3, 74));
   }
   return need;
 }
@@ -66,8 +61,7 @@ export function Labels({ drawing, state, px }: { drawing: Drawing; state?: State
     const sides: Record<string, { v: Drawing["wheels"][number]; y: number }[]> = { left: [], right: [] };
     for (const v of shown(drawing).sort((a, b) => a.y - b.y)) {
       if (v.mount === "rail") continue;
-      const side = sideOf(drawing, v);
-      const list = sides[side];
+      const list = sides[v.side];
       const last = list[list.length - 1];
       const want = v.shaft === "crank" ? v.y + v.r * 0.55 : v.y;
       list.push({ v, y: last ? Math.max(want, last.y + 33 * px) : want });
@@ -121,12 +115,6 @@ function under(v: Drawing["wheels"][number], state?: State) {
   else if (s?.fixed) parts.push("locked");
   if (v.tensions && state) parts.push(state.tension[v.tensioner] ?? "");
   return parts.filter(Boolean).join(", ") || "plain";
-}
-
-/** casting is a quiet outline behind the wheels. */
-export function casting(d: Drawing) {
-  const [x, y, w, h] = d.box;
-  return `M${x + w * 0.06} ${y - 12}H${x + w * 0.94}L${x + w + 16} ${y + h * 0.45}L${x + w * 0.84} ${y + h + 14}H${x + w * 0.16}L${x - 16} ${y + h * 0.45}Z`;
 }
 
 function describe(d: Drawing, s?: State) {

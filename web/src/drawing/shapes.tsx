@@ -7,12 +7,8 @@ type State = S["StepState"];
 /** sense is 1 where the engine runs clockwise in the drawing, −1 where it does not. */
 export const sense = (d: Drawing) => (d.running === "clockwise" ? 1 : -1);
 
-/** shown leaves out the wheels of gear pairs inside a casing, large wheels first so that none hides a smaller one. */
-export function shown(d: Drawing): DrawnWheel[] {
-  const inside = new Set(d.gears.filter((g) => g.inside).flatMap((g) => [g.driver, g.driven]));
-  const onLoop = new Set(d.loops.flatMap((l) => l.pieces.map((p) => p.wheel)));
-  return d.wheels.filter((v) => !inside.has(v.id) || onLoop.has(v.id)).sort((a, b) => b.r - a.r);
-}
+/** shown leaves out the wheels of gear pairs inside a casing; they come in the order they are drawn. */
+export const shown = (d: Drawing): DrawnWheel[] => d.wheels.filter((v) => !v.hidden);
 
 /** Shapes draws wheels, rails, loops and marks in the sheet's millimetres. */
 export function Shapes({
@@ -42,10 +38,10 @@ export function Shapes({
           <rect width="2.6" height="7" fill="var(--color-marking)" />
         </pattern>
       </defs>
-      {drawing.wheels.map((v) => v.mount === "rail" && <Rail key={v.id} rail={v} drawing={drawing} on={selected === v.id} />)}
+      {drawing.wheels.map((v) => v.mount === "rail" && <Rail key={v.id} rail={v} on={selected === v.id} />)}
       {drawing.loops.map((l) =>
         state && !state.on.includes(l.id) ? (
-          <path key={l.id} d={loopPath(l, 0)} fill="none" stroke="var(--color-ink-3)" strokeWidth="1.4" strokeDasharray="2 6" />
+          <path key={l.id} d={l.path} fill="none" stroke="var(--color-ink-3)" strokeWidth="1.4" strokeDasharray="2 6" />
         ) : null,
       )}
       {wheels.map((v) => {
@@ -75,10 +71,10 @@ export function Shapes({
         );
       })}
       {drawing.loops.map((l) =>
-        !state || state.on.includes(l.id) ? <LoopBand key={l.id} loop={l} sag={slackOf(state, l.tensioner)} /> : null,
+        !state || state.on.includes(l.id) ? <LoopBand key={l.id} loop={l} slack={slackOf(state, l.tensioner)} /> : null,
       )}
       {wheels.map((v) => (
-        <Marks key={v.id} wheel={v} turn={v.shaft ? (angles.get(v.shaft) ?? 0) * cw : 0} cw={cw} />
+        <Marks key={v.id} wheel={v} turn={v.shaft ? (angles.get(v.shaft) ?? 0) * cw : 0} />
       ))}
       {crank && <Direction wheel={crank} cw={cw} px={px} />}
     </>
@@ -86,12 +82,12 @@ export function Shapes({
 }
 
 /** Marks are paint on the wheel, each against its black pointer; look-alikes are open. */
-function Marks({ wheel, turn, cw }: { wheel: DrawnWheel; turn: number; cw: number }) {
+function Marks({ wheel, turn }: { wheel: DrawnWheel; turn: number }) {
   return (
     <g transform={`translate(${wheel.x} ${wheel.y})`}>
       {wheel.marks.map((m) => (
         <g key={m.id}>
-          <g transform={`rotate(${m.clock + turn - m.at * cw})`}>
+          <g transform={`rotate(${m.rest + turn})`}>
             {m.kind === "look-alike" ? (
               <circle cy={-wheel.r + 10} r="2.6" fill="var(--white)" stroke="var(--color-ink)" strokeWidth="1" />
             ) : (
@@ -129,18 +125,15 @@ function Teeth({ r, n, turn }: { r: number; n: number; turn: number }) {
   );
 }
 
-/** Rail is the part of a guide that the loop lies on, drawn just inside the loop's line. */
-function Rail({ rail, drawing, on }: { rail: DrawnWheel; drawing: Drawing; on: boolean }) {
-  const piece = drawing.loops.flatMap((l) => l.pieces).find((p) => p.wheel === rail.id);
-  if (!piece)
+/** Rail is the part of a guide that the loop lies on; the whole circle until a loop does. */
+function Rail({ rail, on }: { rail: DrawnWheel; on: boolean }) {
+  if (!rail.rail)
     return (
       <circle cx={rail.x} cy={rail.y} r={rail.r} fill="none" stroke="var(--color-ink-3)" strokeWidth="1" strokeDasharray="4 5" />
     );
-  const k = Math.max(0.1, (rail.r - 7) / rail.r);
   return (
     <path
-      d={piece.arc}
-      transform={`translate(${rail.x} ${rail.y}) scale(${k}) translate(${-rail.x} ${-rail.y})`}
+      d={rail.rail}
       fill="none"
       stroke={on ? "var(--color-marking)" : "var(--color-ink-3)"}
       strokeWidth="9"
@@ -149,8 +142,8 @@ function Rail({ rail, drawing, on }: { rail: DrawnWheel; drawing: Drawing; on: b
   );
 }
 
-function LoopBand({ loop, sag }: { loop: Drawing["loops"][number]; sag: number }) {
-  const d = loopPath(loop, sag);
+function LoopBand({ loop, slack }: { loop: Drawing["loops"][number]; slack: boolean }) {
+  const d = slack ? loop.slack : loop.path;
   const chain = loop.kind === "chain";
   return (
     <>
@@ -160,23 +153,9 @@ function LoopBand({ loop, sag }: { loop: Drawing["loops"][number]; sag: number }
   );
 }
 
-/** loopPath joins arcs and runs; the slack run bows outwards by sag of its length. */
-export function loopPath(l: Drawing["loops"][number], sag: number): string {
-  const cx = l.pieces.reduce((s, p) => s + p.run[0], 0) / Math.max(1, l.pieces.length);
-  return l.pieces
-    .map((p, i) => {
-      const [x1, y1, x2, y2] = p.run;
-      const arc = i === 0 ? p.arc : p.arc.replace(/^M[^A]+/, "");
-      if (!p.slack || sag === 0) return `${arc}L${x2.toFixed(2)} ${y2.toFixed(2)}`;
-      const out = Math.sign((x1 + x2) / 2 - cx) || 1;
-      return `${arc}Q${((x1 + x2) / 2 + out * p.length * sag).toFixed(2)} ${((y1 + y2) / 2 + p.length * sag * 0.6).toFixed(2)} ${x2.toFixed(2)} ${y2.toFixed(2)}`;
-    })
-    .join("");
-}
-
-function slackOf(state: State | undefined, tensioner: number): number {
+function slackOf(state: State | undefined, tensioner: number) {
   const t = state?.tension[tensioner];
-  return t === "relieved" || t === "pinned" ? 0.3 : 0;
+  return t === "relieved" || t === "pinned";
 }
 
 function Direction({ wheel, cw, px }: { wheel: DrawnWheel; cw: number; px: number }) {

@@ -1,25 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { api, ask, type Failure } from "../api/client";
 import { listed, WordCell } from "./cells";
 import { Add, type TabProps } from "./rows";
-import { capital, figure, fresh, type Stage, set, stagesText, type Variation, type When } from "./sheet";
+import { capital, figure, fresh, set, type Variation } from "./sheet";
 import { change, type SheetDraft } from "./useSheet";
 
 const thingLists = ["fasteners", "tensioners", "locks", "loops", "parts", "marks", "wheels"] as const;
-
-/** whenText says a case as people do. */
-function whenText(w: When) {
-  const span = (r: { from?: number; to?: number } | undefined, name: string) =>
-    r && (r.from || r.to) ? [`${name}${r.from ?? "…"}–${r.to || "now"}`] : [];
-  const parts = [
-    ...span(w.years, ""),
-    ...span(w.builds, "build "),
-    ...(w.with ?? []).map((o) => `with ${o}`),
-    ...(w.without ?? []).map((o) => `without ${o}`),
-  ];
-  return parts.join(", ") || "all";
-}
 
 export function CasesTab({ draft, onSelect }: TabProps) {
   const { sheet } = draft.view;
@@ -55,19 +42,7 @@ export function CasesTab({ draft, onSelect }: TabProps) {
           onChange={(e) => {
             const of = e.target.value;
             const id = fresh(of.split("/")[1], sheet.varies);
-            const y = sheet.years;
-            const last = y.to || new Date().getFullYear();
-            const mid = Math.max(y.from, Math.min(last - 1, Math.floor((y.from + last) / 2)));
-            draft.save([
-              set(`varies/${id}`, {
-                id,
-                of,
-                cases: [
-                  { when: { years: { from: y.from, to: mid } }, set: {} },
-                  { when: { years: { from: mid + 1, ...(y.to ? { to: y.to } : {}) } }, set: {} },
-                ],
-              }),
-            ]);
+            draft.save([set(`varies/${id}`, { id, of, cases: draft.view.derived.firstCases })]);
           }}
         >
           <option value="">Add cases for a value…</option>
@@ -86,9 +61,11 @@ export function CasesTab({ draft, onSelect }: TabProps) {
 function Cases({ draft, v, name, onSelect }: { draft: SheetDraft; v: Variation; name: string; onSelect: (r: string) => void }) {
   const p = `varies/${v.id}`;
   const bad = draft.view.findings.find((f) => f.on === p);
-  const keep = (cases: Variation["cases"]) => change(draft, `${p}/cases`, cases);
+  const keep = (cases: unknown[]) => change(draft, `${p}/cases`, cases);
   const editable = draft.view.meta.editable;
+  const refused = draft.refused?.path === `${p}/cases` ? draft.refused.why : undefined;
   const bolt = v.of.startsWith("fasteners/");
+  const lines = draft.view.derived.cases.find((c) => c.id === v.id)?.lines ?? [];
   return (
     <section className="mt-5" onFocus={() => onSelect(p)}>
       <div className="flex items-baseline gap-3 border-b border-ink pb-0.5">
@@ -118,58 +95,65 @@ function Cases({ draft, v, name, onSelect }: { draft: SheetDraft; v: Variation; 
           </tr>
         </thead>
         <tbody>
-          {v.cases.map((c, i) => {
-            const put = (when: When) => keep(v.cases.map((o, k) => (k === i ? { ...o, when } : o)));
-            const words = (o?: string[]) => o?.join(", ") ?? "";
-            const some = (t: string) => (t ? listed(t) : undefined);
+          {v.cases.map((_, i) => {
+            const line = lines[i];
+            if (!line) return null;
+            // A part of a case is sent as it was typed; the server reads it.
+            const put = (when: Record<string, string>) =>
+              keep(v.cases.map((o, k) => (k === i ? { ...o, when: { ...o.when, ...when } } : o)));
             return (
               <tr key={i}>
                 <td>
                   <LineIn
                     mono
                     editable={editable}
+                    refused={refused}
                     label="Years, from–to"
                     empty="all"
-                    text={rangeText(c.when.years)}
-                    onText={(t) => put({ ...c.when, years: rangeOf(t) })}
+                    text={line.years}
+                    onText={(t) => put({ years: t })}
                   />
                 </td>
                 <td>
                   <LineIn
                     mono
                     editable={editable}
+                    refused={refused}
                     label="Build numbers, from–to"
                     empty="all"
-                    text={rangeText(c.when.builds)}
-                    onText={(t) => put({ ...c.when, builds: rangeOf(t) })}
+                    text={line.builds}
+                    onText={(t) => put({ builds: t })}
                   />
                 </td>
                 <td>
                   <LineIn
                     editable={editable}
+                    refused={refused}
                     label="With options"
                     empty="any"
-                    text={words(c.when.with)}
-                    onText={(t) => put({ ...c.when, with: some(t) })}
+                    text={line.with}
+                    onText={(t) => put({ with: t })}
                   />
                 </td>
                 <td>
                   <LineIn
                     editable={editable}
+                    refused={refused}
                     label="Without options"
                     empty="any"
-                    text={words(c.when.without)}
-                    onText={(t) => put({ ...c.when, without: some(t) })}
+                    text={line.without}
+                    onText={(t) => put({ without: t })}
                   />
                 </td>
                 <td className="min-w-[180px]">
                   <LineIn
                     mono
                     editable={editable}
+                    refused={refused}
                     label="What holds then"
                     empty={bolt ? "42 Nm" : "play 0.4"}
-                    text={patchText(c.set, bolt)}
-                    onText={(t) => keep(v.cases.map((o, k) => (k === i ? { ...o, set: patchOf(t, bolt) } : o)))}
+                    text={line.then}
+                    onText={(t) => keep(v.cases.map((o, k) => (k === i ? { ...o, set: t } : o)))}
                   />
                 </td>
                 <td className="w-8 text-right">
@@ -177,7 +161,7 @@ function Cases({ draft, v, name, onSelect }: { draft: SheetDraft; v: Variation; 
                     <button
                       type="button"
                       className="button quiet !min-h-[20px] !px-1"
-                      aria-label={`Take out the case ${whenText(c.when)}`}
+                      aria-label={`Take out the case ${line.says}`}
                       onClick={() => keep(v.cases.filter((_, k) => k !== i))}
                     >
                       ×
@@ -221,13 +205,14 @@ function YearBar({ draft, v }: { draft: SheetDraft; v: Variation }) {
   );
 }
 
-/** LineIn is a line kept when it is left or Enter is pressed, and only if it changed. */
+/** LineIn is a line kept when it is left or Enter is pressed, and only if it changed; what the server refuses stays, red. */
 function LineIn({
   text,
   label,
   empty,
   mono,
   editable,
+  refused,
   onText,
 }: {
   text: string;
@@ -235,57 +220,33 @@ function LineIn({
   empty: string;
   mono?: boolean;
   editable: boolean;
+  refused?: string;
   onText: (t: string) => void;
 }) {
+  const [typed, setTyped] = useState(text);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only what comes from the server resets it
+  useEffect(() => setTyped(text), [text]);
   const look = mono ? "font-mono text-[12px]" : "";
   if (!editable) return <span className={look}>{text}</span>;
+  const bad = refused && typed.trim() !== text ? refused : undefined;
   return (
-    <input
-      key={text}
-      aria-label={label}
-      className={`cell min-w-[110px] ${look}`}
-      defaultValue={text}
-      placeholder={empty}
-      onKeyDown={(e) => {
-        e.stopPropagation();
-        if (e.key === "Enter") e.currentTarget.blur();
-      }}
-      onBlur={(e) => {
-        const t = e.target.value.trim();
-        if (t !== text) onText(t);
-      }}
-    />
-  );
-}
-
-type Range = { from?: number; to?: number };
-const rangeText = (r?: Range) => (r && (r.from || r.to) ? `${r.from ?? ""}–${r.to || ""}` : "");
-
-/** rangeOf reads “2019–2021”, “2023–” or “–500”; undefined for all. */
-function rangeOf(text: string): Range | undefined {
-  const [from, to] = text.split(/[–-]/).map((s) => figure(s) || undefined);
-  return from || to ? { ...(from ? { from } : {}), ...(to ? { to } : {}) } : undefined;
-}
-
-type Patch = Record<string, unknown>;
-
-/** patchText writes what a case sets: for a fastener its stages, otherwise each value by its name. */
-const patchText = (set: Patch, bolt: boolean) =>
-  bolt
-    ? stagesText(set.spec as Stage[] | string | undefined)
-    : Object.entries(set)
-        .map(([k, v]) => `${k} ${typeof v === "string" ? v : JSON.stringify(v)}`)
-        .join(", ");
-
-/** patchOf reads it back; the server reads stages. */
-function patchOf(text: string, bolt: boolean): Patch {
-  if (bolt) return text ? { spec: text } : {};
-  return Object.fromEntries(
-    listed(text).map((part) => {
-      const [k, ...rest] = part.split(/\s+/);
-      const word = rest.join(" ");
-      return [k, word !== "" && !Number.isNaN(Number(word)) ? Number(word) : word];
-    }),
+    <>
+      <input
+        aria-label={label}
+        aria-invalid={!!bad}
+        className={`cell min-w-[110px] ${look}`}
+        value={typed}
+        placeholder={empty}
+        onChange={(e) => setTyped(e.target.value)}
+        onKeyDown={(e) => {
+          e.stopPropagation();
+          if (e.key === "Enter") e.currentTarget.blur();
+          if (e.key === "Escape") setTyped(text);
+        }}
+        onBlur={() => typed.trim() !== text && onText(typed.trim())}
+      />
+      {bad && <span className="block text-[12px] font-[600] text-clash">{bad}</span>}
+    </>
   );
 }
 

@@ -1,11 +1,11 @@
 import { type KeyboardEvent, type PointerEvent, useMemo, useRef, useState } from "react";
-import { casting, Labels, labelRoom, useSize } from "../drawing/Drive";
+import { Labels, labelRoom, useSize } from "../drawing/Drive";
 import { type Drawing, Shapes, shown } from "../drawing/shapes";
 import { say } from "../shell/toast";
 import { type Edit, fresh, type Stop, set } from "./sheet";
 import type { SheetDraft } from "./useSheet";
 
-export type Mode = { do: "move" } | { do: "wheel" } | { do: "route"; loop?: string; kind: "belt" | "chain"; stops: Stop[] };
+export type Mode = { do: "move" } | { do: "wheel" } | { do: "route"; loop?: string; kind: "belt" | "chain"; wheels: string[]; stops: Stop[] };
 
 const none = new Map<string, number>();
 const round = (v: number, step: number) => Number((Math.round(v / step) * step).toFixed(2));
@@ -15,6 +15,7 @@ export function DriveEditor({
   draft,
   mode,
   onMode,
+  onServe,
   selected,
   onSelect,
   marks,
@@ -22,6 +23,8 @@ export function DriveEditor({
   draft: SheetDraft;
   mode: Mode;
   onMode: (m: Mode) => void;
+  /** takes wheels into the route that is being led, in the order they were taken */
+  onServe: (wheels: string[]) => void;
   selected: string;
   onSelect: (ref: string) => void;
   /** whether marks, not wheels, are what is moved */
@@ -110,18 +113,7 @@ export function DriveEditor({
     setMoving(undefined);
   };
 
-  /** serve takes a wheel into the route, or turns the last one over to the other side */
-  const serve = (id: string) => {
-    if (mode.do !== "route") return;
-    const last = mode.stops[mode.stops.length - 1];
-    if (last?.wheel === id) {
-      const side = last.side === "inside" ? ("back" as const) : ("inside" as const);
-      onMode({ ...mode, stops: [...mode.stops.slice(0, -1), { wheel: id, side }] });
-    } else if (!mode.stops.some((s) => s.wheel === id)) {
-      const plain = !byId.get(id)?.teeth;
-      onMode({ ...mode, stops: [...mode.stops, { wheel: id, side: plain ? "back" : "inside" }] });
-    }
-  };
+  const serve = (id: string) => mode.do === "route" && onServe([...mode.wheels, id]);
   const onGround = (e: PointerEvent) => {
     if (mode.do === "wheel" && editable) {
       const p = point(e);
@@ -139,7 +131,7 @@ export function DriveEditor({
 
   const onKey = (e: KeyboardEvent) => {
     if (mode.do === "route") {
-      if (e.key === "Backspace") onMode({ ...mode, stops: mode.stops.slice(0, -1) });
+      if (e.key === "Backspace") onServe(mode.wheels.slice(0, -1));
       else return;
       e.preventDefault();
       return;
@@ -195,7 +187,7 @@ export function DriveEditor({
       onKeyDown={onKey}
     >
       {view.sheet.wheels.length > 0 && (
-        <path d={casting(view.drawing)} fill="var(--color-film)" stroke="var(--color-rule)" strokeWidth={px} />
+        <path d={view.drawing.casting} fill="var(--color-film)" stroke="var(--color-rule)" strokeWidth={px} />
       )}
       <Shapes drawing={drawing} angles={none} px={px} selected={picked} />
       {shown(drawing).map((w) => (
@@ -359,7 +351,9 @@ function shift(d: Drawing, moving?: { ids: string[]; x: number; y: number }, tur
     wheels: d.wheels.map((w) => ({
       ...w,
       ...(moving?.ids.includes(w.id) ? { x: moving.x, y: -moving.y } : {}),
-      marks: turning ? w.marks.map((m) => (m.id === turning.mark ? { ...m, clock: turning.clock } : m)) : w.marks,
+      marks: turning
+        ? w.marks.map((m) => (m.id === turning.mark ? { ...m, clock: turning.clock, rest: m.rest + turning.clock - m.clock } : m))
+        : w.marks,
     })),
   };
 }

@@ -89,10 +89,10 @@ export function DriveTab({ draft, selected, onSelect, onMode }: TabProps & { onM
         <LoopBlock key={l.id} draft={draft} loop={l} selected={selected} onSelect={onSelect} onMode={onMode} />
       ))}
       <div className="mt-3 flex gap-1">
-        <Add draft={draft} onClick={() => onMode({ do: "route", kind: "belt", stops: [] })}>
+        <Add draft={draft} onClick={() => onMode({ do: "route", kind: "belt", wheels: [], stops: [] })}>
           Lead a belt
         </Add>
-        <Add draft={draft} onClick={() => onMode({ do: "route", kind: "chain", stops: [] })}>
+        <Add draft={draft} onClick={() => onMode({ do: "route", kind: "chain", wheels: [], stops: [] })}>
           Lead a chain
         </Add>
       </div>

@@ -2,6 +2,7 @@ import { useParams, useSearch } from "@tanstack/react-router";
 import { Tabs } from "radix-ui";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Aside } from "../outbox/Aside";
+import { api, ask, type S } from "../api/client";
 import { useActions } from "../shell/actions";
 import { KeyMap } from "../shell/KeyMap";
 import { Trouble, Waiting } from "../shell/Trouble";
@@ -16,7 +17,7 @@ import { MarksTab } from "./MarksTab";
 import { PartsTab } from "./PartsTab";
 import { Release, Reproof } from "./Release";
 import { SheetFindings } from "./SheetFindings";
-import { type EngineView, fresh, type Loop, set } from "./sheet";
+import type { EngineView } from "./sheet";
 import { type SheetDraft, useSheet } from "./useSheet";
 
 const tabs = [
@@ -102,20 +103,31 @@ function Work({ draft }: { draft: SheetDraft }) {
     [view.findings, meta.editable, draft],
   );
 
+  /** serve takes one more wheel into the route that is being led; the server says on which side it lies. */
+  const led = useRef<Promise<S["Leading"] | undefined>>(undefined);
+  const serve = useCallback(
+    (wheels: string[]) => {
+      if (mode.do !== "route") return;
+      setMode({ ...mode, wheels });
+      const body = { kind: mode.kind, loop: mode.loop, wheels };
+      const answer = ask(api.POST("/api/engines/{code}/lead", { params: { path: { code: meta.code } }, body })).catch((e) => {
+        say((e as Error).message);
+        return undefined;
+      });
+      led.current = answer;
+      answer.then((l) => l && setMode((m) => (m.do === "route" && m.wheels === wheels ? { ...m, stops: l.stops } : m)));
+    },
+    [mode, meta.code],
+  );
   /** leading a loop ends with a new belt or chain, or a new route for one there is */
-  const lead = useCallback(() => {
-    if (mode.do !== "route" || mode.stops.length < 2) return;
-    if (mode.loop) draft.save([set(`loops/${mode.loop}/route`, mode.stops)]);
-    else {
-      const name = sheet.loops.length === 0 ? `timing ${mode.kind}` : `${mode.kind} ${sheet.loops.length + 1}`;
-      const id = fresh(name, sheet.loops);
-      const loop: Loop = { id, name, kind: mode.kind, pitch: mode.kind === "belt" ? 8 : 9.525, teeth: 100, route: mode.stops };
-      if (mode.kind === "belt") loop.thickness = 1.4;
-      draft.save([set(`loops/${id}`, loop)]);
-      setSelected(`loops/${id}`);
-    }
+  const lead = useCallback(async () => {
+    if (mode.do !== "route") return;
+    const l = await led.current;
+    if (!l || l.edits.length === 0) return;
+    draft.save(l.edits);
+    setSelected(l.thing);
     setMode({ do: "move" });
-  }, [mode, draft, sheet.loops]);
+  }, [mode, draft]);
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
@@ -148,8 +160,8 @@ function Work({ draft }: { draft: SheetDraft }) {
         ...(meta.editable
           ? [
               { name: "Place a wheel", keys: "W", group: "Engine sheet", run: () => setMode({ do: "wheel" }) },
-              { name: "Lead a belt", group: "Engine sheet", run: () => setMode({ do: "route", kind: "belt", stops: [] }) },
-              { name: "Lead a chain", group: "Engine sheet", run: () => setMode({ do: "route", kind: "chain", stops: [] }) },
+              { name: "Lead a belt", group: "Engine sheet", run: () => setMode({ do: "route", kind: "belt", wheels: [], stops: [] }) },
+              { name: "Lead a chain", group: "Engine sheet", run: () => setMode({ do: "route", kind: "chain", wheels: [], stops: [] }) },
               { name: "Undo", keys: "Ctrl Z", group: "Engine sheet", run: () => draft.undo(false) },
               { name: "Redo", keys: "Ctrl Shift Z", group: "Engine sheet", run: () => draft.undo(true) },
             ]
@@ -204,6 +216,7 @@ function Work({ draft }: { draft: SheetDraft }) {
                 draft={draft}
                 mode={mode}
                 onMode={setMode}
+                onServe={serve}
                 selected={selected}
                 onSelect={select}
                 marks={tab === "marks"}

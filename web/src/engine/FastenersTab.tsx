@@ -1,6 +1,6 @@
 import { ChoiceCell, FigureCell, NameCell, names, QuantityCell, TickCell, WordCell, words } from "./cells";
 import { Add, add, Out, Row, Rows, type TabProps } from "./rows";
-import { fresh, stagesText } from "./sheet";
+import { fresh } from "./sheet";
 
 /** FastenersTab is the bolts; stages are typed as one line, which the server reads. */
 export function FastenersTab({ draft, selected, onSelect }: TabProps) {
@@ -56,7 +56,7 @@ export function FastenersTab({ draft, selected, onSelect }: TabProps) {
                   draft={draft}
                   path={`${p}/spec`}
                   label="Tightened to"
-                  value={stagesText(f.spec)}
+                  value={draft.view.derived.stages[f.id]}
                   empty="60 Nm + 90 deg"
                 />
               </span>

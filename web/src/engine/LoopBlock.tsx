@@ -45,7 +45,7 @@ export function LoopBlock({ draft, loop, selected, onSelect, onMode }: TabProps 
             <button
               type="button"
               className="button quiet !min-h-[22px]"
-              onClick={() => onMode({ do: "route", loop: loop.id, kind: loop.kind, stops: [] })}
+              onClick={() => onMode({ do: "route", loop: loop.id, kind: loop.kind, wheels: [], stops: [] })}
             >
               Lead it again
             </button>

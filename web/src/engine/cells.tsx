@@ -1,4 +1,4 @@
-import { Tooltip } from "radix-ui";
+import { Popover, Tooltip } from "radix-ui";
 import { type ReactNode, useEffect, useRef, useState } from "react";
 import { figure, shownFigure } from "./sheet";
 import { change, type SheetDraft } from "./useSheet";
@@ -43,8 +43,9 @@ function TextCell({
   width,
   empty,
   mono,
+  unit,
   read,
-}: CellProps & { value: string; mono?: boolean; read: (text: string) => { value?: unknown; wrong?: string } }) {
+}: CellProps & { value: string; mono?: boolean; unit?: string; read: (text: string) => { value?: unknown; wrong?: string } }) {
   const [text, setText] = useState(value);
   const [wrong, setWrong] = useState<string>();
   const typing = useRef(false);
@@ -89,9 +90,13 @@ function TextCell({
           }
         }}
       />
+      {unit && typing.current && bare.test(text.trim()) && <span className="ml-1 font-mono text-[11px] text-ink-2">{unit}</span>}
     </Shell>
   );
 }
+
+/** bare is a number without its unit, which takes the unit of its place. */
+const bare = /^\d+([.,]\d+)?$/;
 
 /** WordCell takes words; reads turns them into what the sheet holds where that is not words, such as a list. */
 export function WordCell(p: CellProps & { value?: string; needed?: boolean; reads?: (words: string) => unknown }) {
@@ -138,7 +143,8 @@ export function FigureCell(p: CellProps & { value?: number; whole?: boolean; lea
 
 /** QuantityCell takes a value with its unit, in any unit of the trade; the server reads it. */
 export function QuantityCell(p: CellProps & { value?: string }) {
-  return <TextCell {...p} mono value={p.value ?? ""} read={(t) => ({ value: t.trim() || undefined })} />;
+  const unit = p.draft.view.derived.units[p.path.replace(/^(\w+)\/[^/]+/, "$1/*")];
+  return <TextCell {...p} mono unit={unit} value={p.value ?? ""} read={(t) => ({ value: t.trim() || undefined })} />;
 }
 
 export function ChoiceCell({
@@ -198,33 +204,20 @@ export function SetCell({
   const text = have.map((v) => choices.find((c) => c.value === v)?.name ?? v).join(", ");
   if (!draft.view.meta.editable) return <span>{text}</span>;
   return (
-    <span className="relative block">
-      <button
-        type="button"
-        className="cell block w-full truncate text-left"
-        aria-label={`${label}: ${text || "none"}`}
-        aria-expanded={open}
-        onClick={() => setOpen(!open)}
-        title={text}
-      >
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Trigger className="cell block w-full truncate text-left" aria-label={`${label}: ${text || "none"}`} title={text}>
         {text || <span className="text-ink-2">none</span>}
-      </button>
-      {open && (
-        <span
-          className="float absolute top-full left-0 z-30 block max-h-[260px] min-w-[170px] overflow-auto py-1"
-          onKeyDown={(e) => {
-            e.stopPropagation();
-            if (e.key === "Escape") setOpen(false);
-          }}
-          onBlur={(e) => {
-            if (!e.currentTarget.contains(e.relatedTarget)) setOpen(false);
-          }}
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="start"
+          className="float z-30 max-h-[260px] min-w-[170px] overflow-auto py-1"
+          onKeyDown={(e) => e.stopPropagation()}
         >
-          {choices.map((c, i) => (
+          {choices.map((c) => (
             <label key={c.value} className="flex items-center gap-2 px-3 py-1 hover:bg-marking-wash">
               <input
                 type="checkbox"
-                autoFocus={i === 0}
                 className="accent-(--color-marking)"
                 checked={have.includes(c.value)}
                 onChange={(e) => change(draft, path, e.target.checked ? [...have, c.value] : have.filter((v) => v !== c.value))}
@@ -232,10 +225,10 @@ export function SetCell({
               {c.name}
             </label>
           ))}
-          {choices.length === 0 && <span className="px-3 text-ink-2">There is nothing to choose yet.</span>}
-        </span>
-      )}
-    </span>
+          {choices.length === 0 && <p className="px-3 text-ink-2">There is nothing to choose yet.</p>}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
   );
 }
 

@@ -92,7 +92,7 @@ function HeaderForm({ draft, onDone }: { draft: Draft; onDone: () => void }) {
       title: String(f.get("title")).trim(),
       engine: h.engine,
       purpose: String(f.get("purpose")).trim() || undefined,
-      applies: { years: { from: year("from"), to: year("to") }, note: String(f.get("note")).trim() || undefined },
+      applies: { years: { from: year("from") ?? 0, to: year("to") }, note: String(f.get("note")).trim() || undefined },
       prelims: {
         conditions: lines(f.get("conditions")),
         people: String(f.get("people")).trim() || undefined,

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { type ReactNode, useEffect, useRef, useState } from "react";
-import type { S } from "../api/client";
+import { api, ask, type S } from "../api/client";
 import { verbs } from "../api/queries";
 import { Things } from "./Things";
 
@@ -10,6 +10,7 @@ type Field = S["Field"];
 /** StepEditor edits a step in place: its verb's fields as chips, then wording, note and cautions. Every change is looked at on the virtual engine at once and saved a moment later. */
 export function StepEditor({
   step,
+  stages,
   sentence,
   drawing,
   chips,
@@ -19,6 +20,8 @@ export function StepEditor({
   onDone,
 }: {
   step: Step;
+  /** the step's stages as they are written */
+  stages: string;
   sentence: string;
   drawing: S["Drawing"];
   chips: ReactNode;
@@ -78,7 +81,18 @@ export function StepEditor({
     }, 700);
   };
   const first = useRef(step.text);
+  // What is typed is read by the server; leaving waits for what is on its way.
+  const reading = useRef<Promise<unknown>>(undefined);
+  const read = (field: string) => (text: string) => {
+    const answer = ask(
+      api.POST("/api/verbs/{verb}/fields/{field}", { params: { path: { verb: String(mine.verb), field } }, body: { text } }),
+    );
+    reading.current = answer.catch(() => undefined);
+    return answer;
+  };
   const leave = async () => {
+    await reading.current;
+    await Promise.resolve(); // the field has taken its answer
     clearTimeout(timer.current);
     const now = latest.current;
     // Free text that was written again is read like a new line.
@@ -122,7 +136,9 @@ export function StepEditor({
             field={f}
             step={mine}
             things={drawing.things}
+            stages={stages}
             trouble={bad[f.key]}
+            read={read(f.key)}
             onTrouble={(t) => setBad((b) => ({ ...b, [f.key]: t }))}
             onChange={(v) => change({ [f.key]: v })}
           />
@@ -136,7 +152,7 @@ export function StepEditor({
         .filter(Boolean)
         .map((t) => (
           <p key={t} role="alert" className="mt-1 text-[12px] font-[600] text-clash">
-            {t}. It is kept here and not saved.
+            {t} It is kept here and not saved.
           </p>
         ))}
       {more && (
@@ -206,14 +222,18 @@ function FieldChip({
   field,
   step,
   things,
+  stages,
   trouble,
+  read,
   onTrouble,
   onChange,
 }: {
   field: Field;
   step: Step;
   things: S["Drawing"]["things"];
+  stages: string;
   trouble?: string;
+  read: Read;
   onTrouble: (t: string) => void;
   onChange: (v: unknown) => void;
 }) {
@@ -267,56 +287,16 @@ function FieldChip({
           </select>
         </label>
       );
-    case "number":
-      return (
-        <Typed
-          label={field.label}
-          width={4}
-          text={value ? String(value) : ""}
-          hint={field.hint}
-          trouble={trouble}
-          read={readNumber}
-          onTrouble={onTrouble}
-          onChange={onChange}
-        />
-      );
-    case "quantity":
-      return (
-        <Typed
-          label={field.label}
-          width={9}
-          text={value ? String(value) : ""}
-          hint={field.hint}
-          trouble={trouble}
-          unit={field.unit}
-          read={readQuantity(field.unit)}
-          onTrouble={onTrouble}
-          onChange={onChange}
-        />
-      );
-    case "stages":
-      return (
-        <Typed
-          label={field.label}
-          width={20}
-          text={stagesText(value)}
-          hint={field.hint}
-          trouble={trouble}
-          unit={field.unit}
-          read={readStages(field.unit)}
-          onTrouble={onTrouble}
-          onChange={onChange}
-        />
-      );
     default:
       return (
         <Typed
           label={field.label}
-          width={Math.min(52, Math.max(18, String(value ?? "").length))}
-          text={String(value ?? "")}
+          width={widthOf(field, value)}
+          text={field.kind === "stages" ? stages : value ? String(value) : ""}
           hint={field.hint}
           trouble={trouble}
-          read={(t) => ({ value: t })}
+          unit={field.unit}
+          read={field.kind === "text" ? async (t) => ({ value: t, text: t }) : read}
           onTrouble={onTrouble}
           onChange={onChange}
         />
@@ -324,7 +304,12 @@ function FieldChip({
   }
 }
 
-type Read = (t: string) => { value?: unknown; trouble?: string };
+const widthOf = (field: Field, value: unknown) =>
+  field.kind === "text"
+    ? Math.min(52, Math.max(18, String(value ?? "").length))
+    : ({ number: 4, quantity: 9, stages: 20 }[field.kind as string] ?? 18);
+
+type Read = (text: string) => Promise<S["FieldReading"]>;
 
 /** Typed is a field that keeps what is being typed, and hands on what it means once it means something. */
 function Typed({
@@ -351,6 +336,19 @@ function Typed({
 }) {
   const [typed, setTyped] = useState(text);
   const focused = useRef(false);
+  const turn = useRef(0);
+  const take = async (t: string) => {
+    setTyped(t);
+    const now = ++turn.current;
+    try {
+      const r = await read(t.trim());
+      if (now !== turn.current) return;
+      onTrouble(r.problem ?? "");
+      if (!r.problem) onChange(r.value);
+    } catch (e) {
+      if (now === turn.current) onTrouble((e as Error).message);
+    }
+  };
   useEffect(() => {
     if (!focused.current) setTyped(text);
   }, [text]);
@@ -369,12 +367,7 @@ function Typed({
           focused.current = false;
           if (!trouble) setTyped(text);
         }}
-        onChange={(e) => {
-          setTyped(e.target.value);
-          const r = read(e.target.value.trim());
-          onTrouble(r.trouble ?? "");
-          if (!r.trouble) onChange(r.value);
-        }}
+        onChange={(e) => take(e.target.value)}
         style={{ width: `${width + 2}ch` }}
         className="bg-transparent font-mono text-[12px] outline-none"
       />
@@ -383,33 +376,4 @@ function Typed({
   );
 }
 
-const readNumber: Read = (t) => {
-  if (!t) return { value: 0 };
-  const n = Number(t.replace(",", "."));
-  return Number.isFinite(n) && n >= 0 && n < 1000 ? { value: n } : { trouble: "A number, such as 2" };
-};
-
-// The server reads quantities; here it is only seen whether one is complete enough to send.
-const complete = /^[-−]?[\d½¼¾].*(\p{L}|[°º%″"])/u;
 const bare = /^\d+([.,]\d+)?$/;
-const withUnit = (t: string, unit?: string) => (unit && bare.test(t) ? `${t}${unit === "°" ? "" : " "}${unit}` : t);
-const readQuantity =
-  (unit?: string): Read =>
-  (typed) => {
-    const t = withUnit(typed, unit);
-    return !t ? { value: "" } : complete.test(t) ? { value: t } : { trouble: "A value with its unit, such as 15 min" };
-  };
-const readStages =
-  (unit?: string): Read =>
-  (typed) => {
-    if (!typed) return { value: [] };
-    const parts = typed.split(/\s+\+\s+(?!\/)/).map((p) => withUnit(p.trim(), unit));
-    if (!parts.every((p) => complete.test(p))) return { trouble: "Values with units joined by +, such as 60 N·m + 90°" };
-    return { value: parts.map((p) => (/(°|deg|turn)/i.test(p.replace(/±.*/, "")) ? { angle: p } : { torque: p })) };
-  };
-
-function stagesText(v: unknown) {
-  return Array.isArray(v)
-    ? v.map((s: { torque?: string; angle?: string }) => [s.torque, s.angle].filter(Boolean).join(" + ")).join(" + ")
-    : "";
-}

@@ -283,6 +283,7 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
               <StepEditor
                 key={r.step.id}
                 step={r.step}
+                stages={r.stages ?? ""}
                 sentence={r.sentence}
                 drawing={draft.drawing}
                 chips={r.clashes.map((c) => (

@@ -1,0 +1,221 @@
+// Package page lays a procedure out as a technician reads it: its steps in full
+// words under their phases, and the tables that stand before them. The sheet on
+// the screen, the print and every export take them from here.
+package page
+
+import (
+	"slices"
+
+	"inklatch/internal/core/bench"
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/step"
+	"inklatch/internal/core/unit"
+)
+
+// Page is a procedure laid out.
+type Page struct {
+	Tools  []Tool   `json:"tools"`
+	Parts  []Part   `json:"parts"`
+	Torque []Torque `json:"torque"`
+	Phases []Phase  `json:"phases"`
+}
+
+// Tool is a special tool and the steps that use it.
+type Tool struct {
+	Number string `json:"number"`
+	Name   string `json:"name"`
+	Kit    string `json:"kit,omitzero"`
+	Steps  []int  `json:"steps"`
+}
+
+// Part is a part to have ready.
+type Part struct {
+	Name  string `json:"name"`
+	Count int    `json:"count"`
+	Why   string `json:"why"`
+}
+
+// Torque is a line of the torque table, in both unit systems.
+type Torque struct {
+	Step      int    `json:"step"`
+	Name      string `json:"name"`
+	Count     int    `json:"count"`
+	Thread    string `json:"thread,omitzero"`
+	Value     string `json:"value"`
+	Other     string `json:"other"`
+	Lubricant string `json:"lubricant,omitzero"`
+}
+
+// Phase is a heading and its steps.
+type Phase struct {
+	Name  string `json:"name"`
+	Steps []Step `json:"steps"`
+}
+
+// Step is one step in full words; Reading asks for a figure to be written
+// in.
+type Step struct {
+	Number   int      `json:"number"`
+	Text     string   `json:"text"`
+	Note     string   `json:"note,omitzero"`
+	Cautions []string `json:"cautions"`
+	Reading  string   `json:"reading,omitzero"`
+}
+
+// Of lays a procedure out.
+func Of(x *engine.Index, p *procedure.Procedure) *Page {
+	return &Page{tools(x, p), parts(x, p), torque(x, p), phases(x, p)}
+}
+
+// Swapped puts the other unit system first in the torque table.
+func (p *Page) Swapped() {
+	for i := range p.Torque {
+		p.Torque[i].Value, p.Torque[i].Other = p.Torque[i].Other, p.Torque[i].Value
+	}
+}
+
+// Held is the state the drive of a page is drawn in: with most locks in, the first of
+// those.
+func Held(x *engine.Index, t *bench.Trace) *bench.State {
+	best, most := &t.First, -1
+	for i := range t.Steps {
+		n := 0
+		for k, l := range t.Steps[i].After.Locks {
+			if l.In && x.Sheet.Locks[k].Kind.ForPosition() {
+				n++
+			}
+		}
+		if n > most {
+			best, most = &t.Steps[i].After, n
+		}
+	}
+	return best
+}
+
+func tools(x *engine.Index, p *procedure.Procedure) []Tool {
+	out := []Tool{}
+	at := map[engine.ToolID]int{}
+	add := func(id engine.ToolID, step int) {
+		k, ok := at[id]
+		if !ok {
+			t := x.Tool(id)
+			if t == nil {
+				return
+			}
+			k = len(out)
+			at[id] = k
+			out = append(out, Tool{Number: t.Number, Name: t.Name, Kit: t.Kit, Steps: []int{}})
+		}
+		if step > 0 && !slices.Contains(out[k].Steps, step) {
+			out[k].Steps = append(out[k].Steps, step)
+		}
+	}
+	for _, id := range p.Prelims.Tools {
+		add(id, 0)
+	}
+	for i := range p.Steps {
+		for _, id := range p.Steps[i].ToolsUsed(x) {
+			add(id, i+1)
+		}
+	}
+	return out
+}
+
+// parts are the new parts the steps ask for.
+func parts(x *engine.Index, p *procedure.Procedure) []Part {
+	out := []Part{}
+	add := func(name string, count int, why string) {
+		if !slices.ContainsFunc(out, func(q Part) bool { return q.Name == name }) {
+			out = append(out, Part{name, count, why})
+		}
+	}
+	for i := range p.Steps {
+		ps, fs := p.Steps[i].NewParts(x)
+		for _, id := range ps {
+			if q := x.Part(id); q != nil {
+				add(q.Name, 1, string(q.Policy))
+			}
+		}
+		for _, id := range fs {
+			if f := x.Fastener(id); f != nil {
+				why := "as the step says"
+				if f.SingleUse {
+					why = "single use"
+				}
+				add(f.Name, max(f.Count, 1), why)
+			}
+		}
+	}
+	return out
+}
+
+// torque lists every value of every fastener; Other is the same in the other
+// unit system, the author's own second figure where there is one.
+func torque(x *engine.Index, p *procedure.Procedure) []Torque {
+	out := []Torque{}
+	for i := range p.Steps {
+		fs, stages := p.Steps[i].Torques()
+		if len(stages) == 0 {
+			continue
+		}
+		value, other := inBoth(stages)
+		for _, id := range fs {
+			if f := x.Fastener(id); f != nil {
+				out = append(out, Torque{i + 1, f.Name, max(f.Count, 1), f.Thread, value, other, f.Lubricant})
+			}
+		}
+	}
+	return out
+}
+
+func inBoth(stages []engine.Stage) (value, other string) {
+	plus := func(s *string, q unit.Quantity) {
+		if *s != "" {
+			*s += " + "
+		}
+		*s += q.String()
+	}
+	for _, st := range stages {
+		if !st.Torque.IsZero() {
+			two := st.Torque.Second()
+			if two.IsZero() {
+				two = step.OtherTorque(st.Torque)
+			}
+			plus(&value, st.Torque.First())
+			plus(&other, two)
+		}
+		if !st.Angle.IsZero() {
+			plus(&value, st.Angle)
+			plus(&other, st.Angle)
+		}
+	}
+	return value, other
+}
+
+func phases(x *engine.Index, p *procedure.Procedure) []Phase {
+	out := []Phase{}
+	for i := range p.Steps {
+		s := &p.Steps[i]
+		if i == 0 || p.Steps[i-1].Phase != s.Phase {
+			name := string(s.Phase)
+			for _, ph := range step.Phases {
+				if ph.Phase == s.Phase {
+					name = ph.Name
+				}
+			}
+			out = append(out, Phase{Name: name})
+		}
+		line := Step{Number: i + 1, Text: s.Wording, Note: s.Note, Cautions: []string{}}
+		if line.Text == "" {
+			line.Text = step.Sentence(x, s.Action)
+		}
+		for _, c := range s.Cautions {
+			line.Cautions = append(line.Cautions, c.Text)
+		}
+		line.Reading = s.Reading()
+		last := &out[len(out)-1]
+		last.Steps = append(last.Steps, line)
+	}
+	return out
+}

@@ -1,0 +1,92 @@
+package step
+
+import (
+	"fmt"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/unit"
+)
+
+// What a verb puts into the tables of a page.
+type (
+	renewer interface {
+		fresh(x *engine.Index) (parts []engine.PartID, fasteners []engine.FastenerID)
+	}
+	reader  interface{ reading() string }
+	torquer interface {
+		torques() ([]engine.FastenerID, []engine.Stage)
+	}
+)
+
+// NewParts are the parts and fasteners a step needs new.
+func (s *Step) NewParts(x *engine.Index) ([]engine.PartID, []engine.FastenerID) {
+	if r, ok := s.Action.(renewer); ok {
+		return r.fresh(x)
+	}
+	return nil, nil
+}
+
+// Reading is the unit of the figure a technician writes in at a step, with the
+// number of readings where it is more than one; empty for none.
+func (s *Step) Reading() string {
+	if r, ok := s.Action.(reader); ok {
+		return r.reading()
+	}
+	return ""
+}
+
+// Torques are the fasteners a step brings to a torque or angle, and the stages.
+func (s *Step) Torques() ([]engine.FastenerID, []engine.Stage) {
+	if t, ok := s.Action.(torquer); ok {
+		return t.torques()
+	}
+	return nil, nil
+}
+
+func (a *Fit) fresh(x *engine.Index) ([]engine.PartID, []engine.FastenerID) {
+	if l := x.Loop(a.Loop); l != nil && a.New && l.Part != "" {
+		return []engine.PartID{l.Part}, nil
+	}
+	return nil, nil
+}
+
+func (a *Refit) fresh(x *engine.Index) ([]engine.PartID, []engine.FastenerID) {
+	var out []engine.PartID
+	for _, id := range a.Parts {
+		if a.New {
+			out = append(out, id)
+		}
+		if q := x.Part(id); q != nil && a.NewSeal && q.Seal != "" {
+			out = append(out, q.Seal)
+		}
+	}
+	return out, nil
+}
+
+func (a *Renew) fresh(*engine.Index) ([]engine.PartID, []engine.FastenerID) {
+	return a.Parts, a.Fasteners
+}
+
+func (a *Measure) reading() string {
+	u := string(a.Value.Unit)
+	if a.Readings > 1 {
+		return fmt.Sprintf("%d × %s", a.Readings, u)
+	}
+	return u
+}
+
+func (a *Tighten) reading() string {
+	if a.To == ToFinal && len(a.Stages) > 0 && !a.Stages[0].Torque.IsZero() {
+		return string(a.Stages[0].Torque.Unit)
+	}
+	return ""
+}
+
+func (a *Set) reading() string {
+	if a.At.Kind() == unit.KindTemperature {
+		return string(unit.Celsius)
+	}
+	return ""
+}
+
+func (a *Tighten) torques() ([]engine.FastenerID, []engine.Stage) { return a.Fasteners, a.Stages }

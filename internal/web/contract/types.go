@@ -1,0 +1,63 @@
+package contract
+
+import (
+	"reflect"
+
+	"inklatch/internal/core/bench"
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page"
+	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/proof"
+	"inklatch/internal/core/step"
+	"inklatch/internal/core/tally"
+	"inklatch/internal/core/tension"
+	"inklatch/internal/core/turns"
+	"inklatch/internal/desk"
+	"inklatch/internal/desk/view"
+)
+
+// component is a schema by its name and the type that owns it.
+type component struct {
+	name string
+	of   reflect.Type
+}
+
+func of[T any](name string) component { return component{name, reflect.TypeFor[T]()} }
+
+// types are the components of the contract that a Go type owns.
+var types = []component{
+	// the engine sheet
+	of[engine.Sheet]("EngineSheet"), of[engine.Years]("Years"), of[engine.Bank]("Bank"), of[engine.Shaft]("Shaft"), of[engine.Wheel]("Wheel"),
+	of[engine.Stop]("Stop"), of[engine.Loop]("Loop"), of[engine.Gear]("Gear"), of[engine.Mark]("Mark"), of[engine.Lock]("Lock"),
+	of[engine.Tensioner]("Tensioner"), of[engine.Stage]("Stage"), of[engine.Fastener]("Fastener"), of[engine.Part]("Part"), of[engine.Tool]("Tool"),
+	of[engine.When]("When"), of[engine.Case]("Case"), of[engine.Variation]("Variation"), of[engine.OwnName]("OwnName"), of[engine.Proof]("Evidence"),
+	of[engine.Edit]("SheetEdit"), of[engine.Car]("Car"), of[tally.Mend]("SheetMend"), of[tally.Finding]("SheetFinding"),
+	// the procedure and its proof
+	of[step.Step]("Step"), of[step.Caution]("Caution"), of[procedure.Header]("Header"), of[procedure.Edit]("Edit"), of[proof.Mend]("Mend"),
+	of[proof.Finding]("Finding"), of[step.Completion]("Completion"), of[step.Spec]("VerbSpec"), of[step.Field]("Field"), of[step.FieldReading]("FieldReading"), of[turns.Plan]("TurnPlan"),
+	of[tension.Judged]("Judged"),
+	// what the screens show
+	of[view.View]("View"), of[view.Row]("Row"), of[step.Span]("Words"), of[bench.Lifeline]("Lifeline"), of[view.State]("StepState"),
+	of[view.Drawing]("Drawing"), of[view.Derived]("Derived"), of[desk.Reading]("Reading"),
+	of[desk.Place]("Place"), of[desk.Entry]("LinkEntry"), of[desk.RoleRow]("RoleRow"), of[desk.Somebody]("Somebody"), of[desk.Passage]("Passage"),
+	of[desk.LatchMark]("LatchMark"), of[desk.Meta]("RevisionMeta"), of[desk.Sibling]("Sibling"), of[desk.ProcedureRow]("ProcedureRow"),
+	of[desk.Revision]("Revision"), of[desk.Saved]("Saved"), of[desk.ClashStep]("ClashStep"), of[desk.RecordLine]("RecordEntry"),
+	of[desk.EngineRow]("EngineRow"), of[desk.EngineView]("EngineView"), of[desk.SheetMeta]("SheetMeta"), of[desk.Leading]("Leading"), of[engine.CaseLine]("CaseLine"), of[desk.Sheet]("Sheet"),
+	of[page.Tool]("SheetTool"), of[page.Part]("SheetPart"), of[page.Torque]("SheetTorque"), of[page.Phase]("SheetPhase"), of[page.Step]("SheetStep"), of[desk.Kept]("Kept"),
+	of[desk.Touch]("Touch"), of[desk.Reproof]("Reproof"), of[desk.ReproofRow]("ReproofRow"), of[desk.Settled]("Settled"),
+	of[desk.Rim]("Rim"), of[desk.RimAnswer]("RimAnswer"), of[desk.ToothAsk]("ToothAsk"), of[desk.ToothAnswer]("ToothAnswer"),
+	of[desk.DropsAsk]("DropsAsk"), of[desk.DropsAnswer]("DropsAnswer"), of[desk.NoteAsk]("NoteAsk"), of[desk.NoteAnswer]("NoteAnswer"),
+}
+
+// bounds are what the contract says of a value beside its type, by its place.
+var bounds = map[string]string{
+	"SheetEdit.path":     "maxLength: 200",
+	"SheetEdit.before":   "maxLength: 80",
+	"Car.options":        "maxItems: 20",
+	"NoteAsk.readings":   "maxItems: 200",
+	"RevisionMeta.state": "enum: [draft, on review, latched, superseded, deleted]",
+	"Words.kind":         "enum: [verb, object, text, value]",
+	"Lifeline.kind":      "enum: [plug, lock, holder, pin, loop]",
+	"Field.kind":         "enum: [thing, things, quantity, number, text, choice, tick, stages]",
+	"Reading.aside":      "enum: [note, caution]",
+}
