@@ -9,6 +9,7 @@ import {
 } from "@tanstack/react-router";
 import { Failure } from "./api/client";
 import { whoAmI } from "./api/queries";
+import { placesOf } from "./shell/address";
 import { Shell } from "./shell/Shell";
 import { Trouble } from "./shell/Trouble";
 import { showTheme } from "./shell/theme";
@@ -19,13 +20,13 @@ const signIn = createRoute({
   getParentRoute: () => root,
   path: "/sign-in",
   validateSearch: (s: Record<string, unknown>) => ({ to: typeof s.to === "string" ? s.to : undefined }),
-  component: lazyRouteComponent(() => import("./screens/SignIn"), "SignIn"),
+  component: lazyRouteComponent(() => import("./screens/signin/SignIn"), "SignIn"),
 });
 
 const enter = createRoute({
   getParentRoute: () => root,
   path: "/enter",
-  component: lazyRouteComponent(() => import("./screens/Enter"), "Enter"),
+  component: lazyRouteComponent(() => import("./screens/enter/Enter"), "Enter"),
 });
 
 const inside = createRoute({
@@ -46,43 +47,49 @@ const inside = createRoute({
 const people = createRoute({
   getParentRoute: () => inside,
   path: "/people",
-  component: lazyRouteComponent(() => import("./people/People"), "People"),
+  component: lazyRouteComponent(() => import("./screens/people/People"), "People"),
 });
 const account = createRoute({
   getParentRoute: () => inside,
   path: "/account",
-  component: lazyRouteComponent(() => import("./people/Account"), "Account"),
+  component: lazyRouteComponent(() => import("./screens/people/Account"), "Account"),
 });
 const desk = createRoute({
   getParentRoute: () => inside,
   path: "/",
-  component: lazyRouteComponent(() => import("./screens/Desk"), "Desk"),
+  component: lazyRouteComponent(() => import("./screens/desk/Desk"), "Desk"),
 });
 const procedures = createRoute({
   getParentRoute: () => inside,
   path: "/procedures",
-  component: lazyRouteComponent(() => import("./screens/Procedures"), "Procedures"),
+  validateSearch: placesOf("q", "sort", "down", "deleted"),
+  component: lazyRouteComponent(() => import("./screens/procedures/Procedures"), "Procedures"),
 });
 const engines = createRoute({
   getParentRoute: () => inside,
   path: "/engines",
-  component: lazyRouteComponent(() => import("./screens/Engines"), "Engines"),
+  component: lazyRouteComponent(() => import("./screens/engines/Engines"), "Engines"),
 });
 const engine = createRoute({
   getParentRoute: () => inside,
   path: "/engines/$code",
-  validateSearch: (s: Record<string, unknown>): { sheet?: number } => (Number(s.sheet) > 0 ? { sheet: Number(s.sheet) } : {}),
-  component: lazyRouteComponent(() => import("./engine/Engine"), "Engine"),
+  validateSearch: (s: Record<string, unknown>): { sheet?: number; tab?: unknown; on?: unknown } => ({
+    ...(Number(s.sheet) > 0 ? { sheet: Number(s.sheet) } : {}),
+    ...placesOf("tab", "on")(s),
+  }),
+  component: lazyRouteComponent(() => import("./screens/engine/Engine"), "Engine"),
 });
 const write = createRoute({
   getParentRoute: () => inside,
   path: "/revisions/$revision",
-  component: lazyRouteComponent(() => import("./write/Write"), "Write"),
+  validateSearch: placesOf("step", "from"),
+  component: lazyRouteComponent(() => import("./screens/write/Write"), "Write"),
 });
 const turns = createRoute({
   getParentRoute: () => inside,
   path: "/revisions/$revision/turns",
-  component: lazyRouteComponent(() => import("./turns/Turns"), "Turns"),
+  validateSearch: placesOf("n"),
+  component: lazyRouteComponent(() => import("./screens/turns/Turns"), "Turns"),
 });
 const arithmetic = createRoute({
   getParentRoute: () => inside,
@@ -95,12 +102,12 @@ const arithmetic = createRoute({
     }
     return out;
   },
-  component: lazyRouteComponent(() => import("./arithmetic/Arithmetic"), "Arithmetic"),
+  component: lazyRouteComponent(() => import("./screens/arithmetic/Arithmetic"), "Arithmetic"),
 });
 const sheet = createRoute({
   getParentRoute: () => inside,
   path: "/revisions/$revision/sheet",
-  component: lazyRouteComponent(() => import("./screens/Sheet"), "Sheet"),
+  component: lazyRouteComponent(() => import("./screens/sheet/Sheet"), "Sheet"),
 });
 
 export const router = createRouter({

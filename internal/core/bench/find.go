@@ -72,3 +72,24 @@ func (m *Machine) FindMarkAway(id engine.MarkID) {
 		m.note(Event{Kind: FoundOtherwise, Mark: id, Name: "at its pointer"})
 	}
 }
+
+// Inspect looks a part over.
+func (m *Machine) Inspect(id engine.PartID) {
+	if m.Index.PartAt(id) < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	m.note(Event{Kind: Inspected, Part: id})
+}
+
+// CountTools counts the tools back into their kit.
+func (m *Machine) CountTools() { m.note(Event{Kind: Counted}) }
+
+// SeeTensioner looks whether a tensioner stands where it belongs.
+func (m *Machine) SeeTensioner(id engine.TensionerID) {
+	if m.Index.TensionerAt(id) < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	m.note(Event{Kind: TensionSeen, Tensioner: id})
+}

@@ -25,8 +25,34 @@ func (m *Machine) FitLock(id engine.LockID) {
 	m.access(l)
 	m.tryLock(l)
 	m.locks()[i].In = true
+	m.screws(l, FastenerState{Stage: Finger, Loosened: true})
 	m.meetStops(0)
 	m.look(l)
+}
+
+// screws brings a lock's own fastenings with it: in by hand, or out.
+func (m *Machine) screws(l *engine.Lock, to FastenerState) {
+	for _, f := range l.Screws {
+		if k := m.Index.FastenerAt(f); k >= 0 {
+			m.fasteners()[k] = to
+		}
+	}
+}
+
+// seated notes locks for position whose own screws are not tight, when what they
+// hold is let go.
+func (m *Machine) seated() {
+	for i := range m.Index.Sheet.Locks {
+		l := &m.Index.Sheet.Locks[i]
+		if !m.cur.Locks[i].In {
+			continue
+		}
+		for _, f := range l.Screws {
+			if k := m.Index.FastenerAt(f); k >= 0 && m.cur.Fasteners[k].Stage < Snug {
+				m.note(Event{Kind: ScrewsLoose, Lock: l.ID, Fastener: f})
+			}
+		}
+	}
 }
 
 // CheckLock tries whether a lock goes in, without leaving it there.
@@ -38,6 +64,7 @@ func (m *Machine) CheckLock(id engine.LockID) {
 	}
 	l := &m.Index.Sheet.Locks[i]
 	if m.cur.Locks[i].In {
+		m.note(Event{Kind: TriedWhileIn, Lock: id})
 		return
 	}
 	m.access(l)
@@ -129,6 +156,9 @@ func (m *Machine) look(l *engine.Lock) {
 	}
 	for _, id := range l.Holds {
 		m.lookShaft(id)
+		if l.Kind != engine.StopLock {
+			m.note(Event{Kind: Looked, Shaft: id, Lock: l.ID})
+		}
 	}
 }
 
@@ -154,6 +184,7 @@ func (m *Machine) TakeLock(id engine.LockID) {
 		m.note(Event{Kind: NotIn, Lock: id})
 	default:
 		m.locks()[i] = LockState{}
+		m.screws(&m.Index.Sheet.Locks[i], FastenerState{Stage: Out, Loosened: true})
 		m.note(Event{Kind: CameOut, Lock: id})
 	}
 }
@@ -180,9 +211,13 @@ func (m *Machine) CheckMark(id engine.MarkID) {
 		m.checkLoopMark(mark)
 		return
 	}
+	m.readable(mark)
 	w := m.Index.Wheel(mark.Wheel)
 	if w == nil || m.Index.ShaftAt(w.Shaft) < 0 {
 		return
+	}
+	if mark.Kind == engine.TimingMark {
+		m.note(Event{Kind: Looked, Shaft: w.Shaft, Mark: id})
 	}
 	dev := engine.Wrap(m.cur.Shafts[m.Index.ShaftAt(w.Shaft)]-mark.At, 360)
 	kind := MarkStood
@@ -191,6 +226,16 @@ func (m *Machine) CheckMark(id engine.MarkID) {
 	}
 	m.note(Event{Kind: kind, Mark: id, Degrees: dev, Shaft: w.Shaft})
 	m.lookShaft(w.Shaft)
+}
+
+// readable notes a mark that is hidden, or is none.
+func (m *Machine) readable(mark *engine.Mark) {
+	if mark.Kind == engine.LookAlike {
+		m.note(Event{Kind: NotAMark, Mark: mark.ID})
+	}
+	if p := m.Index.PartAt(mark.Behind); p >= 0 && !m.cur.Parts[p].Off {
+		m.note(Event{Kind: MarkHidden, Mark: mark.ID, Part: mark.Behind})
+	}
 }
 
 func (m *Machine) checkLoopMark(mark *engine.Mark) {

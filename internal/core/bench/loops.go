@@ -15,7 +15,11 @@ func (m *Machine) LoopOff(id engine.LoopID) {
 		return
 	}
 	m.shaftsFixed(i, LoopOffUnlocked)
+	m.seated()
 	m.slackEnough(l)
+	if t := m.Index.TensionerAt(l.Tensioner); t >= 0 && m.cur.Tensioners[t] == Relieved && m.Index.Sheet.Tensioners[t].Pin != "" {
+		m.note(Event{Kind: NotHeldBack, Loop: id, Tensioner: l.Tensioner})
+	}
 	m.phasers(i, func(w int) { m.away()[w] = true })
 	m.loops()[i] = LoopState{OffAt: m.cur.Crank, Refitted: m.cur.Loops[i].Refitted}
 	if p := m.Index.PartAt(l.Part); p >= 0 {
@@ -42,6 +46,16 @@ func (m *Machine) LoopOn(id engine.LoopID, fresh bool, slackAt engine.WheelID) {
 		}
 	})
 	m.slackEnough(l)
+	for _, stop := range l.Route {
+		if w := m.Index.Wheel(stop.Wheel); w != nil {
+			if p := m.Index.PartAt(w.Part); p >= 0 && m.cur.Parts[p].Off {
+				m.note(Event{Kind: WheelMissing, Loop: id, Part: w.Part})
+			}
+		}
+	}
+	if t := m.Index.Tensioner(l.Tensioner); t != nil && slackAt != "" && t.Wheel != "" && slackAt != t.Wheel {
+		m.note(Event{Kind: SlackElsewhere, Loop: id, Wheel: slackAt, Tensioner: t.ID})
+	}
 	if p := m.Index.PartAt(l.Part); p >= 0 {
 		if fresh = fresh || m.cur.Parts[p].Fresh; !fresh && m.Index.Sheet.Parts[p].Policy == engine.AlwaysNew {
 			m.note(Event{Kind: OldPart, Part: l.Part, Loop: id})
@@ -99,10 +113,31 @@ func (m *Machine) slackEnough(l *engine.Loop) {
 
 // PinTensioner holds a tensioner retracted with its pin.
 func (m *Machine) PinTensioner(id engine.TensionerID) {
-	if i := m.Index.TensionerAt(id); i < 0 {
+	i := m.Index.TensionerAt(id)
+	if i < 0 {
 		m.Unknown(string(id))
-	} else {
-		m.tensioners()[i] = Pinned
+		return
+	}
+	m.movable(i)
+	m.tensioners()[i] = Pinned
+}
+
+// movable notes a tensioner whose part is off, or that its bolts still clamp. A
+// tensioner whose bolts only hold its body moves with them tight.
+func (m *Machine) movable(i int) {
+	t := &m.Index.Sheet.Tensioners[i]
+	if p := m.Index.PartAt(t.Part); p >= 0 && m.cur.Parts[p].Off {
+		m.note(Event{Kind: PartGone, Part: t.Part, Tensioner: t.ID})
+		return
+	}
+	if !t.Method.ByBolts() {
+		return
+	}
+	for _, b := range t.Bolts {
+		if k := m.Index.FastenerAt(b); k >= 0 && m.cur.Fasteners[k].Stage == Final {
+			m.note(Event{Kind: TensionerClamped, Tensioner: t.ID, Fastener: b})
+			return
+		}
 	}
 }
 
@@ -113,9 +148,10 @@ func (m *Machine) ReleaseTensioner(id engine.TensionerID) {
 		m.Unknown(string(id))
 		return
 	}
-	if m.cur.Tensioners[i] == Working || m.cur.Tensioners[i] == Set {
+	if now := m.cur.Tensioners[i]; now == Working || now == Set || now == Relieved && m.Index.Sheet.Tensioners[i].Pin != "" {
 		m.note(Event{Kind: NotPinned, Tensioner: id})
 	}
+	m.movable(i)
 	m.tensionOn(i)
 	m.tensioners()[i] = Working
 }
@@ -127,6 +163,10 @@ func (m *Machine) SetTensioner(id engine.TensionerID) {
 		m.Unknown(string(id))
 		return
 	}
+	if m.cur.Tensioners[i] == Pinned && m.Index.Sheet.Tensioners[i].Pin != "" {
+		m.note(Event{Kind: PinStillIn, Tensioner: id})
+	}
+	m.movable(i)
 	if m.cur.Tensioners[i] == Relieved {
 		m.tensionOn(i)
 	}

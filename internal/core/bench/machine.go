@@ -66,10 +66,14 @@ type Turning struct {
 	Degrees   float64
 	Backwards bool
 	// To is a mark to come to, Onto a stop to come up to, after the turns.
-	To   engine.MarkID
+	To engine.MarkID
+	// Also are marks that are to stand together with To.
+	Also []engine.MarkID
 	Onto engine.LockID
 	// Short stops before the target by ShortBy.
 	Short bool
+	// On is the fastener the wrench goes on.
+	On engine.FastenerID
 }
 
 // ShortBy is how far before its target a turn stops that stops short, degrees.
@@ -85,16 +89,20 @@ const hair = 1e-6
 // Turn turns the crank.
 func (m *Machine) Turn(t Turning) {
 	delta := t.Turns*360 + t.Degrees
+	way := 1.0
 	if t.Backwards {
-		delta = -delta
+		delta, way = -delta, -1
 	}
 	x := m.Index
+	m.turnedBy(t.On)
 	target := false
 	if t.To != "" {
 		if mark := x.Mark(t.To); mark == nil {
 			m.Unknown(string(t.To))
 		} else {
-			delta += m.ahead(mark, delta)
+			m.readable(mark)
+			delta += m.ahead(mark, delta, way)
+			delta += m.together(mark, t.Also, delta, way)
 			target = true
 		}
 	}
@@ -106,7 +114,10 @@ func (m *Machine) Turn(t Turning) {
 				m.note(Event{Kind: NothingToMeet, Lock: t.Onto})
 			}
 			lock := &x.Sheet.Locks[i]
-			delta += forward(lock.At-(m.cur.Crank+delta), lock.Period())
+			travel := toward(lock.At-(m.cur.Crank+delta), lock.Period(), way)
+			if delta += travel; m.cur.Locks[i].In && math.Abs(delta) < 1 {
+				m.note(Event{Kind: NotComeUp, Lock: t.Onto, Degrees: math.Abs(delta)})
+			}
 			target = true
 		}
 	}
@@ -115,7 +126,7 @@ func (m *Machine) Turn(t Turning) {
 			end := m.cur.Crank + delta
 			delta = math.Round(end/360)*360 - m.cur.Crank
 		}
-		delta -= ShortBy
+		delta -= way * ShortBy
 	}
 	m.rotate(delta)
 	if target || t.Short {
@@ -123,9 +134,23 @@ func (m *Machine) Turn(t Turning) {
 	}
 }
 
-// ahead is the crank travel from current+delta on to the next place where a
-// mark stands.
-func (m *Machine) ahead(mark *engine.Mark, delta float64) float64 {
+// turnedBy notes a wrench on a bolt that does not turn the crank.
+func (m *Machine) turnedBy(id engine.FastenerID) {
+	i := m.Index.FastenerAt(id)
+	if i < 0 {
+		if id != "" {
+			m.Unknown(string(id))
+		}
+		return
+	}
+	if p := m.gone(id); p != "" || m.cur.Fasteners[i].Stage < Snug {
+		m.note(Event{Kind: TurnedByNothing, Fastener: id, Part: p})
+	}
+}
+
+// ahead is the crank travel from current+delta on, the way that is turned, to
+// the next place where a mark stands.
+func (m *Machine) ahead(mark *engine.Mark, delta, way float64) float64 {
 	w := m.Index.Wheel(mark.Wheel)
 	if w == nil {
 		return 0
@@ -135,8 +160,64 @@ func (m *Machine) ahead(mark *engine.Mark, delta float64) float64 {
 		return 0
 	}
 	r := m.Index.Drive(i).Ratio.Float()
-	return forward((mark.At-m.cur.Shafts[i]-r*delta)/r, 360/math.Abs(r))
+	return toward((mark.At-m.cur.Shafts[i]-r*delta)/r, 360/math.Abs(r), way)
 }
+
+// mostTogether is how often a mark is passed until others stand with it.
+const mostTogether = 120
+
+// together is the further travel, by whole meetings of a mark, until others
+// stand with it; none where they never do, and a look at them says so.
+func (m *Machine) together(mark *engine.Mark, also []engine.MarkID, delta, way float64) float64 {
+	w := m.Index.Wheel(mark.Wheel)
+	if len(also) == 0 || w == nil || m.Index.ShaftAt(w.Shaft) < 0 || !m.Index.Drive(m.Index.ShaftAt(w.Shaft)).Driven {
+		return 0
+	}
+	for _, id := range also {
+		if o := m.Index.Mark(id); o != nil {
+			m.readable(o)
+		} else {
+			m.Unknown(string(id))
+		}
+	}
+	every := 360 / math.Abs(m.Index.Drive(m.Index.ShaftAt(w.Shaft)).Ratio.Float())
+	for n := range mostTogether {
+		more := way * every * float64(n)
+		if m.stand(also, delta+more) {
+			return more
+		}
+	}
+	for _, id := range also {
+		m.note(Event{Kind: MarkAway, Mark: id, Name: "never together"})
+	}
+	return 0
+}
+
+// stand reports whether marks stand once the crank has moved by delta.
+func (m *Machine) stand(ids []engine.MarkID, delta float64) bool {
+	for _, id := range ids {
+		o := m.Index.Mark(id)
+		if o == nil {
+			continue
+		}
+		w := m.Index.Wheel(o.Wheel)
+		if w == nil {
+			continue
+		}
+		i := m.Index.ShaftAt(w.Shaft)
+		if i < 0 || !m.Index.Drive(i).Driven {
+			continue
+		}
+		if at := m.cur.Shafts[i] + m.Index.Drive(i).Ratio.Float()*delta; math.Abs(engine.Wrap(at-o.At, 360)) > m.shows(o) {
+			return false
+		}
+	}
+	return true
+}
+
+// toward is the travel to a place, the way that is turned: forward, or as far
+// back.
+func toward(a, period, way float64) float64 { return way * forward(way*a, period) }
 
 // forward brings an angle into [0, period), forgiving a hair either side.
 func forward(a, period float64) float64 {
@@ -172,7 +253,26 @@ func (m *Machine) rotate(delta float64) {
 	m.cur.Crank += delta
 	m.meetStops(delta)
 	m.looseWheels()
+	m.slackLoops(delta)
 	m.wander(delta)
+}
+
+// farTurn is how far a slack loop may be turned without a finding, degrees: to
+// come up to a stop, or to seat a tool.
+const farTurn = 90
+
+// slackLoops notes turning on loops that nothing tensions.
+func (m *Machine) slackLoops(delta float64) {
+	s := m.Index.Sheet
+	for i := range m.cur.Loops {
+		t := m.Index.TensionerAt(s.Loops[i].Tensioner)
+		if !m.cur.Loops[i].On || t < 0 || math.Abs(delta) < farTurn {
+			continue
+		}
+		if now := m.cur.Tensioners[t]; now == Relieved || now == Pinned {
+			m.note(Event{Kind: SlackTurned, Loop: s.Loops[i].ID, Tensioner: s.Tensioners[t].ID})
+		}
+	}
 }
 
 // follows reports whether a shaft is tied to the crank just now.
@@ -309,6 +409,16 @@ func (m *Machine) Start() {
 	for i, l := range m.cur.Locks {
 		if l.In {
 			m.note(Event{Kind: StartedWithLock, Lock: s.Locks[i].ID})
+		}
+	}
+	for i := range s.Parts {
+		if m.cur.Parts[i].Off && s.Parts[i].Kind != engine.Seal && s.Parts[i].Kind != engine.LoopPart {
+			m.note(Event{Kind: StartedOpen, Part: s.Parts[i].ID})
+		}
+	}
+	for i := range s.Fasteners {
+		if st := m.cur.Fasteners[i]; st.Touched && st.Stage < Final && st.Stage > Out {
+			m.note(Event{Kind: StartedOpen, Fastener: s.Fasteners[i].ID})
 		}
 	}
 	m.cur.Started = true

@@ -19,13 +19,58 @@ func (m *Machine) RemovePart(id engine.PartID) {
 			m.note(Event{Kind: InTheWay, Part: before})
 		}
 	}
+	m.underLoop(p)
 	m.parts()[i] = PartState{Off: true, Touched: true}
 	for _, f := range p.Held {
 		if k := m.Index.FastenerAt(f); k >= 0 {
-			m.fasteners()[k] = FastenerState{Stage: Out, Touched: true, Fresh: m.cur.Fasteners[k].Fresh && m.cur.Fasteners[k].Stage < Partial}
+			m.comesOut(k, id)
+			m.fasteners()[k] = FastenerState{Stage: Out, Loosened: true, Touched: true, Fresh: m.cur.Fasteners[k].Fresh && m.cur.Fasteners[k].Stage < Partial}
 			m.relax(k)
 		}
 	}
+}
+
+// underLoop notes a part that comes off, or goes back, under a loop that is on.
+func (m *Machine) underLoop(p *engine.Part) {
+	s := m.Index.Sheet
+	for i := range s.Loops {
+		if !m.cur.Loops[i].On || s.Loops[i].Part == p.ID {
+			continue
+		}
+		for _, stop := range s.Loops[i].Route {
+			if w := m.Index.Wheel(stop.Wheel); w != nil && w.Part == p.ID {
+				m.note(Event{Kind: UnderLoop, Part: p.ID, Loop: s.Loops[i].ID})
+			}
+		}
+	}
+}
+
+// comesOut notes a fastener that a part is taken off by, tight as it is, where
+// slackening it needs a step of its own.
+func (m *Machine) comesOut(k int, part engine.PartID) {
+	f := &m.Index.Sheet.Fasteners[k]
+	if m.cur.Fasteners[k].Stage > Finger && (f.OnShaft != "" || f.HoldWith != "" || f.Hazard != "" || f.LeftHand) {
+		m.note(Event{Kind: BoltTight, Part: part, Fastener: f.ID})
+	}
+}
+
+// gone is a part that a fastener holds, off just now; empty when there is none
+// or one of them is on.
+func (m *Machine) gone(f engine.FastenerID) engine.PartID {
+	var off engine.PartID
+	for i := range m.Index.Sheet.Parts {
+		p := &m.Index.Sheet.Parts[i]
+		for _, h := range p.Held {
+			if h != f {
+				continue
+			}
+			if !m.cur.Parts[i].Off {
+				return ""
+			}
+			off = p.ID
+		}
+	}
+	return off
 }
 
 // RefitPart puts a part back; fresh says it is a new one, freshSeal that its
@@ -41,6 +86,14 @@ func (m *Machine) RefitPart(id engine.PartID, fresh, freshSeal bool) {
 		m.note(Event{Kind: NotOff, Part: id})
 		return
 	}
+	for _, before := range p.After {
+		// What had to be off before it came off is still, or again, in its way.
+		if b := m.Index.PartAt(before); b >= 0 && !m.cur.Parts[b].Off {
+			m.note(Event{Kind: InTheWay, Part: before, Name: "refit"})
+		}
+	}
+	m.underLoop(p)
+	m.shut(id)
 	fresh = fresh || m.cur.Parts[i].Fresh
 	if p.Policy == engine.AlwaysNew && !fresh {
 		m.note(Event{Kind: OldPart, Part: id})
@@ -54,7 +107,27 @@ func (m *Machine) RefitPart(id engine.PartID, fresh, freshSeal bool) {
 			m.fasteners()[k].Stage = Finger
 		}
 	}
+	m.arrives(id, fresh)
 	m.closeJoint(id)
+}
+
+// shut notes a lock that is in behind a part that goes back.
+func (m *Machine) shut(id engine.PartID) {
+	for k := range m.Index.Sheet.Locks {
+		if l := &m.Index.Sheet.Locks[k]; l.Access == id && m.cur.Locks[k].In {
+			m.note(Event{Kind: HoleShut, Part: id, Lock: l.ID})
+		}
+	}
+}
+
+// arrives is a tensioner that goes back: a new one with a pin comes pinned, any
+// other stands as it was.
+func (m *Machine) arrives(id engine.PartID, fresh bool) {
+	for k := range m.Index.Sheet.Tensioners {
+		if t := &m.Index.Sheet.Tensioners[k]; t.Part == id && id != "" && fresh && t.Pin != "" {
+			m.tensioners()[k] = Pinned
+		}
+	}
 }
 
 // RenewPart replaces a part by a new one, on the bench or in place.
@@ -64,8 +137,21 @@ func (m *Machine) RenewPart(id engine.PartID) {
 		m.Unknown(string(id))
 		return
 	}
+	if p := &m.Index.Sheet.Parts[i]; !m.cur.Parts[i].Off && p.Kind != engine.Seal && m.loopOf(id) < 0 {
+		m.note(Event{Kind: RenewedInPlace, Part: id})
+	}
 	ps := m.parts()
 	ps[i].Fresh, ps[i].Touched = true, true
+}
+
+// loopOf is the loop that a part is, −1 for none.
+func (m *Machine) loopOf(id engine.PartID) int {
+	for i := range m.Index.Sheet.Loops {
+		if m.Index.Sheet.Loops[i].Part == id && !m.cur.Loops[i].On {
+			return i
+		}
+	}
+	return -1
 }
 
 // RenewFastener lays out new fasteners.
@@ -85,10 +171,14 @@ func (m *Machine) Slacken(id engine.FastenerID, hold engine.LockID) {
 		m.Unknown(string(id))
 		return
 	}
-	m.torqueOn(i, hold)
 	was := m.cur.Fasteners[i]
+	if was.Stage <= Loose {
+		m.note(Event{Kind: SlackAlready, Fastener: id, Part: m.gone(id)})
+	} else {
+		m.torqueOn(i, hold)
+	}
 	if was.Stage > Loose {
-		m.fasteners()[i] = FastenerState{Stage: Loose, Touched: true, Fresh: was.Fresh && was.Stage < Final}
+		m.fasteners()[i] = FastenerState{Stage: Loose, Loosened: true, Touched: true, Fresh: was.Fresh && was.Stage < Final}
 	}
 	m.relax(i)
 }
@@ -119,6 +209,12 @@ func (m *Machine) Tighten(id engine.FastenerID, to Stage, hold engine.LockID) {
 	}
 	f := &m.Index.Sheet.Fasteners[i]
 	was := m.cur.Fasteners[i]
+	if p := m.gone(id); p != "" {
+		m.note(Event{Kind: PartGone, Part: p, Fastener: id})
+	}
+	if to == Final && was.Stage == Final && !was.Loosened {
+		m.note(Event{Kind: TightAlready, Fastener: id})
+	}
 	if to >= Partial {
 		m.torqueOn(i, hold)
 		m.clampFixed(i)
@@ -126,7 +222,7 @@ func (m *Machine) Tighten(id engine.FastenerID, to Stage, hold engine.LockID) {
 	if to == Final && f.SingleUse && was.Touched && !was.Fresh {
 		m.note(Event{Kind: OldPart, Fastener: id})
 	}
-	m.fasteners()[i] = FastenerState{Stage: to, Touched: was.Touched, Fresh: was.Fresh}
+	m.fasteners()[i] = FastenerState{Stage: to, Touched: was.Touched, Fresh: was.Fresh, Loosened: was.Loosened && to < Final}
 	if to >= Snug {
 		for _, w := range m.Index.ClampedBy(i) {
 			if m.cur.Free[w] && m.allSnug(w) {
@@ -168,6 +264,17 @@ func (m *Machine) torqueOn(i int, hold engine.LockID) {
 	if f.OnShaft == "" {
 		return
 	}
+	// The hold that a step names is the one that holds: another that happens to be
+	// in does not excuse it.
+	if l := m.Index.Lock(hold); l != nil {
+		switch {
+		case !holds(l, f.OnShaft) && !m.tied(l, f.OnShaft):
+			m.note(Event{Kind: WrongHold, Lock: hold, Fastener: f.ID, Shaft: f.OnShaft})
+		case !l.CarriesTorque:
+			m.note(Event{Kind: PinCarriedTorque, Lock: hold, Fastener: f.ID, Shaft: f.OnShaft})
+		}
+		return
+	}
 	var pin engine.LockID
 	for k := range m.Index.Sheet.Locks {
 		l := &m.Index.Sheet.Locks[k]
@@ -192,6 +299,20 @@ func (m *Machine) torqueOn(i int, hold engine.LockID) {
 	m.note(Event{Kind: Unheld, Fastener: f.ID, Shaft: f.OnShaft})
 }
 
+// tied reports whether a holder grips a shaft that gears alone tie to another.
+func (m *Machine) tied(l *engine.Lock, id engine.ShaftID) bool {
+	k := m.Index.ShaftAt(id)
+	if k < 0 {
+		return false
+	}
+	for _, h := range l.Holds {
+		if i := m.Index.ShaftAt(h); i >= 0 && m.Index.Geared(i, k) {
+			return true
+		}
+	}
+	return false
+}
+
 func holds(l *engine.Lock, id engine.ShaftID) bool {
 	for _, h := range l.Holds {
 		if h == id {
@@ -207,6 +328,7 @@ func (m *Machine) Spread(id engine.PartID, open float64) {
 	if m.Index.PartAt(id) < 0 {
 		return
 	}
+	m.note(Event{Kind: SealantOn, Part: id})
 	if open > 0 {
 		claim(m, ownSealants, &m.cur.Sealants)
 		m.cur.Sealants = append(m.cur.Sealants, Sealant{Part: id, Since: m.cur.Minutes, Until: m.cur.Minutes + open})

@@ -71,6 +71,9 @@ type LoopState struct {
 // FastenerState is one fastener or set of equal ones.
 type FastenerState struct {
 	Stage Stage
+	// Loosened is true while it has been slackened or out since it was last
+	// tightened to the end.
+	Loosened bool
 	// Touched is true once it has been loosened.
 	Touched bool
 	// Fresh is true for a new one that has not been tightened to the end.
@@ -140,6 +143,13 @@ func newState(x *engine.Index) State {
 	}
 	for i := range st.Fasteners {
 		st.Fasteners[i].Stage = Final
+	}
+	for i := range s.Locks {
+		for _, f := range s.Locks[i].Screws {
+			if k := x.FastenerAt(f); k >= 0 {
+				st.Fasteners[k] = FastenerState{Stage: Out, Loosened: true}
+			}
+		}
 	}
 	return st
 }
@@ -213,6 +223,60 @@ const (
 	PhaserAway
 	// StartedWithLock: the first start came with a lock in.
 	StartedWithLock
+	// SlackAlready: a fastener was slackened that is slack or out. TightAlready:
+	// one was tightened to the end that nothing had loosened.
+	SlackAlready
+	TightAlready
+	// PartGone: Part is off, so that its fastener, its tensioner or its lock
+	// cannot be worked at.
+	PartGone
+	// BoltTight: a part came off whose Fastener, one that turns a shaft or is
+	// dangerous, had not been slackened.
+	BoltTight
+	// TensionerClamped: a tensioner was moved with its bolts tight. PinStillIn: it
+	// was set with its pin in. NotHeldBack: a loop came off a tensioner that has a
+	// pin, slackened but not pinned.
+	TensionerClamped
+	PinStillIn
+	NotHeldBack
+	// WrongHold: the hold a step names does not hold what the bolt turns.
+	WrongHold
+	// MarkHidden: a mark was read with Part before it. NotAMark: a look-alike was
+	// taken for a mark.
+	MarkHidden
+	NotAMark
+	// UnderLoop: Part came off under a Loop that is on. WheelMissing: a Loop was
+	// laid over a wheel whose Part is off.
+	UnderLoop
+	WheelMissing
+	// HoleShut: Part was closed on a Lock that is in.
+	HoleShut
+	// SlackTurned: turned on a Loop that its Tensioner does not tension.
+	SlackTurned
+	// TriedWhileIn: it was checked whether a lock goes in that is in.
+	TriedWhileIn
+	// TurnedByNothing: turned by a Fastener that is slack, or whose part is off.
+	TurnedByNothing
+	// NotComeUp: turned onto a stop that was met already, Degrees of travel.
+	NotComeUp
+	// StartedOpen: the first start came with Part off, Fastener not tight or
+	// Tensioner not working.
+	StartedOpen
+	// RenewedInPlace: a part was renewed that is on the engine.
+	RenewedInPlace
+	// SlackElsewhere: the slack of a Loop was left on another run than its
+	// tensioner’s; Wheel is where.
+	SlackElsewhere
+	// ScrewsLoose: worked at with a Lock in whose own screw, Fastener, is not tight.
+	ScrewsLoose
+	// Looked: a shaft was looked at, by Mark or by Lock; every look notes it.
+	Looked
+	// Inspected, Counted, SealantOn and TensionSeen: a part was inspected, the tools
+	// were counted, sealant went on a part, a tensioner was looked at.
+	Inspected
+	Counted
+	SealantOn
+	TensionSeen
 	// FoundOtherwise: a check looked whether a thing is in its place, or is not,
 	// and it is the other way round; Name says how it is found.
 	FoundOtherwise
@@ -232,4 +296,14 @@ type Event struct {
 	Name        string
 	Degrees     float64
 	WrongStroke bool
+}
+
+// Act reports whether an event only tells what was done, not that anything was
+// amiss.
+func (k EventKind) Act() bool {
+	switch k {
+	case Looked, Inspected, Counted, SealantOn, TensionSeen:
+		return true
+	}
+	return false
 }

@@ -27,8 +27,18 @@ type Trace struct {
 
 // Run lets a script act on a complete engine from its first step to its last.
 // It is deterministic and never fails: what cannot be done is an event.
-func Run(x *engine.Index, s Script) *Trace {
+func Run(x *engine.Index, s Script) *Trace { return RunFrom(x, s, 0) }
+
+// RunFrom is Run on an engine that is found so many turns of the crank earlier
+// in its cycle: at another stroke, with pumps and balance shafts elsewhere.
+func RunFrom(x *engine.Index, s Script, turns int64) *Trace {
 	m := NewMachine(x)
+	m.cur.Crank -= 360 * float64(turns)
+	for i := range m.cur.Shafts {
+		if d := x.Drive(i); d.Driven {
+			m.cur.Shafts[i] -= 360 * float64(turns) * d.Ratio.Float()
+		}
+	}
 	t := &Trace{Index: x, First: m.cur, Steps: make([]StepTrace, s.Len())}
 	for i := range t.Steps {
 		m.own = 0

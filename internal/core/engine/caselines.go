@@ -192,9 +192,7 @@ func thenOf(of, line string) (object, error) {
 	list, _, _ := strings.Cut(of, "/")
 	if list == "fasteners" {
 		if stages, err := ParseStages(unit.Bare(line, unit.NewtonMetre)); err == nil {
-			var v any
-			b, _ := json.Marshal(stages)
-			return object{"spec": v}, json.Unmarshal(b, &v)
+			return object{"spec": again(stages)}, nil
 		}
 	}
 	fields := fieldsOf(list)

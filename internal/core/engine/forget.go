@@ -90,6 +90,9 @@ func (s *Sheet) forgetFastener(id FastenerID) {
 	for i := range s.Parts {
 		s.Parts[i].Held = without(s.Parts[i].Held, id)
 	}
+	for i := range s.Locks {
+		s.Locks[i].Screws = without(s.Locks[i].Screws, id)
+	}
 }
 
 func (s *Sheet) forgetPart(id PartID) {

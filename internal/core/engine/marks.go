@@ -78,7 +78,10 @@ type Lock struct {
 	Tool          ToolID `json:"tool,omitzero"`
 	// Access is the plug or cover that must be off first.
 	Access PartID `json:"access,omitzero"`
-	Note   string `json:"note,omitzero"`
+	// Screws are its own fastenings: they go in with it, are tightened once it
+	// sits, and come out with it.
+	Screws []FastenerID `json:"screws,omitzero"`
+	Note   string       `json:"note,omitzero"`
 }
 
 // Period is the angle of the shaft after which it goes in again, degrees.

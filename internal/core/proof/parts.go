@@ -110,9 +110,26 @@ func inTheWay(c *proving) {
 			return
 		}
 		said[e.Part] = true
+		if e.Name != "" {
+			c.refitBehind(i, e)
+			return
+		}
 		c.find(fmt.Sprintf("%s cannot be done with the %s still on", num(i), c.part(e.Part)), "It has to come off first; the page forgets it.", []int{i},
 			c.before(i, &step.Remove{Parts: []engine.PartID{e.Part}}))
 	})
+}
+
+// refitBehind finds a part that goes back when what stands before it is back
+// already.
+func (c *proving) refitBehind(i int, e *bench.Event) {
+	k := c.x.PartAt(e.Part)
+	for n := i - 1; n >= 0; n-- {
+		if c.t.Before(n).Parts[k].Off && !c.t.Steps[n].After.Parts[k].Off {
+			c.find(fmt.Sprintf("%s goes behind the %s, which is back since step %d", num(i), c.part(e.Part), n+1), "What had to come off for it goes back after it.", []int{i, n}, c.moveBefore(i, n))
+			return
+		}
+	}
+	c.find(fmt.Sprintf("%s goes behind the %s, which is on", num(i), c.part(e.Part)), "It has to be off for it.", []int{i})
 }
 
 func alreadyOff(c *proving) {

@@ -34,7 +34,7 @@ type Mend struct {
 
 // Edition names the rules as they are. Whoever changes what a rule finds changes
 // it, so that counts kept with an older one are worked out again.
-const Edition = "4"
+const Edition = "5"
 
 // Finding is one sentence about a procedure, with the steps it speaks of.
 type Finding struct {
@@ -44,6 +44,9 @@ type Finding struct {
 	What     string    `json:"what"`
 	Why      string    `json:"why"`
 	Mends    []Mend    `json:"mends"`
+	// Starts are the positions, in turns of the crank before the usual one, from
+	// which the page does not come out; only where that is the finding.
+	Starts []int64 `json:"starts,omitzero"`
 	// Accepted is the reason why somebody keeps it, empty for an open finding.
 	Accepted string `json:"accepted,omitzero"`
 }
@@ -77,7 +80,7 @@ type Rule struct {
 }
 
 // families in the order they are looked through.
-var families = [][]Rule{lockRules, partRules, loopRules, torqueRules, turnRules, toolRules, cautionRules, wordRules}
+var families = [][]Rule{lockRules, workedRules, owedRules, valueRules, listRules, startRules, partRules, loopRules, torqueRules, turnRules, toolRules, cautionRules, wordRules}
 
 // Rules lists every rule.
 func Rules() []Rule { return slices.Concat(families...) }
@@ -90,6 +93,8 @@ type proving struct {
 	house House
 	rule  *Rule
 	out   []Finding
+	// startsFrom are the positions the page does not work from, found by its rule.
+	startsFrom []int64
 }
 
 // Prove runs the procedure on the virtual engine and gives the findings, the
@@ -143,6 +148,7 @@ func (c *proving) find(what, why string, steps []int, mends ...Mend) {
 	if s, ok := c.house.Severities[c.rule.ID]; ok {
 		f.Severity = s
 	}
+	f.Starts, c.startsFrom = c.startsFrom, nil
 	f.Steps = []step.ID{}
 	for _, i := range steps {
 		if i >= 0 && i < len(c.p.Steps) {

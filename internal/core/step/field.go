@@ -76,5 +76,9 @@ func sentence(s string) string {
 	if len(r) == 0 {
 		return s
 	}
-	return strings.ToUpper(string(r[:1])) + string(r[1:]) + "."
+	end := "."
+	if r[len(r)-1] == '?' {
+		end = ""
+	}
+	return strings.ToUpper(string(r[:1])) + string(r[1:]) + end
 }

@@ -227,6 +227,12 @@ func (a *Check) Act(m *bench.Machine) {
 	for _, id := range a.Loops {
 		m.FindLoop(id, in || a.Found == "")
 	}
+	if a.Tensioner != "" {
+		m.SeeTensioner(a.Tensioner)
+	}
+	if a.Tools {
+		m.CountTools()
+	}
 }
 
 // Say: "Check that the inlet cam mark stands", "Check that the crank pin is out".

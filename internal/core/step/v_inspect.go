@@ -68,7 +68,11 @@ var inspectSpec = &Spec{
 func (*Inspect) Verb() Verb { return "inspect" }
 
 // Act changes nothing.
-func (a *Inspect) Act(*bench.Machine) {}
+func (a *Inspect) Act(m *bench.Machine) {
+	for _, id := range a.Parts {
+		m.Inspect(id)
+	}
+}
 
 // Say: "Inspect the water pump for leaks and play; renew if found so".
 func (a *Inspect) Say(w *Words) {

@@ -15,8 +15,10 @@ type Turn struct {
 	// Way is the sense in the sheet's view; empty means running direction.
 	Way engine.Way `json:"way,omitzero"`
 	// To is a mark to bring to its pointer; Onto a stop to come up to.
-	To   engine.MarkID `json:"to,omitzero"`
-	Onto engine.LockID `json:"onto,omitzero"`
+	To engine.MarkID `json:"to,omitzero"`
+	// Also are marks that are to stand with it: it is turned on until all do.
+	Also []engine.MarkID `json:"also,omitempty"`
+	Onto engine.LockID   `json:"onto,omitzero"`
 	// Short stops just short of the target.
 	Short bool `json:"short,omitzero"`
 	// On is the fastener the wrench goes on.
@@ -29,6 +31,7 @@ var turnSpec = &Spec{
 		{Key: "turns", Label: "turns", Kind: NumberIn}, {Key: "degrees", Label: "degrees", Kind: QuantityIn, Hint: "30°", Unit: unit.Degree},
 		{Key: "way", Label: "way", Kind: ChoiceIn, Choices: []string{string(engine.Clockwise), string(engine.Counterclockwise)}},
 		{Key: "to", Label: "to mark", Kind: OneThing, Of: []ObjectKind{MarkObject}},
+		{Key: "also", Label: "with marks", Kind: Things, Of: []ObjectKind{MarkObject}},
 		{Key: "onto", Label: "onto stop", Kind: OneThing, Of: []ObjectKind{LockObject}},
 		{Key: "short", Label: "stop short", Kind: Tick}, {Key: "on", Label: "on", Kind: OneThing, Of: []ObjectKind{FastenerObject}},
 	},
@@ -170,6 +173,20 @@ func (a *Turn) readTarget(l *Line) bool {
 		return false
 	}
 	a.To = engine.MarkID(id)
+	for !l.end() {
+		at := l.pos
+		if !l.Say("and") || l.end() || l.tokens[l.pos].word == "stop" {
+			l.pos = at
+			break
+		}
+		id, ok := l.One(MarkObject)
+		if !ok {
+			l.pos = at
+			break
+		}
+		a.Also = append(a.Also, engine.MarkID(id))
+		l.Say("too", "as well")
+	}
 	l.standing(a.To)
 	return true
 }
@@ -217,7 +234,7 @@ func (*Turn) Verb() Verb { return "turn" }
 func (a *Turn) Act(m *bench.Machine) {
 	deg, _ := a.Degrees.Angle()
 	m.Turn(bench.Turning{
-		Turns: a.Turns, Degrees: float64(deg), To: a.To, Onto: a.Onto, Short: a.Short,
+		Turns: a.Turns, Degrees: float64(deg), To: a.To, Also: a.Also, Onto: a.Onto, Short: a.Short, On: a.On,
 		Backwards: a.Way != "" && a.Way != m.Index.Sheet.Running,
 	})
 }
@@ -241,7 +258,7 @@ func (a *Turn) Say(w *Words) {
 	}
 	if a.To != "" {
 		w.text("to")
-		w.mark(a.To)
+		each(w, append([]engine.MarkID{a.To}, a.Also...), w.mark)
 	}
 	if a.Onto != "" {
 		w.text("onto")

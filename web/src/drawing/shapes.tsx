@@ -97,7 +97,7 @@ function Marks({ wheel, turn }: { wheel: DrawnWheel; turn: number }) {
                 width="5.2"
                 height={Math.min(13, wheel.r * 0.35)}
                 fill="var(--color-paint)"
-                stroke="#7a5d00"
+                stroke="var(--color-paint-edge)"
                 strokeWidth="0.5"
               />
             )}

@@ -32,7 +32,7 @@ export function FindDo({ open, onOpenChange }: { open: boolean; onOpenChange: (v
               value={words}
               onValueChange={setWords}
               placeholder="A procedure, an engine, a step, or something to do"
-              className="w-full border-b border-rule bg-transparent px-4 py-3 text-[15px] outline-none"
+              className="w-full border-b border-rule bg-transparent px-4 py-3 text-lead outline-none"
             />
             <Command.List className="max-h-[54vh] overflow-auto py-1">
               <Command.Empty className="px-4 py-6 text-ink-2">Nothing has that name. Try a part of it.</Command.Empty>
@@ -86,5 +86,5 @@ export function FindDo({ open, onOpenChange }: { open: boolean; onOpenChange: (v
 }
 
 const heading =
-  "[&_[cmdk-group-heading]]:px-4 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:pb-1 [&_[cmdk-group-heading]]:text-[11.5px] [&_[cmdk-group-heading]]:text-ink-2";
+  "[&_[cmdk-group-heading]]:px-4 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:pb-1 [&_[cmdk-group-heading]]:text-fine [&_[cmdk-group-heading]]:text-ink-2";
 const item = "flex cursor-default items-center gap-3 px-4 py-1.5 data-[selected=true]:bg-marking-wash";

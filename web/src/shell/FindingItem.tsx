@@ -21,7 +21,7 @@ export function FindingItem({
       <Sign severity={finding.severity} />
       <button type="button" className="min-w-0 self-start text-left" onClick={onGo}>
         <span className="block font-[650]">{finding.what}</span>
-        <span className="block text-[12px] text-ink-2">{finding.why}</span>
+        <span className="block text-small text-ink-2">{finding.why}</span>
       </button>
       {children}
     </li>
@@ -41,7 +41,7 @@ function Sign({ severity }: { severity: string }) {
       {severity === "blocks" ? (
         <path d="M2.5 2.5l11 11m0 -11l-11 11" stroke="var(--color-clash)" strokeWidth="2.6" />
       ) : severity === "should-fix" ? (
-        <path d="M8 2l6.5 11.5h-13z" fill="none" stroke="#a47d00" strokeWidth="1.8" />
+        <path d="M8 2l6.5 11.5h-13z" fill="none" stroke="var(--color-paint-edge)" strokeWidth="1.8" />
       ) : (
         <circle cx="8" cy="8" r="5.5" fill="none" stroke="var(--color-ink-2)" strokeWidth="1.6" strokeDasharray="2.4 2" />
       )}

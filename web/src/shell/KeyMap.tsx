@@ -7,7 +7,7 @@ export function KeyMap({ keys, open, onOpenChange }: { keys: string[][]; open: b
       <Dialog.Portal>
         <Dialog.Overlay className="veil" />
         <Dialog.Content className="float dialog !w-[440px]" aria-describedby={undefined}>
-          <Dialog.Title className="text-[16px]">Keys</Dialog.Title>
+          <Dialog.Title className="text-head">Keys</Dialog.Title>
           <dl className="mt-3 grid grid-cols-[120px_1fr] gap-y-1.5">
             {keys.map(([k, what]) => (
               <div key={k} className="contents">

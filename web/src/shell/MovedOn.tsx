@@ -15,7 +15,7 @@ export function movedOn(f: Failure): Moved | undefined {
 /** MovedOn lists what has changed since the person looked. */
 export function MovedOn({ moved, what }: { moved: Moved; what: string }) {
   return (
-    <div role="alert" className="mt-2 border-l-[3px] border-paint bg-paint-wash px-2 py-1.5 text-[12px]">
+    <div role="alert" className="mt-2 border-l-[3px] border-paint bg-paint-wash px-2 py-1.5 text-small">
       <p className="font-[650]">{what} has changed since you looked. Nothing was signed.</p>
       {moved.changes.length > 0 ? (
         <ul className="mt-1 max-h-[160px] overflow-auto">

@@ -45,14 +45,14 @@ export function Shell() {
     <div className="screen flex h-full flex-col">
       <header className="no-print flex h-10 flex-none items-center bg-(--bar) pr-2 pl-4 text-(--bar-ink)">
         <img src="/mark.svg" alt="" width={15} height={15} className="mr-2" />
-        <span className="mr-5 text-[15px] font-[650] whitespace-nowrap">Ink Latch</span>
+        <span className="mr-5 text-lead font-[650] whitespace-nowrap">Ink Latch</span>
         <nav aria-label="Places" className="mr-3 flex h-full flex-none">
           {[...places, ...(me?.administers ? [{ to: "/people", name: "People" } as const] : [])].map((p) => (
             <Link
               key={p.to}
               to={p.to}
               activeOptions={{ exact: p.to === "/" }}
-              className="flex h-full items-center border-b-2 border-transparent px-3 whitespace-nowrap text-[#b9c4cc] no-underline hover:text-white"
+              className="flex h-full items-center border-b-2 border-transparent px-3 whitespace-nowrap text-bar-2 no-underline hover:text-white"
               activeProps={{ className: "!text-white !border-paint" }}
             >
               {p.name}
@@ -62,17 +62,17 @@ export function Shell() {
         <button
           type="button"
           onClick={() => setFinding(true)}
-          className="ml-auto flex h-6 w-[210px] min-w-[84px] items-center justify-between gap-2 overflow-hidden whitespace-nowrap rounded-[3px] border border-[#46535f] px-2 text-[12px] text-[#b9c4cc] hover:border-[#8593a0]"
+          className="ml-auto flex h-6 w-[210px] min-w-[84px] items-center justify-between gap-2 overflow-hidden whitespace-nowrap rounded-[3px] border border-bar-rule px-2 text-small text-bar-2 hover:border-[var(--color-bar-2)]"
         >
-          Find or do… <span className="text-[11px] max-lg:hidden">Ctrl K</span>
+          Find or do… <span className="text-fine max-lg:hidden">Ctrl K</span>
         </button>
         <DropdownMenu.Root>
-          <DropdownMenu.Trigger className="ml-3 rounded-[3px] px-2 py-1 whitespace-nowrap text-[#dbe2e6] hover:bg-[#22303c]">
+          <DropdownMenu.Trigger className="ml-3 rounded-[3px] px-2 py-1 whitespace-nowrap text-bar-ink hover:bg-bar-hover">
             {me?.name}
           </DropdownMenu.Trigger>
           <DropdownMenu.Portal>
             <DropdownMenu.Content align="end" className="float z-50 min-w-[200px] py-1">
-              <div className="px-3 py-1 text-[12px] text-ink-2">
+              <div className="px-3 py-1 text-small text-ink-2">
                 {me?.email}
                 <br />
                 {me?.roles.join(", ")}

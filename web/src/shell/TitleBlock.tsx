@@ -40,7 +40,7 @@ export function TitleBlock({
           </Link>
         </Cell>
         <Cell name="Procedure">
-          <h1 title={meta.title} className="truncate text-[14px]">
+          <h1 title={meta.title} className="truncate text-lead">
             {meta.title}
           </h1>
         </Cell>
@@ -51,7 +51,7 @@ export function TitleBlock({
               aria-label={`Revision ${meta.number} ${meta.state}, other revisions`}
             >
               {meta.number} <span className="font-normal text-ink-2">{meta.state}</span>{" "}
-              <span className="text-[10px] text-ink-2">▾</span>
+              <span className="text-fine text-ink-2">▾</span>
             </DropdownMenu.Trigger>
             <DropdownMenu.Portal>
               <DropdownMenu.Content className="float z-50 min-w-[190px] py-1" align="start">
@@ -91,7 +91,7 @@ export function TitleBlock({
         <Link to="/revisions/$revision/sheet" params={{ revision: String(meta.id) }} className="tab" data-on={on === "sheet"}>
           Sheet
         </Link>
-        <span className="ml-auto flex items-center gap-2 self-center text-[12.5px] text-ink-2">
+        <span className="ml-auto flex items-center gap-2 self-center text-small text-ink-2">
           {right}
           {meta.state === "latched" && writes && <NewDraft meta={meta} onDraft={go} />}
         </span>
@@ -115,7 +115,7 @@ function LatchButton({
   const [moved, setMoved] = useState<Moved>();
   const [trouble, setTrouble] = useState("");
   const look =
-    "inline-flex h-[20px] items-center rounded-[2px] border px-2 text-[12px] leading-none font-normal whitespace-nowrap";
+    "inline-flex h-[20px] items-center rounded-[2px] border px-2 text-small leading-none font-normal whitespace-nowrap";
   if (mark.closed || !mark.mayClose) {
     return (
       <Tooltip.Root>
@@ -131,7 +131,7 @@ function LatchButton({
           {names[mark.latch]}
         </Tooltip.Trigger>
         <Tooltip.Portal>
-          <Tooltip.Content className="float z-50 max-w-[260px] px-3 py-1.5 text-[12px]" sideOffset={5}>
+          <Tooltip.Content className="float z-50 max-w-[260px] px-3 py-1.5 text-small" sideOffset={5}>
             {mark.closed
               ? `Closed by ${mark.by}, ${new Date(mark.at ?? "").toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })}`
               : sentence(mark.whyNot)}
@@ -155,13 +155,13 @@ function LatchButton({
       <Popover.Portal>
         <Popover.Content className={`float z-50 p-3 ${moved ? "w-[400px]" : "w-[280px]"}`} align="end" sideOffset={5}>
           <p className="font-[650]">Close the {mark.latch} latch?</p>
-          <p className="mt-1 text-[12px] text-ink-2">
+          <p className="mt-1 text-small text-ink-2">
             {mark.latch === "author"
               ? "The draft goes on review. A later edit opens the latches it touches again."
               : "Your name goes on the sheet’s record. When the last latch closes, the revision never changes again."}
           </p>
           {trouble && (
-            <p role="alert" className="mt-2 border-l-[3px] border-clash bg-clash-wash px-2 py-1 text-[12px]">
+            <p role="alert" className="mt-2 border-l-[3px] border-clash bg-clash-wash px-2 py-1 text-small">
               {trouble}
             </p>
           )}
@@ -208,7 +208,7 @@ function NewDraft({ meta, onDraft }: { meta: S["RevisionMeta"]; onDraft: (id: nu
       <Dialog.Portal>
         <Dialog.Overlay className="veil" />
         <Dialog.Content className="float dialog" aria-describedby={undefined}>
-          <Dialog.Title className="text-[16px]">Start revision {meta.number + 1}</Dialog.Title>
+          <Dialog.Title className="text-head">Start revision {meta.number + 1}</Dialog.Title>
           <form
             className="mt-3"
             onSubmit={async (e) => {

@@ -7,8 +7,8 @@ export function Trouble({ error, again }: { error: unknown; again?: () => void }
     f?.status === 404 ? "Not here" : f?.status === 403 ? "Not for you" : f?.status === 0 ? "No answer" : "Something went wrong";
   return (
     <main className="mx-auto max-w-[520px] px-6 py-16">
-      <h1 className="text-[20px]">{what}</h1>
-      <p className="mt-2 text-[14px] text-ink-2">
+      <h1 className="text-title">{what}</h1>
+      <p className="mt-2 text-lead text-ink-2">
         {f?.message ?? (error instanceof Error ? error.message : "The page could not be shown.")}
       </p>
       <div className="mt-4 flex gap-2">

@@ -61,7 +61,7 @@ export function SignedOut() {
           onEscapeKeyDown={(e) => e.preventDefault()}
           onKeyDown={(e) => e.stopPropagation()}
         >
-          <Dialog.Title className="text-[16px]">You are signed out</Dialog.Title>
+          <Dialog.Title className="text-head">You are signed out</Dialog.Title>
           <Dialog.Description className="mt-1 text-ink-2">
             What you typed is kept in this browser. It goes out once you have signed in again.
           </Dialog.Description>

@@ -25,7 +25,7 @@ export function ToastHost() {
   );
   return (
     <div aria-live="polite" role="status" className="no-print fixed bottom-[52px] left-1/2 z-50 -translate-x-1/2">
-      {t && <div className="float px-4 py-2 text-[13px] font-medium">{t}</div>}
+      {t && <div className="float px-4 py-2 text-body font-medium">{t}</div>}
     </div>
   );
 }

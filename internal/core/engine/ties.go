@@ -1,0 +1,56 @@
+package engine
+
+import "slices"
+
+// Geared reports whether gears alone tie two shafts: no loop drives the one and
+// not the other, so that they always move together.
+func (x *Index) Geared(i, k int) bool {
+	if i == k {
+		return true
+	}
+	a, b := &x.drives[i], &x.drives[k]
+	if !a.Driven || !b.Driven || len(a.Loops) != len(b.Loops) {
+		return false
+	}
+	for _, l := range a.Loops {
+		if !slices.Contains(b.Loops, l) {
+			return false
+		}
+	}
+	return x.meshed(i, k)
+}
+
+// meshed reports whether a chain of gear pairs leads from one shaft to another.
+func (x *Index) meshed(from, to int) bool {
+	seen := []int{from}
+	for at := 0; at < len(seen); at++ {
+		for g := range x.Sheet.Gears {
+			a, b := x.gearShafts(g)
+			for _, next := range [][2]int{{a, b}, {b, a}} {
+				if next[0] == seen[at] && next[1] >= 0 && !slices.Contains(seen, next[1]) {
+					if next[1] == to {
+						return true
+					}
+					seen = append(seen, next[1])
+				}
+			}
+		}
+	}
+	return false
+}
+
+func (x *Index) gearShafts(g int) (driver, driven int) {
+	at := func(id WheelID) int {
+		if w := x.Wheel(id); w != nil {
+			return x.ShaftAt(w.Shaft)
+		}
+		return -1
+	}
+	return at(x.Sheet.Gears[g].Driver), at(x.Sheet.Gears[g].Driven)
+}
+
+// ByBolts reports whether a tensioner of this method is moved with its bolts
+// slack and stays where they clamp it.
+func (m Method) ByBolts() bool {
+	return slices.Contains([]Method{Eccentric, OverTension, ByFrequency, PreLoad}, m)
+}

@@ -1,0 +1,647 @@
+package proof
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"inklatch/internal/core/bench"
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/step"
+)
+
+// owedRules are the debts of what the page touched: open when the engine is
+// started or the page ends, they are findings.
+var owedRules = []Rule{
+	{"shaft-not-looked", "turns and proof", Blocks, "a shaft whose timing was undone and that nobody looks at after the turns", shaftNotLooked},
+	{"lock-not-tried", "turns and proof", ShouldFix, "a shaft proved by eye alone where the code has a tool for it", lockNotTried},
+	{"tension-not-seen", "loop and tension", ShouldFix, "a tension that moved while the engine was turned, and nobody looked", tensionNotSeen},
+	{"settling", "loop and tension", Blocks, "a tensioner judged before it has settled: turns or a wait too few", settling},
+	{"tools-not-counted", "tools and parts", ShouldFix, "a tool left in the engine: nobody counts them", toolsNotCounted},
+	{"battery", "access and order", ShouldFix, "an engine that cranks while hands are in it", battery},
+	{"always-new-stays", "tools and parts", ShouldFix, "a part that is always new, within reach, and left as old as it is", alwaysNewStays},
+	{"not-inspected", "tools and parts", ShouldFix, "a worn roller or pump left under a new belt", notInspected},
+	{"sealant-owed", "tools and parts", Blocks, "a leak: a joint closed without its sealant", sealantOwed},
+	{"purpose-not-met", "wording", Blocks, "a page to renew something on which it is not renewed", purposeNotMet},
+	{"nothing-followed", "wording", Blocks, "a page of free text, of which the virtual engine follows nothing", nothingFollowed},
+	{"caution-without-words", "cautions", ShouldFix, "a caution that warns of nothing", cautionWithoutWords},
+}
+
+// refitted are the loops that the page took off and laid on again, with the step
+// of the last time.
+func (c *proving) refittedLoops() map[int]int {
+	out := map[int]int{}
+	for i := range c.t.Steps {
+		for l := range c.x.Sheet.Loops {
+			if !c.t.Before(i).Loops[l].On && c.t.Steps[i].After.Loops[l].On {
+				out[l] = i
+			}
+		}
+	}
+	return out
+}
+
+// undone are the shafts whose tie to the crank the page undid or clamped again.
+func (c *proving) undone() map[int]bool {
+	out := map[int]bool{}
+	loops := c.refittedLoops()
+	for k := range c.x.Sheet.Shafts {
+		d := c.x.Drive(k)
+		for l := range loops {
+			if slices.Contains(d.Loops, l) {
+				out[k] = true
+			}
+		}
+		for _, w := range d.Wheels {
+			for i := range c.t.Steps {
+				if c.t.Steps[i].After.Free[w] {
+					out[k] = true
+				}
+			}
+		}
+	}
+	if len(out) > 0 {
+		out[c.x.ShaftAt(engine.CrankID)] = true
+	}
+	delete(out, -1)
+	return out
+}
+
+// toothOf is the angle of one tooth at a shaft, degrees of it: the largest of
+// its toothed wheels; 0 for none.
+func (c *proving) toothOf(k int) float64 {
+	best := 0.0
+	for i := range c.x.Sheet.Wheels {
+		if w := &c.x.Sheet.Wheels[i]; w.Teeth > 0 && c.x.ShaftAt(w.Shaft) == k {
+			best = math.Max(best, 360/float64(w.Teeth))
+		}
+	}
+	return best
+}
+
+// sees reports whether a mark shows less than half a tooth of its shaft.
+func (c *proving) sees(id engine.MarkID) bool {
+	m := c.x.Mark(id)
+	w := c.x.Wheel(m.Wheel)
+	if w == nil {
+		return false
+	}
+	tooth := c.toothOf(c.x.ShaftAt(w.Shaft))
+	return tooth == 0 || m.Shows < tooth/2
+}
+
+// looks is who was looked at after step t: by a lock, and by anything that
+// shows less than half a tooth.
+func (c *proving) looks(t int) (byLock, by map[int]bool, any bool) {
+	byLock, by = map[int]bool{}, map[int]bool{}
+	for i := t + 1; i < len(c.t.Steps); i++ {
+		for _, e := range c.t.Steps[i].Events {
+			switch e.Kind {
+			case bench.Looked:
+				any = true
+				k := c.x.ShaftAt(e.Shaft)
+				if e.Lock != "" {
+					byLock[k], by[k] = true, true
+				} else if c.sees(e.Mark) {
+					by[k] = true
+				}
+			case bench.MetStop:
+				for _, id := range c.x.Lock(e.Lock).Holds {
+					byLock[c.x.ShaftAt(id)], by[c.x.ShaftAt(id)] = true, true
+				}
+			}
+		}
+	}
+	return byLock, by, any
+}
+
+// geared reports whether a shaft, or one that gears alone tie to it, is in a set.
+func (c *proving) geared(k int, set map[int]bool) bool {
+	for o := range set {
+		if c.x.Geared(k, o) {
+			return true
+		}
+	}
+	return false
+}
+
+// proofOf are what the sheet has to look at a shaft by: a lock, or a mark that
+// shows less than half a tooth.
+func (c *proving) proofOf(k int) (lock engine.LockID, mark engine.MarkID) {
+	for i := range c.x.Sheet.Locks {
+		l := &c.x.Sheet.Locks[i]
+		if !l.Kind.ForPosition() || lock != "" {
+			continue
+		}
+		for _, id := range l.Holds {
+			if at := c.x.ShaftAt(id); at >= 0 && c.x.Geared(at, k) {
+				lock = l.ID
+			}
+		}
+	}
+	for i := range c.x.Sheet.Marks {
+		m := &c.x.Sheet.Marks[i]
+		w := c.x.Wheel(m.Wheel)
+		if m.Kind == engine.TimingMark && w != nil && mark == "" && c.sees(m.ID) {
+			if at := c.x.ShaftAt(w.Shaft); at >= 0 && c.x.Geared(at, k) {
+				mark = m.ID
+			}
+		}
+	}
+	return lock, mark
+}
+
+// proved calls f for every shaft that was undone, with the last step of the
+// turns after which it is to be looked at.
+func (c *proving) proved(f func(k, t int, byLock, by map[int]bool)) {
+	fit := -1
+	for _, i := range c.refittedLoops() {
+		fit = max(fit, i)
+	}
+	t := c.lastTurn(c.start())
+	if t < 0 || t < fit {
+		return // another rule says that nothing was turned
+	}
+	byLock, by, any := c.looks(t)
+	if !any {
+		return // and another that nothing was looked at
+	}
+	undone := c.undone()
+	for k := range c.x.Sheet.Shafts {
+		if undone[k] {
+			f(k, t, byLock, by)
+		}
+	}
+}
+
+func shaftNotLooked(c *proving) {
+	said := map[int]bool{}
+	c.proved(func(k, t int, _, by map[int]bool) {
+		lock, mark := c.proofOf(k)
+		if c.geared(k, by) || c.geared(k, said) || lock == "" && mark == "" {
+			return
+		}
+		said[k] = true
+		a := &step.Check{}
+		if lock != "" && c.x.Lock(lock).Kind != engine.StopLock {
+			a.Locks = []engine.LockID{lock}
+		} else if mark != "" {
+			a.Marks = []engine.MarkID{mark}
+		}
+		var mends []Mend
+		if len(a.Locks)+len(a.Marks) > 0 {
+			mends = append(mends, c.after(c.homeAgain(t), a))
+		}
+		c.find(fmt.Sprintf("Nobody looks at the %s after the turns of step %d", c.x.Sheet.Shafts[k].Name, t+1), "Its tie to the crank was undone; a tooth out, it would go unnoticed.", []int{t}, mends...)
+	})
+}
+
+func lockNotTried(c *proving) {
+	said := map[engine.LockID]bool{}
+	c.proved(func(k, t int, byLock, by map[int]bool) {
+		lock, _ := c.proofOf(k)
+		if lock == "" || said[lock] || c.geared(k, byLock) || !c.geared(k, by) || c.x.Lock(lock).Kind == engine.StopLock {
+			return
+		}
+		said[lock] = true
+		c.find(fmt.Sprintf("The %s is proved by eye alone after step %d", c.x.Sheet.Shafts[k].Name, t+1), fmt.Sprintf("The code has the %s for it; a mark is the second look.", c.lock(lock)), []int{t},
+			c.after(c.homeAgain(t), &step.Check{Locks: []engine.LockID{lock}}))
+	})
+}
+
+// touchedLast is the last step that let go or set a tensioner, −1 for none.
+func (c *proving) touchedLast(k int) int {
+	for i := len(c.t.Steps) - 1; i >= 0; i-- {
+		was, is := c.t.Before(i).Tensioners[k], c.t.Steps[i].After.Tensioners[k]
+		if is != was && (is == bench.Working || is == bench.Set) {
+			return i
+		}
+	}
+	return -1
+}
+
+func tensionNotSeen(c *proving) {
+	for k := range c.x.Sheet.Tensioners {
+		ten := &c.x.Sheet.Tensioners[k]
+		at := c.touchedLast(k)
+		shows := len(ten.Pointer) > 0 || ten.Method == engine.ByFrequency || ten.Method == engine.Hydraulic && ten.Pin != ""
+		if at < 0 || !shows {
+			continue
+		}
+		// Seen when nothing turns the engine a turn or more afterwards, or when
+		// somebody looks after the last such turn.
+		turned := -1
+		for i := at + 1; i < len(c.t.Steps); i++ {
+			if math.Abs(c.t.Steps[i].After.Crank-c.t.Before(i).Crank) > 350 {
+				turned = i
+			}
+		}
+		from := turned
+		if ten.Method == engine.ByFrequency {
+			from = at // the note is read while the engine is turned on between readings
+		}
+		if turned < 0 || c.tensionSeen(ten, from) {
+			continue
+		}
+		var mends []Mend
+		if len(ten.Pointer) > 0 {
+			mends = append(mends, c.after(c.homeAgain(turned), &step.Check{Tensioner: ten.ID, That: ""}))
+		}
+		c.find(fmt.Sprintf("Nobody looks at the %s after the turns of step %d", ten.Name, turned+1), "A loop settles while it is turned, and its tensioner moves.", []int{turned}, mends...)
+	}
+}
+
+func (c *proving) tensionSeen(ten *engine.Tensioner, from int) bool {
+	for i := from + 1; i < len(c.t.Steps); i++ {
+		for _, e := range c.t.Steps[i].Events {
+			if e.Kind == bench.TensionSeen && e.Tensioner == ten.ID {
+				return true
+			}
+		}
+		switch a := c.p.Steps[i].Action.(type) {
+		case *step.Measure:
+			if ten.Frequency != nil && a.Value.Kind() == ten.Frequency.Note.Kind() {
+				return true
+			}
+		case *step.Do:
+			if strings.Contains(strings.ToLower(a.Text), strings.ToLower(ten.Name)) {
+				return true
+			}
+		case *step.Check:
+			if strings.Contains(strings.ToLower(a.That), strings.ToLower(ten.Name)) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// settling holds the turns and the wait after a tensioner was let go against
+// what the sheet asks for.
+func settling(c *proving) {
+	for k := range c.x.Sheet.Tensioners {
+		ten := &c.x.Sheet.Tensioners[k]
+		wait, _ := ten.Wait.Minutes()
+		at := c.touchedLast(k)
+		if at < 0 || ten.Settle == 0 && wait == 0 || !c.loopOnAt(ten.ID, at) {
+			continue
+		}
+		turned, waited, last := 0.0, 0.0, at
+		for i := at + 1; i < len(c.t.Steps); i++ {
+			turned += math.Abs(c.t.Steps[i].After.Crank-c.t.Before(i).Crank) / 360
+			if math.Abs(c.t.Steps[i].After.Crank-c.t.Before(i).Crank) > 350 && last == at {
+				last = i
+			}
+			if w, ok := c.p.Steps[i].Action.(*step.Wait); ok && turned+0.05 >= float64(ten.Settle) {
+				m, _ := w.For.Minutes()
+				waited += float64(m)
+			}
+		}
+		if turned+0.05 < float64(ten.Settle) && last > at {
+			c.find(fmt.Sprintf("The %s has only %s to settle", ten.Name, turns(math.Round(turned*10)/10)), fmt.Sprintf("The sheet asks for %d.", ten.Settle), []int{last, at}, c.betterCount(last))
+		}
+		if waited+0.01 < float64(wait) {
+			why := fmt.Sprintf("The sheet asks for %s after its turns, before it is looked at.", ten.Wait)
+			var mends []Mend
+			for i := last; i < len(c.p.Steps); i++ {
+				if w, ok := c.p.Steps[i].Action.(*step.Wait); ok && !w.For.IsZero() {
+					n := *w
+					n.For = ten.Wait
+					mends = append(mends, c.change(i, "Make it "+ten.Wait.String(), &n))
+				}
+			}
+			mends = append(mends, c.after(last, &step.Wait{For: ten.Wait}))
+			c.find(fmt.Sprintf("The %s is given %s min to settle", ten.Name, tidy(waited)), why, []int{last, at}, mends...)
+		}
+	}
+}
+
+// loopOnAt reports whether the loop of a tensioner is on after a step.
+func (c *proving) loopOnAt(id engine.TensionerID, i int) bool {
+	for l := range c.x.Sheet.Loops {
+		if c.x.Sheet.Loops[l].Tensioner == id {
+			return c.t.Steps[i].After.Loops[l].On
+		}
+	}
+	return false
+}
+
+func toolsNotCounted(c *proving) {
+	last := -1
+	for i := range c.t.Steps {
+		if c.p.Holds(i) != nil {
+			last = i
+		}
+		for k := range c.x.Sheet.Locks {
+			if c.t.Before(i).Locks[k].In != c.t.Steps[i].After.Locks[k].In {
+				last = i
+			}
+		}
+	}
+	if last < 0 {
+		return
+	}
+	early := -1
+	for i := range c.t.Steps {
+		counted := slices.ContainsFunc(c.t.Steps[i].Events, func(e bench.Event) bool { return e.Kind == bench.Counted })
+		if d, ok := c.p.Steps[i].Action.(*step.Do); ok && strings.Contains(strings.ToLower(d.Text), "tool") {
+			counted = true
+		}
+		if counted && i > last {
+			return
+		}
+		if counted {
+			early = i
+		}
+	}
+	if early >= 0 {
+		c.find(fmt.Sprintf("The tools are counted at step %d, and used again at step %d", early+1, last+1), "They are counted once, after the last of them is out.", []int{early, last}, c.moveAfter(early, last))
+		return
+	}
+	at := c.start()
+	for i := last + 1; i < at; i++ {
+		if c.isLead(i) {
+			at = i
+		}
+	}
+	c.find("The tools are never counted", fmt.Sprintf("The last of them is used at step %d. One left in breaks the engine at the first start.", last+1), []int{last}, c.before(at, &step.Check{Tools: true}))
+}
+
+// moveAfter takes step from to just after step to.
+func (c *proving) moveAfter(from, to int) Mend {
+	if to+1 < len(c.p.Steps) {
+		m := c.moveBefore(from, to+1)
+		m.Label = fmt.Sprintf("Move step %d down to here", from+1)
+		return m
+	}
+	m := c.moveBefore(from, to)
+	m.Edits[0].After = c.p.Steps[to].ID
+	return m
+}
+
+// lead is the place of the battery's lead on the sheet, −1 for none.
+func (c *proving) lead() int {
+	return slices.IndexFunc(c.x.Sheet.Parts, func(p engine.Part) bool { return p.Hazard == engine.HazardBattery })
+}
+
+// isLead reports whether a step connects the battery again.
+func (c *proving) isLead(i int) bool {
+	k := c.lead()
+	return k >= 0 && c.t.Before(i).Parts[k].Off && !c.t.Steps[i].After.Parts[k].Off
+}
+
+func battery(c *proving) {
+	k := c.lead()
+	if k < 0 {
+		return
+	}
+	name := c.x.Sheet.Parts[k].Name
+	on := -1
+	for i := range c.t.Steps {
+		if c.isLead(i) {
+			on = i
+		}
+		if c.t.Before(i).Parts[k].Off || c.t.Steps[i].After.Parts[k].Off {
+			continue
+		}
+		turned := math.Abs(c.t.Steps[i].After.Crank-c.t.Before(i).Crank) > 0.1
+		worked := on >= 0 && i > on && c.p.Steps[i].Action.Verb() != "start" && c.changes(i)
+		switch {
+		case turned && on < 0:
+			c.find(fmt.Sprintf("%s turns the engine by hand with the %s connected", num(i), name), "The engine can crank or start by itself.", []int{i}, c.before(c.firstWork(), &step.Remove{Parts: []engine.PartID{c.x.Sheet.Parts[k].ID}}))
+			return
+		case turned || worked:
+			c.find(fmt.Sprintf("The %s is connected at step %d, before the work is done", name, on+1), fmt.Sprintf("Step %d comes after it. It goes on last.", i+1), []int{on, i}, c.moveAfter(on, c.lastWork(on)))
+			return
+		}
+	}
+}
+
+// changes reports whether a step changes anything on the engine.
+func (c *proving) changes(i int) bool {
+	a, b := c.t.Before(i), &c.t.Steps[i].After
+	return !slices.Equal(a.Locks, b.Locks) || !slices.Equal(a.Loops, b.Loops) || !slices.Equal(a.Fasteners, b.Fasteners) || !slices.Equal(a.Parts, b.Parts) || !slices.Equal(a.Tensioners, b.Tensioners)
+}
+
+// firstWork is the first step that is not preparation.
+func (c *proving) firstWork() int {
+	for i := range c.p.Steps {
+		if c.p.Steps[i].Phase != "prepare" {
+			return i
+		}
+	}
+	return 0
+}
+
+// lastWork is the last step before the first start that changes the engine.
+func (c *proving) lastWork(but int) int {
+	last := but
+	for i := range min(c.start(), len(c.t.Steps)) {
+		if i != but && c.changes(i) {
+			last = max(last, i)
+		}
+	}
+	return last
+}
+
+// routeParts are the parts of the wheels that refitted loops run over.
+func (c *proving) routeParts(f func(k, loop, fit int)) {
+	loops := c.refittedLoops()
+	said := map[int]bool{}
+	for l := range c.x.Sheet.Loops {
+		fit, ok := loops[l]
+		if !ok {
+			continue
+		}
+		loop := &c.x.Sheet.Loops[l]
+		var ids []engine.PartID
+		for _, s := range loop.Route {
+			if w := c.x.Wheel(s.Wheel); w != nil {
+				ids = append(ids, w.Part)
+			}
+		}
+		if t := c.x.Tensioner(loop.Tensioner); t != nil {
+			ids = append(ids, t.Part)
+		}
+		for _, id := range ids {
+			if k := c.x.PartAt(id); k >= 0 && !said[k] {
+				said[k] = true
+				f(k, l, fit)
+			}
+		}
+	}
+}
+
+func alwaysNewStays(c *proving) {
+	c.routeParts(func(k, loop, fit int) {
+		p := &c.x.Sheet.Parts[k]
+		if p.Policy != engine.AlwaysNew || c.t.Last().Parts[k].Touched {
+			return
+		}
+		c.find(fmt.Sprintf("The %s stays as it is", p.Name), fmt.Sprintf("The sheet says always new, and the %s comes off at it: it is as old as the loop.", c.x.Sheet.Loops[loop].Name), []int{fit})
+	})
+}
+
+func notInspected(c *proving) {
+	seen := map[engine.PartID]bool{}
+	c.each(bench.Inspected, func(_ int, e *bench.Event) { seen[e.Part] = true })
+	c.routeParts(func(k, loop, fit int) {
+		p := &c.x.Sheet.Parts[k]
+		if p.Policy != engine.WhileThere && p.Policy != engine.NewIfFoundSo || c.t.Last().Parts[k].Touched || seen[p.ID] {
+			return
+		}
+		off := c.offBefore(loop, fit)
+		c.find(fmt.Sprintf("The %s is never looked at", p.Name), fmt.Sprintf("The sheet says %s, and with the %s off it is within reach.", p.Policy, c.x.Sheet.Loops[loop].Name), []int{off},
+			c.after(off, &step.Inspect{Parts: []engine.PartID{p.ID}, For: p.If, Then: "renew if found so"}))
+	})
+	c.each(bench.Inspected, func(i int, e *bench.Event) {
+		p := c.x.Part(e.Part)
+		a, ok := c.p.Steps[i].Action.(*step.Inspect)
+		if !ok || p.If == "" || a.For == "" {
+			return
+		}
+		if w := missingWord(p.If, a.For); w != "" {
+			n := *a
+			n.For = p.If
+			c.find(fmt.Sprintf("%s does not look for %s at the %s", num(i), w, p.Name), fmt.Sprintf("The sheet says: %s.", p.If), []int{i}, c.change(i, "Look for "+p.If, &n))
+		}
+	})
+}
+
+// missingWord is a word of weight in one text that another lacks, in any of its
+// endings.
+func missingWord(want, have string) string {
+	have = strings.ToLower(have)
+	for w := range strings.FieldsSeq(strings.ToLower(want)) {
+		w = strings.Trim(w, ",.;:")
+		if len(w) > 3 && !strings.Contains(have, strings.TrimSuffix(w, "s")) && w != "with" && w != "from" {
+			return w
+		}
+	}
+	return ""
+}
+
+// offBefore is the step before fit at which a loop comes off.
+func (c *proving) offBefore(loop, fit int) int {
+	for i := fit; i >= 0; i-- {
+		if c.t.Before(i).Loops[loop].On && !c.t.Steps[i].After.Loops[loop].On {
+			return i
+		}
+	}
+	return fit
+}
+
+func sealantOwed(c *proving) {
+	for k := range c.x.Sheet.Parts {
+		p := &c.x.Sheet.Parts[k]
+		if !strings.Contains(strings.ToLower(p.Needs), "sealant") {
+			continue
+		}
+		on := false
+		for i := range c.t.Steps {
+			for _, e := range c.t.Steps[i].Events {
+				on = on || e.Kind == bench.SealantOn && e.Part == p.ID
+			}
+			if c.t.Before(i).Parts[k].Off && !c.t.Steps[i].After.Parts[k].Off {
+				if !on {
+					c.find(fmt.Sprintf("%s closes the %s without sealant", num(i), p.Name), fmt.Sprintf("The sheet says: %s.", p.Needs), []int{i}, c.before(i, &step.Apply{What: step.Sealant, Part: p.ID, Open: openTime(p)}))
+				}
+				on = false
+			}
+		}
+	}
+}
+
+func cautionWithoutWords(c *proving) {
+	for i := range c.p.Steps {
+		s := &c.p.Steps[i]
+		for k := range s.Cautions {
+			if strings.TrimSpace(s.Cautions[k].Text) != "" {
+				continue
+			}
+			n := *s
+			n.Cautions = slices.Clone(s.Cautions)
+			if h := s.Cautions[k].Hazard; h != "" {
+				n.Cautions[k] = step.CautionFor(h)
+			} else {
+				n.Cautions = slices.Delete(n.Cautions, k, k+1)
+			}
+			c.find(num(i)+" has a caution without words", "It warns of nothing.", []int{i}, c.put("Use the house’s words", n))
+			break
+		}
+	}
+}
+
+func nothingFollowed(c *proving) {
+	if len(c.p.Steps) == 0 {
+		return
+	}
+	for i := range c.p.Steps {
+		if c.p.Steps[i].Action.Verb() != "do" {
+			return
+		}
+	}
+	c.find("Every step is free text", "The virtual engine followed none of them, so that nothing on this page was tried.", []int{0})
+}
+
+// purposeNotMet holds a title that says renew against what the page renews.
+func purposeNotMet(c *proving) {
+	title := strings.ToLower(c.p.Title)
+	if !strings.HasPrefix(title, "renew") && !strings.HasPrefix(title, "replace") || len(c.p.Steps) == 0 {
+		return
+	}
+	fresh, chain := false, false
+	for l := range c.x.Sheet.Loops {
+		loop := &c.x.Sheet.Loops[l]
+		chain = chain || loop.Kind == engine.Chain
+		renewed := c.renewsLoop(l)
+		fresh = fresh || renewed
+		if strings.Contains(title, strings.ToLower(loop.Name)) && !renewed {
+			c.find(fmt.Sprintf("The page is to renew the %s, and does not", loop.Name), "Its title says so.", nil, c.renewLoop(l))
+			return
+		}
+	}
+	if !fresh && (strings.Contains(title, "belt") || strings.Contains(title, "chain")) {
+		c.find("The page is to renew a belt or chain, and renews none", "Its title says so.", nil)
+	}
+	for k := range c.x.Sheet.Parts {
+		p := &c.x.Sheet.Parts[k]
+		name := strings.ToLower(p.Name)
+		for i := range c.x.Sheet.Tensioners {
+			if t := &c.x.Sheet.Tensioners[i]; t.Part == p.ID && strings.Contains(title, strings.ToLower(t.Name)) {
+				name = strings.ToLower(t.Name)
+			}
+		}
+		if p.Kind == engine.LoopPart || !strings.Contains(title, name) || c.t.Last().Parts[k].Fresh {
+			continue
+		}
+		c.find(fmt.Sprintf("The page is to renew the %s, and does not", p.Name), "Its title says so.", nil)
+	}
+}
+
+// renewsLoop reports whether a new loop is laid on.
+func (c *proving) renewsLoop(l int) bool {
+	part := c.x.PartAt(c.x.Sheet.Loops[l].Part)
+	for i := range c.t.Steps {
+		if c.t.Before(i).Loops[l].On || !c.t.Steps[i].After.Loops[l].On {
+			continue
+		}
+		if f, ok := c.p.Steps[i].Action.(*step.Fit); ok && f.New || part >= 0 && c.t.Steps[i].After.Parts[part].Fresh {
+			return true
+		}
+	}
+	return false
+}
+
+// renewLoop makes a fitting step fit a new loop.
+func (c *proving) renewLoop(l int) Mend {
+	for i := range c.p.Steps {
+		if f, ok := c.p.Steps[i].Action.(*step.Fit); ok && c.x.LoopAt(f.Loop) == l {
+			n := *f
+			n.New = true
+			return c.change(i, "Fit a new one", &n)
+		}
+	}
+	return Mend{}
+}

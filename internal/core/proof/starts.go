@@ -1,0 +1,162 @@
+package proof
+
+import (
+	"fmt"
+	"math"
+	"slices"
+
+	"inklatch/internal/core/bench"
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/step"
+	"inklatch/internal/core/unit"
+)
+
+// startRules run the page on an engine that is found elsewhere in its cycle.
+var startRules = []Rule{
+	{"start-position", "locks and turning", Blocks, "a page that works on the one stroke and not on the other", startPosition},
+}
+
+// mostStarts bounds the positions that are tried: a drive that comes home later
+// is tried at its first ones, both strokes among them.
+const mostStarts = 24
+
+// starts are the positions an engine may be found in, counted in turns of the
+// crank: every turn of the cycle after which all driven shafts are home.
+func (c *proving) starts() int64 {
+	n := c.x.CycleHome()
+	if c.x.Sheet.Cycle == engine.FourStroke && n%2 != 0 {
+		n *= 2
+	}
+	return min(n, mostStarts)
+}
+
+// failure is a step that does not come out from some positions.
+type failure struct {
+	step int
+	e    bench.Event
+	from []int64
+}
+
+// startPosition runs the page from every other position and finds what comes
+// out from some of them only.
+func startPosition(c *proving) {
+	n := c.starts()
+	if n < 2 || !c.looksAtPosition() {
+		return
+	}
+	base := map[string]bool{}
+	for i := range c.t.Steps {
+		for k := range c.t.Steps[i].Events {
+			if e := &c.t.Steps[i].Events[k]; fails(e) {
+				base[key(i, e)] = true
+			}
+		}
+	}
+	var failures []failure
+	bad := map[int64]bool{}
+	for start := int64(1); start < n; start++ {
+		t := bench.RunFrom(c.x, c.p, start)
+		for i := range t.Steps {
+			for k := range t.Steps[i].Events {
+				e := &t.Steps[i].Events[k]
+				if !fails(e) || base[key(i, e)] {
+					continue
+				}
+				bad[start] = true
+				at := slices.IndexFunc(failures, func(f failure) bool { return f.step == i && key(i, &f.e) == key(i, e) })
+				if at < 0 {
+					at = len(failures)
+					failures = append(failures, failure{step: i, e: *e})
+				}
+				if !slices.Contains(failures[at].from, start) {
+					failures[at].from = append(failures[at].from, start)
+				}
+			}
+		}
+	}
+	if len(failures) == 0 {
+		return
+	}
+	slices.SortStableFunc(failures, func(a, b failure) int { return a.step - b.step })
+	f := failures[0]
+	what := fmt.Sprintf("the %s stands away", c.mark(f.e.Mark))
+	var mends []Mend
+	if f.e.Lock != "" {
+		what = fmt.Sprintf("the %s will not go in", c.lock(f.e.Lock))
+	}
+	mends = c.fromEverywhere(f)
+	why := fmt.Sprintf("Found %s elsewhere in its cycle, the engine has its %s %s° away there.", turns(float64(f.from[0])), c.shaft(f.e.Shaft), tidy(math.Abs(f.e.Degrees)))
+	if more := len(failures) - 1; more > 0 {
+		why += fmt.Sprintf(" %d more %s after it.", more, map[bool]string{true: "thing follows", false: "things follow"}[more == 1])
+	}
+	c.startsFrom = nil
+	for s := int64(0); s < n; s++ {
+		if bad[s] {
+			c.startsFrom = append(c.startsFrom, s)
+		}
+	}
+	c.find(fmt.Sprintf("%s works from %d of %d %s: %s", num(f.step), n-int64(len(bad)), n, map[bool]string{true: "strokes", false: "positions"}[n == 2], what), why, []int{f.step}, mends...)
+}
+
+// looksAtPosition reports whether anything on the page depends on where the
+// engine is found.
+func (c *proving) looksAtPosition() bool {
+	for i := range c.t.Steps {
+		for k := range c.t.Steps[i].Events {
+			switch e := &c.t.Steps[i].Events[k]; e.Kind {
+			case bench.WentIn, bench.WouldNotGoIn, bench.MarkStood, bench.MarkAway:
+				return true
+			}
+		}
+	}
+	return false
+}
+
+func fails(e *bench.Event) bool { return e.Kind == bench.WouldNotGoIn || e.Kind == bench.MarkAway }
+
+func key(i int, e *bench.Event) string {
+	return fmt.Sprint(i, e.Kind, e.Lock, e.Mark)
+}
+
+// fromEverywhere offers to turn, before what fails, until marks stand that tell
+// where the engine is: those of the shaft that stands away beside the ones that
+// are turned to now.
+func (c *proving) fromEverywhere(f failure) []Mend {
+	shafts := []engine.ShaftID{f.e.Shaft}
+	if l := c.x.Lock(f.e.Lock); l != nil {
+		shafts = l.Holds
+	}
+	var out []Mend
+	for k := range c.x.Sheet.Marks {
+		m := &c.x.Sheet.Marks[k]
+		w := c.x.Wheel(m.Wheel)
+		if m.Kind != engine.TimingMark || w == nil || !slices.Contains(shafts, w.Shaft) {
+			continue
+		}
+		for i := f.step; i >= 0; i-- {
+			a, ok := c.p.Steps[i].Action.(*step.Turn)
+			if !ok {
+				continue
+			}
+			n := *a
+			switch {
+			case a.To == "" && a.Onto == "":
+				n.To, n.Turns, n.Degrees = m.ID, 0, unit.Quantity{}
+				out = append(out, c.change(i, "Turn to the "+m.Name, &n))
+			case a.To != "" && a.To != m.ID && !slices.Contains(a.Also, m.ID):
+				n.Also = append(slices.Clone(a.Also), m.ID)
+				out = append(out, c.change(i, fmt.Sprintf("Turn until the %s stands too", m.Name), &n))
+			default:
+				continue
+			}
+			break
+		}
+		for i := range c.p.Steps {
+			if c.p.Steps[i].Action.Verb() == "lock" {
+				out = append(out, c.before(i, &step.Turn{Way: c.x.Sheet.Running, To: m.ID, Short: c.hasStop()}))
+				break
+			}
+		}
+	}
+	return out
+}

@@ -1,0 +1,365 @@
+package proof
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/step"
+	"inklatch/internal/core/unit"
+)
+
+// valueRules hold every value of the page against the one on the sheet.
+var valueRules = []Rule{
+	{"tension-value", "loop and tension", Blocks, "a tensioner set to a place, a note, a length or a torque that is not the sheet’s", tensionValue},
+	{"tension-way", "loop and tension", Blocks, "an eccentric turned the wrong way: the belt is slack at its notch", tensionWay},
+	{"tension-vague", "loop and tension", ShouldFix, "a setting that leaves its place or its way to memory", tensionVague},
+	{"measure-differs", "loop and tension", Blocks, "a reading passed at another value than the sheet’s", measureDiffers},
+	{"length-not-measured", "loop and tension", ShouldFix, "a plunger fitted without its length being measured", lengthNotMeasured},
+	{"tolerance-differs", "tightening", ShouldFix, "a tolerance wider or narrower than the sheet’s", toleranceDiffers},
+	{"pattern-differs", "tightening", ShouldFix, "a cover bent because its bolts were tightened in another order", patternDiffers},
+	{"open-time-differs", "tools and parts", ShouldFix, "sealant left open longer than it may be", openTimeDiffers},
+}
+
+// sets calls f for every tensioner that a step sets.
+func (c *proving) sets(f func(i int, a *step.Set, t *engine.Tensioner)) {
+	for i := range c.p.Steps {
+		a, ok := c.p.Steps[i].Action.(*step.Set)
+		if !ok || a.Phaser != "" {
+			continue
+		}
+		for _, id := range a.All() {
+			if t := c.x.Tensioner(id); t != nil {
+				f(i, a, t)
+			}
+		}
+	}
+}
+
+// placeAt is where a tensioner's pointer belongs at a temperature; empty where
+// the sheet does not say.
+func placeAt(t *engine.Tensioner, at unit.Quantity) string {
+	place := ""
+	for _, p := range t.Pointer {
+		from, errA := p.From.In(unit.Celsius)
+		now, errB := at.In(unit.Celsius)
+		if errA == nil && errB == nil && now.Value >= from.Value {
+			place = p.Place
+		}
+	}
+	return place
+}
+
+func wordsOf(s string) []string {
+	return strings.FieldsFunc(strings.ToLower(s), func(r rune) bool { return !(r >= 'a' && r <= 'z' || r >= '0' && r <= '9') })
+}
+
+// samePlace reports whether two places of a pointer say the same, articles and
+// all that is not a word aside.
+func samePlace(a, b string) bool {
+	drop := func(s string) []string {
+		return slices.DeleteFunc(wordsOf(s), func(w string) bool {
+			return slices.Contains([]string{"the", "its", "a", "is", "stands", "until", "pointer"}, w)
+		})
+	}
+	x, y := drop(a), drop(b)
+	slices.Sort(x)
+	slices.Sort(y)
+	return slices.Equal(slices.Compact(x), slices.Compact(y))
+}
+
+// lastSet reports whether no later step sets a tensioner again.
+func (c *proving) lastSet(i int, id engine.TensionerID) bool {
+	for k := i + 1; k < len(c.p.Steps); k++ {
+		if a, ok := c.p.Steps[k].Action.(*step.Set); ok && slices.Contains(a.All(), id) {
+			return false
+		}
+	}
+	return true
+}
+
+func tensionValue(c *proving) {
+	c.sets(func(i int, a *step.Set, t *engine.Tensioner) {
+		if !c.lastSet(i, t.ID) {
+			return // a first setting on the way to the last
+		}
+		n := *a
+		switch kind := a.At.Kind(); {
+		case !a.At.IsZero() && kind == unit.KindTemperature && len(t.Pointer) > 0:
+			place := placeAt(t, a.At)
+			if place == "" {
+				c.find(fmt.Sprintf("%s sets the %s at %s, for which the sheet has no place", num(i), t.Name, a.At), "The sheet’s places begin at "+t.Pointer[0].From.String()+".", []int{i})
+			} else if a.To != "" && !samePlace(a.To, place) {
+				n.To = place
+				c.find(fmt.Sprintf("%s sets the %s to “%s” at %s", num(i), t.Name, a.To, a.At), fmt.Sprintf("At that temperature the sheet says: %s.", place), []int{i}, c.change(i, "Set it to “"+place+"”", &n))
+			}
+		case len(t.Pointer) > 0 && a.To != "" && !slices.ContainsFunc(t.Pointer, func(p engine.PointerAt) bool { return samePlace(p.Place, a.To) }):
+			n.To = pointer(t)
+			c.find(fmt.Sprintf("%s sets the %s to “%s”, which is no place of its pointer", num(i), t.Name, a.To), fmt.Sprintf("The sheet says: %s.", pointer(t)), []int{i}, c.change(i, "Set it to “"+pointer(t)+"”", &n))
+		}
+		for _, v := range c.valuesOf(t) {
+			if a.At.IsZero() || a.At.Kind() != v.Kind() || alike(a.At, v) {
+				continue
+			}
+			n.At = v
+			c.find(fmt.Sprintf("%s sets the %s to %s; the sheet says %s", num(i), t.Name, a.At, v), "One of the two is wrong.", []int{i}, c.change(i, "Make it "+v.String(), &n))
+		}
+	})
+}
+
+// valuesOf are the values the sheet gives a tensioner to be set to.
+func (c *proving) valuesOf(t *engine.Tensioner) []unit.Quantity {
+	out := []unit.Quantity{}
+	if t.Frequency != nil && !t.Frequency.Note.IsZero() {
+		out = append(out, t.Frequency.Note)
+	}
+	for _, q := range []unit.Quantity{t.Length, t.Hold} {
+		if !q.IsZero() {
+			out = append(out, q)
+		}
+	}
+	return out
+}
+
+// alike reports whether two values and their tolerances say the same.
+func alike(a, b unit.Quantity) bool {
+	return amount(a, b) && sameTolerance(a, b)
+}
+
+// sameTolerance compares tolerances where both have one, in one unit.
+func sameTolerance(a, b unit.Quantity) bool {
+	lo, hi, ok := spreadOf(a, b.Unit)
+	lo2, hi2, ok2 := spreadOf(b, b.Unit)
+	if !ok || !ok2 {
+		return ok == ok2
+	}
+	near := func(x, y float64) bool {
+		d := x - y
+		return d < 0.02*abs(y)+1e-9 && d > -0.02*abs(y)-1e-9
+	}
+	return near(lo, lo2) && near(hi, hi2)
+}
+
+func abs(v float64) float64 {
+	if v < 0 {
+		return -v
+	}
+	return v
+}
+
+// spreadOf is how far a value may lie below and above its nominal, in a unit;
+// false for a value without a tolerance.
+func spreadOf(q unit.Quantity, u unit.Unit) (below, above float64, ok bool) {
+	if q.Tol == 0 && q.Less == 0 && !q.Uneven && !q.Range {
+		return 0, 0, false
+	}
+	lo, hi := q.Bounds()
+	l, errL := unit.Convert(lo, q.Unit, u)
+	h, errH := unit.Convert(hi, q.Unit, u)
+	n, errN := unit.Convert(q.Nominal(), q.Unit, u)
+	if errL != nil || errH != nil || errN != nil {
+		return 0, 0, false
+	}
+	return n - l, h - n, true
+}
+
+func tensionWay(c *proving) {
+	c.sets(func(i int, a *step.Set, t *engine.Tensioner) {
+		if a.Way == "" || t.Turn == "" || a.Way == t.Turn {
+			return
+		}
+		n := *a
+		n.Way = t.Turn
+		c.find(fmt.Sprintf("%s turns the %s %s; the sheet says %s", num(i), t.Name, a.Way, t.Turn), "Turned the other way, it slackens the loop, or holds it the wrong way round.", []int{i}, c.change(i, "Turn it "+string(t.Turn), &n))
+	})
+}
+
+func tensionVague(c *proving) {
+	c.sets(func(i int, a *step.Set, t *engine.Tensioner) {
+		if !c.lastSet(i, t.ID) {
+			return
+		}
+		n := *a
+		switch {
+		case len(t.Pointer) > 0 && a.To == "":
+			n.To = pointer(t)
+			c.find(fmt.Sprintf("%s does not say where the %s is set to", num(i), t.Name), fmt.Sprintf("The sheet says: %s.", pointer(t)), []int{i}, c.change(i, "Set it to “"+pointer(t)+"”", &n))
+		case len(t.Pointer) > 1 && a.At.Kind() != unit.KindTemperature:
+			n.At = unit.Of(20, unit.Celsius)
+			c.find(fmt.Sprintf("%s does not say at which temperature the %s stands so", num(i), t.Name), "The sheet’s places depend on it.", []int{i}, c.change(i, "At 20 °C", &n))
+		case t.Turn != "" && a.Way == "":
+			n.Way = t.Turn
+			c.find(fmt.Sprintf("%s does not say which way the %s is turned", num(i), t.Name), fmt.Sprintf("The sheet says %s.", t.Turn), []int{i}, c.change(i, "Turn it "+string(t.Turn), &n))
+		case t.Frequency != nil && a.At.Kind() != unit.KindFrequency:
+			n.At = t.Frequency.Note
+			c.find(fmt.Sprintf("%s does not say to which note the %s is set", num(i), t.Name), fmt.Sprintf("The sheet says %s.", t.Frequency.Note), []int{i}, c.change(i, "Set it to "+t.Frequency.Note.String(), &n))
+		}
+	})
+}
+
+// measured are the values the sheet gives for what is measured in a kind of
+// unit: notes and lengths of its tensioners.
+func (c *proving) measured(kind unit.Kind) []unit.Quantity {
+	var out []unit.Quantity
+	for k := range c.x.Sheet.Tensioners {
+		for _, v := range c.valuesOf(&c.x.Sheet.Tensioners[k]) {
+			if v.Kind() == kind {
+				out = append(out, v)
+			}
+		}
+	}
+	return out
+}
+
+func measureDiffers(c *proving) {
+	for i := range c.p.Steps {
+		a, ok := c.p.Steps[i].Action.(*step.Measure)
+		if !ok {
+			continue
+		}
+		if a.Value.Kind() != unit.KindFrequency && !c.ofTensioner(a.What) {
+			continue
+		}
+		want := c.measured(a.Value.Kind())
+		if a.Value.IsZero() {
+			if c.ofTensioner(a.What) && len(c.measured(unit.KindLength)) > 0 {
+				n := *a
+				n.Value = c.measured(unit.KindLength)[0]
+				c.find(num(i)+" does not say at what the reading passes", fmt.Sprintf("The sheet says %s.", n.Value), []int{i}, c.change(i, "It passes at "+n.Value.String(), &n))
+			}
+			continue
+		}
+		if len(want) == 0 || slices.ContainsFunc(want, func(v unit.Quantity) bool { return amount(a.Value, v) && toleranceWithin(a.Value, v) }) {
+			continue
+		}
+		n := *a
+		n.Value = want[0]
+		c.find(fmt.Sprintf("%s passes the reading at %s; the sheet says %s", num(i), a.Value, want[0]), "One of the two is wrong.", []int{i}, c.change(i, "Make it "+want[0].String(), &n))
+	}
+}
+
+// toleranceWithin accepts any tolerance where the sheet gives none.
+func toleranceWithin(a, sheet unit.Quantity) bool {
+	if _, _, ok := spreadOf(sheet, sheet.Unit); !ok {
+		return true
+	}
+	return sameTolerance(a, sheet)
+}
+
+// ofTensioner reports whether what is measured speaks of a tensioner or its
+// plunger.
+func (c *proving) ofTensioner(what string) bool {
+	what = strings.ToLower(what)
+	if strings.Contains(what, "plunger") || strings.Contains(what, "tensioner") {
+		return true
+	}
+	for k := range c.x.Sheet.Tensioners {
+		if strings.Contains(what, strings.ToLower(c.x.Sheet.Tensioners[k].Name)) {
+			return true
+		}
+	}
+	return false
+}
+
+func lengthNotMeasured(c *proving) {
+	for k := range c.x.Sheet.Tensioners {
+		t := &c.x.Sheet.Tensioners[k]
+		part := c.x.PartAt(t.Part)
+		if t.Length.IsZero() || part < 0 || !c.t.Last().Parts[part].Touched {
+			continue
+		}
+		fit := -1
+		for i := range c.t.Steps {
+			if c.t.Before(i).Parts[part].Off && !c.t.Steps[i].After.Parts[part].Off {
+				fit = i
+			}
+		}
+		if fit < 0 {
+			continue
+		}
+		measured := false
+		for i := range c.p.Steps {
+			a, ok := c.p.Steps[i].Action.(*step.Measure)
+			measured = measured || ok && i < fit && c.ofTensioner(a.What)
+		}
+		if !measured {
+			c.find(fmt.Sprintf("%s fits the %s without its length being measured", num(fit), t.Name), fmt.Sprintf("The sheet says %s before it is fitted.", t.Length), []int{fit}, c.before(fit, &step.Measure{What: "plunger length", Value: t.Length}))
+		}
+	}
+}
+
+func toleranceDiffers(c *proving) {
+	c.tightenings(func(i int, t *step.Tighten) {
+		if t.To != step.ToFinal || len(t.Stages) == 0 {
+			return
+		}
+		for _, id := range t.Fasteners {
+			f := c.x.Fastener(id)
+			if f == nil || len(f.Spec) != len(t.Stages) || !same(f.Spec, t.Stages) {
+				continue // another rule says that the values differ
+			}
+			for k := range f.Spec {
+				if sameTolerance(t.Stages[k].Torque, f.Spec[k].Torque) && sameTolerance(t.Stages[k].Angle, f.Spec[k].Angle) {
+					continue
+				}
+				n := *t
+				n.Stages = f.Spec
+				c.find(fmt.Sprintf("%s gives the %s another tolerance than the sheet", num(i), c.fastener(id)), fmt.Sprintf("The sheet says %s.", engine.StagesText(f.Spec)), []int{i}, c.change(i, "Use "+engine.StagesText(f.Spec), &n))
+				return
+			}
+		}
+	})
+}
+
+func patternDiffers(c *proving) {
+	c.tightenings(func(i int, t *step.Tighten) {
+		if t.To != step.ToFinal {
+			return
+		}
+		for _, id := range t.Fasteners {
+			f := c.x.Fastener(id)
+			if f == nil || f.Pattern == "" || strings.EqualFold(strings.TrimSpace(f.Pattern), strings.TrimSpace(t.Pattern)) {
+				continue
+			}
+			n := *t
+			n.Pattern = f.Pattern
+			says := "does not say in which order"
+			if t.Pattern != "" {
+				says = "says “" + t.Pattern + "” for"
+			}
+			c.find(fmt.Sprintf("%s %s the %s", num(i), says, c.fastener(id)), fmt.Sprintf("The sheet says: %s.", f.Pattern), []int{i}, c.change(i, "Tighten them "+f.Pattern, &n))
+			return
+		}
+	})
+}
+
+// openTime is the open time that the sheet gives for a part's sealant, zero for
+// none.
+func openTime(p *engine.Part) unit.Quantity {
+	for _, m := range unit.Find(p.Needs) {
+		if m.Quantity.Kind() == unit.KindTime {
+			return m.Quantity
+		}
+	}
+	return unit.Quantity{}
+}
+
+func openTimeDiffers(c *proving) {
+	for i := range c.p.Steps {
+		a, ok := c.p.Steps[i].Action.(*step.Apply)
+		if !ok || a.What != step.Sealant {
+			continue
+		}
+		p := c.x.Part(a.Part)
+		if p == nil {
+			continue
+		}
+		n := *a
+		if want := openTime(p); !want.IsZero() {
+			if n.Open = want; a.Open.IsZero() || !amount(a.Open, want) {
+				c.find(fmt.Sprintf("%s does not keep the open time of the sealant at the %s", num(i), p.Name), fmt.Sprintf("The sheet says: %s.", p.Needs), []int{i}, c.change(i, "Within "+want.String(), &n))
+			}
+		}
+	}
+}

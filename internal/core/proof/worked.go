@@ -1,0 +1,363 @@
+package proof
+
+import (
+	"fmt"
+	"strings"
+
+	"inklatch/internal/core/bench"
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/step"
+)
+
+// workedRules find work at things that are not there, are not free, or are
+// behind something.
+var workedRules = []Rule{
+	{"slack-already", "access and order", ShouldFix, "a bolt slackened that is slack or out: another one was meant", slackAlready},
+	{"tight-already", "access and order", ShouldFix, "a bolt tightened that nothing loosened: an angle goes in once", tightAlready},
+	{"part-gone", "access and order", Blocks, "work at a bolt or a tensioner whose part is off", partGone},
+	{"bolt-tight", "access and order", Blocks, "a part pulled off against a bolt that was never slackened and held", boltTight},
+	{"wrong-hold", "tightening", Blocks, "a bolt held by a tool that does not grip its shaft: the drive takes the torque", wrongHold},
+	{"tensioner-clamped", "loop and tension", Blocks, "a tensioner forced while its bolts clamp it", tensionerClamped},
+	{"pin-still-in", "loop and tension", Blocks, "a tensioner set against its own pin", pinStillIn},
+	{"not-held-back", "loop and tension", ShouldFix, "a tensioner that springs out when the loop comes off", notHeldBack},
+	{"slack-turned", "loop and tension", Blocks, "teeth jumped: the engine turned on a loop that nothing tensions", slackTurned},
+	{"mark-hidden", "locks and turning", Blocks, "a mark read through the cover before it", markHidden},
+	{"not-a-mark", "locks and turning", Blocks, "a drilling or old paint taken for the timing mark", notAMark},
+	{"under-loop", "access and order", Blocks, "a roller taken off or put back under a belt that is on", underLoop},
+	{"wheel-missing", "access and order", Blocks, "a loop laid over a roller that is not there", wheelMissing},
+	{"hole-shut", "access and order", Blocks, "a plug or cover closed on a tool that is in", holeShut},
+	{"tried-while-in", "turns and proof", ShouldFix, "a proof by a tool that has been in all the time", triedWhileIn},
+	{"turned-by-nothing", "locks and turning", Blocks, "the engine turned by a bolt that is slack or gone", turnedByNothing},
+	{"not-come-up", "locks and turning", ShouldFix, "a stop fitted when the crank is past or on it: the slack is on the wrong run", notComeUp},
+	{"started-open", "access and order", Blocks, "the first start with something off or not tight", startedOpen},
+	{"renewed-in-place", "tools and parts", ShouldFix, "a part renewed that never came off", renewedInPlace},
+	{"slack-elsewhere", "loop and tension", Blocks, "slack left on the pulling run: the cams are late by it when tension comes on", slackElsewhere},
+	{"screws-loose", "locks and turning", Blocks, "a lock that can move: its own screws were never tightened", screwsLoose},
+}
+
+func slackAlready(c *proving) {
+	c.each(bench.SlackAlready, func(i int, e *bench.Event) {
+		how := "slack already"
+		if e.Part != "" {
+			how = fmt.Sprintf("out with the %s", c.part(e.Part))
+		}
+		c.find(fmt.Sprintf("%s slackens the %s, which %s %s", num(i), c.fastener(e.Fastener), c.are(e.Fastener), how), "Another fastener may be meant, or the step is not needed.", []int{i}, c.drop(i))
+	})
+}
+
+// are is the verb that goes with a fastener's name.
+func (c *proving) are(id engine.FastenerID) string {
+	if f := c.x.Fastener(id); f != nil {
+		return plural(f)
+	}
+	return "is"
+}
+
+func tightAlready(c *proving) {
+	c.each(bench.TightAlready, func(i int, e *bench.Event) {
+		f := c.x.Fastener(e.Fastener)
+		if !c.fastens(f) {
+			return // the sheet does not say what it holds, so nobody knows whether it is in
+		}
+		angle := false
+		for _, s := range f.Spec {
+			angle = angle || !s.Angle.IsZero()
+		}
+		why, mends := "Either a step that slackens it is missing, or this one is not needed.", []Mend{c.drop(i)}
+		if angle {
+			why = "Its angle goes in once: turned on from where it stands, the bolt is stretched twice. " + why
+		}
+		if m := c.slackening(i, f); len(m.Edits) > 0 {
+			mends = append([]Mend{m}, mends...)
+		}
+		c.find(fmt.Sprintf("%s tightens the %s, which nothing has loosened", num(i), c.fastener(e.Fastener)), why, []int{i}, mends...)
+	})
+}
+
+// fastens reports whether the sheet says what a fastener holds.
+func (c *proving) fastens(f *engine.Fastener) bool {
+	if f == nil {
+		return false
+	}
+	s := c.x.Sheet
+	has := func(ids []engine.FastenerID) bool {
+		for _, id := range ids {
+			if id == f.ID {
+				return true
+			}
+		}
+		return false
+	}
+	for i := range s.Parts {
+		if has(s.Parts[i].Held) {
+			return true
+		}
+	}
+	for i := range s.Wheels {
+		if has(s.Wheels[i].Clamps) {
+			return true
+		}
+	}
+	for i := range s.Tensioners {
+		if has(s.Tensioners[i].Bolts) {
+			return true
+		}
+	}
+	return false
+}
+
+// slackening offers to slacken a fastener where the loop comes off, held as the
+// sheet says; nothing where no loop comes off before step i.
+func (c *proving) slackening(i int, f *engine.Fastener) Mend {
+	for k := range c.t.Steps {
+		if k >= i {
+			break
+		}
+		for l := range c.x.Sheet.Loops {
+			if c.t.Before(k).Loops[l].On && !c.t.Steps[k].After.Loops[l].On {
+				return c.before(k, &step.Slacken{Fasteners: []engine.FastenerID{f.ID}, Hold: f.HoldWith})
+			}
+		}
+	}
+	return Mend{}
+}
+
+func partGone(c *proving) {
+	c.each(bench.PartGone, func(i int, e *bench.Event) {
+		what := "tightens the " + c.fastener(e.Fastener)
+		if e.Tensioner != "" {
+			what = "works at the " + c.tensioner(e.Tensioner)
+		}
+		mends := []Mend{}
+		if k := c.refitAfter(i, e.Part); k >= 0 {
+			mends = append(mends, c.moveBefore(k, i))
+		} else if q := c.x.Part(e.Part); q != nil {
+			mends = append(mends, c.before(i, &step.Refit{Parts: []engine.PartID{q.ID}, New: q.Policy == engine.AlwaysNew, NewSeal: q.Seal != ""}))
+		}
+		c.find(fmt.Sprintf("%s %s while the %s is off", num(i), what, c.part(e.Part)), "It has to be on before anything about it can be done.", []int{i}, mends...)
+	})
+}
+
+// refitAfter is the step after i that puts a part back, −1 for none.
+func (c *proving) refitAfter(i int, id engine.PartID) int {
+	k := c.x.PartAt(id)
+	for n := i + 1; n < len(c.t.Steps) && k >= 0; n++ {
+		if c.t.Before(n).Parts[k].Off && !c.t.Steps[n].After.Parts[k].Off {
+			return n
+		}
+	}
+	return -1
+}
+
+func boltTight(c *proving) {
+	c.each(bench.BoltTight, func(i int, e *bench.Event) {
+		f := c.x.Fastener(e.Fastener)
+		why := "Slackening it needs a step of its own"
+		if f.HoldWith != "" {
+			why += fmt.Sprintf(", held with the %s", c.lock(f.HoldWith))
+		}
+		c.find(fmt.Sprintf("%s takes off the %s with the %s still tight", num(i), c.part(e.Part), c.fastener(e.Fastener)), why+".", []int{i},
+			c.before(i, &step.Slacken{Fasteners: []engine.FastenerID{f.ID}, Hold: f.HoldWith}))
+	})
+}
+
+func wrongHold(c *proving) {
+	c.each(bench.WrongHold, func(i int, e *bench.Event) {
+		c.find(fmt.Sprintf("%s holds with the %s, which does not grip the %s", num(i), c.lock(e.Lock), c.shaft(e.Shaft)), fmt.Sprintf("The %s would turn with the %s.", c.shaft(e.Shaft), c.fastener(e.Fastener)), []int{i}, c.holding(i, e.Fastener)...)
+	})
+}
+
+func tensionerClamped(c *proving) {
+	c.each(bench.TensionerClamped, func(i int, e *bench.Event) {
+		t := c.x.Tensioner(e.Tensioner)
+		c.find(fmt.Sprintf("%s moves the %s with the %s tight", num(i), c.tensioner(e.Tensioner), c.fastener(e.Fastener)), "Clamped, it cannot move.", []int{i}, c.before(i, &step.Slacken{Fasteners: t.Bolts}))
+	})
+}
+
+func pinStillIn(c *proving) {
+	c.each(bench.PinStillIn, func(i int, e *bench.Event) {
+		c.find(fmt.Sprintf("%s sets the %s with its pin in", num(i), c.tensioner(e.Tensioner)), "Pull the pin first: it holds the tensioner retracted.", []int{i}, c.before(i, &step.Release{Tensioner: e.Tensioner}))
+	})
+}
+
+func notHeldBack(c *proving) {
+	c.each(bench.NotHeldBack, func(i int, e *bench.Event) {
+		c.find(fmt.Sprintf("%s takes the %s off with the %s slack and not pinned", num(i), c.loop(e.Loop), c.tensioner(e.Tensioner)), "The sheet has a pin for it. Without the loop it moves out to its end.", []int{i}, c.before(i, &step.Pin{Tensioner: e.Tensioner}))
+	})
+}
+
+func slackTurned(c *proving) {
+	said := map[engine.LoopID]bool{}
+	c.each(bench.SlackTurned, func(i int, e *bench.Event) {
+		if said[e.Loop] {
+			return
+		}
+		said[e.Loop] = true
+		t := c.x.Tensioner(e.Tensioner)
+		mends := []Mend{c.before(i, &step.Set{Tensioner: t.ID, Way: t.Turn, To: pointer(t)})}
+		if t.Pin != "" {
+			mends = append([]Mend{c.before(i, &step.Release{Tensioner: t.ID})}, mends...)
+		}
+		c.find(fmt.Sprintf("%s turns the crank with the %s slack", num(i), c.loop(e.Loop)), fmt.Sprintf("The %s does not tension it yet; a tooth can jump on any wheel.", t.Name), []int{i}, mends...)
+	})
+}
+
+func markHidden(c *proving) {
+	said := map[engine.MarkID]bool{}
+	c.each(bench.MarkHidden, func(i int, e *bench.Event) {
+		if said[e.Mark] {
+			return
+		}
+		said[e.Mark] = true
+		c.find(fmt.Sprintf("%s reads the %s, and the %s is before it", num(i), c.mark(e.Mark), c.part(e.Part)), "Nobody can see it there.", []int{i}, c.before(i, &step.Remove{Parts: []engine.PartID{e.Part}}))
+	})
+}
+
+func notAMark(c *proving) {
+	c.each(bench.NotAMark, func(i int, e *bench.Event) {
+		look := ""
+		if m := c.x.Mark(e.Mark); m != nil && m.Look != "" {
+			look = " The sheet says: " + m.Look + "."
+		}
+		c.find(fmt.Sprintf("%s takes the %s for a mark", num(i), c.mark(e.Mark)), "It only looks like one."+look, []int{i}, c.trueMark(i, e.Mark)...)
+	})
+}
+
+// trueMark offers the timing marks on the wheel of a look-alike instead.
+func (c *proving) trueMark(i int, id engine.MarkID) []Mend {
+	like := c.x.Mark(id)
+	var out []Mend
+	for k := range c.x.Sheet.Marks {
+		m := &c.x.Sheet.Marks[k]
+		if m.Kind != engine.TimingMark || m.Wheel != like.Wheel {
+			continue
+		}
+		switch a := c.p.Steps[i].Action.(type) {
+		case *step.Turn:
+			n := *a
+			n.To = m.ID
+			out = append(out, c.change(i, "Turn to the "+m.Name, &n))
+		case *step.Check:
+			n := *a
+			n.Marks = nil
+			for _, v := range a.Marks {
+				if v == id {
+					v = m.ID
+				}
+				n.Marks = append(n.Marks, v)
+			}
+			out = append(out, c.change(i, "Check the "+m.Name, &n))
+		}
+	}
+	return out
+}
+
+func underLoop(c *proving) {
+	c.each(bench.UnderLoop, func(i int, e *bench.Event) {
+		c.find(fmt.Sprintf("%s works at the %s with the %s on it", num(i), c.part(e.Part), c.loop(e.Loop)), "The loop runs over it: it comes off first, and goes on last.", []int{i})
+	})
+}
+
+func wheelMissing(c *proving) {
+	c.each(bench.WheelMissing, func(i int, e *bench.Event) {
+		var mends []Mend
+		if k := c.refitAfter(i, e.Part); k >= 0 {
+			mends = append(mends, c.moveBefore(k, i))
+		} else if q := c.x.Part(e.Part); q != nil {
+			mends = append(mends, c.before(i, &step.Refit{Parts: []engine.PartID{q.ID}, New: q.Policy == engine.AlwaysNew}))
+		}
+		c.find(fmt.Sprintf("%s lays the %s with the %s off", num(i), c.loop(e.Loop), c.part(e.Part)), "The loop runs over it.", []int{i}, mends...)
+	})
+}
+
+func holeShut(c *proving) {
+	c.each(bench.HoleShut, func(i int, e *bench.Event) {
+		c.find(fmt.Sprintf("%s closes the %s with the %s in", num(i), c.part(e.Part), c.lock(e.Lock)), "A hole cannot be closed on a tool.", []int{i}, c.before(i, &step.Unlock{Locks: []engine.LockID{e.Lock}}))
+	})
+}
+
+func triedWhileIn(c *proving) {
+	c.each(bench.TriedWhileIn, func(i int, e *bench.Event) {
+		c.find(fmt.Sprintf("%s checks that the %s goes in, and it is in", num(i), c.lock(e.Lock)), "A tool that has been in all the time proves nothing.", []int{i}, c.before(i, &step.Unlock{Locks: []engine.LockID{e.Lock}}), c.drop(i))
+	})
+}
+
+func turnedByNothing(c *proving) {
+	c.each(bench.TurnedByNothing, func(i int, e *bench.Event) {
+		why := "It has to be tight to turn anything."
+		if e.Part != "" {
+			why = fmt.Sprintf("The %s it belongs to is off.", c.part(e.Part))
+		}
+		c.find(fmt.Sprintf("%s turns the crank by the %s, which %s slack", num(i), c.fastener(e.Fastener), c.are(e.Fastener)), why, []int{i})
+	})
+}
+
+func notComeUp(c *proving) {
+	c.each(bench.NotComeUp, func(i int, e *bench.Event) {
+		if c.t.Before(i).Locks[c.x.LockAt(e.Lock)].Met {
+			why := "It is met already: the step turns nothing."
+			c.find(fmt.Sprintf("%s turns onto the %s, and the crank stands on it", num(i), c.lock(e.Lock)), why+" Stop short before it is fitted, so that the crank comes up to it and the pulling run stays tight.", []int{i}, c.stopShort(i))
+		}
+	})
+}
+
+// stopShort makes the turn before step i stop short.
+func (c *proving) stopShort(i int) Mend {
+	for k := i - 1; k >= 0; k-- {
+		a, ok := c.p.Steps[k].Action.(*step.Turn)
+		if !ok {
+			continue
+		}
+		n := *a
+		n.Short = true
+		return c.change(k, fmt.Sprintf("Stop short at step %d", k+1), &n)
+	}
+	return Mend{}
+}
+
+func startedOpen(c *proving) {
+	c.each(bench.StartedOpen, func(i int, e *bench.Event) {
+		if e.Part != "" {
+			if k := c.refitAfter(i, e.Part); k >= 0 {
+				c.find(fmt.Sprintf("%s starts the engine with the %s off", num(i), c.part(e.Part)), fmt.Sprintf("It goes back at step %d.", k+1), []int{i}, c.moveBefore(k, i))
+			}
+			return // one that never goes back is found by its own rule
+		}
+		f := c.x.FastenerAt(e.Fastener)
+		for k := i + 1; k < len(c.t.Steps); k++ {
+			if c.t.Steps[k].After.Fasteners[f].Stage == bench.Final {
+				c.find(fmt.Sprintf("%s starts the engine before the %s %s tight", num(i), c.fastener(e.Fastener), c.are(e.Fastener)), fmt.Sprintf("The final torque comes at step %d.", k+1), []int{i}, c.moveBefore(k, i))
+				return
+			}
+		}
+	})
+}
+
+func renewedInPlace(c *proving) {
+	c.each(bench.RenewedInPlace, func(i int, e *bench.Event) {
+		c.find(fmt.Sprintf("%s renews the %s, which never comes off", num(i), c.part(e.Part)), "A step that takes it off is missing, or another part is meant.", []int{i}, c.drop(i))
+	})
+}
+
+func slackElsewhere(c *proving) {
+	c.each(bench.SlackElsewhere, func(i int, e *bench.Event) {
+		a, ok := c.p.Steps[i].Action.(*step.Fit)
+		t := c.x.Tensioner(e.Tensioner)
+		if !ok || t == nil {
+			return
+		}
+		n := *a
+		n.Slack = t.Wheel
+		name := string(e.Wheel)
+		if w := c.x.Wheel(e.Wheel); w != nil {
+			name = w.Name
+		}
+		c.find(fmt.Sprintf("%s leaves the slack at the %s, not at the %s", num(i), name, t.Name), "Only the tensioner’s run can take it up; slack elsewhere is drawn over the wheels, and the shafts between come late.", []int{i}, c.change(i, "Leave it at the "+strings.TrimPrefix(t.Name, "the "), &n))
+	})
+}
+
+func screwsLoose(c *proving) {
+	c.each(bench.ScrewsLoose, func(i int, e *bench.Event) {
+		c.find(fmt.Sprintf("%s lets the drive go with the %s of the %s not tight", num(i), c.fastener(e.Fastener), c.lock(e.Lock)), "It can move until its own screws are tight, and so can what it holds.", []int{i}, c.before(i, c.tightening(e.Fastener)))
+	})
+}

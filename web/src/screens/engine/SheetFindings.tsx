@@ -1,0 +1,55 @@
+import { FindingItem } from "../../shell/FindingItem";
+import type { SheetDraft } from "./useSheet";
+
+/** SheetFindings lists what does not fit together on the sheet, each with its mends. */
+export function SheetFindings({
+  draft,
+  at,
+  onAt,
+  onGo,
+  onMend,
+}: {
+  draft: SheetDraft;
+  at: number;
+  onAt: (i: number) => void;
+  onGo: (on: string) => void;
+  onMend: (i: number, k?: number) => void;
+}) {
+  const { findings, meta } = draft.view;
+  const blocks = findings.filter((f) => f.severity === "blocks").length;
+  return (
+    <section aria-label="Findings" className="flex h-[164px] max-h-[38%] flex-none flex-col border-t border-rule bg-film">
+      <div className="flex items-baseline justify-between px-3 pt-1.5 pb-1">
+        <h2 className="text-body">
+          {findings.length === 0 ? "The sheet fits together" : `${findings.length} finding${findings.length === 1 ? "" : "s"}`}
+        </h2>
+        <span className={`text-small ${blocks ? "font-[650] text-clash" : "text-ink-2"}`}>
+          {blocks ? `${blocks} keep${blocks === 1 ? "s" : ""} it out of use` : "nothing keeps it out of use"}
+        </span>
+      </div>
+      <ul className="scroller min-h-0 flex-1 overflow-auto px-3 pb-2">
+        {findings.map((f, i) => (
+          <FindingItem
+            key={`${f.rule}${f.on}${f.what}`}
+            finding={f}
+            on={i === at}
+            onGo={() => {
+              onAt(i);
+              onGo(f.on);
+            }}
+          >
+            {meta.editable && (
+              <span className="flex max-w-[170px] flex-col items-end gap-1 self-start">
+                {f.mends.map((m, k) => (
+                  <button type="button" key={m.label} className="button" onClick={() => onMend(i, k)}>
+                    {m.label}
+                  </button>
+                ))}
+              </span>
+            )}
+          </FindingItem>
+        ))}
+      </ul>
+    </section>
+  );
+}

@@ -1,0 +1,137 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { api, ask, me } from "../../api/client";
+import { engine } from "../../api/queries";
+import { useKept, useNewest } from "../../drafts/useKept";
+import type { Post } from "../../drafts/useOutbox";
+import { say } from "../../shell/toast";
+import { type Edit, type EngineView, set } from "./sheet";
+
+/** SheetDraft is an engine sheet on the screen: what is saved, what is being tried, and the ways to change it. */
+export interface SheetDraft {
+  view: EngineView;
+  post: Post<Edit>;
+  /** the value the server would not take, and why */
+  refused?: { path: string; why: string };
+  save: (edits: Edit[]) => void;
+  /** preview shows edits at once and saves nothing */
+  preview: (edits: Edit[]) => void;
+  /** nudge previews at once and saves when the keys rest */
+  nudge: (edits: Edit[]) => void;
+  /** aimed is where nudges have brought a value that the view may not show yet */
+  aimed: (path: string) => number | undefined;
+  undo: (redo: boolean) => void;
+  put: (v: EngineView) => void;
+}
+
+const rest = 450;
+
+export function useSheet(code: string, number: number) {
+  const client = useQueryClient();
+  const options = engine(code, number);
+  const { data, error, refetch } = useQuery(options);
+  const saved = data;
+  const [tried, setTried] = useState<EngineView>();
+  const [refused, setRefused] = useState<SheetDraft["refused"]>();
+  const base = useRef(0);
+  const held = useRef(new Map<string, Edit>());
+  const aims = useRef(new Map<string, unknown>());
+  base.current = Math.max(base.current, saved?.meta.version ?? 0);
+
+  const put = useCallback(
+    (v: EngineView) => {
+      base.current = v.meta.version;
+      client.setQueryData(options.queryKey, v);
+      client.invalidateQueries({ queryKey: ["engines"] });
+      client.invalidateQueries({ queryKey: ["touches", code] });
+    },
+    [client, code, options.queryKey],
+  );
+
+  const { post, undo: undone } = useKept<Edit, EngineView>({
+    to: `engine/${code}`,
+    carry: ({ batch, client: from, base: made, edits }) =>
+      ask(
+        api.POST("/api/engines/{code}/edits", { params: { path: { code } }, body: { batch, client: from, base: made, edits } }),
+      ),
+    undo: (redo) => ask(api.POST("/api/engines/{code}/undo", { params: { path: { code } }, body: { client: me, redo } })),
+    saved: (v, back) => {
+      if (!back) setRefused(undefined);
+      put(v);
+      if (back) setTried(undefined);
+      else if (left.current().length === 0) {
+        setTried(undefined);
+        if (held.current.size === 0) aims.current.clear();
+      }
+    },
+    refused: (f, p) => {
+      const field = (f.body as { field?: string } | undefined)?.field ?? p.edits[0]?.path ?? "";
+      setRefused({ path: field, why: f.message });
+      setTried(undefined);
+      say(f.message);
+      if (f.status === 409) refetch();
+    },
+  });
+  const left = useRef(post.pending);
+  left.current = post.pending;
+  const { send, pending } = post;
+  const [look, overtake] = useNewest(
+    (edits: Edit[]) => ask(api.POST("/api/engines/{code}/look", { params: { path: { code } }, body: { edits } })),
+    1,
+  );
+
+  const save = useCallback(
+    (edits: Edit[]) => {
+      if (edits.length > 0) send(edits, base.current);
+    },
+    [send],
+  );
+
+  const preview = useCallback(
+    async (edits: Edit[]) => {
+      const v = await look(edits); // what is wrong with them, the save that follows says
+      if (v && (pending().length > 0 || edits.length > 0)) setTried(v);
+    },
+    [look, pending],
+  );
+
+  const timer = useRef(0);
+  const flush = useCallback(() => {
+    clearTimeout(timer.current);
+    const edits = [...held.current.values()];
+    held.current.clear();
+    save(edits);
+  }, [save]);
+  const nudge = useCallback(
+    (edits: Edit[]) => {
+      for (const e of edits) {
+        held.current.set(e.path, e);
+        aims.current.set(e.path, e.value);
+      }
+      preview([...held.current.values()]);
+      clearTimeout(timer.current);
+      timer.current = window.setTimeout(flush, rest);
+    },
+    [flush, preview],
+  );
+  useEffect(() => () => flush(), [flush]);
+
+  const undo = useCallback(
+    (redo: boolean) => {
+      flush();
+      overtake();
+      undone(redo);
+    },
+    [flush, overtake, undone],
+  );
+
+  const aimed = useCallback((path: string) => aims.current.get(path) as number | undefined, []);
+  const draft = useMemo<SheetDraft | undefined>(() => {
+    const view = tried ? { ...tried, meta: saved?.meta ?? tried.meta } : saved;
+    return view && { view, post, refused, save, preview, nudge, aimed, undo, put };
+  }, [tried, saved, post, refused, save, preview, nudge, aimed, undo, put]);
+  return { draft, error, refetch };
+}
+
+/** change saves one value of the sheet. */
+export const change = (draft: SheetDraft, path: string, value: unknown) => draft.save([set(path, value)]);

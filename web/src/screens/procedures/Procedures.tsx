@@ -1,0 +1,250 @@
+import { keepPreviousData, useInfiniteQuery, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useNavigate } from "@tanstack/react-router";
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
+import { api, ask, Failure, type S } from "../../api/client";
+import { pageOfProcedures, whoAmI } from "../../api/queries";
+import { useAddress } from "../../shell/address";
+import { useActions } from "../../shell/actions";
+import { Trouble, Waiting } from "../../shell/Trouble";
+import { say } from "../../shell/toast";
+import { Blockers, Latches, when } from "../../shell/rows";
+import { StartProcedure } from "./StartProcedure";
+
+const cols = "grid grid-cols-[84px_minmax(0,1fr)_120px_110px_290px_170px] gap-3 items-center";
+const tall = 32;
+
+type Sort = "code" | "title" | "state" | "findings" | "changed";
+const heads: [Sort | "", string][] = [
+  ["code", "Engine code"],
+  ["title", "Procedure"],
+  ["state", "Revision"],
+  ["findings", "Findings"],
+  ["", "Latches"],
+  ["changed", "Last changed"],
+];
+
+/** Procedures is every procedure there is: filtered, sorted and paged by the server, so that thousands are as quick as ten. */
+export function Procedures() {
+  const { data: me } = useQuery(whoAmI);
+  const [filter, setFilter] = useAddress<string>("q", "");
+  const [sort, setSort] = useAddress<string>("sort", "code");
+  const [down, setDown] = useAddress<boolean>("down", false);
+  const [deleted, setDeleted] = useAddress<boolean>("deleted", false);
+  const order = useMemo(() => ({ sort: (heads.some(([h]) => h === sort) ? sort : "code") as Sort, down }), [sort, down]);
+  const [at, setAt] = useState(0);
+  const [starting, setStarting] = useState(false);
+  const input = useRef<HTMLInputElement>(null);
+  const file = useRef<HTMLInputElement>(null);
+  const scroller = useRef<HTMLDivElement>(null);
+  const navigate = useNavigate();
+  const client = useQueryClient();
+  const asked = useDeferredValue(filter.trim());
+  const { data, error, refetch, fetchNextPage, hasNextPage, isFetchingNextPage } = useInfiniteQuery({
+    ...pageOfProcedures({ filter: asked, ...order, deleted }),
+    placeholderData: keepPreviousData,
+  });
+  useEffect(() => input.current?.focus(), []);
+  const rows = useMemo(() => data?.pages.flatMap((p) => p.rows) ?? [], [data]);
+  const total = data?.pages[0]?.total ?? 0;
+  const here = Math.max(0, Math.min(at, rows.length - 1));
+  const list = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => tall,
+    overscan: 12,
+  });
+  const shown = list.getVirtualItems();
+  const last = shown.at(-1)?.index ?? 0;
+  useEffect(() => {
+    if (hasNextPage && !isFetchingNextPage && last >= rows.length - 20) fetchNextPage();
+  }, [hasNextPage, isFetchingNextPage, last, rows.length, fetchNextPage]);
+
+  const open = (revision: number) => navigate({ to: "/revisions/$revision", params: { revision: String(revision) } });
+  const walk = (to: number) => {
+    const i = Math.max(0, Math.min(rows.length - 1, to));
+    setAt(i);
+    list.scrollToIndex(i);
+  };
+  const bring = async (f?: File) => {
+    if (!f) return;
+    try {
+      const r = await ask(
+        api.POST("/api/import", {
+          body: f as unknown as string,
+          bodySerializer: (b) => b as unknown as BodyInit,
+          headers: { "Content-Type": "application/octet-stream" },
+        }),
+      );
+      client.invalidateQueries({ queryKey: ["procedures"] });
+      open(r.revision);
+    } catch (e) {
+      say(e instanceof Failure ? e.message : "The file could not be read.");
+      client.invalidateQueries({ queryKey: ["engines"] }); // its sheet may have been kept
+    }
+  };
+  const actions = useMemo(
+    () =>
+      me?.writes
+        ? [
+            { name: "Start a procedure", run: () => setStarting(true) },
+            { name: "Read a latch file", run: () => file.current?.click() },
+            { name: deleted ? "Show the procedures" : "Show deleted drafts", run: () => setDeleted(!deleted) },
+          ]
+        : [],
+    [me, deleted],
+  );
+  useActions(actions);
+  if (error && !data) return <Trouble error={error} again={refetch} />;
+  if (!data) return <Waiting />;
+  return (
+    <main className="flex h-full flex-col">
+      <div className="flex items-center gap-2 border-b border-ink px-4 py-2">
+        <h1 className="sr-only">{deleted ? "Deleted drafts" : "Procedures"}</h1>
+        <input
+          ref={input}
+          value={filter}
+          onChange={(e) => {
+            setFilter(e.target.value);
+            setAt(0);
+            list.scrollToOffset(0);
+          }}
+          onKeyDown={(e) => {
+            const page = Math.max(1, Math.floor((scroller.current?.clientHeight ?? 400) / tall) - 1);
+            if (e.key === "ArrowDown") walk(here + 1);
+            else if (e.key === "ArrowUp") walk(here - 1);
+            else if (e.key === "PageDown") walk(here + page);
+            else if (e.key === "PageUp") walk(here - page);
+            else if (e.key === "Enter" && rows[here]) open(rows[here].revision);
+            else if (e.key === "Escape") setFilter("");
+            else return;
+            e.preventDefault();
+          }}
+          aria-label="Filter the procedures"
+          placeholder="Filter by code, title, state or name"
+          className="field max-w-[360px]"
+        />
+        <span className="text-ink-2" aria-live="polite">
+          {count(total)} {deleted ? `deleted draft${total === 1 ? "" : "s"}` : `procedure${total === 1 ? "" : "s"}`}
+          {asked && ", filtered"}
+        </span>
+        {me?.writes && (
+          <span className="ml-auto flex gap-2">
+            <button type="button" className="button quiet" aria-pressed={deleted} onClick={() => setDeleted(!deleted)}>
+              {deleted ? "Back to the procedures" : "Deleted drafts"}
+            </button>
+            <input
+              ref={file}
+              type="file"
+              accept=".json"
+              className="hidden"
+              aria-label="Latch file"
+              onChange={(e) =>
+                bring(e.target.files?.[0]).finally(() => {
+                  if (file.current) file.current.value = "";
+                })
+              }
+            />
+            <button type="button" className="button" onClick={() => file.current?.click()}>
+              Read a file…
+            </button>
+            <button type="button" className="button solid" onClick={() => setStarting(true)}>
+              Start a procedure
+            </button>
+          </span>
+        )}
+      </div>
+      <div ref={scroller} className="scroller min-h-0 flex-1 overflow-auto">
+        <div className="min-w-[1010px]">
+          <div className={`${cols} sticky top-0 z-10 border-b border-rule bg-film px-4 py-1 text-fine text-ink-2`}>
+            {heads.map(([sort, name], i) => (
+              <span key={name} className={i === heads.length - 1 ? "text-right" : ""}>
+                {sort ? (
+                  <button
+                    type="button"
+                    className={order.sort === sort ? "font-[650] text-ink" : "hover:text-ink"}
+                    aria-label={`Sort by ${name.toLowerCase()}${order.sort === sort ? (order.down ? ", now falling" : ", now rising") : ""}`}
+                    onClick={() => {
+                      setSort(sort);
+                      setDown(order.sort === sort ? !order.down : sort === "changed" || sort === "findings");
+                    }}
+                  >
+                    {name} {order.sort === sort && (order.down ? "↓" : "↑")}
+                  </button>
+                ) : (
+                  name
+                )}
+              </span>
+            ))}
+          </div>
+          <div style={{ height: list.getTotalSize() }} className="relative">
+            {shown.map((v) => (
+              <Row
+                key={rows[v.index].revision}
+                p={rows[v.index]}
+                on={v.index === here}
+                top={v.start}
+                onOpen={() => open(rows[v.index].revision)}
+                onEnter={() => setAt(v.index)}
+              />
+            ))}
+          </div>
+          {rows.length === 0 && (
+            <p className="px-4 py-10 text-ink-2">
+              {asked
+                ? "No procedure fits. Clear the filter with Esc."
+                : deleted
+                  ? "No draft was deleted."
+                  : "No procedure yet. Start one from an empty page, or read a latch file."}
+            </p>
+          )}
+        </div>
+      </div>
+      <StartProcedure open={starting} onOpenChange={setStarting} onStarted={open} />
+    </main>
+  );
+}
+
+const count = (n: number) => n.toLocaleString("en-GB").replaceAll(",", " ");
+
+function Row({
+  p,
+  on,
+  top,
+  onOpen,
+  onEnter,
+}: {
+  p: S["ProcedureRow"];
+  on: boolean;
+  top: number;
+  onOpen: () => void;
+  onEnter: () => void;
+}) {
+  return (
+    <button
+      type="button"
+      data-on={on}
+      onClick={onOpen}
+      onMouseEnter={onEnter}
+      style={{ transform: `translateY(${top}px)`, height: tall }}
+      className={`${cols} absolute top-0 left-0 w-full border-b border-rule px-4 py-1 text-left data-[on=true]:bg-marking-wash`}
+    >
+      <span className="font-[650]">{p.engine}</span>
+      <span className="truncate" title={p.title}>
+        {p.title}
+      </span>
+      <span>
+        <b className="font-[650]">{p.number}</b> <span className="text-ink-2">{p.state}</span>
+      </span>
+      {p.state === "deleted" ? (
+        <span className="text-ink-2">not proved</span>
+      ) : (
+        <Blockers blocking={p.blocking} findings={p.findings} />
+      )}
+      <Latches marks={p.latches} />
+      <span className="truncate text-right text-ink-2">
+        {p.changedBy}, {when(p.changedAt)}
+      </span>
+    </button>
+  );
+}

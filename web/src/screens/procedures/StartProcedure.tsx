@@ -1,0 +1,85 @@
+import { useQuery } from "@tanstack/react-query";
+import { Dialog } from "radix-ui";
+import { type FormEvent, useState } from "react";
+import { api, ask, Failure } from "../../api/client";
+import { engines } from "../../api/queries";
+
+/** StartProcedure asks for a title and a code, and starts an empty page. */
+export function StartProcedure({
+  open,
+  onOpenChange,
+  onStarted,
+}: {
+  open: boolean;
+  onOpenChange: (v: boolean) => void;
+  onStarted: (id: number) => void;
+}) {
+  const { data: codes } = useQuery({ ...engines, enabled: open });
+  const inUse = codes?.filter((c) => c.inUse > 0); // nothing is written on a sheet that is not in use
+  const [trouble, setTrouble] = useState("");
+  const submit = async (e: FormEvent<HTMLFormElement>) => {
+    e.preventDefault();
+    const f = new FormData(e.currentTarget);
+    try {
+      const r = await ask(
+        api.POST("/api/procedures", { body: { engine: String(f.get("engine")), title: String(f.get("title")).trim() } }),
+      );
+      localStorage.setItem("engine", String(f.get("engine"))); // the next one is often of the same code
+      onOpenChange(false);
+      onStarted(r.revision);
+    } catch (err) {
+      setTrouble(err instanceof Failure ? err.message : "That did not work.");
+    }
+  };
+  return (
+    <Dialog.Root open={open} onOpenChange={onOpenChange}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="veil" />
+        <Dialog.Content className="float dialog" aria-describedby={undefined}>
+          <Dialog.Title className="text-head">Start a procedure</Dialog.Title>
+          <form onSubmit={submit} className="mt-3">
+            <label className="label" htmlFor="start-title">
+              Title
+            </label>
+            <input
+              id="start-title"
+              name="title"
+              required
+              maxLength={300}
+              autoFocus
+              placeholder="Renew timing belt"
+              className="field mb-3"
+            />
+            <label className="label" htmlFor="start-engine">
+              Engine code
+            </label>
+            <select
+              key={inUse?.length ?? 0}
+              id="start-engine"
+              name="engine"
+              className="field"
+              defaultValue={localStorage.getItem("engine") ?? undefined}
+            >
+              {inUse?.map((c) => (
+                <option key={c.code} value={c.code}>
+                  {c.code}, {c.use}
+                </option>
+              ))}
+            </select>
+            {trouble && (
+              <p role="alert" className="mt-3 border-l-[3px] border-clash bg-clash-wash px-3 py-1.5">
+                {trouble}
+              </p>
+            )}
+            <div className="mt-4 flex justify-end gap-2">
+              <Dialog.Close className="button quiet">Cancel</Dialog.Close>
+              <button type="submit" className="button solid">
+                Start writing
+              </button>
+            </div>
+          </form>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}

@@ -1,0 +1,306 @@
+import { useQuery } from "@tanstack/react-query";
+import { useParams } from "@tanstack/react-router";
+import { type ReactNode, useMemo } from "react";
+import type { S } from "../../api/client";
+import { record, sheet, whoAmI } from "../../api/queries";
+import { useActions } from "../../shell/actions";
+import { TitleBlock } from "../../shell/TitleBlock";
+import { Trouble, Waiting } from "../../shell/Trouble";
+import { useClose } from "../../shell/useClose";
+
+const cap = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
+
+/** Sheet is what a technician reads and prints. */
+export function Sheet() {
+  const id = Number(useParams({ from: "/inside/revisions/$revision/sheet" }).revision);
+  const { data: s, error, refetch } = useQuery(sheet(id));
+  const { data: me } = useQuery(whoAmI);
+  const { data: done } = useQuery(record(id));
+  const close = useClose(id, s?.meta.version);
+  const actions = useMemo(
+    () => [
+      { name: "Print the sheet", keys: "Ctrl P", run: () => window.print() },
+      { name: "Save as a latch file", run: () => window.location.assign(`/api/revisions/${id}/export`) },
+    ],
+    [id],
+  );
+  useActions(actions);
+  if (error) return <Trouble error={error} again={refetch} />;
+  if (!s) return <Waiting />;
+  const p = s.header.prelims ?? {};
+  return (
+    <main className="screen flex h-full flex-col">
+      <TitleBlock
+        meta={s.meta}
+        onClose={close}
+        onRead={refetch}
+        on="sheet"
+        writes={!!me?.writes}
+        right={
+          <>
+            <a className="button quiet !min-h-[22px] no-underline" href={`/api/revisions/${id}/export`}>
+              Save as file
+            </a>
+            <button type="button" className="button !min-h-[22px]" onClick={() => window.print()}>
+              Print
+            </button>
+          </>
+        }
+      />
+      <div className="scroller min-h-0 flex-1 overflow-auto bg-film">
+        <article className="paper border-x border-rule px-11 py-8 text-body">
+          <Strip s={s} />
+          {s.meta.state !== "latched" && (
+            <p className="mt-3 border-l-[3px] border-clash bg-clash-wash px-3 py-1.5 font-[650]">
+              {s.meta.state === "superseded"
+                ? "Superseded: a newer revision is latched."
+                : s.meta.state === "deleted"
+                  ? "Deleted: this draft is no longer being written."
+                  : "Not released: this revision is still being written."}
+            </p>
+          )}
+          <h2 className="mt-5 text-title leading-tight">{s.header.title}</h2>
+          {s.header.purpose && <p className="mt-1 max-w-[62ch] text-ink-2">{s.header.purpose}</p>}
+          <p className="mt-3 border-l-[3px] border-paint bg-paint-wash px-3 py-1.5">{s.safety}</p>
+          <div className="mt-5 grid grid-cols-[minmax(0,1fr)_430px] gap-8 max-md:grid-cols-1 print:grid-cols-[minmax(0,1fr)_340px]!">
+            <div>
+              <h3 className="text-lead">Before you start</h3>
+              <ul className="mt-1 list-none">
+                {(p.conditions ?? []).map((c) => (
+                  <li key={c} className="flex gap-2 py-0.5">
+                    <Box /> {c}
+                  </li>
+                ))}
+              </ul>
+              <dl className="mt-2 grid grid-cols-[90px_1fr] gap-y-0.5">
+                {[
+                  ["People", p.people],
+                  ["Time", p.time],
+                  ["Supplies", p.supplies?.join(", ")],
+                  ["View", `${cap(s.view)}.`],
+                  ["Sides", s.sides],
+                ]
+                  .filter(([, v]) => v)
+                  .map(([k, v]) => (
+                    <div key={k} className="contents">
+                      <dt className="text-ink-2">{k}</dt>
+                      <dd>{v}</dd>
+                    </div>
+                  ))}
+              </dl>
+            </div>
+            <figure className="keep">
+              {/* biome-ignore lint/security/noDangerouslySetInnerHtml: the SVG that can be exported; the server writes it and escapes every name in it */}
+              <div className="drawn h-[340px]" dangerouslySetInnerHTML={{ __html: s.drawing }} />
+              <figcaption className="text-center text-fine text-ink-2">
+                Marks and locks in the timing position, running {s.running}
+              </figcaption>
+            </figure>
+          </div>
+          <div className="mt-5 grid grid-cols-2 gap-8 max-md:grid-cols-1 print:grid-cols-2!">
+            <section className="keep">
+              <h3 className="text-lead">Special tools</h3>
+              <table className="mt-1">
+                <thead>
+                  <tr>
+                    <th scope="col">Number</th>
+                    <th scope="col">Tool</th>
+                    <th scope="col">Steps</th>
+                  </tr>
+                </thead>
+                <tbody>
+                  {s.tools.map((t) => (
+                    <tr key={t.number}>
+                      <td className="font-mono text-small whitespace-nowrap">{t.number}</td>
+                      <td>{t.name}</td>
+                      <td className="text-ink-2">{t.steps.join(", ")}</td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+              {s.tools.length === 0 && <p className="text-ink-2">None.</p>}
+            </section>
+            <section className="keep">
+              <h3 className="text-lead">New parts</h3>
+              <table className="mt-1">
+                <thead>
+                  <tr>
+                    <th scope="col">Part</th>
+                    <th scope="col">Count</th>
+                    <th scope="col">Why</th>
+                  </tr>
+                </thead>
+                <tbody>
+                  {s.parts.map((q) => (
+                    <tr key={q.name}>
+                      <td>{cap(q.name)}</td>
+                      <td>{q.count}</td>
+                      <td className="text-ink-2">{q.why}</td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+              {s.parts.length === 0 && <p className="text-ink-2">None.</p>}
+            </section>
+          </div>
+          {s.phases.map((ph, k) => (
+            <section key={k} className="mt-6">
+              <h3 className="border-b border-ink pb-0.5 text-lead text-marking">{ph.name}</h3>
+              {ph.steps.map((st) => (
+                <div key={st.number} className="keep border-b border-rule py-1.5">
+                  {st.cautions.map((c) => (
+                    <p key={c} className="my-1 ml-[58px] border-l-[3px] border-paint bg-paint-wash px-2 py-0.5 text-small">
+                      <b className="font-[650]">Caution.</b> {c}
+                    </p>
+                  ))}
+                  <div className="grid grid-cols-[18px_32px_minmax(0,1fr)_auto] gap-x-1 items-baseline">
+                    <Box />
+                    <span className="pr-2 text-right text-ink-2">{st.number}</span>
+                    <span>
+                      {st.text}
+                      {st.note && <span className="block text-small text-ink-2">{st.note}</span>}
+                    </span>
+                    {st.reading && (
+                      <span className="ml-4 inline-flex items-baseline gap-1 text-small text-ink-2">
+                        <span className="inline-block w-[74px] border-b border-ink-3">&nbsp;</span>
+                        {st.reading}
+                      </span>
+                    )}
+                  </div>
+                </div>
+              ))}
+            </section>
+          ))}
+          {s.torque.length > 0 && (
+            <section className="mt-7">
+              <h3 className="text-lead">Torque table</h3>
+              <table className="mt-1">
+                <thead>
+                  <tr>
+                    <th scope="col">Step</th>
+                    <th scope="col">Fastener</th>
+                    <th scope="col">Thread</th>
+                    <th scope="col">SI</th>
+                    <th scope="col">Imperial</th>
+                    <th scope="col">Thread is</th>
+                    <th scope="col">Reading</th>
+                  </tr>
+                </thead>
+                <tbody>
+                  {s.torque.map((t, i) => (
+                    <tr key={i} className="keep">
+                      <td className="text-ink-2">{t.step}</td>
+                      <td>
+                        {cap(t.name)}
+                        {t.count > 1 && <span className="text-ink-2"> × {t.count}</span>}
+                      </td>
+                      <td>{t.thread}</td>
+                      <td className="font-mono text-small">{t.value}</td>
+                      <td className="font-mono text-small">{t.other}</td>
+                      <td className="text-ink-2">{t.lubricant}</td>
+                      <td>
+                        <span className="inline-block w-[60px] border-b border-ink-3">&nbsp;</span>
+                      </td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            </section>
+          )}
+          <section className="keep mt-7">
+            <h3 className="text-lead">Record</h3>
+            <table className="mt-1">
+              <tbody>
+                {s.meta.latches.map((l) => (
+                  <tr key={l.latch}>
+                    <td>{cap(l.latch)} latch</td>
+                    <td>{l.closed ? `closed by ${l.by}` : "open"}</td>
+                    <td className="text-ink-2">
+                      {l.at && new Date(l.at).toLocaleString("en-GB", { dateStyle: "long", timeStyle: "short" })}
+                    </td>
+                  </tr>
+                ))}
+                {(s.kept ?? []).map((q) => (
+                  <tr key={q.rule + q.step}>
+                    <td>Kept, step {q.step}</td>
+                    <td>{q.what}</td>
+                    <td className="text-ink-2">{q.reason}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+            <dl className="mt-2 grid grid-cols-[110px_minmax(0,1fr)] gap-y-0.5 text-small text-ink-2">
+              <Told name="Reason">{s.meta.reason}</Told>
+              {s.meta.sha256 && (
+                <Told name="SHA-256">
+                  <span className="font-mono text-fine break-all">{s.meta.sha256}</span>
+                </Told>
+              )}
+              {s.anchor && (
+                <Told name="Record">
+                  entry <span className="font-mono text-fine break-all">{s.anchor}</span>, signed by key{" "}
+                  <span className="font-mono text-fine">{s.signer}</span>
+                </Told>
+              )}
+            </dl>
+          </section>
+          <div className="mt-6">
+            <Strip s={s} />
+          </div>
+          <p className="mt-2 text-small text-ink-2">{s.safety}</p>
+        </article>
+        <details className="no-print mx-auto max-w-[880px] border-x border-t border-rule bg-sheet px-11 py-4">
+          <summary className="cursor-pointer font-[650]">What was done to this revision</summary>
+          <table className="mt-2 w-full">
+            <tbody>
+              {done?.map((e) => (
+                <tr key={e.seq} className="border-b border-rule">
+                  <td className="py-1 pr-3 text-ink-2">
+                    {new Date(e.at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "medium" })}
+                  </td>
+                  <td className="pr-3">{e.by}</td>
+                  <td className="pr-3">{e.what}</td>
+                  <td className="font-mono text-fine text-ink-2">{e.hash.slice(0, 12)}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </details>
+      </div>
+    </main>
+  );
+}
+
+function Strip({ s }: { s: S["Sheet"] }) {
+  return (
+    <div className="keep grid grid-cols-[auto_auto_minmax(0,1fr)_auto_auto] border border-ink">
+      {[
+        ["Maker", s.maker],
+        ["Engine code", s.code],
+        ["Procedure", s.header.title],
+        ["Revision", `${s.meta.number} ${s.meta.state}`],
+        ["Applies to", s.meta.applies + (s.header.applies?.note ? `, ${s.header.applies.note}` : "")],
+      ].map(([k, v]) => (
+        <div key={k} className="head-cell last:border-r-0">
+          <div className="name">{k}</div>
+          <div className="what">{v}</div>
+        </div>
+      ))}
+    </div>
+  );
+}
+
+function Told({ name, children }: { name: string; children: ReactNode }) {
+  return (
+    <>
+      <dt>{name}</dt>
+      <dd className="text-ink">{children}</dd>
+    </>
+  );
+}
+
+function Box() {
+  return (
+    <span aria-hidden className="inline-block h-[12px] w-[12px] flex-none translate-y-[2px] border border-ink bg-(--white)" />
+  );
+}

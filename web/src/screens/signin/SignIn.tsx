@@ -1,0 +1,58 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useNavigate, useSearch } from "@tanstack/react-router";
+import { type FormEvent, useState } from "react";
+import { api, ask, Failure } from "../../api/client";
+import { Cover } from "../../shell/Cover";
+import { signedIn } from "../../shell/signedOut";
+import { showTheme } from "../../shell/theme";
+
+export function SignIn() {
+  const navigate = useNavigate();
+  const client = useQueryClient();
+  const { to } = useSearch({ from: "/sign-in" });
+  const [trouble, setTrouble] = useState("");
+  const [busy, setBusy] = useState(false);
+  const submit = async (e: FormEvent<HTMLFormElement>) => {
+    e.preventDefault();
+    const f = new FormData(e.currentTarget);
+    setBusy(true);
+    setTrouble("");
+    try {
+      const me = await ask(
+        api.POST("/api/session", { body: { email: String(f.get("email")), password: String(f.get("password")) } }),
+        true,
+      );
+      client.clear();
+      client.setQueryData(["me"], me);
+      showTheme(me.theme);
+      signedIn();
+      navigate({ href: to?.startsWith("/") && !to.startsWith("//") ? to : "/" });
+    } catch (err) {
+      setTrouble(err instanceof Failure ? err.message : "Signing in did not work.");
+      setBusy(false);
+    }
+  };
+  return (
+    <Cover>
+      <form onSubmit={submit} className="m-auto w-[320px] p-4">
+        <h1 className="mb-4 text-title">Sign in</h1>
+        <label className="label" htmlFor="email">
+          E-mail address
+        </label>
+        <input id="email" name="email" type="email" autoComplete="username" required className="field mb-3" />
+        <label className="label" htmlFor="password">
+          Password
+        </label>
+        <input id="password" name="password" type="password" autoComplete="current-password" required className="field" />
+        {trouble && (
+          <p role="alert" className="mt-3 border-l-[3px] border-clash bg-clash-wash px-3 py-1.5">
+            {trouble}
+          </p>
+        )}
+        <button type="submit" disabled={busy} className="button solid mt-4 !min-h-8 w-full justify-center">
+          {busy ? "Signing in…" : "Sign in"}
+        </button>
+      </form>
+    </Cover>
+  );
+}

@@ -1,0 +1,169 @@
+import { Dialog } from "radix-ui";
+import { useCallback, useRef, useState } from "react";
+import type { S } from "../../api/client";
+import { Pieces, sentence } from "./Pieces";
+
+type Reading = S["Reading"];
+interface Item {
+  key: number;
+  text: string;
+  reading: Reading;
+}
+
+const outcome = (r: Reading) => (!r.problem ? "reads" : r.choices.length > 0 ? "asks" : "stays text");
+
+/**
+ * Pasted shows a pasted page before anything is written: left the lines, right what each becomes. Lines are walked and mended
+ * from the keyboard; all of them become steps with one key, and are undone as one.
+ */
+export function Pasted({
+  lines,
+  read,
+  onTake,
+  onCancel,
+}: {
+  lines: Reading[];
+  read: (text: string) => Promise<Reading | undefined>;
+  onTake: (readings: Reading[]) => void;
+  onCancel: () => void;
+}) {
+  const [items, setItems] = useState<Item[]>(() =>
+    lines.map((reading, key) => ({ key, text: reading.line.map((p) => p.text).join(""), reading })),
+  );
+  const list = useRef<HTMLOListElement>(null);
+  const asked = useRef(new Map<number, number>());
+  const field = useCallback((i: number) => list.current?.querySelectorAll<HTMLInputElement>("input")[i], []);
+  const count = (what: string) => items.filter((i) => outcome(i.reading) === what).length;
+  const type = async (key: number, text: string) => {
+    setItems((all) => all.map((i) => (i.key === key ? { ...i, text } : i)));
+    const turn = (asked.current.get(key) ?? 0) + 1;
+    asked.current.set(key, turn);
+    const reading = text.trim() ? await read(text) : undefined;
+    if (reading && asked.current.get(key) === turn) setItems((all) => all.map((i) => (i.key === key ? { ...i, reading } : i)));
+  };
+  const drop = (i: number) => {
+    setItems((all) => all.filter((_, k) => k !== i));
+    setTimeout(() => field(Math.max(0, Math.min(i, items.length - 2)))?.focus());
+  };
+  const take = () => onTake(items.filter((i) => i.text.trim()).map((i) => i.reading));
+  const keys = (e: React.KeyboardEvent, i: number) => {
+    const item = items[i];
+    const next = (from: number, by: 1 | -1) => {
+      for (let k = from + by; k >= 0 && k < items.length; k += by) if (items[k].reading.problem) return k;
+      return from;
+    };
+    if (e.key === "Enter" && (e.ctrlKey || e.metaKey)) return;
+    if (e.key === "ArrowDown" && e.altKey) field(next(i, 1))?.focus();
+    else if (e.key === "ArrowUp" && e.altKey) field(next(i, -1))?.focus();
+    else if (e.key === "ArrowDown" || e.key === "Enter") field(Math.min(items.length - 1, i + 1))?.focus();
+    else if (e.key === "ArrowUp") field(Math.max(0, i - 1))?.focus();
+    else if (e.key === "Tab" && !e.shiftKey && item.reading.choices[0]) type(item.key, item.reading.choices[0]);
+    else if (e.key === "Delete" && e.ctrlKey) drop(i);
+    else return;
+    e.preventDefault();
+  };
+  return (
+    <Dialog.Root open onOpenChange={(o) => !o && onCancel()}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="veil" />
+        <Dialog.Content
+          className="float dialog !w-[min(1180px,94vw)] !max-w-none"
+          onKeyDown={(e) => {
+            if (e.key === "Enter" && (e.ctrlKey || e.metaKey)) {
+              e.preventDefault();
+              take();
+            }
+          }}
+          onOpenAutoFocus={(e) => {
+            e.preventDefault();
+            field(
+              Math.max(
+                0,
+                lines.findIndex((l) => l.problem),
+              ),
+            )?.focus();
+          }}
+        >
+          <div className="flex items-baseline gap-4">
+            <Dialog.Title className="text-head">A pasted page: {items.length} lines</Dialog.Title>
+            <Dialog.Description className="text-ink-2">
+              {count("reads")} read, {count("asks")} ask, {count("stays text")} stay text. Nothing is written yet.
+            </Dialog.Description>
+          </div>
+          <ol ref={list} className="mt-3 max-h-[62vh] overflow-auto border-y border-rule">
+            {items.map((item, i) => (
+              <li
+                key={item.key}
+                data-outcome={outcome(item.reading)}
+                className="grid grid-cols-[34px_minmax(0,1fr)_86px_minmax(0,1.15fr)] items-start border-b border-rule last:border-b-0 focus-within:bg-marking-wash"
+              >
+                <span className="num pt-[7px] pr-2 text-right text-fine text-ink-2">{i + 1}</span>
+                <input
+                  aria-label={`Line ${i + 1}`}
+                  value={item.text}
+                  spellCheck={false}
+                  autoComplete="off"
+                  onChange={(e) => type(item.key, e.target.value)}
+                  onKeyDown={(e) => keys(e, i)}
+                  className="min-w-0 bg-transparent py-1.5 font-mono text-small outline-none"
+                />
+                <span
+                  className={`px-2 pt-[7px] text-fine font-[650] ${
+                    item.reading.problem ? (item.reading.choices.length ? "text-marking" : "text-ink-2") : "text-held"
+                  }`}
+                >
+                  {item.reading.aside ?? outcome(item.reading)}
+                </span>
+                <div className="min-w-0 py-1.5 pr-2">
+                  {item.reading.problem ? (
+                    <>
+                      <Pieces line={item.reading.line} />
+                      <p className="text-fine text-ink-2">{sentence(item.reading.problem)}</p>
+                      {item.reading.choices.slice(0, 4).map((c) => (
+                        <button
+                          type="button"
+                          key={c}
+                          tabIndex={-1}
+                          className="block max-w-full truncate text-left font-mono text-fine text-marking underline-offset-2 hover:underline"
+                          onClick={() => {
+                            type(item.key, c);
+                            field(i)?.focus();
+                          }}
+                        >
+                          {c}
+                        </button>
+                      ))}
+                    </>
+                  ) : (
+                    item.reading.sentence
+                  )}
+                </div>
+              </li>
+            ))}
+          </ol>
+          <div className="mt-3 flex items-center gap-4 text-small text-ink-2">
+            <span>
+              <span className="key">↑ ↓</span> lines
+            </span>
+            <span>
+              <span className="key">Alt ↓</span> next that does not read
+            </span>
+            <span>
+              <span className="key">Tab</span> take the first offer
+            </span>
+            <span>
+              <span className="key">Ctrl Del</span> leave the line out
+            </span>
+            <span className="flex-1" />
+            <button type="button" className="button quiet" onClick={onCancel}>
+              Cancel
+            </button>
+            <button type="button" className="button solid" disabled={items.length === 0} onClick={take}>
+              Add {items.length} lines <span className="opacity-75">Ctrl Enter</span>
+            </button>
+          </div>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}

@@ -1,0 +1,187 @@
+import { Play, Square } from "lucide-react";
+import { useState } from "react";
+import type { S } from "../../api/client";
+import { Drive } from "../../drawing/Drive";
+import { FindingItem } from "../../shell/FindingItem";
+import type { Draft } from "./useDraft";
+
+/** EngineNow draws the engine at the selected step, with its dials. */
+export function EngineNow({ draft, at, playing, onPlay }: { draft: Draft; at: number; playing: boolean; onPlay: () => void }) {
+  const state = draft.view.states[at + 1];
+  const loop = draft.drawing.loops[0];
+  return (
+    <>
+      <div className="flex items-baseline px-3 pt-2 pb-0.5 text-small text-ink-2">
+        <h2 className="!font-normal">
+          {at < 0 ? "Before the first step" : `At step ${at + 1}`}, crank turning {draft.drawing.running}
+        </h2>
+        <button type="button" className="button quiet ml-auto !min-h-[22px]" onClick={onPlay} aria-pressed={playing}>
+          {playing ? <Square size={11} aria-hidden /> : <Play size={11} aria-hidden />} {playing ? "Stop" : "Play"}
+        </button>
+      </div>
+      <div className="min-h-0 flex-1 px-2">
+        <Drive drawing={draft.drawing} state={state} move={playing} className="mx-auto h-full w-full" />
+      </div>
+      {loop?.longest > 0 && (
+        <div className="px-3 pb-1 text-right text-fine text-ink-2">
+          longest free run {loop.longest.toFixed(1)} mm, {loop.longestFrom} to {loop.longestTo}
+        </div>
+      )}
+      {state && <Dials state={state} drawing={draft.drawing} />}
+    </>
+  );
+}
+
+const signed = (v: number) => (Math.abs(v) < 0.05 ? "0.0" : v.toFixed(1));
+
+function Dials({ state, drawing }: { state: S["StepState"]; drawing: S["Drawing"] }) {
+  const crank = ((state.crank % state.cycle) + state.cycle) % state.cycle;
+  const near = crank > state.cycle - 0.05 ? 0 : crank;
+  const cells = [
+    { name: "Crank", value: `${signed(near)}° of ${state.cycle}°`, held: state.shafts.find((s) => s.id === "crank")?.fixed },
+  ];
+  for (const s of state.shafts) {
+    if (s.id === "crank" || !drawing.wheels.some((w) => w.shaft === s.id && w.teeth > 0)) continue;
+    const a = ((s.angle % 360) + 540) % 360;
+    cells.push({ name: nameOf(s.id, drawing), value: `${signed(a - 180)}°${s.fixed ? ` ±${s.play ?? 0}` : ""}`, held: s.fixed });
+  }
+  for (const l of drawing.loops) {
+    const tension = state.tension[l.tensioner] ?? "on";
+    cells.push({
+      name: drawing.loops.length > 1 ? capital(l.name) : `${capital(l.kind)} tension`,
+      value: state.on.includes(l.id) ? tension : `${l.kind} off`,
+      held: false,
+    });
+  }
+  return (
+    <dl
+      className="grid flex-none border-y border-rule bg-sheet"
+      style={{ gridTemplateColumns: `repeat(${Math.min(cells.length, cells.length > 5 ? 4 : 5)}, minmax(0, 1fr))` }}
+    >
+      {cells.map((c) => (
+        <div key={c.name} className="border-r border-rule px-2.5 py-1.5 last:border-r-0">
+          <dt className="text-fine text-ink-2">
+            {c.name}
+            {c.held && <span className="text-marking">, held</span>}
+          </dt>
+          <dd className="truncate font-mono text-small">{c.value}</dd>
+        </div>
+      ))}
+    </dl>
+  );
+}
+
+const capital = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
+
+function nameOf(shaft: string, d: S["Drawing"]) {
+  const w = d.wheels.find((v) => v.shaft === shaft && v.teeth > 0);
+  return w ? capital(w.label) : shaft;
+}
+
+/** Findings lists what the proof found, each with its mends. */
+export function Findings({
+  draft,
+  at,
+  onAt,
+  onGo,
+  onMend,
+  onKeep,
+}: {
+  draft: Draft;
+  at: number;
+  onAt: (i: number) => void;
+  onGo: (step: string) => void;
+  onMend: (f: S["Finding"], m: number) => void;
+  onKeep: (f: S["Finding"], reason: string) => void;
+}) {
+  const open = draft.view.findings.filter((f) => !f.accepted);
+  const kept = draft.view.findings.filter((f) => f.accepted);
+  const [keeping, setKeeping] = useState<number>();
+  const blocks = draft.view.blocking;
+  return (
+    <section aria-label="Findings" className="flex min-h-0 flex-col bg-film">
+      <div className="flex items-baseline justify-between px-3 pt-2 pb-1.5">
+        <h2 className="text-body">
+          {open.length === 0 ? "No findings" : `${open.length} finding${open.length === 1 ? "" : "s"}`}
+        </h2>
+        <span className={`text-small ${blocks ? "font-[650] text-clash" : "text-ink-2"}`}>
+          {blocks ? `${blocks} block${blocks === 1 ? "s" : ""} release` : "nothing blocks release"}
+        </span>
+      </div>
+      <ul className="scroller min-h-0 flex-1 overflow-auto px-3 pb-3">
+        {open.map((f, i) => (
+          <FindingItem
+            key={`${f.rule}${f.steps.join()}${f.what}`}
+            finding={f}
+            on={i === at}
+            onGo={() => {
+              onAt(i);
+              if (f.steps[0]) onGo(f.steps[0]);
+            }}
+          >
+            {draft.meta.editable && (
+              <span className="flex max-w-[190px] flex-col items-end gap-1 self-start">
+                {f.mends.map((m, k) => (
+                  <button type="button" key={m.label} className="button" onClick={() => onMend(f, k)}>
+                    {m.label}
+                  </button>
+                ))}
+                {f.steps.length > 0 && (
+                  <button
+                    type="button"
+                    className="button quiet hidden justify-end group-data-[on=true]:inline-flex"
+                    onClick={() => setKeeping(keeping === i ? undefined : i)}
+                  >
+                    Keep with a reason
+                  </button>
+                )}
+              </span>
+            )}
+            {keeping === i && (
+              <form
+                className="col-span-3 mt-1 flex gap-1"
+                onSubmit={(e) => {
+                  e.preventDefault();
+                  const reason = String(new FormData(e.currentTarget).get("reason")).trim();
+                  if (reason) {
+                    setKeeping(undefined);
+                    onKeep(f, reason);
+                  }
+                }}
+              >
+                <input
+                  name="reason"
+                  autoFocus
+                  aria-label="Reason"
+                  placeholder="Why it may stay; the reason shows on the sheet’s record"
+                  className="field"
+                  onKeyDown={(e) => e.stopPropagation()}
+                />
+                <button type="submit" className="button">
+                  Keep
+                </button>
+              </form>
+            )}
+          </FindingItem>
+        ))}
+        {open.length === 0 && (
+          <li className="border-t border-rule py-3 text-ink-2">
+            {draft.view.rows.length === 0
+              ? "They turn up here as soon as there are steps."
+              : "The virtual engine ran every step and met nothing in its way."}
+          </li>
+        )}
+        {kept.length > 0 && (
+          <li className="border-t border-rule pt-2">
+            <h3 className="text-small text-ink-2">Kept with a reason</h3>
+            {kept.map((f) => (
+              <p key={f.rule + f.steps.join()} className="py-1 text-small text-ink-2">
+                {f.what}. <i>{f.accepted}</i>
+              </p>
+            ))}
+          </li>
+        )}
+      </ul>
+    </section>
+  );
+}
