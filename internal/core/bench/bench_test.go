@@ -29,7 +29,9 @@ func run(s ...func(*bench.Machine)) *bench.Trace {
 func kinds(t *bench.Trace, i int) []bench.EventKind {
 	var out []bench.EventKind
 	for _, e := range t.Steps[i].Events {
-		out = append(out, e.Kind)
+		if !e.Kind.Act() {
+			out = append(out, e.Kind)
+		}
 	}
 	return out
 }

@@ -67,6 +67,9 @@ func (m *Machine) CheckLock(id engine.LockID) {
 		m.note(Event{Kind: TriedWhileIn, Lock: id})
 		return
 	}
+	if !l.Kind.ForPosition() {
+		m.note(Event{Kind: NoProof, Lock: id})
+	}
 	m.access(l)
 	m.tryLock(l)
 	m.look(l)
@@ -233,6 +236,9 @@ func (m *Machine) readable(mark *engine.Mark) {
 	if mark.Kind == engine.LookAlike {
 		m.note(Event{Kind: NotAMark, Mark: mark.ID})
 	}
+	if i := m.Index.LoopAt(mark.Loop); mark.Kind == engine.LoopMark && i >= 0 && !m.cur.Loops[i].Refitted {
+		m.note(Event{Kind: LoopMarkMoved, Mark: mark.ID, Loop: mark.Loop, Name: "as found"})
+	}
 	if p := m.Index.PartAt(mark.Behind); p >= 0 && !m.cur.Parts[p].Off {
 		m.note(Event{Kind: MarkHidden, Mark: mark.ID, Part: mark.Behind})
 	}
@@ -244,6 +250,11 @@ func (m *Machine) checkLoopMark(mark *engine.Mark) {
 		return
 	}
 	turns := m.cur.Loops[i].Turned / 360
+	if !m.cur.Loops[i].Refitted {
+		// Nobody knows where a loop’s own marks stand on an engine as it is found.
+		m.note(Event{Kind: LoopMarkMoved, Mark: mark.ID, Loop: mark.Loop, Name: "as found"})
+		return
+	}
 	if back := float64(m.Index.MarkHomeEvery(mark)); turns > 0.01 && (back == 0 || math.Abs(math.Remainder(turns, back)) > 0.01) {
 		m.note(Event{Kind: LoopMarkMoved, Mark: mark.ID, Loop: mark.Loop, Degrees: m.cur.Loops[i].Turned})
 		return

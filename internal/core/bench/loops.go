@@ -152,6 +152,13 @@ func (m *Machine) ReleaseTensioner(id engine.TensionerID) {
 		m.note(Event{Kind: NotPinned, Tensioner: id})
 	}
 	m.movable(i)
+	if t := &m.Index.Sheet.Tensioners[i]; t.Method == engine.Hydraulic || t.Method == engine.Ratchet {
+		for _, f := range t.Bolts {
+			if k := m.Index.FastenerAt(f); k >= 0 && m.cur.Fasteners[k].Stage < Final && m.cur.Fasteners[k].Stage > Out {
+				m.note(Event{Kind: LetGoLoose, Tensioner: id, Fastener: f})
+			}
+		}
+	}
 	m.tensionOn(i)
 	m.tensioners()[i] = Working
 }

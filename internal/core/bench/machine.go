@@ -261,6 +261,36 @@ func (m *Machine) rotate(delta float64) {
 // come up to a stop, or to seat a tool.
 const farTurn = 90
 
+// looseOnRoute notes bolts of a refitted loop's wheels and tensioner that are not
+// tight while the engine is turned on.
+func (m *Machine) looseOnRoute(i int) {
+	s := m.Index.Sheet
+	if !m.cur.Loops[i].Refitted {
+		return
+	}
+	note := func(f engine.FastenerID) {
+		if k := m.Index.FastenerAt(f); k >= 0 && m.cur.Fasteners[k].Touched && m.cur.Fasteners[k].Stage > Out && m.cur.Fasteners[k].Stage < Snug {
+			m.note(Event{Kind: TurnedLoose, Loop: s.Loops[i].ID, Fastener: f})
+		}
+	}
+	for _, stop := range s.Loops[i].Route {
+		w := m.Index.Wheel(stop.Wheel)
+		if w == nil {
+			continue
+		}
+		if p := m.Index.Part(w.Part); p != nil {
+			for _, f := range p.Held {
+				note(f)
+			}
+		}
+	}
+	if t := m.Index.Tensioner(s.Loops[i].Tensioner); t != nil {
+		for _, f := range t.Bolts {
+			note(f)
+		}
+	}
+}
+
 // slackLoops notes turning on loops that nothing tensions.
 func (m *Machine) slackLoops(delta float64) {
 	s := m.Index.Sheet
@@ -269,6 +299,7 @@ func (m *Machine) slackLoops(delta float64) {
 		if !m.cur.Loops[i].On || t < 0 || math.Abs(delta) < farTurn {
 			continue
 		}
+		m.looseOnRoute(i)
 		if now := m.cur.Tensioners[t]; now == Relieved || now == Pinned {
 			m.note(Event{Kind: SlackTurned, Loop: s.Loops[i].ID, Tensioner: s.Tensioners[t].ID})
 		}

@@ -140,6 +140,9 @@ func (m *Machine) RenewPart(id engine.PartID) {
 	if p := &m.Index.Sheet.Parts[i]; !m.cur.Parts[i].Off && p.Kind != engine.Seal && m.loopOf(id) < 0 {
 		m.note(Event{Kind: RenewedInPlace, Part: id})
 	}
+	if m.cur.Parts[i].Fresh {
+		m.note(Event{Kind: RenewedAgain, Part: id})
+	}
 	ps := m.parts()
 	ps[i].Fresh, ps[i].Touched = true, true
 }
@@ -156,11 +159,15 @@ func (m *Machine) loopOf(id engine.PartID) int {
 
 // RenewFastener lays out new fasteners.
 func (m *Machine) RenewFastener(id engine.FastenerID) {
-	if i := m.Index.FastenerAt(id); i < 0 {
+	i := m.Index.FastenerAt(id)
+	if i < 0 {
 		m.Unknown(string(id))
-	} else {
-		m.fasteners()[i].Fresh = true
+		return
 	}
+	if m.cur.Fasteners[i].Fresh && m.cur.Fasteners[i].Stage < Final {
+		m.note(Event{Kind: RenewedAgain, Fastener: id})
+	}
+	m.fasteners()[i].Fresh = true
 }
 
 // Slacken loosens a fastener; hold names what takes the torque, "" for nothing
@@ -222,6 +229,7 @@ func (m *Machine) Tighten(id engine.FastenerID, to Stage, hold engine.LockID) {
 	if to == Final && f.SingleUse && was.Touched && !was.Fresh {
 		m.note(Event{Kind: OldPart, Fastener: id})
 	}
+	to = max(to, was.Stage) // tightened less, nothing comes loose
 	m.fasteners()[i] = FastenerState{Stage: to, Touched: was.Touched, Fresh: was.Fresh, Loosened: was.Loosened && to < Final}
 	if to >= Snug {
 		for _, w := range m.Index.ClampedBy(i) {
@@ -267,7 +275,9 @@ func (m *Machine) torqueOn(i int, hold engine.LockID) {
 	// The hold that a step names is the one that holds: another that happens to be
 	// in does not excuse it.
 	if l := m.Index.Lock(hold); l != nil {
-		switch {
+		switch k := m.Index.LockAt(hold); {
+		case l.Kind != engine.Holder && !m.cur.Locks[k].In:
+			m.note(Event{Kind: HoldNotIn, Lock: hold, Fastener: f.ID, Shaft: f.OnShaft})
 		case !holds(l, f.OnShaft) && !m.tied(l, f.OnShaft):
 			m.note(Event{Kind: WrongHold, Lock: hold, Fastener: f.ID, Shaft: f.OnShaft})
 		case !l.CarriesTorque:

@@ -267,6 +267,16 @@ const (
 	// SlackElsewhere: the slack of a Loop was left on another run than its
 	// tensioner’s; Wheel is where.
 	SlackElsewhere
+	// HoldNotIn: a bolt was held with a lock that has to be fitted, and is not in.
+	HoldNotIn
+	// RenewedAgain: a part or a fastener was renewed that is new already.
+	RenewedAgain
+	// LetGoLoose: a tensioner was let go whose own bolts, Fastener, do not hold it
+	// yet. TurnedLoose: turned on with a Fastener of a Loop’s wheels not tight.
+	LetGoLoose
+	TurnedLoose
+	// NoProof: it was tried whether a lock goes in that goes in anywhere.
+	NoProof
 	// ScrewsLoose: worked at with a Lock in whose own screw, Fastener, is not tight.
 	ScrewsLoose
 	// Looked: a shaft was looked at, by Mark or by Lock; every look notes it.

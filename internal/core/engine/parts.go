@@ -155,6 +155,9 @@ type Part struct {
 	After  []PartID `json:"after,omitzero"`
 	Needs  string   `json:"needs,omitzero"`
 	Hazard Hazard   `json:"hazard,omitzero"`
+	// Sealant is the time in which its joint is closed once the sealant is on;
+	// zero for a joint that takes none.
+	Sealant unit.Quantity `json:"sealant,omitzero"`
 }
 
 // Tool is a special tool.

@@ -101,6 +101,7 @@ var BareUnits = map[string]unit.Unit{
 	"fasteners/*/spec":  unit.NewtonMetre,
 	"tensioners/*/wait": unit.Minute, "tensioners/*/length": unit.Millimetre, "tensioners/*/hold": unit.NewtonMetre,
 	"tensioners/*/frequency/note": unit.Hertz,
+	"parts/*/sealant":             unit.Minute,
 	"tools/*/least":               unit.NewtonMetre, "tools/*/most": unit.NewtonMetre,
 }
 

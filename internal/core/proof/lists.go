@@ -149,10 +149,27 @@ func runsAlong(places []int, n int) bool {
 	return false
 }
 
-// leftOut is a toothed wheel of the route that the order does not name.
+// leftOut is a wheel of the route that the order does not name, of the kinds it
+// names: toothed wheels always, rollers where it names one, rails where it names
+// one.
 func (c *proving) leftOut(l *engine.Loop, a *step.Fit) string {
+	kind := func(w *engine.Wheel) int {
+		switch {
+		case w.Mount == engine.Rail:
+			return 2
+		case w.Teeth > 0:
+			return 0
+		}
+		return 1
+	}
+	named := [3]bool{true}
+	for _, id := range a.Order {
+		if w := c.x.Wheel(id); w != nil {
+			named[kind(w)] = true
+		}
+	}
 	for _, s := range l.Route {
-		if w := c.x.Wheel(s.Wheel); w != nil && w.Teeth > 0 && !slices.Contains(a.Order, s.Wheel) {
+		if w := c.x.Wheel(s.Wheel); w != nil && named[kind(w)] && !slices.Contains(a.Order, s.Wheel) {
 			return w.Name
 		}
 	}

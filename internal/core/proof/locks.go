@@ -268,8 +268,7 @@ func accessShut(c *proving) {
 			return
 		}
 		said[e.Part] = true
-		c.find(fmt.Sprintf("%s cannot reach the %s: the %s is still on", num(i), c.lock(e.Lock), c.part(e.Part)), "A step that takes it off is missing before this one.", []int{i},
-			c.before(i, &step.Remove{Parts: []engine.PartID{e.Part}}))
+		c.find(fmt.Sprintf("%s cannot reach the %s: the %s is still on", num(i), c.lock(e.Lock), c.part(e.Part)), "A step that takes it off is missing before this one.", []int{i}, c.openFirst(i, e.Part), c.before(i, &step.Remove{Parts: []engine.PartID{e.Part}}))
 	})
 }
 
@@ -280,7 +279,7 @@ func nothingToMeet(c *proving) {
 			return
 		}
 		var m Mend
-		if t.Turns >= 1 {
+		if t.Turns >= 1 && !c.trying {
 			first, then := *t, step.Turn{Way: t.Way, Onto: t.Onto, On: t.On}
 			first.Onto, first.Short = "", true
 			m = c.change(i, "Split it: stop short, fit, turn onto it", &first)

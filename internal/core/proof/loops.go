@@ -89,15 +89,30 @@ func (c *proving) fixing(i int, loose []engine.ShaftID) []Mend {
 
 func loopTight(c *proving) {
 	c.each(bench.LoopTight, func(i int, e *bench.Event) {
-		var m Mend
-		a := step.Action(&step.Pin{Tensioner: e.Tensioner})
 		t := c.x.Tensioner(e.Tensioner)
-		if t.Pin == "" && len(t.Bolts) > 0 {
-			a = &step.Slacken{Fasteners: t.Bolts}
+		var relieve []step.Action
+		if len(t.Bolts) > 0 && (t.Method.ByBolts() || t.Pin == "") {
+			relieve = append(relieve, &step.Slacken{Fasteners: t.Bolts})
 		}
-		m = c.before(i, a)
+		if t.Pin != "" || len(relieve) == 0 {
+			relieve = append(relieve, &step.Pin{Tensioner: t.ID})
+		}
+		m := c.sequence(i, relieve...)
+		if fit := c.fitOf(t.ID, i); t.Pin != "" && !c.releasedAfter(fit, t.ID) {
+			m = m.and(c.before(fit+1, &step.Release{Tensioner: t.ID}))
+		}
 		c.find(fmt.Sprintf("%s handles the %s with the %s still working", num(i), c.loop(e.Loop), c.tensioner(e.Tensioner)), "Relieve the tension first: levered over a wheel, it is spoilt.", []int{i}, m)
 	})
+}
+
+// releasedAfter reports whether a step from i on lets a tensioner go.
+func (c *proving) releasedAfter(i int, id engine.TensionerID) bool {
+	for k := max(i, 0); k < len(c.p.Steps); k++ {
+		if a, ok := c.p.Steps[k].Action.(*step.Release); ok && slices.Contains(a.All(), id) {
+			return true
+		}
+	}
+	return false
 }
 
 func contact(c *proving) {
@@ -141,8 +156,24 @@ func loopLeftOff(c *proving) {
 		if t := c.x.Tensioner(l.Tensioner); t != nil {
 			fit.Slack = t.Wheel
 		}
-		c.find(fmt.Sprintf("The %s is never fitted", l.Name), "It comes off and no later step puts one on.", []int{off}, c.after(off, fit))
+		c.find(fmt.Sprintf("The %s is never fitted", l.Name), "It comes off and no later step puts one on.", []int{off}, c.after(c.layAt(k, off), fit), c.after(off, fit))
 	}
+}
+
+// layAt is the step after which a loop can be laid: the last that puts back a
+// part it runs over.
+func (c *proving) layAt(loop, off int) int {
+	at := off
+	for _, s := range c.x.Sheet.Loops[loop].Route {
+		w := c.x.Wheel(s.Wheel)
+		if w == nil || w.Part == "" {
+			continue
+		}
+		if k := c.refitAfter(off, w.Part); k > at {
+			at = k
+		}
+	}
+	return at
 }
 
 func releasedEarly(c *proving) {

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"inklatch/internal/core/engine"
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/step"
 )
@@ -30,6 +31,9 @@ func (c *proving) after(i int, a step.Action) Mend {
 }
 
 func (c *proving) insert(after step.ID, phase step.Phase, a step.Action) Mend {
+	if c.trying {
+		return Mend{}
+	}
 	s := step.Step{ID: c.freshID(after), Phase: phase, Action: a}
 	for _, h := range s.Hazards(c.x) {
 		if !s.Warns(h) {
@@ -37,6 +41,93 @@ func (c *proving) insert(after step.ID, phase step.Phase, a step.Action) Mend {
 		}
 	}
 	return Mend{Label: "Add “" + step.Typed(c.x, a) + "”", Edits: []procedure.Edit{{Op: procedure.Insert, After: after, Step: &s}}}
+}
+
+// sequence inserts steps one after another before step i, as one mend.
+func (c *proving) sequence(i int, as ...step.Action) Mend {
+	if c.trying {
+		return Mend{}
+	}
+	var m Mend
+	for k, a := range as {
+		one := c.before(i, a)
+		if k > 0 {
+			one.Edits[0].After = m.Edits[k-1].Step.ID
+			one.Edits[0].Step.ID = step.ID(fmt.Sprintf("%s.%d", m.Edits[0].Step.ID, k))
+		} else {
+			m.Label = one.Label
+		}
+		m.Edits = append(m.Edits, one.Edits...)
+	}
+	if n := len(as) - 1; n > 0 {
+		m.Label += fmt.Sprintf(" and %d more", n)
+	}
+	return m
+}
+
+// and joins mends into one, under the label of the first.
+func (m Mend) and(others ...Mend) Mend {
+	for _, o := range others {
+		now := map[step.ID]step.ID{} // ids that another part of the mend may have too
+		for _, e := range o.Edits {
+			if id, ok := now[e.After]; ok {
+				e.After = id
+			}
+			if e.Op == procedure.Insert && e.Step != nil {
+				s := *e.Step
+				s.ID += step.ID(fmt.Sprintf("-%d", len(m.Edits)))
+				now[e.Step.ID] = s.ID
+				e.Step = &s
+			}
+			m.Edits = append(m.Edits, e)
+		}
+	}
+	return m
+}
+
+// backOn are the steps that put a part back: with a new seal where it has one,
+// and its fasteners to the sheet's values.
+func (c *proving) backOn(p *engine.Part) []step.Action {
+	out := []step.Action{&step.Refit{Parts: []engine.PartID{p.ID}, New: p.Policy == engine.AlwaysNew, NewSeal: p.Seal != ""}}
+	for _, id := range p.Held {
+		f := c.x.Fastener(id)
+		if f == nil {
+			continue
+		}
+		if f.SingleUse {
+			out = append(out, &step.Renew{Fasteners: []engine.FastenerID{id}})
+		}
+		if len(f.Spec) > 0 {
+			out = append(out, c.tightening(id))
+		}
+	}
+	return out
+}
+
+// openFirst takes off what stands before something at step i: earlier, where the
+// page takes it off later anyway; otherwise there, and back on before the end.
+func (c *proving) openFirst(i int, id engine.PartID) Mend {
+	if c.trying {
+		return Mend{}
+	}
+	k := c.x.PartAt(id)
+	if k < 0 {
+		return Mend{}
+	}
+	for n := i + 1; n < len(c.t.Steps); n++ {
+		if !c.t.Before(n).Parts[k].Off && c.t.Steps[n].After.Parts[k].Off {
+			return c.moveBefore(n, i)
+		}
+	}
+	p := &c.x.Sheet.Parts[k]
+	off := []step.Action{}
+	for _, id := range p.Held {
+		if f := c.x.Fastener(id); f != nil && (f.OnShaft != "" || f.HoldWith != "") {
+			off = append(off, &step.Slacken{Fasteners: []engine.FastenerID{id}, Hold: f.HoldWith})
+		}
+	}
+	m := c.sequence(i, append(off, &step.Remove{Parts: []engine.PartID{id}})...)
+	return m.and(c.sequence(c.backAt(p), c.backOn(p)...))
 }
 
 // freshID makes an id for an inserted step that is the same each time the same
@@ -60,18 +151,27 @@ func (c *proving) freshID(after step.ID) step.ID {
 
 // change replaces step i's action.
 func (c *proving) change(i int, label string, a step.Action) Mend {
+	if c.trying {
+		return Mend{}
+	}
 	s := c.p.Steps[i]
 	s.Action = a
 	return c.put(label, s)
 }
 
 func (c *proving) put(label string, s step.Step) Mend {
+	if c.trying {
+		return Mend{}
+	}
 	s.Accept = nil
 	return Mend{Label: label, Edits: []procedure.Edit{{Op: procedure.Replace, Step: &s}}}
 }
 
 // moveBefore takes step from to just before step i.
 func (c *proving) moveBefore(from, i int) Mend {
+	if c.trying {
+		return Mend{}
+	}
 	e := procedure.Edit{Op: procedure.Move, ID: c.p.Steps[from].ID, Phase: c.p.Steps[i].Phase}
 	if i > 0 {
 		e.After = c.p.Steps[i-1].ID
@@ -80,10 +180,16 @@ func (c *proving) moveBefore(from, i int) Mend {
 }
 
 func (c *proving) drop(i int) Mend {
+	if c.trying {
+		return Mend{}
+	}
 	return Mend{Label: fmt.Sprintf("Remove step %d", i+1), Edits: []procedure.Edit{{Op: procedure.Remove, ID: c.p.Steps[i].ID}}}
 }
 
 func (c *proving) header(label string, f func(*procedure.Header)) Mend {
+	if c.trying {
+		return Mend{}
+	}
 	h := c.p.Header
 	f(&h)
 	return Mend{Label: label, Edits: []procedure.Edit{{Op: procedure.SetHeader, Header: &h}}}

@@ -22,6 +22,8 @@ var owedRules = []Rule{
 	{"battery", "access and order", ShouldFix, "an engine that cranks while hands are in it", battery},
 	{"always-new-stays", "tools and parts", ShouldFix, "a part that is always new, within reach, and left as old as it is", alwaysNewStays},
 	{"not-inspected", "tools and parts", ShouldFix, "a worn roller or pump left under a new belt", notInspected},
+	{"renew-contradicts", "tools and parts", ShouldFix, "a part to be renewed if found so that the sheet says is always new, or goes back", renewContradicts},
+	{"fit-not-checked", "loop and tension", Blocks, "a chain laid a link out on fixed sprockets, and nobody counted", fitNotChecked},
 	{"sealant-owed", "tools and parts", Blocks, "a leak: a joint closed without its sealant", sealantOwed},
 	{"purpose-not-met", "wording", Blocks, "a page to renew something on which it is not renewed", purposeNotMet},
 	{"nothing-followed", "wording", Blocks, "a page of free text, of which the virtual engine follows nothing", nothingFollowed},
@@ -298,7 +300,7 @@ func settling(c *proving) {
 				waited += float64(m)
 			}
 		}
-		if turned+0.05 < float64(ten.Settle) && last > at {
+		if turned+0.05 < float64(ten.Settle) {
 			c.find(fmt.Sprintf("The %s has only %s to settle", ten.Name, turns(math.Round(turned*10)/10)), fmt.Sprintf("The sheet asks for %d.", ten.Settle), []int{last, at}, c.betterCount(last))
 		}
 		if waited+0.01 < float64(wait) {
@@ -370,6 +372,9 @@ func toolsNotCounted(c *proving) {
 
 // moveAfter takes step from to just after step to.
 func (c *proving) moveAfter(from, to int) Mend {
+	if c.trying {
+		return Mend{}
+	}
 	if to+1 < len(c.p.Steps) {
 		m := c.moveBefore(from, to+1)
 		m.Label = fmt.Sprintf("Move step %d down to here", from+1)
@@ -409,7 +414,8 @@ func battery(c *proving) {
 		worked := on >= 0 && i > on && c.p.Steps[i].Action.Verb() != "start" && c.changes(i)
 		switch {
 		case turned && on < 0:
-			c.find(fmt.Sprintf("%s turns the engine by hand with the %s connected", num(i), name), "The engine can crank or start by itself.", []int{i}, c.before(c.firstWork(), &step.Remove{Parts: []engine.PartID{c.x.Sheet.Parts[k].ID}}))
+			c.find(fmt.Sprintf("%s turns the engine by hand with the %s connected", num(i), name), "The engine can crank or start by itself.", []int{i},
+				c.before(c.firstWork(), &step.Remove{Parts: []engine.PartID{c.x.Sheet.Parts[k].ID}}).and(c.before(c.start(), &step.Refit{Parts: []engine.PartID{c.x.Sheet.Parts[k].ID}})))
 			return
 		case turned || worked:
 			c.find(fmt.Sprintf("The %s is connected at step %d, before the work is done", name, on+1), fmt.Sprintf("Step %d comes after it. It goes on last.", i+1), []int{on, i}, c.moveAfter(on, c.lastWork(on)))
@@ -532,10 +538,67 @@ func (c *proving) offBefore(loop, fit int) int {
 	return fit
 }
 
+func renewContradicts(c *proving) {
+	c.each(bench.Inspected, func(i int, e *bench.Event) {
+		p := c.x.Part(e.Part)
+		a, ok := c.p.Steps[i].Action.(*step.Inspect)
+		if !ok || !strings.Contains(strings.ToLower(a.Then), "renew") || p.Policy != engine.AlwaysNew && p.Policy != engine.Reuse {
+			return
+		}
+		c.find(fmt.Sprintf("%s renews the %s if found so", num(i), p.Name), fmt.Sprintf("The sheet says: %s. Another part may be meant.", p.Policy), []int{i})
+	})
+}
+
+// fitNotChecked: on sprockets that cannot move, only the marks of the loop tell
+// whether it lies right, and only until the engine is turned.
+func fitNotChecked(c *proving) {
+	for l, fit := range c.refittedLoops() {
+		loop := &c.x.Sheet.Loops[l]
+		if !c.fixedWheels(loop) {
+			continue
+		}
+		var owed []engine.MarkID
+		for k := range c.x.Sheet.Marks {
+			if m := &c.x.Sheet.Marks[k]; m.Kind == engine.LoopMark && m.Loop == loop.ID {
+				owed = append(owed, m.ID)
+			}
+		}
+		for i := fit + 1; i < len(c.t.Steps); i++ {
+			for _, e := range c.t.Steps[i].Events {
+				if e.Kind == bench.MarkStood {
+					owed = slices.DeleteFunc(owed, func(id engine.MarkID) bool { return id == e.Mark })
+				}
+			}
+			if math.Abs(c.t.Steps[i].After.Crank-c.t.Before(i).Crank) > 1 {
+				break
+			}
+		}
+		if len(owed) == 0 {
+			continue
+		}
+		names := make([]string, len(owed))
+		for i, id := range owed {
+			names[i] = c.mark(id)
+		}
+		c.find(fmt.Sprintf("Nobody looks at the %s after the %s is fitted at step %d", list(names), loop.Name, fit+1), "Its sprockets are fixed: only these marks tell whether it lies right, and only until the engine is turned.", []int{fit}, c.after(fit, &step.Check{Marks: owed}))
+	}
+}
+
+// fixedWheels reports whether every toothed wheel of a loop is keyed to its
+// shaft.
+func (c *proving) fixedWheels(l *engine.Loop) bool {
+	for _, s := range l.Route {
+		if w := c.x.Wheel(s.Wheel); w != nil && w.Teeth > 0 && w.Mount != engine.Keyed {
+			return false
+		}
+	}
+	return true
+}
+
 func sealantOwed(c *proving) {
 	for k := range c.x.Sheet.Parts {
 		p := &c.x.Sheet.Parts[k]
-		if !strings.Contains(strings.ToLower(p.Needs), "sealant") {
+		if p.Sealant.IsZero() {
 			continue
 		}
 		on := false
@@ -545,7 +608,7 @@ func sealantOwed(c *proving) {
 			}
 			if c.t.Before(i).Parts[k].Off && !c.t.Steps[i].After.Parts[k].Off {
 				if !on {
-					c.find(fmt.Sprintf("%s closes the %s without sealant", num(i), p.Name), fmt.Sprintf("The sheet says: %s.", p.Needs), []int{i}, c.before(i, &step.Apply{What: step.Sealant, Part: p.ID, Open: openTime(p)}))
+					c.find(fmt.Sprintf("%s closes the %s without sealant", num(i), p.Name), fmt.Sprintf("The sheet says sealant, closed within %s.", p.Sealant), []int{i}, c.before(i, &step.Apply{What: step.Sealant, Part: p.ID, Open: p.Sealant}))
 				}
 				on = false
 			}

@@ -41,11 +41,10 @@ func (c *proving) leftOff(want func(*engine.Part) bool, what, one, more, why str
 				off = i
 			}
 		}
-		back := &step.Refit{Parts: []engine.PartID{p.ID}, New: p.Policy == engine.AlwaysNew, NewSeal: p.Seal != ""}
 		if step.PluralName(p.Name) {
 			one = more
 		}
-		c.find(fmt.Sprintf(what, p.Name, one), why, []int{off}, c.before(c.backAt(p), back))
+		c.find(fmt.Sprintf(what, p.Name, one), why, []int{off}, c.sequence(c.backAt(p), c.backOn(p)...), c.before(c.backAt(p), c.backOn(p)[0]))
 	}
 }
 
@@ -114,8 +113,7 @@ func inTheWay(c *proving) {
 			c.refitBehind(i, e)
 			return
 		}
-		c.find(fmt.Sprintf("%s cannot be done with the %s still on", num(i), c.part(e.Part)), "It has to come off first; the page forgets it.", []int{i},
-			c.before(i, &step.Remove{Parts: []engine.PartID{e.Part}}))
+		c.find(fmt.Sprintf("%s cannot be done with the %s still on", num(i), c.part(e.Part)), "It has to come off first; the page forgets it.", []int{i}, c.openFirst(i, e.Part), c.before(i, &step.Remove{Parts: []engine.PartID{e.Part}}))
 	})
 }
 

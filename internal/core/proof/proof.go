@@ -38,6 +38,11 @@ const Edition = "5"
 
 // Finding is one sentence about a procedure, with the steps it speaks of.
 type Finding struct {
+	// ID names the finding within one proof: its rule and where it stands.
+	ID string `json:"id"`
+	// Cause is the ID of the finding it follows from: settled, that one settles
+	// this one too. Empty for one that stands by itself.
+	Cause    string    `json:"cause,omitzero"`
 	Rule     string    `json:"rule"`
 	Severity Severity  `json:"severity"`
 	Steps    []step.ID `json:"steps"`
@@ -93,20 +98,49 @@ type proving struct {
 	house House
 	rule  *Rule
 	out   []Finding
+	// trying leaves mends out: nobody takes them from a trial.
+	trying bool
 	// startsFrom are the positions the page does not work from, found by its rule.
 	startsFrom []int64
 }
 
 // Prove runs the procedure on the virtual engine and gives the findings, the
-// gravest first, otherwise in the order of the steps.
+// gravest first, otherwise in the order of the steps. A mend is offered only
+// where a trial run shows that it settles its finding and raises none that
+// blocks.
 func Prove(x *engine.Index, p *procedure.Procedure, house House) []Finding {
 	return Findings(x, p, bench.Run(x, p), house)
 }
 
 // Findings is Prove for a run that has been made already.
 func Findings(x *engine.Index, p *procedure.Procedure, t *bench.Trace, house House) []Finding {
+	fs := find(x, p, t, house, families)
+	try(x, p, house, fs)
+	return fs
+}
+
+// Count is how many findings Prove gives, without trying their mends: those that
+// block and are not accepted, and all that are not accepted.
+func Count(x *engine.Index, p *procedure.Procedure, house House) (blocking, open int) {
+	fs := find(x, p, bench.Run(x, p), house, families)
+	for i := range fs {
+		if fs[i].Accepted == "" {
+			open++
+		}
+	}
+	return Blocking(fs), open
+}
+
+// find makes the findings of some families of rules, their mends untried.
+func find(x *engine.Index, p *procedure.Procedure, t *bench.Trace, house House, rules [][]Rule) []Finding {
 	c := &proving{x: x, p: p, t: t, house: house}
-	for _, f := range families {
+	return c.look(rules)
+}
+
+// look runs rules over a run and puts what they find in order.
+func (c *proving) look(rules [][]Rule) []Finding {
+	p := c.p
+	for _, f := range rules {
 		for i := range f {
 			c.rule = &f[i]
 			f[i].check(c)
@@ -128,6 +162,17 @@ func Findings(x *engine.Index, p *procedure.Procedure, t *bench.Trace, house Hou
 		}
 		return at(&a) - at(&b)
 	})
+	seen := make(map[string]int, len(c.out))
+	for i := range c.out {
+		f := &c.out[i]
+		f.ID = f.Rule
+		if len(f.Steps) > 0 {
+			f.ID += "@" + string(f.Steps[0])
+		}
+		if seen[f.ID]++; seen[f.ID] > 1 {
+			f.ID += fmt.Sprintf(".%d", seen[f.ID])
+		}
+	}
 	return c.out
 }
 

@@ -212,7 +212,136 @@ var mistakes = []struct {
 		b.drop("Take out crank pin and cam bar")
 		b.before("Release tensioner", "take out crank pin and cam bar")
 	}},
-	{"tension-missing", true, func(b *bench) { b.drop("Release tensioner"); b.drop("Set tensioner"); b.drop("Pin tensioner") }},
+	{"tension-missing", false, func(b *bench) {
+		b.open("renew-both-belts-r1.latch.json")
+		b.drop("Set left adjuster")
+		b.drop("Set left adjuster")
+	}},
+	{"slack-already", true, func(b *bench) {
+		b.before("Take off timing belt", "slacken idler bolt")
+		b.before("Take off timing belt", "slacken idler bolt")
+	}},
+	{"slack-already", true, func(b *bench) { b.before("Fit new timing belt", "slacken crank bolt") }},
+	{"tight-already", true, func(b *bench) { b.drop("Slacken inlet") }},
+	{"part-gone", true, func(b *bench) { b.p.Steps = moveAfter(b, "Fit new idler roller", "Tighten idler bolt") }},
+	{"bolt-tight", true, func(b *bench) { b.drop("Slacken crank bolt") }},
+	{"wrong-hold", true, func(b *bench) { b.become("Slacken crank bolt", "slacken crank bolt, hold with sprocket holder") }},
+	{"hold-not-in", true, func(b *bench) { b.p.Steps = moveAfter(b, "Take out flywheel lock", "Fit flywheel lock") }},
+	{"tensioner-clamped", true, func(b *bench) { b.drop("Slacken tensioner bolt") }},
+	{"pin-still-in", true, func(b *bench) { b.drop("Release tensioner") }},
+	{"not-held-back", true, func(b *bench) { b.drop("Pin tensioner") }},
+	{"slack-turned", true, func(b *bench) { b.drop("Release tensioner"); b.drop("Set tensioner") }},
+	{"mark-hidden", true, func(b *bench) {
+		b.before("Take out crank pin and cam bar", "check that crank mark stands")
+		b.p.Steps = moveAfter(b, "Remove lower timing cover", "Check that crank mark")
+	}},
+	{"not-a-mark", true, func(b *bench) {
+		b.become("Turn crank clockwise to inlet", "turn crank clockwise to balance drilling, stop short")
+	}},
+	{"under-loop", false, func(b *bench) { b.p.Steps = moveAfter(b, "Take off timing belt", "Remove idler roller") }},
+	{"wheel-missing", true, func(b *bench) { b.p.Steps = moveAfter(b, "Fit new idler roller", "Fit new timing belt") }},
+	{"hole-shut", true, func(b *bench) { b.before("Refit rear cam cover", "fit cam bar") }},
+	{"tried-while-in", true, func(b *bench) { b.before("Take out crank pin and cam bar", "check that cam bar goes in") }},
+	{"turned-by-nothing", false, func(b *bench) {
+		b.become("Turn crank clockwise and stop just short", "turn crank 2 turns clockwise on crank bolt, stop short")
+	}},
+	{"not-come-up", true, func(b *bench) { b.become("Turn crank clockwise to inlet", "turn crank clockwise to inlet cam mark") }},
+	{"started-open", true, func(b *bench) { b.p.Steps = moveAfter(b, "Refit accessory belt", "Start engine") }},
+	{"renewed-in-place", true, func(b *bench) { b.before("Fit crank pin", "renew water pump") }},
+	{"renewed-again", true, func(b *bench) {
+		b.become("Renew rear cam cover seal", "renew plug seal")
+		b.p.Steps = moveAfter(b, "Renew plug seal", "Check that the pointer")
+	}},
+	{"let-go-loose", true, func(b *bench) {
+		b.open("renew-timing-chain-r1.latch.json")
+		b.p.Steps = moveAfter(b, "Tighten ratchet tensioner bolts", "Release ratchet tensioner")
+	}},
+	{"turned-loose", true, func(b *bench) {
+		b.p.Steps = moveAfter(b, "Tighten idler bolt", "Turn crank clockwise and stop just short")
+	}},
+	{"no-proof", true, func(b *bench) { b.before("Check that cam bar", "check that flywheel lock goes in") }},
+	{"slack-elsewhere", true, func(b *bench) { b.p.Steps[b.at("Fit new timing belt")].Action.(*step.Fit).Slack = "idler-wheel" }},
+	{"screws-loose", true, func(b *bench) { b.open("renew-belt-in-oil-r1.latch.json"); b.drop("Tighten yoke bolts") }},
+	{"shaft-not-looked", true, func(b *bench) { b.open("renew-belt-both-banks-r1.latch.json"); b.drop("Check that pump pin") }},
+	{"lock-not-tried", true, func(b *bench) {
+		b.open("renew-timing-chain-r1.latch.json")
+		b.drop("Check that cam bar")
+	}},
+	{"tension-not-seen", true, func(b *bench) { b.drop("Check that the pointer") }},
+	{"settling", true, func(b *bench) { b.open("renew-belt-both-banks-r1.latch.json"); b.drop("Wait") }},
+	{"settling", true, func(b *bench) { b.open("renew-belt-both-banks-r1.latch.json"); b.become("Wait", "wait 5 min") }},
+	{"tools-not-counted", true, func(b *bench) { b.drop("Check that every tool") }},
+	{"tools-not-counted", true, func(b *bench) { b.p.Steps = moveAfter(b, "Check that every tool", "Refit crank pulley") }},
+	{"battery", true, func(b *bench) { b.drop("Disconnect battery lead"); b.drop("Connect battery lead") }},
+	{"battery", true, func(b *bench) { b.p.Steps = moveAfter(b, "Connect battery lead", "Refit crank pulley") }},
+	{"always-new-stays", false, func(b *bench) {
+		for _, s := range []string{"Remove idler roller", "Fit new idler roller", "Tighten idler bolt"} {
+			b.drop(s)
+		}
+	}},
+	{"not-inspected", true, func(b *bench) { b.drop("Inspect water pump") }},
+	{"not-inspected", true, func(b *bench) { b.become("Inspect water pump", "inspect water pump for leaks, renew it if found so") }},
+	{"renew-contradicts", false, func(b *bench) { b.p.Steps[b.at("Inspect water pump")].Action.(*step.Inspect).Parts[0] = "lower-cover" }},
+	{"fit-not-checked", true, func(b *bench) { b.open("renew-timing-chain-r1.latch.json"); b.drop("Check that crank link") }},
+	{"sealant-owed", true, func(b *bench) { b.open("renew-timing-chain-r1.latch.json"); b.drop("Apply sealant") }},
+	{"open-time-differs", true, func(b *bench) {
+		b.open("renew-timing-chain-r1.latch.json")
+		b.become("Apply sealant", "apply sealant to chain cover, open time 20 min")
+	}},
+	{"purpose-not-met", true, func(b *bench) { b.become("Fit new timing belt", "fit timing belt") }},
+	{"purpose-not-met", false, func(b *bench) { b.p.Title = "Renew the water pump" }},
+	{"nothing-followed", false, func(b *bench) {
+		b.p.Steps = b.p.Steps[:1]
+		b.p.Steps[0].Action = &step.Do{Text: "Renew the belt as usual"}
+	}},
+	{"caution-without-words", true, func(b *bench) { b.p.Steps[b.at("Slacken crank bolt")].Cautions[0].Text = " " }},
+	{"tension-value", true, func(b *bench) { b.p.Steps[b.at("Set tensioner")].Action.(*step.Set).To = "pointer high of the notch" }},
+	{"tension-value", true, func(b *bench) {
+		b.open("renew-both-belts-r1.latch.json")
+		for i := range b.p.Steps {
+			if a, ok := b.p.Steps[i].Action.(*step.Set); ok && a.At.Value == 110 {
+				a.At.Value = 120
+			}
+		}
+	}},
+	{"tension-way", true, func(b *bench) { b.p.Steps[b.at("Set tensioner")].Action.(*step.Set).Way = engine.Clockwise }},
+	{"tension-vague", true, func(b *bench) { b.p.Steps[b.at("Set tensioner")].Action.(*step.Set).At = unit.Quantity{} }},
+	{"tension-vague", true, func(b *bench) { b.p.Steps[b.at("Set tensioner")].Action.(*step.Set).To = "" }},
+	{"phaser-stop", true, func(b *bench) {
+		b.open("renew-belt-in-oil-r1.latch.json")
+		b.p.Steps[b.at("Set exhaust phaser")].Action.(*step.Set).To = "its retarded stop"
+	}},
+	{"measure-differs", true, func(b *bench) {
+		b.open("renew-belt-both-banks-r1.latch.json")
+		b.become("Measure plunger length", "measure plunger length 75 ±1 mm")
+	}},
+	{"readings-few", true, func(b *bench) {
+		b.open("renew-both-belts-r1.latch.json")
+		b.p.Steps[b.at("Measure note")].Action.(*step.Measure).Readings = 2
+	}},
+	{"length-not-measured", true, func(b *bench) { b.open("renew-belt-both-banks-r1.latch.json"); b.drop("Measure plunger length") }},
+	{"tolerance-differs", true, func(b *bench) { b.become("Tighten tensioner bolt", "tighten tensioner bolt 20 ±5 Nm") }},
+	{"pattern-differs", true, func(b *bench) { b.become("Tighten upper cover bolts", "tighten upper cover bolts 10 Nm") }},
+	{"named-twice", false, func(b *bench) {
+		a := b.p.Steps[b.at("Check that crank mark")].Action.(*step.Check)
+		a.Marks[2] = a.Marks[1]
+	}},
+	{"fit-order", true, func(b *bench) { slices.Reverse(b.p.Steps[b.at("Fit new timing belt")].Action.(*step.Fit).Order) }},
+	{"fit-order", true, func(b *bench) { b.p.Steps[b.at("Fit new timing belt")].Action.(*step.Fit).Order[1] = "exhaust-wheel" }},
+	{"fit-order", true, func(b *bench) {
+		a := b.p.Steps[b.at("Fit new timing belt")].Action.(*step.Fit)
+		a.Order = slices.Delete(a.Order, 2, 3)
+	}},
+	{"not-renewed-so", false, func(b *bench) { b.p.Steps[b.at("Refit lower timing cover")].Action.(*step.Refit).New = true }},
+	{"no-such-seal", true, func(b *bench) { b.p.Steps[b.at("Refit lower timing cover")].Action.(*step.Refit).NewSeal = true }},
+	{"names-nothing", false, func(b *bench) { b.p.Steps[b.at("Check that the pointer")].Action = &step.Wait{} }},
+	{"start-position", true, func(b *bench) {
+		b.become("Turn crank clockwise to inlet", "turn crank clockwise to crank mark, stop short")
+	}},
+	{"start-position", true, func(b *bench) {
+		b.open("renew-belt-both-banks-r1.latch.json")
+		b.become("Turn crank clockwise to left cam mark", "turn crank clockwise to left cam mark")
+	}},
 	{"loose-wheel-turned", true, func(b *bench) {
 		b.p.Steps = moveAfter(b, "Tighten inlet sprocket bolt", "Check that cam bar")
 	}},

@@ -98,6 +98,14 @@ func notFinal(c *proving) {
 			if after < before {
 				loosened = i
 			}
+			if fs, _ := c.p.Steps[i].Torques(); slices.Contains(fs, f.ID) {
+				at = i
+			}
+		}
+		for n := range c.x.Sheet.Tensioners {
+			if t := &c.x.Sheet.Tensioners[n]; t.Method.ByBolts() && slices.Contains(t.Bolts, f.ID) {
+				at = max(at, c.touchedLast(n)) // clamped once it is set
+			}
 		}
 		c.find(fmt.Sprintf("The %s %s never taken to the final torque", c.fastener(f.ID), plural(f)), fmt.Sprintf("Loosened at step %d; the last step leaves it %s.", loosened+1, st.Stage), []int{at}, c.after(at, c.tightening(f.ID)))
 	}

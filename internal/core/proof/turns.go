@@ -61,7 +61,9 @@ func provingTurns(c *proving) {
 		}
 	}
 	m := c.after(last, &step.Turn{Turns: n, Way: c.x.Sheet.Running, Short: c.hasStop()})
-	m.Edits[0].Step.Phase = "prove"
+	if !c.trying {
+		m.Edits[0].Step.Phase = "prove"
+	}
 	c.find(fmt.Sprintf("The engine is never turned by hand after the %s", c.fitted(at)), fmt.Sprintf("%s bring every mark and lock home and show whether it turns freely.", turns(n)), []int{at}, m)
 }
 
@@ -243,6 +245,12 @@ func backwards(c *proving) {
 	})
 }
 
+// inView reports whether nothing is before a mark at step i.
+func (c *proving) inView(i int, m *engine.Mark) bool {
+	k := c.x.PartAt(m.Behind)
+	return k < 0 || c.t.Before(i).Parts[k].Off
+}
+
 func loopMarks(c *proving) {
 	c.each(bench.LoopMarkMoved, func(i int, e *bench.Event) {
 		var m Mend
@@ -250,13 +258,17 @@ func loopMarks(c *proving) {
 			n := *a
 			n.Marks = slices.DeleteFunc(slices.Clone(a.Marks), func(id engine.MarkID) bool { return id == e.Mark })
 			for k := range c.x.Sheet.Marks {
-				if mk := &c.x.Sheet.Marks[k]; mk.Kind == engine.TimingMark && !slices.Contains(n.Marks, mk.ID) {
+				if mk := &c.x.Sheet.Marks[k]; mk.Kind == engine.TimingMark && !slices.Contains(n.Marks, mk.ID) && c.inView(i, mk) {
 					n.Marks = append(n.Marks, mk.ID)
 				}
 			}
 			m = c.change(i, "Check the timing marks instead", &n)
 		}
 		every := c.x.MarkHomeEvery(c.x.Mark(e.Mark))
+		if e.Name != "" {
+			c.find(fmt.Sprintf("%s reads the %s on an engine as it is found", num(i), c.mark(e.Mark)), fmt.Sprintf("They stand there once in %d turns. They are for fitting.", every), []int{i}, m)
+			return
+		}
 		c.find(fmt.Sprintf("%s uses the %s as proof after turning", num(i), c.mark(e.Mark)), fmt.Sprintf("They are home again only after %d turns. They are for fitting.", every), []int{i}, m)
 	})
 }

@@ -14,6 +14,8 @@ import (
 var valueRules = []Rule{
 	{"tension-value", "loop and tension", Blocks, "a tensioner set to a place, a note, a length or a torque that is not the sheet’s", tensionValue},
 	{"tension-way", "loop and tension", Blocks, "an eccentric turned the wrong way: the belt is slack at its notch", tensionWay},
+	{"phaser-stop", "loop and tension", Blocks, "a phaser brought to the wrong end of its range", phaserStop},
+	{"readings-few", "loop and tension", ShouldFix, "a note judged by too few readings", readingsFew},
 	{"tension-vague", "loop and tension", ShouldFix, "a setting that leaves its place or its way to memory", tensionVague},
 	{"measure-differs", "loop and tension", Blocks, "a reading passed at another value than the sheet’s", measureDiffers},
 	{"length-not-measured", "loop and tension", ShouldFix, "a plunger fitted without its length being measured", lengthNotMeasured},
@@ -134,10 +136,8 @@ func sameTolerance(a, b unit.Quantity) bool {
 	if !ok || !ok2 {
 		return ok == ok2
 	}
-	near := func(x, y float64) bool {
-		d := x - y
-		return d < 0.02*abs(y)+1e-9 && d > -0.02*abs(y)-1e-9
-	}
+	// A tolerance is rounded hard when it is converted: ±5 N·m is ±4 lbf·ft.
+	near := func(x, y float64) bool { return abs(x-y) < 0.15*abs(y)+1e-9 }
 	return near(lo, lo2) && near(hi, hi2)
 }
 
@@ -196,6 +196,45 @@ func tensionVague(c *proving) {
 			c.find(fmt.Sprintf("%s does not say to which note the %s is set", num(i), t.Name), fmt.Sprintf("The sheet says %s.", t.Frequency.Note), []int{i}, c.change(i, "Set it to "+t.Frequency.Note.String(), &n))
 		}
 	})
+}
+
+func phaserStop(c *proving) {
+	for i := range c.p.Steps {
+		a, ok := c.p.Steps[i].Action.(*step.Set)
+		w := (*engine.Wheel)(nil)
+		if ok {
+			w = c.x.Wheel(a.Phaser)
+		}
+		if w == nil || w.Home == "" || strings.Contains(strings.ToLower(a.To), string(w.Home)) {
+			continue
+		}
+		n := *a
+		n.To = fmt.Sprintf("its %s stop", w.Home)
+		what := fmt.Sprintf("%s does not say to which stop the %s phaser is brought", num(i), w.Name)
+		if a.To != "" {
+			what = fmt.Sprintf("%s brings the %s phaser to %s", num(i), w.Name, a.To)
+		}
+		c.find(what, fmt.Sprintf("Its spring rests it at the %s stop.", w.Home), []int{i}, c.change(i, "To its "+string(w.Home)+" stop", &n))
+	}
+}
+
+func readingsFew(c *proving) {
+	for i := range c.p.Steps {
+		a, ok := c.p.Steps[i].Action.(*step.Measure)
+		if !ok || a.Readings == 0 || a.Value.Kind() != unit.KindFrequency {
+			continue
+		}
+		for k := range c.x.Sheet.Tensioners {
+			f := c.x.Sheet.Tensioners[k].Frequency
+			if f == nil || a.Readings >= f.Readings {
+				continue
+			}
+			n := *a
+			n.Readings = f.Readings
+			c.find(fmt.Sprintf("%s takes %d readings; the sheet says %d", num(i), a.Readings, f.Readings), "Readings of one belt move while it settles.", []int{i}, c.change(i, fmt.Sprintf("Take %d", f.Readings), &n))
+			break
+		}
+	}
 }
 
 // measured are the values the sheet gives for what is measured in a kind of
@@ -334,17 +373,6 @@ func patternDiffers(c *proving) {
 	})
 }
 
-// openTime is the open time that the sheet gives for a part's sealant, zero for
-// none.
-func openTime(p *engine.Part) unit.Quantity {
-	for _, m := range unit.Find(p.Needs) {
-		if m.Quantity.Kind() == unit.KindTime {
-			return m.Quantity
-		}
-	}
-	return unit.Quantity{}
-}
-
 func openTimeDiffers(c *proving) {
 	for i := range c.p.Steps {
 		a, ok := c.p.Steps[i].Action.(*step.Apply)
@@ -356,9 +384,9 @@ func openTimeDiffers(c *proving) {
 			continue
 		}
 		n := *a
-		if want := openTime(p); !want.IsZero() {
+		if want := p.Sealant; !want.IsZero() {
 			if n.Open = want; a.Open.IsZero() || !amount(a.Open, want) {
-				c.find(fmt.Sprintf("%s does not keep the open time of the sealant at the %s", num(i), p.Name), fmt.Sprintf("The sheet says: %s.", p.Needs), []int{i}, c.change(i, "Within "+want.String(), &n))
+				c.find(fmt.Sprintf("%s does not keep the open time of the sealant at the %s", num(i), p.Name), fmt.Sprintf("The sheet says %s.", want), []int{i}, c.change(i, "Within "+want.String(), &n))
 			}
 		}
 	}

@@ -7,6 +7,7 @@ import (
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/step"
+	"inklatch/internal/core/unit"
 )
 
 // workedRules find work at things that are not there, are not free, or are
@@ -32,6 +33,11 @@ var workedRules = []Rule{
 	{"started-open", "access and order", Blocks, "the first start with something off or not tight", startedOpen},
 	{"renewed-in-place", "tools and parts", ShouldFix, "a part renewed that never came off", renewedInPlace},
 	{"slack-elsewhere", "loop and tension", Blocks, "slack left on the pulling run: the cams are late by it when tension comes on", slackElsewhere},
+	{"hold-not-in", "tightening", Blocks, "a bolt held by a lock that is not fitted yet, or out again", holdNotIn},
+	{"renewed-again", "tools and parts", ShouldFix, "one new part asked for twice, and another not at all", renewedAgain},
+	{"let-go-loose", "loop and tension", Blocks, "a tensioner let go against bolts that do not hold it: it tilts", letGoLoose},
+	{"turned-loose", "access and order", Blocks, "the engine turned on a roller that is only finger tight", turnedLoose},
+	{"no-proof", "turns and proof", ShouldFix, "a proof by a tool that goes in anywhere", noProof},
 	{"screws-loose", "locks and turning", Blocks, "a lock that can move: its own screws were never tightened", screwsLoose},
 }
 
@@ -194,9 +200,15 @@ func slackTurned(c *proving) {
 		}
 		said[e.Loop] = true
 		t := c.x.Tensioner(e.Tensioner)
-		mends := []Mend{c.before(i, &step.Set{Tensioner: t.ID, Way: t.Turn, To: pointer(t)})}
-		if t.Pin != "" {
-			mends = append([]Mend{c.before(i, &step.Release{Tensioner: t.ID})}, mends...)
+		set := &step.Set{Tensioner: t.ID, Way: t.Turn, To: pointer(t)}
+		if len(t.Pointer) > 1 {
+			set.At = unit.Of(20, unit.Celsius)
+			set.To = placeAt(t, set.At)
+		}
+		let := &step.Release{Tensioner: t.ID}
+		mends := []Mend{c.before(i, let), c.before(i, set)}
+		if at := c.fitOf(t.ID, 0) + 1; at > 1 && t.Method.ByBolts() {
+			mends = append(mends, c.sequence(at, let, set), c.sequence(at, set))
 		}
 		c.find(fmt.Sprintf("%s turns the crank with the %s slack", num(i), c.loop(e.Loop)), fmt.Sprintf("The %s does not tension it yet; a tooth can jump on any wheel.", t.Name), []int{i}, mends...)
 	})
@@ -209,7 +221,7 @@ func markHidden(c *proving) {
 			return
 		}
 		said[e.Mark] = true
-		c.find(fmt.Sprintf("%s reads the %s, and the %s is before it", num(i), c.mark(e.Mark), c.part(e.Part)), "Nobody can see it there.", []int{i}, c.before(i, &step.Remove{Parts: []engine.PartID{e.Part}}))
+		c.find(fmt.Sprintf("%s reads the %s, and the %s is before it", num(i), c.mark(e.Mark), c.part(e.Part)), "Nobody can see it there.", []int{i}, c.openFirst(i, e.Part), c.before(i, &step.Remove{Parts: []engine.PartID{e.Part}}))
 	})
 }
 
@@ -223,13 +235,13 @@ func notAMark(c *proving) {
 	})
 }
 
-// trueMark offers the timing marks on the wheel of a look-alike instead.
+// trueMark offers the timing marks that are in view instead of a look-alike.
 func (c *proving) trueMark(i int, id engine.MarkID) []Mend {
 	like := c.x.Mark(id)
 	var out []Mend
 	for k := range c.x.Sheet.Marks {
 		m := &c.x.Sheet.Marks[k]
-		if m.Kind != engine.TimingMark || m.Wheel != like.Wheel {
+		if m.Kind != engine.TimingMark || !c.inView(i, m) || c.p.Steps[i].Action.Verb() == "check" && m.Wheel != like.Wheel {
 			continue
 		}
 		switch a := c.p.Steps[i].Action.(type) {
@@ -353,6 +365,83 @@ func slackElsewhere(c *proving) {
 			name = w.Name
 		}
 		c.find(fmt.Sprintf("%s leaves the slack at the %s, not at the %s", num(i), name, t.Name), "Only the tensioner’s run can take it up; slack elsewhere is drawn over the wheels, and the shafts between come late.", []int{i}, c.change(i, "Leave it at the "+strings.TrimPrefix(t.Name, "the "), &n))
+	})
+}
+
+func holdNotIn(c *proving) {
+	c.each(bench.HoldNotIn, func(i int, e *bench.Event) {
+		fitted := false
+		for k := range c.p.Steps {
+			if a, ok := c.p.Steps[k].Action.(*step.Lock); ok {
+				for _, id := range a.All() {
+					fitted = fitted || id == e.Lock
+				}
+			}
+		}
+		if !fitted {
+			return // the page fits it within the step that holds with it
+		}
+		c.find(fmt.Sprintf("%s holds with the %s, which is not in", num(i), c.lock(e.Lock)), fmt.Sprintf("Nothing keeps the %s from turning with the bolt.", c.shaft(e.Shaft)), []int{i}, c.holdUntil(i, e.Lock), c.before(i, &step.Lock{Lock: e.Lock}))
+	})
+}
+
+// holdUntil takes a lock that came out too early out after step i.
+func (c *proving) holdUntil(i int, id engine.LockID) Mend {
+	k := c.x.LockAt(id)
+	for n := i - 1; n >= 0; n-- {
+		if c.t.Before(n).Locks[k].In && !c.t.Steps[n].After.Locks[k].In {
+			return c.moveAfter(n, i)
+		}
+	}
+	return Mend{}
+}
+
+func renewedAgain(c *proving) {
+	c.each(bench.RenewedAgain, func(i int, e *bench.Event) {
+		name := c.fastener(e.Fastener)
+		if e.Part != "" {
+			name = c.part(e.Part)
+		}
+		c.find(fmt.Sprintf("%s renews the %s once more", num(i), name), "Another one may be meant.", []int{i}, c.drop(i))
+	})
+}
+
+func letGoLoose(c *proving) {
+	c.each(bench.LetGoLoose, func(i int, e *bench.Event) {
+		c.find(fmt.Sprintf("%s lets the %s go with the %s not tight", num(i), c.tensioner(e.Tensioner), c.fastener(e.Fastener)), "Its force comes on at once, and only its bolts hold it.", []int{i}, c.tightenFirst(i, e.Fastener)...)
+	})
+}
+
+// tightenFirst brings the tightening of a fastener before step i, or adds it.
+func (c *proving) tightenFirst(i int, id engine.FastenerID) []Mend {
+	for k := i + 1; k < len(c.p.Steps); k++ {
+		a, ok := c.p.Steps[k].Action.(*step.Tighten)
+		if !ok || a.To != step.ToFinal {
+			continue
+		}
+		for _, f := range a.Fasteners {
+			if f == id {
+				return []Mend{c.moveBefore(k, i)}
+			}
+		}
+	}
+	return []Mend{c.before(i, c.tightening(id))}
+}
+
+func turnedLoose(c *proving) {
+	said := map[engine.FastenerID]bool{}
+	c.each(bench.TurnedLoose, func(i int, e *bench.Event) {
+		if said[e.Fastener] {
+			return
+		}
+		said[e.Fastener] = true
+		c.find(fmt.Sprintf("%s turns the crank with the %s not tight", num(i), c.fastener(e.Fastener)), fmt.Sprintf("The %s runs over what it holds.", c.loop(e.Loop)), []int{i}, c.tightenFirst(i, e.Fastener)...)
+	})
+}
+
+func noProof(c *proving) {
+	c.each(bench.NoProof, func(i int, e *bench.Event) {
+		c.find(fmt.Sprintf("%s tries whether the %s goes in", num(i), c.lock(e.Lock)), "It goes in anywhere, and shows nothing.", []int{i}, c.drop(i))
 	})
 }
 

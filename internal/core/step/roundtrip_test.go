@@ -161,6 +161,11 @@ func (m maker) action() step.Action {
 			a.Degrees = m.value(unit.Degree)
 		case 2:
 			a.To = rapid.SampledFrom(m.marks()).Draw(m.t, "to")
+			for _, id := range some(m, "also", m.marks(), 0, 2) {
+				if id != a.To {
+					a.Also = append(a.Also, id)
+				}
+			}
 		case 3:
 			a.Turns = m.turns()
 			a.To = rapid.SampledFrom(m.marks()).Draw(m.t, "to")

@@ -1,6 +1,8 @@
 package step
 
 import (
+	"strings"
+
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/unit"
@@ -175,7 +177,8 @@ func (a *Turn) readTarget(l *Line) bool {
 	a.To = engine.MarkID(id)
 	for !l.end() {
 		at := l.pos
-		if !l.Say("and") || l.end() || l.tokens[l.pos].word == "stop" {
+		comma := l.Say(",")
+		if !l.Say("and") && !comma || l.end() || strings.HasPrefix(l.tokens[l.pos].word, "stop") {
 			l.pos = at
 			break
 		}
@@ -227,6 +230,14 @@ func (l *Line) standing(id engine.MarkID) bool {
 // stands are the ways to say that marks stand at their pointers.
 var stands = []string{"stands", "stand", "lines up", "line up", "is lined up", "are lined up", "is aligned", "are aligned", "aligns", "align", "is in line", "are in line", "is home", "are home", "is at", "are at", "meets", "meet", "matches", "match", "coincides", "coincide", "points", "is opposite", "comes", "stands true", "stand true", "is set", "comes up"}
 
+// Marks are the marks that are to stand where the turn ends.
+func (a *Turn) Marks() []engine.MarkID {
+	if a.To == "" {
+		return a.Also
+	}
+	return append([]engine.MarkID{a.To}, a.Also...)
+}
+
 // Verb is "turn".
 func (*Turn) Verb() Verb { return "turn" }
 
@@ -256,9 +267,9 @@ func (a *Turn) Say(w *Words) {
 		w.text("on")
 		w.fastener(a.On)
 	}
-	if a.To != "" {
+	if marks := a.Marks(); len(marks) > 0 {
 		w.text("to")
-		each(w, append([]engine.MarkID{a.To}, a.Also...), w.mark)
+		each(w, marks, w.mark)
 	}
 	if a.Onto != "" {
 		w.text("onto")

@@ -1,0 +1,154 @@
+package proof
+
+import (
+	"slices"
+	"strings"
+
+	"inklatch/internal/core/bench"
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/procedure"
+)
+
+// What is tried, so that findings follow a key: so many runs, fewer on a long
+// page, the gravest findings first. What has not been tried is not offered.
+const (
+	mostTrials  = 50
+	leastTrials = 6
+	trialSteps  = 1500
+	mostMends   = 3
+)
+
+// onEngine are the families that a mend can change: all but the words, which a
+// trial of a finding about words takes in. The other starting positions, which
+// cost a run each, are tried last, once all else is well.
+func onEngine(f *Finding) [][]Rule {
+	out := [][]Rule{lockRules, workedRules, owedRules, valueRules, listRules, partRules, loopRules, torqueRules, turnRules, toolRules}
+	for _, words := range [][]Rule{wordRules, cautionRules} {
+		if slices.ContainsFunc(words, func(r Rule) bool { return r.ID == f.Rule }) {
+			out = append(out, words)
+		}
+	}
+	return out
+}
+
+// try runs the page with each mend made and keeps those that settle their
+// finding and raise none that blocks. What a mend settles beside its own finding
+// follows from it.
+func try(x *engine.Index, p *procedure.Procedure, house House, fs []Finding) {
+	if len(fs) == 0 {
+		return
+	}
+	budget := min(max(trialSteps/max(len(p.Steps), 1), leastTrials), mostTrials)
+	had := subjects(fs)
+	for i := range fs {
+		f := &fs[i]
+		var kept []Mend
+		for _, m := range f.Mends {
+			if budget == 0 || len(kept) == mostMends {
+				break
+			}
+			budget--
+			left, ok := trial(x, p, house, f, m, had)
+			if !ok {
+				continue
+			}
+			if len(kept) == 0 {
+				follow(fs, i, left)
+			}
+			kept = append(kept, m)
+		}
+		if f.Mends = kept; kept == nil {
+			f.Mends = []Mend{}
+		}
+	}
+}
+
+// trial makes a mend and gives what is found then, by subject; false where it
+// cannot be made, leaves its finding, or raises one that blocks.
+func trial(x *engine.Index, p *procedure.Procedure, house House, f *Finding, m Mend, had map[string]int) (map[string]int, bool) {
+	q, _, err := procedure.Apply(p, m.Edits)
+	if err != nil {
+		return nil, false
+	}
+	t := bench.Run(x, q)
+	c := &proving{x: x, p: q, t: t, house: house, trying: true}
+	fs := c.look(onEngine(f))
+	out := subjects(fs)
+	if f.Rule != startRules[0].ID && out[subject(f)] >= had[subject(f)] || raises(fs, had) {
+		return nil, false
+	}
+	c.out = nil
+	starts := c.look([][]Rule{startRules})
+	if raises(starts, had) || f.Rule == startRules[0].ID && len(starts) > 0 {
+		return nil, false
+	}
+	return out, true
+}
+
+// raises reports whether findings that block are among fs that were not there
+// before, or more of one kind.
+func raises(fs []Finding, had map[string]int) bool {
+	n := map[string]int{}
+	for i := range fs {
+		if fs[i].Severity != Blocks || fs[i].Accepted != "" {
+			continue
+		}
+		s := subject(&fs[i])
+		if n[s]++; n[s] > had[s] {
+			return true
+		}
+	}
+	return false
+}
+
+// follow hangs under finding i what its mend settles too and comes no earlier.
+func follow(fs []Finding, i int, left map[string]int) {
+	tried := map[string]bool{}
+	for _, family := range onEngine(&fs[i]) {
+		for k := range family {
+			tried[family[k].ID] = true
+		}
+	}
+	for k := range fs {
+		f := &fs[k]
+		if k == i || f.Cause != "" || fs[i].Cause != "" || f.Rule == fs[i].Rule && subject(f) == subject(&fs[i]) {
+			continue
+		}
+		if f.Severity.rank() >= fs[i].Severity.rank() && left[subject(f)] == 0 && tried[f.Rule] && !causes(fs, f.ID) {
+			f.Cause = fs[i].ID
+		}
+	}
+}
+
+// causes reports whether something hangs under a finding already.
+func causes(fs []Finding, id string) bool {
+	for i := range fs {
+		if fs[i].Cause == id {
+			return true
+		}
+	}
+	return false
+}
+
+func subjects(fs []Finding) map[string]int {
+	out := make(map[string]int, len(fs))
+	for i := range fs {
+		out[subject(&fs[i])]++
+	}
+	return out
+}
+
+// subject is what a finding says of which things, whatever the numbers of the
+// steps: a mend that adds a step moves them all.
+func subject(f *Finding) string {
+	var b strings.Builder
+	b.WriteString(f.Rule + " ")
+	words := strings.Fields(f.What)
+	for i, w := range words {
+		if i > 0 && strings.EqualFold(words[i-1], "step") {
+			w = strings.TrimLeft(w, "0123456789")
+		}
+		b.WriteString(strings.ToLower(w) + " ")
+	}
+	return b.String()
+}
