@@ -231,6 +231,19 @@ func TestThroughTheLatches(t *testing.T) {
 	}
 	assert.ErrorContains(t, shut(ines, latch.ByAuthor), "block release")
 	h.mend(ines, draft)
+	// Mended, the page says what the last one said; a value makes the bench try it.
+	turned, err := h.d.Revision(t.Context(), ines, draft)
+	require.NoError(t, err)
+	for i := range turned.View.Rows {
+		if a, ok := turned.View.Rows[i].Step.Action.(*step.Slacken); ok && a.Turns == 1 {
+			more := *a
+			more.Turns = 1.5
+			one := turned.View.Rows[i].Step
+			one.Action = &more
+			_, err := h.save(ines, "ines-0", turned.Meta.Version, procedure.Edit{Op: procedure.Replace, Step: &one})
+			require.NoError(t, err)
+		}
+	}
 	assert.ErrorContains(t, shut(mirja, latch.ByTechnical), "author closes first")
 	require.NoError(t, shut(ines, latch.ByAuthor))
 	require.NoError(t, shut(mirja, latch.ByTechnical))

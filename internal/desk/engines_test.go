@@ -149,7 +149,7 @@ func TestEditsThatCannotBeTellWhy(t *testing.T) {
 	ines := h.user("ines")
 	require.NoError(t, h.d.NewSheetDraft(t.Context(), ines, "TQ4-18P", "x"))
 	for path, c := range map[string][2]string{
-		"wheels/crank-wheel/teeth":  {`"some"`, "Wheels.teeth takes a whole number, not a string."},
+		"wheels/crank-wheel/teeth":  {`"some"`, "teeth takes a whole number, not a string."},
 		"wheels/inlet-wheel/teeth":  {`2000`, "between 0 and 1000"},
 		"code":                      {`"TQ4-99"`, "keeps its code"},
 		"locks/crank-pin/holds":     {`[]`, "at least one shaft"},

@@ -5,6 +5,9 @@ import "slices"
 // Geared reports whether gears alone tie two shafts: no loop drives the one and
 // not the other, so that they always move together.
 func (x *Index) Geared(i, k int) bool {
+	if i < 0 || k < 0 {
+		return false
+	}
 	if i == k {
 		return true
 	}

@@ -969,6 +969,7 @@ export interface components {
             carriesTorque?: boolean;
             tool?: string;
             access?: string;
+            screws?: string[];
             note?: string;
         };
         Tensioner: {
@@ -1034,6 +1035,7 @@ export interface components {
             after?: string[];
             needs?: string;
             hazard?: string;
+            sealant?: string;
         };
         Tool: {
             id: string;
@@ -1150,6 +1152,8 @@ export interface components {
             edits: components["schemas"]["Edit"][];
         };
         Finding: {
+            id: string;
+            cause?: string;
             rule: string;
             /** @enum {string} */
             severity: "blocks" | "should-fix" | "look";
@@ -1157,6 +1161,7 @@ export interface components {
             what: string;
             why: string;
             mends: components["schemas"]["Mend"][];
+            starts?: number[];
             accepted?: string;
         };
         Completion: {
