@@ -338,7 +338,7 @@ func TestTheSheet(t *testing.T) {
 
 func TestALineIsReadWithItsCautions(t *testing.T) {
 	h := open(t)
-	v, r, c, err := h.d.Look(t.Context(), h.user("ines"), draft, nil, "slacken both sprocket bolts with sprocket holder", ptr(step.ID("s17")))
+	v, r, c, err := h.d.Look(t.Context(), h.user("ines"), draft, nil, "slacken both sprocket bolts with sprocket holder", ptr(step.ID("s17")), 0)
 	require.NoError(t, err)
 	assert.Empty(t, r.Problem)
 	assert.Equal(t, engine.HazardTaper, r.Step.Cautions[0].Hazard)

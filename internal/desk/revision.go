@@ -121,7 +121,7 @@ func (d *Desk) meta(ctx context.Context, u *User, o *opened, blocking int) (*Met
 // Look runs a revision with edits that are not saved yet, and reads a quick
 // line. With after, a line that is understood stands in the view as a step with
 // the id "line". Without edits and line there is no view: the caller has it.
-func (d *Desk) Look(ctx context.Context, u *User, id int64, edits []procedure.Edit, line string, after *step.ID) (*view.View, *Reading, []step.Completion, error) {
+func (d *Desk) Look(ctx context.Context, u *User, id int64, edits []procedure.Edit, line string, after *step.ID, from int64) (*view.View, *Reading, []step.Completion, error) {
 	o, err := d.readable(ctx, u, id)
 	if err != nil {
 		return nil, nil, nil, err
@@ -142,7 +142,7 @@ func (d *Desk) Look(ctx context.Context, u *User, id int64, edits []procedure.Ed
 		}
 	}
 	var v *view.View
-	if len(edits) > 0 {
+	if len(edits) > 0 || from > 0 {
 		p, _, err := procedure.Apply(o.p, edits)
 		if err != nil {
 			return nil, nil, nil, &Problem{Status: 422, Title: fullStop(err.Error())}
@@ -150,10 +150,13 @@ func (d *Desk) Look(ctx context.Context, u *User, id int64, edits []procedure.Ed
 		if err := held(latchjson.CheckProcedure(p), ""); err != nil {
 			return nil, nil, nil, err
 		}
-		v = view.Of(o.k.index, p, o.rev.Version, d.house)
+		v = view.From(o.k.index, p, o.rev.Version, d.house, min(max(from, 0), mostFrom))
 	}
 	return v, r, c, nil
 }
+
+// mostFrom is the furthest position a look is taken from, turns.
+const mostFrom = 1000
 
 // Reading is a line as a step.
 type Reading struct {

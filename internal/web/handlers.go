@@ -100,7 +100,7 @@ func (s *Site) Look(ctx context.Context, r api.LookRequestObject) (api.LookRespo
 	if r.Body.Edits != nil {
 		edits = *r.Body.Edits
 	}
-	v, reading, completions, err := s.desk.Look(ctx, user(ctx), r.Revision, edits, line, (*step.ID)(r.Body.After))
+	v, reading, completions, err := s.desk.Look(ctx, user(ctx), r.Revision, edits, line, (*step.ID)(r.Body.After), or(r.Body.From))
 	if err != nil {
 		return nil, err
 	}

@@ -82,8 +82,17 @@ type Shaft struct {
 
 // Of runs and proves a procedure and lays the result out.
 func Of(x *engine.Index, p *procedure.Procedure, version int64, house proof.House) *View {
+	return From(x, p, version, house, 0)
+}
+
+// From is Of with the engine shown as it is found so many turns of the crank
+// before the usual position; what is found stays the same.
+func From(x *engine.Index, p *procedure.Procedure, version int64, house proof.House, turns int64) *View {
 	t := bench.Run(x, p)
 	fs := proof.Findings(x, p, t, house)
+	if turns > 0 {
+		t = bench.RunFrom(x, p, turns)
+	}
 	v := &View{
 		Version: version, Header: p.Header, Chart: t.Lifelines(p), Findings: fs, Blocking: proof.Blocking(fs),
 		Rows: make([]Row, len(p.Steps)), States: make([]State, len(p.Steps)+1),

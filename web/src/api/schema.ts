@@ -1990,6 +1990,11 @@ export interface components {
         LookRequest: {
             edits?: components["schemas"]["Edit"][];
             line?: string;
+            /**
+             * Format: int64
+             * @description the position the engine is found in, turns of the crank before the usual one
+             */
+            from?: number;
             /** @description with a line that is understood, the view shows it after this step (empty for the top) */
             after?: string;
         };

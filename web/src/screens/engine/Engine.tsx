@@ -84,7 +84,7 @@ function Work({ draft }: { draft: SheetDraft }) {
   const [keys, setKeys] = useState(false);
   const table = useRef<HTMLDivElement>(null);
 
-  const select = useCallback((ref: string) => setSelected(ref), []);
+  const select = useCallback((ref: string) => setSelected(ref), [setSelected]);
   const go = useCallback((on: string) => {
     setTab(tabOf(on));
     const [list, id] = on.split("/");
@@ -93,7 +93,7 @@ function Work({ draft }: { draft: SheetDraft }) {
     requestAnimationFrame(() =>
       table.current?.querySelector(`[data-ref="${CSS.escape(ref)}"]`)?.scrollIntoView({ block: "nearest" }),
     );
-  }, []);
+  }, [setTab, setSelected]);
   const mend = useCallback(
     (i: number, k = 0) => {
       const m = view.findings[i]?.mends[k];
@@ -128,7 +128,7 @@ function Work({ draft }: { draft: SheetDraft }) {
     draft.save(l.edits);
     setSelected(l.thing);
     setMode({ do: "move" });
-  }, [mode, draft]);
+  }, [mode, draft, setSelected]);
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
@@ -168,7 +168,7 @@ function Work({ draft }: { draft: SheetDraft }) {
             ]
           : []),
       ],
-      [meta.editable, draft],
+      [meta.editable, draft, setTab],
     ),
   );
 

@@ -92,7 +92,7 @@ export function Procedures() {
             { name: deleted ? "Show the procedures" : "Show deleted drafts", run: () => setDeleted(!deleted) },
           ]
         : [],
-    [me, deleted],
+    [me, deleted, setDeleted],
   );
   useActions(actions);
   if (error && !data) return <Trouble error={error} again={refetch} />;

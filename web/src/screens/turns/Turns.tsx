@@ -60,7 +60,7 @@ export function Turns() {
   };
   const close = useClose(id, data?.meta.version);
   useActions(
-    useMemo(() => [{ name: "Go to the best count", group: "Turns", run: () => plan && setAt(Number(plan.best)) }], [plan]),
+    useMemo(() => [{ name: "Go to the best count", group: "Turns", run: () => plan && setAt(Number(plan.best)) }], [plan, setAt]),
   );
   if (error) return <Trouble error={error} again={refetch} />;
   if (!data || !plan) return <Waiting />;

@@ -78,6 +78,47 @@ function nameOf(shaft: string, d: S["Drawing"]) {
   return w ? capital(w.label) : shaft;
 }
 
+/** headsOf are the open findings that stand by themselves; what follows from one hangs under it. */
+export function headsOf(all: S["Finding"][]) {
+  const open = all.filter((f) => !f.accepted);
+  const ids = new Set(open.map((f) => f.id));
+  return open.filter((f) => !f.cause || !ids.has(f.cause));
+}
+
+/** Follows tells what a finding brings with it: settled with it, folded until asked for. */
+function Follows({ findings, onGo }: { findings: S["Finding"][]; onGo: (step: string) => void }) {
+  return (
+    <details className="col-span-2 col-start-2 mt-1">
+      <summary className="cursor-pointer text-small text-ink-2">
+        and {findings.length} thing{findings.length === 1 ? " that follows" : "s that follow"}
+      </summary>
+      <ul className="mt-1 border-l border-rule pl-2">
+        {findings.map((f) => (
+          <li key={f.id + f.what} className="py-0.5 text-small">
+            <button type="button" className="text-left text-ink-2" onClick={() => f.steps[0] && onGo(f.steps[0])}>
+              {f.what}
+            </button>
+          </li>
+        ))}
+      </ul>
+    </details>
+  );
+}
+
+/** Starts shows the page on an engine that is found elsewhere in its cycle. */
+function Starts({ starts, from, onFrom }: { starts: number[]; from: number; onFrom: (turns: number) => void }) {
+  return (
+    <p className="col-span-2 col-start-2 mt-1 flex flex-wrap items-center gap-1 text-small text-ink-2">
+      Show the engine found
+      {[0, ...starts].map((n) => (
+        <button key={n} type="button" className="button !min-h-[22px]" aria-pressed={from === n} data-on={from === n} onClick={() => onFrom(n)}>
+          {n === 0 ? "where it works" : `${n} turn${n === 1 ? "" : "s"} elsewhere`}
+        </button>
+      ))}
+    </p>
+  );
+}
+
 /** Findings lists what the proof found, each with its mends. */
 export function Findings({
   draft,
@@ -86,8 +127,13 @@ export function Findings({
   onGo,
   onMend,
   onKeep,
+  from,
+  onFrom,
 }: {
   draft: Draft;
+  /** the position the engine is shown from, in turns of the crank; 0 is the usual one */
+  from: number;
+  onFrom: (turns: number) => void;
   at: number;
   onAt: (i: number) => void;
   onGo: (step: string) => void;
@@ -95,6 +141,8 @@ export function Findings({
   onKeep: (f: S["Finding"], reason: string) => void;
 }) {
   const open = draft.view.findings.filter((f) => !f.accepted);
+  const heads = headsOf(draft.view.findings);
+  const under = (f: S["Finding"]) => open.filter((o) => o.cause === f.id && !heads.includes(o));
   const kept = draft.view.findings.filter((f) => f.accepted);
   const [keeping, setKeeping] = useState<number>();
   const blocks = draft.view.blocking;
@@ -109,9 +157,9 @@ export function Findings({
         </span>
       </div>
       <ul className="scroller min-h-0 flex-1 overflow-auto px-3 pb-3">
-        {open.map((f, i) => (
+        {heads.map((f, i) => (
           <FindingItem
-            key={`${f.rule}${f.steps.join()}${f.what}`}
+            key={f.id + f.what}
             finding={f}
             on={i === at}
             onGo={() => {
@@ -136,6 +184,10 @@ export function Findings({
                   </button>
                 )}
               </span>
+            )}
+            {under(f).length > 0 && <Follows findings={under(f)} onGo={onGo} />}
+            {f.starts && f.starts.length > 0 && (
+              <Starts starts={f.starts} from={from} onFrom={onFrom} />
             )}
             {keeping === i && (
               <form

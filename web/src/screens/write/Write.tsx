@@ -15,7 +15,7 @@ import { ClashDialog, HeaderDialog, writeKeys } from "./Dialogs";
 import { DraftMenu } from "./DraftMenu";
 import { QuickLine, type QuickLineHandle } from "./QuickLine";
 import { Rows } from "./Rows";
-import { EngineNow, Findings } from "./Side";
+import { EngineNow, Findings, headsOf } from "./Side";
 import { StepEditor } from "./StepEditor";
 import { type Edit, useDraft } from "./useDraft";
 
@@ -42,7 +42,7 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
   const [header, setHeader] = useState(false);
   const [playing, setPlaying] = useState(false);
   const quick = useRef<QuickLineHandle>(null);
-  const { view, edit, look, unlook, undo } = draft;
+  const { view, edit, look, unlook, undo, previewing } = draft;
   const rows = view.rows;
   const editable = draft.meta.editable;
   const phases = useMemo(() => Object.fromEntries(catalogue?.phases.map((p) => [p.id, p.name]) ?? []), [catalogue]);
@@ -122,7 +122,13 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
     select(after || undefined);
     return after;
   };
-  const openFindings = view.findings.filter((f) => !f.accepted);
+  const [found, setFound] = useState(0);
+  const foundAt = (turns: number) => {
+    setFound(turns);
+    if (turns) look({ from: turns });
+    else unlook();
+  };
+  const openFindings = headsOf(view.findings);
   const mend = (f: S["Finding"], k: number) => {
     const m = f.mends[k];
     if (!m || !editable) return;
@@ -344,7 +350,7 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
             )}
             <EngineNow draft={draft} at={ghost >= 0 ? ghost : at} playing={playing} onPlay={() => setPlaying(!playing)} />
           </div>
-          <Findings draft={draft} at={finding} onAt={setFinding} onGo={select} onMend={mend} onKeep={keep} />
+          <Findings draft={draft} at={finding} onAt={setFinding} onGo={select} onMend={mend} onKeep={keep} from={previewing ? found : 0} onFrom={foundAt} />
         </aside>
       </div>
       <ClashDialog draft={draft} />

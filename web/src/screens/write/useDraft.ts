@@ -8,6 +8,8 @@ import { onSignIn } from "../../shell/signedOut";
 import { say } from "../../shell/toast";
 
 export type Edit = S["Edit"];
+/** what a look is taken at: edits, a line, an engine that is found elsewhere */
+type Looking = { edits?: Edit[]; line?: string; after?: string; from?: number };
 export type ClashAt = { clash: S["Clash"]; edits: Edit[] };
 
 /** useDraft keeps one revision: what the server last said, what is on its way, and what is typed and not saved yet. */
@@ -67,7 +69,7 @@ export function useDraft(id: number, first: S["Revision"]) {
   const { send, flush, pending } = post;
   unsent.current = pending;
   const [newest, overtake] = useNewest(
-    (body: { edits?: Edit[]; line?: string; after?: string }) =>
+    (body: Looking) =>
       ask(
         api.POST("/api/revisions/{revision}/look", {
           params: { path: { revision: id } },
@@ -90,7 +92,7 @@ export function useDraft(id: number, first: S["Revision"]) {
 
   /** look shows the run with edits or a line that are not saved; nothing clears it. */
   const look = useCallback(
-    async (body: { edits?: Edit[]; line?: string; after?: string }) => {
+    async (body: Looking) => {
       const r = await newest(body);
       const seen = r?.view;
       if (r) setPreview((old) => seen && keepRows(old ?? shown.current, seen));
