@@ -2,6 +2,7 @@ package proof
 
 import (
 	"fmt"
+	"math"
 	"slices"
 
 	"inklatch/internal/core/bench"
@@ -32,6 +33,12 @@ func loopUnfixed(c *proving) {
 				on, loop = append(on, e.Shaft), e.Loop
 			}
 		}
+		if c.atRest(i, off) {
+			off = nil
+		}
+		if c.atRest(i, on) {
+			on = nil
+		}
 		if len(off) > 0 {
 			c.find(fmt.Sprintf("%s takes the %s off with the %s not fixed", num(i), c.loop(loop), c.shafts(off)), "The valve springs can throw a cam round as soon as the loop is off."+c.unlockable(off), []int{i}, c.fixing(i, off)...)
 		}
@@ -39,6 +46,19 @@ func loopUnfixed(c *proving) {
 			c.find(fmt.Sprintf("%s fits the %s with the %s not fixed", num(i), c.loop(loop), c.shafts(on)), "The loop may go on a tooth out and nothing would show it.", []int{i}, c.fixing(i, on)...)
 		}
 	}
+}
+
+// restReach is how far from its rest position the crank may stand, degrees.
+const restReach = 5
+
+// atRest reports whether a code that has no lock for any of the shafts stands at
+// the rest position its sheet gives, where the valve springs do not throw them.
+func (c *proving) atRest(i int, loose []engine.ShaftID) bool {
+	rest := c.x.Sheet.Limits.Rest
+	if len(loose) == 0 || rest == 0 || c.unlockable(loose) == "" {
+		return false
+	}
+	return math.Abs(engine.Wrap(c.t.Before(i).Crank-rest, 360)) <= restReach
 }
 
 func (c *proving) unfixedBefore(i int, loop engine.LoopID) bool {

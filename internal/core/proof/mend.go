@@ -215,3 +215,7 @@ func list[T ~string](names []T) string {
 	}
 	return strings.Join(s[:len(s)-1], ", ") + " and " + s[len(s)-1]
 }
+
+func setYears(y engine.Years) func(*procedure.Header) {
+	return func(h *procedure.Header) { h.Applies.Years = y }
+}

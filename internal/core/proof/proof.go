@@ -85,7 +85,7 @@ type Rule struct {
 }
 
 // families in the order they are looked through.
-var families = [][]Rule{lockRules, workedRules, owedRules, valueRules, listRules, startRules, partRules, loopRules, torqueRules, turnRules, toolRules, cautionRules, wordRules}
+var families = [][]Rule{lockRules, workedRules, owedRules, valueRules, listRules, startRules, caseRules, partRules, loopRules, torqueRules, turnRules, toolRules, cautionRules, wordRules}
 
 // Rules lists every rule.
 func Rules() []Rule { return slices.Concat(families...) }
@@ -185,6 +185,15 @@ func Blocking(fs []Finding) int {
 		}
 	}
 	return n
+}
+
+// findAs is find with a severity of its own.
+func (c *proving) findAs(sev Severity, what, why string, steps []int, mends ...Mend) {
+	n := len(c.out)
+	c.find(what, why, steps, mends...)
+	if _, house := c.house.Severities[c.rule.ID]; !house {
+		c.out[n].Severity = sev
+	}
 }
 
 // find adds a finding at steps, the first of which carries acceptances.

@@ -335,6 +335,24 @@ var mistakes = []struct {
 	{"not-renewed-so", false, func(b *bench) { b.p.Steps[b.at("Refit lower timing cover")].Action.(*step.Refit).New = true }},
 	{"no-such-seal", true, func(b *bench) { b.p.Steps[b.at("Refit lower timing cover")].Action.(*step.Refit).NewSeal = true }},
 	{"names-nothing", false, func(b *bench) { b.p.Steps[b.at("Check that the pointer")].Action = &step.Wait{} }},
+	{"case", false, func(b *bench) {
+		b.open("renew-belt-in-oil-r1.latch.json")
+		b.p.Applies.Years.From = 2021
+	}},
+	{"applies-outside", true, func(b *bench) { b.p.Applies.Years.From = 2010 }},
+	{"other-engine", false, func(b *bench) { b.p.Engine = "TQ4-19P" }},
+	{"reads-as-step", true, func(b *bench) {
+		i := b.at("Inspect water pump")
+		b.p.Steps[i].Action = &step.Do{Text: "inspect the water pump for leaks, play and rough running, renew it if found so"}
+	}},
+	{"wording-drifted", true, func(b *bench) { b.p.Steps[b.at("Tighten idler bolt")].Wording = "Slacken the idler bolt to 42 N·m." }},
+	{"wording-drifted", true, func(b *bench) {
+		b.p.Steps[b.at("Take out crank pin")].Wording = "Do not take out the crank pin and the cam bar."
+	}},
+	{"wording-drifted", true, func(b *bench) {
+		b.p.Steps[b.at("Turn crank clockwise and stop just short")].Wording = "Turn the crank 2 turns counterclockwise and stop just short."
+	}},
+	{"differs-from-sheet", true, func(b *bench) { b.become("Tighten tensioner bolt", "tighten tensioner bolt 25 Nm") }},
 	{"start-position", true, func(b *bench) {
 		b.become("Turn crank clockwise to inlet", "turn crank clockwise to crank mark, stop short")
 	}},

@@ -210,10 +210,36 @@ func differsFromSheet(c *proving) {
 			}
 			n := *t
 			n.Stages = f.Spec
-			c.find(fmt.Sprintf("%s says %s for the %s; the sheet says %s", num(i), engine.StagesText(t.Stages), c.fastener(id), engine.StagesText(f.Spec)), "One of the two is wrong. The sheet carries the evidence.", []int{i}, c.change(i, "Use "+engine.StagesText(f.Spec), &n))
+			sev := ShouldFix
+			if beyond(t.Stages, f.Spec) {
+				sev = Blocks
+			}
+			c.findAs(sev, fmt.Sprintf("%s says %s for the %s; the sheet says %s", num(i), engine.StagesText(t.Stages), c.fastener(id), engine.StagesText(f.Spec)), "One of the two is wrong. The sheet carries the evidence.", []int{i}, c.change(i, "Use "+engine.StagesText(f.Spec), &n))
 			return
 		}
 	})
+}
+
+// beyond reports whether a value lies outside the tolerance that the sheet
+// gives for it, or stages are missing.
+func beyond(page, sheet []engine.Stage) bool {
+	if len(page) != len(sheet) {
+		return true
+	}
+	out := func(p, q unit.Quantity) bool {
+		lo, hi, ok := spreadOf(q, q.Unit)
+		if !ok || p.IsZero() {
+			return p.IsZero() != q.IsZero()
+		}
+		v, err := unit.Convert(p.Nominal(), p.Unit, q.Unit)
+		return err != nil || v < q.Nominal()-lo-1e-9 || v > q.Nominal()+hi+1e-9
+	}
+	for i := range sheet {
+		if out(page[i].Torque, sheet[i].Torque) || out(page[i].Angle, sheet[i].Angle) {
+			return true
+		}
+	}
+	return false
 }
 
 // same compares values, not how they are written.

@@ -12,6 +12,7 @@ import (
 
 var wordRules = []Rule{
 	{"wording-drifted", "wording", Blocks, "a sentence of the author’s own that no longer says what the step does", wordingDrifted},
+	{"reads-as-step", "wording", Look, "work hidden in free text, of which the virtual engine knows nothing", readsAsStep},
 	{"not-understood", "wording", Look, "a line the virtual engine cannot follow", notUnderstood},
 	{"too-long", "wording", Look, "an instruction too long to keep in mind with both hands full", tooLong},
 	{"left-right", "wording", Look, "left and right mixed: from the driver’s seat, or looking at the engine", leftRight},
@@ -63,7 +64,71 @@ func drift(x *engine.Index, s *step.Step) string {
 			return fmt.Sprintf("gives %s, which the step does not", m.Quantity)
 		}
 	}
-	return ""
+	return turnedRound(s.Action.Verb(), own, strings.ToLower(step.Sentence(x, s.Action)))
+}
+
+// wayWords are the names of the two ways round.
+var wayWords = regexp.MustCompile(`\b(counter-?clockwise|anti-?clockwise|clockwise)\b`)
+
+// noWords turn a sentence round.
+var noWords = regexp.MustCompile(`\b(not|never|don’t|don't|without|unless|except|no longer)\b`)
+
+func waysIn(s string) (clockwise, counter bool) {
+	for _, w := range wayWords.FindAllString(s, -1) {
+		if w == "clockwise" {
+			clockwise = true
+		} else {
+			counter = true
+		}
+	}
+	return clockwise, counter
+}
+
+// turnedRound says in which way a wording turns its step round: another way,
+// a “not”, another verb; empty where it does not.
+func turnedRound(verb step.Verb, own, sentence string) string {
+	c1, a1 := waysIn(own)
+	c2, a2 := waysIn(sentence)
+	switch {
+	case (c2 || a2) && !(c1 || a1):
+		return "does not say which way"
+	case c1 != c2 || a1 != a2:
+		return "says the other way round"
+	}
+	if w := noWords.FindString(own); w != "" && !noWords.MatchString(sentence) {
+		return fmt.Sprintf("says “%s”, which the step does not", w)
+	}
+	spec := step.SpecOf(verb)
+	if spec == nil || verb == "do" {
+		return ""
+	}
+	first, _, _ := strings.Cut(sentence, " ")
+	for _, ph := range append([]string{first}, spec.Phrases...) {
+		if strings.Contains(" "+own, " "+ph) {
+			return ""
+		}
+	}
+	return fmt.Sprintf("does not say to %s", spec.Phrases[0])
+}
+
+// readsAsStep finds free text that is a step: as text the virtual engine does
+// nothing of it.
+func readsAsStep(c *proving) {
+	var lex *step.Lexicon
+	for i := range c.p.Steps {
+		d, ok := c.p.Steps[i].Action.(*step.Do)
+		if !ok || d.Unread || strings.TrimSpace(d.Text) == "" {
+			continue
+		}
+		if lex == nil {
+			lex = step.NewLexicon(c.x)
+		}
+		r := step.Read(lex, d.Text)
+		if r.Problem != "" || r.Aside != "" || r.Action == nil || r.Action.Verb() == "do" {
+			continue
+		}
+		c.find(fmt.Sprintf("%s is free text, and reads as a step", num(i)), "As text the virtual engine does nothing of it: “"+step.Sentence(c.x, r.Action)+"”", []int{i}, c.change(i, "Make it that step", r.Action))
+	}
 }
 
 func quantities(ms []unit.Match) []unit.Quantity {
