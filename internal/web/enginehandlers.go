@@ -7,6 +7,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/desk"
+	"inklatch/internal/format/latchjson"
 	"inklatch/internal/web/api"
 )
 
@@ -89,6 +90,11 @@ func (s *Site) LookSheet(ctx context.Context, r api.LookSheetRequestObject) (api
 		return nil, err
 	}
 	return api.LookSheet200JSONResponse(*v), nil
+}
+
+// ListSheetFields is how each value of a sheet is typed.
+func (s *Site) ListSheetFields(context.Context, api.ListSheetFieldsRequestObject) (api.ListSheetFieldsResponseObject, error) {
+	return api.ListSheetFields200JSONResponse(engine.Fields(latchjson.Choices)), nil
 }
 
 // LeadLoop leads a loop over wheels of the draft.

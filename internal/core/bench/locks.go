@@ -23,8 +23,8 @@ func (m *Machine) FitLock(id engine.LockID) {
 		return
 	}
 	m.access(l)
-	m.tryLock(l)
-	m.locks()[i].In = true
+	forced := !m.tryLock(l)
+	m.locks()[i] = LockState{In: true, Forced: forced}
 	m.screws(l, FastenerState{Stage: Finger, Loosened: true})
 	m.meetStops(0)
 	m.look(l)
@@ -81,33 +81,35 @@ func (m *Machine) access(l *engine.Lock) {
 	}
 }
 
-func (m *Machine) tryLock(l *engine.Lock) {
+// tryLock tries whether a lock goes in where the shafts stand.
+func (m *Machine) tryLock(l *engine.Lock) bool {
 	if !l.Kind.ForPosition() {
 		m.note(Event{Kind: WentIn, Lock: l.ID})
-		return
+		return true
 	}
 	if l.Kind == engine.StopLock {
-		m.tryStop(l)
-		return
+		return m.tryStop(l)
 	}
 	m.bringByHand(l)
 	dev := m.deviation(l)
 	if math.Abs(dev) <= l.Freedom()+hair {
 		m.cur.Found = true
 		m.note(Event{Kind: WentIn, Lock: l.ID, Degrees: dev})
-		return
+		return true
 	}
 	m.note(Event{Kind: WouldNotGoIn, Lock: l.ID, Degrees: dev, WrongStroke: m.oneTurnWouldDo(l), Shaft: m.furthest(l)})
+	return false
 }
 
 // tryStop fits a screw-in stop: it goes in unless the web has just passed.
-func (m *Machine) tryStop(l *engine.Lock) {
+func (m *Machine) tryStop(l *engine.Lock) bool {
 	dev := m.deviation(l)
 	if dev > l.Freedom()+hair && dev < stopReach {
 		m.note(Event{Kind: WouldNotGoIn, Lock: l.ID, Degrees: dev, Shaft: l.Holds[0]})
-		return
+		return false
 	}
 	m.note(Event{Kind: WentIn, Lock: l.ID, Degrees: dev})
+	return true
 }
 
 // bringByHand turns cams that nothing drives onto their lock.
@@ -274,7 +276,7 @@ func (m *Machine) Fixed(id engine.ShaftID) bool {
 func fixed(x *engine.Index, st *State, id engine.ShaftID) bool {
 	for i := range x.Sheet.Locks {
 		l := &x.Sheet.Locks[i]
-		if !st.Locks[i].In || !l.Kind.ForPosition() || (l.Kind == engine.StopLock && !st.Locks[i].Met) {
+		if !l.Kind.ForPosition() || !st.Locks[i].Holds(l.Kind) {
 			continue
 		}
 		for _, h := range l.Holds {

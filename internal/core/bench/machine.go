@@ -326,8 +326,9 @@ func (m *Machine) against(delta float64) {
 	x := m.Index
 	for i := range x.Sheet.Locks {
 		l, st := &x.Sheet.Locks[i], m.cur.Locks[i]
-		if st.In && m.opposes(l, delta) {
+		if st.In && !st.Forced && m.opposes(l, delta) {
 			m.note(Event{Kind: TurnedAgainst, Lock: l.ID})
+			m.locks()[i].Forced = true // the pin or what it sits in is broken
 		}
 	}
 }

@@ -51,6 +51,15 @@ type LockState struct {
 	In bool
 	// Met is true once a stop has been come up to.
 	Met bool
+	// Forced is true for one that did not go in, or that the engine was turned
+	// against: it stands in the chart as the author meant, and holds nothing.
+	Forced bool
+}
+
+// Holds reports whether a lock that is in holds what it is made to hold: a stop
+// once it is met.
+func (l LockState) Holds(kind engine.LockKind) bool {
+	return l.In && !l.Forced && (kind != engine.StopLock || l.Met)
 }
 
 // LoopState is one belt or chain.

@@ -36,3 +36,6 @@ const (
 	HazardSealant   Hazard = "sealant"
 	HazardFirstTime Hazard = "first start"
 )
+
+// Hazards are all of them.
+var Hazards = []Hazard{HazardBattery, HazardSupport, HazardHot, HazardSpring, HazardTaper, HazardBreaker, HazardHands, HazardLeftHand, HazardLocksOut, HazardSealant, HazardFirstTime}

@@ -122,6 +122,9 @@ func asWritten(path string, value any) (any, error) {
 	if !ok {
 		return value, nil
 	}
+	if v, is, err := lineWritten(path, line); is {
+		return v, err
+	}
 	spec := strings.HasPrefix(path, "fasteners/") && strings.HasSuffix(path, "/spec")
 	if u := unitOf(path); u != "" {
 		line = unit.Bare(line, u)

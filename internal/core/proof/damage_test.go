@@ -180,7 +180,7 @@ func TestDamagedPages(t *testing.T) {
 		}
 		for _, d := range damages(x, &f.Procedure) {
 			total[d.kind]++
-			if slices.ContainsFunc(proof.Prove(x, &d.p, proof.DefaultHouse()), func(g proof.Finding) bool { return !had[g.What] }) {
+			if slices.ContainsFunc(proof.Found(x, &d.p, proof.DefaultHouse()), func(g proof.Finding) bool { return !had[g.What] }) {
 				seen[d.kind]++
 				continue
 			}

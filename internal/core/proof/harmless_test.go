@@ -209,7 +209,7 @@ func TestHarmlessRewritesStayClean(t *testing.T) {
 		x := engine.NewIndex(&f.Engine)
 		for _, d := range rewrites(x, &f.Procedure) {
 			n[d.kind]++
-			for _, g := range proof.Prove(x, &d.p, proof.DefaultHouse()) {
+			for _, g := range proof.Found(x, &d.p, proof.DefaultHouse()) {
 				assert.NotEmpty(t, g.Accepted, "%s, %s at %s: [%s] %s", f.Engine.Code, d.kind, d.says, g.Rule, g.What)
 			}
 		}

@@ -124,6 +124,14 @@ func (c *proving) turnedOne(i int, against []engine.LockID) {
 		mends = append(mends, c.moveBefore(later, i))
 	}
 	mends = append(mends, c.before(i, &step.Unlock{Locks: against}))
+	if later > 0 {
+		// What needs it later has it again.
+		again := &step.Lock{Lock: against[0], Also: against[1:]}
+		out := c.before(i, &step.Unlock{Locks: against}).and(c.after(i, again))
+		out.Label += " and fit it again after the turn"
+		mends = append(mends, out)
+	}
+	mends = append(mends, c.drop(i)) // a turn that nothing needs
 	in := c.wentIn(i, against[0])
 	why := fmt.Sprintf("It went in at step %d and nothing takes it out. The pin or the block will break.", in+1)
 	if len(against) > 1 {

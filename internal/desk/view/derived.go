@@ -27,8 +27,8 @@ type Derived struct {
 	Sources []Source `json:"sources"`
 	// Units are what bare numbers mean, by place.
 	Units map[string]unit.Unit `json:"units"`
-	// Stages are the stages of each fastener as they are written.
-	Stages map[string]string `json:"stages"`
+	// Texts are the lists that are typed as one line, by their path.
+	Texts map[string]string `json:"texts"`
 	// Cases lays each list of cases along the model years.
 	Cases []CasesByYear `json:"cases"`
 	// FirstCases are what cases of another thing would start from.
@@ -202,10 +202,7 @@ func DerivedOf(x *engine.Index) *Derived {
 		e := s.Evidence[r.ID]
 		d.Sources = append(d.Sources, Source{r.ID, r.Name, e.Source, e.By, e.On})
 	}
-	d.Units, d.Stages = engine.BareUnits, map[string]string{}
-	for i := range s.Fasteners {
-		d.Stages[string(s.Fasteners[i].ID)] = engine.StagesText(s.Fasteners[i].Spec)
-	}
+	d.Units, d.Texts = engine.BareUnits, s.Texts()
 	d.FirstCases = engine.FirstCases(s)
 	for i := range s.Varies {
 		d.Cases = append(d.Cases, CasesByYear{s.Varies[i].ID, append([]engine.YearCases{}, s.Varies[i].ByYear(s)...), s.Varies[i].Lines()})

@@ -148,7 +148,7 @@ func StateOf(x *engine.Index, st *bench.State) State {
 		out.Shafts[i] = Shaft{ID: string(s.Shafts[i].ID), Angle: st.Shafts[i]}
 		for k := range s.Locks {
 			l := &s.Locks[k]
-			met := st.Locks[k].In && l.Kind.ForPosition() && (l.Kind != engine.StopLock || st.Locks[k].Met)
+			met := l.Kind.ForPosition() && st.Locks[k].Holds(l.Kind)
 			if met && slices.Contains(l.Holds, s.Shafts[i].ID) {
 				out.Shafts[i].Fixed, out.Shafts[i].Play = true, l.Freedom()
 			}

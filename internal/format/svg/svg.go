@@ -157,7 +157,7 @@ func (d *picture) held(shaft string) bool {
 	}
 	for i := range d.x.Sheet.Locks {
 		l, st := &d.x.Sheet.Locks[i], d.o.State.Locks[i]
-		if st.In && l.Kind.ForPosition() && (l.Kind != engine.StopLock || st.Met) && slices.Contains(l.Holds, id) {
+		if l.Kind.ForPosition() && st.Holds(l.Kind) && slices.Contains(l.Holds, id) {
 			return true
 		}
 	}

@@ -504,6 +504,9 @@ type SheetBatch struct {
 // SheetEdit defines model for SheetEdit.
 type SheetEdit = engine.Edit
 
+// SheetField defines model for SheetField.
+type SheetField = engine.Field
+
 // SheetFinding defines model for SheetFinding.
 type SheetFinding = tally.Finding
 
@@ -926,6 +929,9 @@ type ServerInterface interface {
 	// ListPlaces Where one is signed in
 	// (GET /api/session/places)
 	ListPlaces(ctx *echo.Context) error
+	// ListSheetFields The values of the things of an engine sheet: how each is typed
+	// (GET /api/sheet-fields)
+	ListSheetFields(ctx *echo.Context) error
 	// ListVerbs The verbs and their fields
 	// (GET /api/verbs)
 	ListVerbs(ctx *echo.Context) error
@@ -1771,6 +1777,15 @@ func (w *ServerInterfaceWrapper) ListPlaces(ctx *echo.Context) error {
 	return err
 }
 
+// ListSheetFields converts echo context to params.
+func (w *ServerInterfaceWrapper) ListSheetFields(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListSheetFields(ctx)
+	return err
+}
+
 // ListVerbs converts echo context to params.
 func (w *ServerInterfaceWrapper) ListVerbs(ctx *echo.Context) error {
 	var err error
@@ -1887,6 +1902,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/revisions/:revision/here", wrapper.Here, options.OperationMiddlewares["here"]...)
 	router.GET(options.BaseURL+"/api/verbs", wrapper.ListVerbs, options.OperationMiddlewares["listVerbs"]...)
 	router.POST(options.BaseURL+"/api/verbs/:verb/fields/:field", wrapper.ReadField, options.OperationMiddlewares["readField"]...)
+	router.GET(options.BaseURL+"/api/sheet-fields", wrapper.ListSheetFields, options.OperationMiddlewares["listSheetFields"]...)
 	router.GET(options.BaseURL+"/api/engines", wrapper.ListEngines, options.OperationMiddlewares["listEngines"]...)
 	router.POST(options.BaseURL+"/api/engines", wrapper.NewEngine, options.OperationMiddlewares["newEngine"]...)
 	router.POST(options.BaseURL+"/api/engines/import", wrapper.ImportEngine, options.OperationMiddlewares["importEngine"]...)
@@ -4100,6 +4116,44 @@ func (response ListPlacesdefaultApplicationProblemPlusJSONResponse) VisitListPla
 	return err
 }
 
+type ListSheetFieldsRequestObject struct {
+}
+
+type ListSheetFieldsResponseObject interface {
+	VisitListSheetFieldsResponse(w http.ResponseWriter) error
+}
+
+type ListSheetFields200JSONResponse []SheetField
+
+func (response ListSheetFields200JSONResponse) VisitListSheetFieldsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSheetFieldsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListSheetFieldsdefaultApplicationProblemPlusJSONResponse) VisitListSheetFieldsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListVerbsRequestObject struct {
 }
 
@@ -4346,6 +4400,9 @@ type StrictServerInterface interface {
 	// ListPlaces Where one is signed in
 	// (GET /api/session/places)
 	ListPlaces(ctx context.Context, request ListPlacesRequestObject) (ListPlacesResponseObject, error)
+	// ListSheetFields The values of the things of an engine sheet: how each is typed
+	// (GET /api/sheet-fields)
+	ListSheetFields(ctx context.Context, request ListSheetFieldsRequestObject) (ListSheetFieldsResponseObject, error)
 	// ListVerbs The verbs and their fields
 	// (GET /api/verbs)
 	ListVerbs(ctx context.Context, request ListVerbsRequestObject) (ListVerbsResponseObject, error)
@@ -6328,6 +6385,29 @@ func (sh *strictHandler) ListPlaces(ctx *echo.Context) error {
 	return nil
 }
 
+// ListSheetFields operation middleware
+func (sh *strictHandler) ListSheetFields(ctx *echo.Context) error {
+	var request ListSheetFieldsRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListSheetFields(ctx.Request().Context(), request.(ListSheetFieldsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListSheetFields")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListSheetFieldsResponseObject); ok {
+		return validResponse.VisitListSheetFieldsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ListVerbs operation middleware
 func (sh *strictHandler) ListVerbs(ctx *echo.Context) error {
 	var request ListVerbsRequestObject
@@ -6405,190 +6485,192 @@ func (sh *strictHandler) ReadField(ctx *echo.Context, verb string, field string)
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7H3r0ty2seCroGa3ancrI32y42RPlF+2pMQ6R7ZV+hypUin/wJA9Q2Q4AA2A32iOSlX7Gvt6+yRbaAC8",
-	"AiQ4F8l2Tn7En4YkLt2NRt/7wyoTh0pw4Fqtnn5YVVTSA2iQ+K/XIJXgL3PzN+Orp6uK6mK1XnF6APMv",
-	"fLxaryT8XDMJ+eqpljWsVyor4EDNV1shD1Svnq4Y13/8arVeHRhnh/qwevrFeqVPFdhHsAO5+vhxvXot",
-	"RQZ5LSE+qX/jqvO+gQem2MRepXvhirN+NEOpSnAFFtpSbEo4mD8zwTVwbf6kVVWyjGom+F1l3/jdPw3Y",
-	"n37ozPzfJWxXT1f/7a5F5519qu78uDhjDiqTrDLDrZ6u3hVUkyNwTY5S8B2Cwn1mRv2G8j1ShRQVSM3s",
-	"OrNTyXjuSIRpOOAfw+01G6ZS0pP5N8s77yktmZnQA3j04GMX0P8wH7tXf2pGFpt/QqZX69X7RzvxyP0I",
-	"fMc4PMald548YodKSG1pXBe40n1JdVbcmSVLTsu7TEi4s9/j/M+oHO9+U7MyD29YIFiDYGm3e6DvX9qH",
-	"Xz4Zw+gEds4AiXahga+lAcJs4mI4KBgDQoGlzzxnZtu0fN173Cc0yk/k3+9/+L5DF27RH9erYwF8jojf",
-	"mXeGYMAP17iSVGAouAY0Xpl/hEkjjHVFT+EH2u199ODIzHoiD0Stg88MXaj5w2RfW/sFu8naod2y3LLT",
-	"QYtguRi8mpZiVwfgWxXUscrmePVfuBWHCTCzB5Cb/lKmqPctyM19Bdl4pMEi7LBrv9XQSp7R2h6q4e4L",
-	"+p9UhiGg4b2ehwC+NYNtpaF67JdwDqrNABbRJVVFgK1oqNIBi4Pc45BjHGmmSwjC4wGkcjAc3dkzrNcO",
-	"unbrbIcKoqpZ3ZhXnIILi1CwLoBJP9AUPBpQmA/CHOck6hQegcdhc5qjhxzU/nG7z4UUYb62xCAOVQkR",
-	"umY8zO1KuoEy/MTx5+ktlpZd2WGS6L5d5WWkLyEHrhktA0wMDpThrg70/SvgOzPil09aWaHdZUWVOgp7",
-	"5GdeHuzcztEZIUS9z0GyB8gDAuB5bNiAe8HJ9vfJx7CUNLWA8QLnpdMlktfazTB/UYQOlb99LTxSLpvs",
-	"lFlGNsus1iuQUsgATKQ4ToJMOlnfjcjrw8YOGLk91yuxDb6vwEo0cRF4uD1V0G3C9YQL8W/j9Gu3bDdp",
-	"CigV2xX6PECUQJVeBqLzdmYn8ptbTGRui2uL8tDnWyaVfjY6JHPHMQTPQhwmeQE8gDwlku6e8UUCnNn2",
-	"dpm4rbQU++5YGyFKoGPVwoy89ojBha3dXtzozVgpVFcKUU0SXSkcMobLWq/AaV8jqoux2SiZlu6CCD1i",
-	"fD+1wAOV+2WoGaCgg+Yj5aH1DRCAMzYYwG9i+kgA4Aex9KhyocMP7J0eGKpiOos8KessYDiZgP+BKhVe",
-	"b39Z7QMtSpCUZzAPSjevm8WN2R0hBFFZ8ymC2EpxiJBfdJNSRMRxLeZ5JE6Ir67bDeGISWw/yhCYDgNe",
-	"aQkx/GqA3ha7YoWkDz2htP3q6CSMxRdP7KJNu1wC92UKxI4FQDkp5fHvQBXLDtmRhtUenCz8RNJqnsLt",
-	"9y23MB+t/QrttEl7FpIvMRR4SvC8oEOZznrsr3LkR47aGiJZe77fUptj980d47DgjqPn046W3IJTdlYx",
-	"pQWfwGYOuyAqcymqMPWVokrgPWZcN4r/JmW9UuRxmr+WvMGWShtUMxFhYCJmrQtS/ARF2Unsh35gL3ok",
-	"cTpRy2xSJFtmeoiL/2G7pZ1/2Z7dN2hvwIGTNqrpzm4oZoKOKR7tmCNxsKW0mrub4dzRQ2zYHF0rMXuZ",
-	"sFHYmjParMqeghajfk3N1r0a2hPovbY4Y894YHB87DX8M6w2d2YA3ORzUAFZJ5ejgzrjo7JevTfiGOQH",
-	"YOa73niqANABP4U1RBP7mGyA8R3JJT1yUuONkjL3CxwjOPFIybC7WntwNQsL2mMkPRpSGx9o8T6kcHel",
-	"S+9z+gp9ku0/RpYGqrSbY0TfuxmrS26IKcwU8JFcwnYYVyyHsEa01J7fzL/2a0zT2bL99ZwN61UlFPMG",
-	"zvGeYhLQxKbsJ9dQP2M4OFRCKbaJSO1Rdb0UfAcxHdQ++0tUfbDPfxQLgUsj92/FYPo2pDJbqsdUdVlG",
-	"lHVZ82sdRVXSbL+MWJaKy2bvds1dyRV35+dPuokHK+36neKKEnDFBIcUo2uX6p0txgve7TAt3fWprEtT",
-	"DT30iLuR1tO3LGvOY3xSF4zvJhklaGfiT+WG17KMBY1cDqIL/Z/m+o+qclO7L1ieQ4QLxkxaUUfPgcpJ",
-	"Jk3DXCgzzH2JUe0cBKgEK1eAsqle+QW6UdIMXnXESxZfYdhIEyPNofYzb4gw+q69w4HXB2uJQlOEZLui",
-	"u63LGUbzOMKX3wcXflqGIEuGZjDzqQFgy4e8lcXioVXjLIH2+RRCZbFZ37Mcd/bWKPZ1LARen9h59xLK",
-	"L61I1zCmJM3AyZqXaQZSVOprro4ggwYHCWEvXcfQNqDyXA4FmdlPtn0DX4cmDqALkU9xj6nDLcoHCK/g",
-	"WJySXT7NQPazpJPO8ryERTYZ9+THmCmnojxiY64iunEGUlPG9SkMgTQLv92InaY/qFtTa/fHjXW24fC6",
-	"bsjI00aL1pTAhS6Fnhu6YMcI6cB0qyHMZDewFTKMqZzRcpklTmy3LhYvYHHPY8btmN1jKFtGkDewUbg1",
-	"NJY+t8G1g4HbVlRniaJG7c/Gy4uc6XmctGe6AJrbR1PK/bf2rbikYJHkLzzGFUjtYhTN7fBgT737w80Z",
-	"ugkxAiziw0yNAxrgTFRzkG+Cqx8j9M4Jcmnjsz0SvqHOjzKwWrj9JRhqN36EvrHG8FBFdMEUwTf+TBRw",
-	"TeiOMk6YJkwRRR8gJ4KjdbETI/NHq335f/5bAAFZyVwIdvy7rwLfQc4WGL4Qzj298A9PnnQ1wy9mxAIL",
-	"m2a5awtXv4zQheLsU1ZBGPigRJ5gWcG3JkYWx5gg3uA6pxoeaWZ9KEMIbozo0teuOsQQWeO6H5c+/g5N",
-	"bLFH7CE85pbx3GtzAQcC/1vvjHYeHeg+wmeaAxIZtHVxjJ/VEZaQGPeLoPNrs6O14Ugt+NatsbqzWA8m",
-	"v20P0Q6+OvBCPSaFz7c0czajxxHuCwAd4jLDwIap04hZAwGZa9O/rTs0FydGF7Llb4KtqOWj5tbUR/Fo",
-	"FD+STMrwwHJwrv+Ye2KS6fjvQz6RLT2wMuwi2lKlgQ8zP6Zm+ov7IiyZm3F/kO7WXRCrN7ZET63hr0DD",
-	"+SiGkrYgPSQ9pk5ggyRQJt1zceRBHJXs4Bj9kOKy/Q/bsMs+o4cXUoqI5h2zmSq6hXeM5+IYlstGKByb",
-	"rqfg80pk+zSr8fQoIhiEHWeEY9vN1PjfURlcJQoByaP8cOTfG80rMFBS9s7Ir07lEi8XlQne7o6a2VoZ",
-	"PXGiYejIkP9mojYk3P4UItOAx3xScEQ7RjBwMofEmLquOcdZPdIX8GNjKAlF9AtRLhhKiDI0SuwWfaCS",
-	"LaClt1QyzMu71D46k/cE5WQM9NTXf8eXZsSAkABgr68Bj1yPbVCNoDAyQzn2mJY8ZC/vCzOHrBzw1gF+",
-	"aG1qYtmn4OUd4lZc9N7WyS/cawNZMfGsAei/2K+CrBM0TRrjO/Oi92qnuactxEcmGTOQH6eFwbqBX2eX",
-	"6cLdW0sr50p3GuQb+Ll2t+N8ssRXwWQJb8s7N6viiyfBtxVkEvTyDAz33UwKxouOoJcUxHNhUI57L+3Q",
-	"vpYCYwovOrSNgDjWGDMpIkGxWdkPl+3K4303SEeInEiPK0SZv4vlW0bDrLf6W9rzCnVsy2W9kSyjS10y",
-	"gt9HfSlG1Ij5vg1wIw4Yviuhr6V2lqkqyNLZlaa7oOSkCwk0Xxa8YBGVRmgNjVxKawzKUDpTIVgGCwW/",
-	"aFLaHk6THkQvyKEzpnXKrFc/15RrhsZvR+kub3PtVmj+zdAr6OK/glpJ1FVqo4jTd1hzlhBdbLbbesZw",
-	"kymZdBYVFyXR4RBvgObBmKiqLaaQmg1rBMDS5h3HkteH2br4/jo9cba35gt3z8Mbp1kGlYYw08poTPaN",
-	"cLkD8HyBjgY8D0dLREKIFDyAZNaL5A/GxjsuVSHqMn+0Ze+tWLkP6zd6pIIlWJTHwaRQLeQAx4LqiISf",
-	"GvKLcOlAoc0qxsHtUB4J86Z7sX3syeJMy73Y4kL/CqHKF9eN78vLqHlrKvbvIPI64v28QVhg8Dr6K1xe",
-	"UuPbxtk0OL1VVbYcrOuKjqUnLdQDRyKmW1TYUg0lC6aqCG6NjkutJSCqGCeo252nD4gehEhAfrlorBBo",
-	"qlpWIsIvY7UFItUCHJST3W+OPi53wH0LtNQB75vYJyRBinAw3LcgIZTDGPGXRR2Y0+8NjRZ2+NB6XvIH",
-	"pmm4eMANFEQpygGd9sZeL6v5E44L8Qn6dq7Qpv+9zneh5Pxcsq2OBBCwbSwWBqJW6QNEgkN4pAhSrUu2",
-	"vDiUqgY6RDvRA8icZUvu2lCRnEgcA1+5LTZL8MDobMXBbtXAsF1UJG6nf66dGfSxw9k5p9oNgev/D6gC",
-	"phAJVEXU/7j85U5iIEk3LN2MokCw5oeTY5zQ4haSYh/CnZxrGXplfv/OJSZf4G0OUxCm5sW0e9rPDO2e",
-	"9NOzUsTU7WNx+l4kgLVsfPq4hs6wKUBt4XI2ZIHmUZPbUJHdQGl1VMoijjJhY2L6SpUugJgnRBcUQzVK",
-	"yAnlaCmcu0BaG3p/TMaJGVbIHKT560SOIIFouge+xkclVT5ARAuia4mBIsJKgSF+Hpy/5edfPJlj6C6q",
-	"1y05xMlfxXTYZZEkaNH14SRj/WaJL+9eh3151maRwBVcZlvu0l3xsyTSPU81bgmXbaEM1mabiev2xFyV",
-	"9c7Fzq6sXRApo2LcuTaCFB4vglDRJVn03ftRJORFtDnxi6OJR0H/frEzaNoAz4rHDZzPucpwCIcuvn/B",
-	"tU3YjchtF4fihzfek7PSXBkai3+cS5h8f9+4CoaFFC9yIQRZigjVn6BZBhG7eSxPgkrJQP0o5M915E4z",
-	"Z2Sh1pZ4FpWNC7Znb4M697Y8ISMl/QO66EzGC32U9BQp50FP330XyZbIWa0i4RwV0Fggl8rkMJ11XtkV",
-	"YmGGoKN1i6I048YrC9iLjBuvhNjHwv6zpoTagtpDbdm1YGpwc31ODeKtrh3f/KRz3ycx9B3n7eLDx07s",
-	"o3JTE3ncl1mMpkIoMdy0EYVqdMNrIXIrtZgFE1WIozLSCg5kw16N/E3+JxwqfSJbgTIP0aL6X6urxaWO",
-	"grbcjTUW5nx+Ky7C5VEzRbai5jlhRv6qJVdEbPEFLERCbJg4/lCrmpZE4J0yrqNM37s6yk9cdKz955OQ",
-	"bdcLAH1uGmSnIQxWZwsPs5JwvMpPPK815vSLFh+SorYM7iJRT2nK83g50UVZWr3UyGzPIQKFI8uDGbfz",
-	"HM6XX/HZWBYGqRxPVJdyvCktNJD8UcREmLPzEhuvIjtY+bm0uyqF2D+iJYvEmZasV3Koe4iE2EcStHtp",
-	"KEmJ7wi3SIE8V5ZwNg8l/bqjqX7lc3TkEeaB55dqbjFeG/PljqwF1vkaifgPuYlw1Zf5iL6H43MfUR8z",
-	"RM2Fz4zSkcOGIzvbi8ZREc5ZmDPCxm8uM4LLF8lExSAnTrGaHjI1K+J7OL7uxBQN7PBlYqDRkrCkoRkf",
-	"Xe2TgUZmjY3fYEzODejngNy4RTov/j6hHq2dwH8fXKHQEBMqB2p0y0T+2RjJp86fM8tO1k6MFhRUhehd",
-	"0R3VyNtswyXk2nTl9GRWLeavRz/rqPhYt4JeM73fQIoK3EHBuXowDhHKldyaLQDPTksrV0ZlKqcXqNR6",
-	"HF8+eRIC+NlVFtsddYfprCsZ5BckQf5w5PG05llPly4g8GbgxaZY1vSLIYnbR+SnCt0iWvE1UVhQWFhN",
-	"bBOFBL++C+WE106Qj+iECwLPJsIYXXjbxZYYtk0SNhtWivF81obuDKgKMN3XS6FA84VGGoBIJ41KlCzr",
-	"BQzR8khPiljXAYcjYVundSqB5838dixYiYomZiXvBCiy6Rd76UYl0TISrkTLcExngopi150YWkulvpzi",
-	"lKI7WGJahfcVc3mJab6zqC3WTBHznsWt5Y0hNDF2OmTLbXfRrCKF0XponctoXzehLYM4xOb3NHVcHGAj",
-	"8lM4S6gMtdYxEiw+stRNKFJ40mxvRJlUp85tYiocwbYKC3C4/MA4U7of7NWNPDhM10JKCOaLl+kYRWrM",
-	"G1n9lee5S47XhfVZ/DR19fkPDqAly2yFKZCMlsHPjpLpcMXvCVbSjwppBln3oOz34JcWx9azgvIQgyhF",
-	"tp87vJ8+Sma8iZKGMiPoDiKh2QVIWFR3yrcySGOGijk5MeX1EJbtyv1Abnq37CQehgA5m4O1EdPD+HhD",
-	"JgHOg93jCqqIfSMnuHC05trWgKQUYo8BDOkHcKI42tbH7/eX8WMBBB8RZwGvDBwI44SSrbn1mSYbKAXf",
-	"KWKVn0AMsa5jgUpeo+1P+jXWmgCzX294b9ohRvY43YdovCf30LF1pgjHJPnFDYtOVatZN3sNcgVvAXgd",
-	"lBtGHUQuKcCqhe4JWbHV46T+9clFB8tOzJSSsHT79YJoIffJN+GgoYlg2ulKEngoIf/eqpZTr/hOlYl3",
-	"o/1qQRp3EzwUyrWeWF7VNR8lLEwu24ch23gM29zZnWa+/ZaiTZ/PgVGqk5ZjF9NG64cLYHjQd4mmS3NJ",
-	"LL1L3edy9jdT4VzxOkM+TWbgR5u35oXTYdxCwkkrw0KBrkVF5hrNBWtknJO25X2DkXicaGZQzQfhqTFx",
-	"Lbr3USz8RIKSv1quW/7JBWs2g699AzQPyRSCfHNhhNYbyITMI0E/VwjbnBAfCqqKCLh/TuRCiVGx8LOv",
-	"44kF7V1cLM6fBmMDo3OaaXbAbD01NwGx4JGiR1ujhBSQp0+RrOMtEj7c7mO136NXSapQYu2I7hKwHzmw",
-	"OIzbOOhg+60gvqtzUqmHyI55R2RLCwlAC+taHYjOltTrFm4b1jnsau0TwsRS4cB191nQci5OA2kyQ0dO",
-	"iIoHoyKIKe10uxRx2aXfgnDUmmFhZQt4Tw/VYlNKSvkKv0pfweLs0CxXucKVJWkLVzRLTwN7g9TLgP6d",
-	"23o0uW9hzTvImab9OvxdE1pc60jmr067WKIKXVW1ONDTN2bgb6JF7w/09BxK0BB9/AZyEX34Nx57eF2t",
-	"JpqEowr65R/+GKnSsCmXVY6xH0xytsaA6ar0CU5sv5FGNcFbrK5AKsjxHznCN+yquUkzZbxIu+rXiIf6",
-	"wdfDVMp1c5waqHdVrubE9LSzBtAp3OA7y1Iu4wTBMpuLrrfYxRNUsNhhstJ2qNrwAWJVig+HhP5efoAk",
-	"/soO5wOUHWICTr+FRyd6vRAynFI4BZIK5HN8nNTczBWftp007ITdIRKhcmFUhffjBNp2ni5IlXBehwNN",
-	"6wLuV3H+Lo6hrGKqiqWSB1YOivVTnVaur1CQYpTzM1nfTchcTbc3u8AC0ClpkpTIade+bgqbdGwFHqbr",
-	"BiUpfQTOpIe2h8A9DbYgX6LGniOHShAVcMiXahUQjo29klibWFLXwuzcY3jvnF59gEc9FbrvqfCeH0WD",
-	"voqpyP1hcR03Y+ieuwety1hr+khRkYX9W44F8MX9uLjryZeGJreJsxFVBMNvN/02ssm9hZqoHtdSnfES",
-	"NMnoAbWogtbK/8v+f1UfsNI/LV1gW8Wyfb0oQXIuaia1eKQVcC+KlomUj6bc3OnLSj939OuLmwzsXap/",
-	"0l2C2fTLSvCewRqXlbxFuMbq3qLvYelYRaQT/VRLLkW3oE/RFkWx1tC7aB7Lojq0uO5YMVrd5FYuGQu/",
-	"SS87G75VCl9kZlAQ1td2Rch0i762ZhUHUA8JTxXNdhrcJjHCc6q/dtggwDV7TPwSu0T0cvs/YauIdt4x",
-	"aBvTbmfj/xbOXNBFUsjQ0vJ7OHDaHXF2O5PhFRGtu7esUp4r2xsul7e4isvlSstlxezGdezQGrO8iJ2m",
-	"ZXm6qIgdjtCi65VLY7taYY3B4Zs8bzPn6hqpY5NFP26RP2YxdHb+2AA9YTv5Jw7amRLkYh1jpg3yk31h",
-	"ps3Ub6AEquBWZmwV87fFzdZRT9kSu2/z9nyzzot809NOxcWbHBrEhtbpxvC8SevdFy0AtSAg2AlrE5by",
-	"ZlXe9O8b9nSM4k3osKepljR7dNisuWdHDwc0dZDcI7lkGfAii3uraQRSRKNVwSf0//Qujplr+plQCq6i",
-	"uwvSOyqswN1s1oduJXatHBe5nb1avBkxpWahHT5p/4UlrUsBcO/sbUMbUH1GbdJoWZgZlpJH20CHY8li",
-	"LMWX+vaLT4HjvbXaXgrGH11hmWGdt4XF60eAmqK8uYqQMTAtpjXc3DVg5NX0ZNZybg8AXUxAMQK7WAX+",
-	"pQ6AAUPzfgC7pjRwO/3/EoA773YkJTQlI2jizCbe9dYY2b9kky4yt/izrzGfAbYgby8ZLow/MB2vaqn0",
-	"/aKMl5REoWskZSlQw97eXYRemncTya5yu2uh1s3McQtKogiP0bNJQgfzMSjflbE4xkG9tmgCdtigrs/I",
-	"hBxZSxyzCvcn1LKGdbBzwYR+sLzCbdhOMVFnZORJDskSk7XKXMR6erJ1vB5dPDJ/aXVzlMw3YTlXyDyp",
-	"qqeN1XGSGw6X0vHibBGl6XRhRrj3PHtw+cq+r6sT+uHbb46ebF1kx4KcgVE3xfnQR8ZrHYkvsRS8gPmN",
-	"G/hN84HOXtn7GHuOEGOkBmIwWxGn9ZOkHKZOPZQFZfl7uq/zTfr2dE37OW/tRLUXUbzuFELx6EiJWLh3",
-	"6vQlMQs6VERumOLiulysV9E6BIklsOxr1l+T6jLVl9c8+7Fb6W1gwBOlXnhievVfksqoDYr+JDDUbkWY",
-	"mYq7EVB3S+jgNCGyL1xNp/ROYoPiNj3/bCF63nnIMuBasoxg4UhfW229Eg8gH7UkrzC4oGk8X5xySeuy",
-	"+Yy5gveM7wiVZk8SQyc1qcqa73DEbgGbSsKjUtCcbE6kcfENT35n3eIBrlfpkM+VlUurrtzjcind8By2",
-	"7dspDM4BPUxekj70TnOnylNtu7ed3eP1SJmONxtdFnjhSC6Nj7Q84FJmEjRBmCU+0NIIWBNonrA7pF1n",
-	"jZaHr6cgOhpKoyMnvF9WrHtQ1LWsLJP6Kw6XiNNzDSZ9dOoiGq7b/D72ij+AzQtMyViI1moT22dRwVBs",
-	"hx0W+3WeI1WeNUu4Hexr7RztStzYbUk26gN+7Y5T1MguTM/VJO0YofprE3asUXOvrmPprNLY0fqxo2Ra",
-	"W8616dPl7VJu2maSdPhdUEvtR1GHYkyumce2OCut8VOcKVCnpLEleDUcgGsML7kAuqHOZ53yIws6jfUc",
-	"nondws3yZzUQt5ppB5fZTy3565IGSyI9sEj4+cal6CfQSlYI1YtQ7Sh3eEwmVcayjFXzPyzUjpNpe06N",
-	"ncrJWBq86yWqdLEHv2gTQxb30+BdbRShuEYop0gTPnJotO0l16HHXAinkv1nesEQ2C3oWNIR7KdM7i4/",
-	"d86j0bVwzYtt3mXh+VVXOQtn2gaTVK/R4JQ7X98lLUglYIH8Cdgvko4Wl+mOIGkYLGQrOnqTOa5oAbhH",
-	"afyDHZYKjr5MV3pZ3KXn5OJ2sfG6hwBaLYO7hO2VfKbmGyn2ETaATSVSEtu3o9qV9tMW3XaXHpbrDtqa",
-	"JURdtKFVR9lDVows3YOL7EhPy+6rnRD51e6+hWfJXjPqnLTPzjXVvWGOtDl+bmvJdgpn9I+dRC7qXbHQ",
-	"tWdWB3nUxhEh4rj1gg6clTH9vQ8bt4rm+7XfzOJL3RUf82SP0plj9u212ohi7u5093mDI4ccJ/X5G6cR",
-	"0loqb6+ADobmwjHN+49RzjwrHBOn++jEVfXWZQ9cWi/irLQSJytPiuhepo4kNLT5CThaCN9/47mI1sJK",
-	"b2ErIzGc4aa17v3Qet5SySKta7NFyTHPImkxS8poh+RjrEuTpeRyOPtRu6MLjUhvQW7uK8gCzMkW9YgX",
-	"iUwHG3bkj+YmRfyycoSZ+bqydA/XcdmO0yQ3q3ZRDQCa0ieN1zbJXWvgfZG7NsxDZkO6ZXqaW9N8MORG",
-	"6lRZTMQ/z2OV1hfm6i0rUTVRm2pJo07vGw/Tz7lFJtpY4iZHzN2FFlW9Oofd+hp2+Sl+1rc2yewCN+s7",
-	"79wYVQw4VAuP2mQZDC8XeveMBE2lLZhC8wfKs4gTLMJ5D97S6sfbwwkH25aCand9mQOLLWlzG7HS71KZ",
-	"0nQp5k6TvuZzoJNJ3zCe1O/rfXCo07IuXgdn1n2/Mp+mXTPvnNf7oivmXRHKdd/UzF0hF3drHd33R2Yh",
-	"mU6bnVbm6R+dgMpZ7vF3fCkxKOydzW6/DNxY7GK2o7S70prVuNBoG4z60zpdhU4LwXZKbrhyZ/COPFPa",
-	"bu7Iv3vsXL8bcNrhsQu4CJu2X0MtmT7dG3ryvWxVE+LDV09XmRB7Bv6kt6O2VxCt2H/AyQ7I+FYEamFj",
-	"TzvS2tvXRNacCE4oeWBS17T0/SabLh8nQiWQo2RaA39MXkgppMLf3vzlGfnTV3/438QVYCW2Yqh63LhA",
-	"nq5e8j155ZbZ3KKrL1BuroDTiq2ern7/+Mnj369seivu/Y5W7I5KposDaJbd5dL13K6ck9fgGiXjl/nq",
-	"qTkM++fSdsqWViP5xsX9ZoJrp4hgkasMv7r7p4t+tOd3Xh8TlfoavSs9QtGyBvxBVYI7OfbLJ0+uPK/1",
-	"U+LU48rmzvuJz7a0LnVszGaRd746PdJdfThQeTKDiYrkQHOCQTGAfduIPgoCPxuqyB14NTUS4T98Fwcz",
-	"xhBZPmgojqvvhUv5uj6qfJenT4ypTj+vmyOqAGJATMSWUDy+lOeEaUWaoKwkNElX4CyKJVti7BZIMiN/",
-	"YgS1lcFujR9brkwhVg6sLNkBtARlmaxEmCZgRwthpZs4ftALfyMMNR7+T4ymbmTGrRH1NUEgEzA3GqLr",
-	"WFBNqPm5dD2ixZZgtYMYxtDn/vTDagcBJH13eg4YJHG7CwI8isZwsuEAF0MJO5McqeEvWyGJNQ87aOAU",
-	"LTCs5KCi8HjFlH7h3rkQKGnNYHGucFem25KWnRm7oXa5sQfQTxhzGTrXbXPWG12PzfhJB/uLq03scAHb",
-	"EOxfaoWwugLk7zWV5gxjI1qUYSjZlJTvSUV3QMxBV/i4OgURM6Dlu44wH0TYS3y+EGci06AfKS2BHvog",
-	"bKxLG8YpekqGCtdvEmtvjOBJudc9VAGgDa5QwbGdhxBtmIVvmbKbOwWHH8ybH6Ns6a/Q4q+i0pqvzJBO",
-	"8UItrlG73Kx9HKw78JzrdDyqyeNr/v0Zi/65Ldo+SIJj86VaGX0MOCnBPKttIYLV09XPtXWnubW18Wbt",
-	"aqaqBP50w6vJgtRVYrzxRT4gnFzSo5WKc5DsAXL8u5LC1nJMJZi7jMr4wX8DSpQP8IzKf02yuf7dZEB5",
-	"A3EzzfrvCkh+akHBDIYeQaKxA5wocxSzDAbbpkmpBNtU2YkKF5iA/9zVMrk91f50MynG7uGzXIdTPM1i",
-	"4FpijDnLHN7rpiosqvzK1fhbQhY+6iB4AT6X9PgvegOuPwSHwTpeqjfMKDxh/vJkB7qDO/Ww+937Q3mG",
-	"nBckr2PTnelixoO5AEawun/71yX01NRVC7OZFznTvg7lr5bFdEphfmITyCcUnO7pAxDEpuEszdlbQgul",
-	"K5YSJoVXQPNXNsz1V0sJrzot/z4xKbxyNZEidCBFrYEoQbbU2q8MBi06UZrYA1SEXeM6eoX6GSmFqIh4",
-	"AEkwG/ICqvG1JMNUI8T+t8FAsGbmb5d/NBKPTYXukB6V6KQgii7UuWRbtDGmd+ELv376AOC/YdJ4XeuO",
-	"MMe4FijDNYo4WnBaPzShO4qJ9AsIpWnFlze9rPqk8ozyDMq2JeAnopUe8r4aO+Hvtagqq2terCWIyp43",
-	"v8WQpTlm9Pq8gLmia6/Xs/HWhP2tOOJ9iw06zLzeHNkhZmzkLg6LdHfdJm3GEObzOn/tCPP7uDWq0HXV",
-	"MiGXb+o8fSwruihjmugGvMlIq10J4fBV9Teei1/9PdWN8v8NSzJ0D2RDsz0RHP7f//m/iogjJyVVGqWa",
-	"GZpw4a4RddhVlbkFcnDsz4Sd19idKISZe7bjkBPGz0eMC4dbPf3HT100PSuEMFIEqahSRyFzK3hSUjK+",
-	"x4Ot2I6TniTh4+gGCEvQQV4xvr8R4szQ95BJ+PQ6JeN72zM8gDnkmEwThs7+q6PvnY2vQGS5KabwVAAt",
-	"bRBM8Eb81j6+IazcDEHfJ2Hq6vB5qbxYsZP0QGjJHiAEIRvJTCjJqaYbqsAKgZgYQ3z1c16X5QCUdxKo",
-	"JeIgQN/g088Fz1zA9SH6XLi73fB3d5AV4dhKL054aU7/v7DyN+jy73ZbvbGT442zKg2c/ByOI4tSt0JI",
-	"g6YKhEtdi4Ybvbav3PQaxBkioHJLvEJE0QPIkyt92wDFDh6PJnqJ1XZvdIXh4DY78ROT6GuqlC1wHYI5",
-	"k3jBXCOuIM+JaisOj8Dep8O7D7Zf40cX+W8LHA0sEqiCOMlppBSE1ti+4gSul/nqVqK+ncCuMQ2nAeuG",
-	"/fwa1g07EjHqERGSYC1po2x7lGCAkMj25s48LMDPHZLHVGAH6Oug6LPQ/7Wo/ztzZTphDcUNqzM30M9Q",
-	"FlcdYXwJDrp1yGP2O6NH/FDfAhchq5xVWkR9Ffe90UJaOq01wcIHvrBHHEq9WlvxW619bQSV/q4MWpxJ",
-	"/lAbZZZmBdkA2Yqa5xEf+paVeuhD75oewi790EhKYIJrO05TltOF7rk6ab48WicT1rXCCeSoxSbLxZFP",
-	"e+wjH4rt1lZ27e3Xxgx88cT+b31eGAE7sMjAX/bG/CI8Zh+X9pjkVjZShHGC5VS9Ew4bS6gITt23l0Y0",
-	"XMCzPMm+nuBctm3FxafvBw4u2nfr9Slv5kNGplFI4HAEpUm3bF9I2JyI1G72dLtg7XaKX5Ya8FIrsmVS",
-	"6StHPNEWWS56mxM4VPpkaWNOIWh+vPvQ/O3C4tRkXFwkJG7uivFz3FAo+1yxbp9QDxwEu1lrvc0/NOIM",
-	"VtPOZw+qJwL/nrr74P/8OCVlPMffzyMAD6RkKeO548PXSDMzI/mY+D8TpklGubnbN1LUu0KjObsDrKNk",
-	"WBJh2iXYwPiagHhydaqMhsQ0z6+QHuYHc9ENRoLTBeM7TLQkYmv9frLmQShP0eMd4ibKkL4xks43Fn03",
-	"Jkg0ZDaZFdYLfznsvrHV8ElPZIkT5CSoUqJXr0K3MSHW1sb8r4DS5IDSrQZJKDGAG0eXJmJ9FGPaX/sL",
-	"G2okSM62W5DANU6nyAHkDh6Trzn67cwbbiGoAzUqGZQKnEM4J9iKCu8atKX7YGvrXFTkqyd/shxgI3Th",
-	"n2KRg3Hc6+UH9gZOwpx9nkjWewz+CjkI7YP16qsnf7pe+khJVYFE2R3Dlab43WJtxZH4eO2t/cNSj6Eb",
-	"RQ9AlGvwebWg3DNOzYNv8BBkle9cIY6r88hOcb6E6IVAGcAE5qfhvbYbDLpRZtndCwuba4SVCMs/mCIF",
-	"SFij45nDseENa8P2FMgHkI+U4U0OL8vx+d47ooL4fPG+44f6VALbhZ6s8R20teu35dFwAc/szI+eM1UJ",
-	"xXxNxwlkX+f+agQ+9EO1fqnliPOFl8Py3bfWDPiLuylwXeca/r8FKq8S1EhP3tRs7m1MAFKE6uVIsJqj",
-	"uvuAf3yM4+NZKRS8uhpz7Md1+SJNSazxy992AHK/Uu2YHSAiruI7Km2cUFMhayHlzMYG/RKPr1nX58pU",
-	"EWI/HYBr1OQrcemaT+cbkBPodVvQxQhoP9cs25MSC5uJuszJBgYBuomUISfznd4AzV+5+ia/OPJ4c9tE",
-	"prRarT6jKS3P2ha+vwLZ1JITM2FOhCQVVRpypAZlUxNwnjVx9SENFdnioYuJIxMynwrhfmPf+JzmtUQ8",
-	"mXW6OME0XLnNX63ikCK5ufu1ILpgqpHN1mRj5ANxWI4emzg9gZ1IsPYvxPZpVxc7KfbhdYBPiYas4Cxj",
-	"lKOxU7nEHXaWFtM0LIgmNrhS/b9MuLf1/D9FPp0BFqlsF4KFcJ7PRvglXkufMcEgaqB6LjhcO6vgf8Rz",
-	"Csb47RR/nYmOWX2e4BZbgmEcQhvxLb0rxNeHl6vPko5g4zDt06scUYXQfMS4HzYMiMkYwB8wWOUW58mM",
-	"/ItJBbkq7F1AYDdDB4MDXeq7+6vmfdNpDyVBzmgI+uWt0PFMQg5cM1qqf4UMnfuE/Bv3y10TNxg3zNh4",
-	"2Ta+8FZhNn6G86NesW/RNWjcZThxOLZZTuiXVVaVFWVujkAahEuawWSM5Quev8am3DOBhEYUx9H+TGhZ",
-	"kg2mdzOF5rmUwjwsX109j/oWlxrpNmBLvt4wKNPC+lNoZxZjiXqZo4FrqAYgwdtjVcNBpujwAeRmOpT1",
-	"Lb5xQyb4jGpail0dDTq0a7yOZIBj+fuISdI0EIpLevjJ3Qfzn4939v27D/jfj9N2JttuKSWz2DWBuKRg",
-	"V2DUrZv/cyQs95s9+N4U/Sjl0EYGLbFDXSo+8R2NWHwTr/PjMzIPQLm6pnHFWsPQ+kUtnbrqcjbcJUCw",
-	"/Vu/06DiHz8ZXFp/pyXCWparp6s71BndSB+aeBr3mSEr91OTJfWhjVfG4tXtG22kX+dXv7jOTz49u/OT",
-	"rdn98aeP/z8AAP//",
+	"7H3bkhy3seCvIHo3YnfDTQ4ly95j+kkiKYvnkBJjRibD4dADuiq7C+5qoASgpqcPgxH7G/t7+yUbSAB1",
+	"BapRfRnS8vGDNeyqwiUzkch7flxkYlcJDlyrxfOPi4pKugMNEv/1DqQS/HVu/mZ88XxRUV0slgtOd2D+",
+	"hY8Xy4WEX2smIV8817KG5UJlBeyo+Wot5I7qxfMF4/qP3yyWix3jbFfvFs+/Wi70oQL7CDYgF58+LRfv",
+	"pMggryXEJ/VvXHTeW7hnik3sVboXLjjrJzOUqgRXYKEtxaqEnfkzE1wD1+ZPWlUly6hmgt9U9o3f/cOA",
+	"/fnHzsz/XcJ68Xzx325adN7Yp+rGj4sz5qAyySoz3OL54kNBNdkD12QvBd8gKNxnZtTvKN8iVUhRgdTM",
+	"rjM7lIznjkSYhh3+Mdxes2EqJT2Yf7O8857SkpkJPYBHDz51Af1387F79ZdmZLH6B2R6sVw8PNmIJ+5H",
+	"4BvG4SkuvfPkCdtVQmpL47rAlW5LqrPixixZclreZELCjf0e539B5Xj3q5qVeXjDAsEaBEu73R19eG0f",
+	"fv1sDKMD2DkDJNqFBr6WBgizibPhoGAMCAWWPvOcmW3T8l3vcZ/QKD+Qf7/76ccOXbhFf1ou9gXwY0T8",
+	"wbwzBAN+uMSVpAJDwSWg8cb8I0waYawregg/0G7vowd7ZtYTeSBqHXxm6EIdP0z2taVfsJusHdotyy07",
+	"HbQIlrPBq2kpNnUAvlVBHatsjlf/hWtxmAAzuwe56i9linrfg1zdVZCNRxoswg679FsNreQFre2hGu6+",
+	"oP9JZRgCGh70cQjgW0ewrTRUT/0STkG1GcAiuqSqCLAVDVU6YHGQOxxyjCPNdAlBeNyDVA6Gozv7COu1",
+	"gy7dOtuhgqhqVjfmFYfgwiIUrAtg0g80BY8GFOaDMMc5iDqFR+BxWB2O0UMOavu03edMijBfW2IQu6qE",
+	"CF0zHuZ2JV1BGX7i+PP0FkvLruwwSXTfrvI80peQA9eMlgEmBjvKcFc7+vAG+MaM+PWzVlZod1lRpfbC",
+	"HvkjLw92bufojBCi3pcg2T3kAQHwNDZswD3jZPv75FNYSppawHiBx6XTOZLX0s1w/KIIHSp/+1p4pFw2",
+	"2SGzjOwos1ouQEohAzCRYj8JMulkfTcir3crO2Dk9lwuxDr4vgIr0cRF4OH2VEHXCdcTLsS/jdMv3bLd",
+	"pCmgVGxT6NMAUQJVeh6ITtuZnchvbjaRuS0uLcpDn6+ZVPrF6JAcO44heBZiN8kL4B7kIZF0t4zPEuDM",
+	"ttfzxG2lpdh2x1oJUQIdqxZm5KVHDC5s6fbiRm/GSqG6UohqkuhK4ZAxXNZyAU77GlFdjM1GybR0F0To",
+	"EePbqQXuqNzOQ80ABR007ykPrW+AAJyxwQB+E9NHAgDfiblHlQsdfmDv9MBQFdNZ5ElZZwHDyQT8d1Sp",
+	"8Hr7y2ofaFGCpDyD46B087pZ3JjdEUIQlTWfIoi1FLsI+UU3KUVEHNfiOI/ECfHVZbshHDGJ7UcZAtNh",
+	"wCstIYZfDdDbYleskPS+J5S2X+2dhDH74oldtGmXS+C+TIHYvgAoJ6U8/hZUMe+Q7WlY7cHJwk8krY5T",
+	"uP2+5Rbmo6VfoZ02ac9C8jmGAk8Jnhd0KNNZj/1VjvzIUVtDJEvP91tqc+y+uWMcFtxx9Hza0ZJbcMrO",
+	"Kqa04BPYzGETRGUuRRWmvlJUCbzHjOtG8d+krFeKPE7zl5I32Fxpg2omIgxMxKx1QYqfoCg7if3QD+xF",
+	"jyROJ2qZTYpk80wPcfE/bLe088/bs/sG7Q04cNJGh6Jclz8/WCKJGadjKkk7W83ZeUOEuLA5uVZg9iJh",
+	"o681R7TZmD0ELUL9mvz2vBLaE+e9rnjEmnHPYP/U6/cn2GxuzAC4x5egApJOLkfH9IiHyvr0bsU+yA3A",
+	"zHe58VQBoANeCmuGJvYxWQHjG5JLuuekxvskZe5XOEZw4pGKYXe19OBqFha0xki6N5Q2Ps7iIaRud2VL",
+	"73H6Bj2S7T9GdgaqtJtjRN6bIzaX3BBTmCXgIzmH6TCuWA5hfWiuNb+Zf+nXmKaxZdvLuRqWi0oo5s2b",
+	"4z3F5J+JTdlPLqF8xnCwq4RSbBWR2aPKein4BmIaqH32fVR5sM9/FjOBSyO3b8Vg+i6kMpurxVR1WUZU",
+	"dVnzSx1FVdJsO49Y5grLZu92zV25FXfn50+6hwcr7Xqd4moScMUEhxSTa5fqnSXGi93tMC3d9amsS1MN",
+	"PfSIu5HV07csa85jfFIXjG8mGSVoZ+BP5YaXsosFTVwOojO9n+b6jypyU7svWJ5DhAvGDFpRN8+Oykkm",
+	"TcNcKDPMfY5J7RQEqAQbV4CyqV74BbpR0sxddcRHFl9h2EQTI82h7nPcDGG0XXuHA6931g6FhgjJNkV3",
+	"W+czjOZxhC8/BBd+mIcgS4ZmMPOpAWDLh7yNxeKhVeIsgfb5FEJltlHfsxx39pYo9nXsA16d2HjnEsov",
+	"rUjXMKYkzcDJmudpBlJU6luu9iCD5gYJYR9dR40bUHkuh4LM0U/WffNehyZ2oAuRT3GPqcMtynsIr2Bf",
+	"HJIdPs1A9rOkk87yvIRZFhn35OeYIaeiPGJhDn9Q8wykpozrQxgCafZ9uxE7TX9Qt6bW6o8b62zD4XXZ",
+	"kJGnjRatKWELXQo9NXDBjhHSgelaQ5jJrmAtZBhTOaPlPDucWK9dJF7A3p7HTNsxy8lQtowgb2CicGto",
+	"7Hxug0sHA7etqM4SRY3anoyXVznTx3HSnukCaG4fTSn3P9i34pKCRZK/8BhXILWLUDS3w7099e4PN2fo",
+	"JsT4r4gHMzUKaIAzUR2DfBNa/RShd0qISxud7ZHwHXVelIHVwu0vwUy78iP0jTWGhyqiC6YIvvFnooBr",
+	"QjeUccI0YYooeg85ERxti50ImT9a7cv/898CCMhK5gKw4999E/gOcjbD8IVw7umFf3j2rKsZfnVELLCw",
+	"aZa7tHD1ywhdKM4+ZRWEgQdK5AmWFXxrYmSxjwniDa5zquGJZtaDMoTgyogufe2qQwyRNS77Uenj79DE",
+	"FnvE7sNjrhnPvTYXcB/wv/bOaOfRjm4jfKY5IJFBWwfH+FkdYQmJUb8IOr82O1objNSCb9naqjuL9WDy",
+	"2/YQ7eCrAy/UY1L4fEszJzN6HOGuANAhLjMMa5g6jZgzEJC5Vv3bukNzcWJ0AVv+JliLWj5pbk29F09G",
+	"0SPJpAz3LAfn+I95JyaZjv8+5PdY0x0rww6iNVUa+DDvY2qm790XYcncjPuTdLfujEi9sSV6ag1/ARrO",
+	"RjGUtAbpIekxdQAbIoEy6ZaLPQ/iqGQ7x+iHFJdtf1qHHfYZ3b2SUkQ075jNVNE1fGA8F/uwXDZC4dh0",
+	"PQWfNyLbplmNp0cRwRDsOCMc226mxn9LZXCVKAQkj/LTnv9oNK/AQEm5OyOvOpVzvFxUJvi6O2pma2X0",
+	"xImGoT1D/puJ2pBw+1OITAP+8knBEe0YwbDJHBIj6rrmHGf1SF/Az42hJBTPL0Q5YyghytAosVv0nko2",
+	"g5beU8kwK+9c++iRrCcoJyOgp77+G750RAwICQD2+hrwyOXYBtUICiMzlGOPaalD9vI+M2/IygHvHeCH",
+	"1qYmkn0KXt4hbsVF722d/MK9NpAVE88agP7efhVknaBp0hhvzYveq53mnrYQH5lkzEB+nBYGywZ+nV2m",
+	"C3fvLa2cKt1pkLfwa+1ux+OpEt8EUyW8Le/UnIqvngXfVpBJ0PPzL9x3RxIwXnUEvaQQnjNDctx7aYf2",
+	"nRQYUXjWoW0ExLHGmEkRCYnNyn6wbFce77tBOkLkRHJcIcr8QyzbMhpkvdY/0J5XqGNbLuuVZBmd65IR",
+	"/C7qSzGiRsz3bYAbccDwTQl9LbWzTFVBls6uNN0EJSddSKD5vOAFi6g0Qmto5FxaY1CGkpkKwTKYKfhF",
+	"U9K2cJj0IHpBDp0xrVNmufi1plwzNH47SndZm0u3QvNvhl5BZTChwlpJ1FVqY4jTd1hzlhBbbLbbesZw",
+	"kyl5dBYVZ6XQ4RC3QPNgTFTVllJIzYU1AmBps45jqevDXF18f5meNttb85m75+GN0yyDSkOYaWU0JvtG",
+	"uNwOeD5DRwOeh6MlIiFECu5BMutF8gdj5R2XqhB1mT9ZswcrVm7D+o0eqWAJFuVxKClUMznAvqA6IuGn",
+	"BvwiXDpQaHOKcXA7lEfCcdO9WD/1ZHGi5V6scaF/gVDdi8vG9+Vl1Lw1Ffu3E3kd8X5eISwweB39Bc4v",
+	"qPFD42wanN6qKlsO1nVFx5KTZuqBIxHTLSpsqYaSBRNVBLdGx7nWEhBVjBPU7c7TB0QPQiQcv5w1Vgg0",
+	"VS0rEeGXscoCkVoBDsrJ7jdHH+c74H4AWuqA901sE1IgRTgY7geQEMpgjPjLog7M6feGRgs7fGg9r/k9",
+	"0zRcOuAKCqIU5YBOe2Mv51X8CceF+PR8O1do0/9e55tQan4u2VpHAgjYOhYLA1Gr9A4iwSE8UgKp1iWb",
+	"XxpKVQMdop3oHmTOsjl3bahETiSOgS/cFpsleGB0tuJgt2hg2C4qErfTP9fODPrU4eyUU+2GwPX/B1QB",
+	"U4gEqiLqf1z+cicxkKIblm5GUSBY8cPJMU5ocQtJsQ/hTk61DL0xv791aclneJvDFISJeTHtnvbzQrsn",
+	"/fCiFDF1e18cfhQJYC0bnz6uoTNsClBbuJwMWaB51OQ2VGRXUFodlbKIo0zYmJi+UqULIOYJ0QXFUI0S",
+	"ckI5WgqPXSCtDb0/JuPEDCtkDtL8dSB7kEA03QJf4qOSKh8gogXRtcRAEWGlwBA/D87f8vOvnh1j6C6q",
+	"1y05xMnfxHTYeZEkaNH14SRj/WaOL+9Oh3151maRwBVcYlvustXwsyTSPU01bgmXraEMVmY7Etftibkq",
+	"642LnV1YuyBSRsW4c20EKTxeAqGic3Lou/ejSMiLaDPiZ0cTj4L+/WKPoGkFPCueNnA+5SrDIRy6+PYV",
+	"1zZdNyK3nR2KH954T85Kc2VoLP1xKmHy7V3jKhiWUTzLhRBkKSJUfYJmGUTs5rE8CSolA/WzkL/WkTvN",
+	"nJGZWlviWVQ2LtievRXq3OvygIyU9A/orDMZL/NR0kOkmAc9vH0byZbIWa0i4RwV0Fggl8rkMJ31uLIr",
+	"xMwMQUfrFkVpxo03FrBnGTfeCLGNhf1nTQG1GZWH2qJrwdTg5vqcGsRbXTu++Unnvk9i6DvO28WHj53Y",
+	"RuWmJvK4L7MYTYVQYrhpIwrV6IbXQuRWajELJqoQe2WkFRzIhr0a+Zv8T9hV+kDWAmUeokX1vxYXi0sd",
+	"BW25G2sszPn8VlyEy6NmiqxFzXPCjPxVS66IWOMLWIaE2DBx/KFWNS2JwDtlXEWZPrgqys9cdKz957OQ",
+	"bdcLAH1uGmSnIQxWJwsPRyXheI2feF5rzOkXLT0kRW0Z3FmintKU5/FiorOytHqpkdmWQwQKe5YHM26P",
+	"czhffMVnY1kYpHI8UZ3L8aa00EDyRxETYU7OS2y8imxn5efS7qoUYvuEliwSZ1qyXsGh7iESYhtJ0O6l",
+	"oSQlviPcIuXxXFHCo3ko6dcdTfUrn6IjjzAPPD9Xc4vx2pgvd2QtsM7XSMR/yE2Eqz7PR/Qj7F/6iPqY",
+	"IepY+MwoHTlsOLKzvWocFeGchWNG2PjNZUZw+SKZqBjkxClW00OmZkX8CPt3nZiigR2+TAw0mhOWNDTj",
+	"o6t9MtDIrLHxG4zJuQH9MSA3bpHOi79PqEZrJ/DfB1coNMSEyoEa3TKRfzRG8qnz58yyk5UTo+UEVSF6",
+	"V3RHNfI223CBojZdOT2ZVYvj16OfdVR6rFs/r5nebyBFBe6g4FQ9GIcI5UquzRaAZ4e5dSujMpXTC1Rq",
+	"PY6vnz0LAfzkGovtjrrDdNaVDPIzkiB/2vN4WvNRT5cuIPBm4MWmVtb0iyGJ20fkpwrdIlrvNVFYUFhW",
+	"TawThQS/vjPlhHdOkI/ohDMCzybCGF1429mWGLZOEjYbVorxfNaG7gyoCjDd10uhQPOZRhqASB+NSpQs",
+	"6wUM0XJPD4pY1wGHPWFrp3UqgefN/LYvWImKJmYlbwQosuoXe+lGJdEyEq5Ey3BMZ4KKYtedGFpLpT6f",
+	"4pSiG5hjWoWHirm8xDTfWdQWa6aIec/i1vLGEJoYOx2y5ba7aFaRwmg9tE5ltO+a0JZBHGLze5o6Lnaw",
+	"EvkhnCVUhhrrGAkWH1nqJhQpPGm2W1Em1alzm5gKR7CNwgIcLt8xzpTuB3t1Iw9207WQEoL54mU6RpEa",
+	"x42s/srz3CXH68L6LH6Zuvr8BzvQkmW2whRIRsvgZ3vJdLje9wQr6UeFNIMse1D2e/BLi2PrRUF5iEGU",
+	"ItseO7yPHyUz3kRJQ5kRdAOR0OwCJMyqO+UbGaQxQ8WcnJjyegjLduV+IDe9W3YSD0OAnMzB2ojpYXy8",
+	"IZMA58HecQVVxL6RE1w4WnNtY0BSCrHFAIb0AzhRHG3t4/f7y/i5AIKPiLOAVwYOhHFCydrc+kyTFZSC",
+	"bxSxyk8ghljXsUAlr9H2J/0Wa02A2a83vDfNECN7nO5CNN6Te+jYOlOEY5L87HZFh6rVrJu9BrmCtwC8",
+	"C8oNo/4h5xRg1UL3hKzY6nFS//rkooNlJ46UkrB0++2MaCH3yXfhoKGJYNrpShJ4KCH/0aqWU6/4PpWJ",
+	"d6P9akYadxM8FMq1nlhe1TUfJSxMztuHIdt4DNuxszvNfPsNRZsunwOjVCctxy6mjdYPF8DwoO8STZfm",
+	"klh6l7pP5ey3U+Fc8TpDPk1m4Ec7bs0Lp8O4hYSTVoaFAl2Disy1mQvWyDglbcv7BiPxONHMoJoPwlNj",
+	"4lp076NY+IkEJX+1XLb8kwvWbAZf+vZnHpIpBHl7ZoTWLWRC5pGgnwuEbU6IDwVVRQTcvyZyocSoWPjV",
+	"1/HEcvYuLhbnT4OxgdEprTQ7YLaemquAWPBI0aO1UUIKyNOnSNbxZgkfbvex2u/RqyRVKLF2RHcJ2I8c",
+	"WBzGbRx0sPlWEN/VKanUQ2THvCOypYUEoIV1rQ5Ej5bU6xZuG9Y57GrtE8LEXOHA9faZ0XAuTgNpMkNH",
+	"ToiKB6MiiCnNdLsUcd6l34Jw1JphZmULeKC7arYpJaV8hV+lr2BxcmiWq1zhypK0hSuapaeBvUHqeUB/",
+	"67YeTe6bWfMOcqZpvw5/14QW1zqS+avTLuaoQhdVLXb08J0Z+Lto0fsdPbyEEjREH99CLqIP/8pjDy+r",
+	"1USTcFRBv/7DHyNVGlblvMox9oNJztYYMF2VPsGJ7TfSqCZ4i9UVSAU5/iNH+IZdNVdppYwXaVf9GvFQ",
+	"P/hymEq5bI5TA/WuytWcmJ521gA6hRu8tSzlPE4QLLM563qLXTxBBYvtJitth6oN7yBWpXi3S+ju5QdI",
+	"4q9sdzpA2S4m4PRbeHSi1wshwymFUyCpQL7Ex0mtzVzxadtJw07YHSIRKmdGVXg/TqBp5+GMVAnnddjR",
+	"tB7gfhWn72IfyiqmqpgreWDloFg31Wnl+gIFKUY5P5P13YTMVYSPb6IF99LbwDclTZISOe3al01hk46t",
+	"wMN02aAkpY/AifTQ9hC4o8EG5HPU2FPkUAmiAg75XK0CwrGxFxJrE0vqWpidegzvnNOrD/Cop0L3PRXe",
+	"86No0FcxFbk/LK7jZgzdc3egdRlrTB8pKjKzf8u+AD67Hxd3PfnS0OQ2cTKiimD47arfRDa5t1AT1eMa",
+	"qjNegiYZ3aEWVdBa+X/Z/6/qHVb6p6ULbKtYtq1nJUgei5pJLR5pBdyzomUi5aMpN3f6vNLPHf367CYD",
+	"W5fqn3SXYDb9vBK8J7DGeSVvEa6xurfoe5g7VhHpQz/VkkvRNehDtEVRrDH0JprHMqsOLa47VoxWN7mV",
+	"c8bCb9LLzoZvlcIXmRkUhPW1XREy3aKvrVnFAdRDwlNFs50Gt0mM8JTqrx02CHDJHhNfYpeIXm7/I7aK",
+	"aOcdg7Yx7XY2/m/hzAVdJIUMzS2/hwOn3REntzMZXhFfVA3JPSoPy8Wabaz5ZF8INHl0akm6kpFNCUnr",
+	"pUA9x4bo9utSpVSSLJnSc2Kz0ypJ4qjLEwpK+iqhJ5eUHOM4UltxXjVEV5o5XBJxdqWe8xXT8woWjmsV",
+	"osVtfqFCTcvycFahQhyhRdcbl6p4seIpAwY7yVOP8M5LpAdOFna5Ro6gxdDJOYID9IR9IY8cmDUlrMe6",
+	"Ak07XSZ7/0y7Im6hBKrgWq4KFfOpxl0TUW/oHNt+8/bxhqxnxR9MO45nb3Jo9Bx6IBrnwiqtP2O0yNeM",
+	"oG8nkE94Q5pVefeOb8rUcXw04eGeplrS7NFhs+aeryQctNZBco/kkuX8s7wqrTYZSAOOVn6fsPGkd+rM",
+	"XGPXhHJ/Fd2ckcJTYZX1ZrM+PC+xM+m4kPHRq8WbilPqUtrhk/ZfWNI6FwB3zqY6tPPVJ9SfjZb+OcJS",
+	"8mir73C8YIyl+HLufvEpcLyzlvlzwfizKx40rOU3s0HBCFBTlHes6mcMTLNpDTd3CRh5U0wyazm1z4Mu",
+	"JqAYgV2sy8JcJ8+AoXlfj11TGridjeccgLsIhkjab0rW18SZTbzrrcG5f8kmXWRu8SdfYz7Lb0ZuZjJc",
+	"GL9nOl65VOm7WVlNKclgl0i8U6CG/du7CD03tyqSQed210Ktm33lFpREER6jJ5OEDubcUL4pY7Gqg5p8",
+	"0ST7sNNEn5DtOrKWOGYV7kGpZQ3LYHeKCf1gfhXjsJ1iopbMKFogJEtM1qNzWQnpCfXxmoPx7Iu5FexR",
+	"Ml+F5Vwh86TKrTYey0luOFxKV5OTRZSmm4kZ4c7z7MHlK/v+zE54j2+xOnqydtE7M/JCRh0zj4e3Ml7r",
+	"SAyRpeAZzG/cpHGaD3T2yh5i7DlCjJE6l8GMVJzWT5JymDo1b2a0Xujpvs7/7FsQNi0GvbUT1V5E8bJT",
+	"7MajIyUq5c6p0+fEpehQocBhGpPrZLJcRGtNJJY5s69Zn1yqW1yfX9fu5241v4EBT5R65onp1fhJKpU3",
+	"KOyUwFC7VX+OVFWOgLpbJgmnCZF94ep2pXeLGxQw6vngC9Fz60CWAdeSZQSLg/r6ecuFuAf5pCV5hQEk",
+	"9o/FclEccknrsvmMuaYGjG8IlWZPEsNjNanKmm9wxG6RokrCk1LQnKwOpHHjDk9+Z93iHi5XzZIfKx2Y",
+	"VkG7x+VSOh46bNu3UxicA3qYvCS9753mTiWv2nboO7mP754yHW8oOy+4xpFcGh9pecC5zCRogjBLvKel",
+	"EbAm0Dxhd0i7zhotD19PQXQ0XEpHTjiNeEUHpePOsbJM6q84XCJOTzWY9NGpi2hIdvP7OPLhHmzuZ0pW",
+	"SrQen1i/iAqGYj3sotmv5R2p5K1Zwu1gX2vnaFfixm7L7lEf1G13nKJGdmF6qiZpxwjV2JuwY40auHUd",
+	"SyeVP4/WCB4lTNuSvU0vNm+XctM2k6TD74x6eT+LOhRHdMlcxdmZh42f4kSBOiVVMcGr4QBcYwjRGdAN",
+	"dbfrlJiZ0U2u5/BM7Ahvln9UA3GrmXZwmf3Ukr8rabDs1T2LpBisXBmGBFrJCqF6Ucgd5Q6PyaTKWJax",
+	"jg27mdpxMm0fU2On8m7mBmh7iSpd7MEv2uSf2T1TeFcbRSguEcop0oSPHBpte8516DEXwqlk/5leFAY2",
+	"M7rSdAT7KZO7y8E+5tHoWriOi23eZeH5VVc5C2dTBxORL9HEljtf3zltZiVgE4QJ2M+SjmaXYo8gaRgs",
+	"ZKt2epM5rmgGuEelGgY7LBXsfSm29NLHc8/J2S2B47UtAbSaB3cJ6wv5TM03UmwjbAAbh6QUL1iP6pPa",
+	"T1t02116WC47aGuWEHXRhlYdZQ9ZMbJ0Dy6yPT3Mu682QuQXu/tmniV7zahTUns711T3htnT5vi5rSXb",
+	"KZzRP3YSuag3xUzXnlkd5FEbR4SI49YLOnBWxvT3PmzcKprvl34zsy91V2DOkz1KZ47Zt9dqI4q5u9Pd",
+	"5w2OHHKc1OdvnEZIa6m8vQI6GDoWjmnef4py5knhmDjdJyeuqvcuQ+TcmiAnpQ45WXlSRPcydSRppc1B",
+	"wdFC+P4rz0W03ll6m2IZieEMNyZ274fW855KFmlPnM1KgHoRSX2aUyo9JB9j7aEsJV/H2Y/aHZ1pRHoP",
+	"cnVXQRZgTrZwS7wQaDrYbGZALP8s4peVI8wcrx1Mt3AZl+04FXa1aBfVAKApb9N4bZPctQbeZ7lrwzzk",
+	"aEi3TE9lbBpMhtxInUqaifjneSwFZ2Y+5rwyZBP1x+Y0Y/W+8TD9nFpIpI0lbvIA3V1oUdWrZdmtoWKX",
+	"n+JnfW8TCc9ws37wzo1RVYhdNfOoTZY68XKhd89I0FTaojg0v6c8izjBIpx35y2tfrwtHHCwdSmodteX",
+	"ObDYdji3ESv9TqQpjbVi7jTp63oHutX0DeNJPd0egkMd5nVq2zmz7sPCfJp2zXxwXu+zrpgPRaiewapm",
+	"7go5uyPv6L7fMwvJdNrstKtP/+gAVB7lHn/DlxKDwj7YCgbngRtzEo92DXdXWrMaFxptg1F/Waar0Gkh",
+	"2E7JDVdnDd6RJ0rbzR35N4+dy3d8Tjs8dgFnYdP25Kgl04c7Q0++X7FqQnz44vkiE2LLwJ/0dtT2CqIV",
+	"+w842AEZX4tAvXPsW0hae/uSyJoTwQkl90zqmpa+p2jTyeVAqASyl0xr4E/JKymFVPjb7fcvyJ+++cP/",
+	"Jq7ILrFVYdXTxgXyfPGab8kbt8zmFl18hXJzBZxWbPF88funz57+fmFTmHHvN7RiN1QyXexAs+wml66v",
+	"euWcvAbXKBm/zhfPzWHYvpS2G7q0Gsl3Lu43E1w7RQQLmWX41c0/XPSjPb/H9TFRqW/Ru9IjFC1rwB9U",
+	"JbiTY79+9uzC81o/JU49rl7vvJ/4bE3rUsfGbBZ54zsQIN3Vux2VBzOYqEgONCcYFAPYm4/ovSDwq6GK",
+	"3IFXUyMR/t136jBjDJHlg4biuPpRuJSvy6PKd/J6ZEx1erZdHVEFEANiItaE4vGlPCdMK9IEZSWhSboi",
+	"dlEs2TJy10CSGfmREdRWf7s2fmxJOoVY2bGyZDvQEpRlshJhmoAdLYSVbuL4QS/8lTDUePgfGU3dyIxr",
+	"I+pbgkAmYG40RNe+oJpQ83Pp+oCLNcGKFjGMoc/9+cfFBgJIent4CRgkcb0LAjyKxnCy4QBnQwm7z+yp",
+	"4S9rIYk1Dzto4BQtMKzkoKLweMOUfuXeORMoaQ1/ca5w563rkpadGTvedrmxB9AvGHMZOtdtA94rXY/N",
+	"+EkH+6uLTexwAesQ7F9rhbC6AOTvNJXmDGOzYZRhKFmVlG9JRTdAzEFX+Lg6BBEzoOWbjjAfRNhrfD4T",
+	"ZyLToJ8oLYHu+iBsrEsrxil6SoYK128Sa7dG8KTc6x6qANAGV6jg2O5SiDbMwrdM2c2dgsOP5s1PUbb0",
+	"F2jxV1FpzVdmSKd4oRbXqF1u1j4Olh14HutmPaq75Os6/hkLO7ot2l5XgmODrVoZfQw4KcE8q20hgsXz",
+	"xa+1dae5tbXxZu1qpipB/nLFq8mC1FXbvPJFPiCcXNK9lYpzkOwecvy7ksLW60wlmJuMyvjBvwUlynt4",
+	"QeW/Jtlc/m4yoLyCuJlm/XdFQh9bUDCDoUeQaOzyJ8ocxSyDwbYxVirBNlV2osIFJuC/dLVMrk+1v1xN",
+	"irF7+CzX4RRPsxi4lBhjzjKHB91U/kWVX7k6jnPIwkcdBC/Al5Lu/0VvwOXH4DBYx0v1hhmFJxy/PNmO",
+	"buBG3W9+97ArT5DzguS1bzpwnc14MBfACFZ37/8yh56aumphNvMqZ9rXGv2nZTGdcqePbAJ5RMHpjt4D",
+	"QWwaztKcvTm0ULpiKWFSeAM0f2PDXP9pKeFNp63jI5PCG1cTKUIHUtQaiBJkTa39ymDQohOliS1ARdgl",
+	"rqM3qJ+RUoiKiHuQBLMhz6AaX0syTDVCbH8bDARrZv52+Ucj8dhU6A7pUYlOCqLoTJ1LtkUbY3oXvvDP",
+	"Tx8A/DdMGu9q3RHmGNcCZbhGEUcLTuuHJnRDMZF+BqE07Rbzpl9Zn1ReUJ5B2bZ9fCRa6SHvm7ET/k6L",
+	"qrK65tlagqjsefNbDFmaY0avzwuYC7r2en05r03YP4g93rfYhMXM682RHWLGZv1iN0t3123SZgxhPq/z",
+	"nx1hfh/XRhW6rlom5PJNnaePZUUXZUwT3YA3GWm1KyEcvqr+ynPxT39PdaP8f8OSDN0CWdFsSwSH//d/",
+	"/q8iYs9JSZVGqeYITbhw14g67KrKXAM5OPZnws477EAVwswd23DICeOnI8aFwy2e//2XLppeFEIYKYJU",
+	"VKm9kLkVPCkpGd/iwVZsw0lPkvBxdAOEJeggbxjfXglxZug7yCQ8vk7J+Nb2hQ9gDjkm04Shs//i6Ptg",
+	"4ysQWW6KKTwVQEsbBBO8EX+wj68IKzdD0PdJmLo4fF4rL1ZsJN0RWrJ7CEHIRjITSnKq6YoqsEIgJsYQ",
+	"X/2c12U5AOWNBGqJOAjQW3z6ueCZC7g8RF8Kd7cb/u4OsiIc2yXGCS/N6f89K3+DLv9uR90rOzlunVVp",
+	"4OTnsB9ZlLoVQho0VSBc6lo03OidfeWq1yDOEAGVW+IFIoruQR5c6dsGKHbweDTRa6y2e6UrDAe32YmP",
+	"TKLvqFK2wHUI5kziBXOJuII8J6qtODwCe58Obz7anpyfXOS/LXA0sEigCuIkp5FSEFpj+4oTuF7ni2uJ",
+	"+nYCu8Y0nAasG/bzS1g37EjEqEdESIK1pI2y7VGCAUIi25o7czcDPzdIHlOBHaAvg6LPQv+Xov635sp0",
+	"whqKG1ZnbqCfoSyuOsL4HBx065DH7HdGj/ipvgYuQlY5q7SI+iLue6OFtHRaa4KFD3xhjziUerW24rda",
+	"+9oIKv1dYes6Kx3uaqPM0qwgKyBrUfM84kNfs1IPfehd00PYpR8aSQlMcG3HacpyutA9VyfNl0frZMK6",
+	"VjiBHLXYZLnY82mPfeRDsV7byq69/dqYga+e2f8tTwsjYDsWGfjr3phfhcfs49Iek9zKRoowTrCcqnfC",
+	"YWMJFcGp+/bciIYzeJYn2XcTnMu2rTj79P3EwUX7rr0+5c18yMg0Cgkc9qA06ZbtCwmbE5HazZ6uF6zd",
+	"TvFlqQGvtSJrJpW+cMQTbZHlorc5gV2lD5Y2jikEzY83H5u/XVicmoyLi4TEHbti/BxXFMo+V6zbI+qB",
+	"g2A3a623+YdGnMFq2vnRg+qJwL+nbj76Pz9NSRkv8ffTCMADKVnKeOn48CXSzMxIPib+z4RpklFu7vaV",
+	"FPWm0GjO7gBrLxmWRJh2CTYwviQgnl2cKqMhMc3zC6SH+cFcdIOR4HTB+AYTLYlYW7+frHkQylP0eIO4",
+	"iTKk74yk851F35UJEg2ZTWaF9cKfD7vvbDV80hNZ4gQ5CaqU6NWL0G1MiLW1Mf8roDQ5oHStQRJKDODG",
+	"0aWJWB/FmPbX/sqGGgmSs/UaJHCN0ymyA7mBp+Rbjn4784ZbCOpAjUoGpQLnEM4JtqLCuwZt6T7Y2joX",
+	"Ffnm2Z8sB1gJXfinWORgHPd6/oG9gpMwZ58nkvUOg79CDkL7YLn45tmfLpc+UlJVIFF2x3ClKX43W1tx",
+	"JD5ee2v/sNRj6EbRHRDlGnxeLCj3hFNz7xs8BFnlB1eI4+I8slOcLyF6IVAGMIH5aXjQdoNBN8pRdvfK",
+	"wuYSYSXC8g+mSAESluh45rBveMPSsD0F8h7kE2V4k8PLfHw+eEdUEJ+vHjp+qMcS2M70ZI3voLVdvy2P",
+	"hgt4YWd+8pKpSijmazpOIPsy91cj8KEfqvVLzUecL7wclu9+sGbAL+6mwHWdavj/Aai8SFAjPXhTs7m3",
+	"MQFIEarnI8FqjurmI/7xKY6PF6VQ8OZizLEf1+WLNCWxxq9/2wHI/Uq1Y3aAiLiI76i0cUJNhayZlHM0",
+	"NuhLPL5mXZ8rU0WI7XQArlGTL8Slaz6db0AOoJdtQRcjoP1as2xLSixsJuoyJysYBOgmUoaczHe6BZq/",
+	"cfVNvjjyuL1uIlNarVaf0ZSWZ20L31+AbGrJiZkwJ0KSiioNOVKDsqkJOM+SuPqQhops8dDZxJEJmU+F",
+	"cN/aNz6neS0RT2adLk4wDVdu8xerOKRIbu5+LYgumGpksyVZGflA7OajxyZOT2AnEqz9hdg+7epiJ8U+",
+	"vAzwKdGQFZxljHI0diqXuMNO0mKahgXRxAZXqv/LhHtbz/8x8ukMsEhluxDMhPPxbIQv8Vr6jAkGUQPV",
+	"S8Hh0lkF/yOeUzDGb6f465HomMXnCW6xJRjGIbQR39KHQny7e734LOkINg7TPr3IEVUIzSeM+2HDgJiM",
+	"AfwJg1WucZ7MyF9MKshFYe8CArsZOhgc6FLf3V8175tOeygJckZD0K+vhY4XEnLgmtFS/Stk6Nwl5N+4",
+	"X26auMG4YcbGy7bxhdcKs/EznB71in2LLkHjLsOJw77NckK/rLKqrChzcwTSIFzSDCZjLF/x/B025T4S",
+	"SGhEcRztz4SWJVlhejdTaJ5LKczD8sXF86ivcamRbgO25OsNgzItrB9DO7MYS9TLHA1cQjUACd4eqxoO",
+	"MkmHRit50vYRigIPdZvvfbudR6j31syXCka3ictIENh/oSmfgkEl+K9BCcznpBB7G7PLlLVfTGai3oNc",
+	"TcP5Pb5xxTvnBdW0FJs6GuNp13ghMJqx/PXPJGn6NcUFa/zk5qP5z6cb+/7NR/zvp2mzniWWlERu13Pj",
+	"nPpogVHXbv7PkR/e763hW4H0g8JDGxl0IA81BXlkkQixeBsvq+QTYHdAubqkLcsaH9HYSC2dumJ+Nroo",
+	"QLB9IavTD+TvvxhcWveyJcJalovnixtU0d1IH5vwJfeZISv3U5OU9rEND8da4e0bbWBl51e/uM5Pngd1",
+	"frIl0j/98un/BwAA//8=",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -42,7 +42,7 @@ var types = []component{
 	of[desk.Place]("Place"), of[desk.Entry]("LinkEntry"), of[desk.RoleRow]("RoleRow"), of[desk.Somebody]("Somebody"), of[desk.Passage]("Passage"),
 	of[desk.LatchMark]("LatchMark"), of[desk.Meta]("RevisionMeta"), of[desk.Sibling]("Sibling"), of[desk.ProcedureRow]("ProcedureRow"),
 	of[desk.Revision]("Revision"), of[desk.Saved]("Saved"), of[desk.ClashStep]("ClashStep"), of[desk.RecordLine]("RecordEntry"),
-	of[desk.EngineRow]("EngineRow"), of[desk.EngineView]("EngineView"), of[desk.SheetMeta]("SheetMeta"), of[desk.Leading]("Leading"), of[engine.CaseLine]("CaseLine"), of[desk.Sheet]("Sheet"),
+	of[desk.EngineRow]("EngineRow"), of[desk.EngineView]("EngineView"), of[desk.SheetMeta]("SheetMeta"), of[desk.Leading]("Leading"), of[engine.CaseLine]("CaseLine"), of[engine.Field]("SheetField"), of[desk.Sheet]("Sheet"),
 	of[page.Tool]("SheetTool"), of[page.Part]("SheetPart"), of[page.Torque]("SheetTorque"), of[page.Phase]("SheetPhase"), of[page.Step]("SheetStep"), of[desk.Kept]("Kept"),
 	of[desk.Touch]("Touch"), of[desk.Reproof]("Reproof"), of[desk.ReproofRow]("ReproofRow"), of[desk.Settled]("Settled"),
 	of[desk.Rim]("Rim"), of[desk.RimAnswer]("RimAnswer"), of[desk.ToothAsk]("ToothAsk"), of[desk.ToothAnswer]("ToothAnswer"),
@@ -58,6 +58,7 @@ var bounds = map[string]string{
 	"RevisionMeta.state": "enum: [draft, on review, latched, superseded, deleted]",
 	"Words.kind":         "enum: [verb, object, text, value]",
 	"Lifeline.kind":      "enum: [plug, lock, holder, pin, loop]",
+	"SheetField.kind":    "enum: [words, figure, whole, quantity, tick, choice, one, several, line]",
 	"Field.kind":         "enum: [thing, things, quantity, number, text, choice, tick, stages]",
 	"Reading.aside":      "enum: [note, caution]",
 }

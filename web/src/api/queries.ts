@@ -65,6 +65,11 @@ export const verbs = queryOptions({
   queryFn: () => ask(api.GET("/api/verbs")),
   staleTime: Number.POSITIVE_INFINITY,
 });
+export const sheetFields = queryOptions({
+  queryKey: ["sheet-fields"],
+  queryFn: () => ask(api.GET("/api/sheet-fields")),
+  staleTime: Number.POSITIVE_INFINITY,
+});
 export const revision = (id: number) =>
   queryOptions({
     queryKey: ["revision", id],

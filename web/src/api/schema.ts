@@ -507,6 +507,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheet-fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The values of the things of an engine sheet: how each is typed */
+        get: operations["listSheetFields"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/engines": {
         parameters: {
             query?: never;
@@ -1501,7 +1518,7 @@ export interface components {
             units: {
                 [key: string]: string;
             };
-            stages: {
+            texts: {
                 [key: string]: string;
             };
             cases: {
@@ -1725,6 +1742,17 @@ export interface components {
             without: string;
             then: string;
             says: string;
+        };
+        SheetField: {
+            list: string;
+            key: string;
+            label: string;
+            /** @enum {string} */
+            kind: "words" | "figure" | "whole" | "quantity" | "tick" | "choice" | "one" | "several" | "line";
+            of?: string;
+            choices?: string[];
+            unit?: string;
+            hint?: string;
         };
         Sheet: {
             meta: components["schemas"]["RevisionMeta"];
@@ -2965,6 +2993,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FieldReading"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listSheetFields: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The fields */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetField"][];
                 };
             };
             default: components["responses"]["Problem"];

@@ -5,7 +5,10 @@ import { say } from "../../shell/toast";
 import { type Edit, fresh, type Stop, set } from "./sheet";
 import type { SheetDraft } from "./useSheet";
 
-export type Mode = { do: "move" } | { do: "wheel" } | { do: "route"; loop?: string; kind: "belt" | "chain"; wheels: string[]; stops: Stop[] };
+export type Mode =
+  | { do: "move" }
+  | { do: "wheel" }
+  | { do: "route"; loop?: string; kind: "belt" | "chain"; wheels: string[]; stops: Stop[] };
 
 const none = new Map<string, number>();
 const round = (v: number, step: number) => Number((Math.round(v / step) * step).toFixed(2));

@@ -10,6 +10,7 @@ import { Trouble, Waiting } from "../../shell/Trouble";
 import { say } from "../../shell/toast";
 import { Block, Saved, StartDraft } from "./Block";
 import { CasesTab } from "./CasesTab";
+import { Working } from "./Details";
 import { DriveEditor, type Mode } from "./DriveEditor";
 import { DriveTab } from "./DriveTab";
 import { FastenersTab } from "./FastenersTab";
@@ -85,15 +86,18 @@ function Work({ draft }: { draft: SheetDraft }) {
   const table = useRef<HTMLDivElement>(null);
 
   const select = useCallback((ref: string) => setSelected(ref), [setSelected]);
-  const go = useCallback((on: string) => {
-    setTab(tabOf(on));
-    const [list, id] = on.split("/");
-    const ref = id ? `${list}/${id}` : "";
-    setSelected(ref);
-    requestAnimationFrame(() =>
-      table.current?.querySelector(`[data-ref="${CSS.escape(ref)}"]`)?.scrollIntoView({ block: "nearest" }),
-    );
-  }, [setTab, setSelected]);
+  const go = useCallback(
+    (on: string) => {
+      setTab(tabOf(on));
+      const [list, id] = on.split("/");
+      const ref = id ? `${list}/${id}` : "";
+      setSelected(ref);
+      requestAnimationFrame(() =>
+        table.current?.querySelector(`[data-ref="${CSS.escape(ref)}"]`)?.scrollIntoView({ block: "nearest" }),
+      );
+    },
+    [setTab, setSelected],
+  );
   const mend = useCallback(
     (i: number, k = 0) => {
       const m = view.findings[i]?.mends[k];
@@ -161,8 +165,16 @@ function Work({ draft }: { draft: SheetDraft }) {
         ...(meta.editable
           ? [
               { name: "Place a wheel", keys: "W", group: "Engine sheet", run: () => setMode({ do: "wheel" }) },
-              { name: "Lead a belt", group: "Engine sheet", run: () => setMode({ do: "route", kind: "belt", wheels: [], stops: [] }) },
-              { name: "Lead a chain", group: "Engine sheet", run: () => setMode({ do: "route", kind: "chain", wheels: [], stops: [] }) },
+              {
+                name: "Lead a belt",
+                group: "Engine sheet",
+                run: () => setMode({ do: "route", kind: "belt", wheels: [], stops: [] }),
+              },
+              {
+                name: "Lead a chain",
+                group: "Engine sheet",
+                run: () => setMode({ do: "route", kind: "chain", wheels: [], stops: [] }),
+              },
               { name: "Undo", keys: "Ctrl Z", group: "Engine sheet", run: () => draft.undo(false) },
               { name: "Redo", keys: "Ctrl Shift Z", group: "Engine sheet", run: () => draft.undo(true) },
             ]
@@ -240,14 +252,16 @@ function Work({ draft }: { draft: SheetDraft }) {
             </div>
             <SheetFindings draft={draft} at={at} onAt={setAt} onGo={go} onMend={mend} />
           </div>
-          <Tabs.Content value={tab} ref={table} className="scroller min-h-0 min-w-0 flex-1 overflow-auto px-4 pb-8">
-            {tab === "drive" && <DriveTab draft={draft} selected={selected} onSelect={select} onMode={setMode} />}
-            {tab === "marks" && <MarksTab draft={draft} selected={selected} onSelect={select} />}
-            {tab === "fasteners" && <FastenersTab draft={draft} selected={selected} onSelect={select} />}
-            {tab === "parts" && <PartsTab draft={draft} selected={selected} onSelect={select} />}
-            {tab === "limits" && <LimitsTab draft={draft} selected={selected} onSelect={select} />}
-            {tab === "cases" && <CasesTab draft={draft} selected={selected} onSelect={select} />}
-          </Tabs.Content>
+          <Working.Provider value={draft}>
+            <Tabs.Content value={tab} ref={table} className="scroller min-h-0 min-w-0 flex-1 overflow-auto px-4 pb-8">
+              {tab === "drive" && <DriveTab draft={draft} selected={selected} onSelect={select} onMode={setMode} />}
+              {tab === "marks" && <MarksTab draft={draft} selected={selected} onSelect={select} />}
+              {tab === "fasteners" && <FastenersTab draft={draft} selected={selected} onSelect={select} />}
+              {tab === "parts" && <PartsTab draft={draft} selected={selected} onSelect={select} />}
+              {tab === "limits" && <LimitsTab draft={draft} selected={selected} onSelect={select} />}
+              {tab === "cases" && <CasesTab draft={draft} selected={selected} onSelect={select} />}
+            </Tabs.Content>
+          </Working.Provider>
         </div>
       </Tabs.Root>
     </main>

@@ -56,7 +56,7 @@ export function FastenersTab({ draft, selected, onSelect }: TabProps) {
                   draft={draft}
                   path={`${p}/spec`}
                   label="Tightened to"
-                  value={draft.view.derived.stages[f.id]}
+                  value={draft.view.derived.texts[`${p}/spec`]}
                   empty="60 Nm + 90 deg"
                 />
               </span>

@@ -29,10 +29,7 @@ export function LoopBlock({ draft, loop, selected, onSelect, onMode }: TabProps 
           <WordCell draft={draft} path={`${p}/name`} label="Name" value={loop.name} needed />
         </h2>
         {d && (
-          <p
-            className={`min-w-0 flex-1 truncate text-small ${d.closes ? "text-ink-2" : "font-[600] text-clash"}`}
-            title={d.says}
-          >
+          <p className={`min-w-0 flex-1 truncate text-small ${d.closes ? "text-ink-2" : "font-[600] text-clash"}`} title={d.says}>
             {d.closes
               ? d.most > d.least
                 ? `Closes; ${d.stretch.toFixed(1)} % of stretch can be taken up, ${d.ease.toFixed(1)} mm of ease to lay it on`

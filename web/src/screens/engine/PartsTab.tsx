@@ -146,7 +146,15 @@ export function PartsTab({ draft, selected, onSelect }: TabProps) {
 
 /** sayable are the things a line can name, by their place on the sheet. */
 function sayable(sheet: Sheet) {
-  const lists = { locks: "lock", parts: "part", fasteners: "fastener", loops: "loop", wheels: "wheel", marks: "mark", tensioners: "tensioner" };
+  const lists = {
+    locks: "lock",
+    parts: "part",
+    fasteners: "fastener",
+    loops: "loop",
+    wheels: "wheel",
+    marks: "mark",
+    tensioners: "tensioner",
+  };
   return Object.entries(lists).flatMap(([list, kind]) =>
     ((sheet[list as keyof Sheet] as { id: string; name: string }[] | undefined) ?? []).map((v) => ({
       value: `${list}/${v.id}`,

@@ -1,5 +1,6 @@
 import { Plus, X } from "lucide-react";
 import type { ReactNode } from "react";
+import { Details } from "./Details";
 import { set } from "./sheet";
 import type { SheetDraft } from "./useSheet";
 
@@ -56,9 +57,12 @@ export function Row({
   children: ReactNode;
 }) {
   return (
-    <tr data-on={selected === at} data-ref={at} onFocus={() => selected !== at && onSelect(at)} onClick={() => onSelect(at)}>
-      {children}
-    </tr>
+    <>
+      <tr data-on={selected === at} data-ref={at} onFocus={() => selected !== at && onSelect(at)} onClick={() => onSelect(at)}>
+        {children}
+      </tr>
+      {selected === at && <Details at={at} />}
+    </>
   );
 }
 

@@ -138,7 +138,9 @@ export const QuickLine = forwardRef<
   const completions = answer?.completions ?? [];
   // Where nothing can be completed, Tab takes the nearest whole reading.
   const offered =
-    completions.length > 0 || !problem ? completions : (answer?.reading?.choices ?? []).map((c) => ({ line: c, label: c, hint: "reads" }));
+    completions.length > 0 || !problem
+      ? completions
+      : (answer?.reading?.choices ?? []).map((c) => ({ line: c, label: c, hint: "reads" }));
   const take = (c: S["Completion"]) => {
     type(completions.length > 0 ? `${c.line.trimEnd()} ` : c.line);
     input.current?.focus();
@@ -201,7 +203,9 @@ export const QuickLine = forwardRef<
               ) : answer.reading.aside ? (
                 <>
                   <span className="font-[650] text-held">✓</span>{" "}
-                  {number > 0 ? `A ${answer.reading.aside} on step ${number}: ` : `A ${answer.reading.aside}, with no step above it: `}
+                  {number > 0
+                    ? `A ${answer.reading.aside} on step ${number}: `
+                    : `A ${answer.reading.aside}, with no step above it: `}
                   {answer.reading.sentence}
                 </>
               ) : (

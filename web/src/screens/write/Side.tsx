@@ -111,7 +111,14 @@ function Starts({ starts, from, onFrom }: { starts: number[]; from: number; onFr
     <p className="col-span-2 col-start-2 mt-1 flex flex-wrap items-center gap-1 text-small text-ink-2">
       Show the engine found
       {[0, ...starts].map((n) => (
-        <button key={n} type="button" className="button !min-h-[22px]" aria-pressed={from === n} data-on={from === n} onClick={() => onFrom(n)}>
+        <button
+          key={n}
+          type="button"
+          className="button !min-h-[22px]"
+          aria-pressed={from === n}
+          data-on={from === n}
+          onClick={() => onFrom(n)}
+        >
           {n === 0 ? "where it works" : `${n} turn${n === 1 ? "" : "s"} elsewhere`}
         </button>
       ))}
@@ -186,9 +193,7 @@ export function Findings({
               </span>
             )}
             {under(f).length > 0 && <Follows findings={under(f)} onGo={onGo} />}
-            {f.starts && f.starts.length > 0 && (
-              <Starts starts={f.starts} from={from} onFrom={onFrom} />
-            )}
+            {f.starts && f.starts.length > 0 && <Starts starts={f.starts} from={from} onFrom={onFrom} />}
             {keeping === i && (
               <form
                 className="col-span-3 mt-1 flex gap-1"

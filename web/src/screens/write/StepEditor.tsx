@@ -60,7 +60,7 @@ export function StepEditor({
   }, []);
   const spec = data?.verbs.find((v) => v.verb === mine.verb);
   const change = (patch: Partial<Step>) => {
-    const next = { ...mine, ...patch };
+    const next: Step = { ...latest.current, ...patch };
     for (const k of Object.keys(next)) {
       const v = next[k];
       if (
@@ -71,6 +71,7 @@ export function StepEditor({
       )
         delete next[k];
     }
+    latest.current = next;
     setMine(next);
     dirty.current = true;
     onLook(next);

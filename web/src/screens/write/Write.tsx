@@ -291,7 +291,14 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
             onSelect={select}
             onOpen={open}
             onMove={move}
-            empty={<EmptyPage editable={editable} examples={first.examples} onWrite={() => quick.current?.focus()} onHeader={() => setHeader(true)} />}
+            empty={
+              <EmptyPage
+                editable={editable}
+                examples={first.examples}
+                onWrite={() => quick.current?.focus()}
+                onHeader={() => setHeader(true)}
+              />
+            }
             editor={(r) => (
               <StepEditor
                 key={r.step.id}
@@ -350,7 +357,16 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
             )}
             <EngineNow draft={draft} at={ghost >= 0 ? ghost : at} playing={playing} onPlay={() => setPlaying(!playing)} />
           </div>
-          <Findings draft={draft} at={finding} onAt={setFinding} onGo={select} onMend={mend} onKeep={keep} from={previewing ? found : 0} onFrom={foundAt} />
+          <Findings
+            draft={draft}
+            at={finding}
+            onAt={setFinding}
+            onGo={select}
+            onMend={mend}
+            onKeep={keep}
+            from={previewing ? found : 0}
+            onFrom={foundAt}
+          />
         </aside>
       </div>
       <ClashDialog draft={draft} />

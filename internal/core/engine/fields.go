@@ -1,0 +1,246 @@
+package engine
+
+import (
+	"fmt"
+	"reflect"
+	"strings"
+	"unicode"
+
+	"inklatch/internal/core/unit"
+)
+
+// FieldKind says how a value of a thing is typed.
+type FieldKind string
+
+// The kinds of field.
+const (
+	WordsField    FieldKind = "words"
+	FigureField   FieldKind = "figure"
+	WholeField    FieldKind = "whole"
+	QuantityField FieldKind = "quantity"
+	TickField     FieldKind = "tick"
+	ChoiceField   FieldKind = "choice"
+	// OneField names one thing of the list Of, SeveralField some of them.
+	OneField     FieldKind = "one"
+	SeveralField FieldKind = "several"
+	// LineField is a list that is written as one line and read by the server.
+	LineField FieldKind = "line"
+)
+
+// Field is one value of a kind of thing on the sheet.
+type Field struct {
+	// List is the list of the thing, Key the path of the value in it:
+	// "frequency/note".
+	List  string    `json:"list"`
+	Key   string    `json:"key"`
+	Label string    `json:"label"`
+	Kind  FieldKind `json:"kind"`
+	// Of is the list whose things it names; Choices what it may be.
+	Of      string    `json:"of,omitzero"`
+	Choices []string  `json:"choices,omitzero"`
+	Unit    unit.Unit `json:"unit,omitzero"`
+	Hint    string    `json:"hint,omitzero"`
+}
+
+// labels are what the values are called on the screens, by list and path. A value
+// that has none is not typed there: ids, places that are dragged, routes.
+var labels = map[string]struct{ label, hint string }{
+	"shafts/name": {"Name", ""}, "shafts/kind": {"Kind", ""}, "shafts/bank": {"Bank", ""},
+	"wheels/name": {"Name", ""}, "wheels/shaft": {"Shaft", ""}, "wheels/mount": {"Mount", ""}, "wheels/teeth": {"Teeth", ""}, "wheels/diameter": {"Diameter, mm", ""},
+	"wheels/clamps": {"Clamped by", ""}, "wheels/part": {"Part", ""}, "wheels/range": {"Phaser’s range, degrees of the shaft", "50"}, "wheels/home": {"Phaser rests", ""},
+	"loops/name": {"Name", ""}, "loops/kind": {"Kind", ""}, "loops/pitch": {"Pitch, mm", ""}, "loops/teeth": {"Teeth or links", ""}, "loops/thickness": {"Pitch line to back, mm", "1.4"},
+	"loops/width": {"Width, mm", ""}, "loops/mass": {"Mass, g/m", ""}, "loops/standard": {"Standard", ""}, "loops/tensioner": {"Tensioner", ""}, "loops/part": {"Part", ""},
+	"gears/name": {"Name", ""}, "gears/driver": {"Driver", ""}, "gears/driven": {"Driven", ""}, "gears/idlers": {"Idle gears between", ""}, "gears/module": {"Module, mm", ""}, "gears/inside": {"Inside a casing", ""},
+	"marks/name": {"Name", ""}, "marks/kind": {"Kind", ""}, "marks/wheel": {"Wheel", ""}, "marks/loop": {"Belt or chain", ""}, "marks/at": {"Shaft angle at home, degrees", ""},
+	"marks/clock": {"Pointer, degrees from twelve o’clock", ""}, "marks/link": {"Tooth or link", ""}, "marks/pointer": {"Meets", ""}, "marks/look": {"Looks like", ""},
+	"marks/shows": {"Smallest error it shows, degrees", ""}, "marks/behind": {"Hidden by", ""},
+	"locks/name": {"Name", ""}, "locks/kind": {"Kind", ""}, "locks/holds": {"Holds", ""}, "locks/at": {"Shaft angle where it goes in, degrees", ""}, "locks/repeats": {"Goes in, per turn", ""},
+	"locks/play": {"Play, degrees", ""}, "locks/playMM": {"Play at a radius, mm", ""}, "locks/radius": {"Radius of that play, mm", ""}, "locks/carriesTorque": {"Carries bolt torque", ""},
+	"locks/tool": {"Tool", ""}, "locks/access": {"Behind", ""}, "locks/screws": {"Own screws", ""}, "locks/note": {"Note", "to the cam first, then to the head"},
+	"tensioners/name": {"Name", ""}, "tensioners/method": {"Method", ""}, "tensioners/wheel": {"Wheel", ""}, "tensioners/pin": {"Pin", ""}, "tensioners/turn": {"Turned", ""},
+	"tensioners/bolts": {"Bolts", ""}, "tensioners/part": {"Part", ""}, "tensioners/pointer": {"Pointer by temperature", "−20 °C: low of the notch; 10 °C: in the notch"},
+	"tensioners/travel": {"Travel either side, mm", ""}, "tensioners/moves": {"Moves, degrees from twelve o’clock", ""}, "tensioners/settle": {"Turns to settle", ""}, "tensioners/wait": {"Wait after them", ""},
+	"tensioners/length": {"Length before it is fitted", "72 mm"}, "tensioners/hold": {"Held with", "15 N·m"},
+	"tensioners/frequency/from": {"Run from", ""}, "tensioners/frequency/to": {"Run to", ""}, "tensioners/frequency/note": {"Note of the run", "110 ±5 Hz"},
+	"tensioners/frequency/at": {"Crank angle when it is read, degrees", ""}, "tensioners/frequency/readings": {"Readings", "5"},
+	"fasteners/name": {"Name", ""}, "fasteners/count": {"How many", ""}, "fasteners/thread": {"Thread", "M10×1.25"}, "fasteners/class": {"Class", "10.9"}, "fasteners/across": {"Across flats, mm", ""},
+	"fasteners/leftHand": {"Left-hand thread", ""}, "fasteners/onShaft": {"Turns the shaft", ""}, "fasteners/singleUse": {"Single use", ""}, "fasteners/lubricant": {"Lubrication", "oiled"},
+	"fasteners/spec": {"Torque and angle", "60 N·m + 90°"}, "fasteners/pattern": {"Order of tightening", "crosswise"}, "fasteners/holdWith": {"Held with", ""}, "fasteners/part": {"New part", ""}, "fasteners/hazard": {"Danger", ""},
+	"parts/name": {"Name", ""}, "parts/kind": {"Kind", ""}, "parts/policy": {"Policy", ""}, "parts/if": {"Look for", ""}, "parts/held": {"Held by", ""}, "parts/seal": {"Seal renewed with it", ""},
+	"parts/after": {"Comes off after", ""}, "parts/needs": {"Goes back", "with its arrow in running direction"}, "parts/hazard": {"Danger", ""}, "parts/sealant": {"Sealant, closed within", "10 min"},
+	"tools/number": {"Number", ""}, "tools/name": {"Name", ""}, "tools/kit": {"Kit", ""}, "tools/equivalents": {"May be replaced by", "TL-909 ±0.4"}, "tools/least": {"Least torque", ""}, "tools/most": {"Largest torque", ""},
+	"banks/name": {"Name", ""}, "banks/cylinders": {"Cylinders", "1, 2, 3"},
+}
+
+// listOfID are the lists that identifiers name things of.
+var listOfID = map[reflect.Type]string{
+	reflect.TypeFor[ShaftID](): "shafts", reflect.TypeFor[WheelID](): "wheels", reflect.TypeFor[LoopID](): "loops", reflect.TypeFor[MarkID](): "marks",
+	reflect.TypeFor[LockID](): "locks", reflect.TypeFor[TensionerID](): "tensioners", reflect.TypeFor[FastenerID](): "fasteners", reflect.TypeFor[PartID](): "parts",
+	reflect.TypeFor[ToolID](): "tools", reflect.TypeFor[BankID](): "banks", reflect.TypeFor[GearID](): "gears",
+}
+
+// Fields are the values of the things of a sheet, list by list in the order the
+// types have them: what a screen needs to let all of them be typed. choices are
+// the values a type may have, nil for one that is no choice.
+func Fields(choices func(reflect.Type) []string) []Field {
+	var out []Field
+	t := reflect.TypeFor[Sheet]()
+	for i := range t.NumField() {
+		list, _, _ := strings.Cut(t.Field(i).Tag.Get("json"), ",")
+		if e := t.Field(i).Type; e.Kind() == reflect.Slice && e.Elem().Kind() == reflect.Struct && list != "varies" && list != "names" {
+			out = fieldsIn(out, list, "", e.Elem(), choices)
+		}
+	}
+	return out
+}
+
+func fieldsIn(out []Field, list, under string, t reflect.Type, choices func(reflect.Type) []string) []Field {
+	for i := range t.NumField() {
+		key, _, _ := strings.Cut(t.Field(i).Tag.Get("json"), ",")
+		if key == "" {
+			continue
+		}
+		key = under + key
+		ft := t.Field(i).Type
+		if ft.Kind() == reflect.Pointer && ft.Elem().Kind() == reflect.Struct {
+			out = fieldsIn(out, list, key+"/", ft.Elem(), choices)
+			continue
+		}
+		l, ok := labels[list+"/"+key]
+		if !ok {
+			continue
+		}
+		f := Field{List: list, Key: key, Label: l.label, Hint: l.hint, Unit: BareUnits[list+"/*/"+key]}
+		switch {
+		case ft == reflect.TypeFor[unit.Quantity]():
+			f.Kind = QuantityField
+		case listOfID[ft] != "":
+			f.Kind, f.Of = OneField, listOfID[ft]
+		case ft == reflect.TypeFor[Hazard]():
+			f.Kind = ChoiceField
+			for _, h := range Hazards {
+				f.Choices = append(f.Choices, string(h))
+			}
+		case choices(ft) != nil:
+			f.Kind, f.Choices = ChoiceField, choices(ft)
+		case ft.Kind() == reflect.Slice && listOfID[ft.Elem()] != "":
+			f.Kind, f.Of = SeveralField, listOfID[ft.Elem()]
+		case ft.Kind() == reflect.Slice:
+			f.Kind = LineField
+		case ft.Kind() == reflect.Bool:
+			f.Kind = TickField
+		case ft.Kind() == reflect.Int:
+			f.Kind = WholeField
+		case ft.Kind() == reflect.Float64:
+			f.Kind = FigureField
+		default:
+			f.Kind = WordsField
+		}
+		out = append(out, f)
+	}
+	return out
+}
+
+// Texts are the values that are written as one line, by their path.
+func (s *Sheet) Texts() map[string]string {
+	out := map[string]string{}
+	for i := range s.Fasteners {
+		out["fasteners/"+string(s.Fasteners[i].ID)+"/spec"] = StagesText(s.Fasteners[i].Spec)
+	}
+	for i := range s.Tensioners {
+		var parts []string
+		for _, p := range s.Tensioners[i].Pointer {
+			parts = append(parts, p.From.String()+": "+p.Place)
+		}
+		out["tensioners/"+string(s.Tensioners[i].ID)+"/pointer"] = strings.Join(parts, "; ")
+	}
+	for i := range s.Tools {
+		var parts []string
+		for _, e := range s.Tools[i].Equivalents {
+			parts = append(parts, fmt.Sprintf("%s ±%g", e.Number, e.Play))
+		}
+		out["tools/"+string(s.Tools[i].ID)+"/equivalents"] = strings.Join(parts, ", ")
+	}
+	for i := range s.Banks {
+		var parts []string
+		for _, n := range s.Banks[i].Cylinders {
+			parts = append(parts, fmt.Sprint(n))
+		}
+		out["banks/"+string(s.Banks[i].ID)+"/cylinders"] = strings.Join(parts, ", ")
+	}
+	return out
+}
+
+// lineWritten reads a list that was typed as one line; false where the place
+// takes no line.
+func lineWritten(path, line string) (any, bool, error) {
+	keys := strings.Split(path, "/")
+	if len(keys) != 3 {
+		return nil, false, nil
+	}
+	var out any
+	var err error
+	switch keys[0] + "/" + keys[2] {
+	case "tensioners/pointer":
+		out, err = pointerOf(line)
+	case "tools/equivalents":
+		out, err = equivalentsOf(line)
+	case "banks/cylinders":
+		out, err = countsOf(line)
+	default:
+		return nil, false, nil
+	}
+	if err != nil {
+		return nil, true, &EditError{path, err.Error()}
+	}
+	if reflect.ValueOf(out).Len() == 0 {
+		return nil, true, nil
+	}
+	return again(out), true, nil
+}
+
+func pointerOf(line string) ([]PointerAt, error) {
+	out := []PointerAt{}
+	for p := range strings.SplitSeq(line, ";") {
+		if strings.TrimSpace(p) == "" {
+			continue
+		}
+		from, place, ok := strings.Cut(p, ":")
+		q, err := unit.Judge(unit.Bare(strings.TrimSpace(from), unit.Celsius))
+		if !ok || err != nil || q.Kind() != unit.KindTemperature || strings.TrimSpace(place) == "" {
+			return nil, fmt.Errorf("“%s” is no place by temperature; write “10 °C: pointer in the notch; 30 °C: pointer high of it”", strings.TrimSpace(p))
+		}
+		out = append(out, PointerAt{q, strings.TrimSpace(place)})
+	}
+	return out, nil
+}
+
+func equivalentsOf(line string) ([]Equivalent, error) {
+	out := []Equivalent{}
+	for _, p := range listOf(line) {
+		number, play, _ := strings.Cut(p.(string), "±")
+		e := Equivalent{Number: strings.TrimSpace(number)}
+		if play = strings.TrimSuffix(strings.TrimSpace(play), "°"); play != "" {
+			if _, err := fmt.Sscanf(strings.ReplaceAll(play, ",", "."), "%g", &e.Play); err != nil {
+				return nil, fmt.Errorf("“%s” is no play in degrees; write “TL-909 ±0.4”", play)
+			}
+		}
+		if !strings.ContainsFunc(e.Number, unicode.IsLetter) {
+			return nil, fmt.Errorf("“%s” is no number of a tool; write “TL-909 ±0.4, TL-910 ±0.6”", p)
+		}
+		out = append(out, e)
+	}
+	return out, nil
+}
+
+func countsOf(line string) ([]int, error) {
+	out := []int{}
+	for _, p := range listOf(line) {
+		n := 0
+		if _, err := fmt.Sscanf(p.(string), "%d", &n); err != nil || n < 1 {
+			return nil, fmt.Errorf("“%s” is no number of a cylinder", p)
+		}
+		out = append(out, n)
+	}
+	return out, nil
+}
