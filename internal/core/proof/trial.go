@@ -42,25 +42,41 @@ func try(x *engine.Index, p *procedure.Procedure, house House, fs []Finding) {
 	had := subjects(fs)
 	for i := range fs {
 		f := &fs[i]
-		var kept []Mend
+		var kept []tried
 		for _, m := range f.Mends {
 			if budget == 0 || len(kept) == mostMends {
 				break
 			}
 			budget--
-			left, ok := trial(x, p, house, f, m, had)
-			if !ok {
-				continue
+			if left, ok := trial(x, p, house, f, m, had); ok {
+				kept = append(kept, tried{m, left, count(left)})
 			}
-			if len(kept) == 0 {
-				follow(fs, i, left)
-			}
-			kept = append(kept, m)
 		}
-		if f.Mends = kept; kept == nil {
-			f.Mends = []Mend{}
+		// What settles most comes first.
+		slices.SortStableFunc(kept, func(a, b tried) int { return a.n - b.n })
+		f.Mends = make([]Mend, len(kept))
+		for k := range kept {
+			f.Mends[k] = kept[k].m
+		}
+		if len(kept) > 0 {
+			follow(fs, i, kept[0].left)
 		}
 	}
+}
+
+// tried is a mend that came out, with what it leaves: by subject, and how many.
+type tried struct {
+	m    Mend
+	left map[string]int
+	n    int
+}
+
+func count(left map[string]int) int {
+	n := 0
+	for _, k := range left {
+		n += k
+	}
+	return n
 }
 
 // trial makes a mend and gives what is found then, by subject; false where it
@@ -103,10 +119,10 @@ func raises(fs []Finding, had map[string]int) bool {
 
 // follow hangs under finding i what its mend settles too and comes no earlier.
 func follow(fs []Finding, i int, left map[string]int) {
-	tried := map[string]bool{}
+	looked := map[string]bool{}
 	for _, family := range onEngine(&fs[i]) {
 		for k := range family {
-			tried[family[k].ID] = true
+			looked[family[k].ID] = true
 		}
 	}
 	for k := range fs {
@@ -114,7 +130,7 @@ func follow(fs []Finding, i int, left map[string]int) {
 		if k == i || f.Cause != "" || fs[i].Cause != "" || f.Rule == fs[i].Rule && subject(f) == subject(&fs[i]) {
 			continue
 		}
-		if f.Severity.rank() >= fs[i].Severity.rank() && left[subject(f)] == 0 && tried[f.Rule] && !causes(fs, f.ID) {
+		if f.Severity.rank() >= fs[i].Severity.rank() && left[subject(f)] == 0 && looked[f.Rule] && !causes(fs, f.ID) {
 			f.Cause = fs[i].ID
 		}
 	}

@@ -44,7 +44,6 @@ export function Procedures() {
     ...pageOfProcedures({ filter: asked, ...order, deleted }),
     placeholderData: keepPreviousData,
   });
-  useEffect(() => input.current?.focus(), []);
   const rows = useMemo(() => data?.pages.flatMap((p) => p.rows) ?? [], [data]);
   const total = data?.pages[0]?.total ?? 0;
   const here = Math.max(0, Math.min(at, rows.length - 1));
@@ -103,6 +102,7 @@ export function Procedures() {
         <h1 className="sr-only">{deleted ? "Deleted drafts" : "Procedures"}</h1>
         <input
           ref={input}
+          autoFocus
           value={filter}
           onChange={(e) => {
             setFilter(e.target.value);
