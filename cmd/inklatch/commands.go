@@ -76,7 +76,7 @@ func sheetFindings(s *engine.Sheet) []proof.Finding {
 	var out []proof.Finding
 	for _, f := range tally.Prove(engine.NewIndex(s), proof.DefaultHouse()) {
 		if f.Severity == proof.Blocks {
-			out = append(out, proof.Finding{Rule: "sheet:" + f.Rule, Severity: f.Severity, Steps: []step.ID{}, What: "The engine sheet: " + f.What, Why: f.Why, Mends: []proof.Mend{}})
+			out = append(out, proof.Finding{ID: "sheet:" + f.Rule + "@" + f.On, Rule: "sheet:" + f.Rule, Severity: f.Severity, Steps: []step.ID{}, What: "The engine sheet: " + f.What, Why: f.Why, Mends: []proof.Mend{}})
 		}
 	}
 	return out
@@ -100,11 +100,24 @@ func write(out, errs io.Writer, r report, doc *latchjson.Document, asJSON bool) 
 			continue
 		}
 		fmt.Fprintf(out, "%s: %s: %s. %s\n", r.File, f.Severity, f.What, f.Why)
+		if f.Cause != "" {
+			fmt.Fprintf(out, "    follows from: %s\n", whatOf(r.Findings, f.Cause))
+		}
 		for _, m := range f.Mends {
 			fmt.Fprintf(out, "    mend: %s\n", m.Label)
 		}
 	}
 	return nil
+}
+
+// whatOf is what a finding says, by its id.
+func whatOf(fs []proof.Finding, id string) string {
+	for i := range fs {
+		if fs[i].ID == id {
+			return fs[i].What
+		}
+	}
+	return id
 }
 
 // readFile reads a latch file from a path, "-" being standard input.

@@ -155,3 +155,21 @@ func TestDraw(t *testing.T) {
 	_, err = call("draw", folder+"renew-timing-chain-r1.latch.json", "--step", "900")
 	assert.ErrorContains(t, err, "no step 900")
 }
+
+// rules lists every rule with what it protects from, as text and as JSON.
+func TestRulesAreListed(t *testing.T) {
+	out, err := call("rules")
+	require.NoError(t, err)
+	assert.Contains(t, out, "start-position")
+	assert.Contains(t, out, "procedure: loop and tension")
+	assert.Contains(t, out, "sheet: ")
+	out, err = call("rules", "--json")
+	require.NoError(t, err)
+	var rules []map[string]string
+	require.NoError(t, json.Unmarshal([]byte(out), &rules))
+	assert.Greater(t, len(rules), 130)
+	for _, r := range rules {
+		assert.NotEmpty(t, r["protects"], r["id"])
+		assert.Contains(t, []string{"blocks", "should-fix", "look"}, r["severity"], r["id"])
+	}
+}

@@ -45,11 +45,15 @@ func (m *Machine) underLoop(p *engine.Part) {
 	}
 }
 
-// comesOut notes a fastener that a part is taken off by, tight as it is, where
-// slackening it needs a step of its own.
+// comesOut takes a fastener out with its part: slackened under the same rules as
+// by a step of its own, and noted where its danger needs such a step.
 func (m *Machine) comesOut(k int, part engine.PartID) {
 	f := &m.Index.Sheet.Fasteners[k]
-	if m.cur.Fasteners[k].Stage > Finger && (f.OnShaft != "" || f.HoldWith != "" || f.Hazard != "" || f.LeftHand) {
+	if m.cur.Fasteners[k].Stage <= Finger {
+		return
+	}
+	m.torqueOn(k, "")
+	if f.Hazard != "" || f.LeftHand {
 		m.note(Event{Kind: BoltTight, Part: part, Fastener: f.ID})
 	}
 }
@@ -137,7 +141,7 @@ func (m *Machine) RenewPart(id engine.PartID) {
 		m.Unknown(string(id))
 		return
 	}
-	if p := &m.Index.Sheet.Parts[i]; !m.cur.Parts[i].Off && p.Kind != engine.Seal && m.loopOf(id) < 0 {
+	if p := &m.Index.Sheet.Parts[i]; !m.cur.Parts[i].Off && p.Kind != engine.Seal && m.loopOf(id) < 0 && (len(p.Held) > 0 || m.runsUnder(id)) {
 		m.note(Event{Kind: RenewedInPlace, Part: id})
 	}
 	if m.cur.Parts[i].Fresh {
@@ -145,6 +149,25 @@ func (m *Machine) RenewPart(id engine.PartID) {
 	}
 	ps := m.parts()
 	ps[i].Fresh, ps[i].Touched = true, true
+}
+
+// runsUnder reports whether a loop that is on runs over a part.
+func (m *Machine) runsUnder(id engine.PartID) bool {
+	s := m.Index.Sheet
+	for i := range s.Loops {
+		if !m.cur.Loops[i].On {
+			continue
+		}
+		if s.Loops[i].Part == id {
+			return true
+		}
+		for _, stop := range s.Loops[i].Route {
+			if w := m.Index.Wheel(stop.Wheel); w != nil && w.Part == id {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 // loopOf is the loop that a part is, −1 for none.

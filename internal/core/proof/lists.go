@@ -168,12 +168,22 @@ func (c *proving) leftOut(l *engine.Loop, a *step.Fit) string {
 			named[kind(w)] = true
 		}
 	}
+	out, rollers := "", 0
 	for _, s := range l.Route {
-		if w := c.x.Wheel(s.Wheel); w != nil && named[kind(w)] && !slices.Contains(a.Order, s.Wheel) {
+		w := c.x.Wheel(s.Wheel)
+		if w == nil || !named[kind(w)] || slices.Contains(a.Order, s.Wheel) {
+			continue
+		}
+		if kind(w) == 0 {
 			return w.Name
 		}
+		out = w.Name
+		rollers++
 	}
-	return ""
+	if rollers > 1 {
+		return "" // a page that names some of the rollers names them as landmarks
+	}
+	return out
 }
 
 // goodOrder is the route from a wheel on, the way round that ends at the

@@ -267,16 +267,22 @@ func (c *proving) tensionSeen(ten *engine.Tensioner, from int) bool {
 				return true
 			}
 		case *step.Do:
-			if strings.Contains(strings.ToLower(a.Text), strings.ToLower(ten.Name)) {
+			if speaksOf(a.Text, ten) {
 				return true
 			}
 		case *step.Check:
-			if strings.Contains(strings.ToLower(a.That), strings.ToLower(ten.Name)) {
+			if speaksOf(a.That, ten) {
 				return true
 			}
 		}
 	}
 	return false
+}
+
+// speaksOf reports whether words speak of a tensioner, its pin or the tension.
+func speaksOf(text string, ten *engine.Tensioner) bool {
+	text = strings.ToLower(text)
+	return strings.Contains(text, strings.ToLower(ten.Name)) || strings.Contains(text, "tension") || strings.Contains(text, " pin ")
 }
 
 // settling holds the turns and the wait after a tensioner was let go against
@@ -494,7 +500,7 @@ func notInspected(c *proving) {
 	c.each(bench.Inspected, func(_ int, e *bench.Event) { seen[e.Part] = true })
 	c.routeParts(func(k, loop, fit int) {
 		p := &c.x.Sheet.Parts[k]
-		if p.Policy != engine.WhileThere && p.Policy != engine.NewIfFoundSo || c.t.Last().Parts[k].Touched || seen[p.ID] {
+		if p.If == "" || p.Policy != engine.WhileThere && p.Policy != engine.NewIfFoundSo || c.t.Last().Parts[k].Touched || seen[p.ID] {
 			return
 		}
 		off := c.offBefore(loop, fit)
@@ -554,7 +560,7 @@ func renewContradicts(c *proving) {
 func fitNotChecked(c *proving) {
 	for l, fit := range c.refittedLoops() {
 		loop := &c.x.Sheet.Loops[l]
-		if !c.fixedWheels(loop) {
+		if !c.fixedWheels(loop) || c.allLocked(loop, fit) {
 			continue
 		}
 		var owed []engine.MarkID
@@ -582,6 +588,21 @@ func fitNotChecked(c *proving) {
 		}
 		c.find(fmt.Sprintf("Nobody looks at the %s after the %s is fitted at step %d", list(names), loop.Name, fit+1), "Its sprockets are fixed: only these marks tell whether it lies right, and only until the engine is turned.", []int{fit}, c.after(fit, &step.Check{Marks: owed}))
 	}
+}
+
+// allLocked reports whether every shaft of a loop that a lock can hold is held
+// while the loop is laid: then it lies right or not at all.
+func (c *proving) allLocked(l *engine.Loop, fit int) bool {
+	for _, s := range l.Route {
+		w := c.x.Wheel(s.Wheel)
+		if w == nil || w.Shaft == "" || c.x.ShaftAt(w.Shaft) < 0 {
+			continue
+		}
+		if !c.t.Fixed(c.t.Before(fit), w.Shaft) {
+			return false
+		}
+	}
+	return true
 }
 
 // fixedWheels reports whether every toothed wheel of a loop is keyed to its
@@ -660,7 +681,7 @@ func purposeNotMet(c *proving) {
 		chain = chain || loop.Kind == engine.Chain
 		renewed := c.renewsLoop(l)
 		fresh = fresh || renewed
-		if strings.Contains(title, strings.ToLower(loop.Name)) && !renewed {
+		if titled(title, loop.Name) && !renewed {
 			c.find(fmt.Sprintf("The page is to renew the %s, and does not", loop.Name), "Its title says so.", nil, c.renewLoop(l))
 			return
 		}
@@ -672,14 +693,35 @@ func purposeNotMet(c *proving) {
 		p := &c.x.Sheet.Parts[k]
 		name := strings.ToLower(p.Name)
 		for i := range c.x.Sheet.Tensioners {
-			if t := &c.x.Sheet.Tensioners[i]; t.Part == p.ID && strings.Contains(title, strings.ToLower(t.Name)) {
+			if t := &c.x.Sheet.Tensioners[i]; t.Part == p.ID && titled(title, t.Name) {
 				name = strings.ToLower(t.Name)
 			}
 		}
-		if p.Kind == engine.LoopPart || !strings.Contains(title, name) || c.t.Last().Parts[k].Fresh {
+		if p.Kind == engine.LoopPart || !titled(title, name) || c.t.Last().Parts[k].Fresh {
 			continue
 		}
 		c.find(fmt.Sprintf("The page is to renew the %s, and does not", p.Name), "Its title says so.", nil)
+	}
+}
+
+// titled reports whether a title names a thing by itself: “timing belt” and not
+// the “timing belt tensioner”.
+func titled(title, name string) bool {
+	title, name = " "+title+" ", strings.ToLower(name)
+	for at := 0; ; {
+		i := strings.Index(title[at:], " "+name)
+		if i < 0 {
+			return false
+		}
+		at += i + 1 + len(name)
+		rest := title[at:]
+		if rest[0] != ' ' && !strings.ContainsRune(",.;:()", rune(rest[0])) {
+			continue
+		}
+		next := strings.Fields(strings.Trim(rest, ",.;:() "))
+		if len(next) == 0 || rest[0] != ' ' || slices.Contains([]string{"and", "with", "in", "on", "for", "of", "as", "at", "by", "from", "without", "or"}, next[0]) {
+			return true
+		}
 	}
 }
 

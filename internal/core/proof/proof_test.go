@@ -225,11 +225,21 @@ var mistakes = []struct {
 	{"tight-already", true, func(b *bench) { b.drop("Slacken inlet") }},
 	{"part-gone", true, func(b *bench) { b.p.Steps = moveAfter(b, "Fit new idler roller", "Tighten idler bolt") }},
 	{"bolt-tight", true, func(b *bench) { b.drop("Slacken crank bolt") }},
+	{"pin-carries-torque", false, func(b *bench) {
+		b.drop("Slacken crank bolt")
+		b.drop("Fit flywheel lock")
+		b.drop("Take out flywheel lock")
+	}},
 	{"wrong-hold", true, func(b *bench) { b.become("Slacken crank bolt", "slacken crank bolt, hold with sprocket holder") }},
 	{"hold-not-in", true, func(b *bench) { b.p.Steps = moveAfter(b, "Take out flywheel lock", "Fit flywheel lock") }},
 	{"tensioner-clamped", true, func(b *bench) { b.drop("Slacken tensioner bolt") }},
 	{"pin-still-in", true, func(b *bench) { b.drop("Release tensioner") }},
-	{"not-held-back", true, func(b *bench) { b.drop("Pin tensioner") }},
+	{"not-held-back", true, func(b *bench) {
+		b.drop("Pin tensioner")
+		for _, s := range []string{"Remove belt tensioner", "Fit new belt tensioner"} {
+			b.drop(s)
+		}
+	}},
 	{"slack-turned", true, func(b *bench) { b.drop("Release tensioner"); b.drop("Set tensioner") }},
 	{"mark-hidden", true, func(b *bench) {
 		b.before("Take out crank pin and cam bar", "check that crank mark stands")
@@ -282,7 +292,12 @@ var mistakes = []struct {
 	{"not-inspected", true, func(b *bench) { b.drop("Inspect water pump") }},
 	{"not-inspected", true, func(b *bench) { b.become("Inspect water pump", "inspect water pump for leaks, renew it if found so") }},
 	{"renew-contradicts", false, func(b *bench) { b.p.Steps[b.at("Inspect water pump")].Action.(*step.Inspect).Parts[0] = "lower-cover" }},
-	{"fit-not-checked", true, func(b *bench) { b.open("renew-timing-chain-r1.latch.json"); b.drop("Check that crank link") }},
+	{"fit-not-checked", true, func(b *bench) {
+		b.open("renew-timing-chain-r1.latch.json")
+		b.before("Fit new timing chain", "take out cam bar")
+		b.before("Check that crank link", "fit cam bar")
+		b.drop("Check that crank link")
+	}},
 	{"sealant-owed", true, func(b *bench) { b.open("renew-timing-chain-r1.latch.json"); b.drop("Apply sealant") }},
 	{"open-time-differs", true, func(b *bench) {
 		b.open("renew-timing-chain-r1.latch.json")
@@ -342,8 +357,8 @@ var mistakes = []struct {
 	{"applies-outside", true, func(b *bench) { b.p.Applies.Years.From = 2010 }},
 	{"other-engine", false, func(b *bench) { b.p.Engine = "TQ4-19P" }},
 	{"reads-as-step", true, func(b *bench) {
-		i := b.at("Inspect water pump")
-		b.p.Steps[i].Action = &step.Do{Text: "inspect the water pump for leaks, play and rough running, renew it if found so"}
+		i := b.at("Tighten idler bolt")
+		b.p.Steps[i].Action = &step.Do{Text: "tighten the idler bolt to 42 N·m"}
 	}},
 	{"wording-drifted", true, func(b *bench) { b.p.Steps[b.at("Tighten idler bolt")].Wording = "Slacken the idler bolt to 42 N·m." }},
 	{"wording-drifted", true, func(b *bench) {

@@ -57,18 +57,57 @@ func wordsOf(s string) []string {
 	return strings.FieldsFunc(strings.ToLower(s), func(r rune) bool { return !(r >= 'a' && r <= 'z' || r >= '0' && r <= '9') })
 }
 
-// samePlace reports whether two places of a pointer say the same, articles and
-// all that is not a word aside.
-func samePlace(a, b string) bool {
-	drop := func(s string) []string {
-		return slices.DeleteFunc(wordsOf(s), func(w string) bool {
-			return slices.Contains([]string{"the", "its", "a", "is", "stands", "until", "pointer"}, w)
-		})
+// small are words of a place that tell no two of them apart.
+var small = []string{"the", "its", "a", "an", "is", "stands", "stand", "until", "pointer", "in", "on", "at", "of", "to", "with", "meets", "and", "it", "points"}
+
+// tells are the words of a place that tell it from the others of its sheet.
+func tells(place string, all []engine.PointerAt) []string {
+	var out []string
+	for _, w := range wordsOf(place) {
+		if slices.Contains(small, w) {
+			continue
+		}
+		common := true
+		for _, o := range all {
+			common = common && slices.Contains(wordsOf(o.Place), w)
+		}
+		if !common {
+			out = append(out, w)
+		}
 	}
-	x, y := drop(a), drop(b)
-	slices.Sort(x)
-	slices.Sort(y)
-	return slices.Equal(slices.Compact(x), slices.Compact(y))
+	return out
+}
+
+// says reports whether words name a place and none of the others: what tells it
+// apart is in them, and nothing that tells another one apart.
+func says(words, place string, all []engine.PointerAt) bool {
+	have := wordsOf(words)
+	mine := tells(place, all)
+	for _, w := range mine {
+		if !slices.Contains(have, w) {
+			return false
+		}
+	}
+	for _, o := range all {
+		for _, w := range tells(o.Place, all) {
+			if slices.Contains(have, w) && !slices.Contains(mine, w) {
+				return false
+			}
+		}
+	}
+	return true
+}
+
+// knows reports whether words share anything of weight with a place of the sheet.
+func knows(words string, all []engine.PointerAt) bool {
+	for _, o := range all {
+		for _, w := range wordsOf(o.Place) {
+			if !slices.Contains(small, w) && slices.Contains(wordsOf(words), w) {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 // lastSet reports whether no later step sets a tensioner again.
@@ -92,11 +131,11 @@ func tensionValue(c *proving) {
 			place := placeAt(t, a.At)
 			if place == "" {
 				c.find(fmt.Sprintf("%s sets the %s at %s, for which the sheet has no place", num(i), t.Name, a.At), "The sheet’s places begin at "+t.Pointer[0].From.String()+".", []int{i})
-			} else if a.To != "" && !samePlace(a.To, place) {
+			} else if a.To != "" && !says(a.To, place, t.Pointer) {
 				n.To = place
 				c.find(fmt.Sprintf("%s sets the %s to “%s” at %s", num(i), t.Name, a.To, a.At), fmt.Sprintf("At that temperature the sheet says: %s.", place), []int{i}, c.change(i, "Set it to “"+place+"”", &n))
 			}
-		case len(t.Pointer) > 0 && a.To != "" && !slices.ContainsFunc(t.Pointer, func(p engine.PointerAt) bool { return samePlace(p.Place, a.To) }):
+		case len(t.Pointer) > 0 && a.To != "" && !knows(a.To, t.Pointer):
 			n.To = pointer(t)
 			c.find(fmt.Sprintf("%s sets the %s to “%s”, which is no place of its pointer", num(i), t.Name, a.To), fmt.Sprintf("The sheet says: %s.", pointer(t)), []int{i}, c.change(i, "Set it to “"+pointer(t)+"”", &n))
 		}
@@ -205,7 +244,8 @@ func phaserStop(c *proving) {
 		if ok {
 			w = c.x.Wheel(a.Phaser)
 		}
-		if w == nil || w.Home == "" || strings.Contains(strings.ToLower(a.To), string(w.Home)) {
+		other := map[engine.PhaserHome]string{engine.Retarded: "advance", engine.Advanced: "retard"}
+		if w == nil || w.Home == "" || a.To != "" && !strings.Contains(strings.ToLower(a.To), other[w.Home]) {
 			continue
 		}
 		n := *a

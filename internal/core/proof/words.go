@@ -3,6 +3,7 @@ package proof
 import (
 	"fmt"
 	"regexp"
+	"slices"
 	"strings"
 
 	"inklatch/internal/core/engine"
@@ -98,18 +99,33 @@ func turnedRound(verb step.Verb, own, sentence string) string {
 	if w := noWords.FindString(own); w != "" && !noWords.MatchString(sentence) {
 		return fmt.Sprintf("says “%s”, which the step does not", w)
 	}
-	spec := step.SpecOf(verb)
-	if spec == nil || verb == "do" {
+	has := func(v step.Verb) bool {
+		spec := step.SpecOf(v)
+		return spec != nil && slices.ContainsFunc(spec.Phrases, func(ph string) bool { return strings.Contains(" "+own, " "+ph) })
+	}
+	if has(verb) || strings.Contains(" "+own, " "+firstWord(sentence)) {
 		return ""
 	}
-	first, _, _ := strings.Cut(sentence, " ")
-	for _, ph := range append([]string{first}, spec.Phrases...) {
-		if strings.Contains(" "+own, " "+ph) {
-			return ""
+	for _, side := range [][]step.Verb{putsOn, takesOff} {
+		if slices.Contains(side, verb) {
+			continue
+		}
+		for _, v := range side {
+			if has(v) && (slices.Contains(putsOn, verb) || slices.Contains(takesOff, verb)) {
+				return fmt.Sprintf("says to %s", step.SpecOf(v).Phrases[0])
+			}
 		}
 	}
-	return fmt.Sprintf("does not say to %s", spec.Phrases[0])
+	return ""
 }
+
+// putsOn and takesOff are the verbs that undo each other's work.
+var (
+	putsOn   = []step.Verb{"fit", "refit", "lock", "tighten", "pin"}
+	takesOff = []step.Verb{"remove", "unlock", "take-off", "slacken", "release"}
+)
+
+func firstWord(s string) string { w, _, _ := strings.Cut(s, " "); return w }
 
 // readsAsStep finds free text that is a step: as text the virtual engine does
 // nothing of it.
@@ -124,7 +140,7 @@ func readsAsStep(c *proving) {
 			lex = step.NewLexicon(c.x)
 		}
 		r := step.Read(lex, d.Text)
-		if r.Problem != "" || r.Aside != "" || r.Action == nil || r.Action.Verb() == "do" {
+		if r.Problem != "" || r.Aside != "" || r.Action == nil || r.Action.Verb() == "do" || step.SpecOf(r.Action.Verb()).Looks() || r.Action.Verb() == "wait" {
 			continue
 		}
 		c.find(fmt.Sprintf("%s is free text, and reads as a step", num(i)), "As text the virtual engine does nothing of it: “"+step.Sentence(c.x, r.Action)+"”", []int{i}, c.change(i, "Make it that step", r.Action))
