@@ -14,6 +14,7 @@ func (m *Machine) LoopOff(id engine.LoopID) {
 		m.note(Event{Kind: AlreadyOff, Loop: id})
 		return
 	}
+	m.covered(i)
 	m.shaftsFixed(i, LoopOffUnlocked)
 	m.seated()
 	m.slackEnough(l)
@@ -39,6 +40,7 @@ func (m *Machine) LoopOn(id engine.LoopID, fresh bool, slackAt engine.WheelID) {
 		m.note(Event{Kind: NotOff, Loop: id})
 		return
 	}
+	m.covered(i)
 	m.shaftsFixed(i, LoopOnUnlocked)
 	m.phasers(i, func(w int) {
 		if m.cur.Away[w] {
@@ -126,6 +128,7 @@ func (m *Machine) PinTensioner(id engine.TensionerID) {
 // tensioner whose bolts only hold its body moves with them tight.
 func (m *Machine) movable(i int) {
 	t := &m.Index.Sheet.Tensioners[i]
+	m.coveredTensioner(t.ID)
 	if p := m.Index.PartAt(t.Part); p >= 0 && m.cur.Parts[p].Off {
 		m.note(Event{Kind: PartGone, Part: t.Part, Tensioner: t.ID})
 		return

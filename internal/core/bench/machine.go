@@ -261,6 +261,10 @@ func (m *Machine) rotate(delta float64) {
 // come up to a stop, or to seat a tool.
 const farTurn = 90
 
+// wholeTurn is a turn over, degrees, with a little forgiven: what keeps a bolt
+// from being turned over slack.
+const wholeTurn = 340
+
 // looseOnRoute notes bolts of a refitted loop's wheels and tensioner that are not
 // tight while the engine is turned on.
 func (m *Machine) looseOnRoute(i int) {
@@ -294,6 +298,20 @@ func (m *Machine) looseOnRoute(i int) {
 // slackLoops notes turning on loops that nothing tensions.
 func (m *Machine) slackLoops(delta float64) {
 	s := m.Index.Sheet
+	if math.Abs(delta) > wholeTurn {
+		for i := range s.Fasteners {
+			f, st := &s.Fasteners[i], m.cur.Fasteners[i]
+			if f.OnShaft != "" && st.Touched && st.Stage > Out && st.Stage < Snug && len(m.Index.ClampedBy(i)) == 0 {
+				m.note(Event{Kind: TurnedLoose, Fastener: f.ID})
+			}
+			for _, w := range m.Index.ClampedBy(i) {
+				if s.Wheels[w].Mount == engine.Keyed && st.Touched && st.Stage > Out && st.Stage < Snug {
+					m.note(Event{Kind: TurnedLoose, Fastener: f.ID})
+					break
+				}
+			}
+		}
+	}
 	for i := range m.cur.Loops {
 		t := m.Index.TensionerAt(s.Loops[i].Tensioner)
 		if !m.cur.Loops[i].On || t < 0 || math.Abs(delta) < farTurn {

@@ -20,6 +20,7 @@ func (m *Machine) RemovePart(id engine.PartID) {
 		}
 	}
 	m.underLoop(p)
+	m.coveredPart(id)
 	m.parts()[i] = PartState{Off: true, Touched: true}
 	for _, f := range p.Held {
 		if k := m.Index.FastenerAt(f); k >= 0 {
@@ -97,6 +98,7 @@ func (m *Machine) RefitPart(id engine.PartID, fresh, freshSeal bool) {
 		}
 	}
 	m.underLoop(p)
+	m.coveredPart(id)
 	m.shut(id)
 	fresh = fresh || m.cur.Parts[i].Fresh
 	if p.Policy == engine.AlwaysNew && !fresh {
@@ -205,6 +207,7 @@ func (m *Machine) Slacken(id engine.FastenerID, hold engine.LockID) {
 	if was.Stage <= Loose {
 		m.note(Event{Kind: SlackAlready, Fastener: id, Part: m.gone(id)})
 	} else {
+		m.coveredFastener(i)
 		m.torqueOn(i, hold)
 	}
 	if was.Stage > Loose {
@@ -245,9 +248,11 @@ func (m *Machine) Tighten(id engine.FastenerID, to Stage, hold engine.LockID) {
 	if to == Final && was.Stage == Final && !was.Loosened {
 		m.note(Event{Kind: TightAlready, Fastener: id})
 	}
+	m.coveredFastener(i)
 	if to >= Partial {
 		m.torqueOn(i, hold)
 		m.clampFixed(i)
+		m.clampedEarly(i)
 	}
 	if to == Final && f.SingleUse && was.Touched && !was.Fresh {
 		m.note(Event{Kind: OldPart, Fastener: id})

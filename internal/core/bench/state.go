@@ -284,6 +284,11 @@ const (
 	// yet. TurnedLoose: turned on with a Fastener of a Loop’s wheels not tight.
 	LetGoLoose
 	TurnedLoose
+	// Covered: work at a Loop, or at what it runs over, with a cover on that hides
+	// one of its wheels: Part.
+	Covered
+	// ClampedEarly: a floating Wheel was clamped before its Loop was laid.
+	ClampedEarly
 	// NoProof: it was tried whether a lock goes in that goes in anywhere.
 	NoProof
 	// ScrewsLoose: worked at with a Lock in whose own screw, Fastener, is not tight.

@@ -296,12 +296,13 @@ func settling(c *proving) {
 			continue
 		}
 		turned, waited, last := 0.0, 0.0, at
+		seen := c.lastSeen(ten, at) // what comes after the last look is too late
 		for i := at + 1; i < len(c.t.Steps); i++ {
 			turned += math.Abs(c.t.Steps[i].After.Crank-c.t.Before(i).Crank) / 360
 			if math.Abs(c.t.Steps[i].After.Crank-c.t.Before(i).Crank) > 350 && last == at {
 				last = i
 			}
-			if w, ok := c.p.Steps[i].Action.(*step.Wait); ok && turned+0.05 >= float64(ten.Settle) {
+			if w, ok := c.p.Steps[i].Action.(*step.Wait); ok && turned+0.05 >= float64(ten.Settle) && i < seen {
 				m, _ := w.For.Minutes()
 				waited += float64(m)
 			}
@@ -323,6 +324,17 @@ func settling(c *proving) {
 			c.find(fmt.Sprintf("The %s is given %s min to settle", ten.Name, tidy(waited)), why, []int{last, at}, mends...)
 		}
 	}
+}
+
+// lastSeen is the last step after at that looks at a tensioner; the end where
+// none does.
+func (c *proving) lastSeen(ten *engine.Tensioner, at int) int {
+	for i := len(c.p.Steps) - 1; i > at; i-- {
+		if c.tensionSeen(ten, i-1) {
+			return i
+		}
+	}
+	return len(c.p.Steps)
 }
 
 // loopOnAt reports whether the loop of a tensioner is on after a step.

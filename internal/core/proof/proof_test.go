@@ -269,6 +269,17 @@ var mistakes = []struct {
 	{"turned-loose", true, func(b *bench) {
 		b.p.Steps = moveAfter(b, "Tighten idler bolt", "Turn crank clockwise and stop just short")
 	}},
+	{"covered", true, func(b *bench) { b.p.Steps = moveAfter(b, "Refit lower timing cover", "Fit new timing belt") }},
+	{"covered", true, func(b *bench) { b.p.Steps = moveAfter(b, "Remove upper timing cover", "Take off timing belt") }},
+	{"clamped-early", true, func(b *bench) { b.p.Steps = moveAfter(b, "Tighten inlet sprocket bolt", "Fit new idler roller") }},
+	{"turned-loose", true, func(b *bench) {
+		b.open("renew-timing-chain-r1.latch.json")
+		b.p.Steps = moveAfter(b, "Tighten crank bolt", "Turn crank clockwise and stop just short")
+	}},
+	{"settling", true, func(b *bench) {
+		b.open("renew-belt-both-banks-r1.latch.json")
+		b.p.Steps = moveAfter(b, "Wait", "Refit bell housing plug")
+	}},
 	{"no-proof", true, func(b *bench) { b.before("Check that cam bar", "check that flywheel lock goes in") }},
 	{"slack-elsewhere", true, func(b *bench) { b.p.Steps[b.at("Fit new timing belt")].Action.(*step.Fit).Slack = "idler-wheel" }},
 	{"screws-loose", true, func(b *bench) { b.open("renew-belt-in-oil-r1.latch.json"); b.drop("Tighten yoke bolts") }},

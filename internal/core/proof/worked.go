@@ -37,6 +37,8 @@ var workedRules = []Rule{
 	{"renewed-again", "tools and parts", ShouldFix, "one new part asked for twice, and another not at all", renewedAgain},
 	{"let-go-loose", "loop and tension", Blocks, "a tensioner let go against bolts that do not hold it: it tilts", letGoLoose},
 	{"turned-loose", "access and order", Blocks, "the engine turned on a roller that is only finger tight", turnedLoose},
+	{"covered", "access and order", Blocks, "work at a belt or chain through the cover before it", covered},
+	{"clamped-early", "loop and tension", Blocks, "a floating sprocket clamped before its belt is on: it cannot find its place any more", clampedEarly},
 	{"no-proof", "turns and proof", ShouldFix, "a proof by a tool that goes in anywhere", noProof},
 	{"screws-loose", "locks and turning", Blocks, "a lock that can move: its own screws were never tightened", screwsLoose},
 }
@@ -438,7 +440,71 @@ func turnedLoose(c *proving) {
 			return
 		}
 		said[e.Fastener] = true
-		c.find(fmt.Sprintf("%s turns the crank with the %s not tight", num(i), c.fastener(e.Fastener)), fmt.Sprintf("The %s runs over what it holds.", c.loop(e.Loop)), []int{i}, c.tightenFirst(i, e.Fastener)...)
+		why := "Slack, it may not be turned over: what it holds works loose."
+		if e.Loop != "" {
+			why = fmt.Sprintf("The %s runs over what it holds.", c.loop(e.Loop))
+		}
+		c.find(fmt.Sprintf("%s turns the crank with the %s not tight", num(i), c.fastener(e.Fastener)), why, []int{i}, c.tightenFirst(i, e.Fastener)...)
+	})
+}
+
+func covered(c *proving) {
+	said := map[engine.PartID]int{}
+	c.each(bench.Covered, func(i int, e *bench.Event) {
+		if n, ok := said[e.Part]; ok && n != i && c.onSince(n, i, e.Part) {
+			return // the same cover, still on
+		}
+		said[e.Part] = i
+		mends := []Mend{c.openFirst(i, e.Part)}
+		for n := i - 1; n >= 0; n-- { // one that went back too early
+			k := c.x.PartAt(e.Part)
+			if c.t.Before(n).Parts[k].Off && !c.t.Steps[n].After.Parts[k].Off {
+				mends = append([]Mend{c.moveAfter(n, c.lastCovered(e.Part))}, mends...)
+				break
+			}
+		}
+		c.find(fmt.Sprintf("%s works at the %s through the %s", num(i), c.loop(e.Loop), c.part(e.Part)), "It hides a wheel of it, and is on.", []int{i}, mends...)
+	})
+}
+
+// lastCovered is the last step that works through a cover.
+func (c *proving) lastCovered(id engine.PartID) int {
+	last := 0
+	c.each(bench.Covered, func(i int, e *bench.Event) {
+		if e.Part == id {
+			last = i
+		}
+	})
+	return last
+}
+
+// onSince reports whether a part stays on from one step to another.
+func (c *proving) onSince(from, to int, id engine.PartID) bool {
+	k := c.x.PartAt(id)
+	for n := from; n <= to; n++ {
+		if c.t.Steps[n].After.Parts[k].Off {
+			return false
+		}
+	}
+	return true
+}
+
+func clampedEarly(c *proving) {
+	said := map[engine.WheelID]bool{}
+	c.each(bench.ClampedEarly, func(i int, e *bench.Event) {
+		if said[e.Wheel] {
+			return
+		}
+		said[e.Wheel] = true
+		var m Mend
+		l := c.x.LoopAt(e.Loop)
+		for n := i + 1; n < len(c.t.Steps); n++ {
+			if c.t.Steps[n].After.Loops[l].On {
+				m = c.moveAfter(i, n)
+				break
+			}
+		}
+		c.find(fmt.Sprintf("%s clamps the %s sprocket before the %s is on", num(i), c.wheelName(e.Wheel), c.loop(e.Loop)), "It floats so that it finds its place when the loop is laid and tensioned.", []int{i}, m)
 	})
 }
 

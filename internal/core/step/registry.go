@@ -93,7 +93,6 @@ var registry = func() map[Verb]*Spec {
 // Looks reports whether the verb changes nothing on the engine.
 func (s *Spec) Looks() bool { return s.looks }
 
-
 // SpecOf is the spec of a verb, nil for none.
 func SpecOf(v Verb) *Spec { return registry[v] }
 

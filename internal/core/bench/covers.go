@@ -1,0 +1,85 @@
+package bench
+
+import "inklatch/internal/core/engine"
+
+// covered notes covers that are on before a loop. A cover that hides a mark on a
+// wheel hides the wheel, and what runs over it cannot be handled.
+func (m *Machine) covered(loop int) {
+	s := m.Index.Sheet
+	said := engine.PartID("")
+	for _, stop := range s.Loops[loop].Route {
+		for k := range s.Marks {
+			mark := &s.Marks[k]
+			if mark.Wheel != stop.Wheel || mark.Kind == engine.LoopMark || mark.Behind == "" || mark.Behind == said {
+				continue
+			}
+			if p := m.Index.PartAt(mark.Behind); p >= 0 && !m.cur.Parts[p].Off && s.Parts[p].Kind == engine.Cover {
+				said = mark.Behind
+				m.note(Event{Kind: Covered, Part: said, Loop: s.Loops[loop].ID})
+			}
+		}
+	}
+}
+
+// coveredTensioner is covered for the loop of a tensioner.
+func (m *Machine) coveredTensioner(id engine.TensionerID) {
+	for i := range m.Index.Sheet.Loops {
+		if m.Index.Sheet.Loops[i].Tensioner == id {
+			m.covered(i)
+		}
+	}
+}
+
+// coveredPart is covered for the loops that run over a part.
+func (m *Machine) coveredPart(id engine.PartID) {
+	s := m.Index.Sheet
+	for i := range s.Loops {
+		for _, stop := range s.Loops[i].Route {
+			if w := m.Index.Wheel(stop.Wheel); w != nil && w.Part == id && id != "" {
+				m.covered(i)
+				break
+			}
+		}
+	}
+}
+
+// coveredFastener is covered for the loops over the wheels that a fastener
+// clamps, and for those of the tensioners it holds.
+func (m *Machine) coveredFastener(k int) {
+	s := m.Index.Sheet
+	for _, w := range m.Index.ClampedBy(k) {
+		for i := range s.Loops {
+			for _, stop := range s.Loops[i].Route {
+				if stop.Wheel == s.Wheels[w].ID {
+					m.covered(i)
+				}
+			}
+		}
+	}
+	for i := range s.Tensioners {
+		for _, b := range s.Tensioners[i].Bolts {
+			if b == s.Fasteners[k].ID {
+				m.coveredTensioner(s.Tensioners[i].ID)
+			}
+		}
+	}
+}
+
+// clampedEarly notes a floating wheel that is clamped with one of its loops off:
+// it no longer finds its place when the loop is laid.
+func (m *Machine) clampedEarly(k int) {
+	s := m.Index.Sheet
+	for _, w := range m.Index.ClampedBy(k) {
+		wheel := &s.Wheels[w]
+		if wheel.Mount != engine.Floating || !m.cur.Free[w] {
+			continue
+		}
+		for i := range s.Loops {
+			for _, stop := range s.Loops[i].Route {
+				if stop.Wheel == wheel.ID && !m.cur.Loops[i].On {
+					m.note(Event{Kind: ClampedEarly, Wheel: wheel.ID, Loop: s.Loops[i].ID, Fastener: s.Fasteners[k].ID})
+				}
+			}
+		}
+	}
+}
