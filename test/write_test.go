@@ -188,6 +188,7 @@ func TestStepsMoveByKeyAndByHand(t *testing.T) {
 	require.NoError(t, m.Down(proto.InputMouseButtonLeft, 1))
 	require.NoError(t, m.MoveLinear(proto.NewPoint(from.X+5, (from.Y+to.Y)/2), 5))
 	require.NoError(t, m.MoveLinear(*to, 5))
+	w.until(`() => document.querySelector("#step-s04")?.dataset.drop === "true"`)
 	require.NoError(t, m.Up(proto.InputMouseButtonLeft, 1))
 	w.until(`() => [...document.querySelectorAll(".step-row")].map(e => e.id).indexOf("step-s01") === 3`)
 	w.saved()
