@@ -197,3 +197,28 @@ func TestTheStepEditorByKeyboard(t *testing.T) {
 	w.keys(input.Escape)
 	w.comes("Fit the right cam peg by hand (TL-502).", 2)
 }
+
+// A line that gives several instructions is offered as that many steps, in the
+// quick line and on a pasted page; Tab takes them, in their order.
+func TestALineOfSeveralInstructionsComesApart(t *testing.T) {
+	a := open(t)
+	w := a.window("ines")
+	w.emptyPage("Apart", "TQ4-18P")
+	w.text("refit the lower timing cover and tighten its bolts to 10 Nm crosswise")
+	w.sees("adds it as 2 steps")
+	w.keys(input.Tab)
+	w.until(`() => document.querySelector("#quick").value === ""`)
+	w.comes("Tighten the lower cover bolts to 10 N·m (88.5 lbf·in) crosswise.", 1)
+	assert.Equal(t, "Refit the lower timing cover.", w.steps()[0])
+
+	w.paste("Fit the crank pin and turn the crank up to it\nAdmire the view\n")
+	w.sees("1 ask, 1 stay text")
+	w.sees("2 steps: Fit the crank pin / turn the crank up to the crank pin")
+	w.keys(input.Tab)
+	w.sees("A pasted page: 3 lines")
+	w.sees("2 read, 0 ask, 1 stay text")
+	w.until(`() => document.activeElement?.getAttribute("aria-label") === "Line 2"`)
+	require.NoError(t, w.p.KeyActions().Press(input.ControlLeft).Type(input.Enter).Do())
+	w.comes("Admire the view.", 4)
+	assert.Equal(t, []string{"Fit the crank pin by hand (TL-101).", "Turn the crank onto the crank pin."}, w.steps()[2:4])
+}

@@ -27,6 +27,9 @@ type readLine struct {
 	Why     string   `json:"why,omitzero"`
 	Unread  []string `json:"unread"`
 	Choices []string `json:"choices"`
+	// Parts are the lines that a line with several instructions can be taken apart
+	// into.
+	Parts []string `json:"parts,omitzero"`
 }
 
 func readCommand() *cobra.Command {
@@ -66,7 +69,7 @@ func readPage(s *engine.Sheet, in io.Reader, out io.Writer, asJSON bool) (err er
 		}
 		r := step.Read(lex, line)
 		here = step.PhaseAfter(here, r.Phase)
-		o := readLine{Line: line, Read: r.Read(), Verb: r.Action.Verb(), Sentence: step.Sentence(x, r.Action), Step: step.Step{ID: "line", Phase: here, Action: r.Action}, Why: r.Problem, Unread: r.Words(), Choices: r.Choices}
+		o := readLine{Line: line, Read: r.Read(), Verb: r.Action.Verb(), Sentence: step.Sentence(x, r.Action), Step: step.Step{ID: "line", Phase: here, Action: r.Action}, Why: r.Problem, Unread: r.Words(), Choices: r.Choices, Parts: r.Parts}
 		if d, ok := r.Action.(*step.Do); ok {
 			o.Text = d.Text
 		}
@@ -91,5 +94,8 @@ func (o *readLine) print(w io.Writer) {
 	fmt.Fprintf(w, "? %s\n    stays free text: %s\n", o.Line, o.Why)
 	for _, c := range o.Choices {
 		fmt.Fprintf(w, "    meant? %s\n", c)
+	}
+	if len(o.Parts) > 0 {
+		fmt.Fprintf(w, "    %d steps? %s\n", len(o.Parts), strings.Join(o.Parts, " / "))
 	}
 }

@@ -163,10 +163,12 @@ type Reading struct {
 	Step     step.Step `json:"step"`
 	Sentence string    `json:"sentence"`
 	// Line is the line in pieces, the unread ones marked.
-	Line    []Piece    `json:"line"`
-	Problem string     `json:"problem,omitzero"`
-	Choices []string   `json:"choices"`
-	Aside   step.Aside `json:"aside,omitzero"`
+	Line    []Piece  `json:"line"`
+	Problem string   `json:"problem,omitzero"`
+	Choices []string `json:"choices"`
+	// Parts are the lines a line with several instructions can be taken apart into.
+	Parts []string   `json:"parts,omitempty"`
+	Aside step.Aside `json:"aside,omitzero"`
 }
 
 // Piece is a stretch of a line.
@@ -204,7 +206,7 @@ func reading(k *known, line string, here step.Phase) *Reading {
 	if r.Choices == nil {
 		r.Choices = []string{}
 	}
-	return &Reading{s, step.Sentence(k.index, s.Action), pieces(&r), r.Problem, r.Choices, r.Aside}
+	return &Reading{s, step.Sentence(k.index, s.Action), pieces(&r), r.Problem, r.Choices, r.Parts, r.Aside}
 }
 
 // Read turns a line or a pasted page into steps, without saving them. They go on

@@ -52,6 +52,35 @@ func (l *Lexicon) byPart() {
 			also(PartObject, string(p.ID), t.Name)
 		}
 	}
+	// A bolt that alone holds a part or clamps a wheel goes by that too: the
+	// crank pulley bolt, the inlet sprocket bolt.
+	bolt := func(of []engine.FastenerID, name string) {
+		if len(of) != 1 || name == "" {
+			return
+		}
+		f := l.x.Fastener(of[0])
+		if f == nil {
+			return
+		}
+		own := nameWords(f.Name)
+		if len(own) == 0 || own[len(own)-1] != "bolt" && own[len(own)-1] != "nut" {
+			return
+		}
+		name += " " + own[len(own)-1]
+		if words := nameWords(name); slices.ContainsFunc(l.things, func(t thing) bool { return t.kind == FastenerObject && slices.Equal(t.words, words) }) {
+			return
+		}
+		l.add(FastenerObject, string(f.ID), name, max(f.Count, 1))
+		l.things[len(l.things)-1].name = l.own(FastenerObject, string(f.ID))
+	}
+	for i := range s.Parts {
+		bolt(s.Parts[i].Held, s.Parts[i].Name)
+	}
+	for i := range s.Wheels {
+		if w := &s.Wheels[i]; w.Teeth > 0 {
+			bolt(w.Clamps, w.Name+" sprocket")
+		}
+	}
 }
 
 // timing reports whether a mark is a timing mark.
@@ -194,7 +223,7 @@ func (l *Lexicon) fit(t *thing, typed []string) int {
 	}
 	bare := slices.Clone(typed)
 	for i := 0; i < len(bare)-1; {
-		if w := bare[i]; !slices.Contains(t.words, w) && (slices.Contains(spare[t.kind], w) || t.kind == LockObject && slices.Contains(l.held(t.id), w) || t.kind == MarkObject && w == "cam" && l.onCam(t.id)) {
+		if w := bare[i]; !slices.Contains(t.words, w) && l.saysNoMore(t, w) {
 			bare = slices.Delete(bare, i, i+1)
 			continue
 		}
@@ -218,17 +247,43 @@ func (l *Lexicon) fit(t *thing, typed []string) int {
 	return 0
 }
 
-// onCam reports whether a mark stands on a cam.
-func (l *Lexicon) onCam(id string) bool {
-	m := l.x.Mark(engine.MarkID(id))
-	if m == nil {
-		return false
+// saysNoMore reports whether a word before a name tells nothing of the thing
+// that is not so anyway: the locking bar, the crank pin of a lock that holds the
+// crank, the inlet sprocket's mark.
+func (l *Lexicon) saysNoMore(t *thing, word string) bool {
+	if slices.Contains(spare[t.kind], word) {
+		return true
 	}
-	w := l.x.Wheel(m.Wheel)
-	if w == nil {
-		return false
+	switch t.kind {
+	case LockObject:
+		return slices.Contains(l.held(t.id), word)
+	case MarkObject:
+		m := l.x.Mark(engine.MarkID(t.id))
+		if m == nil {
+			return false
+		}
+		w := l.x.Wheel(m.Wheel)
+		return w != nil && (word == "cam" && l.cam(w.Shaft) || word == "sprocket" && w.Teeth > 0 || slices.Contains(nameWords(w.Name), word))
+	case WheelObject:
+		w := l.x.Wheel(engine.WheelID(t.id))
+		return word == "cam" && w != nil && l.cam(w.Shaft)
+	case FastenerObject:
+		f := l.x.Fastener(engine.FastenerID(t.id))
+		if word != "cam" || f == nil {
+			return false
+		}
+		return l.cam(f.OnShaft) || slices.ContainsFunc(l.x.Sheet.Wheels, func(w engine.Wheel) bool {
+			return l.cam(w.Shaft) && slices.Contains(w.Clamps, f.ID)
+		})
+	case PartObject:
+		return word == "blanking" && t.words[len(t.words)-1] == "plug"
 	}
-	s := l.x.Shaft(w.Shaft)
+	return false
+}
+
+// cam reports whether a shaft is a cam.
+func (l *Lexicon) cam(id engine.ShaftID) bool {
+	s := l.x.Shaft(id)
 	return s != nil && s.Kind.IsCam()
 }
 

@@ -32,7 +32,7 @@ type Line struct {
 	// fresh lets "new" stand before each of several names.
 	fresh bool
 	open  int
-	// renewing lets a free text say that something is renewed.
+	// renewing lets a free text begin with renewing something.
 	renewing bool
 }
 
@@ -122,16 +122,14 @@ func (l *Line) trailing() {
 	}
 }
 
-// Say reads one of some phrases at the cursor, the longest first where it
-// matters; words are the term list's.
+// Say reads the longest of some phrases at the cursor; words are the term list's.
 func (l *Line) Say(phrases ...string) bool {
+	most := 0
 	for _, p := range phrases {
-		if n := l.at(l.pos, p); n > 0 {
-			l.pos += n
-			return true
-		}
+		most = max(most, l.at(l.pos, p))
 	}
-	return false
+	l.pos += most
+	return most > 0
 }
 
 // at reports how many tokens a phrase takes at i, 0 for none.
@@ -345,9 +343,10 @@ func (l *Line) freeTo(stop func() bool) string {
 }
 
 // instruction reports whether another instruction begins at i: "and take out the
-// pin", ", then turn".
+// pin", ", then turn". A look is one where it says at what, or names a lock, a tensioner or a
+// mark, which tell whether the timing is right.
 func (l *Line) instruction(i, from int) bool {
-	if i == from || i == 0 {
+	if i == 0 {
 		return false
 	}
 	before := l.tokens[i-1].word
@@ -355,13 +354,30 @@ func (l *Line) instruction(i, from int) bool {
 		return false
 	}
 	for _, s := range l.lex.verbs {
-		if s.looks || s.Verb == "do" || l.renewing && s.Verb == "renew" {
+		if s.Verb == "do" || l.renewing && i == from && s.Verb == "renew" {
 			continue
 		}
 		for _, p := range s.Phrases {
-			if l.at(i, p) > 0 {
+			if n := l.at(i, p); n > 0 && (!s.looks || l.namesAt(i+n, anyObject...) || l.looksAtTiming(i)) {
 				return true
 			}
+		}
+	}
+	return false
+}
+
+// namesAt reports whether a thing is named at i.
+func (l *Line) namesAt(i int, kinds ...ObjectKind) bool {
+	probe := &Line{x: l.x, lex: l.lex, text: l.text, tokens: l.tokens, pos: i}
+	_, ok := probe.Things(false, kinds...)
+	return ok
+}
+
+// looksAtTiming reports whether a lock or a mark is named from i on.
+func (l *Line) looksAtTiming(i int) bool {
+	for ; i < len(l.tokens); i++ {
+		if l.namesAt(i, LockObject, MarkObject, TensionerObject) {
+			return true
 		}
 	}
 	return false

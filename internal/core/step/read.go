@@ -27,7 +27,10 @@ type Reading struct {
 	// Choices are whole lines that read and were probably meant, the nearest
 	// first.
 	Choices []string
-	best    *attempt
+	// Parts are the lines a line with several instructions can be taken apart
+	// into; each reads, and no word of it is lost.
+	Parts []string
+	best  *attempt
 }
 
 // Aside is what a line adds to the step above it instead of being one.
@@ -113,6 +116,9 @@ func Read(lex *Lexicon, text string) Reading {
 		r.Choices = r.best.choices(lex)
 	}
 	if len(r.Choices) == 0 {
+		r.Parts = lex.parts(line)
+	}
+	if len(r.Choices) == 0 && r.Parts == nil {
 		r.Choices = lex.nearby(&r)
 	}
 	r.best = nil
@@ -135,6 +141,12 @@ func read(lex *Lexicon, text string) Reading {
 	}
 	best := lex.attempts(text, ts)
 	if best == nil {
+		if r, ok := lex.ledByHold(text, ts); ok {
+			return r
+		}
+		if r, ok := lex.tableLine(text, ts); ok {
+			return r
+		}
 		free.Problem = "it does not start with a verb this page knows"
 		if len(ts) > 0 {
 			free.Unread = [][2]int{{ts[0].start, ts[0].end}}
@@ -238,6 +250,82 @@ func (lex *Lexicon) attempts(text string, ts []token) *attempt {
 		first.asks = append(first.asks, asked{0, len(text), "it can be read in more than one way", ways})
 	}
 	return first
+}
+
+// ledByHold reads a line that says first what it is done with and then what:
+// "Using the sprocket holder, slacken …", "Hold the inlet sprocket with TL-104
+// and slacken its bolt". It reads as the same step with the holder behind.
+func (lex *Lexicon) ledByHold(text string, ts []token) (Reading, bool) {
+	l := &Line{x: lex.x, lex: lex, text: text, tokens: ts}
+	var wheel [2]int
+	led := l.Say("using", "with")
+	if !led {
+		if !l.Say("hold", "counterhold", "lock") {
+			return Reading{}, false
+		}
+		from := l.pos
+		if ns, ok := l.Things(false, WheelObject); !ok || l.asking() || len(ns) != 1 || l.end() {
+			return Reading{}, false
+		}
+		wheel = [2]int{ts[from].start, ts[l.pos-1].end}
+		if !l.Say("with", "using") {
+			return Reading{}, false
+		}
+	}
+	from := l.pos
+	id, ok := l.One(LockObject)
+	if !ok || l.asking() {
+		return Reading{}, false
+	}
+	name := text[ts[from].start:ts[l.pos-1].end]
+	if led {
+		l.Say("fitted", "in place", "engaged", "in position")
+		l.Say(",")
+	} else {
+		l.Skip(",", "and", "then")
+	}
+	if l.end() || l.pos == from {
+		return Reading{}, false
+	}
+	rest := text[ts[l.pos].start:]
+	if !led {
+		// Its bolt is that wheel's, which is said anew.
+		for _, its := range []string{" its bolt", " the bolt"} {
+			if i := strings.Index(strings.ToLower(rest), its); i > 0 {
+				rest = rest[:i] + " " + strings.TrimPrefix(text[wheel[0]:wheel[1]], "the ") + " bolt" + rest[i+len(its):]
+				break
+			}
+		}
+	}
+	r := read(lex, rest+", with "+name)
+	if !r.Read() {
+		r = read(lex, rest+" with "+name)
+	}
+	if !r.Read() {
+		return Reading{}, false
+	}
+	held := slices.ContainsFunc(Refs(r.Action), func(r Ref) bool { return r.Kind == LockObject && r.ID == id })
+	if !held || r.Action.Verb() == "do" {
+		return Reading{}, false
+	}
+	return Reading{Action: r.Action, Phase: r.Phase, Line: text}, true
+}
+
+// tableLine reads a line of a torque table, "Crank bolt: 120 N·m + 90°", as the
+// step that tightens so.
+func (lex *Lexicon) tableLine(text string, ts []token) (Reading, bool) {
+	l := &Line{x: lex.x, lex: lex, text: text, tokens: ts}
+	if _, ok := l.Things(true, FastenerObject); !ok || l.asking() || !l.Say(":") {
+		return Reading{}, false
+	}
+	if l.end() || l.tokens[l.pos].figure == nil {
+		return Reading{}, false
+	}
+	r := read(lex, "tighten "+text[:ts[l.pos-1].start]+" "+text[ts[l.pos].start:])
+	if !r.Read() || r.Action.Verb() != "tighten" {
+		return Reading{}, false
+	}
+	return Reading{Action: r.Action, Phase: r.Phase, Line: text}, true
 }
 
 // leads are words that may stand before the verb and add nothing to it.

@@ -337,3 +337,36 @@ func TestEveryStepReadsBack(t *testing.T) {
 		}
 	})
 }
+
+// Two steps said in one line are no step; where the line is taken apart, it is
+// into those two.
+func TestTwoStepsInOneLineComeApart(t *testing.T) {
+	d := fixture.Document("renew-timing-belt-r3.latch.json")
+	x := engine.NewIndex(&d.Engine)
+	lex := step.NewLexicon(x)
+	apart := 0
+	rapid.Check(t, func(t *rapid.T) {
+		m := maker{t, x.Sheet, x}
+		a, b := m.action(), m.action()
+		if len(step.Refs(a)) == 0 || len(step.Refs(b)) == 0 || a.Verb() == "do" || b.Verb() == "do" {
+			t.Skip("nothing named")
+		}
+		line := step.Typed(x, a) + rapid.SampledFrom([]string{", then ", " and ", "; ", ". ", ", "}).Draw(t, "between") + step.Typed(x, b)
+		r := step.Read(lex, line)
+		if r.Read() {
+			t.Fatalf("%q is read as one: %s", line, step.Sentence(x, r.Action))
+		}
+		if len(r.Parts) != 2 {
+			return
+		}
+		apart++
+		for i, want := range []step.Action{a, b} {
+			if got := step.Read(lex, r.Parts[i]); !got.Read() || !step.SameAction(got.Action, want) {
+				t.Fatalf("%q comes apart into %q, which is %q and not %q", line, r.Parts[i], step.Sentence(x, got.Action), step.Sentence(x, want))
+			}
+		}
+	})
+	if apart == 0 {
+		t.Fatal("no line came apart")
+	}
+}

@@ -35,7 +35,7 @@ var termGroups = []struct {
 }
 
 // nouns are the words for the same thing where a thing is named.
-var nouns = map[string]string{"screw": "bolt", "capscrew": "bolt", "gear": "sprocket", "guard": "cover", "colour": "coloured"}
+var nouns = map[string]string{"screw": "bolt", "capscrew": "bolt", "gear": "sprocket", "guard": "cover", "colour": "coloured", "terminal": "lead", "cable": "lead"}
 
 // maxTerm is how many words an entry of the term list may have.
 const maxTerm = 4

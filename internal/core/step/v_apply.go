@@ -62,7 +62,7 @@ var applySpec = &Spec{
 				return a.What != ""
 			},
 			func() bool {
-				l.Say("to the threads of", "to threads of", "on the threads of", "to the joint of", "to the joint face of", "to", "on", "onto", "of")
+				l.Say("the threads of", "threads of", "to the threads of", "to threads of", "on the threads of", "to the joint of", "to the joint face of", "to", "on", "onto", "of")
 				if a.Part != "" || a.Fastener != "" {
 					return false
 				}
@@ -70,6 +70,7 @@ var applySpec = &Spec{
 				if !ok {
 					return false
 				}
+				l.Say("threads", "thread")
 				if p := pick[engine.PartID](ns, PartObject); len(p) > 0 {
 					a.Part = p[0]
 				} else {

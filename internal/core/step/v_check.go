@@ -174,7 +174,7 @@ func foundAs(l *Line, marks []engine.MarkID, locks []engine.LockID, parts []engi
 // readPointer reads that a tensioner's pointer stands in its notch.
 func (a *Check) readPointer(l *Line) bool {
 	from, asks, problem := l.pos, len(l.asks), l.problem
-	l.Skip("the")
+	l.Skip("the", "position of", "place of")
 	lead := l.Say("pointer of", "pointer on")
 	id, ok := l.One(TensionerObject)
 	if !ok || !lead && !l.Say("pointer") {

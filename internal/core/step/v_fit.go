@@ -32,7 +32,9 @@ var fitSpec = &Spec{
 	Read: func(l *Line) Action {
 		a := &Fit{}
 		l.Skip("the", "a", "an")
-		a.New = l.Say("new")
+		if a.New = l.Say("new"); !a.New {
+			l.Say("old", "used", "same")
+		}
 		l.Clauses(
 			Thing(l, &a.Loop, LoopObject),
 			func() bool {
@@ -88,6 +90,9 @@ func (a *Fit) readOrder(l *Line) bool {
 			break
 		}
 		a.Order = append(a.Order, pick[engine.WheelID](ns, WheelObject)...)
+		if len(a.Order) == 1 {
+			l.Say("first")
+		}
 	}
 	return len(a.Order) > 0
 }

@@ -1,6 +1,7 @@
 package step
 
 import (
+	"slices"
 	"strings"
 
 	"inklatch/internal/core/bench"
@@ -44,6 +45,9 @@ var inspectSpec = &Spec{
 				if !l.Skip("then") && l.at(l.pos, "renew") == 0 && l.at(l.pos, "replace") == 0 {
 					return false
 				}
+				if l.renews() {
+					return false
+				}
 				a.Then = l.freeTo(nil)
 				return a.Then != ""
 			},
@@ -62,6 +66,19 @@ var inspectSpec = &Spec{
 		}
 		return nil
 	},
+}
+
+// renews reports whether what follows is a step of its own that renews
+// something, and not what is done if it is found so.
+func (l *Line) renews() bool {
+	probe := &Line{x: l.x, lex: l.lex, text: l.text, tokens: l.tokens, pos: l.pos, fresh: true}
+	if !probe.Say("renew", "replace") {
+		return false
+	}
+	if _, ok := probe.Things(true, PartObject, loopPart, FastenerObject); !ok {
+		return false
+	}
+	return !slices.ContainsFunc(l.tokens[l.pos:], func(t token) bool { return slices.Contains([]string{"if", "when", "where", "as"}, t.word) })
 }
 
 // Verb is "inspect".

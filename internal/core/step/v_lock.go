@@ -57,6 +57,13 @@ var lockSpec = &Spec{
 			},
 			Several(l, &locks, LockObject),
 			l.numbersOf(func() []engine.LockID { return locks }),
+			func() bool {
+				if len(held) > 0 || !l.Say("into the slots of", "into the slot of", "into the slots in", "into the slot in", "in the slots of", "in the slots in", "into the ends of", "into the flats of", "onto the flats of", "over") {
+					return false
+				}
+				held = l.shaftsNamed()
+				return len(held) > 0
+			},
 			l.Filler("by hand", "into the block", "in the block", "into the cylinder block", "in the cylinder block", "into its hole", "into the hole", "in its hole", "in its place", "into place", "in place", "into its slot", "into the slots", "in the slots", "into its slots", "again"),
 		)
 		a.Lock, a.Also = parted(locks)
@@ -107,6 +114,16 @@ func (l *Line) shaftsNamed() []engine.ShaftID {
 			for i := range l.x.Sheet.Shafts {
 				if s := &l.x.Sheet.Shafts[i]; s.Kind.IsCam() {
 					out = append(out, s.ID)
+					found = true
+				}
+			}
+		}
+		if !found && l.phrase == "lock" && l.at(l.pos, "flywheel with") > 0 || l.phrase == "lock" && l.at(l.pos, "flywheel using") > 0 {
+			// Only a flywheel lock locks the flywheel; it holds the crank.
+			l.pos++
+			if id, ok := (&Line{x: l.x, lex: l.lex, text: l.text, tokens: l.tokens, pos: l.pos + 1}).One(LockObject); ok {
+				if k := l.x.Lock(engine.LockID(id)); k != nil && k.Kind == engine.FlywheelLock {
+					out = append(out, engine.CrankID)
 					found = true
 				}
 			}

@@ -203,8 +203,8 @@ func (l *Line) standing(id engine.MarkID) bool {
 		return false
 	}
 	at := l.pos
-	led := l.Say("with", "at", "to", "against", "opposite", "up with")
-	if l.Say("its pointer", "the pointer", "pointer", "its mark", "their pointers", "its notch", "the pointers") || !led {
+	l.Say("with", "at", "to", "against", "opposite", "up with")
+	if l.Say("its pointer", "the pointer", "pointer", "its mark", "their pointers", "its notch", "the pointers") {
 		l.Say("again")
 		return true
 	}
@@ -224,6 +224,7 @@ func (l *Line) standing(id engine.MarkID) bool {
 		}
 	}
 	l.pos = at
+	l.Say("again")
 	return true
 }
 

@@ -1,6 +1,8 @@
 package step
 
 import (
+	"strings"
+
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/unit"
@@ -14,12 +16,22 @@ type Wait struct {
 }
 
 var waitSpec = &Spec{
-	Verb: "wait", Phrases: []string{"wait", "let stand"},
+	Verb: "wait", Phrases: []string{"wait", "let stand", "let the engine cool down", "let engine cool down", "let the engine cool", "let engine cool", "allow the engine to cool down", "allow the engine to cool", "leave the engine to cool"},
 	Fields:  []Field{{Key: "for", Label: "for", Kind: QuantityIn, Hint: "15 min", Unit: unit.Minute}, {Key: "until", Label: "until", Kind: TextIn}},
 	Example: "wait 15 min", Phase: "tension",
 	New: func() Action { return &Wait{} },
 	Read: func(l *Line) Action {
 		a := &Wait{}
+		if strings.Contains(l.phrase, "cool") {
+			switch {
+			case l.end():
+				a.Until = "the engine is cold"
+			case l.Say("to below", "below", "until it is below"):
+				if t := l.Free(nil); t != "" {
+					a.Until = "the engine is below " + t
+				}
+			}
+		}
 		l.Clauses(
 			l.Value(&a.For, []string{"for"}, unit.KindTime),
 			func() bool {
@@ -29,6 +41,7 @@ var waitSpec = &Spec{
 				a.Until = l.Free(nil)
 				return a.Until != ""
 			},
+			l.Filler("for the sealant to set", "for the sealant to cure", "for the sealant to skin over", "for the sealant", "for the belt to settle", "for the thread lock to cure"),
 		)
 		if a.For.IsZero() && a.Until == "" && len(l.left) == 0 {
 			l.refuse("it does not say how long")

@@ -1542,6 +1542,7 @@ export interface components {
             }[];
             problem?: string;
             choices: string[];
+            parts?: string[];
             /** @enum {string} */
             aside?: "note" | "caution";
         };

@@ -1,5 +1,5 @@
 import { Dialog } from "radix-ui";
-import { useCallback, useRef, useState } from "react";
+import { useCallback, useLayoutEffect, useRef, useState } from "react";
 import type { S } from "../../api/client";
 import { Pieces, sentence } from "./Pieces";
 
@@ -10,7 +10,7 @@ interface Item {
   reading: Reading;
 }
 
-const outcome = (r: Reading) => (!r.problem ? "reads" : r.choices.length > 0 ? "asks" : "stays text");
+const outcome = (r: Reading) => (!r.problem ? "reads" : r.choices.length > 0 || r.parts ? "asks" : "stays text");
 
 /**
  * Pasted shows a pasted page before anything is written: left the lines, right what each becomes. Lines are walked and mended
@@ -33,6 +33,13 @@ export function Pasted({
   const list = useRef<HTMLOListElement>(null);
   const asked = useRef(new Map<number, number>());
   const field = useCallback((i: number) => list.current?.querySelectorAll<HTMLInputElement>("input")[i], []);
+  // Where the cursor goes once the lines are drawn anew.
+  const goTo = useRef<number>(undefined);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only new lines move it
+  useLayoutEffect(() => {
+    if (goTo.current !== undefined) field(goTo.current)?.focus();
+    goTo.current = undefined;
+  }, [items]);
   const count = (what: string) => items.filter((i) => outcome(i.reading) === what).length;
   const type = async (key: number, text: string) => {
     setItems((all) => all.map((i) => (i.key === key ? { ...i, text } : i)));
@@ -41,9 +48,23 @@ export function Pasted({
     const reading = text.trim() ? await read(text) : undefined;
     if (reading && asked.current.get(key) === turn) setItems((all) => all.map((i) => (i.key === key ? { ...i, reading } : i)));
   };
+  // A line with several instructions becomes as many lines, each read for itself.
+  const apart = async (i: number) => {
+    const item = items[i];
+    const readings = await Promise.all((item.reading.parts ?? []).map((p) => read(p)));
+    if (readings.some((r) => !r)) return;
+    goTo.current = i + readings.length - 1;
+    setItems((all) => {
+      const free = Math.max(...all.map((o) => o.key)) + 1;
+      const made = readings.flatMap((r, k) =>
+        r ? [{ key: k === 0 ? item.key : free + k, text: item.reading.parts?.[k] ?? "", reading: r }] : [],
+      );
+      return all.flatMap((o) => (o.key === item.key ? made : [o]));
+    });
+  };
   const drop = (i: number) => {
+    goTo.current = Math.max(0, Math.min(i, items.length - 2));
     setItems((all) => all.filter((_, k) => k !== i));
-    setTimeout(() => field(Math.max(0, Math.min(i, items.length - 2)))?.focus());
   };
   const take = () => onTake(items.filter((i) => i.text.trim()).map((i) => i.reading));
   const keys = (e: React.KeyboardEvent, i: number) => {
@@ -58,6 +79,7 @@ export function Pasted({
     else if (e.key === "ArrowDown" || e.key === "Enter") field(Math.min(items.length - 1, i + 1))?.focus();
     else if (e.key === "ArrowUp") field(Math.max(0, i - 1))?.focus();
     else if (e.key === "Tab" && !e.shiftKey && item.reading.choices[0]) type(item.key, item.reading.choices[0]);
+    else if (e.key === "Tab" && !e.shiftKey && item.reading.parts) apart(i);
     else if (e.key === "Delete" && e.ctrlKey) drop(i);
     else return;
     e.preventDefault();
@@ -109,7 +131,7 @@ export function Pasted({
                 />
                 <span
                   className={`px-2 pt-[7px] text-fine font-[650] ${
-                    item.reading.problem ? (item.reading.choices.length ? "text-marking" : "text-ink-2") : "text-held"
+                    { reads: "text-held", asks: "text-marking", "stays text": "text-ink-2" }[outcome(item.reading)]
                   }`}
                 >
                   {item.reading.aside ?? outcome(item.reading)}
@@ -119,6 +141,16 @@ export function Pasted({
                     <>
                       <Pieces line={item.reading.line} />
                       <p className="text-fine text-ink-2">{sentence(item.reading.problem)}</p>
+                      {item.reading.parts && (
+                        <button
+                          type="button"
+                          tabIndex={-1}
+                          className="block max-w-full text-left font-mono text-fine text-marking underline-offset-2 hover:underline"
+                          onClick={() => apart(i)}
+                        >
+                          {item.reading.parts.length} steps: {item.reading.parts.join(" / ")}
+                        </button>
+                      )}
                       {item.reading.choices.slice(0, 4).map((c) => (
                         <button
                           type="button"

@@ -136,12 +136,23 @@ export const QuickLine = forwardRef<
   };
   const problem = answer?.reading?.problem;
   const completions = answer?.completions ?? [];
-  // Where nothing can be completed, Tab takes the nearest whole reading.
-  const offered =
-    completions.length > 0 || !problem
+  // Where nothing can be completed, Tab takes the nearest whole reading, or the steps the line comes apart into.
+  const parts = problem && answer?.line === text ? (answer.reading?.parts ?? []) : [];
+  const apart =
+    parts.length > 0 ? { line: parts.join(" / "), label: parts.join(" / "), hint: `${parts.length} steps` } : undefined;
+  const offered = apart
+    ? [apart]
+    : completions.length > 0 || !problem
       ? completions
       : (answer?.reading?.choices ?? []).map((c) => ({ line: c, label: c, hint: "reads" }));
   const take = (c: S["Completion"]) => {
+    if (c === apart) {
+      setText("");
+      setAnswer(undefined);
+      unlook();
+      for (const part of parts) lines.add(part, after ?? "", phase);
+      return;
+    }
     type(completions.length > 0 ? `${c.line.trimEnd()} ` : c.line);
     input.current?.focus();
   };
@@ -193,10 +204,11 @@ export const QuickLine = forwardRef<
                     <Pieces line={answer.reading.line} />
                   </div>
                   <span className="font-[650]">Stays free text:</span> {sentence(problem)}
-                  {offered.length > 0 && completions.length === 0 && (
+                  {offered.length > 0 && (apart || completions.length === 0) && (
                     <span className="text-ink-2">
                       {" "}
-                      <span className="key">Tab</span> takes the nearest line that reads.
+                      <span className="key">Tab</span>{" "}
+                      {apart ? `adds it as ${parts.length} steps.` : "takes the nearest line that reads."}
                     </span>
                   )}
                 </>

@@ -3,9 +3,9 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { api, ask, me, type S } from "../../api/client";
 import { revision as revisionQuery } from "../../api/queries";
 import { useKept, useNewest } from "../../drafts/useKept";
-import { applyHere, keepRows } from "./here";
 import { onSignIn } from "../../shell/signedOut";
 import { say } from "../../shell/toast";
+import { applyHere, keepRows } from "./here";
 
 export type Edit = S["Edit"];
 /** what a look is taken at: edits, a line, an engine that is found elsewhere */

@@ -1,0 +1,94 @@
+package step
+
+import "slices"
+
+// maxCuts is at how many places a line is at most taken apart; a line with more
+// instructions is a page.
+const maxCuts = 6
+
+// parts takes a line that gives several instructions apart into lines that each
+// read whole: "Fit the new idler and tighten its bolt to 42 N·m". It gives nil
+// where a word of it would be lost or where it is not sure. The fewest parts are
+// taken.
+func (lex *Lexicon) parts(line string) []string {
+	ts := tokens(line)
+	starts, ends := []int{0}, []int{}
+	for i := 1; i < len(ts); i++ {
+		last := i
+		for last > 0 && slices.Contains([]string{"and", "then", ",", ";", "."}, ts[last-1].word) {
+			last--
+		}
+		if last == i || last == 0 || !lex.begins(ts, i) {
+			continue
+		}
+		starts, ends = append(starts, ts[i].start), append(ends, ts[last-1].end)
+	}
+	if len(ends) == 0 || len(ends) > maxCuts {
+		return nil
+	}
+	ends = append(ends, len(line))
+	// upTo[k] are the parts of the line up to its kth end.
+	upTo := make([][]string, len(ends))
+	for k := range ends {
+		for from := 0; from <= k; from++ {
+			rest := line[starts[from]:ends[k]]
+			var first []string
+			if from > 0 {
+				if first = upTo[from-1]; first == nil {
+					continue
+				}
+				before := read(lex, first[len(first)-1])
+				var ok bool
+				if rest, ok = lex.named(rest, before.Action); !ok {
+					continue
+				}
+			}
+			if upTo[k] != nil && len(upTo[k]) <= len(first)+1 {
+				continue
+			}
+			if r := read(lex, rest); r.Read() {
+				upTo[k] = append(slices.Clone(first), rest)
+			}
+		}
+	}
+	if out := upTo[len(ends)-1]; len(out) > 1 {
+		return out
+	}
+	return nil
+}
+
+// begins reports whether an instruction can begin at a token.
+func (lex *Lexicon) begins(ts []token, i int) bool {
+	return len(openings(ts, i)) > 0 || forbids(ts[i:])
+}
+
+// named says anew what "it" and "its bolt" stand for: the one thing the step
+// before speaks of. With several things there it is not sure.
+func (lex *Lexicon) named(line string, before Action) (string, bool) {
+	ts := tokens(line)
+	if !slices.ContainsFunc(ts, pronoun) {
+		return line, true
+	}
+	// Where the line names something first, the word speaks of that; the crank, that
+	// is turned up to it, is none.
+	i := slices.IndexFunc(ts, pronoun)
+	for at := range i {
+		probe := &Line{x: lex.x, lex: lex, text: line, tokens: ts[:i], pos: at}
+		if _, ok := probe.Things(false, LockObject, PartObject, FastenerObject, LoopObject, MarkObject, TensionerObject); ok {
+			return line, true
+		}
+	}
+	refs := Refs(before)
+	if len(refs) != 1 {
+		return "", false
+	}
+	kind := refs[0].Kind
+	name := lex.own(kind, refs[0].ID)
+	if name == refs[0].ID && kind == PartObject {
+		name = lex.own(loopPart, refs[0].ID)
+	}
+	// Only the first stands for the thing before; what follows speaks of that.
+	return line[:ts[i].start] + "the " + name + line[ts[i].end:], true
+}
+
+func pronoun(t token) bool { return slices.Contains([]string{"it", "its", "them", "their"}, t.word) }
