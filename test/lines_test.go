@@ -157,12 +157,12 @@ func TestTheStepEditorByKeyboard(t *testing.T) {
 	w.until(`async () => (await (await fetch("/api" + location.pathname)).json()).view.rows[1]?.step.cautions?.length === 1`)
 	w.keys(input.Escape)
 	w.keys(input.Enter)
-	field := `input[placeholder="15 min"]`
+	field := `input[placeholder="e.g. 15 min"]`
 	w.find(field)
 	w.focus(field)
 	require.NoError(t, w.find(field).SelectAllText())
 	w.text("27")
-	w.until(`() => document.querySelector('input[placeholder="15 min"]').parentElement.innerText.includes("min")`)
+	w.until(`() => document.querySelector('input[placeholder="e.g. 15 min"]').parentElement.innerText.includes("min")`)
 	w.keys(input.Escape)
 	w.comes("Wait 27 min.", 1)
 

@@ -6,6 +6,8 @@ import (
 	"strings"
 	"unicode"
 	"unicode/utf8"
+
+	"inklatch/internal/core/unit"
 )
 
 // Reading is what became of a quick line. A line is read whole or not at all:
@@ -116,7 +118,9 @@ func Read(lex *Lexicon, text string) Reading {
 		r.Choices = r.best.choices(lex)
 	}
 	if len(r.Choices) == 0 {
-		r.Parts = lex.parts(line)
+		if r.Parts = lex.parts(line); r.Parts != nil {
+			r.Problem = "it gives " + unit.Number(float64(len(r.Parts))) + " instructions, and a step is one"
+		}
 	}
 	if len(r.Choices) == 0 && r.Parts == nil {
 		r.Choices = lex.nearby(&r)

@@ -58,7 +58,8 @@ const valueAt = (thing: unknown, key: string) =>
 
 /** Value is a cell for any value of the sheet, by how its field says it is typed. */
 function Value({ draft, field, path, value }: { draft: SheetDraft; field: S["SheetField"]; path: string; value: unknown }) {
-  const p = { draft, path, label: field.label, empty: field.hint };
+  // A hint must not pass for a value: it says that it is one, and only where something can be typed.
+  const p = { draft, path, label: field.label, empty: draft.view.meta.editable && field.hint ? `e.g. ${field.hint}` : undefined };
   const of = field.of
     ? ((draft.view.sheet[field.of as keyof Sheet] ?? []) as { id: string; name: string; number?: string }[])
     : [];

@@ -221,7 +221,7 @@ function Work({ draft }: { draft: SheetDraft }) {
         {meta.inUse > 0 && <Reproof code={meta.code} />}
         <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
           <div
-            className={`flex h-[440px] min-w-0 flex-none flex-col lg:h-auto bg-(--white) lg:border-r lg:border-rule ${tab === "drive" ? "wide lg:w-[41%]" : tab === "marks" ? "lg:w-[34%]" : "lg:w-[23%]"}`}
+            className={`flex h-[440px] min-w-0 flex-none flex-col lg:h-auto bg-(--white) lg:border-r lg:border-rule ${tab === "drive" ? "wide lg:w-[41%]" : tab === "marks" ? "lg:w-[29%]" : "lg:w-[23%]"}`}
           >
             <Bar draft={draft} mode={mode} onMode={setMode} onLead={lead} selected={selected} />
             <div className="relative min-h-[220px] flex-1">

@@ -49,7 +49,7 @@ export function MarksTab({ draft, selected, onSelect }: TabProps) {
           return (
             <Row key={l.id} at={p} selected={selected} onSelect={onSelect}>
               <NameCell draft={draft} path={p} value={l.name} width={100} />
-              <td className="min-w-[72px]">
+              <td className="min-w-[92px]">
                 <ChoiceCell
                   draft={draft}
                   path={`${p}/kind`}
@@ -58,7 +58,7 @@ export function MarksTab({ draft, selected, onSelect }: TabProps) {
                   choices={words("stop", "pin", "bar", "flywheel lock", "holder")}
                 />
               </td>
-              <td className="max-w-[110px]">
+              <td className="min-w-[138px] max-w-[150px]">
                 <SetCell draft={draft} path={`${p}/holds`} label="Holds" value={l.holds} choices={names(sheet.shafts)} />
               </td>
               <td className="num">
@@ -176,7 +176,7 @@ export function MarksTab({ draft, selected, onSelect }: TabProps) {
           return (
             <Row key={m.id} at={p} selected={selected} onSelect={onSelect}>
               <NameCell draft={draft} path={p} value={m.name} width={122} />
-              <td className="min-w-[70px]">
+              <td className="min-w-[78px]">
                 <ChoiceCell
                   draft={draft}
                   path={`${p}/kind`}

@@ -29,7 +29,7 @@ export function PartsTab({ draft, selected, onSelect }: TabProps) {
           return (
             <Row key={v.id} at={p} selected={selected} onSelect={onSelect}>
               <NameCell draft={draft} path={p} value={v.name} width={120} />
-              <td className="min-w-[80px]">
+              <td className="min-w-[98px]">
                 <ChoiceCell
                   draft={draft}
                   path={`${p}/kind`}
@@ -38,7 +38,7 @@ export function PartsTab({ draft, selected, onSelect }: TabProps) {
                   choices={words("component", "cover", "plug", "seal", "loop", "lead")}
                 />
               </td>
-              <td className="min-w-[104px]">
+              <td className="min-w-[124px]">
                 <ChoiceCell
                   draft={draft}
                   path={`${p}/policy`}

@@ -116,7 +116,7 @@ export function WordCell(p: CellProps & { value?: string; needed?: boolean; read
 /** NameCell is the first cell of a row: what the thing is called. */
 export function NameCell({ draft, path, value, width }: { draft: SheetDraft; path: string; value: string; width?: number }) {
   return (
-    <td className="font-[600]" style={width ? { minWidth: width } : undefined}>
+    <td className="name-cell font-[600]" style={width ? { minWidth: width } : undefined}>
       <WordCell draft={draft} path={`${path}/name`} label="Name" value={value} needed />
     </td>
   );

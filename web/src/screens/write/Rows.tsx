@@ -60,6 +60,12 @@ export function Rows({
   useLayoutEffect(() => {
     if (at >= 0) v.scrollToIndex(at, { align: "auto" });
   }, [selected]);
+  // A step that is opened is seen whole.
+  useEffect(() => {
+    if (!opened || !selected) return;
+    const frame = requestAnimationFrame(() => document.getElementById(`step-${selected}`)?.scrollIntoView({ block: "nearest" }));
+    return () => cancelAnimationFrame(frame);
+  }, [opened, selected]);
   const began = useRef(from);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the list is opened once
   useLayoutEffect(() => {

@@ -358,7 +358,7 @@ function Typed({
       <span className="text-ink-2">{label}</span>{" "}
       <input
         value={typed}
-        placeholder={hint}
+        placeholder={hint && `e.g. ${hint}`}
         aria-invalid={!!trouble}
         title={trouble}
         onFocus={() => {
