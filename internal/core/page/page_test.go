@@ -1,0 +1,205 @@
+package page_test
+
+import (
+	"path/filepath"
+	"runtime"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"inklatch/internal/core/bench"
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/page"
+	"inklatch/internal/core/step"
+	"inklatch/internal/core/unit"
+)
+
+func laid(name string) (*engine.Index, *fixture.File, *page.Page) {
+	d := fixture.Document(name)
+	x := engine.NewIndex(&d.Engine)
+	return x, d, page.Of(x, &d.Procedure)
+}
+
+func files(t *testing.T) []string {
+	_, here, _, _ := runtime.Caller(0)
+	all, err := filepath.Glob(filepath.Join(filepath.Dir(here), "..", "..", "..", "demo", "*.latch.json"))
+	require.NoError(t, err)
+	require.NotEmpty(t, all)
+	for i := range all {
+		all[i] = filepath.Base(all[i])
+	}
+	return all
+}
+
+// Every step of every page stands on it once, in its order, with its cautions
+// before it; no heading is empty or says the same as the one above it.
+func TestEveryStepStandsOnThePageOnce(t *testing.T) {
+	for _, f := range files(t) {
+		t.Run(f, func(t *testing.T) {
+			_, d, p := laid(f)
+			n := 0
+			for i, ph := range p.Phases {
+				require.NotEmpty(t, ph.Steps, ph.Name)
+				assert.NotEmpty(t, ph.Name)
+				assert.True(t, i == 0 || p.Phases[i-1].Name != ph.Name, "%s twice", ph.Name)
+				for _, s := range ph.Steps {
+					of := d.Procedure.Steps[n]
+					n++
+					assert.Equal(t, n, s.Number)
+					assert.NotEmpty(t, s.Text)
+					assert.Equal(t, of.Note, s.Note)
+					require.Len(t, s.Cautions, len(of.Cautions))
+					for k, c := range of.Cautions {
+						assert.Equal(t, c.Text, s.Cautions[k])
+					}
+				}
+			}
+			assert.Equal(t, len(d.Procedure.Steps), n)
+		})
+	}
+}
+
+// The torque table has each tightening of each bolt with its step, and the same
+// figures that the step's own sentence says.
+func TestTheTorqueTableSaysWhatTheStepsSay(t *testing.T) {
+	for _, f := range files(t) {
+		t.Run(f, func(t *testing.T) {
+			x, d, p := laid(f)
+			want := 0
+			for i := range d.Procedure.Steps {
+				a, ok := d.Procedure.Steps[i].Action.(*step.Tighten)
+				if !ok || len(a.Stages) == 0 {
+					continue
+				}
+				want += len(a.Fasteners)
+				sentence := step.Sentence(x, a)
+				for _, id := range a.Fasteners {
+					k := slices.IndexFunc(p.Torque, func(l page.Torque) bool { return l.Step == i+1 && l.Name == x.Fastener(id).Name })
+					require.GreaterOrEqual(t, k, 0, "step %d, %s", i+1, id)
+					line := p.Torque[k]
+					assert.Equal(t, max(x.Fastener(id).Count, 1), line.Count)
+					assert.Equal(t, x.Fastener(id).Thread, line.Thread)
+					for _, st := range a.Stages {
+						if st.Torque.IsZero() {
+							assert.Contains(t, line.Value, st.Angle.String())
+							assert.Contains(t, line.Other, st.Angle.String(), "an angle is the same in both systems")
+							continue
+						}
+						assert.Contains(t, line.Value, st.Torque.First().String())
+						for _, part := range strings.Split(line.Other, " + ") {
+							if !strings.Contains(part, "°") {
+								figure, _, _ := strings.Cut(part, " ")
+								assert.Contains(t, sentence, figure, "one figure once")
+							}
+						}
+					}
+				}
+			}
+			assert.Len(t, p.Torque, want)
+		})
+	}
+}
+
+// Swapped puts the other unit system first, and swapped again it is as before.
+func TestSwappedTwiceIsAsBefore(t *testing.T) {
+	_, _, p := laid("renew-timing-belt-r4.latch.json")
+	require.NotEmpty(t, p.Torque)
+	before := slices.Clone(p.Torque)
+	p.Swapped()
+	for i, l := range p.Torque {
+		assert.Equal(t, before[i].Value, l.Other)
+		assert.Equal(t, before[i].Other, l.Value)
+	}
+	p.Swapped()
+	assert.Equal(t, before, p.Torque)
+}
+
+// The author's own second figure stands in the table as it was written, though
+// it is wrong: the proof says so, the table does not mend it in silence.
+func TestTheAuthorsOwnSecondFigureStays(t *testing.T) {
+	d := fixture.Copy(fixture.Document("renew-timing-belt-r3.latch.json"))
+	x := engine.NewIndex(&d.Engine)
+	for i := range d.Procedure.Steps {
+		a, ok := d.Procedure.Steps[i].Action.(*step.Tighten)
+		if !ok || !slices.Contains(a.Fasteners, "tensioner-bolt") || len(a.Stages) == 0 {
+			continue
+		}
+		q, err := unit.Parse("20 N·m (16.2 lbf·ft)")
+		require.NoError(t, err)
+		a.Stages = []engine.Stage{{Torque: q}}
+		p := page.Of(x, &d.Procedure)
+		k := slices.IndexFunc(p.Torque, func(l page.Torque) bool { return l.Step == i+1 })
+		require.GreaterOrEqual(t, k, 0)
+		assert.Equal(t, "20 N·m", p.Torque[k].Value)
+		assert.Equal(t, "16.2 lbf·ft", p.Torque[k].Other)
+		return
+	}
+	t.Fatal("the page tightens no tensioner bolt")
+}
+
+// Every special tool that a step uses is on the list once, with its steps in
+// their order; those named before the first step are there too.
+func TestToolsAndParts(t *testing.T) {
+	for _, f := range files(t) {
+		t.Run(f, func(t *testing.T) {
+			x, d, p := laid(f)
+			seen := map[string]bool{}
+			for _, l := range p.Tools {
+				assert.False(t, seen[l.Number], "%s twice", l.Number)
+				seen[l.Number] = true
+				assert.True(t, slices.IsSorted(l.Steps))
+				for _, n := range l.Steps {
+					assert.True(t, n >= 1 && n <= len(d.Procedure.Steps))
+				}
+			}
+			for i := range d.Procedure.Steps {
+				for _, id := range d.Procedure.Steps[i].ToolsUsed(x) {
+					assert.True(t, seen[x.Tool(id).Number], "step %d uses %s", i+1, id)
+				}
+			}
+			for _, id := range d.Procedure.Prelims.Tools {
+				assert.True(t, seen[x.Tool(id).Number], "%s is named before the first step", id)
+			}
+			names := map[string]bool{}
+			for _, q := range p.Parts {
+				assert.False(t, names[q.Name], "%s twice", q.Name)
+				names[q.Name] = true
+				assert.Positive(t, q.Count)
+				assert.NotEmpty(t, q.Why)
+			}
+			for i := range d.Procedure.Steps {
+				if a, ok := d.Procedure.Steps[i].Action.(*step.Renew); ok {
+					for _, id := range a.Fasteners {
+						assert.True(t, names[x.Fastener(id).Name], "step %d renews %s", i+1, id)
+					}
+				}
+			}
+		})
+	}
+}
+
+// The drive is drawn where most locks are in, which is where the page locks it.
+func TestHeldIsWhereThePageLocks(t *testing.T) {
+	x, d, _ := laid("renew-timing-belt-r3.latch.json")
+	tr := bench.Run(x, &d.Procedure)
+	held := page.Held(x, tr)
+	in := 0
+	for k, l := range held.Locks {
+		if l.In && x.Sheet.Locks[k].Kind.ForPosition() {
+			in++
+		}
+	}
+	assert.Equal(t, 2, in, "the crank pin and the cam bar; the flywheel lock gives no position")
+	empty := bench.Run(x, &procedureOf{})
+	assert.Equal(t, &empty.First, page.Held(x, empty), "a page without a step is drawn as it is found")
+}
+
+type procedureOf struct{}
+
+func (*procedureOf) Len() int                  { return 0 }
+func (*procedureOf) Act(int, *bench.Machine)   {}
+func (*procedureOf) Holds(int) []engine.LockID { return nil }
