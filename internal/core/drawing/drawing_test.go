@@ -1,6 +1,7 @@
 package drawing_test
 
 import (
+	"math"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -66,4 +67,86 @@ func TestNamesStandOnTheSideOfTheirWheel(t *testing.T) {
 	assert.Equal(t, drawing.Right, d.Wheel("exhaust-wheel").Side)
 	assert.Equal(t, drawing.Right, d.Wheel("crank-wheel").Side, "the crank is always named on the right")
 	assert.Nil(t, d.Wheel("none"))
+}
+
+var sheets = []string{"renew-timing-belt-r3.latch.json", "renew-timing-chain-r1.latch.json", "renew-belt-both-banks-r1.latch.json", "renew-belt-in-oil-r1.latch.json", "renew-both-belts-r1.latch.json", "renew-cam-chain-r1.latch.json"}
+
+// A run touches both its wheels: it stands square on the radius at either end,
+// and the pieces follow one another round the whole loop (elementary geometry).
+func TestRunsTouchTheirWheels(t *testing.T) {
+	for _, f := range sheets {
+		s, d := of(f)
+		for i, l := range d.Loops {
+			require.Empty(t, l.Impossible, "%s %s", f, l.Name)
+			require.Len(t, l.Pieces, len(s.Loops[i].Route))
+			longest := 0.0
+			for k, p := range l.Pieces {
+				dx, dy := p.Run[2]-p.Run[0], p.Run[3]-p.Run[1]
+				assert.InDelta(t, p.Length, math.Hypot(dx, dy), 1e-6, "%s: the run says its length", l.Name)
+				longest = max(longest, p.Length)
+				next := l.Pieces[(k+1)%len(l.Pieces)]
+				for end, id := range []string{p.Wheel, next.Wheel} {
+					w := d.Wheel(engine.WheelID(id))
+					require.NotNil(t, w, id)
+					x, y := p.Run[2*end]-w.X, p.Run[2*end+1]-w.Y
+					assert.InDelta(t, 0, (x*dx+y*dy)/p.Length, 1e-6, "%s leaves or meets the %s at a tangent", l.Name, w.Name)
+					assert.GreaterOrEqual(t, math.Hypot(x, y), w.R-1e-6, "%s runs through the %s", l.Name, w.Name)
+				}
+			}
+			assert.InDelta(t, longest, l.Longest, 0.05+1e-6, "printed to a tenth")
+		}
+	}
+}
+
+// The box holds every wheel that is seen, and each mark rests where the sheet
+// has it.
+func TestEverythingLiesInTheBox(t *testing.T) {
+	for _, f := range sheets {
+		s, d := of(f)
+		for _, w := range d.Wheels {
+			if w.Mount == string(engine.Rail) || w.Hidden {
+				continue
+			}
+			assert.GreaterOrEqual(t, w.X-w.R, d.Box[0]-1e-6, "%s %s", f, w.Name)
+			assert.GreaterOrEqual(t, w.Y-w.R, d.Box[1]-1e-6, "%s %s", f, w.Name)
+			assert.LessOrEqual(t, w.X+w.R, d.Box[0]+d.Box[2]+1e-6, "%s %s", f, w.Name)
+			assert.LessOrEqual(t, w.Y+w.R, d.Box[1]+d.Box[3]+1e-6, "%s %s", f, w.Name)
+		}
+		marks := 0
+		for _, w := range d.Wheels {
+			for _, m := range w.Marks {
+				marks++
+				assert.False(t, math.IsNaN(m.Rest) || math.IsInf(m.Rest, 0), m.Name)
+			}
+		}
+		want := 0
+		for _, m := range s.Marks {
+			if m.Wheel != "" && m.Kind != engine.LoopMark {
+				want++
+			}
+		}
+		assert.Equal(t, want, marks, "%s: every mark of a wheel is drawn; links lie on their loop", f)
+	}
+}
+
+// Two drawings of one sheet are the same; one of a sheet that is moved is the
+// same drawing elsewhere.
+func TestAMovedDriveIsDrawnAlike(t *testing.T) {
+	f := fixture.Document("renew-timing-belt-r3.latch.json")
+	a := drawing.Of(engine.NewIndex(&f.Engine))
+	assert.Equal(t, a, drawing.Of(engine.NewIndex(&f.Engine)))
+	moved := fixture.Copy(f)
+	for i := range moved.Engine.Wheels {
+		moved.Engine.Wheels[i].X += 40
+		moved.Engine.Wheels[i].Y -= 25
+	}
+	b := drawing.Of(engine.NewIndex(&moved.Engine))
+	for i := range a.Wheels {
+		assert.InDelta(t, a.Wheels[i].X+40, b.Wheels[i].X, 1e-6)
+		assert.InDelta(t, a.Wheels[i].Y+25, b.Wheels[i].Y, 1e-6, "y counts downwards in a drawing")
+	}
+	for k, p := range a.Loops[0].Pieces {
+		assert.InDelta(t, p.Length, b.Loops[0].Pieces[k].Length, 1e-6)
+		assert.InDelta(t, p.Wrap, b.Loops[0].Pieces[k].Wrap, 1e-6)
+	}
 }
