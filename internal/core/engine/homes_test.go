@@ -1,6 +1,8 @@
 package engine_test
 
 import (
+	"fmt"
+	"math/big"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -133,4 +135,71 @@ func TestFreedom(t *testing.T) {
 	assert.InDelta(t, 0.4, (&engine.Lock{Play: 0.4, PlayMM: 9, Radius: 1}).Freedom(), 0)
 	assert.InDelta(t, 0.625, (&engine.Lock{PlayMM: 0.12, Radius: 11}).Freedom(), 0.001)
 	assert.Zero(t, (&engine.Lock{PlayMM: 0.12}).Freedom())
+}
+
+// A drive of any shape, shafts hung on one another by loops and gears in any
+// order on the sheet: each turns as often as its teeth say, worked out shaft by
+// shaft with big rational numbers (math/big), and none disagrees.
+func TestAnyDriveAgainstItsTeeth(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		n := rapid.IntRange(1, 7).Draw(t, "shafts")
+		s := &engine.Sheet{Cycle: engine.FourStroke, Running: engine.Clockwise, Shafts: []engine.Shaft{{ID: "crank"}}}
+		rate := []*big.Rat{big.NewRat(1, 1)}
+		wheel := func(shaft engine.ShaftID, teeth int) engine.WheelID {
+			id := engine.WheelID(fmt.Sprintf("w%d", len(s.Wheels)))
+			s.Wheels = append(s.Wheels, engine.Wheel{ID: id, Shaft: shaft, Teeth: teeth})
+			return id
+		}
+		for i := 1; i <= n; i++ {
+			id := engine.ShaftID(fmt.Sprintf("s%d", i))
+			on := rapid.IntRange(0, i-1).Draw(t, "on")
+			a, b := rapid.IntRange(8, 60).Draw(t, "a"), rapid.IntRange(8, 60).Draw(t, "b")
+			s.Shafts = append(s.Shafts, engine.Shaft{ID: id})
+			from, to := wheel(s.Shafts[on].ID, a), wheel(id, b)
+			sign := int64(1)
+			if rapid.Bool().Draw(t, "gears") {
+				g := engine.Gear{ID: engine.GearID("g" + string(id)), Driver: from, Driven: to}
+				if rapid.Bool().Draw(t, "the other way round on the sheet") {
+					g.Driver, g.Driven = to, from
+				}
+				switch rapid.IntRange(0, 3).Draw(t, "mesh") {
+				case 0:
+					sign = -1
+				case 1:
+					g.Idlers = 1
+				case 2:
+					g.Idlers, sign = 2, -1
+				case 3: // inside a casing, an ordinary pair
+					g.Inside, sign = true, -1
+				}
+				s.Gears = append(s.Gears, g)
+			} else {
+				sides := []engine.Side{engine.Inside, rapid.SampledFrom([]engine.Side{engine.Inside, engine.Back}).Draw(t, "side")}
+				if sides[1] == engine.Back {
+					sign = -1
+				}
+				s.Loops = append(s.Loops, engine.Loop{ID: engine.LoopID("l" + string(id)), Teeth: 80, Pitch: 8, Route: []engine.Stop{{Wheel: from, Side: sides[0]}, {Wheel: to, Side: sides[1]}}})
+			}
+			rate = append(rate, new(big.Rat).Mul(rate[on], big.NewRat(sign*int64(a), int64(b))))
+		}
+		s.Shafts = append(s.Shafts, engine.Shaft{ID: "loose"})
+		shuffled := rapid.Permutation(s.Wheels).Draw(t, "wheels")
+		s.Wheels = shuffled
+		x := engine.NewIndex(s)
+		for i, want := range rate {
+			d := x.Drive(i)
+			if !d.Driven {
+				t.Fatalf("%s is not driven", s.Shafts[i].ID)
+			}
+			if got := big.NewRat(d.Ratio.Num, d.Ratio.Den); got.Cmp(want) != 0 {
+				t.Fatalf("%s turns %s times, its teeth say %s", s.Shafts[i].ID, got, want)
+			}
+			// It is home after as many turns as the denominator has, no earlier.
+			if every := x.ShaftHomeEvery(s.Shafts[i].ID, 1); every != want.Denom().Int64() {
+				t.Fatalf("%s is home every %d, its teeth say %s", s.Shafts[i].ID, every, want.Denom())
+			}
+		}
+		assert.Empty(t, x.Disagreements())
+		assert.False(t, x.Drive(len(rate)).Driven, "nothing drives it")
+	})
 }
