@@ -21,6 +21,7 @@ func (m *Machine) RemovePart(id engine.PartID) {
 	}
 	m.underLoop(p)
 	m.coveredPart(id)
+	m.sprungOut(id)
 	m.parts()[i] = PartState{Off: true, Touched: true}
 	for _, f := range p.Held {
 		if k := m.Index.FastenerAt(f); k >= 0 {
@@ -41,6 +42,22 @@ func (m *Machine) underLoop(p *engine.Part) {
 		for _, stop := range s.Loops[i].Route {
 			if w := m.Index.Wheel(stop.Wheel); w != nil && w.Part == p.ID {
 				m.note(Event{Kind: UnderLoop, Part: p.ID, Loop: s.Loops[i].ID})
+			}
+		}
+	}
+}
+
+// sprungOut notes a tensioner that comes off while it pushes on its loop, though
+// it has a pin to hold it back.
+func (m *Machine) sprungOut(id engine.PartID) {
+	for k := range m.Index.Sheet.Tensioners {
+		t := &m.Index.Sheet.Tensioners[k]
+		if t.Part != id || t.Pin == "" || m.cur.Tensioners[k] == Pinned || m.cur.Tensioners[k] == Relieved {
+			continue
+		}
+		for l := range m.Index.Sheet.Loops {
+			if m.Index.Sheet.Loops[l].Tensioner == t.ID && m.cur.Loops[l].On {
+				m.note(Event{Kind: SprungOut, Tensioner: t.ID, Part: id, Loop: m.Index.Sheet.Loops[l].ID})
 			}
 		}
 	}

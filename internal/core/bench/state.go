@@ -293,6 +293,8 @@ const (
 	NoProof
 	// ScrewsLoose: worked at with a Lock in whose own screw, Fastener, is not tight.
 	ScrewsLoose
+	// SprungOut: a Tensioner that pushes came off, not held back by its pin.
+	SprungOut
 	// Looked: a shaft was looked at, by Mark or by Lock; every look notes it.
 	Looked
 	// Inspected, Counted, SealantOn and TensionSeen: a part was inspected, the tools

@@ -266,6 +266,14 @@ var mistakes = []struct {
 		b.open("renew-timing-chain-r1.latch.json")
 		b.p.Steps = moveAfter(b, "Tighten ratchet tensioner bolts", "Release ratchet tensioner")
 	}},
+	{"tension-value", true, func(b *bench) {
+		b.open("renew-both-belts-r1.latch.json")
+		b.become("Set left adjuster to a first note", "set left adjuster to a first note of the free run at 1300 Hz")
+	}},
+	{"sprung-out", true, func(b *bench) {
+		b.open("renew-timing-chain-r1.latch.json")
+		b.drop("Pin ratchet tensioner")
+	}},
 	{"turned-loose", true, func(b *bench) {
 		b.p.Steps = moveAfter(b, "Tighten idler bolt", "Turn crank clockwise and stop just short")
 	}},

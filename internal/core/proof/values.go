@@ -122,10 +122,20 @@ func (c *proving) lastSet(i int, id engine.TensionerID) bool {
 
 func tensionValue(c *proving) {
 	c.sets(func(i int, a *step.Set, t *engine.Tensioner) {
-		if !c.lastSet(i, t.ID) {
-			return // a first setting on the way to the last
-		}
 		n := *a
+		if !c.lastSet(i, t.ID) {
+			// A first setting on the way to the last may be another; not twice it or half.
+			for _, v := range c.valuesOf(t) {
+				if a.At.IsZero() || a.At.Kind() != v.Kind() {
+					continue
+				}
+				if now, err := a.At.In(v.Unit); err == nil && (now.Value > 2*v.Value || now.Value < v.Value/2) {
+					n.At = v
+					c.find(fmt.Sprintf("%s sets the %s to %s first; the sheet says %s", num(i), t.Name, a.At, v), "A first setting may be off the last, not by so much.", []int{i}, c.change(i, "Make it "+v.String(), &n))
+				}
+			}
+			return
+		}
 		switch kind := a.At.Kind(); {
 		case !a.At.IsZero() && kind == unit.KindTemperature && len(t.Pointer) > 0:
 			place := placeAt(t, a.At)

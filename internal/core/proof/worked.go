@@ -40,6 +40,7 @@ var workedRules = []Rule{
 	{"covered", "access and order", Blocks, "work at a belt or chain through the cover before it", covered},
 	{"clamped-early", "loop and tension", Blocks, "a floating sprocket clamped before its belt is on: it cannot find its place any more", clampedEarly},
 	{"no-proof", "turns and proof", ShouldFix, "a proof by a tool that goes in anywhere", noProof},
+	{"sprung-out", "loop and tension", Blocks, "a plunger that flies out when its tensioner is unbolted", sprungOut},
 	{"screws-loose", "locks and turning", Blocks, "a lock that can move: its own screws were never tightened", screwsLoose},
 }
 
@@ -408,6 +409,12 @@ func renewedAgain(c *proving) {
 			name = c.part(e.Part)
 		}
 		c.find(fmt.Sprintf("%s renews the %s once more", num(i), name), "Another one may be meant.", []int{i}, c.drop(i))
+	})
+}
+
+func sprungOut(c *proving) {
+	c.each(bench.SprungOut, func(i int, e *bench.Event) {
+		c.find(fmt.Sprintf("%s takes the %s off while it pushes on the %s", num(i), c.tensioner(e.Tensioner), c.loop(e.Loop)), "The sheet has a pin for it. Unpinned, it springs out as its bolts let go.", []int{i}, c.before(i, &step.Pin{Tensioner: e.Tensioner}))
 	})
 }
 
