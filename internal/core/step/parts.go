@@ -15,7 +15,7 @@ func (lex *Lexicon) parts(line string) []string {
 	starts, ends := []int{0}, []int{}
 	for i := 1; i < len(ts); i++ {
 		last := i
-		for last > 0 && slices.Contains([]string{"and", "then", ",", ";", "."}, ts[last-1].word) {
+		for last > 0 && slices.Contains([]string{"and", "then", "but", ",", ";", "."}, ts[last-1].word) {
 			last--
 		}
 		if last == i || last == 0 || !lex.begins(ts, i) {

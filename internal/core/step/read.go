@@ -141,6 +141,10 @@ func read(lex *Lexicon, text string) Reading {
 	}
 	ts := tokens(text)
 	if forbids(ts) {
+		if at := lex.alsoAsks(text, ts); at > 0 {
+			free.Problem, free.Unread = "it forbids one thing and may ask for another", [][2]int{{ts[at].start, len(text)}}
+			return free
+		}
 		return Reading{Action: &Do{Text: text}, Line: text}
 	}
 	best := lex.attempts(text, ts)
@@ -174,6 +178,19 @@ func forbids(ts []token) bool {
 		return true
 	}
 	return slices.Contains([]string{"never", "don't", "don’t"}, ts[0].word)
+}
+
+// alsoAsks is where a line that forbids something goes on with a step of its own,
+// 0 where it does not: "Do not turn the crank; take out the crank pin".
+func (lex *Lexicon) alsoAsks(text string, ts []token) int {
+	for i := 2; i < len(ts); i++ {
+		if slices.Contains([]string{"and", "then", "but", ";", "."}, ts[i-1].word) && len(openings(ts, i)) > 0 && !forbids(ts[i:]) {
+			if r := read(lex, text[ts[i].start:]); r.Read() {
+				return i
+			}
+		}
+	}
+	return 0
 }
 
 // attempt is a line read as one verb.
