@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Dialog } from "radix-ui";
 import { type FormEvent, useState, useSyncExternalStore } from "react";
-import { api, ask, Failure, onUnauthorised } from "../api/client";
+import { api, ask, Failure, onUnauthorised, signedInAgain } from "../api/client";
 import { whoAmI } from "../api/queries";
 
 let out = false;
@@ -23,6 +23,7 @@ export function onSignIn(f: () => void) {
 
 /** signedIn lets everything go on that waited for a sign-in. */
 export function signedIn() {
+  signedInAgain();
   set(false);
   for (const f of ins) f();
 }
