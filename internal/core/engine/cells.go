@@ -7,11 +7,11 @@ const mostCells = 48
 
 // Cells are engines that stand for all of a code within some years: one for each
 // combination of years, build numbers and options between which nothing on the
-// sheet changes. None for a sheet on which nothing varies. Combinations beyond
-// the first forty-eight are left out.
-func (s *Sheet) Cells(within Years) []Car {
+// sheet changes. None for a sheet on which nothing varies. Of more than
+// forty-eight combinations the first are given; all is how many there are.
+func (s *Sheet) Cells(within Years) (cells []Car, all int) {
 	if len(s.Varies) == 0 {
-		return nil
+		return nil, 0
 	}
 	from, to := s.Years.From, s.Years.To
 	if to == 0 {
@@ -35,10 +35,10 @@ func (s *Sheet) Cells(within Years) []Car {
 	years, builds = sorted(years, from, to), sorted(builds, 1, 1<<60)
 	slices.Sort(options)
 	options = slices.Compact(options)
+	all = len(years) * len(builds) << min(len(options), 30)
 	if len(options) > maxOptions {
 		options = options[:maxOptions]
 	}
-	var out []Car
 	for _, y := range years {
 		for _, b := range builds {
 			for set := range 1 << len(options) {
@@ -51,11 +51,11 @@ func (s *Sheet) Cells(within Years) []Car {
 						car.Options = append(car.Options, o)
 					}
 				}
-				if len(out) < mostCells {
-					out = append(out, car)
+				if len(cells) < mostCells {
+					cells = append(cells, car)
 				}
 			}
 		}
 	}
-	return out
+	return cells, all
 }

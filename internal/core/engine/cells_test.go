@@ -19,8 +19,9 @@ func TestCellsStandForEveryEngine(t *testing.T) {
 		{Path: "options", Value: []byte(`["winch"]`)},
 	})
 	require.NoError(t, err)
-	cells := s.Cells(engine.Years{})
+	cells, all := s.Cells(engine.Years{})
 	assert.Len(t, cells, 8)
+	assert.Equal(t, 8, all, "none is left out")
 	key := func(c engine.Car) string {
 		one, err := s.For(c)
 		require.NoError(t, err, c.String())
@@ -38,8 +39,16 @@ func TestCellsStandForEveryEngine(t *testing.T) {
 		}
 		assert.True(t, have[key(c)], c.String())
 	})
-	for _, c := range s.Cells(engine.Years{From: 2023}) {
+	later, _ := s.Cells(engine.Years{From: 2023})
+	for _, c := range later {
 		assert.GreaterOrEqual(t, c.Year, 2023)
 	}
-	assert.Empty(t, (&engine.Sheet{}).Cells(engine.Years{}))
+	none, _ := (&engine.Sheet{}).Cells(engine.Years{})
+	assert.Empty(t, none)
+	for i := range 7 {
+		s.Varies[0].Cases[0].When.With = append(s.Varies[0].Cases[0].When.With, "pack "+string(rune('a'+i)))
+	}
+	most, all := s.Cells(engine.Years{})
+	assert.Len(t, most, 48)
+	assert.Greater(t, all, len(most), "what is left out is counted")
 }

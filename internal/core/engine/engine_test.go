@@ -51,19 +51,6 @@ func TestHomeEveryAgainstCounting(t *testing.T) {
 	})
 }
 
-func TestLoopReturnsAgainstCounting(t *testing.T) {
-	rapid.Check(t, func(t *rapid.T) {
-		l, w := rapid.IntRange(1, 300).Draw(t, "loop"), rapid.IntRange(1, 60).Draw(t, "wheel")
-		n := int64(1)
-		for n*int64(w)%int64(l) != 0 {
-			n++
-		}
-		if got := LoopReturns(l, w); got != n {
-			t.Fatalf("got %d, counted %d", got, n)
-		}
-	})
-}
-
 func TestWrap(t *testing.T) {
 	for _, c := range [][3]float64{{370, 360, 10}, {-10, 360, -10}, {180, 360, 180}, {-180, 360, 180}, {725, 720, 5}, {0, 360, 0}} {
 		assert.InDelta(t, c[2], Wrap(c[0], c[1]), 1e-9)

@@ -73,15 +73,6 @@ func LCM(counts ...int64) int64 {
 	return l
 }
 
-// LoopReturns is the number of crank turns after which the same tooth of a loop
-// meets the same tooth of the crank wheel: lcm(loop, wheel)/wheel.
-func LoopReturns(loopTeeth, crankTeeth int) int64 {
-	if loopTeeth < 1 || crankTeeth < 1 {
-		return 0
-	}
-	return LCM(int64(loopTeeth), int64(crankTeeth)) / int64(crankTeeth)
-}
-
 // Wrap brings an angle into (−period/2, period/2].
 func Wrap(a, period float64) float64 {
 	a = math.Mod(a, period)

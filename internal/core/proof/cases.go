@@ -11,6 +11,7 @@ import (
 // caseRules prove the page for every engine it claims.
 var caseRules = []Rule{
 	{"case", "applicability", Blocks, "a page that gives one value where the sheet has one for each year, build or option", caseByCase},
+	{"not-every-engine", "applicability", ShouldFix, "a page trusted for engines on which it was never proved", notEveryEngine},
 	{"applies-outside", "applicability", ShouldFix, "a page for years in which the code was not made", appliesOutside},
 	{"other-engine", "applicability", Blocks, "a page written for another engine code", otherEngine},
 }
@@ -21,7 +22,12 @@ var inCase = [][]Rule{lockRules, workedRules, owedRules, valueRules, torqueRules
 // caseByCase proves the page with the sheet as it holds for each kind of engine
 // the page is for, and finds what is amiss on some of them and not on others.
 func caseByCase(c *proving) {
-	cars := c.x.Sheet.Cells(c.p.Applies.Years)
+	cars, _ := c.x.Sheet.Cells(c.p.Applies.Years)
+	if len(cars) == 0 {
+		return
+	}
+	// What is found on the sheet without its cases needs no case to be said.
+	had := subjects((&proving{x: c.x, p: c.p, t: c.t, house: c.house, trying: true}).look(inCase))
 	type found struct {
 		f    Finding
 		cars []engine.Car
@@ -52,8 +58,9 @@ func caseByCase(c *proving) {
 		}
 	}
 	for _, v := range all {
-		if len(v.cars) == tried {
-			continue // found on every engine: it is found without cases too
+		everywhere := len(v.cars) == tried
+		if everywhere && had[subject(&v.f)] > 0 {
+			continue
 		}
 		steps := []int{}
 		for _, id := range v.f.Steps {
@@ -67,7 +74,17 @@ func caseByCase(c *proving) {
 		if len(names) > 3 {
 			which += fmt.Sprintf(" and %d more", len(names)-3)
 		}
+		if everywhere {
+			which = "every year, build and option"
+		}
 		c.findAs(v.f.Severity, fmt.Sprintf("For engines of %s: %s", which, lowerFirst(v.f.What)), v.f.Why, steps)
+	}
+}
+
+// notEveryEngine says where the combinations of cases are more than are tried.
+func notEveryEngine(c *proving) {
+	if cars, all := c.x.Sheet.Cells(c.p.Applies.Years); len(cars) < all {
+		c.find(fmt.Sprintf("The page is proved on %d of the %d kinds of engine it is for", len(cars), all), "The sheet’s years, builds and options make more of them than are tried. A page for fewer years leaves fewer.", nil)
 	}
 }
 

@@ -1,6 +1,7 @@
 package proof_test
 
 import (
+	"encoding/json"
 	"fmt"
 	"slices"
 	"strings"
@@ -22,6 +23,11 @@ type bench struct {
 	x   *engine.Index
 	lex *step.Lexicon
 	p   *procedure.Procedure
+}
+
+// torqueOf is what a case of the sheet sets: a bolt's torque.
+func torqueOf(q string) map[string]json.RawMessage {
+	return map[string]json.RawMessage{"spec": json.RawMessage(`[{"torque":"` + q + `"}]`)}
 }
 
 func clean(t testing.TB) *bench {
@@ -372,6 +378,32 @@ var mistakes = []struct {
 	{"case", false, func(b *bench) {
 		b.open("renew-belt-in-oil-r1.latch.json")
 		b.p.Applies.Years.From = 2021
+	}},
+	// The sheet itself is stale: every case says 42, and what stands without its
+	// cases is still what the page says.
+	{"case", false, func(b *bench) {
+		b.x.Sheet.Varies = []engine.Variation{{ID: "idler", Of: "fasteners/idler-bolt", Cases: []engine.Case{
+			{When: engine.When{Years: engine.Years{From: 2019, To: 2021}}, Set: torqueOf("45 N·m")},
+			{When: engine.When{Years: engine.Years{From: 2022, To: 2024}}, Set: torqueOf("45 N·m")},
+		}}}
+		b.x = engine.NewIndex(b.x.Sheet)
+	}},
+	{"not-every-engine", false, func(b *bench) {
+		v := engine.Variation{ID: "idler", Of: "fasteners/idler-bolt"}
+		for i := range 60 {
+			v.Cases = append(v.Cases, engine.Case{When: engine.When{Builds: engine.Builds{From: 1 + 100*i, To: 100 + 100*i}}, Set: torqueOf("42 N·m")})
+		}
+		b.x.Sheet.Varies = []engine.Variation{v}
+		b.x = engine.NewIndex(b.x.Sheet)
+	}},
+	{"not-every-start", false, func(b *bench) {
+		b.open("renew-belt-both-banks-r1.latch.json")
+		w := b.x.Wheel("pump-wheel")
+		if w == nil {
+			w = b.x.Wheel(b.x.Mark("pump-mark").Wheel)
+		}
+		w.Teeth = 37
+		b.x = engine.NewIndex(b.x.Sheet)
 	}},
 	{"applies-outside", true, func(b *bench) { b.p.Applies.Years.From = 2010 }},
 	{"other-engine", false, func(b *bench) { b.p.Engine = "TQ4-19P" }},

@@ -14,20 +14,29 @@ import (
 // startRules run the page on an engine that is found elsewhere in its cycle.
 var startRules = []Rule{
 	{"start-position", "locks and turning", Blocks, "a page that works on the one stroke and not on the other", startPosition},
+	{"not-every-start", "locks and turning", ShouldFix, "a page trusted from positions it was never tried from", notEveryStart},
 }
 
 // mostStarts bounds the positions that are tried: a drive that comes home later
 // is tried at its first ones, both strokes among them.
 const mostStarts = 24
 
-// starts are the positions an engine may be found in, counted in turns of the
+// starts is how many positions an engine may be found in, counted in turns of the
 // crank: every turn of the cycle after which all driven shafts are home.
 func (c *proving) starts() int64 {
 	n := c.x.CycleHome()
 	if c.x.Sheet.Cycle == engine.FourStroke && n%2 != 0 {
 		n *= 2
 	}
-	return min(n, mostStarts)
+	return n
+}
+
+// notEveryStart says where the positions an engine can be found in are more than
+// are tried.
+func notEveryStart(c *proving) {
+	if n := c.starts(); n > mostStarts && c.looksAtPosition() {
+		c.find(fmt.Sprintf("The page is tried from %d of %d positions the engine may be found in", mostStarts, n), "Its drive is all home again only after that many turns. Marks that tell the stroke make it come out from any of them.", nil)
+	}
 }
 
 // failure is a step that does not come out from some positions.
@@ -40,7 +49,7 @@ type failure struct {
 // startPosition runs the page from every other position and finds what comes
 // out from some of them only.
 func startPosition(c *proving) {
-	n := c.starts()
+	n := min(c.starts(), mostStarts)
 	if n < 2 || !c.looksAtPosition() {
 		return
 	}

@@ -298,9 +298,11 @@ func (lex *Lexicon) ledByHold(text string, ts []token) (Reading, bool) {
 	if !ok || l.asking() {
 		return Reading{}, false
 	}
-	name := text[ts[from].start:ts[l.pos-1].end]
 	if led {
 		l.Say("fitted", "in place", "engaged", "in position")
+	}
+	name := text[ts[from].start:ts[l.pos-1].end]
+	if led {
 		l.Say(",")
 	} else {
 		l.Skip(",", "and", "then")
@@ -311,9 +313,9 @@ func (lex *Lexicon) ledByHold(text string, ts []token) (Reading, bool) {
 	rest := text[ts[l.pos].start:]
 	if !led {
 		// Its bolt is that wheel's, which is said anew.
-		for _, its := range []string{" its bolt", " the bolt"} {
-			if i := strings.Index(strings.ToLower(rest), its); i > 0 {
-				rest = rest[:i] + " " + strings.TrimPrefix(text[wheel[0]:wheel[1]], "the ") + " bolt" + rest[i+len(its):]
+		for i := l.pos; i+1 < len(ts); i++ {
+			if (ts[i].word == "its" || ts[i].word == "the") && ts[i+1].word == "bolt" {
+				rest = text[ts[l.pos].start:ts[i].start] + text[wheel[0]:wheel[1]] + text[ts[i].end:]
 				break
 			}
 		}

@@ -118,7 +118,7 @@ func (l *Line) shaftsNamed() []engine.ShaftID {
 				}
 			}
 		}
-		if !found && l.phrase == "lock" && l.at(l.pos, "flywheel with") > 0 || l.phrase == "lock" && l.at(l.pos, "flywheel using") > 0 {
+		if !found && l.phrase == "lock" && (l.at(l.pos, "flywheel with") > 0 || l.at(l.pos, "flywheel using") > 0) {
 			// Only a flywheel lock locks the flywheel; it holds the crank.
 			l.pos++
 			if id, ok := (&Line{x: l.x, lex: l.lex, text: l.text, tokens: l.tokens, pos: l.pos + 1}).One(LockObject); ok {

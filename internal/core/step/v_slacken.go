@@ -53,11 +53,19 @@ func (l *Line) hold(at *engine.LockID) func() bool {
 		}
 		id, ok := l.One(LockObject)
 		*at = engine.LockID(id)
-		if ok {
-			l.Say("fitted", "in place", "engaged")
+		if ok && l.Say("fitted", "in place", "engaged", "in position") && !l.carries(*at) {
+			// With the cam bar fitted: that says where the engine stands, not what holds.
+			*at = ""
+			return false
 		}
 		return ok
 	}
+}
+
+// carries reports whether a lock may hold against a wrench.
+func (l *Line) carries(id engine.LockID) bool {
+	k := l.x.Lock(id)
+	return k != nil && k.CarriesTorque
 }
 
 // counted is a clause that reads how many bolts there are, where that is right.
