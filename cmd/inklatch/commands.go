@@ -160,7 +160,7 @@ func runCommand() *cobra.Command {
 
 func printTrace(out io.Writer, x *engine.Index, p *procedure.Procedure, asJSON bool) error {
 	v := view.Of(x, p, 0, proof.DefaultHouse())
-	t := bench.Run(x, p)
+	t := p.Trace(x, 0, p.First(x.Sheet))
 	if !asJSON {
 		for i, r := range v.Rows {
 			fmt.Fprintf(out, "%3d  %-90s crank %7.1f°\n", i+1, r.Sentence, t.Steps[i].After.Crank)

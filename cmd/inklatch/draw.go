@@ -6,7 +6,6 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/format/svg"
 )
@@ -49,7 +48,7 @@ func drawFile(path string, at int, labels bool) ([]byte, error) {
 		return nil, err
 	}
 	x := engine.NewIndex(&doc.Engine)
-	t := bench.Run(x, &doc.Procedure)
+	t := doc.Procedure.Trace(x, 0, doc.Procedure.First(x.Sheet))
 	if at > len(t.Steps) {
 		return nil, fmt.Errorf("there is no step %d; the procedure has %d", at, len(t.Steps))
 	}

@@ -69,7 +69,11 @@ func readPage(s *engine.Sheet, in io.Reader, out io.Writer, asJSON bool) (err er
 		}
 		r := step.Read(lex, line)
 		here = step.PhaseAfter(here, r.Phase)
-		o := readLine{Line: line, Read: r.Read(), Verb: r.Action.Verb(), Sentence: step.Sentence(x, r.Action), Step: step.Step{ID: "line", Phase: here, Action: r.Action}, Why: r.Problem, Unread: r.Words(), Choices: r.Choices, Parts: r.Parts}
+		o := readLine{Line: line, Read: r.Read(), Verb: r.Action.Verb(), Step: r.Step("line", here), Why: r.Problem, Unread: r.Words(), Choices: r.Choices, Parts: r.Parts}
+		o.Sentence = o.Step.Full(x)
+		if r.Times > 0 {
+			o.Sentence = strings.TrimSuffix(o.Sentence, ".") + "; then try again, " + step.Often(r.Times) + "."
+		}
 		if d, ok := r.Action.(*step.Do); ok {
 			o.Text = d.Text
 		}

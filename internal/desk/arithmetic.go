@@ -10,8 +10,6 @@ import (
 	"inklatch/internal/core/tension"
 	"inklatch/internal/core/turns"
 	"inklatch/internal/format/svg"
-
-	"inklatch/internal/core/bench"
 )
 
 // Bench arithmetic: the sums of the trade, worked out by the core.
@@ -233,7 +231,7 @@ func (d *Desk) Draw(ctx context.Context, u *User, id int64, at int, labels bool)
 	}
 	opt := svg.Options{Labels: labels}
 	if at >= 0 {
-		t := bench.Run(o.k.index, o.p)
+		t := o.p.Trace(o.k.index, 0, o.p.First(o.k.index.Sheet))
 		if at > len(t.Steps) {
 			return nil, notFound("step")
 		}

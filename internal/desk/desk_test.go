@@ -18,6 +18,7 @@ import (
 	"inklatch/internal/core/step"
 	"inklatch/internal/core/unit"
 	"inklatch/internal/desk"
+	"inklatch/internal/desk/view"
 	"inklatch/internal/format/latchjson"
 	"inklatch/internal/store"
 	"inklatch/internal/store/pgtest"
@@ -338,7 +339,7 @@ func TestTheSheet(t *testing.T) {
 
 func TestALineIsReadWithItsCautions(t *testing.T) {
 	h := open(t)
-	v, r, c, err := h.d.Look(t.Context(), h.user("ines"), draft, nil, "slacken both sprocket bolts with sprocket holder", ptr(step.ID("s17")), 0)
+	v, r, c, err := h.d.Look(t.Context(), h.user("ines"), draft, nil, "slacken both sprocket bolts with sprocket holder", ptr(step.ID("s17")), view.Place{})
 	require.NoError(t, err)
 	assert.Empty(t, r.Problem)
 	assert.Equal(t, engine.HazardTaper, r.Step.Cautions[0].Hazard)

@@ -121,7 +121,7 @@ func (d *Desk) meta(ctx context.Context, u *User, o *opened, blocking int) (*Met
 // Look runs a revision with edits that are not saved yet, and reads a quick
 // line. With after, a line that is understood stands in the view as a step with
 // the id "line". Without edits and line there is no view: the caller has it.
-func (d *Desk) Look(ctx context.Context, u *User, id int64, edits []procedure.Edit, line string, after *step.ID, from int64) (*view.View, *Reading, []step.Completion, error) {
+func (d *Desk) Look(ctx context.Context, u *User, id int64, edits []procedure.Edit, line string, after *step.ID, at view.Place) (*view.View, *Reading, []step.Completion, error) {
 	o, err := d.readable(ctx, u, id)
 	if err != nil {
 		return nil, nil, nil, err
@@ -142,7 +142,7 @@ func (d *Desk) Look(ctx context.Context, u *User, id int64, edits []procedure.Ed
 		}
 	}
 	var v *view.View
-	if len(edits) > 0 || from > 0 {
+	if len(edits) > 0 || at != (view.Place{}) {
 		p, _, err := procedure.Apply(o.p, edits)
 		if err != nil {
 			return nil, nil, nil, &Problem{Status: 422, Title: fullStop(err.Error())}
@@ -150,7 +150,8 @@ func (d *Desk) Look(ctx context.Context, u *User, id int64, edits []procedure.Ed
 		if err := held(latchjson.CheckProcedure(p), ""); err != nil {
 			return nil, nil, nil, err
 		}
-		v = view.From(o.k.index, p, o.rev.Version, d.house, min(max(from, 0), mostFrom))
+		at.Turns = min(max(at.Turns, 0), mostFrom)
+		v = view.From(o.k.index, p, o.rev.Version, d.house, at)
 	}
 	return v, r, c, nil
 }
@@ -197,7 +198,7 @@ func pieces(r *step.Reading) []Piece {
 
 func reading(k *known, line string, here step.Phase) *Reading {
 	r := step.Read(k.lex, line)
-	s := step.Step{ID: "line", Phase: step.PhaseAfter(here, r.Phase), Action: r.Action}
+	s := r.Step("line", step.PhaseAfter(here, r.Phase))
 	for _, h := range s.Hazards(k.index) {
 		if !s.Warns(h) {
 			s.Cautions = append(s.Cautions, step.CautionFor(h))
@@ -206,7 +207,7 @@ func reading(k *known, line string, here step.Phase) *Reading {
 	if r.Choices == nil {
 		r.Choices = []string{}
 	}
-	return &Reading{s, step.Sentence(k.index, s.Action), pieces(&r), r.Problem, r.Choices, r.Parts, r.Aside}
+	return &Reading{s, s.Full(k.index), pieces(&r), r.Problem, r.Choices, r.Parts, r.Aside}
 }
 
 // Read turns a line or a pasted page into steps, without saving them. They go on

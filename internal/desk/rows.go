@@ -32,7 +32,8 @@ func reanchor(rows []store.Step, p *procedure.Procedure, edits []procedure.Edit)
 	return out
 }
 
-// saveRows writes the rows that a batch touched.
+// saveRows writes the rows that a batch touched: those its edits name, and those
+// the edits that lead back name.
 func saveRows(w *store.Draft, u *User, before, after *procedure.Procedure, edits []procedure.Edit, client string) error {
 	pos := map[string]float64{}
 	bodies := map[string]string{}

@@ -3,7 +3,6 @@ package desk
 import (
 	"context"
 
-	"inklatch/internal/core/bench"
 	"inklatch/internal/core/page"
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/proof"
@@ -48,7 +47,7 @@ func (d *Desk) Sheet(ctx context.Context, u *User, id int64) (*Sheet, error) {
 	if err != nil {
 		return nil, err
 	}
-	t := bench.Run(o.k.index, o.p)
+	t := o.p.Trace(o.k.index, 0, o.p.First(o.k.index.Sheet))
 	fs := proof.Findings(o.k.index, o.p, t, d.house)
 	m, err := d.meta(ctx, u, o, proof.Blocking(fs))
 	if err != nil {

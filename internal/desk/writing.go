@@ -208,10 +208,7 @@ func clashes(w *store.Draft, k *known, b Batch) ([]ClashStep, error) {
 }
 
 func sentence(k *known, s *step.Step) string {
-	if s.Wording != "" {
-		return s.Wording
-	}
-	return step.Sentence(k.index, s.Action)
+	return s.Full(k.index)
 }
 
 // write applies a batch inside a transaction and keeps the way back. What comes
@@ -235,7 +232,7 @@ func (d *Desk) write(w *store.Draft, u *User, o *opened, b Batch, kind, sent str
 	if out.Reopened, err = reopen(w, changes); err != nil {
 		return err
 	}
-	if err := saveRows(w, u, o.p, after, edits, b.Client); err != nil {
+	if err := saveRows(w, u, o.p, after, slices.Concat(edits, back), b.Client); err != nil {
 		return err
 	}
 	if err := w.SaveBatch(&store.Batch{Batch: b.Name, PersonID: u.ID, Version: w.Revision.Version, Edits: text(edits), Inverse: text(back), Kind: kind, Digest: sent}); err != nil {

@@ -10,6 +10,7 @@ import (
 	"inklatch/internal/core/latch"
 	"inklatch/internal/core/step"
 	"inklatch/internal/desk"
+	"inklatch/internal/desk/view"
 	"inklatch/internal/store"
 	"inklatch/internal/web/api"
 )
@@ -100,7 +101,7 @@ func (s *Site) Look(ctx context.Context, r api.LookRequestObject) (api.LookRespo
 	if r.Body.Edits != nil {
 		edits = *r.Body.Edits
 	}
-	v, reading, completions, err := s.desk.Look(ctx, user(ctx), r.Revision, edits, line, (*step.ID)(r.Body.After), or(r.Body.From))
+	v, reading, completions, err := s.desk.Look(ctx, user(ctx), r.Revision, edits, line, (*step.ID)(r.Body.After), view.Place{Turns: or(r.Body.From), Car: or(r.Body.Car)})
 	if err != nil {
 		return nil, err
 	}

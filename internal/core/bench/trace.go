@@ -1,6 +1,10 @@
 package bench
 
-import "inklatch/internal/core/engine"
+import (
+	"slices"
+
+	"inklatch/internal/core/engine"
+)
 
 // Script is a list of steps that can act on a machine.
 type Script interface {
@@ -16,6 +20,17 @@ type Script interface {
 type StepTrace struct {
 	After  State
 	Events []Event
+	// Aside is set for a step beside the run: it is for when another one fails, or
+	// not for this engine.
+	Aside bool
+}
+
+// Failed reports whether what the step tries did not go in, or what it looks at
+// does not stand.
+func (s *StepTrace) Failed() bool {
+	return slices.ContainsFunc(s.Events, func(e Event) bool {
+		return e.Kind == WouldNotGoIn || e.Kind == MarkAway || e.Kind == FoundOtherwise
+	})
 }
 
 // Trace is a whole run: what stood before the first step, and each step.
@@ -32,6 +47,17 @@ func Run(x *engine.Index, s Script) *Trace { return RunFrom(x, s, 0) }
 // RunFrom is Run on an engine that is found so many turns of the crank earlier
 // in its cycle: at another stroke, with pumps and balance shafts elsewhere.
 func RunFrom(x *engine.Index, s Script, turns int64) *Trace {
+	m := Found(x, turns)
+	t := &Trace{Index: x, First: m.cur, Steps: make([]StepTrace, s.Len())}
+	for i := range t.Steps {
+		t.Steps[i] = m.Do(s, i)
+	}
+	return t
+}
+
+// Found is a complete engine as it is found so many turns of the crank earlier in
+// its cycle than it usually is.
+func Found(x *engine.Index, turns int64) *Machine {
 	m := NewMachine(x)
 	m.cur.Crank -= 360 * float64(turns)
 	for i := range m.cur.Shafts {
@@ -39,22 +65,29 @@ func RunFrom(x *engine.Index, s Script, turns int64) *Trace {
 			m.cur.Shafts[i] -= 360 * float64(turns) * d.Ratio.Float()
 		}
 	}
-	t := &Trace{Index: x, First: m.cur, Steps: make([]StepTrace, s.Len())}
-	for i := range t.Steps {
-		m.own = 0
-		from := len(m.events)
-		s.Act(i, m)
-		t.Steps[i] = StepTrace{After: m.cur, Events: m.events[from:len(m.events):len(m.events)]}
-	}
-	return t
+	return m
 }
 
-// Before is the state before step i; i may be Len for the state at the end.
+// Resume is an engine that stands as a state says; the state stays as it is.
+func Resume(x *engine.Index, st State) *Machine { return &Machine{Index: x, cur: st} }
+
+// Do lets step i of a script act, and gives what it met and what stands then.
+func (m *Machine) Do(s Script, i int) StepTrace {
+	m.own = 0
+	from := len(m.events)
+	s.Act(i, m)
+	return StepTrace{After: m.cur, Events: m.events[from:len(m.events):len(m.events)]}
+}
+
+// Before is the state before step i; i may be Len for the state at the end. What
+// stands beside the run changes nothing for a step of the run.
 func (t *Trace) Before(i int) *State {
-	if i <= 0 {
-		return &t.First
+	for i--; i >= 0; i-- {
+		if !t.Steps[i].Aside || i+1 < len(t.Steps) && t.Steps[i+1].Aside {
+			return &t.Steps[i].After
+		}
 	}
-	return &t.Steps[i-1].After
+	return &t.First
 }
 
 // Last is the state after the last step.
@@ -137,6 +170,9 @@ func (t *Trace) spans(on func(*State) bool, within func(int) bool) []Span {
 		open = -1
 	}
 	for i := range t.Steps {
+		if t.Steps[i].Aside {
+			continue
+		}
 		now := on(&t.Steps[i].After)
 		switch {
 		case now && open == -2:

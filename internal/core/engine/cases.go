@@ -64,6 +64,11 @@ func (w When) Covers(c Car) bool {
 	return !slices.ContainsFunc(w.Without, func(o string) bool { return slices.Contains(c.Options, o) })
 }
 
+// All reports whether the case is for every engine of the code.
+func (w When) All() bool {
+	return w.Years == (Years{}) && w.Builds == (Builds{}) && len(w.With)+len(w.Without) == 0
+}
+
 // String is the case in words: "2019–2021, with cold pack".
 func (w When) String() string {
 	var parts []string

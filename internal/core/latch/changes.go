@@ -1,6 +1,7 @@
 package latch
 
 import (
+	"reflect"
 	"slices"
 
 	"inklatch/internal/core/procedure"
@@ -94,6 +95,9 @@ func stepChanges(b, a *step.Step) []Change {
 	add(!slices.Equal(a.Cautions, b.Cautions), Value, "caution")
 	add(!slices.Equal(a.Tools, b.Tools), Value, "tools")
 	add(!slices.Equal(a.Accept, b.Accept), Value, "what is accepted")
+	add(!reflect.DeepEqual(a.When, b.When), Value, "which engines it is for")
+	add(a.IfNot != b.IfNot, Value, "when it is done")
+	add(!reflect.DeepEqual(a.Again, b.Again), Value, "where to go on")
 	add(a.Wording != b.Wording, Wording, "wording")
 	add(a.Note != b.Note, Wording, "note")
 	return out

@@ -45,6 +45,8 @@ type Torque struct {
 	Value     string `json:"value"`
 	Other     string `json:"other"`
 	Lubricant string `json:"lubricant,omitzero"`
+	// For says for which engines the value is; empty for all.
+	For string `json:"for,omitzero"`
 }
 
 // Phase is a heading and its steps.
@@ -61,6 +63,10 @@ type Step struct {
 	Note     string   `json:"note,omitzero"`
 	Cautions []string `json:"cautions"`
 	Reading  string   `json:"reading,omitzero"`
+	// IfNot is set for a step that is done only when another one fails, the number
+	// of which is Fails; Back says behind the last of them where to go on.
+	Fails int    `json:"fails,omitzero"`
+	Back  string `json:"back,omitzero"`
 }
 
 // Of lays a procedure out.
@@ -155,14 +161,12 @@ func parts(x *engine.Index, p *procedure.Procedure) []Part {
 func torque(x *engine.Index, p *procedure.Procedure) []Torque {
 	out := []Torque{}
 	for i := range p.Steps {
-		fs, stages := p.Steps[i].Torques()
-		if len(stages) == 0 {
-			continue
-		}
-		value, other := inBoth(stages)
-		for _, id := range fs {
-			if f := x.Fastener(id); f != nil {
-				out = append(out, Torque{i + 1, f.Name, max(f.Count, 1), f.Thread, value, other, f.Lubricant})
+		for _, v := range p.Steps[i].Torques() {
+			value, other := inBoth(v.Stages)
+			for _, id := range v.Fasteners {
+				if f := x.Fastener(id); f != nil {
+					out = append(out, Torque{i + 1, f.Name, max(f.Count, 1), f.Thread, value, other, f.Lubricant, v.When.Said()})
+				}
 			}
 		}
 	}
@@ -206,9 +210,10 @@ func phases(x *engine.Index, p *procedure.Procedure) []Phase {
 			}
 			out = append(out, Phase{Name: name})
 		}
-		line := Step{Number: i + 1, Text: s.Wording, Note: s.Note, Cautions: []string{}}
-		if line.Text == "" {
-			line.Text = step.Sentence(x, s.Action)
+		line := Step{Number: i + 1, Text: s.Full(x), Note: s.Note, Cautions: []string{}}
+		if s.IfNot != "" {
+			line.Fails = p.At(s.IfNot) + 1
+			line.Back, _ = p.Back(i)
 		}
 		for _, c := range s.Cautions {
 			line.Cautions = append(line.Cautions, c.Text)

@@ -90,6 +90,10 @@ type Edit struct {
 	Phase  step.Phase `json:"phase,omitzero"`
 	Step   *step.Step `json:"step,omitzero"`
 	Header *Header    `json:"header,omitzero"`
+	// Exact puts a step just where the edit says and moves nothing with it, as an
+	// edit that leads back does. Otherwise a step and what is done when it fails
+	// stay together.
+	Exact bool `json:"exact,omitzero"`
 }
 
 // Target is the step an edit touches; empty for the header.
@@ -147,52 +151,127 @@ func Apply(p *Procedure, edits []Edit) (*Procedure, []Edit, error) {
 		if err != nil {
 			return nil, nil, err
 		}
-		back = append(back, inv)
+		back = append(back, inv...)
 	}
 	slices.Reverse(back)
 	return n, back, nil
 }
 
-func (p *Procedure) apply(e *Edit) (Edit, error) {
+// apply makes one edit and gives those that lead back, the last one first.
+func (p *Procedure) apply(e *Edit) ([]Edit, error) {
 	if err := e.Check(); err != nil {
-		return Edit{}, err
+		return nil, err
 	}
+	one := func(inv Edit, err error) ([]Edit, error) { return []Edit{inv}, err }
 	switch e.Op {
 	case Insert:
 		return p.insert(e)
 	case Replace:
-		return p.replace(e)
+		return one(p.replace(e))
 	case Move:
 		return p.move(e)
 	case Remove:
-		i := p.At(e.ID)
-		if i < 0 {
-			return Edit{}, Gone{e.ID}
-		}
-		old := p.Steps[i]
-		inv := Edit{Op: Insert, After: p.before(i), Step: &old}
-		p.Steps = slices.Delete(p.Steps, i, i+1)
-		return inv, nil
+		return p.remove(e)
 	}
 	old := p.Header
 	p.Header = *e.Header
 	p.Engine = old.Engine
-	return Edit{Op: SetHeader, Header: &old}, nil
+	return []Edit{{Op: SetHeader, Header: &old}}, nil
 }
 
-func (p *Procedure) insert(e *Edit) (Edit, error) {
+// remove takes a step out, and what is done when it fails with it.
+func (p *Procedure) remove(e *Edit) ([]Edit, error) {
+	i := p.At(e.ID)
+	if i < 0 {
+		return nil, Gone{e.ID}
+	}
+	var back []Edit
+	out := []int{i}
+	if !e.Exact {
+		out = append(out, p.Branch(e.ID)...)
+		slices.Sort(out)
+	}
+	for _, k := range slices.Backward(out) {
+		old := p.Steps[k]
+		back = append(back, Edit{Op: Insert, After: p.before(k), Step: &old, Exact: true})
+		p.Steps = slices.Delete(p.Steps, k, k+1)
+	}
+	return back, nil
+}
+
+// past is the first place from i on that does not part a step from what is done
+// when it fails, for a step that is not part of it.
+func (p *Procedure) past(i int, s *step.Step) int {
+	for i < len(p.Steps) && i > 0 && p.Steps[i].IfNot != "" && p.Steps[i].IfNot != s.IfNot {
+		root := p.Steps[i-1].ID
+		if p.Steps[i-1].IfNot != "" {
+			root = p.Steps[i-1].IfNot
+		}
+		if p.Steps[i].IfNot != root || root == s.IfNot {
+			break
+		}
+		i++
+	}
+	return i
+}
+
+// Under is the place of the step that step i could be for when it fails: the one
+// above it that tries something, −1 where there is none.
+func (p *Procedure) Under(i int) int {
+	if p.Steps[i].IfNot != "" {
+		return p.At(p.Steps[i].IfNot)
+	}
+	if len(p.Branch(p.Steps[i].ID)) > 0 {
+		return -1 // a way of its own hangs on it
+	}
+	if k := p.At(p.root(i)); k >= 0 && p.Steps[k].CanFail() {
+		return k
+	}
+	return -1
+}
+
+// root is the step that a step put at i is for when it fails: the one above, or
+// the one that step is itself for. The proof says where that cannot fail.
+func (p *Procedure) root(i int) step.ID {
+	if i == 0 {
+		return step.Above
+	}
+	if s := &p.Steps[i-1]; s.IfNot == "" {
+		return s.ID
+	}
+	return p.Steps[i-1].IfNot
+}
+
+func (p *Procedure) insert(e *Edit) ([]Edit, error) {
 	if p.At(e.Step.ID) >= 0 {
-		return Edit{}, fmt.Errorf("there is a step %q already", e.Step.ID)
+		return nil, fmt.Errorf("there is a step %q already", e.Step.ID)
 	}
 	if len(p.Steps) >= maxSteps {
-		return Edit{}, fmt.Errorf("a procedure has at most %d steps", maxSteps)
+		return nil, fmt.Errorf("a procedure has at most %d steps", maxSteps)
 	}
 	i, err := p.after(e.After)
 	if err != nil {
-		return Edit{}, err
+		return nil, err
 	}
-	p.Steps = slices.Insert(p.Steps, i, *e.Step)
-	return Edit{Op: Remove, ID: e.Step.ID}, nil
+	s := *e.Step
+	back := []Edit{{Op: Remove, ID: s.ID, Exact: true}}
+	if s.IfNot == step.Above {
+		s.IfNot = p.root(i)
+		if k := p.At(s.IfNot); k >= 0 && p.Steps[k].CanFail() && (p.Steps[k].Again == nil || s.Again != nil) {
+			was := p.Steps[k]
+			p.Steps[k].Again = &step.Again{Times: 1}
+			if s.Again != nil {
+				p.Steps[k].Again = s.Again
+			}
+			back = append(back, Edit{Op: Replace, Step: &was})
+		}
+		s.Again = nil
+	}
+	if !e.Exact {
+		i = p.past(i, &s)
+	}
+	p.Steps = slices.Insert(p.Steps, i, s)
+	return back, nil
 }
 
 func (p *Procedure) replace(e *Edit) (Edit, error) {
@@ -208,27 +287,49 @@ func (p *Procedure) replace(e *Edit) (Edit, error) {
 	return Edit{Op: Replace, Step: &old}, nil
 }
 
-func (p *Procedure) move(e *Edit) (Edit, error) {
+// move takes a step elsewhere, and what is done when it fails with it.
+func (p *Procedure) move(e *Edit) ([]Edit, error) {
 	i := p.At(e.ID)
 	if i < 0 {
-		return Edit{}, Gone{e.ID}
+		return nil, Gone{e.ID}
 	}
 	if e.After == e.ID {
-		return Edit{}, fmt.Errorf("step %q cannot stand after itself", e.ID)
+		return nil, fmt.Errorf("step %q cannot stand after itself", e.ID)
 	}
 	s := p.Steps[i]
-	inv := Edit{Op: Move, ID: e.ID, After: p.before(i), Phase: s.Phase}
-	p.Steps = slices.Delete(p.Steps, i, i+1)
+	out := []int{i}
+	if s.IfNot == "" && !e.Exact {
+		out = append(out, p.Branch(e.ID)...)
+		slices.Sort(out)
+	}
+	was := slices.Clone(p.Steps)
+	var back []Edit
+	var moved []step.Step
+	for _, k := range out {
+		back = append(back, Edit{Op: Move, ID: p.Steps[k].ID, After: p.before(k), Phase: p.Steps[k].Phase, Exact: true})
+		moved = append(moved, p.Steps[k])
+	}
+	slices.Reverse(back)
+	p.Steps = slices.DeleteFunc(p.Steps, func(o step.Step) bool {
+		return slices.ContainsFunc(moved, func(m step.Step) bool { return m.ID == o.ID })
+	})
 	to, err := p.after(e.After)
 	if err != nil {
-		p.Steps = slices.Insert(p.Steps, i, s)
-		return Edit{}, err
+		if p.Steps = was; p.At(e.After) >= 0 {
+			err = fmt.Errorf("step %q cannot stand among what is done when it fails", e.ID)
+		}
+		return nil, err
 	}
-	if e.Phase != "" {
-		s.Phase = e.Phase
+	if !e.Exact {
+		to = p.past(to, &s)
 	}
-	p.Steps = slices.Insert(p.Steps, to, s)
-	return inv, nil
+	for k := range moved {
+		if e.Phase != "" {
+			moved[k].Phase = e.Phase
+		}
+	}
+	p.Steps = slices.Insert(p.Steps, to, moved...)
+	return back, nil
 }
 
 func (p *Procedure) before(i int) step.ID {

@@ -1,11 +1,12 @@
 package proof
 
 import (
+	"encoding/json"
 	"fmt"
 	"strings"
 
-	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/step"
 )
 
 // caseRules prove the page for every engine it claims.
@@ -22,29 +23,32 @@ var inCase = [][]Rule{lockRules, workedRules, owedRules, valueRules, torqueRules
 // caseByCase proves the page with the sheet as it holds for each kind of engine
 // the page is for, and finds what is amiss on some of them and not on others.
 func caseByCase(c *proving) {
-	cars, _ := c.x.Sheet.Cells(c.p.Applies.Years)
+	cars, _ := c.whole.Cells(c.raw.Sheet)
 	if len(cars) == 0 {
 		return
 	}
+	called := c.raw.Sheet.CellNames(cars, c.whole.Applies.Years)
 	// What is found on the sheet without its cases needs no case to be said.
-	had := subjects((&proving{x: c.x, p: c.p, t: c.t, house: c.house, trying: true}).look(inCase))
+	had := subjects(c.out)
 	type found struct {
 		f    Finding
-		cars []engine.Car
+		cars []int
 	}
 	var all []*found
 	at := map[string]*found{}
 	tried := 0
-	for _, car := range cars {
-		s, err := c.x.Sheet.For(car)
+	for n, car := range cars {
+		x, err := c.forCar(&car)
 		if err != nil {
 			continue // the sheet’s own proof says that its cases leave gaps
 		}
 		tried++
-		x := engine.NewIndex(s)
-		one := &proving{x: x, p: c.p, t: bench.Run(x, c.p), house: c.house, trying: true}
+		w, t := c.whole.Go(x, 0, &car)
+		one := &proving{x: x, raw: c.raw, p: w.Procedure, at: w.At, whole: c.whole, car: &car, t: t, house: c.house, trying: true}
+		one.run(inCase)
+		one.branches(inCase)
 		seen := map[string]bool{}
-		for _, f := range one.look(inCase) {
+		for _, f := range one.look(nil) {
 			k := subject(&f)
 			if seen[k] || f.Accepted != "" {
 				continue
@@ -54,21 +58,18 @@ func caseByCase(c *proving) {
 				at[k] = &found{f: f}
 				all = append(all, at[k])
 			}
-			at[k].cars = append(at[k].cars, car)
+			at[k].cars = append(at[k].cars, n)
 		}
 	}
 	for _, v := range all {
+		k := subject(&v.f)
 		everywhere := len(v.cars) == tried
-		if everywhere && had[subject(&v.f)] > 0 {
+		if everywhere && had[k] > 0 {
 			continue
 		}
-		steps := []int{}
-		for _, id := range v.f.Steps {
-			steps = append(steps, c.p.At(id))
-		}
 		names := make([]string, len(v.cars))
-		for i, car := range v.cars {
-			names[i] = car.String()
+		for i, n := range v.cars {
+			names[i] = called[n]
 		}
 		which := strings.Join(names[:min(len(names), 3)], "; ")
 		if len(names) > 3 {
@@ -77,13 +78,76 @@ func caseByCase(c *proving) {
 		if everywhere {
 			which = "every year, build and option"
 		}
-		c.findAs(v.f.Severity, fmt.Sprintf("For engines of %s: %s", which, lowerFirst(v.f.What)), v.f.Why, steps)
+		what := fmt.Sprintf("For engines of %s: %s", which, lowerFirst(v.f.What))
+		if c.car != nil && had[k] > 0 {
+			// It was found on the engine the page is shown for: said once, with whom it
+			// is about.
+			for i := range c.out {
+				if f := &c.out[i]; subject(f) == k {
+					f.What = what
+				}
+			}
+			continue
+		}
+		n := len(c.out)
+		c.findAt(what, v.f.Why, v.f.Steps, c.eachItsValue(&v.f)...)
+		if _, house := c.house.Severities[c.rule.ID]; !house {
+			c.out[n].Severity = v.f.Severity
+		}
 	}
+}
+
+// eachItsValue offers a tightening the sheet's values of all its cases.
+func (c *proving) eachItsValue(f *Finding) []Mend {
+	if c.trying || len(f.Steps) == 0 {
+		return nil
+	}
+	i := c.whole.At(f.Steps[0])
+	if i < 0 {
+		return nil
+	}
+	s := c.whole.Steps[i]
+	a, ok := s.Action.(*step.Tighten)
+	if !ok || len(a.Fasteners) != 1 || a.To != step.ToFinal {
+		return nil
+	}
+	n := *a
+	n.Stages, n.By = nil, nil
+	for k := range c.raw.Sheet.Varies {
+		v := &c.raw.Sheet.Varies[k]
+		if v.Of != "fasteners/"+string(a.Fasteners[0]) {
+			continue
+		}
+		for _, one := range v.Cases {
+			var stages []engine.Stage
+			if raw, ok := one.Set["spec"]; !ok || json.Unmarshal(raw, &stages) != nil || len(stages) == 0 {
+				return nil
+			}
+			n.By = append(n.By, step.StagesFor{When: one.When, Stages: stages})
+		}
+	}
+	if len(n.By) == 0 {
+		return nil
+	}
+	s.Action = &n
+	return []Mend{c.put("Give every case its value", s)}
+}
+
+// forCar is the sheet as it holds for one engine.
+func (c *proving) forCar(car *engine.Car) (*engine.Index, error) {
+	if car == nil || len(c.raw.Sheet.Varies) == 0 {
+		return c.raw, nil
+	}
+	s, err := c.raw.Sheet.For(*car)
+	if err != nil {
+		return nil, err
+	}
+	return engine.NewIndex(s), nil
 }
 
 // notEveryEngine says where the combinations of cases are more than are tried.
 func notEveryEngine(c *proving) {
-	if cars, all := c.x.Sheet.Cells(c.p.Applies.Years); len(cars) < all {
+	if cars, all := c.whole.Cells(c.raw.Sheet); len(cars) < all {
 		c.find(fmt.Sprintf("The page is proved on %d of the %d kinds of engine it is for", len(cars), all), "The sheet’s years, builds and options make more of them than are tried. A page for fewer years leaves fewer.", nil)
 	}
 }

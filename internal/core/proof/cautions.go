@@ -28,7 +28,7 @@ func cautionMissing(c *proving) {
 			}
 			n := *s
 			n.Cautions = append(slices.Clone(s.Cautions), step.CautionFor(h))
-			c.find(fmt.Sprintf("%s needs a caution: %s", num(i), hazardNames[h]), "It stands before the step it belongs to.", []int{i}, c.put("Add the caution", n))
+			c.find(fmt.Sprintf("%s needs a caution: %s", c.num(i), hazardNames[h]), "It stands before the step it belongs to.", []int{i}, c.put("Add the caution", n))
 		}
 	}
 }

@@ -68,7 +68,7 @@ func namedTwice(c *proving) {
 			say("tensioners", string(p), t)
 		}
 		if name != "" {
-			c.find(fmt.Sprintf("%s names the %s twice", num(i), name), "Another one may be meant.", []int{i})
+			c.find(fmt.Sprintf("%s names the %s twice", c.num(i), name), "Another one may be meant.", []int{i})
 		}
 	}
 }
@@ -94,9 +94,9 @@ func fitOrder(c *proving) {
 		}
 		switch what, why := c.orderTrouble(l, a); {
 		case what != "":
-			c.find(num(i)+" "+what, why, []int{i}, m)
+			c.find(c.num(i)+" "+what, why, []int{i}, m)
 		case c.leftOut(l, a) != "":
-			c.find(fmt.Sprintf("%s does not lead the %s over the %s", num(i), l.Name, c.leftOut(l, a)), "It is a wheel of its route.", []int{i}, m)
+			c.find(fmt.Sprintf("%s does not lead the %s over the %s", c.num(i), l.Name, c.leftOut(l, a)), "It is a wheel of its route.", []int{i}, m)
 		}
 	}
 }
@@ -212,7 +212,7 @@ func newThatGoesBack(c *proving) {
 		parts, _ := c.p.Steps[i].NewParts(c.x)
 		for _, id := range parts {
 			if p := c.x.Part(id); p != nil && p.Policy == engine.Reuse {
-				c.find(fmt.Sprintf("%s calls the %s new; the sheet says it goes back", num(i), p.Name), "Where it is always renewed, the sheet should say so.", []int{i})
+				c.find(fmt.Sprintf("%s calls the %s new; the sheet says it goes back", c.num(i), p.Name), "Where it is always renewed, the sheet should say so.", []int{i})
 				break
 			}
 		}
@@ -230,7 +230,7 @@ func noSuchSeal(c *proving) {
 		}
 		n := *a
 		n.NewSeal = false
-		c.find(fmt.Sprintf("%s asks for a new seal, and the sheet has none for it", num(i)), "Either the seal is missing on the sheet, or another part is meant.", []int{i}, c.change(i, "Without it", &n))
+		c.find(fmt.Sprintf("%s asks for a new seal, and the sheet has none for it", c.num(i)), "Either the seal is missing on the sheet, or another part is meant.", []int{i}, c.change(i, "Without it", &n))
 	}
 }
 
@@ -238,7 +238,7 @@ func noSuchSeal(c *proving) {
 func namesNothing(c *proving) {
 	for i := range c.p.Steps {
 		if a, ok := c.p.Steps[i].Action.(*step.Wait); ok && a.For.IsZero() && a.Until == "" {
-			c.find(num(i)+" does not say how long", "A wait without a time ends at once.", []int{i})
+			c.find(c.num(i)+" does not say how long", "A wait without a time ends at once.", []int{i})
 		}
 	}
 }

@@ -25,10 +25,10 @@ var lockRules = []Rule{
 func unknownThing(c *proving) {
 	c.each(bench.UnknownThing, func(i int, e *bench.Event) {
 		if e.Name == "" {
-			c.find(num(i)+" does not say what it acts on", "Without it the step does nothing on the virtual engine.", []int{i})
+			c.find(c.num(i)+" does not say what it acts on", "Without it the step does nothing on the virtual engine.", []int{i})
 			return
 		}
-		c.find(fmt.Sprintf("%s speaks of “%s”, which is not on the sheet of %s", num(i), e.Name, c.x.Sheet.Code), "The virtual engine cannot follow the step.", []int{i})
+		c.find(fmt.Sprintf("%s speaks of “%s”, which is not on the sheet of %s", c.num(i), e.Name, c.x.Sheet.Code), "The virtual engine cannot follow the step.", []int{i})
 	})
 }
 
@@ -45,7 +45,7 @@ func foundOtherwise(c *proving) {
 		if e.Lock != "" && e.Name == "in" {
 			m = c.before(i, &step.Unlock{Locks: []engine.LockID{e.Lock}})
 		}
-		c.find(fmt.Sprintf("%s checks the %s, and it is %s", num(i), name, e.Name), "The check and the steps before it do not fit together.", []int{i}, m)
+		c.find(fmt.Sprintf("%s checks the %s, and it is %s", c.num(i), name, e.Name), "The check and the steps before it do not fit together.", []int{i}, m)
 	})
 }
 
@@ -133,13 +133,13 @@ func (c *proving) turnedOne(i int, against []engine.LockID) {
 	}
 	mends = append(mends, c.drop(i)) // a turn that nothing needs
 	in := c.wentIn(i, against[0])
-	why := fmt.Sprintf("It went in at step %d and nothing takes it out. The pin or the block will break.", in+1)
+	why := fmt.Sprintf("It went in at step %d and nothing takes it out. The pin or the block will break.", c.place(in)+1)
 	if len(against) > 1 {
 		why = "Nothing takes them out before. The tools or what they sit in will break."
 	} else if later > 0 {
-		why = fmt.Sprintf("It went in at step %d and comes out only at step %d. The pin or the block will break.", in+1, later+1)
+		why = fmt.Sprintf("It went in at step %d and comes out only at step %d. The pin or the block will break.", c.place(in)+1, c.place(later)+1)
 	}
-	c.find(fmt.Sprintf("%s turns the crank with the %s fitted", num(i), list(names)), why, []int{i, in}, mends...)
+	c.find(fmt.Sprintf("%s turns the crank with the %s fitted", c.num(i), list(names)), why, []int{i, in}, mends...)
 }
 
 // wentIn is the step before i at which a lock last went in.
@@ -185,15 +185,15 @@ func wouldNotGoIn(c *proving) {
 		prove := c.lastTurn(i)
 		switch {
 		case l.Kind == engine.StopLock:
-			c.find(fmt.Sprintf("The %s cannot go in at step %d", name, i+1), off+" The web has passed its hole: turn on and stop short.", []int{i},
+			c.find(fmt.Sprintf("The %s cannot go in at step %d", name, c.place(i)+1), off+" The web has passed its hole: turn on and stop short.", []int{i},
 				c.before(i, &step.Turn{Turns: 1, Way: c.x.Sheet.Running, Short: true}))
 		case prove >= 0 && c.refitted(i):
-			c.find(fmt.Sprintf("The %s will not go in at step %d", name, i+1), off+" The count of turns before it does not bring it home.", []int{i, prove}, c.betterCount(prove))
+			c.find(fmt.Sprintf("The %s will not go in at step %d", name, c.place(i)+1), off+" The count of turns before it does not bring it home.", []int{i, prove}, c.betterCount(prove))
 		case e.WrongStroke:
-			c.find(fmt.Sprintf("The %s will not go in at step %d: wrong stroke", name, i+1), off+" One more turn of the crank brings the other stroke.", []int{i},
+			c.find(fmt.Sprintf("The %s will not go in at step %d: wrong stroke", name, c.place(i)+1), off+" One more turn of the crank brings the other stroke.", []int{i},
 				c.before(i, &step.Turn{Turns: 1, Way: c.x.Sheet.Running, Short: c.stopIn(i) == ""}))
 		default:
-			c.find(fmt.Sprintf("The %s will not go in at step %d", name, i+1), off+" Bring the crank to the timing position first.", []int{i}, c.bring(i, l.Holds, l.At, l.Period()), c.toPosition(i, l))
+			c.find(fmt.Sprintf("The %s will not go in at step %d", name, c.place(i)+1), off+" Bring the crank to the timing position first.", []int{i}, c.bring(i, l.Holds, l.At, l.Period()), c.toPosition(i, l))
 		}
 	})
 }
@@ -244,7 +244,7 @@ func lockLeftIn(c *proving) {
 		}
 		why := "Nothing takes it out before the procedure ends."
 		if end < len(c.p.Steps) {
-			why = fmt.Sprintf("The engine is started at step %d with it in place.", end+1)
+			why = fmt.Sprintf("The engine is started at step %d with it in place.", c.place(end)+1)
 		}
 		c.find(fmt.Sprintf("The %s is left in", l.Name), why, []int{in}, c.before(end, &step.Unlock{Locks: []engine.LockID{l.ID}}))
 	}
@@ -276,7 +276,7 @@ func accessShut(c *proving) {
 			return
 		}
 		said[e.Part] = true
-		c.find(fmt.Sprintf("%s cannot reach the %s: the %s is still on", num(i), c.lock(e.Lock), c.part(e.Part)), "A step that takes it off is missing before this one.", []int{i}, c.openFirst(i, e.Part), c.before(i, &step.Remove{Parts: []engine.PartID{e.Part}}))
+		c.find(fmt.Sprintf("%s cannot reach the %s: the %s is still on", c.num(i), c.lock(e.Lock), c.part(e.Part)), "A step that takes it off is missing before this one.", []int{i}, c.openFirst(i, e.Part), c.before(i, &step.Remove{Parts: []engine.PartID{e.Part}}))
 	})
 }
 
@@ -298,7 +298,7 @@ func nothingToMeet(c *proving) {
 		} else {
 			m = c.before(i, &step.Lock{Lock: e.Lock})
 		}
-		c.find(fmt.Sprintf("%s turns onto the %s, which is not fitted", num(i), c.lock(e.Lock)), "There is nothing for the crank to meet.", []int{i}, m)
+		c.find(fmt.Sprintf("%s turns onto the %s, which is not fitted", c.num(i), c.lock(e.Lock)), "There is nothing for the crank to meet.", []int{i}, m)
 	})
 }
 
@@ -307,9 +307,9 @@ func lockTwice(c *proving) {
 		if c.turnedSince(c.wentIn(i, e.Lock), e.Lock) {
 			return // the step that should have taken it out is what is missing
 		}
-		c.find(fmt.Sprintf("%s fits the %s, which is in already", num(i), c.lock(e.Lock)), "Either it came out before and the page does not say so, or the step is not needed.", []int{i}, c.drop(i))
+		c.find(fmt.Sprintf("%s fits the %s, which is in already", c.num(i), c.lock(e.Lock)), "Either it came out before and the page does not say so, or the step is not needed.", []int{i}, c.drop(i))
 	})
 	c.each(bench.NotIn, func(i int, e *bench.Event) {
-		c.find(fmt.Sprintf("%s takes out the %s, which is not in", num(i), c.lock(e.Lock)), "No step before it fits it.", []int{i}, c.drop(i))
+		c.find(fmt.Sprintf("%s takes out the %s, which is not in", c.num(i), c.lock(e.Lock)), "No step before it fits it.", []int{i}, c.drop(i))
 	})
 }

@@ -40,10 +40,10 @@ func loopUnfixed(c *proving) {
 			on = nil
 		}
 		if len(off) > 0 {
-			c.find(fmt.Sprintf("%s takes the %s off with the %s not fixed", num(i), c.loop(loop), c.shafts(off)), "The valve springs can throw a cam round as soon as the loop is off."+c.unlockable(off), []int{i}, c.fixing(i, off)...)
+			c.find(fmt.Sprintf("%s takes the %s off with the %s not fixed", c.num(i), c.loop(loop), c.shafts(off)), "The valve springs can throw a cam round as soon as the loop is off."+c.unlockable(off), []int{i}, c.fixing(i, off)...)
 		}
 		if len(on) > 0 && !c.unfixedBefore(i, loop) {
-			c.find(fmt.Sprintf("%s fits the %s with the %s not fixed", num(i), c.loop(loop), c.shafts(on)), "The loop may go on a tooth out and nothing would show it.", []int{i}, c.fixing(i, on)...)
+			c.find(fmt.Sprintf("%s fits the %s with the %s not fixed", c.num(i), c.loop(loop), c.shafts(on)), "The loop may go on a tooth out and nothing would show it.", []int{i}, c.fixing(i, on)...)
 		}
 	}
 }
@@ -121,7 +121,7 @@ func loopTight(c *proving) {
 		if fit := c.fitOf(t.ID, i); t.Pin != "" && !c.releasedAfter(fit, t.ID) {
 			m = m.and(c.before(fit+1, &step.Release{Tensioner: t.ID}))
 		}
-		c.find(fmt.Sprintf("%s handles the %s with the %s still working", num(i), c.loop(e.Loop), c.tensioner(e.Tensioner)), "Relieve the tension first: levered over a wheel, it is spoilt.", []int{i}, m)
+		c.find(fmt.Sprintf("%s handles the %s with the %s still working", c.num(i), c.loop(e.Loop), c.tensioner(e.Tensioner)), "Relieve the tension first: levered over a wheel, it is spoilt.", []int{i}, m)
 	})
 }
 
@@ -142,7 +142,7 @@ func contact(c *proving) {
 			return
 		}
 		said = i
-		c.find(fmt.Sprintf("%s turns the crank %s° with the %s off", num(i), tidy(e.Degrees), c.loop(e.Loop)),
+		c.find(fmt.Sprintf("%s turns the crank %s° with the %s off", c.num(i), tidy(e.Degrees), c.loop(e.Loop)),
 			fmt.Sprintf("The safe window is %s° either way; beyond it pistons meet valves.", tidy(c.x.Sheet.Limits.SafeWindow)), []int{i}, c.drop(i))
 	})
 }
@@ -208,16 +208,16 @@ func releasedEarly(c *proving) {
 		if len(marks) > 0 {
 			m = c.before(i, &step.Check{Marks: marks})
 		}
-		c.find(fmt.Sprintf("%s brings on the tension before anything was checked", num(i)), "With the locks out, only a look at the marks tells whether a tooth has slipped while fitting.", []int{i}, m)
+		c.find(fmt.Sprintf("%s brings on the tension before anything was checked", c.num(i)), "With the locks out, only a look at the marks tells whether a tooth has slipped while fitting.", []int{i}, m)
 	})
 }
 
 func tensionMissing(c *proving) {
 	c.each(bench.ReleasedWithoutLoop, func(i int, e *bench.Event) {
-		c.find(fmt.Sprintf("%s lets the %s go with the %s off", num(i), c.tensioner(e.Tensioner), c.loop(e.Loop)), "It runs out of its travel and has to be retracted again.", []int{i}, c.drop(i))
+		c.find(fmt.Sprintf("%s lets the %s go with the %s off", c.num(i), c.tensioner(e.Tensioner), c.loop(e.Loop)), "It runs out of its travel and has to be retracted again.", []int{i}, c.drop(i))
 	})
 	c.each(bench.NotPinned, func(i int, e *bench.Event) {
-		c.find(fmt.Sprintf("%s pulls the pin of the %s, which is not in", num(i), c.tensioner(e.Tensioner)), "No step before it pins the tensioner.", []int{i}, c.drop(i))
+		c.find(fmt.Sprintf("%s pulls the pin of the %s, which is not in", c.num(i), c.tensioner(e.Tensioner)), "No step before it pins the tensioner.", []int{i}, c.drop(i))
 	})
 	c.letGoOnly()
 	for k := range c.x.Sheet.Tensioners {
@@ -284,7 +284,7 @@ func looseWheel(c *proving) {
 		if len(w.Clamps) > 0 {
 			m = c.before(i, c.tightening(w.Clamps...))
 		}
-		c.find(fmt.Sprintf("%s turns the crank with the %s sprocket free on its shaft", num(i), w.Name), "The crank turns and the cam does not: timing is lost, and valves may meet pistons.", []int{i}, m)
+		c.find(fmt.Sprintf("%s turns the crank with the %s sprocket free on its shaft", c.num(i), w.Name), "The crank turns and the cam does not: timing is lost, and valves may meet pistons.", []int{i}, m)
 	})
 }
 
@@ -299,6 +299,6 @@ func phaserAway(c *proving) {
 		if w.Home != "" {
 			to = fmt.Sprintf("its %s stop", w.Home)
 		}
-		c.find(fmt.Sprintf("%s fits the %s with the %s phaser not brought to its home stop", num(i), c.loop(e.Loop), w.Name), why, []int{i}, c.before(i, &step.Set{Phaser: e.Wheel, To: to}))
+		c.find(fmt.Sprintf("%s fits the %s with the %s phaser not brought to its home stop", c.num(i), c.loop(e.Loop), w.Name), why, []int{i}, c.before(i, &step.Set{Phaser: e.Wheel, To: to}))
 	})
 }

@@ -143,7 +143,7 @@ func (c *proving) freshID(after step.ID) step.ID {
 	base = base[:min(len(base), 56)] // an id has 64 letters at most
 	for n := 1; ; n++ {
 		id := step.ID(fmt.Sprintf("%s+%d", base, n))
-		if c.p.At(id) < 0 {
+		if c.whole.At(id) < 0 {
 			return id
 		}
 	}
@@ -176,14 +176,14 @@ func (c *proving) moveBefore(from, i int) Mend {
 	if i > 0 {
 		e.After = c.p.Steps[i-1].ID
 	}
-	return Mend{Label: fmt.Sprintf("Move step %d up to here", from+1), Edits: []procedure.Edit{e}}
+	return Mend{Label: fmt.Sprintf("Move step %d up to here", c.place(from)+1), Edits: []procedure.Edit{e}}
 }
 
 func (c *proving) drop(i int) Mend {
 	if c.trying {
 		return Mend{}
 	}
-	return Mend{Label: fmt.Sprintf("Remove step %d", i+1), Edits: []procedure.Edit{{Op: procedure.Remove, ID: c.p.Steps[i].ID}}}
+	return Mend{Label: fmt.Sprintf("Remove step %d", c.place(i)+1), Edits: []procedure.Edit{{Op: procedure.Remove, ID: c.p.Steps[i].ID}}}
 }
 
 func (c *proving) header(label string, f func(*procedure.Header)) Mend {

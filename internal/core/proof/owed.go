@@ -15,6 +15,7 @@ import (
 // started or the page ends, they are findings.
 var owedRules = []Rule{
 	{"shaft-not-looked", "turns and proof", Blocks, "a shaft whose timing was undone and that nobody looks at after the turns", shaftNotLooked},
+	{"clamped-after-turns", "turns and proof", Blocks, "a sprocket clamped anew after the last turns, on which nothing ever pulled", clampedAfterTurns},
 	{"lock-not-tried", "turns and proof", ShouldFix, "a shaft proved by eye alone where the code has a tool for it", lockNotTried},
 	{"tension-not-seen", "loop and tension", ShouldFix, "a tension that moved while the engine was turned, and nobody looked", tensionNotSeen},
 	{"settling", "loop and tension", Blocks, "a tensioner judged before it has settled: turns or a wait too few", settling},
@@ -195,8 +196,27 @@ func shaftNotLooked(c *proving) {
 		if len(a.Locks)+len(a.Marks) > 0 {
 			mends = append(mends, c.after(c.homeAgain(t), a))
 		}
-		c.find(fmt.Sprintf("Nobody looks at the %s after the turns of step %d", c.x.Sheet.Shafts[k].Name, t+1), "Its tie to the crank was undone; a tooth out, it would go unnoticed.", []int{t}, mends...)
+		c.find(fmt.Sprintf("Nobody looks at the %s after the turns of step %d", c.x.Sheet.Shafts[k].Name, c.place(t)+1), "Its tie to the crank was undone; a tooth out, it would go unnoticed.", []int{t}, mends...)
 	})
+}
+
+// clampedAfterTurns finds floating wheels that are clamped after the engine was
+// turned for the last time: what the turns showed was another clamping.
+func clampedAfterTurns(c *proving) {
+	end := c.start()
+	t := c.lastTurn(end)
+	if t < 0 {
+		return // another rule says that nothing was turned
+	}
+	for w := range c.x.Sheet.Wheels {
+		k := c.x.ShaftAt(c.x.Sheet.Wheels[w].Shaft)
+		for i := t + 1; i < end && k >= 0; i++ {
+			if c.t.Before(i).Free[w] && !c.t.Steps[i].After.Free[w] {
+				c.find(fmt.Sprintf("%s clamps the %s after the last turns", c.num(i), c.x.Sheet.Wheels[w].Name), fmt.Sprintf("Step %d turned the engine with another clamping. The %s may stand a little off, and only turns show it.", c.place(t)+1, c.x.Sheet.Shafts[k].Name), []int{i, t})
+				break
+			}
+		}
+	}
 }
 
 func lockNotTried(c *proving) {
@@ -207,7 +227,7 @@ func lockNotTried(c *proving) {
 			return
 		}
 		said[lock] = true
-		c.find(fmt.Sprintf("The %s is proved by eye alone after step %d", c.x.Sheet.Shafts[k].Name, t+1), fmt.Sprintf("The code has the %s for it; a mark is the second look.", c.lock(lock)), []int{t},
+		c.find(fmt.Sprintf("The %s is proved by eye alone after step %d", c.x.Sheet.Shafts[k].Name, c.place(t)+1), fmt.Sprintf("The code has the %s for it; a mark is the second look.", c.lock(lock)), []int{t},
 			c.after(c.homeAgain(t), &step.Check{Locks: []engine.LockID{lock}}))
 	})
 }
@@ -250,7 +270,7 @@ func tensionNotSeen(c *proving) {
 		if len(ten.Pointer) > 0 {
 			mends = append(mends, c.after(c.homeAgain(turned), &step.Check{Tensioner: ten.ID, That: ""}))
 		}
-		c.find(fmt.Sprintf("Nobody looks at the %s after the turns of step %d", ten.Name, turned+1), "A loop settles while it is turned, and its tensioner moves.", []int{turned}, mends...)
+		c.find(fmt.Sprintf("Nobody looks at the %s after the turns of step %d", ten.Name, c.place(turned)+1), "A loop settles while it is turned, and its tensioner moves.", []int{turned}, mends...)
 	}
 }
 
@@ -376,7 +396,7 @@ func toolsNotCounted(c *proving) {
 		}
 	}
 	if early >= 0 {
-		c.find(fmt.Sprintf("The tools are counted at step %d, and used again at step %d", early+1, last+1), "They are counted once, after the last of them is out.", []int{early, last}, c.moveAfter(early, last))
+		c.find(fmt.Sprintf("The tools are counted at step %d, and used again at step %d", c.place(early)+1, c.place(last)+1), "They are counted once, after the last of them is out.", []int{early, last}, c.moveAfter(early, last))
 		return
 	}
 	at := c.start()
@@ -385,7 +405,7 @@ func toolsNotCounted(c *proving) {
 			at = i
 		}
 	}
-	c.find("The tools are never counted", fmt.Sprintf("The last of them is used at step %d. One left in breaks the engine at the first start.", last+1), []int{last}, c.before(at, &step.Check{Tools: true}))
+	c.find("The tools are never counted", fmt.Sprintf("The last of them is used at step %d. One left in breaks the engine at the first start.", c.place(last)+1), []int{last}, c.before(at, &step.Check{Tools: true}))
 }
 
 // moveAfter takes step from to just after step to.
@@ -395,7 +415,7 @@ func (c *proving) moveAfter(from, to int) Mend {
 	}
 	if to+1 < len(c.p.Steps) {
 		m := c.moveBefore(from, to+1)
-		m.Label = fmt.Sprintf("Move step %d down to here", from+1)
+		m.Label = fmt.Sprintf("Move step %d down to here", c.place(from)+1)
 		return m
 	}
 	m := c.moveBefore(from, to)
@@ -432,11 +452,11 @@ func battery(c *proving) {
 		worked := on >= 0 && i > on && c.p.Steps[i].Action.Verb() != "start" && c.changes(i)
 		switch {
 		case turned && on < 0:
-			c.find(fmt.Sprintf("%s turns the engine by hand with the %s connected", num(i), name), "The engine can crank or start by itself.", []int{i},
+			c.find(fmt.Sprintf("%s turns the engine by hand with the %s connected", c.num(i), name), "The engine can crank or start by itself.", []int{i},
 				c.before(c.firstWork(), &step.Remove{Parts: []engine.PartID{c.x.Sheet.Parts[k].ID}}).and(c.before(c.start(), &step.Refit{Parts: []engine.PartID{c.x.Sheet.Parts[k].ID}})))
 			return
 		case turned || worked:
-			c.find(fmt.Sprintf("The %s is connected at step %d, before the work is done", name, on+1), fmt.Sprintf("Step %d comes after it. It goes on last.", i+1), []int{on, i}, c.moveAfter(on, c.lastWork(on)))
+			c.find(fmt.Sprintf("The %s is connected at step %d, before the work is done", name, c.place(on)+1), fmt.Sprintf("Step %d comes after it. It goes on last.", c.place(i)+1), []int{on, i}, c.moveAfter(on, c.lastWork(on)))
 			return
 		}
 	}
@@ -528,7 +548,7 @@ func notInspected(c *proving) {
 		if w := missingWord(p.If, a.For); w != "" {
 			n := *a
 			n.For = p.If
-			c.find(fmt.Sprintf("%s does not look for %s at the %s", num(i), w, p.Name), fmt.Sprintf("The sheet says: %s.", p.If), []int{i}, c.change(i, "Look for "+p.If, &n))
+			c.find(fmt.Sprintf("%s does not look for %s at the %s", c.num(i), w, p.Name), fmt.Sprintf("The sheet says: %s.", p.If), []int{i}, c.change(i, "Look for "+p.If, &n))
 		}
 	})
 }
@@ -563,7 +583,7 @@ func renewContradicts(c *proving) {
 		if !ok || !strings.Contains(strings.ToLower(a.Then), "renew") || p.Policy != engine.AlwaysNew && p.Policy != engine.Reuse {
 			return
 		}
-		c.find(fmt.Sprintf("%s renews the %s if found so", num(i), p.Name), fmt.Sprintf("The sheet says: %s. Another part may be meant.", p.Policy), []int{i})
+		c.find(fmt.Sprintf("%s renews the %s if found so", c.num(i), p.Name), fmt.Sprintf("The sheet says: %s. Another part may be meant.", p.Policy), []int{i})
 	})
 }
 
@@ -598,7 +618,7 @@ func fitNotChecked(c *proving) {
 		for i, id := range owed {
 			names[i] = c.mark(id)
 		}
-		c.find(fmt.Sprintf("Nobody looks at the %s after the %s is fitted at step %d", list(names), loop.Name, fit+1), "Its sprockets are fixed: only these marks tell whether it lies right, and only until the engine is turned.", []int{fit}, c.after(fit, &step.Check{Marks: owed}))
+		c.find(fmt.Sprintf("Nobody looks at the %s after the %s is fitted at step %d", list(names), loop.Name, c.place(fit)+1), "Its sprockets are fixed: only these marks tell whether it lies right, and only until the engine is turned.", []int{fit}, c.after(fit, &step.Check{Marks: owed}))
 	}
 }
 
@@ -641,7 +661,7 @@ func sealantOwed(c *proving) {
 			}
 			if c.t.Before(i).Parts[k].Off && !c.t.Steps[i].After.Parts[k].Off {
 				if !on {
-					c.find(fmt.Sprintf("%s closes the %s without sealant", num(i), p.Name), fmt.Sprintf("The sheet says sealant, closed within %s.", p.Sealant), []int{i}, c.before(i, &step.Apply{What: step.Sealant, Part: p.ID, Open: p.Sealant}))
+					c.find(fmt.Sprintf("%s closes the %s without sealant", c.num(i), p.Name), fmt.Sprintf("The sheet says sealant, closed within %s.", p.Sealant), []int{i}, c.before(i, &step.Apply{What: step.Sealant, Part: p.ID, Open: p.Sealant}))
 				}
 				on = false
 			}
@@ -663,7 +683,7 @@ func cautionWithoutWords(c *proving) {
 			} else {
 				n.Cautions = slices.Delete(n.Cautions, k, k+1)
 			}
-			c.find(num(i)+" has a caution without words", "It warns of nothing.", []int{i}, c.put("Use the house’s words", n))
+			c.find(c.num(i)+" has a caution without words", "It warns of nothing.", []int{i}, c.put("Use the house’s words", n))
 			break
 		}
 	}

@@ -85,19 +85,28 @@ type Rule struct {
 }
 
 // families in the order they are looked through.
-var families = [][]Rule{lockRules, workedRules, owedRules, valueRules, listRules, startRules, caseRules, partRules, loopRules, torqueRules, turnRules, toolRules, cautionRules, wordRules}
+var families = [][]Rule{lockRules, workedRules, owedRules, valueRules, listRules, startRules, partRules, loopRules, torqueRules, turnRules, toolRules, cautionRules, wordRules, pathRules, caseRules}
 
 // Rules lists every rule.
 func Rules() []Rule { return slices.Concat(families...) }
 
 // proving is one proof under way.
 type proving struct {
-	x     *engine.Index
+	// x is the sheet as it holds for the engine that is proved on, raw as it is
+	// written, with its cases.
+	x, raw *engine.Index
+	// p is what is done one after another, at where that stands in the whole page.
 	p     *procedure.Procedure
+	at    []int
+	whole *procedure.Procedure
+	// car is the engine that is proved on, nil for any.
+	car   *engine.Car
 	t     *bench.Trace
 	house House
 	rule  *Rule
 	out   []Finding
+	// elsewhere are the runs from other positions, by the position.
+	elsewhere map[int64]gone
 	// trying leaves mends out: nobody takes them from a trial.
 	trying bool
 	// startsFrom are the positions the page does not work from, found by its rule.
@@ -109,12 +118,13 @@ type proving struct {
 // where a trial run shows that it settles its finding and raises none that
 // blocks.
 func Prove(x *engine.Index, p *procedure.Procedure, house House) []Finding {
-	return Findings(x, p, bench.Run(x, p), house)
+	return Findings(x, p, nil, house)
 }
 
-// Findings is Prove for a run that has been made already.
+// Findings is Prove for a run of the whole page that has been made already; nil
+// for none.
 func Findings(x *engine.Index, p *procedure.Procedure, t *bench.Trace, house House) []Finding {
-	fs := find(x, p, t, house, families)
+	fs := find(x, p, t, house, false, families)
 	try(x, p, house, fs)
 	return fs
 }
@@ -122,7 +132,7 @@ func Findings(x *engine.Index, p *procedure.Procedure, t *bench.Trace, house Hou
 // Count is how many findings Prove gives, without trying their mends: those that
 // block and are not accepted, and all that are not accepted.
 func Count(x *engine.Index, p *procedure.Procedure, house House) (blocking, open int) {
-	fs := find(x, p, bench.Run(x, p), house, families)
+	fs := find(x, p, nil, house, false, families)
 	for i := range fs {
 		if fs[i].Accepted == "" {
 			open++
@@ -131,21 +141,24 @@ func Count(x *engine.Index, p *procedure.Procedure, house House) (blocking, open
 	return Blocking(fs), open
 }
 
-// find makes the findings of some families of rules, their mends untried.
-func find(x *engine.Index, p *procedure.Procedure, t *bench.Trace, house House, rules [][]Rule) []Finding {
-	c := &proving{x: x, p: p, t: t, house: house}
-	return c.look(rules)
-}
-
 // look runs rules over a run and puts what they find in order.
 func (c *proving) look(rules [][]Rule) []Finding {
-	p := c.p
+	c.run(rules)
+	return ordered(c.out, c.whole)
+}
+
+func (c *proving) run(rules [][]Rule) {
 	for _, f := range rules {
 		for i := range f {
 			c.rule = &f[i]
 			f[i].check(c)
 		}
 	}
+}
+
+// ordered puts findings in the order of the page, the gravest first, and names
+// them.
+func ordered(out []Finding, p *procedure.Procedure) []Finding {
 	first := make(map[step.ID]int, len(p.Steps))
 	for i := range p.Steps {
 		first[p.Steps[i].ID] = i
@@ -156,15 +169,15 @@ func (c *proving) look(rules [][]Rule) []Finding {
 		}
 		return first[f.Steps[0]]
 	}
-	slices.SortStableFunc(c.out, func(a, b Finding) int {
+	slices.SortStableFunc(out, func(a, b Finding) int {
 		if a.Severity != b.Severity {
 			return a.Severity.rank() - b.Severity.rank()
 		}
 		return at(&a) - at(&b)
 	})
-	seen := make(map[string]int, len(c.out))
-	for i := range c.out {
-		f := &c.out[i]
+	seen := make(map[string]int, len(out))
+	for i := range out {
+		f := &out[i]
 		f.ID = f.Rule
 		if len(f.Steps) > 0 {
 			f.ID += "@" + string(f.Steps[0])
@@ -173,7 +186,7 @@ func (c *proving) look(rules [][]Rule) []Finding {
 			f.ID += fmt.Sprintf(".%d", seen[f.ID])
 		}
 	}
-	return c.out
+	return out
 }
 
 // Blocking counts the findings that block release and are not accepted.
@@ -198,24 +211,32 @@ func (c *proving) findAs(sev Severity, what, why string, steps []int, mends ...M
 
 // find adds a finding at steps, the first of which carries acceptances.
 func (c *proving) find(what, why string, steps []int, mends ...Mend) {
-	f := Finding{Rule: c.rule.ID, Severity: c.rule.Severity, What: what, Why: why, Mends: slices.DeleteFunc(mends, func(m Mend) bool { return len(m.Edits) == 0 })}
+	ids := []step.ID{}
+	for _, i := range steps {
+		if i >= 0 && i < len(c.p.Steps) {
+			ids = append(ids, c.p.Steps[i].ID)
+		}
+	}
+	c.findAt(what, why, ids, mends...)
+}
+
+// findAt is find for steps by their ids, which need not be on the way that is
+// gone.
+func (c *proving) findAt(what, why string, ids []step.ID, mends ...Mend) {
+	f := Finding{Rule: c.rule.ID, Severity: c.rule.Severity, What: what, Why: why, Steps: ids, Mends: slices.DeleteFunc(mends, func(m Mend) bool { return len(m.Edits) == 0 })}
 	if s, ok := c.house.Severities[c.rule.ID]; ok {
 		f.Severity = s
 	}
 	f.Starts, c.startsFrom = c.startsFrom, nil
-	f.Steps = []step.ID{}
-	for _, i := range steps {
-		if i >= 0 && i < len(c.p.Steps) {
-			f.Steps = append(f.Steps, c.p.Steps[i].ID)
-		}
-	}
 	if f.Mends == nil {
 		f.Mends = []Mend{}
 	}
-	if len(steps) > 0 && steps[0] >= 0 && steps[0] < len(c.p.Steps) {
-		for _, a := range c.p.Steps[steps[0]].Accept {
-			if a.Rule == f.Rule {
-				f.Accepted = a.Reason
+	if len(ids) > 0 {
+		if i := c.whole.At(ids[0]); i >= 0 {
+			for _, a := range c.whole.Steps[i].Accept {
+				if a.Rule == f.Rule {
+					f.Accepted = a.Reason
+				}
 			}
 		}
 	}
@@ -235,7 +256,11 @@ func (c *proving) each(kind bench.EventKind, f func(i int, e *bench.Event)) {
 
 // Names for sentences.
 
-func num(i int) string { return fmt.Sprintf("Step %d", i+1) }
+// num names step i by its number on the page.
+func (c *proving) num(i int) string { return fmt.Sprintf("Step %d", c.place(i)+1) }
+
+// place is where step i stands on the whole page.
+func (c *proving) place(i int) int { return (&procedure.Path{At: c.at}).Place(i) }
 
 func (c *proving) lock(id engine.LockID) string {
 	if l := c.x.Lock(id); l != nil {

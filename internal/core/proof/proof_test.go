@@ -43,18 +43,29 @@ func (b *bench) open(name string) {
 	b.lex, b.p = step.NewLexicon(b.x), &d.Procedure
 }
 
-// line finds the step whose row begins so.
+// at finds the first step whose row begins so, last the last one.
 func (b *bench) at(begins string) int {
-	i := slices.IndexFunc(b.p.Steps, func(s step.Step) bool {
-		r := step.Row(b.x, s.Action)
-		text := ""
-		for _, sp := range r.Spans {
-			text += sp.Text
-		}
-		return len(text) >= len(begins) && text[:len(begins)] == begins
-	})
+	i := slices.IndexFunc(b.p.Steps, func(s step.Step) bool { return strings.HasPrefix(b.row(&s), begins) })
 	require.GreaterOrEqual(b.t, i, 0, begins)
 	return i
+}
+
+func (b *bench) last(begins string) int {
+	for i := range slices.Backward(b.p.Steps) {
+		if strings.HasPrefix(b.row(&b.p.Steps[i]), begins) {
+			return i
+		}
+	}
+	require.Fail(b.t, "no step begins so", begins)
+	return -1
+}
+
+func (b *bench) row(s *step.Step) string {
+	text := ""
+	for _, sp := range step.Row(b.x, s.Action).Spans {
+		text += sp.Text
+	}
+	return text
 }
 
 func (b *bench) drop(begins string) { i := b.at(begins); b.p.Steps = slices.Delete(b.p.Steps, i, i+1) }
@@ -501,6 +512,41 @@ var mistakes = []struct {
 	}},
 	{"left-right", false, func(b *bench) { b.x.Sheet.Sides = ""; b.p.Steps[1].Note = "Seen from the left." }},
 	{"empty", true, func(b *bench) { b.p.Steps[1].Action = &step.Remove{} }},
+	{"clamped-after-turns", false, func(b *bench) {
+		b.before("Check that cam bar", "slacken the exhaust sprocket bolt, hold with the sprocket holder")
+		b.before("Check that cam bar", "fit the cam bar")
+		b.before("Check that cam bar", "tighten the exhaust sprocket bolt to 60 Nm + 90 ±5 deg, hold with the sprocket holder")
+		b.before("Check that cam bar", "take out the cam bar")
+	}},
+	{"if-not-of-nothing", true, func(b *bench) { b.p.Steps[b.at("Tighten idler bolt")].IfNot = "gone" }},
+	{"if-not-of-nothing", true, func(b *bench) { b.p.Steps[b.at("Tighten idler bolt")].IfNot = b.p.Steps[0].ID }},
+	{"if-not-nested", true, func(b *bench) {
+		b.ifNot("Check that cam bar", "turn the crank 2 turns clockwise", "check that the cam bar goes in", "turn the crank 2 turns clockwise")
+		i := b.at("Check that cam bar")
+		b.p.Steps[i+3].IfNot = b.p.Steps[i+2].ID
+	}},
+	{"if-not-apart", true, func(b *bench) {
+		b.ifNot("Check that cam bar", "turn the crank 2 turns clockwise", "turn the crank 2 turns clockwise")
+		i := b.at("Check that cam bar") + 2
+		b.p.Steps[i], b.p.Steps[i+1] = b.p.Steps[i+1], b.p.Steps[i]
+	}},
+	{"if-not-given-up", true, func(b *bench) {
+		b.open("renew-belt-both-banks-r1.latch.json")
+		b.become("Turn crank clockwise to left cam mark", "turn crank clockwise to the left cam mark")
+		b.before("Fit crank pin", "check that the pump mark stands")
+		b.ifNot("Check that pump mark", "turn the crank 2 turns clockwise")
+		b.p.Steps[b.at("Check that pump mark")].Again = nil
+	}},
+	{"if-not-same", false, func(b *bench) { b.ifNot("Check that cam bar", "check that the exhaust mark stands") }},
+	{"again-astray", true, func(b *bench) { b.p.Steps[b.at("Check that cam bar")].Again = &step.Again{} }},
+	{"again-astray", true, func(b *bench) {
+		b.ifNot("Check that cam bar", "turn the crank 2 turns clockwise")
+		b.p.Steps[b.at("Check that cam bar")].Again.From = b.p.Steps[len(b.p.Steps)-1].ID
+	}},
+	{"for-no-engine", true, func(b *bench) {
+		b.p.Steps[3].When = engine.When{Years: engine.Years{To: 1999}}
+	}},
+	{"for-no-engine", false, func(b *bench) { b.p.Steps[3].When = engine.When{With: []string{"wings"}} }},
 }
 
 func moveAfter(b *bench, what, where string) []step.Step {

@@ -7,6 +7,7 @@ import (
 
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/step"
 	"inklatch/internal/core/unit"
 )
@@ -39,7 +40,27 @@ func notEveryStart(c *proving) {
 	}
 }
 
-// failure is a step that does not come out from some positions.
+// gone is a way that was gone through, and its run.
+type gone struct {
+	w *procedure.Path
+	t *bench.Trace
+}
+
+// from is the page gone through on an engine found elsewhere, once.
+func (c *proving) from(start int64) gone {
+	g, ok := c.elsewhere[start]
+	if !ok {
+		g.w, g.t = c.whole.Go(c.x, start, c.car)
+		if c.elsewhere == nil {
+			c.elsewhere = map[int64]gone{}
+		}
+		c.elsewhere[start] = g
+	}
+	return g
+}
+
+// failure is a step that does not come out from some positions; step is its place
+// in the whole page.
 type failure struct {
 	step int
 	e    bench.Event
@@ -57,17 +78,18 @@ func startPosition(c *proving) {
 	for i := range c.t.Steps {
 		for k := range c.t.Steps[i].Events {
 			if e := &c.t.Steps[i].Events[k]; fails(e) {
-				base[key(i, e)] = true
+				base[key(c.place(i), e)] = true
 			}
 		}
 	}
 	var failures []failure
 	bad := map[int64]bool{}
 	for start := int64(1); start < n; start++ {
-		t := bench.RunFrom(c.x, c.p, start)
-		for i := range t.Steps {
-			for k := range t.Steps[i].Events {
-				e := &t.Steps[i].Events[k]
+		run := c.from(start)
+		for k := range run.t.Steps {
+			i := run.w.Place(k)
+			for n := range run.t.Steps[k].Events {
+				e := &run.t.Steps[k].Events[n]
 				if !fails(e) || base[key(i, e)] {
 					continue
 				}
@@ -104,7 +126,7 @@ func startPosition(c *proving) {
 			c.startsFrom = append(c.startsFrom, s)
 		}
 	}
-	c.find(fmt.Sprintf("%s works from %d of %d %s: %s", num(f.step), n-int64(len(bad)), n, map[bool]string{true: "strokes", false: "positions"}[n == 2], what), why, []int{f.step}, mends...)
+	c.findAt(fmt.Sprintf("Step %d works from %d of %d %s: %s", f.step+1, n-int64(len(bad)), n, map[bool]string{true: "strokes", false: "positions"}[n == 2], what), why, []step.ID{c.whole.Steps[f.step].ID}, mends...)
 }
 
 // looksAtPosition reports whether anything on the page depends on where the
@@ -135,14 +157,18 @@ func (c *proving) fromEverywhere(f failure) []Mend {
 	if l := c.x.Lock(f.e.Lock); l != nil {
 		shafts = l.Holds
 	}
-	var out []Mend
+	at := slices.IndexFunc(c.p.Steps, func(s step.Step) bool { return s.ID == c.whole.Steps[f.step].ID })
+	if at < 0 {
+		return nil // it is done only when another step fails
+	}
+	out := c.ifNot(at)
 	for k := range c.x.Sheet.Marks {
 		m := &c.x.Sheet.Marks[k]
 		w := c.x.Wheel(m.Wheel)
 		if m.Kind != engine.TimingMark || w == nil || !slices.Contains(shafts, w.Shaft) {
 			continue
 		}
-		for i := f.step; i >= 0; i-- {
+		for i := at; i >= 0; i-- {
 			a, ok := c.p.Steps[i].Action.(*step.Turn)
 			if !ok {
 				continue
@@ -166,6 +192,31 @@ func (c *proving) fromEverywhere(f failure) []Mend {
 				break
 			}
 		}
+	}
+	return out
+}
+
+// ifNot offers to say, where step i fails, that the crank is turned on and the
+// step tried again, as often as it takes to meet every position.
+func (c *proving) ifNot(i int) []Mend {
+	s := c.p.Steps[i]
+	if c.trying || !s.CanFail() || s.IfNot != "" || len(c.whole.Branch(s.ID)) > 0 {
+		return nil
+	}
+	var out []Mend
+	n := int(min(c.starts(), mostStarts))
+	for _, more := range []int{1, 2, 3} {
+		if n <= more {
+			break
+		}
+		again := s
+		again.Again = &step.Again{Times: min((n+more-1)/more-1, step.MostTimes)}
+		on := step.Step{ID: c.freshID(s.ID), Phase: s.Phase, IfNot: s.ID, Action: &step.Turn{Turns: float64(more), Way: c.x.Sheet.Running}}
+		for _, h := range on.Hazards(c.x) {
+			on.Cautions = append(on.Cautions, step.CautionFor(h))
+		}
+		out = append(out, Mend{Label: "If not, " + turns(float64(more)) + " more and again", Edits: []procedure.Edit{
+			{Op: procedure.Replace, Step: &again}, {Op: procedure.Insert, After: s.ID, Step: &on}}})
 	}
 	return out
 }

@@ -23,10 +23,10 @@ func toolNotListed(c *proving) {
 			said[id] = true
 			t := c.x.Tool(id)
 			if t == nil {
-				c.find(fmt.Sprintf("%s uses a tool “%s” that is not on the sheet", num(i), id), "Nobody can look it up.", []int{i})
+				c.find(fmt.Sprintf("%s uses a tool “%s” that is not on the sheet", c.num(i), id), "Nobody can look it up.", []int{i})
 				continue
 			}
-			c.find(fmt.Sprintf("%s uses %s, which is not on the tool list", num(i), t.Number), fmt.Sprintf("The %s would be missed half way through.", t.Name), []int{i},
+			c.find(fmt.Sprintf("%s uses %s, which is not on the tool list", c.num(i), t.Number), fmt.Sprintf("The %s would be missed half way through.", t.Name), []int{i},
 				c.header("Put "+t.Number+" on the list", func(h *procedure.Header) { h.Prelims.Tools = append(slices.Clone(h.Prelims.Tools), id) }))
 		}
 	}

@@ -4,7 +4,6 @@ import (
 	"slices"
 	"strings"
 
-	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/procedure"
 )
@@ -22,7 +21,7 @@ const (
 // trial of a finding about words takes in. The other starting positions, which
 // cost a run each, are tried last, once all else is well.
 func onEngine(f *Finding) [][]Rule {
-	out := [][]Rule{lockRules, workedRules, owedRules, valueRules, listRules, partRules, loopRules, torqueRules, turnRules, toolRules}
+	out := [][]Rule{lockRules, workedRules, owedRules, valueRules, listRules, partRules, loopRules, torqueRules, turnRules, toolRules, pathRules}
 	for _, words := range [][]Rule{wordRules, cautionRules} {
 		if slices.ContainsFunc(words, func(r Rule) bool { return r.ID == f.Rule }) {
 			out = append(out, words)
@@ -86,15 +85,12 @@ func trial(x *engine.Index, p *procedure.Procedure, house House, f *Finding, m M
 	if err != nil {
 		return nil, false
 	}
-	t := bench.Run(x, q)
-	c := &proving{x: x, p: q, t: t, house: house, trying: true}
-	fs := c.look(onEngine(f))
+	fs := find(x, q, nil, house, true, onEngine(f))
 	out := subjects(fs)
 	if f.Rule != startRules[0].ID && out[subject(f)] >= had[subject(f)] || raises(fs, had) {
 		return nil, false
 	}
-	c.out = nil
-	starts := c.look([][]Rule{startRules})
+	starts := find(x, q, nil, house, true, [][]Rule{startRules})
 	if raises(starts, had) || f.Rule == startRules[0].ID && len(starts) > 0 {
 		return nil, false
 	}

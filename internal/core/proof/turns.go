@@ -189,7 +189,7 @@ func provedByNothing(c *proving) {
 			break
 		}
 	}
-	c.find(fmt.Sprintf("Nothing is checked after the turns of step %d", t+1), fmt.Sprintf("A %s a tooth out would go unnoticed.", strings.TrimSuffix(c.x.Drives(), "s")), []int{t}, m)
+	c.find(fmt.Sprintf("Nothing is checked after the turns of step %d", c.place(t)+1), fmt.Sprintf("A %s a tooth out would go unnoticed.", strings.TrimSuffix(c.x.Drives(), "s")), []int{t}, m)
 }
 
 // homeAgain is the first step from t on after which the crank stands home.
@@ -222,7 +222,7 @@ func notHome(c *proving) {
 		if w := c.x.Wheel(c.x.Mark(e.Mark).Wheel); w != nil && c.x.Mark(e.Mark).Kind == engine.TimingMark {
 			mends = append(mends, c.bring(i, []engine.ShaftID{w.Shaft}, c.x.Mark(e.Mark).At, 360))
 		}
-		c.find(fmt.Sprintf("The %s does not stand at step %d", c.mark(e.Mark), i+1), why, []int{i, t}, mends...)
+		c.find(fmt.Sprintf("The %s does not stand at step %d", c.mark(e.Mark), c.place(i)+1), why, []int{i, t}, mends...)
 	})
 }
 
@@ -241,7 +241,7 @@ func backwards(c *proving) {
 			n.Way = c.x.Sheet.Running
 			m = c.change(i, "Turn it "+string(n.Way), &n)
 		}
-		c.find(fmt.Sprintf("%s turns the crank %s° backwards", num(i), tidy(e.Degrees)), fmt.Sprintf("At most %s° are allowed: slack moves to the wrong run and a tooth can jump.", tidy(limit)), []int{i}, m)
+		c.find(fmt.Sprintf("%s turns the crank %s° backwards", c.num(i), tidy(e.Degrees)), fmt.Sprintf("At most %s° are allowed: slack moves to the wrong run and a tooth can jump.", tidy(limit)), []int{i}, m)
 	})
 }
 
@@ -266,9 +266,9 @@ func loopMarks(c *proving) {
 		}
 		every := c.x.MarkHomeEvery(c.x.Mark(e.Mark))
 		if e.Name != "" {
-			c.find(fmt.Sprintf("%s reads the %s on an engine as it is found", num(i), c.mark(e.Mark)), fmt.Sprintf("They stand there once in %d turns. They are for fitting.", every), []int{i}, m)
+			c.find(fmt.Sprintf("%s reads the %s on an engine as it is found", c.num(i), c.mark(e.Mark)), fmt.Sprintf("They stand there once in %d turns. They are for fitting.", every), []int{i}, m)
 			return
 		}
-		c.find(fmt.Sprintf("%s uses the %s as proof after turning", num(i), c.mark(e.Mark)), fmt.Sprintf("They are home again only after %d turns. They are for fitting.", every), []int{i}, m)
+		c.find(fmt.Sprintf("%s uses the %s as proof after turning", c.num(i), c.mark(e.Mark)), fmt.Sprintf("They are home again only after %d turns. They are for fitting.", every), []int{i}, m)
 	})
 }

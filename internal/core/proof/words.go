@@ -34,7 +34,7 @@ func wordingDrifted(c *proving) {
 		}
 		n := *s
 		n.Wording = ""
-		c.find(fmt.Sprintf("The wording of step %d %s", i+1, missing), "The step does: “"+step.Sentence(c.x, s.Action)+"”", []int{i}, c.put("Use the generated sentence", n))
+		c.find(fmt.Sprintf("The wording of step %d %s", c.place(i)+1, missing), "The step does: “"+step.Sentence(c.x, s.Action)+"”", []int{i}, c.put("Use the generated sentence", n))
 	}
 }
 
@@ -143,7 +143,7 @@ func readsAsStep(c *proving) {
 		if r.Problem != "" || r.Aside != "" || r.Action == nil || r.Action.Verb() == "do" || step.SpecOf(r.Action.Verb()).Looks() || r.Action.Verb() == "wait" {
 			continue
 		}
-		c.find(fmt.Sprintf("%s is free text, and reads as a step", num(i)), "As text the virtual engine does nothing of it: “"+step.Sentence(c.x, r.Action)+"”", []int{i}, c.change(i, "Make it that step", r.Action))
+		c.find(fmt.Sprintf("%s is free text, and reads as a step", c.num(i)), "As text the virtual engine does nothing of it: “"+step.Sentence(c.x, r.Action)+"”", []int{i}, c.change(i, "Make it that step", r.Action))
 	}
 }
 
@@ -167,7 +167,7 @@ func anyMatches(q unit.Quantity, in []unit.Quantity) bool {
 func notUnderstood(c *proving) {
 	for i := range c.p.Steps {
 		if d, ok := c.p.Steps[i].Action.(*step.Do); ok && d.Unread {
-			c.find(fmt.Sprintf("%s is free text: the line was not understood", num(i)), "It does nothing on the virtual engine. Write it again, or keep it as an instruction.", []int{i}, c.change(i, "Keep it as free text", &step.Do{Text: d.Text}))
+			c.find(fmt.Sprintf("%s is free text: the line was not understood", c.num(i)), "It does nothing on the virtual engine. Write it again, or keep it as an instruction.", []int{i}, c.change(i, "Keep it as free text", &step.Do{Text: d.Text}))
 		}
 	}
 }
@@ -180,7 +180,7 @@ func tooLong(c *proving) {
 			text = d.Text
 		}
 		if n := len(strings.Fields(text)); n > c.house.MaxWords {
-			c.find(fmt.Sprintf("%s has %d words", num(i), n), fmt.Sprintf("An instruction has at most %d. Split it.", c.house.MaxWords), []int{i})
+			c.find(fmt.Sprintf("%s has %d words", c.num(i), n), fmt.Sprintf("An instruction has at most %d. Split it.", c.house.MaxWords), []int{i})
 		}
 	}
 }
@@ -198,7 +198,7 @@ func leftRight(c *proving) {
 			text += " " + d.Text
 		}
 		if m := sides.FindString(text); m != "" && !strings.Contains(m, "-hand") {
-			c.find(fmt.Sprintf("%s says “%s” and the sheet does not say from where", num(i), strings.ToLower(m)), "Put the sentence that fixes left and right on the engine sheet.", []int{i})
+			c.find(fmt.Sprintf("%s says “%s” and the sheet does not say from where", c.num(i), strings.ToLower(m)), "Put the sentence that fixes left and right on the engine sheet.", []int{i})
 		}
 	}
 }
@@ -210,10 +210,10 @@ func empty(c *proving) {
 	for i := range c.p.Steps {
 		d, ok := c.p.Steps[i].Action.(*step.Do)
 		if ok && strings.TrimSpace(d.Text) == "" && strings.TrimSpace(c.p.Steps[i].Wording) == "" {
-			c.find(num(i)+" says nothing", "An empty step confuses whoever reads it.", []int{i}, c.drop(i))
+			c.find(c.num(i)+" says nothing", "An empty step confuses whoever reads it.", []int{i}, c.drop(i))
 		}
 		if !ok && !speaks(c.x, &c.p.Steps[i]) {
-			c.find(num(i)+" does not say what it acts on", "Fill it in, or take it out.", []int{i}, c.drop(i))
+			c.find(c.num(i)+" does not say what it acts on", "Fill it in, or take it out.", []int{i}, c.drop(i))
 		}
 	}
 }

@@ -27,6 +27,9 @@ func ReadField(verb Verb, key, text string) (FieldReading, error) {
 	if spec == nil {
 		return FieldReading{}, fmt.Errorf("there is no verb %q", verb)
 	}
+	if key == "when" {
+		return readWhenField(strings.TrimSpace(text)), nil
+	}
 	for _, f := range spec.Fields {
 		if f.Key != key {
 			continue
@@ -38,6 +41,18 @@ func ReadField(verb Verb, key, text string) (FieldReading, error) {
 		return r, nil
 	}
 	return FieldReading{}, fmt.Errorf("“%s” has no field %q", verb, key)
+}
+
+// readWhenField reads for which engines a step of any verb is.
+func readWhenField(text string) FieldReading {
+	if text == "" {
+		return FieldReading{Value: engine.When{}}
+	}
+	w, ok := engine.ReadWhen(text, optionsIn(text))
+	if !ok {
+		return FieldReading{Problem: "Write years, builds or options, such as “from 2022”, “2019 to 2021” or “with cold pack”."}
+	}
+	return FieldReading{Value: w, Text: w.Said()}
 }
 
 func (f *Field) read(text string) (FieldReading, error) {
@@ -54,6 +69,9 @@ func (f *Field) read(text string) (FieldReading, error) {
 		}
 		stages, err := engine.ParseStages(unit.Bare(text, f.Unit))
 		return FieldReading{Value: stages, Text: engine.StagesText(stages)}, err
+	case StagesByIn:
+		by, err := ParseBy(text, f.Unit, nil)
+		return FieldReading{Value: by, Text: ByText(by)}, err
 	case NumberIn:
 		if text == "" {
 			return FieldReading{Value: 0.0}, nil

@@ -35,12 +35,31 @@ func (s *Step) Reading() string {
 	return ""
 }
 
-// Torques are the fasteners a step brings to a torque or angle, and the stages.
-func (s *Step) Torques() ([]engine.FastenerID, []engine.Stage) {
-	if t, ok := s.Action.(torquer); ok {
-		return t.torques()
+// Torqued are fasteners that a step brings to a torque or angle, on some engines.
+type Torqued struct {
+	Fasteners []engine.FastenerID
+	Stages    []engine.Stage
+	When      engine.When
+}
+
+// Torques are the fasteners a step brings to a torque or angle, with the stages
+// for each of the engines that have their own.
+func (s *Step) Torques() []Torqued {
+	t, ok := s.Action.(torquer)
+	if !ok {
+		return nil
 	}
-	return nil, nil
+	fs, stages := t.torques()
+	var out []Torqued
+	if len(stages) > 0 {
+		out = append(out, Torqued{fs, stages, s.When})
+	}
+	if a, ok := s.Action.(*Tighten); ok {
+		for _, v := range a.By {
+			out = append(out, Torqued{fs, v.Stages, v.When})
+		}
+	}
+	return out
 }
 
 func (a *Fit) fresh(x *engine.Index) ([]engine.PartID, []engine.FastenerID) {
@@ -76,6 +95,9 @@ func (a *Measure) reading() string {
 }
 
 func (a *Tighten) reading() string {
+	if a.To == ToFinal && len(a.By) > 0 && len(a.By[0].Stages) > 0 && !a.By[0].Stages[0].Torque.IsZero() {
+		return string(a.By[0].Stages[0].Torque.Unit)
+	}
 	if a.To == ToFinal && len(a.Stages) > 0 && !a.Stages[0].Torque.IsZero() {
 		return string(a.Stages[0].Torque.Unit)
 	}

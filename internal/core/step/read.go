@@ -7,6 +7,7 @@ import (
 	"unicode"
 	"unicode/utf8"
 
+	"inklatch/internal/core/engine"
 	"inklatch/internal/core/unit"
 )
 
@@ -32,6 +33,12 @@ type Reading struct {
 	// Parts are the lines a line with several instructions can be taken apart
 	// into; each reads, and no word of it is lost.
 	Parts []string
+	// When says for which engines the line says the step is; IfNot is Above for a
+	// step that is done when the one above fails, and Times how often the line says
+	// that is tried again, 0 where it does not say.
+	When  engine.When
+	IfNot ID
+	Times int
 	best  *attempt
 }
 
@@ -72,6 +79,15 @@ func aside(line string) (Aside, string) {
 // Read reports whether the line became a step.
 func (r *Reading) Read() bool { return r.Problem == "" }
 
+// Step is the step a line becomes, with an id and in a phase.
+func (r *Reading) Step(id ID, phase Phase) Step {
+	s := Step{ID: id, Phase: phase, Action: r.Action, When: r.When, IfNot: r.IfNot}
+	if r.Times > 0 {
+		s.Again = &Again{Times: r.Times}
+	}
+	return s
+}
+
 // Words are the unread stretches as they were typed.
 func (r *Reading) Words() []string {
 	var out []string
@@ -109,6 +125,9 @@ func Read(lex *Lexicon, text string) Reading {
 			return Reading{Action: &Do{Text: line, Unread: true}, Line: line, Problem: "the " + string(kind) + " has no words"}
 		}
 		return Reading{Action: &Do{Text: capital(words)}, Line: line, Aside: kind}
+	}
+	if r, ok := lex.led(line); ok {
+		return r
 	}
 	r := read(lex, line)
 	if r.Read() || len(r.Line) > maxLine {

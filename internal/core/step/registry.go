@@ -33,6 +33,8 @@ const (
 	ChoiceIn   FieldKind = "choice"
 	Tick       FieldKind = "tick"
 	StagesIn   FieldKind = "stages"
+	// StagesByIn are stages for some engines each.
+	StagesByIn FieldKind = "stages by case"
 )
 
 // Field is one thing an author fills in for a verb.
@@ -60,6 +62,10 @@ type Spec struct {
 	Example string `json:"example"`
 	// Phase is where such a step usually stands.
 	Phase Phase `json:"phase"`
+
+	// Fails is set for a verb that can come out otherwise: what is tried may not go
+	// in, what is looked at may stand away.
+	Fails bool `json:"fails,omitzero"`
 
 	// Bare is set for a verb that says enough with nothing filled in.
 	Bare bool `json:"-"`

@@ -116,6 +116,40 @@ type Step struct {
 	Cautions []Caution
 	Tools    []engine.ToolID
 	Accept   []Acceptance
+	// When says for which engines of the code the step is done; empty for all.
+	When engine.When
+	// IfNot is the step whose failing this one is for: it is done only when that
+	// one does not come out. Empty for a step that is always done.
+	IfNot ID
+	// Again says where to go on once the steps for its failing are done; nil to go
+	// on with the next step.
+	Again *Again
+}
+
+// Again leads back from the steps that are done when a step fails.
+type Again struct {
+	// From is the step to go on from; empty for the one that failed.
+	From ID `json:"from,omitzero"`
+	// Times is how often at most, 1 to MostTimes; 0 stands for once.
+	Times int `json:"times,omitzero"`
+}
+
+// MostTimes bounds how often a page may send its reader back.
+const MostTimes = 9
+
+// Most is how often a step may fail and be tried again, 1 or more.
+func (s *Step) Most() int {
+	if s.Again == nil {
+		return 1
+	}
+	return min(max(s.Again.Times, 1), MostTimes)
+}
+
+// CanFail reports whether the step's verb can come out otherwise, so that other
+// steps may say what is to be done then.
+func (s *Step) CanFail() bool {
+	spec := SpecOf(s.Action.Verb())
+	return spec != nil && spec.Fails
 }
 
 // envelope is a step's JSON: the fields every step has beside its verb's own.
@@ -128,6 +162,9 @@ type envelope struct {
 	Cautions []Caution       `json:"cautions,omitempty"`
 	Tools    []engine.ToolID `json:"tools,omitempty"`
 	Accept   []Acceptance    `json:"accept,omitempty"`
+	When     engine.When     `json:"when,omitzero"`
+	IfNot    ID              `json:"ifNot,omitzero"`
+	Again    *Again          `json:"again,omitempty"`
 	Rest     jsontext.Value  `json:",embed"`
 }
 
@@ -144,7 +181,7 @@ func (s Step) MarshalJSONTo(enc *jsontext.Encoder) error {
 	if err != nil {
 		return err
 	}
-	return json.MarshalEncode(enc, envelope{s.ID, s.Phase, s.Action.Verb(), s.Wording, s.Note, s.Cautions, s.Tools, s.Accept, rest})
+	return json.MarshalEncode(enc, envelope{s.ID, s.Phase, s.Action.Verb(), s.Wording, s.Note, s.Cautions, s.Tools, s.Accept, s.When, s.IfNot, s.Again, rest})
 }
 
 // UnmarshalJSONFrom reads a step and refuses verbs and fields it does not know.
@@ -174,7 +211,7 @@ func (s *Step) UnmarshalJSONFrom(dec *jsontext.Decoder) error {
 			return within(here, err)
 		}
 	}
-	*s = Step{e.ID, e.Phase, a, e.Wording, e.Note, e.Cautions, e.Tools, e.Accept}
+	*s = Step{e.ID, e.Phase, a, e.Wording, e.Note, e.Cautions, e.Tools, e.Accept, e.When, e.IfNot, e.Again}
 	return nil
 }
 

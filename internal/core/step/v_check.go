@@ -48,7 +48,7 @@ var checkSpec = &Spec{
 		{Key: "tensioner", Label: "pointer of", Kind: OneThing, Of: []ObjectKind{TensionerObject}},
 		{Key: "countTools", Label: "count tools", Kind: Tick}, {Key: "that", Label: "that", Kind: TextIn},
 	},
-	Example: "check that cam bar goes in", Phase: "prove",
+	Example: "check that cam bar goes in", Phase: "prove", Fails: true,
 	New:  func() Action { return &Check{} },
 	Read: readCheck,
 	Next: func(_ *engine.Index, a Action) []string {

@@ -22,7 +22,7 @@ var inspectSpec = &Spec{
 		{Key: "parts", Label: "what", Kind: Things, Of: []ObjectKind{PartObject}}, {Key: "lookFor", Label: "for", Kind: TextIn, Hint: "play, rough running, leaks"},
 		{Key: "then", Label: "then", Kind: TextIn, Hint: "renew if found so"},
 	},
-	Example: "inspect water pump for leaks and play, then renew if found so", Phase: "inspect",
+	Example: "inspect water pump for leaks and play, then renew if found so", Phase: "inspect", Fails: true,
 	New: func() Action { return &Inspect{} },
 	Read: func(l *Line) Action {
 		a := &Inspect{}

@@ -23,7 +23,7 @@ var measureSpec = &Spec{
 		{Key: "what", Label: "what", Kind: TextIn, Hint: "frequency of the longest free run"},
 		{Key: "value", Label: "passes at", Kind: QuantityIn, Hint: "110 ±5 Hz"}, {Key: "readings", Label: "readings", Kind: NumberIn},
 	},
-	Example: "measure coolant temperature 20 ±5 °C", Phase: "tension",
+	Example: "measure coolant temperature 20 ±5 °C", Phase: "tension", Fails: true,
 	New:  func() Action { return &Measure{} },
 	Read: readMeasure,
 }

@@ -2,6 +2,7 @@ package step
 
 import (
 	"fmt"
+	"strings"
 
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
@@ -17,6 +18,9 @@ type Tighten struct {
 	To      Reach         `json:"to,omitzero"`
 	Hold    engine.LockID `json:"hold,omitzero"`
 	Pattern string        `json:"pattern,omitzero"`
+	// By are the stages by case, instead of Stages, where they are not the same on
+	// every engine.
+	By []StagesFor `json:"by,omitempty"`
 }
 
 // Reach is how far a tightening step goes.
@@ -47,6 +51,7 @@ var tightenSpec = &Spec{
 	Fields: []Field{
 		{Key: "fasteners", Label: "what", Kind: Things, Of: []ObjectKind{FastenerObject}},
 		{Key: "stages", Label: "to", Kind: StagesIn, Hint: "60 N·m + 90°", Unit: unit.NewtonMetre},
+		{Key: "by", Label: "by case", Kind: StagesByIn, Hint: "45 N·m up to 2021; 60 N·m from 2022", Unit: unit.NewtonMetre},
 		{Key: "to", Label: "how far", Kind: ChoiceIn, Choices: []string{"", string(ToFinger), string(ToSnug), string(ToPart)}},
 		{Key: "hold", Label: "hold with", Kind: OneThing, Of: []ObjectKind{LockObject}},
 		{Key: "pattern", Label: "pattern", Kind: ChoiceIn, Choices: []string{"", "alternating", "crosswise", "from the middle out"}},
@@ -86,6 +91,7 @@ func readTighten(l *Line) Action {
 			}
 			return false
 		},
+		func() bool { return a.readCase(l) },
 		func() bool { return a.readStage(l) },
 		func() bool {
 			if said > 0 || !l.Say("in") || l.end() {
@@ -104,6 +110,9 @@ func readTighten(l *Line) Action {
 	)
 	if said > 0 && said != len(a.Stages) && len(l.left) == 0 {
 		l.refuse(fmt.Sprintf("it says %d stages and gives %d", said, len(a.Stages)))
+	}
+	if len(a.By) > 0 && len(a.Stages) > 0 && len(l.left) == 0 {
+		l.refuse("one of its values does not say for which engines it is")
 	}
 	switch l.phrase {
 	case "nip up", "nip":
@@ -130,6 +139,24 @@ func (a *Tighten) readReach(l *Line) bool {
 	}
 	l.Say("only")
 	return true
+}
+
+// readCase reads for which engines the stages just read are: "up to 2021", "from
+// 2022", "with cold pack".
+func (a *Tighten) readCase(l *Line) bool {
+	if len(a.Stages) == 0 {
+		return false
+	}
+	from := l.tokens[l.pos].start
+	for end := min(l.pos+8, len(l.tokens)); end > l.pos; end-- {
+		text := strings.TrimPrefix(l.text[from:l.tokens[end-1].end], "for ")
+		if w, ok := engine.ReadWhen(text, l.x.Sheet.Options); ok {
+			a.By, a.Stages = append(a.By, StagesFor{w, a.Stages}), nil
+			l.pos = end
+			return true
+		}
+	}
+	return false
 }
 
 // stageLeads are the words between the stages of a tightening.
@@ -200,7 +227,11 @@ func (a *Tighten) Say(w *Words) {
 	if a.To != ToSnug || !w.inline() {
 		w.text(string(a.To))
 	}
-	w.stages("to", a.Stages)
+	if len(a.By) > 0 {
+		w.by(a.By)
+	} else {
+		w.stages("to", a.Stages)
+	}
 	w.text(a.Pattern)
 	if a.Hold != "" {
 		w.text(", held with")

@@ -188,6 +188,13 @@ func each[T any](w *Words, ids []T, say func(T)) {
 
 // stages are the tightening values in the value column or the sentence.
 func (w *Words) stages(prep string, st []engine.Stage) {
+	if len(st) > 0 && st[0].Torque.IsZero() && prep != "" {
+		prep = "by a further"
+	}
+	w.value(prep, w.stagesText(st))
+}
+
+func (w *Words) stagesText(st []engine.Stage) string {
 	var parts []string
 	for _, s := range st {
 		if !s.Torque.IsZero() {
@@ -197,10 +204,7 @@ func (w *Words) stages(prep string, st []engine.Stage) {
 			parts = append(parts, s.Angle.String())
 		}
 	}
-	if len(st) > 0 && st[0].Torque.IsZero() && prep != "" {
-		prep = "by a further"
-	}
-	w.value(prep, strings.Join(parts, " + "))
+	return strings.Join(parts, " + ")
 }
 
 // torque prints a torque; a full sentence adds the other unit system.

@@ -149,7 +149,7 @@ type Settling struct {
 
 // Of is the plan of a procedure.
 func Of(x *engine.Index, p *procedure.Procedure, house proof.House) *Plan {
-	t := bench.Run(x, p)
+	x, p, t := asItShouldGo(x, p)
 	fit := lastFit(x, p)
 	pl := &Plan{Rows: rows(x, zeroOf(t, fit)), Next: []int64{}, Legs: []Leg{}, Mends: []proof.Mend{}, Counts: []Count{}, Schools: []School{}, Returns: returns(x), Settling: []Settling{}}
 	pl.looks(x, p, fit)
@@ -164,6 +164,19 @@ func Of(x *engine.Index, p *procedure.Procedure, house proof.House) *Plan {
 	pl.settling(x, p, t, fit)
 	pl.words(x, p, house)
 	return pl
+}
+
+// asItShouldGo is the way through a procedure, and its run, on the first of the
+// engines it is for.
+func asItShouldGo(x *engine.Index, p *procedure.Procedure) (*engine.Index, *procedure.Procedure, *bench.Trace) {
+	car := p.First(x.Sheet)
+	if car != nil {
+		if s, err := x.Sheet.For(*car); err == nil {
+			x = engine.NewIndex(s)
+		}
+	}
+	w, t := p.Go(x, 0, car)
+	return x, w.Procedure, t
 }
 
 // zeroOf is where the crank stands when the loop goes on, in turns from the

@@ -81,7 +81,7 @@ func settles(x *engine.Index, p *procedure.Procedure, house proof.House, m proof
 	if err != nil {
 		return false
 	}
-	t := bench.Run(x, q)
+	x, q, t := asItShouldGo(x, q)
 	fit := lastFit(x, q)
 	after := &Plan{Rows: rows(x, zeroOf(t, fit))}
 	after.looks(x, q, fit)

@@ -23,6 +23,10 @@ type View struct {
 	Blocking int              `json:"blocking"`
 	// States has one more than Rows: before the first step, then after each.
 	States []State `json:"states"`
+	// Cars are the kinds of engine the page is not the same for, in words, and Car
+	// the place of the one it is shown for; none where it is the same for all.
+	Cars []string `json:"cars"`
+	Car  int      `json:"car"`
 
 	sealed json.RawMessage
 }
@@ -55,6 +59,23 @@ type Row struct {
 	Crosses  bool           `json:"crosses"`
 	Clashes  []string       `json:"clashes"`
 	Severity proof.Severity `json:"severity,omitzero"`
+	// Lead stands before the step: for which engines it is, and that it is done only
+	// if another fails. Back is, behind the last step for when one fails, where to go
+	// on; BackTo the place of that step, and Fails of the one that failed, −1 for
+	// none.
+	Lead   string `json:"lead,omitzero"`
+	Back   string `json:"back,omitzero"`
+	BackTo int    `json:"backTo"`
+	Fails  int    `json:"fails"`
+	// Under is the place of the step above that this one could be for when it fails,
+	// −1 for none.
+	Under int `json:"under"`
+	// Aside is set for a step that is not for the engine the page is shown for.
+	Aside bool `json:"aside,omitzero"`
+	// By are the values by case as they are written.
+	By string `json:"by,omitzero"`
+	// When says for which engines the step is, as it is written.
+	When string `json:"when,omitzero"`
 	// Stages are the step's torques and angles as they are written.
 	Stages string `json:"stages,omitzero"`
 }
@@ -82,18 +103,42 @@ type Shaft struct {
 
 // Of runs and proves a procedure and lays the result out.
 func Of(x *engine.Index, p *procedure.Procedure, version int64, house proof.House) *View {
-	return From(x, p, version, house, 0)
+	return From(x, p, version, house, Place{})
 }
 
-// From is Of with the engine shown as it is found so many turns of the crank
-// before the usual position; what is found stays the same.
-func From(x *engine.Index, p *procedure.Procedure, version int64, house proof.House, turns int64) *View {
-	t := bench.Run(x, p)
-	fs := proof.Findings(x, p, t, house)
-	if turns > 0 {
-		t = bench.RunFrom(x, p, turns)
+// Place is the engine a page is shown on: found so many turns of the crank before
+// the usual position, and of which of the kinds the page is not the same for.
+type Place struct {
+	Turns int64
+	Car   int
+}
+
+// From is Of with the page shown on another engine; what is found stays the same.
+func From(x *engine.Index, p *procedure.Procedure, version int64, house proof.House, at Place) *View {
+	var car *engine.Car
+	cars := []string{}
+	if p.First(x.Sheet) != nil {
+		cells, _ := p.Cells(x.Sheet)
+		cars = x.Sheet.CellNames(cells, p.Applies.Years)
+		at.Car = min(max(at.Car, 0), len(cells)-1)
+		car = &cells[at.Car]
+	} else {
+		at.Car = 0
 	}
+	on := x
+	if car != nil {
+		if s, err := x.Sheet.For(*car); err == nil {
+			on = engine.NewIndex(s)
+		}
+	}
+	t := p.Trace(on, at.Turns, car)
+	run := t
+	if at.Turns > 0 {
+		run = nil
+	}
+	fs := proof.Findings(x, p, run, house)
 	v := &View{
+		Cars: cars, Car: at.Car,
 		Version: version, Header: p.Header, Chart: t.Lifelines(p), Findings: fs, Blocking: proof.Blocking(fs),
 		Rows: make([]Row, len(p.Steps)), States: make([]State, len(p.Steps)+1),
 	}
@@ -105,16 +150,22 @@ func From(x *engine.Index, p *procedure.Procedure, version int64, house proof.Ho
 	for i := range p.Steps {
 		s := &p.Steps[i]
 		words := step.Row(x, s.Action)
-		r := Row{Step: *s, Spans: words.Spans, Value: words.Value, Sentence: step.Sentence(x, s.Action), Severity: worst[s.ID], Clashes: []string{}}
+		r := Row{Step: *s, Spans: words.Spans, Value: words.Value, Sentence: s.Full(x), Lead: s.Lead(), Severity: worst[s.ID], Clashes: []string{}, BackTo: -1, Fails: p.At(s.IfNot)}
+		r.Aside = car != nil && !s.When.Covers(*car)
+		r.Back, r.BackTo = p.Back(i)
+		r.Under, r.When = p.Under(i), s.When.Said()
+		if a, ok := s.Action.(*step.Tighten); ok {
+			r.By = step.ByText(a.By)
+		}
 		if s.Wording != "" {
-			r.Sentence = s.Wording
 			r.Spans = []step.Span{{Kind: step.TextSpan, Text: s.Wording}}
 		}
 		if r.Spans == nil {
 			r.Spans = []step.Span{}
 		}
-		_, stages := s.Torques()
-		r.Stages = engine.StagesText(stages)
+		if v := s.Torques(); len(v) > 0 && r.By == "" {
+			r.Stages = engine.StagesText(v[0].Stages)
+		}
 		r.Crosses = t.Before(i).Crank != t.Steps[i].After.Crank
 		for _, e := range t.Steps[i].Events {
 			if (e.Kind == bench.TurnedAgainst || e.Kind == bench.WouldNotGoIn || e.Kind == bench.StartedWithLock) && !slices.Contains(r.Clashes, string(e.Lock)) {

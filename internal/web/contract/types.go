@@ -59,6 +59,6 @@ var bounds = map[string]string{
 	"Words.kind":         "enum: [verb, object, text, value]",
 	"Lifeline.kind":      "enum: [plug, lock, holder, pin, loop]",
 	"SheetField.kind":    "enum: [words, figure, whole, quantity, tick, choice, one, several, line]",
-	"Field.kind":         "enum: [thing, things, quantity, number, text, choice, tick, stages]",
+	"Field.kind":         "enum: [thing, things, quantity, number, text, choice, tick, stages, stages by case]",
 	"Reading.aside":      "enum: [note, caution]",
 }

@@ -1132,6 +1132,12 @@ export interface components {
                 rule: string;
                 reason: string;
             }[];
+            when?: components["schemas"]["When"];
+            ifNot?: string;
+            again?: {
+                from?: string;
+                times?: number;
+            };
         } & {
             [key: string]: unknown;
         };
@@ -1163,6 +1169,7 @@ export interface components {
             phase?: string;
             step?: components["schemas"]["Step"];
             header?: components["schemas"]["Header"];
+            exact?: boolean;
         };
         Mend: {
             label: string;
@@ -1193,12 +1200,13 @@ export interface components {
             fields: components["schemas"]["Field"][];
             example: string;
             phase: string;
+            fails?: boolean;
         };
         Field: {
             key: string;
             label: string;
             /** @enum {string} */
-            kind: "thing" | "things" | "quantity" | "number" | "text" | "choice" | "tick" | "stages";
+            kind: "thing" | "things" | "quantity" | "number" | "text" | "choice" | "tick" | "stages" | "stages by case";
             of?: string[];
             choices?: string[];
             hint?: string;
@@ -1302,6 +1310,8 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             blocking: number;
             states: components["schemas"]["StepState"][];
+            cars: string[];
+            car: number;
         };
         Row: {
             step: components["schemas"]["Step"];
@@ -1312,6 +1322,14 @@ export interface components {
             clashes: string[];
             /** @enum {string} */
             severity?: "blocks" | "should-fix" | "look";
+            lead?: string;
+            back?: string;
+            backTo: number;
+            fails: number;
+            under: number;
+            aside?: boolean;
+            by?: string;
+            when?: string;
             stages?: string;
         };
         Words: {
@@ -1792,6 +1810,7 @@ export interface components {
             value: string;
             other: string;
             lubricant?: string;
+            for?: string;
         };
         SheetPhase: {
             name: string;
@@ -1803,6 +1822,8 @@ export interface components {
             note?: string;
             cautions: string[];
             reading?: string;
+            fails?: number;
+            back?: string;
         };
         Kept: {
             step: number;
@@ -2024,6 +2045,8 @@ export interface components {
              * @description the position the engine is found in, turns of the crank before the usual one
              */
             from?: number;
+            /** @description which of the kinds of engine the page is shown for */
+            car?: number;
             /** @description with a line that is understood, the view shows it after this step (empty for the top) */
             after?: string;
         };

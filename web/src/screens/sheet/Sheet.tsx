@@ -147,7 +147,7 @@ export function Sheet() {
             <section key={k} className="mt-6">
               <h3 className="border-b border-ink pb-0.5 text-lead text-marking">{ph.name}</h3>
               {ph.steps.map((st) => (
-                <div key={st.number} className="keep border-b border-rule py-1.5">
+                <div key={st.number} className="keep border-b border-rule py-1.5" data-branch={!!st.fails}>
                   {st.cautions.map((c) => (
                     <p key={c} className="my-1 ml-[58px] border-l-[3px] border-paint bg-paint-wash px-2 py-0.5 text-small">
                       <b className="font-[650]">Caution.</b> {c}
@@ -156,8 +156,9 @@ export function Sheet() {
                   <div className="grid grid-cols-[18px_32px_minmax(0,1fr)_auto] gap-x-1 items-baseline">
                     <Box />
                     <span className="pr-2 text-right text-ink-2">{st.number}</span>
-                    <span>
+                    <span className={st.fails ? "border-l-2 border-paint pl-2.5" : undefined}>
                       {st.text}
+                      {st.back && <span className="text-ink-2"> {cap(st.back)}.</span>}
                       {st.note && <span className="block text-small text-ink-2">{st.note}</span>}
                     </span>
                     {st.reading && (
@@ -195,7 +196,10 @@ export function Sheet() {
                         {t.count > 1 && <span className="text-ink-2"> × {t.count}</span>}
                       </td>
                       <td>{t.thread}</td>
-                      <td className="font-mono text-small">{t.value}</td>
+                      <td className="font-mono text-small">
+                        {t.value}
+                        {t.for && <span className="block font-sans text-ink-2">{t.for}</span>}
+                      </td>
                       <td className="font-mono text-small">{t.other}</td>
                       <td className="text-ink-2">{t.lubricant}</td>
                       <td>

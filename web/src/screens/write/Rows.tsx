@@ -146,6 +146,7 @@ export function Rows({
             accessibility={spoken}
           >
             <div className="relative" style={{ height }}>
+              <Branches rows={rows} x={width} y={y} top={top} bottom={bottom} />
               <Chart
                 view={view}
                 y={y}
@@ -201,6 +202,48 @@ export function Rows({
   );
 }
 
+/** Branches draws the way back from the steps that are done when one fails. */
+function Branches({
+  rows,
+  x,
+  y,
+  top,
+  bottom,
+}: {
+  rows: Row[];
+  x: number;
+  y: (i: number) => number;
+  top: number;
+  bottom: number;
+}) {
+  return (
+    <svg className="pointer-events-none absolute top-0 left-0 z-[1] overflow-visible" width={x + 12} height="1" aria-hidden>
+      {rows.map((r, i) => {
+        if (r.fails < 0) return null;
+        const first = i === 0 || rows[i - 1].step.ifNot !== r.step.ifNot;
+        if (!first) return null;
+        let last = i;
+        while (rows[last + 1]?.step.ifNot === r.step.ifNot) last++;
+        const to = rows[last].backTo;
+        const a = y(i) - 12;
+        const b = y(last) + 12;
+        if (b < top - 60 || (to >= 0 ? y(to) : a) > bottom + 60) return null;
+        return (
+          <g key={r.step.id} fill="none" stroke="var(--color-paint)" strokeWidth="2">
+            <path d={`M${x + 9} ${a}V${b}`} />
+            {to >= 0 && (
+              <>
+                <path d={`M${x + 9} ${b}q0 5 -5 5q-5 0 -5 -5V${y(to) + 5}q0 -5 5 -5h5`} strokeWidth="1.4" />
+                <path d={`M${x + 5} ${y(to) - 3.5}l5 3.5l-5 3.5`} strokeWidth="1.4" />
+              </>
+            )}
+          </g>
+        );
+      })}
+    </svg>
+  );
+}
+
 const quiet = {
   onDragStart: () => undefined,
   onDragOver: () => undefined,
@@ -244,6 +287,8 @@ const StepRow = memo(function StepRow({
       data-on={on}
       data-drop={drop}
       data-ghost={id === "line"}
+      data-branch={row.fails >= 0 || !!row.step.ifNot}
+      data-aside={!!row.aside}
       data-here={here}
       className="step-row"
       style={{ paddingLeft: width, opacity: drag.isDragging ? 0.45 : 1 }}
@@ -261,6 +306,7 @@ const StepRow = memo(function StepRow({
           {id === "line" ? "+" : index + 1}
         </span>
         <span className="step-words">
+          {row.lead && <span className="lead">{row.lead} </span>}
           {row.spans.map((s, i) =>
             s.kind === "verb" ? (
               <b key={i}>{s.text}</b>
@@ -276,6 +322,7 @@ const StepRow = memo(function StepRow({
             ),
           )}
           {row.step.note && <span className="block text-small text-ink-2">{row.step.note}</span>}
+          {row.back && <span className="ml-2 text-small text-ink-2">{row.back}</span>}
           {here && <span className="ml-2 text-fine text-held">{here} is here</span>}
         </span>
         <span className="step-value">{row.value}</span>

@@ -11,6 +11,10 @@ type Field = S["Field"];
 export function StepEditor({
   step,
   stages,
+  by,
+  when,
+  under,
+  rows,
   sentence,
   drawing,
   chips,
@@ -22,6 +26,13 @@ export function StepEditor({
   step: Step;
   /** the step's stages as they are written */
   stages: string;
+  /** the step's values by case as they are written */
+  by: string;
+  /** for which engines the step is, as it is written */
+  when: string;
+  /** the step above that this one could be for when it fails, by its place; −1 for none */
+  under: number;
+  rows: S["Row"][];
   sentence: string;
   drawing: S["Drawing"];
   chips: ReactNode;
@@ -34,6 +45,7 @@ export function StepEditor({
   const { data } = useQuery(verbs);
   const [mine, setMine] = useState(step);
   const [more, setMore] = useState(!!step.wording || !!step.note);
+  const [conditions, setConditions] = useState(!!step.when || !!step.ifNot || !!step.again);
   const [bad, setBad] = useState<Record<string, string>>({});
   const dirty = useRef(false);
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
@@ -138,6 +150,7 @@ export function StepEditor({
             step={mine}
             things={drawing.things}
             stages={stages}
+            by={by}
             trouble={bad[f.key]}
             read={read(f.key)}
             onTrouble={(t) => setBad((b) => ({ ...b, [f.key]: t }))}
@@ -145,10 +158,31 @@ export function StepEditor({
           />
         ))}
         {chips}
+        <button
+          type="button"
+          className="button quiet !min-h-[24px] !px-2"
+          aria-expanded={conditions}
+          onClick={() => setConditions(!conditions)}
+        >
+          {conditions ? "Always the same" : "Only for some, only if not"}
+        </button>
         <button type="button" className="button quiet !min-h-[24px] !px-2" aria-expanded={more} onClick={() => setMore(!more)}>
           {more ? "Less" : "Wording, note, cautions"}
         </button>
       </div>
+      {conditions && (
+        <Conditions
+          step={mine}
+          when={when}
+          under={under}
+          rows={rows}
+          fails={!!spec?.fails}
+          trouble={bad.when}
+          read={read("when")}
+          onTrouble={(t) => setBad((b) => ({ ...b, when: t }))}
+          onChange={change}
+        />
+      )}
       {Object.values(bad)
         .filter(Boolean)
         .map((t) => (
@@ -219,11 +253,112 @@ export function StepEditor({
   );
 }
 
+/** Conditions say for which engines a step is, that it is done only if another fails, and where to go on from it when it does. */
+function Conditions({
+  step,
+  when,
+  under,
+  rows,
+  fails,
+  trouble,
+  read,
+  onTrouble,
+  onChange,
+}: {
+  step: Step;
+  when: string;
+  under: number;
+  rows: S["Row"][];
+  fails: boolean;
+  trouble?: string;
+  read: Read;
+  onTrouble: (t: string) => void;
+  onChange: (patch: Partial<Step>) => void;
+}) {
+  const here = rows.findIndex((r) => r.step.id === step.id);
+  const branch = rows.filter((r) => r.step.ifNot === step.id).length;
+  const earlier = rows.slice(0, here).flatMap((r, i) => (r.step.ifNot ? [] : [{ id: r.step.id, name: `step ${i + 1}` }]));
+  return (
+    <div className="mt-1.5 flex flex-wrap items-center gap-1.5">
+      <Typed
+        label="only for"
+        width={24}
+        text={when}
+        hint="from 2022"
+        trouble={trouble}
+        read={read}
+        onTrouble={onTrouble}
+        onChange={(v) => onChange({ when: Object.keys(v as object).length ? (v as Step["when"]) : undefined })}
+      />
+      {under >= 0 && !branch && (
+        <label className="chip cursor-pointer">
+          <input
+            type="checkbox"
+            checked={!!step.ifNot}
+            onChange={(e) => onChange({ ifNot: e.target.checked ? rows[under].step.id : undefined })}
+            className="accent-(--color-marking)"
+          />{" "}
+          only if step {under + 1} fails
+        </label>
+      )}
+      {fails && !step.ifNot && branch === 0 && (
+        <span className="text-small text-ink-2">
+          What to do when it fails: write the next line with “if not, …” in front.
+        </span>
+      )}
+      {fails && !step.ifNot && branch > 0 && (
+        <>
+          <label className="chip">
+            <span className="text-ink-2">when it fails, then</span>{" "}
+            <select
+              value={step.again ? (step.again.from ?? "here") : ""}
+              onChange={(e) =>
+                onChange({
+                  again:
+                    e.target.value === ""
+                      ? undefined
+                      : { from: e.target.value === "here" ? undefined : e.target.value, times: step.again?.times ?? 1 },
+                })
+              }
+              className="bg-transparent outline-none"
+            >
+              <option value="">the next step</option>
+              <option value="here">this step again</option>
+              {earlier.map((s) => (
+                <option key={s.id} value={s.id}>
+                  on from {s.name}
+                </option>
+              ))}
+            </select>
+          </label>
+          {step.again && (
+            <label className="chip">
+              <span className="text-ink-2">at most</span>{" "}
+              <select
+                value={step.again.times ?? 1}
+                onChange={(e) => onChange({ again: { ...step.again, times: Number(e.target.value) } })}
+                className="bg-transparent outline-none"
+              >
+                {[1, 2, 3, 4, 5, 6, 7, 8, 9].map((n) => (
+                  <option key={n} value={n}>
+                    {n === 1 ? "once" : n === 2 ? "twice" : `${n} times`}
+                  </option>
+                ))}
+              </select>
+            </label>
+          )}
+        </>
+      )}
+    </div>
+  );
+}
+
 function FieldChip({
   field,
   step,
   things,
   stages,
+  by,
   trouble,
   read,
   onTrouble,
@@ -233,6 +368,7 @@ function FieldChip({
   step: Step;
   things: S["Drawing"]["things"];
   stages: string;
+  by: string;
   trouble?: string;
   read: Read;
   onTrouble: (t: string) => void;
@@ -293,7 +429,7 @@ function FieldChip({
         <Typed
           label={field.label}
           width={widthOf(field, value)}
-          text={field.kind === "stages" ? stages : value ? String(value) : ""}
+          text={field.kind === "stages" ? stages : field.kind === "stages by case" ? by : value ? String(value) : ""}
           hint={field.hint}
           trouble={trouble}
           unit={field.unit}
@@ -308,7 +444,7 @@ function FieldChip({
 const widthOf = (field: Field, value: unknown) =>
   field.kind === "text"
     ? Math.min(52, Math.max(18, String(value ?? "").length))
-    : ({ number: 4, quantity: 9, stages: 20 }[field.kind as string] ?? 18);
+    : ({ number: 4, quantity: 9, stages: 20, "stages by case": 36 }[field.kind as string] ?? 18);
 
 type Read = (text: string) => Promise<S["FieldReading"]>;
 

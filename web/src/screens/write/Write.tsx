@@ -128,6 +128,7 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
     if (turns) look({ from: turns });
     else unlook();
   };
+  const carAt = (car: number) => (car ? look({ car }) : unlook());
   const openFindings = headsOf(view.findings);
   const mend = (f: S["Finding"], k: number) => {
     const m = f.mends[k];
@@ -258,6 +259,23 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
             {people.length > 0 && (
               <span className="text-held">Here too: {[...new Set(people.map((p) => p.name))].join(", ")}</span>
             )}
+            {view.cars.length > 1 && (
+              <fieldset className="flex items-center gap-1">
+                <legend className="float-left mr-1 text-ink-2">Shown for</legend>
+                {view.cars.map((name, k) => (
+                  <button
+                    key={name}
+                    type="button"
+                    className="button !min-h-[22px]"
+                    aria-pressed={view.car === k}
+                    data-on={view.car === k}
+                    onClick={() => carAt(k)}
+                  >
+                    {name}
+                  </button>
+                ))}
+              </fieldset>
+            )}
             {editable && (
               <button type="button" className="button quiet !min-h-[22px]" onClick={() => setHeader(true)}>
                 Before the first step
@@ -304,6 +322,10 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
                 key={r.step.id}
                 step={r.step}
                 stages={r.stages ?? ""}
+                by={r.by ?? ""}
+                when={r.when ?? ""}
+                under={r.under}
+                rows={rows}
                 sentence={r.sentence}
                 drawing={draft.drawing}
                 chips={r.clashes.map((c) => (

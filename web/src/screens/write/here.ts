@@ -37,6 +37,9 @@ export function applyHere(view: S["View"], edits: Edit[]): S["View"] {
         sentence: "",
         crosses: false,
         clashes: [],
+        backTo: -1,
+        fails: -1,
+        under: -1,
       });
       states.splice(i + 2, 0, states[i + 1]);
     } else if (e.op === "move") {

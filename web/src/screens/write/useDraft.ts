@@ -9,7 +9,7 @@ import { applyHere, keepRows } from "./here";
 
 export type Edit = S["Edit"];
 /** what a look is taken at: edits, a line, an engine that is found elsewhere */
-type Looking = { edits?: Edit[]; line?: string; after?: string; from?: number };
+type Looking = { edits?: Edit[]; line?: string; after?: string; from?: number; car?: number };
 export type ClashAt = { clash: S["Clash"]; edits: Edit[] };
 
 /** useDraft keeps one revision: what the server last said, what is on its way, and what is typed and not saved yet. */

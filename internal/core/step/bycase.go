@@ -1,0 +1,149 @@
+package step
+
+import (
+	"errors"
+	"fmt"
+	"strings"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/unit"
+)
+
+// StagesFor are the stages of a tightening for some engines of the code.
+type StagesFor struct {
+	When   engine.When    `json:"when"`
+	Stages []engine.Stage `json:"stages"`
+}
+
+// byCase is an action that has other values for some engines.
+type byCase interface {
+	whens() []engine.When
+	on(car engine.Car) Action
+}
+
+// Whens are the cases a step speaks of: its own, and those its values have.
+func (s *Step) Whens() []engine.When {
+	var out []engine.When
+	if !s.When.All() {
+		out = append(out, s.When)
+	}
+	if b, ok := s.Action.(byCase); ok {
+		out = append(out, b.whens()...)
+	}
+	return out
+}
+
+// ForSome reports whether the step, or a value of it, is not for every engine of
+// the code.
+func (s *Step) ForSome() bool { return len(s.Whens()) > 0 }
+
+// On is the step as it is done on one engine, with that engine's values.
+func (s *Step) On(car engine.Car) Step {
+	n := *s
+	if b, ok := s.Action.(byCase); ok && len(b.whens()) > 0 {
+		n.Action = b.on(car)
+	}
+	return n
+}
+
+func (a *Tighten) whens() []engine.When {
+	out := make([]engine.When, len(a.By))
+	for i := range a.By {
+		out[i] = a.By[i].When
+	}
+	return out
+}
+
+func (a *Tighten) on(car engine.Car) Action {
+	n := *a
+	n.By, n.Stages = nil, a.Stages
+	for i := range a.By {
+		if a.By[i].When.Covers(car) {
+			n.Stages = a.By[i].Stages
+		}
+	}
+	return &n
+}
+
+// ByText writes values by case as ParseBy reads them: "45 N·m up to 2021, 60 N·m
+// from 2022".
+func ByText(by []StagesFor) string {
+	var parts []string
+	for i := range by {
+		parts = append(parts, engine.StagesText(by[i].Stages)+" "+by[i].When.Said())
+	}
+	return strings.Join(parts, "; ")
+}
+
+// ParseBy reads values by case, with semicolons between; a bare figure is in u.
+// The options are those of the sheet; nil takes any.
+func ParseBy(text string, u unit.Unit, options []string) ([]StagesFor, error) {
+	out := []StagesFor{}
+	for part := range strings.SplitSeq(text, ";") {
+		if part = strings.TrimSpace(part); part == "" {
+			continue
+		}
+		cut, when := -1, engine.When{}
+		for i := range part {
+			if part[i] != ' ' {
+				continue
+			}
+			opts := options
+			if opts == nil {
+				opts = optionsIn(part[i+1:])
+			}
+			if w, ok := engine.ReadWhen(strings.TrimSpace(part[i+1:]), opts); ok {
+				cut, when = i, w
+				break
+			}
+		}
+		if cut < 0 {
+			return nil, fmt.Errorf("“%s” does not say for which engines; write “45 N·m up to 2021; 60 N·m from 2022”", part)
+		}
+		stages, err := engine.ParseStages(unit.Bare(strings.TrimSpace(part[:cut]), u))
+		if err != nil {
+			return nil, err
+		}
+		if len(stages) == 0 {
+			return nil, errors.New("a value stands before its engines, such as 45 N·m up to 2021")
+		}
+		out = append(out, StagesFor{when, stages})
+	}
+	return out, nil
+}
+
+// optionsIn are the words behind "with" and "without", for a field that does not
+// know the sheet; the proof says where the sheet has no such option.
+func optionsIn(text string) []string {
+	var out []string
+	for part := range strings.SplitSeq(text, ",") {
+		part = strings.TrimSpace(part)
+		for _, w := range []string{"with ", "without "} {
+			if o, ok := strings.CutPrefix(part, w); ok {
+				out = append(out, strings.TrimSpace(o))
+			}
+		}
+	}
+	return out
+}
+
+// by are the values for each case in the value column or the sentence.
+func (w *Words) by(by []StagesFor) {
+	var parts []string
+	for i := range by {
+		v := w.stagesText(by[i].Stages)
+		if w.typed {
+			parts = append(parts, v+" "+by[i].When.Said())
+			continue
+		}
+		if w.full && i > 0 {
+			v = "to " + v
+		}
+		parts = append(parts, v+" "+by[i].When.Said())
+	}
+	sep := ", "
+	if w.typed {
+		sep = "; "
+	}
+	w.value("to", strings.Join(parts, sep))
+}

@@ -1,0 +1,180 @@
+package step
+
+import (
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/unit"
+)
+
+// Above stands for the step that a step for its failing is put behind, until it is
+// put there.
+const Above ID = "^"
+
+// Words that make a step one for when the step above it fails. But for the bare
+// "if not", a comma or a colon ends them: "if it does not turn …" is no such
+// lead. Common practice, no source.
+var (
+	ifNotLead = regexp.MustCompile(`(?i)^(?:if not\s*[,:]?|otherwise\s*[,:]|failing that\s*[,:]|if (?:it|they|this|these|one|any|either)(?: (?:of (?:them|these)))? (?:does not|doesn['’]t|do not|don['’]t|will not|won['’]t|cannot|can['’]t|is not|isn['’]t|are not|aren['’]t)(?: (?:go in|go in by hand|fit|engage|enter|drop in|seat|slide in|stand|line up|align|go home|stand so|so))?\s*[,:])\s+`)
+	thenLead  = regexp.MustCompile(`(?i)^(?:then|please)\s+`)
+	again     = regexp.MustCompile(`(?i)(?:\s*[,;]\s*|\s+)(?:and|then|and then)\s+(?:(?:try|check|look|measure)(?: (?:it|them|this))? again|repeat(?: (?:it|the check|this step|the step))?)(?:\s*,?\s*(once|twice|(?:at most |up to |no more than )(?:once|twice|\d times|\d×)|\d times|\d×)(?: at most)?)?$`)
+	whenLead  = regexp.MustCompile(`(?i)^(?:only )?(?:for |on )?(?:engines? )?(?:of )?([^:]{3,80}?)(?: only)?\s*:\s+`)
+)
+
+// lead is what stands before a step on its line.
+type lead struct {
+	ifNot bool
+	times int
+	when  engine.When
+}
+
+// leadOf parts a line into what stands before its step and the step; false for a
+// line without such words. at is where the step begins.
+func (lex *Lexicon) leadOf(line string) (l lead, at, end int, ok bool) {
+	end = len(line)
+	if m := whenLead.FindStringSubmatchIndex(line); m != nil {
+		if w, good := engine.ReadWhen(line[m[2]:m[3]], lex.x.Sheet.Options); good {
+			l.when, at, ok = w, m[1], true
+		}
+	}
+	if m := ifNotLead.FindStringIndex(line[at:]); m != nil {
+		l.ifNot, ok = true, true
+		at += m[1]
+		if t := thenLead.FindStringIndex(line[at:]); t != nil {
+			at += t[1]
+		}
+		if m := again.FindStringSubmatchIndex(line[at:]); m != nil {
+			l.times, end = 1, at+m[0]
+			if m[2] >= 0 {
+				l.times = timesIn(line[at+m[2] : at+m[3]])
+			}
+		}
+	}
+	return l, at, end, ok && at < end
+}
+
+func timesIn(words string) int {
+	for w := range strings.FieldsSeq(strings.ToLower(words)) {
+		switch n, err := strconv.Atoi(strings.TrimRight(w, "×")); {
+		case w == "twice":
+			return 2
+		case err == nil:
+			return min(max(n, 1), MostTimes)
+		}
+	}
+	return 1
+}
+
+// led reads a line whose step stands behind other words.
+func (lex *Lexicon) led(line string) (Reading, bool) {
+	l, at, end, ok := lex.leadOf(line)
+	if !ok {
+		return Reading{}, false
+	}
+	r := Read(lex, line[at:end])
+	if r.Aside != "" {
+		return Reading{}, false
+	}
+	r.When = l.when
+	if l.ifNot {
+		r.IfNot, r.Times = Above, l.times
+	}
+	if r.Read() {
+		r.Line = line
+		if d, ok := r.Action.(*Do); ok {
+			d.Text = capital(d.Text)
+		}
+		return r, true
+	}
+	// What the step lacks is shown in the whole line, which stays as it was typed.
+	shift := at + strings.Index(line[at:], r.Line)
+	for i := range r.Unread {
+		r.Unread[i][0] += shift
+		r.Unread[i][1] += shift
+	}
+	for i := range r.Choices {
+		r.Choices[i] = line[:at] + r.Choices[i] + line[end:]
+	}
+	if l.ifNot {
+		r.Parts = slices.Clone(r.Parts)
+		for i := range r.Parts {
+			r.Parts[i] = line[:at] + r.Parts[i]
+			if i == len(r.Parts)-1 {
+				r.Parts[i] += line[end:]
+			}
+		}
+	} else {
+		for i := range r.Parts {
+			r.Parts[i] = line[:at] + r.Parts[i]
+		}
+	}
+	return Reading{Action: &Do{Text: line, Unread: true}, Line: line, Problem: r.Problem, Unread: r.Unread, Choices: r.Choices, Parts: r.Parts}, true
+}
+
+// Lead are the words that stand before a step on a page: for which engines it is,
+// and that it is done only if the one above fails. Empty for one that is always
+// done.
+func (s *Step) Lead() string {
+	said := capital(s.When.Said())
+	switch {
+	case s.IfNot != "" && said != "":
+		return said + ", if not:"
+	case s.IfNot != "":
+		return "If not:"
+	case said != "":
+		return said + ":"
+	}
+	return ""
+}
+
+// Full is the sentence of a step as a page has it: what stands before it, then the
+// author's own wording or the one made from its action.
+func (s *Step) Full(x *engine.Index) string {
+	text := s.Wording
+	if text == "" {
+		text = Sentence(x, s.Action)
+	}
+	if l := s.Lead(); l != "" {
+		return l + " " + lowerVerb(text)
+	}
+	return text
+}
+
+// lowerVerb is a sentence as it goes on behind a colon.
+func lowerVerb(s string) string {
+	r, w := utf8.DecodeRuneInString(s)
+	next, _ := utf8.DecodeRuneInString(s[w:])
+	if w == 0 || !unicode.IsUpper(r) || unicode.IsUpper(next) || unicode.IsDigit(next) {
+		return s
+	}
+	return string(unicode.ToLower(r)) + s[w:]
+}
+
+// Often is how often a step may fail and be tried again, in words.
+func Often(times int) string {
+	switch times {
+	case 0, 1:
+		return "once"
+	case 2:
+		return "twice at most"
+	}
+	return unit.Number(float64(times)) + " times at most"
+}
+
+// TypedStep is a step as a line that reads back as the same: what it is for, and
+// what it does.
+func TypedStep(x *engine.Index, s *Step) string {
+	line := Typed(x, s.Action)
+	if s.IfNot != "" {
+		line = "if not, " + line
+	}
+	if !s.When.All() {
+		line = s.When.Said() + ": " + line
+	}
+	return line
+}
