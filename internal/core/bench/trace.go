@@ -6,7 +6,8 @@ import (
 	"inklatch/internal/core/engine"
 )
 
-// Script is a list of steps that can act on a machine.
+// Script is a list of steps that can act on a machine. One that also has a method
+// Stands begins with an engine that stands so.
 type Script interface {
 	// Len is the number of steps.
 	Len() int
@@ -47,7 +48,11 @@ func Run(x *engine.Index, s Script) *Trace { return RunFrom(x, s, 0) }
 // RunFrom is Run on an engine that is found so many turns of the crank earlier
 // in its cycle: at another stroke, with pumps and balance shafts elsewhere.
 func RunFrom(x *engine.Index, s Script, turns int64) *Trace {
-	m := Found(x, turns)
+	var from Standing
+	if p, ok := s.(interface{ Stands() Standing }); ok {
+		from = p.Stands()
+	}
+	m, _ := Stood(x, turns, from) // the proof says where nothing can stand so
 	t := &Trace{Index: x, First: m.cur, Steps: make([]StepTrace, s.Len())}
 	for i := range t.Steps {
 		t.Steps[i] = m.Do(s, i)

@@ -63,8 +63,8 @@ type Step struct {
 	Note     string   `json:"note,omitzero"`
 	Cautions []string `json:"cautions"`
 	Reading  string   `json:"reading,omitzero"`
-	// IfNot is set for a step that is done only when another one fails, the number
-	// of which is Fails; Back says behind the last of them where to go on.
+	// Fails is, for a step that is done only when another one fails, the number of
+	// that; Back says behind the last of them where to go on.
 	Fails int    `json:"fails,omitzero"`
 	Back  string `json:"back,omitzero"`
 }
@@ -211,8 +211,8 @@ func phases(x *engine.Index, p *procedure.Procedure) []Phase {
 			out = append(out, Phase{Name: name})
 		}
 		line := Step{Number: i + 1, Text: s.Full(x), Note: s.Note, Cautions: []string{}}
-		if s.IfNot != "" {
-			line.Fails = p.At(s.IfNot) + 1
+		if s.IfNot {
+			line.Fails = p.Under(i) + 1
 			line.Back, _ = p.Back(i)
 		}
 		for _, c := range s.Cautions {

@@ -20,6 +20,10 @@ var headerFields = []struct {
 	{"people", func(h *Header) any { return &h.Prelims.People }},
 	{"time", func(h *Header) any { return &h.Prelims.Time }},
 	{"tools", func(h *Header) any { return &h.Prelims.Tools }},
+	{"beginning", func(h *Header) any { return &h.Begins }},
+	{"end", func(h *Header) any { return &h.Ends }},
+	{"page before", func(h *Header) any { return &h.After }},
+	{"page after", func(h *Header) any { return &h.Before }},
 	{"supplies", func(h *Header) any { return &h.Prelims.Supplies }},
 }
 

@@ -38,26 +38,28 @@ func (w *Path) Place(i int) int {
 // Plain reports whether every engine goes through the procedure in the same way:
 // no step is for some engines only, or for when another one fails.
 func (p *Procedure) Plain() bool {
-	return !slices.ContainsFunc(p.Steps, func(s step.Step) bool { return s.IfNot != "" || s.ForSome() })
+	return !slices.ContainsFunc(p.Steps, func(s step.Step) bool { return s.IfNot || s.ForSome() })
 }
 
-// Branch are the places of the steps that are done when a step fails.
-func (p *Procedure) Branch(id step.ID) []int {
+// Branch are the places of the steps that are done when step k fails: those for
+// that which follow it.
+func (p *Procedure) Branch(k int) []int {
 	var out []int
-	for i := range p.Steps {
-		if id != "" && p.Steps[i].IfNot == id && p.Steps[i].ID != id {
-			out = append(out, i)
-		}
+	if k < 0 || p.Steps[k].IfNot {
+		return nil
+	}
+	for i := k + 1; i < len(p.Steps) && p.Steps[i].IfNot; i++ {
+		out = append(out, i)
 	}
 	return out
 }
 
-// Failing are the steps that say what is done when they fail, in their order.
-func (p *Procedure) Failing() []step.ID {
-	var out []step.ID
+// Failing are the places of the steps that say what is done when they fail.
+func (p *Procedure) Failing() []int {
+	var out []int
 	for i := range p.Steps {
-		if s := &p.Steps[i]; s.IfNot == "" && len(p.Branch(s.ID)) > 0 {
-			out = append(out, s.ID)
+		if len(p.Branch(i)) > 0 {
+			out = append(out, i)
 		}
 	}
 	return out
@@ -66,7 +68,7 @@ func (p *Procedure) Failing() []step.ID {
 // done reports whether step i is done on an engine as the page should go; car is
 // nil for any.
 func (p *Procedure) done(i int, car *engine.Car) bool {
-	return p.Steps[i].IfNot == "" && p.forCar(i, car)
+	return !p.Steps[i].IfNot && p.forCar(i, car)
 }
 
 func (p *Procedure) forCar(i int, car *engine.Car) bool {
@@ -88,11 +90,8 @@ func (p *Procedure) back(k int) int {
 // Back says behind the last step for when another fails where to go on, and the
 // place of that step; "" and −1 elsewhere.
 func (p *Procedure) Back(i int) (says string, to int) {
-	k := p.At(p.Steps[i].IfNot)
-	if p.Steps[i].IfNot == "" || k < 0 || slices.Max(p.Branch(p.Steps[k].ID)) != i {
-		return "", -1
-	}
-	if p.Steps[k].Again == nil {
+	k := p.above(i)
+	if !p.Steps[i].IfNot || k < 0 || i+1 < len(p.Steps) && p.Steps[i+1].IfNot || p.Steps[k].Again == nil {
 		return "", -1
 	}
 	if to = p.back(k); to == k {
@@ -101,20 +100,18 @@ func (p *Procedure) Back(i int) (says string, to int) {
 	return fmt.Sprintf("then go on from step %d, %s", to+1, step.Often(p.Steps[k].Most())), to
 }
 
-// Along is the way through the procedure on one engine, nil for any. Named a step
-// that fails, it is the way that leads through the steps for that: up to it, what
+// Along is the way through the procedure on one engine, nil for any. With a step
+// fails that fails, −1 for none, it is the way that leads through the steps for that: up to it, what
 // is done then, and on from where they lead back to, once.
-func (p *Procedure) Along(car *engine.Car, fails step.ID) *Path {
-	if fails == "" && p.Plain() {
+func (p *Procedure) Along(car *engine.Car, fails int) *Path {
+	if fails < 0 && p.Plain() {
 		return &Path{Procedure: p}
 	}
 	w := &Path{Procedure: &Procedure{Header: p.Header}, At: []int{}}
 	put := func(i int) { w.put(p, i, car) }
 	k := len(p.Steps)
-	if fails != "" {
-		if k = p.At(fails); k < 0 {
-			return w
-		}
+	if fails >= 0 {
+		k = fails
 	}
 	for i := range k {
 		if p.done(i, car) {
@@ -145,7 +142,7 @@ func (p *Procedure) Go(x *engine.Index, turns int64, car *engine.Car) (*Path, *b
 		return &Path{Procedure: p}, bench.RunFrom(x, p, turns)
 	}
 	w := &Path{Procedure: &Procedure{Header: p.Header}, At: []int{}}
-	m := bench.Found(x, turns)
+	m, _ := bench.Stood(x, turns, p.Begins) // the proof says where nothing can stand so
 	t := &bench.Trace{Index: x, First: *m.State()}
 	do := func(i int) {
 		w.put(p, i, car)
@@ -160,7 +157,7 @@ func (p *Procedure) Go(x *engine.Index, turns int64, car *engine.Car) (*Path, *b
 		before := *m.State()
 		do(i)
 		last := len(t.Steps) - 1
-		branch := p.Branch(p.Steps[i].ID)
+		branch := p.Branch(i)
 		if len(branch) == 0 || !t.Steps[last].Failed() || tries[i] == p.Steps[i].Most() {
 			i++
 			continue
@@ -202,10 +199,9 @@ func (p *Procedure) Trace(x *engine.Index, turns int64, car *engine.Car) *bench.
 		}
 		t.Steps[i] = bench.StepTrace{After: last, Aside: true}
 	}
-	for _, id := range p.Failing() {
-		k := p.At(id)
+	for _, k := range p.Failing() {
 		m := bench.Resume(x, *t.Before(k))
-		for _, i := range p.Branch(id) {
+		for _, i := range p.Branch(k) {
 			if p.forCar(i, car) && !gone[i] {
 				t.Steps[i] = m.Do(p, i)
 				t.Steps[i].Aside = true

@@ -19,6 +19,13 @@ type Header struct {
 	Applies Applies `json:"applies,omitzero"`
 	Purpose string  `json:"purpose,omitzero"`
 	Prelims Prelims `json:"prelims,omitzero"`
+	// Begins and Ends are how the engine stands before the first step and after the
+	// last, for a page that is part of a job; After and Before the titles of the
+	// pages it goes on from and that go on from it.
+	Begins bench.Standing `json:"begins,omitzero"`
+	Ends   bench.Standing `json:"ends,omitzero"`
+	After  string         `json:"after,omitzero"`
+	Before string         `json:"before,omitzero"`
 }
 
 // Applies says for which engines of the code the page is written.
@@ -41,6 +48,9 @@ type Procedure struct {
 	Header
 	Steps []step.Step `json:"steps"`
 }
+
+// Stands is how the engine stands before the first step.
+func (p *Procedure) Stands() bench.Standing { return p.Begins }
 
 // Len is the number of steps.
 func (p *Procedure) Len() int { return len(p.Steps) }
@@ -188,8 +198,12 @@ func (p *Procedure) remove(e *Edit) ([]Edit, error) {
 	var back []Edit
 	out := []int{i}
 	if !e.Exact {
-		out = append(out, p.Branch(e.ID)...)
-		slices.Sort(out)
+		out = append(out, p.Branch(i)...)
+		if k := p.above(i); p.Steps[i].IfNot && k >= 0 && len(p.Branch(k)) == 1 && p.Steps[k].Again != nil {
+			was := p.Steps[k] // with nothing done before, it is not tried again
+			p.Steps[k].Again = nil
+			back = append(back, Edit{Op: Replace, Step: &was})
+		}
 	}
 	for _, k := range slices.Backward(out) {
 		old := p.Steps[k]
@@ -200,16 +214,9 @@ func (p *Procedure) remove(e *Edit) ([]Edit, error) {
 }
 
 // past is the first place from i on that does not part a step from what is done
-// when it fails, for a step that is not part of it.
+// when it fails, for a step that is not part of that.
 func (p *Procedure) past(i int, s *step.Step) int {
-	for i < len(p.Steps) && i > 0 && p.Steps[i].IfNot != "" && p.Steps[i].IfNot != s.IfNot {
-		root := p.Steps[i-1].ID
-		if p.Steps[i-1].IfNot != "" {
-			root = p.Steps[i-1].IfNot
-		}
-		if p.Steps[i].IfNot != root || root == s.IfNot {
-			break
-		}
+	for !s.IfNot && i > 0 && i < len(p.Steps) && p.Steps[i].IfNot {
 		i++
 	}
 	return i
@@ -218,28 +225,20 @@ func (p *Procedure) past(i int, s *step.Step) int {
 // Under is the place of the step that step i could be for when it fails: the one
 // above it that tries something, −1 where there is none.
 func (p *Procedure) Under(i int) int {
-	if p.Steps[i].IfNot != "" {
-		return p.At(p.Steps[i].IfNot)
-	}
-	if len(p.Branch(p.Steps[i].ID)) > 0 {
+	if len(p.Branch(i)) > 0 {
 		return -1 // a way of its own hangs on it
 	}
-	if k := p.At(p.root(i)); k >= 0 && p.Steps[k].CanFail() {
+	if k := p.above(i); k >= 0 && (p.Steps[i].IfNot || p.Steps[k].CanFail()) {
 		return k
 	}
 	return -1
 }
 
-// root is the step that a step put at i is for when it fails: the one above, or
-// the one that step is itself for. The proof says where that cannot fail.
-func (p *Procedure) root(i int) step.ID {
-	if i == 0 {
-		return step.Above
+// above is the nearest step above place i that is always done, −1 for none.
+func (p *Procedure) above(i int) int {
+	for i--; i >= 0 && p.Steps[i].IfNot; i-- {
 	}
-	if s := &p.Steps[i-1]; s.IfNot == "" {
-		return s.ID
-	}
-	return p.Steps[i-1].IfNot
+	return i
 }
 
 func (p *Procedure) insert(e *Edit) ([]Edit, error) {
@@ -255,23 +254,31 @@ func (p *Procedure) insert(e *Edit) ([]Edit, error) {
 	}
 	s := *e.Step
 	back := []Edit{{Op: Remove, ID: s.ID, Exact: true}}
-	if s.IfNot == step.Above {
-		s.IfNot = p.root(i)
-		if k := p.At(s.IfNot); k >= 0 && p.Steps[k].CanFail() && (p.Steps[k].Again == nil || s.Again != nil) {
-			was := p.Steps[k]
-			p.Steps[k].Again = &step.Again{Times: 1}
-			if s.Again != nil {
-				p.Steps[k].Again = s.Again
-			}
-			back = append(back, Edit{Op: Replace, Step: &was})
-		}
-		s.Again = nil
-	}
 	if !e.Exact {
 		i = p.past(i, &s)
+		back = append(back, p.triedAgain(i, &s)...)
 	}
 	p.Steps = slices.Insert(p.Steps, i, s)
 	return back, nil
+}
+
+// triedAgain lets the step above try again, once its failing has a step that comes
+// to stand at i; how often is said by that step, or once.
+func (p *Procedure) triedAgain(i int, s *step.Step) []Edit {
+	if !s.IfNot {
+		return nil
+	}
+	times := s.Again
+	s.Again = nil
+	k := p.above(i)
+	if k < 0 || !p.Steps[k].CanFail() || p.Steps[k].Again != nil && times == nil {
+		return nil
+	}
+	was := p.Steps[k]
+	if p.Steps[k].Again = times; times == nil {
+		p.Steps[k].Again = &step.Again{Times: 1}
+	}
+	return []Edit{{Op: Replace, Step: &was}}
 }
 
 func (p *Procedure) replace(e *Edit) (Edit, error) {
@@ -298,9 +305,8 @@ func (p *Procedure) move(e *Edit) ([]Edit, error) {
 	}
 	s := p.Steps[i]
 	out := []int{i}
-	if s.IfNot == "" && !e.Exact {
-		out = append(out, p.Branch(e.ID)...)
-		slices.Sort(out)
+	if !e.Exact {
+		out = append(out, p.Branch(i)...)
 	}
 	was := slices.Clone(p.Steps)
 	var back []Edit

@@ -30,7 +30,8 @@ func rewrites(x *engine.Index, p *procedure.Procedure) []damage {
 	}
 	insert := func(q *procedure.Procedure, i int, a step.Action) {
 		phase := q.Steps[min(i, len(q.Steps)-1)].Phase
-		s := step.Step{Phase: phase, Action: a}
+		// What comes among the steps for when one fails is one of them.
+		s := step.Step{Phase: phase, Action: a, IfNot: i < len(q.Steps) && q.Steps[i].IfNot || i > 0 && q.Steps[i-1].IfNot}
 		for _, h := range s.Hazards(x) {
 			s.Cautions = append(s.Cautions, step.CautionFor(h))
 		}
@@ -156,6 +157,9 @@ func rewrites(x *engine.Index, p *procedure.Procedure) []damage {
 				}
 			}
 		case *step.Check:
+			if len(p.Branch(i)) > 0 {
+				break // without what is done when it fails, a second look is not the same
+			}
 			add("checked twice", at, func(q *procedure.Procedure) {
 				c := *a
 				insert(q, i, &c)

@@ -133,16 +133,21 @@ func (c *proving) turnedOne(i int, against []engine.LockID) {
 	}
 	mends = append(mends, c.drop(i)) // a turn that nothing needs
 	in := c.wentIn(i, against[0])
-	why := fmt.Sprintf("It went in at step %d and nothing takes it out. The pin or the block will break.", c.place(in)+1)
+	since := fmt.Sprintf("It went in at step %d", c.place(in)+1)
+	if in < 0 {
+		since = "It is in when the page begins"
+	}
+	why := since + " and nothing takes it out. The pin or the block will break."
 	if len(against) > 1 {
 		why = "Nothing takes them out before. The tools or what they sit in will break."
 	} else if later > 0 {
-		why = fmt.Sprintf("It went in at step %d and comes out only at step %d. The pin or the block will break.", c.place(in)+1, c.place(later)+1)
+		why = fmt.Sprintf("%s and comes out only at step %d. The pin or the block will break.", since, c.place(later)+1)
 	}
 	c.find(fmt.Sprintf("%s turns the crank with the %s fitted", c.num(i), list(names)), why, []int{i, in}, mends...)
 }
 
-// wentIn is the step before i at which a lock last went in.
+// wentIn is the step before i at which a lock last went in, −1 for one that was in
+// before the first.
 func (c *proving) wentIn(i int, id engine.LockID) int {
 	l := c.x.LockAt(id)
 	for k := i - 1; k >= 0; k-- {
@@ -150,7 +155,7 @@ func (c *proving) wentIn(i int, id engine.LockID) int {
 			return k
 		}
 	}
-	return 0
+	return -1
 }
 
 // turnedSince reports whether the crank was turned against a lock after step i.
@@ -235,7 +240,7 @@ func lockLeftIn(c *proving) {
 	st := c.t.Before(end)
 	for k := range c.x.Sheet.Locks {
 		l := &c.x.Sheet.Locks[k]
-		if !st.Locks[k].In {
+		if !st.Locks[k].In || handsOn(c, c.whole.Ends.In, l.ID) {
 			continue
 		}
 		in := c.wentIn(end, l.ID)
@@ -250,10 +255,10 @@ func lockLeftIn(c *proving) {
 	}
 	for k := range c.x.Sheet.Tensioners {
 		t := &c.x.Sheet.Tensioners[k]
-		if st.Tensioners[k] != bench.Pinned {
+		if st.Tensioners[k] != bench.Pinned || handsOn(c, c.whole.Ends.Pinned, t.ID) {
 			continue
 		}
-		in := 0
+		in := -1
 		for i := range end {
 			if c.t.Steps[i].After.Tensioners[k] == bench.Pinned && c.t.Before(i).Tensioners[k] != bench.Pinned {
 				in = i

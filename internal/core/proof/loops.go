@@ -159,11 +159,11 @@ func (c *proving) sameLoopOff(a, b int, loop engine.LoopID) bool {
 
 func loopLeftOff(c *proving) {
 	for k := range c.x.Sheet.Loops {
-		if c.t.Last().Loops[k].On {
+		l := &c.x.Sheet.Loops[k]
+		if c.t.Last().Loops[k].On || handsOn(c, c.whole.Ends.LoopsOff, l.ID) {
 			continue
 		}
-		l := &c.x.Sheet.Loops[k]
-		off := 0
+		off := -1
 		for i := range c.t.Steps {
 			if c.t.Before(i).Loops[k].On && !c.t.Steps[i].After.Loops[k].On {
 				off = i
@@ -222,10 +222,10 @@ func tensionMissing(c *proving) {
 	c.letGoOnly()
 	for k := range c.x.Sheet.Tensioners {
 		t := &c.x.Sheet.Tensioners[k]
-		if c.t.Last().Tensioners[k] != bench.Relieved {
+		if c.t.Last().Tensioners[k] != bench.Relieved || handsOn(c, c.whole.Ends.Relieved, t.ID) {
 			continue
 		}
-		at := 0
+		at := -1
 		for i := range c.t.Steps {
 			if c.t.Steps[i].After.Tensioners[k] == bench.Relieved && c.t.Before(i).Tensioners[k] != bench.Relieved {
 				at = i
@@ -264,7 +264,7 @@ func pointer(t *engine.Tensioner) string {
 
 // fitOf is the step that fits the loop of a tensioner, at or after step i.
 func (c *proving) fitOf(id engine.TensionerID, i int) int {
-	for k := i; k < len(c.p.Steps); k++ {
+	for k := max(i, 0); k < len(c.p.Steps); k++ {
 		if f, ok := c.p.Steps[k].Action.(*step.Fit); ok && c.x.Loop(f.Loop) != nil && c.x.Loop(f.Loop).Tensioner == id {
 			return k
 		}

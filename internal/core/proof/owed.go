@@ -379,8 +379,8 @@ func toolsNotCounted(c *proving) {
 			}
 		}
 	}
-	if last < 0 {
-		return
+	if last < 0 || c.partOfJob() && len(c.whole.Ends.In) > 0 {
+		return // those that are in are counted where they come out
 	}
 	early := -1
 	for i := range c.t.Steps {

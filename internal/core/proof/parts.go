@@ -32,10 +32,10 @@ func (c *proving) leftOff(want func(*engine.Part) bool, what, one, more, why str
 	last := c.t.Last()
 	for k := range c.x.Sheet.Parts {
 		p := &c.x.Sheet.Parts[k]
-		if !last.Parts[k].Off || !want(p) {
+		if !last.Parts[k].Off || !want(p) || handsOn(c, c.whole.Ends.Off, p.ID) {
 			continue
 		}
-		off := 0
+		off := -1
 		for i := range c.t.Steps {
 			if c.t.Steps[i].After.Parts[k].Off && !c.t.Before(i).Parts[k].Off {
 				off = i

@@ -14,8 +14,6 @@ import (
 // only, against the rest of the page.
 var pathRules = []Rule{
 	{"if-not-of-nothing", "when it fails", Blocks, "steps for when a step fails that is not there, or cannot fail", ifNotOfNothing},
-	{"if-not-nested", "when it fails", Blocks, "a branch within a branch, which nobody follows under an engine", ifNotNested},
-	{"if-not-apart", "when it fails", ShouldFix, "steps for when another fails that stand far from it", ifNotApart},
 	{"if-not-given-up", "when it fails", Blocks, "a page that goes on after a failed look without looking again", ifNotGivenUp},
 	{"if-not-same", "when it fails", Blocks, "a step that is tried again with nothing changed", ifNotSame},
 	{"again-astray", "when it fails", Blocks, "a way back that leads nowhere", againAstray},
@@ -71,12 +69,12 @@ func find(x *engine.Index, p *procedure.Procedure, t *bench.Trace, house House, 
 // it and not on the page as it should go.
 func (c *proving) branches(rules [][]Rule) {
 	had := subjects(c.out)
-	for _, id := range c.whole.Failing() {
-		branch := c.whole.Branch(id)
+	for _, k := range c.whole.Failing() {
+		branch := c.whole.Branch(k)
 		if slices.ContainsFunc(c.p.Steps, func(s step.Step) bool { return s.ID == c.whole.Steps[branch[0]].ID }) {
 			continue // it was gone through already
 		}
-		way, ok := c.through(id, branch)
+		way, ok := c.through(k, branch)
 		if !ok {
 			continue
 		}
@@ -84,12 +82,12 @@ func (c *proving) branches(rules [][]Rule) {
 		one.run(slices.DeleteFunc(slices.Clone(rules), func(f []Rule) bool { return &f[0] == &startRules[0] }))
 		said := map[string]bool{}
 		for _, f := range one.out {
-			k := subject(&f)
-			if had[k] > 0 || said[k] {
+			what := subject(&f)
+			if had[what] > 0 || said[what] {
 				continue
 			}
-			said[k] = true
-			f.What = fmt.Sprintf("If step %d fails: %s", c.whole.At(id)+1, lowerFirst(f.What))
+			said[what] = true
+			f.What = fmt.Sprintf("If step %d fails: %s", k+1, lowerFirst(f.What))
 			c.out = append(c.out, f)
 		}
 	}
@@ -99,8 +97,7 @@ func (c *proving) branches(rules [][]Rule) {
 // it does fail and comes out afterwards, or, where it fails from none of them, as
 // if it had. False where another rule speaks of it: it never comes out, or is for
 // other engines.
-func (c *proving) through(id step.ID, branch []int) (gone, bool) {
-	k := c.whole.At(id)
+func (c *proving) through(k int, branch []int) (gone, bool) {
 	fails := false
 	for start := int64(1); start < min(c.starts(), mostStarts); start++ {
 		g := c.from(start)
@@ -115,7 +112,7 @@ func (c *proving) through(id step.ID, branch []int) (gone, bool) {
 	if fails {
 		return gone{}, false
 	}
-	w := c.whole.Along(c.car, id)
+	w := c.whole.Along(c.car, k)
 	if !slices.ContainsFunc(w.At, func(i int) bool { return slices.Contains(branch, i) }) {
 		return gone{}, false
 	}
@@ -133,46 +130,17 @@ func lastOf(at []int, k int) int {
 
 func ifNotOfNothing(c *proving) {
 	for i := range c.p.Steps {
-		s := &c.p.Steps[i]
-		if s.IfNot == "" {
+		s := c.p.Steps[i]
+		if !s.IfNot || i > 0 && c.p.Steps[i-1].IfNot {
 			continue
 		}
-		always := *s
-		always.IfNot = ""
-		switch k := c.p.At(s.IfNot); {
-		case k < 0, k == i:
-			c.find(c.num(i)+" is for when a step fails that is not there", "Nobody will ever do it.", []int{i}, c.put("Always do it", always))
-		case !c.p.Steps[k].CanFail():
-			c.find(fmt.Sprintf("%s is for when step %d fails, which tries nothing", c.num(i), k+1), "What goes in, what stands and what is measured can come out otherwise; this step cannot.", []int{i, k}, c.put("Always do it", always))
-		case k > i:
-			c.find(fmt.Sprintf("%s is for when step %d fails, which comes later", c.num(i), k+1), "What is done when a step fails stands after it.", []int{i, k}, c.moveAfter(i, k))
-		}
-	}
-}
-
-func ifNotNested(c *proving) {
-	for i := range c.p.Steps {
-		s := &c.p.Steps[i]
-		if k := c.p.At(s.IfNot); s.IfNot != "" && k >= 0 && c.p.Steps[k].IfNot != "" {
-			n := *s
-			n.IfNot = c.p.Steps[k].IfNot
-			c.find(fmt.Sprintf("%s is for when step %d fails, which itself is for when another fails", c.num(i), k+1), "A way within a way cannot be followed on the page.", []int{i, k}, c.put("Beside it", n))
-		}
-	}
-}
-
-func ifNotApart(c *proving) {
-	for i := range c.p.Steps {
-		s := &c.p.Steps[i]
-		k := c.p.At(s.IfNot)
-		if s.IfNot == "" || k < 0 || k > i {
-			continue
-		}
-		for n := k + 1; n < i; n++ {
-			if c.p.Steps[n].IfNot != s.IfNot {
-				c.find(fmt.Sprintf("%s is for when step %d fails, and stands apart from it", c.num(i), k+1), "Whoever needs it looks for it right behind that step.", []int{i, k}, c.moveBefore(i, k+1))
-				break
-			}
+		s.IfNot = false
+		m := c.put("Always do it", s)
+		switch {
+		case i == 0:
+			c.find(c.num(i)+" is for when the step above it fails, and there is none", "Nobody will ever do it.", []int{i}, m)
+		case !c.p.Steps[i-1].CanFail():
+			c.find(fmt.Sprintf("%s is for when step %d fails, which tries nothing", c.num(i), i), "What goes in, what stands and what is measured can come out otherwise; that step cannot.", []int{i, i - 1}, m)
 		}
 	}
 }
@@ -180,8 +148,7 @@ func ifNotApart(c *proving) {
 // ifNotGivenUp finds branches that go on with the next step: what failed is never
 // tried again.
 func ifNotGivenUp(c *proving) {
-	for _, id := range c.whole.Failing() {
-		k := c.p.At(id)
+	for _, k := range c.whole.Failing() {
 		s := c.p.Steps[k]
 		if s.Again != nil || c.triedIn(k) {
 			continue
@@ -198,7 +165,7 @@ func ifNotGivenUp(c *proving) {
 
 // triedIn reports whether the steps for when step k fails try the same again.
 func (c *proving) triedIn(k int) bool {
-	return slices.ContainsFunc(c.p.Branch(c.p.Steps[k].ID), func(i int) bool {
+	return slices.ContainsFunc(c.p.Branch(k), func(i int) bool {
 		return step.SameAction(c.p.Steps[i].Action, c.p.Steps[k].Action)
 	})
 }
@@ -206,12 +173,11 @@ func (c *proving) triedIn(k int) bool {
 // ifNotSame finds branches that change nothing on the engine before the step is
 // tried again.
 func ifNotSame(c *proving) {
-	for _, id := range c.whole.Failing() {
-		k := c.p.At(id)
-		if c.p.Steps[k].Again == nil || c.p.Steps[k].Again.From != "" && c.p.Steps[k].Again.From != id {
+	for _, k := range c.whole.Failing() {
+		if c.p.Steps[k].Again == nil || c.p.Steps[k].Again.From != "" && c.p.Steps[k].Again.From != c.p.Steps[k].ID {
 			continue
 		}
-		does := slices.ContainsFunc(c.p.Branch(id), func(i int) bool {
+		does := slices.ContainsFunc(c.p.Branch(k), func(i int) bool {
 			v := step.SpecOf(c.p.Steps[i].Action.Verb())
 			return v == nil || !v.Looks()
 		})
@@ -231,14 +197,14 @@ func againAstray(c *proving) {
 		here.Again = &step.Again{Times: s.Again.Times}
 		from := c.p.At(s.Again.From)
 		switch {
-		case len(c.p.Branch(s.ID)) == 0:
+		case len(c.p.Branch(i)) == 0:
 			here.Again = nil
 			c.find(c.num(i)+" is to be tried again when it fails, and nothing is done before", "Say what is done when it fails, or leave it out.", []int{i}, c.put("Leave it out", here))
 		case s.Again.From != "" && from < 0:
 			c.find(c.num(i)+" leads back to a step that is not there", "Nobody can go on from it.", []int{i}, c.put("Back to the step itself", here))
 		case from > i:
 			c.find(fmt.Sprintf("%s leads on to step %d, past what failed", c.num(i), from+1), "What failed would never be tried again.", []int{i, from}, c.put("Back to the step itself", here))
-		case from >= 0 && c.p.Steps[from].IfNot != "":
+		case from >= 0 && c.p.Steps[from].IfNot:
 			c.find(fmt.Sprintf("%s leads back to step %d, which is for when another fails", c.num(i), from+1), "It is gone on from a step that is always done.", []int{i, from}, c.put("Back to the step itself", here))
 		case s.Again.Times < 0 || s.Again.Times > step.MostTimes:
 			c.find(fmt.Sprintf("%s is to be tried %d times more", c.num(i), s.Again.Times), fmt.Sprintf("At most %d; who gets no further stops and asks.", step.MostTimes), []int{i})

@@ -200,7 +200,7 @@ func (c *proving) fromEverywhere(f failure) []Mend {
 // step tried again, as often as it takes to meet every position.
 func (c *proving) ifNot(i int) []Mend {
 	s := c.p.Steps[i]
-	if c.trying || !s.CanFail() || s.IfNot != "" || len(c.whole.Branch(s.ID)) > 0 {
+	if c.trying || !s.CanFail() || s.IfNot || len(c.whole.Branch(c.place(i))) > 0 {
 		return nil
 	}
 	var out []Mend
@@ -211,7 +211,7 @@ func (c *proving) ifNot(i int) []Mend {
 		}
 		again := s
 		again.Again = &step.Again{Times: min((n+more-1)/more-1, step.MostTimes)}
-		on := step.Step{ID: c.freshID(s.ID), Phase: s.Phase, IfNot: s.ID, Action: &step.Turn{Turns: float64(more), Way: c.x.Sheet.Running}}
+		on := step.Step{ID: c.freshID(s.ID), Phase: s.Phase, IfNot: true, Action: &step.Turn{Turns: float64(more), Way: c.x.Sheet.Running}}
 		for _, h := range on.Hazards(c.x) {
 			on.Cautions = append(on.Cautions, step.CautionFor(h))
 		}

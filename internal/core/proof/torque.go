@@ -85,11 +85,11 @@ func notFinal(c *proving) {
 	last := c.t.Last()
 	for k := range c.x.Sheet.Fasteners {
 		st := last.Fasteners[k]
-		if !st.Touched || st.Stage == bench.Final || st.Stage == bench.Out {
+		if !st.Touched || st.Stage == bench.Final || st.Stage == bench.Out || handsOn(c, c.whole.Ends.Slack, c.x.Sheet.Fasteners[k].ID) {
 			continue
 		}
 		f := &c.x.Sheet.Fasteners[k]
-		at, loosened := 0, 0
+		at, loosened := -1, -1
 		for i := range c.t.Steps {
 			before, after := c.t.Before(i).Fasteners[k].Stage, c.t.Steps[i].After.Fasteners[k].Stage
 			if before != after {
@@ -107,7 +107,11 @@ func notFinal(c *proving) {
 				at = max(at, c.touchedLast(n)) // clamped once it is set
 			}
 		}
-		c.find(fmt.Sprintf("The %s %s never taken to the final torque", c.fastener(f.ID), plural(f)), fmt.Sprintf("Loosened at step %d; the last step leaves it %s.", c.place(loosened)+1, st.Stage), []int{at}, c.after(at, c.tightening(f.ID)))
+		since := fmt.Sprintf("Loosened at step %d", c.place(loosened)+1)
+		if loosened < 0 {
+			since = "It is slack when the page begins"
+		}
+		c.find(fmt.Sprintf("The %s %s never taken to the final torque", c.fastener(f.ID), plural(f)), fmt.Sprintf("%s; the last step leaves it %s.", since, st.Stage), []int{at}, c.after(at, c.tightening(f.ID)))
 	}
 }
 

@@ -21,7 +21,7 @@ const (
 // trial of a finding about words takes in. The other starting positions, which
 // cost a run each, are tried last, once all else is well.
 func onEngine(f *Finding) [][]Rule {
-	out := [][]Rule{lockRules, workedRules, owedRules, valueRules, listRules, partRules, loopRules, torqueRules, turnRules, toolRules, pathRules}
+	out := [][]Rule{lockRules, workedRules, owedRules, valueRules, listRules, partRules, loopRules, torqueRules, turnRules, endRules, toolRules, pathRules}
 	for _, words := range [][]Rule{wordRules, cautionRules} {
 		if slices.ContainsFunc(words, func(r Rule) bool { return r.ID == f.Rule }) {
 			out = append(out, words)

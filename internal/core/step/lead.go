@@ -12,10 +12,6 @@ import (
 	"inklatch/internal/core/unit"
 )
 
-// Above stands for the step that a step for its failing is put behind, until it is
-// put there.
-const Above ID = "^"
-
 // Words that make a step one for when the step above it fails. But for the bare
 // "if not", a comma or a colon ends them: "if it does not turn …" is no such
 // lead. Common practice, no source.
@@ -82,7 +78,7 @@ func (lex *Lexicon) led(line string) (Reading, bool) {
 	}
 	r.When = l.when
 	if l.ifNot {
-		r.IfNot, r.Times = Above, l.times
+		r.IfNot, r.Times = true, l.times
 	}
 	if r.Read() {
 		r.Line = line
@@ -122,9 +118,9 @@ func (lex *Lexicon) led(line string) (Reading, bool) {
 func (s *Step) Lead() string {
 	said := capital(s.When.Said())
 	switch {
-	case s.IfNot != "" && said != "":
+	case s.IfNot && said != "":
 		return said + ", if not:"
-	case s.IfNot != "":
+	case s.IfNot:
 		return "If not:"
 	case said != "":
 		return said + ":"
@@ -170,7 +166,7 @@ func Often(times int) string {
 // what it does.
 func TypedStep(x *engine.Index, s *Step) string {
 	line := Typed(x, s.Action)
-	if s.IfNot != "" {
+	if s.IfNot {
 		line = "if not, " + line
 	}
 	if !s.When.All() {

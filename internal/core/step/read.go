@@ -33,11 +33,11 @@ type Reading struct {
 	// Parts are the lines a line with several instructions can be taken apart
 	// into; each reads, and no word of it is lost.
 	Parts []string
-	// When says for which engines the line says the step is; IfNot is Above for a
+	// When says for which engines the line says the step is; IfNot is set for a
 	// step that is done when the one above fails, and Times how often the line says
 	// that is tried again, 0 where it does not say.
 	When  engine.When
-	IfNot ID
+	IfNot bool
 	Times int
 	best  *attempt
 }

@@ -118,9 +118,9 @@ type Step struct {
 	Accept   []Acceptance
 	// When says for which engines of the code the step is done; empty for all.
 	When engine.When
-	// IfNot is the step whose failing this one is for: it is done only when that
-	// one does not come out. Empty for a step that is always done.
-	IfNot ID
+	// IfNot is set for a step that is done only when the one above does not come
+	// out: the nearest above it that is always done.
+	IfNot bool
 	// Again says where to go on once the steps for its failing are done; nil to go
 	// on with the next step.
 	Again *Again
@@ -163,7 +163,7 @@ type envelope struct {
 	Tools    []engine.ToolID `json:"tools,omitempty"`
 	Accept   []Acceptance    `json:"accept,omitempty"`
 	When     engine.When     `json:"when,omitzero"`
-	IfNot    ID              `json:"ifNot,omitzero"`
+	IfNot    bool            `json:"ifNot,omitzero"`
 	Again    *Again          `json:"again,omitempty"`
 	Rest     jsontext.Value  `json:",embed"`
 }

@@ -150,9 +150,12 @@ func From(x *engine.Index, p *procedure.Procedure, version int64, house proof.Ho
 	for i := range p.Steps {
 		s := &p.Steps[i]
 		words := step.Row(x, s.Action)
-		r := Row{Step: *s, Spans: words.Spans, Value: words.Value, Sentence: s.Full(x), Lead: s.Lead(), Severity: worst[s.ID], Clashes: []string{}, BackTo: -1, Fails: p.At(s.IfNot)}
+		r := Row{Step: *s, Spans: words.Spans, Value: words.Value, Sentence: s.Full(x), Lead: s.Lead(), Severity: worst[s.ID], Clashes: []string{}, BackTo: -1, Fails: -1}
 		r.Aside = car != nil && !s.When.Covers(*car)
 		r.Back, r.BackTo = p.Back(i)
+		if s.IfNot {
+			r.Fails = p.Under(i)
+		}
 		r.Under, r.When = p.Under(i), s.When.Said()
 		if a, ok := s.Action.(*step.Tighten); ok {
 			r.By = step.ByText(a.By)

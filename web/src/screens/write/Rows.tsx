@@ -220,10 +220,10 @@ function Branches({
     <svg className="pointer-events-none absolute top-0 left-0 z-[1] overflow-visible" width={x + 12} height="1" aria-hidden>
       {rows.map((r, i) => {
         if (r.fails < 0) return null;
-        const first = i === 0 || rows[i - 1].step.ifNot !== r.step.ifNot;
+        const first = i === 0 || !rows[i - 1].step.ifNot;
         if (!first) return null;
         let last = i;
-        while (rows[last + 1]?.step.ifNot === r.step.ifNot) last++;
+        while (rows[last + 1]?.step.ifNot) last++;
         const to = rows[last].backTo;
         const a = y(i) - 12;
         const b = y(last) + 12;

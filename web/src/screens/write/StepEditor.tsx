@@ -164,7 +164,7 @@ export function StepEditor({
           aria-expanded={conditions}
           onClick={() => setConditions(!conditions)}
         >
-          {conditions ? "Always the same" : "Only for some, only if not"}
+          Conditions
         </button>
         <button type="button" className="button quiet !min-h-[24px] !px-2" aria-expanded={more} onClick={() => setMore(!more)}>
           {more ? "Less" : "Wording, note, cautions"}
@@ -276,7 +276,7 @@ function Conditions({
   onChange: (patch: Partial<Step>) => void;
 }) {
   const here = rows.findIndex((r) => r.step.id === step.id);
-  const branch = rows.filter((r) => r.step.ifNot === step.id).length;
+  const branch = !step.ifNot && rows[here + 1]?.step.ifNot;
   const earlier = rows.slice(0, here).flatMap((r, i) => (r.step.ifNot ? [] : [{ id: r.step.id, name: `step ${i + 1}` }]));
   return (
     <div className="mt-1.5 flex flex-wrap items-center gap-1.5">
@@ -290,23 +290,23 @@ function Conditions({
         onTrouble={onTrouble}
         onChange={(v) => onChange({ when: Object.keys(v as object).length ? (v as Step["when"]) : undefined })}
       />
-      {under >= 0 && !branch && (
+      {under >= 0 && (
         <label className="chip cursor-pointer">
           <input
             type="checkbox"
             checked={!!step.ifNot}
-            onChange={(e) => onChange({ ifNot: e.target.checked ? rows[under].step.id : undefined })}
+            onChange={(e) => onChange({ ifNot: e.target.checked ? true : undefined })}
             className="accent-(--color-marking)"
           />{" "}
           only if step {under + 1} fails
         </label>
       )}
-      {fails && !step.ifNot && branch === 0 && (
+      {fails && !step.ifNot && !branch && (
         <span className="text-small text-ink-2">
           What to do when it fails: write the next line with “if not, …” in front.
         </span>
       )}
-      {fails && !step.ifNot && branch > 0 && (
+      {fails && branch && (
         <>
           <label className="chip">
             <span className="text-ink-2">when it fails, then</span>{" "}

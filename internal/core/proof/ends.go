@@ -1,0 +1,88 @@
+package proof
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"inklatch/internal/core/bench"
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/procedure"
+)
+
+// endRules hold what a page that is part of a job says of its beginning and end
+// against what the engine does.
+var endRules = []Rule{
+	{"begins-impossible", "part of a job", Blocks, "a page that begins with an engine that can stand so nowhere", beginsImpossible},
+	{"ends-otherwise", "part of a job", Blocks, "a page that hands an engine on otherwise than it says", endsOtherwise},
+	{"goes-on-from-nothing", "part of a job", ShouldFix, "a page that begins or ends in the middle of a job and names no page beside it", goesOnFromNothing},
+	{"started-handed-on", "part of a job", Blocks, "a page that hands on an open engine after starting it", startedAndHandedOn},
+}
+
+func beginsImpossible(c *proving) {
+	if _, err := bench.Stood(c.x, 0, c.whole.Begins); err != nil {
+		c.find("The page begins with an engine that cannot stand so: "+err.Error(), "Nobody can begin with it.", nil)
+	}
+	if b := c.whole.Begins; !b.Whole() {
+		for _, id := range b.Slack {
+			if f := c.x.FastenerAt(id); f >= 0 && c.outWith(id, b) {
+				c.find(fmt.Sprintf("The page begins with the %s slack, and what it holds is off", c.fastener(id)), "It is out with it, and belongs to it.", nil)
+			}
+		}
+	}
+}
+
+// endsOtherwise says what is not as the page says it leaves it. What is left open
+// and not said is found by the rules of each thing.
+func endsOtherwise(c *proving) {
+	if c.whole.Ends.Whole() {
+		return
+	}
+	is := bench.StandingOf(c.x, c.t.Last())
+	more := c.whole.Ends.Differs(is, c.x.NameOf)
+	if len(more) == 0 {
+		return
+	}
+	h := c.header("Say how the last step leaves it", func(h *procedure.Header) { h.Ends = is })
+	c.find("The page does not end as it says: "+strings.Join(more, ", ")+"; it is not so after the last step", "The page that goes on from it would begin with another engine.", c.lastStep(), h)
+}
+
+func (c *proving) lastStep() []int {
+	if n := len(c.p.Steps); n > 0 {
+		return []int{n - 1}
+	}
+	return nil
+}
+
+func goesOnFromNothing(c *proving) {
+	if !c.whole.Begins.Whole() && c.whole.After == "" {
+		c.find("The page begins in the middle of a job and does not say which page comes before it", "Whoever opens it cannot know what has been done.", nil)
+	}
+	if !c.whole.Ends.Whole() && c.whole.Before == "" {
+		c.find("The page ends in the middle of a job and does not say which page comes after it", "An engine is left open.", nil)
+	}
+}
+
+func startedAndHandedOn(c *proving) {
+	if end := c.start(); end < len(c.p.Steps) && !c.whole.Ends.Whole() {
+		c.find(fmt.Sprintf("%s starts the engine, and the page says that it is left open", c.num(end)), "What is started is closed before.", []int{end}, c.header("It ends with everything on and tight", func(h *procedure.Header) { h.Ends = bench.Standing{} }))
+	}
+}
+
+// handsOn reports whether the page says that it leaves a thing as it is, for the
+// page that goes on from it.
+func handsOn[T ~string](c *proving, list []T, id T) bool {
+	return slices.Contains(list, id) && c.start() == len(c.p.Steps)
+}
+
+// partOfJob reports whether the page leaves an open engine to another: what the
+// job as a whole owes is that page's debt.
+func (c *proving) partOfJob() bool { return !c.whole.Ends.Whole() && c.start() == len(c.p.Steps) }
+
+// outWith reports whether a fastener is held to a part that is off in a standing.
+func (c *proving) outWith(id engine.FastenerID, s bench.Standing) bool {
+	return slices.ContainsFunc(s.Off, func(p engine.PartID) bool {
+		part := c.x.Part(p)
+		return part != nil && slices.Contains(part.Held, id)
+	})
+}
