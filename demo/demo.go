@@ -103,8 +103,32 @@ func Load(ctx context.Context, s *store.Store) error {
 			return fmt.Errorf("closing the latches of %s: %w", name, err)
 		}
 	}
+	if err := l.halves(ctx); err != nil {
+		return err
+	}
 	return l.sheet(ctx)
 }
+
+// halves loads the two pages of one job, which are latched once both are there.
+func (l loader) halves(ctx context.Context) error {
+	var ids []int64
+	for _, name := range Halves {
+		id, err := l.file(ctx, Document(name))
+		if err != nil {
+			return fmt.Errorf("loading %s: %w", name, err)
+		}
+		ids = append(ids, id)
+	}
+	for i, id := range ids {
+		if err := l.latch(ctx, id); err != nil {
+			return fmt.Errorf("closing the latches of %s: %w", Halves[i], err)
+		}
+	}
+	return nil
+}
+
+// Halves are two pages of one job: the second goes on from the first.
+var Halves = []string{"open-timing-drive-r1.latch.json", "close-timing-drive-r1.latch.json"}
 
 // sheet leaves a draft of an engine sheet with one count of links wrong.
 func (l loader) sheet(ctx context.Context) error {

@@ -41,6 +41,12 @@ func checkCommand() *cobra.Command {
 		Args: cobra.MinimumNArgs(1),
 		RunE: func(cmd *cobra.Command, files []string) error {
 			code := 0
+			beside := map[string]*latchjson.Document{} // the pages that go on from one another
+			for _, f := range files {
+				if doc, err := readFile(f); err == nil {
+					beside[doc.Engine.Code+"\x00"+doc.Procedure.Title] = doc
+				}
+			}
 			for _, f := range files {
 				r := report{File: f, Findings: []proof.Finding{}}
 				doc, err := readFile(f)
@@ -50,6 +56,11 @@ func checkCommand() *cobra.Command {
 				} else {
 					if fs := proof.Prove(engine.NewIndex(&doc.Engine), &doc.Procedure, proof.DefaultHouse()); fs != nil {
 						r.Findings = fs
+					}
+					if b := beside[doc.Engine.Code+"\x00"+doc.Procedure.After]; b != nil && doc.Procedure.After != "" {
+						if f, apart := proof.Apart(engine.NewIndex(&doc.Engine), &b.Procedure.Header, &doc.Procedure.Header); apart {
+							r.Findings = append(r.Findings, f)
+						}
 					}
 					r.Findings = append(r.Findings, sheetFindings(&doc.Engine)...)
 					if proof.Blocking(r.Findings) > 0 {

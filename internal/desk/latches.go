@@ -134,6 +134,9 @@ func (d *Desk) closeLatch(w *store.Draft, u *User, l latch.Latch, seen int64) er
 	if err := c.MayClose(l, u.ID, u.Roles); err != nil {
 		return problem(409, "Not yet: %s.", err.Error())
 	}
+	if err := d.meets(w.Reads, u, o); err != nil {
+		return err
+	}
 	if w.Revision.SheetID == nil {
 		w.Revision.SheetID = &o.k.id.sheet
 	}

@@ -50,6 +50,9 @@ type Meta struct {
 	SHA256       string     `json:"sha256,omitzero"`
 	LatchedAt    *time.Time `json:"latchedAt,omitzero"`
 	Siblings     []Sibling  `json:"siblings"`
+	// Beside are the pages of the code that this one can go on from, or that can go
+	// on from it.
+	Beside []Beside `json:"beside"`
 }
 
 // Revision is a revision with its run and its drive.
@@ -109,6 +112,9 @@ func (d *Desk) meta(ctx context.Context, u *User, o *opened, blocking int) (*Met
 		if latch.State(v.State) != latch.Deleted && mayRead(u, &v) == nil {
 			m.Siblings = append(m.Siblings, Sibling{v.ID, v.Number, v.State})
 		}
+	}
+	if m.Beside, err = d.beside(r, u, o); err != nil {
+		return nil, err
 	}
 	if m.Editable {
 		if m.MayUndo, m.MayRedo, err = r.MayTakeBack(o.rev.ID, u.ID); err != nil {

@@ -51,6 +51,17 @@ func (r Reads) RevisionsOf(procedure int64) ([]Revision, error) {
 	return many[Revision](r.db.Omit("header"), "number DESC", "procedure_id = ?", procedure)
 }
 
+// Parts lists the newest revision of every procedure of a code that begins or ends
+// in the middle of a job, by procedure.
+func (r Reads) Parts(code string) ([]Revision, error) {
+	var out []Revision
+	err := r.db.Raw(`SELECT * FROM (
+		SELECT DISTINCT ON (r.procedure_id) r.* FROM revisions r JOIN procedures p ON p.id = r.procedure_id
+		WHERE p.engine = ? AND r.state <> 'deleted' ORDER BY r.procedure_id, r.number DESC) newest
+		WHERE header::jsonb -> 'begins' IS NOT NULL OR header::jsonb -> 'ends' IS NOT NULL`, code).Scan(&out).Error
+	return out, err
+}
+
 // Open lists the revisions of a code that are being written or on review, and
 // the latched ones, by id.
 func (r Reads) Open(code string) ([]Revision, error) {

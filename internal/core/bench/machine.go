@@ -70,6 +70,11 @@ type Turning struct {
 	// Also are marks that are to stand together with To.
 	Also []engine.MarkID
 	Onto engine.LockID
+	// Into is a lock that goes in where the turn ends, and stays in.
+	Into engine.LockID
+	// Shaft is what is turned, "" for the crank. Its marks and locks alone can be
+	// come to.
+	Shaft engine.ShaftID
 	// Short stops before the target by ShortBy.
 	Short bool
 	// On is the fastener the wrench goes on.
@@ -86,8 +91,12 @@ const stopReach = 60
 
 const hair = 1e-6
 
-// Turn turns the crank.
+// Turn turns the crank, or another shaft with all that is tied to it.
 func (m *Machine) Turn(t Turning) {
+	if t.Shaft != "" && t.Shaft != engine.CrankID {
+		m.turnShaft(t)
+		return
+	}
 	delta := t.Turns*360 + t.Degrees
 	way := 1.0
 	if t.Backwards {
@@ -103,6 +112,14 @@ func (m *Machine) Turn(t Turning) {
 			m.readable(mark)
 			delta += m.ahead(mark, delta, way)
 			delta += m.together(mark, t.Also, delta, way)
+			target = true
+		}
+	}
+	if t.Into != "" {
+		if i := x.LockAt(t.Into); i < 0 {
+			m.Unknown(string(t.Into))
+		} else {
+			delta += m.into(&x.Sheet.Locks[i], delta, way)
 			target = true
 		}
 	}
@@ -132,7 +149,159 @@ func (m *Machine) Turn(t Turning) {
 	if target || t.Short {
 		m.cur.Found = true
 	}
+	if t.Into != "" && x.LockAt(t.Into) >= 0 {
+		m.FitLock(t.Into)
+	}
 }
+
+// into is the crank travel to the next place where a lock goes in, the way that is
+// turned; none where there is no such place within as many turns as the engine
+// takes to come home.
+func (m *Machine) into(l *engine.Lock, delta, way float64) float64 {
+	if len(l.Holds) == 0 {
+		return 0
+	}
+	i := m.Index.ShaftAt(l.Holds[0])
+	if i < 0 || !m.Index.Drive(i).Driven || !m.follows(m.Index.Drive(i)) {
+		return 0
+	}
+	r := m.Index.Drive(i).Ratio.Float()
+	first := toward((l.At-m.cur.Shafts[i]-r*delta)/r, l.Period()/math.Abs(r), way)
+	for n := range mostTogether {
+		more := first + way*l.Period()/math.Abs(r)*float64(n)
+		if m.goesIn(l, delta+more) {
+			return more
+		}
+	}
+	return first
+}
+
+// goesIn reports whether a lock goes in once the crank has moved by delta.
+func (m *Machine) goesIn(l *engine.Lock, delta float64) bool {
+	for _, id := range l.Holds {
+		i := m.Index.ShaftAt(id)
+		if i < 0 {
+			continue
+		}
+		at := m.cur.Shafts[i]
+		if d := m.Index.Drive(i); d.Driven && m.follows(d) {
+			at += d.Ratio.Float() * delta
+		}
+		if math.Abs(engine.Wrap(at-l.At, l.Period())) > l.Freedom()+hair {
+			return false
+		}
+	}
+	return true
+}
+
+// turnShaft turns a shaft that is not the crank. Tied to it, it turns the whole
+// engine; otherwise what is tied to the shaft alone.
+func (m *Machine) turnShaft(t Turning) {
+	x := m.Index
+	k := x.ShaftAt(t.Shaft)
+	if k < 0 {
+		m.Unknown(string(t.Shaft))
+		return
+	}
+	m.turnedBy(t.On)
+	delta, way := t.Turns*360+t.Degrees, 1.0
+	if t.Backwards {
+		delta, way = -delta, -1
+	}
+	if mark := x.Mark(t.To); mark != nil {
+		m.readable(mark)
+		if w := x.Wheel(mark.Wheel); w != nil && w.Shaft == t.Shaft {
+			delta += toward(mark.At-m.cur.Shafts[k]-delta, 360, way)
+		} else {
+			m.note(Event{Kind: ElsewhereMark, Mark: t.To, Shaft: t.Shaft})
+		}
+	} else if t.To != "" {
+		m.Unknown(string(t.To))
+	}
+	if l := x.Lock(t.Into); l != nil && slices.Contains(l.Holds, t.Shaft) {
+		delta += toward(l.At-m.cur.Shafts[k]-delta, l.Period(), way)
+	} else if l != nil {
+		m.note(Event{Kind: ElsewhereMark, Lock: t.Into, Shaft: t.Shaft})
+	} else if t.Into != "" {
+		m.Unknown(string(t.Into))
+	}
+	if d := x.Drive(k); d.Driven && m.follows(d) {
+		m.rotate(delta / d.Ratio.Float())
+	} else {
+		m.rotateGroup(k, delta)
+	}
+	if x.LockAt(t.Into) >= 0 {
+		m.FitLock(t.Into)
+	}
+}
+
+// group are the shafts that move with shaft k while nothing ties it to the crank:
+// those geared to it, and those it drives by loops that are on.
+func (m *Machine) group(k int) []int {
+	x := m.Index
+	out := []int{k}
+	d := x.Drive(k)
+	for i := range x.Sheet.Shafts {
+		o := x.Drive(i)
+		if i == k || !o.Driven || !d.Driven {
+			continue
+		}
+		beyond := len(o.Loops) > len(d.Loops) && !slices.ContainsFunc(d.Loops, func(l int) bool { return !slices.Contains(o.Loops, l) })
+		for _, l := range o.Loops {
+			beyond = beyond && (slices.Contains(d.Loops, l) || m.cur.Loops[l].On)
+		}
+		for _, w := range o.Wheels {
+			beyond = beyond && (slices.Contains(d.Wheels, w) || !m.cur.Free[w])
+		}
+		if x.Geared(i, k) || beyond {
+			out = append(out, i)
+		}
+	}
+	return out
+}
+
+// rotateGroup moves a shaft that is not tied to the crank, and what is tied to it.
+func (m *Machine) rotateGroup(k int, delta float64) {
+	if math.Abs(delta) < hair {
+		return
+	}
+	x, moved := m.Index, m.group(k)
+	per := func(i int) float64 {
+		if d := x.Drive(i); i != k && d.Driven && x.Drive(k).Driven {
+			return delta * d.Ratio.Float() / x.Drive(k).Ratio.Float()
+		}
+		return delta
+	}
+	for i := range x.Sheet.Locks {
+		l, st := &x.Sheet.Locks[i], m.cur.Locks[i]
+		for _, g := range moved {
+			if st.In && !st.Forced && l.Kind != engine.StopLock && slices.Contains(l.Holds, x.Sheet.Shafts[g].ID) && math.Abs(per(g)) > l.Freedom()+hair {
+				m.note(Event{Kind: TurnedAgainst, Lock: l.ID, Shaft: x.Sheet.Shafts[k].ID})
+				m.locks()[i].Forced = true
+				break
+			}
+		}
+	}
+	cam := false
+	for _, g := range moved {
+		m.shafts()[g] += per(g)
+		cam = cam || x.Sheet.Shafts[g].Kind.IsCam()
+	}
+	if cam && math.Abs(delta) > byHand && x.Sheet.Interference != engine.No && !m.cur.AtRest(x) {
+		m.note(Event{Kind: CamContact, Shaft: x.Sheet.Shafts[k].ID, Degrees: math.Abs(delta)})
+	}
+}
+
+// AtRest reports whether the crank stands at the rest position of its sheet, where
+// no piston is near its valves and their springs throw no cam.
+func (s *State) AtRest(x *engine.Index) bool {
+	rest := x.Sheet.Limits.Rest
+	return rest != 0 && math.Abs(engine.Wrap(s.Crank-rest, 360)) <= restReach
+}
+
+// restReach is how far either side of its rest position the crank may stand,
+// degrees; an assumption.
+const restReach = 5
 
 // turnedBy notes a wrench on a bolt that does not turn the crank.
 func (m *Machine) turnedBy(id engine.FastenerID) {

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 
 	"inklatch/internal/core/engine"
 )
@@ -106,6 +107,36 @@ func (s Standing) Differs(o Standing, name func(list, id string) string) []strin
 		held(v.a, v.b, v.list, v.is)
 	}
 	return out
+}
+
+// Says is a standing in words; name calls the things of each list by name. Empty
+// where everything is on, out and tight.
+func (s Standing) Says(name func(list, id string) string) string {
+	var out []string
+	for _, v := range []struct {
+		is, list string
+		ids      []string
+	}{
+		{"off", "parts", append(ids(s.Off), ids(s.LoopsOff)...)}, {"in", "locks", ids(s.In)}, {"slack", "fasteners", ids(s.Slack)},
+		{"pinned", "tensioners", ids(s.Pinned)}, {"relieved", "tensioners", ids(s.Relieved)}, {"standing", "marks", ids(s.Marks)},
+	} {
+		var names []string
+		for i, id := range v.ids {
+			list := v.list
+			if v.is == "off" && i >= len(s.Off) {
+				list = "loops"
+			}
+			names = append(names, name(list, id))
+		}
+		if len(names) > 0 {
+			out = append(out, v.is+": "+strings.Join(names, ", "))
+		}
+	}
+	text := strings.Join(out, "; ")
+	if text == "" {
+		return ""
+	}
+	return strings.ToUpper(text[:1]) + text[1:]
 }
 
 func ids[T ~string](list []T) []string {

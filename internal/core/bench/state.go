@@ -306,6 +306,11 @@ const (
 	// FoundOtherwise: a check looked whether a thing is in its place, or is not,
 	// and it is the other way round; Name says how it is found.
 	FoundOtherwise
+	// ElsewhereMark: a shaft is turned to a Mark, or into a Lock, that is not on it.
+	// CamContact: a cam that nothing drives was turned by hand, Degrees, with pistons
+	// where its valves can meet them.
+	ElsewhereMark
+	CamContact
 )
 
 // Event is one thing a step met. Only the fields its kind speaks of are set.

@@ -13,6 +13,14 @@ type Drive struct {
 	Wheels []int
 }
 
+// Running is the way a shaft turns in running direction; "" stands for the crank.
+func (x *Index) Running(id ShaftID) Way {
+	if i := x.ShaftAt(id); i >= 0 && id != CrankID && x.Direction(i) != "" {
+		return x.Direction(i)
+	}
+	return x.Sheet.Running
+}
+
 // Disagreement is a shaft that two ways of driving it would turn differently.
 type Disagreement struct {
 	Shaft ShaftID

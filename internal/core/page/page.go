@@ -19,6 +19,10 @@ type Page struct {
 	Parts  []Part   `json:"parts"`
 	Torque []Torque `json:"torque"`
 	Phases []Phase  `json:"phases"`
+	// Begins and Ends are how the engine stands before the first step and after the
+	// last; empty for a whole job.
+	Begins string `json:"begins,omitzero"`
+	Ends   string `json:"ends,omitzero"`
 }
 
 // Tool is a special tool and the steps that use it.
@@ -71,7 +75,7 @@ type Step struct {
 
 // Of lays a procedure out.
 func Of(x *engine.Index, p *procedure.Procedure) *Page {
-	return &Page{tools(x, p), parts(x, p), torque(x, p), phases(x, p)}
+	return &Page{tools(x, p), parts(x, p), torque(x, p), phases(x, p), p.Begins.Says(x.NameOf), p.Ends.Says(x.NameOf)}
 }
 
 // Swapped puts the other unit system first in the torque table.

@@ -8,6 +8,7 @@ import (
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/step"
 )
 
 // endRules hold what a page that is part of a job says of its beginning and end
@@ -17,6 +18,29 @@ var endRules = []Rule{
 	{"ends-otherwise", "part of a job", Blocks, "a page that hands an engine on otherwise than it says", endsOtherwise},
 	{"goes-on-from-nothing", "part of a job", ShouldFix, "a page that begins or ends in the middle of a job and names no page beside it", goesOnFromNothing},
 	{"started-handed-on", "part of a job", Blocks, "a page that hands on an open engine after starting it", startedAndHandedOn},
+}
+
+// Meet says what the end of a page and the beginning of the one that goes on from
+// it do not have in common, a phrase for each.
+func Meet(x *engine.Index, before, after *procedure.Header) []string {
+	var out []string
+	for _, d := range before.Ends.Differs(after.Begins, x.NameOf) {
+		out = append(out, fmt.Sprintf("%s where “%s” ends, and not where “%s” begins", d, before.Title, after.Title))
+	}
+	for _, d := range after.Begins.Differs(before.Ends, x.NameOf) {
+		out = append(out, fmt.Sprintf("%s where “%s” begins, and not where “%s” ends", d, after.Title, before.Title))
+	}
+	return out
+}
+
+// Apart is the finding of two pages that do not meet; false where they do.
+func Apart(x *engine.Index, before, after *procedure.Header) (Finding, bool) {
+	d := Meet(x, before, after)
+	if len(d) == 0 {
+		return Finding{}, false
+	}
+	return Finding{ID: "halves-apart", Rule: "halves-apart", Severity: Blocks, Steps: []step.ID{}, Mends: []Mend{},
+		What: fmt.Sprintf("The page does not begin as “%s” ends: %s", before.Title, strings.Join(d, "; ")), Why: "Whoever does one after the other meets another engine than the page speaks of."}, true
 }
 
 func beginsImpossible(c *proving) {

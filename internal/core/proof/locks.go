@@ -143,7 +143,15 @@ func (c *proving) turnedOne(i int, against []engine.LockID) {
 	} else if later > 0 {
 		why = fmt.Sprintf("%s and comes out only at step %d. The pin or the block will break.", since, c.place(later)+1)
 	}
-	c.find(fmt.Sprintf("%s turns the crank with the %s fitted", c.num(i), list(names)), why, []int{i, in}, mends...)
+	c.find(fmt.Sprintf("%s turns the %s with the %s fitted", c.num(i), c.turned(i), list(names)), why, []int{i, in}, mends...)
+}
+
+// turned is what step i turns.
+func (c *proving) turned(i int) string {
+	if t, ok := c.p.Steps[i].Action.(*step.Turn); ok && !t.Crank() {
+		return c.shaft(t.Shaft)
+	}
+	return "crank"
 }
 
 // wentIn is the step before i at which a lock last went in, −1 for one that was in

@@ -8,12 +8,15 @@ import (
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/step"
+	"inklatch/internal/core/unit"
 )
 
 var loopRules = []Rule{
 	{"loop-off-unfixed", "loop and tension", Blocks, "cams that jump when the loop comes off before the position is fixed", loopUnfixed},
 	{"loop-tight", "loop and tension", ShouldFix, "a loop levered off or on against its tensioner", loopTight},
 	{"contact", "loop and tension", Blocks, "bent valves: the crank turned with the loop off outside the safe window", contact},
+	{"cam-contact", "loop and tension", Blocks, "bent valves: a cam turned by hand into a piston", camContact},
+	{"elsewhere-mark", "locks and turning", Blocks, "a shaft turned to a mark or a lock of another shaft, which never comes", elsewhereMark},
 	{"loop-left-off", "loop and tension", Blocks, "a loop that is never fitted", loopLeftOff},
 	{"released-unchecked", "loop and tension", Blocks, "tension brought on before anybody looked at marks or locks", releasedEarly},
 	{"tension-missing", "loop and tension", Blocks, "a tensioner left slack, or let go with the loop off", tensionMissing},
@@ -48,17 +51,10 @@ func loopUnfixed(c *proving) {
 	}
 }
 
-// restReach is how far from its rest position the crank may stand, degrees.
-const restReach = 5
-
 // atRest reports whether a code that has no lock for any of the shafts stands at
 // the rest position its sheet gives, where the valve springs do not throw them.
 func (c *proving) atRest(i int, loose []engine.ShaftID) bool {
-	rest := c.x.Sheet.Limits.Rest
-	if len(loose) == 0 || rest == 0 || c.unlockable(loose) == "" {
-		return false
-	}
-	return math.Abs(engine.Wrap(c.t.Before(i).Crank-rest, 360)) <= restReach
+	return len(loose) > 0 && c.unlockable(loose) != "" && c.t.Before(i).AtRest(c.x)
 }
 
 func (c *proving) unfixedBefore(i int, loop engine.LoopID) bool {
@@ -144,6 +140,28 @@ func contact(c *proving) {
 		said = i
 		c.find(fmt.Sprintf("%s turns the crank %s° with the %s off", c.num(i), tidy(e.Degrees), c.loop(e.Loop)),
 			fmt.Sprintf("The safe window is %s° either way; beyond it pistons meet valves.", tidy(c.x.Sheet.Limits.SafeWindow)), []int{i}, c.drop(i))
+	})
+}
+
+func camContact(c *proving) {
+	c.each(bench.CamContact, func(i int, e *bench.Event) {
+		var m Mend
+		if rest := c.x.Sheet.Limits.Rest; rest != 0 {
+			turn := &step.Turn{Way: c.x.Sheet.Running}
+			turn.Degrees = unit.Of(math.Abs(engine.Wrap(rest-c.t.Before(i).Crank, 360)), unit.Degree)
+			m = c.before(i, turn)
+		}
+		c.find(fmt.Sprintf("%s turns the %s %s° by hand where pistons can be in its way", c.num(i), c.shaft(e.Shaft), tidy(e.Degrees)), "Its valves open as it turns. The crank stands at its rest position first, where the code has one.", []int{i}, m)
+	})
+}
+
+func elsewhereMark(c *proving) {
+	c.each(bench.ElsewhereMark, func(i int, e *bench.Event) {
+		what := c.mark(e.Mark)
+		if e.Lock != "" {
+			what = c.lock(e.Lock)
+		}
+		c.find(fmt.Sprintf("%s turns the %s to the %s, which is not on it", c.num(i), c.shaft(e.Shaft), what), "It would be turned for ever.", []int{i})
 	})
 }
 

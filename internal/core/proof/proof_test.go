@@ -523,6 +523,13 @@ var mistakes = []struct {
 	{"ends-otherwise", true, func(b *bench) { b.p.Ends.Off = []engine.PartID{"upper-cover"} }},
 	{"goes-on-from-nothing", false, func(b *bench) { b.p.Begins.Off = []engine.PartID{"upper-cover"} }},
 	{"started-handed-on", true, func(b *bench) { b.p.Ends.Off = []engine.PartID{"upper-cover"} }},
+	{"cam-contact", false, func(b *bench) {
+		b.before("Inspect water pump", "take out the cam bar")
+		b.before("Inspect water pump", "turn the exhaust cam 90 deg")
+		b.before("Inspect water pump", "turn the exhaust cam 90 deg counterclockwise")
+		b.before("Inspect water pump", "fit the cam bar")
+	}},
+	{"elsewhere-mark", false, func(b *bench) { b.before("Inspect water pump", "turn the exhaust cam to the inlet cam mark") }},
 	{"clamped-after-turns", false, func(b *bench) {
 		b.before("Check that cam bar", "slacken the exhaust sprocket bolt, hold with the sprocket holder")
 		b.before("Check that cam bar", "fit the cam bar")

@@ -170,7 +170,7 @@ func (c *proving) fromEverywhere(f failure) []Mend {
 		}
 		for i := at; i >= 0; i-- {
 			a, ok := c.p.Steps[i].Action.(*step.Turn)
-			if !ok {
+			if !ok || !a.Crank() {
 				continue
 			}
 			n := *a

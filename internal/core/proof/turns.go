@@ -138,7 +138,7 @@ func (c *proving) lastTurn(i int) int {
 	for k := min(i, len(c.p.Steps)) - 1; k >= 0; k-- {
 		switch a := c.p.Steps[k].Action.(type) {
 		case *step.Turn:
-			if a.Turns >= 1 {
+			if a.Turns >= 1 && a.Crank() {
 				return k
 			}
 		case *step.Settle:
@@ -236,7 +236,7 @@ func backwards(c *proving) {
 			return
 		}
 		var m Mend
-		if t, ok := c.p.Steps[i].Action.(*step.Turn); ok && t.Way != "" && t.Way != c.x.Sheet.Running {
+		if t, ok := c.p.Steps[i].Action.(*step.Turn); ok && t.Crank() && t.Way != "" && t.Way != c.x.Sheet.Running {
 			n := *t
 			n.Way = c.x.Sheet.Running
 			m = c.change(i, "Turn it "+string(n.Way), &n)

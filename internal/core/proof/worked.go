@@ -323,7 +323,7 @@ func notComeUp(c *proving) {
 func (c *proving) stopShort(i int) Mend {
 	for k := i - 1; k >= 0; k-- {
 		a, ok := c.p.Steps[k].Action.(*step.Turn)
-		if !ok {
+		if !ok || !a.Crank() {
 			continue
 		}
 		n := *a

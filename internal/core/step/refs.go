@@ -15,6 +15,7 @@ var kindOf = map[reflect.Type]ObjectKind{
 	reflect.TypeFor[engine.WheelID]():     WheelObject,
 	reflect.TypeFor[engine.MarkID]():      MarkObject,
 	reflect.TypeFor[engine.TensionerID](): TensionerObject,
+	reflect.TypeFor[engine.ShaftID]():     ShaftObject,
 }
 
 // Refs are the things an action names, kind and identifier, in the order of its

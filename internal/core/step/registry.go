@@ -18,6 +18,7 @@ const (
 	MarkObject      ObjectKind = "mark"
 	TensionerObject ObjectKind = "tensioner"
 	ToolObject      ObjectKind = "tool"
+	ShaftObject     ObjectKind = "shaft"
 )
 
 // FieldKind tells a screen how to edit a field.

@@ -8,9 +8,11 @@ import (
 	"inklatch/internal/core/unit"
 )
 
-// Turn turns the crank by hand.
+// Turn turns the crank by hand, or another shaft.
 type Turn struct {
 	action
+	// Shaft is what is turned; empty for the crank.
+	Shaft engine.ShaftID `json:"shaft,omitzero"`
 	// Turns are whole or part turns; Degrees an angle on top.
 	Turns   float64       `json:"turns,omitzero"`
 	Degrees unit.Quantity `json:"degrees,omitzero"`
@@ -21,6 +23,8 @@ type Turn struct {
 	// Also are marks that are to stand with it: it is turned on until all do.
 	Also []engine.MarkID `json:"also,omitempty"`
 	Onto engine.LockID   `json:"onto,omitzero"`
+	// Into is a lock that is tried while it is turned, goes in and stays in.
+	Into engine.LockID `json:"into,omitzero"`
 	// Short stops just short of the target.
 	Short bool `json:"short,omitzero"`
 	// On is the fastener the wrench goes on.
@@ -30,11 +34,13 @@ type Turn struct {
 var turnSpec = &Spec{
 	Verb: "turn", Phrases: []string{"turn", "rotate", "bar", "wind", "turn over", "rotate over", "bring"},
 	Fields: []Field{
+		{Key: "shaft", Label: "what", Kind: OneThing, Of: []ObjectKind{ShaftObject}, Hint: "crank"},
 		{Key: "turns", Label: "turns", Kind: NumberIn}, {Key: "degrees", Label: "degrees", Kind: QuantityIn, Hint: "30°", Unit: unit.Degree},
 		{Key: "way", Label: "way", Kind: ChoiceIn, Choices: []string{string(engine.Clockwise), string(engine.Counterclockwise)}},
 		{Key: "to", Label: "to mark", Kind: OneThing, Of: []ObjectKind{MarkObject}},
 		{Key: "also", Label: "with marks", Kind: Things, Of: []ObjectKind{MarkObject}},
 		{Key: "onto", Label: "onto stop", Kind: OneThing, Of: []ObjectKind{LockObject}},
+		{Key: "into", Label: "until it goes in", Kind: OneThing, Of: []ObjectKind{LockObject}},
 		{Key: "short", Label: "stop short", Kind: Tick}, {Key: "on", Label: "on", Kind: OneThing, Of: []ObjectKind{FastenerObject}},
 	},
 	Example: "turn crank 2 turns clockwise, stop short", Phase: "prove",
@@ -46,7 +52,7 @@ var turnSpec = &Spec{
 		if t.Way == "" {
 			out = append(out, string(x.Sheet.Running))
 		}
-		if t.Turns == 0 && t.To == "" && t.Onto == "" {
+		if t.Shaft == "" && t.Turns == 0 && t.To == "" && t.Onto == "" && t.Into == "" {
 			out = append(out, "2 turns")
 			for i := range x.Sheet.Marks {
 				if m := &x.Sheet.Marks[i]; m.Kind == engine.TimingMark {
@@ -54,7 +60,7 @@ var turnSpec = &Spec{
 				}
 			}
 		}
-		if t.Onto == "" && !t.Short {
+		if t.Shaft == "" && t.Onto == "" && t.Into == "" && !t.Short {
 			for i := range x.Sheet.Locks {
 				if k := &x.Sheet.Locks[i]; k.Kind == engine.StopLock {
 					out = append(out, "onto "+k.Name)
@@ -69,8 +75,15 @@ var turnSpec = &Spec{
 func readTurn(l *Line) Action {
 	a := &Turn{}
 	l.Clauses(
-		l.Filler("by hand", "slowly", "carefully", "gently", "smoothly", "again"),
-		func() bool { return l.turned() },
+		func() bool {
+			if a.Way != "" || a.Crank() || !l.Say("in running direction", "in the running direction", "in its running direction") {
+				return false
+			}
+			a.Way = l.x.Running(a.Shaft)
+			return true
+		},
+		l.Filler("with a spanner on its hexagon", "with an open spanner on its hexagon", "with a spanner", "with an open spanner", "by its hexagon", "at its hexagon", "on its hexagon", "by hand", "slowly", "carefully", "gently", "smoothly", "again"),
+		func() bool { return a.readShaft(l) },
 		l.Way(&a.Way),
 		func() bool {
 			l.Skip("by", "through", "a further", "another", "for", "further")
@@ -121,24 +134,45 @@ func readTurn(l *Line) Action {
 	)
 	if len(l.left) == 0 {
 		switch {
-		case a.Turns == 0 && a.Degrees.IsZero() && a.To == "" && a.Onto == "":
+		case a.Turns == 0 && a.Degrees.IsZero() && a.To == "" && a.Onto == "" && a.Into == "":
 			l.refuse("it does not say how far to turn: “2 turns”, “90°”, “to …” a mark or “onto …” a stop")
-		case a.To != "" && a.Onto != "":
+		case a.To != "" && a.Onto != "", a.Into != "" && (a.To != "" || a.Onto != "" || a.Short):
 			l.refuse("it names two places to stop at")
+		case a.Shaft != "" && (a.Onto != "" || a.Short || len(a.Also) > 0):
+			l.refuse("only the crank comes up to a stop, stops short of one, or is turned until several marks stand")
 		}
 	}
 	return a
 }
 
-// turned reads what is turned: the crank, the engine.
+// readShaft reads what is turned: the crank, the engine, or another shaft.
+func (a *Turn) readShaft(l *Line) bool {
+	if l.turned() {
+		return true
+	}
+	if a.Shaft != "" {
+		return false
+	}
+	named := l.shaftsNamed()
+	if len(named) != 1 {
+		return false
+	}
+	a.Shaft = named[0]
+	return true
+}
+
+// turned reads that the crank is turned: the crank, the engine.
 func (l *Line) turned() bool {
 	return l.Say("the crank over", "crank over", "the engine over", "engine over", "over the engine", "over the crank", "the crank", "crank", "the engine", "engine")
 }
 
 // readTarget reads a mark to come to or a stop to come up to.
 func (a *Turn) readTarget(l *Line) bool {
-	if a.To != "" || a.Onto != "" {
+	if a.To != "" || a.Onto != "" || a.Into != "" {
 		return false
+	}
+	if a.readInto(l) {
+		return true
 	}
 	stop := false
 	switch {
@@ -194,6 +228,33 @@ func (a *Turn) readTarget(l *Line) bool {
 	return true
 }
 
+// readInto reads a lock that goes in where the turn ends: "until the crank pin
+// drops in".
+func (a *Turn) readInto(l *Line) bool {
+	from, asks := l.pos, len(l.asks)
+	l.Say("while pushing lightly on", "while pressing lightly on", "pressing lightly on", "while pushing on", "while pressing on")
+	if l.pos == from && !l.Say("until", "till", "so that") {
+		return false
+	}
+	id, ok := l.One(LockObject)
+	// A stop goes in anywhere before its place, and a holder everywhere.
+	if k := l.x.Lock(engine.LockID(id)); !ok || len(l.asks) > asks || k == nil || !k.Kind.ForPosition() || k.Kind == engine.StopLock {
+		l.pos, l.asks = from, l.asks[:asks]
+		return false
+	}
+	if at := l.pos; l.Say("until it", "until") && at == from {
+		l.pos = from
+		return false
+	}
+	if !l.Say("goes in", "drops in", "drops into place", "slides in", "engages", "can be fitted", "can be inserted", "enters", "goes home", "slips in", "goes into its hole", "drops into its hole", "slides into its hole", "will go in", "fits") {
+		l.pos = from
+		return false
+	}
+	l.Say("by hand")
+	a.Into = engine.LockID(id)
+	return true
+}
+
 // standing reads that a mark stands where it belongs.
 func (l *Line) standing(id engine.MarkID) bool {
 	from := l.pos
@@ -246,15 +307,15 @@ func (*Turn) Verb() Verb { return "turn" }
 func (a *Turn) Act(m *bench.Machine) {
 	deg, _ := a.Degrees.Angle()
 	m.Turn(bench.Turning{
-		Turns: a.Turns, Degrees: float64(deg), To: a.To, Also: a.Also, Onto: a.Onto, Short: a.Short, On: a.On,
-		Backwards: a.Way != "" && a.Way != m.Index.Sheet.Running,
+		Turns: a.Turns, Degrees: float64(deg), To: a.To, Also: a.Also, Onto: a.Onto, Into: a.Into, Shaft: a.Shaft, Short: a.Short, On: a.On,
+		Backwards: a.Way != "" && a.Way != m.Index.Running(a.Shaft),
 	})
 }
 
 // Say: "Turn the crank 2 turns clockwise and stop just short".
 func (a *Turn) Say(w *Words) {
 	w.verb("Turn")
-	w.put(ObjectSpan, map[bool]string{true: "the crank", false: "crank"}[w.full], "shaft:crank")
+	w.shaft(a.Shaft)
 	if a.Turns != 0 {
 		w.value("", turnsText(a.Turns))
 	}
@@ -276,10 +337,18 @@ func (a *Turn) Say(w *Words) {
 		w.text("onto")
 		w.lock(a.Onto)
 	}
+	if a.Into != "" {
+		w.text("until")
+		w.lock(a.Into)
+		w.text("goes in")
+	}
 	if a.Short {
 		w.text("and stop just short")
 	}
 }
+
+// Crank reports whether it is the crank that is turned.
+func (a *Turn) Crank() bool { return a.Shaft == "" || a.Shaft == engine.CrankID }
 
 func textOf(q unit.Quantity) string {
 	if q.IsZero() {
@@ -294,3 +363,5 @@ func (a *Turn) hazards(*engine.Index) []engine.Hazard {
 	}
 	return nil
 }
+
+func (a *Turn) tools(x *engine.Index) []engine.ToolID { return lockTool(x, a.Into) }

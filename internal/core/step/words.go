@@ -148,6 +148,17 @@ func (w *Words) loop(id engine.LoopID) {
 	w.object(LoopObject, string(id), name)
 }
 
+func (w *Words) shaft(id engine.ShaftID) {
+	if id == "" {
+		id = engine.CrankID
+	}
+	name := "crank"
+	if s := w.x.Shaft(id); s != nil && id != engine.CrankID {
+		name = s.Name
+	}
+	w.object(ShaftObject, string(id), name)
+}
+
 func (w *Words) wheel(id engine.WheelID) {
 	name := ""
 	if l := w.x.Wheel(id); l != nil {

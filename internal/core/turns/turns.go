@@ -149,6 +149,7 @@ type Settling struct {
 
 // Of is the plan of a procedure.
 func Of(x *engine.Index, p *procedure.Procedure, house proof.House) *Plan {
+	whole := p
 	x, p, t := asItShouldGo(x, p)
 	fit := lastFit(x, p)
 	pl := &Plan{Rows: rows(x, zeroOf(t, fit)), Next: []int64{}, Legs: []Leg{}, Mends: []proof.Mend{}, Counts: []Count{}, Schools: []School{}, Returns: returns(x), Settling: []Settling{}}
@@ -163,7 +164,20 @@ func Of(x *engine.Index, p *procedure.Procedure, house proof.House) *Plan {
 	pl.schools(house)
 	pl.settling(x, p, t, fit)
 	pl.words(x, p, house)
+	pl.number(whole, p)
 	return pl
+}
+
+// number gives steps the numbers they have on the whole page.
+func (pl *Plan) number(whole, gone *procedure.Procedure) {
+	for i := range pl.Rows {
+		for k, n := range pl.Rows[i].Steps {
+			pl.Rows[i].Steps[k] = whole.At(gone.Steps[n-1].ID) + 1
+		}
+	}
+	for i := range pl.Legs {
+		pl.Legs[i].Number = whole.At(pl.Legs[i].Step) + 1
+	}
 }
 
 // asItShouldGo is the way through a procedure, and its run, on the first of the

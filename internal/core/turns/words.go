@@ -130,7 +130,7 @@ func (pl *Plan) mend(p *procedure.Procedure) (proof.Mend, bool) {
 		s := p.Steps[k]
 		switch a := s.Action.(type) {
 		case *step.Turn:
-			if a.Turns < 1 {
+			if a.Turns < 1 || !a.Crank() {
 				continue
 			}
 			n := *a

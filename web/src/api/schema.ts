@@ -1133,7 +1133,7 @@ export interface components {
                 reason: string;
             }[];
             when?: components["schemas"]["When"];
-            ifNot?: string;
+            ifNot?: boolean;
             again?: {
                 from?: string;
                 times?: number;
@@ -1160,6 +1160,10 @@ export interface components {
                 tools?: string[];
                 supplies?: string[];
             };
+            begins?: components["schemas"]["Standing"];
+            ends?: components["schemas"]["Standing"];
+            after?: string;
+            before?: string;
         };
         Edit: {
             /** @enum {string} */
@@ -1310,6 +1314,9 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             blocking: number;
             states: components["schemas"]["StepState"][];
+            begins?: string;
+            ends?: string;
+            last: components["schemas"]["Standing"];
             cars: string[];
             car: number;
         };
@@ -1639,12 +1646,33 @@ export interface components {
             /** Format: date-time */
             latchedAt?: string;
             siblings: components["schemas"]["Sibling"][];
+            beside: components["schemas"]["Beside"][];
         };
         Sibling: {
             /** Format: int64 */
             id: number;
             number: number;
             state: string;
+        };
+        Beside: {
+            /** Format: int64 */
+            revision: number;
+            title: string;
+            number: number;
+            state: string;
+            ends: components["schemas"]["Standing"];
+            says?: string;
+            apart: string[];
+        };
+        Standing: {
+            off?: string[];
+            loopsOff?: string[];
+            in?: string[];
+            onto?: string[];
+            slack?: string[];
+            pinned?: string[];
+            relieved?: string[];
+            marks?: string[];
         };
         ProcedureRow: {
             /** Format: int64 */
@@ -1787,6 +1815,8 @@ export interface components {
             parts: components["schemas"]["SheetPart"][];
             torque: components["schemas"]["SheetTorque"][];
             phases: components["schemas"]["SheetPhase"][];
+            begins?: string;
+            ends?: string;
             kept?: components["schemas"]["Kept"][];
             anchor?: string;
             signer?: string;

@@ -143,6 +143,12 @@ export function Sheet() {
               {s.parts.length === 0 && <p className="text-ink-2">None.</p>}
             </section>
           </div>
+          {(s.begins || s.header.after) && (
+            <p className="keep mt-5 border border-ink px-3 py-2">
+              <b className="font-[650]">Begins with.</b> {s.begins ?? "Everything on and tight"}.
+              {s.header.after && <> Goes on from “{s.header.after}”.</>}
+            </p>
+          )}
           {s.phases.map((ph, k) => (
             <section key={k} className="mt-6">
               <h3 className="border-b border-ink pb-0.5 text-lead text-marking">{ph.name}</h3>
@@ -172,6 +178,12 @@ export function Sheet() {
               ))}
             </section>
           ))}
+          {(s.ends || s.header.before) && (
+            <p className="keep mt-4 border border-ink px-3 py-2">
+              <b className="font-[650]">Ends with.</b> {s.ends ?? "Everything on and tight"}.
+              {s.header.before && <> Goes on in “{s.header.before}”.</>}
+            </p>
+          )}
           {s.torque.length > 0 && (
             <section className="mt-7">
               <h3 className="text-lead">Torque table</h3>

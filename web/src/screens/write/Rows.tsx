@@ -1,4 +1,5 @@
 import { DndContext, type DragEndEvent, PointerSensor, useDraggable, useDroppable, useSensor, useSensors } from "@dnd-kit/core";
+import { Link } from "@tanstack/react-router";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { memo, type ReactNode, useEffect, useLayoutEffect, useRef, useState } from "react";
 import type { S } from "../../api/client";
@@ -22,10 +23,13 @@ export function Rows({
   onSelect,
   onOpen,
   onMove,
+  beside,
   editor,
   empty,
 }: {
   view: S["View"];
+  /** the pages this one can go on from, or that can go on from it */
+  beside: S["Beside"][];
   selected?: string;
   /** the step at the top of the list when it is opened, and what is told when another one is */
   from: string;
@@ -123,6 +127,9 @@ export function Rows({
       <div className="flex h-[66px] flex-none border-b border-rule bg-sheet">
         <ChartHead lines={view.chart} hot={hot} onHot={setHot} onGo={(i) => rows[i] && onSelect(rows[i].step.id)} />
       </div>
+      {(view.begins || view.header.after) && (
+        <Standing of="Begins with" says={view.begins} title={view.header.after} goes="Goes on from" pages={beside} />
+      )}
       <p className="sr-only" aria-live="polite">
         {at >= 0 ? `Step ${at + 1} of ${rows.length}. ${rows[at].sentence}` : ""}
       </p>
@@ -198,7 +205,54 @@ export function Rows({
           </DndContext>
         )}
       </div>
+      {(view.ends || view.header.before) && (
+        <Standing of="Ends with" says={view.ends} title={view.header.before} goes="Goes on in" pages={beside} />
+      )}
     </div>
+  );
+}
+
+/** Standing says how the engine stands at one end of a page, and which page is beside it. */
+function Standing({
+  of,
+  says,
+  title,
+  goes,
+  pages,
+}: {
+  of: string;
+  says?: string;
+  title?: string;
+  goes: string;
+  pages: S["Beside"][];
+}) {
+  const page = pages.find((p) => p.title === title);
+  const text = says ? says.charAt(0).toLowerCase() + says.slice(1) : "everything on and tight";
+  return (
+    <details className="flex-none border-y border-rule bg-film px-3 py-1 text-small text-ink-2 open:[&_.short]:hidden">
+      <summary className="flex cursor-pointer gap-2">
+        <b className="flex-none font-[650] text-ink">{of}</b>
+        <span className="short min-w-0 flex-1 truncate">{text}</span>
+        {title && (
+          <span className="ml-auto flex-none">
+            {goes}{" "}
+            {page ? (
+              <Link to="/revisions/$revision" params={{ revision: String(page.revision) }} className="link">
+                {title}
+              </Link>
+            ) : (
+              <b className="font-[650] text-clash">“{title}”, which is not there</b>
+            )}
+          </span>
+        )}
+      </summary>
+      <p className="mt-0.5 text-ink">{text}</p>
+      {page?.apart.map((a) => (
+        <p key={a} className="font-[650] text-clash">
+          {a.charAt(0).toUpperCase() + a.slice(1)}.
+        </p>
+      ))}
+    </details>
   );
 }
 

@@ -299,6 +299,7 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
         <section aria-label="Steps" className="flex min-h-0 min-w-0 flex-1 flex-col border-r border-rule max-lg:min-h-[46%]">
           <Rows
             view={view}
+            beside={draft.meta.beside}
             selected={ghost >= 0 ? undefined : selected}
             from={from}
             onFrom={setFrom}
