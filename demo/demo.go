@@ -150,6 +150,7 @@ const onReview = "renew-belt-both-banks-r1.latch.json"
 var others = []string{
 	"check-valve-timing-r1.latch.json", "renew-belt-in-oil-r1.latch.json", onReview,
 	"renew-timing-chain-r1.latch.json", "renew-both-belts-r1.latch.json", "renew-cam-chain-r1.latch.json",
+	"renew-belts-at-rest-r1.latch.json", "renew-chain-two-actuators-r1.latch.json",
 }
 
 type loader struct {

@@ -70,10 +70,7 @@ func readPage(s *engine.Sheet, in io.Reader, out io.Writer, asJSON bool) (err er
 		r := step.Read(lex, line)
 		here = step.PhaseAfter(here, r.Phase)
 		o := readLine{Line: line, Read: r.Read(), Verb: r.Action.Verb(), Step: r.Step("line", here), Why: r.Problem, Unread: r.Words(), Choices: r.Choices, Parts: r.Parts}
-		o.Sentence = o.Step.Full(x)
-		if r.Times > 0 {
-			o.Sentence = strings.TrimSuffix(o.Sentence, ".") + "; then try again, " + step.Often(r.Times) + "."
-		}
+		o.Sentence = r.Sentence(x)
 		if d, ok := r.Action.(*step.Do); ok {
 			o.Text = d.Text
 		}

@@ -213,7 +213,7 @@ func reading(k *known, line string, here step.Phase) *Reading {
 	if r.Choices == nil {
 		r.Choices = []string{}
 	}
-	return &Reading{s, s.Full(k.index), pieces(&r), r.Problem, r.Choices, r.Parts, r.Aside}
+	return &Reading{s, r.Sentence(k.index), pieces(&r), r.Problem, r.Choices, r.Parts, r.Aside}
 }
 
 // Read turns a line or a pasted page into steps, without saving them. They go on

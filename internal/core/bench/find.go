@@ -85,6 +85,29 @@ func (m *Machine) Inspect(id engine.PartID) {
 // CountTools counts the tools back into their kit.
 func (m *Machine) CountTools() { m.note(Event{Kind: Counted}) }
 
+// TryPin tries whether the pin of a tensioner goes into its hole, without leaving
+// it there: where its loop is on and tensioned, it does.
+func (m *Machine) TryPin(id engine.TensionerID) {
+	i := m.Index.TensionerAt(id)
+	if i < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	t := &m.Index.Sheet.Tensioners[i]
+	switch {
+	case t.Pin == "":
+		m.Unknown(t.Name + " pin")
+		return
+	case m.cur.Tensioners[i] == Pinned:
+		m.note(Event{Kind: TriedWhileIn, Tensioner: id})
+		return
+	case m.cur.Tensioners[i] == Relieved:
+		m.note(Event{Kind: FoundOtherwise, Tensioner: id, Name: "relieved"})
+		return
+	}
+	m.note(Event{Kind: TensionSeen, Tensioner: id})
+}
+
 // SeeTensioner looks whether a tensioner stands where it belongs.
 func (m *Machine) SeeTensioner(id engine.TensionerID) {
 	if m.Index.TensionerAt(id) < 0 {

@@ -162,7 +162,11 @@ func (m *Machine) into(l *engine.Lock, delta, way float64) float64 {
 		return 0
 	}
 	i := m.Index.ShaftAt(l.Holds[0])
-	if i < 0 || !m.Index.Drive(i).Driven || !m.follows(m.Index.Drive(i)) {
+	if i < 0 {
+		return 0
+	}
+	if !m.Index.Drive(i).Driven || !m.follows(m.Index.Drive(i)) {
+		m.note(Event{Kind: ElsewhereMark, Lock: l.ID, Shaft: engine.CrankID})
 		return 0
 	}
 	r := m.Index.Drive(i).Ratio.Float()

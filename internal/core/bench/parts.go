@@ -320,13 +320,15 @@ func (m *Machine) torqueOn(i int, hold engine.LockID) {
 	// The hold that a step names is the one that holds: another that happens to be
 	// in does not excuse it.
 	if l := m.Index.Lock(hold); l != nil {
-		switch k := m.Index.LockAt(hold); {
-		case l.Kind != engine.Holder && !m.cur.Locks[k].In:
-			m.note(Event{Kind: HoldNotIn, Lock: hold, Fastener: f.ID, Shaft: f.OnShaft})
+		switch {
 		case !holds(l, f.OnShaft) && !m.tied(l, f.OnShaft):
 			m.note(Event{Kind: WrongHold, Lock: hold, Fastener: f.ID, Shaft: f.OnShaft})
+			return
 		case !l.CarriesTorque:
 			m.note(Event{Kind: PinCarriedTorque, Lock: hold, Fastener: f.ID, Shaft: f.OnShaft})
+		}
+		if l.Kind != engine.Holder && !m.cur.Locks[m.Index.LockAt(hold)].In {
+			m.note(Event{Kind: HoldNotIn, Lock: hold, Fastener: f.ID, Shaft: f.OnShaft})
 		}
 		return
 	}

@@ -69,7 +69,7 @@ func TestNamesStandOnTheSideOfTheirWheel(t *testing.T) {
 	assert.Nil(t, d.Wheel("none"))
 }
 
-var sheets = []string{"renew-timing-belt-r3.latch.json", "renew-timing-chain-r1.latch.json", "renew-belt-both-banks-r1.latch.json", "renew-belt-in-oil-r1.latch.json", "renew-both-belts-r1.latch.json", "renew-cam-chain-r1.latch.json"}
+var sheets = []string{"renew-timing-belt-r3.latch.json", "renew-timing-chain-r1.latch.json", "renew-belt-both-banks-r1.latch.json", "renew-belt-in-oil-r1.latch.json", "renew-both-belts-r1.latch.json", "renew-cam-chain-r1.latch.json", "renew-belts-at-rest-r1.latch.json", "renew-chain-two-actuators-r1.latch.json"}
 
 // A run touches both its wheels: it stands square on the radius at either end,
 // and the pieces follow one another round the whole loop (elementary geometry).

@@ -18,12 +18,14 @@ func TestSixCodes(t *testing.T) {
 		way   engine.Way
 	}
 	for file, shafts := range map[string][]want{
-		"renew-timing-belt-r3.latch.json":     {{"inlet", engine.Ratio{Num: 1, Den: 2}, engine.Clockwise}},
-		"renew-belt-in-oil-r1.latch.json":     {{"exhaust", engine.Ratio{Num: 1, Den: 2}, engine.Clockwise}, {"oil-pump", engine.Ratio{Num: 3, Den: 4}, engine.Clockwise}},
-		"renew-belt-both-banks-r1.latch.json": {{"hp-pump", engine.Ratio{Num: 2, Den: 3}, engine.Clockwise}, {"left-exhaust", engine.Ratio{Num: -1, Den: 2}, engine.Counterclockwise}},
-		"renew-timing-chain-r1.latch.json":    {{"balance-a", engine.Ratio{Num: 2, Den: 1}, engine.Clockwise}, {"balance-b", engine.Ratio{Num: -2, Den: 1}, engine.Counterclockwise}},
-		"renew-both-belts-r1.latch.json":      {{"jack", engine.Ratio{Num: -1, Den: 2}, engine.Clockwise}, {"left-cam", engine.Ratio{Num: -1, Den: 2}, engine.Clockwise}},
-		"renew-cam-chain-r1.latch.json":       {{"cam", engine.Ratio{Num: 1, Den: 2}, engine.Counterclockwise}},
+		"renew-timing-belt-r3.latch.json":         {{"inlet", engine.Ratio{Num: 1, Den: 2}, engine.Clockwise}},
+		"renew-belt-in-oil-r1.latch.json":         {{"exhaust", engine.Ratio{Num: 1, Den: 2}, engine.Clockwise}, {"oil-pump", engine.Ratio{Num: 3, Den: 4}, engine.Clockwise}},
+		"renew-belt-both-banks-r1.latch.json":     {{"hp-pump", engine.Ratio{Num: 2, Den: 3}, engine.Clockwise}, {"left-exhaust", engine.Ratio{Num: -1, Den: 2}, engine.Counterclockwise}},
+		"renew-timing-chain-r1.latch.json":        {{"balance-a", engine.Ratio{Num: 2, Den: 1}, engine.Clockwise}, {"balance-b", engine.Ratio{Num: -2, Den: 1}, engine.Counterclockwise}},
+		"renew-both-belts-r1.latch.json":          {{"jack", engine.Ratio{Num: -1, Den: 2}, engine.Clockwise}, {"left-cam", engine.Ratio{Num: -1, Den: 2}, engine.Clockwise}},
+		"renew-cam-chain-r1.latch.json":           {{"cam", engine.Ratio{Num: 1, Den: 2}, engine.Counterclockwise}},
+		"renew-belts-at-rest-r1.latch.json":       {{"cam", engine.Ratio{Num: 1, Den: 2}, engine.Clockwise}, {"balance", engine.Ratio{Num: 2, Den: 1}, engine.Clockwise}},
+		"renew-chain-two-actuators-r1.latch.json": {{"exhaust", engine.Ratio{Num: 1, Den: 2}, engine.Clockwise}},
 	} {
 		x := engine.NewIndex(sheet(t, file))
 		for _, w := range shafts {

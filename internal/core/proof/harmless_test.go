@@ -24,7 +24,13 @@ func rewrites(x *engine.Index, p *procedure.Procedure) []damage {
 		q := *fixture.Copy(&fixture.File{Procedure: *p})
 		change(&q.Procedure)
 		for i := range q.Procedure.Steps { // what is kept with a reason stays kept
-			q.Procedure.Steps[i].ID = step.ID(fmt.Sprintf("r%d", i))
+			id := step.ID(fmt.Sprintf("r%d", i))
+			for k := range q.Procedure.Steps {
+				if a := q.Procedure.Steps[k].Again; a != nil && a.From != "" && a.From == q.Procedure.Steps[i].ID {
+					a.From = id
+				}
+			}
+			q.Procedure.Steps[i].ID = id
 		}
 		out = append(out, damage{kind, says, q.Procedure})
 	}

@@ -36,7 +36,7 @@ func unknownThing(c *proving) {
 func foundOtherwise(c *proving) {
 	c.each(bench.FoundOtherwise, func(i int, e *bench.Event) {
 		name := ""
-		for _, n := range []string{c.x.NameOf("locks", string(e.Lock)), c.x.NameOf("parts", string(e.Part)), c.x.NameOf("loops", string(e.Loop)), c.x.NameOf("marks", string(e.Mark))} {
+		for _, n := range []string{c.x.NameOf("locks", string(e.Lock)), c.x.NameOf("parts", string(e.Part)), c.x.NameOf("loops", string(e.Loop)), c.x.NameOf("marks", string(e.Mark)), c.x.NameOf("tensioners", string(e.Tensioner))} {
 			if n != "" {
 				name = n
 			}

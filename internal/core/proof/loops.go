@@ -161,7 +161,7 @@ func elsewhereMark(c *proving) {
 		if e.Lock != "" {
 			what = c.lock(e.Lock)
 		}
-		c.find(fmt.Sprintf("%s turns the %s to the %s, which is not on it", c.num(i), c.shaft(e.Shaft), what), "It would be turned for ever.", []int{i})
+		c.find(fmt.Sprintf("%s turns the %s to the %s, which does not turn with it", c.num(i), c.shaft(e.Shaft), what), "However far it is turned, that never comes to stand.", []int{i})
 	})
 }
 

@@ -267,8 +267,11 @@ func tensionNotSeen(c *proving) {
 			continue
 		}
 		var mends []Mend
-		if len(ten.Pointer) > 0 {
-			mends = append(mends, c.after(c.homeAgain(turned), &step.Check{Tensioner: ten.ID, That: ""}))
+		switch {
+		case len(ten.Pointer) > 0:
+			mends = append(mends, c.after(c.homeAgain(turned), &step.Check{Tensioner: ten.ID}))
+		case ten.Pin != "":
+			mends = append(mends, c.after(c.homeAgain(turned), &step.Check{Pins: []engine.TensionerID{ten.ID}}))
 		}
 		c.find(fmt.Sprintf("Nobody looks at the %s after the turns of step %d", ten.Name, c.place(turned)+1), "A loop settles while it is turned, and its tensioner moves.", []int{turned}, mends...)
 	}

@@ -296,6 +296,10 @@ func holeShut(c *proving) {
 
 func triedWhileIn(c *proving) {
 	c.each(bench.TriedWhileIn, func(i int, e *bench.Event) {
+		if e.Tensioner != "" {
+			c.find(fmt.Sprintf("%s tries the pin of the %s, and it is in", c.num(i), c.tensioner(e.Tensioner)), "A pin that has been in all the time proves nothing.", []int{i}, c.before(i, &step.Release{Tensioner: e.Tensioner}), c.drop(i))
+			return
+		}
 		c.find(fmt.Sprintf("%s checks that the %s goes in, and it is in", c.num(i), c.lock(e.Lock)), "A tool that has been in all the time proves nothing.", []int{i}, c.before(i, &step.Unlock{Locks: []engine.LockID{e.Lock}}), c.drop(i))
 	})
 }

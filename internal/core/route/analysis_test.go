@@ -21,6 +21,7 @@ func index(file string) *engine.Index {
 var sheets = []string{
 	"renew-timing-belt-r3.latch.json", "renew-belt-in-oil-r1.latch.json", "renew-belt-both-banks-r1.latch.json",
 	"renew-timing-chain-r1.latch.json", "renew-both-belts-r1.latch.json", "renew-cam-chain-r1.latch.json",
+	"renew-belts-at-rest-r1.latch.json", "renew-chain-two-actuators-r1.latch.json",
 }
 
 func TestEveryDemoLoopClosesWithRoomToSpare(t *testing.T) {

@@ -34,13 +34,16 @@ type lead struct {
 func (lex *Lexicon) leadOf(line string) (l lead, at, end int, ok bool) {
 	end = len(line)
 	if m := whenLead.FindStringSubmatchIndex(line); m != nil {
-		if w, good := engine.ReadWhen(line[m[2]:m[3]], lex.x.Sheet.Options); good {
-			l.when, at, ok = w, m[1], true
+		said, not := strings.CutSuffix(strings.ToLower(line[m[2]:m[3]]), ", if not")
+		if w, good := engine.ReadWhen(said, lex.x.Sheet.Options); good {
+			l.when, l.ifNot, at, ok = w, not, m[1], true
 		}
 	}
-	if m := ifNotLead.FindStringIndex(line[at:]); m != nil {
+	if m := ifNotLead.FindStringIndex(line[at:]); m != nil && !l.ifNot {
 		l.ifNot, ok = true, true
 		at += m[1]
+	}
+	if l.ifNot {
 		if t := thenLead.FindStringIndex(line[at:]); t != nil {
 			at += t[1]
 		}
@@ -137,6 +140,16 @@ func (s *Step) Full(x *engine.Index) string {
 	}
 	if l := s.Lead(); l != "" {
 		return l + " " + lowerVerb(text)
+	}
+	return text
+}
+
+// Sentence is what became of a line, in full words.
+func (r *Reading) Sentence(x *engine.Index) string {
+	s := r.Step("line", "")
+	text := s.Full(x)
+	if r.Times > 0 {
+		text = strings.TrimSuffix(text, ".") + "; then try again, " + Often(r.Times) + "."
 	}
 	return text
 }

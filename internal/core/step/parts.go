@@ -38,15 +38,21 @@ func (lex *Lexicon) parts(line string) []string {
 					continue
 				}
 				before := read(lex, first[len(first)-1])
-				var ok bool
-				if rest, ok = lex.named(rest, before.Action); !ok {
+				// What the lead speaks of is the step above.
+				_, at, _, led := lex.leadOf(rest)
+				if !led {
+					at = 0
+				}
+				named, ok := lex.named(rest[at:], before.Action)
+				if !ok {
 					continue
 				}
+				rest = rest[:at] + named
 			}
 			if upTo[k] != nil && len(upTo[k]) <= len(first)+1 {
 				continue
 			}
-			if r := read(lex, rest); r.Read() {
+			if lex.reads(rest) {
 				upTo[k] = append(slices.Clone(first), rest)
 			}
 		}
@@ -59,7 +65,16 @@ func (lex *Lexicon) parts(line string) []string {
 
 // begins reports whether an instruction can begin at a token.
 func (lex *Lexicon) begins(ts []token, i int) bool {
-	return len(openings(ts, i)) > 0 || forbids(ts[i:])
+	return len(openings(ts, i)) > 0 || forbids(ts[i:]) || i+1 < len(ts) && ts[i].word == "if"
+}
+
+// reads reports whether a part of a line is a step by itself.
+func (lex *Lexicon) reads(text string) bool {
+	if r, ok := lex.led(text); ok {
+		return r.Read()
+	}
+	r := read(lex, text)
+	return r.Read()
 }
 
 // named says anew what "it" and "its bolt" stand for: the one thing the step

@@ -24,6 +24,8 @@ var termGroups = []struct {
 	{"timing belt", []string{"cambelt", "cam belt", "toothed belt", "toothed timing belt"}},
 	{"timing belts", []string{"cambelts", "cam belts", "toothed belts"}},
 	{"accessory", []string{"auxiliary", "ancillary", "aux"}},
+	{"timing cover", []string{"timing belt cover"}},
+	{"battery lead", []string{"battery negative lead", "negative battery lead", "battery earth lead", "negative battery cable", "battery negative cable", "battery ground lead"}},
 	{"tensioner", []string{"tightener"}},
 	{"counterhold", []string{"counter hold", "counterholding", "counter holding"}},
 	{"centre", []string{"center", "middle"}},

@@ -21,6 +21,9 @@ type Check struct {
 	// go in by hand.
 	Found     Found              `json:"found,omitzero"`
 	Tensioner engine.TensionerID `json:"tensioner,omitzero"`
+	// Pins are tensioners whose pin is tried: it goes into its hole by hand where the
+	// tension is right.
+	Pins []engine.TensionerID `json:"pins,omitempty"`
 	// Tools asks for the tools to be counted.
 	Tools bool   `json:"countTools,omitzero"`
 	That  string `json:"that,omitzero"`
@@ -46,6 +49,7 @@ var checkSpec = &Spec{
 		{Key: "parts", Label: "parts", Kind: Things, Of: []ObjectKind{PartObject}}, {Key: "loops", Label: "loops", Kind: Things, Of: []ObjectKind{LoopObject}},
 		{Key: "found", Label: "found", Kind: ChoiceIn, Choices: []string{"", string(FoundIn), string(FoundOut), string(FoundHidden)}},
 		{Key: "tensioner", Label: "pointer of", Kind: OneThing, Of: []ObjectKind{TensionerObject}},
+		{Key: "pins", Label: "pin goes in of", Kind: Things, Of: []ObjectKind{TensionerObject}},
 		{Key: "countTools", Label: "count tools", Kind: Tick}, {Key: "that", Label: "that", Kind: TextIn},
 	},
 	Example: "check that cam bar goes in", Phase: "prove", Fails: true,
@@ -129,6 +133,9 @@ func (a *Check) readOne(l *Line) bool {
 	if a.Tensioner == "" && a.readPointer(l) {
 		return true
 	}
+	if len(a.Pins) == 0 && a.readPins(l) {
+		return true
+	}
 	from := l.pos
 	ns, ok := l.Things(true, LockObject, MarkObject, LoopObject, PartObject)
 	if !ok {
@@ -169,6 +176,33 @@ func foundAs(l *Line, marks []engine.MarkID, locks []engine.LockID, parts []engi
 		return FoundIn, true
 	}
 	return "", false
+}
+
+// readPins reads that the pins of tensioners go into their holes.
+func (a *Check) readPins(l *Line) bool {
+	from, asks, problem := l.pos, len(l.asks), l.problem
+	back := func() bool {
+		l.pos, l.asks, l.problem = from, l.asks[:asks], problem
+		return false
+	}
+	l.Say("the")
+	of := l.Say("pin of", "pins of", "retaining pin of", "locking pin of")
+	ns, ok := l.Things(true, TensionerObject)
+	ids := pick[engine.TensionerID](ns, TensionerObject)
+	if !ok || len(ids) == 0 || l.asking() || len(pinTools(l.x, ids)) == 0 || !of && !l.Say("pin", "pins", "locking pin", "retaining pin") {
+		return back()
+	}
+	if !l.Say("slides freely in and out of", "slides freely in and out", "slides in and out of", "slides in and out", "goes in and out of", "goes in and out") && !l.Say(goesIn...) && !l.Say("slides", "slide", "goes into", "go into", "fits into", "fit into") {
+		return back()
+	}
+	l.Say("freely", "easily")
+	l.Say("into its hole", "into their holes", "into the hole", "into the holes", "its hole", "their holes", "the hole", "into place", "home")
+	l.Say("again")
+	l.Say("freely", "easily")
+	l.Say("by hand", "freely by hand")
+	l.Say("again")
+	a.Pins = ids
+	return true
 }
 
 // readPointer reads that a tensioner's pointer stands in its notch.
@@ -229,6 +263,9 @@ func (a *Check) Act(m *bench.Machine) {
 	}
 	if a.Tensioner != "" {
 		m.SeeTensioner(a.Tensioner)
+	}
+	for _, id := range a.Pins {
+		m.TryPin(id)
 	}
 	if a.Tools {
 		m.CountTools()
@@ -299,6 +336,15 @@ func (a *Check) Say(w *Words) {
 		w.tensioner(a.Tensioner)
 		w.text("stands in its notch")
 	}
+	if len(a.Pins) > 0 {
+		sep()
+		each(w, a.Pins, w.tensioner)
+		if len(a.Pins) > 1 {
+			w.text("pins go into their holes by hand")
+		} else {
+			w.text("pin goes into its hole by hand")
+		}
+	}
 	if a.Tools {
 		sep()
 		w.text("every tool is back in its kit")
@@ -337,5 +383,5 @@ func (a *Check) tools(x *engine.Index) []engine.ToolID {
 			}
 		}
 	}
-	return out
+	return append(out, pinTools(x, a.Pins)...)
 }

@@ -133,7 +133,9 @@ func (a *Set) Say(w *Words) {
 	w.verb("Set")
 	if a.Phaser != "" {
 		w.wheel(a.Phaser)
-		w.text("phaser")
+		if wh := w.x.Wheel(a.Phaser); wh == nil || !strings.Contains(wh.Name, "phaser") && !strings.Contains(wh.Name, "actuator") {
+			w.text("phaser")
+		}
 	} else {
 		each(w, a.All(), w.tensioner)
 	}

@@ -24,7 +24,7 @@ var slackenSpec = &Spec{
 	Read: func(l *Line) Action {
 		a := &Slacken{}
 		l.Clauses(
-			Several(l, &a.Fasteners, FastenerObject), l.hold(&a.Hold), l.counted(func() int { return fastenerCount(l.x, a.Fasteners) }),
+			Several(l, &a.Fasteners, FastenerObject), l.hold(&a.Hold), l.leftHand(func() []engine.FastenerID { return a.Fasteners }), l.counted(func() int { return fastenerCount(l.x, a.Fasteners) }),
 			func() bool {
 				l.Say("by")
 				if a.Turns != 0 {
@@ -66,6 +66,22 @@ func (l *Line) hold(at *engine.LockID) func() bool {
 func (l *Line) carries(id engine.LockID) bool {
 	k := l.x.Lock(id)
 	return k != nil && k.CarriesTorque
+}
+
+// leftHand is a clause that reads that a thread is left-handed, where it is.
+func (l *Line) leftHand(of func() []engine.FastenerID) func() bool {
+	return func() bool {
+		l.Say("which has a", "it has a", "a")
+		if !l.Say("left thread", "left threaded", "left hand thread") {
+			return false
+		}
+		for _, id := range of() {
+			if f := l.x.Fastener(id); f == nil || !f.LeftHand {
+				l.refuse("the sheet has no left-hand thread there")
+			}
+		}
+		return len(of()) > 0
+	}
 }
 
 // counted is a clause that reads how many bolts there are, where that is right.

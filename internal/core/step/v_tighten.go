@@ -76,6 +76,7 @@ func readTighten(l *Line) Action {
 	l.Clauses(
 		Several(l, &a.Fasteners, FastenerObject),
 		l.hold(&a.Hold),
+		l.leftHand(func() []engine.FastenerID { return a.Fasteners }),
 		func() bool { return a.readReach(l) },
 		func() bool {
 			if a.Pattern != "" {

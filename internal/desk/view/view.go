@@ -31,7 +31,7 @@ type View struct {
 	Ends   string         `json:"ends,omitzero"`
 	Last   bench.Standing `json:"last"`
 	Cars   []string       `json:"cars"`
-	Car  int      `json:"car"`
+	Car    int            `json:"car"`
 
 	sealed json.RawMessage
 }

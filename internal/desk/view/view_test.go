@@ -104,7 +104,7 @@ func BenchmarkDeriveV6(b *testing.B) {
 }
 
 func TestDerivedFiguresOfEveryDemoSheet(t *testing.T) {
-	for _, f := range []string{"renew-timing-belt-r3.latch.json", "renew-belt-in-oil-r1.latch.json", "renew-belt-both-banks-r1.latch.json", "renew-timing-chain-r1.latch.json", "renew-both-belts-r1.latch.json", "renew-cam-chain-r1.latch.json"} {
+	for _, f := range []string{"renew-timing-belt-r3.latch.json", "renew-belt-in-oil-r1.latch.json", "renew-belt-both-banks-r1.latch.json", "renew-timing-chain-r1.latch.json", "renew-both-belts-r1.latch.json", "renew-cam-chain-r1.latch.json", "renew-belts-at-rest-r1.latch.json", "renew-chain-two-actuators-r1.latch.json"} {
 		x := engine.NewIndex(&demo.Document(f).Engine)
 		d := view.DerivedOf(x)
 		for _, s := range d.Shafts {

@@ -19,6 +19,7 @@ import (
 var files = []string{
 	"renew-timing-belt-r3.latch.json", "renew-timing-belt-r4.latch.json", "check-valve-timing-r1.latch.json", "renew-belt-in-oil-r1.latch.json",
 	"renew-belt-both-banks-r1.latch.json", "renew-timing-chain-r1.latch.json", "renew-both-belts-r1.latch.json", "renew-cam-chain-r1.latch.json",
+	"renew-belts-at-rest-r1.latch.json", "renew-chain-two-actuators-r1.latch.json",
 }
 
 func TestWhatWasWrittenReadsBackToTheSameBytes(t *testing.T) {

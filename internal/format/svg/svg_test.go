@@ -37,7 +37,7 @@ func elements(t *testing.T, b []byte) map[string]int {
 }
 
 func TestEverySheetAtEveryStep(t *testing.T) {
-	for _, f := range []string{"renew-timing-belt-r3.latch.json", "renew-belt-in-oil-r1.latch.json", "renew-belt-both-banks-r1.latch.json", "renew-timing-chain-r1.latch.json", "renew-both-belts-r1.latch.json", "renew-cam-chain-r1.latch.json"} {
+	for _, f := range []string{"renew-timing-belt-r3.latch.json", "renew-belt-in-oil-r1.latch.json", "renew-belt-both-banks-r1.latch.json", "renew-timing-chain-r1.latch.json", "renew-both-belts-r1.latch.json", "renew-cam-chain-r1.latch.json", "renew-belts-at-rest-r1.latch.json", "renew-chain-two-actuators-r1.latch.json"} {
 		d := demo.Document(f)
 		x := engine.NewIndex(&d.Engine)
 		bare, err := svg.Draw(x, svg.Options{})
