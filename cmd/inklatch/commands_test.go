@@ -127,7 +127,7 @@ func TestTurns(t *testing.T) {
 	require.NoError(t, os.WriteFile(bad, bytes.Replace(raw, []byte(`"turns":6`), []byte(`"turns":5`), 1), 0o600))
 	out, err = call("turns", bad)
 	assert.Equal(t, exit(1), err)
-	assert.Contains(t, out, "mend: Make step 37 6 turns")
+	assert.Contains(t, out, "mend: Make step 39 6 turns")
 	out, err = call("turns", "--json", bad)
 	assert.Equal(t, exit(1), err)
 	var p struct {

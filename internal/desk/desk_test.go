@@ -282,7 +282,7 @@ func TestReadersSeeWhatIsReleasedOnly(t *testing.T) {
 	assert.ErrorContains(t, err, "latched revisions only")
 	rows, err := h.list(pavel)
 	require.NoError(t, err)
-	require.Len(t, rows, 6)
+	require.Len(t, rows, 10)
 	for _, r := range rows {
 		assert.Equal(t, "latched", r.State)
 	}

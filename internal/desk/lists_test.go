@@ -30,9 +30,13 @@ func TestProceduresAreListedByCodeAndTitle(t *testing.T) {
 	}
 	assert.Equal(t, []string{
 		"TB2-11H Renew both belts and set them by note",
+		"TC2-08E Renew timing chain over both actuators",
 		"TC4-24C Renew timing chain, guides and tensioner",
+		"TP4-20M Renew timing belt and balance belt",
 		"TQ3-10W Renew timing belt in oil",
 		"TQ4-18P Check valve timing",
+		"TQ4-18P Close the timing drive after work on the head",
+		"TQ4-18P Open the timing drive for work on the head",
 		"TQ4-18P Renew timing belt and tensioner",
 		"TS1-03 Renew cam chain and check the firing mark",
 		"TV6-27D Renew timing belt, both banks",
@@ -91,7 +95,7 @@ func TestEngineRows(t *testing.T) {
 		assert.Positive(t, r.Shafts)
 		assert.Positive(t, r.Procedures)
 	}
-	assert.Equal(t, map[string]string{"TB2-11H": "two belts", "TC4-24C": "two chains", "TQ3-10W": "belt and chain", "TQ4-18P": "belt", "TS1-03": "chain", "TV6-27D": "belt"}, drives)
+	assert.Equal(t, map[string]string{"TB2-11H": "two belts", "TC2-08E": "chain", "TC4-24C": "two chains", "TP4-20M": "two belts", "TQ3-10W": "belt and chain", "TQ4-18P": "belt", "TS1-03": "chain", "TV6-27D": "belt"}, drives)
 }
 
 // Every demo page prints: cautions before their step, every listed tool used at

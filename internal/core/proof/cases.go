@@ -20,6 +20,10 @@ var caseRules = []Rule{
 // inCase are the families whose findings a value of the sheet can change.
 var inCase = [][]Rule{lockRules, workedRules, owedRules, valueRules, torqueRules, loopRules, turnRules}
 
+// inEach are the families looked through for each kind of engine where the steps
+// themselves are not the same for all.
+var inEach = [][]Rule{lockRules, workedRules, owedRules, valueRules, startRules, partRules, loopRules, torqueRules, turnRules, endRules}
+
 // caseByCase proves the page with the sheet as it holds for each kind of engine
 // the page is for, and finds what is amiss on some of them and not on others.
 func caseByCase(c *proving) {
@@ -37,6 +41,10 @@ func caseByCase(c *proving) {
 	var all []*found
 	at := map[string]*found{}
 	tried := 0
+	families := inCase
+	if c.car != nil {
+		families = inEach
+	}
 	for n, car := range cars {
 		x, err := c.forCar(&car)
 		if err != nil {
@@ -45,8 +53,8 @@ func caseByCase(c *proving) {
 		tried++
 		w, t := c.whole.Go(x, 0, &car)
 		one := &proving{x: x, raw: c.raw, p: w.Procedure, at: w.At, whole: c.whole, car: &car, t: t, house: c.house, trying: true}
-		one.run(inCase)
-		one.branches(inCase)
+		one.run(families)
+		one.branches(families)
 		seen := map[string]bool{}
 		for _, f := range one.look(nil) {
 			k := subject(&f)

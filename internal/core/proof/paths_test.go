@@ -122,6 +122,14 @@ func TestStepsByCaseAreProvedOnEach(t *testing.T) {
 	b.p.Steps = append(b.p.Steps[:i+1], append([]step.Step{two}, b.p.Steps[i+1:]...)...)
 	assert.Empty(t, b.prove(), "each engine has the bolt tightened once")
 
+	// What is taken off on some engines goes back on those.
+	k := b.at("Refit upper timing cover")
+	b.p.Steps[k].When = early
+	f0 := has(b.prove(), "case")
+	require.NotNil(t, f0, "%v", rules(b.prove()))
+	assert.Contains(t, f0.What, "2023–2024")
+	b.p.Steps[k].When = engine.When{}
+
 	b.p.Steps[i+1].Action = step.Read(b.lex, "tighten idler bolt 24 Nm").Action
 	fs := b.prove()
 	f := has(fs, "case")

@@ -163,8 +163,8 @@ func Of(x *engine.Index, p *procedure.Procedure, house proof.House) *Plan {
 	pl.counts(x)
 	pl.schools(house)
 	pl.settling(x, p, t, fit)
-	pl.words(x, p, house)
 	pl.number(whole, p)
+	pl.words(x, p, house)
 	return pl
 }
 

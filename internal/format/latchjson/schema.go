@@ -149,11 +149,14 @@ func (s *schemas) step() {
 		props["verb"] = map[string]any{"const": string(spec.Verb)}
 		props["id"] = map[string]any{"type": "string", "minLength": 1, "maxLength": 64}
 		props["phase"] = s.of(reflect.TypeFor[step.Phase]())
-		props["wording"] = map[string]any{"type": "string"}
-		props["note"] = map[string]any{"type": "string"}
-		props["cautions"] = s.of(reflect.TypeFor[[]step.Caution]())
-		props["tools"] = s.of(reflect.TypeFor[[]engine.ToolID]())
-		props["accept"] = s.of(reflect.TypeFor[[]step.Acceptance]())
+		common := step.Common()
+		for i := range common.NumField() {
+			f := common.Field(i)
+			key, rest, _ := strings.Cut(f.Tag.Get("json"), ",")
+			if _, own := props[key]; !own && key != "" && !strings.Contains(rest, "embed") {
+				props[key] = s.of(f.Type)
+			}
+		}
 		o["required"] = []string{"id", "phase", "verb"}
 		o["title"] = spec.Example
 		each = append(each, o)
