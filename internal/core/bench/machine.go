@@ -229,57 +229,73 @@ func (m *Machine) turnShaft(t Turning) {
 	} else if t.Into != "" {
 		m.Unknown(string(t.Into))
 	}
-	if d := x.Drive(k); d.Driven && m.follows(d) {
-		m.rotate(delta / d.Ratio.Float())
+	moved := m.group(k)
+	if by, tied := moved[x.ShaftAt(engine.CrankID)]; tied {
+		m.rotate(delta * by)
 	} else {
-		m.rotateGroup(k, delta)
+		m.rotateGroup(k, delta, moved)
 	}
 	if x.LockAt(t.Into) >= 0 {
 		m.FitLock(t.Into)
 	}
 }
 
-// group are the shafts that move with shaft k while nothing ties it to the crank:
-// those geared to it, and those it drives by loops that are on.
-func (m *Machine) group(k int) []int {
+// group are the shafts that move with shaft k just now, and how far each does for
+// one degree of it: over gears, and over loops that are on, by wheels that are not
+// loose on their shafts.
+func (m *Machine) group(k int) map[int]float64 {
 	x := m.Index
-	out := []int{k}
-	d := x.Drive(k)
-	for i := range x.Sheet.Shafts {
-		o := x.Drive(i)
-		if i == k || !o.Driven || !d.Driven {
-			continue
+	out := map[int]float64{k: 1}
+	queue := []int{k}
+	carry := func(from, to engine.WheelID, way float64) {
+		a, b := x.WheelAt(from), x.WheelAt(to)
+		if a < 0 || b < 0 || m.cur.Free[a] || m.cur.Free[b] {
+			return
 		}
-		beyond := len(o.Loops) > len(d.Loops) && !slices.ContainsFunc(d.Loops, func(l int) bool { return !slices.Contains(o.Loops, l) })
-		for _, l := range o.Loops {
-			beyond = beyond && (slices.Contains(d.Loops, l) || m.cur.Loops[l].On)
+		wa, wb := &x.Sheet.Wheels[a], &x.Sheet.Wheels[b]
+		i, o := x.ShaftAt(wa.Shaft), x.ShaftAt(wb.Shaft)
+		if i < 0 || o < 0 || i != queue[0] || wa.Teeth == 0 || wb.Teeth == 0 {
+			return
 		}
-		for _, w := range o.Wheels {
-			beyond = beyond && (slices.Contains(d.Wheels, w) || !m.cur.Free[w])
+		if _, already := out[o]; !already {
+			out[o] = way * out[i] * float64(wa.Teeth) / float64(wb.Teeth)
+			queue = append(queue, o)
 		}
-		if x.Geared(i, k) || beyond {
-			out = append(out, i)
+	}
+	for ; len(queue) > 0; queue = queue[1:] {
+		for i := range x.Sheet.Loops {
+			if !m.cur.Loops[i].On {
+				continue
+			}
+			for _, a := range x.Sheet.Loops[i].Route {
+				for _, b := range x.Sheet.Loops[i].Route {
+					carry(a.Wheel, b.Wheel, map[bool]float64{true: 1, false: -1}[a.Side == b.Side])
+				}
+			}
+		}
+		for i := range x.Sheet.Gears {
+			g := &x.Sheet.Gears[i]
+			way := map[bool]float64{true: 1, false: -1}[g.Idlers%2 == 1]
+			carry(g.Driver, g.Driven, way)
+			carry(g.Driven, g.Driver, way)
 		}
 	}
 	return out
 }
 
 // rotateGroup moves a shaft that is not tied to the crank, and what is tied to it.
-func (m *Machine) rotateGroup(k int, delta float64) {
+func (m *Machine) rotateGroup(k int, delta float64, moved map[int]float64) {
 	if math.Abs(delta) < hair {
 		return
 	}
-	x, moved := m.Index, m.group(k)
-	per := func(i int) float64 {
-		if d := x.Drive(i); i != k && d.Driven && x.Drive(k).Driven {
-			return delta * d.Ratio.Float() / x.Drive(k).Ratio.Float()
-		}
-		return delta
-	}
+	x := m.Index
 	for i := range x.Sheet.Locks {
 		l, st := &x.Sheet.Locks[i], m.cur.Locks[i]
-		for _, g := range moved {
-			if st.In && !st.Forced && l.Kind != engine.StopLock && slices.Contains(l.Holds, x.Sheet.Shafts[g].ID) && math.Abs(per(g)) > l.Freedom()+hair {
+		if !st.In || st.Forced || l.Kind == engine.StopLock {
+			continue
+		}
+		for _, id := range l.Holds {
+			if by, ok := moved[x.ShaftAt(id)]; ok && math.Abs(by*delta) > l.Freedom()+hair {
 				m.note(Event{Kind: TurnedAgainst, Lock: l.ID, Shaft: x.Sheet.Shafts[k].ID})
 				m.locks()[i].Forced = true
 				break
@@ -287,8 +303,8 @@ func (m *Machine) rotateGroup(k int, delta float64) {
 		}
 	}
 	cam := false
-	for _, g := range moved {
-		m.shafts()[g] += per(g)
+	for g, by := range moved {
+		m.shafts()[g] += by * delta
 		cam = cam || x.Sheet.Shafts[g].Kind.IsCam()
 	}
 	if cam && math.Abs(delta) > byHand && x.Sheet.Interference != engine.No && !m.cur.AtRest(x) {

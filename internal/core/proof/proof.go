@@ -105,6 +105,8 @@ type proving struct {
 	house House
 	rule  *Rule
 	out   []Finding
+	// met are the events of the run by their kind, once they were asked for.
+	met map[bench.EventKind][]happened
 	// elsewhere are the runs from other positions, by the position.
 	elsewhere map[int64]gone
 	// trying leaves mends out: nobody takes them from a trial.
@@ -217,12 +219,27 @@ func (c *proving) find(what, why string, steps []int, mends ...Mend) {
 			ids = append(ids, c.p.Steps[i].ID)
 		}
 	}
-	c.findAt(what, why, ids, mends...)
+	var first *step.Step
+	if len(ids) > 0 && steps[0] >= 0 {
+		first = &c.p.Steps[steps[0]]
+	}
+	c.add(what, why, ids, first, mends)
 }
 
 // findAt is find for steps by their ids, which need not be on the way that is
 // gone.
 func (c *proving) findAt(what, why string, ids []step.ID, mends ...Mend) {
+	var first *step.Step
+	if len(ids) > 0 {
+		if i := c.whole.At(ids[0]); i >= 0 {
+			first = &c.whole.Steps[i]
+		}
+	}
+	c.add(what, why, ids, first, mends)
+}
+
+// add adds a finding; first is the step that carries acceptances, nil for none.
+func (c *proving) add(what, why string, ids []step.ID, first *step.Step, mends []Mend) {
 	f := Finding{Rule: c.rule.ID, Severity: c.rule.Severity, What: what, Why: why, Steps: ids, Mends: slices.DeleteFunc(mends, func(m Mend) bool { return len(m.Edits) == 0 })}
 	if s, ok := c.house.Severities[c.rule.ID]; ok {
 		f.Severity = s
@@ -231,12 +248,10 @@ func (c *proving) findAt(what, why string, ids []step.ID, mends ...Mend) {
 	if f.Mends == nil {
 		f.Mends = []Mend{}
 	}
-	if len(ids) > 0 {
-		if i := c.whole.At(ids[0]); i >= 0 {
-			for _, a := range c.whole.Steps[i].Accept {
-				if a.Rule == f.Rule {
-					f.Accepted = a.Reason
-				}
+	if first != nil {
+		for _, a := range first.Accept {
+			if a.Rule == f.Rule {
+				f.Accepted = a.Reason
 			}
 		}
 	}
@@ -245,13 +260,24 @@ func (c *proving) findAt(what, why string, ids []step.ID, mends ...Mend) {
 
 // each calls f for every event of a kind.
 func (c *proving) each(kind bench.EventKind, f func(i int, e *bench.Event)) {
-	for i := range c.t.Steps {
-		for k := range c.t.Steps[i].Events {
-			if e := &c.t.Steps[i].Events[k]; e.Kind == kind {
-				f(i, e)
+	if c.met == nil {
+		c.met = make(map[bench.EventKind][]happened, 16)
+		for i := range c.t.Steps {
+			for k := range c.t.Steps[i].Events {
+				e := &c.t.Steps[i].Events[k]
+				c.met[e.Kind] = append(c.met[e.Kind], happened{i, e})
 			}
 		}
 	}
+	for _, h := range c.met[kind] {
+		f(h.step, h.e)
+	}
+}
+
+// happened is an event at a step.
+type happened struct {
+	step int
+	e    *bench.Event
 }
 
 // Names for sentences.

@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strings"
 
+	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/procedure"
 )
@@ -85,12 +86,16 @@ func trial(x *engine.Index, p *procedure.Procedure, house House, f *Finding, m M
 	if err != nil {
 		return nil, false
 	}
-	fs := find(x, q, nil, house, true, onEngine(f))
+	var t *bench.Trace
+	if q.Plain() {
+		t = bench.Run(x, q)
+	}
+	fs := find(x, q, t, house, true, onEngine(f))
 	out := subjects(fs)
 	if f.Rule != startRules[0].ID && out[subject(f)] >= had[subject(f)] || raises(fs, had) {
 		return nil, false
 	}
-	starts := find(x, q, nil, house, true, [][]Rule{startRules})
+	starts := find(x, q, t, house, true, [][]Rule{startRules})
 	if raises(starts, had) || f.Rule == startRules[0].ID && len(starts) > 0 {
 		return nil, false
 	}
