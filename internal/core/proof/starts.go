@@ -32,6 +32,26 @@ func (c *proving) starts() int64 {
 	return n
 }
 
+// Tried says on what a page is proved: from how many positions, through how many
+// ways where a step fails, on how many kinds of engine.
+func Tried(x *engine.Index, p *procedure.Procedure) string {
+	c := &proving{x: x}
+	n := min(c.starts(), mostStarts)
+	out := "Run from the one position its engine can be found in"
+	if n > 1 {
+		out = fmt.Sprintf("Run from %d positions its engine may be found in", n)
+	}
+	if k := len(p.Failing()); k == 1 {
+		out += ", through what is done when a step fails"
+	} else if k > 1 {
+		out += fmt.Sprintf(", through %d ways where a step fails", k)
+	}
+	if cells, _ := p.Cells(x.Sheet); len(cells) > 1 {
+		out += fmt.Sprintf(", on %d kinds of engine", len(cells))
+	}
+	return out + "."
+}
+
 // notEveryStart says where the positions an engine can be found in are more than
 // are tried.
 func notEveryStart(c *proving) {

@@ -25,6 +25,8 @@ type View struct {
 	States []State `json:"states"`
 	// Cars are the kinds of engine the page is not the same for, in words, and Car
 	// the place of the one it is shown for; none where it is the same for all.
+	// Tried says on what the page was proved.
+	Tried string `json:"tried"`
 	// Begins and Ends are how the engine stands at both ends, in words; empty for a
 	// page that is a whole job. Last is how the last step leaves it.
 	Begins string         `json:"begins,omitzero"`
@@ -143,7 +145,7 @@ func From(x *engine.Index, p *procedure.Procedure, version int64, house proof.Ho
 	}
 	fs := proof.Findings(x, p, run, house)
 	v := &View{
-		Cars: cars, Car: at.Car, Begins: p.Begins.Says(x.NameOf), Ends: p.Ends.Says(x.NameOf), Last: bench.StandingOf(on, t.Last()),
+		Tried: proof.Tried(x, p), Cars: cars, Car: at.Car, Begins: p.Begins.Says(x.NameOf), Ends: p.Ends.Says(x.NameOf), Last: bench.StandingOf(on, t.Last()),
 		Version: version, Header: p.Header, Chart: t.Lifelines(p), Findings: fs, Blocking: proof.Blocking(fs),
 		Rows: make([]Row, len(p.Steps)), States: make([]State, len(p.Steps)+1),
 	}

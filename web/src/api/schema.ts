@@ -1314,6 +1314,7 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             blocking: number;
             states: components["schemas"]["StepState"][];
+            tried: string;
             begins?: string;
             ends?: string;
             last: components["schemas"]["Standing"];

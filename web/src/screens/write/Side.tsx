@@ -38,12 +38,12 @@ function Dials({ state, drawing }: { state: S["StepState"]; drawing: S["Drawing"
   const crank = ((state.crank % state.cycle) + state.cycle) % state.cycle;
   const near = crank > state.cycle - 0.05 ? 0 : crank;
   const cells = [
-    { name: "Crank", value: `${signed(near)}° of ${state.cycle}°`, held: state.shafts.find((s) => s.id === "crank")?.fixed },
+    { name: `Crank of ${state.cycle}°`, value: `${signed(near)}°`, held: state.shafts.find((s) => s.id === "crank")?.fixed },
   ];
   for (const s of state.shafts) {
     if (s.id === "crank" || !drawing.wheels.some((w) => w.shaft === s.id && w.teeth > 0)) continue;
     const a = ((s.angle % 360) + 540) % 360;
-    cells.push({ name: nameOf(s.id, drawing), value: `${signed(a - 180)}°${s.fixed ? ` ±${s.play ?? 0}` : ""}`, held: s.fixed });
+    cells.push({ name: nameOf(s.id, drawing), value: `${signed(a === 0 ? 180 : a - 180)}°${s.fixed ? ` ±${s.play ?? 0}` : ""}`, held: s.fixed });
   }
   for (const l of drawing.loops) {
     const tension = state.tension[l.tensioner] ?? "on";
@@ -225,7 +225,7 @@ export function Findings({
           <li className="border-t border-rule py-3 text-ink-2">
             {draft.view.rows.length === 0
               ? "They turn up here as soon as there are steps."
-              : "The virtual engine ran every step and met nothing in its way."}
+              : `The virtual engine ran every step and met nothing in its way. ${draft.view.tried}`}
           </li>
         )}
         {kept.length > 0 && (
