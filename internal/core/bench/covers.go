@@ -47,6 +47,7 @@ func (m *Machine) coveredPart(id engine.PartID) {
 // clamps, and for those of the tensioners it holds.
 func (m *Machine) coveredFastener(k int) {
 	s := m.Index.Sheet
+	m.reach(k)
 	for _, w := range m.Index.ClampedBy(k) {
 		for i := range s.Loops {
 			for _, stop := range s.Loops[i].Route {
@@ -62,6 +63,13 @@ func (m *Machine) coveredFastener(k int) {
 				m.coveredTensioner(s.Tensioners[i].ID)
 			}
 		}
+	}
+}
+
+// reach notes a fastener that a part bars the way to.
+func (m *Machine) reach(k int) {
+	if p := m.Index.PartAt(m.Index.Sheet.Fasteners[k].Access); p >= 0 && !m.cur.Parts[p].Off {
+		m.note(Event{Kind: AccessShut, Fastener: m.Index.Sheet.Fasteners[k].ID, Part: m.Index.Sheet.Parts[p].ID})
 	}
 }
 

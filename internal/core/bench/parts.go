@@ -70,6 +70,7 @@ func (m *Machine) comesOut(k int, part engine.PartID) {
 	if m.cur.Fasteners[k].Stage <= Finger {
 		return
 	}
+	m.reach(k)
 	m.torqueOn(k, "")
 	if f.Hazard != "" || f.LeftHand {
 		m.note(Event{Kind: BoltTight, Part: part, Fastener: f.ID})

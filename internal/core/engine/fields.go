@@ -65,9 +65,10 @@ var labels = map[string]struct{ label, hint string }{
 	"tensioners/frequency/at": {"Crank angle when it is read, degrees", ""}, "tensioners/frequency/readings": {"Readings", "5"},
 	"fasteners/name": {"Name", ""}, "fasteners/count": {"How many", ""}, "fasteners/thread": {"Thread", "M10×1.25"}, "fasteners/class": {"Class", "10.9"}, "fasteners/across": {"Across flats, mm", ""},
 	"fasteners/leftHand": {"Left-hand thread", ""}, "fasteners/onShaft": {"Turns the shaft", ""}, "fasteners/singleUse": {"Single use", ""}, "fasteners/lubricant": {"Lubrication", "oiled"},
-	"fasteners/spec": {"Torque and angle", "60 N·m + 90°"}, "fasteners/pattern": {"Order of tightening", "crosswise"}, "fasteners/holdWith": {"Held with", ""}, "fasteners/part": {"New part", ""}, "fasteners/hazard": {"Danger", ""},
+	"fasteners/spec": {"Torque and angle", "60 N·m + 90°"}, "fasteners/pattern": {"Order of tightening", "crosswise"}, "fasteners/holdWith": {"Held with", ""}, "fasteners/part": {"New part", ""}, "fasteners/access": {"Behind", ""}, "fasteners/hazard": {"Danger", ""},
 	"parts/name": {"Name", ""}, "parts/kind": {"Kind", ""}, "parts/policy": {"Policy", ""}, "parts/if": {"Look for", ""}, "parts/held": {"Held by", ""}, "parts/seal": {"Seal renewed with it", ""},
 	"parts/after": {"Comes off after", ""}, "parts/needs": {"Goes back", "with its arrow in running direction"}, "parts/hazard": {"Danger", ""}, "parts/sealant": {"Sealant, closed within", "10 min"},
+	"parts/with": {"Renewed with it", ""}, "parts/number": {"Part number", "20-0411"}, "parts/replaces": {"Replaces the numbers", "20-0398, 20-0402"}, "parts/every": {"Due every", "1500 h or 5 years"},
 	"tools/number": {"Number", ""}, "tools/name": {"Name", ""}, "tools/kit": {"Kit", ""}, "tools/equivalents": {"May be replaced by", "TL-909 ±0.4"}, "tools/least": {"Least torque", ""}, "tools/most": {"Largest torque", ""},
 	"banks/name": {"Name", ""}, "banks/cylinders": {"Cylinders", "1, 2, 3"},
 }

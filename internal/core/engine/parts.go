@@ -98,6 +98,8 @@ type Fastener struct {
 	Pattern   string  `json:"pattern,omitzero"`
 	// HoldWith is the lock or holder that takes the torque.
 	HoldWith LockID `json:"holdWith,omitzero"`
+	// Access is the part that bars the way to it until it is off.
+	Access PartID `json:"access,omitzero"`
 	// Part is the new part number's place in the parts list.
 	Part PartID `json:"part,omitzero"`
 	// Hazard names what it may do when slackened.
@@ -158,6 +160,13 @@ type Part struct {
 	// Sealant is the time in which its joint is closed once the sealant is on;
 	// zero for a joint that takes none.
 	Sealant unit.Quantity `json:"sealant,omitzero"`
+	// With are parts that are renewed with it: they have run together.
+	With []PartID `json:"with,omitzero"`
+	// Number is its part number, Replaces the numbers it stands for now, and Every
+	// when it is due: "1500 h or 5 years".
+	Number   string `json:"number,omitzero"`
+	Replaces string `json:"replaces,omitzero"`
+	Every    string `json:"every,omitzero"`
 }
 
 // Tool is a special tool.

@@ -38,6 +38,9 @@ type Part struct {
 	Name  string `json:"name"`
 	Count int    `json:"count"`
 	Why   string `json:"why"`
+	// Number is its part number, with those it replaces; Every when it is due.
+	Number string `json:"number,omitzero"`
+	Every  string `json:"every,omitzero"`
 }
 
 // Torque is a line of the torque table, in both unit systems.
@@ -135,25 +138,32 @@ func tools(x *engine.Index, p *procedure.Procedure) []Tool {
 // parts are the new parts the steps ask for.
 func parts(x *engine.Index, p *procedure.Procedure) []Part {
 	out := []Part{}
-	add := func(name string, count int, why string) {
-		if !slices.ContainsFunc(out, func(q Part) bool { return q.Name == name }) {
-			out = append(out, Part{name, count, why})
+	add := func(q Part) {
+		if !slices.ContainsFunc(out, func(o Part) bool { return o.Name == q.Name }) {
+			out = append(out, q)
 		}
 	}
 	for i := range p.Steps {
 		ps, fs := p.Steps[i].NewParts(x)
 		for _, id := range ps {
 			if q := x.Part(id); q != nil {
-				add(q.Name, 1, string(q.Policy))
+				one := Part{Name: q.Name, Count: 1, Why: string(q.Policy), Number: q.Number, Every: q.Every}
+				if q.Number != "" && q.Replaces != "" {
+					one.Number += ", for " + q.Replaces
+				}
+				add(one)
 			}
 		}
 		for _, id := range fs {
 			if f := x.Fastener(id); f != nil {
-				why := "as the step says"
+				one := Part{Name: f.Name, Count: max(f.Count, 1), Why: "as the step says"}
 				if f.SingleUse {
-					why = "single use"
+					one.Why = "single use"
 				}
-				add(f.Name, max(f.Count, 1), why)
+				if q := x.Part(f.Part); q != nil {
+					one.Number = q.Number
+				}
+				add(one)
 			}
 		}
 	}

@@ -289,7 +289,11 @@ func accessShut(c *proving) {
 			return
 		}
 		said[e.Part] = true
-		c.find(fmt.Sprintf("%s cannot reach the %s: the %s is still on", c.num(i), c.lock(e.Lock), c.part(e.Part)), "A step that takes it off is missing before this one.", []int{i}, c.openFirst(i, e.Part), c.before(i, &step.Remove{Parts: []engine.PartID{e.Part}}))
+		what := c.fastener(e.Fastener)
+		if e.Lock != "" {
+			what = c.lock(e.Lock)
+		}
+		c.find(fmt.Sprintf("%s cannot reach the %s: the %s is still on", c.num(i), what, c.part(e.Part)), "A step that takes it off is missing before this one.", []int{i}, c.openFirst(i, e.Part), c.before(i, &step.Remove{Parts: []engine.PartID{e.Part}}))
 	})
 }
 

@@ -22,6 +22,7 @@ var owedRules = []Rule{
 	{"tools-not-counted", "tools and parts", ShouldFix, "a tool left in the engine: nobody counts them", toolsNotCounted},
 	{"battery", "access and order", ShouldFix, "an engine that cranks while hands are in it", battery},
 	{"always-new-stays", "tools and parts", ShouldFix, "a part that is always new, within reach, and left as old as it is", alwaysNewStays},
+	{"companion", "tools and parts", ShouldFix, "a part renewed beside the old one it has run with", companion},
 	{"not-inspected", "tools and parts", ShouldFix, "a worn roller or pump left under a new belt", notInspected},
 	{"renew-contradicts", "tools and parts", ShouldFix, "a part to be renewed if found so that the sheet says is always new, or goes back", renewContradicts},
 	{"fit-not-checked", "loop and tension", Blocks, "a chain laid a link out on fixed sprockets, and nobody counted", fitNotChecked},
@@ -516,6 +517,38 @@ func (c *proving) routeParts(f func(k, loop, fit int)) {
 				said[k] = true
 				f(k, l, fit)
 			}
+		}
+	}
+}
+
+// companion finds parts that are renewed without those the sheet renews with them.
+func companion(c *proving) {
+	last := c.t.Last()
+	for k := range c.x.Sheet.Parts {
+		p := &c.x.Sheet.Parts[k]
+		if !last.Parts[k].Fresh {
+			continue
+		}
+		for _, id := range p.With {
+			o := c.x.PartAt(id)
+			if o < 0 || last.Parts[o].Fresh {
+				continue
+			}
+			at := -1
+			for i := range c.t.Steps {
+				if c.t.Steps[i].After.Parts[k].Fresh && !c.t.Before(i).Parts[k].Fresh {
+					at = i
+				}
+			}
+			var m Mend
+			for i := range c.p.Steps {
+				if a, ok := c.p.Steps[i].Action.(*step.Refit); ok && slices.Equal(a.Parts, []engine.PartID{id}) && !a.New {
+					n := *a
+					n.New = true
+					m = c.change(i, "Fit the new "+c.part(id), &n)
+				}
+			}
+			c.find(fmt.Sprintf("%s renews the %s and not the %s", c.num(at), p.Name, c.part(id)), "The sheet renews them together: they have run together.", []int{at}, m)
 		}
 	}
 }

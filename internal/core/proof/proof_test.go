@@ -525,6 +525,17 @@ var mistakes = []struct {
 	{"ends-otherwise", true, func(b *bench) { b.p.Ends.Off = []engine.PartID{"upper-cover"} }},
 	{"goes-on-from-nothing", false, func(b *bench) { b.p.Begins.Off = []engine.PartID{"upper-cover"} }},
 	{"started-handed-on", true, func(b *bench) { b.p.Ends.Off = []engine.PartID{"upper-cover"} }},
+	{"companion", true, func(b *bench) {
+		b.x.Sheet.Parts[b.x.PartAt("timing-belt")].With = []engine.PartID{"idler"}
+		b.x.Sheet.Parts[b.x.PartAt("idler")].Policy = engine.WhileThere
+		b.x = engine.NewIndex(b.x.Sheet)
+		b.become("Fit new idler", "refit idler roller")
+	}},
+	{"access-shut", true, func(b *bench) {
+		b.x.Sheet.Fasteners[b.x.FastenerAt("idler-bolt")].Access = "accessory-belt"
+		b.x = engine.NewIndex(b.x.Sheet)
+		b.p.Steps = moveAfter(b, "Remove accessory belt", "Tighten idler bolt")
+	}},
 	{"cam-contact", false, func(b *bench) {
 		b.before("Inspect water pump", "take out the cam bar")
 		b.before("Inspect water pump", "turn the exhaust cam 90 deg")

@@ -1,6 +1,7 @@
 package tally
 
 import (
+	"encoding/json"
 	"fmt"
 	"slices"
 	"strings"
@@ -149,64 +150,25 @@ func clampedByNothing(t *tallying) {
 }
 
 func namesNothing(t *tallying) {
-	bad := func(path, id string) {
-		if id != "" {
-			t.find(path, fmt.Sprintf("“%s” is on no list of this sheet", id), "It was taken out or misspelt.", Mend{"Leave it empty", []engine.Edit{{Path: path}}})
+	said := map[string]bool{}
+	for _, r := range t.s.Refs() {
+		if t.s.Has(r.List, r.ID) || said[r.Path+r.ID] {
+			continue
 		}
-	}
-	for i := range t.s.Wheels {
-		w := &t.s.Wheels[i]
-		if t.x.Shaft(w.Shaft) == nil {
-			bad("wheels/"+string(w.ID)+"/shaft", string(w.Shaft))
+		said[r.Path+r.ID] = true
+		e := engine.Edit{Path: r.Path}
+		if r.Several {
+			kept := []string{}
+			for _, o := range t.s.Refs() {
+				if o.Path == r.Path && t.s.Has(o.List, o.ID) {
+					kept = append(kept, o.ID)
+				}
+			}
+			if raw, err := json.Marshal(kept); err == nil && len(kept) > 0 {
+				e.Value = raw
+			}
 		}
-		if t.x.Part(w.Part) == nil {
-			bad("wheels/"+string(w.ID)+"/part", string(w.Part))
-		}
-	}
-	for i := range t.s.Loops {
-		l := &t.s.Loops[i]
-		if t.x.Tensioner(l.Tensioner) == nil {
-			bad(on(l)+"/tensioner", string(l.Tensioner))
-		}
-		if t.x.Part(l.Part) == nil {
-			bad(on(l)+"/part", string(l.Part))
-		}
-	}
-	for i := range t.s.Locks {
-		l := &t.s.Locks[i]
-		if t.x.Tool(l.Tool) == nil {
-			bad("locks/"+string(l.ID)+"/tool", string(l.Tool))
-		}
-		if t.x.Part(l.Access) == nil {
-			bad("locks/"+string(l.ID)+"/access", string(l.Access))
-		}
-	}
-	for i := range t.s.Tensioners {
-		v := &t.s.Tensioners[i]
-		if t.x.Wheel(v.Wheel) == nil {
-			bad("tensioners/"+string(v.ID)+"/wheel", string(v.Wheel))
-		}
-		if t.x.Tool(v.Pin) == nil {
-			bad("tensioners/"+string(v.ID)+"/pin", string(v.Pin))
-		}
-	}
-	for i := range t.s.Fasteners {
-		f := &t.s.Fasteners[i]
-		if t.x.Lock(f.HoldWith) == nil {
-			bad("fasteners/"+string(f.ID)+"/holdWith", string(f.HoldWith))
-		}
-		if t.x.Shaft(f.OnShaft) == nil {
-			bad("fasteners/"+string(f.ID)+"/onShaft", string(f.OnShaft))
-		}
-	}
-	for i := range t.s.Marks {
-		m := &t.s.Marks[i]
-		if t.x.Wheel(m.Wheel) == nil {
-			bad("marks/"+string(m.ID)+"/wheel", string(m.Wheel))
-		}
-		if t.x.Loop(m.Loop) == nil {
-			bad("marks/"+string(m.ID)+"/loop", string(m.Loop))
-		}
+		t.find(r.Path, fmt.Sprintf("“%s” is on no list of this sheet", r.ID), "It was taken out or misspelt.", Mend{"Leave it out", []engine.Edit{e}})
 	}
 }
 

@@ -1036,6 +1036,7 @@ export interface components {
             spec?: components["schemas"]["Stage"][];
             pattern?: string;
             holdWith?: string;
+            access?: string;
             part?: string;
             hazard?: string;
         };
@@ -1053,6 +1054,10 @@ export interface components {
             needs?: string;
             hazard?: string;
             sealant?: string;
+            with?: string[];
+            number?: string;
+            replaces?: string;
+            every?: string;
         };
         Tool: {
             id: string;
@@ -1832,6 +1837,8 @@ export interface components {
             name: string;
             count: number;
             why: string;
+            number?: string;
+            every?: string;
         };
         SheetTorque: {
             step: number;

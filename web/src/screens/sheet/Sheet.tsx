@@ -133,9 +133,15 @@ export function Sheet() {
                 <tbody>
                   {s.parts.map((q) => (
                     <tr key={q.name}>
-                      <td>{cap(q.name)}</td>
+                      <td>
+                        {cap(q.name)}
+                        {q.number && <span className="block font-mono text-small text-ink-2">{q.number}</span>}
+                      </td>
                       <td>{q.count}</td>
-                      <td className="text-ink-2">{q.why}</td>
+                      <td className="text-ink-2">
+                        {q.why}
+                        {q.every && <span className="block">due every {q.every}</span>}
+                      </td>
                     </tr>
                   ))}
                 </tbody>
