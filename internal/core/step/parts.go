@@ -1,6 +1,10 @@
 package step
 
-import "slices"
+import (
+	"slices"
+
+	"inklatch/internal/core/engine"
+)
 
 // maxCuts is at how many places a line is at most taken apart; a line with more
 // instructions is a page.
@@ -80,6 +84,7 @@ func (lex *Lexicon) reads(text string) bool {
 // named says anew what "it" and "its bolt" stand for: the one thing the step
 // before speaks of. With several things there it is not sure.
 func (lex *Lexicon) named(line string, before Action) (string, bool) {
+	line = lex.elliptic(line, before)
 	ts := tokens(line)
 	if !slices.ContainsFunc(ts, pronoun) {
 		return line, true
@@ -104,6 +109,31 @@ func (lex *Lexicon) named(line string, before Action) (string, bool) {
 	}
 	// Only the first stands for the thing before; what follows speaks of that.
 	return line[:ts[i].start] + "the " + name + line[ts[i].end:], true
+}
+
+// elliptic puts the word in that a second instruction leaves out: "tighten to
+// 42 N·m" is tighten it, "tighten the bolt" its bolt.
+func (lex *Lexicon) elliptic(line string, before Action) string {
+	ts, it := tokens(line), "it "
+	if refs := Refs(before); len(refs) == 1 && refs[0].Kind == PartObject {
+		it = "its bolt "
+		if p := lex.x.Part(engine.PartID(refs[0].ID)); p != nil && heldCount(lex.x, []engine.PartID{p.ID}) > 1 {
+			it = "its bolts "
+		}
+	}
+	for _, o := range openings(ts, 0) {
+		if o.particle != "" || o.pos >= len(ts) || o.spec != tightenSpec && o.spec != slackenSpec {
+			continue
+		}
+		at := ts[o.pos].start
+		switch {
+		case ts[o.pos].figure != nil, ts[o.pos].word == "to":
+			return line[:at] + it + line[at:]
+		case ts[o.pos].word == "the" && o.pos+1 < len(ts) && slices.Contains([]string{"bolt", "bolts", "nut", "nuts"}, ts[o.pos+1].word) && (o.pos+2 == len(ts) || !slices.Contains([]string{"of", "on", "in", "at"}, ts[o.pos+2].word)):
+			return line[:at] + "its" + line[ts[o.pos].end:]
+		}
+	}
+	return line
 }
 
 func pronoun(t token) bool { return slices.Contains([]string{"it", "its", "them", "their"}, t.word) }

@@ -25,6 +25,7 @@ var termGroups = []struct {
 	{"timing belts", []string{"cambelts", "cam belts", "toothed belts"}},
 	{"accessory", []string{"auxiliary", "ancillary", "aux"}},
 	{"timing cover", []string{"timing belt cover"}},
+	{"accessory belt", []string{"accessory drive belt", "auxiliary drive belt", "ancillary drive belt", "auxiliary belt drive"}},
 	{"battery lead", []string{"battery negative lead", "negative battery lead", "battery earth lead", "negative battery cable", "battery negative cable", "battery ground lead"}},
 	{"tensioner", []string{"tightener"}},
 	{"counterhold", []string{"counter hold", "counterholding", "counter holding"}},
@@ -33,7 +34,7 @@ var termGroups = []struct {
 	{"seals", []string{"gaskets", "sealing rings", "o rings", "orings", "sealing washers"}},
 	{"coloured", []string{"colored"}},
 	{"flywheel", []string{"fly wheel"}},
-	{"running direction", []string{"direction of rotation", "normal direction of rotation", "engine rotation", "direction of engine rotation", "normal rotation", "direction of running", "normal running direction", "direction of normal rotation", "normal engine rotation"}},
+	{"running direction", []string{"direction of rotation", "normal direction of rotation", "engine rotation", "direction of engine rotation", "normal rotation", "direction of running", "normal running direction", "direction of normal rotation", "normal engine rotation", "normal direction", "normal direction of travel"}},
 }
 
 // nouns are the words for the same thing where a thing is named.

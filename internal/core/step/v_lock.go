@@ -39,7 +39,7 @@ func parted[T ~string](all []T) (one T, also []T) {
 }
 
 var lockSpec = &Spec{
-	Verb: "lock", Phrases: []string{"fit", "lock with", "insert", "install", "screw in", "refit", "put in", "put back", "slide in", "push in", "place", "reinsert", "mount", "lock"}, Takes: []ObjectKind{LockObject},
+	Verb: "lock", Phrases: []string{"fit", "lock with", "insert", "install", "screw in", "screw", "refit", "put in", "put back", "slide in", "push in", "place", "reinsert", "mount", "lock"}, Takes: []ObjectKind{LockObject},
 	Fields:  []Field{{Key: "lock", Label: "lock", Kind: OneThing, Of: []ObjectKind{LockObject}}, {Key: "also", Label: "and", Kind: Things, Of: []ObjectKind{LockObject}}},
 	Example: "fit crank pin", Phase: "lock", Fails: true,
 	New: func() Action { return &Lock{} },
@@ -64,7 +64,7 @@ var lockSpec = &Spec{
 				held = l.shaftsNamed()
 				return len(held) > 0
 			},
-			l.Filler("by hand", "into the block", "in the block", "into the cylinder block", "in the cylinder block", "into its hole", "into the hole", "in its hole", "in its place", "into place", "in place", "into its slot", "into the slots", "in the slots", "into its slots", "again"),
+			l.Filler("by hand", "into the block", "in the block", "into the cylinder block", "in the cylinder block", "into its hole", "into the hole", "in its hole", "in its place", "into place", "in place", "into its slot", "into the slots", "in the slots", "into its slots", "fully home", "right home", "home", "fully in", "fully", "all the way in", "again"),
 		)
 		a.Lock, a.Also = parted(locks)
 		for _, s := range held {

@@ -1,6 +1,9 @@
 package step
 
 import (
+	"slices"
+	"strings"
+
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
 )
@@ -13,7 +16,7 @@ type Renew struct {
 }
 
 var renewSpec = &Spec{
-	Verb: "renew", Phrases: []string{"renew", "replace", "use new", "use a new", "lay out new", "change", "exchange"}, Takes: []ObjectKind{PartObject, FastenerObject},
+	Verb: "renew", Phrases: []string{"renew", "replace", "use new", "use a new", "lay out new", "change", "exchange", "fit a new", "fit new", "insert a new", "insert new", "screw in a new", "screw in new"}, Takes: []ObjectKind{PartObject, FastenerObject},
 	Fields: []Field{
 		{Key: "parts", Label: "parts", Kind: Things, Of: []ObjectKind{PartObject}},
 		{Key: "fasteners", Label: "fasteners", Kind: Things, Of: []ObjectKind{FastenerObject}},
@@ -26,7 +29,12 @@ var renewSpec = &Spec{
 			if len(a.Parts)+len(a.Fasteners) > 0 {
 				return false
 			}
-			ns, ok := l.Things(true, loopPart, PartObject, FastenerObject)
+			// A new part is fitted; a new bolt is only laid out until it is tightened.
+			kinds := []ObjectKind{loopPart, PartObject, FastenerObject}
+			if w, _, _ := strings.Cut(l.phrase, " "); slices.Contains([]string{"fit", "insert", "screw"}, w) {
+				kinds = kinds[2:]
+			}
+			ns, ok := l.Things(true, kinds...)
 			a.Parts, a.Fasteners = pick[engine.PartID](ns, PartObject), pick[engine.FastenerID](ns, FastenerObject)
 			return ok
 		}, l.Filler("with new ones", "with new parts", "with a new one", "with a new part", "by a new one", "by new ones", "with new", "for new ones", "for a new one"), l.counted(func() int { return fastenerCount(l.x, a.Fasteners) }))

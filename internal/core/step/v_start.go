@@ -16,16 +16,19 @@ type Start struct {
 }
 
 var startSpec = &Spec{
-	Verb: "start", Bare: true, Phrases: []string{"start", "start up"},
+	Verb: "start", Bare: true, Phrases: []string{"start", "start up", "run the engine for", "run engine for", "let the engine run for"},
 	Fields:  []Field{{Key: "for", Label: "run for", Kind: QuantityIn, Hint: "30 s", Unit: unit.Second}, {Key: "then", Label: "and", Kind: TextIn, Hint: "listen; no warning lamp stays on"}},
 	Example: "start engine 30 s and listen", Phase: "close",
 	New: func() Action { return &Start{} },
 	Read: func(l *Line) Action {
 		a := &Start{}
-		engine := false
+		engine := strings.Contains(l.phrase, "run")
 		l.Clauses(
 			l.Flag(&engine, "the engine", "engine", "it"),
 			func() bool {
+				if strings.Contains(l.phrase, "run") && !a.For.IsZero() {
+					return false
+				}
 				l.Say("and let it run for", ", run it for", "let it run for", "and run it for", "run it for", "run for", "and let it run", "let it run", "run it", "for")
 				if !a.For.IsZero() {
 					return false

@@ -24,7 +24,7 @@ var takeOffSpec = &Spec{
 	Read: func(l *Line) Action {
 		a := &TakeOff{}
 		var loops []engine.LoopID
-		l.Clauses(Several(l, &loops, LoopObject), l.Filler("by hand", "carefully", "from the sprockets", "from its sprockets", "from the wheels", "from its wheels", "from the engine", "off the sprockets", "from the sprockets and rollers"))
+		l.Clauses(Several(l, &loops, LoopObject), l.Filler("by hand", "carefully", "from the sprockets", "from its sprockets", "from the wheels", "from its wheels", "from the engine", "off the sprockets", "from the sprockets and rollers", "the sprockets", "its sprockets", "the wheels", "from all sprockets", "all sprockets"))
 		a.Loop, a.Also = parted(loops)
 		return a
 	},

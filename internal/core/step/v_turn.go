@@ -178,7 +178,7 @@ func (a *Turn) readTarget(l *Line) bool {
 	switch {
 	case l.Say("until", "till", "so that"):
 		at := l.pos
-		l.Say("it", "the crank", "the engine")
+		l.Say("it", "the crank", "the engine", "the web", "its web", "the crank web", "the web of the crank")
 		if l.Say("just touches", "touches", "meets", "rests against", "rests on", "comes up to", "comes up against", "stops against", "stops at", "stops on", "contacts", "bears against", "abuts") {
 			stop = true
 		} else {
@@ -204,6 +204,14 @@ func (a *Turn) readTarget(l *Line) bool {
 	if stop {
 		return false
 	}
+	at, asks, problem := l.pos, len(l.asks), l.problem
+	if ns, ok := l.Things(true, MarkObject); ok && !l.asking() && len(pick[engine.MarkID](ns, MarkObject)) > 1 {
+		marks := pick[engine.MarkID](ns, MarkObject)
+		a.To, a.Also = marks[0], marks[1:]
+		l.standing(a.To)
+		return true
+	}
+	l.pos, l.asks, l.problem = at, l.asks[:asks], problem
 	id, ok := l.One(MarkObject)
 	if !ok {
 		return false
