@@ -107,8 +107,17 @@ func (lex *Lexicon) named(line string, before Action) (string, bool) {
 	if name == refs[0].ID && kind == PartObject {
 		name = lex.own(loopPart, refs[0].ID)
 	}
+	if p := lex.x.Part(engine.PartID(refs[0].ID)); kind == PartObject && p != nil && len(p.Held) == 1 && (ts[i].word == "it" || ts[i].word == "them") && turnsBolts(ts) {
+		// What is tightened of a part is what holds it.
+		name = lex.own(FastenerObject, string(p.Held[0]))
+	}
 	// Only the first stands for the thing before; what follows speaks of that.
 	return line[:ts[i].start] + "the " + name + line[ts[i].end:], true
+}
+
+// turnsBolts reports whether a line begins with tightening or slackening.
+func turnsBolts(ts []token) bool {
+	return slices.ContainsFunc(openings(ts, 0), func(o opening) bool { return o.spec == tightenSpec || o.spec == slackenSpec })
 }
 
 // elliptic puts the word in that a second instruction leaves out: "tighten to

@@ -161,7 +161,7 @@ func foundAs(l *Line, marks []engine.MarkID, locks []engine.LockID, parts []engi
 	l.Say("all", "both")
 	switch {
 	case only(len(locks)) && l.Say(goesIn...):
-		l.Say("easily", "freely")
+		l.Say("easily", "freely", "without force", "without forcing it", "without forcing them")
 		l.Say("by hand")
 		return "", true
 	case only(len(marks)) && l.Say(away...):

@@ -39,6 +39,13 @@ var pinSpec = &Spec{
 				pinned = true
 				return true
 			},
+			func() bool {
+				if pinned || len(all) == 0 || !l.Say("and secure it", "secure it", "and lock it", "lock it", "and hold it", "hold it", "and retain it", "retain it") {
+					return false
+				}
+				pinned = l.pinNumber(all)
+				return pinned
+			},
 			l.Filler("slowly", "plunger"),
 			func() bool { return l.pinNumber(all) },
 		)
