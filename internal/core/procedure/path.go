@@ -54,11 +54,11 @@ func (p *Procedure) Branch(k int) []int {
 	return out
 }
 
-// Failing are the places of the steps that say what is done when they fail.
+// Failing are the places of the steps that can fail and say what is done then.
 func (p *Procedure) Failing() []int {
 	var out []int
 	for i := range p.Steps {
-		if len(p.Branch(i)) > 0 {
+		if p.Steps[i].CanFail() && len(p.Branch(i)) > 0 {
 			out = append(out, i)
 		}
 	}

@@ -111,7 +111,7 @@ function under(v: Drawing["wheels"][number], state?: State) {
   const parts: string[] = [];
   if (v.teeth) parts.push(`${v.teeth} teeth`);
   const s = state?.shafts.find((s) => s.id === v.shaft);
-  if (state?.free.includes(v.id)) parts.push("loose on its shaft");
+  if (state?.free.includes(v.id)) parts.push("loose");
   else if (s?.fixed) parts.push("locked");
   if (v.tensions && state) parts.push(state.tension[v.tensioner] ?? "");
   return parts.filter(Boolean).join(", ") || "plain";

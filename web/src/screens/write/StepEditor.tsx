@@ -71,6 +71,8 @@ export function StepEditor({
     box.current?.querySelector<HTMLElement>("button, input, textarea, select")?.focus();
   }, []);
   const spec = data?.verbs.find((v) => v.verb === mine.verb);
+  // Values by case are asked for among the conditions.
+  const shown = (f: Field) => f.kind !== "stages by case" || conditions || !!by;
   const change = (patch: Partial<Step>) => {
     const next: Step = { ...latest.current, ...patch };
     for (const k of Object.keys(next)) {
@@ -143,7 +145,7 @@ export function StepEditor({
       }}
     >
       <div className="flex flex-wrap items-center gap-1.5">
-        {spec?.fields.map((f) => (
+        {spec?.fields.filter(shown).map((f) => (
           <FieldChip
             key={f.key}
             field={f}
