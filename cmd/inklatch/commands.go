@@ -62,6 +62,12 @@ func checkCommand() *cobra.Command {
 							r.Findings = append(r.Findings, f)
 						}
 					}
+					for _, title := range []string{doc.Procedure.After, doc.Procedure.Before} {
+						if title != "" && beside[doc.Engine.Code+"\x00"+title] == nil {
+							r.Findings = append(r.Findings, proof.Finding{ID: "beside-not-seen", Rule: "beside-not-seen", Severity: proof.Look, Steps: []step.ID{}, Mends: []proof.Mend{},
+								What: fmt.Sprintf("“%s” is not among these files", title), Why: "Whether the two pages meet was not looked at. Name both files."})
+						}
+					}
 					r.Findings = append(r.Findings, sheetFindings(&doc.Engine)...)
 					if proof.Blocking(r.Findings) > 0 {
 						code = max(code, 1)

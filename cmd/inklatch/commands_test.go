@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -113,6 +114,25 @@ func TestEngine(t *testing.T) {
 		_, err = call("engine", f)
 		assert.Error(t, err)
 	}
+}
+
+// Two pages of one job are held against each other where both are named; where one
+// is not, that is said.
+func TestPagesOfOneJob(t *testing.T) {
+	first, second := folder+"open-timing-drive-r1.latch.json", folder+"close-timing-drive-r1.latch.json"
+	out, err := call("check", first)
+	require.NoError(t, err)
+	assert.Contains(t, out, "“Close the timing drive after work on the head” is not among these files")
+	out, err = call("check", first, second)
+	require.NoError(t, err)
+	assert.Equal(t, 2, strings.Count(out, "no findings"), out)
+	raw, err := os.ReadFile(second)
+	require.NoError(t, err)
+	other := filepath.Join(t.TempDir(), "other.latch.json")
+	require.NoError(t, os.WriteFile(other, bytes.Replace(raw, []byte(`"loopsOff":["timing-belt"],`), nil, 1), 0o600))
+	out, err = call("check", first, other)
+	assert.Equal(t, exit(1), err)
+	assert.Contains(t, out, "The page does not begin as “Open the timing drive for work on the head” ends: timing belt off")
 }
 
 func TestTurns(t *testing.T) {

@@ -101,8 +101,8 @@ func (p *Procedure) Back(i int) (says string, to int) {
 }
 
 // Along is the way through the procedure on one engine, nil for any. With a step
-// fails that fails, −1 for none, it is the way that leads through the steps for that: up to it, what
-// is done then, and on from where they lead back to, once.
+// fails that fails, −1 for none, it is the way that leads through the steps for
+// that: up to it, what is done then, and on from where they lead back to, once.
 func (p *Procedure) Along(car *engine.Car, fails int) *Path {
 	if fails < 0 && p.Plain() {
 		return &Path{Procedure: p}
@@ -158,7 +158,7 @@ func (p *Procedure) Go(x *engine.Index, turns int64, car *engine.Car) (*Path, *b
 		do(i)
 		last := len(t.Steps) - 1
 		branch := p.Branch(i)
-		if len(branch) == 0 || !t.Steps[last].Failed() || tries[i] == p.Steps[i].Most() {
+		if len(branch) == 0 || !p.Steps[i].CanFail() || !t.Steps[last].Failed() || tries[i] == p.Steps[i].Most() {
 			i++
 			continue
 		}

@@ -16,7 +16,7 @@ import (
 var endRules = []Rule{
 	{"begins-impossible", "part of a job", Blocks, "a page that begins with an engine that can stand so nowhere", beginsImpossible},
 	{"ends-otherwise", "part of a job", Blocks, "a page that hands an engine on otherwise than it says", endsOtherwise},
-	{"goes-on-from-nothing", "part of a job", ShouldFix, "a page that begins or ends in the middle of a job and names no page beside it", goesOnFromNothing},
+	{"goes-on-from-nothing", "part of a job", Blocks, "a page that begins or ends in the middle of a job and names no page beside it", goesOnFromNothing},
 	{"started-handed-on", "part of a job", Blocks, "a page that hands on an open engine after starting it", startedAndHandedOn},
 }
 
