@@ -221,6 +221,7 @@ func TestADraftIsDeletedAndBroughtBack(t *testing.T) {
 	w.sees("The draft is deleted")
 	w.click("^Deleted drafts$")
 	w.sees("1 deleted draft")
+	w.until(`() => !document.body.innerText.includes("Check valve timing")`)
 	w.click("Renew timing belt and tensioner")
 	w.click("Bring the draft back")
 	w.sees("is a draft again")
