@@ -176,3 +176,22 @@ func TestWaysAndCasesAreKept(t *testing.T) {
 	require.NoError(t, json.Unmarshal(raw, &again))
 	assert.Equal(t, b.p, &again)
 }
+
+// BenchmarkProve200Ways is BenchmarkProve200 with a way for when a look fails and a
+// step for later engines only.
+func BenchmarkProve200Ways(b *testing.B) {
+	d := twoHundred(b)
+	x := engine.NewIndex(&d.Engine)
+	p := &d.Procedure
+	p.Steps[5].When = engine.When{Years: engine.Years{From: 2022}}
+	for i := range p.Steps {
+		if p.Steps[i].CanFail() && i+1 < len(p.Steps) {
+			p.Steps[i].Again = &step.Again{Times: 1}
+			p.Steps[i+1].IfNot = true
+			break
+		}
+	}
+	for b.Loop() {
+		proof.Prove(x, p, proof.DefaultHouse())
+	}
+}
