@@ -71,36 +71,42 @@ func TestTheTorqueTableSaysWhatTheStepsSay(t *testing.T) {
 			x, d, p := laid(f)
 			want := 0
 			for i := range d.Procedure.Steps {
-				a, ok := d.Procedure.Steps[i].Action.(*step.Tighten)
-				if !ok || len(a.Stages) == 0 {
-					continue
-				}
-				want += len(a.Fasteners)
-				sentence := step.Sentence(x, a)
-				for _, id := range a.Fasteners {
-					k := slices.IndexFunc(p.Torque, func(l page.Torque) bool { return l.Step == i+1 && l.Name == x.Fastener(id).Name })
-					require.GreaterOrEqual(t, k, 0, "step %d, %s", i+1, id)
-					line := p.Torque[k]
-					assert.Equal(t, max(x.Fastener(id).Count, 1), line.Count)
-					assert.Equal(t, x.Fastener(id).Thread, line.Thread)
-					for _, st := range a.Stages {
-						if st.Torque.IsZero() {
-							assert.Contains(t, line.Value, st.Angle.String())
-							assert.Contains(t, line.Other, st.Angle.String(), "an angle is the same in both systems")
-							continue
-						}
-						assert.Contains(t, line.Value, st.Torque.First().String())
-						for _, part := range strings.Split(line.Other, " + ") {
-							if !strings.Contains(part, "°") {
-								figure, _, _ := strings.Cut(part, " ")
-								assert.Contains(t, sentence, figure, "one figure once")
-							}
-						}
+				st := &d.Procedure.Steps[i]
+				sentence := step.Sentence(x, st.Action)
+				for _, v := range st.Torques() {
+					want += len(v.Fasteners)
+					for _, id := range v.Fasteners {
+						k := slices.IndexFunc(p.Torque, func(l page.Torque) bool {
+							return l.Step == i+1 && l.Name == x.Fastener(id).Name && l.For == v.When.Said()
+						})
+						require.GreaterOrEqual(t, k, 0, "step %d, %s", i+1, id)
+						figures(t, &p.Torque[k], x.Fastener(id), v.Stages, sentence)
 					}
 				}
 			}
 			assert.Len(t, p.Torque, want)
 		})
+	}
+}
+
+// figures holds a line of the torque table against its stages and the sentence of
+// its step.
+func figures(t *testing.T, line *page.Torque, f *engine.Fastener, stages []engine.Stage, sentence string) {
+	assert.Equal(t, max(f.Count, 1), line.Count)
+	assert.Equal(t, f.Thread, line.Thread)
+	for _, st := range stages {
+		if st.Torque.IsZero() {
+			assert.Contains(t, line.Value, st.Angle.String())
+			assert.Contains(t, line.Other, st.Angle.String(), "an angle is the same in both systems")
+			continue
+		}
+		assert.Contains(t, line.Value, st.Torque.First().String())
+		for part := range strings.SplitSeq(line.Other, " + ") {
+			if !strings.Contains(part, "°") {
+				figure, _, _ := strings.Cut(part, " ")
+				assert.Contains(t, sentence, figure, "one figure once")
+			}
+		}
 	}
 }
 

@@ -397,7 +397,7 @@ var mistakes = []struct {
 	{"names-nothing", false, func(b *bench) { b.p.Steps[b.at("Check that the pointer")].Action = &step.Wait{} }},
 	{"case", false, func(b *bench) {
 		b.open("renew-belt-in-oil-r1.latch.json")
-		b.p.Applies.Years.From = 2021
+		b.become("Tighten idler bolt", "tighten idler bolt to 45 Nm")
 	}},
 	// The sheet itself is stale: every case says 42, and what stands without its
 	// cases is still what the page says.
