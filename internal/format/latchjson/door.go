@@ -74,8 +74,13 @@ func checkProcedure(p *procedure.Procedure, at string) error {
 		for _, part := range []struct {
 			name string
 			v    any
-		}{{".wording", s.Wording}, {".note", s.Note}, {".cautions", s.Cautions}, {".tools", s.Tools}, {".accept", s.Accept}} {
+		}{{".wording", s.Wording}, {".note", s.Note}, {".cautions", s.Cautions}, {".tools", s.Tools}, {".accept", s.Accept}, {".when", s.When}} {
 			if err := fits(reflect.ValueOf(part.v), here+part.name); err != nil {
+				return err
+			}
+		}
+		if s.Again != nil {
+			if err := fits(reflect.ValueOf(*s.Again), here+".again"); err != nil {
 				return err
 			}
 		}

@@ -46,6 +46,13 @@ func TestTheDoorForProcedures(t *testing.T) {
 		{"an id with a slash", "steps[4].id", func(p *procedure.Procedure) { p.Steps[4].ID = "a/b" }},
 		{"an id too long", "steps[4].id", func(p *procedure.Procedure) { p.Steps[4].ID = step.ID(strings.Repeat("x", 65)) }},
 		{"an id twice", "steps[5].id", func(p *procedure.Procedure) { p.Steps[5].ID = p.Steps[4].ID }},
+		{"a NUL in an option", "steps[4].when.with[0]", func(p *procedure.Procedure) { p.Steps[4].When.With = []string{"a\x00"} }},
+		{"a bell in the way back", "steps[4].again.from", func(p *procedure.Procedure) { p.Steps[4].Again = &step.Again{From: "a\a"} }},
+		{"a NUL in a value by case", "steps[1].by[0].when.without[0]", func(p *procedure.Procedure) {
+			p.Steps[1].Action = &step.Tighten{By: []step.StagesFor{{When: engine.When{Without: []string{"a\x00"}}}}}
+		}},
+		{"a NUL in what a page begins with", "begins.off[0]", func(p *procedure.Procedure) { p.Begins.Off = []engine.PartID{"a\x00"} }},
+		{"a page beside it too long", "after", func(p *procedure.Procedure) { p.After = strings.Repeat("x", 4001) }},
 		{"too many steps", "steps", func(p *procedure.Procedure) { p.Steps = make([]step.Step, latchjson.MaxSteps+1) }},
 	} {
 		p := page()
