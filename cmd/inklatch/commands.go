@@ -41,33 +41,27 @@ func checkCommand() *cobra.Command {
 		Args: cobra.MinimumNArgs(1),
 		RunE: func(cmd *cobra.Command, files []string) error {
 			code := 0
-			beside := map[string]*latchjson.Document{} // the pages that go on from one another
-			for _, f := range files {
-				if doc, err := readFile(f); err == nil {
-					beside[doc.Engine.Code+"\x00"+doc.Procedure.Title] = doc
-				}
+			docs, errs := make([]*latchjson.Document, len(files)), make([]error, len(files))
+			for i, f := range files {
+				docs[i], errs[i] = readFile(f)
 			}
-			for _, f := range files {
-				r := report{File: f, Findings: []proof.Finding{}}
-				doc, err := readFile(f)
-				if err != nil {
-					r.Error = err.Error()
+			for i, f := range files {
+				r, doc := report{File: f, Findings: []proof.Finding{}}, docs[i]
+				if errs[i] != nil {
+					r.Error = errs[i].Error()
 					code = 2
 				} else {
 					if fs := proof.Prove(engine.NewIndex(&doc.Engine), &doc.Procedure, proof.DefaultHouse()); fs != nil {
 						r.Findings = fs
 					}
-					if b := beside[doc.Engine.Code+"\x00"+doc.Procedure.After]; b != nil && doc.Procedure.After != "" {
-						if f, apart := proof.Apart(engine.NewIndex(&doc.Engine), &b.Procedure.Header, &doc.Procedure.Header); apart {
-							r.Findings = append(r.Findings, f)
+					r.Findings = append(r.Findings, proof.Beside(engine.NewIndex(&doc.Engine), &doc.Procedure.Header, func(title string) *procedure.Header {
+						for _, o := range docs {
+							if o != nil && o.Engine.Code == doc.Engine.Code && o.Procedure.Title == title {
+								return &o.Procedure.Header
+							}
 						}
-					}
-					for _, title := range []string{doc.Procedure.After, doc.Procedure.Before} {
-						if title != "" && beside[doc.Engine.Code+"\x00"+title] == nil {
-							r.Findings = append(r.Findings, proof.Finding{ID: "beside-not-seen", Rule: "beside-not-seen", Severity: proof.Look, Steps: []step.ID{}, Mends: []proof.Mend{},
-								What: fmt.Sprintf("“%s” is not among these files", title), Why: "Whether the two pages meet was not looked at. Name both files."})
-						}
-					}
+						return nil
+					})...)
 					r.Findings = append(r.Findings, sheetFindings(&doc.Engine)...)
 					if proof.Blocking(r.Findings) > 0 {
 						code = max(code, 1)

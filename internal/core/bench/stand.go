@@ -1,6 +1,7 @@
 package bench
 
 import (
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -29,9 +30,24 @@ type Standing struct {
 	Marks []engine.MarkID `json:"marks,omitempty"`
 }
 
+// named is one list of a standing: how its things are, and the list of the sheet
+// they are on.
+type named struct {
+	is, list string
+	ids      []string
+}
+
+// lists are all of a standing, in the order a page says them.
+func (s Standing) lists() []named {
+	return []named{
+		{"off", "parts", ids(s.Off)}, {"off", "loops", ids(s.LoopsOff)}, {"in", "locks", ids(s.In)}, {"met", "locks", ids(s.Onto)},
+		{"slack", "fasteners", ids(s.Slack)}, {"pinned", "tensioners", ids(s.Pinned)}, {"relieved", "tensioners", ids(s.Relieved)}, {"standing", "marks", ids(s.Marks)},
+	}
+}
+
 // Whole reports whether everything is on, out and tight.
 func (s Standing) Whole() bool {
-	return len(s.Off)+len(s.LoopsOff)+len(s.In)+len(s.Onto)+len(s.Slack)+len(s.Pinned)+len(s.Relieved)+len(s.Marks) == 0
+	return !slices.ContainsFunc(s.lists(), func(n named) bool { return len(n.ids) > 0 })
 }
 
 // StandingOf is how an engine stands in a state, as far as a page can say it.
@@ -85,26 +101,17 @@ func StandingOf(x *engine.Index, st *State) Standing {
 	return s
 }
 
-// Differs says what two standings do not have in common, a phrase for each; what
-// calls the things of each list by name.
+// Differs says what stands so in s and not in o, a phrase for each; name calls the
+// things of each list by name.
 func (s Standing) Differs(o Standing, name func(list, id string) string) []string {
 	var out []string
-	held := func(a, b []string, list, is string) {
-		for _, id := range a {
-			if !slices.Contains(b, id) {
-				out = append(out, name(list, id)+" "+is)
+	others := o.lists()
+	for i, n := range s.lists() {
+		for _, id := range n.ids {
+			if !slices.Contains(others[i].ids, id) {
+				out = append(out, name(n.list, id)+" "+n.is)
 			}
 		}
-	}
-	for _, v := range []struct {
-		a, b     []string
-		list, is string
-	}{
-		{ids(s.Off), ids(o.Off), "parts", "off"}, {ids(s.LoopsOff), ids(o.LoopsOff), "loops", "off"}, {ids(s.In), ids(o.In), "locks", "in"}, {ids(s.Onto), ids(o.Onto), "locks", "met"},
-		{ids(s.Slack), ids(o.Slack), "fasteners", "slack"}, {ids(s.Pinned), ids(o.Pinned), "tensioners", "pinned"}, {ids(s.Relieved), ids(o.Relieved), "tensioners", "relieved"},
-		{ids(s.Marks), ids(o.Marks), "marks", "standing"},
-	} {
-		held(v.a, v.b, v.list, v.is)
 	}
 	return out
 }
@@ -113,24 +120,21 @@ func (s Standing) Differs(o Standing, name func(list, id string) string) []strin
 // where everything is on, out and tight.
 func (s Standing) Says(name func(list, id string) string) string {
 	var out []string
-	for _, v := range []struct {
-		is, list string
-		ids      []string
-	}{
-		{"off", "parts", append(ids(s.Off), ids(s.LoopsOff)...)}, {"in", "locks", ids(s.In)}, {"slack", "fasteners", ids(s.Slack)},
-		{"pinned", "tensioners", ids(s.Pinned)}, {"relieved", "tensioners", ids(s.Relieved)}, {"standing", "marks", ids(s.Marks)},
-	} {
+	was := ""
+	for _, n := range s.lists() {
 		var names []string
-		for i, id := range v.ids {
-			list := v.list
-			if v.is == "off" && i >= len(s.Off) {
-				list = "loops"
-			}
-			names = append(names, name(list, id))
+		for _, id := range n.ids {
+			names = append(names, name(n.list, id))
 		}
-		if len(names) > 0 {
-			out = append(out, v.is+": "+strings.Join(names, ", "))
+		switch said := strings.Join(names, ", "); {
+		case said == "":
+			continue
+		case n.is == was:
+			out[len(out)-1] += ", " + said
+		default:
+			out = append(out, n.is+": "+said)
 		}
+		was = n.is
 	}
 	text := strings.Join(out, "; ")
 	if text == "" {
@@ -147,18 +151,12 @@ func ids[T ~string](list []T) []string {
 	return out
 }
 
-// Unfit is the error of a standing no engine can be in.
-type Unfit struct{ Why string }
-
-// Error says why.
-func (u Unfit) Error() string { return u.Why }
-
 // Stood is an engine as a page finds it that goes on from another: as a standing
 // says, found so many turns of the crank earlier than it usually is, of those at
 // which the locks that are in go in, with their shafts at home: the page before
-// brought them there. It is an Unfit when they go in nowhere
-// together, or the standing names what the sheet does not have; the engine then
-// stands as near to it as it can.
+// brought them there. It is an error when they go in nowhere together, or the
+// standing names what the sheet does not have; the engine then stands as near to it
+// as it can.
 func Stood(x *engine.Index, turns int64, s Standing) (*Machine, error) {
 	if s.Whole() {
 		return Found(x, turns), nil
@@ -212,7 +210,7 @@ func Stood(x *engine.Index, turns int64, s Standing) (*Machine, error) {
 	}
 	for _, e := range m.events {
 		if e.Kind == UnknownThing && err == nil {
-			err = Unfit{fmt.Sprintf("“%s” is not on the engine sheet", e.Name)}
+			err = fmt.Errorf("“%s” is not on the engine sheet", e.Name)
 		}
 	}
 	m.events, m.own = nil, 0
@@ -299,7 +297,7 @@ func (m *Machine) turnTo(s Standing, turns int64) error {
 	}
 	m.standAt(at)
 	if !any {
-		return Unfit{"its locks and marks are home together at no turn of the crank"}
+		return errors.New("its locks and marks are home together at no turn of the crank")
 	}
 	return nil
 }

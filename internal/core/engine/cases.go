@@ -93,9 +93,9 @@ func (w When) String() string {
 func span(from, to int, name string) string {
 	switch {
 	case from == 0:
-		return fmt.Sprintf("%sup to %d", name, to)
+		return fmt.Sprintf("up to %s%d", name, to)
 	case to == 0:
-		return fmt.Sprintf("%sfrom %d", name, from)
+		return fmt.Sprintf("from %s%d", name, from)
 	case from == to:
 		return fmt.Sprintf("%s%d", name, from)
 	}

@@ -134,7 +134,7 @@ func TestTheSheetForOneEngine(t *testing.T) {
 
 func TestWhenInWords(t *testing.T) {
 	assert.Equal(t, "all", engine.When{}.String())
-	assert.Equal(t, "2019–2021, build from 40, with cold pack, without tow bar", engine.When{
+	assert.Equal(t, "2019–2021, from build 40, with cold pack, without tow bar", engine.When{
 		Years: engine.Years{From: 2019, To: 2021}, Builds: engine.Builds{From: 40}, With: []string{"cold pack"}, Without: []string{"tow bar"}}.String())
 	assert.Equal(t, "up to 2020", years(0, 2020).String())
 	assert.Equal(t, "2020", years(2020, 2020).String())

@@ -1,39 +1,18 @@
 package engine
 
 import (
-	"fmt"
 	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 )
 
-// Said is the case as a line says it, for ReadWhen to read: "2019 to 2021, with
-// cold pack"; empty for every engine.
+// Said is the case as a line says it, for ReadWhen to read; empty for every engine.
 func (w When) Said() string {
-	var parts []string
-	add := func(from, to int, name string) {
-		switch {
-		case from == 0 && to == 0:
-		case from == 0:
-			parts = append(parts, fmt.Sprintf("up to %s%d", name, to))
-		case to == 0:
-			parts = append(parts, fmt.Sprintf("from %s%d", name, from))
-		case from == to:
-			parts = append(parts, fmt.Sprintf("%s%d", name, from))
-		default:
-			parts = append(parts, fmt.Sprintf("%s%d to %d", name, from, to))
-		}
+	if w.All() {
+		return ""
 	}
-	add(w.Years.From, w.Years.To, "")
-	add(w.Builds.From, w.Builds.To, "build ")
-	for _, o := range w.With {
-		parts = append(parts, "with "+o)
-	}
-	for _, o := range w.Without {
-		parts = append(parts, "without "+o)
-	}
-	return strings.Join(parts, ", ")
+	return w.String()
 }
 
 var (

@@ -33,14 +33,24 @@ func Meet(x *engine.Index, before, after *procedure.Header) []string {
 	return out
 }
 
-// Apart is the finding of two pages that do not meet; false where they do.
-func Apart(x *engine.Index, before, after *procedure.Header) (Finding, bool) {
-	d := Meet(x, before, after)
-	if len(d) == 0 {
-		return Finding{}, false
+// Beside holds a page against the pages it says it goes on from, and that go on
+// from it; page gives one by its title, nil where it is not known.
+func Beside(x *engine.Index, h *procedure.Header, page func(title string) *procedure.Header) []Finding {
+	var out []Finding
+	add := func(rule string, sev Severity, what, why string) {
+		out = append(out, Finding{ID: fmt.Sprintf("%s.%d", rule, len(out)), Rule: rule, Severity: sev, Steps: []step.ID{}, Mends: []Mend{}, What: what, Why: why})
 	}
-	return Finding{ID: "halves-apart", Rule: "halves-apart", Severity: Blocks, Steps: []step.ID{}, Mends: []Mend{},
-		What: fmt.Sprintf("The page does not begin as “%s” ends: %s", before.Title, strings.Join(d, "; ")), Why: "Whoever does one after the other meets another engine than the page speaks of."}, true
+	for _, title := range []string{h.After, h.Before} {
+		if title != "" && page(title) == nil {
+			add("beside-not-seen", Look, fmt.Sprintf("“%s” is not among these files", title), "Whether the two pages meet was not looked at. Name both files.")
+		}
+	}
+	if before := page(h.After); h.After != "" && before != nil {
+		if d := Meet(x, before, h); len(d) > 0 {
+			add("halves-apart", Blocks, fmt.Sprintf("The page does not begin as “%s” ends: %s", before.Title, strings.Join(d, "; ")), "Whoever does one after the other meets another engine than the page speaks of.")
+		}
+	}
+	return out
 }
 
 func beginsImpossible(c *proving) {

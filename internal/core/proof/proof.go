@@ -131,18 +131,6 @@ func Findings(x *engine.Index, p *procedure.Procedure, t *bench.Trace, house Hou
 	return fs
 }
 
-// Count is how many findings Prove gives, without trying their mends: those that
-// block and are not accepted, and all that are not accepted.
-func Count(x *engine.Index, p *procedure.Procedure, house House) (blocking, open int) {
-	fs := find(x, p, nil, house, false, families)
-	for i := range fs {
-		if fs[i].Accepted == "" {
-			open++
-		}
-	}
-	return Blocking(fs), open
-}
-
 // look runs rules over a run and puts what they find in order.
 func (c *proving) look(rules [][]Rule) []Finding {
 	c.run(rules)

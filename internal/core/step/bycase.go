@@ -131,15 +131,11 @@ func optionsIn(text string) []string {
 func (w *Words) by(by []StagesFor) {
 	var parts []string
 	for i := range by {
-		v := w.stagesText(by[i].Stages)
-		if w.typed {
-			parts = append(parts, v+" "+by[i].When.Said())
-			continue
-		}
+		v := w.stagesText(by[i].Stages) + " " + by[i].When.Said()
 		if w.full && i > 0 {
 			v = "to " + v
 		}
-		parts = append(parts, v+" "+by[i].When.Said())
+		parts = append(parts, v)
 	}
 	sep := ", "
 	if w.typed {

@@ -174,16 +174,3 @@ func Often(times int) string {
 	}
 	return unit.Number(float64(times)) + " times at most"
 }
-
-// TypedStep is a step as a line that reads back as the same: what it is for, and
-// what it does.
-func TypedStep(x *engine.Index, s *Step) string {
-	line := Typed(x, s.Action)
-	if s.IfNot {
-		line = "if not, " + line
-	}
-	if !s.When.All() {
-		line = s.When.Said() + ": " + line
-	}
-	return line
-}

@@ -274,10 +274,10 @@ function Branches({
     <svg className="pointer-events-none absolute top-0 left-0 z-[1] overflow-visible" width={x + 12} height="1" aria-hidden>
       {rows.map((r, i) => {
         if (r.fails < 0) return null;
-        const first = i === 0 || !rows[i - 1].step.ifNot;
+        const first = rows[i - 1]?.fails !== r.fails;
         if (!first) return null;
         let last = i;
-        while (rows[last + 1]?.step.ifNot) last++;
+        while (rows[last + 1]?.fails === r.fails) last++;
         const to = rows[last].backTo;
         const a = y(i) - 12;
         const b = y(last) + 12;
@@ -341,7 +341,7 @@ const StepRow = memo(function StepRow({
       data-on={on}
       data-drop={drop}
       data-ghost={id === "line"}
-      data-branch={row.fails >= 0 || !!row.step.ifNot}
+      data-branch={row.fails >= 0}
       data-aside={!!row.aside}
       data-here={here}
       className="step-row"

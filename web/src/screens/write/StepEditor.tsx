@@ -2,7 +2,9 @@ import { useQuery } from "@tanstack/react-query";
 import { type ReactNode, useEffect, useRef, useState } from "react";
 import { api, ask, type S } from "../../api/client";
 import { verbs } from "../../api/queries";
+import { Conditions } from "./Conditions";
 import { Things } from "./Things";
+import { Typed, type Read } from "./Typed";
 
 type Step = S["Step"];
 type Field = S["Field"];
@@ -255,106 +257,6 @@ export function StepEditor({
   );
 }
 
-/** Conditions say for which engines a step is, that it is done only if another fails, and where to go on from it when it does. */
-function Conditions({
-  step,
-  when,
-  under,
-  rows,
-  fails,
-  trouble,
-  read,
-  onTrouble,
-  onChange,
-}: {
-  step: Step;
-  when: string;
-  under: number;
-  rows: S["Row"][];
-  fails: boolean;
-  trouble?: string;
-  read: Read;
-  onTrouble: (t: string) => void;
-  onChange: (patch: Partial<Step>) => void;
-}) {
-  const here = rows.findIndex((r) => r.step.id === step.id);
-  const branch = !step.ifNot && rows[here + 1]?.step.ifNot;
-  const earlier = rows.slice(0, here).flatMap((r, i) => (r.step.ifNot ? [] : [{ id: r.step.id, name: `step ${i + 1}` }]));
-  return (
-    <div className="mt-1.5 flex flex-wrap items-center gap-1.5">
-      <Typed
-        label="only for"
-        width={24}
-        text={when}
-        hint="from 2022"
-        trouble={trouble}
-        read={read}
-        onTrouble={onTrouble}
-        onChange={(v) => onChange({ when: Object.keys(v as object).length ? (v as Step["when"]) : undefined })}
-      />
-      {under >= 0 && (
-        <label className="chip cursor-pointer">
-          <input
-            type="checkbox"
-            checked={!!step.ifNot}
-            onChange={(e) => onChange({ ifNot: e.target.checked ? true : undefined })}
-            className="accent-(--color-marking)"
-          />{" "}
-          only if step {under + 1} fails
-        </label>
-      )}
-      {fails && !step.ifNot && !branch && (
-        <span className="text-small text-ink-2">
-          What to do when it fails: write the next line with “if not, …” in front.
-        </span>
-      )}
-      {fails && branch && (
-        <>
-          <label className="chip">
-            <span className="text-ink-2">when it fails, then</span>{" "}
-            <select
-              value={step.again ? (step.again.from ?? "here") : ""}
-              onChange={(e) =>
-                onChange({
-                  again:
-                    e.target.value === ""
-                      ? undefined
-                      : { from: e.target.value === "here" ? undefined : e.target.value, times: step.again?.times ?? 1 },
-                })
-              }
-              className="bg-transparent outline-none"
-            >
-              <option value="">the next step</option>
-              <option value="here">this step again</option>
-              {earlier.map((s) => (
-                <option key={s.id} value={s.id}>
-                  on from {s.name}
-                </option>
-              ))}
-            </select>
-          </label>
-          {step.again && (
-            <label className="chip">
-              <span className="text-ink-2">at most</span>{" "}
-              <select
-                value={step.again.times ?? 1}
-                onChange={(e) => onChange({ again: { ...step.again, times: Number(e.target.value) } })}
-                className="bg-transparent outline-none"
-              >
-                {[1, 2, 3, 4, 5, 6, 7, 8, 9].map((n) => (
-                  <option key={n} value={n}>
-                    {n === 1 ? "once" : n === 2 ? "twice" : `${n} times`}
-                  </option>
-                ))}
-              </select>
-            </label>
-          )}
-        </>
-      )}
-    </div>
-  );
-}
-
 function FieldChip({
   field,
   step,
@@ -447,72 +349,3 @@ const widthOf = (field: Field, value: unknown) =>
   field.kind === "text"
     ? Math.min(52, Math.max(18, String(value ?? "").length))
     : ({ number: 4, quantity: 9, stages: 20, "stages by case": 36 }[field.kind as string] ?? 18);
-
-type Read = (text: string) => Promise<S["FieldReading"]>;
-
-/** Typed is a field that keeps what is being typed, and hands on what it means once it means something. */
-function Typed({
-  label,
-  text,
-  width,
-  hint,
-  unit,
-  trouble,
-  read,
-  onTrouble,
-  onChange,
-}: {
-  label: string;
-  text: string;
-  width: number;
-  hint?: string;
-  /** what a bare number means */
-  unit?: string;
-  trouble?: string;
-  read: Read;
-  onTrouble: (t: string) => void;
-  onChange: (v: unknown) => void;
-}) {
-  const [typed, setTyped] = useState(text);
-  const focused = useRef(false);
-  const turn = useRef(0);
-  const take = async (t: string) => {
-    setTyped(t);
-    const now = ++turn.current;
-    try {
-      const r = await read(t.trim());
-      if (now !== turn.current) return;
-      onTrouble(r.problem ?? "");
-      if (!r.problem) onChange(r.value);
-    } catch (e) {
-      if (now === turn.current) onTrouble((e as Error).message);
-    }
-  };
-  useEffect(() => {
-    if (!focused.current) setTyped(text);
-  }, [text]);
-  return (
-    <label className="chip" data-bad={!!trouble}>
-      <span className="text-ink-2">{label}</span>{" "}
-      <input
-        value={typed}
-        placeholder={hint && `e.g. ${hint}`}
-        aria-invalid={!!trouble}
-        title={trouble}
-        onFocus={() => {
-          focused.current = true;
-        }}
-        onBlur={() => {
-          focused.current = false;
-          if (!trouble) setTyped(text);
-        }}
-        onChange={(e) => take(e.target.value)}
-        style={{ width: `${width + 2}ch` }}
-        className="bg-transparent font-mono text-small outline-none"
-      />
-      {unit && bare.test(typed.trim()) && <span className="font-mono text-small text-ink-3">{unit}</span>}
-    </label>
-  );
-}
-
-const bare = /^\d+([.,]\d+)?$/;
