@@ -209,3 +209,37 @@ type procedureOf struct{}
 func (*procedureOf) Len() int                  { return 0 }
 func (*procedureOf) Act(int, *bench.Machine)   {}
 func (*procedureOf) Holds(int) []engine.LockID { return nil }
+
+// A way for when a step fails, both ends of a page and the numbers of its parts are
+// on the page as it is laid out.
+func TestWaysEndsAndNumbersAreLaidOut(t *testing.T) {
+	_, d, p := laid("renew-belts-at-rest-r1.latch.json")
+	var lines []page.Step
+	for _, ph := range p.Phases {
+		lines = append(lines, ph.Steps...)
+	}
+	require.Len(t, lines, len(d.Procedure.Steps))
+	var ways []page.Step
+	for i, l := range lines {
+		assert.Equal(t, i+1, l.Number)
+		if l.Fails > 0 {
+			ways = append(ways, l)
+		}
+	}
+	require.Len(t, ways, 2)
+	assert.True(t, strings.HasPrefix(ways[0].Text, "If not: "), ways[0].Text)
+	assert.Equal(t, lines[ways[0].Fails-1].Number, ways[1].Fails, "both are for the same step")
+	assert.Empty(t, ways[0].Back)
+	assert.Equal(t, "then go on from step 26, twice at most", ways[1].Back)
+	k := slices.IndexFunc(p.Parts, func(q page.Part) bool { return q.Name == "timing belt" })
+	require.GreaterOrEqual(t, k, 0)
+	assert.Equal(t, "20-0411, for 20-0398", p.Parts[k].Number)
+	assert.Equal(t, "1500 h or 5 years", p.Parts[k].Every)
+	assert.Empty(t, p.Begins+p.Ends, "a whole job says nothing of its ends")
+
+	_, _, open := laid("open-timing-drive-r1.latch.json")
+	_, _, shut := laid("close-timing-drive-r1.latch.json")
+	assert.Empty(t, open.Begins+shut.Ends)
+	assert.Equal(t, open.Ends, shut.Begins)
+	assert.Contains(t, open.Ends, "in: crank pin, cam bar")
+}

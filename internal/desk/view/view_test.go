@@ -167,3 +167,38 @@ func TestSheetsInTheMakingCanBeSent(t *testing.T) {
 		}
 	}
 }
+
+// A page that is not the same for every engine is shown for one at a time, and its
+// ways hang on the step that fails.
+func TestAViewOfWaysAndKinds(t *testing.T) {
+	_, v := of("renew-belt-both-banks-r1.latch.json")
+	assert.Empty(t, v.Cars)
+	assert.Contains(t, v.Tried, "6 positions")
+	assert.Contains(t, v.Tried, "when a step fails")
+	check, way := v.Rows[12], v.Rows[13]
+	assert.Equal(t, -1, check.Fails)
+	assert.Equal(t, 12, way.Fails)
+	assert.Equal(t, 12, way.BackTo)
+	assert.Equal(t, "If not:", way.Lead)
+	assert.NotEqual(t, v.States[13].Crank, v.States[14].Crank, "the way is shown as if the look had failed")
+	assert.Equal(t, v.States[13].Crank, v.States[15].Crank, "and changes nothing for what comes after it")
+	assert.Equal(t, 12, v.Rows[14].Under, "the next step could be for it too")
+	assert.Equal(t, -1, v.Rows[12].Under, "a step that has a way of its own is for none")
+
+	d := demo.Document("renew-timing-belt-r3.latch.json")
+	x := engine.NewIndex(&d.Engine)
+	d.Procedure.Steps[1].When = engine.When{Years: engine.Years{From: 2022}}
+	for car, want := range map[int]bool{0: true, 1: false, 7: false, -1: true} {
+		v := view.From(x, &d.Procedure, 1, proof.DefaultHouse(), view.Place{Car: car})
+		assert.Equal(t, []string{"2019–2021", "2022–2024"}, v.Cars)
+		assert.Equal(t, want, v.Rows[1].Aside, car)
+		assert.Equal(t, "from 2022", v.Rows[1].When)
+	}
+	_, v = of("renew-belt-in-oil-r1.latch.json")
+	assert.Len(t, v.Cars, 2)
+	assert.Equal(t, "40 N·m 2021–2022; 45 N·m from 2023", v.Rows[20].By)
+	_, v = of("close-timing-drive-r1.latch.json")
+	assert.Contains(t, v.Begins, "timing belt")
+	assert.Empty(t, v.Ends)
+	assert.True(t, v.Last.Whole(), "the last step leaves everything on and tight")
+}
