@@ -1,6 +1,10 @@
 package bench
 
-import "inklatch/internal/core/engine"
+import (
+	"slices"
+
+	"inklatch/internal/core/engine"
+)
 
 // covered notes covers that are on before a loop. A cover that hides a mark on a
 // wheel hides the wheel, and what runs over it cannot be handled.
@@ -8,6 +12,10 @@ func (m *Machine) covered(loop int) {
 	s := m.Index.Sheet
 	said := engine.PartID("")
 	for _, stop := range s.Loops[loop].Route {
+		if p := m.cover(stop.Wheel); p != "" && p != said {
+			said = p
+			m.note(Event{Kind: Covered, Part: p, Loop: s.Loops[loop].ID})
+		}
 		for k := range s.Marks {
 			mark := &s.Marks[k]
 			if mark.Wheel != stop.Wheel || mark.Kind == engine.LoopMark || mark.Behind == "" || mark.Behind == said {
@@ -21,10 +29,20 @@ func (m *Machine) covered(loop int) {
 	}
 }
 
+// cover is a part that is on before a wheel, as the sheet lists it; empty for none.
+func (m *Machine) cover(id engine.WheelID) engine.PartID {
+	for i := range m.Index.Sheet.Parts {
+		if p := &m.Index.Sheet.Parts[i]; len(p.Hides) > 0 && !m.cur.Parts[i].Off && slices.Contains(p.Hides, id) {
+			return p.ID
+		}
+	}
+	return ""
+}
+
 // coveredTensioner is covered for the loop of a tensioner.
 func (m *Machine) coveredTensioner(id engine.TensionerID) {
 	for i := range m.Index.Sheet.Loops {
-		if m.Index.Sheet.Loops[i].Tensioner == id {
+		if m.Index.Sheet.Loops[i].Tensions(id) {
 			m.covered(i)
 		}
 	}
@@ -79,7 +97,7 @@ func (m *Machine) clampedEarly(k int) {
 	s := m.Index.Sheet
 	for _, w := range m.Index.ClampedBy(k) {
 		wheel := &s.Wheels[w]
-		if wheel.Mount != engine.Floating || !m.cur.Free[w] {
+		if !wheel.Mount.Floats() || !m.cur.Free[w] {
 			continue
 		}
 		for i := range s.Loops {

@@ -64,11 +64,11 @@ func (m *Machine) FindMarkAway(id engine.MarkID) {
 		m.Unknown(string(id))
 		return
 	}
-	w := m.Index.Wheel(mark.Wheel)
-	if mark.Kind == engine.LoopMark || w == nil || m.Index.ShaftAt(w.Shaft) < 0 {
+	k := m.Index.ShaftAt(m.Index.MarkShaft(mark))
+	if mark.Kind == engine.LoopMark || k < 0 {
 		return
 	}
-	if math.Abs(engine.Wrap(m.cur.Shafts[m.Index.ShaftAt(w.Shaft)]-mark.At, 360)) <= m.shows(mark) {
+	if math.Abs(engine.Wrap(m.cur.Shafts[k]-mark.At, 360)) <= m.shows(mark) {
 		m.note(Event{Kind: FoundOtherwise, Mark: id, Name: "at its pointer"})
 	}
 }
@@ -98,21 +98,27 @@ func (m *Machine) TryPin(id engine.TensionerID) {
 	case t.Pin == "":
 		m.Unknown(t.Name + " pin")
 		return
-	case m.cur.Tensioners[i] == Pinned:
+	case m.cur.Tensioners[i].Now == Pinned:
 		m.note(Event{Kind: TriedWhileIn, Tensioner: id})
 		return
-	case m.cur.Tensioners[i] == Relieved:
+	case m.cur.Tensioners[i].Now == Relieved:
 		m.note(Event{Kind: FoundOtherwise, Tensioner: id, Name: "relieved"})
 		return
 	}
-	m.note(Event{Kind: TensionSeen, Tensioner: id})
+	m.seen(i)
+}
+
+func (m *Machine) seen(i int) {
+	m.tensioners()[i].Seen = true
+	m.note(Event{Kind: TensionSeen, Tensioner: m.Index.Sheet.Tensioners[i].ID})
 }
 
 // SeeTensioner looks whether a tensioner stands where it belongs.
 func (m *Machine) SeeTensioner(id engine.TensionerID) {
-	if m.Index.TensionerAt(id) < 0 {
+	i := m.Index.TensionerAt(id)
+	if i < 0 {
 		m.Unknown(string(id))
 		return
 	}
-	m.note(Event{Kind: TensionSeen, Tensioner: id})
+	m.seen(i)
 }

@@ -76,8 +76,10 @@ func (m *Machine) CheckLock(id engine.LockID) {
 }
 
 func (m *Machine) access(l *engine.Lock) {
-	if p := m.Index.PartAt(l.Access); p >= 0 && !m.cur.Parts[p].Off {
-		m.note(Event{Kind: AccessShut, Lock: l.ID, Part: l.Access})
+	for _, id := range l.Accesses() {
+		if p := m.Index.PartAt(id); p >= 0 && !m.cur.Parts[p].Off {
+			m.note(Event{Kind: AccessShut, Lock: l.ID, Part: id})
+		}
 	}
 }
 
@@ -95,6 +97,9 @@ func (m *Machine) tryLock(l *engine.Lock) bool {
 	if math.Abs(dev) <= l.Freedom()+hair {
 		m.cur.Found = true
 		m.note(Event{Kind: WentIn, Lock: l.ID, Degrees: dev})
+		for _, id := range l.Holds {
+			m.sure(id, l.Freedom())
+		}
 		return true
 	}
 	m.note(Event{Kind: WouldNotGoIn, Lock: l.ID, Degrees: dev, WrongStroke: m.oneTurnWouldDo(l), Shaft: m.furthest(l)})
@@ -104,7 +109,7 @@ func (m *Machine) tryLock(l *engine.Lock) bool {
 // tryStop fits a screw-in stop: it goes in unless the web has just passed.
 func (m *Machine) tryStop(l *engine.Lock) bool {
 	dev := m.deviation(l)
-	if dev > l.Freedom()+hair && dev < stopReach {
+	if past := l.Way() * dev; past > l.Freedom()+hair && past < stopReach {
 		m.note(Event{Kind: WouldNotGoIn, Lock: l.ID, Degrees: dev, Shaft: l.Holds[0]})
 		return false
 	}
@@ -217,20 +222,22 @@ func (m *Machine) CheckMark(id engine.MarkID) {
 		return
 	}
 	m.readable(mark)
-	w := m.Index.Wheel(mark.Wheel)
-	if w == nil || m.Index.ShaftAt(w.Shaft) < 0 {
+	shaft := m.Index.MarkShaft(mark)
+	if shaft == "" {
 		return
 	}
 	if mark.Kind == engine.TimingMark {
-		m.note(Event{Kind: Looked, Shaft: w.Shaft, Mark: id})
+		m.note(Event{Kind: Looked, Shaft: shaft, Mark: id})
 	}
-	dev := engine.Wrap(m.cur.Shafts[m.Index.ShaftAt(w.Shaft)]-mark.At, 360)
+	dev := engine.Wrap(m.cur.Shafts[m.Index.ShaftAt(shaft)]-mark.At, 360)
 	kind := MarkStood
 	if math.Abs(dev) > m.shows(mark) {
 		kind = MarkAway
+	} else if mark.Kind == engine.TimingMark {
+		m.sure(shaft, m.shows(mark))
 	}
-	m.note(Event{Kind: kind, Mark: id, Degrees: dev, Shaft: w.Shaft})
-	m.lookShaft(w.Shaft)
+	m.note(Event{Kind: kind, Mark: id, Degrees: dev, Shaft: shaft})
+	m.lookShaft(shaft)
 }
 
 // readable notes a mark that is hidden, or is none.
@@ -243,6 +250,11 @@ func (m *Machine) readable(mark *engine.Mark) {
 	}
 	if p := m.Index.PartAt(mark.Behind); p >= 0 && !m.cur.Parts[p].Off {
 		m.note(Event{Kind: MarkHidden, Mark: mark.ID, Part: mark.Behind})
+	} else if p := m.cover(mark.Wheel); p != "" && mark.Kind != engine.LoopMark {
+		m.note(Event{Kind: MarkHidden, Mark: mark.ID, Part: p})
+	}
+	if p := m.Index.PartAt(mark.On); p >= 0 && m.cur.Parts[p].Off {
+		m.note(Event{Kind: PointerOff, Mark: mark.ID, Part: mark.On})
 	}
 }
 
@@ -262,6 +274,7 @@ func (m *Machine) checkLoopMark(mark *engine.Mark) {
 		return
 	}
 	m.note(Event{Kind: MarkStood, Mark: mark.ID, Loop: mark.Loop})
+	m.lies(mark)
 	if !m.cur.Loops[i].Looked {
 		m.loops()[i].Looked = true
 	}
@@ -278,6 +291,9 @@ func fixed(x *engine.Index, st *State, id engine.ShaftID) bool {
 		l := &x.Sheet.Locks[i]
 		if !l.Kind.ForPosition() || !st.Locks[i].Holds(l.Kind) {
 			continue
+		}
+		if w := x.WheelAt(l.Wheel); w >= 0 && st.Free[w] {
+			continue // it holds the wheel, and the shaft turns in it
 		}
 		for _, h := range l.Holds {
 			if h == id {

@@ -1,6 +1,10 @@
 package bench
 
-import "inklatch/internal/core/engine"
+import (
+	"slices"
+
+	"inklatch/internal/core/engine"
+)
 
 // LoopOff takes a belt or chain off.
 func (m *Machine) LoopOff(id engine.LoopID) {
@@ -18,8 +22,10 @@ func (m *Machine) LoopOff(id engine.LoopID) {
 	m.shaftsFixed(i, LoopOffUnlocked)
 	m.seated()
 	m.slackEnough(l)
-	if t := m.Index.TensionerAt(l.Tensioner); t >= 0 && m.cur.Tensioners[t] == Relieved && m.Index.Sheet.Tensioners[t].Pin != "" {
-		m.note(Event{Kind: NotHeldBack, Loop: id, Tensioner: l.Tensioner})
+	for _, id := range l.Tensioners() {
+		if t := m.Index.TensionerAt(id); t >= 0 && m.cur.Tensioners[t].Now == Relieved && m.Index.Sheet.Tensioners[t].Pin != "" {
+			m.note(Event{Kind: NotHeldBack, Loop: l.ID, Tensioner: id})
+		}
 	}
 	m.phasers(i, func(w int) { m.away()[w] = true })
 	m.loops()[i] = LoopState{OffAt: m.cur.Crank, Refitted: m.cur.Loops[i].Refitted}
@@ -55,8 +61,9 @@ func (m *Machine) LoopOn(id engine.LoopID, fresh bool, slackAt engine.WheelID) {
 			}
 		}
 	}
-	if t := m.Index.Tensioner(l.Tensioner); t != nil && slackAt != "" && t.Wheel != "" && slackAt != t.Wheel {
+	if t := m.Index.Tensioner(l.Tensioner); t != nil && slackAt != "" && t.Wheel != "" && slackAt != t.Wheel && !m.slackWheel(l, slackAt) {
 		m.note(Event{Kind: SlackElsewhere, Loop: id, Wheel: slackAt, Tensioner: t.ID})
+		m.jump(i)
 	}
 	if p := m.Index.PartAt(l.Part); p >= 0 {
 		if fresh = fresh || m.cur.Parts[p].Fresh; !fresh && m.Index.Sheet.Parts[p].Policy == engine.AlwaysNew {
@@ -64,7 +71,17 @@ func (m *Machine) LoopOn(id engine.LoopID, fresh bool, slackAt engine.WheelID) {
 		}
 		m.parts()[p] = PartState{Touched: true, Fresh: fresh}
 	}
-	m.loops()[i] = LoopState{On: true, Refitted: true, SlackAt: slackAt}
+	m.loops()[i] = LoopState{On: true, Refitted: true, SlackAt: slackAt, New: fresh, Copied: m.cur.Loops[i].Copied}
+	m.laid(i)
+}
+
+// slackWheel reports whether one of a loop's further tensioners takes its slack at
+// a wheel.
+func (m *Machine) slackWheel(l *engine.Loop, id engine.WheelID) bool {
+	return slices.ContainsFunc(l.Then, func(t engine.TensionerID) bool {
+		v := m.Index.Tensioner(t)
+		return v != nil && v.Wheel == id
+	})
 }
 
 // phasers calls f for every phaser that loop i runs over.
@@ -107,9 +124,24 @@ func (m *Machine) shaftsFixed(i int, kind EventKind) {
 	}
 }
 
+// slackEnough notes a loop all of whose tensioners work: one that is relieved lets
+// it off.
 func (m *Machine) slackEnough(l *engine.Loop) {
-	if t := m.Index.TensionerAt(l.Tensioner); t >= 0 && (m.cur.Tensioners[t] == Working || m.cur.Tensioners[t] == Set) {
-		m.note(Event{Kind: LoopTight, Loop: l.ID, Tensioner: l.Tensioner})
+	tight := engine.TensionerID("")
+	for _, id := range l.Tensioners() {
+		t := m.Index.TensionerAt(id)
+		if t < 0 {
+			continue
+		}
+		if m.cur.Tensioners[t].Slack() {
+			return
+		}
+		if tight == "" {
+			tight = id
+		}
+	}
+	if tight != "" {
+		m.note(Event{Kind: LoopTight, Loop: l.ID, Tensioner: tight})
 	}
 }
 
@@ -121,7 +153,7 @@ func (m *Machine) PinTensioner(id engine.TensionerID) {
 		return
 	}
 	m.movable(i)
-	m.tensioners()[i] = Pinned
+	m.tension(i, Pinned)
 }
 
 // movable notes a tensioner whose part is off, or that its bolts still clamp. A
@@ -151,7 +183,7 @@ func (m *Machine) ReleaseTensioner(id engine.TensionerID) {
 		m.Unknown(string(id))
 		return
 	}
-	if now := m.cur.Tensioners[i]; now == Working || now == Set || now == Relieved && m.Index.Sheet.Tensioners[i].Pin != "" {
+	if now := m.cur.Tensioners[i].Now; now == Working || now == Set || now == Relieved && m.Index.Sheet.Tensioners[i].Pin != "" {
 		m.note(Event{Kind: NotPinned, Tensioner: id})
 	}
 	m.movable(i)
@@ -163,31 +195,78 @@ func (m *Machine) ReleaseTensioner(id engine.TensionerID) {
 		}
 	}
 	m.tensionOn(i)
-	m.tensioners()[i] = Working
+	m.tension(i, Working)
 }
 
-// SetTensioner brings a tensioner to its pointer, gauge or length.
-func (m *Machine) SetTensioner(id engine.TensionerID) {
+// SetTensioner brings a tensioner to its pointer, gauge or length; stop says that it
+// is to its stop, which is no setting yet.
+func (m *Machine) SetTensioner(id engine.TensionerID, stop bool) {
 	i := m.Index.TensionerAt(id)
 	if i < 0 {
 		m.Unknown(string(id))
 		return
 	}
-	if m.cur.Tensioners[i] == Pinned && m.Index.Sheet.Tensioners[i].Pin != "" {
+	if m.cur.Tensioners[i].Now == Pinned && m.Index.Sheet.Tensioners[i].Pin != "" {
 		m.note(Event{Kind: PinStillIn, Tensioner: id})
 	}
 	m.movable(i)
-	if m.cur.Tensioners[i] == Relieved {
+	if m.cur.Tensioners[i].Now == Relieved {
 		m.tensionOn(i)
 	}
-	m.tensioners()[i] = Set
+	if m.Index.Sheet.Tensioners[i].Method == engine.OverTension && !stop && !m.cur.Tensioners[i].Stop {
+		m.note(Event{Kind: StopSkipped, Tensioner: id})
+	}
+	was := m.cur.Tensioners[i].Stop
+	m.tension(i, Set)
+	m.tensioners()[i].Stop = was || stop
+}
+
+// tension moves a tensioner.
+func (m *Machine) tension(i int, to Tension) {
+	if to != Relieved && to != Pinned {
+		m.inOrder(i)
+	}
+	m.tensioners()[i] = TensionState{Now: to, At: m.cur.Minutes}
+}
+
+// inOrder notes a tensioner that comes on before another of its loop that comes on
+// first.
+func (m *Machine) inOrder(i int) {
+	s := m.Index.Sheet
+	for l := range s.Loops {
+		if !m.cur.Loops[l].On || !s.Loops[l].Tensions(s.Tensioners[i].ID) {
+			continue
+		}
+		for _, id := range s.Loops[l].Tensioners() {
+			if id == s.Tensioners[i].ID {
+				break
+			}
+			if k := m.Index.TensionerAt(id); k >= 0 && m.cur.Tensioners[k].Slack() {
+				m.note(Event{Kind: TensionOrder, Tensioner: s.Tensioners[i].ID, Name: s.Tensioners[k].Name, Loop: s.Loops[l].ID})
+			}
+		}
+	}
+}
+
+// Slack reports whether a tensioner leaves its loop slack.
+func (t TensionState) Slack() bool { return t.Now == Relieved || t.Now == Pinned }
+
+// onLoop reports whether a loop of a tensioner is on.
+func (m *Machine) onLoop(i int) bool {
+	s := m.Index.Sheet
+	for l := range s.Loops {
+		if m.cur.Loops[l].On && s.Loops[l].Tensions(s.Tensioners[i].ID) {
+			return true
+		}
+	}
+	return false
 }
 
 // tensionOn notes tension that comes on too early.
 func (m *Machine) tensionOn(i int) {
 	s := m.Index.Sheet
 	for k := range s.Loops {
-		if s.Loops[k].Tensioner != s.Tensioners[i].ID {
+		if !s.Loops[k].Tensions(s.Tensioners[i].ID) {
 			continue
 		}
 		st := m.cur.Loops[k]

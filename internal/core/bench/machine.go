@@ -14,6 +14,9 @@ type Machine struct {
 	cur    State
 	own    uint16
 	events []Event
+	// backOnto is set while the crank comes up to a stop that is met against the
+	// running direction.
+	backOnto bool
 }
 
 // The slices of the state that this step has made its own.
@@ -27,6 +30,9 @@ const (
 	ownParts
 	ownTensioners
 	ownSealants
+	ownDoubts
+	ownFluids
+	ownPaints
 )
 
 // NewMachine is a complete engine of the given sheet.
@@ -57,7 +63,9 @@ func (m *Machine) free() []bool               { return claim(m, ownFree, &m.cur.
 func (m *Machine) away() []bool               { return claim(m, ownAway, &m.cur.Away) }
 func (m *Machine) fasteners() []FastenerState { return claim(m, ownFasteners, &m.cur.Fasteners) }
 func (m *Machine) parts() []PartState         { return claim(m, ownParts, &m.cur.Parts) }
-func (m *Machine) tensioners() []Tension      { return claim(m, ownTensioners, &m.cur.Tensioners) }
+func (m *Machine) tensioners() []TensionState { return claim(m, ownTensioners, &m.cur.Tensioners) }
+func (m *Machine) doubts() []Doubt            { return claim(m, ownDoubts, &m.cur.Doubts) }
+func (m *Machine) fluids() []FluidState       { return claim(m, ownFluids, &m.cur.Fluids) }
 
 // Turning says how the crank is to be turned.
 type Turning struct {
@@ -70,6 +78,8 @@ type Turning struct {
 	// Also are marks that are to stand together with To.
 	Also []engine.MarkID
 	Onto engine.LockID
+	// Painted turns on until the technician's own marks stand.
+	Painted bool
 	// Into is a lock that goes in where the turn ends, and stays in.
 	Into engine.LockID
 	// Shaft is what is turned, "" for the crank. Its marks and locks alone can be
@@ -115,6 +125,10 @@ func (m *Machine) Turn(t Turning) {
 			target = true
 		}
 	}
+	if t.Painted {
+		delta += m.toPaint(delta, way)
+		target = true
+	}
 	if t.Into != "" {
 		if i := x.LockAt(t.Into); i < 0 {
 			m.Unknown(string(t.Into))
@@ -131,6 +145,8 @@ func (m *Machine) Turn(t Turning) {
 				m.note(Event{Kind: NothingToMeet, Lock: t.Onto})
 			}
 			lock := &x.Sheet.Locks[i]
+			m.backOnto = lock.Meets == engine.MeetsAgainst && t.Backwards
+			defer func() { m.backOnto = false }()
 			travel := toward(lock.At-(m.cur.Crank+delta), lock.Period(), way)
 			if delta += travel; m.cur.Locks[i].In && math.Abs(delta) < 1 {
 				m.note(Event{Kind: NotComeUp, Lock: t.Onto, Degrees: math.Abs(delta)})
@@ -215,11 +231,7 @@ func (m *Machine) turnedBy(id engine.FastenerID) {
 // ahead is the crank travel from current+delta on, the way that is turned, to
 // the next place where a mark stands.
 func (m *Machine) ahead(mark *engine.Mark, delta, way float64) float64 {
-	w := m.Index.Wheel(mark.Wheel)
-	if w == nil {
-		return 0
-	}
-	i := m.Index.ShaftAt(w.Shaft)
+	i := m.Index.ShaftAt(m.Index.MarkShaft(mark))
 	if i < 0 || !m.Index.Drive(i).Driven {
 		return 0
 	}
@@ -233,8 +245,8 @@ const mostTogether = 120
 // together is the further travel, by whole meetings of a mark, until others
 // stand with it; none where they never do, and a look at them says so.
 func (m *Machine) together(mark *engine.Mark, also []engine.MarkID, delta, way float64) float64 {
-	w := m.Index.Wheel(mark.Wheel)
-	if len(also) == 0 || w == nil || m.Index.ShaftAt(w.Shaft) < 0 || !m.Index.Drive(m.Index.ShaftAt(w.Shaft)).Driven {
+	k := m.Index.ShaftAt(m.Index.MarkShaft(mark))
+	if len(also) == 0 || k < 0 || !m.Index.Drive(k).Driven {
 		return 0
 	}
 	for _, id := range also {
@@ -244,7 +256,7 @@ func (m *Machine) together(mark *engine.Mark, also []engine.MarkID, delta, way f
 			m.Unknown(string(id))
 		}
 	}
-	every := 360 / math.Abs(m.Index.Drive(m.Index.ShaftAt(w.Shaft)).Ratio.Float())
+	every := 360 / math.Abs(m.Index.Drive(k).Ratio.Float())
 	for n := range mostTogether {
 		more := way * every * float64(n)
 		if m.stand(also, delta+more) {
@@ -264,11 +276,7 @@ func (m *Machine) stand(ids []engine.MarkID, delta float64) bool {
 		if o == nil {
 			continue
 		}
-		w := m.Index.Wheel(o.Wheel)
-		if w == nil {
-			continue
-		}
-		i := m.Index.ShaftAt(w.Shaft)
+		i := m.Index.ShaftAt(m.Index.MarkShaft(o))
 		if i < 0 || !m.Index.Drive(i).Driven {
 			continue
 		}
@@ -301,7 +309,7 @@ func (m *Machine) rotate(delta float64) {
 		m.meetStops(0)
 		return
 	}
-	if delta < 0 {
+	if delta < 0 && !m.backOnto {
 		m.note(Event{Kind: Backwards, Degrees: -delta})
 	}
 	m.against(delta)
@@ -352,9 +360,11 @@ func (m *Machine) looseOnRoute(i int) {
 			}
 		}
 	}
-	if t := m.Index.Tensioner(s.Loops[i].Tensioner); t != nil {
-		for _, f := range t.Bolts {
-			note(f)
+	for _, id := range s.Loops[i].Tensioners() {
+		if t := m.Index.Tensioner(id); t != nil {
+			for _, f := range t.Bolts {
+				note(f)
+			}
 		}
 	}
 }
@@ -369,7 +379,7 @@ func (m *Machine) slackLoops(delta float64) {
 				m.note(Event{Kind: TurnedLoose, Fastener: f.ID})
 			}
 			for _, w := range m.Index.ClampedBy(i) {
-				if s.Wheels[w].Mount == engine.Keyed && st.Touched && st.Stage > Out && st.Stage < Snug {
+				if s.Wheels[w].Mount.Fixed() && st.Touched && st.Stage > Out && st.Stage < Snug {
 					m.note(Event{Kind: TurnedLoose, Fastener: f.ID})
 					break
 				}
@@ -377,13 +387,17 @@ func (m *Machine) slackLoops(delta float64) {
 		}
 	}
 	for i := range m.cur.Loops {
-		t := m.Index.TensionerAt(s.Loops[i].Tensioner)
-		if !m.cur.Loops[i].On || t < 0 || math.Abs(delta) < farTurn {
+		ids := s.Loops[i].Tensioners()
+		if !m.cur.Loops[i].On || len(ids) == 0 || math.Abs(delta) < farTurn {
 			continue
 		}
 		m.looseOnRoute(i)
-		if now := m.cur.Tensioners[t]; now == Relieved || now == Pinned {
-			m.note(Event{Kind: SlackTurned, Loop: s.Loops[i].ID, Tensioner: s.Tensioners[t].ID})
+		for _, id := range ids {
+			if t := m.Index.TensionerAt(id); t >= 0 && m.cur.Tensioners[t].Slack() {
+				m.note(Event{Kind: SlackTurned, Loop: s.Loops[i].ID, Tensioner: id})
+				m.jump(i)
+				break
+			}
 		}
 	}
 }
@@ -429,7 +443,8 @@ func (m *Machine) opposes(l *engine.Lock, delta float64) bool {
 		if l.Kind != engine.StopLock {
 			return math.Abs(move) > l.Freedom()+hair
 		}
-		return move > 0 && move > forward(l.At-m.cur.Shafts[i], l.Period())+l.Freedom()+hair
+		way := l.Way()
+		return way*move > 0 && way*move > forward(way*(l.At-m.cur.Shafts[i]), l.Period())+l.Freedom()+hair
 	}
 	return false
 }
@@ -442,7 +457,7 @@ func (m *Machine) meetStops(delta float64) {
 		if l.Kind != engine.StopLock || !m.cur.Locks[i].In {
 			continue
 		}
-		met := math.Abs(m.deviation(l)) <= l.Freedom()+hair && (delta >= 0 || m.cur.Locks[i].Met)
+		met := math.Abs(m.deviation(l)) <= l.Freedom()+hair && (l.Way()*delta >= 0 || m.cur.Locks[i].Met)
 		if met == m.cur.Locks[i].Met {
 			continue
 		}
@@ -492,13 +507,19 @@ func (m *Machine) loopsOn(d *engine.Drive) bool {
 // wander counts travel on fitted loops and looks for contact with one off.
 func (m *Machine) wander(delta float64) {
 	s := m.Index.Sheet
+	for k := range m.cur.Tensioners {
+		if m.onLoop(k) {
+			m.tensioners()[k].Turned += math.Abs(delta)
+		}
+	}
+	m.meet(delta)
 	for i := range m.cur.Loops {
 		if m.cur.Loops[i].On {
 			m.loops()[i].Turned += math.Abs(delta)
 			continue
 		}
 		away := math.Abs(m.cur.Crank - m.cur.Loops[i].OffAt)
-		if s.Interference != engine.No && away > s.Limits.SafeWindow+hair && m.drivesCam(i) {
+		if s.Interference != engine.No && away > s.Limits.SafeWindow+hair && m.drivesCam(i) && !m.knowsRoom(i) {
 			m.note(Event{Kind: Contact, Loop: s.Loops[i].ID, Degrees: away})
 		}
 	}
@@ -533,6 +554,11 @@ func (m *Machine) Start() {
 	for i := range s.Fasteners {
 		if st := m.cur.Fasteners[i]; st.Touched && st.Stage < Final && st.Stage > Out {
 			m.note(Event{Kind: StartedOpen, Fastener: s.Fasteners[i].ID})
+		}
+	}
+	for i := range s.Fluids {
+		if m.cur.Fluids[i].Out {
+			m.note(Event{Kind: StartedOpen, Name: s.Fluids[i].Name})
 		}
 	}
 	m.cur.Started = true

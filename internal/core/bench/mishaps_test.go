@@ -170,7 +170,7 @@ func TestUnknownThingsChangeNothing(t *testing.T) {
 		"loop off":      func(m *bench.Machine) { m.LoopOff("nothing") },
 		"loop on":       func(m *bench.Machine) { m.LoopOn("nothing", true, "") },
 		"tensioner pin": func(m *bench.Machine) { m.PinTensioner("nothing") },
-		"tensioner set": func(m *bench.Machine) { m.SetTensioner("nothing") },
+		"tensioner set": func(m *bench.Machine) { m.SetTensioner("nothing", false) },
 		"tensioner out": func(m *bench.Machine) { m.ReleaseTensioner("nothing") },
 	} {
 		t.Run(name, func(t *testing.T) {

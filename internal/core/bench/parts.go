@@ -1,6 +1,10 @@
 package bench
 
-import "inklatch/internal/core/engine"
+import (
+	"slices"
+
+	"inklatch/internal/core/engine"
+)
 
 // RemovePart takes a part off, with the fasteners that hold it.
 func (m *Machine) RemovePart(id engine.PartID) {
@@ -22,6 +26,7 @@ func (m *Machine) RemovePart(id engine.PartID) {
 	m.underLoop(p)
 	m.coveredPart(id)
 	m.sprungOut(id)
+	m.spills(p)
 	m.parts()[i] = PartState{Off: true, Touched: true}
 	for _, f := range p.Held {
 		if k := m.Index.FastenerAt(f); k >= 0 {
@@ -52,11 +57,11 @@ func (m *Machine) underLoop(p *engine.Part) {
 func (m *Machine) sprungOut(id engine.PartID) {
 	for k := range m.Index.Sheet.Tensioners {
 		t := &m.Index.Sheet.Tensioners[k]
-		if t.Part != id || t.Pin == "" || m.cur.Tensioners[k] == Pinned || m.cur.Tensioners[k] == Relieved {
+		if t.Part != id || t.Pin == "" || m.cur.Tensioners[k].Slack() {
 			continue
 		}
 		for l := range m.Index.Sheet.Loops {
-			if m.Index.Sheet.Loops[l].Tensioner == t.ID && m.cur.Loops[l].On {
+			if m.Index.Sheet.Loops[l].Tensions(t.ID) && m.cur.Loops[l].On {
 				m.note(Event{Kind: SprungOut, Tensioner: t.ID, Part: id, Loop: m.Index.Sheet.Loops[l].ID})
 			}
 		}
@@ -149,7 +154,7 @@ func (m *Machine) shut(id engine.PartID) {
 func (m *Machine) arrives(id engine.PartID, fresh bool) {
 	for k := range m.Index.Sheet.Tensioners {
 		if t := &m.Index.Sheet.Tensioners[k]; t.Part == id && id != "" && fresh && t.Pin != "" {
-			m.tensioners()[k] = Pinned
+			m.tensioners()[k] = TensionState{Now: Pinned, At: m.cur.Minutes}
 		}
 	}
 }
@@ -237,15 +242,15 @@ func (m *Machine) Slacken(id engine.FastenerID, hold engine.LockID) {
 // relax lets go what fastener i clamps.
 func (m *Machine) relax(i int) {
 	for _, w := range m.Index.ClampedBy(i) {
-		if m.Index.Sheet.Wheels[w].Mount != engine.Keyed {
+		if !m.Index.Sheet.Wheels[w].Mount.Fixed() {
 			m.free()[w] = true
 		}
 	}
 	for t := range m.Index.Sheet.Tensioners {
 		ten := &m.Index.Sheet.Tensioners[t]
 		for _, b := range ten.Bolts {
-			if b == m.Index.Sheet.Fasteners[i].ID && m.cur.Tensioners[t] != Pinned {
-				m.tensioners()[t] = Relieved
+			if b == m.Index.Sheet.Fasteners[i].ID && m.cur.Tensioners[t].Now != Pinned {
+				m.tensioners()[t] = TensionState{Now: Relieved, At: m.cur.Minutes}
 			}
 		}
 	}
@@ -267,6 +272,7 @@ func (m *Machine) Tighten(id engine.FastenerID, to Stage, hold engine.LockID) {
 		m.note(Event{Kind: TightAlready, Fastener: id})
 	}
 	m.coveredFastener(i)
+	m.boltOrder(i, to)
 	if to >= Partial {
 		m.torqueOn(i, hold)
 		m.clampFixed(i)
@@ -281,6 +287,7 @@ func (m *Machine) Tighten(id engine.FastenerID, to Stage, hold engine.LockID) {
 		for _, w := range m.Index.ClampedBy(i) {
 			if m.cur.Free[w] && m.allSnug(w) {
 				m.free()[w] = false
+				m.clampedAt(w)
 			}
 		}
 	}
@@ -288,6 +295,34 @@ func (m *Machine) Tighten(id engine.FastenerID, to Stage, hold engine.LockID) {
 		for _, held := range m.Index.Sheet.Parts[k].Held {
 			if held == id && to == Final {
 				m.closeJoint(m.Index.Sheet.Parts[k].ID)
+			}
+		}
+	}
+}
+
+// boltOrder notes a fastener that is taken up before one that comes first: by the
+// sheet's order between fasteners, or that of a lock's own screws.
+func (m *Machine) boltOrder(i int, to Stage) {
+	f := &m.Index.Sheet.Fasteners[i]
+	if to == Final {
+		for _, id := range f.After {
+			if k := m.Index.FastenerAt(id); k >= 0 && m.cur.Fasteners[k].Touched && m.cur.Fasteners[k].Stage < Final {
+				m.note(Event{Kind: BoltOrder, Fastener: f.ID, Name: m.Index.Sheet.Fasteners[k].Words()})
+			}
+		}
+	}
+	if to < Snug {
+		return
+	}
+	for l := range m.Index.Sheet.Locks {
+		screws := m.Index.Sheet.Locks[l].Screws
+		at := slices.Index(screws, f.ID)
+		if at < 0 || !m.cur.Locks[l].In {
+			continue
+		}
+		for _, id := range screws[:at] {
+			if k := m.Index.FastenerAt(id); k >= 0 && m.cur.Fasteners[k].Stage < Snug {
+				m.note(Event{Kind: ScrewOrder, Fastener: f.ID, Lock: m.Index.Sheet.Locks[l].ID, Name: m.Index.Sheet.Fasteners[k].Words()})
 			}
 		}
 	}

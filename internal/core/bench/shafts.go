@@ -23,7 +23,7 @@ func (m *Machine) turnShaft(t Turning) {
 	}
 	if mark := x.Mark(t.To); mark != nil {
 		m.readable(mark)
-		if w := x.Wheel(mark.Wheel); w != nil && w.Shaft == t.Shaft {
+		if x.MarkShaft(mark) == t.Shaft {
 			delta += toward(mark.At-m.cur.Shafts[k]-delta, 360, way)
 		} else {
 			m.note(Event{Kind: ElsewhereMark, Mark: t.To, Shaft: t.Shaft})
@@ -125,7 +125,18 @@ func (m *Machine) rotateGroup(k int, delta float64, moved map[int]float64) {
 		m.shafts()[g] += by * delta
 		cam = cam || x.Sheet.Shafts[g].Kind.IsCam()
 	}
-	if cam && math.Abs(delta) > byHand && x.Sheet.Interference != engine.No && !m.cur.AtRest(x) {
+	if !cam {
+		return
+	}
+	for g, by := range moved {
+		if meets, known := m.camMeets(g, m.cur.Shafts[g]-by*delta, by*delta); known && x.Sheet.Shafts[g].Kind.IsCam() {
+			if meets && x.Sheet.Interference != engine.No {
+				m.note(Event{Kind: CamContact, Shaft: x.Sheet.Shafts[k].ID, Degrees: math.Abs(delta)})
+			}
+			return
+		}
+	}
+	if math.Abs(delta) > byHand && x.Sheet.Interference != engine.No && !m.cur.AtRest(x) {
 		m.note(Event{Kind: CamContact, Shaft: x.Sheet.Shafts[k].ID, Degrees: math.Abs(delta)})
 	}
 }

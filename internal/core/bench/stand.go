@@ -78,7 +78,7 @@ func StandingOf(x *engine.Index, st *State) Standing {
 		}
 	}
 	for i := range sh.Tensioners {
-		switch st.Tensioners[i] {
+		switch st.Tensioners[i].Now {
 		case Pinned:
 			s.Pinned = append(s.Pinned, sh.Tensioners[i].ID)
 		case Relieved:
@@ -90,11 +90,10 @@ func StandingOf(x *engine.Index, st *State) Standing {
 	}
 	for i := range sh.Marks {
 		m := &sh.Marks[i]
-		w := x.Wheel(m.Wheel)
-		if m.Kind != engine.TimingMark || w == nil || !st.Found {
+		if m.Kind != engine.TimingMark || !st.Found {
 			continue
 		}
-		if k := x.ShaftAt(w.Shaft); k >= 0 && math.Abs(engine.Wrap(st.Shafts[k]-m.At, 360)) <= hair {
+		if k := x.ShaftAt(x.MarkShaft(m)); k >= 0 && math.Abs(engine.Wrap(st.Shafts[k]-m.At, 360)) <= hair {
 			s.Marks = append(s.Marks, m.ID)
 		}
 	}
@@ -173,14 +172,14 @@ func Stood(x *engine.Index, turns int64, s Standing) (*Machine, error) {
 		m.Slacken(id, "")
 	}
 	for i := range x.Sheet.Tensioners {
-		m.tensioners()[i] = Working // a slack bolt alone relieves nothing
+		m.tensioners()[i] = TensionState{} // a slack bolt alone relieves nothing
 	}
 	for _, id := range s.Marks {
 		if mark := x.Mark(id); mark == nil {
 			m.Unknown(string(id))
-		} else if w := x.Wheel(mark.Wheel); w != nil {
+		} else if shaft := x.MarkShaft(mark); shaft != "" {
 			m.cur.Found = true
-			m.bring(w.Shaft, mark.At)
+			m.bring(shaft, mark.At)
 		}
 	}
 	for _, id := range s.In {
@@ -203,7 +202,7 @@ func Stood(x *engine.Index, turns int64, s Standing) (*Machine, error) {
 	}
 	for _, id := range s.Relieved {
 		if i := x.TensionerAt(id); i >= 0 {
-			m.tensioners()[i] = Relieved
+			m.tensioners()[i] = TensionState{Now: Relieved}
 		} else {
 			m.Unknown(string(id))
 		}
@@ -251,8 +250,8 @@ func (s *Standing) homes(x *engine.Index) []home {
 	}
 	for _, id := range s.Marks {
 		if m := x.Mark(id); m != nil {
-			if w := x.Wheel(m.Wheel); w != nil {
-				out = append(out, home{w.Shaft, m.At})
+			if shaft := x.MarkShaft(m); shaft != "" {
+				out = append(out, home{shaft, m.At})
 			}
 		}
 	}

@@ -42,7 +42,7 @@ func TestStood(t *testing.T) {
 	m, err = bench.Stood(x, 0, bench.Standing{Slack: []engine.FastenerID{"inlet-sprocket-bolt", "tensioner-bolt"}})
 	require.NoError(t, err)
 	assert.True(t, m.State().Free[x.WheelAt("inlet-wheel")])
-	assert.Equal(t, bench.Working, m.State().Tensioners[0])
+	assert.Equal(t, bench.Working, m.State().Tensioners[0].Now)
 	assert.InDelta(t, bench.StartAngle, angle(m, "crank"), 1e-9, "where nothing says otherwise it is found anywhere")
 	whole, err := bench.Stood(x, 1, bench.Standing{})
 	require.NoError(t, err)

@@ -46,6 +46,47 @@ var tensionNames = [...]string{"working", "relieved", "pinned", "set"}
 // String is the state in plain words.
 func (t Tension) String() string { return tensionNames[t] }
 
+// TensionState is one tensioner.
+type TensionState struct {
+	Now Tension
+	// Stop is true once it has been taken to its stop since it was relieved.
+	Stop bool
+	// Seen is true once it was looked at since it was last moved.
+	Seen bool
+	// Turned is crank travel in degrees since it was last moved, At when that was,
+	// minutes.
+	Turned float64
+	At     float64
+}
+
+// String is what it is doing, in plain words.
+func (t TensionState) String() string { return t.Now.String() }
+
+// Doubt is how far a shaft may stand off where it is drawn, either way.
+type Doubt struct {
+	// Teeth are whole teeth of its own wheel.
+	Teeth int
+	// Angle is within a tooth, degrees of the shaft.
+	Angle float64
+}
+
+// None reports whether there is no doubt.
+func (d Doubt) None() bool { return d.Teeth == 0 && d.Angle < hair }
+
+// Paint is a mark of the technician's own.
+type Paint struct {
+	// Wheel is what it is on, Angle the angle of its shaft when it was painted. Loop is
+	// set for one across a loop and the wheel.
+	Wheel engine.WheelID
+	Loop  engine.LoopID
+	Angle float64
+}
+
+// FluidState is one fluid.
+type FluidState struct {
+	Out, Touched bool
+}
+
 // LockState is one lock point.
 type LockState struct {
 	In bool
@@ -73,6 +114,10 @@ type LoopState struct {
 	Looked bool
 	// SlackAt is the wheel on whose run the slack was left.
 	SlackAt engine.WheelID
+	// New is true for one that is not the one that came off.
+	New bool
+	// Copied is true once the marks painted across it were copied to it.
+	Copied bool
 	// OffAt is the crank angle at which it came off.
 	OffAt float64
 }
@@ -117,10 +162,16 @@ type State struct {
 	Away       []bool
 	Fasteners  []FastenerState
 	Parts      []PartState
-	Tensioners []Tension
+	Tensioners []TensionState
 	Sealants   []Sealant
-	Minutes    float64
-	Started    bool
+	// Doubts run beside the shafts, Fluids beside the fluids; Paints are in the order
+	// they were painted, Resets the parts whose counter was set back.
+	Doubts  []Doubt
+	Fluids  []FluidState
+	Paints  []Paint
+	Resets  []engine.PartID
+	Minutes float64
+	Started bool
 	// Found is true once the crank was brought to a mark, a stop or a lock.
 	Found bool
 }
@@ -140,7 +191,9 @@ func newState(x *engine.Index) State {
 		Away:       make([]bool, len(s.Wheels)),
 		Fasteners:  make([]FastenerState, len(s.Fasteners)),
 		Parts:      make([]PartState, len(s.Parts)),
-		Tensioners: make([]Tension, len(s.Tensioners)),
+		Tensioners: make([]TensionState, len(s.Tensioners)),
+		Doubts:     make([]Doubt, len(s.Shafts)),
+		Fluids:     make([]FluidState, len(s.Fluids)),
 	}
 	for i := range st.Shafts {
 		if d := x.Drive(i); d.Driven {
@@ -311,6 +364,30 @@ const (
 	// where its valves can meet them.
 	ElsewhereMark
 	CamContact
+	// StopSkipped: a Tensioner that goes to its stop first was set without that.
+	// TensionOrder: it came on before one that comes on first, Name.
+	StopSkipped
+	TensionOrder
+	// ScrewOrder, BoltOrder: a Fastener was tightened before Name, which comes first.
+	ScrewOrder
+	BoltOrder
+	// BeyondLimit: a Shaft was clamped where it may stand Degrees off, more than the
+	// code passes.
+	BeyondLimit
+	// PaintMissing: an own mark was used that nobody painted, or that is not on the
+	// new Loop. PaintMoved: one across a loop was used after turning. Painted notes one
+	// that was made.
+	PaintMissing
+	PaintMoved
+	Painted
+	// Spilled: Part came off with its fluid in, Name. NotDrained, FilledOpen: a fluid was
+	// filled that is in, or while Part is off. Reset notes a counter that was set back.
+	Spilled
+	NotDrained
+	FilledOpen
+	Reset
+	// PointerOff: a mark was read whose pointer is on Part, which is off.
+	PointerOff
 )
 
 // Event is one thing a step met. Only the fields its kind speaks of are set.
@@ -333,7 +410,7 @@ type Event struct {
 // amiss.
 func (k EventKind) Act() bool {
 	switch k {
-	case Looked, Inspected, Counted, SealantOn, TensionSeen:
+	case Looked, Inspected, Counted, SealantOn, TensionSeen, Painted, Reset:
 		return true
 	}
 	return false

@@ -160,7 +160,7 @@ func (t *Trace) Lifelines(s Script) []Lifeline {
 		add(kind, string(sh.Locks[i].ID), sh.Locks[i].Name, false, func(st *State) bool { return st.Locks[i].In }, func(k int) bool { return used[k] })
 	}
 	for i := range sh.Tensioners {
-		add(PinLine, string(sh.Tensioners[i].ID), sh.Tensioners[i].Name+" pin", false, func(st *State) bool { return st.Tensioners[i] == Pinned }, nil)
+		add(PinLine, string(sh.Tensioners[i].ID), sh.Tensioners[i].Name+" pin", false, func(st *State) bool { return st.Tensioners[i].Now == Pinned }, nil)
 	}
 	for i := range sh.Loops {
 		add(LoopLine, string(sh.Loops[i].ID), sh.Loops[i].Name, true, func(st *State) bool { return st.Loops[i].On }, nil)

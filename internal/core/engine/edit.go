@@ -33,7 +33,7 @@ type EditError struct {
 func (e *EditError) Error() string { return e.Path + ": " + e.Why }
 
 // lists are the members of a sheet that are lists of things with ids.
-var lists = []string{"banks", "shafts", "wheels", "loops", "gears", "marks", "locks", "tensioners", "fasteners", "parts", "tools", "varies", "names"}
+var lists = []string{"banks", "shafts", "wheels", "loops", "gears", "marks", "locks", "tensioners", "fasteners", "parts", "tools", "fluids", "varies", "names"}
 
 type object = map[string]any
 

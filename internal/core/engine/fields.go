@@ -2,7 +2,9 @@ package engine
 
 import (
 	"fmt"
+	"math"
 	"reflect"
+	"strconv"
 	"strings"
 	"unicode"
 
@@ -45,30 +47,34 @@ type Field struct {
 // labels are what the values are called on the screens, by list and path. A value
 // that has none is not typed there: ids, places that are dragged, routes.
 var labels = map[string]struct{ label, hint string }{
-	"shafts/name": {"Name", ""}, "shafts/kind": {"Kind", ""}, "shafts/bank": {"Bank", ""},
+	"shafts/name": {"Name", ""}, "shafts/kind": {"Kind", ""}, "shafts/bank": {"Bank", ""}, "shafts/rests": {"Rests at, degrees of the cam", "−20, 160"},
+	"shafts/contact": {"Valves meet pistons from, degrees of the cam", ""}, "shafts/valves/opens": {"Valves open, crank degrees from gas-exchange TDC", "−12"}, "shafts/valves/closes": {"Valves close", "228"},
+	"shafts/valves/lift": {"Valve lift", "9.2 mm"}, "shafts/valves/clear": {"Piston to valve at TDC", "3.4 mm"},
+
 	"wheels/name": {"Name", ""}, "wheels/shaft": {"Shaft", ""}, "wheels/mount": {"Mount", ""}, "wheels/teeth": {"Teeth", ""}, "wheels/diameter": {"Diameter, mm", ""},
 	"wheels/clamps": {"Clamped by", ""}, "wheels/part": {"Part", ""}, "wheels/range": {"Phaser’s range, degrees of the shaft", "50"}, "wheels/home": {"Phaser rests", ""},
 	"loops/name": {"Name", ""}, "loops/kind": {"Kind", ""}, "loops/pitch": {"Pitch, mm", ""}, "loops/teeth": {"Teeth or links", ""}, "loops/thickness": {"Pitch line to back, mm", "1.4"},
-	"loops/width": {"Width, mm", ""}, "loops/mass": {"Mass, g/m", ""}, "loops/standard": {"Standard", ""}, "loops/tensioner": {"Tensioner", ""}, "loops/part": {"Part", ""},
+	"loops/width": {"Width, mm", ""}, "loops/mass": {"Mass, g/m", ""}, "loops/standard": {"Standard", ""}, "loops/tensioner": {"Tensioner", ""}, "loops/part": {"Part", ""}, "loops/then": {"Then also tensioned by", ""}, "loops/half": {"Has a half link", ""},
 	"gears/name": {"Name", ""}, "gears/driver": {"Driver", ""}, "gears/driven": {"Driven", ""}, "gears/idlers": {"Idle gears between", ""}, "gears/module": {"Module, mm", ""}, "gears/inside": {"Inside a casing", ""},
 	"marks/name": {"Name", ""}, "marks/kind": {"Kind", ""}, "marks/wheel": {"Wheel", ""}, "marks/loop": {"Belt or chain", ""}, "marks/at": {"Shaft angle at home, degrees", ""},
 	"marks/clock": {"Pointer, degrees from twelve o’clock", ""}, "marks/link": {"Tooth or link", ""}, "marks/pointer": {"Meets", ""}, "marks/look": {"Looks like", ""},
-	"marks/shows": {"Smallest error it shows, degrees", ""}, "marks/behind": {"Hidden by", ""},
+	"marks/shows": {"Smallest error it shows, degrees", ""}, "marks/behind": {"Hidden by", ""}, "marks/shaft": {"On the shaft, if on no wheel", ""}, "marks/on": {"Pointer is on", ""},
 	"locks/name": {"Name", ""}, "locks/kind": {"Kind", ""}, "locks/holds": {"Holds", ""}, "locks/at": {"Shaft angle where it goes in, degrees", ""}, "locks/repeats": {"Goes in, per turn", ""},
 	"locks/play": {"Play, degrees", ""}, "locks/playMM": {"Play at a radius, mm", ""}, "locks/radius": {"Radius of that play, mm", ""}, "locks/carriesTorque": {"Carries bolt torque", ""},
-	"locks/tool": {"Tool", ""}, "locks/access": {"Behind", ""}, "locks/screws": {"Own screws", ""}, "locks/note": {"Note", "to the cam first, then to the head"},
+	"locks/tool": {"Tool", ""}, "locks/access": {"Behind", ""}, "locks/screws": {"Own screws", ""}, "locks/also": {"Behind these too", ""}, "locks/wheel": {"Holds the wheel itself", ""}, "locks/meets": {"Met in", ""}, "locks/note": {"Note", "to the cam first, then to the head"},
 	"tensioners/name": {"Name", ""}, "tensioners/method": {"Method", ""}, "tensioners/wheel": {"Wheel", ""}, "tensioners/pin": {"Pin", ""}, "tensioners/turn": {"Turned", ""},
 	"tensioners/bolts": {"Bolts", ""}, "tensioners/part": {"Part", ""}, "tensioners/pointer": {"Pointer by temperature", "−20 °C: low of the notch; 10 °C: in the notch"},
 	"tensioners/travel": {"Travel either side, mm", ""}, "tensioners/moves": {"Moves, degrees from twelve o’clock", ""}, "tensioners/settle": {"Turns to settle", ""}, "tensioners/wait": {"Wait after them", ""},
-	"tensioners/length": {"Length before it is fitted", "72 mm"}, "tensioners/hold": {"Held with", "15 N·m"},
-	"tensioners/frequency/from": {"Run from", ""}, "tensioners/frequency/to": {"Run to", ""}, "tensioners/frequency/note": {"Note of the run", "110 ±5 Hz"},
+	"tensioners/length": {"Length before it is fitted", "72 mm"}, "tensioners/hold": {"Held with", "15 N·m"}, "tensioners/gap": {"Gap to find", "4 ±0.5 mm"},
+	"tensioners/frequency/from": {"Run from", ""}, "tensioners/frequency/to": {"Run to", ""}, "tensioners/frequency/note": {"Note of the run", "110 ±5 Hz"}, "tensioners/frequency/first": {"First note, before it settles", "130 Hz"},
 	"tensioners/frequency/at": {"Crank angle when it is read, degrees", ""}, "tensioners/frequency/readings": {"Readings", "5"},
 	"fasteners/name": {"Name", ""}, "fasteners/count": {"How many", ""}, "fasteners/thread": {"Thread", "M10×1.25"}, "fasteners/class": {"Class", "10.9"}, "fasteners/across": {"Across flats, mm", ""},
 	"fasteners/leftHand": {"Left-hand thread", ""}, "fasteners/onShaft": {"Turns the shaft", ""}, "fasteners/singleUse": {"Single use", ""}, "fasteners/lubricant": {"Lubrication", "oiled"},
-	"fasteners/spec": {"Torque and angle", "60 N·m + 90°"}, "fasteners/pattern": {"Order of tightening", "crosswise"}, "fasteners/holdWith": {"Held with", ""}, "fasteners/part": {"New part", ""}, "fasteners/access": {"Behind", ""}, "fasteners/hazard": {"Danger", ""},
+	"fasteners/spec": {"Torque and angle", "60 N·m + 90°"}, "fasteners/pattern": {"Order of tightening", "crosswise"}, "fasteners/holdWith": {"Held with", ""}, "fasteners/part": {"New part", ""}, "fasteners/access": {"Behind", ""}, "fasteners/hazard": {"Danger", ""}, "fasteners/places": {"Where they sit, in order, mm", "0 0; 40 0; 40 60"}, "fasteners/after": {"Tightened after", ""},
 	"parts/name": {"Name", ""}, "parts/kind": {"Kind", ""}, "parts/policy": {"Policy", ""}, "parts/if": {"Look for", ""}, "parts/held": {"Held by", ""}, "parts/seal": {"Seal renewed with it", ""},
 	"parts/after": {"Comes off after", ""}, "parts/needs": {"Goes back", "with its arrow in running direction"}, "parts/hazard": {"Danger", ""}, "parts/sealant": {"Sealant, closed within", "10 min"},
-	"parts/with": {"Renewed with it", ""}, "parts/number": {"Part number", "20-0411"}, "parts/replaces": {"Replaces the numbers", "20-0398, 20-0402"}, "parts/every": {"Due every", "1500 h or 5 years"},
+	"parts/with": {"Renewed with it", ""}, "parts/number": {"Part number", "20-0411"}, "parts/replaces": {"Replaces the numbers", "20-0398, 20-0402"}, "parts/every": {"Due every", "1500 h or 5 years"}, "parts/reset": {"Counter set back", "belt counter"}, "parts/hides": {"Covers the wheels", ""}, "parts/spills": {"Lets out", ""},
+	"fluids/name": {"Name", ""}, "fluids/amount": {"Amount", "6.5 L"}, "fluids/grade": {"Grade", ""}, "fluids/drain": {"Let out by", ""},
 	"tools/number": {"Number", ""}, "tools/name": {"Name", ""}, "tools/kit": {"Kit", ""}, "tools/equivalents": {"May be replaced by", "TL-909 ±0.4"}, "tools/least": {"Least torque", ""}, "tools/most": {"Largest torque", ""},
 	"banks/name": {"Name", ""}, "banks/cylinders": {"Cylinders", "1, 2, 3"},
 }
@@ -77,7 +83,7 @@ var labels = map[string]struct{ label, hint string }{
 var listOfID = map[reflect.Type]string{
 	reflect.TypeFor[ShaftID](): "shafts", reflect.TypeFor[WheelID](): "wheels", reflect.TypeFor[LoopID](): "loops", reflect.TypeFor[MarkID](): "marks",
 	reflect.TypeFor[LockID](): "locks", reflect.TypeFor[TensionerID](): "tensioners", reflect.TypeFor[FastenerID](): "fasteners", reflect.TypeFor[PartID](): "parts",
-	reflect.TypeFor[ToolID](): "tools", reflect.TypeFor[BankID](): "banks", reflect.TypeFor[GearID](): "gears",
+	reflect.TypeFor[ToolID](): "tools", reflect.TypeFor[BankID](): "banks", reflect.TypeFor[GearID](): "gears", reflect.TypeFor[FluidID](): "fluids",
 }
 
 // Fields are the values of the things of a sheet, list by list in the order the
@@ -162,6 +168,20 @@ func (s *Sheet) Texts() map[string]string {
 		}
 		out["tools/"+string(s.Tools[i].ID)+"/equivalents"] = strings.Join(parts, ", ")
 	}
+	for i := range s.Shafts {
+		var parts []string
+		for _, a := range s.Shafts[i].Rests {
+			parts = append(parts, unit.Number(a))
+		}
+		out["shafts/"+string(s.Shafts[i].ID)+"/rests"] = strings.Join(parts, ", ")
+	}
+	for i := range s.Fasteners {
+		var parts []string
+		for _, p := range s.Fasteners[i].Places {
+			parts = append(parts, unit.Number(p.X)+" "+unit.Number(p.Y))
+		}
+		out["fasteners/"+string(s.Fasteners[i].ID)+"/places"] = strings.Join(parts, "; ")
+	}
 	for i := range s.Banks {
 		var parts []string
 		for _, n := range s.Banks[i].Cylinders {
@@ -186,6 +206,10 @@ func lineWritten(path, line string) (any, bool, error) {
 		out, err = pointerOf(line)
 	case "tools/equivalents":
 		out, err = equivalentsOf(line)
+	case "shafts/rests":
+		out, err = anglesOf(line)
+	case "fasteners/places":
+		out, err = placesOf(line)
 	case "banks/cylinders":
 		out, err = countsOf(line)
 	default:
@@ -232,6 +256,43 @@ func equivalentsOf(line string) ([]Equivalent, error) {
 		out = append(out, e)
 	}
 	return out, nil
+}
+
+func anglesOf(line string) ([]float64, error) {
+	out := []float64{}
+	for _, p := range listOf(line) {
+		a, err := figureOf(strings.TrimSuffix(p.(string), "°"))
+		if err != nil || math.Abs(a) > 360 {
+			return nil, fmt.Errorf("“%s” is no angle of a cam; write “−20, 160”", p)
+		}
+		out = append(out, a)
+	}
+	return out, nil
+}
+
+func placesOf(line string) ([]Place, error) {
+	out := []Place{}
+	for p := range strings.SplitSeq(line, ";") {
+		if strings.TrimSpace(p) == "" {
+			continue
+		}
+		xy := strings.Fields(p)
+		if len(xy) != 2 {
+			return nil, fmt.Errorf("“%s” is no place; write across and up in millimetres, “0 0; 40 0; 40 60”, in the order of tightening", strings.TrimSpace(p))
+		}
+		x, errX := figureOf(xy[0])
+		y, errY := figureOf(xy[1])
+		if errX != nil || errY != nil {
+			return nil, fmt.Errorf("“%s” is no place; write across and up in millimetres, “0 0; 40 0; 40 60”, in the order of tightening", strings.TrimSpace(p))
+		}
+		out = append(out, Place{x, y})
+	}
+	return out, nil
+}
+
+// figureOf reads a bare figure, with either minus.
+func figureOf(s string) (float64, error) {
+	return strconv.ParseFloat(strings.ReplaceAll(strings.TrimSpace(s), "−", "-"), 64)
 }
 
 func countsOf(line string) ([]int, error) {

@@ -40,7 +40,7 @@ func TestEveryValueOfASheetCanBeTyped(t *testing.T) {
 				continue
 			}
 			n++
-			nested := list == "tensioners" && key == "frequency"
+			nested := list == "tensioners" && key == "frequency" || list == "shafts" && key == "valves"
 			assert.True(t, have[list+"/"+key] || nested, "%s/%s has no label: nobody can type it", list, key)
 		}
 	}

@@ -15,6 +15,7 @@ type Index struct {
 	tools      map[ToolID]int
 	gears      map[GearID]int
 	banks      map[BankID]int
+	fluids     map[FluidID]int
 	drives     []Drive
 	odd        []Disagreement
 	clamped    [][]int
@@ -42,6 +43,7 @@ func NewIndex(s *Sheet) *Index {
 		parts:      places(s.Parts, func(v *Part) PartID { return v.ID }),
 		gears:      places(s.Gears, func(v *Gear) GearID { return v.ID }),
 		banks:      places(s.Banks, func(v *Bank) BankID { return v.ID }),
+		fluids:     places(s.Fluids, func(v *Fluid) FluidID { return v.ID }),
 		tools:      places(s.Tools, func(v *Tool) ToolID { return v.ID }),
 	}
 	x.drives, x.odd = drives(x)
@@ -98,6 +100,9 @@ func (x *Index) ToolAt(id ToolID) int { i, ok := x.tools[id]; return at(i, ok) }
 // GearAt is the place of a gear pair in Sheet.Gears.
 func (x *Index) GearAt(id GearID) int { i, ok := x.gears[id]; return at(i, ok) }
 
+// FluidAt is the place of a fluid in Sheet.Fluids.
+func (x *Index) FluidAt(id FluidID) int { i, ok := x.fluids[id]; return at(i, ok) }
+
 // The things themselves, nil for an identifier the sheet does not have.
 
 // Shaft finds a shaft.
@@ -129,6 +134,22 @@ func (x *Index) Part(id PartID) *Part { return pick(x.Sheet.Parts, x.PartAt(id))
 // Tool finds a tool.
 func (x *Index) Tool(id ToolID) *Tool { return pick(x.Sheet.Tools, x.ToolAt(id)) }
 
+// Fluid finds a fluid.
+func (x *Index) Fluid(id FluidID) *Fluid { return pick(x.Sheet.Fluids, x.FluidAt(id)) }
+
+// MarkShaft is the shaft a timing mark turns with: that of its wheel, or the one
+// it is on itself; empty for none that the sheet has.
+func (x *Index) MarkShaft(m *Mark) ShaftID {
+	id := m.Shaft
+	if w := x.Wheel(m.Wheel); w != nil {
+		id = w.Shaft
+	}
+	if x.ShaftAt(id) < 0 {
+		return ""
+	}
+	return id
+}
+
 func pick[T any](items []T, i int) *T {
 	if i < 0 {
 		return nil
@@ -156,11 +177,7 @@ func (x *Index) MarkHomeEvery(m *Mark) int64 {
 		}
 		return n
 	}
-	w := x.Wheel(m.Wheel)
-	if w == nil {
-		return 0
-	}
-	return x.ShaftHomeEvery(w.Shaft, 1)
+	return x.ShaftHomeEvery(x.MarkShaft(m), 1)
 }
 
 // LockHomeEvery is the number of crank turns between two counts at which lock l

@@ -10,6 +10,9 @@ type Limits struct {
 	Rest float64 `json:"rest,omitzero"`
 	// BackOff is how far the crank may be turned backwards.
 	BackOff float64 `json:"backOff,omitzero"`
+	// TDC is the crank angle at which number one is at top dead centre, firing; 0
+	// where that is the timing position.
+	TDC float64 `json:"tdc,omitzero"`
 }
 
 // Proof says where a safety-relevant value comes from.

@@ -22,7 +22,9 @@ type Mark struct {
 	Name  string   `json:"name"`
 	Kind  MarkKind `json:"kind"`
 	Wheel WheelID  `json:"wheel,omitzero"`
-	Loop  LoopID   `json:"loop,omitzero"`
+	// Shaft is what a timing mark is on that is on no wheel.
+	Shaft ShaftID `json:"shaft,omitzero"`
+	Loop  LoopID  `json:"loop,omitzero"`
 	// At is the shaft angle at which the mark meets its pointer.
 	At float64 `json:"at"`
 	// Clock is where the pointer stands as seen from the wheel's centre, degrees
@@ -37,6 +39,8 @@ type Mark struct {
 	Shows float64 `json:"shows,omitzero"`
 	// Behind is the part that hides the mark, if any.
 	Behind PartID `json:"behind,omitzero"`
+	// On is the part that carries its pointer and has to be on to read it.
+	On PartID `json:"on,omitzero"`
 }
 
 // LockKind says how a lock point holds.
@@ -59,6 +63,15 @@ const (
 // ForPosition reports whether the lock fixes a timing position.
 func (k LockKind) ForPosition() bool { return k == StopLock || k == PinLock || k == BarLock }
 
+// Meets is the side from which a stop is met.
+type Meets string
+
+// The two sides.
+const (
+	MeetsRunning Meets = "running direction"
+	MeetsAgainst Meets = "against running direction"
+)
+
 // Lock is a lock point.
 type Lock struct {
 	ID    LockID    `json:"id"`
@@ -78,14 +91,40 @@ type Lock struct {
 	Tool          ToolID `json:"tool,omitzero"`
 	// Access is the plug or cover that must be off first.
 	Access PartID `json:"access,omitzero"`
-	// Screws are its own fastenings: they go in with it, are tightened once it
-	// sits, and come out with it.
+	// Also are further parts that must be off first.
+	Also []PartID `json:"also,omitzero"`
+	// Wheel is the wheel it holds, where it holds one that floats and not its shaft.
+	Wheel WheelID `json:"wheel,omitzero"`
+	// Meets is the way of the crank in which a stop is met; empty for the running
+	// direction.
+	Meets Meets `json:"meets,omitzero"`
+	// Screws are its own fastenings: they go in with it, are tightened in this order
+	// once it sits, and come out with it.
 	Screws []FastenerID `json:"screws,omitzero"`
 	Note   string       `json:"note,omitzero"`
 }
 
 // Period is the angle of the shaft after which it goes in again, degrees.
 func (l *Lock) Period() float64 { return 360 / float64(max(l.Repeats, 1)) }
+
+// Way is 1 for a stop that is met in running direction, −1 for one met against it.
+func (l *Lock) Way() float64 {
+	if l.Meets == MeetsAgainst {
+		return -1
+	}
+	return 1
+}
+
+// Accesses are all parts that must be off before it can be fitted.
+func (l *Lock) Accesses() []PartID {
+	if l.Access == "" {
+		return l.Also
+	}
+	if len(l.Also) == 0 {
+		return []PartID{l.Access}
+	}
+	return append([]PartID{l.Access}, l.Also...)
+}
 
 // Freedom is the play either side in degrees of the shaft: Play, or PlayMM laid
 // round a circle of Radius.

@@ -48,6 +48,10 @@ func (x *Index) NameOf(list, id string) string {
 		if v := x.Tool(ToolID(id)); v != nil {
 			return v.Number + " " + v.Name
 		}
+	case "fluids":
+		if v := x.Fluid(FluidID(id)); v != nil {
+			return v.Name
+		}
 	case "names":
 		for i := range x.Sheet.Names {
 			if n := &x.Sheet.Names[i]; n.ID == id {

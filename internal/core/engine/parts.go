@@ -29,8 +29,10 @@ type Frequency struct {
 	// From and To are the wheels at the ends of the run.
 	From WheelID `json:"from"`
 	To   WheelID `json:"to"`
-	// Note is the frequency with its tolerance.
-	Note unit.Quantity `json:"note"`
+	// Note is the frequency with its tolerance, First the one it is set to before it
+	// settles.
+	Note  unit.Quantity `json:"note"`
+	First unit.Quantity `json:"first,omitzero"`
 	// At is the crank angle at which it is read, degrees.
 	At float64 `json:"at,omitzero"`
 	// Readings is how many are taken, the crank turned between them.
@@ -63,8 +65,10 @@ type Tensioner struct {
 	Wait unit.Quantity `json:"wait,omitzero"`
 	// Length is the plunger's length before it is fitted; Hold the torque a
 	// roller is held with.
-	Length    unit.Quantity `json:"length,omitzero"`
-	Hold      unit.Quantity `json:"hold,omitzero"`
+	Length unit.Quantity `json:"length,omitzero"`
+	Hold   unit.Quantity `json:"hold,omitzero"`
+	// Gap is what a gauge is to find at its pointer or between its shoes.
+	Gap       unit.Quantity `json:"gap,omitzero"`
 	Frequency *Frequency    `json:"frequency,omitzero"`
 }
 
@@ -96,6 +100,11 @@ type Fastener struct {
 	Lubricant string  `json:"lubricant,omitzero"`
 	Spec      []Stage `json:"spec,omitzero"`
 	Pattern   string  `json:"pattern,omitzero"`
+	// Places are where the single ones of a set sit, mm in the sheet's view from any
+	// origin, in the order they are tightened.
+	Places []Place `json:"places,omitzero"`
+	// After are fasteners that are tight before this one is taken to the end.
+	After []FastenerID `json:"after,omitzero"`
 	// HoldWith is the lock or holder that takes the torque.
 	HoldWith LockID `json:"holdWith,omitzero"`
 	// Access is the part that bars the way to it until it is off.
@@ -104,6 +113,12 @@ type Fastener struct {
 	Part PartID `json:"part,omitzero"`
 	// Hazard names what it may do when slackened.
 	Hazard Hazard `json:"hazard,omitzero"`
+}
+
+// Place is a point in the sheet's view, mm, y up.
+type Place struct {
+	X float64 `json:"x"`
+	Y float64 `json:"y"`
 }
 
 // Plural reports whether the name stands for several.
@@ -162,11 +177,17 @@ type Part struct {
 	Sealant unit.Quantity `json:"sealant,omitzero"`
 	// With are parts that are renewed with it: they have run together.
 	With []PartID `json:"with,omitzero"`
+	// Hides are the wheels behind it: nobody gets at what is on them.
+	Hides []WheelID `json:"hides,omitzero"`
+	// Spills is what runs out when it comes off, unless it was drained.
+	Spills FluidID `json:"spills,omitzero"`
 	// Number is its part number, Replaces the numbers it stands for now, and Every
 	// when it is due: "1500 h or 5 years".
 	Number   string `json:"number,omitzero"`
 	Replaces string `json:"replaces,omitzero"`
 	Every    string `json:"every,omitzero"`
+	// Reset is the counter that is set back once it is renewed: "belt counter".
+	Reset string `json:"reset,omitzero"`
 }
 
 // Tool is a special tool.

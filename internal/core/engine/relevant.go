@@ -99,10 +99,12 @@ func StagesText(stages []Stage) string {
 var BareUnits = map[string]unit.Unit{
 	"bore": unit.Millimetre, "stroke": unit.Millimetre, "rod": unit.Millimetre,
 	"fasteners/*/spec":  unit.NewtonMetre,
-	"tensioners/*/wait": unit.Minute, "tensioners/*/length": unit.Millimetre, "tensioners/*/hold": unit.NewtonMetre,
-	"tensioners/*/frequency/note": unit.Hertz,
-	"parts/*/sealant":             unit.Minute,
-	"tools/*/least":               unit.NewtonMetre, "tools/*/most": unit.NewtonMetre,
+	"tensioners/*/wait": unit.Minute, "tensioners/*/length": unit.Millimetre, "tensioners/*/hold": unit.NewtonMetre, "tensioners/*/gap": unit.Millimetre,
+	"tensioners/*/frequency/note": unit.Hertz, "tensioners/*/frequency/first": unit.Hertz,
+	"parts/*/sealant":      unit.Minute,
+	"fluids/*/amount":      unit.Litre,
+	"shafts/*/valves/lift": unit.Millimetre, "shafts/*/valves/clear": unit.Millimetre,
+	"tools/*/least": unit.NewtonMetre, "tools/*/most": unit.NewtonMetre,
 }
 
 // unitOf is the unit of a place; empty where it has to be said.

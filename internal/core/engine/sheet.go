@@ -6,7 +6,11 @@
 // the right and y up.
 package engine
 
-import "inklatch/internal/core/unit"
+import (
+	"slices"
+
+	"inklatch/internal/core/unit"
+)
 
 // Identifiers of the things on a sheet. They are short, lower case and never
 // shown to a reader.
@@ -22,6 +26,7 @@ type (
 	ToolID      string
 	BankID      string
 	GearID      string
+	FluidID     string
 )
 
 // CrankID is the shaft every ratio is measured against.
@@ -56,6 +61,7 @@ type Sheet struct {
 	Fasteners    []Fastener       `json:"fasteners,omitzero"`
 	Parts        []Part           `json:"parts,omitzero"`
 	Tools        []Tool           `json:"tools,omitzero"`
+	Fluids       []Fluid          `json:"fluids,omitzero"`
 	Limits       Limits           `json:"limits"`
 	Varies       []Variation      `json:"varies,omitzero"`
 	Names        []OwnName        `json:"names,omitzero"`
@@ -134,6 +140,27 @@ type Shaft struct {
 	Name string    `json:"name"`
 	Kind ShaftKind `json:"kind"`
 	Bank BankID    `json:"bank,omitzero"`
+	// Rests are the angles of a cam, degrees of the cam, at which its springs leave
+	// it standing when nothing drives it.
+	Rests []float64 `json:"rests,omitzero"`
+	// Contact is how far a cam may be out of step, degrees of the cam either way,
+	// before its valves meet the pistons; Valves lets it be worked out instead.
+	Contact float64 `json:"contact,omitzero"`
+	Valves  *Valves `json:"valves,omitzero"`
+}
+
+// Valves are what a cam opens, for where they can meet the pistons. Angles are
+// degrees of the crank from the top dead centre of the gas exchange, negative
+// before it.
+type Valves struct {
+	// Opens and Closes are where the valve leaves its seat and is back on it.
+	Opens  float64 `json:"opens"`
+	Closes float64 `json:"closes"`
+	// Lift is the greatest lift.
+	Lift unit.Quantity `json:"lift"`
+	// Clear is the gap between the closed valve and the piston at top dead centre,
+	// along the way of the piston.
+	Clear unit.Quantity `json:"clear"`
 }
 
 // ShaftKind says what a shaft is for.
@@ -161,8 +188,14 @@ type Mount string
 const (
 	// Keyed wheels cannot move on their shaft.
 	Keyed Mount = "keyed"
-	// Floating wheels sit on a taper or in slotted holes, clamped by bolts.
+	// Dowelled wheels sit on a pin in their shaft and cannot move on it either.
+	Dowelled Mount = "dowelled"
+	// Floating wheels sit on a taper, clamped by bolts.
 	Floating Mount = "floating"
+	// Slotted wheels turn on their shaft within their slots until they are clamped.
+	Slotted Mount = "slotted"
+	// Friction wheels are held by the clamping of their bolt alone, on a plain seat.
+	Friction Mount = "friction"
 	// Phaser wheels turn on their shaft between stops while the engine runs and
 	// rest at a spring home stop.
 	Phaser Mount = "phaser"
@@ -171,6 +204,13 @@ const (
 	// Rail is a curved guide the loop slides over; it does not turn.
 	Rail Mount = "rail"
 )
+
+// Fixed reports whether a wheel of this mount cannot move on its shaft.
+func (m Mount) Fixed() bool { return m == Keyed || m == Dowelled }
+
+// Floats reports whether a wheel of this mount finds its place on its shaft until
+// its bolts clamp it.
+func (m Mount) Floats() bool { return m == Floating || m == Slotted || m == Friction }
 
 // Wheel is something a loop runs over. Teeth 0 means plain, with Diameter.
 type Wheel struct {
@@ -256,7 +296,39 @@ type Loop struct {
 	Standard  string      `json:"standard,omitzero"`
 	Route     []Stop      `json:"route"`
 	Tensioner TensionerID `json:"tensioner,omitzero"`
-	Part      PartID      `json:"part,omitzero"`
+	// Then are further tensioners of it, in the order they come on.
+	Then []TensionerID `json:"then,omitzero"`
+	Part PartID        `json:"part,omitzero"`
+	// Half is set for a chain with one cranked half link, which may have an odd
+	// number of links.
+	Half bool `json:"half,omitzero"`
+}
+
+// Tensioners are all of a loop, in the order they come on.
+func (l *Loop) Tensioners() []TensionerID {
+	if l.Tensioner == "" {
+		return l.Then
+	}
+	if len(l.Then) == 0 {
+		return []TensionerID{l.Tensioner}
+	}
+	return append([]TensionerID{l.Tensioner}, l.Then...)
+}
+
+// Tensions reports whether a tensioner is one of the loop's.
+func (l *Loop) Tensions(id TensionerID) bool {
+	return id != "" && (l.Tensioner == id || slices.Contains(l.Then, id))
+}
+
+// Fluid is something in the engine that runs out when it is opened.
+type Fluid struct {
+	ID   FluidID `json:"id"`
+	Name string  `json:"name"`
+	// Amount is what goes in, Grade what it has to be.
+	Amount unit.Quantity `json:"amount,omitzero"`
+	Grade  string        `json:"grade,omitzero"`
+	// Drain is what is opened to let it out.
+	Drain PartID `json:"drain,omitzero"`
 }
 
 // Length is pitch × teeth in mm.

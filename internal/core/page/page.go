@@ -70,10 +70,20 @@ type Step struct {
 	Note     string   `json:"note,omitzero"`
 	Cautions []string `json:"cautions"`
 	Reading  string   `json:"reading,omitzero"`
+	// Condition is how the threads are when the torque holds; Figures the places of
+	// bolts in the order they are tightened.
+	Condition string   `json:"condition,omitzero"`
+	Figures   []Figure `json:"figures,omitempty"`
 	// Fails is, for a step that is done only when another one fails, the number of
 	// that; Back says behind the last of them where to go on.
 	Fails int    `json:"fails,omitzero"`
 	Back  string `json:"back,omitzero"`
+}
+
+// Figure is a set of bolts where they sit, numbered in the order of tightening.
+type Figure struct {
+	Name   string         `json:"name"`
+	Places []engine.Place `json:"places"`
 }
 
 // Of lays a procedure out.
@@ -211,6 +221,21 @@ func inBoth(stages []engine.Stage) (value, other string) {
 	return value, other
 }
 
+// figures are the bolts of a tightening step whose places the sheet has.
+func figures(x *engine.Index, s *step.Step) []Figure {
+	var out []Figure
+	a, ok := s.Action.(*step.Tighten)
+	if !ok || a.To == step.ToFinger {
+		return nil
+	}
+	for _, id := range a.Fasteners {
+		if f := x.Fastener(id); f != nil && len(f.Places) > 0 {
+			out = append(out, Figure{f.Words(), f.Places})
+		}
+	}
+	return out
+}
+
 func phases(x *engine.Index, p *procedure.Procedure) []Phase {
 	out := []Phase{}
 	for i := range p.Steps {
@@ -232,7 +257,7 @@ func phases(x *engine.Index, p *procedure.Procedure) []Phase {
 		for _, c := range s.Cautions {
 			line.Cautions = append(line.Cautions, c.Text)
 		}
-		line.Reading = s.Reading()
+		line.Reading, line.Condition, line.Figures = s.Reading(), s.Condition(x), figures(x, s)
 		last := &out[len(out)-1]
 		last.Steps = append(last.Steps, line)
 	}

@@ -16,6 +16,7 @@ var headerFields = []struct {
 	{"years it applies to", func(h *Header) any { return &h.Applies.Years }},
 	{"note on what it applies to", func(h *Header) any { return &h.Applies.Note }},
 	{"purpose", func(h *Header) any { return &h.Purpose }},
+	{"task", func(h *Header) any { return &h.Task }},
 	{"conditions", func(h *Header) any { return &h.Prelims.Conditions }},
 	{"people", func(h *Header) any { return &h.Prelims.People }},
 	{"time", func(h *Header) any { return &h.Prelims.Time }},

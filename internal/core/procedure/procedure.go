@@ -18,6 +18,7 @@ type Header struct {
 	Engine  string  `json:"engine"`
 	Applies Applies `json:"applies,omitzero"`
 	Purpose string  `json:"purpose,omitzero"`
+	Task    Task    `json:"task,omitzero"`
 	Prelims Prelims `json:"prelims,omitzero"`
 	// Begins and Ends are how the engine stands before the first step and after the
 	// last, for a page that is part of a job; After and Before the titles of the

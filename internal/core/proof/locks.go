@@ -229,8 +229,7 @@ func (c *proving) toPosition(i int, l *engine.Lock) Mend {
 	}
 	for k := range c.x.Sheet.Marks {
 		m := &c.x.Sheet.Marks[k]
-		w := c.x.Wheel(m.Wheel)
-		if m.Kind == engine.TimingMark && w != nil && slices.Contains(l.Holds, w.Shaft) {
+		if m.Kind == engine.TimingMark && slices.Contains(l.Holds, c.x.MarkShaft(m)) {
 			return c.before(i, &step.Turn{Way: c.x.Sheet.Running, To: m.ID})
 		}
 	}
@@ -263,18 +262,18 @@ func lockLeftIn(c *proving) {
 	}
 	for k := range c.x.Sheet.Tensioners {
 		t := &c.x.Sheet.Tensioners[k]
-		if st.Tensioners[k] != bench.Pinned || handsOn(c, c.whole.Ends.Pinned, t.ID) {
+		if st.Tensioners[k].Now != bench.Pinned || handsOn(c, c.whole.Ends.Pinned, t.ID) {
 			continue
 		}
 		in := -1
 		for i := range end {
-			if c.t.Steps[i].After.Tensioners[k] == bench.Pinned && c.t.Before(i).Tensioners[k] != bench.Pinned {
+			if c.t.Steps[i].After.Tensioners[k].Now == bench.Pinned && c.t.Before(i).Tensioners[k].Now != bench.Pinned {
 				in = i
 			}
 		}
 		at := end
 		for i := range c.p.Steps {
-			if f, ok := c.p.Steps[i].Action.(*step.Fit); ok && i > in && c.x.Loop(f.Loop) != nil && c.x.Loop(f.Loop).Tensioner == t.ID {
+			if f, ok := c.p.Steps[i].Action.(*step.Fit); ok && i > in && c.x.Loop(f.Loop) != nil && c.x.Loop(f.Loop).Tensions(t.ID) {
 				at = i + 1
 			}
 		}

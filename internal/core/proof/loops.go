@@ -132,12 +132,24 @@ func (c *proving) releasedAfter(i int, id engine.TensionerID) bool {
 }
 
 func contact(c *proving) {
-	said := -1
+	said, met := -1, map[engine.ShaftID]bool{}
 	c.each(bench.Contact, func(i int, e *bench.Event) {
-		if said >= 0 && c.sameLoopOff(said, i, e.Loop) {
+		if e.Shaft != "" && e.Loop == "" && met[e.Shaft] || said >= 0 && e.Loop != "" && c.sameLoopOff(said, i, e.Loop) {
 			return
 		}
-		said = i
+		if met[e.Shaft] = true; e.Loop != "" {
+			said = i
+		}
+		if e.Shaft != "" { // worked out from stroke, rod and valves
+			mends := []Mend{c.drop(i)}
+			for k := range c.x.Sheet.Wheels {
+				if w := &c.x.Sheet.Wheels[k]; w.Shaft == e.Shaft && c.t.Before(i).Free[k] && len(w.Clamps) > 0 {
+					mends = append([]Mend{c.before(i, c.tightening(w.Clamps...))}, mends...)
+				}
+			}
+			c.find(fmt.Sprintf("%s turns the crank and the %s does not follow", c.num(i), c.shaft(e.Shaft)), fmt.Sprintf("After %s° of it a valve meets its piston, by stroke, rod and lift.", tidy(math.Max(e.Degrees, 1))), []int{i}, mends...)
+			return
+		}
 		c.find(fmt.Sprintf("%s turns the crank %s° with the %s off", c.num(i), tidy(e.Degrees), c.loop(e.Loop)),
 			fmt.Sprintf("The safe window is %s° either way; beyond it pistons meet valves.", tidy(c.x.Sheet.Limits.SafeWindow)), []int{i}, c.drop(i))
 	})
@@ -167,6 +179,9 @@ func elsewhereMark(c *proving) {
 
 func (c *proving) sameLoopOff(a, b int, loop engine.LoopID) bool {
 	l := c.x.LoopAt(loop)
+	if l < 0 {
+		return true
+	}
 	for i := a; i <= b; i++ {
 		if c.t.Steps[i].After.Loops[l].On {
 			return false
@@ -240,12 +255,12 @@ func tensionMissing(c *proving) {
 	c.letGoOnly()
 	for k := range c.x.Sheet.Tensioners {
 		t := &c.x.Sheet.Tensioners[k]
-		if c.t.Last().Tensioners[k] != bench.Relieved || handsOn(c, c.whole.Ends.Relieved, t.ID) {
+		if c.t.Last().Tensioners[k].Now != bench.Relieved || handsOn(c, c.whole.Ends.Relieved, t.ID) {
 			continue
 		}
 		at := -1
 		for i := range c.t.Steps {
-			if c.t.Steps[i].After.Tensioners[k] == bench.Relieved && c.t.Before(i).Tensioners[k] != bench.Relieved {
+			if c.t.Steps[i].After.Tensioners[k].Now == bench.Relieved && c.t.Before(i).Tensioners[k].Now != bench.Relieved {
 				at = i
 			}
 		}
@@ -258,12 +273,12 @@ func tensionMissing(c *proving) {
 func (c *proving) letGoOnly() {
 	for k := range c.x.Sheet.Tensioners {
 		t := &c.x.Sheet.Tensioners[k]
-		if !slices.Contains([]engine.Method{engine.Eccentric, engine.OverTension, engine.ByFrequency, engine.PreLoad}, t.Method) || c.t.Last().Tensioners[k] != bench.Working {
+		if !slices.Contains([]engine.Method{engine.Eccentric, engine.OverTension, engine.ByFrequency, engine.PreLoad}, t.Method) || c.t.Last().Tensioners[k].Now != bench.Working {
 			continue
 		}
 		let := -1
 		for i := range c.t.Steps {
-			if was := c.t.Before(i).Tensioners[k]; was != bench.Working && c.t.Steps[i].After.Tensioners[k] == bench.Working {
+			if was := c.t.Before(i).Tensioners[k].Now; was != bench.Working && c.t.Steps[i].After.Tensioners[k].Now == bench.Working {
 				let = i
 			}
 		}
@@ -283,7 +298,7 @@ func pointer(t *engine.Tensioner) string {
 // fitOf is the step that fits the loop of a tensioner, at or after step i.
 func (c *proving) fitOf(id engine.TensionerID, i int) int {
 	for k := max(i, 0); k < len(c.p.Steps); k++ {
-		if f, ok := c.p.Steps[k].Action.(*step.Fit); ok && c.x.Loop(f.Loop) != nil && c.x.Loop(f.Loop).Tensioner == id {
+		if f, ok := c.p.Steps[k].Action.(*step.Fit); ok && c.x.Loop(f.Loop) != nil && c.x.Loop(f.Loop).Tensions(id) {
 			return k
 		}
 	}

@@ -35,7 +35,7 @@ var owedRules = []Rule{
 // touchedLast is the last step that let go or set a tensioner, −1 for none.
 func (c *proving) touchedLast(k int) int {
 	for i := len(c.t.Steps) - 1; i >= 0; i-- {
-		was, is := c.t.Before(i).Tensioners[k], c.t.Steps[i].After.Tensioners[k]
+		was, is := c.t.Before(i).Tensioners[k].Now, c.t.Steps[i].After.Tensioners[k].Now
 		if is != was && (is == bench.Working || is == bench.Set) {
 			return i
 		}
@@ -163,7 +163,7 @@ func (c *proving) lastSeen(ten *engine.Tensioner, at int) int {
 // loopOnAt reports whether the loop of a tensioner is on after a step.
 func (c *proving) loopOnAt(id engine.TensionerID, i int) bool {
 	for l := range c.x.Sheet.Loops {
-		if c.x.Sheet.Loops[l].Tensioner == id {
+		if c.x.Sheet.Loops[l].Tensions(id) {
 			return c.t.Steps[i].After.Loops[l].On
 		}
 	}
@@ -268,7 +268,7 @@ func battery(c *proving) {
 // changes reports whether a step changes anything on the engine.
 func (c *proving) changes(i int) bool {
 	a, b := c.t.Before(i), &c.t.Steps[i].After
-	return !slices.Equal(a.Locks, b.Locks) || !slices.Equal(a.Loops, b.Loops) || !slices.Equal(a.Fasteners, b.Fasteners) || !slices.Equal(a.Parts, b.Parts) || !slices.Equal(a.Tensioners, b.Tensioners)
+	return !slices.Equal(a.Locks, b.Locks) || !slices.Equal(a.Loops, b.Loops) || !slices.Equal(a.Fasteners, b.Fasteners) || !slices.Equal(a.Parts, b.Parts) || !slices.EqualFunc(a.Tensioners, b.Tensioners, func(x, y bench.TensionState) bool { return x.Now == y.Now })
 }
 
 // firstWork is the first step that is not preparation.
@@ -346,7 +346,7 @@ func (c *proving) allLocked(l *engine.Loop, fit int) bool {
 // shaft.
 func (c *proving) fixedWheels(l *engine.Loop) bool {
 	for _, s := range l.Route {
-		if w := c.x.Wheel(s.Wheel); w != nil && w.Teeth > 0 && w.Mount != engine.Keyed {
+		if w := c.x.Wheel(s.Wheel); w != nil && w.Teeth > 0 && !w.Mount.Fixed() {
 			return false
 		}
 	}

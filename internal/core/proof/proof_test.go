@@ -43,6 +43,15 @@ func (b *bench) open(name string) {
 	b.lex, b.p = step.NewLexicon(b.x), &d.Procedure
 }
 
+// sheet changes the engine sheet.
+func (b *bench) sheet(change func(*engine.Sheet)) {
+	s := *b.x.Sheet
+	s.Marks, s.Locks, s.Tensioners, s.Loops, s.Fasteners = slices.Clone(s.Marks), slices.Clone(s.Locks), slices.Clone(s.Tensioners), slices.Clone(s.Loops), slices.Clone(s.Fasteners)
+	change(&s)
+	b.x = engine.NewIndex(&s)
+	b.lex = step.NewLexicon(b.x)
+}
+
 // at finds the first step whose row begins so, last the last one.
 func (b *bench) at(begins string) int {
 	i := slices.IndexFunc(b.p.Steps, func(s step.Step) bool { return strings.HasPrefix(b.row(&s), begins) })
@@ -232,6 +241,102 @@ var mistakes = []struct {
 	{"contact", true, func(b *bench) {
 		b.before("Remove belt tensioner", "take out crank pin")
 		b.before("Remove belt tensioner", "turn crank 30° clockwise")
+	}},
+	{"task-not-done", true, func(b *bench) { b.become("Fit new timing belt", "fit timing belt") }},
+	{"task-not-done", false, func(b *bench) { b.drop("Set tensioner") }},
+	{"task-not-done", false, func(b *bench) {
+		b.open("renew-belt-in-oil-r1.latch.json")
+		b.drop("Set inlet phaser")
+	}},
+	{"check-undoes", true, func(b *bench) {
+		b.open("check-valve-timing-r1.latch.json")
+		b.before("Check that cam bar", "take off timing belt")
+	}},
+	{"check-sees-nothing", true, func(b *bench) {
+		b.open("check-valve-timing-r1.latch.json")
+		b.p.Steps = slices.DeleteFunc(b.p.Steps, func(s step.Step) bool { return s.Action.Verb() == "check" })
+	}},
+	{"task-unknown", false, func(b *bench) { b.p.Task.Sets = append(b.p.Task.Sets, "nothing") }},
+	{"fluid-spilled", true, func(b *bench) {
+		b.open("renew-belt-in-oil-r1.latch.json")
+		b.drop("Drain engine oil")
+	}},
+	{"fluid-left-out", true, func(b *bench) {
+		b.open("renew-belt-in-oil-r1.latch.json")
+		b.drop("Fill in engine oil")
+		b.drop("Start engine")
+	}},
+	{"started-open", true, func(b *bench) {
+		b.open("renew-belt-in-oil-r1.latch.json")
+		b.drop("Fill in engine oil")
+	}},
+	{"filled-open", true, func(b *bench) {
+		b.open("renew-belt-in-oil-r1.latch.json")
+		b.p.Steps = moveAfter(b, "Fill in engine oil", "Fit new timing belt")
+	}},
+	{"fluid-not-out", true, func(b *bench) {
+		b.open("renew-belt-in-oil-r1.latch.json")
+		b.before("Refit cam cover", "fill in 3.8 L of engine oil")
+		b.before("Remove accessory belt", "fill in 3.8 L of engine oil")
+	}},
+	{"fluid-amount", true, func(b *bench) {
+		b.open("renew-belt-in-oil-r1.latch.json")
+		b.become("Fill in engine oil", "fill in 3.6 L of engine oil")
+	}},
+	{"fluid-amount", true, func(b *bench) {
+		b.open("renew-belt-in-oil-r1.latch.json")
+		b.become("Fill in engine oil", "fill in engine oil")
+	}},
+	{"reset-owed", true, func(b *bench) {
+		b.open("renew-belt-in-oil-r1.latch.json")
+		b.drop("Reset belt counter")
+	}},
+	{"reset-too-much", true, func(b *bench) {
+		b.open("renew-belt-in-oil-r1.latch.json")
+		b.become("Fit new timing belt", "fit timing belt")
+	}},
+	{"pointer-off", true, func(b *bench) {
+		b.sheet(func(s *engine.Sheet) { s.Marks[b.x.MarkAt("crank-mark")].On = "idler" })
+		b.before("Fit new idler roller", "check that crank mark stands")
+	}},
+	{"stop-skipped", true, func(b *bench) {
+		b.sheet(func(s *engine.Sheet) { s.Tensioners[0].Method = engine.OverTension })
+	}},
+	{"tension-order", false, func(b *bench) {
+		b.sheet(func(s *engine.Sheet) {
+			s.Tensioners = append(s.Tensioners, engine.Tensioner{ID: "plunger", Name: "plunger", Method: engine.Hydraulic, Pin: "tl-101"})
+			s.Loops[0].Then = []engine.TensionerID{"plunger"}
+		})
+		b.before("Take off timing belt", "pin plunger")
+		b.before("Release tensioner", "release plunger")
+	}},
+	{"screw-order", false, func(b *bench) {
+		b.open("renew-belt-in-oil-r1.latch.json")
+		b.sheet(func(s *engine.Sheet) {
+			l := &s.Locks[b.x.LockAt("cam-yoke")]
+			l.Screws = append([]engine.FastenerID{"idler-bolt"}, l.Screws...)
+		})
+	}},
+	{"bolt-order", true, func(b *bench) {
+		b.sheet(func(s *engine.Sheet) { s.Fasteners[b.x.FastenerAt("lower-cover-bolt")].After = []engine.FastenerID{"upper-cover-bolt"} })
+	}},
+	{"beyond-limit", false, func(b *bench) {
+		b.sheet(func(s *engine.Sheet) { s.Limits.CamError = 0.1 })
+	}},
+	{"paint-missing", false, func(b *bench) { b.before("Check that crank mark", "check that the paint marks stand") }},
+	{"paint-missing", true, func(b *bench) {
+		b.open("renew-belts-at-rest-r1.latch.json")
+		b.drop("Copy the paint marks")
+	}},
+	{"paint-moved", false, func(b *bench) {
+		b.open("renew-belts-at-rest-r1.latch.json")
+		b.before("Wait", "check that the paint marks stand")
+	}},
+	{"thread-condition", false, func(b *bench) { b.before("Tighten inlet sprocket bolt", "apply grease to inlet sprocket bolt") }},
+	{"reading-place", false, func(b *bench) {
+		b.open("renew-both-belts-r1.latch.json")
+		b.sheet(func(s *engine.Sheet) { s.Tensioners[0].Frequency.At = 90 })
+		b.become("Measure", "measure note of left belt 110 ±8 Hz")
 	}},
 	{"loop-left-off", true, func(b *bench) { b.drop("Fit new timing belt") }},
 	{"released-unchecked", true, func(b *bench) {

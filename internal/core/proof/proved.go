@@ -67,11 +67,11 @@ func (c *proving) toothOf(k int) float64 {
 // sees reports whether a mark shows less than half a tooth of its shaft.
 func (c *proving) sees(id engine.MarkID) bool {
 	m := c.x.Mark(id)
-	w := c.x.Wheel(m.Wheel)
-	if w == nil {
+	k := c.x.ShaftAt(c.x.MarkShaft(m))
+	if k < 0 {
 		return false
 	}
-	tooth := c.toothOf(c.x.ShaftAt(w.Shaft))
+	tooth := c.toothOf(k)
 	return tooth == 0 || m.Shows < tooth/2
 }
 
@@ -126,9 +126,8 @@ func (c *proving) proofOf(k int) (lock engine.LockID, mark engine.MarkID) {
 	}
 	for i := range c.x.Sheet.Marks {
 		m := &c.x.Sheet.Marks[i]
-		w := c.x.Wheel(m.Wheel)
-		if m.Kind == engine.TimingMark && w != nil && mark == "" && c.sees(m.ID) {
-			if at := c.x.ShaftAt(w.Shaft); at >= 0 && c.x.Geared(at, k) {
+		if m.Kind == engine.TimingMark && mark == "" && c.sees(m.ID) {
+			if at := c.x.ShaftAt(c.x.MarkShaft(m)); at >= 0 && c.x.Geared(at, k) {
 				mark = m.ID
 			}
 		}

@@ -184,8 +184,7 @@ func (c *proving) fromEverywhere(f failure) []Mend {
 	out := c.ifNot(at)
 	for k := range c.x.Sheet.Marks {
 		m := &c.x.Sheet.Marks[k]
-		w := c.x.Wheel(m.Wheel)
-		if m.Kind != engine.TimingMark || w == nil || !slices.Contains(shafts, w.Shaft) {
+		if m.Kind != engine.TimingMark || !slices.Contains(shafts, c.x.MarkShaft(m)) {
 			continue
 		}
 		for i := at; i >= 0; i-- {

@@ -125,6 +125,13 @@ func tensionValue(c *proving) {
 		n := *a
 		if !c.lastSet(i, t.ID) {
 			// A first setting on the way to the last may be another; not twice it or half.
+			if t.Frequency != nil && !t.Frequency.First.IsZero() && !a.At.IsZero() && a.At.Kind() == unit.KindFrequency {
+				if first := t.Frequency.First; !alike(a.At, first) {
+					n.At = first
+					c.find(fmt.Sprintf("%s sets the %s to %s first; the sheet says %s", c.num(i), t.Name, a.At, first), "One of the two is wrong.", []int{i}, c.change(i, "Make it "+first.String(), &n))
+				}
+				return
+			}
 			for _, v := range c.valuesOf(t) {
 				if a.At.IsZero() || a.At.Kind() != v.Kind() {
 					continue
@@ -165,7 +172,7 @@ func (c *proving) valuesOf(t *engine.Tensioner) []unit.Quantity {
 	if t.Frequency != nil && !t.Frequency.Note.IsZero() {
 		out = append(out, t.Frequency.Note)
 	}
-	for _, q := range []unit.Quantity{t.Length, t.Hold} {
+	for _, q := range []unit.Quantity{t.Length, t.Hold, t.Gap} {
 		if !q.IsZero() {
 			out = append(out, q)
 		}
@@ -227,6 +234,11 @@ func tensionWay(c *proving) {
 func tensionVague(c *proving) {
 	c.sets(func(i int, a *step.Set, t *engine.Tensioner) {
 		if !c.lastSet(i, t.ID) {
+			if t.Frequency != nil && !t.Frequency.First.IsZero() && a.At.Kind() != unit.KindFrequency {
+				n := *a
+				n.At = t.Frequency.First
+				c.find(fmt.Sprintf("%s does not say to which first note the %s is set", c.num(i), t.Name), fmt.Sprintf("The sheet says %s.", n.At), []int{i}, c.change(i, "Set it to "+n.At.String(), &n))
+			}
 			return
 		}
 		n := *a
@@ -276,7 +288,7 @@ func readingsFew(c *proving) {
 		}
 		for k := range c.x.Sheet.Tensioners {
 			f := c.x.Sheet.Tensioners[k].Frequency
-			if f == nil || a.Readings >= f.Readings {
+			if f == nil || a.Readings >= f.Readings || !c.ofLoop(a, k) {
 				continue
 			}
 			n := *a

@@ -339,6 +339,10 @@ func (c *proving) stopShort(i int) Mend {
 
 func startedOpen(c *proving) {
 	c.each(bench.StartedOpen, func(i int, e *bench.Event) {
+		if f := c.fluidNamed(e.Name); f != nil {
+			c.find(fmt.Sprintf("%s starts the engine without its %s", c.num(i), f.Name), "It was let out and is not filled in.", []int{i}, c.before(i, &step.Fill{Fluid: f.ID, Amount: f.Amount}))
+			return
+		}
 		if e.Part != "" {
 			if k := c.refitAfter(i, e.Part); k >= 0 {
 				c.find(fmt.Sprintf("%s starts the engine with the %s off", c.num(i), c.part(e.Part)), fmt.Sprintf("It goes back at step %d.", c.place(k)+1), []int{i}, c.moveBefore(k, i))

@@ -166,15 +166,15 @@ func Sights(x *engine.Index) []Sight {
 	}
 	for i := range x.Sheet.Marks {
 		m := &x.Sheet.Marks[i]
-		w := x.Wheel(m.Wheel)
-		if m.Kind != engine.TimingMark || w == nil {
+		shaft := x.MarkShaft(m)
+		if m.Kind != engine.TimingMark || shaft == "" {
 			continue
 		}
 		shows := m.Shows
 		if shows == 0 {
 			shows = markShows
 		}
-		add(Sight{Mark: m.ID, Name: m.Name, Shaft: w.Shaft, Least: shows})
+		add(Sight{Mark: m.ID, Name: m.Name, Shaft: shaft, Least: shows})
 	}
 	return out
 }
@@ -257,7 +257,7 @@ func TableOf(x *engine.Index) *Table {
 	}
 	for i := range x.Sheet.Wheels {
 		w := &x.Sheet.Wheels[i]
-		if s := x.ShaftAt(w.Shaft); w.Mount == engine.Floating && s >= 0 && x.Drive(s).Driven {
+		if s := x.ShaftAt(w.Shaft); w.Mount.Floats() && s >= 0 && x.Drive(s).Driven {
 			add("1° slip of the "+wheelName(w), w.Shaft, 1, crank(x, s, 1))
 		}
 	}

@@ -122,6 +122,9 @@ func NewLexicon(x *engine.Index) *Lexicon {
 		l.add(TensionerObject, string(s.Tensioners[i].ID), s.Tensioners[i].Name, 1)
 		l.tool(TensionerObject, string(s.Tensioners[i].ID), x.Tool(s.Tensioners[i].Pin))
 	}
+	for i := range s.Fluids {
+		l.add(FluidObject, string(s.Fluids[i].ID), s.Fluids[i].Name, 1)
+	}
 	l.byPart()
 	for _, n := range s.Names {
 		if kind, id, count := l.of(n.Of); kind != "" {
@@ -184,7 +187,7 @@ func (l *Lexicon) of(path string) (ObjectKind, string, int) {
 }
 
 // listsOf are the sheet's lists by the kind of thing on them.
-var listsOf = map[ObjectKind]string{LockObject: "locks", PartObject: "parts", FastenerObject: "fasteners", LoopObject: "loops", WheelObject: "wheels", MarkObject: "marks", TensionerObject: "tensioners"}
+var listsOf = map[ObjectKind]string{LockObject: "locks", PartObject: "parts", FastenerObject: "fasteners", LoopObject: "loops", WheelObject: "wheels", MarkObject: "marks", TensionerObject: "tensioners", FluidObject: "fluids"}
 
 // nameWords are the words of a name as they are compared.
 func nameWords(name string) []string { return wordsOf(tokens(name)) }
@@ -263,7 +266,10 @@ func (l *Lexicon) saysNoMore(t *thing, word string) bool {
 			return false
 		}
 		w := l.x.Wheel(m.Wheel)
-		return w != nil && (word == "cam" && l.cam(w.Shaft) || word == "sprocket" && w.Teeth > 0 || slices.Contains(nameWords(w.Name), word))
+		if w == nil {
+			return word == "cam" && l.cam(l.x.MarkShaft(m))
+		}
+		return word == "cam" && l.cam(w.Shaft) || word == "sprocket" && w.Teeth > 0 || slices.Contains(nameWords(w.Name), word)
 	case WheelObject:
 		w := l.x.Wheel(engine.WheelID(t.id))
 		return word == "cam" && w != nil && l.cam(w.Shaft)

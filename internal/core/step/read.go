@@ -99,7 +99,7 @@ func (r *Reading) Words() []string {
 
 var numbering = regexp.MustCompile(`^\s*(?:\(?\d{1,3}[.):]\s+|(?i:step)\s+\d{1,3}\s*[.):]\s+|\(?[a-z][.)]\s+|[-*•–]\s+)`)
 
-var anyObject = []ObjectKind{LockObject, PartObject, FastenerObject, LoopObject, WheelObject, MarkObject, TensionerObject}
+var anyObject = []ObjectKind{LockObject, PartObject, FastenerObject, LoopObject, WheelObject, MarkObject, TensionerObject, FluidObject}
 
 // maxLine is the longest quick line that is read as a step.
 const maxLine = 500

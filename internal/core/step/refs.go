@@ -16,6 +16,7 @@ var kindOf = map[reflect.Type]ObjectKind{
 	reflect.TypeFor[engine.MarkID]():      MarkObject,
 	reflect.TypeFor[engine.TensionerID](): TensionerObject,
 	reflect.TypeFor[engine.ShaftID]():     ShaftObject,
+	reflect.TypeFor[engine.FluidID]():     FluidObject,
 }
 
 // Refs are the things an action names, kind and identifier, in the order of its

@@ -19,6 +19,7 @@ const (
 	TensionerObject ObjectKind = "tensioner"
 	ToolObject      ObjectKind = "tool"
 	ShaftObject     ObjectKind = "shaft"
+	FluidObject     ObjectKind = "fluid"
 )
 
 // FieldKind tells a screen how to edit a field.
@@ -68,6 +69,14 @@ type Spec struct {
 	// in, what is looked at may stand away.
 	Fails bool `json:"fails,omitzero"`
 
+	// Turns is set for a verb that turns a shaft, Holds for one that puts in or takes
+	// out what holds one, Opens and Closes for one that takes things off and puts them
+	// back. One that changes nothing on the engine looks.
+	Turns  bool `json:"turns,omitzero"`
+	Holds  bool `json:"holds,omitzero"`
+	Opens  bool `json:"opens,omitzero"`
+	Closes bool `json:"closes,omitzero"`
+
 	// Bare is set for a verb that says enough with nothing filled in.
 	Bare bool `json:"-"`
 
@@ -86,7 +95,7 @@ type Spec struct {
 var Specs = []*Spec{
 	removeSpec, refitSpec, renewSpec, turnSpec, lockSpec, unlockSpec, slackenSpec, tightenSpec,
 	takeOffSpec, fitSpec, pinSpec, releaseSpec, setSpec, settleSpec, waitSpec, measureSpec,
-	checkSpec, applySpec, inspectSpec, startSpec, doSpec,
+	checkSpec, applySpec, inspectSpec, paintSpec, swingSpec, drainSpec, fillSpec, resetSpec, startSpec, doSpec,
 }
 
 var registry = func() map[Verb]*Spec {

@@ -165,6 +165,14 @@ func thingsOf(x *engine.Index, kinds []step.ObjectKind) []string {
 			out = append(out, plainIDs(m.wheels(nil))...)
 		case step.MarkObject:
 			out = append(out, plainIDs(m.marks())...)
+		case step.FluidObject:
+			for _, f := range x.Sheet.Fluids {
+				out = append(out, string(f.ID))
+			}
+		case step.ShaftObject:
+			for _, f := range x.Sheet.Shafts {
+				out = append(out, string(f.ID))
+			}
 		case step.TensionerObject:
 			out = append(out, plainIDs(m.tensioners())...)
 		}

@@ -24,6 +24,8 @@ type Check struct {
 	// Pins are tensioners whose pin is tried: it goes into its hole by hand where the
 	// tension is right.
 	Pins []engine.TensionerID `json:"pins,omitempty"`
+	// Painted asks whether the technician's own marks stand.
+	Painted bool `json:"painted,omitzero"`
 	// Tools asks for the tools to be counted.
 	Tools bool   `json:"countTools,omitzero"`
 	That  string `json:"that,omitzero"`
@@ -50,6 +52,7 @@ var checkSpec = &Spec{
 		{Key: "found", Label: "found", Kind: ChoiceIn, Choices: []string{"", string(FoundIn), string(FoundOut), string(FoundHidden)}},
 		{Key: "tensioner", Label: "pointer of", Kind: OneThing, Of: []ObjectKind{TensionerObject}},
 		{Key: "pins", Label: "pin goes in of", Kind: Things, Of: []ObjectKind{TensionerObject}},
+		{Key: "painted", Label: "paint marks stand", Kind: Tick},
 		{Key: "countTools", Label: "count tools", Kind: Tick}, {Key: "that", Label: "that", Kind: TextIn},
 	},
 	Example: "check that cam bar goes in", Phase: "prove", Fails: true,
@@ -130,6 +133,15 @@ func (a *Check) readOne(l *Line) bool {
 		a.Tools = true
 		return true
 	}
+	if !a.Painted && l.ownMarks() {
+		l.Say("still", "all")
+		if !l.Say(stands...) && !l.end() {
+			return false
+		}
+		l.Say("again")
+		a.Painted = true
+		return true
+	}
 	if a.Tensioner == "" && a.readPointer(l) {
 		return true
 	}
@@ -176,6 +188,11 @@ func foundAs(l *Line, marks []engine.MarkID, locks []engine.LockID, parts []engi
 		return FoundIn, true
 	}
 	return "", false
+}
+
+// ownMarks reads the marks that the technician painted.
+func (l *Line) ownMarks() bool {
+	return l.Say("the paint marks", "paint marks", "the painted marks", "painted marks", "your own marks", "own marks", "the paint mark", "paint mark", "the marks painted", "your paint marks")
 }
 
 // readPins reads that the pins of tensioners go into their holes.
@@ -267,6 +284,9 @@ func (a *Check) Act(m *bench.Machine) {
 	for _, id := range a.Pins {
 		m.TryPin(id)
 	}
+	if a.Painted {
+		m.CheckPaints()
+	}
 	if a.Tools {
 		m.CountTools()
 	}
@@ -344,6 +364,10 @@ func (a *Check) Say(w *Words) {
 		} else {
 			w.text("pin goes into its hole by hand")
 		}
+	}
+	if a.Painted {
+		sep()
+		w.text(map[bool]string{true: "paint marks stand", false: "the paint marks stand"}[w.typed])
 	}
 	if a.Tools {
 		sep()

@@ -27,7 +27,7 @@ var fitSpec = &Spec{
 		{Key: "order", Label: "order", Kind: Things, Of: []ObjectKind{WheelObject}},
 		{Key: "slack", Label: "slack at", Kind: OneThing, Of: []ObjectKind{WheelObject}},
 	},
-	Example: "fit new timing belt, crank → idler → exhaust → inlet → pump → tensioner, slack at tensioner", Phase: "fit",
+	Example: "fit new timing belt, crank → idler → exhaust → inlet → pump → tensioner, slack at tensioner", Phase: "fit", Closes: true,
 	New: func() Action { return &Fit{} },
 	Read: func(l *Line) Action {
 		a := &Fit{}

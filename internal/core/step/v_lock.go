@@ -41,7 +41,7 @@ func parted[T ~string](all []T) (one T, also []T) {
 var lockSpec = &Spec{
 	Verb: "lock", Phrases: []string{"fit", "lock with", "insert", "install", "screw in", "screw", "refit", "put in", "put back", "slide in", "push in", "place", "reinsert", "mount", "lock"}, Takes: []ObjectKind{LockObject},
 	Fields:  []Field{{Key: "lock", Label: "lock", Kind: OneThing, Of: []ObjectKind{LockObject}}, {Key: "also", Label: "and", Kind: Things, Of: []ObjectKind{LockObject}}},
-	Example: "fit crank pin", Phase: "lock", Fails: true,
+	Example: "fit crank pin", Phase: "lock", Holds: true, Fails: true,
 	New: func() Action { return &Lock{} },
 	Read: func(l *Line) Action {
 		a := &Lock{}

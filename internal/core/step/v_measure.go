@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"inklatch/internal/core/bench"
+	"inklatch/internal/core/engine"
 	"inklatch/internal/core/unit"
 )
 
@@ -15,6 +16,11 @@ type Measure struct {
 	// Value is the figure to find, with its tolerance.
 	Value    unit.Quantity `json:"value,omitzero"`
 	Readings int           `json:"readings,omitzero"`
+	// Loop is the belt or chain it is read on, Place where on the engine.
+	Loop  engine.LoopID `json:"loop,omitzero"`
+	Place string        `json:"place,omitzero"`
+	// Within is how far the readings may lie apart.
+	Within unit.Quantity `json:"within,omitzero"`
 }
 
 var measureSpec = &Spec{
@@ -22,6 +28,9 @@ var measureSpec = &Spec{
 	Fields: []Field{
 		{Key: "what", Label: "what", Kind: TextIn, Hint: "frequency of the longest free run"},
 		{Key: "value", Label: "passes at", Kind: QuantityIn, Hint: "110 ±5 Hz"}, {Key: "readings", Label: "readings", Kind: NumberIn},
+		{Key: "within", Label: "readings within", Kind: QuantityIn, Hint: "4 Hz"},
+		{Key: "loop", Label: "of", Kind: OneThing, Of: []ObjectKind{LoopObject}},
+		{Key: "place", Label: "at", Kind: TextIn, Hint: "the longest free run"},
 	},
 	Example: "measure coolant temperature 20 ±5 °C", Phase: "tension", Fails: true,
 	New:  func() Action { return &Measure{} },
@@ -77,6 +86,7 @@ func readMeasure(l *Line) Action {
 		}
 		return figure()
 	})
+	a.ofLoop(l.x)
 	if a.What == "" {
 		l.refuse("it does not say what to measure")
 	}
@@ -86,6 +96,14 @@ func readMeasure(l *Line) Action {
 		}
 	}
 	l.Clauses(readings, func() bool {
+		if !a.Within.IsZero() || !l.Say("readings within", "and readings within", "with readings within", "all within", "they agree within") {
+			return false
+		}
+		q, ok := l.Figure(measurable...)
+		a.Within = q
+		l.Say("of each other", "of one another")
+		return ok
+	}, func() bool {
 		if !a.Value.IsZero() || !figure() {
 			return false
 		}
@@ -96,11 +114,47 @@ func readMeasure(l *Line) Action {
 	return a
 }
 
+// ofLoop takes the belt or chain, and the place on it, out of what is measured: the
+// note of the balance belt at the longest free run.
+func (a *Measure) ofLoop(x *engine.Index) {
+	what := a.What
+	for i := range x.Sheet.Loops {
+		l := &x.Sheet.Loops[i]
+		for _, of := range []string{" of the ", " of "} {
+			at := strings.Index(strings.ToLower(what), of+strings.ToLower(l.Name))
+			if at <= 0 {
+				continue
+			}
+			rest := what[at+len(of)+len(l.Name):]
+			if place, ok := strings.CutPrefix(rest, " at "); ok && place != "" {
+				a.What, a.Loop, a.Place = what[:at], l.ID, place
+				return
+			}
+			if rest == "" {
+				a.What, a.Loop = what[:at], l.ID
+				return
+			}
+		}
+	}
+}
+
 // Verb is "measure".
 func (*Measure) Verb() Verb { return "measure" }
 
-// Act changes nothing on the engine.
-func (a *Measure) Act(*bench.Machine) {}
+// Act changes nothing on the engine; the note of a loop is a look at its tension.
+func (a *Measure) Act(m *bench.Machine) {
+	if a.Loop == "" {
+		return
+	}
+	l := m.Index.Loop(a.Loop)
+	if l == nil {
+		m.Unknown(string(a.Loop))
+		return
+	}
+	for _, id := range l.Tensioners() {
+		m.SeeTensioner(id)
+	}
+}
 
 // Say: "Measure the ambient temperature: 20 ±5 °C".
 func (a *Measure) Say(w *Words) {
@@ -109,8 +163,16 @@ func (a *Measure) Say(w *Words) {
 		w.text("the")
 	}
 	w.text(a.What)
+	if a.Loop != "" {
+		w.text("of")
+		w.loop(a.Loop)
+	}
+	if a.Place != "" {
+		w.text("at " + a.Place)
+	}
 	if a.Readings > 1 {
 		w.text(unit.Number(float64(a.Readings)) + " times")
 	}
 	w.value("; it passes at", textOf(a.Value))
+	w.value("; readings within", textOf(a.Within))
 }

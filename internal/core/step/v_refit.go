@@ -20,7 +20,7 @@ var refitSpec = &Spec{
 		{Key: "parts", Label: "what", Kind: Things, Of: []ObjectKind{PartObject}},
 		{Key: "new", Label: "new part", Kind: Tick}, {Key: "newSeal", Label: "new seal", Kind: Tick},
 	},
-	Example: "refit block plug with new seal", Phase: "close",
+	Example: "refit block plug with new seal", Phase: "close", Closes: true,
 	New: func() Action { return &Refit{} },
 	Read: func(l *Line) Action {
 		a := &Refit{}

@@ -18,7 +18,7 @@ type Remove struct {
 var removeSpec = &Spec{
 	Verb: "remove", Phrases: []string{"remove", "take out", "take off", "disconnect", "undo", "unplug", "unbolt", "unscrew", "lift off", "lift out", "pull off", "detach", "dismount", "unclip", "withdraw"}, Takes: []ObjectKind{PartObject},
 	Fields:  []Field{{Key: "parts", Label: "what", Kind: Things, Of: []ObjectKind{PartObject}}},
-	Example: "remove upper timing cover", Phase: "strip",
+	Example: "remove upper timing cover", Phase: "strip", Opens: true,
 	New: func() Action { return &Remove{} },
 	Read: func(l *Line) Action {
 		a := &Remove{}

@@ -3,6 +3,7 @@ package step
 import (
 	"slices"
 	"strings"
+	"unicode"
 
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
@@ -111,6 +112,13 @@ func readSet(l *Line) Action {
 	return a
 }
 
+// wordIn reports whether a text has one of some words.
+func wordIn(text string, words ...string) bool {
+	return slices.ContainsFunc(strings.FieldsFunc(strings.ToLower(text), func(r rune) bool { return !unicode.IsLetter(r) }), func(w string) bool {
+		return slices.Contains(words, w)
+	})
+}
+
 // setLeads are words a place to set to may begin with instead of "to".
 var setLeads = []string{"until", "till", "so", "with", "by", "against", "onto", "using"}
 
@@ -124,7 +132,7 @@ func (a *Set) Act(m *bench.Machine) {
 		return
 	}
 	for _, id := range a.All() {
-		m.SetTensioner(id)
+		m.SetTensioner(id, wordIn(a.To, "stop", "stops"))
 	}
 }
 

@@ -17,7 +17,7 @@ type Settle struct {
 var settleSpec = &Spec{
 	Verb: "settle", Phrases: []string{"settle"},
 	Fields:  []Field{{Key: "turns", Label: "turns", Kind: NumberIn}, {Key: "loop", Label: "loop", Kind: OneThing, Of: []ObjectKind{LoopObject}}},
-	Example: "settle belt 6 turns", Phase: "tension",
+	Example: "settle belt 6 turns", Phase: "tension", Turns: true,
 	New: func() Action { return &Settle{} },
 	Read: func(l *Line) Action {
 		a := &Settle{}

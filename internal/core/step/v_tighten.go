@@ -56,7 +56,7 @@ var tightenSpec = &Spec{
 		{Key: "hold", Label: "hold with", Kind: OneThing, Of: []ObjectKind{LockObject}},
 		{Key: "pattern", Label: "pattern", Kind: ChoiceIn, Choices: []string{"", "alternating", "crosswise", "from the middle out"}},
 	},
-	Example: "tighten exhaust sprocket bolt 60 Nm + 90 deg hold with sprocket holder", Phase: "tighten",
+	Example: "tighten exhaust sprocket bolt 60 Nm + 90 deg hold with sprocket holder", Phase: "tighten", Closes: true,
 	New:  func() Action { return &Tighten{} },
 	Read: readTighten,
 	Next: func(x *engine.Index, a Action) []string {
@@ -92,6 +92,7 @@ func readTighten(l *Line) Action {
 			}
 			return false
 		},
+		func() bool { return a.readCondition(l) },
 		func() bool { return a.readCase(l) },
 		func() bool { return a.readStage(l) },
 		func() bool {
@@ -238,6 +239,83 @@ func (a *Tighten) Say(w *Words) {
 		w.text(", held with")
 		w.lock(a.Hold)
 	}
+}
+
+// condition is how the threads of all it takes to the end are when the sheet's
+// torque holds, in words; empty where the sheet does not say, or not the same of all.
+func (a *Tighten) condition(x *engine.Index) string {
+	said := ""
+	for i, id := range a.Fasteners {
+		f := x.Fastener(id)
+		if f == nil || a.To != ToFinal || i > 0 && f.Lubricant != said {
+			return ""
+		}
+		said = f.Lubricant
+	}
+	if said == "" {
+		return ""
+	}
+	threads := "thread "
+	if len(a.Fasteners) > 1 || fastenerCount(x, a.Fasteners) > 1 {
+		threads = "threads "
+	}
+	if said == "thread lock" {
+		said = "coated with thread lock"
+	}
+	return threads + said
+}
+
+// Condition is how the threads of what a step tightens are when the sheet’s torque
+// holds, a short sentence; empty for other steps, and where the sheet does not say.
+func (s *Step) Condition(x *engine.Index) string {
+	a, ok := s.Action.(*Tighten)
+	if !ok {
+		return ""
+	}
+	if c := a.condition(x); c != "" {
+		return capital(c) + "."
+	}
+	return ""
+}
+
+// readCondition reads how the threads are: what the sheet says of them, and
+// nothing else, since its torque is for that.
+func (a *Tighten) readCondition(l *Line) bool {
+	l.Say("with the", "with its", "with their", "the", "its", "their", "with")
+	l.Say("threads", "thread")
+	l.Say("lightly", "slightly", "clean and")
+	said := ""
+	for _, c := range conditions {
+		if l.Say(c.said...) {
+			said = c.name
+			break
+		}
+	}
+	if said == "" {
+		return false
+	}
+	for _, id := range a.Fasteners {
+		f := l.x.Fastener(id)
+		switch {
+		case f == nil || f.Lubricant == said:
+		case f.Lubricant == "":
+			l.refuse("the sheet does not say that the thread of the " + f.Words() + " is " + said)
+		default:
+			l.refuse("the sheet’s torque of the " + f.Words() + " is for a thread that is " + f.Lubricant)
+		}
+	}
+	return true
+}
+
+// conditions are the states of a thread, with the ways to say them.
+var conditions = []struct {
+	name string
+	said []string
+}{
+	{"oiled", []string{"oiled", "engine oil", "clean engine oil", "oil"}},
+	{"dry", []string{"dry", "clean and dry"}},
+	{"greased", []string{"greased", "grease"}},
+	{"thread lock", []string{"coated with thread lock", "thread lock", "threadlock", "thread locker"}},
 }
 
 func (a *Tighten) hold() engine.LockID { return a.Hold }

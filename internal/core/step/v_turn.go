@@ -23,6 +23,8 @@ type Turn struct {
 	// Also are marks that are to stand with it: it is turned on until all do.
 	Also []engine.MarkID `json:"also,omitempty"`
 	Onto engine.LockID   `json:"onto,omitzero"`
+	// Painted turns until the technician's own marks stand.
+	Painted bool `json:"painted,omitzero"`
 	// Into is a lock that is tried while it is turned, goes in and stays in.
 	Into engine.LockID `json:"into,omitzero"`
 	// Short stops just short of the target.
@@ -39,11 +41,12 @@ var turnSpec = &Spec{
 		{Key: "way", Label: "way", Kind: ChoiceIn, Choices: []string{string(engine.Clockwise), string(engine.Counterclockwise)}},
 		{Key: "to", Label: "to mark", Kind: OneThing, Of: []ObjectKind{MarkObject}},
 		{Key: "also", Label: "with marks", Kind: Things, Of: []ObjectKind{MarkObject}},
+		{Key: "painted", Label: "to the paint marks", Kind: Tick},
 		{Key: "onto", Label: "onto stop", Kind: OneThing, Of: []ObjectKind{LockObject}},
 		{Key: "into", Label: "until it goes in", Kind: OneThing, Of: []ObjectKind{LockObject}},
 		{Key: "short", Label: "stop short", Kind: Tick}, {Key: "on", Label: "on", Kind: OneThing, Of: []ObjectKind{FastenerObject}},
 	},
-	Example: "turn crank 2 turns clockwise, stop short", Phase: "prove",
+	Example: "turn crank 2 turns clockwise, stop short", Phase: "prove", Turns: true,
 	New:  func() Action { return &Turn{} },
 	Read: readTurn,
 	Next: func(x *engine.Index, a Action) []string {
@@ -134,9 +137,9 @@ func readTurn(l *Line) Action {
 	)
 	if len(l.left) == 0 {
 		switch {
-		case a.Turns == 0 && a.Degrees.IsZero() && a.To == "" && a.Onto == "" && a.Into == "":
+		case a.Turns == 0 && a.Degrees.IsZero() && a.To == "" && a.Onto == "" && a.Into == "" && !a.Painted:
 			l.refuse("it does not say how far to turn: “2 turns”, “90°”, “to …” a mark or “onto …” a stop")
-		case a.To != "" && a.Onto != "", a.Into != "" && (a.To != "" || a.Onto != "" || a.Short):
+		case a.Painted && (a.To != "" || a.Onto != "" || a.Into != ""), a.To != "" && a.Onto != "", a.Into != "" && (a.To != "" || a.Onto != "" || a.Short):
 			l.refuse("it names two places to stop at")
 		case a.Shaft != "" && (a.Onto != "" || a.Short || len(a.Also) > 0):
 			l.refuse("only the crank comes up to a stop, stops short of one, or is turned until several marks stand")
@@ -168,8 +171,16 @@ func (l *Line) turned() bool {
 
 // readTarget reads a mark to come to or a stop to come up to.
 func (a *Turn) readTarget(l *Line) bool {
-	if a.To != "" || a.Onto != "" || a.Into != "" {
+	if a.To != "" || a.Onto != "" || a.Into != "" || a.Painted {
 		return false
+	}
+	if from := l.pos; l.Say("until", "till", "to") {
+		if a.Painted = l.ownMarks(); a.Painted {
+			l.Say(stands...)
+			l.Say("again")
+			return true
+		}
+		l.pos = from
 	}
 	if a.readInto(l) {
 		return true
@@ -315,7 +326,7 @@ func (*Turn) Verb() Verb { return "turn" }
 func (a *Turn) Act(m *bench.Machine) {
 	deg, _ := a.Degrees.Angle()
 	m.Turn(bench.Turning{
-		Turns: a.Turns, Degrees: float64(deg), To: a.To, Also: a.Also, Onto: a.Onto, Into: a.Into, Shaft: a.Shaft, Short: a.Short, On: a.On,
+		Turns: a.Turns, Degrees: float64(deg), To: a.To, Also: a.Also, Onto: a.Onto, Into: a.Into, Shaft: a.Shaft, Painted: a.Painted, Short: a.Short, On: a.On,
 		Backwards: a.Way != "" && a.Way != m.Index.Running(a.Shaft),
 	})
 }
@@ -340,6 +351,9 @@ func (a *Turn) Say(w *Words) {
 	if marks := a.Marks(); len(marks) > 0 {
 		w.text("to")
 		each(w, marks, w.mark)
+	}
+	if a.Painted {
+		w.text(map[bool]string{true: "until paint marks stand", false: "until the paint marks stand"}[w.typed])
 	}
 	if a.Onto != "" {
 		w.text("onto")

@@ -14,7 +14,7 @@ type Unlock struct {
 var unlockSpec = &Spec{
 	Verb: "unlock", Phrases: []string{"take out", "remove", "unlock", "take off", "pull out", "unscrew", "withdraw", "extract", "slide out", "lift off", "lift out"}, Takes: []ObjectKind{LockObject},
 	Fields:  []Field{{Key: "locks", Label: "locks", Kind: Things, Of: []ObjectKind{LockObject}}},
-	Example: "take out crank pin", Phase: "prove",
+	Example: "take out crank pin", Phase: "prove", Holds: true,
 	New: func() Action { return &Unlock{} },
 	Read: func(l *Line) Action {
 		a := &Unlock{}

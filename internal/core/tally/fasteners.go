@@ -143,7 +143,7 @@ func heldByNothing(t *tallying) {
 
 func clampedByNothing(t *tallying) {
 	for i := range t.s.Wheels {
-		if w := &t.s.Wheels[i]; w.Mount == engine.Floating && len(w.Clamps) == 0 {
+		if w := &t.s.Wheels[i]; w.Mount.Floats() && len(w.Clamps) == 0 {
 			t.find("wheels/"+string(w.ID)+"/clamps", fmt.Sprintf("The %s floats and no bolt clamps it", t.wheel(w.ID)), "Name the bolts, or make it keyed.", set("It is keyed", "wheels/"+string(w.ID)+"/mount", engine.Keyed))
 		}
 	}

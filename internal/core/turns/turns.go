@@ -234,14 +234,14 @@ func rows(x *engine.Index, zero float64) []Row {
 	}
 	for i := range s.Marks {
 		m := &s.Marks[i]
-		w := x.Wheel(m.Wheel)
-		if m.Kind != engine.TimingMark || w == nil {
+		shaft := x.MarkShaft(m)
+		if m.Kind != engine.TimingMark || shaft == "" {
 			continue
 		}
-		if v, ok := x.Meets(x.ShaftAt(w.Shaft), 1); ok {
+		if v, ok := x.Meets(x.ShaftAt(shaft), 1); ok {
 			n := x.MarkHomeEvery(m)
-			r := Row{Ref: "mark:" + string(m.ID), Name: m.Name, Kind: "mark", Under: under(x, w.Shaft, 1), Every: n, Stroke: s.TellsStroke(n), Steps: []int{}}
-			r.join(v, travelTo(x, w.Shaft, m.At, v)-zero)
+			r := Row{Ref: "mark:" + string(m.ID), Name: m.Name, Kind: "mark", Under: under(x, shaft, 1), Every: n, Stroke: s.TellsStroke(n), Steps: []int{}}
+			r.join(v, travelTo(x, shaft, m.At, v)-zero)
 			out = append(out, r.settled())
 		}
 	}

@@ -22,6 +22,8 @@ var aliases = func() map[string]Unit {
 		"h": Hour, "hr": Hour, "hrs": Hour, "hour": Hour, "hours": Hour,
 		"°c": Celsius, "º c": Celsius, "ºc": Celsius, "deg c": Celsius, "degc": Celsius, "deg. c": Celsius, "° c": Celsius, "℃": Celsius, "degrees c": Celsius, "degrees celsius": Celsius, "celsius": Celsius,
 		"°f": Fahrenheit, "º f": Fahrenheit, "ºf": Fahrenheit, "deg f": Fahrenheit, "degf": Fahrenheit, "deg. f": Fahrenheit, "° f": Fahrenheit, "℉": Fahrenheit, "degrees f": Fahrenheit, "degrees fahrenheit": Fahrenheit, "fahrenheit": Fahrenheit,
+		"l": Litre, "litre": Litre, "litres": Litre, "liter": Litre, "liters": Litre, "ltr": Litre, "ml": Millilitre, "millilitre": Millilitre, "millilitres": Millilitre, "milliliters": Millilitre, "cc": Millilitre,
+		"qt": Quart, "quart": Quart, "quarts": Quart, "us qt": Quart,
 		"hz": Hertz, "hertz": Hertz,
 	}
 	seps := []string{"", "·", "⋅", "•", "*", "×", ".", "-", "‑", "–", " ", ". ", " · ", "\u00a0", "\u202f", "\u2009"}

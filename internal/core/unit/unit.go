@@ -1,5 +1,5 @@
 // Package unit holds the quantities a timing procedure is written in: torque,
-// angle, turns, length, time, temperature and frequency. It reads what people
+// angle, turns, length, time, temperature, frequency and volume. It reads what people
 // type ("60 Nm", "44 ft lb", "20 ±2 N·m", "60,5 N·m"), converts between the
 // units of the trade, and prints with the house's rounding.
 package unit
@@ -23,9 +23,10 @@ const (
 	KindTime
 	KindTemperature
 	KindFrequency
+	KindVolume
 )
 
-var kindNames = [...]string{"number", "torque", "angle", "length", "time", "temperature", "frequency"}
+var kindNames = [...]string{"number", "torque", "angle", "length", "time", "temperature", "frequency", "volume"}
 
 // String is the kind in plain words, lower case.
 func (k Kind) String() string { return kindNames[k] }
@@ -51,12 +52,15 @@ const (
 	Celsius                 Unit = "°C"
 	Fahrenheit              Unit = "°F"
 	Hertz                   Unit = "Hz"
+	Litre                   Unit = "L"
+	Millilitre              Unit = "mL"
+	Quart                   Unit = "qt"
 	// Percent is a unit of tolerances only.
 	Percent Unit = "%"
 )
 
 // definition places a unit: base = value*factor + offset, the base being
-// N·m, °, mm, min, °C or Hz.
+// N·m, °, mm, min, °C, Hz or L.
 type definition struct {
 	kind   Kind
 	factor float64
@@ -65,7 +69,7 @@ type definition struct {
 
 // Factors: NIST SP 811 (2008), appendix B.8 and B.9: pound-force foot
 // 1.355 818 N·m, pound-force inch 0.112 984 8 N·m, kilogram-force metre
-// 9.806 65 N·m (exact), inch 25.4 mm (exact), t/°C = (t/°F − 32)/1.8. The two
+// 9.806 65 N·m (exact), inch 25.4 mm (exact), liquid quart 0.946 352 9 L, t/°C = (t/°F − 32)/1.8. The two
 // pound-force units are built from their exact parts, 0.453 592 37 kg,
 // 9.806 65 m/s² and 0.3048 m, of which SP 811 prints the seven-figure value.
 var definitions = map[Unit]definition{
@@ -85,6 +89,9 @@ var definitions = map[Unit]definition{
 	Celsius:                 {KindTemperature, 1, 0},
 	Fahrenheit:              {KindTemperature, 5.0 / 9, -160.0 / 9},
 	Hertz:                   {KindFrequency, 1, 0},
+	Litre:                   {KindVolume, 1, 0},
+	Millilitre:              {KindVolume, 0.001, 0},
+	Quart:                   {KindVolume, 0.9463529, 0},
 }
 
 // Kind is the quantity u measures; KindNone for a unit this package lacks.

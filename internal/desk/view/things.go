@@ -57,6 +57,9 @@ func things(x *engine.Index) []Thing {
 	for _, v := range s.Tensioners {
 		add("tensioner", string(v.ID), v.Name, string(v.Method))
 	}
+	for _, v := range s.Fluids {
+		add("fluid", string(v.ID), v.Name, v.Grade)
+	}
 	for _, v := range s.Shafts {
 		add("shaft", string(v.ID), v.Name, string(v.Kind))
 	}

@@ -196,7 +196,7 @@ func TestAViewOfWaysAndKinds(t *testing.T) {
 	}
 	_, v = of("renew-belt-in-oil-r1.latch.json")
 	assert.Len(t, v.Cars, 2)
-	assert.Equal(t, "40 N·m 2021–2022; 45 N·m from 2023", v.Rows[20].By)
+	assert.Equal(t, "40 N·m 2021–2022; 45 N·m from 2023", v.Rows[21].By)
 	_, v = of("close-timing-drive-r1.latch.json")
 	assert.Contains(t, v.Begins, "timing belt")
 	assert.Empty(t, v.Ends)

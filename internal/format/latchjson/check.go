@@ -59,6 +59,7 @@ func checkSheet(s *engine.Sheet, at string) error {
 		unique(at+"tensioners", s.Tensioners, func(v *engine.Tensioner) string { return string(v.ID) }),
 		unique(at+"fasteners", s.Fasteners, func(v *engine.Fastener) string { return string(v.ID) }),
 		unique(at+"parts", s.Parts, func(v *engine.Part) string { return string(v.ID) }),
+		unique(at+"fluids", s.Fluids, func(v *engine.Fluid) string { return string(v.ID) }),
 		unique(at+"gears", s.Gears, func(v *engine.Gear) string { return string(v.ID) }),
 		unique(at+"banks", s.Banks, func(v *engine.Bank) string { return string(v.ID) }),
 		unique(at+"names", s.Names, func(v *engine.OwnName) string { return v.ID }),

@@ -153,7 +153,7 @@ func TestBadSheetsSayWhere(t *testing.T) {
 	_, err = latchjson.DecodeSheet(raw)
 	require.NoError(t, err)
 	for _, c := range []struct{ old, new, place, says string }{
-		{`"mount": "keyed"`, `"mount": "welded"`, "wheels[0].mount", "keyed, floating, phaser, idle, rail"},
+		{`"mount": "keyed"`, `"mount": "welded"`, "wheels[0].mount", "keyed, dowelled, floating, slotted, friction, phaser, idle, rail"},
 		{`"kind": "belt"`, `"kind": "rope"`, "loops[0].kind", "belt, chain"},
 		{`"side": "back"`, `"side": "under"`, "loops[0].route[1].side", "inside, back"},
 		{`"kind": "stop"`, `"kind": "wedge"`, "locks[0].kind", "stop, pin, bar"},

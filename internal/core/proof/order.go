@@ -1,0 +1,179 @@
+package proof
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"inklatch/internal/core/bench"
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/step"
+	"inklatch/internal/core/unit"
+)
+
+// orderRules find what is done before what comes first, and own marks that tell
+// nothing.
+var orderRules = []Rule{
+	{"pointer-off", "locks and turning", Blocks, "a mark read against a pointer that is on the bench", pointerOff},
+	{"stop-skipped", "loop and tension", Blocks, "a tensioner set without going to its stop first: the belt never seats", stopSkipped},
+	{"tension-order", "loop and tension", Blocks, "the second tensioner let go before the first: it takes up what the first should", tensionOrder},
+	{"screw-order", "locks and turning", ShouldFix, "a lock screwed to the head before it sits on the cam: it holds the cam where it is, not where it should be", screwOrder},
+	{"bolt-order", "tightening", Blocks, "a bolt taken to the end before the one that seats its part", boltOrder},
+	{"beyond-limit", "turns and proof", ShouldFix, "a sprocket clamped by a tool with more play than the code passes", beyondLimit},
+	{"paint-missing", "turns and proof", Blocks, "own marks trusted that nobody painted, or that the new belt does not have", paintMissing},
+	{"paint-moved", "turns and proof", Blocks, "own marks across a belt read after it has travelled", paintMoved},
+	{"thread-condition", "tightening", Blocks, "a bolt oiled that is measured dry, or the other way: the force is out by a third", threadCondition},
+	{"reading-place", "loop and tension", ShouldFix, "a note read at another place of the crank, where another force is in the belt", readingPlace},
+}
+
+func pointerOff(c *proving) {
+	c.each(bench.PointerOff, func(i int, e *bench.Event) {
+		var mends []Mend
+		if k := c.refitAfter(i, e.Part); k >= 0 {
+			mends = append(mends, c.moveAfter(i, k))
+		}
+		c.find(fmt.Sprintf("%s reads the %s, and its pointer is on the %s, which is off", c.num(i), c.mark(e.Mark), c.part(e.Part)), "There is nothing to read it against.", []int{i}, mends...)
+	})
+}
+
+func stopSkipped(c *proving) {
+	c.each(bench.StopSkipped, func(i int, e *bench.Event) {
+		t := c.x.Tensioner(e.Tensioner)
+		c.find(fmt.Sprintf("%s sets the %s without taking it to its stop first", c.num(i), t.Name), fmt.Sprintf("It is a tensioner of the kind “%s”.", t.Method), []int{i}, c.before(i, &step.Set{Tensioner: t.ID, Way: t.Turn, To: "its stop"}))
+	})
+}
+
+func tensionOrder(c *proving) {
+	c.each(bench.TensionOrder, func(i int, e *bench.Event) {
+		c.find(fmt.Sprintf("%s brings the %s on before the %s", c.num(i), c.tensioner(e.Tensioner), e.Name), "The sheet has them in that order: the first sets the belt, the second takes up after it.", []int{i})
+	})
+}
+
+func screwOrder(c *proving) {
+	c.each(bench.ScrewOrder, func(i int, e *bench.Event) {
+		c.find(fmt.Sprintf("%s tightens the %s of the %s before the %s", c.num(i), c.fastener(e.Fastener), c.lock(e.Lock), e.Name), "The sheet has its screws in that order.", []int{i})
+	})
+}
+
+func boltOrder(c *proving) {
+	c.each(bench.BoltOrder, func(i int, e *bench.Event) {
+		var mends []Mend
+		f := c.x.Fastener(e.Fastener)
+		for k := i + 1; k < len(c.p.Steps); k++ {
+			if a, ok := c.p.Steps[k].Action.(*step.Tighten); ok && a.To == step.ToFinal && slices.ContainsFunc(f.After, func(id engine.FastenerID) bool { return slices.Contains(a.Fasteners, id) }) {
+				mends = append(mends, c.moveAfter(i, k))
+				break
+			}
+		}
+		c.find(fmt.Sprintf("%s takes the %s to the end before the %s", c.num(i), c.fastener(e.Fastener), e.Name), "The sheet says which of them comes first.", []int{i}, mends...)
+	})
+}
+
+func beyondLimit(c *proving) {
+	c.each(bench.BeyondLimit, func(i int, e *bench.Event) {
+		c.find(fmt.Sprintf("%s clamps the %s where the %s may stand %s° off", c.num(i), c.x.NameOf("wheels", string(e.Wheel)), c.shaft(e.Shaft), tidy(e.Degrees)), fmt.Sprintf("The code passes %s°; what holds the shaft has more play than that.", tidy(c.x.Sheet.Limits.CamError)), []int{i})
+	})
+}
+
+func paintMissing(c *proving) {
+	c.each(bench.PaintMissing, func(i int, e *bench.Event) {
+		switch {
+		case e.Name == "new":
+			c.find(fmt.Sprintf("%s looks for paint marks on a new %s, to which nobody copied them", c.num(i), c.loop(e.Loop)), "Count the teeth between the marks on the old one, and copy them before it is laid.", []int{i}, c.before(max(c.fitStep(e.Loop), 0), &step.Paint{Copy: true, Loop: e.Loop}))
+		case e.Name == "off":
+			c.find(fmt.Sprintf("%s looks for paint marks across the %s, which is off", c.num(i), c.loop(e.Loop)), "They stand only while it lies.", []int{i})
+		case !c.whole.Begins.Whole():
+			c.findAs(ShouldFix, c.num(i)+" uses paint marks that no step of this page makes", "The page before has to paint them: keep this with that reason.", []int{i})
+		default:
+			c.find(c.num(i)+" uses paint marks that no step makes", "Paint them before the drive is opened, while it still stands right.", []int{i})
+		}
+	})
+}
+
+// fitStep is the last step that lays a loop, −1 for none.
+func (c *proving) fitStep(id engine.LoopID) int {
+	for i := range slices.Backward(c.p.Steps) {
+		if f, ok := c.p.Steps[i].Action.(*step.Fit); ok && f.Loop == id {
+			return i
+		}
+	}
+	return -1
+}
+
+func paintMoved(c *proving) {
+	c.each(bench.PaintMoved, func(i int, e *bench.Event) {
+		c.find(fmt.Sprintf("%s looks at the paint marks across the %s after turning", c.num(i), c.loop(e.Loop)), "They belong to the fitting and have moved on with it.", []int{i})
+	})
+}
+
+// stuffOf is what a thread condition of a sheet asks to be put on; empty for dry.
+func stuffOf(condition string) step.Stuff {
+	switch {
+	case strings.Contains(condition, "oil"):
+		return step.Oil
+	case strings.Contains(condition, "grease"):
+		return step.Grease
+	case strings.Contains(condition, "lock"):
+		return step.ThreadLock
+	}
+	return ""
+}
+
+// threadCondition holds what is put on a thread before it is tightened to the end
+// against the sheet, whose torque is for a thread that is so; the page prints what
+// the sheet says with the torque.
+func threadCondition(c *proving) {
+	on := map[engine.FastenerID]step.Stuff{}
+	for i := range c.p.Steps {
+		switch a := c.p.Steps[i].Action.(type) {
+		case *step.Apply:
+			if a.Fastener != "" {
+				on[a.Fastener] = a.What
+			}
+		case *step.Tighten:
+			for _, id := range a.Fasteners {
+				f := c.x.Fastener(id)
+				if f == nil || f.Lubricant == "" || on[id] == "" || a.To != step.ToFinal || on[id] == stuffOf(f.Lubricant) {
+					continue
+				}
+				c.find(fmt.Sprintf("%s tightens the %s with %s on the thread", c.num(i), c.fastener(id), on[id]), fmt.Sprintf("The sheet’s torque is for a thread that is %s.", conditionWords(f.Lubricant)), []int{i})
+			}
+		}
+	}
+}
+
+func conditionWords(c string) string {
+	if c == "thread lock" {
+		return "coated with thread lock"
+	}
+	return c
+}
+
+// readingPlace holds where the crank stands when a note is read against the sheet.
+func readingPlace(c *proving) {
+	for i := range c.p.Steps {
+		a, ok := c.p.Steps[i].Action.(*step.Measure)
+		if !ok || a.Value.Kind() != unit.KindFrequency || a.Readings > 1 {
+			continue // between readings the crank is turned on
+		}
+		for k := range c.x.Sheet.Tensioners {
+			f := c.x.Sheet.Tensioners[k].Frequency
+			if f == nil || f.At == 0 || !c.ofLoop(a, k) {
+				continue
+			}
+			if off := engine.Wrap(c.t.Before(i).Crank-f.At, 360); off > 5 || off < -5 {
+				c.find(fmt.Sprintf("%s reads the note with the crank %s° from where the sheet has it read", c.num(i), tidy(abs(off))), fmt.Sprintf("The sheet says at %s°.", tidy(f.At)), []int{i})
+			}
+			break
+		}
+	}
+}
+
+// ofLoop reports whether a reading is of a loop that a tensioner tensions.
+func (c *proving) ofLoop(a *step.Measure, tensioner int) bool {
+	if a.Loop == "" {
+		return true
+	}
+	l := c.x.Loop(a.Loop)
+	return l != nil && l.Tensions(c.x.Sheet.Tensioners[tensioner].ID)
+}
