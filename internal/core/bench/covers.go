@@ -39,6 +39,22 @@ func (m *Machine) cover(id engine.WheelID) engine.PartID {
 	return ""
 }
 
+// Before is the cover that is on before a wheel in a state: one that the sheet says
+// hides it, or that hides a mark on it; empty for none.
+func (st *State) Before(x *engine.Index, id engine.WheelID) engine.PartID {
+	m := Machine{Index: x, cur: *st}
+	if p := m.cover(id); p != "" {
+		return p
+	}
+	for i := range x.Sheet.Marks {
+		mark := &x.Sheet.Marks[i]
+		if p := x.PartAt(mark.Behind); mark.Wheel == id && mark.Kind != engine.LoopMark && p >= 0 && !st.Parts[p].Off && x.Sheet.Parts[p].Kind == engine.Cover {
+			return mark.Behind
+		}
+	}
+	return ""
+}
+
 // coveredTensioner is covered for the loop of a tensioner.
 func (m *Machine) coveredTensioner(id engine.TensionerID) {
 	for i := range m.Index.Sheet.Loops {

@@ -251,6 +251,25 @@ func (m *Machine) inOrder(i int) {
 // Slack reports whether a tensioner leaves its loop slack.
 func (t TensionState) Slack() bool { return t.Now == Relieved || t.Now == Pinned }
 
+// SlackOn reports whether something leaves a loop that is on slack: one of its
+// tensioners, or a wheel of its route that is off.
+func (st *State) SlackOn(x *engine.Index, loop int) bool {
+	l := &x.Sheet.Loops[loop]
+	for _, id := range l.Tensioners() {
+		if t := x.TensionerAt(id); t >= 0 && st.Tensioners[t].Slack() {
+			return true
+		}
+	}
+	for _, stop := range l.Route {
+		if w := x.Wheel(stop.Wheel); w != nil {
+			if p := x.PartAt(w.Part); p >= 0 && st.Parts[p].Off {
+				return true
+			}
+		}
+	}
+	return false
+}
+
 // onLoop reports whether a loop of a tensioner is on.
 func (m *Machine) onLoop(i int) bool {
 	s := m.Index.Sheet

@@ -35,8 +35,10 @@ type Frequency struct {
 	First unit.Quantity `json:"first,omitzero"`
 	// At is the crank angle at which it is read, degrees.
 	At float64 `json:"at,omitzero"`
-	// Readings is how many are taken, the crank turned between them.
-	Readings int `json:"readings,omitzero"`
+	// Readings is how many are taken, the crank turned between them; Within how far
+	// they may lie apart.
+	Readings int           `json:"readings,omitzero"`
+	Within   unit.Quantity `json:"within,omitzero"`
 }
 
 // Tensioner keeps a loop tight.

@@ -100,7 +100,7 @@ var BareUnits = map[string]unit.Unit{
 	"bore": unit.Millimetre, "stroke": unit.Millimetre, "rod": unit.Millimetre,
 	"fasteners/*/spec":  unit.NewtonMetre,
 	"tensioners/*/wait": unit.Minute, "tensioners/*/length": unit.Millimetre, "tensioners/*/hold": unit.NewtonMetre, "tensioners/*/gap": unit.Millimetre,
-	"tensioners/*/frequency/note": unit.Hertz, "tensioners/*/frequency/first": unit.Hertz,
+	"tensioners/*/frequency/note": unit.Hertz, "tensioners/*/frequency/first": unit.Hertz, "tensioners/*/frequency/within": unit.Hertz,
 	"parts/*/sealant":      unit.Minute,
 	"fluids/*/amount":      unit.Litre,
 	"shafts/*/valves/lift": unit.Millimetre, "shafts/*/valves/clear": unit.Millimetre,

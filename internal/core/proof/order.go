@@ -22,6 +22,8 @@ var orderRules = []Rule{
 	{"beyond-limit", "turns and proof", ShouldFix, "a sprocket clamped by a tool with more play than the code passes", beyondLimit},
 	{"paint-missing", "turns and proof", Blocks, "own marks trusted that nobody painted, or that the new belt does not have", paintMissing},
 	{"paint-moved", "turns and proof", Blocks, "own marks across a belt read after it has travelled", paintMoved},
+	{"paint-tells-nothing", "turns and proof", ShouldFix, "a mark painted on a plain roller, or across a belt where it does not run: it tells nothing", paintTellsNothing},
+	{"readings-within", "loop and tension", ShouldFix, "readings that lie apart taken for one, or thrown away without need", readingsWithin},
 	{"thread-condition", "tightening", Blocks, "a bolt oiled that is measured dry, or the other way: the force is out by a third", threadCondition},
 	{"reading-place", "loop and tension", ShouldFix, "a note read at another place of the crank, where another force is in the belt", readingPlace},
 }
@@ -104,6 +106,52 @@ func paintMoved(c *proving) {
 	c.each(bench.PaintMoved, func(i int, e *bench.Event) {
 		c.find(fmt.Sprintf("%s looks at the paint marks across the %s after turning", c.num(i), c.loop(e.Loop)), "They belong to the fitting and have moved on with it.", []int{i})
 	})
+}
+
+func paintTellsNothing(c *proving) {
+	c.each(bench.Painted, func(i int, e *bench.Event) {
+		w := c.x.Wheel(e.Wheel)
+		if w == nil {
+			return
+		}
+		a, _ := c.p.Steps[i].Action.(*step.Paint)
+		var m Mend
+		if a != nil && len(a.Wheels) > 1 {
+			n := *a
+			n.Wheels = slices.DeleteFunc(slices.Clone(a.Wheels), func(id engine.WheelID) bool { return id == e.Wheel })
+			m = c.change(i, "Leave the "+w.Name+" out", &n)
+		}
+		l := c.x.Loop(e.Loop)
+		switch {
+		case l != nil && !slices.ContainsFunc(l.Route, func(s engine.Stop) bool { return s.Wheel == e.Wheel }):
+			c.find(fmt.Sprintf("%s paints a mark across the %s and the %s, over which it does not run", c.num(i), l.Name, w.Name), "Its route is on the engine sheet.", []int{i}, m)
+		case w.Teeth == 0:
+			c.find(fmt.Sprintf("%s paints a mark on the %s, which has no teeth", c.num(i), w.Name), "It stands anywhere: nothing holds it to the timing.", []int{i}, m)
+		}
+	})
+}
+
+func readingsWithin(c *proving) {
+	for i := range c.p.Steps {
+		a, ok := c.p.Steps[i].Action.(*step.Measure)
+		if !ok || a.Value.Kind() != unit.KindFrequency {
+			continue
+		}
+		for k := range c.x.Sheet.Tensioners {
+			f := c.x.Sheet.Tensioners[k].Frequency
+			if f == nil || f.Within.IsZero() || !c.ofLoop(a, k) || !a.Within.IsZero() && alike(a.Within, f.Within) {
+				continue
+			}
+			n := *a
+			n.Within = f.Within
+			what := c.num(i) + " does not say how far the readings may lie apart"
+			if !a.Within.IsZero() {
+				what = fmt.Sprintf("%s lets the readings lie %s apart; the sheet says %s", c.num(i), a.Within, f.Within)
+			}
+			c.find(what, fmt.Sprintf("The sheet says %s.", f.Within), []int{i}, c.change(i, "Within "+f.Within.String(), &n))
+			break
+		}
+	}
 }
 
 // stuffOf is what a thread condition of a sheet asks to be put on; empty for dry.

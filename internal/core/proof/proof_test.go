@@ -318,7 +318,9 @@ var mistakes = []struct {
 		})
 	}},
 	{"bolt-order", true, func(b *bench) {
-		b.sheet(func(s *engine.Sheet) { s.Fasteners[b.x.FastenerAt("lower-cover-bolt")].After = []engine.FastenerID{"upper-cover-bolt"} })
+		b.sheet(func(s *engine.Sheet) {
+			s.Fasteners[b.x.FastenerAt("lower-cover-bolt")].After = []engine.FastenerID{"upper-cover-bolt"}
+		})
 	}},
 	{"beyond-limit", false, func(b *bench) {
 		b.sheet(func(s *engine.Sheet) { s.Limits.CamError = 0.1 })
@@ -331,6 +333,14 @@ var mistakes = []struct {
 	{"paint-moved", false, func(b *bench) {
 		b.open("renew-belts-at-rest-r1.latch.json")
 		b.before("Wait", "check that the paint marks stand")
+	}},
+	{"paint-tells-nothing", true, func(b *bench) {
+		b.open("renew-belts-at-rest-r1.latch.json")
+		b.become("Paint marks", "paint marks across balance belt and balance drive and water pump")
+	}},
+	{"readings-within", true, func(b *bench) {
+		b.open("renew-both-belts-r1.latch.json")
+		b.become("Measure", "measure note of the free run 5 times; it passes at 110 ±8 Hz; readings within 9 Hz")
 	}},
 	{"thread-condition", false, func(b *bench) { b.before("Tighten inlet sprocket bolt", "apply grease to inlet sprocket bolt") }},
 	{"reading-place", false, func(b *bench) {

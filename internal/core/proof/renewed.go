@@ -85,9 +85,16 @@ func alwaysNewStays(c *proving) {
 func notInspected(c *proving) {
 	seen := map[engine.PartID]bool{}
 	c.each(bench.Inspected, func(_ int, e *bench.Event) { seen[e.Part] = true })
+	for i := range c.p.Steps { // a measured plunger is a tensioner that was looked at
+		if a, ok := c.p.Steps[i].Action.(*step.Measure); ok && c.ofTensioner(a.What) {
+			for k := range c.x.Sheet.Tensioners {
+				seen[c.x.Sheet.Tensioners[k].Part] = true
+			}
+		}
+	}
 	c.routeParts(func(k, loop, fit int) {
 		p := &c.x.Sheet.Parts[k]
-		if p.If == "" || p.Policy != engine.WhileThere && p.Policy != engine.NewIfFoundSo || c.t.Last().Parts[k].Touched || seen[p.ID] {
+		if p.If == "" || p.Policy != engine.WhileThere && p.Policy != engine.NewIfFoundSo || c.t.Last().Parts[k].Fresh || seen[p.ID] {
 			return
 		}
 		off := c.offBefore(loop, fit)

@@ -97,6 +97,13 @@ type State struct {
 	Free    []string `json:"free"`
 	Tension []string `json:"tension"`
 	Minutes float64  `json:"minutes"`
+	// Slack are the loops that are on and that something leaves slack. Covered are the
+	// wheels behind a cover, with its name. Met are the shafts whose valves met pistons,
+	// Jumped the loops on which a tooth may have jumped, in the step that led here.
+	Slack   []string          `json:"slack"`
+	Covered map[string]string `json:"covered,omitempty"`
+	Met     []string          `json:"met,omitempty"`
+	Jumped  []string          `json:"jumped,omitempty"`
 }
 
 // Shaft is where a shaft stands, degrees of its own turn, and whether a lock
@@ -106,6 +113,10 @@ type Shaft struct {
 	Angle float64 `json:"angle"`
 	Fixed bool    `json:"fixed"`
 	Play  float64 `json:"play,omitzero"`
+	// Doubt is how far off it may stand, degrees either way within a tooth, and Teeth
+	// how many whole teeth.
+	Doubt float64 `json:"doubt,omitzero"`
+	Teeth int     `json:"teeth,omitzero"`
 }
 
 // Of runs and proves a procedure and lays the result out.
@@ -184,6 +195,7 @@ func From(x *engine.Index, p *procedure.Procedure, version int64, house proof.Ho
 		}
 		v.Rows[i] = r
 		v.States[i+1] = StateOf(x, &t.Steps[i].After)
+		v.States[i+1].mishaps(x, t.Steps[i].Events)
 	}
 	return v
 }
@@ -204,9 +216,9 @@ func severities(fs []proof.Finding) map[step.ID]proof.Severity {
 // StateOf lays one state out.
 func StateOf(x *engine.Index, st *bench.State) State {
 	s := x.Sheet
-	out := State{Crank: st.Crank, Cycle: s.Cycle.Degrees(), Locks: []string{}, On: []string{}, Free: []string{}, Tension: []string{}, Minutes: st.Minutes, Shafts: make([]Shaft, len(s.Shafts))}
+	out := State{Crank: st.Crank, Cycle: s.Cycle.Degrees(), Locks: []string{}, On: []string{}, Free: []string{}, Tension: []string{}, Slack: []string{}, Minutes: st.Minutes, Shafts: make([]Shaft, len(s.Shafts))}
 	for i := range s.Shafts {
-		out.Shafts[i] = Shaft{ID: string(s.Shafts[i].ID), Angle: st.Shafts[i]}
+		out.Shafts[i] = Shaft{ID: string(s.Shafts[i].ID), Angle: st.Shafts[i], Doubt: round(st.Doubts[i].Angle, 2), Teeth: st.Doubts[i].Teeth}
 		for k := range s.Locks {
 			l := &s.Locks[k]
 			met := l.Kind.ForPosition() && st.Locks[k].Holds(l.Kind)
@@ -223,9 +235,18 @@ func StateOf(x *engine.Index, st *bench.State) State {
 	for i := range s.Loops {
 		if st.Loops[i].On {
 			out.On = append(out.On, string(s.Loops[i].ID))
+			if st.SlackOn(x, i) {
+				out.Slack = append(out.Slack, string(s.Loops[i].ID))
+			}
 		}
 	}
 	for i := range s.Wheels {
+		if p := x.Part(st.Before(x, s.Wheels[i].ID)); p != nil {
+			if out.Covered == nil {
+				out.Covered = map[string]string{}
+			}
+			out.Covered[string(s.Wheels[i].ID)] = p.Name
+		}
 		if st.Free[i] {
 			out.Free = append(out.Free, string(s.Wheels[i].ID))
 		}
@@ -234,4 +255,28 @@ func StateOf(x *engine.Index, st *bench.State) State {
 		out.Tension = append(out.Tension, t.String())
 	}
 	return out
+}
+
+// mishaps are what a step did to valves and teeth, for the drawing of where it led.
+func (s *State) mishaps(x *engine.Index, events []bench.Event) {
+	add := func(list *[]string, id string) {
+		if id != "" && !slices.Contains(*list, id) {
+			*list = append(*list, id)
+		}
+	}
+	for i := range events {
+		switch e := &events[i]; e.Kind {
+		case bench.Contact, bench.CamContact:
+			add(&s.Met, string(e.Shaft))
+			if l := x.LoopAt(e.Loop); l >= 0 && e.Shaft == "" {
+				for k := range x.Sheet.Shafts {
+					if x.Sheet.Shafts[k].Kind.IsCam() && slices.Contains(x.Drive(k).Loops, l) {
+						add(&s.Met, string(x.Sheet.Shafts[k].ID))
+					}
+				}
+			}
+		case bench.SlackTurned, bench.SlackElsewhere:
+			add(&s.Jumped, string(e.Loop))
+		}
+	}
 }

@@ -40,7 +40,7 @@ var types = []component{
 	of[view.View]("View"), of[view.Row]("Row"), of[step.Span]("Words"), of[bench.Lifeline]("Lifeline"), of[view.State]("StepState"),
 	of[view.Drawing]("Drawing"), of[view.Derived]("Derived"), of[desk.Reading]("Reading"),
 	of[desk.Place]("Place"), of[desk.Entry]("LinkEntry"), of[desk.RoleRow]("RoleRow"), of[desk.Somebody]("Somebody"), of[desk.Passage]("Passage"),
-	of[desk.LatchMark]("LatchMark"), of[desk.Meta]("RevisionMeta"), of[desk.Sibling]("Sibling"), of[desk.Beside]("Beside"), of[bench.Standing]("Standing"), of[desk.ProcedureRow]("ProcedureRow"),
+	of[desk.LatchMark]("LatchMark"), of[desk.Meta]("RevisionMeta"), of[desk.Sibling]("Sibling"), of[desk.Beside]("Beside"), of[bench.Standing]("Standing"), of[procedure.Task]("Task"), of[engine.Place]("Point"), of[engine.Fluid]("Fluid"), of[desk.ProcedureRow]("ProcedureRow"),
 	of[desk.Revision]("Revision"), of[desk.Saved]("Saved"), of[desk.ClashStep]("ClashStep"), of[desk.RecordLine]("RecordEntry"),
 	of[desk.EngineRow]("EngineRow"), of[desk.EngineView]("EngineView"), of[desk.SheetMeta]("SheetMeta"), of[desk.Leading]("Leading"), of[engine.CaseLine]("CaseLine"), of[engine.Field]("SheetField"), of[desk.Sheet]("Sheet"),
 	of[page.Tool]("SheetTool"), of[page.Part]("SheetPart"), of[page.Torque]("SheetTorque"), of[page.Phase]("SheetPhase"), of[page.Step]("SheetStep"), of[desk.Kept]("Kept"),

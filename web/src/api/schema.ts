@@ -884,11 +884,13 @@ export interface components {
             fasteners?: components["schemas"]["Fastener"][];
             parts?: components["schemas"]["Part"][];
             tools?: components["schemas"]["Tool"][];
+            fluids?: components["schemas"]["Fluid"][];
             limits: {
                 camError?: number;
                 safeWindow?: number;
                 rest?: number;
                 backOff?: number;
+                tdc?: number;
             };
             varies?: components["schemas"]["Variation"][];
             names?: components["schemas"]["OwnName"][];
@@ -911,13 +913,21 @@ export interface components {
             /** @enum {string} */
             kind: "crank" | "inlet cam" | "exhaust cam" | "cam" | "pump" | "balance" | "pickup";
             bank?: string;
+            rests?: number[];
+            contact?: number;
+            valves?: {
+                opens: number;
+                closes: number;
+                lift: string;
+                clear: string;
+            };
         };
         Wheel: {
             id: string;
             name: string;
             shaft?: string;
             /** @enum {string} */
-            mount: "keyed" | "floating" | "phaser" | "idle" | "rail";
+            mount: "keyed" | "dowelled" | "floating" | "slotted" | "friction" | "phaser" | "idle" | "rail";
             teeth?: number;
             diameter?: number;
             x: number;
@@ -946,7 +956,9 @@ export interface components {
             standard?: string;
             route: components["schemas"]["Stop"][];
             tensioner?: string;
+            then?: string[];
             part?: string;
+            half?: boolean;
         };
         Gear: {
             id: string;
@@ -963,6 +975,7 @@ export interface components {
             /** @enum {string} */
             kind: "timing" | "loop" | "look-alike";
             wheel?: string;
+            shaft?: string;
             loop?: string;
             at: number;
             clock?: number;
@@ -971,6 +984,7 @@ export interface components {
             look?: string;
             shows?: number;
             behind?: string;
+            on?: string;
         };
         Lock: {
             id: string;
@@ -986,6 +1000,10 @@ export interface components {
             carriesTorque?: boolean;
             tool?: string;
             access?: string;
+            also?: string[];
+            wheel?: string;
+            /** @enum {string} */
+            meets?: "running direction" | "against running direction";
             screws?: string[];
             note?: string;
         };
@@ -1010,12 +1028,15 @@ export interface components {
             wait?: string;
             length?: string;
             hold?: string;
+            gap?: string;
             frequency?: {
                 from: string;
                 to: string;
                 note: string;
+                first?: string;
                 at?: number;
                 readings?: number;
+                within?: string;
             };
         };
         Stage: {
@@ -1035,6 +1056,8 @@ export interface components {
             lubricant?: string;
             spec?: components["schemas"]["Stage"][];
             pattern?: string;
+            places?: components["schemas"]["Point"][];
+            after?: string[];
             holdWith?: string;
             access?: string;
             part?: string;
@@ -1055,9 +1078,12 @@ export interface components {
             hazard?: string;
             sealant?: string;
             with?: string[];
+            hides?: string[];
+            spills?: string;
             number?: string;
             replaces?: string;
             every?: string;
+            reset?: string;
         };
         Tool: {
             id: string;
@@ -1158,6 +1184,7 @@ export interface components {
                 note?: string;
             };
             purpose?: string;
+            task?: components["schemas"]["Task"];
             prelims?: {
                 conditions?: string[];
                 people?: string;
@@ -1210,6 +1237,10 @@ export interface components {
             example: string;
             phase: string;
             fails?: boolean;
+            turns?: boolean;
+            holds?: boolean;
+            opens?: boolean;
+            closes?: boolean;
         };
         Field: {
             key: string;
@@ -1369,12 +1400,20 @@ export interface components {
                 angle: number;
                 fixed: boolean;
                 play?: number;
+                doubt?: number;
+                teeth?: number;
             }[];
             locks: string[];
             on: string[];
             free: string[];
             tension: string[];
             minutes: number;
+            slack: string[];
+            covered?: {
+                [key: string]: string;
+            };
+            met?: string[];
+            jumped?: string[];
         };
         Drawing: {
             running: string;
@@ -1680,6 +1719,23 @@ export interface components {
             relieved?: string[];
             marks?: string[];
         };
+        Task: {
+            renews?: string[];
+            sets?: string[];
+            homes?: string[];
+            checks?: boolean;
+        };
+        Point: {
+            x: number;
+            y: number;
+        };
+        Fluid: {
+            id: string;
+            name: string;
+            amount?: string;
+            grade?: string;
+            drain?: string;
+        };
         ProcedureRow: {
             /** Format: int64 */
             procedure: number;
@@ -1860,6 +1916,11 @@ export interface components {
             note?: string;
             cautions: string[];
             reading?: string;
+            condition?: string;
+            figures?: {
+                name: string;
+                places: components["schemas"]["Point"][];
+            }[];
             fails?: number;
             back?: string;
         };

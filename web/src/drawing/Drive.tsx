@@ -96,7 +96,14 @@ export function Labels({ drawing, state, px }: { drawing: Drawing; state?: State
               <text x={x} y={y} textAnchor={left ? "end" : "start"} fontWeight="600">
                 {v.label.charAt(0).toUpperCase() + v.label.slice(1)}
               </text>
-              <text x={x} y={y + 13.5 * px} textAnchor={left ? "end" : "start"} fill="var(--color-ink-2)" fontSize={10.8 * px}>
+              <text
+                x={x}
+                y={y + 13.5 * px}
+                textAnchor={left ? "end" : "start"}
+                fill={amiss(v, state) ? "var(--color-clash)" : "var(--color-ink-2)"}
+                fontWeight={amiss(v, state) ? 650 : undefined}
+                fontSize={10.8 * px}
+              >
                 {under(v, state)}
               </text>
             </g>
@@ -107,13 +114,20 @@ export function Labels({ drawing, state, px }: { drawing: Drawing; state?: State
   );
 }
 
+/** amiss tells a wheel at which something has gone wrong in the step that led here. */
+const amiss = (v: Drawing["wheels"][number], state?: State) =>
+  !!v.shaft && (state?.met?.includes(v.shaft) || (v.teeth > 0 && !!state?.shafts.find((s) => s.id === v.shaft)?.teeth));
+
 function under(v: Drawing["wheels"][number], state?: State) {
   const parts: string[] = [];
   if (v.teeth) parts.push(`${v.teeth} teeth`);
   const s = state?.shafts.find((s) => s.id === v.shaft);
   if (state?.free.includes(v.id)) parts.push("loose");
   else if (s?.fixed) parts.push("locked");
+  if (s?.teeth && v.teeth) parts.push(`±${s.teeth} ${s.teeth === 1 ? "tooth" : "teeth"}`);
+  if (state?.met?.includes(v.shaft)) return "valves meet pistons";
   if (v.tensions && state) parts.push(state.tension[v.tensioner] ?? "");
+  if (state?.covered?.[v.id]) parts.push("covered");
   return parts.filter(Boolean).join(", ") || "plain";
 }
 

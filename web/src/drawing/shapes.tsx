@@ -71,8 +71,10 @@ export function Shapes({
         );
       })}
       {drawing.loops.map((l) =>
-        !state || state.on.includes(l.id) ? <LoopBand key={l.id} loop={l} slack={slackOf(state, l.tensioner)} /> : null,
+        !state || state.on.includes(l.id) ? <LoopBand key={l.id} loop={l} slack={!!state?.slack.includes(l.id)} /> : null,
       )}
+      {state && <Amiss wheels={wheels} state={state} px={px} />}
+      {state?.covered && <Covers wheels={wheels} covered={state.covered} px={px} />}
       {wheels.map((v) => (
         <Marks key={v.id} wheel={v} turn={v.shaft ? (angles.get(v.shaft) ?? 0) * cw : 0} />
       ))}
@@ -153,9 +155,68 @@ function LoopBand({ loop, slack }: { loop: Drawing["loops"][number]; slack: bool
   );
 }
 
-function slackOf(state: State | undefined, tensioner: number) {
-  const t = state?.tension[tensioner];
-  return t === "relieved" || t === "pinned";
+/** Amiss marks where something went wrong in the step that led here: a burst where valves met pistons, a broken ring where teeth may have jumped. */
+function Amiss({ wheels, state, px }: { wheels: DrawnWheel[]; state: State; px: number }) {
+  const teeth = new Set(state.shafts.filter((s) => s.teeth).map((s) => s.id));
+  return wheels.map((v) => {
+    if (!v.shaft || !v.teeth) return null;
+    if (state.met?.includes(v.shaft)) {
+      const rays = Array.from({ length: 16 }, (_, i) => {
+        const a = (i * Math.PI) / 8;
+        const [from, to] = [v.r + 7 * px, v.r + (i % 2 ? 12 : 18) * px];
+        return `M${Math.sin(a) * from} ${-Math.cos(a) * from}L${Math.sin(a) * to} ${-Math.cos(a) * to}`;
+      });
+      return (
+        <path
+          key={v.id}
+          data-met={v.shaft}
+          d={rays.join("")}
+          transform={`translate(${v.x} ${v.y})`}
+          stroke="var(--color-clash)"
+          strokeWidth={2 * px}
+          strokeLinecap="round"
+        />
+      );
+    }
+    return teeth.has(v.shaft) ? (
+      <circle
+        key={v.id}
+        data-jumped={v.shaft}
+        cx={v.x}
+        cy={v.y}
+        r={v.r + 7 * px}
+        fill="none"
+        stroke="var(--color-clash)"
+        strokeWidth={1.6 * px}
+        strokeDasharray={`${5 * px} ${5 * px}`}
+      />
+    ) : null;
+  });
+}
+
+/** Covers lie over the wheels that nobody gets at just now. */
+function Covers({ wheels, covered, px }: { wheels: DrawnWheel[]; covered: Record<string, string>; px: number }) {
+  return (
+    <g>
+      {wheels
+        .filter((v) => covered[v.id])
+        .map((v) => (
+          <circle
+            key={v.id}
+            data-covered={v.id}
+            cx={v.x}
+            cy={v.y}
+            r={v.r + 6 * px}
+            fill="var(--color-film)"
+            fillOpacity="0.72"
+            stroke="var(--color-ink-3)"
+            strokeWidth={1 * px}
+          >
+            <title>Behind the {covered[v.id]}</title>
+          </circle>
+        ))}
+    </g>
+  );
 }
 
 function Direction({ wheel, cw, px }: { wheel: DrawnWheel; cw: number; px: number }) {

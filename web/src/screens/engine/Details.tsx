@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { createContext, useContext } from "react";
 import type { S } from "../../api/client";
 import { sheetFields } from "../../api/queries";
+import { Pattern } from "../../drawing/Pattern";
 import { ChoiceCell, FigureCell, names, QuantityCell, SetCell, TickCell, WordCell, words } from "./cells";
 import type { Sheet } from "./sheet";
 import type { SheetDraft } from "./useSheet";
@@ -17,8 +18,22 @@ const columns: Record<string, string[]> = {
   marks: ["name", "kind", "wheel", "loop", "at", "clock", "link", "pointer", "look", "shows"],
   locks: ["name", "kind", "holds", "repeats", "play", "carriesTorque", "tool", "access", "playMM", "radius"],
   tensioners: ["name", "method", "wheel", "travel", "moves", "pin", "turn", "bolts", "settle", "wait", "frequency/note"],
-  fasteners: ["name", "count", "thread", "class", "across", "spec", "pattern", "lubricant", "onShaft", "holdWith", "singleUse", "leftHand"],
+  fasteners: [
+    "name",
+    "count",
+    "thread",
+    "class",
+    "across",
+    "spec",
+    "pattern",
+    "lubricant",
+    "onShaft",
+    "holdWith",
+    "singleUse",
+    "leftHand",
+  ],
   parts: ["name", "kind", "policy", "if", "held", "after", "seal", "needs"],
+  fluids: ["name", "amount", "grade", "drain"],
   tools: ["number", "name", "kit"],
 };
 
@@ -39,6 +54,14 @@ export function Details({ at }: { at: string }) {
     <tr data-details>
       <td colSpan={20} className="!pt-0 !pb-2">
         <dl className="cells-left flex flex-wrap gap-x-5 gap-y-1.5 border-l-2 border-marking bg-film py-1.5 pr-2 pl-3">
+          {list === "fasteners" && ((thing as S["Fastener"]).places ?? []).length > 0 && (
+            <div>
+              <dt className="text-fine text-ink-2">Order</dt>
+              <dd>
+                <Pattern places={(thing as S["Fastener"]).places ?? []} name={thing.name ?? "bolts"} width={180} />
+              </dd>
+            </div>
+          )}
           {fields.map((f) => (
             <div key={f.key} className="min-w-[120px]">
               <dt className="text-fine text-ink-2">{f.label}</dt>

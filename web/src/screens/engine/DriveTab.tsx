@@ -53,7 +53,7 @@ export function DriveTab({ draft, selected, onSelect, onMode }: TabProps & { onM
                   path={`${p}/mount`}
                   label="Mount"
                   value={w.mount}
-                  choices={words("keyed", "floating", "phaser", "idle", "rail")}
+                  choices={words("keyed", "dowelled", "floating", "slotted", "friction", "phaser", "idle", "rail")}
                 />
               </td>
               <td className="num">

@@ -1,4 +1,4 @@
-import { ChoiceCell, NameCell, names, SetCell, WordCell, words } from "./cells";
+import { ChoiceCell, NameCell, names, QuantityCell, SetCell, WordCell, words } from "./cells";
 import { Add, add, Out, Row, Rows, type TabProps } from "./rows";
 import { fresh, type Sheet } from "./sheet";
 
@@ -74,6 +74,41 @@ export function PartsTab({ draft, selected, onSelect }: TabProps) {
               </td>
               <td className="min-w-[90px]">
                 <WordCell draft={draft} path={`${p}/needs`} label="Goes back" value={v.needs} />
+              </td>
+              <Out draft={draft} path={p} name={v.name} />
+            </Row>
+          );
+        })}
+      </Rows>
+      <Rows
+        caption="Fluids"
+        add={
+          <Add draft={draft} onClick={() => add(draft, onSelect, "fluids", fresh("fluid", sheet.fluids), { name: "new fluid" })}>
+            Add a fluid
+          </Add>
+        }
+        head={["Fluid", "Amount", "Grade", "Let out by", ""]}
+      >
+        {(sheet.fluids ?? []).map((v) => {
+          const p = `fluids/${v.id}`;
+          return (
+            <Row key={v.id} at={p} selected={selected} onSelect={onSelect}>
+              <NameCell draft={draft} path={p} value={v.name} width={160} />
+              <td className="w-[110px]">
+                <QuantityCell draft={draft} path={`${p}/amount`} label="Amount" value={v.amount} empty="6.5 L" />
+              </td>
+              <td>
+                <WordCell draft={draft} path={`${p}/grade`} label="Grade" value={v.grade} />
+              </td>
+              <td className="min-w-[120px]">
+                <ChoiceCell
+                  draft={draft}
+                  path={`${p}/drain`}
+                  label="Let out by"
+                  value={v.drain}
+                  choices={names(sheet.parts)}
+                  none=""
+                />
               </td>
               <Out draft={draft} path={p} name={v.name} />
             </Row>

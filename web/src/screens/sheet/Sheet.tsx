@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useParams } from "@tanstack/react-router";
 import { type ReactNode, useMemo } from "react";
 import type { S } from "../../api/client";
+import { Pattern } from "../../drawing/Pattern";
 import { record, sheet, whoAmI } from "../../api/queries";
 import { useActions } from "../../shell/actions";
 import { TitleBlock } from "../../shell/TitleBlock";
@@ -171,7 +172,13 @@ export function Sheet() {
                     <span className={st.fails ? "border-l-2 border-paint pl-2.5" : undefined}>
                       {st.text}
                       {st.back && <span className="text-ink-2"> {cap(st.back)}.</span>}
+                      {st.condition && <span className="block text-small text-ink-2">{st.condition}</span>}
                       {st.note && <span className="block text-small text-ink-2">{st.note}</span>}
+                      {st.figures?.map((f) => (
+                        <span key={f.name} className="mt-1.5 mb-1 block" data-figure>
+                          <Pattern places={f.places} name={f.name} width={240} />
+                        </span>
+                      ))}
                     </span>
                     {st.reading && (
                       <span className="ml-4 inline-flex items-baseline gap-1 text-small text-ink-2">

@@ -71,11 +71,49 @@ export function HeaderDialog({ draft, open, onOpenChange }: { draft: Draft; open
   );
 }
 
+/** TaskPicks says what the page owes by its purpose: what is new, set or home at its end, or that it only looks. */
+function TaskPicks({ draft, task, onTask }: { draft: Draft; task: S["Task"]; onTask: (t: S["Task"]) => void }) {
+  const things = draft.drawing.things;
+  const pick = (key: "renews" | "sets" | "homes", label: string, kinds: string[], only?: (id: string) => boolean) => {
+    const all = only ? things.filter((t) => only(t.id)) : things;
+    return all.some((t) => kinds.includes(t.kind)) ? (
+      <Things
+        label={label}
+        all={all}
+        kinds={kinds}
+        several
+        value={task[key] ?? []}
+        onChange={(v) => onTask({ ...task, [key]: v.length ? v : undefined })}
+      />
+    ) : null;
+  };
+  const phasers = new Set(draft.drawing.wheels.filter((w) => w.mount === "phaser").map((w) => w.id));
+  return (
+    <fieldset className="mb-2.5">
+      <legend className="label">The page is to</legend>
+      <div className="flex flex-wrap items-center gap-1.5">
+        {pick("renews", "renew", ["part"])}
+        {pick("sets", "set", ["tensioner"])}
+        {pick("homes", "bring home", ["wheel"], (id) => phasers.has(id))}
+        <label className="inline-flex items-center gap-1.5">
+          <input
+            type="checkbox"
+            checked={!!task.checks}
+            onChange={(e) => onTask({ ...task, checks: e.target.checked || undefined })}
+          />
+          only check the timing
+        </label>
+      </div>
+    </fieldset>
+  );
+}
+
 function HeaderForm({ draft, onDone }: { draft: Draft; onDone: () => void }) {
   const h = draft.view.header;
   const [tools, setTools] = useState(h.prelims?.tools ?? []);
   const [begins, setBegins] = useState(h.begins ?? {});
   const [ends, setEnds] = useState(h.ends ?? {});
+  const [task, setTask] = useState(h.task ?? {});
   const [bad, setBad] = useState("");
   const lines = (v: FormDataEntryValue | null) =>
     String(v ?? "")
@@ -99,6 +137,7 @@ function HeaderForm({ draft, onDone }: { draft: Draft; onDone: () => void }) {
       begins: whole(begins) ? undefined : begins,
       ends: whole(ends) ? undefined : ends,
       purpose: String(f.get("purpose")).trim() || undefined,
+      task: Object.values(task).some((v) => (Array.isArray(v) ? v.length > 0 : v)) ? task : undefined,
       applies: { years: { from: year("from") ?? 0, to: year("to") }, note: String(f.get("note")).trim() || undefined },
       prelims: {
         conditions: lines(f.get("conditions")),
@@ -127,6 +166,7 @@ function HeaderForm({ draft, onDone }: { draft: Draft; onDone: () => void }) {
     <form onSubmit={submit} className="mt-3">
       {text("title", "Title", h.title)}
       {text("purpose", "Purpose", h.purpose, 2)}
+      <TaskPicks draft={draft} task={task} onTask={setTask} />
       <div className="grid grid-cols-[90px_90px_1fr] gap-2">
         {text("from", "From year", h.applies?.years?.from?.toString())}
         {text("to", "To year", h.applies?.years?.to?.toString())}

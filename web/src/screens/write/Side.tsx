@@ -37,20 +37,28 @@ const signed = (v: number) => (Math.abs(v) < 0.05 ? "0.0" : v.toFixed(1));
 function Dials({ state, drawing }: { state: S["StepState"]; drawing: S["Drawing"] }) {
   const crank = ((state.crank % state.cycle) + state.cycle) % state.cycle;
   const near = crank > state.cycle - 0.05 ? 0 : crank;
-  const cells = [
+  const cells: { name: string; value: string; held?: boolean; bad?: boolean }[] = [
     { name: `Crank of ${state.cycle}°`, value: `${signed(near)}°`, held: state.shafts.find((s) => s.id === "crank")?.fixed },
   ];
   for (const s of state.shafts) {
     if (s.id === "crank" || !drawing.wheels.some((w) => w.shaft === s.id && w.teeth > 0)) continue;
     const a = ((s.angle % 360) + 540) % 360;
-    cells.push({ name: nameOf(s.id, drawing), value: `${signed(a === 0 ? 180 : a - 180)}°${s.fixed ? ` ±${s.play ?? 0}` : ""}`, held: s.fixed });
+    cells.push({
+      name: nameOf(s.id, drawing),
+      value: `${signed(a === 0 ? 180 : a - 180)}°${offBy(s)}`,
+      held: s.fixed,
+      bad: !!s.teeth,
+    });
   }
   for (const l of drawing.loops) {
-    const tension = state.tension[l.tensioner] ?? "on";
+    const tension = state.jumped?.includes(l.id)
+      ? "jumped?"
+      : (state.tension[l.tensioner] ?? (state.slack.includes(l.id) ? "slack" : "on"));
     cells.push({
       name: drawing.loops.length > 1 ? capital(l.name) : `${capital(l.kind)} tension`,
       value: state.on.includes(l.id) ? tension : `${l.kind} off`,
       held: false,
+      bad: state.jumped?.includes(l.id),
     });
   }
   return (
@@ -64,11 +72,20 @@ function Dials({ state, drawing }: { state: S["StepState"]; drawing: S["Drawing"
             {c.name}
             {c.held && <span className="text-marking">, held</span>}
           </dt>
-          <dd className="truncate font-mono text-small">{c.value}</dd>
+          <dd className={`truncate font-mono text-small ${c.bad ? "text-clash" : ""}`} title={c.value}>
+            {c.value}
+          </dd>
         </div>
       ))}
     </dl>
   );
+}
+
+/** offBy is how far off a shaft may stand: the play of the lock that holds it, what the page has left in doubt, whole teeth. */
+function offBy(s: S["StepState"]["shafts"][number]) {
+  const within = Math.max(s.fixed ? (s.play ?? 0) : 0, s.doubt ?? 0);
+  if (s.teeth) return ` ±${s.teeth} ${s.teeth === 1 ? "tooth" : "teeth"}`;
+  return within || s.fixed ? ` ±${within}` : "";
 }
 
 const capital = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
