@@ -32,6 +32,11 @@ func (m *Machine) LoopOff(id engine.LoopID) {
 	if p := m.Index.PartAt(l.Part); p >= 0 {
 		m.parts()[p] = PartState{Off: true, Touched: true}
 	}
+	for k := range m.cur.Paints {
+		if m.cur.Paints[k].Loop == id && m.cur.Paints[k].Travel != 0 {
+			claim(m, ownPaints, &m.cur.Paints)[k].Travel = 0 // a loop that is laid again has not travelled
+		}
+	}
 }
 
 // LoopOn fits a belt or chain, leaving its slack on the run of a wheel.

@@ -2,6 +2,7 @@ package bench
 
 import (
 	"math"
+	"slices"
 
 	"inklatch/internal/core/contact"
 	"inklatch/internal/core/engine"
@@ -47,11 +48,12 @@ func (m *Machine) meet(delta float64) {
 	}
 	for i := range s.Shafts {
 		d := m.Index.Drive(i)
-		if s.Shafts[i].Valves == nil || !s.Shafts[i].Kind.IsCam() || !d.Driven || m.follows(d) {
+		if s.Shafts[i].Valves == nil && s.Shafts[i].Contact == 0 || !s.Shafts[i].Kind.IsCam() || !d.Driven || m.follows(d) {
 			continue
 		}
 		t, ok := contact.Of(s, &s.Shafts[i])
 		if !ok {
+			m.beyond(i, delta)
 			continue
 		}
 		for gone := 0.0; gone < math.Abs(delta); gone += meetStep {
@@ -61,6 +63,40 @@ func (m *Machine) meet(delta float64) {
 			}
 		}
 	}
+}
+
+// nearTop is how near its top a piston has to be for a valve to reach it, degrees of
+// the crank either way, where the sheet gives only the limit of contact; an
+// assumption.
+const nearTop = 40
+
+// beyond looks through a turn for a cam that is out of step by more than the sheet's
+// own limit of contact while a piston is near its top.
+func (m *Machine) beyond(i int, delta float64) {
+	s := m.Index.Sheet
+	limit, r := s.Shafts[i].Contact, m.Index.Drive(i).Ratio.Float()
+	for gone := 0.0; limit > 0 && gone <= math.Abs(delta); gone += meetStep {
+		crank := m.cur.Crank - delta + math.Copysign(gone, delta)
+		if math.Abs(engine.Wrap(m.cur.Shafts[i]-r*crank, 360)) <= limit {
+			continue
+		}
+		for k := range max(s.Cylinders, 1) {
+			top := s.Limits.TDC + s.Cycle.Degrees()*float64(k)/float64(max(s.Cylinders, 1))
+			if math.Abs(engine.Wrap(crank-top, 360)) <= nearTop {
+				m.note(Event{Kind: Contact, Shaft: s.Shafts[i].ID, Degrees: gone, Loop: m.offLoop(m.Index.Drive(i))})
+				return
+			}
+		}
+	}
+}
+
+// CamAtRest reports whether a cam stands at an angle of its own at which its springs
+// leave it.
+func (s *State) CamAtRest(x *engine.Index, id engine.ShaftID) bool {
+	i := x.ShaftAt(id)
+	return i >= 0 && slices.ContainsFunc(x.Sheet.Shafts[i].Rests, func(at float64) bool {
+		return math.Abs(engine.Wrap(s.Shafts[i]-at, 360)) <= restReach
+	})
 }
 
 // offLoop is a loop of a drive that is off, empty for none.

@@ -27,12 +27,15 @@ func (m *Machine) PaintMark(id engine.WheelID, loop engine.LoopID) {
 		}
 		return
 	}
-	at := 0.0
+	at, travel := 0.0, 0.0
+	if l := m.Index.LoopAt(loop); l >= 0 {
+		travel = m.cur.Loops[l].Turned
+	}
 	if k := m.Index.ShaftAt(w.Shaft); k >= 0 {
 		at = m.cur.Shafts[k]
 	}
 	claim(m, ownPaints, &m.cur.Paints)
-	m.cur.Paints = append(slices.DeleteFunc(m.cur.Paints, func(p Paint) bool { return p.Wheel == id && p.Loop == loop }), Paint{id, loop, at})
+	m.cur.Paints = append(slices.DeleteFunc(m.cur.Paints, func(p Paint) bool { return p.Wheel == id && p.Loop == loop }), Paint{id, loop, at, travel})
 	m.note(Event{Kind: Painted, Wheel: id, Loop: loop})
 }
 
@@ -67,7 +70,7 @@ func (m *Machine) CheckPaint(id engine.WheelID, loop engine.LoopID) {
 		case st.Refitted && st.New && !st.Copied:
 			m.note(Event{Kind: PaintMissing, Wheel: id, Loop: loop, Name: "new"})
 			return
-		case st.Turned > 3.6 || m.Index.ShaftAt(w.Shaft) >= 0 && math.Abs(engine.Wrap(m.cur.Shafts[m.Index.ShaftAt(w.Shaft)]-p.Angle, 360)) > paintShows:
+		case st.Turned-p.Travel > 3.6 || m.Index.ShaftAt(w.Shaft) >= 0 && math.Abs(engine.Wrap(m.cur.Shafts[m.Index.ShaftAt(w.Shaft)]-p.Angle, 360)) > paintShows:
 			m.note(Event{Kind: PaintMoved, Wheel: id, Loop: loop})
 			return
 		}

@@ -80,6 +80,8 @@ type Paint struct {
 	Wheel engine.WheelID
 	Loop  engine.LoopID
 	Angle float64
+	// Travel is how far the crank had been turned with that loop on, degrees.
+	Travel float64
 }
 
 // FluidState is one fluid.

@@ -24,6 +24,9 @@ type Train struct {
 	// zero is the crank angle of the sheet at which number one is at top dead centre,
 	// firing.
 	zero float64
+	// rooms and lifts are the gap without lift, and the lift, by whole degrees of one
+	// cycle; made when they are first asked for.
+	rooms, lifts []float64
 }
 
 // Of is the train of a cam, false where the sheet does not give stroke, rod, opening,
@@ -71,11 +74,28 @@ func (t *Train) Room(deg, late float64) float64 {
 // the crank, negative for early, and the crank angle where it is, from the top dead
 // centre of the gas exchange, in whole degrees.
 func (t *Train) Least(late float64) (room, at float64) {
-	room = math.Inf(1)
-	for deg := -t.cycle / 2; deg < t.cycle/2; deg++ {
-		if r := t.Room(deg, late); r < room {
-			room, at = r, deg
+	n := int(t.cycle)
+	if t.rooms == nil {
+		t.rooms, t.lifts = make([]float64, n), make([]float64, n)
+		for d := range n {
+			t.rooms[d], t.lifts[d] = t.clear+t.gear.Drop(float64(d)), t.Lift(float64(d))
 		}
+	}
+	room = math.Inf(1)
+	whole := late == math.Trunc(late)
+	for d := range n {
+		lift := 0.0
+		if whole {
+			lift = t.lifts[((d-int(late))%n+n)%n]
+		} else {
+			lift = t.Lift(float64(d) - late)
+		}
+		if r := t.rooms[d] - lift; r < room {
+			room, at = r, float64(d)
+		}
+	}
+	if at >= t.cycle/2 {
+		at -= t.cycle
 	}
 	return room, at
 }

@@ -54,7 +54,11 @@ func loopUnfixed(c *proving) {
 // atRest reports whether a code that has no lock for any of the shafts stands at
 // the rest position its sheet gives, where the valve springs do not throw them.
 func (c *proving) atRest(i int, loose []engine.ShaftID) bool {
-	return len(loose) > 0 && c.unlockable(loose) != "" && c.t.Before(i).AtRest(c.x)
+	own := len(loose) > 0
+	for _, id := range loose {
+		own = own && (id == engine.CrankID || c.t.Before(i).CamAtRest(c.x, id))
+	}
+	return own || len(loose) > 0 && c.unlockable(loose) != "" && c.t.Before(i).AtRest(c.x)
 }
 
 func (c *proving) unfixedBefore(i int, loop engine.LoopID) bool {
@@ -139,6 +143,10 @@ func contact(c *proving) {
 		}
 		if met[e.Shaft] = true; e.Loop != "" {
 			said = i
+		}
+		if s := c.x.Shaft(e.Shaft); s != nil && s.Valves == nil {
+			c.find(fmt.Sprintf("%s turns the crank and the %s does not follow", c.num(i), s.Name), fmt.Sprintf("Out of step by more than %s°, its valves meet the pistons near their top.", tidy(s.Contact)), []int{i}, c.drop(i))
+			return
 		}
 		if e.Shaft != "" { // worked out from stroke, rod and valves
 			mends := []Mend{c.drop(i)}

@@ -23,11 +23,15 @@ type Mend struct {
 }
 
 // Edition names the rules as they are; whoever changes what one finds changes it.
-const Edition = "3"
+const Edition = "4"
 
 // Finding is one sentence about a sheet. On is the path of the thing or value
 // it speaks of, as package engine's edits write it.
 type Finding struct {
+	// ID names the finding within one proof; Cause is that of the one it follows from,
+	// empty for one that stands by itself.
+	ID       string         `json:"id"`
+	Cause    string         `json:"cause,omitzero"`
 	Rule     string         `json:"rule"`
 	Severity proof.Severity `json:"severity"`
 	On       string         `json:"on"`
@@ -46,7 +50,7 @@ type Rule struct {
 	check    func(*tallying)
 }
 
-var families = [][]Rule{driveRules, routeRules, lockRules, tensionRules, fastenerRules, caseRules}
+var families = [][]Rule{driveRules, routeRules, lockRules, tensionRules, fastenerRules, caseRules, contactRules, orderRules}
 
 // Rules lists every rule.
 func Rules() []Rule { return slices.Concat(families...) }
@@ -94,6 +98,7 @@ func Prove(x *engine.Index, house proof.House) []Finding {
 		return slices.Index([]proof.Severity{proof.Blocks, proof.ShouldFix, proof.Look}, f.Severity)
 	}
 	slices.SortStableFunc(t.out, func(a, b Finding) int { return rank(&a) - rank(&b) })
+	causes(t.out)
 	if t.out == nil {
 		return []Finding{}
 	}
@@ -120,7 +125,7 @@ func (t *tallying) findAs(sev proof.Severity, on, what, why string, mends ...Men
 	if s, ok := t.house.Severities["sheet:"+t.rule.ID]; ok {
 		sev = s
 	}
-	f := Finding{t.rule.ID, sev, on, what, why, []Mend{}}
+	f := Finding{Rule: t.rule.ID, Severity: sev, On: on, What: what, Why: why, Mends: []Mend{}}
 	for _, m := range mends {
 		if len(m.Edits) > 0 {
 			f.Mends = append(f.Mends, m)

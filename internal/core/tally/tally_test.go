@@ -153,6 +153,39 @@ var spoils = []struct {
 	{"cases", tq3, "varies/idler-torque", false, func(s *engine.Sheet) {
 		s.Varies[0].Cases[0].Set = map[string]json.RawMessage{"spec": json.RawMessage(`"much"`)}
 	}},
+	{"valves-unfinished", tq4, "shafts/inlet/valves", false, func(s *engine.Sheet) { s.Shafts[1].Valves = &engine.Valves{Opens: -8, Closes: 228} }},
+	{"valves-unfinished", tq4, "shafts/crank/valves", true, func(s *engine.Sheet) { s.Shafts[0].Valves = &engine.Valves{} }},
+	{"meets-in-step", tq4, "shafts/inlet/valves", false, func(s *engine.Sheet) {
+		v := *s.Shafts[1].Valves
+		v.Opens = -60
+		s.Shafts[1].Valves = &v
+	}},
+	{"interference-differs", tq4, "interference", true, func(s *engine.Sheet) { s.Interference = engine.No }},
+	{"interference-differs", tq4, "interference", false, func(s *engine.Sheet) {
+		for i := range s.Shafts {
+			if s.Shafts[i].Valves != nil {
+				v := *s.Shafts[i].Valves
+				v.Clear = unit.Of(20, unit.Millimetre)
+				s.Shafts[i].Valves = &v
+			}
+		}
+	}},
+	{"rest-meets", tq4, "limits/rest", false, func(s *engine.Sheet) { s.Limits.Rest = 170 }},
+	{"limit-of-contact", tq4, "limits/camError", false, func(s *engine.Sheet) { s.Limits.CamError = 15 }},
+	{"limit-of-contact", tv6, "limits/camError", false, func(s *engine.Sheet) { s.Shafts[1].Contact = 0.5 }},
+	{"places-count", tq4, "fasteners/upper-cover-bolt/places", false, func(s *engine.Sheet) { f := bolt(s, "upper-cover-bolt"); f.Places = f.Places[1:] }},
+	{"half-link", tc4, "loops/timing-chain/half", true, func(s *engine.Sheet) { s.Loops[0].Teeth++ }},
+	{"half-link", tc4, "loops/timing-chain/half", true, func(s *engine.Sheet) { s.Loops[0].Half = true }},
+	{"then-tensioners", tc4, "loops/timing-chain/then", false, func(s *engine.Sheet) { s.Loops[0].Then = []engine.TensionerID{"ratchet"} }},
+	{"then-tensioners", tc4, "loops/timing-chain/then", false, func(s *engine.Sheet) {
+		s.Loops[0].Tensioner, s.Loops[0].Then = "", []engine.TensionerID{"ratchet"}
+	}},
+	{"no-amount", tq3, "fluids/engine-oil/amount", false, func(s *engine.Sheet) { s.Fluids[0].Amount = unit.Quantity{} }},
+	{"mark-on-nothing", tq4, "marks/crank-mark/wheel", false, func(s *engine.Sheet) { mark(s, "crank-mark").Wheel = "idler-wheel" }},
+	{"order-in-circles", tq4, "fasteners/crank-bolt/after", false, func(s *engine.Sheet) {
+		bolt(s, "crank-bolt").After = []engine.FastenerID{"idler-bolt"}
+		bolt(s, "idler-bolt").After = []engine.FastenerID{"crank-bolt"}
+	}},
 	{"no-source", tv6, "limits", false, func(s *engine.Sheet) { delete(s.Evidence, "limits") }},
 }
 

@@ -1143,6 +1143,8 @@ export interface components {
             edits: components["schemas"]["SheetEdit"][];
         };
         SheetFinding: {
+            id: string;
+            cause?: string;
             rule: string;
             /** @enum {string} */
             severity: "blocks" | "should-fix" | "look";

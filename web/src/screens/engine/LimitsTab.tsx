@@ -143,6 +143,12 @@ export function LimitsTab({ draft, selected, onSelect }: TabProps) {
             <Line name="Rest position, ° after TDC" note="The cams rest there without being thrown by their springs.">
               <FigureCell draft={draft} path="limits/rest" label="Rest position, degrees" value={sheet.limits.rest} />
             </Line>
+            <Line
+              name="Top dead centre, ° crank"
+              note="Where number one is at the top, firing; nothing where that is the timing position."
+            >
+              <FigureCell draft={draft} path="limits/tdc" label="Top dead centre, degrees" value={sheet.limits.tdc} />
+            </Line>
             <Line name="Allowed back-off, °" note="How far the crank may be turned backwards to seat a tool.">
               <FigureCell
                 draft={draft}

@@ -1,7 +1,7 @@
 import { Link } from "@tanstack/react-router";
 import { X } from "lucide-react";
 import type { ReactNode } from "react";
-import { ChoiceCell, FigureCell, names, WordCell, words } from "./cells";
+import { ChoiceCell, FigureCell, names, SetCell, TickCell, WordCell, words } from "./cells";
 import type { Mode } from "./DriveEditor";
 import type { TabProps } from "./rows";
 import { capital, type Loop, type Stop, shownFigure } from "./sheet";
@@ -92,6 +92,22 @@ export function LoopBlock({ draft, loop, selected, onSelect, onMode }: TabProps 
             none="none"
           />
         </Field>
+        {(sheet.tensioners ?? []).length > 1 && (
+          <Field name="Then also">
+            <SetCell
+              draft={draft}
+              path={`${p}/then`}
+              label="Then also tensioned by"
+              value={loop.then}
+              choices={names((sheet.tensioners ?? []).filter((t) => t.id !== loop.tensioner))}
+            />
+          </Field>
+        )}
+        {loop.kind === "chain" && (
+          <Field name="Half link">
+            <TickCell draft={draft} path={`${p}/half`} label="Has a half link" value={loop.half} />
+          </Field>
+        )}
       </div>
       {d && d.path > 0 && <TakeUp d={d} units={units} />}
       <table className="sheet-table mt-1">

@@ -16,6 +16,7 @@ export function SheetFindings({
   onMend: (i: number, k?: number) => void;
 }) {
   const { findings, meta } = draft.view;
+  const under = (id: string) => findings.filter((f) => f.cause === id);
   const blocks = findings.filter((f) => f.severity === "blocks").length;
   return (
     <section aria-label="Findings" className="flex h-[164px] max-h-[38%] flex-none flex-col border-t border-rule bg-film">
@@ -28,27 +29,45 @@ export function SheetFindings({
         </span>
       </div>
       <ul className="scroller min-h-0 flex-1 overflow-auto px-3 pb-2">
-        {findings.map((f, i) => (
-          <FindingItem
-            key={`${f.rule}${f.on}${f.what}`}
-            finding={f}
-            on={i === at}
-            onGo={() => {
-              onAt(i);
-              onGo(f.on);
-            }}
-          >
-            {meta.editable && (
-              <span className="flex max-w-[170px] flex-col items-end gap-1 self-start">
-                {f.mends.map((m, k) => (
-                  <button type="button" key={m.label} className="button" onClick={() => onMend(i, k)}>
-                    {m.label}
-                  </button>
-                ))}
-              </span>
-            )}
-          </FindingItem>
-        ))}
+        {findings.map((f, i) =>
+          f.cause && findings.some((c) => c.id === f.cause) ? null : (
+            <FindingItem
+              key={`${f.rule}${f.on}${f.what}`}
+              finding={f}
+              on={i === at}
+              onGo={() => {
+                onAt(i);
+                onGo(f.on);
+              }}
+            >
+              {under(f.id).length > 0 && (
+                <details className="col-span-2 col-start-2 mt-1">
+                  <summary className="cursor-pointer text-small text-ink-2">
+                    and {under(f.id).length} thing{under(f.id).length === 1 ? " that follows" : "s that follow"}
+                  </summary>
+                  <ul className="mt-1 border-l border-rule pl-2">
+                    {under(f.id).map((o) => (
+                      <li key={o.id} className="py-0.5 text-small">
+                        <button type="button" className="text-left text-ink-2" onClick={() => onGo(o.on)}>
+                          {o.what}
+                        </button>
+                      </li>
+                    ))}
+                  </ul>
+                </details>
+              )}
+              {meta.editable && (
+                <span className="flex max-w-[170px] flex-col items-end gap-1 self-start">
+                  {f.mends.map((m, k) => (
+                    <button type="button" key={m.label} className="button" onClick={() => onMend(i, k)}>
+                      {m.label}
+                    </button>
+                  ))}
+                </span>
+              )}
+            </FindingItem>
+          ),
+        )}
       </ul>
     </section>
   );
