@@ -141,9 +141,10 @@ func (p *Procedure) Go(x *engine.Index, turns int64, car *engine.Car) (*Path, *b
 	if p.Plain() {
 		return &Path{Procedure: p}, bench.RunFrom(x, p, turns)
 	}
-	w := &Path{Procedure: &Procedure{Header: p.Header}, At: []int{}}
+	n := len(p.Steps) + 8
+	w := &Path{Procedure: &Procedure{Header: p.Header, Steps: make([]step.Step, 0, n)}, At: make([]int, 0, n)}
 	m, _ := bench.Stood(x, turns, p.Begins) // the proof says where nothing can stand so
-	t := &bench.Trace{Index: x, First: *m.State()}
+	t := &bench.Trace{Index: x, First: *m.State(), Steps: make([]bench.StepTrace, 0, n)}
 	do := func(i int) {
 		w.put(p, i, car)
 		t.Steps = append(t.Steps, m.Do(w, len(w.Steps)-1))

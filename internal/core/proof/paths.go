@@ -41,28 +41,65 @@ func ofPage(rules [][]Rule) (way, page [][]Rule) {
 // page as it is gone through, then with each step failing that says what is done
 // then. t is the run of a plain page where there is one.
 func find(x *engine.Index, p *procedure.Procedure, t *bench.Trace, house House, trying bool, rules [][]Rule) []Finding {
+	f := newFinder(x, p, t, house, trying)
+	if f.plain {
+		return f.c.look(rules)
+	}
+	f.straight(rules)
+	f.ways(rules)
+	return f.found()
+}
+
+// finder looks at one page by and by: what costs a run is looked at last, and no run
+// is made twice.
+type finder struct {
+	c     *proving
+	whole *proving
+	plain bool
+}
+
+func newFinder(x *engine.Index, p *procedure.Procedure, t *bench.Trace, house House, trying bool) *finder {
 	c := &proving{x: x, raw: x, p: p, whole: p, t: t, house: house, trying: trying}
-	if p.Plain() {
+	f := &finder{c: c, whole: &proving{x: x, raw: x, p: p, whole: p, house: house, trying: trying}, plain: p.Plain()}
+	if f.plain {
 		if t == nil {
 			c.t = bench.Run(x, p)
 		}
-		return c.look(rules)
+		return f
 	}
 	c.car = p.First(x.Sheet)
 	if one, err := c.forCar(c.car); err == nil {
 		c.x = one
 	}
-	way, page := ofPage(rules)
 	w, run := p.Go(c.x, 0, c.car)
 	c.p, c.at, c.t = w.Procedure, w.At, run
-	cases := slices.DeleteFunc(slices.Clone(way), func(f []Rule) bool { return &f[0] != &caseRules[0] })
-	way = slices.DeleteFunc(way, func(f []Rule) bool { return &f[0] == &caseRules[0] })
-	c.run(way)
-	c.branches(way)
-	c.run(cases)
-	whole := &proving{x: x, raw: x, p: p, whole: p, house: house, trying: trying}
-	whole.run(page)
-	return ordered(append(c.out, whole.out...), p)
+	return f
+}
+
+// straight looks at the page as it should go, and at what is written.
+func (f *finder) straight(rules [][]Rule) {
+	if f.plain {
+		f.c.run(rules)
+		return
+	}
+	way, page := ofPage(rules)
+	f.c.run(slices.DeleteFunc(slices.Clone(way), func(r []Rule) bool { return &r[0] == &caseRules[0] }))
+	f.whole.run(page)
+}
+
+// ways looks at what is done when a step fails, and at the other kinds of engine.
+func (f *finder) ways(rules [][]Rule) {
+	if f.plain {
+		return
+	}
+	way, _ := ofPage(rules)
+	f.c.branches(slices.DeleteFunc(slices.Clone(way), func(r []Rule) bool { return &r[0] == &caseRules[0] }))
+	f.c.run(slices.DeleteFunc(way, func(r []Rule) bool { return &r[0] != &caseRules[0] }))
+}
+
+// found is what was found so far.
+func (f *finder) found() []Finding {
+	return ordered(append(slices.Clone(f.c.out), f.whole.out...), f.whole.p)
 }
 
 // branches takes every way through a step that fails, and finds what is amiss on

@@ -4,7 +4,6 @@ import (
 	"slices"
 	"strings"
 
-	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/procedure"
 )
@@ -86,17 +85,21 @@ func trial(x *engine.Index, p *procedure.Procedure, house House, f *Finding, m M
 	if err != nil {
 		return nil, false
 	}
-	var t *bench.Trace
-	if q.Plain() {
-		t = bench.Run(x, q)
+	look := newFinder(x, q, nil, house, true)
+	rules := onEngine(f)
+	var out map[string]int
+	for _, further := range []func([][]Rule){look.straight, look.ways} {
+		further(rules)
+		fs := look.found()
+		out = subjects(fs)
+		if f.Rule != startRules[0].ID && out[subject(f)] >= had[subject(f)] || raises(fs, had) {
+			return nil, false
+		}
 	}
-	fs := find(x, q, t, house, true, onEngine(f))
-	out := subjects(fs)
-	if f.Rule != startRules[0].ID && out[subject(f)] >= had[subject(f)] || raises(fs, had) {
-		return nil, false
-	}
-	starts := find(x, q, t, house, true, [][]Rule{startRules})
-	if raises(starts, had) || f.Rule == startRules[0].ID && len(starts) > 0 {
+	// The other starting positions, which cost a run each, are tried last.
+	look.c.out, look.whole.out = nil, nil
+	look.straight([][]Rule{startRules})
+	if starts := look.found(); raises(starts, had) || f.Rule == startRules[0].ID && len(starts) > 0 {
 		return nil, false
 	}
 	return out, true
