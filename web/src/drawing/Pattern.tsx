@@ -14,6 +14,9 @@ export function Pattern({ places, name, width = 240 }: { places: Place[]; name: 
   // Figures keep their size on the page: the closest two bolts stand clear of one another, unless the set is too wide for it.
   const px = Math.max(closest(at) / 24, (x1 - x0) / (width - 2 * edge), (y1 - y0) / 220) || 1;
   const view = [x0 - edge * px, y0 - edge * px, x1 - x0 + 2 * edge * px, y1 - y0 + 2 * edge * px];
+  const outline = `M${hull(at)
+    .map((p) => `${p.x} ${p.y}`)
+    .join("L")}Z`;
   return (
     <svg
       viewBox={view.join(" ")}
@@ -22,15 +25,12 @@ export function Pattern({ places, name, width = 240 }: { places: Place[]; name: 
       role="img"
       aria-label={`The ${name} in the order they are tightened`}
     >
-      <path
-        d={`M${hull(at)
-          .map((p) => `${p.x} ${p.y}`)
-          .join("L")}Z`}
-        fill="var(--color-film)"
-        stroke="var(--color-film)"
-        strokeWidth={2 * (edge - 2) * px}
-        strokeLinejoin="round"
-      />
+      {[
+        { colour: "var(--color-rule)", less: 1 },
+        { colour: "var(--color-film)", less: 2.2 },
+      ].map(({ colour, less }) => (
+        <path key={less} d={outline} fill={colour} stroke={colour} strokeWidth={2 * (edge - less) * px} strokeLinejoin="round" />
+      ))}
       {at.map((p, i) => (
         <g key={`${p.x} ${p.y}`}>
           <circle cx={p.x} cy={p.y} r={9.5 * px} fill="var(--white)" stroke="var(--color-ink)" strokeWidth={1.2 * px} />

@@ -195,7 +195,7 @@ function Amiss({ wheels, state, px }: { wheels: DrawnWheel[]; state: State; px: 
 }
 
 /** Covers lie over the wheels that nobody gets at just now. */
-function Covers({ wheels, covered, px }: { wheels: DrawnWheel[]; covered: Record<string, string>; px: number }) {
+export function Covers({ wheels, covered, px }: { wheels: DrawnWheel[]; covered: Record<string, string>; px: number }) {
   return (
     <g>
       {wheels

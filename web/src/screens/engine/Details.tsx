@@ -54,14 +54,6 @@ export function Details({ at }: { at: string }) {
     <tr data-details>
       <td colSpan={20} className="!pt-0 !pb-2">
         <dl className="cells-left flex flex-wrap gap-x-5 gap-y-1.5 border-l-2 border-marking bg-film py-1.5 pr-2 pl-3">
-          {list === "fasteners" && ((thing as S["Fastener"]).places ?? []).length > 0 && (
-            <div>
-              <dt className="text-fine text-ink-2">Order</dt>
-              <dd>
-                <Pattern places={(thing as S["Fastener"]).places ?? []} name={thing.name ?? "bolts"} width={180} />
-              </dd>
-            </div>
-          )}
           {fields.map((f) => (
             <div key={f.key} className="min-w-[120px]">
               <dt className="text-fine text-ink-2">{f.label}</dt>
@@ -70,6 +62,14 @@ export function Details({ at }: { at: string }) {
               </dd>
             </div>
           ))}
+          {list === "fasteners" && ((thing as S["Fastener"]).places ?? []).length > 0 && (
+            <div>
+              <dt className="text-fine text-ink-2">Order</dt>
+              <dd>
+                <Pattern places={(thing as S["Fastener"]).places ?? []} name={thing.name ?? "bolts"} width={180} />
+              </dd>
+            </div>
+          )}
         </dl>
       </td>
     </tr>
