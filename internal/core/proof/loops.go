@@ -14,7 +14,7 @@ import (
 var loopRules = []Rule{
 	{"loop-off-unfixed", "loop and tension", Blocks, "cams that jump when the loop comes off before the position is fixed", loopUnfixed},
 	{"loop-tight", "loop and tension", ShouldFix, "a loop levered off or on against its tensioner", loopTight},
-	{"contact", "loop and tension", Blocks, "bent valves: the crank turned with the loop off outside the safe window", contact},
+	{"contact", "loop and tension", Blocks, "bent valves: the crank turned with the loop off outside the safe window", loopOffContact},
 	{"cam-contact", "loop and tension", Blocks, "bent valves: a cam turned by hand into a piston", camContact},
 	{"elsewhere-mark", "locks and turning", Blocks, "a shaft turned to a mark or a lock of another shaft, which never comes", elsewhereMark},
 	{"loop-left-off", "loop and tension", Blocks, "a loop that is never fitted", loopLeftOff},
@@ -135,7 +135,7 @@ func (c *proving) releasedAfter(i int, id engine.TensionerID) bool {
 	return false
 }
 
-func contact(c *proving) {
+func loopOffContact(c *proving) {
 	said, met := -1, map[engine.ShaftID]bool{}
 	c.each(bench.Contact, func(i int, e *bench.Event) {
 		if e.Shaft != "" && e.Loop == "" && met[e.Shaft] || said >= 0 && e.Loop != "" && c.sameLoopOff(said, i, e.Loop) {

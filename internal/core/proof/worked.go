@@ -2,9 +2,12 @@ package proof
 
 import (
 	"fmt"
+	"math"
+	"slices"
 	"strings"
 
 	"inklatch/internal/core/bench"
+	"inklatch/internal/core/contact"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/step"
 	"inklatch/internal/core/unit"
@@ -216,8 +219,31 @@ func slackTurned(c *proving) {
 		if at := c.fitOf(t.ID, 0) + 1; at > 1 && t.Method.ByBolts() {
 			mends = append(mends, c.sequence(at, let, set), c.sequence(at, set))
 		}
-		c.find(fmt.Sprintf("%s turns the crank with the %s slack", c.num(i), c.loop(e.Loop)), fmt.Sprintf("The %s does not tension it yet; a tooth can jump on any wheel.", t.Name), []int{i}, mends...)
+		c.find(fmt.Sprintf("%s turns the crank with the %s slack", c.num(i), c.loop(e.Loop)), fmt.Sprintf("The %s does not tension it yet; a tooth can jump on any wheel.%s", t.Name, c.toothRoom(e.Loop)), []int{i}, mends...)
 	})
+}
+
+// toothRoom says what a tooth on a loop does to the valves behind it, where the sheet
+// lets that be worked out.
+func (c *proving) toothRoom(id engine.LoopID) string {
+	least, any := math.Inf(1), false
+	for i := range c.x.Sheet.Shafts {
+		v, ok := contact.Of(c.x.Sheet, &c.x.Sheet.Shafts[i])
+		d := c.x.Drive(i)
+		if tooth := c.toothOf(i); ok && d.Driven && tooth > 0 && slices.Contains(d.Loops, c.x.LoopAt(id)) {
+			of := tooth / math.Abs(d.Ratio.Float())
+			late, _ := v.Least(of)
+			early, _ := v.Least(-of)
+			least, any = math.Min(least, math.Min(late, early)), true
+		}
+	}
+	switch {
+	case !any:
+		return ""
+	case least < 0:
+		return " One tooth out, valves meet pistons."
+	}
+	return fmt.Sprintf(" One tooth out, valves and pistons still clear one another by %s mm.", unit.Number(math.Round(least*10)/10))
 }
 
 func markHidden(c *proving) {

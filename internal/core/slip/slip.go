@@ -8,6 +8,7 @@ import (
 	"math"
 	"slices"
 
+	"inklatch/internal/core/contact"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/route"
 )
@@ -186,6 +187,11 @@ type Error struct {
 	OfShaft, OfCrank float64
 	// Seen runs beside Sights: can the sight see this error?
 	Seen []Answer
+	// Room is what is left between valves and pistons with a cam out of step by so
+	// much, the way that leaves less, mm; below zero they meet. Valves is set where the
+	// sheet lets it be worked out.
+	Room   float64
+	Valves bool
 }
 
 // Answer is whether a sight sees an error.
@@ -247,6 +253,11 @@ func TableOf(x *engine.Index) *Table {
 	t := &Table{Sights: Sights(x)}
 	add := func(name string, shaft engine.ShaftID, of, ofCrank float64) {
 		e := Error{Name: name, Shaft: shaft, OfShaft: of, OfCrank: ofCrank}
+		if v, ok := contact.Of(x.Sheet, x.Shaft(shaft)); ok {
+			late, _ := v.Least(ofCrank)
+			early, _ := v.Least(-ofCrank)
+			e.Room, e.Valves = math.Min(late, early), true
+		}
 		for i := range t.Sights {
 			e.Seen = append(e.Seen, t.Sights[i].see(shaft, of))
 		}

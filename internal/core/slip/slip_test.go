@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"inklatch/internal/core/contact"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/route"
@@ -200,4 +201,27 @@ func joints(x *engine.Index, l *engine.Loop, p *route.Path, i, driver int, grow 
 		}
 		lay(a.Length(), pitch)
 	}
+}
+
+// What a tooth leaves between valves and pistons is what the contact says of so many
+// degrees of the crank, the worse way round, and less than the engine in step has.
+func TestRoomOfATooth(t *testing.T) {
+	d := fixture.Document("renew-timing-belt-r3.latch.json")
+	x := engine.NewIndex(&d.Engine)
+	seen := 0
+	for _, e := range TableOf(x).Errors {
+		s := x.Shaft(e.Shaft)
+		v, ok := contact.Of(x.Sheet, s)
+		assert.Equal(t, ok, e.Valves, e.Name)
+		if !ok {
+			continue
+		}
+		seen++
+		late, _ := v.Least(e.OfCrank)
+		early, _ := v.Least(-e.OfCrank)
+		step, _ := v.Least(0)
+		assert.InDelta(t, min(late, early), e.Room, 1e-9, e.Name)
+		assert.Less(t, e.Room, step, e.Name)
+	}
+	assert.Greater(t, seen, 3)
 }

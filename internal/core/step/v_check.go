@@ -135,7 +135,7 @@ func (a *Check) readOne(l *Line) bool {
 	}
 	if !a.Painted && l.ownMarks() {
 		l.Say("still", "all")
-		if !l.Say(stands...) && !l.end() {
+		if !l.Say("are still aligned", "are still lined up", "are still in line", "are all aligned") && !l.Say(stands...) && !l.end() {
 			return false
 		}
 		l.Say("again")

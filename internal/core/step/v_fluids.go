@@ -33,7 +33,7 @@ var drainSpec = &Spec{
 }
 
 var fillSpec = &Spec{
-	Verb: "fill", Phrases: []string{"fill", "fill in", "top up", "refill", "fill up", "pour in"}, Takes: []ObjectKind{FluidObject},
+	Verb: "fill", Phrases: []string{"fill", "fill in", "refill", "fill up", "pour in"}, Takes: []ObjectKind{FluidObject},
 	Fields: []Field{
 		{Key: "fluid", Label: "what", Kind: OneThing, Of: []ObjectKind{FluidObject}},
 		{Key: "amount", Label: "how much", Kind: QuantityIn, Hint: "6.5 L", Unit: unit.Litre},
@@ -49,7 +49,7 @@ var fillSpec = &Spec{
 				l.Skip("new", "fresh", "clean", "of")
 				return Thing(l, &a.Fluid, FluidObject)()
 			},
-			l.Filler("again", "in", "up"),
+			l.Filler("again", "in", "up", "the engine with", "engine with", "into the engine", "into engine"),
 		)
 		return a
 	},

@@ -2,6 +2,7 @@ package step
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"inklatch/internal/core/bench"
@@ -73,6 +74,7 @@ var tightenSpec = &Spec{
 func readTighten(l *Line) Action {
 	a := &Tighten{}
 	said := 0
+	l.withoutThreads()
 	l.Clauses(
 		Several(l, &a.Fasteners, FastenerObject),
 		l.hold(&a.Hold),
@@ -305,6 +307,29 @@ func (a *Tighten) readCondition(l *Line) bool {
 		}
 	}
 	return true
+}
+
+// withoutThreads leaves out the word thread where it only says what is oiled or dry:
+// on a sheet it is the name of a plug’s own thread.
+func (l *Line) withoutThreads() {
+	is := func(i int) bool {
+		return i >= 0 && i < len(l.tokens) && slices.Contains([]string{"oiled", "dry", "greased"}, l.tokens[i].word)
+	}
+	for i := len(l.tokens) - 1; i >= l.pos; i-- {
+		if w := l.tokens[i].word; w != "thread" && w != "threads" {
+			continue
+		}
+		next := i + 1
+		if next < len(l.tokens) && (l.tokens[next].word == "lightly" || l.tokens[next].word == "slightly" || l.tokens[next].word == "is" || l.tokens[next].word == "are") {
+			next++
+		}
+		if is(i-1) || is(next) {
+			l.tokens = slices.Concat(l.tokens[:i], l.tokens[next:])
+			if is(i - 1) {
+				continue
+			}
+		}
+	}
 }
 
 // conditions are the states of a thread, with the ways to say them.

@@ -274,3 +274,29 @@ func BenchmarkProveV6(b *testing.B) {
 		tally.Prove(engine.NewIndex(s), proof.DefaultHouse())
 	}
 }
+
+// What follows from another finding hangs under it, and under nothing that is gone.
+func TestCausesOfASheetsFindings(t *testing.T) {
+	for _, m := range spoils {
+		d := fixture.Document(m.file)
+		m.do(&d.Engine)
+		fs := prove(&d.Engine)
+		ids := map[string]bool{}
+		for _, f := range fs {
+			assert.False(t, ids[f.ID], "%s: two findings go by %s", m.rule, f.ID)
+			ids[f.ID] = true
+		}
+		for _, f := range fs {
+			assert.True(t, f.Cause == "" || ids[f.Cause] && f.Cause != f.ID, "%s: %s hangs under %s", m.rule, f.ID, f.Cause)
+		}
+	}
+	d := fixture.Document(tq4)
+	d.Engine.Shafts = d.Engine.Shafts[1:]
+	follow := 0
+	for _, f := range prove(&d.Engine) {
+		if f.Cause != "" {
+			follow++
+		}
+	}
+	assert.Greater(t, follow, 0, "without a crank nothing is driven")
+}

@@ -23,7 +23,7 @@ var aliases = func() map[string]Unit {
 		"°c": Celsius, "º c": Celsius, "ºc": Celsius, "deg c": Celsius, "degc": Celsius, "deg. c": Celsius, "° c": Celsius, "℃": Celsius, "degrees c": Celsius, "degrees celsius": Celsius, "celsius": Celsius,
 		"°f": Fahrenheit, "º f": Fahrenheit, "ºf": Fahrenheit, "deg f": Fahrenheit, "degf": Fahrenheit, "deg. f": Fahrenheit, "° f": Fahrenheit, "℉": Fahrenheit, "degrees f": Fahrenheit, "degrees fahrenheit": Fahrenheit, "fahrenheit": Fahrenheit,
 		"l": Litre, "litre": Litre, "litres": Litre, "liter": Litre, "liters": Litre, "ltr": Litre, "ml": Millilitre, "millilitre": Millilitre, "millilitres": Millilitre, "milliliters": Millilitre, "cc": Millilitre,
-		"qt": Quart, "quart": Quart, "quarts": Quart, "us qt": Quart,
+		"qt": Quart, "quart": Quart, "quarts": Quart, "us qt": Quart, "us quart": Quart, "us quarts": Quart,
 		"hz": Hertz, "hertz": Hertz,
 	}
 	seps := []string{"", "·", "⋅", "•", "*", "×", ".", "-", "‑", "–", " ", ". ", " · ", "\u00a0", "\u202f", "\u2009"}

@@ -165,6 +165,9 @@ type ErrorSeen struct {
 	Of    float64  `json:"of"`
 	Crank float64  `json:"crank"`
 	Seen  []string `json:"seen"`
+	// Room is what is left between valves and pistons then, mm, below zero where they
+	// meet; absent where the sheet does not say enough.
+	Room *float64 `json:"room,omitempty"`
 }
 
 // PistonAt is where the piston stands near top dead centre.
@@ -351,7 +354,11 @@ func errorsOf(x *engine.Index) Errors {
 	}
 	for i := range t.Errors {
 		e := &t.Errors[i]
-		r := ErrorSeen{e.Name, x.Shaft(e.Shaft).Name, round(e.OfShaft, 2), round(e.OfCrank, 2), []string{}}
+		r := ErrorSeen{e.Name, x.Shaft(e.Shaft).Name, round(e.OfShaft, 2), round(e.OfCrank, 2), []string{}, nil}
+		if e.Valves {
+			room := round(e.Room, 1)
+			r.Room = &room
+		}
 		for _, a := range e.Seen {
 			r.Seen = append(r.Seen, string(a))
 		}

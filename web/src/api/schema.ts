@@ -1571,6 +1571,7 @@ export interface components {
                     of: number;
                     crank: number;
                     seen: string[];
+                    room?: number;
                 }[];
             };
             piston: {

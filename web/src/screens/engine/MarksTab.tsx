@@ -264,6 +264,7 @@ export function MarksTab({ draft, selected, onSelect }: TabProps) {
 function SeenBy({ draft }: { draft: SheetDraft }) {
   const e = draft.view.derived.errors;
   if (e.rows.length === 0 || e.sights.length === 0) return null;
+  const valves = e.rows.some((r) => r.room !== undefined);
   return (
     <section className="mt-6">
       <h2 className="text-body">What can see which error</h2>
@@ -284,6 +285,11 @@ function SeenBy({ draft }: { draft: SheetDraft }) {
               <th scope="col" className="pr-4 pb-1 text-right align-bottom text-fine font-[600] text-ink-2">
                 Crank
               </th>
+              {valves && (
+                <th scope="col" className="pr-4 pb-1 text-right align-bottom text-fine font-[600] text-ink-2">
+                  Valve to piston
+                </th>
+              )}
               {e.sights.map((s, i) => (
                 <th key={i} scope="col" className="h-[104px] w-[30px] min-w-[30px] align-bottom font-normal">
                   <span className="relative block h-[100px] w-[30px]">
@@ -306,6 +312,11 @@ function SeenBy({ draft }: { draft: SheetDraft }) {
                 </th>
                 <td className="pr-3 text-right font-mono">{r.of.toFixed(2)}°</td>
                 <td className="pr-4 text-right font-mono text-ink-2">{r.crank.toFixed(2)}°</td>
+                {valves && (
+                  <td className={`pr-4 text-right font-mono ${(r.room ?? 1) < 0 ? "font-[650] text-clash" : "text-ink-2"}`}>
+                    {r.room === undefined ? "" : r.room < 0 ? "they meet" : `${r.room.toFixed(1)} mm`}
+                  </td>
+                )}
                 {r.seen.map((v, i) => (
                   <td key={i} className="text-center">
                     <Dot answer={v} name={`${e.sights[i].name}: ${v}`} />
