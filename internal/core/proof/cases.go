@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/say"
 	"inklatch/internal/core/step"
 )
 
@@ -86,19 +87,20 @@ func caseByCase(c *proving) {
 		if everywhere {
 			which = "every year, build and option"
 		}
-		what := fmt.Sprintf("For engines of %s: %s", which, lowerFirst(v.f.What))
+		whom := say.F("For engines of %s: ", which)
 		if c.car != nil && had[k] > 0 {
 			// It was found on the engine the page is shown for: said once, with whom it
 			// is about.
 			for i := range c.out {
 				if f := &c.out[i]; subject(f) == k {
-					f.What = what
+					f.says(whom)
 				}
 			}
 			continue
 		}
 		n := len(c.out)
-		c.findAt(what, v.f.Why, v.f.Steps, c.eachItsValue(&v.f)...)
+		c.findAt(v.f.Message.What, v.f.Message.Why, v.f.Steps, c.eachItsValue(&v.f)...)
+		c.out[n].says(whom)
 		if _, house := c.house.Severities[c.rule.ID]; !house {
 			c.out[n].Severity = v.f.Severity
 		}
@@ -156,7 +158,7 @@ func (c *proving) forCar(car *engine.Car) (*engine.Index, error) {
 // notEveryEngine says where the combinations of cases are more than are tried.
 func notEveryEngine(c *proving) {
 	if cars, all := c.whole.Cells(c.raw.Sheet); len(cars) < all {
-		c.find(fmt.Sprintf("The page is proved on %d of the %d kinds of engine it is for", len(cars), all), "The sheet’s years, builds and options make more of them than are tried. A page for fewer years leaves fewer.", nil)
+		c.find(say.F("The page is proved on %d of the %d kinds of engine it is for", len(cars), all), say.F("The sheet’s years, builds and options make more of them than are tried. A page for fewer years leaves fewer."), nil)
 	}
 }
 
@@ -173,7 +175,7 @@ func appliesOutside(c *proving) {
 	late := code.To > 0 && page.To > code.To
 	if page != (engine.Years{}) && (early || late) {
 		h := c.header("Make it the code’s years", setYears(code))
-		c.find("The page is for years in which the code was not made", fmt.Sprintf("%s was made %s.", c.x.Sheet.Code, yearsText(code)), nil, h)
+		c.find(say.F("The page is for years in which the code was not made"), say.F("%s was made %s.", c.x.Sheet.Code, yearsText(code)), nil, h)
 	}
 }
 
@@ -186,6 +188,6 @@ func yearsText(y engine.Years) string {
 
 func otherEngine(c *proving) {
 	if c.p.Engine != "" && c.x.Sheet.Code != "" && c.p.Engine != c.x.Sheet.Code {
-		c.find(fmt.Sprintf("The page is written for %s and stands with the sheet of %s", c.p.Engine, c.x.Sheet.Code), "Every value, tool and mark on it may be another engine’s.", nil)
+		c.find(say.F("The page is written for %s and stands with the sheet of %s", c.p.Engine, c.x.Sheet.Code), say.F("Every value, tool and mark on it may be another engine’s."), nil)
 	}
 }

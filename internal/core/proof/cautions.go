@@ -1,10 +1,10 @@
 package proof
 
 import (
-	"fmt"
 	"slices"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/say"
 	"inklatch/internal/core/step"
 )
 
@@ -28,7 +28,7 @@ func cautionMissing(c *proving) {
 			}
 			n := *s
 			n.Cautions = append(slices.Clone(s.Cautions), step.CautionFor(h))
-			c.find(fmt.Sprintf("%s needs a caution: %s", c.num(i), hazardNames[h]), "It stands before the step it belongs to.", []int{i}, c.put("Add the caution", n))
+			c.find(say.F("%s needs a caution: %s", c.num(i), hazardNames[h]), say.F("It stands before the step it belongs to."), []int{i}, c.put("Add the caution", n))
 		}
 	}
 }

@@ -8,6 +8,7 @@ import (
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/say"
 	"inklatch/internal/core/step"
 )
 
@@ -55,12 +56,12 @@ func Beside(x *engine.Index, h *procedure.Header, page func(title string) *proce
 
 func beginsImpossible(c *proving) {
 	if _, err := bench.Stood(c.x, 0, c.whole.Begins); err != nil {
-		c.find("The page begins with an engine that cannot stand so: "+err.Error(), "Nobody can begin with it.", nil)
+		c.find(say.F("The page begins with an engine that cannot stand so: %s", err.Error()), say.F("Nobody can begin with it."), nil)
 	}
 	if b := c.whole.Begins; !b.Whole() {
 		for _, id := range b.Slack {
 			if f := c.x.FastenerAt(id); f >= 0 && c.outWith(id, b) {
-				c.find(fmt.Sprintf("The page begins with the %s slack, and what it holds is off", c.fastener(id)), "It is out with it, and belongs to it.", nil)
+				c.find(say.F("The page begins with the %s slack, and what it holds is off", c.fastener(id)), say.F("It is out with it, and belongs to it."), nil)
 			}
 		}
 	}
@@ -78,7 +79,7 @@ func endsOtherwise(c *proving) {
 		return
 	}
 	h := c.header("Say how the last step leaves it", func(h *procedure.Header) { h.Ends = is })
-	c.find("The page does not end as it says: "+strings.Join(more, ", ")+"; it is not so after the last step", "The page that goes on from it would begin with another engine.", c.lastStep(), h)
+	c.find(say.F("The page does not end as it says: %s; it is not so after the last step", strings.Join(more, ", ")), say.F("The page that goes on from it would begin with another engine."), c.lastStep(), h)
 }
 
 func (c *proving) lastStep() []int {
@@ -90,16 +91,16 @@ func (c *proving) lastStep() []int {
 
 func goesOnFromNothing(c *proving) {
 	if !c.whole.Begins.Whole() && c.whole.After == "" {
-		c.find("The page begins in the middle of a job and does not say which page comes before it", "Whoever opens it cannot know what has been done.", nil)
+		c.find(say.F("The page begins in the middle of a job and does not say which page comes before it"), say.F("Whoever opens it cannot know what has been done."), nil)
 	}
 	if !c.whole.Ends.Whole() && c.whole.Before == "" {
-		c.find("The page ends in the middle of a job and does not say which page comes after it", "An engine is left open.", nil)
+		c.find(say.F("The page ends in the middle of a job and does not say which page comes after it"), say.F("An engine is left open."), nil)
 	}
 }
 
 func startedAndHandedOn(c *proving) {
 	if end := c.start(); end < len(c.p.Steps) && !c.whole.Ends.Whole() {
-		c.find(fmt.Sprintf("%s starts the engine, and the page says that it is left open", c.num(end)), "What is started is closed before.", []int{end}, c.header("It ends with everything on and tight", func(h *procedure.Header) { h.Ends = bench.Standing{} }))
+		c.find(say.F("%s starts the engine, and the page says that it is left open", c.num(end)), say.F("What is started is closed before."), []int{end}, c.header("It ends with everything on and tight", func(h *procedure.Header) { h.Ends = bench.Standing{} }))
 	}
 }
 

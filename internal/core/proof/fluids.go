@@ -6,6 +6,7 @@ import (
 
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/say"
 	"inklatch/internal/core/step"
 )
 
@@ -33,7 +34,7 @@ func fluidSpilled(c *proving) {
 	c.each(bench.Spilled, func(i int, e *bench.Event) {
 		f := c.fluidNamed(e.Name)
 		drain := []step.Action{&step.Drain{Fluids: []engine.FluidID{f.ID}}}
-		c.find(fmt.Sprintf("%s takes the %s off with the %s in", c.num(i), c.part(e.Part), e.Name), "It runs out over the drive.", []int{i}, c.sequence(i, drain...))
+		c.find(say.F("%s takes the %s off with the %s in", c.num(i), c.part(e.Part), e.Name), say.F("It runs out over the drive."), []int{i}, c.sequence(i, drain...))
 	})
 }
 
@@ -54,7 +55,7 @@ func fluidLeftOut(c *proving) {
 		if p := c.x.Part(f.Drain); p != nil && c.t.Last().Parts[c.x.PartAt(f.Drain)].Off {
 			mends = []Mend{c.sequence(c.start(), append(c.backOn(p), fill)...)}
 		}
-		c.find(fmt.Sprintf("The %s is let out and never filled in", f.Name), "The engine is started without it.", []int{out}, mends...)
+		c.find(say.F("The %s is let out and never filled in", f.Name), say.F("The engine is started without it."), []int{out}, mends...)
 	}
 }
 
@@ -66,13 +67,13 @@ func filledOpen(c *proving) {
 		} else if p := c.x.Part(e.Part); p != nil {
 			mends = append(mends, c.sequence(i, c.backOn(p)...))
 		}
-		c.find(fmt.Sprintf("%s fills in the %s with the %s off", c.num(i), e.Name, c.part(e.Part)), "It runs out again.", []int{i}, mends...)
+		c.find(say.F("%s fills in the %s with the %s off", c.num(i), e.Name, c.part(e.Part)), say.F("It runs out again."), []int{i}, mends...)
 	})
 }
 
 func fluidNotOut(c *proving) {
 	c.each(bench.NotDrained, func(i int, e *bench.Event) {
-		c.find(fmt.Sprintf("%s fills in the %s, which nobody let out", c.num(i), e.Name), "Either the step that drains it is missing, or it is only topped up: then say to which level.", []int{i}, c.drop(i))
+		c.find(say.F("%s fills in the %s, which nobody let out", c.num(i), e.Name), say.F("Either the step that drains it is missing, or it is only topped up: then say to which level."), []int{i}, c.drop(i))
 	})
 }
 
@@ -92,7 +93,7 @@ func fluidAmount(c *proving) {
 		if !a.Amount.IsZero() {
 			what = fmt.Sprintf("%s fills in %s of %s; the sheet says %s", c.num(i), a.Amount, f.Name, f.Amount)
 		}
-		c.find(what, fmt.Sprintf("The sheet says %s.", f.Amount), []int{i}, c.change(i, "Make it "+f.Amount.String(), &n))
+		c.find(say.As(what), say.F("The sheet says %s.", f.Amount), []int{i}, c.change(i, "Make it "+f.Amount.String(), &n))
 	}
 }
 
@@ -104,7 +105,7 @@ func resetOwed(c *proving) {
 		}
 		loop := slices.IndexFunc(c.x.Sheet.Loops, func(l engine.Loop) bool { return l.Part == p.ID })
 		if loop >= 0 && c.renewsLoop(loop) || loop < 0 && c.t.Last().Parts[k].Fresh {
-			c.find(fmt.Sprintf("The %s is renewed and the %s is not reset", p.Name, p.Reset), "It goes on counting from the old one.", nil, c.after(len(c.p.Steps)-1, &step.Reset{Part: p.ID}))
+			c.find(say.F("The %s is renewed and the %s is not reset", p.Name, p.Reset), say.F("It goes on counting from the old one."), nil, c.after(len(c.p.Steps)-1, &step.Reset{Part: p.ID}))
 		}
 	}
 }
@@ -116,6 +117,6 @@ func resetTooMuch(c *proving) {
 		if c.partOfJob() || loop >= 0 && c.renewsLoop(loop) || loop < 0 && c.t.Last().Parts[k].Fresh {
 			return
 		}
-		c.find(fmt.Sprintf("%s resets the counter of the %s, which is not renewed", c.num(i), c.part(e.Part)), "The old one goes on unnoticed past its time.", []int{i}, c.drop(i))
+		c.find(say.F("%s resets the counter of the %s, which is not renewed", c.num(i), c.part(e.Part)), say.F("The old one goes on unnoticed past its time."), []int{i}, c.drop(i))
 	})
 }

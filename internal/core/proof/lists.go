@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/say"
 	"inklatch/internal/core/step"
 )
 
@@ -29,7 +30,7 @@ func twice[T ~string](ids []T) (T, bool) {
 func namedTwice(c *proving) {
 	for i := range c.p.Steps {
 		name := ""
-		say := func(list, id string, again bool) {
+		twiceOn := func(list, id string, again bool) {
 			if again && name == "" {
 				name = c.x.NameOf(list, id)
 			}
@@ -37,38 +38,38 @@ func namedTwice(c *proving) {
 		switch a := c.p.Steps[i].Action.(type) {
 		case *step.Check:
 			id, t := twice(a.Marks)
-			say("marks", string(id), t)
+			twiceOn("marks", string(id), t)
 			l, t := twice(a.Locks)
-			say("locks", string(l), t)
+			twiceOn("locks", string(l), t)
 			p, t := twice(a.Parts)
-			say("parts", string(p), t)
+			twiceOn("parts", string(p), t)
 		case *step.Lock:
 			l, t := twice(a.All())
-			say("locks", string(l), t)
+			twiceOn("locks", string(l), t)
 		case *step.Unlock:
 			l, t := twice(a.Locks)
-			say("locks", string(l), t)
+			twiceOn("locks", string(l), t)
 		case *step.Slacken:
 			f, t := twice(a.Fasteners)
-			say("fasteners", string(f), t)
+			twiceOn("fasteners", string(f), t)
 		case *step.Tighten:
 			f, t := twice(a.Fasteners)
-			say("fasteners", string(f), t)
+			twiceOn("fasteners", string(f), t)
 		case *step.Remove:
 			p, t := twice(a.Parts)
-			say("parts", string(p), t)
+			twiceOn("parts", string(p), t)
 		case *step.Refit:
 			p, t := twice(a.Parts)
-			say("parts", string(p), t)
+			twiceOn("parts", string(p), t)
 		case *step.Inspect:
 			p, t := twice(a.Parts)
-			say("parts", string(p), t)
+			twiceOn("parts", string(p), t)
 		case *step.Set:
 			p, t := twice(a.All())
-			say("tensioners", string(p), t)
+			twiceOn("tensioners", string(p), t)
 		}
 		if name != "" {
-			c.find(fmt.Sprintf("%s names the %s twice", c.num(i), name), "Another one may be meant.", []int{i})
+			c.find(say.F("%s names the %s twice", c.num(i), name), say.F("Another one may be meant."), []int{i})
 		}
 	}
 }
@@ -94,9 +95,9 @@ func fitOrder(c *proving) {
 		}
 		switch what, why := c.orderTrouble(l, a); {
 		case what != "":
-			c.find(c.num(i)+" "+what, why, []int{i}, m)
+			c.find(say.F("%s %s", c.num(i), what), say.As(why), []int{i}, m)
 		case c.leftOut(l, a) != "":
-			c.find(fmt.Sprintf("%s does not lead the %s over the %s", c.num(i), l.Name, c.leftOut(l, a)), "It is a wheel of its route.", []int{i}, m)
+			c.find(say.F("%s does not lead the %s over the %s", c.num(i), l.Name, c.leftOut(l, a)), say.F("It is a wheel of its route."), []int{i}, m)
 		}
 	}
 }
@@ -212,7 +213,7 @@ func newThatGoesBack(c *proving) {
 		parts, _ := c.p.Steps[i].NewParts(c.x)
 		for _, id := range parts {
 			if p := c.x.Part(id); p != nil && p.Policy == engine.Reuse {
-				c.find(fmt.Sprintf("%s calls the %s new; the sheet says it goes back", c.num(i), p.Name), "Where it is always renewed, the sheet should say so.", []int{i})
+				c.find(say.F("%s calls the %s new; the sheet says it goes back", c.num(i), p.Name), say.F("Where it is always renewed, the sheet should say so."), []int{i})
 				break
 			}
 		}
@@ -230,7 +231,7 @@ func noSuchSeal(c *proving) {
 		}
 		n := *a
 		n.NewSeal = false
-		c.find(fmt.Sprintf("%s asks for a new seal, and the sheet has none for it", c.num(i)), "Either the seal is missing on the sheet, or another part is meant.", []int{i}, c.change(i, "Without it", &n))
+		c.find(say.F("%s asks for a new seal, and the sheet has none for it", c.num(i)), say.F("Either the seal is missing on the sheet, or another part is meant."), []int{i}, c.change(i, "Without it", &n))
 	}
 }
 
@@ -238,7 +239,7 @@ func noSuchSeal(c *proving) {
 func namesNothing(c *proving) {
 	for i := range c.p.Steps {
 		if a, ok := c.p.Steps[i].Action.(*step.Wait); ok && a.For.IsZero() && a.Until == "" {
-			c.find(c.num(i)+" does not say how long", "A wait without a time ends at once.", []int{i})
+			c.find(say.F("%s does not say how long", c.num(i)), say.F("A wait without a time ends at once."), []int{i})
 		}
 	}
 }

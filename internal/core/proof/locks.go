@@ -7,6 +7,7 @@ import (
 
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/say"
 	"inklatch/internal/core/step"
 	"inklatch/internal/core/unit"
 )
@@ -25,10 +26,10 @@ var lockRules = []Rule{
 func unknownThing(c *proving) {
 	c.each(bench.UnknownThing, func(i int, e *bench.Event) {
 		if e.Name == "" {
-			c.find(c.num(i)+" does not say what it acts on", "Without it the step does nothing on the virtual engine.", []int{i})
+			c.find(say.F("%s does not say what it acts on", c.num(i)), say.F("Without it the step does nothing on the virtual engine."), []int{i})
 			return
 		}
-		c.find(fmt.Sprintf("%s speaks of “%s”, which is not on the sheet of %s", c.num(i), e.Name, c.x.Sheet.Code), "The virtual engine cannot follow the step.", []int{i})
+		c.find(say.F("%s speaks of “%s”, which is not on the sheet of %s", c.num(i), e.Name, c.x.Sheet.Code), say.F("The virtual engine cannot follow the step."), []int{i})
 	})
 }
 
@@ -45,7 +46,7 @@ func foundOtherwise(c *proving) {
 		if e.Lock != "" && e.Name == "in" {
 			m = c.before(i, &step.Unlock{Locks: []engine.LockID{e.Lock}})
 		}
-		c.find(fmt.Sprintf("%s checks the %s, and it is %s", c.num(i), name, e.Name), "The check and the steps before it do not fit together.", []int{i}, m)
+		c.find(say.F("%s checks the %s, and it is %s", c.num(i), name, e.Name), say.F("The check and the steps before it do not fit together."), []int{i}, m)
 	})
 }
 
@@ -143,7 +144,7 @@ func (c *proving) turnedOne(i int, against []engine.LockID) {
 	} else if later > 0 {
 		why = fmt.Sprintf("%s and comes out only at step %d. The pin or the block will break.", since, c.place(later)+1)
 	}
-	c.find(fmt.Sprintf("%s turns the %s with the %s fitted", c.num(i), c.turned(i), list(names)), why, []int{i, in}, mends...)
+	c.find(say.F("%s turns the %s with the %s fitted", c.num(i), c.turned(i), list(names)), say.As(why), []int{i, in}, mends...)
 }
 
 // turned is what step i turns.
@@ -198,15 +199,15 @@ func wouldNotGoIn(c *proving) {
 		prove := c.lastTurn(i)
 		switch {
 		case l.Kind == engine.StopLock:
-			c.find(fmt.Sprintf("The %s cannot go in at step %d", name, c.place(i)+1), off+" The web has passed its hole: turn on and stop short.", []int{i},
+			c.find(say.F("The %s cannot go in at step %d", name, c.place(i)+1), say.F("%s The web has passed its hole: turn on and stop short.", off), []int{i},
 				c.before(i, &step.Turn{Turns: 1, Way: c.x.Sheet.Running, Short: true}))
 		case prove >= 0 && c.refitted(i):
-			c.find(fmt.Sprintf("The %s will not go in at step %d", name, c.place(i)+1), off+" The count of turns before it does not bring it home.", []int{i, prove}, c.betterCount(prove))
+			c.find(say.F("The %s will not go in at step %d", name, c.place(i)+1), say.F("%s The count of turns before it does not bring it home.", off), []int{i, prove}, c.betterCount(prove))
 		case e.WrongStroke:
-			c.find(fmt.Sprintf("The %s will not go in at step %d: wrong stroke", name, c.place(i)+1), off+" One more turn of the crank brings the other stroke.", []int{i},
+			c.find(say.F("The %s will not go in at step %d: wrong stroke", name, c.place(i)+1), say.F("%s One more turn of the crank brings the other stroke.", off), []int{i},
 				c.before(i, &step.Turn{Turns: 1, Way: c.x.Sheet.Running, Short: c.stopIn(i) == ""}))
 		default:
-			c.find(fmt.Sprintf("The %s will not go in at step %d", name, c.place(i)+1), off+" Bring the crank to the timing position first.", []int{i}, c.bring(i, l.Holds, l.At, l.Period()), c.toPosition(i, l))
+			c.find(say.F("The %s will not go in at step %d", name, c.place(i)+1), say.F("%s Bring the crank to the timing position first.", off), []int{i}, c.bring(i, l.Holds, l.At, l.Period()), c.toPosition(i, l))
 		}
 	})
 }
@@ -258,7 +259,7 @@ func lockLeftIn(c *proving) {
 		if end < len(c.p.Steps) {
 			why = fmt.Sprintf("The engine is started at step %d with it in place.", c.place(end)+1)
 		}
-		c.find(fmt.Sprintf("The %s is left in", l.Name), why, []int{in}, c.before(end, &step.Unlock{Locks: []engine.LockID{l.ID}}))
+		c.find(say.F("The %s is left in", l.Name), say.As(why), []int{in}, c.before(end, &step.Unlock{Locks: []engine.LockID{l.ID}}))
 	}
 	for k := range c.x.Sheet.Tensioners {
 		t := &c.x.Sheet.Tensioners[k]
@@ -277,7 +278,7 @@ func lockLeftIn(c *proving) {
 				at = i + 1
 			}
 		}
-		c.find(fmt.Sprintf("The pin of the %s is never pulled", t.Name), "The loop runs without tension and jumps a tooth at the first start.", []int{in}, c.before(at, &step.Release{Tensioner: t.ID}))
+		c.find(say.F("The pin of the %s is never pulled", t.Name), say.F("The loop runs without tension and jumps a tooth at the first start."), []int{in}, c.before(at, &step.Release{Tensioner: t.ID}))
 	}
 }
 
@@ -292,7 +293,7 @@ func accessShut(c *proving) {
 		if e.Lock != "" {
 			what = c.lock(e.Lock)
 		}
-		c.find(fmt.Sprintf("%s cannot reach the %s: the %s is still on", c.num(i), what, c.part(e.Part)), "A step that takes it off is missing before this one.", []int{i}, c.openFirst(i, e.Part), c.before(i, &step.Remove{Parts: []engine.PartID{e.Part}}))
+		c.find(say.F("%s cannot reach the %s: the %s is still on", c.num(i), what, c.part(e.Part)), say.F("A step that takes it off is missing before this one."), []int{i}, c.openFirst(i, e.Part), c.before(i, &step.Remove{Parts: []engine.PartID{e.Part}}))
 	})
 }
 
@@ -314,7 +315,7 @@ func nothingToMeet(c *proving) {
 		} else {
 			m = c.before(i, &step.Lock{Lock: e.Lock})
 		}
-		c.find(fmt.Sprintf("%s turns onto the %s, which is not fitted", c.num(i), c.lock(e.Lock)), "There is nothing for the crank to meet.", []int{i}, m)
+		c.find(say.F("%s turns onto the %s, which is not fitted", c.num(i), c.lock(e.Lock)), say.F("There is nothing for the crank to meet."), []int{i}, m)
 	})
 }
 
@@ -323,9 +324,9 @@ func lockTwice(c *proving) {
 		if c.turnedSince(c.wentIn(i, e.Lock), e.Lock) {
 			return // the step that should have taken it out is what is missing
 		}
-		c.find(fmt.Sprintf("%s fits the %s, which is in already", c.num(i), c.lock(e.Lock)), "Either it came out before and the page does not say so, or the step is not needed.", []int{i}, c.drop(i))
+		c.find(say.F("%s fits the %s, which is in already", c.num(i), c.lock(e.Lock)), say.F("Either it came out before and the page does not say so, or the step is not needed."), []int{i}, c.drop(i))
 	})
 	c.each(bench.NotIn, func(i int, e *bench.Event) {
-		c.find(fmt.Sprintf("%s takes out the %s, which is not in", c.num(i), c.lock(e.Lock)), "No step before it fits it.", []int{i}, c.drop(i))
+		c.find(say.F("%s takes out the %s, which is not in", c.num(i), c.lock(e.Lock)), say.F("No step before it fits it."), []int{i}, c.drop(i))
 	})
 }

@@ -7,6 +7,7 @@ import (
 
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/say"
 	"inklatch/internal/core/step"
 	"inklatch/internal/core/unit"
 )
@@ -43,10 +44,10 @@ func loopUnfixed(c *proving) {
 			on = nil
 		}
 		if len(off) > 0 {
-			c.find(fmt.Sprintf("%s takes the %s off with the %s not fixed", c.num(i), c.loop(loop), c.shafts(off)), "The valve springs can throw a cam round as soon as the loop is off."+c.unlockable(off), []int{i}, c.fixing(i, off)...)
+			c.find(say.F("%s takes the %s off with the %s not fixed", c.num(i), c.loop(loop), c.shafts(off)), say.F("The valve springs can throw a cam round as soon as the loop is off.%s", c.unlockable(off)), []int{i}, c.fixing(i, off)...)
 		}
 		if len(on) > 0 && !c.unfixedBefore(i, loop) {
-			c.find(fmt.Sprintf("%s fits the %s with the %s not fixed", c.num(i), c.loop(loop), c.shafts(on)), "The loop may go on a tooth out and nothing would show it.", []int{i}, c.fixing(i, on)...)
+			c.find(say.F("%s fits the %s with the %s not fixed", c.num(i), c.loop(loop), c.shafts(on)), say.F("The loop may go on a tooth out and nothing would show it."), []int{i}, c.fixing(i, on)...)
 		}
 	}
 }
@@ -121,7 +122,7 @@ func loopTight(c *proving) {
 		if fit := c.fitOf(t.ID, i); t.Pin != "" && !c.releasedAfter(fit, t.ID) {
 			m = m.and(c.before(fit+1, &step.Release{Tensioner: t.ID}))
 		}
-		c.find(fmt.Sprintf("%s handles the %s with the %s still working", c.num(i), c.loop(e.Loop), c.tensioner(e.Tensioner)), "Relieve the tension first: levered over a wheel, it is spoilt.", []int{i}, m)
+		c.find(say.F("%s handles the %s with the %s still working", c.num(i), c.loop(e.Loop), c.tensioner(e.Tensioner)), say.F("Relieve the tension first: levered over a wheel, it is spoilt."), []int{i}, m)
 	})
 }
 
@@ -145,7 +146,7 @@ func loopOffContact(c *proving) {
 			said = i
 		}
 		if s := c.x.Shaft(e.Shaft); s != nil && s.Valves == nil {
-			c.find(fmt.Sprintf("%s turns the crank and the %s does not follow", c.num(i), s.Name), fmt.Sprintf("Out of step by more than %s°, its valves meet the pistons near their top.", tidy(s.Contact)), []int{i}, c.drop(i))
+			c.find(say.F("%s turns the crank and the %s does not follow", c.num(i), s.Name), say.F("Out of step by more than %s°, its valves meet the pistons near their top.", tidy(s.Contact)), []int{i}, c.drop(i))
 			return
 		}
 		if e.Shaft != "" { // worked out from stroke, rod and valves
@@ -155,11 +156,11 @@ func loopOffContact(c *proving) {
 					mends = append([]Mend{c.before(i, c.tightening(w.Clamps...))}, mends...)
 				}
 			}
-			c.find(fmt.Sprintf("%s turns the crank and the %s does not follow", c.num(i), c.shaft(e.Shaft)), fmt.Sprintf("After %s° of it a valve meets its piston, by stroke, rod and lift.", tidy(math.Max(e.Degrees, 1))), []int{i}, mends...)
+			c.find(say.F("%s turns the crank and the %s does not follow", c.num(i), c.shaft(e.Shaft)), say.F("After %s° of it a valve meets its piston, by stroke, rod and lift.", tidy(math.Max(e.Degrees, 1))), []int{i}, mends...)
 			return
 		}
-		c.find(fmt.Sprintf("%s turns the crank %s° with the %s off", c.num(i), tidy(e.Degrees), c.loop(e.Loop)),
-			fmt.Sprintf("The safe window is %s° either way; beyond it pistons meet valves.", tidy(c.x.Sheet.Limits.SafeWindow)), []int{i}, c.drop(i))
+		c.find(say.F("%s turns the crank %s° with the %s off", c.num(i), tidy(e.Degrees), c.loop(e.Loop)),
+			say.F("The safe window is %s° either way; beyond it pistons meet valves.", tidy(c.x.Sheet.Limits.SafeWindow)), []int{i}, c.drop(i))
 	})
 }
 
@@ -171,7 +172,7 @@ func camContact(c *proving) {
 			turn.Degrees = unit.Of(math.Abs(engine.Wrap(rest-c.t.Before(i).Crank, 360)), unit.Degree)
 			m = c.before(i, turn)
 		}
-		c.find(fmt.Sprintf("%s turns the %s %s° by hand where pistons can be in its way", c.num(i), c.shaft(e.Shaft), tidy(e.Degrees)), "Its valves open as it turns. The crank stands at its rest position first, where the code has one.", []int{i}, m)
+		c.find(say.F("%s turns the %s %s° by hand where pistons can be in its way", c.num(i), c.shaft(e.Shaft), tidy(e.Degrees)), say.F("Its valves open as it turns. The crank stands at its rest position first, where the code has one."), []int{i}, m)
 	})
 }
 
@@ -181,7 +182,7 @@ func elsewhereMark(c *proving) {
 		if e.Lock != "" {
 			what = c.lock(e.Lock)
 		}
-		c.find(fmt.Sprintf("%s turns the %s to the %s, which does not turn with it", c.num(i), c.shaft(e.Shaft), what), "However far it is turned, that never comes to stand.", []int{i})
+		c.find(say.F("%s turns the %s to the %s, which does not turn with it", c.num(i), c.shaft(e.Shaft), what), say.F("However far it is turned, that never comes to stand."), []int{i})
 	})
 }
 
@@ -217,7 +218,7 @@ func loopLeftOff(c *proving) {
 		if t := c.x.Tensioner(l.Tensioner); t != nil {
 			fit.Slack = t.Wheel
 		}
-		c.find(fmt.Sprintf("The %s is never fitted", l.Name), "It comes off and no later step puts one on.", []int{off}, c.after(c.layAt(k, off), fit), c.after(off, fit))
+		c.find(say.F("The %s is never fitted", l.Name), say.F("It comes off and no later step puts one on."), []int{off}, c.after(c.layAt(k, off), fit), c.after(off, fit))
 	}
 }
 
@@ -249,16 +250,16 @@ func releasedEarly(c *proving) {
 		if len(marks) > 0 {
 			m = c.before(i, &step.Check{Marks: marks})
 		}
-		c.find(fmt.Sprintf("%s brings on the tension before anything was checked", c.num(i)), "With the locks out, only a look at the marks tells whether a tooth has slipped while fitting.", []int{i}, m)
+		c.find(say.F("%s brings on the tension before anything was checked", c.num(i)), say.F("With the locks out, only a look at the marks tells whether a tooth has slipped while fitting."), []int{i}, m)
 	})
 }
 
 func tensionMissing(c *proving) {
 	c.each(bench.ReleasedWithoutLoop, func(i int, e *bench.Event) {
-		c.find(fmt.Sprintf("%s lets the %s go with the %s off", c.num(i), c.tensioner(e.Tensioner), c.loop(e.Loop)), "It runs out of its travel and has to be retracted again.", []int{i}, c.drop(i))
+		c.find(say.F("%s lets the %s go with the %s off", c.num(i), c.tensioner(e.Tensioner), c.loop(e.Loop)), say.F("It runs out of its travel and has to be retracted again."), []int{i}, c.drop(i))
 	})
 	c.each(bench.NotPinned, func(i int, e *bench.Event) {
-		c.find(fmt.Sprintf("%s pulls the pin of the %s, which is not in", c.num(i), c.tensioner(e.Tensioner)), "No step before it pins the tensioner.", []int{i}, c.drop(i))
+		c.find(say.F("%s pulls the pin of the %s, which is not in", c.num(i), c.tensioner(e.Tensioner)), say.F("No step before it pins the tensioner."), []int{i}, c.drop(i))
 	})
 	c.letGoOnly()
 	for k := range c.x.Sheet.Tensioners {
@@ -272,7 +273,7 @@ func tensionMissing(c *proving) {
 				at = i
 			}
 		}
-		c.find(fmt.Sprintf("The %s is left slack", t.Name), "No step sets it after it was relieved.", []int{at}, c.after(c.fitOf(t.ID, at), &step.Set{Tensioner: t.ID, Way: t.Turn, To: pointer(t)}))
+		c.find(say.F("The %s is left slack", t.Name), say.F("No step sets it after it was relieved."), []int{at}, c.after(c.fitOf(t.ID, at), &step.Set{Tensioner: t.ID, Way: t.Turn, To: pointer(t)}))
 	}
 }
 
@@ -291,7 +292,7 @@ func (c *proving) letGoOnly() {
 			}
 		}
 		if let >= 0 {
-			c.find(fmt.Sprintf("The %s is let go and never set", t.Name), fmt.Sprintf("It is a tensioner of the kind “%s”: let go, it stands anywhere.", t.Method), []int{let}, c.after(let, &step.Set{Tensioner: t.ID, Way: t.Turn, To: pointer(t)}))
+			c.find(say.F("The %s is let go and never set", t.Name), say.F("It is a tensioner of the kind “%s”: let go, it stands anywhere.", t.Method), []int{let}, c.after(let, &step.Set{Tensioner: t.ID, Way: t.Turn, To: pointer(t)}))
 		}
 	}
 }
@@ -325,7 +326,7 @@ func looseWheel(c *proving) {
 		if len(w.Clamps) > 0 {
 			m = c.before(i, c.tightening(w.Clamps...))
 		}
-		c.find(fmt.Sprintf("%s turns the crank with the %s sprocket free on its shaft", c.num(i), w.Name), "The crank turns and the cam does not: timing is lost, and valves may meet pistons.", []int{i}, m)
+		c.find(say.F("%s turns the crank with the %s sprocket free on its shaft", c.num(i), w.Name), say.F("The crank turns and the cam does not: timing is lost, and valves may meet pistons."), []int{i}, m)
 	})
 }
 
@@ -340,6 +341,6 @@ func phaserAway(c *proving) {
 		if w.Home != "" {
 			to = fmt.Sprintf("its %s stop", w.Home)
 		}
-		c.find(fmt.Sprintf("%s fits the %s with the %s phaser not brought to its home stop", c.num(i), c.loop(e.Loop), w.Name), why, []int{i}, c.before(i, &step.Set{Phaser: e.Wheel, To: to}))
+		c.find(say.F("%s fits the %s with the %s phaser not brought to its home stop", c.num(i), c.loop(e.Loop), w.Name), say.As(why), []int{i}, c.before(i, &step.Set{Phaser: e.Wheel, To: to}))
 	})
 }

@@ -7,6 +7,7 @@ import (
 
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/say"
 	"inklatch/internal/core/step"
 	"inklatch/internal/core/unit"
 )
@@ -34,26 +35,26 @@ func pointerOff(c *proving) {
 		if k := c.refitAfter(i, e.Part); k >= 0 {
 			mends = append(mends, c.moveAfter(i, k))
 		}
-		c.find(fmt.Sprintf("%s reads the %s, and its pointer is on the %s, which is off", c.num(i), c.mark(e.Mark), c.part(e.Part)), "There is nothing to read it against.", []int{i}, mends...)
+		c.find(say.F("%s reads the %s, and its pointer is on the %s, which is off", c.num(i), c.mark(e.Mark), c.part(e.Part)), say.F("There is nothing to read it against."), []int{i}, mends...)
 	})
 }
 
 func stopSkipped(c *proving) {
 	c.each(bench.StopSkipped, func(i int, e *bench.Event) {
 		t := c.x.Tensioner(e.Tensioner)
-		c.find(fmt.Sprintf("%s sets the %s without taking it to its stop first", c.num(i), t.Name), fmt.Sprintf("It is a tensioner of the kind “%s”.", t.Method), []int{i}, c.before(i, &step.Set{Tensioner: t.ID, Way: t.Turn, To: "its stop"}))
+		c.find(say.F("%s sets the %s without taking it to its stop first", c.num(i), t.Name), say.F("It is a tensioner of the kind “%s”.", t.Method), []int{i}, c.before(i, &step.Set{Tensioner: t.ID, Way: t.Turn, To: "its stop"}))
 	})
 }
 
 func tensionOrder(c *proving) {
 	c.each(bench.TensionOrder, func(i int, e *bench.Event) {
-		c.find(fmt.Sprintf("%s brings the %s on before the %s", c.num(i), c.tensioner(e.Tensioner), e.Name), "The sheet has them in that order: the first sets the belt, the second takes up after it.", []int{i})
+		c.find(say.F("%s brings the %s on before the %s", c.num(i), c.tensioner(e.Tensioner), e.Name), say.F("The sheet has them in that order: the first sets the belt, the second takes up after it."), []int{i})
 	})
 }
 
 func screwOrder(c *proving) {
 	c.each(bench.ScrewOrder, func(i int, e *bench.Event) {
-		c.find(fmt.Sprintf("%s tightens the %s of the %s before the %s", c.num(i), c.fastener(e.Fastener), c.lock(e.Lock), e.Name), "The sheet has its screws in that order.", []int{i})
+		c.find(say.F("%s tightens the %s of the %s before the %s", c.num(i), c.fastener(e.Fastener), c.lock(e.Lock), e.Name), say.F("The sheet has its screws in that order."), []int{i})
 	})
 }
 
@@ -67,13 +68,13 @@ func boltOrder(c *proving) {
 				break
 			}
 		}
-		c.find(fmt.Sprintf("%s takes the %s to the end before the %s", c.num(i), c.fastener(e.Fastener), e.Name), "The sheet says which of them comes first.", []int{i}, mends...)
+		c.find(say.F("%s takes the %s to the end before the %s", c.num(i), c.fastener(e.Fastener), e.Name), say.F("The sheet says which of them comes first."), []int{i}, mends...)
 	})
 }
 
 func beyondLimit(c *proving) {
 	c.each(bench.BeyondLimit, func(i int, e *bench.Event) {
-		c.find(fmt.Sprintf("%s clamps the %s where the %s may stand %s° off", c.num(i), c.x.NameOf("wheels", string(e.Wheel)), c.shaft(e.Shaft), tidy(e.Degrees)), fmt.Sprintf("The code passes %s°; what holds the shaft has more play than that.", tidy(c.x.Sheet.Limits.CamError)), []int{i})
+		c.find(say.F("%s clamps the %s where the %s may stand %s° off", c.num(i), c.x.NameOf("wheels", string(e.Wheel)), c.shaft(e.Shaft), tidy(e.Degrees)), say.F("The code passes %s°; what holds the shaft has more play than that.", tidy(c.x.Sheet.Limits.CamError)), []int{i})
 	})
 }
 
@@ -81,13 +82,13 @@ func paintMissing(c *proving) {
 	c.each(bench.PaintMissing, func(i int, e *bench.Event) {
 		switch {
 		case e.Name == "new":
-			c.find(fmt.Sprintf("%s looks for paint marks on a new %s, to which nobody copied them", c.num(i), c.loop(e.Loop)), "Count the teeth between the marks on the old one, and copy them before it is laid.", []int{i}, c.before(max(c.fitStep(e.Loop), 0), &step.Paint{Copy: true, Loop: e.Loop}))
+			c.find(say.F("%s looks for paint marks on a new %s, to which nobody copied them", c.num(i), c.loop(e.Loop)), say.F("Count the teeth between the marks on the old one, and copy them before it is laid."), []int{i}, c.before(max(c.fitStep(e.Loop), 0), &step.Paint{Copy: true, Loop: e.Loop}))
 		case e.Name == "off":
-			c.find(fmt.Sprintf("%s looks for paint marks across the %s, which is off", c.num(i), c.loop(e.Loop)), "They stand only while it lies.", []int{i})
+			c.find(say.F("%s looks for paint marks across the %s, which is off", c.num(i), c.loop(e.Loop)), say.F("They stand only while it lies."), []int{i})
 		case !c.whole.Begins.Whole():
-			c.findAs(ShouldFix, c.num(i)+" uses paint marks that no step of this page makes", "The page before has to paint them: keep this with that reason.", []int{i})
+			c.findAs(ShouldFix, say.F("%s uses paint marks that no step of this page makes", c.num(i)), say.F("The page before has to paint them: keep this with that reason."), []int{i})
 		default:
-			c.find(c.num(i)+" uses paint marks that no step makes", "Paint them before the drive is opened, while it still stands right.", []int{i})
+			c.find(say.F("%s uses paint marks that no step makes", c.num(i)), say.F("Paint them before the drive is opened, while it still stands right."), []int{i})
 		}
 	})
 }
@@ -104,7 +105,7 @@ func (c *proving) fitStep(id engine.LoopID) int {
 
 func paintMoved(c *proving) {
 	c.each(bench.PaintMoved, func(i int, e *bench.Event) {
-		c.find(fmt.Sprintf("%s looks at the paint marks across the %s after turning", c.num(i), c.loop(e.Loop)), "They belong to the fitting and have moved on with it.", []int{i})
+		c.find(say.F("%s looks at the paint marks across the %s after turning", c.num(i), c.loop(e.Loop)), say.F("They belong to the fitting and have moved on with it."), []int{i})
 	})
 }
 
@@ -124,9 +125,9 @@ func paintTellsNothing(c *proving) {
 		l := c.x.Loop(e.Loop)
 		switch {
 		case l != nil && !slices.ContainsFunc(l.Route, func(s engine.Stop) bool { return s.Wheel == e.Wheel }):
-			c.find(fmt.Sprintf("%s paints a mark across the %s and the %s, over which it does not run", c.num(i), l.Name, w.Name), "Its route is on the engine sheet.", []int{i}, m)
+			c.find(say.F("%s paints a mark across the %s and the %s, over which it does not run", c.num(i), l.Name, w.Name), say.F("Its route is on the engine sheet."), []int{i}, m)
 		case w.Teeth == 0:
-			c.find(fmt.Sprintf("%s paints a mark on the %s, which has no teeth", c.num(i), w.Name), "It stands anywhere: nothing holds it to the timing.", []int{i}, m)
+			c.find(say.F("%s paints a mark on the %s, which has no teeth", c.num(i), w.Name), say.F("It stands anywhere: nothing holds it to the timing."), []int{i}, m)
 		}
 	})
 }
@@ -148,7 +149,7 @@ func readingsWithin(c *proving) {
 			if !a.Within.IsZero() {
 				what = fmt.Sprintf("%s lets the readings lie %s apart; the sheet says %s", c.num(i), a.Within, f.Within)
 			}
-			c.find(what, fmt.Sprintf("The sheet says %s.", f.Within), []int{i}, c.change(i, "Within "+f.Within.String(), &n))
+			c.find(say.As(what), say.F("The sheet says %s.", f.Within), []int{i}, c.change(i, "Within "+f.Within.String(), &n))
 			break
 		}
 	}
@@ -184,7 +185,7 @@ func threadCondition(c *proving) {
 				if f == nil || f.Lubricant == "" || on[id] == "" || a.To != step.ToFinal || on[id] == stuffOf(f.Lubricant) {
 					continue
 				}
-				c.find(fmt.Sprintf("%s tightens the %s with %s on the thread", c.num(i), c.fastener(id), on[id]), fmt.Sprintf("The sheet’s torque is for a thread that is %s.", conditionWords(f.Lubricant)), []int{i})
+				c.find(say.F("%s tightens the %s with %s on the thread", c.num(i), c.fastener(id), on[id]), say.F("The sheet’s torque is for a thread that is %s.", conditionWords(f.Lubricant)), []int{i})
 			}
 		}
 	}
@@ -210,7 +211,7 @@ func readingPlace(c *proving) {
 				continue
 			}
 			if off := engine.Wrap(c.t.Before(i).Crank-f.At, 360); off > 5 || off < -5 {
-				c.find(fmt.Sprintf("%s reads the note with the crank %s° from where the sheet has it read", c.num(i), tidy(abs(off))), fmt.Sprintf("The sheet says at %s°.", tidy(f.At)), []int{i})
+				c.find(say.F("%s reads the note with the crank %s° from where the sheet has it read", c.num(i), tidy(abs(off))), say.F("The sheet says at %s°.", tidy(f.At)), []int{i})
 			}
 			break
 		}

@@ -8,6 +8,7 @@ import (
 
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/say"
 	"inklatch/internal/core/step"
 )
 
@@ -73,7 +74,7 @@ func tensionNotSeen(c *proving) {
 		case ten.Pin != "":
 			mends = append(mends, c.after(c.homeAgain(turned), &step.Check{Pins: []engine.TensionerID{ten.ID}}))
 		}
-		c.find(fmt.Sprintf("Nobody looks at the %s after the turns of step %d", ten.Name, c.place(turned)+1), "A loop settles while it is turned, and its tensioner moves.", []int{turned}, mends...)
+		c.find(say.F("Nobody looks at the %s after the turns of step %d", ten.Name, c.place(turned)+1), say.F("A loop settles while it is turned, and its tensioner moves."), []int{turned}, mends...)
 	}
 }
 
@@ -131,7 +132,7 @@ func settling(c *proving) {
 			}
 		}
 		if turned+0.05 < float64(ten.Settle) {
-			c.find(fmt.Sprintf("The %s has only %s to settle", ten.Name, turns(math.Round(turned*10)/10)), fmt.Sprintf("The sheet asks for %d.", ten.Settle), []int{last, at}, c.betterCount(last))
+			c.find(say.F("The %s has only %s to settle", ten.Name, turns(math.Round(turned*10)/10)), say.F("The sheet asks for %d.", ten.Settle), []int{last, at}, c.betterCount(last))
 		}
 		if waited+0.01 < float64(wait) {
 			why := fmt.Sprintf("The sheet asks for %s after its turns, before it is looked at.", ten.Wait)
@@ -144,7 +145,7 @@ func settling(c *proving) {
 				}
 			}
 			mends = append(mends, c.after(last, &step.Wait{For: ten.Wait}))
-			c.find(fmt.Sprintf("The %s is given %s min to settle", ten.Name, tidy(waited)), why, []int{last, at}, mends...)
+			c.find(say.F("The %s is given %s min to settle", ten.Name, tidy(waited)), say.As(why), []int{last, at}, mends...)
 		}
 	}
 }
@@ -199,7 +200,7 @@ func toolsNotCounted(c *proving) {
 		}
 	}
 	if early >= 0 {
-		c.find(fmt.Sprintf("The tools are counted at step %d, and used again at step %d", c.place(early)+1, c.place(last)+1), "They are counted once, after the last of them is out.", []int{early, last}, c.moveAfter(early, last))
+		c.find(say.F("The tools are counted at step %d, and used again at step %d", c.place(early)+1, c.place(last)+1), say.F("They are counted once, after the last of them is out."), []int{early, last}, c.moveAfter(early, last))
 		return
 	}
 	at := c.start()
@@ -208,7 +209,7 @@ func toolsNotCounted(c *proving) {
 			at = i
 		}
 	}
-	c.find("The tools are never counted", fmt.Sprintf("The last of them is used at step %d. One left in breaks the engine at the first start.", c.place(last)+1), []int{last}, c.before(at, &step.Check{Tools: true}))
+	c.find(say.F("The tools are never counted"), say.F("The last of them is used at step %d. One left in breaks the engine at the first start.", c.place(last)+1), []int{last}, c.before(at, &step.Check{Tools: true}))
 }
 
 // moveAfter takes step from to just after step to.
@@ -255,11 +256,11 @@ func battery(c *proving) {
 		worked := on >= 0 && i > on && c.p.Steps[i].Action.Verb() != "start" && c.changes(i)
 		switch {
 		case turned && on < 0:
-			c.find(fmt.Sprintf("%s turns the engine by hand with the %s connected", c.num(i), name), "The engine can crank or start by itself.", []int{i},
+			c.find(say.F("%s turns the engine by hand with the %s connected", c.num(i), name), say.F("The engine can crank or start by itself."), []int{i},
 				c.before(c.firstWork(), &step.Remove{Parts: []engine.PartID{c.x.Sheet.Parts[k].ID}}).and(c.before(c.start(), &step.Refit{Parts: []engine.PartID{c.x.Sheet.Parts[k].ID}})))
 			return
 		case turned || worked:
-			c.find(fmt.Sprintf("The %s is connected at step %d, before the work is done", name, c.place(on)+1), fmt.Sprintf("Step %d comes after it. It goes on last.", c.place(i)+1), []int{on, i}, c.moveAfter(on, c.lastWork(on)))
+			c.find(say.F("The %s is connected at step %d, before the work is done", name, c.place(on)+1), say.F("Step %d comes after it. It goes on last.", c.place(i)+1), []int{on, i}, c.moveAfter(on, c.lastWork(on)))
 			return
 		}
 	}
@@ -323,7 +324,7 @@ func fitNotChecked(c *proving) {
 		for i, id := range owed {
 			names[i] = c.mark(id)
 		}
-		c.find(fmt.Sprintf("Nobody looks at the %s after the %s is fitted at step %d", list(names), loop.Name, c.place(fit)+1), "Its sprockets are fixed: only these marks tell whether it lies right, and only until the engine is turned.", []int{fit}, c.after(fit, &step.Check{Marks: owed}))
+		c.find(say.F("Nobody looks at the %s after the %s is fitted at step %d", list(names), loop.Name, c.place(fit)+1), say.F("Its sprockets are fixed: only these marks tell whether it lies right, and only until the engine is turned."), []int{fit}, c.after(fit, &step.Check{Marks: owed}))
 	}
 }
 
@@ -366,7 +367,7 @@ func sealantOwed(c *proving) {
 			}
 			if c.t.Before(i).Parts[k].Off && !c.t.Steps[i].After.Parts[k].Off {
 				if !on {
-					c.find(fmt.Sprintf("%s closes the %s without sealant", c.num(i), p.Name), fmt.Sprintf("The sheet says sealant, closed within %s.", p.Sealant), []int{i}, c.before(i, &step.Apply{What: step.Sealant, Part: p.ID, Open: p.Sealant}))
+					c.find(say.F("%s closes the %s without sealant", c.num(i), p.Name), say.F("The sheet says sealant, closed within %s.", p.Sealant), []int{i}, c.before(i, &step.Apply{What: step.Sealant, Part: p.ID, Open: p.Sealant}))
 				}
 				on = false
 			}
@@ -388,7 +389,7 @@ func cautionWithoutWords(c *proving) {
 			} else {
 				n.Cautions = slices.Delete(n.Cautions, k, k+1)
 			}
-			c.find(c.num(i)+" has a caution without words", "It warns of nothing.", []int{i}, c.put("Use the house’s words", n))
+			c.find(say.F("%s has a caution without words", c.num(i)), say.F("It warns of nothing."), []int{i}, c.put("Use the house’s words", n))
 			break
 		}
 	}
@@ -403,7 +404,7 @@ func nothingFollowed(c *proving) {
 			return
 		}
 	}
-	c.find("Every step is free text", "The virtual engine followed none of them, so that nothing on this page was tried.", []int{0})
+	c.find(say.F("Every step is free text"), say.F("The virtual engine followed none of them, so that nothing on this page was tried."), []int{0})
 }
 
 // purposeNotMet holds a title that says renew against what the page renews.
@@ -419,12 +420,12 @@ func purposeNotMet(c *proving) {
 		renewed := c.renewsLoop(l)
 		fresh = fresh || renewed
 		if titled(title, loop.Name) && !renewed {
-			c.find(fmt.Sprintf("The page is to renew the %s, and does not", loop.Name), "Its title says so.", nil, c.renewLoop(l))
+			c.find(say.F("The page is to renew the %s, and does not", loop.Name), say.F("Its title says so."), nil, c.renewLoop(l))
 			return
 		}
 	}
 	if !fresh && (strings.Contains(title, "belt") || strings.Contains(title, "chain")) {
-		c.find("The page is to renew a belt or chain, and renews none", "Its title says so.", nil)
+		c.find(say.F("The page is to renew a belt or chain, and renews none"), say.F("Its title says so."), nil)
 	}
 	for k := range c.x.Sheet.Parts {
 		p := &c.x.Sheet.Parts[k]
@@ -437,7 +438,7 @@ func purposeNotMet(c *proving) {
 		if p.Kind == engine.LoopPart || !titled(title, name) || c.t.Last().Parts[k].Fresh {
 			continue
 		}
-		c.find(fmt.Sprintf("The page is to renew the %s, and does not", p.Name), "Its title says so.", nil)
+		c.find(say.F("The page is to renew the %s, and does not", p.Name), say.F("Its title says so."), nil)
 	}
 }
 

@@ -5,6 +5,7 @@ import (
 
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/say"
 	"inklatch/internal/core/step"
 )
 
@@ -44,7 +45,7 @@ func (c *proving) leftOff(want func(*engine.Part) bool, what, one, more, why str
 		if step.PluralName(p.Name) {
 			one = more
 		}
-		c.find(fmt.Sprintf(what, p.Name, one), why, []int{off}, c.sequence(c.backAt(p), c.backOn(p)...), c.before(c.backAt(p), c.backOn(p)[0]))
+		c.find(say.As(fmt.Sprintf(what, p.Name, one)), say.As(why), []int{off}, c.sequence(c.backAt(p), c.backOn(p)...), c.before(c.backAt(p), c.backOn(p)[0]))
 	}
 }
 
@@ -76,14 +77,14 @@ func oldSeal(c *proving) {
 		}
 		n := *r
 		n.NewSeal = true
-		c.find(fmt.Sprintf("%s refits the %s on its old seal", c.num(i), c.part(e.Part)), "The seal is always new on this engine.", []int{i}, c.change(i, "With a new seal", &n))
+		c.find(say.F("%s refits the %s on its old seal", c.num(i), c.part(e.Part)), say.F("The seal is always new on this engine."), []int{i}, c.change(i, "With a new seal", &n))
 	})
 }
 
 func oldPart(c *proving) {
 	c.each(bench.OldPart, func(i int, e *bench.Event) {
 		if e.Fastener != "" {
-			c.find(fmt.Sprintf("%s tightens the old %s again", c.num(i), c.fastener(e.Fastener)), "It is single-use: once stretched it no longer clamps as it should.", []int{i},
+			c.find(say.F("%s tightens the old %s again", c.num(i), c.fastener(e.Fastener)), say.F("It is single-use: once stretched it no longer clamps as it should."), []int{i},
 				c.before(i, &step.Renew{Fasteners: []engine.FastenerID{e.Fastener}}))
 			return
 		}
@@ -98,7 +99,7 @@ func oldPart(c *proving) {
 			n.New = true
 			m = c.change(i, "Fit a new one", &n)
 		}
-		c.find(fmt.Sprintf("%s refits the old %s", c.num(i), c.part(e.Part)), "The sheet says always new.", []int{i}, m)
+		c.find(say.F("%s refits the old %s", c.num(i), c.part(e.Part)), say.F("The sheet says always new."), []int{i}, m)
 	})
 }
 
@@ -113,7 +114,7 @@ func inTheWay(c *proving) {
 			c.refitBehind(i, e)
 			return
 		}
-		c.find(fmt.Sprintf("%s cannot be done with the %s still on", c.num(i), c.part(e.Part)), "It has to come off first; the page forgets it.", []int{i}, c.openFirst(i, e.Part), c.before(i, &step.Remove{Parts: []engine.PartID{e.Part}}))
+		c.find(say.F("%s cannot be done with the %s still on", c.num(i), c.part(e.Part)), say.F("It has to come off first; the page forgets it."), []int{i}, c.openFirst(i, e.Part), c.before(i, &step.Remove{Parts: []engine.PartID{e.Part}}))
 	})
 }
 
@@ -123,11 +124,11 @@ func (c *proving) refitBehind(i int, e *bench.Event) {
 	k := c.x.PartAt(e.Part)
 	for n := i - 1; n >= 0; n-- {
 		if c.t.Before(n).Parts[k].Off && !c.t.Steps[n].After.Parts[k].Off {
-			c.find(fmt.Sprintf("%s goes behind the %s, which is back since step %d", c.num(i), c.part(e.Part), c.place(n)+1), "What had to come off for it goes back after it.", []int{i, n}, c.moveBefore(i, n))
+			c.find(say.F("%s goes behind the %s, which is back since step %d", c.num(i), c.part(e.Part), c.place(n)+1), say.F("What had to come off for it goes back after it."), []int{i, n}, c.moveBefore(i, n))
 			return
 		}
 	}
-	c.find(fmt.Sprintf("%s goes behind the %s, which is on", c.num(i), c.part(e.Part)), "It has to be off for it.", []int{i})
+	c.find(say.F("%s goes behind the %s, which is on", c.num(i), c.part(e.Part)), say.F("It has to be off for it."), []int{i})
 }
 
 func alreadyOff(c *proving) {
@@ -138,15 +139,15 @@ func alreadyOff(c *proving) {
 		return c.part(e.Part)
 	}
 	c.each(bench.AlreadyOff, func(i int, e *bench.Event) {
-		c.find(fmt.Sprintf("%s takes off the %s, which is off already", c.num(i), thing(e)), "Either it went back on before and the page does not say so, or the step is not needed.", []int{i}, c.drop(i))
+		c.find(say.F("%s takes off the %s, which is off already", c.num(i), thing(e)), say.F("Either it went back on before and the page does not say so, or the step is not needed."), []int{i}, c.drop(i))
 	})
 	c.each(bench.NotOff, func(i int, e *bench.Event) {
-		c.find(fmt.Sprintf("%s refits the %s, which never came off", c.num(i), thing(e)), "A step that takes it off is missing, or this one is not needed.", []int{i}, c.drop(i))
+		c.find(say.F("%s refits the %s, which never came off", c.num(i), thing(e)), say.F("A step that takes it off is missing, or this one is not needed."), []int{i}, c.drop(i))
 	})
 }
 
 func sealantDry(c *proving) {
 	c.each(bench.SealantDry, func(i int, e *bench.Event) {
-		c.find(fmt.Sprintf("%s closes the %s %s min after the sealant went on", c.num(i), c.part(e.Part), tidy(e.Degrees)), "That is past its open time. Put fewer steps in between.", []int{i})
+		c.find(say.F("%s closes the %s %s min after the sealant went on", c.num(i), c.part(e.Part), tidy(e.Degrees)), say.F("That is past its open time. Put fewer steps in between."), []int{i})
 	})
 }

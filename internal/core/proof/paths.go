@@ -1,12 +1,12 @@
 package proof
 
 import (
-	"fmt"
 	"slices"
 
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/say"
 	"inklatch/internal/core/step"
 )
 
@@ -124,7 +124,7 @@ func (c *proving) branches(rules [][]Rule) {
 				continue
 			}
 			said[what] = true
-			f.What = fmt.Sprintf("If step %d fails: %s", k+1, lowerFirst(f.What))
+			f.says(say.F("If step %d fails: ", k+1))
 			c.out = append(c.out, f)
 		}
 	}
@@ -175,9 +175,9 @@ func ifNotOfNothing(c *proving) {
 		m := c.put("Always do it", s)
 		switch {
 		case i == 0:
-			c.find(c.num(i)+" is for when the step above it fails, and there is none", "Nobody will ever do it.", []int{i}, m)
+			c.find(say.F("%s is for when the step above it fails, and there is none", c.num(i)), say.F("Nobody will ever do it."), []int{i}, m)
 		case !c.p.Steps[i-1].CanFail():
-			c.find(fmt.Sprintf("%s is for when step %d fails, which tries nothing", c.num(i), i), "What goes in, what stands and what is measured can come out otherwise; that step cannot.", []int{i, i - 1}, m)
+			c.find(say.F("%s is for when step %d fails, which tries nothing", c.num(i), i), say.F("What goes in, what stands and what is measured can come out otherwise; that step cannot."), []int{i, i - 1}, m)
 		}
 	}
 }
@@ -196,7 +196,7 @@ func ifNotGivenUp(c *proving) {
 			again.Again = &step.Again{Times: n}
 			mends = append(mends, c.put("Try it again, "+step.Often(n), again))
 		}
-		c.find(fmt.Sprintf("When step %d fails, it is never tried again", k+1), "The page goes on with what it was to find out still open.", []int{k}, mends...)
+		c.find(say.F("When step %d fails, it is never tried again", k+1), say.F("The page goes on with what it was to find out still open."), []int{k}, mends...)
 	}
 }
 
@@ -219,7 +219,7 @@ func ifNotSame(c *proving) {
 			return v == nil || !v.Looks()
 		})
 		if !does {
-			c.find(fmt.Sprintf("Step %d is tried again with nothing changed", k+1), "It will fail as it did. Say what is to be done first.", []int{k})
+			c.find(say.F("Step %d is tried again with nothing changed", k+1), say.F("It will fail as it did. Say what is to be done first."), []int{k})
 		}
 	}
 }
@@ -236,15 +236,15 @@ func againAstray(c *proving) {
 		switch {
 		case len(c.p.Branch(i)) == 0:
 			here.Again = nil
-			c.find(c.num(i)+" is to be tried again when it fails, and nothing is done before", "Say what is done when it fails, or leave it out.", []int{i}, c.put("Leave it out", here))
+			c.find(say.F("%s is to be tried again when it fails, and nothing is done before", c.num(i)), say.F("Say what is done when it fails, or leave it out."), []int{i}, c.put("Leave it out", here))
 		case s.Again.From != "" && from < 0:
-			c.find(c.num(i)+" leads back to a step that is not there", "Nobody can go on from it.", []int{i}, c.put("Back to the step itself", here))
+			c.find(say.F("%s leads back to a step that is not there", c.num(i)), say.F("Nobody can go on from it."), []int{i}, c.put("Back to the step itself", here))
 		case from > i:
-			c.find(fmt.Sprintf("%s leads on to step %d, past what failed", c.num(i), from+1), "What failed would never be tried again.", []int{i, from}, c.put("Back to the step itself", here))
+			c.find(say.F("%s leads on to step %d, past what failed", c.num(i), from+1), say.F("What failed would never be tried again."), []int{i, from}, c.put("Back to the step itself", here))
 		case from >= 0 && c.p.Steps[from].IfNot:
-			c.find(fmt.Sprintf("%s leads back to step %d, which is for when another fails", c.num(i), from+1), "It is gone on from a step that is always done.", []int{i, from}, c.put("Back to the step itself", here))
+			c.find(say.F("%s leads back to step %d, which is for when another fails", c.num(i), from+1), say.F("It is gone on from a step that is always done."), []int{i, from}, c.put("Back to the step itself", here))
 		case s.Again.Times < 0 || s.Again.Times > step.MostTimes:
-			c.find(fmt.Sprintf("%s is to be tried %d times more", c.num(i), s.Again.Times), fmt.Sprintf("At most %d; who gets no further stops and asks.", step.MostTimes), []int{i})
+			c.find(say.F("%s is to be tried %d times more", c.num(i), s.Again.Times), say.F("At most %d; who gets no further stops and asks.", step.MostTimes), []int{i})
 		}
 	}
 }
@@ -260,11 +260,11 @@ func (c *proving) byNobody(i int, cells []engine.Car) {
 	for _, w := range whens {
 		for _, o := range append(slices.Clone(w.With), w.Without...) {
 			if !slices.Contains(c.raw.Sheet.Options, o) {
-				c.find(fmt.Sprintf("%s has a value for engines by “%s”, an option the sheet does not have", c.num(i), o), "Nobody can tell whether the value is for the engine in front of them.", []int{i})
+				c.find(say.F("%s has a value for engines by “%s”, an option the sheet does not have", c.num(i), o), say.F("Nobody can tell whether the value is for the engine in front of them."), []int{i})
 			}
 		}
 		if !slices.ContainsFunc(cells, w.Covers) {
-			c.find(fmt.Sprintf("%s has a value for %s, and the page is for none of those", c.num(i), w), "Nobody will ever use it.", []int{i})
+			c.find(say.F("%s has a value for %s, and the page is for none of those", c.num(i), w), say.F("Nobody will ever use it."), []int{i})
 		}
 	}
 	for _, car := range cells {
@@ -275,7 +275,7 @@ func (c *proving) byNobody(i int, cells []engine.Car) {
 			}
 		}
 		if n != 1 {
-			c.find(fmt.Sprintf("%s has %s for engines of %s", c.num(i), map[bool]string{true: "no value", false: "two values"}[n == 0], car), "Every engine the page is for has one value.", []int{i})
+			c.find(say.F("%s has %s for engines of %s", c.num(i), map[bool]string{true: "no value", false: "two values"}[n == 0], car), say.F("Every engine the page is for has one value."), []int{i})
 			return
 		}
 	}
@@ -291,7 +291,7 @@ func forNoEngine(c *proving) {
 		}
 		for _, o := range append(slices.Clone(s.When.With), s.When.Without...) {
 			if !slices.Contains(c.raw.Sheet.Options, o) {
-				c.find(fmt.Sprintf("%s is for engines by “%s”, an option the sheet does not have", c.num(i), o), "Nobody can tell whether the step is for the engine in front of them.", []int{i})
+				c.find(say.F("%s is for engines by “%s”, an option the sheet does not have", c.num(i), o), say.F("Nobody can tell whether the step is for the engine in front of them."), []int{i})
 			}
 		}
 		hits := 0
@@ -304,9 +304,9 @@ func forNoEngine(c *proving) {
 		all.When = engine.When{}
 		switch {
 		case hits == 0:
-			c.find(fmt.Sprintf("%s is for %s, and the page is for none of those", c.num(i), s.When), "Nobody will ever do it.", []int{i}, c.put("For every engine", all))
+			c.find(say.F("%s is for %s, and the page is for none of those", c.num(i), s.When), say.F("Nobody will ever do it."), []int{i}, c.put("For every engine", all))
 		case hits == len(cells) && len(cells) > 0:
-			c.findAs(Look, fmt.Sprintf("%s is for %s, which every engine of the page is", c.num(i), s.When), "It needs no saying.", []int{i}, c.put("For every engine", all))
+			c.findAs(Look, say.F("%s is for %s, which every engine of the page is", c.num(i), s.When), say.F("It needs no saying."), []int{i}, c.put("For every engine", all))
 		}
 	}
 }

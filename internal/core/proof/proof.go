@@ -9,6 +9,7 @@ import (
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/say"
 	"inklatch/internal/core/step"
 )
 
@@ -52,8 +53,17 @@ type Finding struct {
 	// Starts are the positions, in turns of the crank before the usual one, from
 	// which the page does not come out; only where that is the finding.
 	Starts []int64 `json:"starts,omitzero"`
+	// Message is what the finding says as ids and what stands in them, for catalogues
+	// in other languages; What and Why are it in English.
+	Message *Message `json:"message,omitempty"`
 	// Accepted is the reason why somebody keeps it, empty for an open finding.
 	Accepted string `json:"accepted,omitzero"`
+}
+
+// Message is what a finding says and why, apart from the words.
+type Message struct {
+	What say.Text `json:"what"`
+	Why  say.Text `json:"why"`
 }
 
 // House is the team's choice among the schools of the trade.
@@ -191,7 +201,7 @@ func Blocking(fs []Finding) int {
 }
 
 // findAs is find with a severity of its own.
-func (c *proving) findAs(sev Severity, what, why string, steps []int, mends ...Mend) {
+func (c *proving) findAs(sev Severity, what, why say.Text, steps []int, mends ...Mend) {
 	n := len(c.out)
 	c.find(what, why, steps, mends...)
 	if _, house := c.house.Severities[c.rule.ID]; !house {
@@ -200,7 +210,7 @@ func (c *proving) findAs(sev Severity, what, why string, steps []int, mends ...M
 }
 
 // find adds a finding at steps, the first of which carries acceptances.
-func (c *proving) find(what, why string, steps []int, mends ...Mend) {
+func (c *proving) find(what, why say.Text, steps []int, mends ...Mend) {
 	ids := []step.ID{}
 	for _, i := range steps {
 		if i >= 0 && i < len(c.p.Steps) {
@@ -216,7 +226,7 @@ func (c *proving) find(what, why string, steps []int, mends ...Mend) {
 
 // findAt is find for steps by their ids, which need not be on the way that is
 // gone.
-func (c *proving) findAt(what, why string, ids []step.ID, mends ...Mend) {
+func (c *proving) findAt(what, why say.Text, ids []step.ID, mends ...Mend) {
 	var first *step.Step
 	if len(ids) > 0 {
 		if i := c.whole.At(ids[0]); i >= 0 {
@@ -227,8 +237,8 @@ func (c *proving) findAt(what, why string, ids []step.ID, mends ...Mend) {
 }
 
 // add adds a finding; first is the step that carries acceptances, nil for none.
-func (c *proving) add(what, why string, ids []step.ID, first *step.Step, mends []Mend) {
-	f := Finding{Rule: c.rule.ID, Severity: c.rule.Severity, What: what, Why: why, Steps: ids, Mends: slices.DeleteFunc(mends, func(m Mend) bool { return len(m.Edits) == 0 })}
+func (c *proving) add(what, why say.Text, ids []step.ID, first *step.Step, mends []Mend) {
+	f := Finding{Rule: c.rule.ID, Severity: c.rule.Severity, What: what.String(), Why: why.String(), Message: &Message{what, why}, Steps: ids, Mends: slices.DeleteFunc(mends, func(m Mend) bool { return len(m.Edits) == 0 })}
 	if s, ok := c.house.Severities[c.rule.ID]; ok {
 		f.Severity = s
 	}
@@ -327,4 +337,12 @@ func (c *proving) mark(id engine.MarkID) string {
 		return l.Name
 	}
 	return string(id)
+}
+
+// says puts something before what a finding says.
+func (f *Finding) says(before say.Text) {
+	f.What = before.String() + lowerFirst(f.What)
+	m := *f.Message
+	m.What = before.And(m.What)
+	f.Message = &m
 }

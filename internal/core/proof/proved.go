@@ -1,12 +1,12 @@
 package proof
 
 import (
-	"fmt"
 	"math"
 	"slices"
 
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/say"
 	"inklatch/internal/core/step"
 )
 
@@ -176,7 +176,7 @@ func shaftNotLooked(c *proving) {
 		if len(a.Locks)+len(a.Marks) > 0 {
 			mends = append(mends, c.after(c.homeAgain(t), a))
 		}
-		c.find(fmt.Sprintf("Nobody looks at the %s after the turns of step %d", c.x.Sheet.Shafts[k].Name, c.place(t)+1), "Its tie to the crank was undone; a tooth out, it would go unnoticed.", []int{t}, mends...)
+		c.find(say.F("Nobody looks at the %s after the turns of step %d", c.x.Sheet.Shafts[k].Name, c.place(t)+1), say.F("Its tie to the crank was undone; a tooth out, it would go unnoticed."), []int{t}, mends...)
 	})
 }
 
@@ -192,7 +192,7 @@ func clampedAfterTurns(c *proving) {
 		k := c.x.ShaftAt(c.x.Sheet.Wheels[w].Shaft)
 		for i := t + 1; i < end && k >= 0; i++ {
 			if c.t.Before(i).Free[w] && !c.t.Steps[i].After.Free[w] {
-				c.find(fmt.Sprintf("%s clamps the %s after the last turns", c.num(i), c.x.Sheet.Wheels[w].Name), fmt.Sprintf("Step %d turned the engine with another clamping. The %s may stand a little off, and only turns show it.", c.place(t)+1, c.x.Sheet.Shafts[k].Name), []int{i, t})
+				c.find(say.F("%s clamps the %s after the last turns", c.num(i), c.x.Sheet.Wheels[w].Name), say.F("Step %d turned the engine with another clamping. The %s may stand a little off, and only turns show it.", c.place(t)+1, c.x.Sheet.Shafts[k].Name), []int{i, t})
 				break
 			}
 		}
@@ -207,7 +207,7 @@ func lockNotTried(c *proving) {
 			return
 		}
 		said[lock] = true
-		c.find(fmt.Sprintf("The %s is proved by eye alone after step %d", c.x.Sheet.Shafts[k].Name, c.place(t)+1), fmt.Sprintf("The code has the %s for it; a mark is the second look.", c.lock(lock)), []int{t},
+		c.find(say.F("The %s is proved by eye alone after step %d", c.x.Sheet.Shafts[k].Name, c.place(t)+1), say.F("The code has the %s for it; a mark is the second look.", c.lock(lock)), []int{t},
 			c.after(c.homeAgain(t), &step.Check{Locks: []engine.LockID{lock}}))
 	})
 }

@@ -1,10 +1,10 @@
 package proof
 
 import (
-	"fmt"
 	"slices"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/say"
 	"inklatch/internal/core/step"
 )
 
@@ -34,16 +34,16 @@ func taskNotDone(c *proving) {
 		} else {
 			m = c.refitNew(id)
 		}
-		c.find(fmt.Sprintf("The page is to renew the %s, and does not", c.part(id)), "Its purpose says so.", nil, m)
+		c.find(say.F("The page is to renew the %s, and does not", c.part(id)), say.F("Its purpose says so."), nil, m)
 	}
 	for _, id := range t.Sets {
 		if k := c.x.TensionerAt(id); k >= 0 && !c.setSomewhere(id) && (c.x.Sheet.Tensioners[k].Method.ByBolts() || c.touchedLast(k) < 0) {
-			c.find(fmt.Sprintf("The page is to set the %s, and does not", c.tensioner(id)), "Its purpose says so.", nil)
+			c.find(say.F("The page is to set the %s, and does not", c.tensioner(id)), say.F("Its purpose says so."), nil)
 		}
 	}
 	for _, id := range t.Homes {
 		if c.x.WheelAt(id) >= 0 && !slices.ContainsFunc(c.p.Steps, func(s step.Step) bool { a, ok := s.Action.(*step.Set); return ok && a.Phaser == id }) {
-			c.find(fmt.Sprintf("The page is to bring the %s to its home stop, and does not", c.x.NameOf("wheels", string(id))), "Its purpose says so.", nil)
+			c.find(say.F("The page is to bring the %s to its home stop, and does not", c.x.NameOf("wheels", string(id))), say.F("Its purpose says so."), nil)
 		}
 	}
 }
@@ -72,13 +72,13 @@ func checkUndoes(c *proving) {
 		was, is := c.t.Before(i), &c.t.Steps[i].After
 		for l := range is.Loops {
 			if was.Loops[l].On && !is.Loops[l].On {
-				c.find(fmt.Sprintf("%s takes the %s off, and the page is to check only", c.num(i), c.x.Sheet.Loops[l].Name), "A page that undoes the timing is no check of it.", []int{i}, c.drop(i))
+				c.find(say.F("%s takes the %s off, and the page is to check only", c.num(i), c.x.Sheet.Loops[l].Name), say.F("A page that undoes the timing is no check of it."), []int{i}, c.drop(i))
 				return
 			}
 		}
 		for w := range is.Free {
 			if !was.Free[w] && is.Free[w] {
-				c.find(fmt.Sprintf("%s lets the %s go on its shaft, and the page is to check only", c.num(i), c.x.NameOf("wheels", string(c.x.Sheet.Wheels[w].ID))), "A page that undoes the timing is no check of it.", []int{i}, c.drop(i))
+				c.find(say.F("%s lets the %s go on its shaft, and the page is to check only", c.num(i), c.x.NameOf("wheels", string(c.x.Sheet.Wheels[w].ID))), say.F("A page that undoes the timing is no check of it."), []int{i}, c.drop(i))
 				return
 			}
 		}
@@ -110,14 +110,14 @@ func checkSeesNothing(c *proving) {
 		case mark != "":
 			mends = append(mends, c.after(c.homeAgain(last), &step.Check{Marks: []engine.MarkID{mark}}))
 		}
-		c.find(fmt.Sprintf("The page is to check the timing, and nobody looks at the %s", s.Name), "By a lock, or a mark that shows less than half a tooth.", nil, mends...)
+		c.find(say.F("The page is to check the timing, and nobody looks at the %s", s.Name), say.F("By a lock, or a mark that shows less than half a tooth."), nil, mends...)
 	}
 }
 
 func taskUnknown(c *proving) {
 	t := &c.whole.Task
 	say := func(id string) {
-		c.find(fmt.Sprintf("The purpose of the page names “%s”, which is not on the sheet of %s", id, c.x.Sheet.Code), "Choose it again among the things of this engine.", nil)
+		c.find(say.F("The purpose of the page names “%s”, which is not on the sheet of %s", id, c.x.Sheet.Code), say.F("Choose it again among the things of this engine."), nil)
 	}
 	for _, id := range t.Renews {
 		if c.x.PartAt(id) < 0 {

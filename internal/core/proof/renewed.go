@@ -1,12 +1,12 @@
 package proof
 
 import (
-	"fmt"
 	"slices"
 	"strings"
 
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/say"
 	"inklatch/internal/core/step"
 )
 
@@ -67,7 +67,7 @@ func companion(c *proving) {
 					m = c.change(i, "Fit the new "+c.part(id), &n)
 				}
 			}
-			c.find(fmt.Sprintf("%s renews the %s and not the %s", c.num(at), p.Name, c.part(id)), "The sheet renews them together: they have run together.", []int{at}, m)
+			c.find(say.F("%s renews the %s and not the %s", c.num(at), p.Name, c.part(id)), say.F("The sheet renews them together: they have run together."), []int{at}, m)
 		}
 	}
 }
@@ -78,7 +78,7 @@ func alwaysNewStays(c *proving) {
 		if p.Policy != engine.AlwaysNew || c.t.Last().Parts[k].Touched {
 			return
 		}
-		c.find(fmt.Sprintf("The %s stays as it is", p.Name), fmt.Sprintf("The sheet says always new, and the %s comes off at it: it is as old as the loop.", c.x.Sheet.Loops[loop].Name), []int{fit})
+		c.find(say.F("The %s stays as it is", p.Name), say.F("The sheet says always new, and the %s comes off at it: it is as old as the loop.", c.x.Sheet.Loops[loop].Name), []int{fit})
 	})
 }
 
@@ -98,7 +98,7 @@ func notInspected(c *proving) {
 			return
 		}
 		off := c.offBefore(loop, fit)
-		c.find(fmt.Sprintf("The %s is never looked at", p.Name), fmt.Sprintf("The sheet says %s, and with the %s off it is within reach.", p.Policy, c.x.Sheet.Loops[loop].Name), []int{off},
+		c.find(say.F("The %s is never looked at", p.Name), say.F("The sheet says %s, and with the %s off it is within reach.", p.Policy, c.x.Sheet.Loops[loop].Name), []int{off},
 			c.after(off, &step.Inspect{Parts: []engine.PartID{p.ID}, For: p.If, Then: "renew if found so"}))
 	})
 	c.each(bench.Inspected, func(i int, e *bench.Event) {
@@ -110,7 +110,7 @@ func notInspected(c *proving) {
 		if w := missingWord(p.If, a.For); w != "" {
 			n := *a
 			n.For = p.If
-			c.find(fmt.Sprintf("%s does not look for %s at the %s", c.num(i), w, p.Name), fmt.Sprintf("The sheet says: %s.", p.If), []int{i}, c.change(i, "Look for "+p.If, &n))
+			c.find(say.F("%s does not look for %s at the %s", c.num(i), w, p.Name), say.F("The sheet says: %s.", p.If), []int{i}, c.change(i, "Look for "+p.If, &n))
 		}
 	})
 }
@@ -145,6 +145,6 @@ func renewContradicts(c *proving) {
 		if !ok || !strings.Contains(strings.ToLower(a.Then), "renew") || p.Policy != engine.AlwaysNew && p.Policy != engine.Reuse {
 			return
 		}
-		c.find(fmt.Sprintf("%s renews the %s if found so", c.num(i), p.Name), fmt.Sprintf("The sheet says: %s. Another part may be meant.", p.Policy), []int{i})
+		c.find(say.F("%s renews the %s if found so", c.num(i), p.Name), say.F("The sheet says: %s. Another part may be meant.", p.Policy), []int{i})
 	})
 }

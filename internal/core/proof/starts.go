@@ -8,6 +8,7 @@ import (
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/say"
 	"inklatch/internal/core/step"
 	"inklatch/internal/core/unit"
 )
@@ -56,7 +57,7 @@ func Tried(x *engine.Index, p *procedure.Procedure) string {
 // are tried.
 func notEveryStart(c *proving) {
 	if n := c.starts(); n > mostStarts && c.looksAtPosition() {
-		c.find(fmt.Sprintf("The page is tried from %d of %d positions the engine may be found in", mostStarts, n), "Its drive is all home again only after that many turns. Marks that tell the stroke make it come out from any of them.", nil)
+		c.find(say.F("The page is tried from %d of %d positions the engine may be found in", mostStarts, n), say.F("Its drive is all home again only after that many turns. Marks that tell the stroke make it come out from any of them."), nil)
 	}
 }
 
@@ -136,9 +137,9 @@ func startPosition(c *proving) {
 		what = fmt.Sprintf("the %s will not go in", c.lock(f.e.Lock))
 	}
 	mends = c.fromEverywhere(f)
-	why := fmt.Sprintf("Found %s elsewhere in its cycle, the engine has its %s %s° away there.", turns(float64(f.from[0])), c.shaft(f.e.Shaft), tidy(math.Abs(f.e.Degrees)))
+	why := say.F("Found %s elsewhere in its cycle, the engine has its %s %s° away there.", turns(float64(f.from[0])), c.shaft(f.e.Shaft), tidy(math.Abs(f.e.Degrees)))
 	if more := len(failures) - 1; more > 0 {
-		why += fmt.Sprintf(" %d more %s after it.", more, map[bool]string{true: "thing follows", false: "things follow"}[more == 1])
+		why = why.And(say.F(" %d more %s after it.", more, map[bool]string{true: "thing follows", false: "things follow"}[more == 1]))
 	}
 	c.startsFrom = nil
 	for s := int64(0); s < n; s++ {
@@ -146,7 +147,7 @@ func startPosition(c *proving) {
 			c.startsFrom = append(c.startsFrom, s)
 		}
 	}
-	c.findAt(fmt.Sprintf("Step %d works from %d of %d %s: %s", f.step+1, n-int64(len(bad)), n, map[bool]string{true: "strokes", false: "positions"}[n == 2], what), why, []step.ID{c.whole.Steps[f.step].ID}, mends...)
+	c.findAt(say.F("Step %d works from %d of %d %s: %s", f.step+1, n-int64(len(bad)), n, map[bool]string{true: "strokes", false: "positions"}[n == 2], what), why, []step.ID{c.whole.Steps[f.step].ID}, mends...)
 }
 
 // looksAtPosition reports whether anything on the page depends on where the

@@ -1,11 +1,11 @@
 package proof
 
 import (
-	"fmt"
 	"slices"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/say"
 )
 
 var toolRules = []Rule{
@@ -23,10 +23,10 @@ func toolNotListed(c *proving) {
 			said[id] = true
 			t := c.x.Tool(id)
 			if t == nil {
-				c.find(fmt.Sprintf("%s uses a tool “%s” that is not on the sheet", c.num(i), id), "Nobody can look it up.", []int{i})
+				c.find(say.F("%s uses a tool “%s” that is not on the sheet", c.num(i), id), say.F("Nobody can look it up."), []int{i})
 				continue
 			}
-			c.find(fmt.Sprintf("%s uses %s, which is not on the tool list", c.num(i), t.Number), fmt.Sprintf("The %s would be missed half way through.", t.Name), []int{i},
+			c.find(say.F("%s uses %s, which is not on the tool list", c.num(i), t.Number), say.F("The %s would be missed half way through.", t.Name), []int{i},
 				c.header("Put "+t.Number+" on the list", func(h *procedure.Header) { h.Prelims.Tools = append(slices.Clone(h.Prelims.Tools), id) }))
 		}
 	}
@@ -47,7 +47,7 @@ func toolNotUsed(c *proving) {
 		if t := c.x.Tool(id); t != nil {
 			name = t.Number
 		}
-		c.find(name+" is on the tool list and no step uses it", "Either a step has lost it or the list is too long.", nil,
+		c.find(say.F("%s is on the tool list and no step uses it", name), say.F("Either a step has lost it or the list is too long."), nil,
 			c.header("Take "+name+" off the list", func(h *procedure.Header) {
 				h.Prelims.Tools = slices.DeleteFunc(slices.Clone(h.Prelims.Tools), func(t engine.ToolID) bool { return t == id })
 			}))

@@ -7,6 +7,7 @@ import (
 
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/say"
 	"inklatch/internal/core/step"
 	"inklatch/internal/core/unit"
 )
@@ -24,7 +25,7 @@ var torqueRules = []Rule{
 
 func pinCarriesTorque(c *proving) {
 	c.each(bench.PinCarriedTorque, func(i int, e *bench.Event) {
-		c.find(fmt.Sprintf("At step %d the %s takes the torque of the %s", c.place(i)+1, c.lock(e.Lock), c.fastener(e.Fastener)), "It is made for position. Hold with a tool that may carry torque.", []int{i}, c.holding(i, e.Fastener)...)
+		c.find(say.F("At step %d the %s takes the torque of the %s", c.place(i)+1, c.lock(e.Lock), c.fastener(e.Fastener)), say.F("It is made for position. Hold with a tool that may carry torque."), []int{i}, c.holding(i, e.Fastener)...)
 	})
 }
 
@@ -42,7 +43,7 @@ func sprocketUnheld(c *proving) {
 		if c.p.Steps[i].Action.Verb() == "tighten" {
 			verb = "tightens"
 		}
-		c.find(fmt.Sprintf("%s %s the %s with nothing holding the %s", c.num(i), verb, c.fastener(e.Fastener), c.shaft(e.Shaft)), fmt.Sprintf("The shaft turns with the bolt, or the %s takes the torque.", strings.TrimSuffix(c.x.Drives(), "s")), []int{i}, c.holding(i, e.Fastener)...)
+		c.find(say.F("%s %s the %s with nothing holding the %s", c.num(i), verb, c.fastener(e.Fastener), c.shaft(e.Shaft)), say.F("The shaft turns with the bolt, or the %s takes the torque.", strings.TrimSuffix(c.x.Drives(), "s")), []int{i}, c.holding(i, e.Fastener)...)
 	})
 }
 
@@ -68,7 +69,7 @@ func (c *proving) holding(i int, id engine.FastenerID) []Mend {
 
 func sprocketUnfixed(c *proving) {
 	c.each(bench.NotFixed, func(i int, e *bench.Event) {
-		c.find(fmt.Sprintf("%s clamps the %s with the %s not locked", c.num(i), c.fastener(e.Fastener), c.shaft(e.Shaft)), "The cam can move while its sprocket is being clamped.", []int{i}, c.fixing(i, []engine.ShaftID{e.Shaft})...)
+		c.find(say.F("%s clamps the %s with the %s not locked", c.num(i), c.fastener(e.Fastener), c.shaft(e.Shaft)), say.F("The cam can move while its sprocket is being clamped."), []int{i}, c.fixing(i, []engine.ShaftID{e.Shaft})...)
 	})
 }
 
@@ -111,7 +112,7 @@ func notFinal(c *proving) {
 		if loosened < 0 {
 			since = "It is slack when the page begins"
 		}
-		c.find(fmt.Sprintf("The %s %s never taken to the final torque", c.fastener(f.ID), plural(f)), fmt.Sprintf("%s; the last step leaves it %s.", since, st.Stage), []int{at}, c.after(at, c.tightening(f.ID)))
+		c.find(say.F("The %s %s never taken to the final torque", c.fastener(f.ID), plural(f)), say.F("%s; the last step leaves it %s.", since, st.Stage), []int{at}, c.after(at, c.tightening(f.ID)))
 	}
 }
 
@@ -145,7 +146,7 @@ func noValue(c *proving) {
 			n.Stages = f.Spec
 			mends = append(mends, c.change(i, "Use the sheet’s "+engine.StagesText(f.Spec), &n))
 		}
-		c.find(fmt.Sprintf("%s tightens the %s without a value", c.num(i), c.fastener(t.Fasteners[0])), "A technician would have to know it by heart.", []int{i}, mends...)
+		c.find(say.F("%s tightens the %s without a value", c.num(i), c.fastener(t.Fasteners[0])), say.F("A technician would have to know it by heart."), []int{i}, mends...)
 	})
 }
 
@@ -173,7 +174,7 @@ func unitsDisagree(c *proving) {
 				why = fmt.Sprintf("%s is %s; %s is %s.", one, a, two, back)
 				mends = append(mends, c.restage(i, t, k, "Keep "+two.String(), engine.Stage{Torque: two}))
 			}
-			c.find(fmt.Sprintf("%s says %s and %s", c.num(i), one, two), why, []int{i}, mends...)
+			c.find(say.F("%s says %s and %s", c.num(i), one, two), say.As(why), []int{i}, mends...)
 		}
 	})
 }
@@ -193,10 +194,10 @@ func wrongQuantity(c *proving) {
 				} else {
 					n.Angle = fixed
 				}
-				c.find(fmt.Sprintf("%s gives %s with a tolerance in %s", c.num(i), article(q.Kind().String()), q.TolUnit), fmt.Sprintf("“%s” cannot be measured.", q), []int{i}, c.restage(i, t, k, "Make it "+fixed.String(), n))
+				c.find(say.F("%s gives %s with a tolerance in %s", c.num(i), article(q.Kind().String()), q.TolUnit), say.F("“%s” cannot be measured.", q), []int{i}, c.restage(i, t, k, "Make it "+fixed.String(), n))
 			}
 			if (!s.Torque.IsZero() && s.Torque.Kind() != unit.KindTorque) || (!s.Angle.IsZero() && s.Angle.Kind() != unit.KindAngle) {
-				c.find(c.num(i)+" gives a value of the wrong kind", fmt.Sprintf("“%s” is no torque and angle.", engine.StagesText(t.Stages)), []int{i})
+				c.find(say.F("%s gives a value of the wrong kind", c.num(i)), say.F("“%s” is no torque and angle.", engine.StagesText(t.Stages)), []int{i})
 			}
 		}
 	})
@@ -218,7 +219,7 @@ func differsFromSheet(c *proving) {
 			if beyond(t.Stages, f.Spec) {
 				sev = Blocks
 			}
-			c.findAs(sev, fmt.Sprintf("%s says %s for the %s; the sheet says %s", c.num(i), engine.StagesText(t.Stages), c.fastener(id), engine.StagesText(f.Spec)), "One of the two is wrong. The sheet carries the evidence.", []int{i}, c.change(i, "Use "+engine.StagesText(f.Spec), &n))
+			c.findAs(sev, say.F("%s says %s for the %s; the sheet says %s", c.num(i), engine.StagesText(t.Stages), c.fastener(id), engine.StagesText(f.Spec)), say.F("One of the two is wrong. The sheet carries the evidence."), []int{i}, c.change(i, "Use "+engine.StagesText(f.Spec), &n))
 			return
 		}
 	})

@@ -8,6 +8,7 @@ import (
 
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/say"
 	"inklatch/internal/core/step"
 	"inklatch/internal/core/unit"
 )
@@ -45,7 +46,7 @@ func provingTurns(c *proving) {
 	}
 	n := float64(c.homeCount(at))
 	if t := c.lastTurn(end); t > at {
-		c.find(fmt.Sprintf("The engine is turned only %s by hand after the %s", turns(turned), c.fitted(at)), fmt.Sprintf("House rule asks for %s at least, so that every cam comes round once.", turns(want)), []int{t}, c.betterCount(t))
+		c.find(say.F("The engine is turned only %s by hand after the %s", turns(turned), c.fitted(at)), say.F("House rule asks for %s at least, so that every cam comes round once.", turns(want)), []int{t}, c.betterCount(t))
 		return
 	}
 	last := at
@@ -64,7 +65,7 @@ func provingTurns(c *proving) {
 	if !c.trying {
 		m.Edits[0].Step.Phase = "prove"
 	}
-	c.find(fmt.Sprintf("The engine is never turned by hand after the %s", c.fitted(at)), fmt.Sprintf("%s bring every mark and lock home and show whether it turns freely.", turns(n)), []int{at}, m)
+	c.find(say.F("The engine is never turned by hand after the %s", c.fitted(at)), say.F("%s bring every mark and lock home and show whether it turns freely.", turns(n)), []int{at}, m)
 }
 
 // fitted says what is fitted at a step: "timing chain is fitted".
@@ -189,7 +190,7 @@ func provedByNothing(c *proving) {
 			break
 		}
 	}
-	c.find(fmt.Sprintf("Nothing is checked after the turns of step %d", c.place(t)+1), fmt.Sprintf("A %s a tooth out would go unnoticed.", strings.TrimSuffix(c.x.Drives(), "s")), []int{t}, m)
+	c.find(say.F("Nothing is checked after the turns of step %d", c.place(t)+1), say.F("A %s a tooth out would go unnoticed.", strings.TrimSuffix(c.x.Drives(), "s")), []int{t}, m)
 }
 
 // homeAgain is the first step from t on after which the crank stands home.
@@ -222,7 +223,7 @@ func notHome(c *proving) {
 		if w := c.x.Wheel(c.x.Mark(e.Mark).Wheel); w != nil && c.x.Mark(e.Mark).Kind == engine.TimingMark {
 			mends = append(mends, c.bring(i, []engine.ShaftID{w.Shaft}, c.x.Mark(e.Mark).At, 360))
 		}
-		c.find(fmt.Sprintf("The %s does not stand at step %d", c.mark(e.Mark), c.place(i)+1), why, []int{i, t}, mends...)
+		c.find(say.F("The %s does not stand at step %d", c.mark(e.Mark), c.place(i)+1), say.As(why), []int{i, t}, mends...)
 	})
 }
 
@@ -241,7 +242,7 @@ func backwards(c *proving) {
 			n.Way = c.x.Sheet.Running
 			m = c.change(i, "Turn it "+string(n.Way), &n)
 		}
-		c.find(fmt.Sprintf("%s turns the crank %s° backwards", c.num(i), tidy(e.Degrees)), fmt.Sprintf("At most %s° are allowed: slack moves to the wrong run and a tooth can jump.", tidy(limit)), []int{i}, m)
+		c.find(say.F("%s turns the crank %s° backwards", c.num(i), tidy(e.Degrees)), say.F("At most %s° are allowed: slack moves to the wrong run and a tooth can jump.", tidy(limit)), []int{i}, m)
 	})
 }
 
@@ -266,9 +267,9 @@ func loopMarks(c *proving) {
 		}
 		every := c.x.MarkHomeEvery(c.x.Mark(e.Mark))
 		if e.Name != "" {
-			c.find(fmt.Sprintf("%s reads the %s on an engine as it is found", c.num(i), c.mark(e.Mark)), fmt.Sprintf("They stand there once in %d turns. They are for fitting.", every), []int{i}, m)
+			c.find(say.F("%s reads the %s on an engine as it is found", c.num(i), c.mark(e.Mark)), say.F("They stand there once in %d turns. They are for fitting.", every), []int{i}, m)
 			return
 		}
-		c.find(fmt.Sprintf("%s uses the %s as proof after turning", c.num(i), c.mark(e.Mark)), fmt.Sprintf("They are home again only after %d turns. They are for fitting.", every), []int{i}, m)
+		c.find(say.F("%s uses the %s as proof after turning", c.num(i), c.mark(e.Mark)), say.F("They are home again only after %d turns. They are for fitting.", every), []int{i}, m)
 	})
 }

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/say"
 	"inklatch/internal/core/step"
 	"inklatch/internal/core/unit"
 )
@@ -128,7 +129,7 @@ func tensionValue(c *proving) {
 			if t.Frequency != nil && !t.Frequency.First.IsZero() && !a.At.IsZero() && a.At.Kind() == unit.KindFrequency {
 				if first := t.Frequency.First; !alike(a.At, first) {
 					n.At = first
-					c.find(fmt.Sprintf("%s sets the %s to %s first; the sheet says %s", c.num(i), t.Name, a.At, first), "One of the two is wrong.", []int{i}, c.change(i, "Make it "+first.String(), &n))
+					c.find(say.F("%s sets the %s to %s first; the sheet says %s", c.num(i), t.Name, a.At, first), say.F("One of the two is wrong."), []int{i}, c.change(i, "Make it "+first.String(), &n))
 				}
 				return
 			}
@@ -138,7 +139,7 @@ func tensionValue(c *proving) {
 				}
 				if now, err := a.At.In(v.Unit); err == nil && (now.Value > 2*v.Value || now.Value < v.Value/2) {
 					n.At = v
-					c.find(fmt.Sprintf("%s sets the %s to %s first; the sheet says %s", c.num(i), t.Name, a.At, v), "A first setting may be off the last, not by so much.", []int{i}, c.change(i, "Make it "+v.String(), &n))
+					c.find(say.F("%s sets the %s to %s first; the sheet says %s", c.num(i), t.Name, a.At, v), say.F("A first setting may be off the last, not by so much."), []int{i}, c.change(i, "Make it "+v.String(), &n))
 				}
 			}
 			return
@@ -147,21 +148,21 @@ func tensionValue(c *proving) {
 		case !a.At.IsZero() && kind == unit.KindTemperature && len(t.Pointer) > 0:
 			place := placeAt(t, a.At)
 			if place == "" {
-				c.find(fmt.Sprintf("%s sets the %s at %s, for which the sheet has no place", c.num(i), t.Name, a.At), "The sheet’s places begin at "+t.Pointer[0].From.String()+".", []int{i})
+				c.find(say.F("%s sets the %s at %s, for which the sheet has no place", c.num(i), t.Name, a.At), say.F("The sheet’s places begin at %s.", t.Pointer[0].From.String()), []int{i})
 			} else if a.To != "" && !says(a.To, place, t.Pointer) {
 				n.To = place
-				c.find(fmt.Sprintf("%s sets the %s to “%s” at %s", c.num(i), t.Name, a.To, a.At), fmt.Sprintf("At that temperature the sheet says: %s.", place), []int{i}, c.change(i, "Set it to “"+place+"”", &n))
+				c.find(say.F("%s sets the %s to “%s” at %s", c.num(i), t.Name, a.To, a.At), say.F("At that temperature the sheet says: %s.", place), []int{i}, c.change(i, "Set it to “"+place+"”", &n))
 			}
 		case len(t.Pointer) > 0 && a.To != "" && !knows(a.To, t.Pointer):
 			n.To = pointer(t)
-			c.find(fmt.Sprintf("%s sets the %s to “%s”, which is no place of its pointer", c.num(i), t.Name, a.To), fmt.Sprintf("The sheet says: %s.", pointer(t)), []int{i}, c.change(i, "Set it to “"+pointer(t)+"”", &n))
+			c.find(say.F("%s sets the %s to “%s”, which is no place of its pointer", c.num(i), t.Name, a.To), say.F("The sheet says: %s.", pointer(t)), []int{i}, c.change(i, "Set it to “"+pointer(t)+"”", &n))
 		}
 		for _, v := range c.valuesOf(t) {
 			if a.At.IsZero() || a.At.Kind() != v.Kind() || alike(a.At, v) {
 				continue
 			}
 			n.At = v
-			c.find(fmt.Sprintf("%s sets the %s to %s; the sheet says %s", c.num(i), t.Name, a.At, v), "One of the two is wrong.", []int{i}, c.change(i, "Make it "+v.String(), &n))
+			c.find(say.F("%s sets the %s to %s; the sheet says %s", c.num(i), t.Name, a.At, v), say.F("One of the two is wrong."), []int{i}, c.change(i, "Make it "+v.String(), &n))
 		}
 	})
 }
@@ -227,7 +228,7 @@ func tensionWay(c *proving) {
 		}
 		n := *a
 		n.Way = t.Turn
-		c.find(fmt.Sprintf("%s turns the %s %s; the sheet says %s", c.num(i), t.Name, a.Way, t.Turn), "Turned the other way, it slackens the loop, or holds it the wrong way round.", []int{i}, c.change(i, "Turn it "+string(t.Turn), &n))
+		c.find(say.F("%s turns the %s %s; the sheet says %s", c.num(i), t.Name, a.Way, t.Turn), say.F("Turned the other way, it slackens the loop, or holds it the wrong way round."), []int{i}, c.change(i, "Turn it "+string(t.Turn), &n))
 	})
 }
 
@@ -237,7 +238,7 @@ func tensionVague(c *proving) {
 			if t.Frequency != nil && !t.Frequency.First.IsZero() && a.At.Kind() != unit.KindFrequency {
 				n := *a
 				n.At = t.Frequency.First
-				c.find(fmt.Sprintf("%s does not say to which first note the %s is set", c.num(i), t.Name), fmt.Sprintf("The sheet says %s.", n.At), []int{i}, c.change(i, "Set it to "+n.At.String(), &n))
+				c.find(say.F("%s does not say to which first note the %s is set", c.num(i), t.Name), say.F("The sheet says %s.", n.At), []int{i}, c.change(i, "Set it to "+n.At.String(), &n))
 			}
 			return
 		}
@@ -245,16 +246,16 @@ func tensionVague(c *proving) {
 		switch {
 		case len(t.Pointer) > 0 && a.To == "":
 			n.To = pointer(t)
-			c.find(fmt.Sprintf("%s does not say where the %s is set to", c.num(i), t.Name), fmt.Sprintf("The sheet says: %s.", pointer(t)), []int{i}, c.change(i, "Set it to “"+pointer(t)+"”", &n))
+			c.find(say.F("%s does not say where the %s is set to", c.num(i), t.Name), say.F("The sheet says: %s.", pointer(t)), []int{i}, c.change(i, "Set it to “"+pointer(t)+"”", &n))
 		case len(t.Pointer) > 1 && a.At.Kind() != unit.KindTemperature:
 			n.At = unit.Of(20, unit.Celsius)
-			c.find(fmt.Sprintf("%s does not say at which temperature the %s stands so", c.num(i), t.Name), "The sheet’s places depend on it.", []int{i}, c.change(i, "At 20 °C", &n))
+			c.find(say.F("%s does not say at which temperature the %s stands so", c.num(i), t.Name), say.F("The sheet’s places depend on it."), []int{i}, c.change(i, "At 20 °C", &n))
 		case t.Turn != "" && a.Way == "":
 			n.Way = t.Turn
-			c.find(fmt.Sprintf("%s does not say which way the %s is turned", c.num(i), t.Name), fmt.Sprintf("The sheet says %s.", t.Turn), []int{i}, c.change(i, "Turn it "+string(t.Turn), &n))
+			c.find(say.F("%s does not say which way the %s is turned", c.num(i), t.Name), say.F("The sheet says %s.", t.Turn), []int{i}, c.change(i, "Turn it "+string(t.Turn), &n))
 		case t.Frequency != nil && a.At.Kind() != unit.KindFrequency:
 			n.At = t.Frequency.Note
-			c.find(fmt.Sprintf("%s does not say to which note the %s is set", c.num(i), t.Name), fmt.Sprintf("The sheet says %s.", t.Frequency.Note), []int{i}, c.change(i, "Set it to "+t.Frequency.Note.String(), &n))
+			c.find(say.F("%s does not say to which note the %s is set", c.num(i), t.Name), say.F("The sheet says %s.", t.Frequency.Note), []int{i}, c.change(i, "Set it to "+t.Frequency.Note.String(), &n))
 		}
 	})
 }
@@ -276,7 +277,7 @@ func phaserStop(c *proving) {
 		if a.To != "" {
 			what = fmt.Sprintf("%s brings the %s phaser to %s", c.num(i), w.Name, a.To)
 		}
-		c.find(what, fmt.Sprintf("Its spring rests it at the %s stop.", w.Home), []int{i}, c.change(i, "To its "+string(w.Home)+" stop", &n))
+		c.find(say.As(what), say.F("Its spring rests it at the %s stop.", w.Home), []int{i}, c.change(i, "To its "+string(w.Home)+" stop", &n))
 	}
 }
 
@@ -293,7 +294,7 @@ func readingsFew(c *proving) {
 			}
 			n := *a
 			n.Readings = f.Readings
-			c.find(fmt.Sprintf("%s takes %d readings; the sheet says %d", c.num(i), a.Readings, f.Readings), "Readings of one belt move while it settles.", []int{i}, c.change(i, fmt.Sprintf("Take %d", f.Readings), &n))
+			c.find(say.F("%s takes %d readings; the sheet says %d", c.num(i), a.Readings, f.Readings), say.F("Readings of one belt move while it settles."), []int{i}, c.change(i, fmt.Sprintf("Take %d", f.Readings), &n))
 			break
 		}
 	}
@@ -327,7 +328,7 @@ func measureDiffers(c *proving) {
 			if c.ofTensioner(a.What) && len(c.measured(unit.KindLength)) > 0 {
 				n := *a
 				n.Value = c.measured(unit.KindLength)[0]
-				c.find(c.num(i)+" does not say at what the reading passes", fmt.Sprintf("The sheet says %s.", n.Value), []int{i}, c.change(i, "It passes at "+n.Value.String(), &n))
+				c.find(say.F("%s does not say at what the reading passes", c.num(i)), say.F("The sheet says %s.", n.Value), []int{i}, c.change(i, "It passes at "+n.Value.String(), &n))
 			}
 			continue
 		}
@@ -336,7 +337,7 @@ func measureDiffers(c *proving) {
 		}
 		n := *a
 		n.Value = want[0]
-		c.find(fmt.Sprintf("%s passes the reading at %s; the sheet says %s", c.num(i), a.Value, want[0]), "One of the two is wrong.", []int{i}, c.change(i, "Make it "+want[0].String(), &n))
+		c.find(say.F("%s passes the reading at %s; the sheet says %s", c.num(i), a.Value, want[0]), say.F("One of the two is wrong."), []int{i}, c.change(i, "Make it "+want[0].String(), &n))
 	}
 }
 
@@ -385,7 +386,7 @@ func lengthNotMeasured(c *proving) {
 			measured = measured || ok && i < fit && c.ofTensioner(a.What)
 		}
 		if !measured {
-			c.find(fmt.Sprintf("%s fits the %s without its length being measured", c.num(fit), t.Name), fmt.Sprintf("The sheet says %s before it is fitted.", t.Length), []int{fit}, c.before(fit, &step.Measure{What: "plunger length", Value: t.Length}))
+			c.find(say.F("%s fits the %s without its length being measured", c.num(fit), t.Name), say.F("The sheet says %s before it is fitted.", t.Length), []int{fit}, c.before(fit, &step.Measure{What: "plunger length", Value: t.Length}))
 		}
 	}
 }
@@ -406,7 +407,7 @@ func toleranceDiffers(c *proving) {
 				}
 				n := *t
 				n.Stages = f.Spec
-				c.find(fmt.Sprintf("%s gives the %s another tolerance than the sheet", c.num(i), c.fastener(id)), fmt.Sprintf("The sheet says %s.", engine.StagesText(f.Spec)), []int{i}, c.change(i, "Use "+engine.StagesText(f.Spec), &n))
+				c.find(say.F("%s gives the %s another tolerance than the sheet", c.num(i), c.fastener(id)), say.F("The sheet says %s.", engine.StagesText(f.Spec)), []int{i}, c.change(i, "Use "+engine.StagesText(f.Spec), &n))
 				return
 			}
 		}
@@ -429,7 +430,7 @@ func patternDiffers(c *proving) {
 			if t.Pattern != "" {
 				says = "says “" + t.Pattern + "” for"
 			}
-			c.find(fmt.Sprintf("%s %s the %s", c.num(i), says, c.fastener(id)), fmt.Sprintf("The sheet says: %s.", f.Pattern), []int{i}, c.change(i, "Tighten them "+f.Pattern, &n))
+			c.find(say.F("%s %s the %s", c.num(i), says, c.fastener(id)), say.F("The sheet says: %s.", f.Pattern), []int{i}, c.change(i, "Tighten them "+f.Pattern, &n))
 			return
 		}
 	})
@@ -448,7 +449,7 @@ func openTimeDiffers(c *proving) {
 		n := *a
 		if want := p.Sealant; !want.IsZero() {
 			if n.Open = want; a.Open.IsZero() || !amount(a.Open, want) {
-				c.find(fmt.Sprintf("%s does not keep the open time of the sealant at the %s", c.num(i), p.Name), fmt.Sprintf("The sheet says %s.", want), []int{i}, c.change(i, "Within "+want.String(), &n))
+				c.find(say.F("%s does not keep the open time of the sealant at the %s", c.num(i), p.Name), say.F("The sheet says %s.", want), []int{i}, c.change(i, "Within "+want.String(), &n))
 			}
 		}
 	}

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/say"
 	"inklatch/internal/core/step"
 	"inklatch/internal/core/unit"
 )
@@ -34,7 +35,7 @@ func wordingDrifted(c *proving) {
 		}
 		n := *s
 		n.Wording = ""
-		c.find(fmt.Sprintf("The wording of step %d %s", c.place(i)+1, missing), "The step does: “"+step.Sentence(c.x, s.Action)+"”", []int{i}, c.put("Use the generated sentence", n))
+		c.find(say.F("The wording of step %d %s", c.place(i)+1, missing), say.F("The step does: “%s”", step.Sentence(c.x, s.Action)), []int{i}, c.put("Use the generated sentence", n))
 	}
 }
 
@@ -143,7 +144,7 @@ func readsAsStep(c *proving) {
 		if r.Problem != "" || r.Aside != "" || r.Action == nil || r.Action.Verb() == "do" || step.SpecOf(r.Action.Verb()).Looks() || r.Action.Verb() == "wait" {
 			continue
 		}
-		c.find(fmt.Sprintf("%s is free text, and reads as a step", c.num(i)), "As text the virtual engine does nothing of it: “"+step.Sentence(c.x, r.Action)+"”", []int{i}, c.change(i, "Make it that step", r.Action))
+		c.find(say.F("%s is free text, and reads as a step", c.num(i)), say.F("As text the virtual engine does nothing of it: “%s”", step.Sentence(c.x, r.Action)), []int{i}, c.change(i, "Make it that step", r.Action))
 	}
 }
 
@@ -167,7 +168,7 @@ func anyMatches(q unit.Quantity, in []unit.Quantity) bool {
 func notUnderstood(c *proving) {
 	for i := range c.p.Steps {
 		if d, ok := c.p.Steps[i].Action.(*step.Do); ok && d.Unread {
-			c.find(fmt.Sprintf("%s is free text: the line was not understood", c.num(i)), "It does nothing on the virtual engine. Write it again, or keep it as an instruction.", []int{i}, c.change(i, "Keep it as free text", &step.Do{Text: d.Text}))
+			c.find(say.F("%s is free text: the line was not understood", c.num(i)), say.F("It does nothing on the virtual engine. Write it again, or keep it as an instruction."), []int{i}, c.change(i, "Keep it as free text", &step.Do{Text: d.Text}))
 		}
 	}
 }
@@ -180,7 +181,7 @@ func tooLong(c *proving) {
 			text = d.Text
 		}
 		if n := len(strings.Fields(text)); n > c.house.MaxWords {
-			c.find(fmt.Sprintf("%s has %d words", c.num(i), n), fmt.Sprintf("An instruction has at most %d. Split it.", c.house.MaxWords), []int{i})
+			c.find(say.F("%s has %d words", c.num(i), n), say.F("An instruction has at most %d. Split it.", c.house.MaxWords), []int{i})
 		}
 	}
 }
@@ -198,22 +199,22 @@ func leftRight(c *proving) {
 			text += " " + d.Text
 		}
 		if m := sides.FindString(text); m != "" && !strings.Contains(m, "-hand") {
-			c.find(fmt.Sprintf("%s says “%s” and the sheet does not say from where", c.num(i), strings.ToLower(m)), "Put the sentence that fixes left and right on the engine sheet.", []int{i})
+			c.find(say.F("%s says “%s” and the sheet does not say from where", c.num(i), strings.ToLower(m)), say.F("Put the sentence that fixes left and right on the engine sheet."), []int{i})
 		}
 	}
 }
 
 func empty(c *proving) {
 	if len(c.p.Steps) == 0 {
-		c.find("There are no steps yet", "Write the first one in the line at the bottom.", nil)
+		c.find(say.F("There are no steps yet"), say.F("Write the first one in the line at the bottom."), nil)
 	}
 	for i := range c.p.Steps {
 		d, ok := c.p.Steps[i].Action.(*step.Do)
 		if ok && strings.TrimSpace(d.Text) == "" && strings.TrimSpace(c.p.Steps[i].Wording) == "" {
-			c.find(c.num(i)+" says nothing", "An empty step confuses whoever reads it.", []int{i}, c.drop(i))
+			c.find(say.F("%s says nothing", c.num(i)), say.F("An empty step confuses whoever reads it."), []int{i}, c.drop(i))
 		}
 		if !ok && !speaks(c.x, &c.p.Steps[i]) {
-			c.find(c.num(i)+" does not say what it acts on", "Fill it in, or take it out.", []int{i}, c.drop(i))
+			c.find(say.F("%s does not say what it acts on", c.num(i)), say.F("Fill it in, or take it out."), []int{i}, c.drop(i))
 		}
 	}
 }

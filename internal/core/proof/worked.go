@@ -9,6 +9,7 @@ import (
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/contact"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/say"
 	"inklatch/internal/core/step"
 	"inklatch/internal/core/unit"
 )
@@ -53,7 +54,7 @@ func slackAlready(c *proving) {
 		if e.Part != "" {
 			how = fmt.Sprintf("out with the %s", c.part(e.Part))
 		}
-		c.find(fmt.Sprintf("%s slackens the %s, which %s %s", c.num(i), c.fastener(e.Fastener), c.are(e.Fastener), how), "Another fastener may be meant, or the step is not needed.", []int{i}, c.drop(i))
+		c.find(say.F("%s slackens the %s, which %s %s", c.num(i), c.fastener(e.Fastener), c.are(e.Fastener), how), say.F("Another fastener may be meant, or the step is not needed."), []int{i}, c.drop(i))
 	})
 }
 
@@ -82,7 +83,7 @@ func tightAlready(c *proving) {
 		if m := c.slackening(i, f); len(m.Edits) > 0 {
 			mends = append([]Mend{m}, mends...)
 		}
-		c.find(fmt.Sprintf("%s tightens the %s, which nothing has loosened", c.num(i), c.fastener(e.Fastener)), why, []int{i}, mends...)
+		c.find(say.F("%s tightens the %s, which nothing has loosened", c.num(i), c.fastener(e.Fastener)), say.As(why), []int{i}, mends...)
 	})
 }
 
@@ -146,7 +147,7 @@ func partGone(c *proving) {
 		} else if q := c.x.Part(e.Part); q != nil {
 			mends = append(mends, c.before(i, &step.Refit{Parts: []engine.PartID{q.ID}, New: q.Policy == engine.AlwaysNew, NewSeal: q.Seal != ""}))
 		}
-		c.find(fmt.Sprintf("%s %s while the %s is off", c.num(i), what, c.part(e.Part)), "It has to be on before anything about it can be done.", []int{i}, mends...)
+		c.find(say.F("%s %s while the %s is off", c.num(i), what, c.part(e.Part)), say.F("It has to be on before anything about it can be done."), []int{i}, mends...)
 	})
 }
 
@@ -168,27 +169,27 @@ func boltTight(c *proving) {
 		if f.HoldWith != "" {
 			why += fmt.Sprintf(", held with the %s", c.lock(f.HoldWith))
 		}
-		c.find(fmt.Sprintf("%s takes off the %s with the %s still tight", c.num(i), c.part(e.Part), c.fastener(e.Fastener)), why+".", []int{i},
+		c.find(say.F("%s takes off the %s with the %s still tight", c.num(i), c.part(e.Part), c.fastener(e.Fastener)), say.F("%s.", why), []int{i},
 			c.before(i, &step.Slacken{Fasteners: []engine.FastenerID{f.ID}, Hold: f.HoldWith}))
 	})
 }
 
 func wrongHold(c *proving) {
 	c.each(bench.WrongHold, func(i int, e *bench.Event) {
-		c.find(fmt.Sprintf("%s holds with the %s, which does not grip the %s", c.num(i), c.lock(e.Lock), c.shaft(e.Shaft)), fmt.Sprintf("The %s would turn with the %s.", c.shaft(e.Shaft), c.fastener(e.Fastener)), []int{i}, c.holding(i, e.Fastener)...)
+		c.find(say.F("%s holds with the %s, which does not grip the %s", c.num(i), c.lock(e.Lock), c.shaft(e.Shaft)), say.F("The %s would turn with the %s.", c.shaft(e.Shaft), c.fastener(e.Fastener)), []int{i}, c.holding(i, e.Fastener)...)
 	})
 }
 
 func tensionerClamped(c *proving) {
 	c.each(bench.TensionerClamped, func(i int, e *bench.Event) {
 		t := c.x.Tensioner(e.Tensioner)
-		c.find(fmt.Sprintf("%s moves the %s with the %s tight", c.num(i), c.tensioner(e.Tensioner), c.fastener(e.Fastener)), "Clamped, it cannot move.", []int{i}, c.before(i, &step.Slacken{Fasteners: t.Bolts}))
+		c.find(say.F("%s moves the %s with the %s tight", c.num(i), c.tensioner(e.Tensioner), c.fastener(e.Fastener)), say.F("Clamped, it cannot move."), []int{i}, c.before(i, &step.Slacken{Fasteners: t.Bolts}))
 	})
 }
 
 func pinStillIn(c *proving) {
 	c.each(bench.PinStillIn, func(i int, e *bench.Event) {
-		c.find(fmt.Sprintf("%s sets the %s with its pin in", c.num(i), c.tensioner(e.Tensioner)), "Pull the pin first: it holds the tensioner retracted.", []int{i}, c.before(i, &step.Release{Tensioner: e.Tensioner}))
+		c.find(say.F("%s sets the %s with its pin in", c.num(i), c.tensioner(e.Tensioner)), say.F("Pull the pin first: it holds the tensioner retracted."), []int{i}, c.before(i, &step.Release{Tensioner: e.Tensioner}))
 	})
 }
 
@@ -197,7 +198,7 @@ func notHeldBack(c *proving) {
 		if k := c.x.PartAt(c.x.Tensioner(e.Tensioner).Part); k >= 0 && c.t.Last().Parts[k].Fresh {
 			return // a new one comes pinned; this one may move where it likes
 		}
-		c.find(fmt.Sprintf("%s takes the %s off with the %s slack and not pinned", c.num(i), c.loop(e.Loop), c.tensioner(e.Tensioner)), "The sheet has a pin for it. Without the loop it moves out to its end.", []int{i}, c.before(i, &step.Pin{Tensioner: e.Tensioner}))
+		c.find(say.F("%s takes the %s off with the %s slack and not pinned", c.num(i), c.loop(e.Loop), c.tensioner(e.Tensioner)), say.F("The sheet has a pin for it. Without the loop it moves out to its end."), []int{i}, c.before(i, &step.Pin{Tensioner: e.Tensioner}))
 	})
 }
 
@@ -219,7 +220,7 @@ func slackTurned(c *proving) {
 		if at := c.fitOf(t.ID, 0) + 1; at > 1 && t.Method.ByBolts() {
 			mends = append(mends, c.sequence(at, let, set), c.sequence(at, set))
 		}
-		c.find(fmt.Sprintf("%s turns the crank with the %s slack", c.num(i), c.loop(e.Loop)), fmt.Sprintf("The %s does not tension it yet; a tooth can jump on any wheel.%s", t.Name, c.toothRoom(e.Loop)), []int{i}, mends...)
+		c.find(say.F("%s turns the crank with the %s slack", c.num(i), c.loop(e.Loop)), say.F("The %s does not tension it yet; a tooth can jump on any wheel.%s", t.Name, c.toothRoom(e.Loop)), []int{i}, mends...)
 	})
 }
 
@@ -253,7 +254,7 @@ func markHidden(c *proving) {
 			return
 		}
 		said[e.Mark] = true
-		c.find(fmt.Sprintf("%s reads the %s, and the %s is before it", c.num(i), c.mark(e.Mark), c.part(e.Part)), "Nobody can see it there.", []int{i}, c.openFirst(i, e.Part), c.before(i, &step.Remove{Parts: []engine.PartID{e.Part}}))
+		c.find(say.F("%s reads the %s, and the %s is before it", c.num(i), c.mark(e.Mark), c.part(e.Part)), say.F("Nobody can see it there."), []int{i}, c.openFirst(i, e.Part), c.before(i, &step.Remove{Parts: []engine.PartID{e.Part}}))
 	})
 }
 
@@ -263,7 +264,7 @@ func notAMark(c *proving) {
 		if m := c.x.Mark(e.Mark); m != nil && m.Look != "" {
 			look = " The sheet says: " + m.Look + "."
 		}
-		c.find(fmt.Sprintf("%s takes the %s for a mark", c.num(i), c.mark(e.Mark)), "It only looks like one."+look, []int{i}, c.trueMark(i, e.Mark)...)
+		c.find(say.F("%s takes the %s for a mark", c.num(i), c.mark(e.Mark)), say.F("It only looks like one.%s", look), []int{i}, c.trueMark(i, e.Mark)...)
 	})
 }
 
@@ -298,7 +299,7 @@ func (c *proving) trueMark(i int, id engine.MarkID) []Mend {
 
 func underLoop(c *proving) {
 	c.each(bench.UnderLoop, func(i int, e *bench.Event) {
-		c.find(fmt.Sprintf("%s works at the %s with the %s on it", c.num(i), c.part(e.Part), c.loop(e.Loop)), "The loop runs over it: it comes off first, and goes on last.", []int{i})
+		c.find(say.F("%s works at the %s with the %s on it", c.num(i), c.part(e.Part), c.loop(e.Loop)), say.F("The loop runs over it: it comes off first, and goes on last."), []int{i})
 	})
 }
 
@@ -310,23 +311,23 @@ func wheelMissing(c *proving) {
 		} else if q := c.x.Part(e.Part); q != nil {
 			mends = append(mends, c.before(i, &step.Refit{Parts: []engine.PartID{q.ID}, New: q.Policy == engine.AlwaysNew}))
 		}
-		c.find(fmt.Sprintf("%s lays the %s with the %s off", c.num(i), c.loop(e.Loop), c.part(e.Part)), "The loop runs over it.", []int{i}, mends...)
+		c.find(say.F("%s lays the %s with the %s off", c.num(i), c.loop(e.Loop), c.part(e.Part)), say.F("The loop runs over it."), []int{i}, mends...)
 	})
 }
 
 func holeShut(c *proving) {
 	c.each(bench.HoleShut, func(i int, e *bench.Event) {
-		c.find(fmt.Sprintf("%s closes the %s with the %s in", c.num(i), c.part(e.Part), c.lock(e.Lock)), "A hole cannot be closed on a tool.", []int{i}, c.before(i, &step.Unlock{Locks: []engine.LockID{e.Lock}}))
+		c.find(say.F("%s closes the %s with the %s in", c.num(i), c.part(e.Part), c.lock(e.Lock)), say.F("A hole cannot be closed on a tool."), []int{i}, c.before(i, &step.Unlock{Locks: []engine.LockID{e.Lock}}))
 	})
 }
 
 func triedWhileIn(c *proving) {
 	c.each(bench.TriedWhileIn, func(i int, e *bench.Event) {
 		if e.Tensioner != "" {
-			c.find(fmt.Sprintf("%s tries the pin of the %s, and it is in", c.num(i), c.tensioner(e.Tensioner)), "A pin that has been in all the time proves nothing.", []int{i}, c.before(i, &step.Release{Tensioner: e.Tensioner}), c.drop(i))
+			c.find(say.F("%s tries the pin of the %s, and it is in", c.num(i), c.tensioner(e.Tensioner)), say.F("A pin that has been in all the time proves nothing."), []int{i}, c.before(i, &step.Release{Tensioner: e.Tensioner}), c.drop(i))
 			return
 		}
-		c.find(fmt.Sprintf("%s checks that the %s goes in, and it is in", c.num(i), c.lock(e.Lock)), "A tool that has been in all the time proves nothing.", []int{i}, c.before(i, &step.Unlock{Locks: []engine.LockID{e.Lock}}), c.drop(i))
+		c.find(say.F("%s checks that the %s goes in, and it is in", c.num(i), c.lock(e.Lock)), say.F("A tool that has been in all the time proves nothing."), []int{i}, c.before(i, &step.Unlock{Locks: []engine.LockID{e.Lock}}), c.drop(i))
 	})
 }
 
@@ -336,7 +337,7 @@ func turnedByNothing(c *proving) {
 		if e.Part != "" {
 			why = fmt.Sprintf("The %s it belongs to is off.", c.part(e.Part))
 		}
-		c.find(fmt.Sprintf("%s turns the crank by the %s, which %s slack", c.num(i), c.fastener(e.Fastener), c.are(e.Fastener)), why, []int{i})
+		c.find(say.F("%s turns the crank by the %s, which %s slack", c.num(i), c.fastener(e.Fastener), c.are(e.Fastener)), say.As(why), []int{i})
 	})
 }
 
@@ -344,7 +345,7 @@ func notComeUp(c *proving) {
 	c.each(bench.NotComeUp, func(i int, e *bench.Event) {
 		if c.t.Before(i).Locks[c.x.LockAt(e.Lock)].Met {
 			why := "It is met already: the step turns nothing."
-			c.find(fmt.Sprintf("%s turns onto the %s, and the crank stands on it", c.num(i), c.lock(e.Lock)), why+" Stop short before it is fitted, so that the crank comes up to it and the pulling run stays tight.", []int{i}, c.stopShort(i))
+			c.find(say.F("%s turns onto the %s, and the crank stands on it", c.num(i), c.lock(e.Lock)), say.F("%s Stop short before it is fitted, so that the crank comes up to it and the pulling run stays tight.", why), []int{i}, c.stopShort(i))
 		}
 	})
 }
@@ -366,19 +367,19 @@ func (c *proving) stopShort(i int) Mend {
 func startedOpen(c *proving) {
 	c.each(bench.StartedOpen, func(i int, e *bench.Event) {
 		if f := c.fluidNamed(e.Name); f != nil {
-			c.find(fmt.Sprintf("%s starts the engine without its %s", c.num(i), f.Name), "It was let out and is not filled in.", []int{i}, c.before(i, &step.Fill{Fluid: f.ID, Amount: f.Amount}))
+			c.find(say.F("%s starts the engine without its %s", c.num(i), f.Name), say.F("It was let out and is not filled in."), []int{i}, c.before(i, &step.Fill{Fluid: f.ID, Amount: f.Amount}))
 			return
 		}
 		if e.Part != "" {
 			if k := c.refitAfter(i, e.Part); k >= 0 {
-				c.find(fmt.Sprintf("%s starts the engine with the %s off", c.num(i), c.part(e.Part)), fmt.Sprintf("It goes back at step %d.", c.place(k)+1), []int{i}, c.moveBefore(k, i))
+				c.find(say.F("%s starts the engine with the %s off", c.num(i), c.part(e.Part)), say.F("It goes back at step %d.", c.place(k)+1), []int{i}, c.moveBefore(k, i))
 			}
 			return // one that never goes back is found by its own rule
 		}
 		f := c.x.FastenerAt(e.Fastener)
 		for k := i + 1; k < len(c.t.Steps); k++ {
 			if c.t.Steps[k].After.Fasteners[f].Stage == bench.Final {
-				c.find(fmt.Sprintf("%s starts the engine before the %s %s tight", c.num(i), c.fastener(e.Fastener), c.are(e.Fastener)), fmt.Sprintf("The final torque comes at step %d.", c.place(k)+1), []int{i}, c.moveBefore(k, i))
+				c.find(say.F("%s starts the engine before the %s %s tight", c.num(i), c.fastener(e.Fastener), c.are(e.Fastener)), say.F("The final torque comes at step %d.", c.place(k)+1), []int{i}, c.moveBefore(k, i))
 				return
 			}
 		}
@@ -387,7 +388,7 @@ func startedOpen(c *proving) {
 
 func renewedInPlace(c *proving) {
 	c.each(bench.RenewedInPlace, func(i int, e *bench.Event) {
-		c.find(fmt.Sprintf("%s renews the %s, which never comes off", c.num(i), c.part(e.Part)), "A step that takes it off is missing, or another part is meant.", []int{i}, c.drop(i))
+		c.find(say.F("%s renews the %s, which never comes off", c.num(i), c.part(e.Part)), say.F("A step that takes it off is missing, or another part is meant."), []int{i}, c.drop(i))
 	})
 }
 
@@ -404,7 +405,7 @@ func slackElsewhere(c *proving) {
 		if w := c.x.Wheel(e.Wheel); w != nil {
 			name = w.Name
 		}
-		c.find(fmt.Sprintf("%s leaves the slack at the %s, not at the %s", c.num(i), name, t.Name), "Only the tensioner’s run can take it up; slack elsewhere is drawn over the wheels, and the shafts between come late.", []int{i}, c.change(i, "Leave it at the "+strings.TrimPrefix(t.Name, "the "), &n))
+		c.find(say.F("%s leaves the slack at the %s, not at the %s", c.num(i), name, t.Name), say.F("Only the tensioner’s run can take it up; slack elsewhere is drawn over the wheels, and the shafts between come late."), []int{i}, c.change(i, "Leave it at the "+strings.TrimPrefix(t.Name, "the "), &n))
 	})
 }
 
@@ -421,7 +422,7 @@ func holdNotIn(c *proving) {
 		if !fitted {
 			return // the page fits it within the step that holds with it
 		}
-		c.find(fmt.Sprintf("%s holds with the %s, which is not in", c.num(i), c.lock(e.Lock)), fmt.Sprintf("Nothing keeps the %s from turning with the bolt.", c.shaft(e.Shaft)), []int{i}, c.holdUntil(i, e.Lock), c.before(i, &step.Lock{Lock: e.Lock}))
+		c.find(say.F("%s holds with the %s, which is not in", c.num(i), c.lock(e.Lock)), say.F("Nothing keeps the %s from turning with the bolt.", c.shaft(e.Shaft)), []int{i}, c.holdUntil(i, e.Lock), c.before(i, &step.Lock{Lock: e.Lock}))
 	})
 }
 
@@ -442,19 +443,19 @@ func renewedAgain(c *proving) {
 		if e.Part != "" {
 			name = c.part(e.Part)
 		}
-		c.find(fmt.Sprintf("%s renews the %s once more", c.num(i), name), "Another one may be meant.", []int{i}, c.drop(i))
+		c.find(say.F("%s renews the %s once more", c.num(i), name), say.F("Another one may be meant."), []int{i}, c.drop(i))
 	})
 }
 
 func sprungOut(c *proving) {
 	c.each(bench.SprungOut, func(i int, e *bench.Event) {
-		c.find(fmt.Sprintf("%s takes the %s off while it pushes on the %s", c.num(i), c.tensioner(e.Tensioner), c.loop(e.Loop)), "The sheet has a pin for it. Unpinned, it springs out as its bolts let go.", []int{i}, c.before(i, &step.Pin{Tensioner: e.Tensioner}))
+		c.find(say.F("%s takes the %s off while it pushes on the %s", c.num(i), c.tensioner(e.Tensioner), c.loop(e.Loop)), say.F("The sheet has a pin for it. Unpinned, it springs out as its bolts let go."), []int{i}, c.before(i, &step.Pin{Tensioner: e.Tensioner}))
 	})
 }
 
 func letGoLoose(c *proving) {
 	c.each(bench.LetGoLoose, func(i int, e *bench.Event) {
-		c.find(fmt.Sprintf("%s lets the %s go with the %s not tight", c.num(i), c.tensioner(e.Tensioner), c.fastener(e.Fastener)), "Its force comes on at once, and only its bolts hold it.", []int{i}, c.tightenFirst(i, e.Fastener)...)
+		c.find(say.F("%s lets the %s go with the %s not tight", c.num(i), c.tensioner(e.Tensioner), c.fastener(e.Fastener)), say.F("Its force comes on at once, and only its bolts hold it."), []int{i}, c.tightenFirst(i, e.Fastener)...)
 	})
 }
 
@@ -485,7 +486,7 @@ func turnedLoose(c *proving) {
 		if e.Loop != "" {
 			why = fmt.Sprintf("The %s runs over what it holds.", c.loop(e.Loop))
 		}
-		c.find(fmt.Sprintf("%s turns the crank with the %s not tight", c.num(i), c.fastener(e.Fastener)), why, []int{i}, c.tightenFirst(i, e.Fastener)...)
+		c.find(say.F("%s turns the crank with the %s not tight", c.num(i), c.fastener(e.Fastener)), say.As(why), []int{i}, c.tightenFirst(i, e.Fastener)...)
 	})
 }
 
@@ -504,7 +505,7 @@ func covered(c *proving) {
 				break
 			}
 		}
-		c.find(fmt.Sprintf("%s works at the %s through the %s", c.num(i), c.loop(e.Loop), c.part(e.Part)), "It hides a wheel of it, and is on.", []int{i}, mends...)
+		c.find(say.F("%s works at the %s through the %s", c.num(i), c.loop(e.Loop), c.part(e.Part)), say.F("It hides a wheel of it, and is on."), []int{i}, mends...)
 	})
 }
 
@@ -545,18 +546,18 @@ func clampedEarly(c *proving) {
 				break
 			}
 		}
-		c.find(fmt.Sprintf("%s clamps the %s sprocket before the %s is on", c.num(i), c.wheelName(e.Wheel), c.loop(e.Loop)), "It floats so that it finds its place when the loop is laid and tensioned.", []int{i}, m)
+		c.find(say.F("%s clamps the %s sprocket before the %s is on", c.num(i), c.wheelName(e.Wheel), c.loop(e.Loop)), say.F("It floats so that it finds its place when the loop is laid and tensioned."), []int{i}, m)
 	})
 }
 
 func noProof(c *proving) {
 	c.each(bench.NoProof, func(i int, e *bench.Event) {
-		c.find(fmt.Sprintf("%s tries whether the %s goes in", c.num(i), c.lock(e.Lock)), "It goes in anywhere, and shows nothing.", []int{i}, c.drop(i))
+		c.find(say.F("%s tries whether the %s goes in", c.num(i), c.lock(e.Lock)), say.F("It goes in anywhere, and shows nothing."), []int{i}, c.drop(i))
 	})
 }
 
 func screwsLoose(c *proving) {
 	c.each(bench.ScrewsLoose, func(i int, e *bench.Event) {
-		c.find(fmt.Sprintf("%s lets the drive go with the %s of the %s not tight", c.num(i), c.fastener(e.Fastener), c.lock(e.Lock)), "It can move until its own screws are tight, and so can what it holds.", []int{i}, c.before(i, c.tightening(e.Fastener)))
+		c.find(say.F("%s lets the drive go with the %s of the %s not tight", c.num(i), c.fastener(e.Fastener), c.lock(e.Lock)), say.F("It can move until its own screws are tight, and so can what it holds."), []int{i}, c.before(i, c.tightening(e.Fastener)))
 	})
 }

@@ -6,6 +6,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/proof"
+	"inklatch/internal/core/say"
 )
 
 var caseRules = []Rule{
@@ -17,9 +18,9 @@ var caseRules = []Rule{
 
 func years(t *tallying) {
 	if y := t.s.Years; y.From == 0 {
-		t.findAs(proof.ShouldFix, "years", "The years of this code are missing", "Procedures take theirs from here.")
+		t.findAs(proof.ShouldFix, "years", say.F("The years of this code are missing"), say.F("Procedures take theirs from here."))
 	} else if y.To > 0 && y.To < y.From {
-		t.find("years", fmt.Sprintf("The code ends in %d before it begins in %d", y.To, y.From), "Swap them, or leave the end open.", set("Swap them", "years", engine.Years{From: y.To, To: y.From}))
+		t.find("years", say.F("The code ends in %d before it begins in %d", y.To, y.From), say.F("Swap them, or leave the end open."), set("Swap them", "years", engine.Years{From: y.To, To: y.From}))
 	}
 }
 
@@ -31,16 +32,16 @@ func ownNames(t *tallying) {
 		n := &t.s.Names[i]
 		at := "names/" + n.ID
 		out := Mend{"Take the name out", []engine.Edit{{Path: at}}}
-		say := strings.ToLower(strings.TrimSpace(n.Say))
+		name := strings.ToLower(strings.TrimSpace(n.Say))
 		switch {
-		case say == "":
-			t.find(at+"/say", "A name of your own is empty", "Nobody can type it.", out)
+		case name == "":
+			t.find(at+"/say", say.F("A name of your own is empty"), say.F("Nobody can type it."), out)
 		case t.thing(n.Of) == "":
-			t.find(at+"/of", fmt.Sprintf("“%s” stands for “%s”, which the sheet does not have", n.Say, n.Of), "It was taken out or misspelt.", out)
-		case said[say] != "" && said[say] != n.Of:
-			t.find(at+"/say", fmt.Sprintf("“%s” stands for two things", n.Say), "A line that uses it is asked about every time.", out)
+			t.find(at+"/of", say.F("“%s” stands for “%s”, which the sheet does not have", n.Say, n.Of), say.F("It was taken out or misspelt."), out)
+		case said[name] != "" && said[name] != n.Of:
+			t.find(at+"/say", say.F("“%s” stands for two things", n.Say), say.F("A line that uses it is asked about every time."), out)
 		}
-		said[say] = n.Of
+		said[name] = n.Of
 	}
 }
 
@@ -50,25 +51,25 @@ func cases(t *tallying) {
 		at := "varies/" + v.ID
 		what := t.thing(v.Of)
 		if what == "" {
-			t.find(at+"/of", fmt.Sprintf("The list of cases is for “%s”, which the sheet does not have", v.Of), "It was taken out or misspelt.", Mend{"Take the cases out", []engine.Edit{{Path: at}}})
+			t.find(at+"/of", say.F("The list of cases is for “%s”, which the sheet does not have", v.Of), say.F("It was taken out or misspelt."), Mend{"Take the cases out", []engine.Edit{{Path: at}}})
 			continue
 		}
 		for k := range v.Cases {
 			for key := range v.Cases[k].Set {
 				if _, err := engine.Apply(t.s, []engine.Edit{{Path: v.Of + "/" + key, Value: v.Cases[k].Set[key]}}); err != nil {
-					t.find(at, fmt.Sprintf("Case %d of the %s cannot be taken", k+1, what), capital(err.Error())+".")
+					t.find(at, say.F("Case %d of the %s cannot be taken", k+1, what), say.F("%s.", capital(err.Error())))
 				}
 			}
 		}
 		gap, overlap, err := v.Check(t.s)
 		switch {
 		case err != nil:
-			t.find(at, capital(err.Error()), "Split the list.")
+			t.find(at, say.As(capital(err.Error())), say.F("Split the list."))
 		case gap != nil:
-			t.find(at, fmt.Sprintf("No case of the %s is for %s", what, gap.Car), "Somebody with that engine finds no value.", t.stretch(v, gap.Car))
+			t.find(at, say.F("No case of the %s is for %s", what, gap.Car), say.F("Somebody with that engine finds no value."), t.stretch(v, gap.Car))
 		}
 		if err == nil && overlap != nil {
-			t.find(at, fmt.Sprintf("Cases %d and %d of the %s are both for %s", overlap.Cases[0]+1, overlap.Cases[1]+1, what, overlap.Car), "Two values for one engine; one page in two is wrong.")
+			t.find(at, say.F("Cases %d and %d of the %s are both for %s", overlap.Cases[0]+1, overlap.Cases[1]+1, what, overlap.Car), say.F("Two values for one engine; one page in two is wrong."))
 		}
 	}
 }
@@ -115,6 +116,6 @@ func noSource(t *tallying) {
 		}
 	}
 	if without > 0 {
-		t.find(first, fmt.Sprintf("%d of %d safety-relevant values name no source", without, len(all)), "Say which drawing or letter each came from, so that the next author need not ask.")
+		t.find(first, say.F("%d of %d safety-relevant values name no source", without, len(all)), say.F("Say which drawing or letter each came from, so that the next author need not ask."))
 	}
 }

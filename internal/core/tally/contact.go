@@ -8,6 +8,7 @@ import (
 	"inklatch/internal/core/contact"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/proof"
+	"inklatch/internal/core/say"
 )
 
 // contactRules hold what the sheet says of valves and pistons against the
@@ -47,11 +48,11 @@ func valvesUnfinished(t *tallying) {
 			continue
 		}
 		if !s.Kind.IsCam() {
-			t.find(on, fmt.Sprintf("The %s has valves and is no cam", s.Name), "Only a cam opens valves.", Mend{"Leave them out", []engine.Edit{{Path: on}}})
+			t.find(on, say.F("The %s has valves and is no cam", s.Name), say.F("Only a cam opens valves."), Mend{"Leave them out", []engine.Edit{{Path: on}}})
 			continue
 		}
 		if _, ok := contact.Of(t.s, s); !ok {
-			t.find(on, fmt.Sprintf("Where the valves of the %s meet pistons cannot be worked out", s.Name), "It takes stroke and rod of the engine, and of the valves where they open and close, the lift, and the clearance to the piston at top dead centre.")
+			t.find(on, say.F("Where the valves of the %s meet pistons cannot be worked out", s.Name), say.F("It takes stroke and rod of the engine, and of the valves where they open and close, the lift, and the clearance to the piston at top dead centre."))
 		}
 	}
 }
@@ -59,7 +60,7 @@ func valvesUnfinished(t *tallying) {
 func meetsInStep(t *tallying) {
 	t.trains(func(cam *engine.Shaft, on string, v *contact.Train) {
 		if room, at := v.Least(0); room < 0 {
-			t.find(on, fmt.Sprintf("The valves of the %s would meet the pistons with the engine in step", cam.Name), fmt.Sprintf("%s° from top dead centre of the gas exchange they would be %s mm in one another: opening, closing, lift or clearance is wrong.", fixed(at, 0), fixed(-room, 1)))
+			t.find(on, say.F("The valves of the %s would meet the pistons with the engine in step", cam.Name), say.F("%s° from top dead centre of the gas exchange they would be %s mm in one another: opening, closing, lift or clearance is wrong.", fixed(at, 0), fixed(-room, 1)))
 		}
 	})
 }
@@ -74,9 +75,9 @@ func interferenceDiffers(t *tallying) {
 	switch {
 	case !any:
 	case meets && t.s.Interference != engine.Yes:
-		t.find("interference", "Valves can meet pistons on this engine, and the sheet does not say so", "By stroke, rod, lift and clearance they do when a cam is out of step far enough.", set("It is an interference engine", "interference", engine.Yes))
+		t.find("interference", say.F("Valves can meet pistons on this engine, and the sheet does not say so"), say.F("By stroke, rod, lift and clearance they do when a cam is out of step far enough."), set("It is an interference engine", "interference", engine.Yes))
 	case !meets && t.s.Interference == engine.Yes:
-		t.find("interference", "The sheet says valves can meet pistons, and by its own figures they never do", "Either a figure of the valves is wrong, or the engine forgives.")
+		t.find("interference", say.F("The sheet says valves can meet pistons, and by its own figures they never do"), say.F("Either a figure of the valves is wrong, or the engine forgives."))
 	}
 }
 
@@ -90,7 +91,7 @@ func restMeets(t *tallying) {
 			worst = math.Min(worst, v.Now(t.s.Limits.Rest, a))
 		}
 		if worst < 0 {
-			t.find("limits/rest", fmt.Sprintf("With the crank at its rest position, the %s can still meet a piston", cam.Name), fmt.Sprintf("Turned round once by hand, its valves and a piston would be %s mm in one another.", fixed(-worst, 1)))
+			t.find("limits/rest", say.F("With the crank at its rest position, the %s can still meet a piston", cam.Name), say.F("Turned round once by hand, its valves and a piston would be %s mm in one another.", fixed(-worst, 1)))
 		}
 	})
 }
@@ -111,7 +112,7 @@ func limitOfContact(t *tallying) {
 			}
 		}
 		if from > 0 && from <= most {
-			t.find("limits/camError", fmt.Sprintf("The limit passes %s°, and the valves of the %s meet pistons from %s°", fixed(most, 1), s.Name, fixed(from, 1)), "A cam that passes has to keep clear of the pistons.")
+			t.find("limits/camError", say.F("The limit passes %s°, and the valves of the %s meet pistons from %s°", fixed(most, 1), s.Name, fixed(from, 1)), say.F("A cam that passes has to keep clear of the pistons."))
 		}
 	}
 }
@@ -119,7 +120,7 @@ func limitOfContact(t *tallying) {
 func placesCount(t *tallying) {
 	for i := range t.s.Fasteners {
 		if f := &t.s.Fasteners[i]; len(f.Places) > 0 && len(f.Places) != f.Count {
-			t.find("fasteners/"+string(f.ID)+"/places", fmt.Sprintf("The %s are %d, and %d places are given", f.Words(), f.Count, len(f.Places)), "The figure on the page would number another set.")
+			t.find("fasteners/"+string(f.ID)+"/places", say.F("The %s are %d, and %d places are given", f.Words(), f.Count, len(f.Places)), say.F("The figure on the page would number another set."))
 		}
 	}
 }
@@ -132,9 +133,9 @@ func oddLinks(t *tallying) {
 		on := "loops/" + string(l.ID) + "/half"
 		switch {
 		case l.Kind == engine.Chain && l.Teeth%2 == 1 && !l.Half:
-			t.find(on, fmt.Sprintf("The %s has %d links, an odd number", l.Name, l.Teeth), "Inner and outer links take turns: an odd number takes a cranked half link, or is mistyped.", set("It has a half link", on, true))
+			t.find(on, say.F("The %s has %d links, an odd number", l.Name, l.Teeth), say.F("Inner and outer links take turns: an odd number takes a cranked half link, or is mistyped."), set("It has a half link", on, true))
 		case l.Half && (l.Kind != engine.Chain || l.Teeth%2 == 0):
-			t.find(on, fmt.Sprintf("The %s has a half link and an even number of teeth or links", l.Name), "A half link makes the number odd.", Mend{"It has none", []engine.Edit{{Path: on}}})
+			t.find(on, say.F("The %s has a half link and an even number of teeth or links", l.Name), say.F("A half link makes the number odd."), Mend{"It has none", []engine.Edit{{Path: on}}})
 		}
 	}
 }
@@ -144,11 +145,11 @@ func thenTensioners(t *tallying) {
 		l := &t.s.Loops[i]
 		on := "loops/" + string(l.ID) + "/then"
 		if len(l.Then) > 0 && l.Tensioner == "" {
-			t.find(on, fmt.Sprintf("The %s has a second tensioner and no first", l.Name), "The one that comes on first is the tensioner of the loop.")
+			t.find(on, say.F("The %s has a second tensioner and no first", l.Name), say.F("The one that comes on first is the tensioner of the loop."))
 		}
 		for k, id := range l.Then {
 			if id == l.Tensioner || slices.Contains(l.Then[:k], id) {
-				t.find(on, fmt.Sprintf("The %s names one tensioner twice", l.Name), "Each comes on once.")
+				t.find(on, say.F("The %s names one tensioner twice", l.Name), say.F("Each comes on once."))
 				break
 			}
 		}
@@ -158,7 +159,7 @@ func thenTensioners(t *tallying) {
 func noAmount(t *tallying) {
 	for i := range t.s.Fluids {
 		if f := &t.s.Fluids[i]; f.Amount.IsZero() {
-			t.find("fluids/"+string(f.ID)+"/amount", fmt.Sprintf("The %s has no amount", f.Name), "Every page that fills it in has to bring its own figure.")
+			t.find("fluids/"+string(f.ID)+"/amount", say.F("The %s has no amount", f.Name), say.F("Every page that fills it in has to bring its own figure."))
 		}
 	}
 }
@@ -166,7 +167,7 @@ func noAmount(t *tallying) {
 func markOnNothing(t *tallying) {
 	for i := range t.s.Marks {
 		if m := &t.s.Marks[i]; m.Kind == engine.TimingMark && t.x.MarkShaft(m) == "" {
-			t.find("marks/"+string(m.ID)+"/wheel", fmt.Sprintf("The %s is on no wheel that turns with a shaft, and on no shaft", m.Name), "Nothing brings it to its pointer.")
+			t.find("marks/"+string(m.ID)+"/wheel", say.F("The %s is on no wheel that turns with a shaft, and on no shaft", m.Name), say.F("Nothing brings it to its pointer."))
 		}
 	}
 }
@@ -176,7 +177,7 @@ func orderInCircles(t *tallying) {
 		f := &t.s.Fasteners[i]
 		for _, id := range f.After {
 			if o := t.x.Fastener(id); o != nil && (o.ID == f.ID || slices.Contains(o.After, f.ID)) {
-				t.find("fasteners/"+string(f.ID)+"/after", fmt.Sprintf("The %s and the %s are each tightened after the other", f.Words(), o.Words()), "One of them comes first.")
+				t.find("fasteners/"+string(f.ID)+"/after", say.F("The %s and the %s are each tightened after the other", f.Words(), o.Words()), say.F("One of them comes first."))
 				return
 			}
 		}

@@ -6,6 +6,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/proof"
+	"inklatch/internal/core/say"
 	"inklatch/internal/core/tdc"
 )
 
@@ -26,7 +27,7 @@ var driveRules = []Rule{
 
 func noCrank(t *tallying) {
 	if t.x.Shaft(engine.CrankID) == nil {
-		t.find("shafts", "The sheet has no crank", "Every ratio is measured against it.",
+		t.find("shafts", say.F("The sheet has no crank"), say.F("Every ratio is measured against it."),
 			set("Add the crank", "shafts/crank", engine.Shaft{ID: engine.CrankID, Name: "crank", Kind: engine.Crankshaft}))
 	}
 }
@@ -34,11 +35,11 @@ func noCrank(t *tallying) {
 func nothingDrawn(t *tallying) {
 	switch {
 	case len(t.s.Wheels) == 0:
-		t.find("wheels", "Nothing is drawn on this sheet", "A procedure would run on an engine without a drive, and nothing in it could go wrong.")
+		t.find("wheels", say.F("Nothing is drawn on this sheet"), say.F("A procedure would run on an engine without a drive, and nothing in it could go wrong."))
 	case len(t.s.Loops) == 0 && len(t.s.Gears) == 0:
-		t.find("loops", "No loop and no pair of gears ties the wheels together", "Nothing would turn with the crank, and no timing could be lost.")
+		t.find("loops", say.F("No loop and no pair of gears ties the wheels together"), say.F("Nothing would turn with the crank, and no timing could be lost."))
 	case len(t.s.Shafts) < 2:
-		t.find("shafts", "There is no shaft beside the crank", "Timing is how two shafts stand to each other.")
+		t.find("shafts", say.F("There is no shaft beside the crank"), say.F("Timing is how two shafts stand to each other."))
 	}
 }
 
@@ -61,13 +62,13 @@ func notDriven(t *tallying) {
 				why = fmt.Sprintf("Its %s is on no loop or gear pair that comes from the crank.", t.wheel(t.s.Wheels[k].ID))
 			}
 		}
-		t.findAs(sev, "shafts/"+string(sh.ID), fmt.Sprintf("Nothing drives the %s", sh.Name), why)
+		t.findAs(sev, "shafts/"+string(sh.ID), say.F("Nothing drives the %s", sh.Name), say.As(why))
 	}
 }
 
 func drivesDisagree(t *tallying) {
 	for _, d := range t.x.Disagreements() {
-		t.find("shafts/"+string(d.Shaft), fmt.Sprintf("Two drives turn the %s differently: %s and %s of a crank turn", t.x.Shaft(d.Shaft).Name, d.A, d.B), "One of the tooth counts or sides is wrong; the drive would lock up.")
+		t.find("shafts/"+string(d.Shaft), say.F("Two drives turn the %s differently: %s and %s of a crank turn", t.x.Shaft(d.Shaft).Name, d.A, d.B), say.F("One of the tooth counts or sides is wrong; the drive would lock up."))
 	}
 }
 
@@ -87,14 +88,14 @@ func camRatio(t *tallying) {
 		if z := d.Ratio.Abs().Mul(want.Inverse()).Mul(engine.NewRatio(int64(w.Teeth), 1)); z.Den == 1 && z.Num > 0 && z.Num <= 1000 {
 			m = set(fmt.Sprintf("Make the %s %d teeth", t.wheel(w.ID), z.Num), "wheels/"+string(w.ID)+"/teeth", z.Num)
 		}
-		t.find("wheels/"+string(w.ID)+"/teeth", fmt.Sprintf("The %s turns %s of a crank turn", sh.Name, d.Ratio.Abs()), fmt.Sprintf("A cam of a %s turns %s.", t.s.Cycle, says), m)
+		t.find("wheels/"+string(w.ID)+"/teeth", say.F("The %s turns %s of a crank turn", sh.Name, d.Ratio.Abs()), say.F("A cam of a %s turns %s.", t.s.Cycle, says), m)
 	}
 }
 
 func noSize(t *tallying) {
 	for i := range t.s.Wheels {
 		if w := &t.s.Wheels[i]; w.Teeth == 0 && w.Diameter <= 0 {
-			t.find("wheels/"+string(w.ID), fmt.Sprintf("The %s has neither teeth nor a diameter", t.wheel(w.ID)), "Give one of the two; the loop is laid over it.")
+			t.find("wheels/"+string(w.ID), say.F("The %s has neither teeth nor a diameter", t.wheel(w.ID)), say.F("Give one of the two; the loop is laid over it."))
 		}
 	}
 }
@@ -114,7 +115,7 @@ func nothingOnIt(t *tallying) {
 	}
 	for i := range t.s.Wheels {
 		if w := &t.s.Wheels[i]; !used[w.ID] {
-			t.find("wheels/"+string(w.ID), fmt.Sprintf("No loop, gear or mark uses the %s", t.wheel(w.ID)), "Put it on a route, or take it out.", Mend{"Take it out", []engine.Edit{{Path: "wheels/" + string(w.ID)}}})
+			t.find("wheels/"+string(w.ID), say.F("No loop, gear or mark uses the %s", t.wheel(w.ID)), say.F("Put it on a route, or take it out."), Mend{"Take it out", []engine.Edit{{Path: "wheels/" + string(w.ID)}}})
 		}
 	}
 }
@@ -135,8 +136,8 @@ func gearCentres(t *tallying) {
 			continue
 		}
 		k := want / have
-		t.find("gears/"+string(g.ID), fmt.Sprintf("The %s and the %s stand %s mm apart", t.wheel(a.ID), t.wheel(b.ID), fixed(have, 1)),
-			fmt.Sprintf("With module %s and %d + %d teeth they mesh at %s mm.", fixed(g.Module, 3), a.Teeth, b.Teeth, fixed(want, 1)),
+		t.find("gears/"+string(g.ID), say.F("The %s and the %s stand %s mm apart", t.wheel(a.ID), t.wheel(b.ID), fixed(have, 1)),
+			say.F("With module %s and %d + %d teeth they mesh at %s mm.", fixed(g.Module, 3), a.Teeth, b.Teeth, fixed(want, 1)),
 			Mend{fmt.Sprintf("Move the %s", t.wheel(b.ID)), []engine.Edit{
 				set("", "wheels/"+string(b.ID)+"/x", round(a.X+(b.X-a.X)*k)).Edits[0], set("", "wheels/"+string(b.ID)+"/y", round(a.Y+(b.Y-a.Y)*k)).Edits[0]}})
 	}
@@ -146,11 +147,11 @@ func round(v float64) float64 { return math.Round(v*100) / 100 }
 
 func piston(t *tallying) {
 	if t.s.Stroke.IsZero() || t.s.Rod.IsZero() {
-		t.findAs(proof.Look, "stroke", "Stroke or rod length is missing", "Without them the sheet cannot tell what a dial gauge shows near top dead centre.")
+		t.findAs(proof.Look, "stroke", say.F("Stroke or rod length is missing"), say.F("Without them the sheet cannot tell what a dial gauge shows near top dead centre."))
 		return
 	}
 	if _, ok := tdc.Of(t.s); !ok {
-		t.find("rod", fmt.Sprintf("A rod of %s does not go with a stroke of %s", t.s.Rod, t.s.Stroke), "The rod must be longer than half the stroke, in units of length.")
+		t.find("rod", say.F("A rod of %s does not go with a stroke of %s", t.s.Rod, t.s.Stroke), say.F("The rod must be longer than half the stroke, in units of length."))
 	}
 }
 
@@ -161,19 +162,19 @@ func firingOrder(t *tallying) {
 	seen := map[int]bool{}
 	for _, c := range t.s.FiringOrder {
 		if c < 1 || c > t.s.Cylinders || seen[c] {
-			t.find("firingOrder", fmt.Sprintf("The firing order names cylinder %d twice, or an engine with %d has no such cylinder", c, t.s.Cylinders), "Each cylinder fires once a cycle.")
+			t.find("firingOrder", say.F("The firing order names cylinder %d twice, or an engine with %d has no such cylinder", c, t.s.Cylinders), say.F("Each cylinder fires once a cycle."))
 			return
 		}
 		seen[c] = true
 	}
 	if len(seen) != t.s.Cylinders {
-		t.find("firingOrder", fmt.Sprintf("The firing order names %s of %d", count(len(seen), "cylinder"), t.s.Cylinders), "Each cylinder fires once a cycle.")
+		t.find("firingOrder", say.F("The firing order names %s of %d", count(len(seen), "cylinder"), t.s.Cylinders), say.F("Each cylinder fires once a cycle."))
 	}
 }
 
 func sides(t *tallying) {
 	if t.s.Sides == "" {
-		t.find("sides", "No sentence fixes left and right for this code", "A page that says left or right is read from the driver’s seat by one and from the front by another.",
+		t.find("sides", say.F("No sentence fixes left and right for this code"), say.F("A page that says left or right is read from the driver’s seat by one and from the front by another."),
 			set("Say it: looking at the timing drive", "sides", "Left and right are seen looking at the timing drive."))
 	}
 	if len(t.s.Banks) > 0 {
@@ -181,16 +182,16 @@ func sides(t *tallying) {
 	}
 	for i := range t.s.Shafts {
 		if b := t.s.Shafts[i].Bank; b != "" {
-			t.find("shafts/"+string(t.s.Shafts[i].ID), fmt.Sprintf("The %s is on a bank the sheet does not name", t.s.Shafts[i].Name), "Name the banks first.")
+			t.find("shafts/"+string(t.s.Shafts[i].ID), say.F("The %s is on a bank the sheet does not name", t.s.Shafts[i].Name), say.F("Name the banks first."))
 		}
 	}
 }
 
 func interference(t *tallying) {
 	if t.s.Interference == engine.Unknown || t.s.Interference == "" {
-		t.find("interference", "It is not known whether valves meet pistons", "Until somebody knows, the virtual engine takes it that they do.", set("They do", "interference", engine.Yes), set("They do not", "interference", engine.No))
+		t.find("interference", say.F("It is not known whether valves meet pistons"), say.F("Until somebody knows, the virtual engine takes it that they do."), set("They do", "interference", engine.Yes), set("They do not", "interference", engine.No))
 	}
 	if t.s.Interference != engine.No && t.s.Limits.SafeWindow <= 0 {
-		t.findAs(proof.ShouldFix, "limits/safeWindow", "No safe window is given for turning with the belt or chain off", "Every degree then counts as contact.")
+		t.findAs(proof.ShouldFix, "limits/safeWindow", say.F("No safe window is given for turning with the belt or chain off"), say.F("Every degree then counts as contact."))
 	}
 }

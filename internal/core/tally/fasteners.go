@@ -2,12 +2,12 @@ package tally
 
 import (
 	"encoding/json"
-	"fmt"
 	"slices"
 	"strings"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/proof"
+	"inklatch/internal/core/say"
 	"inklatch/internal/core/unit"
 )
 
@@ -29,7 +29,7 @@ var fastenerRules = []Rule{
 func noTensioner(t *tallying) {
 	for i := range t.s.Loops {
 		if l := &t.s.Loops[i]; t.x.Tensioner(l.Tensioner) == nil {
-			t.find(on(l)+"/tensioner", fmt.Sprintf("Nothing tensions the %s", l.Name), "Name its tensioner, or one with the method fixed.")
+			t.find(on(l)+"/tensioner", say.F("Nothing tensions the %s", l.Name), say.F("Name its tensioner, or one with the method fixed."))
 		}
 	}
 }
@@ -38,7 +38,7 @@ func tensionNumbers(t *tallying) {
 	for i := range t.s.Tensioners {
 		v := &t.s.Tensioners[i]
 		at := "tensioners/" + string(v.ID)
-		missing := func(field, what, why string) { t.find(at+"/"+field, fmt.Sprintf("The %s %s", v.Name, what), why) }
+		missing := func(field, what, why string) { t.find(at+"/"+field, say.F("The %s %s", v.Name, what), say.As(why)) }
 		switch v.Method {
 		case engine.Eccentric, engine.OverTension:
 			if len(v.Pointer) == 0 {
@@ -80,13 +80,13 @@ func frequencyRun(t *tallying) {
 			found = found || r.From == f.From && r.To == f.To || r.From == f.To && r.To == f.From
 		}
 		if !found {
-			t.find(at, fmt.Sprintf("The %s has no run from %s to %s", l.Name, t.wheel(f.From), t.wheel(f.To)), "The note is read on a free run between two wheels that follow each other.")
+			t.find(at, say.F("The %s has no run from %s to %s", l.Name, t.wheel(f.From), t.wheel(f.To)), say.F("The note is read on a free run between two wheels that follow each other."))
 		}
 		if f.Note.Kind() != unit.KindFrequency {
-			t.find(at+"/note", "The note is not a frequency", "Give it in Hz, with its tolerance.")
+			t.find(at+"/note", say.F("The note is not a frequency"), say.F("Give it in Hz, with its tolerance."))
 		}
 		if l.Mass <= 0 {
-			t.findAs(proof.ShouldFix, on(l)+"/mass", fmt.Sprintf("The mass of a metre of the %s is missing", l.Name), "Without it the note cannot be turned into a tension.")
+			t.findAs(proof.ShouldFix, on(l)+"/mass", say.F("The mass of a metre of the %s is missing", l.Name), say.F("Without it the note cannot be turned into a tension."))
 		}
 	}
 }
@@ -100,9 +100,9 @@ func unitsDisagree(t *tallying) {
 				switch {
 				case q.IsZero():
 				case !q.Agrees():
-					t.find(at, fmt.Sprintf("%s: %s are not the same", capital(f.Name), q), "One of the two figures is wrong; a reader takes whichever unit they work in.")
+					t.find(at, say.F("%s: %s are not the same", capital(f.Name), q), say.F("One of the two figures is wrong; a reader takes whichever unit they work in."))
 				case !q.TolFits():
-					t.find(at, fmt.Sprintf("%s: %s has a tolerance in another quantity", capital(f.Name), q), "An angle’s tolerance is in degrees, a torque’s in N·m.")
+					t.find(at, say.F("%s: %s has a tolerance in another quantity", capital(f.Name), q), say.F("An angle’s tolerance is in degrees, a torque’s in N·m."))
 				}
 			}
 		}
@@ -112,7 +112,7 @@ func unitsDisagree(t *tallying) {
 func noTorque(t *tallying) {
 	for i := range t.s.Fasteners {
 		if f := &t.s.Fasteners[i]; len(f.Spec) == 0 {
-			t.find("fasteners/"+string(f.ID)+"/spec", fmt.Sprintf("The %s has no torque", f.Name), "Every page that tightens it has to bring its own figure.")
+			t.find("fasteners/"+string(f.ID)+"/spec", say.F("The %s has no torque", f.Name), say.F("Every page that tightens it has to bring its own figure."))
 		}
 	}
 }
@@ -134,9 +134,9 @@ func heldByNothing(t *tallying) {
 		}
 		switch {
 		case l == nil:
-			t.find(at, fmt.Sprintf("Nothing is named to hold the %s against its torque", f.Name), fmt.Sprintf("Neither the %s nor a thin lock tool may take it.", strings.TrimSuffix(t.x.Drives(), "s")), m)
+			t.find(at, say.F("Nothing is named to hold the %s against its torque", f.Name), say.F("Neither the %s nor a thin lock tool may take it.", strings.TrimSuffix(t.x.Drives(), "s")), m)
 		case !l.CarriesTorque:
-			t.findAs(proof.Blocks, at, fmt.Sprintf("The %s is held with the %s, which may not carry torque", f.Name, l.Name), "It is for position: it breaks, or the block does.", m)
+			t.findAs(proof.Blocks, at, say.F("The %s is held with the %s, which may not carry torque", f.Name, l.Name), say.F("It is for position: it breaks, or the block does."), m)
 		}
 	}
 }
@@ -144,7 +144,7 @@ func heldByNothing(t *tallying) {
 func clampedByNothing(t *tallying) {
 	for i := range t.s.Wheels {
 		if w := &t.s.Wheels[i]; w.Mount.Floats() && len(w.Clamps) == 0 {
-			t.find("wheels/"+string(w.ID)+"/clamps", fmt.Sprintf("The %s floats and no bolt clamps it", t.wheel(w.ID)), "Name the bolts, or make it keyed.", set("It is keyed", "wheels/"+string(w.ID)+"/mount", engine.Keyed))
+			t.find("wheels/"+string(w.ID)+"/clamps", say.F("The %s floats and no bolt clamps it", t.wheel(w.ID)), say.F("Name the bolts, or make it keyed."), set("It is keyed", "wheels/"+string(w.ID)+"/mount", engine.Keyed))
 		}
 	}
 }
@@ -168,7 +168,7 @@ func namesNothing(t *tallying) {
 				e.Value = raw
 			}
 		}
-		t.find(r.Path, fmt.Sprintf("“%s” is on no list of this sheet", r.ID), "It was taken out or misspelt.", Mend{"Leave it out", []engine.Edit{e}})
+		t.find(r.Path, say.F("“%s” is on no list of this sheet", r.ID), say.F("It was taken out or misspelt."), Mend{"Leave it out", []engine.Edit{e}})
 	}
 }
 
@@ -198,7 +198,7 @@ func inCircles(t *tallying) {
 	}
 	for i := range t.s.Parts {
 		if state[i] == fresh && walk(i) {
-			t.find("parts/"+string(t.s.Parts[i].ID)+"/after", fmt.Sprintf("The %s can never come off", t.s.Parts[i].Name), "What must come off before it waits, in the end, for it.")
+			t.find("parts/"+string(t.s.Parts[i].ID)+"/after", say.F("The %s can never come off", t.s.Parts[i].Name), say.F("What must come off before it waits, in the end, for it."))
 			return
 		}
 	}

@@ -1,11 +1,11 @@
 package tally
 
 import (
-	"fmt"
 	"slices"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/proof"
+	"inklatch/internal/core/say"
 	"inklatch/internal/core/slip"
 )
 
@@ -40,7 +40,7 @@ func strokeUntold(t *tallying) {
 		}
 	}
 	if any {
-		t.find("locks", "No lock or mark tells TDC firing from TDC exhaust", "All of them stand home at both. A page for this code must tell the stroke another way, by the lobes of number one.")
+		t.find("locks", say.F("No lock or mark tells TDC firing from TDC exhaust"), say.F("All of them stand home at both. A page for this code must tell the stroke another way, by the lobes of number one."))
 	}
 }
 
@@ -54,9 +54,9 @@ func toothUnseen(t *tallying) {
 		least, ok := table.Smallest(v.Shaft)
 		switch {
 		case !ok:
-			t.find("shafts/"+string(v.Shaft), fmt.Sprintf("Nothing on the sheet shows where the %s stands", t.s.Shafts[i].Name), fmt.Sprintf("One tooth on its wheel is %s° and would go unseen. Add a lock point or a mark.", fixed(v.OfShaft, 1)))
+			t.find("shafts/"+string(v.Shaft), say.F("Nothing on the sheet shows where the %s stands", t.s.Shafts[i].Name), say.F("One tooth on its wheel is %s° and would go unseen. Add a lock point or a mark.", fixed(v.OfShaft, 1)))
 		case least > v.OfShaft:
-			t.find("shafts/"+string(v.Shaft), fmt.Sprintf("One tooth on the %s is %s°; the finest look shows %s°", t.wheel(v.Wheel), fixed(v.OfShaft, 1), fixed(least, 1)), "A tooth out may pass every check of this code.")
+			t.find("shafts/"+string(v.Shaft), say.F("One tooth on the %s is %s°; the finest look shows %s°", t.wheel(v.Wheel), fixed(v.OfShaft, 1), fixed(least, 1)), say.F("A tooth out may pass every check of this code."))
 		}
 	}
 }
@@ -64,7 +64,7 @@ func toothUnseen(t *tallying) {
 func coarser(t *tallying) {
 	limit := t.s.Limits.CamError
 	if limit <= 0 {
-		t.findAs(proof.Look, "limits/camError", "No greatest cam error is given", "The bench then has nothing to hold a reading against.")
+		t.findAs(proof.Look, "limits/camError", say.F("No greatest cam error is given"), say.F("The bench then has nothing to hold a reading against."))
 		return
 	}
 	table := slip.TableOf(t.x)
@@ -73,7 +73,7 @@ func coarser(t *tallying) {
 			continue
 		}
 		if least, ok := table.Smallest(t.s.Shafts[i].ID); ok && least > limit {
-			t.find("limits/camError", fmt.Sprintf("The limit for the cams is %s°; on the %s nothing shows less than %s°", fixed(limit, 2), t.s.Shafts[i].Name, fixed(least, 2)), "Give the tool with less play, or the limit that can be checked.")
+			t.find("limits/camError", say.F("The limit for the cams is %s°; on the %s nothing shows less than %s°", fixed(limit, 2), t.s.Shafts[i].Name, fixed(least, 2)), say.F("Give the tool with less play, or the limit that can be checked."))
 		}
 	}
 }
@@ -82,7 +82,7 @@ func pinForTorque(t *tallying) {
 	for i := range t.s.Locks {
 		if l := &t.s.Locks[i]; l.Kind.ForPosition() && l.CarriesTorque {
 			at := "locks/" + string(l.ID) + "/carriesTorque"
-			t.find(at, fmt.Sprintf("The %s is for position and may carry bolt torque", l.Name), "Timing pins are for position; torque goes against a flywheel lock or a holder.", set("It may not", at, false))
+			t.find(at, say.F("The %s is for position and may carry bolt torque", l.Name), say.F("Timing pins are for position; torque goes against a flywheel lock or a holder."), set("It may not", at, false))
 		}
 	}
 }
@@ -90,7 +90,7 @@ func pinForTorque(t *tallying) {
 func noPlay(t *tallying) {
 	for i := range t.s.Locks {
 		if l := &t.s.Locks[i]; l.Kind.ForPosition() && l.Freedom() <= 0 {
-			t.find("locks/"+string(l.ID)+"/play", fmt.Sprintf("The play of the %s is missing", l.Name), "Degrees, or millimetres at a radius; what it can see comes from it.")
+			t.find("locks/"+string(l.ID)+"/play", say.F("The play of the %s is missing", l.Name), say.F("Degrees, or millimetres at a radius; what it can see comes from it."))
 		}
 	}
 }
@@ -98,7 +98,7 @@ func noPlay(t *tallying) {
 func noTool(t *tallying) {
 	for i := range t.s.Locks {
 		if l := &t.s.Locks[i]; l.Tool == "" {
-			t.find("locks/"+string(l.ID)+"/tool", fmt.Sprintf("No tool is named for the %s", l.Name), "The tool list of every procedure is made from the locks.")
+			t.find("locks/"+string(l.ID)+"/tool", say.F("No tool is named for the %s", l.Name), say.F("The tool list of every procedure is made from the locks."))
 		}
 	}
 }
@@ -108,9 +108,9 @@ func noPointer(t *tallying) {
 		m := &t.s.Marks[i]
 		switch {
 		case m.Kind == engine.TimingMark && m.Pointer == "":
-			t.find("marks/"+string(m.ID)+"/pointer", fmt.Sprintf("The %s meets nothing", m.Name), "Say which rib, notch or line it stands against.")
+			t.find("marks/"+string(m.ID)+"/pointer", say.F("The %s meets nothing", m.Name), say.F("Say which rib, notch or line it stands against."))
 		case m.Kind == engine.LookAlike && m.Look == "":
-			t.find("marks/"+string(m.ID)+"/look", fmt.Sprintf("The %s is no mark, and the sheet does not say what it looks like", m.Name), "Whoever reads the page must be able to tell it from the mark.")
+			t.find("marks/"+string(m.ID)+"/look", say.F("The %s is no mark, and the sheet does not say what it looks like", m.Name), say.F("Whoever reads the page must be able to tell it from the mark."))
 		}
 	}
 }
@@ -128,7 +128,7 @@ func equivalents(t *tallying) {
 			}
 			for _, e := range tool.Equivalents {
 				if e.Play*2 > v.OfShaft {
-					t.find("tools/"+string(tool.ID), fmt.Sprintf("%s in place of %s lets one tooth on the %s pass", e.Number, tool.Number, t.wheel(v.Wheel)), fmt.Sprintf("It has %s° either side; a tooth is %s°.", fixed(e.Play, 1), fixed(v.OfShaft, 1)))
+					t.find("tools/"+string(tool.ID), say.F("%s in place of %s lets one tooth on the %s pass", e.Number, tool.Number, t.wheel(v.Wheel)), say.F("It has %s° either side; a tooth is %s°.", fixed(e.Play, 1), fixed(v.OfShaft, 1)))
 				}
 			}
 		}

@@ -8,6 +8,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/proof"
 	"inklatch/internal/core/route"
+	"inklatch/internal/core/say"
 )
 
 var routeRules = []Rule{
@@ -28,7 +29,7 @@ func on(l *engine.Loop) string { return "loops/" + string(l.ID) }
 func cannotBeLaid(t *tallying) {
 	for i := range t.s.Loops {
 		if err := t.laid[i].err; err != nil {
-			t.find(on(&t.s.Loops[i])+"/route", capital(err.Error()), "Until it can be laid, nothing of this loop can be worked out.")
+			t.find(on(&t.s.Loops[i])+"/route", say.As(capital(err.Error())), say.F("Until it can be laid, nothing of this loop can be worked out."))
 		}
 	}
 }
@@ -43,13 +44,13 @@ func impossibleRoute(t *tallying) {
 			at := on(l) + "/route"
 			switch tr.Kind {
 			case route.Overlap:
-				t.find("wheels/"+string(tr.A), fmt.Sprintf("The %s and the %s overlap by %s mm", t.wheel(tr.A), t.wheel(tr.B), fixed(-tr.Gap, 1)), "They run in one plane; one of the centres or sizes is wrong.")
+				t.find("wheels/"+string(tr.A), say.F("The %s and the %s overlap by %s mm", t.wheel(tr.A), t.wheel(tr.B), fixed(-tr.Gap, 1)), say.F("They run in one plane; one of the centres or sizes is wrong."))
 			case route.Unreached:
-				t.find(at, fmt.Sprintf("The %s cannot reach the %s from that side", l.Name, t.wheel(tr.A)), "It would have to go nearly all the way round. The wheel belongs to the other side of the loop, or to another place in the route.", t.otherSide(l, tr.A))
+				t.find(at, say.F("The %s cannot reach the %s from that side", l.Name, t.wheel(tr.A)), say.F("It would have to go nearly all the way round. The wheel belongs to the other side of the loop, or to another place in the route."), t.otherSide(l, tr.A))
 			case route.Crossing:
-				t.find(at, fmt.Sprintf("The run after the %s crosses the run after the %s", t.wheel(tr.A), t.wheel(tr.B)), "A loop in one plane cannot cross itself; two wheels of the route are swapped or on the wrong side.")
+				t.find(at, say.F("The run after the %s crosses the run after the %s", t.wheel(tr.A), t.wheel(tr.B)), say.F("A loop in one plane cannot cross itself; two wheels of the route are swapped or on the wrong side."))
 			case route.Inverted:
-				t.find(at, fmt.Sprintf("The route of the %s does not make one ring", l.Name), "Put the wheels in the order the loop travels, inside and back as it touches them.", t.turnedRound(l))
+				t.find(at, say.F("The route of the %s does not make one ring", l.Name), say.F("Put the wheels in the order the loop travels, inside and back as it touches them."), t.turnedRound(l))
 			}
 		}
 	}
@@ -98,7 +99,7 @@ func doesNotClose(t *tallying) {
 		if k.Most > k.Least {
 			why = fmt.Sprintf("%d × %s mm is %s mm; with the tensioner the way round goes from %s to %s mm.", l.Teeth, fixed(l.Pitch, 3), fixed(k.Length, 1), fixed(k.Least, 1), fixed(k.Most, 1))
 		}
-		t.find(on(l)+"/teeth", fmt.Sprintf("The %s does not close: %s %s off", l.Name, fixed(k.Off()/l.Pitch, 1), tooth), why, mends...)
+		t.find(on(l)+"/teeth", say.F("The %s does not close: %s %s off", l.Name, fixed(k.Off()/l.Pitch, 1), tooth), say.As(why), mends...)
 	}
 }
 
@@ -126,16 +127,16 @@ func takeUp(t *tallying) {
 		at := "tensioners/" + string(ten.ID)
 		switch k := v.take; {
 		case ten.Travel < 0:
-			t.find(at+"/travel", fmt.Sprintf("The %s moves by less than nothing: %s mm", ten.Name, fixed(ten.Travel, 1)), "The travel is how far its wheel’s centre moves either side, above zero.", set(fmt.Sprintf("Make it %s mm", fixed(-ten.Travel, 1)), at+"/travel", -ten.Travel))
+			t.find(at+"/travel", say.F("The %s moves by less than nothing: %s mm", ten.Name, fixed(ten.Travel, 1)), say.F("The travel is how far its wheel’s centre moves either side, above zero."), set(fmt.Sprintf("Make it %s mm", fixed(-ten.Travel, 1)), at+"/travel", -ten.Travel))
 		case ten.Travel == 0 || t.upset(i):
 		case k != nil && k.Most < k.Path && k.Path < k.Least:
-			t.find(at+"/moves", fmt.Sprintf("The %s moves the wrong way", ten.Name), fmt.Sprintf("Where it should take up, the way round gets shorter: from %s to %s mm.", fixed(k.Least, 1), fixed(k.Most, 1)), t.moveBack(ten))
+			t.find(at+"/moves", say.F("The %s moves the wrong way", ten.Name), say.F("Where it should take up, the way round gets shorter: from %s to %s mm.", fixed(k.Least, 1), fixed(k.Most, 1)), t.moveBack(ten))
 		case k == nil || k.Least > k.Path || k.Most < k.Path:
 			sev := proof.Blocks
 			if k != nil {
 				sev = proof.ShouldFix // it closes somewhere in its travel, or does-not-close says so
 			}
-			t.findAs(sev, at+"/travel", fmt.Sprintf("The %s cannot move by ±%s mm", ten.Name, fixed(ten.Travel, 1)), fmt.Sprintf("At an end of that travel the %s does not lie round its wheels any more.", l.Name))
+			t.findAs(sev, at+"/travel", say.F("The %s cannot move by ±%s mm", ten.Name, fixed(ten.Travel, 1)), say.F("At an end of that travel the %s does not lie round its wheels any more.", l.Name))
 		}
 	}
 }
@@ -161,9 +162,9 @@ func endOfTravel(t *tallying) {
 		}
 		at := "tensioners/" + string(ten.ID) + "/travel"
 		if math.Abs(k.Sits) > endShare*ten.Travel {
-			t.find(at, fmt.Sprintf("With a new %s the %s stands %s mm from the middle of ±%s mm", l.Name, ten.Name, fixed(k.Sits, 1), fixed(ten.Travel, 1)), "It stands at the end of its travel from the start. A wheel’s place or the tooth count is a little out.")
+			t.find(at, say.F("With a new %s the %s stands %s mm from the middle of ±%s mm", l.Name, ten.Name, fixed(k.Sits, 1), fixed(ten.Travel, 1)), say.F("It stands at the end of its travel from the start. A wheel’s place or the tooth count is a little out."))
 		} else if k.Stretch < leastStretch {
-			t.find(at, fmt.Sprintf("The %s can take up only %s %% of stretch", ten.Name, fixed(k.Stretch, 2)), "A belt or chain that settles a little is slack then.")
+			t.find(at, say.F("The %s can take up only %s %% of stretch", ten.Name, fixed(k.Stretch, 2)), say.F("A belt or chain that settles a little is slack then."))
 		}
 	}
 }
@@ -180,7 +181,7 @@ func fewTeeth(t *tallying) {
 		}
 		for _, m := range route.Meetings(t.x, v.path) {
 			if m.InMesh > 0 && m.InMesh < leastInMesh {
-				t.find("wheels/"+string(m.Wheel), fmt.Sprintf("Only %s teeth of the %s are in the %s", fixed(m.InMesh, 1), t.wheel(m.Wheel), l.Name), fmt.Sprintf("It wraps %s°. Under six teeth the belt may jump; an idler nearby wraps it further.", fixed(m.Wrap, 0)))
+				t.find("wheels/"+string(m.Wheel), say.F("Only %s teeth of the %s are in the %s", fixed(m.InMesh, 1), t.wheel(m.Wheel), l.Name), say.F("It wraps %s°. Under six teeth the belt may jump; an idler nearby wraps it further.", fixed(m.Wrap, 0)))
 			}
 		}
 	}
@@ -198,7 +199,7 @@ func noRoom(t *tallying) {
 			if tr.Gap < 0 {
 				sev, says = proof.Blocks, fmt.Sprintf("runs into the %s by %s mm", t.wheel(tr.A), fixed(-tr.Gap, 1))
 			}
-			t.findAs(sev, "wheels/"+string(tr.A), fmt.Sprintf("The run from %s to %s %s", t.wheel(r.From), t.wheel(r.To), says), fmt.Sprintf("It needs %d mm and more. Move the wheel, or lead the loop over it.", route.LeastRoom))
+			t.findAs(sev, "wheels/"+string(tr.A), say.F("The run from %s to %s %s", t.wheel(r.From), t.wheel(r.To), says), say.F("It needs %d mm and more. Move the wheel, or lead the loop over it.", route.LeastRoom))
 		}
 	}
 }
@@ -238,7 +239,7 @@ func pitch(t *tallying) {
 	for i := range t.s.Loops {
 		l := &t.s.Loops[i]
 		if l.Pitch <= 0 {
-			t.findAs(proof.Blocks, on(l)+"/pitch", fmt.Sprintf("The %s has no pitch", l.Name), "Length, ratios along the loop and every run come from it.")
+			t.findAs(proof.Blocks, on(l)+"/pitch", say.F("The %s has no pitch", l.Name), say.F("Length, ratios along the loop and every run come from it."))
 			continue
 		}
 		list := pitchesOf(l.Standard)
@@ -251,7 +252,7 @@ func pitch(t *tallying) {
 			}
 			return 1
 		})
-		t.find(on(l)+"/pitch", fmt.Sprintf("%s has no pitch of %s mm", l.Standard, fixed(l.Pitch, 3)), fmt.Sprintf("The nearest is %s mm.", fixed(best, 3)), set(fmt.Sprintf("Make it %s mm", fixed(best, 3)), on(l)+"/pitch", best))
+		t.find(on(l)+"/pitch", say.F("%s has no pitch of %s mm", l.Standard, fixed(l.Pitch, 3)), say.F("The nearest is %s mm.", fixed(best, 3)), set(fmt.Sprintf("Make it %s mm", fixed(best, 3)), on(l)+"/pitch", best))
 	}
 }
 
@@ -259,7 +260,7 @@ func noThickness(t *tallying) {
 	for i := range t.s.Loops {
 		l := &t.s.Loops[i]
 		if l.Kind == engine.Belt && l.Thickness <= 0 && slices.ContainsFunc(l.Route, func(s engine.Stop) bool { return s.Side == engine.Back }) {
-			t.find(on(l)+"/thickness", fmt.Sprintf("The %s runs over wheels with its back, and its thickness is missing", l.Name), "From pitch line to back it is a millimetre or two: each such wheel carries the belt that much further out.")
+			t.find(on(l)+"/thickness", say.F("The %s runs over wheels with its back, and its thickness is missing", l.Name), say.F("From pitch line to back it is a millimetre or two: each such wheel carries the belt that much further out."))
 		}
 	}
 }
@@ -276,7 +277,7 @@ func links(t *tallying) {
 		}
 		got, err := route.Coloured(t.x, l)
 		if err != nil {
-			t.find(on(l), capital(err.Error()), "A mark on the loop meets the wheel it names.")
+			t.find(on(l), say.As(capital(err.Error())), say.F("A mark on the loop meets the wheel it names."))
 			continue
 		}
 		for _, k := range got {
@@ -284,10 +285,10 @@ func links(t *tallying) {
 			at := "marks/" + string(k.Mark)
 			switch off := k.Off(l.Teeth); {
 			case !k.Reached:
-				t.findAs(proof.ShouldFix, at+"/clock", fmt.Sprintf("The %s meets the %s where the %s does not touch it", m.Name, t.wheel(m.Wheel), l.Name), fmt.Sprintf("At %s° from twelve o’clock the wheel is bare.", fixed(m.Clock, 1)))
+				t.findAs(proof.ShouldFix, at+"/clock", say.F("The %s meets the %s where the %s does not touch it", m.Name, t.wheel(m.Wheel), l.Name), say.F("At %s° from twelve o’clock the wheel is bare.", fixed(m.Clock, 1)))
 			case math.Abs(off) > halfLink:
 				n := ((int(math.Round(k.Want)) % l.Teeth) + l.Teeth) % l.Teeth
-				t.find(at+"/link", fmt.Sprintf("The %s is counted as link %d; the geometry puts it at %s", m.Name, m.Link, fixed(k.Want, 1)), fmt.Sprintf("Fitted by these marks the %s would go on out of time.", l.Name), set(fmt.Sprintf("Make it link %d", n), at+"/link", n))
+				t.find(at+"/link", say.F("The %s is counted as link %d; the geometry puts it at %s", m.Name, m.Link, fixed(k.Want, 1)), say.F("Fitted by these marks the %s would go on out of time.", l.Name), set(fmt.Sprintf("Make it link %d", n), at+"/link", n))
 			}
 		}
 	}

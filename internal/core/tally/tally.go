@@ -14,6 +14,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/proof"
 	"inklatch/internal/core/route"
+	"inklatch/internal/core/say"
 )
 
 // Mend is a set of edits that would settle a finding.
@@ -38,6 +39,8 @@ type Finding struct {
 	What     string         `json:"what"`
 	Why      string         `json:"why"`
 	Mends    []Mend         `json:"mends"`
+	// Message is what it says as ids and what stands in them; see proof.Message.
+	Message *proof.Message `json:"message,omitempty"`
 }
 
 // Rule is one thing the tally looks for.
@@ -117,15 +120,15 @@ func Blocking(fs []Finding) int {
 }
 
 // find adds a finding under the rule's own severity.
-func (t *tallying) find(on, what, why string, mends ...Mend) {
+func (t *tallying) find(on string, what, why say.Text, mends ...Mend) {
 	t.findAs(t.rule.Severity, on, what, why, mends...)
 }
 
-func (t *tallying) findAs(sev proof.Severity, on, what, why string, mends ...Mend) {
+func (t *tallying) findAs(sev proof.Severity, on string, what, why say.Text, mends ...Mend) {
 	if s, ok := t.house.Severities["sheet:"+t.rule.ID]; ok {
 		sev = s
 	}
-	f := Finding{Rule: t.rule.ID, Severity: sev, On: on, What: what, Why: why, Mends: []Mend{}}
+	f := Finding{Rule: t.rule.ID, Severity: sev, On: on, What: what.String(), Why: why.String(), Message: &proof.Message{What: what, Why: why}, Mends: []Mend{}}
 	for _, m := range mends {
 		if len(m.Edits) > 0 {
 			f.Mends = append(f.Mends, m)

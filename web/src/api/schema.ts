@@ -1152,6 +1152,16 @@ export interface components {
             what: string;
             why: string;
             mends: components["schemas"]["SheetMend"][];
+            message?: {
+                what: {
+                    id: string;
+                    args?: string[];
+                };
+                why: {
+                    id: string;
+                    args?: string[];
+                };
+            };
         };
         Step: {
             id: string;
@@ -1224,6 +1234,16 @@ export interface components {
             why: string;
             mends: components["schemas"]["Mend"][];
             starts?: number[];
+            message?: {
+                what: {
+                    id: string;
+                    args?: string[];
+                };
+                why: {
+                    id: string;
+                    args?: string[];
+                };
+            };
             accepted?: string;
         };
         Completion: {
