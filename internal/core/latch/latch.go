@@ -214,8 +214,7 @@ func Required(previous, now *procedure.Procedure) []Latch {
 func heavy(p *procedure.Procedure) []*step.Step {
 	var out []*step.Step
 	for i := range p.Steps {
-		switch p.Steps[i].Action.Verb() {
-		case "lock", "unlock", "turn", "settle", "slacken", "tighten", "pin", "release", "set":
+		if v := step.SpecOf(p.Steps[i].Action.Verb()); v != nil && v.Bench() {
 			out = append(out, &p.Steps[i])
 		}
 	}

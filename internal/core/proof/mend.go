@@ -198,7 +198,7 @@ func (c *proving) header(label string, f func(*procedure.Header)) Mend {
 // start is the place of the first start, or the number of steps.
 func (c *proving) start() int {
 	for i := range c.p.Steps {
-		if c.p.Steps[i].Action.Verb() == "start" {
+		if c.does(i).Runs {
 			return i
 		}
 	}

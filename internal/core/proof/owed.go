@@ -253,7 +253,7 @@ func battery(c *proving) {
 			continue
 		}
 		turned := math.Abs(c.t.Steps[i].After.Crank-c.t.Before(i).Crank) > 0.1
-		worked := on >= 0 && i > on && c.p.Steps[i].Action.Verb() != "start" && c.changes(i)
+		worked := on >= 0 && i > on && !c.does(i).Runs && c.changes(i)
 		switch {
 		case turned && on < 0:
 			c.find(say.F("%s turns the engine by hand with the %s connected", c.num(i), name), say.F("The engine can crank or start by itself."), []int{i},

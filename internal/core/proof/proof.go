@@ -346,3 +346,6 @@ func (f *Finding) says(before say.Text) {
 	m.What = before.And(m.What)
 	f.Message = &m
 }
+
+// does is what the verb of step i does.
+func (c *proving) does(i int) *step.Spec { return step.SpecOf(c.p.Steps[i].Action.Verb()) }

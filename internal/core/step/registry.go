@@ -69,13 +69,18 @@ type Spec struct {
 	// in, what is looked at may stand away.
 	Fails bool `json:"fails,omitzero"`
 
-	// Turns is set for a verb that turns a shaft, Holds for one that puts in or takes
-	// out what holds one, Opens and Closes for one that takes things off and puts them
-	// back. One that changes nothing on the engine looks.
-	Turns  bool `json:"turns,omitzero"`
-	Holds  bool `json:"holds,omitzero"`
-	Opens  bool `json:"opens,omitzero"`
-	Closes bool `json:"closes,omitzero"`
+	// What the verb does, so that rules, latches and screens ask it and not its name.
+	// Turns: it turns a shaft. Runs: the engine runs by itself. Holds: it puts in or
+	// takes out what holds one. Opens, Closes: it takes things off, or puts them back.
+	// Bolts: it works at fasteners. Tensions: it moves a tensioner. One that does none
+	// of it and changes nothing looks.
+	Turns    bool `json:"turns,omitzero"`
+	Runs     bool `json:"runs,omitzero"`
+	Holds    bool `json:"holds,omitzero"`
+	Opens    bool `json:"opens,omitzero"`
+	Closes   bool `json:"closes,omitzero"`
+	Bolts    bool `json:"bolts,omitzero"`
+	Tensions bool `json:"tensions,omitzero"`
 
 	// Bare is set for a verb that says enough with nothing filled in.
 	Bare bool `json:"-"`
@@ -105,6 +110,10 @@ var registry = func() map[Verb]*Spec {
 	}
 	return m
 }()
+
+// Bench reports whether a change of such a step is one for the bench: it locks,
+// turns, tightens or tensions.
+func (s *Spec) Bench() bool { return s.Holds || s.Bolts || s.Tensions || s.Turns && !s.Runs }
 
 // Looks reports whether the verb changes nothing on the engine.
 func (s *Spec) Looks() bool { return s.looks }

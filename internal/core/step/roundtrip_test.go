@@ -6,8 +6,10 @@ import (
 
 	"pgregory.net/rapid"
 
+	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/step"
 	"inklatch/internal/core/unit"
 )
@@ -407,5 +409,69 @@ func TestTwoStepsInOneLineComeApart(t *testing.T) {
 	})
 	if apart == 0 {
 		t.Fatal("no line came apart")
+	}
+}
+
+// What a verb says it does is what its steps do on the bench: one that does not turn
+// leaves the crank, one that neither opens nor closes leaves parts, loops and fluids,
+// one that does not hold leaves the locks, and one that looks changes nothing.
+func TestVerbsDoWhatTheySay(t *testing.T) {
+	for _, f := range append(procedures, "open-timing-drive-r1.latch.json") {
+		d := fixture.Document(f)
+		x := engine.NewIndex(&d.Engine)
+		whole := bench.Run(x, &d.Procedure)
+		rapid.Check(t, func(t *rapid.T) {
+			m := maker{t, x.Sheet, x}
+			a := m.action()
+			if a == nil {
+				t.Skip("this engine has none")
+			}
+			before := *whole.Before(rapid.IntRange(0, len(whole.Steps)).Draw(t, "at"))
+			p := &procedure.Procedure{Steps: []step.Step{{ID: "a", Action: a}}}
+			after := bench.Resume(x, before).Do(p, 0).After
+			does := step.SpecOf(a.Verb())
+			into := false
+			if v, ok := a.(*step.Turn); ok {
+				into = v.Into != ""
+			}
+			off := func(s bench.State) (out []bool) {
+				for _, v := range s.Parts {
+					out = append(out, v.Off)
+				}
+				for _, v := range s.Loops {
+					out = append(out, v.On)
+				}
+				for _, v := range s.Fluids {
+					out = append(out, v.Out)
+				}
+				return out
+			}
+			in := func(s bench.State) (out []bool) {
+				for _, v := range s.Locks {
+					out = append(out, v.In)
+				}
+				return out
+			}
+			now := func(s bench.State) (out []bench.Tension) {
+				for _, v := range s.Tensioners {
+					out = append(out, v.Now)
+				}
+				return out
+			}
+			switch {
+			case !does.Turns && after.Crank != before.Crank:
+				t.Fatalf("%s turns the crank", a.Verb())
+			case !does.Opens && !does.Closes && !slices.Equal(off(before), off(after)):
+				t.Fatalf("%s opens or closes", a.Verb())
+			case !does.Holds && !into && !slices.Equal(in(before), in(after)):
+				t.Fatalf("%s holds or lets go", a.Verb())
+			case !does.Bolts && !does.Tensions && !does.Closes && !does.Opens && !slices.Equal(now(before), now(after)):
+				t.Fatalf("%s moves a tensioner", a.Verb())
+			case !does.Bolts && !does.Opens && !does.Closes && !does.Holds && a.Verb() != "renew" && !slices.Equal(before.Fasteners, after.Fasteners):
+				t.Fatalf("%s works at bolts", a.Verb())
+			case does.Looks() && (does.Turns || does.Opens || does.Closes || does.Holds || does.Bolts || does.Tensions || does.Runs):
+				t.Fatalf("%s looks and does something", a.Verb())
+			}
+		})
 	}
 }

@@ -24,7 +24,7 @@ var andPin = []string{"and hold it with its pin", "and hold them with their pins
 var pinSpec = &Spec{
 	Verb: "pin", Phrases: []string{"pin", "retract and pin", "compress and pin", "retract", "compress", "squeeze", "push back", "push in"}, Takes: []ObjectKind{TensionerObject},
 	Fields:  []Field{{Key: "tensioner", Label: "tensioner", Kind: OneThing, Of: []ObjectKind{TensionerObject}}, {Key: "also", Label: "and", Kind: Things, Of: []ObjectKind{TensionerObject}}},
-	Example: "pin tensioner", Phase: "relieve", Holds: true, Fails: true,
+	Example: "pin tensioner", Phase: "relieve", Holds: true, Tensions: true, Fails: true,
 	New: func() Action { return &Pin{} },
 	Read: func(l *Line) Action {
 		a := &Pin{}

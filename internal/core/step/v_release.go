@@ -22,7 +22,7 @@ func (a *Release) All() []engine.TensionerID { return both(a.Tensioner, a.Also) 
 var releaseSpec = &Spec{
 	Verb: "release", Phrases: []string{"release", "unpin", "let go", "let", "pull the pin and let", "pull the pins and let", "pull the pin of", "pull the pins of", "pull out the pins of", "pull the pin from", "pull the pin out of", "pull out the pin of", "pull pin of", "remove the pin of", "remove the pin from", "take out the pin of", "take out the pin from", "take the pin out of", "pull", "pull out", "remove", "take out", "withdraw"}, Takes: []ObjectKind{TensionerObject},
 	Fields:  []Field{{Key: "tensioner", Label: "tensioner", Kind: OneThing, Of: []ObjectKind{TensionerObject}}, {Key: "also", Label: "and", Kind: Things, Of: []ObjectKind{TensionerObject}}},
-	Example: "release tensioner", Phase: "tension", Holds: true,
+	Example: "release tensioner", Phase: "tension", Holds: true, Tensions: true,
 	New: func() Action { return &Release{} },
 	Read: func(l *Line) Action {
 		a := &Release{}

@@ -40,7 +40,7 @@ var setSpec = &Spec{
 		{Key: "way", Label: "turning", Kind: ChoiceIn, Choices: []string{"", string(engine.Clockwise), string(engine.Counterclockwise)}},
 		{Key: "at", Label: "at", Kind: QuantityIn, Hint: "20 °C"},
 	},
-	Example: "set tensioner counterclockwise to pointer in notch at 20 °C", Phase: "tension",
+	Example: "set tensioner counterclockwise to pointer in notch at 20 °C", Phase: "tension", Tensions: true,
 	New:  func() Action { return &Set{} },
 	Read: readSet,
 	Next: func(x *engine.Index, a Action) []string {

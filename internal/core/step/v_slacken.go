@@ -19,7 +19,7 @@ var slackenSpec = &Spec{
 		{Key: "fasteners", Label: "what", Kind: Things, Of: []ObjectKind{FastenerObject}}, {Key: "turns", Label: "turns", Kind: NumberIn},
 		{Key: "hold", Label: "hold with", Kind: OneThing, Of: []ObjectKind{LockObject}},
 	},
-	Example: "slacken inlet sprocket bolt one turn hold with sprocket holder", Phase: "relieve", Opens: true,
+	Example: "slacken inlet sprocket bolt one turn hold with sprocket holder", Phase: "relieve", Bolts: true,
 	New: func() Action { return &Slacken{} },
 	Read: func(l *Line) Action {
 		a := &Slacken{}

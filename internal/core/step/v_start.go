@@ -18,7 +18,7 @@ type Start struct {
 var startSpec = &Spec{
 	Verb: "start", Bare: true, Phrases: []string{"start", "start up", "run the engine for", "run engine for", "let the engine run for"},
 	Fields:  []Field{{Key: "for", Label: "run for", Kind: QuantityIn, Hint: "30 s", Unit: unit.Second}, {Key: "then", Label: "and", Kind: TextIn, Hint: "listen; no warning lamp stays on"}},
-	Example: "start engine 30 s and listen", Phase: "close", Turns: true,
+	Example: "start engine 30 s and listen", Phase: "close", Turns: true, Runs: true,
 	New: func() Action { return &Start{} },
 	Read: func(l *Line) Action {
 		a := &Start{}

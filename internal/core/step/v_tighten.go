@@ -57,7 +57,7 @@ var tightenSpec = &Spec{
 		{Key: "hold", Label: "hold with", Kind: OneThing, Of: []ObjectKind{LockObject}},
 		{Key: "pattern", Label: "pattern", Kind: ChoiceIn, Choices: []string{"", "alternating", "crosswise", "from the middle out"}},
 	},
-	Example: "tighten exhaust sprocket bolt 60 Nm + 90 deg hold with sprocket holder", Phase: "tighten", Closes: true,
+	Example: "tighten exhaust sprocket bolt 60 Nm + 90 deg hold with sprocket holder", Phase: "tighten", Bolts: true,
 	New:  func() Action { return &Tighten{} },
 	Read: readTighten,
 	Next: func(x *engine.Index, a Action) []string {

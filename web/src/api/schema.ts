@@ -1260,9 +1260,12 @@ export interface components {
             phase: string;
             fails?: boolean;
             turns?: boolean;
+            runs?: boolean;
             holds?: boolean;
             opens?: boolean;
             closes?: boolean;
+            bolts?: boolean;
+            tensions?: boolean;
         };
         Field: {
             key: string;
