@@ -189,7 +189,7 @@ func (v *Variation) covering(c Car) []int {
 // gone. It is an error when the car is outside the code's years, or when no
 // case, or more than one, covers it.
 func (s *Sheet) For(c Car) (*Sheet, error) {
-	if c.Year < s.Years.From || s.Years.To > 0 && c.Year > s.Years.To {
+	if !s.madeIn(c.Year) {
 		return nil, fmt.Errorf("%s was made %s; %d is outside", s.Code, span(s.Years.From, s.Years.To, ""), c.Year)
 	}
 	var edits []Edit
@@ -210,6 +210,11 @@ func (s *Sheet) For(c Car) (*Sheet, error) {
 	}
 	out.Varies = nil
 	return out, nil
+}
+
+// madeIn reports whether the code was made in a year.
+func (s *Sheet) madeIn(year int) bool {
+	return year >= s.Years.From && (s.Years.To == 0 || year <= s.Years.To)
 }
 
 // String is the car in words.

@@ -279,3 +279,32 @@ func FuzzApply(f *testing.F) {
 		}
 	})
 }
+
+// The index for one engine is that of the sheet for it, and the same one for every
+// engine of its kind.
+func TestIndexForOneEngine(t *testing.T) {
+	s := sheet(t, "renew-belt-in-oil-r1.latch.json")
+	x := engine.NewIndex(s)
+	seen := map[*engine.Index]bool{}
+	for year := s.Years.From; year <= max(s.Years.To, s.Years.From+6); year++ {
+		car := engine.Car{Year: year}
+		of, err := x.For(car)
+		want, wantErr := s.For(car)
+		require.Equal(t, wantErr, err)
+		if err != nil {
+			continue
+		}
+		assert.Equal(t, want, of.Sheet)
+		again, err := x.For(car)
+		require.NoError(t, err)
+		assert.Same(t, of, again)
+		seen[of] = true
+	}
+	assert.Len(t, seen, 2, "the years fall into two kinds")
+	_, err := x.For(engine.Car{Year: 1900})
+	require.Error(t, err, "it was not made then, whatever the cases say")
+	plain := engine.NewIndex(sheet(t, "renew-timing-belt-r3.latch.json"))
+	of, err := plain.For(engine.Car{Year: 2020})
+	require.NoError(t, err)
+	assert.Same(t, plain, of)
+}

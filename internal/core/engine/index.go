@@ -1,7 +1,13 @@
 package engine
 
+import (
+	"strconv"
+	"sync"
+)
+
 // Index finds things on a sheet by identifier and knows how the shafts hang
-// together. Build it once for a sheet and share it: it is never written again.
+// together. Build it once for a sheet and share it: but for the kinds of engine it
+// has worked out, it is never written again.
 type Index struct {
 	Sheet      *Sheet
 	shafts     map[ShaftID]int
@@ -19,6 +25,39 @@ type Index struct {
 	drives     []Drive
 	odd        []Disagreement
 	clamped    [][]int
+
+	mu    sync.Mutex
+	kinds map[string]*Index
+}
+
+// For is the index of the sheet as it holds for one engine; x itself where no value of
+// the sheet has cases. It is worked out once for each kind of engine. It is an error
+// when the cases leave a value open, or give it twice.
+func (x *Index) For(car Car) (*Index, error) {
+	if len(x.Sheet.Varies) == 0 {
+		return x, nil
+	}
+	var key []byte
+	for i := range x.Sheet.Varies {
+		for _, hit := range x.Sheet.Varies[i].covering(car) {
+			key = strconv.AppendInt(append(key, ','), int64(hit), 10)
+		}
+		key = append(key, ';')
+	}
+	x.mu.Lock()
+	defer x.mu.Unlock()
+	if of := x.kinds[string(key)]; of != nil && x.Sheet.madeIn(car.Year) {
+		return of, nil
+	}
+	s, err := x.Sheet.For(car)
+	if err != nil {
+		return nil, err
+	}
+	if x.kinds == nil {
+		x.kinds = map[string]*Index{}
+	}
+	x.kinds[string(key)] = NewIndex(s)
+	return x.kinds[string(key)], nil
 }
 
 func places[K comparable, T any](items []T, id func(*T) K) map[K]int {

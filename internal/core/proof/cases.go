@@ -3,6 +3,7 @@ package proof
 import (
 	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 
 	"inklatch/internal/core/engine"
@@ -80,6 +81,10 @@ func caseByCase(c *proving) {
 		for i, n := range v.cars {
 			names[i] = called[n]
 		}
+		cells := slices.Clone(names)
+		if everywhere {
+			cells = nil
+		}
 		which := strings.Join(names[:min(len(names), 3)], "; ")
 		if len(names) > 3 {
 			which += fmt.Sprintf(" and %d more", len(names)-3)
@@ -94,6 +99,7 @@ func caseByCase(c *proving) {
 			for i := range c.out {
 				if f := &c.out[i]; subject(f) == k {
 					f.says(whom)
+					f.Cells = cells
 				}
 			}
 			continue
@@ -101,6 +107,7 @@ func caseByCase(c *proving) {
 		n := len(c.out)
 		c.findAt(v.f.Message.What, v.f.Message.Why, v.f.Steps, c.eachItsValue(&v.f)...)
 		c.out[n].says(whom)
+		c.out[n].Cells = cells
 		if _, house := c.house.Severities[c.rule.ID]; !house {
 			c.out[n].Severity = v.f.Severity
 		}
@@ -145,14 +152,10 @@ func (c *proving) eachItsValue(f *Finding) []Mend {
 
 // forCar is the sheet as it holds for one engine.
 func (c *proving) forCar(car *engine.Car) (*engine.Index, error) {
-	if car == nil || len(c.raw.Sheet.Varies) == 0 {
+	if car == nil {
 		return c.raw, nil
 	}
-	s, err := c.raw.Sheet.For(*car)
-	if err != nil {
-		return nil, err
-	}
-	return engine.NewIndex(s), nil
+	return c.raw.For(*car)
 }
 
 // notEveryEngine says where the combinations of cases are more than are tried.
@@ -160,13 +163,6 @@ func notEveryEngine(c *proving) {
 	if cars, all := c.whole.Cells(c.raw.Sheet); len(cars) < all {
 		c.find(say.F("The page is proved on %d of the %d kinds of engine it is for", len(cars), all), say.F("The sheet’s years, builds and options make more of them than are tried. A page for fewer years leaves fewer."), nil)
 	}
-}
-
-func lowerFirst(s string) string {
-	if s == "" {
-		return s
-	}
-	return strings.ToLower(s[:1]) + s[1:]
 }
 
 func appliesOutside(c *proving) {

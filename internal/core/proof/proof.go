@@ -53,6 +53,8 @@ type Finding struct {
 	// Starts are the positions, in turns of the crank before the usual one, from
 	// which the page does not come out; only where that is the finding.
 	Starts []int64 `json:"starts,omitzero"`
+	// Cells are the kinds of engine it holds for, as they are named; none for all.
+	Cells []string `json:"cells,omitempty"`
 	// Message is what the finding says as ids and what stands in them, for catalogues
 	// in other languages; What and Why are it in English.
 	Message *Message `json:"message,omitempty"`
@@ -341,10 +343,9 @@ func (c *proving) mark(id engine.MarkID) string {
 
 // says puts something before what a finding says.
 func (f *Finding) says(before say.Text) {
-	f.What = before.String() + lowerFirst(f.What)
 	m := *f.Message
-	m.What = before.And(m.What)
-	f.Message = &m
+	m.What = before.And(m.What.Lower())
+	f.Message, f.What = &m, m.What.String()
 }
 
 // does is what the verb of step i does.

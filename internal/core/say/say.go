@@ -4,7 +4,12 @@
 // same places.
 package say
 
-import "fmt"
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"unicode/utf8"
+)
 
 // Text is a sentence.
 type Text struct {
@@ -28,6 +33,22 @@ func As(words string) Text { return Text{ID: "%s", Args: []string{words}} }
 // And is a sentence followed by another.
 func (t Text) And(o Text) Text {
 	return Text{t.ID + o.ID, append(append([]string{}, t.Args...), o.Args...)}
+}
+
+// Lower is the sentence as it goes on behind a colon: its first letter small.
+func (t Text) Lower() Text {
+	if len(t.Args) > 0 && strings.HasPrefix(t.ID, "%s") {
+		t.Args = slices.Clone(t.Args)
+		t.Args[0] = lower(t.Args[0])
+		return t
+	}
+	t.ID = lower(t.ID)
+	return t
+}
+
+func lower(s string) string {
+	_, n := utf8.DecodeRuneInString(s)
+	return strings.ToLower(s[:n]) + s[n:]
 }
 
 // String is the sentence in English.

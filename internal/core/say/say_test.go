@@ -55,6 +55,9 @@ func TestInAnotherLanguage(t *testing.T) {
 	assert.Equal(t, "Step 3 turns the crank", s.In(map[string]string{"something else": "x"}))
 	assert.Equal(t, "100 % of it", say.F("100 %% of it").String())
 	assert.Equal(t, "50 %", say.As("50 %").String())
+	assert.Equal(t, "If it fails: step 3 turns", say.F("If it fails: ").And(say.F("%s turns", "Step 3").Lower()).String())
+	assert.Equal(t, "nobody looks", say.F("Nobody looks").Lower().String())
+	assert.Empty(t, say.F("").Lower().String())
 }
 
 // Every sentence of the rules of pages and sheets has as many places as things to

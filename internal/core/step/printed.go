@@ -86,6 +86,14 @@ func (a *Renew) fresh(*engine.Index) ([]engine.PartID, []engine.FastenerID) {
 	return a.Parts, a.Fasteners
 }
 
+// reading of a wait is the time at which it is over.
+func (a *Wait) reading() string {
+	if a.For.IsZero() {
+		return ""
+	}
+	return "o’clock, over"
+}
+
 func (a *Measure) reading() string {
 	u := string(a.Value.Unit)
 	if a.Readings > 1 {

@@ -145,8 +145,8 @@ func From(x *engine.Index, p *procedure.Procedure, version int64, house proof.Ho
 	}
 	on := x
 	if car != nil {
-		if s, err := x.Sheet.For(*car); err == nil {
-			on = engine.NewIndex(s)
+		if of, err := x.For(*car); err == nil {
+			on = of
 		}
 	}
 	t := p.Trace(on, at.Turns, car)

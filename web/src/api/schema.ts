@@ -1234,6 +1234,7 @@ export interface components {
             why: string;
             mends: components["schemas"]["Mend"][];
             starts?: number[];
+            cells?: string[];
             message?: {
                 what: {
                     id: string;
