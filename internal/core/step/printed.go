@@ -91,7 +91,7 @@ func (a *Wait) reading() string {
 	if a.For.IsZero() {
 		return ""
 	}
-	return "o’clock, over"
+	return "o’clock"
 }
 
 func (a *Measure) reading() string {

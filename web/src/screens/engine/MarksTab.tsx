@@ -196,14 +196,16 @@ export function MarksTab({ draft, selected, onSelect }: TabProps) {
                     none=""
                   />
                 )}
-                <ChoiceCell
-                  draft={draft}
-                  path={`${p}/wheel`}
-                  label="Wheel"
-                  value={m.wheel}
-                  choices={names(sheet.wheels)}
-                  none={onLoop ? "no wheel" : ""}
-                />
+                <span className={onLoop ? "block text-ink-2" : undefined}>
+                  <ChoiceCell
+                    draft={draft}
+                    path={`${p}/wheel`}
+                    label="Wheel"
+                    value={m.wheel}
+                    choices={names(sheet.wheels)}
+                    none={onLoop ? "no wheel" : ""}
+                  />
+                </span>
               </td>
               <td className="num">
                 <FigureCell draft={draft} path={`${p}/at`} label="Shaft angle at home" value={m.at} zero width="44px" />
