@@ -257,3 +257,83 @@ func TestNoToothIsLeftInDoubt(t *testing.T) {
 		}
 	}
 }
+
+// A cover that the sheet lists wheels behind keeps everybody from what is on them,
+// whether a mark is there or not; a lock may be behind several parts, and a pointer on
+// one that has to be on.
+func TestCoversAccessAndPointers(t *testing.T) {
+	d := fixture.Document("renew-timing-belt-r3.latch.json")
+	s := d.Engine
+	x := engine.NewIndex(&s)
+	for i := range s.Marks {
+		s.Marks[i].Behind = ""
+	}
+	s.Parts[x.PartAt("upper-cover")].Hides = []engine.WheelID{"inlet-wheel", "idler-wheel"}
+	s.Locks[x.LockAt("cam-bar")].Also = []engine.PartID{"upper-cover", "engine-mount"}
+	s.Marks[x.MarkAt("exhaust-mark")].On = "rear-cover"
+	m := bench.NewMachine(engine.NewIndex(&s))
+	look := func(id engine.MarkID) []bench.EventKind {
+		return met(m, func(m *bench.Machine) { m.CheckMark(id) })
+	}
+	assert.Contains(t, look("inlet-mark"), bench.MarkHidden)
+	assert.NotContains(t, look("crank-mark"), bench.MarkHidden)
+	assert.Equal(t, engine.PartID("upper-cover"), m.State().Before(m.Index, "idler-wheel"))
+	assert.Empty(t, m.State().Before(m.Index, "pump-wheel"))
+	assert.Contains(t, met(m, func(m *bench.Machine) { m.Slacken("inlet-sprocket-bolt", "sprocket-holder") }), bench.Covered)
+	shut := func() (out []engine.PartID) {
+		from := bench.Resume(m.Index, *m.State())
+		for _, e := range from.Do(single{func(m *bench.Machine) { m.FitLock("cam-bar") }}, 0).Events {
+			if e.Kind == bench.AccessShut {
+				out = append(out, e.Part)
+			}
+		}
+		return out
+	}
+	assert.Equal(t, []engine.PartID{"rear-cover", "upper-cover", "engine-mount"}, shut())
+	for _, p := range []engine.PartID{"engine-mount", "upper-cover"} {
+		met(m, func(m *bench.Machine) { m.RemovePart(p) })
+	}
+	assert.Equal(t, []engine.PartID{"rear-cover"}, shut())
+	assert.NotContains(t, look("inlet-mark"), bench.MarkHidden)
+	assert.NotContains(t, look("exhaust-mark"), bench.PointerOff)
+	met(m, func(m *bench.Machine) { m.RemovePart("rear-cover") })
+	assert.Contains(t, look("exhaust-mark"), bench.PointerOff)
+}
+
+// A mark on a shaft itself is read, turned to and counted like one on its wheel.
+func TestAMarkOnAShaft(t *testing.T) {
+	d := fixture.Document("renew-timing-belt-r3.latch.json")
+	s := d.Engine
+	x := engine.NewIndex(&s)
+	mark := &s.Marks[x.MarkAt("inlet-mark")]
+	mark.Wheel, mark.Shaft, mark.Behind = "", "inlet", ""
+	of := engine.NewIndex(&s)
+	assert.Equal(t, x.MarkHomeEvery(x.Mark("exhaust-mark")), of.MarkHomeEvery(mark), "every second turn")
+	m := bench.NewMachine(of)
+	met(m, func(m *bench.Machine) { m.Turn(bench.Turning{To: "inlet-mark"}) })
+	assert.InDelta(t, 0, engine.Wrap(angle(m, "inlet")-mark.At, 360), 1e-6)
+	assert.Contains(t, met(m, func(m *bench.Machine) { m.CheckMark("inlet-mark") }), bench.MarkStood)
+	met(m, func(m *bench.Machine) { m.Turn(bench.Turning{Turns: 1}) })
+	assert.Contains(t, met(m, func(m *bench.Machine) { m.CheckMark("inlet-mark") }), bench.MarkAway)
+}
+
+// Mounts by what they let a wheel do.
+func TestMounts(t *testing.T) {
+	for mount, floats := range map[engine.Mount]bool{engine.Keyed: false, engine.Dowelled: false, engine.Floating: true, engine.Slotted: true, engine.Friction: true} {
+		d := fixture.Document("renew-timing-belt-r3.latch.json")
+		s := d.Engine
+		for i := range s.Wheels {
+			if s.Wheels[i].ID == "inlet-wheel" {
+				s.Wheels[i].Mount = mount
+			}
+		}
+		m := bench.NewMachine(engine.NewIndex(&s))
+		met(m, func(m *bench.Machine) { m.RemovePart("upper-cover") })
+		met(m, func(m *bench.Machine) { m.Slacken("inlet-sprocket-bolt", "sprocket-holder") })
+		assert.Equal(t, floats, m.State().Free[m.Index.WheelAt("inlet-wheel")], mount)
+		got := met(m, func(m *bench.Machine) { m.Turn(bench.Turning{Turns: 1}) })
+		assert.Equal(t, floats, slices.Contains(got, bench.LooseWheelTurned), mount)
+		assert.Equal(t, !floats, slices.Contains(got, bench.TurnedLoose), "%s: it turns with its shaft, and its bolt is slack", mount)
+		assert.Equal(t, !floats, mount.Fixed())
+	}
+}

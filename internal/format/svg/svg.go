@@ -58,13 +58,17 @@ func Draw(x *engine.Index, o Options) ([]byte, error) {
 	if o.Labels {
 		before, after = d.typeSize()
 	}
-	left, top := d.d.Box[0]-margin, d.d.Box[1]-margin
-	w, h := d.d.Box[2]+2*margin+before+after, d.d.Box[3]+2*margin+52
+	left, top := d.d.Box[0]-margin, d.d.Box[1]-above
+	w, h := d.d.Box[2]+2*margin+before+after, d.d.Box[3]+above+below
+	if more := d.names() - h; more > 0 { // a flat drive with many names on one side
+		top, h = top-more/2, h+more
+	}
+	d.low = top + h
 	title := o.Title
 	if title == "" {
 		title = "The drive of " + x.Sheet.Code
 	}
-	d.put(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="%s %s %s %s" width="%smm" height="%smm" role="img">`, n(left-before), n(top-26), n(w), n(h), n(w), n(h))
+	d.put(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="%s %s %s %s" width="%smm" height="%smm" role="img">`, n(left-before), n(top), n(w), n(h), n(w), n(h))
 	d.put(`<title>%s</title>`, text(title))
 	d.put(`<defs><pattern id="held" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><rect width="7" height="7" fill="%s"/><rect width="2.6" height="7" fill="%s"/></pattern></defs>`, wash, marking)
 	d.wheels()
@@ -78,16 +82,21 @@ func Draw(x *engine.Index, o Options) ([]byte, error) {
 	return d.b.Bytes(), nil
 }
 
-// margin is the room round the wheels, mm.
-const margin = 4
+// margin is the room round the wheels, above and below the room over and under it,
+// mm.
+const (
+	margin = 4
+	above  = 30
+	below  = 30
+)
 
 type picture struct {
 	b bytes.Buffer
 	x *engine.Index
 	o Options
 	d *drawing.Drawing
-	// size is that of the labels' type, mm.
-	size float64
+	// size is that of the labels' type, low the lower edge of the picture, mm.
+	size, low float64
 }
 
 // typeShare is the size of type against the width of the whole drawing: eleven
@@ -260,19 +269,57 @@ func capital(s string) string {
 	return strings.ToUpper(string(r[:1])) + string(r[1:])
 }
 
+// apart is the distance of one name from the next, in sizes of their type.
+const apart = 2.5
+
+// names is the height that the names of the fuller side need, mm.
+func (d *picture) names() float64 {
+	if !d.o.Labels {
+		return 0
+	}
+	n := map[drawing.Side]int{}
+	for w := range d.shown() {
+		n[w.Side]++
+	}
+	return (float64(max(n[drawing.Left], n[drawing.Right]))*apart + 1) * d.size
+}
+
+// places are where the names of a side stand, moved apart from the top down where
+// they would meet, and back up where they would leave the picture.
+func (d *picture) places(ws []*drawing.Wheel) map[*drawing.Wheel]float64 {
+	out := map[*drawing.Wheel]float64{}
+	apart := apart * d.size
+	for _, side := range []drawing.Side{drawing.Left, drawing.Right} {
+		var of []*drawing.Wheel
+		for _, w := range ws {
+			if w.Side == side {
+				of = append(of, w)
+			}
+		}
+		for i, w := range of {
+			out[w] = w.Y
+			if i > 0 {
+				out[w] = math.Max(w.Y, out[of[i-1]]+apart)
+			}
+		}
+		floor := d.low - 1.5*d.size
+		for _, w := range slices.Backward(of) {
+			out[w] = math.Min(out[w], floor)
+			floor = out[w] - apart
+		}
+	}
+	return out
+}
+
 func (d *picture) labels() {
-	last := map[drawing.Side]float64{}
 	ws := slices.SortedStableFunc(d.shown(), func(a, b *drawing.Wheel) int { return cmp.Compare(a.Y, b.Y) })
+	places := d.places(ws)
 	for _, w := range ws {
 		x, anchor := d.d.Box[0]+d.d.Box[2]+margin+10, "start"
 		if w.Side == drawing.Left {
 			x, anchor = d.d.Box[0]-margin-10, "end"
 		}
-		y := w.Y
-		if v, ok := last[w.Side]; ok && y < v+2.5*d.size {
-			y = v + 2.5*d.size
-		}
-		last[w.Side] = y
+		y := places[w]
 		under := fmt.Sprintf("%d teeth", w.Teeth)
 		if w.Teeth == 0 {
 			under = fmt.Sprintf("plain, %s mm", n(2*w.R))

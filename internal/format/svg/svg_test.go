@@ -2,6 +2,7 @@ package svg_test
 
 import (
 	"encoding/xml"
+	"fmt"
 	"io"
 	"strings"
 	"testing"
@@ -89,4 +90,41 @@ func TestNamesAreEscapedAndNothingIsAnError(t *testing.T) {
 	assert.ErrorIs(t, err, svg.ErrEmpty)
 	_, err = svg.Draw(engine.NewIndex(&engine.Sheet{Wheels: []engine.Wheel{{Mount: engine.Rail}}}), svg.Options{})
 	assert.ErrorIs(t, err, svg.ErrEmpty)
+}
+
+// Names keep within the picture and clear of one another, however many wheels stand
+// low on one side.
+func TestNamesKeepWithinThePicture(t *testing.T) {
+	for _, f := range []string{"renew-timing-chain-r1.latch.json", "renew-belt-both-banks-r1.latch.json", "renew-timing-belt-r3.latch.json", "renew-both-belts-r1.latch.json"} {
+		d := demo.Document(f)
+		b, err := svg.Draw(engine.NewIndex(&d.Engine), svg.Options{Labels: true})
+		require.NoError(t, err)
+		var box struct {
+			ViewBox string `xml:"viewBox,attr"`
+			G       []struct {
+				Anchor string `xml:"text-anchor,attr"`
+				Text   []struct {
+					Y    float64 `xml:"y,attr"`
+					Size float64 `xml:"font-size,attr"`
+				} `xml:"text"`
+			} `xml:"g"`
+		}
+		require.NoError(t, xml.Unmarshal(b, &box))
+		var x, y, w, h float64
+		_, err = fmt.Sscan(box.ViewBox, &x, &y, &w, &h)
+		require.NoError(t, err)
+		last, names := map[string]float64{}, 0
+		for _, g := range box.G {
+			for i, v := range g.Text {
+				names++
+				assert.GreaterOrEqual(t, v.Y-v.Size, y-0.01, f)
+				assert.LessOrEqual(t, v.Y, y+h+0.01, f)
+				if at, ok := last[g.Anchor]; ok && i == 0 {
+					assert.GreaterOrEqual(t, v.Y-at, v.Size, "%s: one name on another", f)
+				}
+				last[g.Anchor] = v.Y
+			}
+		}
+		assert.Greater(t, names, 8)
+	}
 }
