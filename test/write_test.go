@@ -102,6 +102,17 @@ func TestFromAnEmptyPageToALatchedSheet(t *testing.T) {
 	r.sees("closed by Aiko Lindqvist")
 	r.sees("lbf·ft")
 	r.sees("SHA-256")
+	// Every printed page says whose it is and which of how many; the theme of the bench
+	// prints black on white.
+	assert.Contains(t, r.eval(`() => document.title`), "Check timing with the bar, revision 1, latched")
+	assert.Contains(t, r.eval(`() => document.adoptedStyleSheets.flatMap((s) => [...s.cssRules]).map((c) => c.cssText).join()`), "counter(pages)")
+	r.eval(`() => { document.documentElement.classList.add("bench") }`)
+	light := `() => { const [a, b, c] = getComputedStyle(document.body).color.match(/[\d.]+/g).map(Number); return String(a + b + c > 3 * 128) }`
+	assert.Equal(t, "true", r.eval(light), "on the screen the bench is dark")
+	require.NoError(t, proto.EmulationSetEmulatedMedia{Media: "print"}.Call(r.p))
+	assert.Equal(t, "false", r.eval(light))
+	require.NoError(t, proto.EmulationSetEmulatedMedia{}.Call(r.p))
+	r.eval(`() => { document.documentElement.classList.remove("bench") }`)
 	for _, size := range [][2]float64{{8.27, 11.69}, {8.5, 11}} {
 		width, height := size[0], size[1]
 		out, err := r.p.PDF(&proto.PagePrintToPDF{PaperWidth: &width, PaperHeight: &height, PrintBackground: true, PreferCSSPageSize: false})

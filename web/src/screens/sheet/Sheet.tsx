@@ -8,6 +8,10 @@ import { useActions } from "../../shell/actions";
 import { TitleBlock } from "../../shell/TitleBlock";
 import { Trouble, Waiting } from "../../shell/Trouble";
 import { useClose } from "../../shell/useClose";
+import { usePrinted } from "./usePrinted";
+
+/** together keeps a figure on one line with its unit and its tolerance. */
+const together = (s: string) => s.replace(/(\d) (?=±|N·m|lbf|kgf|mm\b|Hz\b|min\b|h\b|s\b|°|L\b|mL\b)/g, "$1\u00a0");
 
 const cap = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
 
@@ -26,6 +30,7 @@ export function Sheet() {
     [id],
   );
   useActions(actions);
+  usePrinted(s?.meta.engine, s?.meta.title, s && `Revision ${s.meta.number}, ${s.meta.state}`);
   if (error) return <Trouble error={error} again={refetch} />;
   if (!s) return <Waiting />;
   const p = s.header.prelims ?? {};
@@ -57,7 +62,9 @@ export function Sheet() {
                 ? "Superseded: a newer revision is latched."
                 : s.meta.state === "deleted"
                   ? "Deleted: this draft is no longer being written."
-                  : "Not released: this revision is still being written."}
+                  : s.meta.state === "on review"
+                    ? "Not released: this revision is on review."
+                    : "Not released: this revision is still being written."}
             </p>
           )}
           <h2 className="mt-5 text-title leading-tight">{s.header.title}</h2>
@@ -136,7 +143,11 @@ export function Sheet() {
                     <tr key={q.name}>
                       <td>
                         {cap(q.name)}
-                        {q.number && <span className="block font-mono text-small text-ink-2">{q.number}</span>}
+                        {q.number?.split(", ").map((n) => (
+                          <span key={n} className="block font-mono text-small whitespace-nowrap text-ink-2">
+                            {n}
+                          </span>
+                        ))}
                       </td>
                       <td>{q.count}</td>
                       <td className="text-ink-2">
@@ -170,7 +181,7 @@ export function Sheet() {
                     <Box />
                     <span className="pr-2 text-right text-ink-2">{st.number}</span>
                     <span className={st.fails ? "border-l-2 border-paint pl-2.5" : undefined}>
-                      {st.text}
+                      {together(st.text)}
                       {st.back && <span className="text-ink-2"> {cap(st.back)}.</span>}
                       {st.condition && <span className="block text-small text-ink-2">{st.condition}</span>}
                       {st.note && <span className="block text-small text-ink-2">{st.note}</span>}
