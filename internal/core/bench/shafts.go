@@ -128,13 +128,19 @@ func (m *Machine) rotateGroup(k int, delta float64, moved map[int]float64) {
 	if !cam {
 		return
 	}
+	all, any := true, false
 	for g, by := range moved {
-		if meets, known := m.camMeets(g, m.cur.Shafts[g]-by*delta, by*delta); known && x.Sheet.Shafts[g].Kind.IsCam() {
-			if meets && x.Sheet.Interference != engine.No {
-				m.note(Event{Kind: CamContact, Shaft: x.Sheet.Shafts[k].ID, Degrees: math.Abs(delta)})
-			}
-			return
+		if !x.Sheet.Shafts[g].Kind.IsCam() {
+			continue
 		}
+		meets, known := m.camMeets(g, m.cur.Shafts[g]-by*delta, by*delta)
+		all, any = all && known, any || meets
+	}
+	if any && x.Sheet.Interference != engine.No {
+		m.note(Event{Kind: CamContact, Shaft: x.Sheet.Shafts[k].ID, Degrees: math.Abs(delta)})
+	}
+	if any || all {
+		return // worked out from stroke, rod and lift
 	}
 	if math.Abs(delta) > byHand && x.Sheet.Interference != engine.No && !m.cur.AtRest(x) {
 		m.note(Event{Kind: CamContact, Shaft: x.Sheet.Shafts[k].ID, Degrees: math.Abs(delta)})
