@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"reflect"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -140,7 +141,13 @@ func schema(t reflect.Type, at string) (string, error) {
 		return "", fmt.Errorf("%s writes its own JSON", t)
 	}
 	if e := latchjson.Choices(t); e != nil {
-		return "{type: string, enum: [" + strings.Join(e, ", ") + "]}", nil
+		words := make([]string, len(e))
+		for i, w := range e {
+			if words[i] = w; strings.ContainsAny(w, ",:#[]{}\"'") || w == "yes" || w == "no" {
+				words[i] = strconv.Quote(w) // YAML would read more than the word
+			}
+		}
+		return "{type: string, enum: [" + strings.Join(words, ", ") + "]}", nil
 	}
 	if k := kinds[t.Kind()]; k != "" {
 		return "{" + k + more + "}", nil

@@ -1011,7 +1011,7 @@ export interface components {
             id: string;
             name: string;
             /** @enum {string} */
-            method: "eccentric with pointer" | "over-tension" | "settle" | "set" | "hydraulic with pin" | "spring arm" | "ratchet plunger" | "frequency" | "pre-load by torque" | "fixed";
+            method: "eccentric with pointer" | "over-tension, settle, set" | "hydraulic with pin" | "spring arm" | "ratchet plunger" | "frequency" | "pre-load by torque" | "fixed";
             wheel?: string;
             pin?: string;
             /** @enum {string} */

@@ -190,7 +190,7 @@ function Work({ draft }: { draft: SheetDraft }) {
       <Aside parcels={draft.post.aside} again={(b) => draft.post.again(b, draft.view.meta.version)} drop={draft.post.drop} />
       <KeyMap keys={engineKeys} open={keys} onOpenChange={setKeys} />
       <Tabs.Root value={tab} onValueChange={setTab} className="flex min-h-0 flex-1 flex-col">
-        <div className="flex flex-none items-end border-b border-rule bg-film px-3.5 pt-1">
+        <div className="flex flex-none flex-wrap-reverse items-end gap-x-2 border-b border-rule bg-film px-3.5 pt-1">
           <Tabs.List aria-label="The sheet" className="flex">
             {tabs.map(([v, n]) => (
               <Tabs.Trigger
@@ -202,7 +202,7 @@ function Work({ draft }: { draft: SheetDraft }) {
               </Tabs.Trigger>
             ))}
           </Tabs.List>
-          <span className="ml-auto flex items-center gap-2 self-center text-small whitespace-nowrap text-ink-2">
+          <span className="ml-auto flex flex-wrap items-center justify-end gap-2 self-center text-small whitespace-nowrap text-ink-2">
             <button type="button" className="button quiet !min-h-[22px]" onClick={() => setKeys(true)}>
               Keys
             </button>

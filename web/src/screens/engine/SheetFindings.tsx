@@ -19,7 +19,10 @@ export function SheetFindings({
   const under = (id: string) => findings.filter((f) => f.cause === id);
   const blocks = findings.filter((f) => f.severity === "blocks").length;
   return (
-    <section aria-label="Findings" className="flex h-[164px] max-h-[38%] flex-none flex-col border-t border-rule bg-film">
+    <section
+      aria-label="Findings"
+      className={`flex max-h-[38%] flex-none flex-col border-t border-rule bg-film ${findings.length ? "h-[164px]" : "min-h-[44px]"}`}
+    >
       <div className="flex items-baseline justify-between px-3 pt-1.5 pb-1">
         <h2 className="text-body">
           {findings.length === 0 ? "The sheet fits together" : `${findings.length} finding${findings.length === 1 ? "" : "s"}`}
