@@ -6,50 +6,23 @@ import (
 	"inklatch/internal/core/engine"
 )
 
-// covered notes covers that are on before a loop. A cover that hides a mark on a
-// wheel hides the wheel, and what runs over it cannot be handled.
+// covered notes covers that are on before a loop: what runs over a wheel behind one
+// cannot be handled.
 func (m *Machine) covered(loop int) {
-	s := m.Index.Sheet
-	said := engine.PartID("")
-	for _, stop := range s.Loops[loop].Route {
-		if p := m.cover(stop.Wheel); p != "" && p != said {
-			said = p
-			m.note(Event{Kind: Covered, Part: p, Loop: s.Loops[loop].ID})
-		}
-		for k := range s.Marks {
-			mark := &s.Marks[k]
-			if mark.Wheel != stop.Wheel || mark.Kind == engine.LoopMark || mark.Behind == "" || mark.Behind == said {
-				continue
-			}
-			if p := m.Index.PartAt(mark.Behind); p >= 0 && !m.cur.Parts[p].Off && s.Parts[p].Kind == engine.Cover {
-				said = mark.Behind
-				m.note(Event{Kind: Covered, Part: said, Loop: s.Loops[loop].ID})
-			}
+	var said []engine.PartID
+	for _, stop := range m.Index.Sheet.Loops[loop].Route {
+		if p := m.cur.Before(m.Index, stop.Wheel); p != "" && !slices.Contains(said, p) {
+			said = append(said, p)
+			m.note(Event{Kind: Covered, Part: p, Loop: m.Index.Sheet.Loops[loop].ID})
 		}
 	}
 }
 
-// cover is a part that is on before a wheel, as the sheet lists it; empty for none.
-func (m *Machine) cover(id engine.WheelID) engine.PartID {
-	for i := range m.Index.Sheet.Parts {
-		if p := &m.Index.Sheet.Parts[i]; len(p.Hides) > 0 && !m.cur.Parts[i].Off && slices.Contains(p.Hides, id) {
-			return p.ID
-		}
-	}
-	return ""
-}
-
-// Before is the cover that is on before a wheel in a state: one that the sheet says
-// hides it, or that hides a mark on it; empty for none.
+// Before is the cover that is on before a wheel in a state; empty for none.
 func (st *State) Before(x *engine.Index, id engine.WheelID) engine.PartID {
-	m := Machine{Index: x, cur: *st}
-	if p := m.cover(id); p != "" {
-		return p
-	}
-	for i := range x.Sheet.Marks {
-		mark := &x.Sheet.Marks[i]
-		if p := x.PartAt(mark.Behind); mark.Wheel == id && mark.Kind != engine.LoopMark && p >= 0 && !st.Parts[p].Off && x.Sheet.Parts[p].Kind == engine.Cover {
-			return mark.Behind
+	for _, p := range x.Covers(id) {
+		if !st.Parts[p].Off {
+			return x.Sheet.Parts[p].ID
 		}
 	}
 	return ""

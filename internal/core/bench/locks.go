@@ -2,6 +2,7 @@ package bench
 
 import (
 	"math"
+	"slices"
 
 	"inklatch/internal/core/engine"
 )
@@ -250,12 +251,22 @@ func (m *Machine) readable(mark *engine.Mark) {
 	}
 	if p := m.Index.PartAt(mark.Behind); p >= 0 && !m.cur.Parts[p].Off {
 		m.note(Event{Kind: MarkHidden, Mark: mark.ID, Part: mark.Behind})
-	} else if p := m.cover(mark.Wheel); p != "" && mark.Kind != engine.LoopMark {
+	} else if p := m.listed(mark.Wheel); p != "" && mark.Kind != engine.LoopMark {
 		m.note(Event{Kind: MarkHidden, Mark: mark.ID, Part: p})
 	}
 	if p := m.Index.PartAt(mark.On); p >= 0 && m.cur.Parts[p].Off {
 		m.note(Event{Kind: PointerOff, Mark: mark.ID, Part: mark.On})
 	}
+}
+
+// listed is a part that is on and that the sheet lists a wheel behind; empty for none.
+func (m *Machine) listed(id engine.WheelID) engine.PartID {
+	for i := range m.Index.Sheet.Parts {
+		if p := &m.Index.Sheet.Parts[i]; !m.cur.Parts[i].Off && slices.Contains(p.Hides, id) {
+			return p.ID
+		}
+	}
+	return ""
 }
 
 func (m *Machine) checkLoopMark(mark *engine.Mark) {

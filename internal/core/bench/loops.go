@@ -231,7 +231,7 @@ func (m *Machine) tension(i int, to Tension) {
 	if to != Relieved && to != Pinned {
 		m.inOrder(i)
 	}
-	m.tensioners()[i] = TensionState{Now: to, At: m.cur.Minutes}
+	m.tensioners()[i] = TensionState{Now: to}
 }
 
 // inOrder notes a tensioner that comes on before another of its loop that comes on

@@ -508,8 +508,8 @@ func (m *Machine) loopsOn(d *engine.Drive) bool {
 func (m *Machine) wander(delta float64) {
 	s := m.Index.Sheet
 	for k := range m.cur.Tensioners {
-		if m.onLoop(k) {
-			m.tensioners()[k].Turned += math.Abs(delta)
+		if m.cur.Tensioners[k].Seen && math.Abs(delta) > wholeTurn && m.onLoop(k) {
+			m.tensioners()[k].Seen = false
 		}
 	}
 	m.meet(delta)

@@ -154,7 +154,7 @@ func (m *Machine) shut(id engine.PartID) {
 func (m *Machine) arrives(id engine.PartID, fresh bool) {
 	for k := range m.Index.Sheet.Tensioners {
 		if t := &m.Index.Sheet.Tensioners[k]; t.Part == id && id != "" && fresh && t.Pin != "" {
-			m.tensioners()[k] = TensionState{Now: Pinned, At: m.cur.Minutes}
+			m.tensioners()[k] = TensionState{Now: Pinned}
 		}
 	}
 }
@@ -250,7 +250,7 @@ func (m *Machine) relax(i int) {
 		ten := &m.Index.Sheet.Tensioners[t]
 		for _, b := range ten.Bolts {
 			if b == m.Index.Sheet.Fasteners[i].ID && m.cur.Tensioners[t].Now != Pinned {
-				m.tensioners()[t] = TensionState{Now: Relieved, At: m.cur.Minutes}
+				m.tensioners()[t] = TensionState{Now: Relieved}
 			}
 		}
 	}

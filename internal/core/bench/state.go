@@ -51,12 +51,9 @@ type TensionState struct {
 	Now Tension
 	// Stop is true once it has been taken to its stop since it was relieved.
 	Stop bool
-	// Seen is true once it was looked at since it was last moved.
+	// Seen is true once it was looked at, since it was last moved and since its loop
+	// was last turned a turn over.
 	Seen bool
-	// Turned is crank travel in degrees since it was last moved, At when that was,
-	// minutes.
-	Turned float64
-	At     float64
 }
 
 // String is what it is doing, in plain words.
@@ -86,7 +83,7 @@ type Paint struct {
 
 // FluidState is one fluid.
 type FluidState struct {
-	Out, Touched bool
+	Out bool
 }
 
 // LockState is one lock point.

@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"slices"
 	"strconv"
 	"sync"
 )
@@ -25,6 +26,7 @@ type Index struct {
 	drives     []Drive
 	odd        []Disagreement
 	clamped    [][]int
+	covers     map[WheelID][]int
 
 	mu    sync.Mutex
 	kinds map[string]*Index
@@ -86,6 +88,7 @@ func NewIndex(s *Sheet) *Index {
 		tools:      places(s.Tools, func(v *Tool) ToolID { return v.ID }),
 	}
 	x.drives, x.odd = drives(x)
+	x.covers = covers(s)
 	x.clamped = make([][]int, len(s.Fasteners))
 	for w := range s.Wheels {
 		for _, f := range s.Wheels[w].Clamps {
@@ -175,6 +178,30 @@ func (x *Index) Tool(id ToolID) *Tool { return pick(x.Sheet.Tools, x.ToolAt(id))
 
 // Fluid finds a fluid.
 func (x *Index) Fluid(id FluidID) *Fluid { return pick(x.Sheet.Fluids, x.FluidAt(id)) }
+
+// covers are the parts that hide each wheel: those that list it, and covers that hide
+// a mark on it.
+func covers(s *Sheet) map[WheelID][]int {
+	out := map[WheelID][]int{}
+	for i := range s.Parts {
+		p := &s.Parts[i]
+		hides := slices.Clone(p.Hides)
+		for k := range s.Marks {
+			if m := &s.Marks[k]; m.Behind == p.ID && p.Kind == Cover && m.Kind != LoopMark && m.Wheel != "" {
+				hides = append(hides, m.Wheel)
+			}
+		}
+		for k, w := range hides {
+			if !slices.Contains(hides[:k], w) {
+				out[w] = append(out[w], i)
+			}
+		}
+	}
+	return out
+}
+
+// Covers are the places of the parts that hide a wheel while they are on.
+func (x *Index) Covers(id WheelID) []int { return x.covers[id] }
 
 // MarkShaft is the shaft a timing mark turns with: that of its wheel, or the one
 // it is on itself; empty for none that the sheet has.

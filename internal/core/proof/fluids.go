@@ -1,7 +1,6 @@
 package proof
 
 import (
-	"fmt"
 	"slices"
 
 	"inklatch/internal/core/bench"
@@ -89,11 +88,11 @@ func fluidAmount(c *proving) {
 		}
 		n := *a
 		n.Amount = f.Amount
-		what := fmt.Sprintf("%s does not say how much %s goes in", c.num(i), f.Name)
+		what := say.F("%s does not say how much %s goes in", c.num(i), f.Name)
 		if !a.Amount.IsZero() {
-			what = fmt.Sprintf("%s fills in %s of %s; the sheet says %s", c.num(i), a.Amount, f.Name, f.Amount)
+			what = say.F("%s fills in %s of %s; the sheet says %s", c.num(i), a.Amount, f.Name, f.Amount)
 		}
-		c.find(say.As(what), say.F("The sheet says %s.", f.Amount), []int{i}, c.change(i, "Make it "+f.Amount.String(), &n))
+		c.find(what, say.F("The sheet says %s.", f.Amount), []int{i}, c.change(i, "Make it "+f.Amount.String(), &n))
 	}
 }
 

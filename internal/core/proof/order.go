@@ -1,9 +1,7 @@
 package proof
 
 import (
-	"fmt"
 	"slices"
-	"strings"
 
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
@@ -12,8 +10,8 @@ import (
 	"inklatch/internal/core/unit"
 )
 
-// orderRules find what is done before what comes first, and own marks that tell
-// nothing.
+// orderRules find what is done before what comes first, and what is done otherwise
+// than the sheet has it.
 var orderRules = []Rule{
 	{"pointer-off", "locks and turning", Blocks, "a mark read against a pointer that is on the bench", pointerOff},
 	{"stop-skipped", "loop and tension", Blocks, "a tensioner set without going to its stop first: the belt never seats", stopSkipped},
@@ -21,9 +19,6 @@ var orderRules = []Rule{
 	{"screw-order", "locks and turning", ShouldFix, "a lock screwed to the head before it sits on the cam: it holds the cam where it is, not where it should be", screwOrder},
 	{"bolt-order", "tightening", Blocks, "a bolt taken to the end before the one that seats its part", boltOrder},
 	{"beyond-limit", "turns and proof", ShouldFix, "a sprocket clamped by a tool with more play than the code passes", beyondLimit},
-	{"paint-missing", "turns and proof", Blocks, "own marks trusted that nobody painted, or that the new belt does not have", paintMissing},
-	{"paint-moved", "turns and proof", Blocks, "own marks across a belt read after it has travelled", paintMoved},
-	{"paint-tells-nothing", "turns and proof", ShouldFix, "a mark painted on a plain roller, or across a belt where it does not run: it tells nothing", paintTellsNothing},
 	{"readings-within", "loop and tension", ShouldFix, "readings that lie apart taken for one, or thrown away without need", readingsWithin},
 	{"thread-condition", "tightening", Blocks, "a bolt oiled that is measured dry, or the other way: the force is out by a third", threadCondition},
 	{"reading-place", "loop and tension", ShouldFix, "a note read at another place of the crank, where another force is in the belt", readingPlace},
@@ -78,60 +73,6 @@ func beyondLimit(c *proving) {
 	})
 }
 
-func paintMissing(c *proving) {
-	c.each(bench.PaintMissing, func(i int, e *bench.Event) {
-		switch {
-		case e.Name == "new":
-			c.find(say.F("%s looks for paint marks on a new %s, to which nobody copied them", c.num(i), c.loop(e.Loop)), say.F("Count the teeth between the marks on the old one, and copy them before it is laid."), []int{i}, c.before(max(c.fitStep(e.Loop), 0), &step.Paint{Copy: true, Loop: e.Loop}))
-		case e.Name == "off":
-			c.find(say.F("%s looks for paint marks across the %s, which is off", c.num(i), c.loop(e.Loop)), say.F("They stand only while it lies."), []int{i})
-		case !c.whole.Begins.Whole():
-			c.findAs(ShouldFix, say.F("%s uses paint marks that no step of this page makes", c.num(i)), say.F("The page before has to paint them: keep this with that reason."), []int{i})
-		default:
-			c.find(say.F("%s uses paint marks that no step makes", c.num(i)), say.F("Paint them before the drive is opened, while it still stands right."), []int{i})
-		}
-	})
-}
-
-// fitStep is the last step that lays a loop, −1 for none.
-func (c *proving) fitStep(id engine.LoopID) int {
-	for i := range slices.Backward(c.p.Steps) {
-		if f, ok := c.p.Steps[i].Action.(*step.Fit); ok && f.Loop == id {
-			return i
-		}
-	}
-	return -1
-}
-
-func paintMoved(c *proving) {
-	c.each(bench.PaintMoved, func(i int, e *bench.Event) {
-		c.find(say.F("%s looks at the paint marks across the %s after turning", c.num(i), c.loop(e.Loop)), say.F("They belong to the fitting and have moved on with it."), []int{i})
-	})
-}
-
-func paintTellsNothing(c *proving) {
-	c.each(bench.Painted, func(i int, e *bench.Event) {
-		w := c.x.Wheel(e.Wheel)
-		if w == nil {
-			return
-		}
-		a, _ := c.p.Steps[i].Action.(*step.Paint)
-		var m Mend
-		if a != nil && len(a.Wheels) > 1 {
-			n := *a
-			n.Wheels = slices.DeleteFunc(slices.Clone(a.Wheels), func(id engine.WheelID) bool { return id == e.Wheel })
-			m = c.change(i, "Leave the "+w.Name+" out", &n)
-		}
-		l := c.x.Loop(e.Loop)
-		switch {
-		case l != nil && !slices.ContainsFunc(l.Route, func(s engine.Stop) bool { return s.Wheel == e.Wheel }):
-			c.find(say.F("%s paints a mark across the %s and the %s, over which it does not run", c.num(i), l.Name, w.Name), say.F("Its route is on the engine sheet."), []int{i}, m)
-		case w.Teeth == 0:
-			c.find(say.F("%s paints a mark on the %s, which has no teeth", c.num(i), w.Name), say.F("It stands anywhere: nothing holds it to the timing."), []int{i}, m)
-		}
-	})
-}
-
 func readingsWithin(c *proving) {
 	for i := range c.p.Steps {
 		a, ok := c.p.Steps[i].Action.(*step.Measure)
@@ -145,27 +86,14 @@ func readingsWithin(c *proving) {
 			}
 			n := *a
 			n.Within = f.Within
-			what := c.num(i) + " does not say how far the readings may lie apart"
+			what := say.F("%s does not say how far the readings may lie apart", c.num(i))
 			if !a.Within.IsZero() {
-				what = fmt.Sprintf("%s lets the readings lie %s apart; the sheet says %s", c.num(i), a.Within, f.Within)
+				what = say.F("%s lets the readings lie %s apart; the sheet says %s", c.num(i), a.Within, f.Within)
 			}
-			c.find(say.As(what), say.F("The sheet says %s.", f.Within), []int{i}, c.change(i, "Within "+f.Within.String(), &n))
+			c.find(what, say.F("The sheet says %s.", f.Within), []int{i}, c.change(i, "Within "+f.Within.String(), &n))
 			break
 		}
 	}
-}
-
-// stuffOf is what a thread condition of a sheet asks to be put on; empty for dry.
-func stuffOf(condition string) step.Stuff {
-	switch {
-	case strings.Contains(condition, "oil"):
-		return step.Oil
-	case strings.Contains(condition, "grease"):
-		return step.Grease
-	case strings.Contains(condition, "lock"):
-		return step.ThreadLock
-	}
-	return ""
 }
 
 // threadCondition holds what is put on a thread before it is tightened to the end
@@ -182,20 +110,13 @@ func threadCondition(c *proving) {
 		case *step.Tighten:
 			for _, id := range a.Fasteners {
 				f := c.x.Fastener(id)
-				if f == nil || f.Lubricant == "" || on[id] == "" || a.To != step.ToFinal || on[id] == stuffOf(f.Lubricant) {
+				if f == nil || f.Lubricant == "" || on[id] == "" || a.To != step.ToFinal || on[id] == step.StuffOn(f.Lubricant) {
 					continue
 				}
-				c.find(say.F("%s tightens the %s with %s on the thread", c.num(i), c.fastener(id), on[id]), say.F("The sheet’s torque is for a thread that is %s.", conditionWords(f.Lubricant)), []int{i})
+				c.find(say.F("%s tightens the %s with %s on the thread", c.num(i), c.fastener(id), on[id]), say.F("The sheet’s torque is for a thread that is %s.", step.ThreadIs(f.Lubricant)), []int{i})
 			}
 		}
 	}
-}
-
-func conditionWords(c string) string {
-	if c == "thread lock" {
-		return "coated with thread lock"
-	}
-	return c
 }
 
 // readingPlace holds where the crank stands when a note is read against the sheet.

@@ -64,7 +64,7 @@ func tensionNotSeen(c *proving) {
 		if ten.Method == engine.ByFrequency {
 			from = at // the note is read while the engine is turned on between readings
 		}
-		if turned < 0 || c.tensionSeen(ten, from) {
+		if turned < 0 || c.t.Last().Tensioners[k].Seen || c.tensionSeen(ten, from) {
 			continue
 		}
 		var mends []Mend
@@ -253,7 +253,7 @@ func battery(c *proving) {
 			continue
 		}
 		turned := math.Abs(c.t.Steps[i].After.Crank-c.t.Before(i).Crank) > 0.1
-		worked := on >= 0 && i > on && !c.does(i).Runs && c.changes(i)
+		worked := on >= 0 && i > on && c.does(i).Works()
 		switch {
 		case turned && on < 0:
 			c.find(say.F("%s turns the engine by hand with the %s connected", c.num(i), name), say.F("The engine can crank or start by itself."), []int{i},
@@ -264,12 +264,6 @@ func battery(c *proving) {
 			return
 		}
 	}
-}
-
-// changes reports whether a step changes anything on the engine.
-func (c *proving) changes(i int) bool {
-	a, b := c.t.Before(i), &c.t.Steps[i].After
-	return !slices.Equal(a.Locks, b.Locks) || !slices.Equal(a.Loops, b.Loops) || !slices.Equal(a.Fasteners, b.Fasteners) || !slices.Equal(a.Parts, b.Parts) || !slices.EqualFunc(a.Tensioners, b.Tensioners, func(x, y bench.TensionState) bool { return x.Now == y.Now })
 }
 
 // firstWork is the first step that is not preparation.
@@ -286,7 +280,7 @@ func (c *proving) firstWork() int {
 func (c *proving) lastWork(but int) int {
 	last := but
 	for i := range min(c.start(), len(c.t.Steps)) {
-		if i != but && c.changes(i) {
+		if i != but && c.does(i).Works() {
 			last = max(last, i)
 		}
 	}
@@ -405,86 +399,4 @@ func nothingFollowed(c *proving) {
 		}
 	}
 	c.find(say.F("Every step is free text"), say.F("The virtual engine followed none of them, so that nothing on this page was tried."), []int{0})
-}
-
-// purposeNotMet holds a title that says renew against what the page renews.
-func purposeNotMet(c *proving) {
-	title := strings.ToLower(c.p.Title)
-	if !strings.HasPrefix(title, "renew") && !strings.HasPrefix(title, "replace") || len(c.p.Steps) == 0 {
-		return
-	}
-	fresh, chain := false, false
-	for l := range c.x.Sheet.Loops {
-		loop := &c.x.Sheet.Loops[l]
-		chain = chain || loop.Kind == engine.Chain
-		renewed := c.renewsLoop(l)
-		fresh = fresh || renewed
-		if titled(title, loop.Name) && !renewed {
-			c.find(say.F("The page is to renew the %s, and does not", loop.Name), say.F("Its title says so."), nil, c.renewLoop(l))
-			return
-		}
-	}
-	if !fresh && (strings.Contains(title, "belt") || strings.Contains(title, "chain")) {
-		c.find(say.F("The page is to renew a belt or chain, and renews none"), say.F("Its title says so."), nil)
-	}
-	for k := range c.x.Sheet.Parts {
-		p := &c.x.Sheet.Parts[k]
-		name := strings.ToLower(p.Name)
-		for i := range c.x.Sheet.Tensioners {
-			if t := &c.x.Sheet.Tensioners[i]; t.Part == p.ID && titled(title, t.Name) {
-				name = strings.ToLower(t.Name)
-			}
-		}
-		if p.Kind == engine.LoopPart || !titled(title, name) || c.t.Last().Parts[k].Fresh {
-			continue
-		}
-		c.find(say.F("The page is to renew the %s, and does not", p.Name), say.F("Its title says so."), nil)
-	}
-}
-
-// titled reports whether a title names a thing by itself: “timing belt” and not
-// the “timing belt tensioner”.
-func titled(title, name string) bool {
-	title, name = " "+title+" ", strings.ToLower(name)
-	for at := 0; ; {
-		i := strings.Index(title[at:], " "+name)
-		if i < 0 {
-			return false
-		}
-		at += i + 1 + len(name)
-		rest := title[at:]
-		if rest[0] != ' ' && !strings.ContainsRune(",.;:()", rune(rest[0])) {
-			continue
-		}
-		next := strings.Fields(strings.Trim(rest, ",.;:() "))
-		if len(next) == 0 || rest[0] != ' ' || slices.Contains([]string{"and", "with", "in", "on", "for", "of", "as", "at", "by", "from", "without", "or"}, next[0]) {
-			return true
-		}
-	}
-}
-
-// renewsLoop reports whether a new loop is laid on.
-func (c *proving) renewsLoop(l int) bool {
-	part := c.x.PartAt(c.x.Sheet.Loops[l].Part)
-	for i := range c.t.Steps {
-		if c.t.Before(i).Loops[l].On || !c.t.Steps[i].After.Loops[l].On {
-			continue
-		}
-		if f, ok := c.p.Steps[i].Action.(*step.Fit); ok && f.New || part >= 0 && c.t.Steps[i].After.Parts[part].Fresh {
-			return true
-		}
-	}
-	return false
-}
-
-// renewLoop makes a fitting step fit a new loop.
-func (c *proving) renewLoop(l int) Mend {
-	for i := range c.p.Steps {
-		if f, ok := c.p.Steps[i].Action.(*step.Fit); ok && c.x.LoopAt(f.Loop) == l {
-			n := *f
-			n.New = true
-			return c.change(i, "Fit a new one", &n)
-		}
-	}
-	return Mend{}
 }

@@ -273,11 +273,11 @@ func phaserStop(c *proving) {
 		}
 		n := *a
 		n.To = fmt.Sprintf("its %s stop", w.Home)
-		what := fmt.Sprintf("%s does not say to which stop the %s phaser is brought", c.num(i), w.Name)
+		what := say.F("%s does not say to which stop the %s phaser is brought", c.num(i), w.Name)
 		if a.To != "" {
-			what = fmt.Sprintf("%s brings the %s phaser to %s", c.num(i), w.Name, a.To)
+			what = say.F("%s brings the %s phaser to %s", c.num(i), w.Name, a.To)
 		}
-		c.find(say.As(what), say.F("Its spring rests it at the %s stop.", w.Home), []int{i}, c.change(i, "To its "+string(w.Home)+" stop", &n))
+		c.find(what, say.F("Its spring rests it at the %s stop.", w.Home), []int{i}, c.change(i, "To its "+string(w.Home)+" stop", &n))
 	}
 }
 

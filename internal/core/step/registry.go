@@ -115,6 +115,10 @@ var registry = func() map[Verb]*Spec {
 // turns, tightens or tensions.
 func (s *Spec) Bench() bool { return s.Holds || s.Bolts || s.Tensions || s.Turns && !s.Runs }
 
+// Works reports whether such a step opens, closes, holds, tightens or tensions
+// something.
+func (s *Spec) Works() bool { return s.Opens || s.Closes || s.Holds || s.Bolts || s.Tensions }
+
 // Looks reports whether the verb changes nothing on the engine.
 func (s *Spec) Looks() bool { return s.looks }
 

@@ -261,10 +261,26 @@ func (a *Tighten) condition(x *engine.Index) string {
 	if len(a.Fasteners) > 1 || fastenerCount(x, a.Fasteners) > 1 {
 		threads = "threads "
 	}
-	if said == "thread lock" {
-		said = "coated with thread lock"
+	return threads + ThreadIs(said)
+}
+
+// ThreadIs is the state of a thread as the sheet has it, in words.
+func ThreadIs(condition string) string {
+	if condition == "thread lock" {
+		return "coated with thread lock"
 	}
-	return threads + said
+	return condition
+}
+
+// StuffOn is what is put on a thread for a state of the sheet; empty for dry, and for
+// one that nothing is known of.
+func StuffOn(condition string) Stuff {
+	for _, c := range conditions {
+		if c.name == condition {
+			return c.stuff
+		}
+	}
+	return ""
 }
 
 // Condition is how the threads of what a step tightens are when the sheet’s torque
@@ -334,13 +350,14 @@ func (l *Line) withoutThreads() {
 
 // conditions are the states of a thread, with the ways to say them.
 var conditions = []struct {
-	name string
-	said []string
+	name  string
+	stuff Stuff
+	said  []string
 }{
-	{"oiled", []string{"oiled", "engine oil", "clean engine oil", "oil"}},
-	{"dry", []string{"dry", "clean and dry"}},
-	{"greased", []string{"greased", "grease"}},
-	{"thread lock", []string{"coated with thread lock", "thread lock", "threadlock", "thread locker"}},
+	{"oiled", Oil, []string{"oiled", "engine oil", "clean engine oil", "oil"}},
+	{"dry", "", []string{"dry", "clean and dry"}},
+	{"greased", Grease, []string{"greased", "grease"}},
+	{"thread lock", ThreadLock, []string{"coated with thread lock", "thread lock", "threadlock", "thread locker"}},
 }
 
 func (a *Tighten) hold() engine.LockID { return a.Hold }

@@ -12,10 +12,21 @@ import (
 type Drawing struct {
 	*drawing.Drawing
 	Things []Thing `json:"things"`
+	// Behind are the wheels behind each part that hides some, by its id.
+	Behind map[string][]string `json:"behind"`
 }
 
 // DrawingOf draws a sheet.
-func DrawingOf(x *engine.Index) *Drawing { return &Drawing{drawing.Of(x), things(x)} }
+func DrawingOf(x *engine.Index) *Drawing {
+	behind := map[string][]string{}
+	for i := range x.Sheet.Wheels {
+		for _, p := range x.Covers(x.Sheet.Wheels[i].ID) {
+			id := string(x.Sheet.Parts[p].ID)
+			behind[id] = append(behind[id], string(x.Sheet.Wheels[i].ID))
+		}
+	}
+	return &Drawing{drawing.Of(x), things(x), behind}
+}
 
 // Thing is something a step can name.
 type Thing struct {

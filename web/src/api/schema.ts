@@ -1514,6 +1514,9 @@ export interface components {
                 name: string;
                 detail?: string;
             }[];
+            behind: {
+                [key: string]: string[];
+            };
         };
         Derived: {
             shafts: {

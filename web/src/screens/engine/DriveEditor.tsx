@@ -14,7 +14,7 @@ const none = new Map<string, number>();
 const round = (v: number, step: number) => Number((Math.round(v / step) * step).toFixed(2));
 
 /** behind are the wheels that the selected part, or the part the selected bolt, lock or mark is behind, keeps from view. */
-function behind(sheet: SheetDraft["view"]["sheet"], selected: string): Record<string, string> {
+function behind({ sheet, drawing }: SheetDraft["view"], selected: string): Record<string, string> {
   const [list, id] = selected.split("/");
   const access = {
     fasteners: sheet.fasteners?.find((f) => f.id === id)?.access,
@@ -22,10 +22,8 @@ function behind(sheet: SheetDraft["view"]["sheet"], selected: string): Record<st
     marks: sheet.marks?.find((m) => m.id === id)?.behind,
     parts: id,
   }[list];
-  const part = sheet.parts?.find((p) => p.id === access);
-  if (!part) return {};
-  const marked = (sheet.marks ?? []).filter((m) => m.behind === part.id && m.kind !== "loop").map((m) => m.wheel);
-  return Object.fromEntries([...(part.hides ?? []), ...marked].filter(Boolean).map((w) => [w, part.name]));
+  const name = sheet.parts?.find((p) => p.id === access)?.name ?? "";
+  return Object.fromEntries((drawing.behind[access ?? ""] ?? []).map((w) => [w, name]));
 }
 
 /** DriveEditor is the drawing one works in: wheels and marks are placed, dragged and nudged where they are. */
@@ -208,7 +206,7 @@ export function DriveEditor({
         <path d={view.drawing.casting} fill="var(--color-film)" stroke="var(--color-rule)" strokeWidth={px} />
       )}
       <Shapes drawing={drawing} angles={none} px={px} selected={picked} />
-      <Covers wheels={shown(drawing)} covered={behind(view.sheet, selected)} px={px} />
+      <Covers wheels={shown(drawing)} covered={behind(view, selected)} px={px} />
       {shown(drawing).map((w) => (
         <g key={w.id}>
           {bad.has(w.id) && (
