@@ -85,7 +85,7 @@ func (m *Machine) CheckPaint(id engine.WheelID, loop engine.LoopID) {
 	if k < 0 {
 		return
 	}
-	m.note(Event{Kind: Looked, Shaft: w.Shaft, Wheel: id})
+	m.note(Event{Kind: Looked, Shaft: w.Shaft, Wheel: id, Degrees: paintShows})
 	m.lookShaft(w.Shaft)
 	if dev := engine.Wrap(m.cur.Shafts[k]-p.Angle, 360); math.Abs(dev) > paintShows {
 		m.note(Event{Kind: MarkAway, Wheel: id, Shaft: w.Shaft, Degrees: dev})

@@ -243,3 +243,36 @@ func TestWaysEndsAndNumbersAreLaidOut(t *testing.T) {
 	assert.Equal(t, open.Ends, shut.Begins)
 	assert.Contains(t, open.Ends, "in: crank pin, cam bar")
 }
+
+// With a tightening stand the state of its threads and where its bolts sit, with a wait
+// the time at which it is over.
+func TestThreadsFiguresAndWaits(t *testing.T) {
+	d := fixture.Document("renew-timing-chain-r1.latch.json")
+	p := page.Of(engine.NewIndex(&d.Engine), &d.Procedure)
+	conditions, figures := map[string]int{}, 0
+	for _, ph := range p.Phases {
+		for _, s := range ph.Steps {
+			if s.Condition != "" {
+				conditions[s.Condition]++
+			}
+			for _, f := range s.Figures {
+				figures++
+				assert.Equal(t, "chain cover bolts", f.Name)
+				assert.Len(t, f.Places, 16)
+			}
+		}
+	}
+	assert.Equal(t, map[string]int{"Thread oiled.": 1}, conditions)
+	assert.Equal(t, 1, figures)
+	d = fixture.Document("renew-belt-both-banks-r1.latch.json")
+	waits := 0
+	for _, ph := range page.Of(engine.NewIndex(&d.Engine), &d.Procedure).Phases {
+		for _, s := range ph.Steps {
+			if strings.HasPrefix(s.Text, "Wait") {
+				waits++
+				assert.Equal(t, "o’clock", s.Reading)
+			}
+		}
+	}
+	assert.Equal(t, 1, waits)
+}

@@ -341,6 +341,15 @@ func (c *proving) mark(id engine.MarkID) string {
 	return string(id)
 }
 
+// looked is the mark an event is about: one of the sheet, or one of the technician’s
+// own at a wheel.
+func (c *proving) looked(e *bench.Event) string {
+	if e.Mark == "" && e.Wheel != "" {
+		return "paint mark at the " + c.wheelName(e.Wheel)
+	}
+	return c.mark(e.Mark)
+}
+
 // says puts something before what a finding says.
 func (f *Finding) says(before say.Text) {
 	m := *f.Message

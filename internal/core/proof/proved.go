@@ -67,12 +67,16 @@ func (c *proving) toothOf(k int) float64 {
 // sees reports whether a mark shows less than half a tooth of its shaft.
 func (c *proving) sees(id engine.MarkID) bool {
 	m := c.x.Mark(id)
-	k := c.x.ShaftAt(c.x.MarkShaft(m))
-	if k < 0 {
+	return m != nil && c.shows(c.x.ShaftAt(c.x.MarkShaft(m)), m.Shows)
+}
+
+// shows reports whether so many degrees of a shaft are less than half a tooth of it.
+func (c *proving) shows(shaft int, degrees float64) bool {
+	if shaft < 0 {
 		return false
 	}
-	tooth := c.toothOf(k)
-	return tooth == 0 || m.Shows < tooth/2
+	tooth := c.toothOf(shaft)
+	return tooth == 0 || degrees < tooth/2
 }
 
 // looks is who was looked at after step t: by a lock, and by anything that
@@ -87,7 +91,7 @@ func (c *proving) looks(t int) (byLock, by map[int]bool, any bool) {
 				k := c.x.ShaftAt(e.Shaft)
 				if e.Lock != "" {
 					byLock[k], by[k] = true, true
-				} else if c.sees(e.Mark) {
+				} else if c.sees(e.Mark) || e.Mark == "" && c.shows(k, e.Degrees) {
 					by[k] = true
 				}
 			case bench.MetStop:

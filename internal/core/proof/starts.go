@@ -131,7 +131,7 @@ func startPosition(c *proving) {
 	}
 	slices.SortStableFunc(failures, func(a, b failure) int { return a.step - b.step })
 	f := failures[0]
-	what := fmt.Sprintf("the %s stands away", c.mark(f.e.Mark))
+	what := fmt.Sprintf("the %s stands away", c.looked(&f.e))
 	var mends []Mend
 	if f.e.Lock != "" {
 		what = fmt.Sprintf("the %s will not go in", c.lock(f.e.Lock))
@@ -167,7 +167,7 @@ func (c *proving) looksAtPosition() bool {
 func fails(e *bench.Event) bool { return e.Kind == bench.WouldNotGoIn || e.Kind == bench.MarkAway }
 
 func key(i int, e *bench.Event) string {
-	return fmt.Sprint(i, e.Kind, e.Lock, e.Mark)
+	return fmt.Sprint(i, e.Kind, e.Lock, e.Mark, e.Wheel)
 }
 
 // fromEverywhere offers to turn, before what fails, until marks stand that tell

@@ -220,10 +220,10 @@ func notHome(c *proving) {
 			}
 		}
 		mends := []Mend{m}
-		if w := c.x.Wheel(c.x.Mark(e.Mark).Wheel); w != nil && c.x.Mark(e.Mark).Kind == engine.TimingMark {
-			mends = append(mends, c.bring(i, []engine.ShaftID{w.Shaft}, c.x.Mark(e.Mark).At, 360))
+		if mark := c.x.Mark(e.Mark); mark != nil && mark.Kind == engine.TimingMark && c.x.MarkShaft(mark) != "" {
+			mends = append(mends, c.bring(i, []engine.ShaftID{c.x.MarkShaft(mark)}, mark.At, 360))
 		}
-		c.find(say.F("The %s does not stand at step %d", c.mark(e.Mark), c.place(i)+1), say.As(why), []int{i, t}, mends...)
+		c.find(say.F("The %s does not stand at step %d", c.looked(e), c.place(i)+1), say.As(why), []int{i, t}, mends...)
 	})
 }
 

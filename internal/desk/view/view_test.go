@@ -10,7 +10,9 @@ import (
 
 	"inklatch/demo"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/proof"
+	"inklatch/internal/core/step"
 	"inklatch/internal/core/tally"
 	"inklatch/internal/desk/view"
 )
@@ -201,4 +203,32 @@ func TestAViewOfWaysAndKinds(t *testing.T) {
 	assert.Contains(t, v.Begins, "timing belt")
 	assert.Empty(t, v.Ends)
 	assert.True(t, v.Last.Whole(), "the last step leaves everything on and tight")
+}
+
+// What a step does to valves and teeth is with the state it leads to, and what is
+// covered, slack or in doubt with every state it is so in.
+func TestMishapsInAView(t *testing.T) {
+	d := demo.Document("renew-timing-belt-r3.latch.json")
+	x := engine.NewIndex(&d.Engine)
+	p := &procedure.Procedure{Header: d.Procedure.Header, Steps: []step.Step{
+		{ID: "a", Phase: "prepare", Action: &step.Remove{Parts: []engine.PartID{"upper-cover"}}},
+		{ID: "b", Phase: "relieve", Action: &step.Pin{Tensioner: "tensioner"}},
+		{ID: "c", Phase: "prove", Action: &step.Turn{Turns: 1}},
+		{ID: "d", Phase: "take-off", Action: &step.TakeOff{Loop: "timing-belt"}},
+		{ID: "e", Phase: "prove", Action: &step.Turn{Turns: 1}},
+	}}
+	s := view.Of(x, p, 1, proof.DefaultHouse()).States
+	assert.Equal(t, map[string]string{"inlet-wheel": "upper timing cover", "exhaust-wheel": "upper timing cover", "crank-wheel": "lower timing cover"}, s[0].Covered)
+	assert.Equal(t, map[string]string{"crank-wheel": "lower timing cover"}, s[1].Covered)
+	assert.Empty(t, s[1].Slack)
+	assert.Equal(t, []string{"timing-belt"}, s[2].Slack)
+	assert.Empty(t, s[2].Jumped)
+	assert.Equal(t, []string{"timing-belt"}, s[3].Jumped)
+	assert.Empty(t, s[4].Jumped, "it is said of the step that did it")
+	for _, v := range s[4].Shafts {
+		assert.Equal(t, v.ID != "crank", v.Teeth == 1, v.ID)
+	}
+	assert.Empty(t, s[4].Met)
+	assert.ElementsMatch(t, []string{"inlet", "exhaust"}, s[5].Met)
+	assert.Equal(t, []string{"inlet-wheel", "exhaust-wheel"}, view.DrawingOf(x).Behind["upper-cover"])
 }
