@@ -9,8 +9,10 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
+	"inklatch/internal/core/archetype"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/latch"
 	"inklatch/internal/core/route"
@@ -184,8 +186,27 @@ func nameOf(names map[int64]string, id *int64) string {
 	return names[*id]
 }
 
-// NewEngine starts a new code: from a blank page, or as a copy of another.
-func (d *Desk) NewEngine(ctx context.Context, u *User, code, from string) (string, error) {
+// Archetype is a layout that a sheet may start from, with its drawing.
+type Archetype struct {
+	ID      string        `json:"id"`
+	Name    string        `json:"name"`
+	Says    string        `json:"says"`
+	Drawing *view.Drawing `json:"drawing"`
+}
+
+// Archetypes are the layouts that a sheet may start from; whoever is signed in may
+// look at them. They are drawn once: they never change.
+var Archetypes = sync.OnceValue(func() []Archetype {
+	out := []Archetype{}
+	for _, a := range archetype.All() {
+		out = append(out, Archetype{a.ID, a.Name, a.Says, view.DrawingOf(engine.NewIndex(a.Sheet(a.ID)))})
+	}
+	return out
+})
+
+// NewEngine starts a new code: from a blank page, as a copy of another code, or
+// from an archetype.
+func (d *Desk) NewEngine(ctx context.Context, u *User, code, from, like string) (string, error) {
 	if err := MayWrite(u); err != nil {
 		return "", err
 	}
@@ -193,9 +214,19 @@ func (d *Desk) NewEngine(ctx context.Context, u *User, code, from string) (strin
 	if err := held(latchjson.CheckCode(code), ""); err != nil {
 		return "", err
 	}
-	s := blank(code, store.Now().Year())
+	s := blank(code)
 	reason := "First sheet."
-	if from != "" {
+	switch {
+	case from != "" && like != "":
+		return "", &Problem{Status: 422, Title: "A sheet starts from another code or from an archetype, not from both.", Field: "archetype"}
+	case like != "":
+		a, ok := archetype.Named(like)
+		if !ok {
+			return "", notFound("archetype")
+		}
+		s = a.Sheet(code)
+		reason = fmt.Sprintf("First sheet, started from “%s”.", a.Name)
+	case from != "":
 		_, _, k, err := d.numbered(d.store.Reads(ctx), u, from, 0)
 		if err != nil {
 			return "", err
@@ -205,13 +236,42 @@ func (d *Desk) NewEngine(ctx context.Context, u *User, code, from string) (strin
 		// Where a value came from was said of the other code.
 		s.Code, s.Evidence, reason = code, nil, "Copied from "+from+"."
 	}
+	if from == "" {
+		s.Years.From = store.Now().Year()
+		maker, err := d.onlyMaker(ctx)
+		if err != nil {
+			return "", err
+		}
+		s.Maker = maker
+	}
 	return code, d.addSheet(ctx, u, s, reason, true)
 }
 
+// onlyMaker is the maker of every code there is, where they have but one.
+func (d *Desk) onlyMaker(ctx context.Context) (string, error) {
+	r := d.store.Reads(ctx)
+	all, err := r.SheetShelves(true, tally.Edition)
+	if err != nil {
+		return "", err
+	}
+	maker := ""
+	for i := range all {
+		c, err := d.cardOf(ctx, r, &all[i])
+		if err != nil {
+			return "", err
+		}
+		if maker != "" && c.Maker != maker {
+			return "", nil
+		}
+		maker = c.Maker
+	}
+	return maker, nil
+}
+
 // blank is a sheet with nothing but its crank.
-func blank(code string, year int) *engine.Sheet {
+func blank(code string) *engine.Sheet {
 	return &engine.Sheet{
-		Code: code, Maker: "Tarn", Years: engine.Years{From: year}, Cylinders: 4, Cycle: engine.FourStroke, FiringOrder: []int{1, 3, 4, 2},
+		Code: code, Cylinders: 4, Cycle: engine.FourStroke,
 		Interference: engine.Unknown, Running: engine.Clockwise, View: "front, looking at the timing drive",
 		Shafts: []engine.Shaft{{ID: engine.CrankID, Name: "crank", Kind: engine.Crankshaft}}, Wheels: []engine.Wheel{}, Loops: []engine.Loop{},
 	}

@@ -206,7 +206,7 @@ func TestASheetComesIntoUseByOneDoor(t *testing.T) {
 	_, err = h.d.Import(t.Context(), ines, raw)
 	require.NoError(t, err)
 
-	_, err = h.d.NewEngine(t.Context(), ines, "EMPTY-1", "")
+	_, err = h.d.NewEngine(t.Context(), ines, "EMPTY-1", "", "")
 	require.NoError(t, err)
 	_, err = h.release(mirja, "EMPTY-1")
 	assert.ErrorContains(t, err, "must be mended", "an empty sheet has nothing wrong on it and is blocked all the same")

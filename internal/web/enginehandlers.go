@@ -20,13 +20,14 @@ func (s *Site) ListEngines(ctx context.Context, _ api.ListEnginesRequestObject) 
 	return api.ListEngines200JSONResponse(rows), nil
 }
 
+// ListArchetypes is what a sheet may start from.
+func (s *Site) ListArchetypes(context.Context, api.ListArchetypesRequestObject) (api.ListArchetypesResponseObject, error) {
+	return api.ListArchetypes200JSONResponse(desk.Archetypes()), nil
+}
+
 // NewEngine starts a code.
 func (s *Site) NewEngine(ctx context.Context, r api.NewEngineRequestObject) (api.NewEngineResponseObject, error) {
-	from := ""
-	if r.Body.From != nil {
-		from = *r.Body.From
-	}
-	code, err := s.desk.NewEngine(ctx, user(ctx), r.Body.Code, from)
+	code, err := s.desk.NewEngine(ctx, user(ctx), r.Body.Code, or(r.Body.From), or(r.Body.Archetype))
 	if err != nil {
 		return nil, err
 	}

@@ -14,10 +14,18 @@ import (
 // should say where it comes from. ID is its key in Sheet.Evidence.
 type Relevant struct{ Path, ID, Name string }
 
+// DriveEvidence is the key of Sheet.Evidence under which a sheet that was started
+// from an archetype says where its own measures come from.
+const DriveEvidence = "drive"
+
 // SafetyRelevant lists them: locks for position, tensioners, bolts that would
-// turn a shaft or are used once, and the limits.
+// turn a shaft or are used once, and the limits; for a sheet that was started from
+// an archetype also the measures of its drive.
 func (s *Sheet) SafetyRelevant() []Relevant {
 	var out []Relevant
+	if s.Archetype != "" {
+		out = append(out, Relevant{"wheels", DriveEvidence, "measures of the drive"})
+	}
 	for i := range s.Locks {
 		if l := &s.Locks[i]; l.Kind.ForPosition() {
 			out = append(out, Relevant{"locks/" + string(l.ID), string(l.ID), l.Name})

@@ -34,8 +34,11 @@ const CrankID ShaftID = "crank"
 
 // Sheet describes one engine code.
 type Sheet struct {
-	Code         string           `json:"code"`
-	Family       string           `json:"family,omitzero"`
+	Code   string `json:"code"`
+	Family string `json:"family,omitzero"`
+	// Archetype is the layout the sheet was started from, whose measures are nobody's
+	// until the sheet names where its own come from; see package archetype.
+	Archetype    string           `json:"archetype,omitzero"`
 	Maker        string           `json:"maker"`
 	Use          string           `json:"use,omitzero"`
 	Years        Years            `json:"years"`

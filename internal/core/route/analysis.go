@@ -3,6 +3,7 @@ package route
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"inklatch/internal/core/engine"
 )
@@ -136,24 +137,14 @@ func moving(x *engine.Index, l *engine.Loop, cs []Circle, p *Path) (func(float64
 	if t == nil || t.Travel <= 0 {
 		return nil, 0
 	}
-	at := -1
-	for i := range cs {
-		if cs[i].Wheel == t.Wheel {
-			at = i
-		}
-	}
-	if at < 0 {
+	at, way := roller(t, cs, p)
+	if way == nil {
 		return nil, 0
 	}
-	a := p.Arcs[at]
-	s, c := math.Sincos(a.Start + a.Sweep/2)
-	if t.Moves != 0 {
-		s, c = math.Sincos(math.Pi/2 - t.Moves*math.Pi/180)
-	}
 	return func(v float64) (*Path, error) {
+		c := way(v)
 		moved := append([]Circle(nil), cs...)
-		moved[at].Centre.X += v * c
-		moved[at].Centre.Y += v * s
+		moved[at].Centre = c
 		q, err := Lay(moved)
 		if err != nil {
 			return nil, err
@@ -166,6 +157,23 @@ func moving(x *engine.Index, l *engine.Loop, cs []Circle, p *Path) (func(float64
 		}
 		return q, nil
 	}, t.Travel
+}
+
+// roller finds the wheel a tensioner moves among the circles, and where its centre
+// is when it has moved by so many mm towards more tension; nil where the loop does
+// not run over that wheel.
+func roller(t *engine.Tensioner, cs []Circle, p *Path) (int, func(float64) Point) {
+	at := slices.IndexFunc(cs, func(c Circle) bool { return c.Wheel == t.Wheel })
+	if at < 0 {
+		return at, nil
+	}
+	a := p.Arcs[at]
+	s, c := math.Sincos(a.Start + a.Sweep/2)
+	if t.Moves != 0 {
+		s, c = math.Sincos(math.Pi/2 - t.Moves*math.Pi/180)
+	}
+	from := cs[at].Centre
+	return at, func(v float64) Point { return Point{from.X + v*c, from.Y + v*s} }
 }
 
 // Root is a zero of f between a and b, where f has opposite signs, by halving:

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"inklatch/internal/core/archetype"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/proof"
 	"inklatch/internal/core/say"
@@ -13,6 +14,8 @@ var caseRules = []Rule{
 	{"years", "applicability", proof.Blocks, "a code made before it was made", years},
 	{"cases", "applicability", proof.Blocks, "a value that is missing for some engines, or two for the same one", cases},
 	{"names", "applicability", proof.ShouldFix, "a name of the house’s own that stands for nothing, or for two things", ownNames},
+	{"no-maker", "applicability", proof.ShouldFix, "a sheet that cannot be traced to whose engine it is", noMaker},
+	{"archetype", "evidence", proof.Blocks, "measures of a layout to start from taken for those of the engine", asTheArchetype},
 	{"no-source", "evidence", proof.Look, "a safety-relevant value nobody can trace", noSource},
 }
 
@@ -103,6 +106,50 @@ func (t *tallying) stretch(v *engine.Variation, car engine.Car) Mend {
 func (t *tallying) thing(path string) string {
 	kind, id, _ := strings.Cut(path, "/")
 	return t.x.NameOf(kind, id)
+}
+
+func noMaker(t *tallying) {
+	if strings.TrimSpace(t.s.Maker) == "" {
+		t.find("maker", say.F("The sheet does not say whose engine it is"), say.F("Two makers may use the same code; the maker stands on every printed sheet."))
+	}
+}
+
+// asTheArchetype keeps a sheet that was started from a layout out of use until it
+// says where its own measures come from; what still measures as the layout does is
+// named after that too.
+func asTheArchetype(t *tallying) {
+	a, ok := archetype.Named(t.s.Archetype)
+	if !ok {
+		return
+	}
+	wheels, loops := archetype.Left(t.s)
+	var names []string
+	at := "wheels"
+	for _, w := range wheels {
+		names = append(names, t.wheel(w))
+		if at == "wheels" {
+			at = "wheels/" + string(w)
+		}
+	}
+	for _, l := range loops {
+		names = append(names, t.x.Loop(l).Name)
+	}
+	if t.s.Evidence[engine.DriveEvidence].Source == "" {
+		why := say.F("It was started from “%s”. Say under Limits which drawing or measurement its wheels, belts and chains come from.", a.Name)
+		if len(names) > 0 {
+			why = say.F("It was started from “%s”; these still measure as that does: %s. Bring them to the engine’s, and say under Limits where the measures come from.", a.Name, strings.Join(names, ", "))
+		}
+		t.find("evidence/"+engine.DriveEvidence+"/source", say.F("The measures of the drive are not this engine’s yet"), why)
+		return
+	}
+	why := say.F("They are: %s. Should the engine measure the same, leave them.", strings.Join(names, ", "))
+	switch len(names) {
+	case 0:
+	case 1:
+		t.findAs(proof.Look, at, say.F("The %s measures as in the layout it was started from", names[0]), say.F("Should the engine measure the same, leave it."))
+	default:
+		t.findAs(proof.Look, at, say.F("%d things of the drive measure as in the layout it was started from", len(names)), why)
+	}
 }
 
 // noSource counts the safety-relevant values that say no source.

@@ -87,20 +87,44 @@ func doesNotClose(t *tallying) {
 		if l.Kind == engine.Chain {
 			tooth = "links"
 		}
-		var mends []Mend
-		best := math.Round(k.Path / l.Pitch)
-		if l.Kind == engine.Chain {
-			best = 2 * math.Round(k.Path/l.Pitch/2) // an odd chain needs a cranked link
-		}
-		if n := best * l.Pitch; int(best) != l.Teeth && best > 0 && math.Abs(k.Path-n) < math.Abs(k.Off()) {
-			mends = append(mends, set(fmt.Sprintf("Make it %d %s", int(best), tooth), on(l)+"/teeth", int(best)))
-		}
+		mends := t.closings(l, tooth)
 		why := fmt.Sprintf("%d × %s mm is %s mm; the way round the wheels is %s mm.", l.Teeth, fixed(l.Pitch, 3), fixed(k.Length, 1), fixed(k.Path, 1))
 		if k.Most > k.Least {
 			why = fmt.Sprintf("%d × %s mm is %s mm; with the tensioner the way round goes from %s to %s mm.", l.Teeth, fixed(l.Pitch, 3), fixed(k.Length, 1), fixed(k.Least, 1), fixed(k.Most, 1))
 		}
 		t.find(on(l)+"/teeth", say.F("The %s does not close: %s %s off", l.Name, fixed(k.Off()/l.Pitch, 1), tooth), say.As(why), mends...)
 	}
+}
+
+// closings are the ways in which a loop closes after all: the count nearest to its
+// own that closes where the wheels stand, or, where none does, the roller moved to
+// where one would.
+func (t *tallying) closings(l *engine.Loop, tooth string) []Mend {
+	cs, err := route.Closings(t.x, l)
+	if err != nil {
+		return nil
+	}
+	slices.SortStableFunc(cs, func(a, b route.Closing) int {
+		return max(a.Teeth-l.Teeth, l.Teeth-a.Teeth) - max(b.Teeth-l.Teeth, l.Teeth-b.Teeth)
+	})
+	var out []Mend
+	for _, c := range cs {
+		if c.Fits && len(out) == 0 {
+			out = append(out, set(fmt.Sprintf("Make it %d %s", c.Teeth, tooth), on(l)+"/teeth", c.Teeth))
+		}
+	}
+	if len(out) > 0 {
+		return out
+	}
+	for _, c := range cs {
+		if !c.Found {
+			continue
+		}
+		w := t.x.Tensioner(l.Tensioner).Wheel
+		out = append(out, Mend{fmt.Sprintf("Move the %s by %s mm for %d %s", t.wheel(w), fixed(math.Abs(c.Sits), 1), c.Teeth, tooth), slices.Concat(
+			set("", "wheels/"+string(w)+"/x", round(c.At.X)).Edits, set("", "wheels/"+string(w)+"/y", round(c.At.Y)).Edits, set("", on(l)+"/teeth", c.Teeth).Edits)})
+	}
+	return out
 }
 
 // upset reports whether loop i has troubles that make its length meaningless.

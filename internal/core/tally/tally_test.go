@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"inklatch/internal/core/archetype"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/proof"
@@ -186,6 +187,14 @@ var spoils = []struct {
 		bolt(s, "crank-bolt").After = []engine.FastenerID{"idler-bolt"}
 		bolt(s, "idler-bolt").After = []engine.FastenerID{"crank-bolt"}
 	}},
+	{"no-maker", tq4, "maker", false, func(s *engine.Sheet) { s.Maker = "" }},
+	{"archetype", tq4, "evidence/drive/source", false, func(s *engine.Sheet) { s.Archetype = "twin-cam-belt" }},
+	{"archetype", tq4, "wheels", false, func(s *engine.Sheet) {
+		s.Archetype, s.Evidence = "single-cam-belt", map[string]engine.Proof{engine.DriveEvidence: {Source: "drawing"}}
+		a, _ := archetype.Named("single-cam-belt")
+		s.Loops[0].Pitch, s.Loops[0].Teeth = a.Sheet("").Loops[0].Pitch, a.Sheet("").Loops[0].Teeth
+	}},
+	{"does-not-close", tq4, "loops/timing-belt/teeth", true, func(s *engine.Sheet) { s.Tensioners[0].Travel = 0.4; s.Wheels[5].X += 5 }},
 	{"no-source", tv6, "limits", false, func(s *engine.Sheet) { delete(s.Evidence, "limits") }},
 }
 

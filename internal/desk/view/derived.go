@@ -99,17 +99,35 @@ type DerivedLoop struct {
 	Travel float64 `json:"travel"`
 	Closes bool    `json:"closes"`
 	// Stretch is per cent of the length.
-	Stretch float64        `json:"stretch"`
-	Ease    float64        `json:"ease"`
-	Says    string         `json:"says"`
-	Wheels  []DerivedWheel `json:"wheels"`
-	Runs    []DerivedRun   `json:"runs"`
-	Links   []DerivedLink  `json:"links"`
-	Wear    []DerivedLag   `json:"wear"`
+	Stretch float64 `json:"stretch"`
+	Ease    float64 `json:"ease"`
+	Says    string  `json:"says"`
+	// Closings are the counts that close with the wheels where they stand, or the
+	// nearest that would.
+	Closings []DerivedClosing `json:"closings"`
+	Wheels   []DerivedWheel   `json:"wheels"`
+	Runs     []DerivedRun     `json:"runs"`
+	Links    []DerivedLink    `json:"links"`
+	Wear     []DerivedLag     `json:"wear"`
 	// Worn says how worn the loop is that Wear speaks of.
 	Worn  string `json:"worn"`
 	Note  string `json:"note,omitzero"`
 	Pluck *Pluck `json:"pluck,omitempty"`
+}
+
+// DerivedClosing is a count of teeth or links and where the roller stands with it.
+type DerivedClosing struct {
+	Teeth int  `json:"teeth"`
+	Fits  bool `json:"fits"`
+	// Off is how much longer the way round is with the roller in its middle, Sits how
+	// far from there it would stand, mm; Found is false where no place of it closes.
+	Off   float64 `json:"off"`
+	Sits  float64 `json:"sits"`
+	Found bool    `json:"found"`
+	// Wheel is moved to X and Y for this count, mm.
+	Wheel string  `json:"wheel"`
+	X     float64 `json:"x"`
+	Y     float64 `json:"y"`
 }
 
 // DerivedWheel is how a wheel sits in a loop.
@@ -258,7 +276,7 @@ func (d *Derived) homes(x *engine.Index) {
 }
 
 func derivedLoop(x *engine.Index, l *engine.Loop) DerivedLoop {
-	r := DerivedLoop{ID: string(l.ID), Name: l.Name, Teeth: l.Teeth, Pitch: l.Pitch, Length: round(l.Length(), 1), Wheels: []DerivedWheel{}, Runs: []DerivedRun{}, Links: []DerivedLink{}, Wear: []DerivedLag{}}
+	r := DerivedLoop{ID: string(l.ID), Name: l.Name, Teeth: l.Teeth, Pitch: l.Pitch, Length: round(l.Length(), 1), Closings: []DerivedClosing{}, Wheels: []DerivedWheel{}, Runs: []DerivedRun{}, Links: []DerivedLink{}, Wear: []DerivedLag{}}
 	p, err := route.Of(x, l)
 	if err != nil {
 		r.Says = err.Error()
@@ -273,6 +291,15 @@ func derivedLoop(x *engine.Index, l *engine.Loop) DerivedLoop {
 		r.Least, r.Most, r.Sits, r.Closes = round(k.Least, 1), round(k.Most, 1), round(k.Sits, 2), k.Closes
 		r.Stretch, r.Ease = round(k.Stretch, 2), round(k.Ease, 1)
 		r.Says = closing(l, k)
+	}
+	if cs, err := route.Closings(x, l); err == nil {
+		for _, c := range cs {
+			v := DerivedClosing{Teeth: c.Teeth, Fits: c.Fits, Off: round(c.Off, 1), Sits: round(c.Sits, 1), Found: c.Found, X: round(c.At.X, 1), Y: round(c.At.Y, 1)}
+			if c.Found {
+				v.Wheel = string(x.Tensioner(l.Tensioner).Wheel)
+			}
+			r.Closings = append(r.Closings, v)
+		}
 	}
 	for _, m := range route.Meetings(x, p) {
 		r.Wheels = append(r.Wheels, DerivedWheel{string(m.Wheel), wheelName(x, m.Wheel), round(m.Wrap, 1), round(m.InMesh, 1), string(m.Way)})

@@ -114,6 +114,9 @@ func (e ListProceduresParamsSort) Valid() bool {
 	}
 }
 
+// Archetype defines model for Archetype.
+type Archetype = desk.Archetype
+
 // Bank defines model for Bank.
 type Bank = engine.Bank
 
@@ -162,6 +165,9 @@ type Credentials struct {
 
 // Derived defines model for Derived.
 type Derived = view.Derived
+
+// DerivedClosing defines model for DerivedClosing.
+type DerivedClosing = view.DerivedClosing
 
 // Desk defines model for Desk.
 type Desk struct {
@@ -335,7 +341,9 @@ type NewDraft struct {
 
 // NewEngine defines model for NewEngine.
 type NewEngine struct {
-	Code string `json:"code"`
+	// Archetype the layout it starts from
+	Archetype *string `json:"archetype,omitempty"`
+	Code      string  `json:"code"`
 
 	// From the code it is copied from
 	From *string `json:"from,omitempty"`
@@ -782,6 +790,9 @@ type ReadFieldJSONRequestBody ReadFieldJSONBody
 
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
+	// ListArchetypes The layouts that an engine sheet may start from
+	// (GET /api/archetypes)
+	ListArchetypes(ctx *echo.Context) error
 	// WorkDrops Top dead centre from two equal drops
 	// (POST /api/arithmetic/drops)
 	WorkDrops(ctx *echo.Context) error
@@ -800,7 +811,7 @@ type ServerInterface interface {
 	// ListEngines Engine codes
 	// (GET /api/engines)
 	ListEngines(ctx *echo.Context) error
-	// NewEngine Start a code from a blank page or as a copy
+	// NewEngine Start a code from a blank page, an archetype or as a copy
 	// (POST /api/engines)
 	NewEngine(ctx *echo.Context) error
 	// ImportEngine Read an engine sheet or latch file as a draft of its code
@@ -961,6 +972,15 @@ type ServerInterface interface {
 // ServerInterfaceWrapper converts echo contexts to parameters.
 type ServerInterfaceWrapper struct {
 	Handler ServerInterface
+}
+
+// ListArchetypes converts echo context to params.
+func (w *ServerInterfaceWrapper) ListArchetypes(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListArchetypes(ctx)
+	return err
 }
 
 // WorkDrops converts echo context to params.
@@ -1923,6 +1943,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/sheet-fields", wrapper.ListSheetFields, options.OperationMiddlewares["listSheetFields"]...)
 	router.GET(options.BaseURL+"/api/engines", wrapper.ListEngines, options.OperationMiddlewares["listEngines"]...)
 	router.POST(options.BaseURL+"/api/engines", wrapper.NewEngine, options.OperationMiddlewares["newEngine"]...)
+	router.GET(options.BaseURL+"/api/archetypes", wrapper.ListArchetypes, options.OperationMiddlewares["listArchetypes"]...)
 	router.POST(options.BaseURL+"/api/engines/import", wrapper.ImportEngine, options.OperationMiddlewares["importEngine"]...)
 	router.GET(options.BaseURL+"/api/engines/:code", wrapper.GetEngine, options.OperationMiddlewares["getEngine"]...)
 	router.POST(options.BaseURL+"/api/engines/:code/draft", wrapper.NewSheetDraft, options.OperationMiddlewares["newSheetDraft"]...)
@@ -1946,6 +1967,44 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 }
 
 type ProblemApplicationProblemPlusJSONResponse Problem
+
+type ListArchetypesRequestObject struct {
+}
+
+type ListArchetypesResponseObject interface {
+	VisitListArchetypesResponse(w http.ResponseWriter) error
+}
+
+type ListArchetypes200JSONResponse []Archetype
+
+func (response ListArchetypes200JSONResponse) VisitListArchetypesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListArchetypesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListArchetypesdefaultApplicationProblemPlusJSONResponse) VisitListArchetypesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
 
 type WorkDropsRequestObject struct {
 	Body *WorkDropsJSONRequestBody
@@ -4253,6 +4312,9 @@ func (response ReadFielddefaultApplicationProblemPlusJSONResponse) VisitReadFiel
 
 // StrictServerInterface represents all server handlers.
 type StrictServerInterface interface {
+	// ListArchetypes The layouts that an engine sheet may start from
+	// (GET /api/archetypes)
+	ListArchetypes(ctx context.Context, request ListArchetypesRequestObject) (ListArchetypesResponseObject, error)
 	// WorkDrops Top dead centre from two equal drops
 	// (POST /api/arithmetic/drops)
 	WorkDrops(ctx context.Context, request WorkDropsRequestObject) (WorkDropsResponseObject, error)
@@ -4271,7 +4333,7 @@ type StrictServerInterface interface {
 	// ListEngines Engine codes
 	// (GET /api/engines)
 	ListEngines(ctx context.Context, request ListEnginesRequestObject) (ListEnginesResponseObject, error)
-	// NewEngine Start a code from a blank page or as a copy
+	// NewEngine Start a code from a blank page, an archetype or as a copy
 	// (POST /api/engines)
 	NewEngine(ctx context.Context, request NewEngineRequestObject) (NewEngineResponseObject, error)
 	// ImportEngine Read an engine sheet or latch file as a draft of its code
@@ -4439,6 +4501,29 @@ func NewStrictHandler(ssi StrictServerInterface, middlewares []StrictMiddlewareF
 type strictHandler struct {
 	ssi         StrictServerInterface
 	middlewares []StrictMiddlewareFunc
+}
+
+// ListArchetypes operation middleware
+func (sh *strictHandler) ListArchetypes(ctx *echo.Context) error {
+	var request ListArchetypesRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListArchetypes(ctx.Request().Context(), request.(ListArchetypesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListArchetypes")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListArchetypesResponseObject); ok {
+		return validResponse.VisitListArchetypesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
 }
 
 // WorkDrops operation middleware
@@ -6503,205 +6588,208 @@ func (sh *strictHandler) ReadField(ctx *echo.Context, verb string, field string)
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7H3rkhy3searIHo3YnfDTQ4ly95j+pdEUhbPoSTGjCyGw6Ef6KrsLrirgRKAmmYfBiP2Nfb19kk2cK0b",
-	"UA101wxp+fiHNeyqwiUzASTy8uWHVcEODaNApVg9/7BqMMcHkMD1v94CF4y+LtXfhK6erxosq9V6RfEB",
-	"1L/049V6xeHXlnAoV88lb2G9EkUFB6y+2jJ+wHL1fEWo/ONXq/XqQCg5tIfV8y/WK3lqwDyCHfDVx4/r",
-	"1VvOCihbDvFO3RuL9nsL90SQmbly+8KCvX5UTYmGUQGG2pxtajioPwtGJVCp/sRNU5MCS8LoTWPe+N0/",
-	"FNmff+j1/N85bFfPV//tpmPnjXkqbly7uscSRMFJo5pbPV+9q7BER6ASHTmjO00K+5lq9RtM91oqOGuA",
-	"S2LGWZxqQksrIkTCQf8xnp6fMOYcn9S/Sdl7T0hOVIeOwJMHH/uE/rv62L76i2+Zbf4BhVytV++f7NgT",
-	"+yPQHaHwVA+99+QJOTSMSyPjstIj3ddYFtWNGjKnuL4pGIcb873u/xsQpIQpAXCDTUvjyXeTGs8daCnO",
-	"8elOYlo6orSHDfAwXb0ohiRu+rrAp/AYhcQSwqMnsk7gSW9NmC/8uF3jduJrS7IzrCtB7J9aomeyTn2q",
-	"x/cC8ynDNi2pyzAxmV4KYp6bB/z+tXn45bMpb0+Ag5waUUu/lia8ahJXyu4LLAKSK8DsKWVJ1LRx/Xbw",
-	"eLg5YHpC/3734w89ebaD/rheHSug5wT6nXpnTAb94VqPJJUYApagxhv1j7BoRNZHbOFIO/fJgyNR44k8",
-	"YK0MPlNyIc4vNvPa2g3YdtY1bYdlh51OWk2Wq8krcc12bYC+TYXt8eaX1/CFhzoVApvwPfDNcChz0vsz",
-	"8M1dA8W0pdEgTLNrN9XQSF7gVtodezj7Cv8n5mEKSHgvz1NAv3WG20JC89QN4RJWqwYMo2ssqsC2IqFJ",
-	"J6xu5E43OeVR7OjR3Es+9cZEsqeTGWfXVJBVfnTTveIUHFhEgmUFhLuG5s99Swr1QXjHObE2ZY/Qy2Fz",
-	"Sjpnu3lefNSyQ1NDRK4JDe92Nd5AHX5i9+f5KdZmuzLNJMl9N8rrRJ9DCVQSXAc2MThgomd1wO/fAN2p",
-	"Fr981ukK3SwbLMSRmSV/5uXRzE0fvRZC0vsSOLmHMqC0X7YNK3JnrGx3nnwMa0lzA5gO8PyNIkfzWtse",
-	"zh8UoUXlTl9Dj5TDpjgVZiNLUNGBc8YDNOHsOEsybu9ntkWrfMdPz/WKbYPvc8YOwQcCjKqTftMRFd4m",
-	"nFt6hO5tPa61nY/tNIXGguwqeRmFasBC5tHuspmZjtzksqXPTnFtZCH0+ZZwIV9MVs+5dRqiZ8UOs5sE",
-	"3AM/Jcr0ntAszU5Ne5unhwvJ2b7f1oaxGjANXFS3Tk+0A1vbudjWfVspUlcz1swKXc0sM8bDWq/AXssm",
-	"Uhfbf6NiWtuTI/SI0P3cAA+Y7/NYM2JBj81HTEPjGzFA9+g5oL+JXVQCBD+w3KVKWcSyYQ77QFMNkUXk",
-	"Sd0WASvYDP0PWIjweIfD6h5IVgPHtIDzpLT92l5sm/0WQhTlLZ0TiC0fbP998YtOkrOIni7Z+T1Sd6hf",
-	"XXcT0i0mbfvRDYHIMOGF5BDjrwQYTLGvb3B8P9BWu6+OVvXIPngiJ3Di4RI4L1ModqwA6ln1j34Pospb",
-	"ZEccvg/pzsJPOG7OS7j5vtst1EdrN0LTbdKcGac5FgQnCW4v6EmmdQW4o1zvR1bavJCs3b7fSZvd7v0Z",
-	"Y7lgl6Pbp60s2QGnzKwhQjI6w80SdkFWlpw1YemrWZOw96h2bSvum5TxclbGZX4pfYPkahtYEhbZwFjM",
-	"jBeU+BmJMp2YD13DTvVI2ulYy4tZlSzPJhG/F4QNmqb/vDnbb7QhQjecNNGxKtffn98bIYlZrWNXkq63",
-	"lpLrmgjtwmrlGoXZqYT+IueXqJ+YWQQdQ92Y3PTc7XSgzrtL5Bkzxz2B41N38b/AmHOjGtBzfAkioOmU",
-	"fLJMz7gbjYP2lh2DuwGo/pZrT1QAMuC+MPZpZB6jDRC6QyXHR4pafZ6k9P1KtxHsOOALU7NaO3L5gQXN",
-	"NBwflaRNlzNU9t4UE9X0m/ik1w17H2qhr7g6P9dX2nfd/WNi3cBC2glMxrE7Y+kplaSG9xv9iOfsaIQ6",
-	"H+30spXrQ/D9r90Y066DxX45B8d61TBBnFF1OqeYcjUzKfPJEjfbGA8ODROCbCIXgqgloGZ0B7HrrXn2",
-	"bfRmYp7/xDKJiyNHe0Ng/qDFvMi9IjVtXUfsALylSy1FUeNinycsuZq4mrsZc18p1rNz/Scd8qOR9n1d",
-	"8TsYUEEYhRRDb1/qrZnH6fRdM53cDaWsL1NeHgbC7S8C6VPmLaWxfVJWhO5mN0qQ1q2QuhsuZXQL2s8s",
-	"RTN9rkq3iN4S52ZfkbKEyC4Ys5ZFnUsHzGc3aRzehQq1uefY6y5hgEgwoAUkG8uVG6BtJc2W1kY8c/ER",
-	"hu0/MdEcX6zO2zjUVdqc4UDbgzFyaSsHJ7uqP63rNwz/OLIvvw8O/JTHICOGqjH1qSJgtw85A47hQ3dD",
-	"NAI63Kc0VbI9Bm7LsWvPqH0944O7q+ycS0vrL51K5zemtdNGk+4fVqO97v7BWSO+puIIPGjU4BDWgXuX",
-	"xZG4l3ys0Zz9ZDs0IvaE4wCyYuXcNjK3yll9D+ERHKtTslvJN2Q+S1rypCxryLL72Cc/xcxFDaYRO3b4",
-	"g5YWwCUmVJ7CFEjzIpiJmG6Gjdoxdb4FPbHeNCxf116MnGx0bE2JmuhL6KVxE6aN0E0bbyWEd9sNbBkP",
-	"c6okuM6z9rHt1gYCBqz6ZcyAHrPPjJXMCPNGhhA7Bm9NtBNcWxrYaUUvL1HWiP3FfHlVEnmeJ92ahve4",
-	"kOGdogJcmq/mrAvfmbfi2oThnzsUCRXApY2dVCfIvdkQ7B+2z9BpqSPTIi7U1PikETtZc44pPlD/qSbs",
-	"JcE3Xay/48832LpxRmYTO78EO/HGtTC0FqntVSBZEYH0G39GAqhEeIcJRUQiIpDA91AiRrVxsxe780dz",
-	"Q3P//LcAA4qa2HD++HdfBb6DkmRY3jSdB3fHPzx71r89fnFGdTC08cNdG7q6YYTOGmsgM5eIkQuMlQnW",
-	"F/3WTMvsGFPWPa9LLOGJJMaFM6bgRqk3wxtYTxgiY1wPcxym32kbX+wRuQ+3uSU6vD/SJKF/HazR3qMD",
-	"3ke2IL9AIo12HpbpszayJSTGI2vSubGZ1rowqY58685Y3husI5ObtqNoj189eum7TsoR0MnMxWeAbuGu",
-	"ApChXWYcVzG3GnUGSkAd2wwP8p7MxYXRhpK5k2DLWv7EH6jyyJ5MwleSRRnuSQk28iBmc57ddNz3IYvz",
-	"Fh9IHfZQbbGQQMdZRHM9fWu/CCvtqt0fuT11M2IIt3VLyoxBqNdD7Uyt3nPN/AVwOEdKSeQWuOOI4/gJ",
-	"TKyHVnv3lB1pkNc1OdgDYyy5xf7HbTjyoMCHV5yzyC0/Zp8VeAvvCC3ZMXwRKIuwSjgRkan5fI5ub1ix",
-	"T7Ncz7fCgsHn8Y12aj+aa/97zIOj1EpGcis/HukP6tIXaCgpa2kSNoB5jhsP8wRnfu+G21k6ndBq49SR",
-	"6P29YK0S7e6nkPgGAgJmFVNtSwnGhZaQGDLYNylZy0v6AH7yxpqQ+42xOqMpxupQK7FT+h5zkiFLP2NO",
-	"dA7ptTbaM/leUM/Gfs99/Tf90hk1I6RgmONxtHeup3Ywr4hMTGF220xLmjLKwZUZU0bP+NkSfmzo8jH8",
-	"c/RyHn+jjjp38uwX9rWRLpq41gDkt8QnqE62TpA4qY3v1YvObZ/mfzcUn1iDVEOunY4Ga0+/3izTlcef",
-	"jaxcqj1K4Lfwa2tPzfNJIl8Fk0ScGfHSbJIvngXfFlBwkPmZJ/a7M6knr3qKZFKM0pUxR/a9tEX7ljMd",
-	"MnnVovUK6PRGWhQgwicOLjiLhAN701L6GV7UONJPMXLs9FTemSTDitXlu1jWajQmfSu/wwM/V8/0Vbcb",
-	"Tgqc62Ri9C7qHXLp9iFvvmJV+FmNi4wD8i0jNKJL0F0Nw7t5b7qigSJ9E5V4F9TnZMUBl3lhHYbhaeLv",
-	"JffaFUCgDiWXVYwUueFJ0RTBPZxmfatOvdRuqr676tcWU0m0N8DjEOj82LUdoQYq0P5SoTgh/B9oc0IF",
-	"jmilca+yieVOn3JLSUKMt5p/50TcJ3jgdKKj4c1VOY66iVvAZTA2renwSVKTlZWeWpu08Bi2wDiZWr+/",
-	"Ts9rHoz5ytnT8MTV7t5ICO+GBY6p6AXUdeaaiOy4Bwcfknb7BFqGVTQh1P4zmd+xwiHHB98tMfrpDvZL",
-	"EE7i9ElHMAl80tEVMQ8rbyOhbgLugRPj5HTb1MY52EXF2rp8siXvzdVjH74Dy8k1PcGrMY2nhiaTdk4K",
-	"ArfA1Kh3TZceFbqM+x5BnTifdx+x7VO3Ji/0HrGtWdnaaDeVr3gwTMkxCesVO44jZtpHxTcyU7ryOP8L",
-	"hNBylo3PLeuo6XkudvfAyjYStPAAYb1BEv8Frofh+c47glO9yhrvC0KxJbGcxkzryjQsfBxb0POewY7Q",
-	"LOCqXKArS6uwcwtqEkyuY9T4KXINoMCa2MbddmTPiLAnh1gOJMs7+kN8aVresIhuIbGJH5k1Kap30tG8",
-	"HEiK5Uiyd9+K+PX+/e8A1zLg3Gf7hBRvFo7H/Q44hDK0I+74aHzE/Htjm6VpPjSe1/SeSBzGTHkA+xBn",
-	"9UimB22v86DOwhFpDpfE9BWa9L+35S6ESVJyspWR0CWyjUXhQdRZdYBIWBqNYL+1sib5OIaiGV3Wu47u",
-	"gZekyFGjQthgkQgqurJT9ENwxOhNxdJu5WnYDSqizw7XtfWCPLU8u2RV2yb0+P8DmsDVggMWEetfXLW2",
-	"KzEAQRBWXCfxZxrqyKqoVh+1A0kxD+uZXGoYfqN+/97CLlwRzBKWIJ14HDPH4WHee3+ln17ULGbXOlan",
-	"H1gCWWsfMqTH0Gs2hagdXS6mLOAyanEfW4w2UBtjkFLug6YeZkLuhsYKWQFST5CssI4Eq6FEmGpHwbkD",
-	"pHOhDdskFKlmGS+Bq79O6AgckMR7oGv9qMbCxZ9JhmTLdRwaM4psaD8P9t/t5188O7eh28QCO+TQTv4m",
-	"ZhvKC1TTDh0XrTa9uua48u9k2JVvjIMJu4JN3C1tNq7+LEl0LzM5dYJLtlAHISnPpJY4YW7qdmfD91fG",
-	"kK8loyHUejaDEh6HeGlwDkZI/3xkCalZHeJHdkLDJO/IDfYMmzZAi+qpp/MlR5luwrKL7l9RyU8zetvV",
-	"2UDhiQ/0rDRPptTQRpcKJt3feU/hGD/2Kg9icEthIXSdOYdaLVjeNS2W3IU5JyB+YvzXNnIKqlW1jAl3",
-	"vHqFyWEwq3WjDQ3b+qS3XjRc0qFVfHAp7645G+yASsKhsGCH+uwQEk2fZW0McSylGp8iiEn49P33kayx",
-	"krQiEmrWAI4Fq4qCjzEDzt/OGauzAGrO59wZeUgzH70xXLzKfPSGsX0sH6rwwJYZwG8dGGYQmcGf7nON",
-	"OGdLL3JoNvTIZXcNw3q6wYd3BbaPqnXeeDZUqdRFCmGkNnuvqbU6SEgyVhqlSg0YiYodhVKmdEMm6F9d",
-	"D9D/hEMjT2jLtEqGJGv+V0gNL3Co94oUFWJb/aUSF6H+YUEo1G8N3oFOI6jYkao+jPZo6wPYQH3zr2dB",
-	"kMiLcgEm4a72GJ9quA53QA/WjpsItGUtLRFRSmnLqXAz1NhTyJgO9Q+taHGNmD5op3UQevM8O1GnFQ2P",
-	"mOAZE5KbJoSyXG+zEomzLw5xyLc4EkEsqCGKRMdZa7biqzRjITEt46DTWXm1U0z0jO25IsWeQoRuR1IG",
-	"URXO79EOvctl3Bqqpe7ZrLl2z5675gfy+qqYjnhx7rmPjyAHc0GpzaxqxvZPcE0ieQI1GSDW9RckY/sI",
-	"CMcgw/BynKmGaXJmwa5qh+pRJOUkpp/wODWk5hKrxURUgJbX3qVjG30samVivzFhJpEUr5BPVo/6Oofs",
-	"D3B86VKoYqbBc/GME4yKsCnP9PbKu5nCSWrnzOLxY1O1YBMEC9YQKJG96s43mZoG9wMc3/aCPEeekTox",
-	"8jMnTnTsWNFBRbORn2qM3pMzFWdP+nNE9o6q3ou/TwBGNx2474MjZBJievTIsNFtIv/wbou59WcN5bNY",
-	"vVEAW1ExHkkhdlb0MCReh2GRDmwg2fnz1PU6AbvsI7b67t0EUowSPRZcapnQTYTy5rdqCkCLUy5SclRt",
-	"s1chkQrS9OWzZyGCX4zq282o30xvXMkkvyIh/scjjUNcnPU9ygoCbwZe9OiM8y+G1H2XIpVqQ2VRhPFE",
-	"ZUFoIE+2TVQS3Piu1BPe2rtC5BqcUYbMAapOA8FnYsRtzG9OaG8Jy5jNyDZJ1fX7so6LNi4Sax8XoHEk",
-	"nA4MuMw0fwFE6kNNarT19dmaFIMoQFwf8Ukg4zSicERka6/Wgul1rX47VqTWt2mNhLFjINBmiDTWR5Tp",
-	"ItxDcDMQ0ZkB19EHsah90ZAhkt205FVGoMu5+5uhXWJeB+by+tUViYuNG/bhfUNs0n2a5zbqCVBdxHy3",
-	"cV+NN8MnJu6EPAndLPwoUg4VR61LD5W3PghrFF3uf0+zbrADbFh5Cqeo1qF6dkpb14/MCkNYr7Kk3m5Z",
-	"nYQCaycxFwxjaqoGdvPyQCgRchgt2Y97OcyDASZECcfhqSZxQgnmG3u8ux2u1Eej8Zj9MnfMuw8OIDkp",
-	"DMQicILr4GdHTmS4msbMVjKMSfKNrAdUdnNwQ4tz60WFaWiDqFmxP7d4Hz9GazoJdVAEJG4Hkf2+Ag5Z",
-	"9lJXJihtMxTE6sQpr4e4bEbuGrLd22En7WGaIBfvYMxmLg3JeTF0oIEJTDzvLhn55MDrEnnGeVxKzgNb",
-	"p64TXGGBzBsl0pQ3bg29QlDN2F7H/6TvIDPwpluXZzYcxk8VIP0IWQ+NVoEQoQijrVKdiEQbqBndCWRu",
-	"qqGat20szs+ZH4adfq2RoEDN1zmGfOHryBznqxdO52Qf2nOJCEQ1hE12mcNTA71avHauwW3NmWveBhWf",
-	"Sd2xa/DZJZMDlTM2et2pe3120EFQqDNAT0Zuv84ItrOffBO+L83Erc/jPOm1CeUPMwWe7Su3eXWezVcZ",
-	"ICg+9i6EVDIzvKZv60sYWG696mhZap/UNLN250+PYfF4X716ZEEMlLF2eUxheCpH+r7Q9GUu6UzqS/el",
-	"R9PtXDRkHAXQZW+OPK7nTa/hLE07kHAu5Rjq19avKmx52iCC1SXpxc6LHAlniyastnQU3R3TN6NzP4+7",
-	"cz5TZSbV1p1Gy+I52vBo3/jaVVp1xE+R4dsrYyJvoWC8jITZLRAoPaNxVFhUEXL/mrhxJcahw68OvFsX",
-	"yLGR6Lr/NBorGl1StbtHZuOJexASMxpBMdyqi1cFZXoXyffaLH3Fzj5WTSZ6+qTqMcZObM8N85Eli+W4",
-	"yTwIlvMM8ru5BLtkzOyY94t3spBAtPD9skfRs4mOfSTWcd5h31Ixo3/k6hO2WmBGCdu4DKSpGT3VIqpR",
-	"TACPU+r29yXiOj2hI+Gk2FMmlBS8x4cm23yUghflRukgoy6ONrRQURYHrEOK8kNPI7tn6nVE/95OfbRQ",
-	"ugTUQBqu05rSkEfN6yHs0dlLEpRE4mEVn779MX7jSd6o7c0m5xq26LXmgE/fqIa/iZbMOeDTS6hBQvTx",
-	"LZQs+vCvNPZw2RtVNH9OVPjLP/wxUmRjU+dhvpkPZrdIb/21+L2MIlMKzV+L9HHYNsAFlPofpaZv2A0X",
-	"22AHBpRcu4g+kftXv8lm7Bpfj7Ogu3x8T/X+dc+vmMHN0BPar9yU/eV7s0ldt7cEkbizDszYURa85ZHD",
-	"bJ2OUK2CA8RqHBwOCRVIXQNJOzY5XE5QcoipTMNKYL18korxcFrwHEka4C/146Tyq7Z0hSnIZTrsN5FI",
-	"lSvjcJw3LFBY/HRFupP13RzwKW0edhSXz+I4Y56YbuCbWPEy9eAnFtFxYxm7WFS5KpMGEowVlt9iUscs",
-	"jmFouXOWhAWgjCYphbPosYyXInLW7KJwvqnmjvVKp4KEKeRBykKpQjQ5t9zMd+0xzHrGFMe7jvVebhzv",
-	"3AhTqi1dKPddpaU7fB9CZMgxAFyiwXNgDVAoc+9jEA4zX+hCkFhdwNDs0u3mzrpIhwSPuoXk0C3k3GwC",
-	"Bx1Dcwk1Y4A922PoPL8DKeuQXBQ4Vpsit7pp2oIalS+ltj5yGpvsJC5mVBUMTN8MC/r3gVepHBYCys7U",
-	"MIX81ytCa5CowAd9N61wK9y/zP837UHXSsK1DQdtSLFvMxO9OQiZGTl8j13tsjGOjgUQC0NShBuvSSSd",
-	"Q20N4rwWZF7rlduvDd6JGcxZaL9JxFkq6re531zleI/UFcFUaXJnALjSy4X0TDgBt2UkmDG3YtXeArsk",
-	"He0aOyWv3sIFh0tefQPNi1iRA+0qy21Lu9cya8AKvAV5itbEjGg9ZBdNw8sqOqDHHas8IH1efE5b+pv0",
-	"GgPhc7lykGIj9H8H5K8p00f470x6lqCOEk4q/HQ8b5OOkkug/nsHCcCSBcs+x5JjAySXR6w71vUbKKHv",
-	"3Aq9if9bOCtKVkkherkgxrrhtHPl4tp442Pls4LmPuq73Hq1JTtjcTtWTFvJehDdFonbI3MbD5m+dpqI",
-	"/SEKYQoed02EzMn7SMPj1q2uL4DldlCtFwNzT3kcQaiOg1AvgihtC3f8F6z0w8JKZ0PiXW+ieRDQZ20k",
-	"z0d8lriuT1chPusWuuXyxuatLwZVNjrgZs+0M2fXEqnfszBqD5H/bTh0cf73iD1hP+gjx3HO3aJiJT7n",
-	"/aSzhTznvYe3UAMW8FDeRRGLp4h7E6OREDnuOP/2HL7cArFH80Ej2ZMcuyfGTkPvD9yk1WGPQmpmJLnY",
-	"C9GMA9OPynlkXYXVnq/Sp8M4mepEcyCHfswD92Y4xrXH5IHIJd+zrvJ/drf5AMRDtDBSPB02ng4aT/rM",
-	"KeNvBpWEyNvg3RV5jo2uOOQp5EKAwznd8Yjr9PPIuVtSoKNN80nzr4w8XkuAO+tKmJZHjRV3uQBn3uPT",
-	"RwrfRj115ro0t0vG4aQWKXcVZpNtO2WPi4IFntmby5iBLBKnHdubXbknx7cU2boz3rtrResnCzc4hiCW",
-	"i20w0aIuUbDyGJmy15+e3BI0cjbF5D16G7GMX1pnTlYz1I3QNFadLe45DjuIR5u/8xObMaWxwRoxr2GE",
-	"jeqKYGakpBHPrOVEZcp4YYZaTJKmYAd/sZ7g0sYzkv2T6ULoPZFxIHYh77LSZFOyi5fI5BYgvHIeYOi1",
-	"ybqRlGw7u45q/XReO6AkiXAcvVgkZNB6hemujiUCjACDowg1YU+ivAA+YWIOdCV0pqs4E4ZR10C2teEz",
-	"wrcn9dDPfsJy+2BUZgI9N4RmB5dwqAncZ4ek1FZlvLjATwir3HP1Oqxyp+Ti0qihuH7bExHJW1gHKxzO",
-	"6J35FTvGcaTGSjiD0jdB7d7ZEmyzcG390OFD2MIRSlkJKvazyMk2PzEHumh42+/v3lFI7XiKZm5FKX0f",
-	"38zG4Jyp5W7qgDBeJlVSMEHW9pqmu06p3nmx7u2rdqoW7pzSMdYq74GblR1eCnEi9iSFDwN/evG+uu58",
-	"6MnWhvOm8+of7aHJ3YOMpT836ybzA0JbGQnkYZknja2/P2MCHB25vQBq1m7CEVZb8j6mI0XWZRS2Pop9",
-	"HIQg0WN1/afsZ9lHxgAD8kJ8LRdZZmTV88AJj/XVaHld98AfHdvdqFNiUu+sKfKaqFQZQu8eZ4zbspE2",
-	"IvuX9cUA/+Y1E0+SGgYmrweI/gmHMCyLCuxyDpWhOOQq9RpQLvsiIMWCOk1XIlDP+PoCgT/1EchHFjxW",
-	"5+bYD0BDk8C6t4RH4guiSkn0pO8DjJ4pqTME2yMJ4bN9sFY9gtD+tMPhoOrKogqnhhJM4FUHUXwVGwSG",
-	"QFEAlZwUSFdrcLjf65U6qp/YDWiNhI7h1f9drVfVqeS4rf1HxJbAI3SHMFcz5TojS6KmbulOt9cHUG04",
-	"PKkZLtHmhHwY2Hjj7o2a3cNyYP5nAc/T6i2NLL3JMmDeTjqfNM0j8sjx/WBH7Z2aLaeDWGZ1shyJ8IYu",
-	"4N1Pwc0aE7lUmRYrcGl7ebedXLuhBy2/aoj3uFZa9ZxBfwZENKyoxGy6+vUURkeD0mVkfePIrjeCtb7G",
-	"uD1rHswoi32xnXrITllFk//879PISedNTEmEjmKFs+2L6I2Dbe9GxRCGRZciJZckYQkXdP1a10c3Ett2",
-	"BwmOXfqgmXGKla5P00sNdaaNoO4Udx9MKpb3AyMuqlOVek1w9Ud88XFn9rfd+k7S6XcFlvdPrA3FIS+J",
-	"s5GNmuFd5hdeblJgNhIc7JbArQ5BvoK6wQyZDlExC/2pF7CTZJ4ywz97G7SjmQ/QUPNpOX1b4yBM7T0p",
-	"YsXihUyUlaJiYpAH1rvs6GUyayao6/g1KY/SybJ9znQxl+GdmyLnNKp0tUd/0aWZZ1fYpH3LgKbiWlM5",
-	"RZsYZRR10845Dh3nQjzl5D/TMRBhl1HDtKfYz3k0LX7QOYdx31Z7Xm1zHmG3X/WvbGEkoKA5LyeKOxbA",
-	"TW2IhW8kgdBTc4OuDjdD+yztKLuuVIRJ42BXUwTAeST1iDLIPYEZG82wFnB00MnpyZW560Rcy6s4Fr2r",
-	"KpqTTLpdKFRFfcPZPrINjJP3o8Bb20k9AfNpx24zS0fLdY9tfgjRyJjQqKPbQ1FNfDajg+yIT3nn1Y6x",
-	"crGzL3MtmWNGXAIi0zum+ifMEfvlZ6eWbKewLqnYSqSs3VWZkRNqdFBGbRwRIY5bL/AoFiR2fx/Sxo7C",
-	"f792k8k+1C2eshN7rZ3Zzb47Vr0qZs9Oe557HlnmWK3PnTheSeukvDsCehw6l06g3n+q9cyL0gl0dx+t",
-	"uip+thmm1+LZXZR6bHXlWRXd6dSRpNcuh1W3FuL3X2nJovC+0YTPwKYdTiMY3xZcNqZ+PzSenzEnWAZx",
-	"BIusBOoXkdTpnDJOIf1Y42YWKfm+1n7UzehKI9LPwDd3DRQzrorA1WeMmtCH3zNYhUkhxX1cIAJ1ho5o",
-	"chVDKaGuEvq0izFuQ+9RPJ6hqfhEQs47tdpYRxLvswuY9IroBRocbfm9R5G4iinOymbVzdNzouOkI09S",
-	"nIQSpaviJMLb4wy+xJlELMyjD3LD5SvrPUnDdyRb0KnB5++iYUj+xHVAy1hydCZSRm0tvfMYVdj3lwdm",
-	"PINinJG44WNoQuuEEyiXhmTs8pU81oPVV4w0DOD1+9CKZmJuVJa6VuqMVKbEKvxsgCSuCFV455xT40MY",
-	"H5pM+Z8FRXR6vXOvcZCYGxxNXN5jWkScmLG8b2cpd+3t4WRAOdkRagObtK0ZlpbcNZNGC91yUthzUe9a",
-	"imOkNDF9mNR5EERRdyl3dZYClVJjVaBnSpZfXJJn4FO0ZvucMj3vbGTJVSrEuyqEGLZpiT2JZ21bsWCC",
-	"2ajI3GJ+5gvWZgaVncCeEXN70t/0S4kx1e8MRth15NaYFYEEniG0hT3X/WhsxpHJ5QgXatxekdlkjRjh",
-	"YhNBReHC25RXFP7muHO1fE3CEdIWjxnAVdw0NRJbTuTpTsmTDSQzeQUuSn5VMLYn4FZ612p3fOGG/Aec",
-	"TIOEblmgfJMuso86f8oa8ZYiRhFG94TLFtfIDKur7nlCmAM6ciIl0KfoFeeMC/3b7bcv0J+++sP/RrYA",
-	"CDIVK8RT7+J6vnpN9+iNHaY/gVdfOE0cN2T1fPX7p8+e/n5lIG703G9wQ24wJ7I6gCTFTcmZOaca68RX",
-	"vNY3n9fl6rlaDPuX+hXDRhDyG5s2UzAq7UVTYyMX+qubf9j4cLN+z9+3WSO+1t6zgaBI3oLBqGsYtfeD",
-	"L589W7hf44fWXU+LcVnvtn62xW0dVd78IG9cQTUtd+3hgPlJNcYaVAIukQ55Al0XHskjQ/CrkorSkldi",
-	"pZf+3VVOVG2MmeWiyOK8+oHZlPTlWeWqSD8yp3r1wh+cURUgRWLEtgjr5YtpiYgUyEfpJbGJWzjsKJcM",
-	"IPVDMEm1/MgM6nCkH5o/BtxaaK4cSF2TA0gOwmyyXNM0gTuSMaPdxPmjoyweiEM+guOR2dSPvHloRn2N",
-	"NJERqBNNs+tYYYmw+rlGomJHodaYRjyLcUzHVDz/sNpBgEnfn16CDoJ5uAMCHIumdDLhHldTSRfTPGK1",
-	"v2wZR8b8b6mhu+iIYTQHEaXHGyLkK/vOlURJMhSYvsKVkB9WtEzPqGAG+tHRyxHoFx1TG1rXP8Dxlavl",
-	"8CDHo28/aWF/sVjHlhewDdH+tRSaVgtQ/k5irtawas7oMBhtakz3qME7QGqhC/24OQUZM5Llm54yH2TY",
-	"a/08k2eskCCfCMkBH4Yk9JapDaFYe8LGF67fJNduleKJqbt7iApAKl7pC44plqvZplGCzKZs+07h4Qf1",
-	"5sfotvQX6PjXYG7MW6pJe/HStzh/7bK9Dnmw7tFzvh72x/UEl9Mhp/9ZQ6fbKZrSvYzqesGtUPcxoKgG",
-	"9aw1QEmr56tfW+MutWPr4gm70cxhrf/ygEeTIanFs3/gg3wkOCXHR6MVl8DJPZT674Yzg4ifKjA31msQ",
-	"Xvi3IFh9Dy8w/9cUm+XPJkXKB1A303wKFob/sRUF1Zj2+CKpi5azutRqluJgV+c3VWA9CmBUudC4Ni8t",
-	"1trDS+0vD6bFmDl8kuNwbk8zHFhKjVFrmcJ76Wtr6Cu/sDjfOWLhokqCB+BLjo//oifg+kOwGY0zKgbN",
-	"TMJPzh+e5IB3cCPud797f6gv0POC4nX01YGv3nh0rodSrO5+/kuOPHnc1/A286ok0mHR/9NuMT04/Ec2",
-	"gTyi4nSH7wFpbqqdxa+9HFlw5brCovAGcPnGhDH/00rCm16V+kcWhTcWajAiB5y1EpBgaIuN/Upx0LBT",
-	"axN7gAaRJY6jN/p+hmrGGsTugSOd7XqF1Dis67DUMLb/bWwgGtP7t7t/eI3HpLr3RA9z7aRAAmfeuXgH",
-	"Kh27d+kX/vnlA4D+hkXjbSt7yhyhkmkdzl/EtQWn80Mjg5+VJSi+FHzpSyAPReUFpgXUXUn6R5KVAfO+",
-	"mjrh7yRrGnPXvPqWwBqz3twUQ5bmmNHr0xJmQdeemccjeY2+Y0d93uoyh6pfZ47sCXOFBSrYIevuLruk",
-	"3BjDXN7uPzvD3DwemlXaddVtQjaf2Hr6SFH1WUYkkp68yUxrbYmD8FH1V1qyf/pzqp/F8RvWZPAe0AYX",
-	"e8Qo/L//838FYkeKaiyk1mrOyIQNh41chy1m0EMwR7f9ibjzVtd4DXHmjuwolIjQyxljw+FWz//+S59N",
-	"LyrGlBaBGizEkfHSKJ4Y1YTu9cIWZEfRQJNwcXQjhiXcQd4Qun8gxqmm76Dg8Ph3SkL3r6jkQdu23jGJ",
-	"REQ7+xdn3zsTX6GZZbuY41MFuDZBMMET8Tvz+AFpZXsI+j4REYvT57VwasWO4wPCNbmHEIVMJDPCqMQS",
-	"b7AAowTqtCLkqrPQtq5HpLzhgI0QBwl6q59+KnqWDJan6Etmz3a1v9uFLBDVBcnjgpfm9P+W1L9Bl79L",
-	"Fo04/Zd0ctxaq9LIyU/hOLEo9RFgPJsaYDbHMBpu9Na88qDHoO4hQio7xAUiiu6BnyxyvCeKaTweTfRa",
-	"g9U/0BGmGzfZp48som+xqeEYpjnh+oBZIq6gLJHoAPsnZB/K4c0HU/X+o438NwBWI4uEvoJYzWlyKQiN",
-	"sXvFKlyvy9VDqfqmAzPGNJ4GrBvm8yWsG6YlpK5HiHGkSzGoy7ZjiQ4QYsVenZmHDP7caPGYC+wAuQyL",
-	"Pon8LyX936sj0yprWt0wd2ZP/ULr4qKnjOfwoF/GI2a/U/eIH9uH4EXIKmcuLaxdxH2vbiGdnLYSaWAL",
-	"B9wSp9IASy1+qnWvTagynJUubWy0w0OrLrO4qNAG0Ja1tIz40LeklmMfet/0EHbph1oSTCfHdu142FUb",
-	"umdx8Bz8XS+L1pbqC+SoxTor2ZHOe+wjH7Lt1iD3DuZrYga+eGb+t74sjIAcSKThLwdtfhFuc8hLs0xK",
-	"oxsJRCjScLnOCafrMokIT+2310Y0XLFnOZF9O7NzmapPV6++HynYaN+tu085M5/eyKRWEigcQUjUh2UM",
-	"KZszkdp+Tg8XrP22Byn+OV0DXkuBNMD4whFPuGOWjd6mCA6NPBnZOHch8D/efPB/27A4MRsXFwmJO3fE",
-	"uD4eUCn7VLFuj3gPHAW7GWu9yT9U6oxGSy/PLlQnBO49cfPB/flxTst4qX+/TAAckZK1jJd2H14izUy1",
-	"5GLi/4yIRAWm6mzfcNbuKqnN2T1iHTnROAnzLkFP4yUJ8WxxqYyGxPjnC6SHucZsdIPS4GRF6E4nWiK2",
-	"NX4/3tIglefk8cbVcA1vSN8oTecbw74HFkhtyPSZFcYLfz3tvjHVDtBAZYkL5CypUqJXF5HbmBJrsE//",
-	"K6A0OaB0K4EjjBThptGliVyfxJgOx/7KhBoxVJLtFjhQqbsT6AB8B0/R11T77dQbdiD6DuSvZFALsA7h",
-	"EulKjvqs0bZ0F2xtnIsCffXsT2YH2DBZuaca5GAa93r9gn0AJ2FJPk0k650O/go5CM2D9eqrZ39aLn2k",
-	"xsJUFOy3YaEpfpd9W7EiPh17Z/8w0qPkRuADIGFriS8WlHvBqrl3BTyCW+U7C8Sx+B7ZA19MiF4IwDwm",
-	"bH4S3kszwaAb5ex298rQZomwEmb2DyJQBRzW2vFM4ej3hrXa9gTwe+BPhNqbLF/y+fneOaKC/Hz1vueH",
-	"eiyF7UpP1vQM2prxG2g1PYAXpucnL4lomPDF6WeYvcz55RU+7Yfq/FL5jHPA2mH97jtjBvzsTgo9rksN",
-	"/98B5osENeKTMzWrc1snAAmEZT4TzM1R3HzQf3yM8+NFzQS8WWxzHMZ1OZCmpK3xy992APIQiXi6HWhG",
-	"LOI7qk2ckEfIypScs7FBn+PyVeP6VJkqjO3nA3DVNXmhXbql8/kG6ARy3QG6KAXt15YUe1RrYDPW1iXa",
-	"wChAN1Ey+Gy+0y3g8o3FN/nsxOP2YROZ0hBgXUZTWp61KWywgNi0nCLVYYkYRw0WEkotDcKkJuh+1sji",
-	"QyopMoii2cJRMF7OhXDfmjc+pXktkU9qnDZOMI1XdvKLIQ4JVKqzXzIkKyK8brZGG6UfsEM+e0zi9Ax3",
-	"IsHan4nt04wutlLMw2WIj5GEoqKkIJhqY6ewiTvkoluMRyePJjbYUgyfJ927eg2PkU+niIUaU2Uik87n",
-	"sxE+x2PpEyYYRA1ULxmFpbMK/kc8p2DK3x7465nomNWnCW4xEAzTENqIb+ldxb4+vF59knQEE4dpni6y",
-	"RIWm5hNCXbNhQszGAP6og1UeYj2plj+bVJBFaW8DAvsZOjo40Ka+279aOjSdDlgS3BmVQL9+KHa84FAC",
-	"lQTX4l8hQ+cuIf/G/nLj4wbjhhkTL9vFFz5UmI3r4fKoV12XagkZtxlOFI5dlpP2ywpzlWV1qZZAGoVr",
-	"XMBsjOUrWr7VRdfPBBIqVVy39meE6xptdHo3Edo8lwLMQ8rV4nnUD3GooX6BveTjTQdlGlo/xu3McCzx",
-	"XmZlYImrAXBw9ljhd5BZOVS3kiddVaco8fTd5ltXc+gR8N58f6lktJNYRoPQ9Rc8fIoOKtH/GkFgPkcV",
-	"O5qYXSKM/WI2E/Ue+Gaezj/rNx7wzHmBJa7Zro3GeJoxLkRG1ZY7/glHvmhVXLHWn9x8UP/5eGPev/mg",
-	"//tx3qxnhCUlkdvW3LgGHy3Q6tb2/ynyw4e1NVwpkGFQeGgiowrzoaIgj6wSaS7exmGVXALsATAVS9qy",
-	"jPFRGxuxkVML5meiiwICO1SyevVA/v6L4qVxLxshbHm9er660Vd029IHH75kP1NiZX/ySWkfuvBwjRXe",
-	"vdEFVvZ+dYPr/eT2oN5PBiL94y8f/38AAAD//w==",
+	"7H3bkhy3seCvIHo3YnfDTQ4ly95j+kkiKYvnUBJjRhbD4dADugrdBXc1UAJQ0+zDYMT+xv7efskGrnVD",
+	"VgPdNUNaPn6whl1VuGQmMhN5/bAq+KHhjDAlV88/rBos8IEoIsy/3hIhOXtd6r8pWz1fNVhVq/WK4QPR",
+	"/zKPV+uVIL+2VJBy9VyJlqxXsqjIAeuvtlwcsFo9X1Gm/vjVar06UEYP7WH1/Iv1Sp0aYh+RHRGrjx/X",
+	"q7eCF6RsBYEn9W8sOu8tuaeSzuxVuBcWnPWjHko2nElioS34piYH/WfBmSJM6T9x09S0wIpydtPYN373",
+	"Dw325x96M/93Qbar56v/dtOh88Y+lTd+XDNjSWQhaKOHWz1fvauwQkfCFDoKznYGFO4zPerXoqiIXfcH",
+	"DfiGCEXtYkuBj5Ttzs390r32cb2iBrQOClIJ97OFb+SBxCcZefCxj4C/61HdGO6LdVjaLwHmfPMPUqjV",
+	"evX+yY4/cT+WRO6fdjvsPXxCDw0Xyp4HVRmk7WusiupGY08wXN/or81ivsFsPwVPcaopK90xoooc+lsJ",
+	"JBAWiIXAp3wggbA4s3XCdpSRp2bpmfsuuCA39nu7fSJpGaEP3GA70njz3abGeyeslOfo6U5hVnqgtIcN",
+	"EXG4huMaO5XT1wFaW6+kwipOnoqqOgEnPb5hvwjr9oO7ja8dyFKo1gH9UpJ9gcUUYZuW1mUcmNywCzmP",
+	"zQN+/9o+/PLZFLcngqOYGkHLvJZGvHoTV9LuCywjlCuJ5btlSfW2cf12yPgGDBSzE/r3ux9/6NGzW/TH",
+	"9epYEXaOoN/pd8ZgMB+uzUpSgSHJEtB4o/8RJw2Zw6TXK+X2PnlwpHo9wAPequgzTRcJwsC+tvYLdpN1",
+	"Q7tluWWng9aA5WrwKlzzXRuBb1NhpwKE4zV84aGkQoQJ3xOxGS5ljnp/JmJz15BiOtJoEXbYtd9qbCUv",
+	"cKscxx7uvsL/iUUcAoq8V+chYN46g22pSPPUL+ESVOsBLKJrLKsIW1GkSQesGeTODDnFESR6DPaSpd4Y",
+	"SE462XV2Q0VRFVY35RWn6MIAClYVocIPNC/3HSj0B3GOc+KtSFUYN6ckOdvt82JRyw9NTQC6pizO7Wq8",
+	"IXX8iePP81usLbuywyTRfbfK60hfkJIwRXEdYWLkgKnZ1QG/f0PYTo/45bNOV+h22WApj9we+TMvj3Zu",
+	"5+iNEKPel0TQe1JGlPbL2LAGd8bJ9vLkY1xLmlvAdIHnbxQ5mtfazXBeUMQOlZe+Fh4pwqY4FZaRJajo",
+	"RAguIjAR/DgLMuHuZ25Ep3zPXTz5Nvq+4PwQfSCJVXXSbzqywtsEueWvteZts66124+bNAXGku4qdRmE",
+	"aoKlyoPdZTuzE/nNZVOf2+La0kLs8y0VUr2YnJ5z5zQGz4ofZpkEuSfilEjTe8oyjSJmwTl6uFSC7/tj",
+	"bTivCWaRi+q2s6SYha3dXoJhxY2VQnU1580s0dXcIWO8rLV5RtkuHVWOob+w30VNC+6mNyFkiKWDlF87",
+	"YRR7RNl+bs8HLPZXmcB6lHPELLa+EU7NjAGp5hvo7hMB2oHnnn7GAWOJ1R8iQzVUFcCTui0ihrUZ+B+w",
+	"lPH1DpfVPVC8JgKzgpwHpZvXzeLG7I8Qg6ho2RxBbMVAovTJD9yk4IDqr/h5tmsmNK+uuw2ZEZMkCchj",
+	"qIoDXipBIPwqQgZb7KswAt8PFODuq6PTZrJlGSDUE+VVRASnQOxYEVLPapTseyKrvEN2xPErlpks/kTg",
+	"5jyF2+87bqE/WvsV2mmT9swFyzPbW0rwvKBHmc4D47UDw48ctQUiWXtR0lGbY/dBbAV5EhDiTqZn2Y6s",
+	"3NpTNtlQqTibQWxJdlGsloI3cUKseZPAhvS4bhT/Tcp6BS9h8l9Km8l18AisKAd4GYeMhFHinyEuO4n9",
+	"0A/sFZskpsdbUcwqfHkWD/jWETeX2vkz/WD2G2PmMAMnbXSsKPZZ9XtLJJBNHLrwdLO1jF43RIwh65Nr",
+	"1XGvcIZrYjiiYWP2EHQI9Wvy2/N338FlwV9RzxhR7ik5PvVmhQtMRTd6ALPHkSo7VRmGoranNW95O7hM",
+	"9B7xLSD8ILk9I5thKfM+OtTpPE/z/H9r0aFXG7i83dU6CKf3Kz1kBjo8JK/EitxHXeBj5nnGDW8DF275",
+	"McqjiZ5vufFkRYiKuKysTwLZx2hDKNuhUuAjQ60R+ClzvzJjRCeO+D/1rtYeXGFhUdNcF1UwYrKkcndl",
+	"iIGkW18ms274+9gI/ZuF921+ZWI6un9MLFpYKreByTp2Z6x7pSbYuBQwj0SOnKHM++Wn/CDXbxTmX/s1",
+	"ppkAiv1yTq31quGSekP6dE8QX5rZlP1kCWsGhINDw6WkG+DGBlp/as52BLI/2GffgldH+/wnnglcDChc",
+	"DSXz6g8WRe4dtmnrGpBiomVLHUVZ42KfRyy5VyW9d7vm/q3F7M7Pn6R6jVba92/Cl2TCJOWMpBj3+1Tv",
+	"THte6HbDdHQ3pLI+TQV6GBB3uKmlb1m0jEF8UlUT69/4cqWcKymVGy5laI3aTB1EM/3sWrcAr/Fzu69o",
+	"WRKAC0LmTNCheMBilknjOBcqNHPPMaheggCZYOGMUDZWK79AN0qasbMFvLHwCuMGOog0x9fd80YorQVb",
+	"GU5Ye7BWSGOGEnRX9bd1PcMIjwG+fLFy30eQJUOvxGsAdnzIW9gsHrp7uyXQIZ8yUMn2EnmW486eVft6",
+	"JiF/g9x5N6bRXzqVLjCmtddGk64hTqO97v4heCO/ZvJIRNTUJEhcB+7d6EbkXoqxRnP2E/jqeSCq4uUc",
+	"G5k75by+J/EVHKtTsisxDGQ/SzrytCxrkmWNc09+gox4DWaAoyH+QcsKIhSmTJ3iEEhz89iN2GmGg7o1",
+	"dc4fs7HeNsK125ORp40OrSmRMn0KvTRWxo4Ru2njrSJxbrshWy7imCoprvNssHy7dcGfEbdLCXk4IKvZ",
+	"WMkEkDcyT7k1BBuv2+DawcBtC7y8gKiR+4vx8qqk6jxOujNN3uNCxTlFRXBpv5qzLnxn34K1CYs/LxQp",
+	"k0QoFy+rJci9ZQjuDzdnTFqaaETAbZ4akzZCJ2/OISUksDw1gL0k4KrLgfH4+QY7P9vIbOL2l2C93/gR",
+	"htYizV4lUhWVyLzxZyQJUwjvMGWIKkQlkvielIgzY3LuxWv90d7Q/D//LYKAoqYuzQX+7qvId6SkGZY3",
+	"A+fB3fEPz571b49fnFEdLGzCctcWrn4ZMVnjDGT2EjHyUfIywfpi3poZmR8hZT3gusSKPFHU+tjGENxo",
+	"9WZ4A+sRA7DG9TCvZfqdsfFBj+h9fMwtNSkdwJCU/XVwRnuPDngPsKBwQIBBO7/X9FkLsITEGHQDOr82",
+	"O1oXGteBb925MHqL9WDy2/YQ7eGrBy9z10kRAR3NXCwDzAh3FSEqagLq0sSmlIbHYTFzZ9XkJEWUtc1Q",
+	"zPcoEiZVF1zo5cSWt+JJELfqyJ9MApqSCZ3c05K4wBHIIj3Lkvz3MXv0Fh9oHfcqbrFUhI3zyuZm+tZ9",
+	"EVfp9bg/CieTM6JKt3VLy4xF6Ndj40xt4nPD/IXgeNacptctER4jHuMnYkN1jFK8Z/zIoriu6cGJk7H0",
+	"LPY/Ar6zAh9eCcEBGwBkvZV4S95RVvJj/JpQFnGFcUIiU+P6HNze8GKfZteeH4VH0xFgNjy1Ls2N/z0W",
+	"0VUaFSR5lB+P7Ad9JYwMlJTHNgn1wCLHyYdFQgBG7/7b2UE90RrT1ZEa7l/wVpN291OMfCNBHLNqq7G0",
+	"RCOFS5IYRNo3ODm7TPoCfgqmnJhzjvM6YyjO69gokAy/x4Jm0NLPWFCTeX2tBfdMBiCpZ7MB5r7+m3np",
+	"jBISUz+seBzxzvXUShbUlImhzLHNtDQ6qzpcmUNntZCfHeDHZrCQ1ZEQK+yU1cwU9r6mmnjWCFHf0pCy",
+	"PGGdROGkMb7XL3qnfpp33kJ8YivSA/lxOhisA/x6u0xXLX+2tHKpbqmIuCW/tk5qnk8b+iqaNuSNjJfm",
+	"F33xLPq2JIUgKj8XyX13JhnpVU+RTIoruzJOzL2XdmjfCm4iXq86tEEBnd4bioLIuMTBheBANHcwPKXL",
+	"8KLGwDzFyO3TU3ln0k4rXpfvoDxmMKVgq77DUIhW3W4ELXCuC4qzO9B35AswxHz9GlXxZzUuMgTkW04Z",
+	"oEuwXU2GN/fedmVDinQmqvAuqs+pShBc5gV9WISnkX+g3GtPACV1LN2w4rTIDV4Ck0b35DTrefXqpXFi",
+	"9Z1Zv7aYKWp8BaEyhcmYXrsVmtIVxpsqNSZk+ANtTqjAgFYK+5xtKH76lltGE0L09f47F+M+wT9nUl8t",
+	"bq7KejVD3BJcRiPXmq6qT2r6utZTa1soAKo2MU6vN++v0zPdB2u+cvcsvnHN3RtF4tywwJCKXpC6zjwT",
+	"AMc9+IIyabdPwsq4iial5j+T/R0rHLWF7ZZY/ZSD/RItMHL6pCuYhEWZ2AvI/ypaIBBOknsiqHWBeja1",
+	"8e53WfG2Lp9s6Xt79djH78Bqck1P8HlMY+BJkwk7TwWRW2BqpoKBSw8KXQ2GHkA9OZ93LvHtU38mL/Qt",
+	"8a092cZoN6UvOFSmFJjG9YqdwICZ9lErXtktXSnO/0Ji9ZOWjd4ta9D0PBfZe+BlC4Q0PEDQbxTEfyHX",
+	"F2b6LriJU33OpkoeiUWeQCmpmdaVadD4OPKg5/EgO8qySpnllj5zsIq7vkhNo7mRnFk/Ra4BlPAGYtxt",
+	"B/aM+Ht6gFJYeZ7oj+GlaUXDAd1CYRtdMmtS1O+k13fzZXMcRpJ9/47Er/f+f0dwrSKuf75PSPrn8Wjd",
+	"74ggsZx9wFkPRk/Mvze2WdrhY+t5ze6pwvEqOg9gHxK8HtH0YOx1XvG7eLyar1Rj54pt+t/bcherUlMK",
+	"ulVAYBPdQjF6BHRWHQgQtMaAaoCtqml+ZUvZjC7r3UT3RJS0yFGjYtXigPgqtnJbDEvwwOhtxcFuFWDY",
+	"LQrQZ4fn2nlBnjqcXXKq3RBm/f9BmsjVQhAsAesfrFq7kxhL5MMpie+2+JVTUZ0+6haSYh42O7nUMPxG",
+	"//69q5pxRahLnIJM3jhkjsPDsgX9k356UXPIrnWsTj/wBLDWIaDIrKE3bApQO7hcDFmCS9DiPrYYbUht",
+	"jUFauY+aergNyBsaK1RFkH6CVIVNnFhNSoSZcRScEyCdC204JmVID8tFSYT+64SORBCk8J6wtXlUY+mj",
+	"0xRHqhUmSo1bRTbGz6Pzd/z8i2fnGLpLO3BLjnHyN5BtKC+MzTh0fCzb9Oqa48q/U3FXvjUOJnAFl2xd",
+	"ugzqKrXe8pvLTE4d4dItqaNFSs8knnhibup254L7V9aQbyijocx5NqMUDlfoaXBOiZe+fOQJiVtdwZbs",
+	"dIdJVpJf7Bk0bQgrqqcBzpeIMjOEQxfbv2JKnGb0tqtzheIbH+hZaZ5MZYpdXUqYbH8XPIXjisJXeRCj",
+	"LIXHiiPNOdRqyfOuaVDqFxaCEvkTF7+2gBTUp2oZE+749Eqb4WBP68YYGrb1ybBeNDzSsVN88AnxfjgX",
+	"7IBKKkjhyl8a2SEVmj7LYgxwKawan4CCV/j0/fdATllJWwmEmjUEQ6GsshDjigLnb+ec11n1hc5n5Fl6",
+	"SDMfvbFYvMp89IbzPZQtVYRSpxmlALvyqNG6DUG6zw3inS29yKHZ0COf+zUM6+kWH+cKfA+qdcF4NlSp",
+	"9EUKYaSZfdDUWhMkpDgvrVKlF4xkxY9SK1NmIJsSoK8H6H+SQ6NOaMuNSoYUb/5XTA0vcGz2ihYV4lvz",
+	"pSYXqf/hSlTo3xq8IybJoOJHpuew2qPrquHC+O2/nkXLhl6UKTAJd3VifKrh+qoEZrFu3VQiU7cEUa2U",
+	"toJJv0NTOgxZ06H5oZUtrhE3gnbaPaS3z7Mb9VrRUMREZUyMbppY3e16m5VmnH1xgCv2wXUKoKAGsJCg",
+	"4K1lxVdpxlJhVsJlyLOybqdV8jPYc0WLPSMA3I60jNZcOM+jffE1n49roZbKs3lzLc+eu+ZHsv4qSEe8",
+	"ODM9xEfQg72g1HZXNef7J7imQJ5ATQcFB/sHkvM9UKJjkH94eW2whhtwZhXiNQ7Vo0zKWEyX8Dg1pOYS",
+	"q8WEVAgrr71LQ4weilqZ2G9smAmQABbzyZpVX+eQ/YEcX/oEK8g0eC6ecVLBIm7Ks7O9Cm6mmYSfiNUH",
+	"n3irtKpg3fLIXWPPWdF9Ks+592BprEdwWYkFbygp06ZOzb37gRzf9mJHRw6XOjGgNCf8dOyvMbFKswGl",
+	"eo3BQTQ9JQGj54Ac/F+9F3+fUIHfTuC/j66QKwKp5yN7Sceb/hG8IXPH2tnfZys4g2WNZcUFkLfsjfPx",
+	"Ynld4Yz0agqKpxTGY6511KgEar+Ob5jebyDF1tFDwaUGDzNELFl/q7dAWHHKrZ8NaoPuhiVTK0N9+exZ",
+	"DOAX13rudtQfpreuZJBfkYX/45HBdTXOujRVRSJvRl4MhTrnX4zdInzmVapploOl7BN1EGlquvJtou7h",
+	"13el+vHWXUGA23VGvztfW3caXz4Teu5CiXMihkuyjDWObpM06MCXTbi19bw4s7skpniFV60JLjOtaoQA",
+	"jcgmzQD7anJNi0FwIa6P+CSR9UUxckR0627skptzrX87VrQ2l3RTfmPHiUSbYXmzfhmbLnA+VuOGAKo4",
+	"wTX4AEoGkA0dls+b9lbLiJ85dy20sEtMF8FCXX+6gHBb2F9A3jfUZfqnOYRBB4OeAnIJwy6gYN1PzAeK",
+	"OSi6XYRVpAgVD61LhcrbENs1CloPv6cZTfiBbHh5ime+1rHGiVpbN4/sCUPYnLKk2W55nVR61m1iLsbG",
+	"NjiOcPPyQBmVahiE2Q+nOcxXIEwIPoZrYk3CjxKsQk68ew5XGtFoHXG/zIl5/8GBKEELW9eRCIrr6GdH",
+	"QVW8bcsMKxmGOoVB1gMo+z34pcHYelFhFmMQNS/25w7v44d+TTehBUWE4nYE4PcVESTLDOv7UaUxQ0md",
+	"TpzyegzLduV+IDe9W3YSDzMAuZiDcZcQNQTnxfUKkwqMe3l3yconAq/LDxqnh2k6j7BO07S7whLZN0pk",
+	"IG+9JeaEoJrzvQkrSucgMzVVtz59bbiMnyqCzCPkHD9GBUKUIYy2WnWiCm1IzdlOIntTjTVXbqHwQW9+",
+	"GE76tSk/RfR+vb8pdKEH9jjfJnO6J/fQySUqETN1c7L7adqm4l1bTbPXKFvz5pq3UcVn0uDumqLwiquB",
+	"ygmt3kzqX59ddLQS1ZnqUpZuv86I4XOffBO/L82Ew88XlzJnk5Q/zHQSd6/c5jUUt19l1FYJIX2xAigz",
+	"y2v6tr6EheU2Rgf7n4dcqZmzOy89uqWv+23SRxbESL90nx4Vr4nlQd8nmj7NJcmkPnVfKppu54Is4dKD",
+	"Pil05Mg9b3qNJ3+6hcRTNMf1hV1Xs8L1QY4Wxroka9k7p4EoOTAPtmWjoHFI3wT3fr6cz/kEmJkMXi+N",
+	"li0i6aKuw+Br39LXAz+Fhm+vDLW8JQUXJRC9t0D89YzGUWFZAeD+NZFxJYa3k199xXDTK8kFuJv502Cs",
+	"YXRJe/gemK2D70FAzBlQOnGrL14VKdOnSL7XZukrbvdQCxtQ+qTqMdZO7OSG/ciBxWHcJjRE+8ZG8d1c",
+	"UhJljGzI+yU6WkgAWvx+2YPo2fzJfvnXcTpj31Ixo3/k6hOuh2RGr2SYBtLUjJ5qAWoUkyrL8SapMEVc",
+	"pyd0IJx0mMqsUEXe40OTbT5KKUPlV+krUV0cxOgqULnyYl0BqrD0NLAHpF4H9O/d1kcHpctrjWT3eq0p",
+	"raCpfT1W0nT2kkRKqvCwdVDf/gjfeJIZtbvZ5FzDFr3WHPDpGz3wN2CfngM+vSQ1UQR8fEtKDj78K4Me",
+	"LnujAtPyZIW//MMfgc4emzqvlJz9YJZFBuuvKxrMGbL918K1yIjDtiFCktL8ozTwjbvhIAY7MKDk2kWM",
+	"RO5f/SbM2A++HidXd2n+Aer96144MYObYQB0OLkp/OV7y6Su4y3R8t9ZAhMSZdFbHj3MNgeJNUg4EKix",
+	"wuGQ0IzWD5DEsenhcoDSA6QyDduP9dJUKi7i2cZzIGmIeGkeJ3Xidf0ybBcwO2F/iESoXBmH471hkXbz",
+	"pyuyqJzv5oBPaftwq7h8F8cZ88SUgW+gjmn6wU8c0HGhRGAsq1yVydQnJFAvVkxryOIYr1h3zpKwQIWk",
+	"SabibFFaLkoJyJodWCU41dyxXpkMkziEQu2zWAYSS05Zt/tdh9JoPWOKx12H+kA3Hnd+hSktni6k+669",
+	"0x2+jxV6yDEAXKLBC8IbwkiZex8j8ej1hS4EiS0NLMwuZTd3zkU6BDjoFlJDt5B3s0kcdQzN5emM6/a5",
+	"GWPy/I4oVcfoosBQQ4zclqppB2rUM5W5VtlpaHKbuBhRVTTefYPZHqjnytSw+1B2AojJ0TKFsWuiUIEP",
+	"5m5a4Vb6f9n/b9qDadCEaxcO2tBi32bmjwsiVWbk8D32DdPG5XlcXbJ4pYv44DUFskQ0a5DntSD7WpjC",
+	"Dbh2izlbMXAScZZaTNzeb65yvEPNTJjW5M7U9UrvQtIz4UTclkAwY26brL2rF5Mk2k1Jlrw2DhcIl7y2",
+	"CQYXUO8E4yrLHcu41zIbz0q8JeoENuIEtB66A7P7snoZmHVDDQ1USLfPGct8k966IC6XK1+pbNRUwPcH",
+	"MJDpNw7oTHoOoB4SnirCdgJuk0TJJR0EeoKEkCW7pH2Ofc4GBWIesdlZN2+kb793K/Q2/m/xrChVJYXo",
+	"5dZGNgOnyZWLG/KNxcpnVfH7aO5y69WW7qzF7VhxYyXrVf52Bb5DwW/rITPXThuxPyxumFLmu6ZS5eR9",
+	"pJX5NqOuL6j27SvAXlzve4pjoPA1XNt6kULVrh/If1Wrfthq1dmV9q430TxILWljJM8vJK1wXZ+uKiRt",
+	"RuiOyxuXDr9YBbSRgJuVaWdk1xIZ5bPV2R4irdxi6OK08hF64n7QR47jnLtFQX1F5/2ks91D572Ht6Qm",
+	"WJKH8i5KKJ4C9iaCkRA57rjw9lzZugVij+aDRrI3OXZPjJ2GwR+4SWv+DlbqzEhycReiGQdmWJX3yPq2",
+	"rj1fZUiH8TTVkeaADsOaB+7NeIxrD8kDkku+Z13l/+xu85HyW2C/JTgdFk4HhZM+k0TmoCdQUqHfBu+u",
+	"yHNsTCOjACEfAhzP6YYjrtPlkXe3pFSktsMn7b+y9HgtAO6cK2HadRXqGXNB+fpQ9h7opwt66ux1aY5L",
+	"wlWqFumiFUeTGzuFx4E1CM/w5hIykAFx2hBv9l2kPN5SaOvOeu+uJa2fXBXDcWVjtRiDAXvFgDXQITBl",
+	"nz+zuSVg5G2KyTx6C1jGL21fp6oZ6AIwhZq+wZ7juIN4xPy9n9iuKQ0Nzoh5DSJcVBdQMyMljXjmLCcq",
+	"U9YLM9RikjQFt/iL9QSfNp6R7J8MF8ruqYLru0t1l5Umm5JdvEQmtyQyKOcRhF6brAukZLvddVDrp/O6",
+	"BSVRhMfoxSShotYrzHY1lAgwqkMMVqiJexLVBeUTJuZA35lneoozqzua1squ5XxG+PakzfrZT3juHJyp",
+	"zPrRDWXZwSWC1JTcZ4ek1E5lvLhvUKwEesDqdSXQvZKLS6uG4vptj0SUaMk62jhxRu/MbwQyjiO1VsKZ",
+	"4n+TYuA719lttlxbP3T4ELdwxFJWoor9bEFml5+YU7poeNvvc2+wUjecopnbqMrcxzezMThnWsTb9iJc",
+	"lEkNGmyQtbummalTmoJerHuHZqB6hDuvdIy1ynsi7MmOHwUYiD1KEcPAn168r2lnH3uydeG86bj6R3to",
+	"cnmQtfTnZt1kfkBZq4BAHp4paVxb/xkT4Ejk9gKoebuJR1ht6XtIRwLOJVgNHyypHC1BYtbq50/hZ9ki",
+	"Y1AD8sL6Wj6yzNJqwIEnHuerMfS67hV/9Gj3q06JSb1zpshrolJVrCj4OGPcdaN0Edm/rC/uG2Bfs/Ek",
+	"qWFg6vq60z/hWA3LoiLuOMe6WxxylXpTUC77IqDkgjpN13nQ7Pj6voM/9Qubjyx4vM7NsR8UDU2qAb6l",
+	"AogvAJUSUNL3C4ye6dQzLLZHE8Jn+8VazQpi/GmH40HVlasqnBpKMCmvOojiq/ggMIQUBWFK0AKZJhC+",
+	"nPh6pUX1E8eA1kiaGF7z39V6VZ1Kgds6fERdZz3KdggLvVNhMrIUauqW7cx4/QKqjSBPao5LtDmhEAY2",
+	"Zty9VfN7slyPgLN11NPaOI0svck0YN9Okk8G5gA9Cnw/4Kg9qdkKNohl1pLlSGUwdBHR/RRl1piqpbq/",
+	"OIJL4+UdO7mWoUctv3qJ97jWWvWcQX+miGhcUYFsuub1FESDQekKON8Y4HqjstbXGLdnzYMZ3bYvtlMP",
+	"0akqMPkv/D6NnPTexJREaLBWON++AG8cfHs36rEw7OUEdHJSlCdc0M1r3RzdStzYXUlw7NMH7Y5TrHR9",
+	"mF5qqLNjRHUn2H0waYTeD4y4qP1V6jXBtzUJPc292d9NGyZJh98Vtbx/4m0sDnnJOhvZVTOCy/zCy01K",
+	"mY0EB7sDcGtCkK+AbjRDpquomFX9qRewk2Sesss/ext0q5kP0ND7aQV7W+Nomdp7WkA96KVKpJWi4nKQ",
+	"B9a77JhjMmsmqGv4mpQH6WTaPme6mMvwzk2R8xpVutpjvujSzLMbd7K+ZcBAcW2gnKJNjDKKum3niEOP",
+	"uRhOBf3P9BqIZJfRGrWn2M95NF39oHMO476t9rza5j3Cnl/1r2zxSkBRc15OFDcUwM1ciEUYJAHQU3OD",
+	"aTo3A/ss7Si7XRWApHGwq20C4D2SZkUZ4J6UGRvtsJbk6EsnpydX5p4TeS2u4Fr0vllpTjLpdqFQFf2N",
+	"4HuADYyT98HCW9tJPwH7aYduu0sPy3UPbWEJYGRMbNUgeyiqic9mJMiO+JQnr3acl4vJvsyzZMWMvKSI",
+	"TE9M9SXMEYfj57aWbKdwLinoJDLe7qrMyAm9OlKCNg6AiGHrBR7FgkD39yFs3CrC92u/mWyh7uope7I3",
+	"2plj9p1YDaqYk51OngccOeQ4rc9LnKCkdVTeiYAehs6lE+j3nxo986J0AjPdR6euyp9dhum19ewuSj12",
+	"uvKsiu51aiDptcthNaPF8P1XVnKwvC+Y8Blh2vE0gvFtwWdjmvdj6/kZC4pVtI5gkZVA/QJInc5p4xTT",
+	"j03dzCIl39fZj7odXWlE+pmIzV1DihlXReTqM66a0C+/Z2sVJoUU9+sCUVJn6Ig2VzGWEuobrE+nGNdt",
+	"6D2C4xmaSkwo5LxTq4UmUnif3cCk10QvMuCI5fceAXEV0zorm1W3z4CJDpMePElxEpqUroqTiLPHmfoS",
+	"ZxKxsAAf5IbLV857klbfkW6JSQ0+fxeNl+RPPAeshJKjMytl1M7SO1+jCof58ooZz1QxzkjcCDE0sXMi",
+	"KCmXLsnY5SuFWg9OX7HUMCiv3y+taDfmV+Wg66jOUmVKrMLPtpDEFaEK77xzaiyE8aHJpP/Zooher/fu",
+	"NUEUFraOJi7vMSsAJyaU9+0t5X68PTnZopz8SGpbNmlbc6wcuGuurBa6FbRwctFwLY0xWtqYPkzrvBJE",
+	"oLtU+D5LkU6pUHPpmU7oF7fkGfgUndk+p03POxdZcpUK8a6KVQzbtNRJ4lnbFhRMMBsVmdvMz37B28yg",
+	"shNxMmKOJ/3NvJQYU/3O1gi7DtymZkUkgWdY2sLJ9bAal3FkcznijRq3V2Q2OSNGvNlEVFG48DYVFIW/",
+	"eexcTV+TcIS0w2MXcBU2bY/EVlB1utP05ALJbF6Bj5JfFZzvKfEnvRu1E1+4of9BTnZAyrY80r7J9O5H",
+	"nT9ljUTLEGcIo3sqVItrZJfVdfc8ISwIOgqqFGFP0SshuJDmt9tvX6A/ffWH/41cAxBkO1bIp8HF9Xz1",
+	"mu3RG7fMIIFXX3hNHDd09Xz1+6fPnv5+ZUvcmL3f4IbehCbq5qedDQbVSDZXntfl6vnqDZXq6+41Uy6u",
+	"4cyp6l8+e2b9rUy5u6Ypj1yY72/+4ULE7RFO1j7CdBGThimeO26X5fzP5tkWtzWoXoW13/iWZ4Yy2sMB",
+	"i5MbzHaOl0hVWCHMPLJkRYhCB3yyDeV9U3eFtRLpe47L1S96QAdbqqoDUbS4KQW3OkDjAiSGIH7Hxf6l",
+	"ecUeESLVNy4lKRmw87YM3sivjWdycAiVaMnHKxF6fl6Hm4fGHG9QSXCJTDgZMehB6sgR+VWfuNKB16PL",
+	"daWMIctH6MG4+oG7dP/lUeU7dD8ypnq92B/jiGkQI75F2LBGzEpElUQhAjIJTcKVGgexZIt9PwSS9MiP",
+	"jKCuRvdD48cWDpcGKwda1/RAlCDSCjBBD2nYUZxbzRHGj4lgeSAMheiYR0ZTP6rpoRH1NTJARkRrCwZd",
+	"RyOx9M81khU/Sn3GTDU5CGMmXgWS/N+fXhITYPRwAoJ4FE3hZENproaSaVR6xJq/bLlA1rXioGGm6IDh",
+	"RficJvTKvfMYapCdK95l+mFJy86MCm7Lak51nDVwrn8gx1e+T8aDiMcwftLB/mKxiR0uyDYG+9dKGlgt",
+	"APk7o1tiM5zVYTDa1JjtUYN3ZK310aCzI33spXm5Oc2qou6Xm961KYq+1+Z5JgZ5oYh6IpUg+DAEaLAB",
+	"bijDxuc4vtr+JnF4q9XQ8cWBC2SukrYtsUGbqcdkWbSbOwWHH/SbH0Em9RfS4a/BwhoS9ZDuimvuy+GC",
+	"62Yd4mDdg+d85/GP60kFVF+j/s+mSL3bom2SzJnpzNxKffMlDNVEP2ttSarV89WvrXVMu7V1kZvdauaq",
+	"2v/ygILKgtR1DnhgsT4inFLgo9WRSyLoPSnN343gtvdAKsHcOP9M/ODfEsnre/ICi39NslleUmlQPoDy",
+	"mea9cQ0PPoX1xPjWre2k4nVplC6Nwa6jcirBhnqLoKphKgi9dFXtHp5qf3kwncbu4ZOIwzmeZjGwlFKj",
+	"zzIj71XoYmIMANJVVM8hCx+/ExWALwU+/otKwPWH6DCmoqscDDMJ9DkvPOkB78iNvN/97v2hvkDPi5LX",
+	"MfRhvprxmKwarVjd/fyXHHoKFXbjbOZVSZWv+v9Py2J6jQce2SDyiIrTHb4nyGBTc5Zw9nJowTdGi5PC",
+	"G4LLNzZg/J+WEvQefMDgI5PCG1fUEaADwVtFkORoi601S2PQotNoE3tCGkSXEEdvzP0M1Zw3iN8TgUxe",
+	"8RVU46uKx6mG8/1vg4GY6um/Xf4RNB5bVKBHelgYlwWSOPPOJbry3dC9y7zwz08fhLDfMGm8bVVPmaNM",
+	"caPDhYu4seB0Hn9kK5VlEUpoul+GZtNDUnmBWUHqrvn/I9HKAHlfTcMd7hRvGnvXvPqWwBt73vwWY3Zn",
+	"yOj1aQGzoKPP7uORfEjf8aORt6ahpJ7XmyN7xFxhiQp+yLq7qy79GUKYz5D+Z0eY38dDo8o4sjom5DK3",
+	"nd+PFlUfZVQhFcCbjLTWNZOIi6q/spL/08upfr7Mb1iTwXuCNrjYI87I//s//1cifmSoxlIZreYMTbjA",
+	"Y+A67KozPQRyzNifCDtvTTfdGGbu6I6RElF2OWJc4OHq+d9/6aPpRcW51iJQg6U8clFaxROjmrK9OdiS",
+	"7hgaaBI+YnGEsIQ7yBvK9g+EOD30HSkEefw7JWX7V0yJqG3bcEyqEDWu/8XR985GWxhkuSnm8FQRXNuQ",
+	"mKhE/M4+fkBYuRmivk9E5eLweS29WrET+IBwTe9JDEI2ZhxhVGKFN1gSqwSaBC7k++Cwtq5HoLwRBFsi",
+	"jgL01jz9VPAsOVkeoi+5k+2av7uDLBEzrd9hwktz+n9L69+gy9+n5QJO/yWdHLfOqjRy8jNynFiU+rV2",
+	"Apoawl02Jxh89Na+8qBi0MwAgMotcYH4onsiTq5GfwCKHRyOLXpt2gI8kAgzg9s830cm0bfYdsuMw5wK",
+	"I2CWiCsoSyS71ggTsA/p8OZDYzSijy7HwpYKG1kkzBXEaU6TS0Fsjd0rTuF6Xa4eStW3E9g1puE0Yt2w",
+	"ny9h3bAjIX09Qlwg0/RCX7Y9SkyAEC/2WmYeMvBzY8hjLrCDqGVQ9Enofynq/16LTKesGXXD3pkD9Auj",
+	"i8ueMp6Dg37DFMh+p+8RP7YPgYuYVc5eWni7iPte30I6Om0VMiVEfIkcGEqDqnWwVOtem0BluCvTRNpq",
+	"h4dWX2ZxUaENQVveshLwoW9prcY+9L7pIe7Sj40kuUlD7sYJBW5d6J6rOOgLDfbylV1TxEg2IDRZyY9s",
+	"3mMPfMi3W1sjebBfGzPwxTP7v/VlYQT0QIGBvxyM+UV8zCEu7TEprW4kEWXIFCb2TjjTAUsCOHXfXhvR",
+	"cAXP8iT7doZz2f5aV5++H5kdykOmZ+YzjEwZJYGRI5EK9QtgxpTNmbjtsKeHC91+2yve/jldA14riUwp",
+	"94UjnnCHLBfLzRA5NOpkaePchSD8ePMh/O3C4uRsXBwQEndOxPg5HlAp+1Sxbo94DxwFu1lrvc1GNMml",
+	"qqhIefageiLw78mbD/7Pj3Naxkvz+2UE4IGUrGW8dHx4iaQzPZKPif8zogoVmGnZvhG83VXKmLN7wDoK",
+	"aipSzLsEA4yXBMSzxakSDIkJzxdIFvODuegGrcGpirKdSbtEfGv9fqJlUSjP0eON75YbZ0jfaE3nG4u+",
+	"ByZIY8gMmRXWC3897L6xfSXQQGWBCXIWVCnRq4vQLaTE2iqz/xVQmhxQulVEIIw04KbRpYlYn8SYDtf+",
+	"yoYacVTS7ZYIwpSZTqIDETvyFH3NjN9Ov+EWYu5A4UpGakmcQ7hEpmemkTXGlu6Dra1zUaKvnv3JcoAN",
+	"V5V/aspJTONerz+wD+AkLOmniWS9M8FfMQehfbBeffXsT8ulj9RY2t6N/TFcEZDfZd9WHIlP197ZPyz1",
+	"aLqR+ECQdF3bFwvKveDU3PtWKVFW+c6VPFmcR/bKXCZEL0QKaiYwP0XeK7vBqBvlLLt7ZWGzRFgJt/yD",
+	"SlQRYVJMS+O18LxhrdmeJOKeiCdS8yaHl3x8vveOqCg+X73v+aEeS2G70pM1lUFbu35bxM4s4IWd+clL",
+	"Khsuqa+OOoPsZeRXUPiMH6rzS+Ujzpcwj+t331kz4GcnKcy6LjX8f0ewWCSoEZ+8qVnLbZMAJBFW+Uiw",
+	"N0d588H88RHGx4uaS/JmMeY4jOvy5bCSWOOXv+0A5GHN5yk7MIhYxHdU2zihUIssk3LOxgZ9jsdXr+tT",
+	"Zapwvp8PwNXX5IW4dMvm8w3Qiah1V95FK2i/trTYo9qUkONtXaINGQXoJlKGmM13uiW4fOOqnXx25HH7",
+	"sIlMabV2fUZTWp61bSGxANm0giE9YYm4QA2WipSGGqRNTTDzrJGrxKmpyNZuzSaOgotyLoT71r7xKc1r",
+	"iXjS63Rxgmm4cptfrP6QRKWW/YojVVEZdLM12mj9YFBJMBE9NnF6BjtAsPZnYvu0q4NOin24DPAxUqSo",
+	"GC0oZsbYKV3iDr3oFhPqwIOJDa7pxecJ964zxmPk02lgocb288iE8/lshM9RLH3CBAPQQPWSM7J0VsH/",
+	"gHMKpvjtldk9Ex2z+jTBLbYEwzSEFvAtvav414fXq0+SjmDjMO3TRY6oNNB8QpkfNg6I2RjAH02wykOc",
+	"Jz3yZ5MKsijsXUBgP0PHBAe61Hf3V8uGptMBSqKcURP064dCxwtBSsIUxbX8V8jQuUvIv3G/3IS4Qdgw",
+	"Y+Nlu/jChwqz8TNcHvVqOoAtQeMuw4mRY5flZPyy0l5leV3qI5AG4RoXZDbG8hUr35r29mcCCbUqbkb7",
+	"M8J1jTYmvZtKY55LKcxDy9XiedQPIdRQv5VhsngzQZkW1o9xO7MYS7yXORpY4mpABPH2WBk4yCwd6lvJ",
+	"k65/Fgg8c7f51nd3eoR6b2G+VDC6TSyjQZhOF6F8igkqMf8alcB8jip+tDG7VFr7xWwm6j0Rm3k4/2ze",
+	"eECZ8wIrXPNdC8Z42jUuBEY9lhf/VKDQHgxWrM0nNx/0fz7e2PdvPpj/fpw361liSUnkdt1NrqmPFhl1",
+	"6+b/FPnhwy4mvunKMCg8tpFRL/9Y+5VHVokMFm/hsko+AfZAMJNL2rKs8dEYG7GlU1fMz0YXRQh2qGT1",
+	"Oq/8/ReNS+tetkTYinr1fHVjruhupA8hfMl9psnK/RSS0j504eGmcnj3RhdY2fvVL673k+dBvZ9swfSP",
+	"v3z8/wEAAP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -42,7 +42,7 @@ var types = []component{
 	of[desk.Place]("Place"), of[desk.Entry]("LinkEntry"), of[desk.RoleRow]("RoleRow"), of[desk.Somebody]("Somebody"), of[desk.Passage]("Passage"),
 	of[desk.LatchMark]("LatchMark"), of[desk.Meta]("RevisionMeta"), of[desk.Sibling]("Sibling"), of[desk.Beside]("Beside"), of[bench.Standing]("Standing"), of[procedure.Task]("Task"), of[engine.Place]("Point"), of[engine.Fluid]("Fluid"), of[desk.ProcedureRow]("ProcedureRow"),
 	of[desk.Revision]("Revision"), of[desk.Saved]("Saved"), of[desk.ClashStep]("ClashStep"), of[desk.RecordLine]("RecordEntry"),
-	of[desk.EngineRow]("EngineRow"), of[desk.EngineView]("EngineView"), of[desk.SheetMeta]("SheetMeta"), of[desk.Leading]("Leading"), of[engine.CaseLine]("CaseLine"), of[engine.Field]("SheetField"), of[desk.Sheet]("Sheet"),
+	of[desk.EngineRow]("EngineRow"), of[desk.Archetype]("Archetype"), of[view.DerivedClosing]("DerivedClosing"), of[desk.EngineView]("EngineView"), of[desk.SheetMeta]("SheetMeta"), of[desk.Leading]("Leading"), of[engine.CaseLine]("CaseLine"), of[engine.Field]("SheetField"), of[desk.Sheet]("Sheet"),
 	of[page.Tool]("SheetTool"), of[page.Part]("SheetPart"), of[page.Torque]("SheetTorque"), of[page.Phase]("SheetPhase"), of[page.Step]("SheetStep"), of[desk.Kept]("Kept"),
 	of[desk.Touch]("Touch"), of[desk.Reproof]("Reproof"), of[desk.ReproofRow]("ReproofRow"), of[desk.Settled]("Settled"),
 	of[desk.Rim]("Rim"), of[desk.RimAnswer]("RimAnswer"), of[desk.ToothAsk]("ToothAsk"), of[desk.ToothAnswer]("ToothAnswer"),

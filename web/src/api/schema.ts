@@ -534,8 +534,25 @@ export interface paths {
         /** Engine codes */
         get: operations["listEngines"];
         put?: never;
-        /** Start a code from a blank page or as a copy */
+        /** Start a code from a blank page, an archetype or as a copy */
         post: operations["newEngine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/archetypes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The layouts that an engine sheet may start from */
+        get: operations["listArchetypes"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -856,6 +873,7 @@ export interface components {
         EngineSheet: {
             code: string;
             family?: string;
+            archetype?: string;
             maker: string;
             use?: string;
             years: components["schemas"]["Years"];
@@ -1552,6 +1570,7 @@ export interface components {
                 stretch: number;
                 ease: number;
                 says: string;
+                closings: components["schemas"]["DerivedClosing"][];
                 wheels: {
                     wheel: string;
                     name: string;
@@ -1832,6 +1851,22 @@ export interface components {
             findings: number;
             /** Format: date-time */
             at: string;
+        };
+        Archetype: {
+            id: string;
+            name: string;
+            says: string;
+            drawing: components["schemas"]["Drawing"];
+        };
+        DerivedClosing: {
+            teeth: number;
+            fits: boolean;
+            off: number;
+            sits: number;
+            found: boolean;
+            wheel: string;
+            x: number;
+            y: number;
         };
         EngineView: {
             meta: components["schemas"]["SheetMeta"];
@@ -2221,6 +2256,8 @@ export interface components {
             code: string;
             /** @description the code it is copied from */
             from?: string;
+            /** @description the layout it starts from */
+            archetype?: string;
         };
         EngineRef: {
             code: string;
@@ -3213,6 +3250,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EngineRef"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listArchetypes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Archetype"][];
                 };
             };
             default: components["responses"]["Problem"];
