@@ -20,7 +20,7 @@ func (w window) change(code string) {
 	w.find("[role=dialog] input")
 	w.text("A new drawing came.")
 	w.keys(input.Enter)
-	w.until(`() => document.body.innerText.includes("draft") && !document.querySelector("[role=dialog]") && document.querySelector("input[aria-label=Name]")`)
+	w.until(`() => document.body.innerText.includes("draft") && !document.querySelector("[role=dialog]") && document.querySelector("input[aria-label^=Name]")`)
 }
 
 func (w window) tab(name string) {

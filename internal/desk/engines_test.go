@@ -222,7 +222,7 @@ func TestANewCode(t *testing.T) {
 
 	rows, err := h.d.Engines(t.Context(), ines)
 	require.NoError(t, err)
-	assert.Len(t, rows, 10)
+	assert.Len(t, rows, 11)
 	rows, err = h.d.Engines(t.Context(), h.user("pavel"))
 	require.NoError(t, err)
 	assert.Len(t, rows, 8, "readers see codes in use")

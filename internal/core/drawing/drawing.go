@@ -49,6 +49,9 @@ type Wheel struct {
 	Tensioner int `json:"tensioner"`
 	// Hidden is set for a wheel of a gear pair inside a casing.
 	Hidden bool `json:"hidden,omitzero"`
+	// Sized is set where its size is known: its diameter, or its teeth with the pitch
+	// of what lies on it or the module of its pair.
+	Sized bool `json:"sized,omitzero"`
 	// Side is where its name stands: right of the drive, or left.
 	Side Side `json:"side"`
 	// Rail is, for a rail, the path of the part that the loop lies on.
@@ -82,6 +85,8 @@ type Lock struct {
 	ID    string `json:"id"`
 	Name  string `json:"name"`
 	Wheel string `json:"wheel"`
+	// Kind is what is drawn: a pin, a bar, a stop, a flywheel lock or a holder.
+	Kind string `json:"kind"`
 	// Position is set for one that fixes the timing, not only carries torque.
 	Position bool `json:"position,omitzero"`
 }
@@ -152,7 +157,7 @@ func Of(x *engine.Index) *Drawing {
 		l := &s.Locks[i]
 		for _, shaft := range l.Holds {
 			if w := slices.IndexFunc(s.Wheels, func(w engine.Wheel) bool { return w.Shaft == shaft && w.Teeth > 0 }); w >= 0 {
-				d.Locks = append(d.Locks, Lock{string(l.ID), l.Name, string(s.Wheels[w].ID), l.Kind.ForPosition()})
+				d.Locks = append(d.Locks, Lock{string(l.ID), l.Name, string(s.Wheels[w].ID), string(l.Kind), l.Kind.ForPosition()})
 			}
 		}
 	}
@@ -185,6 +190,9 @@ func before(a, b Wheel) int {
 	return cmp.Compare(rank(a), rank(b))
 }
 
+// What is drawn at least, mm: about the size of a small engine’s drive.
+const leastWide, leastTall = 160, 220
+
 // measure sets the box round everything that is not a rail, and the casting.
 func (d *Drawing) measure() {
 	left, top, right, bottom := math.Inf(1), math.Inf(1), math.Inf(-1), math.Inf(-1)
@@ -196,6 +204,13 @@ func (d *Drawing) measure() {
 	}
 	if math.IsInf(left, 1) {
 		left, top, right, bottom = -100, -100, 100, 100
+	}
+	// A wheel or two of a drive that is only begun do not fill the drawing.
+	if w := right - left; w < leastWide {
+		left, right = left-(leastWide-w)/2, right+(leastWide-w)/2
+	}
+	if h := bottom - top; h < leastTall {
+		top, bottom = top-(leastTall-h)*0.7, bottom+(leastTall-h)*0.3
 	}
 	w, h := right-left, bottom-top
 	d.Box = [4]float64{left, top, w, h}
@@ -251,6 +266,7 @@ func wheelOf(x *engine.Index, i int) Wheel {
 			}
 		}
 	}
+	v.Sized = v.R > 0
 	if v.R == 0 {
 		v.R = 12 // something to take hold of until its size is known
 	}

@@ -32,6 +32,12 @@ export const pageOfProcedures = (o: ListOrder) =>
 /** someProcedures are the first few that fit. */
 export const someProcedures = (filter: string) =>
   queryOptions({ queryKey: ["procedures", "some", filter], queryFn: () => proceduresFrom({ filter }, 0, 20) });
+/** archetypes are the layouts a new engine sheet may start from. */
+export const archetypes = queryOptions({
+  queryKey: ["archetypes"],
+  queryFn: () => ask(api.GET("/api/archetypes")),
+  staleTime: Number.POSITIVE_INFINITY,
+});
 export const people = queryOptions({ queryKey: ["people"], queryFn: () => ask(api.GET("/api/people")) });
 export const places = queryOptions({ queryKey: ["places"], queryFn: () => ask(api.GET("/api/session/places")), staleTime: 0 });
 export const engines = queryOptions({ queryKey: ["engines"], queryFn: () => ask(api.GET("/api/engines")) });

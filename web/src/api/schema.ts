@@ -1485,6 +1485,7 @@ export interface components {
                 tensions?: boolean;
                 tensioner: number;
                 hidden?: boolean;
+                sized?: boolean;
                 /** @enum {string} */
                 side: "left" | "right";
                 rail?: string;
@@ -1522,6 +1523,7 @@ export interface components {
                 id: string;
                 name: string;
                 wheel: string;
+                kind: string;
                 position?: boolean;
             }[];
             casting: string;

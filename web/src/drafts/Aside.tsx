@@ -22,7 +22,7 @@ export function Aside({
             Try again
           </button>
           <button type="button" className="button quiet !min-h-[22px]" onClick={() => drop(p.batch)}>
-            Drop it
+            Remove it
           </button>
         </li>
       ))}

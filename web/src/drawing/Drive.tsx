@@ -1,47 +1,160 @@
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useEffect, useId, useMemo, useRef, useState } from "react";
 import type { S } from "../api/client";
+import { Locks } from "./Locks";
 import { Shapes, shown } from "./shapes";
+import { type Frame, useZoom } from "./useZoom";
+import { ZoomBar } from "./ZoomBar";
 
 type Drawing = S["Drawing"];
 type State = S["StepState"];
 
-/** Drive draws the drive from the sheet's own geometry in the state of one step. */
+/** Drive draws the drive from the sheet's own geometry in the state of one step. It can be looked at nearer, and drawn along. */
 export function Drive({
   drawing,
   state,
   labels = true,
+  still = false,
   move = false,
   className,
 }: {
   drawing: Drawing;
   state?: State;
   labels?: boolean;
+  /** a small picture that is only looked at */
+  still?: boolean;
   move?: boolean;
   className?: string;
 }) {
   const angles = useTurning(state, move);
-  const [x, y, w, h] = drawing.box;
   const svg = useRef<SVGSVGElement>(null);
   const size = useSize(svg);
-  // Labels keep their size on the page whatever the scale of the drawing.
-  const room = { ...(labels ? labelRoom(drawing) : { left: 24, right: 24 }), top: 24, bottom: 34 };
-  const scale = size ? Math.max(0.2, Math.min((size.h - room.top - room.bottom) / h, (size.w - room.left - room.right) / w)) : 1;
-  const px = 1 / scale;
-  const view = [x - room.left * px, y - room.top * px, w + (room.left + room.right) * px, h + (room.top + room.bottom) * px];
+  const hatch = useId();
+  const { fit, px: whole, names } = fitted(drawing, size, labels);
+  const zoom = useZoom(svg, fit, !still);
+  const px = whole / zoom.k;
+  const held = useRef<{ x: number; y: number }>(undefined);
   return (
-    <svg
-      ref={svg}
-      viewBox={view.join(" ")}
-      className={className}
-      role="img"
-      aria-label={describe(drawing, state)}
-      preserveAspectRatio="xMidYMid meet"
-    >
-      <path d={drawing.casting} fill="var(--color-film)" stroke="var(--color-rule)" strokeWidth="1" />
-      <Shapes drawing={drawing} state={state} angles={angles} px={px} />
-      {labels && <Labels drawing={drawing} state={state} px={px} />}
-    </svg>
+    <div className={`relative ${className ?? ""}`}>
+      <svg
+        ref={svg}
+        viewBox={zoom.frame.join(" ")}
+        className="h-full w-full"
+        style={{ cursor: zoom.k > 1 ? "grab" : undefined, touchAction: still ? undefined : "none" }}
+        role="img"
+        aria-label={describe(drawing, state)}
+        preserveAspectRatio="xMidYMid meet"
+        onPointerDown={(e) => {
+          if (still || zoom.k <= 1) return;
+          e.currentTarget.setPointerCapture(e.pointerId);
+          held.current = { x: e.clientX, y: e.clientY };
+        }}
+        onPointerMove={(e) => {
+          if (!held.current) return;
+          zoom.pan((held.current.x - e.clientX) * px, (held.current.y - e.clientY) * px);
+          held.current = { x: e.clientX, y: e.clientY };
+        }}
+        onPointerUp={() => {
+          held.current = undefined;
+        }}
+      >
+        <path d={drawing.casting} fill="var(--color-film)" stroke="var(--color-rule)" strokeWidth={px} />
+        <Shapes drawing={drawing} state={state} angles={angles} px={px} hatch={hatch} />
+        {state && <Locks drawing={drawing} px={px} hatch={hatch} only={state.locks} />}
+        <Names names={zoom.k > 1 && names === "side" ? "centre" : names} drawing={drawing} state={state} px={px} />
+      </svg>
+      {!still && <ZoomBar zoom={zoom} />}
+    </div>
   );
+}
+
+/** fitted is the frame that shows the whole drive in a room of the page, the size of a pixel there, and where its names stand: at its sides, or at the wheels where that would leave the drive small. */
+export function fitted(
+  drawing: Drawing,
+  size: { w: number; h: number } | undefined,
+  labels: boolean,
+): { fit: Frame; px: number; names: "side" | "centre" | "none" } {
+  const [x, y, w, h] = drawing.box;
+  const scaleIn = (r: { left: number; right: number; top: number; bottom: number }) =>
+    size ? Math.max(0.05, Math.min((size.h - r.top - r.bottom) / h, (size.w - r.left - r.right) / w, 4)) : 1;
+  const tight = { left: 26, right: 26, top: 26, bottom: 34 };
+  const side = { ...labelRoom(drawing), top: 24, bottom: 34 };
+  const names = !labels ? "none" : size && scaleIn(side) < 0.74 * scaleIn(tight) ? "centre" : "side";
+  const room = names === "side" ? side : tight;
+  const px = 1 / scaleIn(room);
+  return {
+    names,
+    px,
+    fit: [x - room.left * px, y - room.top * px, w + (room.left + room.right) * px, h + (room.top + room.bottom) * px],
+  };
+}
+
+/** Names writes what the wheels are called. */
+export function Names({
+  names,
+  drawing,
+  state,
+  px,
+}: {
+  names: "side" | "centre" | "none";
+  drawing: Drawing;
+  state?: State;
+  px: number;
+}) {
+  if (names === "none") return null;
+  if (names === "side") return <Labels drawing={drawing} state={state} px={px} />;
+  return (
+    <g
+      fontSize={11.5 * px}
+      fontWeight="600"
+      fill="var(--color-ink)"
+      textAnchor="middle"
+      stroke="var(--white)"
+      strokeWidth={3 * px}
+      strokeLinejoin="round"
+      paintOrder="stroke"
+    >
+      {placed(drawing, px).map(({ id, text, x, y, anchor }) => (
+        <text key={id} x={x} y={y} textAnchor={anchor}>
+          {text}
+        </text>
+      ))}
+    </g>
+  );
+}
+
+/** placed sets the names at their wheels, the largest first: in the wheel, or beside it where no other name stands. A name that has no room is left to what is said when its wheel is met. */
+function placed(drawing: Drawing, px: number) {
+  const wheels = shown(drawing).filter((v) => v.mount !== "rail");
+  const taken: [number, number, number, number][] = [];
+  const covers = (id: string, left: number, top: number, w: number, h: number) =>
+    wheels.some(
+      (v) =>
+        v.id !== id && left < v.x + v.r * 0.8 && v.x - v.r * 0.8 < left + w && top < v.y + v.r * 0.8 && v.y - v.r * 0.8 < top + h,
+    );
+  const out: { id: string; text: string; x: number; y: number; anchor: "start" | "middle" | "end" }[] = [];
+  for (const v of wheels) {
+    const text = v.label.charAt(0).toUpperCase() + v.label.slice(1);
+    const w = text.length * 6.4 * px;
+    const [up, h] = [10 * px, 14 * px];
+    const room: [number, number, "start" | "middle" | "end"][] = [
+      ...(w < 1.8 * v.r ? [[v.x, v.y + Math.min(v.r * 0.62, 24 * px), "middle"] as [number, number, "middle"]] : []),
+      [v.x, v.y + v.r + 17 * px, "middle"],
+      [v.x, v.y + v.r + 31 * px, "middle"],
+      [v.x + v.r + 9 * px, v.y + 4 * px, "start"],
+      [v.x - v.r - 9 * px, v.y + 4 * px, "end"],
+      [v.x, v.y - v.r - 8 * px, "middle"],
+    ];
+    for (const [x, y, anchor] of room) {
+      const left = anchor === "middle" ? x - w / 2 : anchor === "start" ? x : x - w;
+      if (left < drawing.box[0] - 24 * px || left + w > drawing.box[0] + drawing.box[2] + 24 * px) continue;
+      if (covers(v.id, left, y - up, w, h)) continue;
+      if (taken.some(([a, b, c, d]) => left < a + c && a < left + w && y - up < b + d && b < y - up + h)) continue;
+      taken.push([left, y - up, w, h]);
+      out.push({ id: v.id, text, x, y, anchor });
+      break;
+    }
+  }
+  return out;
 }
 
 /** labelRoom is the room, in pixels, that the names need at either side. */

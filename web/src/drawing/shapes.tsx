@@ -16,13 +16,16 @@ export function Shapes({
   state,
   angles,
   px,
+  hatch,
   selected,
 }: {
   drawing: Drawing;
   state?: State;
   angles: Map<string, number>;
-  /** the size of a pixel of the page, mm */
+  /** the size of a pixel of the page, mm: lines keep their width on it, belts and wheels theirs on the engine */
   px: number;
+  /** the id of the hatch of what is locked */
+  hatch: string;
   selected?: string;
 }) {
   const cw = sense(drawing);
@@ -33,15 +36,22 @@ export function Shapes({
   return (
     <>
       <defs>
-        <pattern id="hatch" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-          <rect width="7" height="7" fill="var(--color-marking-wash)" />
-          <rect width="2.6" height="7" fill="var(--color-marking)" />
+        <pattern id={hatch} width="6" height="6" patternUnits="userSpaceOnUse" patternTransform={`rotate(45) scale(${px})`}>
+          <rect width="6" height="6" fill="var(--color-marking-wash)" />
+          <rect width="2.3" height="6" fill="var(--color-marking)" />
         </pattern>
       </defs>
       {drawing.wheels.map((v) => v.mount === "rail" && <Rail key={v.id} rail={v} on={selected === v.id} />)}
       {drawing.loops.map((l) =>
         state && !state.on.includes(l.id) ? (
-          <path key={l.id} d={l.path} fill="none" stroke="var(--color-ink-3)" strokeWidth="1.4" strokeDasharray="2 6" />
+          <path
+            key={l.id}
+            d={l.path}
+            fill="none"
+            stroke="var(--color-ink-3)"
+            strokeWidth={1.4 * px}
+            strokeDasharray={`${2 * px} ${5 * px}`}
+          />
         ) : null,
       )}
       {wheels.map((v) => {
@@ -52,60 +62,71 @@ export function Shapes({
           <g key={v.id} transform={`translate(${v.x} ${v.y})`}>
             <circle
               r={v.teeth ? Math.max(1, v.r - 3.2) : v.r}
-              fill={held && !free.has(v.id) ? "url(#hatch)" : "var(--white)"}
+              fill={held && !free.has(v.id) ? `url(#${hatch})` : "var(--white)"}
               stroke={selected === v.id ? "var(--color-marking)" : "var(--color-ink)"}
-              strokeWidth={selected === v.id ? 2.4 * px : 1.3}
+              strokeWidth={(selected === v.id ? 2.4 : 1.2) * px}
             />
             {free.has(v.id) && (
-              <circle r={Math.max(1, v.r - 8)} fill="none" stroke="var(--color-ink)" strokeWidth="1" strokeDasharray="3 4" />
+              <circle
+                r={Math.max(1, v.r - 8)}
+                fill="none"
+                stroke="var(--color-ink)"
+                strokeWidth={px}
+                strokeDasharray={`${3 * px} ${4 * px}`}
+              />
             )}
             {v.teeth > 0 && <Teeth r={v.r} n={v.teeth} turn={turn} />}
             <circle
               r={v.teeth ? Math.min(8.5, v.r * 0.25) : Math.min(4.4, v.r * 0.3)}
               fill="var(--white)"
               stroke="var(--color-ink)"
-              strokeWidth="1.2"
+              strokeWidth={1.1 * px}
             />
-            {!v.teeth && v.tensions && <path d={`M0 0L0 ${-v.r + 6}`} stroke="var(--color-ink)" strokeWidth="1.2" />}
+            {!v.teeth && v.tensions && <path d={`M0 0L0 ${-v.r + 6}`} stroke="var(--color-ink)" strokeWidth={1.1 * px} />}
           </g>
         );
       })}
       {drawing.loops.map((l) =>
-        !state || state.on.includes(l.id) ? <LoopBand key={l.id} loop={l} slack={!!state?.slack.includes(l.id)} /> : null,
+        !state || state.on.includes(l.id) ? <LoopBand key={l.id} loop={l} slack={!!state?.slack.includes(l.id)} px={px} /> : null,
       )}
       {state && <Amiss wheels={wheels} state={state} px={px} />}
       {state?.covered && <Covers wheels={wheels} covered={state.covered} px={px} />}
       {wheels.map((v) => (
-        <Marks key={v.id} wheel={v} turn={v.shaft ? (angles.get(v.shaft) ?? 0) * cw : 0} />
+        <Marks key={v.id} wheel={v} turn={v.shaft ? (angles.get(v.shaft) ?? 0) * cw : 0} px={px} />
       ))}
       {crank && <Direction wheel={crank} cw={cw} px={px} />}
     </>
   );
 }
 
-/** Marks are paint on the wheel, each against its black pointer; look-alikes are open. */
-function Marks({ wheel, turn }: { wheel: DrawnWheel; turn: number }) {
+/** Marks are paint on the wheel, each against its black pointer; look-alikes are open. They keep a size that can be read. */
+function Marks({ wheel, turn, px }: { wheel: DrawnWheel; turn: number; px: number }) {
+  const s = Math.max(1, 0.85 * px);
   return (
     <g transform={`translate(${wheel.x} ${wheel.y})`}>
       {wheel.marks.map((m) => (
         <g key={m.id}>
           <g transform={`rotate(${m.rest + turn})`}>
             {m.kind === "look-alike" ? (
-              <circle cy={-wheel.r + 10} r="2.6" fill="var(--white)" stroke="var(--color-ink)" strokeWidth="1" />
+              <circle cy={-wheel.r + 10} r={2.6 * s} fill="var(--white)" stroke="var(--color-ink)" strokeWidth={px} />
             ) : (
               <rect
-                x={-2.6}
+                x={-2.6 * s}
                 y={-wheel.r + 4}
-                width="5.2"
-                height={Math.min(13, wheel.r * 0.35)}
+                width={5.2 * s}
+                height={Math.min(13 * s, wheel.r * 0.45)}
                 fill="var(--color-paint)"
                 stroke="var(--color-paint-edge)"
-                strokeWidth="0.5"
+                strokeWidth={0.6 * px}
               />
             )}
           </g>
           {m.kind !== "look-alike" && (
-            <path d={`M0 ${-wheel.r - 8}l-5 -10h10z`} fill="var(--color-ink)" transform={`rotate(${m.clock})`} />
+            <path
+              d={`M0 ${-wheel.r - 8}l${-5 * s} ${-10 * s}h${10 * s}z`}
+              fill="var(--color-ink)"
+              transform={`rotate(${m.clock})`}
+            />
           )}
         </g>
       ))}
@@ -144,13 +165,20 @@ function Rail({ rail, on }: { rail: DrawnWheel; on: boolean }) {
   );
 }
 
-function LoopBand({ loop, slack }: { loop: Drawing["loops"][number]; slack: boolean }) {
+function LoopBand({ loop, slack, px }: { loop: Drawing["loops"][number]; slack: boolean; px: number }) {
   const d = slack ? loop.slack : loop.path;
   const chain = loop.kind === "chain";
+  const s = Math.max(1, 0.62 * px); // on a wide drive a belt is still seen
   return (
     <>
-      <path d={d} fill="none" stroke="var(--color-ink)" strokeWidth="7" strokeLinejoin="round" />
-      <path d={d} fill="none" stroke="var(--white)" strokeWidth={chain ? 3 : 2} strokeDasharray={chain ? "5 3" : "1.6 3.2"} />
+      <path d={d} fill="none" stroke="var(--color-ink)" strokeWidth={7 * s} strokeLinejoin="round" />
+      <path
+        d={d}
+        fill="none"
+        stroke="var(--white)"
+        strokeWidth={(chain ? 3 : 2) * s}
+        strokeDasharray={chain ? `${5 * s} ${3 * s}` : `${1.6 * s} ${3.2 * s}`}
+      />
     </>
   );
 }

@@ -1,6 +1,6 @@
 import type { ReactNode } from "react";
 
-/** FindingItem is one finding in a list: its sign, what and why, and beside them what can be done. */
+/** FindingItem is one finding in a list: its sign, what and why, and under them what can be done. */
 export function FindingItem({
   finding,
   on,
@@ -16,7 +16,7 @@ export function FindingItem({
     <li
       ref={on ? (el) => el?.scrollIntoView({ block: "nearest" }) : undefined}
       data-on={on}
-      className="group -mx-1.5 grid grid-cols-[20px_minmax(0,1fr)_auto] gap-x-2 border-t border-rule px-1.5 py-1.5 data-[on=true]:bg-(--white)"
+      className="group -mx-1.5 grid grid-cols-[20px_minmax(0,1fr)] gap-x-2 border-t border-rule px-1.5 py-1.5 data-[on=true]:bg-(--white)"
     >
       <Sign severity={finding.severity} />
       <button type="button" className="min-w-0 self-start text-left" onClick={onGo}>

@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { Link, Outlet, useNavigate } from "@tanstack/react-router";
+import { Link, Outlet, useNavigate, useRouterState } from "@tanstack/react-router";
 import { DropdownMenu } from "radix-ui";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { api, ask } from "../api/client";
 import { whoAmI } from "../api/queries";
 import { FindDo } from "./FindDo";
@@ -15,6 +15,15 @@ const places = [
   { to: "/arithmetic", name: "Bench arithmetic" },
 ] as const;
 
+/** toMain takes the keyboard to the page itself. */
+function toMain() {
+  const main = document.querySelector<HTMLElement>("main");
+  if (!main) return;
+  main.tabIndex = -1;
+  main.focus();
+}
+
+/** Shell is what stands round every page: the places, what can be found or done, and who is signed in. */
 export function Shell() {
   const { data: me } = useQuery(whoAmI);
   const [finding, setFinding] = useState(false);
@@ -30,6 +39,19 @@ export function Shell() {
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
   }, []);
+  // Another page starts at its beginning for the keyboard too, unless it has put it somewhere itself.
+  const path = useRouterState({ select: (s) => s.resolvedLocation?.pathname });
+  const was = useRef(path);
+  useEffect(() => {
+    if (!path || was.current === path) return;
+    const first = was.current === undefined;
+    was.current = path;
+    if (first) return;
+    const frame = requestAnimationFrame(() => {
+      if (!document.querySelector("[role=dialog]") && !document.activeElement?.closest("main")) toMain();
+    });
+    return () => cancelAnimationFrame(frame);
+  }, [path]);
   const swapTheme = async () => {
     const theme = me?.theme === "bench" ? "day" : "bench";
     showTheme(theme);
@@ -41,24 +63,49 @@ export function Shell() {
     client.clear();
     navigate({ to: "/sign-in", search: { to: undefined } });
   };
+  const all = [...places, ...(me?.administers ? [{ to: "/people", name: "People" } as const] : [])];
   return (
     <div className="screen flex h-full flex-col">
+      <a
+        href="#main"
+        className="skip no-print"
+        onClick={(e) => {
+          e.preventDefault();
+          toMain();
+        }}
+      >
+        Skip to the page
+      </a>
       <header className="no-print flex h-10 flex-none items-center bg-(--bar) pr-2 pl-4 text-(--bar-ink)">
         <img src="/mark.svg" alt="" width={15} height={15} className="mr-2" />
         <span className="mr-5 text-lead font-[650] whitespace-nowrap">Ink Latch</span>
-        <nav aria-label="Places" className="mr-3 flex h-full flex-none">
-          {[...places, ...(me?.administers ? [{ to: "/people", name: "People" } as const] : [])].map((p) => (
+        <nav aria-label="Places" className="mr-3 flex h-full flex-none max-md:hidden">
+          {all.map((p) => (
             <Link
               key={p.to}
               to={p.to}
               activeOptions={{ exact: p.to === "/" }}
               className="flex h-full items-center border-b-2 border-transparent px-3 whitespace-nowrap text-bar-2 no-underline hover:text-white"
-              activeProps={{ className: "!text-white !border-paint" }}
+              activeProps={{ className: "!text-white !border-paint", "aria-current": "page" }}
             >
               {p.name}
             </Link>
           ))}
         </nav>
+        <DropdownMenu.Root>
+          <DropdownMenu.Trigger className="rounded-[3px] px-2 py-1 text-bar-ink hover:bg-bar-hover md:hidden">
+            Places <span aria-hidden>▾</span>
+          </DropdownMenu.Trigger>
+          <DropdownMenu.Portal>
+            <DropdownMenu.Content align="start" className="float z-50 min-w-[180px] py-1">
+              {all.map((p) => (
+                <Item key={p.to} onSelect={() => navigate({ to: p.to })}>
+                  {p.name}
+                </Item>
+              ))}
+            </DropdownMenu.Content>
+          </DropdownMenu.Portal>
+        </DropdownMenu.Root>
         <button
           type="button"
           onClick={() => setFinding(true)}
@@ -67,7 +114,7 @@ export function Shell() {
           Find or do… <span className="text-fine max-lg:hidden">Ctrl K</span>
         </button>
         <DropdownMenu.Root>
-          <DropdownMenu.Trigger className="ml-3 rounded-[3px] px-2 py-1 whitespace-nowrap text-bar-ink hover:bg-bar-hover">
+          <DropdownMenu.Trigger className="ml-3 max-w-[150px] truncate rounded-[3px] px-2 py-1 text-bar-ink hover:bg-bar-hover max-md:ml-1">
             {me?.name}
           </DropdownMenu.Trigger>
           <DropdownMenu.Portal>
@@ -78,7 +125,7 @@ export function Shell() {
                 {me?.roles.join(", ")}
               </div>
               <Item onSelect={() => navigate({ to: "/account" })}>Name, password and sessions</Item>
-              <Item onSelect={swapTheme}>Day or bench theme</Item>
+              <Item onSelect={swapTheme}>{me?.theme === "bench" ? "Day theme" : "Bench theme, dark"}</Item>
               <Item onSelect={signOut}>Sign out</Item>
             </DropdownMenu.Content>
           </DropdownMenu.Portal>

@@ -33,7 +33,7 @@ export function TitleBlock({
     });
   return (
     <div className="no-print flex-none">
-      <div className="grid grid-cols-[auto_minmax(120px,1fr)_auto_auto_auto_auto] border-b border-ink bg-(--white)">
+      <div className="grid grid-cols-[auto_minmax(120px,1fr)_auto_auto_auto_auto] border-b border-ink bg-(--white) max-lg:flex max-lg:flex-wrap max-lg:[&>*:nth-child(2)]:flex-1">
         <Cell name="Engine code">
           <Link to="/engines/$code" params={{ code: meta.engine }} className="no-underline hover:underline">
             {meta.engine}
@@ -81,7 +81,7 @@ export function TitleBlock({
           </span>
         </Cell>
       </div>
-      <div className="flex items-end border-b border-rule bg-film px-3.5 pt-1">
+      <div className="flex flex-wrap items-end border-b border-rule bg-film px-3.5 pt-1">
         <Link to="/revisions/$revision" params={{ revision: String(meta.id) }} className="tab" data-on={on === "write"}>
           {meta.editable ? "Write" : "Steps"}
         </Link>
@@ -91,7 +91,7 @@ export function TitleBlock({
         <Link to="/revisions/$revision/sheet" params={{ revision: String(meta.id) }} className="tab" data-on={on === "sheet"}>
           Sheet
         </Link>
-        <span className="ml-auto flex items-center gap-2 self-center text-small text-ink-2">
+        <span className="ml-auto flex flex-wrap items-center gap-x-2 self-center text-small text-ink-2">
           {right}
           {meta.state === "latched" && writes && <NewDraft meta={meta} onDraft={go} />}
         </span>
@@ -120,7 +120,7 @@ function LatchButton({
     return (
       <Tooltip.Root>
         <Tooltip.Trigger
-          className={`${look} cursor-default ${mark.closed ? "border-marking bg-marking text-(--white)" : "border-rule bg-(--white) text-ink-2"}`}
+          className={`${look} cursor-default ${mark.closed ? "border-marking bg-marking text-(--white)" : "border-edge bg-(--white) text-ink-2"}`}
           aria-label={`${names[mark.latch]} latch ${mark.closed ? `closed by ${mark.by}` : "open"}`}
         >
           {mark.closed && (

@@ -1,32 +1,39 @@
 import type { S } from "../api/client";
 
+/** Latches are the four approvals of a revision: a square for each, filled once it is closed, and the names of those that are open. */
 export function Latches({ marks }: { marks: S["LatchMark"][] }) {
+  const open = marks.filter((m) => !m.closed);
   return (
-    <span className="flex gap-1">
-      {marks.map((m) => (
-        <span
-          key={m.latch}
-          title={m.closed ? `${m.latch} latch closed by ${m.by}` : `${m.latch} latch open`}
-          className={`inline-flex h-[18px] items-center rounded-[2px] border px-1.5 text-fine ${m.closed ? "border-marking bg-marking text-(--white)" : "border-rule text-ink-2"}`}
-        >
-          {m.closed && <span className="mr-1">✓</span>}
-          {m.latch}
-        </span>
-      ))}
+    <span className="flex items-center gap-2 text-ink-2">
+      <span className="flex flex-none gap-[3px]" aria-hidden>
+        {marks.map((m) => (
+          <span
+            key={m.latch}
+            title={m.closed ? `${m.latch} latch closed by ${m.by}` : `${m.latch} latch open`}
+            className={`size-[9px] border border-edge ${m.closed ? "bg-ink-2" : "bg-(--white)"}`}
+          />
+        ))}
+      </span>
+      <span className={open.length ? "truncate text-ink" : "truncate"}>
+        {open.length === 0
+          ? "all closed"
+          : open.length === marks.length
+            ? "all open"
+            : `${open.map((m) => m.latch).join(", ")} open`}
+      </span>
     </span>
   );
 }
 
+/** Blockers says how much stands between a page or a sheet and its release. */
 export function Blockers({ blocking, findings }: { blocking: number; findings: number }) {
-  if (blocking > 0)
-    return (
-      <span className="font-[650] text-clash">
-        ✕ {blocking} block{blocking === 1 ? "s" : ""}
-      </span>
-    );
+  if (blocking > 0) return <span className="font-[650] text-clash">✕ {blocks(blocking)}</span>;
   if (findings > 0) return <span>△ {findings} to look at</span>;
   return <span className="text-held">✓ clean</span>;
 }
+
+/** blocks counts what blocks: “1 blocks”, “7 block”. */
+export const blocks = (n: number) => `${n} ${n === 1 ? "blocks" : "block"}`;
 
 const day = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short" });
 const clock = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit" });

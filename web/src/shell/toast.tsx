@@ -4,7 +4,7 @@ let text = "";
 let timer: ReturnType<typeof setTimeout> | undefined;
 const ears = new Set<() => void>();
 
-/** say shows a short sentence at the bottom for a few seconds. */
+/** say shows a short sentence in the bar at the top for a few seconds, where it covers nothing of what it speaks of. */
 export function say(sentence: string) {
   text = sentence;
   clearTimeout(timer);
@@ -24,8 +24,12 @@ export function ToastHost() {
     () => text,
   );
   return (
-    <div aria-live="polite" role="status" className="no-print fixed bottom-[52px] left-1/2 z-50 -translate-x-1/2">
-      {t && <div className="float px-4 py-2 text-body font-medium">{t}</div>}
+    <div
+      aria-live="polite"
+      role="status"
+      className="no-print pointer-events-none fixed top-[6px] left-1/2 z-50 w-max max-w-[min(520px,92vw)] -translate-x-1/2"
+    >
+      {t && <div className="float px-3 py-[3px] text-small leading-[20px] font-medium text-ink">{t}</div>}
     </div>
   );
 }

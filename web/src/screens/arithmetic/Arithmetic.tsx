@@ -2,13 +2,15 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useSearch } from "@tanstack/react-router";
 import { type ReactNode, useState } from "react";
 import { api, ask, type Failure } from "../../api/client";
+import { useTitle } from "../../shell/useTitle";
 import { figure } from "../engine/sheet";
 import { DropsPlot, ReadingsPlot } from "./plots";
 
 /** Arithmetic is the sums of the bench on one page; every figure is worked out by the core. */
 export function Arithmetic() {
+  useTitle("Bench arithmetic");
   return (
-    <main className="scroller h-full overflow-auto">
+    <main id="main" className="scroller h-full overflow-auto">
       <div className="mx-auto max-w-[1240px] px-6 pt-4 pb-10">
         <h1 className="sr-only">Bench arithmetic</h1>
         <div className="grid gap-x-10 lg:grid-cols-[minmax(0,38%)_minmax(0,1fr)]">
@@ -88,9 +90,7 @@ function Input({
 function Answer({ value, name, tone }: { value: ReactNode; name: string; tone?: "held" | "clash" }) {
   return (
     <div className="min-w-[86px]">
-      <div className={`font-mono text-head ${tone === "held" ? "text-held" : tone === "clash" ? "text-clash" : ""}`}>
-        {value}
-      </div>
+      <div className={`font-mono text-head ${tone === "held" ? "text-held" : tone === "clash" ? "text-clash" : ""}`}>{value}</div>
       <div className="text-fine text-ink-2">{name}</div>
     </div>
   );

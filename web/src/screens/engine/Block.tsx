@@ -1,9 +1,12 @@
+import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate } from "@tanstack/react-router";
 import { Dialog, DropdownMenu } from "radix-ui";
 import { useState } from "react";
 import { api, ask, type Failure } from "../../api/client";
+import { whoAmI } from "../../api/queries";
 import { savingText } from "../../drafts/Aside";
 import { Cell } from "../../shell/Cell";
+import { StartProcedure } from "../procedures/StartProcedure";
 import type { SheetDraft } from "./useSheet";
 
 /** Block is the title block of the sheet. */
@@ -12,7 +15,7 @@ export function Block({ draft }: { draft: SheetDraft }) {
   const navigate = useNavigate();
   const open = findings.filter((f) => f.severity === "should-fix").length;
   return (
-    <div className="flex flex-none border-b border-ink bg-(--white)">
+    <div className="flex flex-none flex-wrap border-b border-ink bg-(--white)">
       <Cell name="Engine code">
         <h1 className="text-lead">{sheet.code}</h1>
       </Cell>
@@ -56,7 +59,7 @@ export function Block({ draft }: { draft: SheetDraft }) {
         {derived.cycle} turn{derived.cycle === 1 ? "" : "s"}
       </Cell>
       <Cell name="Procedures">
-        <Link to="/procedures" className="no-underline hover:underline">
+        <Link to="/procedures" search={{ q: sheet.code }} className="no-underline hover:underline">
           {meta.procedures}
         </Link>
       </Cell>
@@ -79,6 +82,28 @@ export function Saved({ draft }: { draft: SheetDraft }) {
     <span role="status" className={post.saving === "offline" || post.saving === "out" ? "font-[650] text-clash" : ""}>
       {savingText(post.saving, post.waiting, at, true)}
     </span>
+  );
+}
+
+/** Begin starts a procedure on this code, as soon as a sheet of it is in use. */
+export function Begin({ draft }: { draft: SheetDraft }) {
+  const { meta } = draft.view;
+  const { data: me } = useQuery(whoAmI);
+  const navigate = useNavigate();
+  const [open, setOpen] = useState(false);
+  if (!meta.inUse || !me?.writes) return null;
+  return (
+    <>
+      <button type="button" className="button !min-h-[22px]" onClick={() => setOpen(true)}>
+        Start a procedure
+      </button>
+      <StartProcedure
+        engine={meta.code}
+        open={open}
+        onOpenChange={setOpen}
+        onStarted={(id) => navigate({ to: "/revisions/$revision", params: { revision: String(id) } })}
+      />
+    </>
   );
 }
 
@@ -135,7 +160,7 @@ export function StartDraft({ draft }: { draft: SheetDraft }) {
               />
             </label>
             {trouble && (
-              <p role="alert" className="mt-2 border-l-[3px] border-clash bg-clash-wash px-2 py-1 text-small">
+              <p id="draft-trouble" role="alert" className="mt-2 border-l-[3px] border-clash bg-clash-wash px-2 py-1 text-small">
                 {trouble}
               </p>
             )}
@@ -143,7 +168,7 @@ export function StartDraft({ draft }: { draft: SheetDraft }) {
               <button type="submit" className="button solid">
                 Start the draft
               </button>
-              <Dialog.Close className="button quiet">Not now</Dialog.Close>
+              <Dialog.Close className="button quiet">Cancel</Dialog.Close>
             </div>
           </form>
         </Dialog.Content>

@@ -1,13 +1,17 @@
-import { type KeyboardEvent, type PointerEvent, useMemo, useRef, useState } from "react";
-import { Labels, labelRoom, useSize } from "../../drawing/Drive";
+import { type KeyboardEvent, type PointerEvent, useEffect, useId, useMemo, useRef, useState } from "react";
+import { fitted, Names, useSize } from "../../drawing/Drive";
+import { Locks } from "../../drawing/Locks";
 import { Covers, type Drawing, Shapes, shown } from "../../drawing/shapes";
+import { useZoom } from "../../drawing/useZoom";
+import { ZoomBar } from "../../drawing/ZoomBar";
 import { say } from "../../shell/toast";
-import { type Edit, fresh, type Stop, set } from "./sheet";
+import { type Edit, type Stop, set } from "./sheet";
 import type { SheetDraft } from "./useSheet";
 
+/** Mode is what a click in the drawing does: move what is met, place a wheel where the cross stands, or lead a belt or chain. */
 export type Mode =
   | { do: "move" }
-  | { do: "wheel" }
+  | { do: "wheel"; x: number; y: number }
   | { do: "route"; loop?: string; kind: "belt" | "chain"; wheels: string[]; stops: Stop[] };
 
 const none = new Map<string, number>();
@@ -32,6 +36,7 @@ export function DriveEditor({
   mode,
   onMode,
   onServe,
+  onPlace,
   selected,
   onSelect,
   marks,
@@ -39,6 +44,8 @@ export function DriveEditor({
   draft: SheetDraft;
   mode: Mode;
   onMode: (m: Mode) => void;
+  /** places a wheel there, mm */
+  onPlace: (x: number, y: number) => void;
   /** takes wheels into the route that is being led, in the order they were taken */
   onServe: (wheels: string[]) => void;
   selected: string;
@@ -60,13 +67,13 @@ export function DriveEditor({
   }>();
   const [turning, setTurning] = useState<{ mark: string; clock: number }>();
   if (!moving && !turning) box.current = view.drawing.box;
-  const [bx, by, bw, bh] = box.current;
-  const named = !size || size.w > 400;
-  const room = { ...(named ? labelRoom(view.drawing) : { left: 26, right: 26 }), top: 30, bottom: 34 };
-  const scale = size
-    ? Math.max(0.2, Math.min((size.h - room.top - room.bottom) / bh, (size.w - room.left - room.right) / bw, 4))
-    : 1;
-  const px = 1 / scale;
+  const panning = useRef<{ x: number; y: number; far: boolean }>(undefined);
+  const hatch = useId();
+  // While something is dragged the drawing keeps its size.
+  const framed = useMemo(() => ({ ...view.drawing, box: box.current }), [view.drawing]);
+  const { fit, px: whole, names } = fitted(framed, size, true);
+  const zoom = useZoom(svg, fit);
+  const px = whole / zoom.k;
   const drawing = useMemo(() => shift(view.drawing, moving, turning), [view.drawing, moving, turning]);
   const editable = view.meta.editable;
   const byId = new Map(view.sheet.wheels.map((w) => [w.id, w]));
@@ -110,6 +117,12 @@ export function DriveEditor({
       draft.preview([set(`marks/${turning.mark}/clock`, clock || undefined)]);
       return;
     }
+    if (panning.current) {
+      const by = { x: panning.current.x - e.clientX, y: panning.current.y - e.clientY };
+      zoom.pan(by.x * px, by.y * px);
+      panning.current = { x: e.clientX, y: e.clientY, far: panning.current.far || Math.hypot(by.x, by.y) > 2 };
+      return;
+    }
     if (!moving) return;
     const step = e.shiftKey ? 1 : 0.1;
     const x = round(p.x - moving.dx, step);
@@ -119,6 +132,7 @@ export function DriveEditor({
     draft.preview(placed(moving.ids, x, y));
   };
   const onUp = () => {
+    panning.current = undefined;
     if (turning) {
       draft.save([set(`marks/${turning.mark}/clock`, turning.clock || undefined)]);
       setTurning(undefined);
@@ -133,17 +147,30 @@ export function DriveEditor({
   const onGround = (e: PointerEvent) => {
     if (mode.do === "wheel" && editable) {
       const p = point(e);
-      const first = view.sheet.wheels.length === 0;
-      const name = first ? "crank" : `wheel ${view.sheet.wheels.length + 1}`;
-      const id = fresh(first ? "crank-wheel" : name, view.sheet.wheels);
-      const value = first
-        ? { id, name, shaft: "crank", mount: "keyed", teeth: 20, x: 0, y: 0 }
-        : { id, name, mount: "idle", diameter: 40, x: round(p.x, 1), y: round(-p.y, 1) };
-      draft.save([set(`wheels/${id}`, value)]);
-      onSelect(`wheels/${id}`);
-      onMode({ do: "move" });
-    } else if (mode.do === "move") onSelect("");
+      onPlace(round(p.x, 1), round(-p.y, 1));
+    } else if (mode.do === "move") {
+      onSelect("");
+      if (zoom.k > 1) {
+        e.currentTarget.setPointerCapture(e.pointerId);
+        panning.current = { x: e.clientX, y: e.clientY, far: false };
+      }
+    }
   };
+
+  // What is selected is in sight when the drawing is looked at nearer.
+  const see = picked && view.drawing.wheels.find((w) => w.id === picked);
+  const { to, frame, k } = zoom;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only another wheel brings the drawing along
+  useEffect(() => {
+    if (!see || k <= 1) return;
+    const [fx, fy, fw, fh] = frame;
+    if (see.x < fx || see.x > fx + fw || see.y < fy || see.y > fy + fh) to(see.x, see.y);
+  }, [picked]);
+  // Leading begins at a wheel that can be taken with Space.
+  useEffect(() => {
+    if (mode.do !== "route") return;
+    svg.current?.querySelector<SVGElement>("[data-wheel]")?.focus();
+  }, [mode.do]);
 
   const onKey = (e: KeyboardEvent) => {
     if (mode.do === "route") {
@@ -152,12 +179,30 @@ export function DriveEditor({
       e.preventDefault();
       return;
     }
-    const step = e.shiftKey ? 10 : e.altKey ? 0.1 : 1;
+    if (e.key === "+" || e.key === "-" || e.key === "0") {
+      e.preventDefault();
+      const met = picked && view.drawing.wheels.find((w) => w.id === picked);
+      if (e.key === "0") zoom.whole();
+      else zoom.by(e.key === "+" ? 1.4 : 1 / 1.4, met || undefined);
+      return;
+    }
+    if (e.altKey) return; // that is the browser's own
+    const step = e.shiftKey ? 10 : e.ctrlKey || e.metaKey ? 0.1 : 1;
     const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[e.key];
+    if (way && mode.do === "wheel") {
+      e.preventDefault();
+      onMode({ ...mode, x: round(mode.x + way[0] * step, 0.1), y: round(mode.y + way[1] * step, 0.1) });
+      return;
+    }
+    if (e.key === "Enter" && mode.do === "wheel") {
+      e.preventDefault();
+      onPlace(mode.x, mode.y);
+      return;
+    }
     const m = marks && view.sheet.marks?.find((v) => `marks/${v.id}` === selected);
     if (way && m && editable) {
       e.preventDefault();
-      const by = (way[0] + way[1]) * (e.shiftKey ? 10 : e.altKey ? 0.1 : 1);
+      const by = (way[0] + way[1]) * step;
       draft.nudge([
         set(
           `marks/${m.id}/clock`,
@@ -177,7 +222,8 @@ export function DriveEditor({
       e.preventDefault();
       draft.save([{ path: `wheels/${w.id}` }]);
       onSelect("");
-      say(`The ${w.name} wheel is taken out. Ctrl+Z brings it back.`);
+      say(`The ${w.name} wheel is removed. Ctrl Z brings it back.`);
+      svg.current?.querySelector<SVGElement>(`[data-wheel]:not([data-wheel="${CSS.escape(w.id)}"])`)?.focus();
     }
   };
 
@@ -185,178 +231,157 @@ export function DriveEditor({
     view.findings.filter((f) => f.severity !== "look").flatMap((f) => f.on.match(/^wheels\/([^/]+)/)?.[1] ?? []),
   );
   const stops = mode.do === "route" ? mode.stops : [];
-  const frame = [bx - room.left * px, by - room.top * px, bw + (room.left + room.right) * px, bh + (room.top + room.bottom) * px];
   return (
-    <svg
-      ref={svg}
-      viewBox={frame.join(" ")}
-      className="h-full w-full touch-none outline-none"
-      data-mode={mode.do}
-      style={{ cursor: mode.do === "wheel" ? "crosshair" : undefined }}
-      preserveAspectRatio="xMidYMid meet"
-      role="group"
-      aria-label={`The drive of ${view.sheet.code}. Select a wheel and move it with the arrow keys.`}
-      onPointerDown={onGround}
-      onPointerMove={onMove}
-      onPointerUp={onUp}
-      onPointerCancel={onUp}
-      onKeyDown={onKey}
-    >
-      {view.sheet.wheels.length > 0 && (
-        <path d={view.drawing.casting} fill="var(--color-film)" stroke="var(--color-rule)" strokeWidth={px} />
-      )}
-      <Shapes drawing={drawing} angles={none} px={px} selected={picked} />
-      <Covers wheels={shown(drawing)} covered={behind(view, selected)} px={px} />
-      {shown(drawing).map((w) => (
-        <g key={w.id}>
-          {bad.has(w.id) && (
+    <>
+      <svg
+        ref={svg}
+        viewBox={zoom.frame.join(" ")}
+        className="h-full w-full touch-none outline-none"
+        data-mode={mode.do}
+        style={{ cursor: mode.do === "wheel" ? "crosshair" : zoom.k > 1 ? "grab" : undefined }}
+        preserveAspectRatio="xMidYMid meet"
+        role="group"
+        aria-label={`The drive of ${view.sheet.code}. Select a wheel and move it with the arrow keys.`}
+        onPointerDown={onGround}
+        onPointerMove={onMove}
+        onPointerUp={onUp}
+        onPointerCancel={onUp}
+        onKeyDown={onKey}
+      >
+        {view.sheet.wheels.length > 0 && (
+          <path d={view.drawing.casting} fill="var(--color-film)" stroke="var(--color-rule)" strokeWidth={px} />
+        )}
+        <Shapes drawing={drawing} angles={none} px={px} hatch={hatch} selected={picked} />
+        <Covers wheels={shown(drawing)} covered={behind(view, selected)} px={px} />
+        {shown(drawing).map((w) => (
+          <g key={w.id}>
+            {bad.has(w.id) && (
+              <circle
+                cx={w.x}
+                cy={w.y}
+                r={w.r + 5 * px}
+                fill="none"
+                stroke="var(--color-clash)"
+                strokeWidth={1.6 * px}
+                strokeDasharray={`${4 * px} ${3 * px}`}
+              />
+            )}
             <circle
               cx={w.x}
               cy={w.y}
-              r={w.r + 5 * px}
-              fill="none"
-              stroke="var(--color-clash)"
-              strokeWidth={1.6 * px}
-              strokeDasharray={`${4 * px} ${3 * px}`}
+              r={Math.max(w.r, 9 * px)}
+              fill="transparent"
+              tabIndex={0}
+              role="button"
+              aria-pressed={picked === w.id}
+              aria-label={`${w.name} wheel, x ${w.x.toFixed(1)}, y ${(-w.y).toFixed(1)} mm${w.sized ? "" : ", diameter not known"}${sideOf(stops, w.id)}`}
+              data-wheel={w.id}
+              className="outline-none focus-visible:[stroke-width:2] focus-visible:[stroke:var(--color-marking)]"
+              style={{ cursor: editable && mode.do === "move" && !marks ? "move" : "pointer" }}
+              onPointerDown={onDown(w.id)}
+              onFocus={() => mode.do === "move" && !marks && onSelect(`wheels/${w.id}`)}
+              onKeyDown={(e) => {
+                if (mode.do === "route" && (e.key === " " || e.key === "Spacebar")) {
+                  e.preventDefault();
+                  serve(w.id);
+                }
+              }}
             />
+          </g>
+        ))}
+        {marks &&
+          shown(drawing).flatMap((w) =>
+            w.marks.map((m) => {
+              const on = selected === `marks/${m.id}`;
+              return (
+                <g key={m.id} transform={`translate(${w.x} ${w.y}) rotate(${m.clock})`}>
+                  <circle
+                    cy={-w.r - 12 * px}
+                    r={9 * px}
+                    fill={on ? "var(--color-marking-wash)" : "transparent"}
+                    stroke={on ? "var(--color-marking)" : "transparent"}
+                    strokeWidth={1.5 * px}
+                    tabIndex={0}
+                    role="button"
+                    aria-pressed={on}
+                    aria-label={`${m.name}, ${m.clock}° from twelve o’clock`}
+                    style={{ cursor: editable ? "grab" : "pointer" }}
+                    onFocus={() => onSelect(`marks/${m.id}`)}
+                    onPointerDown={(e) => {
+                      e.stopPropagation();
+                      onSelect(`marks/${m.id}`);
+                      if (!editable) return;
+                      e.currentTarget.setPointerCapture(e.pointerId);
+                      setTurning({ mark: m.id, clock: m.clock });
+                    }}
+                  />
+                </g>
+              );
+            }),
           )}
-          <circle
-            cx={w.x}
-            cy={w.y}
-            r={Math.max(w.r, 9 * px)}
-            fill="transparent"
-            tabIndex={0}
-            role="button"
-            aria-pressed={picked === w.id}
-            aria-label={`${w.name} wheel, x ${w.x.toFixed(1)}, y ${(-w.y).toFixed(1)} mm`}
-            data-wheel={w.id}
-            className="outline-none focus-visible:[stroke-width:2] focus-visible:[stroke:var(--color-marking)]"
-            style={{ cursor: editable && mode.do === "move" && !marks ? "move" : "pointer" }}
-            onPointerDown={onDown(w.id)}
-            onFocus={() => mode.do === "move" && !marks && onSelect(`wheels/${w.id}`)}
-            onKeyDown={(e) => {
-              if (mode.do === "route" && (e.key === " " || e.key === "Spacebar")) {
-                e.preventDefault();
-                serve(w.id);
-              }
-            }}
-          />
-        </g>
-      ))}
-      {marks &&
-        shown(drawing).flatMap((w) =>
-          w.marks.map((m) => {
-            const on = selected === `marks/${m.id}`;
-            return (
-              <g key={m.id} transform={`translate(${w.x} ${w.y}) rotate(${m.clock})`}>
-                <circle
-                  cy={-w.r - 12 * px}
-                  r={9 * px}
-                  fill={on ? "var(--color-marking-wash)" : "transparent"}
-                  stroke={on ? "var(--color-marking)" : "transparent"}
-                  strokeWidth={1.5 * px}
-                  tabIndex={0}
-                  role="button"
-                  aria-pressed={on}
-                  aria-label={`${m.name}, ${m.clock}° from twelve o’clock`}
-                  style={{ cursor: editable ? "grab" : "pointer" }}
-                  onFocus={() => onSelect(`marks/${m.id}`)}
-                  onPointerDown={(e) => {
-                    e.stopPropagation();
-                    onSelect(`marks/${m.id}`);
-                    if (!editable) return;
-                    e.currentTarget.setPointerCapture(e.pointerId);
-                    setTurning({ mark: m.id, clock: m.clock });
-                  }}
-                />
-              </g>
-            );
-          }),
-        )}
-      {marks && <Locks drawing={drawing} px={px} selected={selected} onSelect={onSelect} />}
-      {stops.map((s, i) => {
-        const w = drawing.wheels.find((v) => v.id === s.wheel);
-        return (
-          w && (
-            <g key={s.wheel} transform={`translate(${w.x} ${w.y})`} pointerEvents="none">
-              <circle
-                r={10 * px}
-                fill={s.side === "back" ? "var(--white)" : "var(--color-marking)"}
-                stroke="var(--color-marking)"
-                strokeWidth={1.5 * px}
-              />
-              <text
-                textAnchor="middle"
-                dy={4 * px}
-                fontSize={11 * px}
-                fontWeight="650"
-                fill={s.side === "back" ? "var(--color-marking)" : "var(--white)"}
-              >
-                {i + 1}
-              </text>
-            </g>
-          )
-        );
-      })}
-      {named && <Labels drawing={drawing} px={px} />}
-    </svg>
+        {marks && <Locks drawing={drawing} px={px} hatch={hatch} selected={selected} onSelect={onSelect} />}
+        {mode.do !== "route" && <Names names={zoom.k > 1 && names === "side" ? "centre" : names} drawing={drawing} px={px} />}
+        {mode.do === "wheel" && <Cross x={mode.x} y={-mode.y} px={px} />}
+        {stops.map((s, i) => {
+          const w = drawing.wheels.find((v) => v.id === s.wheel);
+          return w && <Taken key={s.wheel} wheel={w} side={s.side} place={i + 1} px={px} />;
+        })}
+      </svg>
+      <ZoomBar zoom={zoom} />
+    </>
   );
 }
 
-/** Locks stand on the wheels of the shafts they hold: hatched where for position, open where for torque. */
-function Locks({
-  drawing,
-  px,
-  selected,
-  onSelect,
-}: {
-  drawing: Drawing;
-  px: number;
-  selected: string;
-  onSelect: (ref: string) => void;
-}) {
-  const at = new Map<string, number>();
+/** sideOf says the side on which a wheel that is led over is met. */
+function sideOf(stops: Stop[], wheel: string) {
+  const i = stops.findIndex((s) => s.wheel === wheel);
+  return i < 0 ? "" : `, taken as ${i + 1}, on the ${stops[i].side}`;
+}
+
+/** Taken is the place of a wheel in the route that is led, and its side, in a word. */
+function Taken({ wheel, side, place, px }: { wheel: Drawing["wheels"][number]; side: string; place: number; px: number }) {
+  const back = side === "back";
   return (
-    <>
-      {drawing.locks.map((l) => {
-        const w = drawing.wheels.find((v) => v.id === l.wheel);
-        if (!w) return null;
-        const n = at.get(w.id) ?? 0;
-        at.set(w.id, n + 1);
-        const on = selected === `locks/${l.id}`;
-        return (
-          <g key={`${l.id}/${l.wheel}`} transform={`translate(${w.x + (n * 17 - 7) * px} ${w.y - 7 * px})`}>
-            <rect
-              width={14 * px}
-              height={14 * px}
-              rx={2 * px}
-              fill={l.position ? "var(--color-marking)" : "var(--white)"}
-              stroke={on ? "var(--color-paint)" : "var(--color-marking)"}
-              strokeWidth={(on ? 2.6 : 1.4) * px}
-              tabIndex={0}
-              role="button"
-              aria-pressed={on}
-              aria-label={`${l.name} on the ${w.label}`}
-              style={{ cursor: "pointer" }}
-              onFocus={() => onSelect(`locks/${l.id}`)}
-              onPointerDown={(e) => {
-                e.stopPropagation();
-                onSelect(`locks/${l.id}`);
-              }}
-            >
-              <title>{l.name}</title>
-            </rect>
-            <path
-              d={`M${4.5 * px} ${6.4 * px}v${-1.4 * px}a${2.5 * px} ${2.5 * px} 0 0 1 ${5 * px} 0v${1.4 * px}M${3.5 * px} ${6.4 * px}h${7 * px}v${4.6 * px}h${-7 * px}z`}
-              fill="none"
-              stroke={l.position ? "var(--white)" : "var(--color-marking)"}
-              strokeWidth={1.2 * px}
-              pointerEvents="none"
-            />
-          </g>
-        );
-      })}
-    </>
+    <g transform={`translate(${wheel.x} ${wheel.y})`} pointerEvents="none">
+      <circle
+        r={10 * px}
+        fill={back ? "var(--white)" : "var(--color-marking)"}
+        stroke="var(--color-marking)"
+        strokeWidth={1.5 * px}
+      />
+      <text
+        textAnchor="middle"
+        dy={4 * px}
+        fontSize={11 * px}
+        fontWeight="650"
+        fill={back ? "var(--color-marking)" : "var(--white)"}
+      >
+        {place}
+      </text>
+      <text
+        textAnchor="middle"
+        dy={24 * px}
+        fontSize={11.5 * px}
+        fontWeight="600"
+        fill="var(--color-marking)"
+        stroke="var(--white)"
+        strokeWidth={3 * px}
+        paintOrder="stroke"
+      >
+        {side}
+      </text>
+    </g>
+  );
+}
+
+/** Cross is where the next wheel would be placed. */
+function Cross({ x, y, px }: { x: number; y: number; px: number }) {
+  const a = 16 * px;
+  return (
+    <g stroke="var(--color-marking)" strokeWidth={1.6 * px} pointerEvents="none" data-cross>
+      <path d={`M${x - a} ${y}H${x + a}M${x} ${y - a}V${y + a}`} />
+      <circle cx={x} cy={y} r={7 * px} fill="none" />
+    </g>
   );
 }
 

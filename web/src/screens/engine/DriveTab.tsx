@@ -1,12 +1,19 @@
-import { ChoiceCell, FigureCell, NameCell, names, TickCell, words } from "./cells";
+import { ChoiceCell, FigureCell, makeShaft, NameCell, names, TickCell, words } from "./cells";
 import type { Mode } from "./DriveEditor";
 import { LoopBlock } from "./LoopBlock";
-import { Add, Out, Row, Rows, type TabProps } from "./rows";
-import { fresh, set } from "./sheet";
+import { Add, add, Out, Row, Rows, type TabProps } from "./rows";
+import { fresh } from "./sheet";
+import { Tensioners } from "./Tensioners";
 import type { SheetDraft } from "./useSheet";
 
 /** DriveTab is wheels, belts and chains, shafts and gear pairs. */
-export function DriveTab({ draft, selected, onSelect, onMode }: TabProps & { onMode: (m: Mode) => void }) {
+export function DriveTab({
+  draft,
+  selected,
+  onSelect,
+  onMode,
+  onPlace,
+}: TabProps & { onMode: (m: Mode) => void; onPlace: () => void }) {
   const { sheet, derived, drawing, findings } = draft.view;
   const label = drawing.loops.map((l) => l.name);
   return (
@@ -14,7 +21,7 @@ export function DriveTab({ draft, selected, onSelect, onMode }: TabProps & { onM
       <Rows
         caption="Wheels"
         add={
-          <Add draft={draft} onClick={() => onMode({ do: "wheel" })}>
+          <Add draft={draft} onClick={onPlace}>
             Place a wheel
           </Add>
         }
@@ -23,11 +30,11 @@ export function DriveTab({ draft, selected, onSelect, onMode }: TabProps & { onM
           "Shaft",
           "Mount",
           { name: "Teeth", num: true },
-          { name: "⌀ mm", num: true },
-          { name: "x mm", num: true },
-          { name: "y mm", num: true },
-          { name: "Wraps", num: true },
-          { name: "In mesh", num: true },
+          { name: "⌀ mm", num: true },
+          { name: "x mm", num: true },
+          { name: "y mm", num: true },
+          { name: "Wraps", num: true, says: "The angle over which the belt or chain lies on it" },
+          { name: "In mesh", num: true, says: "Teeth that carry the load" },
           "",
         ]}
       >
@@ -45,6 +52,7 @@ export function DriveTab({ draft, selected, onSelect, onMode }: TabProps & { onM
                   value={w.shaft}
                   choices={names(sheet.shafts)}
                   none=""
+                  make={makeShaft}
                 />
               </td>
               <td className="min-w-[68px]">
@@ -88,7 +96,7 @@ export function DriveTab({ draft, selected, onSelect, onMode }: TabProps & { onM
       {sheet.loops.map((l) => (
         <LoopBlock key={l.id} draft={draft} loop={l} selected={selected} onSelect={onSelect} onMode={onMode} />
       ))}
-      <div className="mt-3 flex gap-1">
+      <div className="mt-3 flex gap-1" data-lead tabIndex={-1}>
         <Add draft={draft} onClick={() => onMode({ do: "route", kind: "belt", wheels: [], stops: [] })}>
           Lead a belt
         </Add>
@@ -96,15 +104,13 @@ export function DriveTab({ draft, selected, onSelect, onMode }: TabProps & { onM
           Lead a chain
         </Add>
       </div>
+      <Tensioners draft={draft} selected={selected} onSelect={onSelect} />
       <Rows
         caption="Shafts"
         add={
           <Add
             draft={draft}
-            onClick={() => {
-              const id = fresh("shaft", sheet.shafts);
-              draft.save([set(`shafts/${id}`, { id, name: "new shaft", kind: "pump" })]);
-            }}
+            onClick={() => add(draft, onSelect, "shafts", fresh("shaft", sheet.shafts), { name: "new shaft", kind: "pump" })}
           >
             Add a shaft
           </Add>
@@ -159,12 +165,13 @@ export function DriveTab({ draft, selected, onSelect, onMode }: TabProps & { onM
           sheet.wheels.length > 1 && (
             <Add
               draft={draft}
-              onClick={() => {
-                const id = fresh("gears", sheet.gears);
-                draft.save([
-                  set(`gears/${id}`, { id, name: "gears", driver: sheet.wheels[0].id, driven: sheet.wheels[1].id, module: 2 }),
-                ]);
-              }}
+              onClick={() =>
+                add(draft, onSelect, "gears", fresh("gears", sheet.gears), {
+                  name: "gears",
+                  driver: sheet.wheels[0].id,
+                  driven: sheet.wheels[1].id,
+                })
+              }
             >
               Add a pair
             </Add>
@@ -208,7 +215,8 @@ export function DriveTab({ draft, selected, onSelect, onMode }: TabProps & { onM
   );
 }
 
+/** pitchDiameter is what teeth and pitch make of a wheel; a wheel that nothing lies on yet has no pitch. */
 const pitchDiameter = (d: SheetDraft["view"]["drawing"], id: string) => {
   const w = d.wheels.find((v) => v.id === id);
-  return w ? (w.r * 2).toFixed(1) : "";
+  return !w ? "" : w.sized ? (w.r * 2).toFixed(1) : "not known";
 };

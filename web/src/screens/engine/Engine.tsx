@@ -1,49 +1,58 @@
 import { useParams, useSearch } from "@tanstack/react-router";
 import { Tabs } from "radix-ui";
-import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { type RefObject, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Aside } from "../../drafts/Aside";
 import { api, ask, type S } from "../../api/client";
 import { useAddress } from "../../shell/address";
 import { useActions } from "../../shell/actions";
 import { KeyMap } from "../../shell/KeyMap";
+import { mute } from "../../shell/keys";
+import { useTitle } from "../../shell/useTitle";
 import { Trouble, Waiting } from "../../shell/Trouble";
 import { say } from "../../shell/toast";
-import { Block, Saved, StartDraft } from "./Block";
+import { Bar } from "./Bar";
+import { Begin, Block, Saved, StartDraft } from "./Block";
 import { CasesTab } from "./CasesTab";
 import { Working } from "./Details";
 import { DriveEditor, type Mode } from "./DriveEditor";
 import { DriveTab } from "./DriveTab";
+import { EngineTab } from "./EngineTab";
 import { FastenersTab } from "./FastenersTab";
 import { LimitsTab } from "./LimitsTab";
 import { MarksTab } from "./MarksTab";
 import { PartsTab } from "./PartsTab";
 import { Release, Reproof } from "./Release";
 import { SheetFindings } from "./SheetFindings";
-import type { EngineView } from "./sheet";
+import { want } from "./rows";
+import { fresh, set } from "./sheet";
 import { type SheetDraft, useSheet } from "./useSheet";
 
+/** The tabs stand in the order a sheet is drawn up. */
 const tabs = [
+  ["engine", "Engine"],
   ["drive", "Drive"],
   ["marks", "Marks and locks"],
   ["fasteners", "Fasteners"],
   ["parts", "Parts"],
-  ["limits", "Limits"],
   ["cases", "Applicability"],
+  ["limits", "Limits"],
 ] as const;
 
 const engineKeys = [
   ["Tab", "From wheel to wheel, and on to the table"],
-  ["← ↑ → ↓", "Move the wheel 1 mm, the mark 1°; Shift ten times, Alt a tenth"],
-  ["W", "Place a wheel"],
-  ["Space", "While leading: take the wheel, again for its back"],
+  ["← ↑ → ↓", "Move the wheel 1 mm, the mark 1°; Shift ten times, Ctrl a tenth"],
+  ["W", "Place a wheel: arrows or figures, Enter"],
+  ["Space", "While leading: take the wheel, again to turn it over"],
+  ["⌫", "While leading: take the last back"],
   ["Enter", "While leading: that is the route"],
-  ["Delete", "Take the wheel out"],
+  ["+ − 0", "Nearer, farther, all of the drawing"],
+  ["Delete", "Remove the wheel"],
   [".", "Next finding"],
   ["M", "Take its mend"],
   ["Ctrl Z", "Undo, across saves"],
   ["Ctrl Shift Z", "Redo"],
   ["Ctrl K", "Find or do"],
-  ["Esc", "Leave it"],
+  ["Esc", "Cancel"],
   ["?", "This map"],
 ];
 
@@ -61,8 +70,32 @@ function tabOf(on: string) {
     loops: "drive",
     shafts: "drive",
     gears: "drive",
+    tensioners: "drive",
+    fluids: "parts",
+    names: "parts",
+    limits: "limits",
+    evidence: "limits",
   };
-  return at[list] ?? "limits";
+  return at[list] ?? "engine";
+}
+
+/** meetField brings a place of the sheet in sight and the keyboard to the field where it is typed, or to the nearest there is. */
+function meetField(table: RefObject<HTMLDivElement | null>, on: string, tries = 12) {
+  const keys = on.split("/");
+  for (let n = keys.length; n > 0; n--) {
+    const path = CSS.escape(keys.slice(0, n).join("/"));
+    const field =
+      table.current?.querySelector<HTMLElement>(`[data-path="${path}"]`) ??
+      table.current?.querySelector<HTMLElement>(`[data-ref="${path}"] [data-path]`) ??
+      (n === keys.length ? null : table.current?.querySelector<HTMLElement>(`[data-path^="${path}/"]`));
+    if (!field) continue;
+    // The row’s own fields come before those below it: what is asked for may still have to be drawn.
+    if (n < keys.length && tries > 6) break;
+    field.focus({ preventScroll: true });
+    field.scrollIntoView({ block: "nearest" });
+    return;
+  }
+  if (tries > 0) requestAnimationFrame(() => meetField(table, on, tries - 1));
 }
 
 /** Engine is one engine sheet: the drawing and the tables beside it are the same thing, and both can be worked in. */
@@ -79,6 +112,7 @@ function Work({ draft }: { draft: SheetDraft }) {
   const { view } = draft;
   const { sheet, meta } = view;
   const [tab, setTab] = useAddress<string>("tab", "drive");
+  useTitle(`${meta.code}, sheet ${meta.number}, ${tabs.find(([v]) => v === tab)?.[1] ?? "Drive"}`);
   const [mode, setMode] = useState<Mode>({ do: "move" });
   const [selected, setSelected] = useAddress<string>("on", "");
   const [at, setAt] = useState(-1);
@@ -90,11 +124,8 @@ function Work({ draft }: { draft: SheetDraft }) {
     (on: string) => {
       setTab(tabOf(on));
       const [list, id] = on.split("/");
-      const ref = id ? `${list}/${id}` : "";
-      setSelected(ref);
-      requestAnimationFrame(() =>
-        table.current?.querySelector(`[data-ref="${CSS.escape(ref)}"]`)?.scrollIntoView({ block: "nearest" }),
-      );
+      setSelected(id ? `${list}/${id}` : "");
+      meetField(table, on);
     },
     [setTab, setSelected],
   );
@@ -107,6 +138,38 @@ function Work({ draft }: { draft: SheetDraft }) {
     },
     [view.findings, meta.editable, draft],
   );
+
+  // Where the keyboard was when something was begun in the drawing is where it goes back to.
+  const began = useRef<HTMLElement>(undefined);
+  const begin = useCallback((m: Mode) => {
+    began.current = document.activeElement instanceof HTMLElement ? document.activeElement : undefined;
+    setMode(m);
+  }, []);
+  const leave = useCallback(() => {
+    setMode({ do: "move" });
+    requestAnimationFrame(() => began.current?.isConnected && began.current.focus());
+  }, []);
+  const placeWheel = useCallback(
+    (x: number, y: number) => {
+      const first = sheet.wheels.length === 0;
+      const name = first ? "crank" : `wheel ${sheet.wheels.length + 1}`;
+      const id = fresh(first ? "crank-wheel" : name, sheet.wheels);
+      // Neither teeth nor a diameter: nobody has said them yet.
+      const value = first ? { id, name, shaft: "crank", mount: "keyed", x: 0, y: 0 } : { id, name, mount: "idle", x, y };
+      draft.save([set(`wheels/${id}`, value)]);
+      setTab("drive");
+      want(`wheels/${id}`);
+      setSelected(`wheels/${id}`);
+      setMode({ do: "move" });
+    },
+    [sheet.wheels, draft, setSelected, setTab],
+  );
+  /** place begins to place a wheel: the crank’s own stands at 0, 0 on every sheet, the next is offered above what is there. */
+  const place = useCallback(() => {
+    if (sheet.wheels.length === 0) return placeWheel(0, 0);
+    const top = Math.max(...sheet.wheels.map((w) => w.y));
+    begin({ do: "wheel", x: 0, y: Math.round(top + 60) });
+  }, [sheet.wheels, placeWheel, begin]);
 
   /** serve takes one more wheel into the route that is being led; the server says on which side it lies. */
   const led = useRef<Promise<S["Leading"] | undefined>>(undefined);
@@ -130,9 +193,11 @@ function Work({ draft }: { draft: SheetDraft }) {
     const l = await led.current;
     if (!l || l.edits.length === 0) return;
     draft.save(l.edits);
+    setTab("drive");
+    want(l.thing);
     setSelected(l.thing);
     setMode({ do: "move" });
-  }, [mode, draft, setSelected]);
+  }, [mode, draft, setSelected, setTab]);
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
@@ -140,10 +205,12 @@ function Work({ draft }: { draft: SheetDraft }) {
       if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z" && !typing) {
         e.preventDefault();
         draft.undo(e.shiftKey);
-      } else if (typing || e.ctrlKey || e.metaKey) return;
+      } else if (typing || e.ctrlKey || e.metaKey || e.altKey || mute(e)) return;
+      else if (e.target instanceof HTMLElement && e.target.closest("[role=dialog], [role=menu]")) return;
       else if (e.key === "?") setKeys(true);
-      else if (e.key === "Escape") setMode({ do: "move" });
-      else if (e.key === "Enter" && mode.do === "route") {
+      else if (e.key === "Escape") {
+        if (mode.do !== "move") leave();
+      } else if (e.key === "Enter" && mode.do === "route") {
         e.preventDefault();
         lead();
       } else if (e.key === "." && view.findings.length > 0) {
@@ -151,11 +218,14 @@ function Work({ draft }: { draft: SheetDraft }) {
         setAt(next);
         go(view.findings[next].on);
       } else if (e.key.toLowerCase() === "m" && at >= 0) mend(at);
-      else if (e.key.toLowerCase() === "w" && meta.editable) setMode({ do: "wheel" });
+      else if (e.key.toLowerCase() === "w" && meta.editable) {
+        e.preventDefault();
+        place();
+      }
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
-  }, [draft, mode, lead, view.findings, at, go, mend, meta.editable]);
+  }, [draft, mode, lead, leave, place, view.findings, at, go, mend, meta.editable]);
 
   useActions(
     useMemo(
@@ -164,28 +234,28 @@ function Work({ draft }: { draft: SheetDraft }) {
         ...tabs.map(([v, n]) => ({ name: `Show ${n.toLowerCase()}`, group: "Engine sheet", run: () => setTab(v) })),
         ...(meta.editable
           ? [
-              { name: "Place a wheel", keys: "W", group: "Engine sheet", run: () => setMode({ do: "wheel" }) },
+              { name: "Place a wheel", keys: "W", group: "Engine sheet", run: place },
               {
                 name: "Lead a belt",
                 group: "Engine sheet",
-                run: () => setMode({ do: "route", kind: "belt", wheels: [], stops: [] }),
+                run: () => begin({ do: "route", kind: "belt", wheels: [], stops: [] }),
               },
               {
                 name: "Lead a chain",
                 group: "Engine sheet",
-                run: () => setMode({ do: "route", kind: "chain", wheels: [], stops: [] }),
+                run: () => begin({ do: "route", kind: "chain", wheels: [], stops: [] }),
               },
               { name: "Undo", keys: "Ctrl Z", group: "Engine sheet", run: () => draft.undo(false) },
               { name: "Redo", keys: "Ctrl Shift Z", group: "Engine sheet", run: () => draft.undo(true) },
             ]
           : []),
       ],
-      [meta.editable, draft, setTab],
+      [meta.editable, draft, setTab, place, begin],
     ),
   );
 
   return (
-    <main className="flex h-full flex-col">
+    <main id="main" className="flex h-full flex-col">
       <Block draft={draft} />
       <Aside parcels={draft.post.aside} again={(b) => draft.post.again(b, draft.view.meta.version)} drop={draft.post.drop} />
       <KeyMap keys={engineKeys} open={keys} onOpenChange={setKeys} />
@@ -214,22 +284,30 @@ function Work({ draft }: { draft: SheetDraft }) {
             >
               Drawing as SVG
             </a>
+            <Begin draft={draft} />
             <Release draft={draft} />
             <StartDraft draft={draft} />
           </span>
         </div>
         {meta.inUse > 0 && <Reproof code={meta.code} />}
         <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
-          <div
-            className={`flex h-[440px] min-w-0 flex-none flex-col lg:h-auto bg-(--white) lg:border-r lg:border-rule ${tab === "drive" ? "wide lg:w-[41%]" : tab === "marks" ? "lg:w-[29%]" : "lg:w-[23%]"}`}
-          >
-            <Bar draft={draft} mode={mode} onMode={setMode} onLead={lead} selected={selected} />
+          <div className="engine-drawing flex min-w-0 flex-none flex-col bg-(--white) lg:h-auto lg:w-[31%] lg:border-r lg:border-rule">
+            <Bar
+              draft={draft}
+              mode={mode}
+              onMode={setMode}
+              onLead={lead}
+              onPlace={placeWheel}
+              onLeave={leave}
+              selected={selected}
+            />
             <div className="relative min-h-[220px] flex-1">
               <DriveEditor
                 draft={draft}
                 mode={mode}
                 onMode={setMode}
                 onServe={serve}
+                onPlace={placeWheel}
                 selected={selected}
                 onSelect={select}
                 marks={tab === "marks"}
@@ -242,7 +320,7 @@ function Work({ draft }: { draft: SheetDraft }) {
                       Its wheel stands at x 0, y 0; everything else is placed from there, in millimetres, as the drawing shows it.
                     </p>
                     {meta.editable && (
-                      <button type="button" className="button solid mt-3" onClick={() => setMode({ do: "wheel" })}>
+                      <button type="button" className="button solid mt-3" onClick={place}>
                         Place the crank wheel
                       </button>
                     )}
@@ -254,85 +332,17 @@ function Work({ draft }: { draft: SheetDraft }) {
           </div>
           <Working.Provider value={draft}>
             <Tabs.Content value={tab} ref={table} className="scroller min-h-0 min-w-0 flex-1 overflow-auto px-4 pb-8">
-              {tab === "drive" && <DriveTab draft={draft} selected={selected} onSelect={select} onMode={setMode} />}
+              {tab === "engine" && <EngineTab draft={draft} selected={selected} onSelect={select} />}
+              {tab === "drive" && <DriveTab draft={draft} selected={selected} onSelect={select} onMode={begin} onPlace={place} />}
               {tab === "marks" && <MarksTab draft={draft} selected={selected} onSelect={select} />}
               {tab === "fasteners" && <FastenersTab draft={draft} selected={selected} onSelect={select} />}
               {tab === "parts" && <PartsTab draft={draft} selected={selected} onSelect={select} />}
-              {tab === "limits" && <LimitsTab draft={draft} selected={selected} onSelect={select} />}
               {tab === "cases" && <CasesTab draft={draft} selected={selected} onSelect={select} />}
+              {tab === "limits" && <LimitsTab draft={draft} selected={selected} onSelect={select} />}
             </Tabs.Content>
           </Working.Provider>
         </div>
       </Tabs.Root>
     </main>
   );
-}
-
-/** Bar is the line over the drawing: what is being done, or what is selected. */
-function Bar({
-  draft,
-  mode,
-  onMode,
-  onLead,
-  selected,
-}: {
-  draft: SheetDraft;
-  mode: Mode;
-  onMode: (m: Mode) => void;
-  onLead: () => void;
-  selected: string;
-}) {
-  const { view } = draft;
-  if (mode.do === "wheel")
-    return (
-      <p className="flex h-9 flex-none items-center gap-2 bg-marking-wash px-3 text-small">
-        Click where the wheel’s centre is.
-        <button type="button" className="button quiet ml-auto !min-h-[22px]" onClick={() => onMode({ do: "move" })}>
-          Leave it <span className="key">Esc</span>
-        </button>
-      </p>
-    );
-  if (mode.do === "route")
-    return (
-      <p className="flex h-9 flex-none items-center gap-2 bg-marking-wash px-3 text-small whitespace-nowrap">
-        <span className="truncate">
-          Click the wheels as the {mode.kind} travels, from the driver on. Click the last again for its back.{" "}
-          {mode.stops.length > 0 && `${mode.stops.length} so far.`}
-        </span>
-        <button type="button" className="button ml-auto !min-h-[22px]" disabled={mode.stops.length < 2} onClick={onLead}>
-          That is the route <span className="key">Enter</span>
-        </button>
-        <button type="button" className="button quiet !min-h-[22px]" onClick={() => onMode({ do: "move" })}>
-          Leave it
-        </button>
-      </p>
-    );
-  return (
-    <p className="flex h-9 flex-none items-center px-3 text-small text-ink-2">
-      <span className="truncate">{saidOf(view, selected)}</span>
-      {view.meta.editable && view.sheet.wheels.length > 0 && (
-        <span className="ml-auto hidden pl-3 whitespace-nowrap min-[1180px]:[.wide_&]:inline">
-          <span className="key">←</span> <span className="key">↑</span> 1 mm, <span className="key">Shift</span> 10,{" "}
-          <span className="key">Alt</span> 0.1
-        </span>
-      )}
-    </p>
-  );
-}
-
-/** saidOf is the selected thing in a line. */
-function saidOf(view: EngineView, selected: string) {
-  const [list, id] = selected.split("/");
-  if (list === "wheels") {
-    const w = view.sheet.wheels.find((v) => v.id === id);
-    if (!w) return "";
-    const meets = view.derived.loops.flatMap((l) => l.wheels).find((v) => v.wheel === id);
-    const minus = (n: number) => n.toFixed(1).replace("-", "−");
-    return `${w.name}: x ${minus(w.x)}, y ${minus(w.y)} mm${meets ? `; the loop lies on ${meets.wrap.toFixed(0)}° of it` : ""}`;
-  }
-  if (list === "marks") {
-    const m = view.sheet.marks?.find((v) => v.id === id);
-    return m ? `${m.name}: pointer ${m.clock ?? 0}° from twelve o’clock` : "";
-  }
-  return `Seen from the ${view.sheet.view}`;
 }

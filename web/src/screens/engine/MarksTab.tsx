@@ -1,4 +1,4 @@
-import { ChoiceCell, FigureCell, NameCell, names, SetCell, TickCell, WordCell, words } from "./cells";
+import { ChoiceCell, FigureCell, makePart, makeTool, NameCell, names, SetCell, TickCell, WordCell, words } from "./cells";
 import { Add, add, Out, Row, Rows, type TabProps } from "./rows";
 import { fresh } from "./sheet";
 import type { SheetDraft } from "./useSheet";
@@ -32,13 +32,13 @@ export function MarksTab({ draft, selected, onSelect }: TabProps) {
           "Lock",
           "Kind",
           "Holds",
-          { name: "A turn", num: true },
-          { name: "Play °", num: true },
-          { name: "or mm", num: true },
-          { name: "at r", num: true },
+          { name: "Per turn", num: true, says: "How many times in a turn of the shaft the lock goes in" },
+          { name: "Play ±°", num: true, says: "Degrees of the shaft either side" },
+          { name: "Play ± mm", num: true, says: "Millimetres either side, where it is measured at a radius" },
+          { name: "at radius, mm", num: true },
           "Tool",
           "Behind",
-          "Torque",
+          { name: "Carries torque", says: "May carry the torque of a bolt" },
           "Home",
           "",
         ]}
@@ -58,7 +58,7 @@ export function MarksTab({ draft, selected, onSelect }: TabProps) {
                   choices={words("stop", "pin", "bar", "flywheel lock", "holder")}
                 />
               </td>
-              <td className="min-w-[138px] max-w-[150px]">
+              <td className="min-w-[110px] max-w-[150px]">
                 <SetCell draft={draft} path={`${p}/holds`} label="Holds" value={l.holds} choices={names(sheet.shafts)} />
               </td>
               <td className="num">
@@ -110,9 +110,10 @@ export function MarksTab({ draft, selected, onSelect }: TabProps) {
                   value={l.tool}
                   choices={(sheet.tools ?? []).map((t) => ({ value: t.id, name: t.number }))}
                   none=""
+                  make={makeTool}
                 />
               </td>
-              <td className="min-w-[86px]">
+              <td>
                 <ChoiceCell
                   draft={draft}
                   path={`${p}/access`}
@@ -120,6 +121,7 @@ export function MarksTab({ draft, selected, onSelect }: TabProps) {
                   value={l.access}
                   choices={names(sheet.parts)}
                   none=""
+                  make={makePart("plug", "plug or cover")}
                 />
               </td>
               <td>
@@ -159,12 +161,12 @@ export function MarksTab({ draft, selected, onSelect }: TabProps) {
           "Mark",
           "Kind",
           "On",
-          { name: "Home at °", num: true },
-          { name: "Clock °", num: true },
+          { name: "Home at °", num: true, says: "The angle of the shaft at which the mark meets its pointer" },
+          { name: "Pointer °", num: true, says: "Degrees clockwise from twelve o’clock" },
           ...(links ? [{ name: "Link", num: true as const }] : []),
           "Meets",
           "Looks like",
-          { name: "Shows °", num: true },
+          { name: "Resolves °", num: true, says: "The smallest error it shows, degrees" },
           "Home",
           "",
         ]}
@@ -267,6 +269,11 @@ function SeenBy({ draft }: { draft: SheetDraft }) {
   const e = draft.view.derived.errors;
   if (e.rows.length === 0 || e.sights.length === 0) return null;
   const valves = e.rows.some((r) => r.room !== undefined);
+  // The names stand at a slant: the longest says how much room the heading and its right edge need.
+  const slant = (52 * Math.PI) / 180;
+  const long = e.sights.map((s) => s.name.length * 6.1);
+  const tall = Math.max(60, Math.sin(slant) * Math.max(...long) + 18);
+  const wide = Math.max(...long.map((l, i) => Math.cos(slant) * l - (long.length - 1.5 - i) * 30));
   return (
     <section className="mt-6">
       <h2 className="text-body">What can see which error</h2>
@@ -274,8 +281,8 @@ function SeenBy({ draft }: { draft: SheetDraft }) {
         Filled: cannot miss it. Half: larger than the play, not than twice the play. Open: lets it pass. A shaft locked at one end
         of a tool’s play may be checked at the other, so a tool is sure of twice its play only.
       </p>
-      <div className="overflow-x-auto">
-        <table className="border-collapse text-small">
+      <div className="scroll-wide">
+        <table className="border-collapse text-small" style={{ marginRight: wide }}>
           <thead>
             <tr>
               <th scope="col" className="pr-4 pb-1 text-left align-bottom text-fine font-[600] text-ink-2">
@@ -293,8 +300,8 @@ function SeenBy({ draft }: { draft: SheetDraft }) {
                 </th>
               )}
               {e.sights.map((s, i) => (
-                <th key={i} scope="col" className="h-[104px] w-[30px] min-w-[30px] align-bottom font-normal">
-                  <span className="relative block h-[100px] w-[30px]">
+                <th key={i} scope="col" className="w-[30px] min-w-[30px] align-bottom font-normal" style={{ height: tall }}>
+                  <span className="relative block w-[30px]" style={{ height: tall - 4 }}>
                     <span
                       className="absolute bottom-0 left-[14px] origin-bottom-left -rotate-[52deg] text-fine whitespace-nowrap text-ink-2"
                       title={`${s.name} on the ${s.shaft}: sure from ${s.least}°`}

@@ -1,4 +1,4 @@
-import { ChoiceCell, NameCell, names, QuantityCell, SetCell, WordCell, words } from "./cells";
+import { ChoiceCell, makeFastener, makePart, NameCell, names, QuantityCell, SetCell, WordCell, words } from "./cells";
 import { Add, add, Out, Row, Rows, type TabProps } from "./rows";
 import { fresh, type Sheet } from "./sheet";
 
@@ -51,7 +51,14 @@ export function PartsTab({ draft, selected, onSelect }: TabProps) {
                 <WordCell draft={draft} path={`${p}/if`} label="Look for" value={v.if} />
               </td>
               <td className="max-w-[110px]">
-                <SetCell draft={draft} path={`${p}/held`} label="Held by" value={v.held} choices={names(sheet.fasteners)} />
+                <SetCell
+                  draft={draft}
+                  path={`${p}/held`}
+                  label="Held by"
+                  value={v.held}
+                  choices={names(sheet.fasteners)}
+                  make={makeFastener}
+                />
               </td>
               <td className="max-w-[110px]">
                 <SetCell
@@ -70,6 +77,7 @@ export function PartsTab({ draft, selected, onSelect }: TabProps) {
                   value={v.seal}
                   choices={names((sheet.parts ?? []).filter((q) => q.kind === "seal"))}
                   none=""
+                  make={makePart("seal")}
                 />
               </td>
               <td className="min-w-[90px]">
@@ -108,6 +116,7 @@ export function PartsTab({ draft, selected, onSelect }: TabProps) {
                   value={v.drain}
                   choices={names(sheet.parts)}
                   none=""
+                  make={makePart("plug")}
                 />
               </td>
               <Out draft={draft} path={p} name={v.name} />
@@ -120,7 +129,7 @@ export function PartsTab({ draft, selected, onSelect }: TabProps) {
         add={
           <Add
             draft={draft}
-            onClick={() => add(draft, onSelect, "tools", fresh("tool", sheet.tools), { number: "TL-", name: "new tool" })}
+            onClick={() => add(draft, onSelect, "tools", fresh("tool", sheet.tools), { number: "new", name: "new tool" })}
           >
             Add a tool
           </Add>

@@ -44,7 +44,7 @@ export function SheetFindings({
               }}
             >
               {under(f.id).length > 0 && (
-                <details className="col-span-2 col-start-2 mt-1">
+                <details className="col-start-2 mt-1">
                   <summary className="cursor-pointer text-small text-ink-2">
                     and {under(f.id).length} thing{under(f.id).length === 1 ? " that follows" : "s that follow"}
                   </summary>
@@ -60,7 +60,7 @@ export function SheetFindings({
                 </details>
               )}
               {meta.editable && (
-                <span className="flex max-w-[170px] flex-col items-end gap-1 self-start">
+                <span className="col-start-2 mt-1 flex flex-wrap gap-1.5">
                   {f.mends.map((m, k) => (
                     <button type="button" key={m.label} className="button" onClick={() => onMend(i, k)}>
                       {m.label}

@@ -1,7 +1,16 @@
 import { Popover, Tooltip } from "radix-ui";
-import { type ReactNode, useEffect, useRef, useState } from "react";
-import { figure, shownFigure } from "./sheet";
+import { createContext, type KeyboardEvent, type ReactNode, useContext, useEffect, useId, useRef, useState } from "react";
+import { figure, fresh, type Sheet, set, shownFigure } from "./sheet";
 import { change, type SheetDraft } from "./useSheet";
+
+/** RowName is what the cells of a row belong to, for those who hear them. */
+export const RowName = createContext("");
+
+/** useNamed is the name of a cell with that of its row: “Teeth, crank”. */
+function useNamed(label: string) {
+  const row = useContext(RowName);
+  return row ? `${label}, ${row}` : label;
+}
 
 /** troubleAt is what the proof, or a refused save, says about one value. */
 function troubleAt(draft: SheetDraft, path: string) {
@@ -17,13 +26,18 @@ interface CellProps {
   empty?: string;
 }
 
-/** Shell puts the value in red and says why where the sheet does not fit together. */
-function Shell({ trouble, children }: { trouble?: string; children: ReactNode }) {
+/** Shell puts the value in red and says why where the sheet does not fit together; id is what the cell is described by. */
+function Shell({ trouble, id, children }: { trouble?: string; id: string; children: ReactNode }) {
   if (!trouble) return <>{children}</>;
   return (
     <Tooltip.Root>
       <Tooltip.Trigger asChild>
-        <span className="cell-bad">{children}</span>
+        <span className="cell-bad">
+          {children}
+          <span id={id} className="sr-only">
+            {trouble}
+          </span>
+        </span>
       </Tooltip.Trigger>
       <Tooltip.Portal>
         <Tooltip.Content className="float z-50 max-w-[280px] px-3 py-1.5 text-small" sideOffset={4}>
@@ -44,11 +58,21 @@ function TextCell({
   empty,
   mono,
   unit,
+  wraps,
   read,
-}: CellProps & { value: string; mono?: boolean; unit?: string; read: (text: string) => { value?: unknown; wrong?: string } }) {
+}: CellProps & {
+  value: string;
+  mono?: boolean;
+  unit?: string;
+  /** long words go on in the next line instead of being cut off */
+  wraps?: boolean;
+  read: (text: string) => { value?: unknown; wrong?: string };
+}) {
   const [text, setText] = useState(value);
   const [wrong, setWrong] = useState<string>();
   const typing = useRef(false);
+  const named = useNamed(label);
+  const why = useId();
   useEffect(() => {
     if (!typing.current) setText(value);
   }, [value]);
@@ -57,6 +81,7 @@ function TextCell({
     return (
       <span className={mono ? "font-mono text-small" : undefined}>{value || <span className="text-ink-2">{empty}</span>}</span>
     );
+  const Typing = wraps ? "textarea" : "input";
   const keep = () => {
     typing.current = false;
     if (text === value) return setWrong(undefined);
@@ -65,23 +90,28 @@ function TextCell({
     if (!r.wrong) change(draft, path, r.value);
   };
   return (
-    <Shell trouble={trouble}>
-      <input
-        aria-label={label}
+    <Shell trouble={trouble} id={why}>
+      <Typing
+        aria-label={named}
         aria-invalid={Boolean(trouble)}
-        className={`cell ${mono ? "text-right font-mono text-small" : ""}`}
+        aria-describedby={trouble ? why : undefined}
+        data-path={path}
+        rows={wraps ? 1 : undefined}
+        className={`cell ${mono ? "text-right font-mono text-small" : ""} ${mono && !width ? "whole-value" : ""}`}
         style={{ width }}
         value={text}
         placeholder={empty}
-        title={text.length > 18 ? text : undefined}
-        onChange={(e) => {
+        onChange={(e: { target: { value: string } }) => {
           typing.current = true;
-          setText(e.target.value);
+          setText(wraps ? e.target.value.replace(/\n/g, " ") : e.target.value);
         }}
         onBlur={keep}
-        onKeyDown={(e) => {
+        onKeyDown={(e: KeyboardEvent<HTMLElement>) => {
           e.stopPropagation();
-          if (e.key === "Enter") keep();
+          if (e.key === "Enter") {
+            e.preventDefault();
+            keep();
+          }
           if (e.key === "Escape") {
             typing.current = false;
             setText(value);
@@ -103,6 +133,7 @@ export function WordCell(p: CellProps & { value?: string; needed?: boolean; read
   return (
     <TextCell
       {...p}
+      wraps={!p.needed}
       value={p.value ?? ""}
       read={(t) => {
         const words = t.trim();
@@ -154,16 +185,40 @@ export function ChoiceCell({
   value,
   choices,
   none,
-}: CellProps & { value?: string; choices: { value: string; name: string }[]; none?: string }) {
+  make,
+}: CellProps & { value?: string; choices: { value: string; name: string }[]; none?: string; make?: Make }) {
   const trouble = troubleAt(draft, path);
+  const named = useNamed(label);
+  const why = useId();
+  const [making, setMaking] = useState(false);
+  const back = useRef(false);
   if (!draft.view.meta.editable) return <span>{choices.find((c) => c.value === value)?.name ?? value ?? none ?? ""}</span>;
+  if (making && make)
+    return (
+      <NewThing
+        draft={draft}
+        make={make}
+        onDone={(id, more) => {
+          back.current = true;
+          setMaking(false);
+          if (id) draft.save([...more, set(path, id)]);
+        }}
+      />
+    );
   return (
-    <Shell trouble={trouble}>
+    <Shell trouble={trouble} id={why}>
       <select
-        aria-label={label}
+        ref={(el) => {
+          if (el && back.current) el.focus();
+          back.current = false;
+        }}
+        aria-label={named}
+        aria-invalid={Boolean(trouble)}
+        aria-describedby={trouble ? why : undefined}
+        data-path={path}
         className="cell"
         value={value ?? ""}
-        onChange={(e) => change(draft, path, e.target.value || undefined)}
+        onChange={(e) => (e.target.value === brandNew ? setMaking(true) : change(draft, path, e.target.value || undefined))}
         onKeyDown={(e) => e.stopPropagation()}
       >
         {none !== undefined && <option value="">{none}</option>}
@@ -173,16 +228,110 @@ export function ChoiceCell({
             {c.name}
           </option>
         ))}
+        {make && <option value={brandNew}>a new {make.word}…</option>}
       </select>
     </Shell>
   );
 }
 
+const brandNew = "\u0000new";
+
+/** Make is how a thing that is not on the sheet yet is made from the field that needs it. */
+export interface Make {
+  list: "tools" | "parts" | "shafts" | "fasteners" | "tensioners";
+  /** what it is called: “tool” */
+  word: string;
+  /** what is typed, where that is not its name alone */
+  hint?: string;
+  value: (typed: string) => { name: string } & Record<string, unknown>;
+}
+
+/** makeTool reads “TL-301 crank pin” as a number and a name. */
+export const makeTool: Make = {
+  list: "tools",
+  word: "tool",
+  hint: "number and name",
+  value: (t) => {
+    const [number, ...rest] = t.split(/\s+/);
+    return rest.length > 0 ? { number, name: rest.join(" ") } : { number, name: "new tool" };
+  },
+};
+
+/** makePart makes a part of a kind that goes back. */
+export const makePart = (kind: string, word = kind): Make => ({
+  list: "parts",
+  word,
+  value: (name) => ({ name, kind, policy: "goes back" }),
+});
+
+/** makeShaft reads the kind of a shaft off its name. */
+export const makeShaft: Make = {
+  list: "shafts",
+  word: "shaft",
+  value: (name) => ({
+    name,
+    kind: /inlet|intake/i.test(name)
+      ? "inlet cam"
+      : /exhaust/i.test(name)
+        ? "exhaust cam"
+        : /cam/i.test(name)
+          ? "cam"
+          : /balanc/i.test(name)
+            ? "balance"
+            : "pump",
+  }),
+};
+
+export const makeFastener: Make = { list: "fasteners", word: "fastener", value: (name) => ({ name, count: 1 }) };
+export const makeTensioner: Make = {
+  list: "tensioners",
+  word: "tensioner",
+  value: (name) => ({ name, method: "eccentric with pointer" }),
+};
+
+/** NewThing takes the name of a thing that is made from where it is needed. */
+function NewThing({
+  draft,
+  make,
+  onDone,
+}: {
+  draft: SheetDraft;
+  make: Make;
+  onDone: (id: string | undefined, edits: ReturnType<typeof set>[]) => void;
+}) {
+  const done = useRef(false);
+  const keep = (typed: string) => {
+    if (done.current) return;
+    done.current = true;
+    const text = typed.trim();
+    if (!text) return onDone(undefined, []);
+    const value = make.value(text);
+    const id = fresh(value.name, draft.view.sheet[make.list as keyof Sheet] as { id: string }[] | undefined);
+    onDone(id, [set(`${make.list}/${id}`, { id, ...value })]);
+  };
+  return (
+    <input
+      autoFocus
+      aria-label={`The new ${make.word}: ${make.hint ?? "name"}`}
+      placeholder={make.hint ?? `name of the ${make.word}`}
+      className="cell"
+      onBlur={(e) => keep(e.target.value)}
+      onKeyDown={(e) => {
+        e.stopPropagation();
+        if (e.key === "Enter") keep(e.currentTarget.value);
+        if (e.key === "Escape") keep("");
+      }}
+    />
+  );
+}
+
 export function TickCell({ draft, path, label, value }: CellProps & { value?: boolean }) {
+  const named = useNamed(label);
   return (
     <input
       type="checkbox"
-      aria-label={label}
+      aria-label={named}
+      data-path={path}
       className="size-[15px] accent-(--color-marking)"
       checked={value ?? false}
       disabled={!draft.view.meta.editable}
@@ -198,14 +347,20 @@ export function SetCell({
   label,
   value,
   choices,
-}: CellProps & { value?: string[]; choices: { value: string; name: string }[] }) {
+  make,
+}: CellProps & { value?: string[]; choices: { value: string; name: string }[]; make?: Make }) {
   const [open, setOpen] = useState(false);
+  const named = useNamed(label);
   const have = value ?? [];
   const text = have.map((v) => choices.find((c) => c.value === v)?.name ?? v).join(", ");
   if (!draft.view.meta.editable) return <span>{text}</span>;
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger className="cell block w-full truncate text-left" aria-label={`${label}: ${text || "none"}`} title={text}>
+      <Popover.Trigger
+        className="cell block w-full text-left [overflow-wrap:anywhere]"
+        aria-label={`${named}: ${text || "none"}`}
+        data-path={path}
+      >
         {text || <span className="text-ink-2">none</span>}
       </Popover.Trigger>
       <Popover.Portal>
@@ -225,7 +380,20 @@ export function SetCell({
               {c.name}
             </label>
           ))}
-          {choices.length === 0 && <p className="px-3 text-ink-2">There is nothing to choose yet.</p>}
+          {choices.length === 0 && !make && <p className="px-3 text-ink-2">There is nothing to choose yet.</p>}
+          {make && (
+            <div className="border-t border-rule px-2 pt-1 first:border-0">
+              <NewThing
+                key={have.length}
+                draft={draft}
+                make={make}
+                onDone={(id, edits) => {
+                  if (id) draft.save([...edits, set(path, [...have, id])]);
+                  else setOpen(false);
+                }}
+              />
+            </div>
+          )}
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>

@@ -1,7 +1,9 @@
 import { Plus, X } from "lucide-react";
-import type { ReactNode } from "react";
-import { Details } from "./Details";
-import { set } from "./sheet";
+import { type ReactNode, useContext, useEffect, useRef } from "react";
+import { RowName } from "./cells";
+import { Details, Working } from "./Details";
+import { say } from "../../shell/toast";
+import { type Sheet, set } from "./sheet";
 import type { SheetDraft } from "./useSheet";
 
 /** TabProps is what every tab of the sheet gets. */
@@ -18,7 +20,7 @@ export function Rows({
   caption,
   add,
 }: {
-  head: (string | { name: string; num: true })[];
+  head: (string | { name: string; num?: true; says?: string })[];
   children: ReactNode;
   caption: ReactNode;
   add?: ReactNode;
@@ -29,20 +31,48 @@ export function Rows({
         <h2 className="text-body">{caption}</h2>
         {add}
       </div>
-      <table className="sheet-table">
-        <thead>
-          <tr>
-            {head.map((h, i) => (
-              <th key={i} scope="col" className={typeof h === "string" ? undefined : "num"}>
-                {typeof h === "string" ? h : h.name}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>{children}</tbody>
-      </table>
+      <div className="scroll-wide">
+        <table className="sheet-table">
+          <thead>
+            <tr>
+              {head.map((h, i) => (
+                <th
+                  key={i}
+                  scope="col"
+                  className={typeof h !== "string" && h.num ? "num" : undefined}
+                  title={typeof h === "string" ? undefined : h.says}
+                >
+                  {typeof h === "string" ? h || <span className="sr-only">Remove</span> : h.name}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>{children}</tbody>
+        </table>
+      </div>
     </section>
   );
+}
+
+/** wanted is the thing whose row takes the keyboard as soon as it is there. */
+let wanted = "";
+
+/** want lets the keyboard go on at a thing that was just made. */
+export const want = (ref: string) => {
+  wanted = ref;
+};
+
+/** useWanted takes the keyboard to the first field of a thing that was just made. */
+export function useWanted(at: string) {
+  const box = useRef<HTMLElement>(null);
+  useEffect(() => {
+    if (wanted !== at) return;
+    wanted = "";
+    const first = box.current?.querySelector<HTMLInputElement>("input, select");
+    first?.focus();
+    if (first?.tagName === "INPUT") first.select();
+  }, [at]);
+  return box;
 }
 
 export function Row({
@@ -56,14 +86,38 @@ export function Row({
   onSelect: (ref: string) => void;
   children: ReactNode;
 }) {
+  const draft = useContext(Working);
+  const [list, id] = at.split("/");
+  const thing = (
+    draft?.view.sheet[list as keyof Sheet] as { id: string; name?: string; number?: string; say?: string }[] | undefined
+  )?.find((t) => t.id === id);
+  const box = useWanted(at);
   return (
-    <>
-      <tr data-on={selected === at} data-ref={at} onFocus={() => selected !== at && onSelect(at)} onClick={() => onSelect(at)}>
+    <RowName.Provider value={thing?.number ?? thing?.name ?? thing?.say ?? ""}>
+      <tr
+        ref={box as React.Ref<HTMLTableRowElement>}
+        data-on={selected === at}
+        data-ref={at}
+        onFocus={() => selected !== at && onSelect(at)}
+        onClick={() => onSelect(at)}
+      >
         {children}
       </tr>
       {selected === at && <Details at={at} />}
-    </>
+    </RowName.Provider>
   );
+}
+
+/** onward is where the keyboard goes when a row is removed: the same button of the next row, or of the one before, or what adds one. */
+function onward(from: HTMLElement) {
+  const rows = [...(from.closest("tbody")?.querySelectorAll<HTMLElement>("tr[data-ref]") ?? [])];
+  const i = rows.indexOf(from.closest("tr") as HTMLElement);
+  const row = rows[i + 1] ?? rows[i - 1];
+  const to =
+    row?.querySelector<HTMLElement>("[data-out]") ??
+    from.closest("section")?.querySelector<HTMLElement>("[data-add]") ??
+    undefined;
+  to?.focus();
 }
 
 export function Out({ draft, path, name }: { draft: SheetDraft; path: string; name: string }) {
@@ -73,10 +127,13 @@ export function Out({ draft, path, name }: { draft: SheetDraft; path: string; na
       <button
         type="button"
         className="button quiet !min-h-[22px] !px-1"
-        aria-label={`Take out the ${name}`}
+        aria-label={`Remove the ${name}`}
+        data-out
         onClick={(e) => {
           e.stopPropagation();
+          onward(e.currentTarget);
           draft.save([{ path }]);
+          say(`The ${name} is removed. Ctrl Z brings it back.`);
         }}
       >
         <X size={13} aria-hidden />
@@ -88,7 +145,7 @@ export function Out({ draft, path, name }: { draft: SheetDraft; path: string; na
 export function Add({ draft, children, onClick }: { draft: SheetDraft; children: ReactNode; onClick: () => void }) {
   if (!draft.view.meta.editable) return null;
   return (
-    <button type="button" className="button quiet !min-h-[22px]" onClick={onClick}>
+    <button type="button" data-add className="button quiet !min-h-[22px]" onClick={onClick}>
       <Plus size={12} aria-hidden /> {children}
     </button>
   );
@@ -97,5 +154,6 @@ export function Add({ draft, children, onClick }: { draft: SheetDraft; children:
 /** add puts a new thing on a list of the sheet and selects it. */
 export const add = (draft: SheetDraft, onSelect: (r: string) => void, list: string, id: string, value: object) => {
   draft.save([set(`${list}/${id}`, { id, ...value })]);
+  want(`${list}/${id}`);
   onSelect(`${list}/${id}`);
 };

@@ -2,13 +2,14 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate } from "@tanstack/react-router";
 import { Dialog } from "radix-ui";
 import { useEffect, useMemo, useRef, useState } from "react";
-import { api, ask, type Failure } from "../../api/client";
-import { engines, whoAmI } from "../../api/queries";
+import { api, ask, type Failure, type S } from "../../api/client";
+import { archetypes, engines, whoAmI } from "../../api/queries";
+import { Drive } from "../../drawing/Drive";
 import { useActions } from "../../shell/actions";
+import { mute } from "../../shell/keys";
 import { Trouble, Waiting } from "../../shell/Trouble";
 import { Blockers } from "../../shell/rows";
-
-const columns = "grid-cols-[108px_minmax(0,1fr)_104px_120px_108px_104px_86px]";
+import { useTitle } from "../../shell/useTitle";
 
 /** Engines lists the codes, each with its sheet: what is in use, what is being drawn up, whether it fits together. */
 export function Engines() {
@@ -17,11 +18,12 @@ export function Engines() {
   const navigate = useNavigate();
   const [at, setAt] = useState(0);
   const [adding, setAdding] = useState(false);
-  const list = useRef<HTMLDivElement>(null);
+  const list = useRef<HTMLTableSectionElement>(null);
+  useTitle("Engines");
   const rows = data ?? [];
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      if (e.target instanceof HTMLElement && e.target.matches("input, textarea, select")) return;
+      if (mute(e) || (e.target instanceof HTMLElement && e.target.matches("input, textarea, select"))) return;
       if (document.querySelector("[role=dialog]")) return;
       if (e.key === "ArrowDown" || e.key === "ArrowUp") {
         e.preventDefault();
@@ -48,8 +50,8 @@ export function Engines() {
   if (error) return <Trouble error={error} again={refetch} />;
   if (!data) return <Waiting />;
   return (
-    <main className="scroller h-full overflow-auto">
-      <div className="mx-auto max-w-[1120px] px-6 py-6">
+    <main id="main" className="scroller h-full overflow-auto">
+      <div className="mx-auto max-w-[1120px] px-6 py-6 max-md:px-3">
         <div className="mb-3 flex items-baseline">
           <h1 className="text-title">
             {data.length} engine code{data.length === 1 ? "" : "s"}
@@ -60,44 +62,51 @@ export function Engines() {
             </button>
           )}
         </div>
-        <div className={`grid ${columns} gap-3 border-b border-ink px-2 pb-1 text-fine font-[600] text-ink-2`}>
-          <span>Code</span>
-          <span>Engine</span>
-          <span>Drive</span>
-          <span>Years</span>
-          <span>Sheet</span>
-          <span>Fits together</span>
-          <span className="text-right">Procedures</span>
-        </div>
-        <div ref={list}>
-          {data.map((e, i) => (
-            <Link
-              key={e.code}
-              to="/engines/$code"
-              params={{ code: e.code }}
-              data-on={i === at}
-              onFocus={() => setAt(i)}
-              className={`grid min-h-9 ${columns} items-center gap-3 border-b border-rule px-2 no-underline hover:bg-marking-wash data-[on=true]:shadow-[inset_3px_0_0_var(--color-marking)]`}
-            >
-              <span className="font-[650]">{e.code}</span>
-              <span className="truncate" title={e.use}>
-                {e.maker}, {e.cylinders} cylinder{e.cylinders === 1 ? "" : "s"}
-                {e.use && <span className="text-ink-2">, {e.use}</span>}
-              </span>
-              <span className="truncate text-ink-2">{e.drive}</span>
-              <span>{e.years}</span>
-              <span>
-                {e.inUse ? `${e.inUse} in use` : ""}
-                {e.draft > 0 && (
-                  <span className="text-marking">
-                    {e.inUse ? ", " : ""}draft {e.draft}
-                  </span>
-                )}
-              </span>
-              <Blockers blocking={e.blocking} findings={e.findings} />
-              <span className="text-right text-ink-2">{e.procedures}</span>
-            </Link>
-          ))}
+        <div className="scroll-wide">
+          <table className="list-table min-w-[820px]" aria-label="Engine codes">
+            <thead>
+              <tr>
+                <th scope="col">Code</th>
+                <th scope="col">Engine</th>
+                <th scope="col">Drive</th>
+                <th scope="col">Years</th>
+                <th scope="col">Sheet</th>
+                <th scope="col">Fits together</th>
+                <th scope="col" className="num">
+                  Procedures
+                </th>
+              </tr>
+            </thead>
+            <tbody ref={list}>
+              {data.map((e, i) => (
+                <tr key={e.code} data-on={i === at} onFocus={() => setAt(i)}>
+                  <th scope="row" className="whitespace-nowrap">
+                    <Link to="/engines/$code" params={{ code: e.code }} className="row-link">
+                      {e.code}
+                    </Link>
+                  </th>
+                  <td className="w-full">
+                    {e.maker}, {e.cylinders} cylinder{e.cylinders === 1 ? "" : "s"}
+                    {e.use && <span className="text-ink-2">, {e.use}</span>}
+                  </td>
+                  <td className="whitespace-nowrap text-ink-2">{e.drive}</td>
+                  <td className="whitespace-nowrap">{e.years}</td>
+                  <td className="whitespace-nowrap">
+                    {e.inUse ? `${e.inUse} in use` : ""}
+                    {e.draft > 0 && (
+                      <span className="text-marking">
+                        {e.inUse ? ", " : ""}draft {e.draft}
+                      </span>
+                    )}
+                  </td>
+                  <td className="whitespace-nowrap">
+                    <Blockers blocking={e.blocking} findings={e.findings} />
+                  </td>
+                  <td className="num text-ink-2">{e.procedures}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
         </div>
         {data.length === 0 && (
           <div className="py-10 text-center">
@@ -119,6 +128,8 @@ function NewEngine({ open, onOpenChange, codes }: { open: boolean; onOpenChange:
   const client = useQueryClient();
   const [code, setCode] = useState("");
   const [from, setFrom] = useState("");
+  const { data: layouts } = useQuery({ ...archetypes, enabled: open });
+  const copied = from.startsWith("copy:") ? from.slice(5) : undefined;
   const [trouble, setTrouble] = useState("");
   const file = useRef<HTMLInputElement>(null);
   const go = (c: string) => {
@@ -129,7 +140,9 @@ function NewEngine({ open, onOpenChange, codes }: { open: boolean; onOpenChange:
   const start = async () => {
     setTrouble("");
     try {
-      const r = await ask(api.POST("/api/engines", { body: { code, from: from || undefined } }));
+      const r = await ask(
+        api.POST("/api/engines", { body: { code, from: copied, archetype: copied ? undefined : from || undefined } }),
+      );
       go(r.code);
     } catch (e) {
       setTrouble((e as Failure).message);
@@ -154,10 +167,10 @@ function NewEngine({ open, onOpenChange, codes }: { open: boolean; onOpenChange:
     <Dialog.Root open={open} onOpenChange={onOpenChange}>
       <Dialog.Portal>
         <Dialog.Overlay className="veil" />
-        <Dialog.Content className="float dialog" aria-describedby={undefined}>
+        <Dialog.Content className="float dialog !w-[min(820px,94vw)]" aria-describedby={undefined}>
           <Dialog.Title className="text-head">New engine code</Dialog.Title>
           <form
-            className="mt-3 grid grid-cols-[150px_minmax(0,1fr)] gap-3"
+            className="mt-3 grid grid-cols-2 gap-3"
             onSubmit={(e) => {
               e.preventDefault();
               start();
@@ -172,26 +185,50 @@ function NewEngine({ open, onOpenChange, codes }: { open: boolean; onOpenChange:
                 onChange={(e) => setCode(e.target.value.toUpperCase())}
                 placeholder="TQ4-18P"
                 maxLength={20}
+                aria-describedby={trouble ? "new-engine-trouble" : undefined}
+                aria-invalid={!!trouble}
               />
             </label>
             <label>
-              <span className="label">Starts from</span>
-              <select className="field" value={from} onChange={(e) => setFrom(e.target.value)}>
-                <option value="">a blank page</option>
+              <span className="label">A copy of</span>
+              <select
+                className="field"
+                value={copied ?? ""}
+                onChange={(e) => setFrom(e.target.value ? `copy:${e.target.value}` : "")}
+              >
+                <option value="">no other code</option>
                 {codes.map((c) => (
                   <option key={c} value={c}>
-                    a copy of {c}
+                    {c}
                   </option>
                 ))}
               </select>
             </label>
-            {from && (
+            {copied ? (
               <p className="col-span-2 text-small text-ink-2">
                 Everything is copied but the sources: where a value comes from has to be said again for this code.
               </p>
+            ) : (
+              <fieldset className="col-span-2">
+                <legend className="label">Starts from</legend>
+                <div className="grid grid-cols-[repeat(auto-fill,minmax(176px,1fr))] gap-2">
+                  <Layout id="" name="A blank page" says="Nothing but the crank" from={from} onFrom={setFrom} />
+                  {layouts?.map((a) => (
+                    <Layout key={a.id} {...a} from={from} onFrom={setFrom} />
+                  ))}
+                </div>
+                <p className="mt-1.5 text-small text-ink-2">
+                  A layout closes as it is drawn and is pulled into shape. Its measures are nobody’s: the sheet stays out of use
+                  until it says where its own come from.
+                </p>
+              </fieldset>
             )}
             {trouble && (
-              <p role="alert" className="col-span-2 border-l-[3px] border-clash bg-clash-wash px-2 py-1 text-small">
+              <p
+                id="new-engine-trouble"
+                role="alert"
+                className="col-span-2 border-l-[3px] border-clash bg-clash-wash px-2 py-1 text-small"
+              >
                 {trouble}
               </p>
             )}
@@ -200,9 +237,9 @@ function NewEngine({ open, onOpenChange, codes }: { open: boolean; onOpenChange:
                 Start the sheet
               </button>
               <button type="button" className="button" onClick={() => file.current?.click()}>
-                Read it from a file…
+                Import a file…
               </button>
-              <Dialog.Close className="button quiet">Not now</Dialog.Close>
+              <Dialog.Close className="button quiet">Cancel</Dialog.Close>
             </div>
           </form>
           <input
@@ -220,5 +257,35 @@ function NewEngine({ open, onOpenChange, codes }: { open: boolean; onOpenChange:
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>
+  );
+}
+
+/** Layout is one page to start from, as a picture that can be chosen. */
+function Layout({
+  id,
+  name,
+  says,
+  drawing,
+  from,
+  onFrom,
+}: {
+  id: string;
+  name: string;
+  says: string;
+  drawing?: S["Drawing"];
+  from: string;
+  onFrom: (id: string) => void;
+}) {
+  return (
+    <label className="layout flex cursor-pointer flex-col rounded-[3px] border border-edge bg-(--white) p-2 has-checked:border-marking has-checked:bg-marking-wash has-checked:shadow-[inset_0_0_0_1px_var(--color-marking)]">
+      <span className="flex items-baseline gap-1.5">
+        <input type="radio" name="layout" value={id} checked={from === id} onChange={() => onFrom(id)} />
+        <span className="font-[650]">{name}</span>
+      </span>
+      <span className="my-1 h-[84px]" aria-hidden>
+        {drawing && <Drive drawing={drawing} labels={false} still className="h-full w-full" />}
+      </span>
+      <span className="text-fine leading-snug text-ink-2">{says}</span>
+    </label>
   );
 }

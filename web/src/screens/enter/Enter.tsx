@@ -4,6 +4,7 @@ import { type FormEvent, useEffect, useState } from "react";
 import { api, ask, Failure } from "../../api/client";
 import { Cover } from "../../shell/Cover";
 import { signedIn } from "../../shell/signedOut";
+import { useTitle } from "../../shell/useTitle";
 
 /** Enter is where a link leads: a password is chosen, and for the first administrator a name and an address. */
 export function Enter() {
@@ -18,6 +19,7 @@ export function Enter() {
     retry: false,
     staleTime: Number.POSITIVE_INFINITY,
   });
+  useTitle("Come in");
   const [trouble, setTrouble] = useState<{ field?: string; text: string }>();
   const [busy, setBusy] = useState(false);
   useEffect(() => window.history.replaceState(null, "", "/enter"), []);

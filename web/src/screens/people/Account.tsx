@@ -4,17 +4,20 @@ import { api, ask, Failure, type S } from "../../api/client";
 import { places, whoAmI } from "../../api/queries";
 import { Line, NewPassword, type Said } from "../enter/Enter";
 import { when } from "../../shell/rows";
+import { useSingleKeys } from "../../shell/keys";
 import { showTheme } from "../../shell/theme";
 import { Trouble, Waiting } from "../../shell/Trouble";
 import { say } from "../../shell/toast";
+import { useTitle } from "../../shell/useTitle";
 
 /** Account is what somebody sets for themselves. */
 export function Account() {
   const { data: me, error, refetch } = useQuery(whoAmI);
+  useTitle("Name, password and sessions");
   if (error) return <Trouble error={error} again={refetch} />;
   if (!me) return <Waiting />;
   return (
-    <main className="scroller h-full overflow-auto">
+    <main id="main" className="scroller h-full overflow-auto">
       <div className="mx-auto max-w-[860px] px-6 py-6">
         <h1 className="text-title">{me.name}</h1>
         <p className="text-ink-2">
@@ -46,6 +49,7 @@ function problemOf(e: unknown): Said {
 function Own({ me }: { me: S["Person"] }) {
   const client = useQueryClient();
   const [trouble, setTrouble] = useState<Said>();
+  const [single, setSingle] = useSingleKeys();
   const change = async (body: S["Own"], done: string) => {
     setTrouble(undefined);
     try {
@@ -92,6 +96,15 @@ function Own({ me }: { me: S["Person"] }) {
             ["bench", "Bench, dark"],
           ]}
           onChange={(theme) => change({ theme }, "The theme goes with you to every browser")}
+        />
+        <Choice
+          name="Keys of a single letter or sign, in this browser"
+          value={single ? "on" : "off"}
+          all={[
+            ["on", "Work"],
+            ["off", "Switched off"],
+          ]}
+          onChange={(v) => setSingle(v === "on")}
         />
       </Part>
     </>

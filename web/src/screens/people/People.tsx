@@ -8,6 +8,7 @@ import { when } from "../../shell/rows";
 import { useActions } from "../../shell/actions";
 import { Trouble, Waiting } from "../../shell/Trouble";
 import { say } from "../../shell/toast";
+import { useTitle } from "../../shell/useTitle";
 
 type Somebody = S["Somebody"];
 
@@ -21,6 +22,7 @@ export function People() {
   const [adding, setAdding] = useState(false);
   const [link, setLink] = useState<S["Passage"]>();
   const [changing, setChanging] = useState<Somebody>();
+  useTitle("People");
   useActions(useMemo(() => [{ name: "Add somebody", run: () => setAdding(true) }], []));
   if (error) return <Trouble error={error} again={refetch} />;
   if (!data) return <Waiting />;
@@ -36,7 +38,7 @@ export function People() {
   const here = data.people.filter((p) => p.sessions > 0).length;
   const path = (p: Somebody) => ({ params: { path: { person: p.id } } });
   return (
-    <main className="flex h-full flex-col">
+    <main id="main" className="flex h-full flex-col">
       <div className="flex items-center gap-3 border-b border-ink px-4 py-2">
         <h1 className="text-lead">People</h1>
         <span className="text-ink-2">

@@ -1,5 +1,5 @@
 import { keepPreviousData, useInfiniteQuery, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useNavigate } from "@tanstack/react-router";
+import { Link, useNavigate } from "@tanstack/react-router";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import { api, ask, Failure, type S } from "../../api/client";
@@ -9,9 +9,10 @@ import { useActions } from "../../shell/actions";
 import { Trouble, Waiting } from "../../shell/Trouble";
 import { say } from "../../shell/toast";
 import { Blockers, Latches, when } from "../../shell/rows";
+import { useTitle } from "../../shell/useTitle";
 import { StartProcedure } from "./StartProcedure";
 
-const cols = "grid grid-cols-[84px_minmax(0,1fr)_120px_110px_290px_170px] gap-3 items-center";
+const cols = "grid grid-cols-[84px_minmax(0,1fr)_120px_110px_220px_170px] gap-3 items-center";
 const tall = 32;
 
 type Sort = "code" | "title" | "state" | "findings" | "changed";
@@ -34,6 +35,7 @@ export function Procedures() {
   const order = useMemo(() => ({ sort: (heads.some(([h]) => h === sort) ? sort : "code") as Sort, down }), [sort, down]);
   const [at, setAt] = useState(0);
   const [starting, setStarting] = useState(false);
+  useTitle(deleted ? "Deleted drafts" : "Procedures");
   const input = useRef<HTMLInputElement>(null);
   const file = useRef<HTMLInputElement>(null);
   const scroller = useRef<HTMLDivElement>(null);
@@ -60,7 +62,9 @@ export function Procedures() {
   }, [hasNextPage, isFetchingNextPage, last, rows.length, fetchNextPage]);
 
   const open = (revision: number) => navigate({ to: "/revisions/$revision", params: { revision: String(revision) } });
+  const [walked, setWalked] = useState(false);
   const walk = (to: number) => {
+    setWalked(true);
     const i = Math.max(0, Math.min(rows.length - 1, to));
     setAt(i);
     list.scrollToIndex(i);
@@ -87,7 +91,7 @@ export function Procedures() {
       me?.writes
         ? [
             { name: "Start a procedure", run: () => setStarting(true) },
-            { name: "Read a latch file", run: () => file.current?.click() },
+            { name: "Import a latch file", run: () => file.current?.click() },
             { name: deleted ? "Show the procedures" : "Show deleted drafts", run: () => setDeleted(!deleted) },
           ]
         : [],
@@ -97,8 +101,8 @@ export function Procedures() {
   if (error && !data) return <Trouble error={error} again={refetch} />;
   if (!data) return <Waiting />;
   return (
-    <main className="flex h-full flex-col">
-      <div className="flex items-center gap-2 border-b border-ink px-4 py-2">
+    <main id="main" className="flex h-full flex-col">
+      <div className="flex flex-wrap items-center gap-2 border-b border-ink px-4 py-2">
         <h1 className="sr-only">{deleted ? "Deleted drafts" : "Procedures"}</h1>
         <input
           ref={input}
@@ -124,6 +128,11 @@ export function Procedures() {
           placeholder="Filter by code, title, state or name"
           className="field max-w-[360px]"
         />
+        <span className="sr-only" aria-live="polite">
+          {walked &&
+            rows[here] &&
+            `${rows[here].engine}, ${rows[here].title}, ${rows[here].number} ${rows[here].state}. Enter opens it.`}
+        </span>
         <span className="text-ink-2" aria-live="polite">
           {count(total)} {deleted ? `deleted draft${total === 1 ? "" : "s"}` : `procedure${total === 1 ? "" : "s"}`}
           {asked && ", filtered"}
@@ -155,36 +164,49 @@ export function Procedures() {
         )}
       </div>
       <div ref={scroller} className="scroller min-h-0 flex-1 overflow-auto">
-        <div className="min-w-[1010px]">
-          <div className={`${cols} sticky top-0 z-10 border-b border-rule bg-film px-4 py-1 text-fine text-ink-2`}>
-            {heads.map(([sort, name], i) => (
-              <span key={name} className={i === heads.length - 1 ? "text-right" : ""}>
-                {sort ? (
-                  <button
-                    type="button"
-                    className={order.sort === sort ? "font-[650] text-ink" : "hover:text-ink"}
-                    aria-label={`Sort by ${name.toLowerCase()}${order.sort === sort ? (order.down ? ", now falling" : ", now rising") : ""}`}
-                    onClick={() => {
-                      setSort(sort);
-                      setDown(order.sort === sort ? !order.down : sort === "changed" || sort === "findings");
-                    }}
-                  >
-                    {name} {order.sort === sort && (order.down ? "↓" : "↑")}
-                  </button>
-                ) : (
-                  name
-                )}
-              </span>
-            ))}
+        <div
+          className="min-w-[940px]"
+          role="table"
+          aria-label={deleted ? "Deleted drafts" : "Procedures"}
+          aria-rowcount={total + 1}
+          aria-colcount={heads.length}
+        >
+          <div role="rowgroup" className="sticky top-0 z-10">
+            <div role="row" aria-rowindex={1} className={`${cols} border-b border-rule bg-film px-4 py-1 text-fine text-ink-2`}>
+              {heads.map(([sort, name], i) => (
+                <span
+                  key={name}
+                  role="columnheader"
+                  aria-sort={sort && order.sort === sort ? (order.down ? "descending" : "ascending") : undefined}
+                  className={i === heads.length - 1 ? "text-right" : ""}
+                >
+                  {sort ? (
+                    <button
+                      type="button"
+                      className={order.sort === sort ? "font-[650] text-ink" : "hover:text-ink"}
+                      aria-label={`Sort by ${name.toLowerCase()}${order.sort === sort ? (order.down ? ", now falling" : ", now rising") : ""}`}
+                      onClick={() => {
+                        setSort(sort);
+                        setDown(order.sort === sort ? !order.down : sort === "changed" || sort === "findings");
+                      }}
+                    >
+                      {name} {order.sort === sort && (order.down ? "↓" : "↑")}
+                    </button>
+                  ) : (
+                    name
+                  )}
+                </span>
+              ))}
+            </div>
           </div>
-          <div style={{ height: list.getTotalSize() }} className="relative">
+          <div role="rowgroup" style={{ height: list.getTotalSize() }} className="relative">
             {shown.map((v) => (
               <Row
                 key={rows[v.index].revision}
                 p={rows[v.index]}
                 on={v.index === here}
+                index={v.index}
                 top={v.start}
-                onOpen={() => open(rows[v.index].revision)}
                 onEnter={() => setAt(v.index)}
               />
             ))}
@@ -195,7 +217,7 @@ export function Procedures() {
                 ? "No procedure fits. Clear the filter with Esc."
                 : deleted
                   ? "No draft was deleted."
-                  : "No procedure yet. Start one from an empty page, or read a latch file."}
+                  : "No procedure yet. Start one from an empty page, or import a latch file."}
             </p>
           )}
         </div>
@@ -210,41 +232,49 @@ const count = (n: number) => n.toLocaleString("en-GB").replaceAll(",", " ");
 function Row({
   p,
   on,
+  index,
   top,
-  onOpen,
   onEnter,
 }: {
   p: S["ProcedureRow"];
   on: boolean;
+  index: number;
   top: number;
-  onOpen: () => void;
   onEnter: () => void;
 }) {
   return (
-    <button
-      type="button"
+    <div
+      role="row"
+      aria-rowindex={index + 2}
       data-on={on}
-      onClick={onOpen}
-      onMouseEnter={onEnter}
+      onFocus={onEnter}
       style={{ transform: `translateY(${top}px)`, height: tall }}
-      className={`${cols} absolute top-0 left-0 w-full border-b border-rule px-4 py-1 text-left data-[on=true]:bg-marking-wash`}
+      className={`${cols} list-row absolute top-0 left-0 w-full border-b border-rule px-4 py-1`}
     >
-      <span className="font-[650]">{p.engine}</span>
-      <span className="truncate" title={p.title}>
-        {p.title}
+      <span role="cell" className="text-ink-2">
+        {p.engine}
       </span>
-      <span>
-        <b className="font-[650]">{p.number}</b> <span className="text-ink-2">{p.state}</span>
+      <span role="rowheader" className="truncate" title={p.title}>
+        <Link to="/revisions/$revision" params={{ revision: String(p.revision) }} className="row-link font-[650]">
+          {p.title}
+        </Link>
       </span>
-      {p.state === "deleted" ? (
-        <span className="text-ink-2">not proved</span>
-      ) : (
-        <Blockers blocking={p.blocking} findings={p.findings} />
-      )}
-      <Latches marks={p.latches} />
-      <span className="truncate text-right text-ink-2">
+      <span role="cell">
+        {p.number} <span className="text-ink-2">{p.state}</span>
+      </span>
+      <span role="cell">
+        {p.state === "deleted" ? (
+          <span className="text-ink-2">not proved</span>
+        ) : (
+          <Blockers blocking={p.blocking} findings={p.findings} />
+        )}
+      </span>
+      <span role="cell" className="min-w-0">
+        <Latches marks={p.latches} />
+      </span>
+      <span role="cell" className="truncate text-right text-ink-2">
         {p.changedBy}, {when(p.changedAt)}
       </span>
-    </button>
+    </div>
   );
 }

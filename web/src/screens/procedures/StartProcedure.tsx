@@ -6,10 +6,13 @@ import { engines } from "../../api/queries";
 
 /** StartProcedure asks for a title and a code, and starts an empty page. */
 export function StartProcedure({
+  engine,
   open,
   onOpenChange,
   onStarted,
 }: {
+  /** the code it is for, where that is known already */
+  engine?: string;
   open: boolean;
   onOpenChange: (v: boolean) => void;
   onStarted: (id: number) => void;
@@ -24,7 +27,6 @@ export function StartProcedure({
       const r = await ask(
         api.POST("/api/procedures", { body: { engine: String(f.get("engine")), title: String(f.get("title")).trim() } }),
       );
-      localStorage.setItem("engine", String(f.get("engine"))); // the next one is often of the same code
       onOpenChange(false);
       onStarted(r.revision);
     } catch (err) {
@@ -48,6 +50,8 @@ export function StartProcedure({
               maxLength={300}
               autoFocus
               placeholder="Renew timing belt"
+              aria-invalid={!!trouble}
+              aria-describedby={trouble ? "start-trouble" : undefined}
               className="field mb-3"
             />
             <label className="label" htmlFor="start-engine">
@@ -58,8 +62,10 @@ export function StartProcedure({
               id="start-engine"
               name="engine"
               className="field"
-              defaultValue={localStorage.getItem("engine") ?? undefined}
+              required
+              defaultValue={engine ?? ""}
             >
+              <option value="">choose the code…</option>
               {inUse?.map((c) => (
                 <option key={c.code} value={c.code}>
                   {c.code}, {c.use}
@@ -67,7 +73,7 @@ export function StartProcedure({
               ))}
             </select>
             {trouble && (
-              <p role="alert" className="mt-3 border-l-[3px] border-clash bg-clash-wash px-3 py-1.5">
+              <p id="start-trouble" role="alert" className="mt-3 border-l-[3px] border-clash bg-clash-wash px-3 py-1.5">
                 {trouble}
               </p>
             )}

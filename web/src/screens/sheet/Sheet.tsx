@@ -25,7 +25,7 @@ export function Sheet() {
   const actions = useMemo(
     () => [
       { name: "Print the sheet", keys: "Ctrl P", run: () => window.print() },
-      { name: "Save as a latch file", run: () => window.location.assign(`/api/revisions/${id}/export`) },
+      { name: "Export as a latch file", run: () => window.location.assign(`/api/revisions/${id}/export`) },
     ],
     [id],
   );
@@ -35,7 +35,7 @@ export function Sheet() {
   if (!s) return <Waiting />;
   const p = s.header.prelims ?? {};
   return (
-    <main className="screen flex h-full flex-col">
+    <main id="main" className="screen flex h-full flex-col">
       <TitleBlock
         meta={s.meta}
         onClose={close}
@@ -45,7 +45,7 @@ export function Sheet() {
         right={
           <>
             <a className="button quiet !min-h-[22px] no-underline" href={`/api/revisions/${id}/export`}>
-              Save as file
+              Export
             </a>
             <button type="button" className="button !min-h-[22px]" onClick={() => window.print()}>
               Print
@@ -262,7 +262,7 @@ export function Sheet() {
                 ))}
                 {(s.kept ?? []).map((q) => (
                   <tr key={q.rule + q.step}>
-                    <td>Kept, step {q.step}</td>
+                    <td>Accepted, step {q.step}</td>
                     <td>{q.what}</td>
                     <td className="text-ink-2">{q.reason}</td>
                   </tr>

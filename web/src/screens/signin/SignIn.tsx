@@ -5,6 +5,7 @@ import { api, ask, Failure } from "../../api/client";
 import { Cover } from "../../shell/Cover";
 import { signedIn } from "../../shell/signedOut";
 import { showTheme } from "../../shell/theme";
+import { useTitle } from "../../shell/useTitle";
 
 export function SignIn() {
   const navigate = useNavigate();
@@ -12,6 +13,7 @@ export function SignIn() {
   const { to } = useSearch({ from: "/sign-in" });
   const [trouble, setTrouble] = useState("");
   const [busy, setBusy] = useState(false);
+  useTitle("Sign in");
   const submit = async (e: FormEvent<HTMLFormElement>) => {
     e.preventDefault();
     const f = new FormData(e.currentTarget);

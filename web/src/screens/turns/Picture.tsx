@@ -132,7 +132,15 @@ export function Picture({ plan, at, onAt, revision }: { plan: Plan; at: number; 
                 {clip(r.name.charAt(0).toUpperCase() + r.name.slice(1), 24)}
               </text>
               <path d={`M${x(0)} ${y}H${x(max)}`} stroke="var(--color-rule)" strokeWidth="1" strokeDasharray="3 4" />
-              <rect x={x(0) - 5} y={y - 5} width={10} height={10} fill="var(--color-paint)" stroke="var(--color-paint-edge)" strokeWidth="0.7" />
+              <rect
+                x={x(0) - 5}
+                y={y - 5}
+                width={10}
+                height={10}
+                fill="var(--color-paint)"
+                stroke="var(--color-paint-edge)"
+                strokeWidth="0.7"
+              />
               {back && (
                 <rect
                   x={x(Number(r.every)) - 5}
@@ -145,7 +153,14 @@ export function Picture({ plan, at, onAt, revision }: { plan: Plan; at: number; 
                 />
               )}
               {!back && (
-                <text x={x(max)} y={y - 6} textAnchor="end" fontSize="var(--text-fine)" fontWeight="600" fill="var(--color-clash)">
+                <text
+                  x={x(max)}
+                  y={y - 6}
+                  textAnchor="end"
+                  fontSize="var(--text-fine)"
+                  fontWeight="600"
+                  fill="var(--color-clash)"
+                >
                   the loop is back after {r.every} turns: its paint proves nothing
                 </text>
               )}

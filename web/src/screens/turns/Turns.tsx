@@ -11,6 +11,8 @@ import { Trouble, Waiting } from "../../shell/Trouble";
 import { useClose } from "../../shell/useClose";
 import { fateOf } from "../../drafts/outbox";
 import { say } from "../../shell/toast";
+import { mute } from "../../shell/keys";
+import { useTitle } from "../../shell/useTitle";
 import { Picture } from "./Picture";
 
 type Plan = S["TurnPlan"];
@@ -24,11 +26,15 @@ export function Turns() {
   const client = useQueryClient();
   const [at, setAt] = useAddress<number>("n", -1);
   const plan = data?.plan;
-  const n = at >= 0 ? Math.min(at, plan?.horizon ?? 0) : Math.min(plan?.horizon ?? 0, plan && plan.ends >= 0.5 ? Math.round(plan.ends) : (plan?.best ?? 0));
+  useTitle(data && `Turns, ${data.meta.title}, ${data.meta.engine}`);
+  const n =
+    at >= 0
+      ? Math.min(at, plan?.horizon ?? 0)
+      : Math.min(plan?.horizon ?? 0, plan && plan.ends >= 0.5 ? Math.round(plan.ends) : (plan?.best ?? 0));
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      if (!plan || (e.target instanceof HTMLElement && e.target.matches("input, textarea, select"))) return;
+      if (!plan || mute(e) || e.altKey || e.ctrlKey || e.metaKey || (e.target instanceof HTMLElement && e.target.matches("input, textarea, select"))) return;
       const by = { ArrowRight: 1, ArrowLeft: -1 }[e.key];
       if (by) {
         e.preventDefault();
@@ -51,7 +57,7 @@ export function Turns() {
         }),
       );
       if (fateOf(200, r) !== "saved") throw new Failure(0, "The server did not say that it was saved. Try again.");
-      say(`${m.label}: done. Ctrl+Z in Write takes it back.`);
+      say(`${m.label}: done. Ctrl Z in Write takes it back.`);
       client.invalidateQueries({ queryKey: ["revision", id] });
       refetch();
     } catch (e) {
@@ -65,7 +71,7 @@ export function Turns() {
   if (error) return <Trouble error={error} again={refetch} />;
   if (!data || !plan) return <Waiting />;
   return (
-    <main className="flex h-full flex-col">
+    <main id="main" className="flex h-full flex-col">
       <TitleBlock meta={data.meta} onClose={close} onRead={refetch} on="turns" writes={who?.writes ?? false} />
       <div className="scroller min-h-0 flex-1 overflow-auto">
         <div className="px-5 pt-3.5 pb-8">
@@ -137,7 +143,7 @@ function Stand({ plan, drawing, n }: { plan: Plan; drawing: S["Drawing"]; n: num
         role="img"
         aria-label={`The drive after ${n} turns`}
       >
-        <Shapes drawing={drawing} angles={angles} px={px} />
+        <Shapes drawing={drawing} angles={angles} px={px} hatch="hatch-turns" />
       </svg>
       <div>
         <h3 className="text-body" aria-live="polite">

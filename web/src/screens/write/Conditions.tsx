@@ -52,9 +52,7 @@ export function Conditions({
         </label>
       )}
       {fails && !step.ifNot && !branch && (
-        <span className="text-small text-ink-2">
-          What to do when it fails: write the next line with “if not, …” in front.
-        </span>
+        <span className="text-small text-ink-2">What to do when it fails: write the next line with “if not, …” in front.</span>
       )}
       {fails && branch && (
         <>

@@ -21,7 +21,7 @@ export function ClashDialog({ draft }: { draft: Draft }) {
               <dt className="text-ink-2">Yours</dt>
               <dd className="font-[650]">{s.yours || "your edit"}</dd>
               <dt className="text-ink-2">{s.by}</dt>
-              <dd className="font-[650]">{s.theirs || "took the step out"}</dd>
+              <dd className="font-[650]">{s.theirs || "removed the step"}</dd>
             </dl>
           ))}
           <div className="mt-4 flex justify-end gap-2">
@@ -45,7 +45,7 @@ export const writeKeys = [
   ["Tab", "Take the first completion, or the nearest line that reads"],
   ["note: caution:", "A line for the step above it"],
   ["Alt ↑ ↓", "Move the step"],
-  ["Delete", "Take the step out"],
+  ["Delete", "Remove the step"],
   [".", "Next finding"],
   ["M", "Take its mend"],
   ["Space", "Play the engine, or stop"],
@@ -63,7 +63,7 @@ export function HeaderDialog({ draft, open, onOpenChange }: { draft: Draft; open
       <Dialog.Portal>
         <Dialog.Overlay className="veil" />
         <Dialog.Content className="float dialog" aria-describedby={undefined} onKeyDown={(e) => e.stopPropagation()}>
-          <Dialog.Title className="text-head">Before the first step</Dialog.Title>
+          <Dialog.Title className="text-head">Title and preparation</Dialog.Title>
           <HeaderForm draft={draft} onDone={() => onOpenChange(false)} />
         </Dialog.Content>
       </Dialog.Portal>

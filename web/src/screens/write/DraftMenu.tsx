@@ -36,7 +36,7 @@ export function DraftMenu({ meta }: { meta: S["RevisionMeta"] }) {
       <DropdownMenu.Portal>
         <DropdownMenu.Content align="end" className="float z-50 min-w-[220px] py-1">
           <DropdownMenu.Item className={item} onSelect={() => window.location.assign(`/api/revisions/${meta.id}/export`)}>
-            Save as a latch file
+            Export as a latch file
           </DropdownMenu.Item>
           {meta.mayDelete && (
             <DropdownMenu.Item

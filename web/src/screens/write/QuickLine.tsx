@@ -237,7 +237,7 @@ export const QuickLine = forwardRef<
               <span className="min-w-0 flex-1 truncate font-mono text-small">{w.text}</span>
               {late && (
                 <button type="button" className="button quiet !min-h-[20px]" onClick={() => lines.drop(w.key)}>
-                  Take it out
+                  Remove
                 </button>
               )}
             </li>
@@ -258,6 +258,9 @@ export const QuickLine = forwardRef<
           )}
         </p>
       )}
+      <p className="sr-only" role="status">
+        {told && answer?.reading ? (problem ? `Stays free text: ${sentence(problem)}` : `Reads: ${answer.reading.sentence}`) : ""}
+      </p>
       <div className="flex h-[38px] items-center gap-2 px-3">
         <label htmlFor="quick" className="whitespace-nowrap text-small text-ink-2">
           Next step

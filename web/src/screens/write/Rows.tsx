@@ -64,11 +64,14 @@ export function Rows({
   useLayoutEffect(() => {
     if (at >= 0) v.scrollToIndex(at, { align: "auto" });
   }, [selected]);
-  // A step that is opened is seen whole.
+  // A step that is opened is seen whole, however it grows while it is filled in.
   useEffect(() => {
-    if (!opened || !selected) return;
-    const frame = requestAnimationFrame(() => document.getElementById(`step-${selected}`)?.scrollIntoView({ block: "nearest" }));
-    return () => cancelAnimationFrame(frame);
+    const row = opened && selected ? document.getElementById(`step-${selected}`) : null;
+    if (!row) return;
+    const see = () => requestAnimationFrame(() => row.scrollIntoView({ block: "nearest" }));
+    const grows = new ResizeObserver(see);
+    grows.observe(row);
+    return () => grows.disconnect();
   }, [opened, selected]);
   const began = useRef(from);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the list is opened once
@@ -124,7 +127,7 @@ export function Rows({
   const bottom = items[items.length - 1]?.end ?? 0;
   return (
     <div className="flex min-h-0 flex-1 flex-col">
-      <div className="flex h-[66px] flex-none border-b border-rule bg-sheet">
+      <div className="chart-head flex h-[66px] flex-none overflow-hidden border-b border-rule bg-sheet">
         <ChartHead lines={view.chart} hot={hot} onHot={setHot} onGo={(i) => rows[i] && onSelect(rows[i].step.id)} />
       </div>
       {(view.begins || view.header.after) && (
@@ -174,15 +177,17 @@ export function Rows({
                     <li
                       key={it.key}
                       aria-current={on ? "step" : undefined}
+                      aria-setsize={rows.length}
+                      aria-posinset={it.index + 1}
                       ref={v.measureElement}
                       data-index={it.index}
                       className="absolute top-0 left-0 w-full"
                       style={{ transform: `translateY(${it.start}px)` }}
                     >
                       {head(it.index) > 0 && (
-                        <div className="phase-row" role="presentation">
+                        <h2 className="phase-row">
                           <span style={{ marginLeft: width + 16 }}>{phases[r.step.phase] ?? r.step.phase}</span>
-                        </div>
+                        </h2>
                       )}
                       <StepRow
                         row={r}

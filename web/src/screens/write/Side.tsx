@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { S } from "../../api/client";
 import { Drive } from "../../drawing/Drive";
 import { FindingItem } from "../../shell/FindingItem";
+import { blocks as count } from "../../shell/rows";
 import type { Draft } from "./useDraft";
 
 /** EngineNow draws the engine at the selected step, with its dials. */
@@ -105,7 +106,7 @@ export function headsOf(all: S["Finding"][]) {
 /** Follows tells what a finding brings with it: settled with it, folded until asked for. */
 function Follows({ findings, onGo }: { findings: S["Finding"][]; onGo: (step: string) => void }) {
   return (
-    <details className="col-span-2 col-start-2 mt-1">
+    <details className="col-start-2 mt-1">
       <summary className="cursor-pointer text-small text-ink-2">
         and {findings.length} thing{findings.length === 1 ? " that follows" : "s that follow"}
       </summary>
@@ -125,7 +126,7 @@ function Follows({ findings, onGo }: { findings: S["Finding"][]; onGo: (step: st
 /** Starts shows the page on an engine that is found elsewhere in its cycle. */
 function Starts({ starts, from, onFrom }: { starts: number[]; from: number; onFrom: (turns: number) => void }) {
   return (
-    <p className="col-span-2 col-start-2 mt-1 flex flex-wrap items-center gap-1 text-small text-ink-2">
+    <p className="col-start-2 mt-1 flex flex-wrap items-center gap-1 text-small text-ink-2">
       Show the engine found
       {[0, ...starts].map((n) => (
         <button
@@ -177,10 +178,14 @@ export function Findings({
           {open.length === 0 ? "No findings" : `${open.length} finding${open.length === 1 ? "" : "s"}`}
         </h2>
         <span className={`text-small ${blocks ? "font-[650] text-clash" : "text-ink-2"}`}>
-          {blocks ? `${blocks} block${blocks === 1 ? "s" : ""} release` : "nothing blocks release"}
+          {blocks ? `${count(blocks)} release` : "nothing blocks release"}
         </span>
       </div>
-      <ul className="scroller min-h-0 flex-1 overflow-auto px-3 pb-3">
+      <p className="sr-only" role="status">
+        {open.length === 0 ? "No findings" : `${open.length} finding${open.length === 1 ? "" : "s"}`},{" "}
+        {blocks ? `${count(blocks)} release` : "nothing blocks release"}
+      </p>
+      <ul className="scroller min-h-0 flex-1 overflow-auto px-3 pb-3" aria-label="Findings">
         {heads.map((f, i) => (
           <FindingItem
             key={f.id + f.what}
@@ -192,7 +197,7 @@ export function Findings({
             }}
           >
             {draft.meta.editable && (
-              <span className="flex max-w-[190px] flex-col items-end gap-1 self-start">
+              <span className="col-start-2 mt-1 flex flex-wrap gap-1.5">
                 {f.mends.map((m, k) => (
                   <button type="button" key={m.label} className="button" onClick={() => onMend(f, k)}>
                     {m.label}
@@ -201,10 +206,10 @@ export function Findings({
                 {f.steps.length > 0 && (
                   <button
                     type="button"
-                    className="button quiet hidden justify-end group-data-[on=true]:inline-flex"
+                    className="button quiet hidden group-data-[on=true]:inline-flex"
                     onClick={() => setKeeping(keeping === i ? undefined : i)}
                   >
-                    Keep with a reason
+                    Accept with a reason
                   </button>
                 )}
               </span>
@@ -213,7 +218,7 @@ export function Findings({
             {f.starts && f.starts.length > 0 && <Starts starts={f.starts} from={from} onFrom={onFrom} />}
             {keeping === i && (
               <form
-                className="col-span-3 mt-1 flex gap-1"
+                className="col-start-2 mt-1 flex gap-1"
                 onSubmit={(e) => {
                   e.preventDefault();
                   const reason = String(new FormData(e.currentTarget).get("reason")).trim();
@@ -232,7 +237,7 @@ export function Findings({
                   onKeyDown={(e) => e.stopPropagation()}
                 />
                 <button type="submit" className="button">
-                  Keep
+                  Accept
                 </button>
               </form>
             )}
@@ -247,7 +252,7 @@ export function Findings({
         )}
         {kept.length > 0 && (
           <li className="border-t border-rule pt-2">
-            <h3 className="text-small text-ink-2">Kept with a reason</h3>
+            <h3 className="text-small text-ink-2">Accepted with a reason</h3>
             {kept.map((f) => (
               <p key={f.rule + f.steps.join()} className="py-1 text-small text-ink-2">
                 {f.what}. <i>{f.accepted}</i>

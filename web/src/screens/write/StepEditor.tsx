@@ -187,10 +187,10 @@ export function StepEditor({
           onChange={change}
         />
       )}
-      {Object.values(bad)
-        .filter(Boolean)
-        .map((t) => (
-          <p key={t} role="alert" className="mt-1 text-small font-[600] text-clash">
+      {Object.entries(bad)
+        .filter(([, t]) => t)
+        .map(([key, t]) => (
+          <p key={key} id={`trouble-${key}`} role="alert" className="mt-1 text-small font-[600] text-clash">
             {t} It is kept here and not saved.
           </p>
         ))}
@@ -233,10 +233,10 @@ export function StepEditor({
                 <button
                   type="button"
                   className="button quiet"
-                  aria-label={`Drop caution ${i + 1}`}
+                  aria-label={`Remove caution ${i + 1}`}
                   onClick={() => change({ cautions: mine.cautions?.filter((_, k) => k !== i) })}
                 >
-                  Drop
+                  Remove
                 </button>
               </div>
             ))}
@@ -336,6 +336,7 @@ function FieldChip({
           text={field.kind === "stages" ? stages : field.kind === "stages by case" ? by : value ? String(value) : ""}
           hint={field.hint}
           trouble={trouble}
+          troubleId={`trouble-${field.key}`}
           unit={field.unit}
           read={field.kind === "text" ? async (t) => ({ value: t, text: t }) : read}
           onTrouble={onTrouble}

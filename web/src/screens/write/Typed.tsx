@@ -11,6 +11,7 @@ export function Typed({
   hint,
   unit,
   trouble,
+  troubleId,
   read,
   onTrouble,
   onChange,
@@ -22,6 +23,8 @@ export function Typed({
   /** what a bare number means */
   unit?: string;
   trouble?: string;
+  /** where what is wrong with it is said */
+  troubleId?: string;
   read: Read;
   onTrouble: (t: string) => void;
   onChange: (v: unknown) => void;
@@ -51,6 +54,7 @@ export function Typed({
         value={typed}
         placeholder={hint && `e.g. ${hint}`}
         aria-invalid={!!trouble}
+        aria-describedby={trouble ? troubleId : undefined}
         title={trouble}
         onFocus={() => {
           focused.current = true;

@@ -7,12 +7,17 @@ import { Aside, savingText } from "../../drafts/Aside";
 import { useActions } from "../../shell/actions";
 import { useAddress, useAddressNote } from "../../shell/address";
 import { KeyMap } from "../../shell/KeyMap";
+import { mute } from "../../shell/keys";
 import { hour } from "../../shell/rows";
 import { TitleBlock } from "../../shell/TitleBlock";
 import { Trouble, Waiting } from "../../shell/Trouble";
 import { say } from "../../shell/toast";
+import { useTitle } from "../../shell/useTitle";
+import { aside } from "./aside";
+import { Beside, useLate } from "./Beside";
 import { ClashDialog, HeaderDialog, writeKeys } from "./Dialogs";
 import { DraftMenu } from "./DraftMenu";
+import { EmptyPage } from "./EmptyPage";
 import { QuickLine, type QuickLineHandle } from "./QuickLine";
 import { Rows } from "./Rows";
 import { EngineNow, Findings, headsOf } from "./Side";
@@ -29,6 +34,7 @@ export function Write() {
 
 function Writing({ id, first }: { id: number; first: S["Revision"] }) {
   const draft = useDraft(id, first);
+  useTitle(`${draft.meta.title}, ${draft.meta.engine}, revision ${draft.meta.number}`);
   const { data: catalogue } = useQuery(verbs);
   const { data: me } = useQuery(whoAmI);
   // The step chosen stands in the address; until one is, the first is shown and a new one goes to the end of the page.
@@ -99,7 +105,7 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
     const next = rows[at + 1] ?? rows[at - 1];
     edit([{ op: "remove", id: r.step.id }]);
     select(next?.step.id);
-    say(`Step ${at + 1} is out. Ctrl Z brings it back.`);
+    say(`Step ${at + 1} is removed. Ctrl Z brings it back.`);
   };
   /** add makes steps of what was read, in one edit; a note or a caution goes to the step above it. */
   const add = (readings: S["Reading"][], from: string) => {
@@ -188,7 +194,7 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
       back(e.shiftKey);
       return;
     }
-    if (t.closest?.("input, textarea, select, [role=dialog], [role=menu]") || ctrl) return;
+    if (t.closest?.("input, textarea, select, [role=dialog], [role=menu]") || ctrl || mute(e)) return;
     const go = (i: number) => select(rows[Math.max(0, Math.min(rows.length - 1, i))]?.step.id);
     const onButton = t.closest?.("button, a");
     if (e.altKey && (e.key === "ArrowUp" || e.key === "ArrowDown") && editable) shift(e.key === "ArrowDown" ? 1 : -1);
@@ -223,14 +229,14 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
       ...(editable
         ? [
             { name: "Write the next step", keys: "N", run: () => quick.current?.focus() },
-            { name: "Title, tools and what stands before the first step", run: () => setHeader(true) },
+            { name: "Title and preparation", run: () => setHeader(true) },
             { name: "Undo", keys: "Ctrl Z", run: () => back(false) },
             { name: "Redo", keys: "Ctrl Shift Z", run: () => back(true) },
           ]
         : []),
       { name: "Next finding", keys: ".", run: () => next(1) },
       { name: "Play the engine", keys: "Space", run: () => setPlaying(true) },
-      { name: "Save as a latch file", run: () => window.location.assign(`/api/revisions/${id}/export`) },
+      { name: "Export as a latch file", run: () => window.location.assign(`/api/revisions/${id}/export`) },
       { name: "Keys", keys: "?", run: () => setKeys(true) },
       ...rows.map((r, i) => ({
         name: `${i + 1}  ${r.spans.map((s) => s.text).join("")} ${r.value}`,
@@ -247,7 +253,7 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
   const state = savingText(post.saving, post.waiting, draft.savedAt && hour(draft.savedAt), editable);
   const people = Object.values(draft.others);
   return (
-    <main className="flex h-full flex-col">
+    <main id="main" className="flex h-full flex-col">
       <TitleBlock
         meta={{ ...draft.meta, blocking: draft.previewing ? draft.meta.blocking : view.blocking }}
         onClose={draft.closeLatch}
@@ -278,13 +284,14 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
             )}
             {editable && (
               <button type="button" className="button quiet !min-h-[22px]" onClick={() => setHeader(true)}>
-                Before the first step
+                Title and preparation
               </button>
             )}
             <button type="button" className="button quiet !min-h-[22px]" aria-label="Keys" onClick={() => setKeys(true)}>
               Keys
             </button>
             <span
+              role="status"
               data-saving={post.saving}
               className={post.saving === "offline" || post.saving === "out" ? "font-[650] text-clash" : ""}
             >
@@ -295,8 +302,8 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
         }
       />
       <Aside parcels={post.aside} again={(b) => post.again(b, draft.saved.version)} drop={post.drop} />
-      <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
-        <section aria-label="Steps" className="flex min-h-0 min-w-0 flex-1 flex-col border-r border-rule max-lg:min-h-[46%]">
+      <div className="write-body flex min-h-0 flex-1">
+        <section aria-label="Steps" className="flex min-h-0 min-w-0 flex-1 flex-col border-r border-rule">
           <Rows
             view={view}
             beside={draft.meta.beside}
@@ -367,19 +374,8 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
             />
           )}
         </section>
-        <aside
-          aria-label="The engine and the findings"
-          data-stale={stale}
-          className="grid min-h-0 w-full flex-none grid-rows-[minmax(0,1fr)_auto_minmax(150px,36%)] max-lg:h-[46%] max-lg:grid-cols-2 max-lg:grid-rows-1 lg:w-[38.5%] lg:max-w-[640px]"
-        >
-          <div className="flex min-h-0 flex-col bg-(--white) lg:row-span-2">
-            {stale && (
-              <p role="status" className="bg-paint-wash px-3 py-1 text-small">
-                From before your last edits: the server has not worked them out yet.
-              </p>
-            )}
-            <EngineNow draft={draft} at={ghost >= 0 ? ghost : at} playing={playing} onPlay={() => setPlaying(!playing)} />
-          </div>
+        <Beside findings={openFindings.length} blocks={view.blocking} stale={stale}>
+          <EngineNow draft={draft} at={ghost >= 0 ? ghost : at} playing={playing} onPlay={() => setPlaying(!playing)} />
           <Findings
             draft={draft}
             at={finding}
@@ -390,70 +386,11 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
             from={previewing ? found : 0}
             onFrom={foundAt}
           />
-        </aside>
+        </Beside>
       </div>
       <ClashDialog draft={draft} />
       <KeyMap keys={writeKeys} open={keys} onOpenChange={setKeys} />
       <HeaderDialog draft={draft} open={header} onOpenChange={setHeader} />
     </main>
-  );
-}
-
-/** aside is a step with a note or a caution added to it. */
-function aside(step: S["Step"], r: S["Reading"]): S["Step"] {
-  const text = r.sentence;
-  if (r.aside === "note") return { ...step, note: step.note ? `${step.note} ${text}` : text };
-  return { ...step, cautions: [...(step.cautions ?? []), { text }] };
-}
-
-/** useLate is true once something has gone on for longer than a moment. */
-function useLate(on: boolean) {
-  const [late, setLate] = useState(false);
-  useEffect(() => {
-    if (!on) {
-      setLate(false);
-      return;
-    }
-    const t = setTimeout(() => setLate(true), 1000);
-    return () => clearTimeout(t);
-  }, [on]);
-  return late;
-}
-
-function EmptyPage({
-  editable,
-  examples,
-  onWrite,
-  onHeader,
-}: {
-  editable: boolean;
-  examples: string[];
-  onWrite: () => void;
-  onHeader: () => void;
-}) {
-  if (!editable) return <p className="p-8 text-ink-2">This revision has no steps.</p>;
-  return (
-    <div className="max-w-[520px] p-10">
-      <h2 className="text-head">An empty page</h2>
-      <p className="mt-1.5 text-ink-2">
-        Write the first step in the line below, in plain words. It becomes a step that the virtual engine can follow. A whole
-        numbered page can be pasted there too.
-      </p>
-      <p className="mt-3 font-mono text-small leading-6">
-        {examples.map((line) => (
-          <span key={line} className="block">
-            {line}
-          </span>
-        ))}
-      </p>
-      <div className="mt-4 flex gap-2">
-        <button type="button" className="button solid" onClick={onWrite}>
-          Write the first step
-        </button>
-        <button type="button" className="button" onClick={onHeader}>
-          Conditions and tools
-        </button>
-      </div>
-    </div>
   );
 }
