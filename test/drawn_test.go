@@ -41,7 +41,7 @@ func TestWhatAPageIsFor(t *testing.T) {
 	w.step("disconnect battery lead", 1)
 	w.saved()
 	w.keys(input.Escape)
-	w.click("Before the first step")
+	w.click("Title and preparation")
 	w.eval(`() => [...document.querySelectorAll("fieldset button")].find((b) => b.innerText.startsWith("renew")).click()`)
 	w.until(`() => document.querySelector("[cmdk-item]")`)
 	w.eval(`() => [...document.querySelectorAll("[cmdk-item]")].find((i) => i.innerText.startsWith("idler roller")).click()`)

@@ -77,10 +77,9 @@ func TestAnEngineFromABlankPage(t *testing.T) {
 	w.keys(input.Enter)
 	w.sees("Start at the crank")
 	w.click("Place the crank wheel")
-	w.sees("Click where the wheel")
-	require.NoError(t, w.p.Mouse.MoveTo(proto.NewPoint(250, 400)))
-	require.NoError(t, w.p.Mouse.Click(proto.InputMouseButtonLeft, 1))
-	w.find(w.cell("wheels/crank-wheel", "Teeth"))
+	w.find(w.cell("wheels/crank-wheel", "Teeth")) // it stands at 0, 0 without a click
+	w.type_(w.cell("wheels/crank-wheel", "Teeth"), "20")
+	w.atRest()
 
 	w.click("Add a shaft")
 	w.type_(w.cell("shafts/shaft", "Name"), "cam")
@@ -89,7 +88,7 @@ func TestAnEngineFromABlankPage(t *testing.T) {
 	w.keys(input.Escape)
 	w.eval(`() => { document.activeElement.blur(); return 1 }`)
 	w.keys(input.KeyW)
-	w.sees("Click where the wheel")
+	w.sees("The wheel’s centre, mm")
 	c := w.place("crank-wheel")
 	require.NoError(t, w.p.Mouse.MoveTo(proto.NewPoint(c.X, c.Y-150)))
 	require.NoError(t, w.p.Mouse.Click(proto.InputMouseButtonLeft, 1))
@@ -111,10 +110,10 @@ func TestAnEngineFromABlankPage(t *testing.T) {
 	w.keys(input.Enter)
 	// 20 and 40 teeth of 8 mm on 210 mm: the open-belt closed form gives 663 mm,
 	// 83 teeth of 8 mm are 664, and that is what a new belt gets.
-	w.until(`() => document.querySelector("[aria-label=Teeth][value='83']")`)
+	w.until(`() => document.querySelector("[aria-label^=Teeth][value='83']")`)
 	w.until(`() => !document.body.innerText.includes("Nothing drives the cam") && [...document.querySelectorAll(".derived")].some(e => e.textContent === "1/2")`)
 	w.chord(input.ControlLeft, input.KeyZ)
-	w.until(`() => !document.querySelector("[aria-label=Teeth][value='83']")`)
+	w.until(`() => !document.querySelector("[aria-label^=Teeth][value='83']")`)
 }
 
 func TestTheDrawingIsTheEditor(t *testing.T) {
@@ -138,30 +137,30 @@ func TestTheDrawingIsTheEditor(t *testing.T) {
 	assert.NotEqual(t, "−74", x)
 	assert.Contains(t, w.find(`tr[data-ref="wheels/pump-wheel"]`).MustProperty("outerHTML").String(), `data-on="true"`, "the row beside it is met too")
 	w.chord(input.ControlLeft, input.KeyZ)
-	w.until(`() => document.querySelector('tr[data-ref="wheels/pump-wheel"] [aria-label="x, mm"]').value === "−74"`)
+	w.until(`() => document.querySelector('tr[data-ref="wheels/pump-wheel"] [aria-label^="x, mm"]').value === "−74"`)
 	w.sees("Closes;")
 
 	// Nudged by keys, saved when they rest.
 	require.NoError(t, w.find(`[data-wheel="idler-wheel"]`).Focus())
 	w.keys(input.ArrowRight, input.ArrowRight, input.ArrowUp)
-	w.until(`() => document.querySelector('tr[data-ref="wheels/idler-wheel"] [aria-label="x, mm"]').value === "71"`)
+	w.until(`() => document.querySelector('tr[data-ref="wheels/idler-wheel"] [aria-label^="x, mm"]').value === "71"`)
 	w.chord(input.ShiftLeft, input.ArrowLeft)
-	w.until(`() => document.querySelector('tr[data-ref="wheels/idler-wheel"] [aria-label="x, mm"]').value === "61"`)
+	w.until(`() => document.querySelector('tr[data-ref="wheels/idler-wheel"] [aria-label^="x, mm"]').value === "61"`)
 	time.Sleep(600 * time.Millisecond)
 	w.atRest()
 	w.p.MustReload()
-	w.until(`() => document.querySelector('tr[data-ref="wheels/idler-wheel"] [aria-label="y, mm"]')?.value === "113"`)
+	w.until(`() => document.querySelector('tr[data-ref="wheels/idler-wheel"] [aria-label^="y, mm"]')?.value === "113"`)
 
 	// Typed: a comma will do; nonsense stays in the cell, in red, and is not saved.
 	w.type_(w.cell("wheels/idler-wheel", "x, mm"), "69,5")
-	w.until(`() => document.querySelector('tr[data-ref="wheels/idler-wheel"] [aria-label="x, mm"]').value === "69.5"`)
+	w.until(`() => document.querySelector('tr[data-ref="wheels/idler-wheel"] [aria-label^="x, mm"]').value === "69.5"`)
 	w.type_(w.cell("wheels/idler-wheel", "x, mm"), "wide")
-	w.until(`() => document.querySelector('tr[data-ref="wheels/idler-wheel"] [aria-label="x, mm"][aria-invalid=true]')?.value === "wide"`)
+	w.until(`() => document.querySelector('tr[data-ref="wheels/idler-wheel"] [aria-label^="x, mm"][aria-invalid=true]')?.value === "wide"`)
 
 	// A cam with the wrong teeth is red where it stands, and a key mends it.
 	w.type_(w.cell("wheels/inlet-wheel", "Teeth"), "40")
 	w.sees("The inlet cam turns 21/40 of a crank turn")
-	w.until(`() => document.querySelector('.cell-bad [aria-label=Teeth]')?.value === "40"`)
+	w.until(`() => document.querySelector('.cell-bad [aria-label^=Teeth]')?.value === "40"`)
 	w.eval(`() => { document.activeElement.blur(); return 1 }`)
 	w.keys(input.Period)
 	w.until(`() => document.querySelector("section[aria-label=Findings] li[data-on=true]")`)
@@ -172,7 +171,7 @@ func TestTheDrawingIsTheEditor(t *testing.T) {
 		w.keys(input.Period)
 	}
 	w.keys(input.KeyM)
-	w.until(`() => document.querySelector('tr[data-ref="wheels/inlet-wheel"] [aria-label=Teeth]').value === "42"`)
+	w.until(`() => document.querySelector('tr[data-ref="wheels/inlet-wheel"] [aria-label^=Teeth]').value === "42"`)
 
 	// A mark goes round its wheel by keys.
 	w.tab("Marks and locks")
@@ -188,7 +187,7 @@ func TestTheDrawingIsTheEditor(t *testing.T) {
 	}
 	meet("exhaust-wheel")
 	w.click("Add a mark on the exhaust wheel")
-	w.until(`() => document.querySelector('tr[data-ref="marks/mark"] [aria-label="Wheel"]')?.value === "exhaust-wheel"`)
+	w.until(`() => document.querySelector('tr[data-ref="marks/mark"] [aria-label^="Wheel"]')?.value === "exhaust-wheel"`)
 	meet("exhaust-wheel")
 	w.click("Add a lock on the exhaust cam")
 	w.until(`() => /exhaust cam/.test(document.querySelector('tr[data-ref="locks/lock"] [aria-label^="Holds"]')?.textContent)`)
@@ -211,7 +210,7 @@ func TestASheetGoesIntoUseAndItsProceduresAreProvedAgain(t *testing.T) {
 	w.change("TQ4-18P")
 	w.tab("Fasteners")
 	w.type_(w.cell("fasteners/idler-bolt", "Tightened to"), "45 Nm")
-	w.until(`() => document.querySelector('tr[data-ref="fasteners/idler-bolt"] [aria-label="Tightened to"]').value === "45 N·m"`)
+	w.until(`() => document.querySelector('tr[data-ref="fasteners/idler-bolt"] [aria-label^="Tightened to"]').value === "45 N·m"`)
 	w.type_(w.cell("fasteners/crank-bolt", "Tightened to"), "a lot")
 	w.sees("not a value with a unit")
 	w.atRest()

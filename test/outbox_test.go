@@ -126,7 +126,7 @@ func TestAnEditThatIsRefusedIsShown(t *testing.T) {
 	w.sees("at most 4000 letters")
 	w.note("s03", "this one is fine")
 	w.until(`async () => (await (await fetch("/api/revisions/4")).json()).view.rows.find(r => r.step.id === "s03")?.step.note === "this one is fine"`)
-	w.click("Drop it")
+	w.click("Remove it")
 	w.until(`() => !document.body.innerText.includes("An edit was not saved")`)
 }
 

@@ -95,7 +95,7 @@ func TestEveryValueOfAThingCanBeTyped(t *testing.T) {
 	w.find(`[data-ref="tensioners/tensioner"]`)
 	w.eval(`() => { document.querySelector('[data-ref="tensioners/tensioner"] td').click(); return 1 }`)
 	w.find("[data-details]")
-	place := `[data-details] input[aria-label="Pointer by temperature"]`
+	place := `[data-details] input[aria-label^="Pointer by temperature"]`
 	require.Contains(t, w.eval(`() => document.querySelector('`+place+`').value`), "pointer in the notch")
 	w.type_(place, "when it is warm")
 	w.sees("is no place by temperature")

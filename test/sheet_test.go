@@ -60,10 +60,10 @@ func TestCasesAndSources(t *testing.T) {
 	w.type_(w.cell("parts/oil-strainer", "Look for"), "crumbs of belt")
 	w.atRest()
 	w.choose(w.cell("parts/oil-strainer", "Policy"), "always new")
-	w.until(`() => document.querySelector('tr[data-ref="parts/oil-strainer"] [aria-label="Policy"]').value === "always new"`)
+	w.until(`() => document.querySelector('tr[data-ref="parts/oil-strainer"] [aria-label^="Policy"]').value === "always new"`)
 	w.p.MustReload()
 	w.tab("Parts")
-	w.until(`() => document.querySelector('tr[data-ref="parts/oil-strainer"] [aria-label="Look for"]')?.value === "crumbs of belt"`)
+	w.until(`() => document.querySelector('tr[data-ref="parts/oil-strainer"] [aria-label^="Look for"]')?.value === "crumbs of belt"`)
 }
 
 // A sheet comes in from a file; one that cannot be read says where, and nothing

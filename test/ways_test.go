@@ -117,7 +117,7 @@ func TestTwoPagesOfOneJob(t *testing.T) {
 
 	w.emptyPage("Close it otherwise", "TQ4-18P")
 	w.step("take out the cam bar", 1)
-	w.click("Before the first step")
+	w.click("Title and preparation")
 	w.eval(`() => { document.querySelector("[role=dialog] details").open = true }`)
 	w.click("As “Open the timing drive")
 	w.eval(`() => { document.querySelector("[role=dialog] button[type=submit]").click() }`)

@@ -188,9 +188,9 @@ func NoteOf(a NoteAsk) (*NoteAnswer, error) {
 	case r.Check() != nil || a.Length > 5000 || a.Mass > 5000:
 		return nil, bad("length", "A run has a length in mm and a mass in g/m, both above zero.")
 	case !(a.Frequency > 0) || a.Frequency > 5000:
-		return nil, bad("frequency", "The note is between 0 and 5000 Hz.")
+		return nil, bad("frequency", "The tone is between 0 and 5000 Hz.")
 	case !(a.Tolerance > 0) || a.Tolerance >= a.Frequency:
-		return nil, bad("tolerance", "The tolerance is above zero and below the note itself.")
+		return nil, bad("tolerance", "The tolerance is above zero and below the tone itself.")
 	case len(a.Readings) > 200:
 		return nil, bad("readings", "At most 200 readings are judged at once.")
 	}

@@ -145,7 +145,7 @@ func MayWrite(u *User) error {
 	if u.Writes() {
 		return nil
 	}
-	return forbidden("Writing takes the role author.")
+	return forbidden("Only an author or a lead can write.")
 }
 
 func userOf(p *store.Person) *User {

@@ -2,6 +2,7 @@ package desk
 
 import (
 	"context"
+	"fmt"
 
 	"inklatch/internal/core/page"
 	"inklatch/internal/core/procedure"
@@ -59,6 +60,12 @@ func (d *Desk) Sheet(ctx context.Context, u *User, id int64) (*Sheet, error) {
 		s.Drawing = string(b)
 	}
 	s.Page = page.Of(x, o.p)
+	for _, v := range page.Pictures(x, o.p, t) {
+		says := fmt.Sprintf("Step %d: %s", v.Step+1, v.Says)
+		if b, err := svg.Draw(x, svg.Options{State: v.State, Focus: v.Wheels, Title: says, ID: fmt.Sprintf("at%d", v.Step+1)}); err == nil {
+			s.Illustrate(v.Step, string(b), v.Says)
+		}
+	}
 	if u.Units == Imperial {
 		s.Swapped()
 	}

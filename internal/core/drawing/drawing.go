@@ -80,17 +80,6 @@ type Mark struct {
 	Rest float64 `json:"rest"`
 }
 
-// Lock is a lock point on the wheel of one shaft it holds.
-type Lock struct {
-	ID    string `json:"id"`
-	Name  string `json:"name"`
-	Wheel string `json:"wheel"`
-	// Kind is what is drawn: a pin, a bar, a stop, a flywheel lock or a holder.
-	Kind string `json:"kind"`
-	// Position is set for one that fixes the timing, not only carries torque.
-	Position bool `json:"position,omitzero"`
-}
-
 // Gear is two wheels in mesh, drawn by their pitch circles.
 type Gear struct {
 	ID     string `json:"id"`
@@ -153,14 +142,7 @@ func Of(x *engine.Index) *Drawing {
 		d.finish(&d.Wheels[i])
 	}
 	slices.SortStableFunc(d.Wheels, before)
-	for i := range s.Locks {
-		l := &s.Locks[i]
-		for _, shaft := range l.Holds {
-			if w := slices.IndexFunc(s.Wheels, func(w engine.Wheel) bool { return w.Shaft == shaft && w.Teeth > 0 }); w >= 0 {
-				d.Locks = append(d.Locks, Lock{string(l.ID), l.Name, string(s.Wheels[w].ID), string(l.Kind), l.Kind.ForPosition()})
-			}
-		}
-	}
+	d.locks(s)
 	return d
 }
 

@@ -100,6 +100,7 @@ func stepChanges(b, a *step.Step) []Change {
 	add(!reflect.DeepEqual(a.Again, b.Again), Value, "where to go on")
 	add(a.Wording != b.Wording, Wording, "wording")
 	add(a.Note != b.Note, Wording, "note")
+	add(a.Picture != b.Picture, Wording, "picture")
 	return out
 }
 

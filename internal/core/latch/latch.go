@@ -6,6 +6,7 @@ package latch
 import (
 	"fmt"
 	"slices"
+	"strings"
 
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/step"
@@ -102,7 +103,20 @@ func MayEverClose(l Latch, roles []Role) error {
 	if slices.ContainsFunc(roles, func(r Role) bool { return slices.Contains(closers[l], r) }) {
 		return nil
 	}
-	return fmt.Errorf("closing the %s latch takes the role %s", l, closers[l][0])
+	return fmt.Errorf("only %s can close the %s latch", people(closers[l]), l)
+}
+
+// people names the roles as a sentence does: "a technical editor or a lead".
+func people(roles []Role) string {
+	var out []string
+	for _, r := range roles {
+		article := "a "
+		if strings.ContainsRune("aeiou", rune(r[0])) {
+			article = "an "
+		}
+		out = append(out, article+string(r))
+	}
+	return strings.Join(out, " or ")
 }
 
 // Case is what decides whether a latch may be closed now.
@@ -159,7 +173,7 @@ func MayEverPutIntoUse(roles []Role) error {
 	if slices.ContainsFunc(roles, func(r Role) bool { return slices.Contains(closers[ByTechnical], r) }) {
 		return nil
 	}
-	return fmt.Errorf("putting a sheet into use takes the role %s", closers[ByTechnical][0])
+	return fmt.Errorf("only %s can put a sheet into use", people(closers[ByTechnical]))
 }
 
 // MayPutIntoUse says why somebody may not put an engine sheet's draft into use,

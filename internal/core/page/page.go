@@ -74,6 +74,9 @@ type Step struct {
 	// bolts in the order they are tightened.
 	Condition string   `json:"condition,omitzero"`
 	Figures   []Figure `json:"figures,omitempty"`
+	// Picture is the engine after the step, close up, as SVG; Shows says what it shows.
+	Picture string `json:"picture,omitzero"`
+	Shows   string `json:"shows,omitzero"`
 	// Fails is, for a step that is done only when another one fails, the number of
 	// that; Back says behind the last of them where to go on.
 	Fails int    `json:"fails,omitzero"`
@@ -89,6 +92,17 @@ type Figure struct {
 // Of lays a procedure out.
 func Of(x *engine.Index, p *procedure.Procedure) *Page {
 	return &Page{tools(x, p), parts(x, p), torque(x, p), phases(x, p), p.Begins.Says(x.NameOf), p.Ends.Says(x.NameOf)}
+}
+
+// Illustrate puts a drawing and its caption beside a step, by its place in the page.
+func (p *Page) Illustrate(at int, drawing, shows string) {
+	for i := range p.Phases {
+		for k := range p.Phases[i].Steps {
+			if s := &p.Phases[i].Steps[k]; s.Number == at+1 {
+				s.Picture, s.Shows = drawing, shows
+			}
+		}
+	}
 }
 
 // Swapped puts the other unit system first in the torque table.
@@ -249,13 +263,13 @@ func phases(x *engine.Index, p *procedure.Procedure) []Phase {
 			}
 			out = append(out, Phase{Name: name})
 		}
-		line := Step{Number: i + 1, Text: s.Full(x), Note: s.Note, Cautions: []string{}}
+		line := Step{Number: i + 1, Text: step.Capital(s.Full(x)), Note: step.Capital(s.Note), Cautions: []string{}}
 		if s.IfNot {
 			line.Fails = p.Under(i) + 1
 			line.Back, _ = p.Back(i)
 		}
 		for _, c := range s.Cautions {
-			line.Cautions = append(line.Cautions, c.Text)
+			line.Cautions = append(line.Cautions, step.Capital(c.Text))
 		}
 		line.Reading, line.Condition, line.Figures = s.Reading(), s.Condition(x), figures(x, s)
 		last := &out[len(out)-1]

@@ -278,7 +278,7 @@ func lockLeftIn(c *proving) {
 				at = i + 1
 			}
 		}
-		c.find(say.F("The pin of the %s is never pulled", t.Name), say.F("The loop runs without tension and jumps a tooth at the first start."), []int{in}, c.before(at, &step.Release{Tensioner: t.ID}))
+		c.find(say.F("The pin of the %s is never pulled", t.Name), say.F("The belt or chain runs without tension and jumps a tooth at the first start."), []int{in}, c.before(at, &step.Release{Tensioner: t.ID}))
 	}
 }
 

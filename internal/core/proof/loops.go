@@ -13,14 +13,14 @@ import (
 )
 
 var loopRules = []Rule{
-	{"loop-off-unfixed", "loop and tension", Blocks, "cams that jump when the loop comes off before the position is fixed", loopUnfixed},
-	{"loop-tight", "loop and tension", ShouldFix, "a loop levered off or on against its tensioner", loopTight},
-	{"contact", "loop and tension", Blocks, "bent valves: the crank turned with the loop off outside the safe window", loopOffContact},
+	{"loop-off-unfixed", "loop and tension", Blocks, "cams that jump when the belt or chain comes off before the position is fixed", loopUnfixed},
+	{"loop-tight", "loop and tension", ShouldFix, "a belt or chain levered off or on against its tensioner", loopTight},
+	{"contact", "loop and tension", Blocks, "bent valves: the crank turned with the belt or chain off outside the safe window", loopOffContact},
 	{"cam-contact", "loop and tension", Blocks, "bent valves: a cam turned by hand into a piston", camContact},
 	{"elsewhere-mark", "locks and turning", Blocks, "a shaft turned to a mark or a lock of another shaft, which never comes", elsewhereMark},
-	{"loop-left-off", "loop and tension", Blocks, "a loop that is never fitted", loopLeftOff},
+	{"loop-left-off", "loop and tension", Blocks, "a belt or chain that is never fitted", loopLeftOff},
 	{"released-unchecked", "loop and tension", Blocks, "tension brought on before anybody looked at marks or locks", releasedEarly},
-	{"tension-missing", "loop and tension", Blocks, "a tensioner left slack, or let go with the loop off", tensionMissing},
+	{"tension-missing", "loop and tension", Blocks, "a tensioner left slack, or let go with the belt or chain off", tensionMissing},
 	{"phaser-not-home", "loop and tension", Blocks, "a belt fitted over a phaser off its home stop: that cam is out by the whole range", phaserAway},
 	{"loose-wheel-turned", "loop and tension", Blocks, "timing lost: the crank turned with a sprocket free on its shaft", looseWheel},
 }
@@ -44,10 +44,10 @@ func loopUnfixed(c *proving) {
 			on = nil
 		}
 		if len(off) > 0 {
-			c.find(say.F("%s takes the %s off with the %s not fixed", c.num(i), c.loop(loop), c.shafts(off)), say.F("The valve springs can throw a cam round as soon as the loop is off.%s", c.unlockable(off)), []int{i}, c.fixing(i, off)...)
+			c.find(say.F("%s takes the %s off with the %s not fixed", c.num(i), c.loop(loop), c.shafts(off)), say.F("The valve springs can throw a cam round as soon as the belt or chain is off.%s", c.unlockable(off)), []int{i}, c.fixing(i, off)...)
 		}
 		if len(on) > 0 && !c.unfixedBefore(i, loop) {
-			c.find(say.F("%s fits the %s with the %s not fixed", c.num(i), c.loop(loop), c.shafts(on)), say.F("The loop may go on a tooth out and nothing would show it."), []int{i}, c.fixing(i, on)...)
+			c.find(say.F("%s fits the %s with the %s not fixed", c.num(i), c.loop(loop), c.shafts(on)), say.F("The belt or chain may go on a tooth out and nothing would show it."), []int{i}, c.fixing(i, on)...)
 		}
 	}
 }

@@ -21,7 +21,7 @@ var orderRules = []Rule{
 	{"beyond-limit", "turns and proof", ShouldFix, "a sprocket clamped by a tool with more play than the code passes", beyondLimit},
 	{"readings-within", "loop and tension", ShouldFix, "readings that lie apart taken for one, or thrown away without need", readingsWithin},
 	{"thread-condition", "tightening", Blocks, "a bolt oiled that is measured dry, or the other way: the force is out by a third", threadCondition},
-	{"reading-place", "loop and tension", ShouldFix, "a note read at another place of the crank, where another force is in the belt", readingPlace},
+	{"reading-place", "loop and tension", ShouldFix, "a tone read at another place of the crank, where another force is in the belt", readingPlace},
 }
 
 func pointerOff(c *proving) {
@@ -132,7 +132,7 @@ func readingPlace(c *proving) {
 				continue
 			}
 			if off := engine.Wrap(c.t.Before(i).Crank-f.At, 360); off > 5 || off < -5 {
-				c.find(say.F("%s reads the note with the crank %s° from where the sheet has it read", c.num(i), tidy(abs(off))), say.F("The sheet says at %s°.", tidy(f.At)), []int{i})
+				c.find(say.F("%s reads the tone with the crank %s° from where the sheet has it read", c.num(i), tidy(abs(off))), say.F("The sheet says at %s°.", tidy(f.At)), []int{i})
 			}
 			break
 		}

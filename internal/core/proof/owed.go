@@ -74,7 +74,7 @@ func tensionNotSeen(c *proving) {
 		case ten.Pin != "":
 			mends = append(mends, c.after(c.homeAgain(turned), &step.Check{Pins: []engine.TensionerID{ten.ID}}))
 		}
-		c.find(say.F("Nobody looks at the %s after the turns of step %d", ten.Name, c.place(turned)+1), say.F("A loop settles while it is turned, and its tensioner moves."), []int{turned}, mends...)
+		c.find(say.F("Nobody looks at the %s after the turns of step %d", ten.Name, c.place(turned)+1), say.F("A belt or chain settles while it is turned, and its tensioner moves."), []int{turned}, mends...)
 	}
 }
 

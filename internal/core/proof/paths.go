@@ -236,7 +236,7 @@ func againAstray(c *proving) {
 		switch {
 		case len(c.p.Branch(i)) == 0:
 			here.Again = nil
-			c.find(say.F("%s is to be tried again when it fails, and nothing is done before", c.num(i)), say.F("Say what is done when it fails, or leave it out."), []int{i}, c.put("Leave it out", here))
+			c.find(say.F("%s is to be tried again when it fails, and nothing is done before", c.num(i)), say.F("Say what is done when it fails, or remove the condition."), []int{i}, c.put("Leave it out", here))
 		case s.Again.From != "" && from < 0:
 			c.find(say.F("%s leads back to a step that is not there", c.num(i)), say.F("Nobody can go on from it."), []int{i}, c.put("Back to the step itself", here))
 		case from > i:

@@ -78,7 +78,7 @@ func alwaysNewStays(c *proving) {
 		if p.Policy != engine.AlwaysNew || c.t.Last().Parts[k].Touched {
 			return
 		}
-		c.find(say.F("The %s stays as it is", p.Name), say.F("The sheet says always new, and the %s comes off at it: it is as old as the loop.", c.x.Sheet.Loops[loop].Name), []int{fit})
+		c.find(say.F("The %s stays as it is", p.Name), say.F("The sheet says always new, and the %s comes off at it: it is as old as the belt or chain.", c.x.Sheet.Loops[loop].Name), []int{fit})
 	})
 }
 

@@ -13,10 +13,10 @@ import (
 
 // valueRules hold every value of the page against the one on the sheet.
 var valueRules = []Rule{
-	{"tension-value", "loop and tension", Blocks, "a tensioner set to a place, a note, a length or a torque that is not the sheet’s", tensionValue},
+	{"tension-value", "loop and tension", Blocks, "a tensioner set to a place, a tone, a length or a torque that is not the sheet’s", tensionValue},
 	{"tension-way", "loop and tension", Blocks, "an eccentric turned the wrong way: the belt is slack at its notch", tensionWay},
 	{"phaser-stop", "loop and tension", Blocks, "a phaser brought to the wrong end of its range", phaserStop},
-	{"readings-few", "loop and tension", ShouldFix, "a note judged by too few readings", readingsFew},
+	{"readings-few", "loop and tension", ShouldFix, "a tone judged by too few readings", readingsFew},
 	{"tension-vague", "loop and tension", ShouldFix, "a setting that leaves its place or its way to memory", tensionVague},
 	{"measure-differs", "loop and tension", Blocks, "a reading passed at another value than the sheet’s", measureDiffers},
 	{"length-not-measured", "loop and tension", ShouldFix, "a plunger fitted without its length being measured", lengthNotMeasured},
@@ -228,7 +228,7 @@ func tensionWay(c *proving) {
 		}
 		n := *a
 		n.Way = t.Turn
-		c.find(say.F("%s turns the %s %s; the sheet says %s", c.num(i), t.Name, a.Way, t.Turn), say.F("Turned the other way, it slackens the loop, or holds it the wrong way round."), []int{i}, c.change(i, "Turn it "+string(t.Turn), &n))
+		c.find(say.F("%s turns the %s %s; the sheet says %s", c.num(i), t.Name, a.Way, t.Turn), say.F("Turned the other way, it slackens the belt or chain, or holds it the wrong way round."), []int{i}, c.change(i, "Turn it "+string(t.Turn), &n))
 	})
 }
 
@@ -238,7 +238,7 @@ func tensionVague(c *proving) {
 			if t.Frequency != nil && !t.Frequency.First.IsZero() && a.At.Kind() != unit.KindFrequency {
 				n := *a
 				n.At = t.Frequency.First
-				c.find(say.F("%s does not say to which first note the %s is set", c.num(i), t.Name), say.F("The sheet says %s.", n.At), []int{i}, c.change(i, "Set it to "+n.At.String(), &n))
+				c.find(say.F("%s does not say to which first tone the %s is set", c.num(i), t.Name), say.F("The sheet says %s.", n.At), []int{i}, c.change(i, "Set it to "+n.At.String(), &n))
 			}
 			return
 		}
@@ -255,7 +255,7 @@ func tensionVague(c *proving) {
 			c.find(say.F("%s does not say which way the %s is turned", c.num(i), t.Name), say.F("The sheet says %s.", t.Turn), []int{i}, c.change(i, "Turn it "+string(t.Turn), &n))
 		case t.Frequency != nil && a.At.Kind() != unit.KindFrequency:
 			n.At = t.Frequency.Note
-			c.find(say.F("%s does not say to which note the %s is set", c.num(i), t.Name), say.F("The sheet says %s.", t.Frequency.Note), []int{i}, c.change(i, "Set it to "+t.Frequency.Note.String(), &n))
+			c.find(say.F("%s does not say to which tone the %s is set", c.num(i), t.Name), say.F("The sheet says %s.", t.Frequency.Note), []int{i}, c.change(i, "Set it to "+t.Frequency.Note.String(), &n))
 		}
 	})
 }

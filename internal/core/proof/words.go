@@ -214,7 +214,7 @@ func empty(c *proving) {
 			c.find(say.F("%s says nothing", c.num(i)), say.F("An empty step confuses whoever reads it."), []int{i}, c.drop(i))
 		}
 		if !ok && !speaks(c.x, &c.p.Steps[i]) {
-			c.find(say.F("%s does not say what it acts on", c.num(i)), say.F("Fill it in, or take it out."), []int{i}, c.drop(i))
+			c.find(say.F("%s does not say what it acts on", c.num(i)), say.F("Fill it in, or remove it."), []int{i}, c.drop(i))
 		}
 	}
 }

@@ -24,12 +24,12 @@ var workedRules = []Rule{
 	{"wrong-hold", "tightening", Blocks, "a bolt held by a tool that does not grip its shaft: the drive takes the torque", wrongHold},
 	{"tensioner-clamped", "loop and tension", Blocks, "a tensioner forced while its bolts clamp it", tensionerClamped},
 	{"pin-still-in", "loop and tension", Blocks, "a tensioner set against its own pin", pinStillIn},
-	{"not-held-back", "loop and tension", ShouldFix, "a tensioner that springs out when the loop comes off", notHeldBack},
-	{"slack-turned", "loop and tension", Blocks, "teeth jumped: the engine turned on a loop that nothing tensions", slackTurned},
+	{"not-held-back", "loop and tension", ShouldFix, "a tensioner that springs out when the belt or chain comes off", notHeldBack},
+	{"slack-turned", "loop and tension", Blocks, "teeth jumped: the engine turned on a belt or chain that nothing tensions", slackTurned},
 	{"mark-hidden", "locks and turning", Blocks, "a mark read through the cover before it", markHidden},
 	{"not-a-mark", "locks and turning", Blocks, "a drilling or old paint taken for the timing mark", notAMark},
 	{"under-loop", "access and order", Blocks, "a roller taken off or put back under a belt that is on", underLoop},
-	{"wheel-missing", "access and order", Blocks, "a loop laid over a roller that is not there", wheelMissing},
+	{"wheel-missing", "access and order", Blocks, "a belt or chain laid over a roller that is not there", wheelMissing},
 	{"hole-shut", "access and order", Blocks, "a plug or cover closed on a tool that is in", holeShut},
 	{"tried-while-in", "turns and proof", ShouldFix, "a proof by a tool that has been in all the time", triedWhileIn},
 	{"turned-by-nothing", "locks and turning", Blocks, "the engine turned by a bolt that is slack or gone", turnedByNothing},
@@ -198,7 +198,7 @@ func notHeldBack(c *proving) {
 		if k := c.x.PartAt(c.x.Tensioner(e.Tensioner).Part); k >= 0 && c.t.Last().Parts[k].Fresh {
 			return // a new one comes pinned; this one may move where it likes
 		}
-		c.find(say.F("%s takes the %s off with the %s slack and not pinned", c.num(i), c.loop(e.Loop), c.tensioner(e.Tensioner)), say.F("The sheet has a pin for it. Without the loop it moves out to its end."), []int{i}, c.before(i, &step.Pin{Tensioner: e.Tensioner}))
+		c.find(say.F("%s takes the %s off with the %s slack and not pinned", c.num(i), c.loop(e.Loop), c.tensioner(e.Tensioner)), say.F("The sheet has a pin for it. Without the belt or chain it moves out to its end."), []int{i}, c.before(i, &step.Pin{Tensioner: e.Tensioner}))
 	})
 }
 
@@ -299,7 +299,7 @@ func (c *proving) trueMark(i int, id engine.MarkID) []Mend {
 
 func underLoop(c *proving) {
 	c.each(bench.UnderLoop, func(i int, e *bench.Event) {
-		c.find(say.F("%s works at the %s with the %s on it", c.num(i), c.part(e.Part), c.loop(e.Loop)), say.F("The loop runs over it: it comes off first, and goes on last."), []int{i})
+		c.find(say.F("%s works at the %s with the %s on it", c.num(i), c.part(e.Part), c.loop(e.Loop)), say.F("The belt or chain runs over it: it comes off first, and goes on last."), []int{i})
 	})
 }
 
@@ -311,7 +311,7 @@ func wheelMissing(c *proving) {
 		} else if q := c.x.Part(e.Part); q != nil {
 			mends = append(mends, c.before(i, &step.Refit{Parts: []engine.PartID{q.ID}, New: q.Policy == engine.AlwaysNew}))
 		}
-		c.find(say.F("%s lays the %s with the %s off", c.num(i), c.loop(e.Loop), c.part(e.Part)), say.F("The loop runs over it."), []int{i}, mends...)
+		c.find(say.F("%s lays the %s with the %s off", c.num(i), c.loop(e.Loop), c.part(e.Part)), say.F("The belt or chain runs over it."), []int{i}, mends...)
 	})
 }
 
@@ -546,7 +546,7 @@ func clampedEarly(c *proving) {
 				break
 			}
 		}
-		c.find(say.F("%s clamps the %s sprocket before the %s is on", c.num(i), c.wheelName(e.Wheel), c.loop(e.Loop)), say.F("It floats so that it finds its place when the loop is laid and tensioned."), []int{i}, m)
+		c.find(say.F("%s clamps the %s sprocket before the %s is on", c.num(i), c.wheelName(e.Wheel), c.loop(e.Loop)), say.F("It floats so that it finds its place when the belt or chain is laid and tensioned."), []int{i}, m)
 	})
 }
 

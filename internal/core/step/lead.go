@@ -86,7 +86,7 @@ func (lex *Lexicon) led(line string) (Reading, bool) {
 	if r.Read() {
 		r.Line = line
 		if d, ok := r.Action.(*Do); ok {
-			d.Text = capital(d.Text)
+			d.Text = Capital(d.Text)
 		}
 		return r, true
 	}
@@ -119,7 +119,7 @@ func (lex *Lexicon) led(line string) (Reading, bool) {
 // and that it is done only if the one above fails. Empty for one that is always
 // done.
 func (s *Step) Lead() string {
-	said := capital(s.When.Said())
+	said := Capital(s.When.Said())
 	switch {
 	case s.IfNot && said != "":
 		return said + ", if not:"

@@ -124,7 +124,7 @@ func Read(lex *Lexicon, text string) Reading {
 		if words == "" {
 			return Reading{Action: &Do{Text: line, Unread: true}, Line: line, Problem: "the " + string(kind) + " has no words"}
 		}
-		return Reading{Action: &Do{Text: capital(words)}, Line: line, Aside: kind}
+		return Reading{Action: &Do{Text: Capital(words)}, Line: line, Aside: kind}
 	}
 	if r, ok := lex.led(line); ok {
 		return r
@@ -481,8 +481,8 @@ func (a *attempt) choices(lex *Lexicon) []string {
 	return out
 }
 
-// capital is a sentence with a capital at its start.
-func capital(s string) string {
+// Capital is a sentence with a capital at its start.
+func Capital(s string) string {
 	r, w := utf8.DecodeRuneInString(s)
 	if w == 0 || !unicode.IsLower(r) {
 		return s

@@ -121,10 +121,24 @@ type Step struct {
 	// IfNot is set for a step that is done only when the one above does not come
 	// out: the nearest above it that is always done.
 	IfNot bool
+	// Picture says whether the printed sheet draws the engine at the step; empty
+	// leaves it to the step.
+	Picture Picture
 	// Again says where to go on once the steps for its failing are done; nil to go
 	// on with the next step.
 	Again *Again
 }
+
+// Picture is an author's choice about the drawing of the engine beside a step.
+type Picture string
+
+// The choices: a drawing where a lock goes in, a loop is laid or left slack, or a
+// mark is read is the usual; always and never say otherwise.
+const (
+	UsualPicture  Picture = ""
+	AlwaysPicture Picture = "always"
+	NeverPicture  Picture = "never"
+)
 
 // Again leads back from the steps that are done when a step fails.
 type Again struct {
@@ -165,6 +179,7 @@ type envelope struct {
 	When     engine.When     `json:"when,omitzero"`
 	IfNot    bool            `json:"ifNot,omitzero"`
 	Again    *Again          `json:"again,omitempty"`
+	Picture  Picture         `json:"picture,omitzero"`
 	Rest     jsontext.Value  `json:",embed"`
 }
 
@@ -181,7 +196,7 @@ func (s Step) MarshalJSONTo(enc *jsontext.Encoder) error {
 	if err != nil {
 		return err
 	}
-	return json.MarshalEncode(enc, envelope{s.ID, s.Phase, s.Action.Verb(), s.Wording, s.Note, s.Cautions, s.Tools, s.Accept, s.When, s.IfNot, s.Again, rest})
+	return json.MarshalEncode(enc, envelope{s.ID, s.Phase, s.Action.Verb(), s.Wording, s.Note, s.Cautions, s.Tools, s.Accept, s.When, s.IfNot, s.Again, s.Picture, rest})
 }
 
 // UnmarshalJSONFrom reads a step and refuses verbs and fields it does not know.
@@ -211,7 +226,7 @@ func (s *Step) UnmarshalJSONFrom(dec *jsontext.Decoder) error {
 			return within(here, err)
 		}
 	}
-	*s = Step{e.ID, e.Phase, a, e.Wording, e.Note, e.Cautions, e.Tools, e.Accept, e.When, e.IfNot, e.Again}
+	*s = Step{ID: e.ID, Phase: e.Phase, Action: a, Wording: e.Wording, Note: e.Note, Cautions: e.Cautions, Tools: e.Tools, Accept: e.Accept, When: e.When, IfNot: e.IfNot, Picture: e.Picture, Again: e.Again}
 	return nil
 }
 
@@ -272,6 +287,20 @@ func (s *Step) ToolsUsed(x *engine.Index) []engine.ToolID {
 func (s *Step) Hazards(x *engine.Index) []engine.Hazard {
 	if h, ok := s.Action.(hazarder); ok {
 		return h.hazards(x)
+	}
+	return nil
+}
+
+// Reads are the marks a step reads, or brings to their pointers.
+func (s *Step) Reads() []engine.MarkID {
+	switch a := s.Action.(type) {
+	case interface{ Marks() []engine.MarkID }:
+		return a.Marks()
+	case interface {
+		Proves() ([]engine.LockID, []engine.MarkID)
+	}:
+		_, marks := a.Proves()
+		return marks
 	}
 	return nil
 }

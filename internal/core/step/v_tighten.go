@@ -291,7 +291,7 @@ func (s *Step) Condition(x *engine.Index) string {
 		return ""
 	}
 	if c := a.condition(x); c != "" {
-		return capital(c) + "."
+		return Capital(c) + "."
 	}
 	return ""
 }

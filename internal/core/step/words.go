@@ -60,7 +60,7 @@ func Sentence(x *engine.Index, a Action) string {
 	for _, s := range w.spans {
 		b.WriteString(s.Text)
 	}
-	t := capital(strings.TrimSpace(b.String()))
+	t := Capital(strings.TrimSpace(b.String()))
 	if t != "" && !strings.ContainsAny(t[len(t)-1:], ".!?") {
 		t += "."
 	}

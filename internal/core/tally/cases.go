@@ -8,6 +8,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/proof"
 	"inklatch/internal/core/say"
+	"inklatch/internal/core/step"
 )
 
 var caseRules = []Rule{
@@ -60,14 +61,14 @@ func cases(t *tallying) {
 		for k := range v.Cases {
 			for key := range v.Cases[k].Set {
 				if _, err := engine.Apply(t.s, []engine.Edit{{Path: v.Of + "/" + key, Value: v.Cases[k].Set[key]}}); err != nil {
-					t.find(at, say.F("Case %d of the %s cannot be taken", k+1, what), say.F("%s.", capital(err.Error())))
+					t.find(at, say.F("Case %d of the %s cannot be taken", k+1, what), say.F("%s.", step.Capital(err.Error())))
 				}
 			}
 		}
 		gap, overlap, err := v.Check(t.s)
 		switch {
 		case err != nil:
-			t.find(at, say.As(capital(err.Error())), say.F("Split the list."))
+			t.find(at, say.As(step.Capital(err.Error())), say.F("Split the list."))
 		case gap != nil:
 			t.find(at, say.F("No case of the %s is for %s", what, gap.Car), say.F("Somebody with that engine finds no value."), t.stretch(v, gap.Car))
 		}
@@ -142,11 +143,11 @@ func asTheArchetype(t *tallying) {
 		t.find("evidence/"+engine.DriveEvidence+"/source", say.F("The measures of the drive are not this engine’s yet"), why)
 		return
 	}
-	why := say.F("They are: %s. Should the engine measure the same, leave them.", strings.Join(names, ", "))
+	why := say.F("They are: %s. Should the engine measure the same, nothing is wrong.", strings.Join(names, ", "))
 	switch len(names) {
 	case 0:
 	case 1:
-		t.findAs(proof.Look, at, say.F("The %s measures as in the layout it was started from", names[0]), say.F("Should the engine measure the same, leave it."))
+		t.findAs(proof.Look, at, say.F("The %s measures as in the layout it was started from", names[0]), say.F("Should the engine measure the same, nothing is wrong."))
 	default:
 		t.findAs(proof.Look, at, say.F("%d things of the drive measure as in the layout it was started from", len(names)), why)
 	}

@@ -16,7 +16,7 @@ var driveRules = []Rule{
 	{"not-driven", "drive", proof.Blocks, "a cam the virtual engine would never turn", notDriven},
 	{"drives-disagree", "drive", proof.Blocks, "a shaft that two loops would turn at different speeds", drivesDisagree},
 	{"cam-ratio", "drive", proof.Blocks, "tooth counts that do not make one cam turn for two of the crank", camRatio},
-	{"no-size", "drive", proof.Blocks, "a wheel without teeth or diameter, which no loop can be laid over", noSize},
+	{"no-size", "drive", proof.Blocks, "a wheel without teeth or diameter, which no belt or chain can be laid over", noSize},
 	{"nothing-on-it", "drive", proof.Look, "a wheel drawn for nothing, left from another engine", nothingOnIt},
 	{"gear-centres", "drive", proof.ShouldFix, "two gears drawn in mesh that do not meet", gearCentres},
 	{"piston", "drive", proof.ShouldFix, "bore, stroke and rod no piston can move with", piston},
@@ -37,7 +37,7 @@ func nothingDrawn(t *tallying) {
 	case len(t.s.Wheels) == 0:
 		t.find("wheels", say.F("Nothing is drawn on this sheet"), say.F("A procedure would run on an engine without a drive, and nothing in it could go wrong."))
 	case len(t.s.Loops) == 0 && len(t.s.Gears) == 0:
-		t.find("loops", say.F("No loop and no pair of gears ties the wheels together"), say.F("Nothing would turn with the crank, and no timing could be lost."))
+		t.find("loops", say.F("No belt or chain and no pair of gears ties the wheels together"), say.F("Nothing would turn with the crank, and no timing could be lost."))
 	case len(t.s.Shafts) < 2:
 		t.find("shafts", say.F("There is no shaft beside the crank"), say.F("Timing is how two shafts stand to each other."))
 	}
@@ -95,7 +95,7 @@ func camRatio(t *tallying) {
 func noSize(t *tallying) {
 	for i := range t.s.Wheels {
 		if w := &t.s.Wheels[i]; w.Teeth == 0 && w.Diameter <= 0 {
-			t.find("wheels/"+string(w.ID), say.F("The %s has neither teeth nor a diameter", t.wheel(w.ID)), say.F("Give one of the two; the loop is laid over it."))
+			t.find("wheels/"+string(w.ID), say.F("The %s has neither teeth nor a diameter", t.wheel(w.ID)), say.F("Give one of the two; the belt or chain is laid over it."))
 		}
 	}
 }
@@ -115,7 +115,7 @@ func nothingOnIt(t *tallying) {
 	}
 	for i := range t.s.Wheels {
 		if w := &t.s.Wheels[i]; !used[w.ID] {
-			t.find("wheels/"+string(w.ID), say.F("No loop, gear or mark uses the %s", t.wheel(w.ID)), say.F("Put it on a route, or take it out."), Mend{"Take it out", []engine.Edit{{Path: "wheels/" + string(w.ID)}}})
+			t.find("wheels/"+string(w.ID), say.F("No belt or chain, gear or mark uses the %s", t.wheel(w.ID)), say.F("Put it on a route, or remove it."), Mend{"Take it out", []engine.Edit{{Path: "wheels/" + string(w.ID)}}})
 		}
 	}
 }

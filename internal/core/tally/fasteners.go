@@ -8,13 +8,14 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/proof"
 	"inklatch/internal/core/say"
+	"inklatch/internal/core/step"
 	"inklatch/internal/core/unit"
 )
 
 var tensionRules = []Rule{
 	{"no-tensioner", "tension", proof.Look, "a belt nothing keeps tight", noTensioner},
 	{"tension-numbers", "tension", proof.ShouldFix, "a tensioner whose numbers the page has to invent", tensionNumbers},
-	{"frequency-run", "tension", proof.Blocks, "a note read on a run that is not there", frequencyRun},
+	{"frequency-run", "tension", proof.Blocks, "a tone read on a run that is not there", frequencyRun},
 }
 
 var fastenerRules = []Rule{
@@ -56,7 +57,7 @@ func tensionNumbers(t *tallying) {
 			}
 		case engine.ByFrequency:
 			if v.Frequency == nil {
-				missing("frequency", "is set by a note the sheet does not give", "Give the run, the note and its tolerance.")
+				missing("frequency", "is set by a tone the sheet does not give", "Give the run, the tone and its tolerance.")
 			}
 		case engine.PreLoad:
 			if v.Hold.Kind() != unit.KindTorque {
@@ -80,13 +81,13 @@ func frequencyRun(t *tallying) {
 			found = found || r.From == f.From && r.To == f.To || r.From == f.To && r.To == f.From
 		}
 		if !found {
-			t.find(at, say.F("The %s has no run from %s to %s", l.Name, t.wheel(f.From), t.wheel(f.To)), say.F("The note is read on a free run between two wheels that follow each other."))
+			t.find(at, say.F("The %s has no run from %s to %s", l.Name, t.wheel(f.From), t.wheel(f.To)), say.F("The tone is read on a free run between two wheels that follow each other."))
 		}
 		if f.Note.Kind() != unit.KindFrequency {
-			t.find(at+"/note", say.F("The note is not a frequency"), say.F("Give it in Hz, with its tolerance."))
+			t.find(at+"/note", say.F("The tone is not a frequency"), say.F("Give it in Hz, with its tolerance."))
 		}
 		if l.Mass <= 0 {
-			t.findAs(proof.ShouldFix, on(l)+"/mass", say.F("The mass of a metre of the %s is missing", l.Name), say.F("Without it the note cannot be turned into a tension."))
+			t.findAs(proof.ShouldFix, on(l)+"/mass", say.F("The mass of a metre of the %s is missing", l.Name), say.F("Without it the tone cannot be turned into a tension."))
 		}
 	}
 }
@@ -100,9 +101,9 @@ func unitsDisagree(t *tallying) {
 				switch {
 				case q.IsZero():
 				case !q.Agrees():
-					t.find(at, say.F("%s: %s are not the same", capital(f.Name), q), say.F("One of the two figures is wrong; a reader takes whichever unit they work in."))
+					t.find(at, say.F("%s: %s are not the same", step.Capital(f.Name), q), say.F("One of the two figures is wrong; a reader takes whichever unit they work in."))
 				case !q.TolFits():
-					t.find(at, say.F("%s: %s has a tolerance in another quantity", capital(f.Name), q), say.F("An angle’s tolerance is in degrees, a torque’s in N·m."))
+					t.find(at, say.F("%s: %s has a tolerance in another quantity", step.Capital(f.Name), q), say.F("An angle’s tolerance is in degrees, a torque’s in N·m."))
 				}
 			}
 		}

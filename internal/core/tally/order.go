@@ -46,7 +46,7 @@ func thenTensioners(t *tallying) {
 		l := &t.s.Loops[i]
 		on := "loops/" + string(l.ID) + "/then"
 		if len(l.Then) > 0 && l.Tensioner == "" {
-			t.find(on, say.F("The %s has a second tensioner and no first", l.Name), say.F("The one that comes on first is the tensioner of the loop."))
+			t.find(on, say.F("The %s has a second tensioner and no first", l.Name), say.F("The one that comes on first is the tensioner of the belt or chain."))
 		}
 		for k, id := range l.Then {
 			if id == l.Tensioner || slices.Contains(l.Then[:k], id) {

@@ -9,6 +9,7 @@ import (
 	"inklatch/internal/core/proof"
 	"inklatch/internal/core/route"
 	"inklatch/internal/core/say"
+	"inklatch/internal/core/step"
 )
 
 var routeRules = []Rule{
@@ -29,7 +30,7 @@ func on(l *engine.Loop) string { return "loops/" + string(l.ID) }
 func cannotBeLaid(t *tallying) {
 	for i := range t.s.Loops {
 		if err := t.laid[i].err; err != nil {
-			t.find(on(&t.s.Loops[i])+"/route", say.As(capital(err.Error())), say.F("Until it can be laid, nothing of this loop can be worked out."))
+			t.find(on(&t.s.Loops[i])+"/route", say.As(step.Capital(err.Error())), say.F("Until it can be laid, nothing of this belt or chain can be worked out."))
 		}
 	}
 }
@@ -46,11 +47,11 @@ func impossibleRoute(t *tallying) {
 			case route.Overlap:
 				t.find("wheels/"+string(tr.A), say.F("The %s and the %s overlap by %s mm", t.wheel(tr.A), t.wheel(tr.B), fixed(-tr.Gap, 1)), say.F("They run in one plane; one of the centres or sizes is wrong."))
 			case route.Unreached:
-				t.find(at, say.F("The %s cannot reach the %s from that side", l.Name, t.wheel(tr.A)), say.F("It would have to go nearly all the way round. The wheel belongs to the other side of the loop, or to another place in the route."), t.otherSide(l, tr.A))
+				t.find(at, say.F("The %s cannot reach the %s from that side", l.Name, t.wheel(tr.A)), say.F("It would have to go nearly all the way round. The wheel belongs to the other side of the belt or chain, or to another place in the route."), t.otherSide(l, tr.A))
 			case route.Crossing:
-				t.find(at, say.F("The run after the %s crosses the run after the %s", t.wheel(tr.A), t.wheel(tr.B)), say.F("A loop in one plane cannot cross itself; two wheels of the route are swapped or on the wrong side."))
+				t.find(at, say.F("The run after the %s crosses the run after the %s", t.wheel(tr.A), t.wheel(tr.B)), say.F("A belt or chain in one plane cannot cross itself; two wheels of the route are swapped or on the wrong side."))
 			case route.Inverted:
-				t.find(at, say.F("The route of the %s does not make one ring", l.Name), say.F("Put the wheels in the order the loop travels, inside and back as it touches them."), t.turnedRound(l))
+				t.find(at, say.F("The route of the %s does not make one ring", l.Name), say.F("Put the wheels in the order the belt or chain travels, inside and back as it touches them."), t.turnedRound(l))
 			}
 		}
 	}
@@ -223,7 +224,7 @@ func noRoom(t *tallying) {
 			if tr.Gap < 0 {
 				sev, says = proof.Blocks, fmt.Sprintf("runs into the %s by %s mm", t.wheel(tr.A), fixed(-tr.Gap, 1))
 			}
-			t.findAs(sev, "wheels/"+string(tr.A), say.F("The run from %s to %s %s", t.wheel(r.From), t.wheel(r.To), says), say.F("It needs %d mm and more. Move the wheel, or lead the loop over it.", route.LeastRoom))
+			t.findAs(sev, "wheels/"+string(tr.A), say.F("The run from %s to %s %s", t.wheel(r.From), t.wheel(r.To), says), say.F("It needs %d mm and more. Move the wheel, or lead the belt or chain over it.", route.LeastRoom))
 		}
 	}
 }
@@ -263,7 +264,7 @@ func pitch(t *tallying) {
 	for i := range t.s.Loops {
 		l := &t.s.Loops[i]
 		if l.Pitch <= 0 {
-			t.findAs(proof.Blocks, on(l)+"/pitch", say.F("The %s has no pitch", l.Name), say.F("Length, ratios along the loop and every run come from it."))
+			t.findAs(proof.Blocks, on(l)+"/pitch", say.F("The %s has no pitch", l.Name), say.F("Length, ratios along the belt or chain and every run come from it."))
 			continue
 		}
 		list := pitchesOf(l.Standard)
@@ -301,7 +302,7 @@ func links(t *tallying) {
 		}
 		got, err := route.Coloured(t.x, l)
 		if err != nil {
-			t.find(on(l), say.As(capital(err.Error())), say.F("A mark on the loop meets the wheel it names."))
+			t.find(on(l), say.As(step.Capital(err.Error())), say.F("A mark on the belt or chain meets the wheel it names."))
 			continue
 		}
 		for _, k := range got {

@@ -158,14 +158,6 @@ func fixed(v float64, d int) string {
 	return strings.Replace(s, "-", "−", 1)
 }
 
-func capital(s string) string {
-	if s == "" {
-		return s
-	}
-	r := []rune(s)
-	return strings.ToUpper(string(r[:1])) + string(r[1:])
-}
-
 func count(n int, one string) string {
 	if n == 1 {
 		return "1 " + one

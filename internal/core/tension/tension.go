@@ -131,7 +131,7 @@ func Judge(readings []float64, w Window) (*Judged, error) {
 	case j.Drifts:
 		j.Verdict, j.Why = Settling, "the readings go on the same way by more than chance; the belt is still settling"
 	case high < w.Least || low > w.Most:
-		j.Verdict, j.Why = Reset, "the readings agree on a note outside the window"
+		j.Verdict, j.Why = Reset, "the readings agree on a tone outside the window"
 	case low >= w.Least && high <= w.Most:
 		j.Verdict, j.Why = Accept, "the mean lies inside the window with all of its 95 % interval"
 	case w.Holds(j.Mean):

@@ -5,6 +5,7 @@ import (
 	"math"
 	"reflect"
 	"regexp"
+	"slices"
 	"strings"
 	"unicode/utf8"
 
@@ -78,6 +79,9 @@ func checkProcedure(p *procedure.Procedure, at string) error {
 			if err := fits(reflect.ValueOf(part.v), here+part.name); err != nil {
 				return err
 			}
+		}
+		if s.Picture != step.UsualPicture && !slices.Contains(Choices(reflect.TypeFor[step.Picture]()), string(s.Picture)) {
+			return &Error{here + ".picture", "the picture of a step is always or never, or left out"}
 		}
 		if s.Again != nil {
 			if err := fits(reflect.ValueOf(*s.Again), here+".again"); err != nil {

@@ -58,6 +58,7 @@ var enums = map[reflect.Type][]string{
 	reflect.TypeFor[engine.PartKind]():   {"component", "cover", "plug", "seal", "loop", "lead"},
 	reflect.TypeFor[engine.Policy]():     {"always new", "new if found so", "renew while there", "goes back"},
 	reflect.TypeFor[step.Reach]():        {"finger tight", "nipped up", "part way"},
+	reflect.TypeFor[step.Picture]():      {string(step.AlwaysPicture), string(step.NeverPicture)},
 	reflect.TypeFor[step.Stuff]():        {"sealant", "engine oil", "grease", "thread lock"},
 	reflect.TypeFor[drawing.Side]():      {string(drawing.Left), string(drawing.Right)},
 	reflect.TypeFor[proof.Severity]():    {string(proof.Blocks), string(proof.ShouldFix), string(proof.Look)},

@@ -18,6 +18,7 @@ import (
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/drawing"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/step"
 )
 
 // The inks of the drawing, as docs and screens use them.
@@ -40,6 +41,11 @@ type Options struct {
 	Labels bool
 	// Title is what a screen reader says; the code when empty.
 	Title string
+	// Focus are the wheels that a close-up shows, each with its name; the whole drive
+	// when empty. Wheels that are not drawn are left out.
+	Focus []engine.WheelID
+	// ID tells the picture's hatch from those of others on one page.
+	ID string
 }
 
 // ErrEmpty is the error of drawing a sheet without wheels.
@@ -50,7 +56,7 @@ func Draw(x *engine.Index, o Options) ([]byte, error) {
 	if len(x.Sheet.Wheels) == 0 {
 		return nil, ErrEmpty
 	}
-	d := &picture{x: x, o: o, d: drawing.Of(x)}
+	d := &picture{x: x, o: o, d: drawing.Of(x), hatch: "held" + o.ID}
 	if d.d.Empty() {
 		return nil, ErrEmpty
 	}
@@ -64,17 +70,36 @@ func Draw(x *engine.Index, o Options) ([]byte, error) {
 		top, h = top-more/2, h+more
 	}
 	d.low = top + h
+	if l, t, wide, high, ok := d.close(); ok {
+		left, top, w, h, before = l, t, wide, high, 0
+		d.low = top + h
+	}
+	d.unit = w / 420
+	if len(o.Focus) > 0 {
+		d.unit = w / 210
+	}
 	title := o.Title
 	if title == "" {
 		title = "The drive of " + x.Sheet.Code
 	}
 	d.put(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="%s %s %s %s" width="%smm" height="%smm" role="img">`, n(left-before), n(top), n(w), n(h), n(w), n(h))
 	d.put(`<title>%s</title>`, text(title))
-	d.put(`<defs><pattern id="held" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><rect width="7" height="7" fill="%s"/><rect width="2.6" height="7" fill="%s"/></pattern></defs>`, wash, marking)
+	// Locks are hatched the other way than the wheels they hold, so that they stand out.
+	for _, p := range []struct {
+		id    string
+		turn  int
+		scale float64
+	}{{d.hatch, 45, d.unit}, {d.hatch + "-lock", -45, d.unit}, {d.hatch + "-1", -45, 1}} {
+		d.put(`<defs><pattern id="%s" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(%d) scale(%s)"><rect width="6" height="6" fill="%s"/><rect width="2.3" height="6" fill="%s"/></pattern></defs>`, p.id, p.turn, n(p.scale), wash, marking)
+	}
 	d.wheels()
 	d.loops()
 	d.marks()
 	d.direction()
+	d.locks()
+	if len(o.Focus) > 0 {
+		d.named()
+	}
 	if o.Labels {
 		d.labels()
 	}
@@ -97,6 +122,10 @@ type picture struct {
 	d *drawing.Drawing
 	// size is that of the labels' type, low the lower edge of the picture, mm.
 	size, low float64
+	// unit is the size of a pixel of the page, mm: figures of locks and the names in a
+	// close-up keep their size on it. hatch is the id of what fills locked wheels.
+	unit  float64
+	hatch string
 }
 
 // typeShare is the size of type against the width of the whole drawing: eleven
@@ -195,7 +224,7 @@ func (d *picture) wheels() {
 		free := d.o.State != nil && d.o.State.Free[d.x.WheelAt(engine.WheelID(w.ID))]
 		fill := white
 		if d.held(w.Shaft) && !free {
-			fill = "url(#held)"
+			fill = "url(#" + d.hatch + ")"
 		}
 		d.put(`<g transform="translate(%s %s) rotate(%s)">`, n(w.X), n(w.Y), n(d.angle(w)))
 		d.put(`<circle r="%s" fill="%s" stroke="%s" stroke-width="1.1"/>`, n(w.R-1.5), fill, ink)
@@ -220,12 +249,16 @@ func (d *picture) loops() {
 			d.put(`<path d="%s" fill="none" stroke="%s" stroke-width="1" stroke-dasharray="2 5"/>`, l.Path, quiet)
 			continue
 		}
+		way := l.Path
+		if d.o.State != nil && d.o.State.SlackOn(d.x, i) {
+			way = l.Slack
+		}
 		dash := "1.4 2.8"
 		if l.Kind == string(engine.Chain) {
 			dash = "4.5 2.5"
 		}
-		d.put(`<path d="%s" fill="none" stroke="%s" stroke-width="5" stroke-linejoin="round"/>`, l.Path, ink)
-		d.put(`<path d="%s" fill="none" stroke="%s" stroke-width="1.5" stroke-dasharray="%s"/>`, l.Path, white, dash)
+		d.put(`<path d="%s" fill="none" stroke="%s" stroke-width="5" stroke-linejoin="round"/>`, way, ink)
+		d.put(`<path d="%s" fill="none" stroke="%s" stroke-width="1.5" stroke-dasharray="%s"/>`, way, white, dash)
 	}
 }
 
@@ -259,14 +292,6 @@ func (d *picture) direction() {
 			n(w.X), n(w.Y), n(flip), ink, n(r*0.42), n(r*0.91), n(r), n(r), n(-r*0.42), n(r*0.91), n(-r*0.42-5), n(r*0.91-1.6), ink)
 		return
 	}
-}
-
-func capital(s string) string {
-	r := []rune(s)
-	if len(r) == 0 {
-		return s
-	}
-	return strings.ToUpper(string(r[:1])) + string(r[1:])
 }
 
 // apart is the distance of one name from the next, in sizes of their type.
@@ -327,6 +352,6 @@ func (d *picture) labels() {
 		dx, dy := x-w.X, y-d.size/3-w.Y
 		dist, r := math.Max(1, math.Hypot(dx, dy)), w.R+5
 		d.put(`<g font-family="Archivo Variable, Archivo, Arial, sans-serif" text-anchor="%s"><path d="M%s %sL%s %s" stroke="%s" stroke-width="0.6"/><text x="%s" y="%s" font-size="%s" font-weight="600" fill="%s">%s</text><text x="%s" y="%s" font-size="%s" fill="%s">%s</text></g>`,
-			anchor, n(x), n(y-d.size/3), n(w.X+dx/dist*r), n(w.Y+dy/dist*r), quiet, n(x), n(y), n(d.size), ink, text(capital(w.Label)), n(x), n(y+1.15*d.size), n(0.92*d.size), quiet, under)
+			anchor, n(x), n(y-d.size/3), n(w.X+dx/dist*r), n(w.Y+dy/dist*r), quiet, n(x), n(y), n(d.size), ink, text(step.Capital(w.Label)), n(x), n(y+1.15*d.size), n(0.92*d.size), quiet, under)
 	}
 }

@@ -13,6 +13,7 @@ import (
 	"inklatch/demo"
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page"
 	"inklatch/internal/format/svg"
 )
 
@@ -70,9 +71,31 @@ func TestWhatIsHeldIsHatched(t *testing.T) {
 	for i := range tr.Steps {
 		b, err := svg.Draw(x, svg.Options{State: &tr.Steps[i].After})
 		require.NoError(t, err)
-		held = max(held, strings.Count(string(b), `fill="url(#held)"`))
+		held = max(held, strings.Count(string(b), `fill="url(#held)" stroke="#131c26"`))
 	}
 	assert.Equal(t, 3, held, "crank and both cams")
+}
+
+// A close-up shows the wheels it is about, with their names and the locks that are
+// in, and is a whole picture of its own.
+func TestACloseUp(t *testing.T) {
+	d := demo.Document("renew-timing-belt-r3.latch.json")
+	x := engine.NewIndex(&d.Engine)
+	tr := bench.Run(x, &d.Procedure)
+	for _, v := range page.Pictures(x, &d.Procedure, tr) {
+		b, err := svg.Draw(x, svg.Options{State: v.State, Focus: v.Wheels, ID: "x"})
+		require.NoError(t, err)
+		require.NoError(t, xml.Unmarshal(b, new(struct{ XMLName xml.Name })))
+		assert.Contains(t, string(b), `id="heldx"`)
+		for _, id := range v.Wheels {
+			if w := x.Wheel(id); w.Mount != engine.Rail && !strings.Contains(string(b), "<text") {
+				assert.Fail(t, "no name in it", v.Says)
+			}
+		}
+	}
+	whole, err := svg.Draw(x, svg.Options{Focus: []engine.WheelID{"gone"}})
+	require.NoError(t, err, "a wheel that is not drawn leaves the whole of it")
+	assert.NotContains(t, string(whole), "<text")
 }
 
 func TestNamesAreEscapedAndNothingIsAnError(t *testing.T) {

@@ -1199,6 +1199,8 @@ export interface components {
                 from?: string;
                 times?: number;
             };
+            /** @enum {string} */
+            picture?: "always" | "never";
         } & {
             [key: string]: unknown;
         };
@@ -1522,9 +1524,21 @@ export interface components {
             locks: {
                 id: string;
                 name: string;
-                wheel: string;
                 kind: string;
                 position?: boolean;
+                wheels: string[];
+                glyphs: {
+                    x: number;
+                    y: number;
+                    turn: number;
+                    path: string;
+                }[];
+                bars: {
+                    x1: number;
+                    y1: number;
+                    x2: number;
+                    y2: number;
+                }[];
             }[];
             casting: string;
             things: {
@@ -1988,6 +2002,8 @@ export interface components {
                 name: string;
                 places: components["schemas"]["Point"][];
             }[];
+            picture?: string;
+            shows?: string;
             fails?: number;
             back?: string;
         };

@@ -31,7 +31,7 @@ export function Drive({
   const hatch = useId();
   const { fit, px: whole, names } = fitted(drawing, size, labels);
   const zoom = useZoom(svg, fit, !still);
-  const px = whole / zoom.k;
+  const px = (whole / zoom.k) * (still ? 0.6 : 1); // lines of a small picture are finer
   const held = useRef<{ x: number; y: number }>(undefined);
   return (
     <div className={`relative ${className ?? ""}`}>
@@ -76,7 +76,8 @@ export function fitted(
   const [x, y, w, h] = drawing.box;
   const scaleIn = (r: { left: number; right: number; top: number; bottom: number }) =>
     size ? Math.max(0.05, Math.min((size.h - r.top - r.bottom) / h, (size.w - r.left - r.right) / w, 4)) : 1;
-  const tight = { left: 26, right: 26, top: 26, bottom: 34 };
+  // A small picture without names needs little room round it.
+  const tight = labels ? { left: 26, right: 26, top: 26, bottom: 34 } : { left: 6, right: 6, top: 6, bottom: 12 };
   const side = { ...labelRoom(drawing), top: 24, bottom: 34 };
   const names = !labels ? "none" : size && scaleIn(side) < 0.74 * scaleIn(tight) ? "centre" : "side";
   const room = names === "side" ? side : tight;

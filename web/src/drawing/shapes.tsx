@@ -40,6 +40,21 @@ export function Shapes({
           <rect width="6" height="6" fill="var(--color-marking-wash)" />
           <rect width="2.3" height="6" fill="var(--color-marking)" />
         </pattern>
+        {/* locks are hatched the other way than the wheels they hold, so that they stand out */}
+        <pattern
+          id={`${hatch}-lock`}
+          width="6"
+          height="6"
+          patternUnits="userSpaceOnUse"
+          patternTransform={`rotate(-45) scale(${px})`}
+        >
+          <rect width="6" height="6" fill="var(--color-marking-wash)" />
+          <rect width="2.3" height="6" fill="var(--color-marking)" />
+        </pattern>
+        <pattern id={`${hatch}-1`} width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(-45)">
+          <rect width="6" height="6" fill="var(--color-marking-wash)" />
+          <rect width="2.3" height="6" fill="var(--color-marking)" />
+        </pattern>
       </defs>
       {drawing.wheels.map((v) => v.mount === "rail" && <Rail key={v.id} rail={v} on={selected === v.id} />)}
       {drawing.loops.map((l) =>

@@ -35,7 +35,7 @@ function Sign({ severity }: { severity: string }) {
       height="16"
       viewBox="0 0 16 16"
       role="img"
-      aria-label={severity === "blocks" ? "Blocks" : severity === "should-fix" ? "Should be fixed" : "Worth a look"}
+      aria-label={severity === "blocks" ? "Blocks" : severity === "should-fix" ? "Should fix" : "Check"}
       className="mt-0.5"
     >
       {severity === "blocks" ? (

@@ -69,7 +69,7 @@ export function TitleBlock({
             </DropdownMenu.Portal>
           </DropdownMenu.Root>
         </Cell>
-        <Cell name="Applies to">{meta.applies}</Cell>
+        <Cell name="Applicability">{meta.applies}</Cell>
         <Cell name="Blocks release">
           <span className={meta.blocking ? "text-clash" : "text-held"}>{meta.blocking || "nothing"}</span>
         </Cell>
@@ -89,7 +89,7 @@ export function TitleBlock({
           Turns
         </Link>
         <Link to="/revisions/$revision/sheet" params={{ revision: String(meta.id) }} className="tab" data-on={on === "sheet"}>
-          Sheet
+          Job sheet
         </Link>
         <span className="ml-auto flex flex-wrap items-center gap-x-2 self-center text-small text-ink-2">
           {right}

@@ -15,6 +15,7 @@ export function Latches({ marks }: { marks: S["LatchMark"][] }) {
         ))}
       </span>
       <span className={open.length ? "truncate text-ink" : "truncate"}>
+        {open.length > 0 && open.length < marks.length && <span className="sr-only">open: </span>}
         {open.length === 0
           ? "all closed"
           : open.length === marks.length

@@ -287,15 +287,15 @@ function Note() {
   const j = readings.length > 0 ? data?.judged : undefined;
   return (
     <Box
-      title="The note of a free run"
-      says="Pluck the run, read its note, turn the engine, read again. The readings are judged together: do they agree, do they still drift, is their mean inside?"
+      title="The tone of a free run"
+      says="Pluck the run, read its tone, turn the engine, read again. The readings are judged together: do they agree, do they still drift, is their mean inside?"
     >
       <div className="grid gap-x-10 gap-y-3 lg:grid-cols-[minmax(0,38%)_minmax(0,1fr)]">
         <div>
           <div className="flex flex-wrap gap-2.5">
             <Input name="Free length" unit="mm" {...f.field("length")} />
             <Input name="Belt" unit="g/m" {...f.field("mass")} />
-            <Input name="Note" unit="Hz" {...f.field("frequency")} />
+            <Input name="Tone" unit="Hz" {...f.field("frequency")} />
             <Input name="Tolerance" unit="± Hz" {...f.field("tolerance")} />
           </div>
           <div className="mt-3 flex">

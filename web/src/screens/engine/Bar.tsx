@@ -121,10 +121,11 @@ function saidOf(view: EngineView, selected: string) {
     const w = view.sheet.wheels.find((v) => v.id === id);
     if (!w) return "";
     const meets = view.derived.loops.flatMap((l) => l.wheels).find((v) => v.wheel === id);
+    const kind = view.sheet.loops.find((l) => l.route.some((s) => s.wheel === id))?.kind;
     const sized = view.drawing.wheels.find((v) => v.id === id)?.sized;
     const minus = (n: number) => n.toFixed(1).replace("-", "−");
     const lies = meets
-      ? `; the loop lies on ${meets.wrap.toFixed(0)}° of it`
+      ? `; the ${kind} lies on ${meets.wrap.toFixed(0)}° of it`
       : sized
         ? ""
         : "; its diameter is not known until a belt or chain lies on it or it is typed";

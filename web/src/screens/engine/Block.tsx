@@ -25,7 +25,7 @@ export function Block({ draft }: { draft: SheetDraft }) {
           <span className="font-normal text-ink-2"> {sheet.use}</span>
         </span>
       </Cell>
-      <Cell name="Sheet">
+      <Cell name="Engine sheet">
         <DropdownMenu.Root>
           <DropdownMenu.Trigger
             className="whitespace-nowrap hover:underline"

@@ -91,7 +91,9 @@ function Cases({ draft, v, name, onSelect }: { draft: SheetDraft; v: Variation; 
             <th scope="col">With</th>
             <th scope="col">Without</th>
             <th scope="col">Then</th>
-            <th scope="col" />
+            <th scope="col">
+              <span className="sr-only">Remove</span>
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -161,7 +163,7 @@ function Cases({ draft, v, name, onSelect }: { draft: SheetDraft; v: Variation; 
                     <button
                       type="button"
                       className="button quiet !min-h-[20px] !px-1"
-                      aria-label={`Take out the case ${line.says}`}
+                      aria-label={`Remove the case ${line.says}`}
                       onClick={() => keep(v.cases.filter((_, k) => k !== i))}
                     >
                       ×

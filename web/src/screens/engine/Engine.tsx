@@ -79,8 +79,8 @@ function tabOf(on: string) {
   return at[list] ?? "engine";
 }
 
-/** meetField brings a place of the sheet in sight and the keyboard to the field where it is typed, or to the nearest there is. */
-function meetField(table: RefObject<HTMLDivElement | null>, on: string, tries = 12) {
+/** meetField brings the field where a place of the sheet is typed in sight, or the nearest there is, and the keyboard to it where it is to be taken there. */
+function meetField(table: RefObject<HTMLDivElement | null>, on: string, take: boolean, tries = 12) {
   const keys = on.split("/");
   for (let n = keys.length; n > 0; n--) {
     const path = CSS.escape(keys.slice(0, n).join("/"));
@@ -91,11 +91,11 @@ function meetField(table: RefObject<HTMLDivElement | null>, on: string, tries = 
     if (!field) continue;
     // The row’s own fields come before those below it: what is asked for may still have to be drawn.
     if (n < keys.length && tries > 6) break;
-    field.focus({ preventScroll: true });
+    if (take) field.focus({ preventScroll: true });
     field.scrollIntoView({ block: "nearest" });
     return;
   }
-  if (tries > 0) requestAnimationFrame(() => meetField(table, on, tries - 1));
+  if (tries > 0) requestAnimationFrame(() => meetField(table, on, take, tries - 1));
 }
 
 /** Engine is one engine sheet: the drawing and the tables beside it are the same thing, and both can be worked in. */
@@ -121,11 +121,11 @@ function Work({ draft }: { draft: SheetDraft }) {
 
   const select = useCallback((ref: string) => setSelected(ref), [setSelected]);
   const go = useCallback(
-    (on: string) => {
+    (on: string, field = true) => {
       setTab(tabOf(on));
       const [list, id] = on.split("/");
       setSelected(id ? `${list}/${id}` : "");
-      meetField(table, on);
+      meetField(table, on, field);
     },
     [setTab, setSelected],
   );
@@ -202,7 +202,9 @@ function Work({ draft }: { draft: SheetDraft }) {
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       const typing = e.target instanceof HTMLElement && e.target.matches("input, textarea, select");
-      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z" && !typing) {
+      // A cell that nothing was typed in yet has nothing of its own to undo.
+      const own = typing && !(e.target instanceof HTMLElement && e.target.dataset.path && !e.target.dataset.typing);
+      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z" && !own) {
         e.preventDefault();
         draft.undo(e.shiftKey);
       } else if (typing || e.ctrlKey || e.metaKey || e.altKey || mute(e)) return;
@@ -216,7 +218,7 @@ function Work({ draft }: { draft: SheetDraft }) {
       } else if (e.key === "." && view.findings.length > 0) {
         const next = (at + 1) % view.findings.length;
         setAt(next);
-        go(view.findings[next].on);
+        go(view.findings[next].on, false); // the keyboard stays where . and M are heard
       } else if (e.key.toLowerCase() === "m" && at >= 0) mend(at);
       else if (e.key.toLowerCase() === "w" && meta.editable) {
         e.preventDefault();

@@ -68,7 +68,7 @@ export function FastenersTab({ draft, selected, onSelect }: TabProps) {
               <ChoiceCell
                 draft={draft}
                 path={`${p}/lubricant`}
-                label="Lubricant"
+                label="Lubrication"
                 value={f.lubricant}
                 choices={words("dry", "oiled", "greased", "thread lock")}
                 none=""

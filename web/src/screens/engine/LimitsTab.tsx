@@ -22,7 +22,10 @@ export function LimitsTab({ draft }: TabProps) {
                 least={0}
               />
             </Line>
-            <Line name="Safe window, loop off, ±° crank" note="Beyond it, with the belt or chain off, pistons may meet valves.">
+            <Line
+              name="Safe window, belt or chain off, ±° crank"
+              note="Beyond it, with the belt or chain off, pistons may meet valves."
+            >
               <FigureCell
                 draft={draft}
                 path="limits/safeWindow"

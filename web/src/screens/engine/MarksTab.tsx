@@ -184,7 +184,7 @@ export function MarksTab({ draft, selected, onSelect }: TabProps) {
                   path={`${p}/kind`}
                   label="Kind"
                   value={m.kind}
-                  choices={words("timing", "loop", "look-alike")}
+                  choices={[...words("timing"), { value: "loop", name: "on the belt or chain" }, ...words("look-alike")]}
                 />
               </td>
               <td className="min-w-[98px]">

@@ -35,7 +35,7 @@ export function PartsTab({ draft, selected, onSelect }: TabProps) {
                   path={`${p}/kind`}
                   label="Kind"
                   value={v.kind}
-                  choices={words("component", "cover", "plug", "seal", "loop", "lead")}
+                  choices={[...words("component", "cover", "plug", "seal", "lead"), { value: "loop", name: "belt or chain" }]}
                 />
               </td>
               <td className="min-w-[124px]">
@@ -194,7 +194,7 @@ function sayable(sheet: Sheet) {
     locks: "lock",
     parts: "part",
     fasteners: "fastener",
-    loops: "loop",
+    loops: "belt or chain",
     wheels: "wheel",
     marks: "mark",
     tensioners: "tensioner",

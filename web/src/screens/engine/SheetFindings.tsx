@@ -25,7 +25,9 @@ export function SheetFindings({
     >
       <div className="flex items-baseline justify-between px-3 pt-1.5 pb-1">
         <h2 className="text-body">
-          {findings.length === 0 ? "The sheet fits together" : `${findings.length} finding${findings.length === 1 ? "" : "s"}`}
+          {findings.length === 0
+            ? "The engine sheet fits together"
+            : `${findings.length} finding${findings.length === 1 ? "" : "s"}`}
         </h2>
         <span className={`text-small ${blocks ? "font-[650] text-clash" : "text-ink-2"}`}>
           {blocks ? `${blocks} keep${blocks === 1 ? "s" : ""} it out of use` : "nothing keeps it out of use"}

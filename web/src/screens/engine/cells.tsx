@@ -96,6 +96,7 @@ function TextCell({
         aria-invalid={Boolean(trouble)}
         aria-describedby={trouble ? why : undefined}
         data-path={path}
+        data-typing={typing.current || undefined}
         rows={wraps ? 1 : undefined}
         className={`cell ${mono ? "text-right font-mono text-small" : ""} ${mono && !width ? "whole-value" : ""}`}
         style={{ width }}
@@ -107,6 +108,8 @@ function TextCell({
         }}
         onBlur={keep}
         onKeyDown={(e: KeyboardEvent<HTMLElement>) => {
+          if ((e.ctrlKey || e.metaKey) && (e.key.toLowerCase() === "k" || (e.key.toLowerCase() === "z" && !typing.current)))
+            return;
           e.stopPropagation();
           if (e.key === "Enter") {
             e.preventDefault();
@@ -219,7 +222,7 @@ export function ChoiceCell({
         className="cell"
         value={value ?? ""}
         onChange={(e) => (e.target.value === brandNew ? setMaking(true) : change(draft, path, e.target.value || undefined))}
-        onKeyDown={(e) => e.stopPropagation()}
+        onKeyDown={(e) => !(e.ctrlKey || e.metaKey) && e.stopPropagation()}
       >
         {none !== undefined && <option value="">{none}</option>}
         {value && !choices.some((c) => c.value === value) && <option value={value}>{value}</option>}

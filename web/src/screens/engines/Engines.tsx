@@ -282,7 +282,7 @@ function Layout({
         <input type="radio" name="layout" value={id} checked={from === id} onChange={() => onFrom(id)} />
         <span className="font-[650]">{name}</span>
       </span>
-      <span className="my-1 h-[84px]" aria-hidden>
+      <span className="my-1.5 h-[116px]" aria-hidden>
         {drawing && <Drive drawing={drawing} labels={false} still className="h-full w-full" />}
       </span>
       <span className="text-fine leading-snug text-ink-2">{says}</span>

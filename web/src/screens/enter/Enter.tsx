@@ -49,10 +49,9 @@ export function Enter() {
   };
   if (!secret || error)
     return (
-      <Cover>
-        <div className="m-auto w-[340px] p-4">
-          <h1 className="text-title">This link leads nowhere</h1>
-          <p className="mt-2 text-ink-2">
+      <Cover name="This link leads nowhere">
+        <div className="md:w-[340px]">
+          <p className="text-ink-2">
             {error instanceof Failure ? error.message : "Open the whole link, with everything after the #."}
           </p>
           <Link to="/sign-in" search={{ to: undefined }} className="button mt-4 no-underline">
@@ -61,15 +60,12 @@ export function Enter() {
         </div>
       </Cover>
     );
-  if (!data) return <Cover>{null}</Cover>;
+  if (!data) return <Cover name="Come in">{null}</Cover>;
   const first = data.kind === "setup";
   return (
-    <Cover>
-      <form onSubmit={submit} className="m-auto w-[340px] p-4">
-        <h1 className="text-title">
-          {first ? "Set up the first administrator" : data.kind === "reset" ? "A new password" : `Welcome, ${data.name}`}
-        </h1>
-        <p className="mt-1 mb-4 text-ink-2">
+    <Cover name={first ? "Set up the first administrator" : data.kind === "reset" ? "A new password" : `Welcome, ${data.name}`}>
+      <form onSubmit={submit} className="md:w-[340px]">
+        <p className="mb-4 text-ink-2">
           {first
             ? "You look after people: you add them, give them roles, and let them in again."
             : data.kind === "reset"

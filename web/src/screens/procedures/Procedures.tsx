@@ -155,7 +155,7 @@ export function Procedures() {
               }
             />
             <button type="button" className="button" onClick={() => file.current?.click()}>
-              Read a file…
+              Import a file…
             </button>
             <button type="button" className="button solid" onClick={() => setStarting(true)}>
               Start a procedure

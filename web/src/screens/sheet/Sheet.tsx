@@ -169,36 +169,15 @@ export function Sheet() {
           )}
           {s.phases.map((ph, k) => (
             <section key={k} className="mt-6">
-              <h3 className="border-b border-ink pb-0.5 text-lead text-marking">{ph.name}</h3>
-              {ph.steps.map((st) => (
-                <div key={st.number} className="keep border-b border-rule py-1.5" data-branch={!!st.fails}>
-                  {st.cautions.map((c) => (
-                    <p key={c} className="my-1 ml-[58px] border-l-[3px] border-paint bg-paint-wash px-2 py-0.5 text-small">
-                      <b className="font-[650]">Caution.</b> {c}
-                    </p>
-                  ))}
-                  <div className="grid grid-cols-[18px_32px_minmax(0,1fr)_auto] gap-x-1 items-baseline">
-                    <Box />
-                    <span className="pr-2 text-right text-ink-2">{st.number}</span>
-                    <span className={st.fails ? "border-l-2 border-paint pl-2.5" : undefined}>
-                      {together(st.text)}
-                      {st.back && <span className="text-ink-2"> {cap(st.back)}.</span>}
-                      {st.condition && <span className="block text-small text-ink-2">{st.condition}</span>}
-                      {st.note && <span className="block text-small text-ink-2">{st.note}</span>}
-                      {st.figures?.map((f) => (
-                        <span key={f.name} className="mt-1.5 mb-1 block" data-figure>
-                          <Pattern places={f.places} name={f.name} width={240} />
-                        </span>
-                      ))}
-                    </span>
-                    {st.reading && (
-                      <span className="ml-4 inline-flex items-baseline gap-1 text-small text-ink-2">
-                        <span className="inline-block w-[74px] border-b border-ink-3">&nbsp;</span>
-                        {st.reading}
-                      </span>
-                    )}
-                  </div>
-                </div>
+              {/* A heading stands with its first step, so that it is never alone at the foot of a page. */}
+              <div className="keep">
+                <h3 className="border-b border-ink pb-0.5 text-lead text-marking">{ph.name}</h3>
+                {ph.steps.slice(0, 1).map((st) => (
+                  <SheetStep key={st.number} st={st} />
+                ))}
+              </div>
+              {ph.steps.slice(1).map((st) => (
+                <SheetStep key={st.number} st={st} />
               ))}
             </section>
           ))}
@@ -219,7 +198,7 @@ export function Sheet() {
                     <th scope="col">Thread</th>
                     <th scope="col">SI</th>
                     <th scope="col">Imperial</th>
-                    <th scope="col">Thread is</th>
+                    <th scope="col">Lubrication</th>
                     <th scope="col">Reading</th>
                   </tr>
                 </thead>
@@ -283,11 +262,12 @@ export function Sheet() {
                 </Told>
               )}
             </dl>
+            {/* The foot stands with the record: no page carries it alone. */}
+            <div className="mt-6">
+              <Strip s={s} />
+            </div>
+            <p className="mt-2 text-small text-ink-2">{s.safety}</p>
           </section>
-          <div className="mt-6">
-            <Strip s={s} />
-          </div>
-          <p className="mt-2 text-small text-ink-2">{s.safety}</p>
         </article>
         <details className="no-print mx-auto max-w-[880px] border-x border-t border-rule bg-sheet px-11 py-4">
           <summary className="cursor-pointer font-[650]">What was done to this revision</summary>
@@ -311,15 +291,56 @@ export function Sheet() {
   );
 }
 
+/** SheetStep is one step: its cautions before it, room for a reading, and the engine where that says more than words. */
+function SheetStep({ st }: { st: S["SheetStep"] }) {
+  return (
+    <div className="keep border-b border-rule py-1.5" data-branch={!!st.fails}>
+      {st.cautions.map((c) => (
+        <p key={c} className="my-1 ml-[58px] border-l-[3px] border-paint bg-paint-wash px-2 py-0.5 text-small">
+          <b className="font-[650]">Caution.</b> {c}
+        </p>
+      ))}
+      <div className="grid grid-cols-[18px_32px_minmax(0,1fr)_auto] items-baseline gap-x-1">
+        <Box />
+        <span className="pr-2 text-right text-ink-2">{st.number}</span>
+        <div className={st.fails ? "border-l-2 border-paint pl-2.5" : undefined}>
+          {st.picture && (
+            <figure className="step-picture mb-1" data-picture>
+              {/* biome-ignore lint/security/noDangerouslySetInnerHtml: the SVG that can be exported; the server writes it and escapes every name in it */}
+              <div className="drawn" dangerouslySetInnerHTML={{ __html: st.picture }} />
+              <figcaption className="text-fine text-ink-2">{cap(st.shows ?? "")}</figcaption>
+            </figure>
+          )}
+          {together(st.text)}
+          {st.back && <span className="text-ink-2"> {cap(st.back)}.</span>}
+          {st.condition && <span className="block text-small text-ink-2">{st.condition}</span>}
+          {st.note && <span className="block text-small text-ink-2">{st.note}</span>}
+          {st.figures?.map((f) => (
+            <span key={f.name} className="mt-1.5 mb-1 block" data-figure>
+              <Pattern places={f.places} name={f.name} width={240} />
+            </span>
+          ))}
+        </div>
+        {st.reading && (
+          <span className="ml-4 inline-flex items-baseline gap-1 text-small text-ink-2">
+            <span className="inline-block w-[74px] border-b border-ink-3">&nbsp;</span>
+            {st.reading}
+          </span>
+        )}
+      </div>
+    </div>
+  );
+}
+
 function Strip({ s }: { s: S["Sheet"] }) {
   return (
-    <div className="keep grid grid-cols-[auto_auto_minmax(0,1fr)_auto_auto] border border-ink">
+    <div className="keep grid grid-cols-[auto_auto_minmax(0,1fr)_auto_auto] border border-ink max-md:grid-cols-2 print:grid-cols-[auto_auto_minmax(0,1fr)_auto_auto]!">
       {[
         ["Maker", s.maker],
         ["Engine code", s.code],
         ["Procedure", s.header.title],
         ["Revision", `${s.meta.number} ${s.meta.state}`],
-        ["Applies to", s.meta.applies + (s.header.applies?.note ? `, ${s.header.applies.note}` : "")],
+        ["Applicability", s.meta.applies + (s.header.applies?.note ? `, ${s.header.applies.note}` : "")],
       ].map(([k, v]) => (
         <div key={k} className="head-cell last:border-r-0">
           <div className="name">{k}</div>

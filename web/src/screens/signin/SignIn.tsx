@@ -35,9 +35,8 @@ export function SignIn() {
     }
   };
   return (
-    <Cover>
-      <form onSubmit={submit} className="m-auto w-[320px] p-4">
-        <h1 className="mb-4 text-title">Sign in</h1>
+    <Cover name="Sign in">
+      <form onSubmit={submit} className="md:w-[340px]">
         <label className="label" htmlFor="email">
           E-mail address
         </label>
@@ -45,9 +44,18 @@ export function SignIn() {
         <label className="label" htmlFor="password">
           Password
         </label>
-        <input id="password" name="password" type="password" autoComplete="current-password" required className="field" />
+        <input
+          id="password"
+          name="password"
+          type="password"
+          autoComplete="current-password"
+          required
+          aria-invalid={!!trouble}
+          aria-describedby={trouble ? "sign-in-trouble" : undefined}
+          className="field"
+        />
         {trouble && (
-          <p role="alert" className="mt-3 border-l-[3px] border-clash bg-clash-wash px-3 py-1.5">
+          <p id="sign-in-trouble" role="alert" className="mt-3 border-l-[3px] border-clash bg-clash-wash px-3 py-1.5">
             {trouble}
           </p>
         )}

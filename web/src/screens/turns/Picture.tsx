@@ -210,7 +210,7 @@ function Legs({ plan, x, y }: { plan: Plan; x: (n: number) => number; y: number 
       })}
       {plan.legs.length === 0 && (
         <text x={x(0)} y={y + 8} fontSize="var(--text-fine)" fill="var(--color-ink-2)">
-          The procedure does not turn the crank after a loop is fitted.
+          The procedure does not turn the crank after a belt or chain is fitted.
         </text>
       )}
     </g>

@@ -34,7 +34,15 @@ export function Turns() {
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      if (!plan || mute(e) || e.altKey || e.ctrlKey || e.metaKey || (e.target instanceof HTMLElement && e.target.matches("input, textarea, select"))) return;
+      if (
+        !plan ||
+        mute(e) ||
+        e.altKey ||
+        e.ctrlKey ||
+        e.metaKey ||
+        (e.target instanceof HTMLElement && e.target.matches("input, textarea, select"))
+      )
+        return;
       const by = { ArrowRight: 1, ArrowLeft: -1 }[e.key];
       if (by) {
         e.preventDefault();

@@ -48,7 +48,7 @@ export const writeKeys = [
   ["Delete", "Remove the step"],
   [".", "Next finding"],
   ["M", "Take its mend"],
-  ["Space", "Play the engine, or stop"],
+  ["Space", "Run the engine through the page, or stop"],
   ["Ctrl Z", "Undo, across saves"],
   ["Ctrl Shift Z", "Redo"],
   ["Ctrl K", "Find or do"],
@@ -170,7 +170,7 @@ function HeaderForm({ draft, onDone }: { draft: Draft; onDone: () => void }) {
       <div className="grid grid-cols-[90px_90px_1fr] gap-2">
         {text("from", "From year", h.applies?.years?.from?.toString())}
         {text("to", "To year", h.applies?.years?.to?.toString())}
-        {text("note", "Applies only to", h.applies?.note)}
+        {text("note", "Applicability, where the years do not say it", h.applies?.note)}
       </div>
       {text("conditions", "Conditions, one a line", h.prelims?.conditions?.join("\n"), 3)}
       <div className="grid grid-cols-[1fr_110px] gap-2">

@@ -30,7 +30,7 @@ export function EmptyPage({
           Write the first step
         </button>
         <button type="button" className="button" onClick={onHeader}>
-          Title, conditions and tools
+          Title and preparation
         </button>
       </div>
     </div>

@@ -17,7 +17,7 @@ export function EngineNow({ draft, at, playing, onPlay }: { draft: Draft; at: nu
           {at < 0 ? "Before the first step" : `At step ${at + 1}`}, crank turning {draft.drawing.running}
         </h2>
         <button type="button" className="button quiet ml-auto !min-h-[22px]" onClick={onPlay} aria-pressed={playing}>
-          {playing ? <Square size={11} aria-hidden /> : <Play size={11} aria-hidden />} {playing ? "Stop" : "Play"}
+          {playing ? <Square size={11} aria-hidden /> : <Play size={11} aria-hidden />} {playing ? "Stop" : "Run"}
         </button>
       </div>
       <div className="min-h-0 flex-1 px-2">

@@ -46,7 +46,7 @@ export function StepEditor({
 }) {
   const { data } = useQuery(verbs);
   const [mine, setMine] = useState(step);
-  const [more, setMore] = useState(!!step.wording || !!step.note);
+  const [more, setMore] = useState(!!step.wording || !!step.note || !!step.picture);
   const [conditions, setConditions] = useState(!!step.when || !!step.ifNot || !!step.again);
   const [bad, setBad] = useState<Record<string, string>>({});
   const dirty = useRef(false);
@@ -171,7 +171,7 @@ export function StepEditor({
           Conditions
         </button>
         <button type="button" className="button quiet !min-h-[24px] !px-2" aria-expanded={more} onClick={() => setMore(!more)}>
-          {more ? "Less" : "Wording, note, cautions"}
+          {more ? "Less" : "Wording, note, picture, cautions"}
         </button>
       </div>
       {conditions && (
@@ -218,6 +218,19 @@ export function StepEditor({
             onChange={(e) => change({ note: e.target.value })}
             className="field"
           />
+          <label className="label pt-1" htmlFor="own-picture">
+            Picture
+          </label>
+          <select
+            id="own-picture"
+            className="field max-w-[340px]"
+            value={String(mine.picture ?? "")}
+            onChange={(e) => change({ picture: e.target.value as Step["picture"] })}
+          >
+            <option value="">where it locks, lays, leaves slack or reads a mark</option>
+            <option value="always">always on the sheet</option>
+            <option value="never">never on the sheet</option>
+          </select>
           <span className="label pt-1">Cautions</span>
           <div ref={cautions} className="flex flex-col gap-1">
             {(mine.cautions ?? []).map((c, i) => (

@@ -235,7 +235,7 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
           ]
         : []),
       { name: "Next finding", keys: ".", run: () => next(1) },
-      { name: "Play the engine", keys: "Space", run: () => setPlaying(true) },
+      { name: "Run the engine", keys: "Space", run: () => setPlaying(true) },
       { name: "Export as a latch file", run: () => window.location.assign(`/api/revisions/${id}/export`) },
       { name: "Keys", keys: "?", run: () => setKeys(true) },
       ...rows.map((r, i) => ({
