@@ -294,7 +294,7 @@ func TestBenchArithmetic(t *testing.T) {
 	put(drops, 5, "45")
 	w.sees("further apart than this stroke and rod give")
 
-	const note = "The note of a free run"
+	const note = "The tone of a free run"
 	w.sees("✓ Accept")
 	put(note, 4, "114 109 104 99 95 92")
 	w.sees("Still settling")

@@ -91,7 +91,6 @@ func TestEveryValueOfAThingCanBeTyped(t *testing.T) {
 	a := open(t)
 	w := a.window("ines")
 	w.change("TQ4-18P")
-	w.tab("Limits")
 	w.find(`[data-ref="tensioners/tensioner"]`)
 	w.eval(`() => { document.querySelector('[data-ref="tensioners/tensioner"] td').click(); return 1 }`)
 	w.find("[data-details]")

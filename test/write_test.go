@@ -166,7 +166,7 @@ func (w window) note(id, text string) {
 	w.keys(input.Enter)
 	w.find("#step-" + id + " .chip")
 	if w.eval(`() => String(!!document.querySelector("#own-note"))`) != "true" {
-		w.click("Wording, note, cautions")
+		w.click("Wording, note")
 	}
 	w.focus("#own-note")
 	require.NoError(w, w.find("#own-note").SelectAllText())

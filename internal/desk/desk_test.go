@@ -287,7 +287,7 @@ func TestReadersSeeWhatIsReleasedOnly(t *testing.T) {
 		assert.Equal(t, "latched", r.State)
 	}
 	_, err = h.save(pavel, "pavel", 0, wait("s01", 5))
-	assert.ErrorContains(t, err, "role author")
+	assert.ErrorContains(t, err, "Only an author")
 }
 
 func TestImport(t *testing.T) {

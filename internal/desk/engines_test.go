@@ -39,7 +39,7 @@ func TestASheetIsDrawnUpAndPutIntoUse(t *testing.T) {
 	h := open(t)
 	ines, mirja, pavel := h.user("ines"), h.user("mirja"), h.user("pavel")
 	require.ErrorContains(t, h.d.NewSheetDraft(t.Context(), ines, "TQ4-18P", " "), "why")
-	require.ErrorContains(t, h.d.NewSheetDraft(t.Context(), mirja, "TQ4-18P", "x"), "role author")
+	require.ErrorContains(t, h.d.NewSheetDraft(t.Context(), mirja, "TQ4-18P", "x"), "Only an author")
 	require.NoError(t, h.d.NewSheetDraft(t.Context(), ines, "TQ4-18P", "Letter EL-0700."))
 	require.ErrorContains(t, h.d.NewSheetDraft(t.Context(), ines, "TQ4-18P", "again"), "open draft already")
 
@@ -173,7 +173,7 @@ func TestANewCode(t *testing.T) {
 		assert.ErrorContains(t, err, "2 to 20", "%q", bad)
 	}
 	_, err := h.d.NewEngine(t.Context(), h.user("aiko"), "TX-1", "", "")
-	assert.ErrorContains(t, err, "role author")
+	assert.ErrorContains(t, err, "Only an author")
 	code, err := h.d.NewEngine(t.Context(), ines, " tx1-01 ", "", "")
 	require.NoError(t, err)
 	assert.Equal(t, "TX1-01", code)

@@ -281,7 +281,7 @@ func TestADeletedDraftComesBack(t *testing.T) {
 	ines, mirja := h.user("ines"), h.user("mirja")
 	assert.ErrorContains(t, h.d.Delete(t.Context(), ines, v6), "Only a draft", "what editors are at is not taken from them")
 	assert.ErrorContains(t, h.d.Delete(t.Context(), ines, 1), "Only a draft")
-	assert.ErrorContains(t, h.d.Delete(t.Context(), mirja, draft), "role author")
+	assert.ErrorContains(t, h.d.Delete(t.Context(), mirja, draft), "Only an author")
 	require.NoError(t, h.d.Delete(t.Context(), ines, draft))
 	assert.ErrorContains(t, h.edits(ines, draft, wait("s01", 5)), "Bring it back")
 	_, err := h.close(ines, draft, latch.ByAuthor)

@@ -178,6 +178,9 @@ func parts(x *engine.Index, p *procedure.Procedure) []Part {
 				add(one)
 			}
 		}
+		for _, id := range p.Steps[i].NewLoops(x) {
+			add(Part{Name: x.Loop(id).Name, Count: 1, Why: "as the step says"})
+		}
 		for _, id := range fs {
 			if f := x.Fastener(id); f != nil {
 				one := Part{Name: f.Name, Count: max(f.Count, 1), Why: "as the step says"}

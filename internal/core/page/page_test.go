@@ -188,6 +188,19 @@ func TestToolsAndParts(t *testing.T) {
 	}
 }
 
+// A belt that is laid new is among the new parts, whether or not the sheet lists it
+// as a part.
+func TestANewBeltIsANewPart(t *testing.T) {
+	for _, listed := range []bool{true, false} {
+		d := fixture.Document("renew-timing-belt-r3.latch.json")
+		if !listed {
+			d.Engine.Loops[0].Part = ""
+		}
+		p := page.Of(engine.NewIndex(&d.Engine), &d.Procedure)
+		assert.True(t, slices.ContainsFunc(p.Parts, func(q page.Part) bool { return q.Name == "timing belt" }), "listed as a part: %v", listed)
+	}
+}
+
 // The drive is drawn where most locks are in, which is where the page locks it.
 func TestHeldIsWhereThePageLocks(t *testing.T) {
 	x, d, _ := laid("renew-timing-belt-r3.latch.json")

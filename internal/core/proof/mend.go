@@ -40,7 +40,19 @@ func (c *proving) insert(after step.ID, phase step.Phase, a step.Action) Mend {
 			s.Cautions = append(s.Cautions, step.CautionFor(h))
 		}
 	}
-	return Mend{Label: "Add “" + step.Typed(c.x, a) + "”", Edits: []procedure.Edit{{Op: procedure.Insert, After: after, Step: &s}}}
+	return Mend{Label: "Add “" + step.Typed(c.x, a) + "” " + c.where(after), Edits: []procedure.Edit{{Op: procedure.Insert, After: after, Step: &s}}}
+}
+
+// where says where a step goes that is inserted after another: "before step 12".
+func (c *proving) where(after step.ID) string {
+	next := 0
+	if after != "" {
+		next = c.p.At(after) + 1
+	}
+	if next >= len(c.p.Steps) {
+		return "at the end"
+	}
+	return fmt.Sprintf("before step %d", c.place(next)+1)
 }
 
 // sequence inserts steps one after another before step i, as one mend.
@@ -176,7 +188,7 @@ func (c *proving) moveBefore(from, i int) Mend {
 	if i > 0 {
 		e.After = c.p.Steps[i-1].ID
 	}
-	return Mend{Label: fmt.Sprintf("Move step %d up to here", c.place(from)+1), Edits: []procedure.Edit{e}}
+	return Mend{Label: fmt.Sprintf("Move step %d up, before step %d", c.place(from)+1, c.place(i)+1), Edits: []procedure.Edit{e}}
 }
 
 func (c *proving) drop(i int) Mend {

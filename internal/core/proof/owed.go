@@ -219,7 +219,7 @@ func (c *proving) moveAfter(from, to int) Mend {
 	}
 	if to+1 < len(c.p.Steps) {
 		m := c.moveBefore(from, to+1)
-		m.Label = fmt.Sprintf("Move step %d down to here", c.place(from)+1)
+		m.Label = fmt.Sprintf("Move step %d down, after step %d", c.place(from)+1, c.place(to)+1)
 		return m
 	}
 	m := c.moveBefore(from, to)

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	enginebench "inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/procedure"
@@ -700,9 +701,21 @@ func TestEveryMistakeIsSeenAndItsMendSettlesIt(t *testing.T) {
 		}
 		assert.NotEmpty(t, f.What)
 		assert.NotEmpty(t, f.Why)
-		for k, mend := range f.Mends {
-			_, _, err := procedure.Apply(b.p, mend.Edits)
-			assert.NoError(t, err, "%s, mend %d", m.rule, k)
+		was := enginebench.Run(b.x, b.p).Last()
+		for _, g := range fs {
+			for k, mend := range g.Mends {
+				q, _, err := procedure.Apply(b.p, mend.Edits)
+				if !assert.NoError(t, err, "%s, mend %d", g.Rule, k) {
+					continue
+				}
+				// A page that lays a new belt still lays it; a mend says where it puts a step.
+				for i, l := range enginebench.Run(b.x, q).Last().Loops {
+					assert.True(t, l.New || !was.Loops[i].New, "%s: “%s” takes the new belt away", g.Rule, mend.Label)
+				}
+				if mend.Edits[0].Op == procedure.Insert {
+					assert.Regexp(t, `” (before step \d+|at the end)`, mend.Label)
+				}
+			}
 		}
 		if !m.mended {
 			continue

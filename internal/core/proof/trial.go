@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strings"
 
+	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/procedure"
 )
@@ -85,6 +86,9 @@ func trial(x *engine.Index, p *procedure.Procedure, house House, f *Finding, m M
 	if err != nil {
 		return nil, false
 	}
+	if takes(m) && loses(x, p, q) {
+		return nil, false
+	}
 	look := newFinder(x, q, nil, house, true)
 	rules := onEngine(f)
 	var out map[string]int
@@ -103,6 +107,27 @@ func trial(x *engine.Index, p *procedure.Procedure, house House, f *Finding, m M
 		return nil, false
 	}
 	return out, true
+}
+
+// takes reports whether a mend takes a step away or puts another in its place; only
+// such a one can undo what the page was for.
+func takes(m Mend) bool {
+	return slices.ContainsFunc(m.Edits, func(e procedure.Edit) bool {
+		return e.Op == procedure.Remove || e.Op == procedure.Replace
+	})
+}
+
+// loses reports whether a page that is changed no longer does what it was for: a
+// belt or chain it laid is not new at its end any more. What a page says itself that
+// it renews is held by the rules of purpose.
+func loses(x *engine.Index, p, q *procedure.Procedure) bool {
+	had, has := bench.Run(x, p).Last(), bench.Run(x, q).Last()
+	for k := range had.Loops {
+		if had.Loops[k].New && !has.Loops[k].New {
+			return true
+		}
+	}
+	return false
 }
 
 // raises reports whether findings that block are among fs that were not there

@@ -26,6 +26,19 @@ func (s *Step) NewParts(x *engine.Index) ([]engine.PartID, []engine.FastenerID) 
 	return nil, nil
 }
 
+// NewLoops are the belts and chains a step lays new that are not on the sheet's list
+// of parts, so that NewParts does not name them.
+func (s *Step) NewLoops(x *engine.Index) []engine.LoopID {
+	a, ok := s.Action.(*Fit)
+	if !ok || !a.New {
+		return nil
+	}
+	if l := x.Loop(a.Loop); l == nil || x.Part(l.Part) != nil {
+		return nil
+	}
+	return []engine.LoopID{a.Loop}
+}
+
 // Reading is the unit of the figure a technician writes in at a step, with the
 // number of readings where it is more than one; empty for none.
 func (s *Step) Reading() string {

@@ -36,7 +36,7 @@ func valvesUnfinished(t *tallying) {
 			continue
 		}
 		if !s.Kind.IsCam() {
-			t.find(on, say.F("The %s has valves and is no cam", s.Name), say.F("Only a cam opens valves."), Mend{"Leave them out", []engine.Edit{{Path: on}}})
+			t.find(on, say.F("The %s has valves and is no cam", s.Name), say.F("Only a cam opens valves."), Mend{"Remove them", []engine.Edit{{Path: on}}})
 			continue
 		}
 		if _, ok := contact.Of(t.s, s); !ok {

@@ -115,7 +115,7 @@ func nothingOnIt(t *tallying) {
 	}
 	for i := range t.s.Wheels {
 		if w := &t.s.Wheels[i]; !used[w.ID] {
-			t.find("wheels/"+string(w.ID), say.F("No belt or chain, gear or mark uses the %s", t.wheel(w.ID)), say.F("Put it on a route, or remove it."), Mend{"Take it out", []engine.Edit{{Path: "wheels/" + string(w.ID)}}})
+			t.find("wheels/"+string(w.ID), say.F("No belt or chain, gear or mark uses the %s", t.wheel(w.ID)), say.F("Put it on a route, or remove it."), Mend{"Remove it", []engine.Edit{{Path: "wheels/" + string(w.ID)}}})
 		}
 	}
 }

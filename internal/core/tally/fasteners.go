@@ -169,7 +169,7 @@ func namesNothing(t *tallying) {
 				e.Value = raw
 			}
 		}
-		t.find(r.Path, say.F("“%s” is on no list of this sheet", r.ID), say.F("It was taken out or misspelt."), Mend{"Leave it out", []engine.Edit{e}})
+		t.find(r.Path, say.F("“%s” is on no list of this sheet", r.ID), say.F("It was taken out or misspelt."), Mend{"Remove it", []engine.Edit{e}})
 	}
 }
 

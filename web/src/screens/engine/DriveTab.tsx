@@ -1,4 +1,5 @@
 import { ChoiceCell, FigureCell, makeShaft, NameCell, names, TickCell, words } from "./cells";
+import { begin } from "./begin";
 import type { Mode } from "./DriveEditor";
 import { LoopBlock } from "./LoopBlock";
 import { Add, add, Out, Row, Rows, type TabProps } from "./rows";
@@ -108,10 +109,7 @@ export function DriveTab({
       <Rows
         caption="Shafts"
         add={
-          <Add
-            draft={draft}
-            onClick={() => add(draft, onSelect, "shafts", fresh("shaft", sheet.shafts), { name: "new shaft", kind: "pump" })}
-          >
+          <Add draft={draft} onClick={() => begin(draft, "shafts", selected, onSelect)}>
             Add a shaft
           </Add>
         }

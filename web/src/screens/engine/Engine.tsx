@@ -11,6 +11,7 @@ import { useTitle } from "../../shell/useTitle";
 import { Trouble, Waiting } from "../../shell/Trouble";
 import { say } from "../../shell/toast";
 import { Bar } from "./Bar";
+import { begin as beginThing, beginnings, type Begun } from "./begin";
 import { Begin, Block, Saved, StartDraft } from "./Block";
 import { CasesTab } from "./CasesTab";
 import { Working } from "./Details";
@@ -48,6 +49,7 @@ const engineKeys = [
   ["+ − 0", "Nearer, farther, all of the drawing"],
   ["Delete", "Remove the wheel"],
   [".", "Next finding"],
+  ["Enter", "To the field of the finding"],
   ["M", "Take its mend"],
   ["Ctrl Z", "Undo, across saves"],
   ["Ctrl Shift Z", "Redo"],
@@ -219,6 +221,9 @@ function Work({ draft }: { draft: SheetDraft }) {
         const next = (at + 1) % view.findings.length;
         setAt(next);
         go(view.findings[next].on, false); // the keyboard stays where . and M are heard
+      } else if (e.key === "Enter" && at >= 0 && view.findings[at] && !(e.target as HTMLElement).closest("button, a, [role]")) {
+        e.preventDefault();
+        go(view.findings[at].on);
       } else if (e.key.toLowerCase() === "m" && at >= 0) mend(at);
       else if (e.key.toLowerCase() === "w" && meta.editable) {
         e.preventDefault();
@@ -234,6 +239,15 @@ function Work({ draft }: { draft: SheetDraft }) {
       () => [
         { name: "Keys", keys: "?", run: () => setKeys(true) },
         ...tabs.map(([v, n]) => ({ name: `Show ${n.toLowerCase()}`, group: "Engine sheet", run: () => setTab(v) })),
+        ...(meta.state === "draft"
+          ? [
+              {
+                name: meta.mayRelease ? "Put into use" : "What it touches",
+                group: "Engine sheet",
+                run: () => document.querySelector<HTMLElement>("[data-release]")?.click(),
+              },
+            ]
+          : []),
         ...(meta.editable
           ? [
               { name: "Place a wheel", keys: "W", group: "Engine sheet", run: place },
@@ -247,12 +261,20 @@ function Work({ draft }: { draft: SheetDraft }) {
                 group: "Engine sheet",
                 run: () => begin({ do: "route", kind: "chain", wheels: [], stops: [] }),
               },
+              ...(Object.keys(beginnings) as Begun[]).map((list) => ({
+                name: `Add a ${beginnings[list].word}`,
+                group: "Engine sheet",
+                run: () => {
+                  setTab(beginnings[list].tab);
+                  beginThing(draft, list, selected, setSelected);
+                },
+              })),
               { name: "Undo", keys: "Ctrl Z", group: "Engine sheet", run: () => draft.undo(false) },
               { name: "Redo", keys: "Ctrl Shift Z", group: "Engine sheet", run: () => draft.undo(true) },
             ]
           : []),
       ],
-      [meta.editable, draft, setTab, place, begin],
+      [meta.editable, meta.state, meta.mayRelease, draft, setTab, place, begin, selected, setSelected],
     ),
   );
 

@@ -1,6 +1,6 @@
+import { begin } from "./begin";
 import { ChoiceCell, FigureCell, NameCell, names, QuantityCell, TickCell, WordCell, words } from "./cells";
-import { Add, add, Out, Row, Rows, type TabProps } from "./rows";
-import { fresh } from "./sheet";
+import { Add, Out, Row, Rows, type TabProps } from "./rows";
 
 /** FastenersTab is the bolts; stages are typed as one line, which the server reads. */
 export function FastenersTab({ draft, selected, onSelect }: TabProps) {
@@ -10,10 +10,7 @@ export function FastenersTab({ draft, selected, onSelect }: TabProps) {
     <Rows
       caption="Fasteners"
       add={
-        <Add
-          draft={draft}
-          onClick={() => add(draft, onSelect, "fasteners", fresh("bolt", sheet.fasteners), { name: "new bolt", count: 1 })}
-        >
+        <Add draft={draft} onClick={() => begin(draft, "fasteners", selected, onSelect)}>
           Add a fastener
         </Add>
       }

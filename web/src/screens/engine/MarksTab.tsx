@@ -1,30 +1,20 @@
+import { begin, metWheel } from "./begin";
 import { ChoiceCell, FigureCell, makePart, makeTool, NameCell, names, SetCell, TickCell, WordCell, words } from "./cells";
-import { Add, add, Out, Row, Rows, type TabProps } from "./rows";
-import { fresh } from "./sheet";
+import { Add, Out, Row, Rows, type TabProps } from "./rows";
 import type { SheetDraft } from "./useSheet";
 
 export function MarksTab({ draft, selected, onSelect }: TabProps) {
   const { sheet, derived } = draft.view;
   const links = sheet.marks?.some((m) => m.kind === "loop" && m.wheel);
   // What is placed is placed on the wheel that is met on the drawing.
-  const met = sheet.wheels.find((w) => `wheels/${w.id}` === selected);
+  const met = metWheel(sheet, selected);
   const home = (ref: string) => derived.homes.find((h) => h.ref === ref);
   return (
     <>
       <Rows
         caption="Lock points"
         add={
-          <Add
-            draft={draft}
-            onClick={() =>
-              add(draft, onSelect, "locks", fresh("lock", sheet.locks), {
-                name: "new lock",
-                kind: "pin",
-                holds: [met?.shaft || "crank"],
-                repeats: 1,
-              })
-            }
-          >
+          <Add draft={draft} onClick={() => begin(draft, "locks", selected, onSelect)}>
             {met?.shaft ? `Add a lock on the ${sheet.shafts.find((v) => v.id === met.shaft)?.name ?? "shaft"}` : "Add a lock"}
           </Add>
         }
@@ -143,17 +133,7 @@ export function MarksTab({ draft, selected, onSelect }: TabProps) {
       <Rows
         caption="Marks"
         add={
-          <Add
-            draft={draft}
-            onClick={() =>
-              add(draft, onSelect, "marks", fresh("mark", sheet.marks), {
-                name: "new mark",
-                kind: "timing",
-                wheel: (met ?? sheet.wheels[0])?.id,
-                at: 0,
-              })
-            }
-          >
+          <Add draft={draft} onClick={() => begin(draft, "marks", selected, onSelect)}>
             {met ? `Add a mark on the ${met.name} wheel` : "Add a mark"}
           </Add>
         }

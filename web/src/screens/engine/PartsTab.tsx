@@ -1,3 +1,4 @@
+import { begin } from "./begin";
 import { ChoiceCell, makeFastener, makePart, NameCell, names, QuantityCell, SetCell, WordCell, words } from "./cells";
 import { Add, add, Out, Row, Rows, type TabProps } from "./rows";
 import { fresh, type Sheet } from "./sheet";
@@ -9,16 +10,7 @@ export function PartsTab({ draft, selected, onSelect }: TabProps) {
       <Rows
         caption="Parts"
         add={
-          <Add
-            draft={draft}
-            onClick={() =>
-              add(draft, onSelect, "parts", fresh("part", sheet.parts), {
-                name: "new part",
-                kind: "component",
-                policy: "goes back",
-              })
-            }
-          >
+          <Add draft={draft} onClick={() => begin(draft, "parts", selected, onSelect)}>
             Add a part
           </Add>
         }
@@ -91,7 +83,7 @@ export function PartsTab({ draft, selected, onSelect }: TabProps) {
       <Rows
         caption="Fluids"
         add={
-          <Add draft={draft} onClick={() => add(draft, onSelect, "fluids", fresh("fluid", sheet.fluids), { name: "new fluid" })}>
+          <Add draft={draft} onClick={() => begin(draft, "fluids", selected, onSelect)}>
             Add a fluid
           </Add>
         }
@@ -127,10 +119,7 @@ export function PartsTab({ draft, selected, onSelect }: TabProps) {
       <Rows
         caption="Special tools"
         add={
-          <Add
-            draft={draft}
-            onClick={() => add(draft, onSelect, "tools", fresh("tool", sheet.tools), { number: "new", name: "new tool" })}
-          >
+          <Add draft={draft} onClick={() => begin(draft, "tools", selected, onSelect)}>
             Add a tool
           </Add>
         }

@@ -19,7 +19,7 @@ export function Release({ draft }: { draft: SheetDraft }) {
   if (meta.state !== "draft") return null;
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger className={`button !min-h-[22px] ${meta.mayRelease ? "solid" : ""}`}>
+      <Popover.Trigger data-release className={`button !min-h-[22px] ${meta.mayRelease ? "solid" : ""}`}>
         {meta.mayRelease ? "Put into use" : "What it touches"}
       </Popover.Trigger>
       <Popover.Portal>
@@ -64,6 +64,7 @@ export function Release({ draft }: { draft: SheetDraft }) {
               <button
                 type="button"
                 className="button solid mt-2"
+                data-put
                 onClick={async () => {
                   try {
                     const v = await ask(

@@ -1,6 +1,6 @@
+import { begin } from "./begin";
 import { ChoiceCell, FigureCell, makeFastener, makeTool, NameCell, names, QuantityCell, SetCell, words } from "./cells";
-import { Add, add, Out, Row, Rows, type TabProps } from "./rows";
-import { fresh } from "./sheet";
+import { Add, Out, Row, Rows, type TabProps } from "./rows";
 
 /** Tensioners are what keeps the belts and chains tight, beside the wheels they move. */
 export function Tensioners({ draft, selected, onSelect }: TabProps) {
@@ -9,15 +9,7 @@ export function Tensioners({ draft, selected, onSelect }: TabProps) {
     <Rows
       caption="Tensioners"
       add={
-        <Add
-          draft={draft}
-          onClick={() =>
-            add(draft, onSelect, "tensioners", fresh("tensioner", sheet.tensioners), {
-              name: "new tensioner",
-              method: "eccentric with pointer",
-            })
-          }
-        >
+        <Add draft={draft} onClick={() => begin(draft, "tensioners", selected, onSelect)}>
           Add a tensioner
         </Add>
       }

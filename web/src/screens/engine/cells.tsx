@@ -26,25 +26,41 @@ interface CellProps {
   empty?: string;
 }
 
-/** Shell puts the value in red and says why where the sheet does not fit together; id is what the cell is described by. */
+/** Shell puts the value in red and says why where the sheet does not fit together; id is what the cell is described by. The cell stays the same element when its trouble comes and goes, so that the keyboard stays in it. */
 function Shell({ trouble, id, children }: { trouble?: string; id: string; children: ReactNode }) {
-  if (!trouble) return <>{children}</>;
+  const [met, setMet] = useState(false);
   return (
-    <Tooltip.Root>
-      <Tooltip.Trigger asChild>
-        <span className="cell-bad">
-          {children}
+    <span
+      className={trouble ? "cell-bad" : undefined}
+      onMouseEnter={() => setMet(true)}
+      onMouseLeave={() => setMet(false)}
+      onFocus={() => setMet(true)}
+      onBlur={() => setMet(false)}
+    >
+      {children}
+      {trouble && (
+        <>
           <span id={id} className="sr-only">
             {trouble}
           </span>
-        </span>
-      </Tooltip.Trigger>
-      <Tooltip.Portal>
-        <Tooltip.Content className="float z-50 max-w-[280px] px-3 py-1.5 text-small" sideOffset={4}>
-          {trouble}
-        </Tooltip.Content>
-      </Tooltip.Portal>
-    </Tooltip.Root>
+          <Tooltip.Root open={met}>
+            <Tooltip.Trigger asChild>
+              <span aria-hidden className="inline-block h-0 w-0 align-bottom" />
+            </Tooltip.Trigger>
+            <Tooltip.Portal>
+              <Tooltip.Content
+                className="float z-50 max-w-[280px] px-3 py-1.5 text-small"
+                side="bottom"
+                align="start"
+                sideOffset={4}
+              >
+                {trouble}
+              </Tooltip.Content>
+            </Tooltip.Portal>
+          </Tooltip.Root>
+        </>
+      )}
+    </span>
   );
 }
 
@@ -321,7 +337,10 @@ function NewThing({
       onBlur={(e) => keep(e.target.value)}
       onKeyDown={(e) => {
         e.stopPropagation();
-        if (e.key === "Enter") keep(e.currentTarget.value);
+        if (e.key === "Enter") {
+          e.preventDefault(); // the list that takes the keyboard next must not open by it
+          keep(e.currentTarget.value);
+        }
         if (e.key === "Escape") keep("");
       }}
     />
@@ -354,7 +373,20 @@ export function SetCell({
 }: CellProps & { value?: string[]; choices: { value: string; name: string }[]; make?: Make }) {
   const [open, setOpen] = useState(false);
   const named = useNamed(label);
-  const have = value ?? [];
+  // Ticks follow the hand, not the server: two in quick succession both count.
+  const told = (value ?? []).join(" ");
+  const [have, setHave] = useState(value ?? []);
+  const latest = useRef(have);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: told stands for value
+  useEffect(() => {
+    latest.current = value ?? [];
+    setHave(value ?? []);
+  }, [told]);
+  const put = (next: string[]) => {
+    latest.current = next;
+    setHave(next);
+    change(draft, path, next);
+  };
   const text = have.map((v) => choices.find((c) => c.value === v)?.name ?? v).join(", ");
   if (!draft.view.meta.editable) return <span>{text}</span>;
   return (
@@ -378,7 +410,7 @@ export function SetCell({
                 type="checkbox"
                 className="accent-(--color-marking)"
                 checked={have.includes(c.value)}
-                onChange={(e) => change(draft, path, e.target.checked ? [...have, c.value] : have.filter((v) => v !== c.value))}
+                onChange={(e) => put(e.target.checked ? [...latest.current, c.value] : latest.current.filter((v) => v !== c.value))}
               />
               {c.name}
             </label>
