@@ -69,7 +69,9 @@ export function TitleBlock({
             </DropdownMenu.Portal>
           </DropdownMenu.Root>
         </Cell>
-        <Cell name="Applicability">{meta.applies}</Cell>
+        <Cell name="Applicability" may="go">
+          {meta.applies}
+        </Cell>
         <Cell name="Blocks release">
           <span className={meta.blocking ? "text-clash" : "text-held"}>{meta.blocking || "nothing"}</span>
         </Cell>
@@ -82,13 +84,13 @@ export function TitleBlock({
         </Cell>
       </div>
       <div className="flex flex-wrap items-end border-b border-rule bg-film px-3.5 pt-1">
-        <Link to="/revisions/$revision" params={{ revision: String(meta.id) }} className="tab" data-on={on === "write"}>
+        <Link to="/revisions/$revision" params={{ revision: String(meta.id) }} activeOptions={{ exact: true }} className="tab" data-on={on === "write"}>
           {meta.editable ? "Write" : "Steps"}
         </Link>
-        <Link to="/revisions/$revision/turns" params={{ revision: String(meta.id) }} className="tab" data-on={on === "turns"}>
+        <Link to="/revisions/$revision/turns" params={{ revision: String(meta.id) }} activeOptions={{ exact: true }} className="tab" data-on={on === "turns"}>
           Turns
         </Link>
-        <Link to="/revisions/$revision/sheet" params={{ revision: String(meta.id) }} className="tab" data-on={on === "sheet"}>
+        <Link to="/revisions/$revision/sheet" params={{ revision: String(meta.id) }} activeOptions={{ exact: true }} className="tab" data-on={on === "sheet"}>
           Job sheet
         </Link>
         <span className="ml-auto flex flex-wrap items-center gap-x-2 self-center text-small text-ink-2">

@@ -19,16 +19,17 @@ export const placesOf =
   };
 
 /** usePlace is the value a key of the address had when the screen was opened, and a way to write another. */
-function usePlace<T extends Word>(key: string, first: T): [() => T, (v: T) => void] {
+function usePlace<T extends Word>(key: string, first: T, unless?: string): [() => T, (v: T) => void] {
   const router = useRouter();
   const path = useRef(router.state.location.pathname).current;
   const start = useRef(first);
   const kept = `place ${path} ${key}`;
   const read = useCallback(() => {
-    const here = (router.state.location.search as Record<string, unknown>)[key] ?? parsed(sessionStorage.getItem(kept));
+    const search = router.state.location.search as Record<string, unknown>;
+    const here = search[key] ?? (unless && search[unless] ? undefined : parsed(sessionStorage.getItem(kept)));
     if (typeof here === typeof start.current) return here as T;
     return typeof start.current === "string" && here !== undefined ? (String(here) as T) : start.current;
-  }, [router, key, kept]);
+  }, [router, key, kept, unless]);
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
   useEffect(() => () => clearTimeout(timer.current), []);
   const write = useCallback(
@@ -66,9 +67,9 @@ export function useAddress<T extends Word>(key: string, first: T): [T, (v: T) =>
   return [value, put];
 }
 
-/** useAddressNote is for what changes with every movement, such as a place in a list: it is written and draws nothing. */
-export function useAddressNote(key: string): [string, (v: string) => void] {
-  const [read, write] = usePlace<string>(key, "");
+/** useAddressNote is for what changes with every movement, such as a place in a list: it is written and draws nothing. An address that says unless, and not key, was written by somebody who meant that alone. */
+export function useAddressNote(key: string, unless?: string): [string, (v: string) => void] {
+  const [read, write] = usePlace<string>(key, "", unless);
   return [useRef(read()).current, write];
 }
 

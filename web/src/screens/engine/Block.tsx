@@ -51,10 +51,12 @@ export function Block({ draft }: { draft: SheetDraft }) {
           </DropdownMenu.Portal>
         </DropdownMenu.Root>
       </Cell>
-      <Cell name="Years">
+      <Cell name="Years" may="go">
         {sheet.years.from}–{sheet.years.to || "now"}
       </Cell>
-      <Cell name="Runs">{sheet.running}</Cell>
+      <Cell name="Runs" may="go">
+        {sheet.running}
+      </Cell>
       <Cell name="Everything home every">
         {derived.cycle} turn{derived.cycle === 1 ? "" : "s"}
       </Cell>

@@ -7,6 +7,7 @@ import { useAddress } from "../../shell/address";
 import { useActions } from "../../shell/actions";
 import { KeyMap } from "../../shell/KeyMap";
 import { mute } from "../../shell/keys";
+import { useSmall } from "../../shell/useSmall";
 import { useTitle } from "../../shell/useTitle";
 import { Trouble, Waiting } from "../../shell/Trouble";
 import { say } from "../../shell/toast";
@@ -120,6 +121,9 @@ function Work({ draft }: { draft: SheetDraft }) {
   const [at, setAt] = useState(-1);
   const [keys, setKeys] = useState(false);
   const table = useRef<HTMLDivElement>(null);
+  // In a low window the drawing folds away, so that the tables keep the room.
+  const low = useSmall("(max-height: 560px)");
+  const [unfolded, setUnfolded] = useState(false);
 
   const select = useCallback((ref: string) => setSelected(ref), [setSelected]);
   const go = useCallback(
@@ -285,7 +289,7 @@ function Work({ draft }: { draft: SheetDraft }) {
       <KeyMap keys={engineKeys} open={keys} onOpenChange={setKeys} />
       <Tabs.Root value={tab} onValueChange={setTab} className="flex min-h-0 flex-1 flex-col">
         <div className="flex flex-none flex-wrap-reverse items-end gap-x-2 border-b border-rule bg-film px-3.5 pt-1">
-          <Tabs.List aria-label="The sheet" className="flex">
+          <Tabs.List aria-label="The engine sheet" className="flex flex-wrap">
             {tabs.map(([v, n]) => (
               <Tabs.Trigger
                 key={v}
@@ -315,7 +319,23 @@ function Work({ draft }: { draft: SheetDraft }) {
         </div>
         {meta.inUse > 0 && <Reproof code={meta.code} />}
         <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
-          <div className="engine-drawing flex min-w-0 flex-none flex-col bg-(--white) lg:h-auto lg:w-[31%] lg:border-r lg:border-rule">
+          {low && mode.do === "move" && (
+            <div className="flex flex-none items-center border-b border-rule bg-film px-3 text-small text-ink-2">
+              {view.findings.length === 0 ? "The engine sheet fits together" : `${view.findings.length} finding${view.findings.length === 1 ? "" : "s"}`}
+              <button
+                type="button"
+                className="button quiet ml-auto !min-h-[24px]"
+                aria-expanded={unfolded}
+                onClick={() => setUnfolded(!unfolded)}
+              >
+                {unfolded ? "Fold the drawing away" : "Show the drawing and the findings"}
+              </button>
+            </div>
+          )}
+          <div
+            hidden={low && !unfolded && mode.do === "move"}
+            className="engine-drawing flex min-w-0 flex-none flex-col bg-(--white) lg:h-auto lg:w-[31%] lg:border-r lg:border-rule"
+          >
             <Bar
               draft={draft}
               mode={mode}
@@ -325,7 +345,7 @@ function Work({ draft }: { draft: SheetDraft }) {
               onLeave={leave}
               selected={selected}
             />
-            <div className="relative min-h-[220px] flex-1">
+            <div className="relative min-h-[130px] flex-1 lg:min-h-[220px]">
               <DriveEditor
                 draft={draft}
                 mode={mode}

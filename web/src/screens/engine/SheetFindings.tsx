@@ -21,7 +21,7 @@ export function SheetFindings({
   return (
     <section
       aria-label="Findings"
-      className={`flex max-h-[38%] flex-none flex-col border-t border-rule bg-film ${findings.length ? "h-[164px]" : "min-h-[44px]"}`}
+      className={`flex max-h-[38%] flex-none flex-col border-t border-rule bg-film ${findings.length ? "h-[min(164px,40%)] lg:h-[164px]" : "min-h-[44px]"}`}
     >
       <div className="flex items-baseline justify-between px-3 pt-1.5 pb-1">
         <h2 className="text-body">

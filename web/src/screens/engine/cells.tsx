@@ -410,7 +410,9 @@ export function SetCell({
                 type="checkbox"
                 className="accent-(--color-marking)"
                 checked={have.includes(c.value)}
-                onChange={(e) => put(e.target.checked ? [...latest.current, c.value] : latest.current.filter((v) => v !== c.value))}
+                onChange={(e) =>
+                  put(e.target.checked ? [...latest.current, c.value] : latest.current.filter((v) => v !== c.value))
+                }
               />
               {c.name}
             </label>

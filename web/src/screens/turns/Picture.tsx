@@ -171,7 +171,7 @@ export function Picture({ plan, at, onAt, revision }: { plan: Plan; at: number; 
       </svg>
       <div className="sr-only">
         {plan.legs.map((g) => (
-          <Link key={g.step} to="/revisions/$revision" params={{ revision: String(revision) }}>
+          <Link key={g.step} to="/revisions/$revision" params={{ revision: String(revision) }} activeOptions={{ exact: true }}>
             {g.says}
           </Link>
         ))}

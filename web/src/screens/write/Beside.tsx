@@ -1,19 +1,8 @@
-import { type ReactNode, useEffect, useState, useSyncExternalStore } from "react";
+import { type ReactNode, useEffect, useState } from "react";
 import { blocks } from "../../shell/rows";
+import { useSmall } from "../../shell/useSmall";
 
 const small = "(max-width: 1023px), (max-height: 560px)";
-
-/** useSmall is whether the window is too small for the steps and the engine at once. */
-function useSmall() {
-  return useSyncExternalStore(
-    (e) => {
-      const m = matchMedia(small);
-      m.addEventListener("change", e);
-      return () => m.removeEventListener("change", e);
-    },
-    () => matchMedia(small).matches,
-  );
-}
 
 /** Beside holds the engine and the findings beside the steps. In a small window it folds away to a line, so that the steps keep the room. */
 export function Beside({
@@ -27,7 +16,7 @@ export function Beside({
   stale: boolean;
   children: [ReactNode, ReactNode];
 }) {
-  const narrow = useSmall();
+  const narrow = useSmall(small);
   const [open, setOpen] = useState(false);
   const shown = !narrow || open;
   return (
@@ -35,7 +24,7 @@ export function Beside({
       aria-label="The engine and the findings"
       data-stale={stale}
       data-folded={!shown}
-      className={`flex min-h-0 w-full flex-none flex-col ${narrow ? (shown ? "h-[56%]" : "") : "w-[38.5%] max-w-[640px]"}`}
+      className={`flex min-h-0 flex-none flex-col ${narrow ? `w-full ${shown ? "h-[56%]" : ""}` : "w-[38.5%] max-w-[640px]"}`}
     >
       {narrow && (
         <div className="flex flex-none items-center gap-2 border-t border-ink bg-film px-3 py-0.5 text-small">

@@ -39,7 +39,7 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
   const { data: me } = useQuery(whoAmI);
   // The step chosen stands in the address; until one is, the first is shown and a new one goes to the end of the page.
   const [step, setStep] = useAddress<string>("step", "");
-  const [from, setFrom] = useAddressNote("from");
+  const [from, setFrom] = useAddressNote("from", "step");
   const chosen = step !== "";
   const selected = step || first.view.rows[0]?.step.id;
   const [opened, setOpened] = useState(false);
