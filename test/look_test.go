@@ -1,6 +1,7 @@
 package test
 
 import (
+	"strconv"
 	"strings"
 	"testing"
 
@@ -159,5 +160,22 @@ func TestNothingIsCovered(t *testing.T) {
 	parts := strings.Split(strings.Trim(cols, "[]"), "],[")
 	for _, p := range parts {
 		assert.Equal(t, parts[0], p, "columns of the desk stand where the others do")
+	}
+}
+
+// What a page takes until it can be used, over the wire, for the desk and for the
+// screen one writes in.
+func TestTheFirstLoadIsSmall(t *testing.T) {
+	a := open(t)
+	w := a.window("ines")
+	for _, p := range []string{"/", "/revisions/4"} {
+		w.go_(p)
+		w.find("main:not([aria-busy])")
+		n := w.eval(`() => Math.round(performance.getEntriesByType("resource").filter((e) => /\.(js|css)$/.test(new URL(e.name).pathname)).reduce((n, e) => n + e.encodedBodySize, 0) / 1000)`)
+		kB, err := strconv.Atoi(n)
+		require.NoError(t, err)
+		assert.Positive(t, kB)
+		assert.Less(t, kB, 250, p)
+		t.Log(p, kB, "kB")
 	}
 }

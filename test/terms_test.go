@@ -39,10 +39,13 @@ func shown(src string) []string {
 	src = regexp.MustCompile(`(?m)(^|[^:])//.*$`).ReplaceAllString(src, "$1")
 	src = regexp.MustCompile(`(?m)^import .*$`).ReplaceAllString(src, "")
 	var out []string
-	for _, m := range regexp.MustCompile("\"((?:[^\"\\\\\n]|\\\\.)*)\"|`([^`]*)`|>([^<>{}]+)<|\n\\s*([\\pLu][^<>{}=;\"`]*)\n").FindAllStringSubmatch(src, -1) {
+	for _, m := range regexp.MustCompile("\"((?:[^\"\\\\\n]|\\\\.)*)\"|`([^`]*)`|>([^<>{}]+)<|\n\\s*([\\pL][^<>=;\"`]*)\n").FindAllStringSubmatch(src, -1) {
 		for _, s := range m[1:] {
 			// Texts have words with spaces between; a single word may be the name of something.
-			if s = strings.Join(strings.Fields(s), " "); strings.Contains(s, " ") || strings.HasPrefix(m[0], ">") {
+			if s = strings.Join(strings.Fields(s), " "); strings.HasSuffix(s, "{") {
+				continue // code
+			}
+			if strings.Contains(s, " ") || strings.HasPrefix(m[0], ">") {
 				out = append(out, s)
 			}
 		}

@@ -4,8 +4,11 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/step"
 	"inklatch/internal/core/unit"
 )
 
@@ -116,4 +119,30 @@ func (b *bench) fluids(change func(*engine.Fluid)) {
 		s.Fluids = append([]engine.Fluid{}, s.Fluids...)
 		change(&s.Fluids[0])
 	})
+}
+
+// A mend never takes away what the page is for: a belt that is laid on one that was
+// forgotten on is told of, and taking it off is offered, not leaving the new one away.
+func TestAMendKeepsThePurpose(t *testing.T) {
+	b := clean(t)
+	b.drop("Take off timing belt")
+	fs := b.prove()
+	first := has(fs, "under-loop")
+	require.NotNil(t, first)
+	require.NotEmpty(t, first.Mends)
+	assert.Contains(t, first.Mends[0].Label, "take off timing belt")
+	for _, f := range fs {
+		for _, m := range f.Mends {
+			q, _, err := procedure.Apply(b.p, m.Edits)
+			require.NoError(t, err)
+			laid := false
+			for i := range q.Steps {
+				if a, ok := q.Steps[i].Action.(*step.Fit); ok && a.Loop == "timing-belt" && a.New {
+					laid = true
+				}
+			}
+			assert.True(t, laid, "%s: “%s” leaves the new belt away", f.Rule, m.Label)
+		}
+	}
+	b.settle("under-loop")
 }

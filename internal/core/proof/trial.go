@@ -7,6 +7,7 @@ import (
 	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/step"
 )
 
 // What is tried, so that findings follow a key: so many runs, fewer on a long
@@ -127,7 +128,33 @@ func loses(x *engine.Index, p, q *procedure.Procedure) bool {
 			return true
 		}
 	}
+	// A step that says what is new is what the page is for, even where it cannot be
+	// done as it stands.
+	now := news(x, q)
+	for name := range news(x, p) {
+		if !now[name] {
+			return true
+		}
+	}
 	return false
+}
+
+// news are the belts and chains that a page lays new, and the parts it is to renew
+// and does, by their names.
+func news(x *engine.Index, p *procedure.Procedure) map[string]bool {
+	out := map[string]bool{}
+	for i := range p.Steps {
+		if f, ok := p.Steps[i].Action.(*step.Fit); ok && f.New {
+			out["loop "+string(f.Loop)] = true
+		}
+		parts, _ := p.Steps[i].NewParts(x)
+		for _, id := range parts {
+			if slices.Contains(p.Task.Renews, id) {
+				out["part "+string(id)] = true
+			}
+		}
+	}
+	return out
 }
 
 // raises reports whether findings that block are among fs that were not there

@@ -162,6 +162,17 @@ func (c *proving) refitAfter(i int, id engine.PartID) int {
 	return -1
 }
 
+// takenOffAfter is the next step after i that takes a loop off, −1 for none.
+func (c *proving) takenOffAfter(i int, id engine.LoopID) int {
+	k := c.x.LoopAt(id)
+	for n := i + 1; n < len(c.t.Steps) && k >= 0; n++ {
+		if c.t.Before(n).Loops[k].On && !c.t.Steps[n].After.Loops[k].On {
+			return n
+		}
+	}
+	return -1
+}
+
 func boltTight(c *proving) {
 	c.each(bench.BoltTight, func(i int, e *bench.Event) {
 		f := c.x.Fastener(e.Fastener)
@@ -299,7 +310,11 @@ func (c *proving) trueMark(i int, id engine.MarkID) []Mend {
 
 func underLoop(c *proving) {
 	c.each(bench.UnderLoop, func(i int, e *bench.Event) {
-		c.find(say.F("%s works at the %s with the %s on it", c.num(i), c.part(e.Part), c.loop(e.Loop)), say.F("The belt or chain runs over it: it comes off first, and goes on last."), []int{i})
+		off := c.before(i, &step.TakeOff{Loop: e.Loop})
+		if k := c.takenOffAfter(i, e.Loop); k >= 0 {
+			off = c.moveBefore(k, i)
+		}
+		c.find(say.F("%s works at the %s with the %s on it", c.num(i), c.part(e.Part), c.loop(e.Loop)), say.F("The belt or chain runs over it: it comes off first, and goes on last."), []int{i}, off)
 	})
 }
 

@@ -10,16 +10,16 @@ import (
 )
 
 // Lead is the route of a loop over wheels in the order somebody took them. A
-// toothed wheel is met with the inside, a plain one with the back; the wheel that
-// was taken last, taken again, turns over to its other side, and any other is
-// taken once. Wheels the sheet does not have are left out.
+// toothed wheel is met with the inside, a plain one with the back; a wheel that is
+// taken again turns over to its other side. Wheels the sheet does not have are left
+// out.
 func Lead(x *engine.Index, wheels []engine.WheelID) []engine.Stop {
 	out := []engine.Stop{}
 	for _, id := range wheels {
 		w := x.Wheel(id)
 		at := slices.IndexFunc(out, func(s engine.Stop) bool { return s.Wheel == id })
 		switch {
-		case w == nil || at >= 0 && at < len(out)-1:
+		case w == nil:
 		case at >= 0 && out[at].Side == engine.Inside:
 			out[at].Side = engine.Back
 		case at >= 0:

@@ -22,9 +22,9 @@ func TestLeadingALoopOverWheels(t *testing.T) {
 		want  []engine.Stop
 	}{
 		{"toothed inside, plain on the back", ids{"crank-wheel", "tensioner-wheel"}, []engine.Stop{{Wheel: "crank-wheel", Side: in}, {Wheel: "tensioner-wheel", Side: back}}},
-		{"the last again turns over", ids{"crank-wheel", "crank-wheel"}, []engine.Stop{{Wheel: "crank-wheel", Side: back}}},
+		{"one again turns over", ids{"crank-wheel", "crank-wheel"}, []engine.Stop{{Wheel: "crank-wheel", Side: back}}},
 		{"and back again", ids{"idler-wheel", "idler-wheel", "idler-wheel"}, []engine.Stop{{Wheel: "idler-wheel", Side: back}}},
-		{"an earlier one is taken once", ids{"crank-wheel", "idler-wheel", "crank-wheel"}, []engine.Stop{{Wheel: "crank-wheel", Side: in}, {Wheel: "idler-wheel", Side: back}}},
+		{"an earlier one too, where it is", ids{"crank-wheel", "idler-wheel", "crank-wheel"}, []engine.Stop{{Wheel: "crank-wheel", Side: back}, {Wheel: "idler-wheel", Side: back}}},
 		{"what is not there is left out", ids{"nowhere"}, []engine.Stop{}},
 	} {
 		assert.Equal(t, c.want, route.Lead(x, c.taken), c.says)

@@ -268,7 +268,7 @@ func (d *Derived) homes(x *engine.Index) {
 		if n := x.MarkHomeEvery(m); n > 0 && m.Kind != engine.LookAlike {
 			kind := "mark"
 			if m.Kind == engine.LoopMark {
-				kind = "mark on the loop"
+				kind = "mark on the belt or chain"
 			}
 			d.Homes = append(d.Homes, Home{"mark:" + string(m.ID), m.Name, kind, n, every(n), m.Kind == engine.TimingMark && s.TellsStroke(n)})
 		}

@@ -2285,7 +2285,7 @@ export interface components {
             kind: "belt" | "chain";
             /** @description the loop that is led anew */
             loop?: string;
-            /** @description in the order they were taken, the last again to turn it over */
+            /** @description in the order they were taken, one again to turn it over */
             wheels: string[];
         };
         SheetLook: {

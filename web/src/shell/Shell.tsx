@@ -66,6 +66,7 @@ export function Shell() {
   const all = [...places, ...(me?.administers ? [{ to: "/people", name: "People" } as const] : [])];
   return (
     <div className="screen flex h-full flex-col">
+      {/* biome-ignore lint/a11y/useValidAnchor: it leads to the page, and the address stays as it is */}
       <a
         href="#main"
         className="skip no-print"

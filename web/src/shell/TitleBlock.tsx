@@ -84,13 +84,31 @@ export function TitleBlock({
         </Cell>
       </div>
       <div className="flex flex-wrap items-end border-b border-rule bg-film px-3.5 pt-1">
-        <Link to="/revisions/$revision" params={{ revision: String(meta.id) }} activeOptions={{ exact: true }} className="tab" data-on={on === "write"}>
+        <Link
+          to="/revisions/$revision"
+          params={{ revision: String(meta.id) }}
+          activeOptions={{ exact: true }}
+          className="tab"
+          data-on={on === "write"}
+        >
           {meta.editable ? "Write" : "Steps"}
         </Link>
-        <Link to="/revisions/$revision/turns" params={{ revision: String(meta.id) }} activeOptions={{ exact: true }} className="tab" data-on={on === "turns"}>
+        <Link
+          to="/revisions/$revision/turns"
+          params={{ revision: String(meta.id) }}
+          activeOptions={{ exact: true }}
+          className="tab"
+          data-on={on === "turns"}
+        >
           Turns
         </Link>
-        <Link to="/revisions/$revision/sheet" params={{ revision: String(meta.id) }} activeOptions={{ exact: true }} className="tab" data-on={on === "sheet"}>
+        <Link
+          to="/revisions/$revision/sheet"
+          params={{ revision: String(meta.id) }}
+          activeOptions={{ exact: true }}
+          className="tab"
+          data-on={on === "sheet"}
+        >
           Job sheet
         </Link>
         <span className="ml-auto flex flex-wrap items-center gap-x-2 self-center text-small text-ink-2">
@@ -122,7 +140,7 @@ function LatchButton({
     return (
       <Tooltip.Root>
         <Tooltip.Trigger
-          className={`${look} cursor-default ${mark.closed ? "border-marking bg-marking text-(--white)" : "border-edge bg-(--white) text-ink-2"}`}
+          className={`${look} cursor-default ${mark.closed ? "border-transparent bg-film text-ink-2" : "border-edge bg-(--white) text-ink-2"}`}
           aria-label={`${names[mark.latch]} latch ${mark.closed ? `closed by ${mark.by}` : "open"}`}
         >
           {mark.closed && (

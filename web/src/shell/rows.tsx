@@ -29,7 +29,12 @@ export function Latches({ marks }: { marks: S["LatchMark"][] }) {
 /** Blockers says how much stands between a page or a sheet and its release. */
 export function Blockers({ blocking, findings }: { blocking: number; findings: number }) {
   if (blocking > 0) return <span className="font-[650] text-clash">✕ {blocks(blocking)}</span>;
-  if (findings > 0) return <span>△ {findings} to look at</span>;
+  if (findings > 0)
+    return (
+      <span>
+        △ {findings} finding{findings === 1 ? "" : "s"}
+      </span>
+    );
   return <span className="text-held">✓ clean</span>;
 }
 

@@ -52,9 +52,9 @@ function Group({ name, head, children }: { name: string; head: string[]; childre
           <colgroup>
             <col className="w-[96px]" />
             <col />
-            <col className="w-[150px]" />
+            <col className="w-[160px]" />
             <col className="w-[116px]" />
-            <col className="w-[196px]" />
+            <col className="w-[236px]" />
             <col className="w-[166px]" />
           </colgroup>
           <thead>

@@ -68,7 +68,7 @@ export function Block({ draft }: { draft: SheetDraft }) {
       <Cell name="Keeps it out of use">
         <span className={meta.blocking || findings.some((f) => f.severity === "blocks") ? "text-clash" : "text-held"}>
           {findings.filter((f) => f.severity === "blocks").length || "nothing"}
-          {open > 0 && <span className="font-normal text-ink-2">, {open} to fix</span>}
+          {open > 0 && <span className="font-normal text-ink-2">, {open} should fix</span>}
         </span>
       </Cell>
     </div>

@@ -321,7 +321,9 @@ function Work({ draft }: { draft: SheetDraft }) {
         <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
           {low && mode.do === "move" && (
             <div className="flex flex-none items-center border-b border-rule bg-film px-3 text-small text-ink-2">
-              {view.findings.length === 0 ? "The engine sheet fits together" : `${view.findings.length} finding${view.findings.length === 1 ? "" : "s"}`}
+              {view.findings.length === 0
+                ? "The engine sheet fits together"
+                : `${view.findings.length} finding${view.findings.length === 1 ? "" : "s"}`}
               <button
                 type="button"
                 className="button quiet ml-auto !min-h-[24px]"

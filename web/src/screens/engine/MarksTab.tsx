@@ -158,7 +158,7 @@ export function MarksTab({ draft, selected, onSelect }: TabProps) {
           return (
             <Row key={m.id} at={p} selected={selected} onSelect={onSelect}>
               <NameCell draft={draft} path={p} value={m.name} width={122} />
-              <td className="min-w-[78px]">
+              <td className="min-w-[66px]">
                 <ChoiceCell
                   draft={draft}
                   path={`${p}/kind`}
@@ -167,7 +167,7 @@ export function MarksTab({ draft, selected, onSelect }: TabProps) {
                   choices={[...words("timing"), { value: "loop", name: "on the belt or chain" }, ...words("look-alike")]}
                 />
               </td>
-              <td className="min-w-[98px]">
+              <td className="min-w-[80px]">
                 {onLoop && (
                   <ChoiceCell
                     draft={draft}
@@ -217,10 +217,10 @@ export function MarksTab({ draft, selected, onSelect }: TabProps) {
                   )}
                 </td>
               )}
-              <td className="min-w-[94px]">
+              <td className="min-w-[80px]">
                 <WordCell draft={draft} path={`${p}/pointer`} label="Meets" value={m.pointer} />
               </td>
-              <td className="min-w-[94px]">
+              <td className="min-w-[80px]">
                 <WordCell draft={draft} path={`${p}/look`} label="Looks like" value={m.look} />
               </td>
               <td className="num">

@@ -42,7 +42,7 @@ export function PartsTab({ draft, selected, onSelect }: TabProps) {
               <td className="min-w-[90px]">
                 <WordCell draft={draft} path={`${p}/if`} label="Look for" value={v.if} />
               </td>
-              <td className="max-w-[110px]">
+              <td className="min-w-[90px] max-w-[150px]">
                 <SetCell
                   draft={draft}
                   path={`${p}/held`}
@@ -52,7 +52,7 @@ export function PartsTab({ draft, selected, onSelect }: TabProps) {
                   make={makeFastener}
                 />
               </td>
-              <td className="max-w-[110px]">
+              <td className="min-w-[90px] max-w-[150px]">
                 <SetCell
                   draft={draft}
                   path={`${p}/after`}

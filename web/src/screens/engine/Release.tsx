@@ -130,7 +130,7 @@ export function Reproof({ code }: { code: string }) {
             {worse.length
               ? `✕ ${worse.length} now blocked`
               : other.length
-                ? `△ ${other.length} with something new to look at`
+                ? `△ ${other.length} with something new to check`
                 : "✓ nothing new found"}
           </span>
         )}

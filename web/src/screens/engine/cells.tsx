@@ -391,11 +391,7 @@ export function SetCell({
   if (!draft.view.meta.editable) return <span>{text}</span>;
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger
-        className="cell block w-full text-left [overflow-wrap:anywhere]"
-        aria-label={`${named}: ${text || "none"}`}
-        data-path={path}
-      >
+      <Popover.Trigger className="cell block w-full text-left" aria-label={`${named}: ${text || "none"}`} data-path={path}>
         {text || <span className="text-ink-2">none</span>}
       </Popover.Trigger>
       <Popover.Portal>

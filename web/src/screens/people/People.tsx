@@ -12,8 +12,6 @@ import { useTitle } from "../../shell/useTitle";
 
 type Somebody = S["Somebody"];
 
-const cols = "grid grid-cols-[minmax(130px,1fr)_minmax(150px,1.2fr)_minmax(150px,1.4fr)_120px_92px] items-center gap-3";
-
 /** People is everybody who may come in: their roles, whether they are here, and the way in. */
 export function People() {
   const { data, error, refetch } = useQuery(people);
@@ -49,72 +47,77 @@ export function People() {
         </button>
       </div>
       <div className="scroller min-h-0 flex-1 overflow-auto">
-        <div className="min-w-[740px]">
-          <div className={`${cols} sticky top-0 border-b border-rule bg-film px-4 py-1 text-fine text-ink-2`}>
-            <span>Name</span>
-            <span>E-mail address</span>
-            <span>Roles</span>
-            <span>Last seen</span>
-            <span />
-          </div>
-          <ul>
-            {data.people.map((p) => (
-              <li key={p.id} className={`${cols} min-h-8 border-b border-rule px-4 py-1`}>
-                <span className="truncate font-[650]">
-                  {p.name}
-                  {p.id === me?.id && <span className="font-normal text-ink-2"> (you)</span>}
-                </span>
-                <span className="truncate text-ink-2" title={p.email}>
-                  {p.email}
-                </span>
-                <span className="text-ink-2">{p.roles.join(", ")}</span>
-                <State p={p} />
-                <DropdownMenu.Root>
-                  <DropdownMenu.Trigger
-                    className="button quiet !min-h-[22px] justify-self-end"
-                    aria-label={`Look after ${p.name}`}
-                  >
-                    Look after
-                  </DropdownMenu.Trigger>
-                  <DropdownMenu.Portal>
-                    <DropdownMenu.Content align="end" className="float z-50 min-w-[230px] py-1">
-                      <Item onSelect={() => setChanging(p)}>Name and roles…</Item>
-                      <Item
-                        onSelect={async () => {
-                          try {
-                            setLink(await ask(api.POST("/api/people/{person}/link", path(p))));
-                          } catch (e) {
-                            say(e instanceof Failure ? e.message : "That did not work.");
-                          }
-                        }}
-                      >
-                        {p.invited ? "Make a new invitation" : "Make a link for a new password"}
-                      </Item>
-                      {p.sessions > 0 && (
-                        <Item
-                          onSelect={() =>
-                            told(ask(api.DELETE("/api/people/{person}/sessions", path(p))), `${p.name} is signed out`)
-                          }
-                        >
-                          Sign out everywhere ({p.sessions})
-                        </Item>
-                      )}
-                      <Item
-                        onSelect={() =>
-                          told(
-                            ask(api.PATCH("/api/people/{person}", { ...path(p), body: { locked: !p.locked } })),
-                            p.locked ? `${p.name} may come in again` : `${p.name} is locked out, everywhere`,
-                          )
-                        }
-                      >
-                        {p.locked ? "Let in again" : "Lock out"}
-                      </Item>
-                    </DropdownMenu.Content>
-                  </DropdownMenu.Portal>
-                </DropdownMenu.Root>
-              </li>
-            ))}
-          </ul>
+        <div className="min-w-[740px] px-2 pt-1">
+          <table className="list-table people" aria-label="People">
+            <thead>
+              <tr>
+                <th scope="col">Name</th>
+                <th scope="col">E-mail address</th>
+                <th scope="col">Roles</th>
+                <th scope="col">Last seen</th>
+                <th scope="col">
+                  <span className="sr-only">Look after</span>
+                </th>
+              </tr>
+            </thead>
+            <tbody>
+              {data.people.map((p) => (
+                <tr key={p.id}>
+                  <th scope="row">
+                    {p.name}
+                    {p.id === me?.id && <span className="font-normal text-ink-2"> (you)</span>}
+                  </th>
+                  <td className="text-ink-2 [overflow-wrap:anywhere]">{p.email}</td>
+                  <td className="text-ink-2">{p.roles.join(", ")}</td>
+                  <td className="whitespace-nowrap">
+                    <State p={p} />
+                  </td>
+                  <td className="num whitespace-nowrap">
+                    <DropdownMenu.Root>
+                      <DropdownMenu.Trigger className="button quiet !min-h-[22px]" aria-label={`Look after ${p.name}`}>
+                        Look after
+                      </DropdownMenu.Trigger>
+                      <DropdownMenu.Portal>
+                        <DropdownMenu.Content align="end" className="float z-50 min-w-[230px] py-1">
+                          <Item onSelect={() => setChanging(p)}>Name and roles…</Item>
+                          <Item
+                            onSelect={async () => {
+                              try {
+                                setLink(await ask(api.POST("/api/people/{person}/link", path(p))));
+                              } catch (e) {
+                                say(e instanceof Failure ? e.message : "That did not work.");
+                              }
+                            }}
+                          >
+                            {p.invited ? "Make a new invitation" : "Make a link for a new password"}
+                          </Item>
+                          {p.sessions > 0 && (
+                            <Item
+                              onSelect={() =>
+                                told(ask(api.DELETE("/api/people/{person}/sessions", path(p))), `${p.name} is signed out`)
+                              }
+                            >
+                              Sign out everywhere ({p.sessions})
+                            </Item>
+                          )}
+                          <Item
+                            onSelect={() =>
+                              told(
+                                ask(api.PATCH("/api/people/{person}", { ...path(p), body: { locked: !p.locked } })),
+                                p.locked ? `${p.name} may come in again` : `${p.name} is locked out, everywhere`,
+                              )
+                            }
+                          >
+                            {p.locked ? "Let in again" : "Lock out"}
+                          </Item>
+                        </DropdownMenu.Content>
+                      </DropdownMenu.Portal>
+                    </DropdownMenu.Root>
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
           {data.people.length === 1 && (
             <p className="max-w-[60ch] px-4 py-6 text-ink-2">
               You are alone here. Add the people who write, edit and read: each gets a link with which they choose a password.

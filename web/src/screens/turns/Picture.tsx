@@ -161,7 +161,7 @@ export function Picture({ plan, at, onAt, revision }: { plan: Plan; at: number; 
                   fontWeight="600"
                   fill="var(--color-clash)"
                 >
-                  the loop is back after {r.every} turns: its paint proves nothing
+                  the {r.name} is back after {r.every} turns: its paint proves nothing
                 </text>
               )}
             </g>

@@ -158,7 +158,15 @@ function HeaderForm({ draft, onDone }: { draft: Draft; onDone: () => void }) {
       {rows ? (
         <textarea id={`h-${name}`} name={name} rows={rows} defaultValue={value} className="field" />
       ) : (
-        <input id={`h-${name}`} name={name} defaultValue={value} required={name === "title"} className="field" />
+        <input
+          id={`h-${name}`}
+          name={name}
+          defaultValue={value}
+          required={name === "title"}
+          aria-invalid={name === "time" && !!bad}
+          aria-describedby={name === "time" && bad ? "h-bad" : undefined}
+          className="field"
+        />
       )}
     </div>
   );
@@ -191,7 +199,7 @@ function HeaderForm({ draft, onDone }: { draft: Draft; onDone: () => void }) {
         open={!!h.begins || !!h.ends || !!h.after || !!h.before}
       />
       {bad && (
-        <p role="alert" className="border-l-[3px] border-clash bg-clash-wash px-3 py-1.5">
+        <p id="h-bad" role="alert" className="border-l-[3px] border-clash bg-clash-wash px-3 py-1.5">
           {bad}
         </p>
       )}
