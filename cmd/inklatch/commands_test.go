@@ -193,3 +193,25 @@ func TestRulesAreListed(t *testing.T) {
 		assert.Contains(t, []string{"blocks", "should-fix", "look"}, r["severity"], r["id"])
 	}
 }
+
+func TestDiff(t *testing.T) {
+	a, b := folder+"renew-timing-belt-r3.latch.json", folder+"renew-timing-belt-r4.latch.json"
+	out, err := call("diff", a, a)
+	require.NoError(t, err)
+	assert.Equal(t, "nothing differs\n", out)
+
+	out, err = call("diff", a, b)
+	assert.Equal(t, exit(1), err, "they differ")
+	assert.Contains(t, out, "the same")
+	assert.Contains(t, out, "− ")
+	out, err = call("diff", "--json", a, b)
+	assert.Equal(t, exit(1), err)
+	var r struct {
+		Rows []struct{ Kind, Before, After string }
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &r))
+	assert.Greater(t, len(r.Rows), 50)
+
+	_, err = call("diff", a, folder+"nothing.latch.json")
+	assert.ErrorContains(t, err, "nothing.latch.json")
+}

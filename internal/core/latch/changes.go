@@ -119,6 +119,7 @@ func headerChanges(a, b *procedure.Header) []Change {
 	add(!reflect.DeepEqual(a.Ends, b.Ends), Value, "how it ends")
 	add(a.After != b.After || a.Before != b.Before, Value, "the pages beside it")
 	add(!slices.Equal(a.Prelims.Supplies, b.Prelims.Supplies), Value, "supplies")
+	add(!reflect.DeepEqual(a.Task, b.Task), Value, "what it is to do")
 	add(a.Title != b.Title, Wording, "title")
 	add(a.Purpose != b.Purpose, Wording, "purpose")
 	add(a.Prelims.People != b.Prelims.People, Wording, "people")

@@ -5,6 +5,10 @@ type Line = S["Lifeline"];
 export const columnWidth = 24;
 export const chartWidth = (n: number) => 12 + n * columnWidth;
 
+/** headHeight is the room that the slanted names of the columns need, within reason. */
+export const headHeight = (lines: Line[]) =>
+  Math.min(112, Math.max(66, Math.sin((38 * Math.PI) / 180) * Math.max(0, ...lines.map((l) => l.name.length)) * 6.2 + 20));
+
 /** ChartHead names the columns. */
 export function ChartHead({
   lines,

@@ -3,7 +3,7 @@ import { Link } from "@tanstack/react-router";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { memo, type ReactNode, useEffect, useLayoutEffect, useRef, useState } from "react";
 import type { S } from "../../api/client";
-import { Chart, ChartHead, chartWidth } from "./Chart";
+import { Chart, ChartHead, chartWidth, headHeight } from "./Chart";
 
 type Row = S["Row"];
 const lineHeight = 31;
@@ -127,7 +127,10 @@ export function Rows({
   const bottom = items[items.length - 1]?.end ?? 0;
   return (
     <div className="flex min-h-0 flex-1 flex-col">
-      <div className="chart-head flex h-[66px] flex-none overflow-hidden border-b border-rule bg-sheet">
+      <div
+        className="chart-head flex flex-none overflow-hidden border-b border-rule bg-sheet"
+        style={{ height: headHeight(view.chart) }}
+      >
         <ChartHead lines={view.chart} hot={hot} onHot={setHot} onGo={(i) => rows[i] && onSelect(rows[i].step.id)} />
       </div>
       {(view.begins || view.header.after) && (
