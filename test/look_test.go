@@ -179,3 +179,32 @@ func TestTheFirstLoadIsSmall(t *testing.T) {
 		t.Log(p, kB, "kB")
 	}
 }
+
+// An editor sees at once what changed since the last release, walks it with J and K,
+// and goes from a change to its step.
+func TestTheRedline(t *testing.T) {
+	a := open(t)
+	w := a.window("mirja")
+	w.go_("/revisions/4")
+	w.find("#step-s01")
+	w.click("^Redline$")
+	w.sees("steps differ since revision 3")
+	w.sees("Step 33 turns the crank with the crank pin and cam bar fitted")
+	assert.NotEqual(t, "0", w.eval(`() => document.querySelectorAll("[data-kind=gone] del").length`))
+	assert.Equal(t, "true", w.eval(`() => { const d = getComputedStyle(document.querySelector("del")), i = getComputedStyle(document.querySelector("ins")); return d.textDecorationLine.includes("line-through") && i.textDecorationLine.includes("underline") }`), "never colour alone")
+	w.keys(input.KeyJ, input.KeyJ)
+	w.until(`() => document.activeElement?.dataset.on === "true" && document.activeElement.innerText.includes("Tighten the tensioner bolt")`)
+	w.keys(input.KeyK)
+	w.until(`() => document.activeElement?.innerText.includes("Slacken the crank bolt")`)
+	n := w.eval(`() => document.querySelectorAll(".redline-row").length`)
+	w.keys(input.KeyF)
+	w.until(`() => document.querySelectorAll(".redline-row").length > 50`)
+	w.keys(input.KeyF)
+	w.until(`() => document.querySelectorAll(".redline-row").length == ` + n)
+	w.keys(input.Enter)
+	w.until(`() => location.search.includes("step=")`)
+	w.until(`() => document.querySelector("[data-steps] [data-on=true]")?.innerText.includes("Slacken")`)
+
+	w.go_("/revisions/7/redline")
+	w.sees("The first revision: nothing stands before it")
+}

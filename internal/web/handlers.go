@@ -179,6 +179,15 @@ func (s *Site) GetSheet(ctx context.Context, r api.GetSheetRequestObject) (api.G
 	return api.GetSheet200JSONResponse(*sheet), nil
 }
 
+// GetRedline is what lies between an earlier revision and one.
+func (s *Site) GetRedline(ctx context.Context, r api.GetRedlineRequestObject) (api.GetRedlineResponseObject, error) {
+	v, err := s.desk.Redline(ctx, user(ctx), r.Revision, or(r.Params.Against))
+	if err != nil {
+		return nil, err
+	}
+	return api.GetRedline200JSONResponse(*v), nil
+}
+
 // ExportFile is the revision as a file.
 func (s *Site) ExportFile(ctx context.Context, r api.ExportFileRequestObject) (api.ExportFileResponseObject, error) {
 	b, name, err := s.desk.Export(ctx, user(ctx), r.Revision)

@@ -91,6 +91,12 @@ const turns = createRoute({
   validateSearch: placesOf("n"),
   component: lazyRouteComponent(() => import("./screens/turns/Turns"), "Turns"),
 });
+const redline = createRoute({
+  getParentRoute: () => inside,
+  path: "/revisions/$revision/redline",
+  validateSearch: placesOf("against"),
+  component: lazyRouteComponent(() => import("./screens/redline/Redline"), "Redline"),
+});
 const arithmetic = createRoute({
   getParentRoute: () => inside,
   path: "/arithmetic",
@@ -114,7 +120,7 @@ export const router = createRouter({
   routeTree: root.addChildren([
     signIn,
     enter,
-    inside.addChildren([desk, procedures, engines, engine, write, turns, sheet, arithmetic, people, account]),
+    inside.addChildren([desk, procedures, engines, engine, write, turns, redline, sheet, arithmetic, people, account]),
   ]),
   context: { client: undefined as unknown as QueryClient },
   defaultPreload: "intent",

@@ -25,6 +25,9 @@ var scopes = map[Weight][]Latch{
 	Wording: {ByAuthor, ByEditorial},
 }
 
+// Opens are the latches that a change of a weight opens.
+func Opens(w Weight) []Latch { return slices.Clone(scopes[w]) }
+
 // Change is one thing that differs between two states of a procedure.
 type Change struct {
 	// Step is the step it is about, empty for the header.

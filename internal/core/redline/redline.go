@@ -8,6 +8,7 @@ import (
 	"encoding/json"
 	"reflect"
 	"slices"
+	"strings"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/latch"
@@ -72,6 +73,13 @@ type Part struct {
 	Weight latch.Weight `json:"weight"`
 	Before string       `json:"before,omitzero"`
 	After  string       `json:"after,omitzero"`
+	// Opens are the latches that such a change opens again.
+	Opens []latch.Latch `json:"opens"`
+}
+
+// of is one change with the latches it opens.
+func of(what string, w latch.Weight, before, after string) Part {
+	return Part{what, w, before, after, latch.Opens(w)}
 }
 
 // State is one state of a procedure on its engine sheet.
@@ -88,7 +96,7 @@ func Between(before, after State) *Redline {
 	changes := latch.Changes(before.Procedure, after.Procedure)
 	for _, c := range changes {
 		if c.Kind == latch.Headed {
-			r.Header = append(r.Header, Part{c.What, c.Weight, headed(&before.Procedure.Header, c.What), headed(&after.Procedure.Header, c.What)})
+			r.Header = append(r.Header, of(c.What, c.Weight, headed(before, c.What), headed(after, c.What)))
 		}
 	}
 	r.rows(before, after, changes)
@@ -156,9 +164,9 @@ func (r *Redline) Edits() []procedure.Edit {
 
 // rows lays the steps of both states into one list.
 func (r *Redline) rows(before, after State, changes []latch.Change) {
-	of := map[step.ID][]latch.Change{}
+	about := map[step.ID][]latch.Change{}
 	for _, c := range changes {
-		of[c.Step] = append(of[c.Step], c)
+		about[c.Step] = append(about[c.Step], c)
 	}
 	b, a := before.Procedure, after.Procedure
 	at := make(map[step.ID]int, len(b.Steps))
@@ -172,7 +180,7 @@ func (r *Redline) rows(before, after State, changes []latch.Change) {
 	gone := func(from int) int { // those gone that stood from a place on, until one that stayed
 		for ; from < len(b.Steps) && !now[b.Steps[from].ID]; from++ {
 			s := &b.Steps[from]
-			r.Rows = append(r.Rows, Row{Kind: Gone, Step: s.ID, Was: from + 1, Before: s.Full(before.Index), Parts: []Part{{"step", latch.Value, s.Full(before.Index), ""}}})
+			r.Rows = append(r.Rows, Row{Kind: Gone, Step: s.ID, Was: from + 1, Before: s.Full(before.Index), Parts: []Part{of("step", latch.Value, s.Full(before.Index), "")}})
 		}
 		return from
 	}
@@ -182,28 +190,32 @@ func (r *Redline) rows(before, after State, changes []latch.Change) {
 		row := Row{Kind: Same, Step: s.ID, Now: i + 1, After: s.Full(after.Index)}
 		k, stayed := at[s.ID]
 		if !stayed {
-			row.Kind, row.Parts = New, []Part{{"step", latch.Value, "", row.After}}
+			row.Kind, row.Parts = New, []Part{of("step", latch.Value, "", row.After)}
 			r.Rows = append(r.Rows, row)
 			continue
 		}
 		row.Was, row.Before = k+1, b.Steps[k].Full(before.Index)
-		for _, c := range of[s.ID] {
+		for _, c := range about[s.ID] {
 			switch c.Kind {
 			case latch.Moved:
 				row.Kind = Moved
-				row.Parts = append(row.Parts, Part{c.What, c.Weight, string(b.Steps[k].Phase), string(s.Phase)})
+				row.Parts = append(row.Parts, of(c.What, c.Weight, phaseName(b.Steps[k].Phase), phaseName(s.Phase)))
 			case latch.Changed:
 				if row.Kind == Same {
 					row.Kind = Changed
 				}
-				row.Parts = append(row.Parts, partOf(c, &b.Steps[k], s, row.Before, row.After))
+				p := partOf(c, &b.Steps[k], s, row.Before, row.After)
+				if c.What == "tools" {
+					p.Before, p.After = tools(before.Index, b.Steps[k].Tools), tools(after.Index, s.Tools)
+				}
+				row.Parts = append(row.Parts, p)
 			}
 		}
 		if row.Before != row.After {
 			row.Words = Words(row.Before, row.After)
 			if row.Kind == Same { // the sheet says it in other words
 				row.Kind = Changed
-				row.Parts = append(row.Parts, Part{"words of the engine sheet", latch.Wording, row.Before, row.After})
+				row.Parts = append(row.Parts, of("words of the engine sheet", latch.Wording, row.Before, row.After))
 			}
 		}
 		r.Rows = append(r.Rows, row)
@@ -211,9 +223,19 @@ func (r *Redline) rows(before, after State, changes []latch.Change) {
 	}
 }
 
+// phaseName is what a phase is called on a page.
+func phaseName(p step.Phase) string {
+	for _, q := range step.Phases {
+		if q.Phase == p {
+			return q.Name
+		}
+	}
+	return string(p)
+}
+
 // partOf says one change of a step in words.
 func partOf(c latch.Change, b, a *step.Step, before, after string) Part {
-	p := Part{What: c.What, Weight: c.Weight}
+	p := of(c.What, c.Weight, "", "")
 	switch c.What {
 	case "what it does":
 		p.Before, p.After = before, after
@@ -243,8 +265,6 @@ func cautions(s *step.Step) string {
 // field is the value of a step that a change is about.
 func field(s *step.Step, what string) any {
 	switch what {
-	case "tools":
-		return s.Tools
 	case "what is accepted":
 		return s.Accept
 	case "which engines it is for":
@@ -260,14 +280,15 @@ func field(s *step.Step, what string) any {
 }
 
 // headed is the value of a header that a change is about, in words.
-func headed(h *procedure.Header, what string) string {
+func headed(st State, what string) string {
+	h := &st.Procedure.Header
 	switch what {
 	case "engine code":
 		return h.Engine
 	case "applicability":
 		return words(h.Applies)
 	case "tools":
-		return words(h.Prelims.Tools)
+		return tools(st.Index, h.Prelims.Tools)
 	case "conditions":
 		return words(h.Prelims.Conditions)
 	case "how it begins":
@@ -290,6 +311,19 @@ func headed(h *procedure.Header, what string) string {
 		return h.Prelims.Time.String()
 	}
 	return ""
+}
+
+// tools are special tools by their numbers.
+func tools(x *engine.Index, ids []engine.ToolID) string {
+	var out []string
+	for _, id := range ids {
+		if t := x.Tool(id); t != nil {
+			out = append(out, t.Number)
+		} else {
+			out = append(out, string(id))
+		}
+	}
+	return strings.Join(out, ", ")
 }
 
 // words writes a value as people can read it: text as it is, a list with commas,
@@ -421,7 +455,7 @@ func differing(was, now map[string]string) []Part {
 	slices.Sort(names)
 	out := []Part{}
 	for _, k := range names {
-		out = append(out, Part{k, latch.Value, was[k], now[k]})
+		out = append(out, of(k, latch.Value, was[k], now[k]))
 	}
 	return out
 }
@@ -429,7 +463,7 @@ func differing(was, now map[string]string) []Part {
 // sheet are the values of the engine sheet that differ.
 func (r *Redline) sheet(was, now *engine.Sheet) {
 	for _, e := range engine.Diff(was, now) {
-		p := Part{What: e.Path, Weight: latch.Value, After: string(e.Value)}
+		p := of(e.Path, latch.Value, "", string(e.Value))
 		if p.After == "null" {
 			p.After = ""
 		}

@@ -21,6 +21,7 @@ import (
 	"inklatch/internal/core/page"
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/proof"
+	"inklatch/internal/core/redline"
 	"inklatch/internal/core/step"
 	"inklatch/internal/core/tally"
 	"inklatch/internal/core/tension"
@@ -461,6 +462,21 @@ type Reading = desk.Reading
 // RecordEntry defines model for RecordEntry.
 type RecordEntry = desk.RecordLine
 
+// Redline defines model for Redline.
+type Redline = redline.Redline
+
+// RedlinePart defines model for RedlinePart.
+type RedlinePart = redline.Part
+
+// RedlineRow defines model for RedlineRow.
+type RedlineRow = redline.Row
+
+// RedlineWord defines model for RedlineWord.
+type RedlineWord = redline.Word
+
+// Redlined defines model for Redlined.
+type Redlined = desk.Redlined
+
 // Reproof defines model for Reproof.
 type Reproof = desk.Reproof
 
@@ -691,6 +707,12 @@ type DrawRevisionParams struct {
 // WatchParams defines parameters for Watch.
 type WatchParams struct {
 	Client string `form:"client" json:"client"`
+}
+
+// GetRedlineParams defines parameters for GetRedline.
+type GetRedlineParams struct {
+	// Against the earlier revision of the same procedure; the last that was released before when left out
+	Against *int64 `form:"against,omitempty" json:"against,omitempty"`
 }
 
 // EndPlaceParams defines parameters for EndPlace.
@@ -928,6 +950,9 @@ type ServerInterface interface {
 	// GetRecord What was done to this revision, by whom
 	// (GET /api/revisions/{revision}/record)
 	GetRecord(ctx *echo.Context, revision RevisionId) error
+	// GetRedline What lies between an earlier revision and this one
+	// (GET /api/revisions/{revision}/redline)
+	GetRedline(ctx *echo.Context, revision RevisionId, params GetRedlineParams) error
 	// GetSheet What a technician reads and prints
 	// (GET /api/revisions/{revision}/sheet)
 	GetSheet(ctx *echo.Context, revision RevisionId) error
@@ -1695,6 +1720,31 @@ func (w *ServerInterfaceWrapper) GetRecord(ctx *echo.Context) error {
 	return err
 }
 
+// GetRedline converts echo context to params.
+func (w *ServerInterfaceWrapper) GetRedline(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "revision" -------------
+	var revision RevisionId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetRedlineParams
+	// ------------- Optional query parameter "against" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "against", ctx.QueryParams(), &params.Against, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter against: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetRedline(ctx, revision, params)
+	return err
+}
+
 // GetSheet converts echo context to params.
 func (w *ServerInterfaceWrapper) GetSheet(ctx *echo.Context) error {
 	var err error
@@ -1958,6 +2008,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/engines/:code/car", wrapper.ResolveCar, options.OperationMiddlewares["resolveCar"]...)
 	router.GET(options.BaseURL+"/api/engines/:code/drawing", wrapper.DrawEngine, options.OperationMiddlewares["drawEngine"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/turns", wrapper.GetTurns, options.OperationMiddlewares["getTurns"]...)
+	router.GET(options.BaseURL+"/api/revisions/:revision/redline", wrapper.GetRedline, options.OperationMiddlewares["getRedline"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/drawing", wrapper.DrawRevision, options.OperationMiddlewares["drawRevision"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/rim", wrapper.WorkRim, options.OperationMiddlewares["workRim"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/tooth", wrapper.WorkTooth, options.OperationMiddlewares["workTooth"]...)
@@ -3823,6 +3874,46 @@ func (response GetRecorddefaultApplicationProblemPlusJSONResponse) VisitGetRecor
 	return err
 }
 
+type GetRedlineRequestObject struct {
+	Revision RevisionId `json:"revision"`
+	Params   GetRedlineParams
+}
+
+type GetRedlineResponseObject interface {
+	VisitGetRedlineResponse(w http.ResponseWriter) error
+}
+
+type GetRedline200JSONResponse Redlined
+
+func (response GetRedline200JSONResponse) VisitGetRedlineResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetRedlinedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetRedlinedefaultApplicationProblemPlusJSONResponse) VisitGetRedlineResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetSheetRequestObject struct {
 	Revision RevisionId `json:"revision"`
 }
@@ -4450,6 +4541,9 @@ type StrictServerInterface interface {
 	// GetRecord What was done to this revision, by whom
 	// (GET /api/revisions/{revision}/record)
 	GetRecord(ctx context.Context, request GetRecordRequestObject) (GetRecordResponseObject, error)
+	// GetRedline What lies between an earlier revision and this one
+	// (GET /api/revisions/{revision}/redline)
+	GetRedline(ctx context.Context, request GetRedlineRequestObject) (GetRedlineResponseObject, error)
 	// GetSheet What a technician reads and prints
 	// (GET /api/revisions/{revision}/sheet)
 	GetSheet(ctx context.Context, request GetSheetRequestObject) (GetSheetResponseObject, error)
@@ -6158,6 +6252,32 @@ func (sh *strictHandler) GetRecord(ctx *echo.Context, revision RevisionId) error
 	return nil
 }
 
+// GetRedline operation middleware
+func (sh *strictHandler) GetRedline(ctx *echo.Context, revision RevisionId, params GetRedlineParams) error {
+	var request GetRedlineRequestObject
+
+	request.Revision = revision
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetRedline(ctx.Request().Context(), request.(GetRedlineRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetRedline")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetRedlineResponseObject); ok {
+		return validResponse.VisitGetRedlineResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // GetSheet operation middleware
 func (sh *strictHandler) GetSheet(ctx *echo.Context, revision RevisionId) error {
 	var request GetSheetRequestObject
@@ -6588,209 +6708,215 @@ func (sh *strictHandler) ReadField(ctx *echo.Context, verb string, field string)
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7H3vsty2seeroGa3anfrjnRkx8neKJ9sSY51r2yrdByrUil/wJCYITIcgAbAM2eiUtW+xr7ePskWGn/4",
-	"D+AAMzxHinPzIT4akiDQ3Ww0+s+vP6wKfmg4I0zJ1fMPqwYLfCCKCPjXWyIkZ69L/Tdlq+erBqtqtV4x",
-	"fCD6X3B5tV4J8mtLBSlXz5VoyXoli4ocsH5qy8UBq9XzFWXqD1+t1qsDZfTQHlbPv1iv1Kkh5hLZEbH6",
-	"+HG9eit4QcpWkPhL3R2LvvcduaOSzqxV2BsWfOtHPZRsOJPEUFvwTU0O+s+CM0WY0n/ipqlpgRXl7KYx",
-	"d/zb3zXZn3/ovfm/C7JdPV/9t5uOnTfmqrxx48IbSyILQRs93Or56n2FFToSptBRcLYDUtjH9Khfi6Ii",
-	"Zt4fNOEbIhQ1ky0FPlK2O/ful/a2j+sVBdJaKkgl7M+GvoELEp9k4MLHPgP+pke1Y9gn1n5qv3ia883f",
-	"SaFW69X9kx1/Yn8sidw/7VbYu/iEHhoulPkeVAVM29dYFdWN5p5guL7RT8NkvsFsPyVPcaopK+1nRBU5",
-	"9JfiRcBPEAuBT/lEitLizNIJ21FGnsLUM9ddcEFuzPNm+UTSMiAfuMFmpPHiu0WN105YKc/J063CrHRE",
-	"aQ8bIsJ09Z9r6Kuc3h6RtfVKKqzC4qmoqhN40tMb5gk/bze4XfjakixFai3RLxXZF1hMGbZpaV2GiclB",
-	"Xch5bh7w/Wtz8ctnU96eCA5yakQtuC1NePUirpTdF1gGJFcSo3fLkupl4/rtUPENFChmJ/Qftz/+0JNn",
-	"O+mP69WxIuycQL/X94zJAA+uYSapxJBkCWq80f8Ii4bMUdLrlbJrn1w4Uj2fyAXequA1LRcJm4G5be0m",
-	"bF/WDW2nZaedTlogy9XkVbjmuzZA36bC1gTwn9fwhofaFQJK+I6IzXAqc9L7MxGb24YU05FGkzDDrt1S",
-	"QzN5gVtlNfZw9RX+BxZhCihyr85TAO46w22pSPPUTeESVusBDKNrLKuAWlGkSScsDHILQ055FNt6gHvJ",
-	"u96YSHZ3MvPshgqyys9uqitOwYlFJFhVhAo30Py+b0mhHwhrnBNvRarBuDkl7bPdOi/eavmhqUlErikL",
-	"a7sab0gdvmL18/wSa6OuzDBJct/N8jrRF6QkTFFcB5QYOWAKqzrg+zeE7fSIXz7rbIVulQ2W8sjNJ3/m",
-	"5tHKzTt6I4Sk9yUR9I6UAaP9MjWsyZ3xZbv95GPYSpqbwHSC508UOZbX2r7h/EYR+qjc7mvokbLZFKfC",
-	"KLIEE50IwUWAJoIfZ0km7PnMjmiN77mDJ98G7xecH4IXJDGmTvpJR1Z4m7BvuWMt3A3zWtv12Jem0FjS",
-	"XaUuo1BNsFR5tLtsZeZFbnHZ0meXuDayEHp8S4VULyZfz7nvNETPih9mlQS5I+KUKNN7yjKdIjDhHDtc",
-	"KsH3/bE2nNcEs8BBddt5UmBia7sW71ixY6VIXc15Myt0NbfMGE9rDdco26Wzyir0F+a5oGvBnvQmghxT",
-	"6VHJr+1mFLpE2X5uzQcs9le5wHqSc8QsNL8RT+GNnqnwTOzsEyDaged+/YxHnCXGfggM1VBVRK7UbRFw",
-	"rM3Q/4ClDM93OK3uguI1EZgV5Dwp7XvtW+yY/RFCFBUtmxOIrRjsKH3xiy5S8Ijpr/h5tQsvhFvX3YJg",
-	"xKSdJKpjqAoTXipBYvxVhAyW2DdhBL4bGMDdU0drzWTvZZFNPXG/CmzBKRQ7VoTUsxYl+57IKu8jO+Lw",
-	"EQteFr4icHNews3znbbQD63dDM1rk9bMBctz2xtJcLqgJ5k2AuOsA9BHVtq8kKzdVtJJm1X3ftvy+4ln",
-	"iP0yncq2YmXnnrLIhkrF2QxjS7ILcrUUvAkLYs2bBDWkx7WjuGdS5it4GRf/payZ3ACPwIryiC7jMSdh",
-	"UPhnhMu8xDzoBnaGTZLS460oZg2+PI9H/NQRdpea92fGwcwz4OaAgZMWOjYU+6r63ghJzCceO/B0b2sZ",
-	"vW6IkELWX64xx53B6Y+J/hP1CzMfQcdQNye3PHf2HRwW3BH1jBPljpLjU+dWuMBVdKMHgDWOTNmpyTDc",
-	"antW85a3g8NE7xLfRja/2L49szfHd5n74FCn8zrN6f+tYYeerdfyZlVrvzndr/SQGexwlLySK3IfDIGP",
-	"leeZMLxJXHjHj0EdTfT7lhtPVoSoQMjKxCSQuYw2hLIdKgU+MtTChp/y7lcwRvDFgfinXtXakctPLOia",
-	"67IKRkqWVPasHFMg6d6XyVs3/D40Qv9k4WKbX0FOR/ePiUcLS2UXMJnH7ox3r9QCG94F4JLI2Wcoc3H5",
-	"qT7IjRv596/dHNNcAMXscXgzT437L4KsuP8yrGbCd5++PK9+7r9YwfMwNjySsrpdfWqqufmPjrw9cWwH",
-	"BnJvaZcqUKMU7cjWbE5ZQ0R08r1SDZfUxTim4hY4BZ35Rmck0XqmvCFv+bA24rSEayr2QR0aLiXdRI7f",
-	"UaLVnO1IzJlkrn0b9QOY6z/xTHbERK+hZN6WxaLIdUg0bV1HTBLRsqX0qqxxsZ8RrwXOvXrtZs79Iyis",
-	"zr0/yY4ezbQfrI57PAiTlDOSEqkJfA3OguqG6eRuKGV9mfLyMBBuf+xOX7JoGYtteqqauHLHJ2Vl44Kp",
-	"W9tSXvOgA9xSNDNpQhuKUZ/M3OorWpYkojdjvulodPiAxeyOi8NaqNA7dY53/BIGyAR3dUCysVq5CdpR",
-	"0jzXbSS0Hp9h2NsaE82x7+K8R1EfaYxBRlh7MC5l8CkKuqv6y+o/8A8SOdJdqkv85YjKvtgG6fPOSOja",
-	"2yWip6KcJ9WwqPPPGNkdqjAgWHY00Gkj+1ka875nMThPwc6Fq8FO7Ux3r7PW7tSRdNy0J5frzpmCN/Jr",
-	"Jo9EBF2KgoTPOr2T++hLKMXY2Dn7SNzFcCCq4uWchplTALy+I+EZHKtTcsjYD2QeS9IGtCxrkuV1tVd+",
-	"ijlrG8wiAaXwAy0riFCYMnUKUyAtnGcWYl4zHNTOqQvywcJ6y/DuFSdGTjY6tqZkRPUl9NKcKDNGyKOC",
-	"t4qEFfGGbLkIc6qkuM7ztfPt1ib5BsJrZSySFfOOju3PCPNGbkg7B+/LtwtcWxrYZbnR01kj9xfz5VVJ",
-	"1XmedN80uceFCmuKiuDSPDXnRfrO3BU3NAz/3H5JmSRC2bxovYPcGYVg/7DvDG2kkHUaSY9IzT0csZM3",
-	"55jiC5WeAmEvSazrap0cf77BNp469qXI1DyqjRth6BXU6lUiVVGJ4I4/IUmYQniHKUNUISqRxHekRJxB",
-	"aKGXl/cHc3hz//z3AAOKmtpypvhzXwWeIyXN8LACnQfHyt8/e9Y/WH5xxnQwtPHTXRu6ummE9hrrCDXn",
-	"i1EsmpcJXja4a2ZkfozZ8Z7XJVbkiaImljqm4EabN8PDWU8YInNcD+uXps+BLzd2id6Fx9xSKN2JDEnZ",
-	"XwbfaO/SAe8jKsh/IJFBu/jm9FobUQmJtQZAOjc3M1qXAtmRb92FqnqTdWRyy3YU7fGrRy84BqVsAZ3M",
-	"XLwHwAi3FSEq6B3qygGnkobH6U9z3yrUngWMtc1wm+9JZFxUbRKp2ye2vBVP/HarjvzJJHEtWdDJHS2J",
-	"TRCKRR5mVZJ7PhR32OIDrcPR4y2WirBx/eDcm761T4RNej3uj8LuyRnZw9u6pWXGJPTtQXf5JPYxN8yf",
-	"CQ5XR2p53RLhOOI4fiImJQuM4j3jRxbkdU0PdjsZ757F/sdIjLTAh1dC8Ih7IObYlXhL3lNW8mP4mFAW",
-	"YYNxIiLTIMoc3d7wYp/m8p4fhQfLTuJqeOp4mhv/eyyCswQTJHmUH4/sB30kDAyUVK84SenBIieYi0VC",
-	"ok3v/Nu5SJ3QglfrSEH7F7zVot39FHQHVVnx5lvwtAQzwkuSmCzcd15bv0z6BH7yrpxQEJbzOmMozuvQ",
-	"KLE9/A4LmiFLP2NBocL+WufumUpPUs9Wfcw9/Ve46YwREjI/zPY40p3rqZfMmykTR5lVm2nlksZ0uLJW",
-	"0lghP1vCj91gvnonISfcGquZUAV9SzXxWyNEfUt9afpEdRKFk8b4Xt/okjfSsjAMxSe+Ij2QG6ejwdrT",
-	"r7fKdNPyZyMrl9qWioh35NfW7prny8O+CpaHOSfjpXVkXzwL3i1JIYjKrzmzz50pOnvVMyST8gevzAe0",
-	"96V9tG8Fh8zmqz5ab4BOzw1FQWR4x8GF4JGsfe94St/DixpH3lOMIkI9k3emvLjidfk+Vq8eLR3Zqu9w",
-	"LBWvbjeCFjg3OsXZbTSs5IA2QmkAmlXhazUuMjbIt5yyiC3BdjUZntx7y5UNKdKVqMK7oD2nKkFwmZex",
-	"ZBieJv5ecq/9AiipQ2WlFadFbpJatDh4T06zQVlnXkIQqx/M+rXFTFGIFXgEEqiMX9sZAkQJBFql5oT0",
-	"f6DNCRU4YpXGw9Gm5CJ9yS2jCaUYev1diHGfEJ+DEmfDm6uqm2GIdwSXwQzFpkNvSoUp0HZqbQAhYqgi",
-	"YxgFuH+djmgwmPOVq2fhhWvt3igS1oYFjpnoBanrzG8ionEPDjgo7fRJWBk20aTU+meyvmOFg76w3RKz",
-	"n2qwX4JAMqdPOoNJxhSkZcTir6KN5MhJckcENSFQp6Y2LvwuK97W5ZMtvTdHj334DKwmx/SEmMe01oE0",
-	"mbRzUhA4BaZWpABdelTosDZ6BHXifD64xLdP3Td5YWyJb82XDU67qXzFs2hKgWnYrtgJHHHTPiqymVnS",
-	"ldv5n0kIJ2vZLO2yjrqe5zK4D7xsIykND5DcHSTxn8n1AFzf+TBxaswZ0BBJKPMkVnqc6V2ZFgeMMw96",
-	"EQ+yoywLsi4X4s7SKhz6IjUN1sByZuIUuQ5QwpuY4m47smfUWdBDrFSZZ+eDT/jStKLhEdtCYZNdMutS",
-	"1Pek4/g5eCTLkeTYvxXx66P/3xFcq0Don+8TwB14OJH3OyJICJshEqyPZk/M3zf2WZrhQ/N5ze6owmG0",
-	"pAfwDwlej2R6MPY6D+QwnK/mEInMu0KL/o+23IXQiEpBtyqS2ES3sRw9Eg1WHUgkaY1FUB9bVdN8BFPZ",
-	"jA7r3YvuiChpkWNGhVABI/lVbGWX6KfgiNFbiqXdytOwm1TEnh1+1zYK8tTy7JKv2g4B8/9P0gSOFoJg",
-	"GfH+xU1r+yWGCjZxCsCBATmzJqq1R+1EUtzDsJJLHcNv9O/fW3SUK1JdwhIE+AAxdxwewlP0v/TTi5rH",
-	"/FrH6vQDTyBr7ROKYA69YVOI2tHlYsoSXEY97mOP0YbUxhmkjfugq4ebhLyhs0JVBOkrSFUY8sRqUiLM",
-	"IFBwbgPpQmjDMSlDelguSiL0Xyd0JIIghfeErRFnxCamKY5UKyBBjRsbNqTKg6/uVPkXz87p8mHRWUiJ",
-	"v4m5hfIy2CCW49LYpqfWnCj+rQpH8Y1fMEEh2Hr60hbJV6mQ2m8u8zZ1Mku3pA7i0J4pR3Fy3NTtzub1",
-	"r4wPHySjocwGNYPCHQdhanAOik9/a+QJ5VwdJk92pcOkVslN9gybNoQV1VNP50t2MRjCsovtXzElTjMm",
-	"29UVROGFD0ystCCmAjyzSwWT7W99kHAMGn1V8DCoUngI/2oullZLnndCixWEYSEokT9x8Wsb2QD1V7WM",
-	"93b89UpT3GC+1g34GLb1CVQvGn7Soa/44DAP3HA2zwGVVJDCIpzC3iEVml7LUgxxtLManyKYZvj0/feR",
-	"SrOStjKSZdYQHMtilYUYg0acP5hzXmdBSJ2v0zPykOY5emO4eJXn6A3n+1ihVOHRbDPQHjsE3CA0h9/d",
-	"5wZxcZZe0tBs1pEr+xpm9HSTD2sFvo9adN5vNrSm9BkKYaSVvTfSWsgPUpyXazC19ISRrPhRamMKBjLV",
-	"APpkgP4nOTTqhLYcrDGkePO/QhZ4gUNvr2hRIb6FJ7W4SP0Pi0Kif2vwjkB9QcWPTL/DGI62cYrN4Df/",
-	"ehZEhr2oSGCS6Wq38alx69ANYLJ23lQigKZBlK3BBJVuhYAOh4zXEH5oZYtrbbMCnM24QUxvnWcX6qyi",
-	"4RYT3GNCctOEoNXrbVbxcfaZIQ7KGEcviOUzRLEiBW+NKr7KMpYKszKONJ9VcDtthJChnita7BmJ0O1I",
-	"yyASw3kd7fD1XCmuoVqqzubNtTp77oQfKPirYjbixfXqPjWCHswBpTarqjnfP8E1jZQI1HSAKdn/IDnf",
-	"R4A7BqWHl8O/NRzImYW1DLHUo0wqVkzf4XFqNs0lDouJqBBWXnuWjin6WMLKxHVjMkwitV+hcCzM+rpY",
-	"7A/k+NLVVsW8gudSGSe4FmEvnnnbKx9hmqn1CTh88Im3SpsKJiKP7DH2nAPdVfGcuy++G+sRbEFiwRtK",
-	"yrRXp5bd/UCOb3tpo6NYS52YS5qTeToO1UCa0mwuqZ6jjw1NvxLP0XNE9qGv3o2/S2iyYF7gng/OkCsS",
-	"M89H/pJON/3dB0LmPmvrep8F6Y4iV8uKCxVD1GByCGHVx0PsMDPSgRQUT8E+ZLY72Ajltg/V7F/vFpDi",
-	"6+ix4FKHBwwRqtPf6iUQVpxyIdKj1qA9YclUvKgvnz0LEfxiOO9uRf1hevNKJvkVBfg/HlkcUuNsNFNV",
-	"JHBn4EaPxTp/Y+gU4YquUl2zPNqtINEGkQDby7eJtoeb35Xmx1t7BImcrjNaGjr45Glq+UzWuc0izkkW",
-	"Lsky3ji6TbKgvV6GTGsTebFud0kAt8KZ1gSXmV41QiK95ib9Hvtmck2LQV4hro/4JJEJQzFyRHRrT+yS",
-	"w3etfztWtIZDOiBv7DiRaDMEPesj2HQ58yF4GxIxxQmuoxdidQCyoUNQvWn7vOWgFC3tEitFsFDXf12R",
-	"TNt4vIDcN9QW+afFgqMBBv2KWDQ4HgLy3v3EUqBQgKJbhZ9FyqbiqHXppvLWp3WN8tX972lOE34gG16e",
-	"wkWvdag3prbW4ZL5whCGryzpbe94nYQubBcxl15jelgHtHl5oIxKNcy/7GfSHOZxCRPyjuNwWJPMowSv",
-	"kN3enYYrYWs0gbhf5rZ598CBKEELg/ZIBMV18LGjoCrcmWdGlQyznPwg6wGV3Rrc1OLcelFhFlIQNS/2",
-	"5z7ex8/6mi5CbxQBiduRiL6viCBZbljXcixNGUpqbeKU20NcNjN3A9nX22kn6TAgyMUajNtaqBFA9HVw",
-	"yYn73SUzn2x4XWnQuDJMy3lAdUJf9gpLZO4oEVDeREvgC0E153vIKErXIDNIq1tXuTacxk8VQXAJ2cAP",
-	"mECIMoTRVptOVKENqTnbSWROqqH+2W0sc9C5H4Yv/RqQp4her4s3mTWHxo+i0fQ6oU7XZC/afYlKxAAy",
-	"J7tlqukb33VOhbUG1Zpz17wNGj6THobX4P4rrgYmZ2z28FJ3++ykgyBUZ4CljNx+nZG+Zx/5JnxemsmE",
-	"n8eVgm+TlD/MNIu3t7zL6xlvnsqAVfHZfCHsk5npNX1fX8LEcnvfR1vc+zKpmW93fvfopr7ud8IfeRAD",
-	"LfFdZVQYDsuRvi80fZlL2pP60n3p1vRuLr8yjjro6kFHgdzzrtdw3aedSLg6c4w6bBvXFbbVdRAT65KC",
-	"ZRecjmTJRUtgWzbKF4/Zm9G1n0fyOV/7MlO863ajZfEjbcK1H3ztujY74qfI8LsrUy3fkYKLMpK9t0Dq",
-	"9YzFUWFZRcj9a6LiSsxsJ786HHFoh2Vz2+H9aTTWNHpzQaJkj8wmwPcgJOYsgpq41QevipTpr0g+12bZ",
-	"K3b1sS5F0d0n1Y4xfmK7b5iHLFksx00tQ7A1cJDfzSVoKGNmx6JfopOFBKKFz5c9ip4tnewjv44rGfue",
-	"ihn7I9eesG1CM9phx2UgzczomRZRi2ICsBzugxuXiOvshI6EkyZimeBU5B4fmmz3UQoClZulA6G6OInR",
-	"gk9ZZLEOe8pPPY3snqnXEf17u/TRh9KVtAYKe53VlIZlam4PoZnOHpJISRUeNhTq+x/jJ55kRW1PNjnH",
-	"sEWPNQd8+kYP/E20e88Bn16SmigSvfyOlDx68S8sdnHZE1W0Ik9W+Mvf/yHS72NT56HImQdmVaT3/lq8",
-	"YM6QabHnj0WwHbYNEZKU8I8S6BsOw8UU7MCBkusXgR25f/SbKGM3+HpcV91V+Huq9497/osZnAw9of2X",
-	"m6JfvjdK6jrdEkT+ztowY1tZ8JRHD7N9QUK9EQ4k1lPhcEjoN+wGSNLY9HA5QekhZjINm5L1ylQqLsKF",
-	"xnMkaYh4CZeTmi3bVhmmN5h5YX+IRKpcmYfjomETyhwircDTqqhs7OaAT2nrsLO4fBXHGffEVIFvYn3U",
-	"9IWfeMTGjdUAY1nlmkwATUhi7XYxrWMexzBY3TlPwgLgSJNKxVk8Wi5KGdlrdlGA4FR3x3oFFSZhCnnY",
-	"s1AFEkuuVjfrXXtUtJ4zxfGuY72XG8c7N8OU7k4Xyn3X2ekW34UwHnIcAJdY8ILwhjBS5p7HSDh7faED",
-	"QWI3A0OzS9XNrQ2RDgkeDQupYVjIhdkkDgaG5up0xpB99o2h/fyWKFWH5KLAsV4YuW3l0z6ofiwfnjDd",
-	"0NPYZBdxMaOqYL77BrN9BMqVqWHjoewCEKjRAkzsmihU4AOcTSvcSvcv8/9Ne4DeTLi26aANLfZtZv24",
-	"IFJlZg7fYdcrbYzMYyHJwiAX4cFrGqkS0apBnreCzG3+FXbAtZ3MWbDAScZZKo64Od9cFXiP9TFh2pI7",
-	"A+mV3oCk58IJhC0jyYy5HbL2FiomaWsHNJa8Dg4XbC55HROAF7G2CRAqyx0LwmuZ7Wgl3hJ1irbnjFg9",
-	"dBet7stqYwDzjvUyUL7cPmcseCa9a0F4X64cSNmon4BrDQCU6fcM6Fx6lqCOEk4q/HI8b5O2kkuaB/Q2",
-	"EkKWbJD2ObY4GwDEPGKfs+69U9L6sEJv4f8eropSVVKKXi4scrjjfXBfubgX33hb+azAvo9wlluvtnRn",
-	"PG7HioOXrAf6bbG9Pda3iZDBsdNk7A9xDVMQvmsqVU7dRxrCN4y6vgDo24G/Xgz1PeVxBPM6Dmu9CEa1",
-	"bQXyX0DVDwtUnQ2yd72L5kFgpMFJno8hrXBdn67CkIYRus/ljS2HXwwBbbTBze5pZ/auJSrKZ9HZHqKs",
-	"3HDo4rLyEXvCcdBHzuOcO0XFWorOx0lnG4fORw/fkZpgSR4quihj+RTxaGI0EyInHOfvnoOtWyD3aD5p",
-	"JHuR4/DEOGjo44GbtL7vUZDOjCIXeyCaCWD6WbmIrOvo2otV+nIYJ1OdaA7k0M95EN4M57j2mDwQueRz",
-	"1lXxz+40H4DfirZaipfDxstB40WfSVvmoB1QEsZvg3dX1Dk20MPIU8ilAIdruuMZ1+n7kQu3pIBRm+GT",
-	"1l8ZebyWALc2lDBtuBprF3MBcr1HvI+00o1G6sxxaU5LxlGqFmmgFWaTHTtFx0UxCGc3KFqoVsS81T6R",
-	"/Cys0NkGRzGN7tpOOW6nSOStifldK5A/WezDMRSyWkwtRZvLREHTY2TK/mphcUvQyHkikzX7NuJPv7Tf",
-	"napmqBuhaaxLXDzeHA4rj7YMF102c0pjg3V9XsMImwsWQdpIKT6e0QCJJpiJ3QxtnyT7wk7+YuvCFZtn",
-	"QAQk04WyO6rigPBS3WYV16bUJC9R/y2J9CZ9gKHXlvhGCrnt6jqq9YuA7YSSJMJx9GKRUEGfF2a7OlY+",
-	"MEIvjuLahOOP6gLQhYkT0bXymX7FmZiQ0IvZ9qjPSPqe9GU/+wjPfQdnKhN1uqEsOyVFkJqSu+xEltoa",
-	"mhc3GgoBp3uuXgec7kxjXBrjFddveyKiREvWwU6LM9ZqfueQcfap8S3OQAZOIMR3thXcLMhbP+H4EPaL",
-	"hApdgseBWRhnW9WYA3g09BH0tXcU3zta2NmzrIdARABCdBcBLc/uhwVn/81svs+ZTvSmiwkXZVIzCJPQ",
-	"bY+E8OqU3qMXW+y+56ge4daZKmNb9I4Iow/CH1CciD35EsMko15uMXTND13Z2tThdF79vT00uZrLRBVy",
-	"K3wyH6CsVZGkIZ65PwEW7ay7cbRR95K1ebsJZ3Nt6X3Msop8zVHk/Sh8cxDuBObq3p+iBbM3mgHe5IVY",
-	"Xi6Lzciq54ETHhsXAnld94AmHdvdrFPyX2+t2/OaDFgVAiAfV6fbppc2+/uX9cU9CsxtJnclNeVMXY9x",
-	"/RMO4WUWFbGfc6iTxiH3KADgddnHByUXtIS6Boew4uvbG/7UB1EfeQt5nVvPPwAoTcIb31IRyWWImjJR",
-	"+6APZnqmK9AQ2I8mpOr2gWFhBiH9tMPhBO7KIhinpi1MoFwHGYMVHyShkKIgTAlaIGg44aDL1yu9VT+x",
-	"CmiNJOQLw39X61V1KgVua/8QtQ38KNshLPRKBVR/KdTULdvBeH2w1kaQJzXHJdqckE85Gyvu3qz5HVmu",
-	"H8FZzPa0llEjr3KyDJi7k/YnoHlEHgW+G2jU3q7ZCjbIm9Y7y5FK7x4jovspqKwxVUt1mrECl6bLO3Vy",
-	"rUIP+ov1FO9wra3queDBDGBp2FCJeYLh9hRGRxPgVeT7xhGtN4LQvsYlPutUzGjqfbF3e8hOVUULDf3v",
-	"0yxNF7lMKbqO4pLz7YvoiYNvb0f9HIZ9oyJdoxTlCcd6uK17RzcTO3YHP45dqaJZcYpvr0/TS917Zoyg",
-	"7RQPOkz6rfdjXBe12ko9JrgWKr51ugsW2Nf6l6TT7wrc8J94G8p5XhLTIxuhw4fnLzzcpEB6JATzLYFb",
-	"SHe+grrBapwOvTELaaqXHJTk1DLTP3satLOZTwbR62kFe1vjICTuHS1ire6lSpSVouJyUHPWO+zAZzLr",
-	"Jqjr+DEpj9LJsn3OdTFXTZ5bjucsqnSzB57oStqzm4SyvmcAqLgGKqdYE6PqpW7ZOduh41yIp4L+Ix1v",
-	"kewy2rD2DPu5OKjFKjoXZu77as+bbS6O7PRV/8gWRh0KuvNyMsZjyeLMJmb4QRIIPXU3QIO7GdpnWUfZ",
-	"rbEiTBon1pqGAy6OCTPKIPcE0my0wlqSo4NpTi/kzP1O5LW8iuPeu8aoOYWr24USXPQzgu8jamAMFBAF",
-	"+dpOeheYRzt2m1U6Wq57bPNTiObThGYdVQ9FNYnZjDayIz7l7Vc7zsvF9r7Mb8lsM/ISwJreNtXfYY7Y",
-	"f352acl+ChuSin2JjLe7KjPfQs+OlFEfR0SI494LPMogiZ3fh7Sxs/DPr91isjd1i93sxB6sM6vsu23V",
-	"m2J277T7ueeRZY61+tyO4420Tsq7LaDHoXOlC/r+p2BnXlS6AK/7aM1V+bOtZr0WO++iMmdrK8+a6M6m",
-	"jhTYdvWyMFqI339hJY9CCUeLSwNKO1yyMD4tuMpPuD80n5+xoFgFMQuLrGLtF5Ey7ZyWUSH7GDA6i5Ta",
-	"Yus/6lZ0pRPpZyI2tw0pZkIVgaPPGKGhD/VncBGT0pf7GESU1Bk2oqmLDJWfumbu01eMMSJ6l2ayICox",
-	"kZDzQa029iKF99nNUnoN+wIDjlR+71Ikr2KK6bJZdev0nOg46ciTlCehRemqPImwepzBsjhT9IVF9EJu",
-	"an5loydpWJJ0S6AM+fxZNAz/n/gdsDJWiJ2JylFbT+88Hhb278sDTp5BTM4oEvE5NKHvRFBSLg3/2NVG",
-	"eVwJa68YaRhA+fdhHM3C3Kwsda3UGalMyVX42YBWXJGq8N4Fp8abMD40mfI/C8Do7HoXXhNEYWEwO3F5",
-	"h1kRCWLGasydp9yNtycnAwDKj6Q2EE3bmmNlyV1zZazQraCF3RdBa2mO0dJkAmJa58EdRcOlwvV0CnRl",
-	"jTWynum6fnH7n0FM0brtc1oCvbeZJVeZEO+rEDrZpqV2J571bcWSCWZzKXMbB5oneJuZVHYido+Y00l/",
-	"hZsSM7HfGzyy68gN+BiBsp8hjIbd1/1sbJ2SqQAJN4XcXlEPZZ0Y4cYWQUPhwtOUNxT+6rhztXxN0hHS",
-	"Ph4zgau4afoxtoKq062WJ5tIZqoRXG79quB8T4n70rtRu+0LN/Q/yckMSNmWB1pF0QNlO9TFU9ZItAxx",
-	"hjC6o0K1uEZmWl0n0RPCgqCjoEoR9hS9EoILCb+9+/YF+uNXv//fyDYbQaY7hnzqQ1zPV6/ZHr2x0/Q7",
-	"8OoLZ4njhq6er3739NnT360MnA6s/QY39MY3bIefdiYZVDMZjjyvy9Xz1Rsq1dfdbQBN13BmTfUvnz0z",
-	"8Vam7FkToJgLeP7m7zax3HzCydaHf13ApQFAvePWXDb+DNe2uK2j5pWf+41rrwaS0R4OWJzsYKZLvUSq",
-	"wgph5pglK0IUOuCTaV7vGsgrrI1I199crn7RA1raUlUdiKLFTSm4sQEamyAxJPF7LvYv4RbziRCpvrGF",
-	"TMmEnfdl8EZ+DZHJwUeoREs+XsnQ8++1vHlozvEGlQSXCNLJCLAHqSNH5Ff9xZWWvI5dtgNmiFkuQy/O",
-	"qx+4hRZYnlWuG/gjc6rX9/0xPjFNYsS3CINqxKxEVEnkMyCT2CQsrHmUSwZY/CGYpEd+ZAZ1eOAPzR8D",
-	"Ui6BKwda1/RAlCDSbGCCHtK4ozg3lmOcP5DB8kAc8tkxj8ymflbTQzPqawRERkRbC8CuI+xY+ucaQdm9",
-	"/sYAuS7GMchXie38359eEkgwergNgjgWTelkUmmuphI0RT1irV+2XCATWrHUgFd0xHBb+Jwl9Mre8xhm",
-	"kHlXuKP1w4qWeTMquIHwnNo468h3/QM5vnI9OR5ke/TjJ33YXyz2YssLsg3R/rWSQKsFKH8LtiWG4YwN",
-	"g9GmxmyPGrwja22Pepsd6c9ews3NadYUtb/c9I5NQfa9huuZHOSFIuqJVILgw5Cg3ge4oQxDzHF8tP1N",
-	"8vCdNkPHBwcuEBwlTQtkYBtgPxkVbd+dwsMP+s6PUSX1Z9Lxr8HCOBL1kPaIC+dlf8C1bx3yYN2j53yX",
-	"84/rCdqqw8P/EwDi2yWahsycQRfoVuqTL2GoJvpaa+CvVs9Xv7YmMG3n1mVudrOZQ9D/5QE3KkNS26Xg",
-	"gbf1keCUAh+NjVwSQe9ICX83gps+B6kCc2PjM+EP/x2RvL4jL7D41xSb5XcqTcoHMD7Toje2ucKn8J5A",
-	"bN34Tipel2B0aQ523ZtTBdZjO0ZNDcAdemkR9B5ean95MJvGrOGTbIdzOs1wYCmjRn/LjNwr3zEFHADS",
-	"orfniIXL3wlugC8FPv6L7oDrD8FhAD1WDoaZJPqc3zzpAe/Ijbzb/dv9ob7AzguK19H3fL5a8UBVjTas",
-	"bn/+c448eTTfsJp5VVLlOgz806qYXpODR3aIPKLhdIvvCAJuas3iv70cWXBN2MKi8Ibg8o1JGP+nlQS9",
-	"Bpcw+Mii8MaCREbkQPBWESQ52mLjzdIcNOwEa2JPSIPoEtvRGzifoZrzBvE7IhDUFV8hNQ7BPCw1nO9/",
-	"GwoEkNp/u/rDWzwGVKAnelhAyAJJnHnmEh1UeOzcBTf888sHIew3LBpvW9Uz5ihTHGw4fxAHD04X8UcG",
-	"3yxLUHyD/9I3th6KygvMClK7Fv+PJisD5n01TXe4VbxpzFnz6lMCb8z35pYY8jvHnF6fljALBvrMOh4p",
-	"hvQdP8J+C80r9XudO7InzBWWqOCHrLO76sqfYwxzFdL/7Axz63hoVkEgq1NCtnLbxv1oUfVZRhVSnrzJ",
-	"TGtt44rwVvUXVvJ/+n2qXy/zG7Zk8J6gDS72iDPy//7P/5WIHxmqsVRg1ZyRCZt4HDkOW3Smh2AOjP2J",
-	"uPMWOveGOHNLd4yUiLLLGWMTD1fP//ZLn00vKs61FYEaLOWRi9IYnhjVlO3hw5Z0x9DAknAZiyOGJZxB",
-	"3lC2fyDG6aFvSSHI458pKdu/YkoEfdugMalCFEL/i7Pvvcm2AGbZV8zxqSK4NikxwR3xO3P5AWll3xCM",
-	"fSIqF6fPa+nMip3AB4RrekdCFDI54wijEiu8wZIYIxAKuJDrucPauh6R8kYQbIQ4SNB3cPVT0bPkZHmK",
-	"vuR2b9f63X7IEjFoMx8XvLSg/7e0/g2G/F1ZbiTov2SQ4531Ko2C/IwcJx6lPtaOZ1NDuK3mjCYfvTW3",
-	"POg2CG+IkMpOcYH8ojsiThbZ3xPFDB7PLXoNzQQeaAuDwU2d7yOL6FtsOnOGaU4FbDBL5BWUJZJdQ4UJ",
-	"2YdyePOhAYvoo62xMFBhI48EHEGs5TQ5FITm2N1iDa7X5eqhTH3zAjPHNJ4GvBvm8SW8G2YkpI9HiAsE",
-	"rTL0YduxBBKEeLHXe+Yhgz83IB5ziR1ELcOiTyL/S0n/93rLtMYamBvmzOypX4AtLnvGeA4P+m1WYv47",
-	"fY74sX0IXoS8cubQwttFwvf6FNLJaasQQIg4iJw4lQaodfFdrbttQpXhqqBhtbEOD60+zOKiQhuCtrxl",
-	"ZSSGvqW1GsfQ+66HcEg/NJLkUIbcjeMBbm3qnkUcdECDvXpl24AxUA0Ye1nJj2w+Yh95kG+3BiN5sF6T",
-	"M/DFM/O/9WVpBPRAIwN/ORjzi/CYQ16az6Q0tpFElCEAJnZBOOibJSM8tc9em9Fwhc5yIvt2RnOZrlxX",
-	"f30/MjOUo0zPzQeKTIGRwMiRSIX6AJghY3Mmb9uv6eFSt9/2wNs/p2PAayURQLkvnPGEO2bZXG6GyKFR",
-	"JyMb5w4E/sebD/5vmxYnZ/PiIilx57YY944HNMo+Va7bI54DR8luxltvqhGhuFQVFSnPfqhOCNx98uaD",
-	"+/PjnJXxEn6/TAAckZKtjJdWDy9RdKZHcjnxf0JUoQIzvbdvBG93lQJ3do9YR0EBkWI+JOhpvCQhni0u",
-	"ldGUGH99gWIxN5jNbtAWnKoo20HZJeJbE/cTLQtSeU4eb1xn3rBC+kZbOt8Y9j2wQIIj01dWmCj89bT7",
-	"xvSVQAOTJS6Qs6RKyV5dRG5jRqxBmf2vhNLkhNKtIgJhpAk3zS5N5Pokx3Q491cm1Yijkm63RBCm4HUS",
-	"HYjYkafoawZxO32HnQicgfyRjNSS2IBwiaDTJuw14Et3ydYmuCjRV8/+aDTAhqvKXQU4iWne6/Uf7AME",
-	"CUv6aTJZbyH5KxQgNBfWq6+e/XG58pEaS9PxsT+GBQH5t+zTihXx6dw7/4eRHi03Eh8IkrZD/GJJuRd8",
-	"NXeuVUpQVb63kCeL68gezGVC9kIAUDNB+Slyr8wCg2GUs+rulaHNEmkl3OgPKlFFBJSYlhC1cLphrdWe",
-	"JOKOiCdS6ybLl3x+3rtAVJCfr+57cajHMtiujGRN96Ctmb8BsYMJvDBvfvKSyoZL6tBRZ5i9zP7lDT6I",
-	"Q3VxqXzGOQjzsH33nXEDfnY7BczrUsf/dwSLRZIa8cm5mvW+DQVAEmGVzwRzcpQ3H+CPj3F+vKi5JG8W",
-	"U47DvC4Hh5WkGr/8bScgDzGfp+oAGLFI7Kg2eUIeiyxTcs7mBn2On6+e16eqVOF8P5+Aq4/JC2npls3X",
-	"G6ATUesO3kUbaL+2tNijGiDkeFuXaENGCbqJkiFm653eEVy+sWgnn514vHvYQqY0rF1X0ZRWZ21aSCwg",
-	"Nq1gSL+wRFygBktFSpAGaUoT4D1rZJE4tRQZ7NZs4Si4KOdSuN+ZOz6ley2RT3qeNk8wjVd28YvhD0lU",
-	"6r1fcaQqKr1ttkYbbR8MkAQT2WMKp2e4E0nW/kx8n2Z2sS/FXFyG+BgpUlSMFhQzcHZKW7hDLzrFeBz4",
-	"aGGDbXrxedK964zxGPV0mlioMf08Mul8vhrhc9yWPmGBQdRB9ZIzsnRVwf+I1xRM+duD2T2THbP6NMkt",
-	"BoJhmkIbiS29r/jXh9erT1KOYPIwzdVFPlEJ1HxCmRs2TIjZHMAfIVnlIb4nPfJnUwqyKO1tQmC/QgeS",
-	"A23pu/2rZUPX6YAlQc2oBfr1Q7HjhSAlYYriWv4rVOjcJtTf2F9ufN5g3DFj8mW7/MKHSrNxb7g86xU6",
-	"gC0h47bCiZFjV+UEcVlpjrK8LvUnkEbhGhdkNsfyFSvfQnv7M4mE2hSH0f6EcF2jDZR3UwnuuRRgHlqu",
-	"Fq+jfohNDfVbGSZvb5CUaWj9GKczw7HEc5mVgSWOBkQQ54+VXoPMyqE+lTzp+mdFiQdnm29dd6dHwHvz",
-	"70slo13EMhYEdLrw8CmQVAL/GkFgPkcVP5qcXSqN/2K2EvWOiM08nX+GOx5wz3mBFa75ro3meJo5LkRG",
-	"PZbb/qlAvj1Y3LCGR24+6P98vDH333yA/36cd+sZYUkp5LbdTa7BRwuMurXv/xT14cMuJq7pyjApPLSQ",
-	"US//UPuVRzaJgIvv4rBKrgD2QDCTS/qyjPMRnI3YyKkF8zPZRQGBHRpZvc4rf/tF89KEl40QtqJePV/d",
-	"wBHdjvTBpy/Zx7RY2Z98UdqHLj0ckMO7O7rEyt6vbnK9n5wO6v1kANM//vLx/wcAAP//",
+	"7H3bkhy3seCvIHo3YnfjNDmULHuP6SeJpCyeQ0kMjiyGw6EHdBW6C+pqoASgpqfNYMT+xv7efskGEpe6",
+	"AdVAd81Qko8fLE5XFS6ZicxEXj+sCn5oOCNMydXzD6sGC3wgigj46y0RkrPXpf43ZavnqwararVeMXwg",
+	"+i94vFqvBPmlpYKUq+dKtGS9kkVFDlh/teXigNXq+Yoy9acvVuvVgTJ6aA+r55+tV+rUEPOI7IhYffy4",
+	"Xr0VvCBlK0h8UvfGovO+I3dU0pm9CvvCgrN+1EPJhjNJDLQF39TkoP9ZcKYIU/qfuGlqWmBFObtpzBv/",
+	"9rMG+/MPvZn/uyDb1fPVf7vp0HljnsobNy7MWBJZCNro4VbPV+8rrNCRMIWOgrMdgMJ+pkf9UhQVMev+",
+	"oAHfEKGoWWwp8JGy3bm5X9rXPq5XFEBroSCVsD8b+AYeSHySgQcf+wj4hx7VjmG/WPul/eRhzjc/k0Kt",
+	"1qv7Jzv+xP5YErl/2u2w9/AJPTRcKHMeVAVI29dYFdWNxp5guL7RX8NivsJsPwVPcaopK+0xoooc+lvx",
+	"JOAXiIXAp3wgRWFxZuuE7SgjT2HpmfsuuCA35nuzfSJpGaAP3GAz0njz3abGeyeslOfo6VZhVjqgtIcN",
+	"EWG4+uMaOpXT1yO0tl5JhVWYPBVVdQJOenzDfOHX7Qa3G19bkKVQrQX6pST7AospwjYtrcswMDmwCzmP",
+	"zQO+f20efv5sitsTwUFMjaAFr6URr97ElbT7AssA5Upi+G5ZUr1tXL8dMr4BA8XshP7j9vvvevRsF/1x",
+	"vTpWhJ0j6Pf6nTEY4MM1rCQVGJIsAY03+o8wacgcJr1eKbv3yYMj1euJPOCtCj7TdJEgDMxra7dgO1k3",
+	"tF2WXXY6aAEsV4NX4Zrv2gB8mwpbFcAfr+ELDyUVAkz4jojNcClz1PsjEZvbhhTTkUaLMMOu3VZDK3mB",
+	"W2U59nD3Ff4nFmEIKHKvzkMA3jqDbalI89Qt4RJU6wEMomssqwBbUaRJBywMcgtDTnEUEz2AvWSpNwaS",
+	"lU5mnd1QQVT51U15xSm4sAgFq4pQ4Qaal/sWFPqDMMc58VakKoybU5Kc7fZ5sajlh6YmEbqmLMztarwh",
+	"dfiJ5c/zW6wNuzLDJNF9t8rrSF+QkjBFcR1gYuSAKezqgO/fELbTI37+rNMVul02WMojN0f+zMujnZs5",
+	"eiOEqPclEfSOlAGl/TI2rMGdcbKdPPkY1pLmFjBd4PkbRY7mtbYznBcUoUPlpK+BR4qwKU6FYWQJKjoR",
+	"gosATAQ/zoJM2PuZHdEq33MXT74Nvi84PwQfSGJUnfSbjqzwNkFuuWstvA3rWtv92ElTYCzprlKXQagm",
+	"WKo82F22MzOR21w29dktrg0thD7fUiHVi8npOXdOQ/Cs+GGWSZA7Ik6JNL2nLNMoAgvO0cOlEnzfH2vD",
+	"eU0wC1xUt50lBRa2tnvxhhU7VgrV1Zw3s0RXc4uM8bLW8IyyXTqqLEN/Yb4LmhbsTW9CyDGWHqX82gqj",
+	"0CPK9nN7PmCxv8oE1qOcI2ah9Y1wCjN6pMI3sbtPAGgHnnv6GY8YS4z+EBiqoaqIPKnbImBYm4H/AUsZ",
+	"Xu9wWd0DxWsiMCvIeVDaee0sdsz+CCGIipbNEcRWDCRKn/yimxQ8ovorfp7twoTw6rrbEIyYJEmiPIaq",
+	"MOClEiSGX0XIYIt9FUbgu4EC3H11tNpMtiyLCPVEeRUQwSkQO1aE1LMaJfuWyCrvkB1x+IoFk4WfCNyc",
+	"p3Dzfcct9Edrt0IzbdKeuWB5ZntDCY4X9CjTemCcdgD8yFKbJ5K1EyUdtVl278WWlyceIfZkOpZtycqu",
+	"PWWTDZWKsxnElmQXxGopeBMmxJo3CWxIj2tHcd+krFfwMk7+S2kzuQ4egRXlEV7GY0bCIPHPEJeZxHzo",
+	"BnaKTRLT460oZhW+PItH/NYRNpea+TP9YOYbMHPAwEkbHSuKfVZ9b4gkZhOPXXi62VpGrxsixJD1yTXq",
+	"uFM4/TXRH1G/MXMIOoS6Nbntubvv4LLgrqhnjCh3lByfOrPCBaaiGz0A7HGkyk5VhqGo7WnNW94OLhO9",
+	"R3wbEX4xuT0jm+NS5j441Ok8T3P8f2vQoVfrubzZ1doLp/uVHjIDHQ6SV2JF7oMu8DHzPOOGN4EL7/gx",
+	"yKOJnm+58WRFiAq4rIxPApnHaEMo26FS4CNDLQj8lLlfwRjBiQP+T72rtQOXX1jQNNdFFYyYLKnsXTnG",
+	"QNKtL5NZN/w+NEL/ZuF8m19ATEf3x8SihaWyG5isY3fGuldqgg1LAXgkcuQMZc4vP+UHuX4jP//arTHN",
+	"BFDMXoc389C4/yyIivvPw2wm/Pbp8/Ps5/6zFXwPY8MnKbvb1aemmlv/6MrbI8d2oCD3tnYpAzVM0Y5s",
+	"1eaUPURIJ98q1XBJnY9jSm6BW9CZMzpDidYy5RV5i4e1IaclTFOxA3VouJR0E7l+R4FWc7YjMWOSefZ1",
+	"1A5gnv/AM9ERI72GknldFosi1yDRtHUdUUlEy5biq7LGxX6GvBa49+q9mzX3r6CwOzd/kh49WmnfWR23",
+	"eBAmKWckxVMTOA1Og+qG6ehuSGV9mvL0MCBuf+1O37JoGYsJPVVNTLnjm7KyfsFU0baU1TxoALcQzQya",
+	"0Ipi1CYzt/uKliWJ8M2YbTrqHT5gMStxcZgLFVpS51jHL0GATDBXBygbq5VboB0lzXLdRlzr8RWGra0x",
+	"0hzbLs5bFPWVxihkhLUHY1IGm6Kgu6q/rf4H/ySRK92lvMQ/jrDsi3WQPu4Mha69XiJ6LMpZUg2KOvuM",
+	"od0hCwOAZXsDHTeyx9Ko9z2NwVkKds5dDXpqp7p7nrV2t46k66a9uVx3zxS8kV8yeSQiaFIUJHzX6d3c",
+	"RyehFGNl5+wncRPDgaiKl3McZo4B8PqOhFdwrE7JLmM/kPksiRvQsqxJltXVPvkhZqxtMIs4lMIftKwg",
+	"QmHK1CkMgTR3ntmImWY4qF1T5+SDjfW24c0rjowcbXRoTYmI6lPopTFRZoyQRQVvFQkz4g3ZchHGVElx",
+	"nWdr59utDfINuNfKmCcrZh0d658R5I3MkHYN3pZvN7i2MLDbcqOno0buL8bLq5Kq8zjpzjS5x4UKc4qK",
+	"4NJ8NWdF+sa8FVc0DP6cvKRMEqFsXLSWIHeGIdh/2DlDghSiTiPhEamxhyN08uYcUnyi0lMA7CWBdV2u",
+	"k8PPV9j6U8e2FJkaR7VxIwytgpq9SqQqKhG88RckCVMI7zBliCpEJZL4jpSIM3At9OLy/mQub+7Pfw8g",
+	"oKipTWeKf/dF4DtS0gwLK8B5cK3847Nn/YvlZ2dUBwMbv9y1gatbRkjWWEOouV+MfNG8TLCywVszI/Nj",
+	"TI/3uC6xIk8UNb7UMQQ3Wr0ZXs56xBBZ43qYvzT9Dmy5sUf0LjzmlkLqTmRIyv42OKO9Rwe8j7Agf0Ai",
+	"g3b+zemzNsISEnMNAHRubWa0LgSyA9+6c1X1FuvA5LbtINrDVw9ecA1KEQEdzVwsA2CE24oQFbQOdemA",
+	"U0rD4/CnubMKuWcBZW0zFPM9ioyTqg0idXJiy1vxxItbdeRPJoFryYRO7mhJbIBQzPMwy5Lc9yG/wxYf",
+	"aB32Hm+xVISN8wfnZvrafhFW6fW43wsrkzOih7d1S8uMRejXg+byie9jbpi/EhzOjtT0uiXCYcRh/ERM",
+	"SBYoxXvGjyyI65oerDgZS89i/33ER1rgwysheMQ8EDPsSrwl7ykr+TF8TSiLsMI4IZGpE2UObm94sU8z",
+	"ec+PwoNpJ3E2PDU8zY3/LRbBVYIKkjzK90f2nb4SBgZKylechPRgkePMxSIh0KZ3/+1MpI5owap1pMD9",
+	"C95q0u5+CpqDqix/8y1YWoIR4SVJDBbuG6+tXSZ9AT94U07ICct5nTEU53VolJgMv8OCZtDSj1hQyLC/",
+	"1rh7JtOT1LNZH3Nf/x1eOqOEhNQPIx5HvHM9tZJ5NWViKLNsMy1d0qgOV+ZKGi3kRwv4sRnMZ+8kxIRb",
+	"ZTWzVEFfU008a4Sor6lPTZ+wTqJw0hjf6hdd8EZaFIaB+MRWpAdy43QwWHv49XaZrlr+aGjlUt1SEfGO",
+	"/NJaqXk+PeyLYHqYMzJemkf22bPg25IUgqj8nDP73Zmks1c9RTIpfvDKeED7XtqhfSs4RDZfdWi9Ajq9",
+	"NxQFkWGJgwvBI1H73vCULsOLGkfmKUYeoZ7KO5NeXPG6fB/LV4+mjmzVNzgWile3G0ELnOud4uw26lZy",
+	"hTZCYQAaVeFnNS4yBORbTllEl2C7mgxv7r3tyoYU6UxU4V1Qn1OVILjMi1gyCE8jf0+5154ASupQWmnF",
+	"aZEbpBZNDt6T06xT1qmX4MTqO7N+aTFTFHwFvgIJZMav7QqhRAk4WqXGhPT/QJsTKnBEK427o03KRfqW",
+	"W0YTUjH0/jsX4z7BPwcpzgY3V2U3wxDvCC6DEYpNV70ptUyB1lNrUxAiVlVkXEYB3l+nVzQYrPnK3bPw",
+	"xjV3bxQJc8MCx1T0gtR15pmIcNyDKxyUdvskrAyraFJq/jPZ37HCQVvYbonVTznYT8FCMqdPuoJJxBSE",
+	"ZcT8r6KNxMhJckcENS5Qx6Y2zv0uK97W5ZMtvTdXj334Dqwm1/QEn8c014E0mbBzVBC4BaZmpABcelDo",
+	"am30AOrI+bxziW+fujN5oW+Jb83JBqPdlL7iUTSlwDSsV+wEjphpH7WymdnSleL8ryRUJ2vZKO2yjpqe",
+	"5yK4D7xsIyENDxDcHQTxX8n1Bbi+8W7iVJ8zVEMkociTWOpxpnVlmhwwjjzoeTzIjrKsknW5Je4srMKu",
+	"L1LTYA4sZ8ZPkWsAJbyJMe62A3tGngU9xFKVeXY8+AQvTSsaHtEtFDbRJbMmRf1Oeh0/Vx7JYiTZ929J",
+	"/Hrv/zcE1yrg+uf7hOIOPBzI+w0RJFSbIeKsj0ZPzL83tlma4UPrec3uqMLhakkPYB8SvB7R9GDsdV6R",
+	"w3C8mqtIZOYKbfo/2nIXqkZUCrpVkcAmuo3F6JGos+pAIkFrLFL1sVU1za9gKpvRZb2b6I6IkhY5alSo",
+	"KmAkvoqt7Bb9EhwweluxsFt5GHaLiuizw3NtvSBPLc4uOdV2CFj/f5ImcLUQBMuI9S+uWtuTGErYxCkF",
+	"DkyRM6uiWn3ULiTFPAw7udQw/Eb//q2tjnJFqEuYgqA+QMwch4flKfon/fSi5jG71rE6fccTwFr7gCJY",
+	"Q2/YFKB2cLkYsgSXUYv72GK0IbUxBmnlPmjq4SYgb2isUBVB+glSFYY4sZqUCDNwFJwTIJ0LbTgmZUgP",
+	"y0VJhP7XCR2JIEjhPWFrxBmxgWmKI9UKCFDjRocNsfLg1B0r/+zZOV4+TDoLMfE3MbNQXgQb+HJcGNv0",
+	"1prjxb9VYS++sQsmMASbT1/aJPkqtaT2m8usTR3N0i2pg3Voz6SjODpu6nZn4/pXxoYPlNFQZp2aQeKO",
+	"F2FqcE4Vn75o5AnpXF1NnuxMh0muklvsGTRtCCuqpx7Ol0gxGMKii+1fMSVOMyrb1RlE4Y0PVKw0J6aC",
+	"emaXEibb33on4bho9FXOwyBL4aH6V3O+tFryvBtaLCEMC0GJ/IGLX9qIANSnahnr7fj0SpPcYE7rBmwM",
+	"2/oErBcNj3ToFB9czQM3nI1zQCUVpLAVTkF2SIWmz7IYQ7zaWY1PkZpm+PTtt5FMs5K2MhJl1hAci2KV",
+	"hRgXjTh/Mee8ziohdT5Pz9BDmuXojcHiVZajN5zvY4lSha9mm1HtsauAGyzN4aX73CDOz9ILGpqNOnJp",
+	"X8OInm7xYa7A91GNztvNhtqUvkMhjDSz90paC/FBivNyDaqWXjCSFT9KrUzBQCYbQN8M0P8kh0ad0JaD",
+	"NoYUb/5XSAMvcGj2ihYV4lv4UpOL1H/YKiT6twbvCOQXVPzI9BxGcbSNU2wEv/nrWbAy7EVJApNIVyvG",
+	"p8qtq24Ai7XrphJBaRpE2RpUUOl2CNXhkLEawg+tbHGtdVYoZzNuENPb59mNOq1oKGKCMiZEN02otHq9",
+	"zUo+zr4zxIsyxqsXxOIZorUiBW8NK75KM5YKszJeaT4r4XbaCCGDPVe02DMSgduRlsFKDOd5tKuv51Jx",
+	"DdRSeTZvruXZczf8QMJfFdMRL85X96ER9GAuKLXZVc35/gmuaSRFoKaDmpL9A8n5PlK4Y5B6eHn5t4YD",
+	"OLNqLYMv9SiTkhXTJTxOjaa5xGAxIRXCymvv0jFGHwtYmZhuTIRJJPcr5I6FVV/ni/2OHF+63KqYVfBc",
+	"KOOkrkXYimdme+U9TDO5PgGDDz7xVmlVwXjkkb3GnjOguyyec+/FpbEewSYkFryhpEybOjXt7jtyfNsL",
+	"Gx35WurEWNKcyNOxqwbClGZjSfUavW9oeko8Rs8B2bu+ei/+IaHJgpnAfR9cIVckpp6P7CUdb/rZO0Lm",
+	"jrU1vc8W6Y5WrpYVFypWUYPJYQmrfj3ErmZGeiEFxVNqHzLbHWxU5bZfqtlP7zaQYuvooeBSgwcMEcrT",
+	"3+otEFacckukR7VBe8OSqfWiPn/2LATwi8t5dzvqD9NbVzLIr0jA//7I4iU1znozVUUCbwZe9LVY518M",
+	"3SJc0lWqaZZHuxUk6iASyvbybaLu4dZ3pfrx1l5BIrfrjJaGrnzyNLR8JurcRhHnBAuXZBlrHN0madCe",
+	"L0OktfG8WLO7JFC3wqnWBJeZVjVCIr3mJv0e+2pyTYtBXCGuj/gkkXFDMXJEdGtv7JLDuda/HStawyUd",
+	"Km/sOJFoMyx61q9g08XMh8rbkIgqTnAdfRDLA5ANHRbVm7bPW66UooVdYqYIFur60xWJtI37C8h9Q22S",
+	"f5ovOOpg0FPEvMFxF5C37iemAoUcFN0u/CpShIqD1qVC5a0P6xrFq/vf04wm/EA2vDyFk17rUG9Mra3D",
+	"I3PCEIZTljTbO14nVRe2m5gLrzE9rAPcvDxQRqUaxl/2I2kO83UJE+KO4+WwJpFHCVYhK94dhytBNBpH",
+	"3E9zYt59cCBK0MJUeySC4jr42VFQFe7MM8NKhlFOfpD1AMpuD25pcWy9qDALMYiaF/tzh/fxo76mm9CC",
+	"IkBxOxLh9xURJMsM61qOpTFDSa1OnPJ6CMtm5W4gO71ddhIPA4BczMG4zYUaFYi+rlxyory7ZOUTgdel",
+	"Bo0zwzSdB1gn9GWvsETmjRIB5I23BE4IqjnfQ0RROgeZqbS6dZlrw2X8UBEEj5B1/IAKhChDGG216kQV",
+	"2pCas51E5qYa6p/dxiIHnflhOOmXUHmK6P06f5PZc2j8aDWaXifU6Z7sQyuXqEQMSuZkt0w1feO7zqmw",
+	"1yBbc+aat0HFZ9LD8Jq6/4qrgcoZWz1M6l6fXXSwCNWZwlKGbr/MCN+zn3wVvi/NRMLP15WCs0nK72aa",
+	"xdtX3uX1jDdfZZRV8dF8odonM8tr+ra+hIXl9r6Ptrj3aVIzZ3deenRLX/c74Y8siIGW+C4zKlwOy4G+",
+	"TzR9mkuSSX3qvlQ0vZuLr4xXHXT5oCNH7nnTazjv0y4knJ05rjpsG9cVttV1sCbWJQnLzjkdiZKLpsC2",
+	"bBQvHtM3o3s/X8nnfO7LTPKuk0bL1o+0Add+8LXr2uyAn0LD764MtXxHCi7KSPTeAqHXMxpHhWUVAfcv",
+	"iYwrMbKd/OLqiEM7LBvbDvOnwVjD6M0FgZI9MJfhgNauTGrardiME6s9VVOZ4R49M1iWSmLHmmtEtMy6",
+	"RritXHKV1WUMBNyMZ7ArzERPHXYuUfLtGH0sn7EdB5IIo/mFvCG5SXxHAtXkw8F9KcfFpSKbcdwaEkF5",
+	"sXUwAMdw5dNLwDiJMLUVQoy6YCsJl8ZMDGZgZiKpa6ja+zOnjERs2IPyfv3Uqe1D1p47c3JHqUD93omx",
+	"ZsJclNnTv+eiTI1QhyWlHsd8dSxGQu+DTnwqh+HGpkkobxUUSQsiOqK8hBSUtR4/cauwvoX2GkrgN2HO",
+	"Z9UTuql99PT5MmXuluQqlTET6JpO7KKThglkZlQCpazR/kK3h62GJjyrN0fdDZymB1g4X64FmDCfB1G0",
+	"OIvUTt5SRmVFyvQpkq3bmSoC7D6mIkTvoKnWDOMttrdH85EFi9X7TEajXnIatptLaqKNkR2LgREdLSQA",
+	"LWxl7kH0rJzs138fC8q+v2LGCpFrVbDNwtP5wgwNpBkbegaGqF1h0mYh3A0/ThHXWQs6EE5aiWaWqCT3",
+	"+NBkO5EuYfAXpzJYpmvri3YVKP3S08DukXod0L+1Wx8dlK6wRUCldLaTtIrm5vVQTfNZUykpqcLDtoJ9",
+	"L2Tc7pnMqK19M8cYu6hx84BPX+mBv4r28Dvg00tSE0Wij9+Rkkcf/o3FHi5rV43m5csKf/7HP0W6foF6",
+	"lZG42+ljURbpfcC2awBnyDTa9cZREIdtQ4QkJfxRAnzDF5kYgx24UXK9IyCR+wbgCTN2g6/H1VW6Oj8e",
+	"6n2jrz8xA/uwB7Q/uSn85VvDpK7jLcH+H1kCMybKgrZeepjtDhbqkHQgsc5Kh8N5j6kfIIlj08PlAKWH",
+	"mMo0bE3aS1atuAiXG5kDSUPES3icsHnfMMt0CDUT9odIhMqV0bguJmYCmQM+XZFLbSM49CBJ+7CruHwX",
+	"xxknxZSBb2LdVPWDH3hEx41VAsGyylWZoEAxiTXdx7SO+R3DJWvP+RMWKJE4qVcwW5UebD9hWbOLtglI",
+	"dXqsV5BnGoaQL34aykNmyTVrzH7XvjZqz6XicNeh3tONw51bYUqPxwvpvuvveIvvgoaaDMXsEg1eEN4Q",
+	"Rsrc+1jEjrjQhSCxp5GB2aXs5tYGSg0BHg0OUcPgEBdsI3EwPGQuW3dcuNfOGJLnt515axQehGMdsWhm",
+	"/920A9WP6IMv1qtR2ecZNNlNXIyoKpj1tsFsHynoztSw/WB2GihkaoPRtyYKFfgAd9MKt9L9Zf6/aQ/Q",
+	"oRHXNimkocW+zawiI4hUmflDd9h1TB3X57OFScOlrsKD1zSSK+qdTPNakHnNT2EHXNvFnC0ZPIk7T+0m",
+	"Yu43V4XfxbqZMa3JnSnsmd6GrGfCCQQvRVIacvtk7m3BuCTRDjXZ8vo4XSBc8nxXgIuY5woCZnLHgiCb",
+	"zKb0Em+JOkWbdEe0HrqL5vhnNTOCdcc6GilfdCdnLPgmvXdRWC57b/qoq5BrEASQ6XcO6kx6FqAOEo4q",
+	"/HY8bpNEySUthHqChJAl26T+GhudDsrEPWK3027eKWi9W6G38X8P50arKilQP7c5AgycJlcu7sg7Fiu/",
+	"qpYfxo+/Xm3pzljcjhUHK1mv9Yft8OE7fthgB33tNHl7w+rGKX0+aipVTvZnWp8PGHV9QbsPVwL+4oYf",
+	"UxxHOl/Em1ss0qnCNgT7r3YVD9uuIrvU7vUmmgdpJgFG8vxOEgrX9emqThIwQndc3tiiOIvVQR0JuFmZ",
+	"dkZ2LVFXZrZG60MUlzEYuri4zAg9YT/oI2dzzN2iYo3F5/2ks+3D572H70hNsCQP5V2UsXiKuDcxGgmR",
+	"447zb88Vr10g9mg+aCR7k2P3xNhp6P2Bm1NSNkC0VHdGqqu9EM04MP2qnEfW9XXv+Sp9UqyjqY40B3To",
+	"1zxwb4YzXXpIHpBc8j3rKv9nd5sPFOGMNlyMF8WIF4WIl35IEpmDpoBJlf4bvLsinrmBToYeQi4RKFzZ",
+	"JZ53lS6PnLslpSWFGT5p/5Whx2sBcGtdCdO267GmcRf0r/F9byIN9aOeOnNdmuOS8VqVi7TRDKPJjp3C",
+	"46KViGcFFC1UK2LWap9Odra4YG6Y9KT5pMN2CkXeGp/ftQT5g62APG6IoBZjS9EWc9HWKTEwZZ9a2NwS",
+	"MHKWyGTOvo3Y0y/tequqGehGYBrrFRv3N4fdyiOR4bzLZk1paLCmz2sQYWPBIvW2UkqQzHCARBXM+G6G",
+	"uk+SfmEXf7F24UrOZBQKSoYLZXdUxdvCSHWbVWIjpTLJElVgJJFepQ8g9NpCH5FyLnZ3HdT6pUDsgpIo",
+	"wmH0YpJQQZsXZrs6lj4w6mEQrW4X9j+qC0ovTYyIrqHf9BRnVoauOW/k99vM7LIDFvtMMuO5c3CmMntP",
+	"NJRlh6QIUlNylx3IUltF8+J2g6H2KR6r17VPcaoxLo3yiuu3PRJRoiXrYL/lGW01v3/YOPrU2BZnCgdP",
+	"GonsbEPY2VKv/YDjQ9guEkp0CV4HZps52NoGOWUPhzaCPveOdvmIlnfoadbDcoSQeHYXaV2S3RUT7v6b",
+	"2Xif2cg//Y7N/kxqCWUCuu2VEKZO6UB+scbuO4/rEW6dqjLWRe+IMPwgfIDiQOzRlxgGGfVii09FpMvu",
+	"1oYOp+Pq5/bQ5HIu41XIzfDJ/ICyVkWChnimfIKK9LPmxpGg7gVr83YTjuba0vuYZhU5zdH+O9EmDsGi",
+	"Z7BWN38KF8wWNIOq0xemtrooNkOrHgeOeKxfCOh13Ss37dDuVp0S/3przZ7XRMCqUBuScY0a2/raRn//",
+	"tL64U5F5zcSupIacqes7XfyAQ1Wzi4rY4xzqp3XIvQpACdvs64OSC2pCXZtj2PH1TY5/6LdSGVkLeZ1b",
+	"1WdQpjyp68iWikgsQ1SVieoH/ZLmZ3oDDsv70oRQ3X55eFhBiD/tcDiAu7J9DFLDFiYF3QcRgxUfBKGQ",
+	"oiBMCVogaDvlGpisV1pUP7EMaI1M6j38d7VeVadS4Lb2H1HbxpeyHcJC71RA9pdCTd2yHYzXL9neCPKk",
+	"5rhEmxPyIWdjxt1bNb8jy3UlOtu5Ja1x5MiqnEwD5u0k+QQwj9CjwHcDjtqTmq1gg7hpLVmOVHrzGBHd",
+	"T0Fmjalaqt+cJbg0Xt6xk2sZetBerJd4h2utVc85D2bKlocVlZglGF5PQXQ0AF5FzjeOcL1RI41rTOKz",
+	"RkUYLhGnl1q3h+hUVTTR0P8+jdJ0nsuUpOtodxK+fRG9cfDt7air07B7ZKR3pKI84VoPr3VzdCuxY3dN",
+	"SLBLVTQ7TrHt9WF6qXnPjBHUneJOh1LQu6iP66KGm6nXBNdIza6gcxbYaf0k6fC7onvID7wNxTwvWdMj",
+	"u0KHd89feLlJKemR4My3AG4h3PkK6Aazcboazln1JnvBQUlGLbP8s7dBu5r5YBC9n1awtzUOFsa/o5Hs",
+	"1I2tc5pAK0XF5SDnrHfZgWMyayao6/g1KQ/SybR9znQxl02em47nNKp0tQe+6FLas1uFs75lAKC4Biin",
+	"aBOj7KVu2zni0GEuhFNB/5ledZnsMpqx9xT7OT+orVV0zs3ct9WeV9ucH9nxq/6VLVx1KGjOy4kYjwWL",
+	"MxuY4QdJAPTU3ABtbmdgn6UdZTfIjCBpHFhr2g45PyasKAPck5Jmox3Wkhxds4b0RM7ccyKvxVW8+41r",
+	"j56TuLpdKMBFfyP4PsIGxoUCokW+tpMORubTDt1mlw6W6x7a/BKi8TShVUfZQ1FNfDYjQXbEpzx5teO8",
+	"XEz2ZZ4lI2bkJQVremKqL2GO2B8/u7VkO4V1ScVOIuPtrsqMt9CrI2XUxhGrjhq1XuBRBEns/j6EjV2F",
+	"/37tNpMt1G3VY0f2oJ1ZZt+JVa+KWdlp5bnHkUWO1fqcxPFKWkflnQjoYehc6oJ+/ynomRelLsB0H626",
+	"Kn+02azX1s67KM3Z6sqzKrrTqSMJtl2+LIwWwvffWMmjDQWiyaUBph1OWRjfFlzmJ7wfWs+PWFCsgjUL",
+	"i6xk7ReRNO2cxpEh/RhqdBYpucXWftTt6Eoj0o9EbG4bUsy4KgJXn3GFhn6pP1MXMSl8uV+DiJI6Q0c0",
+	"eZGh9FNel5EpxjUieo9moiAqMaGQ806tNjaRwvvslmm9tr2BAUcsv/coElcxremyWXX79JjoMOnAkxQn",
+	"oUnpqjiJMHucqWVxJukLi+iD3ND8ynpP0mpJ0i1xpZ/P3EXDTYASz4EJ3wqdhMyqHDVOqLLtwsWyCyfP",
+	"VEzOSBLxMTShcyIoKZcu/9jlRo27NBhqGDT06ZdxNBtzq7LQtVRnqDIlVuFHU7TiilCF9845NRbC+NBk",
+	"0v9sAUan1zv3miAKC1OzE5d3mBURJ2Ysx9xZyt14e3IyBUD5kdSmRNO25lhZcNdcGS10K2hh5SJwLY0x",
+	"WppIQEzrvHJHUXepcJ0dA73ZcaREUdQev768CeDAp2jN9jmNAd/byJKrVIj3Vag62aalVhLP2rZiwQSz",
+	"sZS57YPNF7zNDCo7ESsj5njS3+GlxEjs96Ye2XXgdn0uxmk/wzIaVq771dg8JZMBEm4Nvb0iH8oaMcLt",
+	"rYKKwoW3Ka8o/N1h52r6moQjpB0es4CrsGm6MreCqtOtpicbSGayEVxs/argfE+JO+ndqJ34wg39T3Iy",
+	"A1K25YGGkfRA2Q51/pQ1Ei1DnCGM7qhQLa6RWVbXT/yEsCDoKKhShD1Fr4TgQsJv775+gf78xR//N7It",
+	"x5DpkSWfehfX89Vrtkdv7DK9BF595jRx3NDV89Ufnj57+oeVKacDe7/BDb3BoqiI3hr8tDPBoBrJcOV5",
+	"Xa6er95Qqb7sXoPSdA1nVlX//Nkz429lyt41oRRzAd/f/GwDy80RTtY+/HQBkwYU6h036LT+Z3i2xW0d",
+	"Va/82m9ck1WgjPZwwOJkB6vxibdKIlVhhTBzyIImUeiAT0gqLBRy9nmslch/WFKVq5/0gBa2VFUHomhx",
+	"UwpudIDGBkgMQfyei/1LeMUcESLVVzaRKRmw87YM3sgvwTM5OIRKtOTjlQg9P6/FzUNjjjeoJLhEEE5G",
+	"AD1IHTkiv+gTV1rwOnTZPtghZLkIvTiuvuO2tMDyqNJDfwJMwbSPhKiKIA1ixLcIA2vErERUSeQjIJPQ",
+	"JGxZ8yiWTGHxh0CSHvmREdTVA39o/Jgi5RKwcqB1TQ9ECSKNABP0kIYdxbnRHOP4gQiWB8KQj455ZDT1",
+	"o5oeGlFfIgAyIlpbAHQdQWLpn2sEaff6jEHluhjGIF4lJvm/Pb0kEGD0cAKCOBRN4WRCaa6GErRGP2LN",
+	"X7ZcIONasdCAKTpgOBE+pwm9su88hhpk5goadB6YtMzMqOCmhOdUx1lHzvV35PjK9eR4EPHox0862J8t",
+	"NrHFBdmGYP9aSYDVApC/Bd0Sw3BGh8FoU2O2Rw3ekbXWR73OjvSxl/Byc5pVRe0vN71rUxB9r+F5JgZ5",
+	"oYh6IpUg+DAEqLcBbijD4HMcX21/lzh8p9XQ8cWBCwRXSbTVdz5AG9R+Mizazp2Cww/6zY9RJvVX0uGv",
+	"wcIYEvWQ9ooL92V/wbWzDnGw7sGz5zn8ItRufFJt1dXD/wsUxLdbFPAHZwRRhlqpb76EoZroZ66R5vPV",
+	"L61xTNu1dZGb3WrmKuj/9ICCyoDUdil4YLE+IpxS4KPRkUsi6B0p4d+NsE1oUwnmxvpnwgf/HZG8viMv",
+	"sPjXJJvlJZUG5QMon2neG9tc4VNYT8C3bmwnFa9LULo0Bn2rrmSC9bUdo6oG1B16aSvoPTzV/vRgOo3Z",
+	"wycRh3M8zWBgKaVGn2VG7pXvmAIGAGmrt+eQhYvfCQrAlwIf/0Ul4PpDcBioHisHw0wCfc4LT3rAO3Ij",
+	"73b/dn+oL9DzguTlQqwWYDyQVaMVq9sf/5pDT76ab5jNvCqpch0GfrMsptfk4JENIo+oON3iO4IAm5qz",
+	"+LOXQwuuCVuYFN4QXL4xAeO/WUrQe3ABg49MCm9skcgIHQjeKoIkR1tsrFkagwadoE3sCWkQXUIcvYH7",
+	"Gao5bxC/IwJBXvEVVOMqmIephvP974OBQKX23y//8BqPKSrQIz0swGWBJM68c4muVHjs3gUv/PbpgxD2",
+	"OyaNt63qKXOUKQ46nL+IgwWn8/gjU98si1B8g//SN7YeksoLzApSuxb/j0YrA+R9MQ13uFW8acxd8+pb",
+	"Am/MeXNbDNmdY0avTwuYBR19Zh+P5EP6hh9B3kLzSj2vM0f2iLnCEhX8kHV3V136cwxhLkP6t44wt4+H",
+	"RhU4sjomZDO3rd+PFlUfZVQh5cGbjLTWNq4Ii6q/sZL/5uVUP1/md6zJ4D1BG1zsEWfk//2f/ysRPzJU",
+	"Y6lAqzlDEzbwOHIdttWZHgI5MPYnws5b6Nwbwswt3TFSIsouR4wNPFw9/8dPfTS9qDjXWgRqsJRHLkqj",
+	"eGJUU7aHgy3pjqGBJuEiFkcIS7iDvKFs/0CI00PfkkKQx79TUrZ/xZQI2raBY1KFKLj+F0ffexNtAciy",
+	"U8zhqSK4NiExQYn4jXn8gLCyMwR9n4jKxeHzWjq1YifwAeGa3pEQhEzMOMKoxApvsCRGCYQELuR67rC2",
+	"rkegvBEEGyIOAvQdPP1U8Cw5WR6iL7mV7Zq/24MsEYM283HCS3P6f03r36HL36XlRpz+Szo53lmr0sjJ",
+	"z8hxYlHq19rxaGoIt9mc0eCjt+aVBxWDMEMEVHaJC8QX3RFxspX9PVDM4PHYotfQTOCBRBgMbvJ8H5lE",
+	"32LTmTMMcypAwCwRV1CWSHYNFSZgH9LhzYcGNKKPNsfClAobWSTgCmI1p8mlILTG7hWrcL0uVw+l6psJ",
+	"zBrTcBqwbpjPl7BumJGQvh4hLhC0ytCXbYcSCBDixV7LzEMGfm6APOYCO4haBkWfhP6Xov5vtci0yhqo",
+	"G+bO7KFfgC4ue8p4Dg76bVZi9jt9j/i+fQhchKxy5tLC20Xc9/oW0tFpqxCUEHElcuJQGlSti0u17rUJ",
+	"VIa7gobVRjs8tPoyi4sKbQja8paVER/6ltZq7EPvmx7CLv3QSJJDGnI3ji9wa0P3bMVBV2iwl69sGzAG",
+	"sgFjk5X8yOY99pEP+XZraiQP9mtiBj57Zv63viyMgB5oZODPB2N+Fh5ziEtzTEqjG0lEGYLCxM4JB32z",
+	"ZASn9ttrIxqu4FmOZN/OcC7Tlevq0/c9M0M5yPTMfMDIFCgJjByJVKhfADOkbM7Ebfs9PVzo9tte8fZf",
+	"0zXgtZIISrkvHPGEO2TZWG6GyKFRJ0Mb5y4E/sebD/7fNixOzsbFRULizokYN8cDKmWfKtbtEe+Bo2A3",
+	"Y6032YiQXKqKipRnD6ojAveevPng/vlxTst4Cb9fRgAOSMlaxkvLh5dIOtMjuZj4vyCqUIGZlu0bwdtd",
+	"pcCc3QPWUVCoSDHvEvQwXhIQzxanymhIjH++QLKYG8xGN2gNTlWU7SDtEvGt8fuJlgWhPEePN64zb5gh",
+	"faU1na8M+h6YIMGQ6TMrjBf+eth9ZfpKoIHKEifIWVClRK8uQrcxJdZUmf2vgNLkgNKtIgJhpAE3jS5N",
+	"xPokxnS49lcm1Iijkm63RBCmYDqJDkTsyFP0JQO/nX7DLgTuQP5KRmpJrEO4RNBpE2QN2NJdsLVxLkr0",
+	"xbM/Gw6w4apyT6GcxDTu9foD+wBOwpJ+mkjWWwj+CjkIzYP16otnf14ufaTG0nR87I9hi4D8W/ZtxZL4",
+	"dO2d/cNQj6YbiQ8ESdshfrGg3AtOzZ1rlRJkle9tyZPFeWSvzGVC9EKgoGYC81PkXpkNBt0oZ9ndKwOb",
+	"JcJKuOEfVKKKCEgxLcFr4XjDWrM9ScQdEU+k5k0WL/n4vHeOqCA+X933/FCPpbBd6cmayqCtWb8pYgcL",
+	"eGFmfvKSyoZL6qqjziB7GfnlFT7wQ3V+qXzEuRLmYf3uG2MG/NVJCljXpYb/bwgWiwQ14pMzNWu5DQlA",
+	"EmGVjwRzc5Q3H+AfH+P4eFFzSd4sxhyHcV2uHFYSa/z89x2APKz5PGUHgIhFfEe1iRPytcgyKedsbNCv",
+	"8fjqdX2qTBXO9/MBuPqavBCXbtl8vgE6EbXuyrtoBe2XlhZ7VEMJOd7WJdqQUYBuImWI2XyndwSXb2y1",
+	"k18debx72ESmtFq7LqMpLc/atJBYgGxawZCesERcoAZLRUqgBmlSE2CeNbKVODUVmdqt2cRRcFHOhXC/",
+	"M298SvNaIp70Om2cYBqu7OYXqz8kUallv+JIVVR63WyNNlo/GFQSTEZPCVWvZ/FjXrlSDRhCB9LysKgp",
+	"EZ2KaX1TcHP0duy/WIu3VIataSjYjCjNsrZcpKVBgx1PDl2Pk/LSn6w0iAVy+TgJADUlEm2IOhLCwJ00",
+	"xoTJnKRSq5r5RGWy8WdIKpIB8CsxqJvVxdivebgMHjBSpKgYLShmYEGXNhuMXnQ19s0FotkytpPKrxPu",
+	"XbuVx0jS1MBCjWkSkwnn8ykuv0Zd5xNmrUStni85I0unqvyPeKLKFL+92s1nQq5WnyZiygi0aVx2xGH5",
+	"vuJfHl6vPkmOiwnuNU8XOaISoPmEMjdsGBCzgaXfQwTUQ5wnPfKvJr9oUdjbKNN+2hdEnNp6CvZfLRva",
+	"4wcoCXJGTdCvHwodLwQpCVMU1/JfIe3rNiGpy/5y44NR49Y+E4TdBa0+VOyWm+HyUGpoK7cEjdu0OUaO",
+	"XeqcvSSY4MG6HKm/MxCucUFmA3dfsfKtfulcdKq+38Fof0G4rtEGagYYRTzpmkPL1eLJ+Q8h1FC/P2ay",
+	"eINIXwPrx7jyG4wlXvYtDSxxNSCCOCO/9Bxklg71reRJ15QtCjy423ztWoY9QhFBP18qGO0mltEgoH2K",
+	"r8kDkUrw16iu6nNU8aMJBKfSGMVm05vviNjMw/lHeOMBZc4LrHDNd200cNiscSEw6rGc+KcC+Z5zccUa",
+	"Prn5oP/z8ca8f/MB/vtx3lZsiCWlOoBtmXNN0b3AqFs7/6coOjBsjeM6+QwzDUIbGbTECff0eWSVCLD4",
+	"Ll6ry2VVHwhmckkDqbFogwUbGzq1FSJNyFqAYIdKVq+dzz9+0rg0MQuGCFtRr56vbuCKbkf64GPi7Gea",
+	"rOxPPtPxQ5dzAOXouze6aN3er25xvZ8cD+r9ZKrwf/zp4/8PAAD//w==",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

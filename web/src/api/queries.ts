@@ -32,6 +32,18 @@ export const pageOfProcedures = (o: ListOrder) =>
 /** someProcedures are the first few that fit. */
 export const someProcedures = (filter: string) =>
   queryOptions({ queryKey: ["procedures", "some", filter], queryFn: () => proceduresFrom({ filter }, 0, 20) });
+/** redline is what lies between an earlier revision and one; 0 stands for the last that was released. */
+export const redline = (id: number, against: number) =>
+  queryOptions({
+    queryKey: ["redline", id, against],
+    queryFn: () =>
+      ask(
+        api.GET("/api/revisions/{revision}/redline", {
+          params: { path: { revision: id }, query: against ? { against } : {} },
+        }),
+      ),
+    staleTime: 0,
+  });
 /** archetypes are the layouts a new engine sheet may start from. */
 export const archetypes = queryOptions({
   queryKey: ["archetypes"],

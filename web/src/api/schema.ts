@@ -781,6 +781,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/revisions/{revision}/redline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What lies between an earlier revision and this one */
+        get: operations["getRedline"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/revisions/{revision}/drawing": {
         parameters: {
             query?: never;
@@ -2020,6 +2037,43 @@ export interface components {
             number: number;
             state: string;
             why: string[];
+        };
+        Redlined: {
+            meta: components["schemas"]["RevisionMeta"];
+            against?: components["schemas"]["Sibling"];
+            redline: components["schemas"]["Redline"];
+            new: string[];
+            settled: string[];
+        };
+        Redline: {
+            header: components["schemas"]["RedlinePart"][];
+            rows: components["schemas"]["RedlineRow"][];
+            lists: components["schemas"]["RedlinePart"][];
+            sheet: components["schemas"]["RedlinePart"][];
+        };
+        RedlineRow: {
+            /** @enum {string} */
+            kind: "same" | "changed" | "moved" | "new" | "gone" | "split" | "joined";
+            step: string;
+            was?: number;
+            now?: number;
+            before?: string;
+            after?: string;
+            of?: string[];
+            parts?: components["schemas"]["RedlinePart"][];
+            words?: components["schemas"]["RedlineWord"][];
+        };
+        RedlinePart: {
+            what: string;
+            weight: string;
+            before?: string;
+            after?: string;
+            opens: string[];
+        };
+        RedlineWord: {
+            text: string;
+            /** @enum {string} */
+            is: "stays" | "out" | "in";
         };
         Reproof: {
             /** Format: int64 */
@@ -3649,6 +3703,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TurnsView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getRedline: {
+        parameters: {
+            query?: {
+                /** @description the earlier revision of the same procedure; the last that was released before when left out */
+                against?: number;
+            };
+            header?: never;
+            path: {
+                revision: components["parameters"]["RevisionId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Redlined"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -21,14 +21,14 @@ export function TitleBlock({
   onClose: (latch: string, seen?: number) => Promise<unknown>;
   /** onRead shows the newest version */
   onRead: () => Promise<unknown>;
-  on: "write" | "turns" | "sheet";
+  on: "write" | "turns" | "redline" | "sheet";
   right?: ReactNode;
   writes: boolean;
 }) {
   const navigate = useNavigate();
   const go = (id: number) =>
     navigate({
-      to: on === "sheet" ? "/revisions/$revision/sheet" : on === "turns" ? "/revisions/$revision/turns" : "/revisions/$revision",
+      to: views[on],
       params: { revision: String(id) },
     });
   return (
@@ -103,6 +103,15 @@ export function TitleBlock({
           Turns
         </Link>
         <Link
+          to="/revisions/$revision/redline"
+          params={{ revision: String(meta.id) }}
+          activeOptions={{ exact: true }}
+          className="tab"
+          data-on={on === "redline"}
+        >
+          Redline
+        </Link>
+        <Link
           to="/revisions/$revision/sheet"
           params={{ revision: String(meta.id) }}
           activeOptions={{ exact: true }}
@@ -119,6 +128,13 @@ export function TitleBlock({
     </div>
   );
 }
+
+const views = {
+  write: "/revisions/$revision",
+  turns: "/revisions/$revision/turns",
+  redline: "/revisions/$revision/redline",
+  sheet: "/revisions/$revision/sheet",
+} as const;
 
 const names: Record<string, string> = { author: "Author", technical: "Technical", editorial: "Editorial", bench: "Bench" };
 

@@ -1,0 +1,49 @@
+package desk_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"inklatch/internal/core/redline"
+)
+
+// A draft is laid over the last revision that was released, or over any other of its
+// procedure; whoever may not read one of the two sees none of it.
+func TestARedline(t *testing.T) {
+	h := open(t)
+	ines := h.user("ines")
+	v, err := h.d.Redline(t.Context(), ines, 4, 0)
+	require.NoError(t, err)
+	require.NotNil(t, v.Against)
+	assert.Less(t, v.Against.Number, v.Meta.Number)
+	assert.Contains(t, []string{"latched", "superseded"}, v.Against.State)
+	assert.False(t, v.Redline.Empty())
+	assert.NotEmpty(t, v.New, "the draft has findings that the released one has not")
+	n := 0
+	for _, w := range v.Redline.Rows {
+		if w.Kind == redline.Same {
+			n++
+		}
+	}
+	assert.Greater(t, n, 20)
+
+	back, err := h.d.Redline(t.Context(), ines, v.Against.ID, v.Meta.ID)
+	require.NoError(t, err)
+	assert.Equal(t, len(v.New), len(back.Settled), "the other way round, what was new is settled")
+
+	first, err := h.d.Redline(t.Context(), ines, 7, 0)
+	require.NoError(t, err)
+	assert.Nil(t, first.Against, "nothing stands before the first revision")
+	assert.True(t, first.Redline.Empty())
+
+	_, err = h.d.Redline(t.Context(), ines, 4, 7)
+	assert.Error(t, err, "of another procedure")
+	_, err = h.d.Redline(t.Context(), ines, 4, 4)
+	assert.Error(t, err, "against itself")
+	_, err = h.d.Redline(t.Context(), h.user("pavel"), 4, 0)
+	assert.Error(t, err, "readers read what is released")
+	_, err = h.d.Redline(t.Context(), h.user("pavel"), v.Against.ID, 4)
+	assert.Error(t, err, "nor the draft against what is released")
+}
