@@ -1,6 +1,8 @@
 package desk_test
 
 import (
+	"fmt"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -46,4 +48,28 @@ func TestARedline(t *testing.T) {
 	assert.Error(t, err, "readers read what is released")
 	_, err = h.d.Redline(t.Context(), h.user("pavel"), v.Against.ID, 4)
 	assert.Error(t, err, "nor the draft against what is released")
+}
+
+// The job sheet of a draft lists what is not as it was in the last release, and marks
+// its steps; that of the first revision has nothing to list.
+func TestChangeBars(t *testing.T) {
+	h := open(t)
+	s, err := h.d.Sheet(t.Context(), h.user("ines"), 4)
+	require.NoError(t, err)
+	assert.Equal(t, 3, s.Since)
+	n := 0
+	for _, ph := range s.Phases {
+		for _, st := range ph.Steps {
+			if st.Changed != "" {
+				n++
+				assert.Contains(t, strings.Join(s.Changes, "\n"), fmt.Sprintf("Step %d %s", st.Number, st.Changed))
+			}
+		}
+	}
+	assert.Positive(t, n)
+	assert.Contains(t, strings.Join(s.Changes, "\n"), "No longer (step 33 then): Take out the crank pin and the cam bar.")
+	s, err = h.d.Sheet(t.Context(), h.user("ines"), 7)
+	require.NoError(t, err)
+	assert.Zero(t, s.Since)
+	assert.Empty(t, s.Changes)
 }

@@ -2,11 +2,13 @@ package desk
 
 import (
 	"context"
+	"errors"
 	"fmt"
 
 	"inklatch/internal/core/page"
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/proof"
+	"inklatch/internal/core/redline"
 	"inklatch/internal/format/svg"
 )
 
@@ -28,6 +30,10 @@ type Sheet struct {
 	Safety  string `json:"safety"`
 	*page.Page
 	Kept []Kept `json:"kept,omitzero"`
+	// Since is the last release before this revision, 0 where there was none, and
+	// Changes what is not as it was there, a line each.
+	Since   int      `json:"since,omitzero"`
+	Changes []string `json:"changes,omitempty"`
 	// Anchor is the entry of the record a released sheet can be held against, and
 	// Signer who signed it; both empty before release.
 	Anchor string `json:"anchor,omitzero"`
@@ -69,6 +75,9 @@ func (d *Desk) Sheet(ctx context.Context, u *User, id int64) (*Sheet, error) {
 	if u.Units == Imperial {
 		s.Swapped()
 	}
+	if err := d.bars(ctx, u, s, o); err != nil {
+		return nil, err
+	}
 	anchor, err := d.store.Reads(ctx).AnchorOf(id)
 	if err != nil {
 		return nil, err
@@ -82,4 +91,49 @@ func (d *Desk) Sheet(ctx context.Context, u *User, id int64) (*Sheet, error) {
 		}
 	}
 	return s, nil
+}
+
+// bars marks what is not as it was in the last release before a revision, where its
+// reader may read that: bars at the steps, and a list.
+func (d *Desk) bars(ctx context.Context, u *User, s *Sheet, o *opened) error {
+	last := earlierOf(s.Meta, 0)
+	if last == nil || last.State != "latched" && last.State != "superseded" {
+		return nil
+	}
+	was, err := d.readable(ctx, u, last.ID)
+	var refused *Problem
+	if errors.As(err, &refused) {
+		return nil // what somebody may not read is not told of either
+	}
+	if err != nil {
+		return err
+	}
+	s.Since = last.Number
+	r := redline.Between(redline.State{Index: was.k.index, Procedure: was.p}, redline.State{Index: o.k.index, Procedure: o.p})
+	for _, p := range r.Header {
+		s.Changes = append(s.Changes, "Above the steps: "+p.What)
+	}
+	for _, w := range r.Rows {
+		switch {
+		case w.Kind == redline.Same:
+		case w.Now == 0:
+			s.Changes = append(s.Changes, fmt.Sprintf("No longer (step %d then): %s", w.Was, w.Before))
+		default:
+			s.Bar(w.Now-1, string(w.Kind))
+			line := fmt.Sprintf("Step %d %s", w.Now, w.Kind)
+			if w.Kind == redline.Moved && w.Was != w.Now {
+				line += fmt.Sprintf(" from %d", w.Was)
+			}
+			for i, p := range w.Parts {
+				if p.What != "step" && p.What != "place" {
+					line += map[bool]string{true: ": ", false: ", "}[i == 0 || w.Kind == redline.Moved && i == 1] + p.What
+				}
+			}
+			s.Changes = append(s.Changes, line)
+		}
+	}
+	for _, p := range r.Sheet {
+		s.Changes = append(s.Changes, "Engine sheet: "+changeName(was.k.sheet, o.k.sheet, p.What))
+	}
+	return nil
 }

@@ -77,6 +77,9 @@ type Step struct {
 	// Picture is the engine after the step, close up, as SVG; Shows says what it shows.
 	Picture string `json:"picture,omitzero"`
 	Shows   string `json:"shows,omitzero"`
+	// Changed says that the step is not as it was in the last release: new, changed or
+	// moved; empty where it is, or where none was released.
+	Changed string `json:"changed,omitzero"`
 	// Fails is, for a step that is done only when another one fails, the number of
 	// that; Back says behind the last of them where to go on.
 	Fails int    `json:"fails,omitzero"`
@@ -92,6 +95,17 @@ type Figure struct {
 // Of lays a procedure out.
 func Of(x *engine.Index, p *procedure.Procedure) *Page {
 	return &Page{tools(x, p), parts(x, p), torque(x, p), phases(x, p), p.Begins.Says(x.NameOf), p.Ends.Says(x.NameOf)}
+}
+
+// Bar marks a step, by its place in the page, as not what it was in the last release.
+func (p *Page) Bar(at int, changed string) {
+	for i := range p.Phases {
+		for k := range p.Phases[i].Steps {
+			if s := &p.Phases[i].Steps[k]; s.Number == at+1 {
+				s.Changed = changed
+			}
+		}
+	}
 }
 
 // Illustrate puts a drawing and its caption beside a step, by its place in the page.

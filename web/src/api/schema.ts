@@ -1978,6 +1978,8 @@ export interface components {
             begins?: string;
             ends?: string;
             kept?: components["schemas"]["Kept"][];
+            since?: number;
+            changes?: string[];
             anchor?: string;
             signer?: string;
         };
@@ -2021,6 +2023,7 @@ export interface components {
             }[];
             picture?: string;
             shows?: string;
+            changed?: string;
             fails?: number;
             back?: string;
         };

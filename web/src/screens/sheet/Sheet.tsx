@@ -226,6 +226,19 @@ export function Sheet() {
               </table>
             </section>
           )}
+          {(s.changes ?? []).length > 0 && (
+            <section className="mt-7">
+              <h3 className="text-lead">Changed since revision {s.since}</h3>
+              <p className="text-small text-ink-2">A bar at its right stands beside each step that is not as it was.</p>
+              <ul className="mt-1 columns-2 gap-8 text-small max-md:columns-1 print:columns-2!" data-changes>
+                {s.changes?.map((c) => (
+                  <li key={c} className="keep border-b border-rule py-0.5">
+                    {c}
+                  </li>
+                ))}
+              </ul>
+            </section>
+          )}
           <section className="keep mt-7">
             <h3 className="text-lead">Record</h3>
             <table className="mt-1">
@@ -294,7 +307,12 @@ export function Sheet() {
 /** SheetStep is one step: its cautions before it, room for a reading, and the engine where that says more than words. */
 function SheetStep({ st }: { st: S["SheetStep"] }) {
   return (
-    <div className="keep border-b border-rule py-1.5" data-branch={!!st.fails}>
+    <div
+      className={`keep relative border-b border-rule py-1.5 ${st.changed ? "change-bar" : ""}`}
+      data-branch={!!st.fails}
+      data-changed={st.changed}
+    >
+      {st.changed && <span className="sr-only">{cap(st.changed)} since the last release.</span>}
       {st.cautions.map((c) => (
         <p key={c} className="my-1 ml-[58px] border-l-[3px] border-paint bg-paint-wash px-2 py-0.5 text-small">
           <b className="font-[650]">Caution.</b> {c}
