@@ -160,8 +160,25 @@ type loader struct {
 
 // renew loads revisions 1 to 3, latched one after another, and 4 as a draft.
 func (l loader) renew(ctx context.Context, r3 *latchjson.Document) error {
-	first := *r3
-	first.Procedure.Steps = append([]step.Step(nil), r3.Procedure.Steps...)
+	// The second said less of the pump and of the pointer, the first had the idler bolt
+	// at its old torque too.
+	second := *r3
+	second.Procedure.Steps = append([]step.Step(nil), r3.Procedure.Steps...)
+	for i := range second.Procedure.Steps {
+		s := &second.Procedure.Steps[i]
+		switch a := s.Action.(type) {
+		case *step.Inspect:
+			n := *a
+			n.For = "leaks"
+			s.Action = &n
+		case *step.Set:
+			n := *a
+			n.At = unit.Quantity{}
+			s.Action = &n
+		}
+	}
+	first := second
+	first.Procedure.Steps = append([]step.Step(nil), second.Procedure.Steps...)
 	for i := range first.Procedure.Steps {
 		if t, ok := first.Procedure.Steps[i].Action.(*step.Tighten); ok && len(t.Stages) == 1 && t.Stages[0].Torque == unit.Of(42, unit.NewtonMetre) {
 			n := *t
@@ -185,7 +202,7 @@ func (l loader) renew(ctx context.Context, r3 *latchjson.Document) error {
 		reason string
 		doc    *latchjson.Document
 	}{
-		{"Idler bolt goes to 42 N·m after engineering letter EL-0502.", r3},
+		{"Idler bolt goes to 42 N·m after engineering letter EL-0502.", &second},
 		{"Pump inspection spelled out; pointer by temperature.", r3},
 		{"Field note: the wording of the mount bolts was unclear; order of the cover steps looked over.", Document("renew-timing-belt-r4.latch.json")},
 	} {
@@ -196,7 +213,7 @@ func (l loader) renew(ctx context.Context, r3 *latchjson.Document) error {
 		if err := l.replace(ctx, id, next.doc); err != nil {
 			return err
 		}
-		if next.doc == r3 {
+		if next.doc == r3 || next.doc == &second {
 			if err := l.latch(ctx, id); err != nil {
 				return err
 			}

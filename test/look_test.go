@@ -208,3 +208,21 @@ func TestTheRedline(t *testing.T) {
 	w.go_("/revisions/7/redline")
 	w.sees("The first revision: nothing stands before it")
 }
+
+// The timeline of a procedure: what held on a day, and from a release to its redline.
+func TestTheVersions(t *testing.T) {
+	a := open(t)
+	w := a.window("ines")
+	w.go_("/revisions/4")
+	w.find("#step-s01")
+	w.click("^Versions$")
+	w.sees("3 releases, 1 being written")
+	w.sees("holds since")
+	assert.Equal(t, "4", w.eval(`() => document.querySelectorAll(".version").length`))
+	w.eval(`() => { const i = document.querySelector("input[type=date]"); i.focus(); return 1 }`)
+	w.eval(`() => { const i = document.querySelector("input[type=date]"), set = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value").set; set.call(i, "2001-01-01"); i.dispatchEvent(new Event("input", {bubbles: true})); return 1 }`)
+	w.sees("No revision held on that day")
+	w.click("since revision 2")
+	w.until(`() => location.pathname.endsWith("/redline")`)
+	w.sees("since revision 2")
+}

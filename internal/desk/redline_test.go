@@ -73,3 +73,43 @@ func TestChangeBars(t *testing.T) {
 	assert.Zero(t, s.Since)
 	assert.Empty(t, s.Changes)
 }
+
+// The timeline of a procedure says from and until when each revision held, who closed
+// its latches, how much changed since the release before, and what held on a day.
+func TestTheTimeline(t *testing.T) {
+	h := open(t)
+	ines := h.user("ines")
+	v, err := h.d.Versions(t.Context(), ines, 4, "")
+	require.NoError(t, err)
+	require.Len(t, v.Versions, 4)
+	assert.Zero(t, v.Held)
+	for i, number := range []int{4, 3, 2, 1} {
+		assert.Equal(t, number, v.Versions[i].Number, "the latest first")
+	}
+	draft, now, old := v.Versions[0], v.Versions[1], v.Versions[2]
+	assert.Nil(t, draft.From)
+	assert.Equal(t, now.ID, draft.Against)
+	assert.Positive(t, draft.Values)
+	require.NotNil(t, now.From)
+	assert.Nil(t, now.Until, "it holds on")
+	assert.Equal(t, now.From, old.Until, "one holds until the next")
+	assert.NotEmpty(t, old.Closings)
+	assert.Zero(t, v.Versions[3].Against)
+
+	day := func(on string) int64 {
+		v, err := h.d.Versions(t.Context(), ines, 4, on)
+		require.NoError(t, err)
+		return v.Held
+	}
+	assert.Equal(t, now.ID, day(now.From.UTC().AddDate(0, 0, 3).Format("2006-01-02")))
+	assert.Zero(t, day("2001-01-01"))
+	_, err = h.d.Versions(t.Context(), ines, 4, "yesterday")
+	assert.ErrorContains(t, err, "2026-05-31")
+
+	// Readers see what is released, and no draft.
+	v, err = h.d.Versions(t.Context(), h.user("pavel"), now.ID, "")
+	require.NoError(t, err)
+	assert.Len(t, v.Versions, 3)
+	_, err = h.d.Versions(t.Context(), h.user("pavel"), 4, "")
+	assert.Error(t, err)
+}

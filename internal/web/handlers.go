@@ -179,6 +179,15 @@ func (s *Site) GetSheet(ctx context.Context, r api.GetSheetRequestObject) (api.G
 	return api.GetSheet200JSONResponse(*sheet), nil
 }
 
+// GetVersions is the timeline of a procedure.
+func (s *Site) GetVersions(ctx context.Context, r api.GetVersionsRequestObject) (api.GetVersionsResponseObject, error) {
+	v, err := s.desk.Versions(ctx, user(ctx), r.Revision, or(r.Params.On))
+	if err != nil {
+		return nil, err
+	}
+	return api.GetVersions200JSONResponse(*v), nil
+}
+
 // GetRedline is what lies between an earlier revision and one.
 func (s *Site) GetRedline(ctx context.Context, r api.GetRedlineRequestObject) (api.GetRedlineResponseObject, error) {
 	v, err := s.desk.Redline(ctx, user(ctx), r.Revision, or(r.Params.Against))

@@ -166,6 +166,7 @@ var requests = map[string]struct {
 	"closeLatch":     {"/api/revisions/4/latches/author", map[string]any{"version": 1}},
 	"getRecord":      {"/api/revisions/4/record", nil},
 	"getSheet":       {"/api/revisions/4/sheet", nil},
+	"getVersions":    {"/api/revisions/4/versions?on=2026-01-31", nil},
 	"getRedline":     {"/api/revisions/4/redline", nil},
 	"exportFile":     {"/api/revisions/4/export", nil},
 	"watch":          {"/api/revisions/4/events?client=walker", nil},
@@ -209,7 +210,7 @@ var (
 	people   = map[string]bool{"listPeople": true, "invite": true, "changePerson": true, "resetPerson": true, "signOutPerson": true}
 	closers  = map[string]bool{"ines": true, "rosalind": true}
 	releaser = map[string]bool{"mirja": true, "rosalind": true}
-	drafts   = map[string]bool{"getRevision": true, "look": true, "readLines": true, "getRecord": true, "getSheet": true, "getRedline": true, "exportFile": true, "watch": true, "here": true, "getTurns": true, "drawRevision": true, "lookSheet": true, "leadLoop": true, "getTouches": true, "getReproof": true, "cancelReproof": true}
+	drafts   = map[string]bool{"getRevision": true, "look": true, "readLines": true, "getRecord": true, "getSheet": true, "getRedline": true, "getVersions": true, "exportFile": true, "watch": true, "here": true, "getTurns": true, "drawRevision": true, "lookSheet": true, "leadLoop": true, "getTouches": true, "getReproof": true, "cancelReproof": true}
 	writing  = map[string]bool{"newProcedure": true, "newDraft": true, "importFile": true, "edit": true, "undo": true, "newEngine": true, "importEngine": true, "newSheetDraft": true, "editSheet": true, "undoSheet": true, "deleteDraft": true, "bringBack": true}
 )
 

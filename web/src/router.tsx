@@ -91,6 +91,12 @@ const turns = createRoute({
   validateSearch: placesOf("n"),
   component: lazyRouteComponent(() => import("./screens/turns/Turns"), "Turns"),
 });
+const versions = createRoute({
+  getParentRoute: () => inside,
+  path: "/revisions/$revision/versions",
+  validateSearch: placesOf("on"),
+  component: lazyRouteComponent(() => import("./screens/versions/Versions"), "Versions"),
+});
 const redline = createRoute({
   getParentRoute: () => inside,
   path: "/revisions/$revision/redline",
@@ -120,7 +126,7 @@ export const router = createRouter({
   routeTree: root.addChildren([
     signIn,
     enter,
-    inside.addChildren([desk, procedures, engines, engine, write, turns, redline, sheet, arithmetic, people, account]),
+    inside.addChildren([desk, procedures, engines, engine, write, turns, redline, versions, sheet, arithmetic, people, account]),
   ]),
   context: { client: undefined as unknown as QueryClient },
   defaultPreload: "intent",

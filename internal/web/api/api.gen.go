@@ -599,6 +599,9 @@ type Task = procedure.Task
 // Tensioner defines model for Tensioner.
 type Tensioner = engine.Tensioner
 
+// Timeline defines model for Timeline.
+type Timeline = desk.Timeline
+
 // Tool defines model for Tool.
 type Tool = engine.Tool
 
@@ -638,6 +641,12 @@ type Variation = engine.Variation
 
 // VerbSpec defines model for VerbSpec.
 type VerbSpec = step.Spec
+
+// Version defines model for Version.
+type Version = desk.Version
+
+// VersionClosing defines model for VersionClosing.
+type VersionClosing = desk.VersionClosing
 
 // View defines model for View.
 type View = view.View
@@ -713,6 +722,12 @@ type WatchParams struct {
 type GetRedlineParams struct {
 	// Against the earlier revision of the same procedure; the last that was released before when left out
 	Against *int64 `form:"against,omitempty" json:"against,omitempty"`
+}
+
+// GetVersionsParams defines parameters for GetVersions.
+type GetVersionsParams struct {
+	// On a day, as 2026-05-31: which revision held at its end
+	On *string `form:"on,omitempty" json:"on,omitempty"`
 }
 
 // EndPlaceParams defines parameters for EndPlace.
@@ -962,6 +977,9 @@ type ServerInterface interface {
 	// Undo Take back one's own last edit
 	// (POST /api/revisions/{revision}/undo)
 	Undo(ctx *echo.Context, revision RevisionId) error
+	// GetVersions The timeline of the procedure of a revision
+	// (GET /api/revisions/{revision}/versions)
+	GetVersions(ctx *echo.Context, revision RevisionId, params GetVersionsParams) error
 	// SignOut Sign out
 	// (DELETE /api/session)
 	SignOut(ctx *echo.Context) error
@@ -1793,6 +1811,31 @@ func (w *ServerInterfaceWrapper) Undo(ctx *echo.Context) error {
 	return err
 }
 
+// GetVersions converts echo context to params.
+func (w *ServerInterfaceWrapper) GetVersions(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "revision" -------------
+	var revision RevisionId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetVersionsParams
+	// ------------- Optional query parameter "on" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "on", ctx.QueryParams(), &params.On, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter on: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetVersions(ctx, revision, params)
+	return err
+}
+
 // SignOut converts echo context to params.
 func (w *ServerInterfaceWrapper) SignOut(ctx *echo.Context) error {
 	var err error
@@ -2008,6 +2051,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/engines/:code/car", wrapper.ResolveCar, options.OperationMiddlewares["resolveCar"]...)
 	router.GET(options.BaseURL+"/api/engines/:code/drawing", wrapper.DrawEngine, options.OperationMiddlewares["drawEngine"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/turns", wrapper.GetTurns, options.OperationMiddlewares["getTurns"]...)
+	router.GET(options.BaseURL+"/api/revisions/:revision/versions", wrapper.GetVersions, options.OperationMiddlewares["getVersions"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/redline", wrapper.GetRedline, options.OperationMiddlewares["getRedline"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/drawing", wrapper.DrawRevision, options.OperationMiddlewares["drawRevision"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/rim", wrapper.WorkRim, options.OperationMiddlewares["workRim"]...)
@@ -4032,6 +4076,46 @@ func (response UndodefaultApplicationProblemPlusJSONResponse) VisitUndoResponse(
 	return err
 }
 
+type GetVersionsRequestObject struct {
+	Revision RevisionId `json:"revision"`
+	Params   GetVersionsParams
+}
+
+type GetVersionsResponseObject interface {
+	VisitGetVersionsResponse(w http.ResponseWriter) error
+}
+
+type GetVersions200JSONResponse Timeline
+
+func (response GetVersions200JSONResponse) VisitGetVersionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetVersionsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetVersionsdefaultApplicationProblemPlusJSONResponse) VisitGetVersionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type SignOutRequestObject struct {
 }
 
@@ -4553,6 +4637,9 @@ type StrictServerInterface interface {
 	// Undo Take back one's own last edit
 	// (POST /api/revisions/{revision}/undo)
 	Undo(ctx context.Context, request UndoRequestObject) (UndoResponseObject, error)
+	// GetVersions The timeline of the procedure of a revision
+	// (GET /api/revisions/{revision}/versions)
+	GetVersions(ctx context.Context, request GetVersionsRequestObject) (GetVersionsResponseObject, error)
 	// SignOut Sign out
 	// (DELETE /api/session)
 	SignOut(ctx context.Context, request SignOutRequestObject) (SignOutResponseObject, error)
@@ -6376,6 +6463,32 @@ func (sh *strictHandler) Undo(ctx *echo.Context, revision RevisionId) error {
 	return nil
 }
 
+// GetVersions operation middleware
+func (sh *strictHandler) GetVersions(ctx *echo.Context, revision RevisionId, params GetVersionsParams) error {
+	var request GetVersionsRequestObject
+
+	request.Revision = revision
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetVersions(ctx.Request().Context(), request.(GetVersionsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetVersions")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetVersionsResponseObject); ok {
+		return validResponse.VisitGetVersionsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // SignOut operation middleware
 func (sh *strictHandler) SignOut(ctx *echo.Context) error {
 	var request SignOutRequestObject
@@ -6708,215 +6821,219 @@ func (sh *strictHandler) ReadField(ctx *echo.Context, verb string, field string)
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7H3tkhs3kuCrIHgXcXexlFr2eud2NL9sSR5rV7YVao8VExP6AVaBLJhFoAygms1RKOJe417vnuQCiY/6",
-	"AopAkd3yeHZ+jNWsKnxkJjIT+flxVfBDwxlhSq6ef1w1WOADUUTAX2+JkJy9LvW/KVs9XzVYVav1iuED",
-	"0X/B49V6JcivLRWkXD1XoiXrlSwqcsD6qy0XB6xWz1eUqT98tVqvDpTRQ3tYPf9ivVKnhphHZEfE6tOn",
-	"9eqt4AUpW0Hik7o3rjrvO3JHJZ3Zq7AvXHHWT3oo2XAmiYG24JuaHPQ/C84UYUr/EzdNTQusKGc3jXnj",
-	"X37RYH/+sTfzfxdku3q++m83HTpvzFN548aFGUsiC0EbPdzq+ep9hRU6EqbQUXC2A1DYz/SoX4uiImbd",
-	"HzXgGyIUNYstBT5Stjs390v72qf1igJoLRSkEvZnA9/AA4lPMvDgUx8Bf9Oj2jHsF2u/tA8e5nzzCynU",
-	"ar26f7LjT+yPJZH7p90Oew+f0EPDhTLnQVWAtH2NVVHdaOwJhusb/TUs5hvM9lPwFKeastIeI6rIob8V",
-	"TwJ+gVgIfMoHUhQWZ7ZO2I4y8hSWnrnvggtyY7432yeSlgH6wA02I403321qvHfCSnmOnm4VZqUDSnvY",
-	"EBGGqz+uoVM5fT1Ca+uVVFiFyVNRVSfgpMc3zBd+3W5wu/G1BVkK1VqgLyXZF1hMEbZpaV2GgcmBXch5",
-	"bB7w/Wvz8MtnU9yeCA5iagQteC2NePUmLqTdF1gGKFcSw3fLkupt4/rtkPENGChmJ/Qftz/+0KNnu+hP",
-	"69WxIuwcQb/X74zBAB+uYSWpwJDkGtB4o/8Ik4bMYdLrlbJ7nzw4Ur2eyAPequAzTRcJwsC8tnYLtpN1",
-	"Q9tl2WWngxbAcjF4Fa75rg3At6mwVQH88Rq+8FBSIcCE74jYDJcyR70/E7G5bUgxHWm0CDPs2m01tJIX",
-	"uFWWYw93X+G/YxGGgCL36jwE4K0z2JaKNE/dEpagWg9gEF1jWQXYiiJNOmBhkFsYcoqjmOgB7CVLvTGQ",
-	"rHQy6+yGCqLKr27KK07BhUUoWFWECjfQvNy3oNAfhDnOibciVWHcnJLkbLfPxaKWH5qaROiasjC3q/GG",
-	"1OEnlj/Pb7E27MoMk0T33SovI31BSsIUxXWAiZEDprCrA75/Q9hOj/jls05X6HbZYCmP3Bz5My+Pdm7m",
-	"6I0Qot6XRNA7UgaU9mVsWIM742Q7efIprCXNLWC6wPM3ihzNa21nOC8oQofKSV8DjxRhU5wKw8gSVHQi",
-	"BBcBmAh+nAWZsPczO6JVvucunnwbfF9wfgg+kMSoOuk3HVnhbYLcctdaeBvWtbb7sZOmwFjSXaWWQagm",
-	"WKo82C3bmZnIbS6b+uwW14YWQp9vqZDqxeT0nDunIXhW/DDLJMgdEadEmt5TlmkUgQXn6OFSCb7vj7Xh",
-	"vCaYBS6q286SAgtb2714w4odK4Xqas6bWaKruUXGeFlreEbZLh1VlqG/MN8FTQv2pjch5BhLj1J+bYVR",
-	"6BFl+7k9H7DYX2QC61HOEbPQ+kY4hRk9UuGb2N0nALQDzz39jEeMJUZ/CAzVUFVEntRtETCszcD/gKUM",
-	"r3e4rO6B4jURmBXkPCjtvHYWO2Z/hBBERcvmCGIrBhKlT37RTQoeUf0VP892YUJ4dd1tCEZMkiRRHkNV",
-	"GPBSCRLDryJksMW+CiPw3UAB7r46Wm0mW5ZFhHqivAqI4BSIHStC6lmNkn1PZJV3yI44fMWCycJPBG7O",
-	"U7j5vuMW+qO1W6GZNmnPXLA8s72hBMcLepRpPTBOOwB+ZKnNE8naiZKO2iy792LLyxOPEHsyHcu2ZGXX",
-	"nrLJhkrF2QxiS7ILYrUUvAkTYs2bBDakx7WjuG9S1it4GSf/a2kzuQ4egRXlEV7GY0bCIPHPEJeZxHzo",
-	"BnaKTRLT460oZhW+PItH/NYRNpea+TP9YOYbMHPAwEkbHSuKfVZ9b4gkZhOPXXi62VpGLxsixJD1yTXq",
-	"uFM4/TXRH1G/MXMIOoS6Nbntubvv4LLgrqhnjCh3lByfOrPCAlPRjR4A9jhSZacqw1DU9rTmLW8Hl4ne",
-	"I76NCL+Y3J6RzXEpcx8c6nSepzn+vzXo0Kv1XN7sau2F0/1KD5mBDgfJC7Ei90EX+Jh5nnHDm8CFd/wY",
-	"5NFEz3e98WRFiAq4rIxPApnHaEMo26FS4CNDLQj8lLlfwRjBiQP+T72rtQOXX1jQNNdFFYyYLKnsXTnG",
-	"QNKtL5NZN/w+NEL/ZuF8m19BTEf3x8SihaWyG5isY3fGuldqgg1LAXgkcuQMZc4vP+UHuX4jP//arTHN",
-	"BFDMXoc389C4/yKIivsvw2wm/Pbpy/Ps5/6LFXwPY8MnKbvb1aemmlv/6MrbI8d2oCD3traUgRqmaEe2",
-	"anPKHiKkk2+VarikzscxJbfALejMGZ2hRGuZ8oq8xcPakNM1TFOxA3VouJR0E7l+R4FWc7YjMWOSefZt",
-	"1A5gnv/EM9ERI72GknldFosi1yDRtHUdUUlEy67FV2WNi/0MeV3h3qv3btbcv4LC7tz8SXr0aKV9Z3Xc",
-	"4kGYpJyRFE9N4DQ4DaobpqO7IZX1acrTw4C4/bU7fcuiZSwm9FQ1MeWOb8rK+gVTRdu1rOZBA7iFaGbQ",
-	"hFYUozaZud1XtCxJhG/GbNNR7/ABi1mJi8NcqNCSOsc6vgQBMsFcHaBsrFZugXaUNMt1G3Gtx1cYtrbG",
-	"SHNsuzhvUdRXGqOQEdYejEkZbIqC7qr+tvof/J1ErnRLeYl/HGHZi3WQPu4Mha69XiJ6LMpZUg2KOvuM",
-	"od0hCwOAZXsDHTeyx9Ko9z2NwVkKds5dDXpqp7p7nrV2t46k66a9uVx2zxS8kV8zeSQiaFIUJHzX6d3c",
-	"RyehFGNl5+wncRPDgaiKl3McZo4B8PqOhFdwrE7JLmM/kPksiRvQsqxJltXVPvkpZqxtMIs4lMIftKwg",
-	"QmHK1CkMgTR3ntmImWY4qF1T5+SDjfW24c0rjowcbXRoTYmI6lPo0pgoM0bIooK3ioQZ8YZsuQhjqqS4",
-	"zrO18+3WBvkG3GtlzJMVs46O9c8I8kZmSLsGb8u3G1xbGNhtudHTUSP3i/HyqqTqPE66M03ucaHCnKIi",
-	"uDRfzVmRvjNvxRUNgz8nLymTRCgbF60lyJ1hCPYfds6QIIWo00h4RGrs4QidvDmHFJ+o9BQAuySwrst1",
-	"cvj5Blt/6tiWIlPjqDZuhKFVULNXiVRFJYI3/oQkYQrhHaYMUYWoRBLfkRJxBq6FXlzeH8zlzf357wEE",
-	"FDW16Uzx774KfEdKmmFhBTgPrpX/9uxZ/2L5xRnVwcDGL3dt4OqWEZI11hBq7hcjXzQvE6xs8NbMyPwY",
-	"0+M9rkusyBNFjS91DMGNVm+Gl7MeMUTWuB7mL02/A1tu7BG9C4+5pZC6ExmSsr8Mzmjv0QHvIyzIH5DI",
-	"oJ1/c/qsjbCExFwDAJ1bmxmtC4HswLfuXFW9xTowuW07iPbw1YMXXINSREBHM4tlAIxwWxGigtahLh1w",
-	"Sml4HP40d1Yh9yygrG2GYr5HkXFStUGkTk5seSueeHGrjvzJJHAtmdDJHS2JDRCKeR5mWZL7PuR32OID",
-	"rcPe4y2WirBx/uDcTN/aL8IqvR73R2Flckb08LZuaZmxCP160Fw+8X3MDfNngsPZkZpet0Q4jDiMn4gJ",
-	"yQKleM/4kQVxXdODFSdj6Vnsf4z4SAt8eCUEj5gHYoZdibfkPWUlP4avCWURVhgnJDJ1oszB7Q0v9mkm",
-	"7/lReDDtJM6Gp4anufG/xyK4SlBBkkf58ch+0FfCwEBJ+YqTkB4scpy5WCQE2vTuv52J1BEtWLWOFLh/",
-	"wVtN2t1PQXNQleVvvgVLSzAivCSJwcJ947W1y6Qv4Cdvygk5YTmvM4bivA6NEpPhd1jQDFr6GQsKGfaX",
-	"GnfPZHqSejbrY+7rv8JLZ5SQkPphxOOId66nVjKvpkwMZZZtpqVLGtXhwlxJo4X8bAE/NoP57J2EmHCr",
-	"rGaWKuhrqolnjRD1LfWp6RPWSRROGuN7/aIL3kiLwjAQn9iK9EBunA4Gaw+/3i7TVcufDa0s1S0VEe/I",
-	"r62VmufTw74Kpoc5I+PSPLIvngXflqQQROXnnNnvziSdveopkknxgxfGA9r30g7tW8EhsvmiQ+sV0Om9",
-	"oSiIDEscXAgeidr3hqd0GV7UODJPMfII9VTemfTiitfl+1i+ejR1ZKu+w7FQvLrdCFrgXO8UZ7dRt5Ir",
-	"tBEKA9CoCj+rcZEhIN9yyiK6BNvVZHhz721XNqRIZ6IK74L6nKoEwWVexJJBeBr5e8q99ARQUofSSitO",
-	"i9wgtWhy8J6cZp2yTr0EJ1bfmfVri5mi4CvwFUggM35tVwglSsDRKjUmpP8H2pxQgSNaadwdbVIu0rfc",
-	"MpqQiqH337kY9wn+OUhxNri5KLsZhnhHcBmMUGy66k2pZQq0nlqbghCxqiLjMgrw/jq9osFgzRfunoU3",
-	"rrl7o0iYGxY4pqIXpK4zz0SE4x5c4aC02ydhZVhFk1Lzn8n+jhUO2sJ211j9lIN9CBaSOX3WFUwipiAs",
-	"I+Z/FW0kRk6SOyKocYE6NrVx7ndZ8bYun2zpvbl67MN3YDW5pif4PKa5DqTJhJ2jgsAtMDUjBeDSg0JX",
-	"a6MHUEfO551LfPvUncmFviW+NScbjHZT+opH0ZQC07BesRM4YqZ91MpmZksXivM/k1CdrOtGaZd11PQ8",
-	"F8F94GUbCWl4gODuIIj/TC4vwPWddxOn+pyhGiIJRZ7EUo8zrSvT5IBx5EHP40F2lGWVrMstcWdhFXZ9",
-	"kZoGc2A5M36KXAMo4U2Mcbcd2DPyLOghlqrMs+PBJ3hpWtHwiG6hsIkumTUp6nfS6/i58kgWI8m+f0vi",
-	"l3v/vyO4VgHXP98nFHfg4UDe74ggodoMEWd9NHpi/r2xzdIMH1rPa3ZHFQ5XS3oA+5Dg9YimB2Ov84oc",
-	"huPVXEUiM1do0//RlrtQNaJS0K2KBDbRbSxGj0SdVQcSCVpjkaqPrappfgVT2Ywu691Ed0SUtMhRo0JV",
-	"ASPxVWxlt+iX4IDR24qF3crDsFtURJ8dnmvrBXlqcbbkVNshYP3/SZrA1UIQLCPWv7hqbU9iKGETpxQ4",
-	"MEXOrIpq9VG7kBTzMOxkqWH4jf79e1sd5YJQlzAFQX2AmDkOD8tT9E/66UXNY3atY3X6gSeAtfYBRbCG",
-	"3rApQO3gshiyBJdRi/vYYrQhtTEGaeU+aOrhJiBvaKxQFUH6CVIVhjixmpQIM3AUnBMgnQttOCZlSA/L",
-	"RUmE/tcJHYkgSOE9YWvEGbGBaYoj1QoIUONGhw2x8uDUHSv/4tk5Xj5MOgsx8Tcxs1BeBBv4clwY2/TW",
-	"muPFv1VhL76xCyYwBJtPX9ok+Sq1pPabZdamjmbpltTBOrRn0lEcHTd1u7Nx/StjwwfKaCizTs0gcceL",
-	"MDU4p4pPXzTyhHSuriZPdqbDJFfJLfYMmjaEFdVTD+clUgyGsOhi+1dMidOMynZxBlF44wMVK82JqaCe",
-	"2VLCZPtb7yQcF42+yHkYZCk8VP9qzpdWS553Q4slhGEhKJE/cfFrGxGA+lRdx3o7Pr3SJDeY07oBG8O2",
-	"PgHrRcMjHTrFB1fzwA1n4xxQSQUpbIVTkB1SoemzLMYQr3ZW41Okphk+ff99JNOspK2MRJk1BMeiWGUh",
-	"xkUjzl/MOa+zSkidz9Mz9JBmOXpjsHiR5egN5/tYolThq9lmVHvsKuAGS3N46T43iPOz9IKGZqOOXNrX",
-	"MKKnW3yYK/B9VKPzdrOhNqXvUAgjzey9ktZCfJDivFyDqqUXjGTFj1IrUzCQyQbQNwP0P8mhUSe05aCN",
-	"IcWb/xXSwAscmr2iRYX4Fr7U5CL1H7YKif6twTsC+QUVPzI9h1EcbeMUG8Fv/noWrAy7KElgEulqxfhU",
-	"uXXVDWCxdt1UIihNgyhbgwoq3Q6hOhwyVkP4oZUtrrXOCuVsxg1ievs8u1GnFQ1FTFDGhOimCZVWr7dZ",
-	"ycfZd4Z4UcZ49YJYPEO0VqTgrWHFF2nGUmFWxivNZyXcThshZLDnihZ7RiJwO9IyWInhPI929fVcKq6B",
-	"WirP5s2lPHvuhh9I+KtiOuLifHUfGkEP5oJSm13VnO+f4JpGUgRqOqgp2T+QnO8jhTsGqYfLy781HMCZ",
-	"VWsZfKlHmZSsmC7hcWo0zRKDxYRUCCsvvUvHGH0sYGViujERJpHcr5A7FlZ9mS/2B3J86XKrYlbBc6GM",
-	"k7oWYSueme2V9zDN5PoEDD74xFulVQXjkUf2GnvOgO6yeM69F5fGegSbkFjwhpIyberUtLsfyPFtL2x0",
-	"5GupE2NJcyJPx64aCFOajSXVa/S+oekp8Rg9B2Tv+uq9+K8JTRbMBO774Aq5IjH1fGQv6XjTL94RMnes",
-	"rel9tkh3tHK1rLhQsYoaTA5LWPXrIXY1M9ILKSieUvuQ2e5goyq3/VLNfnq3gRRbRw8FSw0eMEQoT3+r",
-	"t0BYccotkR7VBu0NS6bWi/ry2bMQwBeX8+521B+mt65kkF+QgP/jkcVLapz1ZqqKBN4MvOhrsc6/GLpF",
-	"uKSrVNMsj3YrSNRBJJTt5dtE3cOt70L14629gkRu1xktDV355Glo+UzUuY0izgkWLsl1rHF0m6RBe74M",
-	"kdbG82LN7pJA3QqnWhNcZlrVCIn0mpv0e+yryTUtBnGFuD7ik0TGDcXIEdGtvbFLDuda/3asaA2XdKi8",
-	"seNEos2w6Fm/gk0XMx8qb0MiqjjBdfRBLA9ANnRYVG/aPu96pRQt7BIzRbBQl5+uSKRt3F9A7htqk/zT",
-	"fMFRB4OeIuYNjruAvHU/MRUo5KDoduFXkSJUHLSWCpW3PqxrFK/uf08zmvAD2fDyFE56rUO9MbW2Do/M",
-	"CUMYTlnSbO94nVRd2G5iLrzG9LAOcPPyQBmVahh/2Y+kOczXJUyIO46Xw5pEHiVYhax4dxyuBNFoHHEf",
-	"5sS8++BAlKCFqfZIBMV18LOjoCrcmWeGlQyjnPwg6wGU3R7c0uLYelFhFmIQNS/25w7v40d9TTehBUWA",
-	"4nYkwu8rIkiWGda1HEtjhpJanTjl9RCWzcrdQHZ6u+wkHgYAWczBuM2FGhWIvqxccqK8W7LyicDrUoPG",
-	"mWGazgOsE/qyV1gi80aJAPLGWwInBNWc7yGiKJ2DzFRa3brMteEyfqoIgkfIOn5ABUKUIYy2WnWiCm1I",
-	"zdlOInNTDfXPbmORg878MJz0a6g8RfR+nb/J7Dk0frQaTa8T6nRP9qGVS1QiBiVzslummr7xXedU2GuQ",
-	"rTlzzdug4jPpYXhJ3X/F1UDljK0eJnWvzy46WITqTGEpQ7dfZ4Tv2U++Cd+XZiLh5+tKwdkk5Q8zzeLt",
-	"K+/yesabrzLKqvhovlDtk5nlNX1bX8LCcnvfR1vc+zSpmbM7Lz26pa/7nfBHFsRAS3yXGRUuh+VA3yea",
-	"Ps0lyaQ+dS8VTe/m4ivjVQddPujIkXve9BrO+7QLCWdnjqsO28Z1hW11HayJtSRh2TmnI1Fy0RTYlo3i",
-	"xWP6ZnTv5yv5nM99mUneddLouvUjbcC1H3ztujY74KfQ8LsLQy3fkYKLMhK9d4XQ6xmNo8KyioD710TG",
-	"lRjZTn51dcShHZaNbYf502CsYfRmQaBkD8xlOKC1K5Oadis248RqT9VUZrhHzwyWpZLYseYaEV1nXSPc",
-	"Vi65yuoyBgJuxjPYFWaipw47S5R8O0Yfy2dsx4Ekwmh+IW9IbhLfkUA1+XBwX8pxcanIZhy3hkRQLrYO",
-	"BuAYrny6BIyTCFNbIcSoC7aScGnMxGAGZiaSuoaqvb9wykjEhj0o79dPndo+ZO25Myd3lArU750YaybM",
-	"RZk9/XsuytQIdVhS6nHMV8diJPQ+6MSnchhubJqE8lZBkbQgoiPKS0hBWevxE7cK67vSXkMJ/CbM+ax6",
-	"Qje1j54+X6bM3ZJcpTJmAl3TiV100jCBzIxKoJQ12i90e9hqaMKzenPU3cBpeoCF83ItwIT5PIiixVmk",
-	"dvKWMiorUqZPkWzdzlQRYPcxFSF6B021Zhhvsb09mo8sWKzeZzIa9ZLTsN0sqYk2RnYsBkZ0tJAAtLCV",
-	"uQfRs3KyX/99LCj7/ooZK0SuVcE2C0/nCzM0kGZs6BkYonaFSZuFcDf8OEVcZi3oQDhpJZpZopLc40OT",
-	"7URawuAXpzJYpmvri3YVKP3S08DukXoZ0L+3Wx8dlK6wRUCldLaTtIrm5vVQTfNZUykpqcLDtoJ9L2Tc",
-	"7pnMqK19M8cYe1Xj5gGfvtEDfxPt4XfAp5ekJopEH78jJY8+/AuLPbyuXTWaly8r/OW//SHS9QvUq4zE",
-	"3U4fi7JI7wO2XQM4Q6bRrjeOgjhsGyIkKeGPEuAbvsjEGOzAjZLrHQGJ3DcAT5ixG3w9rq7S1fnxUO8b",
-	"ff2JGdiHPaD9yU3hL98bJnUZbwn2/8gSmDFRFrT10sNsd7BQh6QDiXVWOhzOe0z9AEkcmx6WA5QeYirT",
-	"sDVpL1m14iJcbmQOJA0RL+FxwuZ9wyzTIdRM2B8iESoXRuO6mJgJZA74dEEutY3g0IMk7cOuYvkujjNO",
-	"iikD38S6qeoHP/GIjhurBIJllasyQYFiEmu6j2kd8zuGS9ae8ydcoUTipF7BbFV6sP2EZc0u2iYg1emx",
-	"XkGeaRhCvvhpKA+ZJdesMftd+9qoPZeKw12Hek83DnduhSk9HhfSfdff8RbfBQ01GYrZEg1eEN4QRsrc",
-	"+1jEjnilC0FiTyMDs6Xs5tYGSg0BHg0OUcPgEBdsI3EwPGQuW3dcuNfOGJLnt515axQehGMdsWhm/920",
-	"A9WP6IMv1qtR2ecZNNlNLEZUFcx622C2jxR0Z2rYfjA7DRQytcHoWxOFCnyAu2mFW+n+Mv/ftAfo0Ihr",
-	"mxTS0GLfZlaREUSqzPyhO+w6po7r89nCpOFSV+HBaxrJFfVOpnktyLzmp7ADru1izpYMnsSdp3YTMfeb",
-	"i8LvYt3MmNbkzhT2jEQp5eoQsd5lPbtPIOIpkgeR21xzb6vMJekDUMgtr/nTAomU5/ACBMbcXRBlkzsW",
-	"ROZkdrKXeEvUKdrZO6Iq0V2sMICPyg0VjsppjgRbinVIUr6IT85Y8E16L6SwnPfe+VGXItdwCIDW70TU",
-	"mQgtrB0kHMH47Xi0J4mmJS2JeoKJkGu2Xf0tNk4dlJ17xO6p3bxT0Ho3RW/j/x7OtVZVUuB/brMFGDhN",
-	"Ti3u8DsWU7+pFiImLmC92tKdseAdKw5Wt14rEdsxxHcQscET+hpr8gCH1ZJT+obUVKqcbNK0viEw6npB",
-	"+xBXUn5xA5EpjiOdNOLNMq7S+cI2GPuv9hcP2/4iu3Tv5SafB2lOAUb3/M4UCtf16aLOFDBCd1ze2CI7",
-	"V6urOhJwszLtjOy6Rp2a2ZqvD1GsxmBocbGaEXrCftVHzg6Zu2DFGpXP+11n25HPeyPfkZpgSR7KWylj",
-	"8Rlx72Q0siLHveffniuGe4VYpvkglOxNjt0dYyek9y9uTknZBdHS3xmps/ZCNOMQ9atyHl7XJ77n+/RJ",
-	"to6mOtIc0KFf88BdGs6c6SF5QHLJ96yL/KndRT9Q1DPawDFeZCNeZCJeSiJJZA6aDCZ1Dmjw7oL46AY6",
-	"I3oIucSicKWYeB5Xujxy7puUFhdm+KT9V4YeLwXArXVNTNu4x5rQLeiH4+LDI9Zn02Mn0rw/6hU0V6k5",
-	"Dhqvi3mVlp1hFNqxU/hftOrxrPCihWpFzDLuU9fOFjLMDcmeNLp0lJBCrbfGv3gpsf5kqy2Pmy+oq7Gs",
-	"aDu7aJuWGJiyTzRs7howclbKZK6/jdjul3bYVdUMdCMwjfWljfu2wy7skThxnmyzpjQ0WLPoJYiwcWeR",
-	"2l4p5U5mOECiemb8REO9KEn3sItfrHm48jYZRYmS4ULZHVXxFjRS3WaV80ipgnKNijOSSK/uBxB6aVGR",
-	"SOkYu7sOav2yI3ZBSRThMLqYJFTQHobZro6lKoz6JUQr6YV9nWpBmaeJgdE1D5ye4swq1DXnjfxxm5nJ",
-	"dsBin0lmPHcOzlRmn4uGsuzwF0FqSu6yg2Zqq4Qubm0YatXisXpZqxanNuPSKK+4ftsjESVasg72dp7R",
-	"VvN7lY0jXY3dcaZI8aRpyc42n50tK9sPbj6EbSahpJrgVWG2cYSto5BTYnFoP+hz72hHkWgpiZ5mPSx9",
-	"CElud5E2KdkdOMEusJmNLZqNMtTv2EzTpPZTJnjcXhdh6pRu54s1dt/lXI9w61SVsS56R4ThB+EDFAdi",
-	"j77EMKCpF8d8KiIdfbc2TDkdV7+0hyaXcxmPQ242UeYHlLUqEqDEM+UTVL+fNUWOBHUvMJy3m3Dk2Jbe",
-	"xzSryGmO9vqJNowIFliDtbr5U7hgtqAZVLhemEbrIuYMrXocOOKxPiOg13WvtLVDu1t1SqztrTWJXhJt",
-	"q0ItT8b1cGybbRtp/mG9uCuSec3EtaSGt6nLu2r8hEMVuouK2OMc6t11yL0KQLnc7OuDklfUhLqWyrDj",
-	"yxsq/9Rv2zKyJPI6t4LQoCR6UoeTLRWROIeoKhPVD/rl08/0IRyWEqYJYcH9UvSwghB/2uFwsHhleyak",
-	"hjRMiscPAg0rPghQIUVBmBK0QNDiyjVLWa+0qH5iGdAamTR/+O9qvapOpcBt7T+itmUwZTuEhd6pgEwz",
-	"hZq6ZTsYr18evhHkSc1xiTYn5MPRxoy7t2p+R67XAelsl5i0JpUjq3IyDZi3k+QTwDxCjwLfDThqT2q2",
-	"gg1itLVkOVLpzWNEdD8FmTWm6lq97SzBpfHyjp1cytCD9mK9xDtca616znkwUyI9rKjELMHwegqio8H2",
-	"KnK+cYTrjZp2XGISnzUqwnCJOF1q3R6iU1XRpEb/+zSC03k1UxK8o51Q+PZF9MbBt7ejDlLDTpWRPpWK",
-	"8oRrPbzWzdGtxI7dNTzBLi3S7DjFtteH6VLznhkjqDvFnQ6loHdRH9ei5p6p1wTXtM2uoHMW2Gn9JOnw",
-	"u6BTyU+8DcVDX7N+SHY1EO+6X3i5SSkfkuDotwBuIRT6AugGM3+WJJ8MA4eSjFpm+Wdvg3Y184Eiej+t",
-	"YG9rHCzCf0cjmbAbW1M1gVaKistBflvvsgPHZNZMUNfxa1IepJNp+5zpYi5zPTf1z2lU6WoPfNGlz2e3",
-	"JWd9ywBAcQ1QTtEmRklP3bZzxKHDXAingv49vcIz2WU0fu8p9nN+UFsX6ZybuW+rPa+2OT+y41f9K1u4",
-	"wlHQnJcTTR4LJGc2MMMPkgDoqbkBWurOwD5LO8puxhlB0jjo1rQ4cn5MWFEGuCfl00Y7rCU5usYQ6Umj",
-	"uedEXoqreKcd14o9J0l2e6UAF/2N4PsIGxgXJYgWFNtOuiWZTzt0m106WK57aPNLiMbThFYdZQ9FNfHZ",
-	"jATZEZ/y5NWO8/Jqsi/zLBkxI5cUx+mJqb6EOWJ//OzWku0U1iUVO4mMt7sqM95Cr46UURtHrBJr1HqB",
-	"RxEksfv7EDZ2Ff77tdtMtlC3FZYd2YN2Zpl9J1a9KmZlp5XnHkcWOVbrcxLHK2kdlXcioIehc2kN+v2n",
-	"oGcuSmuA6T5ZdVX+bDNdL63Ttyg72urKsyq606kjybddLi2MFsL3X1jJo80LoomnAaYdTmcY3xZcVii8",
-	"H1rPz1hQrIL1EYusHO8XkezunCaVIf0Y6oEWKXnH1n7U7ehCI9LPRGxuG1LMuCoCV59xNYh+WUFTgzEp",
-	"fLlf74iSOkNHNDmTodRUXpeRKcb1KHqPZqIgKjGhkPNOrTY2kcL77PZsvRbBgQFHLL/3KBJXMa0fs1l1",
-	"+/SY6DDpwJMUJ6FJ6aI4iTB7nKmbcSYhDIvog/ywfZFe7uIN3RJXZvrMXTTccCjxHJjwrdBJyCzmUeOE",
-	"it4uXCy7SPNMdeaMBBIfQxM6J4JGciouKDXZ5U2NO0IYahg0D+qXjDQbc6uy0LVUZ6gyJVbhZ1PQ4oJQ",
-	"hffOOTUWwvjQZNL/bLFHp9c795ogCgtTHxSXd5gVESdmLP/cWcrdeHtyMsVG+ZHUphzUtuZYWXDXXBkt",
-	"dCtoYeUicC2NMVqaSEBM67zSSlF3qXBdJAN94HGkHFLUHr9e3nBw4FO0ZvucJoTvbWTJRSrE+ypUCW3T",
-	"UiuJZ21bsWCC2VjK3FbF5gveZgaVnYiVEXM86a/wUmIk9ntT++wycLueGuO0n2GJDSvX/WpsnpLJAAm3",
-	"od5ekA9ljRjhVlpBRWHhbcorCn912LmYvibhCGmHxyzgImyaDtCtoOp0q+nJBpKZbAQXW78qON9T4k56",
-	"N2onvnBD/5OczICUbXmgOSU9ULZDnT9ljUTLEGcIozsqVItrZJbV9S4/ISwIOgqqFGFP0SshuJDw27tv",
-	"X6A/fvVv/xvZ9mbI9OOST72L6/nqNdujN3aZXgKvvnCaOG7o6vnqX58+e/qvK1NqB/Z+gxt6g0VREb01",
-	"+GlngkE1kuHK87pcPV+9oVJ93b0GZfAazqyq/uWzZ8bfypS9a0LZ5wK+v/nFBpabI5ysffjpAiYNKAo8",
-	"bgZq/c/wbIvbOqpe+bXfuIauQBnt4YDFyQ5W4xNvlUSqwgph5pAFDanQAZ+QVFgo5OzzWCuRf7OkKlcf",
-	"9IAWtlRVB6JocVMKbnSAxgZIDEH8nov9S3jFHBEi1Tc2kSkZsPO2DN7Ir8EzOTiESrTk04UIPT+vxc1D",
-	"Y443qCS4RBBORgA9SB05Ir/qE1da8Dp02Z7bIWS5CL04rn7gtuzA9VGlh/4MmIJpHwlRFUEaxIhvEQbW",
-	"iFmJqJLIR0AmoUnYEupRLJki5g+BJD3yIyOoqz3+0PgxBdElYOVA65oeiBJEGgEm6CENO4pzoznG8QMR",
-	"LA+EIR8d88ho6kc1PTSivkYAZES0tgDoOoLE0j/XCNLu9RmDqnYxjEG8Skzyf396SSDA6OEEBHEomsLJ",
-	"hNJcDCVow37Emr9suUDGtWKhAVN0wHAifE4TemXfeQw1yMwVNOg8MGmZmVHBTXnPqY6zjpzrH8jxlev/",
-	"8SDi0Y+fdLC/uNrEFhdkG4L9ayUBVleA/C3olhiGMzoMRpsasz1q8I6stT7qdXakj72El5vTrCpqf7np",
-	"XZuC6HsNzzMxyAtF1BOpBMGHIUC9DXBDGQaf4/hq+7vE4Tutho4vDlwguEqirb7zAdqgLpRh0XbuFBx+",
-	"1G9+ijKpP5MOfw0WxpCoh7RXXLgv+wuunXWIg3UPnj3P4Veh1uaTSqyu9v6foPi+3aKAPzgjiDLUSn3z",
-	"JQzVRD9zTTufr35tjWParq2L3OxWM1et/8MDCioDUtsR4YHF+ohwSoGPRkcuiaB3pIR/N8I2vE0lmBvr",
-	"nwkf/HdE8vqOvMDin5Nsri+pNCgfQPlM897YRg6fw3oCvnVjO6l4XYLSpTHo24IlE6yv+xhVNaDu0Etb",
-	"Xe/hqfbDg+k0Zg+fRRzO8TSDgWspNfosM3KvfHcWMABIW9k9hyxc/E5QAL4U+PhPKgHXH4PDQGVZORhm",
-	"EuhzXnjSA96RG3m3+5f7Q71AzwuSlwuxugLjgawarVjd/vznHHrylX7DbOZVSZXrPvAPy2J6DRAe2SDy",
-	"iIrTLb4jCLCpOYs/ezm04Bq+hUnhDcHlGxMw/g9LCXoPLmDwkUnhjS0SGaEDwVtFkORoi401S2PQoBO0",
-	"iT0hDaLXEEdv4H6Gas4bxO+IQJBXfAHVuOrmYarhfP/7YCBQxf33yz+8xmOKCvRIDwtwWSCJM+9coisj",
-	"Hrt3wQv/+PRBCPsdk8bbVvWUOcoUBx3OX8TBgtN5/JGpb5ZFKNCZ3kQTuCbaQ1J5gVlBatvC/vFoZYC8",
-	"r6bhDreKN425a158S+CNOW9uiyG7c8zo9XkBc0VHn9nHI/mQvuNHkLfQKFPP68yRPWKusEQFP2Td3VWX",
-	"/hxDmMuQ/kdHmNvHQ6MKHFkdE7KZ29bvR4uqjzKqkPLgTUZaa5tahEXVX1jJ/+HlVD9f5nesyeA9QRtc",
-	"7BFn5P/9n/8rET8yVGOpQKs5QxM28DhyHbbVmR4COTD2Z8LOW+gSHMLMLd0xUiLKliPGBh6unv/tQx9N",
-	"LyrOtRaBGizlkYvSKJ4Y1ZTt4WBLumNooEm4iMURwhLuIG8o2z8Q4vTQt6QQ5PHvlJTtXzElgrZt4JhU",
-	"IQqu/6uj772JtgBk2Snm8FQRXJuQmKBE/M48fkBY2RmCvk9E5dXh81o6tWIn8AHhmt6REIRMzDjCqMQK",
-	"b7AkRgmEBC7k+vGwtq5HoLwRBBsiDgL0HTz9XPAsObk+RF9yK9s1f7cHWSIGLe3jhJfm9P+W1r9Dl79L",
-	"y404/a/p5HhnrUojJz8jx4lFqV9rx6OpIdxmc0aDj96aVx5UDMIMEVDZJV4hvuiOiJOt7O+BYgaPxxa9",
-	"hmYCDyTCYHCT5/vIJPoWm66dYZhTAQLmGnEFZYlk11BhAvYhHd58bEAj+mRzLEypsJFFAq4gVnOaXApC",
-	"a+xesQrX63L1UKq+mcCsMQ2nAevGC9tA6nLwm5GQvh4hLhC0ytCXbYcSCBDixV7LzEMGfm6APOYCO4i6",
-	"Doo+C/1fi/q/1yLTKmugbpg7s4d+Abq47CnjOTjot1mJ2e/0PeLH9iFwEbLKmUsLb6/ivte3kI5OW4Wg",
-	"hIgrkROH0qBqXVyqda9NoDLcFTSzNtrhodWXWVxUaEPQlresjPjQt7RWYx963/QQdumHRpIc0pC7cXyB",
-	"Wxu6ZysOukKDvXxl14fuQ/JkJT+yeY995EO+3ZoayYP9mpiBL56Z/62XhRHQA40M/OVgzC/CYw5xaY5J",
-	"aXQjiShDUJjYOeGgb5aM4NR+e2lEwwU8y5Hs2xnOZbpyXXz6fmRmKAeZnpkPGJkCJYGRI5EK9QtghpTN",
-	"mbhtv6eHC91+2yve/lu6BrxWEkEp9ytHPOEOWTaWmyFyaNTJ0Ma5C4H/8eaj/7cNi5OzcXGRkLhzIsbN",
-	"8YBK2eeKdXvEe+Ao2M1Y6002IiSXqqIi5dmD6ojAvSdvPrp/fprTMl7C78sIwAEpWct4afnwNZLO9Egu",
-	"Jv5PiCpUYKZl+0bwdlcpMGf3gHUUFCpSzLsEPYyvCYhnV6fKaEiMf36FZDE3mI1u0BqcqijbQdol4lvj",
-	"9xMtC0J5jh5vXNfeMEP6Rms63xj0PTBBgiHTZ1YYL/zlsPvG9JVAA5UlTpCzoEqJXr0K3caUWFNl9r8C",
-	"SpMDSreKCISRBtw0ujQR65MY0+HaX5lQI45Kut0SQZiC6SQ6ELEjT9HXDPx2+g27ELgD+SsZqSWxDuES",
-	"QadNkDVgS3fB1sa5KNFXz/5oOMCGq8o9hXIS07jXyw/sAzgJS/p5IllvIfgr5CA0D9arr5798XrpIzWW",
-	"puNjfwxbBORfsm8rlsSna+/sH4Z6NN1IfCBI2u7xVwvKXXBq7lyrlCCrfG9LnlydR/bKXCZELwQKaiYw",
-	"P0Xuldlg0I1ylt29MrC5RlgJN/yDSlQRASmmJXgtHG9Ya7Ynibgj4onUvMniJR+f984RFcTnq/ueH+qx",
-	"FLYLPVlTGbQ16zdF7GABL8zMT15S2XBJXXXUGWRfR355hQ/8UJ1fKh9xroR5WL/7zpgBf3OSAta11PD/",
-	"HcHiKkGN+ORMzVpuQwKQRFjlI8HcHOXNR/jHpzg+XtRckjdXY47DuC5XDiuJNX75+w5AHtZ8nrIDQMRV",
-	"fEe1iRPytcgyKedsbNBv8fjqdX2uTBXO9/MBuPqafCUu3bL5fAN0ImrdlXfRCtqvLS32qIYScrytS7Qh",
-	"owDdRMoQs/lO7wgu39hqJ7858nj3sIlMabV2XUZTWp61aSFxBbJpBUN6whJxgRosFSmBGqRJTYB51shW",
-	"4tRUZGq3ZhNHwUU5F8L9zrzxOc1riXjS67Rxgmm4spu/Wv0hiUot+xVHqqLS62ZrtNH6waCSYDJ6Sqh6",
-	"PYsf88qFasAQOpCWh0VNiehUTOubgpujt2P/yVq8pTJsTUPBZkRplrXlIi0NGux4cuh6nJSX/mylQSyQ",
-	"y8dJAKgpkWhD1JEQBu6kMSZM5iSVWtXMJyqTjT9DUpEMgN+IQd2sLsZ+zcPr4AEjRYqK0YJiBhZ0abPB",
-	"6KKrsW8uEM2WsZ1Ufptw79qtPEaSpgYWakyTmEw4n09x+S3qOp8xayVq9XzJGbl2qsr/iCeqTPHbq918",
-	"JuRq9XkipoxAm8ZlRxyW7yv+9eH16rPkuJjgXvP0KkdUAjSfUOaGDQNiNrD0R4iAeojzpEf+zeQXXRX2",
-	"Nsq0n/YFEae2noL9V8uG9vgBSoKcURP064dCxwtBSsIUxbX8Z0j7uk1I6rK/3Phg1Li1zwRhd0GrDxW7",
-	"5WZYHkoNbeWuQeM2bY6RY5c6Zy8JJniwLkfq7wyEa1yQ2cDdV6x8q186F52q73cw2p8Qrmu0gZoBRhFP",
-	"uubQcnX15PyHEGqo3x8zWbxBpK+B9WNc+Q3GEi/7lgaucTUggjgjv/QcZJYO9a3kSdeULQo8uNt861qG",
-	"PUIRQT9fKhjtJq6jQUD7FF+TByKV4K9RXdXnqOJHEwhOpTGKzaY33xGxmYfzz/DGA8qcF1jhmu/aaOCw",
-	"WeOVwKjHcuKfCuR7zsUVa/jk5qP+z6cb8/7NR/jvp3lbsSGWlOoAtmXOJUX3AqNu7fyfo+jAsDWO6+Qz",
-	"zDQIbWTQEifc0+eRVSLA4rt4rS6XVX0gmMlrGkiNRRss2NjQqa0QaULWAgQ7VLJ67Xz+9kHj0sQsGCJs",
-	"Rb16vrqBK7od6aOPibOfabKyP/lMx49dzgGUo+/e6KJ1e7+6xfV+cjyo95Opwv/pw6f/HwAA//8=",
+	"7H3bshs3kuCvILgbsbsxlI7kdvfOqJ9sSW5rRrYVOm4pJjr0AFaBLJhFoAygDsVWKGJ/Y39vv2QD17oh",
+	"i0CR58jtnn5o67CqcMlMZCby+mlV8EPDGWFKrp59WjVY4ANRRJi/3hAhOXtV6n9Ttnq2arCqVusVwwei",
+	"/zKPV+uVIL+2VJBy9UyJlqxXsqjIAeuvtlwcsFo9W1Gm/vT1ar06UEYP7WH17Ol6pU4NsY/IjojV58/r",
+	"1RvBC1K2gsCT+jeuOu9bckclndmrcC9ccdbPeijZcCaJhbbgm5oc9D8LzhRhSv8TN01NC6woZzeNfeNf",
+	"ftFgf/apN/N/F2S7erb6bzcdOm/sU3njxzUzlkQWgjZ6uNWz1fsKK3QkTKGj4GxnQOE+06N+I4qK2HV/",
+	"0oBviFDULrYU+EjZ7tzcL9xrn9crakDroCCVcD9b+EYeSHySkQef+wj4mx7VjeG+WIelfQgw55tfSKFW",
+	"69XHRzv+yP1YErl/3O2w9/ARPTRcKHseVGWQtq+xKqobjT3BcH2jvzaL+Raz/RQ8xammrHTHiCpy6G8l",
+	"kEBYIBYCn/KBBMLizNYJ21FGHpulZ+674ILc2O/t9omkZYQ+cIPtSOPNd5sa752wUp6jp1uFWemB0h42",
+	"RMThGo5r7FROXwdobb2SCqs4eSqq6gSc9PiG/SKs2w/uNr52IEuhWgf0pST7HIspwjYtrcs4MLlhF3Ie",
+	"mwf88ZV9+NWTKW5PBEcxNYKWeS2NePUmLqTd51hGKFcSy3fLkupt4/rNkPENGChmJ/Tvtz/92KNnt+jP",
+	"69WxIuwcQb/X74zBYD5cm5WkAkOSa0Djtf4jThoyh0mvV8rtffLgSPV6gAe8VdFnmi4ShIF9be0X7Cbr",
+	"hnbLcstOB60By8XgVbjmuzYC36bCTgUIx2v4wn1JhQgTviNiM1zKHPW+I2Jz25BiOtJoEXbYtd9qbCXP",
+	"cascxx7uvsJ/xyIOAUU+qvMQMG+dwbZUpHnsl7AE1XoAi+gayyrCVhRp0gFrBrk1Q05xBIkeg71kqTcG",
+	"kpNOdp3dUFFUhdVNecUpujCAglVFqPADzct9Bwr9QZzjnHgrUhXGzSlJznb7XCxq+aGpCUDXlMW5XY03",
+	"pI4/cfx5fou1ZVd2mCS671Z5GekLUhKmKK4jTIwcMDW7OuCPrwnb6RG/etLpCt0uGyzlkdsjf+bl0c7t",
+	"HL0RYtT7ggh6R8qI0r6MDWtwZ5xsL08+x7WkuQVMF3j+RpGjea3dDOcFRexQeelr4ZEibIpTYRlZgopO",
+	"hOAiAhPBj7MgE+5+5kZ0yvfcxZNvo+8Lzg/RB5JYVSf9piMrvE2QW/5aa94261q7/bhJU2As6a5SyyBU",
+	"EyxVHuyW7cxO5DeXTX1ui2tLC7HPt1RI9Xxyes6d0xg8K36YZRLkjohTIk3vKcs0ipgF5+jhUgm+74+1",
+	"4bwmmEUuqtvOkmIWtnZ7CYYVN1YK1dWcN7NEV3OHjPGy1uYZZbt0VDmG/tx+FzUtuJvehJAhlg5Sfu2E",
+	"UewRZfu5PR+w2F9kAutRzhGz2PpGODUzBqSab6C7TwRoB557+hkHjCVWf4gM1VBVAE/qtogY1mbgf8BS",
+	"xtc7XFb3QPGaCMwKch6Ubl43ixuzP0IMoqJlcwSxFQOJ0ic/cJOCA6q/4ufZrpnQvLruNmRGTJIkII+h",
+	"Kg54qQSB8KsIGWyxr8IIfDdQgLuvjk6byZZlgFBPlFcREZwCsWNFSD2rUbIfiKzyDtkRx69YZrL4E4Gb",
+	"8xRuv++4hf5o7Vdop03aMxcsz2xvKcHzgh5lOg+M1w4MP3LUFohk7UVJR22O3QexFeRJQIg7mZ5lO7Jy",
+	"a0/ZZEOl4mwGsSXZRbFaCt7ECbHmTQIb0uO6Ufw3KesVvITJ/1raTK6DR2BFOcDLOGQkjBL/DHHZSeyH",
+	"fmCv2CQxPd6KYlbhy7N4wLeOuLnUzp/pB7PfGDOHGThpo2NFsc+qP1oigWzi0IWnm61l9LIhYgxZn1yr",
+	"jnuFM1wTwxENG7OHoEOoX5Pfnr/7Di4L/op6xohyR8nxsTcrLDAV3egBzB5HquxUZRiK2p7WvOXt4DLR",
+	"e8S3gPCD5PaMbIalzMfoUKfzPM3z/61Fh15t4PJ2V+sgnD6u9JAZ6PCQvBArch91gY+Z5xk3vA1ceMuP",
+	"UR5N9HzXG09WhKiIy8r6JJB9jDaEsh0qBT4y1BqBnzL3SzNGdOKI/1Pvau3BFRYWNc11UQUjJksqd1eG",
+	"GEi69WUy64Z/jI3Qv1l43+bXJqaj+2Ni0cJSuQ1M1rE7Y90rNcHGpYB5JHLkDGXeLz/lB7l+ozD/2q8x",
+	"zQRQzF6HN/PQ+Pg0ioqPX8XZTPzt01fn2c/HpyvzvRnbfJKyu119aqq59Y+uvD1ybAcKcm9rSxmoZYpu",
+	"ZKc2p+wBIJ18q1TDJfU+jim5RW5BZ87oDCU6y1RQ5B0e1pacrmGagg7UoeFS0g1w/QaBVnO2I5AxyT77",
+	"DrQD2Oc/80x0QKTXUDKvy2JR5BokmrauAZVEtOxafFXWuNjPkNcV7r1673bN/Suo2Z2fP0mPHq2076yG",
+	"LR6EScoZSfHURE6D16C6YTq6G1JZn6YCPQyIO1y707csWsYgoaeqiSl3fFNWzi+YKtquZTWPGsAdRDOD",
+	"JrSiCNpk5nZf0bIkAN+EbNOgd/iAxazExXEuVGhJnWMdX4IAmWCujlA2Viu/QDdKmuW6BVzr8Arj1laI",
+	"NMe2i/MWRX2lsQoZYe3BmpSNTVHQXdXfVv+DvxPgSreUl4THAMterIP0cWcpdB30EtFjUd6SalHU2Wcs",
+	"7Q5ZmAFYtjfQcyN3LK1639MYvKVg593VRk/tVPfAs9b+1pF03XQ3l8vumYI38hsmj0RETYqCxO86vZv7",
+	"6CSUYqzsnP0ENjEciKp4Ocdh5hgAr+9IfAXH6pTsMg4D2c+SuAEty5pkWV3dk58hY22DGeBQin/QsoII",
+	"hSlTpzgE0tx5diN2muGgbk2dk89srLeNYF7xZORpo0NrSkRUn0KXxkTZMWIWFbxVJM6IN2TLRRxTJcV1",
+	"nq2db7cuyDfiXishTxZkHR3rnwDyRmZIt4Zgy3cbXDsYuG350dNRI/eL8fKypOo8TrozTT7iQsU5RUVw",
+	"ab+asyJ9b9+CFQ2LPy8vKZNEKBcXrSXInWUI7h9uzpggNVGnQHhEauzhCJ28OYeUkKj02AB2SWBdl+vk",
+	"8fMtdv7UsS1FpsZRbfwIQ6ugZq8SqYpKZN74M5KEKYR3mDJEFaISSXxHSsSZcS304vL+ZC9v/s9/jSCg",
+	"qKlLZ4K/+zryHSlphoXVwHlwrfzjkyf9i+XTM6qDhU1Y7trC1S8jJmucIdTeL0a+aF4mWNnMWzMj8yOk",
+	"xwdcl1iRR4paX+oYghut3gwvZz1iANa4HuYvTb8ztlzoEb2Lj7mlJnUHGJKyvw7OaO/RAe8BFhQOCDBo",
+	"59+cPmsBlpCYa2BA59dmR+tCIDvwrTtXVW+xHkx+2x6iPXz14GWuQSkioKOZxTLAjHBbEaKi1qEuHXBK",
+	"aXgc/jR3Vk3uWURZ2wzFfI8iYVJ1QaReTmx5Kx4FcauO/NEkcC2Z0MkdLYkLEII8D7MsyX8f8zts8YHW",
+	"ce/xFktF2Dh/cG6m79wXcZVej/uTcDI5I3p4W7e0zFiEfj1qLp/4PuaG+QvB8exITa9bIjxGPMZPxIZk",
+	"GaV4z/iRRXFd04MTJ2PpWex/AnykBT68FIID5gHIsCvxlrynrOTH+DWhLOIK44REpk6UObi95sU+zeQ9",
+	"PwqPpp3AbHhqeJob/wcsoqs0KkjyKD8d2Y/6ShgZKClfcRLSg0WOMxeLhECb3v23M5F6ojVWrSM13L/g",
+	"rSbt7qeoOajK8jffGktLNCK8JInBwn3jtbPLpC/g52DKiTlhOa8zhuK8jo0CyfA7LGgGLb3DgpoM+0uN",
+	"u2cyPUk9m/Ux9/V/mpfOKCEx9cOKxxHvXE+tZEFNmRjKHNtMS5e0qsOFuZJWC3nnAD82g4XsnYSYcKes",
+	"ZpYq6GuqiWeNEPUdDanpE9ZJFE4a4wf9og/eSIvCsBCf2Ir0QH6cDgbrAL/eLtNVy3eWVpbqloqIt+TX",
+	"1knN8+lhX0fTw7yRcWke2dMn0bclKQRR+Tln7rszSWcve4pkUvzghfGA7r20Q/tGcBPZfNGhDQro9N5Q",
+	"FETGJQ4uBAei9oPhKV2GFzUG5ilGHqGeyjuTXlzxunwP5auDqSNb9T2GQvHqdiNogXO9U5zdgm4lX2gj",
+	"FgagURV/VuMiQ0C+4ZQBugTb1WR4c+9tVzakSGeiCu+i+pyqBMFlXsSSRXga+QfKvfQEUFLH0korTovc",
+	"IDUwOXhPTrNOWa9eGidW35n1a4uZosZXECqQmMz4tVuhKVFiHK1SY0KGf6DNCRUY0Ephd7RNuUjfcsto",
+	"QiqG3n/nYtwn+OdMirPFzUXZzWaItwSX0QjFpqvelFqmQOuptS0IAVUVGZdRMO+v0ysaDNZ84e5ZfOOa",
+	"uzeKxLlhgSEVvSB1nXkmAI578IWD0m6fhJVxFU1KzX8m+ztWOGoL211j9VMO9iFaSOb0RVcwiZgyYRmQ",
+	"/1W0QIycJHdEUOsC9Wxq493vsuJtXT7a0o/26rGP34HV5Jqe4POY5jqQJhN2ngoit8DUjBQDlx4Uulob",
+	"PYB6cj7vXOLbx/5MLvQt8a092cZoN6UvOIqmFJjG9YqdwICZ9kErm9ktXSjO/0JidbKuG6Vd1qDpeS6C",
+	"+8DLFghpuIfg7iiI/0IuL8D1fXATp/qcTTVEEos8gVKPM60r0+SAceRBz+NBdpRllazLLXHnYBV3fZGa",
+	"RnNgObN+ilwDKOENxLjbDuwZeRb0AKUq8+x48AlemlY0HNAtFLbRJbMmRf1Oeh0/Xx7JYSTZ9+9I/HLv",
+	"//cE1yri+uf7hOIOPB7I+z0RJFabAXDWg9ET8++NbZZ2+Nh6XrE7qnC8WtI92IcEr0c0PRh7nVfkMB6v",
+	"5isS2blim/73ttzFqhGVgm4VENhEt1CMHgGdVQcCBK0xoOpjq2qaX8FUNqPLejfRHRElLXLUqFhVQCC+",
+	"iq3cFsMSPDB6W3GwWwUYdosC9NnhuXZekMcOZ0tOtRvCrP8/SBO5WgiCJWD9g1VrdxJjCZs4pcCBLXLm",
+	"VFSnj7qFpJiHzU6WGoZf699/cNVRLgh1iVOQqQ8AmePwsDxF/6Sfntccsmsdq9OPPAGsdQgoMmvoDZsC",
+	"1A4uiyFLcAla3McWow2prTFIK/dRUw+3AXlDY4WqCNJPkKqwiROrSYkwM46CcwKkc6ENx6QM6WG5KInQ",
+	"/zqhIxEEKbwnbI04Iy4wTXGkWmEC1LjVYWOsPDp1x8qfPjnHy4dJZzEm/hoyC+VFsBlfjg9jm95ac7z4",
+	"tyruxbd2wQSG4PLpS5ckX6WW1H69zNrU0Szdkjpah/ZMOoqn46Zudy6uf2Vt+IYyGsqcUzNK3HARpgbn",
+	"VPHpi0aekM7V1eTJznSY5Cr5xZ5B04awonoc4LxEipkhHLrY/iVT4jSjsl2cQRTf+EDFSnNiKlPPbClh",
+	"sv1tcBKOi0Zf5DyMshQeq38150urJc+7oUEJYVgISuTPXPzaAgJQn6rrWG/Hp1fa5AZ7WjfGxrCtT4b1",
+	"ouGRjp3ig6954IdzcQ6opIIUrsKpkR1SoemzLMYAVzur8QmoaYZPP/wAZJqVtJVAlFlDMBTFKgsxLhpx",
+	"/mLOeZ1VQup8np6lhzTL0WuLxYssR68530OJUkWoZptR7bGrgBstzRGk+9wg3s/SCxqajTryaV/DiJ5u",
+	"8XGuwPegRhfsZkNtSt+hEEaa2QclrTXxQYrzcm1ULb1gJCt+lFqZMgPZbAB9M0D/kxwadUJbbrQxpHjz",
+	"v2IaeIFjs1e0qBDfmi81uUj9h6tCon9r8I6Y/IKKH5mewyqOrnGKi+C3fz2JVoZdlCQwiXR1Ynyq3Prq",
+	"Bmaxbt1UIlOaBlG2Niqo9Ds01eGQtRqaH1rZ4lrrrKaczbhBTG+fZzfqtaKhiInKmBjdNLHS6vU2K/k4",
+	"+84AF2WEqxdA8QxgrUjBW8uKL9KMpcKshCvNZyXcThshZLDnihZ7RgC4HWkZrcRwnkf7+no+FddCLZVn",
+	"8+ZSnj13w48k/FWQjrg4Xz2ERtCDvaDUdlc15/tHuKZAikBNBzUl+weS8z1QuGOQeri8/FvDDTizai0b",
+	"X+pRJiUrpkt4nBpNs8RgMSEVwspL79IQo4cCViamGxthAuR+xdyxZtWX+WJ/JMcXPrcKsgqeC2Wc1LWI",
+	"W/HsbC+Dh2km1ydi8MEn3iqtKliPPHLX2HMGdJ/Fc+49WBrrEVxCYsEbSsq0qVPT7n4kxze9sNGRr6VO",
+	"jCXNiTwdu2pMmNJsLKleY/ANTU9JwOg5IAfXV+/FPyQ0WbAT+O+jK+SKQOr5yF7S8aZfgiNk7lg70/ts",
+	"kW6wcrWsuFBQRQ0mhyWs+vUQu5oZ6YUUFE+pfchcd7BRldt+qeYwvd9Aiq2jh4KlBg8zRCxPf6u3QFhx",
+	"yi2RDmqD7oYlU+tFffXkSQzgi8t5dzvqD9NbVzLIL0jA/+nI4JIaZ72ZqiKRNyMvhlqs8y/GbhE+6SrV",
+	"NMvBbgWJOog0ZXv5NlH38Ou7UP14464gwO06o6WhL588DS2fiTp3UcQ5wcIluY41jm6TNOjAl02ktfW8",
+	"OLO7JKZuhVetCS4zrWqEAL3mJv0e+2pyTYtBXCGuj/gkkXVDMXJEdOtu7JKbc61/O1a0Npd0U3ljx4lE",
+	"m2HRs34Fmy5mPlbehgCqOME1+ADKA5ANHRbVm7bPu14pRQe7xEwRLNTlpwuItIX9BeRjQ12Sf5ovGHQw",
+	"6CkgbzDsAgrW/cRUoJiDottFWEWKUPHQWipU3oSwrlG8evg9zWjCD2TDy1M86bWO9cbU2rp5ZE8YwuaU",
+	"Jc32ltdJ1YXdJubCa2wP6wg3Lw+UUamG8Zf9SJrDfF3ChLhjuBzWJPIowSrkxLvncKURjdYR92FOzPsP",
+	"DkQJWthqj0RQXEc/Owqq4p15ZljJMMopDLIeQNnvwS8NxtbzCrMYg6h5sT93eB8+6mu6CS0oIhS3IwC/",
+	"r4ggWWZY33IsjRlK6nTilNdjWLYr9wO56d2yk3iYAchiDsZdLtSoQPRl5ZIT5d2SlU8EXpcaNM4M03Qe",
+	"YZ2mL3uFJbJvlMhA3npLzAlBNed7E1GUzkFmKq1ufebacBk/VwSZR8g5fowKhChDGG216kQV2pCas51E",
+	"9qYa65/dQpGD3vwwnPQbU3mK6P16f5Pdc2x8sBpNrxPqdE/uoZNLVCJmSuZkt0y1feO7zqlmr1G25s01",
+	"b6KKz6SH4SV1/xVXA5UTWr2Z1L8+u+hoEaozhaUs3X6TEb7nPvk2fl+aiYSfrytlziYpf5xpFu9eeZvX",
+	"M95+lVFWJUTzxWqfzCyv6dv6EhaW2/sebHEf0qRmzu689OiWvu53wh9ZECMt8X1mVLwclgd9n2j6NJck",
+	"k/rUvVQ0vZ2Lr4SrDvp80JEj97zpNZ736RYSz84cVx12jesK1+o6WhNrScKyd04DUXJgCmzLRvHikL4J",
+	"7v18JZ/zuS8zybteGl23fqQLuA6Dr33XZg/8FBp+e2Go5VtScFEC0XtXCL2e0TgqLCsA3L8mMq7EyHby",
+	"q68jbtphudh2M38ajDWMXi8IlOyBuYwHtHZlUtNuxXYcqPZUTWWGe/TMYFkqiRtrrhHRddY1wm3lk6uc",
+	"LmMh4Gc8g11hJ3rssbNEyXdj9LF8xnYcSSIE8wt5Q3KT+I7EVJOPB/elHBefimzH8WtIBOVi62AEjvHK",
+	"p0vAOIkwdRVCrLrgKgmX1kxszMDMRlLXpmrvL5wyAtiwB+X9+qlT2/usPXfm5I5Sgfq9E6FmwlyU2dO/",
+	"56JMjVA3S0o9jvnqGERC76NOfCqH4ca2SShvlSmSFkU0oLzEFJS1Hj9xq2Z9V9prLIHfhjmfVU/opg7R",
+	"0+fLlPlbkq9Uxmygazqxi04aJpCZVQmUckb7hW4PVw1NBFZvj7ofOE0PcHBergXYMJ97UbQ4A2onbymj",
+	"siJl+hTJ1u1MFcHsHlIRwDtoqjXDeovd7dF+5MDi9D6b0aiXnIbtZklNtDGyoRgY0dFCAtDiVuYeRM/K",
+	"yX7997Gg7PsrZqwQuVYF1yw8nS/M0ECasaFnYADtCpM2C/Fu+DBFXGYt6EA4aSWaWaKSfMSHJtuJtITB",
+	"L05lcEzX1RftKlCGpaeBPSD1MqD/4LY+OihdYYuISultJ2kVze3rsZrms6ZSUlKFh20F+15I2O6ZzKid",
+	"fTPHGHtV4+YBn77VA38L9vA74NMLUhNFwMdvScnBh39l0MPr2lXBvHxZ4a/++Ceg65dRrzISdzt9DGSR",
+	"wQfsugZwhmyj3WAcNeKwbYiQpDR/lAa+8YsMxGAHbpRc74iRyH0D8IQZ+8HX4+oqXZ2fAPW+0TecmIF9",
+	"OAA6nNwU/vKDZVKX8ZZo/48sgQmJsqitlx5mu4PFOiQdCNRZ6XA47zENAyRxbHpYDlB6gFSmYWvSXrJq",
+	"xUW83MgcSBoiXpjHCZsPDbNsh1A7YX+IRKhcGI3rY2ImkDng0wW51C6CQw+StA+3iuW7OM44KaYMfAN1",
+	"U9UPfuaAjgtVAsGyylWZTIFiAjXdx7SG/I7xkrXn/AlXKJE4qVcwW5Xe2H7ismYHtglIdXqsVybPNA6h",
+	"UPw0lofMkmvW2P2uQ23UnkvF465DfaAbjzu/wpQejwvpvuvveIvvooaaDMVsiQYvCG8II2XufQywI17p",
+	"QpDY08jCbCm7uXWBUkOAg8Ehahgc4oNtJI6Gh8xl644L97oZY/L8tjNvjcKDMNQRi2b23007UP2IPvPF",
+	"ejUq+zyDJreJxYiqollvG8z2QEF3pobtB7PTQE2mtjH61kShAh/M3bTCrfR/2f9v2oPp0IhrlxTS0GLf",
+	"ZlaREUSqzPyhO+w7po7r87nCpPFSV/HBawrkigYn07wWZF8LU7gB124xZ0sGT+LOU7uJ2PvNReF3UDcz",
+	"pjW5M4U9gSilXB0C6l3Ws/tEIp6APIjc5pp7V2UuSR8whdzymj8tkEh5Di+DQMjdZaJscscykTmZnewl",
+	"3hJ1Ajt7A6oS3UGFAUJUbqxwVE5zJLMlqEOSCkV8csYy36T3QorL+eCdH3Up8g2HDND6nYg6E6GDtYeE",
+	"J5iwnYD2JNG0pCVRTzARcs22q7/FxqmDsnMP2D21m3cK2uCm6G38X+O51qpKCvzPbbZgBk6TU4s7/I7F",
+	"1G+qhYiNC1ivtnRnLXjHihurW6+ViOsYEjqIuOAJfY21eYDDaskpfUNqKlVONmla3xAz6npB+xBfUn5x",
+	"A5EpjoFOGnCzjKt0vnANxv6r/cX9tr/ILt17ucnnXppTGKN7fmcKhev6dFFnCjNCd1xeuyI7V6urOhJw",
+	"szLtjOy6Rp2a2Zqv91GsxmJocbGaEXriftUHzg6Zu2BBjcrn/a6z7cjnvZFvSU2wJPflrZRQfAbsnQQj",
+	"K3Lce+HtuWK4V4hlmg9Cyd7k2N0xdkIG/+LmlJRdAJb+zkiddReiGYdoWJX38Po+8T3fZ0iy9TTVkeaA",
+	"DsOaB+7SeOZMD8kDkku+Z13kT+0u+pGinmADR7jIBlxkAi4lkSQyB00GkzoHNHh3QXx0YzojBgj5xKJ4",
+	"pRg4jytdHnn3TUqLCzt80v4rS4+XAuDWuSambdyhJnQL+uH4+HDA+mx77ADN+0GvoL1KzXFQuC7mVVp2",
+	"xlHoxk7hf2DV41nhRQvVCsgyHlLXzhYyzA3JnjS69JSQQq231r94KbH+7Kotj5svqKuxLLCdHdimBQJT",
+	"9ok2m7sGjLyVMpnrbwHb/dIOu6qagS4AU6gvLezbjruwR+LEe7LtmtLQ4MyilyDCxZ0Btb1Syp3McIBE",
+	"9cz6iYZ6UZLu4Ra/WPPw5W0yihIlw4WyO6rgFjRS3WaV80ipgnKNijOSyKDuRxB6aVERoHSM210HtX7Z",
+	"EbegJIrwGF1MEipqD8NsV0OpCqN+CWAlvbivUy0o8zQxMPrmgdNTnFmFuua8kT9tMzPZDljsM8mM587B",
+	"mcrsc9FQlh3+IkhNyV120EztlNDFrQ1jrVoCVi9r1eLVZlxa5RXXb3okokRL1tHezjPaan6vsnGkq7U7",
+	"zhQpnjQt2bnms7NlZfvBzYe4zSSWVBO9Ksw2jnB1FHJKLA7tB33uDXYUAUtJ9DTrYelDk+R2B7RJye7A",
+	"aewCm9nYotkoQ/2OyzRNaj9lg8fdddFMndLtfLHGHrqc6xFuvaoy1kXviLD8IH6AYCD26EsMA5p6ccyn",
+	"Aujou3Vhyum4+qU9NLmcy3occrOJMj+grFVAgBLPlE+m+v2sKXIkqHuB4bzdxCPHtvQjpFkBpxns9QM2",
+	"jIgWWDNr9fOncMFsQTOocL0wjdZHzFlaDTjwxON8RoZe173S1h7tftUpsba3ziR6SbStirU8GdfDcW22",
+	"XaT5h/Xirkj2NRvXkhrepi7vqvEzjlXoLirijnOsd9ch9ypgyuVmXx+UvKIm1LVUNju+vKHyz/22LSNL",
+	"Iq9zKwgNSqIndTjZUgHEOYCqDKgf9Munn+lDOCwlTBPCgvul6M0KYvxph+PB4pXrmZAa0jApHj8INKz4",
+	"IECFFAVhStACmRZXvlnKeqVF9SPHgNbIpvmb/67Wq+pUCtzW4SPqWgZTtkNY6J0Kk2mmUFO3bGfG65eH",
+	"bwR5VHNcos0JhXC0MePurZrfket1QDrbJSatSeXIqpxMA/btJPlkYA7Qo8B3A47ak5qtYIMYbS1ZjlQG",
+	"8xgR3U9RZo2pulZvO0dwaby8YyeXMnR6IFC5qDrV5LQo0Tvm3p1N8nDuysTqGz3PotlJihUnAGOpFSdu",
+	"fdeLu8O13s2cK2am4Hxc7YPs6ub1lGMDpi4ogFtiQIaMWqBc4mCYNdGa4RJPyFJfQf9wcK4qMEU0/D6N",
+	"h/U+4pR0ebCvDN8+B+9vfHs76sc17PsJdP1UlCcYScxr3RzdStzYXfsY7JNM7Y6TzlgPphccM1VFe8XM",
+	"uHBKQe9Aj+GiVqmply7fAs+toHO9uGnDJOnwu6Dvy8+8jUWXX7MaS3ZtlRAIsfCqmFKMJSFswgG4NYHl",
+	"F0A3mke1JJVnGIaVJCbt8s/erd1q5sNu9H5awd7UONrS4I4CecUbV6E2gVaKistBtmDv6miOyazRpa7h",
+	"S2cepJNp+5whaK4OQG4ipddP05VI80VXjCC7yTvr21kMFNcGyinaxCiFrNt2jjj0mIvhVNC/p9fLJruM",
+	"Nvq9a9KcV9lVmTrntO9bvs+rbd4r7/lV/wIcrxcVNY7mxOZDYfnMhbmEQRIAPTXemAbFM7DP0o6yW5sC",
+	"SBqHMNuGUd4rbFaUAe5JMbrRDmtJjr7NRnoKbu45kZfiCu5b5Bvb56Qcb68ULqS/EXwPsIFxiQewPNt2",
+	"0nvKftqh2+7Sw3LdQ1tYAhidFFs1yB6KauIBGwmyIz7lyasd5+XVZF/mWbJiRi4pNdQTU30Jc8Th+Lmt",
+	"JVt9nIMPOomMt7sqM3pFr46UoMUIqmsL2oLwKB4Hur8PYeNWEb5f+81kC3VXr9qTvdHOHLPvxGpQxZzs",
+	"dPI84Mghx2l9XuIEJa2j8k4E9DB0LklEv//Y6JmLkkTMdJ+duirfubzhS6seLso1d7ryrIrudWrAdNVl",
+	"JpvRYvj+Kys52AoCTOONMO14csj4tuBzbM37sfW8w4JiFa02WWRlzD8HcuVzWn7G9GNTXbVIyeJ29qNu",
+	"Rxcakd4RsbltSDHj+Ilcfca1NfpFGm1Fy6Rg8H71KErqDB3RZqDGEn15XQJTjKt79B7NxJRUYkIh512E",
+	"LTSRwvvsZne9hsuRAUcsv/cIiFKZVuPZrLp9Bkx0mPTgSYo60aR0UdTJuy4NCyzhnVJj4DRTsiQv267m",
+	"MqtopdvBc/td3EFq73dXLkI9dzvkorxiItlsP6SWKRslnLY9E+E9U40fyJxMCJYeJrR1jZT6KV4Bu2Eh",
+	"Hlbd7Cl2uXchXW2ZZW5ENPeRTFj7shvn8mdt6QpfKTxj9371i4EQVY1mKhCdSa3FAnyQnwAl0gsHvaZb",
+	"4gv2n7FDxVu3JcpAGwgbk4KZZZFqnNAbwQfeZpe7n6lzn5GKF6IRYzJSUCA77YKivV0G6ri3jqWGQRu2",
+	"fvFduzG/KgddR3WWKlOivt7Z0kAXBH29927+sQKOD00m/c+WzfV3eh+oIIjCwlZaxuUdZgUQDgJV8vBe",
+	"Mj/enpxs2WZ+JLUtrLetOVYO3DVX9ga6FbRwOrHRWDTGaGljqjGt84rUgYEnwvfjncBBjpye/Qw9wBe3",
+	"Xt66dRCd4Vx2Oe1c37sYvYuuD++rWE3JTUudFj5r14bCsmaj0nObvtsveJsZnnsiTkbM8aT/NC8l5rS8",
+	"t1UkLwO37040TqAcFityOn1Yjcv4tLl08Yb+2wsyS50BM96UMHpJWGhJCZeE//TYuZi+JoFdaYfHLuAi",
+	"bNpe+q2g6nSr6cmF5Nq8Lp+ltCo431PiT3o3aie+cEP/g5zsgJRteaTNLz1QtkOdL3WNRMsQZwijOypU",
+	"i2tkl4WOFa1Nb+UTwoKgo6BKEfYYvRSCC2l+e/vdc/RvX//xfyPXKBLZzobycXBvP1u9Ynv02i0zSODV",
+	"U38Lxw1dPVv94fGTx39Y2aJlZu83uKE3WBQV0VszP+1sWL1GsjF3vCpXz1avqVTfdK+ZgqINZ+6a/tWT",
+	"JzbWgilnZzIF9Avz/c0v7qpjj3Cy9hGmi5gzTXn1cVtlF3tinm1xW4PqVVj7jW+NbSijPRywOLnBanzi",
+	"rZJIVVghzDyyTGs/dMAnJBUWCnnfHNZK5N8cqcrVBz2ggy1V1YEoWtyUglsdoHHBUUMQv+di/8K8Yo8I",
+	"kepblxKaDNh5OyZv5DdG7R8cQiVa8vlChJ6f1+HmvjHHG1QSXCITmEsMepA6ckR+1SeudOD16LK5aVFk",
+	"+VhnGFc/cnffvT6q9NBfAFNm2gdCVEWQBjHiW4QNa8SsRFRJFGLJk9AkXDMKEEu2HcR9IEmP/MAI6ro4",
+	"3Dd+bGsJabByoHVND0QJIq0AE/SQhh3FudUcYfyY6LV7wlCIjHtgNPUjGu8bUd8gA2REtLZg0HU0Ekv/",
+	"XCNTwESfMVMfFMKYMQZBkv+H0wtiggvvT0AQj6IpnKyd6mIovdcwOWLNX7ZcIGvDc9AwU3TA8CJ8ThN6",
+	"6d55CDXIzhU16NwzadmZUcFtoeSpjrMGzvWP5PjSd1K6F/EYxk862E+vNrHDBdnGYP9KSQOrK0D+1uiW",
+	"2AxndRiMNjVme9TgHVlrfTTo7Egfe2lebk6zqqj75aZ3bYqi75V5nolBXiiiHkklCD4MARpsgBvKsIk3",
+	"GF9tf5c4fKvV0PHFgQtkrpJoq+98Bm2mwp5l0W7uFBx+0m9+BpnUX0iHvwYLa0jUQ7orrrkvhwuum3WI",
+	"g3UPnr2oga+fRKqrTGpa+y4mfzZtTNwWhfmDM4IoQ63UN1/CUE30M9/++Nnq19YGpbi1df6lbjVzfU8+",
+	"3KOgsiB1vWXuWayPCKcU+Gh15JIIekdK8+9GuNbhqQRz4/wz8YP/lkhe35HnWPxzks31JZUG5T0on2ne",
+	"G9cS50tYT0xcjbWdVLwujdKlMRgaLCYTbKigC6oapoLbC1en9P6p9sO96TR2D19EHM7xNIuBayk1+iwz",
+	"8lGFPlfGACBdj4wcsvCxe1EB+ELg4z+pBFx/ig5janTLwTCTIL/zwpMe8I7cyLvdv3w81Av0vCh5+fDK",
+	"KzAek1GnFavbd3/JoadQMz3OZl6WVPk+Lv+wLKbXSuaBDSIPqDjd4juCDDY1ZwlnL4cWfOvMOCm8Jrh8",
+	"bZNF/mEpQe/BBws/MCm8duV2AToQvFUESY622FqzNAYtOo02sSekQfQa4ui1uZ+hmvMG8TsikKnQcAHV",
+	"+D4RcarhfP/7YCCmH8bvl38EjceWZ+mRHhbGZYEkzrxzia4hA3TvMi/849MHIex3TBpvWtVT5ihT3Ohw",
+	"4SJuLDidxx/ZSpFZhNIIbhMYbLv8Kak8x6wg9Vv34oPRygB5X0/DHW4Vbxp717z4lsAbe978FmN2Z8jo",
+	"9WUBc0VHn93HA/mQvudHI29Ny2E9rzdH9oi5whIV/JB1d1dd6QMIYb46wj86wvw+7htVxpHVMSFXtcH5",
+	"/WhR9VFGFVIBvMlIa117oLio+isr+T+8nOrnyv2ONRm8J2iDiz3ijPy///N/JeJHhmosldFqztCECzwG",
+	"rsOuzt19IMeM/YWw88b0W49h5pbuGCkRZcsR4wIPV8/+9qGPpucV51qLQA2W8shFaRVPjGrK9uZgS7pj",
+	"aKBJ+IjFEcIS7iCvKdvfE+L00LekEOTh75SU7V8yJaK2bcMxqULUuP6vjr73NtrCIMtNMYeniuDahsRE",
+	"JeL39vE9wsrNEPV9IiqvDp9X0qsVO4EPCNf0jsQgZGPGEUYlVniDJbFKoEneRL6zGWvregTKG0GwJeIo",
+	"QN+ap18KniUn14foC+5ku+bv7iBLxPhxlvDSnP7f0fp36PL3KfmA0/+aTo63zqo0cvIzcpxYlPp1tgKa",
+	"GsJdJjcYfPTGvnKvYtDMAIDKLfEK8UV3RJxcj5QAFDs4HFv0yrRluScRZga3Of4PTKJvsO1/HIc5FUbA",
+	"XCOuoCyR7FrTTMA+pMObT43RiD67HAubyzqySJgriNOcJpeC2Bq7V5zC9apc3Zeqbyewa0zDacS68dy1",
+	"4rsc/HYkpK9HiAtkmg7py7ZHiQkQ4sVey8xDBn5uDHnMBXYQdR0UfRH6vxb1/6BFplPWjLph78wB+oXR",
+	"xWVPGc/BQb9hFWS/0/eIn9r7wEXMKmcvLby9ivte30I6Om0VMuWDfHksGEqDipWwVOtem0BluCuNFmeS",
+	"P7T6MouLCm0I2vKWlYAPfUtrNfah900PcZd+bCTJTRpyN04oFe5C91y1UV8OoZev7Dt6fkierORHNu+x",
+	"Bz7k262tNj/Yr40ZePrE/m+9LIyAHigw8FeDMZ/Gxxzi0h6T0upGElGGTIl374QzHQglgFP37aURDRfw",
+	"LE+yb2Y4l+1vePHp+4nZoTxkemY+w8iUURIYORKpUL/4bUzZnInbDnu6v9DtN702GL+la8ArJZFpinHl",
+	"iCfcIcvFcjNEDo06Wdo4dyEIP958Cv92YXFyNi4OCIk7J2L8HPeolH2pWLcHvAeOgt2std5mI5rkUlVU",
+	"pDx7UD0R+PfkzSf/z89zWsYL8/syAvBAStYyXjg+fI2kMz2Sj4n/M6IKFZhp2b4RvN1Vypize8A6Cmoq",
+	"Usy7BAOMrwmIJ1enSjAkJjy/QrKYH8xFN2gNTlWU7UzaJeJb6/cTLYtCeY4eb3z/8zhD+lZrOt9a9N0z",
+	"QRpDZsissF74y2H3re3QgwYqC0yQs6BKiV69Ct1CSqytMP1fAaXJAaVbRQTCSANuGl2aiPVJjOlw7S9t",
+	"qBFHJd1uiSBMmekkOhCxI4/RN8z47fQbbiHmDhSuZKSWxDmES2R6FhtZY2zpPtjaOhcl+vrJv1kOsOGq",
+	"8k9NOYlp3OvlB/YenIQl/TKRrLcm+CvmILQP1quvn/zb9dJHaixt79z+GK4IyL9k31YciU/X3tk/LPVo",
+	"upH4QJCt/nLFoNwFp+bOt0mKssr3ruTJ1Xlkr8RtQvRCpJhuAvNT5KOyG4y6Uc6yu5cWNtcIK+GWf1CJ",
+	"KiJMimlpvBaeN6w125NE3BHxSGre5PCSj8+P3hEVxefLjz0/1EMpbBd6sqYyaGvXb4vYmQU8tzM/ekFl",
+	"wyX1lZFnkH0d+RUUPuOH6vxS+Yjz7Qvi+t331gz4m5MUZl1LDf/fEyyuEtSIT97UrOW2SQCSCKt8JNib",
+	"o7z5ZP7xGcbH85pL8vpqzHEY1+XLYSWxxq9+3wHIw3rvU3ZgEHEV31Ft44RCLbJMyjkbG/RbPL56XV8q",
+	"U4Xz/XwArr4mX4lLt2w+3wCdiFp35V20gvZrS4s9qk0JOd7WJdqQUYBuImWI2XyntwSXr121k98ceby9",
+	"30SmtFq7PqMpLc/aVsS+Atm0giE9YYm4QA2WipSGGqRNTTDzrJGrxKmpyNZuzSaOgotyLoT7rX3jS5rX",
+	"EvGk1+niBNNw5TZ/tfpDEpVa9iuOVEVl0M3WaKP1g0ElwWT0lL5ZL4yfso7mQeepAUPomLQ8LGpKRKdi",
+	"Ot+UuTkGO/afncVbKsvWNBRcRpRmWVsu0tKgfS+CdUw79+Wlv1hpEAfk8mESAGpKJNoQdSSEGXfSGBM2",
+	"c5JKrWrmE5XNxp8hKSAD4DdiULerg9ivfXgdPGCkSFExWlDMjAVdumwwuuhqHBqLgNkyrovSbxPuXaul",
+	"h0jS1MBCjW0QlQnn8ykuv0Vd5wtmrYBWzxeckWunqvwPOFElEb/9TvLQUXrXdYO/oljEqMQnYyr76slX",
+	"f3r05I+P/vD0mbv6B+ZckbpEJilBIgKGLHEGhSs9fejcNt8E/0GOtZtsEujiKsVOPeZTougV9D4Th7f6",
+	"MmF0VsuZBusDXuz3Ff/m8Gr1RRKfbMS3fXoVBEsDzUeU+WHjgJiNNv7JhMXdB5PVI/9mks6uCnsXetzP",
+	"BTRhyK7IhvtXy4ZOmgFKouJSE/Sr+0LHc0FKwhTFtfxnyAW8Tcj0c7/chAhl2ARsI/O7SOb7CujzMyyP",
+	"rzd9Rq9B4y6XkpFjl0/pbo42orQuR3eiGQjXuCCz0dwvWflGv3QuZFlf+s1of0a4rtHGFJKwt7Okuy8t",
+	"V1ev2HAfQg31GyYnizcT/m1h/RB2IIuxRAuQo4Fr3BeJIN7zIwMHmaVDfVV91HXpBIFnLrzf+R6SD1BZ",
+	"MsyXCka3ietoELZpoFcQTfia+WtUbPcZqvjRZgdQaS2lsznvd0Rs5uH8zrxxjzLnOVa45rsWVLXtGq8E",
+	"Rj2WF/9UoNCEFFaszSc3n/R/Pt/Y928+mf9+nncgWGJJKRnh+ihdUokxMurWzf8lKlEM+yX59k7D9JPY",
+	"RgZ9kuKNnh5YJTJYfAsXcPOp9geCmbym1dy6OYxbA1s6dWVDbRxjhGCHSlavx9PfPmhc2kAWS4StqFfP",
+	"VjfGbuNG+hQCJd1nmqzcTyH99VOXiGJ6FHRvdCHcvV/94no/eR7U+8m2Zvj84fP/DwAA//8=",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

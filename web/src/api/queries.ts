@@ -44,6 +44,14 @@ export const redline = (id: number, against: number) =>
       ),
     staleTime: 0,
   });
+/** versions is the timeline of the procedure of a revision; on is a day that is asked about, or empty. */
+export const versions = (id: number, on: string) =>
+  queryOptions({
+    queryKey: ["versions", id, on],
+    queryFn: () =>
+      ask(api.GET("/api/revisions/{revision}/versions", { params: { path: { revision: id }, query: on ? { on } : {} } })),
+    staleTime: 0,
+  });
 /** archetypes are the layouts a new engine sheet may start from. */
 export const archetypes = queryOptions({
   queryKey: ["archetypes"],

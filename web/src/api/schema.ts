@@ -781,6 +781,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/revisions/{revision}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The timeline of the procedure of a revision */
+        get: operations["getVersions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/revisions/{revision}/redline": {
         parameters: {
             query?: never;
@@ -2047,6 +2064,39 @@ export interface components {
             redline: components["schemas"]["Redline"];
             new: string[];
             settled: string[];
+        };
+        Timeline: {
+            meta: components["schemas"]["RevisionMeta"];
+            versions: components["schemas"]["Version"][];
+            /** Format: int64 */
+            held: number;
+        };
+        Version: {
+            /** Format: int64 */
+            id: number;
+            number: number;
+            state: string;
+            reason: string;
+            by: string;
+            steps: number;
+            /** Format: date-time */
+            changedAt: string;
+            /** Format: date-time */
+            from?: string;
+            /** Format: date-time */
+            until?: string;
+            closings: components["schemas"]["VersionClosing"][];
+            /** Format: int64 */
+            against?: number;
+            values: number;
+            order: number;
+            wording: number;
+        };
+        VersionClosing: {
+            latch: string;
+            by: string;
+            /** Format: date-time */
+            at: string;
         };
         Redline: {
             header: components["schemas"]["RedlinePart"][];
@@ -3706,6 +3756,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TurnsView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getVersions: {
+        parameters: {
+            query?: {
+                /** @description a day, as 2026-05-31: which revision held at its end */
+                on?: string;
+            };
+            header?: never;
+            path: {
+                revision: components["parameters"]["RevisionId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Timeline"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -21,7 +21,7 @@ export function TitleBlock({
   onClose: (latch: string, seen?: number) => Promise<unknown>;
   /** onRead shows the newest version */
   onRead: () => Promise<unknown>;
-  on: "write" | "turns" | "redline" | "sheet";
+  on: "write" | "turns" | "redline" | "versions" | "sheet";
   right?: ReactNode;
   writes: boolean;
 }) {
@@ -112,6 +112,15 @@ export function TitleBlock({
           Redline
         </Link>
         <Link
+          to="/revisions/$revision/versions"
+          params={{ revision: String(meta.id) }}
+          activeOptions={{ exact: true }}
+          className="tab"
+          data-on={on === "versions"}
+        >
+          Versions
+        </Link>
+        <Link
           to="/revisions/$revision/sheet"
           params={{ revision: String(meta.id) }}
           activeOptions={{ exact: true }}
@@ -133,6 +142,7 @@ const views = {
   write: "/revisions/$revision",
   turns: "/revisions/$revision/turns",
   redline: "/revisions/$revision/redline",
+  versions: "/revisions/$revision/versions",
   sheet: "/revisions/$revision/sheet",
 } as const;
 
