@@ -206,7 +206,7 @@ func (l loader) renew(ctx context.Context, r3 *latchjson.Document) error {
 		{"Pump inspection spelled out; pointer by temperature.", r3},
 		{"Field note: the wording of the mount bolts was unclear; order of the cover steps looked over.", Document("renew-timing-belt-r4.latch.json")},
 	} {
-		id, err = l.d.NewDraft(ctx, l.who["ines"], r.Meta.Procedure, next.reason)
+		id, err = l.d.NewDraft(ctx, l.who["ines"], r.Meta.Procedure, next.reason, 0)
 		if err != nil {
 			return err
 		}

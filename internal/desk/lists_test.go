@@ -161,7 +161,7 @@ func TestALatchedPageKeepsItsSheet(t *testing.T) {
 	require.NoError(t, err)
 	assert.Zero(t, r.Meta.Blocking)
 	// The next draft is written on the new one.
-	id, err := h.d.NewDraft(t.Context(), ines, r.Meta.Procedure, "Torque of the crank bolt.")
+	id, err := h.d.NewDraft(t.Context(), ines, r.Meta.Procedure, "Torque of the crank bolt.", 0)
 	require.NoError(t, err)
 	next, err := h.d.Revision(t.Context(), ines, id)
 	require.NoError(t, err)

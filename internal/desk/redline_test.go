@@ -113,3 +113,24 @@ func TestTheTimeline(t *testing.T) {
 	_, err = h.d.Versions(t.Context(), h.user("pavel"), 4, "")
 	assert.Error(t, err)
 }
+
+// A draft starts from any release of its procedure, and from nothing else.
+func TestADraftFromAnEarlierRelease(t *testing.T) {
+	h := open(t)
+	ines := h.user("ines")
+	v, err := h.d.Versions(t.Context(), ines, 4, "")
+	require.NoError(t, err)
+	first := v.Versions[3]
+	_, err = h.d.NewDraft(t.Context(), ines, v.Meta.Procedure, "Back to the old torque.", first.ID)
+	assert.ErrorContains(t, err, "open revision", "one draft at a time")
+	require.NoError(t, h.d.Delete(t.Context(), ines, 4))
+	for _, bad := range []int64{4, 7, 999} {
+		_, err = h.d.NewDraft(t.Context(), ines, v.Meta.Procedure, "Back to the old torque.", bad)
+		assert.Error(t, err, "%d is no release of it", bad)
+	}
+	id, err := h.d.NewDraft(t.Context(), ines, v.Meta.Procedure, "Back to the old torque.", first.ID)
+	require.NoError(t, err)
+	r, err := h.d.Redline(t.Context(), ines, id, first.ID)
+	require.NoError(t, err)
+	assert.True(t, r.Redline.Empty(), "it starts as that release was")
+}

@@ -297,7 +297,7 @@ func TestADeletedDraftComesBack(t *testing.T) {
 			assert.Equal(t, "latched", r.State, "its latched revision stands in its place")
 		}
 	}
-	next, err := h.d.NewDraft(t.Context(), ines, 1, "Another try.")
+	next, err := h.d.NewDraft(t.Context(), ines, 1, "Another try.", 0)
 	require.NoError(t, err)
 	assert.ErrorContains(t, h.d.BringBack(t.Context(), ines, draft), "another open revision")
 	require.NoError(t, h.d.Delete(t.Context(), ines, next))
@@ -313,7 +313,7 @@ func TestADraftStartsFromWhatIsLatchedNow(t *testing.T) {
 	ines, jonas, mirja, teodor, aiko := h.user("ines"), h.user("jonas"), h.user("mirja"), h.user("teodor"), h.user("aiko")
 	const proc = 2
 	for i := range tries(300, 12) {
-		id, err := h.d.NewDraft(t.Context(), ines, proc, fmt.Sprintf("Round %d.", i))
+		id, err := h.d.NewDraft(t.Context(), ines, proc, fmt.Sprintf("Round %d.", i), 0)
 		require.NoError(t, err)
 		head := h.open(ines, id).View.Header
 		head.Purpose = fmt.Sprintf("Round %d.", i)
@@ -335,7 +335,7 @@ func TestADraftStartsFromWhatIsLatchedNow(t *testing.T) {
 		var fresh atomic.Int64
 		wg.Go(func() {
 			for range 200 {
-				next, err := h.d.NewDraft(t.Context(), jonas, proc, "At once.")
+				next, err := h.d.NewDraft(t.Context(), jonas, proc, "At once.", 0)
 				if err == nil {
 					fresh.Store(next)
 					return

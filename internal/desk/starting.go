@@ -33,8 +33,9 @@ func the(p *procedure.Procedure) func(store.Reads) (*procedure.Procedure, error)
 	return func(store.Reads) (*procedure.Procedure, error) { return p, nil }
 }
 
-// NewDraft starts the next revision from the one that is latched now.
-func (d *Desk) NewDraft(ctx context.Context, u *User, proc int64, reason string) (int64, error) {
+// NewDraft starts the next revision from the one that is latched now, or from one
+// that was released before: 0 is the one that holds.
+func (d *Desk) NewDraft(ctx context.Context, u *User, proc int64, reason string, from int64) (int64, error) {
 	if err := MayWrite(u); err != nil {
 		return 0, err
 	}
@@ -57,6 +58,11 @@ func (d *Desk) NewDraft(ctx context.Context, u *User, proc int64, reason string)
 		i := slices.IndexFunc(all, func(v store.Revision) bool { return v.State == string(latch.Latched) })
 		if i < 0 {
 			return nil, problem(409, "Nothing of this procedure is latched yet. Go on with its draft.")
+		}
+		if from != 0 {
+			if i = slices.IndexFunc(all, func(v store.Revision) bool { return v.ID == from && v.LatchedAt != nil }); i < 0 {
+				return nil, notFound("released revision of this procedure")
+			}
 		}
 		o, err := d.open(r, all[i].ID)
 		if err != nil {

@@ -59,7 +59,7 @@ func (s *Site) NewProcedure(ctx context.Context, r api.NewProcedureRequestObject
 
 // NewDraft starts the next revision.
 func (s *Site) NewDraft(ctx context.Context, r api.NewDraftRequestObject) (api.NewDraftResponseObject, error) {
-	id, err := s.desk.NewDraft(ctx, user(ctx), r.Procedure, r.Body.Reason)
+	id, err := s.desk.NewDraft(ctx, user(ctx), r.Procedure, r.Body.Reason, or(r.Body.From))
 	if err != nil {
 		return nil, err
 	}

@@ -2313,6 +2313,14 @@ export interface components {
             engine: string;
             title: string;
         };
+        NewRevision: {
+            reason: string;
+            /**
+             * Format: int64
+             * @description the released revision it starts from; the one that holds when left out
+             */
+            from?: number;
+        };
         NewDraft: {
             reason: string;
         };
@@ -2890,7 +2898,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewDraft"];
+                "application/json": components["schemas"]["NewRevision"];
             };
         };
         responses: {

@@ -1,9 +1,9 @@
-import { useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate } from "@tanstack/react-router";
-import { Dialog, DropdownMenu, Popover, Tooltip } from "radix-ui";
+import { DropdownMenu, Popover, Tooltip } from "radix-ui";
 import { type ReactNode, useState } from "react";
-import { api, ask, Failure, type S } from "../api/client";
+import { Failure, type S } from "../api/client";
 import { Cell } from "./Cell";
+import { NewDraft } from "./NewDraft";
 import { type Moved, MovedOn, movedOn } from "./MovedOn";
 import { say } from "./toast";
 
@@ -237,56 +237,3 @@ function LatchButton({
 }
 
 const sentence = (s?: string) => (s ? `${s.charAt(0).toUpperCase()}${s.slice(1)}.` : "");
-
-function NewDraft({ meta, onDraft }: { meta: S["RevisionMeta"]; onDraft: (id: number) => void }) {
-  const client = useQueryClient();
-  const [trouble, setTrouble] = useState("");
-  const open = meta.siblings.find((s) => s.state === "draft" || s.state === "on review");
-  if (open)
-    return (
-      <button type="button" className="button !min-h-[22px]" onClick={() => onDraft(open.id)}>
-        Go to revision {open.number}, {open.state}
-      </button>
-    );
-  return (
-    <Dialog.Root>
-      <Dialog.Trigger className="button !min-h-[22px]">Start revision {meta.number + 1}</Dialog.Trigger>
-      <Dialog.Portal>
-        <Dialog.Overlay className="veil" />
-        <Dialog.Content className="float dialog" aria-describedby={undefined}>
-          <Dialog.Title className="text-head">Start revision {meta.number + 1}</Dialog.Title>
-          <form
-            className="mt-3"
-            onSubmit={async (e) => {
-              e.preventDefault();
-              try {
-                const r = await ask(
-                  api.POST("/api/procedures/{procedure}/drafts", {
-                    params: { path: { procedure: meta.procedure } },
-                    body: { reason: String(new FormData(e.currentTarget).get("reason")) },
-                  }),
-                );
-                client.invalidateQueries();
-                onDraft(r.revision);
-              } catch (err) {
-                setTrouble(err instanceof Failure ? err.message : "That did not work.");
-              }
-            }}
-          >
-            <label className="label" htmlFor="reason">
-              Why is there a new revision? Readers see this.
-            </label>
-            <textarea id="reason" name="reason" required rows={3} autoFocus className="field" />
-            {trouble && <p role="alert">{trouble}</p>}
-            <div className="mt-3 flex justify-end gap-2">
-              <Dialog.Close className="button quiet">Cancel</Dialog.Close>
-              <button type="submit" className="button solid">
-                Start it
-              </button>
-            </div>
-          </form>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
-  );
-}

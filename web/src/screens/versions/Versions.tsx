@@ -1,8 +1,9 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { Link, useParams } from "@tanstack/react-router";
+import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import type { S } from "../../api/client";
 import { versions, whoAmI } from "../../api/queries";
 import { useAddress } from "../../shell/address";
+import { NewDraft } from "../../shell/NewDraft";
 import { TitleBlock } from "../../shell/TitleBlock";
 import { Trouble, Waiting } from "../../shell/Trouble";
 import { useClose } from "../../shell/useClose";
@@ -60,7 +61,7 @@ export function Versions() {
           </p>
           <ol aria-label="Revisions, the latest first" className="mt-3">
             {data.versions.map((v) => (
-              <Item key={v.id} v={v} shown={v.id === data.meta.id} held={v.id === data.held} before={data.versions} />
+              <Item key={v.id} v={v} meta={data.meta} writes={!!me?.writes} held={v.id === data.held} before={data.versions} />
             ))}
           </ol>
         </div>
@@ -69,7 +70,20 @@ export function Versions() {
   );
 }
 
-function Item({ v, shown, held, before }: { v: Version; shown: boolean; held: boolean; before: Version[] }) {
+function Item({
+  v,
+  meta,
+  writes,
+  held,
+  before,
+}: {
+  v: Version;
+  meta: S["RevisionMeta"];
+  writes: boolean;
+  held: boolean;
+  before: Version[];
+}) {
+  const navigate = useNavigate();
   const against = before.find((o) => o.id === v.against);
   return (
     <li data-held={held} className="version grid grid-cols-[26px_minmax(0,1fr)] gap-x-3">
@@ -84,7 +98,7 @@ function Item({ v, shown, held, before }: { v: Version; shown: boolean; held: bo
             </Link>{" "}
             <span className="font-normal text-ink-2">
               {v.state}
-              {shown && ", this one"}
+              {v.id === meta.id && ", this one"}
             </span>
           </h3>
           <span className="text-small">
@@ -121,6 +135,15 @@ function Item({ v, shown, held, before }: { v: Version; shown: boolean; held: bo
               </li>
             ))}
           </ul>
+        )}
+        {writes && v.from && (
+          <p className="mt-1.5 empty:hidden">
+            <NewDraft
+              meta={meta}
+              from={v}
+              onDraft={(id) => navigate({ to: "/revisions/$revision", params: { revision: String(id) } })}
+            />
+          </p>
         )}
       </div>
     </li>
