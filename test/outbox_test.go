@@ -204,7 +204,7 @@ func TestSomebodyComesIn(t *testing.T) {
 
 	require.NoError(t, w.p.Reload())
 	w.sees("Halvard Lien")
-	w.until(`() => [...document.querySelectorAll("li")].some(l => l.innerText.includes("Halvard") && l.innerText.includes("●"))`)
+	w.until(`() => [...document.querySelectorAll("li, tr")].some(l => l.innerText.includes("Halvard") && l.innerText.includes("●"))`)
 	require.NoError(t, w.find(`[aria-label="Look after Halvard Lien"]`).Click(proto.InputMouseButtonLeft, 1))
 	w.click("^Lock out$")
 	w.sees("locked out")
