@@ -1,4 +1,5 @@
-import { ChoiceCell, FigureCell, makeShaft, NameCell, names, TickCell, words } from "./cells";
+import { ChoiceCell, FigureCell, NameCell, names, TickCell, words } from "./cells";
+import { makeShaft } from "./make";
 import { begin } from "./begin";
 import type { Mode } from "./DriveEditor";
 import { LoopBlock } from "./LoopBlock";

@@ -1,5 +1,6 @@
 import { begin, metWheel } from "./begin";
-import { ChoiceCell, FigureCell, makePart, makeTool, NameCell, names, SetCell, TickCell, WordCell, words } from "./cells";
+import { ChoiceCell, FigureCell, NameCell, names, SetCell, TickCell, WordCell, words } from "./cells";
+import { makePart, makeTool } from "./make";
 import { Add, Out, Row, Rows, type TabProps } from "./rows";
 import type { SheetDraft } from "./useSheet";
 

@@ -1,5 +1,6 @@
 import { begin } from "./begin";
-import { ChoiceCell, makeFastener, makePart, NameCell, names, QuantityCell, SetCell, WordCell, words } from "./cells";
+import { ChoiceCell, NameCell, names, QuantityCell, SetCell, WordCell, words } from "./cells";
+import { makeFastener, makePart } from "./make";
 import { Add, add, Out, Row, Rows, type TabProps } from "./rows";
 import { fresh, type Sheet } from "./sheet";
 

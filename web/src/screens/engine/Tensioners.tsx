@@ -1,5 +1,6 @@
 import { begin } from "./begin";
-import { ChoiceCell, FigureCell, makeFastener, makeTool, NameCell, names, QuantityCell, SetCell, words } from "./cells";
+import { ChoiceCell, FigureCell, NameCell, names, QuantityCell, SetCell, words } from "./cells";
+import { makeFastener, makeTool } from "./make";
 import { Add, Out, Row, Rows, type TabProps } from "./rows";
 
 /** Tensioners are what keeps the belts and chains tight, beside the wheels they move. */

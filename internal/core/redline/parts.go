@@ -1,0 +1,140 @@
+package redline
+
+import (
+	"encoding/json"
+	"reflect"
+	"strings"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/latch"
+	"inklatch/internal/core/step"
+)
+
+// phaseName is what a phase is called on a page.
+func phaseName(p step.Phase) string {
+	for _, q := range step.Phases {
+		if q.Phase == p {
+			return q.Name
+		}
+	}
+	return string(p)
+}
+
+// partOf says one change of a step in words.
+func partOf(c latch.Change, b, a *step.Step, before, after string) Part {
+	p := of(c.What, c.Weight, "", "")
+	switch c.What {
+	case "what it does":
+		p.Before, p.After = before, after
+	case "wording":
+		p.Before, p.After = b.Wording, a.Wording
+	case "note":
+		p.Before, p.After = b.Note, a.Note
+	case "caution":
+		p.Before, p.After = cautions(b), cautions(a)
+	default:
+		p.Before, p.After = words(field(b, c.What)), words(field(a, c.What))
+	}
+	return p
+}
+
+func cautions(s *step.Step) string {
+	out := ""
+	for i, c := range s.Cautions {
+		if i > 0 {
+			out += " "
+		}
+		out += c.Text
+	}
+	return out
+}
+
+// field is the value of a step that a change is about.
+func field(s *step.Step, what string) any {
+	switch what {
+	case "what is accepted":
+		return s.Accept
+	case "which engines it is for":
+		return s.When.Said()
+	case "when it is done":
+		return map[bool]string{true: "only when the step above fails", false: "always"}[s.IfNot]
+	case "where to go on":
+		return s.Again
+	case "picture":
+		return string(s.Picture)
+	}
+	return nil
+}
+
+// headed is the value of a header that a change is about, in words.
+func headed(st State, what string) string {
+	h := &st.Procedure.Header
+	switch what {
+	case "engine code":
+		return h.Engine
+	case "applicability":
+		return words(h.Applies)
+	case "tools":
+		return tools(st.Index, h.Prelims.Tools)
+	case "conditions":
+		return words(h.Prelims.Conditions)
+	case "how it begins":
+		return words(h.Begins)
+	case "how it ends":
+		return words(h.Ends)
+	case "the pages beside it":
+		return words([]string{h.After, h.Before})
+	case "supplies":
+		return words(h.Prelims.Supplies)
+	case "title":
+		return h.Title
+	case "purpose":
+		return h.Purpose
+	case "what it is to do":
+		return words(h.Task)
+	case "people":
+		return h.Prelims.People
+	case "time":
+		return h.Prelims.Time.String()
+	}
+	return ""
+}
+
+// tools are special tools by their numbers.
+func tools(x *engine.Index, ids []engine.ToolID) string {
+	var out []string
+	for _, id := range ids {
+		if t := x.Tool(id); t != nil {
+			out = append(out, t.Number)
+		} else {
+			out = append(out, string(id))
+		}
+	}
+	return strings.Join(out, ", ")
+}
+
+// words writes a value as people can read it: text as it is, a list with commas,
+// anything else as its JSON.
+func words(v any) string {
+	if v == nil || reflect.ValueOf(v).IsZero() {
+		return ""
+	}
+	if s, ok := v.(string); ok {
+		return s
+	}
+	if rv := reflect.ValueOf(v); rv.Kind() == reflect.Slice && rv.Type().Elem().Kind() == reflect.String {
+		out := ""
+		for i := range rv.Len() {
+			if i > 0 {
+				out += ", "
+			}
+			out += rv.Index(i).String()
+		}
+		return out
+	}
+	b, err := json.Marshal(v)
+	if err != nil {
+		return ""
+	}
+	return string(b)
+}
