@@ -133,7 +133,7 @@ func (d *Desk) bars(ctx context.Context, u *User, s *Sheet, o *opened) error {
 		}
 	}
 	for _, p := range r.Sheet {
-		s.Changes = append(s.Changes, "Engine sheet: "+changeName(was.k.sheet, o.k.sheet, p.What))
+		s.Changes = append(s.Changes, "Engine sheet: "+p.What)
 	}
 	return nil
 }

@@ -100,7 +100,7 @@ func Between(before, after State) *Redline {
 	r.rows(before, after, changes)
 	r.splits()
 	r.lists(before, after)
-	r.sheet(before.Index.Sheet, after.Index.Sheet)
+	r.sheet(before.Index, after.Index)
 	return r
 }
 
@@ -267,22 +267,4 @@ func differing(was, now map[string]string) []Part {
 		out = append(out, of(k, latch.Value, was[k], now[k]))
 	}
 	return out
-}
-
-// sheet are the values of the engine sheet that differ.
-func (r *Redline) sheet(was, now *engine.Sheet) {
-	for _, e := range engine.Diff(was, now) {
-		p := of(e.Path, latch.Value, "", string(e.Value))
-		if p.After == "null" {
-			p.After = ""
-		}
-		r.Sheet = append(r.Sheet, p)
-	}
-	for _, back := range engine.Diff(now, was) {
-		for k := range r.Sheet {
-			if r.Sheet[k].What == back.Path && string(back.Value) != "null" {
-				r.Sheet[k].Before = string(back.Value)
-			}
-		}
-	}
 }

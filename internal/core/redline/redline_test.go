@@ -139,10 +139,8 @@ func TestWhatWasDone(t *testing.T) {
 	d := fixture.Document(belt)
 	d.Engine.Wheels[0].Teeth = 22
 	r = redline.Between(was, redline.State{Index: engine.NewIndex(&d.Engine), Procedure: was.Procedure})
-	require.NotEmpty(t, r.Sheet)
-	assert.Contains(t, r.Sheet[0].What, "wheels/crank-wheel")
-	assert.Contains(t, r.Sheet[0].Before, "21")
-	assert.Contains(t, r.Sheet[0].After, "22")
+	require.Len(t, r.Sheet, 1)
+	assert.Equal(t, []string{"crank wheel: teeth", "21", "22"}, []string{r.Sheet[0].What, r.Sheet[0].Before, r.Sheet[0].After})
 	assert.False(t, r.Empty(), "the page stands on other values")
 }
 

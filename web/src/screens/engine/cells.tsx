@@ -327,6 +327,7 @@ export function SetCell({
                 key={have.length}
                 draft={draft}
                 make={make}
+                among={choices.length > 0}
                 onDone={(id, edits) => {
                   if (id) draft.save([...edits, set(path, [...have, id])]);
                   else setOpen(false);

@@ -62,17 +62,20 @@ export const makeTensioner: Make = {
 export function NewThing({
   draft,
   make,
+  among = false,
   onDone,
 }: {
   draft: SheetDraft;
   make: Make;
+  /** whether it stands below a list to choose from: then it waits, and nothing typed changes nothing */
+  among?: boolean;
   onDone: (id: string | undefined, edits: ReturnType<typeof set>[]) => void;
 }) {
   const done = useRef(false);
   const keep = (typed: string) => {
-    if (done.current) return;
-    done.current = true;
     const text = typed.trim();
+    if (done.current || (among && !text)) return;
+    done.current = true;
     if (!text) return onDone(undefined, []);
     const value = make.value(text);
     const id = fresh(value.name, draft.view.sheet[make.list as keyof Sheet] as { id: string }[] | undefined);
@@ -80,18 +83,18 @@ export function NewThing({
   };
   return (
     <input
-      autoFocus
+      autoFocus={!among}
       aria-label={`The new ${make.word}: ${make.hint ?? "name"}`}
       placeholder={make.hint ?? `name of the ${make.word}`}
       className="cell"
       onBlur={(e) => keep(e.target.value)}
       onKeyDown={(e) => {
-        e.stopPropagation();
+        if (!(among && e.key === "Escape")) e.stopPropagation();
         if (e.key === "Enter") {
           e.preventDefault(); // the list that takes the keyboard next must not open by it
           keep(e.currentTarget.value);
         }
-        if (e.key === "Escape") keep("");
+        if (e.key === "Escape" && !among) keep("");
       }}
     />
   );
