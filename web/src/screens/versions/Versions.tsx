@@ -93,7 +93,12 @@ function Item({
       <div className={`mb-2 border-b border-rule pb-3 ${held ? "bg-marking-wash px-3 pt-1.5" : ""}`}>
         <div className="flex flex-wrap items-baseline gap-x-3">
           <h3 className="text-lead">
-            <Link to="/revisions/$revision" params={{ revision: String(v.id) }} className="no-underline hover:underline">
+            <Link
+              to="/revisions/$revision"
+              params={{ revision: String(v.id) }}
+              activeOptions={{ exact: true }}
+              className="no-underline hover:underline"
+            >
               Revision {v.number}
             </Link>{" "}
             <span className="font-normal text-ink-2">
