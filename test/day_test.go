@@ -135,6 +135,9 @@ func TestASheetByTheKeyboard(t *testing.T) {
 		h.key(input.Enter, input.Escape)
 		h.atRest()
 	}
+	finding("It is not said what the cam is for")
+	h.key(input.KeyM)
+	h.atRest()
 	field("firing order names 0", "Firing order", "1-3-4-2")
 	finding("No sentence fixes left and right")
 	h.key(input.KeyM)

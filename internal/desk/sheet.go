@@ -69,7 +69,8 @@ func (d *Desk) Sheet(ctx context.Context, u *User, id int64) (*Sheet, error) {
 	for _, v := range page.Pictures(x, o.p, t) {
 		says := fmt.Sprintf("Step %d: %s", v.Step+1, v.Says)
 		if b, err := svg.Draw(x, svg.Options{State: v.State, Focus: v.Wheels, Title: says, ID: fmt.Sprintf("at%d", v.Step+1)}); err == nil {
-			s.Illustrate(v.Step, string(b), v.Says)
+			st := s.Step(v.Step)
+			st.Picture, st.Shows = string(b), v.Says
 		}
 	}
 	if u.Units == Imperial {
@@ -110,30 +111,11 @@ func (d *Desk) bars(ctx context.Context, u *User, s *Sheet, o *opened) error {
 	}
 	s.Since = last.Number
 	r := redline.Between(redline.State{Index: was.k.index, Procedure: was.p}, redline.State{Index: o.k.index, Procedure: o.p})
-	for _, p := range r.Header {
-		s.Changes = append(s.Changes, "Above the steps: "+p.What)
-	}
+	s.Changes = r.Lines()
 	for _, w := range r.Rows {
-		switch {
-		case w.Kind == redline.Same:
-		case w.Now == 0:
-			s.Changes = append(s.Changes, fmt.Sprintf("No longer (step %d then): %s", w.Was, w.Before))
-		default:
-			s.Bar(w.Now-1, string(w.Kind))
-			line := fmt.Sprintf("Step %d %s", w.Now, w.Kind)
-			if w.Kind == redline.Moved && w.Was != w.Now {
-				line += fmt.Sprintf(" from %d", w.Was)
-			}
-			for i, p := range w.Parts {
-				if p.What != "step" && p.What != "place" {
-					line += map[bool]string{true: ": ", false: ", "}[i == 0 || w.Kind == redline.Moved && i == 1] + p.What
-				}
-			}
-			s.Changes = append(s.Changes, line)
+		if w.Kind != redline.Same && w.Now > 0 {
+			s.Step(w.Now - 1).Changed = string(w.Kind)
 		}
-	}
-	for _, p := range r.Sheet {
-		s.Changes = append(s.Changes, "Engine sheet: "+p.What)
 	}
 	return nil
 }

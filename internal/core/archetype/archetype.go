@@ -53,15 +53,15 @@ func (a Archetype) Sheet(code string) *engine.Sheet {
 	}
 	a.draw(s)
 	for i := range s.Loops {
-		close(s, &s.Loops[i])
+		settle(s, &s.Loops[i])
 	}
 	return s
 }
 
-// close gives a loop the nearest count that closes, an even one for a chain, and
+// settle gives a loop the nearest count that closes, an even one for a chain, and
 // moves its roller to where the loop sits in the middle of the travel, to a tenth
 // of a millimetre.
-func close(s *engine.Sheet, l *engine.Loop) {
+func settle(s *engine.Sheet, l *engine.Loop) {
 	x := engine.NewIndex(s)
 	p, err := route.Of(x, l)
 	if err != nil {

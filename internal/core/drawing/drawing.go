@@ -142,7 +142,7 @@ func Of(x *engine.Index) *Drawing {
 		d.finish(&d.Wheels[i])
 	}
 	slices.SortStableFunc(d.Wheels, before)
-	d.locks(s)
+	d.locks(x)
 	return d
 }
 

@@ -150,3 +150,50 @@ func TestAMovedDriveIsDrawnAlike(t *testing.T) {
 		assert.InDelta(t, p.Wrap, b.Loops[0].Pieces[k].Wrap, 1e-6)
 	}
 }
+
+// Locks are drawn as what they are, each where it holds: a bar over both its shafts, a
+// pin in its wheel, a stop and a jaw at the rim, several on one wheel apart.
+func TestLocksAreDrawnWhereTheyHold(t *testing.T) {
+	for _, f := range []string{"renew-timing-belt-r3.latch.json", "renew-belt-both-banks-r1.latch.json", "renew-timing-chain-r1.latch.json"} {
+		s, d := of(f)
+		seen := map[[2]float64]string{}
+		for _, l := range d.Locks {
+			require.NotEmpty(t, l.Wheels, l.Name)
+			for _, b := range l.Bars {
+				assert.Equal(t, string(engine.BarLock), l.Kind)
+				first := d.Wheel(engine.WheelID(l.Wheels[0]))
+				last := d.Wheel(engine.WheelID(l.Wheels[len(l.Wheels)-1]))
+				if first != last {
+					sin, cos := math.Sincos(b.Turn * math.Pi / 180)
+					assert.InDelta(t, last.X, b.X+b.Length*cos, 1e-9, l.Name)
+					assert.InDelta(t, last.Y, b.Y+b.Length*sin, 1e-9, l.Name)
+				}
+			}
+			for i, g := range l.Glyphs {
+				w := d.Wheel(engine.WheelID(l.Wheels[i]))
+				far := math.Hypot(g.X-w.X, g.Y-w.Y)
+				if l.Kind == string(engine.PinLock) {
+					assert.Less(t, far, w.R, "%s is in its wheel", l.Name)
+				} else {
+					assert.InDelta(t, w.R, far, 1e-9, "%s is at the rim", l.Name)
+				}
+				at := [2]float64{g.X, g.Y}
+				assert.Empty(t, seen[at], "%s lies over %s", l.Name, seen[at])
+				seen[at] = l.Name
+			}
+		}
+		assert.Len(t, d.Locks, len(s.Locks), f)
+	}
+}
+
+// A drive that is only begun does not fill the drawing, and a wheel that nothing lies
+// on has no size yet.
+func TestALoneWheel(t *testing.T) {
+	s := &engine.Sheet{Shafts: []engine.Shaft{{ID: engine.CrankID}}, Wheels: []engine.Wheel{{ID: "a", Shaft: engine.CrankID, Teeth: 20}}}
+	d := drawing.Of(engine.NewIndex(s))
+	assert.False(t, d.Wheels[0].Sized)
+	assert.Greater(t, d.Box[2], 5*d.Wheels[0].R)
+	assert.Greater(t, d.Box[3], 5*d.Wheels[0].R)
+	s.Wheels[0].Diameter = 60
+	assert.True(t, drawing.Of(engine.NewIndex(s)).Wheels[0].Sized)
+}

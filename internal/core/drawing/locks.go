@@ -2,7 +2,6 @@ package drawing
 
 import (
 	"math"
-	"slices"
 
 	"inklatch/internal/core/engine"
 )
@@ -30,17 +29,21 @@ type Glyph struct {
 	Path string  `json:"path"`
 }
 
-// Bar lies from one place to another and BarEnd pixels beyond either, BarWidth
-// pixels wide.
+// Bar lies from X, Y for Length mm on at Turn, degrees clockwise from three o'clock;
+// it is Wide pixels of the page across and goes End pixels beyond either end.
 type Bar struct {
-	X1 float64 `json:"x1"`
-	Y1 float64 `json:"y1"`
-	X2 float64 `json:"x2"`
-	Y2 float64 `json:"y2"`
+	X      float64 `json:"x"`
+	Y      float64 `json:"y"`
+	Length float64 `json:"length"`
+	Turn   float64 `json:"turn"`
+	Wide   float64 `json:"wide"`
+	End    float64 `json:"end"`
 }
 
-// The size of bars, pixels of the page.
-const BarWidth, BarEnd = 11, 16
+// bar lies between two places.
+func bar(x1, y1, x2, y2 float64) Bar {
+	return Bar{x1, y1, math.Hypot(x2-x1, y2-y1), math.Atan2(y2-y1, x2-x1) * 180 / math.Pi, 11, 16}
+}
 
 // around is where locks stand on a wheel, degrees from twelve o'clock: clear of its
 // mark, which is mostly above, and of its name, which is below the middle.
@@ -59,15 +62,15 @@ const (
 )
 
 // locks draws the lock points of a sheet.
-func (d *Drawing) locks(s *engine.Sheet) {
+func (d *Drawing) locks(x *engine.Index) {
 	taken := map[string]int{}
-	for i := range s.Locks {
-		l := &s.Locks[i]
+	for i := range x.Sheet.Locks {
+		l := &x.Sheet.Locks[i]
 		out := Lock{ID: string(l.ID), Name: l.Name, Kind: string(l.Kind), Position: l.Kind.ForPosition(), Wheels: []string{}, Glyphs: []Glyph{}, Bars: []Bar{}}
 		var on []*Wheel
 		for _, shaft := range l.Holds {
-			if w := slices.IndexFunc(s.Wheels, func(w engine.Wheel) bool { return w.Shaft == shaft && w.Teeth > 0 }); w >= 0 {
-				at := d.Wheel(s.Wheels[w].ID)
+			if w := x.TimedBy(shaft); w != nil {
+				at := d.Wheel(w.ID)
 				on, out.Wheels = append(on, at), append(out.Wheels, at.ID)
 			}
 		}
@@ -75,10 +78,10 @@ func (d *Drawing) locks(s *engine.Sheet) {
 		case len(on) == 0:
 			continue
 		case l.Kind == engine.BarLock && len(on) > 1:
-			out.Bars = append(out.Bars, Bar{on[0].X, on[0].Y, on[len(on)-1].X, on[len(on)-1].Y})
+			out.Bars = append(out.Bars, bar(on[0].X, on[0].Y, on[len(on)-1].X, on[len(on)-1].Y))
 		case l.Kind == engine.BarLock:
 			half := on[0].R * 0.6
-			out.Bars = append(out.Bars, Bar{on[0].X - half, on[0].Y, on[0].X + half, on[0].Y})
+			out.Bars = append(out.Bars, bar(on[0].X-half, on[0].Y, on[0].X+half, on[0].Y))
 		default:
 			for _, w := range on {
 				out.Glyphs = append(out.Glyphs, glyph(l.Kind, w, around[taken[w.ID]%len(around)]))

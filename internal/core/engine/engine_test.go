@@ -56,3 +56,14 @@ func TestWrap(t *testing.T) {
 		assert.InDelta(t, c[2], Wrap(c[0], c[1]), 1e-9)
 	}
 }
+
+// A name tells the kind of a shaft by its own words, or does not.
+func TestTheKindANameTells(t *testing.T) {
+	for name, want := range map[string]ShaftKind{
+		"inlet cam": InletCam, "left exhaust cam": ExhaustCam, "Camshaft": Camshaft, "cam": Camshaft,
+		"high-pressure pump": Pump, "first balance shaft": Balance, "intake": InletCam,
+		"jackshaft": "", "cam pump": "", "inlet exhaust cam": "", "campaign": "", "": "", "new shaft": "",
+	} {
+		assert.Equal(t, want, KindCalled(name), "%q", name)
+	}
+}

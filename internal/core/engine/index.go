@@ -124,6 +124,17 @@ func (x *Index) LoopAt(id LoopID) int { i, ok := x.loops[id]; return at(i, ok) }
 // MarkAt is the place of a mark in Sheet.Marks.
 func (x *Index) MarkAt(id MarkID) int { i, ok := x.marks[id]; return at(i, ok) }
 
+// TimedBy is the wheel that a shaft is timed by: the first with teeth on it, nil for
+// none.
+func (x *Index) TimedBy(id ShaftID) *Wheel {
+	for i := range x.Sheet.Wheels {
+		if w := &x.Sheet.Wheels[i]; w.Shaft == id && w.Teeth > 0 {
+			return w
+		}
+	}
+	return nil
+}
+
 // LockAt is the place of a lock point in Sheet.Locks.
 func (x *Index) LockAt(id LockID) int { i, ok := x.locks[id]; return at(i, ok) }
 

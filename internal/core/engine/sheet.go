@@ -8,6 +8,8 @@ package engine
 
 import (
 	"slices"
+	"strings"
+	"unicode"
 
 	"inklatch/internal/core/unit"
 )
@@ -183,6 +185,38 @@ const (
 
 // IsCam reports whether valves hang on the shaft.
 func (k ShaftKind) IsCam() bool { return k == InletCam || k == ExhaustCam || k == Camshaft }
+
+// KindCalled is the kind of shaft that a name plainly tells of, by its own words;
+// empty where it tells of none, or of two.
+func KindCalled(name string) ShaftKind {
+	var out ShaftKind
+	for _, w := range strings.FieldsFunc(strings.ToLower(name), func(r rune) bool { return !unicode.IsLetter(r) }) {
+		var k ShaftKind
+		switch w {
+		case "inlet", "intake":
+			k = InletCam
+		case "exhaust":
+			k = ExhaustCam
+		case "cam", "camshaft":
+			if k = Camshaft; out == InletCam || out == ExhaustCam {
+				k = out
+			}
+		case "pump":
+			k = Pump
+		case "balance", "balancer":
+			k = Balance
+		case "pickup":
+			k = Pickup
+		default:
+			continue
+		}
+		if out != "" && out != k {
+			return ""
+		}
+		out = k
+	}
+	return out
+}
 
 // Mount says how a wheel sits on its shaft.
 type Mount string

@@ -97,26 +97,16 @@ func Of(x *engine.Index, p *procedure.Procedure) *Page {
 	return &Page{tools(x, p), parts(x, p), torque(x, p), phases(x, p), p.Begins.Says(x.NameOf), p.Ends.Says(x.NameOf)}
 }
 
-// Bar marks a step, by its place in the page, as not what it was in the last release.
-func (p *Page) Bar(at int, changed string) {
+// Step is a step by its place in the procedure, nil where the page has none there.
+func (p *Page) Step(at int) *Step {
 	for i := range p.Phases {
 		for k := range p.Phases[i].Steps {
 			if s := &p.Phases[i].Steps[k]; s.Number == at+1 {
-				s.Changed = changed
+				return s
 			}
 		}
 	}
-}
-
-// Illustrate puts a drawing and its caption beside a step, by its place in the page.
-func (p *Page) Illustrate(at int, drawing, shows string) {
-	for i := range p.Phases {
-		for k := range p.Phases[i].Steps {
-			if s := &p.Phases[i].Steps[k]; s.Number == at+1 {
-				s.Picture, s.Shows = drawing, shows
-			}
-		}
-	}
+	return nil
 }
 
 // Swapped puts the other unit system first in the torque table.

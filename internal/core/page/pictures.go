@@ -55,7 +55,9 @@ func (v *Picture) locked(x *engine.Index, before, after *bench.State) bool {
 		}
 		names = append(names, l.Name)
 		for _, shaft := range l.Holds {
-			v.turnsOn(x, shaft)
+			if w := x.TimedBy(shaft); w != nil {
+				v.show(w.ID)
+			}
 		}
 	}
 	v.Says = says(names, "in place")
@@ -103,16 +105,6 @@ func (v *Picture) marked(x *engine.Index, s *step.Step) bool {
 	}
 	v.Says = says(names, map[bool]string{true: "against its pointer", false: "against their pointers"}[len(names) == 1])
 	return len(names) > 0
-}
-
-// turnsOn takes the wheel that a shaft is timed by into the picture.
-func (v *Picture) turnsOn(x *engine.Index, shaft engine.ShaftID) {
-	for i := range x.Sheet.Wheels {
-		if w := &x.Sheet.Wheels[i]; w.Shaft == shaft && w.Teeth > 0 {
-			v.show(w.ID)
-			return
-		}
-	}
 }
 
 func (v *Picture) along(l *engine.Loop) {

@@ -14,6 +14,7 @@ var driveRules = []Rule{
 	{"no-crank", "drive", proof.Blocks, "a sheet on which no ratio can be worked out", noCrank},
 	{"nothing-drawn", "drive", proof.Blocks, "an empty sheet that is put into use because nothing on it is wrong", nothingDrawn},
 	{"not-driven", "drive", proof.Blocks, "a cam the virtual engine would never turn", notDriven},
+	{"shaft-kind", "drive", proof.Blocks, "a camshaft taken for a shaft without valves", shaftKind},
 	{"drives-disagree", "drive", proof.Blocks, "a shaft that two loops would turn at different speeds", drivesDisagree},
 	{"cam-ratio", "drive", proof.Blocks, "tooth counts that do not make one cam turn for two of the crank", camRatio},
 	{"no-size", "drive", proof.Blocks, "a wheel without teeth or diameter, which no belt or chain can be laid over", noSize},
@@ -63,6 +64,23 @@ func notDriven(t *tallying) {
 			}
 		}
 		t.findAs(sev, "shafts/"+string(sh.ID), say.F("Nothing drives the %s", sh.Name), say.As(why))
+	}
+}
+
+// shaftKind wants to know what a shaft is for: whether valves hang on it decides what
+// its timing can break. Where its name tells, that is offered, never taken.
+func shaftKind(t *tallying) {
+	for i := range t.s.Shafts {
+		sh := &t.s.Shafts[i]
+		if sh.Kind != "" || sh.ID == engine.CrankID {
+			continue
+		}
+		at := "shafts/" + string(sh.ID)
+		var mends []Mend
+		if k := engine.KindCalled(sh.Name); k != "" {
+			mends = append(mends, set("It is a shaft of the kind “"+string(k)+"”", at+"/kind", k))
+		}
+		t.find(at+"/kind", say.F("It is not said what the %s is for", sh.Name), say.F("Whether valves hang on it decides what a tooth on it can break."), mends...)
 	}
 }
 

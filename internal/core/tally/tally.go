@@ -24,7 +24,7 @@ type Mend struct {
 }
 
 // Edition names the rules as they are; whoever changes what one finds changes it.
-const Edition = "5"
+const Edition = "6"
 
 // Finding is one sentence about a sheet. On is the path of the thing or value
 // it speaks of, as package engine's edits write it.

@@ -187,6 +187,9 @@ var spoils = []struct {
 		bolt(s, "crank-bolt").After = []engine.FastenerID{"idler-bolt"}
 		bolt(s, "idler-bolt").After = []engine.FastenerID{"crank-bolt"}
 	}},
+	{"shaft-kind", tq4, "shafts/inlet/kind", true, func(s *engine.Sheet) { s.Shafts[1].Kind = "" }},
+	{"shaft-kind", tv6, "shafts/hp-pump/kind", true, func(s *engine.Sheet) { engine.NewIndex(s).Shaft("hp-pump").Kind = "" }},
+	{"shaft-kind", tb2, "shafts/jack/kind", false, func(s *engine.Sheet) { engine.NewIndex(s).Shaft("jack").Kind = "" }},
 	{"no-maker", tq4, "maker", false, func(s *engine.Sheet) { s.Maker = "" }},
 	{"archetype", tq4, "evidence/drive/source", false, func(s *engine.Sheet) { s.Archetype = "twin-cam-belt" }},
 	{"archetype", tq4, "wheels", false, func(s *engine.Sheet) {

@@ -4,7 +4,6 @@ import (
 	"math"
 	"slices"
 
-	"inklatch/internal/core/drawing"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/step"
 )
@@ -17,8 +16,8 @@ const (
 	shape     = 1.25
 )
 
-// close is the part of the drive that a close-up shows; false for the whole of it.
-func (d *picture) close() (left, top, w, h float64, ok bool) {
+// near is the part of the drive that a close-up shows; false for the whole of it.
+func (d *picture) near() (left, top, w, h float64, ok bool) {
 	x0, y0, x1, y1 := math.Inf(1), math.Inf(1), math.Inf(-1), math.Inf(-1)
 	for v := range d.shown() {
 		if slices.Contains(d.o.Focus, engine.WheelID(v.ID)) {
@@ -47,9 +46,9 @@ func (d *picture) locks() {
 			fill, inner = "url(#"+d.hatch+"-lock)", "url(#"+d.hatch+"-1)"
 		}
 		for _, b := range l.Bars {
-			long := math.Hypot(b.X2-b.X1, b.Y2-b.Y1) + 2*drawing.BarEnd*d.unit
+			end, wide := b.End*d.unit, b.Wide*d.unit
 			d.put(`<rect x="%s" y="%s" width="%s" height="%s" rx="%s" transform="translate(%s %s) rotate(%s)" fill="%s" stroke="%s" stroke-width="%s"/>`,
-				n(-drawing.BarEnd*d.unit), n(-drawing.BarWidth*d.unit/2), n(long), n(drawing.BarWidth*d.unit), n(2*d.unit), n(b.X1), n(b.Y1), n(math.Atan2(b.Y2-b.Y1, b.X2-b.X1)*180/math.Pi), fill, marking, n(1.5*d.unit))
+				n(-end), n(-wide/2), n(b.Length+2*end), n(wide), n(2*d.unit), n(b.X), n(b.Y), n(b.Turn), fill, marking, n(1.5*d.unit))
 		}
 		for _, g := range l.Glyphs {
 			d.put(`<path d="%s" transform="translate(%s %s) rotate(%s) scale(%s)" fill="%s" fill-rule="evenodd" stroke="%s" stroke-width="1.5" stroke-linejoin="round"/>`, g.Path, n(g.X), n(g.Y), n(g.Turn), n(d.unit), inner, marking)

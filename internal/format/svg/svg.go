@@ -70,7 +70,7 @@ func Draw(x *engine.Index, o Options) ([]byte, error) {
 		top, h = top-more/2, h+more
 	}
 	d.low = top + h
-	if l, t, wide, high, ok := d.close(); ok {
+	if l, t, wide, high, ok := d.near(); ok {
 		left, top, w, h, before = l, t, wide, high, 0
 		d.low = top + h
 	}

@@ -1568,10 +1568,12 @@ export interface components {
                     path: string;
                 }[];
                 bars: {
-                    x1: number;
-                    y1: number;
-                    x2: number;
-                    y2: number;
+                    x: number;
+                    y: number;
+                    length: number;
+                    turn: number;
+                    wide: number;
+                    end: number;
                 }[];
             }[];
             casting: string;

@@ -2,9 +2,6 @@ import type { Drawing } from "./shapes";
 
 type Lock = Drawing["locks"][number];
 
-/** how thick a bar is and how far it goes beyond its shafts, pixels of the page; as core/drawing has it */
-const [barWidth, barEnd] = [11, 16];
-
 /** Locks draws lock points as what they are, in the hatch of the latch chart where they fix the timing and open where they only carry torque. */
 export function Locks({
   drawing,
@@ -62,13 +59,13 @@ function Shape({ lock, px, hatch, on = false }: { lock: Lock; px: number; hatch:
     <g data-kind={lock.kind}>
       {lock.bars.map((b) => (
         <rect
-          key={`${b.x1} ${b.y1}`}
-          x={-barEnd * px}
-          y={(-barWidth / 2) * px}
-          width={Math.hypot(b.x2 - b.x1, b.y2 - b.y1) + 2 * barEnd * px}
-          height={barWidth * px}
+          key={`${b.x} ${b.y}`}
+          x={-b.end * px}
+          y={(-b.wide / 2) * px}
+          width={b.length + 2 * b.end * px}
+          height={b.wide * px}
           rx={2 * px}
-          transform={`translate(${b.x1} ${b.y1}) rotate(${(Math.atan2(b.y2 - b.y1, b.x2 - b.x1) * 180) / Math.PI})`}
+          transform={`translate(${b.x} ${b.y}) rotate(${b.turn})`}
           strokeWidth={(on ? 2.6 : 1.5) * px}
           {...look}
         />

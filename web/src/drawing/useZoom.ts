@@ -10,7 +10,7 @@ export interface Zoom {
   by: (factor: number, at?: { x: number; y: number }) => void;
   pan: (dx: number, dy: number) => void;
   /** to brings a place to the middle */
-  to: (x: number, y: number, k?: number) => void;
+  to: (x: number, y: number) => void;
   whole: () => void;
 }
 
@@ -22,11 +22,6 @@ export function useZoom(svg: RefObject<SVGSVGElement | null>, fit: Frame, on = t
   const [fx, fy, fw, fh] = fit;
   const fits = useRef(fit);
   fits.current = fit;
-  const put = useCallback((k: number, x: number, y: number) => {
-    const [fx, fy, fw, fh] = fits.current;
-    const held = (v: number, from: number, size: number) => Math.max(from, Math.min(from + size, v));
-    setAt(k <= 1.001 ? undefined : { k: Math.min(most, k), x: held(x, fx, fw), y: held(y, fy, fh) });
-  }, []);
   const by = useCallback((factor: number, point?: { x: number; y: number }) => {
     const [fx, fy, fw, fh] = fits.current;
     setAt((v) => {
@@ -49,7 +44,7 @@ export function useZoom(svg: RefObject<SVGSVGElement | null>, fit: Frame, on = t
         },
     );
   }, []);
-  const to = useCallback((x: number, y: number, k?: number) => setAt((v) => ({ k: k ?? v?.k ?? 1, x, y })), []);
+  const to = useCallback((x: number, y: number) => setAt((v) => v && { ...v, x, y }), []);
   const whole = useCallback(() => setAt(undefined), []);
   useEffect(() => {
     const el = svg.current;
@@ -66,6 +61,6 @@ export function useZoom(svg: RefObject<SVGSVGElement | null>, fit: Frame, on = t
   }, [svg, by, on]);
   return useMemo(() => {
     const frame: Frame = at ? [at.x - fw / at.k / 2, at.y - fh / at.k / 2, fw / at.k, fh / at.k] : [fx, fy, fw, fh];
-    return { frame, k: at?.k ?? 1, by, pan, to: (x, y, k) => (k ? put(k, x, y) : to(x, y)), whole };
-  }, [at, fx, fy, fw, fh, by, pan, put, to, whole]);
+    return { frame, k: at?.k ?? 1, by, pan, to, whole };
+  }, [at, fx, fy, fw, fh, by, pan, to, whole]);
 }

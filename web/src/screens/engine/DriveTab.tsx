@@ -141,6 +141,7 @@ export function DriveTab({
                     label="Kind"
                     value={s.kind}
                     choices={words("inlet cam", "exhaust cam", "cam", "pump", "balance", "pickup")}
+                    none="not said"
                   />
                 )}
               </td>

@@ -1,5 +1,5 @@
-import { want } from "./rows";
-import { fresh, type Sheet, set, type Wheel } from "./sheet";
+import { add } from "./rows";
+import { fresh, type Sheet, type Wheel } from "./sheet";
 import type { SheetDraft } from "./useSheet";
 
 /** Things that are begun with a name that is typed over, and what little is known of them then. */
@@ -12,7 +12,7 @@ interface Beginning {
 }
 
 export const beginnings = {
-  shafts: { tab: "drive", word: "shaft", value: () => ({ name: "new shaft", kind: "pump" }) },
+  shafts: { tab: "drive", word: "shaft", value: () => ({ name: "new shaft" }) },
   tensioners: { tab: "drive", word: "tensioner", value: () => ({ name: "new tensioner", method: "eccentric with pointer" }) },
   locks: {
     tab: "marks",
@@ -40,7 +40,5 @@ export function begin(draft: SheetDraft, list: Begun, selected: string, onSelect
   const { sheet } = draft.view;
   const b: Beginning = beginnings[list];
   const id = fresh(b.word, sheet[list] as { id: string }[] | undefined);
-  draft.save([set(`${list}/${id}`, { id, ...b.value(sheet, metWheel(sheet, selected)) })]);
-  want(`${list}/${id}`);
-  onSelect(`${list}/${id}`);
+  add(draft, onSelect, list, id, b.value(sheet, metWheel(sheet, selected)));
 }

@@ -33,23 +33,8 @@ export const makePart = (kind: string, word = kind): Make => ({
   value: (name) => ({ name, kind, policy: "goes back" }),
 });
 
-/** makeShaft reads the kind of a shaft off its name. */
-export const makeShaft: Make = {
-  list: "shafts",
-  word: "shaft",
-  value: (name) => ({
-    name,
-    kind: /inlet|intake/i.test(name)
-      ? "inlet cam"
-      : /exhaust/i.test(name)
-        ? "exhaust cam"
-        : /cam/i.test(name)
-          ? "cam"
-          : /balanc/i.test(name)
-            ? "balance"
-            : "pump",
-  }),
-};
+/** makeShaft makes a shaft by its name alone; what it is for is asked for by the proof of the sheet. */
+export const makeShaft: Make = { list: "shafts", word: "shaft", value: (name) => ({ name }) };
 
 export const makeFastener: Make = { list: "fasteners", word: "fastener", value: (name) => ({ name, count: 1 }) };
 export const makeTensioner: Make = {
