@@ -41,7 +41,7 @@ export function Redline() {
   const walk = useCallback(
     (by: number) => {
       if (changed.length === 0) return;
-      const to = (at + by + changed.length) % changed.length;
+      const to = ((at < 0 && by < 0 ? 0 : at) + by + changed.length) % changed.length; // from nowhere, back is the last
       setAt(to);
       requestAnimationFrame(() => {
         const el = list.current?.querySelector<HTMLElement>(`[data-step="${CSS.escape(changed[to].step)}"]`);
@@ -275,7 +275,9 @@ function StepRow({ row, on, revision, onMeet }: { row: Row; on: boolean; revisio
           <Change key={p.what} part={p} />
         ))}
       </span>
-      <span className="text-right text-fine text-ink-2">{opens.length > 0 && (opens.length > 3 ? "opens all latches" : `opens ${opens.join(", ")}`)}</span>
+      <span className="text-right text-fine text-ink-2">
+        {opens.length > 0 && (opens.length > 3 ? "opens all latches" : `opens ${opens.join(", ")}`)}
+      </span>
     </li>
   );
 }
