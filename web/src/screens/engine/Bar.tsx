@@ -29,7 +29,10 @@ export function Bar({
         <p className="min-w-0 flex-1" aria-live="polite">
           Take the wheels as the {mode.kind} travels, from the driver on: click, or Tab and <span className="key">Space</span>.
           Again turns one over, <span className="key">⌫</span> takes the last back.{" "}
-          {mode.stops.length > 0 && `${mode.stops.length} so far, the last on its ${mode.stops[mode.stops.length - 1].side}.`}
+          {/* Its line is there from the start: the drawing must not move away under a pointer that takes the next wheel. */}
+          <span className="block min-h-[17px] font-[600]">
+            {mode.stops.length > 0 && `${mode.stops.length} so far, the last on its ${mode.stops[mode.stops.length - 1].side}.`}
+          </span>
         </p>
         <button type="button" className="button !min-h-[22px]" disabled={mode.stops.length < 2} onClick={onLead}>
           That is the route <span className="key">Enter</span>
