@@ -95,7 +95,7 @@ func Load(ctx context.Context, s *store.Store) error {
 			return fmt.Errorf("loading %s: %w", name, err)
 		}
 		if name == onReview {
-			_, err = l.d.CloseLatch(ctx, l.who["ines"], id, latch.ByAuthor, 1)
+			err = l.close(ctx, "ines", id, latch.ByAuthor)
 		} else {
 			err = l.latch(ctx, id)
 		}
@@ -271,9 +271,33 @@ func (l loader) latch(ctx context.Context, id int64) error {
 	}
 	closer := map[latch.Latch]string{latch.ByAuthor: "ines", latch.ByTechnical: "technical editor", latch.ByEditorial: "editorial editor", latch.ByBench: "bench technician"}
 	for _, m := range r.Meta.Latches {
-		if _, err := l.d.CloseLatch(ctx, l.who[closer[m.Latch]], id, m.Latch, r.Meta.Version); err != nil {
+		if err := l.close(ctx, closer[m.Latch], id, m.Latch); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// close closes a latch for somebody who has read everything first.
+func (l loader) close(ctx context.Context, who string, id int64, at latch.Latch) error {
+	version, err := Read(ctx, l.d, l.who[who], id)
+	if err != nil {
+		return err
+	}
+	_, err = l.d.CloseLatch(ctx, l.who[who], id, at, version)
+	return err
+}
+
+// Read marks all of an open revision as read by somebody and gives its version.
+func Read(ctx context.Context, d *desk.Desk, u *desk.User, id int64) (version int64, err error) {
+	r, err := d.Redline(ctx, u, id, 0)
+	if err != nil || r.Reading == nil {
+		return 0, err
+	}
+	m := desk.Marking{Version: r.Meta.Version, Sheet: r.Reading.Sheet}
+	for _, v := range r.Reading.Unread {
+		m.Steps = append(m.Steps, v.Step)
+	}
+	_, err = d.MarkRead(ctx, u, id, m)
+	return r.Meta.Version, err
 }

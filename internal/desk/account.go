@@ -16,6 +16,9 @@ type Own struct {
 	Name  *string
 	Theme *string
 	Units *string
+	// AwayFrom and AwayUntil are the days of an absence, as 2006-01-02; an empty
+	// AwayUntil ends it.
+	AwayFrom, AwayUntil *string
 }
 
 // ChangeOwn changes what somebody sets for themselves.
@@ -40,12 +43,48 @@ func (d *Desk) ChangeOwn(ctx context.Context, u *User, o Own) (*User, error) {
 			}
 			p.Units = *o.Units
 		}
+		if o.AwayUntil != nil {
+			return away(p, or(o.AwayFrom), *o.AwayUntil)
+		}
 		return nil
 	})
 	if err != nil {
 		return nil, err
 	}
 	return userOf(p), nil
+}
+
+// away sets the days somebody is away.
+func away(p *store.Person, from, until string) error {
+	if until == "" {
+		p.AwayFrom, p.AwayUntil = nil, nil
+		return nil
+	}
+	last, err := time.ParseInLocation(time.DateOnly, until, time.UTC)
+	if err != nil {
+		return &Problem{Status: 422, Title: "A day is written as 2026-05-31.", Field: "awayUntil"}
+	}
+	p.AwayFrom, p.AwayUntil = nil, &last
+	if from == "" {
+		return nil
+	}
+	first, err := time.ParseInLocation(time.DateOnly, from, time.UTC)
+	if err != nil {
+		return &Problem{Status: 422, Title: "A day is written as 2026-05-31.", Field: "awayFrom"}
+	}
+	if first.After(last) {
+		return &Problem{Status: 422, Title: "An absence ends on the day it begins, or later.", Field: "awayUntil"}
+	}
+	p.AwayFrom = &first
+	return nil
+}
+
+// or is what a pointer points to, empty for none.
+func or(s *string) string {
+	if s == nil {
+		return ""
+	}
+	return *s
 }
 
 // ChangePassword chooses a new password against the old one; every other session

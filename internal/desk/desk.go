@@ -12,6 +12,7 @@ import (
 	"log/slog"
 	"slices"
 	"strings"
+	"time"
 
 	lru "github.com/hashicorp/golang-lru/v2"
 	"github.com/riverqueue/river"
@@ -132,6 +133,8 @@ type User struct {
 	Roles []latch.Role
 	Theme string
 	Units string
+	// AwayFrom and AwayUntil are the days of an absence, as 2006-01-02, empty for none.
+	AwayFrom, AwayUntil string
 }
 
 // Writes reports whether the person may edit drafts.
@@ -150,6 +153,12 @@ func MayWrite(u *User) error {
 
 func userOf(p *store.Person) *User {
 	u := &User{ID: p.ID, Name: p.Name, Email: p.Email, Theme: p.Theme, Units: p.Units}
+	if p.AwayFrom != nil {
+		u.AwayFrom = p.AwayFrom.Format(time.DateOnly)
+	}
+	if p.AwayUntil != nil {
+		u.AwayUntil = p.AwayUntil.Format(time.DateOnly)
+	}
 	for r := range strings.SplitSeq(p.Roles, ",") {
 		u.Roles = append(u.Roles, latch.Role(r))
 	}

@@ -63,10 +63,17 @@ func (h house) save(u *desk.User, client string, base int64, edits ...procedure.
 	return h.d.Save(h.Context(), u, draft, desk.Batch{Name: name(), Client: client, Base: base, Edits: edits})
 }
 
-// close closes a latch over the version there is.
+// read marks everything as read, where there is something to read.
+func (h house) read(u *desk.User, id int64) {
+	_, err := demo.Read(h.Context(), h.d, u, id)
+	require.NoError(h, err)
+}
+
+// close closes a latch over the version there is, once all of it is read.
 func (h house) close(u *desk.User, id int64, l latch.Latch) (*desk.Meta, error) {
 	r, err := h.d.Revision(h.Context(), u, id)
 	require.NoError(h, err)
+	h.read(u, id)
 	return h.d.CloseLatch(h.Context(), u, id, l, r.Meta.Version)
 }
 

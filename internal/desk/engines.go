@@ -340,7 +340,7 @@ func (d *Desk) reopenTouched(w *store.SheetDraft, u *User, now *known) error {
 		if len(why) == 0 {
 			continue
 		}
-		if err := reopenAll(r, u, map[string]any{"sheet": w.Sheet.Number, "changes": why}); err != nil {
+		if err := reopenAll(r, u, "open latches", map[string]any{"sheet": w.Sheet.Number, "changes": why}); err != nil {
 			return err
 		}
 	}

@@ -10,26 +10,40 @@ import (
 	"inklatch/internal/core/latch"
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/proof"
+	"inklatch/internal/core/reading"
 	"inklatch/internal/core/step"
 	"inklatch/internal/desk/view"
 	"inklatch/internal/format/latchjson"
 	"inklatch/internal/store"
 )
 
-// required are the latches of a revision against the one latched before it.
-func (d *Desk) required(r store.Reads, o *opened, all []store.Revision) ([]latch.Latch, error) {
-	var previous *procedure.Procedure
+// before is the revision latched before another, nil for none. all are those of the
+// procedure, the newest first.
+func (d *Desk) before(r store.Reads, o *opened, all []store.Revision) (*opened, error) {
 	for i := range all {
 		if all[i].Number < o.rev.Number && latch.State(all[i].State).Frozen() {
-			p, err := d.open(r, all[i].ID)
-			if err != nil {
-				return nil, err
-			}
-			previous = p.p
-			break
+			return d.open(r, all[i].ID)
 		}
 	}
-	return latch.Required(previous, o.p), nil
+	return nil, nil
+}
+
+// requiredAgainst are the latches of a revision against the one latched before it.
+// One that was withdrawn is nothing to go by: the bench looks at all of it again.
+func requiredAgainst(before, o *opened) []latch.Latch {
+	if before == nil || latch.State(before.rev.State) == latch.Withdrawn {
+		return latch.Required(nil, o.p)
+	}
+	return latch.Required(before.p, o.p)
+}
+
+// required are the latches of a revision.
+func (d *Desk) required(r store.Reads, o *opened, all []store.Revision) ([]latch.Latch, error) {
+	before, err := d.before(r, o, all)
+	if err != nil {
+		return nil, err
+	}
+	return requiredAgainst(before, o), nil
 }
 
 // standing is what a list says of a proved page.
@@ -45,23 +59,36 @@ func standing(o *opened, v *view.View, required []latch.Latch) store.Standing {
 }
 
 // marks are the latches of a revision as somebody sees them.
-func (d *Desk) marks(r store.Reads, u *User, o *opened, all []store.Revision, blocking int) ([]LatchMark, error) {
+func (d *Desk) marks(r store.Reads, u *User, o *opened, all []store.Revision, blocking int) ([]LatchMark, *pending, error) {
 	shut, err := r.Shut(o.rev.ID)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	required, err := d.required(r, o, all)
+	before, err := d.before(r, o, all)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	worked, err := r.WorkedOn(o.rev.ID, u.ID)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	return d.latchMarks(u, latch.State(o.rev.State), required, shut, blocking, worked), nil
+	p := &pending{}
+	if latch.State(o.rev.State).Open() {
+		if p, err = d.pending(r, u, o, before); err != nil {
+			return nil, nil, err
+		}
+	}
+	out := d.latchMarks(u, latch.State(o.rev.State), requiredAgainst(before, o), shut, blocking, worked, p)
+	rs, err := r.ReviewsOf(o.rev.ID)
+	if err != nil {
+		return nil, nil, err
+	}
+	return out, p, arranged(r, out, rs)
 }
 
-func (d *Desk) latchMarks(u *User, s latch.State, required []latch.Latch, shut []store.ShelfClosing, blocking int, worked bool) []LatchMark {
+// latchMarks are the latches of a revision as somebody sees them; where pending is
+// nil, whatever they have still to read and to answer.
+func (d *Desk) latchMarks(u *User, s latch.State, required []latch.Latch, shut []store.ShelfClosing, blocking int, worked bool, p *pending) []LatchMark {
 	c := latch.Case{State: s, Required: required, Blocking: blocking, WorkedOn: worked, House: latch.House{AuthorMayEdit: d.house.AuthorMayEdit}}
 	for _, k := range shut {
 		c.Closed = append(c.Closed, latch.Closed{Latch: latch.Latch(k.Latch), Person: k.Person})
@@ -72,6 +99,12 @@ func (d *Desk) latchMarks(u *User, s latch.State, required []latch.Latch, shut [
 		for i := range shut {
 			if shut[i].Latch == string(l) {
 				m.Closed, m.By, m.At = true, shut[i].Name, &shut[i].At
+			}
+		}
+		c := p.of(c, l)
+		if p != nil && !m.Closed && s.Open() && latch.MayEverClose(l, u.Roles) == nil {
+			for _, w := range c.Wants(l) {
+				m.Wants = append(m.Wants, LatchWant(w))
 			}
 		}
 		why := c.MayClose(l, u.ID, u.Roles)
@@ -118,11 +151,16 @@ func (d *Desk) closeLatch(w *store.Draft, u *User, l latch.Latch, seen int64) er
 	if err != nil {
 		return err
 	}
-	required, err := d.required(w.Reads, o, all)
+	before, err := d.before(w.Reads, o, all)
 	if err != nil {
 		return err
 	}
+	required := requiredAgainst(before, o)
 	worked, err := w.WorkedOn(w.Revision.ID, u.ID)
+	if err != nil {
+		return err
+	}
+	p, err := d.pending(w.Reads, u, o, before)
 	if err != nil {
 		return err
 	}
@@ -131,7 +169,7 @@ func (d *Desk) closeLatch(w *store.Draft, u *User, l latch.Latch, seen int64) er
 		State: latch.State(w.Revision.State), Required: required, Closed: closings(w.Closings), Blocking: v.Blocking,
 		WorkedOn: worked, House: latch.House{AuthorMayEdit: d.house.AuthorMayEdit},
 	}
-	if err := c.MayClose(l, u.ID, u.Roles); err != nil {
+	if err := p.of(c, l).MayClose(l, u.ID, u.Roles); err != nil {
 		return problem(409, "Not yet: %s.", err.Error())
 	}
 	if err := d.meets(w.Reads, u, o); err != nil {
@@ -144,7 +182,8 @@ func (d *Desk) closeLatch(w *store.Draft, u *User, l latch.Latch, seen int64) er
 	for i, r := range required {
 		names[i] = string(r)
 	}
-	if err := w.Close(string(l), u.ID, names); err != nil {
+	over := reading.Content{Procedure: o.p, Sheet: o.k.id.sheet}
+	if err := w.Close(string(l), u.ID, names, over.Encode(), over.Sums()); err != nil {
 		return err
 	}
 	if err := w.Keep(standing(o, v, required)); err != nil {
@@ -154,6 +193,9 @@ func (d *Desk) closeLatch(w *store.Draft, u *User, l latch.Latch, seen int64) er
 	if next != latch.Latched {
 		w.Revision.State = string(next)
 		return w.Save(u.ID)
+	}
+	if err := closedOver(w, o); err != nil {
+		return err
 	}
 	if err := w.Lock(); err != nil {
 		return err
@@ -171,6 +213,26 @@ func (d *Desk) closeLatch(w *store.Draft, u *User, l latch.Latch, seen int64) er
 		return err
 	}
 	return w.Freeze(u.ID, string(b), latchjson.Sum(b))
+}
+
+// closedOver holds what is about to be released against what each of its latches was
+// closed over. Edits open the latches they weigh on, so nothing can differ; this is
+// looked at all the same, for it is what a release stands on.
+func closedOver(w *store.Draft, o *opened) error {
+	for i := range w.Closings {
+		c := &w.Closings[i]
+		if c.Content == "" {
+			continue // closed by a program that did not keep it
+		}
+		over, err := reading.DecodeContent(c.Content)
+		if err != nil {
+			return err
+		}
+		if what := over.Differs(latch.Latch(c.Latch), o.p, o.k.id.sheet); what != "" {
+			return problem(409, "The %s latch was closed over something else than there is now: %s. Nothing was released.", c.Latch, what)
+		}
+	}
+	return nil
 }
 
 // movedOn is the problem of closing a latch over another version than the one
@@ -235,7 +297,7 @@ func closings(cs []store.Closing) []latch.Closed {
 
 // reopenAll opens every latch of a revision again, because what they were closed
 // over has changed.
-func reopenAll(w *store.Draft, u *User, why map[string]any) error {
+func reopenAll(w *store.Draft, u *User, what string, why map[string]any) error {
 	var names []string
 	for _, c := range w.Closings {
 		names = append(names, c.Latch)
@@ -247,7 +309,7 @@ func reopenAll(w *store.Draft, u *User, why map[string]any) error {
 	w.Revision.State, w.Revision.SheetID = string(latch.Draft), nil
 	w.Revision.Version++
 	why["reopened"] = names
-	if err := w.Append(u.ID, "open latches", why); err != nil {
+	if err := w.Append(u.ID, what, why); err != nil {
 		return err
 	}
 	return w.Save(u.ID)

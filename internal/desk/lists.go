@@ -108,7 +108,7 @@ func (d *Desk) row(ctx context.Context, r store.Reads, u *User, s *store.Shelf) 
 	return &ProcedureRow{
 		Procedure: s.ProcedureID, Revision: s.Revision, LatchedRevision: s.LatchedID, LatchedNumber: s.LatchedNo, Engine: s.Engine, Title: s.Title,
 		Number: s.Number, State: s.State, Steps: s.Steps, Blocking: s.Blocking, Findings: s.Findings,
-		Latches: d.latchMarks(u, latch.State(s.State), required, shut, s.Blocking, s.WorkedOn), ChangedBy: s.ChangedBy, ChangedAt: s.ChangedAt,
+		Latches: d.latchMarks(u, latch.State(s.State), required, shut, s.Blocking, s.WorkedOn, nil), ChangedBy: s.ChangedBy, ChangedAt: s.ChangedAt,
 	}, nil
 }
 

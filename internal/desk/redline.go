@@ -3,6 +3,8 @@ package desk
 import (
 	"context"
 
+	"inklatch/internal/core/bench"
+	"inklatch/internal/core/latch"
 	"inklatch/internal/core/proof"
 	"inklatch/internal/core/redline"
 )
@@ -18,40 +20,102 @@ type Redlined struct {
 	// each as its sentence.
 	New     []string `json:"new"`
 	Settled []string `json:"settled"`
+	// Chart is the latch chart now, Was that of the earlier state.
+	Chart []bench.Lifeline `json:"chart"`
+	Was   []bench.Lifeline `json:"was"`
+	// Reading is what the person has read of a revision that is open; Remarks are what
+	// was said of one, for those who may say something.
+	Reading *ReadState `json:"reading,omitempty"`
+	Remarks []Remark   `json:"remarks"`
 }
+
+// SinceRead draws a redline against what the person has read of the procedure, in
+// place of an earlier revision.
+const SinceRead = -1
 
 // Redline draws the redline of a revision against an earlier one of its procedure:
 // against 0 is the last that was released before it, or the one before where none
-// was. Both must be ones that the person may read.
+// was; SinceRead is what the person has read. Both revisions must be ones that the
+// person may read.
 func (d *Desk) Redline(ctx context.Context, u *User, id, against int64) (*Redlined, error) {
 	o, err := d.readable(ctx, u, id)
 	if err != nil {
 		return nil, err
 	}
-	fs := proof.Prove(o.k.index, o.p, d.house)
-	m, err := d.meta(ctx, u, o, proof.Blocking(fs))
+	v, err := d.show(o)
 	if err != nil {
 		return nil, err
 	}
-	out := &Redlined{Meta: m, New: []string{}, Settled: []string{}}
+	m, err := d.meta(ctx, u, o, v.Blocking)
+	if err != nil {
+		return nil, err
+	}
+	out := &Redlined{Meta: m, New: []string{}, Settled: []string{}, Chart: v.Chart, Was: []bench.Lifeline{}, Remarks: []Remark{}}
+	if err := d.reviewOf(ctx, u, o, out); err != nil {
+		return nil, err
+	}
+	was, err := d.earlier(ctx, u, o, m, against, out)
+	if err != nil {
+		return nil, err
+	}
 	now := redline.State{Index: o.k.index, Procedure: o.p}
-	earlier := earlierOf(m, against)
-	if earlier == nil {
-		if against != 0 {
-			return nil, notFound("revision of this procedure")
-		}
+	if was == nil {
 		out.Redline = redline.Between(now, now)
 		return out, nil
 	}
-	was, err := d.readable(ctx, u, earlier.ID)
-	if err != nil {
-		return nil, err
-	}
-	out.Against = earlier
 	out.Redline = redline.Between(redline.State{Index: was.k.index, Procedure: was.p}, now)
 	before := proof.Prove(was.k.index, was.p, d.house)
-	out.New, out.Settled = sayings(fs, before), sayings(before, fs)
+	out.New, out.Settled = sayings(v.Findings, before), sayings(before, v.Findings)
+	out.Was = bench.Run(was.k.index, was.p).Lifelines(was.p)
 	return out, nil
+}
+
+// earlier is the state that a redline is drawn against; nil for none.
+func (d *Desk) earlier(ctx context.Context, u *User, o *opened, m *Meta, against int64, out *Redlined) (*opened, error) {
+	if against == SinceRead {
+		page, err := readBy(d.store.Reads(ctx), u, o.rev.ProcedureID)
+		if err != nil {
+			return nil, err
+		}
+		return &opened{o.rev, page.Procedure(o.p), o.k}, nil
+	}
+	out.Against = earlierOf(m, against)
+	switch {
+	case out.Against != nil:
+		return d.readable(ctx, u, out.Against.ID)
+	case against != 0:
+		return nil, notFound("revision of this procedure")
+	}
+	return nil, nil
+}
+
+// reviewOf fills in what somebody has read of a revision and what was said of it.
+func (d *Desk) reviewOf(ctx context.Context, u *User, o *opened, out *Redlined) error {
+	if isReader(u) {
+		return nil
+	}
+	r := d.store.Reads(ctx)
+	t, err := talkOf(r, o.rev.ID)
+	if err != nil {
+		return err
+	}
+	if out.Remarks, err = t.lay(r, u, o); err != nil || !latch.State(o.rev.State).Open() {
+		return err
+	}
+	all, err := r.RevisionsOf(o.rev.ProcedureID)
+	if err != nil {
+		return err
+	}
+	before, err := d.before(r, o, all)
+	if err != nil {
+		return err
+	}
+	page, err := readBy(r, u, o.rev.ProcedureID)
+	if err != nil {
+		return err
+	}
+	out.Reading = readState(u, o, requiredAgainst(before, o), page.Unread(stateOf(o, before)))
+	return nil
 }
 
 // earlierOf is the revision that a redline is drawn against; nil where there is none.
@@ -65,7 +129,7 @@ func earlierOf(m *Meta, against int64) *Sibling {
 			}
 			continue
 		}
-		released := func(v *Sibling) bool { return v.State == "latched" || v.State == "superseded" }
+		released := func(v *Sibling) bool { return latch.State(v.State).Frozen() }
 		if s.Number < m.Number && s.State != "deleted" && (best == nil || released(s) && !released(best) || released(s) == released(best) && s.Number > best.Number) {
 			best = s
 		}

@@ -19,6 +19,20 @@ type LatchMark struct {
 	At       *time.Time  `json:"at,omitzero"`
 	MayClose bool        `json:"mayClose"`
 	WhyNot   string      `json:"whyNot,omitzero"`
+	// Wants are what it wants of the person before it closes, met or not; none where
+	// they may never close it, or it is closed.
+	Wants []LatchWant `json:"wants,omitempty"`
+	// Due is the day by which it is to close, as 2006-01-02; TakenBy has taken it over.
+	Due     string `json:"due,omitzero"`
+	Taken   int64  `json:"taken,omitzero"`
+	TakenBy string `json:"takenBy,omitzero"`
+}
+
+// LatchWant is one thing a latch wants before it closes.
+type LatchWant struct {
+	What latch.What `json:"what"`
+	Left int        `json:"left"`
+	Why  string     `json:"why"`
 }
 
 // Sibling is another revision of the same procedure.
@@ -42,14 +56,22 @@ type Meta struct {
 	Latches   []LatchMark `json:"latches"`
 	Editable  bool        `json:"editable"`
 	// MayDelete and MayBringBack are about the draft as a whole.
-	MayDelete    bool       `json:"mayDelete,omitzero"`
-	MayBringBack bool       `json:"mayBringBack,omitzero"`
-	MayUndo      bool       `json:"mayUndo,omitzero"`
-	MayRedo      bool       `json:"mayRedo,omitzero"`
-	Blocking     int        `json:"blocking"`
-	SHA256       string     `json:"sha256,omitzero"`
-	LatchedAt    *time.Time `json:"latchedAt,omitzero"`
-	Siblings     []Sibling  `json:"siblings"`
+	MayDelete    bool `json:"mayDelete,omitzero"`
+	MayBringBack bool `json:"mayBringBack,omitzero"`
+	MayUndo      bool `json:"mayUndo,omitzero"`
+	MayRedo      bool `json:"mayRedo,omitzero"`
+	Blocking     int  `json:"blocking"`
+	// Questions is how many questions, suggestions and points that must be changed are
+	// open.
+	Questions int `json:"questions,omitzero"`
+	// MayReturn is set where the person may send it back to its author; Withdrawn says
+	// who took the release back and why, MayWithdraw that the person may.
+	MayReturn   bool       `json:"mayReturn,omitzero"`
+	MayWithdraw bool       `json:"mayWithdraw,omitzero"`
+	Withdrawn   *Withdrawn `json:"withdrawn,omitempty"`
+	SHA256      string     `json:"sha256,omitzero"`
+	LatchedAt   *time.Time `json:"latchedAt,omitzero"`
+	Siblings    []Sibling  `json:"siblings"`
 	// Beside are the pages of the code that this one can go on from, or that can go
 	// on from it.
 	Beside []Beside `json:"beside"`
@@ -92,7 +114,7 @@ func (d *Desk) meta(ctx context.Context, u *User, o *opened, blocking int) (*Met
 	if err != nil {
 		return nil, err
 	}
-	marks, err := d.marks(r, u, o, all, blocking)
+	marks, p, err := d.marks(r, u, o, all, blocking)
 	if err != nil {
 		return nil, err
 	}
@@ -107,6 +129,17 @@ func (d *Desk) meta(ctx context.Context, u *User, o *opened, blocking int) (*Met
 		Title: o.p.Title, Engine: o.p.Engine, Applies: yearsText(y), Reason: o.rev.Reason, Latches: marks,
 		Editable: state.Open() && u.Writes(), MayDelete: state == latch.Draft && u.Writes(), MayBringBack: state == latch.Deleted && u.Writes(),
 		Blocking: blocking, SHA256: o.rev.SHA256, LatchedAt: o.rev.LatchedAt,
+	}
+	for i := range p.talk.remarks {
+		if v := &p.talk.remarks[i]; v.State == "open" && v.Kind != Note {
+			m.Questions++
+		}
+	}
+	m.MayReturn, m.MayWithdraw = mayReturn(u, o.rev) == nil, state == latch.Latched && latch.MayWithdraw(u.Roles) == nil
+	if state == latch.Withdrawn {
+		if m.Withdrawn, err = withdrawn(r, o.rev.ID); err != nil {
+			return nil, err
+		}
 	}
 	for _, v := range all {
 		if latch.State(v.State) != latch.Deleted && mayRead(u, &v) == nil {
@@ -141,7 +174,7 @@ func (d *Desk) Look(ctx context.Context, u *User, id int64, edits []procedure.Ed
 				here = o.p.Steps[i].Phase
 			}
 		}
-		r, c = reading(o.k, line, here), step.Complete(o.k.lex, line)
+		r, c = readLine(o.k, line, here), step.Complete(o.k.lex, line)
 		if after != nil && r.Problem == "" && r.Aside == "" {
 			ghost := r.Step
 			edits = append(edits, procedure.Edit{Op: procedure.Insert, After: *after, Step: &ghost})
@@ -202,7 +235,7 @@ func pieces(r *step.Reading) []Piece {
 	return out
 }
 
-func reading(k *known, line string, here step.Phase) *Reading {
+func readLine(k *known, line string, here step.Phase) *Reading {
 	r := step.Read(k.lex, line)
 	s := r.Step("line", step.PhaseAfter(here, r.Phase))
 	for _, h := range s.Hazards(k.index) {
@@ -225,7 +258,7 @@ func (d *Desk) Read(ctx context.Context, u *User, id int64, page string, here st
 	}
 	out := []Reading{}
 	for _, line := range step.Split(page) {
-		r := reading(o.k, line, here)
+		r := readLine(o.k, line, here)
 		here = r.Step.Phase
 		out = append(out, *r)
 		if len(out) > 500 {

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 
+	"inklatch/internal/core/latch"
 	"inklatch/internal/core/page"
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/proof"
@@ -98,7 +99,7 @@ func (d *Desk) Sheet(ctx context.Context, u *User, id int64) (*Sheet, error) {
 // reader may read that: bars at the steps, and a list.
 func (d *Desk) bars(ctx context.Context, u *User, s *Sheet, o *opened) error {
 	last := earlierOf(s.Meta, 0)
-	if last == nil || last.State != "latched" && last.State != "superseded" {
+	if last == nil || !latch.State(last.State).Frozen() {
 		return nil
 	}
 	was, err := d.readable(ctx, u, last.ID)

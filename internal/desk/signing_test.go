@@ -70,6 +70,7 @@ func TestALatchIsClosedOverWhatWasSeen(t *testing.T) {
 	assert.Contains(t, p.Changes[0], "note changed")
 	_, err = h.d.CloseLatch(t.Context(), mirja, v6, latch.ByTechnical, p.Version+5)
 	assert.Equal(t, 409, problemOf(t, err).Status, "nobody has seen what is not there yet")
+	h.read(mirja, v6)
 	_, err = h.d.CloseLatch(t.Context(), mirja, v6, latch.ByTechnical, p.Version)
 	require.NoError(t, err)
 	h.intact()

@@ -55,7 +55,8 @@ func (d *Desk) NewDraft(ctx context.Context, u *User, proc int64, reason string,
 		if err != nil {
 			return nil, err
 		}
-		i := slices.IndexFunc(all, func(v store.Revision) bool { return v.State == string(latch.Latched) })
+		// The one that holds, or the last that did where it was withdrawn.
+		i := slices.IndexFunc(all, func(v store.Revision) bool { return v.LatchedAt != nil })
 		if i < 0 {
 			return nil, problem(409, "Nothing of this procedure is latched yet. Go on with its draft.")
 		}

@@ -14,6 +14,8 @@ type Event struct {
 	Name    string `json:"name,omitzero"`
 	Step    string `json:"step,omitzero"`
 	Left    bool   `json:"left,omitzero"`
+	// Talk is set where something was said of the page, or arranged.
+	Talk bool `json:"talk,omitzero"`
 	// Missed asks to read the page again: events may have been lost.
 	Missed bool `json:"missed,omitzero"`
 }
@@ -56,7 +58,7 @@ func (w *Watchers) hear(e store.Event) {
 	case e.Revision != 0:
 		for c, o := range w.here[e.Revision] {
 			if c != e.Client {
-				o.tell(Event{Version: e.Version, Client: e.Client, Name: e.Name, Step: e.Step, Left: e.Left})
+				o.tell(Event{Version: e.Version, Client: e.Client, Name: e.Name, Step: e.Step, Left: e.Left, Talk: e.Talk})
 			}
 		}
 	}

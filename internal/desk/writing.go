@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"regexp"
 	"slices"
 	"time"
@@ -23,6 +24,8 @@ type Batch struct {
 	Client string
 	Base   int64
 	Edits  []procedure.Edit
+	// Also is what the record is told beside.
+	Also map[string]any
 }
 
 // Saved is what came of it.
@@ -238,7 +241,7 @@ func (d *Desk) write(w *store.Draft, u *User, o *opened, b Batch, kind, sent str
 	if err := w.SaveBatch(&store.Batch{Batch: b.Name, PersonID: u.ID, Version: w.Revision.Version, Edits: text(edits), Inverse: text(back), Kind: kind, Digest: sent}); err != nil {
 		return err
 	}
-	if err := d.keepStanding(w, after, out); err != nil {
+	if err := d.keepStanding(w, u, o, after, edits, out); err != nil {
 		return err
 	}
 	if err := w.Save(u.ID); err != nil {
@@ -247,13 +250,19 @@ func (d *Desk) write(w *store.Draft, u *User, o *opened, b Batch, kind, sent str
 	if len(edits) > 0 {
 		out.Step = string(edits[0].Target())
 	}
-	return w.Append(u.ID, kind, map[string]any{"batch": b.Name, "edits": edits, "reopened": out.Reopened})
+	said := map[string]any{"batch": b.Name, "edits": edits, "reopened": out.Reopened}
+	maps.Copy(said, b.Also)
+	return w.Append(u.ID, kind, said)
 }
 
-// keepStanding proves what a draft says now and keeps the counts for lists.
-func (d *Desk) keepStanding(w *store.Draft, p *procedure.Procedure, out *Saved) error {
+// keepStanding proves what a draft says now, keeps the counts for lists, and that
+// whoever wrote it has read it.
+func (d *Desk) keepStanding(w *store.Draft, u *User, was *opened, p *procedure.Procedure, edits []procedure.Edit, out *Saved) error {
 	o, err := d.with(w.Reads, w.Revision, p)
 	if err != nil {
+		return err
+	}
+	if err := d.readOwn(w, u, was, o, edits); err != nil {
 		return err
 	}
 	v := view.Of(o.k.index, p, w.Revision.Version, d.house)

@@ -48,7 +48,7 @@ func (r Reads) gather() (*everything, error) {
 		for _, c := range cs {
 			closed[c.Latch] = c.PersonID
 		}
-		all.Revisions = append(all.Revisions, toldRevision{v.ID, v.Number, v.ProcedureID, code, v.Version, digest(v.Header, steps), v.SHA256, false, closed})
+		all.Revisions = append(all.Revisions, toldRevision{ID: v.ID, Number: v.Number, Procedure: v.ProcedureID, Engine: code, Version: v.Version, Digest: digest(v.Header, steps), SHA256: v.SHA256, Closed: closed})
 	}
 	sheets, err := many[Sheet](r.db, "id", "true")
 	if err != nil {

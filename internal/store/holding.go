@@ -80,6 +80,8 @@ func (r Reads) holdRevisions(out *Report, t *told) error {
 func (r Reads) holdRevision(out *Report, v *Revision, want *toldRevision, newest int) error {
 	state := "draft"
 	switch {
+	case want.Withdrawn:
+		state = "withdrawn"
 	case want.SHA256 != "" && want.Number < newest:
 		state = "superseded"
 	case want.SHA256 != "":
@@ -115,8 +117,12 @@ func (r Reads) holdRevision(out *Report, v *Revision, want *toldRevision, newest
 		return err
 	}
 	closed := map[string]int64{}
-	for _, c := range cs {
+	for i := range cs {
+		c := &cs[i]
 		closed[c.Latch] = c.PersonID
+		if over := want.Over[c.Latch]; over != "" && sum(c.Content) != over {
+			out.say("What the %s latch of revision %d was closed over is not what the record says.", c.Latch, v.ID)
+		}
 	}
 	for l, who := range want.Closed {
 		if closed[l] != who {

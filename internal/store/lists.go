@@ -152,10 +152,17 @@ func shown(q ShelfQuery) string {
 	case q.Deleted:
 		return "r.state = 'deleted'"
 	case q.Drafts:
-		return `r.state IN ('draft', 'on review', 'latched') AND (r.state <> 'latched'
-			OR r.procedure_id NOT IN (SELECT o.procedure_id FROM revisions o WHERE o.state IN ('draft', 'on review')))`
+		return `(r.state IN ('draft', 'on review', 'latched') AND (r.state <> 'latched'
+			OR r.procedure_id NOT IN (SELECT o.procedure_id FROM revisions o WHERE o.state IN ('draft', 'on review'))) OR ` + takenBack("'draft', 'on review', 'latched'") + ")"
 	}
-	return "r.state = 'latched'"
+	return "(r.state = 'latched' OR " + takenBack("'latched'") + ")"
+}
+
+// takenBack is the newest withdrawn revision of a procedure that has none in one of
+// the states: a list says that it is withdrawn, rather than nothing.
+func takenBack(states string) string {
+	return `r.state = 'withdrawn' AND NOT EXISTS (SELECT 1 FROM revisions o WHERE o.procedure_id = r.procedure_id
+		AND (o.state IN (` + states + `) OR o.state = 'withdrawn' AND o.number > r.number))`
 }
 
 // kept joins the standing of a revision that holds for its version, the rules
@@ -164,7 +171,7 @@ func kept(engine, revision string) string {
 	return strings.ReplaceAll(strings.ReplaceAll(`
 		LEFT JOIN sheets u ON u.code = ENGINE AND u.state = 'in use'
 		LEFT JOIN standings s ON s.revision_id = R.id AND s.version = R.version
-			AND (R.state IN ('latched', 'superseded') OR s.edition = @edition AND s.sheet_id = coalesce(R.sheet_id, u.id))`, "ENGINE", engine), "R.", revision+".")
+			AND (R.state IN ('latched', 'superseded', 'withdrawn') OR s.edition = @edition AND s.sheet_id = coalesce(R.sheet_id, u.id))`, "ENGINE", engine), "R.", revision+".")
 }
 
 func escapeLike(s string) string {

@@ -21,6 +21,8 @@ type Event struct {
 	Step     string `json:"s,omitzero"`
 	Left     bool   `json:"l,omitzero"`
 	Who      bool   `json:"w,omitzero"`
+	// Talk is set where something was said of the revision, or arranged.
+	Talk bool `json:"t,omitzero"`
 	// Person has changed, or a session of theirs has ended.
 	Person int64 `json:"p,omitzero"`
 	// Missed is set where the line was down and events may have been lost.

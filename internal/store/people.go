@@ -94,7 +94,7 @@ func (t *tx) changePerson(id, by int64, what string, f func(*Person) error) (*Pe
 	if *p == before {
 		return p, nil
 	}
-	if err := t.db.Model(&Person{}).Where("id = ?", id).Select("name", "password_hash", "roles", "locked", "theme", "units").Updates(p).Error; err != nil {
+	if err := t.db.Model(&Person{}).Where("id = ?", id).Select("name", "password_hash", "roles", "locked", "theme", "units", "away_from", "away_until").Updates(p).Error; err != nil {
 		return nil, err
 	}
 	if administers(&before) && !administers(p) {
@@ -107,7 +107,7 @@ func (t *tx) changePerson(id, by int64, what string, f func(*Person) error) (*Pe
 		}
 	}
 	same := before
-	same.Theme, same.Units = p.Theme, p.Units
+	same.Theme, same.Units, same.AwayFrom, same.AwayUntil = p.Theme, p.Units, p.AwayFrom, p.AwayUntil
 	if same != *p {
 		if err := t.append(line{person: by, what: what, payload: personPayload(p), anchor: true}); err != nil {
 			return nil, err

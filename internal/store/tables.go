@@ -13,6 +13,8 @@ type Person struct {
 	Locked       bool
 	Theme        string
 	Units        string
+	AwayFrom     *time.Time
+	AwayUntil    *time.Time
 	CreatedAt    time.Time
 }
 
@@ -112,6 +114,8 @@ type Closing struct {
 	Version    int64
 	SheetID    *int64
 	At         time.Time
+	// Content is exactly what it was closed over, as core/reading writes it.
+	Content string
 }
 
 // Entry is one line of the record.

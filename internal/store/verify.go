@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 )
 
@@ -23,6 +24,8 @@ type told struct {
 	revisions map[int64]*toldRevision
 	sheets    map[int64]*toldSheet
 	people    map[int64]*toldPerson
+	remarks   map[int64]string
+	replies   map[int64]string
 }
 
 type toldRevision struct {
@@ -35,6 +38,9 @@ type toldRevision struct {
 	SHA256    string           `json:"sha256"`
 	Deleted   bool             `json:"deleted"`
 	Closed    map[string]int64 `json:"closed"`
+	// Over is the SHA-256 of what each latch was closed over.
+	Over      map[string]string `json:"-"`
+	Withdrawn bool              `json:"-"`
 }
 
 type toldSheet struct {
@@ -73,6 +79,10 @@ type payload struct {
 	Code      string   `json:"code"`
 	Latch     string   `json:"latch"`
 	Reopened  []string `json:"reopened"`
+	Content   string   `json:"content"`
+	Remark    int64    `json:"remark"`
+	Reply     int64    `json:"reply"`
+	Says      string   `json:"says"`
 }
 
 // Verify holds the record's chain together, the record against revisions,
@@ -91,7 +101,7 @@ func (s *Store) Verify(ctx context.Context, anchors []Anchor) (*Report, error) {
 		return nil, err
 	}
 	s.holdAnchors(out, kept, anchors, hashes)
-	for _, hold := range []func(*Report, *told) error{r.holdRevisions, r.holdSheets, r.holdPeople} {
+	for _, hold := range []func(*Report, *told) error{r.holdRevisions, r.holdSheets, r.holdPeople, r.holdTalk} {
 		if err := hold(out, t); err != nil {
 			return nil, err
 		}
@@ -101,7 +111,7 @@ func (s *Store) Verify(ctx context.Context, anchors []Anchor) (*Report, error) {
 
 // walk checks every hash of the chain and gathers what the entries tell.
 func (s *Store) walk(ctx context.Context, out *Report) (map[int64]string, *told, error) {
-	t := &told{map[int64]*toldRevision{}, map[int64]*toldSheet{}, map[int64]*toldPerson{}}
+	t := &told{map[int64]*toldRevision{}, map[int64]*toldSheet{}, map[int64]*toldPerson{}, map[int64]string{}, map[int64]string{}}
 	hashes := map[int64]string{}
 	rows, err := s.db.WithContext(ctx).Model(&Entry{}).Order("seq").Rows()
 	if err != nil {
@@ -170,6 +180,7 @@ func (t *told) takeUp(out *Report, e *Entry) {
 	}
 	for i := range all.Revisions {
 		v := all.Revisions[i]
+		v.Over = map[string]string{}
 		if v.Closed == nil {
 			v.Closed = map[string]int64{}
 		}
@@ -200,10 +211,10 @@ func (t *told) hearSheet(e *Entry, p *payload) {
 func (t *told) hearRevision(out *Report, e *Entry, p *payload) {
 	v := t.revisions[e.RevisionID]
 	if v == nil {
-		v = &toldRevision{ID: e.RevisionID, Number: p.Number, Procedure: p.Procedure, Engine: p.Engine, Closed: map[string]int64{}}
+		v = &toldRevision{ID: e.RevisionID, Number: p.Number, Procedure: p.Procedure, Engine: p.Engine, Closed: map[string]int64{}, Over: map[string]string{}}
 		t.revisions[e.RevisionID] = v
 	}
-	if v.SHA256 != "" {
+	if v.SHA256 != "" && !slices.Contains(afterwards, e.What) {
 		out.say("Entry %d of the record writes in revision %d after it was latched.", e.Seq, e.RevisionID)
 	}
 	if p.Digest != "" {
@@ -216,6 +227,12 @@ func (t *told) hearRevision(out *Report, e *Entry, p *payload) {
 		delete(v.Closed, l)
 	}
 	switch {
+	case p.Reply != 0:
+		t.replies[p.Reply] = p.Says
+	case p.Remark != 0:
+		t.remarks[p.Remark] = p.Says
+	case e.What == "withdraw":
+		v.Withdrawn = true
 	case e.What == "latch":
 		v.SHA256 = p.SHA256
 	case e.What == "delete draft":
@@ -223,6 +240,6 @@ func (t *told) hearRevision(out *Report, e *Entry, p *payload) {
 	case e.What == "bring draft back":
 		v.Deleted = false
 	case p.Latch != "":
-		v.Closed[p.Latch] = e.PersonID
+		v.Closed[p.Latch], v.Over[p.Latch] = e.PersonID, p.Content
 	}
 }

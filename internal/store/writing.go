@@ -246,13 +246,14 @@ func (d *Draft) Freeze(person int64, file, sha256 string) error {
 }
 
 // Close closes a latch over the version and sheet the person saw.
-func (d *Draft) Close(latch string, person int64, required []string) error {
-	c := Closing{RevisionID: d.Revision.ID, Latch: latch, PersonID: person, Version: d.Revision.Version, SheetID: d.Revision.SheetID, At: Now().UTC().Truncate(time.Microsecond)}
+// content is all of that, sums its SHA-256 step by step for the record.
+func (d *Draft) Close(latch string, person int64, required []string, content string, sums any) error {
+	c := Closing{RevisionID: d.Revision.ID, Latch: latch, PersonID: person, Version: d.Revision.Version, SheetID: d.Revision.SheetID, At: Now().UTC().Truncate(time.Microsecond), Content: content}
 	if err := d.db.Create(&c).Error; err != nil {
 		return err
 	}
 	d.Closings = append(d.Closings, c)
-	return d.Append(person, "close "+latch+" latch", map[string]any{"latch": latch, "sheet": c.SheetID, "required": required})
+	return d.Append(person, "close "+latch+" latch", map[string]any{"latch": latch, "sheet": c.SheetID, "required": required, "steps": sums, "content": sum(content)})
 }
 
 // Reopen opens latches again; the record says which, with the entry that follows.

@@ -38,6 +38,9 @@ func personOf(u *desk.User) api.Person {
 		Id: u.ID, Name: u.Name, Email: u.Email, Roles: []string{}, Writes: u.Writes(), Administers: u.Administers(),
 		Theme: api.PersonTheme(u.Theme), Units: api.PersonUnits(u.Units),
 	}
+	if u.AwayUntil != "" {
+		p.AwayFrom, p.AwayUntil = &u.AwayFrom, &u.AwayUntil
+	}
 	for _, r := range u.Roles {
 		p.Roles = append(p.Roles, string(r))
 	}
@@ -131,7 +134,7 @@ func (s *Site) SignOut(ctx context.Context, _ api.SignOutRequestObject) (api.Sig
 
 // ChangeOwn changes name, theme and units.
 func (s *Site) ChangeOwn(ctx context.Context, r api.ChangeOwnRequestObject) (api.ChangeOwnResponseObject, error) {
-	u, err := s.desk.ChangeOwn(ctx, user(ctx), desk.Own{Name: r.Body.Name, Theme: r.Body.Theme, Units: r.Body.Units})
+	u, err := s.desk.ChangeOwn(ctx, user(ctx), desk.Own{Name: r.Body.Name, Theme: r.Body.Theme, Units: r.Body.Units, AwayFrom: r.Body.AwayFrom, AwayUntil: r.Body.AwayUntil})
 	if err != nil {
 		return nil, err
 	}

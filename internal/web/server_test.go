@@ -168,6 +168,13 @@ var requests = map[string]struct {
 	"getSheet":       {"/api/revisions/4/sheet", nil},
 	"getVersions":    {"/api/revisions/4/versions?on=2026-01-31", nil},
 	"getRedline":     {"/api/revisions/4/redline", nil},
+	"markRead":       {"/api/revisions/7/readings", map[string]any{"version": 1, "sheet": 0, "steps": []string{}}},
+	"say":            {"/api/revisions/4/remarks", map[string]any{"kind": "question", "place": "page", "body": "Is it?"}},
+	"answerRemark":   {"/api/remarks/999/answers", map[string]any{"act": "reply", "body": "It is."}},
+	"returnRevision": {"/api/revisions/4/return", map[string]any{"points": []string{"The title."}}},
+	"withdraw":       {"/api/revisions/4/withdraw", map[string]any{"reason": "A wrong bolt."}},
+	"arrange":        {"/api/revisions/4/reviews/technical", map[string]any{"due": ""}},
+	"listColleagues": {"/api/colleagues", nil},
 	"exportFile":     {"/api/revisions/4/export", nil},
 	"watch":          {"/api/revisions/4/events?client=walker", nil},
 	"here":           {"/api/revisions/4/here", map[string]any{"client": "walker", "step": "s01"}},
@@ -206,12 +213,13 @@ var (
 	writers = map[string]bool{"ines": true, "rosalind": true}
 	open200 = map[string]bool{"health": true, "ready": true, "signIn": true}
 	// links that were never made are gone for everybody
-	links    = map[string]bool{"lookLink": true, "enter": true}
-	people   = map[string]bool{"listPeople": true, "invite": true, "changePerson": true, "resetPerson": true, "signOutPerson": true}
-	closers  = map[string]bool{"ines": true, "rosalind": true}
-	releaser = map[string]bool{"mirja": true, "rosalind": true}
-	drafts   = map[string]bool{"getRevision": true, "look": true, "readLines": true, "getRecord": true, "getSheet": true, "getRedline": true, "getVersions": true, "exportFile": true, "watch": true, "here": true, "getTurns": true, "drawRevision": true, "lookSheet": true, "leadLoop": true, "getTouches": true, "getReproof": true, "cancelReproof": true}
-	writing  = map[string]bool{"newProcedure": true, "newDraft": true, "importFile": true, "edit": true, "undo": true, "newEngine": true, "importEngine": true, "newSheetDraft": true, "editSheet": true, "undoSheet": true, "deleteDraft": true, "bringBack": true}
+	links     = map[string]bool{"lookLink": true, "enter": true}
+	people    = map[string]bool{"listPeople": true, "invite": true, "changePerson": true, "resetPerson": true, "signOutPerson": true}
+	closers   = map[string]bool{"ines": true, "rosalind": true}
+	returners = map[string]bool{"mirja": true, "teodor": true, "aiko": true, "rosalind": true}
+	releaser  = map[string]bool{"mirja": true, "rosalind": true}
+	drafts    = map[string]bool{"getRevision": true, "look": true, "readLines": true, "getRecord": true, "getSheet": true, "getRedline": true, "getVersions": true, "markRead": true, "say": true, "answerRemark": true, "arrange": true, "listColleagues": true, "exportFile": true, "watch": true, "here": true, "getTurns": true, "drawRevision": true, "lookSheet": true, "leadLoop": true, "getTouches": true, "getReproof": true, "cancelReproof": true}
+	writing   = map[string]bool{"newProcedure": true, "newDraft": true, "importFile": true, "edit": true, "undo": true, "newEngine": true, "importEngine": true, "newSheetDraft": true, "editSheet": true, "undoSheet": true, "deleteDraft": true, "bringBack": true}
 )
 
 func TestEveryRouteAsEveryRole(t *testing.T) {
@@ -261,6 +269,14 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 					assert.Equal(t, 403, status, at)
 				case writing[op.OperationID] && !writers[who]:
 					assert.Equal(t, 403, status, at)
+				case op.OperationID == "markRead":
+					assert.Equal(t, 409, status, at) // another sheet than the one there is
+				case op.OperationID == "answerRemark":
+					assert.Equal(t, 404, status, at)
+				case op.OperationID == "returnRevision" && !returners[who], op.OperationID == "withdraw" && !releaser[who], op.OperationID == "arrange" && !writers[who]:
+					assert.Equal(t, 403, status, at)
+				case op.OperationID == "returnRevision", op.OperationID == "withdraw":
+					assert.Equal(t, 409, status, at) // it is a draft
 				case op.OperationID == "closeLatch", op.OperationID == "deleteDraft", op.OperationID == "bringBack":
 					assert.Equal(t, 409, status, at)
 				case op.OperationID == "releaseSheet":

@@ -69,7 +69,7 @@ func Changes(before, after *procedure.Procedure) []Change {
 			out = append(out, Change{id, TakenOut, Value, "step"})
 		}
 	}
-	moved := movedSteps(before, after)
+	moved := MovedSteps(before, after)
 	for i := range after.Steps {
 		a := &after.Steps[i]
 		b := old[a.ID]
@@ -130,10 +130,10 @@ func headerChanges(a, b *procedure.Header) []Change {
 	return out
 }
 
-// movedSteps are the fewest steps that must be taken up and put down elsewhere
+// MovedSteps are the fewest steps that must be taken up and put down elsewhere
 // to come from one order to the other: all but a longest run of steps that
 // follow each other in both.
-func movedSteps(before, after *procedure.Procedure) map[step.ID]bool {
+func MovedSteps(before, after *procedure.Procedure) map[step.ID]bool {
 	at := make(map[step.ID]int, len(before.Steps))
 	for i := range before.Steps {
 		at[before.Steps[i].ID] = i

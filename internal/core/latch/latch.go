@@ -4,6 +4,7 @@
 package latch
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -21,11 +22,14 @@ const (
 	OnReview   State = "on review"
 	Latched    State = "latched"
 	Superseded State = "superseded"
-	Deleted    State = "deleted"
+	// Withdrawn is a release that was taken back: it holds no more, and nothing came in
+	// its place.
+	Withdrawn State = "withdrawn"
+	Deleted   State = "deleted"
 )
 
 // Frozen reports whether a revision in this state never changes again.
-func (s State) Frozen() bool { return s == Latched || s == Superseded }
+func (s State) Frozen() bool { return s == Latched || s == Superseded || s == Withdrawn }
 
 // Open reports whether a revision in this state is being worked on.
 func (s State) Open() bool { return s == Draft || s == OnReview }
@@ -130,6 +134,14 @@ type Case struct {
 	// revision.
 	WorkedOn bool
 	House    House
+	// Unread is how many steps that weigh on the latch the person has not read as they
+	// stand, Questions how many of their own questions are open.
+	Unread    int
+	Questions int
+	// Demands is how many points that must be changed are open, whoever made them, and
+	// Unanswered how many of those nobody has answered.
+	Demands    int
+	Unanswered int
 }
 
 // MayClose says why a person may not close a latch now, nil when they may.
@@ -161,11 +173,62 @@ func (c Case) MayClose(l Latch, person int64, roles []Role) error {
 	if c.State == Draft && l != ByAuthor {
 		return fmt.Errorf("the author closes first: that sends the draft on review")
 	}
-	if n := c.Blocking; n > 0 {
-		return fmt.Errorf("%d finding%s block%s release: mend or accept %s first", n, plural(n, "", "s"), plural(n, "s", ""), plural(n, "it", "them"))
+	for _, w := range c.Wants(l) {
+		if w.Left > 0 {
+			return errors.New(w.Why)
+		}
 	}
 	return nil
 }
+
+// Want is one thing a latch wants before it closes: how many are left, and the
+// sentence for the person who would close it.
+type Want struct {
+	What What
+	Left int
+	Why  string
+}
+
+// What names a want.
+type What string
+
+// The wants.
+const (
+	NoBlocking  What = "findings"
+	AllRead     What = "read"
+	NoQuestions What = "questions"
+	NoDemands   What = "must-changes"
+)
+
+// Wants lists what a latch wants of the person who closes it, met or not. A point
+// that must be changed keeps the editors' latches open until whoever made it is
+// content; the author may send the page round again once each has an answer.
+func (c Case) Wants(l Latch) []Want {
+	want := func(w What, left int, one, more string) Want {
+		return Want{w, left, fmt.Sprintf("%d %s", left, plural(left, one, more))}
+	}
+	out := []Want{
+		want(NoBlocking, c.Blocking, "finding blocks release: mend or accept it first", "findings block release: mend or accept them first"),
+		want(AllRead, c.Unread, "place on the page is not read as it stands now", "places on the page are not read as they stand now"),
+		want(NoQuestions, c.Questions, "question of yours is open", "questions of yours are open"),
+	}
+	if l == ByAuthor {
+		return append(out, want(NoDemands, c.Unanswered, "point that must be changed has no answer yet", "points that must be changed have no answer yet"))
+	}
+	return append(out, want(NoDemands, c.Demands, "point that must be changed is open", "points that must be changed are open"))
+}
+
+// MayWithdraw says why somebody with these roles may not withdraw a release, nil
+// when they may.
+func MayWithdraw(roles []Role) error {
+	if MayEverClose(ByTechnical, roles) == nil {
+		return nil
+	}
+	return fmt.Errorf("only %s can withdraw a release", people(closers[ByTechnical]))
+}
+
+// Closers are the roles that may close a latch.
+func (l Latch) Closers() []Role { return slices.Clone(closers[l]) }
 
 // MayEverPutIntoUse says why somebody with these roles may put no engine sheet
 // into use, nil when they may.

@@ -115,8 +115,17 @@ func (e ListProceduresParamsSort) Valid() bool {
 	}
 }
 
+// Answer defines model for Answer.
+type Answer = desk.Answer
+
+// Answered defines model for Answered.
+type Answered = desk.Answered
+
 // Archetype defines model for Archetype.
 type Archetype = desk.Archetype
+
+// Arrangement defines model for Arrangement.
+type Arrangement = desk.Arrangement
 
 // Bank defines model for Bank.
 type Bank = engine.Bank
@@ -154,6 +163,9 @@ type Clash struct {
 
 // ClashStep defines model for ClashStep.
 type ClashStep = desk.ClashStep
+
+// Colleague defines model for Colleague.
+type Colleague = desk.Colleague
 
 // Completion defines model for Completion.
 type Completion = step.Completion
@@ -200,6 +212,9 @@ type EditBatch struct {
 	Client string `json:"client"`
 	Edits  []Edit `json:"edits"`
 }
+
+// Effect defines model for Effect.
+type Effect = desk.Effect
 
 // EngineRef defines model for EngineRef.
 type EngineRef struct {
@@ -274,6 +289,9 @@ type Kept = desk.Kept
 // LatchMark defines model for LatchMark.
 type LatchMark = desk.LatchMark
 
+// LatchWant defines model for LatchWant.
+type LatchWant = desk.LatchWant
+
 // LeadRequest defines model for LeadRequest.
 type LeadRequest struct {
 	Kind LeadRequestKind `json:"kind"`
@@ -332,6 +350,9 @@ type Loop = engine.Loop
 // Mark defines model for Mark.
 type Mark = engine.Mark
 
+// Marking defines model for Marking.
+type Marking = desk.Marking
+
 // Mend defines model for Mend.
 type Mend = proof.Mend
 
@@ -377,9 +398,14 @@ type NoteAsk = desk.NoteAsk
 
 // Own defines model for Own.
 type Own struct {
-	Name  *string `json:"name,omitempty"`
-	Theme *string `json:"theme,omitempty"`
-	Units *string `json:"units,omitempty"`
+	// AwayFrom the first day of an absence, as 2026-05-31
+	AwayFrom *string `json:"awayFrom,omitempty"`
+
+	// AwayUntil its last day; empty for none
+	AwayUntil *string `json:"awayUntil,omitempty"`
+	Name      *string `json:"name,omitempty"`
+	Theme     *string `json:"theme,omitempty"`
+	Units     *string `json:"units,omitempty"`
 }
 
 // OwnName defines model for OwnName.
@@ -402,6 +428,8 @@ type People struct {
 // Person defines model for Person.
 type Person struct {
 	Administers bool        `json:"administers"`
+	AwayFrom    *string     `json:"awayFrom,omitempty"`
+	AwayUntil   *string     `json:"awayUntil,omitempty"`
 	Email       string      `json:"email"`
 	Id          int64       `json:"id"`
 	Name        string      `json:"name"`
@@ -463,6 +491,9 @@ type ReadRequest struct {
 	Text  string  `json:"text"`
 }
 
+// ReadState defines model for ReadState.
+type ReadState = desk.ReadState
+
 // Reading defines model for Reading.
 type Reading = desk.Reading
 
@@ -484,6 +515,9 @@ type RedlineWord = redline.Word
 // Redlined defines model for Redlined.
 type Redlined = desk.Redlined
 
+// Remark defines model for Remark.
+type Remark = desk.Remark
+
 // Reproof defines model for Reproof.
 type Reproof = desk.Reproof
 
@@ -494,6 +528,12 @@ type ReproofAnswer struct {
 
 // ReproofRow defines model for ReproofRow.
 type ReproofRow = desk.ReproofRow
+
+// Returned defines model for Returned.
+type Returned struct {
+	// Points what is to be mended
+	Points []string `json:"points"`
+}
 
 // Revision defines model for Revision.
 type Revision = desk.Revision
@@ -517,6 +557,9 @@ type RoleRow = desk.RoleRow
 
 // Row defines model for Row.
 type Row = view.Row
+
+// Said defines model for Said.
+type Said = desk.Said
 
 // Saved defines model for Saved.
 type Saved = desk.Saved
@@ -643,6 +686,9 @@ type UndoRequest struct {
 	Redo   bool   `json:"redo"`
 }
 
+// UnreadStep defines model for UnreadStep.
+type UnreadStep = desk.UnreadStep
+
 // Variation defines model for Variation.
 type Variation = engine.Variation
 
@@ -663,6 +709,9 @@ type Wheel = engine.Wheel
 
 // When defines model for When.
 type When = engine.When
+
+// Withdrawn defines model for Withdrawn.
+type Withdrawn = desk.Withdrawn
 
 // Words defines model for Words.
 type Words = step.Span
@@ -727,7 +776,7 @@ type WatchParams struct {
 
 // GetRedlineParams defines parameters for GetRedline.
 type GetRedlineParams struct {
-	// Against the earlier revision of the same procedure; the last that was released before when left out
+	// Against the earlier revision of the same procedure; the last that was released before when left out; -1 for what the person has read
 	Against *int64 `form:"against,omitempty" json:"against,omitempty"`
 }
 
@@ -802,6 +851,9 @@ type NewProcedureJSONRequestBody = NewProcedure
 // NewDraftJSONRequestBody defines body for NewDraft for application/json ContentType.
 type NewDraftJSONRequestBody = NewRevision
 
+// AnswerRemarkJSONRequestBody defines body for AnswerRemark for application/json ContentType.
+type AnswerRemarkJSONRequestBody = Answered
+
 // EditJSONRequestBody defines body for Edit for application/json ContentType.
 type EditJSONRequestBody = EditBatch
 
@@ -817,8 +869,23 @@ type LookJSONRequestBody = LookRequest
 // ReadLinesJSONRequestBody defines body for ReadLines for application/json ContentType.
 type ReadLinesJSONRequestBody = ReadRequest
 
+// MarkReadJSONRequestBody defines body for MarkRead for application/json ContentType.
+type MarkReadJSONRequestBody = Marking
+
+// SayJSONRequestBody defines body for Say for application/json ContentType.
+type SayJSONRequestBody = Said
+
+// ReturnRevisionJSONRequestBody defines body for ReturnRevision for application/json ContentType.
+type ReturnRevisionJSONRequestBody = Returned
+
+// ArrangeJSONRequestBody defines body for Arrange for application/json ContentType.
+type ArrangeJSONRequestBody = Arrangement
+
 // UndoJSONRequestBody defines body for Undo for application/json ContentType.
 type UndoJSONRequestBody = UndoRequest
+
+// WithdrawJSONRequestBody defines body for Withdraw for application/json ContentType.
+type WithdrawJSONRequestBody = NewDraft
 
 // ChangeOwnJSONRequestBody defines body for ChangeOwn for application/json ContentType.
 type ChangeOwnJSONRequestBody = Own
@@ -849,6 +916,9 @@ type ServerInterface interface {
 	// WorkTooth A tooth error and what a tool shows of it
 	// (POST /api/arithmetic/tooth)
 	WorkTooth(ctx *echo.Context) error
+	// ListColleagues Those who work on pages
+	// (GET /api/colleagues)
+	ListColleagues(ctx *echo.Context) error
 	// MyDesk What waits for me
 	// (GET /api/desk)
 	MyDesk(ctx *echo.Context) error
@@ -936,6 +1006,9 @@ type ServerInterface interface {
 	// NewDraft Start the next draft from the latched revision
 	// (POST /api/procedures/{procedure}/drafts)
 	NewDraft(ctx *echo.Context, procedure ProcedureId) error
+	// AnswerRemark Answer a remark, settle or reopen it, take or decline a suggestion
+	// (POST /api/remarks/{remark}/answers)
+	AnswerRemark(ctx *echo.Context, remark int64) error
 	// DeleteDraft Delete a draft; it can be brought back
 	// (DELETE /api/revisions/{revision})
 	DeleteDraft(ctx *echo.Context, revision RevisionId) error
@@ -969,12 +1042,24 @@ type ServerInterface interface {
 	// ReadLines Turn typed or pasted lines into steps, without saving
 	// (POST /api/revisions/{revision}/read)
 	ReadLines(ctx *echo.Context, revision RevisionId) error
+	// MarkRead Mark steps as read, or unread again
+	// (POST /api/revisions/{revision}/readings)
+	MarkRead(ctx *echo.Context, revision RevisionId) error
 	// GetRecord What was done to this revision, by whom
 	// (GET /api/revisions/{revision}/record)
 	GetRecord(ctx *echo.Context, revision RevisionId) error
 	// GetRedline What lies between an earlier revision and this one
 	// (GET /api/revisions/{revision}/redline)
 	GetRedline(ctx *echo.Context, revision RevisionId, params GetRedlineParams) error
+	// Say Ask, remark, demand a change or suggest a line
+	// (POST /api/revisions/{revision}/remarks)
+	Say(ctx *echo.Context, revision RevisionId) error
+	// ReturnRevision Send a revision back to its author with what to mend
+	// (POST /api/revisions/{revision}/return)
+	ReturnRevision(ctx *echo.Context, revision RevisionId) error
+	// Arrange By when a latch is to close, and who closes it
+	// (PUT /api/revisions/{revision}/reviews/{latch})
+	Arrange(ctx *echo.Context, revision RevisionId, latch string) error
 	// GetSheet What a technician reads and prints
 	// (GET /api/revisions/{revision}/sheet)
 	GetSheet(ctx *echo.Context, revision RevisionId) error
@@ -987,6 +1072,9 @@ type ServerInterface interface {
 	// GetVersions The timeline of the procedure of a revision
 	// (GET /api/revisions/{revision}/versions)
 	GetVersions(ctx *echo.Context, revision RevisionId, params GetVersionsParams) error
+	// Withdraw Take a release back
+	// (POST /api/revisions/{revision}/withdraw)
+	Withdraw(ctx *echo.Context, revision RevisionId) error
 	// SignOut Sign out
 	// (DELETE /api/session)
 	SignOut(ctx *echo.Context) error
@@ -1066,6 +1154,15 @@ func (w *ServerInterfaceWrapper) WorkTooth(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.WorkTooth(ctx)
+	return err
+}
+
+// ListColleagues converts echo context to params.
+func (w *ServerInterfaceWrapper) ListColleagues(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListColleagues(ctx)
 	return err
 }
 
@@ -1520,6 +1617,22 @@ func (w *ServerInterfaceWrapper) NewDraft(ctx *echo.Context) error {
 	return err
 }
 
+// AnswerRemark converts echo context to params.
+func (w *ServerInterfaceWrapper) AnswerRemark(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "remark" -------------
+	var remark int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "remark", ctx.Param("remark"), &remark, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter remark: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AnswerRemark(ctx, remark)
+	return err
+}
+
 // DeleteDraft converts echo context to params.
 func (w *ServerInterfaceWrapper) DeleteDraft(ctx *echo.Context) error {
 	var err error
@@ -1729,6 +1842,22 @@ func (w *ServerInterfaceWrapper) ReadLines(ctx *echo.Context) error {
 	return err
 }
 
+// MarkRead converts echo context to params.
+func (w *ServerInterfaceWrapper) MarkRead(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "revision" -------------
+	var revision RevisionId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.MarkRead(ctx, revision)
+	return err
+}
+
 // GetRecord converts echo context to params.
 func (w *ServerInterfaceWrapper) GetRecord(ctx *echo.Context) error {
 	var err error
@@ -1767,6 +1896,62 @@ func (w *ServerInterfaceWrapper) GetRedline(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetRedline(ctx, revision, params)
+	return err
+}
+
+// Say converts echo context to params.
+func (w *ServerInterfaceWrapper) Say(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "revision" -------------
+	var revision RevisionId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.Say(ctx, revision)
+	return err
+}
+
+// ReturnRevision converts echo context to params.
+func (w *ServerInterfaceWrapper) ReturnRevision(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "revision" -------------
+	var revision RevisionId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ReturnRevision(ctx, revision)
+	return err
+}
+
+// Arrange converts echo context to params.
+func (w *ServerInterfaceWrapper) Arrange(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "revision" -------------
+	var revision RevisionId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
+	}
+
+	// ------------- Path parameter "latch" -------------
+	var latch string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "latch", ctx.Param("latch"), &latch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter latch: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.Arrange(ctx, revision, latch)
 	return err
 }
 
@@ -1840,6 +2025,22 @@ func (w *ServerInterfaceWrapper) GetVersions(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetVersions(ctx, revision, params)
+	return err
+}
+
+// Withdraw converts echo context to params.
+func (w *ServerInterfaceWrapper) Withdraw(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "revision" -------------
+	var revision RevisionId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.Withdraw(ctx, revision)
 	return err
 }
 
@@ -2060,6 +2261,13 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/revisions/:revision/turns", wrapper.GetTurns, options.OperationMiddlewares["getTurns"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/versions", wrapper.GetVersions, options.OperationMiddlewares["getVersions"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/redline", wrapper.GetRedline, options.OperationMiddlewares["getRedline"]...)
+	router.POST(options.BaseURL+"/api/revisions/:revision/readings", wrapper.MarkRead, options.OperationMiddlewares["markRead"]...)
+	router.POST(options.BaseURL+"/api/revisions/:revision/remarks", wrapper.Say, options.OperationMiddlewares["say"]...)
+	router.POST(options.BaseURL+"/api/remarks/:remark/answers", wrapper.AnswerRemark, options.OperationMiddlewares["answerRemark"]...)
+	router.POST(options.BaseURL+"/api/revisions/:revision/return", wrapper.ReturnRevision, options.OperationMiddlewares["returnRevision"]...)
+	router.POST(options.BaseURL+"/api/revisions/:revision/withdraw", wrapper.Withdraw, options.OperationMiddlewares["withdraw"]...)
+	router.PUT(options.BaseURL+"/api/revisions/:revision/reviews/:latch", wrapper.Arrange, options.OperationMiddlewares["arrange"]...)
+	router.GET(options.BaseURL+"/api/colleagues", wrapper.ListColleagues, options.OperationMiddlewares["listColleagues"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/drawing", wrapper.DrawRevision, options.OperationMiddlewares["drawRevision"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/rim", wrapper.WorkRim, options.OperationMiddlewares["workRim"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/tooth", wrapper.WorkTooth, options.OperationMiddlewares["workTooth"]...)
@@ -2253,6 +2461,44 @@ type WorkToothdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response WorkToothdefaultApplicationProblemPlusJSONResponse) VisitWorkToothResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListColleaguesRequestObject struct {
+}
+
+type ListColleaguesResponseObject interface {
+	VisitListColleaguesResponse(w http.ResponseWriter) error
+}
+
+type ListColleagues200JSONResponse []Colleague
+
+func (response ListColleagues200JSONResponse) VisitListColleaguesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListColleaguesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListColleaguesdefaultApplicationProblemPlusJSONResponse) VisitListColleaguesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -3390,6 +3636,40 @@ func (response NewDraftdefaultApplicationProblemPlusJSONResponse) VisitNewDraftR
 	return err
 }
 
+type AnswerRemarkRequestObject struct {
+	Remark int64 `json:"remark"`
+	Body   *AnswerRemarkJSONRequestBody
+}
+
+type AnswerRemarkResponseObject interface {
+	VisitAnswerRemarkResponse(w http.ResponseWriter) error
+}
+
+type AnswerRemark204Response struct {
+}
+
+func (response AnswerRemark204Response) VisitAnswerRemarkResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type AnswerRemarkdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AnswerRemarkdefaultApplicationProblemPlusJSONResponse) VisitAnswerRemarkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type DeleteDraftRequestObject struct {
 	Revision RevisionId `json:"revision"`
 }
@@ -3886,6 +4166,46 @@ func (response ReadLinesdefaultApplicationProblemPlusJSONResponse) VisitReadLine
 	return err
 }
 
+type MarkReadRequestObject struct {
+	Revision RevisionId `json:"revision"`
+	Body     *MarkReadJSONRequestBody
+}
+
+type MarkReadResponseObject interface {
+	VisitMarkReadResponse(w http.ResponseWriter) error
+}
+
+type MarkRead200JSONResponse ReadState
+
+func (response MarkRead200JSONResponse) VisitMarkReadResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MarkReaddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MarkReaddefaultApplicationProblemPlusJSONResponse) VisitMarkReadResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetRecordRequestObject struct {
 	Revision RevisionId `json:"revision"`
 }
@@ -3954,6 +4274,115 @@ type GetRedlinedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetRedlinedefaultApplicationProblemPlusJSONResponse) VisitGetRedlineResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SayRequestObject struct {
+	Revision RevisionId `json:"revision"`
+	Body     *SayJSONRequestBody
+}
+
+type SayResponseObject interface {
+	VisitSayResponse(w http.ResponseWriter) error
+}
+
+type Say200JSONResponse Remark
+
+func (response Say200JSONResponse) VisitSayResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SaydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SaydefaultApplicationProblemPlusJSONResponse) VisitSayResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReturnRevisionRequestObject struct {
+	Revision RevisionId `json:"revision"`
+	Body     *ReturnRevisionJSONRequestBody
+}
+
+type ReturnRevisionResponseObject interface {
+	VisitReturnRevisionResponse(w http.ResponseWriter) error
+}
+
+type ReturnRevision204Response struct {
+}
+
+func (response ReturnRevision204Response) VisitReturnRevisionResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ReturnRevisiondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReturnRevisiondefaultApplicationProblemPlusJSONResponse) VisitReturnRevisionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ArrangeRequestObject struct {
+	Revision RevisionId `json:"revision"`
+	Latch    string     `json:"latch"`
+	Body     *ArrangeJSONRequestBody
+}
+
+type ArrangeResponseObject interface {
+	VisitArrangeResponse(w http.ResponseWriter) error
+}
+
+type Arrange204Response struct {
+}
+
+func (response Arrange204Response) VisitArrangeResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ArrangedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ArrangedefaultApplicationProblemPlusJSONResponse) VisitArrangeResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4112,6 +4541,40 @@ type GetVersionsdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetVersionsdefaultApplicationProblemPlusJSONResponse) VisitGetVersionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WithdrawRequestObject struct {
+	Revision RevisionId `json:"revision"`
+	Body     *WithdrawJSONRequestBody
+}
+
+type WithdrawResponseObject interface {
+	VisitWithdrawResponse(w http.ResponseWriter) error
+}
+
+type Withdraw204Response struct {
+}
+
+func (response Withdraw204Response) VisitWithdrawResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type WithdrawdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WithdrawdefaultApplicationProblemPlusJSONResponse) VisitWithdrawResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4509,6 +4972,9 @@ type StrictServerInterface interface {
 	// WorkTooth A tooth error and what a tool shows of it
 	// (POST /api/arithmetic/tooth)
 	WorkTooth(ctx context.Context, request WorkToothRequestObject) (WorkToothResponseObject, error)
+	// ListColleagues Those who work on pages
+	// (GET /api/colleagues)
+	ListColleagues(ctx context.Context, request ListColleaguesRequestObject) (ListColleaguesResponseObject, error)
 	// MyDesk What waits for me
 	// (GET /api/desk)
 	MyDesk(ctx context.Context, request MyDeskRequestObject) (MyDeskResponseObject, error)
@@ -4596,6 +5062,9 @@ type StrictServerInterface interface {
 	// NewDraft Start the next draft from the latched revision
 	// (POST /api/procedures/{procedure}/drafts)
 	NewDraft(ctx context.Context, request NewDraftRequestObject) (NewDraftResponseObject, error)
+	// AnswerRemark Answer a remark, settle or reopen it, take or decline a suggestion
+	// (POST /api/remarks/{remark}/answers)
+	AnswerRemark(ctx context.Context, request AnswerRemarkRequestObject) (AnswerRemarkResponseObject, error)
 	// DeleteDraft Delete a draft; it can be brought back
 	// (DELETE /api/revisions/{revision})
 	DeleteDraft(ctx context.Context, request DeleteDraftRequestObject) (DeleteDraftResponseObject, error)
@@ -4629,12 +5098,24 @@ type StrictServerInterface interface {
 	// ReadLines Turn typed or pasted lines into steps, without saving
 	// (POST /api/revisions/{revision}/read)
 	ReadLines(ctx context.Context, request ReadLinesRequestObject) (ReadLinesResponseObject, error)
+	// MarkRead Mark steps as read, or unread again
+	// (POST /api/revisions/{revision}/readings)
+	MarkRead(ctx context.Context, request MarkReadRequestObject) (MarkReadResponseObject, error)
 	// GetRecord What was done to this revision, by whom
 	// (GET /api/revisions/{revision}/record)
 	GetRecord(ctx context.Context, request GetRecordRequestObject) (GetRecordResponseObject, error)
 	// GetRedline What lies between an earlier revision and this one
 	// (GET /api/revisions/{revision}/redline)
 	GetRedline(ctx context.Context, request GetRedlineRequestObject) (GetRedlineResponseObject, error)
+	// Say Ask, remark, demand a change or suggest a line
+	// (POST /api/revisions/{revision}/remarks)
+	Say(ctx context.Context, request SayRequestObject) (SayResponseObject, error)
+	// ReturnRevision Send a revision back to its author with what to mend
+	// (POST /api/revisions/{revision}/return)
+	ReturnRevision(ctx context.Context, request ReturnRevisionRequestObject) (ReturnRevisionResponseObject, error)
+	// Arrange By when a latch is to close, and who closes it
+	// (PUT /api/revisions/{revision}/reviews/{latch})
+	Arrange(ctx context.Context, request ArrangeRequestObject) (ArrangeResponseObject, error)
 	// GetSheet What a technician reads and prints
 	// (GET /api/revisions/{revision}/sheet)
 	GetSheet(ctx context.Context, request GetSheetRequestObject) (GetSheetResponseObject, error)
@@ -4647,6 +5128,9 @@ type StrictServerInterface interface {
 	// GetVersions The timeline of the procedure of a revision
 	// (GET /api/revisions/{revision}/versions)
 	GetVersions(ctx context.Context, request GetVersionsRequestObject) (GetVersionsResponseObject, error)
+	// Withdraw Take a release back
+	// (POST /api/revisions/{revision}/withdraw)
+	Withdraw(ctx context.Context, request WithdrawRequestObject) (WithdrawResponseObject, error)
 	// SignOut Sign out
 	// (DELETE /api/session)
 	SignOut(ctx context.Context, request SignOutRequestObject) (SignOutResponseObject, error)
@@ -4892,6 +5376,29 @@ func (sh *strictHandler) WorkTooth(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(WorkToothResponseObject); ok {
 		return validResponse.VisitWorkToothResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListColleagues operation middleware
+func (sh *strictHandler) ListColleagues(ctx *echo.Context) error {
+	var request ListColleaguesRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListColleagues(ctx.Request().Context(), request.(ListColleaguesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListColleagues")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListColleaguesResponseObject); ok {
+		return validResponse.VisitListColleaguesResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -5928,6 +6435,54 @@ func (sh *strictHandler) NewDraft(ctx *echo.Context, procedure ProcedureId) erro
 	return nil
 }
 
+// AnswerRemark operation middleware
+func (sh *strictHandler) AnswerRemark(ctx *echo.Context, remark int64) error {
+	var request AnswerRemarkRequestObject
+
+	request.Remark = remark
+
+	var body AnswerRemarkJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AnswerRemark(ctx.Request().Context(), request.(AnswerRemarkRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AnswerRemark")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AnswerRemarkResponseObject); ok {
+		return validResponse.VisitAnswerRemarkResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // DeleteDraft operation middleware
 func (sh *strictHandler) DeleteDraft(ctx *echo.Context, revision RevisionId) error {
 	var request DeleteDraftRequestObject
@@ -6321,6 +6876,54 @@ func (sh *strictHandler) ReadLines(ctx *echo.Context, revision RevisionId) error
 	return nil
 }
 
+// MarkRead operation middleware
+func (sh *strictHandler) MarkRead(ctx *echo.Context, revision RevisionId) error {
+	var request MarkReadRequestObject
+
+	request.Revision = revision
+
+	var body MarkReadJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.MarkRead(ctx.Request().Context(), request.(MarkReadRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MarkRead")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(MarkReadResponseObject); ok {
+		return validResponse.VisitMarkReadResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // GetRecord operation middleware
 func (sh *strictHandler) GetRecord(ctx *echo.Context, revision RevisionId) error {
 	var request GetRecordRequestObject
@@ -6366,6 +6969,151 @@ func (sh *strictHandler) GetRedline(ctx *echo.Context, revision RevisionId, para
 		return err
 	} else if validResponse, ok := response.(GetRedlineResponseObject); ok {
 		return validResponse.VisitGetRedlineResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// Say operation middleware
+func (sh *strictHandler) Say(ctx *echo.Context, revision RevisionId) error {
+	var request SayRequestObject
+
+	request.Revision = revision
+
+	var body SayJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Say(ctx.Request().Context(), request.(SayRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Say")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(SayResponseObject); ok {
+		return validResponse.VisitSayResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ReturnRevision operation middleware
+func (sh *strictHandler) ReturnRevision(ctx *echo.Context, revision RevisionId) error {
+	var request ReturnRevisionRequestObject
+
+	request.Revision = revision
+
+	var body ReturnRevisionJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReturnRevision(ctx.Request().Context(), request.(ReturnRevisionRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReturnRevision")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ReturnRevisionResponseObject); ok {
+		return validResponse.VisitReturnRevisionResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// Arrange operation middleware
+func (sh *strictHandler) Arrange(ctx *echo.Context, revision RevisionId, latch string) error {
+	var request ArrangeRequestObject
+
+	request.Revision = revision
+	request.Latch = latch
+
+	var body ArrangeJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Arrange(ctx.Request().Context(), request.(ArrangeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Arrange")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ArrangeResponseObject); ok {
+		return validResponse.VisitArrangeResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -6490,6 +7238,54 @@ func (sh *strictHandler) GetVersions(ctx *echo.Context, revision RevisionId, par
 		return err
 	} else if validResponse, ok := response.(GetVersionsResponseObject); ok {
 		return validResponse.VisitGetVersionsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// Withdraw operation middleware
+func (sh *strictHandler) Withdraw(ctx *echo.Context, revision RevisionId) error {
+	var request WithdrawRequestObject
+
+	request.Revision = revision
+
+	var body WithdrawJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Withdraw(ctx.Request().Context(), request.(WithdrawRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Withdraw")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(WithdrawResponseObject); ok {
+		return validResponse.VisitWithdrawResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -6828,220 +7624,241 @@ func (sh *strictHandler) ReadField(ctx *echo.Context, verb string, field string)
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7H3bkhy3seCvIHo3YnfjNDmULHuPqSeJpCyeM5IYMzIZDgcf0FXoLqirgRKAmmabwYj9jf29/ZIN3OqK",
-	"rAaqq4eyfPxgcbqqcMlMZCby+nGV8UPFGWFKrp5/XFVY4ANRRJi/3hAhOXud639Ttnq+qrAqVusVwwei",
-	"/zKPV+uVIL/WVJB89VyJmqxXMivIAeuvtlwcsFo9X1Gm/vTVar06UEYP9WH1/Iv1Sp0qYh+RHRGrT5/W",
-	"qzeCZySvBYEn9W8sOu8deaCSTuxVuBcWnPWTHkpWnElioS34piQH/c+MM0WY0v/EVVXSDCvK2U1l3/i3",
-	"XzTYn3/szPzfBdmunq/+202Lzhv7VN74cc2MOZGZoJUebvV89a7ACh0JU+goONsZULjP9KjfiKwgdt0f",
-	"NeArIhS1i80FPlK2Ozf3S/fap/WKGtA6KEgl3M8WvoEHEp9k4MGnLgL+rkd1Y7gv1s3S3jcw55tfSKZW",
-	"69WHJzv+xP2YE7l/2u6w8/AJPVRcKHseVGGQti+xyoobjT3BcHmjvzaL+Raz/Rg82amkLHfHiCpy6G6l",
-	"IYFmgVgIfEoHEgiLM1snbEcZeWqWnrjvjAtyY7+32yeS5gH6wBW2Iw03325quHfCcnmOnu4VZrkHSn3Y",
-	"EBGGa3NcQ6dy/DpAa+uVVFiFyVNRVUbgpMM37BfNuv3gbuNrB7IYqnVAn0uyL7AYI2xT0zIPA5MbdiGn",
-	"sXnAH17bh18+G+P2RHAQUwNomdfiiFdv4kLafYFlgHIlsXw3z6neNi7f9Blfj4FidkL/cf/Tjx16dov+",
-	"tF4dC8LOEfQ7/c4QDObDtVlJLDAkWQIat/qPMGnIFCa9Xim399GDI9XrAR7wWgWfabqIEAb2tbVfsJus",
-	"Hdotyy07HrQGLBeDV+GS7+oAfKsCOxWgOV79F64lFQJM+IGITX8pU9T7lojNfUWy8UiDRdhh136roZW8",
-	"wLVyHLu/+wL/A4swBBT5oM5DwLx1BttSkeqpX8IcVOsBLKJLLIsAW1GkigesGeTeDDnGESR6DPaipd4Q",
-	"SE462XW2QwVR1axuzCtOwYUBFKwKQoUfaFruO1DoD8Ic58RrEaswbk5Rcrbd52xRyw9VSQC6pizM7Uq8",
-	"IWX4iePP01ssLbuyw0TRfbvKy0hfkJwwRXEZYGLkgKnZ1QF/uCVsp0f88lmrK7S7rLCUR26P/JmXBzu3",
-	"c3RGCFHvSyLoA8kDSvs8NqzBnXCyvTz5FNaSphYwXuD5G0WK5rV2M5wXFKFD5aWvhUeMsMlOmWVkESo6",
-	"EYKLAEwEP06CTLj7mRvRKd9TF0++Db4vOD8EH0hiVZ34m44s8DZCbvlrrXnbrGvt9uMmjYGxpLtCzYNQ",
-	"SbBUabCbtzM7kd9cMvW5La4tLYQ+31Ih1YvR6Tl3TkPwLPhhkkmQByJOkTS9pyzRKGIWnKKHSyX4vjvW",
-	"hvOSYBa4qG5bS4pZ2NrtpTGsuLFiqK7kvJokupI7ZAyXtTbPKNvFo8ox9Bf2u6Bpwd30RoQMsXSQ8ksn",
-	"jEKPKNtP7fmAxf4iE1iHco6YhdY3wKmZsUGq+Qa6+wSAduCpp59xwFhi9YfAUBVVGfCkrLOAYW0C/gcs",
-	"ZXi9/WW1DxQvicAsI+dB6eZ1s7gxuyOEICpqNkUQW9GTKF3yAzcpOKD6K36e7ZoJzavrdkNmxChJAvIY",
-	"qsKAl0oQCL+KkN4WuyqMwA89Bbj96ui0mWRZBgj1SHkVEMExEDsWhJSTGiX7gcgi7ZAdcfiKZSYLPxG4",
-	"Ok/h9vuWW+iP1n6FdtqoPXPB0sz2lhI8L+hQpvPAeO3A8CNHbQ2RrL0oaanNsftGbDXypEGIO5meZTuy",
-	"cmuP2WRFpeJsArE52QWxmgtehQmx5FUEG9LjulH8NzHrFTyHyX8pbSbVwSOwohzgZRwyEgaJf4K47CT2",
-	"Qz+wV2yimB6vRTap8KVZPOBbR9hcaudP9IPZb4yZwwwctdGhothl1R8skUA2cejC085WM3rZECGGrE+u",
-	"Vce9wtlcE5sj2mzMHoIWoX5Nfnv+7tu7LPgr6hkjygMlx6ferDDDVHSjBzB7HKiyY5WhL2o7WvOW173L",
-	"ROcR3wLCD5LbE7IZljIfgkOdzvM0z/+3Fh16tQ2Xt7taN8Lpw0oPmYAOD8kLsSL3QRf4kHmeccPbwIU7",
-	"fgzyaKLnW248WRCiAi4r65NA9jHaEMp2KBf4yFBtBH7M3K/MGMGJA/5Pvau1B1ezsKBpro0qGDBZUri7",
-	"MsRA4q0vo1k3/ENohO7Nwvs2vzIxHe0fI4sWlsptYLSO3RnrXq4JNiwFzCORImco8375MT9I9Rs186/9",
-	"GuNMANnkdXgzDQ3C8tQLuKp7qmfn1tAHRftgNs+yfKijq5q53UzGox8Fo115qoopKAwuzh2ihvZ68Zbc",
-	"TszMMXsACDDdtlVxSb2nZEy0gbvUmZM+Qc/OvtVcBxwe1pYolzBwQcfyUHEp6Qa4xINAKznbEcgkZZ99",
-	"B1oT7POfeSI6INKrKJnWiLHIUs0aVV2WgGIjarYUd5YlzvYT5LXA7Vnv3a65e5E1u/PzR2njg5V2Xd6w",
-	"3YQwSTkjMf6ewGnwelg7TEt3fSrr0lRDDz3ibi7v8VsWNWOQ6FTFyCA8vG8r512MFZBL2d6DZnQH0cTQ",
-	"C61ugpadqd0XNM8JwDchCzfoYz5gMSm3cZgLZVrep9jY5yBARhi9A5SN1cov0I0SZ/+uAQc9vMKwzRYi",
-	"zaEF5LxdUl+MrC5DWH2whmljmRR0V3S31f3gHwS4GM7lJc1jgGXP1kG6uLMUum70EtFhUd4ea1HUWnks",
-	"7fZZmAFYsk/RcyN3LO0loaMxeHvDzju9jbbbXgAanrX2d5eoS6u7/1x2WxW8kt8weSQiaJgUJHxj6ijS",
-	"g5OQi6Gyc/YT2FBxIKrg+RSHmWIAvHwg4RUci1O047kZyH4WxQ1onpckyXbrnvwMmXwrzAC3VPiDmmVE",
-	"KEyZOoUhEOcUtBux0/QHdWtqXYVmY51tNEYaT0aeNlq0xsRVdSl0bmSVHSNkl8FbRcKMeEO2XIQxlVNc",
-	"plns+XbrQoUDTroc8odBNtah/gkgb2DMdGtoPAJug2sHA7ctP3o8auR+Nl5e5VSdx0l7pskHnKkwpygI",
-	"zu1XU7ao7+1bsKJh8eflJWWSCOWiq7UEebAMwf3DzRkSpCZ2FQiyiI1gHKCTV+eQ0qQ7PTWAnROe12ZM",
-	"efx8i51XdmiRkbHRWBs/Qt+2qNmrRKqgEpk3vkaSMIXwDlOGqEJUIokfSI44Mw6KTnTfn+zlzf/57wEE",
-	"ZCV1SVHwd18FviM5TbDTGjj3rpV/fPase7H84ozqYGHTLHdt4eqXEZI1zpxq7xcDjzbPI2x15q2JkfkR",
-	"0uMbXOdYkSeKWo/sEIIbrd70L2cdYgDWuO5nQY2/MxZh6BF9CI+5pSYBCBiSsr/2zmjn0QHvARbUHBBg",
-	"0NZLOn5WAywhMmPBgM6vzY7WBlK24Fu3Dq/OYj2Y/LY9RDv46sDLXINiREBLM7NlgBnhviBEBa1DbVLh",
-	"mNLwMIhq6qyaDLaAsrbpi/kORcKk6kJRvZzY8lo8acStOvIno/C3aEInDzQnLswI8l9MsiT/fch7scUH",
-	"WoZ90FssFWHDLMSpmb5zX4RVej3uT8LJ5IQY5G1Z0zxhEfr1oLl85EGZGuYvBIdzLDW9bonwGPEYPxEb",
-	"2GWU4j3jRxbEdUkPTpwMpWe2/wnwtGb48EoIDpgHIMOuxFvyjrKcH8PXhDwLK4wjEhm7YqbgdsuzfZzJ",
-	"e3oUHkxegdnw2PA0Nf4PWARXaVSQ6FF+OrIf9ZUwMFBU1uMoMAiLFJcwFhHhOp37b2si9URrrFpHarh/",
-	"xmtN2u1PQXNQkeS1vjeWlmBceU4iQ467xmtnl4lfwM+NKSfkyuW8TBiK8zI0CiTDH7CgCbT0Fgtq8vQv",
-	"Ne6eyRcl5WTuyNTXfzMvnVFCQuqHFY8D3rkeW8kaNWVkKHNsMy7p0qoOF2ZcWi3krQP80AzW5ABFRJY7",
-	"ZTWx4EFXU408a4So72iT4D5inUThqDF+0C/6EJC4WA4L8ZGtSA/kx2lhsG7g19llvGr51tLKXN1SEXFH",
-	"fq2d1DyfZPZVMMnMGxnnZqN98Sz4tiSZICo9c819dyZ17VVHkYyKQrwwqtC9F3do3whu4qMvOrSNAjq+",
-	"N2QZkWGJgzPBgdj/xvAUL8OzEgPzZAOPUEflnUhSLniZv4Oy3sEElK36HkMBfWW9ETTDqd4pzu5Bt5Iv",
-	"1xEKA9CoCj8rcZYgIN9wygBdgu1K0r+5d7YrK5LFM1GFd0F9ThWC4Dwt7skiPI78G8q99ARQUoaSUwtO",
-	"s9RQNzDFeE9Ok05Zr14aJ1bXmfVrjZmixlfQ1DEx+fVrt0JT6MQ4WqXGhGz+gTYnlGFAK4Xd0TZxI37L",
-	"NaMRCR16/62LcR/hnzOJ0hY3F+VImyHuCM6DcY5VWwMqttiB1lNLW1YCqk0yLMZg3l/H10XorfnC3bPw",
-	"xjV3rxQJc8MMQyp6Rsoy8UwAHPfgyw/F3T4Jy8MqmpSa/4z2dyxw0Ba2W2L1Yw72PliO5vRZVzCKmDJh",
-	"GZD/VdRAjJwkD0RQ6wL1bGrj3e+y4HWZP9nSD/bqsQ/fgdXomh7h8xhnTJAqEXaeCgK3wNi8FgOXDhTa",
-	"ih0dgHpyPu9c4tun/kzO9C3xrT3Zxmg3pi84iiYXmIb1ip3AgJn2Ueuj2S1dKM7/QkLVtpaN9c5L0PQ8",
-	"FQd+4HkNhDRcIUQ8COK/kMvLeH3fuIljfc6mpiIJRZ5ACcyJ1pVxisEw8qDj8SA7ypIK36UWynOwCru+",
-	"SEmDmbScWT9FqgGU8Api3HUL9oRsDXqAEp55cjz4CC9VLSoO6BYK2+iSSZOifie+GqAvsuQwEu37dyR+",
-	"uff/e4JLFXD9831EiQgeDuT9nggSqvAAOOvB6Inp94Y2Szt8aD2v2QNVOFxz6Qr2IcHLAU33xl6nlUoM",
-	"x6v5ukZ2rtCm/6POd6GaRrmgWwUENtEtFKNHQGfVgQBBawyoHVmrkqbXQZXV4LLeTvRARE6zFDUqVFsQ",
-	"iK9iK7fFZgkeGJ2tONitGhi2iwL02f65dl6Qpw5nc061G8Ks/z9JFbhaCIIlYP2DVWt3EkNpnzimTIIt",
-	"leZUVKePuoXEmIfNTuYahm/17z+4GisXhLqEKchUGYDMcbhf5KJ70k8vSg7ZtY7F6UceAdayCSgya+gM",
-	"GwPUFi6zIUtwDlrchxajDSmtMUgr90FTD7cBeX1jhSoI0k+QKrCJEytJjjAzjoJzAqR1ofXHpAzpYbnI",
-	"idD/OqEjEQQpvCdsjTgjLjBNcaRqYQLUuNVhQ6w8OHXLyr94do6X95POQkz8FjILpUWwGV+OD2Mb31pT",
-	"vPj3KuzFt3bBCIbgsvJzl2pfxBbmvp1nbWpplm5JGaxmeyYdxdNxVdY7F9e/sjZ8QxkVZc6pGSRuuJRT",
-	"hVNqAXVFI49I52or+yRnOoxylfxiz6BpQ1hWPG3gPEeKmSEcutj+FVPiNKGyXZxBFN54T8WKc2IqUxVt",
-	"LmGy/X3jJByWnr7IeRhkKTxURWvKl1ZKnnZDgxLCsBCUyJ+5+LUGBKA+VctYb4enV9rkBntaN8bGsC1P",
-	"hvWi/pEOneKDr5zgh3NxDiingmSuTqqRHVKh8bMkxgDXTCvxCaiMhk8//ABkmuW0lkCUWUUwFMUqMzEs",
-	"PXH+Ys55mVSI6nyenqWHOMvRrcXiRZajW873UKJU1tTETagZ2dbRDRb4aKT71CDez9IJGpqMOvJpX/2I",
-	"nnbxYa7A96BG19jN+tqUvkMhjDSzb5S02sQHKc7ztVG19IKRLPhRamXKDGSzAfTNAP1PcqjUCW250caQ",
-	"4tX/CmngGQ7NXtCsQHxrvtTkIvUfrpaJ/q3CO2LyCwp+ZHoOqzi69isugt/+9SxYX3ZWksAo0tWJ8bFy",
-	"66sbmMW6dVOJTIEbRNnaqKDS79DUmEPWamh+qGWNS62zmqI4wzYznX2e3ajXivoiJihjQnRThQq0l9uk",
-	"5OPkOwNc2hGuXgDFM4AVJwWvLSu+SDOWCrMcrleflHA7bqeQwJ4Lmu0ZAeB2pHmwEsN5Hu2r9PlUXAu1",
-	"WJ7Nq0t59tQNP5DwV0A64ux89SY0gh7sBaW0uyo53z/BJQVSBEraq0zZPZCc74HCHb3Uw/lF5CpuwJlU",
-	"sdn4Uo8yKlkxXsLj2GiaOQaLEam4GkKX3KUhRg8FrIxMNzbCBMj9Crljzaov88X+SI4vfW4VZBU8F8o4",
-	"qmsRtuLZ2V41HqaJXJ+AwQefeK20qmA98shdY88Z0H0Wz7n3YGmsR3AJiRmvKMnjpo5Nu/uRHN90wkYH",
-	"vpYyMpY0JfJ06KoxYUqTsaR6jY1vKFB+azfWE4JAblxfnRf/ENGqwU7gvwdWeNfp4xU2mIxxK0hJsCQ5",
-	"8r23BgT2tbUKejXWXDrQsSAMlWSrkG0UBLfyCypVVzlXXBHodjIwF7Ws+ZfGDzTF1ZznYbLSOVj+WxZc",
-	"KKigCJP9Cl7dopJtyZD4OhKKxxSQZK7F2qBUcLfedTO930CMqaeDgrn2HjNEqEzBVm+BsOyUWuYOVIbd",
-	"BVPGlsv68tmzEMBn10Rvd9QdprOuaJBfUH/gpyODK4qcdeaqggTeDLzYFLSdfjF0ifI5Z7GWaQ62fIhU",
-	"waSpfcy3kaqXX9+F2tcbdwMDjAsJfSF9DepxZP1E0L0Lok6Jlc7JMsZIuo26QDR82QSaW8eT8zpIYsp2",
-	"+JsFwXmiUZEQoGHfqGlm95ZQ0qwXVonLIz5JZL1wjBwR3TqDheTmXOvfjgUtjY3CFB7ZcSLRpl/zrVvA",
-	"p00ZCFX3IcBNhOASfAClQciK9msKjnsQLldJ0sEuMlEGC3X56QICjWF3CflQUVfjIM4VDvpX9BSQMxz2",
-	"gDXOjchMqJB/pt1Fs4oYoeKhNVeovGmi2gbh+s3vcTYjfiAbnp/COb9lqMGoUWj1I3vCEDanLGq2O15G",
-	"lWh2m5iKLrKNwAPcPNdqsVT98NNuINFhuixjRNg1XA1sFHgVYRRz4t1zuNyIRuuHfD8l5v0HB6IEzWyx",
-	"SyIoLoOfHQVV4fZGE6ykH+TVDLLuQdnvwS8NxtaLArMQgyh5tj93eB8/6G28CS0oAhS3IwC/L4ggSVZo",
-	"37ctjhlK6nTimNdDWLYr9wO56d2yo3iYAchsDsZdKlgfnBdWi46Ud3NWPhJ4bWbUMDFO03mAdZrm9gWW",
-	"yL6RIwN56ywyJwSVnO9NQFU8B5koNLv1iXv9ZfxcEGQeIef3MioQogxhtNWqE1VoQ0rOdhLZm2qoCXkN",
-	"BU5660t/0m9M4S2i9+vdbXbPofHBYjyddrLjPbmHTi5RiZipGJTcd9Y232/bz5q9Btmat1a9CSo+o0aQ",
-	"lzRPUFz1VE5o9WZS//rkooM1uM7U1bJ0+01C9KL75NvwfWkiEWC6rJY5myT/caLjvnvlLq3xvv0qoapM",
-	"E8wYKv0ysbyqa+qMWJhI24dt5Q/F1J47u9PSo116Z1nroQG1k49rF9MmhoWrgXnQd4mmS3NRMqlL3XNF",
-	"091UeClcdNGnww782OdNruG0V7eQcHLqsOiy6/6XuX7hwZJgc/K1vW8eCBIEM4BrNgiXh/RNcO/nCxmd",
-	"T/2ZyF320mjZ8pku3rwZfO1bX3vgx9Dw3YWRpnck4yIHghcXiDyf0DgKLAsA3L9GMq7IwH7yqy+jbnqK",
-	"udB+M38cjDWMbmfEiXbAnIfjedsqsXG3YjsOVHqrpDLBO3xmsCSVxI011c1pmXUNcFv43DKny1gI+BnP",
-	"YFfYiZ567MxR8t0YXSyfsR0HcijB9EpekdQcxiMxxfTDsY0xx8VnYttx/BoiQTnbOhiAY7jw6xwwjgJs",
-	"XYEUqy64Qsq5NRMbMzCzgeSlKVr8C6eMADbsXnXDbubY9pql986c3EEmVLcBJdSRmYs8efp3XOSxAfpm",
-	"SbHHMV0dg0joXTCGgcp+tLXttGpd50AMH6C8hBSUtR4/cqtmfQvtNVS/wEZ5n1VP6KZsgsfPV2nztyRf",
-	"qI3ZON94YhetNIwgM6sSKOWM9jPdHq4YnGhYvT3qfuA4PcDBeb4WYKOcrqJocQaUjt5SRmVB8vgpoq3b",
-	"iSqC2T2kIoB30FhrhvUWu9uj/ciBxel9NqFTLzkO29WcknBDZEMxMKKlhQigha3MHYielZPd8vdDQdn1",
-	"V0xYIVKtCq7jejxfmKCBOGNDx8AA2hVGXSbMOhMo4jJrARQRll6hk3zAhyrZiTSHwc/O5HBM15VXbQtw",
-	"NkuPA3uD1MuA/oPb+uCgtHU9Aiqlt53EFXS3r4dKuk+aSklOFe53Vex6IWG7ZzSjdvbNFGPsosbNAz59",
-	"qwf+FmxheMCnl6QkioCP70jOwYd/ZdDDZe2qYFkCWeAv//gnoOmZUa8S8pZbfQxkkY0P2DVN4AzZbsWN",
-	"cdSIw7oiQpLc/JEb+IYvMhCD7blRUr0jRiJ3DcAjZuwHXw+Ly7Rljhqod42+zYnp2YcbQDcnN4a//GCZ",
-	"1GW8Jdj+JElgQqIsaOulh8nmaKEGUQcCNZY6HM57TJsBojg2PcwHKD1AKlO/M2snV7fgIlxtZQokFREv",
-	"zeOIzTf9wmyDVDthd4hIqFwYjetjYkaQOeDTBankLoJDDxK1D7eK+bs4Tjgpxgx8AzWT1Q9+5oCOCxVC",
-	"wbJIVZlMfWYCxAhtMS0hv2O4Yu85f8ICFSJH5Romi/Ib209Y1uzALgmxTo/1yqTZhiHU1H4NpWGz6JI9",
-	"dr/rpjRsx6XicdeivqEbjzu/wpgWlzPpvm1veY8fgoaaBMVsjgYvCK8II3nqfQywIy50IYhs6WRhNpfd",
-	"3LtAqT7AweAQ1Q8O8cE2Eh9T82qGdYvdjCF5ft+atwbhQRhqCEYT2w/HHahuRJ/5Yr0aVL2eQJPbxGxE",
-	"FcGkvw1me6CePVP97ovJWbAmUd0YfUuiUIYP5m5a4Fr6v+z/V/XBNKjEpUsKqWi2rxOL6AgiVWL+0AP2",
-	"DWOH5QldXdZwpa/w4CUFUmUbJ9O0FmRfa6ZwA67dYs5WTB7Fncc2U7H3m4vC76BmbkxrcmfqmgJRSqk6",
-	"BNS6rWP3CUQ8AXkQqb1F967IXpQ+YOrYpfW+miGR0hxeBoGQu8tE2aSOZSJzEhv5S7wl6gQ2NgdUJbqD",
-	"6iI0UbmhulkpvaHMlqAGUaqpYZQylvkmvhVUWM433vlBkybfb8kArduIqTUROlh7SHiCabbToD1KNM3p",
-	"yNQRTIQs2XX2t9g3tld17xGbx7bzjkHbuCk6G//3cKq5KqIC/1N7TZiB4+TU7AbHQzH1m+qgYuMC1qst",
-	"3VkL3rHgxurW6aTiGqY0DVRc8IS+xto8wH6x6Ji2KSWVKiWbNK5tihl1PaN7iq+oP7t/yhjHQCMRuFfI",
-	"Io0/XH+1/+r+cd3uH8mViy83+VylN4cxuqc35lC4LE8XNeYwI7TH5dbVGFqsrOxAwE3KtDOya4kyPZMl",
-	"b69Rq8diaHatngF6wn7VR84OmbpgQX3ap/2uk93Yp72Rd7aIy7W8lRKKz4C9k2BkRYp7r3l7qhbwArFM",
-	"00EoyZscujuGTsjGv7g5RWUXgJXPE1Jn3YVowiHarMp7eH2b/I7vs0my9TTVkmaPDps199yl4cyZDpJ7",
-	"JBd9z7rIn9pe9AM1TcH+lXCRDbjIBFxKIkpk9nosRjVOqPDugvjoyjSGbCDkE4vClWLgPK54eeTdNzEd",
-	"PuzwUfsvLD1eCoB755oYd7GHevDNaAfk48MB67NtMRROSIS9gvYqNcVB4bKgi3QsDaPQjR3D/8Ciz5PC",
-	"i2aqFpBlvEldO1vHMTUke9Tn01NCDLXeW//ipcT6sys2Pew9oRZjWWA3P7BLDQSm5BNtNrcEjLyVMprr",
-	"bwHb/dwGw6qYgC4AU6gtL+zbDruwB+LEe7LtmuLQ4MyilyDCxZ0Btb1iyp1McIBI9cz6ifp6UZTu4RY/",
-	"W/Pw5W0SihJFw4WyB6rgDjxS3SeV84ipgrJExRlJZKPuBxB6aVERoHSM210LtW7ZEbegKIrwGJ1NEipo",
-	"D8NsV0KpCoN2EWAlvbCvU80o8zQyMPreieNTnFiEu+S8kj9tEzPZDljsE8mMp87BmUps81FRlhz+IkhJ",
-	"yUNy0EzplNDZnR1DnWoarF7WqcarzTi3yisu33RIRImarIOtrSe01fRWbcNIV2t3nKglO+rZsnO9dyfL",
-	"ynaDmw9hm0koqSZ4VZjsm+HqKKSUWOzbD7rcG2yoApaS6GjW/dKHJsntAegSk9yA1NgFNpOxRZNRhvod",
-	"l2ka1X3LBo+766KZOqbZ+2yNvWnyrke496rKUBd9IMLyg/ABgoHYoS/RD2jqxDGfMqCh8daFKcfj6pf6",
-	"UKVyLutxSM0mSvyAsloBAUo8UT6Z4v+TpsiBoO4EhvN6E44c29IPkGYFnGaw1RHYLyNYYM2s1c8fwwWT",
-	"BU2vwvXMNFofMWdptcGBJx7nMzL0uu6UtvZo96uOibW9dybRS6JtVajjy7Aejusy7iLN369nN4Wyr9m4",
-	"ltjwNnV5U5GfcahCd1YQd5xDrcsOqVcBUy43+fqg5IKaUNtR2uz48n7SP3e71gwsibxMrSDUK4ke1eBl",
-	"SwUQ5wCqMqB+0C2ffqYNY7+UMI0IC+6WojcrCPGnHQ4HixeuZURsSMOoeHwv0LDgvQAVkmWEKUEzZDp8",
-	"+V4x65UW1U8cA1ojm+Zv/rtar4pTLnBdNh9R1zGZsh3CQu9UmEwzhaqyZjszXrc8fCXIk5LjHG1OqAlH",
-	"GzLuzqr5A1muAdTZJjlxPToHVuVoGrBvR8knA3OAHgV+6HHUjtSsBevFaGvJcqSyMY8R0f4UZNaYqqVa",
-	"+zmCi+PlLTu5lKHTA4HKRZWxJqdZid4h9+5kkodzV0ZW3+h4Fs1OYqw4DTDmWnHC1ne9uAdc6t1MuWIm",
-	"Cs6H1T7Irm5ejzk2YOqCArglBmTIoAXKJQ6GSROtGS7yhMz1FXQPB+eqAFNEm9/H8bDeRxyTLg/2leHb",
-	"F+D9jW/vB+3I+m1PgaanivIII4l5rZ2jXYkbu20fg32Sqd1x1BnrwPSCY6aKYK+YCRdOLugD6DGc1Sk2",
-	"9tLlOwC6FbSuFzdtM0k8/C7o+/Izr0PR5UtWY0murdIEQsy8KsYUY4kIm3AArk1g+QXQDeZRzUnl6Ydh",
-	"RYlJu/yzd2u3mumwG72fWrA3JQ62NHigQF7xxlWojaCVrOCyly3YuTqaYzJpdClL+NKZBulo2j5nCJqq",
-	"A5CaSOn103gl0nzRFiNI7nHPunYWA8W1gXKMNjFIIWu3nSIOPeZCOBX0H/H1sslOxt9QOtekKa+yqzJ1",
-	"zmnftXyfV9u8V97zq+4FOFwvKmgcTYnNh8LymQtzaQaJAPTYeGP6M0/APkk7Su7sCiBpGMJsG0Z5r7BZ",
-	"UQK4R8XoBjssJTn6NhvxKbip50Reiiu4b5Hv65+ScrxdKFxIfyP4HmADwxIPYHm27aj3lP20RbfdpYfl",
-	"uoO2ZglgdFJo1SB7yIqRB2wgyI74lCavdpzni8m+xLNkxYycU2qoI6a6EuaIm+PnthZt9XEOPugkMl7v",
-	"isToFb06koMWI6iuLWgLwoN4HOj+3oeNW0Xz/dpvJlmou3rVnuyNduaYfStWG1XMyU4nzxscOeQ4rc9L",
-	"nEZJa6m8FQEdDJ1LEtHvPzV65qwkETPdJ6euyrcub/jSqoezcs2drjyponudGjBdtZnJZrQQvv/Kcg62",
-	"ggDTeANMO5wcMrwt+Bxb835oPW+xoFgFq01mSRnzL4Bc+ZSWnyH92FRXzWKyuJ39qN3RhUakt0Rs7iuS",
-	"TTh+AlefYW2NbpFGW9EyKhi8Wz2KkjJBR7QZqKFEX17mwBTD6h6dRxMxJYUYUch5F2ENTaTwPrnZXafh",
-	"cmDAAcvvPAKiVMbVeDardp8NJlpMevBERZ1oUroo6uRtm4YFlvCOqTFwmihZkpZtV3KZVLTS7eCF/S7s",
-	"ILX3u4WLUE/dDrnIF0wkm+yHVDNlo4TjtmcivCeq8QOZkxHB0v2EtraRUjfFq8FusxAPq3b2GLvc2yZd",
-	"bZ5lbkA010gmLH3ZjXP5s7Z0ha8UnrB7v/rZQAiqRhMViM6k1mIBPkhPgBLxhYNu6Zb4gv1n7FDh1m2R",
-	"MtAGwoakYGJZpBJH9EbwgbfJ5e4n6twnpOI10YghGSkokJ12QdHeNgN12FvHUkOvDVu3+K7dmF+Vg66j",
-	"OkuVMVFfb21poAuCvt55N/9QAceHKpH+J8vm+ju9D1QQRGFhKy3j/AGzDAgHgSp5eC+ZH29PTrZsMz+S",
-	"0hbW25YcKwfukit7A90Kmjmd2GgsGmM0tzHVmJZpRerAwBPh+/GO4CAHTs9uhh7gi1vPb93ai85wLruU",
-	"dq7vXIzeRdeHd0WopuSmpk4Ln7RrQ2FZk1HpqU3f7Re8TgzPPREnI6Z40t/MS5E5Le9sFcnLwO27Ew0T",
-	"KPvFipxO36zGZXzaXLpwQ//tBZmlzoAZbkoYvCTMtKQ0l4S/eexcTF+jwK64w2MXcBE2bS/9WlB1utf0",
-	"5EJybV6Xz1JaZZzvKfEnvR21FV+4ov9JTnZAyrY80OaXHijbodaXukaiZogzhNEDFarGJbLLQseClqa3",
-	"8glhQdBRUKUIe4peCcGFNL/dffcC/fmrP/5v5BpFItvZUD5t3NvPV6/ZHt26ZTYSePWFv4Xjiq6er/7w",
-	"9NnTP6xs0TKz9xtc0RsssoLorZmfdjasXiPZmDte56vnq1sq1Tfta6agaMWZu6Z/+eyZjbVgytmZTAH9",
-	"zHx/84u76tgjHK19NNMFzJmmvPqwrbKLPTHPtrguQfWqWfuNb41tKKM+HLA4ucFKfOK1kkgVWCHMPLJM",
-	"az90wCckFRYKed8c1krk3x2pytV7PaCDLVXFgSia3eSCWx2gcsFRfRC/42L/0rxijwiR6luXEhoN2Gk7",
-	"Jq/kN0bt7x1CJWry6UKEnp/X4ebamOMVygnOkQnMJQY9SB05Ir/qE5c78Hp02dy0ILJ8rDOMqx+5u+8u",
-	"jyo99GfAlJn2kRBVEKRBjPgWYcMaMcsRVRI1seRRaBKuGQWIJdsO4hpI0iM/MoLaLg7Xxo9tLSENVg60",
-	"LOmBKEGkFWCCHuKwozi3miOMHxO9diUMNZFxj4ymbkTjtRH1DTJARkRrCwZdRyOx9M8lMgVM9Bkz9UEh",
-	"jBljECT5fzi9JCa48HoCgngUjeFk7VQXQ+mdhskRa/6y5QJZG56DhpmiBYYX4VOa0Cv3zmOoQXauoEHn",
-	"yqRlZ0YZt4WSxzrOGjjXP5LjK99J6SrisRk/6mB/sdjEDhdkG4L9ayUNrBaA/L3RLbEZzuowGG1KzPao",
-	"wjuy1vpoo7Mjfeylebk6Taqi7pebzrUpiL7X5nkiBnmmiHoilSD40AdoYwPcUIZNvMHwavu7xOGdVkOH",
-	"FwcukLlKoq2+8xm0mQp7lkW7uWNw+FG/+QlkUn8hLf4qLKwhUQ/prrjmvtxccN2sfRysO/DsRA189SxQ",
-	"XWVU09p3MfnatDFxWxTmD84IogzVUt98CUMl0c98++Pnq19rG5Ti1tb6l9rVTPU9eX9FQWVB6nrLXFms",
-	"DwgnF/hodeScCPpAcvPvSrjW4bEEc+P8M+GDf0ckLx/ICyz+NclmeUmlQXkF5TPOe+Na4nwO64mJq7G2",
-	"k4KXuVG6NAabBovRBNtU0AVVDVPB7aWrU3p9qn1/NZ3G7uGziMMpnmYxsJRSo88yIx9U0+fKGACk65GR",
-	"QhY+di8oAF8KfPwXlYDrj8FhTI1u2RtmFOR3XnjSA96RG/mw+7cPh3KGnhckLx9euQDjMRl1WrG6f/uX",
-	"FHpqaqaH2cyrnCrfx+WflsV0Wsk8skHkERWne/xAkMGm5izN2UuhBd86M0wKtwTntzZZ5J+WEvQefLDw",
-	"I5PCrSu3C9CB4LUiSHK0xdaapTFo0Wm0iT0hFaJLiKNbcz9DJecV4g9EIFOh4QKq8X0iwlTD+f73wUBM",
-	"P4zfL/9oNB5bnqVDelgYlwWSOPHOJdqGDNC9y7zwz08fhLDfMWm8qVVHmaNMcaPDNRdxY8FpPf7IVopM",
-	"IpRKcJvAYNvlj0nlBWYZKe/ci49GKz3kfTUOd7hXvKrsXfPiWwKv7HnzWwzZnSGj1+cFzIKOPruPR/Ih",
-	"fc+PRt6alsN6Xm+O7BBzgSXK+CHp7q7a0gcQwnx1hH92hPl9XBtVxpHVMiFXtcH5/WhWdFFGFVINeKOR",
-	"Vrv2QGFR9VeW8396OdXNlfsdazJ4T9AGZ3vEGfl//+f/SsSPDJVYKqPVnKEJF3gMXIddnbtrIMeM/Zmw",
-	"88b0Ww9h5p7uGMkRZfMR4wIPV8///r6LphcF51qLQBWW8shFbhVPjErK9uZgS7pjqKdJ+IjFAcIi7iC3",
-	"lO2vhDg99D3JBHn8OyVl+1dMiaBt23BMqhA1rv/F0ffORlsYZLkppvBUEFzakJigRPzePr4irNwMQd8n",
-	"onJx+LyWXq3YCXxAuKQPJAQhGzOOMMqxwhssiVUCTfIm8p3NWF2WA1DeCIItEQcBemeefi545pwsD9GX",
-	"3Ml2zd/dQZaI8eMk4cU5/b+j5e/Q5e9T8gGn/5JOjjtnVRo4+Rk5jixK3TpbDZoqwl0mNxh89Ma+clUx",
-	"aGYAQOWWuEB80QMRJ9cjpQGKHRyOLXpt2rJcSYSZwW2O/yOT6Bts+x+HYU6FETBLxBXkOZJta5oR2Pt0",
-	"ePOxMhrRJ5djYXNZBxYJcwVxmtPoUhBaY/uKU7he56trqfp2ArvGOJwGrBsvXCu+y8FvR0L6eoS4QKbp",
-	"kL5se5SYACGe7bXMPCTg58aQx1RgB1HLoOiz0P9S1P+DFplOWTPqhr0zN9DPjC4uO8p4Cg66Dasg+52+",
-	"R/xUXwMXIaucvbTwehH3vb6FtHRaK2TKB/nyWDCUehUrYanWvjaCSn9XGi3OJH+o9WUWZwXaELTlNcsB",
-	"H/qWlmroQ++aHsIu/dBIkps05HacplS4C91z1UZ9OYROvrLv6Pk+erKcH9m0xx74kG+3ttp8b782ZuCL",
-	"Z/Z/63lhBPRAgYG/7I35RXjMPi7tMcmtbiQRZciUePdOONOBUAI4dd9eGtFwAc/yJPtmgnPZ/oYXn76f",
-	"mB3KQ6Zj5jOMTBklgZEjkQp1i9+GlM2JuO1mT9cL3X7TaYPxW7oGvFYSmaYYC0c84RZZLpabIXKo1MnS",
-	"xrkLQfPjzcfm3y4sTk7GxQEhcedEjJ/jikrZj+TocfE7vgoO4t2swd4mJJr8UpUVJD97Vj0d+PfkzUf/",
-	"z09TisZL8/s8GvBAilY0XjpWvETemR7Jh8V/jahCGWZavG8Er3eFMhbtDrCOgpqiFNNewQbGSwLi2eJU",
-	"CUbFNM8XyBfzg7kAB63EqYKyncm8RHxrXX+iZkEoT9HjjW+BHuZJ32pl51uLvisTpLFlNskV1hF/Oey+",
-	"tU16UE9rgQlyElQxAayL0C2kx9oi0/8VUxodU7pVRCCMNODGAaaRWB+FmfbX/spGG3GU0+2WCMKUmU6i",
-	"AxE78hR9w4zrTr/hFmKuQc2tjJSSOJ9wjkzbYiNrjDndx1tb/6JEXz37s+UAG64K/9RUlBiHvl5+YK/g",
-	"J8zp5wlmvTfxXyEfoX2wXn317M/LZZCUWNr2ud0xXB2Qf0u+sDgSH6+9NYFY6tF0I/GBIFsAZsG43Bmn",
-	"5sF3Sgqyyneu6sniPLJT5TYigCFQTzeC+SnyQdkNBj0pZ9ndKwubJSJLuOUfVKKCCJNlmhvHhecNa832",
-	"JBEPRDyRmjc5vKTj84P3RQXx+epDxxX1WArbhc6ssQza2vXbOnZmAS/szE9eUllxSX1x5AlkLyO/GoXP",
-	"uKJa11Q64nwHg7B+9721BP7mJIVZ11zb//cEi0XiGvHJW5u13DY5QBJhlY4Ee3OUNx/NPz7B+HhRcklu",
-	"F2OO/dAuXxErijV++fuOQe6XfB+zA4OIRdxHpQ0VasqRJVLO2fCg3+Lx1ev6XMkqnO+nY3D1NXkhLl2z",
-	"6ZQDdCJq3VZ40QrarzXN9qg0VeR4XeZoQwYxupGUISZTnu4Izm9dwZPfHHncXTeXKa7crk9qiku1tkWx",
-	"FyCbWjCkJ8wRF6jCUpHcUIO02QlmnjVyxTg1FdnyrcnEkXGRT0Vx39k3Pqd5LRJPep0uVDAOV27zi5Ug",
-	"kijXsl9xpAoqG91sjTZaP+gVE4xGT+779cL4yctgKnSaGtCHjsnMw6KkRLQqpnNPmZtjY8f+2lm8pbJs",
-	"TUPBJUVplrXlIi4T2rcjWIe0c19h+rNVB3FAzh8nB6CkRKINUUdCmPEoDTFhkyep1KpmOlHZhPwJkgKS",
-	"AH4jBnW7Ooj92ofL4AEjRbKC0YxiZizo0iWE0VlX46a3CJgw4xop/Tbh3nZbeow8TQ0sVNkeUYlwPp/l",
-	"8lvUdT5j4gpo9XzJGVk6W+V/wLkqkfjtNpOHjtLbtiH8gmIRoxyfjKnsy2df/unJsz8++cMXz93Vv2HO",
-	"BSlzZPISJCJg1BJnUMTSF4+d3ub74D/KsXaTjWJdXLHYscd8TBSdmt5nQvFWnyeSzmo543h9wIv9ruDf",
-	"HF6vPkvukw36tk8XQbA00HxCmR82DIjJgOOfTGTcNZisHvk3k3e2KOxd9HE3HdBEIrs6G+5fNes7aXoo",
-	"CYpLTdCvr4WOF4LkhCmKS/mvkA54H5Hs5365aYKUYROwDc5vg5mvFdPnZ5gfYm9ajS5B4y6dkpFjm1Lp",
-	"bo42qLTMB3eiCQiXOCOTAd2vWP5Gv3Quallf+s1oXyNclmhjaknY21nU3Zfmq8WLNlxDqKFuz+Ro8WYi",
-	"wC2sH8MOZDEWaQFyNLDEfZEI4j0/suEgk3Sor6pP2kadIPDMhfc730byEYpLNvPFgtFtYhkNwvYN9Aqi",
-	"CV8zfw3q7T5HBT/aBAEqraV0Mu39gYjNNJzfmjeuKHNeYIVLvqtBVduucSEw6rG8+KcCNX1IYcXafHLz",
-	"Uf/n0419/+aj+e+naQeCJZaYqhGuldIlxRgDo27d/J+jGEW/ZZLv8NTPQAltpNcqKdzr6ZFVIoPFO7iG",
-	"m8+2PxDM5JJWc+vmMG4NbOnUVQ61cYwBgu0rWZ02T39/r3FpA1ksEdaiXD1f3Ri7jRvpYxMo6T7TZOV+",
-	"ajJgP7a5KKZNQftGG8Ld+dUvrvOT50Gdn2x3hk/vP/3/AAAA//8=",
+	"7L3bshs3kij6KwieE3HOjqG0JLe794z8ZEtyWzOyrdCypZjo0ANYBbLQLAJlALUojkIR+zf27+0v2YHE",
+	"pW5AEShyLbnd0w9tLVYVLpmJRN7z06rgh4YzwpRcPfu0arDAB6KIgL/eECE5e1Xqf1O2erZqsKpW6xXD",
+	"B6L/gser9UqQ31oqSLl6pkRL1itZVOSA9VdbLg5YrZ6tKFN/+Xq1Xh0oo4f2sHr2dL1Sp4aYR2RHxOrz",
+	"5/XqjeAFKVtB4pO6N64671tyRyWd2auwL1xx1s96KNlwJomBtuCbmhz0PwvOFGFK/xM3TU0LrChnN415",
+	"41/+rsH+7FNv5v9XkO3q2er/uenQeWOeyhs3LsxYElkI2ujhVs9W7yus0JEwhY6Csx2Awn6mR/2WySMR",
+	"QBeCN0QoalaKC1gaYXprf1sJ0tSn1XoliVK1wQtviAaVwnv9d0mKmjKy+uChIJWger71CqsB5EqsyCNF",
+	"D/qzybsbXp7029MHoZ8/91H1N1g0vAlzdkvhm78TePTx0Y4/sj+WRO4f2+33njyih4YLZU6KqgCd+xqr",
+	"orrReBUM1zf6U5jcfE7K+4VfFCZFTS0JnYdLOjRIuRweoqiIGXEMkFLgo17bGUp+YV/7vF7RMrhpc1oD",
+	"DyQ+yfOwoKU78faLtV9aEoj8DpfDSGC2IweLuRGU2vDeLB8OMaAAq0vYRbeGpfv4DrP9dAPFqaastJcL",
+	"VeTQR4lfo18iFgKf8pEdxekZFBK2o4w8hqVn7rvggtyY7832iaRlgM5xg81I4813mxrvnbBSnjsXtwqz",
+	"0gGlPWwMz57C1V9iKaQSPTPrlVRYhUlRUc3BzuKkd5uaL/y63eB242sLspTTZ4G+lGSf48BNt2lpXYaB",
+	"yeESlfPYPOCPr8zDr55McXsiOIipEbTgtTTi1Zu4kHafYxmgXEmMNFKWVG8b12+GrGkgVmB2Qv9++/NP",
+	"qwm7+bxeHSvCzhH0e/3OGAzwIdySycCQ5BrQeK3/CJOGzLls1itl9z55cKR6PZEHvFXBZ5ouEi4189ra",
+	"LdhO1g1tl2WXnQ5aAMvF4FW45rs2AN+mwlYw9sdr+MJ93QoBJnxHxGa4lDnqfUfE5rYhxXSk0SLMsGu3",
+	"1dBKnuNWWY493H2F/wuLMAQU+Zgg98FbZ7AtFWkeuyUsQbUewCC6xrIKsBVFmnTAwiC3MOQUR7GrB7CX",
+	"fOuNgWRvJ7PObqggqvzqprwiLKJHKFhVhAo30Py9b0GhPwhznBNvRarguzkl3bPdPhdftbyuCQ6eenzE",
+	"c7BKkFqiKoDgNZE5wteMcmDGSoKW3+tyaB2amkS4AGXhu6HGG1KHn9jbbJ4gasPczTBJXKJb5WWMQpCS",
+	"MEVxHWD55IAp7OqAP74mbKdH/OrJk4Ba3GApj9wwyDMvj3Zu5uiNEDrrL4igdyHVvlh2aWlwZ/BBd/t+",
+	"DsuUcwuYLvC8/pUjp67tDOev1dDxcrKKgUfK1VycCsP2E1gDEYKLAEwEP86CTFht1o5oVZU5XsO3wfcF",
+	"54fgA0mMYJiuF8oKbxNueWfMgLdhXWu7HztpCowl3VVqGYRqgqXKg92ynZmJ3Oayqc9ucW1oIfT5lgqp",
+	"nk9Oz7lzGoJnxQ+zTILcEXFKpOk9ZZmmMFhwjtYileD7/lgbzmuCWUCt33ZXJCxsbffizWl2rBSqqzlv",
+	"Zomu5hYZ42Wt4Rllu3RUWYb+3HwXNMRYvXhCyDGWHqX82l5GoUeU7ef2fMBif5Hhs0c5R8xC6xvhFGb0",
+	"SIVvYppiAGgHnnv6GY+Yloz8EBiqoaqIPKnbImCGnIH/AUsZXu9wWd0DxWsiMCvIeVDaee0sdsz+CCGI",
+	"ipbNEcRWDG6UPvlFN6mF1/Adw8+zXZgQXl13G4IRk26SKI+hKgx4qQSJ4VcRMthiX4QR+G4gAHdfHa00",
+	"k32XRS71xPsqcAWnQOxYEVLPSpTsRyKrvEMWU7JgsvATgZvzFG6+77iF/mjtVmimTdozFyzPWWMowfGC",
+	"HmVaL66TDoAfWWrzRLJ2V0lHbZbd+2vL3yceIfZkOpZtycquPWWTDZWKsxnElmQXxGopeBMmxJo3CWxI",
+	"j2tHcd+krFfwMk7+15Jmct16AivKI7yMx0yq+JRHXGYS86Eb2Ak2SUyPt6KYFfjy7ENxrSNsXDbzZ3o/",
+	"zTfWYc4T9YSxoNhn1R8NkcQ8CDGFp5utZfSyIUIMWZ9cI447gdOrif6I+o2ZQ9Ah1K3Jbc/pvgNlwamo",
+	"Z4wod5QcHzuzwgJT0Y0eAPY4EmWnIsPwqu1JzVveDpSJ3iO+jVx+sXt75m6O3zIfg0OdzvM0x/+3Bh16",
+	"tZ7Lm12t/eX0caWHzECHg+SFWJH7YODDmHmeCeUxwU9v+THIo4me73rjyYoQFXDwGQ8OMo/RhlC2Q6XA",
+	"R4ZauPBT5n4JYwQnDniL9a7WDlx+YUHTXBdLMmKypLK6coyBpFtfJrNu+MfQCH3NwnmCv4a4sO6PiUUL",
+	"S2U3MFnH7ox1r9QEG74F4JHIuWcoc1EMU36Q62Xz86/dGtNMAMWsOryZhwZhZa4CrtqB6NnTGoag6B4s",
+	"5lmGD/VkVZjbzgTxD0kw2tWnppqDwkhx7hF1bK8Xb8nuBGZO2UOEAPNtWw2X1HlKpkQb0KWWu4Csfcur",
+	"AxYPa0OU1zBwxY7loeFS0k1EiY8CreZsR2ImKfPs+6g1wTz/hWeiI0Z6DSXzEjEWRa5Zo2nrOiLYiJZd",
+	"izvLGhf7GfK6gvas927W3FdkYXdu/iRpfLTSfoBA3G5CmKSckRR/T+A0ODmsG6ajuyGV9WnK08OAuL3y",
+	"nr5l0TIWuzpVNTEIj/VtZb2LqRfktWzvQTO6hWhmoIoWN6OWnbndV7QsSYRvxizcUR/zAYvZexuHuVCh",
+	"7/scG/sSBMgEo3eAsrFauQXaUdLs323EQR9fYdhmGyPNsQXkvF1SK0ZGlnEB6DUBy6Sgu0oFg8wl/S8S",
+	"UQyX8hL/OMKyF8sgfdwZCl17uUT0WJSzxxoUdVYeQ7tDFgYAy/YpOm5kj6VREnoSg7M37JzTG6TdTgHw",
+	"PGvtdJckpdXqP5dpq4I3Mpb+UZKdIGGNqSdIj05CKcbCztlP4oaKA1EVL+c4zBwD4PUdCa/gWJ2SHc9+",
+	"IPNZEjegZVmTLNutffJLzOTbYBZxS4U/aFlBhMKUqVMYAmlOQbMRM81wULumzlUIG+ttwxtpHBk52ujQ",
+	"mhJX1afQpZFVZoyQXQZvFQkz4g3ZchHGVElxnWex59utDawOOOnKmD8sZmMdy58R5I2MmXYN3iNgN7i2",
+	"MLDbcqOno0buF+PlZUnVeZx0Z5p8tBlVU05REVyar+ZsUT+Yt+KChsGfuy8pk0QoG4uub5A7wxDsP+yc",
+	"oYsUIn0jQRap8Z4jdPLmHFJ8yuRjAOyS8Lwu69Lh5ztsvbJji4xMjcbauBGGtkXNXiVSFZUI3vgGScIU",
+	"wjtMGaIKUYkkviMl4gwcFL3ovr8Y5c39+a/ruay4+HdfB74jJc2w0wKcB2rln5886SuWT8+IDgY2frlr",
+	"A1e3jNBd83K7JUXg1Gy8DS1gxDPKQkbQGWGKsCJCwZC+WF5gXvHDm6V1Q6ZwHQuAxTzHmKONfjaKCOBl",
+	"gq0T3gpixhu6I3pQYvKrRuRQue0dpsga18Ocu+l3YFGPPaJ34TG3FNLNIkNS9uuAx/UeHfA+wsI9g4kM",
+	"2nmZp8/aCEtNzI8B0Lm1mdG6QNQOfOvOYdhbrAOT27aDaA9fPXglpx53NHMZPd9WhKigda1LxZ1SGh4H",
+	"oc3xOsiXDPCKzVBM6lFknFRtKK+7Z7e8FY+8uKKO/NEkfDCZ0MkdLR3rivl/Zlm6+z7k/dniA63DPvwt",
+	"loqwcc7r3Ezf2y/CKpEe92dhZZqMGO5t3dIyYxH69aC7YeKBmhvmrwSHM3o1vW6JcBhxGD8RExgHSsWe",
+	"8SML4rqmB3sdj6WPYv9zxFNd4MNLIXjEvBIzjEu8Je8pK/kxrGaVRVjgnpDI1JU1B7fXvNinuQzmR+HB",
+	"VKk4G54a7ubG/xGL4CpBhEse5ecj+0mr1IGBknJsJ4FVWOS41LFICHfq2Q86E7MjWrAKHilw/4K3mrS7",
+	"n4LmtCrL638LlqpgXH5JEkO2+8Z/a9dKX8Av3hQWcoVzXmcMxXkdGiV2h99hQTNo6R0WFGqlXGocP5Od",
+	"TOrZ3Ju5r/8TXjojhITED3M9jnjnempl9GLKxNBo2WZaiq8RHS7M7zVSyDsL+LEZ0edQJUTmW2E1s0xI",
+	"X1JNPGuEqO+pL6cwYZ1E4aQxftQvuhCatFgYA/GJrU0P5MbpYLD28OvtMl20fGdoZalsqYh4S35r7a15",
+	"Pknv62CSnjPSLs3me/ok+LYkhSAqP/PPfncm9e9lT5BMiuK8MCrTvpd2aN8IDvHlFx1aL4AGChcVRIZv",
+	"HFwIHsmd8Ia79Du8qHFknmLkUeuJvDMp8RWvy/exGgvRBJ6t+gHHAiLrdiNogXO9e5zdRt1yrjhMKIxC",
+	"oyr8rMZFxgX5hlMWkSXYriZDzb23XdmQIp2JKrwLynOqEgSXeXFjBuFp5O8p99ITQEkdSu6tOC1yQwWj",
+	"Kdp7cpp1ajvxEpyAfWfgby1mioKvxVfNgWoOa7tCKKsDjmqpMSH9P9DmhAockUrj7nyT+JK+5ZbRhIQY",
+	"vf/ORbtP8G9CornBzUU55jDEW4LLYJxo09XhSy2toeXU2pQziFXCGZf+gPfX6VU4Bmu+cPcsvHHN3RtF",
+	"wtywwDERvSB1nXkmIhz34IpdpWmfhJVhEU1KzX8m+ztWOGgL211j9VMO9iFY/Oj0RVcwiTiDsJaY/1q0",
+	"dczUf0cENS5kx6Y2LnxBVryty0db+tGoHvuwDqwmanqCz2iacUKaTNg5Kghogal5QQCXHhS6+jA9gDpy",
+	"Pu+c49vH7kwu9M3xrTnZYLSb0lc8CqkUmIblip3AETPtg1bjM1u68Dr/KwnVdrturHxZR03Pc3H0B162",
+	"kZCQewixD4L4r+TyonE/eDd7qs8e6tqSUOROLAE807oyTdEYR270PB5kR1lWmcXcsowWVmHXF6lpMBOZ",
+	"M+OnyDWAEt7EGHfbgT0j24UeYgnjPDuefoKXphUNj8gWCpvonFmTon4nvfakK+llMZIcO2FJ/PLoiR8I",
+	"rlUgdILvE0ps8HAg9A9EkFCFjEiwQzT6ZP69sc3SDB9azyt2RxUO16y6B/vQtLTXYOx1XmHOcLyfqwsV",
+	"Kf31eb3697bchWpClYJuVSQwjG5jMY4k6qw6kEjQH4tUKm1VTfOr7spmpKx3E90RUdIiR4wKVbKMxKex",
+	"ld2iX4IDRm8rFnYrD8NuURF5dniurRfkscXZklNth4D1/wdpAqqFIFhGrH9x0dqexFDaLE4pM2EK81kR",
+	"1cqjdiEp5mHYyVLD8Gv9+4+2Rs0FoS6xiuZcxsLQY7WxazwsHtLnAKfnNY/ZuxTek9Q6yfDudxGqxyzD",
+	"0wfwe49ZpBLI6SeeQAG1jx0DcPV2moL/DoUXEcF7HKpgDokGs8TtQz+6kBnLAsDbAMLQenVopXpUVJjt",
+	"Bqw4U5ezh8NmPyQwjQ5A7/EFxdFfE1xGvSdj69+G1MawpxW1oNmOm+DUoeFJVQTpJ0hVGGIma1IibKLq",
+	"zgkDnTt0OCZlSA/LRUmE/tcJHYkgCMh/jTgjNkhTcaRaAcGa3OgjoWs5OHV3LT99cu5eHiZghi7k1zET",
+	"X140J/jlXEjn1AKRE5Fxq8IRGcbGm8DcbYWK0padqFJbE7xeZjnsaJZuSR2sg30mNcvRcVO3O5vjsjL+",
+	"GKCMhjLroA4Sd7ysWYNz6mL1uTVPSG3sqlxlZ/1M8vbcYs+gaUNYUT32cF4ikcAQFl1s/5IpcZoRvy/O",
+	"pgtvfCAupzmkFVQIXEqYbH/rHb7jovUXOYKDLIWHKsrN+UVryfO07VhyJBaCEvkLF7+1EaFFn6rrWOLH",
+	"p1eaRB9zWjdgL9rWJ2C9aHikQ6f44KqI+I43JmYFlVSQwtYMhrtDKjR9lsUY4vUDa3yKVAnEpx9/jGRd",
+	"lrSVkYjBhuBYRLIsxLgMy3kjC+d1VlG28zmrhh7SrICvDRYvsgK+5nwfSxosfH3ojPqpXU3pYLEbf7vP",
+	"DeJ8Zr0AsNkIMpcCOYzO6hYf5gp8H5XovA10KE1pfRhhpJm9F9JaiPVSnJdrELX0gpGs+FFqYQoGMpkx",
+	"WstD/z85NOqEthykMaR48z9C2lSBQ7NXtKgQ38KXmlyk/sPW9dG/NXhHINem4kem5zCCo21nZrNZzF9P",
+	"grWWFyXMTKKW7TU+FW5dpQ9YrF03lQiKPSHK1iCCSrdDqLeIjAUYfmhli2sts0KBqHHbtt4+z27USUXD",
+	"KyZ4x4Topgm1dqi3WYn42TpDvMxpvJJHLDYlWn1V8Naw4oskY6kwK+OdLrKSz6eNWDLYc0WLPSMRuB1p",
+	"GaxKcp5Hu4qVLi3dQC2VZ/PmUp49Z60JJL9WMRlxce0GH+ZCD0ZBqc2uas73j3BNI+keNR1Uae0fSM73",
+	"kSI2gzTc5QUVGw7gzKpeDn7xo0xK3E2/4XFqZNQSi06IVILqtI9xTWkqdt5jPzACPAmFF40M0z0OeUGv",
+	"F/dpF2tr1pqiwzjQLNVifrSlyi4xU8Tu0Fhc18RsaAKxIimmoagFWPVlIQs/keMLl4IYM56fi/idlM8J",
+	"G7vNbC+9I3YmJS5gS8Mn3iothZnAFWQtBOf8TC7Z7dx7cUFHj2DzngveUFKmTZ2anfoTOb7pRVePXJJ1",
+	"Ysh1ToD22KMJ0XyzIdd6jd6FGqjyt5uKYEEgew9x78U/JXSEMRO47yMrfNtrrhi2RU1xK0hNsCQlcg0R",
+	"RwT2jTG4Og0B9Dl0rAhDNdkqZLq3xbsOB+XVezlXXJGY4jeyxHW33t+9u3SOq1kH3WxDhWiXAVlxoWJ1",
+	"i5gcFgrs167tKhOll6tRPKVOLbN3zKgieb+svp/ebSDlBuqhYOklBEOEqqFs9RYIK0651TSjeobV3WVq",
+	"Vb6vQnLABa0Xuh31h+mtKxnkF5Q5+fnIwg3Qvo8yDKgrjUp80ootZghvJGEFWSMs0VdPvvrLoyd/fvSn",
+	"p8PL4WmIFeppfmXKWIJHbh4lUY3NNN+gzsbAjLZ8buTkoA1VkcCbgRd94e/5F0MKtsstTfVa8GhrnETx",
+	"XEKNeL5NFMvd+i6UzN9Y7TxieMroNuxq9U8zaGaSa2yyRE5OREmuY6im2yTl0l8skFBinJLWIyUJlDdy",
+	"WqfWLPIMzoRE2sBOWjH3NciaFoPwaVwf8Uki46Fl5Ijo1hqzJAfGpH87VrQG+xUUaNpxItFmWBuzX+is",
+	"Sw0KVUEjES2V4Dr6IJbuJBs6rL067Wx7vYq7FnaJCXFYqMtPVyShIO5KIx8bamuZpIW8RH1veopY0Evc",
+	"O+odX4kZjyHfXbcLv4qUW9FBa+mt+MZHr47ScvzvafZEfiAbXp7Cuf11qG01SOT6kTlhCMMpS5rtLa+T",
+	"StnbTcxFEb7x3fxH3LzUcr1UwzDzHjX0JYf5+35Krof5yrcP2na1Jxk45ljCrWrc2x/mJAT3wYEoQQtT",
+	"T5gIiutwlJCgKtxBboYLDeNA/SDrAYLcHtzS4oh+DlFMgVApXuzPnfuHj4udbkLfMQFi3ZHIVVERQbKc",
+	"G641ZhofldTqAymvh7BsVu4GstPbZSexPwDIYubHaShu7sKC/IlX5ZKVT+7KLnlynDtrovUmXPc9WDaw",
+	"ROaNEgHkjQ8STgiqOd9DIGM6B5mp5b11ub3DZfwC2hWpS2TdqSA9IcoQRlstdVGFNqTmbCeR0dIDGW2q",
+	"jcVWO8vTcNJvkSt55724Zs+h8aP1uno27+me7EN7pVGJGBQVy26Efmo6C5jfa5CtOUvdm6DMNOm1e0l/",
+	"GsXVQFqNrR4mda/PLjpYpu9M6T1Dt99mBDjbTyIxwzO5QvOV9+BskvKnsd4xfaVvrEy43M1XmXHM0epQ",
+	"M8tr+mbehIWJvH1oso2H3Z87u/O3R7f03rLWY+NxL2XfLKbLHQ0XDHSg7xNNn+aS7qQ+dS+9mt7ORS3H",
+	"69q6jPlReMR5c3M4M94u5NYhcuIzKmP1Ixe4KAOlJr3rMekc/Aqvm7K952qfDnyOPurdTpiC5Q4ul6A4",
+	"XBlg3DHAtq4tcBuN0FtULMMF00SieqPlF+Iu4VSqOl9F7nze5UzhiPnKuUtrP9tkn17dXBs77ICfSjeX",
+	"+K7fkoKLMhJtfIW0nxlZrsKyioD7t8TDnphVRX5zPUCgIaZNHYH502CsYfR6QWB3D8xlOAC/K3GeZqow",
+	"48TqHtZUZsQcnBksS9izY821IrzOuka4rVxir5USDQTcjGewK8xEjx12lqhPdow+ls8Y9AMJ7NHcdt6Q",
+	"3ATyI4FOMOFg5JTj4spgmHHcGhJBudhkG4BjuOr2EjBOIuJtdSojiNkuAKWvXL4zzjLZ1FBx/++cMhJx",
+	"LAxKy/bTdrf3Wff0zMkdpaH2ExojotGRizJ7+vdclKkZNbCk1OOYL+jGSOh9MDKGymF6hGkTbgIyIkG3",
+	"EeElJKCs9fiJW4X1XWmvoeIxJi3jrHhCN3Wn3Ip0Tu0TnhYW23SarKu3md3TICONwEjX8I2/ixOI3HyR",
+	"V1r5Lbwf7sGQ3WbBn9oLMRKuTCr81Tds2uAowczegSBNXrL0uFxaOoQDmyFEJh0YNqQmmqaVKNnyMizb",
+	"xjLd7a0SLgzhO33MRoOat3JcOOMrzmVce9wNM681qtvdzr4TidEmsdz7t0QLBZGiSPh0C0QUffwL3sce",
+	"Dufse03m7E7R9Abn3/B5rMa3aQwea6eBmcuvq84bgsZvLY8V1/N2KTcLwKZ/lEw9Aq0MFXVUlIhc2iE3",
+	"h/OlW5s/EGhnkgIdB0Q4d17SDu3hkroBb4kJC74XHZKzSEuSLWVUVqRMnyL5PGVqP7D7mPYTNVymmsBN",
+	"dJLFr/nIgqWPblhyGq6bJaWGx8iOBY2KjhYSgBZ2TfYgelYF6LelGusAfSf3DAvJNUVriTGv+VKcBtIs",
+	"1D2rdNQYPen+BuvMoIjLTMyqFUEpFDJuZCiN0SROKo42BB0IK4eOwmGJqXmH95/PFZywiwjbpGPB3/k1",
+	"68lHfGiyYyaWyMqL82Gt5GcbDnQl6f3S0wjGk+NScultZ3rEu0p3AT3fGbTTWhyZ10NNjmY9g6SkCm9i",
+	"YsyMmy/5irHuvBzf41V9eQd8+k4P/F20KfoBn16Qmqi4LPeWlHzmoWYJ0ce/splv31NVadpcIA5muiG7",
+	"2kSRqyFaB0xW+Ks//yXSpRlU6oziMp0OHr07fESV7VLGGeSewDm2xARyfUOEJIaZHi0YjfipURmWPmO3",
+	"UF5SXn++c31Y/ItBYafvkJ3cc12y36geZFeZ1OOt74T1R3rgr/Wo8qwlKWnQcNHLmF+wY2GWLBKTEoL3",
+	"HD3M9oMO9cQ9kFgv3cPhfASTHyDpSqGH5QClh5g0ikURLslScREukDgHkoaIF/A4YfO+RbJegpuwP0Qi",
+	"VC7MDHLhrRPIHPDpgopBNqJSD5K0D7uK5bs4zri2pzfEZnip9RskFvtfeER9iNUuxLLKlemgpQqJhPtu",
+	"Ma1jcUDhJhtn+7deXtR9UpVrln+D0SR8W+2ijc1SXeXrFVRTCUPIt2sIVdthyVU2zX7XvptDzxHvcNeh",
+	"3tONw51bYUpX/4V033X0v8Wh0vCTgg598o8ZLR/OTvgQZrmop0uJYT/3WEhJyJSWws4AI0t52S2+C3pr",
+	"MhSBJRqjAKttrvchCuIrKaCJTXUNzBZD3MahDwEejb1Vw9hbF8ss8TE3ZTtSpiIknt12vqFR9DWOtWTO",
+	"6+aQyh/7CRPwxXo16js0gyZv9F6IqCpYT2KD2T7SUYwpXKhLatdAeSnw/NZEoQIfwBZS4Va6v8z/N+2h",
+	"gXugtvnGDS32bWbpS0GkykxNv8P1XajXQlHbzhjhWsvhwWsaKXDjI03mhVrzmp/CDri2iznbs2aSEZja",
+	"ztIovBdlN8TaaTMtmJ/pLBFx8uWKhLHm2T07YyCgPJKh2oWOzXFg2/kAWpY16Z59qCSe1314wY2UF/UC",
+	"CIzFvIDwkDsWCByhsIKuT3AgnXxL1Cli9Im29KW7WDUzn/QUqnab050XthRr0at85dGcseCb9Ga84Xve",
+	"h+iN2uS6jrcAtH4r3M4kbWHtIOEIxm/Hoz3palrSE7d3MRGivnMF6ce3k0w1Nm7cCKNi2gfK3J//GorH",
+	"jjUD6X0XKsl9Qa3svm/F1FF0db3OeFo2voQ9Ndl4GyPWR2pTOdjCvAEdxzn0ehv/13AVI1Ul5VXmdvuD",
+	"gdPuKdjDNa6p31UPS6eIbenOGGSPFQcjaq+XpW1Z6VtY2ghKckeEqdAwbNeT0riyplLl1PlIa1wJo64X",
+	"9K90Pc0Wd7Cc4jjSyjHerfEqrRdth+v/7r94v/0Xs3vHXG7Bu5fuiGAaym+NqHBdny5qjQgjdMflta0M",
+	"erVmEKMLbvZOO3N3XaMC5GyjivsoA2kwtLgM5Ag9YT/+AyffzilYseY1835+yn6NGV/Oe7+hPuAC93eS",
+	"d3uBuzoag5Tn47Vvz3XwuELU33y4VvYmx96rsU/Zu4s3p6QUw2hDp4zKJFYhmvFv+1U5l7+hx4Er29cw",
+	"cTTVkeaADv2aB97vcGJyD8kDkkvWsy5yj3eKfqATwbAbbv8gR8ufxct/xYt8JV2Zgy73SV2oGry7IEkK",
+	"HCUdhFze9qgHa7Sw1KR689n7KCn72TXKSSm4bPZvHT2XAuDWuibG2njE82sTnnONdpNw/oH12TR5Ddd7",
+	"iDt5jSo1x0Hjxfx9Ybi0KhxQlCYRhXbsFP4XbdUye3nRQrUiZhn3qTxnq6/n5mV5DmsTtDwlpFDrrXFH",
+	"Xkqsv9gWMeOOcepqLCtanT3aJzQGpuwTDZu7BoyclTKZ628jtvu63QhaxGoexpsGqGoGuhGYViIWsxEL",
+	"VQhHJIyuExeYYNaUhgZrFr0EETYQMVJ1NaWa3AwHSBTPjJ9oKBclyR528YslD1d4MKNcZDJcKLujKpYY",
+	"VmOpbrOqpaUUmbtGQT9JpIyHx15csy1Smc/uroNav6qbXVASRTiMLiYJFbSHYbarY0k9oyZv0RrHYV+n",
+	"WlCAc2JgdN3rp6c4s3VOzXkjf95mprNP82XPfsJz5+BMZTbnayjLDn8RpKbkLjtoprZC6OLe+qH+kh6r",
+	"l/WXdGIzLo3wius3PRJRoiXrQIvEkfP40mbZ48BlY3ecaVMwSeHdYcrOdizoR7gfwjaTUPpZUFWY7XZn",
+	"iynlFL8e2g/63DvaBjFaqasnWQ+LUkNm912kt+PUwXyWsu+I2MzGFs0Gjep3bLmJpJ65JhfAqosw9Rme",
+	"ryWp5RK7dHWa9AiRMmVQgdzwg/ABigOxR19iGNDUC0s/FTUJPtnaqPN0XP29PTS5nMt4HHKz1zI/oKxV",
+	"kQAlnnk/QcuuWVPk6KLuxfnzdhOOHNvSjzHJKnKaow1Ko13ugvVrYa1u/hQumH3RDJqnLKzr7iLmDK16",
+	"HDjisT4joNd1r2uKQ7tbdUro9OKaeL3gaRXq0zguikcZ/GITBz6sF7dyNa+ZuJbU8DZ1eSvAX3Co+UtR",
+	"EXucQw2HD7mqADQyyFYf8krxfT7bvMwYox/Djhc2MLO5ZQC4fq/JkSWR17llBAfddpLaMkJXmLD9MCbK",
+	"ROWDfmeeM83Th00eaEJYcL/LEawgxJ92OBwsXtluZKkhDZO+RINAw4oPAlRIURCmBC0Q9OV1HR7XK31V",
+	"P7IMaI1MQQ7472q9qk6lwG3tP4Lu2LLRsyAs9E4FJA4q1NQt28F4/c5DjSCPao5LtDkhH442Zty9VfM7",
+	"cr22rWdbW6Z11g/kZCTRgHk76X4al4Lp06PAdwOO2rs1bd6wj9HWN8uRSm8eI6L7KcisMVXXashtCS6N",
+	"l3fs5FKGTg8kVjOyTjU5LSosEHLvziZ5WHdlYsmpnmcRdpJixfHAWGrFCVvf9eLucE3YrAQ51wooLPbF",
+	"7OrwesqxiaYuqAi3xJE7ZNRd7xIHw6yJFoZLPCFLfQX9w8G5qqIZv/73aTys8xGnlGeItizk2+dR/Y1v",
+	"b0dNhHvJwzElQWBFeYKRBF7r5uhWYsfuOhNilzNsdpx0xnowveCYqSrYhnDGhVMKehf1GNb49OOPEaCV",
+	"tJUXKV2ub7ddQed6sdP6SdLhd0FLwV94G4ouv2bdouwqRD4QYqGqmFK2KCFswgK4hcDyC6AbzKNaksoz",
+	"DMNKuibN8s/q1nY182E3ej+tYG9qHGw2dUcjaeIb2wAggVaKistYjT84JrNGl7qOK515kE6m7XOGoLmy",
+	"DrmJlKO6NglCJHzR1ZY4LwSMZYi+nQWguAYop0gToxSybts516HDXAingv5XejsSspPpGkpPTZrzKtt6",
+	"bBn54Qn9fp1X3vGrvgIcrqwWNI7mxObHwvKZDXPxgyQAemq80TQ4B/ss6YjzJu/MRJA0DmE2rTydVxhW",
+	"lAHuSdnG0Q5rSY6ui1l6Cm7uOZGX4ireUZJYc1pOyvH2SuFC+hvBY8VbxxU7ooUMt5OuoObTDt1mlw6W",
+	"6x7a/BKi0UmhVUfZQ1FNPGDTjs5599WO8/Jqd1/mWTLXjFxSOap3TfVvmCP2x89uLdnqYx18sZPIeLur",
+	"MqNXugqTQYtRrLh91BaER/E4Mf19CBu7Cv/92m0m+1K3TSsc2YN0Zpl9d616UczenfY+9ziyyLFSn7tx",
+	"vJDWUXl3BfQwdC5JRL//GOTMRUkiMN1nK67KdzZv+NIqm4tyza2sPCuiO5k6YrrqMpNhtBC+f2Ulj3ba",
+	"iqbxBph2ODlkrC24HFt4P7we38Vq6gOL9omwiWQZNeqrQeKaCTlwQRq2o8aHdVoYpMkygzWkqIW9HS7V",
+	"Dd9hQbEKloAtssoKPI8UFMjpWB9SIqBYc5GS6m6NbN2OLrS0vSNic9uQYsY7FtAPxwVI+pVTTZnZpIj5",
+	"fsU0SuoMQdqk6YayoXldRqYYl0DpPZoJvKnEhELO+1Hb2EQK77MbLhuPQ2zA0b3YexQJ5ZmWLNqsun16",
+	"THSYdOBJCs3RpHRRaM67Llct2uwkpRDDbPOGrJTEmsusUq92B8/Nd2EvslGCr1zTfk6F5qK8YrbdmT6M",
+	"tpV52vYgDH6mb1EkvTQhonyY9de1b+znwXns+oU4WHWzp9xS73xO38Irakg095FxWbvaJOeSjE19D9d4",
+	"IGP3bvWLgRCUH2fKNJ3JP8Yi+iA/S+xKfZOi9Z767YMT70ATLRy6BTNrR9U4oYuUi07O7p4x0zYjI1/R",
+	"h2yG7khBIyl8OanPkWJ+60kXQtc7qdcKuF9w2mzMrcpC11KdocqU0Lh3pn7SBZFx710sxFhLwYcmk/5n",
+	"S0U7w4fTDgRRWJj65Li8w6yIxMzEyp04V6Ibb09OMFjJj6Q21Qe3NcfKgrvmyqjpW0ELKxODxKIxRksT",
+	"eI5pnVfJLxqdI6BuaggOcuQZ7qcxRhyW69XH4FAJUQeDEBbr1/y40p+mqRDvbSDjRerD+ypUeHPTUiuF",
+	"zxr/Y7Frs6H7R2ogmaG7UlXxNlPhPRF7R8zxpP+ElxITf96bUpuXgbtffv/qAkJUEBxXAOtaEkXyOQIi",
+	"wvtep4Jl0sF718RynGI7LGdlFRq/EpsTbLItP6zTDehpucfWxB3uXR3UkBba2ryG9J+ONC8+XJPQvzTO",
+	"YRZwESmDEbloBVWnW32YrMHKZP65PLZVwfmeEsfmulE7msYN/Q9yMgNStuXTum+/0ANlO9R529dItAxx",
+	"hjC6o0K1uEZmWehY0ZogVZETwoKgo6BKEfYYvRSCCwm/vf3+Ofq3r//8P5HtJ45MA2z52AdAPFu9Ynv0",
+	"2i7Tix+rp84EgRu6erb60+Mnj/+0MmXtYO83uKE3WBQV0VuDn3Ym8UIjGWw9r8rVs9VrKtW33WtQcrbh",
+	"zNoovnryxETjMGUtkdAxo4Dvb/5uj7fhX+l9Ft10AYM39FMYwLsiCPvGjCXZ4raOypZ+7TdvbH92oIz2",
+	"cMDiZAer8Ym3SiJVYYUwc8iCDtDogE9IKiwUct5brCXov1lSlasPekALW6qqA1G0uCkFb2zrKhkA8Xsu",
+	"9i/gFXNEiFTf2aThZMDOW7p5I78FrjY4hEq05POFCD0/r8XNfWOON6gkuEQQuk0APUgdOSK/6RNXWvA6",
+	"dJnsxSCyXDR8HFc/cavsXx9VeugvgCmY9oEQVRGkQYz4FmFgjZiViCqJfLZBEpqE7T4TxZLp/3IfSNIj",
+	"PzCCurYt940f00tGAlYOtK7pgShBpLnABD2kYUdxbsTmOH4gvvGeMORjJx8YTf2Y1/tG1LcIgIyIlhYA",
+	"XdAAEeufawQlbvQZgwqyMYwVvK4J3rVn7v/n3WsPcf/76b7A/c+llss4OnKx1zTfYBM96SBoG6R1IAR1",
+	"IQa8H08vCETw3t8dSxyVT8FiNJmLgfJek9URaxa95QIZFc+CA6bogOGkoDliemnfeQhKMnMFDYL3TElm",
+	"ZlTwckA+nZi4jrDGn8jxpes+dy8Shh8/iTc+vdrEFhdkG4L9KyUBVleA/C2I5xiGM2IgRpsasz2c5bUW",
+	"6b3agzTnlPByc5qV5u0vNz3NM4i+V/A8E4O8UEQ9kkoQfBgC1NtXNpRhCOoZWwf+kDh8qyX5se7FBQJt",
+	"HG212gxogzKW5pazc6fg8JN+83OUSf2VdPhrsDCGaD2ktRKAycHbCOysQxyse/ActB0OhKxMCse7VkHf",
+	"QK8gu0UBf3BGEGWohUuKMFQT/aw1lTxXz1a/tSbyy66t8092q5lrLvThHi8qA1LbwOmeJaMR4YAZECSk",
+	"kgh6R0r4dyP4nW2nn0YwN9a/Fz74b4nk9R15jsU/J9lc/6bSoLwH+T3N+2f7Tn0JAxTEZRnzU8XrEoQu",
+	"jUHflDaZYH2Z6qioAWUSX9hiwPdPtR/uTaYxe/gi1+EcTzMYuJZQo88yIx+VbyYHNhRpG9HkkIULkA1e",
+	"gC8EPv6T3oDrT8FhoBC+HAwziaQ9f3nSA96RG3m3+5ePh3qBnBckLxfDfAXGA2mrWrC6fffXHHryjQnC",
+	"bOZlSZVrlvQPy2J6/Zoe2Kb0gILTLb4jCLCpOYs/ezm04NoNh0nhNcHla5OR9Q9LCXoPLiL/gUnhta1p",
+	"HaEDwVtFkORoi41BUGPQoBOkiT0hDaLXuI5eg36Gas4bxO+IQFAG5QKqcc1YwlTD+f6PwUCg6cwfl394",
+	"icfUQOqRHhbg9UESZ+pcout6EtO74IV/fPoghP2BSeNNq3rCHGWKgwznFXGw4HRBE8hl+mQQSiO4SYAp",
+	"SU2MD3dIKs8xK0j91r74YLQyQN7X04iRW8WbxuiaF2sJvDHnzW0xZHeOGb2+LGCu6Cs1+3ggN9wP/Aj3",
+	"LfT11vM6c2SPmCssUcEPWbq76uqLxBDmSpD8oyPM7eO+UQWOrI4J2dIo1nVKi6qPMqqQ8uBNRlpre3CF",
+	"r6pfWcn/4e+pfkLqH1iSwXuCNrjYI87I//lf/1sifmSoxlKBVHOGJmzgekQdtsUk7wM5MPYXws4bIvT7",
+	"Aczc0h0jJaJsOWJs7Obq2d8+9NH0vOJcSxGowVIeuSiN4IlRTdkeDrakO4YGkoQL+hwhLEEHeU3Z/p4Q",
+	"p4e+JYUgD69TUrZ/yZQI2raBY1KFKLj+r46+9yZgBZBlp5jDU0VwbaKKgjfiD+bxPcLKzhD0fSIqrw6f",
+	"V9KJFTuBDwjX9I6EIGRyDhBGJVZ4gyUxQiAk/yLXPpC1dT0C5Y0g2BBxEKBv4emXgmfJyfUh+oLbu13z",
+	"d3uQJWL8OEt4aU7/72n9B3T5u7oXEaf/NZ0cb61VaeTkZ+Q4sSj1i9l5NDWE20oA0eCjN+aVe70GYYYI",
+	"qOwSrxBfdEfEyTYi8kAxg8dji15B76N7usJgcFMj4oFJ9A02TcbDMKcCLphrxBWUJZJd/6cJ2Id0ePOp",
+	"AYnos01TMbnQI4sEqCBWcpooBaE1dq9YgetVubovUd9MYNaYhtOAdeO57Xd5OfjNSEirR4gLBJ29tLLt",
+	"UAIBQrzY6zvzkIGfGyCPucAOoq6Doi9C/9ei/h/1lWmFNRA3jM7soV+ALC57wngODvpd4WL2O61H/Nze",
+	"By5CVjmjtPD2Ku57rYV0dNoqBDW6XA26OJQGZWHjt1r32gQqw11ptFiT/KHVyiwuKrQhaMtbVkZ86Fta",
+	"q7EPvW96CLv0QyNJDmns3Ti+Hr8N3bMlfV05jV6+u2ub+yF5spJD7ueMxz7yId9uTUuHwX5NzMDTJ+Z/",
+	"62VhBPRAIwN/NRjzaXjMIS7NMSmNbCQRZQj6KDgnHLT5lBGc2m8vjWi4gGc5kn0zw7lME9GLT9/PzAzl",
+	"INMz8wEjUyAkMHIkUqF+hemQsDkTt+33dH+h2296vWZ+T2rAKyURdJ65csQT7pBlY7kZIodGnQxtnFMI",
+	"/I83n/y/bVicnI2Li4TEnbti3Bz3KJT9RI4OF39gVXAU72YM9ianE1J0VVGR8uxZdXQgCDQQvflk/vH5",
+	"xtiJZ0jAOI/ewutJ1nrhXo3b6yf1YGbZ/T2Rj9mYlscXyvMvOCNXidHW60AYGcC5bkog2BPeEIaoWhsz",
+	"DReoJEVNmRY/ZbvbEamGSJ8kZTnCAJSbf36ekyxfwO/LDr07FcmS5Qt7914jV1OP5PIgvkFUoQIzLc9t",
+	"BG93lQIXRg9QR0Ghis28G9gfqmsC4snV2VA0DMo/v0KOpRvMRrRoqV1VlO0gWxnxrfH1ipYFoTxHjzcb",
+	"22oxzIG+09LtdwZ990yQYLz22TQm8uJy2H1nWp+hgZgaJ8hZUKVELF+FbmOKi6kG+99BxMlBxFsF3F0D",
+	"bhpRnIj1SVzxcO0vTXgZRyXdbokgTMF0Eh2I2JHH6FsGvlr9hl0I6L1eDSe1JDYIoETQDB6EC/CfuAB7",
+	"Kyigr5/8m+EAG64q9xSqsExjnS8/sPfgGC7pl4levoWAv5BT2DxYr75+8m/XSxmqsTRNyftj2No5/5Kt",
+	"oVoSn669s3kZ6tF0I/GBIFM06YqB2AtOzZ3rPxdkle9tpaCr88he7fCEiJVAlfIE5qfIR2U2GHSdnWV3",
+	"Lw1srhFKxA3/oBJVREBacQmeKscb1prtSSLuiHgkNW+yeMnH50fnfAzi8+XHnu/xoQS2C72X0ztoa9Zv",
+	"Cl/CAp6bmR+9oLLhkrpq6jPIvs795QU+8D12vsh8xLm+MGH57gdj+v3d3RSwrqXK4Q8Ei6sEsuKTcy/o",
+	"exuSviTCKh8JxlQgbz7BPz7H8fG85pK8vhpzHFoHXBW5JNb41R876HzYSGPKDgARV/EX1iY2zJfwy6Sc",
+	"s/Fgv8fjq9f1pbKTON/PB11rNflKXLpl8zkm6ETUuquKpAW031pa7BHYkY68rUu0IaOg7ETKELM5bm8J",
+	"Ll/bCje/O/J4e7/Ja2n1uV0WW1puvamifwWyaQVDesIScYEaLBUpgRqkSUeBedbIVu/VVGTqPS8gDldW",
+	"PUwgP2Kx1zD4PdKHXltykNmTq5KlLbZ+z4HdeoPWTIBNycG1JocWmv5Mso6SDMs3ghRclHOZGm/NG1/S",
+	"opp4NPU6bThw2vG0m79amTGJSi3uKY5URaUXx9doo0XCQc3V5BNZusb3cfyUdbDcQZ7kN4QOZN9iUVMi",
+	"Oq3CuqDBWOB9Vd9Yr5ZU5iY7AmlCXqO+pbZcjKodfIMePYW6IP5yM3E0kGkkDG8J6eiup02aW+rR0weu",
+	"EWTRUD5MJlBNiUQboo6EMPArj3FlUqip1PrHErIDp2P8HriFXoi/uyvgFtPy4fk/eE/vvTCU3K+9w7Ek",
+	"B41gbI14+hawzkUT5UYW3AOuj3NMMtTPr+dfuw/x0DajXGoA6Aa43AZAADv+NEI2luLgb8OtqjT3M2GI",
+	"GGz8B8LKBSjTbw3NA20oHkCYNhz/PKYBu+ODHmgpNdgxrkEN353MDehMchQ8P9AY0Kl59k85LHmbRgem",
+	"htKMhBDJ2/yduMTN6mIKlHl4nUsTI0WKitGCYgaShrQ5/HSRcdu3E4zmONsGs79PuHddaB+itIYGFmpM",
+	"79xMOJ9PTP49XkdfMNc46re8UvzTIMH4/4unFyfi13md5o7SO/fOVbUcjEp8AmfXV0+++sujJ39+9Ken",
+	"z6zx3t/dFalLBKmkEpFooDlnsSDzpw9dkYAebEO9hzjWdrJJeLJtkTANckwkiqNtgTRTh9+98Ts8/HlF",
+	"HQPSR9cB6krHFTulfBzFNJExeo2FziSzrL5MLoqpmDjNeI2EBb6v+LeHV6svUj3gF2/duNJ5kwDNR5S5",
+	"YcOAmE3Z+xlyS+6D7PXIv5vKDVeFvc3f6xfUgFw+W6nO/qtlw6iXAUrCdhS6Y6/uCx3PBSkJUxTX8p+h",
+	"oMZtQrkM+8uNT/OL+9RNemuXDnhfWTFuhuVJqlyS69C4LUjCyLErSmLNriYtqy5H9sQZCNe4ILMpkS9Z",
+	"+Ua/dC7vjzNissO+Qbiu0QaqsRnLZlIdXVqurl727D4uNQjKGqdVnr3eIIfSwPohvCwGY4n+FUsD11Df",
+	"iSAulEZ6DjJLhxUh6pFt0D+XgAr2h+9dI/8HKM/u50sFo93EdSQI07ndyeuQDwB/jTpWPEMVP5oUWyqN",
+	"63m2cNQdEZt5OL+DN+7xznmOFa45tF4Kw9Gs8Upg1GO5658Kh6M5PQc+ufmk//P5xrx/8wn++3k+IsMQ",
+	"S0oml+3nekk588CoWzv/lyjnNuzb6trMDnO4QxsZ9GsNN5x9YJEIsPg2XgXZ1as6EMzkNX3SJm4E4kSw",
+	"oVNbe98khgQIdihk9XrN/u2DxqWJDDZE2Ip69Wx1A5q0HemTzzyxn2mysj/5GjKfumxuaPTVvdElQfZ+",
+	"dYvr/eR4UO8n0yLu84fP/zcAAP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

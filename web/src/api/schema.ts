@@ -815,6 +815,125 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/revisions/{revision}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Mark steps as read, or unread again */
+        post: operations["markRead"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/revisions/{revision}/remarks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask, remark, demand a change or suggest a line */
+        post: operations["say"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/remarks/{remark}/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Answer a remark, settle or reopen it, take or decline a suggestion */
+        post: operations["answerRemark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/revisions/{revision}/return": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send a revision back to its author with what to mend */
+        post: operations["returnRevision"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/revisions/{revision}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a release back */
+        post: operations["withdraw"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/revisions/{revision}/reviews/{latch}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** By when a latch is to close, and who closes it */
+        put: operations["arrange"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/colleagues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Those who work on pages */
+        get: operations["listColleagues"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/revisions/{revision}/drawing": {
         parameters: {
             query?: never;
@@ -1766,6 +1885,11 @@ export interface components {
             at?: string;
             mayClose: boolean;
             whyNot?: string;
+            wants?: components["schemas"]["LatchWant"][];
+            due?: string;
+            /** Format: int64 */
+            taken?: number;
+            takenBy?: string;
         };
         RevisionMeta: {
             /** Format: int64 */
@@ -1774,7 +1898,7 @@ export interface components {
             procedure: number;
             number: number;
             /** @enum {string} */
-            state: "draft" | "on review" | "latched" | "superseded" | "deleted";
+            state: "draft" | "on review" | "latched" | "superseded" | "withdrawn" | "deleted";
             /** Format: int64 */
             version: number;
             title: string;
@@ -1788,6 +1912,10 @@ export interface components {
             mayUndo?: boolean;
             mayRedo?: boolean;
             blocking: number;
+            questions?: number;
+            mayReturn?: boolean;
+            mayWithdraw?: boolean;
+            withdrawn?: components["schemas"]["Withdrawn"];
             sha256?: string;
             /** Format: date-time */
             latchedAt?: string;
@@ -2066,6 +2194,113 @@ export interface components {
             redline: components["schemas"]["Redline"];
             new: string[];
             settled: string[];
+            chart: components["schemas"]["Lifeline"][];
+            was: components["schemas"]["Lifeline"][];
+            reading?: components["schemas"]["ReadState"];
+            remarks: components["schemas"]["Remark"][];
+        };
+        ReadState: {
+            /** Format: int64 */
+            sheet: number;
+            steps: number;
+            read: number;
+            unread: components["schemas"]["UnreadStep"][];
+        };
+        UnreadStep: {
+            step: string;
+            /** @enum {string} */
+            why: "never" | "again" | "gone";
+            what: string[];
+        };
+        Marking: {
+            /** Format: int64 */
+            version: number;
+            /** Format: int64 */
+            sheet: number;
+            steps: string[];
+            unread?: boolean;
+        };
+        Said: {
+            /** @enum {string} */
+            kind: "question" | "remark" | "must-change" | "suggestion";
+            /** @enum {string} */
+            place: "page" | "phase" | "step" | "words" | "drawing";
+            step?: string;
+            part?: string;
+            body: string;
+            line?: string;
+            behind?: boolean;
+            trial?: boolean;
+        };
+        Remark: {
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "question" | "remark" | "must-change" | "suggestion";
+            /** @enum {string} */
+            place: "page" | "phase" | "step" | "words" | "drawing";
+            step?: string;
+            number?: number;
+            part?: string;
+            quoted?: string;
+            changed?: boolean;
+            body: string;
+            line?: string;
+            effect?: components["schemas"]["Effect"];
+            /** @enum {string} */
+            state: "open" | "settled" | "taken" | "declined";
+            by: string;
+            mine?: boolean;
+            /** Format: date-time */
+            at: string;
+            answers: components["schemas"]["Answer"][];
+            maySettle?: boolean;
+            mayReopen?: boolean;
+            mayTake?: boolean;
+        };
+        Answer: {
+            /** @enum {string} */
+            act: "reply" | "settle" | "reopen" | "take" | "decline";
+            body?: string;
+            by: string;
+            /** Format: date-time */
+            at: string;
+        };
+        Effect: {
+            sentence: string;
+            new: string[];
+            settled: string[];
+            blocks?: boolean;
+        };
+        Answered: {
+            /** @enum {string} */
+            act: "reply" | "settle" | "reopen" | "take" | "decline";
+            body?: string;
+            client?: string;
+        };
+        Arrangement: {
+            due?: string;
+            /** Format: int64 */
+            person?: number;
+        };
+        Colleague: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            roles: string[];
+            away?: string;
+        };
+        LatchWant: {
+            /** @enum {string} */
+            what: "findings" | "read" | "questions" | "must-changes";
+            left: number;
+            why: string;
+        };
+        Withdrawn: {
+            by: string;
+            /** Format: date-time */
+            at: string;
+            reason: string;
         };
         Timeline: {
             meta: components["schemas"]["RevisionMeta"];
@@ -2266,11 +2501,17 @@ export interface components {
             theme: "day" | "bench";
             /** @enum {string} */
             units: "metric" | "imperial";
+            awayFrom?: string;
+            awayUntil?: string;
         };
         Own: {
             name?: string;
             theme?: string;
             units?: string;
+            /** @description the first day of an absence, as 2026-05-31 */
+            awayFrom?: string;
+            /** @description its last day; empty for none */
+            awayUntil?: string;
         };
         NewPassword: {
             old: string;
@@ -2322,6 +2563,10 @@ export interface components {
              * @description the released revision it starts from; the one that holds when left out
              */
             from?: number;
+        };
+        Returned: {
+            /** @description what is to be mended */
+            points: string[];
         };
         NewDraft: {
             reason: string;
@@ -3800,7 +4045,7 @@ export interface operations {
     getRedline: {
         parameters: {
             query?: {
-                /** @description the earlier revision of the same procedure; the last that was released before when left out */
+                /** @description the earlier revision of the same procedure; the last that was released before when left out; -1 for what the person has read */
                 against?: number;
             };
             header?: never;
@@ -3818,6 +4063,182 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Redlined"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    markRead: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision: components["parameters"]["RevisionId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Marking"];
+            };
+        };
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadState"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    say: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision: components["parameters"]["RevisionId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Said"];
+            };
+        };
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Remark"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    answerRemark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                remark: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Answered"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    returnRevision: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision: components["parameters"]["RevisionId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Returned"];
+            };
+        };
+        responses: {
+            /** @description Returned */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    withdraw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision: components["parameters"]["RevisionId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewDraft"];
+            };
+        };
+        responses: {
+            /** @description Withdrawn */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    arrange: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision: components["parameters"]["RevisionId"];
+                latch: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Arrangement"];
+            };
+        };
+        responses: {
+            /** @description Arranged */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listColleagues: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Colleague"][];
                 };
             };
             default: components["responses"]["Problem"];

@@ -1,0 +1,342 @@
+// Package reading knows what somebody has read of a procedure: each step as they
+// read it, in the order they read it in. What has changed since is unread again
+// for those whose latch the change weighs on, and nothing else is.
+package reading
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/latch"
+	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/step"
+)
+
+// Head is the id of what stands above the steps, where one reads by id.
+const Head step.ID = ""
+
+// Page is a procedure as one person has read it. The zero value is one of which
+// nothing has been read.
+type Page struct {
+	// Header is nil while it has not been read.
+	Header *procedure.Header `json:"header,omitempty"`
+	Steps  []Step            `json:"steps"`
+	// Gone are steps that were read as taken out.
+	Gone []step.ID `json:"gone,omitempty"`
+}
+
+// Step is one step as it was read. Said is the SHA-256, in hex, of what the engine
+// sheet made of it then: a value that only the sheet says is read with the step.
+type Step struct {
+	Step step.Step `json:"step"`
+	Said string    `json:"said"`
+}
+
+// State is a procedure as it stands now, and the steps of the release before it
+// that it has no more.
+type State struct {
+	Index     *engine.Index
+	Procedure *procedure.Procedure
+	Gone      []step.ID
+}
+
+// Why says in which way something is unread.
+type Why string
+
+// The ways.
+const (
+	Never Why = "never"
+	Again Why = "again"
+	Gone  Why = "gone"
+)
+
+// Unread is one thing that has not been read as it stands: a step, or Head.
+type Unread struct {
+	Step    step.ID        `json:"step"`
+	Why     Why            `json:"why"`
+	Changes []latch.Change `json:"changes"`
+}
+
+// For reports whether the reader of a latch has it still to read.
+func (u *Unread) For(l latch.Latch) bool {
+	return slices.ContainsFunc(u.Changes, func(c latch.Change) bool { return slices.Contains(latch.Opens(c.Weight), l) })
+}
+
+// Decode reads a page that Encode wrote; an empty text is a page of which nothing
+// has been read.
+func Decode(text string) (*Page, error) {
+	p := &Page{}
+	if text == "" {
+		return p, nil
+	}
+	if err := json.Unmarshal([]byte(text), p); err != nil {
+		return nil, fmt.Errorf("reading what somebody has read: %w", err)
+	}
+	return p, nil
+}
+
+// Encode writes the page as JSON.
+func (p *Page) Encode() string {
+	b, err := json.Marshal(p)
+	if err != nil {
+		panic(err) // only what was decoded before is written
+	}
+	return string(b)
+}
+
+// Unread lists what has not been read as it stands, the header first, then by the
+// order of the page, then what is gone.
+func (p *Page) Unread(now State) []Unread {
+	by, order := map[step.ID]*Unread{}, []step.ID{}
+	add := func(id step.ID, why Why, c latch.Change) {
+		u := by[id]
+		if u == nil {
+			u = &Unread{Step: id, Why: why}
+			by[id] = u
+			order = append(order, id)
+		}
+		u.Changes = append(u.Changes, c)
+	}
+	if p.Header == nil {
+		add(Head, Never, latch.Change{Kind: latch.Headed, Weight: latch.Value, What: "title and preparation"})
+	}
+	was := p.procedure(&now.Procedure.Header)
+	read := p.bySteps()
+	for _, c := range latch.Changes(was, now.Procedure) {
+		switch c.Kind {
+		case latch.Added:
+			add(c.Step, Never, c)
+		case latch.TakenOut:
+			add(c.Step, Gone, c)
+		case latch.Changed:
+			// Decoded once more, a step may differ from itself in nothing that is written.
+			if !sameText(&read[c.Step].Step, &now.Procedure.Steps[now.Procedure.At(c.Step)]) {
+				add(c.Step, Again, c)
+			}
+		default:
+			add(c.Step, Again, c)
+		}
+	}
+	for i := range now.Procedure.Steps {
+		s := &now.Procedure.Steps[i]
+		if r := read[s.ID]; r != nil && r.Said != said(now.Index, s) {
+			add(s.ID, Again, latch.Change{Step: s.ID, Kind: latch.Changed, Weight: latch.Value, What: "what the engine sheet says"})
+		}
+	}
+	for _, id := range now.Gone {
+		if by[id] == nil && !slices.Contains(p.Gone, id) {
+			add(id, Gone, latch.Change{Step: id, Kind: latch.TakenOut, Weight: latch.Value, What: "step"})
+		}
+	}
+	at := func(id step.ID) int {
+		if id == Head {
+			return -1
+		}
+		if i := now.Procedure.At(id); i >= 0 {
+			return i
+		}
+		return len(now.Procedure.Steps)
+	}
+	slices.SortStableFunc(order, func(a, b step.ID) int { return at(a) - at(b) })
+	out := make([]Unread, len(order))
+	for i, id := range order {
+		out[i] = *by[id]
+	}
+	return out
+}
+
+// Left are the things among what is unread that the reader of a latch has still to
+// read.
+func Left(all []Unread, l latch.Latch) []Unread {
+	var out []Unread
+	for i := range all {
+		if all[i].For(l) {
+			out = append(out, all[i])
+		}
+	}
+	return out
+}
+
+// Mark notes that things have been read as they stand now: steps, Head, and steps
+// that are gone. Ids that are neither are passed over.
+func (p *Page) Mark(now State, ids ...step.ID) {
+	stays := p.inOrder(now.Procedure)
+	place := map[step.ID]int{}
+	for i := range now.Procedure.Steps {
+		place[now.Procedure.Steps[i].ID] = i
+	}
+	for _, id := range ids {
+		if id == Head {
+			h := now.Procedure.Header
+			p.Header = &h
+			continue
+		}
+		at, there := place[id]
+		p.drop(id)
+		if !there {
+			if !slices.Contains(p.Gone, id) {
+				p.Gone = append(p.Gone, id)
+			}
+			continue
+		}
+		p.Gone = slices.DeleteFunc(p.Gone, func(g step.ID) bool { return g == id })
+		// Behind the nearest step above it that is read where it stands, so that every
+		// thing marked leaves one thing less to mark.
+		to := 0
+		for i := at - 1; i >= 0; i-- {
+			if above := now.Procedure.Steps[i].ID; stays[above] {
+				to = 1 + slices.IndexFunc(p.Steps, func(s Step) bool { return s.Step.ID == above })
+				break
+			}
+		}
+		s := now.Procedure.Steps[at]
+		p.Steps = slices.Insert(p.Steps, to, Step{s, said(now.Index, &s)})
+		stays[id] = true
+	}
+}
+
+// Forget makes things unread again.
+func (p *Page) Forget(ids ...step.ID) {
+	for _, id := range ids {
+		if id == Head {
+			p.Header = nil
+			continue
+		}
+		p.drop(id)
+		p.Gone = slices.DeleteFunc(p.Gone, func(g step.ID) bool { return g == id })
+	}
+}
+
+func (p *Page) drop(id step.ID) {
+	p.Steps = slices.DeleteFunc(p.Steps, func(s Step) bool { return s.Step.ID == id })
+}
+
+// Procedure is the page as it was read, for a redline against it. A header that
+// was never read is the one of now.
+func (p *Page) Procedure(now *procedure.Procedure) *procedure.Procedure {
+	return p.procedure(&now.Header)
+}
+
+func (p *Page) procedure(header *procedure.Header) *procedure.Procedure {
+	out := &procedure.Procedure{Header: *header, Steps: make([]step.Step, len(p.Steps))}
+	if p.Header != nil {
+		out.Header = *p.Header
+	}
+	for i := range p.Steps {
+		out.Steps[i] = p.Steps[i].Step
+	}
+	return out
+}
+
+// inOrder are the steps read that stand in the order they were read in.
+func (p *Page) inOrder(now *procedure.Procedure) map[step.ID]bool {
+	stays := map[step.ID]bool{}
+	for i := range p.Steps {
+		if id := p.Steps[i].Step.ID; now.At(id) >= 0 {
+			stays[id] = true
+		}
+	}
+	for id := range latch.MovedSteps(p.procedure(&now.Header), now) {
+		delete(stays, id)
+	}
+	return stays
+}
+
+func (p *Page) bySteps() map[step.ID]*Step {
+	out := make(map[step.ID]*Step, len(p.Steps))
+	for i := range p.Steps {
+		out[p.Steps[i].Step.ID] = &p.Steps[i]
+	}
+	return out
+}
+
+// said is the SHA-256 of what a sheet makes of a step, beside the author's wording.
+func said(x *engine.Index, s *step.Step) string {
+	h := sha256.Sum256([]byte(step.Sentence(x, s.Action)))
+	return hex.EncodeToString(h[:])
+}
+
+func sameText(a, b *step.Step) bool { return textOf(a) == textOf(b) }
+
+func textOf(v any) string {
+	b, err := json.Marshal(v)
+	if err != nil {
+		panic(err) // only types of ours are written
+	}
+	return string(b)
+}
+
+// Content is exactly what a latch is closed over: the page, and the engine sheet
+// behind it.
+type Content struct {
+	Procedure *procedure.Procedure `json:"procedure"`
+	// Sheet is the id of the sheet's version.
+	Sheet int64 `json:"sheet"`
+}
+
+// Encode writes the content as JSON.
+func (c *Content) Encode() string { return textOf(c) }
+
+// DecodeContent reads what Encode wrote.
+func DecodeContent(text string) (*Content, error) {
+	c := &Content{}
+	if err := json.Unmarshal([]byte(text), c); err != nil {
+		return nil, fmt.Errorf("reading what a latch was closed over: %w", err)
+	}
+	return c, nil
+}
+
+// Sums are the SHA-256 of each step of the content by its id, in hex, with the
+// header's under Head, in the order of the page.
+func (c *Content) Sums() []Sum {
+	out := []Sum{{Head, sum(textOf(c.Procedure.Header))}}
+	for i := range c.Procedure.Steps {
+		s := &c.Procedure.Steps[i]
+		out = append(out, Sum{s.ID, sum(textOf(s))})
+	}
+	return out
+}
+
+// Sum is the SHA-256 of one step, in hex.
+type Sum struct {
+	Step step.ID `json:"step"`
+	SHA  string  `json:"sha256"`
+}
+
+func sum(s string) string {
+	h := sha256.Sum256([]byte(s))
+	return hex.EncodeToString(h[:])
+}
+
+// Differs says what of a page a latch was not closed over, in a few words; empty
+// when all that weighs on the latch is as it was.
+func (c *Content) Differs(l latch.Latch, now *procedure.Procedure, sheet int64) string {
+	if c.Sheet != sheet {
+		return "the engine sheet"
+	}
+	var what []string
+	for _, ch := range latch.Changes(c.Procedure, now) {
+		if !slices.Contains(latch.Opens(ch.Weight), l) {
+			continue
+		}
+		name := "the header"
+		if ch.Step != Head {
+			at, was := now.At(ch.Step), c.Procedure.At(ch.Step)
+			if at >= 0 && was >= 0 && ch.Kind == latch.Changed && sameText(&c.Procedure.Steps[was], &now.Steps[at]) {
+				continue
+			}
+			if name = fmt.Sprintf("step %d", at+1); at < 0 {
+				name = fmt.Sprintf("a step that is gone, the earlier %d", was+1)
+			}
+		}
+		if !slices.Contains(what, name) {
+			what = append(what, name)
+		}
+	}
+	return strings.Join(what, ", ")
+}

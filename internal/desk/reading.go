@@ -1,0 +1,228 @@
+package desk
+
+import (
+	"context"
+	"slices"
+
+	"inklatch/internal/core/latch"
+	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/reading"
+	"inklatch/internal/core/step"
+	"inklatch/internal/store"
+)
+
+// ReadState is what somebody has read of a revision as it stands now, of that
+// which weighs on the latches they may close; on all of them for somebody who may
+// close none.
+type ReadState struct {
+	// Sheet is the engine sheet's version it is read with, to be named when something
+	// is marked as read.
+	Sheet int64 `json:"sheet"`
+	Steps int   `json:"steps"`
+	Read  int   `json:"read"`
+	// Unread are the steps that are not, the header under an empty id, and steps that
+	// are gone.
+	Unread []UnreadStep `json:"unread"`
+}
+
+// UnreadStep is one thing that is not read as it stands.
+type UnreadStep struct {
+	Step step.ID     `json:"step"`
+	Why  reading.Why `json:"why"`
+	// What names what of it has changed since it was read.
+	What []string `json:"what"`
+}
+
+// pending is what one person has before them at a revision.
+type pending struct {
+	unread []reading.Unread
+	talk   talk
+	person int64
+}
+
+// of fills in what a latch wants of the person.
+func (p *pending) of(c latch.Case, l latch.Latch) latch.Case {
+	if p == nil {
+		return c
+	}
+	c.Unread = len(reading.Left(p.unread, l))
+	c.Questions, c.Demands, c.Unanswered = p.talk.open(p.person)
+	return c
+}
+
+// pending gathers what a person has before them. before is the release before the
+// revision, nil for none.
+func (d *Desk) pending(r store.Reads, u *User, o, before *opened) (*pending, error) {
+	page, err := readBy(r, u, o.rev.ProcedureID)
+	if err != nil {
+		return nil, err
+	}
+	t, err := talkOf(r, o.rev.ID)
+	if err != nil {
+		return nil, err
+	}
+	return &pending{page.Unread(stateOf(o, before)), t, u.ID}, nil
+}
+
+func readBy(r store.Reads, u *User, procedure int64) (*reading.Page, error) {
+	text, err := r.ReadBy(procedure, u.ID)
+	if err != nil {
+		return nil, err
+	}
+	return reading.Decode(text)
+}
+
+// stateOf is what there is to read of a page: its steps, and those of the release
+// before it that it has no more.
+func stateOf(o, before *opened) reading.State {
+	s := reading.State{Index: o.k.index, Procedure: o.p}
+	if before != nil {
+		for i := range before.p.Steps {
+			if id := before.p.Steps[i].ID; o.p.At(id) < 0 {
+				s.Gone = append(s.Gone, id)
+			}
+		}
+	}
+	return s
+}
+
+// readState lays out what somebody has read.
+func readState(u *User, o *opened, required []latch.Latch, unread []reading.Unread) *ReadState {
+	var mine []latch.Latch
+	for _, l := range required {
+		if latch.MayEverClose(l, u.Roles) == nil {
+			mine = append(mine, l)
+		}
+	}
+	out := &ReadState{Sheet: o.k.id.sheet, Steps: len(o.p.Steps), Read: len(o.p.Steps), Unread: []UnreadStep{}}
+	for i := range unread {
+		v := &unread[i]
+		if len(mine) > 0 && !slices.ContainsFunc(mine, v.For) {
+			continue
+		}
+		if o.p.At(v.Step) >= 0 {
+			out.Read--
+		}
+		w := UnreadStep{v.Step, v.Why, []string{}}
+		for _, c := range v.Changes {
+			w.What = append(w.What, c.What)
+		}
+		out.Unread = append(out.Unread, w)
+	}
+	return out
+}
+
+// Marking is what somebody has read, or wants unread again, at the version and the
+// sheet they saw.
+type Marking struct {
+	Version int64     `json:"version"`
+	Sheet   int64     `json:"sheet"`
+	Steps   []step.ID `json:"steps"`
+	Unread  bool      `json:"unread,omitzero"`
+}
+
+// MarkRead notes what somebody has read of a revision. A step that somebody else
+// has changed since the version they saw stays unread: they have not seen it. The
+// state it gives says so.
+func (d *Desk) MarkRead(ctx context.Context, u *User, id int64, m Marking) (*ReadState, error) {
+	if isReader(u) {
+		return nil, forbidden("Readers see latched revisions only. This one is still being written.")
+	}
+	var out *ReadState
+	err := d.store.Write(ctx, id, func(w *store.Draft) error {
+		o, before, required, err := d.reviewed(w)
+		if err != nil {
+			return err
+		}
+		if m.Sheet != o.k.id.sheet {
+			return problem(409, "The engine sheet behind this page has changed since you looked. Read it again as it stands now.")
+		}
+		page, err := readBy(w.Reads, u, w.Revision.ProcedureID)
+		if err != nil {
+			return err
+		}
+		now := stateOf(o, before)
+		if m.Unread {
+			page.Forget(m.Steps...)
+		} else {
+			page.Mark(now, seen(w, m)...)
+		}
+		out = readState(u, o, required, page.Unread(now))
+		return w.ReadNow(u.ID, page.Encode())
+	})
+	return out, missing(err, "revision")
+}
+
+// reviewed opens a locked draft for its review: with the release before it and the
+// latches it needs.
+func (d *Desk) reviewed(w *store.Draft) (o, before *opened, required []latch.Latch, err error) {
+	if s := latch.State(w.Revision.State); !s.Open() {
+		return nil, nil, nil, problem(409, "Revision %d is %s: its review is over.", w.Revision.Number, s)
+	}
+	if o, err = d.drafted(w); err != nil {
+		return nil, nil, nil, err
+	}
+	all, err := w.RevisionsOf(w.Revision.ProcedureID)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	if before, err = d.before(w.Reads, o, all); err != nil {
+		return nil, nil, nil, err
+	}
+	return o, before, requiredAgainst(before, o), nil
+}
+
+// seen are the steps of a marking that have stayed as they were since.
+func seen(w *store.Draft, m Marking) []step.ID {
+	version := map[step.ID]int64{reading.Head: w.Revision.HeaderAt}
+	for i := range w.Steps {
+		version[step.ID(w.Steps[i].StepID)] = w.Steps[i].Version
+	}
+	var out []step.ID
+	for _, id := range m.Steps {
+		if version[id] <= m.Version && m.Version <= w.Revision.Version {
+			out = append(out, id)
+		}
+	}
+	return out
+}
+
+// readOwn notes that somebody has read what they have just written. Where they
+// moved steps about, what stands elsewhere for that is read too.
+func (d *Desk) readOwn(w *store.Draft, u *User, was, after *opened, edits []procedure.Edit) error {
+	page, err := readBy(w.Reads, u, w.Revision.ProcedureID)
+	if err != nil {
+		return err
+	}
+	var ids []step.ID
+	moves := false
+	for i := range edits {
+		switch edits[i].Op {
+		case procedure.SetHeader:
+			ids = append(ids, reading.Head)
+		case procedure.Move:
+			moves = true
+			fallthrough
+		default:
+			ids = append(ids, edits[i].Target())
+		}
+	}
+	now := reading.State{Index: after.k.index, Procedure: after.p}
+	had := map[step.ID]bool{}
+	if moves {
+		for _, v := range page.Unread(reading.State{Index: was.k.index, Procedure: was.p}) {
+			had[v.Step] = true
+		}
+	}
+	page.Mark(now, ids...)
+	if moves {
+		ids = ids[:0]
+		for _, v := range page.Unread(now) {
+			if !had[v.Step] {
+				ids = append(ids, v.Step)
+			}
+		}
+		page.Mark(now, ids...)
+	}
+	return w.ReadNow(u.ID, page.Encode())
+}

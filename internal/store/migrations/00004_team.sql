@@ -1,0 +1,171 @@
+-- +goose Up
+-- What each person has read of a procedure, and exactly what each latch was closed
+-- over. An older latch has no content: nobody kept it then.
+CREATE TABLE readings (
+    procedure_id bigint NOT NULL REFERENCES procedures (id),
+    person_id    bigint NOT NULL REFERENCES people (id),
+    page         text NOT NULL,
+    at           timestamptz NOT NULL,
+    PRIMARY KEY (procedure_id, person_id)
+);
+ALTER TABLE closings ADD COLUMN content text NOT NULL DEFAULT '';
+
+-- What people say of a revision while it is written and reviewed. A remark stays on
+-- its step, by the step's id, and keeps what the step said then.
+CREATE TABLE remarks (
+    id          bigserial PRIMARY KEY,
+    revision_id bigint NOT NULL REFERENCES revisions (id),
+    kind        text NOT NULL CHECK (kind IN ('question', 'remark', 'must-change', 'suggestion')),
+    place       text NOT NULL CHECK (place IN ('page', 'phase', 'step', 'words', 'drawing')),
+    step_id     text NOT NULL DEFAULT '',
+    part        text NOT NULL DEFAULT '',
+    said        text NOT NULL DEFAULT '',
+    body        text NOT NULL DEFAULT '',
+    line        text NOT NULL DEFAULT '',
+    edits       text NOT NULL DEFAULT '',
+    effect      text NOT NULL DEFAULT '',
+    state       text NOT NULL DEFAULT 'open' CHECK (state IN ('open', 'settled', 'taken', 'declined')),
+    version     bigint NOT NULL,
+    person_id   bigint NOT NULL REFERENCES people (id),
+    at          timestamptz NOT NULL
+);
+CREATE INDEX remarks_by_revision ON remarks (revision_id, id);
+CREATE INDEX remarks_open ON remarks (revision_id) WHERE state = 'open';
+
+CREATE TABLE replies (
+    id        bigserial PRIMARY KEY,
+    remark_id bigint NOT NULL REFERENCES remarks (id),
+    act       text NOT NULL CHECK (act IN ('reply', 'settle', 'reopen', 'take', 'decline')),
+    body      text NOT NULL DEFAULT '',
+    person_id bigint NOT NULL REFERENCES people (id),
+    at        timestamptz NOT NULL
+);
+CREATE INDEX replies_by_remark ON replies (remark_id, id);
+
+-- Who was named with an @, where they are to look.
+CREATE TABLE mentions (
+    remark_id bigint NOT NULL REFERENCES remarks (id),
+    person_id bigint NOT NULL REFERENCES people (id),
+    at        timestamptz NOT NULL,
+    PRIMARY KEY (remark_id, person_id)
+);
+CREATE INDEX mentions_by_person ON mentions (person_id);
+
+-- By when a latch is to close, and who has taken it over.
+CREATE TABLE reviews (
+    revision_id bigint NOT NULL REFERENCES revisions (id),
+    latch       text NOT NULL CHECK (latch IN ('author', 'technical', 'editorial', 'bench')),
+    due         date,
+    person_id   bigint REFERENCES people (id),
+    PRIMARY KEY (revision_id, latch)
+);
+CREATE INDEX reviews_by_person ON reviews (person_id);
+
+ALTER TABLE people ADD COLUMN away_from date, ADD COLUMN away_until date;
+
+-- Releases that were taken back.
+CREATE TABLE withdrawals (
+    revision_id bigint PRIMARY KEY REFERENCES revisions (id),
+    reason      text NOT NULL,
+    person_id   bigint NOT NULL REFERENCES people (id),
+    at          timestamptz NOT NULL
+);
+
+ALTER TABLE revisions
+    DROP CONSTRAINT revisions_state_check,
+    ADD CONSTRAINT revisions_state_check CHECK (state IN ('draft', 'on review', 'latched', 'superseded', 'withdrawn', 'deleted'));
+
+-- +goose StatementBegin
+CREATE OR REPLACE FUNCTION keep_latched() RETURNS trigger LANGUAGE plpgsql AS $$
+BEGIN
+    IF TG_OP = 'INSERT' THEN
+        IF NEW.state <> 'draft' OR NEW.frozen <> '' OR NEW.sha256 <> '' OR NEW.latched_at IS NOT NULL THEN
+            RAISE EXCEPTION 'a revision starts as a draft';
+        END IF;
+        RETURN NEW;
+    END IF;
+    IF OLD.state IN ('latched', 'superseded', 'withdrawn') THEN
+        IF TG_OP = 'DELETE' OR NEW.state NOT IN ('latched', 'superseded', 'withdrawn') OR OLD.state IN ('superseded', 'withdrawn') AND NEW.state <> OLD.state
+           OR (to_jsonb(NEW) - 'state' - 'title') <> (to_jsonb(OLD) - 'state' - 'title') THEN
+            RAISE EXCEPTION 'revision % is latched and never changes', OLD.id;
+        END IF;
+        RETURN NEW;
+    END IF;
+    IF TG_OP = 'DELETE' THEN
+        RAISE EXCEPTION 'revision % is kept; a draft is marked as deleted', OLD.id;
+    END IF;
+    IF NEW.id <> OLD.id OR NEW.procedure_id <> OLD.procedure_id OR NEW.number <> OLD.number OR NEW.created_by <> OLD.created_by THEN
+        RAISE EXCEPTION 'revision % stays where it is', OLD.id;
+    END IF;
+    IF NEW.version < OLD.version THEN
+        RAISE EXCEPTION 'revision % counts its versions upwards', OLD.id;
+    END IF;
+    IF OLD.state = 'deleted' AND NEW.state NOT IN ('deleted', 'draft') OR NEW.state = 'deleted' AND OLD.state NOT IN ('deleted', 'draft') THEN
+        RAISE EXCEPTION 'only a draft is deleted, and comes back as one';
+    END IF;
+    IF NEW.state IN ('superseded', 'withdrawn') THEN
+        RAISE EXCEPTION 'revision % was never latched', OLD.id;
+    END IF;
+    IF NEW.state = 'latched' THEN
+        IF NEW.frozen = '' OR NEW.sha256 <> encode(sha256(convert_to(NEW.frozen, 'UTF8')), 'hex') OR NEW.sheet_id IS NULL OR NEW.latched_at IS NULL THEN
+            RAISE EXCEPTION 'revision % is latched with a file that is its own', OLD.id;
+        END IF;
+        IF (SELECT count(DISTINCT latch) FROM closings WHERE revision_id = OLD.id AND latch IN ('author', 'technical', 'editorial')) < 3 THEN
+            RAISE EXCEPTION 'revision % has latches open', OLD.id;
+        END IF;
+        IF EXISTS (SELECT 1 FROM remarks WHERE revision_id = OLD.id AND kind = 'must-change' AND state = 'open') THEN
+            RAISE EXCEPTION 'revision % has a point open that must be changed', OLD.id;
+        END IF;
+    ELSIF NEW.frozen <> '' OR NEW.sha256 <> '' OR NEW.latched_at IS NOT NULL THEN
+        RAISE EXCEPTION 'only a latched revision is frozen';
+    END IF;
+    RETURN NEW;
+END $$;
+
+CREATE OR REPLACE FUNCTION keep_latched_parts() RETURNS trigger LANGUAGE plpgsql AS $$
+BEGIN
+    IF TG_OP <> 'INSERT' AND EXISTS (SELECT 1 FROM revisions WHERE id = OLD.revision_id AND state IN ('latched', 'superseded', 'withdrawn', 'deleted')) THEN
+        RAISE EXCEPTION 'revision % is latched or deleted and never changes', OLD.revision_id;
+    END IF;
+    IF TG_OP <> 'DELETE' AND EXISTS (SELECT 1 FROM revisions WHERE id = NEW.revision_id AND state IN ('latched', 'superseded', 'withdrawn', 'deleted')) THEN
+        RAISE EXCEPTION 'revision % is latched or deleted and never changes', NEW.revision_id;
+    END IF;
+    IF TG_OP = 'UPDATE' AND (TG_TABLE_NAME = 'closings' OR NEW.revision_id <> OLD.revision_id) THEN
+        RAISE EXCEPTION 'a % of revision % never changes', TG_TABLE_NAME, OLD.revision_id;
+    END IF;
+    IF TG_OP = 'DELETE' THEN
+        RETURN OLD;
+    END IF;
+    RETURN NEW;
+END $$;
+
+CREATE FUNCTION keep_remarks() RETURNS trigger LANGUAGE plpgsql AS $$
+BEGIN
+    IF TG_OP = 'DELETE' OR (to_jsonb(NEW) - 'state') <> (to_jsonb(OLD) - 'state') OR OLD.state = 'taken' AND NEW.state <> 'taken' THEN
+        RAISE EXCEPTION 'what somebody said stays as they said it';
+    END IF;
+    RETURN NEW;
+END $$;
+-- +goose StatementEnd
+
+CREATE TRIGGER remarks_kept BEFORE UPDATE OR DELETE ON remarks FOR EACH ROW EXECUTE FUNCTION keep_remarks();
+CREATE TRIGGER replies_kept BEFORE UPDATE OR DELETE ON replies FOR EACH ROW EXECUTE FUNCTION keep_whole();
+CREATE TRIGGER withdrawals_kept BEFORE UPDATE OR DELETE ON withdrawals FOR EACH ROW EXECUTE FUNCTION keep_whole();
+
+-- +goose StatementBegin
+DO $$
+DECLARE
+    t text;
+    f text;
+BEGIN
+    FOREACH t IN ARRAY ARRAY['remarks', 'replies', 'withdrawals'] LOOP
+        EXECUTE format('CREATE TRIGGER %I BEFORE TRUNCATE ON %I EXECUTE FUNCTION keep_whole()', t || '_kept_whole', t);
+    END LOOP;
+    FOREACH f IN ARRAY ARRAY['keep_latched', 'keep_latched_parts', 'keep_remarks'] LOOP
+        EXECUTE format('ALTER FUNCTION %I() SET search_path = %I, pg_temp', f, current_schema());
+    END LOOP;
+END $$;
+-- +goose StatementEnd
+
+-- +goose Down
+SELECT 1 / 0 AS "there is no way back from here; restore a backup";
