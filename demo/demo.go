@@ -89,11 +89,13 @@ func Load(ctx context.Context, s *store.Store) error {
 	if err := l.renew(ctx, renew); err != nil {
 		return fmt.Errorf("loading the belt renewal: %w", err)
 	}
+	loaded := map[string]int64{}
 	for _, name := range others {
 		id, err := l.file(ctx, Document(name))
 		if err != nil {
 			return fmt.Errorf("loading %s: %w", name, err)
 		}
+		loaded[name] = id
 		if name == onReview {
 			err = l.close(ctx, "ines", id, latch.ByAuthor)
 		} else {
@@ -105,6 +107,9 @@ func Load(ctx context.Context, s *store.Store) error {
 	}
 	if err := l.halves(ctx); err != nil {
 		return err
+	}
+	if err := l.team(ctx, loaded["renew-belt-in-oil-r1.latch.json"], loaded[onReview]); err != nil {
+		return fmt.Errorf("loading the team at work: %w", err)
 	}
 	return l.sheet(ctx)
 }

@@ -38,7 +38,7 @@ func TestScreensAreAccessible(t *testing.T) {
 	w = a.window("ines")
 	screens := func(theme string) {
 		t.Helper()
-		for _, p := range []string{"/", "/procedures", "/procedures?deleted=true", "/engines", "/engines/TQ4-18P", "/engines/TV6-27D?tab=marks", "/arithmetic", "/revisions/4", "/revisions/7", "/revisions/4/turns", "/revisions/7/turns", "/revisions/4/redline", "/revisions/7/redline", "/revisions/4/versions", "/revisions/4/sheet", "/revisions/3", "/revisions/999", "/account"} {
+		for _, p := range []string{"/", "/procedures", "/procedures?deleted=true", "/engines", "/engines/TQ4-18P", "/engines/TV6-27D?tab=marks", "/arithmetic", "/revisions/4", "/revisions/7", "/revisions/4/turns", "/revisions/7/turns", "/revisions/4/review", "/revisions/7/review", "/revisions/4/versions", "/revisions/4/sheet", "/revisions/3", "/revisions/999", "/account"} {
 			w.go_(p)
 			w.find("main:not([aria-busy])")
 			look(w, theme+" "+p)

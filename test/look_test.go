@@ -196,16 +196,16 @@ func TestTheRedline(t *testing.T) {
 	w.until(`() => document.activeElement?.dataset.on === "true" && document.activeElement.innerText.includes("Tighten the tensioner bolt")`)
 	w.keys(input.KeyK)
 	w.until(`() => document.activeElement?.innerText.includes("Slacken the crank bolt")`)
-	n := w.eval(`() => document.querySelectorAll(".redline-row").length`)
+	n := w.eval(`() => document.querySelectorAll(".review-row").length`)
 	w.keys(input.KeyF)
-	w.until(`() => document.querySelectorAll(".redline-row").length > 50`)
+	w.until(`() => document.querySelectorAll(".review-row").length > 50`)
 	w.keys(input.KeyF)
-	w.until(`() => document.querySelectorAll(".redline-row").length == ` + n)
+	w.until(`() => document.querySelectorAll(".review-row").length == ` + n)
 	w.keys(input.Enter)
 	w.until(`() => location.search.includes("step=")`)
 	w.until(`() => document.querySelector("[data-steps] [data-on=true]")?.innerText.includes("Slacken")`)
 
-	w.go_("/revisions/7/redline")
+	w.go_("/revisions/7/review")
 	w.sees("The first revision: nothing stands before it")
 }
 
@@ -223,6 +223,6 @@ func TestTheVersions(t *testing.T) {
 	w.eval(`() => { const i = document.querySelector("input[type=date]"), set = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value").set; set.call(i, "2001-01-01"); i.dispatchEvent(new Event("input", {bubbles: true})); return 1 }`)
 	w.sees("No revision held on that day")
 	w.click("since revision 2")
-	w.until(`() => location.pathname.endsWith("/redline")`)
+	w.until(`() => location.pathname.endsWith("/review")`)
 	w.sees("since revision 2")
 }

@@ -239,6 +239,8 @@ type Colleague struct {
 	ID    int64        `json:"id"`
 	Name  string       `json:"name"`
 	Roles []latch.Role `json:"roles"`
+	// Closes are the latches they may close.
+	Closes []latch.Latch `json:"closes"`
 	// Away is the last day of an absence that has begun, as 2006-01-02.
 	Away string `json:"away,omitzero"`
 }
@@ -255,6 +257,7 @@ func (d *Desk) Colleagues(ctx context.Context, u *User) ([]Colleague, error) {
 	out := []Colleague{}
 	for i := range all {
 		v := Colleague{ID: all[i].ID, Name: all[i].Name, Roles: userOf(&store.Person{Roles: all[i].Roles}).Roles}
+		v.Closes = latch.Closes(v.Roles)
 		if all[i].Away(store.Now()) {
 			v.Away = all[i].AwayUntil.Format(time.DateOnly)
 		}

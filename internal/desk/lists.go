@@ -42,6 +42,7 @@ type ListQuery struct {
 	Limit   int
 	Deleted bool
 	states  []string
+	mine    bool
 }
 
 // The most procedures one page of a list has, and the most words of a filter.
@@ -65,7 +66,7 @@ func (d *Desk) Procedures(ctx context.Context, u *User, q ListQuery) (rows []Pro
 	}
 	r := d.store.Reads(ctx)
 	found, err := r.Shelves(store.ShelfQuery{
-		Words: words, Drafts: !isReader(u), Deleted: q.Deleted, States: q.states, Sort: q.Sort, Down: q.Down,
+		Words: words, Drafts: !isReader(u), Deleted: q.Deleted, States: q.states, Mine: q.mine, Sort: q.Sort, Down: q.Down,
 		Offset: max(q.Offset, 0), Limit: min(max(q.Limit, 1), mostRows), Person: u.ID, Edition: rules,
 	})
 	if err != nil {
@@ -105,10 +106,22 @@ func (d *Desk) row(ctx context.Context, r store.Reads, u *User, s *store.Shelf) 
 	if err != nil {
 		return nil, err
 	}
+	marks := d.latchMarks(u, latch.State(s.State), required, shut, s.Blocking, s.WorkedOn, nil)
+	rs, err := s.Reviews()
+	if err != nil {
+		return nil, err
+	}
+	for i := range marks {
+		for _, v := range rs {
+			if v.Latch == string(marks[i].Latch) && !marks[i].Closed {
+				marks[i].Due, marks[i].Taken, marks[i].TakenBy = v.Due, v.Person, v.Name
+			}
+		}
+	}
 	return &ProcedureRow{
 		Procedure: s.ProcedureID, Revision: s.Revision, LatchedRevision: s.LatchedID, LatchedNumber: s.LatchedNo, Engine: s.Engine, Title: s.Title,
 		Number: s.Number, State: s.State, Steps: s.Steps, Blocking: s.Blocking, Findings: s.Findings,
-		Latches: d.latchMarks(u, latch.State(s.State), required, shut, s.Blocking, s.WorkedOn, nil), ChangedBy: s.ChangedBy, ChangedAt: s.ChangedAt,
+		Latches: marks, ChangedBy: s.ChangedBy, ChangedAt: s.ChangedAt,
 	}, nil
 }
 
@@ -124,33 +137,4 @@ func (d *Desk) stand(ctx context.Context, r store.Reads, o *opened) (*store.Stan
 	}
 	v := standing(o, view.Of(o.k.index, o.p, o.rev.Version, d.house), required)
 	return &v, d.store.KeepStanding(ctx, v)
-}
-
-// mostOnDesk is how many of each kind a desk shows.
-const mostOnDesk = 200
-
-// MyDesk is what waits for somebody: latches they may close on the work of
-// others, and their own drafts.
-func (d *Desk) MyDesk(ctx context.Context, u *User) (reviews, drafts []ProcedureRow, err error) {
-	reviews, drafts = []ProcedureRow{}, []ProcedureRow{}
-	if isReader(u) {
-		return reviews, drafts, nil
-	}
-	rows, _, err := d.Procedures(ctx, u, ListQuery{Limit: mostOnDesk, states: []string{string(latch.Draft), string(latch.OnReview)}, Sort: store.ByChange, Down: true})
-	if err != nil {
-		return nil, nil, err
-	}
-	for _, r := range rows {
-		may := false
-		for _, m := range r.Latches {
-			may = may || m.MayClose
-		}
-		switch {
-		case r.State == string(latch.OnReview) && may:
-			reviews = append(reviews, r)
-		case u.Writes():
-			drafts = append(drafts, r)
-		}
-	}
-	return reviews, drafts, nil
 }

@@ -2,15 +2,18 @@ package desk_test
 
 import (
 	"encoding/xml"
+	"fmt"
 	"io"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/desk"
+	"inklatch/internal/store"
 )
 
 // list is every procedure somebody sees, by code.
@@ -55,33 +58,102 @@ func TestProceduresAreListedByCodeAndTitle(t *testing.T) {
 	}
 }
 
+// Everybody's desk says what to do, in the order of the days it is due.
 func TestEverybodysDesk(t *testing.T) {
 	h := open(t)
-	for who, want := range map[string]struct {
-		reviews, drafts, sheets int
-	}{
-		"ines":     {0, 2, 1}, // her own author's latch is closed; the V6 is still hers to change
-		"mirja":    {1, 0, 1},
-		"teodor":   {1, 0, 0},
-		"aiko":     {1, 0, 0},
-		"rosalind": {1, 1, 1},
-		"pavel":    {0, 0, 0},
-		"sunniva":  {0, 0, 0},
+	day := func(n int) string { return store.Now().AddDate(0, 0, n).Format(time.DateOnly) }
+	for who, want := range map[string][]string{
+		"ines": {
+			day(-1) + " answer 7 v38 Workshop 2 waits", day(-1) + " answer 7 v24 Is 72 mm", day(-1) + " on review 7  waits for others",
+			day(0) + " answer 18 t15a So that nobody", day(0) + " answer 18 t15a Say where", day(0) + " on review 18  waits for others",
+			" sheet 0  1 finding stands in the way", " write 4  being written",
+		},
+		"jonas": {
+			day(0) + " answer 18 t15a So that", day(0) + " answer 18 t15a Say where", day(0) + " on review 18  waits", " sheet 0  1 finding", " write 4  being written",
+		},
+		"mirja": {
+			day(0) + " settle 18 t45 Workshop 4 heard", day(0) + " review 18  technical latch: 4 to read, taken over by you", day(6) + " review 7  technical latch: 67 to read", " sheet 0  1 finding",
+		},
+		"teodor":   {day(3) + " review 18  editorial latch: ", day(6) + " review 7  editorial latch: 67 to read"},
+		"aiko":     {day(-1) + " review 7  bench latch: 67 to read"},
+		"rosalind": {day(3) + " review 18  editorial latch: 50 to read", day(6) + " review 7  technical latch: 67 to read", " sheet 0  1 finding", " write 4  being written"},
+		"pavel":    nil,
+		"sunniva":  nil,
 	} {
-		reviews, drafts, err := h.d.MyDesk(t.Context(), h.user(who))
+		tasks, err := h.d.MyDesk(t.Context(), h.user(who))
 		require.NoError(t, err)
-		sheets, err := h.d.SheetsOnDesk(t.Context(), h.user(who))
-		require.NoError(t, err)
-		assert.Len(t, reviews, want.reviews, "%s reviews", who)
-		assert.Len(t, drafts, want.drafts, "%s drafts", who)
-		assert.Len(t, sheets, want.sheets, "%s sheets", who)
-		for _, s := range sheets {
-			assert.Equal(t, "TC4-24C", s.Code)
-			assert.Equal(t, 1, s.Blocking, "one count of links is wrong in the demo's draft")
-			assert.Equal(t, 2, s.Draft)
-			assert.Equal(t, 1, s.InUse)
+		var got []string
+		for _, k := range tasks {
+			got = append(got, fmt.Sprintf("%s %s %d %s %s", k.Due, k.Kind, k.Revision, k.Step, k.Says))
+		}
+		if assert.Len(t, got, len(want), "%s: %q", who, got) {
+			for i := range want {
+				assert.True(t, strings.HasPrefix(got[i], want[i]), "%s: %q, not %q", who, got[i], want[i])
+			}
 		}
 	}
+}
+
+// What waits for somebody goes away with what they do, and comes to others.
+func TestADeskFollowsTheWork(t *testing.T) {
+	h := open(t)
+	ines, mirja, teodor := h.user("ines"), h.user("mirja"), h.user("teodor")
+	kinds := func(u *desk.User) map[string]int {
+		tasks, err := h.d.MyDesk(t.Context(), u)
+		require.NoError(t, err)
+		out := map[string]int{}
+		for _, k := range tasks {
+			if k.Revision == v6 {
+				out[k.Kind]++
+			}
+		}
+		return out
+	}
+	assert.Equal(t, 1, kinds(teodor)[desk.ToReview])
+	m := h.say(teodor, v6, desk.Said{Kind: desk.Question, Place: "page", Body: "Both banks at once, @Mirja Salmela?"})
+	assert.Equal(t, 1, kinds(mirja)[desk.ToAnswer], "she is named")
+	before := kinds(ines)[desk.ToAnswer]
+	require.NoError(t, h.answer(mirja, m.ID, "reply", "Yes."))
+	assert.Zero(t, kinds(mirja)[desk.ToAnswer])
+	assert.Equal(t, 1, kinds(teodor)[desk.ToSettle])
+	require.NoError(t, h.answer(teodor, m.ID, "settle", ""))
+	assert.Zero(t, kinds(teodor)[desk.ToSettle])
+	assert.Equal(t, before-1, kinds(ines)[desk.ToAnswer])
+	require.NoError(t, h.d.Return(t.Context(), teodor, v6, []string{"Say which bank first."}))
+	assert.Zero(t, kinds(teodor)[desk.ToReview])
+	assert.Equal(t, 1, kinds(ines)[desk.ToMend])
+	assert.Zero(t, kinds(ines)[desk.InReview])
+}
+
+// A release in which a newer sheet finds more waits for those who write, until
+// there is a draft.
+func TestAWorseReleaseWaits(t *testing.T) {
+	h := open(t)
+	h.working()
+	ines, mirja := h.user("ines"), h.user("mirja")
+	require.NoError(t, h.d.NewSheetDraft(t.Context(), ines, "TP4-20M", "Another torque."))
+	_, err := h.edit(ines, "TP4-20M", "a", 1, set("fasteners/tensioner-bolt/spec", `[{"torque":"77 N·m"}]`))
+	require.NoError(t, err)
+	_, err = h.release(mirja, "TP4-20M")
+	require.NoError(t, err)
+	h.proved(ines, "TP4-20M")
+	worse := func() (out []desk.Task) {
+		tasks, err := h.d.MyDesk(t.Context(), ines)
+		require.NoError(t, err)
+		for _, k := range tasks {
+			if k.Kind == desk.ToProve {
+				out = append(out, k)
+			}
+		}
+		return out
+	}
+	w := worse()
+	require.NotEmpty(t, w)
+	assert.Contains(t, w[0].Says, "more finding")
+	r := h.open(ines, w[0].Revision)
+	_, err = h.d.NewDraft(t.Context(), ines, r.Meta.Procedure, "The new torque.", 0)
+	require.NoError(t, err)
+	assert.Len(t, worse(), len(w)-1)
 }
 
 func TestEngineRows(t *testing.T) {
@@ -147,21 +219,21 @@ func TestEverySheetPrints(t *testing.T) {
 func TestALatchedPageKeepsItsSheet(t *testing.T) {
 	h := open(t)
 	ines, mirja := h.user("ines"), h.user("mirja")
-	before, _, err := h.d.Export(t.Context(), ines, 6)
+	before, _, err := h.d.Export(t.Context(), ines, 11)
 	require.NoError(t, err)
-	require.NoError(t, h.d.NewSheetDraft(t.Context(), ines, "TQ3-10W", "Other torque."))
-	_, err = h.edit(ines, "TQ3-10W", "a", 1, set("fasteners/crank-bolt/spec", `[{"torque":"70 N·m"}]`))
+	require.NoError(t, h.d.NewSheetDraft(t.Context(), ines, "TP4-20M", "Other torque."))
+	_, err = h.edit(ines, "TP4-20M", "a", 1, set("fasteners/tensioner-bolt/spec", `[{"torque":"70 N·m"}]`))
 	require.NoError(t, err)
-	_, err = h.release(mirja, "TQ3-10W")
+	_, err = h.release(mirja, "TP4-20M")
 	require.NoError(t, err)
-	after, _, err := h.d.Export(t.Context(), ines, 6)
+	after, _, err := h.d.Export(t.Context(), ines, 11)
 	require.NoError(t, err)
 	assert.Equal(t, string(before), string(after))
-	r, err := h.d.Revision(t.Context(), ines, 6)
+	r, err := h.d.Revision(t.Context(), ines, 11)
 	require.NoError(t, err)
 	assert.Zero(t, r.Meta.Blocking)
 	// The next draft is written on the new one.
-	id, err := h.d.NewDraft(t.Context(), ines, r.Meta.Procedure, "Torque of the crank bolt.", 0)
+	id, err := h.d.NewDraft(t.Context(), ines, r.Meta.Procedure, "Torque of the tensioner bolt.", 0)
 	require.NoError(t, err)
 	next, err := h.d.Revision(t.Context(), ines, id)
 	require.NoError(t, err)
@@ -170,8 +242,8 @@ func TestALatchedPageKeepsItsSheet(t *testing.T) {
 		found = found || strings.Contains(f.What, "the sheet says 70 N·m")
 	}
 	assert.True(t, found)
-	v := h.sheet(ines, "TQ3-10W")
-	assert.Equal(t, "70 N·m", engine.NewIndex(v.Sheet).Fastener("crank-bolt").Spec[0].Torque.String())
+	v := h.sheet(ines, "TP4-20M")
+	assert.Equal(t, "70 N·m", engine.NewIndex(v.Sheet).Fastener("tensioner-bolt").Spec[0].Torque.String())
 }
 
 // What a list says is proved once and follows every edit and every new sheet.

@@ -42,6 +42,9 @@ func (d *Desk) suggested(o *opened, s *Said, m *store.Remark) error {
 			}
 		}
 	}
+	if edit.Op == procedure.Replace && text(line) == text(old) {
+		return &Problem{Status: 422, Title: "That is what the step says already.", Field: "line"}
+	}
 	after, _, err := procedure.Apply(o.p, []procedure.Edit{edit})
 	if err != nil {
 		return &Problem{Status: 422, Title: fullStop(err.Error()), Field: "line"}

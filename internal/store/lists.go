@@ -23,6 +23,7 @@ type Shelf struct {
 	LatchedNo   int
 	WorkedOn    bool
 	Closed      string
+	Arranged    string
 	Total       int
 	// Steps and the rest come from the standing; Kept is false where there is
 	// none for this version, sheet and edition.
@@ -51,6 +52,24 @@ func (s *Shelf) Closings() ([]ShelfClosing, error) {
 	return out, err
 }
 
+// ShelfReview is by when a latch is to close in a list, and who has taken it over.
+type ShelfReview struct {
+	Latch  string `json:"latch"`
+	Due    string `json:"due"`
+	Person int64  `json:"person"`
+	Name   string `json:"name"`
+}
+
+// Reviews are the due dates and takers of the row's latches.
+func (s *Shelf) Reviews() ([]ShelfReview, error) {
+	var out []ShelfReview
+	if s.Arranged == "" {
+		return nil, nil
+	}
+	err := json.Unmarshal([]byte(s.Arranged), &out)
+	return out, err
+}
+
 // ShelfSort is a column procedures are sorted by.
 type ShelfSort string
 
@@ -61,6 +80,8 @@ const (
 	ByState    ShelfSort = "state"
 	ByFindings ShelfSort = "findings"
 	ByChange   ShelfSort = "changed"
+	// ByDue is by the day the first open latch is to close, those without one last.
+	ByDue ShelfSort = "due"
 )
 
 // orders are the SQL of each, with the same last columns so that pages are stable.
@@ -70,6 +91,7 @@ var orders = map[ShelfSort]string{
 	ByState:    "x.state %s, x.engine, x.title, x.procedure_id",
 	ByFindings: "coalesce(x.blocking, 0) %s, coalesce(x.findings, 0) %s, x.engine, x.title, x.procedure_id",
 	ByChange:   "x.changed_at %s, x.procedure_id",
+	ByDue:      "x.due %s NULLS LAST, x.changed_at DESC, x.procedure_id",
 }
 
 // ShelfQuery says which procedures a list shows.
@@ -81,6 +103,8 @@ type ShelfQuery struct {
 	Drafts bool
 	// Deleted lists deleted drafts in place of the others.
 	Deleted bool
+	// Mine keeps revisions that Person has worked on.
+	Mine bool
 	// States, when not empty, keeps revisions in one of them.
 	States []string
 	Sort   ShelfSort
@@ -114,13 +138,19 @@ func (r Reads) Shelves(q ShelfQuery) ([]Shelf, error) {
 		down = "DESC"
 	}
 	order = strings.ReplaceAll(order, "%s", down)
-	people, found := "", "NULL::int AS blocking, NULL::int AS findings"
+	people, found := "", "NULL::int AS blocking, NULL::int AS findings, NULL::date AS due"
 	if len(q.Words) > 0 {
 		people = " JOIN people who ON who.id = r.changed_by"
 	}
 	if q.Sort == ByFindings {
 		people += kept("p.engine", "r")
-		found = "s.blocking, s.findings"
+		found = "s.blocking, s.findings, NULL::date AS due"
+	}
+	if q.Sort == ByDue {
+		found = "NULL::int AS blocking, NULL::int AS findings, " + firstDue + " AS due"
+	}
+	if q.Mine {
+		where = append(where, "EXISTS (SELECT 1 FROM record e WHERE e.revision_id = r.id AND e.person_id = @person AND "+work+")")
 	}
 	// The page is picked from as little as the order and the filter need; what a
 	// row says is looked up for the page alone.
@@ -136,7 +166,9 @@ func (r Reads) Shelves(q ShelfQuery) ([]Shelf, error) {
 			coalesce(s.steps, 0) AS steps, coalesce(s.blocking, 0) AS blocking, coalesce(s.findings, 0) AS findings, coalesce(s.requires, '') AS requires,
 			EXISTS (SELECT 1 FROM record e WHERE e.revision_id = r.id AND e.person_id = @person AND ` + work + `) AS worked_on,
 			coalesce((SELECT json_agg(json_build_object('latch', c.latch, 'person', c.person_id, 'name', n.name, 'at', c.at) ORDER BY c.at)::text
-				FROM closings c JOIN people n ON n.id = c.person_id WHERE c.revision_id = r.id), '') AS closed
+				FROM closings c JOIN people n ON n.id = c.person_id WHERE c.revision_id = r.id), '') AS closed,
+			coalesce((SELECT json_agg(json_build_object('latch', v.latch, 'due', coalesce(v.due::text, ''), 'person', coalesce(v.person_id, 0), 'name', coalesce(n.name, '')))::text
+				FROM reviews v LEFT JOIN people n ON n.id = v.person_id WHERE v.revision_id = r.id), '') AS arranged
 		FROM page JOIN revisions r ON r.id = page.id JOIN people who ON who.id = r.changed_by
 			LEFT JOIN revisions l ON l.procedure_id = r.procedure_id AND l.state = 'latched'` + kept("page.engine", "r") + `
 		ORDER BY page.nth`
@@ -144,6 +176,9 @@ func (r Reads) Shelves(q ShelfQuery) ([]Shelf, error) {
 	err := r.db.Raw(sql, args).Scan(&out).Error
 	return out, err
 }
+
+// firstDue is the day by which the first open latch of r is to close.
+const firstDue = `(SELECT min(v.due) FROM reviews v WHERE v.revision_id = r.id AND NOT EXISTS (SELECT 1 FROM closings c WHERE c.revision_id = r.id AND c.latch = v.latch))`
 
 // shown is which revision of each procedure a list shows: the open one for those
 // who work on it, otherwise the latched one.

@@ -253,7 +253,7 @@ func TestAnOlderRecordIsTakenUp(t *testing.T) {
 	require.NoError(t, demo.Load(t.Context(), s))
 	require.NoError(t, s.Close())
 	owner := pgtest.Owner(t, c)
-	tampered(t, owner, "DELETE FROM anchors; UPDATE record SET form = 1, sheet_id = 0; "+strings.Replace(rechain, `e.form || E'\n' || last`, `last`, 1))
+	tampered(t, owner, "DELETE FROM replies; DELETE FROM mentions; DELETE FROM remarks; DELETE FROM anchors; UPDATE record SET form = 1, sheet_id = 0; "+strings.Replace(rechain, `e.form || E'\n' || last`, `last`, 1))
 	_, err = owner.Exec(strings.NewReplacer(`e.form || E'\n' || last`, "last", `e.revision_id || E'\n' || e.sheet_id || E'\n' || '"' || e.what || '"'`, `e.revision_id || E'\n' || e.what`, "UPDATE record SET prev", "UPDATE record SET prev").Replace("BEGIN; SET LOCAL session_replication_role = replica; " + rechain + "; COMMIT"))
 	require.NoError(t, err)
 	s, err = store.Open(t.Context(), c)
@@ -267,4 +267,32 @@ func TestAnOlderRecordIsTakenUp(t *testing.T) {
 	r, err = s.Verify(t.Context(), nil)
 	require.NoError(t, err)
 	assert.Contains(t, strings.Join(r.Troubles, " "), "The roles of Ines Okafor")
+}
+
+// What somebody said, what a latch was closed over and who withdrew a release are
+// held against the record too.
+func TestTalkIsHeldAgainstTheRecord(t *testing.T) {
+	c := pgtest.Config(t)
+	s, err := store.Open(t.Context(), c)
+	require.NoError(t, err)
+	defer s.Close()
+	require.NoError(t, demo.Load(t.Context(), s))
+	owner := pgtest.Owner(t, c)
+	for _, x := range []struct{ change, says string }{
+		{"UPDATE remarks SET body = 'x' WHERE id = 2", "Remark 2 is not what the record says"},
+		{"UPDATE replies SET body = 'x' WHERE id = 1", "Answer 1 to remark 1 is not what the record says"},
+		{"DELETE FROM replies WHERE id = 1", "Answer 1 is in the record and nowhere else"},
+		{"UPDATE closings SET content = replace(content, '\"sheet\":', '\"sheet\": ') WHERE revision_id = 5 AND latch = 'technical'", "What the technical latch of revision 5 was closed over"},
+		{"INSERT INTO withdrawals VALUES (5, 'x', 1, now())", "Revision 5 was withdrawn without a line"},
+		{"UPDATE revisions SET state = 'withdrawn' WHERE id = 6", "Revision 6 is withdrawn; by the record it is"},
+	} {
+		tampered(t, owner, x.change)
+		r, err := s.Verify(t.Context(), nil)
+		require.NoError(t, err)
+		assert.Contains(t, strings.Join(r.Troubles, "\n"), x.says, x.change)
+	}
+	for _, q := range []string{"UPDATE remarks SET body = 'x'", "DELETE FROM remarks", "UPDATE replies SET body = 'x'", "DELETE FROM withdrawals"} {
+		_, err := s.SQL().Exec(q)
+		assert.Error(t, err, q)
+	}
 }

@@ -20,15 +20,11 @@ import (
 
 // MyDesk is what waits for the person.
 func (s *Site) MyDesk(ctx context.Context, _ api.MyDeskRequestObject) (api.MyDeskResponseObject, error) {
-	reviews, drafts, err := s.desk.MyDesk(ctx, user(ctx))
+	v, err := s.desk.MyDesk(ctx, user(ctx))
 	if err != nil {
 		return nil, err
 	}
-	sheets, err := s.desk.SheetsOnDesk(ctx, user(ctx))
-	if err != nil {
-		return nil, err
-	}
-	return api.MyDesk200JSONResponse{Reviews: reviews, Drafts: drafts, Sheets: sheets}, nil
+	return api.MyDesk200JSONResponse{Tasks: v}, nil
 }
 
 // ListProcedures lists the procedures.

@@ -97,11 +97,11 @@ const versions = createRoute({
   validateSearch: placesOf("on"),
   component: lazyRouteComponent(() => import("./screens/versions/Versions"), "Versions"),
 });
-const redline = createRoute({
+const review = createRoute({
   getParentRoute: () => inside,
-  path: "/revisions/$revision/redline",
-  validateSearch: placesOf("against"),
-  component: lazyRouteComponent(() => import("./screens/redline/Redline"), "Redline"),
+  path: "/revisions/$revision/review",
+  validateSearch: placesOf("against", "step"),
+  component: lazyRouteComponent(() => import("./screens/review/Review"), "Review"),
 });
 const arithmetic = createRoute({
   getParentRoute: () => inside,
@@ -126,7 +126,7 @@ export const router = createRouter({
   routeTree: root.addChildren([
     signIn,
     enter,
-    inside.addChildren([desk, procedures, engines, engine, write, turns, redline, versions, sheet, arithmetic, people, account]),
+    inside.addChildren([desk, procedures, engines, engine, write, turns, review, versions, sheet, arithmetic, people, account]),
   ]),
   context: { client: undefined as unknown as QueryClient },
   defaultPreload: "intent",

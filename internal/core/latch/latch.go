@@ -227,8 +227,16 @@ func MayWithdraw(roles []Role) error {
 	return fmt.Errorf("only %s can withdraw a release", people(closers[ByTechnical]))
 }
 
-// Closers are the roles that may close a latch.
-func (l Latch) Closers() []Role { return slices.Clone(closers[l]) }
+// Closes are the latches that somebody with these roles may close, as they are shown.
+func Closes(roles []Role) []Latch {
+	out := []Latch{}
+	for _, l := range []Latch{ByAuthor, ByTechnical, ByEditorial, ByBench} {
+		if MayEverClose(l, roles) == nil {
+			out = append(out, l)
+		}
+	}
+	return out
+}
 
 // MayEverPutIntoUse says why somebody with these roles may put no engine sheet
 // into use, nil when they may.

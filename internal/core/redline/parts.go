@@ -10,6 +10,23 @@ import (
 	"inklatch/internal/core/step"
 )
 
+// places say where a step stood and stands: what it is done after, with the phase
+// where that is another.
+func places(before State, was int, after State, now int) (string, string) {
+	a, b := place(before, was), place(after, now)
+	if p, q := before.Procedure.Steps[was].Phase, after.Procedure.Steps[now].Phase; p != q {
+		return phaseName(p) + ", " + a, phaseName(q) + ", " + b
+	}
+	return a, b
+}
+
+func place(s State, at int) string {
+	if at == 0 {
+		return "first of all"
+	}
+	return "after “" + strings.TrimSuffix(s.Procedure.Steps[at-1].Full(s.Index), ".") + "”"
+}
+
 // phaseName is what a phase is called on a page.
 func phaseName(p step.Phase) string {
 	for _, q := range step.Phases {

@@ -71,13 +71,16 @@ type Part struct {
 	Weight latch.Weight `json:"weight"`
 	Before string       `json:"before,omitzero"`
 	After  string       `json:"after,omitzero"`
+	// Words are both with what went out and what came in, where there is something of
+	// both.
+	Words []Word `json:"words,omitempty"`
 	// Opens are the latches that such a change opens again.
 	Opens []latch.Latch `json:"opens"`
 }
 
 // of is one change with the latches it opens.
 func of(what string, w latch.Weight, before, after string) Part {
-	return Part{what, w, before, after, latch.Opens(w)}
+	return Part{What: what, Weight: w, Before: before, After: after, Opens: latch.Opens(w)}
 }
 
 // State is one state of a procedure on its engine sheet.
@@ -197,7 +200,8 @@ func (r *Redline) rows(before, after State, changes []latch.Change) {
 			switch c.Kind {
 			case latch.Moved:
 				row.Kind = Moved
-				row.Parts = append(row.Parts, of(c.What, c.Weight, phaseName(b.Steps[k].Phase), phaseName(s.Phase)))
+				was, now := places(before, k, after, i)
+				row.Parts = append(row.Parts, of(c.What, c.Weight, was, now))
 			case latch.Changed:
 				if row.Kind == Same {
 					row.Kind = Changed
@@ -205,6 +209,9 @@ func (r *Redline) rows(before, after State, changes []latch.Change) {
 				p := partOf(c, &b.Steps[k], s, row.Before, row.After)
 				if c.What == "tools" {
 					p.Before, p.After = tools(before.Index, b.Steps[k].Tools), tools(after.Index, s.Tools)
+				}
+				if p.Before != "" && p.After != "" {
+					p.Words = Words(p.Before, p.After)
 				}
 				row.Parts = append(row.Parts, p)
 			}

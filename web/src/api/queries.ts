@@ -58,6 +58,12 @@ export const archetypes = queryOptions({
   queryFn: () => ask(api.GET("/api/archetypes")),
   staleTime: Number.POSITIVE_INFINITY,
 });
+/** colleagues are those who work on pages. */
+export const colleagues = queryOptions({
+  queryKey: ["colleagues"],
+  queryFn: () => ask(api.GET("/api/colleagues")),
+  staleTime: 60_000,
+});
 export const people = queryOptions({ queryKey: ["people"], queryFn: () => ask(api.GET("/api/people")) });
 export const places = queryOptions({ queryKey: ["places"], queryFn: () => ask(api.GET("/api/session/places")), staleTime: 0 });
 export const engines = queryOptions({ queryKey: ["engines"], queryFn: () => ask(api.GET("/api/engines")) });

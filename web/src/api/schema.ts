@@ -2206,6 +2206,22 @@ export interface components {
             read: number;
             unread: components["schemas"]["UnreadStep"][];
         };
+        DeskTask: {
+            /** @enum {string} */
+            kind: "settle" | "answer" | "mend" | "review" | "prove" | "sheet" | "write" | "on review";
+            due?: string;
+            /** Format: int64 */
+            revision?: number;
+            step?: string;
+            engine: string;
+            title: string;
+            number?: number;
+            says: string;
+            by?: string;
+            /** Format: date-time */
+            at: string;
+            row?: components["schemas"]["ProcedureRow"];
+        };
         UnreadStep: {
             step: string;
             /** @enum {string} */
@@ -2288,6 +2304,7 @@ export interface components {
             id: number;
             name: string;
             roles: string[];
+            closes: string[];
             away?: string;
         };
         LatchWant: {
@@ -2358,6 +2375,7 @@ export interface components {
             weight: string;
             before?: string;
             after?: string;
+            words?: components["schemas"]["RedlineWord"][];
             opens: string[];
         };
         RedlineWord: {
@@ -2576,10 +2594,8 @@ export interface components {
             revision: number;
         };
         Desk: {
-            /** @description engine sheets being drawn up */
-            sheets: components["schemas"]["EngineRow"][];
-            reviews: components["schemas"]["ProcedureRow"][];
-            drafts: components["schemas"]["ProcedureRow"][];
+            /** @description what waits, in the order of the days it is due */
+            tasks: components["schemas"]["DeskTask"][];
         };
         LookRequest: {
             edits?: components["schemas"]["Edit"][];

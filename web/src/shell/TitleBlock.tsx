@@ -1,11 +1,12 @@
 import { Link, useNavigate } from "@tanstack/react-router";
-import { DropdownMenu, Popover, Tooltip } from "radix-ui";
-import { type ReactNode, useState } from "react";
-import { Failure, type S } from "../api/client";
+import { DropdownMenu } from "radix-ui";
+import type { ReactNode } from "react";
+import type { S } from "../api/client";
 import { Cell } from "./Cell";
+import { LatchButton } from "./LatchButton";
 import { NewDraft } from "./NewDraft";
-import { type Moved, MovedOn, movedOn } from "./MovedOn";
-import { say } from "./toast";
+import { when } from "./rows";
+import { Withdraw } from "./Withdraw";
 
 /** TitleBlock is the strip over every view of a procedure: what it is, for what, how far, and which latches are open. */
 export function TitleBlock({
@@ -21,7 +22,7 @@ export function TitleBlock({
   onClose: (latch: string, seen?: number) => Promise<unknown>;
   /** onRead shows the newest version */
   onRead: () => Promise<unknown>;
-  on: "write" | "turns" | "redline" | "versions" | "sheet";
+  on: "write" | "turns" | "review" | "versions" | "sheet";
   right?: ReactNode;
   writes: boolean;
 }) {
@@ -75,10 +76,10 @@ export function TitleBlock({
         <Cell name="Blocks release">
           <span className={meta.blocking ? "text-clash" : "text-held"}>{meta.blocking || "nothing"}</span>
         </Cell>
-        <Cell name={meta.state === "latched" || meta.state === "superseded" ? "Latches closed" : "Latches to close"}>
+        <Cell name={["latched", "superseded", "withdrawn"].includes(meta.state) ? "Latches closed" : "Latches to close"}>
           <span className="flex gap-1.5 pt-px">
             {meta.latches.map((l) => (
-              <LatchButton key={l.latch} mark={l} onClose={onClose} onRead={onRead} />
+              <LatchButton key={l.latch} meta={meta} mark={l} writes={writes} onClose={onClose} onRead={onRead} />
             ))}
           </span>
         </Cell>
@@ -103,13 +104,14 @@ export function TitleBlock({
           Turns
         </Link>
         <Link
-          to="/revisions/$revision/redline"
+          to="/revisions/$revision/review"
           params={{ revision: String(meta.id) }}
           activeOptions={{ exact: true }}
           className="tab"
-          data-on={on === "redline"}
+          data-on={on === "review"}
         >
-          Redline
+          {meta.state === "draft" || meta.state === "on review" ? "Review" : "Redline"}
+          {meta.questions ? <span className="ml-1.5 text-small text-marking">{meta.questions}</span> : null}
         </Link>
         <Link
           to="/revisions/$revision/versions"
@@ -131,9 +133,16 @@ export function TitleBlock({
         </Link>
         <span className="ml-auto flex flex-wrap items-center gap-x-2 self-center text-small text-ink-2">
           {right}
-          {meta.state === "latched" && writes && <NewDraft meta={meta} onDraft={go} />}
+          {meta.mayWithdraw && <Withdraw meta={meta} onDone={onRead} />}
+          {(meta.state === "latched" || meta.state === "withdrawn") && writes && <NewDraft meta={meta} onDraft={go} />}
         </span>
       </div>
+      {meta.withdrawn && (
+        <p role="alert" className="border-b border-clash bg-clash-wash px-4 py-1.5">
+          <b className="font-[650] text-clash">Withdrawn</b> by {meta.withdrawn.by}, {when(meta.withdrawn.at)}:{" "}
+          {meta.withdrawn.reason}
+        </p>
+      )}
     </div>
   );
 }
@@ -141,99 +150,7 @@ export function TitleBlock({
 const views = {
   write: "/revisions/$revision",
   turns: "/revisions/$revision/turns",
-  redline: "/revisions/$revision/redline",
+  review: "/revisions/$revision/review",
   versions: "/revisions/$revision/versions",
   sheet: "/revisions/$revision/sheet",
 } as const;
-
-const names: Record<string, string> = { author: "Author", technical: "Technical", editorial: "Editorial", bench: "Bench" };
-
-function LatchButton({
-  mark,
-  onClose,
-  onRead,
-}: {
-  mark: S["LatchMark"];
-  onClose: (latch: string, seen?: number) => Promise<unknown>;
-  onRead: () => Promise<unknown>;
-}) {
-  const [open, setOpen] = useState(false);
-  const [moved, setMoved] = useState<Moved>();
-  const [trouble, setTrouble] = useState("");
-  const look =
-    "inline-flex h-[20px] items-center rounded-[2px] border px-2 text-small leading-none font-normal whitespace-nowrap";
-  if (mark.closed || !mark.mayClose) {
-    return (
-      <Tooltip.Root>
-        <Tooltip.Trigger
-          className={`${look} cursor-default ${mark.closed ? "border-transparent bg-film text-ink-2" : "border-edge bg-(--white) text-ink-2"}`}
-          aria-label={`${names[mark.latch]} latch ${mark.closed ? `closed by ${mark.by}` : "open"}`}
-        >
-          {mark.closed && (
-            <span aria-hidden className="mr-1">
-              ✓
-            </span>
-          )}
-          {names[mark.latch]}
-        </Tooltip.Trigger>
-        <Tooltip.Portal>
-          <Tooltip.Content className="float z-50 max-w-[260px] px-3 py-1.5 text-small" sideOffset={5}>
-            {mark.closed
-              ? `Closed by ${mark.by}, ${new Date(mark.at ?? "").toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })}`
-              : sentence(mark.whyNot)}
-          </Tooltip.Content>
-        </Tooltip.Portal>
-      </Tooltip.Root>
-    );
-  }
-  return (
-    <Popover.Root
-      open={open}
-      onOpenChange={(v) => {
-        setOpen(v);
-        setMoved(undefined);
-        setTrouble("");
-      }}
-    >
-      <Popover.Trigger className={`${look} border-marking bg-(--white) font-semibold text-marking hover:bg-marking-wash`}>
-        Close {mark.latch}
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content className={`float z-50 p-3 ${moved ? "w-[400px]" : "w-[280px]"}`} align="end" sideOffset={5}>
-          <p className="font-[650]">Close the {mark.latch} latch?</p>
-          <p className="mt-1 text-small text-ink-2">
-            {mark.latch === "author"
-              ? "The draft goes on review. A later edit opens the latches it touches again."
-              : "Your name goes on the sheet’s record. When the last latch closes, the revision never changes again."}
-          </p>
-          {trouble && (
-            <p role="alert" className="mt-2 border-l-[3px] border-clash bg-clash-wash px-2 py-1 text-small">
-              {trouble}
-            </p>
-          )}
-          {moved && <MovedOn moved={moved} what="The draft" />}
-          <button
-            type="button"
-            className="button solid mt-2"
-            onClick={async () => {
-              try {
-                await onClose(mark.latch, moved?.version);
-                setOpen(false);
-                say(`The ${mark.latch} latch is closed`);
-              } catch (e) {
-                const later = e instanceof Failure ? movedOn(e) : undefined;
-                setMoved(later);
-                setTrouble(later ? "" : e instanceof Failure ? e.message : "That did not work.");
-                if (later) onRead().catch(() => undefined);
-              }
-            }}
-          >
-            {moved ? "I have seen this: close the latch" : "Close the latch"}
-          </button>
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
-  );
-}
-
-const sentence = (s?: string) => (s ? `${s.charAt(0).toUpperCase()}${s.slice(1)}.` : "");

@@ -2,35 +2,47 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import type { ReactNode } from "react";
 import type { S } from "../../api/client";
-import { myDesk, whoAmI } from "../../api/queries";
+import { myDesk } from "../../api/queries";
+import { day, today } from "../../shell/days";
 import { Blockers, Latches, when } from "../../shell/rows";
 import { Trouble, Waiting } from "../../shell/Trouble";
 import { useTitle } from "../../shell/useTitle";
 
-/** Desk is what waits for the person who looks, and nothing else. */
+type Task = S["DeskTask"];
+
+/** what there is to do, as the first word of a line */
+const verbs: Record<Task["kind"], string> = {
+  settle: "Settle",
+  answer: "Answer",
+  mend: "Mend",
+  review: "Review",
+  prove: "Prove again",
+  sheet: "Engine sheet",
+  write: "Write",
+  "on review": "On review",
+};
+
+/** Desk is what waits for the person who looks, by the day it is due. */
 export function Desk() {
-  const { data, error, refetch } = useQuery(myDesk);
-  const { data: me } = useQuery(whoAmI);
+  const { data, error, refetch } = useQuery({ ...myDesk, refetchInterval: 60_000 });
   useTitle("My desk");
   if (error) return <Trouble error={error} again={refetch} />;
   if (!data) return <Waiting />;
-  const n = data.reviews.length;
+  const groups = grouped(data.tasks);
   return (
     <main id="main" className="scroller h-full overflow-auto">
       <div className="mx-auto max-w-[1120px] px-6 py-6 max-md:px-3">
-        <h1 className="text-title">
-          {n > 0
-            ? `${n} revision${n === 1 ? "" : "s"} wait${n === 1 ? "s" : ""} for your latch`
-            : data.drafts.length + data.sheets.length > 0
-              ? "Nothing waits for your latch"
-              : "Your desk is clear"}
-        </h1>
-        {n > 0 && <List name="To review" rows={data.reviews} />}
-        {data.drafts.length > 0 && <List name={me?.writes ? "Being written" : "On review"} rows={data.drafts} />}
-        {data.sheets.length > 0 && <Sheets rows={data.sheets} />}
-        {n + data.drafts.length + data.sheets.length === 0 && (
+        <h1 className="text-title">{says(data.tasks)}</h1>
+        {groups.map((g) => (
+          <Group key={g.name} name={g.name} late={g.late}>
+            {g.tasks.map((t) => (
+              <TaskRow key={`${t.kind} ${t.revision ?? t.engine} ${t.step ?? ""} ${t.at}`} task={t} />
+            ))}
+          </Group>
+        ))}
+        {data.tasks.length === 0 && (
           <p className="mt-2 max-w-[60ch] text-ink-2">
-            Revisions sent on review turn up here when it is your latch that is open.{" "}
+            Revisions sent on review turn up here when it is your latch that is open, and questions when they are for you.{" "}
             <Link to="/procedures" className="text-marking">
               Look through the procedures
             </Link>
@@ -42,25 +54,56 @@ export function Desk() {
   );
 }
 
-/** Group is one list on the desk; its columns stand where those of the others do. */
-function Group({ name, head, children }: { name: string; head: string[]; children: ReactNode }) {
+const waits = (t: Task) => t.kind !== "on review" && t.kind !== "write" && t.kind !== "sheet";
+
+/** says answers the first question: what now? */
+function says(tasks: Task[]) {
+  const n = tasks.filter(waits).length;
+  const late = tasks.filter((t) => waits(t) && t.due && t.due < today()).length;
+  if (n === 0) return tasks.length > 0 ? "Nothing waits for you" : "Your desk is clear";
+  const things = n === 1 ? "One thing waits for you" : `${n} things wait for you`;
+  return late > 0 ? `${things}, ${late === n ? (n === 1 ? "and is late" : "all late") : `${late} late`}` : things;
+}
+
+/** grouped puts tasks under the days they are due, those that only stand there last. */
+function grouped(tasks: Task[]) {
+  const now = today();
+  const week = new Date(Date.now() + 7 * 86_400_000).toISOString().slice(0, 10);
+  const place = (t: Task) =>
+    !waits(t) && !t.due
+      ? "On the desk"
+      : !t.due
+        ? "Without a day"
+        : t.due < now
+          ? "Late"
+          : t.due === now
+            ? "Today"
+            : t.due <= week
+              ? "This week"
+              : "Later";
+  return ["Late", "Today", "This week", "Later", "Without a day", "On the desk"]
+    .map((name) => ({ name, late: name === "Late", tasks: tasks.filter((t) => place(t) === name) }))
+    .filter((g) => g.tasks.length > 0);
+}
+
+function Group({ name, late, children }: { name: string; late: boolean; children: ReactNode }) {
   return (
     <section className="mt-6">
-      <h2 className="mb-1 text-body">{name}</h2>
+      <h2 className={`mb-1 text-body ${late ? "text-clash" : ""}`}>{name}</h2>
       <div className="scroll-wide">
-        <table className="list-table min-w-[860px] table-fixed" aria-label={name}>
+        <table className="list-table min-w-[900px] table-fixed" aria-label={name}>
           <colgroup>
             <col className="w-[96px]" />
+            <col className="w-[88px]" />
             <col />
-            <col className="w-[160px]" />
-            <col className="w-[116px]" />
-            <col className="w-[236px]" />
-            <col className="w-[166px]" />
+            <col className="w-[300px]" />
+            <col className="w-[180px]" />
+            <col className="w-[92px]" />
           </colgroup>
-          <thead>
+          <thead className="sr-only">
             <tr>
-              {head.map((h, i) => (
-                <th key={h} scope="col" className={i === head.length - 1 ? "num" : undefined}>
+              {["What to do", "Code", "Where", "What it is", "How it stands", "Due or changed"].map((h) => (
+                <th key={h} scope="col">
                   {h}
                 </th>
               ))}
@@ -73,62 +116,57 @@ function Group({ name, head, children }: { name: string; head: string[]; childre
   );
 }
 
-function Sheets({ rows }: { rows: S["EngineRow"][] }) {
+function TaskRow({ task: t }: { task: Task }) {
+  const late = !!t.due && t.due < today();
   return (
-    <Group name="Engine sheets being drawn up" head={["Code", "Engine", "Sheet", "Findings", "Procedures", "Last changed"]}>
-      {rows.map((r) => (
-        <tr key={r.code}>
-          <td className="text-ink-2">{r.code}</td>
-          <th scope="row">
-            <Link to="/engines/$code" params={{ code: r.code }} className="row-link">
-              {r.maker}, {r.cylinders} cylinder{r.cylinders === 1 ? "" : "s"}
-              {r.use && `, ${r.use}`}
-            </Link>
-          </th>
-          <td>
-            {r.draft} <span className="text-ink-2">{r.inUse ? `draft, in place of ${r.inUse}` : "draft, the first"}</span>
-          </td>
-          <td>
-            <Blockers blocking={r.blocking} findings={r.findings} />
-          </td>
-          <td className="text-ink-2">
-            {r.procedures} procedure{r.procedures === 1 ? "" : "s"}
-          </td>
-          <td className="num text-ink-2">{when(r.at)}</td>
-        </tr>
-      ))}
-    </Group>
+    <tr data-task={t.kind}>
+      <td className={waits(t) ? "font-[650]" : "text-ink-2"}>{verbs[t.kind]}</td>
+      <td className="text-ink-2">{t.engine}</td>
+      <th scope="row">
+        <Where task={t} />
+      </th>
+      <td className="truncate" title={t.says} colSpan={t.row ? 1 : 2}>
+        {(t.kind === "answer" || t.kind === "settle") && <span className="text-ink-2">{t.by}: </span>}
+        {t.says}
+      </td>
+      {t.row && (
+        <td>
+          {t.kind === "review" || t.kind === "on review" ? (
+            <Latches marks={t.row.latches} />
+          ) : (
+            <Blockers blocking={t.row.blocking} findings={t.row.findings} />
+          )}
+        </td>
+      )}
+      <td className={`num ${late ? "font-semibold text-clash" : "text-ink-2"}`}>{t.due ? day(t.due) : when(t.at)}</td>
+    </tr>
   );
 }
 
-function List({ name, rows }: { name: string; rows: S["ProcedureRow"][] }) {
+/** Where leads to the place at which it is done. */
+function Where({ task: t }: { task: Task }) {
+  if (t.kind === "sheet")
+    return (
+      <Link to="/engines/$code" params={{ code: t.engine }} className="row-link">
+        {t.title}
+      </Link>
+    );
+  const params = { revision: String(t.revision) };
+  const name = (
+    <>
+      {t.title}
+      {t.number ? <span className="font-normal text-ink-2"> {t.number}</span> : null}
+    </>
+  );
+  if (t.kind === "write" || t.kind === "prove")
+    return (
+      <Link to="/revisions/$revision" params={params} className="row-link">
+        {name}
+      </Link>
+    );
   return (
-    <Group name={name} head={["Code", "Procedure", "Revision", "Findings", "Latches", "Last changed"]}>
-      {rows.map((r) => (
-        <tr key={r.revision}>
-          <td className="text-ink-2">{r.engine}</td>
-          <th scope="row">
-            <Link to="/revisions/$revision" params={{ revision: String(r.revision) }} className="row-link">
-              {r.title}
-            </Link>
-          </th>
-          <td>
-            {r.number}{" "}
-            <span className="text-ink-2">
-              {r.state}, {r.steps} step{r.steps === 1 ? "" : "s"}
-            </span>
-          </td>
-          <td>
-            <Blockers blocking={r.blocking} findings={r.findings} />
-          </td>
-          <td>
-            <Latches marks={r.latches} />
-          </td>
-          <td className="num truncate text-ink-2">
-            {r.changedBy}, {when(r.changedAt)}
-          </td>
-        </tr>
-      ))}
-    </Group>
+    <Link to="/revisions/$revision/review" params={params} search={t.step ? { step: t.step } : {}} className="row-link">
+      {name}
+    </Link>
   );
 }

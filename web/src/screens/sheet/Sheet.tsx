@@ -1,13 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
 import { useParams } from "@tanstack/react-router";
-import { type ReactNode, useMemo } from "react";
+import { type ReactNode, useCallback, useMemo } from "react";
 import type { S } from "../../api/client";
 import { Pattern } from "../../drawing/Pattern";
 import { record, sheet, whoAmI } from "../../api/queries";
 import { useActions } from "../../shell/actions";
 import { TitleBlock } from "../../shell/TitleBlock";
 import { Trouble, Waiting } from "../../shell/Trouble";
+import { when } from "../../shell/rows";
 import { useClose } from "../../shell/useClose";
+import { useLive } from "../../shell/useLive";
 import { usePrinted } from "./usePrinted";
 
 /** together keeps a figure on one line with its unit and its tolerance. */
@@ -19,6 +21,10 @@ const cap = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
 export function Sheet() {
   const id = Number(useParams({ from: "/inside/revisions/$revision/sheet" }).revision);
   const { data: s, error, refetch } = useQuery(sheet(id));
+  useLive(
+    id,
+    useCallback(() => void refetch(), [refetch]),
+  );
   const { data: me } = useQuery(whoAmI);
   const { data: done } = useQuery(record(id));
   const close = useClose(id, s?.meta.version);
@@ -55,16 +61,19 @@ export function Sheet() {
       />
       <div className="scroller min-h-0 flex-1 overflow-auto bg-film">
         <article className="paper border-x border-rule px-11 py-8 text-body">
+          {s.meta.withdrawn && <Across />}
           <Strip s={s} />
           {s.meta.state !== "latched" && (
             <p className="mt-3 border-l-[3px] border-clash bg-clash-wash px-3 py-1.5 font-[650]">
-              {s.meta.state === "superseded"
-                ? "Superseded: a newer revision is latched."
-                : s.meta.state === "deleted"
-                  ? "Deleted: this draft is no longer being written."
-                  : s.meta.state === "on review"
-                    ? "Not released: this revision is on review."
-                    : "Not released: this revision is still being written."}
+              {s.meta.withdrawn
+                ? `Withdrawn by ${s.meta.withdrawn.by}, ${when(s.meta.withdrawn.at)}. Do not work by this sheet: ${s.meta.withdrawn.reason}`
+                : s.meta.state === "superseded"
+                  ? "Superseded: a newer revision is latched."
+                  : s.meta.state === "deleted"
+                    ? "Deleted: this draft is no longer being written."
+                    : s.meta.state === "on review"
+                      ? "Not released: this revision is on review."
+                      : "Not released: this revision is still being written."}
             </p>
           )}
           <h2 className="mt-5 text-title leading-tight">{s.header.title}</h2>
@@ -277,6 +286,7 @@ export function Sheet() {
             </dl>
             {/* The foot stands with the record: no page carries it alone. */}
             <div className="mt-6">
+              {s.meta.withdrawn && <Across />}
               <Strip s={s} />
             </div>
             <p className="mt-2 text-small text-ink-2">{s.safety}</p>
@@ -346,6 +356,19 @@ function SheetStep({ st }: { st: S["SheetStep"] }) {
           </span>
         )}
       </div>
+    </div>
+  );
+}
+
+/** Across says over every page of a sheet, on the screen and on paper, that it is withdrawn. */
+function Across() {
+  return (
+    <div className="across" aria-hidden>
+      {Array.from({ length: 40 }, (_, i) => (
+        <span key={i} style={{ top: i * 520 + 180 }}>
+          Withdrawn
+        </span>
+      ))}
     </div>
   );
 }

@@ -121,7 +121,7 @@ function Item({
         <p className="mt-0.5 text-small text-ink-2">
           {against ? (
             <Link
-              to="/revisions/$revision/redline"
+              to="/revisions/$revision/review"
               params={{ revision: String(v.id) }}
               search={{ against: against.id }}
               className="text-marking underline"

@@ -1,0 +1,282 @@
+package desk
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"inklatch/internal/core/latch"
+	"inklatch/internal/core/reading"
+	"inklatch/internal/core/step"
+	"inklatch/internal/store"
+)
+
+// The kinds of what waits for somebody, in the order they come on one day.
+const (
+	ToSettle = "settle"
+	ToAnswer = "answer"
+	ToMend   = "mend"
+	ToReview = "review"
+	ToProve  = "prove"
+	ToSheet  = "sheet"
+	ToWrite  = "write"
+	InReview = "on review"
+)
+
+var taskOrder = []string{ToSettle, ToAnswer, ToMend, ToReview, ToProve, ToSheet, ToWrite, InReview}
+
+// Task is one thing that waits for somebody, or that they wait for.
+type Task struct {
+	Kind string `json:"kind"`
+	// Due is the day it is to be done by, as 2006-01-02; empty for none.
+	Due string `json:"due,omitzero"`
+	// Revision and Step are where it is done; Code is that of an engine sheet.
+	Revision int64   `json:"revision,omitzero"`
+	Step     step.ID `json:"step,omitzero"`
+	Engine   string  `json:"engine"`
+	Title    string  `json:"title"`
+	Number   int     `json:"number,omitzero"`
+	// Says is what there is to do, in a few words.
+	Says string    `json:"says"`
+	By   string    `json:"by,omitzero"`
+	At   time.Time `json:"at"`
+	// Row has the counts and latches of the revision it is about.
+	Row *ProcedureRow `json:"row,omitempty"`
+}
+
+// The most of each kind that a desk shows, and the most reviews of which it counts
+// what is to be read.
+const (
+	mostOnDesk  = 200
+	mostCounted = 25
+)
+
+// MyDesk is what waits for somebody, in the order of the days it is due, and then
+// of what keeps others waiting.
+func (d *Desk) MyDesk(ctx context.Context, u *User) ([]Task, error) {
+	out := []Task{}
+	if isReader(u) {
+		return out, nil
+	}
+	for _, f := range []func(context.Context, *User) ([]Task, error){d.reviewTasks, d.talkTasks, d.proofTasks, d.sheetTasks} {
+		ts, err := f(ctx, u)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, ts...)
+	}
+	slices.SortStableFunc(out, func(a, b Task) int {
+		return cmp.Or(
+			cmp.Compare(b2i(a.Due == ""), b2i(b.Due == "")), strings.Compare(a.Due, b.Due),
+			cmp.Compare(slices.Index(taskOrder, a.Kind), slices.Index(taskOrder, b.Kind)), b.At.Compare(a.At))
+	})
+	return out, nil
+}
+
+func b2i(yes bool) int {
+	if yes {
+		return 1
+	}
+	return 0
+}
+
+// reviewTasks are the latches somebody may close on the work of others, and their
+// own drafts; a lead sees everybody's.
+func (d *Desk) reviewTasks(ctx context.Context, u *User) ([]Task, error) {
+	var out []Task
+	counted := 0
+	reviews, _, err := d.Procedures(ctx, u, ListQuery{Limit: mostOnDesk, states: []string{string(latch.OnReview)}, Sort: store.ByDue})
+	if err != nil {
+		return nil, err
+	}
+	own := map[int64]bool{}
+	for i := range reviews {
+		row := &reviews[i]
+		l, due, mine := waitsFor(u, row)
+		if l == "" {
+			continue
+		}
+		own[row.Revision] = true
+		t := taskOf(ToReview, row)
+		t.Due, t.Says = due, string(l)+" latch"
+		if counted < mostCounted {
+			counted++
+			says, err := d.leftToRead(ctx, u, row.Revision, l)
+			if err != nil {
+				return nil, err
+			}
+			t.Says += ": " + says
+		}
+		if mine {
+			t.Says += ", taken over by you"
+		}
+		out = append(out, t)
+	}
+	if !u.Writes() {
+		return out, nil
+	}
+	lead := slices.Contains(u.Roles, latch.Lead)
+	drafts, _, err := d.Procedures(ctx, u, ListQuery{Limit: mostOnDesk, states: []string{string(latch.Draft), string(latch.OnReview)}, Sort: store.ByDue, mine: !lead})
+	if err != nil {
+		return nil, err
+	}
+	for i := range drafts {
+		row := &drafts[i]
+		if own[row.Revision] {
+			continue
+		}
+		t, err := d.draftTask(ctx, row)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, t)
+	}
+	return out, nil
+}
+
+func taskOf(kind string, row *ProcedureRow) Task {
+	return Task{Kind: kind, Revision: row.Revision, Engine: row.Engine, Title: row.Title, Number: row.Number, By: row.ChangedBy, At: row.ChangedAt, Row: row}
+}
+
+// draftTask is a draft as its authors find it on their desks.
+func (d *Desk) draftTask(ctx context.Context, row *ProcedureRow) (Task, error) {
+	t := taskOf(ToWrite, row)
+	for _, m := range row.Latches {
+		if m.Due != "" && (t.Due == "" || m.Due < t.Due) && (row.State == string(latch.OnReview) || m.Latch == latch.ByAuthor) {
+			t.Due = m.Due
+		}
+	}
+	if row.State == string(latch.OnReview) {
+		t.Kind, t.Says = InReview, "waits for others"
+		return t, nil
+	}
+	talk, err := talkOf(d.store.Reads(ctx), row.Revision)
+	if err != nil {
+		return t, err
+	}
+	if _, demands, _ := talk.open(0); demands > 0 {
+		t.Kind, t.Says = ToMend, fmt.Sprintf("%d %s that must be changed", demands, many(demands, "point", "points"))
+	} else {
+		t.Says = "being written"
+	}
+	return t, nil
+}
+
+func many(n int, one, more string) string {
+	if n == 1 {
+		return one
+	}
+	return more
+}
+
+// waitsFor is the latch of a revision on review that waits for somebody: one they
+// have taken over before one that is free, and none that another has taken.
+func waitsFor(u *User, row *ProcedureRow) (l latch.Latch, due string, mine bool) {
+	for _, m := range row.Latches {
+		if !m.MayClose || m.Taken != 0 && m.Taken != u.ID {
+			continue
+		}
+		if l == "" || m.Taken == u.ID && !mine || m.Due != "" && (due == "" || m.Due < due) && (m.Taken == u.ID) == mine {
+			l, due, mine = m.Latch, m.Due, m.Taken == u.ID
+		}
+	}
+	return l, due, mine
+}
+
+// leftToRead says what somebody has still to read before they can close a latch.
+func (d *Desk) leftToRead(ctx context.Context, u *User, id int64, l latch.Latch) (string, error) {
+	r := d.store.Reads(ctx)
+	o, err := d.open(r, id)
+	if err != nil {
+		return "", err
+	}
+	all, err := r.RevisionsOf(o.rev.ProcedureID)
+	if err != nil {
+		return "", err
+	}
+	before, err := d.before(r, o, all)
+	if err != nil {
+		return "", err
+	}
+	page, err := readBy(r, u, o.rev.ProcedureID)
+	if err != nil {
+		return "", err
+	}
+	left := reading.Left(page.Unread(stateOf(o, before)), l)
+	again := 0
+	for i := range left {
+		again += b2i(left[i].Why != reading.Never)
+	}
+	switch {
+	case len(left) == 0:
+		return "all read", nil
+	case again == 0:
+		return fmt.Sprintf("%d to read", len(left)), nil
+	}
+	return fmt.Sprintf("%d to read, %d changed since you read", len(left), again), nil
+}
+
+// talkTasks are the remarks that wait for somebody: to be settled, where theirs was
+// answered, and to be answered.
+func (d *Desk) talkTasks(ctx context.Context, u *User) ([]Task, error) {
+	ws, err := d.store.Reads(ctx).Waiting(u.ID, mostOnDesk)
+	if err != nil {
+		return nil, err
+	}
+	var out []Task
+	for i := range ws {
+		w := &ws[i]
+		t := Task{Revision: w.RevisionID, Step: step.ID(w.StepID), Engine: w.Engine, Title: w.Title, Number: w.Number, By: w.By, At: w.At, Says: cmp.Or(w.Body, w.Line)}
+		if w.Due != nil {
+			t.Due = w.Due.Format(time.DateOnly)
+		}
+		switch {
+		case w.Mine && w.LastBy != 0 && w.LastBy != u.ID:
+			t.Kind, t.By, t.Says = ToSettle, w.LastName, cmp.Or(w.LastBody, t.Says)
+		case w.Mine, w.Kind == Note && !w.Named, w.LastBy != 0 && w.LastBy != w.PersonID:
+			continue // theirs, or nothing to answer, or answered: whoever asked has the word
+		case w.Named, w.Worked && u.Writes():
+			t.Kind = ToAnswer
+		default:
+			continue
+		}
+		out = append(out, t)
+	}
+	return out, nil
+}
+
+// proofTasks are releases in which the engine sheet now in use finds more.
+func (d *Desk) proofTasks(ctx context.Context, u *User) ([]Task, error) {
+	if !u.Writes() {
+		return nil, nil
+	}
+	ws, err := d.store.Reads(ctx).Worse(mostOnDesk)
+	var out []Task
+	for _, w := range ws {
+		out = append(out, Task{
+			Kind: ToProve, Revision: w.RevisionID, Engine: w.Engine, Title: w.Title, Number: w.Number, At: w.At,
+			Says: fmt.Sprintf("%d more %s with the sheet now in use", w.More, many(w.More, "finding", "findings")),
+		})
+	}
+	return out, err
+}
+
+// sheetTasks are the engine sheets being drawn up.
+func (d *Desk) sheetTasks(ctx context.Context, u *User) ([]Task, error) {
+	rows, err := d.SheetsOnDesk(ctx, u)
+	var out []Task
+	for i := range rows {
+		r := &rows[i]
+		says := "being drawn up"
+		if r.Blocking > 0 {
+			says = fmt.Sprintf("%d %s in the way of its use", r.Blocking, many(r.Blocking, "finding stands", "findings stand"))
+		} else if latch.MayEverPutIntoUse(u.Roles) == nil {
+			says = "nothing is in the way of its use"
+		}
+		out = append(out, Task{Kind: ToSheet, Engine: r.Code, Title: fmt.Sprintf("Engine sheet %d", r.Draft), Number: r.Draft, Says: says, At: r.At})
+	}
+	return out, err
+}

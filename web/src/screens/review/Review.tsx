@@ -1,0 +1,569 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useNavigate, useParams } from "@tanstack/react-router";
+import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import type { S } from "../../api/client";
+import { redline, whoAmI } from "../../api/queries";
+import { useActions } from "../../shell/actions";
+import { useAddress } from "../../shell/address";
+import { KeyMap } from "../../shell/KeyMap";
+import { mute } from "../../shell/keys";
+import { TitleBlock } from "../../shell/TitleBlock";
+import { Trouble, Waiting } from "../../shell/Trouble";
+import { say } from "../../shell/toast";
+import { useClose } from "../../shell/useClose";
+import { useLive } from "../../shell/useLive";
+import { useSmall } from "../../shell/useSmall";
+import { useTitle } from "../../shell/useTitle";
+import { ChartHead, chartWidth, headHeight } from "../write/Chart";
+import { Beside, Change, Worded } from "./Beside";
+import { columns, Overlay } from "./Overlay";
+import { counted, type Line, linesOf, readWord, type Row, stepsOf, stops, weighs } from "./rows";
+import type { About } from "./Say";
+import { act } from "./Thread";
+import { here, useReading } from "./useReview";
+
+const keys = [
+  ["J K", "Next or previous change; what you leave is read"],
+  ["R", "Read, or unread again"],
+  ["U", "Only what is not read"],
+  ["C", "Ask or say; words you have marked are quoted"],
+  ["S", "Suggest a line"],
+  ["T", "Take the suggestion, as its author"],
+  ["F", "Fold the steps that are as they were, or show them"],
+  ["Enter", "Open a fold, or go to the step on the page"],
+  ["Ctrl K", "Find or do"],
+  ["?", "This map"],
+];
+
+/** the redline against what the person has read */
+const sinceRead = -1;
+
+/** Review is what changed, what one has read of it, and what was said. */
+export function Review() {
+  const id = Number(useParams({ from: "/inside/revisions/$revision/review" }).revision);
+  const [against, setAgainst] = useAddress<number>("against", 0);
+  const [met, setMet] = useAddress<string>("step", "");
+  const { data, error, refetch } = useQuery(redline(id, against));
+  const { data: me } = useQuery(whoAmI);
+  const client = useQueryClient();
+  const close = useClose(id, data?.meta.version);
+  const navigate = useNavigate();
+  const [same, setSame] = useState(false);
+  const [only, setOnly] = useState(false);
+  const [opened, setOpened] = useState(new Set<string>());
+  const [map, setMap] = useState(false);
+  const [saying, setSaying] = useState<{ kind: S["Said"]["kind"]; quote?: string }>();
+  const [hot, setHot] = useState<string>();
+  const phone = useSmall("(max-width: 767px)");
+  const list = useRef<HTMLOListElement>(null);
+  const news = useCallback(() => {
+    client.invalidateQueries({ queryKey: ["redline", id] });
+  }, [client, id]);
+  const others = useLive(id, news);
+  const reads = !!data?.reading;
+  const { unread, mark } = useReading(id, against, data);
+  useTitle(data && `${reads ? "Review" : "Redline"}, ${data.meta.title}, ${data.meta.engine}, revision ${data.meta.number}`);
+  const spoken = useMemo(
+    () => new Set(data?.remarks.filter((m) => m.state === "open" || m.step === met).map((m) => m.step ?? "") ?? []),
+    [data, met],
+  );
+  const lines = useMemo(
+    () => (data ? linesOf(data.redline, unread, spoken, { same, unread: only, open: opened }) : []),
+    [data, unread, spoken, same, only, opened],
+  );
+  const walkable = useMemo(() => stops(lines, reads), [lines, reads]);
+  const line = lines.find((l) => l.key === met && l.is !== "head") ?? lines.find((l) => l.is === "head" && met === "head");
+  const key = met === "head" ? "" : met;
+  const focus = useCallback((k: string) => {
+    requestAnimationFrame(() => {
+      const el = list.current?.querySelector<HTMLElement>(`[data-line="${CSS.escape(k)}"]`);
+      el?.focus({ preventScroll: true });
+      el?.scrollIntoView({ block: "nearest" });
+    });
+  }, []);
+  const go = useCallback(
+    (l: Line | undefined) => {
+      if (!l) return;
+      setMet(l.is === "head" ? "head" : l.key);
+      setSaying(undefined);
+      focus(l.key);
+      if (l.is === "step") here(id, l.key);
+    },
+    [setMet, focus, id],
+  );
+  const walk = useCallback(
+    (by: number) => {
+      if (walkable.length === 0) return;
+      const now = walkable.findIndex((l) => (l.is === "head" ? "head" : l.key) === met);
+      const to = walkable[((now < 0 && by < 0 ? 0 : now) + by + walkable.length) % walkable.length]; // from nowhere, back is the last
+      const left = walkable[now];
+      // What one moves on from is read; a fold is not, for nobody has seen into it.
+      if (left && left.is !== "fold" && unread.has(left.key)) mark([left.key]);
+      go(to);
+    },
+    [walkable, met, go, mark, unread],
+  );
+  const toggle = useCallback(() => {
+    if (!line || !reads) return;
+    const steps = stepsOf(line);
+    const open = steps.filter((s) => unread.has(s));
+    if (open.length > 0) mark(open);
+    else if (line.is !== "fold") mark(steps, true);
+  }, [line, reads, unread, mark]);
+  const speak = useCallback(
+    (kind: S["Said"]["kind"]) => {
+      if (!reads) return;
+      const words = getSelection()?.toString().trim() ?? "";
+      const within = getSelection()?.anchorNode?.parentElement?.closest<HTMLElement>("[data-line]");
+      setSaying({ kind, quote: words && within?.dataset.line === key ? words : undefined });
+    },
+    [reads, key],
+  );
+  const take = useCallback(async () => {
+    const m = data?.remarks.find((r) => r.mayTake && r.step === key);
+    if (!m) return;
+    const trouble = await act(m.id, "take");
+    say(trouble || "The suggestion is taken: it is an edit of yours now");
+    news();
+  }, [data, key, news]);
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      const t = e.target as HTMLElement;
+      if (t.closest?.("input, textarea, select, [role=dialog], [role=menu]") || e.ctrlKey || e.metaKey || e.altKey || mute(e))
+        return;
+      const k = e.key.toLowerCase();
+      if (k === "j" || e.key === "ArrowDown") walk(1);
+      else if (k === "k" || e.key === "ArrowUp") walk(-1);
+      else if (k === "r") toggle();
+      else if (k === "u" && reads) setOnly((v) => !v);
+      else if (k === "c") speak("question");
+      else if (k === "s") speak("suggestion");
+      else if (k === "t") take();
+      else if (k === "f") setSame((v) => !v);
+      else if (e.key === "?") setMap(true);
+      else if (e.key === "Escape" && saying) setSaying(undefined);
+      else if (e.key === "Enter" && line && !t.closest?.("button, a")) {
+        if (line.is === "fold") {
+          setOpened((o) => new Set(o).add(line.key));
+          setMet(line.rows[0].step);
+          focus(line.rows[0].step);
+        } else if (line.is === "step" && line.row.now)
+          navigate({ to: "/revisions/$revision", params: { revision: String(id) }, search: { step: line.key } });
+      } else return;
+      e.preventDefault();
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, [walk, toggle, speak, take, saying, line, reads, id, navigate, setMet, focus]);
+  useActions(
+    useMemo(
+      () => [
+        { name: "Next change", keys: "J", group: "Review", run: () => walk(1) },
+        { name: "Previous change", keys: "K", group: "Review", run: () => walk(-1) },
+        ...(reads
+          ? [
+              { name: "Mark as read, or unread again", keys: "R", group: "Review", run: toggle },
+              {
+                name: only ? "Show everything" : "Show only what is not read",
+                keys: "U",
+                group: "Review",
+                run: () => setOnly(!only),
+              },
+              { name: "Ask or say", keys: "C", group: "Review", run: () => speak("question") },
+              { name: "Suggest a line", keys: "S", group: "Review", run: () => speak("suggestion") },
+            ]
+          : []),
+        {
+          name: same ? "Fold the steps that are as they were" : "Show the steps that are as they were",
+          keys: "F",
+          group: "Review",
+          run: () => setSame(!same),
+        },
+        { name: "Keys", keys: "?", run: () => setMap(true) },
+      ],
+      [walk, toggle, speak, same, only, reads],
+    ),
+  );
+  if (error) return <Trouble error={error} again={refetch} />;
+  if (!data) return <Waiting />;
+  const others_ = data.meta.siblings.filter((s) => s.id !== data.meta.id);
+  const cols = columns(data.chart, data.was);
+  const indent = phone ? 0 : chartWidth(cols.length);
+  const about: About = {
+    step: key,
+    quote: saying?.quote,
+    line: line?.is === "step" ? asLine(line.row) : undefined,
+    gone: line?.is === "step" && !line.row.now,
+  };
+  const beside = (
+    <Beside
+      data={data}
+      line={line}
+      about={about}
+      saying={saying?.kind}
+      onSay={(kind) => setSaying(kind ? { kind, quote: saying?.quote } : undefined)}
+      onNews={news}
+      onUnread={() => {
+        setOnly(true);
+        go(lines.find((l) => (l.is === "fold" ? l.unread.length > 0 : unread.has(l.key))));
+      }}
+      onQuestions={(step) => {
+        setOnly(false);
+        setMet(step || "head");
+        focus(step);
+      }}
+      onClose={close}
+    />
+  );
+  return (
+    <main id="main" className="flex h-full flex-col">
+      <TitleBlock
+        meta={data.meta}
+        onClose={close}
+        onRead={refetch}
+        on="review"
+        writes={!!me?.writes}
+        right={
+          <>
+            {data.reading && <ReadBar data={data} unread={unread} />}
+            <button type="button" className="button quiet !min-h-[22px]" onClick={() => setMap(true)}>
+              Keys
+            </button>
+          </>
+        }
+      />
+      <KeyMap keys={keys} open={map} onOpenChange={setMap} />
+      <div className="flex min-h-0 flex-1 max-lg:flex-col max-lg:overflow-auto">
+        <div className="flex min-h-0 min-w-0 flex-1 flex-col max-lg:min-h-fit">
+          <div className="flex flex-none flex-wrap items-center gap-x-4 gap-y-1 border-b border-rule px-4 py-2.5">
+            <h2 className="text-lead">{says(data)}</h2>
+            <label className="flex items-center gap-1.5 text-ink-2">
+              since
+              <select
+                className="field !min-h-[24px] !w-auto !py-0"
+                value={against === sinceRead ? sinceRead : (data.against?.id ?? 0)}
+                onChange={(e) => {
+                  setAgainst(Number(e.target.value));
+                  setOnly(false);
+                }}
+              >
+                {!data.against && against !== sinceRead && <option value={0}>its beginning</option>}
+                {others_.map((s) => (
+                  <option key={s.id} value={s.id}>
+                    revision {s.number}, {s.state}
+                  </option>
+                ))}
+                {reads && <option value={sinceRead}>I last read it</option>}
+              </select>
+            </label>
+            <span className="text-ink-2">{counted(data.redline)}</span>
+            <span className="ml-auto flex gap-1">
+              {reads && (
+                <button type="button" className="button quiet !min-h-[22px]" aria-pressed={only} onClick={() => setOnly(!only)}>
+                  {only ? "Show everything" : "Only not read"}
+                </button>
+              )}
+              <button type="button" className="button quiet !min-h-[22px]" aria-pressed={same} onClick={() => setSame(!same)}>
+                {same ? "Fold the same" : "Show the same"}
+              </button>
+            </span>
+          </div>
+          <div className="scroller min-h-0 flex-1 overflow-auto max-lg:overflow-visible">
+            {!phone && cols.length > 0 && lines.length > 0 && (
+              <div className="sticky top-0 z-[2] flex border-b border-rule bg-sheet" style={{ height: headHeight(cols) }}>
+                <ChartHead lines={cols} hot={hot} onHot={setHot} onGo={() => undefined} />
+                {data.was.length > 0 && (
+                  <span className="ml-auto self-end pr-4 pb-1.5 text-fine text-ink-2">
+                    <span
+                      aria-hidden
+                      className="mr-1 inline-block h-[10px] w-[6px] border border-dashed border-ink-3 align-[-1px]"
+                    />
+                    as it was
+                  </span>
+                )}
+              </div>
+            )}
+            <div className="relative">
+              <ol ref={list} aria-label="Changes" className="relative" style={{ paddingLeft: indent }}>
+                {lines.map((l) => {
+                  const on = (l.is === "head" ? "head" : l.key) === met;
+                  return (
+                    <ReviewRow
+                      key={`${l.is} ${l.key}`}
+                      line={l}
+                      on={on}
+                      unread={unread}
+                      reads={reads}
+                      data={data}
+                      others={others}
+                      onMeet={() => (on ? undefined : go(l))}
+                      onOpen={() => l.is === "fold" && setOpened((o) => new Set(o).add(l.key))}
+                    >
+                      {phone && on && <div className="mt-2 border-t border-rule pt-1">{beside}</div>}
+                    </ReviewRow>
+                  );
+                })}
+              </ol>
+              {!phone && <Overlay list={list} lines={lines} now={data.chart} was={data.was} hot={hot} />}
+              {lines.length === 0 && <Nothing only={only} data={data} onAll={() => setOnly(false)} />}
+            </div>
+          </div>
+          {reads && (
+            <Bottom
+              on={!!line}
+              read={!!line && stepsOf(line).every((s) => !unread.has(s))}
+              onNext={() => walk(1)}
+              onRead={toggle}
+              onSay={() => speak("question")}
+            />
+          )}
+        </div>
+        {(!phone || !line) && (
+          <aside
+            aria-label="What was said, and what is left"
+            className="scroller w-[400px] flex-none overflow-auto border-l border-rule bg-film px-4 py-3 max-lg:w-full max-lg:overflow-visible max-lg:border-t max-lg:border-l-0"
+          >
+            {beside}
+          </aside>
+        )}
+      </div>
+    </main>
+  );
+}
+
+/** asLine is a step as one would type it. */
+const asLine = (r: Row) => {
+  const s = (r.after ?? "").replace(/\.$/, "");
+  return s.charAt(0).toLowerCase() + s.slice(1);
+};
+
+/** says answers the first question: how much has changed. */
+function says(data: S["Redlined"]) {
+  const n = data.redline.rows.filter((r) => r.kind !== "same").length;
+  if (!data.against && data.redline.rows.every((r) => r.kind === "same") && data.redline.header.length === 0)
+    return data.was.length > 0 ? "Nothing has changed" : "The first revision";
+  if (n === 0 && data.redline.header.length + data.redline.sheet.length === 0) return "Nothing has changed";
+  return n === 0 ? "No step has changed" : `${n} step${n === 1 ? " has" : "s have"} changed`;
+}
+
+function Nothing({ only, data, onAll }: { only: boolean; data: S["Redlined"]; onAll: () => void }) {
+  return (
+    <div className="px-4 py-6">
+      <p className="text-lead">{only ? "You have read all of it as it stands now." : "There are no steps yet."}</p>
+      {only && data.meta.latches.some((l) => l.mayClose) && <p className="mt-1 text-ink-2">What is left stands beside.</p>}
+      {only && (
+        <button type="button" className="button mt-3" onClick={onAll}>
+          Show everything
+        </button>
+      )}
+    </div>
+  );
+}
+
+/** ReadBar is how much is read: a tick for each step. */
+function ReadBar({ data, unread }: { data: S["Redlined"]; unread: Map<string, S["UnreadStep"]> }) {
+  const steps = data.redline.rows.filter((r) => r.now);
+  const left = steps.filter((r) => unread.has(r.step)).length;
+  const w = Math.max(0.6, Math.min(3, 150 / Math.max(1, steps.length)));
+  return (
+    <span className="flex items-center gap-2.5" role="status">
+      <svg width={steps.length * w} height={9} aria-hidden className="max-md:hidden">
+        {steps.map((r, i) => {
+          const u = unread.get(r.step);
+          return (
+            <rect
+              key={r.step}
+              x={i * w}
+              width={Math.max(0.5, w * 0.72)}
+              height={9}
+              fill={!u ? "var(--color-held)" : u.why === "again" ? "var(--color-paint)" : "var(--color-rule)"}
+            />
+          );
+        })}
+      </svg>
+      {left === 0 && unread.size === 0
+        ? "You have read all of it as it stands now"
+        : `You have read ${steps.length - left} of ${steps.length} steps as they stand now`}
+    </span>
+  );
+}
+
+function Key({ k, children }: { k: string[]; children: ReactNode }) {
+  return (
+    <span className="flex items-center gap-1 max-md:hidden">
+      {k.map((x) => (
+        <span key={x} className="key">
+          {x}
+        </span>
+      ))}
+      <span className="text-small text-ink-2">{children}</span>
+    </span>
+  );
+}
+
+/** Bottom keeps the keys in sight, and on a telephone what they do. */
+function Bottom({
+  on,
+  read,
+  onNext,
+  onRead,
+  onSay,
+}: {
+  on: boolean;
+  read: boolean;
+  onNext: () => void;
+  onRead: () => void;
+  onSay: () => void;
+}) {
+  return (
+    <div className="review-bar flex flex-none flex-wrap items-center gap-x-5 gap-y-1 border-t border-ink bg-sheet px-4 py-1.5 max-lg:sticky max-lg:bottom-0 max-lg:z-[3]">
+      <Key k={["J", "K"]}>next, last change</Key>
+      <Key k={["R"]}>read</Key>
+      <Key k={["C"]}>ask or say</Key>
+      <Key k={["S"]}>suggest a line</Key>
+      <Key k={["U"]}>only not read</Key>
+      <span className="ml-auto flex gap-2 md:hidden">
+        <button type="button" className="button" onClick={onSay} disabled={!on}>
+          Ask or say
+        </button>
+        <button type="button" className="button" onClick={onRead} disabled={!on}>
+          {read ? "Unread" : "Read"}
+        </button>
+        <button type="button" className="button solid" onClick={onNext}>
+          Next
+        </button>
+      </span>
+    </div>
+  );
+}
+
+function ReviewRow({
+  line,
+  on,
+  unread,
+  reads,
+  data,
+  others,
+  onMeet,
+  onOpen,
+  children,
+}: {
+  line: Line;
+  on: boolean;
+  unread: Map<string, S["UnreadStep"]>;
+  reads: boolean;
+  data: S["Redlined"];
+  others: Record<string, { name: string; step: string }>;
+  onMeet: () => void;
+  onOpen: () => void;
+  children: ReactNode;
+}) {
+  if (line.is === "fold") {
+    const n = line.rows.length;
+    return (
+      // biome-ignore lint/a11y/useKeyWithClickEvents: folds are walked with J and K and opened with Enter
+      <li
+        data-line={line.key}
+        data-on={on}
+        tabIndex={-1}
+        onClick={onMeet}
+        className="review-row flex items-baseline gap-3 border-b border-rule bg-film px-3 py-1 text-small text-ink-2"
+      >
+        <button type="button" className="text-left hover:underline" onClick={onOpen}>
+          {n} step{n === 1 ? "" : "s"} as {n === 1 ? "it was" : "they were"}
+        </button>
+        {reads && (
+          <span className={`ml-auto ${line.unread.length ? "font-semibold text-marking" : ""}`}>
+            {line.unread.length === 0 ? "read" : line.unread.length === n ? "not read yet" : `${line.unread.length} not read yet`}
+          </span>
+        )}
+        {children}
+      </li>
+    );
+  }
+  const said = data.remarks.filter((m) => (m.step ?? "") === line.key && m.place !== "phase" && m.place !== "drawing");
+  const open = said.filter((m) => m.state === "open").length;
+  const state = readWord(unread.get(line.key), reads);
+  const who = Object.values(others).filter((o) => o.step !== "" && o.step === line.key);
+  return (
+    // biome-ignore lint/a11y/useKeyWithClickEvents: the lines are walked with J and K, see the key map
+    <li
+      data-line={line.key}
+      data-on={on}
+      data-kind={line.is === "step" ? line.row.kind : "head"}
+      tabIndex={-1}
+      onClick={onMeet}
+      className="review-row border-b border-rule px-3 py-1.5"
+    >
+      <div className="review-line" data-mid>
+        <span className="text-ink-2">
+          {line.is === "head"
+            ? ""
+            : line.row.was && line.row.now && line.row.was !== line.row.now
+              ? `${line.row.was} → ${line.row.now}`
+              : (line.row.now ?? line.row.was)}
+        </span>
+        <span>
+          {line.is === "head" ? (
+            <>
+              <b className="font-[650]">Title and preparation</b>
+              {data.redline.header.map((p) => (
+                <Change key={p.what} part={p} />
+              ))}
+            </>
+          ) : (
+            <>
+              <Sentence row={line.row} />
+              {(line.row.parts ?? [])
+                .filter(
+                  (p) =>
+                    p.what !== "step" &&
+                    !(p.what === "what it does" && line.row.words) &&
+                    !(p.what === "wording" && line.row.words),
+                )
+                .map((p) => (
+                  <Change key={p.what} part={p} />
+                ))}
+            </>
+          )}
+          {(said.length > 0 || who.length > 0) && (
+            <span className="block text-small text-ink-2">
+              {said.length > 0 && (
+                <span className={open ? "font-semibold text-marking" : ""}>
+                  {said.length} remark{said.length === 1 ? "" : "s"}
+                  {open > 0 ? `, ${open} open` : ", settled"}
+                </span>
+              )}
+              {who.map((o) => (
+                <span key={o.name} className="ml-2">
+                  {o.name} is here
+                </span>
+              ))}
+            </span>
+          )}
+        </span>
+        <span className="text-small font-[650] max-md:text-right" data-weight={line.is === "step" ? weighs(line.row) : ""}>
+          {line.is === "step" && line.row.kind !== "same" ? weighs(line.row) : ""}
+        </span>
+        <span
+          className={`text-right text-small ${state === "read" || state === "" ? "text-ink-2" : "font-semibold text-marking"}`}
+        >
+          {state || (line.is === "step" && line.row.kind === "same" ? "as it was" : "")}
+        </span>
+      </div>
+      {children}
+    </li>
+  );
+}
+
+/** Sentence is the step with what went out struck through and what came in underlined. */
+function Sentence({ row }: { row: Row }) {
+  if (!row.now) return <del>{row.before}</del>;
+  if (!row.was) return <ins>{row.after}</ins>;
+  if (!row.words) return <>{row.after}</>;
+  return (
+    <>
+      <Worded words={row.words} />
+    </>
+  );
+}

@@ -1,0 +1,220 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { Popover } from "radix-ui";
+import { useState } from "react";
+import { api, ask, Failure, type S } from "../api/client";
+import { colleagues, whoAmI } from "../api/queries";
+import { day, late } from "./days";
+import { type Moved, MovedOn, movedOn } from "./MovedOn";
+import { say } from "./toast";
+
+const names: Record<string, string> = { author: "Author", technical: "Technical", editorial: "Editorial", bench: "Bench" };
+
+/** LatchButton is one latch in the title block: whether it is closed, what it still wants, by when, by whom, and the way to close it. */
+export function LatchButton({
+  meta,
+  mark,
+  writes,
+  onClose,
+  onRead,
+}: {
+  meta: S["RevisionMeta"];
+  mark: S["LatchMark"];
+  writes: boolean;
+  onClose: (latch: string, seen?: number) => Promise<unknown>;
+  onRead: () => Promise<unknown>;
+}) {
+  const [open, setOpen] = useState(false);
+  const [moved, setMoved] = useState<Moved>();
+  const [trouble, setTrouble] = useState("");
+  const look =
+    "inline-flex h-[20px] items-center rounded-[2px] border px-2 text-small leading-none font-normal whitespace-nowrap";
+  const how = mark.closed
+    ? "border-transparent bg-film text-ink-2"
+    : mark.mayClose
+      ? "border-marking bg-(--white) font-semibold text-marking hover:bg-marking-wash"
+      : "border-edge bg-(--white) text-ink-2 hover:border-ink-2";
+  return (
+    <Popover.Root
+      open={open}
+      onOpenChange={(v) => {
+        setOpen(v);
+        setMoved(undefined);
+        setTrouble("");
+      }}
+    >
+      <Popover.Trigger
+        className={`${look} ${how}`}
+        aria-label={mark.mayClose ? undefined : `${names[mark.latch]} latch ${mark.closed ? `closed by ${mark.by}` : "open"}`}
+      >
+        {mark.closed && (
+          <span aria-hidden className="mr-1">
+            ✓
+          </span>
+        )}
+        {mark.mayClose ? `Close ${mark.latch}` : names[mark.latch]}
+        {mark.due && !mark.closed && late(mark.due) && (
+          <span className="ml-1 text-clash" title={`It was to close by ${day(mark.due)}`}>
+            !
+          </span>
+        )}
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content className={`float z-50 p-3 ${moved ? "w-[400px]" : "w-[300px]"}`} align="end" sideOffset={5}>
+          {mark.closed ? (
+            <p className="text-small">
+              Closed by {mark.by}, {new Date(mark.at ?? "").toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })}
+            </p>
+          ) : mark.mayClose ? (
+            <>
+              <p className="font-[650]">Close the {mark.latch} latch?</p>
+              <p className="mt-1 text-small text-ink-2">
+                {mark.latch === "author"
+                  ? "You have read all of it as it stands. The draft goes on review; a later edit opens the latches it touches again."
+                  : "You have read all of it as it stands. Your name goes on the sheet’s record; when the last latch closes, the revision never changes again."}
+              </p>
+            </>
+          ) : (
+            <Wants meta={meta} mark={mark} />
+          )}
+          {trouble && (
+            <p role="alert" className="mt-2 border-l-[3px] border-clash bg-clash-wash px-2 py-1 text-small">
+              {trouble}
+            </p>
+          )}
+          {moved && <MovedOn moved={moved} what="The draft" />}
+          {mark.mayClose && (
+            <button
+              type="button"
+              className="button solid mt-2"
+              onClick={async () => {
+                try {
+                  await onClose(mark.latch, moved?.version);
+                  setOpen(false);
+                  say(`The ${mark.latch} latch is closed`);
+                } catch (e) {
+                  const later = e instanceof Failure ? movedOn(e) : undefined;
+                  setMoved(later);
+                  setTrouble(later ? "" : e instanceof Failure ? e.message : "That did not work.");
+                  if (later) onRead().catch(() => undefined);
+                }
+              }}
+            >
+              {moved ? "I have seen this: close the latch" : "Close the latch"}
+            </button>
+          )}
+          {!mark.closed && ["draft", "on review"].includes(meta.state) && (
+            <Arrangement meta={meta} mark={mark} writes={writes} onTrouble={setTrouble} />
+          )}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+const sentence = (s?: string) => (s ? `${s.charAt(0).toUpperCase()}${s.slice(1)}.` : "");
+
+/** Wants says what keeps a latch open: for somebody who may close it, all of it. */
+function Wants({ meta, mark }: { meta: S["RevisionMeta"]; mark: S["LatchMark"] }) {
+  const left = mark.wants?.filter((w) => w.left > 0) ?? [];
+  if (left.length === 0) return <p className="text-small">{sentence(mark.whyNot)}</p>;
+  return (
+    <>
+      <p className="font-[650]">Before the {mark.latch} latch closes</p>
+      <ul className="mt-1 text-small">
+        {left.map((w) => (
+          <li key={w.what} className="flex gap-2 py-0.5">
+            <span aria-hidden className="text-clash">
+              ✕
+            </span>
+            {w.why}
+          </li>
+        ))}
+      </ul>
+      <Link
+        to={left.every((w) => w.what === "findings") ? "/revisions/$revision" : "/revisions/$revision/review"}
+        params={{ revision: String(meta.id) }}
+        className="button mt-2 no-underline"
+      >
+        {left.every((w) => w.what === "findings") ? "To the findings" : "To the review"}
+      </Link>
+    </>
+  );
+}
+
+/** Arrangement is by when a latch is to close, and who closes it. */
+function Arrangement({
+  meta,
+  mark,
+  writes,
+  onTrouble,
+}: {
+  meta: S["RevisionMeta"];
+  mark: S["LatchMark"];
+  writes: boolean;
+  onTrouble: (s: string) => void;
+}) {
+  const { data: me } = useQuery(whoAmI);
+  const readsOnly = !!me && me.roles.every((r) => r === "reader");
+  const { data: all } = useQuery({ ...colleagues, enabled: !!me && !readsOnly });
+  const client = useQueryClient();
+  if (!me || readsOnly) return null;
+  const fit = all?.filter((c) => c.closes.includes(mark.latch)) ?? [];
+  const lead = me.roles.includes("lead");
+  const own = mark.taken === me.id;
+  const arrange = async (body: { due?: string; person?: number }) => {
+    try {
+      await ask(
+        api.PUT("/api/revisions/{revision}/reviews/{latch}", {
+          params: { path: { revision: meta.id, latch: mark.latch } },
+          body,
+        }),
+      );
+      onTrouble("");
+      client.invalidateQueries();
+    } catch (e) {
+      onTrouble(e instanceof Failure ? e.message : "That did not work.");
+    }
+  };
+  return (
+    <div className="mt-2.5 grid grid-cols-[70px_1fr] items-center gap-x-2 gap-y-1.5 border-t border-rule pt-2 text-small">
+      <label htmlFor={`due ${mark.latch}`} className="text-ink-2">
+        Close by
+      </label>
+      {writes ? (
+        <input
+          id={`due ${mark.latch}`}
+          type="date"
+          className="field !min-h-[24px] !py-0"
+          defaultValue={mark.due}
+          onChange={(e) => e.target.value !== (mark.due ?? "") && arrange({ due: e.target.value })}
+        />
+      ) : (
+        <span className={mark.due && late(mark.due) ? "font-semibold text-clash" : ""}>
+          {mark.due ? day(mark.due) : "no day is set"}
+        </span>
+      )}
+      <label htmlFor={`taken ${mark.latch}`} className="text-ink-2">
+        Closed by
+      </label>
+      {own || lead || !mark.taken ? (
+        <select
+          id={`taken ${mark.latch}`}
+          className="field !min-h-[24px] !py-0"
+          value={mark.taken ?? 0}
+          onChange={(e) => arrange({ person: Number(e.target.value) })}
+        >
+          <option value={0}>whoever takes it</option>
+          {fit.map((c) => (
+            <option key={c.id} value={c.id} disabled={!!c.away && c.id !== me.id}>
+              {c.id === me.id ? `${c.name} (you)` : c.name}
+              {c.away && `, away until ${day(c.away)}`}
+            </option>
+          ))}
+        </select>
+      ) : (
+        <span id={`taken ${mark.latch}`}>{mark.takenBy}</span>
+      )}
+    </div>
+  );
+}
