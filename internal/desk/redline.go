@@ -20,6 +20,8 @@ type Redlined struct {
 	// each as its sentence.
 	New     []string `json:"new"`
 	Settled []string `json:"settled"`
+	// Head is what stands above the steps.
+	Head []redline.Said `json:"head"`
 	// Chart is the latch chart now, Was that of the earlier state.
 	Chart []bench.Lifeline `json:"chart"`
 	Was   []bench.Lifeline `json:"was"`
@@ -59,6 +61,7 @@ func (d *Desk) Redline(ctx context.Context, u *User, id, against int64) (*Redlin
 		return nil, err
 	}
 	now := redline.State{Index: o.k.index, Procedure: o.p}
+	out.Head = redline.Heading(now)
 	if was == nil {
 		out.Redline = redline.Between(now, now)
 		return out, nil

@@ -2,11 +2,15 @@ package redline
 
 import (
 	"encoding/json"
+	"fmt"
 	"reflect"
+	"slices"
+	"strconv"
 	"strings"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/latch"
+	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/step"
 )
 
@@ -90,17 +94,17 @@ func headed(st State, what string) string {
 	case "engine code":
 		return h.Engine
 	case "applicability":
-		return words(h.Applies)
+		return applies(&h.Applies)
 	case "tools":
 		return tools(st.Index, h.Prelims.Tools)
 	case "conditions":
 		return words(h.Prelims.Conditions)
 	case "how it begins":
-		return words(h.Begins)
+		return h.Begins.Says(st.Index.NameOf)
 	case "how it ends":
-		return words(h.Ends)
+		return h.Ends.Says(st.Index.NameOf)
 	case "the pages beside it":
-		return words([]string{h.After, h.Before})
+		return beside(h.After, h.Before)
 	case "supplies":
 		return words(h.Prelims.Supplies)
 	case "title":
@@ -108,13 +112,80 @@ func headed(st State, what string) string {
 	case "purpose":
 		return h.Purpose
 	case "what it is to do":
-		return words(h.Task)
+		return task(st.Index, &h.Task)
 	case "people":
 		return h.Prelims.People
 	case "time":
 		return h.Prelims.Time.String()
 	}
 	return ""
+}
+
+// applies says for which years a page is; nothing for all of the sheet's.
+func applies(a *procedure.Applies) string {
+	out := ""
+	switch y := a.Years; {
+	case y.From != 0 && y.To == y.From:
+		out = strconv.Itoa(y.From)
+	case y.From != 0 && y.To != 0:
+		out = fmt.Sprintf("%d–%d", y.From, y.To)
+	case y.From != 0:
+		out = fmt.Sprintf("from %d", y.From)
+	case y.To != 0:
+		out = fmt.Sprintf("until %d", y.To)
+	}
+	return joined(", ", out, a.Note)
+}
+
+// beside names the pages before and after one.
+func beside(after, before string) string {
+	if after != "" {
+		after = "goes on from “" + after + "”"
+	}
+	if before != "" {
+		before = "“" + before + "” goes on from it"
+	}
+	return joined("; ", after, before)
+}
+
+// task says what a page is for.
+func task(x *engine.Index, t *procedure.Task) string {
+	var renews, sets, homes []string
+	for _, id := range t.Renews {
+		renews = append(renews, named(id, x.NameOf("parts", string(id)), x.NameOf("loops", string(id))))
+	}
+	for _, id := range t.Sets {
+		sets = append(sets, named(id, x.NameOf("tensioners", string(id))))
+	}
+	for _, id := range t.Homes {
+		homes = append(homes, named(id, x.NameOf("wheels", string(id))))
+	}
+	say := func(verb string, names []string) string {
+		if len(names) == 0 {
+			return ""
+		}
+		return verb + " " + strings.Join(names, ", ")
+	}
+	only := ""
+	if t.Checks {
+		only = "only looks at the timing"
+	}
+	return joined("; ", say("renews", renews), say("sets", sets), say("brings home", homes), only)
+}
+
+// named is the first of some names, or the id where there is none.
+func named[T ~string](id T, names ...string) string {
+	for _, n := range names {
+		if n != "" {
+			return n
+		}
+	}
+	return string(id)
+}
+
+// joined joins what is not empty.
+func joined(by string, parts ...string) string {
+	return strings.Join(slices.DeleteFunc(parts, func(p string) bool { return p == "" }), by)
 }
 
 // tools are special tools by their numbers.

@@ -57,12 +57,23 @@ type Row struct {
 	Now    int     `json:"now,omitzero"`
 	Before string  `json:"before,omitzero"`
 	After  string  `json:"after,omitzero"`
+	// Cautions stand before the step, Beside stands with it beside its sentence: its note,
+	// values by case, special tools and what was accepted, as they are now, or as they
+	// were where it is gone.
+	Cautions []string `json:"cautions,omitempty"`
+	Beside   []Said   `json:"beside,omitempty"`
 	// Of are the steps it was split from or joined from, or into.
 	Of []step.ID `json:"of,omitempty"`
 	// Parts are what of it changed, each with its own weight.
 	Parts []Part `json:"parts,omitempty"`
 	// Words are the sentence with what went out and what came in.
 	Words []Word `json:"words,omitempty"`
+}
+
+// Said is one thing that stands on a page, in words.
+type Said struct {
+	What string `json:"what"`
+	Text string `json:"text"`
 }
 
 // Part is one thing that changed, before and after in words.
@@ -181,7 +192,9 @@ func (r *Redline) rows(before, after State, changes []latch.Change) {
 	gone := func(from int) int { // those gone that stood from a place on, until one that stayed
 		for ; from < len(b.Steps) && !now[b.Steps[from].ID]; from++ {
 			s := &b.Steps[from]
-			r.Rows = append(r.Rows, Row{Kind: Gone, Step: s.ID, Was: from + 1, Before: s.Full(before.Index), Parts: []Part{of("step", latch.Value, s.Full(before.Index), "")}})
+			row := Row{Kind: Gone, Step: s.ID, Was: from + 1, Before: s.Full(before.Index), Parts: []Part{of("step", latch.Value, s.Full(before.Index), "")}}
+			row.stand(before.Index, s)
+			r.Rows = append(r.Rows, row)
 		}
 		return from
 	}
@@ -189,6 +202,7 @@ func (r *Redline) rows(before, after State, changes []latch.Change) {
 	for i := range a.Steps {
 		s := &a.Steps[i]
 		row := Row{Kind: Same, Step: s.ID, Now: i + 1, After: s.Full(after.Index)}
+		row.stand(after.Index, s)
 		k, stayed := at[s.ID]
 		if !stayed {
 			row.Kind, row.Parts = New, []Part{of("step", latch.Value, "", row.After)}

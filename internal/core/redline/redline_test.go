@@ -55,6 +55,49 @@ func row(r *redline.Redline, id step.ID) redline.Row {
 	return r.Rows[i]
 }
 
+// What one reads of a page is all of it: what the header says, and what stands at
+// each step beside its sentence.
+func TestAllOfAPageIsThereToBeRead(t *testing.T) {
+	for _, f := range files(t) {
+		s := state(f)
+		head := redline.Heading(s)
+		require.NotEmpty(t, head)
+		assert.Equal(t, redline.Said{What: "title", Text: s.Procedure.Title}, head[0])
+		if len(s.Procedure.Prelims.Conditions) > 0 {
+			assert.True(t, slices.ContainsFunc(head, func(h redline.Said) bool { return strings.Contains(h.Text, s.Procedure.Prelims.Conditions[0]) }), f)
+		}
+		r := redline.Between(s, s)
+		for i, w := range r.Rows {
+			p := &s.Procedure.Steps[i]
+			require.Len(t, w.Cautions, len(p.Cautions))
+			for _, want := range []string{p.Note} {
+				assert.True(t, want == "" || slices.ContainsFunc(w.Beside, func(b redline.Said) bool { return b.Text == want }), "%s %s: %s", f, p.ID, want)
+			}
+			if a, ok := p.Action.(*step.Tighten); ok && len(a.By) > 0 {
+				assert.True(t, slices.ContainsFunc(w.Beside, func(b redline.Said) bool { return b.What == "by case" && b.Text != "" }), "%s %s", f, p.ID)
+			}
+		}
+	}
+}
+
+// A header's every part that can be weighed can be read.
+func TestEveryPartOfAHeaderIsRead(t *testing.T) {
+	s := state(belt)
+	changed := other(s, func(p *procedure.Procedure) {
+		p.Engine, p.Title, p.Purpose, p.After = "X", "x", "y", "z"
+		p.Applies.Note = "only some"
+		p.Prelims.Conditions, p.Prelims.People, p.Prelims.Time = []string{"cold"}, "two", unit.Of(2, unit.Minute)
+		p.Prelims.Supplies, p.Prelims.Tools = []string{"oil"}, []engine.ToolID{"none"}
+		p.Task.Checks = true
+	})
+	heads := redline.Heading(changed)
+	for _, c := range latch.Changes(s.Procedure, changed.Procedure) {
+		if c.Kind == latch.Headed {
+			assert.True(t, slices.ContainsFunc(heads, func(h redline.Said) bool { return h.What == c.What }), c.What)
+		}
+	}
+}
+
 func TestNothingLiesBetweenEqualPages(t *testing.T) {
 	for _, f := range files(t) {
 		r := redline.Between(state(f), state(f))

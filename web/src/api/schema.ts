@@ -2194,6 +2194,7 @@ export interface components {
             redline: components["schemas"]["Redline"];
             new: string[];
             settled: string[];
+            head: components["schemas"]["SaidOnPage"][];
             chart: components["schemas"]["Lifeline"][];
             was: components["schemas"]["Lifeline"][];
             reading?: components["schemas"]["ReadState"];
@@ -2366,6 +2367,8 @@ export interface components {
             now?: number;
             before?: string;
             after?: string;
+            cautions?: string[];
+            beside?: components["schemas"]["SaidOnPage"][];
             of?: string[];
             parts?: components["schemas"]["RedlinePart"][];
             words?: components["schemas"]["RedlineWord"][];
@@ -2382,6 +2385,10 @@ export interface components {
             text: string;
             /** @enum {string} */
             is: "stays" | "out" | "in";
+        };
+        SaidOnPage: {
+            what: string;
+            text: string;
         };
         Reproof: {
             /** Format: int64 */

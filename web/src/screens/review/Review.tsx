@@ -68,7 +68,9 @@ export function Review() {
     [data, met],
   );
   const lines = useMemo(
-    () => (data ? linesOf(data.redline, unread, spoken, { same, unread: only, open: opened }) : []),
+    // A first revision has nothing that is as it was.
+    () =>
+      data ? linesOf(data.redline, unread, spoken, { same: same || data.was.length === 0, unread: only, open: opened }) : [],
     [data, unread, spoken, same, only, opened],
   );
   const walkable = useMemo(() => stops(lines, reads), [lines, reads]);
@@ -107,9 +109,15 @@ export function Review() {
     if (!line || !reads) return;
     const steps = stepsOf(line);
     const open = steps.filter((s) => unread.has(s));
-    if (open.length > 0) mark(open);
-    else if (line.is !== "fold") mark(steps, true);
-  }, [line, reads, unread, mark]);
+    if (open.length > 0) {
+      mark(open);
+      if (only) {
+        const i = walkable.findIndex((l) => l.key === line.key);
+        const next = walkable[i + 1] ?? walkable[i - 1]; // the line itself goes
+        if (next) go(next);
+      }
+    } else if (line.is !== "fold") mark(steps, true);
+  }, [line, reads, unread, mark, only, walkable, go]);
   const speak = useCallback(
     (kind: S["Said"]["kind"]) => {
       if (!reads) return;
@@ -507,12 +515,27 @@ function ReviewRow({
           {line.is === "head" ? (
             <>
               <b className="font-[650]">Title and preparation</b>
-              {data.redline.header.map((p) => (
-                <Change key={p.what} part={p} />
-              ))}
+              {data.head.map((h) => {
+                const part = data.redline.header.find((p) => p.what === h.what);
+                return part ? <Change key={h.what} part={part} /> : <Stands key={h.what} said={h} />;
+              })}
+              {data.redline.header
+                .filter((p) => !data.head.some((h) => h.what === p.what))
+                .map((p) => (
+                  <Change key={p.what} part={p} />
+                ))}
             </>
           ) : (
             <>
+              {!line.row.parts?.some((p) => p.what === "caution") &&
+                line.row.cautions?.map((c) => (
+                  <span key={c} className="mb-0.5 block text-small">
+                    <span aria-hidden className="mr-1 text-paint-edge">
+                      ▲
+                    </span>
+                    {c}
+                  </span>
+                ))}
               <Sentence row={line.row} />
               {(line.row.parts ?? [])
                 .filter(
@@ -523,6 +546,11 @@ function ReviewRow({
                 )
                 .map((p) => (
                   <Change key={p.what} part={p} />
+                ))}
+              {line.row.beside
+                ?.filter((b) => !line.row.parts?.some((p) => p.what === b.what))
+                .map((b) => (
+                  <Stands key={b.what + b.text} said={b} />
                 ))}
             </>
           )}
@@ -553,6 +581,16 @@ function ReviewRow({
       </div>
       {children}
     </li>
+  );
+}
+
+/** Stands is one thing that stands on the page as it did. */
+function Stands({ said }: { said: S["SaidOnPage"] }) {
+  return (
+    <span className="mt-0.5 block text-small">
+      <span className="text-ink-2">{said.what}: </span>
+      {said.text}
+    </span>
   );
 }
 

@@ -1,0 +1,149 @@
+package test
+
+import (
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/assert"
+)
+
+const oil = "/revisions/18/review"
+
+// A reader goes through what changed with J, which reads what it leaves, marks the
+// rest with R, sees with U what is left, and closes the latch over it once what
+// they asked is settled.
+func TestAReviewByKeyboard(t *testing.T) {
+	a := open(t)
+	w := a.window("mirja")
+	w.go_("/")
+	w.sees("3 things wait for you")
+	w.click("Renew timing belt in oil")
+	w.until(`() => location.pathname == "` + oil + `"`)
+	w.sees("Which letter asks for two minutes?")
+	w.sees("You have read 45 of 49 steps as they stand now")
+	w.keys(input.KeyU)
+	w.until(`() => document.querySelectorAll(".review-row").length == 4`)
+	w.go_(oil)
+	w.sees("4 places on the page are not read as they stand now")
+	met := func(text string) {
+		t.Helper()
+		w.until(`() => document.activeElement?.dataset.on === "true" && document.activeElement.innerText.includes("` + text + `")`)
+	}
+	w.keys(input.KeyJ)
+	met("Lay the roller")
+	w.keys(input.KeyJ)
+	met("Inspect the oil strainer")
+	w.sees("You have read 46 of 49 steps")
+	w.keys(input.KeyR)
+	w.sees("You have read 47 of 49 steps")
+	w.keys(input.KeyR)
+	w.sees("You have read 46 of 49 steps")
+	w.keys(input.KeyR)
+	w.keys(input.KeyU)
+	w.until(`() => document.querySelectorAll(".review-row").length == 2`)
+	w.keys(input.KeyJ)
+	met("Refit the accessory belt")
+	w.keys(input.KeyR)
+	w.until(`() => document.querySelectorAll(".review-row").length == 1`)
+	met("Start the engine")
+	w.keys(input.KeyR)
+	w.sees("You have read all of it as it stands now")
+	w.keys(input.KeyU)
+	w.sees("all of it is read as it stands now")
+	w.click("^1 question of yours is open$")
+	w.click("^Settled$")
+	w.sees("no question of yours is open")
+	assert.Equal(t, "0", w.eval(`() => [...document.querySelectorAll("button")].filter(b => b.innerText == "Close the technical latch").length`), "what must be changed is open")
+
+	aiko := a.window("aiko")
+	aiko.go_(oil + "?step=t15a")
+	aiko.sees("Say where they are laid")
+	aiko.click("^Settled$")
+	w.sees("no point that must be changed is open") // it arrives without a reload
+	w.click("^Close the technical latch$")
+	w.sees("The technical latch is closed")
+}
+
+// What one says stands beside the step at once, for everybody who is there; a
+// suggestion is proved while it is typed and taken with a key.
+func TestWhatIsSaidArrives(t *testing.T) {
+	a := open(t)
+	ines, teodor := a.window("ines"), a.window("teodor")
+	ines.go_(oil + "?step=t45")
+	ines.sees("Which letter asks")
+	teodor.go_(oil + "?step=t45")
+	teodor.sees("Which letter asks")
+	teodor.keys(input.KeyC)
+	teodor.find(`form[aria-label="Ask or say"] textarea`)
+	teodor.text("Is it still cold then, @In")
+	teodor.click("Ines Okafor")
+	teodor.until(`() => document.querySelector('form[aria-label="Ask or say"] textarea').value.endsWith("@Ines Okafor ")`)
+	teodor.text("or warm?")
+	teodor.chord(input.ControlLeft, input.Enter)
+	ines.sees("Is it still cold then, @Ines Okafor or warm?")
+
+	teodor.keys(input.KeyS)
+	teodor.until(`() => document.querySelector('form textarea.font-mono')?.value.startsWith("start the engine")`)
+	teodor.chord(input.ControlLeft, input.KeyA)
+	teodor.text("start the moon")
+	teodor.sees("✕")
+	teodor.chord(input.ControlLeft, input.KeyA)
+	teodor.text("start the engine, run it for 90 s and listen")
+	teodor.sees("proved: nothing new is found")
+	teodor.click("^Suggest it$")
+	ines.sees("Reads: Start the engine, run it for 90 s and listen.")
+	ines.find(`[data-line="t45"]`)
+	ines.keys(input.KeyT)
+	ines.sees("The suggestion is taken")
+	ines.until(`() => document.querySelector('[data-line="t45"]').innerText.includes("90 s")`)
+	teodor.until(`() => document.querySelector('[data-line="t45"]').innerText.includes("90 s")`)
+}
+
+// A revision is returned with what to mend, and stands on its author's desk so.
+func TestAReturnAndAWithdrawal(t *testing.T) {
+	a := open(t)
+	w := a.window("teodor")
+	w.go_("/revisions/7/review")
+	w.click("^Return it to its author")
+	w.find("#points")
+	w.text("Say which bank first.\nThe title is the old one.")
+	w.click("^Return it$")
+	w.sees("It is returned")
+	w.sees("Say which bank first.")
+	ines := a.window("ines")
+	ines.go_("/")
+	ines.sees("2 points that must be changed")
+
+	// A release is withdrawn; whoever has its sheet open sees it at once.
+	pavel, mirja := a.window("pavel"), a.window("mirja")
+	pavel.go_("/revisions/5/sheet")
+	pavel.find(".paper")
+	mirja.go_("/revisions/5/sheet")
+	mirja.click("^Withdraw")
+	mirja.find("#withdrawn-why")
+	mirja.text("The stop bolt of 2025 is shorter.")
+	mirja.click("^Withdraw it$")
+	pavel.sees("Do not work by this sheet: The stop bolt of 2025 is shorter.")
+	pavel.until(`() => document.querySelectorAll(".across span").length > 3`)
+	assert.Equal(t, "0", pavel.eval(`() => [...document.querySelectorAll("button")].filter(b => b.innerText.startsWith("Withdraw")).length`), "readers withdraw nothing")
+}
+
+// On a telephone the line that is met opens under itself, with what was said and
+// the buttons that stand for keys.
+func TestAReviewOnATelephone(t *testing.T) {
+	a := open(t)
+	w := a.window("mirja")
+	w.size(390, 800)
+	w.go_(oil)
+	w.sees("5 steps have changed")
+	w.click("^Next$")
+	w.until(`() => document.querySelector('[data-line="t15a"] article')?.innerText.includes("Say where they are laid")`)
+	w.click("^Read$")
+	w.sees("46 of 49")
+	w.click("^Ask or say$")
+	w.find(`[data-line="t15a"] form textarea`)
+	w.text("Into which box?")
+	w.find("form button[type=submit]").MustClick()
+	w.until(`() => [...document.querySelectorAll('[data-line="t15a"] article')].some(a => a.innerText.includes("Into which box?"))`)
+	assert.Equal(t, "true", w.eval(`() => document.documentElement.scrollWidth <= 390`))
+}
