@@ -111,8 +111,15 @@ func Load(ctx context.Context, s *store.Store) error {
 	if err := l.team(ctx, loaded["renew-belt-in-oil-r1.latch.json"], loaded[onReview]); err != nil {
 		return fmt.Errorf("loading the team at work: %w", err)
 	}
+	if err := l.field(ctx, third, loaded["renew-chain-two-actuators-r1.latch.json"]); err != nil {
+		return fmt.Errorf("loading field notes: %w", err)
+	}
 	return l.sheet(ctx)
 }
+
+// third is the release of the belt and tensioner that holds: the third revision there
+// is in an empty database.
+const third = 3
 
 // halves loads the two pages of one job, which are latched once both are there.
 func (l loader) halves(ctx context.Context) error {

@@ -1,8 +1,14 @@
 package demo
 
 import (
+	"bytes"
 	"context"
 	"fmt"
+	"image"
+	"image/color"
+	"image/png"
+	"math"
+	"slices"
 	"time"
 
 	"inklatch/internal/core/engine"
@@ -11,6 +17,7 @@ import (
 	"inklatch/internal/core/step"
 	"inklatch/internal/core/unit"
 	"inklatch/internal/desk"
+	"inklatch/internal/desk/view"
 	"inklatch/internal/store"
 )
 
@@ -158,6 +165,70 @@ func (l loader) review(ctx context.Context, oil, banks int64) error {
 		}
 	}
 	return nil
+}
+
+// field leaves three notes by a reader: of the belt and tensioner one that waits,
+// with a photo, and one that was answered; of another release one that is a point
+// of its next draft.
+func (l loader) field(ctx context.Context, release, other int64) error {
+	pavel, ines := l.who["reader"], l.who["ines"]
+	for _, n := range []struct {
+		release             int64
+		step                step.ID
+		body, state, answer string
+	}{
+		{release, "s25", "Hut 3, groomer 114: the idler’s backing plate had a burr and the new roller ran against it. Filed off, refitted.", "", ""},
+		{release, "s02", "The accessory belt of 2019 has another run than the sticker shows.", "answered", "The sticker is of the older drive; EL-0499 tells the workshops to take it off."},
+		{other, "", "Two of us looked for the chain pin in the kit. Say which kit it is in.", "point", "We will name the kit in the tool list."},
+	} {
+		r, err := l.d.Revision(ctx, pavel, n.release)
+		if err != nil {
+			return err
+		}
+		if n.step != "" && !slices.ContainsFunc(r.View.Rows, func(v view.Row) bool { return v.Step.ID == n.step }) {
+			return fmt.Errorf("no step %s", n.step)
+		}
+		v, err := l.d.AddFieldNote(ctx, pavel, n.release, desk.NewNote{Step: n.step, Body: n.body})
+		if err != nil {
+			return err
+		}
+		if n.state == "" {
+			err = l.d.AddPhoto(ctx, pavel, v.ID, photo())
+		} else {
+			err = l.d.AnswerFieldNote(ctx, ines, v.ID, desk.FieldAnswer{State: n.state, Answer: n.answer})
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// photo is a made-up photo of a roller and a bright mark on it.
+func photo() []byte {
+	m := image.NewGray(image.Rect(0, 0, 320, 240))
+	for y := range 240 {
+		for x := range 320 {
+			dx, dy := float64(x-150), float64(y-125)
+			d := math.Hypot(dx, dy)
+			v := 58 + 18*math.Sin(float64(x+2*y)/23)
+			switch {
+			case d < 24:
+				v = 30
+			case d < 88:
+				v = 120 + 60*math.Cos(math.Atan2(dy, dx)+0.7) + 9*math.Sin(d)
+			}
+			if math.Hypot(float64(x-214), float64(y-78)) < 9 {
+				v = 235
+			}
+			m.SetGray(x, y, color.Gray{Y: uint8(min(max(v, 0), 255))})
+		}
+	}
+	var b bytes.Buffer
+	if err := png.Encode(&b, m); err != nil {
+		panic(err) // a buffer takes everything
+	}
+	return b.Bytes()
 }
 
 // readBut marks all of a revision as read by somebody, but for some steps.

@@ -66,7 +66,7 @@ func TestEverybodysDesk(t *testing.T) {
 		"ines": {
 			day(-1) + " answer 7 v38 Workshop 2 waits", day(-1) + " answer 7 v24 Is 72 mm", day(-1) + " on review 7  waits for others",
 			day(0) + " answer 18 t15a So that nobody", day(0) + " answer 18 t15a Say where", day(0) + " on review 18  waits for others",
-			" sheet 0  1 finding stands in the way", " write 4  being written",
+			" note 3 s25 Hut 3", " sheet 0  1 finding stands in the way", " write 4  being written",
 		},
 		"jonas": {
 			day(0) + " answer 18 t15a So that", day(0) + " answer 18 t15a Say where", day(0) + " on review 18  waits", " sheet 0  1 finding", " write 4  being written",
@@ -76,8 +76,8 @@ func TestEverybodysDesk(t *testing.T) {
 		},
 		"teodor":   {day(3) + " review 18  editorial latch: ", day(6) + " review 7  editorial latch: 67 to read"},
 		"aiko":     {day(-1) + " review 7  bench latch: 67 to read"},
-		"rosalind": {day(3) + " review 18  editorial latch: 50 to read", day(6) + " review 7  technical latch: 67 to read", " sheet 0  1 finding", " write 4  being written"},
-		"pavel":    nil,
+		"rosalind": {day(3) + " review 18  editorial latch: 50 to read", day(6) + " review 7  technical latch: 67 to read", " note 3 s25 Hut 3", " sheet 0  1 finding", " write 4  being written"},
+		"pavel":    {" answered 12  We will name", " answered 3 s02 The sticker"},
 		"sunniva":  nil,
 	} {
 		tasks, err := h.d.MyDesk(t.Context(), h.user(who))

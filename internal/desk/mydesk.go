@@ -18,15 +18,17 @@ import (
 const (
 	ToSettle = "settle"
 	ToAnswer = "answer"
+	ToNote   = "note"
 	ToMend   = "mend"
 	ToReview = "review"
 	ToProve  = "prove"
 	ToSheet  = "sheet"
 	ToWrite  = "write"
 	InReview = "on review"
+	WasNoted = "answered"
 )
 
-var taskOrder = []string{ToSettle, ToAnswer, ToMend, ToReview, ToProve, ToSheet, ToWrite, InReview}
+var taskOrder = []string{ToSettle, ToAnswer, ToNote, ToMend, ToReview, ToProve, ToSheet, ToWrite, InReview, WasNoted}
 
 // Task is one thing that waits for somebody, or that they wait for.
 type Task struct {
@@ -58,10 +60,11 @@ const (
 // of what keeps others waiting.
 func (d *Desk) MyDesk(ctx context.Context, u *User) ([]Task, error) {
 	out := []Task{}
-	if isReader(u) {
-		return out, nil
+	kinds := []func(context.Context, *User) ([]Task, error){d.noteTasks}
+	if !isReader(u) {
+		kinds = append(kinds, d.reviewTasks, d.talkTasks, d.proofTasks, d.sheetTasks)
 	}
-	for _, f := range []func(context.Context, *User) ([]Task, error){d.reviewTasks, d.talkTasks, d.proofTasks, d.sheetTasks} {
+	for _, f := range kinds {
 		ts, err := f(ctx, u)
 		if err != nil {
 			return nil, err
@@ -246,6 +249,34 @@ func (d *Desk) talkTasks(ctx context.Context, u *User) ([]Task, error) {
 		out = append(out, t)
 	}
 	return out, nil
+}
+
+// answersFor is how long an answer to a field note stays on its reader's desk.
+const answersFor = 14 * 24 * time.Hour
+
+// noteTasks are the field notes on what somebody answers for, of everybody's for a
+// lead, and the answers to their own.
+func (d *Desk) noteTasks(ctx context.Context, u *User) ([]Task, error) {
+	r := d.store.Reads(ctx)
+	var out []Task
+	if u.Writes() {
+		ns, err := r.FieldNotesFor(u.ID, slices.Contains(u.Roles, latch.Lead), mostOnDesk)
+		if err != nil {
+			return nil, err
+		}
+		for i := range ns {
+			out = append(out, noteTask(ToNote, &ns[i], ns[i].By, ns[i].Body, ns[i].At))
+		}
+	}
+	ns, err := r.FieldNotesBy(u.ID, store.Now().Add(-answersFor), mostOnDesk)
+	for i := range ns {
+		out = append(out, noteTask(WasNoted, &ns[i], ns[i].AnsweredOf, ns[i].Answer, *ns[i].AnsweredAt))
+	}
+	return out, err
+}
+
+func noteTask(kind string, n *store.FieldNoteRow, by, says string, at time.Time) Task {
+	return Task{Kind: kind, Revision: n.RevisionID, Step: step.ID(n.StepID), Engine: n.Engine, Title: n.Title, Number: n.Number, By: by, Says: says, At: at}
 }
 
 // proofTasks are releases in which the engine sheet now in use finds more.

@@ -50,7 +50,7 @@ func (d *Desk) NewDraft(ctx context.Context, u *User, proc int64, reason string,
 		return 0, err
 	}
 	n := store.NewRevision{ProcedureID: proc, Engine: p.Engine, Reason: reason, What: "start revision"}
-	return d.add(ctx, u, n, func(r store.Reads) (*procedure.Procedure, error) {
+	id, err := d.add(ctx, u, n, func(r store.Reads) (*procedure.Procedure, error) {
 		all, err := r.RevisionsOf(proc)
 		if err != nil {
 			return nil, err
@@ -71,6 +71,10 @@ func (d *Desk) NewDraft(ctx context.Context, u *User, proc int64, reason string,
 		}
 		return o.p, nil
 	})
+	if err != nil {
+		return 0, err
+	}
+	return id, d.points(ctx, u, proc)
 }
 
 // Import reads a latch file as a new procedure's first draft. Its code must have

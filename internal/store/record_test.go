@@ -253,7 +253,7 @@ func TestAnOlderRecordIsTakenUp(t *testing.T) {
 	require.NoError(t, demo.Load(t.Context(), s))
 	require.NoError(t, s.Close())
 	owner := pgtest.Owner(t, c)
-	tampered(t, owner, "DELETE FROM replies; DELETE FROM mentions; DELETE FROM remarks; DELETE FROM anchors; UPDATE record SET form = 1, sheet_id = 0; "+strings.Replace(rechain, `e.form || E'\n' || last`, `last`, 1))
+	tampered(t, owner, "DELETE FROM field_photos; DELETE FROM field_notes; DELETE FROM replies; DELETE FROM mentions; DELETE FROM remarks; DELETE FROM anchors; UPDATE record SET form = 1, sheet_id = 0; "+strings.Replace(rechain, `e.form || E'\n' || last`, `last`, 1))
 	_, err = owner.Exec(strings.NewReplacer(`e.form || E'\n' || last`, "last", `e.revision_id || E'\n' || e.sheet_id || E'\n' || '"' || e.what || '"'`, `e.revision_id || E'\n' || e.what`, "UPDATE record SET prev", "UPDATE record SET prev").Replace("BEGIN; SET LOCAL session_replication_role = replica; " + rechain + "; COMMIT"))
 	require.NoError(t, err)
 	s, err = store.Open(t.Context(), c)

@@ -200,7 +200,7 @@ func (d *Draft) Withdraw(person int64, reason string) error {
 
 // afterwards are the lines of the record that may stand behind the one that
 // latches a revision.
-var afterwards = []string{"withdraw"}
+var afterwards = []string{"withdraw", "field note", "photo of a field note", "answer field note"}
 
 // holdTalk holds remarks and replies against the record.
 func (r Reads) holdTalk(out *Report, t *told) error {
@@ -229,6 +229,9 @@ func (r Reads) holdTalk(out *Report, t *told) error {
 	}
 	for id := range t.replies {
 		out.say("Answer %d is in the record and nowhere else.", id)
+	}
+	if err := r.holdNotes(out, t); err != nil {
+		return err
 	}
 	ws, err := many[Withdrawal](r.db, "revision_id", "true")
 	if err != nil {

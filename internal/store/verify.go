@@ -26,7 +26,12 @@ type told struct {
 	people    map[int64]*toldPerson
 	remarks   map[int64]string
 	replies   map[int64]string
+	notes     map[int64]*toldNote
 }
+
+// toldNote is what the record says of a field note: what its reader said, its photo,
+// and what was answered, each as a SHA-256.
+type toldNote struct{ says, photo, answer string }
 
 type toldRevision struct {
 	ID        int64            `json:"id"`
@@ -83,6 +88,7 @@ type payload struct {
 	Remark    int64    `json:"remark"`
 	Reply     int64    `json:"reply"`
 	Says      string   `json:"says"`
+	Note      int64    `json:"note"`
 }
 
 // Verify holds the record's chain together, the record against revisions,
@@ -111,7 +117,7 @@ func (s *Store) Verify(ctx context.Context, anchors []Anchor) (*Report, error) {
 
 // walk checks every hash of the chain and gathers what the entries tell.
 func (s *Store) walk(ctx context.Context, out *Report) (map[int64]string, *told, error) {
-	t := &told{map[int64]*toldRevision{}, map[int64]*toldSheet{}, map[int64]*toldPerson{}, map[int64]string{}, map[int64]string{}}
+	t := &told{map[int64]*toldRevision{}, map[int64]*toldSheet{}, map[int64]*toldPerson{}, map[int64]string{}, map[int64]string{}, map[int64]*toldNote{}}
 	hashes := map[int64]string{}
 	rows, err := s.db.WithContext(ctx).Model(&Entry{}).Order("seq").Rows()
 	if err != nil {
@@ -227,6 +233,8 @@ func (t *told) hearRevision(out *Report, e *Entry, p *payload) {
 		delete(v.Closed, l)
 	}
 	switch {
+	case p.Note != 0:
+		t.hearNote(e, p)
 	case p.Reply != 0:
 		t.replies[p.Reply] = p.Says
 	case p.Remark != 0:
@@ -241,5 +249,21 @@ func (t *told) hearRevision(out *Report, e *Entry, p *payload) {
 		v.Deleted = false
 	case p.Latch != "":
 		v.Closed[p.Latch], v.Over[p.Latch] = e.PersonID, p.Content
+	}
+}
+
+func (t *told) hearNote(e *Entry, p *payload) {
+	n := t.notes[p.Note]
+	if n == nil {
+		n = &toldNote{}
+		t.notes[p.Note] = n
+	}
+	switch e.What {
+	case "field note":
+		n.says = p.Says
+	case "photo of a field note":
+		n.photo = p.Says
+	default:
+		n.answer = p.Says
 	}
 }

@@ -21,7 +21,14 @@ func isStream(r *http.Request) bool { return strings.HasSuffix(r.URL.Path, "/eve
 
 // isUpload reports whether a request brings a file.
 func isUpload(r *http.Request) bool {
-	return r.URL.Path == "/api/import" || r.URL.Path == "/api/engines/import"
+	return r.URL.Path == "/api/import" || r.URL.Path == "/api/engines/import" || isPhoto(r)
+}
+
+// isPhoto tells the photo of a field note, which is no text and has a limit of its
+// own: a little over what is kept, so that what is too large hears how large it may
+// be.
+func isPhoto(r *http.Request) bool {
+	return r.Method == http.MethodPut && strings.HasPrefix(r.URL.Path, "/api/notes/") && strings.HasSuffix(r.URL.Path, "/photo")
 }
 
 // The time a request may take, and one that brings a file.
@@ -55,14 +62,18 @@ func limitTime(h http.Handler) http.Handler {
 
 // maxBody is the largest request body: a latch file and some room.
 const (
-	maxBody = 64 << 20
-	maxJSON = 4 << 20
+	maxBody  = 64 << 20
+	maxPhoto = 6 << 20
+	maxJSON  = 4 << 20
 )
 
 func limitBody(h http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		limit := int64(maxJSON)
-		if isUpload(r) {
+		switch {
+		case isPhoto(r):
+			limit = maxPhoto
+		case isUpload(r):
 			limit = maxBody
 		}
 		r.Body = http.MaxBytesReader(w, r.Body, limit)

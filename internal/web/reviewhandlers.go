@@ -1,7 +1,9 @@
 package web
 
 import (
+	"bytes"
 	"context"
+	"io"
 
 	"inklatch/internal/core/latch"
 	"inklatch/internal/web/api"
@@ -64,4 +66,51 @@ func (s *Site) ListColleagues(ctx context.Context, _ api.ListColleaguesRequestOb
 		return nil, err
 	}
 	return api.ListColleagues200JSONResponse(v), nil
+}
+
+// ListFieldNotes lists the field notes of a procedure.
+func (s *Site) ListFieldNotes(ctx context.Context, r api.ListFieldNotesRequestObject) (api.ListFieldNotesResponseObject, error) {
+	v, err := s.desk.FieldNotes(ctx, user(ctx), r.Revision)
+	if err != nil {
+		return nil, err
+	}
+	return api.ListFieldNotes200JSONResponse(v), nil
+}
+
+// AddFieldNote keeps what a reader says was wrong.
+func (s *Site) AddFieldNote(ctx context.Context, r api.AddFieldNoteRequestObject) (api.AddFieldNoteResponseObject, error) {
+	v, err := s.desk.AddFieldNote(ctx, user(ctx), r.Revision, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return api.AddFieldNote200JSONResponse(*v), nil
+}
+
+// AddPhoto puts a photo to a field note.
+func (s *Site) AddPhoto(ctx context.Context, r api.AddPhotoRequestObject) (api.AddPhotoResponseObject, error) {
+	b, err := io.ReadAll(r.Body)
+	if err != nil {
+		return nil, err
+	}
+	if err := s.desk.AddPhoto(ctx, user(ctx), r.Note, b); err != nil {
+		return nil, err
+	}
+	return api.AddPhoto204Response{}, nil
+}
+
+// GetPhoto is the photo of a field note.
+func (s *Site) GetPhoto(ctx context.Context, r api.GetPhotoRequestObject) (api.GetPhotoResponseObject, error) {
+	b, kind, err := s.desk.Photo(ctx, user(ctx), r.Note)
+	if err != nil {
+		return nil, err
+	}
+	return api.GetPhoto200ImageResponse{Body: bytes.NewReader(b), ContentType: kind, ContentLength: int64(len(b))}, nil
+}
+
+// AnswerFieldNote answers a field note.
+func (s *Site) AnswerFieldNote(ctx context.Context, r api.AnswerFieldNoteRequestObject) (api.AnswerFieldNoteResponseObject, error) {
+	if err := s.desk.AnswerFieldNote(ctx, user(ctx), r.Note, *r.Body); err != nil {
+		return nil, err
+	}
+	return api.AnswerFieldNote204Response{}, nil
 }

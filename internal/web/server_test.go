@@ -162,26 +162,31 @@ var requests = map[string]struct {
 	"readLines":      {"/api/revisions/4/read", map[string]any{"text": "wait 5 min"}},
 	"edit": {"/api/revisions/4/edits", map[string]any{"batch": "walk-%s-1", "client": "walk", "base": 99, "edits": []any{
 		map[string]any{"op": "insert", "step": map[string]any{"id": "walk-%s", "phase": "prepare", "verb": "wait", "for": "5 min"}}}}},
-	"undo":           {"/api/revisions/4/undo", map[string]any{"client": "walk", "redo": false}},
-	"closeLatch":     {"/api/revisions/4/latches/author", map[string]any{"version": 1}},
-	"getRecord":      {"/api/revisions/4/record", nil},
-	"getSheet":       {"/api/revisions/4/sheet", nil},
-	"getVersions":    {"/api/revisions/4/versions?on=2026-01-31", nil},
-	"getRedline":     {"/api/revisions/4/redline", nil},
-	"markRead":       {"/api/revisions/7/readings", map[string]any{"version": 1, "sheet": 0, "steps": []string{}}},
-	"say":            {"/api/revisions/4/remarks", map[string]any{"kind": "question", "place": "page", "body": "Is it?"}},
-	"answerRemark":   {"/api/remarks/999/answers", map[string]any{"act": "reply", "body": "It is."}},
-	"returnRevision": {"/api/revisions/4/return", map[string]any{"points": []string{"The title."}}},
-	"withdraw":       {"/api/revisions/4/withdraw", map[string]any{"reason": "A wrong bolt."}},
-	"arrange":        {"/api/revisions/4/reviews/technical", map[string]any{"due": ""}},
-	"listColleagues": {"/api/colleagues", nil},
-	"exportFile":     {"/api/revisions/4/export", nil},
-	"watch":          {"/api/revisions/4/events?client=walker", nil},
-	"here":           {"/api/revisions/4/here", map[string]any{"client": "walker", "step": "s01"}},
-	"listVerbs":      {"/api/verbs", nil},
-	"listEngines":    {"/api/engines", nil},
-	"listArchetypes": {"/api/archetypes", nil},
-	"getEngine":      {"/api/engines/TQ4-18P", nil},
+	"undo":            {"/api/revisions/4/undo", map[string]any{"client": "walk", "redo": false}},
+	"closeLatch":      {"/api/revisions/4/latches/author", map[string]any{"version": 1}},
+	"getRecord":       {"/api/revisions/4/record", nil},
+	"getSheet":        {"/api/revisions/4/sheet", nil},
+	"getVersions":     {"/api/revisions/4/versions?on=2026-01-31", nil},
+	"getRedline":      {"/api/revisions/4/redline", nil},
+	"markRead":        {"/api/revisions/7/readings", map[string]any{"version": 1, "sheet": 0, "steps": []string{}}},
+	"say":             {"/api/revisions/4/remarks", map[string]any{"kind": "question", "place": "page", "body": "Is it?"}},
+	"answerRemark":    {"/api/remarks/999/answers", map[string]any{"act": "reply", "body": "It is."}},
+	"returnRevision":  {"/api/revisions/4/return", map[string]any{"points": []string{"The title."}}},
+	"withdraw":        {"/api/revisions/4/withdraw", map[string]any{"reason": "A wrong bolt."}},
+	"arrange":         {"/api/revisions/4/reviews/technical", map[string]any{"due": ""}},
+	"listColleagues":  {"/api/colleagues", nil},
+	"listFieldNotes":  {"/api/revisions/3/notes", nil},
+	"addFieldNote":    {"/api/revisions/3/notes", map[string]any{"step": "s25", "body": "It did not fit."}},
+	"addPhoto":        {"/api/notes/999/photo", []byte("x")},
+	"getPhoto":        {"/api/notes/999/photo", nil},
+	"answerFieldNote": {"/api/notes/999/answer", map[string]any{"state": "answered", "answer": "It does."}},
+	"exportFile":      {"/api/revisions/4/export", nil},
+	"watch":           {"/api/revisions/4/events?client=walker", nil},
+	"here":            {"/api/revisions/4/here", map[string]any{"client": "walker", "step": "s01"}},
+	"listVerbs":       {"/api/verbs", nil},
+	"listEngines":     {"/api/engines", nil},
+	"listArchetypes":  {"/api/archetypes", nil},
+	"getEngine":       {"/api/engines/TQ4-18P", nil},
 
 	"newEngine":       {"/api/engines", map[string]any{"code": "W-%s", "from": "TQ4-18P"}},
 	"importEngine":    {"/api/engines/import", []byte("x")},
@@ -271,7 +276,9 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 					assert.Equal(t, 403, status, at)
 				case op.OperationID == "markRead":
 					assert.Equal(t, 409, status, at) // another sheet than the one there is
-				case op.OperationID == "answerRemark":
+				case op.OperationID == "answerFieldNote" && !writers[who]:
+					assert.Equal(t, 403, status, at)
+				case op.OperationID == "answerRemark", op.OperationID == "addPhoto", op.OperationID == "getPhoto", op.OperationID == "answerFieldNote":
 					assert.Equal(t, 404, status, at)
 				case op.OperationID == "returnRevision" && !returners[who], op.OperationID == "withdraw" && !releaser[who], op.OperationID == "arrange" && !writers[who]:
 					assert.Equal(t, 403, status, at)

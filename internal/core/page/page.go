@@ -65,6 +65,7 @@ type Phase struct {
 // Step is one step in full words; Reading asks for a figure to be written
 // in.
 type Step struct {
+	ID       step.ID  `json:"id"`
 	Number   int      `json:"number"`
 	Text     string   `json:"text"`
 	Note     string   `json:"note,omitzero"`
@@ -270,7 +271,7 @@ func phases(x *engine.Index, p *procedure.Procedure) []Phase {
 			}
 			out = append(out, Phase{Name: name})
 		}
-		line := Step{Number: i + 1, Text: step.Capital(s.Full(x)), Note: step.Capital(s.Note), Cautions: []string{}}
+		line := Step{ID: s.ID, Number: i + 1, Text: step.Capital(s.Full(x)), Note: step.Capital(s.Note), Cautions: []string{}}
 		if s.IfNot {
 			line.Fails = p.Under(i) + 1
 			line.Back, _ = p.Back(i)

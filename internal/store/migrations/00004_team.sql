@@ -71,6 +71,30 @@ CREATE TABLE withdrawals (
     at          timestamptz NOT NULL
 );
 
+-- What readers say was wrong at a step of a released sheet, and what came of it.
+CREATE TABLE field_notes (
+    id          bigserial PRIMARY KEY,
+    revision_id bigint NOT NULL REFERENCES revisions (id),
+    step_id     text NOT NULL DEFAULT '',
+    said        text NOT NULL DEFAULT '',
+    body        text NOT NULL,
+    person_id   bigint NOT NULL REFERENCES people (id),
+    at          timestamptz NOT NULL,
+    state       text NOT NULL DEFAULT 'open' CHECK (state IN ('open', 'answered', 'point', 'closed')),
+    answer      text NOT NULL DEFAULT '',
+    answered_by bigint REFERENCES people (id),
+    answered_at timestamptz,
+    remark_id   bigint REFERENCES remarks (id)
+);
+CREATE INDEX field_notes_by_revision ON field_notes (revision_id, id);
+CREATE INDEX field_notes_by_person ON field_notes (person_id);
+CREATE INDEX field_notes_open ON field_notes (revision_id) WHERE state = 'open';
+CREATE TABLE field_photos (
+    note_id bigint PRIMARY KEY REFERENCES field_notes (id),
+    kind    text NOT NULL CHECK (kind IN ('image/jpeg', 'image/png', 'image/webp')),
+    photo   bytea NOT NULL CHECK (length(photo) <= 5242880)
+);
+
 ALTER TABLE revisions
     DROP CONSTRAINT revisions_state_check,
     ADD CONSTRAINT revisions_state_check CHECK (state IN ('draft', 'on review', 'latched', 'superseded', 'withdrawn', 'deleted'));
@@ -146,8 +170,19 @@ BEGIN
     END IF;
     RETURN NEW;
 END $$;
+
+CREATE FUNCTION keep_notes() RETURNS trigger LANGUAGE plpgsql AS $$
+BEGIN
+    IF TG_OP = 'DELETE' OR (to_jsonb(NEW) - 'state' - 'answer' - 'answered_by' - 'answered_at' - 'remark_id') <> (to_jsonb(OLD) - 'state' - 'answer' - 'answered_by' - 'answered_at' - 'remark_id')
+       OR NEW.state = 'open' AND OLD.state <> 'open' THEN
+        RAISE EXCEPTION 'a field note stays as its reader wrote it';
+    END IF;
+    RETURN NEW;
+END $$;
 -- +goose StatementEnd
 
+CREATE TRIGGER field_notes_kept BEFORE UPDATE OR DELETE ON field_notes FOR EACH ROW EXECUTE FUNCTION keep_notes();
+CREATE TRIGGER field_photos_kept BEFORE UPDATE OR DELETE ON field_photos FOR EACH ROW EXECUTE FUNCTION keep_whole();
 CREATE TRIGGER remarks_kept BEFORE UPDATE OR DELETE ON remarks FOR EACH ROW EXECUTE FUNCTION keep_remarks();
 CREATE TRIGGER replies_kept BEFORE UPDATE OR DELETE ON replies FOR EACH ROW EXECUTE FUNCTION keep_whole();
 CREATE TRIGGER withdrawals_kept BEFORE UPDATE OR DELETE ON withdrawals FOR EACH ROW EXECUTE FUNCTION keep_whole();
@@ -158,10 +193,10 @@ DECLARE
     t text;
     f text;
 BEGIN
-    FOREACH t IN ARRAY ARRAY['remarks', 'replies', 'withdrawals'] LOOP
+    FOREACH t IN ARRAY ARRAY['remarks', 'replies', 'withdrawals', 'field_notes', 'field_photos'] LOOP
         EXECUTE format('CREATE TRIGGER %I BEFORE TRUNCATE ON %I EXECUTE FUNCTION keep_whole()', t || '_kept_whole', t);
     END LOOP;
-    FOREACH f IN ARRAY ARRAY['keep_latched', 'keep_latched_parts', 'keep_remarks'] LOOP
+    FOREACH f IN ARRAY ARRAY['keep_latched', 'keep_latched_parts', 'keep_remarks', 'keep_notes'] LOOP
         EXECUTE format('ALTER FUNCTION %I() SET search_path = %I, pg_temp', f, current_schema());
     END LOOP;
 END $$;

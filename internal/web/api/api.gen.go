@@ -247,6 +247,12 @@ type Fastener = engine.Fastener
 // Field defines model for Field.
 type Field = step.Field
 
+// FieldAnswer defines model for FieldAnswer.
+type FieldAnswer = desk.FieldAnswer
+
+// FieldNote defines model for FieldNote.
+type FieldNote = desk.FieldNote
+
 // FieldReading defines model for FieldReading.
 type FieldReading = step.FieldReading
 
@@ -370,6 +376,9 @@ type NewEngine struct {
 	// From the code it is copied from
 	From *string `json:"from,omitempty"`
 }
+
+// NewNote defines model for NewNote.
+type NewNote = desk.NewNote
 
 // NewPassword defines model for NewPassword.
 type NewPassword struct {
@@ -842,6 +851,9 @@ type EnterJSONRequestBody = EnterRequest
 // LookLinkJSONRequestBody defines body for LookLink for application/json ContentType.
 type LookLinkJSONRequestBody = LinkSecret
 
+// AnswerFieldNoteJSONRequestBody defines body for AnswerFieldNote for application/json ContentType.
+type AnswerFieldNoteJSONRequestBody = FieldAnswer
+
 // InviteJSONRequestBody defines body for Invite for application/json ContentType.
 type InviteJSONRequestBody = Invitation
 
@@ -868,6 +880,9 @@ type CloseLatchJSONRequestBody = Seen
 
 // LookJSONRequestBody defines body for Look for application/json ContentType.
 type LookJSONRequestBody = LookRequest
+
+// AddFieldNoteJSONRequestBody defines body for AddFieldNote for application/json ContentType.
+type AddFieldNoteJSONRequestBody = NewNote
 
 // ReadLinesJSONRequestBody defines body for ReadLines for application/json ContentType.
 type ReadLinesJSONRequestBody = ReadRequest
@@ -985,6 +1000,15 @@ type ServerInterface interface {
 	// ImportFile Read a latch file as a new draft
 	// (POST /api/import)
 	ImportFile(ctx *echo.Context) error
+	// AnswerFieldNote Answer a field note, make it a point of the next draft, or close it
+	// (POST /api/notes/{note}/answer)
+	AnswerFieldNote(ctx *echo.Context, note int64) error
+	// GetPhoto The photo of a field note
+	// (GET /api/notes/{note}/photo)
+	GetPhoto(ctx *echo.Context, note int64) error
+	// AddPhoto Put a photo to one’s own field note
+	// (PUT /api/notes/{note}/photo)
+	AddPhoto(ctx *echo.Context, note int64) error
 	// ListPeople Everybody
 	// (GET /api/people)
 	ListPeople(ctx *echo.Context) error
@@ -1042,6 +1066,12 @@ type ServerInterface interface {
 	// Look The run with edits that are not saved yet, and what the quick line would become
 	// (POST /api/revisions/{revision}/look)
 	Look(ctx *echo.Context, revision RevisionId) error
+	// ListFieldNotes The field notes of a procedure
+	// (GET /api/revisions/{revision}/notes)
+	ListFieldNotes(ctx *echo.Context, revision RevisionId) error
+	// AddFieldNote Say what was wrong at a step of a released sheet
+	// (POST /api/revisions/{revision}/notes)
+	AddFieldNote(ctx *echo.Context, revision RevisionId) error
 	// ReadLines Turn typed or pasted lines into steps, without saving
 	// (POST /api/revisions/{revision}/read)
 	ReadLines(ctx *echo.Context, revision RevisionId) error
@@ -1476,6 +1506,54 @@ func (w *ServerInterfaceWrapper) ImportFile(ctx *echo.Context) error {
 	return err
 }
 
+// AnswerFieldNote converts echo context to params.
+func (w *ServerInterfaceWrapper) AnswerFieldNote(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "note" -------------
+	var note int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "note", ctx.Param("note"), &note, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter note: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AnswerFieldNote(ctx, note)
+	return err
+}
+
+// GetPhoto converts echo context to params.
+func (w *ServerInterfaceWrapper) GetPhoto(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "note" -------------
+	var note int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "note", ctx.Param("note"), &note, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter note: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetPhoto(ctx, note)
+	return err
+}
+
+// AddPhoto converts echo context to params.
+func (w *ServerInterfaceWrapper) AddPhoto(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "note" -------------
+	var note int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "note", ctx.Param("note"), &note, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter note: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AddPhoto(ctx, note)
+	return err
+}
+
 // ListPeople converts echo context to params.
 func (w *ServerInterfaceWrapper) ListPeople(ctx *echo.Context) error {
 	var err error
@@ -1826,6 +1904,38 @@ func (w *ServerInterfaceWrapper) Look(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.Look(ctx, revision)
+	return err
+}
+
+// ListFieldNotes converts echo context to params.
+func (w *ServerInterfaceWrapper) ListFieldNotes(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "revision" -------------
+	var revision RevisionId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListFieldNotes(ctx, revision)
+	return err
+}
+
+// AddFieldNote converts echo context to params.
+func (w *ServerInterfaceWrapper) AddFieldNote(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "revision" -------------
+	var revision RevisionId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AddFieldNote(ctx, revision)
 	return err
 }
 
@@ -2270,6 +2380,11 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/revisions/:revision/return", wrapper.ReturnRevision, options.OperationMiddlewares["returnRevision"]...)
 	router.POST(options.BaseURL+"/api/revisions/:revision/withdraw", wrapper.Withdraw, options.OperationMiddlewares["withdraw"]...)
 	router.PUT(options.BaseURL+"/api/revisions/:revision/reviews/:latch", wrapper.Arrange, options.OperationMiddlewares["arrange"]...)
+	router.GET(options.BaseURL+"/api/revisions/:revision/notes", wrapper.ListFieldNotes, options.OperationMiddlewares["listFieldNotes"]...)
+	router.POST(options.BaseURL+"/api/revisions/:revision/notes", wrapper.AddFieldNote, options.OperationMiddlewares["addFieldNote"]...)
+	router.GET(options.BaseURL+"/api/notes/:note/photo", wrapper.GetPhoto, options.OperationMiddlewares["getPhoto"]...)
+	router.PUT(options.BaseURL+"/api/notes/:note/photo", wrapper.AddPhoto, options.OperationMiddlewares["addPhoto"]...)
+	router.POST(options.BaseURL+"/api/notes/:note/answer", wrapper.AnswerFieldNote, options.OperationMiddlewares["answerFieldNote"]...)
 	router.GET(options.BaseURL+"/api/colleagues", wrapper.ListColleagues, options.OperationMiddlewares["listColleagues"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/drawing", wrapper.DrawRevision, options.OperationMiddlewares["drawRevision"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/rim", wrapper.WorkRim, options.OperationMiddlewares["workRim"]...)
@@ -3338,6 +3453,120 @@ func (response ImportFiledefaultApplicationProblemPlusJSONResponse) VisitImportF
 	return err
 }
 
+type AnswerFieldNoteRequestObject struct {
+	Note int64 `json:"note"`
+	Body *AnswerFieldNoteJSONRequestBody
+}
+
+type AnswerFieldNoteResponseObject interface {
+	VisitAnswerFieldNoteResponse(w http.ResponseWriter) error
+}
+
+type AnswerFieldNote204Response struct {
+}
+
+func (response AnswerFieldNote204Response) VisitAnswerFieldNoteResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type AnswerFieldNotedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AnswerFieldNotedefaultApplicationProblemPlusJSONResponse) VisitAnswerFieldNoteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetPhotoRequestObject struct {
+	Note int64 `json:"note"`
+}
+
+type GetPhotoResponseObject interface {
+	VisitGetPhotoResponse(w http.ResponseWriter) error
+}
+
+type GetPhoto200ImageResponse struct {
+	Body          io.Reader
+	ContentType   string
+	ContentLength int64
+}
+
+func (response GetPhoto200ImageResponse) VisitGetPhotoResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", response.ContentType)
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetPhotodefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetPhotodefaultApplicationProblemPlusJSONResponse) VisitGetPhotoResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddPhotoRequestObject struct {
+	Note int64 `json:"note"`
+	Body io.Reader
+}
+
+type AddPhotoResponseObject interface {
+	VisitAddPhotoResponse(w http.ResponseWriter) error
+}
+
+type AddPhoto204Response struct {
+}
+
+func (response AddPhoto204Response) VisitAddPhotoResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type AddPhotodefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddPhotodefaultApplicationProblemPlusJSONResponse) VisitAddPhotoResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListPeopleRequestObject struct {
 }
 
@@ -4118,6 +4347,85 @@ type LookdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response LookdefaultApplicationProblemPlusJSONResponse) VisitLookResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListFieldNotesRequestObject struct {
+	Revision RevisionId `json:"revision"`
+}
+
+type ListFieldNotesResponseObject interface {
+	VisitListFieldNotesResponse(w http.ResponseWriter) error
+}
+
+type ListFieldNotes200JSONResponse []FieldNote
+
+func (response ListFieldNotes200JSONResponse) VisitListFieldNotesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListFieldNotesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListFieldNotesdefaultApplicationProblemPlusJSONResponse) VisitListFieldNotesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddFieldNoteRequestObject struct {
+	Revision RevisionId `json:"revision"`
+	Body     *AddFieldNoteJSONRequestBody
+}
+
+type AddFieldNoteResponseObject interface {
+	VisitAddFieldNoteResponse(w http.ResponseWriter) error
+}
+
+type AddFieldNote200JSONResponse FieldNote
+
+func (response AddFieldNote200JSONResponse) VisitAddFieldNoteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddFieldNotedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddFieldNotedefaultApplicationProblemPlusJSONResponse) VisitAddFieldNoteResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5041,6 +5349,15 @@ type StrictServerInterface interface {
 	// ImportFile Read a latch file as a new draft
 	// (POST /api/import)
 	ImportFile(ctx context.Context, request ImportFileRequestObject) (ImportFileResponseObject, error)
+	// AnswerFieldNote Answer a field note, make it a point of the next draft, or close it
+	// (POST /api/notes/{note}/answer)
+	AnswerFieldNote(ctx context.Context, request AnswerFieldNoteRequestObject) (AnswerFieldNoteResponseObject, error)
+	// GetPhoto The photo of a field note
+	// (GET /api/notes/{note}/photo)
+	GetPhoto(ctx context.Context, request GetPhotoRequestObject) (GetPhotoResponseObject, error)
+	// AddPhoto Put a photo to one’s own field note
+	// (PUT /api/notes/{note}/photo)
+	AddPhoto(ctx context.Context, request AddPhotoRequestObject) (AddPhotoResponseObject, error)
 	// ListPeople Everybody
 	// (GET /api/people)
 	ListPeople(ctx context.Context, request ListPeopleRequestObject) (ListPeopleResponseObject, error)
@@ -5098,6 +5415,12 @@ type StrictServerInterface interface {
 	// Look The run with edits that are not saved yet, and what the quick line would become
 	// (POST /api/revisions/{revision}/look)
 	Look(ctx context.Context, request LookRequestObject) (LookResponseObject, error)
+	// ListFieldNotes The field notes of a procedure
+	// (GET /api/revisions/{revision}/notes)
+	ListFieldNotes(ctx context.Context, request ListFieldNotesRequestObject) (ListFieldNotesResponseObject, error)
+	// AddFieldNote Say what was wrong at a step of a released sheet
+	// (POST /api/revisions/{revision}/notes)
+	AddFieldNote(ctx context.Context, request AddFieldNoteRequestObject) (AddFieldNoteResponseObject, error)
 	// ReadLines Turn typed or pasted lines into steps, without saving
 	// (POST /api/revisions/{revision}/read)
 	ReadLines(ctx context.Context, request ReadLinesRequestObject) (ReadLinesResponseObject, error)
@@ -6152,6 +6475,106 @@ func (sh *strictHandler) ImportFile(ctx *echo.Context) error {
 	return nil
 }
 
+// AnswerFieldNote operation middleware
+func (sh *strictHandler) AnswerFieldNote(ctx *echo.Context, note int64) error {
+	var request AnswerFieldNoteRequestObject
+
+	request.Note = note
+
+	var body AnswerFieldNoteJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AnswerFieldNote(ctx.Request().Context(), request.(AnswerFieldNoteRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AnswerFieldNote")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AnswerFieldNoteResponseObject); ok {
+		return validResponse.VisitAnswerFieldNoteResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetPhoto operation middleware
+func (sh *strictHandler) GetPhoto(ctx *echo.Context, note int64) error {
+	var request GetPhotoRequestObject
+
+	request.Note = note
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetPhoto(ctx.Request().Context(), request.(GetPhotoRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetPhoto")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetPhotoResponseObject); ok {
+		return validResponse.VisitGetPhotoResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AddPhoto operation middleware
+func (sh *strictHandler) AddPhoto(ctx *echo.Context, note int64) error {
+	var request AddPhotoRequestObject
+
+	request.Note = note
+
+	request.Body = ctx.Request().Body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddPhoto(ctx.Request().Context(), request.(AddPhotoRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddPhoto")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddPhotoResponseObject); ok {
+		return validResponse.VisitAddPhotoResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ListPeople operation middleware
 func (sh *strictHandler) ListPeople(ctx *echo.Context) error {
 	var request ListPeopleRequestObject
@@ -6825,6 +7248,79 @@ func (sh *strictHandler) Look(ctx *echo.Context, revision RevisionId) error {
 		return err
 	} else if validResponse, ok := response.(LookResponseObject); ok {
 		return validResponse.VisitLookResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListFieldNotes operation middleware
+func (sh *strictHandler) ListFieldNotes(ctx *echo.Context, revision RevisionId) error {
+	var request ListFieldNotesRequestObject
+
+	request.Revision = revision
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListFieldNotes(ctx.Request().Context(), request.(ListFieldNotesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListFieldNotes")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListFieldNotesResponseObject); ok {
+		return validResponse.VisitListFieldNotesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AddFieldNote operation middleware
+func (sh *strictHandler) AddFieldNote(ctx *echo.Context, revision RevisionId) error {
+	var request AddFieldNoteRequestObject
+
+	request.Revision = revision
+
+	var body AddFieldNoteJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddFieldNote(ctx.Request().Context(), request.(AddFieldNoteRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddFieldNote")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddFieldNoteResponseObject); ok {
+		return validResponse.VisitAddFieldNoteResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -7627,243 +8123,249 @@ func (sh *strictHandler) ReadField(ctx *echo.Context, verb string, field string)
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7H3bktw2luCvMHI3YndjUirJbfdOy0/WxW3NSLaiSpaio0MPSBKZhJMJ0ABYqWyFIvY39vf2SzZwcOEN",
-	"IAFmVkntnnmYtipJEDjn4Nwvn1Y5O9SMYirF6smnVY04OmCJOfzrDeaC0ZeF+m9CV09WNZLlar2i6IDV",
-	"v+Dn1XrF8e8N4bhYPZG8weuVyEt8QOqtLeMHJFdPVoTKP3+7Wq8OhJJDc1g9ebxeyVON9U94h/nq8+f1",
-	"6g1nOS4ajsMftU9c9LvX+JYIMnFWbh644Fc/q6VEzajAGtqcbSp8UP+ZMyoxleo/UV1XJEeSMHpV6yf+",
-	"7TcF9iefOl/+7xxvV09W/+2qReeV/lVc2XXhiwUWOSe1Wm71ZPW+RDI7YiqzI2d0B6Awr6lVf6DiiDnQ",
-	"BWc15pLonaIctoapOtrfVxzX1Wm1XgksZaXxwmqsQCXRXv27wHlFKF59cFAQkhP1vfUKyR7kCiTxA0kO",
-	"6rXRsxtWnNTT4x98f/7cRdXfYdPwJHyz3Qrb/Ibhp48PduyB+WOBxf6hOX7nlwfkUDMu9U2RJaBzXyGZ",
-	"l1cKr5yi6kq9Ch/Xr+PibuEXhEleEUNC83CJhwYulsOD5yXWKw4BUnB0VHuboeTn5rHP6xUpvIfWt9Xz",
-	"g0AnMQ8LUtgbb95Yu61FgcidcDmMOKI7fDCYG0Cp8Z/N8GEfA/KwuohTtHtYeo6niO7HB8hPFaGFES5E",
-	"4kMXJW6PbouIc3RKR3YQpzMoxHRHKH4IW088d844vtLv6+NjQQoPnaMa6ZWGh28PNTw7poWYuxc3EtHC",
-	"AqU5bDTPHsPVCbEYUgnemfVKSCT9pCiJ4mCzOOlIU/2G27dd3Bx8bUAWc/sM0JeS7DPkkXSbhlSFH5gM",
-	"hKiYxuYBfXypf/zm0Ri3J4y8mBpACx6LI151iDNp9xkSHsoVWGsjRUHUsVH1ps+aemoFoqfsP25++Xk1",
-	"Yjef16tjiekcQb9XzwzBAC+ClIwGhsCXgMYr9Q8/aYgUYbNeSXP20Q9HovYT+IE10vuboosIoaYfW9sN",
-	"m4+1S5ttmW3HgxbAcjZ4JarYrvHAty6RUYzd9eo/cFdSwcOEbzHf9LcyRb3vMN/c1DgfrzTYhF52bY/q",
-	"28kz1EjDsfunL9E/EPdDQOKPEXofPDWDbSFx/dBuYQmq1QIa0RUSpYetSFzHAxYWuYElxzgKiR7AXrTU",
-	"GwLJSCe9z3YpL6rc7sa8wq+iByhYlphwu9C03DegUC/4Oc6JNTxW8d2couRse87FopZVFUbeW4+OKGTO",
-	"sCE7mNWdNHwjNJ2g2cBZlfbRCYNCr+VOEgVqB6jloD7UFQ6wEEL9gqVCG1z5fzGicJqaKi0Z9DJRLKbd",
-	"5XlchuMCU0lQ5ZEX+IAInOqAPr7CdKdW/ObRI49NXSMhjkxz15mHByfX3+is4GMUzzEntz6/QL5M4ilw",
-	"JzBRK7o/+xXSqQ2MNzhvvKUouWvzhXmZ7LtnVtHR8IiR6/kp1zIjgkdgzhn3wISz4yTIuDGFzYrGzpli",
-	"OmzrfZ4zdvD+ILDWKuMZoyjRNkJFsJ4QeBr2tTbnMR+NgbEgu1Iug1CFkZBpsFt2Mv0he7hk6jNHXGta",
-	"8L2+JVzIZ6PbM3dPffAs2WGSSeBbzE+RNL0nNNGPBhtOMXmE5GzfXWvDWIUR9fgEtq2shI2tzVmcL86s",
-	"FUN1FWP1JNE5dWK4LS2gCd3Fo8ow9Gf6Pa8XxxjVI0IOsfQg5VdGGPl+InQ/deYD4vuzvKYdyjki6tvf",
-	"AKfwRYdUeCdkZnqAdmCpt5+ygF9K6w+epWoi88AvVZN7fJgT8D8gIfz77W+r/UGyCnNEczwPSvNd8xWz",
-	"ZncFH0R5Q6cIYst7EqVLfsFDKi3WL2PYPNuFD8Kj6/ZAsGKUJAnyGCL9gBeS4xB+Jca9I3ZVGI5uewpw",
-	"+9bRaDPJsiwg1CPllUcEx0DsWGJcTWqU9DUWZdolC1lo8DH/LxzV8xSu32+5hXppbXeoPxt1ZsZpWqRH",
-	"U4LlBR3KNCFgqx0APzLU5ojE2XMttRl278SWkycOIeZmWpZtyMrsPeaQNRGS0QnEFnjnxWrBWe0nxIrV",
-	"EWxIrWtWse/E7JezIkz+l9JmUmOCHEnCAryMhfyx6JRGXPoj+kW7sFVsopgea3g+qfClOZfCVoffM62/",
-	"nxg61e+YaDuLtBOGimKXVX/URBIKP4QMnvZrDSXnLeFjyOrmanXcKpzOTHRX1B1MX4IWoXZP9njW9u0Z",
-	"C9ZEnXGi3BJ8fGjdCgtcRVdqATjjQJUdqwx9UdvRmres6RkTnZ/YNiD8QnJ7QjaHpcxH71KneZ5m+f9W",
-	"o0Pt1nF5faq1E04fV2rJBHRYSJ6JFeFRRSUSe0/07QhJPYhIsc4IzWSJM8YLzDO2hX8U6CQyIjMisgI8",
-	"i5E2jti/RWI/awzrXfn9XmaJsdc3JQnIz+5CyREm2OT7yVq/Ng/H5d8gm/hzwIB8jgETa7XrW+03wFiC",
-	"jkJAC2c0M8/4UnQuGJLn7BiR7qUT5K7ZccYyx/U5QXxro2sAt5F8o/VEJlkBQSz1bj9v84YGMhGXBrkh",
-	"fh/vLBvR8YZ99K3QNQRt1P9byAFs/zFyQCIhzQFG+9jNOGMLxV/8Qht+4ilqAaE2Y2XMvlMjqu77a7vH",
-	"OI9NPum92ExDA9Mi1V8im56l0DHy+qBof1gsYrTY6JgW8G3zJch1iYLRrjrV5RQUBn6ODlGHznr2kcxJ",
-	"4MsxZwgQYLorsmaC2MDWmGg9pu/y0J1hdc56M3hYa6K8hD8ydC0PNROCbCqcBrSK0R0OeRD1bz8GnT/6",
-	"97csER0h0qsJnjZgEM9TvVB1U1UBPZQ39FLcWVQo30+Q1wWcHerses9dvwOczn4/ynga7LSbDBJ2c2Gq",
-	"VA8cE57z3AarNrfLtHTXp7IuTTl66BG387XEH5k3lIZEpyxH/vuhe0SaYHCsgLxUqMQb9TAQTUxKUvpm",
-	"0BE3dfqSFAUO8M1QQCKYEnBAfFJuIz8XypW8TwmJLEGAiIhReCgbyZXdoFklLlzRBPIpwjv0u9hDpDl0",
-	"WM27kZUdq3UZa+RUGBzJnOxK6bVWBPkHDtjxS3mJ+znAshfrIF3caQpdO72Ed1iUdZ9rFLVOOU27fRYG",
-	"AEsOAVtuZK6lNhI6GoN1D+1sjgJou60B4HjW2touUT4GY/+c51zgrBahUp8C7zj2W0wdRXpwEwo+VHZm",
-	"Xwn7lQ5YlqyY4jBTDIBVt9i/g2N5is4TcAvp16K4ASmKCie52s0vb0Me+hrRQBTR/0JDc8wlIlSe/BCI",
-	"i+Hqg+jP9Bc1e2oju3CwzjGcT82SkaWNFq0xPoIuhS53Fag1vM6nrcR+RrzBW8b9mCoIqtICLGy7NUn0",
-	"nphqEQpfhlziQ/0zgLyB79nswQVwzAHXBgbmWHb1eNSc4cJ5URA5j5OOP++jqZ4bc4oSo0K/NeUf+0k/",
-	"FVY0NP6svCRUYC5N3YGSILeaIZj/MN/0CVLI6p70vM3n9g7Qyeo5pLjy2IcA2CXZlG2FrcXPU2SC6EOP",
-	"jIhNntvYFfquasVeRSZLIjJ44vtMYCoztEOEGhe1QLe4yBiFeFInGfPP2niz//z39VQFZPi9bz3v4YLI",
-	"+OQfgHPPrPzu0aOuYfl4RnXQsHHbXWu42m34ZM2L7RbnnluzcT40jxNPGwsJOYKYSkzzAAWDq7w4w73i",
-	"ltdba5eM4ToGAIt5Drisr7V9NkjgYEWErxOe8mJGr6y99GfEOBQi+8Zt5zIF9rju11eO3yt430jo/URu",
-	"/WtuCZQWBpYk9Ncej+v8dED7AAt3DCawaJsUMP6tCbDUyFooAJ3dm16tzRtuwbdu47udzVow2WNbiHbw",
-	"1YFXdASkpZnz6PkGglI+71pbdj2mNDTMGZzidVAb6+EVm76a1KHIMKmazGsrZ7es4Q+cuiKP7MEo2zOa",
-	"0PEtKSzrCsV/Jlm6fd8X/dmiA6n8McgtEhLTYX3z1Jd+NG/4TSK17i/c6DQJKffbqiFFwibU495wwygC",
-	"NbXMXzHyV28ret1ibjFiMX7COo8RjIo9ZUfqxXVFDkYcD7WPfP9LILEgR4cXnLOAeyXkGBdoi98TWrCj",
-	"38wqcr/CPSKRcShrCm6vWL6PCxlMr8K8ZXFhNjx23E2t/xpx7y5BhYte5Zcj/VmZ1J6FouqpR3lwiCeo",
-	"am8Qj8hO6/gPWhezJVrwCh4JcP+cNYq02z953WnjDLdJtR88Vd4yigJHZth3nf/GrxW/gbfOFeYLhTNW",
-	"JSzFWOVbJSTDbxEnCbT0DnECfXHOdY7PVKLjarJUaurtv8FDM0qIT/3Q4nHAO9djL6NTU0aORsM248q5",
-	"b0w+y1m13FoLeWcAP3QjupK3iEIKo6wmtoTpaqqRdw1j+SNxrTNGrBNLFLXGa/XgZ5sWNKdcdJS1ka9N",
-	"LdSmFxXOvVu43D53ynjV8p2mlaW6pcT8Gv/eGKk5X1P5rbem0jpplxZfPn7kfVrgnGOZXqhp3pup1HzR",
-	"USSjkm7PTKI1z8Vd2jecQTnAWZfWKaCeJlU5Fn6Jg3LOAqUuznEXL8PzCgW+kw8iah2Vd6L9Qcmq4n2o",
-	"n0aw3morf0Kh/NWq2XCSo9ToHqM3wbCcbQTkS6NQqPL/VqE8QUC+YYQGdAm6q3Dfcu8cV9Q4j2eiEu28",
-	"+pwsOUZFWt6YRngc+TvKPfcGEFz5arFLRvLUVMFgRf0en6JSUCEI2A0G/t4gKgnEWlyHJOjcsTY7hMRL",
-	"CFQLhQnh/iPbnLIcBbTScDhf1ynFH7mhJKJ+SZ2/DdHuI+Kb0BdA4+aslgCwxDVGhTdPtG57Lsa2UVF6",
-	"aqWTjUNdj4ZtXuD5dXzHld6ezzw99R9ccfdaYj83zFFIRc9xVS1qwjG2Pm1jszjrE9PCr6IJofjP6HzH",
-	"Enl9YbtL7H7MwT54G12dvugORhlnkNYSil/zpgq5+m8xJzqEbNnUxqYviJI1VfFgSz5q02Pvt4HlyEyP",
-	"iBmNC4RwnQg7SwUeKzC2jAvg0oFC2wuoA1BLzvPBObZ9aO/kwtgc2+qbDU67MX2Fs5AKjohfr9hxFHDT",
-	"3mvnRX2kM8X5X7Gvj99lc+WLKuh6nsqjP7CiCaSE3EGKvRfEf8XnNwj8yYXZY2P20MMY+zJ3QvX6id6V",
-	"cYnGMHOjE/HAO0KTWmqmtuCcKDmqOa6It3CcUR2nSHWAYlaHGHfTgj2h2oUcQvX9LDmffoSXuuE1C+gW",
-	"0pSGTboUbQVaXImSLUkyGInOnTAkfn72xE8YVdKTOsH2ER1RmD8R+ifMsa+hSSDZIZh9Mv3c0Gepl/ft",
-	"5yW9JRL5W4zdgX9o3JKtt/Y6rQmrP9/PtvHS3/Id+j+aYudr4VVwspWBxDCyDeU44mCw6oADSX800JW2",
-	"kRVJ77As6oGx3n7oFvOC5ClqlK9raSA/ja7MEd0WLDA6RzGwWzkYtpsK6LP9e22iIA8NzpbcarME7P8/",
-	"ce0xLThGIuD9C6vW/QrMXpUziukKopswGhXV6KNmIzHuYTjJUsfwK/X316al0MXLeaGpRsAdFyr1rVC/",
-	"10uXA5yeVSzk75Joj2MLcOHZpwGqRzQh0gfwe49ooHHL6WcWQQGVyx0DcHVOGoP/FoVnEcF75OtWD4UG",
-	"k8TtUj/alBnDAiDaAMrQenVohHyQl4jueqw40ZYzl8NUP0QwjRZA79EZjfBfYVQEoydD798GV9qxpww1",
-	"r9uO6eTUvuNJljhTv2SyRJAzWeEiQzqrbk4ZaMOh/TV7jQNkiU/ZEXOcAfmvM0axSdKULJMNh2RNpu0R",
-	"n1j2froVy48fzcnlfgGmTyC/Crn40rI5IS5nUzrHHoiUjIwb6c/I0D7eCOZuGooUpktIGTuG4tUyz2FL",
-	"s2SLK2/P85nSLEvHddXsTI3LSsdjgDJqQk2A2t8mIdiFrkYpbcy63JpFlDa2TcmSq35GdXt2szNo2mCa",
-	"lw8dnJdoJLCEQRfdv6CSnybU77Or6fwH76nLcQFpCQ0dlxIm3d+4gO9wQMFZgWAvS2G+BoBTcdFKsDRr",
-	"O1QciTgnWLxl/PcmoLSoW3UZT/yoDYou9NG3dQP+om11Atab9a+07xYfMJaiN91I56xkBeE4Ny2eQXYI",
-	"mY1/S2IM4XaPFToFmjqi0+vXgarLgjQikDFYYxTKSBY5x8dUJwtjVVIPvfmaVU0PcV7AVxqLZ3kBXzG2",
-	"DxUN5q6dd0K727YFuC9Dr5XuU4vYmFknAWwyg8yWQPazs9rN+7kC2wc1OucDHbRkIrLMUKaYvVPSGsj1",
-	"kowVa1C11IYzUbIjNGeChXRljLLysv+JD7U8ZVsG2lgmWf2/fNZUjnxfL0le2u5PilyE+ofGJfytRjsM",
-	"tTYlO1L1Da04mtF1pppF/+uRtzX2ooKZUdayEeNj5dZ2+oDNmn0TkUFvrozQNaigwp4Q2mNm2gMMf2hE",
-	"gyqls0I/r+GIvs45Zw9qtaK+iPHKGB/d1L4xHtU2qRA/2WYId6UNd/II5aYEm+Vy1mhWfJZmLCSiRXiq",
-	"SVLx+XjoTgJ7Lkm+pzgAtyMpvF1J5nm0bTBqy9I11GJ5NqvP5dlT3hpP8WsZ0hEX925waS7koA2USp+q",
-	"Ymz/AFUkUO5RkV5T3e6FZGwfaGLD6ov0v6wZgDOp2TzExY8iqnA3XsKj2MyoJR4dH6l4zWmX4xozQG4+",
-	"Yt9zAjzypRcNHNMdDnnGXB/7aptrq/caY8NY0Cy1Yl6bVmXnuClCMjSU1zVyG+pErECJqS9r4bVuhXhO",
-	"ysLP+PjcliCGnOdzGb+j9jl+Z7f+2gsXiJ0oifP40tCJNVJpYTpxJTMegrk4ky12m3surOioFUzdc85q",
-	"gou4T8dWp/6Mj2862dWDkGQVmXKdkqA9jGhCNt9kyrXaowuherr87cYqmBfILkLcefBPEQN8+t0sAzu8",
-	"7nTt9PuixrjluMJI4CKzLT8HBPa9drhaCwHsuexYYppVeCszPakvPGHaq6/eyb1iEocMv4EnrpV6v7lw",
-	"6RRXMwG6yfkXwaEQomRchvoWUdFvFNhtNdx2JopvVyNZTFthamTMoIF8dwqC+7w9QIwE6qBgqRCCJXzd",
-	"ULbqCJjmp9RumkE7w9juIrYr3zc+PeCMSRntibrLdPYVDfIz2pz8cqT+YXc/BhkGtAHPCnRShi2iGdoI",
-	"THO8zpDIvnn0zZ8fPPruwZ8e94XDYx8rVJ/5lUrtCR6EeaTIKqQ/833W+hiotpbnVo5O2pAl9jzpedD1",
-	"aZ9+0Gdg29rS2KgFC04yilTPBbT0Z9tItdzu70zN/I2xzgOOp4TJ0na0wriCZqK4xhRLpNREFPgyjmqy",
-	"jTIunWCBghIdlDQRKYGhvZG1OpVlkeZwxjgw8nfU47trQVYk76VPo+qITiLTEVqKjxnZGmeWYMCY1N+O",
-	"JanAfwUNmnYMi2zT743ZbXTWlgb5uqDhgJWKURX8IVTuJGrS7706nmJ8uY67BnaRBXGIy/NvV6CgIBxK",
-	"wx9rYnqZxKW8BGNv6hOhpJdwdNQFviIrHn2xu/YUbhcxUtFCa6lUfOOyVwdlOe7vcf5EdsAbVpz8tf2V",
-	"b0Q5aOTqJ33DMsSjJyFcs8r21p8kZ3OIqSzCN5gLnxWBCqXXC9lPM+9QQ1dzmJb3Y3I9THe+vddxuR3N",
-	"wDLHAqSqDm9/mNIQ7AsHLDnJdT9hzAmq/FlCnEj/wL8JLtTPA3WLrHsIsmewWwsj+hlkMXlSpVi+n7v3",
-	"958XOz6EkjEeYt3hgKgoMcdJwQ07yTSOjwpi7IGYx31Y1ju3C5nPm21HsT8AyGLmx4gvb+7MhvyRonLJ",
-	"zkeysi2eHNbO6my9Edd9D54NJDL9RJEB5HUMEm5IVjG2h0TGeA4y0ct7a2t7+9t4C9YVrorMhFNBe8oI",
-	"zVC2VVoXkdkGV4zuRKatdE9Fm2xCudXW89T/6A+ZbXnnorj6zL71g/26Oj7v8ZnMj0akEZFRaCqWPPT+",
-	"VPfmueizetma9dS98epMo9HIKXNrxh4A2dNWQ7uHj9rHJzftbdM303pP0+0PCQnO5pVAzvBErdB05z24",
-	"m7j4eWK2kHnkOm3EkH4rMY852B1qYnt1180bM/so7RyKbMNp93N3d1p6tFvvbMszCsmV7OvNtLWj/oaB",
-	"FvRdounSXJRM6lL3UtF0PZW1HO5rayvmB+kR8+5mf2W82ciNReQoZlSE+kcuCFF6Wk260GPUPfgVHtdt",
-	"e+d6n/Ziji7r3XwwBsstXM5Bsb8zwHBigJk0nKMmmKG3qFmGTaYJZPUG2y+EQ8KxVDXfRW6+7nKiccR0",
-	"59ylvZ9NsU+nb67JHbbAj6Wbc2LX1zhnvAhkG19iil9YlyuRKAPg/j3yskdWVeHf7QwQmF9qSkfg+3Ew",
-	"VjB6tSCxuwPmwp+A37Y4j3NV6HVCfQ8rIhJyDmYWS1L2zFoBVc8x8PP3NcBtaQt7jZaoIWC/OINdrj/0",
-	"0GJniflk1uhiecah7ylgD9a2sxqnFpAfMUyC8Scjh7pnMF4k4/o948UsfmxPDb0pe6BIvCz2/3qQ4m/h",
-	"vQQnG2wFapwvE5HiF/om0FTLCOFEHI8y/E23La1YmqkGhevEvtPBP1FXMEHgN0YoDgRKeq1yu2XI27vs",
-	"4zrDiYKDTY8ooOrdHUEbZztsKZa9pCvuISp+7830IaJf7qHnteoEk0AScUAZ8ylca7V+5FFhfxc6q68Z",
-	"ji4zmb1yZFO1xjqPlzyugMsX9kyxHaYvfUwfUmvk21akyeMeEiostOEB7zg1JeK+6DfSuk5fw/P+8RTJ",
-	"EygcAzgTuf6mrdxpBf15FoYULG3pTbSQiNMoDYUv1ycP/tRvSCKKh4lJOgoWskXq/qzwa/+hXgBGTvlb",
-	"Z7hZKJP5svqplCDXUGjamnSHu35tusJ4s9uZZwJZ7DjUneAaK00n0DYKnW70ZPLQz2/RPvRj/5vduNKU",
-	"Zy5YAGIjQK7SV0d/tUtobW1ULU7b/sU+aPzesFD7Qee5s18B2HRvlO7YoMzFvAoqJwE1wBcIstkGJioC",
-	"BNo67cAKBL3U3pe4S3s4p7PCNdaJ03diZTMaGNqyJZSIEhfxn4i+T4n2IZw+ZB8GXbuxQQKdv2Xwq18y",
-	"YOmiG7Ych+t6STPmIbJDabW8pYUIoPmDtx2Izto13cFdQ8OmmwYwwUJSnfVKB00bTxWmgTgffsdvH3TX",
-	"j+bjwT4TKOI8J7xsuFevhZok4Sv01KWlkmUbnB0wLfqh1H4TrumUgO/mWnKYTfi99qH0+PSu/vgjOtTJ",
-	"WSVLVObFFcNGATQjGdqm/W7rcQTjyHEpuXSOM77ibS/Acz0UT/XjvjFQk7FTXBCJNiE1ZiIQGi1iTMAz",
-	"JTp70WjnAZ2eqoWfBsfGH9DpOa6wDOty17hgEz8qlhD8+Vc68e57IktFmwvUwcRAbdu9KSAagp3SRIm+",
-	"+e7PgTnWYKQntN9prfqg7HA5Z2aOG6NQnQP32BAT6PU15gJrZno0YNTqp0KlX/sMSaG0ssXu9+Ym1bgH",
-	"vcpON2Q9knNtOeSgY2bbu9XhrRumdle6F9F2qHKsJaqsUnPR85ifd6Zjki4S0hK8co4cJidm+6YGH3Bo",
-	"2vDhMJ/j5RaIEinksByg5BDSRhHP/U1rSsb9LSSnQFJj/hx+jji8GyKttmA/2F0iEipn1k7ZBOARZA7o",
-	"dEZPJZNzqhaJOofZxfJTHCeC/2MJsekLte4IyXz/lgXMh1B3RyTKVJ0Ohs7gQEL0FpEqlCnlH0MyO+H2",
-	"/Lb3o75lk/wbnCZ+abULjn6LTSZYr6DfjB9CbqCFrx8Rje5Dqs+7dvMuOqkKFnct6h3dWNzZHc7QvpLO",
-	"DxfS/dWtVd9vkK95/qjlRZf8Q07L+/MT3odbLhg7k7w/8T6UdONzpcWwM8DIUl7WiZ/E5xHFZYOYiHTM",
-	"7BYb1VpylFFU6wbdekNaCbbNEiOYgyM6Na4SpJoL2dSRk5Q1zBYTkSk+6AM8mHAt+wnXNoFdoGNqnX6g",
-	"N4lP47xpo16DlHsUmsOdNsIjluV3q2TgjfVqMGxqAk3Oj78QUaW3icgG0X1gjByVKJfnNCyCnmIQHq+w",
-	"zHJ0APdOiRph/6X/f90cahBtlSkyr0m+bxL7nXIsZGI/gltU3foGbOSVGYfib7DtX7wiga5GLr1oWk/X",
-	"j7lPmAXXZjOzg4pGZaCxM0y1DX9WSUtohjpVtsbMOJFA3DJVyw1NTO+4Tj1VBIGy5DZfcIoDm3EXMKeu",
-	"jk9/gPbxaSOnF0iktNQgQGAoMQj0odS1QIfyJUy0w6E9PQS2WJ4CfqzgHGeyC7Wwc5VuvhbHKSOZ4Uih",
-	"uczStZtNWQveiZ/A7JfzLi9zMBvZjjkGoHXnH7dedgNrCwlLMO44Du1RomnJIOSOYMJYPrVTCIbSScT6",
-	"Tzd2hUEH9QOh9p//7kvCD02A6bzn68N+RoP0brhIN8+0zdxmgkcbN7eA6BLMjbZUAg3JLGzhux6zzcYo",
-	"Owf/d3/rKllGFdOmjniEhePkFJzhEmLqqxpcam3LLdlpH/OxZOAX7gwwNXNK3dxSk2aKbzHXbTn6M5pi",
-	"ppVWRMiU5i5x00ph1fWCoaV2kN3isaVjHAfmd4ZHdF5k3qYZa/5fQzfvduhm8sCg852SdzISE7xd6fMw",
-	"Jaqq01nzMGGF9rq8Mu1gLzYBZCDgJmXajOy6RNvPyekkd9H7U2Noce/PAXr8qQn3XHE9ZWCFJhZNpy4Q",
-	"+mvI+TIf0IemkAsi+lEB+wUR+GBaVVrY2jw9NbblAomM0xloyYccBuSGYXIXAd+coupKg1O8EtrRGINo",
-	"ImTvdmWzGDQ99qLzrnGNpamWNHt06PbcC+j7q9E7SO6RXLSddVbEvzX0PeMn+iOQuxc52PMu3PMt3Nkt",
-	"SmQaT5beVNTosRrtzihmg9hPCyFbrD8YvBvsJjZq2T0rj6JK3u10pJgu2/r8JnZ1LgBuTGhiaI0HgtnL",
-	"CuzGFQo977Oe7Otv8hGOW2tTaoqDhic4uG6Aca1XoBNRJArN2jH8LzifZ1J4kVw2POQZd0VKsy33U4vX",
-	"HIc1VWyOEmKo9UZHWM8l1rdmLtBwTKC8GMsKtuQPDocNgSn5RsPhLgEj66WM5vrbgO++ajac5KFGl+FJ",
-	"EbKcgG4ApiUPpaGEsi/8SRYDcWJzLfSe4tBg3KLnIMLkVgZa7ca0EJzgAJHqmY4T9fWiKN3DbH6x5mG7",
-	"TSb0CI2GC6G3RIZq3Sok5E1Si7yYzoKX6OIosBDhjN+zG/UF2jGa07VQ67byMxuKogiL0cUkIb3+MER3",
-	"VahOaTDZL9jY2h/rlAu6ro4cjBIFnIskcV5SxVgtftkm1vyPK4FnX2Gp32BUJk5krAlNTn/huCL4Njlp",
-	"pjJKaEK75Pmhog6r5w0VtWozKrTyiqo3HRKRvMFrz1zMQfD43Anpw1xs7XecmE0xqkreIUJnx1R0k/YP",
-	"fp+Jr6LOaypMjjg0HbRSOp73/Qdd7h2cfRlsz9bRrPudyKFm/TYw0HMcYJ6l7FvMN5O5RZN5sOoZ05Mj",
-	"alCyLm8w5iJ8eobnK01qucYubHMutUKgNx20ndf8wH+BwkDs0BfvJzR1Mu1PeYW9v2xNIn08rn5rDnUq",
-	"59IRh9SCvMQXCG1kIEGJJconmNM26YocCOpO6QJrNv7MsS35GNKsArc5OJU2ONrQ27QY9mq/H8MFkwVN",
-	"b2LOwmb+NmNO06rDgSUeEzMCel13RuVYtNtdx2SDL26E2MkHl77hnMNOiITCX0wtxIf14vm9+jGd1xKb",
-	"3ibPn//4Fvkm/uQlNtfZN2X6kGoKwPSKZPMhrf/i59mJddoZ/RBOvHBqnSmXA8B1B4wOPImsSu0d2Rux",
-	"FDWLE0YB+f2HIVUmqB90xzHNTMzvT/YgEWnB3dFWsAMff9ohf7J4aUbQxaY0jIZR9RINS9ZLUMF5jqnk",
-	"JM9gGLMd67leKVH9wDCgdaZ7jMD/rtar8lRw1FTuJRiJLmr1lQxxdVIOtZAyq6uG7mC97ripmuMHFUNF",
-	"tjllLh1tyLg7u2a3+HKzemfnmQaEYZCkXJlJFA3op6Pk07C7TZceObrtcdSO1DSl0C5HW0mWIxHOPYZ5",
-	"+ycvs0ZEXmoKuyG4OF7espNzGTo54FCj0CrW5bSoV4IvvDtZ5GHClZHNtDqRRThJjBfHAWOpF8fvfVeb",
-	"u0UVppMa5NT8J7/aF/Krw+Mx1yZYuiAD3BIFZMhgpOI5AYZJFy0sF3lDlsYKupeDMVkGi5jd38f5sDZG",
-	"HNNxIjinkm2fBe03tr0ZTI7u1EOHjASOJGERThJ4rP1GuxOzdjuOEtkyaH3iqDvWgekZ10yW3tmTEyGc",
-	"gpPbYMSwQqfXrwNAK0gjzjK67LB2s4M29GI+6z4SD78z5ki+ZY0vu/ySrZiSGyu5RIiFpmJMJ6aItAkD",
-	"4AYSy8+ArreOakkpTz8NK0pM6u3P2tZmN9NpN+o8DadvKuSdMHZL8mDD4tjpCXnJRKhtIVyTSadLVYWN",
-	"zjRIR9P2nCNoqlNFaiHloFVPhBIJb7TtMuaVgKEO0fWzABTXAOUYbWJQQtYeO0UcWsz5cMrJP+Jn0OCd",
-	"iLdQOmbSVFTZtJhLKHmPGPJso/KWX3UNYH+zOK9zNCU3P5SWT02ai1skAtBj542iwSnYJ2lHjNVpdyaA",
-	"pGEKs57faqPCsKMEcI86UQ5OWAl8tKPr4ktwU++JOBdX4TGi2LjTUkqOtxdKF1LvcBbqRztsQhLszbgd",
-	"jYLVr7bo1qe0sFx30Oa2EMxO8u06yB7ychQBG4/xTpNXO8aKi8m+xLukxYxY0gyrI6a6EuaI3PUzR4v2",
-	"+pgAX+gmUtbsysTslbZpptdjFJoAEPQFoUE+Tsh+78PG7MK9v7aHSRbqZlKJJXvQzgyzb8WqU8WM7DTy",
-	"3OHIIMdofVbiOCWtpfJWBHQwNFckop5/CHrmoiIR+Nxno66Kd6Zu+NzGoYtqzY2uPKmiW5064LpqK5Nh",
-	"NR++f6UFC45XC5bxepi2vzhkaC3YGlt43r8fN7psHAMLDtMwhWQJ3ffLXuGaTjmwSRpm7MiHdVwapK4y",
-	"gz3EmIWdEy61Dd8hTpD0drXNk9oKPAs0FAjYF95KVp8RAf2n85hSd+Nka090pqftHeabmxrnE9Exj304",
-	"bEDSbQarO+dGZcx3m8ARXCUo0rpM11cNzaoi8IlhC5TOTxOJNyUfUch8HLUJfUiiffKUbR1xCC04kIud",
-	"nwKpPOOWRZtVe06HiRaTFjxRqTmKlM5KzXnX1qoFJ8LENGKYnEeRVJJYMZHUvdac4Jl+zx9F1kbwhdv0",
-	"T5nQjBcXrLabGb5p5tfHHQ/S4CeGOwXKSyMyyvtVf+3Mzm4dnMOu24iFVfv1GCn1ztX0LRRRfaK5i4rL",
-	"yvYmmSsy1v097CyFhNPb3S8Ggld/nGjTNFN/jHjwh/QqsQsNlwr2e+rOjI6UgTpbODDBKqV3VIUiRm3Z",
-	"7OTkgSATk0AS6hVdyqZPRnISKOFLKX0ONPNbj0ZP2nFQnfnP3R7a+mB2Vwa6huo0Vcakxr3T/ZPOyIx7",
-	"b3MhhlYKOtSJ9D/Z/do6Pqx1wLFEXLdcR8UtonkgZybU7sSGEu16e3yCxQp2xJXuPritGJIG3BWT2kzf",
-	"cpIbnRg0FoUxUujEc0SqtE5+wewcDq1gfXAQg8hwt4wxELBcrz56l4rIOuilsJi45seVejXOhHhvEhnP",
-	"Mh/el77Gm5uGGC180vkfyl2bTN0/Eg3JBNuVyJI1iQbvCRsZMcWT/gYPRRb+vNetNs8Dd3eiwMUVhKAi",
-	"OOwA1k5ZCtRzeFSE953hC8u0g/d20uewxLbfzsoYNG4npiZYV1t+WMc70ONqj42LO6bJsLGQFvranIX0",
-	"N0uaZ1+uUepfHOfQGziLlMGJnDecyNONukzGYaUr/2wd2ypnbE+wZXPtqi1No5r8Jz7pBQndsnHft7fk",
-	"QOgua6Pt64w3NGM0Q9kt4bJBVaa3lR1LUuFMlviUIY6zIydSYvowe8E54wL+dv3js+wv3373vzMzRD7T",
-	"U8/FQ5cA8WT1ku6zV2abTv1YPbYuCFST1ZPVnx4+evinlW5rB2e/QjW5QjwvsToa/GmnCy8UksHX87JY",
-	"PVm9IkL+0D4GLWdrRo2P4ptHj3Q2DpXGEwlDQHJ4/+o3c701/4ofHWk/53F4w4iIHrxLnCE3a7LAW9RU",
-	"Qd3S7f3qjRnKD5TRHA6In8xiFTqxRopMlkhmiFpkwdjv7IBOmZCIy8xGb5HSoP9uSFWsPqgFDWyJLA9Y",
-	"kvyq4Kw207iEB8TvGd8/h0f0FcFCPjVFw9GAnfZ0s1r8AFytdwklb/DnMxE6/12Dm7vGHKuzAqMig9Rt",
-	"DOjJ5JFl+Hd14woDXosuXb3oRZbNhg/j6mdmjP3Lo0ot/QUwBZ+9J0SVOFMgztg2Q8AaES0yIkXmqg2i",
-	"0MTNQJ0glvRIm7tAklr5nhHUTqK5a/zo8TgCsHIgVUUOWHIstADj5BCHHcmYVpvD+IH8xjvCkMudvGc0",
-	"dXNe7xpRP2QA5AwrbQHQBTMdkfpzlUGLG3XHoINsCGM5qyqMds2M/H/WPnYf8t997gvIfyaUXsayI+N7",
-	"RfM10tmTFoJm5lsLQjAXQsB7fXqOIYP37mQstlQ+Bou2ZM4GyntFVkekWPSW8UybeAYc8IkWGFYLmiKm",
-	"F+aZ+6Ak/S2vQ/COKUl/OctZ0SOfVk1cB1jjz/j4wg7UuxMNw60fxRsfX+zDBhd464P9SykAVheA/A2o",
-	"5wiW02ogyjYVonu4y2ul0juzJ1OcU8DD9WlSmzd/uepYnl70vYTfEzHIconlAyE5Roc+QJ1/ZUMogqSe",
-	"oXfgD4nDa6XJD20vxjOwxrOtMpsBbdDGUks58+0YHH5ST34OMqm/4hZ/NeLaEa2WNF4CcDk4H4H5ah8H",
-	"6w48e5OUPSkro8bxdlTQ9zAryByRwz8YxRmhWQNCCtOswuq3RnfyXD1Z/d7ozC+ztzY+2e5marjQhzsU",
-	"VBqkZoDTHWtGA8IBNyBoSAXm5BYX8N81Z3oEVCzBXJn4nv/iX2PBqlv8DPF/TbK5vKRSoLwD/T0u+mfm",
-	"Tn0JBxTkZWn3U8mqApQuhUE3ZzeaYF2b6qCqAW0Sn5tmwHdPtR/uTKfRZ/gi4nCKp2kMXEqpUXeZ4o/S",
-	"DZMDH4owg2hSyMImyHoF4HOOjv+iEnD9ybsMNMIXvWVGmbTzwpMc0A5fidvdv308VAv0PC952RzmCzAe",
-	"KFtVitXNu7+m0JMbTOBnMy8KIu2wpH9aFtOZ13TPPqV7VJxu0C3OAJuKs7i7l0ILdoKynxReYVS80hVZ",
-	"/7SUoM5gM/LvmRRemZ7WATrgrJE4EyzbIu0QVBjU6ARtYo9xnZFLiKNXYJ9lFWN1xm4xz6ANyhlUY4ex",
-	"+KmGsf0fg4HA0Jk/Lv9wGo/ugdQhPcQh6pMJlGhz8XbqScjuggf++ekDY/oHJo03jewoc4RKBjqcM8TB",
-	"g9MmTWS20ieBUGrOdAFMgSusY7h9UnmGaI6ra/PgvdFKD3nfjjNGbiSra21rnm0lsFrfN3tEn9855PT6",
-	"soC5YKxUn+OewnA/sSPIW5jrrb5r3ZEdYi6RyHJ2SLLdZdtfJIQw24Lknx1h9hx3jSoIZLVMyLRGMaFT",
-	"kpddlBGZSQfeaKQ1ZgaXX1T9Sgv2Ty+nugWpf2BNBu1xtkH5PmMU/7//839Fxo40q5CQoNXM0IRJXA+Y",
-	"w6aZ5F0gB9b+Qth5g7l63oOZG7KjuMgIXY4Yk7u5evL3D100PSsZU1pEViMhjowXWvFEWUXoHi62IDua",
-	"9TQJm/Q5QFiEDfKK0P0dIU4tfYNzju/fpiR0/4JK7vVtA8ckMiMQ+r84+t7rhBVAlvnEFJ5KjCqdVeSV",
-	"iD/pn+8QVuYL3thnRsTF4fNSWLVix9EhQxW5xT4I6ZqDDGUFkmiDBNZKIBT/ZnZ8IG2qagDKK46RJmIv",
-	"QK/h1y8Fz4Lhy0P0OTOyXfF3c5FFRtlxkvDigv4/kuoPGPK3fS8CQf9LBjmujVdpEOSn+DjyKHWb2Tk0",
-	"1ZiZTgDB5KM3+pE7FYPwhQCozBYvkF90i/nJDCJyQNGLh3OLXsLsozsSYbC47hFxzyT6Bukh436YEw4C",
-	"5hJ5BUWRiXb+0wjsfTq8+lSDRvTZlKnoWuiBRwJMEKM5jYwC3x7bR4zC9bJY3ZWqrz+g9xiHU49345mZ",
-	"d3k++PVKmTKPMsYzmOyljG2LEkgQYvleycxDAn6ugDymEjuwvAyKvgj9X4r6XyuRaZQ1UDe0zeygn4Mu",
-	"LjrKeAoOulPhQv47ZUf80twFLnxeOW20sOYi4XtlhbR02sgMenTZHnRhKPXawoalWvvYCCr9Uym0GJf8",
-	"oVHGLMrLbIOzLWtoEYihb0klhzH0ruvBH9L3rSQYlLG367h+/CZ1z7T0te00OvXudmzuh+iPFQxqPyci",
-	"9oEX2XarRzr0zqtzBh4/0v+3XpZGQA4ksPA3vTUf+9fs41Jfk0LrRiIjNIM5CjYIB2M+RQCn5t1zMxrO",
-	"4FmWZN9McC49RPTs2/cL1UtZyHTcfMDIJCgJFB+xkFm3w7RP2ZzI23ZnurvU7TedWTNfkxnwUooMJs9c",
-	"OOMJtcgyudw0w4danjRtzBkE7o9Xn9x/m7Q4MZkXF0iJmxMx9ht3qJT9jI8WF39gU3CQ76Yd9rqmE0p0",
-	"ZV7iYvauWjrgGAaIXn3S//H5SvuJJ0hAB4+u4fEobz23j4b99aN+MJPs/o7IRx9M6eML9fnnjOKL5Gir",
-	"fWQo04Cz05RAscesxjQjcq3dNIxnBc4rQpX6KZrdDgvZR/qoKMsSBqBc/+fnKc3yOfx92aW3tyJas3xu",
-	"ZO8lajXVSrYO4vuMyCxHVOlzG86aXSkhhNEB1JET6GIzHQZ2l+qSgHh0cTYUTINyv1+gxtIuZjJalNYu",
-	"S0J3UK2csa2O9fKGeqE8RY9XGzNq0c+Bnirt9qlG3x0TJDivXTWNzrw4H3ZP9eizrKemhglyElQxGcsX",
-	"oduQ4aK7wf5XEnF0EvFWAndXgBtnFEdifZRX3N/7C51exrKCbLeYYyrhcyI7YL7DD7MfKMRq1RNmI2D3",
-	"OjMcVwKbJIAig2HwoFxA/MQm2BtFIfv20V80B9gwWdpfoQvLONf5/At7B4HhgnyZ7OUbSPjzBYX1D+vV",
-	"t4/+crmSoQoJPZS8u4bpnfNvyRaqIfHx3lufl6YeRTcCHXCmmyZdMBF7wa25tfPnvKzyvekUdHEe2ekd",
-	"HpGx4ulSHsH8JP4o9QG9obNZdvdCw+YSqURM8w8ishJzKCsuIFJlecNasT2B+S3mD4TiTQYv6fj8aIOP",
-	"Xny++NiJPd6XwnZm9HIsg7Z6/7rxJWzgmf7yg+dE1EwQ2019AtmXkV9O4YPYYxuLTEecnQvj1+9+0q7f",
-	"r05SwL6WGoc/YcQvksiKTja8oOQ2FH2JDMl0JGhXgbj6BP/xOYyPZxUT+NXFmGPfO2C7yEWxxm/+2Enn",
-	"/UEaY3YAiLhIvLDSuWGuhV8i5czmg32N11ft60tVJzG2n066Vmbyhbh0Q6drTLITluu2K5JS0H5vSL7P",
-	"wI90ZE1VZBs8SMqOpAw+WeN2jVHxynS4+erI4/pui9fi+nPbKra42nrdRf8CZNNwmqkPFhnjWY2ExAVQ",
-	"g9DlKPCddWa69yoq0v2eFxCHbavuJ5DXiO8VDL5G+lB7i04ye3RRsjTN1u84sVsd0LgJkG45uFbk0MDQ",
-	"n1HVUZRj+YrjnPFiqlLjWj/xJT2qkVdT7dOkA8ddT3P4i7UZE1mh1D3JMlkS4dTxdbZRKmGv52r0jSzs",
-	"4PswforK2+4gTfPrQweqbxGvCOatVWFC0OAscLGq701US0gtyY5AmlDXqKTUlvFBt4PvswePoS+IE246",
-	"jwYqjbjmLT4b3c60iQtLPXh8zz2CDBqK+6kEqggW2QbLI8YU4spDXOkSaiKU/bGE7CDoGJYDNzAL8asT",
-	"ATeIFPfP/yF6eueNocR+7QKOBT4oBCPjxFNSwAQXdZYbXiAH7BznkGaofr9cfO0u1EMzjHKpA6Bd4Hwf",
-	"AAbsuNsI1ViSQbwNNbJU3E+nISLw8R8wLRagTD3Vdw80vnwArsdw/Ou4BsyJD2qhpdRg1rgENTw9aQlo",
-	"XXIEIj8wGNCaeeafot/yNo4OdA+lCQ0hULf5lYTE9e5CBpT+8TJCE2US5yUlOUEUNA1havjJIue2GycY",
-	"rHE2A2a/Tri3U2jvo7WGAlZW69m5iXCeL0z+GsXRF6w1DsYtL5T/1Csw/h/h8uJI/Nqo09RVemefuaiV",
-	"g7ICnSDY9c2jb/784NF3D/70+Ilx3jvZXeKqyKCUVGQ4mGjOaCjJ/PF9dyQgBzNQ7z6utfnYKD3ZjEgY",
-	"JzlGEsXRjECa6MNvn/gKL39aU0eP9tFOgLrQdUXWKB9mMY10jM5goZliltWXqUXRHRPHFa+BtMD3Jfvh",
-	"8HL1RboHvHXejQvdNwHQfECoXdYPiMmSvV+gtuQuyF6t/NV0brgo7E39XrehBtTymU515r8a2s966aHE",
-	"70chO/ryrtDxjOMCU0lQJf4VGmrcRLTLMH+5cmV+4Zi6Lm9tywHvqirGfmF5kSoT+DI0bhqSUHxsm5IY",
-	"t6suy6qKgT9xAsIVyvFkSeQLWrxRD83V/TGKdXXY9xmqqmwD3di0ZzOqjy4pVhdve3YXQg2SsoZllbPi",
-	"DWooNazvI8qiMRYZXzE0cAnzHXNsU2mE4yCTdFhiLB+YAf1TBajgf/jRDvK/h/bs7nuxYDSHuIwGoSe3",
-	"W30d6gHgX4OJFU+ykh11iS0ROvQ82TjqFvPNNJzfwRN3KHOeIYkqBqOX/HDUe7wQGNVaVvwTbnE0ZefA",
-	"K1ef1P98vtLPX32C//08nZGhiSWmksvMcz2nnbln1a35/pdo59af22rHzPZruH0H6c1r9Q+cvWeVCLB4",
-	"He6CbPtVHTCi4pIxaZ03AnkiSNOp6b2vC0M8BNtXsjqzZv/+QeFSZwZrImx4tXqyugJL2qz0yVWemNcU",
-	"WZk/uR4yn9pqbhj01T7RFkF2/mo31/mT5UGdP+kRcZ8/fP7/AQAA//8=",
+	"7L3rstw2kif+Koz6/yP2MiUdye3unZE/2ZLc1owkK3RkKSY6/AFFoopwsQAaAE+pWqGIfY19vX2SDSQu",
+	"vAEkwKo6UrtnPkxbp0gQyEwkEnn55adVzg41o5hKsXryaVUjjg5YYg7/eoO5YPRFof6b0NWTVY1kuVqv",
+	"KDpg9S/4ebVecfx7QzguVk8kb/B6JfISH5B6a8v4AcnVkxWh8i/frtarA6Hk0BxWTx6vV/JUY/0T3mG+",
+	"+vx5vXrDWY6LhuPwR+0TF/3uW3xHBJlYKzcPXPCrn9VQomZUYE1tzjYVPqj/zBmVmEr1n6iuK5IjSRi9",
+	"qfUT//KbIvuTT50v//8cb1dPVv/fTcvOG/2ruLHjwhcLLHJOajXc6snqQ4lkdsRUZkfO6A5IYV5To35P",
+	"xRFzkAvOaswl0TNFOUwNU7W0v604rqvTar0SWMpK84XVWJFKor36d4HzilC8+tVRQUhO1PfWKyR7lCuQ",
+	"xA8kOajXRs9uWHFST49/8P35c5dVf4NJw5PwzXYqbPMbhp8+PtixB+aPBRb7h2b5nV8ekEPNuNQ7RZbA",
+	"zn2FZF7eKL5yiqob9Sp8XL+Oi+vSL0iTvCJGhObpEk8NXCynB89LrEccEqTg6KjmNiPJz8xjn9crUngX",
+	"rXer5weBTmKeFqSwO968sXZTiyKRW+FyGnFEd/hgODegUuNfm9HDPgXkUXURq2jnsHQdPyC6Hy8gP1WE",
+	"FuZwIRIfuixxc3RTRJyjUzqzgzydYSGmO0LxQ5h64rpzxvGNfl8vHwtSeOQc1UiPNFx8u6jh2jEtxNy+",
+	"uJWIFpYozWGjdfaYru4QixGV4J5Zr4RE0i+KkigNNsuTzmmq33DztoObha8NyWJ2nyH6UpF9ijwn3aYh",
+	"VeEnJoNDVExz84A+vtA/fvNozNsTRl5ODagFj8UJr1rEmbL7FAmP5AqsrZGiIGrZqHrTV009swLRU/bv",
+	"tz+/Xo3Uzef16lhiOifQH9QzQzLAi3BKRhND4EtQ46X6h180RMphs15Js/bRD0ei5hP4gTXS+5uSi4hD",
+	"TT+2thM2H2uHNtMy044nLZDlbPJKVLFd46FvXSJjGLvt1X/gWqeCRwnfYb7pT2VKet9jvrmtcT4eaTAJ",
+	"PezaLtU3k6eokUZj91dfor8j7qeAxB8j7D54aobbQuL6oZ3CElarATSjKyRKj1qRuI4nLAxyC0OOeRQ6",
+	"eoB70afekEjmdNLzbIfyssrNbqwr/CZ6QIJliQm3A02f+4YU6gW/xjmxhscavptT1DnbrnPxUcuqCiPv",
+	"rkdHFLrOsKE6mLWdNH0jLJ3gtYGzKu2jExcKPZZbSRSpHaGWk/pQVzigQgj1HywV2uDK/4s5CqelqdIn",
+	"gx4mSsW0szxPy3BcYCoJqjznBT4gAqs6oI8vMd2pEb959Mhzp66REEemtevMw4OV6290RvApimeYkzuf",
+	"XyBfduIpcicoUXt0f/YbpFMTGE9w/vKWYuSuzRfmz2TfPrOGjqZHzLmen3J9ZkToCMw54x6acHacJBk3",
+	"V2EzornnTCkdtvU+zxk7eH8QWFuV8YpRlGgbYSJYTwg8DfNam/WYj8bQWJBdKZdRqMJIyDTaLVuZ/pBd",
+	"XLL0mSWutSz4Xt8SLuTT0e6Z26c+epbsMKkk8B3mp0iZ3hOa6EeDCadceYTkbN8da8NYhRH1+AS27VkJ",
+	"E1ubtThfnBkrRuoqxupJoXPmxHBa+oAmdBfPKqPQn+r3vF4cc6keCXJIpQclvzKHke8nQvdTaz4gvj/L",
+	"a9qRnCOivvkNeApfdEyFd0LXTA/RDix191MW8Etp+8EzVE1kHvilanKPD3OC/gckhH++/Wm1P0hWYY5o",
+	"judJab5rvmLG7I7goyhv6JRAbHnvROmKX3CRyor1nzFsXu3CB+HRdbsgGDHqJAnqGCL9hBeS4xB/Jca9",
+	"JXZNGI7uegZw+9bRWDPJZ1ngUI88rzxHcAzFjiXG1aRFSV9hUaZtstANDT7m/4Wjel7C9futtlAvre0M",
+	"9Wej1sw4TYv0aEmwuqAjmSYEbK0D0EdG2pyQuPtcK21G3btjy50njiFmZ1qVbcTKzD1mkTURktEJxhZ4",
+	"5+VqwVntF8SK1RFqSI1rRrHvxMyXsyIs/peyZlJjghxJwgK6jIX8seiUJlz6I/pFO7A1bKKUHmt4Pmnw",
+	"pTmXwrcOv2dafz8xdKrfMdF2FnlPGBqKXVX9UQtJKPwQuvC0X2soOW8In0JWO1eb49bgdNdEt0XdwvQm",
+	"aBlq52SXZ+++vcuCvaLOOFHuCD4+tG6FBa6iGzUArHFgyo5Nhv5R27Gat6zpXSY6P7Ft4PALndsTZ3P4",
+	"lPnoHeo0r9Os/t9qdqjZOi2vV7V2h9PHlRoygR2WkmdyRXhMUYnE3hN9O0JSDyJSrDNCM1nijPEC84xt",
+	"4R8FOomMyIyIrADPYuQdR+zfIbGfvQzrWfn9XmaIsdc3JQnIr+5CyREm2OT7yd5+bR6Oy79BNvHHGNkH",
+	"DDLAMTBkrSZ/p90HGEswVQg8x2jmnkE2XcaXtHPBID1nx4gEMJ0y95YdZ+7quD4nrG9v7ZrkbWzf2EGR",
+	"aVcgIkv93c/aTKLBKYlLw+7QCRDvPhtJ9oZ99I3QvRraPIBvISuw/cfIJYmENAsYzWM3454tlMbxH+Pw",
+	"E08xFAi1OSxjhZ4aY3XfX9s5xvlw8kl/xmaaGpgWqR4U2fTuDp1rX58U7Q+LDx19kHQuG/Bt8yXIfomi",
+	"0a461eUUFQaej45Qh9Z69pLMSuDLMWsICGC6c7JmgthQ11hoPZfh5cE8o+rcfc7wYa2F8hIeytC2PNRM",
+	"CLKpcBrRKkZ3OORT1L/9GHQH6d/fsUR2hESvJnj6SoN4nuqXqpuqClimvKGX0s6iQvl+Qrwu4P5Qa9dz",
+	"7noiYHX2+1HXqcFMu+khYccXpsr0wDEBO89usIZ0O0wrd30p68qUk4eecDvvS/ySeUNp6OiU5cijP3SY",
+	"SBMejj0gLxU88cZBDEUT05SU6Rl0zU2tviRFgQN6MxSiCCYJHBCfPLeRXwvl6rxPCZIsYYCIiFp4JBvJ",
+	"lZ2gGSUugNEEMizCM/Q73UOiOXRhzTuW1c1W2zL22lNhcC1zsiul97YiyN9x4Ga/VJe4nwMqe7EN0uWd",
+	"ltC1s0t4R0VZh7pmUeum07LbV2FAsOSgsNVGZlvqS0LHYrAOo53NWgBrt70AOJ21tneXKK+Duf+c527g",
+	"rBah4p8C7zj235g6hvRgJxR8aOzMvhL2NB2wLFkxpWGmFACr7rB/BsfyFJ054AbSr0VpA1IUFU5yvptf",
+	"3oV89jWigbii/4WG5phLRKg8+SkQF9XVC9Gf6Q9q5tTGemFhnWU4L5sVIysbLVtjfARdCV3uKlBjeN1R",
+	"W4n9iniDt4z7OVUQVKWFXNh2a9LqPVHWIhTQDDnJh/ZngHkDb7SZgwvpmAWuDQ3Msuzo8aw5w4XzvCBy",
+	"nicdD99HU0831hQlRoV+a8o/9pN+KmxoaP7Z85JQgbk0lQjqBLnTCsH8h/mm7yCFPO9Jz9t8tu+Anaye",
+	"Y4ormH0IhF2SX9nW3Fr+/IBMWH3okRGx6XQbO0Lfea3Uq8hkSUQGT3yXCUxlhnaIUOO0FugOFxmjEGHq",
+	"pGf+RV/e7D//dT1VExl+71vPe7ggMj4dCOjcu1b++dGj7sXy8YzpoGnjprvWdLXT8J01z7dbnHt2zcb5",
+	"0DxOPH1ZSMgaxFRimgckGJznxRnuFTe8nlo7ZIzWMQRYrHPAZf1W388GKR2siPB1wlNezuiRtZf+jKiH",
+	"YmT/ctvZTIE5rvsVl+P3Ct6/JPR+Inf+MbcEig0DQxL6S0/HdX46oH1AhTsFExi0TRMY/9YEVGpkdRSQ",
+	"zs5Nj9ZmErfkW7cR385kLZnssi1FO/zq0Cs6AtLKzHnyfAvxKZ93rS3EHksaGmYRTuk6qJb16IpN30zq",
+	"SGRYVE0utj1nt6zhD5y5Io/swSj/M1rQ8R0prOoKxX8mVbp93xf92aIDqfxRyS0SEtNhxfPUl340b/iv",
+	"RGrcn7mxaRKS8LdVQ4qESajHveGGUQRqapi/YuSv51byusXccsRy/IR1ZiNcKvaUHamX1xU5mON4aH3k",
+	"+58DqQY5OjznnAXcKyHHuEBb/IHQgh3916wi9xvcIxEZh7Km6PaS5fu4kMH0KMxbKBdWw2PH3dT4rxD3",
+	"zhJMuOhRfj7S1+pK7RkoqsJ6lBmHeIKp9gbxiHy1jv+gdTFboQWv4JGA9s9Zo0S7/ZPXnTbOeZs0+8FT",
+	"5S2sKHBkzn3X+W/8WvETeOdcYb5QOGNVwlCMVb5RQmf4HeIkQZbeI04AKedc5/hMbTquJounpt7+T3ho",
+	"xgjxmR/6eBzozvXYy+jMlJGj0ajNuALvW5PaclZ1t7ZC3hvCD92IrgguorTCGKuJIDFdSzVyr2EsfyQO",
+	"TGOkOrFEUWO8Ug9+thlCc8ZFx1gb+drUQG2mUeHcu4XL9nOrjDct32tZWWpbSszf4t8bc2rOV1l+662y",
+	"tE7apeWYjx95nxY451iml26a92ZqN593DMmoNNwz02rNc3Gb9g1nUCBw1qZ1BqgHtirHwn/ioJyzQPGL",
+	"c9zFn+F5hQLfyQcRtY7JOwGIULKq+BBC2AhWYG3lTyiU0Vo1G05ylBrdY/Q2GJaz0EC+NArFKv9vFcoT",
+	"Dsg3jNCALUF3Fe7f3DvLFTXO45WoRDuvPSdLjlGRljemGR4n/k5yz90BBFe+6uySkTw1VTBYY7/Hp6ik",
+	"VAgCdoOBvzeISgKxFoeZBFgeazNDSLyEQLVQnBDuP7LNKctRwCoNh/N15VL8khtKIiqa1PrbEO0+Ir4J",
+	"SAGaN2eBBMAQQWhD9/cw6pVlDWoR8WrYWKYWyJfzO4rCaJAr87mYk7s77aVHN4zx2lQjRi/crvP7BH+l",
+	"fecHv5RfD/UxAfXjgE7fD1fdDTP388a7nvOJ9O26ZL1KyM5rvzdM4sC9MhGZbSiKBi8yRSKD6d4+bdwB",
+	"bHNKB/jSImraWUXL8mudXH+GJL/FqPAme9ctlGosOpK6bFa6hiAEZjZEb4Ln1/FASr05n6nCqH/hykSr",
+	"Q0KWo9A9O8dVtQhbZ+xCsniFcS4kTAv/PUsIZUSM1ncskdehvbvE7MeC/6sXv+70RWcwShuFvRdKQuFN",
+	"FYrX3WFOdB6I1SIbm4MkStZUxYMt+aj9B/uA/hj52iJ017juD9eJtLNS4HHlxFZnAl06VGghvjoEteI8",
+	"H2Fn24d2Ty4MsLOt3tngeR/LVziVsOCI+C8HO44CsZZ7BVTVSzrTJv8r9sFzXrbgpaiC8aOpYpgDK5pA",
+	"XtcV6mS8JP4rPh/38yeXKxObeAPQ5NiXfheC4Uh0kY7rrIbpVx1jEO8ITULKTUXWnagkrDmuiBcPglEd",
+	"bEyNYmBWhxR305I9oWSNHEKwHSy5KGbEl7rhNQvYFtJUfE7GBWxhaVydoa0rNByJToAyIn5+CtRPGFXS",
+	"k//E9hFAR8xfzfAT5tiHUxTIWApa89PPDQMPenjffF7QOyKRHznwCk7eMdJib+x1GrayP2nXovPpb/kW",
+	"/e9NsfMh8xWcbGUgu5NsQ4nKOBhxPuBA5i4NgE03siLpwOmiHnjc2g/dYV6QPMWM8oERB5JM6cos0U3B",
+	"EqOzFEO7laNhO6mAPdvf1yaU+dDwbMmuNkPA/P8D156rBcdIBFz4YdO6f6/ugRegGLAfja1qTFRjj5qJ",
+	"xNyuYSVLL9Yv1d9fGaSwi1fpG2+Ed7eEKvgr1Idw6mqA09OKhZzWEu1xrEMFng34qo6IJoTrgX4fEA3g",
+	"MZ1eswgJqFwCKJCrs9IY/rcsPEsIPiBfEwqoFpoUbpe/1ea9GRUAIUMwhtarQyPkg7xEdNdTxYl3ObM5",
+	"TAlThNJoCfQBndHf4iVGRTAEOnThb3ClvfPqoub1vTOdYd53PMkSZ+qXTJYIEp8rXGRIp8bOGQNtTkN/",
+	"zB4eiCzxKTtijjMQ/3XGKDaZ1pJlsuGQcc30fcR3LHs/3R7Ljx/Nncv9Kmrfgfwy5OJLS8mG4LrNyx57",
+	"IFLSqm6lP61KB2oilLvBCSoM+E8Z213m5TLPYSuzZIsrbyuDmfpKK8d11exModpKB1VBMmpCTZaJH+sk",
+	"CC5ZoxR0wq62ZhH1yS3WYHLp3qj41k52hk0bTPPyoaPzEosEhjDsovvnVPLThPl9dkmsf+E9czkuq0QC",
+	"TutSwaT7W5e1Mew7clY2h1elMB+u51RyQyVY2m07VOGMOCdYvGP89yZgtKhddRlP/AjdSFfr6d26AX/R",
+	"tjqB6s36W9q3iw8YS9FrWqYTz7KCcJwb5HY4O4TMxr8lKYYwimuFTgGsVnR69SpQOl2QRgTSfmuMQmUF",
+	"Iuf4mOpkYaxKgsacLzzX8hDnBXypuXiWF/AlY/tQbDx3KP0JKNYtsr8vzbY93acGsTGzThbnZBqorWPu",
+	"p1i2k/drBbYPWnTOBzpAWiOyzFCmlL0z0hpI2JSMFWswtdSEM1GyI2CuwUC6vE3d8rL/jg+1PGVbBtZY",
+	"Jln9P3y3qRz5vl6SvLSgbkpchPqH5iX8rUY7DAVzJTtS9Q1tOJqOlKYkTf/rkRfxflHV26j0wBzjY+PW",
+	"wvXAZM28icgAci8jdA0mqLArBNTbTHuA4Q+NaFClbFaA6Rt23uysc3ah1irqHzHeM8YnN7WvO0+1TULT",
+	"SL4zhMGmw3A8oQSzIAY2Z41WxWdZxkIiWoSbFSUhSIx7aSWo55Lke4oDdDuSwgstNK+jLW6wxZbQVIvV",
+	"2aw+V2dPeWs8FexlyEZcDMDictXIQV9QKr2qirH9A1SRQM1WRXpY2d0Nydg+gETF6ovA2kJ6TCjRKwyd",
+	"UppmH7PV9/EnPIpNb1zi0fGJivc67RLVo7KPZiP2PSfAI1+O4MAx3dGQZ7Trsq+2CfN6rjF3GEuapbeY",
+	"VwZv8Bw3RegMDSVnjtyGOpsyUCfuy1p4paFNz0lZeI2Pz2wdcch5Ppe2P8LA8ju79deeu0DsRF2rx5eG",
+	"TqyRygrTiSuZ8RDMxZlsxercc2FDR41gwAtyVhNcxH06tsT8NT76czqDmZNxmX/weszWsRNYunVe4+Ob",
+	"To3HIKZaRRZ+pJSJDEOykFM8Wfih5uhiwB6s0d3YhvRKiQtxdx78U0RjsT6mbmCGbztppH5n2lg4Oa4w",
+	"ErjIbI7nYId8pz3G9ooDF9LsWGKaVXgrM91BNNz53mtwX0UxMIlDN9eBK7E9tn9z8d4ptWwijJN9eYLN",
+	"akTJuAyhp1HRhyvtQqC3+GjxoFmSxcCdU3NIDhpbdLuzuM/bBUTpgZYFi1WBGsKHybRVS8A0P6Vi+gYv",
+	"Ssb5IGKxQb/xGTJndPBpV9QdpjOvaJKfAbb085H6m3D+GFQY0J4gK9BJ3cwRzdBGYJrjdYZE9s2jb/7y",
+	"4NGfH/zpcf90e+xTheozv1CpXdmDOJUUWYX0Z77LWicJ1df9uZGjs05kiT1Peh50/SOmH/R5CGyFe2zY",
+	"hQU7rEXeLwS0GmHbyHuFnd+ZV4s3xr0Q8JwldLy3LV/GdXwTJX6mZCulMqvAl/G0k23U7dgdLFDWpqOq",
+	"JqQmMICs2WuzuhqlecwxDrQiH5WqdK/AFcl7+d+oOqKTyHSImeJjRrbGGycYKCb1t2NJKnDAAUzcjmGR",
+	"bfoIvd2ylrZA0YfFiAPXbIyq4A+hoktRkz4C9Li7+uVwvw3tIstyEZfn765ARUQ4Fog/1sQgKsXl7ASD",
+	"h+oToaydcHjXRe4i6659wcd2FW4WMaeipdbSU/GNS78d1BW5v8c5RNkBwyXKizBSYRGwyNVPeodliEd3",
+	"aHnLKtvhY1KczSKm0iDfYC58twhUKLteyH6efEcaupbD9Hk/FtfDNP72vbbx7lgGVjkWcKrq+PyvUxaC",
+	"feGAJSe5RjXHnKDKn+bEifQ3Ip3QQv1EVjfIuscguwY7tTCjn0IalifXi+X7uX1//4m940WoM8YjrDsc",
+	"OCpKzHFSdMZ2WI7To4KY+0DM4z4u65nbgcznzbSj1B8QZLHyY8SX+HdmW5DIo3LJzEdnZVv9Oazg1+mG",
+	"I637ATwbSGT6iSIDyusgKuyQrGJsD5mY8RpkoqPA1iIM9KfxDm5XuCoyEw8G6ykjNEPZVlldRGYbXDG6",
+	"E5m+pftq1JtQcrj1PPU/+n1mgTddGFqv2Td+EDWw47Qfr8n8aI40IjIK0Iap3n34udNVSq/Vq9asp+6N",
+	"12YatWxP6Z419gDInrUamj181D4+OWkvWOgMAKiW25QKffNKIOl5othpGv8T9iYuXk+UyJtH3qbVvOu3",
+	"EhOxgxh1UxX8XTdvTAe2hbX7Xq/83N6dPj3aqfdK9kcN2VwNv8WhsMWvfthSS/qu0HRlLupM6kr30qPp",
+	"7VTadRhd25b8D/I75t3N/tJ+M5Fby8hR0KsIodguiLF6AG9d7DRqH/wCj2vw8DkE5l7Q1KXtmw/GcLml",
+	"yzks9kMbDPuWmOaMOWqCKYaLIHtsNlAgLTmIHxGOacdK1TyW5Xzh6ATyxTR+91IEelOt1EHvNsnPlvix",
+	"cnNO8P0tzhkvAunSl+guGrblSiTKALl/j9zskWVh+HeLtAKYK6b2Bb4fR2NFo5cLMtM7ZC78FQRto4U4",
+	"V4UeJ4S+WhGRkDQxM1iSsWfGCph6ToGfP68Bb0tbmWysRE0B+8UZ7nL9oYeWO0uuT2aMLpdnHPqeCvxg",
+	"cT6rcWoF/BFDPyp/NnUI/oPxIpnXHxgvZvljQUH0pOyCIvmy2P/rYYq/kcASnmywPVDjfJmIFD/TNwFo",
+	"P3MIJ/J4VKJgMP+0YWl6qxSuH8ROB/9EXUEfk98YoaH+yj3A7m4d9faaaNIzmijYXvmIAqbe9QTaONth",
+	"SrHqJd1wD0nxB2+mDxH9ehXdNVonmASyoAPGmM/gWqvxI5cK87vQWn1oPrpOZnbLkU3VXtZ5/MnjKtB8",
+	"Yc+Uu8P0po9BQ7aXfAuInNx0JqFERF884B1npkTsF/1GGvb9W3je3yQnuQ+OUwBnMtcPHc2dVdDvqmNE",
+	"wcqWnkRLiTiL0kj4cnvy4M9dhySieJqYpKNgJd51gCbtOeXH/nAdmSYTfvVTKUGu4aFpi+od7/rF9Yrj",
+	"zW5nngmk4eMQvMJbDMiSftwrdLoFWQr+/A7t8UWxNYMVLDYC5EqVdfRXu4TW9o6qj9MWRd1HjQmQzhDq",
+	"ZrujNOSEui7mVdA4SYDdtNkGJipiEDet065F3rT7JW7THs6BhniLdeb3VW7ZjAZaR20JJaLERfwnovdT",
+	"4v0QVh+6HwZdu7FBAp2/ZfirXzJk6bIbphzH63oJJPyQ2aG0Wt7KQgTR/MHbDkVn7zXd9oHDi003DWBC",
+	"haQ665UNmtYkLywDcT78jt8+6K4fdemEeSZIxHlOeNlwr10LRVXCV6mqa2MlyzY4O2Ba9EOpfRSx6ZSA",
+	"P89hiphJ+L32ofT49N4i+CM61MlZJUtM5sUlz8YANI1h2tYhbupxAuPEcam4dJYz3uItmOG5Hoof9OO+",
+	"ZnSTsVNcEIk2ITNmIhAafcSYgGdKdPai0c4DOv2gBv4B5fugsfYMV1iGbbm3uGATPyqVEPz5Fzrx7gci",
+	"SyWbC8zBxEBtCz8VOBqCUG+iRN/8+S+BbvpwSU/AD2pv9cGzw+WcmW6SjEJ1DuxjI0xg19eYC6yV6dGQ",
+	"UZufipV+6zN0CqXVXXa/N9cvyz3oNXa6IevROdfWcw4gP1vwWce3bpjabeleRNuxyqmWqLpQrUXPU37e",
+	"zrJJtkjISvCec+Qw2bff17v8gEM9zw+H+RwvN0DUkUIOywlKDsHWHTz3o+6UjPsxMKdIUmP+DH6OWLxr",
+	"Za+mYD/YHSKSKmfWTtkE4BFlDuh0BiiUyTlVg0Stw8xi+SqOE8H/8Qmx6R9q3Ua2+f4dC1wfQvCUSJSp",
+	"Nh20vsKBhOgtIlUoU8rfDGm2z/b5uP0j4LVJ/Q1OE/9ptQs2oIxNJlivADDHTyHXkcMHqESjgVT1eteu",
+	"YUcnVcHyrmW9kxvLOzvDGdlXp/PDhXJ/c2fN91vkQ/8fYXZ0xT/ktLw/P+F9uOWCsTMJmfXzSTc+V1qM",
+	"OgOOLNVlnfhJfB5RXDaIiUjHNJ+xUa0lSxlFtW7RnTeklXC3WXIJ5uCITo2rBKXmQnfqyH7ummaLhcgU",
+	"H/QJHky4lv2Ea5vALtAxtU4/AK7iszhv26jXIOW+n5PZbalRpAH5xKn8bpUMvLFeDVreTbDJ+fEXMqr0",
+	"oqBsEN0HmllSiXJ5DuISgKJBeLzCMsvRAdw7JWqE/Zf+/3VzqOFoq0yReU3yfZMI2MqxkIl4BHeouvN1",
+	"CMkr08/FjxDuH7wiAVgml140bafrx9wnzIBrM5nZTkujMtDYTsr6Dn9WScutzTwbxknVXWOmH0ogbplq",
+	"5bJAL6GO69RTRRAoS27zBac0sOnXAd0y6/j0B8C/T2t8v+BESksNAgaGEoPAHkodC2woX8JE26LegyGw",
+	"xTIACRTuJk92IQw+V+nmw2hOaQwPSwp1h5cOLzdlLHgnvg+8/5x3eZmDDu222ToQrduFvfWyG1pbSliB",
+	"cctxbI86mpa0Y+8cTBjLH2wbheHpJGL9pxs7wgAC/kCo/ee/+pLwQy1sOu/5gOTPQHjvhos0+qdFo5sJ",
+	"Hm1c4wWiSzA3+qYSQFSztIXveq5tNkbZWfi/+qGrZBlVTJvaoxIGjjunYA2XOKa+qvbJ9m65JTvtYz6W",
+	"DPzCnTbKpluy655s0kzxHeYalqPfZCqmZ3JFhEwBd4nrmQyjrhe0Trad+BY3Tx7zONCANNxj9CINQ+Hj",
+	"/9U19NpdQ5M7Hp3vlLxKT0/wdqU39JSoqk5nNfSEEdrt8tLg2V6shcnggJs802bOrkvglk62V7kGeKnm",
+	"0GLw0gF7/KkJ91xxPXXBCrVcmk5dIPSXkPNlPqAPoJALIvpRAfsFEfhgWlVa2No8PdV35gKJjNMZaMmL",
+	"HAbkhmFyFwHfnKLqSoNtyBLgaMyFaCJk72Zlsxi0PPai8w64xspUK5o9OXRz7gX0/dXoHSb3RC76nnVW",
+	"xL+96Hv6Z/R7OHc3chDzLoz5FkZ2izoyjSdLTyqqd1qNdmcUs0Hsp6WQLdYfdA4OoomNMMdnz6Ooknfb",
+	"3ikGJlyv38SuziXArQlNDG/jgWD2sgK7cYVCz/usWxP7QT7CcWt9lZrSoOEWFA4NMA56BZCIIlloxo7R",
+	"f6HQQ6jv0OSZRnLZ8JDD3NUuzbYSSK1p095oq31NhZuTkhhJvtXR13MF+Z1pejTsgSgvps6C/QaCnW9D",
+	"B2bybofFXYJG1oMZfSJsA379qtlwkodAMMNtMGQ5Qd0ATUseSlEJZWb4EzAGR43Nw9BzimODcZmewwiT",
+	"dxmA4Y2BF5xQA5GmW3/X6pei7BIz+cVWiUWiTMAPjaYLoXdEhurgKiTkbRJ8Xgzq4CUQHgUWIpwNfDaI",
+	"XwCq0ayupVoX5s9MKEoiLEcXi4T0+soQ3VWhGqZB28Ig6LU/DioXILKOnI8SBRyPJLEZVMVYLX7eJuIB",
+	"jKuEZ19hqd9gVCa2m6wJTU6N4bgi+C45oaYyBmoClPJ8x1TH1fM6plqTGhXasEXVm46ISN7gtafp5yCw",
+	"fG7792GetvZJTvStGFUs7xChsy0sugn9B78/xVdt571GTPZvNOhaKWjofd9CV3sHG3sGods65nUfpRzq",
+	"2e8C3UrHwedZyb7DfDOZdzSZI6ueMXgdUV2gdemDuUrCp2d0vrKkllvswgJ3qRECuHUASa/1gX8DhYnY",
+	"kS/eT3bqZOGf8gp7f9maJPt4Xv3WHOpUzaWjEanFeokvENrIQPISSzyfoAndpJtycFB3yhpYs/FnlW3J",
+	"x5BlFdjNwZa7wb6NXkBjmKv9fowWTD5oet10FgL922w6LauOB1Z4TDwJ5HXdaaNj2W5nHZMpvhgksZMr",
+	"Ln2dR4coiYTCX0ydhD/yFtW6UD+mc15iU9/k+c0t3yFfN6C8xGY7+1poH1KvAtDZIvn6kIbN+Hm2HZ92",
+	"VD+EFS9syWdK6YBw3e6pw75wVSquZK/9UlSjUWgT5PcthkyZoH3QbdXkSzULdv0gESnD3bZXMAOfftoh",
+	"fyJ5adrTxaY7jBpV9ZIQS9ZLXsF5jqnkJM+g07TtWbpeqaP6gVFA60zjj8D/rtar8lRw1FTuJej3Lmr1",
+	"lQxxtVIOdZIyq6uG7mC8biuqmuMHFUNFtjllLlVtqLg7s2Z3+HKNiGebtQYOw6BIuRKUKBnQT0edT0Pk",
+	"m648cnTX06idU9OUSbv8bXWyHIlw7jHM2z95lTUi8lIt5o3AxenyVp2cq9DJAYdARKtYl9MiHAVf6Hey",
+	"AMSEMiOBtjpRR1hJjBfHEWOpF8fvfVeTu0MVppMW5FRvKL/ZF/Krw+NnRF5C0YJhu8Wu2hGXCjBMumhh",
+	"uMgdsjRW0N0cjMkyWODs/j7OlbXx4xg0imAPS7Z9Gry/se3toC12p1Y6dEngSBIW4SSBx9pvtDMxY7et",
+	"KpEtkdYrjtpjHZqesc1k6e1LORHCKTi5C4YNK3R69SpAtII04qxLl+1Eb2bQhl7MZ91H4ul3Ro/Jd6zx",
+	"ZZ5fEqYpGXTJJUksvCrGoDRFpFQYAjeQdH4Gdb01VkvKfPopWlHHpJ7+7N3azGY6JUetp+H0TYW83cfu",
+	"SB4EM47trJCXTIQgDWGbTDpdqip86UyjdLRszzmCplAsUossBzA+EUYkvNFCacwbAUMboutnASqugcox",
+	"1sSgvKxddspxaDnn4yknf4/vT4N3Iv6G0rkmTUWVDfxcQjl8RANoG5W3+qp7AfYDyXmdoyl5+6GUfWpy",
+	"XdwgEYQeO2+UDE7RPsk6YqxO2zMBJg3Tm3VvVxsVhhklkHuEUjlYYSXw0ba1iy/PTd0n4lxehVuMYuNO",
+	"SylH3l4oXUi9w1kIq3YIUBLEbdyO2sTqV1t261VaWq47bHNTCGYn+WYdVA95OYqAjVt8p51XO8aKi519",
+	"iXtJHzNiCVBW55jqnjBH5LafWVq018cE+EI7kbJmVyZmr7SAml6PUag7QNAXhAb5OKH7e582Zhbu/bVd",
+	"TPKhbrqYWLEH68wo+/ZYdaaYOTvNee54ZJhjrD574jgjrZXy9gjocGiugEQ9/xDszEUFJPC5z8ZcFe9N",
+	"TfG5oKKL6tCNrTxpolubOuC6aquWYTQfv3+hBQu2XguW+HqUtr9wZHhbsPW38Lx/Pq6t2TgGFmy0YYrM",
+	"EpD5y15Rm045sEkapiXJr+u4NEhdgQZziLkWdla49G74HnGCpBfxNk+CHHgaABsI3C+8Va6+SwRgU+cx",
+	"ZfDGydau6ExP23vMN7c1zieiY5774RCcpAsUq1F1o7LpuwBxBFcJhrQu4fVVSrOqCHxiCI/S+Wki8abk",
+	"IwmZj6M2oQ9JtE/uwK0jDqEBB+di56dAKs8YzmizatfpONFy0pInKjVHidJZqTnv2zq2YLeYGJCGyV4V",
+	"SeWKFRNJyLZmBU/1e/4osr4EXxjCf+oKzXhxwUq8mcacprd93PIgDX6i8VOg9DQio7xfEdj28+zWyDnu",
+	"uolYWrVfjzml3rt6v4VHVF9orlGNWVnckrkCZI39YfssJKzezn4xEbz24wSE00xtMuLBH9IryC7UeCqI",
+	"BdXtJx15Bups4UB3qxRcqQpFtOGy2cnJzUImuoQk1DK6lE3fGclJoLwvpSw6APS3HrWltK2iOr2hu/ja",
+	"emF2Voa6Ruq0VMakxr3X2EpnZMZ9sLkQw1sKOtSJ8j+JjG0dH/Z2wLFEXMOxo+IO0TyQMxOCQrGhRDve",
+	"Hp9gsIIdcaWRCbcVQ9KQu2JSX9O3nOTGJgaLRXGMFDrxHJEqDeUvmJ3DASbWRwcxiAx3axkDAcv16qN3",
+	"qIisg14Ki4lrflypV+OuEB9MIuNZ14cPpQ+Uc9MQY4VPOv9DuWuTqftHoimZcHclsmRN4oX3hM0ZMaWT",
+	"/hMeiiz8+aBhOM8jd7fbwMUNhKAhOEQHazswBeo5PCbCh05jhmXWwQfbBXRYYtuHujIXGjcTUxOsqy1/",
+	"Xcc70OMKkI2LOwaA2NyQFvra3A3pP61onr25Rql/cZpDT+AsUQYnct5wIk+3ajMZh5Wu/LN1bKucsT3B",
+	"Vs21o7YyjWryH/ikByR0y8aYcO/IgdBd1kbb1xlvaMZohrI7wmWDqkxPKzuWpMKZLPEpQxxnR06kxPRh",
+	"9pxzxgX87e2PT7N/+/bP/yszDeYz3RFdPHQJEE9WL+g+e2mm6cyP1WPrgkA1WT1Z/enho4d/WmnIO1j7",
+	"DarJDeJ5idXS4E87XXihmAy+nhfF6snqJRHy+/YxgKOtGTU+im8ePdLZOFQaTyQ0CMnh/ZvfzPbW+iu+",
+	"raT9nMfhDe0jevQucYZcH8oCb1FTBW1LN/ebN6ZhP0hGczggfjKDVejEGikyWSKZIWqZBS3BswM6ZUIi",
+	"LjMbvUXKgv6bEVWx+lUNaGhLZHnAkuQ3BWe16dQlPCT+wPj+GTyitwgW8gdTNBxN2GlPN6vF96DVeptQ",
+	"8gZ/PpOh8981vLk251idFRgVGaRuY2BPJo8sw7+rHVcY8lp26epFL7NsNnyYV6+ZuexfnlVq6C/AKfjs",
+	"PTGqxJkicca2GQLViGiRESkyV20QxSZumu0EuaTb3VyDSWrke2ZQ26Xm2vzRrXMEcOVAqoocsORY6AOM",
+	"k0McdyRj2mwO8wfyG6/EIZc7ec9s6ua8XptR32dA5AwrawHYBf0ekfpzlQHOjdpjgC4b4ljOqgqjXTNz",
+	"/j9tH7uP89997guc/0wou4xlR8b3SuZrpLMnLQVNP7iWhHBdCBHv1ekZhgze652x2Er5mCz6JnM2UT4o",
+	"sToipaK3jGf6imfIAZ9oiWGtoClhem6euQ9J0t/yOgSvLEn6y1nOip74tGbiOqAaX+Pjc9ts7yoWhhs/",
+	"Sjc+vtiHDS/w1kf7F1IArS5A+VswzxEMp81AlG0qRPewl9fKpHfXnkxpTgEP16dJa9785aZz8/Sy7wX8",
+	"nshBlkssHwjJMTr0Cer8KxtCEST1DL0Df0gevlWW/PDuxXgGt/Fsq67NwDaAuNSnnPl2DA8/qSc/B5XU",
+	"X3HLvxpx7YhWQxovAbgcnI/AfLXPg3WHnr0uy56UlRGovG0j9B30ETJL5PAPRnFGaNbAIYVpVmH1W6NR",
+	"PldPVr83OvPLzK2NT7azmWo89OsVDypNUtPc6cqW0UBwwA0IFlKBObnDBfx3zZluDxUrMDcmvuff+G+x",
+	"YNUdfor4P6fYXP6kUqS8gv0eF/0zPam+hAMK8rK0+6lkVQFGl+Kg68EbLbAOwjpoagBM4jMDFHx9qf31",
+	"ajaNXsMXOQ6ndJrmwKWMGrWXKf4oXaM58KEI06QmRSxsgqz3AHzG0fGf9ARcf/IOAyD5ojfMKJN2/vAk",
+	"B7TDN+Ju9y8fD9UCO88rXjaH+QKKB8pWlWF1+/6vKfLkmhb41czzgkjbSOkfVsV0ejnds0/pHg2nW3SH",
+	"M+Cm0ixu76XIgu2u7BeFlxgVL3VF1j+sJKg12Iz8exaFlwbYOiAHnDUSZ4JlW6QdgoqDmp1gTewxrjNy",
+	"iePoJdzPsoqxOmN3mGcAg3KG1NhGLX6pYWz/x1Ag0JDmj6s/nMWjMZA6ooc4RH0ygRLvXLztiBK6d8ED",
+	"//jygTH9A4vGm0Z2jDlCJQMbzl3EwYPTJk1kttInQVBqznQBTIErrGO4fVF5imiOq7fmwXuTlR7zvh1n",
+	"jNxKVtf6rnn2LYHVer/ZJfr8ziGn15clzAVjpXod9xSG+4kd4byFnt/qu9Yd2RHmEoksZ4eku7ts8UVC",
+	"DLMQJP/oDLPruDarIJDVKiEDjWJCpyQvuywjMpOOvNFMa0x/Lv9R9Qst2D/8OdUtSP0DWzJoj7MNyvcZ",
+	"o/j//u//IzJ2pFmFhASrZkYmTOJ64DpswCSvwRwY+wtx5w3m6nkPZ27JjuIiI3Q5Y0zu5urJ337tsulp",
+	"yZiyIrIaCXFkvNCGJ8oqQvewsQXZ0axnSdikzwHDIu4gLwndX4lxauhbnHN8/3dKQvfPqeRe3zZoTCIz",
+	"AqH/i7Pvg05YAWaZT0zxqcSo0llF3hPxJ/3zFWllvuCNfWZEXJw+L4Q1K3YcHTJUkTvso5CuOchQViCJ",
+	"NkhgbQRC8W9mWwvSpqoGpLzhGGkh9hL0Lfz6pehZMHx5ij5j5mxX+t1sZJFRdpwUvLig/4+k+gOG/C3u",
+	"RSDof8kgx1vjVRoE+Sk+jjxKXTA7xybKpDLF1P98vmlRO/0809cDqOs3+bzzJhltE3/9Jtmo5M8FGx7f",
+	"X9wU1tS9/cwJi+dOql+/yKVUD5WhDAr9Ifd3nR3U/iNK+QPItHUcQnALeL3OGM8A96GfwQiDhHhel0zX",
+	"noRuTG/ggS/F6ojg0P+8SFhI0+Ey/jwYSwcaWwZ6GLJe1Y1vmxXFlyX6V6CMPfvrP3AtL+RVQ4ZFikud",
+	"u8oks+zuqTEz2CnBdM03+pGrXhzgCyFZNr+en5F5h/nJtG5zx4gePJyN+QK6xV3J6IfBNarOPR/qb5AQ",
+	"ukGjj+aEg0l+Cd1fFJloO+aNyN6Xw5tPNdwhP5vCPo0eMfDhgtPG3DVHOsU3x/YRc0V9UayudfTqD+g5",
+	"LtYNT0334PPJr0fKlHZVxyn0QlSq3LIEUipZvldn7yGBPzcgHlOpcFhehkVfRP4vJf2vlJFjrrdwQdNe",
+	"Rkf9HLwXouO+SOFBt49mKOJxS3b05+YavPDFMbSbhzUXSXgiO9qR00ZmgGpoUTvDVOoBaYdPtfaxEVX6",
+	"q1JsMUHMQyNkhlFeZhucbVlDi0DW0ZZUcph11HXW+pOgfCMJBsAf7Tiug4lJdjYg6BaAqIMQYpuQ/xr9",
+	"sYJBtfxEjlPgRbbd6iY4vfUaw+yR/r/1ssQrciCBgb/pjfnYP2afl3qbFPqGITJCM+g8Y28f0BhZBHhq",
+	"3j03B+wMnWVF9s2E5tJtl8/efT9TPZSlTCcwAopMgpFA8RELmXUx+X3X84lKF7em6xW7vOl05/qaHCcv",
+	"pMigV9eFc0RRyyxT/UIzfKjlScvGjAul/ePNJ/ffJpFYTGYSB5KI544Y+40rGmWv8dHy4g/sPBtkCOsQ",
+	"p66CB1ADmZe4mN2rVg44hpbLN5/0f1h3mpjzp72Fx6Mu+9w++pW701pX2EJ7/hmj+JJ+NE04238ODHvM",
+	"akwzItfasc14VuC8IlSZn6LZ7bCQfaaPylitYADL9X9+nrIsn8Hfl216uyuiLctn5uy9RHW7GslWjn2X",
+	"EZnliCp7bsNZsyslBH07hDpyArhf04kzblNdkhCPLq6Ggomj7vcLVKXbwUwOoLLaZUnoDvAdMrbV2TG8",
+	"oV4qT8njzcY0p/VroB+UdfuDZt+VBRLCfa7+UOeqnU+7H3SzyKxnpoYFcpJUMTUeF5Hb0MVF42f/V9lF",
+	"dNnFVoJ2V4Qb12BEcn1UidGf+3OdkMuygmy3mGMq4XMiO2C+ww+z7ylkt6gnzETg3uuu4bgS2KRNFZkg",
+	"NAf0qgwizrYkyRgK2beP/k1rgA2Tpf0VcKvG1SHnb9grpNIU5MvUe9xCirQvjUb/sF59++jfLldkWSFR",
+	"glB2xzBoY/+SfEM1Ij6ee+vz0tKj5EagA840zNwFS1cW7Jo727HTqyo/GGy1i+vITreFiBw/T1+HCOUn",
+	"8UepF+iNb82qu+eaNpdIvmRafxCRlZgDEEMBsX2rG9ZK7QnM7zB/IJRuMnxJ5+dHm67h5efzj51sjfsy",
+	"2M4MMY7PoK2ev4YKhgk81V9+8IyImgli+09MMPsy55cz+CBbo83eSGec7aTlt+9+0q7fr+6kgHktvRz+",
+	"hBG/SOo/Otnwgjq3oUxWZEimM0G7CsTNJ/iPz2F+PK2YwC8vphz73gGLuxmlGr/5Y5fp9FsPjdUBMOIi",
+	"8cJKZ9M60NNEyZnNoP0at6+a15eq52RsP12moq7JF9LSDZ2uystOWK5bHDlloP3ekHyfgR/pyJqqyDZ4",
+	"UMYSKRmQpTUZkHOJeOKLelHimwFB0uCXgAdpE3uETsuqO0EUT1aW31tbFBOpj19+U77GR03g+92QHc5e",
+	"vdT+pPfZEYnsyBndZZALr09vgEbVha3FCN9jmMTl3XF8sg7/LUbFS4PC99Xx/u11C+zjeojYSvu4Da47",
+	"/VxgfzecZuqDRcZ4ViMhcQH6V+iSWfjOOjMdBpTe1j0pEtWxQ9oNCsgrxPeKBl+jfKi5RedePrqoWJqG",
+	"MFfWDWqBxjGHNCwyZEM30JhwVBkdFcq54ThnvJjKjX6rn/jqT189T1OyFLc9zeIvBoUqskJdsCTLZEmE",
+	"uwCvs41S6j1c+OgdWUADp0n+6EfOvGv1qQMIIYhXBPP2Hm+SPsA954yL70wcWUhtOx5BNM0RtcFbxgeI",
+	"TN9lDx4DdpkzJ3XmGlRDc61bfF4x23cvLhD84PE94xgaNhT3U61cESyyDZZHjClkcgx5pWFeiFA3/iVi",
+	"B2H+8DlwC/2av7oj4BaR4v71P+QrXB28UuzXLsRf4INiMDJuc3UKmHC+zivFC84B2XA6ZRmq3y8X0b6G",
+	"eWgaZi91ubUDnG/FY+CO241QMS4ZRLhRI0ul/XTiL4Ko2gHTYgHL1FN9h5y31IbrVmH/PM44s+KDGmhx",
+	"pZse4xLS8MNJn4DWCU4g1gpFbNaxYv4p+kVtcXKg74ETFkIAW+IrSULRswtdoPSPlzk0USZxXlKSE0TB",
+	"0hAGZ4gsCie5lsdBHBbTBP/rpHvbKf8+vFOKWFmt+/sn0nkePOVrPI6+IB5KMFPgQhmHPRCU/xaGQInk",
+	"r43zTm2l9/aZi95yUFagE4SXv3n0zV8ePPrzgz89fmLCZe7sLnFVZAB3ITIcLO1gNFTW8fi+UZPIwTT9",
+	"vY9tbT42KgiwvspRWnGkUBxNm8aJXkH2ia/TTZ0APO2xPtoulRfars5vPMwbHNkYneaHM+Vjqy9T/aVR",
+	"nceoHIFE3A8l+/7wYvVFEI7eOe/GhfabAGo+INQO6yfEZJHsz1DNdQ2xVyN/NehSF6W9qZjtFtJD9axB",
+	"0zX/1dB+nlmPJX4/CtnRF9dix1OOC0wlQZX4ZwD9uo2A9DJ/uXGFteEsFl1Q3hbgXqsOzX5heVk4E/gy",
+	"Mm5A0yg+tsBpxu2qCyGrYuBPnKBwhXI8WYT8nBZv1ENzlbaMYl2P+V2GqirbAGKs9mxGYf2TYnVxaNZr",
+	"HGqQBjksZJ493qBqWdP6PqIsmmOR8RUjA5e4vmOObfKacBpkUg5LjOUDiIlPZ5iA/+FH/dy9tJBx34sl",
+	"o1nEZSwI6D/uENmhAkfni/SbIz3JSnbURe1E6NDzJLjlHeabaTq/hyeueOY8RRJVDNpD+umo53ghMqqx",
+	"7PFPuOXR1D0HXrn5pP7n841+/uYT/O/n6YwMLSwxtZOm5/w5LVc8o27N978E5Gy/t7xthd9HTfAtpNdT",
+	"3t8U/0vkEL0Nd2qwmJoHjKi4ZExa541AnojF6tL9gXQplkdg+0ZWpx/+335VvNS5+FoIG16tnqxu4CZt",
+	"Rvrkar3Ma0qszJ8catOnFj8BmpG2T7Rlx52/2sl1/mR1UOdPuo3t518//78AAAD//w==",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

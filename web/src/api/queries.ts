@@ -58,6 +58,13 @@ export const archetypes = queryOptions({
   queryFn: () => ask(api.GET("/api/archetypes")),
   staleTime: Number.POSITIVE_INFINITY,
 });
+/** fieldNotes are what readers said of the releases of a procedure. */
+export const fieldNotes = (id: number) =>
+  queryOptions({
+    queryKey: ["field notes", id],
+    queryFn: () => ask(api.GET("/api/revisions/{revision}/notes", { params: { path: { revision: id } } })),
+    staleTime: 0,
+  });
 /** colleagues are those who work on pages. */
 export const colleagues = queryOptions({
   queryKey: ["colleagues"],

@@ -917,6 +917,59 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/revisions/{revision}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The field notes of a procedure */
+        get: operations["listFieldNotes"];
+        put?: never;
+        /** Say what was wrong at a step of a released sheet */
+        post: operations["addFieldNote"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/notes/{note}/photo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The photo of a field note */
+        get: operations["getPhoto"];
+        /** Put a photo to one’s own field note */
+        put: operations["addPhoto"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/notes/{note}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Answer a field note, make it a point of the next draft, or close it */
+        post: operations["answerFieldNote"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/colleagues": {
         parameters: {
             query?: never;
@@ -2158,6 +2211,7 @@ export interface components {
             steps: components["schemas"]["SheetStep"][];
         };
         SheetStep: {
+            id: string;
             number: number;
             text: string;
             note?: string;
@@ -2209,7 +2263,7 @@ export interface components {
         };
         DeskTask: {
             /** @enum {string} */
-            kind: "settle" | "answer" | "mend" | "review" | "prove" | "sheet" | "write" | "on review";
+            kind: "settle" | "answer" | "note" | "mend" | "review" | "prove" | "sheet" | "write" | "on review" | "answered";
             due?: string;
             /** Format: int64 */
             revision?: number;
@@ -2307,6 +2361,37 @@ export interface components {
             roles: string[];
             closes: string[];
             away?: string;
+        };
+        FieldNote: {
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            revision: number;
+            number: number;
+            step?: string;
+            quoted?: string;
+            body: string;
+            photo?: boolean;
+            by: string;
+            mine?: boolean;
+            /** Format: date-time */
+            at: string;
+            /** @enum {string} */
+            state: "open" | "answered" | "point" | "closed";
+            answer?: string;
+            answeredBy?: string;
+            /** Format: date-time */
+            answeredAt?: string;
+            mayAnswer?: boolean;
+        };
+        NewNote: {
+            step?: string;
+            body: string;
+        };
+        FieldAnswer: {
+            /** @enum {string} */
+            state: "answered" | "point" | "closed";
+            answer: string;
         };
         LatchWant: {
             /** @enum {string} */
@@ -4237,6 +4322,129 @@ export interface operations {
         };
         responses: {
             /** @description Arranged */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listFieldNotes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision: components["parameters"]["RevisionId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FieldNote"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addFieldNote: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision: components["parameters"]["RevisionId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewNote"];
+            };
+        };
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FieldNote"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPhoto: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                note: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The photo */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/*": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addPhoto: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                note: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Kept */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    answerFieldNote: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                note: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FieldAnswer"];
+            };
+        };
+        responses: {
+            /** @description Answered */
             204: {
                 headers: {
                     [name: string]: unknown;

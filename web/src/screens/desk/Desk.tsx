@@ -14,6 +14,8 @@ type Task = S["DeskTask"];
 const verbs: Record<Task["kind"], string> = {
   settle: "Settle",
   answer: "Answer",
+  note: "Field note",
+  answered: "Answered",
   mend: "Mend",
   review: "Review",
   prove: "Prove again",
@@ -54,7 +56,7 @@ export function Desk() {
   );
 }
 
-const waits = (t: Task) => t.kind !== "on review" && t.kind !== "write" && t.kind !== "sheet";
+const waits = (t: Task) => !["on review", "write", "sheet", "answered"].includes(t.kind);
 
 /** says answers the first question: what now? */
 function says(tasks: Task[]) {
@@ -126,7 +128,7 @@ function TaskRow({ task: t }: { task: Task }) {
         <Where task={t} />
       </th>
       <td className="truncate" title={t.says} colSpan={t.row ? 1 : 2}>
-        {(t.kind === "answer" || t.kind === "settle") && <span className="text-ink-2">{t.by}: </span>}
+        {["answer", "settle", "note", "answered"].includes(t.kind) && <span className="text-ink-2">{t.by}: </span>}
         {t.says}
       </td>
       {t.row && (
@@ -158,6 +160,12 @@ function Where({ task: t }: { task: Task }) {
       {t.number ? <span className="font-normal text-ink-2"> {t.number}</span> : null}
     </>
   );
+  if (t.kind === "note" || t.kind === "answered")
+    return (
+      <Link to="/revisions/$revision/sheet" params={params} hash="field-notes" className="row-link">
+        {name}
+      </Link>
+    );
   if (t.kind === "write" || t.kind === "prove")
     return (
       <Link to="/revisions/$revision" params={params} className="row-link">

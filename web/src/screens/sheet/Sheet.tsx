@@ -1,15 +1,16 @@
 import { useQuery } from "@tanstack/react-query";
 import { useParams } from "@tanstack/react-router";
-import { type ReactNode, useCallback, useMemo } from "react";
+import { type ReactNode, useCallback, useMemo, useState } from "react";
 import type { S } from "../../api/client";
 import { Pattern } from "../../drawing/Pattern";
-import { record, sheet, whoAmI } from "../../api/queries";
+import { fieldNotes, record, sheet, whoAmI } from "../../api/queries";
 import { useActions } from "../../shell/actions";
 import { TitleBlock } from "../../shell/TitleBlock";
 import { Trouble, Waiting } from "../../shell/Trouble";
 import { when } from "../../shell/rows";
 import { useClose } from "../../shell/useClose";
 import { useLive } from "../../shell/useLive";
+import { FieldNotes, NewFieldNote } from "./FieldNotes";
 import { usePrinted } from "./usePrinted";
 
 /** together keeps a figure on one line with its unit and its tolerance. */
@@ -21,12 +22,20 @@ const cap = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
 export function Sheet() {
   const id = Number(useParams({ from: "/inside/revisions/$revision/sheet" }).revision);
   const { data: s, error, refetch } = useQuery(sheet(id));
-  useLive(
-    id,
-    useCallback(() => void refetch(), [refetch]),
-  );
   const { data: me } = useQuery(whoAmI);
   const { data: done } = useQuery(record(id));
+  const released = !!s && ["latched", "superseded", "withdrawn"].includes(s.meta.state);
+  const { data: said, refetch: hear } = useQuery({ ...fieldNotes(id), enabled: released });
+  const [noting, setNoting] = useState<string>();
+  const note = released ? setNoting : undefined;
+  useLive(
+    id,
+    useCallback(() => {
+      refetch();
+      if (released) hear();
+    }, [refetch, hear, released]),
+  );
+  const notesAt = (step: string) => said?.filter((n) => n.step === step && n.revision === id).length ?? 0;
   const close = useClose(id, s?.meta.version);
   const actions = useMemo(
     () => [
@@ -53,12 +62,28 @@ export function Sheet() {
             <a className="button quiet !min-h-[22px] no-underline" href={`/api/revisions/${id}/export`}>
               Export
             </a>
+            {released && (
+              <button type="button" className="button quiet !min-h-[22px]" onClick={() => setNoting("")}>
+                Field note…
+              </button>
+            )}
             <button type="button" className="button !min-h-[22px]" onClick={() => window.print()}>
               Print
             </button>
           </>
         }
       />
+      {noting !== undefined && (
+        <NewFieldNote
+          sheet={s}
+          step={noting}
+          onClose={() => setNoting(undefined)}
+          onSaid={() => {
+            setNoting(undefined);
+            hear();
+          }}
+        />
+      )}
       <div className="scroller min-h-0 flex-1 overflow-auto bg-film">
         <article className="paper border-x border-rule px-11 py-8 text-body">
           {s.meta.withdrawn && <Across />}
@@ -182,11 +207,11 @@ export function Sheet() {
               <div className="keep">
                 <h3 className="border-b border-ink pb-0.5 text-lead text-marking">{ph.name}</h3>
                 {ph.steps.slice(0, 1).map((st) => (
-                  <SheetStep key={st.number} st={st} />
+                  <SheetStep key={st.number} st={st} onNote={note} notes={notesAt(st.id)} />
                 ))}
               </div>
               {ph.steps.slice(1).map((st) => (
-                <SheetStep key={st.number} st={st} />
+                <SheetStep key={st.number} st={st} onNote={note} notes={notesAt(st.id)} />
               ))}
             </section>
           ))}
@@ -291,6 +316,7 @@ export function Sheet() {
             </div>
             <p className="mt-2 text-small text-ink-2">{s.safety}</p>
           </section>
+          {said && said.length > 0 && <FieldNotes notes={said} sheet={s} onDone={hear} />}
         </article>
         <details className="no-print mx-auto max-w-[880px] border-x border-t border-rule bg-sheet px-11 py-4">
           <summary className="cursor-pointer font-[650]">What was done to this revision</summary>
@@ -315,7 +341,7 @@ export function Sheet() {
 }
 
 /** SheetStep is one step: its cautions before it, room for a reading, and the engine where that says more than words. */
-function SheetStep({ st }: { st: S["SheetStep"] }) {
+function SheetStep({ st, onNote, notes }: { st: S["SheetStep"]; onNote?: (step: string) => void; notes: number }) {
   return (
     <div
       className={`keep relative border-b border-rule py-1.5 ${st.changed ? "change-bar" : ""}`}
@@ -349,6 +375,16 @@ function SheetStep({ st }: { st: S["SheetStep"] }) {
             </span>
           ))}
         </div>
+        {onNote && (
+          <button
+            type="button"
+            className="note-button no-print"
+            onClick={() => onNote(st.id)}
+            aria-label={`Say what was wrong at step ${st.number}`}
+          >
+            {notes > 0 ? `${notes} field note${notes === 1 ? "" : "s"}` : "Field note…"}
+          </button>
+        )}
         {st.reading && (
           <span className="ml-4 inline-flex items-baseline gap-1 text-small text-ink-2">
             <span className="inline-block w-[74px] border-b border-ink-3">&nbsp;</span>
