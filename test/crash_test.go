@@ -118,11 +118,13 @@ func releasers(s server, a *acks, stop <-chan struct{}) *sync.WaitGroup {
 				if l != "author" {
 					continue
 				}
+				readAll(clients[who], s.url, ref.Revision)
 				if out, err := post(clients[who], fmt.Sprintf("%s/api/revisions/%d/latches/%s", s.url, ref.Revision, l), map[string]any{"version": 1}); err == nil && versionOf(out) > 0 {
 					a.add(fmt.Sprintf("%d/%s", ref.Revision, l))
 				}
 			}
 			for _, l := range []string{"technical", "editorial", "bench"} {
+				readAll(clients[closes[l]], s.url, ref.Revision)
 				out, err := post(clients[closes[l]], fmt.Sprintf("%s/api/revisions/%d/latches/%s", s.url, ref.Revision, l), map[string]any{"version": 1})
 				if err == nil && versionOf(out) > 0 {
 					a.add(fmt.Sprintf("%d/%s", ref.Revision, l))
@@ -310,4 +312,29 @@ func (s server) becomes(t *testing.T, status int, why string) {
 	for _, path := range []string{"/api/health", "/api/health/ready"} {
 		require.Eventually(t, func() bool { return s.health(path) == status }, 40*time.Second, 200*time.Millisecond, "%s %s", path, why)
 	}
+}
+
+// readAll marks all of a revision as read, where the server answers.
+func readAll(c *http.Client, url string, revision int64) {
+	at := fmt.Sprintf("%s/api/revisions/%d", url, revision)
+	res, err := c.Get(at + "/redline")
+	if err != nil {
+		return
+	}
+	defer res.Body.Close()
+	var r struct {
+		Meta    struct{ Version int64 }
+		Reading struct {
+			Sheet  int64
+			Unread []struct{ Step string }
+		}
+	}
+	if json.NewDecoder(res.Body).Decode(&r) != nil {
+		return
+	}
+	steps := []string{}
+	for _, u := range r.Reading.Unread {
+		steps = append(steps, u.Step)
+	}
+	_, _ = post(c, at+"/readings", map[string]any{"version": r.Meta.Version, "sheet": r.Reading.Sheet, "steps": steps})
 }

@@ -150,8 +150,10 @@ func longText() string {
 func TestALatchOverAnOlderVersion(t *testing.T) {
 	a := open(t)
 	mirja, ines := a.window("mirja"), a.window("ines")
-	mirja.go_("/revisions/7/sheet")
+	mirja.readAll(7)
+	mirja.go_("/revisions/7/turns")
 	mirja.sees("Renew timing belt, both banks")
+	ines.readAll(7)
 	ines.go_("/revisions/7")
 	ines.find("main")
 	ines.eval(`async () => {

@@ -1,6 +1,9 @@
 package test
 
 import (
+	"fmt"
+	"regexp"
+	"strconv"
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
@@ -146,4 +149,21 @@ func TestAReviewOnATelephone(t *testing.T) {
 	w.find("form button[type=submit]").MustClick()
 	w.until(`() => [...document.querySelectorAll('[data-line="t15a"] article')].some(a => a.innerText.includes("Into which box?"))`)
 	assert.Equal(t, "true", w.eval(`() => document.documentElement.scrollWidth <= 390`))
+}
+
+// readAll marks all of a revision as read, as somebody would with J and R; how that
+// is done by hand TestAReviewByKeyboard shows.
+func (w window) readAll(revision int) {
+	w.Helper()
+	assert.Equal(w, "200", w.eval(fmt.Sprintf(`async () => {
+		const r = await (await fetch("/api/revisions/%[1]d/redline")).json();
+		const body = {version: r.meta.version, sheet: r.reading.sheet, steps: r.reading.unread.map(u => u.step)};
+		return (await fetch("/api/revisions/%[1]d/readings", {method: "POST", headers: {"Content-Type": "application/json"}, body: JSON.stringify(body)})).status + "";
+	}`, revision)))
+}
+
+// revisionIn is the revision that an address names.
+func revisionIn(path string) int {
+	n, _ := strconv.Atoi(regexp.MustCompile(`\d+`).FindString(path))
+	return n
 }

@@ -88,7 +88,9 @@ func TestFromAnEmptyPageToALatchedSheet(t *testing.T) {
 	for _, who := range [][2]string{{"mirja", "technical"}, {"teodor", "editorial"}, {"aiko", "bench"}} {
 		v := a.window(who[0])
 		v.go_("/")
-		v.sees("for your latch")
+		v.sees(who[1] + " latch: ")
+		v.readAll(revisionIn(path))
+		v.go_("/")
 		v.click("Check timing with the bar")
 		v.click("Close " + who[1])
 		v.click("Close the latch")

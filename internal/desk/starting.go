@@ -25,7 +25,18 @@ func (d *Desk) NewProcedure(ctx context.Context, u *User, code, title string) (i
 		return 0, err
 	}
 	p := &procedure.Procedure{Header: procedure.Header{Title: title, Engine: k.sheet.Code, Applies: procedure.Applies{Years: k.sheet.Years}}}
-	return d.add(ctx, u, store.NewRevision{Engine: k.sheet.Code, Reason: "First revision.", What: "start procedure"}, the(p))
+	id, err := d.add(ctx, u, store.NewRevision{Engine: k.sheet.Code, Reason: "First revision.", What: "start procedure"}, the(p))
+	if err != nil {
+		return 0, err
+	}
+	// Whoever gave it its title has read that.
+	return id, d.store.Write(ctx, id, func(w *store.Draft) error {
+		o, err := d.drafted(w)
+		if err != nil {
+			return err
+		}
+		return d.readOwn(w, u, o, o, []procedure.Edit{{Op: procedure.SetHeader}})
+	})
 }
 
 // the gives one procedure, whatever is latched.

@@ -1,12 +1,13 @@
 import { Link, useNavigate } from "@tanstack/react-router";
 import { DropdownMenu } from "radix-ui";
-import type { ReactNode } from "react";
+import { lazy, type ReactNode, Suspense } from "react";
 import type { S } from "../api/client";
 import { Cell } from "./Cell";
 import { LatchButton } from "./LatchButton";
 import { NewDraft } from "./NewDraft";
 import { when } from "./rows";
-import { Withdraw } from "./Withdraw";
+
+const Withdraw = lazy(() => import("./Withdraw"));
 
 /** TitleBlock is the strip over every view of a procedure: what it is, for what, how far, and which latches are open. */
 export function TitleBlock({
@@ -133,7 +134,11 @@ export function TitleBlock({
         </Link>
         <span className="ml-auto flex flex-wrap items-center gap-x-2 self-center text-small text-ink-2">
           {right}
-          {meta.mayWithdraw && <Withdraw meta={meta} onDone={onRead} />}
+          {meta.mayWithdraw && (
+            <Suspense>
+              <Withdraw meta={meta} onDone={onRead} />
+            </Suspense>
+          )}
           {(meta.state === "latched" || meta.state === "withdrawn") && writes && <NewDraft meta={meta} onDraft={go} />}
         </span>
       </div>

@@ -4,7 +4,7 @@ import { api, ask, Failure, type S } from "../api/client";
 import { say } from "./toast";
 
 /** Withdraw takes a release back, with the reason that every sheet of it carries from then on. */
-export function Withdraw({ meta, onDone }: { meta: S["RevisionMeta"]; onDone: () => Promise<unknown> }) {
+export default function Withdraw({ meta, onDone }: { meta: S["RevisionMeta"]; onDone: () => Promise<unknown> }) {
   const [open, setOpen] = useState(false);
   const [trouble, setTrouble] = useState("");
   return (

@@ -247,7 +247,7 @@ function Wants({
             {w.left === 0 ? (
               met[w.what]
             ) : w.what === "findings" ? (
-              <Link to="/revisions/$revision" params={{ revision: String(data.meta.id) }}>
+              <Link activeOptions={{ exact: true }} to="/revisions/$revision" params={{ revision: String(data.meta.id) }}>
                 {w.why}
               </Link>
             ) : (

@@ -141,14 +141,14 @@ export function Thread({ m, onDone, where }: { m: Remark; onDone: () => void; wh
             onClick={() => {
               if (!body.trim()) {
                 setOpen(true);
-                setTrouble("Say why not, then press Not now again.");
+                setTrouble("Say why, then press again.");
                 requestAnimationFrame(() => text.current?.focus());
                 return;
               }
               run("decline");
             }}
           >
-            Not now
+            Do not take it
           </button>
         )}
         {m.maySettle && m.kind !== "suggestion" && (
