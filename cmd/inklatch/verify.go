@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"os"
 	"path/filepath"
 	"strings"
@@ -16,10 +17,13 @@ import (
 
 func verifyCommand() *cobra.Command {
 	var given []string
+	var export string
+	var alone bool
 	c := &cobra.Command{
 		Use: "verify", Short: "Hold the record against everything it speaks of, and against its anchors: exit 1 when something does not fit", Args: cobra.NoArgs,
 		Long: "Hold the record's chain of hashes, revisions, latches, engine sheets and people against each other, and all of it against the anchors in anchors.log.\n" +
-			"With --anchor, also against one that was printed on a sheet (1204:9f3a…), the anchor of an exported file, or a file of anchors.",
+			"With --anchor, also against one that was printed on a sheet (1204:9f3a…), the anchor of an exported file, or a file of anchors.\n" +
+			"With --record, also against an export of the record.",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			set, err := read()
 			if err != nil {
@@ -35,6 +39,13 @@ func verifyCommand() *cobra.Command {
 					return err
 				}
 				all = append(all, more...)
+			}
+			if export != "" {
+				head, err := heldExport(cmd.OutOrStdout(), export, all)
+				if err != nil || alone {
+					return err
+				}
+				all = append(all, head)
 			}
 			return with(cmd.Context(), func(ctx context.Context, p *place, _ *desk.Desk) error {
 				r, err := p.store.Verify(ctx, all)
@@ -54,7 +65,30 @@ func verifyCommand() *cobra.Command {
 		},
 	}
 	c.Flags().StringArrayVar(&given, "anchor", nil, "an anchor, or a file of anchors or an exported file that has one; may be repeated")
+	c.Flags().StringVar(&export, "record", "", "an export of the record as JSON lines: it is held together by itself, and the record of the database must still begin with it")
+	c.Flags().BoolVar(&alone, "alone", false, "with --record, look at the export alone, without a database")
 	return c
+}
+
+// heldExport holds an export of the record together and gives its head.
+func heldExport(out io.Writer, name string, all []store.Anchor) (store.Anchor, error) {
+	f, err := os.Open(name)
+	if err != nil {
+		return store.Anchor{}, err
+	}
+	defer f.Close()
+	r, head, err := store.HoldExport(f, all)
+	if err != nil {
+		return head, fmt.Errorf("%s: %w", name, err)
+	}
+	for _, t := range r.Troubles {
+		fmt.Fprintln(out, t)
+	}
+	if len(r.Troubles) > 0 {
+		return head, exit(1)
+	}
+	fmt.Fprintf(out, "%d entries of the export follow one another as they were written; %d anchors hold\n", r.Entries, r.Anchors)
+	return head, nil
 }
 
 // givenAnchors reads an anchor from the command line, or a file of them.

@@ -365,6 +365,12 @@ func TestAReleaseIsWithdrawn(t *testing.T) {
 		found = found || r.Revision == id && r.State == "withdrawn"
 	}
 	assert.True(t, found, "a list says that it is withdrawn, rather than nothing")
+	day := store.Now().Format(time.DateOnly)
+	line, err := h.d.Versions(t.Context(), ines, id, day)
+	require.NoError(t, err)
+	assert.Zero(t, line.Held, "it holds no more")
+	require.NotNil(t, line.Versions[0].Withdrawn)
+	assert.NotNil(t, line.Versions[0].Until)
 	next, err := h.d.NewDraft(t.Context(), ines, m.Procedure, "The stop bolt again.", 0)
 	require.NoError(t, err)
 	assert.Len(t, h.open(ines, next).Meta.Latches, 4, "the bench looks at all of it again")

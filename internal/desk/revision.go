@@ -268,41 +268,6 @@ func (d *Desk) Read(ctx context.Context, u *User, id int64, page string, here st
 	return out, nil
 }
 
-// RecordLine is one entry of the record in words.
-type RecordLine struct {
-	Seq    int64     `json:"seq"`
-	At     time.Time `json:"at"`
-	By     string    `json:"by"`
-	What   string    `json:"what"`
-	Detail string    `json:"detail,omitzero"`
-	Hash   string    `json:"hash"`
-}
-
-// Record is what was done to a revision, the newest first.
-func (d *Desk) Record(ctx context.Context, u *User, id int64) ([]RecordLine, error) {
-	if _, err := d.readable(ctx, u, id); err != nil {
-		return nil, err
-	}
-	r := d.store.Reads(ctx)
-	es, err := r.Record(id)
-	if err != nil {
-		return nil, err
-	}
-	var who []int64
-	for i := range es {
-		who = append(who, es[i].PersonID)
-	}
-	names, err := r.Names(who...)
-	if err != nil {
-		return nil, err
-	}
-	out := make([]RecordLine, len(es))
-	for i, e := range es {
-		out[i] = RecordLine{e.Seq, e.At, names[e.PersonID], e.What, "", e.Hash}
-	}
-	return out, nil
-}
-
 // MayWatch says why somebody may not hear of a revision.
 func (d *Desk) MayWatch(ctx context.Context, u *User, id int64) error {
 	rev, err := d.store.Reads(ctx).RevisionByID(id)

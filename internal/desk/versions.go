@@ -22,6 +22,8 @@ type Version struct {
 	// From and Until are when it holds: from its release to that of the next, or on.
 	From  *time.Time `json:"from,omitempty"`
 	Until *time.Time `json:"until,omitempty"`
+	// Withdrawn says who took it back, which ended it.
+	Withdrawn *Withdrawn `json:"withdrawn,omitempty"`
 	// Closings are who closed which latch, and when.
 	Closings []VersionClosing `json:"closings"`
 	// Against is the release before it, 0 for the first; Values, Order and Wording count
@@ -131,6 +133,12 @@ func version(r store.Reads, p *opened) (*Version, error) {
 	v := &Version{
 		Sibling: Sibling{p.rev.ID, p.rev.Number, p.rev.State}, Reason: p.rev.Reason, By: names[p.rev.ChangedBy],
 		Steps: len(p.p.Steps), ChangedAt: p.rev.ChangedAt, From: p.rev.LatchedAt, Closings: []VersionClosing{},
+	}
+	if latch.State(p.rev.State) == latch.Withdrawn {
+		if v.Withdrawn, err = withdrawn(r, p.rev.ID); err != nil {
+			return nil, err
+		}
+		v.Until = &v.Withdrawn.At
 	}
 	for i := range shut {
 		v.Closings = append(v.Closings, VersionClosing{shut[i].Latch, shut[i].Name, shut[i].At})

@@ -124,30 +124,17 @@ func (s *Store) walk(ctx context.Context, out *Report) (map[int64]string, *told,
 		return nil, nil, err
 	}
 	defer rows.Close()
-	prev, form := "", firstForm
+	c := chain{form: firstForm}
 	for rows.Next() {
 		var e Entry
 		if err := s.db.ScanRows(rows, &e); err != nil {
 			return nil, nil, err
 		}
-		out.Entries++
-		switch {
-		case e.Seq != int64(out.Entries):
-			out.say("Entry %d of the record stands where entry %d should: one was taken out.", e.Seq, out.Entries)
-			out.Entries = int(e.Seq)
-		case e.Prev != prev:
-			out.say("Entry %d of the record does not follow the one before it.", e.Seq)
-		case e.Hash != e.chain():
-			out.say("Entry %d of the record was changed after it was written.", e.Seq)
-		case e.Form < form || e.Form > sheetsForm:
-			out.say("Entry %d of the record is of a form that was no longer written then.", e.Seq)
-		case e.What == "adopt" && form != firstForm:
-			out.say("Entry %d of the record takes up what was there before, where nothing was.", e.Seq)
-		}
-		if e.What != "adopt" || form == firstForm {
+		first := c.form == firstForm
+		c.link(out, &e)
+		if e.What != "adopt" || first {
 			t.hear(out, &e)
 		}
-		prev, form = e.Hash, max(form, e.Form)
 		hashes[e.Seq] = e.Hash
 	}
 	return hashes, t, rows.Err()

@@ -103,6 +103,12 @@ const review = createRoute({
   validateSearch: placesOf("against", "step"),
   component: lazyRouteComponent(() => import("./screens/review/Review"), "Review"),
 });
+const recorded = createRoute({
+  getParentRoute: () => inside,
+  path: "/record",
+  validateSearch: placesOf("person", "procedure", "engine", "kind", "from", "until"),
+  component: lazyRouteComponent(() => import("./screens/record/Record"), "Record"),
+});
 const arithmetic = createRoute({
   getParentRoute: () => inside,
   path: "/arithmetic",
@@ -126,7 +132,21 @@ export const router = createRouter({
   routeTree: root.addChildren([
     signIn,
     enter,
-    inside.addChildren([desk, procedures, engines, engine, write, turns, review, versions, sheet, arithmetic, people, account]),
+    inside.addChildren([
+      desk,
+      procedures,
+      engines,
+      engine,
+      write,
+      turns,
+      review,
+      versions,
+      sheet,
+      arithmetic,
+      recorded,
+      people,
+      account,
+    ]),
   ]),
   context: { client: undefined as unknown as QueryClient },
   defaultPreload: "intent",

@@ -775,6 +775,18 @@ type ListProceduresParams struct {
 // ListProceduresParamsSort defines parameters for ListProcedures.
 type ListProceduresParamsSort string
 
+// ListRecordParams defines parameters for ListRecord.
+type ListRecordParams struct {
+	Person    *int64  `form:"person,omitempty" json:"person,omitempty"`
+	Procedure *int64  `form:"procedure,omitempty" json:"procedure,omitempty"`
+	Engine    *string `form:"engine,omitempty" json:"engine,omitempty"`
+	Kind      *string `form:"kind,omitempty" json:"kind,omitempty"`
+	From      *string `form:"from,omitempty" json:"from,omitempty"`
+	Until     *string `form:"until,omitempty" json:"until,omitempty"`
+	Before    *int64  `form:"before,omitempty" json:"before,omitempty"`
+	Limit     *int    `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
 // DrawRevisionParams defines parameters for DrawRevision.
 type DrawRevisionParams struct {
 	Step   *int  `form:"step,omitempty" json:"step,omitempty"`
@@ -1033,6 +1045,12 @@ type ServerInterface interface {
 	// NewDraft Start the next draft from the latched revision
 	// (POST /api/procedures/{procedure}/drafts)
 	NewDraft(ctx *echo.Context, procedure ProcedureId) error
+	// ListRecord Who did what, the newest first
+	// (GET /api/record)
+	ListRecord(ctx *echo.Context, params ListRecordParams) error
+	// ExportRecord The whole record as JSON lines, for verify
+	// (GET /api/record/export)
+	ExportRecord(ctx *echo.Context) error
 	// AnswerRemark Answer a remark, settle or reopen it, take or decline a suggestion
 	// (POST /api/remarks/{remark}/answers)
 	AnswerRemark(ctx *echo.Context, remark int64) error
@@ -1695,6 +1713,82 @@ func (w *ServerInterfaceWrapper) NewDraft(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.NewDraft(ctx, procedure)
+	return err
+}
+
+// ListRecord converts echo context to params.
+func (w *ServerInterfaceWrapper) ListRecord(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListRecordParams
+	// ------------- Optional query parameter "person" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "person", ctx.QueryParams(), &params.Person, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter person: %s", err))
+	}
+
+	// ------------- Optional query parameter "procedure" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "procedure", ctx.QueryParams(), &params.Procedure, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter procedure: %s", err))
+	}
+
+	// ------------- Optional query parameter "engine" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "engine", ctx.QueryParams(), &params.Engine, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter engine: %s", err))
+	}
+
+	// ------------- Optional query parameter "kind" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "kind", ctx.QueryParams(), &params.Kind, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter kind: %s", err))
+	}
+
+	// ------------- Optional query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from", ctx.QueryParams(), &params.From, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter from: %s", err))
+	}
+
+	// ------------- Optional query parameter "until" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "until", ctx.QueryParams(), &params.Until, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter until: %s", err))
+	}
+
+	// ------------- Optional query parameter "before" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "before", ctx.QueryParams(), &params.Before, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter before: %s", err))
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", ctx.QueryParams(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter limit: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListRecord(ctx, params)
+	return err
+}
+
+// ExportRecord converts echo context to params.
+func (w *ServerInterfaceWrapper) ExportRecord(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ExportRecord(ctx)
 	return err
 }
 
@@ -2385,6 +2479,8 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/notes/:note/photo", wrapper.GetPhoto, options.OperationMiddlewares["getPhoto"]...)
 	router.PUT(options.BaseURL+"/api/notes/:note/photo", wrapper.AddPhoto, options.OperationMiddlewares["addPhoto"]...)
 	router.POST(options.BaseURL+"/api/notes/:note/answer", wrapper.AnswerFieldNote, options.OperationMiddlewares["answerFieldNote"]...)
+	router.GET(options.BaseURL+"/api/record", wrapper.ListRecord, options.OperationMiddlewares["listRecord"]...)
+	router.GET(options.BaseURL+"/api/record/export", wrapper.ExportRecord, options.OperationMiddlewares["exportRecord"]...)
 	router.GET(options.BaseURL+"/api/colleagues", wrapper.ListColleagues, options.OperationMiddlewares["listColleagues"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/drawing", wrapper.DrawRevision, options.OperationMiddlewares["drawRevision"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/rim", wrapper.WorkRim, options.OperationMiddlewares["workRim"]...)
@@ -3857,6 +3953,89 @@ type NewDraftdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response NewDraftdefaultApplicationProblemPlusJSONResponse) VisitNewDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListRecordRequestObject struct {
+	Params ListRecordParams
+}
+
+type ListRecordResponseObject interface {
+	VisitListRecordResponse(w http.ResponseWriter) error
+}
+
+type ListRecord200JSONResponse []RecordEntry
+
+func (response ListRecord200JSONResponse) VisitListRecordResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListRecorddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListRecorddefaultApplicationProblemPlusJSONResponse) VisitListRecordResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportRecordRequestObject struct {
+}
+
+type ExportRecordResponseObject interface {
+	VisitExportRecordResponse(w http.ResponseWriter) error
+}
+
+type ExportRecord200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response ExportRecord200ApplicationoctetStreamResponse) VisitExportRecordResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ExportRecorddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportRecorddefaultApplicationProblemPlusJSONResponse) VisitExportRecordResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5382,6 +5561,12 @@ type StrictServerInterface interface {
 	// NewDraft Start the next draft from the latched revision
 	// (POST /api/procedures/{procedure}/drafts)
 	NewDraft(ctx context.Context, request NewDraftRequestObject) (NewDraftResponseObject, error)
+	// ListRecord Who did what, the newest first
+	// (GET /api/record)
+	ListRecord(ctx context.Context, request ListRecordRequestObject) (ListRecordResponseObject, error)
+	// ExportRecord The whole record as JSON lines, for verify
+	// (GET /api/record/export)
+	ExportRecord(ctx context.Context, request ExportRecordRequestObject) (ExportRecordResponseObject, error)
 	// AnswerRemark Answer a remark, settle or reopen it, take or decline a suggestion
 	// (POST /api/remarks/{remark}/answers)
 	AnswerRemark(ctx context.Context, request AnswerRemarkRequestObject) (AnswerRemarkResponseObject, error)
@@ -6861,6 +7046,54 @@ func (sh *strictHandler) NewDraft(ctx *echo.Context, procedure ProcedureId) erro
 	return nil
 }
 
+// ListRecord operation middleware
+func (sh *strictHandler) ListRecord(ctx *echo.Context, params ListRecordParams) error {
+	var request ListRecordRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListRecord(ctx.Request().Context(), request.(ListRecordRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListRecord")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListRecordResponseObject); ok {
+		return validResponse.VisitListRecordResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ExportRecord operation middleware
+func (sh *strictHandler) ExportRecord(ctx *echo.Context) error {
+	var request ExportRecordRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ExportRecord(ctx.Request().Context(), request.(ExportRecordRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExportRecord")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ExportRecordResponseObject); ok {
+		return validResponse.VisitExportRecordResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // AnswerRemark operation middleware
 func (sh *strictHandler) AnswerRemark(ctx *echo.Context, remark int64) error {
 	var request AnswerRemarkRequestObject
@@ -8123,249 +8356,252 @@ func (sh *strictHandler) ReadField(ctx *echo.Context, verb string, field string)
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7L3rstw2kif+Koz6/yP2MiUdye3unZE/2ZLc1owkK3RkKSY6/AFFoopwsQAaAE+pWqGIfY19vX2SDSQu",
-	"vAEkwKo6UrtnPkxbp0gQyEwkEnn55adVzg41o5hKsXryaVUjjg5YYg7/eoO5YPRFof6b0NWTVY1kuVqv",
-	"KDpg9S/4ebVecfx7QzguVk8kb/B6JfISH5B6a8v4AcnVkxWh8i/frtarA6Hk0BxWTx6vV/JUY/0T3mG+",
-	"+vx5vXrDWY6LhuPwR+0TF/3uW3xHBJlYKzcPXPCrn9VQomZUYE1tzjYVPqj/zBmVmEr1n6iuK5IjSRi9",
-	"qfUT//KbIvuTT50v//8cb1dPVv/fTcvOG/2ruLHjwhcLLHJOajXc6snqQ4lkdsRUZkfO6A5IYV5To35P",
-	"xRFzkAvOaswl0TNFOUwNU7W0v604rqvTar0SWMpK84XVWJFKor36d4HzilC8+tVRQUhO1PfWKyR7lCuQ",
-	"xA8kOajXRs9uWHFST49/8P35c5dVf4NJw5PwzXYqbPMbhp8+PtixB+aPBRb7h2b5nV8ekEPNuNQ7RZbA",
-	"zn2FZF7eKL5yiqob9Sp8XL+Oi+vSL0iTvCJGhObpEk8NXCynB89LrEccEqTg6KjmNiPJz8xjn9crUngX",
-	"rXer5weBTmKeFqSwO968sXZTiyKRW+FyGnFEd/hgODegUuNfm9HDPgXkUXURq2jnsHQdPyC6Hy8gP1WE",
-	"FuZwIRIfuixxc3RTRJyjUzqzgzydYSGmO0LxQ5h64rpzxvGNfl8vHwtSeOQc1UiPNFx8u6jh2jEtxNy+",
-	"uJWIFpYozWGjdfaYru4QixGV4J5Zr4RE0i+KkigNNsuTzmmq33DztoObha8NyWJ2nyH6UpF9ijwn3aYh",
-	"VeEnJoNDVExz84A+vtA/fvNozNsTRl5ODagFj8UJr1rEmbL7FAmP5AqsrZGiIGrZqHrTV009swLRU/bv",
-	"tz+/Xo3Uzef16lhiOifQH9QzQzLAi3BKRhND4EtQ46X6h180RMphs15Js/bRD0ei5hP4gTXS+5uSi4hD",
-	"TT+2thM2H2uHNtMy044nLZDlbPJKVLFd46FvXSJjGLvt1X/gWqeCRwnfYb7pT2VKet9jvrmtcT4eaTAJ",
-	"PezaLtU3k6eokUZj91dfor8j7qeAxB8j7D54aobbQuL6oZ3CElarATSjKyRKj1qRuI4nLAxyC0OOeRQ6",
-	"eoB70afekEjmdNLzbIfyssrNbqwr/CZ6QIJliQm3A02f+4YU6gW/xjmxhscavptT1DnbrnPxUcuqCiPv",
-	"rkdHFLrOsKE6mLWdNH0jLJ3gtYGzKu2jExcKPZZbSRSpHaGWk/pQVzigQgj1HywV2uDK/4s5CqelqdIn",
-	"gx4mSsW0szxPy3BcYCoJqjznBT4gAqs6oI8vMd2pEb959Mhzp66REEemtevMw4OV6290RvApimeYkzuf",
-	"XyBfduIpcicoUXt0f/YbpFMTGE9w/vKWYuSuzRfmz2TfPrOGjqZHzLmen3J9ZkToCMw54x6acHacJBk3",
-	"V2EzornnTCkdtvU+zxk7eH8QWFuV8YpRlGgbYSJYTwg8DfNam/WYj8bQWJBdKZdRqMJIyDTaLVuZ/pBd",
-	"XLL0mSWutSz4Xt8SLuTT0e6Z26c+epbsMKkk8B3mp0iZ3hOa6EeDCadceYTkbN8da8NYhRH1+AS27VkJ",
-	"E1ubtThfnBkrRuoqxupJoXPmxHBa+oAmdBfPKqPQn+r3vF4cc6keCXJIpQclvzKHke8nQvdTaz4gvj/L",
-	"a9qRnCOivvkNeApfdEyFd0LXTA/RDix191MW8Etp+8EzVE1kHvilanKPD3OC/gckhH++/Wm1P0hWYY5o",
-	"judJab5rvmLG7I7goyhv6JRAbHnvROmKX3CRyor1nzFsXu3CB+HRdbsgGDHqJAnqGCL9hBeS4xB/Jca9",
-	"JXZNGI7uegZw+9bRWDPJZ1ngUI88rzxHcAzFjiXG1aRFSV9hUaZtstANDT7m/4Wjel7C9futtlAvre0M",
-	"9Wej1sw4TYv0aEmwuqAjmSYEbK0D0EdG2pyQuPtcK21G3btjy50njiFmZ1qVbcTKzD1mkTURktEJxhZ4",
-	"5+VqwVntF8SK1RFqSI1rRrHvxMyXsyIs/peyZlJjghxJwgK6jIX8seiUJlz6I/pFO7A1bKKUHmt4Pmnw",
-	"pTmXwrcOv2dafz8xdKrfMdF2FnlPGBqKXVX9UQtJKPwQuvC0X2soOW8In0JWO1eb49bgdNdEt0XdwvQm",
-	"aBlq52SXZ+++vcuCvaLOOFHuCD4+tG6FBa6iGzUArHFgyo5Nhv5R27Gat6zpXSY6P7Ft4PALndsTZ3P4",
-	"lPnoHeo0r9Os/t9qdqjZOi2vV7V2h9PHlRoygR2WkmdyRXhMUYnE3hN9O0JSDyJSrDNCM1nijPEC84xt",
-	"4R8FOomMyIyIrADPYuQdR+zfIbGfvQzrWfn9XmaIsdc3JQnIr+5CyREm2OT7yd5+bR6Oy79BNvHHGNkH",
-	"DDLAMTBkrSZ/p90HGEswVQg8x2jmnkE2XcaXtHPBID1nx4gEMJ0y95YdZ+7quD4nrG9v7ZrkbWzf2EGR",
-	"aVcgIkv93c/aTKLBKYlLw+7QCRDvPhtJ9oZ99I3QvRraPIBvISuw/cfIJYmENAsYzWM3454tlMbxH+Pw",
-	"E08xFAi1OSxjhZ4aY3XfX9s5xvlw8kl/xmaaGpgWqR4U2fTuDp1rX58U7Q+LDx19kHQuG/Bt8yXIfomi",
-	"0a461eUUFQaej45Qh9Z69pLMSuDLMWsICGC6c7JmgthQ11hoPZfh5cE8o+rcfc7wYa2F8hIeytC2PNRM",
-	"CLKpcBrRKkZ3OORT1L/9GHQH6d/fsUR2hESvJnj6SoN4nuqXqpuqClimvKGX0s6iQvl+Qrwu4P5Qa9dz",
-	"7noiYHX2+1HXqcFMu+khYccXpsr0wDEBO89usIZ0O0wrd30p68qUk4eecDvvS/ySeUNp6OiU5cijP3SY",
-	"SBMejj0gLxU88cZBDEUT05SU6Rl0zU2tviRFgQN6MxSiCCYJHBCfPLeRXwvl6rxPCZIsYYCIiFp4JBvJ",
-	"lZ2gGSUugNEEMizCM/Q73UOiOXRhzTuW1c1W2zL22lNhcC1zsiul97YiyN9x4Ga/VJe4nwMqe7EN0uWd",
-	"ltC1s0t4R0VZh7pmUeum07LbV2FAsOSgsNVGZlvqS0LHYrAOo53NWgBrt70AOJ21tneXKK+Duf+c527g",
-	"rBah4p8C7zj235g6hvRgJxR8aOzMvhL2NB2wLFkxpWGmFACr7rB/BsfyFJ054AbSr0VpA1IUFU5yvptf",
-	"3oV89jWigbii/4WG5phLRKg8+SkQF9XVC9Gf6Q9q5tTGemFhnWU4L5sVIysbLVtjfARdCV3uKlBjeN1R",
-	"W4n9iniDt4z7OVUQVKWFXNh2a9LqPVHWIhTQDDnJh/ZngHkDb7SZgwvpmAWuDQ3Msuzo8aw5w4XzvCBy",
-	"nicdD99HU0831hQlRoV+a8o/9pN+KmxoaP7Z85JQgbk0lQjqBLnTCsH8h/mm7yCFPO9Jz9t8tu+Anaye",
-	"Y4ormH0IhF2SX9nW3Fr+/IBMWH3okRGx6XQbO0Lfea3Uq8hkSUQGT3yXCUxlhnaIUOO0FugOFxmjEGHq",
-	"pGf+RV/e7D//dT1VExl+71vPe7ggMj4dCOjcu1b++dGj7sXy8YzpoGnjprvWdLXT8J01z7dbnHt2zcb5",
-	"0DxOPH1ZSMgaxFRimgckGJznxRnuFTe8nlo7ZIzWMQRYrHPAZf1W388GKR2siPB1wlNezuiRtZf+jKiH",
-	"YmT/ctvZTIE5rvsVl+P3Ct6/JPR+Inf+MbcEig0DQxL6S0/HdX46oH1AhTsFExi0TRMY/9YEVGpkdRSQ",
-	"zs5Nj9ZmErfkW7cR385kLZnssi1FO/zq0Cs6AtLKzHnyfAvxKZ93rS3EHksaGmYRTuk6qJb16IpN30zq",
-	"SGRYVE0utj1nt6zhD5y5Io/swSj/M1rQ8R0prOoKxX8mVbp93xf92aIDqfxRyS0SEtNhxfPUl340b/iv",
-	"RGrcn7mxaRKS8LdVQ4qESajHveGGUQRqapi/YuSv51byusXccsRy/IR1ZiNcKvaUHamX1xU5mON4aH3k",
-	"+58DqQY5OjznnAXcKyHHuEBb/IHQgh3916wi9xvcIxEZh7Km6PaS5fu4kMH0KMxbKBdWw2PH3dT4rxD3",
-	"zhJMuOhRfj7S1+pK7RkoqsJ6lBmHeIKp9gbxiHy1jv+gdTFboQWv4JGA9s9Zo0S7/ZPXnTbOeZs0+8FT",
-	"5S2sKHBkzn3X+W/8WvETeOdcYb5QOGNVwlCMVb5RQmf4HeIkQZbeI04AKedc5/hMbTquJounpt7+T3ho",
-	"xgjxmR/6eBzozvXYy+jMlJGj0ajNuALvW5PaclZ1t7ZC3hvCD92IrgguorTCGKuJIDFdSzVyr2EsfyQO",
-	"TGOkOrFEUWO8Ug9+thlCc8ZFx1gb+drUQG2mUeHcu4XL9nOrjDct32tZWWpbSszf4t8bc2rOV1l+662y",
-	"tE7apeWYjx95nxY451iml26a92ZqN593DMmoNNwz02rNc3Gb9g1nUCBw1qZ1BqgHtirHwn/ioJyzQPGL",
-	"c9zFn+F5hQLfyQcRtY7JOwGIULKq+BBC2AhWYG3lTyiU0Vo1G05ylBrdY/Q2GJaz0EC+NArFKv9vFcoT",
-	"Dsg3jNCALUF3Fe7f3DvLFTXO45WoRDuvPSdLjlGRljemGR4n/k5yz90BBFe+6uySkTw1VTBYY7/Hp6ik",
-	"VAgCdoOBvzeISgKxFoeZBFgeazNDSLyEQLVQnBDuP7LNKctRwCoNh/N15VL8khtKIiqa1PrbEO0+Ir4J",
-	"SAGaN2eBBMAQQWhD9/cw6pVlDWoR8WrYWKYWyJfzO4rCaJAr87mYk7s77aVHN4zx2lQjRi/crvP7BH+l",
-	"fecHv5RfD/UxAfXjgE7fD1fdDTP388a7nvOJ9O26ZL1KyM5rvzdM4sC9MhGZbSiKBi8yRSKD6d4+bdwB",
-	"bHNKB/jSImraWUXL8mudXH+GJL/FqPAme9ctlGosOpK6bFa6hiAEZjZEb4Ln1/FASr05n6nCqH/hykSr",
-	"Q0KWo9A9O8dVtQhbZ+xCsniFcS4kTAv/PUsIZUSM1ncskdehvbvE7MeC/6sXv+70RWcwShuFvRdKQuFN",
-	"FYrX3WFOdB6I1SIbm4MkStZUxYMt+aj9B/uA/hj52iJ017juD9eJtLNS4HHlxFZnAl06VGghvjoEteI8",
-	"H2Fn24d2Ty4MsLOt3tngeR/LVziVsOCI+C8HO44CsZZ7BVTVSzrTJv8r9sFzXrbgpaiC8aOpYpgDK5pA",
-	"XtcV6mS8JP4rPh/38yeXKxObeAPQ5NiXfheC4Uh0kY7rrIbpVx1jEO8ITULKTUXWnagkrDmuiBcPglEd",
-	"bEyNYmBWhxR305I9oWSNHEKwHSy5KGbEl7rhNQvYFtJUfE7GBWxhaVydoa0rNByJToAyIn5+CtRPGFXS",
-	"k//E9hFAR8xfzfAT5tiHUxTIWApa89PPDQMPenjffF7QOyKRHznwCk7eMdJib+x1GrayP2nXovPpb/kW",
-	"/e9NsfMh8xWcbGUgu5NsQ4nKOBhxPuBA5i4NgE03siLpwOmiHnjc2g/dYV6QPMWM8oERB5JM6cos0U3B",
-	"EqOzFEO7laNhO6mAPdvf1yaU+dDwbMmuNkPA/P8D156rBcdIBFz4YdO6f6/ugRegGLAfja1qTFRjj5qJ",
-	"xNyuYSVLL9Yv1d9fGaSwi1fpG2+Ed7eEKvgr1Idw6mqA09OKhZzWEu1xrEMFng34qo6IJoTrgX4fEA3g",
-	"MZ1eswgJqFwCKJCrs9IY/rcsPEsIPiBfEwqoFpoUbpe/1ea9GRUAIUMwhtarQyPkg7xEdNdTxYl3ObM5",
-	"TAlThNJoCfQBndHf4iVGRTAEOnThb3ClvfPqoub1vTOdYd53PMkSZ+qXTJYIEp8rXGRIp8bOGQNtTkN/",
-	"zB4eiCzxKTtijjMQ/3XGKDaZ1pJlsuGQcc30fcR3LHs/3R7Ljx/Nncv9Kmrfgfwy5OJLS8mG4LrNyx57",
-	"IFLSqm6lP61KB2oilLvBCSoM+E8Z213m5TLPYSuzZIsrbyuDmfpKK8d11exModpKB1VBMmpCTZaJH+sk",
-	"CC5ZoxR0wq62ZhH1yS3WYHLp3qj41k52hk0bTPPyoaPzEosEhjDsovvnVPLThPl9dkmsf+E9czkuq0QC",
-	"TutSwaT7W5e1Mew7clY2h1elMB+u51RyQyVY2m07VOGMOCdYvGP89yZgtKhddRlP/AjdSFfr6d26AX/R",
-	"tjqB6s36W9q3iw8YS9FrWqYTz7KCcJwb5HY4O4TMxr8lKYYwimuFTgGsVnR69SpQOl2QRgTSfmuMQmUF",
-	"Iuf4mOpkYaxKgsacLzzX8hDnBXypuXiWF/AlY/tQbDx3KP0JKNYtsr8vzbY93acGsTGzThbnZBqorWPu",
-	"p1i2k/drBbYPWnTOBzpAWiOyzFCmlL0z0hpI2JSMFWswtdSEM1GyI2CuwUC6vE3d8rL/jg+1PGVbBtZY",
-	"Jln9P3y3qRz5vl6SvLSgbkpchPqH5iX8rUY7DAVzJTtS9Q1tOJqOlKYkTf/rkRfxflHV26j0wBzjY+PW",
-	"wvXAZM28icgAci8jdA0mqLArBNTbTHuA4Q+NaFClbFaA6Rt23uysc3ah1irqHzHeM8YnN7WvO0+1TULT",
-	"SL4zhMGmw3A8oQSzIAY2Z41WxWdZxkIiWoSbFSUhSIx7aSWo55Lke4oDdDuSwgstNK+jLW6wxZbQVIvV",
-	"2aw+V2dPeWs8FexlyEZcDMDictXIQV9QKr2qirH9A1SRQM1WRXpY2d0Nydg+gETF6ovA2kJ6TCjRKwyd",
-	"UppmH7PV9/EnPIpNb1zi0fGJivc67RLVo7KPZiP2PSfAI1+O4MAx3dGQZ7Trsq+2CfN6rjF3GEuapbeY",
-	"VwZv8Bw3RegMDSVnjtyGOpsyUCfuy1p4paFNz0lZeI2Pz2wdcch5Ppe2P8LA8ju79deeu0DsRF2rx5eG",
-	"TqyRygrTiSuZ8RDMxZlsxercc2FDR41gwAtyVhNcxH06tsT8NT76czqDmZNxmX/weszWsRNYunVe4+Ob",
-	"To3HIKZaRRZ+pJSJDEOykFM8Wfih5uhiwB6s0d3YhvRKiQtxdx78U0RjsT6mbmCGbztppH5n2lg4Oa4w",
-	"ErjIbI7nYId8pz3G9ooDF9LsWGKaVXgrM91BNNz53mtwX0UxMIlDN9eBK7E9tn9z8d4ptWwijJN9eYLN",
-	"akTJuAyhp1HRhyvtQqC3+GjxoFmSxcCdU3NIDhpbdLuzuM/bBUTpgZYFi1WBGsKHybRVS8A0P6Vi+gYv",
-	"Ssb5IGKxQb/xGTJndPBpV9QdpjOvaJKfAbb085H6m3D+GFQY0J4gK9BJ3cwRzdBGYJrjdYZE9s2jb/7y",
-	"4NGfH/zpcf90e+xTheozv1CpXdmDOJUUWYX0Z77LWicJ1df9uZGjs05kiT1Peh50/SOmH/R5CGyFe2zY",
-	"hQU7rEXeLwS0GmHbyHuFnd+ZV4s3xr0Q8JwldLy3LV/GdXwTJX6mZCulMqvAl/G0k23U7dgdLFDWpqOq",
-	"JqQmMICs2WuzuhqlecwxDrQiH5WqdK/AFcl7+d+oOqKTyHSImeJjRrbGGycYKCb1t2NJKnDAAUzcjmGR",
-	"bfoIvd2ylrZA0YfFiAPXbIyq4A+hoktRkz4C9Li7+uVwvw3tIstyEZfn765ARUQ4Fog/1sQgKsXl7ASD",
-	"h+oToaydcHjXRe4i6659wcd2FW4WMaeipdbSU/GNS78d1BW5v8c5RNkBwyXKizBSYRGwyNVPeodliEd3",
-	"aHnLKtvhY1KczSKm0iDfYC58twhUKLteyH6efEcaupbD9Hk/FtfDNP72vbbx7lgGVjkWcKrq+PyvUxaC",
-	"feGAJSe5RjXHnKDKn+bEifQ3Ip3QQv1EVjfIuscguwY7tTCjn0IalifXi+X7uX1//4m940WoM8YjrDsc",
-	"OCpKzHFSdMZ2WI7To4KY+0DM4z4u65nbgcznzbSj1B8QZLHyY8SX+HdmW5DIo3LJzEdnZVv9Oazg1+mG",
-	"I637ATwbSGT6iSIDyusgKuyQrGJsD5mY8RpkoqPA1iIM9KfxDm5XuCoyEw8G6ykjNEPZVlldRGYbXDG6",
-	"E5m+pftq1JtQcrj1PPU/+n1mgTddGFqv2Td+EDWw47Qfr8n8aI40IjIK0Iap3n34udNVSq/Vq9asp+6N",
-	"12YatWxP6Z419gDInrUamj181D4+OWkvWOgMAKiW25QKffNKIOl5othpGv8T9iYuXk+UyJtH3qbVvOu3",
-	"EhOxgxh1UxX8XTdvTAe2hbX7Xq/83N6dPj3aqfdK9kcN2VwNv8WhsMWvfthSS/qu0HRlLupM6kr30qPp",
-	"7VTadRhd25b8D/I75t3N/tJ+M5Fby8hR0KsIodguiLF6AG9d7DRqH/wCj2vw8DkE5l7Q1KXtmw/GcLml",
-	"yzks9kMbDPuWmOaMOWqCKYaLIHtsNlAgLTmIHxGOacdK1TyW5Xzh6ATyxTR+91IEelOt1EHvNsnPlvix",
-	"cnNO8P0tzhkvAunSl+guGrblSiTKALl/j9zskWVh+HeLtAKYK6b2Bb4fR2NFo5cLMtM7ZC78FQRto4U4",
-	"V4UeJ4S+WhGRkDQxM1iSsWfGCph6ToGfP68Bb0tbmWysRE0B+8UZ7nL9oYeWO0uuT2aMLpdnHPqeCvxg",
-	"cT6rcWoF/BFDPyp/NnUI/oPxIpnXHxgvZvljQUH0pOyCIvmy2P/rYYq/kcASnmywPVDjfJmIFD/TNwFo",
-	"P3MIJ/J4VKJgMP+0YWl6qxSuH8ROB/9EXUEfk98YoaH+yj3A7m4d9faaaNIzmijYXvmIAqbe9QTaONth",
-	"SrHqJd1wD0nxB2+mDxH9ehXdNVonmASyoAPGmM/gWqvxI5cK87vQWn1oPrpOZnbLkU3VXtZ5/MnjKtB8",
-	"Yc+Uu8P0po9BQ7aXfAuInNx0JqFERF884B1npkTsF/1GGvb9W3je3yQnuQ+OUwBnMtcPHc2dVdDvqmNE",
-	"wcqWnkRLiTiL0kj4cnvy4M9dhySieJqYpKNgJd51gCbtOeXH/nAdmSYTfvVTKUGu4aFpi+od7/rF9Yrj",
-	"zW5nngmk4eMQvMJbDMiSftwrdLoFWQr+/A7t8UWxNYMVLDYC5EqVdfRXu4TW9o6qj9MWRd1HjQmQzhDq",
-	"ZrujNOSEui7mVdA4SYDdtNkGJipiEDet065F3rT7JW7THs6BhniLdeb3VW7ZjAZaR20JJaLERfwnovdT",
-	"4v0QVh+6HwZdu7FBAp2/ZfirXzJk6bIbphzH63oJJPyQ2aG0Wt7KQgTR/MHbDkVn7zXd9oHDi003DWBC",
-	"haQ665UNmtYkLywDcT78jt8+6K4fdemEeSZIxHlOeNlwr10LRVXCV6mqa2MlyzY4O2Ba9EOpfRSx6ZSA",
-	"P89hiphJ+L32ofT49N4i+CM61MlZJUtM5sUlz8YANI1h2tYhbupxAuPEcam4dJYz3uItmOG5Hoof9OO+",
-	"ZnSTsVNcEIk2ITNmIhAafcSYgGdKdPai0c4DOv2gBv4B5fugsfYMV1iGbbm3uGATPyqVEPz5Fzrx7gci",
-	"SyWbC8zBxEBtCz8VOBqCUG+iRN/8+S+BbvpwSU/AD2pv9cGzw+WcmW6SjEJ1DuxjI0xg19eYC6yV6dGQ",
-	"UZufipV+6zN0CqXVXXa/N9cvyz3oNXa6IevROdfWcw4gP1vwWce3bpjabeleRNuxyqmWqLpQrUXPU37e",
-	"zrJJtkjISvCec+Qw2bff17v8gEM9zw+H+RwvN0DUkUIOywlKDsHWHTz3o+6UjPsxMKdIUmP+DH6OWLxr",
-	"Za+mYD/YHSKSKmfWTtkE4BFlDuh0BiiUyTlVg0Stw8xi+SqOE8H/8Qmx6R9q3Ua2+f4dC1wfQvCUSJSp",
-	"Nh20vsKBhOgtIlUoU8rfDGm2z/b5uP0j4LVJ/Q1OE/9ptQs2oIxNJlivADDHTyHXkcMHqESjgVT1eteu",
-	"YUcnVcHyrmW9kxvLOzvDGdlXp/PDhXJ/c2fN91vkQ/8fYXZ0xT/ktLw/P+F9uOWCsTMJmfXzSTc+V1qM",
-	"OgOOLNVlnfhJfB5RXDaIiUjHNJ+xUa0lSxlFtW7RnTeklXC3WXIJ5uCITo2rBKXmQnfqyH7ummaLhcgU",
-	"H/QJHky4lv2Ea5vALtAxtU4/AK7iszhv26jXIOW+n5PZbalRpAH5xKn8bpUMvLFeDVreTbDJ+fEXMqr0",
-	"oqBsEN0HmllSiXJ5DuISgKJBeLzCMsvRAdw7JWqE/Zf+/3VzqOFoq0yReU3yfZMI2MqxkIl4BHeouvN1",
-	"CMkr08/FjxDuH7wiAVgml140bafrx9wnzIBrM5nZTkujMtDYTsr6Dn9WScutzTwbxknVXWOmH0ogbplq",
-	"5bJAL6GO69RTRRAoS27zBac0sOnXAd0y6/j0B8C/T2t8v+BESksNAgaGEoPAHkodC2woX8JE26LegyGw",
-	"xTIACRTuJk92IQw+V+nmw2hOaQwPSwp1h5cOLzdlLHgnvg+8/5x3eZmDDu222ToQrduFvfWyG1pbSliB",
-	"cctxbI86mpa0Y+8cTBjLH2wbheHpJGL9pxs7wgAC/kCo/ee/+pLwQy1sOu/5gOTPQHjvhos0+qdFo5sJ",
-	"Hm1c4wWiSzA3+qYSQFSztIXveq5tNkbZWfi/+qGrZBlVTJvaoxIGjjunYA2XOKa+qvbJ9m65JTvtYz6W",
-	"DPzCnTbKpluy655s0kzxHeYalqPfZCqmZ3JFhEwBd4nrmQyjrhe0Trad+BY3Tx7zONCANNxj9CINQ+Hj",
-	"/9U19NpdQ5M7Hp3vlLxKT0/wdqU39JSoqk5nNfSEEdrt8tLg2V6shcnggJs802bOrkvglk62V7kGeKnm",
-	"0GLw0gF7/KkJ91xxPXXBCrVcmk5dIPSXkPNlPqAPoJALIvpRAfsFEfhgWlVa2No8PdV35gKJjNMZaMmL",
-	"HAbkhmFyFwHfnKLqSoNtyBLgaMyFaCJk72Zlsxi0PPai8w64xspUK5o9OXRz7gX0/dXoHSb3RC76nnVW",
-	"xL+96Hv6Z/R7OHc3chDzLoz5FkZ2izoyjSdLTyqqd1qNdmcUs0Hsp6WQLdYfdA4OoomNMMdnz6Ooknfb",
-	"3ikGJlyv38SuziXArQlNDG/jgWD2sgK7cYVCz/usWxP7QT7CcWt9lZrSoOEWFA4NMA56BZCIIlloxo7R",
-	"f6HQQ6jv0OSZRnLZ8JDD3NUuzbYSSK1p095oq31NhZuTkhhJvtXR13MF+Z1pejTsgSgvps6C/QaCnW9D",
-	"B2bybofFXYJG1oMZfSJsA379qtlwkodAMMNtMGQ5Qd0ATUseSlEJZWb4EzAGR43Nw9BzimODcZmewwiT",
-	"dxmA4Y2BF5xQA5GmW3/X6pei7BIz+cVWiUWiTMAPjaYLoXdEhurgKiTkbRJ8Xgzq4CUQHgUWIpwNfDaI",
-	"XwCq0ayupVoX5s9MKEoiLEcXi4T0+soQ3VWhGqZB28Ig6LU/DioXILKOnI8SBRyPJLEZVMVYLX7eJuIB",
-	"jKuEZ19hqd9gVCa2m6wJTU6N4bgi+C45oaYyBmoClPJ8x1TH1fM6plqTGhXasEXVm46ISN7gtafp5yCw",
-	"fG7792GetvZJTvStGFUs7xChsy0sugn9B78/xVdt571GTPZvNOhaKWjofd9CV3sHG3sGods65nUfpRzq",
-	"2e8C3UrHwedZyb7DfDOZdzSZI6ueMXgdUV2gdemDuUrCp2d0vrKkllvswgJ3qRECuHUASa/1gX8DhYnY",
-	"kS/eT3bqZOGf8gp7f9maJPt4Xv3WHOpUzaWjEanFeokvENrIQPISSzyfoAndpJtycFB3yhpYs/FnlW3J",
-	"x5BlFdjNwZa7wb6NXkBjmKv9fowWTD5oet10FgL922w6LauOB1Z4TDwJ5HXdaaNj2W5nHZMpvhgksZMr",
-	"Ln2dR4coiYTCX0ydhD/yFtW6UD+mc15iU9/k+c0t3yFfN6C8xGY7+1poH1KvAtDZIvn6kIbN+Hm2HZ92",
-	"VD+EFS9syWdK6YBw3e6pw75wVSquZK/9UlSjUWgT5PcthkyZoH3QbdXkSzULdv0gESnD3bZXMAOfftoh",
-	"fyJ5adrTxaY7jBpV9ZIQS9ZLXsF5jqnkJM+g07TtWbpeqaP6gVFA60zjj8D/rtar8lRw1FTuJej3Lmr1",
-	"lQxxtVIOdZIyq6uG7mC8biuqmuMHFUNFtjllLlVtqLg7s2Z3+HKNiGebtQYOw6BIuRKUKBnQT0edT0Pk",
-	"m648cnTX06idU9OUSbv8bXWyHIlw7jHM2z95lTUi8lIt5o3AxenyVp2cq9DJAYdARKtYl9MiHAVf6Hey",
-	"AMSEMiOBtjpRR1hJjBfHEWOpF8fvfVeTu0MVppMW5FRvKL/ZF/Krw+NnRF5C0YJhu8Wu2hGXCjBMumhh",
-	"uMgdsjRW0N0cjMkyWODs/j7OlbXx4xg0imAPS7Z9Gry/se3toC12p1Y6dEngSBIW4SSBx9pvtDMxY7et",
-	"KpEtkdYrjtpjHZqesc1k6e1LORHCKTi5C4YNK3R69SpAtII04qxLl+1Eb2bQhl7MZ91H4ul3Ro/Jd6zx",
-	"ZZ5fEqYpGXTJJUksvCrGoDRFpFQYAjeQdH4Gdb01VkvKfPopWlHHpJ7+7N3azGY6JUetp+H0TYW83cfu",
-	"SB4EM47trJCXTIQgDWGbTDpdqip86UyjdLRszzmCplAsUossBzA+EUYkvNFCacwbAUMboutnASqugcox",
-	"1sSgvKxddspxaDnn4yknf4/vT4N3Iv6G0rkmTUWVDfxcQjl8RANoG5W3+qp7AfYDyXmdoyl5+6GUfWpy",
-	"XdwgEYQeO2+UDE7RPsk6YqxO2zMBJg3Tm3VvVxsVhhklkHuEUjlYYSXw0ba1iy/PTd0n4lxehVuMYuNO",
-	"SylH3l4oXUi9w1kIq3YIUBLEbdyO2sTqV1t261VaWq47bHNTCGYn+WYdVA95OYqAjVt8p51XO8aKi519",
-	"iXtJHzNiCVBW55jqnjBH5LafWVq018cE+EI7kbJmVyZmr7SAml6PUag7QNAXhAb5OKH7e582Zhbu/bVd",
-	"TPKhbrqYWLEH68wo+/ZYdaaYOTvNee54ZJhjrD574jgjrZXy9gjocGiugEQ9/xDszEUFJPC5z8ZcFe9N",
-	"TfG5oKKL6tCNrTxpolubOuC6aquWYTQfv3+hBQu2XguW+HqUtr9wZHhbsPW38Lx/Pq6t2TgGFmy0YYrM",
-	"EpD5y15Rm045sEkapiXJr+u4NEhdgQZziLkWdla49G74HnGCpBfxNk+CHHgaABsI3C+8Va6+SwRgU+cx",
-	"ZfDGydau6ExP23vMN7c1zieiY5774RCcpAsUq1F1o7LpuwBxBFcJhrQu4fVVSrOqCHxiCI/S+Wki8abk",
-	"IwmZj6M2oQ9JtE/uwK0jDqEBB+di56dAKs8YzmizatfpONFy0pInKjVHidJZqTnv2zq2YLeYGJCGyV4V",
-	"SeWKFRNJyLZmBU/1e/4osr4EXxjCf+oKzXhxwUq8mcacprd93PIgDX6i8VOg9DQio7xfEdj28+zWyDnu",
-	"uolYWrVfjzml3rt6v4VHVF9orlGNWVnckrkCZI39YfssJKzezn4xEbz24wSE00xtMuLBH9IryC7UeCqI",
-	"BdXtJx15Bups4UB3qxRcqQpFtOGy2cnJzUImuoQk1DK6lE3fGclJoLwvpSw6APS3HrWltK2iOr2hu/ja",
-	"emF2Voa6Ruq0VMakxr3X2EpnZMZ9sLkQw1sKOtSJ8j+JjG0dH/Z2wLFEXMOxo+IO0TyQMxOCQrGhRDve",
-	"Hp9gsIIdcaWRCbcVQ9KQu2JSX9O3nOTGJgaLRXGMFDrxHJEqDeUvmJ3DASbWRwcxiAx3axkDAcv16qN3",
-	"qIisg14Ki4lrflypV+OuEB9MIuNZ14cPpQ+Uc9MQY4VPOv9DuWuTqftHoimZcHclsmRN4oX3hM0ZMaWT",
-	"/hMeiiz8+aBhOM8jd7fbwMUNhKAhOEQHazswBeo5PCbCh05jhmXWwQfbBXRYYtuHujIXGjcTUxOsqy1/",
-	"Xcc70OMKkI2LOwaA2NyQFvra3A3pP61onr25Rql/cZpDT+AsUQYnct5wIk+3ajMZh5Wu/LN1bKucsT3B",
-	"Vs21o7YyjWryH/ikByR0y8aYcO/IgdBd1kbb1xlvaMZohrI7wmWDqkxPKzuWpMKZLPEpQxxnR06kxPRh",
-	"9pxzxgX87e2PT7N/+/bP/yszDeYz3RFdPHQJEE9WL+g+e2mm6cyP1WPrgkA1WT1Z/enho4d/WmnIO1j7",
-	"DarJDeJ5idXS4E87XXihmAy+nhfF6snqJRHy+/YxgKOtGTU+im8ePdLZOFQaTyQ0CMnh/ZvfzPbW+iu+",
-	"raT9nMfhDe0jevQucYZcH8oCb1FTBW1LN/ebN6ZhP0hGczggfjKDVejEGikyWSKZIWqZBS3BswM6ZUIi",
-	"LjMbvUXKgv6bEVWx+lUNaGhLZHnAkuQ3BWe16dQlPCT+wPj+GTyitwgW8gdTNBxN2GlPN6vF96DVeptQ",
-	"8gZ/PpOh8981vLk251idFRgVGaRuY2BPJo8sw7+rHVcY8lp26epFL7NsNnyYV6+ZuexfnlVq6C/AKfjs",
-	"PTGqxJkicca2GQLViGiRESkyV20QxSZumu0EuaTb3VyDSWrke2ZQ26Xm2vzRrXMEcOVAqoocsORY6AOM",
-	"k0McdyRj2mwO8wfyG6/EIZc7ec9s6ua8XptR32dA5AwrawHYBf0ekfpzlQHOjdpjgC4b4ljOqgqjXTNz",
-	"/j9tH7uP89997guc/0wou4xlR8b3SuZrpLMnLQVNP7iWhHBdCBHv1ekZhgze652x2Er5mCz6JnM2UT4o",
-	"sToipaK3jGf6imfIAZ9oiWGtoClhem6euQ9J0t/yOgSvLEn6y1nOip74tGbiOqAaX+Pjc9ts7yoWhhs/",
-	"Sjc+vtiHDS/w1kf7F1IArS5A+VswzxEMp81AlG0qRPewl9fKpHfXnkxpTgEP16dJa9785aZz8/Sy7wX8",
-	"nshBlkssHwjJMTr0Cer8KxtCEST1DL0Df0gevlWW/PDuxXgGt/Fsq67NwDaAuNSnnPl2DA8/qSc/B5XU",
-	"X3HLvxpx7YhWQxovAbgcnI/AfLXPg3WHnr0uy56UlRGovG0j9B30ETJL5PAPRnFGaNbAIYVpVmH1W6NR",
-	"PldPVr83OvPLzK2NT7azmWo89OsVDypNUtPc6cqW0UBwwA0IFlKBObnDBfx3zZluDxUrMDcmvuff+G+x",
-	"YNUdfor4P6fYXP6kUqS8gv0eF/0zPam+hAMK8rK0+6lkVQFGl+Kg68EbLbAOwjpoagBM4jMDFHx9qf31",
-	"ajaNXsMXOQ6ndJrmwKWMGrWXKf4oXaM58KEI06QmRSxsgqz3AHzG0fGf9ARcf/IOAyD5ojfMKJN2/vAk",
-	"B7TDN+Ju9y8fD9UCO88rXjaH+QKKB8pWlWF1+/6vKfLkmhb41czzgkjbSOkfVsV0ejnds0/pHg2nW3SH",
-	"M+Cm0ixu76XIgu2u7BeFlxgVL3VF1j+sJKg12Iz8exaFlwbYOiAHnDUSZ4JlW6QdgoqDmp1gTewxrjNy",
-	"iePoJdzPsoqxOmN3mGcAg3KG1NhGLX6pYWz/x1Ag0JDmj6s/nMWjMZA6ooc4RH0ygRLvXLztiBK6d8ED",
-	"//jygTH9A4vGm0Z2jDlCJQMbzl3EwYPTJk1kttInQVBqznQBTIErrGO4fVF5imiOq7fmwXuTlR7zvh1n",
-	"jNxKVtf6rnn2LYHVer/ZJfr8ziGn15clzAVjpXod9xSG+4kd4byFnt/qu9Yd2RHmEoksZ4eku7ts8UVC",
-	"DLMQJP/oDLPruDarIJDVKiEDjWJCpyQvuywjMpOOvNFMa0x/Lv9R9Qst2D/8OdUtSP0DWzJoj7MNyvcZ",
-	"o/j//u//IzJ2pFmFhASrZkYmTOJ64DpswCSvwRwY+wtx5w3m6nkPZ27JjuIiI3Q5Y0zu5urJ337tsulp",
-	"yZiyIrIaCXFkvNCGJ8oqQvewsQXZ0axnSdikzwHDIu4gLwndX4lxauhbnHN8/3dKQvfPqeRe3zZoTCIz",
-	"AqH/i7Pvg05YAWaZT0zxqcSo0llF3hPxJ/3zFWllvuCNfWZEXJw+L4Q1K3YcHTJUkTvso5CuOchQViCJ",
-	"NkhgbQRC8W9mWwvSpqoGpLzhGGkh9hL0Lfz6pehZMHx5ij5j5mxX+t1sZJFRdpwUvLig/4+k+gOG/C3u",
-	"RSDof8kgx1vjVRoE+Sk+jjxKXTA7xybKpDLF1P98vmlRO/0809cDqOs3+bzzJhltE3/9Jtmo5M8FGx7f",
-	"X9wU1tS9/cwJi+dOql+/yKVUD5WhDAr9Ifd3nR3U/iNK+QPItHUcQnALeL3OGM8A96GfwQiDhHhel0zX",
-	"noRuTG/ggS/F6ojg0P+8SFhI0+Ey/jwYSwcaWwZ6GLJe1Y1vmxXFlyX6V6CMPfvrP3AtL+RVQ4ZFikud",
-	"u8oks+zuqTEz2CnBdM03+pGrXhzgCyFZNr+en5F5h/nJtG5zx4gePJyN+QK6xV3J6IfBNarOPR/qb5AQ",
-	"ukGjj+aEg0l+Cd1fFJloO+aNyN6Xw5tPNdwhP5vCPo0eMfDhgtPG3DVHOsU3x/YRc0V9UayudfTqD+g5",
-	"LtYNT0334PPJr0fKlHZVxyn0QlSq3LIEUipZvldn7yGBPzcgHlOpcFhehkVfRP4vJf2vlJFjrrdwQdNe",
-	"Rkf9HLwXouO+SOFBt49mKOJxS3b05+YavPDFMbSbhzUXSXgiO9qR00ZmgGpoUTvDVOoBaYdPtfaxEVX6",
-	"q1JsMUHMQyNkhlFeZhucbVlDi0DW0ZZUcph11HXW+pOgfCMJBsAf7Tiug4lJdjYg6BaAqIMQYpuQ/xr9",
-	"sYJBtfxEjlPgRbbd6iY4vfUaw+yR/r/1ssQrciCBgb/pjfnYP2afl3qbFPqGITJCM+g8Y28f0BhZBHhq",
-	"3j03B+wMnWVF9s2E5tJtl8/efT9TPZSlTCcwAopMgpFA8RELmXUx+X3X84lKF7em6xW7vOl05/qaHCcv",
-	"pMigV9eFc0RRyyxT/UIzfKjlScvGjAul/ePNJ/ffJpFYTGYSB5KI544Y+40rGmWv8dHy4g/sPBtkCOsQ",
-	"p66CB1ADmZe4mN2rVg44hpbLN5/0f1h3mpjzp72Fx6Mu+9w++pW701pX2EJ7/hmj+JJ+NE04238ODHvM",
-	"akwzItfasc14VuC8IlSZn6LZ7bCQfaaPylitYADL9X9+nrIsn8Hfl216uyuiLctn5uy9RHW7GslWjn2X",
-	"EZnliCp7bsNZsyslBH07hDpyArhf04kzblNdkhCPLq6Ggomj7vcLVKXbwUwOoLLaZUnoDvAdMrbV2TG8",
-	"oV4qT8njzcY0p/VroB+UdfuDZt+VBRLCfa7+UOeqnU+7H3SzyKxnpoYFcpJUMTUeF5Hb0MVF42f/V9lF",
-	"dNnFVoJ2V4Qb12BEcn1UidGf+3OdkMuygmy3mGMq4XMiO2C+ww+z7ylkt6gnzETg3uuu4bgS2KRNFZkg",
-	"NAf0qgwizrYkyRgK2beP/k1rgA2Tpf0VcKvG1SHnb9grpNIU5MvUe9xCirQvjUb/sF59++jfLldkWSFR",
-	"glB2xzBoY/+SfEM1Ij6ee+vz0tKj5EagA840zNwFS1cW7Jo727HTqyo/GGy1i+vITreFiBw/T1+HCOUn",
-	"8UepF+iNb82qu+eaNpdIvmRafxCRlZgDEEMBsX2rG9ZK7QnM7zB/IJRuMnxJ5+dHm67h5efzj51sjfsy",
-	"2M4MMY7PoK2ev4YKhgk81V9+8IyImgli+09MMPsy55cz+CBbo83eSGec7aTlt+9+0q7fr+6kgHktvRz+",
-	"hBG/SOo/Otnwgjq3oUxWZEimM0G7CsTNJ/iPz2F+PK2YwC8vphz73gGLuxmlGr/5Y5fp9FsPjdUBMOIi",
-	"8cJKZ9M60NNEyZnNoP0at6+a15eq52RsP12moq7JF9LSDZ2uystOWK5bHDlloP3ekHyfgR/pyJqqyDZ4",
-	"UMYSKRmQpTUZkHOJeOKLelHimwFB0uCXgAdpE3uETsuqO0EUT1aW31tbFBOpj19+U77GR03g+92QHc5e",
-	"vdT+pPfZEYnsyBndZZALr09vgEbVha3FCN9jmMTl3XF8sg7/LUbFS4PC99Xx/u11C+zjeojYSvu4Da47",
-	"/VxgfzecZuqDRcZ4ViMhcQH6V+iSWfjOOjMdBpTe1j0pEtWxQ9oNCsgrxPeKBl+jfKi5RedePrqoWJqG",
-	"MFfWDWqBxjGHNCwyZEM30JhwVBkdFcq54ThnvJjKjX6rn/jqT189T1OyFLc9zeIvBoUqskJdsCTLZEmE",
-	"uwCvs41S6j1c+OgdWUADp0n+6EfOvGv1qQMIIYhXBPP2Hm+SPsA954yL70wcWUhtOx5BNM0RtcFbxgeI",
-	"TN9lDx4DdpkzJ3XmGlRDc61bfF4x23cvLhD84PE94xgaNhT3U61cESyyDZZHjClkcgx5pWFeiFA3/iVi",
-	"B2H+8DlwC/2av7oj4BaR4v71P+QrXB28UuzXLsRf4INiMDJuc3UKmHC+zivFC84B2XA6ZRmq3y8X0b6G",
-	"eWgaZi91ubUDnG/FY+CO241QMS4ZRLhRI0ul/XTiL4Ko2gHTYgHL1FN9h5y31IbrVmH/PM44s+KDGmhx",
-	"pZse4xLS8MNJn4DWCU4g1gpFbNaxYv4p+kVtcXKg74ETFkIAW+IrSULRswtdoPSPlzk0USZxXlKSE0TB",
-	"0hAGZ4gsCie5lsdBHBbTBP/rpHvbKf8+vFOKWFmt+/sn0nkePOVrPI6+IB5KMFPgQhmHPRCU/xaGQInk",
-	"r43zTm2l9/aZi95yUFagE4SXv3n0zV8ePPrzgz89fmLCZe7sLnFVZAB3ITIcLO1gNFTW8fi+UZPIwTT9",
-	"vY9tbT42KgiwvspRWnGkUBxNm8aJXkH2ia/TTZ0APO2xPtoulRfars5vPMwbHNkYneaHM+Vjqy9T/aVR",
-	"nceoHIFE3A8l+/7wYvVFEI7eOe/GhfabAGo+INQO6yfEZJHsz1DNdQ2xVyN/NehSF6W9qZjtFtJD9axB",
-	"0zX/1dB+nlmPJX4/CtnRF9dix1OOC0wlQZX4ZwD9uo2A9DJ/uXGFteEsFl1Q3hbgXqsOzX5heVk4E/gy",
-	"Mm5A0yg+tsBpxu2qCyGrYuBPnKBwhXI8WYT8nBZv1ENzlbaMYl2P+V2GqirbAGKs9mxGYf2TYnVxaNZr",
-	"HGqQBjksZJ493qBqWdP6PqIsmmOR8RUjA5e4vmOObfKacBpkUg5LjOUDiIlPZ5iA/+FH/dy9tJBx34sl",
-	"o1nEZSwI6D/uENmhAkfni/SbIz3JSnbURe1E6NDzJLjlHeabaTq/hyeueOY8RRJVDNpD+umo53ghMqqx",
-	"7PFPuOXR1D0HXrn5pP7n841+/uYT/O/n6YwMLSwxtZOm5/w5LVc8o27N978E5Gy/t7xthd9HTfAtpNdT",
-	"3t8U/0vkEL0Nd2qwmJoHjKi4ZExa541AnojF6tL9gXQplkdg+0ZWpx/+335VvNS5+FoIG16tnqxu4CZt",
-	"Rvrkar3Ma0qszJ8catOnFj8BmpG2T7Rlx52/2sl1/mR1UOdPuo3t518//78AAAD//w==",
+	"7L3rsts2li/+Kij9/1XnMrK3nU73mXE+JbbTyYztuLwdu6a6/AEiIRERRTAAuGW1y1XnNc7rnSc5hYUL",
+	"bwAJUNK2Oz3zYTreIkFgrQVgXX/r0ypjh5pVpJJi9eTTqsYcH4gkHP71mnDBqp9z9d+0Wj1Z1VgWq/Wq",
+	"wgei/gU/r9YrTn5vKCf56onkDVmvRFaQA1ZvbRk/YLl6sqKV/Mu3q/XqQCt6aA6rJ4/XK3mqif6J7Ahf",
+	"ff68Xr3mLCN5w0n4o/aJi373Dbmjgk6slZsHLvjVz2ooUbNKEE1tzjYlOaj/zFglSSXVf+K6LmmGJWXV",
+	"Ta2f+JffFNmffOp8+f/nZLt6svr/blp23uhfxY0dF76YE5FxWqvhVk9W7wss0ZFUEh05q3ZACvOaGvX7",
+	"ShwJB7ngrCZcUj1TnMHUSKWW9rcVJ3V5Wq1XgkhZar6wmihSSbxX/85JVtKKrD44KgjJqfreeoVlj3I5",
+	"luSBpAf12ujZDctP6unxD74/f+6y6m8waXgSvtlOhW1+I/DTxwc79sD8MSdi/9Asv/PLA3qoGZd6p8gC",
+	"2LkvscyKG8VXXuHyRr0KH9evk/y69AvSJCupEaF5usRTg+TL6cGzgugRhwTJOT6quc1I8jPz2Of1iube",
+	"Revd6vlB4JOYpwXN7Y43b6zd1KJI5Fa4nEYcVztyMJwbUKnxr82cw74DyHPURayincPSdfyAq/14Admp",
+	"pFVuLhcqyaHLEjdHN0XMOT6lMzvI0xkWkmpHK/IQpp647oxxcqPf18snguYeOcc11iMNF98uarh2UuVi",
+	"bl/cSlzllijNYaPP7DFd3SUWIyrBPbNeCYmlXxQlVSfYLE86t6l+w83bDm4WvjYki9l9huhLRfYp9tx0",
+	"m4aWuZ+YDC5RMc3NA/74s/7xm0dj3p4I9nJqQC14LE541SLOlN2nWHgkVxCtjeQ5VcvG5ev+0dRTK3B1",
+	"Qv9++8ur1ei4+bxeHQtSzQn0e/XMkAzwItyS0cQQ5BLUeKH+4RcNkXLZrFfSrH30w5Gq+QR+YI30/qbk",
+	"IuJS04+t7YTNx9qhzbTMtONJC2Q5m7wSl2zXeOhbF9goxm579R+41q3gOYTvCN/0pzIlve8I39zWJBuP",
+	"NJiEHnZtl+qbyVPcSHNi91df4L9j7qeAJB8j9D54aobbQpL6oZ3CElarATSjSywKz7EiSR1PWBjkFoYc",
+	"8yh09QD3om+9IZHM7aTn2Q7lZZWb3fis8KvoAQmWBaHcDjR97xtSqBf8J86JNTxW8d2cou7Zdp2Lr1pW",
+	"lgR7dz0+4pA5w4bHwazupOkboekEzQbOyrSPThgUeiy3kihSO0ItJ/WhLkngCKGV/2Ip8YaU/l/MVTgt",
+	"TaW+GfQwUUdMO8vzThlOclJJikvPfUEOmMKqDvjjC1Lt1IjfPHrksalrLMSR6dN15uHByvU3OiP4Dopn",
+	"hNM7n18gW3bjKXInHKL26v7sV0inJjCe4LzxlqLkrs0X5u9k3z6zio6mR8y9np0yfWdEnBGEc8Y9NOHs",
+	"OEkybkxhM6Kxc6YOHbb1Ps8ZO3h/EERrlfEHoyjwNkJFsJ4QeBrmtTbrMR+NobGgu0Iuo1BJsJBptFu2",
+	"Mv0hu7hk6TNLXGtZ8L2+pVzIp6PdM7dPffQs2GHykCB3hJ8iZXpPq0Q/Gkw4xeQRkrN9d6wNYyXBlccn",
+	"sG3vSpjY2qzF+eLMWDFSVzJWTwqdUyeG09IXNK128awyB/pT/Z7Xi2OM6pEgh470oOSX5jLy/USr/dSa",
+	"D5jvz/KadiTniCvf/AY8hS86psI7ITPTQ7QDS939FQv4pbT+4BmqpjIL/FI2mceHOUH/AxbCP9/+tNof",
+	"JCsJx1VG5klpvmu+YsbsjuCjKG+qKYHY8t6N0hW/4CKVFuu/Y9j8sQsfhEfX7YJgxKibJHjGUOknvJCc",
+	"hPgrCektsavCcHzXU4Dbt45Gm0m+ywKXeuR95bmCYyh2LAgpJzXK6iURRdomC1lo8DH/LxzX8xKu329P",
+	"C/XS2s5QfzZqzYxXaZEeLQn2LOhIpgkBW+0AziMjbU5InD3XSps57t215e4TxxCzM+2RbcTKzD1mkTUV",
+	"klUTjM3JzsvVnLPaL4glqyOOITWuGcW+EzNfzvKw+F9Km0mNCXIsKQucZSzkj8WnNOHSH9Ev2oGtYhN1",
+	"6LGGZ5MKX5pzKWx1+D3T+vuJoVP9jom2s0g7Yagodo/qj1pIQuGHkMHTfq2p6HlD+A5ktXO1Om4VTmcm",
+	"ui3qFqY3QctQOye7PGv79owFa6LOOFHuKDk+tG6FBa6iGzUArHGgyo5Vhv5V29Gat6zpGROdn9g2cPmF",
+	"7u2Juzl8y3z0DnWaP9Ps+b/V7FCzdae8XtXaXU4fV2rIBHZYSp7JFeFRRSUWe0/07QhJPZhKsUa0QrIg",
+	"iPGccMS28I8cnwSiElGBcvAsRto4Yv8Wi/2sMaxn5fd7mSHGXt+UJCD/cRdKjjDBJt9P1vq1eTgu/wbb",
+	"xB+jZB8IyAAnwJC1mvyddh8QIkFVofAcq5B7Btt0GV/SzgWD9JwdIxLAdMrcG3acsdVJfU5Y31rtmuRt",
+	"bN/oQZFpVyAiS/3dz9pMosEtSQrD7tANEO8+G0n2hn30jdA1DW0ewLeQFdj+Y+SSxEKaBYzmsZtxz+bq",
+	"xPFf4/ATT1EUaGVzWMYHemqM1X1/becY58PJJv0Zm2lqkCpP9aDIpmc7dMy+PinaHxZfOvoi6Rgb8G3z",
+	"Jch+iaLRrjzVxRQVBp6PjlCH1nr2ksxK4MsxawgIYLpzsmaC2lDXWGg9xvDyYJ456pw9Z/iw1kJ5CQ9l",
+	"aFseaiYE3ZQkjWglq3Yk5FPUv/0YdAfp39+yRHaERK+mZNqkwTxL9UvVTVkGNFPeVJc6nUWJs/2EeF3A",
+	"/aHWrufc9UTA6uz3o8ypwUy76SFhxxeplOpBYgJ2nt1gFel2mFbu+lLWlSknDz3hdt6X+CXzpqpCV6cs",
+	"Rh79ocNEmvBw7AV5qeCJNw5iKJqYpqRUz6Brbmr1Bc1zEjg3QyGKYJLAAfPJexv7T6FM3fcpQZIlDBAR",
+	"UQuPZGO5shM0o8QFMJpAhkV4hn6ne0g0hy6seceysmy1LmPNnpKAa5nTXSG91oqgfycBy37pWeJ+DhzZ",
+	"i3WQLu+0hK6dXsI7R5R1qGsWtW46Lbv9IwwIlhwUtqeR2ZbaSOhoDNZhtLNZC6DttgaAO7PW1naJ8joY",
+	"++c8dwNntQgV/+Rkx4nfYuoo0oOdkPOhsjP7StjTdCCyYPnUCTN1ALDyjvhncCxO0ZkDbiD9WtRpQPO8",
+	"JEnOd/PL25DPvsZVIK7of6GpMsIlppU8+SkQF9XVC9Gf6Q9q5tTGemFhnWU4L5sVIysbLVtjfARdCV3u",
+	"KlBjeN1RW0n8B/GGbBn3cyqnuEwLubDt1qTVe6KseSigGXKSD/XPAPMG3mgzBxfSMQtcGxqYZdnR41lz",
+	"hgvneU7lPE86Hr6Ppp5ufFIUBOf6rSn/2E/6qbCiofln70taCcKlqURQN8idPhDMf5hv+i5SyPOe9LzN",
+	"Z/sO2MnqOaa4gtmHQNgl+ZVtza3lzw/YhNWHHhkRm063sSP0ndfqeBVIFlQgeOI7JEglEd5hWhmntcB3",
+	"JEesgghTJz3zL9p4s//81/VUTWT4vW8975Gcyvh0IKBzz6z886NHXcPy8YzqoGnjprvWdLXT8N01z7db",
+	"knl2zcb50DxOPG0sJGQNkkqSKgtIMDjP8zPcK254PbV2yJhTxxBg8ZkDLus32j4bpHSwPMLXCU95OaNH",
+	"1l76M6IeipF947azmQJzXPcrLsfv5bxvJPR+onf+MbcUig0DQ9Lq194Z1/npgPeBI9wdMIFB2zSB8W9N",
+	"4EiNrI4C0tm56dHaTOKWfOs24tuZrCWTXbalaIdfHXpFR0BamTlPnm8hPuXzrrWF2GNJw8MswqmzDqpl",
+	"PWfFpq8mdSQyLKomF9ves1vW8AdOXZFH9mCU/xkt6OSO5vboCsV/Jo90+74v+rPFB1r6o5JbLCSphhXP",
+	"U1/60bzhN4nUuL9wo9MkJOFvy4bmCZNQj3vDDaMI1NQwfyXYX8+t5HVLuOWI5fiJ6MxGMCr2FTtWXl6X",
+	"9GCu46H2ke1/CaQaZPjwnHMWcK+EHOMCb8l7WuXs6Dez8syvcI9EZBzKmqLbC5bt40IG06Mwb6Fc+Bge",
+	"O+6mxn+JuXeWoMJFj/LLsXqlTGrPQFEV1qPMOMwTVLXXmEfkq3X8B62L2QoteAWPFE7/jDVKtNs/ed1p",
+	"45y3SbUfPFXewoqcRObcd53/xq8VP4G3zhXmC4UzViYMxVjpGyV0h99hThNk6R3mFJByznWOz9Smk3Ky",
+	"eGrq7f+Eh2aUEJ/6oa/Hwdm5HnsZnZoycjSaYzOuwPvWpLacVd2ttZB3hvBDN6IrgosorTDKaiJITFdT",
+	"jdxrhMgfqQPTGB2dROKoMV6qBz/bDKE55aKjrI18bWqgNtMod+7d3GX7uVXGq5bvtKws1S0l4W/I7425",
+	"NeerLL/1VllaJ+3ScszHj7xPC5JxItNLN817M7WbzzuKZFQa7plptea5uE37mjMoEDhr0zoF1ANblRHh",
+	"v3Fwxlmg+MU57uLv8KzEge9kg4haR+WdAEQoWJm/DyFsBCuwtvInHMpoLZsNpxlOje6x6jYYlrPQQL40",
+	"CsUq/28lzhIuyNeMVgFdotqVpG+5d5YrapLFH6IS77z6nCw4wXla3phmeJz4O8k9dwdQUvqqswtGs9RU",
+	"wWCN/Z6copJSIQjYDQb+3uBKUoi1OMwkwPJYmxlC4iUEqoXihHD/gTYnlOGAVhoO5+vKpfglNxWNqGhS",
+	"629DtPuI+CYgBWjenAUSAEMEoQ3d38OoV5Y1uEXEq2FjmVogX87vKAqjQa7M52Ju7u60l17dMMYrU40Y",
+	"vXC7zu8T/JX2nR/8Un491McE1I8DPn0/XHU3zNzPG+96zifSt+uC9SohO6/93jBJAnZlIjLbUBQNXmSK",
+	"RAbTvX2ncQewzR06wJcWUdPOKlqWX+nk+jMk+Q3BuTfZu26hVGPRkZSxWeoaghCY2RC9CZ5fxwMp9eZ8",
+	"5hFW+ReuVLQ6JGQZDtnZGSnLRdg6YxeSxSuMcyGRKvfbWUIoJWK0vmOBvQ7t3SVmPxb8D178utMXncEo",
+	"bRT2XigJhTdlKF53RzjVeSD2FNnYHCRRsKbMH2zpR+0/2AfOj5GvLeLsGtf9kTqRdlYKPK6c2OpMoEuH",
+	"Ci3EV4egVpznI+xs+9DuyYUBdrbVOxs872P5CqcS5hxTv3Gw4zgQa7lXQFW9pDN18r8SHzznZQte8jIY",
+	"P5oqhjmwvAnkdV2hTsZL4r+S83E/f3K5MrGJNwBNTnzpdyEYjkQX6bjOaph+1VEGyY5WSUi5qci6E5WE",
+	"NScl9eJBsEoHG1OjGITVoYO7acmeULJGDyHYDpZcFDPiS93wmgV0C2kqPifjArawNK7O0NYVGo5EJ0AZ",
+	"ET8/BeongkvpyX9i+wigI+avZviJcOLDKQpkLAW1+ennhoEHPbxvPj9Xd1RiP3LgFZy8Y6TF3tjrNGxl",
+	"f9KuRefT3/It+t+bfOdD5ss53cpAdifdhhKVSTDifCCBzN0qADbdyJKmA6eLeuBxaz90R3hOsxQ1ygdG",
+	"HEgyrVZmiW4KlhidpRjarRwN20kF9Nn+vjahzIeGZ0t2tRkC5v8fpPaYFpxgEXDhh1Xrvl3dAy/AMWA/",
+	"GlvVqKhGHzUTibGuYSVLDesX6u8vDVLYxav0jTfCu1tCFfwl7kM4dU+A09OShZzWEu9JrEMFng34qo64",
+	"SgjXA/3e4yqAx3R6xSIkoHQJoECuzkpj+N+y8CwheI99TSigWmhSuF3+Vpv3Zo4ACBmCMrReHRohH2QF",
+	"rna9ozjRljObw5QwRRwaLYHe4zP6W7wgOA+GQIcu/A0ptXdeGWpe3zvTGeZ9x5MsCFK/IFlgSHwuSY6w",
+	"To2dUwbanIb+mD08EFmQEzoSThCI/xqxiphMa8mQbDhkXDNtj/iuZe+n22v58aO5e7lfRe27kF+EXHxp",
+	"KdkQXLd52WMPREpa1a30p1XpQE3E4W5wgnID/lPEdpd5scxz2Mos3ZLS28pgpr7SynFdNjtTqLbSQVWQ",
+	"jJpWJsvEj3USBJescQo6Yfe0ZhH1yS3WYHLp3qj41k52hk0bUmXFQ0fnJRoJDGHYVe2fV5KfJtTvs0ti",
+	"/QvvqctxWSUScFqXCma1v3VZG8O+I2dlc3iPFObD9ZxKbigFS7O2QxXOmHNKxFvGf28CSovaVZfxxI/Q",
+	"jXS1nt6tG/AXbcsTHL2ov6V9u/hAiBS9pmU68QzllJPMILfD3SEkGv+WdDCEUVxLfApgteLTy5eB0umc",
+	"NiKQ9lsTHCorEBknx1QnC2NlEjTmfOG5loc4L+ALzcWzvIAvGNuHYuOZQ+lPQLFukf19abbt7T41iI2Z",
+	"dbI4J9NAbR1zP8Wynbz/VGD7oEbnfKADpDUqC4SROuydktZAwqZkLF+DqqUmjETBjoC5BgPp8jZl5aH/",
+	"Tg61PKEtA20MSVb/D581lWHf1wuaFRbUTYmLUP/QvIS/1XhHoGCuYMdKfUMrjqYjpSlJ0/965EW8X1T1",
+	"Nio9MNf4WLm1cD0wWTNvKhBA7iFarUEFFXaFgHqLtAcY/tCIBpdKZwWYvmHnzc46ZxdqtaL+FeO9Y3xy",
+	"U/u685TbJDSNZJshDDYdhuMJJZgFMbA5a/RRfJZmLCSu8nCzoiQEiXEvrYTjuaDZviIBuh1p7oUWmj+j",
+	"LW6wxZbQVIs9s1l97pk95a3xVLAXIR1xMQCLy1WjB22glHpVJWP7B7ikgZqtkvawsrsbkrF9AImK1ReB",
+	"tYX0mFCiVxg6pTDNPmar7+NveByb3rjEo+MTFa857RLVo7KPZiP2PSfAI1+O4MAx3Tkhz2jXZV9tE+b1",
+	"XGNsGEuapVbMS4M3eI6bInSHhpIzR25DnU0ZqBP3ZS281NCm56QsvCLHZ7aOOOQ8n0vbH2Fg+Z3d+mvP",
+	"XSB2oq7V40vDJ9ZIpYXpxBVkPARzcSZbsTr3XFjRUSMY8IKM1ZTkcZ+OLTF/RY7+nM5g5mRc5h+8HrN1",
+	"7ASWbp1X5Pi6U+MxiKmWkYUfKWUiw5As5BRPFn6oOboYsAdrdDfWIb1S4kLcnQf/FNFYrI+pG5jhm04a",
+	"qd+ZNhZOTkqCBcmRzfEc7JDvtMfYmjhgkKJjQSpUkq1EuoNouPO9V+G+ysHAJAlZrgNXYntt/+bivVPH",
+	"sokwTvblCTarEQXjMoSeVok+XGkXAr3FR4sHzZIsBu68MpfkoLFFtzuL+7xdQNQ50LJg8VGghvBhMm3V",
+	"EkiVnVIxfYOGknE+iFhs0G98iswZHXzaFXWH6cwrmuRngC39cqz8TTh/DB4Y0J4A5fikLHNcIbwRpMrI",
+	"GmGBvnn0zV8ePPrzgz897t9uj31HofrMr5XUruxBnEoKVGL9me9Q6ySptLk/N3J01oksiOdJz4Ouf8T0",
+	"gz4Pga1wjw27sGCHtUj7QkCrEbaNtCvs/M40LV4b90LAc5bQ8d62fBnX8U2U+JmSrZTKrJxcxtNOt1HW",
+	"sbtYoKxNR1VNSE0QAFmzZrMyjdI85oQEWpGPSlW6JnBJs17+Ny6P+CSQDjFX5Ijo1njjBIODSf3tWNAS",
+	"HHAAE7djRKBNH6G3W9bSFij6sBhJwMwmuAz+ECq6FDXtI0CPu6tfDvfb0C6yLBdzef7uClREhGOB5GNN",
+	"DaJSXM5OMHioPhHK2gmHd13kLrLu2hd8bFfhZhFzK1pqLb0VX7v020Fdkft7nEOUHQgYUV6EkZKIgEau",
+	"ftI7DGEe3aHlDStth49JcTaLmEqDfE248FkROFd6vZD9PPmONHQ1h+n7fiyuh2n87Xtt493RDOzhmMOt",
+	"quPzH6Y0BPvCgUhOM41qTjjFpT/NiVPpb0Q6cQr1E1ndIOseg+wa7NTCjH4KaVieXC+W7ef2/f0n9o4X",
+	"oe4Yj7DuSOCqKAgnSdEZ22E57hwV1NgDMY/7uKxnbgcynzfTjjr+gCCLDz9GfYl/Z7YFibwql8x8dFe2",
+	"1Z/DCn6dbjg6dd+DZwMLpJ/IEVBeB1Fhh6CSsT1kYsafIBMdBbYWYaA/jbdgXZEyRyYeDNoTohXCaKu0",
+	"LirRhpSs2gmkrXRfjXoTSg63nqf+R79HFnjThaH1mn3jB1EDO0778ZrMj+ZKowJVAG2Y6t2HnztdpfRa",
+	"vcea9dS99upMo5btKd2zxh4A2dNWQ7OHj9rHJyftBQudAQDVcptSoW9eCSQ9TxQ7TeN/wt4k+auJEnnz",
+	"yJu0mnf9VmIidhCjbqqCv+vmjenAtrB23+uVn9u707dHO/Veyf6oIZur4bc4FLb41Q9baknfFZquzEXd",
+	"SV3pXno1vZlKuw6ja9uS/0F+x7y72V/abyZyaxk5CnrlIRTbBTFWD+Cti51G7YNf4XENHj6HwNwLmrq0",
+	"ffPBGC63dDmHxX5og2HfEtOcMcNNMMVwEWSPzQYKpCUH8SPCMe1YqZrHspwvHJ1AvpjG716KQG+qlTro",
+	"3Sb52RI/Vm7OCb6/IRnjeSBd+hLdRZ0ul+DHDF+hBRZFnLvujHsm2OWT/B47hD2w4i+k6Bo38ruFjQEA",
+	"GVPIYzqFGnIbQsUJkBKAFwvS7jsylPvLI9ouEnF+GD1OCFq2pCIhI2RmsCRN1owV0GMds8+f14DXhS27",
+	"NiqwpoD94gx3uf7QQ8udJbahGaPL5ZlohQdeIIg8wGqSWt5/JNBsK2H7rFdHxvNkXr9nPJ/lj0U80ZOy",
+	"C4rky2Lntocp/i4JS3iyIVZbiHPUYpr/Ur0O4BYaDSORx6P6CwNoqLVm0zgmd80udjqyKeoSmrT8xmgV",
+	"ah7dQyPvFolvrwmVPXMSBXtHH3FAj72eQJtIAkwp9nhJt0pCUvzem8ZERb8YR190OnsmkOId0DR92uRa",
+	"jR+5VJjfhdbqgyrSRUCzW45uytYTweNvHlde54vpphhG05s+BurZejAs2nNyR52E+hdtVcE7Tk2J2C/6",
+	"jTRg/zfwvL8DUHKTH3cAnMlcPy42d1pBv2WQEQUrW3oSLSXiNEoj4cv1yYM/MR8ypOJpYjKqgmWG10HR",
+	"tPeUH9jEtZuazGbWT6VE8IaXpkUMcLzrIwcojje7nXkmUGNAQtgRbwjAZvpBvfDpFmQp+PNbvCcXBQ4N",
+	"lufY8Jarw9ahbe3vWlsDXF+nLUS8jxoTCKQhSNF2R2k8DWWcZWVQOUnAFLWpFCbkY+BErUeyhRW1+yVu",
+	"0x7Owb14Q3Ra+1VcCKwK9MXa0oqKguTxn4jeT4n2Iaw+ZB8G/daxERCdnGb4q18yZOmyG6Ycx+t6Cd79",
+	"kNmhnGHeykIE0fyR6Q5FZ+2abm/EoWHTzXG4vIcooQNgWAbiAhSdoEQwFjFqQQrzTJCI8yIMsuFevRYq",
+	"xoSvDFcX/kqGNgQdSJX348R9iLTpfIc/zwGmmEn4QxKh3P/0xinkIz7UySkzS1TmxfXcRgE0XW/avihu",
+	"6nEC48Rxqbh0ljPe4i1S47keih/0475Oe5OBYZJTiTchNWbCRR19xZhobkro+aKh3AM+/aAG/gFn+6Cy",
+	"9oyURIZ1uTckZxM/qiMh+POv1cS776kslGwuUAcTo9Attlbgagji2IkCf/Pnv/h/0kZ6AjhSa9UH7w6X",
+	"UGdaZbIKSo9gHxthAr2+JlwQfZgeDRm1+qlY6dc+w1GJlKLS7vfmmoG5B73KTjceP7rn2mLVAZ5pi6zr",
+	"+NaNwbst3QvXO1a5oyWq6FWfoucdft62uUm6SEhL8N5z9ODrJqa7yQcasx9IqKH74TCfwOYGiLpS6GE5",
+	"Qekh2JeEZ35IoYJxP8DnFElqwp/BzxGLd3361RTsB7tDRFLlzMIwm908oswBn85AvDIJtWqQqHWYWSxf",
+	"xXEis2F8Q2z6l1q3S2+2f8sC5kMIexOLIlWng75eJJDtvcW0DKWB+Ts9zTYRP78pwQhVbvL8BqeJ/7ba",
+	"BbtrxmZKrFeABuSnkGs34kOLqqJRYvV6164bSScPw/KuZb2TG8s7O8MZ2Ve388OFcn9zZ9X3W+xrbTAC",
+	"JOmKf8hpeX9+wvtwywVjZxLKBuYzinyutJjjDDiy9CzrxE/ik6TiskNMRDqms46Nai1ZyiiqdYvvvCGt",
+	"BNtmiRHMwRGdGlcJSs2FbOrIZvWaZouFyFRW9AkezCaX/Wxym50v8DEVhCCAHOPTOG/bqNegnqCfcNrt",
+	"F5KnoRTFHfndEiB4Y70a9PObYJPz4y9kVOGFeNngah/o1FlJnMlz4KQA8Q3C4yWRKMMHcO8UuBH2X/r/",
+	"182hhqutNBX0Nc32TSIaLSdCJoIt3OHyztf+JCtNsxo//Ll/8JIGMKdcetG0nq4fc58wA67NZGbbSI1q",
+	"XGPbRGsb/qx6nVubeTaMkypbY6bZSyBumarlskCjpI7r1FMiEai5bvMFp05g04wEWoHW8ekPAO6f1tV/",
+	"wY2UlhoEDAwlBoE+lDoW6FC+hIm2/74HIGFLZADvKNwqn+5CAIOujM8HQJ3S9R6WFGp9Lx0YcMpY8E58",
+	"k3v/Pe/yMgft520neSBat8V862U3tLaUsALjluPYHnU1Lek137mYCJE/2B4Rw9tJxPpPN3aEAb79gVb2",
+	"n//qqzAI9efpvOdDyT8Dvr4bLtLQphZqbyZ4tHFdJaiuL91oSyUAF2dpC9/1mG02RtlZ+L/6cblkEVUp",
+	"nNqAEwaOu6dgDZe4pr6q3tDWttzSnfYxHwsGfuFOj2jTCtq1hjZppuSOcI050u+gFdMQuqRCpiDXxDWE",
+	"hlHXC/pC2zaDiztDj3kc6K4abqB6kW6o8PH/aol67Zaoye2czndKXqVhKXi70ruVSlyWp7O6lcII7XZ5",
+	"YcB6L9afZXDBTd5pM3fXJUBZJ3vHXAOZVXNoMTLrgD3+1IR7LiefMrBC/aSmUxdo9WvI+TIf0AfEywUR",
+	"/aiA/YIIfDCtKi1sbZ6eaqpzgUTG6Qy05EUOA3LDMLmLgG9OUUWzwR5rCVg7xiCaCNm7WdksBi2Pvei8",
+	"Q+WxMtWKZk8O3Zx7AX1/qX2HyT2Ri7azzor4t4a+pzlIv0F1dyMHAf3CgHZh2LqoK9N4svSkohrD1Xh3",
+	"RjEbxH5aClkkgkFb5CBU2ghQffY+iqrnt72rYjDQ9fpN7OpcAtya0MTQGg8Es5cV2I0rFHreZ9132Y9g",
+	"Eo5ba1Nq6gQN99dwUIdxuDIAsxTJQjN2zPkXCj2EmipN3mk0kw0POcxd7dJsn4TUmjbtjbanr6lwc1IS",
+	"I8m3Ovp6riC/NR2dhg0e5cWOs2AzhWBb39CFmbzbYXGXoJH1YEbfCNuAX79sNpxmIYTPcI8PWUxQN0DT",
+	"godSVEKZGf4EjMFVY/Mw9Jzi2GBcpucwwuRdBjCGY7ATJ46BSNWtv2v1S1F6iZn8Yq3EwmwmgKNG04VW",
+	"d1SG6uBKLORtEjZgDKTiJeArBREinA18NkJhAIfSrK6lWhfD0EwoSiIsRxeLhPT6ynC1K0M1TIOejEFE",
+	"b38cVC6Amx05HyUOOB5pYqerkrFa/LJNxAMYVwnPvsJSv8EqmdhLs6ZVcmoMJyUld8kJNaVRUBNwoufb",
+	"wTquntcO1qrUONeKLS5fd0RE8oasPR1NB4Hlc3vbD/O0tU9yoinHqGJ5h2k125+jm9B/8PtTfNV2XjNi",
+	"sjmlgQ5LgXrv+xa6p3ewa2kQl66jXvch2KGe/S7QinUcfJ6V7DvCN5N5R5M5suoZg9cR1eJalz4YUxI+",
+	"PXPmK01qucYuLCqZGiEAygd4+/o88G+gMBE78sX7yU6dLPxTVhLvL1uTZB/Pq9+aQ516culoRGqxXuIL",
+	"tGpkIHmJJd5P0GFv0k05uKg7ZQ2s2fizyrb0Y0izCuzmYD/hYFNKL1ozzNV+P+YUTL5oeq2CFnYxsNl0",
+	"WlYdD6zwmHgSyOu60yPIst3OOiZTfDECZCdXXPraqg4hIGkFfzF1Ev7IW1RfRv2YznmJTX2T53fufIt9",
+	"rY6ygpjt7OsPfkg1BaBtR7L5kAY8+Xm216B2VD+EFS/sN2hK6YBw3daww6Z3ZSpoZq+3VFQXVeiB5Pct",
+	"hlSZoH7Q7UPlSzULtjShESnD3Z5eMAPf+bTD/kTywvTei013GHXh6iUhFqyXvEKyjFSS0wxBG23bkHW9",
+	"Ulf1A3MArZHGH4H/Xa1XxSnnuCndS9DMXtTqKwhztVIOdZIS1WVT7WC8bp+tmpMHJcM52pyQS1UbHtyd",
+	"WbM7crkuy7OdaAOXYVCkXAlKlAzop6PupyHyTVceOb7rnaidW9OUSbv8bXWzHKlw7jHC2z95D2tM5aX6",
+	"5xuBizvL2+Pk3AOdHkgIRLSMdTktwlHwhX4nC0BMKDMSaKsTdYSVxHhxHDGWenH83nc1uTtckmpSg5xq",
+	"fOVX+0J+dXj8jMhLKFow7CXZPXbEpQIMky5aGC5yhyyNFXQ3B2OyCBY4u7+Pc2Vt/DgGjSLYoJNtnwbt",
+	"N7a9HfT87tRKh4wEjiVlEU4SeKz9RjsTM3bbhxPbEmm94qg91qHpGdtMFt6mmxMhnJzTu2DYsMSnly8D",
+	"RMtpI84yumybfTODNvRiPus+Ek+/MxpovmWNL/P8kjBNyaBLLklioakYg9IUkVJhCNxA0vkZ1PXWWC0p",
+	"8+mnaEVdk3r6s7a1mc10So5aT8Or1yX2tla7o1kQzDi2bURWMBGCNIRtMul0Kcuw0ZlG6WjZnnMETaFY",
+	"pBZZDmB8IpRIeKOF0phXAoY6RNfPAlRcA5VjtIlBeVm77JTr0HLOx1NO/x7ffIfsRLyF0jGTpqLKwQYF",
+	"wXL4iO7WNipvz6uuAewHkvM6R1Py9kMp+5XJdXGDRBB67LxRMjhF+yTtiLE6bc8EmDRMb9aNa21UGGaU",
+	"QO4RSuVghaUgR9uzL748N3WfiHN5Fe6fSow7LaUceXuhdCH1DmchrNohQEkQt3E76oGrX23ZrVdpabnu",
+	"sM1NIZid5Jt18HjIilEEbNy/PO2+2jGWX+zuS9xL+poRS4CyOtdU94Y54lPbSwWWFu31MQG+0E6sWLMr",
+	"ErNXWkBNr8co1B0g6AvCg3yckP3ep42ZhXt/bReTfKmbLiZW7EE7M4d9e606VczcneY+dzwyzDFan71x",
+	"nJLWSnl7BXQ4NFdAop5/CHrmogIS+Nxno66Kd6am+FxQ0UV16EZXnlTRrU4dcF21Vcswmo/fv1Y5C/aV",
+	"C5b4eg5tf+HI0Fqw9bfwvH8+rmfbOAYWbLRhiswSkPmLXlGbTjmwSRqmJcmHdVwapK5AgznEmIWdFS61",
+	"Dd9hTrH0It5mSZADTwNgAwH7wlvl6jMiAJs6iymDN062dkVnetreEb65rUk2ER3z2IdDcJIuUKxG1Y3K",
+	"pu8CxFFSJijSuoTXVynNyjzwiSE8SuenicSbgo8kZD6O2oQ+JPE+ub24jjiEBhzci52fAqk8Yzijzapd",
+	"p+NEy0lLnqjUHCVKZ6XmvGvr2ILdYmJAGiZ7VSSVK5ZMJCHbmhU81e/5o8jaCL4whP+UCc14fsFKvJmu",
+	"o6Zxf9zyIA1+ovFToPQ0IqO8XxHYNivt1sg57rqJWFq1X4+5pd65er+FV1RfaK5RjVla3JK5AmSN/WH7",
+	"LCSs3s5+MRG8+uMEhNNMbTLmwR/SK8gu1HgqiAXVbZYdeQfqbOFAd6sUXKkSR7ThstnJyc1CJrqEJNQy",
+	"upRN3x3JaaC8L6UsOgD0tx61pbStojqNr7v42nphdlaGukbqtFTGpMa909hKZ2TGvbe5EEMrBR/qRPmf",
+	"RMa2jg9rHXAiMddw7Di/w1UWyJkJQaHYUKIdb09OMFjOjqTUyITbkmFpyF0yqc30LaeZ0YlBY1Eco7lO",
+	"PMe0TEP5C2bncICJ9dFBDCLD3VrGQMByvfroHSoi66CXwmLimh9X6tU4E+K9SWQ8y3x4X/hAOTcNNVr4",
+	"pPM/lLs2mbp/pJqSCbYrlQVrEg3eEzF3xNSZ9J/wUGThz3sNw3keubvdBi6uIAQVwSE6WNuBKVDP4VER",
+	"3ncaMyzTDt7bLqDDEts+1JUxaNxMTE2wrrb8sI53oMcVIBsXdwwAsbGQFvranIX0n1Y0z95co9S/uJND",
+	"T+AsUQYnctZwKk+3ajMZh5Wu/LN1bKuMsT0l9phrR21lGtf0P8hJD0irLRtjwr2lB1rtUBttXyPeVIhV",
+	"CKM7ymWDS6SnhY4FLQmSBTkhzAk6ciolqR6i55wzLuBvb358iv7t2z//L2S65yPdf1w8dAkQT1Y/V3v0",
+	"wkzTqR+rx9YFgWu6erL608NHD/+00pB3sPYbXNMbzLOCqKXBn3a68EIxGXw9P+erJ6sXVMjv28cAjrZm",
+	"lfFRfPPokc7GqaTxREKDkAzev/nNbG99fsW3lbSf8zi8oX1Ej94FQdj1oczJFjdlULd0c795rekJYima",
+	"wwHzkxmsxCfWSIFkgSXClWUWtARHB3xCQmIukY3eYqVB/82Iqlh9UAMa2lJZHIik2U3OWW06dQkPid8z",
+	"vn8Gj+gtQoT8wRQNRxN22tPNavE9nGq9TSh5Qz6fydD57xreXJtzrEY5wTmC1G0C7EHyyBD5Xe243JDX",
+	"sktXL3qZZbPhw7x6xYyxf3lWqaG/AKfgs/fEqIIgRWLEtgjD0YirHFEpkKs2iGITN812glzS7W6uwSQ1",
+	"8j0zqO1Sc23+6NY5ArhyoGVJD0RyIvQFxukhjjuSMa02h/kD+Y1X4pDLnbxnNnVzXq/NqO8REBkRpS0A",
+	"u6DfI1Z/LhHg3Kg9BuiyIY5lrCwJ3jUz9//T9rH7uP/d577A/c+E0ssYOjK+VzJfY509aSlo+sG1JARz",
+	"IUS8l6dnBDJ4r3fHEivlY7JoS+ZsorxXYnXE6ojeMo60iWfIAZ9oiWG1oClhem6euQ9J0t/yOgSvLEn6",
+	"yyhjeU98WjVxHTgaX5Hjc9ts7yoahhs/6mx8fLEPG16QrY/2P0sBtLoA5W9BPccwnFYDMdqUuNrDXl4r",
+	"ld6ZPUidnAIerk+T2rz5y03H8vSy72f4PZGDLJNEPhCSE3zoE9T5Vza0wpDUM/QO/CF5+EZp8kPbi3EE",
+	"1jjaKrMZ2AYQl/qWM9+O4eEn9eTn4CH1V9Lyr8ZcO6LVkMZLAC4H5yMwX+3zYN2hZ6/LsidlZQQqb9sI",
+	"fQd9hMwSOfyDVQTRCjVwSZEKlUT91miUz9WT1e+Nzvwyc2vjk+1sphoPfbjiRaVJapo7XVkzGggOuAFB",
+	"Q8oJp3ckh/+uOdPtoWIF5sbE9/wb/w0RrLwjTzH/5xSby99UipRX0N/jon+mJ9WXcEBBXpZ2PxWszEHp",
+	"Uhx0PXijBdZBWAdVDYBJfGaAgq8vtR+uptPoNXyR63DqTNMcuJRSo/ZyRT5K12gOfCjCNKlJEQubIOu9",
+	"AJ9xfPwnvQHXn7zDAEi+6A0zyqSdvzzpAe/Ijbjb/cvHQ7lAz/OKl81hvsDBA2WrSrG6fffXFHlyTQv8",
+	"x8zznErbSOkf9ojp9HK6Z5/SPSpOt/iOIOCmOlnc3kuRBdtd2S8KLwjOX+iKrH9YSVBrsBn59ywKLwyw",
+	"dUAOOGskQYKhLdYOQcVBzU7QJvaE1Ihe4jp6AfYZKhmrEbsjHAEMyhlSYxu1+KWGsf0f4wCBhjR/3PPD",
+	"aTwaA6kjephD1AcJnGhz8bYjSsjuggf+8eWDkOoPLBqvG9lR5mglGehwzhAHD06bNIFspU+CoNSc6QKY",
+	"nJREx3D7ovIUVxkp35gH701Wesz7dpwxcitZXWtb82wrgdV6v9kl+vzOIafXlyXMBWOleh33FIb7iR3h",
+	"voWe3+q71h3ZEeYCC5SxQ5LtLlt8kRDDLATJPzrD7DquzSoIZLWHkIFGMaFTmhVdllGJpCNvNNMa05/L",
+	"f1X9WuXsH/6e6hak/oE1GbwnaIOzPWIV+b//+/8IxI4VKrGQoNXMyIRJXA+YwwZM8hrMgbG/EHdeE66e",
+	"93Dmlu4qkiNaLWeMyd1cPfnbhy6bnhaMKS0C1ViII+O5VjwxKmm1h40t6K5CPU3CJn0OGBZhg7yg1f5K",
+	"jFND35KMk/u3KWm1f15J7vVtw4lJJaIQ+r84+97rhBVglvnEFJ8KgkudVeS9EX/SP1+RVuYL3tgnouLi",
+	"9PlZWLVix/EB4ZLeER+FdM0BwijHEm+wIFoJhOJfZFsLVk1ZDkh5wwnWQuwl6Bv49UvRM2fk8hR9xszd",
+	"rs53s5EFqthxUvDigv4/0vIPGPK3uBeBoP8lgxxvjFdpEOSvyHHkUeqC2Tk2VUwqVUz9z+ebFrXTzzNt",
+	"HkBdv8nnnVfJqjbx16+SjUr+XLDh8f3FTWFNXetnTlg8Nql+/SJGqR4KYQSF/pD7u0YHtf+oOvwBZNo6",
+	"DiG4BbxeI8YR4D70MxhhkBDP64Lp2pOQxfQaHvhSrI4IDv3Pi4SFNB0u48+DsXSgsWWghyHrVd34tlme",
+	"f1mifwWHsWd//Qep5YW8atiwSHGpY6tMMsvunpowg50STNd8rR+5quEAXwjJsvn1/IzMO8JPpnWbu0b0",
+	"4OFszJ+hW9yVlH4YXKPq3POl/hoLoRs0+mhOOajklzj78xyJtmPeiOx9Obz5VIMN+dkU9mn0iIEPF5w2",
+	"xtYcnSm+ObaPGBP153x1ratXf0DPcfHZ8NR0Dz6f/HokpE5XdZ1CL0R1lFuWQEoly/bq7j0k8OcGxGMq",
+	"FY7Iy7Doi8j/paT/pVJyjHkLBpr2MjrqZ+C9EB33RQoPun00QxGPW7qrfmmuwQtfHEO7eVhzkYQnuqs6",
+	"ctpIBKiGFrUzTKUekHb4VmsfG1GlvyrFFhPEPDRCIoKzAm0I2rKmygNZR1taymHWUddZ60+C8o0kGAB/",
+	"tOO4DiYm2dmAoFsAog5CiG1C/iH6YzmDavmJHKfAi2y71U1weus1itkj/X/rZYlX9EADA3/TG/Oxf8w+",
+	"L/U2ybWFIRCtEHSesdYHNEYWAZ6ad8/NATvjzLIi+3ri5NJtl8/efb9UeihLmU5gBA4yCUpCRY5ESNTF",
+	"5PeZ5xOVLm5N1yt2ed3pzvU1OU5+lgJBr64L54jillmm+qVC5FDLk5aNGRdK+8ebT+6/TSKxmMwkDiQR",
+	"z10x9htXVMpekaPlxR/YeTbIENYhTl0FD6AGMitIPrtXrRxwkil1ZOoKfaMf8dv1g8OztgpIjCmfcD3U",
+	"nfPjwkO7bPuUPGbfQAawxTvMN/HDGLwJ7zCP44fRYInnj7MhW3YNsp914X+4j9IQLfcmZHbP5SHvC4Zy",
+	"qiu912azwx2suz52y5Rhcw439A35aCMZ3n39HH52OzuBmGe60DzJrHoSl3FiHgtW2iERFujfb395pewy",
+	"ItZQXnNHON2epukHPehvPun/sPEFMRdgeAOPR3k/uX30K48vtLGBhQ6OZ6wilwwsaMLZhpzg6SCsJhWi",
+	"apMoI5xxlJNMMRxhJJrdjgjZvwVHdf32pgSW6//8PGVqP4O/L9OCrJoQbWo/M8bIJeA+1Ei2lPY7RCXK",
+	"cKUM3A1nza6QkAXTIdSRUwBCnM4kdFrGJQnx6OJ6Wfjwsb9fAKbDDmaSou8IP8mCVjsAvEFsq9MFeVN5",
+	"qTwljzcb063bfwL9oM7XHzT7riyQkP/gCrJ18u75tPtBd89FPbs9LJCTpIoperuI3IY8ObqhwH/VoUXX",
+	"oW0lnO6KcOOitEiuj0rT+nN/risUlFK13RJOKgmfE+hA+I48RN9XkO6nnjATAUeg80uSUhCTR5ojQasM",
+	"4PwQpODYGk2jKKBvH/2bPgE2TBb2VwDyG5fLnb9hr5BbmNMvUwB3CzUjvrxC/cN69e2jf7tc1XmJRQFC",
+	"2R3DwC/+S7LLzoj4eO5tEEBLj5IbgQ8EadzNC9byLdg1d7aFsfeofG/AJi9+Rnbaz0QkPXsa3UQcfpJ8",
+	"lHqBXmtl9rh7rmlzGVsOzg8qUEE4INPkkOxkz4a1OvYE4XeEPxDqbDJ8SednjNVn0tfuS2G7uMG41fPX",
+	"2Okwgaf6yw+eUVEzQW1DnglmX+b+cgofpK+16WzpjLOtBf363U86FvbV3RQwr6XG4U8EX8Tsv8UnG29V",
+	"9zbgBgiEZToTtO9U3HyC//gc5sfTkgny4mKHY987YIGIo47Gb/7YdYv9Xmzj4wAYcZEEilKXFzgU6ETJ",
+	"mS0p+Bq3r5rXlypwZ2w/XbenzOQLndJNNV2mjE5ErltgTaWg/d7QbA+OQ3RkTZmjDRnU9UVKBqStToZX",
+	"XGay+KJelPjuaJBF/SXwktpMR6HzVLtRIU+aqt9bm+cTueBfflO+IkdN4PvdkB3OXh175KT32RELdOSs",
+	"2iEoDtK3N2BF60r/fAR4NMxq9e44PglM8obg/IWBJf3qeP/muogjkVEv7G/+5BcL3frsAvu74RVSH8wR",
+	"46jGQpJcB240hgB8Z41MyxV1busmPYnHsYMeDwrIS8z3igZfo3youUUnoz+6qFiaDllXPhvUAo1jDmuc",
+	"eCgPaaBT6wgqIiqUM5fhAFEMf4LD13b7LghIXyy4+t6e2LkysCRDsqDCGcBrtFGHeq9RRvSOzKGj3SR/",
+	"9CNn2lp96gBkEuYlJby1400WHLjnnHLxnUmsEVLrjkcQTXNF6fSIPkTdd+jBY4g2O3VSp8UAPATXZ4vP",
+	"K2YbkcYFgh88vmdgV8OG/H7gG0pKBNoQeSSkgtS2Ia807hUVyuJfInYQ5g/fA7fQwP6ruwJuMc3v//yH",
+	"fIWro/mK/dqF+HNyUAzGxm2ubgETzteJ9mTBPSAbXk1phur3y0W0r6EeqhmekY/RDnC+Fk+AO243AoSG",
+	"ZBDhxo0s1OmnKyEwRNUOpMoXsEw91XfIeWsPue6d+M/jjDMrPqiBFpf+6jEuIQ0/nPQNaJ3gFGKtUNVr",
+	"HSvmn6Jf5RsnB9oOnNAQAmA7X0kSip5dyIDSP17m0sRIkqyoaEZxBZqGMMBrdFE4yfWADwJTwQNfK91h",
+	"dveGh6iIheoSL8jumUeT+hqvoy8IEBXMFLhQxmEPFeq/hTGhIvlr47xTW+mdfeaiVg5GOT5BePmbR9/8",
+	"5cGjPz/40+MnJlzm7u6ClDkC/B+BSLDWbZDWP5NNftV9TQ+mC/p9bGvzsVGFlPVVjuosIoXiaPrWTjRP",
+	"s098nW7qBCR+j/bRtu290HZ1fuNh3uBIx+h0g52pp119mXJYDXM/hikKJOK+L9j3h59XXwTy7a3zblxo",
+	"vwmg5gNaIVdL5CPEJGrAL1Deeg2xVyN/NXB7F6W9gRDoIosAnICBFzf/1VT9PLMeS/x+FLqrfr4WO55y",
+	"kpNKUlyKfwYUxNsIjEPzlxuHNBDOYtEIGy0iwbUKc+0XluNkMEEuI+MGRbIixxZJ0rhddWV4mQ/8iRMU",
+	"LnFGJlEZnlf5a/XQHPQAq4guUP8O4bJEG4DQ1p7NqOYnNF9dHKv6GpcapEEOkR1mrzeAcdC0vo8oi+ZY",
+	"ZHzFyMAlzHfCiU1eE+4EmZTDghD5AGLi0xkm4H/4UT93Lz213PdiyWgWcRkN4g6XDXEtKqACR+eL9LvF",
+	"PUEFO2qUDyp06HkS7feO8M00nd/BE1e8c55iiUsG/XL9dNRzvBAZ1Vj2+qfc8mjKzoFXbj6p//l8o5+/",
+	"+QT/+3k6I0MLS0ztpBr7zB5UnlG35vtfAoO75ooekmpxkeSjHMPI+BbSmezf9GstAAzb/EYy+UVyiN6E",
+	"W9dYkOEDwZW4ZExa541AnogFL9QN03Qplkdg+0rWJ3e6PvnbB8VLnYuvhbDh5erJ6gYsaTPSJ1frZV5T",
+	"YuUQEAyM3acWUAa6M38aYRmI7l/t5Dp/smdQ50+6r/fnD5//XwAAAP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -58,6 +58,36 @@ export const archetypes = queryOptions({
   queryFn: () => ask(api.GET("/api/archetypes")),
   staleTime: Number.POSITIVE_INFINITY,
 });
+/** RecordAsk is which entries of the record one wants to see. */
+export interface RecordAsk {
+  person: number;
+  procedure: number;
+  engine: string;
+  kind: string;
+  from: string;
+  until: string;
+}
+const recordPage = 100;
+/** recordOf reads the record a page at a time, the newest first. */
+export const recordOf = (a: RecordAsk) =>
+  infiniteQueryOptions({
+    queryKey: ["record of", a],
+    queryFn: ({ pageParam }) =>
+      ask(
+        api.GET("/api/record", {
+          params: {
+            query: {
+              ...Object.fromEntries(Object.entries(a).filter(([, v]) => v)),
+              limit: recordPage,
+              ...(pageParam ? { before: pageParam } : {}),
+            },
+          },
+        }),
+      ),
+    initialPageParam: 0,
+    getNextPageParam: (last) => (last.length === recordPage ? last[last.length - 1].seq : undefined),
+    staleTime: 0,
+  });
 /** fieldNotes are what readers said of the releases of a procedure. */
 export const fieldNotes = (id: number) =>
   queryOptions({

@@ -63,7 +63,12 @@ export function Shell() {
     client.clear();
     navigate({ to: "/sign-in", search: { to: undefined } });
   };
-  const all = [...places, ...(me?.administers ? [{ to: "/people", name: "People" } as const] : [])];
+  const works = me?.roles.some((r) => r !== "reader");
+  const all = [
+    ...places,
+    ...(works ? [{ to: "/record", name: "Record" } as const] : []),
+    ...(me?.administers ? [{ to: "/people", name: "People" } as const] : []),
+  ];
   return (
     <div className="screen flex h-full flex-col">
       {/* biome-ignore lint/a11y/useValidAnchor: it leads to the page, and the address stays as it is */}

@@ -35,7 +35,20 @@ export function Versions() {
   const released = data.versions.filter((v) => v.from).length;
   return (
     <main id="main" className="flex h-full flex-col">
-      <TitleBlock meta={data.meta} onClose={close} onRead={refetch} on="versions" writes={!!me?.writes} />
+      <TitleBlock
+        meta={data.meta}
+        onClose={close}
+        onRead={refetch}
+        on="versions"
+        writes={!!me?.writes}
+        right={
+          me?.roles.some((r) => r !== "reader") && (
+            <Link to="/record" search={{ procedure: data.meta.procedure }} className="button quiet !min-h-[22px] no-underline">
+              What was done
+            </Link>
+          )
+        }
+      />
       <div className="scroller min-h-0 flex-1 overflow-auto">
         <div className="mx-auto max-w-[980px] px-6 py-5 max-md:px-3">
           <div className="flex flex-wrap items-end gap-x-6 gap-y-2">
@@ -118,6 +131,11 @@ function Item({
           </span>
         </div>
         {v.reason && <p className="mt-0.5">{v.reason}</p>}
+        {v.withdrawn && (
+          <p className="mt-0.5 text-clash">
+            Withdrawn by {v.withdrawn.by}: {v.withdrawn.reason}
+          </p>
+        )}
         <p className="mt-0.5 text-small text-ink-2">
           {against ? (
             <Link
