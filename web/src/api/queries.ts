@@ -1,4 +1,4 @@
-import { infiniteQueryOptions, queryOptions } from "@tanstack/react-query";
+import { infiniteQueryOptions, keepPreviousData, queryOptions } from "@tanstack/react-query";
 import { api, ask } from "./client";
 
 export const whoAmI = queryOptions({
@@ -85,6 +85,7 @@ export const recordOf = (a: RecordAsk) =>
         }),
       ),
     initialPageParam: 0,
+    placeholderData: keepPreviousData,
     getNextPageParam: (last) => (last.length === recordPage ? last[last.length - 1].seq : undefined),
     staleTime: 0,
   });

@@ -2466,6 +2466,7 @@ export interface components {
             from?: string;
             /** Format: date-time */
             until?: string;
+            withdrawn?: components["schemas"]["Withdrawn"];
             closings: components["schemas"]["VersionClosing"][];
             /** Format: int64 */
             against?: number;

@@ -39,12 +39,14 @@ export function Record() {
     o.observe(el);
     return () => o.disconnect();
   }, [hasNextPage, fetchNextPage]);
-  const lines = data?.pages.flat() ?? [];
+  if (error) return <Trouble error={error} again={refetch} />;
+  if (!data) return <Waiting />;
+  const lines = data.pages.flat();
   const exports = me?.roles.some((r) => r === "administrator" || r === "lead");
   const all = [person, procedure, engine, kind, from, until].some(Boolean);
   const shown = lines.find((l) => l.title)?.title;
   return (
-    <main id="main" className="flex h-full flex-col" aria-busy={!data && !error}>
+    <main id="main" className="flex h-full flex-col">
       <div className="flex flex-none flex-wrap items-center gap-x-4 gap-y-2 border-b border-rule bg-film px-6 py-3 max-md:px-3">
         <h1 className="mr-2 text-title">Record</h1>
         <Pick name="By" value={String(person)} onChange={(v) => setPerson(Number(v))}>
@@ -119,11 +121,7 @@ export function Record() {
         )}
       </div>
       <div className="scroller min-h-0 flex-1 overflow-auto">
-        {error ? (
-          <Trouble error={error} again={refetch} />
-        ) : !data ? (
-          <Waiting />
-        ) : lines.length === 0 ? (
+        {lines.length === 0 ? (
           <p className="px-6 py-6 text-lead">Nothing was done {all ? "that fits what is asked for" : "yet"}.</p>
         ) : (
           <ol className="mx-auto max-w-[1120px] px-6 py-4 max-md:px-3" aria-label="What was done, the newest first">
