@@ -17,7 +17,10 @@ import (
 // filled is a desk over a database with n more procedures, each with a draft and
 // what was kept of its proof.
 func filled(t testing.TB, n int) (*desk.Desk, *desk.User) {
-	conf := pgtest.Config(t)
+	return filledWith(t, pgtest.Config(t), n)
+}
+
+func filledWith(t testing.TB, conf store.Config, n int) (*desk.Desk, *desk.User) {
 	s, err := store.Open(t.Context(), conf)
 	require.NoError(t, err)
 	t.Cleanup(func() { s.Close() })

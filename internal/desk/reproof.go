@@ -96,6 +96,9 @@ func (d *Desk) reprove(ctx context.Context, id int64) error {
 	if err := d.store.Advance(ctx, id, nil); err != nil {
 		return err
 	}
+	if err := d.indexStale(ctx); err != nil { // by the names of the new sheet
+		return err
+	}
 	return d.store.Finish(ctx, id, "done")
 }
 

@@ -168,7 +168,7 @@ func (d *Desk) add(ctx context.Context, u *User, n store.NewRevision, from func(
 	if err != nil {
 		return 0, fmt.Errorf("starting a revision: %w", err)
 	}
-	return r.ID, nil
+	return r.ID, d.indexRevision(ctx, r.ID)
 }
 
 // Delete marks a draft as deleted; BringBack takes that back. Both stand in the

@@ -18,6 +18,7 @@ const (
 	orphansEvery = 2 * time.Second
 	anchorsEvery = 10 * time.Minute
 	sweepEvery   = 10 * time.Minute
+	indexEvery   = time.Minute
 )
 
 // Work runs queued jobs, hears what other servers on the same database do, takes
@@ -47,6 +48,7 @@ func (d *Desk) Work(ctx context.Context) (stop func(context.Context) error, err 
 	wg.Go(func() { every(ctx, anchorsEvery, d.sign) })
 	wg.Go(func() { every(ctx, sweepEvery, d.sweep) })
 	wg.Go(func() { d.catchUp(ctx) })
+	wg.Go(func() { every(ctx, indexEvery, d.reindex) })
 	return func(last context.Context) error {
 		cancel()
 		wg.Wait()
@@ -87,6 +89,10 @@ func (d *Desk) takeUp(ctx context.Context) {
 func (d *Desk) sign(ctx context.Context) { d.tell("signing the record", d.store.Sign(ctx)) }
 
 func (d *Desk) sweep(ctx context.Context) { d.tell("sweeping sessions", d.store.Sweep(ctx)) }
+
+func (d *Desk) reindex(ctx context.Context) {
+	d.tell("finding where things are used", d.indexStale(ctx))
+}
 
 // catchUp proves what lists have no figures for: pages written by an older
 // program, or with other rules.

@@ -265,6 +265,9 @@ func (d *Desk) keepStanding(w *store.Draft, u *User, was *opened, p *procedure.P
 	if err := d.readOwn(w, u, was, o, edits); err != nil {
 		return err
 	}
+	if err := indexEdits(w, o, edits); err != nil {
+		return err
+	}
 	v := view.Of(o.k.index, p, w.Revision.Version, d.house)
 	if err := v.Seal(); err != nil {
 		return &Problem{Status: 422, Title: "This page could not be laid out any more. Nothing was saved.", Detail: err.Error()}

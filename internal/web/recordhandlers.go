@@ -32,3 +32,12 @@ func (s *Site) ExportRecord(ctx context.Context, _ api.ExportRecordRequestObject
 	go func() { out.CloseWithError(s.desk.ExportRecord(ctx, u, out)) }()
 	return api.ExportRecord200ApplicationoctetStreamResponse{Body: in}, nil
 }
+
+// FindUses finds where something is used.
+func (s *Site) FindUses(ctx context.Context, r api.FindUsesRequestObject) (api.FindUsesResponseObject, error) {
+	v, err := s.desk.Where(ctx, user(ctx), r.Params.Q, or(r.Params.Kind), or(r.Params.Engine))
+	if err != nil {
+		return nil, err
+	}
+	return api.FindUses200JSONResponse(*v), nil
+}

@@ -175,6 +175,7 @@ var requests = map[string]struct {
 	"withdraw":        {"/api/revisions/4/withdraw", map[string]any{"reason": "A wrong bolt."}},
 	"arrange":         {"/api/revisions/4/reviews/technical", map[string]any{"due": ""}},
 	"listColleagues":  {"/api/colleagues", nil},
+	"findUses":        {"/api/uses?q=crank+pin", nil},
 	"listRecord":      {"/api/record?kind=latches&limit=20", nil},
 	"exportRecord":    {"/api/record/export", nil},
 	"listFieldNotes":  {"/api/revisions/3/notes", nil},

@@ -103,6 +103,12 @@ const review = createRoute({
   validateSearch: placesOf("against", "step"),
   component: lazyRouteComponent(() => import("./screens/review/Review"), "Review"),
 });
+const where = createRoute({
+  getParentRoute: () => inside,
+  path: "/where",
+  validateSearch: placesOf("q", "kind", "engine"),
+  component: lazyRouteComponent(() => import("./screens/where/Where"), "Where"),
+});
 const recorded = createRoute({
   getParentRoute: () => inside,
   path: "/record",
@@ -143,6 +149,7 @@ export const router = createRouter({
       versions,
       sheet,
       arithmetic,
+      where,
       recorded,
       people,
       account,

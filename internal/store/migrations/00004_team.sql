@@ -71,6 +71,29 @@ CREATE TABLE withdrawals (
     at          timestamptz NOT NULL
 );
 
+-- Where a tool, a part, a value or a word stands: by the steps of what is open and
+-- of what holds, and on the sheets in use. It follows every save; what is missing or
+-- was made by other rules is made again.
+CREATE TABLE uses (
+    revision_id bigint REFERENCES revisions (id),
+    sheet_id    bigint REFERENCES sheets (id),
+    step_id     text NOT NULL DEFAULT '',
+    kind        text NOT NULL,
+    term        text NOT NULL,
+    key         text NOT NULL,
+    said        text NOT NULL,
+    words       tsvector GENERATED ALWAYS AS (to_tsvector('simple'::regconfig, CASE WHEN kind = 'words' THEN said ELSE term END)) STORED
+);
+CREATE INDEX uses_of_revision ON uses (revision_id, step_id);
+CREATE INDEX uses_of_sheet ON uses (sheet_id);
+CREATE INDEX uses_by_key ON uses (key text_pattern_ops);
+CREATE INDEX uses_by_words ON uses USING gin (words);
+CREATE TABLE indexed (
+    revision_id bigint PRIMARY KEY REFERENCES revisions (id),
+    sheet_id    bigint NOT NULL,
+    edition     text NOT NULL
+);
+
 -- What readers say was wrong at a step of a released sheet, and what came of it.
 CREATE TABLE field_notes (
     id          bigserial PRIMARY KEY,

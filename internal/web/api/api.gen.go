@@ -701,6 +701,12 @@ type UndoRequest struct {
 // UnreadStep defines model for UnreadStep.
 type UnreadStep = desk.UnreadStep
 
+// UsedAt defines model for UsedAt.
+type UsedAt = desk.UsedAt
+
+// UsedOn defines model for UsedOn.
+type UsedOn = desk.UsedOn
+
 // Variation defines model for Variation.
 type Variation = engine.Variation
 
@@ -721,6 +727,9 @@ type Wheel = engine.Wheel
 
 // When defines model for When.
 type When = engine.When
+
+// WhereUsed defines model for WhereUsed.
+type WhereUsed = desk.WhereUsed
 
 // Withdrawn defines model for Withdrawn.
 type Withdrawn = desk.Withdrawn
@@ -814,6 +823,13 @@ type GetVersionsParams struct {
 type EndPlaceParams struct {
 	// Id one place; all but this one when left out
 	Id *string `form:"id,omitempty" json:"id,omitempty"`
+}
+
+// FindUsesParams defines parameters for FindUses.
+type FindUsesParams struct {
+	Q      string  `form:"q" json:"q"`
+	Kind   *string `form:"kind,omitempty" json:"kind,omitempty"`
+	Engine *string `form:"engine,omitempty" json:"engine,omitempty"`
 }
 
 // ReadFieldJSONBody defines parameters for ReadField.
@@ -1150,6 +1166,9 @@ type ServerInterface interface {
 	// ListSheetFields The values of the things of an engine sheet: how each is typed
 	// (GET /api/sheet-fields)
 	ListSheetFields(ctx *echo.Context) error
+	// FindUses Where a tool, part, fastener, value, lock or words are used
+	// (GET /api/uses)
+	FindUses(ctx *echo.Context, params FindUsesParams) error
 	// ListVerbs The verbs and their fields
 	// (GET /api/verbs)
 	ListVerbs(ctx *echo.Context) error
@@ -2332,6 +2351,38 @@ func (w *ServerInterfaceWrapper) ListSheetFields(ctx *echo.Context) error {
 	return err
 }
 
+// FindUses converts echo context to params.
+func (w *ServerInterfaceWrapper) FindUses(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params FindUsesParams
+	// ------------- Required query parameter "q" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "q", ctx.QueryParams(), &params.Q, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter q: %s", err))
+	}
+
+	// ------------- Optional query parameter "kind" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "kind", ctx.QueryParams(), &params.Kind, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter kind: %s", err))
+	}
+
+	// ------------- Optional query parameter "engine" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "engine", ctx.QueryParams(), &params.Engine, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter engine: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.FindUses(ctx, params)
+	return err
+}
+
 // ListVerbs converts echo context to params.
 func (w *ServerInterfaceWrapper) ListVerbs(ctx *echo.Context) error {
 	var err error
@@ -2481,6 +2532,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/notes/:note/answer", wrapper.AnswerFieldNote, options.OperationMiddlewares["answerFieldNote"]...)
 	router.GET(options.BaseURL+"/api/record", wrapper.ListRecord, options.OperationMiddlewares["listRecord"]...)
 	router.GET(options.BaseURL+"/api/record/export", wrapper.ExportRecord, options.OperationMiddlewares["exportRecord"]...)
+	router.GET(options.BaseURL+"/api/uses", wrapper.FindUses, options.OperationMiddlewares["findUses"]...)
 	router.GET(options.BaseURL+"/api/colleagues", wrapper.ListColleagues, options.OperationMiddlewares["listColleagues"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/drawing", wrapper.DrawRevision, options.OperationMiddlewares["drawRevision"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/rim", wrapper.WorkRim, options.OperationMiddlewares["workRim"]...)
@@ -5366,6 +5418,45 @@ func (response ListSheetFieldsdefaultApplicationProblemPlusJSONResponse) VisitLi
 	return err
 }
 
+type FindUsesRequestObject struct {
+	Params FindUsesParams
+}
+
+type FindUsesResponseObject interface {
+	VisitFindUsesResponse(w http.ResponseWriter) error
+}
+
+type FindUses200JSONResponse WhereUsed
+
+func (response FindUses200JSONResponse) VisitFindUsesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FindUsesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FindUsesdefaultApplicationProblemPlusJSONResponse) VisitFindUsesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListVerbsRequestObject struct {
 }
 
@@ -5666,6 +5757,9 @@ type StrictServerInterface interface {
 	// ListSheetFields The values of the things of an engine sheet: how each is typed
 	// (GET /api/sheet-fields)
 	ListSheetFields(ctx context.Context, request ListSheetFieldsRequestObject) (ListSheetFieldsResponseObject, error)
+	// FindUses Where a tool, part, fastener, value, lock or words are used
+	// (GET /api/uses)
+	FindUses(ctx context.Context, request FindUsesRequestObject) (FindUsesResponseObject, error)
 	// ListVerbs The verbs and their fields
 	// (GET /api/verbs)
 	ListVerbs(ctx context.Context, request ListVerbsRequestObject) (ListVerbsResponseObject, error)
@@ -8279,6 +8373,31 @@ func (sh *strictHandler) ListSheetFields(ctx *echo.Context) error {
 	return nil
 }
 
+// FindUses operation middleware
+func (sh *strictHandler) FindUses(ctx *echo.Context, params FindUsesParams) error {
+	var request FindUsesRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.FindUses(ctx.Request().Context(), request.(FindUsesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FindUses")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(FindUsesResponseObject); ok {
+		return validResponse.VisitFindUsesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ListVerbs operation middleware
 func (sh *strictHandler) ListVerbs(ctx *echo.Context) error {
 	var request ListVerbsRequestObject
@@ -8356,252 +8475,255 @@ func (sh *strictHandler) ReadField(ctx *echo.Context, verb string, field string)
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7L3rsts2li/+Kij9/1XnMrK3nU73mXE+JbbTyYztuLwdu6a6/AEiIRERRTAAuGW1y1XnNc7rnSc5hYUL",
-	"bwAJUNK2Oz3zYTreIkFgrQVgXX/r0ypjh5pVpJJi9eTTqsYcH4gkHP71mnDBqp9z9d+0Wj1Z1VgWq/Wq",
-	"wgei/gU/r9YrTn5vKCf56onkDVmvRFaQA1ZvbRk/YLl6sqKV/Mu3q/XqQCt6aA6rJ4/XK3mqif6J7Ahf",
-	"ff68Xr3mLCN5w0n4o/aJi373Dbmjgk6slZsHLvjVz2ooUbNKEE1tzjYlOaj/zFglSSXVf+K6LmmGJWXV",
-	"Ta2f+JffFNmffOp8+f/nZLt6svr/blp23uhfxY0dF76YE5FxWqvhVk9W7wss0ZFUEh05q3ZACvOaGvX7",
-	"ShwJB7ngrCZcUj1TnMHUSKWW9rcVJ3V5Wq1XgkhZar6wmihSSbxX/85JVtKKrD44KgjJqfreeoVlj3I5",
-	"luSBpAf12ujZDctP6unxD74/f+6y6m8waXgSvtlOhW1+I/DTxwc79sD8MSdi/9Asv/PLA3qoGZd6p8gC",
-	"2LkvscyKG8VXXuHyRr0KH9evk/y69AvSJCupEaF5usRTg+TL6cGzgugRhwTJOT6quc1I8jPz2Of1iube",
-	"Revd6vlB4JOYpwXN7Y43b6zd1KJI5Fa4nEYcVztyMJwbUKnxr82cw74DyHPURayincPSdfyAq/14Admp",
-	"pFVuLhcqyaHLEjdHN0XMOT6lMzvI0xkWkmpHK/IQpp647oxxcqPf18snguYeOcc11iMNF98uarh2UuVi",
-	"bl/cSlzllijNYaPP7DFd3SUWIyrBPbNeCYmlXxQlVSfYLE86t6l+w83bDm4WvjYki9l9huhLRfYp9tx0",
-	"m4aWuZ+YDC5RMc3NA/74s/7xm0dj3p4I9nJqQC14LE541SLOlN2nWHgkVxCtjeQ5VcvG5ev+0dRTK3B1",
-	"Qv9++8ur1ei4+bxeHQtSzQn0e/XMkAzwItyS0cQQ5BLUeKH+4RcNkXLZrFfSrH30w5Gq+QR+YI30/qbk",
-	"IuJS04+t7YTNx9qhzbTMtONJC2Q5m7wSl2zXeOhbF9goxm579R+41q3gOYTvCN/0pzIlve8I39zWJBuP",
-	"NJiEHnZtl+qbyVPcSHNi91df4L9j7qeAJB8j9D54aobbQpL6oZ3CElarATSjSywKz7EiSR1PWBjkFoYc",
-	"8yh09QD3om+9IZHM7aTn2Q7lZZWb3fis8KvoAQmWBaHcDjR97xtSqBf8J86JNTxW8d2cou7Zdp2Lr1pW",
-	"lgR7dz0+4pA5w4bHwazupOkboekEzQbOyrSPThgUeiy3kihSO0ItJ/WhLkngCKGV/2Ip8YaU/l/MVTgt",
-	"TaW+GfQwUUdMO8vzThlOclJJikvPfUEOmMKqDvjjC1Lt1IjfPHrksalrLMSR6dN15uHByvU3OiP4Dopn",
-	"hNM7n18gW3bjKXInHKL26v7sV0inJjCe4LzxlqLkrs0X5u9k3z6zio6mR8y9np0yfWdEnBGEc8Y9NOHs",
-	"OEkybkxhM6Kxc6YOHbb1Ps8ZO3h/EERrlfEHoyjwNkJFsJ4QeBrmtTbrMR+NobGgu0Iuo1BJsJBptFu2",
-	"Mv0hu7hk6TNLXGtZ8L2+pVzIp6PdM7dPffQs2GHykCB3hJ8iZXpPq0Q/Gkw4xeQRkrN9d6wNYyXBlccn",
-	"sG3vSpjY2qzF+eLMWDFSVzJWTwqdUyeG09IXNK128awyB/pT/Z7Xi2OM6pEgh470oOSX5jLy/USr/dSa",
-	"D5jvz/KadiTniCvf/AY8hS86psI7ITPTQ7QDS939FQv4pbT+4BmqpjIL/FI2mceHOUH/AxbCP9/+tNof",
-	"JCsJx1VG5klpvmu+YsbsjuCjKG+qKYHY8t6N0hW/4CKVFuu/Y9j8sQsfhEfX7YJgxKibJHjGUOknvJCc",
-	"hPgrCektsavCcHzXU4Dbt45Gm0m+ywKXeuR95bmCYyh2LAgpJzXK6iURRdomC1lo8DH/LxzX8xKu329P",
-	"C/XS2s5QfzZqzYxXaZEeLQn2LOhIpgkBW+0AziMjbU5InD3XSps57t215e4TxxCzM+2RbcTKzD1mkTUV",
-	"klUTjM3JzsvVnLPaL4glqyOOITWuGcW+EzNfzvKw+F9Km0mNCXIsKQucZSzkj8WnNOHSH9Ev2oGtYhN1",
-	"6LGGZ5MKX5pzKWx1+D3T+vuJoVP9jom2s0g7Yagodo/qj1pIQuGHkMHTfq2p6HlD+A5ktXO1Om4VTmcm",
-	"ui3qFqY3QctQOye7PGv79owFa6LOOFHuKDk+tG6FBa6iGzUArHGgyo5Vhv5V29Gat6zpGROdn9g2cPmF",
-	"7u2Juzl8y3z0DnWaP9Ps+b/V7FCzdae8XtXaXU4fV2rIBHZYSp7JFeFRRSUWe0/07QhJPZhKsUa0QrIg",
-	"iPGccMS28I8cnwSiElGBcvAsRto4Yv8Wi/2sMaxn5fd7mSHGXt+UJCD/cRdKjjDBJt9P1vq1eTgu/wbb",
-	"xB+jZB8IyAAnwJC1mvyddh8QIkFVofAcq5B7Btt0GV/SzgWD9JwdIxLAdMrcG3acsdVJfU5Y31rtmuRt",
-	"bN/oQZFpVyAiS/3dz9pMosEtSQrD7tANEO8+G0n2hn30jdA1DW0ewLeQFdj+Y+SSxEKaBYzmsZtxz+bq",
-	"xPFf4/ATT1EUaGVzWMYHemqM1X1/becY58PJJv0Zm2lqkCpP9aDIpmc7dMy+PinaHxZfOvoi6Rgb8G3z",
-	"Jch+iaLRrjzVxRQVBp6PjlCH1nr2ksxK4MsxawgIYLpzsmaC2lDXWGg9xvDyYJ456pw9Z/iw1kJ5CQ9l",
-	"aFseaiYE3ZQkjWglq3Yk5FPUv/0YdAfp39+yRHaERK+mZNqkwTxL9UvVTVkGNFPeVJc6nUWJs/2EeF3A",
-	"/aHWrufc9UTA6uz3o8ypwUy76SFhxxeplOpBYgJ2nt1gFel2mFbu+lLWlSknDz3hdt6X+CXzpqpCV6cs",
-	"Rh79ocNEmvBw7AV5qeCJNw5iKJqYpqRUz6Brbmr1Bc1zEjg3QyGKYJLAAfPJexv7T6FM3fcpQZIlDBAR",
-	"UQuPZGO5shM0o8QFMJpAhkV4hn6ne0g0hy6seceysmy1LmPNnpKAa5nTXSG91oqgfycBy37pWeJ+DhzZ",
-	"i3WQLu+0hK6dXsI7R5R1qGsWtW46Lbv9IwwIlhwUtqeR2ZbaSOhoDNZhtLNZC6DttgaAO7PW1naJ8joY",
-	"++c8dwNntQgV/+Rkx4nfYuoo0oOdkPOhsjP7StjTdCCyYPnUCTN1ALDyjvhncCxO0ZkDbiD9WtRpQPO8",
-	"JEnOd/PL25DPvsZVIK7of6GpMsIlppU8+SkQF9XVC9Gf6Q9q5tTGemFhnWU4L5sVIysbLVtjfARdCV3u",
-	"KlBjeN1RW0n8B/GGbBn3cyqnuEwLubDt1qTVe6KseSigGXKSD/XPAPMG3mgzBxfSMQtcGxqYZdnR41lz",
-	"hgvneU7lPE86Hr6Ppp5ufFIUBOf6rSn/2E/6qbCiofln70taCcKlqURQN8idPhDMf5hv+i5SyPOe9LzN",
-	"Z/sO2MnqOaa4gtmHQNgl+ZVtza3lzw/YhNWHHhkRm063sSP0ndfqeBVIFlQgeOI7JEglEd5hWhmntcB3",
-	"JEesgghTJz3zL9p4s//81/VUTWT4vW8975Gcyvh0IKBzz6z886NHXcPy8YzqoGnjprvWdLXT8N01z7db",
-	"knl2zcb50DxOPG0sJGQNkkqSKgtIMDjP8zPcK254PbV2yJhTxxBg8ZkDLus32j4bpHSwPMLXCU95OaNH",
-	"1l76M6IeipF947azmQJzXPcrLsfv5bxvJPR+onf+MbcUig0DQ9Lq194Z1/npgPeBI9wdMIFB2zSB8W9N",
-	"4EiNrI4C0tm56dHaTOKWfOs24tuZrCWTXbalaIdfHXpFR0BamTlPnm8hPuXzrrWF2GNJw8MswqmzDqpl",
-	"PWfFpq8mdSQyLKomF9ves1vW8AdOXZFH9mCU/xkt6OSO5vboCsV/Jo90+74v+rPFB1r6o5JbLCSphhXP",
-	"U1/60bzhN4nUuL9wo9MkJOFvy4bmCZNQj3vDDaMI1NQwfyXYX8+t5HVLuOWI5fiJ6MxGMCr2FTtWXl6X",
-	"9GCu46H2ke1/CaQaZPjwnHMWcK+EHOMCb8l7WuXs6Dez8syvcI9EZBzKmqLbC5bt40IG06Mwb6Fc+Bge",
-	"O+6mxn+JuXeWoMJFj/LLsXqlTGrPQFEV1qPMOMwTVLXXmEfkq3X8B62L2QoteAWPFE7/jDVKtNs/ed1p",
-	"45y3SbUfPFXewoqcRObcd53/xq8VP4G3zhXmC4UzViYMxVjpGyV0h99hThNk6R3mFJByznWOz9Smk3Ky",
-	"eGrq7f+Eh2aUEJ/6oa/Hwdm5HnsZnZoycjSaYzOuwPvWpLacVd2ttZB3hvBDN6IrgosorTDKaiJITFdT",
-	"jdxrhMgfqQPTGB2dROKoMV6qBz/bDKE55aKjrI18bWqgNtMod+7d3GX7uVXGq5bvtKws1S0l4W/I7425",
-	"NeerLL/1VllaJ+3ScszHj7xPC5JxItNLN817M7WbzzuKZFQa7plptea5uE37mjMoEDhr0zoF1ANblRHh",
-	"v3Fwxlmg+MU57uLv8KzEge9kg4haR+WdAEQoWJm/DyFsBCuwtvInHMpoLZsNpxlOje6x6jYYlrPQQL40",
-	"CsUq/28lzhIuyNeMVgFdotqVpG+5d5YrapLFH6IS77z6nCw4wXla3phmeJz4O8k9dwdQUvqqswtGs9RU",
-	"wWCN/Z6copJSIQjYDQb+3uBKUoi1OMwkwPJYmxlC4iUEqoXihHD/gTYnlOGAVhoO5+vKpfglNxWNqGhS",
-	"629DtPuI+CYgBWjenAUSAEMEoQ3d38OoV5Y1uEXEq2FjmVogX87vKAqjQa7M52Ju7u60l17dMMYrU40Y",
-	"vXC7zu8T/JX2nR/8Un491McE1I8DPn0/XHU3zNzPG+96zifSt+uC9SohO6/93jBJAnZlIjLbUBQNXmSK",
-	"RAbTvX2ncQewzR06wJcWUdPOKlqWX+nk+jMk+Q3BuTfZu26hVGPRkZSxWeoaghCY2RC9CZ5fxwMp9eZ8",
-	"5hFW+ReuVLQ6JGQZDtnZGSnLRdg6YxeSxSuMcyGRKvfbWUIoJWK0vmOBvQ7t3SVmPxb8D178utMXncEo",
-	"bRT2XigJhTdlKF53RzjVeSD2FNnYHCRRsKbMH2zpR+0/2AfOj5GvLeLsGtf9kTqRdlYKPK6c2OpMoEuH",
-	"Ci3EV4egVpznI+xs+9DuyYUBdrbVOxs872P5CqcS5hxTv3Gw4zgQa7lXQFW9pDN18r8SHzznZQte8jIY",
-	"P5oqhjmwvAnkdV2hTsZL4r+S83E/f3K5MrGJNwBNTnzpdyEYjkQX6bjOaph+1VEGyY5WSUi5qci6E5WE",
-	"NScl9eJBsEoHG1OjGITVoYO7acmeULJGDyHYDpZcFDPiS93wmgV0C2kqPifjArawNK7O0NYVGo5EJ0AZ",
-	"ET8/BeongkvpyX9i+wigI+avZviJcOLDKQpkLAW1+ennhoEHPbxvPj9Xd1RiP3LgFZy8Y6TF3tjrNGxl",
-	"f9KuRefT3/It+t+bfOdD5ss53cpAdifdhhKVSTDifCCBzN0qADbdyJKmA6eLeuBxaz90R3hOsxQ1ygdG",
-	"HEgyrVZmiW4KlhidpRjarRwN20kF9Nn+vjahzIeGZ0t2tRkC5v8fpPaYFpxgEXDhh1Xrvl3dAy/AMWA/",
-	"GlvVqKhGHzUTibGuYSVLDesX6u8vDVLYxav0jTfCu1tCFfwl7kM4dU+A09OShZzWEu9JrEMFng34qo64",
-	"SgjXA/3e4yqAx3R6xSIkoHQJoECuzkpj+N+y8CwheI99TSigWmhSuF3+Vpv3Zo4ACBmCMrReHRohH2QF",
-	"rna9ozjRljObw5QwRRwaLYHe4zP6W7wgOA+GQIcu/A0ptXdeGWpe3zvTGeZ9x5MsCFK/IFlgSHwuSY6w",
-	"To2dUwbanIb+mD08EFmQEzoSThCI/xqxiphMa8mQbDhkXDNtj/iuZe+n22v58aO5e7lfRe27kF+EXHxp",
-	"KdkQXLd52WMPREpa1a30p1XpQE3E4W5wgnID/lPEdpd5scxz2Mos3ZLS28pgpr7SynFdNjtTqLbSQVWQ",
-	"jJpWJsvEj3USBJescQo6Yfe0ZhH1yS3WYHLp3qj41k52hk0bUmXFQ0fnJRoJDGHYVe2fV5KfJtTvs0ti",
-	"/QvvqctxWSUScFqXCma1v3VZG8O+I2dlc3iPFObD9ZxKbigFS7O2QxXOmHNKxFvGf28CSovaVZfxxI/Q",
-	"jXS1nt6tG/AXbcsTHL2ov6V9u/hAiBS9pmU68QzllJPMILfD3SEkGv+WdDCEUVxLfApgteLTy5eB0umc",
-	"NiKQ9lsTHCorEBknx1QnC2NlEjTmfOG5loc4L+ALzcWzvIAvGNuHYuOZQ+lPQLFukf19abbt7T41iI2Z",
-	"dbI4J9NAbR1zP8Wynbz/VGD7oEbnfKADpDUqC4SROuydktZAwqZkLF+DqqUmjETBjoC5BgPp8jZl5aH/",
-	"Tg61PKEtA20MSVb/D581lWHf1wuaFRbUTYmLUP/QvIS/1XhHoGCuYMdKfUMrjqYjpSlJ0/965EW8X1T1",
-	"Nio9MNf4WLm1cD0wWTNvKhBA7iFarUEFFXaFgHqLtAcY/tCIBpdKZwWYvmHnzc46ZxdqtaL+FeO9Y3xy",
-	"U/u685TbJDSNZJshDDYdhuMJJZgFMbA5a/RRfJZmLCSu8nCzoiQEiXEvrYTjuaDZviIBuh1p7oUWmj+j",
-	"LW6wxZbQVIs9s1l97pk95a3xVLAXIR1xMQCLy1WjB22glHpVJWP7B7ikgZqtkvawsrsbkrF9AImK1ReB",
-	"tYX0mFCiVxg6pTDNPmar7+NveByb3rjEo+MTFa857RLVo7KPZiP2PSfAI1+O4MAx3Tkhz2jXZV9tE+b1",
-	"XGNsGEuapVbMS4M3eI6bInSHhpIzR25DnU0ZqBP3ZS281NCm56QsvCLHZ7aOOOQ8n0vbH2Fg+Z3d+mvP",
-	"XSB2oq7V40vDJ9ZIpYXpxBVkPARzcSZbsTr3XFjRUSMY8IKM1ZTkcZ+OLTF/RY7+nM5g5mRc5h+8HrN1",
-	"7ASWbp1X5Pi6U+MxiKmWkYUfKWUiw5As5BRPFn6oOboYsAdrdDfWIb1S4kLcnQf/FNFYrI+pG5jhm04a",
-	"qd+ZNhZOTkqCBcmRzfEc7JDvtMfYmjhgkKJjQSpUkq1EuoNouPO9V+G+ysHAJAlZrgNXYntt/+bivVPH",
-	"sokwTvblCTarEQXjMoSeVok+XGkXAr3FR4sHzZIsBu68MpfkoLFFtzuL+7xdQNQ50LJg8VGghvBhMm3V",
-	"EkiVnVIxfYOGknE+iFhs0G98iswZHXzaFXWH6cwrmuRngC39cqz8TTh/DB4Y0J4A5fikLHNcIbwRpMrI",
-	"GmGBvnn0zV8ePPrzgz897t9uj31HofrMr5XUruxBnEoKVGL9me9Q6ySptLk/N3J01oksiOdJz4Ouf8T0",
-	"gz4Pga1wjw27sGCHtUj7QkCrEbaNtCvs/M40LV4b90LAc5bQ8d62fBnX8U2U+JmSrZTKrJxcxtNOt1HW",
-	"sbtYoKxNR1VNSE0QAFmzZrMyjdI85oQEWpGPSlW6JnBJs17+Ny6P+CSQDjFX5Ijo1njjBIODSf3tWNAS",
-	"HHAAE7djRKBNH6G3W9bSFij6sBhJwMwmuAz+ECq6FDXtI0CPu6tfDvfb0C6yLBdzef7uClREhGOB5GNN",
-	"DaJSXM5OMHioPhHK2gmHd13kLrLu2hd8bFfhZhFzK1pqLb0VX7v020Fdkft7nEOUHQgYUV6EkZKIgEau",
-	"ftI7DGEe3aHlDStth49JcTaLmEqDfE248FkROFd6vZD9PPmONHQ1h+n7fiyuh2n87Xtt493RDOzhmMOt",
-	"quPzH6Y0BPvCgUhOM41qTjjFpT/NiVPpb0Q6cQr1E1ndIOseg+wa7NTCjH4KaVieXC+W7ef2/f0n9o4X",
-	"oe4Yj7DuSOCqKAgnSdEZ22E57hwV1NgDMY/7uKxnbgcynzfTjjr+gCCLDz9GfYl/Z7YFibwql8x8dFe2",
-	"1Z/DCn6dbjg6dd+DZwMLpJ/IEVBeB1Fhh6CSsT1kYsafIBMdBbYWYaA/jbdgXZEyRyYeDNoTohXCaKu0",
-	"LirRhpSs2gmkrXRfjXoTSg63nqf+R79HFnjThaH1mn3jB1EDO0778ZrMj+ZKowJVAG2Y6t2HnztdpfRa",
-	"vcea9dS99upMo5btKd2zxh4A2dNWQ7OHj9rHJyftBQudAQDVcptSoW9eCSQ9TxQ7TeN/wt4k+auJEnnz",
-	"yJu0mnf9VmIidhCjbqqCv+vmjenAtrB23+uVn9u707dHO/Veyf6oIZur4bc4FLb41Q9baknfFZquzEXd",
-	"SV3pXno1vZlKuw6ja9uS/0F+x7y72V/abyZyaxk5CnrlIRTbBTFWD+Cti51G7YNf4XENHj6HwNwLmrq0",
-	"ffPBGC63dDmHxX5og2HfEtOcMcNNMMVwEWSPzQYKpCUH8SPCMe1YqZrHspwvHJ1AvpjG716KQG+qlTro",
-	"3Sb52RI/Vm7OCb6/IRnjeSBd+hLdRZ0ul+DHDF+hBRZFnLvujHsm2OWT/B47hD2w4i+k6Bo38ruFjQEA",
-	"GVPIYzqFGnIbQsUJkBKAFwvS7jsylPvLI9ouEnF+GD1OCFq2pCIhI2RmsCRN1owV0GMds8+f14DXhS27",
-	"NiqwpoD94gx3uf7QQ8udJbahGaPL5ZlohQdeIIg8wGqSWt5/JNBsK2H7rFdHxvNkXr9nPJ/lj0U80ZOy",
-	"C4rky2Lntocp/i4JS3iyIVZbiHPUYpr/Ur0O4BYaDSORx6P6CwNoqLVm0zgmd80udjqyKeoSmrT8xmgV",
-	"ah7dQyPvFolvrwmVPXMSBXtHH3FAj72eQJtIAkwp9nhJt0pCUvzem8ZERb8YR190OnsmkOId0DR92uRa",
-	"jR+5VJjfhdbqgyrSRUCzW45uytYTweNvHlde54vpphhG05s+BurZejAs2nNyR52E+hdtVcE7Tk2J2C/6",
-	"jTRg/zfwvL8DUHKTH3cAnMlcPy42d1pBv2WQEQUrW3oSLSXiNEoj4cv1yYM/MR8ypOJpYjKqgmWG10HR",
-	"tPeUH9jEtZuazGbWT6VE8IaXpkUMcLzrIwcojje7nXkmUGNAQtgRbwjAZvpBvfDpFmQp+PNbvCcXBQ4N",
-	"lufY8Jarw9ahbe3vWlsDXF+nLUS8jxoTCKQhSNF2R2k8DWWcZWVQOUnAFLWpFCbkY+BErUeyhRW1+yVu",
-	"0x7Owb14Q3Ra+1VcCKwK9MXa0oqKguTxn4jeT4n2Iaw+ZB8G/daxERCdnGb4q18yZOmyG6Ycx+t6Cd79",
-	"kNmhnGHeykIE0fyR6Q5FZ+2abm/EoWHTzXG4vIcooQNgWAbiAhSdoEQwFjFqQQrzTJCI8yIMsuFevRYq",
-	"xoSvDFcX/kqGNgQdSJX348R9iLTpfIc/zwGmmEn4QxKh3P/0xinkIz7UySkzS1TmxfXcRgE0XW/avihu",
-	"6nEC48Rxqbh0ljPe4i1S47keih/0475Oe5OBYZJTiTchNWbCRR19xZhobkro+aKh3AM+/aAG/gFn+6Cy",
-	"9oyURIZ1uTckZxM/qiMh+POv1cS776kslGwuUAcTo9Attlbgagji2IkCf/Pnv/h/0kZ6AjhSa9UH7w6X",
-	"UGdaZbIKSo9gHxthAr2+JlwQfZgeDRm1+qlY6dc+w1GJlKLS7vfmmoG5B73KTjceP7rn2mLVAZ5pi6zr",
-	"+NaNwbst3QvXO1a5oyWq6FWfoucdft62uUm6SEhL8N5z9ODrJqa7yQcasx9IqKH74TCfwOYGiLpS6GE5",
-	"Qekh2JeEZ35IoYJxP8DnFElqwp/BzxGLd3361RTsB7tDRFLlzMIwm908oswBn85AvDIJtWqQqHWYWSxf",
-	"xXEis2F8Q2z6l1q3S2+2f8sC5kMIexOLIlWng75eJJDtvcW0DKWB+Ts9zTYRP78pwQhVbvL8BqeJ/7ba",
-	"BbtrxmZKrFeABuSnkGs34kOLqqJRYvV6164bSScPw/KuZb2TG8s7O8MZ2Ve388OFcn9zZ9X3W+xrbTAC",
-	"JOmKf8hpeX9+wvtwywVjZxLKBuYzinyutJjjDDiy9CzrxE/ik6TiskNMRDqms46Nai1ZyiiqdYvvvCGt",
-	"BNtmiRHMwRGdGlcJSs2FbOrIZvWaZouFyFRW9AkezCaX/Wxym50v8DEVhCCAHOPTOG/bqNegnqCfcNrt",
-	"F5KnoRTFHfndEiB4Y70a9PObYJPz4y9kVOGFeNngah/o1FlJnMlz4KQA8Q3C4yWRKMMHcO8UuBH2X/r/",
-	"182hhqutNBX0Nc32TSIaLSdCJoIt3OHyztf+JCtNsxo//Ll/8JIGMKdcetG0nq4fc58wA67NZGbbSI1q",
-	"XGPbRGsb/qx6nVubeTaMkypbY6bZSyBumarlskCjpI7r1FMiEai5bvMFp05g04wEWoHW8ekPAO6f1tV/",
-	"wY2UlhoEDAwlBoE+lDoW6FC+hIm2/74HIGFLZADvKNwqn+5CAIOujM8HQJ3S9R6WFGp9Lx0YcMpY8E58",
-	"k3v/Pe/yMgft520neSBat8V862U3tLaUsALjluPYHnU1Lek137mYCJE/2B4Rw9tJxPpPN3aEAb79gVb2",
-	"n//qqzAI9efpvOdDyT8Dvr4bLtLQphZqbyZ4tHFdJaiuL91oSyUAF2dpC9/1mG02RtlZ+L/6cblkEVUp",
-	"nNqAEwaOu6dgDZe4pr6q3tDWttzSnfYxHwsGfuFOj2jTCtq1hjZppuSOcI050u+gFdMQuqRCpiDXxDWE",
-	"hlHXC/pC2zaDiztDj3kc6K4abqB6kW6o8PH/aol67Zaoye2czndKXqVhKXi70ruVSlyWp7O6lcII7XZ5",
-	"YcB6L9afZXDBTd5pM3fXJUBZJ3vHXAOZVXNoMTLrgD3+1IR7LiefMrBC/aSmUxdo9WvI+TIf0AfEywUR",
-	"/aiA/YIIfDCtKi1sbZ6eaqpzgUTG6Qy05EUOA3LDMLmLgG9OUUWzwR5rCVg7xiCaCNm7WdksBi2Pvei8",
-	"Q+WxMtWKZk8O3Zx7AX1/qX2HyT2Ri7azzor4t4a+pzlIv0F1dyMHAf3CgHZh2LqoK9N4svSkohrD1Xh3",
-	"RjEbxH5aClkkgkFb5CBU2ghQffY+iqrnt72rYjDQ9fpN7OpcAtya0MTQGg8Es5cV2I0rFHreZ9132Y9g",
-	"Eo5ba1Nq6gQN99dwUIdxuDIAsxTJQjN2zPkXCj2EmipN3mk0kw0POcxd7dJsn4TUmjbtjbanr6lwc1IS",
-	"I8m3Ovp6riC/NR2dhg0e5cWOs2AzhWBb39CFmbzbYXGXoJH1YEbfCNuAX79sNpxmIYTPcI8PWUxQN0DT",
-	"godSVEKZGf4EjMFVY/Mw9Jzi2GBcpucwwuRdBjCGY7ATJ46BSNWtv2v1S1F6iZn8Yq3EwmwmgKNG04VW",
-	"d1SG6uBKLORtEjZgDKTiJeArBREinA18NkJhAIfSrK6lWhfD0EwoSiIsRxeLhPT6ynC1K0M1TIOejEFE",
-	"b38cVC6Amx05HyUOOB5pYqerkrFa/LJNxAMYVwnPvsJSv8EqmdhLs6ZVcmoMJyUld8kJNaVRUBNwoufb",
-	"wTquntcO1qrUONeKLS5fd0RE8oasPR1NB4Hlc3vbD/O0tU9yoinHqGJ5h2k125+jm9B/8PtTfNV2XjNi",
-	"sjmlgQ5LgXrv+xa6p3ewa2kQl66jXvch2KGe/S7QinUcfJ6V7DvCN5N5R5M5suoZg9cR1eJalz4YUxI+",
-	"PXPmK01qucYuLCqZGiEAygd4+/o88G+gMBE78sX7yU6dLPxTVhLvL1uTZB/Pq9+aQ516culoRGqxXuIL",
-	"tGpkIHmJJd5P0GFv0k05uKg7ZQ2s2fizyrb0Y0izCuzmYD/hYFNKL1ozzNV+P+YUTL5oeq2CFnYxsNl0",
-	"WlYdD6zwmHgSyOu60yPIst3OOiZTfDECZCdXXPraqg4hIGkFfzF1Ev7IW1RfRv2YznmJTX2T53fufIt9",
-	"rY6ygpjt7OsPfkg1BaBtR7L5kAY8+Xm216B2VD+EFS/sN2hK6YBw3daww6Z3ZSpoZq+3VFQXVeiB5Pct",
-	"hlSZoH7Q7UPlSzULtjShESnD3Z5eMAPf+bTD/kTywvTei013GHXh6iUhFqyXvEKyjFSS0wxBG23bkHW9",
-	"Ulf1A3MArZHGH4H/Xa1XxSnnuCndS9DMXtTqKwhztVIOdZIS1WVT7WC8bp+tmpMHJcM52pyQS1UbHtyd",
-	"WbM7crkuy7OdaAOXYVCkXAlKlAzop6PupyHyTVceOb7rnaidW9OUSbv8bXWzHKlw7jHC2z95D2tM5aX6",
-	"5xuBizvL2+Pk3AOdHkgIRLSMdTktwlHwhX4nC0BMKDMSaKsTdYSVxHhxHDGWenH83nc1uTtckmpSg5xq",
-	"fOVX+0J+dXj8jMhLKFow7CXZPXbEpQIMky5aGC5yhyyNFXQ3B2OyCBY4u7+Pc2Vt/DgGjSLYoJNtnwbt",
-	"N7a9HfT87tRKh4wEjiVlEU4SeKz9RjsTM3bbhxPbEmm94qg91qHpGdtMFt6mmxMhnJzTu2DYsMSnly8D",
-	"RMtpI84yumybfTODNvRiPus+Ek+/MxpovmWNL/P8kjBNyaBLLklioakYg9IUkVJhCNxA0vkZ1PXWWC0p",
-	"8+mnaEVdk3r6s7a1mc10So5aT8Or1yX2tla7o1kQzDi2bURWMBGCNIRtMul0Kcuw0ZlG6WjZnnMETaFY",
-	"pBZZDmB8IpRIeKOF0phXAoY6RNfPAlRcA5VjtIlBeVm77JTr0HLOx1NO/x7ffIfsRLyF0jGTpqLKwQYF",
-	"wXL4iO7WNipvz6uuAewHkvM6R1Py9kMp+5XJdXGDRBB67LxRMjhF+yTtiLE6bc8EmDRMb9aNa21UGGaU",
-	"QO4RSuVghaUgR9uzL748N3WfiHN5Fe6fSow7LaUceXuhdCH1DmchrNohQEkQt3E76oGrX23ZrVdpabnu",
-	"sM1NIZid5Jt18HjIilEEbNy/PO2+2jGWX+zuS9xL+poRS4CyOtdU94Y54lPbSwWWFu31MQG+0E6sWLMr",
-	"ErNXWkBNr8co1B0g6AvCg3yckP3ep42ZhXt/bReTfKmbLiZW7EE7M4d9e606VczcneY+dzwyzDFan71x",
-	"nJLWSnl7BXQ4NFdAop5/CHrmogIS+Nxno66Kd6am+FxQ0UV16EZXnlTRrU4dcF21Vcswmo/fv1Y5C/aV",
-	"C5b4eg5tf+HI0Fqw9bfwvH8+rmfbOAYWbLRhiswSkPmLXlGbTjmwSRqmJcmHdVwapK5AgznEmIWdFS61",
-	"Dd9hTrH0It5mSZADTwNgAwH7wlvl6jMiAJs6iymDN062dkVnetreEb65rUk2ER3z2IdDcJIuUKxG1Y3K",
-	"pu8CxFFSJijSuoTXVynNyjzwiSE8SuenicSbgo8kZD6O2oQ+JPE+ub24jjiEBhzci52fAqk8Yzijzapd",
-	"p+NEy0lLnqjUHCVKZ6XmvGvr2ILdYmJAGiZ7VSSVK5ZMJCHbmhU81e/5o8jaCL4whP+UCc14fsFKvJmu",
-	"o6Zxf9zyIA0+pNotQNf1pZ9NZuVM1hG2LU67lXVOJtz0LYXbr8fcbe9cleDCi60vateo4Swt2slc2bJG",
-	"DLHdGRJWb2e/mAherXMC+Gmmohnz4A/pdWcXalcVRJDqttiOvDl1jnGgJ1YKGlWJI5p32Zzm5BYjE71F",
-	"EiogXaKn72blNFAUmFJMHYAHXI+aWdoGU5122V1Ubr0wOytDXSN1WipjEureaUSmM/Lp3tsMiqFtgw91",
-	"ovxP4mlbd4m1KTiRmGsQd5zf4SoLZNqEAFRsANKOtycnGCxnR1JqPMNtybA05C6Z1Mb9ltPMaNKg5yiO",
-	"0Vynq2NapmEDBnN6OIDL+uggBvHkbgVkIMy5Xn30DhWRq9BLfDHR0I8r9Wqc4fHepD+eZXS8L3xQnpuG",
-	"Gt19MmQQynibTPhXikSixUtlwZpEM/lEzB0xdSb9JzwUWS70XoN3nkfurhZ1cQUhqD4OMcXavk2BKhCP",
-	"ivC+085hmXbw3vYOHRbm9gGyjBnkZmIqiXWN5od1vNs9rmzZOMZjYIuNXbXQQ+fsqv+0onn25holDMad",
-	"HHoCZ4kyuJ6zhlN5ulWbybi5dL2grX5bZYztKbHHXDtqK9O4pv9BTnpAWm3ZGEnuLT3QaofaGP0a8aZC",
-	"rEIY3VEuG1wiPS10LGhJkCzICWFO0JFTKUn1ED3nnHEBf3vz41P0b9/++X8h03Mf6a7l4qFLm3iy+rna",
-	"oxdmmk79WD22jgtc09WT1Z8ePnr4p5UGyoO13+Ca3mCeFUQtDf600+UaisngIfo5Xz1ZvaBCft8+BiC2",
-	"NauMZ+ObR490Dk8ljf8S2opk8P7Nb2Z76/Mrvhml/ZzHTQ5NJ3r0LgjCrntlTra4KYO6pZv7zWtNTxBL",
-	"0RwOmJ/MYCU+sUYKJAssEa4ss6CRODrgExISc4lszBcrDfpvRlTF6oMa0NCWyuJAJM1ucs5q099LeEj8",
-	"nvH9M3hEbxEi5A+m1DiasNP+cVaL7+FU621CyRvy+UyGzn/X8ObanGM1ygnOESR8E2APkkeGyO9qx+WG",
-	"vJZduubRyyybQx/m1StmjP3Ls0oN/QU4BZ+9J0YVBCkSI7ZFGI5GXOWISoFcjUIUm7hp0RPkkm6Scw0m",
-	"qZHvmUFtb5tr80c33BHAlQMtS3ogkhOhLzBOD3HckYxptTnMH8iKvBKHXMblPbOpmyl7bUZ9j4DIiCht",
-	"AdgFXSKx+nOJAB1H7THApA1xLGNlSfCumbn/n7aP3cf97z73Be5/JpRextCR8b2S+RrrnEtLQdNFriUh",
-	"mAsh4r08PSOQ93u9O5ZYKR+TRVsyZxPlvRKrI1ZH9JZxpE08Qw74REsMqwVNCdNz88x9SJL+ltcheGVJ",
-	"0l9GGct74tOqievA0fiKHJ/bFn1X0TDc+FFn4+OLfdjwgmx9tP9ZCqDVBSh/C+o5huG0GojRpsTVHvby",
-	"Wqn0zuxB6uQU8HB9mtTmzV9uOpanl30/w++JHGSZJPKBkJzgQ5+gzr+yoRWGVKChd+APycM3SpMf2l6M",
-	"I7DG0VaZzcA2AMbUt5z5dgwPP6knPwcPqb+Sln815toRrYY0XgJwOTgfgflqnwfrDj17vZk9iS4jKHrb",
-	"fOg76D5klsjhH6wiiFaogUuKVKgk6rdGY4Ounqx+b3S+mJlbG59sZzPVrujDFS8qTVLTEurKmtFAcMAN",
-	"CBpSTji9Izn8d82ZbioVKzA3Jr7n3/hviGDlHXmK+T+n2Fz+plKkvIL+Hhf9M52svoQDCrK5tPupYGUO",
-	"SpfioOvcGy2wDvg6qGoAuOIzAy98fan9cDWdRq/hi1yHU2ea5sCllBq1lyvyUbr2dOBDEaa1TYpY2LRa",
-	"7wX4jOPjP+kNuP7kHQag9UVvmFH+7fzlSQ94R27E3e5fPh7KBXqeV7xs5vMFDh4odlWK1e27v6bIk2t1",
-	"4D9mnudU2vZL/7BHTKcD1D37lO5RcbrFdwQBN9XJ4vZeiizYnsx+UXhBcP5C13H9w0qCWoPN479nUXhh",
-	"4LADcsBZIwkSDG2xdggqDmp2gjaxJ6RG9BLX0Quwz1DJWI3YHeEIwFPOkBrb3sUvNYzt/xgHCLSx+eOe",
-	"H07j0chJHdHDHKI+SOBEm4u3fVRCdhc88I8vH4RUf2DReN3IjjJHK8lAh3OGOHhw2qQJZOuDEgSl5kyX",
-	"zeSkJDqG2xeVp7jKSPnGPHhvstJj3rfjjJFbyepa25pnWwms1vvNLtHndw45vb4sYS4YK9XruKcw3E/s",
-	"CPctdApX37XuyI4wF1igjB2SbHfZopKEGGaBS/7RGWbXcW1WQSCrPYQMoIoJndKs6LKMSiQdeaOZ1piu",
-	"Xv6r6tcqZ//w91S3jPUPrMngPUEbnO0Rq8j//d//RyB2rFCJhQStZkYmTOJ6wBw2EJTXYA6M/YW485pw",
-	"9byHM7d0V5Ec0Wo5Y0zu5urJ3z502fS0YExpEajGQhwZz7XiiVFJqz1sbEF3FeppEjbpc8CwCBvkBa32",
-	"V2KcGvqWZJzcv01Jq/3zSnKvbxtOTCoRhdD/xdn3XiesALPMJ6b4VBBc6qwi7434k/75irQyX/DGPhEV",
-	"F6fPz8KqFTuODwiX9I74KKRrDhBGOZZ4gwXRSiCUDCPbkLBqynJAyhtOsBZiL0HfwK9fip45I5en6DNm",
-	"7nZ1vpuNLFDFjpOCFxf0/5GWf8CQv0XLCAT9LxnkeGO8SoMgf0WOI49SFwLPsaliUqli6n8+37RYn36e",
-	"afMA0ABMPu+8Sla1ib9+lWxU8ueCDY/vL24Ka+paP3PC4rFJ9esXMUr1UAgjgAeA3N81Oqj9R9XhD9DU",
-	"1nEIwS3g9RoxjgAtop/BCIOEeF4XTNeehCym1/DAl2J1RHDof14kLKTpcBl/HoylA40tAz0MWa/qxrfN",
-	"8vzLEv0rOIw9++s/SC0v5FXDhkWKSx1bZZJZdvfUhBnElWC65mv9yFUNB/hCSJbNr+dnZN4RfjIN39w1",
-	"ogcPZ2P+DD3mrqT0w+Aai+eeL/XXWAjd1tFHc8pBJb/E2Z/nSLR99kZk78vhzacabMjPprBPo0cMfLjg",
-	"tDG25uhM8c2xfcSYqD/nq2tdvfoDeo6Lz4anpufw+eTXIyF1uqrrFDooqqPcsgRSKlm2V3fvIYE/NyAe",
-	"U6lwRF6GRV9E/i8l/S+VkmPMWzDQtJfRUT8D74XouC9SeNDtvhmKeNzSXfVLcw1e+OIY2s3DmoskPNFd",
-	"1ZHTRiLAQrRYn2Eq9eC3w7da+9iIKv1VKbaYIOahERIRnBVoQ9CWNVUeyDra0lIOs466zlp/EpRvJMEA",
-	"+KMdx/U9McnOBjrdAhB1EEJs6/IP0R/LGVTLT+Q4BV5k261undNbr1HMHun/Wy9LvKIHGhj4m96Yj/1j",
-	"9nmpt0muLQyBaIWgX421PqCdsgjw1Lx7bg7YGWeWFdnXEyeXbtZ89u77pdJDWcp0AiNwkElQEipyJEKi",
-	"LpK/zzyfqHRxa7pescvrTk+vr8lx8rMUCDp8XThHFLfMMtUvFSKHWp60bMy4UNo/3nxy/20SicVkJnEg",
-	"iXjuirHfuKJS9oocLS/+wM6zQYawDnHqKngANZBZQfLZvWrlgJNMqSNTV+gb/Yjfrh8cnrVVQGJM+YTr",
-	"oe6cHxce2mXbp+Qx+wYygC3eYb6JH8bgTXiHeRw/jIZYPH+cDdmya5D9rAv/w32Uhmi5NyGzey4PeV8w",
-	"lFNd6b02mx3uYN0rslumDJtzuKFvyEcbyfDu6+fws9vZCcQ804XmSWbVk7iME/NYsNIOibBA/377yytl",
-	"lxGxhvKaO8Lp9jRNP+hcf/NJ/4eNL4i5AMMbeDzK+8nto195fKGNDSx0cDxjFblkYEETzrbxBE8HYTWp",
-	"EFWbRBnhjKOcZIrhCCPR7HZEyP4tOKrrtzclsFz/5+cpU/sZ/H2ZFmTVhGhT+5kxRi4B96FGsqW03yEq",
-	"UYYrZeBuOGt2hYQsmA6hjpwCEOJ0JqHTMi5JiEcX18vCh4/9/QIwHXYwkxR9R/hJFrTaAeANYludLsib",
-	"ykvlKXm82Zge3/4T6Ad1vv6g2XdlgYT8B1eQrZN3z6fdD7rnLurZ7WGBnCRVTNHbReQ25MnRbQj+qw4t",
-	"ug5tK+F0V4QbF6VFcn1Umtaf+3NdoaCUqu2WcFJJ+JxAB8J35CH6voJ0P/WEmQg4Ap1fkpSCmDzSHAla",
-	"ZQDnhyAFx9ZoGkUBffvo3/QJsGGysL8CkN+4XO78DXuF3MKcfpkCuFuoGfHlFeof1qtvH/3b5arOSywK",
-	"EMruGAZ+8V+SXXZGxMdzb4MAWnqU3Ah8IEjjbl6wlm/BrrmzjY+9R+V7AzZ58TOy07QmIunZ0x4n4vCT",
-	"5KPUC/RaK7PH3XNNm8vYcnB+UIEKwgGZJodkJ3s2rNWxJwi/I/yBUGeT4Us6P2OsPpO+dl8K28UNxq2e",
-	"v8ZOhwk81V9+8IyKmglq2/hMMPsy95dT+CB9rU1nS2ecbUjo1+9+0rGwr+6mgHktNQ5/IvgiZv8tPtl4",
-	"q7q3ATdAICzTmaB9p+LmE/zH5zA/npZMkBcXOxz73gELRBx1NH7zx65b7HdwGx8HwIiLJFCUurzAoUAn",
-	"Ss5sScHXuH3VvL5UgTtj++m6PWUmX+iUbqrpMmV0InLdAmsqBe33hmZ7cByiI2vKHG3IoK4vUjIgbXUy",
-	"vOIyk8UX9aLE91SDLOovgZfUZjoKnafajQp50lT93to8n8gF//Kb8hU5agLf74bscPbq2CMnvc+OWKAj",
-	"Z9UOQXGQvr0BK1pX+ucjwKNhVqt3x/FJYJI3BOcvDCzpV8f7N9dFHImMemF/8ye/WOjWZxfY3w2vkPpg",
-	"jhhHNRaS5DpwozEE4DtrZFquqHNbN+lJPI4d9HhQQF5ivlc0+BrlQ80tOhn90UXF0nTIuvLZoBZoHHNY",
-	"48RDeUgD/V1HUBFRoZy5DAeIYvgTHL6223dBQPpiwdX39sTOlYElGZIFFc4AXqONOtR7jTKid2QOHe0m",
-	"+aMfOdPW6lMHIJMwLynhrR1vsuDAPeeUi+9MYo2QWnc8gmiaK0qnR/Qh6r5DDx5DtNmpkzotBuAhuD5b",
-	"fF4x2740LhD84PE9A7saNuT3A99QUiLQhsgjIRWktg15pXGvqFAW/xKxgzB/+B64hbb3X90VcItpfv/n",
-	"P+QrXB3NV+zXLsSfk4NiMDZuc3ULmHC+TrQnC+4B2fBqSjNUv18uon0N9VDN8Ix8jHaA87V4AtxxuxEg",
-	"NCSDCDduZKFOP10JgSGqdiBVvoBl6qm+Q85be8h178R/HmecWfFBDbS49FePcQlp+OGkb0DrBKcQa4Wq",
-	"XutYMf8U/SrfODnQduCEhhAA2/lKklD07EIGlP7xMpcmRpJkRUUziivQNIQBXqOLwkmuc3wQmAoe+Frp",
-	"DrO7NzxERSxUl3hBds88mtTXeB19QYCoYKbAhTIOe6hQ/y2MCRXJXxvnndpK7+wzF7VyMMrxCcLL3zz6",
-	"5i8PHv35wZ8ePzHhMnd3F6TMEeD/CESCtW6DtP6ZbPKr7mt6MF3Q72Nbm4+NKqSsr3JUZxEpFEfTt3ai",
-	"eZp94ut0Uycg8Xu0j7Zt74W2q/MbD/MGRzpGpxvsTD3t6suUw2qY+zFMUSAR933Bvj/8vPoikG9vnXfj",
-	"QvtNADUf0Aq5WiIfISZRA36B8tZriL0a+auB27so7Q2EQBdZBOAEDLy4+a+m6ueZ9Vji96PQXfXztdjx",
-	"lJOcVJLiUvwzoCDeRmAcmr/cOKSBcBaLRthoEQmuVZhrv7AcJ4MJchkZNyiSFTm2SJLG7aorw8t84E+c",
-	"oHCJMzKJyvC8yl+rh+agB1hFdIH6dwiXJdoAhLb2bEY1P6H56uJY1de41CANcojsMHu9AYyDpvV9RFk0",
-	"xyLjK0YGLmG+E05s8ppwJ8ikHBaEyAcQE5/OMAH/w4/6uXvpqeW+F0tGs4jLaBB3uGyIa1EBFTg6X6Tf",
-	"Le4JKthRo3xQoUPPk2i/d4Rvpun8Dp644p3zFEtcMuiX66ejnuOFyKjGstc/5ZZHU3YOvHLzSf3P5xv9",
-	"/M0n+N/P0xkZWlhiaifV2Gf2oPKMujXf/xIY3DVX9JBUi4skH+UYRsa3kM5k/6ZfawFg2OY3kskvkkP0",
-	"Jty6xoIMHwiuxCVj0jpvBPJELHihbpimS7E8AttXsj650/XJ3z4oXupcfC2EDS9XT1Y3YEmbkT65Wi/z",
-	"mhIrh4BgYOw+tYAy0J350wjLQHT/aifX+ZM9gzp/0n29P3/4/P8CAAD//w==",
+	"7L3rstw2kif+Koj6/yP2MiUdye3unZE/2ZLc9oxuoSNLMdHhDygSVYSLRdAAeErVCkXsa+zr7ZNsIHHh",
+	"DSABVtWR2j3zYdo6RYJAZiKRyMsvP60ydqhZRSopVk8+rWrM8YFIwuFfbwgXrPo5V/9Nq9WTVY1lsVqv",
+	"Knwg6l/w82q94uT3hnKSr55I3pD1SmQFOWD11pbxA5arJytayb98u1qvDrSih+awevJ4vZKnmuifyI7w",
+	"1efP69UbzjKSN5yEP2qfuOh335I7KujEWrl54IJf/ayGEjWrBNHU5mxTkoP6z4xVklRS/Seu65JmWFJW",
+	"3dT6iX/5TZH9yafOl/9/TrarJ6v/76Zl543+VdzYceGLOREZp7UabvVk9aHAEh1JJdGRs2oHpDCvqVG/",
+	"r8SRcJALzmrCJdUzxRlMjVRqaX9bcVKXp9V6JYiUpeYLq4kilcR79e+cZCWtyOpXRwUhOVXfW6+w7FEu",
+	"x5I8kPSgXhs9u2H5ST09/sH3589dVv0NJg1PwjfbqbDNbwR++vhgxx6YP+ZE7B+a5Xd+eUAPNeNS7xRZ",
+	"ADv3JZZZcaP4yitc3qhX4eP6dZJfl35BmmQlNSI0T5d4apB8OT14VhA94pAgOcdHNbcZSX5mHvu8XtHc",
+	"u2i9Wz0/CHwS87Sgud3x5o21m1oUidwKl9OI42pHDoZzAyo1/rUZPexTQB5VF7GKdg5L1/EDrvbjBWSn",
+	"kla5OVyoJIcuS9wc3RQx5/iUzuwgT2dYSKodrchDmHriujPGyY1+Xy+fCJp75BzXWI80XHy7qOHaSZWL",
+	"uX1xK3GVW6I0h43W2WO6ukMsRlSCe2a9EhJLvyhKqjTYLE86p6l+w83bDm4WvjYki9l9huhLRfYp9px0",
+	"m4aWuZ+YDA5RMc3NA/74s/7xm0dj3p4I9nJqQC14LE541SLOlN2nWHgkVxBtjeQ5VcvG5Zu+auqZFbg6",
+	"oX+/ff1qNVI3n9erY0GqOYH+oJ4ZkgFehFMymhiCXIIaL9Q//KIhUg6b9UqatY9+OFI1n8APrJHe35Rc",
+	"RBxq+rG1nbD5WDu0mZaZdjxpgSxnk1fiku0aD33rAhvD2G2v/gPXOhU8SviO8E1/KlPS+57wzW1NsvFI",
+	"g0noYdd2qb6ZPMWNNBq7v/oC/x1zPwUk+Rhh98FTM9wWktQP7RSWsFoNoBldYlF41IokdTxhYZBbGHLM",
+	"o9DRA9yLPvWGRDKnk55nO5SXVW52Y13hN9EDEiwLQrkdaPrcN6RQL/g1zok1PNbw3Zyiztl2nYuPWlaW",
+	"BHt3PT7i0HWGDdXBrO2k6Rth6QSvDZyVaR+duFDosdxKokjtCLWc1Ie6JAEVQiv/wVLiDSn9v5ijcFqa",
+	"Sn0y6GGiVEw7y/O0DCc5qSTFpee8IAdMYVUH/PEFqXZqxG8ePfLcqWssxJFp7Trz8GDl+hudEXyK4hnh",
+	"9M7nF8iWnXiK3AlK1B7dn/0G6dQExhOcv7ylGLlr84X5M9m3z6yho+kRc65np0yfGRE6gnDOuIcmnB0n",
+	"ScbNVdiMaO45U0qHbb3Pc8YO3h8E0VZlvGIUBd5GmAjWEwJPw7zWZj3mozE0FnRXyGUUKgkWMo12y1am",
+	"P2QXlyx9ZolrLQu+17eUC/l0tHvm9qmPngU7TCoJckf4KVKm97RK9KPBhFOuPEJytu+OtWGsJLjy+AS2",
+	"7VkJE1ubtThfnBkrRupKxupJoXPmxHBa+oCm1S6eVUahP9Xveb045lI9EuSQSg9KfmkOI99PtNpPrfmA",
+	"+f4sr2lHco648s1vwFP4omMqvBO6ZnqIdmCpu79iAb+Uth88Q9VUZoFfyibz+DAn6H/AQvjn259W+4Nk",
+	"JeG4ysg8Kc13zVfMmN0RfBTlTTUlEFveO1G64hdcpLJi/WcMm1e78EF4dN0uCEaMOkmCOoZKP+GF5CTE",
+	"X0lIb4ldE4bju54B3L51NNZM8lkWONQjzyvPERxDsWNBSDlpUVYviSjSNlnohgYf8//CcT0v4fr9Vluo",
+	"l9Z2hvqzUWtmvEqL9GhJsLqgI5kmBGytA9BHRtqckLj7XCttRt27Y8udJ44hZmdalW3Eysw9ZpE1FZJV",
+	"E4zNyc7L1Zyz2i+IJasj1JAa14xi34mZL2d5WPwvZc2kxgQ5lpQFdBkL+WPxKU249Ef0i3Zga9hEKT3W",
+	"8GzS4EtzLoVvHX7PtP5+YuhUv2Oi7SzynjA0FLuq+qMWklD4IXThab/WVPS8IXwKWe1cbY5bg9NdE90W",
+	"dQvTm6BlqJ2TXZ69+/YuC/aKOuNEuaPk+NC6FRa4im7UALDGgSk7Nhn6R23Hat6ypneZ6PzEtoHDL3Ru",
+	"T5zN4VPmo3eo07xOs/p/q9mhZuu0vF7V2h1OH1dqyAR2WEqeyRXhMUUlFntP9O0IST2YSrFGtEKyIIjx",
+	"nHDEtvCPHJ8EohJRgXLwLEbeccT+HRb72cuwnpXf72WGGHt9U5KA/OoulBxhgk2+n+zt1+bhuPwbbBN/",
+	"jJF9ICADnABD1mryd9p9QIgEU4XCc6xC7hls02V8STsXDNJzdoxIANMpc2/ZceauTupzwvr21q5J3sb2",
+	"jR0UmXYFIrLU3/2szSQanJKkMOwOnQDx7rORZG/YR98I3auhzQP4FrIC23+MXJJYSLOA0Tx2M+7ZXGkc",
+	"/zEOP/EUQ4FWNodlrNBTY6zu+2s7xzgfTjbpz9hMU4NUeaoHRTa9u0Pn2tcnRfvD4kNHHySdywZ823wJ",
+	"sl+iaLQrT3UxRYWB56Mj1KG1nr0ksxL4cswaAgKY7pysmaA21DUWWs9leHkwz6g6d58zfFhrobyEhzK0",
+	"LQ81E4JuSpJGtJJVOxLyKerffgy6g/Tv71giO0KiV1MyfaXBPEv1S9VNWQYsU95Ul9LOosTZfkK8LuD+",
+	"UGvXc+56ImB19vtR16nBTLvpIWHHF6mU6UFiAnae3WAN6XaYVu76UtaVKScPPeF23pf4JfOmqkJHpyxG",
+	"Hv2hw0Sa8HDsAXmp4Ik3DmIompimpEzPoGtuavUFzXMS0JuhEEUwSeCA+eS5jf1aKFPnfUqQZAkDRETU",
+	"wiPZWK7sBM0ocQGMJpBhEZ6h3+keEs2hC2vesaxuttqWsdeekoBrmdNdIb23FUH/TgI3+6W6xP0cUNmL",
+	"bZAu77SErp1dwjsqyjrUNYtaN52W3b4KA4IlB4WtNjLbUl8SOhaDdRjtbNYCWLvtBcDprLW9u0R5Hcz9",
+	"5zx3A2e1CBX/5GTHif/G1DGkBzsh50NjZ/aVsKfpQGTB8ikNM6UAWHlH/DM4FqfozAE3kH4tShvQPC9J",
+	"kvPd/PIu5LOvcRWIK/pfaKqMcIlpJU9+CsRFdfVC9Gf6g5o5tbFeWFhnGc7LZsXIykbL1hgfQVdCl7sK",
+	"1Bhed9RWEr8i3pAt435O5RSXaSEXtt2atHpPlDUPBTRDTvKh/Rlg3sAbbebgQjpmgWtDA7MsO3o8a85w",
+	"4TzPqZznScfD99HU0401RUFwrt+a8o/9pJ8KGxqaf/a8pJUgXJpKBHWC3GmFYP7DfNN3kEKe96TnbT7b",
+	"d8BOVs8xxRXMPgTCLsmvbGtuLX9+wCasPvTIiNh0uo0doe+8VupVIFlQgeCJ75AglUR4h2llnNYC35Ec",
+	"sQoiTJ30zL/oy5v957+up2oiw+9963mP5FTGpwMBnXvXyj8/etS9WD6eMR00bdx015qudhq+s+b5dksy",
+	"z67ZOB+ax4mnLwsJWYOkkqTKAhIMzvP8DPeKG15PrR0yRusYAizWOeCyfqvvZ4OUDpZH+DrhKS9n9Mja",
+	"S39G1EMxsn+57WymwBzX/YrL8Xs5718Sej/RO/+YWwrFhoEhafVLT8d1fjrgfUCFOwUTGLRNExj/1gRU",
+	"amR1FJDOzk2P1mYSt+RbtxHfzmQtmeyyLUU7/OrQKzoC0srMefJ8C/Epn3etLcQeSxoeZhFO6TqolvXo",
+	"ik3fTOpIZFhUTS62PWe3rOEPnLkij+zBKP8zWtDJHc2t6grFfyZVun3fF/3Z4gMt/VHJLRaSVMOK56kv",
+	"/Wje8F+J1LivubFpEpLwt2VD84RJqMe94YZRBGpqmL8S7K/nVvK6JdxyxHL8RHRmI1wq9hU7Vl5el/Rg",
+	"juOh9ZHtXwdSDTJ8eM45C7hXQo5xgbfkA61ydvRfs/LMb3CPRGQcypqi2wuW7eNCBtOjMG+hXFgNjx13",
+	"U+O/xNw7SzDhokd5faxeqSu1Z6CoCutRZhzmCabaG8wj8tU6/oPWxWyFFryCRwraP2ONEu32T1532jjn",
+	"bdLsB0+Vt7AiJ5E5913nv/FrxU/gnXOF+ULhjJUJQzFW+kYJneF3mNMEWXqPOQWknHOd4zO16aScLJ6a",
+	"evs/4aEZI8RnfujjcaA712MvozNTRo5GozbjCrxvTWrLWdXd2gp5bwg/dCO6IriI0gpjrCaCxHQt1ci9",
+	"Roj8kTowjZHqJBJHjfFSPfjZZgjNGRcdY23ka1MDtZlGuXPv5i7bz60y3rR8r2VlqW0pCX9Lfm/MqTlf",
+	"Zfmtt8rSOmmXlmM+fuR9WpCME5leumnem6ndfN4xJKPScM9MqzXPxW3aN5xBgcBZm9YZoB7YqowI/4mD",
+	"M84CxS/OcRd/hmclDnwnG0TUOibvBCBCwcr8QwhhI1iBtZU/4VBGa9lsOM1wanSPVbfBsJyFBvKlUShW",
+	"+X8rcZZwQL5htArYEtWuJP2be2e5oiZZvBKVeOe152TBCc7T8sY0w+PE30nuuTuAktJXnV0wmqWmCgZr",
+	"7PfkFJWUCkHAbjDw9wZXkkKsxWEmAZbH2swQEi8hUC0UJ4T7D7Q5oQwHrNJwOF9XLsUvualoREWTWn8b",
+	"ot1HxDcBKUDz5iyQABgiCG3o/h5GvbKswS0iXg0by9QC+XJ+R1EYDXJlPhdzcnenvfTohjFemWrE6IXb",
+	"dX6f4K+07/zgl/LroT4moH4c8On74aq7YeZ+3njXcz6Rvl0XrFcJ2Xnt94ZJErhXJiKzDUXR4EWmSGQw",
+	"3dunjTuAbU7pAF9aRE07q2hZfqWT68+Q5LcE595k77qFUo1FR1KXzVLXEITAzIboTfD8Oh5IqTfnM1VY",
+	"5V+4MtHqkJBlOHTPzkhZLsLWGbuQLF5hnAuJVLn/niWEMiJG6zsW2OvQ3l1i9mPB/9WLX3f6ojMYpY3C",
+	"3gslofCmDMXr7ginOg/EapGNzUESBWvK/MGWftT+g31Af4x8bRG6a1z3R+pE2lkp8LhyYqszgS4dKrQQ",
+	"Xx2CWnGej7Cz7UO7JxcG2NlW72zwvI/lK5xKmHNM/ZeDHceBWMu9AqrqJZ1pk/+V+OA5L1vwkpfB+NFU",
+	"McyB5U0gr+sKdTJeEv+VnI/7+ZPLlYlNvAFocuJLvwvBcCS6SMd1VsP0q44xSHa0SkLKTUXWnagkrDkp",
+	"qRcPglU62JgaxSCsDinupiV7QskaPYRgO1hyUcyIL3XDaxawLaSp+JyMC9jC0rg6Q1tXaDgSnQBlRPz8",
+	"FKifCC6lJ/+J7SOAjpi/muEnwokPpyiQsRS05qefGwYe9PC++fxc3VGJ/ciBV3DyjpEWe2Ov07CV/Um7",
+	"Fp1Pf8u36H9v8p0PmS/ndCsD2Z10G0pUJsGI84EEMnerANh0I0uaDpwu6oHHrf3QHeE5zVLMKB8YcSDJ",
+	"tFqZJbopWGJ0lmJot3I0bCcVsGf7+9qEMh8ani3Z1WYImP9/kNpzteAEi4ALP2xa9+/VPfACHAP2o7FV",
+	"jYlq7FEzkZjbNaxk6cX6hfr7S4MUdvEqfeON8O6WUAV/ifsQTl0NcHpaspDTWuI9iXWowLMBX9URVwnh",
+	"eqDfB1wF8JhOr1iEBJQuARTI1VlpDP9bFp4lBB+wrwkFVAtNCrfL32rz3owKgJAhGEPr1aER8kFW4GrX",
+	"U8WJdzmzOUwJU4TSaAn0AZ/R3+IFwXkwBDp04W9Iqb3z6qLm9b0znWHedzzJgiD1C5IFhsTnkuQI69TY",
+	"OWOgzWnoj9nDA5EFOaEj4QSB+K8Rq4jJtJYMyYZDxjXT9xHfsez9dHssP340dy73q6h9B/KLkIsvLSUb",
+	"gus2L3vsgUhJq7qV/rQqHaiJUO4GJyg34D9FbHeZF8s8h63M0i0pva0MZuorrRzXZbMzhWorHVQFyahp",
+	"ZbJM/FgnQXDJGqegE3a1NYuoT26xBpNL90bFt3ayM2zakCorHjo6L7FIYAjDrmr/vJL8NGF+n10S6194",
+	"z1yOyyqRgNO6VDCr/a3L2hj2HTkrm8OrUpgP13MquaEULO22HapwxpxTIt4x/nsTMFrUrrqMJ36EbqSr",
+	"9fRu3YC/aFueQPWi/pb27eIDIVL0mpbpxDOUU04yg9wOZ4eQaPxbkmIIo7iW+BTAasWnly8DpdM5bUQg",
+	"7bcmOFRWIDJOjqlOFsbKJGjM+cJzLQ9xXsAXmotneQFfMLYPxcYzh9KfgGLdIvv70mzb031qEBsz62Rx",
+	"TqaB2jrmfoplO3m/VmD7oEXnfKADpDUqC4SRUvbOSGsgYVMylq/B1FITRqJgR8Bcg4F0eZu65aH/Tg61",
+	"PKEtA2sMSVb/D99tKsO+rxc0KyyomxIXof6heQl/q/GOQMFcwY6V+oY2HE1HSlOSpv/1yIt4v6jqbVR6",
+	"YI7xsXFr4XpgsmbeVCCA3EO0WoMJKuwKAfUWaQ8w/KERDS6VzQowfcPOm511zi7UWkX9I8Z7xvjkpvZ1",
+	"5ym3SWgayXeGMNh0GI4nlGAWxMDmrNGq+CzLWEhc5eFmRUkIEuNeWgnquaDZviIBuh1p7oUWmtfRFjfY",
+	"YktoqsXqbFafq7OnvDWeCvYiZCMuBmBxuWr0oC8opV5Vydj+AS5poGarpD2s7O6GZGwfQKJi9UVgbSE9",
+	"JpToFYZOKUyzj9nq+/gTHsemNy7x6PhExXuddonqUdlHsxH7nhPgkS9HcOCY7mjIM9p12VfbhHk915g7",
+	"jCXN0lvMS4M3eI6bInSGhpIzR25DnU0ZqBP3ZS281NCm56QsvCLHZ7aOOOQ8n0vbH2Fg+Z3d+mvPXSB2",
+	"oq7V40vDJ9ZIZYXpxBVkPARzcSZbsTr3XNjQUSMY8IKM1ZTkcZ+OLTF/RY7+nM5g5mRc5h+8HrN17ASW",
+	"bp1X5PimU+MxiKmWkYUfKWUiw5As5BRPFn6oOboYsAdrdDe2Ib1S4kLcnQf/FNFYrI+pG5jh204aqd+Z",
+	"NhZOTkqCBcmRzfEc7JDvtMfYXnHgQoqOBalQSbYS6Q6i4c73XoP7KoqBSRK6uQ5cie2x/ZuL906pZRNh",
+	"nOzLE2xWIwrGZQg9rRJ9uNIuBHqLjxYPmiVZDNx5ZQ7JQWOLbncW93m7gCg90LJgsSpQQ/gwmbZqCaTK",
+	"TqmYvsGLknE+iFhs0G98hswZHXzaFXWH6cwrmuRngC29Plb+Jpw/BhUGtCdAOT6pmzmuEN4IUmVkjbBA",
+	"3zz65i8PHv35wZ8e90+3xz5VqD7zSyW1K3sQp5IClVh/5jvUOkkqfd2fGzk660QWxPOk50HXP2L6QZ+H",
+	"wFa4x4ZdWLDDWuT9QkCrEbaNvFfY+Z15tXhj3AsBz1lCx3vb8mVcxzdR4mdKtlIqs3JyGU873Ubdjt3B",
+	"AmVtOqpqQmqCAMiavTarq1Gax5yQQCvyUalK9wpc0qyX/43LIz4JpEPMFTkiujXeOMFAMam/HQtaggMO",
+	"YOJ2jAi06SP0dsta2gJFHxYjCVyzCS6DP4SKLkVN+wjQ4+7ql8P9NrSLLMvFXJ6/uwIVEeFYIPlYU4Oo",
+	"FJezEwweqk+EsnbC4V0XuYusu/YFH9tVuFnEnIqWWktPxTcu/XZQV+T+HucQZQcClygvwkhJRMAiVz/p",
+	"HYYwj+7Q8paVtsPHpDibRUylQb4hXPhuEThXdr2Q/Tz5jjR0LYfp834srodp/O17bePdsQyscszhVNXx",
+	"+V+nLAT7woFITjONak44xaU/zYlT6W9EOqGF+omsbpB1j0F2DXZqYUY/hTQsT64Xy/Zz+/7+E3vHi1Bn",
+	"jEdYdyRwVBSEk6TojO2wHKdHBTX3gZjHfVzWM7cDmc+baUepPyDIYuXHqC/x78y2IJFH5ZKZj87Ktvpz",
+	"WMGv0w1HWvcDeDawQPqJHAHldRAVdggqGdtDJma8BpnoKLC1CAP9abyD2xUpc2TiwWA9IVohjLbK6qIS",
+	"bUjJqp1A+pbuq1FvQsnh1vPU/+j3yAJvujC0XrNv/CBqYMdpP16T+dEcaVSgCqANU7378HOnq5Req1et",
+	"WU/dG6/NNGrZntI9a+wBkD1rNTR7+Kh9fHLSXrDQGQBQLbcpFfrmlUDS80Sx0zT+J+xNkr+aKJE3j7xN",
+	"q3nXbyUmYgcx6qYq+Ltu3pgObAtr971e+bm9O316tFPvleyPGrK5Gn6LQ2GLX/2wpZb0XaHpylzUmdSV",
+	"7qVH09uptOswurYt+R/kd8y7m/2l/WYit5aRo6BXHkKxXRBj9QDeuthp1D74BR7X4OFzCMy9oKlL2zcf",
+	"jOFyS5dzWOyHNhj2LTHNGTPcBFMMF0H22GygQFpyED8iHNOOlap5LMv5wtEJ5Itp/O6lCPSmWqmD3m2S",
+	"ny3xY+XmnOD7W5IxngfSpS/RXdTZcgl+zPARWmBRxLnrzjhngl0+ye+xQ1iFFX8gRde4kd8tbAwAyJhC",
+	"HtMp1JDbECpOgJQAvFiQdt+RodxfHtF2kYjzw+hxQtCyJRUJGSEzgyVZsmasgB3rmH3+vAa8LmzZtTGB",
+	"NQXsF2e4y/WHHlruLLkbmjG6XJ6JVnjgBYLIA6wmqeX9RwLNthK2z3p1ZDxP5vUHxvNZ/ljEEz0pu6BI",
+	"vix2bnuY4u+SsIQnG2KthThHLab56+pNALfQWBiJPB7VXxhAQ201m8YxuWt2sdORTVGX0KTlN0arUPPo",
+	"Hhp5t0h8e02o7BlNFOwdfcQBO/Z6Am0iCTClWPWSfisJSfEHbxoTFf1iHH3Q6eyZQIp3wNL0WZNrNX7k",
+	"UmF+F1qrD6pIFwHNbjm6KVtPBI8/eVx5nS+mm3Ixmt70MVDP1oNh0Z6TO+ok1L/oWxW848yUiP2i30gD",
+	"9n8Lz/s7ACU3+XEK4Ezm+nGxubMK+i2DjChY2dKTaCkRZ1EaCV9uTx78ifmQIRVPE5NRFSwzvA6Kpj2n",
+	"/MAmrt3UZDazfiolgjc8NC1igONdHzlAcbzZ7cwzgRoDEsKOeEsANtMP6oVPtyBLwZ/f4T25KHBosDzH",
+	"hrdcHbYObWt/19pewPVx2kLE+6gxgUAaghRtd5TG01CXs6wMGicJmKI2lcKEfAycqPVItrCidr/EbdrD",
+	"ObgXb4lOa7+KC4FVgb5YW1pRUZA8/hPR+ynxfgirD90Pg37r2AiITk4z/NUvGbJ02Q1TjuN1vQTvfsjs",
+	"UM4wb2Uhgmj+yHSHorP3mm5vxOHFppvjcHkPUUIHwLAMxAUoOkGJYCxi1IIU5pkgEedFGGTDvXYtVIwJ",
+	"XxmuLvyVDG0IOpAq78eJ+xBp0/kOf54DTDGT8IckQrn/6Y1TyEd8qJNTZpaYzIvruY0BaLretH1R3NTj",
+	"BMaJ41Jx6SxnvMVbpMZzPRQ/6Md9nfYmA8MkpxJvQmbMhIs6+ogx0dyU0PNFQ7kHfPpBDfwDzvZBY+0Z",
+	"KYkM23JvSc4mflQqIfjzL9XEux+oLJRsLjAHE6PQLbZW4GgI4tiJAn/z57/4f9KX9ARwpPZWHzw7XEKd",
+	"aZXJKig9gn1shAns+ppwQbQyPRoyavNTsdJvfYajEilFpd3vzTUDcw96jZ1uPH50zrXFqgM80xZZ1/Gt",
+	"G4N3W7oXrnescqolquhVa9HzlJ+3bW6SLRKyErznHD34uonpbvKBxuwHEmrofjjMJ7C5AaKOFHpYTlB6",
+	"CPYl4ZkfUqhg3A/wOUWSmvBn8HPE4l2ffjUF+8HuEJFUObMwzGY3jyhzwKczEK9MQq0aJGodZhbLV3Gc",
+	"yGwYnxCb/qHW7dKb7d+xwPUhhL2JRZFq00FfLxLI9t5iWobSwPydnmabiJ/flGCEKjepv8Fp4j+tdsHu",
+	"mrGZEusVoAH5KeTajfjQoqpolFi93rXrRtLJw7C8a1nv5Mbyzs5wRvbV6fxwodzf3Fnz/Rb7WhuMAEm6",
+	"4h9yWt6fn/A+3HLB2JmEsoH5jCKfKy1GnQFHluqyTvwkPkkqLjvERKRjOuvYqNaSpYyiWrf4zhvSSrjb",
+	"LLkEc3BEp8ZVglJzoTt1ZLN6TbPFQmQqK/oED2aTy342uc3OF/iYCkIQQI7xWZy3bdRrUE/QTzjt9gvJ",
+	"01CK4lR+twQI3livBv38Jtjk/PgLGVV4IV42uNoHOnVWEmfyHDgpQHyD8HhJJMrwAdw7BW6E/Zf+/3Vz",
+	"qOFoK00FfU2zfZOIRsuJkIlgC3e4vPO1P8lK06zGD3/uH7ykAcwpl140bafrx9wnzIBrM5nZNlKjGtfY",
+	"NtH6Dn9Wvc6tzTwbxknVXWOm2Usgbplq5bJAo6SO69RTIhGouW7zBac0sGlGAq1A6/j0BwD3T+vqv+BE",
+	"SksNAgaGEoPAHkodC2woX8JE23/fA5CwJTKAdxRulU93IYBBV8bnA6BO6XoPSwq1vpcODDhlLHgnvsm9",
+	"/5x3eZmD9vO2kzwQrdtivvWyG1pbSliBcctxbI86mpb0mu8cTITIH2yPiOHpJGL9pxs7wgDf/kAr+89/",
+	"9VUYhPrzdN7zoeSfAV/fDRdpaFMLtTcTPNq4rhJU15du9E0lABdnaQvf9VzbbIyys/B/9eNyySKqUji1",
+	"AScMHHdOwRoucUx9Vb2h7d1yS3fax3wsGPiFOz2iTSto1xrapJmSO8I15ki/g1ZMQ+iSCpmCXBPXEBpG",
+	"XS/oC23bDC7uDD3mcaC7ariB6kW6ocLH/6sl6rVboia3czrfKXmVhqXg7UrvVipxWZ7O6lYKI7Tb5YUB",
+	"671Yf5bBATd5ps2cXZcAZZ3sHXMNZFbNocXIrAP2+FMT7rmcfOqCFeonNZ26QKtfQs6X+YA+IF4uiOhH",
+	"BewXROCDaVVpYWvz9FRTnQskMk5noCUvchiQG4bJXQR8c4oqmg32WEvA2jEXoomQvZuVzWLQ8tiLzjtU",
+	"HitTrWj25NDNuRfQ95fad5jcE7noe9ZZEf/2ou9pDtJvUN3dyEFAvzCgXRi2LurINJ4sPamoxnA13p1R",
+	"zAaxn5ZCFolg0BY5CJU2AlSfPY+i6vlt76oYDHS9fhO7OpcAtyY0MbyNB4LZywrsxhUKPe+z7rvsRzAJ",
+	"x631VWpKg4b7aziowzhcGYBZimShGTtG/4VCD6GmSpNnGs1kw0MOc1e7NNsnIbWmTXujrfY1FW5OSmIk",
+	"+VZHX88V5Hemo9OwwaO8mDoLNlMItvUNHZjJux0WdwkaWQ9m9ImwDfj1y2bDaRZC+Az3+JDFBHUDNC14",
+	"KEUllJnhT8AYHDU2D0PPKY4NxmV6DiNM3mUAYzgGO3FCDUSabv1dq1+KskvM5BdbJRZmMwEcNZoutLqj",
+	"MlQHV2Ihb5OwAWMgFS8BXymIEOFs4LMRCgM4lGZ1LdW6GIZmQlESYTm6WCSk11eGq10ZqmEa9GQMInr7",
+	"46ByAdzsyPkoccDxSBM7XZWM1eL1NhEPYFwlPPsKS/0Gq2RiL82aVsmpMZyUlNwlJ9SUxkBNwImebwfr",
+	"uHpeO1hrUuNcG7a4fNMREckbsvZ0NB0Els/tbT/M09Y+yYmmHKOK5R2m1Wx/jm5C/8HvT/FV23mvEZPN",
+	"KQ10WArUe9+30NXewa6lQVy6jnndh2CHeva7QCvWcfB5VrLvCN9M5h1N5siqZwxeR1SLa136YK6S8OkZ",
+	"na8sqeUWu7CoZGqEACgf4O1rfeDfQGEiduSL95OdOln4p6wk3l+2Jsk+nle/NYc6VXPpaERqsV7iC7Rq",
+	"ZCB5iSWeT9Bhb9JNOTioO2UNrNn4s8q29GPIsgrs5mA/4WBTSi9aM8zVfj9GCyYfNL1WQQu7GNhsOi2r",
+	"jgdWeEw8CeR13ekRZNluZx2TKb4YAbKTKy59bVWHEJC0gr+YOgl/5C2qL6N+TOe8xKa+yfM7d77DvlZH",
+	"WUHMdvb1Bz+kXgWgbUfy9SENePLzbK9B7ah+CCte2G/QlNIB4bqtYYdN78pU0Mxeb6moLqrQA8nvWwyZ",
+	"MkH7oNuHypdqFmxpQiNShrs9vWAGPv20w/5E8sL03otNdxh14eolIRasl7xCsoxUktMMQRtt25B1vVJH",
+	"9QOjgNZI44/A/67Wq+KUc9yU7iVoZi9q9RWEuVophzpJieqyqXYwXrfPVs3Jg5LhHG1OyKWqDRV3Z9bs",
+	"jlyuy/JsJ9rAYRgUKVeCEiUD+umo82mIfNOVR47vehq1c2qaMmmXv61OliMVzj1GePsnr7LGVF6qf74R",
+	"uDhd3qqTcxU6PZAQiGgZ63JahKPgC/1OFoCYUGYk0FYn6ggrifHiOGIs9eL4ve9qcne4JNWkBTnV+Mpv",
+	"9oX86vD4GZGXULRg2Euyq3bEpQIMky5aGC5yhyyNFXQ3B2OyCBY4u7+Pc2Vt/DgGjSLYoJNtnwbvb2x7",
+	"O+j53amVDl0SOJaURThJ4LH2G+1MzNhtH05sS6T1iqP2WIemZ2wzWXibbk6EcHJO74JhwxKfXr4MEC2n",
+	"jTjr0mXb7JsZtKEX81n3kXj6ndFA8x1rfJnnl4RpSgZdckkSC6+KMShNESkVhsANJJ2fQV1vjdWSMp9+",
+	"ilbUMamnP3u3NrOZTslR62l49abE3tZqdzQLghnHto3ICiZCkIawTSadLmUZvnSmUTpatuccQVMoFqlF",
+	"lgMYnwgjEt5ooTTmjYChDdH1swAV10DlGGtiUF7WLjvlOLSc8/GU07/HN98hOxF/Q+lck6aiysEGBcFy",
+	"+Iju1jYqb/VV9wLsB5LzOkdT8vZDKfuVyXVxg0QQeuy8UTI4Rfsk64ixOm3PBJg0TG/WjWttVBhmlEDu",
+	"EUrlYIWlIEfbsy++PDd1n4hzeRXun0qMOy2lHHl7oXQh9Q5nIazaIUBJELdxO+qBq19t2a1XaWm57rDN",
+	"TSGYneSbdVA9ZMUoAjbuX552Xu0Yyy929iXuJX3MiCVAWZ1jqnvCHPGp7aUCS4v2+pgAX2gnVqzZFYnZ",
+	"Ky2gptdjFOoOEPQF4UE+Tuj+3qeNmYV7f20Xk3yomy4mVuzBOjPKvj1WnSlmzk5znjseGeYYq8+eOM5I",
+	"a6W8PQI6HJorIFHPPwQ7c1EBCXzuszFXxXtTU3wuqOiiOnRjK0+a6NamDriu2qplGM3H71+qnAX7ygVL",
+	"fD1K2184Mrwt2PpbeN4/H9ezbRwDCzbaMEVmCcj8Ra+oTacc2CQN05Lk13VcGqSuQIM5xFwLOytcejf8",
+	"RdgKpWF2buAYFjjU3jdocBJ+mD8czXkID5uvRJFAmIqO5ct/Xfl0dBDTdTLVOy173Uzea7Fe2bsxrACc",
+	"bW4ZSp4P8OT1cjjg95hTLL0gzFkSCsbTAP5FQIC9hde+ey3ApWcxyAzG79uu6Ezn73vCN7c1ySYCth6X",
+	"xRAvp4tdrIGeowo8upiFlJQJdztdVe4r3mdlHvjEELGn89NELljBRxIyH9pvQh+SeJ/c8V4HwUIDDky1",
+	"zk+B7LIxwtZm1a7TcaLlpCVPVLaYEqWzssXet6WVwQZGMbghk+1TkipoSyaSwJbNCp7q9/yJDdovc+Gu",
+	"ElPnCOP5BYtDZxrhSp3dH7c8qMwI3TYWAD77MiInE8UmS1vbrrvdYk8nE276lsLt12POtfeucHXhwdYX",
+	"tWuUFZcWgGeukl6D2NiGIQmrt7NfTATvRWgCi2ymyB7z4A/ppZAX6qAWBDXrdn2PPDl12nugTVsKQFqJ",
+	"I/rJ2TT75K43E+1uEopyXe6x72TlNFCnmlLfH0CsXI/6q9qeZ50O7l2geL0wOytDXSN1Wipjcjzfa5Cw",
+	"M1I8P9iknuF1Gx/qRPmfhHi3Hjx7zeVEYq77CuD8DldZIPkrhOljY+J2vD05wWA5O5JSQ2xuS4alIXfJ",
+	"pPY3bTnNjCUNdo7iGM11BQWmZRpcZTDNjAPesY8OYpDi0L3mBiLv69VH71AR6TO9XCwToP+4Uq/GXTw+",
+	"mIzcsy4dHwofuuymocZ2n4xihZIwJ2tQlCGR6IShsmBNoufmRMwZMaWT/hMeiqxg+6DxZM8lNyfqCu1B",
+	"6e83tOpeifAu0e/w2lux0zowZhSn/mCSW6Bd2FLb4UPXwLy47RS0rIcIgG2XtUDNlm/xneYrCxdvO/36",
+	"HXVWkZobopuJqfvXFdW/ruODZHEgA85tNw8ybq6cC/3p7sr5n3bXnq13Rum9cUpVT+CsXQ6BoqzhVJ5u",
+	"1Z40Tmld3WtrVVcZY3tK7AnQjtrKNK7pf5CTHpBWWzbGfXxHD7TaoTajZo14UyFWIYzuKJcNLpGeFjoW",
+	"tCRIFuSEMCfoyKmUpHqInnPOuIC/vf3xKfq3b//8v9R4m5IcUE4kpqV46DyHT1Y/V3v0wkzTWWarx9an",
+	"g2u6erL608NHD/+00rCWsPYbXNMbzLOCqKXBn3a6uEoxGZxnP+erJ6sXVMjv28cAcrpmlXH6fPPokc64",
+	"q6SJNkAToAzev/nNbG+tBuNbx9rPeYJa0CKmR++CIOx6zeZki5syaHa7ud+80fQEsRTN4YD5yQxW4hNr",
+	"pECywBLhyjIL2v6jAz4hITGXyGZoYHW5sP5csfpVDWhoS2VxIJJmNzlntenGJzwk/sD4/hk8orcIEfIH",
+	"AwwQTdjpaBarxfeg1XqbUPKGfD6TofPfNby5NudYjXKCcwTlGQTYg+SRIfK72nG5Ia9ll65Q9jLLVryE",
+	"efWKGT/I5Vmlhv4CnILP3hOjCoIUiRHbIgyqEVc5olIgV1EUxSZuGmoFuaRbWl2DSWrke2ZQ24nq2vzR",
+	"7bEEcOVAy5IeiORE6AOM00McdyRj+kYR5g/kMF+JQy4/+p7Z1M1rvzajvkdAZESUtQDsgp6uWP25RIBl",
+	"pfYYIEiHOJaxsiR418yc/0/bx+7j/Hef+wLnPxPKLmPoyPheyby9dlkKmp6PLQnhuhAi3svTMwJZ+tc7",
+	"Y4mV8jFZ9E3mbKJ8UGJ1xEpFbxlH+opnyAGfaIlhraApYXpunrkPSdLf8vpKryxJ+ssoY3lPfFozcR1Q",
+	"ja/I8bnNDbiKheHGj9KNjy/2YcMLsvXR/mcpgFYXoPwtmOcYhtNmIEabEld72MtrZdK7aw9SmlPAw/Vp",
+	"0po3f7np3Dy97PsZfk/kIMskkQ+E5AQf+gR1/pUNrTAk7g29A39IHr5Vlvzw7sU4gts42qprM7ANYGz1",
+	"KWe+HcPDT+rJz0El9VfS8q/GXPvo1ZDGSwAuB+cjMF/t82DdoWevk7onLW3UOMK2CvsOeoWZJXL4B6sI",
+	"ohVq4JAiFSqJ+q3RSL6rJ6vfG53daebWhm7b2Uw1F/v1igeVJqlp4HZly2ggOOAGBAspJ5zekRz+u+ZM",
+	"t4CLFZgbE/r0b/y3RLDyjjzF/J9TbC5/UilSXsF+jwuMmr5zX8IBBYlu2v1UsDIHo0txsE0ZjBVYB1Mf",
+	"NDUACvWZAQO/vtT+ejWbRq/hixyHUzpNc+BSRo3ayxX5KF0zSfChCNOIKkUsbBK89wB8xvHxn/QEXH/y",
+	"DgONMERvmFG2/PzhSQ94R27E3e5fPh7KBXaeV7xsncIFFA+UpivD6vb9X1PkyTUm8auZ5zmVtlnaP6yK",
+	"6fRru2ef0j0aTrf4jiDgptIsbu+lyILtoO4XhRcE5y901eU/rCSoNdiqm3sWhRcGvD4gB5w1kiDB0BZr",
+	"h6DioGYnWBN7QmpEL3EcvYD7GSoZqxG7IxwB1NEZUmObMfmlhrH9H0OBQNOpP67+cBaPxjnriB7mEPVB",
+	"AifeuXjb9Sh074IH/vHlg5DqDywabxrZMeZoJRnYcO4iDh6cNmkC2Wq+BEGpOdMVRTkpiY7h9kXlKa4y",
+	"Ur41D96brPSY9+04Y+RWsrrWd82zbwms1vvNLtHndw45vb4sYS4YK9XruKcw3E/sCOct9PVX37XuyI4w",
+	"F1igjB2S7u6yxRAKMczCDP2jM8yu49qsgkBWq4QM/JEJndKs6LKMSiQdeaOZ1pgefP6j6pcqZ//w51S3",
+	"6PwPbMngPUEbnO0Rq8j//d//RyB2rFCJhQSrZkYmTE5/4DpsAGOvwRwY+wtx5w3h6nkPZ27priI5otVy",
+	"xpjczdWTv/3aZdPTgjFlRaAaC3FkPNeGJ0YlrfawsQXdVahnSdikzwHDIu4gL2i1vxLj1NC3JOPk/u+U",
+	"tNo/ryT3+rZBY1KJKIT+L86+DzphBZhlPjHFp4LgUmcVeU/En/TPV6SV+YI39omouDh9fhbWrNhxfEC4",
+	"pHfERyFdjoEwyrHEGyyINgKhmhrZ9qFVU5YDUt5wgrUQewn6Fn79UvTMGbk8RZ8xc7Yr/W42skAVO04K",
+	"XlzQ/0da/gFD/hbbJhD0v2SQ463xKg2C/BU5jjxKXcBKx6aKSWWKqf/5fNMi8/p5pq8HAJRg8nnnTbKq",
+	"Tfz1m2SjakgXbHh8f3FTWFP39jMnLJ47qX79IpdSPRTCCJATIPd3jQ5q/1Gl/AFI3joOIbgFvF4jxhEA",
+	"afQzGGGQEM/rgunak9CN6Q088KVYHREc+p8XCQtpOlzGnwdj6UBjy0APQ9aruvFtszz/skT/CpSxZ3/9",
+	"B6nlhbxq2LBIcalzV5lklt09NWEGjCaYrvlGP3LViwN8ISTL5tfzMzLvCD+Z9ozuGNGDh7Mxf4aOkFcy",
+	"+mFwDVN0z4f6GyyEbsLqoznlYJJfQvfnORJtV8wR2ftyePOphjvkZ1PYp4E1Bj5ccNqYu+ZIp/jm2D5i",
+	"rqg/56trHb36A3qOi3XDU9Mh/Hzy65GQ0q7qOIV+p0qVW5ZASiXL9ursPSTw5wbEYyoVjsjLsOiLyP+l",
+	"pP+lMnLM9RYuaNrL6KifgfdCdNwXKTzo9soNRTxu6a563VyDF744hnbzsOYiCU90V3XktJEIkEstMm+Y",
+	"Sj2w/PCp1j42okp/VYotJoh5aIREBGcF2hC0ZU2VB7KOtrSUw6yjrrPWnwTlG0kwwERpx3Fdikyys0EP",
+	"tNhMHfAUA8jkhcL0fyxnUC0/keMUeJFtt7rRVW+9xjB7pP9vvSzxih5oYOBvemM+9o/Z56XeJrm+YQhE",
+	"KwRoCvb2Ac3PRYCn5t1zc8DO0FlWZN9MaC7dWv3s3fe60kNZynQCI6DIJBgJFTkSIVG374bvej5R6eLW",
+	"dL1ilzedDnxfk+PkZykQ9OO7cI4obpllql8qRA61PGnZmHGhtH+8+eT+2yQSi8lM4kAS8dwRY79xRaPs",
+	"FTlaXvyBnWeDDGEd4tRV8ABqILOC5LN71coBJ5kyR6aO0Lf6Ef+9fqA8a2uAxFzlE46HuqM/Ljy0y7ZP",
+	"yWP2DWQAW7zDfBM/jMGb8A7zOH4YjT55/jgbsmXXIPtZB/6v91EaouXehMzuuTzkQ8FQTnWl99psdjiD",
+	"dWfXbpkybM7hhr4hH20kw7uvn8PPbmcnEPNMF5onmVVP4jJOzGPBSjskwgL9++3rV+peRsQaymvuCKfb",
+	"0zT9Dpjvxc0n/R82viDmAgxv4fEo7ye3j37l8YU2NrDQwfGMVeSSgQVNONt0FzwdhNWkQlRtEnUJZxzl",
+	"JFMMRxiJZrcjQvZPwVFdvz0pgeX6Pz9PXbWfwd+XWUHWTIi+aj8zl5FLwH2okWwp7XeISpThSl1wN5w1",
+	"u0JCFkyHUEdOASNyOpPQWRmXJMSji9tlYeVjf78ATIcdzCRF3xF+kgWtdgB4g9hWpwvypvJSeUoebzam",
+	"I79fA/2g9OsPmn1XFkjIf3AF2Tp593za/aA7ZKPevT0skJOkiil6u4jchjw5umnIf9WhRdehbSVod0W4",
+	"cVFaJNdHpWn9uT/XFQrKqNpuCSeVhM8JdCB8Rx6i7ytI91NPmImAI9D5JUkpiMkjzZGgVQZwfghScGyN",
+	"pjEU0LeP/k1rgA2Thf0VgPzG5XLnb9gr5Bbm9MsUwN1CzYgvr1D/sF59++jfLld1XmJRgFB2xzDwi/+S",
+	"7LIzIj6eexsE0NKj5EbgA0Ead/OCtXwLds2dbVPuVZUfDNjkxXVkp8VURNKzp5lVhPKT5KPUC/TeVmbV",
+	"3XNNm8vc5UB/UIEKwgGZJodkJ6sb1krtCcLvCH8glG4yfEnnZ8ytz6Sv3ZfBdvEL41bPX8PKwwSe6i8/",
+	"eEZFzQS1HY4mmH2Z88sZfJC+1qazpTPOtg/123c/6VjYV3dSwLyWXg5/Ivgi1/5bfLLxVnVuA26AQFim",
+	"M0H7TsXNJ/iPz2F+PC2ZIC8uphz73gELRBylGr/5Y9ct9vstjtUBMOIiCRSlLi9wKNCJkjNbUvA1bl81",
+	"ry9V4M7YfrpuT12TL6Slm2q6TBmdiFy3wJrKQPu9odkeHIfoyJoyRxsyqOuLlAxIW50Mr7jMZPFFvSjx",
+	"7eYgi/pL4CW1mY5C56l2o0KeNFW/tzbPJ3LBv/ymfEWOmsD3uyE7nL069shJ77MjFujIWbVDUBykT2/A",
+	"itaV/vkI8GiY1erdcXwSmOQtwfkLA0v61fH+7XURRyKjXtjfF8svFror3AX2d8MrpD6YI8ZRjYUkuQ7c",
+	"aAwB+M4amW40Sm/r/kWJ6thBjwcF5CXme0WDr1E+1Nyik9EfXVQsTfOwK+sGtUDjmMMaJx7KQxroxjyC",
+	"iogK5cxlOEAUw5/g8LWdvgsC0hcLrn6wGjtXFyzJkCyocBfgNdoopd5rlBG9I/PSNIQO80c/cuZdq08d",
+	"gEzCvKSEt/d4kwUH7jlnXHxnEmuE1LbjEUTTHFE6PaIPUfcdevAYos3OnNRpMQAPwbVu8XnFbGfXuEDw",
+	"g8f3DOxq2JDfD3xDSYlAGyKPhFSQ2jbklca9okLd+JeIHYT5w+fALT59jUfALab5/et/yFe4Opqv2K9d",
+	"iD8nB8VgbNzm6hQw4XydaE8WnAOy4dWUZah+v1xE+xrmoZrhGfkY7QDnW/EEuON2I0BoSAYRbtzIQmk/",
+	"XQmBIap2IFW+gGXqqb5Dzlt7yHVbyX8eZ5xZ8UENtLj0V49xCWn44aRPQOsEpxBrhape61gx/xT9Kt84",
+	"OdD3wAkLIQC285UkoejZhS5Q+sfLHJoYSZIVFc0orsDSEAZ4jS4KJ7mm+kFgKnjga6U7zO7e8BAVsVBd",
+	"4gXZPfNoUl/jcfQFAaKCmQIXyjjsoUL9tzAmVCR/bZx3aiu9t89c9JaDUY5PEF7+5tE3f3nw6M8P/vT4",
+	"iQmXubO7IGWOAP9HIBKsdRuk9c9kk191X9ODaRB/H9vafGxUIWV9laM6i0ihOJq+tRPN0+wTX6ebOgGJ",
+	"32N9tG17L7Rdnd94mDc4sjE63WBn6mlXX6YcVsPcj2GKAom4Hwr2/eHn1ReBfHvnvBsX2m8CqPmAVsjV",
+	"EvkIMYka8BrKW68h9mrkrwZu76K0NxACXWQRgBMw8OLmv5qqn2fWY4nfj0J31c/XYsdTTnJSSYpL8c+A",
+	"gngbgXFo/nLjkAbCWSwaYaNFJLhWYa79wnKcDCbIZWTcoEhW5NgiSRq3q64ML/OBP3GCwq6jf+gUeV7l",
+	"b9RDc9ADrCK6QP07hMsSbQBCW3s2o5qf0Hx1cazqaxxqkAY5RHaYPd4AxkHT+j6iLJpjkfEVIwOXuL4T",
+	"TmzymnAaZFIOC0LkA4iJT2eYgP/hR/3cvfTUct+LJaNZxGUsiDtcNsS1qIAKHJ0v0u8W9wQV7KhRPqjQ",
+	"oedJtN9GTCTy/Eir/BcRhOge7Nff4z2K915+nF4Ofc2rHmyLX8S9BJ3UBtRNldeoxlyu0RYLSSrC11qm",
+	"1hpDiXGksWIwJ6gRJJ8qJ70jfDO9O9/DE1ek4VMsccmgy7KfhnqOF9p8aixrNFJud/bU7Rheufmk/ufz",
+	"jX7+5hP87+fpPB6tYmIqbtXYZ3Yu84y6Nd//EsjtNVf0kFSLiyQf5Rh8yLeQzmT/pl9rYYPY5jeSyS+S",
+	"efY23PDIQlMfCK7EJTMZdLYRZBdZyEvdZk8X8HkEtm+af3Jn8pO//ap4qSs4tBA2vFw9Wd2A/8WM9MlV",
+	"CJrXlFg53AwDfviphSGCnt6fRggYovtXO7nOn+zJ1fmT7gb/+dfP/y8AAP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

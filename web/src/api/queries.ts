@@ -58,6 +58,14 @@ export const archetypes = queryOptions({
   queryFn: () => ask(api.GET("/api/archetypes")),
   staleTime: Number.POSITIVE_INFINITY,
 });
+/** whereUsed is where a term stands. */
+export const whereUsed = (q: string, kind: string, engine: string) =>
+  queryOptions({
+    queryKey: ["uses", q, kind, engine],
+    queryFn: () =>
+      ask(api.GET("/api/uses", { params: { query: { q, ...(kind ? { kind } : {}), ...(engine ? { engine } : {}) } } })),
+    staleTime: 10_000,
+  });
 /** RecordAsk is which entries of the record one wants to see. */
 export interface RecordAsk {
   person: number;

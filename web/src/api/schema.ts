@@ -1004,6 +1004,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/uses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where a tool, part, fastener, value, lock or words are used */
+        get: operations["findUses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/colleagues": {
         parameters: {
             query?: never;
@@ -2402,6 +2419,26 @@ export interface components {
             roles: string[];
             closes: string[];
             away?: string;
+        };
+        WhereUsed: {
+            pages: components["schemas"]["UsedOn"][];
+            places: number;
+            more?: boolean;
+        };
+        UsedOn: {
+            /** Format: int64 */
+            revision?: number;
+            engine: string;
+            title: string;
+            number: number;
+            state: string;
+            places: components["schemas"]["UsedAt"][];
+        };
+        UsedAt: {
+            step?: string;
+            kind: string;
+            term: string;
+            said: string;
         };
         FieldNote: {
             /** Format: int64 */
@@ -4542,6 +4579,31 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    findUses: {
+        parameters: {
+            query: {
+                q: string;
+                kind?: string;
+                engine?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhereUsed"];
                 };
             };
             default: components["responses"]["Problem"];

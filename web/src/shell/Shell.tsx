@@ -12,6 +12,7 @@ const places = [
   { to: "/", name: "My desk" },
   { to: "/procedures", name: "Procedures" },
   { to: "/engines", name: "Engines" },
+  { to: "/where", name: "Where used" },
   { to: "/arithmetic", name: "Bench arithmetic" },
 ] as const;
 
@@ -85,7 +86,7 @@ export function Shell() {
       <header className="no-print flex h-10 flex-none items-center bg-(--bar) pr-2 pl-4 text-(--bar-ink)">
         <img src="/mark.svg" alt="" width={15} height={15} className="mr-2" />
         <span className="mr-5 text-lead font-[650] whitespace-nowrap">Ink Latch</span>
-        <nav aria-label="Places" className="mr-3 flex h-full flex-none max-md:hidden">
+        <nav aria-label="Places" className="mr-3 flex h-full flex-none max-lg:hidden">
           {all.map((p) => (
             <Link
               key={p.to}
@@ -99,7 +100,7 @@ export function Shell() {
           ))}
         </nav>
         <DropdownMenu.Root>
-          <DropdownMenu.Trigger className="rounded-[3px] px-2 py-1 text-bar-ink hover:bg-bar-hover md:hidden">
+          <DropdownMenu.Trigger className="rounded-[3px] px-2 py-1 text-bar-ink hover:bg-bar-hover lg:hidden">
             Places <span aria-hidden>▾</span>
           </DropdownMenu.Trigger>
           <DropdownMenu.Portal>

@@ -1,0 +1,198 @@
+// Package uses finds what a page and an engine sheet speak of: which tools, parts,
+// fasteners, locks, marks and values stand in which step, and what each step says,
+// so that it can be told where a thing is used.
+package uses
+
+import (
+	"slices"
+	"strings"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/step"
+)
+
+// Kind is what a term is.
+type Kind string
+
+// The kinds.
+const (
+	Tool     Kind = "tool"
+	Part     Kind = "part"
+	Fastener Kind = "fastener"
+	Value    Kind = "value"
+	Lock     Kind = "lock"
+	Mark     Kind = "mark"
+	Other    Kind = "other"
+	Words    Kind = "words"
+)
+
+// Kinds are all of them, in the order they are offered.
+var Kinds = []Kind{Tool, Part, Fastener, Value, Lock, Mark, Other, Words}
+
+// Use is one place at which a term stands.
+type Use struct {
+	Kind Kind
+	// Term is the name, number or value as it is written; of words, where they stand:
+	// "step", "note", "caution", "title".
+	Term string
+	// Step is the step it stands in, empty for what stands above the steps, or for an
+	// engine sheet.
+	Step step.ID
+	// Said is the sentence it stands in.
+	Said string
+}
+
+// Key is a term as it is looked up: in small letters, with single spaces.
+func Key(term string) string { return strings.ToLower(strings.Join(strings.Fields(term), " ")) }
+
+// lists are the sheet's lists by the kind of thing a step names.
+var lists = map[string]struct {
+	list string
+	kind Kind
+}{
+	"lock": {"locks", Lock}, "part": {"parts", Part}, "fastener": {"fasteners", Fastener}, "mark": {"marks", Mark}, "tool": {"tools", Tool},
+	"loop": {"loops", Part}, "tensioner": {"tensioners", Part}, "wheel": {"wheels", Other}, "shaft": {"shafts", Other}, "gear": {"gears", Other}, "fluid": {"fluids", Other},
+}
+
+// OfPage lists the uses of a page, by the steps in their order.
+func OfPage(x *engine.Index, p *procedure.Procedure) []Use {
+	out := OfHeader(x, p)
+	for i := range p.Steps {
+		out = append(out, OfStep(x, &p.Steps[i])...)
+	}
+	return out
+}
+
+// OfHeader lists the uses above the steps of a page.
+func OfHeader(x *engine.Index, p *procedure.Procedure) []Use {
+	g := gatherer{}
+	g.words("title", p.Title)
+	g.words("purpose", p.Purpose)
+	for _, c := range p.Prelims.Conditions {
+		g.words("condition", c)
+	}
+	for _, c := range p.Prelims.Supplies {
+		g.words("supply", c)
+	}
+	g.said = p.Title
+	for _, id := range p.Prelims.Tools {
+		g.tool(x, id)
+	}
+	return g.out
+}
+
+// OfStep lists the uses of one step.
+func OfStep(x *engine.Index, s *step.Step) []Use {
+	g := gatherer{step: s.ID, said: s.Full(x)}
+	g.words("step", g.said)
+	g.words("note", s.Note)
+	for _, c := range s.Cautions {
+		g.words("caution", c.Text)
+	}
+	for _, span := range step.Row(x, s.Action).Spans {
+		kind, id, ok := strings.Cut(span.Ref, ":")
+		if !ok {
+			continue
+		}
+		l, known := lists[kind]
+		if !known {
+			continue
+		}
+		if l.kind == Tool {
+			g.tool(x, engine.ToolID(id))
+			continue
+		}
+		g.add(l.kind, x.NameOf(l.list, id))
+		if l.kind == Part {
+			if q := x.Part(engine.PartID(id)); q != nil {
+				g.add(Part, q.Number)
+			}
+		}
+		if l.kind == Lock {
+			if k := x.Lock(engine.LockID(id)); k != nil {
+				g.tool(x, k.Tool)
+			}
+		}
+	}
+	for _, id := range s.ToolsUsed(x) {
+		g.tool(x, id)
+	}
+	for _, t := range s.Torques() {
+		for i := range t.Stages {
+			if !t.Stages[i].Torque.IsZero() {
+				g.add(Value, t.Stages[i].Torque.String())
+			}
+			if !t.Stages[i].Angle.IsZero() {
+				g.add(Value, t.Stages[i].Angle.String())
+			}
+		}
+	}
+	return g.out
+}
+
+// OfSheet lists the uses of an engine sheet: what it names, and its values.
+func OfSheet(s *engine.Sheet) []Use {
+	g := gatherer{}
+	for i := range s.Tools {
+		t := &s.Tools[i]
+		g.said = t.Number + " " + t.Name
+		g.add(Tool, t.Number)
+		g.add(Tool, t.Name)
+		for _, e := range t.Equivalents {
+			g.add(Tool, e.Number)
+		}
+	}
+	for i := range s.Parts {
+		q := &s.Parts[i]
+		g.said = strings.TrimSpace(q.Name + " " + q.Number)
+		g.add(Part, q.Name)
+		g.add(Part, q.Number)
+	}
+	for i := range s.Fasteners {
+		f := &s.Fasteners[i]
+		g.said = f.Name
+		g.add(Fastener, f.Name)
+		for k := range f.Spec {
+			if !f.Spec[k].Torque.IsZero() {
+				g.said = f.Name + " " + f.Spec[k].Torque.String()
+				g.add(Value, f.Spec[k].Torque.String())
+			}
+		}
+	}
+	for i := range s.Locks {
+		g.said = s.Locks[i].Name
+		g.add(Lock, s.Locks[i].Name)
+	}
+	for i := range s.Marks {
+		g.said = s.Marks[i].Name
+		g.add(Mark, s.Marks[i].Name)
+	}
+	return g.out
+}
+
+type gatherer struct {
+	step step.ID
+	said string
+	out  []Use
+}
+
+func (g *gatherer) add(k Kind, term string) {
+	u := Use{k, term, g.step, g.said}
+	if term != "" && !slices.Contains(g.out, u) {
+		g.out = append(g.out, u)
+	}
+}
+
+func (g *gatherer) words(place, said string) {
+	if said != "" {
+		g.out = append(g.out, Use{Words, place, g.step, said})
+	}
+}
+
+func (g *gatherer) tool(x *engine.Index, id engine.ToolID) {
+	if t := x.Tool(id); t != nil {
+		g.add(Tool, t.Number)
+		g.add(Tool, t.Name)
+	}
+}

@@ -1,0 +1,173 @@
+package store
+
+import (
+	"context"
+	"strings"
+	"unicode"
+
+	"gorm.io/gorm"
+)
+
+// UseRow is one place at which a term stands, as core/uses finds it. It belongs to a
+// revision or to an engine sheet.
+type UseRow struct {
+	RevisionID *int64
+	SheetID    *int64
+	StepID     string
+	Kind       string
+	Term       string
+	Key        string
+	Said       string
+}
+
+// TableName is uses.
+func (UseRow) TableName() string { return "uses" }
+
+// Index keeps the uses of some steps of the draft in place of those it had, of all
+// of it where steps is nil. sheet is the version of the sheet they were found with.
+func (d *Draft) Index(steps []string, rows []UseRow, sheet int64, edition string) error {
+	return index(d.db, d.Revision.ID, steps, rows, sheet, edition)
+}
+
+// IndexRevision keeps the uses of a revision in place of those it had.
+func (s *Store) IndexRevision(ctx context.Context, revision int64, rows []UseRow, sheet int64, edition string) error {
+	return s.in(ctx, func(t *tx) error { return index(t.db, revision, nil, rows, sheet, edition) })
+}
+
+func index(db *gorm.DB, revision int64, steps []string, rows []UseRow, sheet int64, edition string) error {
+	del := db.Where("revision_id = ?", revision)
+	if steps != nil {
+		del = del.Where("step_id IN ?", steps)
+	}
+	if err := del.Delete(&UseRow{}).Error; err != nil {
+		return err
+	}
+	for i := range rows {
+		rows[i].RevisionID = &revision
+	}
+	if len(rows) > 0 {
+		if err := db.CreateInBatches(rows, 500).Error; err != nil {
+			return err
+		}
+	}
+	if steps != nil {
+		return nil
+	}
+	return db.Exec("INSERT INTO indexed VALUES (?, ?, ?) ON CONFLICT (revision_id) DO UPDATE SET sheet_id = excluded.sheet_id, edition = excluded.edition", revision, sheet, edition).Error
+}
+
+// IndexSheet keeps the uses of a sheet in place of those of its code's sheets.
+func (s *Store) IndexSheet(ctx context.Context, sheet int64, rows []UseRow) error {
+	return s.in(ctx, func(t *tx) error {
+		if err := t.db.Exec("DELETE FROM uses WHERE sheet_id IN (SELECT id FROM sheets WHERE code = (SELECT code FROM sheets WHERE id = ?))", sheet).Error; err != nil {
+			return err
+		}
+		for i := range rows {
+			rows[i].SheetID = &sheet
+		}
+		return t.db.CreateInBatches(rows, 500).Error
+	})
+}
+
+// Indexed reports whether the uses of a revision were found by these rules.
+func (r Reads) Indexed(revision int64, edition string) (bool, error) {
+	var yes bool
+	err := r.db.Raw("SELECT EXISTS (SELECT 1 FROM indexed WHERE revision_id = ? AND edition = ?)", revision, edition).Scan(&yes).Error
+	return yes, err
+}
+
+// Unindexed lists revisions that are open or hold and whose uses were not found, or
+// with another sheet or by other rules; and sheets in use of which none were.
+func (r Reads) Unindexed(edition string, most int) (revisions, sheets []int64, err error) {
+	err = r.db.Raw(`SELECT r.id FROM revisions r JOIN procedures p ON p.id = r.procedure_id LEFT JOIN sheets u ON u.code = p.engine AND u.state = 'in use'
+		WHERE r.state IN ('draft', 'on review', 'latched') AND NOT EXISTS (SELECT 1 FROM indexed i WHERE i.revision_id = r.id AND i.edition = ?
+			AND (r.state = 'latched' OR i.sheet_id = coalesce(r.sheet_id, u.id))) ORDER BY r.id LIMIT ?`, edition, most).Scan(&revisions).Error
+	if err != nil {
+		return nil, nil, err
+	}
+	err = r.db.Raw("SELECT id FROM sheets s WHERE state = 'in use' AND NOT EXISTS (SELECT 1 FROM uses u WHERE u.sheet_id = s.id) ORDER BY id LIMIT ?", most).Scan(&sheets).Error
+	return revisions, sheets, err
+}
+
+// Unindex forgets the uses of revisions that are neither open nor hold any more.
+func (s *Store) Unindex(ctx context.Context) error {
+	return s.in(ctx, func(t *tx) error {
+		const gone = "SELECT i.revision_id FROM indexed i JOIN revisions r ON r.id = i.revision_id WHERE r.state NOT IN ('draft', 'on review', 'latched')"
+		if err := t.db.Exec("DELETE FROM uses WHERE revision_id IN (" + gone + ")").Error; err != nil {
+			return err
+		}
+		return t.db.Exec("DELETE FROM indexed WHERE revision_id IN (" + gone + ")").Error
+	})
+}
+
+// Found is one place at which what was asked for stands.
+type Found struct {
+	RevisionID  int64
+	SheetID     int64
+	ProcedureID int64
+	Engine      string
+	Title       string
+	Number      int
+	State       string
+	StepID      string
+	Pos         float64
+	Kind        string
+	Term        string
+	Said        string
+}
+
+// FindQuery says what is looked for.
+type FindQuery struct {
+	// Key is the term as core/uses.Key gives it. A term is found that begins with it,
+	// or that has all of its words, each from its beginning.
+	Key    string
+	Kinds  []string
+	Engine string
+	// Drafts finds what is being written, too.
+	Drafts bool
+	Most   int
+}
+
+// Find lists where something is used: pages that are open or hold, and sheets in
+// use. more is set where there is more than was asked for.
+func (r Reads) Find(q FindQuery) (found []Found, more bool, err error) {
+	states := []string{"latched"}
+	if q.Drafts {
+		states = append(states, "draft", "on review")
+	}
+	args := map[string]any{"prefix": escapeLike(q.Key) + "%", "words": prefixed(q.Key), "states": states, "kinds": q.Kinds, "engine": q.Engine, "most": q.Most + 1}
+	hit := "(u.key LIKE @prefix"
+	if args["words"] != "" {
+		hit += " OR u.words @@ to_tsquery('simple', @words)"
+	}
+	hit += ")"
+	if len(q.Kinds) > 0 {
+		hit += " AND u.kind IN @kinds"
+	}
+	code := ""
+	if q.Engine != "" {
+		code = " AND engine = @engine"
+	}
+	err = r.db.Raw(`SELECT * FROM (
+			SELECT u.revision_id, 0 AS sheet_id, r.procedure_id, p.engine, r.title, r.number, r.state, u.step_id, coalesce(t.pos, 0) AS pos, u.kind, u.term, u.said
+			FROM uses u JOIN revisions r ON r.id = u.revision_id AND r.state IN @states JOIN procedures p ON p.id = r.procedure_id
+				LEFT JOIN steps t ON t.revision_id = u.revision_id AND t.step_id = u.step_id
+			WHERE `+hit+`
+			UNION ALL
+			SELECT 0, u.sheet_id, 0, s.code, 'Engine sheet', s.number, s.state, '', 0, u.kind, u.term, u.said
+			FROM uses u JOIN sheets s ON s.id = u.sheet_id AND s.state = 'in use' WHERE `+hit+`) x
+		WHERE true`+code+` LIMIT @most`, args).Scan(&found).Error
+	if len(found) > q.Most {
+		return found[:q.Most], true, err
+	}
+	return found, false, err
+}
+
+// prefixed is a text as a query for all of its words, each from its beginning.
+func prefixed(s string) string {
+	var out []string
+	for _, w := range strings.FieldsFunc(s, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsNumber(r) }) {
+		out = append(out, w+":*")
+	}
+	return strings.Join(out, " & ")
+}
