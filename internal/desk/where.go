@@ -39,11 +39,13 @@ type UsedOn struct {
 
 // UsedAt is one place of it.
 type UsedAt struct {
-	Step step.ID   `json:"step,omitzero"`
-	Kind uses.Kind `json:"kind"`
-	Term string    `json:"term"`
-	Said string    `json:"said"`
-	pos  float64
+	Step step.ID `json:"step,omitzero"`
+	// Terms are what of it was found: names, numbers and values, or that it is a note, a
+	// caution or the title; none where it is the words of the step alone.
+	Terms []string `json:"terms"`
+	Said  string   `json:"said"`
+	kind  uses.Kind
+	pos   float64
 }
 
 // mostFound is how many places one answer has.
@@ -71,7 +73,7 @@ func (d *Desk) Where(ctx context.Context, u *User, term, kind, code string) (*Wh
 	if err != nil {
 		return nil, err
 	}
-	out := &WhereUsed{Pages: []UsedOn{}, Places: len(found), More: more}
+	out := &WhereUsed{Pages: []UsedOn{}, More: more}
 	at := map[[2]int64]int{}
 	for i := range found {
 		f := &found[i]
@@ -82,17 +84,40 @@ func (d *Desk) Where(ctx context.Context, u *User, term, kind, code string) (*Wh
 			at[id] = k
 			out.Pages = append(out.Pages, UsedOn{f.RevisionID, f.Engine, f.Title, f.Number, f.State, []UsedAt{}, f.SheetID})
 		}
-		out.Pages[k].Places = append(out.Pages[k].Places, UsedAt{step.ID(f.StepID), uses.Kind(f.Kind), f.Term, f.Said, f.Pos})
+		out.Pages[k].Places = append(out.Pages[k].Places, UsedAt{step.ID(f.StepID), []string{f.Term}, f.Said, uses.Kind(f.Kind), f.Pos})
 	}
+	out.Places = 0
 	for i := range out.Pages {
-		slices.SortStableFunc(out.Pages[i].Places, func(a, b UsedAt) int {
-			return cmp.Or(cmp.Compare(a.pos, b.pos), cmp.Compare(slices.Index(uses.Kinds, a.Kind), slices.Index(uses.Kinds, b.Kind)), strings.Compare(a.Term, b.Term))
+		p := &out.Pages[i]
+		slices.SortStableFunc(p.Places, func(a, b UsedAt) int {
+			return cmp.Or(cmp.Compare(a.pos, b.pos), strings.Compare(a.Said, b.Said), cmp.Compare(slices.Index(uses.Kinds, a.kind), slices.Index(uses.Kinds, b.kind)), strings.Compare(a.Terms[0], b.Terms[0]))
 		})
+		p.Places = together(p.Places)
+		out.Places += len(p.Places)
 	}
 	slices.SortStableFunc(out.Pages, func(a, b UsedOn) int {
 		return cmp.Or(cmp.Compare(b2i(a.Revision == 0), b2i(b.Revision == 0)), strings.Compare(a.Engine, b.Engine), strings.Compare(a.Title, b.Title), b.Number-a.Number)
 	})
 	return out, nil
+}
+
+// together makes one place of what was found in one sentence.
+func together(all []UsedAt) []UsedAt {
+	var out []UsedAt
+	for _, v := range all {
+		term := v.Terms[0]
+		if v.kind == uses.Words && term == "step" {
+			term = ""
+		}
+		if n := len(out); n == 0 || out[n-1].Step != v.Step || out[n-1].Said != v.Said {
+			v.Terms = []string{}
+			out = append(out, v)
+		}
+		if at := &out[len(out)-1]; term != "" && !slices.Contains(at.Terms, term) {
+			at.Terms = append(at.Terms, term)
+		}
+	}
+	return out
 }
 
 func useRows(all []uses.Use) []store.UseRow {

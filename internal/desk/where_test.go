@@ -2,6 +2,7 @@ package desk_test
 
 import (
 	"fmt"
+	"strings"
 	"testing"
 	"time"
 
@@ -24,7 +25,7 @@ func (h house) where(u *desk.User, term, kind string) []string {
 	var out []string
 	for _, p := range w.Pages {
 		for _, at := range p.Places {
-			out = append(out, fmt.Sprintf("%s %d %d: %s %s", p.Engine, p.Revision, p.Number, at.Step, at.Term))
+			out = append(out, fmt.Sprintf("%s %d %d: %s %s", p.Engine, p.Revision, p.Number, at.Step, strings.Join(at.Terms, ", ")))
 		}
 	}
 	return out

@@ -75,7 +75,7 @@ func OfHeader(x *engine.Index, p *procedure.Procedure) []Use {
 	for _, c := range p.Prelims.Supplies {
 		g.words("supply", c)
 	}
-	g.said = p.Title
+	g.said = "Special tools of the page"
 	for _, id := range p.Prelims.Tools {
 		g.tool(x, id)
 	}

@@ -2436,8 +2436,7 @@ export interface components {
         };
         UsedAt: {
             step?: string;
-            kind: string;
-            term: string;
+            terms: string[];
             said: string;
         };
         FieldNote: {

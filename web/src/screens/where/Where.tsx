@@ -137,7 +137,7 @@ function Page({ p }: { p: S["UsedOn"] }) {
         {places.map((u, i) => (
           <li key={i} className="grid grid-cols-[170px_minmax(0,1fr)] gap-x-3 border-b border-rule py-1 max-md:grid-cols-1">
             <span className="truncate text-small text-ink-2">
-              {u.kind === "words" ? (u.term === "step" ? "" : u.term) : u.term}
+              {u.terms.join(", ")}
             </span>
             {p.revision && u.step ? (
               <Link
