@@ -127,12 +127,31 @@ func (s *Site) around(e *echo.Echo) http.Handler {
 	h = readText(h)
 	h = guard.Handler(h)
 	h = limitBody(h)
-	if zip, err := gzhttp.NewWrapper(gzhttp.CompressionLevel(1)); err == nil { // fast: views are fetched at every key
-		h = zip(h)
-	}
+	h = zipped(h)
 	h = heads(h)
 	h = s.headers(h)
 	return s.observed(h)
+}
+
+// zipped compresses: answers fast, for views are fetched at every key, and scripts
+// and styles well, for a browser fetches them once.
+func zipped(h http.Handler) http.Handler {
+	fast, err := gzhttp.NewWrapper(gzhttp.CompressionLevel(1))
+	if err != nil {
+		return h
+	}
+	well, err := gzhttp.NewWrapper(gzhttp.CompressionLevel(6), gzhttp.ZstdCompressionLevel(4))
+	if err != nil {
+		return fast(h)
+	}
+	answers, files := fast(h), well(h)
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if strings.HasPrefix(r.URL.Path, "/assets/") {
+			files.ServeHTTP(w, r)
+			return
+		}
+		answers.ServeHTTP(w, r)
+	})
 }
 
 // ServeHTTP serves one request.
