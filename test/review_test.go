@@ -167,3 +167,76 @@ func revisionIn(path string) int {
 	n, _ := strconv.Atoi(regexp.MustCompile(`\d+`).FindString(path))
 	return n
 }
+
+// Two at one engine sheet see where the other is, and what they save.
+func TestTwoAtOneSheet(t *testing.T) {
+	a := open(t)
+	ines, jonas := a.window("ines"), a.window("jonas")
+	ines.go_("/engines/TC4-24C?tab=limits")
+	ines.find("main:not([aria-busy])")
+	jonas.go_("/engines/TC4-24C?tab=fasteners")
+	jonas.find("main:not([aria-busy])")
+	ines.sees("Jonas Brandvold is at fasteners")
+	jonas.sees("Ines Okafor is at limits")
+	jonas.eval(`async () => {
+		const v = await (await fetch("/api/engines/TC4-24C")).json();
+		const r = await fetch("/api/engines/TC4-24C/edits", {method: "POST", headers: {"Content-Type": "application/json"}, body: JSON.stringify({batch: "batch-of-jonas", client: "jonas-1", base: v.meta.version, edits: [{path: "limits/backOff", value: 17}]})});
+		return r.status + "";
+	}`)
+	ines.until(`() => [...document.querySelectorAll("main input")].some(i => i.value.startsWith("17"))`)
+}
+
+// The record is read by kind and person, and says what was done to which step.
+func TestTheRecord(t *testing.T) {
+	a := open(t)
+	w := a.window("rosalind")
+	w.go_("/record")
+	w.sees("asked: Which letter asks for two minutes?")
+	w.sees("at: Start the engine, run it for 2 min and listen.")
+	w.choose("main label:nth-of-type(3) select", "latches and releases")
+	w.until(`() => !document.body.innerText.includes("asked: Which letter") && document.body.innerText.includes("closed the author latch")`)
+	w.until(`() => location.search.includes("kind=latches")`)
+	assert.Contains(t, w.eval(`async () => (await (await fetch("/api/record/export")).text()).split("\n")[0]`), `"seq":1`)
+	pavel := a.window("pavel")
+	pavel.go_("/record")
+	pavel.sees("The record is for those who work on pages")
+}
+
+// Where used finds what is typed, and leads to the step.
+func TestWhereUsed(t *testing.T) {
+	a := open(t)
+	w := a.window("ines")
+	w.go_("/where")
+	w.focus("input[type=search]")
+	w.text("42 N·m")
+	w.sees("Tighten the idler bolt")
+	w.choose("main label:nth-of-type(2) select", "locks")
+	w.sees("It is used nowhere")
+	w.choose("main label:nth-of-type(2) select", "torques and angles")
+	w.click("Tighten the idler bolt to 42")
+	w.until(`() => location.pathname.startsWith("/revisions/") && location.search.includes("step=")`)
+}
+
+// A reader says what was wrong at a step, and sees the answer.
+func TestAFieldNoteFromTheSheet(t *testing.T) {
+	a := open(t)
+	pavel, ines := a.window("pavel"), a.window("ines")
+	pavel.go_("/revisions/5/sheet")
+	pavel.find(".paper .note-button")
+	pavel.eval(`() => { document.querySelectorAll(".paper .note-button")[2].click(); return 1 }`)
+	pavel.find("#field-note")
+	pavel.text("The plug is on the left of 2023.")
+	pavel.click("^Send it$")
+	pavel.sees("Your field note is with whoever answers for this sheet")
+	pavel.sees("at step 3, not answered yet")
+	ines.go_("/")
+	ines.sees("Pavel Nygaard: The plug is on the left of 2023.")
+	ines.go_("/revisions/5/sheet#field-notes")
+	ines.find("[data-note] textarea")
+	ines.focus("[data-note] textarea")
+	ines.text("Only where it was changed; see EL-0433.")
+	ines.click("^Answer$")
+	pavel.sees("Only where it was changed; see EL-0433.")
+	pavel.go_("/")
+	pavel.sees("Only where it was changed; see EL-0433.")
+}

@@ -402,19 +402,19 @@ func hears(t *testing.T, events <-chan desk.Event, what string, fits func(desk.E
 func TestWatchersHearEachOtherOnTwoServers(t *testing.T) {
 	h := open(t)
 	one, two := h.another(), h.another()
-	a, leaveA, err := one.Watchers.Join(draft, "aaaa", "session-a", "Ines")
+	a, leaveA, err := one.Watchers.Join(desk.Room{Revision: draft}, "aaaa", "session-a", "Ines")
 	require.NoError(t, err)
-	one.Watchers.At(draft, "aaaa", "session-a", "s01")
-	b, leaveB, err := two.Watchers.Join(draft, "bbbb", "session-b", "Jonas")
+	one.Watchers.At(desk.Room{Revision: draft}, "aaaa", "session-a", "s01")
+	b, leaveB, err := two.Watchers.Join(desk.Room{Revision: draft}, "bbbb", "session-b", "Jonas")
 	require.NoError(t, err)
 	defer leaveB()
 	hears(t, b, "where Ines is", func(e desk.Event) bool { return e.Client == "aaaa" && e.Name == "Ines" && e.Step == "s01" })
-	two.Watchers.At(draft, "bbbb", "session-b", "s02")
+	two.Watchers.At(desk.Room{Revision: draft}, "bbbb", "session-b", "s02")
 	hears(t, a, "where Jonas is", func(e desk.Event) bool { return e.Client == "bbbb" && e.Step == "s02" })
 
-	_, _, err = one.Watchers.Join(draft, "aaaa", "somebody else's", "Ines")
+	_, _, err = one.Watchers.Join(desk.Room{Revision: draft}, "aaaa", "somebody else's", "Ines")
 	assert.ErrorContains(t, err, "Somebody else is here under that name", "a name belongs to the session that took it")
-	one.Watchers.At(draft, "aaaa", "somebody else's", "s09")
+	one.Watchers.At(desk.Room{Revision: draft}, "aaaa", "somebody else's", "s09")
 
 	ines := h.user("ines")
 	saved, err := two.Save(t.Context(), ines, draft, desk.Batch{Name: name(), Client: "bbbb", Base: 99, Edits: []procedure.Edit{wait("s01", 5)}})
@@ -428,6 +428,43 @@ func TestWatchersHearEachOtherOnTwoServers(t *testing.T) {
 	assert.Equal(t, "Wait 5 min.", r.View.Rows[0].Sentence, "the other server shows what was saved on this one")
 	leaveA()
 	hears(t, b, "that Ines has left", func(e desk.Event) bool { return e.Left })
+}
+
+// What is said of a page, and what is done to an engine sheet and by whom, is heard
+// on every server.
+func TestTalkAndSheetsAreHeardOnTwoServers(t *testing.T) {
+	h := open(t)
+	one, two := h.another(), h.another()
+	ines, mirja := h.user("ines"), h.user("mirja")
+	page, leave, err := one.Watchers.Join(desk.Room{Revision: v6}, "aaaa", "session-a", "Ines")
+	require.NoError(t, err)
+	defer leave()
+	m, err := two.Say(t.Context(), mirja, v6, desk.Said{Kind: desk.Question, Place: "page", Body: "Is it?"})
+	require.NoError(t, err)
+	hears(t, page, "a question", func(e desk.Event) bool { return e.Talk })
+	require.NoError(t, two.AnswerRemark(t.Context(), ines, m.ID, desk.Answered{Act: "reply", Body: "It is."}))
+	hears(t, page, "an answer", func(e desk.Event) bool { return e.Talk })
+	day := "2026-12-24"
+	require.NoError(t, two.Arrange(t.Context(), ines, v6, latch.ByBench, desk.Arrangement{Due: &day}))
+	hears(t, page, "a due date", func(e desk.Event) bool { return e.Talk })
+
+	require.NoError(t, one.NewSheetDraft(t.Context(), ines, "TS1-03", "Smaller."))
+	room := desk.Room{Code: "TS1-03"}
+	sheet, leaveSheet, err := one.Watchers.Join(room, "aaaa", "session-a", "Ines")
+	require.NoError(t, err)
+	defer leaveSheet()
+	_, leaveOther, err := two.Watchers.Join(room, "bbbb", "session-b", "Jonas")
+	require.NoError(t, err)
+	two.Watchers.At(room, "bbbb", "session-b", "limits/backOff")
+	hears(t, sheet, "where Jonas is", func(e desk.Event) bool { return e.Name == "Jonas" && e.Step == "limits/backOff" })
+	v, err := two.SaveSheet(t.Context(), h.user("jonas"), "TS1-03", desk.SheetBatch{Name: name(), Client: "bbbb", Base: 1, Edits: []engine.Edit{set("limits/backOff", "4")}})
+	require.NoError(t, err)
+	hears(t, sheet, "a new version", func(e desk.Event) bool { return e.Version == v.Meta.Version })
+	leaveOther()
+	hears(t, sheet, "that he has left", func(e desk.Event) bool { return e.Left })
+	assert.Equal(t, 403, problemOf(t, one.MayWatch(t.Context(), h.user("pavel"), room)).Status)
+	assert.Equal(t, 404, problemOf(t, one.MayWatch(t.Context(), ines, desk.Room{Code: "none"})).Status)
+	assert.NoError(t, one.MayWatch(t.Context(), ines, room))
 }
 
 func TestTheGateSlowsAttempts(t *testing.T) {

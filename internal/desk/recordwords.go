@@ -198,7 +198,7 @@ func (w *wording) says(e *store.RecordRow, p *tells, out *RecordLine) (string, e
 	case e.What == "edit", e.What == "undo", e.What == "redo":
 		return w.edits(e, p, out)
 	case strings.HasPrefix(e.What, "start "), e.What == "import":
-		return joinSaid(map[string]string{"start procedure": "started the procedure", "start revision": "started the revision", "import": "read it from a file"}[e.What], p.Reason), nil
+		return joinSaid(map[string]string{"start procedure": "started the procedure", "start revision": "started the revision", "import": "imported it"}[e.What], p.Reason), nil
 	case strings.HasPrefix(e.What, "close "):
 		return "closed the " + p.Latch + " latch", nil
 	case e.What == "latch":

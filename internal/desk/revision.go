@@ -268,8 +268,19 @@ func (d *Desk) Read(ctx context.Context, u *User, id int64, page string, here st
 	return out, nil
 }
 
-// MayWatch says why somebody may not hear of a revision.
-func (d *Desk) MayWatch(ctx context.Context, u *User, id int64) error {
+// MayWatch says why somebody may not hear of a revision, or of the sheets of a code.
+func (d *Desk) MayWatch(ctx context.Context, u *User, at Room) error {
+	if at.Code != "" {
+		if isReader(u) {
+			return forbidden("Drafts are for those who work on them.")
+		}
+		all, err := d.store.Reads(ctx).SheetsOf(at.Code)
+		if err == nil && len(all) == 0 {
+			return notFound("engine code")
+		}
+		return err
+	}
+	id := at.Revision
 	rev, err := d.store.Reads(ctx).RevisionByID(id)
 	if err != nil {
 		return missing(err, "revision")

@@ -25,9 +25,21 @@ type Event struct {
 type Watchers struct {
 	d       *Desk
 	mu      sync.Mutex
-	here    map[int64]map[string]*watcher
+	here    map[Room]map[string]*watcher
 	persons map[int]func(person int64)
 	next    int
+}
+
+// Room is where people meet: a revision, or the engine sheets of a code.
+type Room struct {
+	Revision int64
+	Code     string
+}
+
+// event is an event in the room.
+func (r Room) event(e store.Event) store.Event {
+	e.Revision, e.Code = r.Revision, r.Code
+	return e
 }
 
 type watcher struct {
@@ -38,12 +50,13 @@ type watcher struct {
 }
 
 func newWatchers(d *Desk) *Watchers {
-	return &Watchers{d: d, here: map[int64]map[string]*watcher{}, persons: map[int]func(int64){}}
+	return &Watchers{d: d, here: map[Room]map[string]*watcher{}, persons: map[int]func(int64){}}
 }
 
 // hear takes in an event of any server, this one's own along.
 func (w *Watchers) hear(e store.Event) {
 	w.mu.Lock()
+	at := Room{e.Revision, e.Code}
 	switch {
 	case e.Missed:
 		for _, room := range w.here {
@@ -52,11 +65,11 @@ func (w *Watchers) hear(e store.Event) {
 			}
 		}
 	case e.Who:
-		for c, o := range w.here[e.Revision] {
-			go w.announce(store.Event{Revision: e.Revision, Client: c, Name: o.name, Step: o.step})
+		for c, o := range w.here[at] {
+			go w.announce(at.event(store.Event{Client: c, Name: o.name, Step: o.step}))
 		}
-	case e.Revision != 0:
-		for c, o := range w.here[e.Revision] {
+	case at != Room{}:
+		for c, o := range w.here[at] {
 			if c != e.Client {
 				o.tell(Event{Version: e.Version, Client: e.Client, Name: e.Name, Step: e.Step, Left: e.Left, Talk: e.Talk})
 			}
@@ -99,15 +112,15 @@ func (w *Watchers) OnPerson(f func(person int64)) (forget func()) {
 	}
 }
 
-// Join starts hearing of a revision under a client's name, which belongs to the
+// Join starts hearing of a room under a client's name, which belongs to the
 // session that took it. Call leave when done.
-func (w *Watchers) Join(revision int64, client, session, name string) (events <-chan Event, leave func(), err error) {
+func (w *Watchers) Join(at Room, client, session, name string) (events <-chan Event, leave func(), err error) {
 	w.mu.Lock()
 	defer w.mu.Unlock()
-	room := w.here[revision]
+	room := w.here[at]
 	if room == nil {
 		room = map[string]*watcher{}
-		w.here[revision] = room
+		w.here[at] = room
 	}
 	if old := room[client]; old != nil {
 		if old.session != session {
@@ -117,7 +130,7 @@ func (w *Watchers) Join(revision int64, client, session, name string) (events <-
 	}
 	me := &watcher{out: make(chan Event, 64), session: session, name: name}
 	room[client] = me
-	go w.announce(store.Event{Revision: revision, Who: true})
+	go w.announce(at.event(store.Event{Who: true}))
 	return me.out, func() {
 		w.mu.Lock()
 		defer w.mu.Unlock()
@@ -125,10 +138,10 @@ func (w *Watchers) Join(revision int64, client, session, name string) (events <-
 			return
 		}
 		delete(room, client)
-		if len(room) == 0 && len(w.here[revision]) == 0 {
-			delete(w.here, revision)
+		if len(room) == 0 && len(w.here[at]) == 0 {
+			delete(w.here, at)
 		}
-		go w.announce(store.Event{Revision: revision, Client: client, Left: true})
+		go w.announce(at.event(store.Event{Client: client, Left: true}))
 	}, nil
 }
 
@@ -151,13 +164,13 @@ func (o *watcher) tell(e Event) {
 
 // At says which step a client of the session is at; nothing happens where that
 // session has no such client.
-func (w *Watchers) At(revision int64, client, session, step string) {
+func (w *Watchers) At(at Room, client, session, step string) {
 	w.mu.Lock()
 	defer w.mu.Unlock()
-	me := w.here[revision][client]
+	me := w.here[at][client]
 	if me == nil || me.session != session || me.step == step {
 		return
 	}
 	me.step = step
-	go w.announce(store.Event{Revision: revision, Client: client, Name: me.name, Step: step})
+	go w.announce(at.event(store.Event{Client: client, Name: me.name, Step: step}))
 }

@@ -14,13 +14,15 @@ import (
 type Event struct {
 	// Revision has a new Version; or a Client with Name is at Step there, or has
 	// Left; or, with Who, everybody says where they are.
-	Revision int64  `json:"r,omitzero"`
-	Version  int64  `json:"v,omitzero"`
-	Client   string `json:"c,omitzero"`
-	Name     string `json:"n,omitzero"`
-	Step     string `json:"s,omitzero"`
-	Left     bool   `json:"l,omitzero"`
-	Who      bool   `json:"w,omitzero"`
+	Revision int64 `json:"r,omitzero"`
+	// Code is the engine code whose sheet it is about, in place of a revision.
+	Code    string `json:"e,omitzero"`
+	Version int64  `json:"v,omitzero"`
+	Client  string `json:"c,omitzero"`
+	Name    string `json:"n,omitzero"`
+	Step    string `json:"s,omitzero"`
+	Left    bool   `json:"l,omitzero"`
+	Who     bool   `json:"w,omitzero"`
 	// Talk is set where something was said of the revision, or arranged.
 	Talk bool `json:"t,omitzero"`
 	// Person has changed, or a session of theirs has ended.

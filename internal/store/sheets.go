@@ -159,6 +159,9 @@ func (d *SheetDraft) Save(b *SheetBatch) error {
 	if err := d.db.Create(b).Error; err != nil {
 		return err
 	}
+	if err := d.notify(Event{Code: d.Sheet.Code, Version: d.Sheet.Version}); err != nil {
+		return err
+	}
 	return d.append(line{person: b.PersonID, sheet: d.Sheet.ID, what: b.Kind + " sheet", payload: map[string]any{
 		"code": d.Sheet.Code, "batch": b.Batch, "version": b.Version, "edits": rawJSON(b.Edits), "digest": sum(d.Sheet.Sheet)}})
 }
@@ -196,6 +199,9 @@ func (d *SheetDraft) Release(person int64, enqueue func(tx *sql.Tx, reproof int6
 		return nil, err
 	}
 	if err := d.db.Exec("INSERT INTO engines (code) VALUES (?) ON CONFLICT DO NOTHING", v.Code).Error; err != nil {
+		return nil, err
+	}
+	if err := d.notify(Event{Code: v.Code, Talk: true}); err != nil {
 		return nil, err
 	}
 	err := d.append(line{person: person, sheet: v.ID, what: "put sheet into use", payload: map[string]any{"code": v.Code, "number": v.Number, "sha256": v.SHA256}, anchor: true})

@@ -186,6 +186,8 @@ var requests = map[string]struct {
 	"exportFile":      {"/api/revisions/4/export", nil},
 	"watch":           {"/api/revisions/4/events?client=walker", nil},
 	"here":            {"/api/revisions/4/here", map[string]any{"client": "walker", "step": "s01"}},
+	"watchSheet":      {"/api/engines/TQ4-18P/events?client=walker", nil},
+	"hereSheet":       {"/api/engines/TQ4-18P/here", map[string]any{"client": "walker", "step": "fasteners"}},
 	"listVerbs":       {"/api/verbs", nil},
 	"listEngines":     {"/api/engines", nil},
 	"listArchetypes":  {"/api/archetypes", nil},
@@ -226,7 +228,7 @@ var (
 	closers   = map[string]bool{"ines": true, "rosalind": true}
 	returners = map[string]bool{"mirja": true, "teodor": true, "aiko": true, "rosalind": true}
 	releaser  = map[string]bool{"mirja": true, "rosalind": true}
-	drafts    = map[string]bool{"getRevision": true, "look": true, "readLines": true, "getRecord": true, "getSheet": true, "getRedline": true, "getVersions": true, "markRead": true, "say": true, "answerRemark": true, "arrange": true, "listColleagues": true, "listRecord": true, "exportFile": true, "watch": true, "here": true, "getTurns": true, "drawRevision": true, "lookSheet": true, "leadLoop": true, "getTouches": true, "getReproof": true, "cancelReproof": true}
+	drafts    = map[string]bool{"getRevision": true, "look": true, "readLines": true, "getRecord": true, "getSheet": true, "getRedline": true, "getVersions": true, "markRead": true, "say": true, "answerRemark": true, "arrange": true, "listColleagues": true, "listRecord": true, "exportFile": true, "watch": true, "here": true, "watchSheet": true, "hereSheet": true, "getTurns": true, "drawRevision": true, "lookSheet": true, "leadLoop": true, "getTouches": true, "getReproof": true, "cancelReproof": true}
 	writing   = map[string]bool{"newProcedure": true, "newDraft": true, "importFile": true, "edit": true, "undo": true, "newEngine": true, "importEngine": true, "newSheetDraft": true, "editSheet": true, "undoSheet": true, "deleteDraft": true, "bringBack": true}
 )
 

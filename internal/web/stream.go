@@ -23,18 +23,36 @@ type stream struct {
 	moved <-chan struct{}
 }
 
-// Watch streams events until the person leaves, signs out, is locked or loses
-// the role, or the server goes.
+// Watch streams events of a revision.
 func (s *Site) Watch(ctx context.Context, r api.WatchRequestObject) (api.WatchResponseObject, error) {
-	u := user(ctx)
-	if err := s.desk.MayWatch(ctx, u, r.Revision); err != nil {
+	st, err := s.streamed(ctx, desk.Room{Revision: r.Revision}, r.Params.Client)
+	if err != nil {
 		return nil, err
 	}
-	if n := len(r.Params.Client); n < 4 || n > 64 {
+	return st, nil
+}
+
+// WatchSheet streams events of the engine sheets of a code.
+func (s *Site) WatchSheet(ctx context.Context, r api.WatchSheetRequestObject) (api.WatchSheetResponseObject, error) {
+	st, err := s.streamed(ctx, desk.Room{Code: r.Code}, r.Params.Client)
+	if err != nil {
+		return nil, err
+	}
+	return st, nil
+}
+
+// streamed streams events until the person leaves, signs out, is locked or loses
+// the role, or the server goes.
+func (s *Site) streamed(ctx context.Context, at desk.Room, client string) (*stream, error) {
+	u := user(ctx)
+	if err := s.desk.MayWatch(ctx, u, at); err != nil {
+		return nil, err
+	}
+	if n := len(client); n < 4 || n > 64 {
 		return nil, &desk.Problem{Status: 422, Title: "A watcher has a name of between 4 and 64 letters.", Field: "client"}
 	}
 	session := s.session(ctx)
-	events, leave, err := s.desk.Watchers.Join(r.Revision, r.Params.Client, session, u.Name)
+	events, leave, err := s.desk.Watchers.Join(at, client, session, u.Name)
 	if err != nil {
 		return nil, err
 	}
@@ -53,14 +71,19 @@ func (s *Site) Watch(ctx context.Context, r api.WatchRequestObject) (api.WatchRe
 			return false
 		}
 		now, err := s.desk.UserByID(ctx, u.ID)
-		return err == nil && s.desk.MayWatch(ctx, now, r.Revision) == nil
+		return err == nil && s.desk.MayWatch(ctx, now, at) == nil
 	}
-	return stream{s, ctx, events, func() { forget(); leave() }, still, moved}, nil
+	return &stream{s, ctx, events, func() { forget(); leave() }, still, moved}, nil
+}
+
+// VisitWatchSheetResponse writes events as they come.
+func (st *stream) VisitWatchSheetResponse(w http.ResponseWriter) error {
+	return st.VisitWatchResponse(w)
 }
 
 // VisitWatchResponse writes events as they come, and a comment now and then so
 // that nothing in between closes the line.
-func (st stream) VisitWatchResponse(w http.ResponseWriter) error {
+func (st *stream) VisitWatchResponse(w http.ResponseWriter) error {
 	defer st.leave()
 	st.s.figures.streams.Inc()
 	defer st.s.figures.streams.Dec()
@@ -110,18 +133,30 @@ func (st stream) VisitWatchResponse(w http.ResponseWriter) error {
 	}
 }
 
-// Here says where the person is.
+// Here says where on a page the person is.
 func (s *Site) Here(ctx context.Context, r api.HereRequestObject) (api.HereResponseObject, error) {
-	if err := s.desk.MayWatch(ctx, user(ctx), r.Revision); err != nil {
+	if err := s.at(ctx, desk.Room{Revision: r.Revision}, r.Body); err != nil {
 		return nil, err
 	}
-	at := ""
-	if r.Body.Step != nil {
-		at = *r.Body.Step
-	}
-	if len(at) > 64 {
-		return nil, &desk.Problem{Status: 422, Title: "A step’s id has at most 64 letters.", Field: "step"}
-	}
-	s.desk.Watchers.At(r.Revision, r.Body.Client, s.session(ctx), at)
 	return api.Here204Response{}, nil
+}
+
+// HereSheet says where on an engine sheet the person is.
+func (s *Site) HereSheet(ctx context.Context, r api.HereSheetRequestObject) (api.HereSheetResponseObject, error) {
+	if err := s.at(ctx, desk.Room{Code: r.Code}, r.Body); err != nil {
+		return nil, err
+	}
+	return api.HereSheet204Response{}, nil
+}
+
+func (s *Site) at(ctx context.Context, room desk.Room, h *api.Here) error {
+	if err := s.desk.MayWatch(ctx, user(ctx), room); err != nil {
+		return err
+	}
+	place := or(h.Step)
+	if len(place) > 64 {
+		return &desk.Problem{Status: 422, Title: "A place has at most 64 letters.", Field: "step"}
+	}
+	s.desk.Watchers.At(room, h.Client, s.session(ctx), place)
+	return nil
 }

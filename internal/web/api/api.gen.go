@@ -768,6 +768,11 @@ type DrawEngineParams struct {
 	Labels *bool `form:"labels,omitempty" json:"labels,omitempty"`
 }
 
+// WatchSheetParams defines parameters for WatchSheet.
+type WatchSheetParams struct {
+	Client string `form:"client" json:"client"`
+}
+
 // ListProceduresParams defines parameters for ListProcedures.
 type ListProceduresParams struct {
 	// Filter words that must each be found
@@ -860,6 +865,9 @@ type NewSheetDraftJSONRequestBody = NewDraft
 
 // EditSheetJSONRequestBody defines body for EditSheet for application/json ContentType.
 type EditSheetJSONRequestBody = SheetBatch
+
+// HereSheetJSONRequestBody defines body for HereSheet for application/json ContentType.
+type HereSheetJSONRequestBody = Here
 
 // LeadLoopJSONRequestBody defines body for LeadLoop for application/json ContentType.
 type LeadLoopJSONRequestBody = LeadRequest
@@ -992,6 +1000,12 @@ type ServerInterface interface {
 	// EditSheet Save edits of the draft
 	// (POST /api/engines/{code}/edits)
 	EditSheet(ctx *echo.Context, code string) error
+	// WatchSheet Who else is at the sheet, and new versions, as server-sent events
+	// (GET /api/engines/{code}/events)
+	WatchSheet(ctx *echo.Context, code string, params WatchSheetParams) error
+	// HereSheet Say where on the sheet one is
+	// (POST /api/engines/{code}/here)
+	HereSheet(ctx *echo.Context, code string) error
 	// LeadLoop Lead a loop over wheels of the draft
 	// (POST /api/engines/{code}/lead)
 	LeadLoop(ctx *echo.Context, code string) error
@@ -1383,6 +1397,47 @@ func (w *ServerInterfaceWrapper) EditSheet(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.EditSheet(ctx, code)
+	return err
+}
+
+// WatchSheet converts echo context to params.
+func (w *ServerInterfaceWrapper) WatchSheet(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "code" -------------
+	var code string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "code", ctx.Param("code"), &code, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter code: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params WatchSheetParams
+	// ------------- Required query parameter "client" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "client", ctx.QueryParams(), &params.Client, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter client: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.WatchSheet(ctx, code, params)
+	return err
+}
+
+// HereSheet converts echo context to params.
+func (w *ServerInterfaceWrapper) HereSheet(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "code" -------------
+	var code string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "code", ctx.Param("code"), &code, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter code: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.HereSheet(ctx, code)
 	return err
 }
 
@@ -2514,6 +2569,8 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/engines/:code/touches", wrapper.GetTouches, options.OperationMiddlewares["getTouches"]...)
 	router.DELETE(options.BaseURL+"/api/engines/:code/reproof", wrapper.CancelReproof, options.OperationMiddlewares["cancelReproof"]...)
 	router.GET(options.BaseURL+"/api/engines/:code/reproof", wrapper.GetReproof, options.OperationMiddlewares["getReproof"]...)
+	router.GET(options.BaseURL+"/api/engines/:code/events", wrapper.WatchSheet, options.OperationMiddlewares["watchSheet"]...)
+	router.POST(options.BaseURL+"/api/engines/:code/here", wrapper.HereSheet, options.OperationMiddlewares["hereSheet"]...)
 	router.POST(options.BaseURL+"/api/engines/:code/car", wrapper.ResolveCar, options.OperationMiddlewares["resolveCar"]...)
 	router.GET(options.BaseURL+"/api/engines/:code/drawing", wrapper.DrawEngine, options.OperationMiddlewares["drawEngine"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/turns", wrapper.GetTurns, options.OperationMiddlewares["getTurns"]...)
@@ -3126,6 +3183,109 @@ type EditSheetdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response EditSheetdefaultApplicationProblemPlusJSONResponse) VisitEditSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WatchSheetRequestObject struct {
+	Code   string `json:"code"`
+	Params WatchSheetParams
+}
+
+type WatchSheetResponseObject interface {
+	VisitWatchSheetResponse(w http.ResponseWriter) error
+}
+
+type WatchSheet200TexteventStreamResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response WatchSheet200TexteventStreamResponse) VisitWatchSheetResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "text/event-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	flusher, ok := w.(http.Flusher)
+	if !ok {
+		// If w doesn't support flushing, fall back to io.Copy.
+		_, err := io.Copy(w, response.Body)
+		return err
+	}
+	// text/event-stream messages are typically small; use a
+	// modest buffer and flush after each chunk so clients see
+	// events immediately instead of waiting on OS buffering.
+	buf := make([]byte, 4096)
+	for {
+		n, err := response.Body.Read(buf)
+		if n > 0 {
+			if _, writeErr := w.Write(buf[:n]); writeErr != nil {
+				return writeErr
+			}
+			flusher.Flush()
+		}
+		if err != nil {
+			if err == io.EOF {
+				return nil
+			}
+			return err
+		}
+	}
+}
+
+type WatchSheetdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WatchSheetdefaultApplicationProblemPlusJSONResponse) VisitWatchSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type HereSheetRequestObject struct {
+	Code string `json:"code"`
+	Body *HereSheetJSONRequestBody
+}
+
+type HereSheetResponseObject interface {
+	VisitHereSheetResponse(w http.ResponseWriter) error
+}
+
+type HereSheet204Response struct {
+}
+
+func (response HereSheet204Response) VisitHereSheetResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type HereSheetdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response HereSheetdefaultApplicationProblemPlusJSONResponse) VisitHereSheetResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5583,6 +5743,12 @@ type StrictServerInterface interface {
 	// EditSheet Save edits of the draft
 	// (POST /api/engines/{code}/edits)
 	EditSheet(ctx context.Context, request EditSheetRequestObject) (EditSheetResponseObject, error)
+	// WatchSheet Who else is at the sheet, and new versions, as server-sent events
+	// (GET /api/engines/{code}/events)
+	WatchSheet(ctx context.Context, request WatchSheetRequestObject) (WatchSheetResponseObject, error)
+	// HereSheet Say where on the sheet one is
+	// (POST /api/engines/{code}/here)
+	HereSheet(ctx context.Context, request HereSheetRequestObject) (HereSheetResponseObject, error)
 	// LeadLoop Lead a loop over wheels of the draft
 	// (POST /api/engines/{code}/lead)
 	LeadLoop(ctx context.Context, request LeadLoopRequestObject) (LeadLoopResponseObject, error)
@@ -6318,6 +6484,80 @@ func (sh *strictHandler) EditSheet(ctx *echo.Context, code string) error {
 		return err
 	} else if validResponse, ok := response.(EditSheetResponseObject); ok {
 		return validResponse.VisitEditSheetResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// WatchSheet operation middleware
+func (sh *strictHandler) WatchSheet(ctx *echo.Context, code string, params WatchSheetParams) error {
+	var request WatchSheetRequestObject
+
+	request.Code = code
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.WatchSheet(ctx.Request().Context(), request.(WatchSheetRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "WatchSheet")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(WatchSheetResponseObject); ok {
+		return validResponse.VisitWatchSheetResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// HereSheet operation middleware
+func (sh *strictHandler) HereSheet(ctx *echo.Context, code string) error {
+	var request HereSheetRequestObject
+
+	request.Code = code
+
+	var body HereSheetJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.HereSheet(ctx.Request().Context(), request.(HereSheetRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "HereSheet")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(HereSheetResponseObject); ok {
+		return validResponse.VisitHereSheetResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -8475,255 +8715,256 @@ func (sh *strictHandler) ReadField(ctx *echo.Context, verb string, field string)
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7L3rsts2li/+Kij9/1XnMrK3nU73mXE+JbbTyYxv5e3YNdWVDxAJiYgoggHALatdrjqvcV7vPMkpLFx4",
-	"A0iAkrbd6ZkP0/EWCQJrLQDr+lufVhk71KwilRSrJ59WNeb4QCTh8K83hAtW/Zyr/6bV6smqxrJYrVcV",
-	"PhD1L/h5tV5x8ntDOclXTyRvyHolsoIcsHpry/gBy9WTFa3kX75drVcHWtFDc1g9ebxeyVNN9E9kR/jq",
-	"8+f16g1nGckbTsIftU9c9LtvyR0VdGKt3Dxwwa9+VkOJmlWCaGpztinJQf1nxipJKqn+E9d1STMsKatu",
-	"av3Ev/ymyP7kU+fL/z8n29WT1f9307LzRv8qbuy48MWciIzTWg23erL6UGCJjqSS6MhZtQNSmNfUqN9X",
-	"4kg4yAVnNeGS6pniDKZGKrW0v604qcvTar0SRMpS84XVRJFK4r36d06yklZk9aujgpCcqu+tV1j2KJdj",
-	"SR5IelCvjZ7dsPyknh7/4Pvz5y6r/gaThifhm+1U2OY3Aj99fLBjD8wfcyL2D83yO788oIeacal3iiyA",
-	"nfsSy6y4UXzlFS5v1Kvwcf06ya9LvyBNspIaEZqnSzw1SL6cHjwriB5xSJCc46Oa24wkPzOPfV6vaO5d",
-	"tN6tnh8EPol5WtDc7njzxtpNLYpEboXLacRxtSMHw7kBlRr/2sw57DuAPEddxCraOSxdxw+42o8XkJ1K",
-	"WuXmcqGSHLoscXN0U8Sc41M6s4M8nWEhqXa0Ig9h6onrzhgnN/p9vXwiaO6Rc1xjPdJw8e2ihmsnVS7m",
-	"9sWtxFVuidIcNvrMHtPVXWIxohLcM+uVkFj6RVFSdYLN8qRzm+o33Lzt4Gbha0OymN1niL5UZJ9iz023",
-	"aWiZ+4nJ4BIV09w84I8/6x+/eTTm7YlgL6cG1ILH4oRXLeJM2X2KhUdyBdHaSJ5TtWxcvukfTT21Alcn",
-	"9O+3r1+tRsfN5/XqWJBqTqA/qGeGZIAX4ZaMJoYgl6DGC/UPv2iIlMtmvZJm7aMfjlTNJ/ADa6T3NyUX",
-	"EZeafmxtJ2w+1g5tpmWmHU9aIMvZ5JW4ZLvGQ9+6wEYxdtur/8C1bgXPIXxH+KY/lSnpfU/45rYm2Xik",
-	"wST0sGu7VN9MnuJGmhO7v/oC/x1zPwUk+Rih98FTM9wWktQP7RSWsFoNoBldYlF4jhVJ6njCwiC3MOSY",
-	"R6GrB7gXfesNiWRuJz3Pdigvq9zsxmeFX0UPSLAsCOV2oOl735BCveA/cU6s4bGK7+YUdc+261x81bKy",
-	"JNi76/ERh8wZNjwOZnUnTd8ITSdoNnBWpn10wqDQY7mVRJHaEWo5qQ91SQJHCK38F0uJN6T0/2Kuwmlp",
-	"KvXNoIeJOmLaWZ53ynCSk0pSXHruC3LAFFZ1wB9fkGqnRvzm0SOPTV1jIY5Mn64zDw9Wrr/RGcF3UDwj",
-	"nN75/ALZshtPkTvhELVX92e/Qjo1gfEE5423FCV3bb4wfyf79plVdDQ9Yu717JTpOyPijCCcM+6hCWfH",
-	"SZJxYwqbEY2dM3XosK33ec7YwfuDIFqrjD8YRYG3ESqC9YTA0zCvtVmP+WgMjQXdFXIZhUqChUyj3bKV",
-	"6Q/ZxSVLn1niWsuC7/Ut5UI+He2euX3qo2fBDpOHBLkj/BQp03taJfrRYMIpJo+QnO27Y20YKwmuPD6B",
-	"bXtXwsTWZi3OF2fGipG6krF6UuicOjGclr6gabWLZ5U50J/q97xeHGNUjwQ5dKQHJb80l5HvJ1rtp9Z8",
-	"wHx/lte0IzlHXPnmN+ApfNExFd4JmZkeoh1Y6u6vWMAvpfUHz1A1lVngl7LJPD7MCfofsBD++fan1f4g",
-	"WUk4rjIyT0rzXfMVM2Z3BB9FeVNNCcSW926UrvgFF6m0WP8dw+aPXfggPLpuFwQjRt0kwTOGSj/hheQk",
-	"xF9JSG+JXRWG47ueAty+dTTaTPJdFrjUI+8rzxUcQ7FjQUg5qVFWL4ko0jZZyEKDj/l/4biel3D9fnta",
-	"qJfWdob6s1FrZrxKi/RoSbBnQUcyTQjYagdwHhlpc0Li7LlW2sxx764td584hpidaY9sI1Zm7jGLrKmQ",
-	"rJpgbE52Xq7mnNV+QSxZHXEMqXHNKPadmPlylofF/1LaTGpMkGNJWeAsYyF/LD6lCZf+iH7RDmwVm6hD",
-	"jzU8m1T40pxLYavD75nW308Mnep3TLSdRdoJQ0Wxe1R/1EISCj+EDJ72a01FzxvCdyCrnavVcatwOjPR",
-	"bVG3ML0JWobaOdnlWdu3ZyxYE3XGiXJHyfGhdSsscBXdqAFgjQNVdqwy9K/ajta8ZU3PmOj8xLaByy90",
-	"b0/czeFb5qN3qNP8mWbP/61mh5qtO+X1qtbucvq4UkMmsMNS8kyuCI8qKrHYe6JvR0jqwVSKNaIVkgVB",
-	"jOeEI7aFf+T4JBCViAqUg2cx0sYR+3dY7GeNYT0rv9/LDDH2+qYkAfmPu1ByhAk2+X6y1q/Nw3H5N9gm",
-	"/hgl+0BABjgBhqzV5O+0+4AQCaoKhedYhdwz2KbL+JJ2Lhik5+wYkQCmU+besuOMrU7qc8L61mrXJG9j",
-	"+0YPiky7AhFZ6u9+1mYSDW5JUhh2h26AePfZSLI37KNvhK5paPMAvoWswPYfI5ckFtIsYDSP3Yx7Nlcn",
-	"jv8ah594iqJAK5vDMj7QU2Os7vtrO8c4H0426c/YTFODVHmqB0U2PduhY/b1SdH+sPjS0RdJx9iAb5sv",
-	"QfZLFI125akupqgw8Hx0hDq01rOXZFYCX45ZQ0AA052TNRPUhrrGQusxhpcH88xR5+w5w4e1FspLeChD",
-	"2/JQMyHopiRpRCtZtSMhn6L+7cegO0j//o4lsiMkejUl0yYN5lmqX6puyjKgmfKmutTpLEqc7SfE6wLu",
-	"D7V2PeeuJwJWZ78fZU4NZtpNDwk7vkilVA8SE7Dz7AarSLfDtHLXl7KuTDl56Am3877EL5k3VRW6OmUx",
-	"8ugPHSbShIdjL8hLBU+8cRBD0cQ0JaV6Bl1zU6svaJ6TwLkZClEEkwQOmE/e29h/CmXqvk8JkixhgIiI",
-	"WngkG8uVnaAZJS6A0QQyLMIz9DvdQ6I5dGHNO5aVZat1GWv2lARcy5zuCum1VgT9OwlY9kvPEvdz4Mhe",
-	"rIN0eacldO30Et45oqxDXbOoddNp2e0fYUCw5KCwPY3MttRGQkdjsA6jnc1aAG23NQDcmbW2tkuU18HY",
-	"P+e5GzirRaj4Jyc7TvwWU0eRHuyEnA+VndlXwp6mA5EFy6dOmKkDgJV3xD+DY3GKzhxwA+nXok4Dmucl",
-	"SXK+m1/ehXz2Na4CcUX/C02VES4xreTJT4G4qK5eiP5Mf1AzpzbWCwvrLMN52awYWdlo2RrjI+hK6HJX",
-	"gRrD647aSuI/iDdky7ifUznFZVrIhW23Jq3eE2XNQwHNkJN8qH8GmDfwRps5uJCOWeDa0MAsy44ez5oz",
-	"XDjPcyrnedLx8H009XTjk6IgONdvTfnHftJPhRUNzT97X9JKEC5NJYK6Qe70gWD+w3zTd5FCnvek520+",
-	"23fATlbPMcUVzD4Ewi7Jr2xrbi1/fsAmrD70yIjYdLqNHaHvvFbHq0CyoALBE98hQSqJ8A7TyjitBb4j",
-	"OWIVRJg66Zl/0cab/ee/rqdqIsPvfet5j+RUxqcDAZ17ZuWfHz3qGpaPZ1QHTRs33bWmq52G7655vt2S",
-	"zLNrNs6H5nHiaWMhIWuQVJJUWUCCwXmen+FeccPrqbVDxpw6hgCLzxxwWb/V9tkgpYPlEb5OeMrLGT2y",
-	"9tKfEfVQjOwbt53NFJjjul9xOX4v530jofcTvfOPuaVQbBgYkla/9M64zk8HvA8c4e6ACQzapgmMf2sC",
-	"R2pkdRSQzs5Nj9ZmErfkW7cR385kLZnssi1FO/zq0Cs6AtLKzHnyfAvxKZ93rS3EHksaHmYRTp11UC3r",
-	"OSs2fTWpI5FhUTW52Pae3bKGP3DqijyyB6P8z2hBJ3c0t0dXKP4zeaTb933Rny0+0NIfldxiIUk1rHie",
-	"+tKP5g2/SaTGfc2NTpOQhL8tG5onTEI97g03jCJQU8P8lWB/PbeS1y3hliOW4yeiMxvBqNhX7Fh5eV3S",
-	"g7mOh9pHtn8dSDXI8OE55yzgXgk5xgXekg+0ytnRb2blmV/hHonIOJQ1RbcXLNvHhQymR2HeQrnwMTx2",
-	"3E2N/xJz7yxBhYse5fWxeqVMas9AURXWo8w4zBNUtTeYR+SrdfwHrYvZCi14BY8UTv+MNUq02z953Wnj",
-	"nLdJtR88Vd7CipxE5tx3nf/GrxU/gXfOFeYLhTNWJgzFWOkbJXSH32FOE2TpPeYUkHLOdY7P1KaTcrJ4",
-	"aurt/4SHZpQQn/qhr8fB2bkeexmdmjJyNJpjM67A+9aktpxV3a21kPeG8EM3oiuCiyitMMpqIkhMV1ON",
-	"3GuEyB+pA9MYHZ1E4qgxXqoHP9sMoTnloqOsjXxtaqA20yh37t3cZfu5Vcarlu+1rCzVLSXhb8nvjbk1",
-	"56ssv/VWWVon7dJyzMePvE8LknEi00s3zXsztZvPO4pkVBrumWm15rm4TfuGMygQOGvTOgXUA1uVEeG/",
-	"cXDGWaD4xTnu4u/wrMSB72SDiFpH5Z0ARChYmX8IIWwEK7C28iccymgtmw2nGU6N7rHqNhiWs9BAvjQK",
-	"xSr/byXOEi7IN4xWAV2i2pWkb7l3litqksUfohLvvPqcLDjBeVremGZ4nPg7yT13B1BS+qqzC0az1FTB",
-	"YI39npyiklIhCNgNBv7e4EpSiLU4zCTA8libGULiJQSqheKEcP+BNieU4YBWGg7n68ql+CU3FY2oaFLr",
-	"b0O0+4j4JiAFaN6cBRIAQwShDd3fw6hXljW4RcSrYWOZWiBfzu8oCqNBrsznYm7u7rSXXt0wxitTjRi9",
-	"cLvO7xP8lfadH/xSfj3UxwTUjwM+fT9cdTfM3M8b73rOJ9K364L1KiE7r/3eMEkCdmUiMttQFA1eZIpE",
-	"BtO9fadxB7DNHTrAlxZR084qWpZf6eT6MyT5LcG5N9m7bqFUY9GRlLFZ6hqCEJjZEL0Jnl/HAyn15nzm",
-	"EVb5F65UtDokZBkO2dkZKctF2DpjF5LFK4xzIZEq99tZQiglYrS+Y4G9Du3dJWY/Fvxfvfh1py86g1Ha",
-	"KOy9UBIKb8pQvO6OcKrzQOwpsrE5SKJgTZk/2NKP2n+wD5wfI19bxNk1rvsjdSLtrBR4XDmx1ZlAlw4V",
-	"WoivDkGtOM9H2Nn2od2TCwPsbKt3Nnjex/IVTiXMOaZ+42DHcSDWcq+AqnpJZ+rkfyU+eM7LFrzkZTB+",
-	"NFUMc2B5E8jrukKdjJfEfyXn437+5HJlYhNvAJqc+NLvQjAciS7ScZ3VMP2qowySHa2SkHJTkXUnKglr",
-	"TkrqxYNglQ42pkYxCKtDB3fTkj2hZI0eQrAdLLkoZsSXuuE1C+gW0lR8TsYFbGFpXJ2hrSs0HIlOgDIi",
-	"fn4K1E8El9KT/8T2EUBHzF/N8BPhxIdTFMhYCmrz088NAw96eN98fq7uqMR+5MArOHnHSIu9sddp2Mr+",
-	"pF2Lzqe/5Vv0vzf5zofMl3O6lYHsTroNJSqTYMT5QAKZu1UAbLqRJU0HThf1wOPWfuiO8JxmKWqUD4w4",
-	"kGRarcwS3RQsMTpLMbRbORq2kwros/19bUKZDw3PluxqMwTM/z9I7TEtOMEi4MIPq9Z9u7oHXoBjwH40",
-	"tqpRUY0+aiYSY13DSpYa1i/U318apLCLV+kbb4R3t4Qq+Evch3DqngCnpyULOa0l3pNYhwo8G/BVHXGV",
-	"EK4H+n3AVQCP6fSKRUhA6RJAgVydlcbwv2XhWULwAfuaUEC10KRwu/ytNu/NHAEQMgRlaL06NEI+yApc",
-	"7XpHcaItZzaHKWGKODRaAn3AZ/S3eEFwHgyBDl34G1Jq77wy1Ly+d6YzzPuOJ1kQpH5BssCQ+FySHGGd",
-	"GjunDLQ5Df0xe3ggsiAndCScIBD/NWIVMZnWkiHZcMi4Ztoe8V3L3k+31/LjR3P3cr+K2nchvwi5+NJS",
-	"siG4bvOyxx6IlLSqW+lPq9KBmojD3eAE5Qb8p4jtLvNimeewlVm6JaW3lcFMfaWV47psdqZQbaWDqiAZ",
-	"Na1Mlokf6yQILlnjFHTC7mnNIuqTW6zB5NK9UfGtnewMmzakyoqHjs5LNBIYwrCr2j+vJD9NqN9nl8T6",
-	"F95Tl+OySiTgtC4VzGp/67I2hn1Hzsrm8B4pzIfrOZXcUAqWZm2HKpwx55SId4z/3gSUFrWrLuOJH6Eb",
-	"6Wo9vVs34C/alic4elF/S/t28YEQKXpNy3TiGcopJ5lBboe7Q0g0/i3pYAijuJb4FMBqxaeXLwOl0zlt",
-	"RCDttyY4VFYgMk6OqU4WxsokaMz5wnMtD3FewBeai2d5AV8wtg/FxjOH0p+AYt0i+/vSbNvbfWoQGzPr",
-	"ZHFOpoHaOuZ+imU7ef+pwPZBjc75QAdIa1QWCCN12DslrYGETclYvgZVS00YiYIdAXMNBtLlbcrKQ/+d",
-	"HGp5QlsG2hiSrP4fPmsqw76vFzQrLKibEheh/qF5CX+r8Y5AwVzBjpX6hlYcTUdKU5Km//XIi3i/qOpt",
-	"VHpgrvGxcmvhemCyZt5UIIDcQ7Ragwoq7AoB9RZpDzD8oRENLpXOCjB9w86bnXXOLtRqRf0rxnvH+OSm",
-	"9nXnKbdJaBrJNkMYbDoMxxNKMAtiYHPW6KP4LM1YSFzl4WZFSQgS415aCcdzQbN9RQJ0O9LcCy00f0Zb",
-	"3GCLLaGpFntms/rcM3vKW+OpYC9COuJiABaXq0YP2kAp9apKxvYPcEkDNVsl7WFldzckY/sAEhWrLwJr",
-	"C+kxoUSvMHRKYZp9zFbfx9/wODa9cYlHxycqXnPaJapHZR/NRux7ToBHvhzBgWO6c0Ke0a7LvtomzOu5",
-	"xtgwljRLrZiXBm/wHDdF6A4NJWeO3IY6mzJQJ+7LWnipoU3PSVl4RY7PbB1xyHk+l7Y/wsDyO7v11567",
-	"QOxEXavHl4ZPrJFKC9OJK8h4CObiTLZide65sKKjRjDgBRmrKcnjPh1bYv6KHP05ncHMybjMP3g9ZuvY",
-	"CSzdOq/I8U2nxmMQUy0jCz9SykSGIVnIKZ4s/FBzdDFgD9bobqxDeqXEhbg7D/4porFYH1M3MMO3nTRS",
-	"vzNtLJyclAQLkiOb4znYId9pj7E1ccAgRceCVKgkW4l0B9Fw53uvwn2Vg4FJErJcB67E9tr+zcV7p45l",
-	"E2Gc7MsTbFYjCsZlCD2tEn240i4EeouPFg+aJVkM3HllLslBY4tudxb3ebuAqHOgZcHio0AN4cNk2qol",
-	"kCo7pWL6Bg0l43wQsdig3/gUmTM6+LQr6g7TmVc0yc8AW3p9rPxNOH8MHhjQngDl+KQsc1whvBGkysga",
-	"YYG+efTNXx48+vODPz3u326PfUeh+swvldSu7EGcSgpUYv2Z71DrJKm0uT83cnTWiSyI50nPg65/xPSD",
-	"Pg+BrXCPDbuwYIe1SPtCQKsRto20K+z8zjQt3hj3QsBzltDx3rZ8GdfxTZT4mZKtlMqsnFzG0063Udax",
-	"u1igrE1HVU1ITRAAWbNmszKN0jzmhARakY9KVbomcEmzXv43Lo/4JJAOMVfkiOjWeOMEg4NJ/e1Y0BIc",
-	"cAATt2NEoE0fobdb1tIWKPqwGEnAzCa4DP4QKroUNe0jQI+7q18O99vQLrIsF3N5/u4KVESEY4HkY00N",
-	"olJczk4weKg+EcraCYd3XeQusu7aF3xsV+FmEXMrWmotvRXfuPTbQV2R+3ucQ5QdCBhRXoSRkoiARq5+",
-	"0jsMYR7doeUtK22Hj0lxNouYSoN8Q7jwWRE4V3q9kP08+Y40dDWH6ft+LK6Hafzte23j3dEM7OGYw62q",
-	"4/O/TmkI9oUDkZxmGtWccIpLf5oTp9LfiHTiFOonsrpB1j0G2TXYqYUZ/RTSsDy5Xizbz+37+0/sHS9C",
-	"3TEeYd2RwFVREE6SojO2w3LcOSqosQdiHvdxWc/cDmQ+b6YddfwBQRYffoz6Ev/ObAsSeVUumfnormyr",
-	"P4cV/DrdcHTqfgDPBhZIP5EjoLwOosIOQSVje8jEjD9BJjoKbC3CQH8a78C6ImWOTDwYtCdEK4TRVmld",
-	"VKINKVm1E0hb6b4a9SaUHG49T/2Pfo8s8KYLQ+s1+8YPogZ2nPbjNZkfzZVGBaoA2jDVuw8/d7pK6bV6",
-	"jzXrqXvj1ZlGLdtTumeNPQCyp62GZg8ftY9PTtoLFjoDAKrlNqVC37wSSHqeKHaaxv+EvUnyVxMl8uaR",
-	"t2k17/qtxETsIEbdVAV/180b04FtYe2+1ys/t3enb4926r2S/VFDNlfDb3EobPGrH7bUkr4rNF2Zi7qT",
-	"utK99Gp6O5V2HUbXtiX/g/yOeXezv7TfTOTWMnIU9MpDKLYLYqwewFsXO43aB7/A4xo8fA6BuRc0dWn7",
-	"5oMxXG7pcg6L/dAGw74lpjljhptgiuEiyB6bDRRISw7iR4Rj2rFSNY9lOV84OoF8MY3fvRSB3lQrddC7",
-	"TfKzJX6s3JwTfH9LMsbzQLr0JbqLOl0uwY8ZvkILLIo4d90Z90ywyyf5PXYIe2DFX0jRNW7kdwsbAwAy",
-	"ppDHdAo15DaEihMgJQAvFqTdd2Qo95dHtF0k4vwwepwQtGxJRUJGyMxgSZqsGSugxzpmnz+vAa8LW3Zt",
-	"VGBNAfvFGe5y/aGHljtLbEMzRpfLM9EKD7xAEHmA1SS1vP9IoNlWwvZZr46M58m8/sB4Pssfi3iiJ2UX",
-	"FMmXxc5tD1P8XRKW8GRDrLYQ56jFNH9dvQngFhoNI5HHo/oLA2iotWbTOCZ3zS52OrIp6hKatPzGaBVq",
-	"Ht1DI+8WiW+vCZU9cxIFe0cfcUCPvZ5Am0gCTCn2eEm3SkJS/MGbxkRFvxhHX3Q6eyaQ4h3QNH3a5FqN",
-	"H7lUmN+F1uqDKtJFQLNbjm7K1hPB428eV17ni+mmGEbTmz4G6tl6MCzac3JHnYT6F21VwTtOTYnYL/qN",
-	"NGD/t/C8vwNQcpMfdwCcyVw/LjZ3WkG/ZZARBStbehItJeI0SiPhy/XJgz8xHzKk4mliMqqCZYbXQdG0",
-	"95Qf2MS1m5rMZtZPpUTwhpemRQxwvOsjByiON7udeSZQY0BC2BFvCcBm+kG98OkWZCn48zu8JxcFDg2W",
-	"59jwlqvD1qFt7e9aWwNcX6ctRLyPGhMIpCFI0XZHaTwNZZxlZVA5ScAUtakUJuRj4EStR7KFFbX7JW7T",
-	"Hs7BvXhLdFr7VVwIrAr0xdrSioqC5PGfiN5PifYhrD5kHwb91rEREJ2cZvirXzJk6bIbphzH63oJ3v2Q",
-	"2aGcYd7KQgTR/JHpDkVn7Zpub8ShYdPNcbi8hyihA2BYBuICFJ2gRDAWMWpBCvNMkIjzIgyy4V69FirG",
-	"hK8MVxf+SoY2BB1IlffjxH2ItOl8hz/PAaaYSfhDEqHc//TGKeQjPtTJKTNLVObF9dxGATRdb9q+KG7q",
-	"cQLjxHGpuHSWM97iLVLjuR6KH/Tjvk57k4FhklOJNyE1ZsJFHX3FmGhuSuj5oqHcAz79oAb+AWf7oLL2",
-	"jJREhnW5tyRnEz+qIyH48y/VxLsfqCyUbC5QBxOj0C22VuBqCOLYiQJ/8+e/+H/SRnoCOFJr1QfvDpdQ",
-	"Z1plsgpKj2AfG2ECvb4mXBB9mB4NGbX6qVjp1z7DUYmUotLu9+aagbkHvcpONx4/uufaYtUBnmmLrOv4",
-	"1o3Buy3dC9c7VrmjJaroVZ+i5x1+3ra5SbpISEvw3nP04OsmprvJBxqzH0ioofvhMJ/A5gaIulLoYTlB",
-	"6SHYl4RnfkihgnE/wOcUSWrCn8HPEYt3ffrVFOwHu0NEUuXMwjCb3TyizAGfzkC8Mgm1apCodZhZLF/F",
-	"cSKzYXxDbPqXWrdLb7Z/xwLmQwh7E4siVaeDvl4kkO29xbQMpYH5Oz3NNhE/vynBCFVu8vwGp4n/ttoF",
-	"u2vGZkqsV4AG5KeQazfiQ4uqolFi9XrXrhtJJw/D8q5lvZMbyzs7wxnZV7fzw4Vyf3Nn1fdb7GttMAIk",
-	"6Yp/yGl5f37C+3DLBWNnEsoG5jOKfK60mOMMOLL0LOvET+KTpOKyQ0xEOqazjo1qLVnKKKp1i++8Ia0E",
-	"22aJEczBEZ0aVwlKzYVs6shm9Zpmi4XIVFb0CR7MJpf9bHKbnS/wMRWEIIAc49M4b9uo16CeoJ9w2u0X",
-	"kqehFMUd+d0SIHhjvRr085tgk/PjL2RU4YV42eBqH+jUWUmcyXPgpADxDcLjJZEowwdw7xS4EfZf+v/X",
-	"zaGGq600FfQ1zfZNIhotJ0Imgi3c4fLO1/4kK02zGj/8uX/wkgYwp1x60bSerh9znzADrs1kZttIjWpc",
-	"Y9tEaxv+rHqdW5t5NoyTKltjptlLIG6ZquWyQKOkjuvUUyIRqLlu8wWnTmDTjARagdbx6Q8A7p/W1X/B",
-	"jZSWGgQMDCUGgT6UOhboUL6Eibb/vgcgYUtkAO8o3Cqf7kIAg66MzwdAndL1HpYUan0vHRhwyljwTnyT",
-	"e/897/IyB+3nbSd5IFq3xXzrZTe0tpSwAuOW49gedTUt6TXfuZgIkT/YHhHD20nE+k83doQBvv2BVvaf",
-	"/+qrMAj15+m850PJPwO+vhsu0tCmFmpvJni0cV0lqK4v3WhLJQAXZ2kL3/WYbTZG2Vn4v/pxuWQRVSmc",
-	"2oATBo67p2ANl7imvqre0Na23NKd9jEfCwZ+4U6PaNMK2rWGNmmm5I5wjTnS76AV0xC6pEKmINfENYSG",
-	"UdcL+kLbNoOLO0OPeRzorhpuoHqRbqjw8f9qiXrtlqjJ7ZzOd0pepWEpeLvSu5VKXJans7qVwgjtdnlh",
-	"wHov1p9lcMFN3mkzd9clQFkne8dcA5lVc2gxMuuAPf7UhHsuJ58ysEL9pKZTF2j1S8j5Mh/QB8TLBRH9",
-	"qID9ggh8MK0qLWxtnp5qqnOBRMbpDLTkRQ4DcsMwuYuAb05RRbPBHmsJWDvGIJoI2btZ2SwGLY+96LxD",
-	"5bEy1YpmTw7dnHsBfX+pfYfJPZGLtrPOivi3hr6nOUi/QXV3IwcB/cKAdmHYuqgr03iy9KSiGsPVeHdG",
-	"MRvEfloKWSSCQVvkIFTaCFB99j6Kque3vatiMND1+k3s6lwC3JrQxNAaDwSzlxXYjSsUet5n3XfZj2AS",
-	"jltrU2rqBA3313BQh3G4MgCzFMlCM3bM+RcKPYSaKk3eaTSTDQ85zF3t0myfhNSaNu2NtqevqXBzUhIj",
-	"ybc6+nquIL8zHZ2GDR7lxY6zYDOFYFvf0IWZvNthcZegkfVgRt8I24Bfv2w2nGYhhM9wjw9ZTFA3QNOC",
-	"h1JUQpkZ/gSMwVVj8zD0nOLYYFym5zDC5F0GMIZjsBMnjoFI1a2/a/VLUXqJmfxircTCbCaAo0bThVZ3",
-	"VIbq4Eos5G0SNmAMpOIl4CsFESKcDXw2QmEAh9KsrqVaF8PQTChKIixHF4uE9PrKcLUrQzVMg56MQURv",
-	"fxxULoCbHTkfJQ44Hmlip6uSsVq83ibiAYyrhGdfYanfYJVM7KVZ0yo5NYaTkpK75ISa0iioCTjR8+1g",
-	"HVfPawdrVWqca8UWl286IiJ5Q9aejqaDwPK5ve2HedraJznRlGNUsbzDtJrtz9FN6D/4/Sm+ajuvGTHZ",
-	"nNJAh6VAvfd9C93TO9i1NIhL11Gv+xDsUM9+F2jFOg4+z0r2HeGbybyjyRxZ9YzB64hqca1LH4wpCZ+e",
-	"OfOVJrVcYxcWlUyNEADlA7x9fR74N1CYiB354v1kp04W/ikrifeXrUmyj+fVb82hTj25dDQitVgv8QVa",
-	"NTKQvMQS7yfosDfpphxc1J2yBtZs/FllW/oxpFkFdnOwn3CwKaUXrRnmar8fcwomXzS9VkELuxjYbDot",
-	"q44HVnhMPAnkdd3pEWTZbmcdkym+GAGykysufW1VhxCQtIK/mDoJf+Qtqi+jfkznvMSmvsnzO3e+w75W",
-	"R1lBzHb29Qc/pJoC0LYj2XxIA578PNtrUDuqH8KKF/YbNKV0QLhua9hh07syFTSz11sqqosq9EDy+xZD",
-	"qkxQP+j2ofKlmgVbmtCIlOFuTy+Yge982mF/Inlheu/FpjuMunD1khAL1kteIVlGKslphqCNtm3Iul6p",
-	"q/qBOYDWSOOPwP+u1qvilHPclO4laGYvavUVhLlaKYc6SYnqsql2MF63z1bNyYOS4RxtTsilqg0P7s6s",
-	"2R25XJfl2U60gcswKFKuBCVKBvTTUffTEPmmK48c3/VO1M6tacqkXf62ulmOVDj3GOHtn7yHNabyUv3z",
-	"jcDFneXtcXLugU4PJAQiWsa6nBbhKPhCv5MFICaUGQm01Yk6wkpivDiOGEu9OH7vu5rcHS5JNalBTjW+",
-	"8qt9Ib86PH5G5CUULRj2kuweO+JSAYZJFy0MF7lDlsYKupuDMVkEC5zd38e5sjZ+HINGEWzQybZPg/Yb",
-	"294Oen53aqVDRgLHkrIIJwk81n6jnYkZu+3DiW2JtF5x1B7r0PSMbSYLb9PNiRBOzuldMGxY4tPLlwGi",
-	"5bQRZxldts2+mUEbejGfdR+Jp98ZDTTfscaXeX5JmKZk0CWXJLHQVIxBaYpIqTAEbiDp/AzqemuslpT5",
-	"9FO0oq5JPf1Z29rMZjolR62n4dWbEntbq93RLAhmHNs2IiuYCEEawjaZdLqUZdjoTKN0tGzPOYKmUCxS",
-	"iywHMD4RSiS80UJpzCsBQx2i62cBKq6ByjHaxKC8rF12ynVoOefjKad/j2++Q3Yi3kLpmElTUeVgg4Jg",
-	"OXxEd2sblbfnVdcA9gPJeZ2jKXn7oZT9yuS6uEEiCD123igZnKJ9knbEWJ22ZwJMGqY368a1NioMM0og",
-	"9wilcrDCUpCj7dkXX56buk/EubwK908lxp2WUo68vVC6kHqHsxBW7RCgJIjbuB31wNWvtuzWq7S0XHfY",
-	"5qYQzE7yzTp4PGTFKAI27l+edl/tGMsvdvcl7iV9zYglQFmda6p7wxzxqe2lAkuL9vqYAF9oJ1as2RWJ",
-	"2SstoKbXYxTqDhD0BeFBPk7Ifu/TxszCvb+2i0m+1E0XEyv2oJ2Zw769Vp0qZu5Oc587HhnmGK3P3jhO",
-	"SWulvL0COhyaKyBRzz8EPXNRAQl87rNRV8V7U1N8Lqjoojp0oytPquhWpw64rtqqZRjNx+9fqpwF+8oF",
-	"S3w9h7a/cGRoLdj6W3jePx/Xs20cAws22jBFZgnI/EWvqE2nHNgkDdOS5Nd1XBqkrkCDOcSYhZ0VLrUN",
-	"fxG2QmlAIBzq4hvUKwk/iDPsZf3+Wn85avXCFHMsX/nrync8B+FcJ7O80xLXzeS9yuqVHRvD4r/Zvpah",
-	"vPkAT14vRwJ+jznF0ou/nCUBYDwNQF8EhNpbc+0zaQEpPYsBZTAu33ZFZ/p93xO+ua1JNhGr9XgrhlA5",
-	"XdhijfEcVdvRhSukpEww63RBua9un5V54BNDsJ7OTxNpYAUfSch8VL8JfUjifXKzex3/Cg040NI6PwUS",
-	"y8bgWptVu07HiZaTljxRiWJKlM5KFHvfVlUGexfFQIZMdk5JKp4tmUjCWTYreKrf8+c0aJfMhRtKTN0j",
-	"jOcXrAud6YErdWJ/3PKgKCNkaCzAevYlQ07miE1WtbYNd7t1nk4m3PQthduvx9xr713N6sKLrS9q16go",
-	"Li32zlwRvcavsb1CElZvZ7+YCF4baAKGbKa+HvPgD+lVkBdqnhbEM+s2fI+8OXXGe6BDWwo2WokjWsnZ",
-	"DPvkhjcTnW4S6nFd2rHvZuU0UKKaUtofAKtcj1qr2nZnnebtXYx4vTA7K0NdI3VaKmPSO99rfLAzsjs/",
-	"2HyeoaWND3Wi/E+iu1vnnbVwOZGY65YCOL/DVRbI+wrB+dhwuB1vT04wWM6OpNTomtuSYWnIXTKpXU1b",
-	"TjOjSYOeozhGc108gWmZhlQZzDDjAHXso4MYZDd0Td9A0H29+ugdKiJzppeGZWLzH1fq1TjD44NJxj3L",
-	"6PhQ+IBlNw01uvtkACuUfzlZfqIUiUT/C5UFaxKdNidi7oipM+k/4aHI4rUPGkr2XHJzokxoD0B/v5dV",
-	"1yTCu0S/w2tvsU7rwJg5OPUHk9wC7cKW6g4fugrmxXWnoGY9BP9rG6wFyrV8i+/0XVm4eNvkd1hB30ey",
-	"Mxaim4kp+dfF1L+u4+NjcfgCJoIVgy9uTM6FrnRncv6n3bVnnzujzN64Q1VP4KxdDjGirOFUnm7VnjTu",
-	"Vl3Ya8tUVxlje0rsDdCO2so0rul/kJMekFZbNoZ8fEcPtNqhNplmjXhTIVYhjO4olw0ukZ4WOha0JEgW",
-	"5IQwJ+jIqZSkeoiec864gL+9/fEp+rdv//y/1HibkhxQTiSmpXjoPIdPVj9Xe/TCTNNpZqvH1qeDa7p6",
-	"svrTw0cP/7TSiJaw9htc0xvMs4KopcGfdrquSjEZnGc/56snqxdUyO/bxwBtumaVcfp88+iRTrarpAk0",
-	"QP+fDN6/+c1sb30MxneNtZ/zeK+hO0yP3gVB2LWZzckWN2VQ7XZzv3mj6QliKZrDAfOTGazEJ9ZIgWSB",
-	"JcKVZRZ0/EcHfEJCYi6RTc7Ayriw/lyx+lUNaGhLZXEgkmY3OWe1acQnPCT+wPj+GTyitwgR8geDCRBN",
-	"2OlAFqvF93Cq9Tah5A35fCZD579reHNtzrEa5QTnCCozCLAHySND5He143JDXssuXZzsZZYtdgnz6hUz",
-	"fpDLs0oN/QU4BZ+9J0YVBCkSI7ZFGI5GXOWISoFcMVEUm7jppRXkku5mdQ0mqZHvmUFtE6pr80d3xhLA",
-	"lQMtS3ogkhOhLzBOD3HckYxpiyLMH0hfvhKHXGr0PbOpm9J+bUZ9j4DIiChtAdgF7Vyx+nOJAMZK7TEA",
-	"jw5xLGNlSfCumbn/n7aP3cf97z73Be5/JpRextCR8b2SeWt2WQqado8tCcFcCBHv5ekZgQT9692xxEr5",
-	"mCzakjmbKB+UWB2xOqK3jCNt4hlywCdaYlgtaEqYnptn7kOS9Le8vtIrS5L+MspY3hOfVk1cB47GV+T4",
-	"3OYGXEXDcONHnY2PL/Zhwwuy9dH+ZymAVheg/C2o5xiG02ogRpsSV3vYy2ul0juzB6mTU8DD9WlSmzd/",
-	"uelYnl72/Qy/J3KQZZLIB0Jygg99gjr/yoZWGHL2ht6BPyQP3ypNfmh7MY7AGkdbZTYD2wDBVt9y5tsx",
-	"PPyknvwcPKT+Slr+1ZhrH70a0ngJwOXgfATmq30erDv07DVR92SkjXpG2C5h30GbMLNEDv9gFUG0Qg1c",
-	"UqRCJVG/NRrEd/Vk9XujEzvN3NrQbTubqb5iv17xotIkNb3brqwZDQQH3ICgIeWE0zuSw3/XnOnub7EC",
-	"c2NCn/6N/5YIVt6Rp5j/c4rN5W8qRcor6O9xgVHTcu5LOKAg0U27nwpW5qB0KQ62KYOxAusQ6oOqBqCg",
-	"PjM44NeX2l+vptPoNXyR63DqTNMcuJRSo/ZyRT5K10cSfCjC9KBKEQub/+69AJ9xfPwnvQHXn7zDQA8M",
-	"0RtmlCg/f3nSA96RG3G3+5ePh3KBnucVL1uicIGDB6rSlWJ1+/6vKfLkepL4j5nnOZW2T9o/7BHTadV2",
-	"zz6le1ScbvEdQcBNdbK4vZciC7Z5ul8UXhCcv9AFl/+wkqDWYAtu7lkUXhjc+oAccNZIggRDW6wdgoqD",
-	"mp2gTewJqRG9xHX0AuwzVDJWI3ZHOAKUozOkxvZh8ksNY/s/xgEC/ab+uOeH03g0xFlH9DCHqA8SONHm",
-	"4m3Do5DdBQ/848sHIdUfWDTeNLKjzNFKMtDhnCEOHpw2aQLZQr4EQak50xVFOSmJjuH2ReUprjJSvjUP",
-	"3pus9Jj37Thj5Fayuta25tlWAqv1frNL9PmdQ06vL0uYC8ZK9TruKQz3EzvCfQst/dV3rTuyI8wFFihj",
-	"hyTbXbbwQSGGWYShf3SG2XVcm1UQyGoPIYN8ZEKnNCu6LKMSSUfeaKY1pv2e/6r6pcrZP/w91a03/wNr",
-	"MnhP0AZne8Qq8n//9/8RiB0rVGIhQauZkQmT0x8whw1W7DWYA2N/Ie68IVw97+HMLd1VJEe0Ws4Yk7u5",
-	"evK3X7tselowprQIVGMhjoznWvHEqKTVHja2oLsK9TQJm/Q5YFiEDfKCVvsrMU4NfUsyTu7fpqTV/nkl",
-	"ude3DScmlYhC6P/i7PugE1aAWeYTU3wqCC51VpH3RvxJ/3xFWpkveGOfiIqL0+dnYdWKHccHhEt6R3wU",
-	"0uUYCKMcS7zBgmglEKqpke0cWjVlOSDlDSdYC7GXoG/h1y9Fz5yRy1P0GTN3uzrfzUYWqGLHScGLC/r/",
-	"SMs/YMjfwtoEgv6XDHK8NV6lQZC/IseRR6mLVenYVDGpVDH1P59vWlBeP8+0eQBACSafd14lq9rEX79K",
-	"NqqGdMGGx/cXN4U1da2fOWHx2KT69YsYpXoohBEgJ0Du7xod1P6j6vAHDHnrOITgFvB6jRhHAKTRz2CE",
-	"QUI8rwuma09CFtMbeOBLsToiOPQ/LxIW0nS4jD8PxtKBxpaBHoasV3Xj22Z5/mWJ/hUcxp799R+klhfy",
-	"qmHDIsWljq0yySy7e2rCDBhNMF3zjX7kqoYDfCEky+bX8zMy7wg/mc6M7hrRg4ezMX+GZpBXUvphcA1T",
-	"dM+X+hsshO6/6qM55aCSX+Lsz3Mk2oaYI7L35fDmUw025GdT2KeBNQY+XHDaGFtzdKb45tg+YkzUn/PV",
-	"ta5e/QE9x8Vnw1PTHPx88uuRkDpd1XUKrU7VUW5ZAimVLNuru/eQwJ8bEI+pVDgiL8OiLyL/l5L+l0rJ",
-	"MeYtGGjay+ion4H3QnTcFyk86LbJDUU8bumuet1cgxe+OIZ287DmIglPdFd15LSRCEBLLShvmEo9nPzw",
-	"rdY+NqJKf1WKLSaIeWiERARnBdoQtGVNlQeyjra0lMOso66z1p8E5RtJMMBEacdxDYpMsrNBD7TYTB3w",
-	"FAPI5EXB9H8sZ1AtP5HjFHiRbbe6x1VvvUYxe6T/b70s8YoeaGDgb3pjPvaP2eel3ia5tjAEohUCNAVr",
-	"fUDfcxHgqXn33BywM84sK7JvJk4u3VX97N33utJDWcp0AiNwkElQEipyJEKibssNn3k+Ueni1nS9Ypc3",
-	"neZ7X5Pj5GcpELTiu3COKG6ZZapfKkQOtTxp2ZhxobR/vPnk/tskEovJTOJAEvHcFWO/cUWl7BU5Wl78",
-	"gZ1ngwxhHeLUVfAAaiCzguSze9XKASeZUkemrtC3+hG/XT84PGurgMSY8gnXQ905Py48tMu2T8lj9g1k",
-	"AFu8w3wTP4zBm/AO8zh+GI0+ef44G7Jl1yD7WRf+r/dRGqLl3oTM7rk85EPBUE51pffabHa4g3VT126Z",
-	"MmzO4Ya+IR9tJMO7r5/Dz25nJxDzTBeaJ5lVT+IyTsxjwUo7JMIC/fvt61fKLiNiDeU1d4TT7WmafgfM",
-	"9+Lmk/4PG18QcwGGt/B4lPeT20e/8vhCGxtY6OB4xipyycCCJpzttwueDsJqUiGqNokywhlHOckUwxFG",
-	"otntiJD9W3BU129vSmC5/s/PU6b2M/j7Mi3IqgnRpvYzY4xcAu5DjWRLab9DVKIMV8rA3XDW7AoJWTAd",
-	"Qh05BYzI6UxCp2VckhCPLq6XhQ8f+/sFYDrsYCYp+o7wkyxotQPAG8S2Ol2QN5WXylPyeLMxzfj9J9AP",
-	"6nz9QbPvygIJ+Q+uIFsn755Pux90c2zUs9vDAjlJqpiit4vIbciTo/uF/FcdWnQd2lbC6a4INy5Ki+T6",
-	"qDStP/fnukJBKVXbLeGkkvA5gQ6E78hD9H0F6X7qCTMRcAQ6vyQpBTF5pDkStMoAzg9BCo6t0TSKAvr2",
-	"0b/pE2DDZGF/BSC/cbnc+Rv2CrmFOf0yBXC3UDPiyyvUP6xX3z76t8tVnZdYFCCU3TEM/OK/JLvsjIiP",
-	"594GAbT0KLkR+ECQxt28YC3fgl1zZzuUe4/KDwZs8uJnZKe7VETSs6ePVcThJ8lHqRfotVZmj7vnmjaX",
-	"seXg/KACFYQDMk0OyU72bFirY08Qfkf4A6HOJsOXdH7GWH0mfe2+FLaLG4xbPX8NKw8TeKq//OAZFTUT",
-	"1HY4mmD2Ze4vp/BB+lqbzpbOONs51K/f/aRjYV/dTQHzWmoc/kTwRcz+W3yy8VZ1bwNugEBYpjNB+07F",
-	"zSf4j89hfjwtmSAvLnY49r0DFog46mj85o9dt9hvtTg+DoARF0mgKHV5gUOBTpSc2ZKCr3H7qnl9qQJ3",
-	"xvbTdXvKTL7QKd1U02XK6ETkugXWVAra7w3N9uA4REfWlDnakEFdX6RkQNrqZHjFZSaLL+pFiW83B1nU",
-	"XwIvqc10FDpPtRsV8qSp+r21eT6RC/7lN+UrctQEvt8N2eHs1bFHTnqfHbFAR86qHYLiIH17A1a0rvTP",
-	"R4BHw6xW747jk8AkbwnOXxhY0q+O92+vizgSGfXC/r5YfrHQXeEusL8bXiH1wRwxjmosJMl14EZjCMB3",
-	"1sh0o1Hntu5flHgcO+jxoIC8xHyvaPA1yoeaW3Qy+qOLiqVpHnbls0Et0DjmsMaJh/KQBhoxj6AiokI5",
-	"cxkOEMXwJzh8bbfvgoD0xYKrH+yJnSsDSzIkCyqcAbxGG3Wo9xplRO/IvDQNocP80Y+caWv1qQOQSZiX",
-	"lPDWjjdZcOCec8rFdyaxRkitOx5BNM0VpdMj+hB136EHjyHa7NRJnRYD8BBcny0+r5jt7BoXCH7w+J6B",
-	"XQ0b8vuBbygpEWhD5JGQClLbhrzSuFdUKIt/idhBmD98D9zi09d4Bdximt//+Q/5CldH8xX7tQvx5+Sg",
-	"GIyN21zdAiacrxPtyYJ7QDa8mtIM1e+Xi2hfQz1UMzwjH6Md4HwtngB33G4ECA3JIMKNG1mo009XQmCI",
-	"qh1IlS9gmXqq75Dz1h5y3Vbyn8cZZ1Z8UAMtLv3VY1xCGn446RvQOsEpxFqhqtc6Vsw/Rb/KN04OtB04",
-	"oSEEwHa+kiQUPbuQAaV/vMyliZEkWVHRjOIKNA1hgNfoonCSa6ofBKaCB75WusPs7g0PUREL1SVekN0z",
-	"jyb1NV5HXxAgKpgpcKGMwx4q1H8LY0JF8tfGeae20nv7zEWtHIxyfILw8jePvvnLg0d/fvCnx09MuMzd",
-	"3QUpcwT4PwKRYK3bIK1/Jpv8qvuaHkyD+PvY1uZjowop66sc1VlECsXR9K2daJ5mn/g63dQJSPwe7aNt",
-	"23uh7er8xsO8wZGO0ekGO1NPu/oy5bAa5n4MUxRIxP1QsO8PP6++COTbO+fduNB+E0DNB7RCrpbIR4hJ",
-	"1IDXUN56DbFXI381cHsXpb2BEOgiiwCcgIEXN//VVP08sx5L/H4Uuqt+vhY7nnKSk0pSXIp/BhTE2wiM",
-	"Q/OXG4c0EM5i0QgbLSLBtQpz7ReW42QwQS4j4wZFsiLHFknSuF11ZXiZD/yJExR2Hf1Dt8jzKn+jHpqD",
-	"HmAV0QXq3yFclmgDENrasxnV/ITmq4tjVV/jUoM0yCGyw+z1BjAOmtb3EWXRHIuMrxgZuIT5TjixyWvC",
-	"nSCTclgQIh9ATHw6wwT8Dz/q5+6lp5b7XiwZzSIuo0Hc4bIhrkUFVODofJF+t7gnqGBHjfJBhQ49T6L9",
-	"NmIikedHWuW/iCBE92C//h7vUbz38uP0cuhrmnqwLX4R9xJ0UhtQN1VeoxpzuUZbLCSpCF9rmVprDCXG",
-	"kcaKwZygRpB8qpz0jvDN9O58D09ckYZPscQlgy7LfhrqOV5o86mxrNJIud3ZU9YxvHLzSf3P5xv9/M0n",
-	"+N/P03k8+oiJqbhVY5/Zucwz6tZ8/0sgt9dc0UNSLS6SfJRj8CHfQjqT/Zt+rYUNYpvfSCa/SObZ23DD",
-	"IwtNfSC4EpfMZNDZRpBdZCEvdZs9XcDnEdi+av7J3clP/var4qWu4NBC2PBy9WR1A/4XM9InVyFoXlNi",
-	"5XAzDPjhpxaGCHp6fxohYIjuX+3kOn+yN1fnT7ob/OdfP/+/AAAA//8=",
+	"7L3rstw2kif+Koj6/yP2MiUdye3unZE/2ZLc9oxuoSNLMdHhDygSVYSLRdAAeErVCkXsa+zr7ZNsIHHh",
+	"DSABVtWR2j3zYdo6RYJAZiKRyMsvP60ydqhZRSopVk8+rWrM8YFIwuFfbwgXrPo5V/9Nq9WTVY1lsVqv",
+	"Knwg6l/w82q94uT3hnKSr55I3pD1SmQFOWD11pbxA5arJytayb98u1qvDrSih+awevJ4vZKnmuifyI7w",
+	"1efP69UbzjKSN5yEP2qfuOh335I7KujEWrl54IJf/ayGEjWrBNHU5mxTkoP6z4xVklRS/Seu65JmWFJW",
+	"3dT6iX/5TZH9yafOl/9/TrarJ6v/76Zl543+VdzYceGLOREZp7UabvVk9aHAEh1JJdGRs2oHpDCvqVG/",
+	"r8SRcJALzmrCJdUzxRlMjVRqaX9bcVKXp9V6JYiUpeYLq4kilcR79e+cZCWtyOpXRwUhOVXfW6+w7FEu",
+	"x5I8kPSgXhs9u2H5ST09/sH3589dVv0NJg1PwjfbqbDNbwR++vhgxx6YP+ZE7B+a5Xd+eUAPNeNS7xRZ",
+	"ADv3JZZZcaP4yitc3qhX4eP6dZJfl35BmmQlNSI0T5d4apB8OT14VhA94pAgOcdHNbcZSX5mHvu8XtHc",
+	"u2i9Wz0/CHwS87Sgud3x5o21m1oUidwKl9OI42pHDoZzAyo1/rUZPexTQB5VF7GKdg5L1/EDrvbjBWSn",
+	"kla5OVyoJIcuS9wc3RQx5/iUzuwgT2dYSKodrchDmHriujPGyY1+Xy+fCJp75BzXWI80XHy7qOHaSZWL",
+	"uX1xK3GVW6I0h43W2WO6ukMsRlSCe2a9EhJLvyhKqjTYLE86p6l+w83bDm4WvjYki9l9huhLRfYp9px0",
+	"m4aWuZ+YDA5RMc3NA/74s/7xm0dj3p4I9nJqQC14LE541SLOlN2nWHgkVxBtjeQ5VcvG5Zu+auqZFbg6",
+	"oX+/ff1qNVI3n9erY0GqOYH+oJ4ZkgFehFMymhiCXIIaL9Q//KIhUg6b9UqatY9+OFI1n8APrJHe35Rc",
+	"RBxq+rG1nbD5WDu0mZaZdjxpgSxnk1fiku0aD33rAhvD2G2v/gPXOhU8SviO8E1/KlPS+57wzW1NsvFI",
+	"g0noYdd2qb6ZPMWNNBq7v/oC/x1zPwUk+Rhh98FTM9wWktQP7RSWsFoNoBldYlF41IokdTxhYZBbGHLM",
+	"o9DRA9yLPvWGRDKnk55nO5SXVW52Y13hN9EDEiwLQrkdaPrcN6RQL/g1zok1PNbw3Zyiztl2nYuPWlaW",
+	"BHt3PT7i0HWGDdXBrO2k6Rth6QSvDZyVaR+duFDosdxKokjtCLWc1Ie6JAEVQiv/wVLiDSn9v5ijcFqa",
+	"Sn0y6GGiVEw7y/O0DCc5qSTFpee8IAdMYVUH/PEFqXZqxG8ePfLcqWssxJFp7Trz8GDl+hudEXyK4hnh",
+	"9M7nF8iWnXiK3AlK1B7dn/0G6dQExhOcv7ylGLlr84X5M9m3z6yho+kRc65np0yfGRE6gnDOuIcmnB0n",
+	"ScbNVdiMaO45U0qHbb3Pc8YO3h8E0VZlvGIUBd5GmAjWEwJPw7zWZj3mozE0FnRXyGUUKgkWMo12y1am",
+	"P2QXlyx9ZolrLQu+17eUC/l0tHvm9qmPngU7TCoJckf4KVKm97RK9KPBhFOuPEJytu+OtWGsJLjy+AS2",
+	"7VkJE1ubtThfnBkrRupKxupJoXPmxHBa+oCm1S6eVUahP9Xveb045lI9EuSQSg9KfmkOI99PtNpPrfmA",
+	"+f4sr2lHco648s1vwFP4omMqvBO6ZnqIdmCpu79iAb+Uth88Q9VUZoFfyibz+DAn6H/AQvjn259W+4Nk",
+	"JeG4ysg8Kc13zVfMmN0RfBTlTTUlEFveO1G64hdcpLJi/WcMm1e78EF4dN0uCEaMOkmCOoZKP+GF5CTE",
+	"X0lIb4ldE4bju54B3L51NNZM8lkWONQjzyvPERxDsWNBSDlpUVYviSjSNlnohgYf8//CcT0v4fr9Vluo",
+	"l9Z2hvqzUWtmvEqL9GhJsLqgI5kmBGytA9BHRtqckLj7XCttRt27Y8udJ44hZmdalW3Eysw9ZpE1FZJV",
+	"E4zNyc7L1Zyz2i+IJasj1JAa14xi34mZL2d5WPwvZc2kxgQ5lpQFdBkL+WPxKU249Ef0i3Zga9hEKT3W",
+	"8GzS4EtzLoVvHX7PtP5+YuhUv2Oi7SzynjA0FLuq+qMWklD4IXThab/WVPS8IXwKWe1cbY5bg9NdE90W",
+	"dQvTm6BlqJ2TXZ69+/YuC/aKOuNEuaPk+NC6FRa4im7UALDGgSk7Nhn6R23Hat6ypneZ6PzEtoHDL3Ru",
+	"T5zN4VPmo3eo07xOs/p/q9mhZuu0vF7V2h1OH1dqyAR2WEqeyRXhMUUlFntP9O0IST2YSrFGtEKyIIjx",
+	"nHDEtvCPHJ8EohJRgXLwLEbeccT+HRb72cuwnpXf72WGGHt9U5KA/OoulBxhgk2+n+zt1+bhuPwbbBN/",
+	"jJF9ICADnABD1mryd9p9QIgEU4XCc6xC7hls02V8STsXDNJzdoxIANMpc2/ZceauTupzwvr21q5J3sb2",
+	"jR0UmXYFIrLU3/2szSQanJKkMOwOnQDx7rORZG/YR98I3auhzQP4FrIC23+MXJJYSLOA0Tx2M+7ZXGkc",
+	"/zEOP/EUQ4FWNodlrNBTY6zu+2s7xzgfTjbpz9hMU4NUeaoHRTa9u0Pn2tcnRfvD4kNHHySdywZ823wJ",
+	"sl+iaLQrT3UxRYWB56Mj1KG1nr0ksxL4cswaAgKY7pysmaA21DUWWs9leHkwz6g6d58zfFhrobyEhzK0",
+	"LQ81E4JuSpJGtJJVOxLyKerffgy6g/Tv71giO0KiV1MyfaXBPEv1S9VNWQYsU95Ul9LOosTZfkK8LuD+",
+	"UGvXc+56ImB19vtR16nBTLvpIWHHF6mU6UFiAnae3WAN6XaYVu76UtaVKScPPeF23pf4JfOmqkJHpyxG",
+	"Hv2hw0Sa8HDsAXmp4Ik3DmIompimpEzPoGtuavUFzXMS0JuhEEUwSeCA+eS5jf1aKFPnfUqQZAkDRETU",
+	"wiPZWK7sBM0ocQGMJpBhEZ6h3+keEs2hC2vesaxuttqWsdeekoBrmdNdIb23FUH/TgI3+6W6xP0cUNmL",
+	"bZAu77SErp1dwjsqyjrUNYtaN52W3b4KA4IlB4WtNjLbUl8SOhaDdRjtbNYCWLvtBcDprLW9u0R5Hcz9",
+	"5zx3A2e1CBX/5GTHif/G1DGkBzsh50NjZ/aVsKfpQGTB8ikNM6UAWHlH/DM4FqfozAE3kH4tShvQPC9J",
+	"kvPd/PIu5LOvcRWIK/pfaKqMcIlpJU9+CsRFdfVC9Gf6g5o5tbFeWFhnGc7LZsXIykbL1hgfQVdCl7sK",
+	"1Bhed9RWEr8i3pAt435O5RSXaSEXtt2atHpPlDUPBTRDTvKh/Rlg3sAbbebgQjpmgWtDA7MsO3o8a85w",
+	"4TzPqZznScfD99HU0401RUFwrt+a8o/9pJ8KGxqaf/a8pJUgXJpKBHWC3GmFYP7DfNN3kEKe96TnbT7b",
+	"d8BOVs8xxRXMPgTCLsmvbGtuLX9+wCasPvTIiNh0uo0doe+8VupVIFlQgeCJ75AglUR4h2llnNYC35Ec",
+	"sQoiTJ30zL/oy5v957+up2oiw+9963mP5FTGpwMBnXvXyj8/etS9WD6eMR00bdx015qudhq+s+b5dksy",
+	"z67ZOB+ax4mnLwsJWYOkkqTKAhIMzvP8DPeKG15PrR0yRusYAizWOeCyfqvvZ4OUDpZH+DrhKS9n9Mja",
+	"S39G1EMxsn+57WymwBzX/YrL8Xs5718Sej/RO/+YWwrFhoEhafVLT8d1fjrgfUCFOwUTGLRNExj/1gRU",
+	"amR1FJDOzk2P1mYSt+RbtxHfzmQtmeyyLUU7/OrQKzoC0srMefJ8C/Epn3etLcQeSxoeZhFO6TqolvXo",
+	"ik3fTOpIZFhUTS62PWe3rOEPnLkij+zBKP8zWtDJHc2t6grFfyZVun3fF/3Z4gMt/VHJLRaSVMOK56kv",
+	"/Wje8F+J1LivubFpEpLwt2VD84RJqMe94YZRBGpqmL8S7K/nVvK6JdxyxHL8RHRmI1wq9hU7Vl5el/Rg",
+	"juOh9ZHtXwdSDTJ8eM45C7hXQo5xgbfkA61ydvRfs/LMb3CPRGQcypqi2wuW7eNCBtOjMG+hXFgNjx13",
+	"U+O/xNw7SzDhokd5faxeqSu1Z6CoCutRZhzmCabaG8wj8tU6/oPWxWyFFryCRwraP2ONEu32T1532jjn",
+	"bdLsB0+Vt7AiJ5E5913nv/FrxU/gnXOF+ULhjJUJQzFW+kYJneF3mNMEWXqPOQWknHOd4zO16aScLJ6a",
+	"evs/4aEZI8RnfujjcaA712MvozNTRo5GozbjCrxvTWrLWdXd2gp5bwg/dCO6IriI0gpjrCaCxHQt1ci9",
+	"Roj8kTowjZHqJBJHjfFSPfjZZgjNGRcdY23ka1MDtZlGuXPv5i7bz60y3rR8r2VlqW0pCX9Lfm/MqTlf",
+	"Zfmtt8rSOmmXlmM+fuR9WpCME5leumnem6ndfN4xJKPScM9MqzXPxW3aN5xBgcBZm9YZoB7YqowI/4mD",
+	"M84CxS/OcRd/hmclDnwnG0TUOibvBCBCwcr8QwhhI1iBtZU/4VBGa9lsOM1wanSPVbfBsJyFBvKlUShW",
+	"+X8rcZZwQL5htArYEtWuJP2be2e5oiZZvBKVeOe152TBCc7T8sY0w+PE30nuuTuAktJXnV0wmqWmCgZr",
+	"7PfkFJWUCkHAbjDw9wZXkkKsxWEmAZbH2swQEi8hUC0UJ4T7D7Q5oQwHrNJwOF9XLsUvualoREWTWn8b",
+	"ot1HxDcBKUDz5iyQABgiCG3o/h5GvbKswS0iXg0by9QC+XJ+R1EYDXJlPhdzcnenvfTohjFemWrE6IXb",
+	"dX6f4K+07/zgl/LroT4moH4c8On74aq7YeZ+3njXcz6Rvl0XrFcJ2Xnt94ZJErhXJiKzDUXR4EWmSGQw",
+	"3dunjTuAbU7pAF9aRE07q2hZfqWT68+Q5LcE595k77qFUo1FR1KXzVLXEITAzIboTfD8Oh5IqTfnM1VY",
+	"5V+4MtHqkJBlOHTPzkhZLsLWGbuQLF5hnAuJVLn/niWEMiJG6zsW2OvQ3l1i9mPB/9WLX3f6ojMYpY3C",
+	"3gslofCmDMXr7ginOg/EapGNzUESBWvK/MGWftT+g31Af4x8bRG6a1z3R+pE2lkp8LhyYqszgS4dKrQQ",
+	"Xx2CWnGej7Cz7UO7JxcG2NlW72zwvI/lK5xKmHNM/ZeDHceBWMu9AqrqJZ1pk/+V+OA5L1vwkpfB+NFU",
+	"McyB5U0gr+sKdTJeEv+VnI/7+ZPLlYlNvAFocuJLvwvBcCS6SMd1VsP0q44xSHa0SkLKTUXWnagkrDkp",
+	"qRcPglU62JgaxSCsDinupiV7QskaPYRgO1hyUcyIL3XDaxawLaSp+JyMC9jC0rg6Q1tXaDgSnQBlRPz8",
+	"FKifCC6lJ/+J7SOAjpi/muEnwokPpyiQsRS05qefGwYe9PC++fxc3VGJ/ciBV3DyjpEWe2Ov07CV/Um7",
+	"Fp1Pf8u36H9v8p0PmS/ndCsD2Z10G0pUJsGI84EEMnerANh0I0uaDpwu6oHHrf3QHeE5zVLMKB8YcSDJ",
+	"tFqZJbopWGJ0lmJot3I0bCcVsGf7+9qEMh8ani3Z1WYImP9/kNpzteAEi4ALP2xa9+/VPfACHAP2o7FV",
+	"jYlq7FEzkZjbNaxk6cX6hfr7S4MUdvEqfeON8O6WUAV/ifsQTl0NcHpaspDTWuI9iXWowLMBX9URVwnh",
+	"eqDfB1wF8JhOr1iEBJQuARTI1VlpDP9bFp4lBB+wrwkFVAtNCrfL32rz3owKgJAhGEPr1aER8kFW4GrX",
+	"U8WJdzmzOUwJU4TSaAn0AZ/R3+IFwXkwBDp04W9Iqb3z6qLm9b0znWHedzzJgiD1C5IFhsTnkuQI69TY",
+	"OWOgzWnoj9nDA5EFOaEj4QSB+K8Rq4jJtJYMyYZDxjXT9xHfsez9dHssP340dy73q6h9B/KLkIsvLSUb",
+	"gus2L3vsgUhJq7qV/rQqHaiJUO4GJyg34D9FbHeZF8s8h63M0i0pva0MZuorrRzXZbMzhWorHVQFyahp",
+	"ZbJM/FgnQXDJGqegE3a1NYuoT26xBpNL90bFt3ayM2zakCorHjo6L7FIYAjDrmr/vJL8NGF+n10S6194",
+	"z1yOyyqRgNO6VDCr/a3L2hj2HTkrm8OrUpgP13MquaEULO22HapwxpxTIt4x/nsTMFrUrrqMJ36EbqSr",
+	"9fRu3YC/aFueQPWi/pb27eIDIVL0mpbpxDOUU04yg9wOZ4eQaPxbkmIIo7iW+BTAasWnly8DpdM5bUQg",
+	"7bcmOFRWIDJOjqlOFsbKJGjM+cJzLQ9xXsAXmotneQFfMLYPxcYzh9KfgGLdIvv70mzb031qEBsz62Rx",
+	"TqaB2jrmfoplO3m/VmD7oEXnfKADpDUqC4SRUvbOSGsgYVMylq/B1FITRqJgR8Bcg4F0eZu65aH/Tg61",
+	"PKEtA2sMSVb/D99tKsO+rxc0KyyomxIXof6heQl/q/GOQMFcwY6V+oY2HE1HSlOSpv/1yIt4v6jqbVR6",
+	"YI7xsXFr4XpgsmbeVCCA3EO0WoMJKuwKAfUWaQ8w/KERDS6VzQowfcPOm511zi7UWkX9I8Z7xvjkpvZ1",
+	"5ym3SWgayXeGMNh0GI4nlGAWxMDmrNGq+CzLWEhc5eFmRUkIEuNeWgnquaDZviIBuh1p7oUWmtfRFjfY",
+	"YktoqsXqbFafq7OnvDWeCvYiZCMuBmBxuWr0oC8opV5Vydj+AS5poGarpD2s7O6GZGwfQKJi9UVgbSE9",
+	"JpToFYZOKUyzj9nq+/gTHsemNy7x6PhExXuddonqUdlHsxH7nhPgkS9HcOCY7mjIM9p12VfbhHk915g7",
+	"jCXN0lvMS4M3eI6bInSGhpIzR25DnU0ZqBP3ZS281NCm56QsvCLHZ7aOOOQ8n0vbH2Fg+Z3d+mvPXSB2",
+	"oq7V40vDJ9ZIZYXpxBVkPARzcSZbsTr3XNjQUSMY8IKM1ZTkcZ+OLTF/RY7+nM5g5mRc5h+8HrN17ASW",
+	"bp1X5PimU+MxiKmWkYUfKWUiw5As5BRPFn6oOboYsAdrdDe2Ib1S4kLcnQf/FNFYrI+pG5jh204aqd+Z",
+	"NhZOTkqCBcmRzfEc7JDvtMfYXnHgQoqOBalQSbYS6Q6i4c73XoP7KoqBSRK6uQ5cie2x/ZuL906pZRNh",
+	"nOzLE2xWIwrGZQg9rRJ9uNIuBHqLjxYPmiVZDNx5ZQ7JQWOLbncW93m7gCg90LJgsSpQQ/gwmbZqCaTK",
+	"TqmYvsGLknE+iFhs0G98hswZHXzaFXWH6cwrmuRngC29Plb+Jpw/BhUGtCdAOT6pmzmuEN4IUmVkjbBA",
+	"3zz65i8PHv35wZ8e90+3xz5VqD7zSyW1K3sQp5IClVh/5jvUOkkqfd2fGzk660QWxPOk50HXP2L6QZ+H",
+	"wFa4x4ZdWLDDWuT9QkCrEbaNvFfY+Z15tXhj3AsBz1lCx3vb8mVcxzdR4mdKtlIqs3JyGU873Ubdjt3B",
+	"AmVtOqpqQmqCAMiavTarq1Gax5yQQCvyUalK9wpc0qyX/43LIz4JpEPMFTkiujXeOMFAMam/HQtaggMO",
+	"YOJ2jAi06SP0dsta2gJFHxYjCVyzCS6DP4SKLkVN+wjQ4+7ql8P9NrSLLMvFXJ6/uwIVEeFYIPlYU4Oo",
+	"FJezEwweqk+EsnbC4V0XuYusu/YFH9tVuFnEnIqWWktPxTcu/XZQV+T+HucQZQcClygvwkhJRMAiVz/p",
+	"HYYwj+7Q8paVtsPHpDibRUylQb4hXPhuEThXdr2Q/Tz5jjR0LYfp834srodp/O17bePdsQyscszhVNXx",
+	"+V+nLAT7woFITjONak44xaU/zYlT6W9EOqGF+omsbpB1j0F2DXZqYUY/hTQsT64Xy/Zz+/7+E3vHi1Bn",
+	"jEdYdyRwVBSEk6TojO2wHKdHBTX3gZjHfVzWM7cDmc+baUepPyDIYuXHqC/x78y2IJFH5ZKZj87Ktvpz",
+	"WMGv0w1HWvcDeDawQPqJHAHldRAVdggqGdtDJma8BpnoKLC1CAP9abyD2xUpc2TiwWA9IVohjLbK6qIS",
+	"bUjJqp1A+pbuq1FvQsnh1vPU/+j3yAJvujC0XrNv/CBqYMdpP16T+dEcaVSgCqANU7378HOnq5Req1et",
+	"WU/dG6/NNGrZntI9a+wBkD1rNTR7+Kh9fHLSXrDQGQBQLbcpFfrmlUDS80Sx0zT+J+xNkr+aKJE3j7xN",
+	"q3nXbyUmYgcx6qYq+Ltu3pgObAtr971e+bm9O316tFPvleyPGrK5Gn6LQ2GLX/2wpZb0XaHpylzUmdSV",
+	"7qVH09uptOswurYt+R/kd8y7m/2l/WYit5aRo6BXHkKxXRBj9QDeuthp1D74BR7X4OFzCMy9oKlL2zcf",
+	"jOFyS5dzWOyHNhj2LTHNGTPcBFMMF0H22GygQFpyED8iHNOOlap5LMv5wtEJ5Itp/O6lCPSmWqmD3m2S",
+	"ny3xY+XmnOD7W5IxngfSpS/RXdTZcgl+zPARWmBRxLnrzjhngl0+ye+xQ1iFFX8gRde4kd8tbAwAyJhC",
+	"HtMp1JDbECpOgJQAvFiQdt+RodxfHtF2kYjzw+hxQtCyJRUJGSEzgyVZsmasgB3rmH3+vAa8LmzZtTGB",
+	"NQXsF2e4y/WHHlruLLkbmjG6XJ6JVnjgBYLIA6wmqeX9RwLNthK2z3p1ZDxP5vUHxvNZ/ljEEz0pu6BI",
+	"vix2bnuY4u+SsIQnG2KthThHLab56+pNALfQWBiJPB7VXxhAQ201m8YxuWt2sdORTVGX0KTlN0arUPPo",
+	"Hhp5t0h8e02o7BlNFOwdfcQBO/Z6Am0iCTClWPWSfisJSfEHbxoTFf1iHH3Q6eyZQIp3wNL0WZNrNX7k",
+	"UmF+F1qrD6pIFwHNbjm6KVtPBI8/eVx5nS+mm3Ixmt70MVDP1oNh0Z6TO+ok1L/oWxW848yUiP2i30gD",
+	"9n8Lz/s7ACU3+XEK4Ezm+nGxubMK+i2DjChY2dKTaCkRZ1EaCV9uTx78ifmQIRVPE5NRFSwzvA6Kpj2n",
+	"/MAmrt3UZDazfiolgjc8NC1igONdHzlAcbzZ7cwzgRoDEsKOeEsANtMP6oVPtyBLwZ/f4T25KHBosDzH",
+	"hrdcHbYObWt/19pewPVx2kLE+6gxgUAaghRtd5TG01CXs6wMGicJmKI2lcKEfAycqPVItrCidr/EbdrD",
+	"ObgXb4lOa7+KC4FVgb5YW1pRUZA8/hPR+ynxfgirD90Pg37r2AiITk4z/NUvGbJ02Q1TjuN1vQTvfsjs",
+	"UM4wb2Uhgmj+yHSHorP3mm5vxOHFppvjcHkPUUIHwLAMxAUoOkGJYCxi1IIU5pkgEedFGGTDvXYtVIwJ",
+	"XxmuLvyVDG0IOpAq78eJ+xBp0/kOf54DTDGT8IckQrn/6Y1TyEd8qJNTZpaYzIvruY0BaLretH1R3NTj",
+	"BMaJ41Jx6SxnvMVbpMZzPRQ/6Md9nfYmA8MkpxJvQmbMhIs6+ogx0dyU0PNFQ7kHfPpBDfwDzvZBY+0Z",
+	"KYkM23JvSc4mflQqIfjzL9XEux+oLJRsLjAHE6PQLbZW4GgI4tiJAn/z57/4f9KX9ARwpPZWHzw7XEKd",
+	"aZXJKig9gn1shAns+ppwQbQyPRoyavNTsdJvfYajEilFpd3vzTUDcw96jZ1uPH50zrXFqgM80xZZ1/Gt",
+	"G4N3W7oXrnescqolquhVa9HzlJ+3bW6SLRKyErznHD34uonpbvKBxuwHEmrofjjMJ7C5AaKOFHpYTlB6",
+	"CPYl4ZkfUqhg3A/wOUWSmvBn8HPE4l2ffjUF+8HuEJFUObMwzGY3jyhzwKczEK9MQq0aJGodZhbLV3Gc",
+	"yGwYnxCb/qHW7dKb7d+xwPUhhL2JRZFq00FfLxLI9t5iWobSwPydnmabiJ/flGCEKjepv8Fp4j+tdsHu",
+	"mrGZEusVoAH5KeTajfjQoqpolFi93rXrRtLJw7C8a1nv5Mbyzs5wRvbV6fxwodzf3Fnz/Rb7WhuMAEm6",
+	"4h9yWt6fn/A+3HLB2JmEsoH5jCKfKy1GnQFHluqyTvwkPkkqLjvERKRjOuvYqNaSpYyiWrf4zhvSSrjb",
+	"LLkEc3BEp8ZVglJzoTt1ZLN6TbPFQmQqK/oED2aTy342uc3OF/iYCkIQQI7xWZy3bdRrUE/QTzjt9gvJ",
+	"01CK4lR+twQI3livBv38Jtjk/PgLGVV4IV42uNoHOnVWEmfyHDgpQHyD8HhJJMrwAdw7BW6E/Zf+/3Vz",
+	"qOFoK00FfU2zfZOIRsuJkIlgC3e4vPO1P8lK06zGD3/uH7ykAcwpl140bafrx9wnzIBrM5nZNlKjGtfY",
+	"NtH6Dn9Wvc6tzTwbxknVXWOm2Usgbplq5bJAo6SO69RTIhGouW7zBac0sGlGAq1A6/j0BwD3T+vqv+BE",
+	"SksNAgaGEoPAHkodC2woX8JE23/fA5CwJTKAdxRulU93IYBBV8bnA6BO6XoPSwq1vpcODDhlLHgnvsm9",
+	"/5x3eZmD9vO2kzwQrdtivvWyG1pbSliBcctxbI86mpb0mu8cTITIH2yPiOHpJGL9pxs7wgDf/kAr+89/",
+	"9VUYhPrzdN7zoeSfAV/fDRdpaFMLtTcTPNq4rhJU15du9E0lABdnaQvf9VzbbIyys/B/9eNyySKqUji1",
+	"AScMHHdOwRoucUx9Vb2h7d1yS3fax3wsGPiFOz2iTSto1xrapJmSO8I15ki/g1ZMQ+iSCpmCXBPXEBpG",
+	"XS/oC23bDC7uDD3mcaC7ariB6kW6ocLH/6sl6rVboia3czrfKXmVhqXg7UrvVipxWZ7O6lYKI7Tb5YUB",
+	"671Yf5bBATd5ps2cXZcAZZ3sHXMNZFbNocXIrAP2+FMT7rmcfOqCFeonNZ26QKtfQs6X+YA+IF4uiOhH",
+	"BewXROCDaVVpYWvz9FRTnQskMk5noCUvchiQG4bJXQR8c4oqmg32WEvA2jEXoomQvZuVzWLQ8tiLzjtU",
+	"HitTrWj25NDNuRfQ95fad5jcE7noe9ZZEf/2ou9pDtJvUN3dyEFAvzCgXRi2LurINJ4sPamoxnA13p1R",
+	"zAaxn5ZCFolg0BY5CJU2AlSfPY+i6vlt76oYDHS9fhO7OpcAtyY0MbyNB4LZywrsxhUKPe+z7rvsRzAJ",
+	"x631VWpKg4b7aziowzhcGYBZimShGTtG/4VCD6GmSpNnGs1kw0MOc1e7NNsnIbWmTXujrfY1FW5OSmIk",
+	"+VZHX88V5Hemo9OwwaO8mDoLNlMItvUNHZjJux0WdwkaWQ9m9ImwDfj1y2bDaRZC+Az3+JDFBHUDNC14",
+	"KEUllJnhT8AYHDU2D0PPKY4NxmV6DiNM3mUAYzgGO3FCDUSabv1dq1+KskvM5BdbJRZmMwEcNZoutLqj",
+	"MlQHV2Ihb5OwAWMgFS8BXymIEOFs4LMRCgM4lGZ1LdW6GIZmQlESYTm6WCSk11eGq10ZqmEa9GQMInr7",
+	"46ByAdzsyPkoccDxSBM7XZWM1eL1NhEPYFwlPPsKS/0Gq2RiL82aVsmpMZyUlNwlJ9SUxkBNwImebwfr",
+	"uHpeO1hrUuNcG7a4fNMREckbsvZ0NB0Els/tbT/M09Y+yYmmHKOK5R2m1Wx/jm5C/8HvT/FV23mvEZPN",
+	"KQ10WArUe9+30NXewa6lQVy6jnndh2CHeva7QCvWcfB5VrLvCN9M5h1N5siqZwxeR1SLa136YK6S8OkZ",
+	"na8sqeUWu7CoZGqEACgf4O1rfeDfQGEiduSL95OdOln4p6wk3l+2Jsk+nle/NYc6VXPpaERqsV7iC7Rq",
+	"ZCB5iSWeT9Bhb9JNOTioO2UNrNn4s8q29GPIsgrs5mA/4WBTSi9aM8zVfj9GCyYfNL1WQQu7GNhsOi2r",
+	"jgdWeEw8CeR13ekRZNluZx2TKb4YAbKTKy59bVWHEJC0gr+YOgl/5C2qL6N+TOe8xKa+yfM7d77DvlZH",
+	"WUHMdvb1Bz+kXgWgbUfy9SENePLzbK9B7ah+CCte2G/QlNIB4bqtYYdN78pU0Mxeb6moLqrQA8nvWwyZ",
+	"MkH7oNuHypdqFmxpQiNShrs9vWAGPv20w/5E8sL03otNdxh14eolIRasl7xCsoxUktMMQRtt25B1vVJH",
+	"9QOjgNZI44/A/67Wq+KUc9yU7iVoZi9q9RWEuVophzpJieqyqXYwXrfPVs3Jg5LhHG1OyKWqDRV3Z9bs",
+	"jlyuy/JsJ9rAYRgUKVeCEiUD+umo82mIfNOVR47vehq1c2qaMmmXv61OliMVzj1GePsnr7LGVF6qf74R",
+	"uDhd3qqTcxU6PZAQiGgZ63JahKPgC/1OFoCYUGYk0FYn6ggrifHiOGIs9eL4ve9qcne4JNWkBTnV+Mpv",
+	"9oX86vD4GZGXULRg2Euyq3bEpQIMky5aGC5yhyyNFXQ3B2OyCBY4u7+Pc2Vt/DgGjSLYoJNtnwbvb2x7",
+	"O+j53amVDl0SOJaURThJ4LH2G+1MzNhtH05sS6T1iqP2WIemZ2wzWXibbk6EcHJO74JhwxKfXr4MEC2n",
+	"jTjr0mXb7JsZtKEX81n3kXj6ndFA8x1rfJnnl4RpSgZdckkSC6+KMShNESkVhsANJJ2fQV1vjdWSMp9+",
+	"ilbUMamnP3u3NrOZTslR62l49abE3tZqdzQLghnHto3ICiZCkIawTSadLmUZvnSmUTpatuccQVMoFqlF",
+	"lgMYnwgjEt5ooTTmjYChDdH1swAV10DlGGtiUF7WLjvlOLSc8/GU07/HN98hOxF/Q+lck6aiysEGBcFy",
+	"+Iju1jYqb/VV9wLsB5LzOkdT8vZDKfuVyXVxg0QQeuy8UTI4Rfsk64ixOm3PBJg0TG/WjWttVBhmlEDu",
+	"EUrlYIWlIEfbsy++PDd1n4hzeRXun0qMOy2lHHl7oXQh9Q5nIazaIUBJELdxO+qBq19t2a1XaWm57rDN",
+	"TSGYneSbdVA9ZMUoAjbuX552Xu0Yyy929iXuJX3MiCVAWZ1jqnvCHPGp7aUCS4v2+pgAX2gnVqzZFYnZ",
+	"Ky2gptdjFOoOEPQF4UE+Tuj+3qeNmYV7f20Xk3yomy4mVuzBOjPKvj1WnSlmzk5znjseGeYYq8+eOM5I",
+	"a6W8PQI6HJorIFHPPwQ7c1EBCXzuszFXxXtTU3wuqOiiOnRjK0+a6NamDriu2qplGM3H71+qnAX7ygVL",
+	"fD1K2184Mrwt2PpbeN4/H9ezbRwDCzbaMEVmCcj8Ra+oTacc2CQN05Lk13VcGqSuQIM5xFwLOytcejf8",
+	"RdgKpQGBcKiLb9CuJPwgzrgv6/fX+stRqxemmGP5yl9XPvUchHOdzPJOS1w3k/caq1d2bAyL/2b7Woby",
+	"5gM8eb0cCfg95hRLL/5ylgSA8TQAfREQam/Nte9KC0jpWQwog3H5tis60+/7nvDNbU2yiVitx1sxhMrp",
+	"whZrjOeo2o4uXCElZcK1TheU++r2WZkHPjEE6+n8NJEGVvCRhMxH9ZvQhyTeJze71/Gv0IADK63zUyCx",
+	"bAyutVm163ScaDlpyROVKKZE6axEsfdtVWWwd1EMZMhk55Sk4tmSiSScZbOCp/o9f06DdslcuKHE1DnC",
+	"eH7ButCZHrhSJ/bHLQ+KMkIXjQVYz75kyMkcscmq1rbhbrfO08mEm76lcPv1mHPtvatZXXiw9UXtGhXF",
+	"pcXemSui1/g1tldIwurt7BcTwXsHmoAhm6mvxzz4Q3oV5IWapwXxzLoN3yNPTp3xHujQloKNVuKIVnI2",
+	"wz654c1Ep5uEelyXduw7WTkNlKimlPYHwCrXo9aqtt1Zp3l7FyNeL8zOylDXSJ2Wypj0zvcaH+yM7M4P",
+	"Np9neNPGhzpR/ifR3a3zzt5wOZGY65YCOL/DVRbI+wrB+dhwuB1vT04wWM6OpNTomtuSYWnIXTKpXU1b",
+	"TjNjSYOdozhGc108gWmZhlQZzDDjAHXso4MYZDd0r76BoPt69dE7VETmTC8Ny8TmP67Uq3EXjw8mGfes",
+	"S8eHwgcsu2mosd0nA1ih/MvJ8hNlSCT6X6gsWJPotDkRc0ZM6aT/hIcii9c+aCjZc8nNibpCewD6+72s",
+	"ulcivEv0O7z2Fuu0DowZxak/mOQWaBe21Hb40DUwL247BS3rIfhf22AtUK7lW3yn78rCxdsmv8MK+j6S",
+	"nbkhupmYkn9dTP3rOj4+FocvYCJYMfji5sq50JXurpz/aXft2XpnlNkbp1T1BM7a5RAjyhpO5elW7Unj",
+	"btWFvbZMdZUxtqfEngDtqK1M45r+BznpAWm1ZWPIx3f0QKsdapNp1og3FWIVwuiOctngEulpoWNBS4Jk",
+	"QU4Ic4KOnEpJqofoOeeMC/jb2x+fon/79s//S423KckB5URiWoqHznP4ZPVztUcvzDSdZbZ6bH06uKar",
+	"J6s/PXz08E8rjWgJa7/BNb3BPCuIWhr8aafrqhSTwXn2c756snpBhfy+fQzQpmtWGafPN48e6WS7SppA",
+	"A/T/yeD9m9/M9tZqML5rrP2cx3sN3WF69C4Iwq7NbE62uCmDZreb+80bTU8QS9EcDpifzGAlPrFGCiQL",
+	"LBGuLLOg4z864BMSEnOJbHIGVpcL688Vq1/VgIa2VBYHIml2k3NWm0Z8wkPiD4zvn8EjeosQIX8wmADR",
+	"hJ0OZLFafA9arbcJJW/I5zMZOv9dw5trc47VKCc4R1CZQYA9SB4ZIr+rHZcb8lp26eJkL7NssUuYV6+Y",
+	"8YNcnlVq6C/AKfjsPTGqIEiRGLEtwqAacZUjKgVyxURRbOKml1aQS7qb1TWYpEa+Zwa1TaiuzR/dGUsA",
+	"Vw60LOmBSE6EPsA4PcRxRzKmbxRh/kD68pU45FKj75lN3ZT2azPqewRERkRZC8AuaOeK1Z9LBDBWao8B",
+	"eHSIYxkrS4J3zcz5/7R97D7Of/e5L3D+M6HsMoaOjO+VzNtrl6WgaffYkhCuCyHivTw9I5Cgf70zllgp",
+	"H5NF32TOJsoHJVZHrFT0lnGkr3iGHPCJlhjWCpoSpufmmfuQJP0tr6/0ypKkv4wylvfEpzUT1wHV+Ioc",
+	"n9vcgKtYGG78KN34+GIfNrwgWx/tf5YCaHUByt+CeY5hOG0GYrQpcbWHvbxWJr279iClOQU8XJ8mrXnz",
+	"l5vOzdPLvp/h90QOskwS+UBITvChT1DnX9nQCkPO3tA78Ifk4VtlyQ/vXowjuI2jrbo2A9sAwVafcubb",
+	"MTz8pJ78HFRSfyUt/2rMtY9eDWm8BOBycD4C89U+D9YdevaaqHsy0kY9I2yXsO+gTZhZIod/sIogWqEG",
+	"DilSoZKo3xoN4rt6svq90YmdZm5t6LadzVRfsV+veFBpkprebVe2jAaCA25AsJBywukdyeG/a85097dY",
+	"gbkxoU//xn9LBCvvyFPM/znF5vInlSLlFez3uMCoaTn3JRxQkOim3U8FK3MwuhQH25TBWIF1CPVBUwNQ",
+	"UJ8ZHPDrS+2vV7Np9Bq+yHE4pdM0By5l1Ki9XJGP0vWRBB+KMD2oUsTC5r97D8BnHB//SU/A9SfvMNAD",
+	"Q/SGGSXKzx+e9IB35Ebc7f7l46FcYOd5xcuWKFxA8UBVujKsbt//NUWeXE8Sv5p5nlNp+6T9w6qYTqu2",
+	"e/Yp3aPhdIvvCAJuKs3i9l6SLNxZcBOvavmgKHh/whDYzp0qloiBPfUyEZtdko9SU8N7sZvd3s81IS/h",
+	"vmGIlIIgKhDWZwicGGuwgitytNpWrNXeF4TfEf5AkEoiw8wE9ttSV78m+Ilw8g+vCdQi4nTAt+Po8E8E",
+	"8/wiO/WEoEAVmW7S5oqsTsckhpUGSd7PsBcE5y90gfQ/LL/UGmyB3D2r7hemz0RAb3PWSIIEQ1usHfiK",
+	"kVr9gvW/J6RG9BLm4wvwp6CSsRqxO8IRoJIt1/Kl7ZvmlxrG9n+MAx/6w/1xz3t3Q9GQhB3RwxyitEjg",
+	"RB8JbxuUhfwk8MA/vnwQUv2BReNNIzuXL1pJBncu5zgDj2ub5IRs4W2CoNSc6QrAnJRE51z0ReUprjJS",
+	"vjUP3puszJ3ht5LVNbnIKS5ZrfebXaIvThRyUn9Zwlwwt0Gv457C5j+xI5y3SrjhuzZ80BHmAguUsUOS",
+	"r022cF8hhllEsH90htl1XJtVEHhulZBBKjOpDjQruiyjEklH3mimNaZdpv+o+qXK2T/8OdXFh/gDWzJ4",
+	"T9AGZ3t1Bfq///v/CMSOFSqxkGDVzMiEqcEJuK8MtvM1mANjfyHuvCFcPe/hzC3dVSRHtFrOGJNrvXry",
+	"t1+7bHpaMKasCFRjIY6M59rwxKik1R42tqC7CvUsCZukPWBYxB3kBa32V2KcGvqWZJzc/52SVvvnleTe",
+	"WBRoTCoRhVSdi7Pvg04wA2aZT0zxqSC41FmA3hPxJ/3zFWllvuDNVUBUXJw+PwtrVuw4PiBc0jvio5Au",
+	"n0IY5VjiDRZEG4GAfoBsp9+qKcsBKW84wVqIvQR9C79+KXrmjFyeos+YOduVfjcbWaCKHScFLy5J50da",
+	"/gFTdCwMVSBJ55JBybfGqzRIyqnIceRR6mLLOjZVTCpTTP3P55sWRNvPM309AGATk38/b5JVbaK+3yQb",
+	"VS+74ODj+8tzgDV1bz8L/Mr69YtcSvVQCCNAOoFc/TU6qP1HlfKHng/WcQjBaOD1GjGOAPimn3EMg4R4",
+	"XhdM14qFbkxv4IEvxeqIYO7/vEgYV9PhMv48GEsnBrQM9DBkvaob3zbL8y9L9K9AGXv213+QWl7Iq4YN",
+	"ixSXOneVSWbZ3VMTZsCjgunVb/QjV704wBdCsmx+PT+D+o7wk+mk6o4RPXg4e/pnaN56JaMfBtewYvd8",
+	"qL/BQuh+yT6aUw4m+SV0f54j0TawHZG9L4c3n2q4Q342hbgaCGfgwwWnjblrjnSKb47tI+aK+nO+utbR",
+	"qz+g57hYNzw1zfzPJ78eCSntqo5TaE2sVLllCaRAs2yvzt5DAn9uQDymUleJvAyLvoj8X0r6Xyojx1xv",
+	"4YKmvYyO+hl4L0THfZHCg25b61DE45buqtfNNXjhi2NoNw9rLpKgSHdVR04bSB7hJwuiHaZSr69F+FRr",
+	"HxtRpb8qxRYTxDw0QiKCswJtCNqypsoDWYJbWsphlmDXWRufWSQYYBi147iGYqY4waB9Wiy1DtiRAVDz",
+	"otb6P5YzQLeYyEkMvMi2W92TrrdeY5g90v+3XpYoSQ80MPA3vTEf+8fs81Jvk1zfMASiFQL0E3v7YLIg",
+	"AAzhJY5+99yczTN0lhXZNxOaq4bfzt59rys9lKVMJzACikyCkVCRIxESdVvk+K7nE5Vpbk3XK05702mW",
+	"+TU5Tn6WAkHrzAvndOOWWaZarULkUMuTlo0ZF0r7x5tP7r9N4r+YzPwPJP3PHTH2G1c0yl6Ro+XFH9h5",
+	"Nsjo1yFOjVoBICQyK0g+u1etHHCSKXNk6gh9qx/x3+sHyrO2BkjMVT7heKg7+uPCQ7vqmHOTgw3AkneY",
+	"b+KHMfgw3mEexw+j0WLPH2dDtuwaZD/rwP/1Pkq5tNybkNk9l3N9KBjKqUZmWJvNDmewbsLchRWAzTnc",
+	"0Dfko41kePf1c/jZ7ewEYp7pQvMks+pJXMaJeSxYaYdEWKB/v339St3LiFhDOdwd4XR7mqbfAfO9uPmk",
+	"/8PGF8RcgOEtPB7l/eT20a88vtDGBhY6OJ6xilwysKAJZ/tjg6eDsJpUiKpNoi7hjKOcZIrhCCPR7HZE",
+	"yP4pOMLhsCclsFz/5+epq/Yz+PsyK8iaCdFX7WfmMnIJeB41ki19/w5RiTJcqQvuhrNmV0jIgukQ6sgp",
+	"YLpOZxI6K+OShHh0cbssrHzs7xeA1bGDmaToO8JPsqDVDgCqENvqdEHeVF4qT8njDfAmqIF+UPr1B82+",
+	"Kwsk5D84AAWdvHs+7X7QzexR794eFshJUsUUqV5EbkOeHN3f57/qRqPrRrcStLsi3LiINJLro1LSQVGc",
+	"rlBQRtV2SzipJHxOoAPhO/IQfV9Bup96wkwEHIHOLwl1cMbRhgStMoDfRJCCY2uqjaGAvn30b1oDbJgs",
+	"XI3cw9XaU956/oa9Qm5hTr9Mweot1Iz48gr1D+vVt4/+7XIoESUWBQhldwwDl/ovyS47I+LjubdBAC09",
+	"UHSHDwRpnNwL1t4u2DURRbfX0JH/tHW0BeFkSf1sLD9jbn0mfe2+DLaLXxi3ev66DQRM4Kn+8oNnVNRM",
+	"UNuRbILZlzm/nMEH6WttOls64+bLn7/Gk+IrqmiGeKs6t3UlM8IynQnadypuPsF/fA7z42nJBHlxMeXY",
+	"9w5Y4PAo1fjNH7tusd8adawOgBEXSaAodXmBQ21PlJzZkoKvcfuqeX2pAnfG9tN1e+qafCEt3VTTZcro",
+	"ZEEtjrZw7PeGZntwHKIja8ocbcigri9SMiBtdTK84jKTxRf1osS3h4Qs6i+Bb9ZmOgqdp9qNCnnSVP3e",
+	"2jyfyAX/8pvyFTlqAt/vhuxw9upYQSe9z45YoCNn1Q5BcZA+vQHbXVf65yOAsmFWq3fH8UlgkrcE5y8M",
+	"jPBXx/u310UciYx6YX8fO79Y6C6OF9jfDa+Q+mCOGEc1FpLkOnCjMQTgO2tkukcpva37jSWqY9cqICgg",
+	"LzHfKxp8jfKh5hadjP7oomJpmv1dWTeoBRrHHNZ9HaA8pIHG6SOoiKhQzlyGA0Qx/AkOX9vpuyAgfbHg",
+	"6gersXN1wZIMyYIKdwFeo41S6r3GNtE7Mi9NA/cwf/QjZ961+tQByCTMS0p4e483WXDgnnPGxXcmsUZI",
+	"bTseQTTNEaXTI/qQkt+hB48h2uzMSZ0WA/AQXOsWn1fMdmKOCwQ/eHzPQMyGDfn9wDeUlAi0IfJISAWp",
+	"bUNeadwrKtSNf4nYQZg/fA7c4tPXeATcYprfv/6HfIWro2+L/dqF+HNyUAzGxm2uTgETzteJ9mTBOSAb",
+	"Xk1Zhur3y0W0r2EeqhmekY/RDnC+FU+AO243AoSGZBDhxo0slPbTlRAYomoHUuULWKae6jvkvLWHXLeB",
+	"/edxxpkVH9RAi0t/9RiXkIYfTvoEtE5wCrFWqOq1jhXzT9Gv8o2TA30PnLAQAmA7X0kSip5d6AKlf7zM",
+	"oYmRJFlR0YziCiwNYYDX6KJwktIW08BU8MDXSneY3b3hISpiobrEC7J75tGkvsbj6AsCRAUzBS6UcdhD",
+	"hfpvYUyoSP7aOO/UVnpvn7noLQejHJ8gvPzNo2/+8uDRnx/86fETEy5zZ3dByhwB/o9AJFjrNkjrn8km",
+	"v+q+pgdSukZU197W5mOjCinrqxzVWUQKxdH0mZ5odmif+Drd1AmdMzzWR9tm+0Lb1fmNh3mDIxuj0715",
+	"pp529WXKYXVbijFMUSAR90PBvj/8vPoikG/vnHfjQvtNADUf0Aq5WiIfISZRA15Dees1xF6N/NXA7V2U",
+	"9gZCoIssAnACBl7c/FdT9fPMeizx+1Horvr5Wux4yklOKklxKf4ZUBBvIzAOzV9uHNJAOItFI2y0iATX",
+	"Ksy1X1iOk8EEuYyMGxTJihxbJEnjdtWV4WU+8CdOULjEGZlEZXhe5W/UQ3PQA6wiukD9O4TLEm0AQlt7",
+	"NqOaFdF8dXGs6mscapAGOUR2mD3eAMZB0/o+oiyaY5HxFSMDl7i+654ckLwmnAaZlMOCEPkAYuLTGSbg",
+	"f/hRP3cvPfDc92LJaBZxGQviDpcNcS0qoAJH54v0uzs+QQU7apQPKnToeRLttxETiTw/0ir/RQQhugf7",
+	"9fd4j+K9lx+nl0Nf86oH2+IXcS9BJ7UBdRP0Naoxl2u0xUKSivC1lqm1xlBiHGmsGMwJagTJp8pJ7wjf",
+	"TO/O9/DEFWn4FEtcMuiK7qehnuOFNp8ayxqNlNudPXU7hlduPqn/+Xyjn7/5BP/7eTqPR6uYmIpbNfYl",
+	"2oH1R92a738J5PaaK3pIqsVFko9yDD7kW0hnsn/Tr7WwQWzzG8nkF8k8extueGShqQ8EV+KSmQw62wiy",
+	"iyzkpW6LqQv4PALbN80/uTP5yd9+VbzUFRxaCBterp6sbsD/Ykb65CoEzWtKrBxuhgE//NTCEEEP/k8j",
+	"BAzR/audXOdP9uTq/GlDqqxYff718/8LAAD//w==",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -1,11 +1,12 @@
 import { useEffect, useState } from "react";
 import { me } from "../api/client";
 
-/** useLive calls news whenever the revision has changed or something was said of it, on whichever server, and gives who else is there. */
-export function useLive(id: number, news: () => void) {
+/** useLive calls news whenever the revision, or the engine sheet of a code, has changed or something was said of it, on whichever server, and gives who else is there. */
+export function useLive(at: number | string, news: () => void) {
+  const path = typeof at === "number" ? `revisions/${at}` : `engines/${encodeURIComponent(at)}`;
   const [others, setOthers] = useState<Record<string, { name: string; step: string }>>({});
   useEffect(() => {
-    const source = new EventSource(`/api/revisions/${id}/events?client=${me}`);
+    const source = new EventSource(`/api/${path}/events?client=${me}`);
     let timer: ReturnType<typeof setTimeout> | undefined;
     source.onmessage = (m) => {
       const e = JSON.parse(m.data) as {
@@ -38,6 +39,6 @@ export function useLive(id: number, news: () => void) {
       clearTimeout(timer);
       source.close();
     };
-  }, [id, news]);
+  }, [path, news]);
   return others;
 }

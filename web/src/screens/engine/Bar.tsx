@@ -45,6 +45,7 @@ export function Bar({
   return (
     <p className="flex h-9 flex-none items-center px-3 text-small text-ink-2">
       <span className="truncate">{saidOf(view, selected)}</span>
+      <Others draft={draft} />
       {view.meta.editable && view.sheet.wheels.length > 0 && (
         <span className="ml-auto hidden pl-3 whitespace-nowrap min-[1500px]:inline">
           <span className="key">←</span> <span className="key">↑</span> 1 mm, <span className="key">Shift</span> 10,{" "}
@@ -53,6 +54,25 @@ export function Bar({
       )}
     </p>
   );
+}
+
+/** Others says who else is at the sheet, and at what. */
+function Others({ draft }: { draft: SheetDraft }) {
+  const all = Object.values(draft.others);
+  if (all.length === 0) return null;
+  return (
+    <span role="status" className="ml-auto truncate pl-3 font-[600] text-ink">
+      {all.map((o) => (o.step ? `${o.name} is at ${thingOf(draft.view, o.step)}` : `${o.name} is here`)).join(", ")}
+    </span>
+  );
+}
+
+/** thingOf names a place of the sheet: a thing by its name, or the list it stands in. */
+function thingOf(view: EngineView, place: string) {
+  const [list, id] = place.split("/");
+  const things = (view.sheet as unknown as Record<string, { id?: string; name?: string }[] | undefined>)[list];
+  const thing = Array.isArray(things) ? things.find((t) => t.id === id) : undefined;
+  return thing?.name ? `the ${thing.name}` : list;
 }
 
 /** Placing is where the next wheel goes: figures, arrow keys, or a click in the drawing. */

@@ -2,7 +2,7 @@ import { useParams, useSearch } from "@tanstack/react-router";
 import { Tabs } from "radix-ui";
 import { type RefObject, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Aside } from "../../drafts/Aside";
-import { api, ask, type S } from "../../api/client";
+import { api, ask, me, type S } from "../../api/client";
 import { useAddress } from "../../shell/address";
 import { useActions } from "../../shell/actions";
 import { KeyMap } from "../../shell/KeyMap";
@@ -126,6 +126,15 @@ function Work({ draft }: { draft: SheetDraft }) {
   const [unfolded, setUnfolded] = useState(false);
 
   const select = useCallback((ref: string) => setSelected(ref), [setSelected]);
+  useEffect(() => {
+    const tell = () =>
+      api
+        .POST("/api/engines/{code}/here", { params: { path: { code: meta.code } }, body: { client: me, step: selected || tab } })
+        .catch(() => undefined);
+    tell();
+    const again = setTimeout(tell, 900); // the line may not have been open yet
+    return () => clearTimeout(again);
+  }, [meta.code, selected, tab]);
   const go = useCallback(
     (on: string, field = true) => {
       setTab(tabOf(on));

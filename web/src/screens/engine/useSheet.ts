@@ -5,12 +5,15 @@ import { engine } from "../../api/queries";
 import { useKept, useNewest } from "../../drafts/useKept";
 import type { Post } from "../../drafts/useOutbox";
 import { say } from "../../shell/toast";
+import { useLive } from "../../shell/useLive";
 import { type Edit, type EngineView, set } from "./sheet";
 
 /** SheetDraft is an engine sheet on the screen: what is saved, what is being tried, and the ways to change it. */
 export interface SheetDraft {
   view: EngineView;
   post: Post<Edit>;
+  /** who else is at the sheets of this code, and where */
+  others: Record<string, { name: string; step: string }>;
   /** the value the server would not take, and why */
   refused?: { path: string; why: string };
   save: (edits: Edit[]) => void;
@@ -116,6 +119,14 @@ export function useSheet(code: string, number: number) {
   );
   useEffect(() => () => flush(), [flush]);
 
+  // What others save is shown as soon as nothing of one's own is on its way.
+  const others = useLive(
+    code,
+    useCallback(() => {
+      if (pending().length === 0 && held.current.size === 0) refetch();
+    }, [pending, refetch]),
+  );
+
   const undo = useCallback(
     (redo: boolean) => {
       flush();
@@ -128,8 +139,8 @@ export function useSheet(code: string, number: number) {
   const aimed = useCallback((path: string) => aims.current.get(path) as number | undefined, []);
   const draft = useMemo<SheetDraft | undefined>(() => {
     const view = tried ? { ...tried, meta: saved?.meta ?? tried.meta } : saved;
-    return view && { view, post, refused, save, preview, nudge, aimed, undo, put };
-  }, [tried, saved, post, refused, save, preview, nudge, aimed, undo, put]);
+    return view && { view, post, others, refused, save, preview, nudge, aimed, undo, put };
+  }, [tried, saved, post, others, refused, save, preview, nudge, aimed, undo, put]);
   return { draft, error, refetch };
 }
 
