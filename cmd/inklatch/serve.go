@@ -159,7 +159,7 @@ func (s settings) letters(d *desk.Desk, withDemo bool) (stop func(), err error) 
 	if err != nil {
 		return nil, err
 	}
-	d.MailBy(m)
+	d.MailBy(m, s.Address)
 	return stop, nil
 }
 

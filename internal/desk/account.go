@@ -19,6 +19,8 @@ type Own struct {
 	// AwayFrom and AwayUntil are the days of an absence, as 2006-01-02; an empty
 	// AwayUntil ends it.
 	AwayFrom, AwayUntil *string
+	// Letters is daily for a letter of what waits for them, or never.
+	Letters *string
 }
 
 // ChangeOwn changes what somebody sets for themselves.
@@ -42,6 +44,12 @@ func (d *Desk) ChangeOwn(ctx context.Context, u *User, o Own) (*User, error) {
 				return &Problem{Status: 422, Title: "Units are metric or imperial.", Field: "units"}
 			}
 			p.Units = *o.Units
+		}
+		if o.Letters != nil {
+			if !slices.Contains([]string{"daily", "never"}, *o.Letters) {
+				return &Problem{Status: 422, Title: "A letter of what waits comes daily or never.", Field: "letters"}
+			}
+			p.Letters = *o.Letters
 		}
 		if o.AwayUntil != nil {
 			return away(p, or(o.AwayFrom), *o.AwayUntil)

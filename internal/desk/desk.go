@@ -35,6 +35,8 @@ type Desk struct {
 	jobs  *river.Client[*sql.Tx]
 	log   *slog.Logger
 	mail  Mailer
+	// address is where people reach the program, for letters.
+	address string
 	// hashing lets a few passwords be hashed at once: each takes 64 MB.
 	hashing chan struct{}
 	// waiting lets a few more wait for that.
@@ -135,6 +137,7 @@ type User struct {
 	Units string
 	// AwayFrom and AwayUntil are the days of an absence, as 2006-01-02, empty for none.
 	AwayFrom, AwayUntil string
+	Letters             string
 }
 
 // Writes reports whether the person may edit drafts.
@@ -152,7 +155,7 @@ func MayWrite(u *User) error {
 }
 
 func userOf(p *store.Person) *User {
-	u := &User{ID: p.ID, Name: p.Name, Email: p.Email, Theme: p.Theme, Units: p.Units}
+	u := &User{ID: p.ID, Name: p.Name, Email: p.Email, Theme: p.Theme, Units: p.Units, Letters: p.Letters}
 	if p.AwayFrom != nil {
 		u.AwayFrom = p.AwayFrom.Format(time.DateOnly)
 	}

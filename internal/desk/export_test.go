@@ -1,6 +1,8 @@
 package desk
 
 import (
+	"context"
+
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/proof"
@@ -11,3 +13,6 @@ import (
 func Again(old, now *engine.Index, p *procedure.Procedure) store.ReproofRow {
 	return again(old, now, p, proof.DefaultHouse())
 }
+
+// WriteLetters writes the letters of what waits now.
+func (d *Desk) WriteLetters(ctx context.Context) error { return d.writeLetters(ctx) }

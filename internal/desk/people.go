@@ -25,8 +25,9 @@ type Mailer interface {
 	Send(ctx context.Context, to, subject, body string) error
 }
 
-// MailBy sends links by a mailer.
-func (d *Desk) MailBy(m Mailer) { d.mail = m }
+// MailBy sends links, and letters of what waits, by a mailer. address is where people
+// reach the program, empty where that is not known beforehand.
+func (d *Desk) MailBy(m Mailer, address string) { d.mail, d.address = m, address }
 
 // Somebody is a person as an administrator sees them.
 type Somebody struct {

@@ -49,6 +49,7 @@ func (d *Desk) Work(ctx context.Context) (stop func(context.Context) error, err 
 	wg.Go(func() { every(ctx, sweepEvery, d.sweep) })
 	wg.Go(func() { d.catchUp(ctx) })
 	wg.Go(func() { every(ctx, indexEvery, d.reindex) })
+	wg.Go(func() { every(ctx, lettersEvery, d.letters) })
 	return func(last context.Context) error {
 		cancel()
 		wg.Wait()

@@ -55,6 +55,9 @@ func (t *tx) addPerson(p *Person, by int64) error {
 	if p.Units == "" {
 		p.Units = "metric"
 	}
+	if p.Letters == "" {
+		p.Letters = "daily"
+	}
 	if p.CreatedAt.IsZero() {
 		p.CreatedAt = Now()
 	}
@@ -94,7 +97,7 @@ func (t *tx) changePerson(id, by int64, what string, f func(*Person) error) (*Pe
 	if *p == before {
 		return p, nil
 	}
-	if err := t.db.Model(&Person{}).Where("id = ?", id).Select("name", "password_hash", "roles", "locked", "theme", "units", "away_from", "away_until").Updates(p).Error; err != nil {
+	if err := t.db.Model(&Person{}).Where("id = ?", id).Select("name", "password_hash", "roles", "locked", "theme", "units", "away_from", "away_until", "letters").Updates(p).Error; err != nil {
 		return nil, err
 	}
 	if administers(&before) && !administers(p) {
@@ -107,7 +110,7 @@ func (t *tx) changePerson(id, by int64, what string, f func(*Person) error) (*Pe
 		}
 	}
 	same := before
-	same.Theme, same.Units, same.AwayFrom, same.AwayUntil = p.Theme, p.Units, p.AwayFrom, p.AwayUntil
+	same.Theme, same.Units, same.AwayFrom, same.AwayUntil, same.Letters = p.Theme, p.Units, p.AwayFrom, p.AwayUntil, p.Letters
 	if same != *p {
 		if err := t.append(line{person: by, what: what, payload: personPayload(p), anchor: true}); err != nil {
 			return nil, err
@@ -226,4 +229,22 @@ func (s *Store) EndSession(ctx context.Context, person int64, token string) erro
 		}
 		return t.notify(Event{Person: person})
 	})
+}
+
+// Unlettered are those who may get a letter of what waits for them on a day: who can
+// sign in, want one, are here, and have had none that day.
+func (r Reads) Unlettered(now time.Time) ([]int64, error) {
+	var out []int64
+	day := now.Format(time.DateOnly)
+	err := r.db.Raw(`SELECT id FROM people WHERE NOT locked AND password_hash <> '' AND letters = 'daily' AND lettered IS DISTINCT FROM CAST(@day AS date)
+		AND NOT (away_until IS NOT NULL AND CAST(@day AS date) <= away_until AND (away_from IS NULL OR CAST(@day AS date) >= away_from)) ORDER BY id`, map[string]any{"day": day}).Scan(&out).Error
+	return out, err
+}
+
+// TakeLetter takes the day's letter of somebody, so that no other server writes it;
+// false where another has.
+func (s *Store) TakeLetter(ctx context.Context, id int64, now time.Time) (bool, error) {
+	day := now.Format(time.DateOnly)
+	r := s.db.WithContext(ctx).Exec("UPDATE people SET lettered = CAST(? AS date) WHERE id = ? AND lettered IS DISTINCT FROM CAST(? AS date)", day, id, day)
+	return r.RowsAffected == 1, r.Error
 }

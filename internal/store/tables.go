@@ -15,6 +15,7 @@ type Person struct {
 	Units        string
 	AwayFrom     *time.Time
 	AwayUntil    *time.Time
+	Letters      string
 	CreatedAt    time.Time
 }
 

@@ -61,7 +61,7 @@ func TestTheFirstPersonAndThoseAfter(t *testing.T) {
 	defer letters.Close()
 	sender, err := post.NewSender(letters.URL, "latch@tarn.example")
 	require.NoError(t, err)
-	s.desk.MailBy(sender)
+	s.desk.MailBy(sender, "")
 
 	setup, err := s.desk.Setup(t.Context())
 	require.NoError(t, err)
@@ -369,7 +369,7 @@ func TestALetterThatCannotBeSent(t *testing.T) {
 	s := openWith(t, func(*store.Config) {}, web.Config{Address: "http://here"})
 	sender, err := post.NewSender("smtp+plain://127.0.0.1:1", "latch@tarn.example")
 	require.NoError(t, err)
-	s.desk.MailBy(sender)
+	s.desk.MailBy(sender, "")
 	status, out := s.do(s.client("sunniva"), "POST", "/api/people", map[string]any{"name": "Tuva Rein", "email": "tuva@tarn.example", "roles": []string{"author"}})
 	require.Equal(t, 201, status)
 	assert.False(t, decode[desk.Passage](t, out).Mailed)

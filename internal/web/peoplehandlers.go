@@ -36,7 +36,7 @@ func (s *Site) Ready(ctx context.Context, _ api.ReadyRequestObject) (api.ReadyRe
 func personOf(u *desk.User) api.Person {
 	p := api.Person{
 		Id: u.ID, Name: u.Name, Email: u.Email, Roles: []string{}, Writes: u.Writes(), Administers: u.Administers(),
-		Theme: api.PersonTheme(u.Theme), Units: api.PersonUnits(u.Units),
+		Theme: api.PersonTheme(u.Theme), Units: api.PersonUnits(u.Units), Letters: api.PersonLetters(u.Letters),
 	}
 	if u.AwayUntil != "" {
 		p.AwayFrom, p.AwayUntil = &u.AwayFrom, &u.AwayUntil
@@ -134,7 +134,7 @@ func (s *Site) SignOut(ctx context.Context, _ api.SignOutRequestObject) (api.Sig
 
 // ChangeOwn changes name, theme and units.
 func (s *Site) ChangeOwn(ctx context.Context, r api.ChangeOwnRequestObject) (api.ChangeOwnResponseObject, error) {
-	u, err := s.desk.ChangeOwn(ctx, user(ctx), desk.Own{Name: r.Body.Name, Theme: r.Body.Theme, Units: r.Body.Units, AwayFrom: r.Body.AwayFrom, AwayUntil: r.Body.AwayUntil})
+	u, err := s.desk.ChangeOwn(ctx, user(ctx), desk.Own{Name: r.Body.Name, Theme: r.Body.Theme, Units: r.Body.Units, AwayFrom: r.Body.AwayFrom, AwayUntil: r.Body.AwayUntil, Letters: r.Body.Letters})
 	if err != nil {
 		return nil, err
 	}

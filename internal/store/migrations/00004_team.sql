@@ -61,7 +61,10 @@ CREATE TABLE reviews (
 );
 CREATE INDEX reviews_by_person ON reviews (person_id);
 
-ALTER TABLE people ADD COLUMN away_from date, ADD COLUMN away_until date;
+ALTER TABLE people ADD COLUMN away_from date, ADD COLUMN away_until date,
+    -- Who wants a letter of what waits for them, and the day of the last one.
+    ADD COLUMN letters text NOT NULL DEFAULT 'daily' CHECK (letters IN ('daily', 'never')),
+    ADD COLUMN lettered date;
 
 -- Releases that were taken back.
 CREATE TABLE withdrawals (

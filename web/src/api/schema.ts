@@ -2725,6 +2725,8 @@ export interface components {
             units: "metric" | "imperial";
             awayFrom?: string;
             awayUntil?: string;
+            /** @enum {string} */
+            letters: "daily" | "never";
         };
         Own: {
             name?: string;
@@ -2734,6 +2736,8 @@ export interface components {
             awayFrom?: string;
             /** @description its last day; empty for none */
             awayUntil?: string;
+            /** @description daily or never */
+            letters?: string;
         };
         NewPassword: {
             old: string;

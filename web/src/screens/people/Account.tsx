@@ -107,7 +107,77 @@ function Own({ me }: { me: S["Person"] }) {
           onChange={(v) => setSingle(v === "on")}
         />
       </Part>
+      <Part name="Absence and letters">
+        <Absence me={me} trouble={trouble} onChange={change} />
+        <Choice
+          name="A letter of what waits for me, where this house sends letters"
+          value={me.letters}
+          all={[
+            ["daily", "Once a day, in the morning"],
+            ["never", "Never"],
+          ]}
+          onChange={(letters) =>
+            change(
+              { letters },
+              letters === "daily" ? "A letter comes on days on which something waits" : "No more letters of what waits",
+            )
+          }
+        />
+      </Part>
     </>
+  );
+}
+
+/** Absence is when somebody is away: nobody hands them a review then, and no letter comes. */
+function Absence({
+  me,
+  trouble,
+  onChange,
+}: {
+  me: S["Person"];
+  trouble: Said | undefined;
+  onChange: (body: S["Own"], done: string) => void;
+}) {
+  return (
+    <form
+      className="mb-3 max-w-[460px]"
+      onSubmit={(e) => {
+        e.preventDefault();
+        const f = new FormData(e.currentTarget);
+        onChange(
+          { awayFrom: String(f.get("from")), awayUntil: String(f.get("until")) },
+          f.get("until") ? "Others see that you are away" : "You are here",
+        );
+      }}
+    >
+      <div className="flex flex-wrap items-end gap-3">
+        <label>
+          <span className="label">Away from</span>
+          <input type="date" name="from" className="field" defaultValue={me.awayFrom} />
+        </label>
+        <label>
+          <span className="label">until, the last day</span>
+          <input type="date" name="until" className="field" defaultValue={me.awayUntil} key={me.awayUntil} />
+        </label>
+        <button type="submit" className="button">
+          Set the absence
+        </button>
+        {me.awayUntil && (
+          <button
+            type="button"
+            className="button quiet"
+            onClick={() => onChange({ awayFrom: "", awayUntil: "" }, "You are here")}
+          >
+            I am back
+          </button>
+        )}
+      </div>
+      {trouble?.field?.startsWith("away") && (
+        <p role="alert" className="mt-1 text-small text-clash">
+          {trouble.text}
+        </p>
+      )}
+    </form>
   );
 }
 
