@@ -35,9 +35,8 @@ type app struct {
 }
 
 func open(t *testing.T) app {
-	s, err := store.Open(t.Context(), pgtest.Config(t))
+	s, err := store.Open(t.Context(), pgtest.Filled(t, "demo", demo.Fill))
 	require.NoError(t, err)
-	require.NoError(t, demo.Load(t.Context(), s))
 	d := desk.New(s)
 	idle, err := d.Work(context.WithoutCancel(t.Context()))
 	require.NoError(t, err)

@@ -34,10 +34,9 @@ type house struct {
 
 func open(t *testing.T) house {
 	t.Parallel()
-	s, err := store.Open(t.Context(), pgtest.Config(t))
+	s, err := store.Open(t.Context(), pgtest.Filled(t, "demo", demo.Fill))
 	require.NoError(t, err)
 	t.Cleanup(func() { s.Close() })
-	require.NoError(t, demo.Load(t.Context(), s))
 	return house{t, desk.New(s), s}
 }
 

@@ -47,11 +47,10 @@ func open(t *testing.T) site {
 // may be changed first.
 func openWith(t *testing.T, change func(*store.Config), conf web.Config) site {
 	t.Parallel()
-	c := pgtest.Config(t)
+	c := pgtest.Filled(t, "demo", demo.Fill)
 	change(&c)
 	s, err := store.Open(t.Context(), c)
 	require.NoError(t, err)
-	require.NoError(t, demo.Load(t.Context(), s))
 	return serve(t, s, conf)
 }
 

@@ -90,9 +90,15 @@ func Owner(t testing.TB, c store.Config) *sql.DB {
 }
 
 func within(t testing.TB, at, schema string) string {
+	t.Helper()
+	return searching(at, schema)
+}
+
+// searching is an address with another schema.
+func searching(at, schema string) string {
 	u, err := url.Parse(at)
 	if err != nil {
-		t.Fatal(err)
+		panic(err) // the server gave it
 	}
 	q := u.Query()
 	q.Set("search_path", schema)

@@ -1,0 +1,18 @@
+package demo
+
+import (
+	"context"
+
+	"inklatch/internal/store"
+)
+
+// Fill opens an empty database, loads the demo into it and closes it.
+func Fill(conf store.Config) error {
+	ctx := context.Background()
+	s, err := store.Open(ctx, conf)
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	return Load(ctx, s)
+}
