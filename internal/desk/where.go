@@ -49,7 +49,7 @@ type UsedAt struct {
 }
 
 // mostFound is how many places one answer has.
-const mostFound = 1000
+const mostFound = 500
 
 // Where finds where a tool, a part, a fastener, a value, a lock or words are used,
 // on pages that are open or hold and on sheets in use; for readers on those that

@@ -39,7 +39,7 @@ func TestWhereUsedFollowsTheWork(t *testing.T) {
 	assert.Empty(t, h.where(ines, "banana oil", ""))
 	require.NoError(t, h.edits(ines, draft, procedure.Edit{Op: procedure.Insert, Step: &step.Step{ID: "mine", Phase: "prepare", Note: "Not the banana oil of old.", Action: &step.Wait{For: unit.Of(7, unit.Minute)}}}))
 	assert.Equal(t, []string{"TQ4-18P 4 4: mine note"}, h.where(ines, "banana oil", ""))
-	assert.Equal(t, []string{"TQ4-18P 4 4: mine note"}, h.where(ines, "Old  BANA", ""), "words from their beginnings, in any order")
+	assert.Equal(t, []string{"TQ4-18P 4 4: mine note"}, h.where(ines, "Old  BANA", ""), "words in any order, the last from its beginning")
 	assert.Empty(t, h.where(pavel, "banana oil", ""), "readers know of no drafts")
 	_, err := h.d.Undo(t.Context(), ines, draft, "edits-Ines", false)
 	require.NoError(t, err)

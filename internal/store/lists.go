@@ -196,8 +196,9 @@ func shown(q ShelfQuery) string {
 // takenBack is the newest withdrawn revision of a procedure that has none in one of
 // the states: a list says that it is withdrawn, rather than nothing.
 func takenBack(states string) string {
-	return `r.state = 'withdrawn' AND NOT EXISTS (SELECT 1 FROM revisions o WHERE o.procedure_id = r.procedure_id
-		AND (o.state IN (` + states + `) OR o.state = 'withdrawn' AND o.number > r.number))`
+	// There are few: they are looked up once, and not asked for of every row.
+	return `r.id = ANY (ARRAY(SELECT w.id FROM revisions w WHERE w.state = 'withdrawn' AND NOT EXISTS (SELECT 1 FROM revisions o WHERE o.procedure_id = w.procedure_id
+		AND (o.state IN (` + states + `) OR o.state = 'withdrawn' AND o.number > w.number))))`
 }
 
 // kept joins the standing of a revision that holds for its version, the rules

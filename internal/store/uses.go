@@ -119,7 +119,7 @@ type Found struct {
 // FindQuery says what is looked for.
 type FindQuery struct {
 	// Key is the term as core/uses.Key gives it. A term is found that begins with it,
-	// or that has all of its words, each from its beginning.
+	// or that has all of its words, the last from its beginning.
 	Key    string
 	Kinds  []string
 	Engine string
@@ -163,11 +163,12 @@ func (r Reads) Find(q FindQuery) (found []Found, more bool, err error) {
 	return found, false, err
 }
 
-// prefixed is a text as a query for all of its words, each from its beginning.
+// prefixed is a text as a query for all of its words, the last from its beginning: it
+// may still be being typed.
 func prefixed(s string) string {
-	var out []string
-	for _, w := range strings.FieldsFunc(s, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsNumber(r) }) {
-		out = append(out, w+":*")
+	out := strings.FieldsFunc(s, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsNumber(r) })
+	if n := len(out); n > 0 {
+		out[n-1] += ":*"
 	}
 	return strings.Join(out, " & ")
 }

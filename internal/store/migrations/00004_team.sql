@@ -125,6 +125,8 @@ ALTER TABLE revisions
     DROP CONSTRAINT revisions_state_check,
     ADD CONSTRAINT revisions_state_check CHECK (state IN ('draft', 'on review', 'latched', 'superseded', 'withdrawn', 'deleted'));
 
+CREATE INDEX revisions_withdrawn ON revisions (procedure_id) WHERE state = 'withdrawn';
+
 -- +goose StatementBegin
 CREATE OR REPLACE FUNCTION keep_latched() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
