@@ -196,8 +196,8 @@ func handOver(w *store.Draft, u *User, l latch.Latch, v *store.Review, to int64)
 	if to != u.ID && c.Away(store.Now()) {
 		return "", problem(409, "%s is away until %s. Hand it to somebody who is here.", them.Name, p.AwayUntil.Format("2 January"))
 	}
-	if to != u.ID && !own && !lead && v.PersonID != nil {
-		return "", forbidden("Only whoever has taken a review over hands it on, or a lead.")
+	if to != u.ID && !own && !lead {
+		return "", forbidden("One takes a review over for oneself, or hands on one’s own. A lead deals them out.")
 	}
 	v.PersonID = &to
 	if to == u.ID {

@@ -237,6 +237,9 @@ func (d *Desk) Say(ctx context.Context, u *User, id int64, s Said) (*Remark, err
 	if err := s.check(); err != nil {
 		return nil, err
 	}
+	if s.Trial {
+		return d.tried(ctx, u, id, &s)
+	}
 	var out *Remark
 	err := d.store.Write(ctx, id, func(w *store.Draft) error {
 		o, before, _, err := d.reviewed(w)
@@ -251,20 +254,41 @@ func (d *Desk) Say(ctx context.Context, u *User, id int64, s Said) (*Remark, err
 		if err != nil {
 			return err
 		}
-		if s.Trial {
-			m.State = "open"
-		} else if err := w.Say(m, named); err != nil {
+		if err := w.Say(m, named); err != nil {
 			return err
 		}
-		t := talk{[]store.Remark{*m}, nil}
-		vs, err := t.lay(w.Reads, u, o)
-		if err != nil {
-			return err
-		}
-		out = &vs[0]
-		return nil
+		out, err = laid(w.Reads, u, o, m)
+		return err
 	})
 	return out, missing(err, "revision")
+}
+
+// tried is what would come of saying something. It holds nobody up: a line is tried
+// at every key.
+func (d *Desk) tried(ctx context.Context, u *User, id int64, s *Said) (*Remark, error) {
+	o, err := d.readable(ctx, u, id)
+	if err != nil {
+		return nil, err
+	}
+	if !latch.State(o.rev.State).Open() {
+		return nil, problem(409, "Revision %d is %s: its review is over.", o.rev.Number, o.rev.State)
+	}
+	m, err := d.said(u, o, nil, s)
+	if err != nil {
+		return nil, err
+	}
+	m.State = "open"
+	return laid(d.store.Reads(ctx), u, o, m)
+}
+
+// laid is one remark laid out for somebody.
+func laid(r store.Reads, u *User, o *opened, m *store.Remark) (*Remark, error) {
+	t := talk{[]store.Remark{*m}, nil}
+	vs, err := t.lay(r, u, o)
+	if err != nil {
+		return nil, err
+	}
+	return &vs[0], nil
 }
 
 // check holds what somebody says against what can be kept.

@@ -23,6 +23,8 @@ export default function Arrangement({
   const fit = all?.filter((c) => c.closes.includes(mark.latch)) ?? [];
   const lead = me.roles.includes("lead");
   const own = mark.taken === me.id;
+  // One takes a review for oneself and hands on one's own; a lead deals them out.
+  const offered = own || lead ? fit : fit.filter((c) => c.id === me.id || c.id === mark.taken);
   const arrange = async (body: { due?: string; person?: number }) => {
     try {
       await ask(
@@ -58,15 +60,17 @@ export default function Arrangement({
       <label htmlFor={`taken ${mark.latch}`} className="text-ink-2">
         Closed by
       </label>
-      {own || lead || !mark.taken ? (
+      {offered.some((c) => c.id === me.id) || lead ? (
         <select
           id={`taken ${mark.latch}`}
           className="field !min-h-[24px] !py-0"
           value={mark.taken ?? 0}
           onChange={(e) => arrange({ person: Number(e.target.value) })}
         >
-          <option value={0}>whoever takes it</option>
-          {fit.map((c) => (
+          <option value={0} disabled={!!mark.taken && !own && !lead}>
+            whoever takes it
+          </option>
+          {offered.map((c) => (
             <option key={c.id} value={c.id} disabled={!!c.away && c.id !== me.id}>
               {c.id === me.id ? `${c.name} (you)` : c.name}
               {c.away && `, away until ${day(c.away)}`}
@@ -74,7 +78,7 @@ export default function Arrangement({
           ))}
         </select>
       ) : (
-        <span id={`taken ${mark.latch}`}>{mark.takenBy}</span>
+        <span id={`taken ${mark.latch}`}>{mark.takenBy ?? "whoever takes it"}</span>
       )}
     </div>
   );

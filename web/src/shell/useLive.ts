@@ -1,13 +1,14 @@
 import { useEffect, useState } from "react";
 import { me } from "../api/client";
 
-/** useLive calls news whenever the revision, or the engine sheet of a code, has changed or something was said of it, on whichever server, and gives who else is there. */
-export function useLive(at: number | string, news: () => void) {
+/** useLive calls news whenever the revision, or the engine sheet of a code, has changed or something was said of it, on whichever server, with the newest version it has heard of, and gives who else is there. What was only said has no version: it counts as the newest. */
+export function useLive(at: number | string, news: (version: number) => void) {
   const path = typeof at === "number" ? `revisions/${at}` : `engines/${encodeURIComponent(at)}`;
   const [others, setOthers] = useState<Record<string, { name: string; step: string }>>({});
   useEffect(() => {
     const source = new EventSource(`/api/${path}/events?client=${me}`);
     let timer: ReturnType<typeof setTimeout> | undefined;
+    let newest = 0;
     source.onmessage = (m) => {
       const e = JSON.parse(m.data) as {
         version?: number;
@@ -19,9 +20,12 @@ export function useLive(at: number | string, news: () => void) {
         left?: boolean;
       };
       if (e.version || e.talk || e.missed) {
+        newest = Math.max(newest, e.version ?? Number.POSITIVE_INFINITY);
         timer ??= setTimeout(() => {
           timer = undefined;
-          news();
+          const v = newest;
+          newest = 0;
+          news(v);
         }, 120);
       }
       const who = e.client;
@@ -33,7 +37,7 @@ export function useLive(at: number | string, news: () => void) {
     };
     source.addEventListener("out", () => {
       source.close();
-      news();
+      news(Number.POSITIVE_INFINITY);
     });
     return () => {
       clearTimeout(timer);

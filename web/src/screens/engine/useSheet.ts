@@ -44,6 +44,7 @@ export function useSheet(code: string, number: number) {
   const put = useCallback(
     (v: EngineView) => {
       base.current = v.meta.version;
+      client.cancelQueries({ queryKey: options.queryKey }); // an answer on its way knows less
       client.setQueryData(options.queryKey, v);
       client.invalidateQueries({ queryKey: ["engines"] });
       client.invalidateQueries({ queryKey: ["touches", code] });
@@ -122,9 +123,13 @@ export function useSheet(code: string, number: number) {
   // What others save is shown as soon as nothing of one's own is on its way.
   const others = useLive(
     code,
-    useCallback(() => {
-      if (pending().length === 0 && held.current.size === 0) refetch();
-    }, [pending, refetch]),
+    useCallback(
+      (version) => {
+        // One's own saves are heard too: what is here already is not asked for again.
+        if (version > base.current && pending().length === 0 && held.current.size === 0) refetch();
+      },
+      [pending, refetch],
+    ),
   );
 
   const undo = useCallback(
