@@ -123,9 +123,11 @@ export function Review() {
       if (!reads) return;
       const words = getSelection()?.toString().trim() ?? "";
       const within = getSelection()?.anchorNode?.parentElement?.closest<HTMLElement>("[data-line]");
-      setSaying({ kind, quote: words && within?.dataset.line === key ? words : undefined });
+      // Words are quoted from the step's own sentence.
+      const own = line?.is === "step" && within?.dataset.line === key && (line.row.after ?? line.row.before)?.includes(words);
+      setSaying({ kind, quote: words && own ? words : undefined });
     },
-    [reads, key],
+    [reads, key, line],
   );
   const take = useCallback(async () => {
     const m = data?.remarks.find((r) => r.mayTake && r.step === key);
