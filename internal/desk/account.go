@@ -68,17 +68,17 @@ func away(p *store.Person, from, until string) error {
 		p.AwayFrom, p.AwayUntil = nil, nil
 		return nil
 	}
-	last, err := time.ParseInLocation(time.DateOnly, until, time.UTC)
+	last, err := dayOf(until, "awayUntil")
 	if err != nil {
-		return &Problem{Status: 422, Title: "A day is written as 2026-05-31.", Field: "awayUntil"}
+		return err
 	}
 	p.AwayFrom, p.AwayUntil = nil, &last
 	if from == "" {
 		return nil
 	}
-	first, err := time.ParseInLocation(time.DateOnly, from, time.UTC)
+	first, err := dayOf(from, "awayFrom")
 	if err != nil {
-		return &Problem{Status: 422, Title: "A day is written as 2026-05-31.", Field: "awayFrom"}
+		return err
 	}
 	if first.After(last) {
 		return &Problem{Status: 422, Title: "An absence ends on the day it begins, or later.", Field: "awayUntil"}

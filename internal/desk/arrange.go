@@ -121,9 +121,9 @@ func (d *Desk) Arrange(ctx context.Context, u *User, id int64, l latch.Latch, a 
 	}
 	var due *time.Time
 	if a.Due != nil && *a.Due != "" {
-		t, err := time.ParseInLocation(time.DateOnly, *a.Due, time.UTC)
+		t, err := dayOf(*a.Due, "due")
 		if err != nil {
-			return &Problem{Status: 422, Title: "A day is written as 2026-05-31.", Field: "due"}
+			return err
 		}
 		due = &t
 	}
@@ -168,7 +168,7 @@ func (d *Desk) Arrange(ctx context.Context, u *User, id int64, l latch.Latch, a 
 
 // handOver gives a latch to somebody, or to nobody, and says what that is.
 func handOver(w *store.Draft, u *User, l latch.Latch, v *store.Review, to int64) (string, error) {
-	lead := slices.Contains(u.Roles, latch.Lead)
+	lead := u.Leads()
 	own := v.PersonID != nil && *v.PersonID == u.ID
 	if to == 0 {
 		if !own && !lead {

@@ -143,6 +143,13 @@ type User struct {
 // Writes reports whether the person may edit drafts.
 func (u *User) Writes() bool { return latch.MayWrite(u.Roles) }
 
+// Works reports whether the person works on pages, rather than reads what was
+// released.
+func (u *User) Works() bool { return !isReader(u) }
+
+// Leads reports whether the person is a lead.
+func (u *User) Leads() bool { return slices.Contains(u.Roles, latch.Lead) }
+
 // Administers reports whether the person may change people.
 func (u *User) Administers() bool { return slices.Contains(u.Roles, latch.Administrator) }
 

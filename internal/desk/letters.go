@@ -41,7 +41,7 @@ func (d *Desk) writeLetters(ctx context.Context) error {
 		if err != nil {
 			return err
 		}
-		tasks = slices.DeleteFunc(tasks, func(t Task) bool { return !t.waits() })
+		tasks = slices.DeleteFunc(tasks, func(t Task) bool { return !t.Waits })
 		// The day is taken before the letter goes out: rather none than two.
 		mine, err := d.store.TakeLetter(ctx, id, store.Now())
 		if err != nil {
@@ -56,11 +56,6 @@ func (d *Desk) writeLetters(ctx context.Context) error {
 		}
 	}
 	return nil
-}
-
-// waits reports whether a task is for the person to do, rather than to know of.
-func (t *Task) waits() bool {
-	return !slices.Contains([]string{InReview, ToWrite, ToSheet, WasNoted}, t.Kind)
 }
 
 // letterOf is the letter of what waits for somebody.

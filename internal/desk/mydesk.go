@@ -33,6 +33,8 @@ var taskOrder = []string{ToSettle, ToAnswer, ToNote, ToMend, ToReview, ToProve, 
 // Task is one thing that waits for somebody, or that they wait for.
 type Task struct {
 	Kind string `json:"kind"`
+	// Waits is set where it is for the person to do, rather than to know of.
+	Waits bool `json:"waits,omitzero"`
 	// Due is the day it is to be done by, as 2006-01-02; empty for none.
 	Due string `json:"due,omitzero"`
 	// Revision and Step are where it is done; Code is that of an engine sheet.
@@ -68,6 +70,9 @@ func (d *Desk) MyDesk(ctx context.Context, u *User) ([]Task, error) {
 		ts, err := f(ctx, u)
 		if err != nil {
 			return nil, err
+		}
+		for i := range ts {
+			ts[i].Waits = !slices.Contains([]string{InReview, ToWrite, ToSheet, WasNoted}, ts[i].Kind)
 		}
 		out = append(out, ts...)
 	}
@@ -121,7 +126,7 @@ func (d *Desk) reviewTasks(ctx context.Context, u *User) ([]Task, error) {
 	if !u.Writes() {
 		return out, nil
 	}
-	lead := slices.Contains(u.Roles, latch.Lead)
+	lead := u.Leads()
 	drafts, _, err := d.Procedures(ctx, u, ListQuery{Limit: mostOnDesk, states: []string{string(latch.Draft), string(latch.OnReview)}, Sort: store.ByDue, mine: !lead})
 	if err != nil {
 		return nil, err
@@ -260,7 +265,7 @@ func (d *Desk) noteTasks(ctx context.Context, u *User) ([]Task, error) {
 	r := d.store.Reads(ctx)
 	var out []Task
 	if u.Writes() {
-		ns, err := r.FieldNotesFor(u.ID, slices.Contains(u.Roles, latch.Lead), mostOnDesk)
+		ns, err := r.FieldNotesFor(u.ID, u.Leads(), mostOnDesk)
 		if err != nil {
 			return nil, err
 		}

@@ -10,7 +10,6 @@ import (
 	"time"
 
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/latch"
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/step"
 	"inklatch/internal/store"
@@ -136,10 +135,8 @@ func (d *Desk) ExportRecord(ctx context.Context, u *User, w io.Writer) error {
 
 // MayExportRecord says why somebody may not export the record.
 func MayExportRecord(u *User) error {
-	for _, r := range u.Roles {
-		if r == latch.Administrator || r == latch.Lead {
-			return nil
-		}
+	if u.Administers() || u.Leads() {
+		return nil
 	}
 	return forbidden("The whole record is exported by an administrator or a lead: it speaks of everybody.")
 }

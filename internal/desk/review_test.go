@@ -412,3 +412,89 @@ func TestWhoClosesALatchAndWhen(t *testing.T) {
 	assert.Empty(t, h.open(ines, v6).Meta.Latches[1].TakenBy)
 	h.intact()
 }
+
+// One speaks of a phase, of words of a step and of a thing on the drawing, and of
+// nothing that is not there.
+func TestWhatARemarkIsAbout(t *testing.T) {
+	h := open(t)
+	mirja := h.user("mirja")
+	row := h.open(mirja, v6).View.Rows[3]
+	for _, c := range []struct {
+		said   desk.Said
+		quoted string
+		field  string
+	}{
+		{desk.Said{Place: "phase", Part: "fit"}, "", ""},
+		{desk.Said{Place: "phase", Part: "lunch"}, "", "part"},
+		{desk.Said{Place: "words", Step: row.Step.ID, Part: "left timing cover"}, row.Sentence, ""},
+		{desk.Said{Place: "words", Step: row.Step.ID, Part: "right timing cover"}, "", "part"},
+		{desk.Said{Place: "words", Step: row.Step.ID}, "", "part"},
+		{desk.Said{Place: "drawing", Part: "locks/crank-pin"}, "crank pin", ""},
+		{desk.Said{Place: "drawing", Part: "locks/moon"}, "", "part"},
+		{desk.Said{Place: "moon"}, "", "place"},
+		{desk.Said{Place: "page", Part: "x", Step: "x"}, "", ""},
+	} {
+		c.said.Kind, c.said.Body = desk.Note, "Look."
+		m, err := h.d.Say(t.Context(), mirja, v6, c.said)
+		if c.field != "" {
+			assert.Equal(t, c.field, problemOf(t, err).Field, "%+v", c.said)
+			continue
+		}
+		require.NoError(t, err, "%+v", c.said)
+		assert.Equal(t, c.quoted, m.Quoted)
+		if c.said.Place == "page" {
+			assert.Empty(t, string(m.Step)+m.Part, "of the page as a whole")
+		}
+	}
+	for _, bad := range []desk.Said{
+		{Kind: "shout", Place: "page", Body: "x"}, {Kind: desk.Question, Place: "page"}, {Kind: desk.Suggestion, Place: "step", Step: row.Step.ID},
+		{Kind: desk.Question, Place: "page", Body: "x", Line: "wait 5 min"}, {Kind: desk.Suggestion, Place: "step", Step: row.Step.ID, Line: row.Sentence},
+		{Kind: desk.Suggestion, Place: "step", Step: row.Step.ID, Line: "note: mind the clip"},
+	} {
+		_, err := h.d.Say(t.Context(), mirja, v6, bad)
+		assert.Equal(t, 422, problemOf(t, err).Status, "%+v", bad)
+	}
+	_, err := h.d.Say(t.Context(), mirja, v6, desk.Said{Kind: desk.Question, Place: "step", Step: "moon", Body: "x"})
+	assert.Equal(t, 404, problemOf(t, err).Status)
+	_, err = h.d.Say(t.Context(), mirja, 3, desk.Said{Kind: desk.Suggestion, Place: "step", Step: "s08", Line: "wait 5 min", Trial: true})
+	assert.Equal(t, 409, problemOf(t, err).Status, "nothing is tried on a release")
+	h.intact()
+}
+
+// An absence is days in their order, and ends when it is taken back.
+func TestAnAbsence(t *testing.T) {
+	h := open(t)
+	aiko := h.user("aiko")
+	day := func(n int) *string { s := store.Now().UTC().AddDate(0, 0, n).Format(time.DateOnly); return &s }
+	away := func(from, until *string) (string, error) {
+		u, err := h.d.ChangeOwn(t.Context(), aiko, desk.Own{AwayFrom: from, AwayUntil: until})
+		if err != nil {
+			return "", err
+		}
+		all, err := h.d.Colleagues(t.Context(), u)
+		require.NoError(t, err)
+		for _, c := range all {
+			if c.ID == u.ID {
+				return c.Away, nil
+			}
+		}
+		return "", nil
+	}
+	none, bad := "", "24.12."
+	for _, c := range []struct {
+		from, until *string
+		away, field string
+	}{
+		{nil, day(2), *day(2), ""}, {day(0), day(0), *day(0), ""}, {day(1), day(3), "", ""}, {day(-5), day(-1), "", ""}, {&none, &none, "", ""},
+		{day(3), day(1), "", "awayUntil"}, {&bad, day(1), "", "awayFrom"}, {nil, &bad, "", "awayUntil"},
+	} {
+		got, err := away(c.from, c.until)
+		if c.field != "" {
+			assert.Equal(t, c.field, problemOf(t, err).Field)
+			continue
+		}
+		require.NoError(t, err)
+		assert.Equal(t, c.away, got)
+	}
+	h.intact()
+}

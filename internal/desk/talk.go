@@ -183,7 +183,7 @@ func maySettle(u *User, m *store.Remark) error {
 	switch {
 	case m.State != "open":
 		return problem(409, "This is %s already.", m.State)
-	case m.PersonID == u.ID, slices.Contains(u.Roles, latch.Lead):
+	case m.PersonID == u.ID, u.Leads():
 		return nil
 	case m.Kind == Note && u.Writes():
 		return nil

@@ -52,12 +52,9 @@ type Timeline struct {
 // Versions is the timeline of the procedure of a revision. on, a day as 2006-01-02,
 // asks which of them held at its end; empty asks nothing.
 func (d *Desk) Versions(ctx context.Context, u *User, id int64, on string) (*Timeline, error) {
-	var day time.Time
-	if on != "" {
-		var err error
-		if day, err = time.ParseInLocation(time.DateOnly, on, time.UTC); err != nil {
-			return nil, &Problem{Status: 422, Title: "A day is written as 2026-05-31.", Field: "on"}
-		}
+	day, err := dayOf(on, "on")
+	if err != nil {
+		return nil, err
 	}
 	o, err := d.readable(ctx, u, id)
 	if err != nil {

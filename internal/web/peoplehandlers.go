@@ -35,7 +35,7 @@ func (s *Site) Ready(ctx context.Context, _ api.ReadyRequestObject) (api.ReadyRe
 
 func personOf(u *desk.User) api.Person {
 	p := api.Person{
-		Id: u.ID, Name: u.Name, Email: u.Email, Roles: []string{}, Writes: u.Writes(), Administers: u.Administers(),
+		Id: u.ID, Name: u.Name, Email: u.Email, Roles: []string{}, Writes: u.Writes(), Works: u.Works(), Leads: u.Leads(), Administers: u.Administers(),
 		Theme: api.PersonTheme(u.Theme), Units: api.PersonUnits(u.Units), Letters: api.PersonLetters(u.Letters),
 	}
 	if u.AwayUntil != "" {

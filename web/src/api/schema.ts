@@ -2356,6 +2356,7 @@ export interface components {
         DeskTask: {
             /** @enum {string} */
             kind: "settle" | "answer" | "note" | "mend" | "review" | "prove" | "sheet" | "write" | "on review" | "answered";
+            waits?: boolean;
             due?: string;
             /** Format: int64 */
             revision?: number;
@@ -2718,6 +2719,9 @@ export interface components {
             email: string;
             roles: string[];
             writes: boolean;
+            /** @description works on pages, rather than reads what was released */
+            works: boolean;
+            leads: boolean;
             administers: boolean;
             /** @enum {string} */
             theme: "day" | "bench";

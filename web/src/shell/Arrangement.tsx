@@ -16,12 +16,11 @@ export default function Arrangement({
   onTrouble: (s: string) => void;
 }) {
   const { data: me } = useQuery(whoAmI);
-  const readsOnly = !!me && me.roles.every((r) => r === "reader");
-  const { data: all } = useQuery({ ...colleagues, enabled: !!me && !readsOnly });
+  const { data: all } = useQuery({ ...colleagues, enabled: !!me?.works });
   const client = useQueryClient();
-  if (!me || readsOnly) return null;
+  if (!me?.works) return null;
   const fit = all?.filter((c) => c.closes.includes(mark.latch)) ?? [];
-  const lead = me.roles.includes("lead");
+  const lead = me.leads;
   const own = mark.taken === me.id;
   // One takes a review for oneself and hands on one's own; a lead deals them out.
   const offered = own || lead ? fit : fit.filter((c) => c.id === me.id || c.id === mark.taken);

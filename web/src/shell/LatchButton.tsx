@@ -5,6 +5,7 @@ import { Failure, type S } from "../api/client";
 import { day, late } from "./days";
 import { type Moved, MovedOn, movedOn } from "./MovedOn";
 import { say } from "./toast";
+import { Wrong } from "./Wrong";
 
 const Arrangement = lazy(() => import("./Arrangement"));
 
@@ -77,11 +78,7 @@ export function LatchButton({
           ) : (
             <Wants meta={meta} mark={mark} />
           )}
-          {trouble && (
-            <p role="alert" className="mt-2 border-l-[3px] border-clash bg-clash-wash px-2 py-1 text-small">
-              {trouble}
-            </p>
-          )}
+          <Wrong says={trouble} className="mt-2" />
           {moved && <MovedOn moved={moved} what="The draft" />}
           {mark.mayClose && (
             <button

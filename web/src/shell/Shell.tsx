@@ -73,10 +73,9 @@ export function Shell() {
     client.clear();
     navigate({ to: "/sign-in", search: { to: undefined } });
   };
-  const works = me?.roles.some((r) => r !== "reader");
   const all = [
     ...places,
-    ...(works ? [{ to: "/record", name: "Record" } as const] : []),
+    ...(me?.works ? [{ to: "/record", name: "Record" } as const] : []),
     ...(me?.administers ? [{ to: "/people", name: "People" } as const] : []),
   ];
   return (

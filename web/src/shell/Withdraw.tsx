@@ -2,6 +2,7 @@ import { Dialog } from "radix-ui";
 import { useState } from "react";
 import { api, ask, Failure, type S } from "../api/client";
 import { say } from "./toast";
+import { Wrong } from "./Wrong";
 
 /** Withdraw takes a release back, with the reason that every sheet of it carries from then on. */
 export default function Withdraw({ meta, onDone }: { meta: S["RevisionMeta"]; onDone: () => Promise<unknown> }) {
@@ -41,11 +42,7 @@ export default function Withdraw({ meta, onDone }: { meta: S["RevisionMeta"]; on
               Why? Readers see this on the sheet.
             </label>
             <textarea id="withdrawn-why" name="reason" required rows={3} autoFocus className="field" maxLength={1000} />
-            {trouble && (
-              <p role="alert" className="mt-1.5 border-l-[3px] border-clash bg-clash-wash px-2 py-1 text-small">
-                {trouble}
-              </p>
-            )}
+            <Wrong says={trouble} />
             <div className="mt-3 flex justify-end gap-2">
               <Dialog.Close className="button quiet">Cancel</Dialog.Close>
               <button type="submit" className="button solid">

@@ -1,10 +1,13 @@
 import { useEffect, useState } from "react";
 import { me } from "../api/client";
+import { onSignIn } from "./signedOut";
 
 /** useLive calls news whenever the revision, or the engine sheet of a code, has changed or something was said of it, on whichever server, with the newest version it has heard of, and gives who else is there. What was only said has no version: it counts as the newest. */
 export function useLive(at: number | string, news: (version: number) => void) {
   const path = typeof at === "number" ? `revisions/${at}` : `engines/${encodeURIComponent(at)}`;
   const [others, setOthers] = useState<Record<string, { name: string; step: string }>>({});
+  const [turn, setTurn] = useState(0);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a new turn listens anew
   useEffect(() => {
     const source = new EventSource(`/api/${path}/events?client=${me}`);
     let timer: ReturnType<typeof setTimeout> | undefined;
@@ -39,10 +42,12 @@ export function useLive(at: number | string, news: (version: number) => void) {
       source.close();
       news(Number.POSITIVE_INFINITY);
     });
+    const off = onSignIn(() => setTurn((n) => n + 1));
     return () => {
+      off();
       clearTimeout(timer);
       source.close();
     };
-  }, [path, news]);
+  }, [path, news, turn]);
   return others;
 }

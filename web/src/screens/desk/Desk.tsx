@@ -56,7 +56,7 @@ export function Desk() {
   );
 }
 
-const waits = (t: Task) => !["on review", "write", "sheet", "answered"].includes(t.kind);
+const waits = (t: Task) => !!t.waits;
 
 /** says answers the first question: what now? */
 function says(tasks: Task[]) {

@@ -7,6 +7,7 @@ import { reproof, touches, whoAmI } from "../../api/queries";
 import { type Moved, MovedOn, movedOn } from "../../shell/MovedOn";
 import { say } from "../../shell/toast";
 import type { SheetDraft } from "./useSheet";
+import { Wrong } from "../../shell/Wrong";
 
 /** Release shows what a draft changes and whom it touches, and puts it into use. */
 export function Release({ draft }: { draft: SheetDraft }) {
@@ -49,11 +50,7 @@ export function Release({ draft }: { draft: SheetDraft }) {
               </ul>
             </>
           )}
-          {trouble && (
-            <p role="alert" className="mt-3 border-l-[3px] border-clash bg-clash-wash px-2 py-1 text-small">
-              {trouble}
-            </p>
-          )}
+          <Wrong says={trouble} className="mt-3" />
           {moved && <MovedOn moved={moved} what="The sheet" />}
           {meta.mayRelease ? (
             <>

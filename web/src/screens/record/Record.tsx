@@ -42,7 +42,7 @@ export function Record() {
   if (error) return <Trouble error={error} again={refetch} />;
   if (!data) return <Waiting />;
   const lines = data.pages.flat();
-  const exports = me?.roles.some((r) => r === "administrator" || r === "lead");
+  const exports = me?.administers || me?.leads;
   const all = [person, procedure, engine, kind, from, until].some(Boolean);
   const shown = lines.find((l) => l.title)?.title;
   return (

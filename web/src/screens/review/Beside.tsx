@@ -7,6 +7,7 @@ import { say } from "../../shell/toast";
 import { type Line, type Part, weighs } from "./rows";
 import { type About, Say } from "./Say";
 import { Thread } from "./Thread";
+import { Wrong } from "../../shell/Wrong";
 
 /** Beside is what belongs to the line that is met: what changed of it, what was said; and what is left before a latch closes. */
 export function Beside({
@@ -270,11 +271,7 @@ function Wants({
           </li>
         )}
       </ul>
-      {trouble && (
-        <p role="alert" className="mb-1.5 border-l-[3px] border-clash bg-clash-wash px-2 py-1 text-small">
-          {trouble}
-        </p>
-      )}
+      <Wrong says={trouble} className="mb-1.5" />
       {mark.mayClose && (
         <button
           type="button"
@@ -337,11 +334,7 @@ function Return({ meta, demands, onNews }: { meta: S["RevisionMeta"]; demands: n
                 : ""}
               Every closed latch opens, and it is a draft again.
             </p>
-            {trouble && (
-              <p role="alert" className="mt-1.5 border-l-[3px] border-clash bg-clash-wash px-2 py-1 text-small">
-                {trouble}
-              </p>
-            )}
+            <Wrong says={trouble} />
             <div className="mt-3 flex justify-end gap-2">
               <Dialog.Close className="button quiet">Cancel</Dialog.Close>
               <button type="submit" className="button solid" disabled={points.length + demands === 0}>

@@ -1,6 +1,6 @@
 import { type RefObject, useLayoutEffect, useState } from "react";
 import type { S } from "../../api/client";
-import { columnWidth, chartWidth } from "../write/Chart";
+import { chartWidth, columnWidth, Hatching } from "../write/Chart";
 import type { Line } from "./rows";
 
 type Lifeline = S["Lifeline"];
@@ -77,10 +77,7 @@ export function Overlay({
       aria-label={spoken(cols, now, was)}
     >
       <defs>
-        <pattern id="bar" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-          <rect width="6" height="6" fill="var(--color-marking-wash)" />
-          <rect width="2.4" height="6" fill="var(--color-marking)" />
-        </pattern>
+        <Hatching />
       </defs>
       {cols.map((c, i) => {
         const key = c.kind + c.id;

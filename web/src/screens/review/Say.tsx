@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useId, useRef, useState } from "react";
 import { api, ask, Failure, type S } from "../../api/client";
-import { colleagues } from "../../api/queries";
+import { colleagues, verbs } from "../../api/queries";
 import { day } from "../../shell/days";
+import { Wrong } from "../../shell/Wrong";
 
 type Kind = S["Said"]["kind"];
 
@@ -48,6 +49,8 @@ export function Say({
   const text = useRef<HTMLTextAreaElement>(null);
   const lineId = useId();
   const bodyId = useId();
+  const [phase, setPhase] = useState("");
+  const { data: catalogue } = useQuery({ ...verbs, enabled: about.step === "" });
   const suggests = kind === "suggestion" && about.step !== "" && !about.gone;
   useEffect(() => {
     if (body) sessionStorage.setItem(kept, body);
@@ -90,9 +93,9 @@ export function Say({
           params: { path: { revision } },
           body: {
             kind,
-            place: about.step === "" ? "page" : about.quote && !suggests ? "words" : "step",
+            place: about.step === "" ? (phase ? "phase" : "page") : about.quote && !suggests ? "words" : "step",
             step: about.step || undefined,
-            part: suggests ? undefined : about.quote,
+            part: suggests ? undefined : about.step === "" ? phase || undefined : about.quote,
             body,
             line: suggests ? line : undefined,
             behind: suggests ? behind : undefined,
@@ -141,6 +144,19 @@ export function Say({
           </label>
         ))}
       </fieldset>
+      {about.step === "" && (
+        <label className="mt-2 flex items-center gap-2 text-small text-ink-2">
+          About
+          <select className="field !min-h-[24px] !w-auto !py-0" value={phase} onChange={(e) => setPhase(e.target.value)}>
+            <option value="">the page</option>
+            {catalogue?.phases.map((p) => (
+              <option key={p.id} value={p.id}>
+                the phase {p.name}
+              </option>
+            ))}
+          </select>
+        </label>
+      )}
       {about.quote && !suggests && <p className="mt-1.5 text-small text-ink-2">About “{about.quote}”</p>}
       {suggests && (
         <>
@@ -186,11 +202,7 @@ export function Say({
           text.current?.focus();
         }}
       />
-      {trouble && (
-        <p role="alert" className="mt-1.5 border-l-[3px] border-clash bg-clash-wash px-2 py-1 text-small">
-          {trouble}
-        </p>
-      )}
+      <Wrong says={trouble} />
       <div className="mt-2 flex items-center gap-2">
         <button
           type="submit"

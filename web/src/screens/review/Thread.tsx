@@ -2,6 +2,7 @@ import { useRef, useState } from "react";
 import { api, ask, Failure, me, type S } from "../../api/client";
 import { when } from "../../shell/rows";
 import { Names, Trial } from "./Say";
+import { Wrong } from "../../shell/Wrong";
 
 type Remark = S["Remark"];
 
@@ -32,7 +33,7 @@ export async function act(id: number, what: S["Answered"]["act"], body = ""): Pr
 }
 
 /** Thread is a remark with what was answered, and what the person may do with it. */
-export function Thread({ m, onDone, where }: { m: Remark; onDone: () => void; where?: boolean }) {
+export function Thread({ m, onDone }: { m: Remark; onDone: () => void }) {
   const [body, setBody] = useState("");
   const [open, setOpen] = useState(false);
   const [trouble, setTrouble] = useState("");
@@ -61,9 +62,8 @@ export function Thread({ m, onDone, where }: { m: Remark; onDone: () => void; wh
           {when(m.at)}
         </time>
       </header>
-      {where && m.place !== "page" && (
-        <p className="text-small text-ink-2">{m.number ? `Step ${m.number}` : m.step ? "A step that is gone" : m.part}</p>
-      )}
+      {m.place === "phase" && <p className="text-small text-ink-2">About the phase {m.part}</p>}
+      {m.place === "drawing" && <p className="text-small text-ink-2">About the {m.quoted} on the drawing</p>}
       {m.place === "words" && <p className="text-small text-ink-2">About “{m.part}”</p>}
       {m.changed && <p className="text-small text-ink-2">The step said then: {m.quoted}</p>}
       {m.line && <p className="my-1 border border-edge bg-(--white) px-2 py-1 font-mono text-small">{m.line}</p>}
@@ -112,11 +112,7 @@ export function Thread({ m, onDone, where }: { m: Remark; onDone: () => void; wh
           />
         </>
       )}
-      {trouble && (
-        <p role="alert" className="mt-1 border-l-[3px] border-clash bg-clash-wash px-2 py-1 text-small">
-          {trouble}
-        </p>
-      )}
+      <Wrong says={trouble} className="mt-1" />
       <div className="mt-1.5 flex flex-wrap gap-1.5">
         {m.mayTake && (
           <button type="button" className="button" onClick={() => run("take")}>

@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { api, ask, Failure, type S } from "../../api/client";
 import { when } from "../../shell/rows";
 import { say } from "../../shell/toast";
+import { Wrong } from "../../shell/Wrong";
 
 type Note = S["FieldNote"];
 
@@ -116,11 +117,7 @@ export function NewFieldNote({
                 setPhoto(large ? undefined : f);
               }}
             />
-            {trouble && (
-              <p role="alert" className="mt-2 border-l-[3px] border-clash bg-clash-wash px-2 py-1 text-small">
-                {trouble}
-              </p>
-            )}
+            <Wrong says={trouble} className="mt-2" />
             <div className="mt-3 flex justify-end gap-2">
               <button type="button" className="button quiet" onClick={note === undefined ? onClose : onSaid}>
                 {note === undefined ? "Cancel" : "Leave the photo out"}
@@ -213,11 +210,7 @@ function FieldNote({ n, sheet, onDone }: { n: Note; sheet: S["Sheet"]; onDone: (
             value={answer}
             onChange={(e) => setAnswer(e.target.value)}
           />
-          {trouble && (
-            <p role="alert" className="mt-1 border-l-[3px] border-clash bg-clash-wash px-2 py-1 text-small">
-              {trouble}
-            </p>
-          )}
+          <Wrong says={trouble} className="mt-1" />
           <div className="mt-1.5 flex flex-wrap gap-2">
             <button type="button" className="button" disabled={!answer.trim()} onClick={() => run("answered")}>
               Answer

@@ -42,7 +42,7 @@ export function Versions() {
         on="versions"
         writes={!!me?.writes}
         right={
-          me?.roles.some((r) => r !== "reader") && (
+          me?.works && (
             <Link to="/record" search={{ procedure: data.meta.procedure }} className="button quiet !min-h-[22px] no-underline">
               What was done
             </Link>

@@ -43,6 +43,14 @@ export function ChartHead({
   );
 }
 
+/** Hatching is the pattern of a lock's bar. */
+export const Hatching = () => (
+  <pattern id="bar" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+    <rect width="6" height="6" fill="var(--color-marking-wash)" />
+    <rect width="2.4" height="6" fill="var(--color-marking)" />
+  </pattern>
+);
+
 /** Chart draws one line for every lock, plug, pin, holder and loop beside the rows. y gives the height of a step's own line. */
 export function Chart({
   view,
@@ -78,10 +86,7 @@ export function Chart({
       aria-label={spoken(view)}
     >
       <defs>
-        <pattern id="bar" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-          <rect width="6" height="6" fill="var(--color-marking-wash)" />
-          <rect width="2.4" height="6" fill="var(--color-marking)" />
-        </pattern>
+        <Hatching />
       </defs>
       {lines.map((l, c) => (
         <g key={l.kind + l.id} opacity={hot && hot !== l.kind + l.id ? 0.35 : 1}>
