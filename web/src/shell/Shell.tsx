@@ -1,15 +1,12 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, Outlet, useNavigate, useRouterState } from "@tanstack/react-router";
 import { DropdownMenu } from "radix-ui";
-import { lazy, Suspense, useEffect, useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { api, ask } from "../api/client";
 import { whoAmI } from "../api/queries";
+import { FindDo } from "./FindDo";
 import { SignedOut } from "./signedOut";
 import { showTheme } from "./theme";
-
-// Find or do comes a moment after the page, or when it is asked for.
-const FindDo = lazy(() => import("./FindDo").then((m) => ({ default: m.FindDo })));
-const findSoon = 4000;
 
 const places = [
   { to: "/", name: "My desk" },
@@ -31,12 +28,6 @@ function toMain() {
 export function Shell() {
   const { data: me } = useQuery(whoAmI);
   const [finding, setFinding] = useState(false);
-  const [met, setMet] = useState(false);
-  useEffect(() => {
-    if (finding) setMet(true);
-    const timer = setTimeout(() => setMet(true), findSoon);
-    return () => clearTimeout(timer);
-  }, [finding]);
   const navigate = useNavigate();
   const client = useQueryClient();
   useEffect(() => {
@@ -149,11 +140,7 @@ export function Shell() {
       <div className="screen min-h-0 flex-1">
         <Outlet />
       </div>
-      {met && (
-        <Suspense>
-          <FindDo open={finding} onOpenChange={setFinding} />
-        </Suspense>
-      )}
+      <FindDo open={finding} onOpenChange={setFinding} />
       <SignedOut />
     </div>
   );
