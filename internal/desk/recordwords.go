@@ -166,6 +166,7 @@ type tells struct {
 	Name        string           `json:"name"`
 	Points      int              `json:"points"`
 	SuggestedBy int64            `json:"suggested by"`
+	Everywhere  string           `json:"everywhere"`
 	Code        string           `json:"code"`
 }
 
@@ -195,7 +196,7 @@ func (w *wording) says(e *store.RecordRow, p *tells, out *RecordLine) (string, e
 	case e.What == "edit", e.What == "undo", e.What == "redo":
 		return w.edits(e, p, out)
 	case strings.HasPrefix(e.What, "start "), e.What == "import":
-		return joinSaid(map[string]string{"start procedure": "started the procedure", "start revision": "started the revision", "import": "imported it"}[e.What], p.Reason), nil
+		return joinSaid(map[string]string{"start procedure": "started the procedure", "start revision": "started the revision", "start copy": "started the copy", "import": "imported it"}[e.What], p.Reason), nil
 	case strings.HasPrefix(e.What, "close "):
 		return "closed the " + p.Latch + " latch", nil
 	case e.What == "latch":
@@ -261,6 +262,9 @@ func (w *wording) edits(e *store.RecordRow, p *tells, out *RecordLine) (string, 
 			return "", err
 		}
 		says += ", as " + names[p.SuggestedBy] + " suggested"
+	}
+	if p.Everywhere != "" {
+		says += ", changing " + p.Everywhere + " everywhere"
 	}
 	if len(p.Reopened) > 0 {
 		says += "; that opened the latches of " + strings.Join(p.Reopened, ", ")

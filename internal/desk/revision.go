@@ -64,6 +64,9 @@ type Meta struct {
 	// Questions is how many questions, suggestions and points that must be changed are
 	// open.
 	Questions int `json:"questions,omitzero"`
+	// Spoken is how many remarks of any kind are open at each step; under no step those
+	// of the page as a whole. Empty for readers.
+	Spoken map[step.ID]int `json:"spoken,omitempty"`
 	// MayReturn is set where the person may send it back to its author; Withdrawn says
 	// who took the release back and why, MayWithdraw that the person may.
 	MayReturn   bool       `json:"mayReturn,omitzero"`
@@ -131,8 +134,18 @@ func (d *Desk) meta(ctx context.Context, u *User, o *opened, blocking int) (*Met
 		Blocking: blocking, SHA256: o.rev.SHA256, LatchedAt: o.rev.LatchedAt,
 	}
 	for i := range p.talk.remarks {
-		if v := &p.talk.remarks[i]; v.State == "open" && v.Kind != Note {
+		v := &p.talk.remarks[i]
+		if v.State != "open" {
+			continue
+		}
+		if v.Kind != Note {
 			m.Questions++
+		}
+		if !isReader(u) {
+			if m.Spoken == nil {
+				m.Spoken = map[step.ID]int{}
+			}
+			m.Spoken[step.ID(v.StepID)]++
 		}
 	}
 	m.MayReturn, m.MayWithdraw = mayReturn(u, o.rev) == nil, state == latch.Latched && latch.MayWithdraw(u.Roles) == nil

@@ -335,6 +335,7 @@ func (d *Desk) said(u *User, o, before *opened, s *Said) (*store.Remark, error) 
 			return nil, &Problem{Status: 422, Title: "Those words do not stand in the step any more.", Field: "part"}
 		}
 	case "drawing":
+		m.StepID = ""
 		list, thing, _ := strings.Cut(s.Part, "/")
 		if m.Said = o.k.index.NameOf(list, thing); m.Said == "" {
 			return nil, &Problem{Status: 422, Title: "There is no such thing on the drawing.", Field: "part"}

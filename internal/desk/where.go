@@ -16,7 +16,7 @@ import (
 
 // usesEdition names the rules by which uses are found; another makes all of them
 // be found again.
-const usesEdition = "1"
+const usesEdition = "2"
 
 // WhereUsed is where a term stands.
 type WhereUsed struct {

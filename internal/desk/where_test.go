@@ -101,7 +101,7 @@ func TestTheIndexIsTheSameEditByEdit(t *testing.T) {
 	require.NoError(t, err)
 	h.working() // what is missing is found again
 	require.Eventually(t, func() bool {
-		yes, err := h.s.Reads(t.Context()).Indexed(draft, "1")
+		yes, err := h.s.Reads(t.Context()).Indexed(draft, desk.UsesEdition)
 		return err == nil && yes
 	}, 60*time.Second, 100*time.Millisecond)
 	assert.Equal(t, before, count())

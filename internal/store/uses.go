@@ -172,3 +172,38 @@ func prefixed(s string) string {
 	}
 	return strings.Join(out, " & ")
 }
+
+// Holder is a page or an engine sheet on which something that is looked for may stand.
+type Holder struct {
+	RevisionID int64
+	Code       string
+}
+
+// Holders lists the pages that are open, or that hold and have no open revision, and
+// the codes whose sheet in use may say something: values that begin with a prefix, and
+// texts that have all of some words, the last from its beginning. More of them may be
+// listed than have it, never fewer. They are at most as many as are asked for; more is
+// set where there are others.
+func (r Reads) Holders(prefix, words, code string, most int) (found []Holder, more bool, err error) {
+	args := map[string]any{"prefix": escapeLike(prefix) + "%", "words": prefixed(words), "engine": code, "most": most + 1}
+	hit := "(u.key LIKE @prefix"
+	if args["words"] != "" {
+		hit += " OR u.words @@ to_tsquery('simple', @words)"
+	}
+	hit += ")"
+	at := ""
+	if code != "" {
+		at = " AND code = @engine"
+	}
+	err = r.db.Raw(`SELECT revision_id, code FROM (
+			SELECT DISTINCT u.revision_id, p.engine AS code FROM uses u JOIN revisions r ON r.id = u.revision_id JOIN procedures p ON p.id = r.procedure_id
+			WHERE `+hit+` AND (r.state IN ('draft', 'on review') OR r.state = 'latched'
+				AND NOT EXISTS (SELECT 1 FROM revisions o WHERE o.procedure_id = r.procedure_id AND o.state IN ('draft', 'on review')))
+			UNION
+			SELECT DISTINCT 0, s.code FROM uses u JOIN sheets s ON s.id = u.sheet_id AND s.state = 'in use' WHERE `+hit+`) x
+		WHERE true`+at+` ORDER BY revision_id = 0 DESC, code, revision_id LIMIT @most`, args).Scan(&found).Error
+	if len(found) > most {
+		return found[:most], true, err
+	}
+	return found, false, err
+}

@@ -31,6 +31,8 @@ type NewRevision struct {
 	// transaction, with the procedure locked, so that a next revision starts from
 	// the one that is latched now.
 	From func(Reads) (header string, steps []Step, payload map[string]any, err error)
+	// Then, where it is set, goes on with the draft inside the same transaction.
+	Then func(*Draft) error
 }
 
 // AddRevision starts a draft and gives it.
@@ -74,7 +76,14 @@ func (s *Store) AddRevision(ctx context.Context, n NewRevision) (*Revision, erro
 		if err := t.notify(Event{Revision: r.ID, Version: 1}); err != nil {
 			return err
 		}
-		return t.append(line{person: n.Person, revision: r.ID, what: n.What, payload: payload})
+		if err := t.append(line{person: n.Person, revision: r.ID, what: n.What, payload: payload}); err != nil || n.Then == nil {
+			return err
+		}
+		d, err := t.lockDraft(r.ID, n.Engine)
+		if err != nil {
+			return err
+		}
+		return n.Then(d)
 	})
 	return r, err
 }

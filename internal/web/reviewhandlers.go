@@ -6,6 +6,7 @@ import (
 	"io"
 
 	"inklatch/internal/core/latch"
+	"inklatch/internal/core/step"
 	"inklatch/internal/web/api"
 )
 
@@ -113,4 +114,40 @@ func (s *Site) AnswerFieldNote(ctx context.Context, r api.AnswerFieldNoteRequest
 		return nil, err
 	}
 	return api.AnswerFieldNote204Response{}, nil
+}
+
+// GetEngines draws the engine after a step, now and in the earlier state.
+func (s *Site) GetEngines(ctx context.Context, r api.GetEnginesRequestObject) (api.GetEnginesResponseObject, error) {
+	v, err := s.desk.EnginesBeside(ctx, user(ctx), r.Revision, or(r.Params.Against), step.ID(or(r.Params.Step)))
+	if err != nil {
+		return nil, err
+	}
+	return api.GetEngines200JSONResponse(*v), nil
+}
+
+// CopyPage copies a page to another engine code, or tries to.
+func (s *Site) CopyPage(ctx context.Context, r api.CopyPageRequestObject) (api.CopyPageResponseObject, error) {
+	v, err := s.desk.Copy(ctx, user(ctx), r.Revision, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return api.CopyPage200JSONResponse(*v), nil
+}
+
+// PlanChange finds where a term or value stands and what changing it would do.
+func (s *Site) PlanChange(ctx context.Context, r api.PlanChangeRequestObject) (api.PlanChangeResponseObject, error) {
+	v, err := s.desk.PlanChange(ctx, user(ctx), *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return api.PlanChange200JSONResponse(*v), nil
+}
+
+// ChangeOn changes a term or value on one page or sheet.
+func (s *Site) ChangeOn(ctx context.Context, r api.ChangeOnRequestObject) (api.ChangeOnResponseObject, error) {
+	v, err := s.desk.ChangeOn(ctx, user(ctx), *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return api.ChangeOn200JSONResponse(*v), nil
 }

@@ -167,6 +167,10 @@ var requests = map[string]struct {
 	"getSheet":        {"/api/revisions/4/sheet", nil},
 	"getVersions":     {"/api/revisions/4/versions?on=2026-01-31", nil},
 	"getRedline":      {"/api/revisions/4/redline", nil},
+	"getEngines":      {"/api/revisions/4/redline/engine?against=0", nil},
+	"copyPage":        {"/api/revisions/4/copy", map[string]any{"engine": "TV6-27D", "trial": true}},
+	"planChange":      {"/api/changes/plan", map[string]any{"from": "crank pin", "to": "crank stop"}},
+	"changeOn":        {"/api/changes", map[string]any{"from": "crank pin", "to": "crank stop", "reason": "One name.", "revision": 4, "version": 1000, "places": []string{"s01"}}},
 	"markRead":        {"/api/revisions/7/readings", map[string]any{"version": 1, "sheet": 0, "steps": []string{}}},
 	"say":             {"/api/revisions/4/remarks", map[string]any{"kind": "question", "place": "page", "body": "Is it?"}},
 	"answerRemark":    {"/api/remarks/999/answers", map[string]any{"act": "reply", "body": "It is."}},
@@ -227,8 +231,8 @@ var (
 	closers   = map[string]bool{"ines": true, "rosalind": true}
 	returners = map[string]bool{"mirja": true, "teodor": true, "aiko": true, "rosalind": true}
 	releaser  = map[string]bool{"mirja": true, "rosalind": true}
-	drafts    = map[string]bool{"getRevision": true, "look": true, "readLines": true, "getRecord": true, "getSheet": true, "getRedline": true, "getVersions": true, "markRead": true, "say": true, "answerRemark": true, "arrange": true, "listColleagues": true, "listRecord": true, "exportFile": true, "watch": true, "here": true, "watchSheet": true, "hereSheet": true, "getTurns": true, "drawRevision": true, "lookSheet": true, "leadLoop": true, "getTouches": true, "getReproof": true, "cancelReproof": true}
-	writing   = map[string]bool{"newProcedure": true, "newDraft": true, "importFile": true, "edit": true, "undo": true, "newEngine": true, "importEngine": true, "newSheetDraft": true, "editSheet": true, "undoSheet": true, "deleteDraft": true, "bringBack": true}
+	drafts    = map[string]bool{"getRevision": true, "look": true, "readLines": true, "getRecord": true, "getSheet": true, "getRedline": true, "getEngines": true, "getVersions": true, "markRead": true, "say": true, "answerRemark": true, "arrange": true, "listColleagues": true, "listRecord": true, "exportFile": true, "watch": true, "here": true, "watchSheet": true, "hereSheet": true, "getTurns": true, "drawRevision": true, "lookSheet": true, "leadLoop": true, "getTouches": true, "getReproof": true, "cancelReproof": true}
+	writing   = map[string]bool{"newProcedure": true, "newDraft": true, "importFile": true, "edit": true, "undo": true, "newEngine": true, "importEngine": true, "newSheetDraft": true, "editSheet": true, "undoSheet": true, "deleteDraft": true, "bringBack": true, "copyPage": true, "planChange": true, "changeOn": true}
 )
 
 func TestEveryRouteAsEveryRole(t *testing.T) {
@@ -290,6 +294,8 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 					assert.Equal(t, 403, status, at)
 				case op.OperationID == "returnRevision", op.OperationID == "withdraw":
 					assert.Equal(t, 409, status, at) // it is a draft
+				case op.OperationID == "changeOn":
+					assert.Equal(t, 409, status, at) // the page is not at that version
 				case op.OperationID == "closeLatch", op.OperationID == "deleteDraft", op.OperationID == "bringBack":
 					assert.Equal(t, 409, status, at)
 				case op.OperationID == "releaseSheet":

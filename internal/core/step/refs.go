@@ -2,6 +2,8 @@ package step
 
 import (
 	"reflect"
+	"strings"
+	"unicode"
 
 	"inklatch/internal/core/engine"
 )
@@ -21,11 +23,16 @@ var kindOf = map[reflect.Type]ObjectKind{
 
 // Refs are the things an action names, kind and identifier, in the order of its
 // fields.
-func Refs(a Action) []Ref {
+func Refs(a Action) []Ref { return refs(a, func(string) bool { return true }) }
+
+func refs(a Action, wanted func(key string) bool) []Ref {
 	var out []Ref
 	v := reflect.ValueOf(a).Elem()
 	for i := range v.NumField() {
 		f := v.Field(i)
+		if key, _, _ := strings.Cut(v.Type().Field(i).Tag.Get("json"), ","); !wanted(key) {
+			continue
+		}
 		if k, ok := kindOf[f.Type()]; ok && f.String() != "" {
 			out = append(out, Ref{k, f.String()})
 		}
@@ -45,4 +52,77 @@ func Refs(a Action) []Ref {
 type Ref struct {
 	Kind ObjectKind
 	ID   string
+}
+
+// Rename gives the things an action names other names, as engine.Rename does, and moves
+// what stands beside the first thing up where the first is gone.
+func Rename(a Action, f func(list, id string) string) {
+	engine.Rename(a, f)
+	v := reflect.ValueOf(a).Elem()
+	also := v.FieldByName("Also")
+	if !also.IsValid() || also.Len() == 0 {
+		return
+	}
+	for i := range v.NumField() {
+		if one := v.Field(i); one.Type() == also.Type().Elem() && one.String() == "" && one.CanSet() {
+			one.Set(also.Index(0))
+			rest := reflect.Zero(also.Type())
+			if also.Len() > 1 {
+				rest = also.Slice(1, also.Len())
+			}
+			also.Set(rest)
+			return
+		}
+	}
+}
+
+// FreeTexts are the words of an action that are typed freely, without those that are
+// empty.
+func FreeTexts(a Action) []string {
+	var out []string
+	EachText(a, func(s string) string {
+		out = append(out, s)
+		return s
+	})
+	return out
+}
+
+// EachText gives every text of an action that is typed freely the words that f has for
+// it.
+func EachText(a Action, f func(string) string) {
+	free := map[string]bool{}
+	for _, field := range SpecOf(a.Verb()).Fields {
+		free[field.Key] = field.Kind == TextIn
+	}
+	v := reflect.ValueOf(a).Elem()
+	for i := range v.NumField() {
+		key, _, _ := strings.Cut(v.Type().Field(i).Tag.Get("json"), ",")
+		if s := v.Field(i); free[key] && s.Kind() == reflect.String && s.String() != "" {
+			s.SetString(f(s.String()))
+		}
+	}
+}
+
+// WordsOf are the words and figures of a text in small letters, without what stands
+// between them.
+func WordsOf(s string) []string {
+	return strings.FieldsFunc(strings.ToLower(s), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) && r != '-' })
+}
+
+// Worked are the things an action works at, without those it names beside: what holds
+// against, what the wrench goes on.
+func Worked(a Action) []Ref {
+	beside := map[string]bool{}
+	for _, f := range SpecOf(a.Verb()).Fields {
+		beside[f.Key] = f.Beside
+	}
+	return refs(a, func(key string) bool { return !beside[key] })
+}
+
+// Clone is an action that shares no field with the one it is of; its lists are shared
+// until one is written anew.
+func Clone(a Action) Action {
+	v := reflect.New(reflect.TypeOf(a).Elem())
+	v.Elem().Set(reflect.ValueOf(a).Elem())
+	return v.Interface().(Action)
 }

@@ -49,6 +49,9 @@ type Field struct {
 	Hint    string       `json:"hint,omitzero"`
 	// Unit is what a bare number means here, empty where it has to be said.
 	Unit unit.Unit `json:"unit,omitzero"`
+	// Beside is set for things that a step names beside what it works at: without
+	// them it still says something.
+	Beside bool `json:"-"`
 }
 
 // Spec is all there is to know about a verb but its effect and wording.

@@ -24,8 +24,8 @@ var fitSpec = &Spec{
 	Verb: "fit", Phrases: []string{"fit", "refit", "lay on", "put on", "install", "lay", "slip on", "slide on", "feed on", "put back", "reinstall", "ease on", "mount"}, Takes: []ObjectKind{LoopObject},
 	Fields: []Field{
 		{Key: "loop", Label: "loop", Kind: OneThing, Of: []ObjectKind{LoopObject}}, {Key: "new", Label: "new", Kind: Tick},
-		{Key: "order", Label: "order", Kind: Things, Of: []ObjectKind{WheelObject}},
-		{Key: "slack", Label: "slack at", Kind: OneThing, Of: []ObjectKind{WheelObject}},
+		{Key: "order", Label: "order", Kind: Things, Of: []ObjectKind{WheelObject}, Beside: true},
+		{Key: "slack", Label: "slack at", Kind: OneThing, Of: []ObjectKind{WheelObject}, Beside: true},
 	},
 	Example: "fit new timing belt, crank → idler → exhaust → inlet → pump → tensioner, slack at tensioner", Phase: "fit", Closes: true,
 	New: func() Action { return &Fit{} },

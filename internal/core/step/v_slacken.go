@@ -17,7 +17,7 @@ var slackenSpec = &Spec{
 	Verb: "slacken", Phrases: []string{"slacken", "loosen", "release", "undo", "slack off", "back off", "slacken off", "ease off", "crack", "unscrew", "crack off", "crack loose"}, Takes: []ObjectKind{FastenerObject},
 	Fields: []Field{
 		{Key: "fasteners", Label: "what", Kind: Things, Of: []ObjectKind{FastenerObject}}, {Key: "turns", Label: "turns", Kind: NumberIn},
-		{Key: "hold", Label: "hold with", Kind: OneThing, Of: []ObjectKind{LockObject}},
+		{Key: "hold", Label: "hold with", Kind: OneThing, Of: []ObjectKind{LockObject}, Beside: true},
 	},
 	Example: "slacken inlet sprocket bolt one turn hold with sprocket holder", Phase: "relieve", Bolts: true,
 	New: func() Action { return &Slacken{} },

@@ -44,7 +44,7 @@ var turnSpec = &Spec{
 		{Key: "painted", Label: "to the paint marks", Kind: Tick},
 		{Key: "onto", Label: "onto stop", Kind: OneThing, Of: []ObjectKind{LockObject}},
 		{Key: "into", Label: "until it goes in", Kind: OneThing, Of: []ObjectKind{LockObject}},
-		{Key: "short", Label: "stop short", Kind: Tick}, {Key: "on", Label: "on", Kind: OneThing, Of: []ObjectKind{FastenerObject}},
+		{Key: "short", Label: "stop short", Kind: Tick}, {Key: "on", Label: "on", Kind: OneThing, Of: []ObjectKind{FastenerObject}, Beside: true},
 	},
 	Example: "turn crank 2 turns clockwise, stop short", Phase: "prove", Turns: true,
 	New:  func() Action { return &Turn{} },

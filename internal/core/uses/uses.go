@@ -4,12 +4,15 @@
 package uses
 
 import (
+	"encoding/json"
+	"reflect"
 	"slices"
 	"strings"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/step"
+	"inklatch/internal/core/unit"
 )
 
 // Kind is what a term is.
@@ -160,6 +163,7 @@ func OfSheet(s *engine.Sheet) []Use {
 			}
 		}
 	}
+	g.things(s)
 	for i := range s.Locks {
 		g.said = s.Locks[i].Name
 		g.add(Lock, s.Locks[i].Name)
@@ -169,6 +173,98 @@ func OfSheet(s *engine.Sheet) []Use {
 		g.add(Mark, s.Marks[i].Name)
 	}
 	return g.out
+}
+
+// things are all values of the sheet that are typed: words as words, quantities and
+// torques as values, those of single cases too.
+func (g *gatherer) things(s *engine.Sheet) {
+	v := reflect.ValueOf(s).Elem()
+	for i := range v.NumField() {
+		if f := v.Field(i); f.Kind() == reflect.Slice && f.Type().Elem().Kind() == reflect.Struct {
+			for k := range f.Len() {
+				g.said = ""
+				if name := f.Index(k).FieldByName("Name"); name.IsValid() {
+					g.said = name.String()
+				}
+				g.typed(f.Index(k))
+			}
+		}
+	}
+	for i := range s.Varies {
+		for _, c := range s.Varies[i].Cases {
+			for key, raw := range c.Set {
+				g.said = strings.Join([]string{strings.ReplaceAll(s.Varies[i].Of, "/", " "), key, c.When.String()}, ", ")
+				g.raw(raw)
+			}
+		}
+	}
+}
+
+// raw are the values within a value of a case.
+func (g *gatherer) raw(raw []byte) {
+	var v any
+	if json.Unmarshal(raw, &v) != nil {
+		return
+	}
+	switch t := v.(type) {
+	case string:
+		g.text("case", t)
+	case []any:
+		for _, e := range t {
+			b, err := json.Marshal(e)
+			if err == nil {
+				g.raw(b)
+			}
+		}
+	case map[string]any:
+		for _, e := range t {
+			b, err := json.Marshal(e)
+			if err == nil {
+				g.raw(b)
+			}
+		}
+	}
+}
+
+// text is a value where it is one, and words where it is none.
+func (g *gatherer) text(place, s string) {
+	if q, err := unit.Judge(s); err == nil {
+		g.said = strings.TrimSpace(g.said + " " + q.String())
+		g.add(Value, q.String())
+		return
+	}
+	g.words(place, s)
+}
+
+// typed are the texts and values of a thing.
+func (g *gatherer) typed(v reflect.Value) {
+	name := g.said
+	for i := range v.NumField() {
+		f := v.Field(i)
+		key, _, _ := strings.Cut(v.Type().Field(i).Tag.Get("json"), ",")
+		g.said = strings.TrimSpace(name + " " + key)
+		switch {
+		case key == "" || key == "id" || key == "name":
+		case f.Type() == reflect.TypeFor[unit.Quantity]():
+			if q := f.Interface().(unit.Quantity); !q.IsZero() {
+				g.said = strings.TrimSpace(name + " " + q.String())
+				g.add(Value, q.String())
+			}
+		case f.Type() == reflect.TypeFor[string]():
+			if f.String() != "" {
+				g.words(key, strings.TrimSpace(name+", "+f.String()))
+			}
+		case f.Kind() == reflect.Pointer && !f.IsNil() && f.Elem().Kind() == reflect.Struct:
+			g.said = name
+			g.typed(f.Elem())
+		case f.Kind() == reflect.Slice && f.Type().Elem().Kind() == reflect.Struct:
+			for k := range f.Len() {
+				g.said = name
+				g.typed(f.Index(k))
+			}
+		}
+	}
+	g.said = name
 }
 
 type gatherer struct {

@@ -17,7 +17,9 @@ import (
 	"strings"
 
 	"inklatch/internal/core/bench"
+	"inklatch/internal/core/carry"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/everywhere"
 	"inklatch/internal/core/page"
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/proof"
@@ -108,25 +110,25 @@ func (e PersonUnits) Valid() bool {
 
 // Defines values for ListProceduresParamsSort.
 const (
-	Changed  ListProceduresParamsSort = "changed"
-	Code     ListProceduresParamsSort = "code"
-	Findings ListProceduresParamsSort = "findings"
-	State    ListProceduresParamsSort = "state"
-	Title    ListProceduresParamsSort = "title"
+	ListProceduresParamsSortChanged  ListProceduresParamsSort = "changed"
+	ListProceduresParamsSortCode     ListProceduresParamsSort = "code"
+	ListProceduresParamsSortFindings ListProceduresParamsSort = "findings"
+	ListProceduresParamsSortState    ListProceduresParamsSort = "state"
+	ListProceduresParamsSortTitle    ListProceduresParamsSort = "title"
 )
 
 // Valid indicates whether the value is a known member of the ListProceduresParamsSort enum.
 func (e ListProceduresParamsSort) Valid() bool {
 	switch e {
-	case Changed:
+	case ListProceduresParamsSortChanged:
 		return true
-	case Code:
+	case ListProceduresParamsSortCode:
 		return true
-	case Findings:
+	case ListProceduresParamsSortFindings:
 		return true
-	case State:
+	case ListProceduresParamsSortState:
 		return true
-	case Title:
+	case ListProceduresParamsSortTitle:
 		return true
 	default:
 		return false
@@ -172,6 +174,27 @@ type Catalogue struct {
 // Caution defines model for Caution.
 type Caution = step.Caution
 
+// ChangeAsk defines model for ChangeAsk.
+type ChangeAsk = desk.ChangeAsk
+
+// ChangeDo defines model for ChangeDo.
+type ChangeDo = desk.ChangeDo
+
+// ChangePage defines model for ChangePage.
+type ChangePage = desk.ChangePage
+
+// ChangePlace defines model for ChangePlace.
+type ChangePlace = everywhere.Place
+
+// ChangePlan defines model for ChangePlan.
+type ChangePlan = desk.ChangePlan
+
+// ChangeText defines model for ChangeText.
+type ChangeText = everywhere.Text
+
+// Changed defines model for Changed.
+type Changed = desk.Changed
+
 // Clash defines model for Clash.
 type Clash struct {
 	Steps   []ClashStep `json:"steps"`
@@ -187,6 +210,21 @@ type Colleague = desk.Colleague
 
 // Completion defines model for Completion.
 type Completion = step.Completion
+
+// Copied defines model for Copied.
+type Copied = desk.Copied
+
+// CopyAsk defines model for CopyAsk.
+type CopyAsk = desk.CopyAsk
+
+// CopyNote defines model for CopyNote.
+type CopyNote = carry.Note
+
+// CopyOther defines model for CopyOther.
+type CopyOther = carry.Other
+
+// CopyPair defines model for CopyPair.
+type CopyPair = carry.Pair
 
 // Credentials defines model for Credentials.
 type Credentials struct {
@@ -211,6 +249,9 @@ type DeskTask = desk.Task
 
 // Drawing defines model for Drawing.
 type Drawing = view.Drawing
+
+// DrawnEngine defines model for DrawnEngine.
+type DrawnEngine = desk.Drawn
 
 // DropsAnswer defines model for DropsAnswer.
 type DropsAnswer = desk.DropsAnswer
@@ -247,6 +288,9 @@ type EngineSheet = engine.Sheet
 
 // EngineView defines model for EngineView.
 type EngineView = desk.EngineView
+
+// Engines defines model for Engines.
+type Engines = desk.Engines
 
 // EnterRequest defines model for EnterRequest.
 type EnterRequest struct {
@@ -847,6 +891,15 @@ type GetRedlineParams struct {
 	Against *int64 `form:"against,omitempty" json:"against,omitempty"`
 }
 
+// GetEnginesParams defines parameters for GetEngines.
+type GetEnginesParams struct {
+	// Against as of the redline
+	Against *int64 `form:"against,omitempty" json:"against,omitempty"`
+
+	// Step a step; the end of the page when left out
+	Step *string `form:"step,omitempty" json:"step,omitempty"`
+}
+
 // GetVersionsParams defines parameters for GetVersions.
 type GetVersionsParams struct {
 	// On a day, as 2026-05-31: which revision held at its end
@@ -882,6 +935,12 @@ type WorkRimJSONRequestBody = Rim
 
 // WorkToothJSONRequestBody defines body for WorkTooth for application/json ContentType.
 type WorkToothJSONRequestBody = ToothAsk
+
+// ChangeOnJSONRequestBody defines body for ChangeOn for application/json ContentType.
+type ChangeOnJSONRequestBody = ChangeDo
+
+// PlanChangeJSONRequestBody defines body for PlanChange for application/json ContentType.
+type PlanChangeJSONRequestBody = ChangeAsk
 
 // NewEngineJSONRequestBody defines body for NewEngine for application/json ContentType.
 type NewEngineJSONRequestBody = NewEngine
@@ -933,6 +992,9 @@ type NewDraftJSONRequestBody = NewRevision
 
 // AnswerRemarkJSONRequestBody defines body for AnswerRemark for application/json ContentType.
 type AnswerRemarkJSONRequestBody = Answered
+
+// CopyPageJSONRequestBody defines body for CopyPage for application/json ContentType.
+type CopyPageJSONRequestBody = CopyAsk
 
 // EditJSONRequestBody defines body for Edit for application/json ContentType.
 type EditJSONRequestBody = EditBatch
@@ -999,6 +1061,12 @@ type ServerInterface interface {
 	// WorkTooth A tooth error and what a tool shows of it
 	// (POST /api/arithmetic/tooth)
 	WorkTooth(ctx *echo.Context) error
+	// ChangeOn Change a term or value on one page or sheet
+	// (POST /api/changes)
+	ChangeOn(ctx *echo.Context) error
+	// PlanChange Where a term or value stands and what changing it would do
+	// (POST /api/changes/plan)
+	PlanChange(ctx *echo.Context) error
 	// ListColleagues Those who work on pages
 	// (GET /api/colleagues)
 	ListColleagues(ctx *echo.Context) error
@@ -1122,6 +1190,9 @@ type ServerInterface interface {
 	// BringBack Bring a deleted draft back
 	// (POST /api/revisions/{revision}/back)
 	BringBack(ctx *echo.Context, revision RevisionId) error
+	// CopyPage Copy a page to another engine code, or try to
+	// (POST /api/revisions/{revision}/copy)
+	CopyPage(ctx *echo.Context, revision RevisionId) error
 	// DrawRevision The drive after a step as SVG
 	// (GET /api/revisions/{revision}/drawing)
 	DrawRevision(ctx *echo.Context, revision RevisionId, params DrawRevisionParams) error
@@ -1161,6 +1232,9 @@ type ServerInterface interface {
 	// GetRedline What lies between an earlier revision and this one
 	// (GET /api/revisions/{revision}/redline)
 	GetRedline(ctx *echo.Context, revision RevisionId, params GetRedlineParams) error
+	// GetEngines The engine after a step now and in the earlier state
+	// (GET /api/revisions/{revision}/redline/engine)
+	GetEngines(ctx *echo.Context, revision RevisionId, params GetEnginesParams) error
 	// Say Ask, remark, demand a change or suggest a line
 	// (POST /api/revisions/{revision}/remarks)
 	Say(ctx *echo.Context, revision RevisionId) error
@@ -1267,6 +1341,24 @@ func (w *ServerInterfaceWrapper) WorkTooth(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.WorkTooth(ctx)
+	return err
+}
+
+// ChangeOn converts echo context to params.
+func (w *ServerInterfaceWrapper) ChangeOn(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ChangeOn(ctx)
+	return err
+}
+
+// PlanChange converts echo context to params.
+func (w *ServerInterfaceWrapper) PlanChange(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.PlanChange(ctx)
 	return err
 }
 
@@ -1959,6 +2051,22 @@ func (w *ServerInterfaceWrapper) BringBack(ctx *echo.Context) error {
 	return err
 }
 
+// CopyPage converts echo context to params.
+func (w *ServerInterfaceWrapper) CopyPage(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "revision" -------------
+	var revision RevisionId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.CopyPage(ctx, revision)
+	return err
+}
+
 // DrawRevision converts echo context to params.
 func (w *ServerInterfaceWrapper) DrawRevision(ctx *echo.Context) error {
 	var err error
@@ -2206,6 +2314,38 @@ func (w *ServerInterfaceWrapper) GetRedline(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetRedline(ctx, revision, params)
+	return err
+}
+
+// GetEngines converts echo context to params.
+func (w *ServerInterfaceWrapper) GetEngines(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "revision" -------------
+	var revision RevisionId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetEnginesParams
+	// ------------- Optional query parameter "against" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "against", ctx.QueryParams(), &params.Against, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter against: %s", err))
+	}
+
+	// ------------- Optional query parameter "step" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "step", ctx.QueryParams(), &params.Step, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter step: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetEngines(ctx, revision, params)
 	return err
 }
 
@@ -2605,6 +2745,10 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/revisions/:revision/turns", wrapper.GetTurns, options.OperationMiddlewares["getTurns"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/versions", wrapper.GetVersions, options.OperationMiddlewares["getVersions"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/redline", wrapper.GetRedline, options.OperationMiddlewares["getRedline"]...)
+	router.GET(options.BaseURL+"/api/revisions/:revision/redline/engine", wrapper.GetEngines, options.OperationMiddlewares["getEngines"]...)
+	router.POST(options.BaseURL+"/api/revisions/:revision/copy", wrapper.CopyPage, options.OperationMiddlewares["copyPage"]...)
+	router.POST(options.BaseURL+"/api/changes/plan", wrapper.PlanChange, options.OperationMiddlewares["planChange"]...)
+	router.POST(options.BaseURL+"/api/changes", wrapper.ChangeOn, options.OperationMiddlewares["changeOn"]...)
 	router.POST(options.BaseURL+"/api/revisions/:revision/readings", wrapper.MarkRead, options.OperationMiddlewares["markRead"]...)
 	router.POST(options.BaseURL+"/api/revisions/:revision/remarks", wrapper.Say, options.OperationMiddlewares["say"]...)
 	router.POST(options.BaseURL+"/api/remarks/:remark/answers", wrapper.AnswerRemark, options.OperationMiddlewares["answerRemark"]...)
@@ -2813,6 +2957,84 @@ type WorkToothdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response WorkToothdefaultApplicationProblemPlusJSONResponse) VisitWorkToothResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeOnRequestObject struct {
+	Body *ChangeOnJSONRequestBody
+}
+
+type ChangeOnResponseObject interface {
+	VisitChangeOnResponse(w http.ResponseWriter) error
+}
+
+type ChangeOn200JSONResponse Changed
+
+func (response ChangeOn200JSONResponse) VisitChangeOnResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeOndefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeOndefaultApplicationProblemPlusJSONResponse) VisitChangeOnResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PlanChangeRequestObject struct {
+	Body *PlanChangeJSONRequestBody
+}
+
+type PlanChangeResponseObject interface {
+	VisitPlanChangeResponse(w http.ResponseWriter) error
+}
+
+type PlanChange200JSONResponse ChangePlan
+
+func (response PlanChange200JSONResponse) VisitPlanChangeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PlanChangedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PlanChangedefaultApplicationProblemPlusJSONResponse) VisitPlanChangeResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4427,6 +4649,46 @@ func (response BringBackdefaultApplicationProblemPlusJSONResponse) VisitBringBac
 	return err
 }
 
+type CopyPageRequestObject struct {
+	Revision RevisionId `json:"revision"`
+	Body     *CopyPageJSONRequestBody
+}
+
+type CopyPageResponseObject interface {
+	VisitCopyPageResponse(w http.ResponseWriter) error
+}
+
+type CopyPage200JSONResponse Copied
+
+func (response CopyPage200JSONResponse) VisitCopyPageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CopyPagedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CopyPagedefaultApplicationProblemPlusJSONResponse) VisitCopyPageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type DrawRevisionRequestObject struct {
 	Revision RevisionId `json:"revision"`
 	Params   DrawRevisionParams
@@ -5005,6 +5267,46 @@ type GetRedlinedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetRedlinedefaultApplicationProblemPlusJSONResponse) VisitGetRedlineResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetEnginesRequestObject struct {
+	Revision RevisionId `json:"revision"`
+	Params   GetEnginesParams
+}
+
+type GetEnginesResponseObject interface {
+	VisitGetEnginesResponse(w http.ResponseWriter) error
+}
+
+type GetEngines200JSONResponse Engines
+
+func (response GetEngines200JSONResponse) VisitGetEnginesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetEnginesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetEnginesdefaultApplicationProblemPlusJSONResponse) VisitGetEnginesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5742,6 +6044,12 @@ type StrictServerInterface interface {
 	// WorkTooth A tooth error and what a tool shows of it
 	// (POST /api/arithmetic/tooth)
 	WorkTooth(ctx context.Context, request WorkToothRequestObject) (WorkToothResponseObject, error)
+	// ChangeOn Change a term or value on one page or sheet
+	// (POST /api/changes)
+	ChangeOn(ctx context.Context, request ChangeOnRequestObject) (ChangeOnResponseObject, error)
+	// PlanChange Where a term or value stands and what changing it would do
+	// (POST /api/changes/plan)
+	PlanChange(ctx context.Context, request PlanChangeRequestObject) (PlanChangeResponseObject, error)
 	// ListColleagues Those who work on pages
 	// (GET /api/colleagues)
 	ListColleagues(ctx context.Context, request ListColleaguesRequestObject) (ListColleaguesResponseObject, error)
@@ -5865,6 +6173,9 @@ type StrictServerInterface interface {
 	// BringBack Bring a deleted draft back
 	// (POST /api/revisions/{revision}/back)
 	BringBack(ctx context.Context, request BringBackRequestObject) (BringBackResponseObject, error)
+	// CopyPage Copy a page to another engine code, or try to
+	// (POST /api/revisions/{revision}/copy)
+	CopyPage(ctx context.Context, request CopyPageRequestObject) (CopyPageResponseObject, error)
 	// DrawRevision The drive after a step as SVG
 	// (GET /api/revisions/{revision}/drawing)
 	DrawRevision(ctx context.Context, request DrawRevisionRequestObject) (DrawRevisionResponseObject, error)
@@ -5904,6 +6215,9 @@ type StrictServerInterface interface {
 	// GetRedline What lies between an earlier revision and this one
 	// (GET /api/revisions/{revision}/redline)
 	GetRedline(ctx context.Context, request GetRedlineRequestObject) (GetRedlineResponseObject, error)
+	// GetEngines The engine after a step now and in the earlier state
+	// (GET /api/revisions/{revision}/redline/engine)
+	GetEngines(ctx context.Context, request GetEnginesRequestObject) (GetEnginesResponseObject, error)
 	// Say Ask, remark, demand a change or suggest a line
 	// (POST /api/revisions/{revision}/remarks)
 	Say(ctx context.Context, request SayRequestObject) (SayResponseObject, error)
@@ -6176,6 +6490,98 @@ func (sh *strictHandler) WorkTooth(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(WorkToothResponseObject); ok {
 		return validResponse.VisitWorkToothResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ChangeOn operation middleware
+func (sh *strictHandler) ChangeOn(ctx *echo.Context) error {
+	var request ChangeOnRequestObject
+
+	var body ChangeOnJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeOn(ctx.Request().Context(), request.(ChangeOnRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeOn")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ChangeOnResponseObject); ok {
+		return validResponse.VisitChangeOnResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// PlanChange operation middleware
+func (sh *strictHandler) PlanChange(ctx *echo.Context) error {
+	var request PlanChangeRequestObject
+
+	var body PlanChangeJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PlanChange(ctx.Request().Context(), request.(PlanChangeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PlanChange")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PlanChangeResponseObject); ok {
+		return validResponse.VisitPlanChangeResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -7580,6 +7986,54 @@ func (sh *strictHandler) BringBack(ctx *echo.Context, revision RevisionId) error
 	return nil
 }
 
+// CopyPage operation middleware
+func (sh *strictHandler) CopyPage(ctx *echo.Context, revision RevisionId) error {
+	var request CopyPageRequestObject
+
+	request.Revision = revision
+
+	var body CopyPageJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CopyPage(ctx.Request().Context(), request.(CopyPageRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CopyPage")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(CopyPageResponseObject); ok {
+		return validResponse.VisitCopyPageResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // DrawRevision operation middleware
 func (sh *strictHandler) DrawRevision(ctx *echo.Context, revision RevisionId, params DrawRevisionParams) error {
 	var request DrawRevisionRequestObject
@@ -8064,6 +8518,32 @@ func (sh *strictHandler) GetRedline(ctx *echo.Context, revision RevisionId, para
 		return err
 	} else if validResponse, ok := response.(GetRedlineResponseObject); ok {
 		return validResponse.VisitGetRedlineResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetEngines operation middleware
+func (sh *strictHandler) GetEngines(ctx *echo.Context, revision RevisionId, params GetEnginesParams) error {
+	var request GetEnginesRequestObject
+
+	request.Revision = revision
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetEngines(ctx.Request().Context(), request.(GetEnginesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetEngines")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetEnginesResponseObject); ok {
+		return validResponse.VisitGetEnginesResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -8744,257 +9224,271 @@ func (sh *strictHandler) ReadField(ctx *echo.Context, verb string, field string)
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7L3rshs3kif+Kgj+/xF7GUpHcrt7Z+RPtiS3PaNb6MhSTHT4A1gFsmAWgTKAOhRboYh9jX29fZINJIC6",
-	"AlVAkTxSu2c+TFuHVSggM5FI5OWXn1YZP1ScEabk6smnVYUFPhBFBPzrDRGSs59z/d+UrZ6sKqyK1XrF",
-	"8IHof8HPq/VKkN9rKki+eqJETdYrmRXkgPVbWy4OWK2erChTf/l2tV4dKKOH+rB68ni9UqeKmJ/IjojV",
-	"58/r1RvBM5LXgoQ/6p646Hffkjsq6cRahX3ggl/9rIeSFWeSGGoLvinJQf9nxpkiTOn/xFVV0gwrytlN",
-	"ZZ74l9802Z986nz5/xdku3qy+v9uWnbemF/ljRsXvpgTmQla6eFWT1YfCqzQkTCFjoKzHZDCvqZH/Z7J",
-	"IxEgF4JXRChqZoozmBpheml/WwlSlafVeiWJUqXhC6+IJpXCe/3vnGQlZWT1a0MFqQTV31uvsOpRLseK",
-	"PFD0oF8bPbvh+Uk/Pf7B9+fPXVb9DSYNT8I326nwzW8Efvr4YMcf2D/mRO4f2uV3fnlADxUXyuwUVQA7",
-	"9yVWWXGj+SoYLm/0q/Bx8zrJr0u/IE2ykloRmqdLPDVIvpweIiuIGXFIkFzgo57bjCQ/s499Xq9o7l20",
-	"2a2eHyQ+yXla0NztePvGuplaFImaFS6nkcBsRw6WcwMq1f61WT3sU0AeVRexinYOS9fxA2b78QKyU0lZ",
-	"bg8Xqsihy5Jmjs0UsRD4lM7sIE9nWEjYjjLyEKaeuO6MC3Jj3jfLJ5LmHjnHFTYjDRffLmq4dsJyObcv",
-	"bhVmuSNKfdgYnT2ma3OIxYhKcM+sV1Jh5RdFRbUGm+VJ5zQ1bzTzdoPbha8tyWJ2nyX6UpF9ij0n3aam",
-	"Ze4nJodDVE5z84A//mx+/ObRmLcngr2cGlALHosTXr2IM2X3KZYeyZXEWCN5TvWycfmmr5p6ZgVmJ/Tv",
-	"t69frUbq5vN6dSwImxPoD/qZIRngRTglo4khySWo8UL/wy8aMuWwWa+UXfvohyPV8wn8wGvl/U3LRcSh",
-	"Zh5buwnbj7VD22nZaceTFshyNnkVLvmu9tC3KrA1jJvt1X/gWqeCRwnfEbHpT2VKet8TsbmtSDYeaTAJ",
-	"M+zaLdU3k6e4VlZj91df4L9j4aeAIh8j7D54aobbUpHqoZvCElbrAQyjSywLj1pRpIonLAxyC0OOeRQ6",
-	"eoB70afekEj2dDLzbIfysqqZ3VhX+E30gASrglDhBpo+9y0p9At+jXPitYg1fDenqHO2Xefio5aXJcHe",
-	"XY+POHSd4UN1MGs7GfpGWDrBa4PgZdpHJy4UZqxmJVGkbgi1nNSHqiQBFUKZ/2Ap8YaU/l/sUTgtTaU5",
-	"GcwwUSqmneV5WkaQnDBFcek5L8gBU1jVAX98QdhOj/jNo0eeO3WFpTxyo11nHh6s3HyjM4JPUTwjgt75",
-	"/ALZshNPkztBibqj+7PfIJ2awHiC85e3FCN3bb8wfyb79pkzdAw9Ys717JSZMyNCRxAhuPDQRPDjJMmE",
-	"vQrbEe09Z0rp8K33ecH5wfuDJMaqjFeMssDbCBPBeULgaZjX2q7HfjSGxpLuCrWMQiXBUqXRbtnKzIfc",
-	"4pKlzy5xbWTB9/qWCqmejnbP3D710bPgh0klQe6IOEXK9J6yRD8aTDjlyiOV4PvuWBvOS4KZxyewbc9K",
-	"mNjarqXxxdmxYqSu5LyaFLrGnBhOyxzQlO3iWWUV+lPznteLYy/VI0EOqfSg5Jf2MPL9RNl+as0HLPZn",
-	"eU07knPEzDe/AU/hiw1T4Z3QNdNDtANP3f2MB/xSxn7wDFVRlQV+KevM48OcoP8BS+mfb39a7Q+Kl0Rg",
-	"lpF5Utrv2q/YMbsj+CgqajYlEFvRO1G64hdcpLZi/WcMn1e78EF4dN0uCEaMOkmCOoYqP+GlEiTEX0VI",
-	"b4ldE0bgu54B3L51tNZM8lkWONQjzyvPERxDsWNBSDlpUbKXRBZpmyx0Q4OP+X8RuJqXcPN+qy30S2s3",
-	"Q/PZqDVzwdIiPUYSnC7oSKYNATvrAPSRlbZGSJr7XCttVt03x1ZznjQMsTvTqWwrVnbuMYusqFScTTA2",
-	"JzsvV3PBK78glryKUEN6XDuKeydmvoLnYfG/lDWTGhMUWFEe0GU85I/FpzThMh8xL7qBnWETpfR4LbJJ",
-	"gy/NuRS+dfg90+b7iaFT846NtvPIe8LQUOyq6o9GSELhh9CFp/1azeh5Q/gUst65xhx3BmdzTWy2aLMw",
-	"swlahro5ueW5u2/vsuCuqDNOlDtKjg+dW2GBq+hGDwBrHJiyY5Ohf9R2rOYtr3uXic5PfBs4/ELn9sTZ",
-	"HD5lPnqHOs3rNKf/t4YderaNljerWjeH08eVHjKBHY6SZ3JFekxRheXeE307QlIPpkquEWVIFQRxkROB",
-	"+Bb+keOTRFQhKlEOnsXIO47cv8NyP3sZNrPy+73sEGOvb0oSkF/dhZIjbLDJ95O7/bo8nCb/BrvEH2tk",
-	"HwjIgCDAkLWe/J1xHxCiwFSh8BxnqHkGu3QZX9LOBYP0gh8jEsBMytxbfpy5q5MqKayvj7WAQhhIhbvQ",
-	"G260YX9rIkVmZIH0LHWFP2uTjAYHKCmsJIQOh3jP2kjoN/yjb4TurdGlCHwLCYPtP0beSiyVXcBoHrsZ",
-	"z22ulZH/hIefRIoNQZlLbxnr+tTwa/P9tZtjnHsnm3R1bKapQVie6lxRde9a0bkR9knR/rD4PDJnTOce",
-	"At+2X4LEmCga7cpTVUxRYeAU6Qh1aK1nL8muBL4cs4aAAKb7LSsuqYuCjYXWc09eHuezqq656lk+rI1Q",
-	"XsJ5GdqWh4pLSTclSSNaydmOhNyN5rcfg54i8/s7nsiOkOhVlEzfdrDIUl1WVV2WAaNV1OxS2lmWONtP",
-	"iNcFPCN67WbOXScFrM59P+qmNZhpN3Mk7BMjTFslJCaW59kNzsZuh2nlri9lXZlq5KEn3I1jJn7JomYs",
-	"dHSqYuTsH/pSlI0cxx6Ql4qreEMklqKJGUzaKg167aZWX9A8JwG9GYpeBPMHDlhMntvYr4Uyfd6nxE+W",
-	"MEBGBDQ8ko3Vyk3QjhIX26gDyRfhGfr98SHRHHq35n3O+tJrbBl3IyoJeJ0F3RXKe5GR9O8kcOlfqkua",
-	"nwMqe7EN0uWdkdB1Y5eIjopyvnbDotaDZ2S3r8KAYMnxYqeN7LY0l4SOxeB8STuX0ADWbnsBaHTW2t1d",
-	"ohwS9v5znidC8EqG6oJyshPEf2PqGNKDnZCLobEz+0rYCXUgquD5lIaZUgC8vCP+GRyLU3RSQTOQeS1K",
-	"G9A8L0mSX97+8i7kzq8wC4Qc/S/ULCNCYcrUyU+BuICvWYj5TH9QO6c2DAwL6yyjccA5MXKy0bI1xkfQ",
-	"ldDlrgI9htdTtVXEr4g3ZMuFn1M5xWVaNIZvtzbj3hOAzUOxzpD/fGh/Bpg3cFTbOTTRHrvAtaWBXZYb",
-	"PZ41Z7hwnudUzfOk4/z7aEvtxpqiIDg3b025zn4yT4UNDcM/d15SJolQtkhBnyB3RiHY/7Df9B2kkAI+",
-	"6ZSbTwQesJNXc0xpamkfAmGXpF625biOPz9gG3EfemRkbKbdxo3Q92tr9SqRKqhE8MR3SBKmEN5hyqw/",
-	"W+I7kiPOIPjUydz8i7m8uX/+63qqXDL83ree90hOVXymENC5d63886NH3Yvl4xnTwdCmme7a0NVNw3fW",
-	"PN9uSebZNZvGh+Zx4pnLQkJCIWGKsCwgweBXz89wrzTDm6m1Q8ZoHUuAxToHXNZvzf1skO3B8whfJzzl",
-	"5YwZ2TjwzwiIaEb2L7edzRSY47pfjDl+Lxf9S0LvJ3rnH3NLoQ4xMCRlv/R0XOenA94HVHijYAKDthkE",
-	"49/qgEqNLJwC0rm5mdHaJOOWfOs2GNyZrCOTW7ajaIdfHXpFR0BamTlPnm8hdOXzrrU12mNJw8MEwyld",
-	"B4W0Hl2x6ZtJHYkMi6pN03bn7JbX4kFjrqgjfzBKDY0WdHJHc6e6QvGfSZXu3vdFf7b4QEt/wHKLpSJs",
-	"WAw99aUf7Rv+K5Ee97WwNk1Cfv62rGmeMAn9uDfcMIpATQ3zV4L9pd5aXrdEOI44jp+ISXqES8We8SPz",
-	"8rqkB3scD62PbP86kIWQ4cNzIXjAvRJyjEu8JR8oy/nRf83KM7/BPRKRcShrim4veLaPCxlMj8K9NXRh",
-	"NTx23E2N/xIL7yzBhIse5fWRvdJXas9AUcXXo6Q5LBJMtTdYRKSydfwHrYvZCS14BY8UtH/Gay3a7Z+8",
-	"7rRxOtyk2Q+eKm/NRU4i0/G7zn/r14qfwLvGFeYLhXNeJgzFeekbJXSG32FBE2TpPRYUQHTOdY7PlK2T",
-	"crKuaurt/4SHZowQn/lhjseB7lyPvYyNmTJyNFq1GVf7fWuzXs4q/DZWyHtL+KEbsamPi6i6sMZqIn5M",
-	"11KN3GuEqB9pg7MxUp1E4agxXuoHP7vkoTnjomOsjXxteqA2CSlv3Lt5kwjYrDLetHxvZGWpbamIeEt+",
-	"r+2pOV+A+a23ANM5aZdWaj5+5H1akkwQlV7Vad+bKet83jEkozJ0z8y4tc/Fbdo3gkPtwFmbtjFAPYhW",
-	"GZH+EwdnggfqYhrHXfwZnpU48J1sEFHrmLwTWAkFL/MPIfCNYHHWVv2EQ8muZb0RNMOp0T3OboNhOYca",
-	"5Euj0Kzy/1biLOGAfMMpC9gSbFeS/s29s1xZkSxeiSq889pzqhAE52l5Y4bhceLfSO65O4CS0le4XXCa",
-	"paYKBsvv9+QUla8KQcBuMPD3GjNFIdbSwCkBzMfazhASLyFQLTUnZPMfaHNCGQ5YpeFwvilqil9yzWhE",
-	"sZNefxui3UfENwFEwPDmLPwAGCKIetj8PQyI5ViDW7C8CjaWLRPypQOPojAG/8p+Lubk7k576dENY7yy",
-	"hYrRC3fr/D7BX+ne+cEv5dcDhEwABDng0/fDVXfDzP2U8q7nfCKzuyp4r0iy89rvNVckcK9MBG0biqKF",
-	"kkyRyGAmuE8bd7DcGqUDfGnBNt2somX5lcm7P0OS3xKce5O9qxZlNRY4SV82S1NeEMI5GwI7wfPreIyl",
-	"3pzPVGHMv3BtolUhIctw6J6dkbJcBLszdiE5KMM4FxJhuf+eJaU2IkbrOxbY69DeXWL2Y8H/1Qttd/qi",
-	"MxiljcLeCyWhiLoMxevuiKAmD8RpkY3LQZIFr8v8wZZ+NP6DfUB/jHxtEbprXBJIqkTaOSnwuHJiCzeB",
-	"Lh0qtOhfHYI6cZ6PsPPtQ7cnFwbY+dbsbPC8j+UrnEqYC0z9l4OdwIFYy71irZolnWmT/5X4kDsvW/CS",
-	"l8H40VQxzIHndSCv6wp1Ml4S/5WcDwn6U5MrE5t4A6jlxJd+F0LoSHSRjuushulXHWOQ7ChLAtFNBd2d",
-	"KDKsBCmpFyqCMxNsTI1iEF6FFHfdkj2hZI0eQogePLkoZsSXqhYVD9gWyhaDTsYFXM1pHLKwqyu0HIlO",
-	"gLIifn4K1E8El8qT/8T3EVWS3F/N8BMRxAdhFMhYClrz088NAw9meN98fmZ3VGE/qOAVnLxjEMbe2Os0",
-	"2GV/0q4D7jPf8i363+t85wPtywXdqkB2J92GEpVJMOJ8IIHMXRbAoa5VSdMx1WU18Li1H7ojIqdZihnl",
-	"wykOJJmylV1iMwVHjM5SLO1WDQ3bSQXs2f6+tqHMh5ZnS3a1HQLm/x+k8lwtBMEy4MIPm9b9e3UP1wDH",
-	"4AAZ2FVrolp71E4k5nYNK1l6sX6h//7SgohdvIDfeiO8uyVU3F/iPrpTVwOcnpY85LRWeE9iHSrwbMBX",
-	"dcQsIVwP9PuAWQCq6fSKR0hA2SSAArk6K43hf8vCs4TgA/b1p4BqoUnhbvK32rw3qwIgZAjG0Hp1qKV6",
-	"kBWY7XqqOPEuZzeHLWGKUBotgT7gM1pfvCA4D4ZAhy78DSmNd15f1Ly+d24yzPuOJ1UQpH9BqsCQ+FyS",
-	"HGGTGjtnDLQ5Df0xe1AhqiAndCSCIBD/NeKM2ExrxZGqBWRcc3Mf8R3L3k+3x/LjR3Pncr+K2ncgvwi5",
-	"+NJSsiG47vKyxx6IlLSqW+VPqzKBmgjlbiGEcosLVMQ2nnmxzHPYyizdktLb5WCmvtLJcVXWO1uotjJB",
-	"VZCMijKbZeKHQQniTlY4Bbiwq615RH1yC0OYXLo3Kr51k51h04awrHjY0HmJRQJDWHax/XOmxGnC/D67",
-	"JNa/8J65HJdVogDCdalgsv1tk7UxbElyVjaHV6VwH+TnVHJDKXnabTtU4YyFoES+4+L3OmC06F11GU/8",
-	"CPjIVOuZ3boBf9G2PIHqRf0t7dvFB0KU7PUzM4lnKKeCZBbUHc4OqdD4tyTFEAZ4LfEpAOOKTy9fBkqn",
-	"c1rLQNpvRXCorEBmghxTnSycl0momfOF50Ye4ryALwwXz/ICvuB8H4qNZw2AfwLAdQv670uzbU/3qUFc",
-	"zKyTxTmZBurqmPsplu3k/VqB74MWXeMDHYCwUVUgjLSyb4y0GhI2Fef5GkwtPWEkC34EODYYyJS36Vse",
-	"+u/kUKkT2nKwxpDi1f/w3aYy7Pt6QbPC4b1pcZH6H4aX8LcK7wgUzBX8yPQ3jOFom1XakjTzr0deMPxF",
-	"VW+j0gN7jI+NWwfXA5O186YSARofomwNJqh0KwRAXGQ8wPCHWta41DYrIPgNm3J21jm7UGcV9Y8Y7xnj",
-	"k5vK17in3CahaSTfGcI41GE4nlCCWRAeW/DaqOKzLGOpMMvDfYySECTGbbYS1HNBsz0jAbodae6FFprX",
-	"0Q5S2GFLGKrF6mxenauzp7w1ngr2ImQjLgZgaXLV6MFcUEqzqpLz/QNc0kDNVkl7MNrdDcn5PoBExauL",
-	"IN5Cekwo0SsMnVLYPiCz1ffxJzyOTW9c4tHxiYr3Ot0kqkdlH81G7HtOgEe+HMGBY7qjIc/o5OVebRPm",
-	"zVxj7jCONEtvMS8t3uA5borQGRpKzhy5DU02ZaBO3Je18NKgnp6TsvCKHJ+5OuKQ83wubX+EgeV3dpuv",
-	"PW8CsRN1rR5fGj7xWmkrzCSuIOshmIszuYrVuefCho4ewYIXZLyiJI/7dGyJ+Sty9Od0BjMn4zL/4PWY",
-	"reMmsHTrvCLHN50aj0FMtYws/EgpExmGZCGneLLwQ8+xiQF7sEZ3YxvSKyVNiLvz4J8ieo71MXUDM3zb",
-	"SSP1O9PGwilISbAkOXI5noMd8p3xGLsrDlxI0bEgDJVkq5BpLhpuiu81uK+iGLgioZvrwJXYHtu/NfHe",
-	"KbVsI4yTLXuCfWxkwYUKoacx2Ycr7aKjt/ho8aBZiscgoTN7SA56XnQbtzSfdwuI0gMtCxarAj2ED5Np",
-	"q5dAWHZKxfQNXpSs80HGYoN+4zNkzmju066oO0xnXtEkPwNs6fWR+ftz/hhUGNC5AOX4pG/mmCG8kYRl",
-	"ZI2wRN88+uYvDx79+cGfHvdPt8c+Vag/8wtTxpU9iFMpiUpsPvMdap0kzFz350YuiVI2W6I/bo5peUJ6",
-	"IGLCWnMjReevqIJ4nvQ82DSpmH7Q52twtfKxARwebOMWeVOR0M+EbyNvKG5+Z15S3lhHRcAHl9BW3/WV",
-	"GVcEThQL2uKvlBqvnFzGZ0+3Uffs5oiCAjkjyDY4JwnAtbkLuL5kpfneCQn0Ox8VvXQv0yXNepnkuDzi",
-	"k0QmWM3IEdGt9etJDipO/+1Y0BJceQA4t+NEok0f67dbINOWOvpQHUngwk5wGfwhVL4pK9rHkh63cL8c",
-	"grilXWSBLxbq/N0VqK0IRxXJx4pabKa47J9gGFJ/IpT/Ew4UNzHAyApuXxizXUUzi5jz1VFr6fn6pknk",
-	"HVQoNX+Pc63yA4HrmBerpCQyYNvrn8wOQ1hEt4F5y0vXRmRSnO0iphIq3xAhffcRnOsbglT9jPuONHRt",
-	"kGnLYSyuh2kk7wgXl1acgYl1bAun7cCqAEV3FwifXq73eMfSaD8PdXiQOfDrlMXhXjgQJWhm8NaJoLj0",
-	"J2Bx4e08pP+MOIPwklwjgbV86cshQ9p01ZdD6E0km6tlS+IuXr6gisR0laGevezarNtB3GQd49Y9+XIk",
-	"a5txOR6GJfYpZKZ50t94tp9TYPef6zxehD4sPbtuRwJnXkEESQpYuX7UcQeCpPaKFPO4j/9m5m4g+3k7",
-	"7Sg9DgRZrMU59eVCntkpJfLMXzLz0aHfFsQOQQ1MBuZom38AZw+WyDyRI6C8iSvDDkEl53vY2/Gqa6LJ",
-	"wtaBLvSn8Q4unKTMkQ2RgxmIKEMYbbX5SBXakJKznUTGceEr269D+fLOGdf/6PfIYZE2kXmzZt/4QSDF",
-	"ThxjvCb7oz2bqUQM0B5TAx7wc6fRllmrV6055+Ubr/E3anCf0mts7BRRPbM7NHv4qHt8ctJe/NQZTFQj",
-	"tymgBfaVQB74RP3XNCQq7E2Sv5pADbCPvE2DATBvJeamB2H7pkANup7vmH51C+EMvIGKub07fXq0U++h",
-	"GIx61DWwBg6aw9UD+5FcHem7QtOVuagzqSvdS4+mt1OZ6GHAcYeCMEh5mffA+9EO7ERuHSNHccA8BOy7",
-	"IOzswQBuwslR++AXeNzgqc+BUvfiyE0lg/1gDJdbupzDYj/aw7CVi21lmeE6mHW5CMXIJUgFMrWDkBrh",
-	"MH+sVM3De87X0k6AgUxDmi8F5bcFXB1Ac5sP7ogfKzfn5CO8JRkXeSCD/BK9WBtbLsEhGz5CCyyLOL/j",
-	"GedMsCcq+T12CKew4g+k6LI/8rtD0gFMHVvbZJunWnJbQsUJkBaAFwsqEToylPsrRtrGGnEOJTNOCG23",
-	"pDIhSWZmsCRL1o4VsGMbZp8/rwGvC1eJbk1gQwH3xRnuCvOhh447S+6Gdowul2fCLh7EhSAYA69IKuLB",
-	"kUD/sYTtA06fPJnXH7jIZ/njQGDMpNyCIvmy2EvvYYq/ccQSnmyIsxbiPM6Y5q/ZmwCUo7UwEnk8Kkmx",
-	"GI/Gara9dPKm/8fOBHtlVULfmt84ZaFW2z2A9m7d/Paa6OEzmijYafuIA3bs9QTahkRgSrHqJf1WEpLi",
-	"D97MLir79UnmoDMJRYGs94Cl6bMm13r8yKXC/C60Vh96k6mLmt1ydFO2nggRf/I0FYe+4HTKxWh608eg",
-	"XzsPhgPATm4ylFASZG5V8E5jpkTsF/NGWq+Dt/C8vylSct+jRgGcyVw/VLhorIJ+FyUrCk62zCRaSsRZ",
-	"lFbCl9uTB3+tAiSNxdPEJpkFKy+vAyzqzik/1kvTgWsywds8lRKKHB6aDkSh4V0fTEFzvN7t7DOBsgsS",
-	"gtN4SwBJ1I9zhk+3IEvBn9/hPbkolmqwYsmFt5rSdBOjN/6utbuAm+O0Rc33UWMClDWEstruKAMxoi9n",
-	"WRk0ThJgVl1OiA35WIRV55FskVbdfonbtIdzoEDeEpPpfxUXAmeBVmFbyqgsSB7/iej9lHg/hNWH7odB",
-	"v3VsBMRk2Vn+mpcsWbrshinH8bpa0gJgyOxQGrVoZSGCaP7IdIeis/eabrvI4cWm89sVPEQJTRHDMhAX",
-	"oOgEJYKxiFFXVphngkScF2FQtfDatVBE50sRsbXQiqMNQQfC8n6cuI8aN53v8Oc5DBk7CX9IIlQOkd5L",
-	"hnzEhyo5V2eJyby4xN0agLYRUNsqppl6nMA04rhUXDrLGW/xFrzyXA/FD+ZxX/PBycAwyanCm5AZM+Gi",
-	"js8eM9HclNDzRUO5B3z6QQ/8A872QWPtGSmJCttyb0nOJ37UKiH48y9s4t0PVBVaNheYg4lR6BZuLHA0",
-	"BKH9ZIG/+fNf/D+ZS3oCXlR7qw+eHU0mn+0eyhlUY8E+tsIEdn1FhCRGmR4tGY35qVnptz7DUYmUOtvu",
-	"9+b6ozUPeo2dbjx+dM619bsDiNcWbLjhWzcG32zpXri+YVWjWqLqgI0WPU/5eTsJJ9kiISvBe87Rg6/B",
-	"mmmwH+hVfyChHveHw3wCWzNA1JFCD8sJSg/BVi0i86MsFVz4MU+nSFIR8Qx+jli8HWYNU3Af7A4RSZUz",
-	"a+VcmvaIMgd8OgMEzKba6kGi1mFnsXwVx4nMhvEJsekfat3Gxdn+HQ9cH0JwpFgWqTYdtDojgezwLaZl",
-	"KA3M3/xqtq/6+X0aRkB7k/obnCb+02oXbDgamymxXgFAkp9CTQcWH4AWiwbONetdNw1aOnkYjnct6xu5",
-	"cbxzM5yRfX06P1wo9zd3zny/xb5uDyOMlq74h5yW9+cnvA+3XDB2pqBeYT6jyOdKi1FnwJGluqwTP4lP",
-	"korLDrER6ZhmQy6qtWQpo6jWLb7zhrQS7jZLLsECHNGpcZWg1FzoTh3Zv9/QbLEQ2cqKPsGD2eSqn03u",
-	"svMlPqbiMgTAdHwW520b9RrUE/QTTrstVPI04KY4ld8tDoI31qtBi8MJNjV+/IWMKryoNxvM9oHmpUzh",
-	"TJ2DsAUgeBAeL4lCGT6Ae6fAtXT/Mv+/qg8VHG2lBRWoaLavEwF6BZEqEX/iDpd3vo4wWWn79/gR4f2D",
-	"lzQAw9WkF03b6eax5hN2wLWdzGxnrVGxbmznbHOHP6te59Zlng3jpPquMdP/JhC3TLVyeaB3VMd16imR",
-	"CBSPt/mCUxrY9meB7qhVfPoD9DvwusH2gTSpJSdSWmoQMDCUGAT2UOpYYEP5EiZsB3g/0sOWqAAElAMt",
-	"8PyyC2EuNmV8PkxuXiYu6R3npb98yOEjp4wF78T3/fef801e5qAjv2uuD0Trdt1vveyW1o4STmCa5TRs",
-	"jzqalrTf7xxMhKgfXNuM4ekkY/2nGzfCAPL/QJn757/6KgxCLYs67/kaB5yB6N8NFxm0V4c+OBM82jSN",
-	"NqipL92Ym0oAQc/RFr7ruba5GGVn4f/qhypTRVSlcGpPUhg47pyCNVzimPqq2mW7u+WW7oyP+Vhw8At3",
-	"2mbb7thNt2ybZkruiDDgKf2mYjE9sksqVQoET1yPbBh1vaBVtuu8uLhZ9pjHgYaz4Z6yF2kQCx//ry6x",
-	"1+4Sm9zh6nyn5FV6uIK3K72Bq8JleTqrgSuM0G6XFxa/+GItawYH3OSZNnN2XQKndrKdzjXAag2HFoPV",
-	"DtjjT02453LyqQtWqMXWdOoCZb+EnC/zAX1AalkQ0Y8K2C+IwAfTqtLC1vbpqT5DF0hknM5AS17kMCA3",
-	"DJM3EfDNKapoNth2LgGFx16IJkL2zaxcFoORx150vsHrcTLVimZPDps59wL6/lL7DpN7Ihd9zzor4t9e",
-	"9D39Uvo9u7sbOYhMGEbmC+PvRR2Z1pNlJhXVK6/CuzOK2SD201LIIREMOkUHMd9GGPOz51FUPb9r5xUD",
-	"C2/Wb2NX5xLg1oYmhrfxQDB7WYHduEKh5302raj9CCbhuLW5Sk1p0HDLkQazMQ5XBmCWIllox47Rf6HQ",
-	"Q6jP1OSZRjNVi5DDvKldmm0dkVrTZrzRTvvaCrdGSmIk+dZEX88V5He2ydWw56W6mDoL9pcIdjoOHZjJ",
-	"ux0WdwkaOQ9m9ImwDfj1y3ojaBaCKg23PVHFBHUDNC1EKEUllJnhT8AYHDUuD8PMKY4N1mV6DiNs3mUA",
-	"LDnCdpxSA5GmW3/Xmpei7BI7+cVWicMLTUB5jaYLZXdUhergSizVbRI2YAyk4iVwMyWRMpwNfDZCYQCh",
-	"0q6upVoXw9BOKEoiHEcXi4Ty+sow25WhGqZBm8ogNLk/DqoW4OaOnI8KBxyPNLH5V8l5JV9vE/EAxlXC",
-	"s6/w1G9wphLbi1aUJafGCFJScpecUFNaAzUB8Hq+Q27D1fM65DqTGufGsMXlm46IKFGTtafJ6yCwfG67",
-	"/2GetvFJTvQpGVUs7zBlsy1Lugn9B78/xVdt571GTPbrtNBhKZj1fd9CV3sHG7kGcek65nUfS34SXnkc",
-	"fJ6V7DsiNpN5R5M5svoZi9cR1fXblD7YqyR8ekbna0tqucUuHSqZHiEAygeNA4w+8G+gMBE78iX6yU6d",
-	"LPxTVhLvL1ubZB/Pq9/qQ5WquUw0IrVYL/EFymoVSF7iiecTNB2cdFMODupOWQOvN/6ssi39GLKsArs5",
-	"2GI52KfTi9YMc3Xfj9GCyQdNr3vSwnYMLpvOyGrDAyc8Np4E8rrutE1ybHezjskUX4wA2ckVV75Os0MI",
-	"SMrgL7ZOwh95i2pVaR4zOS+xqW/q/Gam77Cv+1NWELudfS3TD6lXAeg/knx9SAOe/DzbftE4qh/Cihe2",
-	"YLSldEC4brfcYR/AMhU0s9duK6qxLLSF8vsWQ6ZM0D7otubypZoFe7PQiJThbpszmIFPP+2wP5G8sO0I",
-	"Y9MdRo3JekmIBe8lr5AsI0wJmiHoLO561K5X+qh+YBXQGhn8Efjf1XpVnHKB67J5Cfr7y0p/BWGhVyqg",
-	"TlKhqqzZDsbrth6rBHlQcpyjzQk1qWpDxd2ZNb8jl2s8PducN3AYBkWqKUGJkgHzdNT5NES+6cqjwHc9",
-	"jdo5NW2ZdJO/rU+WI5WNe4yI9k9eZY1pKE0iueGwFbg4Xd6qk3MVOj2QEIhoGetyWoSj4Av9ThaA2FBm",
-	"JNBWJ+oIK4nx4jTEWOrF8Xvf9eTucEnYpAU51cHLb/aF/Orw+BmRl1C0YNhes6t25KUCDJMuWhgucocs",
-	"jRV0NwfnqggWODd/H+fKuvhxXC+jQGtSvn0avL/x7e2gDXqnVjp0SRBYUR7hJIHH2m+0M7Fjt61JsSuR",
-	"NiuO2mMdmp6xzVTh7UM6EcLJBb0Lhg1LfHr5MkC0nNbyrEuXea6ZQRt6sZ9tPhJPvzN6ir7jtS/z/JIw",
-	"TcmgS02SxMKrYgxKU0RKhSVwDUnnZ1DXW2O1pMynn6IVdUya6c/ere1splNy9Hpqwd6U2Nsj7o5mQTDj",
-	"2LYRWcFlCNIQtsmk06Usw5fONEpHy/acI2gKxSK1yHIA4xNhRMIbLZTGvBEwtCG6fhag4hqoHGNNDMrL",
-	"2mWnHIeOcz6eCvr3+OY7ZCfjbyida9JUVDnYoCBYDh/R8NtF5Z2+6l6A/UByXudoSt5+KGWf2VyXZpAI",
-	"Qo+dN1oGp2ifZB1xXqXtmQCThunNpgOviwrDjBLIPUKpHKywlOToevbFl+em7hN5Lq/CjWCJdaellCNv",
-	"L5QupN8RPIRVOwQoCeI2bkfNfM2rLbvNKh0t1x22NVMIZif5Zh1UD1kxioCNW7qnnVc7zvOLnX2Je8kc",
-	"M3IJUFbnmOqeMEd8anupwNKivT42wBfaiYzXuyIxe6UF1PR6jELdAYK+IDzIxwnd3/u0sbNo3l+7xSQf",
-	"6raLiRN7sM6ssm+P1cYUs2enPc8bHlnmWKvPnTiNkdZKeXsEdDg0V0Cin38IduaiAhL43Gdrrsr3tqb4",
-	"XFDRRXXo1laeNNGdTR1wXbVVyzCaj9+/sJwH+8oFS3w9SttfODK8Lbj6W3jeP5+mZ9s4BhZstGGLzBKQ",
-	"+YteUZtJOXBJGrYlya/ruDRIU4EGc4i5FnZWuPRu+It0FUoDAuFQF9+gXUnEQZ5xXzbvr82Xo1YvbTHH",
-	"8pW/Zj71HIRznczyTktct5P3GqtXdmwMi/9m+1qG8uYDPHm9HAn4PRYUKy/+cpYEgPE0AH0REGpvzbXv",
-	"SgtI6VkMKIN1+bYrOtPv+56IzW1FsolYrcdbMYTK6cIWG4znqNqOLlwhJWXCtc4UlPvq9nkZ6pc/BOvp",
-	"/DSRBlaIkYTMR/Xr0IcU3id32Tfxr9CAAyut81MgsWwMrrVZtetsONFy0pEnKlFMi9JZiWLv26rKYO+i",
-	"GMiQyc4pScWzJZdJOMt2BU/Ne/6cBuOSuXBDialzhIv8gnWhMz1wlUnsj1seFGWELhoLsJ59yZCTOWKT",
-	"Va1tw91unWcjE830HYXbr8eca++bmtWFB1tf1K5RUVw67J25InqDX+N6hSSs3s1+MRG8d6AJGLKZ+nos",
-	"gj+kV0FeqHlaEM+s2/A98uQ0Ge+BDm0p2Ggljmgl5zLskxveTHS6SajHbdKOfSeroIES1ZTS/gBY5XrU",
-	"WtW1O+s0b+9ixJuFuVlZ6lqpM1IZk9753uCDnZHd+cHl8wxv2vhQJcr/JLq7c965G64gCgvTUgDnd5hl",
-	"gbyvEJyPC4e78fbkBIPl/EhKg665LTlWltwlV8bVtBU0s5Y02DmaYzQ3xROYlmlIlcEMMwFQxz46yEF2",
-	"Q/fqGwi6r1cfvUNFZM700rBsbP7jSr8ad/H4YJNxz7p0fCh8wLKbmlrbfTKAFcq/nCw/0YZEov+FqoLX",
-	"iU6bE7FnxJRO+k94KLJ47YOBkj2X3ILoK7QHoL/fy6p7JcK7RL/Da2+xTuvAmFGc5oNJboF2YUtthw9d",
-	"A/PitlPQsh6C/7UN1gLlWr7Fd/quLFy8a/I7rKDvI9nZG2IzE1vyb4qpf13Hx8fi8AVsBCsGX9xeORe6",
-	"0psr53+6XXu23hll9sYpVTOBs3Y5xIiyWlB1utV70rpbTWGvK1NdZZzvKXEnQDtqK9O4ov9BTmZAyrZ8",
-	"DPn4jh4o26E2mWaNRM0QZwijOypUjUtkpoWOBS0JUgU5ISwIOgqqFGEP0XMhuJDwt7c/PkX/9u2f/5ce",
-	"b1OSA8qJwrSUDxvP4ZPVz2yPXthpNpbZ6rHz6eCKrp6s/vTw0cM/rQyiJaz9Blf0BousIHpp8KedqavS",
-	"TAbn2c/56snqBZXq+/YxQJuuOLNOn28ePTLJdkzZQAP0/8ng/Zvf7PY2ajC+a6z7nMd7Dd1hevQuCMJN",
-	"m9mcbHFdBs3uZu43bww9QSxlfThgcbKDlfjEayWRKrBCmDlmQcd/dMAnJBUWCrnkDKwvF86fK1e/6gEt",
-	"bakqDkTR7CYXvLKN+KSHxB+42D+DR8wWIVL9YDEBogk7HcjilfwetFpvEypRk89nMnT+u5Y31+Ycr1BO",
-	"cI6gMoMAe5A6ckR+1zsut+R17DLFyV5muWKXMK9ecesHuTyr9NBfgFPw2XtiVEGQJjHiW4RBNWKWI6ok",
-	"aoqJotgkbC+tIJdMN6trMEmPfM8MaptQXZs/pjOWBK4caFnSA1GCSHOACXqI447i3NwowvyB9OUrcahJ",
-	"jb5nNnVT2q/NqO8REBkRbS0Au6CdK9Z/LhHAWOk9BuDRIY5lvCwJ3tUz5//T9rH7OP+bz32B859LbZdx",
-	"dORir2XeXbscBW27x5aEcF0IEe/l6RmBBP3rnbHESfmYLOYmczZRPmixOmKtordcIHPFs+SAT7TEcFbQ",
-	"lDA9t8/chySZb3l9pVeWJPNllPG8Jz6tmbgOqMZX5Pjc5QZcxcJoxo/SjY8v9mHLC7L10f5nJYFWF6D8",
-	"LZjnGIYzZiBGmxKzPezltTbpm2sP0ppTwsPVadKat3+56dw8vez7GX5P5CDPFFEPpBIEH/oEbfwrG8ow",
-	"5OwNvQN/SB6+1Zb88O7FBYLbONrqazOwDRBszSlnvx3Dw0/6yc9BJfVX0vKvwsL46PWQ1ksALofGR2C/",
-	"2ufBukPPXhN1T0baqGeE6xL2HbQJs0sU8A/OCKIM1XBIEYZKon+rDYjv6snq99okdtq5taHbdjZTfcV+",
-	"veJBZUhqe7dd2TIaCA64AcFCyomgdySH/64EN93fYgXmxoY+/Rv/LZG8vCNPsfjnFJvLn1SalFew3+MC",
-	"o7bl3JdwQEGim3E/FbzMwejSHGxTBmMFtkGoD5oagIL6zOKAX19qf72aTWPW8EWOwymdZjhwKaNG72VG",
-	"PqqmjyT4UKTtQZUiFi7/3XsAPhP4+E96Aq4/eYeBHhiyN8woUX7+8KQHvCM38m73Lx8P5QI7zyterkTh",
-	"AooHqtK1YXX7/q8p8tT0JPGrmec5Va5P2j+sium0artnn9I9Gk63+I4g4KbWLM3eS5KFOwdu4lUtHzQF",
-	"708YAtu5U8USMbCnXiZisyvyURlqeC92s9v7uSHkJdw3HJFSEkQlwuYMgRNjDVYwI0enbeVa731JxB0R",
-	"DyRhCllmJrDflbr6NcFPRJB/eE2gFxGnA74dR4d/IljkF9mpJwQFqsh2k7ZXZH06JjGstEjyfoa9IDh/",
-	"YQqk/2H5pdfgCuTuWXW/sH0mAnpb8FoRJDnaYuPA14w06hes/z0hFaKXMB9fgD8FlZxXiN8RgQCVbLmW",
-	"L13fNL/UcL7/Yxz40B/uj3veNzcUA0nYET0sIEqLJE70kYi2QVnITwIP/OPLByHsDywab2rVuXxRpjjc",
-	"uRrHGXhc2yQn5ApvEwSlEtxUAOakJCbnoi8qTzHLSPnWPnhvsjJ3ht8qXlXkIqe44pXZb26JvjhRyEn9",
-	"ZQlzwdwGs457Cpv/xI9w3mrhhu+68EFHmAssUcYPSb421cJ9hRjmEMH+0Rnm1nFtVkHguVVCFqnMpjrQ",
-	"rOiyjCqkGvJGM6227TL9R9UvLOf/8OdUFx/iD2zJ4D1BG5zt9RXo//7v/yMRPzJUYqnAqpmRCVuDE3Bf",
-	"WWznazAHxv5C3HlDhH7ew5lbumMkR5QtZ4zNtV49+duvXTY9LTjXVgSqsJRHLnJjeGJUUraHjS3pjqGe",
-	"JeGStAcMi7iDvKBsfyXG6aFvSSbI/d8pKds/Z0p4Y1GgMalCFFJ1Ls6+DybBDJhlPzHFp4Lg0mQBek/E",
-	"n8zPV6SV/YI3VwFReXH6/CydWbET+IBwSe+Ij0KmfAphlGOFN1gSYwQC+gFynX5ZXZYDUt4Igo0Qewn6",
-	"Fn79UvTMObk8RZ9xe7Zr/W43skSMHycFLy5J50da/gFTdBwMVSBJ55JBybfWqzRIymHkOPIodbFlGzYx",
-	"rrQppv/n800Lou3nmbkeALCJzb+fN8lYm6jvN8lG1ctNcPDx/eU5wJq6t58FfmXz+kUupWYohBEgnUCu",
-	"/hod9P6jWvlDzwfnOIRgNPB6jbhAAHzTzziGQUI8rwpuasVCN6Y38MCXYnVEMPd/XiSMa+hwGX8ejGUS",
-	"A1oGehiyXlW1b5vl+Zcl+legjD376z9IpS7kVcOWRZpLnbvKJLPc7qkIt+BRwfTqN+aRq14c4AshWba/",
-	"np9BfUfEyXZSbY4RM3g4e/pnaN56JaMfBjewYvd8qL/BUpp+yT6aUwEm+SV0f54j2TawHZG9L4c3nyq4",
-	"Q362hbgGCGfgwwWnjb1rjnSKb47tI/aK+nO+utbRaz5g5rhYNzy1zfzPJ78ZCWntqo9TaE2sVbljCaRA",
-	"82yvz95DAn9uQDymUleJugyLvoj8X0r6X2ojx15v4YJmvIwN9TPwXsiO+yKFB9221qGIxy3dsdf1NXjh",
-	"i2MYNw+vL5KgSHesI6c1JI+IkwPRDlOp19cifKq1j42o0l+VZosNYh5qqRDBWYE2BG15zfJAluCWlmqY",
-	"Jdh11sZnFkkOGEbtOE1DMVucYNE+HZZaB+zIAqh5UWv9H8s5oFtM5CQGXuTbrelJ11uvNcwemf9bL0uU",
-	"pAcaGPib3piP/WP2eWm2SW5uGBJRhgD9xN0+uCoIAEN4iWPePTdn8wyd5UT2zYTmquC3s3ffa2aGcpTp",
-	"BEZAkSkwEhg5EqlQt0WO73o+UZnWrOl6xWlvOs0yvybHyc9KImideeGcbtwyy1arMUQOlToZ2ZhxobR/",
-	"vPnU/LdN/JeTmf+BpP+5I8Z944pG2StydLz4AzvPBhn9JsRpUCsAhERlBcln96qTA0EybY5MHaFvzSP+",
-	"e/1AeVbOAIm5yiccD1VHf1x46KY65tzkYAuw5B3mm/hhLD6Md5jH8cMYtNjzx9mQLb8G2c868H+9j1Iu",
-	"I/c2ZHbP5VwfCo5yapAZ1nazwxlsmjB3YQVgcw439A356CIZ3n39HH5udnYCMc90oXmSWc0kLuPEPBa8",
-	"dEMiLNG/375+pe9lRK6hHO6OCLo9TdPvgMVe3nwy/+HiC3IuwPAWHo/yfgr36FceX2hjAwsdHM84I5cM",
-	"LBjCuf7Y4OkgvCIMUb1J9CWcC5STTDMcYSTr3Y5I1T8FRzgc7qQElpv//Dx11X4Gf19mBTkzIfqq/cxe",
-	"Ri4Bz6NHcqXv3yGqUIaZvuBuBK93hYIsmA6hjoICput0JmFjZVySEI8ubpeFlY/7/QKwOm4wmxR9R8RJ",
-	"FZTtAKAK8a1JFxQ181J5Sh5vgDdBDfSD1q8/GPZdWSAh/6EBUDDJu+fT7gfTzB717u1hgZwkVUyR6kXk",
-	"NuTJMf19/qtuNLpudKtAu2vCjYtII7k+KiUdFMWZCgVtVG23RBCm4HMSHYjYkYfoewbpfvoJOxFwBDZ+",
-	"SaiDs442JCnLAH4TQQqOq6m2hgL69tG/GQ2w4apoauQertae8tbzN+wVcgtz+mUKVm+hZsSXV2h+WK++",
-	"ffRvl0OJKLEsQCi7Y1i41H9JdtlZER/PvQ0CGOmBojt8IMjg5F6w9nbBrokour2GjvynraMtiCBL6mdj",
-	"+Rlz67Ppa/dlsF38wrg18zdtIGACT82XHzyjsuKSuo5kE8y+zPnVGHyQvtams6Uzbr78+Ws8Kb6iimaI",
-	"t+pz21QyI6zSmWB8p/LmE/zH5zA/npZckhcXU45974ADDo9Sjd/8sesW+61Rx+oAGHGRBIrSlBc0qO2J",
-	"kjNbUvA1bl89ry9V4M75frpuT1+TL6SlazZdpoxODtTi6ArHfq9ptgfHITryuszRhgzq+iIlA9JWJ8Mr",
-	"TWay/KJelPj2kJBF/SXwzdpMR2nyVLtRIU+aqt9bm+cTueBfflO+IkdD4PvdkB3OXh0r6GT22RFLdBSc",
-	"7RAUB5nTG7DdTaV/PgIoG2a1enecmAQmeUtw/sLCCH91vH97XcSRyKgX9vex84uF6eJ4gf1dC4b0B3PE",
-	"BaqwVCQ3gRuDIQDfWSPbPUrrbdNvLFEdN60CggLyEou9psHXKB96btHJ6I8uKpa22d+VdYNeoHXMYdPX",
-	"AcpDamicPoKKiArlzGU4QBTDn+DwtZ2+CwLSFwuufnAaO9cXLMWRKqhsLsBrtNFKvdfYJnpH5qVt4B7m",
-	"j3nkzLtWnzoAmYRFSYlo7/E2Cw7cc41x8Z1NrJHK2I5HEE17RJn0iD6k5HfowWOINjfmpEmLAXgIYXSL",
-	"zyvmOjHHBYIfPL5nIGbLhvx+4BtKSiTaEHUkhEFq25BXBveKSn3jXyJ2EOYPnwO3+PQ1HgG3mOb3r/8h",
-	"X+Hq6Ntyv25C/Dk5aAZj6zbXp4AN55tEe7LgHFC1YFOWof79chHta5iHeoZn5GO0A5xvxRPgTrMbAUJD",
-	"cYhw41oVWvuZSggMUbUDYfkClumn+g45b+2hMG1g/3mccXbFBz3Q4tJfM8YlpOGHkzkBnROcQqwVqnqd",
-	"Y8X+U/arfOPkwNwDJyyEANjOV5KEYmYXukCZHy9zaGKkSFYwmlHMwNKQFniNLgonaW0xDUwFD3ytdIfZ",
-	"3RseoiYWqkq8ILtnHk3qazyOviBAVDBT4EIZhz1UqP8WxoSK5K+L805tpffumYvecjDK8QnCy988+uYv",
-	"Dx79+cGfHj+x4bLm7C5ImSPA/5GIBGvdBmn9M9nkV93X9EDKphHVtbe1/dioQsr5Kkd1FpFCcbR9piea",
-	"Hbonvk43dULnDI/10bbZvtB2bfzGw7zBkY3R6d48U0+7+jLlsKYtxRimKJCI+6Hg3x9+Xn0RyLd3jXfj",
-	"QvtNAjUfUIaaWiIfISZRA15Dees1xF6P/NXA7V2U9hZCoIssAnACFl7c/lfN+nlmPZb4/Sh0x36+Fjue",
-	"CpITpigu5T8DCuJtBMah/ctNgzQQzmIxCBstIsG1CnPdF5bjZHBJLiPjFkWSkWOLJGndrqYyvMwH/sQJ",
-	"Cpc4I5OoDM9Z/kY/NAc9wBkxBerfIVyWaAMQ2sazGdWsiOari2NVX+NQgzTIIbLD7PEGMA6G1vcRZTEc",
-	"i4yvWBm4xPXd9OSA5DXZaJBJOSwIUQ8gJj6dYQL+hx/Nc/fSA6/5XiwZ7SIuY0Hc4bImTYsKqMAx+SL9",
-	"7o5PUMGPBuWDShN6nkT7reVEIs+PlOW/yCBE92C//h7vUbz38uP0cuhrXvVgW/wi7yXopDegaYK+RhUW",
-	"ao22WCrCiFgbmVobDCUukMGKwYKgWpJ8qpz0jojN9O58D09ckYZPscIlh67ofhqaOV5o8+mxnNFIhdvZ",
-	"U7djeOXmk/6fzzfm+ZtP8L+fp/N4jIqJqbjVY1+iHVh/1K39/pdAbq+EpoeiRlwU+ajG4EO+hXQm+zfz",
-	"WgsbxDe/kUx9kcyzt+GGRw6a+kAwk5fMZDDZRpBd5CAvTVtMU8DnEdi+af6pOZOf/O1XzUtTwWGEsBbl",
-	"6snqBvwvdqRPTYWgfU2LVYObYcEPP7UwRNCD/9MIAUN2/+om1/mTO7k6f9oQlhWrz79+/n8BAAD//w==",
+	"7L3rsts2li/+Kiz9/1XnMrK3nU736XE+JbbTyYwT7/J27JrqygeIhEREFMAA4JY1Lled1zivd57kFBYu",
+	"vAEkQEnb7vTMh+l4iwSBtRaAdf2tj6ucHWpGMZVi9ezjqkYcHbDEHP51i7lg9MdC/Tehq2erGslytV5R",
+	"dMDqX/Dzar3i+PeGcFysnkne4PVK5CU+IPXWlvEDkqtnK0LlX75erVcHQsmhOayePV2v5KnG+ie8w3z1",
+	"6dN6dctZjouG4/BH7RMX/e4bfE8EmVgrNw9c8Kuf1FCiZlRgTW3ONhU+qP/MGZWYSvWfqK4rkiNJGL2p",
+	"9RP/8psi+7OPnS///xxvV89W/99Ny84b/au4sePCFwssck5qNdzq2ep9iWR2xFRmR87oDkhhXlOjfkvF",
+	"EXOQC85qzCXRM0U5TA1TtbS/rziuq9NqvRJYykrzhdVYkUqivfp3gfOKULz61VFBSE7U99YrJHuUK5DE",
+	"jyQ5qNdGz25YcVJPj3/w/flTl1V/h0nDk/DNdips8xuGnz482rFH5o8FFvvHZvmdXx6RQ8241DtFlsDO",
+	"fYVkXt4ovnKKqhv1Knxcv46L69IvSJO8IkaE5ukSTw1cLKcHz0usRxwSpODoqOY2I8kvzGOf1itSeBet",
+	"d6vnB4FOYp4WpLA73ryxdlOLIpFb4XIacUR3+GA4N6BS41+bOYd9B5DnqItYRTuHpev4DtH9eAH5qSK0",
+	"MJcLkfjQZYmbo5si4hyd0pkd5OkMCzHdEYofw9QT150zjm/0+3r5WJDCI+eoRnqk4eLbRQ3Xjmkh5vbF",
+	"nUS0sERpDht9Zo/p6i6xGFEJ7pn1Skgk/aIoiTrBZnnSuU31G27ednCz8LUhWczuM0RfKrLPkeem2zSk",
+	"KvzEZHCJimluHtCHH/WPXz0Z8/aEkZdTA2rBY3HCqxZxpuw+R8IjuQJrbaQoiFo2qm77R1NPrUD0lP3b",
+	"3eufV6Pj5tN6dSwxnRPo9+qZIRngRbglo4kh8CWo8Ur9wy8aIuWyWa+kWfvohyNR8wn8wBrp/U3JRcSl",
+	"ph9b2wmbj7VDm2mZaceTFshyNnklqtiu8dC3LpFRjN326j9wrVvBcwjfY77pT2VKet9hvrmrcT4eaTAJ",
+	"PezaLtU3k+eokebE7q++RP+JuJ8CEn+I0PvgqRluC4nrx3YKS1itBtCMLpVO8a3waAVGHHwr2XJ28C+R",
+	"zS8QXoZHY26PdoKLLxAY4QW7zAqn7vG6QjlOuHmeeO4ejpFRGkevJqoJXl7AnokeJMg5N892PLf8eK6+",
+	"YGcy9RbtfDdAxfJ9l/obxiqMqFbbgiyn+JimAk6JgjIURdpwHumZOs0MBdRLvtFSdUqwcYu0GQuJuAwQ",
+	"Ol0XPUs0DV8n9NaRnFomac63JIiXXxC/MyUY+DcS4T0+pdnRU7KobpRUuXqrbqG5e1LN0g4/p5/cY346",
+	"lpjjx3rJixQUN0ifgp5rOHh+HxjHfomlRutP2LFol75hlcxM7v74kxxVjXctE8e2nnJnD9AII6Yr8ora",
+	"54n8W6MGDUzwrezJb8eThrd9nnW08BJFaFTwlBtnbT4VL7Aw4YvJaxG4sIyfbcz9qSsrShk53+EQOMtD",
+	"Z/Do7HXS5lYaL3HLHZvPKyRKj8kscZ2wa9Ugd6AujzftVa4ye4PpebZDec0QN7uxUPlvkIB1JktMuB1o",
+	"2qdlSKFe8B+TJ9bwWKfu5hQnCm6di4WBVRVGXosWHVHIVc8ETtTiNH0jNlXwKuesSvvohLNcj+VWEkVq",
+	"R6jlpD7UFQ6Yx4T6nSYV2uDK/4v/9BusutJHjx4mynxuZ3meBc1q4g0miX3CKcPq089MejWDxbfDloD3",
+	"OXAHBDWkCm/lRSYOwTL/3YQITyPOLSL8EmaOPfs9Shba6+meve5IZ7tRy0aWiyaOIV97DQBb7DTXWrw6",
+	"PE69W7XULt/i9cnrNEIQjRRTPunQadbeahMyHb5xJSeoitCGzeCRRDqd5XmyQjIi05TiNhHe0dezRw2O",
+	"iLPHeJFzxPnpMUx5yZkIr7uVv5alL0nhYYKGeiV6CucvBU6fS0QNNzhnh8A2KNmxm30g9A2uPskEbFUk",
+	"9vC/ApHCm3MQIG1FhEzzJjBFt7QDWpPa6yQaqtvzgeWAwRsl57DadT9lwByhisI2cukWGSVIIABnyhHH",
+	"BaaSoMoTM8EHRODwOqAPrzDdqSG/6riHO0kFSIgj0xGGmYeHBx98ozOCz6B4gTm596kz+bKoj1LLEgTJ",
+	"hq8++YOyUxMYT3BezlICvWvzhfm4lO/MssE+TY+Y2FZ+yvVNF6HWYM4Z99CEs+MkybhJBzEjmltp8mTY",
+	"ep/nrKdMtj8IPFCq5p3KJdpGOHXs1oanYV5rsx7z0RgaC7Ir5TIKVRj1TtUI2i1bmf6QXVyy9JklrrUs",
+	"+F7fEi7k89HumdunPnqW9nILkBMcYpEyvSc0MZcMJpwS9heSs32MB1WN7G4TmNjarMXlo5mxYqSuYqye",
+	"FDrndhg7qdVv1qaLYpU50J/r97yZTCaxZCTIoSM9KPmVuYx8PxG6n1rzAfH9WZmDHck5Iuqb34Cn8EXH",
+	"VHgnlGrhIdqBpe5+ygLxMK1AeIaqicwDv1RN7jG+Juh/QEL459ufVvuDZBXmiOZ4npTmu+YrZszuCD6K",
+	"8oZOCcSEeyK4SM5CtmFSWsK6XRCMGHWTBM8YIv2EF5LjEH8lxr0ldlUYju57jrL2reMwgBV7lwUu9cj7",
+	"ynMFx1DsWGJcTWqU9CcsyrRNFvLkwsf8v3BUz0u4fr89LdRLaztD/dmoNTNO07KdtSTYs6AjmaYMwmoH",
+	"cB4ZaXNC4vy+rbSZ495dW+4+cQwxO9Me2UaszNxjFlkTIRmdYGyBd16uFpzVfkGsWB1xDKlxzSj2nZj5",
+	"claExf9S2kxqXjxHkrDAWcZCOYnolCZc+iP6RTuwVWyiDj3W8HxS4UsLQoWtDn9ClP5+YvmAfsdUnLBI",
+	"O2GoKHaPapNcsdzd2VBy3hC+A1n7Ow6w+bXC6cxEt0XdwvQmaBlq52SXZ23fnrFgTdQZB8o9wcfH1q2w",
+	"wJN6owaANQ5U2bHKQELJSFvW9IyJzk9sG7j8Qvf2xN0cvmU+eIc6zZ9p9vzfanao2bpTXq9q7S6nDys1",
+	"ZAI7LCXP5IovDiBt+KufgX6EwjZEpFhnhGayxBnjBeYZ28I/CnQSGZEZEVkBEchIG0fs3yKxnzWG9az8",
+	"fi8zxNjLm1II5z/uQgVCE3EOa/06b7CtQUO2+M0o2QcMMsAxMAT8xffafYCxBFWFwHOMZu4ZZEvGfE7k",
+	"CxaqcO3RnimC1GWjb9hxWfAjHBECOYuw7q1BPwzEGRUpsioRpGdppOhFW2g3uEBxaSQhdDnEe9ZGQr9h",
+	"H3wjdK1Gm6z8NRTNtv8YeSuRkP0YdTuP3YzntlCHkf+Gh594ig5BqC3x8mT4JcaY3PfXdo5x7p180tWx",
+	"maYGpkWqc0U2PbOiYxH2SdH+sPg+0ndMxw6Bb5svQXFYFI121akup6gwcIp0hDq01rOXZFYCX45ZQ0AA",
+	"0/2WNRPEZsuMhdZjJy/PBzJHnTP1DB/WWigv4bwMbctDzYQgmwqnEa1idIdD7kb92/dBT5H+/S1LZEdI",
+	"9GqCp60dxPNUl1XdVFVAaeUNvdTpLCqU7yfE6wKeEbV2PeeukwJWZ78fZWkNZtqtngr7xDBVWgmOieV5",
+	"doPVsdthWrnrS1lXppw89ITbOWbil8wbSkNXpyxHzv6hL0WayHHsBXmpuIo3RGIomljFR3Tljd9rN7X6",
+	"khQFDpyboehFMM/wgPjkvY38p1Cu7vuU+MkSBoiIgIZHsiHvXU/QjBIX22hoYsII9/vjQ6I59G7N+5yV",
+	"0at1GWsRmXw4Tnal9BoygvwnDhj9S88S93PgyF6sg3R5pyV07fQS3jmirK9ds6j14GnZ7R9hQLDkeLE9",
+	"jcy21EZCR2OwvqSdTWgAbbc1ANyZtba2S5RDwtg/53kiODrSl86mPhfKZDJHz1ZEzKXK38GDI0+1W64e",
+	"KMa+hNWdYWCyWoRwgwq849hvTXaMjMEpUXBWJ74SdtAdsCxZMXX6Th2OrLrH/hlEZYxZb7gdSL8WdVKS",
+	"oqhwUszC/PI2FOqoEQ2EY/0vNDTHXCJC5clPgbhguF6I/kx/UDOnNkQOC+sswzknrRhZ2WjZGiffrYSe",
+	"J+VeL96gvKwl0Ki8rBOQ6mcUR0Sq2HZrEDk8wekiFAcOxRaGunmAeQMnvpmDi4QN6t7Msuzo8aw5w731",
+	"siBJJX/4g4HiGp8UJUaFfmvq6P1BPxVWwjT/rC5BqMCQE6oJd9AuVI7Nf5hv+pQMgIiYdFjOF1MN2Mnq",
+	"OaY4rL3HQNgleaktXJ/lz3fIZCMMvVUiNgtxY0fo+/zV8SoyWRKRwRPfZAJTmaEdItT4+gW6x0XGKATm",
+	"Olmtf9GGrf3nX9dTcGrh9772vIcLklAUDXTumdx/fvKka3Q/nVGrNG3cdNearnYavrvm5XaLc5mGbpAM",
+	"YaA4gWkekOB0TIDhyWSHX1Jjbwiw+MwBRfCNtl0HmTCsiPADw1NezuiRdXDjjGDRZF1XYI7rPljb+L2C",
+	"9w2o3k/kfkmlGKG/9M64zk8HtA8c4e6ACQzaZleMf2sCR2oksBKQzs5Nj9YmYLfkW7eB8s5kLZnssi1F",
+	"O/zqVV1FRodamTlPnu8grOfzPLYYjmNJQzShFhGA9ny1K6Eq/AlRNSns9p7dsoY/cuqKPLJHo7TZaEHH",
+	"96SwR1coNjZ5pNv3fZGxLTqQyh/M3SIhMU0pj/nevOE3idS4r7nRaRJqF7ZVQ4qESajHvaGYUXRuapi/",
+	"YeSHglTyusXccsRy/KRBJhgYFXvKjtTL64oczHU81D7y/etAhkaODi85ZwHXUyhoINAWvye0YEe/mVXk",
+	"foV7JCLjMN8U3V6xfB8XTpkehXlxCMLH8NipOTX+T4h7ZwkqXPQor4/0Z2VSe0uCI8AZxzArPEFVu0U8",
+	"Is2v4z9o3e9WaMFjeiRw+uesUaLd/snrahynCk6q/eDF89ajFDiyVKEbGDE+v/gJvHVuQm/xHasShmKs",
+	"8o0SusPvEScJsvQOcQIg2+cGDmZgLXE1WXM29fZ/wEMzSohP/dDX4+DsXI89sE5NGTlhzbEZhw15ZzKC",
+	"zgKG1FrIO0P4oRvR1Q5GVKQYZTXRKdvVVCP3Gsbye+JweEdHJ5Yoaoyf1IOfbGLVnHLRUdZGvjY1UJug",
+	"1fqCC5ck6VYZr1q+07Jyjm7pCy+S7TaACz2Bizef9tV11YOTUiS9MXSnm1nGU0ucQSqJ+Rv8e2MUjPk6",
+	"3q+9dbzWn7204PfpE+/TAuccy/TiYPPeTHXwy47OHZXofWbitnku7ny75QxKUM4635yu7mkOkGPh3wAo",
+	"5yxQXuV8nPHbJ69Q4Dv5IDDbsQ4mYGdLVhXvQzjGwRq/rfwBhXKmq2bDSY5Sg8SM3gWjuxZKwZeNo1jl",
+	"/y0NMfOWERpQu+iuwn0nRxfKssZ5/H0jAwB/suQYFWnph5rhceLvJPfcHUBw5av/LxnJUzNOg2hPIXzL",
+	"YdozxJK7MeXfG0QlgbCUQ5mTGp9PzxDydyHfQUiDdaj/I9ucshwFFPhwVoiujYtfckNJRM2cRs60kf59",
+	"RJgcMKs0b86Cq4Ihgg1k3N/DvQUsa1Dbd6SGjWWqzXxZ5aOAlYYFNJ+Luba70156dcMYfjyeiYXbdX6b",
+	"4Nq173znl/Lr9dZJwJ87oNO3w1V3I/L9yoRukGEKdLJkvVrbzmu/N0zi4hLA1iNRNEhZKRIZLCjwncad",
+	"thju0AG+tH2LUjI5Wjk8S5LfYFR4awbqtmFVLAZ9B0w21DJiiJEPz6/j4ep7cz7zCKP+hSsVrQ4JWY5C",
+	"LokcV9UilMext812hYnztmFa+E1SIbzA5hbuduj7311i9mPB/9XbJeT0WWfgh/YN5evwpgqFNu8xJzpl",
+	"xp4iG5vKJkrWVMWjLfmgXS37wPkxckvGgPLHomOFaRcAPY5MdtIHWqMLnCwVWoisDkGtOM8nI7DtY7sn",
+	"F+YisK3e2RCkGMtXOCO14Ij4jYMdR4Gw1IO2rdJLOlMn/xv2NUG6bN1UUQVDbVM1VQdWNIEUuCuUW3lJ",
+	"/Dd8fnelH1xaUWyOEjSA9PnMgkAvid7kcbleGAh9g3eEJvUjS+1fNlGrWnNcES/iCKM6Lpsa8MGsDh3c",
+	"TUv2hMpHcggBw7Dk2qoRX+qG1yygW0hTUzwZQrGly3G4sbY8NQ7ItM0VMyJ+frbYDxhV0pMqxvYRxbbM",
+	"XxTzA+bYh4QVSO4KavPTzw1jNHp433x+pPdEIj+G9RWcvGPM797Y67QOdv78Zov/qL/lW/S/NYW3P0HB",
+	"yVYGEmHJNpTTjYPB+QMOJDkH4KJZIyuS3p5S1AOPW/uhe8wLkqeoUb6Wb4F8XLoyS3RTsMToLMXQbuVo",
+	"2E4qoM/297WJ+j42PFuyq80QMP9/x7XHtJhqRhVUrft2dQ8eI6Zbh9Ao/0ZFNfqomUiMdQ0rWWpYv1J/",
+	"/8lg0V0cB8J4I7y7JYQRUaE+SFj3BDg9r1jIae3gzGOMEvVswFd1RDQhswHo9x7RAOLX6WcWIQGVy5U1",
+	"wMdupTH8b1l4lhC8R75WvxYbPyzcLtWtTRE0RwCEDEEZWq8OjZCPcuhvIrzWZZQtZzaHqYSLODRaAr1H",
+	"Z3QRfoVREQyBDl34G1xp77wy1Ly+d6aT8fuOJ1niTP2SyRJBjniFiwzpLOI5ZaBN/+iP2UOckSU+ZUfM",
+	"cQbiv84YxSYpXbJMNhyS05m2R3zXsvfT7bX89MncvdwvxvddyK9CLr607HXIQ7Ap7GMPREoG2p30Z6Dp",
+	"QE3E4W6QqAoDL1XGNix4tcxz2Mos2eLKWxk4U6Zr5biump2pd1zpoCpIRk2oScjxo+kE4UtrlIJ/GeoG",
+	"Nt+qMbkCdFTDbSc7w6YNpnn52NF5iUYCQxh20f1LKvlpQv0+u7Lav/CeuhyXUiIBCXipYNL9ncvaGHZ3",
+	"Piubw3ukMB9y7FRyQyVYmrUdKpRHnBMs3jL+exNQWtSuuownfoSfpQsb9W7dgL9oW53g6M36W9q3iw8Y",
+	"S9EdzuToZQXhODc9hODuEDIb/5Z0MIRxgit0CqABo9NPPwUq8AvSiECGdI1RqAJD5BwfU50sjFVJ4Kvz",
+	"+AVaHuK8gK80F8/yAr5ibB+KjeeuX1RKYwzXY8rbu8jd7lOD2JhZJ+F1MmPWlsP3s1HbyftPBbYPanTO",
+	"BzrA8iOyzFCmDnunpDWQ2yoZK9agaqkJZ6JkR0D1g4F0JaCy8rL/jg+1PGVbBtpYJln9P3zWVI58Xy9J",
+	"XlrYQCUuQv1D8xL+VqMdhtrCkh2p+oZWHMlB7eCnpnpP/+uJt6fCogLBUZWGucbHyq1FfYLJmnkTkQGo",
+	"Y0boGlRQYVcIuMqZ9gDDHxrRoErprAAEOTDxuuucXajVivpXjPeO8clN7euBXm2TQFmSbYYwnHkY1SmU",
+	"YBZEWees0UfxWZqxkIgW4ZbwSUAkvX6NiX01ZEnyPcUBuh1J4UWomj+jLTK1hSjRVIs9s1l97pk95a3x",
+	"FPuXIR1xMY6Py1UjB22gVHpVFWP7R6gigfK2ivTQ2LsbkrF9ANCM1RcBTob0mFCiVxiBpzTtZGaBCuJv",
+	"eBSb3rjEo+MTFa857XL6U1oIxvT4f+rt8d/QgWO6c0Ke0Ti27XBuawv0XGNsGEuapVbMTwa28hw3RegO",
+	"DSVnjtyGOpsyUFLvy1r4SYPnnpOy8DM+vrAl1yHn+Vza/ghKze/s1l8LARz1SoA9vjR0Yo1UWphOXMmM",
+	"h2AuzmSLe+eeCys6agSD85BD18m4T8dW4/+Mj/6czmDmZFzmH7wes3XsBJZunZ/x8bZT4zGIqVaRhR8p",
+	"ZSLDkCzkFE8Wfqg5uhiwB7J2N9YhvVLiQtydB/8U0bquD80cmOGbThqp35k2Fk6OK4wELjKb4znYId9o",
+	"j7E1ccAgzY4lplmFtzJjjfTq35MK91UOBiZxyHIduBLba/s3F++dOpZNhHGy81OwHZIoGZchED4q+qi3",
+	"XZD9FmYvHl9MshhAfWouyUHrlG7/H/d5u4Coc6BlweKjQA3hg6/aqiVgmp9SoaGDhpJxPohYiNmvfIrM",
+	"GT2i2hV1h+nMK5rkZ+BSvT5Sfzv474MHBjTAyAp0UpY5ohnaCExzvM6QyL568tVfHj3586M/Pe3fbk99",
+	"R6H6zC9Ualf2IE4lRVYh/ZlvstZJQrW5PzdyhaU02RL9cQtEqlOmBsI6rDU3UnT+iiyx50nPg67XyfSD",
+	"Pl+DhRWIDeCwYDfASEtFQFscto20UOz8zjRSbo2jIuCDizf4XXuicUXgRLGgKf5KqfEq8GV89mQbZWe7",
+	"KwoK5LQgm+CcwIBsZw1wZWSl+d4xLvxLGBW9dI3piuS9THJUHdFJZDpYTfExI1vj1xMMjjj1t2NJKnDl",
+	"ATbfjmGRbfqQ0d0CmbbU0QeAiQMGO0ZV8IdQ+aaoSR+SvJ8BdVkgekO7yAJf3bf5zN0VqK0IRxXxh5oY",
+	"GKu47J9gGFJ9IpT/Ew4UuxhgZAW3L4zZrsLNIuZ+tdRaer/eukTeQYWS+3uca5UdMJhjXliXCouAbq9+",
+	"0jssQzy6m9AbVtluNJPibBYxlVB5i7nw2SOoUBaCkP2M+440dHWQac1hLK6HaUD4CBeXOjgDE+voFva0",
+	"A60CDrr7QPg0jN07SnuNcGMbTaP9PNThQebAr1Mah33hgCUnuYbtx5ygyp+Axbi3gZX6c8YohJfEOuNI",
+	"yZcyDmmmVFdlHEKLK+FMy5bE3bYLnEgc05yIePayJpsbxE7WMm7dky9Lsranm+VhWGKfQ2aaJ/2N5fu5",
+	"A+zhc53Hi1CXpWfX7XDgzisxx0kBK9vWPO5CEMSYSDGP+/ivZ24HMp830446x4Egi09xRny5kGc23Im8",
+	"85fMfHTptwWxQ1ADnYE52ubvwdmDRKafKDKgvI4rww7JKsb2sLfjj66JXh1bC7rQn8ZbMDhxVWQmRA5q",
+	"YEZohrKtUh+JzDa4YnQnMu248JXtN6F8eeuM63/028zCtrrIvF6zb/wg5mQnjjFek/nR3M1EZBSAMVMD",
+	"HvBzp1+bXqv3WLPOy1uv8sfZMQFGZNCybuwUkT21OzR7+Kh9fHLSXqjZGfhYLbcpoAXmlUAe+ET91zR6",
+	"LOxNXPw8gRpgHnmTBgOg30rMTQ8iHE6BGnQ93zFtDxfCGXgDFXN7d/r2aKfeQzEYtTp0sAYWmsPWA/tB",
+	"by3pu0LTlbmoO6kr3UuvpjdTmehhbHaLgjBIeZn3wPvRDsxE7iwjR3HAIoSBvCDs7IFLduHkqH3wCzyu",
+	"oefn8Lt7cWRXyWA+GMPlli7nsNiP9jDsCGQ6ouaoCWZdLkIxsglSgUztIKRGOMwfK1XzSKjztbQTYCDT",
+	"6O9L+xeYAq4O9rvJB7fEj5Wbc/IR3uCc8SKQQX6Jlr5Ol0twyIav0BKJMs7veMY9E2yti3+PHcIeWPEX",
+	"UnTZH/7dIukApo6pbTI9eA25DaHiBEgJwKsFlQgdGSr8FSNtD5I4h5IeJwRMXBGRkCQzM1iSJmvGCuix",
+	"jtnnz2vA69JWohsVWFPAfnGGu1x/6LHlzhLb0IzR5fJM2MWDuBAEY2A1TkU8OGJoY5ewfcDpUyTz+j3j",
+	"xSx/LAiMnpRdUCRfFnvpPUzx99hYwpMNttpCnMcZkeI1vQ1AORoNI5HHo5IUg/GotWbTdqhwrVJ2Otgr",
+	"6gpa/PzGCA11bO9h2Xfr5rfXBFqfOYmCDdsN2K+nhPZqAm1CIjCl2OMl3SoJSfF7b2YXEf36JH3R6YSi",
+	"QNZ7QNP0aZNrNX7kUmF+F1qrD71J10XNbjmyqVpPBI+/eVzFoS84nWIYTW/6GKBw68GwWOHJ/ZgSSoJM",
+	"Z8m1ZWPkftFvpLWFeAPP+/tHJbeIcgfAmcz1o6pzpxX0G04ZUbCypSfRUiJOozQSvlyfPPhrFSBpLJ4m",
+	"JsksWHl5HWBRe0/5sV5cs7LJBG/9VEoocnhpWhAFx7s+mILieLPbmWcCZRc4BKfxBgOSqB/nDJ3uQJaC",
+	"P79Fe3xRLNVgxZINb7nSdB2j1/6utTXA9XXaNhjwUWMClDWEstruKA0xooyzvAoqJwkwqzYnxIR8DMKq",
+	"9Ui2SKt2v8Rt2sM5UCBvsM70v4oLgdFAV7UtoUSUuIj/RPR+SrQPYfUh+zDot46NgOgsO8Nf/ZIhS5fd",
+	"MOU4XtdLWgAMmR1Ko+atLEQQzR+Z7lB01q7pdtYcGjad367gIUroHxmWgbgARScoEYxFjBrYwjwTJOK8",
+	"CINsuFevhSI6X4qIqYWWLNvg7IBp0Y8T91HjpvMd/jyHIWMm4Q9JhMoh0tvu4A/oUCfn6ixRmReXuBsF",
+	"0PRMarvquKnHCYwTx6Xi0lnOeIu34JXneii+04/7+jROBoZxQSTahNSYCRd1fPaYjuamhJ4vGso9oNN3",
+	"auDvUL4PKmsvcIVlWJd7gws28aM6EoI//0In3n1PZKlkc4E6mBiFbuHGAldDENpPlOirP//F/5M20hPw",
+	"olqrfgzPyAxEXah9ZxDisT3kRlqq7dbKKJR0wWFgJBKMgxpzgfWJfDS80Dqskge/ChsObaQU63a/N9eP",
+	"zj3o1Zi6Qf3RZdkWAQ9wYlvEYsf8biDfnQu9mL/jtzufooqJ9VF83gnq7dycpNCEVA3vZUkOvoZ2O46x",
+	"vzKqIOiA+wpbp2zqMJ8F5waIupfIYTlBySHY74XnfqimknE/cOoUSWrMX8DPEYs3w6xhCvaD3SEiqXJm",
+	"wZ3N9R5R5oBOZyCJmXxdNUjUOswslq/iOJEeMb5mNv2bsdsoOt+/ZQEbJIRpikSZqhhCvzQcSDHfIlKF",
+	"csn8HbRm+9if3+xhhNY3eX6D58VvLu2CDV5j0y3WK0BZ8lPItXHxoXDRaPRdvd616/LSSeawvGtZ7+TG",
+	"8s7OcEb21e38eKHc39xbG+AO+VpGjIBeuuIf8nw+nLPxIXx7wQCchKKH+bQknz8u5jgDjiw9yzpBmPhM",
+	"q7gUExPWjulYZENjS5YyCo3doXtvXCzBQFpiSXPwZqcGZ4JScyHDHMlIGbo/I9JyZ8oz+gQPpqTLfkq6",
+	"TfEX6JgK7hBA5PFpnHdt6GxQlNDPWu32YSnS0J/ijvxuhRG8sV4N+iROsMkFAxYyqvRC52wQ3Qc6oFKJ",
+	"cnkOTBcg6UGMvcIyy9EBfEQlaoT9l/7/dXOo4WqrDDJBTfJ9k4jyy7GQiSAW96i697WVySvTBMgPK+8f",
+	"vCIBLC+XozStp+vH3CfMgGszmdn2XKOK39hO5dqGP6vo586mrw2DrcrWmGmiEwh+pmq5LNCAquN/9dRZ",
+	"BCrQ26TDqRPYNHmBFqt1fA4FNE3w+tL2gVyrJTdSWn4RMDCUXQT6UOpYoEP5si5Mx30/XMQWywCOlEU+",
+	"8PyyCwE3ulpAH7D3sBnR7JLeMlb5a5AsyHLKWPCO70gyV//0PWLueZfcCeJvRcjd/5poLc27rnpDa0sJ",
+	"KzBuOY7tUVeTqV1YejFhLL+zvTeGt5OIdcJu7AiDvgEHQu0//+orUwj1Peq85+s+cEZbgG7MSUPGWgjD",
+	"mQjUxnXrILpIdaMtlQAMn6UtfNdjttlAZ2fhf/Xjnckyqtw4tbEpDBx3T8EaLnFNfVE9t61tuSU77WM+",
+	"lgz8wp3e26bFtmu5bXJV8T3mGoGl35ksptF2RYRMwfGJa7QNo64X9Nu27RsXd9we8zjQtTbcmPYiXWbh",
+	"4//VavbarWaT22Sd75S8SiNY8Hald4GVqKpOZ3WBhRHa7fLKgCBfrO/N4IKbvNNm7q5LgN1O9uS5BuKt",
+	"5tBixNsBe/z5DQ9ckz5lYIX6dE3nPxD6S8j5Mp8VAHAvC9ICoqL+C8L4wdystLC1eXqqWdEFsiGn09iS",
+	"FzkMyA3D5C4CvjlFVd4Ge9clQPkYg2giZO9mZbMYtDz2ovMO9MfKVCuaPTl0c+4F9P31+h0m90Qu2s46",
+	"K+LfGvqepiv9xt/djRyENwzD+4VB/KKuTOPJ0pOKarhXo90ZFXEQ+2kpZOEMBu2mg8BxI6D62fsoChTA",
+	"9gSLwZbX6zexq3MJcGdCE0NrPBDMXlalNy5z6HmfdaKSHwYlHLfWptTUCRruW+KAH+PAaQCrKZKFZuyY",
+	"8y8Uegg1q5q800guGx5ymLsCqNn+E6mFcdobbU9fUybnpCRGku909PVcQX5rOmUNG2fKix1nwSYVwXbJ",
+	"oQszebfD4i5BI+vBjL4RtgG/ftVsOMlDeKfh3imynKBugKYlD6WohDIz/AkYg6vG5mHoOcWxwbhMz2GE",
+	"Sd4MIC5H6I5Tx0Ck6tbftfqlKL3ETH6xVmJBRxOgYqPpQug9kaFiugoJeZcEMBiDy3gJ8E2BhQinFJ8N",
+	"cxiAuTSra6nWBUI0E4qSCMvRxSIhvb4yRHdVqBBq0OsyiG/uj4PKBeC7I+ejRAHHI0nsIFYxVovX20RQ",
+	"gXGp8ewrLPUbjMrEHqU1ocmpMRxXBN8nJ9RURkFNQM2eb7PruHpem12rUvsz8CVv8NrTKXYQWA61PYp1",
+	"hg7ztLVPcqLZyajseYcIne170k3oP/j9Kb4KA68ZMdn00+CPpQDf930L3dM72A02CG7XUa/7gPSTGM3j",
+	"4POsZN9jvpnMO5rMkVXPGNCPqNbhuvTBmJLw6ZkzX2lSyzV2YaHN1AgBZD/oPqDPg5kSlhERO/LF+8lO",
+	"nSz8U15h7y9bk2Qfz6vfmkOdenLpaERqxV/iC4Q2MpC8xBLvJ+hcOOmmHFzUnbIG1mz8WWVb8iGkWQV2",
+	"c7BPc7DZpxfyGeZqvx9zCiZfNL0WTAt7OthsOi2rjgdWeEw8CeR13em9ZNluZx2TKb4YRrKTKy597WqH",
+	"OJKEwl9MnYQ/8hbV71I/pnNeYlPf5PkdUd8iXwupvMRmO/v6rh9STQFoYpJsPqShV36a7eGoHdWPYcUL",
+	"+ziaUjogXLfl7rCZYJWKvNnr2RXVnRZ6S/l9iyFVJqgfdPt7+VLNgg1eSETKcLdXGszAdz7tkD+RvDQ9",
+	"DWPTHUbdzXpJiCXrJa/gPMdUcpJn0J7cNrpdr9RV/cgcQOtMg5jA/67Wq/JUcNRU7iUCOCe1+kqGuFop",
+	"hzpJmdVVQ3cwXrd/Wc3xo4qhItucMpeqNjy4O7Nm9/hy3atnO/wGLsOgSLkSlCgZ0E9H3U9D+JyuPHJ0",
+	"3ztRO7emqbV2+dvqZjkS4dxjmLd/8h7WiITSJJK7FhuBizvL2+Pk3AOdHHAIibSKdTktAmPwhX4nC0BM",
+	"KDMSrasTdYSVxHhxHDGWenH83nc1uXtUYTqpQU61AfOrfSG/Ojx+RuQlFC0Y9ujsHjviUgGGSRctDBe5",
+	"Q5bGCrqbgzFZBguc3d/HubI2fhzXECnQ35RtnwftN7a9G/RS79RKh4wEjiRhEU4SeKz9RjsTM3bb3xTZ",
+	"Emm94qg91qHpGdtMlt5mphMhnIKT+2DYsEKnn34KEK0gjTjL6NLPuRm0oRfzWfeRePqd0Zj0LWt8meeX",
+	"xHpKRm5ySRILTcUYqKeIlApD4AaSzs+grrfGakmZTz9FK+qa1NOfta3NbKZTctR6Gk5vK+RtNHdP8iAi",
+	"cmzvibxkIoSLCNtk0ulSVWGjM43S0bI95wiaQrFILbIcYAFFKJHwRgulMa8EDHWIrp8FqLgGKsdoE4Py",
+	"snbZKdeh5ZyPp5z8Z3wHH7wT8RZKx0yaiioHuxwEy+EjuobbqLw9r7oGsB+NzuscTcnbD6XsU5Pr4gaJ",
+	"IPTYeaNkcIr2SdoRY3XangkwaZjerNv42qgwzCiB3COoy8EKK4GPtvFffHlu6j4R5/Iq3E0WG3daSjny",
+	"9kLpQuodzkKAt0OAkiD443bUEVi/2rJbr9LSct1hm5tCMDvJN+vg8ZCXowjYuC982n21Y6y42N2XuJf0",
+	"NSOWAGV1rqnuDXNEp7YhCywt2utjAnyhnUhZsysTs1daVE6vxyjUYiDoC0KDfJyQ/d6njZmFe39tF5N8",
+	"qZtWKFbsQTszh317rTpVzNyd5j53PDLMMVqfvXGcktZKeXsFdDg0V0Cinn8MeuaiAhL43Cejrop3pqb4",
+	"XGTSRXXoRleeVNGtTh1wXbVVyzCaj9+/0IIFm9MFS3w9h7a/cGRoLdj6W3jePx/X+G0cAwt26zBFZgnw",
+	"/mWvqE2nHNgkDdPX5Nd1XBqkrkCDOcSYhZ0VLrUNfxG2QmlAIBRqBRzUKzE/iDPsZf3+Wn85avXCFHMs",
+	"X/lr6jueg5iwk1neaYnrZvJeZfXKjo1h8d9sc8xQ3nyAJ6+Xwwm/Q5wg6QVxzpMAMJ4HoC8CQu2tufaZ",
+	"tAC3nseAMhiXb7uiM/2+7zDf3NU4n4jVerwVQ6icLvaxBoqOqu3owhUSXCWYdbqg3Fe3z6pQ0/0hWE/n",
+	"p4k0sJKPJGQ+qt+EPiTRPrlVv45/hQYcaGmdnwKJZWNwrc2qXafjRMtJS56oRDElSmclir1rqyqDDZBi",
+	"IEMm268kFc9WTCSBNZsVPNfv+XMatEvmwl0ppu4RxosL1oXONNKVOrE/bnlQlBEyNBZgPfuSISdzxCar",
+	"Wtuuvd06TycTbvqWwu3XY+61d65mdeHF1he1a1QUVxZ7Z66IXuPX2IYjCau3s19MBK8NNAFDNlNfj3jw",
+	"h/QqyAt1YAvimXW7xkfenDrjPdDmLQUbrUIR/ehshn1y15yJdjkJ9bgu7dh3s3ISKFFNKe0PgFWuR/1Z",
+	"bc+0Tgf4Lka8XpidlaGukTotlTHpne80PtgZ2Z3vbT7P0NJGhzpR/ifR3a3zzlq4HEvEdUsBVNwjmgfy",
+	"vkJwPjYcbsfb4xMMVrAjrjS65rZiSBpyV0xqV9OWk9xo0qDnKI6RQhdPIFKlIVUGM8w4QB376CAG2Q1d",
+	"0zcQdF+vPniHisic6aVhmdj8h5V6Nc7weG+Scc8yOt6XPmDZTUOM7j4ZwArlX06WnyhFItH/QmTJmkSn",
+	"zQmbO2LqTPoPeCiyeO29hpI9l9wcKxPaA9Dfb4jVNYnQLtHv8NpbrNM6MGYOTv3BJLdAu7ClusP7roJ5",
+	"cd0pqFkPwf/aLm2Bci3f4jt9VxYu3nYKHlbQ95HsjIXoZmJK/nUx9a/r+PhYHL6AiWDF4Isbk3OhK92Z",
+	"nP9hd+3Z584oszfuUNUTOGuXQ4wobziRpzu1J427VRf22jLVVc7YnmB7A7SjtjKNavLv+KQHJHTLxpCP",
+	"b8mB0F3WJtOsM97QjNEMZfeEywZVmZ5WdixJhTNZ4lOGOM6OnEiJ6ePsJeeMC/jbm++fZ//69Z//lxpv",
+	"U+FDVmCJSCUeO8/hs9WPdJ+9MtN0mtnqqfXpoJqsnq3+9PjJ4z+tNKIlrP0G1eQG8bzEamnwp52uq1JM",
+	"BufZj8Xq2eoVEfLb9jFAm64ZNU6fr5480cl2VJpAA/T/yeH9m9/M9tbHYHzrWfs5j/causP06F3iDLle",
+	"tQXeoqYKqt1u7je3mp4glqI5HBA/mcEqdGKNFJkskcwQtcwSJcYyO6BTJiTiMrPJGUgZF9afK1a/qgEN",
+	"bYksD1iS/KbgrDbd/ISHxO8Z37+AR/QWwUJ+ZzABogk7HchitfgWTrXeJpS8wZ/OZOj8dw1vrs05VmcF",
+	"RkUGlRkY2JPJI8vw72rHFYa8ll26ONnLLFvsEubVz8z4QS7PKjX0Z+AUfPaBGFXiTJE4Y9sMwdGIaJER",
+	"KTJXTBTFJm56aQW5pLtZXYNJauQHZlDbhOra/NGdsQRw5UCqihyw5FjoC4yTQxx3JGPaogjzB9KXr8Qh",
+	"lxr9wGzqprRfm1HfZkDkDCttAdgFPWGR+nOVAYyV2mMAHh3iWCcV2c+o5/DAa3olPunhX7CH5tNzg792",
+	"bR7p7yieYH7IGM/AKlB7iVGcKZNO/VEYEHnLJaUIgot8yKcbm1PiZ9Zthehz2zTqeuz6DPtKf9hkylyX",
+	"ZWA0jzgmJKKFaHcZMETp+URmR9ZURQbImBMcZFWF0a6Z0bSft489hKbtPvcZNG0mlAXEsiPje7UjrIPD",
+	"0tA0Vm1JCIZ5iHg/nV5gKIW5njaLrdyPyaJ9BheQPSSzI1LK0JbxTDtTDDngEy0xrL0xJUwvzTMPIUn6",
+	"W96oxJUlSX85y1nRE5/WIFsHjsuf8fGlzcK5ii7vxo86LZ9e7MOGF3jro/2PUgCtLkD5OzCEEQynDS6U",
+	"bSpE97CX18p4dg4GdZQiAQ/Xp0m72fzlpuPj8bLvR/g9kYMsl1g+EpJjdOgT1HkyN4QiyI4d+uH+kDx8",
+	"o2zmoZeD8Qz8XtmWVFizDbCitT5pvh3Dw4/qyU/BQ+pvuOVfjbiOhqkhjT8OnHvOG2e+2ufBukPPTo7r",
+	"1088uZ+j7iy2H9830JDPLJHDP5R+RmjWwCWFaVZh9Vuj4bJXz1a/NzqF2sytTZJoZzPVwe/XK15UmqSm",
+	"S+KVbZCB4IDDHbSkAnNyjwv475oz3WcxVmBuTJKBf+O/wYJV9/g54v+cYnMFvR7xa2j0cSkIprnj53D1",
+	"QkqpdvSWrCpA6VIcbJNzYwXW9YIIqhqAN/zCIO5fX2p/vZpOo9fwWa7DqTNNc+BSSo3ayxR/kK5jK3gr",
+	"h4Z6jFjYShPvBfiCo+M/6Q24/ugdBrrNiN4wo5KU+cuTHNAO34j73b98OFQL9DyveNlioAscPID/oBSr",
+	"u3d/S5En1/3Hf8y8LIi0HQn/YY+YTlPEB/YyPaDidIfucQbcVCeL23tJsnBvYYS8R8t7RcGHE4bAdu7U",
+	"i0UM7KlMi9jsEn+Qmhpew252e7/UhLyE+4ZluBI4IyJD+g6BG2MNWjDFR3vairXa+wLze8wfCUxlZpiZ",
+	"wH5bVO4/CX7AHP/DnwRqEXFnwNfjPIwfMOLFRXbqKYNS8Mz0bTcmsrodkxhWmZ4Nfoa9wqh4paEI/mH5",
+	"pdZgS1Ef+Oh+ZTq6BM5tzhqJM8GyLdKhMsVIffyC9r/HuM7IJdTHV+BPySrG6ozdY54B/t/yU76yHQr9",
+	"UsPY/o9x4UMnxj/ufe8sFA3+2RE9xCEfIhMo0UfC21aAIT8JPPCPLx8Y0z+waNw2smN8ESoZ2FzOcQYe",
+	"1zadMLMl7gmCUnOma20LXGGd3TQI8yOa4+qNefDBZGXuDr+TrK7xRW5xyWq93+wSfXGikJP68xLmgllE",
+	"eh0PlKDyAzvCfauEG75rwwcdYS6RyHJ2SPK1yRZYL8Qwi733j84wu47rJz2g7iFk0k1MugPJyy7LiMyk",
+	"I2800xrTmNZ/Vf1CC/YPf091kVj+wJoM2uNsg/K9MoH+7//+PyJjR5pVSEjQamZkwlS7BdxXBkX9GsyB",
+	"sT8Td24xV897OHNHdhQXGaHLGWOqGlbP/v5rP/OMMaVFZDUS4sh4oRVPlFWE7mFjC7KjWU+TsOUQA4ZF",
+	"2CCvCN1fiXFq6Ducc/zwNiWh+5dUcm8sCk5MIjMCqToXZ997ncoJzDKfmOJTiVGl8229N+IP+ucr0sp8",
+	"wZurkBFxcfr8KKxasePokKGK3GMfhXShYoayAkm0QQJrJRBwRjLbU5s2VTUg5Q3HSAuxl6Bv4NfPRc+C",
+	"4ctT9AUzd7s6381GFhllx0nBi0vS+Z5Uf8AUHQv4FkjSuWRQ8o3xKg2Scig+jjxKXRRnxybKpFLF1P98",
+	"umnh6v080+YBQAiZSpd5lYy2JTF+lWyEE+CCg08fLs8B1tS1fhb4lfXrFzFK9VAZygBTCKpi1tlB7T+i",
+	"Dn/ormIdhxCMBl6vM8YzgJjq5/bDICGe1yXTVZkhi+kWHvhcrI4I5v7Pi4RxNR0u48+DsXRiQMtAD0PW",
+	"q7rxbbOi+LxE/wIOY8/++ndcywt51ZBhkeJSx1aZZJbdPTVmBqYtmF59qx+5quEAXwjJsvn1/Azqe8xP",
+	"pmexu0b04OHs6R+hTfKVlH4YXAP4PfClfouE0J3JfTQnHFTyS5z9RZGJtlX0iOx9Obz5WIMN+cmUvGvI",
+	"KV+plrE1R2eKb47tI8ZE/bFYXevq1R8w1UlLzwZXtnWpwix1uqrrFJqAq6PcsgRSoFm+V3fvIYE/NyAe",
+	"U6mrWF6GRZ9F/i8l/T8pJceYt2CgaS+jo34O3gvRcV+k8KDbQD4U8bgjO/q6uQYvfHEM7eZhzUUSFMmO",
+	"duS0geQRfrJw9WEq9TrIhG+19rERVfqrUmwxQcxDI2SGUV5mG5xtWUOLQJbgllRymCXYddbGZxYJBmhh",
+	"7TiudZ8pTjC4uha1sAMrZqAKvfjQ/o8VDHBkJnISAy+y7VZ3f+yt1yhmT/T/rZclSpIDCQz8VW/Mp/4x",
+	"+7zU26TQFobICM0AZ8haH0yWGCBYvMTR756bs3nGmWVF9nbi5Krht7N332tXt7u1HigbGIGDTIKSQPER",
+	"C5l1m1H5zPOJyjS3pusVp9122tJ+SY6TH6XIoEnthXO6UcssU61GM3yo5UnLxowLpf3jzUf33ybxX0xm",
+	"/geS/ueuGPuNKyplP+Oj5cUf2Hk2yOjXIU6NDwNwPzIvcTG7V60ccJwrdWTqCn2jH/Hb9YPDs7YKSIwp",
+	"n3A91J3z48JDu+qYc5ODDZSZd5iv4ocxSEzeYZ7GD6Nxmc8fZ4O37BpkP+vC//UhSrm03JuQ2QOXc70v",
+	"WVYQjc6wNpsd7mDd7rwLKwCbc7ihb/AHG8nw7uuX8LPb2QnEPNOF5klm1ZO4jBPzWLLKDpkhkf3b3euf",
+	"lV2GxRrK4e4xJ9vTNP0OiO/FzUf9Hza+IOYCDG/g8SjvJ7ePfuHxhTY2sNDB8YJRfMnAgiac7UQPng7M",
+	"akwzojaJMsIZzwqcK4ZnKBPNboeF7N+CIxwOe1MCy/V/fpoytV/A35dpQVZNiDa1Xxhj5BJAWGokW/r+",
+	"TUZkliOqDNwNZ82ulJAF4wV9mcokdFrGJQnx5OJ6Wfjwsb9fAMDKDmaSou8xP8mS0B1AwWVsq9MFeUMn",
+	"oXV88ngDvAmeQN+p8/U7zb4rCyTkPzgABZ28ez7tYAFq1K7dHhbISVIBIkcYAYzVp1ttH51JqSvUrbP6",
+	"9DnQqFhNHgI8jNUn8IDucCZZhih4YSzgQs4KDKFgyU+ZZOlsj6lNvshxFXLg6QZq/1UuHF0uvJVwqSvC",
+	"jWuHI7k+qiAe1ELqwhSlS2+3mGMq4XMiO2C+w4+zbylkeYI86omA/9e5o6H80fhXM0FoDvjGGWRe2VJ6",
+	"ox9mXz/5V33wb5gsXWnk49XaU9X8JZ4+al6fpU75DkqFfOmk+of16usn/3q5065CogSh7I5h8Kj/JdlT",
+	"a0R8PPc29qOlB2ot0QFnGoj8giXXC3ZNRK31Nc7If9ry6RJzvKRsOpafMca+yVp8KD394n6CrZ6/7rMD",
+	"E3iuv/zoBRE1E8S2fJxg9mXuL6fnQ9Zim8WYzrj5qvcv8ab4ggrZIcyu7m1dwJ4hmc4E7TIXNx/hPz5N",
+	"2A4VE/jVxQ7HvlPIdmaIOhq/+mOXq/Z7T4+PA2DERfJmKl1V4tpiJErObCXJl7h91bw+F64BY/vpck3e",
+	"0AtZGbyh09Xp2climRxtveDvDcn34C82MMgbPCjnjJQMyFaejKq5hHTxWZ1n8f13IXn+c8DatQmuQqcn",
+	"d4OBnuxkv5O+KCZKAD7/pvwZHzWBH3ZDdjh7dYiok95nRySyI2d0l0FNmL69oXmGBngoRrh0w2Rm747j",
+	"k3g0bzAqXhn06C+O92+uCzQTGexE/kahfrHQbXIvsL8bTjP1wSJjPKuRkLjQ8ToNHQHfWWemPZ86t3VD",
+	"x8Tj2PViCQrIT4jvFQ2+RPlQc4uuQXhyUbE03VSvfDaoBRrHHNKNc8AV3FAInAwRQqIieHOJLRC88ue1",
+	"fGm374I8hIvF1N/bE7tQBpZkmSyJcAbwOtuoQ73XOSx6RxbQ/XiSP/qRM22tPnUAKQvximDe2vEm+RHc",
+	"c065+MbkUwmpdccjiKa5onRWTB9J9Jvs0VNIMnDqpM6GAlQQrs8Wn1fMtrqPi/8/evrA+NuGDcXDoHZU",
+	"BItsg+URYwoZjUNeabgzIpTFv1jsbCfFWSR3cVnpQw45jTvhvpJIeMBx1QmrpRrTwmX8ol0cIu44wNX6",
+	"I/76wEAyljkPYX6YAGUvXEXZUfd50xiKVkhtcn6yUELKUVg5uUOnL1EvuUOkeHilBHKnrt4JQOzXLt2o",
+	"wAfFbGRiOdDjSqcW6aIfvEA5kQ2nU+aK+v1y2TXXsFnUDM/IDWsHON+0xMAdd0UAnI9kkG2DGlmqK1lX",
+	"ZSEI9R4wLRawTD3V9xJ766A5Ny3L/lk8xGbFBzXQYhgCPcYlpOG7k77ObGSGQAIAIAxYb5/5p+gjDsTJ",
+	"gXZOTCgOAeCvLyQhTs8uZNXrHy+jyaFM4rykJCeIgvorDAgkWRTjVKfFNEgePPCl0h1m92DYrIpYGXRX",
+	"TKbzPLLdl3gdfUawumD6yoWyn3sIdf8tjE8XyV+bfDC1ld7ZZy5r/GQFOkHOw1dPvvrLoyd/fvSnp89M",
+	"DNfd3SWuigywyESGg3W3gxKjmcqWq+5rcsCVa4p37W1tPjaq1rQO9FHNV6RQKPWo4Og40eLYPvFlxk4S",
+	"uvh4tA+7OHqp7eqCGcMc5pGOYTHI5mv7V5+nNF87BMaQaYGigPcl+/bw4+qzwE++dS63C+03AdR8RGjm",
+	"6hp9hJhEMHl9vFa3aTXyFwP9eVHaGziTLsoRQJuYVgfmvxraT37sscTvRyE7+uPVmn9zXGAqCarEPwMi",
+	"610E3qr5y41DPZlpzH7boqNcCyTAfmE5Zg8T+DIybhBtKT62qLbG8atRKqpi4OSeoHCFcjyJEPOSFrfq",
+	"oTkYFOjkrh78JkNVlW0Azl+726PcxKRYXRw3/xqXGuTmDlFmZq83gJTRtH6I0J/mWGTQz8jApXrGm4xK",
+	"4U6QSTksMZaPIFFjOu0J/A/f6+cepB+n+14sGc0iLqNBQLt9F/SBakCdxNTvNPssK9lRIw4RofMhJpHH",
+	"GzGRXfY9ocUvItguYLBff4/3KD44FEI6NMM1TT3YFr+IB4mEqg2IMslYtc5qxOU62yIhMcV8rWVqrfHc",
+	"GM80bhXiOGsELqZK2+8x30zvznfwxDVrDZFEFds1QXtZz/FCm0+NZZVGwu3OnrKO4ZWbj+p/Pt3o528+",
+	"wv9+mk4u00dMTPW/GvsSrQn7o27N9z9HF4maK3pIosVF4g9yDITmW0hnsn/Xr7UQZmzzG87lZ0mHfBNu",
+	"vmZh8g8YUXHJ9BqdAgcpbxZ+V7fo1UF3j8D2VfOP7k5+9vdfFS91WZEWwoZXq2erG/C/mJE+uqi+eU2J",
+	"lcPwMUCsH1tINLHvPdEiCXX+aifX+ZO9uTp/2mCal6tPv376fwEAAP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -4,7 +4,9 @@ import (
 	"reflect"
 
 	"inklatch/internal/core/bench"
+	"inklatch/internal/core/carry"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/everywhere"
 	"inklatch/internal/core/page"
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/proof"
@@ -45,7 +47,7 @@ var types = []component{
 	of[desk.Revision]("Revision"), of[desk.Saved]("Saved"), of[desk.ClashStep]("ClashStep"), of[desk.RecordLine]("RecordEntry"),
 	of[desk.EngineRow]("EngineRow"), of[desk.Archetype]("Archetype"), of[view.DerivedClosing]("DerivedClosing"), of[desk.EngineView]("EngineView"), of[desk.SheetMeta]("SheetMeta"), of[desk.Leading]("Leading"), of[engine.CaseLine]("CaseLine"), of[engine.Field]("SheetField"), of[desk.Sheet]("Sheet"),
 	of[page.Tool]("SheetTool"), of[page.Part]("SheetPart"), of[page.Torque]("SheetTorque"), of[page.Phase]("SheetPhase"), of[page.Step]("SheetStep"), of[desk.Kept]("Kept"),
-	of[desk.Touch]("Touch"), of[desk.Redlined]("Redlined"), of[desk.ReadState]("ReadState"), of[desk.Task]("DeskTask"), of[desk.UnreadStep]("UnreadStep"), of[desk.Marking]("Marking"), of[desk.Said]("Said"), of[desk.Remark]("Remark"), of[desk.Answer]("Answer"), of[desk.Effect]("Effect"), of[desk.Answered]("Answered"), of[desk.Arrangement]("Arrangement"), of[desk.Colleague]("Colleague"), of[desk.WhereUsed]("WhereUsed"), of[desk.UsedOn]("UsedOn"), of[desk.UsedAt]("UsedAt"), of[desk.FieldNote]("FieldNote"), of[desk.NewNote]("NewNote"), of[desk.FieldAnswer]("FieldAnswer"), of[desk.LatchWant]("LatchWant"), of[desk.Withdrawn]("Withdrawn"), of[desk.Timeline]("Timeline"), of[desk.Version]("Version"), of[desk.VersionClosing]("VersionClosing"), of[redline.Redline]("Redline"), of[redline.Row]("RedlineRow"), of[redline.Part]("RedlinePart"), of[redline.Word]("RedlineWord"), of[redline.Said]("SaidOnPage"), of[desk.Reproof]("Reproof"), of[desk.ReproofRow]("ReproofRow"), of[desk.Settled]("Settled"),
+	of[desk.Touch]("Touch"), of[desk.Redlined]("Redlined"), of[desk.ReadState]("ReadState"), of[desk.Task]("DeskTask"), of[desk.UnreadStep]("UnreadStep"), of[desk.Marking]("Marking"), of[desk.Said]("Said"), of[desk.Remark]("Remark"), of[desk.Answer]("Answer"), of[desk.Effect]("Effect"), of[desk.Answered]("Answered"), of[desk.Arrangement]("Arrangement"), of[desk.Colleague]("Colleague"), of[desk.Engines]("Engines"), of[desk.Drawn]("DrawnEngine"), of[desk.CopyAsk]("CopyAsk"), of[desk.Copied]("Copied"), of[carry.Pair]("CopyPair"), of[carry.Other]("CopyOther"), of[carry.Note]("CopyNote"), of[desk.ChangeAsk]("ChangeAsk"), of[desk.ChangePlan]("ChangePlan"), of[desk.ChangePage]("ChangePage"), of[everywhere.Place]("ChangePlace"), of[everywhere.Text]("ChangeText"), of[desk.ChangeDo]("ChangeDo"), of[desk.Changed]("Changed"), of[desk.WhereUsed]("WhereUsed"), of[desk.UsedOn]("UsedOn"), of[desk.UsedAt]("UsedAt"), of[desk.FieldNote]("FieldNote"), of[desk.NewNote]("NewNote"), of[desk.FieldAnswer]("FieldAnswer"), of[desk.LatchWant]("LatchWant"), of[desk.Withdrawn]("Withdrawn"), of[desk.Timeline]("Timeline"), of[desk.Version]("Version"), of[desk.VersionClosing]("VersionClosing"), of[redline.Redline]("Redline"), of[redline.Row]("RedlineRow"), of[redline.Part]("RedlinePart"), of[redline.Word]("RedlineWord"), of[redline.Said]("SaidOnPage"), of[desk.Reproof]("Reproof"), of[desk.ReproofRow]("ReproofRow"), of[desk.Settled]("Settled"),
 	of[desk.Rim]("Rim"), of[desk.RimAnswer]("RimAnswer"), of[desk.ToothAsk]("ToothAsk"), of[desk.ToothAnswer]("ToothAnswer"),
 	of[desk.DropsAsk]("DropsAsk"), of[desk.DropsAnswer]("DropsAnswer"), of[desk.NoteAsk]("NoteAsk"), of[desk.NoteAnswer]("NoteAnswer"),
 }
@@ -58,10 +60,12 @@ var bounds = map[string]string{
 	"NoteAsk.readings":   "maxItems: 200",
 	"RevisionMeta.state": "enum: [draft, on review, latched, superseded, withdrawn, deleted]",
 	"Marking.steps":      "maxItems: 1000",
+	"ChangeDo.places":    "maxItems: 2000",
 	"DeskTask.kind":      "enum: [settle, answer, note, mend, review, prove, sheet, write, on review, answered]",
 	"FieldNote.state":    "enum: [open, answered, point, closed]",
 	"FieldAnswer.state":  "enum: [answered, point, closed]",
 	"UnreadStep.why":     "enum: [never, again, gone]",
+	"CopyPair.how":       "enum: [same, proposed, asked, said]",
 	"LatchWant.what":     "enum: [findings, read, questions, must-changes]",
 	"Said.kind":          "enum: [question, remark, must-change, suggestion]",
 	"Said.place":         "enum: [page, phase, step, words, drawing]",

@@ -849,6 +849,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/revisions/{revision}/redline/engine": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The engine after a step now and in the earlier state */
+        get: operations["getEngines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/revisions/{revision}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Copy a page to another engine code, or try to */
+        post: operations["copyPage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Where a term or value stands and what changing it would do */
+        post: operations["planChange"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change a term or value on one page or sheet */
+        post: operations["changeOn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/revisions/{revision}/readings": {
         parameters: {
             query?: never;
@@ -2051,6 +2119,9 @@ export interface components {
             mayRedo?: boolean;
             blocking: number;
             questions?: number;
+            spoken?: {
+                [key: string]: number;
+            };
             mayReturn?: boolean;
             mayWithdraw?: boolean;
             withdrawn?: components["schemas"]["Withdrawn"];
@@ -2454,6 +2525,124 @@ export interface components {
             roles: string[];
             closes: string[];
             away?: string;
+        };
+        Engines: {
+            now?: components["schemas"]["DrawnEngine"];
+            was?: components["schemas"]["DrawnEngine"];
+            differs: string[];
+        };
+        DrawnEngine: {
+            number?: number;
+            drawing: components["schemas"]["Drawing"];
+            state: components["schemas"]["StepState"];
+        };
+        CopyAsk: {
+            engine: string;
+            title?: string;
+            answers?: {
+                [key: string]: string;
+            };
+            trial?: boolean;
+        };
+        Copied: {
+            /** Format: int64 */
+            revision?: number;
+            from: string;
+            engine: string;
+            title: string;
+            pairs: components["schemas"]["CopyPair"][];
+            open: number;
+            steps: number;
+            left: components["schemas"]["CopyNote"][];
+            taken: components["schemas"]["CopyNote"][];
+            asks: components["schemas"]["CopyNote"][];
+            findings: number;
+            blocking: number;
+        };
+        CopyPair: {
+            list: string;
+            id: string;
+            name: string;
+            steps: number[];
+            /** @enum {string} */
+            how: "same" | "proposed" | "asked" | "said";
+            to?: string;
+            becomes?: string;
+            why?: string;
+            apart: string[];
+            others: components["schemas"]["CopyOther"][];
+        };
+        CopyOther: {
+            id: string;
+            name: string;
+        };
+        CopyNote: {
+            step?: string;
+            number?: number;
+            says: string;
+            why?: string;
+        };
+        ChangeAsk: {
+            from: string;
+            to: string;
+            engine?: string;
+        };
+        ChangePlan: {
+            from: string;
+            to: string;
+            value?: boolean;
+            pages: components["schemas"]["ChangePage"][];
+            places: number;
+            more?: boolean;
+            near: string[];
+        };
+        ChangePage: {
+            /** Format: int64 */
+            revision?: number;
+            engine: string;
+            title: string;
+            number: number;
+            state: string;
+            /** Format: int64 */
+            version: number;
+            starts?: boolean;
+            places: components["schemas"]["ChangePlace"][];
+            opens: string[];
+            new: string[];
+            settled: string[];
+            blocks?: boolean;
+        };
+        ChangePlace: {
+            key: string;
+            number?: number;
+            name?: string;
+            texts: components["schemas"]["ChangeText"][];
+        };
+        ChangeText: {
+            what: string;
+            before: string;
+            after: string;
+        };
+        ChangeDo: {
+            from: string;
+            to: string;
+            reason: string;
+            /** Format: int64 */
+            revision?: number;
+            engine?: string;
+            number?: number;
+            /** Format: int64 */
+            version: number;
+            places: string[];
+        };
+        Changed: {
+            /** Format: int64 */
+            revision?: number;
+            engine: string;
+            number: number;
+            state: string;
+            places: number;
+            blocking: number;
         };
         WhereUsed: {
             pages: components["schemas"]["UsedOn"][];
@@ -4341,6 +4530,111 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Redlined"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getEngines: {
+        parameters: {
+            query?: {
+                /** @description as of the redline */
+                against?: number;
+                /** @description a step; the end of the page when left out */
+                step?: string;
+            };
+            header?: never;
+            path: {
+                revision: components["parameters"]["RevisionId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Engines"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    copyPage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision: components["parameters"]["RevisionId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyAsk"];
+            };
+        };
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Copied"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    planChange: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeAsk"];
+            };
+        };
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangePlan"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeOn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeDo"];
+            };
+        };
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
                 };
             };
             default: components["responses"]["Problem"];

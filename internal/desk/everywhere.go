@@ -1,0 +1,330 @@
+package desk
+
+import (
+	"cmp"
+	"context"
+	"crypto/rand"
+	"slices"
+	"strings"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/everywhere"
+	"inklatch/internal/core/latch"
+	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/proof"
+	"inklatch/internal/core/step"
+	"inklatch/internal/core/tally"
+	"inklatch/internal/core/uses"
+	"inklatch/internal/store"
+)
+
+// ChangeAsk is one term or value that is to become another wherever it stands.
+type ChangeAsk struct {
+	From string `json:"from"`
+	To   string `json:"to"`
+	// Engine leaves all but one code out.
+	Engine string `json:"engine,omitzero"`
+}
+
+// ChangePlan is where it stands and what would become of that.
+type ChangePlan struct {
+	From string `json:"from"`
+	To   string `json:"to"`
+	// Value is set where a value is changed, and not a term.
+	Value  bool         `json:"value,omitzero"`
+	Pages  []ChangePage `json:"pages"`
+	Places int          `json:"places"`
+	// More is set where there are more pages than are listed.
+	More bool `json:"more,omitzero"`
+	// Near are the places that are almost the value and are left alone: the same figure
+	// with a tolerance, in another unit, or by itself.
+	Near []string `json:"near"`
+}
+
+// ChangePage is a page or an engine sheet with its places.
+type ChangePage struct {
+	// Revision is 0 for an engine sheet.
+	Revision int64  `json:"revision,omitzero"`
+	Engine   string `json:"engine"`
+	Title    string `json:"title"`
+	Number   int    `json:"number"`
+	State    string `json:"state"`
+	Version  int64  `json:"version"`
+	// Starts is set where the change starts a new draft; otherwise it goes into this one.
+	Starts bool               `json:"starts,omitzero"`
+	Places []everywhere.Place `json:"places"`
+	// Opens are closed latches that would open; New and Settled findings that would come
+	// and go, and Blocks that more would block.
+	Opens   []latch.Latch `json:"opens"`
+	New     []string      `json:"new"`
+	Settled []string      `json:"settled"`
+	Blocks  bool          `json:"blocks,omitzero"`
+}
+
+// mostChanged is how many pages and sheets one plan lists.
+const mostChanged = 200
+
+// PlanChange finds where a term or value stands, on pages that are open or hold and on
+// engine sheets, and what would come of changing it. Nothing is changed.
+func (d *Desk) PlanChange(ctx context.Context, u *User, a ChangeAsk) (*ChangePlan, error) {
+	if err := MayWrite(u); err != nil {
+		return nil, err
+	}
+	c, err := readChange(a)
+	if err != nil {
+		return nil, err
+	}
+	r := d.store.Reads(ctx)
+	prefix, words := uses.Key(c.From()), c.From()
+	if c.Value() {
+		// However it is spelled, its figure stands there.
+		words, _, _ = strings.Cut(c.From(), " ")
+		prefix = uses.Key(words) + " "
+	}
+	holders, more, err := r.Holders(prefix, words, a.Engine, mostChanged)
+	if err != nil {
+		return nil, err
+	}
+	out := &ChangePlan{From: c.From(), To: c.To(), Value: c.Value(), Pages: []ChangePage{}, More: more, Near: []string{}}
+	for _, h := range holders {
+		var p *ChangePage
+		var near []string
+		if h.RevisionID != 0 {
+			p, near, err = d.planPage(r, c, h.RevisionID)
+		} else {
+			p, near, err = d.planSheet(r, u, c, h.Code)
+		}
+		if err != nil {
+			return nil, err
+		}
+		for _, n := range near {
+			if !slices.Contains(out.Near, n) && len(out.Near) < 20 {
+				out.Near = append(out.Near, n)
+			}
+		}
+		if p != nil {
+			out.Pages = append(out.Pages, *p)
+			out.Places += len(p.Places)
+		}
+		if ctx.Err() != nil {
+			return nil, ctx.Err()
+		}
+	}
+	slices.SortStableFunc(out.Pages, func(a, b ChangePage) int {
+		return cmp.Or(cmp.Compare(b2i(a.Revision != 0), b2i(b.Revision != 0)), strings.Compare(a.Engine, b.Engine), strings.Compare(a.Title, b.Title))
+	})
+	return out, nil
+}
+
+func readChange(a ChangeAsk) (*everywhere.Change, error) {
+	for field, v := range map[string]string{"from": a.From, "to": a.To} {
+		if err := holdText(v, field, 200); err != nil {
+			return nil, err
+		}
+	}
+	c, err := everywhere.Of(a.From, a.To)
+	if err != nil {
+		return nil, &Problem{Status: 422, Title: fullStop(step.Capital(err.Error())), Field: "to"}
+	}
+	return c, nil
+}
+
+// planPage is what a change would do to a page; nil where it does not stand there.
+func (d *Desk) planPage(r store.Reads, c *everywhere.Change, id int64) (*ChangePage, []string, error) {
+	o, err := d.open(r, id)
+	if err != nil {
+		return nil, nil, err
+	}
+	k := o.k
+	state := latch.State(o.rev.State)
+	if state.Frozen() { // its next draft is of the sheet in use
+		if k, err = d.engine(r, o.p.Engine); err != nil {
+			return nil, nil, err
+		}
+	}
+	places, edits := c.OnPage(k.index, o.p, nil)
+	near := c.Near(o.p)
+	if len(places) == 0 {
+		return nil, near, nil
+	}
+	after, _, err := procedure.Apply(o.p, edits)
+	if err != nil {
+		return nil, nil, err
+	}
+	was, now := proof.Prove(k.index, o.p, d.house), proof.Prove(k.index, after, d.house)
+	out := &ChangePage{
+		Revision: id, Engine: o.p.Engine, Title: o.p.Title, Number: o.rev.Number, State: o.rev.State, Version: o.rev.Version, Starts: state.Frozen(), Places: places,
+		Opens: []latch.Latch{}, New: sayings(now, was), Settled: sayings(was, now), Blocks: proof.Blocking(now) > proof.Blocking(was),
+	}
+	if state.Open() {
+		closed, err := r.ClosingsOf(id)
+		if err != nil {
+			return nil, nil, err
+		}
+		out.Opens = append(out.Opens, latch.Reopened(latch.Changes(o.p, after), closings(closed))...)
+	}
+	return out, near, nil
+}
+
+// planSheet is what a change would do to the sheet of a code: its draft, or the one in
+// use; nil where it does not stand there.
+func (d *Desk) planSheet(r store.Reads, u *User, c *everywhere.Change, code string) (*ChangePage, []string, error) {
+	v, _, k, err := d.numbered(r, u, code, 0)
+	if err != nil {
+		return nil, nil, err
+	}
+	places, after, err := c.OnSheet(k.sheet, nil)
+	if err != nil || len(places) == 0 {
+		return nil, nil, err
+	}
+	was, now := tally.Prove(k.index, d.house), tally.Prove(engine.NewIndex(after), d.house)
+	return &ChangePage{
+		Engine: code, Title: "Engine sheet", Number: v.Number, State: v.State, Version: v.Version, Starts: v.State != "draft", Places: places,
+		Opens: []latch.Latch{}, New: sheetSayings(now, was), Settled: sheetSayings(was, now), Blocks: tally.Blocking(now) > tally.Blocking(was),
+	}, nil, nil
+}
+
+// sheetSayings are the sentences of findings of a sheet that are among a and not
+// among b.
+func sheetSayings(a, b []tally.Finding) []string {
+	out := []string{}
+	for i := range a {
+		if !slices.ContainsFunc(b, func(f tally.Finding) bool { return f.Rule == a[i].Rule && f.What == a[i].What }) {
+			out = append(out, a[i].What)
+		}
+	}
+	return out
+}
+
+// ChangeDo makes a change on one page or sheet, at some of its places.
+type ChangeDo struct {
+	From string `json:"from"`
+	To   string `json:"to"`
+	// Reason is why: of a new draft, readers see it.
+	Reason string `json:"reason"`
+	// Revision is the page, 0 for the sheet of Engine; Number, Version and State are what
+	// the plan said of it.
+	Revision int64  `json:"revision,omitzero"`
+	Engine   string `json:"engine,omitzero"`
+	Number   int    `json:"number,omitzero"`
+	Version  int64  `json:"version"`
+	// Places are the keys of the places that are changed.
+	Places []string `json:"places"`
+}
+
+// Changed is what came of it: the draft that says it now.
+type Changed struct {
+	Revision int64  `json:"revision,omitzero"`
+	Engine   string `json:"engine"`
+	Number   int    `json:"number"`
+	State    string `json:"state"`
+	Places   int    `json:"places"`
+	Blocking int    `json:"blocking"`
+}
+
+// ChangeOn makes a change on one page or sheet: in the draft there is, or in a new one
+// that starts from what holds. It is refused where the page has changed since the plan
+// was made, and nothing is changed then.
+func (d *Desk) ChangeOn(ctx context.Context, u *User, a ChangeDo) (*Changed, error) {
+	if err := MayWrite(u); err != nil {
+		return nil, err
+	}
+	c, err := readChange(ChangeAsk{From: a.From, To: a.To})
+	if err != nil {
+		return nil, err
+	}
+	if a.Reason = strings.TrimSpace(a.Reason); a.Reason == "" {
+		return nil, &Problem{Status: 422, Title: "Say why: readers of the new revisions see it.", Field: "reason"}
+	}
+	if err := holdText(a.Reason, "reason", 1000); err != nil {
+		return nil, err
+	}
+	if len(a.Places) == 0 {
+		return nil, &Problem{Status: 422, Title: "Choose a place to change.", Field: "places"}
+	}
+	if a.Revision == 0 {
+		return d.changeSheet(ctx, u, c, a)
+	}
+	return d.changePage(ctx, u, c, a)
+}
+
+// movedOn is the problem of a plan that is older than what it is about.
+func movedOn(what string) error {
+	return problem(409, "%s has changed since this was looked at. Look again: nothing of it was changed.", what)
+}
+
+func (d *Desk) changePage(ctx context.Context, u *User, c *everywhere.Change, a ChangeDo) (*Changed, error) {
+	r := d.store.Reads(ctx)
+	o, err := d.open(r, a.Revision)
+	if err != nil {
+		return nil, err
+	}
+	if o.rev.Version != a.Version {
+		return nil, movedOn(o.p.Title)
+	}
+	_, edits := c.OnPage(o.k.index, o.p, func(key string) bool { return slices.Contains(a.Places, key) })
+	if len(edits) != len(a.Places) || len(edits) == 0 {
+		return nil, movedOn(o.p.Title)
+	}
+	id, base := a.Revision, a.Version
+	switch state := latch.State(o.rev.State); {
+	case state == latch.Latched:
+		if id, err = d.NewDraft(ctx, u, o.rev.ProcedureID, a.Reason, o.rev.ID); err != nil {
+			return nil, err
+		}
+		rev, err := r.RevisionByID(id)
+		if err != nil {
+			return nil, err
+		}
+		base = rev.Version
+	case !state.Open():
+		return nil, movedOn(o.p.Title)
+	}
+	b := Batch{Name: "everywhere-" + strings.ToLower(rand.Text()[:12]), Client: "everywhere", Base: base, Edits: edits, Also: map[string]any{"everywhere": c.From() + " to " + c.To()}}
+	saved, err := d.Save(ctx, u, id, b)
+	if err != nil {
+		if id != a.Revision { // a draft in which nothing is new is of no use
+			return nil, cmp.Or(d.Delete(ctx, u, id), err)
+		}
+		return nil, err
+	}
+	return &Changed{Revision: id, Engine: o.p.Engine, Number: saved.Meta.Number, State: saved.Meta.State, Places: len(edits), Blocking: saved.Meta.Blocking}, nil
+}
+
+func (d *Desk) changeSheet(ctx context.Context, u *User, c *everywhere.Change, a ChangeDo) (*Changed, error) {
+	r := d.store.Reads(ctx)
+	v, _, k, err := d.numbered(r, u, a.Engine, 0)
+	if err != nil {
+		return nil, err
+	}
+	if v.Version != a.Version || v.Number != a.Number {
+		return nil, movedOn("The sheet of " + a.Engine)
+	}
+	n := 0
+	_, after, err := c.OnSheet(k.sheet, func(key string) bool {
+		if slices.Contains(a.Places, key) {
+			n++
+			return true
+		}
+		return false
+	})
+	if err != nil {
+		return nil, err
+	}
+	if n != len(a.Places) {
+		return nil, movedOn("The sheet of " + a.Engine)
+	}
+	if v.State != "draft" {
+		if err := d.NewSheetDraft(ctx, u, a.Engine, a.Reason); err != nil {
+			return nil, err
+		}
+		if v, _, _, err = d.numbered(r, u, a.Engine, 0); err != nil {
+			return nil, err
+		}
+	}
+	saved, err := d.SaveSheet(ctx, u, a.Engine, SheetBatch{Name: "everywhere-" + strings.ToLower(rand.Text()[:12]), Client: "everywhere", Base: v.Version, Edits: engine.Diff(k.sheet, after)})
+	if err != nil {
+		return nil, err
+	}
+	return &Changed{Engine: a.Engine, Number: saved.Meta.Number, State: saved.Meta.State, Places: n, Blocking: tally.Blocking(saved.Findings)}, nil
+}
