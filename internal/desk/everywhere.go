@@ -54,9 +54,11 @@ type ChangePage struct {
 	Starts bool               `json:"starts,omitzero"`
 	Places []everywhere.Place `json:"places"`
 	// Opens are closed latches that would open; New and Settled findings that would come
-	// and go, and Blocks that more would block.
+	// and go, and Blocks that more would block. Until are findings that are there only
+	// until the sheet of the code, changed in the same way, is in use.
 	Opens   []latch.Latch `json:"opens"`
 	New     []string      `json:"new"`
+	Until   []string      `json:"until"`
 	Settled []string      `json:"settled"`
 	Blocks  bool          `json:"blocks,omitzero"`
 }
@@ -86,13 +88,14 @@ func (d *Desk) PlanChange(ctx context.Context, u *User, a ChangeAsk) (*ChangePla
 		return nil, err
 	}
 	out := &ChangePlan{From: c.From(), To: c.To(), Value: c.Value(), Pages: []ChangePage{}, More: more, Near: []string{}}
+	sheets := map[string]*engine.Index{} // they come first
 	for _, h := range holders {
 		var p *ChangePage
 		var near []string
 		if h.RevisionID != 0 {
-			p, near, err = d.planPage(r, c, h.RevisionID)
+			p, near, err = d.planPage(r, c, h.RevisionID, sheets[h.Code])
 		} else {
-			p, near, err = d.planSheet(r, u, c, h.Code)
+			p, sheets[h.Code], err = d.planSheet(r, u, c, h.Code)
 		}
 		if err != nil {
 			return nil, err
@@ -130,7 +133,8 @@ func readChange(a ChangeAsk) (*everywhere.Change, error) {
 }
 
 // planPage is what a change would do to a page; nil where it does not stand there.
-func (d *Desk) planPage(r store.Reads, c *everywhere.Change, id int64) (*ChangePage, []string, error) {
+// sheet is the sheet of its code changed in the same way, nil where nothing of it is.
+func (d *Desk) planPage(r store.Reads, c *everywhere.Change, id int64, sheet *engine.Index) (*ChangePage, []string, error) {
 	o, err := d.open(r, id)
 	if err != nil {
 		return nil, nil, err
@@ -154,7 +158,12 @@ func (d *Desk) planPage(r store.Reads, c *everywhere.Change, id int64) (*ChangeP
 	was, now := proof.Prove(k.index, o.p, d.house), proof.Prove(k.index, after, d.house)
 	out := &ChangePage{
 		Revision: id, Engine: o.p.Engine, Title: o.p.Title, Number: o.rev.Number, State: o.rev.State, Version: o.rev.Version, Starts: state.Frozen(), Places: places,
-		Opens: []latch.Latch{}, New: sayings(now, was), Settled: sayings(was, now), Blocks: proof.Blocking(now) > proof.Blocking(was),
+		Opens: []latch.Latch{}, New: sayings(now, was), Until: []string{}, Settled: sayings(was, now), Blocks: proof.Blocking(now) > proof.Blocking(was),
+	}
+	if sheet != nil && len(out.New) > 0 {
+		then := proof.Prove(sheet, after, d.house)
+		out.Until = sayings(now, slices.Concat(was, then))
+		out.New = slices.DeleteFunc(out.New, func(s string) bool { return slices.Contains(out.Until, s) })
 	}
 	if state.Open() {
 		closed, err := r.ClosingsOf(id)
@@ -167,8 +176,8 @@ func (d *Desk) planPage(r store.Reads, c *everywhere.Change, id int64) (*ChangeP
 }
 
 // planSheet is what a change would do to the sheet of a code: its draft, or the one in
-// use; nil where it does not stand there.
-func (d *Desk) planSheet(r store.Reads, u *User, c *everywhere.Change, code string) (*ChangePage, []string, error) {
+// use, and that sheet; nil where it does not stand there.
+func (d *Desk) planSheet(r store.Reads, u *User, c *everywhere.Change, code string) (*ChangePage, *engine.Index, error) {
 	v, _, k, err := d.numbered(r, u, code, 0)
 	if err != nil {
 		return nil, nil, err
@@ -177,11 +186,12 @@ func (d *Desk) planSheet(r store.Reads, u *User, c *everywhere.Change, code stri
 	if err != nil || len(places) == 0 {
 		return nil, nil, err
 	}
-	was, now := tally.Prove(k.index, d.house), tally.Prove(engine.NewIndex(after), d.house)
+	x := engine.NewIndex(after)
+	was, now := tally.Prove(k.index, d.house), tally.Prove(x, d.house)
 	return &ChangePage{
 		Engine: code, Title: "Engine sheet", Number: v.Number, State: v.State, Version: v.Version, Starts: v.State != "draft", Places: places,
-		Opens: []latch.Latch{}, New: sheetSayings(now, was), Settled: sheetSayings(was, now), Blocks: tally.Blocking(now) > tally.Blocking(was),
-	}, nil, nil
+		Opens: []latch.Latch{}, New: sheetSayings(now, was), Until: []string{}, Settled: sheetSayings(was, now), Blocks: tally.Blocking(now) > tally.Blocking(was),
+	}, x, nil
 }
 
 // sheetSayings are the sentences of findings of a sheet that are among a and not

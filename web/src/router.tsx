@@ -103,6 +103,18 @@ const review = createRoute({
   validateSearch: placesOf("against", "step"),
   component: lazyRouteComponent(() => import("./screens/review/Review"), "Review"),
 });
+const copy = createRoute({
+  getParentRoute: () => inside,
+  path: "/revisions/$revision/copy",
+  validateSearch: placesOf("to"),
+  component: lazyRouteComponent(() => import("./screens/copy/Copy"), "Copy"),
+});
+const change = createRoute({
+  getParentRoute: () => inside,
+  path: "/change",
+  validateSearch: placesOf("from", "to", "engine"),
+  component: lazyRouteComponent(() => import("./screens/change/Change"), "Change"),
+});
 const where = createRoute({
   getParentRoute: () => inside,
   path: "/where",
@@ -146,6 +158,8 @@ export const router = createRouter({
       write,
       turns,
       review,
+      copy,
+      change,
       versions,
       sheet,
       arithmetic,

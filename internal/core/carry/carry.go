@@ -86,11 +86,32 @@ func Things(x *engine.Index, p *procedure.Procedure) []Thing {
 		}
 	}
 	h := p.Header
+	h.Prelims.Tools = unused(x, p)
 	engine.Rename(&h, func(list, id string) string {
 		g.add(list, id, -1)
 		return id
 	})
 	return g.out
+}
+
+// used are the tools that the steps of a page need, in their order.
+func used(x *engine.Index, p *procedure.Procedure) []engine.ToolID {
+	var out []engine.ToolID
+	for i := range p.Steps {
+		for _, t := range p.Steps[i].ToolsUsed(x) {
+			if !slices.Contains(out, t) {
+				out = append(out, t)
+			}
+		}
+	}
+	return out
+}
+
+// unused are the tools a page lists above its steps that no step needs: the others
+// follow from the steps.
+func unused(x *engine.Index, p *procedure.Procedure) []engine.ToolID {
+	all := used(x, p)
+	return slices.DeleteFunc(slices.Clone(p.Prelims.Tools), func(t engine.ToolID) bool { return slices.Contains(all, t) })
 }
 
 // Matched are the pairs of Match by what they are of.

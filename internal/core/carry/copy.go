@@ -59,6 +59,13 @@ func Over(from, to *engine.Index, p *procedure.Procedure, pairs []Pair) (*Copy, 
 		}
 	}
 	c.leave(gone)
+	if len(p.Prelims.Tools) > 0 { // those that the steps need there
+		for _, t := range used(to, n) {
+			if !slices.Contains(n.Prelims.Tools, t) {
+				n.Prelims.Tools = append(n.Prelims.Tools, t)
+			}
+		}
+	}
 	return c.out, nil
 }
 
@@ -113,6 +120,7 @@ func (c *copying) rename(lost *[]string) func(list, id string) string {
 func (c *copying) header() {
 	h := &c.out.Procedure.Header
 	var lost []string
+	h.Prelims.Tools = unused(c.from, c.was)
 	engine.Rename(h, c.rename(&lost))
 	for _, name := range lost {
 		c.ask(-1, "The page named the %s above its steps, which %s does not have.", name, c.to.Sheet.Code)
@@ -171,7 +179,7 @@ func (c *copying) step(i int) string {
 	c.values(i, s, was)
 	c.words(i, "note", s.Note)
 	if s.Wording != "" {
-		c.ask(i, "The step is worded by hand: “%s”. Is that so on %s?", s.Wording, c.to.Sheet.Code)
+		c.ask(i, "The step is worded by hand: “%s” Is that so on %s?", ended(s.Wording), c.to.Sheet.Code)
 	}
 	for _, k := range s.Cautions {
 		if k.Hazard == "" || k.Text != step.CautionFor(k.Hazard).Text {
@@ -276,7 +284,7 @@ func (c *copying) words(i int, what, said string) {
 		}
 	}
 	if len(of) > 0 {
-		c.ask(i, "The %s speaks of %s: “%s”. Is that so on %s?", what, join(of), said, c.to.Sheet.Code)
+		c.ask(i, "The %s speaks of %s: “%s” Is that so on %s?", what, join(of), ended(said), c.to.Sheet.Code)
 	}
 }
 
@@ -286,7 +294,16 @@ func mentions(text, name string) bool {
 		return false
 	}
 	field := func(s string) string { return " " + strings.Join(step.WordsOf(s), " ") + " " }
-	return strings.Contains(field(text), strings.TrimSuffix(field(name), " "))
+	in, of := field(text), field(name)
+	return strings.Contains(in, of) || strings.Contains(in, strings.TrimSuffix(of, " ")+"s ")
+}
+
+// ended is a text with its full stop.
+func ended(s string) string {
+	if strings.HasSuffix(s, ".") || strings.HasSuffix(s, "!") || strings.HasSuffix(s, "?") {
+		return s
+	}
+	return s + "."
 }
 
 func join(names []string) string {

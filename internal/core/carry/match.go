@@ -25,7 +25,7 @@ func Match(from, to *engine.Index, things []Thing, answers map[string]string) []
 	}
 	// Everything else on the sheet is matched too where that is plain: what a page does
 	// not name holds together what it does.
-	m.names(m.from.all())
+	m.names(append(m.from.all(), m.strange(things)...))
 	for m.structure() {
 	}
 	for i := range out {
@@ -50,6 +50,17 @@ func (s *side) all() []Thing {
 	for _, l := range lists {
 		for _, id := range s.ids[l] {
 			out = append(out, Thing{List: l, ID: id, Name: s.name(l, id)})
+		}
+	}
+	return out
+}
+
+// strange are the options a page speaks of that its own sheet does not have.
+func (m *matching) strange(things []Thing) []Thing {
+	var out []Thing
+	for i := range things {
+		if t := things[i]; t.List == "options" && !m.from.has(t.List, t.ID) {
+			out = append(out, t)
 		}
 	}
 	return out
@@ -130,7 +141,7 @@ func (m *matching) names(things []Thing) {
 				twins++
 			}
 		}
-		if len(fit) != 1 || twins != 1 {
+		if len(fit) != 1 || twins > 1 {
 			continue
 		}
 		if m.from.kind(t.List, t.ID) == m.to.kind(t.List, fit[0]) {

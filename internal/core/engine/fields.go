@@ -79,6 +79,16 @@ var labels = map[string]struct{ label, hint string }{
 	"banks/name": {"Name", ""}, "banks/cylinders": {"Cylinders", "1, 2, 3"},
 }
 
+// Label is what a value of a thing is called on the screens, by its list and path, in
+// small letters; the path itself where it has no name of its own.
+func Label(list, key string) string {
+	if l, ok := labels[list+"/"+key]; ok {
+		r := []rune(l.label)
+		return strings.ToLower(string(r[:1])) + string(r[1:])
+	}
+	return key
+}
+
 // listOfID are the lists that identifiers name things of.
 var listOfID = map[reflect.Type]string{
 	reflect.TypeFor[ShaftID](): "shafts", reflect.TypeFor[WheelID](): "wheels", reflect.TypeFor[LoopID](): "loops", reflect.TypeFor[MarkID](): "marks",

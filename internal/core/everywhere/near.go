@@ -21,9 +21,9 @@ func (c *Change) Near(p *procedure.Procedure) []string {
 		if _, same := c.quantity(q); same || q.IsZero() || q.Kind() != c.was.Kind() {
 			return
 		}
-		least, most := q.Bounds()
 		in := q.SameValue(c.was)
-		if !in && q.Unit == c.was.Unit {
+		if here, err := q.In(c.was.Unit); err == nil && !in {
+			least, most := here.Bounds()
 			in = least <= c.was.Value && c.was.Value <= most
 		}
 		if s := q.String(); in && !slices.Contains(out, s) {

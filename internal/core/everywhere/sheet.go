@@ -68,13 +68,13 @@ func (c *Change) fields(list string, v reflect.Value) []Text {
 		case key == "" || key == "id" || key == "of" && list == "names":
 		case f.Type() == reflect.TypeFor[string](): // a named type is a choice or an id
 			if after := c.words(f.String()); after != f.String() {
-				texts = append(texts, Text{key, f.String(), after})
+				texts = append(texts, Text{engine.Label(list, key), f.String(), after})
 				f.SetString(after)
 			}
 		default:
 			was := said(f)
 			if c.quantities(f) {
-				texts = append(texts, Text{key, was, said(f)})
+				texts = append(texts, Text{engine.Label(list, key), was, said(f)})
 			}
 		}
 	}
@@ -100,6 +100,7 @@ func said(f reflect.Value) string {
 // the cases.
 func (c *Change) cases(v *engine.Variation) []Text {
 	var texts []Text
+	list, _, _ := strings.Cut(v.Of, "/")
 	own := make([]engine.Case, len(v.Cases))
 	for i := range v.Cases {
 		own[i] = v.Cases[i]
@@ -119,7 +120,7 @@ func (c *Change) cases(v *engine.Variation) []Text {
 				continue
 			}
 			own[i].Set[key] = b
-			texts = append(texts, Text{key + ", " + v.Cases[i].When.String(), plainly(raw), plainly(b)})
+			texts = append(texts, Text{engine.Label(list, key) + ", " + v.Cases[i].When.String(), plainly(raw), plainly(b)})
 		}
 	}
 	if len(texts) > 0 {

@@ -44,6 +44,40 @@ export const redline = (id: number, against: number) =>
       ),
     staleTime: 0,
   });
+/** enginesBeside is the engine after a step of a version, and as it was in the earlier state. */
+export const enginesBeside = (id: number, against: number, step: string, version: number) =>
+  queryOptions({
+    queryKey: ["engines beside", id, against, step, version],
+    queryFn: () =>
+      ask(
+        api.GET("/api/revisions/{revision}/redline/engine", {
+          params: { path: { revision: id }, query: { ...(against ? { against } : {}), ...(step ? { step } : {}) } },
+        }),
+      ),
+    staleTime: 60_000,
+  });
+/** copyTo is what would come of copying a page to another code with these answers. */
+export const copyTo = (id: number, engine: string, answers: Record<string, string>) =>
+  queryOptions({
+    queryKey: ["copy", id, engine, answers],
+    queryFn: () =>
+      ask(
+        api.POST("/api/revisions/{revision}/copy", {
+          params: { path: { revision: id } },
+          body: { engine, answers, trial: true },
+        }),
+      ),
+    staleTime: 60_000,
+    retry: false,
+  });
+/** changePlan is where a term or value stands, and what changing it would do. */
+export const changePlan = (from: string, to: string, engine: string) =>
+  queryOptions({
+    queryKey: ["change", from, to, engine],
+    queryFn: () => ask(api.POST("/api/changes/plan", { body: { from, to, ...(engine ? { engine } : {}) } })),
+    staleTime: 0,
+    retry: false,
+  });
 /** versions is the timeline of the procedure of a revision; on is a day that is asked about, or empty. */
 export const versions = (id: number, on: string) =>
   queryOptions({

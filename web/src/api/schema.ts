@@ -2609,6 +2609,7 @@ export interface components {
             places: components["schemas"]["ChangePlace"][];
             opens: string[];
             new: string[];
+            until: string[];
             settled: string[];
             blocks?: boolean;
         };

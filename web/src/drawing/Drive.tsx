@@ -1,6 +1,7 @@
 import { useEffect, useId, useMemo, useRef, useState } from "react";
 import type { S } from "../api/client";
 import { Locks } from "./Locks";
+import { Picks } from "./Picks";
 import { Shapes, shown } from "./shapes";
 import { type Frame, useZoom } from "./useZoom";
 import { ZoomBar } from "./ZoomBar";
@@ -15,6 +16,7 @@ export function Drive({
   labels = true,
   still = false,
   move = false,
+  picked,
   className,
 }: {
   drawing: Drawing;
@@ -23,6 +25,8 @@ export function Drive({
   /** a small picture that is only looked at */
   still?: boolean;
   move?: boolean;
+  /** what is open about its things, and what is told when one is pressed */
+  picked?: { said: Map<string, number>; onPick: (ref: string, name: string) => void };
   className?: string;
 }) {
   const angles = useTurning(state, move);
@@ -40,7 +44,7 @@ export function Drive({
         viewBox={zoom.frame.join(" ")}
         className="h-full w-full"
         style={{ cursor: zoom.k > 1 ? "grab" : undefined, touchAction: still ? undefined : "none" }}
-        role="img"
+        role={picked ? "group" : "img"}
         aria-label={describe(drawing, state)}
         preserveAspectRatio="xMidYMid meet"
         onPointerDown={(e) => {
@@ -60,6 +64,7 @@ export function Drive({
         <path d={drawing.casting} fill="var(--color-film)" stroke="var(--color-rule)" strokeWidth={px} />
         <Shapes drawing={drawing} state={state} angles={angles} px={px} hatch={hatch} />
         {state && <Locks drawing={drawing} px={px} hatch={hatch} only={state.locks} />}
+        {picked && <Picks drawing={drawing} px={px} only={state?.locks} {...picked} />}
         <Names names={zoom.k > 1 && names === "side" ? "centre" : names} drawing={drawing} state={state} px={px} />
       </svg>
       {!still && <ZoomBar zoom={zoom} />}

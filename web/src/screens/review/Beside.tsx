@@ -4,6 +4,7 @@ import { type ReactNode, useState } from "react";
 import { api, ask, Failure, type S } from "../../api/client";
 import { day, late } from "../../shell/days";
 import { say } from "../../shell/toast";
+import { EngineThen } from "./EngineThen";
 import { type Line, type Part, weighs } from "./rows";
 import { type About, Say } from "./Say";
 import { Thread } from "./Thread";
@@ -14,7 +15,9 @@ export function Beside({
   data,
   line,
   about,
+  against,
   saying,
+  onPick,
   onSay,
   onNews,
   onUnread,
@@ -24,7 +27,9 @@ export function Beside({
   data: S["Redlined"];
   line: Line | undefined;
   about: About;
+  against: number;
   saying: S["Said"]["kind"] | undefined;
+  onPick: (ref: string, name: string) => void;
   onSay: (kind?: S["Said"]["kind"]) => void;
   onNews: () => void;
   onUnread: () => void;
@@ -32,14 +37,18 @@ export function Beside({
   onClose: (latch: string, seen?: number) => Promise<unknown>;
 }) {
   const reads = !!data.reading;
-  const said = data.remarks.filter((m) => (m.step ?? "") === about.step);
-  const elsewhere = data.remarks.filter((m) => m.state === "open" && (m.step ?? "") !== about.step);
+  const met = line?.is === "step" ? line.key : "";
+  const said = data.remarks.filter((m) => (m.step ?? "") === met);
+  const elsewhere = data.remarks.filter((m) => m.state === "open" && (m.step ?? "") !== met);
   return (
     <>
       {line && line.is !== "fold" && <Heading line={line} />}
       {line?.is === "fold" && <h3 className="text-lead">{line.rows.length} steps as they were</h3>}
       {!line && <h3 className="text-lead">{reads ? "The page as a whole" : "What changed behind the steps"}</h3>}
       {line?.is === "step" && <Facts line={line} />}
+      {line?.is !== "fold" && data.redline.rows.length > 0 && (
+        <EngineThen data={data} against={against} step={met} onPick={reads ? onPick : undefined} />
+      )}
       {said.map((m) => (
         <Thread key={m.id} m={m} onDone={onNews} />
       ))}
@@ -50,7 +59,7 @@ export function Beside({
       )}
       {reads && saying && (
         <Say
-          key={`${about.step} ${about.quote ?? ""}`}
+          key={`${about.thing?.ref ?? about.step} ${about.quote ?? ""}`}
           revision={data.meta.id}
           about={about}
           kind={saying === "suggestion" && (about.step === "" || about.gone) ? "question" : saying}
@@ -72,7 +81,7 @@ export function Beside({
                   className="flex w-full gap-2 border-b border-rule py-1 text-left text-small hover:bg-marking-wash"
                   onClick={() => onQuestions(m.step ?? "")}
                 >
-                  <span className="flex-none text-ink-2">{m.number ? `Step ${m.number}` : m.step ? "Gone" : "Page"}</span>
+                  <span className="flex-none text-ink-2">{m.number ? `Step ${m.number}` : m.step ? "Gone" : m.place === "drawing" ? "Drawing" : "Page"}</span>
                   <span className="min-w-0 truncate">
                     <b className="font-semibold">{m.by}</b> {m.body || m.line}
                   </span>

@@ -53,7 +53,7 @@ export function Review() {
   const [only, setOnly] = useState(false);
   const [opened, setOpened] = useState(new Set<string>());
   const [map, setMap] = useState(false);
-  const [saying, setSaying] = useState<{ kind: S["Said"]["kind"]; quote?: string }>();
+  const [saying, setSaying] = useState<{ kind: S["Said"]["kind"]; quote?: string; thing?: About["thing"] }>();
   const [hot, setHot] = useState<string>();
   const phone = useSmall("(max-width: 767px)");
   const list = useRef<HTMLOListElement>(null);
@@ -201,7 +201,8 @@ export function Review() {
   const cols = columns(data.chart, data.was);
   const indent = phone ? 0 : chartWidth(cols.length);
   const about: About = {
-    step: key,
+    step: saying?.thing ? "" : key,
+    thing: saying?.thing,
     quote: saying?.quote,
     line: line?.is === "step" ? asLine(line.row) : undefined,
     gone: line?.is === "step" && !line.row.now,
@@ -211,8 +212,10 @@ export function Review() {
       data={data}
       line={line}
       about={about}
+      against={against}
+      onPick={(ref, name) => setSaying({ kind: "question", thing: { ref, name } })}
       saying={saying?.kind}
-      onSay={(kind) => setSaying(kind ? { kind, quote: saying?.quote } : undefined)}
+      onSay={(kind) => setSaying(kind ? { ...saying, kind } : undefined)}
       onNews={news}
       onUnread={() => {
         setOnly(true);

@@ -18,6 +18,8 @@ const kinds: [Kind, string, string][] = [
 export interface About {
   step: string;
   quote?: string;
+  /** a thing of the drawing, by list and id, and its name */
+  thing?: { ref: string; name: string };
   /** the line a suggestion begins with */
   line?: string;
   gone?: boolean;
@@ -39,7 +41,7 @@ export function Say({
   onSaid: () => void;
   onCancel: () => void;
 }) {
-  const kept = `say ${revision} ${about.step}`;
+  const kept = `say ${revision} ${about.thing?.ref ?? about.step}`;
   const [body, setBody] = useState(() => sessionStorage.getItem(kept) ?? "");
   const [line, setLine] = useState(() => sessionStorage.getItem(`${kept} line`) ?? about.line ?? "");
   const [behind, setBehind] = useState(false);
@@ -93,9 +95,7 @@ export function Say({
           params: { path: { revision } },
           body: {
             kind,
-            place: about.step === "" ? (phase ? "phase" : "page") : about.quote && !suggests ? "words" : "step",
-            step: about.step || undefined,
-            part: suggests ? undefined : about.step === "" ? phase || undefined : about.quote,
+            ...placed(about, phase, suggests),
             body,
             line: suggests ? line : undefined,
             behind: suggests ? behind : undefined,
@@ -144,7 +144,8 @@ export function Say({
           </label>
         ))}
       </fieldset>
-      {about.step === "" && (
+      {about.thing && <p className="mt-1.5 text-small text-ink-2">About the {about.thing.name} on the drawing</p>}
+      {about.step === "" && !about.thing && (
         <label className="mt-2 flex items-center gap-2 text-small text-ink-2">
           About
           <select className="field !min-h-[24px] !w-auto !py-0" value={phase} onChange={(e) => setPhase(e.target.value)}>
@@ -218,6 +219,14 @@ export function Say({
       </div>
     </form>
   );
+}
+
+/** placed is what is spoken of: the page, a phase of it, a thing on the drawing, a step, or words of one. */
+function placed(about: About, phase: string, suggests: boolean): Pick<S["Said"], "place" | "step" | "part"> {
+  if (about.thing) return { place: "drawing", part: about.thing.ref };
+  if (about.step === "") return phase ? { place: "phase", part: phase } : { place: "page" };
+  if (about.quote && !suggests) return { place: "words", step: about.step, part: about.quote };
+  return { place: "step", step: about.step };
 }
 
 /** Trial is what came of trying a suggested line. */

@@ -160,12 +160,19 @@ function Item({
           </ul>
         )}
         {writes && v.from && (
-          <p className="mt-1.5 empty:hidden">
+          <p className="mt-1.5 flex gap-2">
             <NewDraft
               meta={meta}
               from={v}
               onDraft={(id) => navigate({ to: "/revisions/$revision", params: { revision: String(id) } })}
             />
+            <Link
+              to="/revisions/$revision/copy"
+              params={{ revision: String(v.id) }}
+              className="button quiet !min-h-[22px] no-underline"
+            >
+              Copy to another engine code…
+            </Link>
           </p>
         )}
       </div>

@@ -2,7 +2,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useDeferredValue, useState } from "react";
 import type { S } from "../../api/client";
-import { engines, whereUsed } from "../../api/queries";
+import { engines, whereUsed, whoAmI } from "../../api/queries";
 import { useAddress } from "../../shell/address";
 import { Trouble } from "../../shell/Trouble";
 import { useTitle } from "../../shell/useTitle";
@@ -27,6 +27,7 @@ export function Where() {
   const [text, setText] = useState(q);
   const asked = useDeferredValue(q.trim());
   const { data: codes } = useQuery(engines);
+  const { data: me } = useQuery(whoAmI);
   const { data, error, refetch } = useQuery({
     ...whereUsed(asked, kind, engine),
     enabled: asked !== "",
@@ -77,8 +78,13 @@ export function Where() {
             </select>
           </label>
         </div>
-        <p role="status" className="mt-3 min-h-5 text-ink-2">
+        <p role="status" className="mt-3 flex min-h-5 items-baseline gap-4 text-ink-2">
           {shown && says(shown)}
+          {shown && shown.places > 0 && me?.writes && (
+            <Link to="/change" search={{ from: asked, ...(engine ? { engine } : {}) }} className="link">
+              Change it everywhere…
+            </Link>
+          )}
         </p>
         {!shown && (
           <p className="mt-2 max-w-[62ch] text-ink-2">

@@ -5,7 +5,7 @@ import { api, ask, Failure, type S } from "../../api/client";
 import { say } from "../../shell/toast";
 
 /** DraftMenu is what can be done to a draft as a whole. */
-export function DraftMenu({ meta }: { meta: S["RevisionMeta"] }) {
+export function DraftMenu({ meta, writes }: { meta: S["RevisionMeta"]; writes: boolean }) {
   const client = useQueryClient();
   const navigate = useNavigate();
   const path = { params: { path: { revision: meta.id } } };
@@ -38,6 +38,14 @@ export function DraftMenu({ meta }: { meta: S["RevisionMeta"] }) {
           <DropdownMenu.Item className={item} onSelect={() => window.location.assign(`/api/revisions/${meta.id}/export`)}>
             Export as a latch file
           </DropdownMenu.Item>
+          {writes && (
+            <DropdownMenu.Item
+              className={item}
+              onSelect={() => navigate({ to: "/revisions/$revision/copy", params: { revision: String(meta.id) } })}
+            >
+              Copy to another engine code…
+            </DropdownMenu.Item>
+          )}
           {meta.mayDelete && (
             <DropdownMenu.Item
               className={`${item} text-clash`}

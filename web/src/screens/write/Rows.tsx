@@ -20,6 +20,8 @@ export function Rows({
   phases,
   editable,
   others,
+  revision,
+  spoken,
   onSelect,
   onOpen,
   onMove,
@@ -38,6 +40,9 @@ export function Rows({
   phases: Record<string, string>;
   editable: boolean;
   others: Record<string, { name: string; step: string }>;
+  revision: number;
+  /** how many remarks are open at each step */
+  spoken?: Record<string, number>;
   onSelect: (id: string) => void;
   onOpen: (id: string) => void;
   onMove: (id: string, after: string, phase: string) => void;
@@ -156,7 +161,7 @@ export function Rows({
             onDragEnd={drop}
             onDragOver={(e) => setOver(e.over?.id as string)}
             onDragCancel={() => setOver(undefined)}
-            accessibility={spoken}
+            accessibility={announced}
           >
             <div className="relative" style={{ height }}>
               <Branches rows={rows} x={width} y={y} top={top} bottom={bottom} />
@@ -197,6 +202,8 @@ export function Rows({
                         index={it.index}
                         on={on}
                         here={here?.name}
+                        said={spoken?.[r.step.id] ?? 0}
+                        revision={revision}
                         width={width}
                         editable={editable}
                         drop={over === r.step.id}
@@ -312,13 +319,15 @@ const quiet = {
   onDragEnd: () => "Moved",
   onDragCancel: () => undefined,
 };
-const spoken = { announcements: quiet, screenReaderInstructions: { draggable: "Use Alt and the arrow keys to move a step." } };
+const announced = { announcements: quiet, screenReaderInstructions: { draggable: "Use Alt and the arrow keys to move a step." } };
 
 const StepRow = memo(function StepRow({
   row,
   index,
   on,
   here,
+  said,
+  revision,
   width,
   editable,
   drop,
@@ -330,6 +339,8 @@ const StepRow = memo(function StepRow({
   index: number;
   on: boolean;
   here?: string;
+  said: number;
+  revision: number;
   width: number;
   editable: boolean;
   drop: boolean;
@@ -385,6 +396,17 @@ const StepRow = memo(function StepRow({
           )}
           {row.step.note && <span className="block text-small text-ink-2">{row.step.note}</span>}
           {row.back && <span className="ml-2 text-small text-ink-2">{row.back}</span>}
+          {said > 0 && (
+            <Link
+              to="/revisions/$revision/review"
+              params={{ revision: String(revision) }}
+              search={{ step: id }}
+              className="ml-2 whitespace-nowrap text-small font-semibold text-marking no-underline hover:underline"
+              onClick={(e) => e.stopPropagation()}
+            >
+              {said} open remark{said === 1 ? "" : "s"}
+            </Link>
+          )}
           {here && <span className="ml-2 text-fine text-held">{here} is here</span>}
         </span>
         <span className="step-value">{row.value}</span>

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useParams } from "@tanstack/react-router";
+import { useNavigate, useParams } from "@tanstack/react-router";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { api, ask, me as client, type S } from "../../api/client";
 import { revision, verbs, whoAmI } from "../../api/queries";
@@ -37,6 +37,7 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
   useTitle(`${draft.meta.title}, ${draft.meta.engine}, revision ${draft.meta.number}`);
   const { data: catalogue } = useQuery(verbs);
   const { data: me } = useQuery(whoAmI);
+  const navigate = useNavigate();
   // The step chosen stands in the address; until one is, the first is shown and a new one goes to the end of the page.
   const [step, setStep] = useAddress<string>("step", "");
   const [from, setFrom] = useAddressNote("from", "step");
@@ -237,6 +238,14 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
       { name: "Next finding", keys: ".", run: () => next(1) },
       { name: "Run the engine", keys: "Space", run: () => setPlaying(true) },
       { name: "Export as a latch file", run: () => window.location.assign(`/api/revisions/${id}/export`) },
+      ...(me?.writes
+        ? [
+            {
+              name: "Copy to another engine code",
+              run: () => navigate({ to: "/revisions/$revision/copy", params: { revision: String(id) } }),
+            },
+          ]
+        : []),
       { name: "Keys", keys: "?", run: () => setKeys(true) },
       ...rows.map((r, i) => ({
         name: `${i + 1}  ${r.spans.map((s) => s.text).join("")} ${r.value}`,
@@ -244,7 +253,7 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
         run: () => select(r.step.id),
       })),
     ],
-    [rows, editable, finding],
+    [rows, editable, finding, me],
   );
   useActions(actions);
 
@@ -297,7 +306,7 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
             >
               {state}
             </span>
-            <DraftMenu meta={draft.meta} />
+            <DraftMenu meta={draft.meta} writes={!!me?.writes} />
           </>
         }
       />
@@ -307,6 +316,8 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
           <Rows
             view={view}
             beside={draft.meta.beside}
+            revision={draft.meta.id}
+            spoken={draft.meta.spoken}
             selected={ghost >= 0 ? undefined : selected}
             from={from}
             onFrom={setFrom}

@@ -3,8 +3,8 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { api, ask, me, type S } from "../../api/client";
 import { revision as revisionQuery } from "../../api/queries";
 import { useKept, useNewest } from "../../drafts/useKept";
-import { onSignIn } from "../../shell/signedOut";
 import { say } from "../../shell/toast";
+import { useLive } from "../../shell/useLive";
 import { applyHere, keepRows } from "./here";
 
 export type Edit = S["Edit"];
@@ -165,60 +165,34 @@ export type Draft = ReturnType<typeof useDraft>;
 /** between two readings of a page that others write in, ms */
 const between = 700;
 
-interface Heard {
-  version?: number;
-  client?: string;
-  name?: string;
-  step?: string;
-  left?: boolean;
-  missed?: boolean;
-}
-
-/** useOthers hears who else is in the draft and when there is a new version. */
+/** useOthers hears who else is in the draft, when there is a new version, and when something was said of it. However much is heard, the page is read again at most once in a while, and not while edits are on their way. */
 function useOthers(id: number, version: { current: number }, pending: () => unknown[], reread: () => Promise<void>) {
-  const [others, setOthers] = useState<Record<string, { name: string; step: string }>>({});
-  const [turn, setTurn] = useState(0);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: a new turn listens anew
-  useEffect(() => {
-    const source = new EventSource(`/api/revisions/${id}/events?client=${me}`);
-    // However much is heard, the page is read again at most once in a while.
-    let read = 0;
-    let timer: ReturnType<typeof setTimeout> | undefined;
-    let newest = 0;
-    const soon = (v: number) => {
-      newest = Math.max(newest, v);
-      timer ??= setTimeout(
-        () => {
-          timer = undefined;
-          read = Date.now();
-          if (newest > version.current && pending().length === 0) reread().catch(() => undefined);
-        },
-        Math.max(60, read + between - Date.now()),
-      );
-    };
-    source.onmessage = (m) => {
-      const e = JSON.parse(m.data) as Heard;
-      if (e.missed) reread().catch(() => undefined);
-      if (e.version && e.version > version.current && pending().length === 0) soon(e.version);
-      const who = e.client;
-      if (who) {
-        setOthers((o) => {
-          const { [who]: _, ...rest } = o;
-          return e.left ? rest : { ...rest, [who]: { name: e.name ?? "", step: e.step ?? "" } };
-        });
-      }
-    };
-    // Signed out or locked: asking anything says so, and what is typed waits.
-    source.addEventListener("out", () => {
-      source.close();
-      reread().catch(() => undefined);
-    });
-    const off = onSignIn(() => setTurn((n) => n + 1));
-    return () => {
-      off();
-      clearTimeout(timer);
-      source.close();
-    };
-  }, [id, version, pending, reread, turn]);
-  return others;
+  const heard = useRef<{ newest: number; read: number; timer?: ReturnType<typeof setTimeout> }>({ newest: 0, read: 0 });
+  const news = useCallback(
+    (v: number) => {
+      const h = heard.current;
+      h.newest = Math.max(h.newest, v);
+      const look = () => {
+        h.timer = undefined;
+        if (h.newest <= version.current) return;
+        if (pending().length > 0) {
+          h.timer = setTimeout(look, between);
+          return;
+        }
+        h.newest = 0;
+        h.read = Date.now();
+        reread().catch(() => undefined);
+      };
+      h.timer ??= setTimeout(look, Math.max(0, h.read + between - Date.now()));
+    },
+    [version, pending, reread],
+  );
+  useEffect(
+    () => () => {
+      clearTimeout(heard.current.timer);
+      heard.current.timer = undefined;
+    },
+    [],
+  );
+  return useLive(id, news);
 }
