@@ -34,8 +34,10 @@ type ChangePlan struct {
 	Value  bool         `json:"value,omitzero"`
 	Pages  []ChangePage `json:"pages"`
 	Places int          `json:"places"`
-	// More is set where there are more pages than are listed.
-	More bool `json:"more,omitzero"`
+	// More is set where there are more pages than are listed; Behind where pages are
+	// still being looked through, so that some places may be missing.
+	More   bool `json:"more,omitzero"`
+	Behind bool `json:"behind,omitzero"`
 	// Near are the places that are almost the value and are left alone: the same figure
 	// with a tolerance, in another unit, or by itself.
 	Near []string `json:"near"`
@@ -77,17 +79,16 @@ func (d *Desk) PlanChange(ctx context.Context, u *User, a ChangeAsk) (*ChangePla
 		return nil, err
 	}
 	r := d.store.Reads(ctx)
-	prefix, words := uses.Key(c.From()), c.From()
-	if c.Value() {
-		// However it is spelled, its figure stands there.
-		words, _, _ = strings.Cut(c.From(), " ")
-		prefix = uses.Key(words) + " "
-	}
-	holders, more, err := r.Holders(prefix, words, a.Engine, mostChanged)
+	behind, err := d.caughtUp(ctx)
 	if err != nil {
 		return nil, err
 	}
-	out := &ChangePlan{From: c.From(), To: c.To(), Value: c.Value(), Pages: []ChangePage{}, More: more, Near: []string{}}
+	prefix, words, literal := c.Sought()
+	holders, more, err := r.Holders(store.Sought{Prefix: uses.Key(prefix), Words: words, Literal: literal}, a.Engine, mostChanged)
+	if err != nil {
+		return nil, err
+	}
+	out := &ChangePlan{From: c.From(), To: c.To(), Value: c.Value(), Pages: []ChangePage{}, More: more, Behind: behind, Near: []string{}}
 	sheets := map[string]*engine.Index{} // they come first
 	for _, h := range holders {
 		var p *ChangePage
@@ -117,6 +118,22 @@ func (d *Desk) PlanChange(ctx context.Context, u *User, a ChangeAsk) (*ChangePla
 		return cmp.Or(cmp.Compare(b2i(a.Revision != 0), b2i(b.Revision != 0)), strings.Compare(a.Engine, b.Engine), strings.Compare(a.Title, b.Title))
 	})
 	return out, nil
+}
+
+// fewLeft is how many pages and sheets are looked through while somebody waits.
+const fewLeft = 50
+
+// caughtUp finds the uses of the few pages and sheets whose uses are missing; behind is
+// set where they are too many to wait for.
+func (d *Desk) caughtUp(ctx context.Context) (behind bool, err error) {
+	revs, sheets, err := d.store.Reads(ctx).Unindexed(usesEdition, fewLeft)
+	if err != nil || len(revs)+len(sheets) == 0 {
+		return false, err
+	}
+	if len(revs) == fewLeft || len(sheets) == fewLeft {
+		return true, nil
+	}
+	return false, d.indexStale(ctx)
 }
 
 func readChange(a ChangeAsk) (*everywhere.Change, error) {
@@ -258,6 +275,10 @@ func (d *Desk) ChangeOn(ctx context.Context, u *User, a ChangeDo) (*Changed, err
 	return d.changePage(ctx, u, c, a)
 }
 
+// ownName is the name of one change as a batch and as a client: were two changes one
+// client, neither would be held against the other.
+func ownName() string { return "everywhere-" + strings.ToLower(rand.Text()[:12]) }
+
 // movedOn is the problem of a plan that is older than what it is about.
 func movedOn(what string) error {
 	return problem(409, "%s has changed since this was looked at. Look again: nothing of it was changed.", what)
@@ -290,7 +311,8 @@ func (d *Desk) changePage(ctx context.Context, u *User, c *everywhere.Change, a 
 	case !state.Open():
 		return nil, movedOn(o.p.Title)
 	}
-	b := Batch{Name: "everywhere-" + strings.ToLower(rand.Text()[:12]), Client: "everywhere", Base: base, Edits: edits, Also: map[string]any{"everywhere": c.From() + " to " + c.To()}}
+	own := ownName()
+	b := Batch{Name: own, Client: own, Base: base, Edits: edits, Also: map[string]any{"everywhere": c.From() + " to " + c.To()}}
 	saved, err := d.Save(ctx, u, id, b)
 	if err != nil {
 		if id != a.Revision { // a draft in which nothing is new is of no use
@@ -332,7 +354,8 @@ func (d *Desk) changeSheet(ctx context.Context, u *User, c *everywhere.Change, a
 			return nil, err
 		}
 	}
-	saved, err := d.SaveSheet(ctx, u, a.Engine, SheetBatch{Name: "everywhere-" + strings.ToLower(rand.Text()[:12]), Client: "everywhere", Base: v.Version, Edits: engine.Diff(k.sheet, after)})
+	own := ownName()
+	saved, err := d.SaveSheet(ctx, u, a.Engine, SheetBatch{Name: own, Client: own, Base: v.Version, Edits: engine.Diff(k.sheet, after)})
 	if err != nil {
 		return nil, err
 	}

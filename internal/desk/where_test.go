@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"inklatch/demo"
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/step"
 	"inklatch/internal/core/unit"
@@ -125,6 +126,27 @@ func BenchmarkWhere20000(b *testing.B) {
 				require.Equal(b, name == "nothing", len(w.Pages) == 0)
 			}
 		})
+	}
+}
+
+// What a change would do among 20 000 procedures, of a value on a few pages.
+func BenchmarkPlanChange20000(b *testing.B) {
+	conf := pgtest.Config(b)
+	d, _ := filledWith(b, conf, 20_000)
+	owner := pgtest.Owner(b, conf)
+	_, err := owner.Exec(fmt.Sprintf(`INSERT INTO uses (revision_id, step_id, kind, term, key, said)
+		SELECT r.id, 's' || n, 'value', (r.id * 7 + n) %% 900 + 100 || ' N·m', (r.id * 7 + n) %% 900 + 100 || ' n·m', 'Tighten it to ' || (r.id * 7 + n) %% 900 + 100 || ' N·m, step ' || n
+		FROM revisions r, generate_series(1, 36) n WHERE r.procedure_id > 11;
+		INSERT INTO indexed SELECT r.id, u.id, '%s' FROM revisions r JOIN procedures p ON p.id = r.procedure_id JOIN sheets u ON u.code = p.engine AND u.state = 'in use'
+			ON CONFLICT (revision_id) DO UPDATE SET edition = excluded.edition;
+		ANALYZE uses`, desk.UsesEdition))
+	require.NoError(b, err)
+	u, err := d.SignIn(b.Context(), "ines@tarn.example", demo.Password)
+	require.NoError(b, err)
+	for b.Loop() {
+		p, err := d.PlanChange(b.Context(), u, desk.ChangeAsk{From: "42 N·m", To: "45 N·m"})
+		require.NoError(b, err)
+		require.Len(b, p.Pages, 3)
 	}
 }
 

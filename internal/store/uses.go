@@ -166,7 +166,14 @@ func (r Reads) Find(q FindQuery) (found []Found, more bool, err error) {
 // prefixed is a text as a query for all of its words, the last from its beginning: it
 // may still be being typed.
 func prefixed(s string) string {
-	out := strings.FieldsFunc(s, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsNumber(r) })
+	all := []rune(s)
+	digit := func(i int) bool { return i >= 0 && i < len(all) && unicode.IsDigit(all[i]) }
+	for i, r := range all {
+		if !unicode.IsLetter(r) && !unicode.IsNumber(r) && (r != '.' || !digit(i-1) || !digit(i+1)) {
+			all[i] = ' ' // a point within a figure is part of it
+		}
+	}
+	out := strings.Fields(string(all))
 	if n := len(out); n > 0 {
 		out[n-1] += ":*"
 	}
@@ -179,15 +186,37 @@ type Holder struct {
 	Code       string
 }
 
+// Sought says by what something is looked for: values that begin with a prefix;
+// texts that have all words of one of several ways to write it, a last one that ends
+// with * from its beginning; and, where that is not empty, texts that have it letter by letter.
+type Sought struct {
+	Prefix  string
+	Words   []string
+	Literal string
+}
+
 // Holders lists the pages that are open, or that hold and have no open revision, and
-// the codes whose sheet in use may say something: values that begin with a prefix, and
-// texts that have all of some words, the last from its beginning. More of them may be
+// the codes whose sheet in use may say something. More of them may be
 // listed than have it, never fewer. They are at most as many as are asked for; more is
 // set where there are others.
-func (r Reads) Holders(prefix, words, code string, most int) (found []Holder, more bool, err error) {
-	args := map[string]any{"prefix": escapeLike(prefix) + "%", "words": prefixed(words), "engine": code, "most": most + 1}
+func (r Reads) Holders(s Sought, code string, most int) (found []Holder, more bool, err error) {
+	args := map[string]any{"prefix": escapeLike(s.Prefix) + "%", "literal": "%" + escapeLike(s.Literal) + "%", "engine": code, "most": most + 1}
 	hit := "(u.key LIKE @prefix"
-	if args["words"] != "" {
+	if s.Literal != "" {
+		hit += " OR u.said ILIKE @literal"
+	}
+	var ways []string
+	for _, w := range s.Words {
+		begun := strings.HasSuffix(w, "*")
+		q := prefixed(w)
+		if !begun {
+			q = strings.TrimSuffix(q, ":*")
+		}
+		if q != "" {
+			ways = append(ways, "("+q+")")
+		}
+	}
+	if args["words"] = strings.Join(ways, " | "); len(ways) > 0 {
 		hit += " OR u.words @@ to_tsquery('simple', @words)"
 	}
 	hit += ")"

@@ -146,6 +146,13 @@ func (c *Change) step(x *engine.Index, s *step.Step) (*step.Step, []Text) {
 	n := *s
 	n.Action = step.Clone(s.Action)
 	hit := c.quantities(reflect.ValueOf(n.Action).Elem())
+	step.EachTurns(n.Action, func(v float64) float64 {
+		if after, ok := c.quantity(unit.Of(v, unit.Turn)); ok && after.Plain() && after.Unit == unit.Turn {
+			hit = true
+			return after.Value
+		}
+		return v
+	})
 	step.EachText(n.Action, func(t string) string {
 		after := c.words(t)
 		hit = hit || after != t

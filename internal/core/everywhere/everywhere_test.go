@@ -128,6 +128,13 @@ func TestValuesAreChangedInSteps(t *testing.T) {
 
 	places, _ = of(t, "15 min", "20 min").OnPage(x, p, nil)
 	assert.Equal(t, []string{"s5"}, keys(places))
+	r := step.Read(lex, "turn crank clockwise 2 turns")
+	turned := &procedure.Procedure{Steps: []step.Step{r.Step("t1", "prove")}}
+	_, edits = of(t, "two turns", "4 turns").OnPage(x, turned, nil)
+	require.Len(t, edits, 1)
+	assert.InDelta(t, 4, edits[0].Step.Action.(*step.Turn).Turns, 0)
+	_, edits = of(t, "2 turns", "2–4 turns").OnPage(x, turned, nil)
+	assert.Empty(t, edits, "a count of turns is one figure")
 	places, _ = of(t, "42 ±3 Nm", "44 ±2 Nm").OnPage(x, p, nil)
 	assert.Equal(t, []string{"s2"}, keys(places))
 	assert.Contains(t, of(t, "31 lbf·ft", "33 lbf·ft").Near(p), "42 ±3 N·m", "in another unit it lies within what stands there")
@@ -288,4 +295,26 @@ func FuzzWords(f *testing.F) {
 			t.Fatalf("%q became %q and nothing says so", says, n.Steps[0].Note)
 		}
 	})
+}
+
+func TestByWhatItIsSought(t *testing.T) {
+	for _, c := range []struct {
+		from, to, prefix string
+		words            []string
+		literal          string
+	}{
+		{"42 N·m", "45 N·m", "42 N·m", []string{"42", "42n*"}, ""},
+		{"42.5 N·m", "45 N·m", "42.5 N·m", []string{"42.5", "42 5", "42.5n*"}, ""},
+		{"1200 h", "1500 h", "1200 h", []string{"1200", "1 200", "1200h*"}, ""},
+		{"6 turns", "7 turns", "6 turns", []string{"6", "six"}, ""},
+		{"half a turn", "1 turn", "0.5 turns", []string{"0.5", "half", "turn"}, ""},
+		{"idler bolt", "guide bolt", "idler bolt", []string{"idler bolt*"}, ""},
+		{"TL-101", "TL-131", "TL-101", []string{"TL-101*"}, "TL-101"},
+	} {
+		prefix, words, literal := of(t, c.from, c.to).Sought()
+		assert.Equal(t, []string{c.prefix, c.literal}, []string{prefix, literal}, c.from)
+		for _, w := range c.words {
+			assert.Contains(t, words, w, c.from)
+		}
+	}
 }

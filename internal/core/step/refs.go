@@ -126,3 +126,10 @@ func Clone(a Action) Action {
 	v.Elem().Set(reflect.ValueOf(a).Elem())
 	return v.Interface().(Action)
 }
+
+// EachTurns gives every count of turns of an action the one that f has for it.
+func EachTurns(a Action, f func(float64) float64) {
+	if v := reflect.ValueOf(a).Elem().FieldByName("Turns"); v.IsValid() && v.Kind() == reflect.Float64 && v.Float() != 0 {
+		v.SetFloat(f(v.Float()))
+	}
+}

@@ -204,3 +204,14 @@ func worded(t string, i int) (figure, int, bool) {
 	}
 	return f, end, true
 }
+
+// WordsFor are the words for a whole number that WordNumber reads; none for most.
+func WordsFor(n float64) []string {
+	var out []string
+	for w, v := range numberWords {
+		if v == n {
+			out = append(out, w)
+		}
+	}
+	return out
+}

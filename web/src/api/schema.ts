@@ -2594,6 +2594,7 @@ export interface components {
             pages: components["schemas"]["ChangePage"][];
             places: number;
             more?: boolean;
+            behind?: boolean;
             near: string[];
         };
         ChangePage: {

@@ -177,6 +177,11 @@ function Plan({ plan, onAgain }: { plan: S["ChangePlan"]; onAgain: () => void })
           </div>
         )}
       </div>
+      {plan.behind && (
+        <p className="mt-2 text-clash">
+          Pages are still being looked through, so that some places may be missing here. Look again in a minute.
+        </p>
+      )}
       {plan.more && (
         <p className="mt-2 text-clash">There are more pages than are listed. Change these, then look again; or choose a code.</p>
       )}
