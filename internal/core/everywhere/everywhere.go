@@ -37,6 +37,9 @@ func Of(from, to string) (*Change, error) {
 	}
 	c := &Change{from: from, to: to}
 	a, errA := unit.Judge(from)
+	if errA == nil {
+		to = unit.Bare(to, a.Unit) // “45” beside “42 N·m”
+	}
 	b, errB := unit.Judge(to)
 	switch {
 	case errA == nil && errB != nil:

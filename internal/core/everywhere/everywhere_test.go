@@ -32,7 +32,7 @@ func of(t require.TestingT, from, to string) *everywhere.Change {
 
 func TestWhatCanBeChanged(t *testing.T) {
 	for _, c := range []struct{ from, to, wrong string }{
-		{"42 N·m", "45 N·m", ""}, {"42Nm", "45 Nm", ""}, {"90°", "120 deg", ""}, {"idler bolt", "guide roller bolt", ""}, {"TL-101", "TL-131", ""},
+		{"42 N·m", "45 N·m", ""}, {"42Nm", "45 Nm", ""}, {"90°", "120 deg", ""}, {"42 N·m", "45", ""}, {"idler bolt", "guide roller bolt", ""}, {"TL-101", "TL-131", ""},
 		{"", "x", "write what stands there now"}, {"x", " ", "write what stands there now"},
 		{"42 N·m", "bolt", "is a value; what it becomes has to be one too, such as “43 N·m”"},
 		{"bolt", "42 N·m", "is a value, and “bolt” is none"},
@@ -48,6 +48,7 @@ func TestWhatCanBeChanged(t *testing.T) {
 	}
 	assert.True(t, of(t, "42 Nm", "45 N·m").Value())
 	assert.Equal(t, "42 N·m", of(t, "42 Nm", "45 N·m").From())
+	assert.Equal(t, "45 N·m", of(t, "42 Nm", "45").To())
 	assert.False(t, of(t, "bolt", "screw").Value())
 }
 

@@ -128,6 +128,11 @@ function Matching({ id, from, to }: { id: number; from: S["Revision"]; to: strin
           pairs={groups.asked}
           to={to}
           answer={answer}
+          all={{
+            how: "asked",
+            says: (n) => `None of these ${n} is there`,
+            take: (open) => answer(Object.fromEntries(open.map((p) => [ref(p), none]))),
+          }}
         />
         <Group
           name="Proposed"
@@ -135,7 +140,11 @@ function Matching({ id, from, to }: { id: number; from: S["Revision"]; to: strin
           pairs={groups.proposed}
           to={to}
           answer={answer}
-          all={(open) => answer(Object.fromEntries(open.map((p) => [ref(p), p.to ?? ""])))}
+          all={{
+            how: "proposed",
+            says: (n) => `Take all ${n}`,
+            take: (open) => answer(Object.fromEntries(open.map((p) => [ref(p), p.to ?? ""]))),
+          }}
         />
         {groups.same.length > 0 && (
           <details className="mt-5" open={groups.asked.length + groups.proposed.length === 0}>
@@ -203,20 +212,21 @@ function Group({
   pairs: Pair[];
   to: string;
   answer: Answer;
-  all?: (open: Pair[]) => void;
+  /** what can be said of all at once that are still to be said */
+  all: { how: Pair["how"]; says: (n: number) => string; take: (open: Pair[]) => void };
 }) {
   if (pairs.length === 0) return null;
-  const open = pairs.filter((p) => p.how === "proposed");
+  const open = pairs.filter((p) => p.how === all.how);
   return (
     <section className="mt-4" aria-label={name}>
-      <div className="flex items-baseline gap-3 border-b border-ink pb-0.5">
-        <h3 className="text-body">
+      <div className="flex items-baseline gap-3 border-b border-ink pb-0.5 max-md:flex-wrap max-md:gap-y-0">
+        <h3 className="flex-none text-body">
           {name} <span className="font-normal text-ink-2">{pairs.length}</span>
         </h3>
         <span className="min-w-0 truncate text-small text-ink-2">{says}</span>
-        {all && open.length > 1 && (
-          <button type="button" className="button quiet ml-auto !min-h-[20px] flex-none" onClick={() => all(open)}>
-            Take all {open.length}
+        {open.length > 1 && (
+          <button type="button" className="button quiet ml-auto !min-h-[20px] flex-none" onClick={() => all.take(open)}>
+            {all.says(open.length)}
           </button>
         )}
       </div>

@@ -94,6 +94,13 @@ export function Review() {
     },
     [setMet, focus, id],
   );
+  // An address that names a step is opened at it.
+  const opening = useRef(true);
+  useEffect(() => {
+    if (!opening.current || lines.length === 0) return;
+    opening.current = false;
+    if (met) focus(met === "head" ? "" : met);
+  }, [lines, met, focus]);
   const walk = useCallback(
     (by: number) => {
       if (walkable.length === 0) return;
