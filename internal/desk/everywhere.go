@@ -31,7 +31,10 @@ type ChangePlan struct {
 	From string `json:"from"`
 	To   string `json:"to"`
 	// Value is set where a value is changed, and not a term.
-	Value  bool         `json:"value,omitzero"`
+	Value bool `json:"value,omitzero"`
+	// Bare is set for a value that sheets have as bare figures as well, which are not
+	// looked at: degrees and millimetres of locks, marks and wheels.
+	Bare   bool         `json:"bare,omitzero"`
 	Pages  []ChangePage `json:"pages"`
 	Places int          `json:"places"`
 	// More is set where there are more pages than are listed; Behind where pages are
@@ -88,7 +91,7 @@ func (d *Desk) PlanChange(ctx context.Context, u *User, a ChangeAsk) (*ChangePla
 	if err != nil {
 		return nil, err
 	}
-	out := &ChangePlan{From: c.From(), To: c.To(), Value: c.Value(), Pages: []ChangePage{}, More: more, Behind: behind, Near: []string{}}
+	out := &ChangePlan{From: c.From(), To: c.To(), Value: c.Value(), Bare: c.Bare(), Pages: []ChangePage{}, More: more, Behind: behind, Near: []string{}}
 	sheets := map[string]*engine.Index{} // they come first
 	for _, h := range holders {
 		var p *ChangePage

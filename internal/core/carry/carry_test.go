@@ -384,6 +384,15 @@ func TestWhatIsNamedBesideMayBeMissing(t *testing.T) {
 	assert.Contains(t, says(c.Asks), "s2: The step named the crank bolt as well")
 }
 
+// Two things that become one are named once.
+func TestTwoThingsThatBecomeOne(t *testing.T) {
+	x, p := small(t, "tighten inlet sprocket bolt and exhaust sprocket bolt 60 Nm + 90 deg", "fit crank pin and cam bar")
+	y := changed(x, func(*engine.Sheet) {})
+	c, _ := copied(t, x, y, p, map[string]string{"fasteners/inlet-sprocket-bolt": "exhaust-sprocket-bolt", "locks/crank-pin": "cam-bar"})
+	assert.Equal(t, []engine.FastenerID{"exhaust-sprocket-bolt"}, c.Procedure.Steps[0].Action.(*step.Tighten).Fasteners)
+	assert.Equal(t, []engine.LockID{"cam-bar"}, c.Procedure.Steps[1].Action.(*step.Lock).All())
+}
+
 // Words are asked about where they speak of the first engine, and only there.
 func TestWordsThatSpeakOfTheFirstEngine(t *testing.T) {
 	x, p := small(t, "remove accessory belt", "remove upper cover", "wait 5 min", "disconnect battery lead")
@@ -392,7 +401,9 @@ func TestWordsThatSpeakOfTheFirstEngine(t *testing.T) {
 	p.Steps[2].Wording = "Let it stand."
 	p.Steps[3].Cautions = []step.Caution{step.CautionFor(engine.HazardBattery)}
 	p.Purpose = "The upper cover hides TL-101."
+	p.Applies.Note = "Seen clockwise."
 	y := changed(x, func(s *engine.Sheet) {
+		s.Running = engine.Counterclockwise
 		for i := range s.Tools {
 			s.Tools[i].Number = strings.Replace(s.Tools[i].Number, "TL-", "TL-9", 1)
 		}
@@ -403,6 +414,7 @@ func TestWordsThatSpeakOfTheFirstEngine(t *testing.T) {
 	assert.Contains(t, asks, "s2: The caution speaks of TQ4-18P: “On a TQ4-18P the cover is brittle.” Is that so on NEW-1?")
 	assert.Contains(t, asks, "s3: The step is worded by hand")
 	assert.NotContains(t, asks, "s4:", "a caution of the house is of no engine")
+	assert.Contains(t, asks, "speaks of clockwise: “Seen clockwise.”", "the engine runs the other way")
 	assert.Contains(t, asks, ": The purpose speaks of TL-101: “The")
 }
 

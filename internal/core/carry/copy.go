@@ -267,6 +267,13 @@ func (c *copying) words(i int, what, said string) {
 			of = append(of, name)
 		}
 	}
+	if c.from.Sheet.Running != c.to.Sheet.Running {
+		for _, w := range step.WordsOf(said) {
+			if strings.HasSuffix(w, "clockwise") {
+				of = append(of, w)
+			}
+		}
+	}
 	for _, m := range unit.Find(said) {
 		of = append(of, strings.TrimSpace(said[m.Start:m.End]))
 	}

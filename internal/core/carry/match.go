@@ -13,7 +13,7 @@ import (
 // and kind, and from what is matched already by where it sits. answers are what
 // somebody said, by Ref: an id of the other sheet, or None.
 func Match(from, to *engine.Index, things []Thing, answers map[string]string) []Pair {
-	m := matching{from: sideOf(from), to: sideOf(to), pairs: map[string]*Pair{}, taken: map[string]bool{}}
+	m := matching{from: sideOf(from), to: sideOf(to), pairs: map[string]*Pair{}, taken: map[string]How{}}
 	out := make([]Pair, len(things))
 	for i := range things {
 		out[i] = Pair{Thing: things[i], How: Asked, Apart: []string{}, Others: []Other{}}
@@ -41,7 +41,9 @@ func Match(from, to *engine.Index, things []Thing, answers map[string]string) []
 type matching struct {
 	from, to *side
 	pairs    map[string]*Pair
-	taken    map[string]bool
+	// taken is how each thing of the other sheet was matched; what somebody said keeps
+	// nothing of its own name from it: two may be one there.
+	taken map[string]How
 }
 
 // all are the things of a sheet.
@@ -101,7 +103,7 @@ func (m *matching) said(p *Pair, answer string) {
 		p.How, p.To, p.Why = Said, None, ""
 	case answer != "" && m.to.has(p.List, answer):
 		p.How, p.To, p.Why = Said, answer, ""
-		m.taken[p.List+"/"+answer] = true
+		m.taken[p.List+"/"+answer] = Said
 	}
 }
 
@@ -114,11 +116,12 @@ func (m *matching) pair(list, id, to string, how How, why string) bool {
 		p = &Pair{Thing: Thing{List: list, ID: id}, How: Asked}
 		m.pairs[ref] = p
 	}
-	if id == "" || to == "" || p.To != "" || m.taken[list+"/"+to] {
+	by := m.taken[list+"/"+to]
+	if id == "" || to == "" || p.To != "" || by != "" && (by != Said || how != Same) {
 		return false
 	}
 	p.To, p.How, p.Why = to, how, why
-	m.taken[list+"/"+to] = true
+	m.taken[list+"/"+to] = how
 	return true
 }
 
@@ -197,7 +200,7 @@ func (m *matching) likely(list, id string) (to, why string) {
 	ties := m.from.ties[list+"/"+id]
 	best, most, even := "", 0, false
 	for _, o := range m.to.ids[list] {
-		if m.taken[list+"/"+o] || m.from.kind(list, id) != m.to.kind(list, o) {
+		if m.taken[list+"/"+o] != "" || m.from.kind(list, id) != m.to.kind(list, o) {
 			continue
 		}
 		others, n := m.to.ties[list+"/"+o], 0
@@ -254,7 +257,7 @@ func (m *matching) only(list, id string) (to, why string) {
 		return out
 	}
 	here := left(m.from, func(o string) bool { return m.is(list, o) == "" })
-	there := left(m.to, func(o string) bool { return !m.taken[list+"/"+o] })
+	there := left(m.to, func(o string) bool { return m.taken[list+"/"+o] == "" })
 	if len(here) != 1 || len(there) != 1 {
 		return "", ""
 	}

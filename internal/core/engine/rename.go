@@ -3,7 +3,8 @@ package engine
 import "reflect"
 
 // Rename gives every identifier within v, a pointer to a struct, the name that f has
-// for it; an empty name takes it out of what names it. f is told the list of the sheet
+// for it; an empty name takes it out of what names it, and of those in a list that
+// get one name the first stays. f is told the list of the sheet
 // that the identifier names a thing of. Lists are written anew, so that what shares
 // them is left as it was.
 func Rename(v any, f func(list, id string) string) { rename(reflect.ValueOf(v).Elem(), f) }
@@ -32,6 +33,16 @@ func rename(v reflect.Value, f func(list, id string) string) {
 	}
 }
 
+// holds reports whether a list of identifiers has one.
+func holds(list reflect.Value, id string) bool {
+	for i := range list.Len() {
+		if list.Index(i).String() == id {
+			return true
+		}
+	}
+	return false
+}
+
 func renameEach(v reflect.Value, f func(list, id string) string) {
 	isID := listOfID[v.Type().Elem()] != ""
 	if v.IsNil() || !isID && v.Type().Elem().Kind() != reflect.Struct {
@@ -42,7 +53,7 @@ func renameEach(v reflect.Value, f func(list, id string) string) {
 		e := reflect.New(v.Type().Elem()).Elem()
 		e.Set(v.Index(i))
 		rename(e, f)
-		if !isID || e.String() != "" {
+		if !isID || e.String() != "" && !holds(kept, e.String()) {
 			kept = reflect.Append(kept, e)
 		}
 	}

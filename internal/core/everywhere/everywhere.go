@@ -63,6 +63,12 @@ func example(q unit.Quantity) string {
 	return q.First().String()
 }
 
+// Bare reports whether a value is one that engine sheets have as bare figures too, in
+// degrees and millimetres: those are not looked at.
+func (c *Change) Bare() bool {
+	return c.value && (c.was.Kind() == unit.KindAngle || c.was.Kind() == unit.KindLength)
+}
+
 // Value reports whether a value is changed, and not a term.
 func (c *Change) Value() bool { return c.value }
 
@@ -136,6 +142,8 @@ func (c *Change) header(h *procedure.Header) (*procedure.Header, []Text) {
 	one("purpose", &n.Purpose)
 	one("applies to", &n.Applies.Note)
 	one("people", &n.Prelims.People)
+	one("goes on from", &n.After) // the titles of the pages beside it
+	one("goes on in", &n.Before)
 	list("condition", &n.Prelims.Conditions)
 	list("supply", &n.Prelims.Supplies)
 	if after, ok := c.quantity(n.Prelims.Time); ok {

@@ -49,6 +49,8 @@ func TestWhatCanBeChanged(t *testing.T) {
 	assert.True(t, of(t, "42 Nm", "45 N·m").Value())
 	assert.Equal(t, "42 N·m", of(t, "42 Nm", "45 N·m").From())
 	assert.Equal(t, "45 N·m", of(t, "42 Nm", "45").To())
+	assert.True(t, of(t, "0.4°", "0.5°").Bare())
+	assert.False(t, of(t, "42 Nm", "45 Nm").Bare())
 	assert.False(t, of(t, "bolt", "screw").Value())
 }
 
@@ -57,7 +59,7 @@ func page(says string) (*engine.Index, *procedure.Procedure) {
 	d := fixture.Document(files[0])
 	x := engine.NewIndex(&d.Engine)
 	s := step.Step{ID: "s1", Phase: "prepare", Action: &step.Do{Text: says}, Note: says, Cautions: []step.Caution{{Text: says}}, Wording: says}
-	h := procedure.Header{Title: says, Engine: d.Engine.Code, Purpose: says, Applies: procedure.Applies{Note: says}, Prelims: procedure.Prelims{People: says, Conditions: []string{"nothing", says}, Supplies: []string{says}}}
+	h := procedure.Header{After: says, Before: says, Title: says, Engine: d.Engine.Code, Purpose: says, Applies: procedure.Applies{Note: says}, Prelims: procedure.Prelims{People: says, Conditions: []string{"nothing", says}, Supplies: []string{says}}}
 	return x, &procedure.Procedure{Header: h, Steps: []step.Step{s}}
 }
 
@@ -69,7 +71,7 @@ func said(t *testing.T, c *everywhere.Change, says string) []string {
 	n, _, err := procedure.Apply(p, edits)
 	require.NoError(t, err)
 	s, h := n.Steps[0], n.Header
-	return []string{s.Action.(*step.Do).Text, s.Note, s.Cautions[0].Text, s.Wording, h.Title, h.Purpose, h.Applies.Note, h.Prelims.People, h.Prelims.Conditions[1], h.Prelims.Supplies[0]}
+	return []string{s.Action.(*step.Do).Text, s.Note, s.Cautions[0].Text, s.Wording, h.Title, h.Purpose, h.Applies.Note, h.Prelims.People, h.Prelims.Conditions[1], h.Prelims.Supplies[0], h.After, h.Before}
 }
 
 func TestWordsAreChangedWherePeopleWrite(t *testing.T) {
@@ -185,6 +187,13 @@ func TestASheetIsChangedInItsNamesNumbersAndValues(t *testing.T) {
 	assert.Contains(t, names, "varies/v1")
 	assert.Equal(t, `"guide roller bolt"`, string(s.Varies[0].Cases[1].Set["name"]))
 	assert.NotEmpty(t, engine.Diff(&d.Engine, s))
+	d.Engine.Use, d.Engine.View = "snow groomer", "front"
+	before = js(t, d.Engine)
+	places, s = of1("snow groomer", "piste machine", nil)
+	assert.Equal(t, []everywhere.Place{{Key: everywhere.Itself, Name: "the engine", Texts: []everywhere.Text{{What: "use", Before: "snow groomer", After: "piste machine"}}}}, places)
+	assert.Equal(t, "piste machine", s.Use)
+	_, s = of1("snow groomer", "piste machine", func(string) bool { return false })
+	assert.Equal(t, "snow groomer", s.Use)
 	places, _ = of1("nothing of the kind", "x", nil)
 	assert.Empty(t, places)
 }

@@ -22,7 +22,7 @@ func (c *Change) OnSheet(s *engine.Sheet, wanted func(key string) bool) ([]Place
 		return nil, nil, err
 	}
 	x := engine.NewIndex(s)
-	var places []Place
+	places := c.itself(s, n, wanted)
 	v := reflect.ValueOf(n).Elem()
 	for i := range v.NumField() {
 		list, _, _ := strings.Cut(v.Type().Field(i).Tag.Get("json"), ",")
@@ -34,6 +34,31 @@ func (c *Change) OnSheet(s *engine.Sheet, wanted func(key string) bool) ([]Place
 	}
 	return places, n, nil
 }
+
+// itself is what the sheet says of the engine as a whole.
+func (c *Change) itself(s, n *engine.Sheet, wanted func(key string) bool) []Place {
+	var texts []Text
+	for _, f := range []struct {
+		what    string
+		was, is *string
+	}{{"use", &s.Use, &n.Use}, {"seen from", &s.View, &n.View}, {"sides", &s.Sides, &n.Sides}} {
+		after := c.words(*f.was)
+		if after == *f.was {
+			continue
+		}
+		texts = append(texts, Text{f.what, *f.was, after})
+		if wanted == nil || wanted(Itself) {
+			*f.is = after
+		}
+	}
+	if len(texts) == 0 {
+		return nil
+	}
+	return []Place{{Key: Itself, Name: "the engine", Texts: texts}}
+}
+
+// Itself is the key of what a sheet says of the engine as a whole.
+const Itself = "sheet"
 
 func (c *Change) thing(x *engine.Index, places []Place, list string, v reflect.Value, wanted func(key string) bool) []Place {
 	id := v.FieldByName("ID")

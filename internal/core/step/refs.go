@@ -55,7 +55,7 @@ type Ref struct {
 }
 
 // Rename gives the things an action names other names, as engine.Rename does, and moves
-// what stands beside the first thing up where the first is gone.
+// what stands beside the first thing up where the first is gone, or is the same.
 func Rename(a Action, f func(list, id string) string) {
 	engine.Rename(a, f)
 	v := reflect.ValueOf(a).Elem()
@@ -64,15 +64,21 @@ func Rename(a Action, f func(list, id string) string) {
 		return
 	}
 	for i := range v.NumField() {
-		if one := v.Field(i); one.Type() == also.Type().Elem() && one.String() == "" && one.CanSet() {
-			one.Set(also.Index(0))
-			rest := reflect.Zero(also.Type())
-			if also.Len() > 1 {
-				rest = also.Slice(1, also.Len())
-			}
-			also.Set(rest)
-			return
+		one := v.Field(i)
+		if one.Type() != also.Type().Elem() || !one.CanSet() {
+			continue
 		}
+		if one.String() == "" {
+			one.Set(also.Index(0))
+		}
+		rest := reflect.Zero(also.Type())
+		for k := range also.Len() {
+			if also.Index(k).String() != one.String() {
+				rest = reflect.Append(rest, also.Index(k))
+			}
+		}
+		also.Set(rest)
+		return
 	}
 }
 

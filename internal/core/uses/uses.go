@@ -137,6 +137,9 @@ func OfStep(x *engine.Index, s *step.Step) []Use {
 // OfSheet lists the uses of an engine sheet: what it names, and its values.
 func OfSheet(s *engine.Sheet) []Use {
 	g := gatherer{}
+	g.words("use", s.Use)
+	g.words("view", s.View)
+	g.words("sides", s.Sides)
 	for i := range s.Tools {
 		t := &s.Tools[i]
 		g.said = t.Number + " " + t.Name

@@ -47,9 +47,9 @@ func Differs(x, before *engine.Index, now, was *State) []string {
 			out = append(out, named(x, "shafts", a.ID)+": "+pickWord(a.Fixed, "held, was free", "free, was held"))
 		}
 		if a.Teeth != b.Teeth {
-			out = append(out, fmt.Sprintf("%s: sure within ±%d teeth, was ±%d", named(x, "shafts", a.ID), a.Teeth, b.Teeth))
+			out = append(out, named(x, "shafts", a.ID)+": "+teeth(a.Teeth)+", was "+teeth(b.Teeth))
 		} else if a.Doubt != b.Doubt {
-			out = append(out, fmt.Sprintf("%s: sure within ±%g°, was ±%g°", named(x, "shafts", a.ID), a.Doubt, b.Doubt))
+			out = append(out, fmt.Sprintf("%s: known to ±%g°, was to ±%g°", named(x, "shafts", a.ID), a.Doubt, b.Doubt))
 		}
 	}
 	for i, a := range now.Tension {
@@ -59,6 +59,17 @@ func Differs(x, before *engine.Index, now, was *State) []string {
 		}
 	}
 	return out
+}
+
+// teeth is by how many whole teeth a shaft may be out, in words.
+func teeth(n int) string {
+	switch n {
+	case 0:
+		return "sure to the tooth"
+	case 1:
+		return "in doubt by a tooth"
+	}
+	return fmt.Sprintf("in doubt by %d teeth", n)
 }
 
 func named(x *engine.Index, list, id string) string {

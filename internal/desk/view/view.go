@@ -223,7 +223,7 @@ func StateOf(x *engine.Index, st *bench.State) State {
 			l := &s.Locks[k]
 			met := l.Kind.ForPosition() && st.Locks[k].Holds(l.Kind)
 			if met && slices.Contains(l.Holds, s.Shafts[i].ID) {
-				out.Shafts[i].Fixed, out.Shafts[i].Play = true, l.Freedom()
+				out.Shafts[i].Fixed, out.Shafts[i].Play = true, round(l.Freedom(), 2)
 			}
 		}
 	}

@@ -2591,6 +2591,7 @@ export interface components {
             from: string;
             to: string;
             value?: boolean;
+            bare?: boolean;
             pages: components["schemas"]["ChangePage"][];
             places: number;
             more?: boolean;

@@ -135,6 +135,7 @@ function Plan({ plan, onAgain }: { plan: S["ChangePlan"]; onAgain: () => void })
     return (
       <div className="mt-4">
         <p className="text-lead">It stands nowhere that can be changed.</p>
+        {plan.bare && <Bare />}
         <Near plan={plan} />
       </div>
     );
@@ -190,6 +191,7 @@ function Plan({ plan, onAgain }: { plan: S["ChangePlan"]; onAgain: () => void })
           Pages call things by the names of their sheet: they say the new one as soon as the changed sheet is in use.
         </p>
       )}
+      {plan.bare && <Bare />}
       <Near plan={plan} />
       {plan.pages.map((p) => (
         <PageOf
@@ -215,6 +217,15 @@ function says(plan: S["ChangePlan"]) {
     sheets > 0 && `${sheets} engine sheet${sheets === 1 ? "" : "s"}`,
   ].filter(Boolean);
   return `${plan.places} place${plan.places === 1 ? "" : "s"} on ${on.join(" and ")}`;
+}
+
+/** Bare says what of the sheets was not looked at. */
+function Bare() {
+  return (
+    <p className="mt-2 text-small text-ink-2">
+      Degrees and millimetres of locks, marks, wheels and belts stand on the engine sheets as bare figures and are not looked at.
+    </p>
+  );
 }
 
 function Near({ plan }: { plan: S["ChangePlan"] }) {

@@ -169,7 +169,7 @@ function Item({
             <Link
               to="/revisions/$revision/copy"
               params={{ revision: String(v.id) }}
-              className="button quiet !min-h-[22px] no-underline"
+              className="link self-center text-small"
             >
               Copy to another engine code…
             </Link>
