@@ -29,15 +29,7 @@ type Drawn struct {
 // EnginesBeside draws the engine after a step, now and in the earlier state; for no
 // step, as the whole page leaves it. against is as in Redline.
 func (d *Desk) EnginesBeside(ctx context.Context, u *User, id, against int64, at step.ID) (*Engines, error) {
-	o, err := d.readable(ctx, u, id)
-	if err != nil {
-		return nil, err
-	}
-	v, err := d.show(o)
-	if err != nil {
-		return nil, err
-	}
-	m, err := d.meta(ctx, u, o, v.Blocking)
+	o, v, m, err := d.shownTo(ctx, u, id)
 	if err != nil {
 		return nil, err
 	}

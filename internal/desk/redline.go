@@ -7,6 +7,7 @@ import (
 	"inklatch/internal/core/latch"
 	"inklatch/internal/core/proof"
 	"inklatch/internal/core/redline"
+	"inklatch/internal/desk/view"
 )
 
 // Redlined is what lies between an earlier revision and one that is read.
@@ -40,15 +41,7 @@ const SinceRead = -1
 // was; SinceRead is what the person has read. Both revisions must be ones that the
 // person may read.
 func (d *Desk) Redline(ctx context.Context, u *User, id, against int64) (*Redlined, error) {
-	o, err := d.readable(ctx, u, id)
-	if err != nil {
-		return nil, err
-	}
-	v, err := d.show(o)
-	if err != nil {
-		return nil, err
-	}
-	m, err := d.meta(ctx, u, o, v.Blocking)
+	o, v, m, err := d.shownTo(ctx, u, id)
 	if err != nil {
 		return nil, err
 	}
@@ -71,6 +64,20 @@ func (d *Desk) Redline(ctx context.Context, u *User, id, against int64) (*Redlin
 	out.New, out.Settled = sayings(v.Findings, before), sayings(before, v.Findings)
 	out.Was = bench.Run(was.k.index, was.p).Lifelines(was.p)
 	return out, nil
+}
+
+// shownTo is a revision that somebody may read, as it is shown, with its title block.
+func (d *Desk) shownTo(ctx context.Context, u *User, id int64) (*opened, *view.View, *Meta, error) {
+	o, err := d.readable(ctx, u, id)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	v, err := d.show(o)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	m, err := d.meta(ctx, u, o, v.Blocking)
+	return o, v, m, err
 }
 
 // earlier is the state that a redline is drawn against; nil for none.

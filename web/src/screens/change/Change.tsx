@@ -2,8 +2,9 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { api, ask, Failure, type S } from "../../api/client";
-import { changePlan, engines } from "../../api/queries";
+import { changePlan } from "../../api/queries";
 import { useAddress } from "../../shell/address";
+import { CodeField } from "../../shell/CodeField";
 import { useTitle } from "../../shell/useTitle";
 import { Wrong } from "../../shell/Wrong";
 import { bodyOf, type Chosen, counted, keyOf, type Page, pieces, toggled } from "./places";
@@ -16,7 +17,6 @@ export function Change() {
   const [asked, setAsked] = useState<{ from: string; to: string; engine: string } | undefined>(
     from && to ? { from, to, engine } : undefined,
   );
-  const { data: codes } = useQuery(engines);
   const { data, error, isFetching, refetch } = useQuery({
     ...changePlan(asked?.from ?? "", asked?.to ?? "", asked?.engine ?? ""),
     enabled: !!asked,
@@ -65,17 +65,7 @@ export function Change() {
               onChange={(e) => setTo(e.target.value)}
             />
           </label>
-          <label>
-            <span className="label">Code</span>
-            <select className="field !w-auto" value={engine} onChange={(e) => setEngine(e.target.value)}>
-              <option value="">any</option>
-              {codes?.map((c) => (
-                <option key={c.code} value={c.code}>
-                  {c.code}
-                </option>
-              ))}
-            </select>
-          </label>
+          <CodeField code={engine} onCode={setEngine} />
           <button type="submit" className="button solid" disabled={isFetching}>
             {isFetching ? "Looking…" : "See each place"}
           </button>

@@ -2,9 +2,10 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useDeferredValue, useState } from "react";
 import type { S } from "../../api/client";
-import { engines, whereUsed, whoAmI } from "../../api/queries";
+import { whereUsed, whoAmI } from "../../api/queries";
 import { useAddress } from "../../shell/address";
 import { Trouble } from "../../shell/Trouble";
+import { CodeField } from "../../shell/CodeField";
 import { useTitle } from "../../shell/useTitle";
 
 const kinds = [
@@ -26,7 +27,6 @@ export function Where() {
   const [engine, setEngine] = useAddress<string>("engine", "");
   const [text, setText] = useState(q);
   const asked = useDeferredValue(q.trim());
-  const { data: codes } = useQuery(engines);
   const { data: me } = useQuery(whoAmI);
   const { data, error, refetch } = useQuery({
     ...whereUsed(asked, kind, engine),
@@ -66,17 +66,7 @@ export function Where() {
               ))}
             </select>
           </label>
-          <label>
-            <span className="label">Code</span>
-            <select className="field !w-auto" value={engine} onChange={(e) => setEngine(e.target.value)}>
-              <option value="">any</option>
-              {codes?.map((c) => (
-                <option key={c.code} value={c.code}>
-                  {c.code}
-                </option>
-              ))}
-            </select>
-          </label>
+          <CodeField code={engine} onCode={setEngine} />
         </div>
         <p role="status" className="mt-3 flex min-h-5 items-baseline gap-4 text-ink-2">
           {shown && says(shown)}
