@@ -76,6 +76,9 @@ func TestWhatIsSaidArrives(t *testing.T) {
 	ines.sees("Which letter asks")
 	teodor.go_(oil + "?step=t45")
 	teodor.sees("Which letter asks")
+	jonas := a.window("jonas")
+	jonas.go_("/revisions/18?step=t45")
+	jonas.until(`() => document.querySelector("#step-t45")?.innerText.includes("1 open remark")`)
 	teodor.keys(input.KeyC)
 	teodor.find(`form[aria-label="Ask or say"] textarea`)
 	teodor.text("Is it still cold then, @In")
@@ -84,6 +87,7 @@ func TestWhatIsSaidArrives(t *testing.T) {
 	teodor.text("or warm?")
 	teodor.chord(input.ControlLeft, input.Enter)
 	ines.sees("Is it still cold then, @Ines Okafor or warm?")
+	jonas.until(`() => document.querySelector("#step-t45").innerText.includes("2 open remarks")`) // where it is written, too
 
 	teodor.keys(input.KeyS)
 	teodor.until(`() => document.querySelector('form textarea.font-mono')?.value.startsWith("start the engine")`)

@@ -1,10 +1,15 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
-import { Command } from "cmdk";
+import { Command, defaultFilter } from "cmdk";
 import { Dialog } from "radix-ui";
 import { useDeferredValue, useState } from "react";
-import { engines, someProcedures } from "../api/queries";
+import { engines, someProcedures, whoAmI } from "../api/queries";
 import { useOffered } from "./actions";
+
+/** elsewhere marks what is offered for any words, behind all that has them in its name */
+const elsewhere = "elsewhere:";
+const fits: typeof defaultFilter = (value, search, keywords) =>
+  value.startsWith(elsewhere) ? 1e-9 : (defaultFilter(value, search, keywords) ?? 0);
 
 /** FindDo finds a procedure, an engine or a step, or does what the screen can do. */
 export function FindDo({ open, onOpenChange }: { open: boolean; onOpenChange: (v: boolean) => void }) {
@@ -14,6 +19,7 @@ export function FindDo({ open, onOpenChange }: { open: boolean; onOpenChange: (v
   const asked = useDeferredValue(words.trim());
   const { data: ps } = useQuery({ ...someProcedures(asked), enabled: open, placeholderData: keepPreviousData });
   const { data: es } = useQuery({ ...engines, enabled: open });
+  const { data: me } = useQuery(whoAmI);
   const go = (f: () => void) => () => {
     onOpenChange(false);
     setWords("");
@@ -26,7 +32,7 @@ export function FindDo({ open, onOpenChange }: { open: boolean; onOpenChange: (v
         <Dialog.Overlay className="veil" />
         <Dialog.Content className="float dialog !p-0" aria-describedby={undefined}>
           <Dialog.Title className="sr-only">Find or do</Dialog.Title>
-          <Command label="Find or do" loop>
+          <Command label="Find or do" loop filter={fits}>
             <Command.Input
               autoFocus
               value={words}
@@ -77,6 +83,26 @@ export function FindDo({ open, onOpenChange }: { open: boolean; onOpenChange: (v
                   </Command.Item>
                 ))}
               </Command.Group>
+              {asked && (
+                <Command.Group heading="Everywhere" className={heading}>
+                  <Command.Item
+                    value={`${elsewhere} used`}
+                    onSelect={go(() => navigate({ to: "/where", search: { q: asked } }))}
+                    className={item}
+                  >
+                    <span className="min-w-0 flex-1 truncate">Where “{asked}” is used</span>
+                  </Command.Item>
+                  {me?.writes && (
+                    <Command.Item
+                      value={`${elsewhere} changed`}
+                      onSelect={go(() => navigate({ to: "/change", search: { from: asked } }))}
+                      className={item}
+                    >
+                      <span className="min-w-0 flex-1 truncate">Change “{asked}” everywhere</span>
+                    </Command.Item>
+                  )}
+                </Command.Group>
+              )}
             </Command.List>
           </Command>
         </Dialog.Content>
