@@ -7,6 +7,7 @@ import (
 	"context"
 	"embed"
 	"fmt"
+	"time"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/latch"
@@ -58,7 +59,9 @@ func Document(name string) *latchjson.Document {
 }
 
 // Load fills an empty database; it does nothing to one that has people.
-func Load(ctx context.Context, s *store.Store) error {
+func Load(ctx context.Context, s *store.Store) error { return load(ctx, s, nil) }
+
+func load(ctx context.Context, s *store.Store, past *calendar) error {
 	have, err := s.Reads(ctx).People()
 	if err != nil || len(have) > 0 {
 		return err
@@ -85,12 +88,14 @@ func Load(ctx context.Context, s *store.Store) error {
 		}
 	}
 	renew := Document("renew-timing-belt-r3.latch.json")
-	l := loader{d, who}
+	l := loader{d, who, past}
+	past.back(120)
 	if err := l.renew(ctx, renew); err != nil {
 		return fmt.Errorf("loading the belt renewal: %w", err)
 	}
 	loaded := map[string]int64{}
-	for _, name := range others {
+	for i, name := range others {
+		past.back(58 - 3*i)
 		id, err := l.file(ctx, Document(name))
 		if err != nil {
 			return fmt.Errorf("loading %s: %w", name, err)
@@ -105,12 +110,14 @@ func Load(ctx context.Context, s *store.Store) error {
 			return fmt.Errorf("closing the latches of %s: %w", name, err)
 		}
 	}
+	past.back(34)
 	if err := l.halves(ctx); err != nil {
 		return err
 	}
 	if err := l.team(ctx, loaded["renew-belt-in-oil-r1.latch.json"], loaded[onReview]); err != nil {
 		return fmt.Errorf("loading the team at work: %w", err)
 	}
+	past.back(1)
 	if err := l.field(ctx, third, loaded["renew-chain-two-actuators-r1.latch.json"]); err != nil {
 		return fmt.Errorf("loading field notes: %w", err)
 	}
@@ -168,6 +175,8 @@ var others = []string{
 type loader struct {
 	d   *desk.Desk
 	who map[string]*desk.User
+	// past is the clock a lived demo is loaded by; nil for the clock on the wall.
+	past *calendar
 }
 
 // renew loads revisions 1 to 3, latched one after another, and 4 as a draft.
@@ -210,7 +219,7 @@ func (l loader) renew(ctx context.Context, r3 *latchjson.Document) error {
 	if err != nil {
 		return err
 	}
-	for _, next := range []struct {
+	for i, next := range []struct {
 		reason string
 		doc    *latchjson.Document
 	}{
@@ -218,6 +227,7 @@ func (l loader) renew(ctx context.Context, r3 *latchjson.Document) error {
 		{"Pump inspection spelled out; pointer by temperature.", r3},
 		{"Field note: the wording of the mount bolts was unclear; order of the cover steps looked over.", Document("renew-timing-belt-r4.latch.json")},
 	} {
+		l.past.back(98 - 17*i)
 		id, err = l.d.NewDraft(ctx, l.who["ines"], r.Meta.Procedure, next.reason, 0)
 		if err != nil {
 			return err
@@ -283,6 +293,7 @@ func (l loader) latch(ctx context.Context, id int64) error {
 	}
 	closer := map[latch.Latch]string{latch.ByAuthor: "ines", latch.ByTechnical: "technical editor", latch.ByEditorial: "editorial editor", latch.ByBench: "bench technician"}
 	for _, m := range r.Meta.Latches {
+		l.past.pass(2*time.Hour + 10*time.Minute)
 		if err := l.close(ctx, closer[m.Latch], id, m.Latch); err != nil {
 			return err
 		}

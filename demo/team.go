@@ -18,7 +18,6 @@ import (
 	"inklatch/internal/core/unit"
 	"inklatch/internal/desk"
 	"inklatch/internal/desk/view"
-	"inklatch/internal/store"
 )
 
 // next is one further revision of a procedure: why it was made, and the edits, made
@@ -75,6 +74,7 @@ func (l loader) team(ctx context.Context, oil, banks int64) error {
 	}
 	proc := r.Meta.Procedure
 	for i, n := range inOil {
+		l.past.back([]int{29, 21, 12, 4}[i])
 		id, err := l.d.NewDraft(ctx, l.who["ines"], proc, n.reason, 0)
 		if err != nil {
 			return err
@@ -126,11 +126,12 @@ func (l loader) review(ctx context.Context, oil, banks int64) error {
 	}{
 		{oil, latch.ByTechnical, 0}, {oil, latch.ByEditorial, 3}, {banks, latch.ByTechnical, 6}, {banks, latch.ByBench, -1}, {banks, latch.ByEditorial, 6},
 	} {
-		due := store.Now().AddDate(0, 0, v.days).Format(time.DateOnly)
+		due := time.Now().AddDate(0, 0, v.days).Format(time.DateOnly)
 		if err := l.d.Arrange(ctx, l.who["ines"], v.id, v.at, desk.Arrangement{Due: &due}); err != nil {
 			return err
 		}
 	}
+	l.past.back(3)
 	mirja := l.who["technical editor"].ID
 	if err := l.d.Arrange(ctx, l.who["technical editor"], oil, latch.ByTechnical, desk.Arrangement{Person: &mirja}); err != nil {
 		return err
@@ -154,11 +155,13 @@ func (l loader) review(ctx context.Context, oil, banks int64) error {
 		{"lead", banks, desk.Said{Kind: desk.Question, Place: "step", Step: "v24", Body: "Is 72 mm the plunger out, or pressed back? The sheet does not say."}, nil},
 		{"lead", banks, desk.Said{Kind: desk.Suggestion, Place: "step", Step: "v38", Line: "wait 20 min", Body: "Workshop 2 waits twenty minutes below freezing."}, nil},
 	} {
+		l.past.pass(50 * time.Minute)
 		m, err := l.d.Say(ctx, l.who[v.by], v.on, v.Said)
 		if err != nil {
 			return fmt.Errorf("%q: %w", v.Body, err)
 		}
 		for _, a := range v.answers {
+			l.past.pass(25 * time.Minute)
 			if err := l.d.AnswerRemark(ctx, l.who[a[0]], m.ID, desk.Answered{Act: a[1], Body: a[2]}); err != nil {
 				return err
 			}
@@ -181,6 +184,7 @@ func (l loader) field(ctx context.Context, release, other int64) error {
 		{release, "s02", "The accessory belt of 2019 has another run than the sticker shows.", "answered", "The sticker is of the older drive; EL-0499 tells the workshops to take it off."},
 		{other, "", "Two of us looked for the chain pin in the kit. Say which kit it is in.", "point", "We will name the kit in the tool list."},
 	} {
+		l.past.pass(85 * time.Minute)
 		r, err := l.d.Revision(ctx, pavel, n.release)
 		if err != nil {
 			return err
@@ -192,6 +196,7 @@ func (l loader) field(ctx context.Context, release, other int64) error {
 		if err != nil {
 			return err
 		}
+		l.past.pass(12 * time.Minute)
 		if n.state == "" {
 			err = l.d.AddPhoto(ctx, pavel, v.ID, photo())
 		} else {

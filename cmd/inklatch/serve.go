@@ -70,7 +70,7 @@ func serve(ctx context.Context, out io.Writer, withDemo bool) (err error) {
 	}
 	defer func() { err = errors.Join(err, p.Close()) }()
 	if withDemo {
-		if err := demo.Load(ctx, p.store); err != nil {
+		if err := demo.LoadLived(ctx, p.store); err != nil {
 			return fmt.Errorf("loading the demo: %w", err)
 		}
 	}
