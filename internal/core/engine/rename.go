@@ -45,7 +45,7 @@ func holds(list reflect.Value, id string) bool {
 
 func renameEach(v reflect.Value, f func(list, id string) string) {
 	isID := listOfID[v.Type().Elem()] != ""
-	if v.IsNil() || !isID && v.Type().Elem().Kind() != reflect.Struct {
+	if v.Len() == 0 || !isID && v.Type().Elem().Kind() != reflect.Struct {
 		return
 	}
 	kept := reflect.MakeSlice(v.Type(), 0, v.Len())
