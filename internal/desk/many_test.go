@@ -8,7 +8,10 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"inklatch/demo"
+	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/proof"
+	"inklatch/internal/core/step"
+	"inklatch/internal/core/unit"
 	"inklatch/internal/desk"
 	"inklatch/internal/store"
 	"inklatch/internal/store/pgtest"
@@ -98,4 +101,28 @@ func BenchmarkList20000(b *testing.B) {
 			require.NoError(b, err)
 		}
 	})
+}
+
+// One step of a page of 400 saved: proved, laid out, read, indexed and recorded.
+func BenchmarkSave400(b *testing.B) {
+	s, err := store.Open(b.Context(), pgtest.Config(b))
+	require.NoError(b, err)
+	b.Cleanup(func() { s.Close() })
+	require.NoError(b, demo.Load(b.Context(), s))
+	d := desk.New(s)
+	u, err := d.SignIn(b.Context(), "ines@tarn.example", demo.Password)
+	require.NoError(b, err)
+	var edits []procedure.Edit
+	for i := range 340 {
+		edits = append(edits, procedure.Edit{Op: procedure.Insert, Step: &step.Step{ID: step.ID(fmt.Sprint("more-", i)), Phase: "prepare", Note: "As before.", Action: &step.Wait{For: unit.Of(float64(i+1), unit.Minute)}}})
+	}
+	r, err := d.Revision(b.Context(), u, draft)
+	require.NoError(b, err)
+	_, err = d.Save(b.Context(), u, draft, desk.Batch{Name: "benchmark-grows", Client: "bench", Base: r.Meta.Version, Edits: edits})
+	require.NoError(b, err)
+	for i := 0; b.Loop(); i++ {
+		e := procedure.Edit{Op: procedure.Replace, Step: &step.Step{ID: "more-7", Phase: "prepare", Action: &step.Wait{For: unit.Of(float64(i+1), unit.Minute)}}}
+		_, err := d.Save(b.Context(), u, draft, desk.Batch{Name: fmt.Sprintf("benchmark-%06d", i), Client: "bench", Base: 1 << 40, Edits: []procedure.Edit{e}})
+		require.NoError(b, err)
+	}
 }
