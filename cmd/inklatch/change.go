@@ -1,0 +1,121 @@
+package main
+
+import (
+	"fmt"
+	"io"
+	"os"
+	"slices"
+
+	"github.com/go-json-experiment/json"
+	"github.com/go-json-experiment/json/jsontext"
+	"github.com/spf13/cobra"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/everywhere"
+	"inklatch/internal/core/procedure"
+	"inklatch/internal/format/latchjson"
+)
+
+// changeReport is where something stands in one file.
+type changeReport struct {
+	File  string             `json:"file"`
+	Page  []everywhere.Place `json:"page"`
+	Sheet []everywhere.Place `json:"sheet"`
+	// Near are values that come near and are left alone.
+	Near []string `json:"near"`
+}
+
+func changeCommand() *cobra.Command {
+	var write, asJSON bool
+	var only []string
+	c := &cobra.Command{
+		Use: "change FROM TO FILE...", Short: "Where a term or value stands in latch files, and what it becomes; exit 1 when it stands nowhere", Args: cobra.MinimumNArgs(3),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			ch, err := everywhere.Of(args[0], args[1])
+			if err != nil {
+				return err
+			}
+			var wanted func(string) bool
+			if len(only) > 0 {
+				wanted = func(key string) bool { return slices.Contains(only, key) }
+			}
+			found := 0
+			for _, f := range args[2:] {
+				d, err := readFile(f)
+				if err != nil {
+					return fmt.Errorf("%s: %w", f, err)
+				}
+				r, after, err := changeIn(ch, d, wanted)
+				if err != nil {
+					return fmt.Errorf("%s: %w", f, err)
+				}
+				r.File = f
+				found += len(r.Page) + len(r.Sheet)
+				if asJSON {
+					if err := json.MarshalWrite(cmd.OutOrStdout(), r, jsontext.WithIndent("  ")); err != nil {
+						return err
+					}
+					fmt.Fprintln(cmd.OutOrStdout())
+				} else {
+					writeChange(cmd.OutOrStdout(), r)
+				}
+				if write && len(r.Page)+len(r.Sheet) > 0 {
+					if err := os.WriteFile(f, after, 0o644); err != nil {
+						return err
+					}
+				}
+			}
+			if found == 0 {
+				return exit(1)
+			}
+			return nil
+		},
+	}
+	c.Flags().BoolVar(&write, "write", false, "write the files; nothing vouches for them any more")
+	c.Flags().StringArrayVar(&only, "only", nil, "a place that is changed: a step's id, or a thing as fasteners/idler-bolt")
+	c.Flags().BoolVar(&asJSON, "json", false, "write JSON, an object for each file")
+	return c
+}
+
+// changeIn finds the places of one file, and the file with them changed.
+func changeIn(ch *everywhere.Change, d *latchjson.Document, wanted func(string) bool) (*changeReport, []byte, error) {
+	r := &changeReport{Near: append([]string{}, ch.Near(&d.Procedure)...)}
+	places, edits := ch.OnPage(engine.NewIndex(&d.Engine), &d.Procedure, wanted)
+	page, _, err := procedure.Apply(&d.Procedure, edits)
+	if err != nil {
+		return nil, nil, err
+	}
+	onSheet, sheet, err := ch.OnSheet(&d.Engine, wanted)
+	if err != nil {
+		return nil, nil, err
+	}
+	r.Page, r.Sheet = append([]everywhere.Place{}, places...), append([]everywhere.Place{}, onSheet...)
+	b, err := latchjson.Encode(&latchjson.Document{Engine: *sheet, Procedure: *page})
+	return r, b, err
+}
+
+// writeChange writes the places as a person reads them.
+func writeChange(w io.Writer, r *changeReport) {
+	fmt.Fprintln(w, r.File)
+	list := func(places []everywhere.Place) {
+		for _, p := range places {
+			at := p.Name
+			if p.Number > 0 {
+				at = fmt.Sprintf("step %d", p.Number)
+			} else if at == "" {
+				at = "above the steps"
+			}
+			for _, t := range p.Texts {
+				fmt.Fprintf(w, "  %s, %s: %s → %s\n", at, t.What, t.Before, t.After)
+			}
+		}
+	}
+	list(r.Sheet)
+	list(r.Page)
+	if len(r.Page)+len(r.Sheet) == 0 {
+		fmt.Fprintln(w, "  it stands nowhere")
+	}
+	for _, n := range r.Near {
+		fmt.Fprintf(w, "  left alone: %s\n", n)
+	}
+}
