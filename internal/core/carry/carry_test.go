@@ -384,6 +384,28 @@ func TestWhatIsNamedBesideMayBeMissing(t *testing.T) {
 	assert.Contains(t, says(c.Asks), "s2: The step named the crank bolt as well")
 }
 
+// What a page names that its own sheet does not have is asked for like anything else,
+// and a page without steps is copied as one.
+func TestWhatItsOwnSheetDoesNotHave(t *testing.T) {
+	x, p := small(t, "remove upper cover", "fit crank pin")
+	p.Steps[0].Action = &step.Remove{Parts: []engine.PartID{"no-such-part"}}
+	p.Prelims.Tools = []engine.ToolID{"no-such-tool"}
+	y := changed(x, func(*engine.Sheet) {})
+	c, pairs := copied(t, x, y, p, nil)
+	assert.Equal(t, []string{"no-such-part", "no-such-tool"}, carry.Open(pairs))
+	require.Len(t, c.Procedure.Steps, 1)
+	assert.Contains(t, says(c.Left), "NEW-1 does not have the no-such-part.")
+	assert.Contains(t, says(c.Asks), "The page named the no-such-tool above its steps")
+	c, _ = copied(t, x, y, p, map[string]string{"parts/no-such-part": "upper-cover"})
+	assert.Len(t, c.Procedure.Steps, 2)
+
+	empty := &procedure.Procedure{Header: procedure.Header{Title: "Empty", Engine: "TQ4-18P"}}
+	c, pairs = copied(t, x, y, empty, nil)
+	assert.Empty(t, pairs)
+	assert.Empty(t, c.Asks)
+	assert.Equal(t, "NEW-1", c.Procedure.Engine)
+}
+
 // Two things that become one are named once.
 func TestTwoThingsThatBecomeOne(t *testing.T) {
 	x, p := small(t, "tighten inlet sprocket bolt and exhaust sprocket bolt 60 Nm + 90 deg", "fit crank pin and cam bar")

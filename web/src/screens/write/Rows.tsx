@@ -3,7 +3,9 @@ import { Link } from "@tanstack/react-router";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { memo, type ReactNode, useEffect, useLayoutEffect, useRef, useState } from "react";
 import type { S } from "../../api/client";
+import { Branches } from "./Branches";
 import { Chart, ChartHead, chartWidth, headHeight } from "./Chart";
+import { Standing } from "./Standing";
 
 type Row = S["Row"];
 const lineHeight = 31;
@@ -224,92 +226,6 @@ export function Rows({
         <Standing of="Ends with" says={view.ends} title={view.header.before} goes="Goes on in" pages={beside} />
       )}
     </div>
-  );
-}
-
-/** Standing says how the engine stands at one end of a page, and which page is beside it. */
-function Standing({
-  of,
-  says,
-  title,
-  goes,
-  pages,
-}: {
-  of: string;
-  says?: string;
-  title?: string;
-  goes: string;
-  pages: S["Beside"][];
-}) {
-  const page = pages.find((p) => p.title === title);
-  const text = says ? says.charAt(0).toLowerCase() + says.slice(1) : "everything on and tight";
-  return (
-    <details className="flex-none border-y border-rule bg-film px-3 py-1 text-small text-ink-2 open:[&_.short]:hidden">
-      <summary className="flex cursor-pointer gap-2">
-        <b className="flex-none font-[650] text-ink">{of}</b>
-        <span className="short min-w-0 flex-1 truncate">{text}</span>
-        {title && (
-          <span className="ml-auto flex-none">
-            {goes}{" "}
-            {page ? (
-              <Link to="/revisions/$revision" params={{ revision: String(page.revision) }} className="link">
-                {title}
-              </Link>
-            ) : (
-              <b className="font-[650] text-clash">“{title}”, which is not there</b>
-            )}
-          </span>
-        )}
-      </summary>
-      <p className="mt-0.5 text-ink">{text}</p>
-      {page?.apart.map((a) => (
-        <p key={a} className="font-[650] text-clash">
-          {a.charAt(0).toUpperCase() + a.slice(1)}.
-        </p>
-      ))}
-    </details>
-  );
-}
-
-/** Branches draws the way back from the steps that are done when one fails. */
-function Branches({
-  rows,
-  x,
-  y,
-  top,
-  bottom,
-}: {
-  rows: Row[];
-  x: number;
-  y: (i: number) => number;
-  top: number;
-  bottom: number;
-}) {
-  return (
-    <svg className="pointer-events-none absolute top-0 left-0 z-[1] overflow-visible" width={x + 12} height="1" aria-hidden>
-      {rows.map((r, i) => {
-        if (r.fails < 0) return null;
-        const first = rows[i - 1]?.fails !== r.fails;
-        if (!first) return null;
-        let last = i;
-        while (rows[last + 1]?.fails === r.fails) last++;
-        const to = rows[last].backTo;
-        const a = y(i) - 12;
-        const b = y(last) + 12;
-        if (b < top - 60 || (to >= 0 ? y(to) : a) > bottom + 60) return null;
-        return (
-          <g key={r.step.id} fill="none" stroke="var(--color-paint)" strokeWidth="2">
-            <path d={`M${x + 9} ${a}V${b}`} />
-            {to >= 0 && (
-              <>
-                <path d={`M${x + 9} ${b}q0 5 -5 5q-5 0 -5 -5V${y(to) + 5}q0 -5 5 -5h5`} strokeWidth="1.4" />
-                <path d={`M${x + 5} ${y(to) - 3.5}l5 3.5l-5 3.5`} strokeWidth="1.4" />
-              </>
-            )}
-          </g>
-        );
-      })}
-    </svg>
   );
 }
 
