@@ -80,7 +80,7 @@ func (a app) window(who string) window {
 		w.keys(input.Tab)
 		w.text(demo.Password)
 		w.keys(input.Enter)
-		w.until(`() => !location.pathname.startsWith("/sign-in")`)
+		w.until(`() => !location.pathname.startsWith("/sign-in") && document.querySelector("header nav")`) // the address is there before the page
 	}
 	return w
 }

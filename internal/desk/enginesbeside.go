@@ -39,7 +39,10 @@ func (d *Desk) EnginesBeside(ctx context.Context, u *User, id, against int64, at
 	}
 	out := &Engines{Now: engineAt(o, v, at), Differs: []string{}}
 	if was != nil {
-		before := view.Of(was.k.index, was.p, 0, d.house)
+		before, err := d.showEarlier(was, against)
+		if err != nil {
+			return nil, err
+		}
 		out.Was = engineAt(was, before, at)
 	}
 	if out.Now == nil && out.Was == nil {
@@ -49,6 +52,15 @@ func (d *Desk) EnginesBeside(ctx context.Context, u *User, id, against int64, at
 		out.Differs = view.Differs(o.k.index, was.k.index, &out.Now.State, &out.Was.State)
 	}
 	return out, nil
+}
+
+// showEarlier is the earlier state as it is shown. What somebody has read is no
+// revision, and kept by nobody.
+func (d *Desk) showEarlier(was *opened, against int64) (*view.View, error) {
+	if against == SinceRead {
+		return view.Of(was.k.index, was.p, 0, d.house), nil
+	}
+	return d.show(was)
 }
 
 // engineAt is the engine after a step of a page; nil where the step is not on it.

@@ -53,6 +53,8 @@ func TestWhereUsedFollowsTheWork(t *testing.T) {
 	}
 	assert.NotEmpty(t, h.where(ines, "42 N·m", "value"))
 	assert.NotEmpty(t, h.where(ines, "tl-1", "tool"), "a number from its beginning")
+	assert.NotEmpty(t, h.where(ines, "16.2 lbf", "words"), "a figure with a point is one word")
+	assert.Empty(t, h.where(ines, "16.7 lbf", "words"))
 	assert.Empty(t, h.where(ines, "%", ""))
 	_, err = h.d.Where(t.Context(), ines, "x", "colour", "")
 	assert.Equal(t, "kind", problemOf(t, err).Field)

@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, Outlet, useNavigate, useRouterState } from "@tanstack/react-router";
 import { DropdownMenu } from "radix-ui";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useLayoutEffect, useRef, useState } from "react";
 import { api, ask } from "../api/client";
 import { whoAmI } from "../api/queries";
 import { FindDo } from "./FindDo";
@@ -30,7 +30,8 @@ export function Shell() {
   const [finding, setFinding] = useState(false);
   const navigate = useNavigate();
   const client = useQueryClient();
-  useEffect(() => {
+  // The key works as soon as the page can be seen.
+  useLayoutEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "k") {
         e.preventDefault();

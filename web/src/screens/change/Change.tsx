@@ -133,8 +133,8 @@ function Plan({ plan, onAgain }: { plan: S["ChangePlan"]; onAgain: () => void })
     <>
       <div className="sticky top-0 z-[2] mt-4 border-b border-ink bg-sheet pt-1 pb-2">
         <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
-          <h2 className="text-lead" role="status">
-            {finished > 0 ? `${finished} of ${plan.pages.length} changed` : says(plan)}
+          <h2 className="text-lead">
+            <span role="status">{finished > 0 ? `${finished} of ${plan.pages.length} changed` : says(plan)}</span>
           </h2>
           {open.length > 0 && (
             <label className="flex min-w-[220px] flex-1 items-center gap-2">

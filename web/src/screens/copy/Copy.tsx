@@ -32,9 +32,9 @@ export function Copy() {
           </p>
           <h1 className="truncate text-title">Copy “{data.meta.title}”</h1>
         </div>
-        <label className="flex items-center gap-2">
+        <label className="flex min-w-0 items-center gap-2">
           to
-          <select className="field !w-auto" value={known ? to : ""} autoFocus={!known} onChange={(e) => setTo(e.target.value)}>
+          <select className="field !w-auto min-w-0 max-w-full" value={known ? to : ""} autoFocus={!known} onChange={(e) => setTo(e.target.value)}>
             <option value="">choose the code…</option>
             {offered.map((c) => (
               <option key={c.code} value={c.code}>
