@@ -144,6 +144,12 @@ func TestATermIsChangedEverywhere(t *testing.T) {
 		_, err := h.d.PlanChange(t.Context(), ines, desk.ChangeAsk{From: c.from, To: c.to})
 		assert.Equal(t, c.field, problemOf(t, err).Field, c.from)
 	}
+	// What only the draft of a sheet says is found as well.
+	sheet := h.sheet(ines, "TC4-24C")
+	require.Equal(t, "draft", sheet.Meta.State)
+	_, err := h.edit(ines, "TC4-24C", "drafting", sheet.Meta.Version, engine.Edit{Path: "locks/crank-pin/note", Value: []byte(`"Mind the quorl."`)})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"TC4-24C 0 draft: locks/crank-pin"}, lines(h.plan(ines, "quorl", "swarf")))
 	only, err := h.d.PlanChange(t.Context(), ines, desk.ChangeAsk{From: "crank pin", To: "crank stop", Engine: "TV6-27D"})
 	require.NoError(t, err)
 	for _, c := range only.Pages {

@@ -196,7 +196,7 @@ type Sought struct {
 }
 
 // Holders lists the pages that are open, or that hold and have no open revision, and
-// the codes whose sheet in use may say something. More of them may be
+// the codes whose sheet in use may say something, or that have a draft of one. More of them may be
 // listed than have it, never fewer. They are at most as many as are asked for; more is
 // set where there are others.
 func (r Reads) Holders(s Sought, code string, most int) (found []Holder, more bool, err error) {
@@ -229,7 +229,9 @@ func (r Reads) Holders(s Sought, code string, most int) (found []Holder, more bo
 			WHERE `+hit+` AND (r.state IN ('draft', 'on review') OR r.state = 'latched'
 				AND NOT EXISTS (SELECT 1 FROM revisions o WHERE o.procedure_id = r.procedure_id AND o.state IN ('draft', 'on review')))
 			UNION
-			SELECT DISTINCT 0, s.code FROM uses u JOIN sheets s ON s.id = u.sheet_id AND s.state = 'in use' WHERE `+hit+`) x
+			SELECT DISTINCT 0, s.code FROM uses u JOIN sheets s ON s.id = u.sheet_id AND s.state = 'in use' WHERE `+hit+`
+			UNION
+			SELECT 0, code FROM sheets WHERE state = 'draft') x
 		WHERE true`+at+` ORDER BY revision_id = 0 DESC, code, revision_id LIMIT @most`, args).Scan(&found).Error
 	if len(found) > most {
 		return found[:most], true, err

@@ -1,6 +1,7 @@
 package uses_test
 
 import (
+	"encoding/json"
 	"slices"
 	"strings"
 	"testing"
@@ -11,6 +12,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/step"
+	"inklatch/internal/core/unit"
 	"inklatch/internal/core/uses"
 )
 
@@ -72,4 +74,98 @@ func TestWhatASheetUses(t *testing.T) {
 		require.True(t, has(us, uses.Fastener, d.Engine.Fasteners[i].Name, ""))
 	}
 	assert.Equal(t, "idler bolt", uses.Key("  Idler   bolt "))
+}
+
+// Every value and every text of a sheet is found, whatever thing it is of: it is written
+// as JSON, and all that reads as a value or is no name of a kind is looked for.
+func TestEveryValueAndTextOfASheetIsFound(t *testing.T) {
+	values, texts := 0, 0
+	for _, f := range []string{"renew-timing-belt-r3.latch.json", "renew-belt-both-banks-r1.latch.json", "renew-both-belts-r1.latch.json", "renew-chain-two-actuators-r1.latch.json", "renew-cam-chain-r1.latch.json", "renew-belt-in-oil-r1.latch.json", "renew-belts-at-rest-r1.latch.json", "renew-timing-chain-r1.latch.json"} {
+		s := fixture.Document(f).Engine
+		us := uses.OfSheet(&s)
+		value := func(q unit.Quantity) {
+			t.Helper()
+			if q.IsZero() {
+				return
+			}
+			values++
+			assert.True(t, has(us, uses.Value, q.String(), ""), "%s: %s", s.Code, q)
+		}
+		text := func(said string) {
+			t.Helper()
+			if said == "" {
+				return
+			}
+			texts++
+			assert.True(t, slices.ContainsFunc(us, func(u uses.Use) bool { return strings.Contains(u.Said, said) || u.Term == said }), "%s: %s", s.Code, said)
+		}
+		text(s.Use)
+		text(s.View)
+		for _, v := range s.Shafts {
+			if v.Valves != nil {
+				value(v.Valves.Lift)
+				value(v.Valves.Clear)
+			}
+		}
+		for _, v := range s.Tensioners {
+			for _, q := range []unit.Quantity{v.Wait, v.Length, v.Hold, v.Gap} {
+				value(q)
+			}
+			for _, p := range v.Pointer {
+				value(p.From)
+				text(p.Place)
+			}
+			if v.Frequency != nil {
+				value(v.Frequency.Note)
+				value(v.Frequency.First)
+			}
+		}
+		for _, v := range s.Fasteners {
+			text(v.Thread)
+			for _, st := range v.Spec {
+				value(st.Torque)
+				value(st.Angle)
+			}
+		}
+		for _, v := range s.Parts {
+			value(v.Sealant)
+			text(v.If)
+			text(v.Number)
+			text(v.Every)
+		}
+		for _, v := range s.Fluids {
+			value(v.Amount)
+			text(v.Grade)
+		}
+		for _, v := range s.Marks {
+			text(v.Look)
+			text(v.Pointer)
+		}
+		for _, v := range s.Locks {
+			text(v.Note)
+		}
+		for _, v := range s.Tools {
+			text(v.Kit)
+		}
+		for k := range us {
+			assert.False(t, slices.Contains(us[:k], us[k]), "%s: %+v twice", s.Code, us[k])
+		}
+	}
+	assert.Greater(t, values, 90)
+	assert.Greater(t, texts, 200)
+}
+
+// What holds for some engines only is found with the engines it holds for.
+func TestCasesOfASheetAreFound(t *testing.T) {
+	s := fixture.Document("renew-timing-belt-r3.latch.json").Engine
+	s.Varies = []engine.Variation{{ID: "v", Of: "fasteners/idler-bolt", Cases: []engine.Case{
+		{When: engine.When{Years: engine.Years{To: 2021}}, Set: map[string]json.RawMessage{"spec": json.RawMessage(`[{"torque":"43 N·m"},{"angle":"91°"}]`), "name": json.RawMessage(`"old idler bolt"`)}},
+		{When: engine.When{Years: engine.Years{From: 2022}}, Set: map[string]json.RawMessage{"across": json.RawMessage("15")}},
+	}}}
+	us := uses.OfSheet(&s)
+	assert.True(t, has(us, uses.Value, "43 N·m", ""))
+	assert.True(t, has(us, uses.Value, "91°", ""))
+	for _, said := range []string{"fasteners idler-bolt, spec, up to 2021 43 N·m", "old idler bolt"} {
+		assert.True(t, slices.ContainsFunc(us, func(u uses.Use) bool { return u.Said == said }), said)
+	}
 }
