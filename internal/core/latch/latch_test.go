@@ -1,6 +1,7 @@
 package latch_test
 
 import (
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -193,4 +194,36 @@ func TestEveryRoleIsForSomething(t *testing.T) {
 		assert.NoError(t, latch.MayEverClose(l, latch.Roles))
 	}
 	assert.False(t, latch.Latch("window").Known())
+}
+
+// A role closes the latches it may ever close, and no other; a release is withdrawn by
+// who may release one.
+func TestWhatEachRoleCloses(t *testing.T) {
+	for role, want := range map[latch.Role][]latch.Latch{
+		latch.Reader: {}, latch.Administrator: {}, latch.Author: {latch.ByAuthor}, latch.TechnicalEditor: {latch.ByTechnical},
+		latch.EditorialEditor: {latch.ByEditorial}, latch.BenchTechnician: {latch.ByBench},
+	} {
+		assert.Equal(t, want, latch.Closes([]latch.Role{role}), role)
+	}
+	assert.Equal(t, []latch.Latch{latch.ByAuthor, latch.ByBench}, latch.Closes([]latch.Role{latch.BenchTechnician, latch.Author}), "in the order they are shown")
+	assert.Empty(t, latch.Closes(nil))
+	for _, role := range latch.Roles {
+		roles := []latch.Role{role}
+		for _, l := range []latch.Latch{latch.ByAuthor, latch.ByTechnical, latch.ByEditorial, latch.ByBench} {
+			assert.Equal(t, latch.MayEverClose(l, roles) == nil, slices.Contains(latch.Closes(roles), l))
+		}
+		assert.Equal(t, latch.MayEverClose(latch.ByTechnical, roles) == nil, latch.MayWithdraw(roles) == nil, role)
+		assert.Equal(t, role == latch.Author || role == latch.Lead, latch.MayWrite(roles), role)
+	}
+	assert.ErrorContains(t, latch.MayWithdraw([]latch.Role{latch.Author}), "technical editor")
+	for _, s := range []latch.State{latch.Draft, latch.OnReview, latch.Latched, latch.Superseded, latch.Withdrawn, latch.Deleted} {
+		assert.False(t, s.Open() && s.Frozen(), "what is worked on changes")
+		assert.Equal(t, s == latch.Deleted, !s.Open() && !s.Frozen(), s)
+	}
+	for _, w := range []latch.Weight{latch.Value, latch.Order, latch.Wording} {
+		opens := latch.Opens(w)
+		assert.Contains(t, opens, latch.ByAuthor, "every change is the author's to stand for")
+		opens[0] = "changed"
+		assert.Contains(t, latch.Opens(w), latch.ByAuthor, "the list is the caller's own")
+	}
 }

@@ -240,3 +240,49 @@ func BenchmarkUnread400(b *testing.B) {
 		}
 	}
 }
+
+// What a latch was closed over differs from a page exactly where somebody who had read
+// all of it then has something to read that weighs on that latch now.
+func TestALatchDiffersWhereItsReaderHasToReadAgain(t *testing.T) {
+	s := now()
+	over := &reading.Content{Procedure: s.Procedure, Sheet: 3}
+	read := whole(s)
+	rapid.Check(t, func(r *rapid.T) {
+		n := with(s, func(p *procedure.Procedure) {
+			for i := range rapid.IntRange(0, 5).Draw(r, "edits") {
+				at := rapid.IntRange(0, len(p.Steps)-1).Draw(r, "at")
+				switch rapid.IntRange(0, 6).Draw(r, "edit") {
+				case 0:
+					p.Steps[at].Note = rapid.SampledFrom([]string{"Mind the clip.", ""}).Draw(r, "note")
+				case 1:
+					p.Steps[at].Action = &step.Wait{For: unit.Of(float64(i+1), unit.Minute)}
+				case 2:
+					p.Steps = slices.Delete(p.Steps, at, at+1)
+				case 3:
+					p.Steps = slices.Insert(p.Steps, at, step.Step{ID: step.ID(fmt.Sprint("n", i)), Phase: "fit", Action: &step.Do{Text: "look"}})
+				case 4:
+					to := rapid.IntRange(0, len(p.Steps)-1).Draw(r, "to")
+					s := p.Steps[at]
+					p.Steps = slices.Insert(slices.Delete(p.Steps, at, at+1), to, s)
+				case 5:
+					p.Title = rapid.SampledFrom([]string{"Another", s.Procedure.Title}).Draw(r, "title")
+				case 6:
+					p.Steps[at].Cautions = append(slices.Clone(p.Steps[at].Cautions), step.Caution{Text: "Hot."})
+				}
+			}
+		})
+		left := read.Unread(n)
+		for _, l := range latches {
+			says := over.Differs(l, n.Procedure, 3)
+			weighs := slices.ContainsFunc(left, func(u reading.Unread) bool { return u.For(l) })
+			require.Equal(r, weighs, says != "", "the %s latch: %q, unread %v", l, says, ids(left))
+		}
+		require.Equal(r, "the engine sheet", over.Differs(latch.ByAuthor, n.Procedure, 4))
+	})
+	n := with(s, func(p *procedure.Procedure) {
+		p.Title = "Another"
+		p.Steps[2].Note = "Mind."
+		p.Steps = slices.Delete(p.Steps, 6, 7)
+	})
+	assert.Equal(t, "the header, a step that is gone, the earlier 7, step 3", over.Differs(latch.ByEditorial, n.Procedure, 3))
+}

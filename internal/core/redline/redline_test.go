@@ -341,3 +341,32 @@ func BenchmarkBetween400(b *testing.B) {
 		redline.Between(long, now)
 	}
 }
+
+// The list a printed sheet carries has a line for each change and none for what stayed.
+func TestTheChangeListOfASheet(t *testing.T) {
+	s := state(belt)
+	assert.Empty(t, redline.Between(s, s).Lines())
+	n := other(s, func(p *procedure.Procedure) {
+		p.Title = "Renew the belt"
+		p.Steps[3].Note = "Mind the clip."
+		p.Steps = slices.Delete(p.Steps, 10, 11)
+		moved := p.Steps[20]
+		p.Steps = slices.Insert(slices.Delete(p.Steps, 20, 21), 30, moved)
+		p.Steps = slices.Insert(p.Steps, 40, step.Step{ID: "new", Phase: "prove", Action: &step.Wait{For: unit.Of(5, unit.Minute)}})
+	})
+	r := redline.Between(s, n)
+	lines := r.Lines()
+	changed := 0
+	for _, w := range r.Rows {
+		if w.Kind != redline.Same {
+			changed++
+		}
+	}
+	require.Len(t, lines, len(r.Header)+changed+len(r.Sheet))
+	said := strings.Join(lines, "\n")
+	assert.Contains(t, said, "Above the steps: title")
+	assert.Contains(t, said, "Step 4 changed: note")
+	assert.Contains(t, said, "No longer (step 11 then): "+s.Procedure.Steps[10].Full(s.Index))
+	assert.Contains(t, said, "Step 31 moved from 22")
+	assert.Contains(t, said, "Step 41 new")
+}
