@@ -423,6 +423,7 @@ func TestWordsThatSpeakOfTheFirstEngine(t *testing.T) {
 	p.Steps[2].Wording = "Let it stand."
 	p.Steps[3].Cautions = []step.Caution{step.CautionFor(engine.HazardBattery)}
 	p.Purpose = "The upper cover hides TL-101."
+	p.Prelims.Conditions, p.Prelims.Supplies = []string{"Spark plugs out"}, []string{"Coolant"}
 	p.Applies.Note = "Seen clockwise."
 	y := changed(x, func(s *engine.Sheet) {
 		s.Running = engine.Counterclockwise
@@ -436,6 +437,7 @@ func TestWordsThatSpeakOfTheFirstEngine(t *testing.T) {
 	assert.Contains(t, asks, "s2: The caution speaks of TQ4-18P: “On a TQ4-18P the cover is brittle.” Is that so on NEW-1?")
 	assert.Contains(t, asks, "s3: The step is worded by hand")
 	assert.NotContains(t, asks, "s4:", "a caution of the house is of no engine")
+	assert.Contains(t, asks, "Conditions and supplies were those of TQ4-18P: Spark plugs out; Coolant. Are they so on NEW-1?")
 	assert.Contains(t, asks, "speaks of clockwise: “Seen clockwise.”", "the engine runs the other way")
 	assert.Contains(t, asks, ": The purpose speaks of TL-101: “The")
 }

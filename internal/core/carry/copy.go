@@ -133,11 +133,8 @@ func (c *copying) header() {
 	for _, t := range []struct{ what, says string }{{"title", h.Title}, {"purpose", h.Purpose}, {"note on what it applies to", h.Applies.Note}, {"people", h.Prelims.People}} {
 		c.words(-1, t.what, t.says)
 	}
-	for _, s := range h.Prelims.Conditions {
-		c.words(-1, "condition", s)
-	}
-	for _, s := range h.Prelims.Supplies {
-		c.words(-1, "supply", s)
+	if all := slices.Concat(h.Prelims.Conditions, h.Prelims.Supplies); len(all) > 0 {
+		c.ask(-1, "Conditions and supplies were those of %s: %s. Are they so on %s?", c.from.Sheet.Code, strings.Join(all, "; "), c.to.Sheet.Code)
 	}
 	if !h.Prelims.Time.IsZero() {
 		c.ask(-1, "The page takes %s on %s. How long does it take on %s?", h.Prelims.Time, c.from.Sheet.Code, c.to.Sheet.Code)

@@ -39,7 +39,11 @@ func (c *copying) values(i int, s, was *step.Step) {
 // torques are those of the other sheet where the step says what the first sheet says.
 func (c *copying) torques(i int, a, was *step.Tighten) {
 	if len(was.Stages)+len(was.By) == 0 || len(a.Fasteners) == 0 {
-		return
+		return // only so far as it says: finger tight, nipped up
+	}
+	if f := c.to.Fastener(a.Fasteners[0]); f != nil && f.Pattern != a.Pattern {
+		c.took(i, "pattern", a.Pattern, f.Pattern)
+		a.Pattern = f.Pattern
 	}
 	text := func(t *step.Tighten) string {
 		if len(t.By) > 0 {
@@ -69,10 +73,6 @@ func (c *copying) torques(i int, a, was *step.Tighten) {
 	}
 	a.Stages, a.By = spec, by
 	c.took(i, "torque", there, here)
-	if f := c.to.Fastener(a.Fasteners[0]); f.Pattern != a.Pattern && (a.Pattern != "" || f.Pattern != "") {
-		c.took(i, "pattern", a.Pattern, f.Pattern)
-		a.Pattern = f.Pattern
-	}
 }
 
 // specOf is the torque of a fastener on a sheet: the same on every engine, or by case.
