@@ -167,3 +167,101 @@ func TestTheEngineBeforeAndAfter(t *testing.T) {
 	_, err = h.d.Say(t.Context(), mirja, oil, desk.Said{Kind: desk.Question, Place: "drawing", Part: "locks/none", Body: "?"})
 	assert.Equal(t, "part", problemOf(t, err).Field)
 }
+
+// copyTo copies a page, taking what is proposed and saying of the rest that it is not
+// there.
+func (h house) copyTo(u *desk.User, id int64, code string) *desk.Copied {
+	h.Helper()
+	answers := map[string]string{}
+	for range 12 {
+		c, err := h.d.Copy(h.Context(), u, id, desk.CopyAsk{Engine: code, Answers: answers, Trial: true})
+		require.NoError(h, err)
+		if c.Open == 0 {
+			out, err := h.d.Copy(h.Context(), u, id, desk.CopyAsk{Engine: code, Answers: answers})
+			require.NoError(h, err)
+			assert.Equal(h, []int{c.Steps, c.Findings, c.Blocking}, []int{out.Steps, out.Findings, out.Blocking}, "what was tried is what comes of it")
+			return out
+		}
+		for k, v := range answered(c) {
+			answers[k] = v
+		}
+	}
+	require.Fail(h, "there is always something left to say")
+	return nil
+}
+
+// Every page of the demo can be copied to some other code, and what comes of it is a
+// page like any other: it is shown, printed, redlined and found, and copied on.
+func TestEveryPageIsCopiedOn(t *testing.T) {
+	h := open(t)
+	ines := h.user("ines")
+	rows, err := h.list(ines)
+	require.NoError(t, err)
+	codes := []string{}
+	for _, r := range rows {
+		if len(codes) == 0 || codes[len(codes)-1] != r.Engine {
+			codes = append(codes, r.Engine)
+		}
+	}
+	require.Greater(t, len(codes), 6)
+	for i, r := range rows {
+		to := codes[(i+1)%len(codes)]
+		if to == r.Engine {
+			to = codes[(i+2)%len(codes)]
+		}
+		c := h.copyTo(ines, r.Revision, to)
+		v := h.open(ines, c.Revision)
+		assert.Equal(t, []any{to, c.Steps, c.Blocking}, []any{v.Meta.Engine, len(v.View.Rows), v.View.Blocking}, "%s to %s", r.Title, to)
+		assert.NotEmpty(t, h.redline(ines, c.Revision, 0).Head)
+		sheet, err := h.d.Sheet(t.Context(), ines, c.Revision)
+		require.NoError(t, err)
+		assert.Equal(t, to, sheet.Meta.Engine)
+		_, name, err := h.d.Export(t.Context(), ines, c.Revision)
+		require.NoError(t, err)
+		assert.True(t, strings.HasPrefix(name, to))
+		if i == 0 {
+			on := h.copyTo(ines, c.Revision, codes[(i+3)%len(codes)])
+			assert.Equal(t, to, on.From)
+		}
+	}
+	h.intact()
+}
+
+// What was asked of a copy is settled one by one, and then the author latch wants
+// nothing of that kind any more.
+func TestWhatACopyAsksIsSettled(t *testing.T) {
+	h := open(t)
+	ines, mirja := h.user("ines"), h.user("mirja")
+	c := h.copyTo(ines, held, "TP4-20M")
+	left := func() int {
+		for _, w := range h.open(ines, c.Revision).Meta.Latches[0].Wants {
+			if w.What == latch.NoQuestions {
+				return w.Left
+			}
+		}
+		return -1
+	}
+	all := h.redline(ines, c.Revision, 0).Remarks
+	require.Equal(t, len(all), left())
+	require.NotEmpty(t, all)
+	assert.Error(t, h.answer(mirja, all[0].ID, "settle", ""), "whoever copied it says so, or a lead")
+	for i, m := range all {
+		require.NoError(t, h.answer(ines, m.ID, "settle", "Looked up in the manual of the engine."))
+		assert.Equal(t, len(all)-1-i, left())
+	}
+	assert.Empty(t, h.open(ines, c.Revision).Meta.Spoken)
+	// A step that is taken out takes its question with it to where it was said.
+	other := h.copyTo(ines, held, "TV6-27D")
+	for _, m := range h.redline(ines, other.Revision, 0).Remarks {
+		if m.Step == "" {
+			continue
+		}
+		require.NoError(t, h.edits(ines, other.Revision, procedure.Edit{Op: procedure.Remove, ID: m.Step}))
+		gone := h.remark(ines, other.Revision, m.ID)
+		assert.Zero(t, gone.Number)
+		assert.Equal(t, "open", gone.State, "a question is not settled by taking its step out")
+		assert.NotEmpty(t, gone.Quoted)
+		break
+	}
+	h.intact()
+}
