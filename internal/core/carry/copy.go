@@ -127,10 +127,10 @@ func (c *copying) header() {
 	}
 	h.Engine = c.to.Sheet.Code
 	if h.Applies.Years != (engine.Years{}) {
-		c.took(-1, "applies to the years", years(h.Applies.Years), years(c.to.Sheet.Years))
+		c.took(-1, "applicability", years(h.Applies.Years), years(c.to.Sheet.Years))
 	}
 	h.Applies.Years = c.to.Sheet.Years
-	for _, t := range []struct{ what, says string }{{"title", h.Title}, {"purpose", h.Purpose}, {"note on what it applies to", h.Applies.Note}, {"people", h.Prelims.People}} {
+	for _, t := range []struct{ what, says string }{{"title", h.Title}, {"purpose", h.Purpose}, {"note on applicability", h.Applies.Note}, {"people", h.Prelims.People}} {
 		c.words(-1, t.what, t.says)
 	}
 	if all := slices.Concat(h.Prelims.Conditions, h.Prelims.Supplies); len(all) > 0 {

@@ -310,7 +310,7 @@ func (m *matching) apart(list, id, to string) []string {
 		add("thread", a.Thread, b.Thread)
 		add("left-hand thread", yes(a.LeftHand), yes(b.LeftHand))
 		add("used once", yes(a.SingleUse), yes(b.SingleUse))
-		add("thread is", a.Lubricant, b.Lubricant)
+		add("lubrication", a.Lubricant, b.Lubricant)
 	case "locks":
 		a, b := m.from.x.Lock(engine.LockID(id)), m.to.x.Lock(engine.LockID(to))
 		add("carries bolt torque", yes(a.CarriesTorque), yes(b.CarriesTorque))

@@ -140,7 +140,7 @@ func (c *Change) header(h *procedure.Header) (*procedure.Header, []Text) {
 	}
 	one("title", &n.Title)
 	one("purpose", &n.Purpose)
-	one("applies to", &n.Applies.Note)
+	one("applicability", &n.Applies.Note)
 	one("people", &n.Prelims.People)
 	one("goes on from", &n.After) // the titles of the pages beside it
 	one("goes on in", &n.Before)
