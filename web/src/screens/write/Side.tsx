@@ -147,6 +147,7 @@ function Starts({ starts, from, onFrom }: { starts: number[]; from: number; onFr
 /** Findings lists what the proof found, each with its mends. */
 export function Findings({
   draft,
+  heads,
   at,
   onAt,
   onGo,
@@ -156,6 +157,8 @@ export function Findings({
   onFrom,
 }: {
   draft: Draft;
+  /** the findings that stand by themselves and are to be mended */
+  heads: S["Finding"][];
   /** the position the engine is shown from, in turns of the crank; 0 is the usual one */
   from: number;
   onFrom: (turns: number) => void;
@@ -166,7 +169,6 @@ export function Findings({
   onKeep: (f: S["Finding"], reason: string) => void;
 }) {
   const open = draft.view.findings.filter((f) => !f.accepted);
-  const heads = headsOf(draft.view.findings);
   const under = (f: S["Finding"]) => open.filter((o) => o.cause === f.id && !heads.includes(o));
   const kept = draft.view.findings.filter((f) => f.accepted);
   const [keeping, setKeeping] = useState<number>();

@@ -136,10 +136,17 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
     else unlook();
   };
   const carAt = (car: number) => (car ? look({ car }) : unlook());
-  const openFindings = headsOf(view.findings);
+  const { post } = draft;
+  // What was mended is not offered again before the page is proved anew: pressed twice, its mend would stand there twice.
+  const [mended, setMended] = useState<ReadonlySet<string>>(new Set());
+  useEffect(() => {
+    if (post.waiting === 0) setMended((m) => (m.size > 0 ? new Set() : m));
+  }, [post.waiting]);
+  const openFindings = headsOf(view.findings).filter((f) => !mended.has(f.id));
   const mend = (f: S["Finding"], k: number) => {
     const m = f.mends[k];
-    if (!m || !editable) return;
+    if (!m || !editable || mended.has(f.id)) return;
+    setMended((was) => new Set(was).add(f.id));
     edit(m.edits);
     say(`${m.label}: done`);
     const target = m.edits[0]?.step?.id ?? m.edits[0]?.id ?? f.steps[0];
@@ -257,7 +264,6 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
   );
   useActions(actions);
 
-  const { post } = draft;
   const stale = useLate(post.waiting > 0);
   const state = savingText(post.saving, post.waiting, draft.savedAt && hour(draft.savedAt), editable);
   const people = Object.values(draft.others);
@@ -389,6 +395,7 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
           <EngineNow draft={draft} at={ghost >= 0 ? ghost : at} playing={playing} onPlay={() => setPlaying(!playing)} />
           <Findings
             draft={draft}
+            heads={openFindings}
             at={finding}
             onAt={setFinding}
             onGo={select}
