@@ -41,8 +41,8 @@ type ChangePlan struct {
 	// still being looked through, so that some places may be missing.
 	More   bool `json:"more,omitzero"`
 	Behind bool `json:"behind,omitzero"`
-	// Near are the places that are almost the value and are left alone: the same figure
-	// with a tolerance, in another unit, or by itself.
+	// Near are values that come near and are left alone: the same amount with a tolerance,
+	// in a range, or in another unit.
 	Near []string `json:"near"`
 }
 
@@ -68,8 +68,12 @@ type ChangePage struct {
 	Blocks  bool          `json:"blocks,omitzero"`
 }
 
-// mostChanged is how many pages and sheets one plan lists.
-const mostChanged = 200
+// mostChanged is how many pages and sheets one plan lists, mostSought how many pages are
+// read for it: of those that the index names, some do not have it.
+const (
+	mostChanged = 200
+	mostSought  = 2000
+)
 
 // PlanChange finds where a term or value stands, on pages that are open or hold and on
 // engine sheets, and what would come of changing it. Nothing is changed.
@@ -87,13 +91,17 @@ func (d *Desk) PlanChange(ctx context.Context, u *User, a ChangeAsk) (*ChangePla
 		return nil, err
 	}
 	prefix, words, literal := c.Sought()
-	holders, more, err := r.Holders(store.Sought{Prefix: uses.Key(prefix), Words: words, Literal: literal}, a.Engine, mostChanged)
+	holders, more, err := r.Holders(store.Sought{Prefix: uses.Key(prefix), Words: words, Literal: literal}, a.Engine, mostSought)
 	if err != nil {
 		return nil, err
 	}
 	out := &ChangePlan{From: c.From(), To: c.To(), Value: c.Value(), Bare: c.Bare(), Pages: []ChangePage{}, More: more, Behind: behind, Near: []string{}}
 	sheets := map[string]*engine.Index{} // they come first
 	for _, h := range holders {
+		if len(out.Pages) == mostChanged {
+			out.More = true
+			break
+		}
 		var p *ChangePage
 		var near []string
 		if h.RevisionID != 0 {
@@ -232,8 +240,8 @@ type ChangeDo struct {
 	To   string `json:"to"`
 	// Reason is why: of a new draft, readers see it.
 	Reason string `json:"reason"`
-	// Revision is the page, 0 for the sheet of Engine; Number, Version and State are what
-	// the plan said of it.
+	// Revision is the page, 0 for the sheet of Engine; Number, of a sheet, and Version are
+	// what the plan said of it.
 	Revision int64  `json:"revision,omitzero"`
 	Engine   string `json:"engine,omitzero"`
 	Number   int    `json:"number,omitzero"`

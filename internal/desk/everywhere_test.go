@@ -139,7 +139,7 @@ func TestATermIsChangedEverywhere(t *testing.T) {
 	require.NoError(t, h.edits(ines, draft, procedure.Edit{Op: procedure.Replace, Step: &s}))
 	p := h.plan(ines, "TL-101", "TL-131")
 	assert.Equal(t, []string{"TQ4-18P 0 in use: tools/tl-101", fmt.Sprintf("TQ4-18P 4 draft: %s", s.ID)}, lines(p))
-	assert.Equal(t, []everywhere.Text{{What: "note", Before: "Mind the idler roller and TL-101.", After: "Mind the idler roller and TL-131."}}, p.Pages[1].Places[0].Texts)
+	assert.Equal(t, []everywhere.Text{everywhere.Became("note", "Mind the idler roller and TL-101.", "Mind the idler roller and TL-131.")}, p.Pages[1].Places[0].Texts)
 	for _, c := range []struct{ from, to, field string }{{"", "x", "to"}, {"42 N·m", "x", "to"}, {"x", "x", "to"}, {strings.Repeat("x", 300), "y", "from"}} {
 		_, err := h.d.PlanChange(t.Context(), ines, desk.ChangeAsk{From: c.from, To: c.to})
 		assert.Equal(t, c.field, problemOf(t, err).Field, c.from)

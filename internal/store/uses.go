@@ -188,17 +188,19 @@ type Holder struct {
 
 // Sought says by what something is looked for: values that begin with a prefix;
 // texts that have all words of one of several ways to write it, a last one that ends
-// with * from its beginning; and, where that is not empty, texts that have it letter by letter.
+// with * from its beginning; and, where that is not empty, texts that have it letter by
+// letter.
 type Sought struct {
 	Prefix  string
 	Words   []string
 	Literal string
 }
 
-// Holders lists the pages that are open, or that hold and have no open revision, and
-// the codes whose sheet in use may say something, or that have a draft of one. More of them may be
-// listed than have it, never fewer. They are at most as many as are asked for; more is
-// set where there are others.
+// Holders lists the codes whose sheet in use may say something, or that have a draft of
+// one, and then the pages that are open, or that hold and have no open revision. More of
+// them may be listed than have it, never fewer. The pages are at most as many as are
+// asked for, so that no number of sheets keeps them out; more is set where there are
+// others.
 func (r Reads) Holders(s Sought, code string, most int) (found []Holder, more bool, err error) {
 	args := map[string]any{"prefix": escapeLike(s.Prefix) + "%", "literal": "%" + escapeLike(s.Literal) + "%", "engine": code, "most": most + 1}
 	hit := "(u.key LIKE @prefix"
@@ -225,16 +227,23 @@ func (r Reads) Holders(s Sought, code string, most int) (found []Holder, more bo
 		at = " AND code = @engine"
 	}
 	err = r.db.Raw(`SELECT revision_id, code FROM (
-			SELECT DISTINCT u.revision_id, p.engine AS code FROM uses u JOIN revisions r ON r.id = u.revision_id JOIN procedures p ON p.id = r.procedure_id
+			(SELECT DISTINCT u.revision_id, p.engine AS code FROM uses u JOIN revisions r ON r.id = u.revision_id JOIN procedures p ON p.id = r.procedure_id
 			WHERE `+hit+` AND (r.state IN ('draft', 'on review') OR r.state = 'latched'
-				AND NOT EXISTS (SELECT 1 FROM revisions o WHERE o.procedure_id = r.procedure_id AND o.state IN ('draft', 'on review')))
+				AND NOT EXISTS (SELECT 1 FROM revisions o WHERE o.procedure_id = r.procedure_id AND o.state IN ('draft', 'on review')))`+strings.ReplaceAll(at, "code", "p.engine")+`
+				ORDER BY code, revision_id LIMIT @most)
 			UNION
 			SELECT DISTINCT 0, s.code FROM uses u JOIN sheets s ON s.id = u.sheet_id AND s.state = 'in use' WHERE `+hit+`
 			UNION
 			SELECT 0, code FROM sheets WHERE state = 'draft') x
-		WHERE true`+at+` ORDER BY revision_id = 0 DESC, code, revision_id LIMIT @most`, args).Scan(&found).Error
-	if len(found) > most {
-		return found[:most], true, err
+		WHERE true`+at+` ORDER BY revision_id = 0 DESC, code, revision_id`, args).Scan(&found).Error
+	pages := 0
+	for i := range found {
+		if found[i].RevisionID != 0 {
+			pages++
+		}
+	}
+	if pages > most {
+		return found[:len(found)-1], true, err
 	}
 	return found, false, err
 }

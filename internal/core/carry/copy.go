@@ -127,7 +127,7 @@ func (c *copying) header() {
 	}
 	h.Engine = c.to.Sheet.Code
 	if h.Applies.Years != (engine.Years{}) {
-		c.took(-1, "applicability", years(h.Applies.Years), years(c.to.Sheet.Years))
+		c.took(-1, "applicability", engine.When{Years: h.Applies.Years}.String(), engine.When{Years: c.to.Sheet.Years}.String())
 	}
 	h.Applies.Years = c.to.Sheet.Years
 	for _, t := range []struct{ what, says string }{{"title", h.Title}, {"purpose", h.Purpose}, {"note on applicability", h.Applies.Note}, {"people", h.Prelims.People}} {
@@ -144,16 +144,6 @@ func (c *copying) header() {
 			c.ask(-1, "The page is one of several of a job, beside “%s”. Is there such a page of %s?", title, c.to.Sheet.Code)
 		}
 	}
-}
-
-func years(y engine.Years) string {
-	switch {
-	case y.From == 0 && y.To == 0:
-		return "all"
-	case y.To == 0:
-		return fmt.Sprintf("from %d", y.From)
-	}
-	return fmt.Sprintf("%d–%d", y.From, y.To)
 }
 
 // step takes one step over; it gives why the step has to be left out, or nothing.

@@ -3,10 +3,9 @@ package engine
 import "reflect"
 
 // Rename gives every identifier within v, a pointer to a struct, the name that f has
-// for it; an empty name takes it out of what names it, and of those in a list that
-// get one name the first stays. f is told the list of the sheet
-// that the identifier names a thing of. Lists are written anew, so that what shares
-// them is left as it was.
+// for it; an empty name takes it out of what names it, and of those in a list that get
+// one name the first stays. f is told the list of the sheet that the identifier names a
+// thing of. Lists are written anew, so that what shares them is left as it was.
 func Rename(v any, f func(list, id string) string) { rename(reflect.ValueOf(v).Elem(), f) }
 
 func rename(v reflect.Value, f func(list, id string) string) {

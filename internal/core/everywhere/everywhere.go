@@ -15,6 +15,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/redline"
 	"inklatch/internal/core/step"
 	"inklatch/internal/core/unit"
 )
@@ -96,6 +97,13 @@ type Text struct {
 	What   string `json:"what"`
 	Before string `json:"before"`
 	After  string `json:"after"`
+	// Words are both, word by word.
+	Words []redline.Word `json:"words"`
+}
+
+// Became is a text and what it becomes.
+func Became(what, before, after string) Text {
+	return Text{what, before, after, redline.Words(before, after)}
 }
 
 // OnPage lists the places of a page at which it stands, and the edits that change those
@@ -128,7 +136,7 @@ func (c *Change) header(h *procedure.Header) (*procedure.Header, []Text) {
 	var texts []Text
 	one := func(what string, s *string) {
 		if after := c.words(*s); after != *s {
-			texts = append(texts, Text{what, *s, after})
+			texts = append(texts, Became(what, *s, after))
 			*s = after
 		}
 	}
@@ -147,7 +155,7 @@ func (c *Change) header(h *procedure.Header) (*procedure.Header, []Text) {
 	list("condition", &n.Prelims.Conditions)
 	list("supply", &n.Prelims.Supplies)
 	if after, ok := c.quantity(n.Prelims.Time); ok {
-		texts = append(texts, Text{"time", n.Prelims.Time.String(), after.String()})
+		texts = append(texts, Became("time", n.Prelims.Time.String(), after.String()))
 		n.Prelims.Time = after
 	}
 	return &n, texts
@@ -172,15 +180,15 @@ func (c *Change) step(x *engine.Index, s *step.Step) (*step.Step, []Text) {
 	n.Wording = c.words(s.Wording)
 	var texts []Text
 	if hit || n.Wording != s.Wording {
-		texts = append(texts, Text{"step", s.Full(x), n.Full(x)})
+		texts = append(texts, Became("step", s.Full(x), n.Full(x)))
 	}
 	if n.Note = c.words(s.Note); n.Note != s.Note {
-		texts = append(texts, Text{"note", s.Note, n.Note})
+		texts = append(texts, Became("note", s.Note, n.Note))
 	}
 	n.Cautions = slices.Clone(s.Cautions)
 	for i := range n.Cautions {
 		if k := &n.Cautions[i]; c.words(k.Text) != k.Text {
-			texts = append(texts, Text{"caution", k.Text, c.words(k.Text)})
+			texts = append(texts, Became("caution", k.Text, c.words(k.Text)))
 			k.Text = c.words(k.Text)
 		}
 	}

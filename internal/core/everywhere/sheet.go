@@ -46,7 +46,7 @@ func (c *Change) itself(s, n *engine.Sheet, wanted func(key string) bool) []Plac
 		if after == *f.was {
 			continue
 		}
-		texts = append(texts, Text{f.what, *f.was, after})
+		texts = append(texts, Became(f.what, *f.was, after))
 		if wanted == nil || wanted(Itself) {
 			*f.is = after
 		}
@@ -93,13 +93,13 @@ func (c *Change) fields(list string, v reflect.Value) []Text {
 		case key == "" || key == "id" || key == "of" && list == "names":
 		case f.Type() == reflect.TypeFor[string](): // a named type is a choice or an id
 			if after := c.words(f.String()); after != f.String() {
-				texts = append(texts, Text{engine.Label(list, key), f.String(), after})
+				texts = append(texts, Became(engine.Label(list, key), f.String(), after))
 				f.SetString(after)
 			}
 		default:
 			was := said(f)
 			if c.quantities(f) {
-				texts = append(texts, Text{engine.Label(list, key), was, said(f)})
+				texts = append(texts, Became(engine.Label(list, key), was, said(f)))
 			}
 		}
 	}
@@ -145,7 +145,7 @@ func (c *Change) cases(v *engine.Variation) []Text {
 				continue
 			}
 			own[i].Set[key] = b
-			texts = append(texts, Text{engine.Label(list, key) + ", " + v.Cases[i].When.String(), plainly(raw), plainly(b)})
+			texts = append(texts, Became(engine.Label(list, key)+", "+v.Cases[i].When.String(), plainly(raw), plainly(b)))
 		}
 	}
 	if len(texts) > 0 {

@@ -2625,6 +2625,7 @@ export interface components {
             what: string;
             before: string;
             after: string;
+            words: components["schemas"]["RedlineWord"][];
         };
         ChangeDo: {
             from: string;

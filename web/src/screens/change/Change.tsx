@@ -6,8 +6,9 @@ import { changePlan } from "../../api/queries";
 import { useAddress } from "../../shell/address";
 import { CodeField } from "../../shell/CodeField";
 import { useTitle } from "../../shell/useTitle";
+import { Worded } from "../../shell/Worded";
 import { Wrong } from "../../shell/Wrong";
-import { bodyOf, type Chosen, counted, keyOf, type Page, pieces, toggled } from "./places";
+import { bodyOf, type Chosen, counted, keyOf, type Page, toggled } from "./places";
 
 /** Change changes one term or value wherever it stands, each place seen before it is made, as drafts. */
 export function Change() {
@@ -343,7 +344,7 @@ function PageOf({
                     {x.texts.map((t, i) => (
                       <span key={i} className="block">
                         {t.what !== "step" && <span className="text-small text-ink-2">{t.what}: </span>}
-                        <Became before={t.before} after={t.after} />
+                        <Worded words={t.words} />
                       </span>
                     ))}
                   </span>
@@ -361,17 +362,4 @@ function PageOf({
 function goes(p: Page) {
   if (p.starts) return `${p.state}; starts ${p.revision ? `revision ${p.number + 1}` : "the next version"}`;
   return `goes into ${p.revision ? "revision" : "version"} ${p.number}, ${p.state}`;
-}
-
-function Became({ before, after }: { before: string; after: string }) {
-  const [head, out, came, tail] = pieces(before, after);
-  return (
-    <>
-      {head}
-      {out && <del>{out}</del>}
-      {out && came ? " " : ""}
-      {came && <ins>{came}</ins>}
-      {tail}
-    </>
-  );
 }

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { bodyOf, counted, keyOf, type Page, pieces, toggled } from "./places";
+import { bodyOf, counted, keyOf, type Page, toggled } from "./places";
 
 const page = (over: Partial<Page>): Page => ({
   engine: "TQ4-18P",
@@ -18,21 +18,6 @@ const page = (over: Partial<Page>): Page => ({
   ...over,
 });
 const plan = { from: "42 N·m", to: "45 N·m", pages: [], places: 0, near: [] };
-
-describe("pieces", () => {
-  it.each([
-    ["Tighten the bolt to 42 N·m.", "Tighten the bolt to 45 N·m.", ["Tighten the bolt to ", "42", "45", " N·m."]],
-    ["idler bolt", "guide roller bolt", ["", "idler", "guide roller", " bolt"]],
-    ["a b", "a b", ["a b", "", "", ""]],
-    ["TL-101", "TL-131", ["", "TL-101", "TL-131", ""]],
-  ])("%s → %s", (before, after, want) => {
-    const got = pieces(before, after);
-    expect(got).toEqual(want);
-    // Whatever is cut, what stays and what goes is the old text.
-    const [head, out, , tail] = got;
-    expect((head + out + tail).replaceAll(" ", "")).toBe(before.replaceAll(" ", ""));
-  });
-});
 
 describe("places", () => {
   it("are all chosen until one is left out", () => {

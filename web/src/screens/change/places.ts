@@ -36,20 +36,3 @@ export function bodyOf(p: Page, plan: S["ChangePlan"], left: Chosen, reason: str
     ...(p.revision ? { revision: p.revision } : { engine: p.engine, number: p.number }),
   };
 }
-
-/** pieces cuts a text and what it becomes into what both begin with, what goes, what comes, and what both end with, at words. */
-export function pieces(before: string, after: string): [string, string, string, string] {
-  const a = before.split(/(?<= )/);
-  const b = after.split(/(?<= )/);
-  let i = 0;
-  while (i < a.length && i < b.length && a[i] === b[i]) i++;
-  let k = 0;
-  while (k < a.length - i && k < b.length - i && a[a.length - 1 - k] === b[b.length - 1 - k]) k++;
-  const cut = (w: string[]) =>
-    w
-      .slice(i, w.length - k)
-      .join("")
-      .trimEnd();
-  const tail = a.slice(a.length - k).join("");
-  return [a.slice(0, i).join(""), cut(a), cut(b), tail ? ` ${tail}`.replace(/^ (?=[,.;:])/, "") : ""];
-}

@@ -8,6 +8,7 @@ import { EngineThen } from "./EngineThen";
 import { type Line, type Part, weighs } from "./rows";
 import { type About, Say } from "./Say";
 import { Thread } from "./Thread";
+import { Worded } from "../../shell/Worded";
 import { Wrong } from "../../shell/Wrong";
 
 /** Beside is what belongs to the line that is met: what changed of it, what was said; and what is left before a latch closes. */
@@ -193,20 +194,6 @@ function Became({ part }: { part: Part }) {
     <>
       {part.before && <del>{part.before}</del>}{" "}
       {part.after ? <ins>{part.after}</ins> : <span className="text-ink-2">nothing now</span>}
-    </>
-  );
-}
-
-/** Worded is a sentence with what went out struck through and what came in underlined. */
-export function Worded({ words }: { words: S["RedlineWord"][] }) {
-  return (
-    <>
-      {words.map((w, i) => (
-        <span key={i}>
-          {i > 0 && " "}
-          {w.is === "out" ? <del>{w.text}</del> : w.is === "in" ? <ins>{w.text}</ins> : w.text}
-        </span>
-      ))}
     </>
   );
 }

@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
 import type { S } from "../../api/client";
-import { Change, Worded } from "./Beside";
+import { Worded } from "../../shell/Worded";
+import { Change } from "./Beside";
 import { type Line, type Row, readWord, weighs } from "./rows";
 
 /** ReviewRow is one line of a review: what it says, what of it changed and how much that weighs, and whether it is read. */
