@@ -32,10 +32,14 @@ func (d *Desk) before(r store.Reads, o *opened, all []store.Revision) (*opened, 
 // One that was withdrawn is nothing to go by: the bench looks at all of it again.
 func requiredAgainst(before, o *opened) []latch.Latch {
 	if before == nil || latch.State(before.rev.State) == latch.Withdrawn {
-		return latch.Required(nil, o.p)
+		return latch.Required(nil, o.printed())
 	}
-	return latch.Required(before.p, o.p)
+	was := before.printed()
+	return latch.Required(&was, o.printed())
 }
+
+// printed is a revision as its engine sheet prints it.
+func (o *opened) printed() latch.Page { return latch.Page{Index: o.k.index, Procedure: o.p} }
 
 // required are the latches of a revision.
 func (d *Desk) required(r store.Reads, o *opened, all []store.Revision) ([]latch.Latch, error) {
@@ -183,7 +187,7 @@ func (d *Desk) closeLatch(w *store.Draft, u *User, l latch.Latch, seen int64) er
 		names[i] = string(r)
 	}
 	over := reading.Content{Procedure: o.p, Sheet: o.k.id.sheet}
-	if err := w.Close(string(l), u.ID, names, over.Encode(), over.Sums()); err != nil {
+	if err := w.Close(string(l), u.ID, names, over.Encode(), over.Sums(p.page)); err != nil {
 		return err
 	}
 	if err := w.Keep(standing(o, v, required)); err != nil {

@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"slices"
+	"time"
 
 	"inklatch/internal/core/latch"
 	"inklatch/internal/core/procedure"
@@ -31,10 +32,15 @@ type UnreadStep struct {
 	Why  reading.Why `json:"why"`
 	// What names what of it has changed since it was read.
 	What []string `json:"what"`
+	// Own says why its reader has to say that it is read; where it is empty, it counts as
+	// read once it has stood in view for Seconds.
+	Own     string  `json:"own,omitzero"`
+	Seconds float64 `json:"seconds,omitzero"`
 }
 
 // pending is what one person has before them at a revision.
 type pending struct {
+	page   *reading.Page
 	unread []reading.Unread
 	talk   talk
 	person int64
@@ -61,7 +67,7 @@ func (d *Desk) pending(r store.Reads, u *User, o, before *opened) (*pending, err
 	if err != nil {
 		return nil, err
 	}
-	return &pending{page.Unread(stateOf(o, before)), t, u.ID}, nil
+	return &pending{page, page.Unread(stateOf(o, before)), t, u.ID}, nil
 }
 
 func readBy(r store.Reads, u *User, procedure int64) (*reading.Page, error) {
@@ -86,8 +92,35 @@ func stateOf(o, before *opened) reading.State {
 	return s
 }
 
+// asks is what a thing that is unread asks of its reader. changed are the steps that
+// are not as they were in the release before.
+func (d *Desk) asks(o *opened, changed map[step.ID]bool, v *reading.Unread) reading.Asks {
+	at := o.p.At(v.Step)
+	switch {
+	case v.Step == reading.Head:
+		return reading.Asks{Own: "it stands above all steps"}
+	case at < 0:
+		return reading.Asks{Own: "it was taken off the page"}
+	}
+	return reading.AsksOf(o.k.index, &o.p.Steps[at], v.Why != reading.Never || changed[v.Step], d.house.ReadingPace)
+}
+
+// changedSince are the steps that are not as they were in the release before; none
+// where there was none, for then all of them are new.
+func changedSince(o, before *opened) map[step.ID]bool {
+	if before == nil {
+		return nil
+	}
+	out := map[step.ID]bool{}
+	for _, c := range latch.Between(before.printed(), o.printed()) {
+		out[c.Step] = true
+	}
+	return out
+}
+
 // readState lays out what somebody has read.
-func readState(u *User, o *opened, required []latch.Latch, unread []reading.Unread) *ReadState {
+func (d *Desk) readState(u *User, o, before *opened, required []latch.Latch, unread []reading.Unread) *ReadState {
+	changed := changedSince(o, before)
 	var mine []latch.Latch
 	for _, l := range required {
 		if latch.MayEverClose(l, u.Roles) == nil {
@@ -103,7 +136,8 @@ func readState(u *User, o *opened, required []latch.Latch, unread []reading.Unre
 		if o.p.At(v.Step) >= 0 {
 			out.Read--
 		}
-		w := UnreadStep{v.Step, v.Why, []string{}}
+		a := d.asks(o, changed, v)
+		w := UnreadStep{Step: v.Step, Why: v.Why, What: []string{}, Own: a.Own, Seconds: a.For.Seconds()}
 		for _, c := range v.Changes {
 			w.What = append(w.What, c.What)
 		}
@@ -119,6 +153,39 @@ type Marking struct {
 	Sheet   int64     `json:"sheet"`
 	Steps   []step.ID `json:"steps"`
 	Unread  bool      `json:"unread,omitzero"`
+	// Stood is set where nobody said so: the steps have stood in view, each for as long
+	// as it asks.
+	Stood bool `json:"stood,omitzero"`
+}
+
+// standsFor is the share of the time a step asks that has to have gone by between two
+// marks, so that a slow line is not held against its reader.
+const standsFor = 0.75
+
+// stood are the steps of a marking that have stood in view for as long as they ask:
+// none that asks for its reader's own word, and no more than fit into the time since
+// the last.
+func (d *Desk) stood(o, before *opened, page *reading.Page, ids []step.ID) []step.ID {
+	left := store.Now().Sub(page.Last())
+	changed := changedSince(o, before)
+	unread := map[step.ID]*reading.Unread{}
+	all := page.Unread(stateOf(o, before))
+	for i := range all {
+		unread[all[i].Step] = &all[i]
+	}
+	var out []step.ID
+	for _, id := range ids {
+		v := unread[id]
+		if v == nil {
+			continue
+		}
+		a := d.asks(o, changed, v)
+		if need := time.Duration(float64(a.For) * standsFor); a.Own == "" && need <= left {
+			left -= need
+			out = append(out, id)
+		}
+	}
+	return out
 }
 
 // MarkRead notes what somebody has read of a revision. A step that somebody else
@@ -142,16 +209,22 @@ func (d *Desk) MarkRead(ctx context.Context, u *User, id int64, m Marking) (*Rea
 			return err
 		}
 		now := stateOf(o, before)
-		if m.Unread {
+		switch ids := seen(w, m); {
+		case m.Unread:
 			page.Forget(m.Steps...)
-		} else {
-			page.Mark(now, seen(w, m)...)
+		case m.Stood:
+			page.MarkAs(now, reading.Mark{How: reading.Stood, At: moment()}, d.stood(o, before, page, ids)...)
+		default:
+			page.MarkAs(now, reading.Mark{How: reading.Said, At: moment()}, ids...)
 		}
-		out = readState(u, o, required, page.Unread(now))
+		out = d.readState(u, o, before, required, page.Unread(now))
 		return w.ReadNow(u.ID, page.Encode())
 	})
 	return out, missing(err, "revision")
 }
+
+// moment is now, as it is kept.
+func moment() time.Time { return store.Now().UTC().Truncate(time.Millisecond) }
 
 // reviewed opens a locked draft for its review: with the release before it and the
 // latches it needs.
@@ -214,7 +287,8 @@ func (d *Desk) readOwn(w *store.Draft, u *User, was, after *opened, edits []proc
 			had[v.Step] = true
 		}
 	}
-	page.Mark(now, ids...)
+	wrote := reading.Mark{How: reading.Wrote, At: moment()}
+	page.MarkAs(now, wrote, ids...)
 	if moves {
 		ids = ids[:0]
 		for _, v := range page.Unread(now) {
@@ -222,7 +296,7 @@ func (d *Desk) readOwn(w *store.Draft, u *User, was, after *opened, edits []proc
 				ids = append(ids, v.Step)
 			}
 		}
-		page.Mark(now, ids...)
+		page.MarkAs(now, wrote, ids...)
 	}
 	return w.ReadNow(u.ID, page.Encode())
 }

@@ -124,7 +124,7 @@ func (d *Desk) reviewOf(ctx context.Context, u *User, o *opened, out *Redlined) 
 	if err != nil {
 		return err
 	}
-	out.Reading = readState(u, o, requiredAgainst(before, o), page.Unread(stateOf(o, before)))
+	out.Reading = d.readState(u, o, before, requiredAgainst(before, o), page.Unread(stateOf(o, before)))
 	return nil
 }
 

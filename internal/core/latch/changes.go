@@ -4,6 +4,8 @@ import (
 	"reflect"
 	"slices"
 
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page"
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/step"
 )
@@ -101,10 +103,30 @@ func stepChanges(b, a *step.Step) []Change {
 	add(!reflect.DeepEqual(a.When, b.When), Value, "which engines it is for")
 	add(a.IfNot != b.IfNot, Value, "when it is done")
 	add(!reflect.DeepEqual(a.Again, b.Again), Value, "where to go on")
-	add(a.Wording != b.Wording, Wording, "wording")
-	add(a.Note != b.Note, Wording, "note")
+	add(a.Wording != b.Wording, ofWords(b, a, b.Wording, a.Wording), "wording")
+	add(a.Note != b.Note, ofWords(b, a, b.Note, a.Note), "note")
 	add(a.Picture != b.Picture, Wording, "picture")
 	return out
+}
+
+// ofWords is the weight of an author's own words at a step: those of one that locks,
+// turns, lays, tightens, tensions or starts can send a hand wrong, and so can any that
+// give a figure or an instruction.
+func ofWords(b, a *step.Step, before, after string) Weight {
+	for _, s := range []*step.Step{b, a} {
+		if spec := step.SpecOf(s.Action.Verb()); spec != nil && spec.Weighs() {
+			return Value
+		}
+	}
+	return ofText(before, after)
+}
+
+// ofText is the weight of words by what they say.
+func ofText(before, after string) Weight {
+	if step.Instructs(before) || step.Instructs(after) {
+		return Value
+	}
+	return Wording
 }
 
 func headerChanges(a, b *procedure.Header) []Change {
@@ -123,8 +145,8 @@ func headerChanges(a, b *procedure.Header) []Change {
 	add(a.After != b.After || a.Before != b.Before, Value, "the pages beside it")
 	add(!slices.Equal(a.Prelims.Supplies, b.Prelims.Supplies), Value, "supplies")
 	add(!reflect.DeepEqual(a.Task, b.Task), Value, "what it is to do")
-	add(a.Title != b.Title, Wording, "title")
-	add(a.Purpose != b.Purpose, Wording, "purpose")
+	add(a.Title != b.Title, ofText(a.Title, b.Title), "title")
+	add(a.Purpose != b.Purpose, ofText(a.Purpose, b.Purpose), "purpose")
 	add(a.Prelims.People != b.Prelims.People, Wording, "people")
 	add(a.Prelims.Time != b.Prelims.Time, Wording, "time")
 	return out
@@ -168,6 +190,44 @@ func MovedSteps(before, after *procedure.Procedure) map[step.ID]bool {
 		}
 	}
 	return moved
+}
+
+// Page is a procedure on its engine sheet.
+type Page struct {
+	Index     *engine.Index
+	Procedure *procedure.Procedure
+}
+
+// Between lists what lies between two pages as they are printed: their own changes, and
+// at each step that says the same on both what its engine sheet makes of it.
+func Between(before, after Page) []Change {
+	out := Changes(before.Procedure, after.Procedure)
+	if before.Index == after.Index {
+		return out
+	}
+	for i := range after.Procedure.Steps {
+		s := &after.Procedure.Steps[i]
+		k := before.Procedure.At(s.ID)
+		if k < 0 || !step.SameAction(before.Procedure.Steps[k].Action, s.Action) {
+			continue // it is a change of the page already
+		}
+		was, now := page.Stands(before.Index, s), page.Stands(after.Index, s)
+		for n := range now {
+			if was[n] != now[n] {
+				out = append(out, Change{s.ID, Changed, ofSheet(s, now[n].What), now[n].What})
+			}
+		}
+	}
+	return out
+}
+
+// ofSheet is the weight of what a sheet says otherwise at a step: another name for a
+// thing that is only taken off or looked at is wording, all else a value.
+func ofSheet(s *step.Step, what string) Weight {
+	if spec := step.SpecOf(s.Action.Verb()); what == page.InSentence && spec != nil && !spec.Weighs() {
+		return Wording
+	}
+	return Value
 }
 
 // Reopened are the closed latches that any of the changes opens again.

@@ -6,9 +6,11 @@ package latch
 import (
 	"errors"
 	"fmt"
+	"reflect"
 	"slices"
 	"strings"
 
+	"inklatch/internal/core/page"
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/step"
 )
@@ -285,22 +287,30 @@ func After(required []Latch, closed []Closed) State {
 }
 
 // Required are the latches a revision needs. The bench closes one where the
-// procedure is new or a lock, turn or torque differs from the revision before;
-// previous is nil for the first.
-func Required(previous, now *procedure.Procedure) []Latch {
+// procedure is new, or where a step that locks, turns, lays, tightens, tensions or
+// starts is not printed as in the revision before: its own words and notes and what its
+// engine sheet makes of it along. previous is nil for the first.
+func Required(previous *Page, now Page) []Latch {
 	base := []Latch{ByAuthor, ByTechnical, ByEditorial}
-	if previous == nil || !slices.EqualFunc(heavy(previous), heavy(now), func(a, b *step.Step) bool { return step.SameAction(a.Action, b.Action) }) {
+	if previous == nil || !slices.EqualFunc(heavy(previous.Procedure), heavy(now.Procedure), func(a, b *step.Step) bool { return samePrinted(*previous, now, a, b) }) {
 		return append(base, ByBench)
 	}
 	return base
 }
 
-// heavy are the steps that lock, turn or tighten, in order.
+// samePrinted reports whether two steps of two pages say the same to whoever does them.
+func samePrinted(was, now Page, a, b *step.Step) bool {
+	return step.SameAction(a.Action, b.Action) && a.Wording == b.Wording && a.Note == b.Note && reflect.DeepEqual(a.When, b.When) && page.StandsAlike(was.Index, now.Index, b)
+}
+
+// heavy are the steps of weight, in order, and those whose own words give a figure or
+// an instruction.
 func heavy(p *procedure.Procedure) []*step.Step {
 	var out []*step.Step
 	for i := range p.Steps {
-		if v := step.SpecOf(p.Steps[i].Action.Verb()); v != nil && v.Bench() {
-			out = append(out, &p.Steps[i])
+		s := &p.Steps[i]
+		if v := step.SpecOf(s.Action.Verb()); v != nil && v.Weighs() || step.Instructs(s.Wording) || step.Instructs(s.Note) {
+			out = append(out, s)
 		}
 	}
 	return out

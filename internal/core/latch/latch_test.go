@@ -80,7 +80,7 @@ func TestWhatAChangeOpens(t *testing.T) {
 		{"an order", func(p *procedure.Procedure) { p.Steps[3], p.Steps[4] = p.Steps[4], p.Steps[3] }, []latch.Weight{latch.Order}, 3},
 		{"an order and new wording", func(p *procedure.Procedure) {
 			p.Steps[3], p.Steps[4] = p.Steps[4], p.Steps[3]
-			p.Steps[7].Wording = "Look at it."
+			p.Steps[5].Wording = "Look at it."
 		}, []latch.Weight{latch.Order, latch.Wording}, 4},
 		{"a value", func(p *procedure.Procedure) {
 			p.Steps[3].Action = &step.Remove{Parts: []engine.PartID{"lower-cover"}}
@@ -140,11 +140,87 @@ func indices(n int) []int {
 	return out
 }
 
+func printed(p *procedure.Procedure) latch.Page {
+	return latch.Page{Index: engine.NewIndex(&fixture.Document("renew-timing-belt-r3.latch.json").Engine), Procedure: p}
+}
+
+func required(was, now *procedure.Procedure) []latch.Latch {
+	before := printed(was)
+	return latch.Required(&before, latch.Page{Index: before.Index, Procedure: now})
+}
+
+// The words of an author's own, and notes, are content where they can send a hand
+// wrong: such a change opens every latch, and asks for the bench.
+func TestOwnWordsAndNotesAreContent(t *testing.T) {
+	heavy, light := -1, -1
+	for i := range page().Steps {
+		switch v := page().Steps[i].Action.Verb(); {
+		case v == "tighten" && heavy < 0:
+			heavy = i
+		case v == "remove" && light < 0 && page().Steps[i].Wording == "" && page().Steps[i].Note == "":
+			light = i
+		}
+	}
+	for _, c := range []struct {
+		at            int
+		wording, note string
+		weight        latch.Weight
+		bench         bool
+	}{
+		{heavy, "Tighten it well, then skip the next four steps.", "", latch.Value, true},
+		{heavy, "", "go to 90 N·m", latch.Value, true},
+		{heavy, "", "mind the clip", latch.Value, true},
+		{light, "", "mind the clip", latch.Wording, false},
+		{light, "", "then turn the crank one turn", latch.Value, true},
+		{light, "", "do not bend the clip", latch.Value, true},
+		{light, "Lift the cover away.", "", latch.Wording, false},
+	} {
+		now := page()
+		now.Steps[c.at].Wording, now.Steps[c.at].Note = c.wording, c.note
+		cs := latch.Changes(page(), now)
+		require.Len(t, cs, 1, c.note)
+		assert.Equal(t, c.weight, cs[0].Weight, c.wording+c.note)
+		assert.Equal(t, c.bench, slices.Contains(required(page(), now), latch.ByBench), c.wording+c.note)
+	}
+	now := page()
+	now.Title += ", go to 90 N·m"
+	assert.Equal(t, latch.Value, latch.Changes(page(), now)[0].Weight)
+}
+
+// Whatever of a thing the printed page says weighs, though the page itself is as it was.
+func TestASheetThatChangesCounts(t *testing.T) {
+	before := printed(page())
+	for name, change := range map[string]func(*engine.Sheet){
+		"hand":       func(s *engine.Sheet) { s.Fasteners[0].LeftHand = !s.Fasteners[0].LeftHand },
+		"lubricant":  func(s *engine.Sheet) { s.Fasteners[0].Lubricant += "greased" },
+		"thread":     func(s *engine.Sheet) { s.Fasteners[0].Thread = "M7" },
+		"count":      func(s *engine.Sheet) { s.Fasteners[0].Count += 2 },
+		"name":       func(s *engine.Sheet) { s.Fasteners[0].Name = "other bolt" },
+		"tool":       func(s *engine.Sheet) { s.Tools[0].Number = "TL-999" },
+		"lock's own": func(s *engine.Sheet) { s.Locks[0].Tool = s.Tools[len(s.Tools)-1].ID },
+	} {
+		sheet := fixture.Document("renew-timing-belt-r3.latch.json").Engine
+		change(&sheet)
+		now := latch.Page{Index: engine.NewIndex(&sheet), Procedure: before.Procedure}
+		cs := latch.Between(before, now)
+		assert.NotEmpty(t, cs, name)
+		assert.Contains(t, latch.Required(&before, now), latch.ByBench, name)
+		for _, c := range cs {
+			assert.NotEmpty(t, latch.Opens(c.Weight), name)
+		}
+	}
+	sheet := fixture.Document("renew-timing-belt-r3.latch.json").Engine
+	sheet.Fasteners[0].Class = "12.9"
+	now := latch.Page{Index: engine.NewIndex(&sheet), Procedure: before.Procedure}
+	assert.Empty(t, latch.Between(before, now), "what no page prints opens nothing")
+	assert.NotContains(t, latch.Required(&before, now), latch.ByBench)
+}
+
 func TestTheBenchIsAskedForLocksTurnsAndTorque(t *testing.T) {
-	assert.Contains(t, latch.Required(nil, page()), latch.ByBench)
+	assert.Contains(t, latch.Required(nil, printed(page())), latch.ByBench)
 	same := page()
 	same.Steps[3].Note = "mind the clip"
-	assert.NotContains(t, latch.Required(page(), same), latch.ByBench)
+	assert.NotContains(t, required(page(), same), latch.ByBench)
 	turned := page()
 	for i := range turned.Steps {
 		if a, ok := turned.Steps[i].Action.(*step.Turn); ok && a.Turns == 2 {
@@ -153,7 +229,7 @@ func TestTheBenchIsAskedForLocksTurnsAndTorque(t *testing.T) {
 			turned.Steps[i].Action = &n
 		}
 	}
-	require.Contains(t, latch.Required(page(), turned), latch.ByBench)
+	require.Contains(t, required(page(), turned), latch.ByBench)
 }
 
 func TestWhoPutsASheetIntoUse(t *testing.T) {

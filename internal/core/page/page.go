@@ -211,7 +211,7 @@ func torque(x *engine.Index, p *procedure.Procedure) []Torque {
 			value, other := inBoth(v.Stages)
 			for _, id := range v.Fasteners {
 				if f := x.Fastener(id); f != nil {
-					out = append(out, Torque{i + 1, f.Name, max(f.Count, 1), f.Thread, value, other, f.Lubricant, v.When.Said()})
+					out = append(out, Torque{i + 1, f.Name, max(f.Count, 1), threadOf(f), value, other, f.Lubricant, v.When.Said()})
 				}
 			}
 		}

@@ -35,7 +35,7 @@ type Mend struct {
 
 // Edition names the rules as they are. Whoever changes what a rule finds changes
 // it, so that counts kept with an older one are worked out again.
-const Edition = "8"
+const Edition = "9"
 
 // Finding is one sentence about a procedure, with the steps it speaks of.
 type Finding struct {
@@ -81,10 +81,16 @@ type House struct {
 	AuthorMayEdit bool `json:"authorMayEdit"`
 	// Severities overrides what a rule asks for.
 	Severities map[string]Severity `json:"severities,omitempty"`
+	// ReadingPace is how many words a minute somebody reads who weighs each of them;
+	// default 150. A step that stood in view for as long counts as read.
+	ReadingPace int `json:"readingPace"`
+	// LastLatchReleases lets the last latch that is closed release the revision, as
+	// nobody else has to be asked; without it a lead does.
+	LastLatchReleases bool `json:"lastLatchReleases"`
 }
 
 // DefaultHouse is the house before anybody chooses.
-func DefaultHouse() House { return House{MinTurns: 2, BackOff: 5, MaxWords: 20} }
+func DefaultHouse() House { return House{MinTurns: 2, BackOff: 5, MaxWords: 20, ReadingPace: 150} }
 
 // Rule is one thing the proof looks for.
 type Rule struct {
@@ -307,10 +313,7 @@ func (c *proving) fastener(id engine.FastenerID) string {
 	if f == nil {
 		return string(id)
 	}
-	if f.Plural() {
-		return f.Name + "s"
-	}
-	return f.Name
+	return f.Words()
 }
 
 func (c *proving) shaft(id engine.ShaftID) string {

@@ -631,6 +631,19 @@ var mistakes = []struct {
 	{"caution-missing", true, func(b *bench) { b.p.Steps[b.at("Disconnect")].Cautions = nil }},
 	{"wording-drifted", true, func(b *bench) { b.p.Steps[b.at("Tighten idler bolt")].Wording = "Tighten the idler bolt to 24 N·m." }},
 	{"wording-drifted", true, func(b *bench) { b.p.Steps[b.at("Tighten idler bolt")].Wording = "Tighten the roller to 42 N·m." }},
+	{"wording-drifted", true, func(b *bench) {
+		b.p.Steps[b.at("Tighten idler bolt")].Wording = "Tighten the idler bolt to 42 N·m, then skip the next four steps."
+	}},
+	{"wording-drifted", true, func(b *bench) {
+		b.p.Steps[b.at("Tighten idler bolt")].Wording = "Tighten the idler bolt to 42 N·m and turn the crank until the mark stands."
+	}},
+	{"words-differ", false, func(b *bench) { b.p.Steps[b.at("Tighten idler bolt")].Note = "Go to 90 N·m." }},
+	{"words-differ", false, func(b *bench) { b.p.Steps[1].Note = "The idler bolt takes 24 N·m." }},
+	{"words-differ", false, func(b *bench) { b.p.Steps[1].Note = "Fit TL-999 first." }},
+	{"words-differ", false, func(b *bench) { b.p.Steps[b.at("Tighten idler bolt")].Note = "On a worn engine skip this." }},
+	{"words-differ", false, func(b *bench) {
+		b.p.Steps[1].Action = &step.Do{Text: "Look at the clip, then turn the crank a little"}
+	}},
 	{"not-understood", true, func(b *bench) { b.p.Steps[0].Action = &step.Do{Text: "look about", Unread: true} }},
 	{"too-long", false, func(b *bench) {
 		b.p.Steps[1].Wording = "Remove the accessory belt and then go on and on about it until nobody who has both hands full could still keep what this says in mind."

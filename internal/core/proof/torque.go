@@ -226,7 +226,8 @@ func differsFromSheet(c *proving) {
 }
 
 // beyond reports whether a value lies outside the tolerance that the sheet
-// gives for it, or stages are missing.
+// gives for it, or stages are missing. A value the sheet gives without a tolerance is
+// that value, but for the rounding of a unit.
 func beyond(page, sheet []engine.Stage) bool {
 	if len(page) != len(sheet) {
 		return true
@@ -234,7 +235,7 @@ func beyond(page, sheet []engine.Stage) bool {
 	out := func(p, q unit.Quantity) bool {
 		lo, hi, ok := spreadOf(q, q.Unit)
 		if !ok || p.IsZero() {
-			return p.IsZero() != q.IsZero()
+			return !amount(p, q)
 		}
 		v, err := unit.Convert(p.Nominal(), p.Unit, q.Unit)
 		return err != nil || v < q.Nominal()-lo-1e-9 || v > q.Nominal()+hi+1e-9

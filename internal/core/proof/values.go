@@ -405,13 +405,38 @@ func toleranceDiffers(c *proving) {
 				if sameTolerance(t.Stages[k].Torque, f.Spec[k].Torque) && sameTolerance(t.Stages[k].Angle, f.Spec[k].Angle) {
 					continue
 				}
+				if tighter(t.Stages[k].Torque, f.Spec[k].Torque) && tighter(t.Stages[k].Angle, f.Spec[k].Angle) {
+					continue // care, not an error
+				}
 				n := *t
 				n.Stages = f.Spec
-				c.find(say.F("%s gives the %s another tolerance than the sheet", c.num(i), c.fastener(id)), say.F("The sheet says %s.", engine.StagesText(f.Spec)), []int{i}, c.change(i, "Use "+engine.StagesText(f.Spec), &n))
+				sev := ShouldFix
+				if wider(t.Stages[k].Torque, f.Spec[k].Torque) || wider(t.Stages[k].Angle, f.Spec[k].Angle) {
+					sev = Blocks
+				}
+				c.findAs(sev, say.F("%s gives the %s another tolerance than the sheet", c.num(i), c.fastener(id)), say.F("The sheet says %s.", engine.StagesText(f.Spec)), []int{i}, c.change(i, "Use "+engine.StagesText(f.Spec), &n))
 				return
 			}
 		}
 	})
+}
+
+// tighter reports whether all that a page lets pass lies within what the sheet does.
+func tighter(page, sheet unit.Quantity) bool {
+	if sameTolerance(page, sheet) {
+		return true
+	}
+	lo, hi, ok := spreadOf(page, sheet.Unit)
+	lo2, hi2, ok2 := spreadOf(sheet, sheet.Unit)
+	return ok && ok2 && lo <= lo2+1e-9 && hi <= hi2+1e-9
+}
+
+// wider reports whether a page lets pass what the sheet, which gives a tolerance, does
+// not.
+func wider(page, sheet unit.Quantity) bool {
+	_, _, has := spreadOf(page, sheet.Unit)
+	_, _, gives := spreadOf(sheet, sheet.Unit)
+	return has && gives && !tighter(page, sheet)
 }
 
 func patternDiffers(c *proving) {

@@ -14,6 +14,7 @@ import (
 
 var wordRules = []Rule{
 	{"wording-drifted", "wording", Blocks, "a sentence of the author’s own that no longer says what the step does", wordingDrifted},
+	{"words-differ", "wording", ShouldFix, "a figure, a tool or a work in a note, a caution or free text that the sheet does not have", wordsDiffer},
 	{"reads-as-step", "wording", Look, "work hidden in free text, of which the virtual engine knows nothing", readsAsStep},
 	{"not-understood", "wording", Look, "a line the virtual engine cannot follow", notUnderstood},
 	{"too-long", "wording", Look, "an instruction too long to keep in mind with both hands full", tooLong},
@@ -99,6 +100,12 @@ func turnedRound(verb step.Verb, own, sentence string) string {
 	}
 	if w := noWords.FindString(own); w != "" && !noWords.MatchString(sentence) {
 		return fmt.Sprintf("says “%s”, which the step does not", w)
+	}
+	if w := step.LeadsAway(own); w != "" && step.LeadsAway(sentence) == "" {
+		return fmt.Sprintf("says “%s”, which the step does not", w)
+	}
+	if more := beside(verb, own, sentence); more != "" {
+		return fmt.Sprintf("says to %s too, which the step does not", more)
 	}
 	has := func(v step.Verb) bool {
 		spec := step.SpecOf(v)

@@ -10,9 +10,11 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/latch"
+	"inklatch/internal/core/page"
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/step"
 )
@@ -28,6 +30,36 @@ type Page struct {
 	Steps  []Step            `json:"steps"`
 	// Gone are steps that were read as taken out.
 	Gone []step.ID `json:"gone,omitempty"`
+	// Marks say of each thing how it came to count as read, and when.
+	Marks map[step.ID]Mark `json:"marks,omitempty"`
+}
+
+// How something came to count as read.
+type How string
+
+// The ways: its reader said so, it stood in view for as long as it asks, or its reader
+// wrote it.
+const (
+	Said  How = "said"
+	Stood How = "stood"
+	Wrote How = "wrote"
+)
+
+// Mark is how and when one thing came to count as read.
+type Mark struct {
+	How How       `json:"how"`
+	At  time.Time `json:"at"`
+}
+
+// Last is when anything of the page last came to count as read; zero for never.
+func (p *Page) Last() time.Time {
+	var last time.Time
+	for _, m := range p.Marks {
+		if m.At.After(last) {
+			last = m.At
+		}
+	}
+	return last
 }
 
 // Step is one step as it was read. Said is the SHA-256, in hex, of what the engine
@@ -162,6 +194,17 @@ func Left(all []Unread, l latch.Latch) []Unread {
 	return out
 }
 
+// MarkAs is Mark that keeps how and when each came to count as read.
+func (p *Page) MarkAs(now State, m Mark, ids ...step.ID) {
+	p.Mark(now, ids...)
+	if p.Marks == nil {
+		p.Marks = map[step.ID]Mark{}
+	}
+	for _, id := range ids {
+		p.Marks[id] = m
+	}
+}
+
 // Mark notes that things have been read as they stand now: steps, Head, and steps
 // that are gone. Ids that are neither are passed over.
 func (p *Page) Mark(now State, ids ...step.ID) {
@@ -203,6 +246,7 @@ func (p *Page) Mark(now State, ids ...step.ID) {
 // Forget makes things unread again.
 func (p *Page) Forget(ids ...step.ID) {
 	for _, id := range ids {
+		delete(p.Marks, id)
 		if id == Head {
 			p.Header = nil
 			continue
@@ -255,10 +299,14 @@ func (p *Page) bySteps() map[step.ID]*Step {
 	return out
 }
 
-// said is the SHA-256 of what a sheet makes of a step, beside the author's wording.
+// said is the SHA-256 of what a sheet makes of a step on the printed page, beside what
+// its author wrote.
 func said(x *engine.Index, s *step.Step) string {
-	h := sha256.Sum256([]byte(step.Sentence(x, s.Action)))
-	return hex.EncodeToString(h[:])
+	h := sha256.New()
+	for _, l := range page.Stands(x, s) {
+		h.Write([]byte(l.Text + "\n"))
+	}
+	return hex.EncodeToString(h.Sum(nil))
 }
 
 func sameText(a, b *step.Step) bool { return textOf(a) == textOf(b) }
@@ -293,11 +341,19 @@ func DecodeContent(text string) (*Content, error) {
 
 // Sums are the SHA-256 of each step of the content by its id, in hex, with the
 // header's under Head, in the order of the page.
-func (c *Content) Sums() []Sum {
-	out := []Sum{{Head, sum(textOf(c.Procedure.Header))}}
+// read says how each came to be read by whoever closes over it; nil where that was not
+// kept.
+func (c *Content) Sums(read *Page) []Sum {
+	how := func(id step.ID) How {
+		if read == nil {
+			return ""
+		}
+		return read.Marks[id].How
+	}
+	out := []Sum{{Head, sum(textOf(c.Procedure.Header)), how(Head)}}
 	for i := range c.Procedure.Steps {
 		s := &c.Procedure.Steps[i]
-		out = append(out, Sum{s.ID, sum(textOf(s))})
+		out = append(out, Sum{s.ID, sum(textOf(s)), how(s.ID)})
 	}
 	return out
 }
@@ -306,6 +362,8 @@ func (c *Content) Sums() []Sum {
 type Sum struct {
 	Step step.ID `json:"step"`
 	SHA  string  `json:"sha256"`
+	// Read is how whoever closed a latch over it came to have read it.
+	Read How `json:"read,omitzero"`
 }
 
 func sum(s string) string {

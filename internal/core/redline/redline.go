@@ -43,6 +43,9 @@ type Redline struct {
 	Lists []Part `json:"lists"`
 	// Sheet are the values of the engine sheet that differ between the two.
 	Sheet []Part `json:"sheet"`
+	// Counted says how much changed, by kind: "2 values, 1 place, 1 new"; empty for
+	// nothing.
+	Counted string `json:"counted"`
 
 	// was is the earlier state, before the same with its steps called as those of the
 	// later one that they became.
@@ -68,6 +71,11 @@ type Row struct {
 	Parts []Part `json:"parts,omitempty"`
 	// Words are the sentence with what went out and what came in.
 	Words []Word `json:"words,omitempty"`
+	// Risk orders rows by what they can do to an engine, the gravest first.
+	Risk Risk `json:"risk"`
+	// Free says which words of it the virtual engine knows nothing of: "free text", "own
+	// wording", "note"; empty for none.
+	Free []string `json:"free,omitempty"`
 }
 
 // Said is one thing that stands on a page, in words.
@@ -105,7 +113,7 @@ func Between(before, after State) *Redline {
 	r := &Redline{Header: []Part{}, Rows: []Row{}, Lists: []Part{}, Sheet: []Part{}, was: before.Procedure, after: after.Procedure}
 	r.before = paired(before.Procedure, after.Procedure)
 	before.Procedure = r.before
-	changes := latch.Changes(before.Procedure, after.Procedure)
+	changes := latch.Between(latch.Page(before), latch.Page(after))
 	for _, c := range changes {
 		if c.Kind == latch.Headed {
 			r.Header = append(r.Header, of(c.What, c.Weight, headed(before, c.What), headed(after, c.What)))
@@ -115,28 +123,13 @@ func Between(before, after State) *Redline {
 	r.splits()
 	r.lists(before, after)
 	r.sheet(before.Index, after.Index)
+	r.Counted = r.counted()
 	return r
 }
 
 // Empty reports whether nothing lies between the two.
 func (r *Redline) Empty() bool {
 	return len(r.Header)+len(r.Lists)+len(r.Sheet) == 0 && !slices.ContainsFunc(r.Rows, func(w Row) bool { return w.Kind != Same })
-}
-
-// Weights counts the changes by how much they weigh, those of the sheet as values.
-func (r *Redline) Weights() map[latch.Weight]int {
-	out := map[latch.Weight]int{}
-	for _, ps := range [][]Part{r.Header, r.Sheet} {
-		for _, p := range ps {
-			out[p.Weight]++
-		}
-	}
-	for _, w := range r.Rows {
-		for _, p := range w.Parts {
-			out[p.Weight]++
-		}
-	}
-	return out
 }
 
 // Edits lead from the earlier state to the later one, step by step as they are
@@ -194,6 +187,7 @@ func (r *Redline) rows(before, after State, changes []latch.Change) {
 			s := &b.Steps[from]
 			row := Row{Kind: Gone, Step: s.ID, Was: from + 1, Before: s.Full(before.Index), Parts: []Part{of("step", latch.Value, s.Full(before.Index), "")}}
 			row.stand(before.Index, s)
+			row.Risk = riskOf(&row, s, s)
 			r.Rows = append(r.Rows, row)
 		}
 		return from
@@ -206,6 +200,7 @@ func (r *Redline) rows(before, after State, changes []latch.Change) {
 		k, stayed := at[s.ID]
 		if !stayed {
 			row.Kind, row.Parts = New, []Part{of("step", latch.Value, "", row.After)}
+			row.Risk = riskOf(&row, s, s)
 			r.Rows = append(r.Rows, row)
 			continue
 		}
@@ -221,6 +216,9 @@ func (r *Redline) rows(before, after State, changes []latch.Change) {
 					row.Kind = Changed
 				}
 				p := partOf(c, &b.Steps[k], s, row.Before, row.After)
+				if was, now, ok := ofSheet(before, after, s, c.What); ok {
+					p.Before, p.After = was, now
+				}
 				if c.What == "tools" {
 					p.Before, p.After = tools(before.Index, b.Steps[k].Tools), tools(after.Index, s.Tools)
 				}
@@ -232,11 +230,12 @@ func (r *Redline) rows(before, after State, changes []latch.Change) {
 		}
 		if row.Before != row.After {
 			row.Words = Words(row.Before, row.After)
-			if row.Kind == Same { // the sheet says it in other words
+			if row.Kind == Same { // its lead says it: another step stands above it
 				row.Kind = Changed
-				row.Parts = append(row.Parts, of("words of the engine sheet", latch.Wording, row.Before, row.After))
+				row.Parts = append(row.Parts, of("when it is done", latch.Value, row.Before, row.After))
 			}
 		}
+		row.Risk = riskOf(&row, &b.Steps[k], s)
 		r.Rows = append(r.Rows, row)
 		gone(k + 1)
 	}

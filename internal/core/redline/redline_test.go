@@ -103,7 +103,7 @@ func TestNothingLiesBetweenEqualPages(t *testing.T) {
 		r := redline.Between(state(f), state(f))
 		assert.True(t, r.Empty(), f)
 		assert.Empty(t, r.Edits(), f)
-		assert.Empty(t, r.Weights(), f)
+		assert.Empty(t, r.Counted, f)
 		assert.Len(t, r.Rows, len(state(f).Procedure.Steps), f)
 	}
 }
@@ -133,7 +133,8 @@ func TestWhatWasDone(t *testing.T) {
 	w := row(r, p.Steps[bolt].ID)
 	assert.Equal(t, redline.Changed, w.Kind)
 	assert.Equal(t, []string{"what it does", "note"}, []string{w.Parts[0].What, w.Parts[1].What}, "changes of one step are told apart")
-	assert.Equal(t, map[latch.Weight]int{latch.Value: 1, latch.Wording: 1}, r.Weights())
+	assert.Equal(t, "2 values", r.Counted, "a note at a bolt is a value")
+	assert.Equal(t, redline.Gravest, w.Risk)
 	assert.Contains(t, fmt.Sprint(w.Words), "42")
 	assert.Contains(t, fmt.Sprint(w.Words), "45")
 

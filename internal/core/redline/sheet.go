@@ -13,6 +13,111 @@ import (
 	"inklatch/internal/core/latch"
 )
 
+// SheetChange is one thing of an engine sheet that is not as it was.
+type SheetChange struct {
+	// Thing is its list and id, "fasteners/idler-bolt"; the path of a value that belongs
+	// to no thing.
+	Thing string `json:"thing"`
+	// Name is what it is called, Kind what became of it: new, gone or changed.
+	Name string `json:"name"`
+	Kind Kind   `json:"kind"`
+	// Parts are the values of it that differ, before and after in words; of a thing that
+	// is new or gone all it has.
+	Parts []Part `json:"parts"`
+}
+
+// Line says one change in a line: "idler bolt: torque and angle 42 N·m → 44 N·m".
+func (c *SheetChange) Line() string {
+	if c.Kind != Changed {
+		return c.Name + ": " + string(c.Kind)
+	}
+	var parts []string
+	for _, p := range c.Parts {
+		parts = append(parts, strings.TrimSpace(p.What+" "+orNone(p.Before)+" → "+orNone(p.After)))
+	}
+	return c.Name + ": " + strings.Join(parts, "; ")
+}
+
+// Sheets is what lies between two states of an engine sheet, thing by thing in the
+// order of the sheet.
+func Sheets(was, now *engine.Index) []SheetChange {
+	a, b := object(was.Sheet), object(now.Sheet)
+	said := func(x *engine.Index, v map[string]any) map[string]string { return names(x, v) }
+	before, after := said(was, a), said(now, b)
+	out := []SheetChange{}
+	for _, e := range engine.Diff(was.Sheet, now.Sheet) {
+		list, id, thing := strings.Cut(e.Path, "/")
+		c := SheetChange{Thing: e.Path, Name: nameAt(list, id, thing, now, was), Kind: Changed, Parts: []Part{}}
+		p, q := a[list], b[list]
+		if thing {
+			id, _, _ = strings.Cut(id, "/")
+			c.Thing = list + "/" + id
+			p, q = item(p, id), item(q, id)
+			switch {
+			case p == nil:
+				c.Kind = New
+			case q == nil:
+				c.Kind = Gone
+			}
+		}
+		if slices.ContainsFunc(out, func(o SheetChange) bool { return o.Thing == c.Thing }) {
+			continue
+		}
+		f, g := flat(before, "", p), flat(after, "", q)
+		keys := slices.AppendSeq(slices.Collect(maps.Keys(f)), maps.Keys(g))
+		slices.Sort(keys)
+		for _, k := range slices.Compact(keys) {
+			if f[k] != g[k] {
+				c.Parts = append(c.Parts, of(label(list, k, thing), latch.Value, f[k], g[k]))
+			}
+		}
+		if len(c.Parts) > 0 || c.Kind != Changed {
+			out = append(out, c)
+		}
+	}
+	return out
+}
+
+// SheetLines are Sheets, a line each.
+func SheetLines(was, now *engine.Index) []string {
+	out := []string{}
+	for _, c := range Sheets(was, now) {
+		out = append(out, c.Line())
+	}
+	return out
+}
+
+// nameAt is what a thing, or a value of the sheet itself, is called.
+func nameAt(list, id string, thing bool, xs ...*engine.Index) string {
+	if !thing {
+		return strings.ToLower(label(list, "", false))
+	}
+	id, _, _ = strings.Cut(id, "/")
+	for _, x := range xs {
+		if name := x.NameOf(list, id); name != "" {
+			return name
+		}
+	}
+	return strings.TrimSuffix(list, "s") + " " + id
+}
+
+// label is what a value is called on the screens, in small letters.
+func label(list, key string, thing bool) string {
+	l := labels()[list+"/"+key]
+	if !thing {
+		l = labels()["/"+list]
+	}
+	switch {
+	case l != "":
+		return strings.ToLower(l[:1]) + l[1:]
+	case key != "":
+		return strings.ReplaceAll(key, "/", " ")
+	case thing:
+		return ""
+	}
+	return list
+}
+
 // labels are what the values of the things of a sheet are called on the screens, by
 // list and path.
 var labels = sync.OnceValue(func() map[string]string {
@@ -26,44 +131,20 @@ var labels = sync.OnceValue(func() map[string]string {
 // sheet are the values of the engine sheet that differ, each by its thing and its
 // name: "inlet wheel: teeth".
 func (r *Redline) sheet(was, now *engine.Index) {
-	a, b := object(was.Sheet), object(now.Sheet)
-	for _, e := range engine.Diff(was.Sheet, now.Sheet) {
-		list, id, thing := strings.Cut(e.Path, "/")
-		name := e.Path
-		before, after := a[list], b[list]
-		if thing {
-			if name = now.NameOf(list, id); name == "" {
-				name = was.NameOf(list, id)
-			}
-			if name == "" {
-				name = e.Path
-			}
-			before, after = item(before, id), item(after, id)
-		}
-		p, q := flat("", before), flat("", after)
-		if thing && (len(p) == 0 || len(q) == 0) { // the whole of it is new, or gone
-			one := of(name, latch.Value, "", "")
-			if len(p) > 0 {
-				one.Before = "on the sheet"
-			} else {
-				one.After = "on the sheet"
+	for _, c := range Sheets(was, now) {
+		if c.Kind != Changed {
+			one := of(c.Name, latch.Value, "", "on the sheet")
+			if c.Kind == Gone {
+				one.Before, one.After = one.After, ""
 			}
 			r.Sheet = append(r.Sheet, one)
 			continue
 		}
-		keys := slices.AppendSeq(slices.Collect(maps.Keys(p)), maps.Keys(q))
-		slices.Sort(keys)
-		for _, k := range slices.Compact(keys) {
-			if p[k] == q[k] {
-				continue
+		for _, p := range c.Parts {
+			if p.What = strings.TrimSpace(c.Name + ": " + p.What); c.Name == p.What || strings.HasSuffix(p.What, ":") {
+				p.What = c.Name
 			}
-			what := name
-			if label := labels()[list+"/"+k]; label != "" {
-				what += ": " + strings.ToLower(label[:1]) + label[1:]
-			} else if k != "" {
-				what += ": " + strings.ReplaceAll(k, "/", " ")
-			}
-			r.Sheet = append(r.Sheet, of(what, latch.Value, p[k], q[k]))
+			r.Sheet = append(r.Sheet, p)
 		}
 	}
 }
@@ -73,6 +154,23 @@ func object(v any) map[string]any {
 	out := map[string]any{}
 	if b, err := json.Marshal(v); err == nil {
 		_ = json.Unmarshal(b, &out) // what was written can be read
+	}
+	return out
+}
+
+// names are the names of all things of a sheet by their ids.
+func names(x *engine.Index, sheet map[string]any) map[string]string {
+	out := map[string]string{}
+	for list, v := range sheet {
+		items, _ := v.([]any)
+		for _, m := range items {
+			thing, _ := m.(map[string]any)
+			if id, _ := thing["id"].(string); id != "" {
+				if name := x.NameOf(list, id); name != "" {
+					out[id] = name
+				}
+			}
+		}
 	}
 	return out
 }
@@ -88,9 +186,9 @@ func item(list any, id string) any {
 	return nil
 }
 
-// flat are the values of a thing by their paths in it, in words; a value by itself
-// stands under the empty path.
-func flat(at string, v any) map[string]string {
+// flat are the values of a thing by their paths in it, in words, the things it names
+// by their names; a value by itself stands under the empty path.
+func flat(names map[string]string, at string, v any) map[string]string {
 	out := map[string]string{}
 	switch v := v.(type) {
 	case nil:
@@ -99,25 +197,72 @@ func flat(at string, v any) map[string]string {
 			if k == "id" && at == "" {
 				continue
 			}
-			maps.Copy(out, flat(strings.TrimPrefix(at+"/"+k, "/"), w))
+			maps.Copy(out, flat(names, strings.TrimPrefix(at+"/"+k, "/"), w))
 		}
 	case []any:
 		var parts []string
+		by := ", "
 		for _, w := range v {
-			if s, ok := w.(string); ok {
-				parts = append(parts, s)
-				continue
+			m, _ := w.(map[string]any)
+			if m["torque"] != nil || m["angle"] != nil {
+				by = " + "
 			}
-			b, _ := json.Marshal(w)
-			parts = append(parts, string(b))
+			parts = append(parts, phrase(names, w))
 		}
-		out[at] = strings.Join(parts, ", ")
-	case float64:
-		out[at] = strings.Replace(fmt.Sprint(v), "-", "−", 1)
-	case string:
-		out[at] = v
+		out[at] = strings.Join(parts, by)
 	default:
-		out[at] = fmt.Sprint(v)
+		out[at] = phrase(names, v)
 	}
 	return out
+}
+
+// first are the values of a thing within a list that stand before its others.
+var first = []string{"id", "name", "torque", "wheel", "from", "x", "place"}
+
+// phrase is a value of a list in words: "pump wheel outside", "60 N·m 90°".
+func phrase(names map[string]string, v any) string {
+	switch v := v.(type) {
+	case nil:
+		return ""
+	case string:
+		if n := names[v]; n != "" {
+			return n
+		}
+		return v
+	case float64:
+		return strings.Replace(fmt.Sprint(v), "-", "−", 1)
+	case bool:
+		return map[bool]string{true: "yes", false: "no"}[v]
+	case []any:
+		var parts []string
+		for _, w := range v {
+			parts = append(parts, phrase(names, w))
+		}
+		return strings.Join(parts, ", ")
+	case map[string]any:
+		keys := slices.Sorted(maps.Keys(v))
+		slices.SortStableFunc(keys, func(a, b string) int { return rank(a) - rank(b) })
+		var parts []string
+		for _, k := range keys {
+			s := phrase(names, v[k])
+			switch {
+			case s == "" || s == "no":
+			case s == "yes":
+				parts = append(parts, k)
+			case rank(k) < len(first) || k == "angle":
+				parts = append(parts, s)
+			default:
+				parts = append(parts, k+" "+s)
+			}
+		}
+		return strings.Join(parts, " ")
+	}
+	return fmt.Sprint(v)
+}
+
+func rank(key string) int {
+	if i := slices.Index(first, key); i >= 0 {
+		return i
+	}
+	return len(first)
 }

@@ -22,8 +22,10 @@ func Heading(s State) []Said {
 	return out
 }
 
-// stand fills in what stands at a step beside its sentence.
+// stand fills in what stands at a step beside its sentence, and which words of it are
+// free.
 func (r *Row) stand(x *engine.Index, s *step.Step) {
+	r.Free = freeOf(s)
 	for _, c := range s.Cautions {
 		r.Cautions = append(r.Cautions, c.Text)
 	}

@@ -84,6 +84,8 @@ type Spec struct {
 	Closes   bool `json:"closes,omitzero"`
 	Bolts    bool `json:"bolts,omitzero"`
 	Tensions bool `json:"tensions,omitzero"`
+	// Lays: it lays belts and chains, or takes them off.
+	Lays bool `json:"lays,omitzero"`
 
 	// Bare is set for a verb that says enough with nothing filled in.
 	Bare bool `json:"-"`
@@ -117,6 +119,18 @@ var registry = func() map[Verb]*Spec {
 // Bench reports whether a change of such a step is one for the bench: it locks,
 // turns, tightens or tensions.
 func (s *Spec) Bench() bool { return s.Holds || s.Bolts || s.Tensions || s.Turns && !s.Runs }
+
+// Phrased is the verb that a phrase opens, the first of several; nil for none.
+func Phrased(phrase string) *Spec {
+	for _, s := range Specs {
+		for _, p := range s.Phrases {
+			if p == phrase {
+				return s
+			}
+		}
+	}
+	return nil
+}
 
 // Works reports whether such a step opens, closes, holds, tightens or tensions
 // something.

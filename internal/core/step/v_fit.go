@@ -27,7 +27,7 @@ var fitSpec = &Spec{
 		{Key: "order", Label: "order", Kind: Things, Of: []ObjectKind{WheelObject}, Beside: true},
 		{Key: "slack", Label: "slack at", Kind: OneThing, Of: []ObjectKind{WheelObject}, Beside: true},
 	},
-	Example: "fit new timing belt, crank → idler → exhaust → inlet → pump → tensioner, slack at tensioner", Phase: "fit", Closes: true,
+	Example: "fit new timing belt, crank → idler → exhaust → inlet → pump → tensioner, slack at tensioner", Phase: "fit", Closes: true, Lays: true,
 	New: func() Action { return &Fit{} },
 	Read: func(l *Line) Action {
 		a := &Fit{}

@@ -19,7 +19,7 @@ func (a *TakeOff) All() []engine.LoopID { return both(a.Loop, a.Also) }
 var takeOffSpec = &Spec{
 	Verb: "take-off", Phrases: []string{"take off", "remove", "slip off", "slide off", "ease off", "lift off", "pull off"}, Takes: []ObjectKind{LoopObject},
 	Fields:  []Field{{Key: "loop", Label: "loop", Kind: OneThing, Of: []ObjectKind{LoopObject}}, {Key: "also", Label: "and", Kind: Things, Of: []ObjectKind{LoopObject}}},
-	Example: "take off timing belt", Phase: "take-off", Opens: true,
+	Example: "take off timing belt", Phase: "take-off", Opens: true, Lays: true,
 	New: func() Action { return &TakeOff{} },
 	Read: func(l *Line) Action {
 		a := &TakeOff{}

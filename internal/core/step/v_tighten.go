@@ -290,10 +290,16 @@ func (s *Step) Condition(x *engine.Index) string {
 	if !ok {
 		return ""
 	}
+	out := ""
 	if c := a.condition(x); c != "" {
-		return Capital(c) + "."
+		out = Capital(c) + "."
 	}
-	return ""
+	for _, id := range a.Fasteners {
+		if f := x.Fastener(id); f != nil && f.LeftHand {
+			return strings.TrimSpace(out + " Left-hand thread: it tightens counterclockwise.")
+		}
+	}
+	return out
 }
 
 // readCondition reads how the threads are: what the sheet says of them, and

@@ -1,0 +1,97 @@
+package step
+
+import (
+	"slices"
+	"strings"
+)
+
+// Weighs reports whether such a step locks, turns, lays, tightens or tensions
+// something, or starts the engine: words put beside it can send a hand wrong.
+func (s *Spec) Weighs() bool { return s.Bench() || s.Turns || s.Runs || s.Lays }
+
+// Instructs reports whether running text tells its reader to do more than look: it
+// gives a figure with its unit, a verb of a step that weighs, or a word that turns a
+// sentence round or sends its reader elsewhere.
+func Instructs(text string) bool {
+	ts := tokens(text)
+	l := &Line{tokens: ts}
+	for i := range ts {
+		switch {
+		case ts[i].figure != nil, slices.Contains(forbidding, ts[i].word), slices.Contains(leadsAway, ts[i].word):
+			return true
+		}
+		if slices.ContainsFunc(weighty, func(p string) bool { return l.at(i, p) > 0 }) {
+			return true
+		}
+	}
+	return false
+}
+
+// weighty are the phrases that only verbs of weight open: turn, lock, tighten.
+var weighty = func() []string {
+	var out []string
+	for _, s := range Specs {
+		for _, p := range s.Phrases {
+			shared := slices.ContainsFunc(Specs, func(o *Spec) bool { return !o.Weighs() && slices.Contains(o.Phrases, p) })
+			if s.Weighs() && !shared {
+				out = append(out, p)
+			}
+		}
+	}
+	return out
+}()
+
+// forbidding are words that take back what stands before or behind them.
+var forbidding = []string{"not", "never", "no", "without", "except", "unless", "instead", "only", "don't", "don’t", "cannot", "can't", "avoid"}
+
+// leadsAway are words that send a reader past what the page says.
+var leadsAway = []string{"skip", "omit", "ignore", "disregard", "bypass", "continue", "repeat", "jump"}
+
+// LeadsAway is the first word of running text that sends its reader past what the page
+// says: "skip the next step", "leave the pin out", "instead of the bar"; empty for none.
+func LeadsAway(text string) string {
+	ts := tokens(text)
+	l := &Line{tokens: ts}
+	for i := range ts {
+		if slices.Contains([]string{"skip", "omit", "ignore", "disregard", "bypass"}, ts[i].word) {
+			return ts[i].word
+		}
+		for _, p := range []string{"instead of", "in place of", "no need to", "not needed", "not necessary", "may be left", "can be left", "jump to step", "go to step", "continue with step", "continue at step", "go on to step"} {
+			if l.at(i, p) > 0 {
+				return p
+			}
+		}
+	}
+	return ""
+}
+
+// Others are the verbs beside its own that a sentence of an author's own tells to do,
+// as the phrases it does so with, in their order. A verb counts where an instruction
+// may begin: at the start, or behind a stop, a comma, "and", "then" or "but".
+func Others(own Verb, text string) []string {
+	ts := tokens(text)
+	l := &Line{tokens: ts}
+	spec := SpecOf(own)
+	var out []string
+	for i := range ts {
+		if i > 0 && !slices.Contains([]string{".", ";", ":", ",", "and", "then", "but", "or", "now", "next", "–", "—", "("}, ts[i-1].word) {
+			continue
+		}
+		if i == 0 || spec != nil && slices.ContainsFunc(spec.Phrases, func(p string) bool {
+			verb, _, _ := strings.Cut(p, " ")
+			return l.at(i, p) > 0 || l.at(i, verb) > 0
+		}) {
+			continue
+		}
+		for _, s := range Specs {
+			if s.Verb == own || s.Verb == "do" || s.Looks() {
+				continue
+			}
+			if k := slices.IndexFunc(s.Phrases, func(p string) bool { return l.at(i, p) > 0 }); k >= 0 && !slices.Contains(out, s.Phrases[k]) {
+				out = append(out, s.Phrases[k])
+				break
+			}
+		}
+	}
+	return out
+}
