@@ -181,8 +181,8 @@ type loader struct {
 
 // renew loads revisions 1 to 3, latched one after another, and 4 as a draft.
 func (l loader) renew(ctx context.Context, r3 *latchjson.Document) error {
-	// The second said less of the pump and of the pointer, the first had the idler bolt
-	// at its old torque too.
+	// The second said less of the pump and of the pointer, the first less of the taper
+	// too.
 	second := *r3
 	second.Procedure.Steps = append([]step.Step(nil), r3.Procedure.Steps...)
 	for i := range second.Procedure.Steps {
@@ -201,11 +201,8 @@ func (l loader) renew(ctx context.Context, r3 *latchjson.Document) error {
 	first := second
 	first.Procedure.Steps = append([]step.Step(nil), second.Procedure.Steps...)
 	for i := range first.Procedure.Steps {
-		if t, ok := first.Procedure.Steps[i].Action.(*step.Tighten); ok && len(t.Stages) == 1 && t.Stages[0].Torque == unit.Of(42, unit.NewtonMetre) {
-			n := *t
-			n.Stages = append(n.Stages[:0:0], t.Stages...)
-			n.Stages[0].Torque = unit.Of(40, unit.NewtonMetre)
-			first.Procedure.Steps[i].Action = &n
+		if s := &first.Procedure.Steps[i]; s.Warns(engine.HazardTaper) {
+			s.Cautions = []step.Caution{{Hazard: engine.HazardTaper, Text: "The sprocket leaves its taper suddenly."}}
 		}
 	}
 	id, err := l.file(ctx, &first)
@@ -223,7 +220,7 @@ func (l loader) renew(ctx context.Context, r3 *latchjson.Document) error {
 		reason string
 		doc    *latchjson.Document
 	}{
-		{"Idler bolt goes to 42 N·m after engineering letter EL-0502.", &second},
+		{"A holder let go too early on the bench, letter EL-0502: the caution at the sprocket bolts says how long it stays on.", &second},
 		{"Pump inspection spelled out; pointer by temperature.", r3},
 		{"Field note: the wording of the mount bolts was unclear; order of the cover steps looked over.", Document("renew-timing-belt-r4.latch.json")},
 	} {
@@ -254,6 +251,9 @@ func (l loader) file(ctx context.Context, doc *latchjson.Document) (int64, error
 		}
 		if _, err := l.d.ImportEngine(ctx, l.who["ines"], sheet); err != nil {
 			return 0, err
+		}
+		if err := ReadSheet(ctx, l.d, l.who["technical editor"], doc.Engine.Code); err != nil {
+			return 0, fmt.Errorf("reading the sheet: %w", err)
 		}
 		if _, err := l.d.ReleaseSheet(ctx, l.who["technical editor"], doc.Engine.Code, 1); err != nil {
 			return 0, fmt.Errorf("putting the sheet into use: %w", err)
@@ -298,7 +298,26 @@ func (l loader) latch(ctx context.Context, id int64) error {
 			return err
 		}
 	}
-	return nil
+	l.past.pass(40 * time.Minute)
+	if r, err = l.d.Revision(ctx, l.who["lead"], id); err != nil {
+		return err
+	}
+	_, err = l.d.Release(ctx, l.who["lead"], id, r.Meta.Version)
+	return err
+}
+
+// ReadSheet marks all that the draft of a code's sheet changes as read by somebody.
+func ReadSheet(ctx context.Context, d *desk.Desk, u *desk.User, code string) error {
+	r, err := d.ReviewSheet(ctx, u, code)
+	if err != nil {
+		return err
+	}
+	m := desk.SheetMarking{Version: r.Meta.Version}
+	for i := range r.Changes {
+		m.Things = append(m.Things, r.Changes[i].Thing)
+	}
+	_, err = d.MarkSheet(ctx, u, code, m)
+	return err
 }
 
 // close closes a latch for somebody who has read everything first.

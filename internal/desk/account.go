@@ -57,7 +57,7 @@ func (d *Desk) ChangeOwn(ctx context.Context, u *User, o Own) (*User, error) {
 		return nil
 	})
 	if err != nil {
-		return nil, err
+		return nil, nameTaken(err)
 	}
 	return userOf(p), nil
 }

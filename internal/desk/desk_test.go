@@ -73,13 +73,18 @@ func (h house) close(u *desk.User, id int64, l latch.Latch) (*desk.Meta, error) 
 	r, err := h.d.Revision(h.Context(), u, id)
 	require.NoError(h, err)
 	h.read(u, id)
-	return h.d.CloseLatch(h.Context(), u, id, l, r.Meta.Version)
+	m, err := h.d.CloseLatch(h.Context(), u, id, l, r.Meta.Version)
+	if err != nil || !m.Ready {
+		return m, err
+	}
+	return h.d.Release(h.Context(), h.user("rosalind"), id, m.Version) // nothing else is left to do
 }
 
 // release puts a code's draft into use as it stands.
 func (h house) release(u *desk.User, code string) (*desk.EngineView, error) {
 	v, err := h.d.EngineView(h.Context(), u, code, 0)
 	require.NoError(h, err)
+	require.NoError(h, demo.ReadSheet(h.Context(), h.d, u, code))
 	return h.d.ReleaseSheet(h.Context(), u, code, v.Meta.Version)
 }
 

@@ -36,15 +36,17 @@ type SheetMeta struct {
 	Version int64  `json:"version"`
 	Reason  string `json:"reason"`
 	// Draft and InUse are the numbers of the two, 0 for none.
-	Draft      int            `json:"draft"`
-	InUse      int            `json:"inUse"`
-	Editable   bool           `json:"editable"`
-	Writes     bool           `json:"writes"`
-	MayUndo    bool           `json:"mayUndo"`
-	MayRedo    bool           `json:"mayRedo"`
-	MayRelease bool           `json:"mayRelease"`
-	WhyNot     string         `json:"whyNot"`
-	Blocking   int            `json:"blocking"`
+	Draft      int    `json:"draft"`
+	InUse      int    `json:"inUse"`
+	Editable   bool   `json:"editable"`
+	Writes     bool   `json:"writes"`
+	MayUndo    bool   `json:"mayUndo"`
+	MayRedo    bool   `json:"mayRedo"`
+	MayRelease bool   `json:"mayRelease"`
+	WhyNot     string `json:"whyNot"`
+	Blocking   int    `json:"blocking"`
+	// Asked is how many questions and points are open of the draft.
+	Asked      int            `json:"asked,omitzero"`
 	ChangedBy  string         `json:"changedBy"`
 	ChangedAt  time.Time      `json:"changedAt"`
 	Versions   []SheetVersion `json:"versions"`
@@ -168,7 +170,20 @@ func (d *Desk) sheetMeta(r store.Reads, u *User, v *store.Sheet, all []store.She
 	if err != nil {
 		return nil, err
 	}
-	if why := latch.MayPutIntoUse(u.Roles, worked, blocking); why == nil {
+	k, err := d.knowSheet(r, v)
+	if err != nil {
+		return nil, err
+	}
+	change, err := d.sheetChange(r, v, k)
+	if err != nil {
+		return nil, err
+	}
+	c := latch.SheetCase{WorkedOn: worked, Blocking: blocking}
+	if c.Unread, c.Asked, err = change.left(r, u); err != nil {
+		return nil, err
+	}
+	m.Asked = c.Asked
+	if why := latch.MayPutIntoUse(u.Roles, c); why == nil {
 		m.MayRelease = true
 	} else {
 		m.WhyNot = why.Error()
@@ -302,13 +317,21 @@ func (d *Desk) ReleaseSheet(ctx context.Context, u *User, code string, seen int6
 		if err != nil {
 			return err
 		}
-		if why := latch.MayPutIntoUse(u.Roles, worked, tally.Blocking(tally.Prove(k.index, d.house))); why != nil {
+		c := latch.SheetCase{WorkedOn: worked, Blocking: tally.Blocking(tally.Prove(k.index, d.house))}
+		change, err := d.sheetChange(w.Reads, w.Sheet, k)
+		if err != nil {
+			return err
+		}
+		if c.Unread, c.Asked, err = change.left(w.Reads, u); err != nil {
+			return err
+		}
+		if why := latch.MayPutIntoUse(u.Roles, c); why != nil {
 			return problem(409, "Not yet: %s.", why)
 		}
 		if err := d.reopenTouched(w, u, k); err != nil {
 			return err
 		}
-		_, err = w.Release(u.ID, func(tx *sql.Tx, id int64) error { return d.queueReproof(ctx, tx, id) })
+		_, err = w.Release(u.ID, change.lines(), func(tx *sql.Tx, id int64) error { return d.queueReproof(ctx, tx, id) })
 		return err
 	})
 	if errors.Is(err, store.ErrNotFound) {

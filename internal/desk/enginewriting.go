@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/redline"
 	"inklatch/internal/core/tally"
 	"inklatch/internal/desk/view"
 	"inklatch/internal/format/latchjson"
@@ -117,6 +118,7 @@ func (d *Desk) keep(w *store.SheetDraft, before, after *engine.Sheet, b *store.S
 	}
 	w.Sheet.Sheet = string(body)
 	b.Edits, b.Inverse = text(there), text(engine.Diff(after, before))
+	b.Says = redline.SheetLines(engine.NewIndex(before), k.index)
 	return w.Save(b)
 }
 

@@ -11,6 +11,7 @@ import (
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/proof"
 	"inklatch/internal/core/reading"
+	"inklatch/internal/core/redline"
 	"inklatch/internal/core/step"
 	"inklatch/internal/desk/view"
 	"inklatch/internal/format/latchjson"
@@ -93,7 +94,7 @@ func (d *Desk) marks(r store.Reads, u *User, o *opened, all []store.Revision, bl
 // latchMarks are the latches of a revision as somebody sees them; where pending is
 // nil, whatever they have still to read and to answer.
 func (d *Desk) latchMarks(u *User, s latch.State, required []latch.Latch, shut []store.ShelfClosing, blocking int, worked bool, p *pending) []LatchMark {
-	c := latch.Case{State: s, Required: required, Blocking: blocking, WorkedOn: worked, House: latch.House{AuthorMayEdit: d.house.AuthorMayEdit}}
+	c := latch.Case{State: s, Required: required, Blocking: blocking, WorkedOn: worked, House: d.latches()}
 	for _, k := range shut {
 		c.Closed = append(c.Closed, latch.Closed{Latch: latch.Latch(k.Latch), Person: k.Person})
 	}
@@ -122,9 +123,8 @@ func (d *Desk) latchMarks(u *User, s latch.State, required []latch.Latch, shut [
 
 // CloseLatch closes a latch over the version the person saw; where the draft has
 // moved on, nothing is closed and the problem says what has changed since. The
-// first latch fixes the engine sheet the others are closed over. The last one
-// latches the revision: it is frozen with that sheet and hashed, and the
-// revision before is superseded.
+// first latch fixes the engine sheet the others are closed over. The last one makes the
+// revision ready; Release releases it.
 func (d *Desk) CloseLatch(ctx context.Context, u *User, id int64, l latch.Latch, seen int64) (*Meta, error) {
 	if !l.Known() {
 		return nil, notFound("latch")
@@ -171,7 +171,7 @@ func (d *Desk) closeLatch(w *store.Draft, u *User, l latch.Latch, seen int64) er
 	v := view.Of(o.k.index, o.p, w.Revision.Version, d.house)
 	c := latch.Case{
 		State: latch.State(w.Revision.State), Required: required, Closed: closings(w.Closings), Blocking: v.Blocking,
-		WorkedOn: worked, House: latch.House{AuthorMayEdit: d.house.AuthorMayEdit},
+		WorkedOn: worked, House: d.latches(),
 	}
 	if err := p.of(c, l).MayClose(l, u.ID, u.Roles); err != nil {
 		return problem(409, "Not yet: %s.", err.Error())
@@ -194,15 +194,35 @@ func (d *Desk) closeLatch(w *store.Draft, u *User, l latch.Latch, seen int64) er
 		return err
 	}
 	next := latch.After(required, append(c.Closed, latch.Closed{Latch: l, Person: u.ID}))
-	if next != latch.Latched {
-		w.Revision.State = string(next)
-		return w.Save(u.ID)
+	c.Closed = append(c.Closed, latch.Closed{Latch: l, Person: u.ID})
+	c.Asked, c.Questions, c.Demands = p.talk.asked(), 0, p.talk.demands()
+	if next == latch.Latched && c.MayRelease(u.Roles, true) == nil && c.House.LastReleases {
+		return d.release(w, u, o, before)
 	}
+	if next == latch.Latched {
+		next = latch.OnReview // ready: it waits for its release
+	}
+	w.Revision.State = string(next)
+	return w.Save(u.ID)
+}
+
+// latches are the house's rules of latches.
+func (d *Desk) latches() latch.House {
+	return latch.House{AuthorMayEdit: d.house.AuthorMayEdit, LastReleases: d.house.LastLatchReleases}
+}
+
+// release freezes a revision whose latches are closed, supersedes the one before and
+// says in the record what changes by it.
+func (d *Desk) release(w *store.Draft, u *User, o, before *opened) error {
 	if err := closedOver(w, o); err != nil {
 		return err
 	}
 	if err := w.Lock(); err != nil {
 		return err
+	}
+	supersedes, changes := 0, ""
+	if before != nil {
+		supersedes, changes = before.rev.Number, redline.Between(before.state(), o.state()).Counted
 	}
 	doc := &latchjson.Document{Engine: *o.k.sheet, Procedure: *o.p}
 	// The file carries the head of the record with its last latch closed; the
@@ -216,7 +236,12 @@ func (d *Desk) closeLatch(w *store.Draft, u *User, l latch.Latch, seen int64) er
 	if err != nil {
 		return err
 	}
-	return w.Freeze(u.ID, string(b), latchjson.Sum(b))
+	return w.Freeze(u.ID, string(b), latchjson.Sum(b), supersedes, changes)
+}
+
+// state is a revision as redlines take it.
+func (o *opened) state() redline.State {
+	return redline.State{Index: o.k.index, Procedure: o.p}
 }
 
 // closedOver holds what is about to be released against what each of its latches was

@@ -94,17 +94,30 @@ func (d *Desk) People(ctx context.Context, u *User) ([]Somebody, error) {
 // personText holds a name and an address against what can be kept.
 func personText(name, email string) (string, string, error) {
 	name, email = strings.TrimSpace(name), strings.TrimSpace(email)
+	kept, err := store.Name(name)
 	if name == "" {
 		return "", "", &Problem{Status: 422, Title: "Everybody has a name.", Field: "name"}
 	}
 	if err := holdText(name, "name", 120); err != nil {
 		return "", "", err
 	}
+	if err != nil {
+		return "", "", &Problem{Status: 422, Title: "A name has letters, and no signs that nobody sees: it stands under what one signs.", Field: "name"}
+	}
+	name = kept
 	a, err := mail.ParseAddress(email)
 	if err != nil || a.Address != email || len(email) > 320 || holdText(email, "email", 320) != nil {
 		return "", "", &Problem{Status: 422, Title: "That is not an e-mail address.", Field: "email"}
 	}
 	return name, email, nil
+}
+
+// nameTaken says of a name that somebody else has that it is so.
+func nameTaken(err error) error {
+	if errors.Is(err, store.ErrNameTaken) {
+		return &Problem{Status: 409, Title: "Somebody here is called that already, or looks so in print. Add a middle name or an initial: names stand under what people sign.", Field: "name"}
+	}
+	return err
 }
 
 // rolesText joins roles, each of them known and named once.
@@ -160,7 +173,7 @@ func (d *Desk) Invite(ctx context.Context, u *User, name, email string, roles []
 	if err := d.store.AddPerson(ctx, p, by(u)); errors.Is(err, store.ErrTaken) {
 		return nil, &Problem{Status: 409, Title: "Somebody has that e-mail address already.", Field: "email"}
 	} else if err != nil {
-		return nil, err
+		return nil, nameTaken(err)
 	}
 	return d.passage(ctx, u, p, "invite", inviteFor, address)
 }
@@ -216,6 +229,7 @@ func (d *Desk) ChangePerson(ctx context.Context, u *User, id int64, c Change) er
 		}
 		return nil
 	})
+	err = nameTaken(err)
 	if errors.Is(err, store.ErrLastAdministrator) {
 		return problem(409, "This is the last administrator who can sign in. Make somebody else one first.")
 	}

@@ -53,6 +53,7 @@ func (p *pending) of(c latch.Case, l latch.Latch) latch.Case {
 	}
 	c.Unread = len(reading.Left(p.unread, l))
 	c.Questions, c.Demands, c.Unanswered = p.talk.open(p.person)
+	c.Asked = p.talk.asked()
 	return c
 }
 

@@ -168,12 +168,20 @@ type tells struct {
 	SuggestedBy int64            `json:"suggested by"`
 	Everywhere  string           `json:"everywhere"`
 	Code        string           `json:"code"`
+	Supersedes  int              `json:"supersedes"`
+	Changes     string           `json:"changes"`
 }
 
 func (w *wording) line(e *store.RecordRow) (RecordLine, error) {
 	out := RecordLine{
 		Seq: e.Seq, At: e.At, By: e.By, What: e.What, Hash: e.Hash, Detail: []string{},
 		Revision: e.RevisionID, Engine: e.Engine, Title: e.Title, Number: e.Number, Sheet: e.SheetNumber,
+	}
+	var then struct {
+		By string `json:"by"`
+	}
+	if json.Unmarshal([]byte(e.Payload), &then) == nil && then.By != "" {
+		out.By = then.By // what they were called when they did it
 	}
 	if out.By == "" {
 		out.By = "the command line"
@@ -200,7 +208,14 @@ func (w *wording) says(e *store.RecordRow, p *tells, out *RecordLine) (string, e
 	case strings.HasPrefix(e.What, "close "):
 		return "closed the " + p.Latch + " latch", nil
 	case e.What == "latch":
-		return "released it, SHA-256 " + p.SHA256[:min(12, len(p.SHA256))] + "…", nil
+		says := "released it"
+		if p.Supersedes != 0 {
+			says += fmt.Sprintf(" in place of revision %d", p.Supersedes)
+		}
+		if p.Changes != "" {
+			says += " (" + p.Changes + ")"
+		}
+		return says + ", SHA-256 " + p.SHA256[:min(12, len(p.SHA256))] + "…", nil
 	case e.What == "open latches":
 		return "opened the latches of " + strings.Join(p.Reopened, ", "), nil
 	case e.What == "return":
@@ -279,7 +294,7 @@ func (w *wording) remark(e *store.RecordRow, p *tells, out *RecordLine) (string,
 		return e.What, nil // it stands in the record, whatever became of it
 	}
 	did, kind, found := strings.Cut(e.What, " ")
-	verb := map[string]string{"answer": "answered a ", "settle": "settled a ", "reopen": "reopened a ", "take": "took a ", "decline": "did not take a "}[did]
+	verb := map[string]string{"answer": "answered a ", "settle": "settled a ", "waive": "waived a ", "reopen": "reopened a ", "take": "took a ", "decline": "did not take a "}[did]
 	if !found {
 		verb, kind = map[string]string{Question: "asked", Note: "remarked", MustChange: "said that this must be changed", Suggestion: "suggested a line"}[e.What], ""
 	}
@@ -341,16 +356,30 @@ func (w *wording) sheet(e *store.RecordRow, out *RecordLine) string {
 	var p struct {
 		Edits  []engine.Edit `json:"edits"`
 		Reason string        `json:"reason"`
+		Did    []string      `json:"did"`
+		Points int           `json:"points"`
+		Remark int64         `json:"remark"`
 	}
 	if json.Unmarshal([]byte(e.Payload), &p) != nil {
 		return e.What
+	}
+	if p.Remark != 0 {
+		says, err := w.remark(e, &tells{Remark: p.Remark}, out)
+		if err != nil {
+			return e.What
+		}
+		return says + ", of the sheet"
+	}
+	if out.Detail = append(out.Detail, p.Did...); len(p.Did) > 0 {
+		p.Edits = nil // said already, with what it was before
 	}
 	for _, d := range p.Edits {
 		out.Detail = append(out.Detail, strings.ReplaceAll(d.Path, "/", ", ")+": "+valueSaid(string(d.Value)))
 	}
 	words := map[string]string{
 		"start sheet": "started the sheet", "edit sheet": "edited the sheet", "undo sheet": "took back an edit of the sheet", "redo sheet": "did an edit of the sheet again",
-		"put sheet into use": "put the sheet into use",
+		"put sheet into use": "put the sheet into use", "ask for sheet": "asked for the sheet to be looked at",
+		"return sheet": fmt.Sprintf("returned the sheet with %d %s to mend", p.Points, many(p.Points, "point", "points")),
 	}
 	return joinSaid(cmp.Or(words[e.What], e.What), p.Reason)
 }

@@ -53,13 +53,13 @@ func (d *Desk) Redline(ctx context.Context, u *User, id, against int64) (*Redlin
 	if err != nil {
 		return nil, err
 	}
-	now := redline.State{Index: o.k.index, Procedure: o.p}
+	now := o.state()
 	out.Head = redline.Heading(now)
 	if was == nil {
 		out.Redline = redline.Between(now, now)
 		return out, nil
 	}
-	out.Redline = redline.Between(redline.State{Index: was.k.index, Procedure: was.p}, now)
+	out.Redline = redline.Between(was.state(), now)
 	before := proof.Prove(was.k.index, was.p, d.house)
 	out.New, out.Settled = sayings(v.Findings, before), sayings(before, v.Findings)
 	out.Was = bench.Run(was.k.index, was.p).Lifelines(was.p)

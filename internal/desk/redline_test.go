@@ -89,7 +89,7 @@ func TestTheTimeline(t *testing.T) {
 	draft, now, old := v.Versions[0], v.Versions[1], v.Versions[2]
 	assert.Nil(t, draft.From)
 	assert.Equal(t, now.ID, draft.Against)
-	assert.Positive(t, draft.Values)
+	assert.Equal(t, h.redline(ines, draft.ID, 0).Redline.Counted, draft.Counted, "counted as in the review")
 	require.NotNil(t, now.From)
 	assert.Nil(t, now.Until, "it holds on")
 	assert.Equal(t, now.From, old.Until, "one holds until the next")

@@ -162,6 +162,12 @@ func TestNothingIsReleasedThatWasNotRead(t *testing.T) {
 				}
 			})
 		}
+		wg.Go(func() {
+			for range 60 {
+				_, _ = h.d.Release(t.Context(), h.user("rosalind"), id, h.open(ines, id).Meta.Version)
+				time.Sleep(4 * time.Millisecond)
+			}
+		})
 		wg.Wait()
 		if h.open(ines, id).Meta.State != string(latch.Latched) {
 			require.NoError(t, h.finish(readers, id))
@@ -201,7 +207,12 @@ func (h house) finish(readers map[latch.Latch]*desk.User, id int64) error {
 			}
 		}
 	}
-	return nil
+	m := h.open(readers[latch.ByAuthor], id).Meta
+	if m.State == string(latch.Latched) {
+		return nil
+	}
+	_, err := h.d.Release(h.Context(), h.user("rosalind"), id, m.Version)
+	return err
 }
 
 func TestARemarkStaysOnItsStep(t *testing.T) {

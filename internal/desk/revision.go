@@ -2,6 +2,7 @@ package desk
 
 import (
 	"context"
+	"slices"
 	"time"
 
 	"inklatch/internal/core/latch"
@@ -61,6 +62,9 @@ type Meta struct {
 	MayUndo      bool `json:"mayUndo,omitzero"`
 	MayRedo      bool `json:"mayRedo,omitzero"`
 	Blocking     int  `json:"blocking"`
+	// Ready is set once every latch is closed: a lead releases it then, MayRelease.
+	Ready      bool `json:"ready,omitzero"`
+	MayRelease bool `json:"mayRelease,omitzero"`
 	// Questions is how many questions, suggestions and points that must be changed are
 	// open.
 	Questions int `json:"questions,omitzero"`
@@ -126,11 +130,12 @@ func (d *Desk) meta(ctx context.Context, u *User, o *opened, blocking int) (*Met
 		y = o.k.sheet.Years
 	}
 	state := latch.State(o.rev.State)
+	discards := d.mayDiscard(r, u, o.rev.ID) == nil
 	m := &Meta{
 		Siblings: []Sibling{},
 		ID:       o.rev.ID, Procedure: o.rev.ProcedureID, Number: o.rev.Number, State: o.rev.State, Version: o.rev.Version,
 		Title: o.p.Title, Engine: o.p.Engine, Applies: yearsText(y), Reason: o.rev.Reason, Latches: marks,
-		Editable: state.Open() && u.Writes(), MayDelete: state == latch.Draft && u.Writes(), MayBringBack: state == latch.Deleted && u.Writes(),
+		Editable: state.Open() && u.Writes(), MayDelete: state == latch.Draft && discards, MayBringBack: state == latch.Deleted && discards,
 		Blocking: blocking, SHA256: o.rev.SHA256, LatchedAt: o.rev.LatchedAt,
 	}
 	for i := range p.talk.remarks {
@@ -148,6 +153,8 @@ func (d *Desk) meta(ctx context.Context, u *User, o *opened, blocking int) (*Met
 			m.Spoken[step.ID(v.StepID)]++
 		}
 	}
+	m.Ready = state.Open() && len(marks) > 0 && !slices.ContainsFunc(marks, func(k LatchMark) bool { return !k.Closed })
+	m.MayRelease = m.Ready && u.Leads()
 	m.MayReturn, m.MayWithdraw = mayReturn(u, o.rev) == nil, state == latch.Latched && latch.MayWithdraw(u.Roles) == nil
 	if state == latch.Withdrawn {
 		if m.Withdrawn, err = withdrawn(r, o.rev.ID); err != nil {

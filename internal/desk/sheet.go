@@ -111,7 +111,7 @@ func (d *Desk) bars(ctx context.Context, u *User, s *Sheet, o *opened) error {
 		return err
 	}
 	s.Since = last.Number
-	r := redline.Between(redline.State{Index: was.k.index, Procedure: was.p}, redline.State{Index: o.k.index, Procedure: o.p})
+	r := redline.Between(was.state(), o.state())
 	s.Changes = r.Lines()
 	for _, w := range r.Rows {
 		if w.Kind != redline.Same && w.Now > 0 {

@@ -300,9 +300,12 @@ func TestADeletedDraftComesBack(t *testing.T) {
 	}
 	next, err := h.d.NewDraft(t.Context(), ines, 1, "Another try.", 0)
 	require.NoError(t, err)
-	assert.ErrorContains(t, h.d.BringBack(t.Context(), ines, draft), "another open revision")
+	_, err = h.d.BringBack(t.Context(), ines, draft)
+	assert.ErrorContains(t, err, "another open revision")
 	require.NoError(t, h.d.Delete(t.Context(), ines, next))
-	require.NoError(t, h.d.BringBack(t.Context(), ines, draft))
+	back, err := h.d.BringBack(t.Context(), ines, draft)
+	require.NoError(t, err)
+	assert.EqualValues(t, draft, back)
 	require.NoError(t, h.edits(ines, draft, wait("s01", 5)))
 	h.intact()
 }
@@ -390,7 +393,7 @@ func TestAQueueThatFailsTakesTheReleaseBack(t *testing.T) {
 	ines := h.user("ines")
 	require.NoError(t, h.d.NewSheetDraft(t.Context(), ines, "TQ4-18P", "x"))
 	err := h.s.ReleaseSheet(t.Context(), "TQ4-18P", func(w *store.SheetDraft) error {
-		_, err := w.Release(h.user("mirja").ID, func(*sql.Tx, int64) error { return errors.New("no room") })
+		_, err := w.Release(h.user("mirja").ID, nil, func(*sql.Tx, int64) error { return errors.New("no room") })
 		return err
 	})
 	require.ErrorContains(t, err, "no room")

@@ -172,14 +172,48 @@ func (d *Desk) add(ctx context.Context, u *User, n store.NewRevision, from func(
 }
 
 // Delete marks a draft as deleted; BringBack takes that back. Both stand in the
-// record.
+// record, and are for those who have worked on it and for leads.
 func (d *Desk) Delete(ctx context.Context, u *User, id int64) error {
 	return d.mark(ctx, u, id, latch.Draft, latch.Deleted, "delete draft", "Only a draft can be deleted. This revision is %s.")
 }
 
-// BringBack makes a deleted draft a draft again.
-func (d *Desk) BringBack(ctx context.Context, u *User, id int64) error {
-	return d.mark(ctx, u, id, latch.Deleted, latch.Draft, "bring draft back", "Only a deleted draft can be brought back. This revision is %s.")
+// BringBack makes a deleted draft a draft again and gives its id. Where a later revision
+// was released since, it is taken up as a new draft against what holds now.
+func (d *Desk) BringBack(ctx context.Context, u *User, id int64) (int64, error) {
+	r := d.store.Reads(ctx)
+	o, err := d.readable(ctx, u, id)
+	if err != nil {
+		return 0, err
+	}
+	all, err := r.RevisionsOf(o.rev.ProcedureID)
+	if err != nil {
+		return 0, err
+	}
+	later := slices.ContainsFunc(all, func(v store.Revision) bool { return v.Number > o.rev.Number && v.LatchedAt != nil })
+	if latch.State(o.rev.State) != latch.Deleted || !later {
+		return id, d.mark(ctx, u, id, latch.Deleted, latch.Draft, "bring draft back", "Only a deleted draft can be brought back. This revision is %s.")
+	}
+	if err := d.mayDiscard(r, u, id); err != nil {
+		return 0, err
+	}
+	reason := fmt.Sprintf("Draft %d taken up again: %s", o.rev.Number, o.rev.Reason)
+	return d.add(ctx, u, store.NewRevision{ProcedureID: o.rev.ProcedureID, Engine: o.p.Engine, Reason: reason, What: "start revision"}, the(o.p))
+}
+
+// mayDiscard says why somebody may neither delete a draft nor bring it back, nil when
+// they may: it takes a hand in it, or a lead.
+func (d *Desk) mayDiscard(r store.Reads, u *User, id int64) error {
+	if err := MayWrite(u); err != nil {
+		return err
+	}
+	if u.Leads() {
+		return nil
+	}
+	worked, err := r.WorkedOn(id, u.ID)
+	if err == nil && !worked {
+		return forbidden("A draft is deleted, and brought back, by those who have worked on it or by a lead.")
+	}
+	return err
 }
 
 func (d *Desk) mark(ctx context.Context, u *User, id int64, from, to latch.State, what, unlike string) error {
@@ -187,6 +221,9 @@ func (d *Desk) mark(ctx context.Context, u *User, id int64, from, to latch.State
 		return err
 	}
 	err := d.store.Write(ctx, id, func(w *store.Draft) error {
+		if err := d.mayDiscard(w.Reads, u, id); err != nil {
+			return err
+		}
 		if w.Revision.State != string(from) {
 			return problem(409, unlike, w.Revision.State)
 		}

@@ -60,6 +60,7 @@ type Remark struct {
 	Answers []Answer  `json:"answers"`
 	// What the person who looks may do with it.
 	MaySettle bool `json:"maySettle,omitzero"`
+	MayWaive  bool `json:"mayWaive,omitzero"`
 	MayReopen bool `json:"mayReopen,omitzero"`
 	MayTake   bool `json:"mayTake,omitzero"`
 }
@@ -86,6 +87,9 @@ type Effect struct {
 type talk struct {
 	remarks []store.Remark
 	replies map[int64][]store.Reply
+	// authors are those who have worked on the page: only they answer what must be
+	// changed.
+	authors []int64
 }
 
 func talkOf(r store.Reads, revision int64) (talk, error) {
@@ -95,10 +99,30 @@ func talkOf(r store.Reads, revision int64) (talk, error) {
 		return t, err
 	}
 	all, err := r.RepliesOf(revision)
+	if err != nil {
+		return t, err
+	}
 	for _, v := range all {
 		t.replies[v.RemarkID] = append(t.replies[v.RemarkID], v)
 	}
+	t.authors, err = r.Workers(revision)
 	return t, err
+}
+
+// asked is how many questions are open, whoever asked them.
+func (t *talk) asked() int { return t.openOf(Question) }
+
+// demands is how many points that must be changed are open.
+func (t *talk) demands() int { return t.openOf(MustChange) }
+
+func (t *talk) openOf(kind string) int {
+	n := 0
+	for i := range t.remarks {
+		if t.remarks[i].State == "open" && t.remarks[i].Kind == kind {
+			n++
+		}
+	}
+	return n
 }
 
 // open counts what is open: a person's own questions, points that must be changed,
@@ -122,15 +146,16 @@ func (t *talk) open(person int64) (questions, demands, unanswered int) {
 	return questions, demands, unanswered
 }
 
-// answered reports whether somebody else has answered a remark since it was made
-// or last reopened.
+// answered reports whether an author of the page has answered a remark of somebody
+// else's since it was made or last reopened. Nobody else's answer counts: it is they who
+// change what must be changed.
 func (t *talk) answered(m *store.Remark) bool {
 	yes := false
 	for _, v := range t.replies[m.ID] {
 		switch {
 		case v.Act == "reopen":
 			yes = false
-		case v.PersonID != m.PersonID:
+		case v.PersonID != m.PersonID && slices.Contains(t.authors, v.PersonID):
 			yes = true
 		}
 	}
@@ -170,25 +195,40 @@ func (t *talk) lay(r store.Reads, u *User, o *opened) ([]Remark, error) {
 			v.Answers = append(v.Answers, Answer{a.Act, a.Body, names[a.PersonID], a.At})
 		}
 		if latch.State(o.rev.State).Open() {
-			v.MaySettle, v.MayReopen, v.MayTake = maySettle(u, m) == nil, mayReopen(u, m) == nil, mayTake(u, m) == nil
+			v.MaySettle, v.MayReopen, v.MayTake, v.MayWaive = maySettle(u, m) == nil, mayReopen(u, m) == nil, mayTake(u, m) == nil, mayWaive(u, m) == nil
 		}
 		out = append(out, v)
 	}
 	return out, nil
 }
 
-// maySettle: what somebody asked or demands is settled when they are content, or
-// by a lead; a plain remark by whoever writes, too.
+// maySettle: what somebody asked or demands is settled when they are content; a plain
+// remark by a lead or whoever writes, too.
 func maySettle(u *User, m *store.Remark) error {
 	switch {
 	case m.State != "open":
 		return problem(409, "This is %s already.", m.State)
-	case m.PersonID == u.ID, u.Leads():
+	case m.PersonID == u.ID, u.Leads() && m.Kind != Question && m.Kind != MustChange:
 		return nil
 	case m.Kind == Note && u.Writes():
 		return nil
 	}
-	return forbidden("Whoever asked says when it is settled, or a lead.")
+	return forbidden("Whoever asked says when it is settled. A lead may waive it, with a reason.")
+}
+
+// mayWaive: what somebody else asked or demands is waived by a lead, who says why.
+func mayWaive(u *User, m *store.Remark) error {
+	switch {
+	case m.State != "open":
+		return problem(409, "This is %s already.", m.State)
+	case m.Kind != Question && m.Kind != MustChange:
+		return problem(409, "Only a question or a point that must be changed is waived.")
+	case !u.Leads():
+		return forbidden("A lead waives what somebody asked.")
+	case m.PersonID == u.ID:
+		return problem(409, "This is yours: settle it when you are content.")
+	}
+	return nil
 }
 
 func mayReopen(u *User, m *store.Remark) error {
@@ -283,7 +323,7 @@ func (d *Desk) tried(ctx context.Context, u *User, id int64, s *Said) (*Remark, 
 
 // laid is one remark laid out for somebody.
 func laid(r store.Reads, u *User, o *opened, m *store.Remark) (*Remark, error) {
-	t := talk{[]store.Remark{*m}, nil}
+	t := talk{remarks: []store.Remark{*m}}
 	vs, err := t.lay(r, u, o)
 	if err != nil {
 		return nil, err
@@ -395,7 +435,7 @@ func mentioned(r store.Reads, body string) ([]int64, error) {
 
 // Answered is what somebody does with a remark.
 type Answered struct {
-	// Act is reply, settle, reopen, take or decline.
+	// Act is reply, settle, waive, reopen, take or decline.
 	Act  string `json:"act"`
 	Body string `json:"body,omitzero"`
 	// Client is the window that takes a suggestion, as with edits.
@@ -418,6 +458,9 @@ func (d *Desk) AnswerRemark(ctx context.Context, u *User, remark int64, a Answer
 	m, err := d.store.Reads(ctx).RemarkByID(remark)
 	if err != nil {
 		return missing(err, "remark")
+	}
+	if m.SheetID != 0 {
+		return d.answerSheet(ctx, u, m, a)
 	}
 	out := &Saved{At: store.Now()}
 	err = d.store.Write(ctx, m.RevisionID, func(w *store.Draft) error {
@@ -451,6 +494,14 @@ func (d *Desk) act(w *store.Draft, u *User, o *opened, m *store.Remark, a Answer
 		return m.State, nil
 	case "settle":
 		return "settled", maySettle(u, m)
+	case "waive":
+		if err := mayWaive(u, m); err != nil {
+			return "", err
+		}
+		if a.Body == "" {
+			return "", &Problem{Status: 422, Title: "Say why it is waived: that stands in the record, and whoever asked reads it.", Field: "body"}
+		}
+		return "waived", nil
 	case "reopen":
 		return "open", mayReopen(u, m)
 	case "decline":
@@ -464,5 +515,5 @@ func (d *Desk) act(w *store.Draft, u *User, o *opened, m *store.Remark, a Answer
 	case "take":
 		return "taken", d.take(w, u, o, m, a.Client, out)
 	}
-	return "", &Problem{Status: 422, Title: "One replies, settles, reopens, takes or declines.", Field: "act"}
+	return "", &Problem{Status: 422, Title: "One replies, settles, waives, reopens, takes or declines.", Field: "act"}
 }

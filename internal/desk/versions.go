@@ -26,12 +26,10 @@ type Version struct {
 	Withdrawn *Withdrawn `json:"withdrawn,omitempty"`
 	// Closings are who closed which latch, and when.
 	Closings []VersionClosing `json:"closings"`
-	// Against is the release before it, 0 for the first; Values, Order and Wording count
-	// what lies between the two.
-	Against int64 `json:"against,omitzero"`
-	Values  int   `json:"values"`
-	Order   int   `json:"order"`
-	Wording int   `json:"wording"`
+	// Against is the release before it, 0 for the first; Counted says how much lies
+	// between the two, in the words of the review.
+	Against int64  `json:"against,omitzero"`
+	Counted string `json:"counted"`
 }
 
 // VersionClosing is one latch of a version, closed.
@@ -86,8 +84,7 @@ func (d *Desk) Versions(ctx context.Context, u *User, id int64, on string) (*Tim
 			return nil, err
 		}
 		if last != nil {
-			w := redline.Between(redline.State{Index: last.k.index, Procedure: last.p}, redline.State{Index: p.k.index, Procedure: p.p}).Weights()
-			v.Against, v.Values, v.Order, v.Wording = last.rev.ID, w[latch.Value], w[latch.Order], w[latch.Wording]
+			v.Against, v.Counted = last.rev.ID, redline.Between(last.state(), p.state()).Counted
 		}
 		if rev.LatchedAt != nil {
 			last = p

@@ -165,7 +165,7 @@ func (r Reads) Shelves(q ShelfQuery) ([]Shelf, error) {
 			coalesce(l.id, 0) AS latched_id, coalesce(l.number, 0) AS latched_no, page.total, s.revision_id IS NOT NULL AS kept,
 			coalesce(s.steps, 0) AS steps, coalesce(s.blocking, 0) AS blocking, coalesce(s.findings, 0) AS findings, coalesce(s.requires, '') AS requires,
 			EXISTS (SELECT 1 FROM record e WHERE e.revision_id = r.id AND e.person_id = @person AND ` + work + `) AS worked_on,
-			coalesce((SELECT json_agg(json_build_object('latch', c.latch, 'person', c.person_id, 'name', n.name, 'at', c.at) ORDER BY c.at)::text
+			coalesce((SELECT json_agg(json_build_object('latch', c.latch, 'person', c.person_id, 'name', coalesce(nullif(c.name, ''), n.name), 'at', c.at) ORDER BY c.at)::text
 				FROM closings c JOIN people n ON n.id = c.person_id WHERE c.revision_id = r.id), '') AS closed,
 			coalesce((SELECT json_agg(json_build_object('latch', v.latch, 'due', coalesce(v.due::text, ''), 'person', coalesce(v.person_id, 0), 'name', coalesce(n.name, '')))::text
 				FROM reviews v LEFT JOIN people n ON n.id = v.person_id WHERE v.revision_id = r.id), '') AS arranged

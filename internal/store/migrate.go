@@ -94,7 +94,7 @@ var rights = map[string]string{
 	"engines": "INSERT, UPDATE", "procedures": "INSERT, UPDATE", "revisions": "INSERT, UPDATE", "sheets": "INSERT, UPDATE",
 	"steps": "INSERT, UPDATE", "batches": "INSERT, UPDATE", "sheet_batches": "INSERT, UPDATE", "closings": "INSERT, DELETE",
 	"record": "INSERT", "anchors": "INSERT", "pulse": "UPDATE",
-	"readings": "INSERT, UPDATE", "remarks": "INSERT, UPDATE", "replies": "INSERT", "mentions": "INSERT, UPDATE", "reviews": "INSERT, UPDATE", "withdrawals": "INSERT", "uses": "INSERT, DELETE", "indexed": "INSERT, UPDATE, DELETE", "field_notes": "INSERT, UPDATE", "field_photos": "INSERT",
+	"readings": "INSERT, UPDATE", "remarks": "INSERT, UPDATE", "replies": "INSERT", "mentions": "INSERT, UPDATE", "reviews": "INSERT, UPDATE", "withdrawals": "INSERT", "uses": "INSERT, DELETE", "indexed": "INSERT, UPDATE, DELETE", "field_notes": "INSERT, UPDATE", "field_photos": "INSERT", "sheet_readings": "INSERT, UPDATE",
 	"standings": "INSERT, UPDATE, DELETE", "sheet_standings": "INSERT, UPDATE, DELETE", "reproofs": "INSERT, UPDATE", "reproof_rows": "INSERT, UPDATE",
 }
 

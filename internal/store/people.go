@@ -45,7 +45,15 @@ func (t *tx) lockPeople() error {
 // AddPerson adds somebody and fills in the id. by is who adds them, 0 for the
 // command line or the person themselves.
 func (s *Store) AddPerson(ctx context.Context, p *Person, by int64) error {
-	return s.in(ctx, func(t *tx) error { return t.addPerson(p, by) })
+	return s.in(ctx, func(t *tx) error {
+		if err := t.lockPeople(); err != nil {
+			return err
+		}
+		if err := t.holdName(0, p.Name); err != nil {
+			return err
+		}
+		return t.addPerson(p, by)
+	})
 }
 
 func (t *tx) addPerson(p *Person, by int64) error {
@@ -96,6 +104,11 @@ func (t *tx) changePerson(id, by int64, what string, f func(*Person) error) (*Pe
 	}
 	if *p == before {
 		return p, nil
+	}
+	if p.Name != before.Name {
+		if err := t.holdName(id, p.Name); err != nil {
+			return nil, err
+		}
 	}
 	if err := t.db.Model(&Person{}).Where("id = ?", id).Select("name", "password_hash", "roles", "locked", "theme", "units", "away_from", "away_until", "letters").Updates(p).Error; err != nil {
 		return nil, err

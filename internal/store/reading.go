@@ -42,6 +42,36 @@ func (r Reads) Names(ids ...int64) (map[int64]string, error) {
 	return out, nil
 }
 
+// NameOf is what somebody is called; empty for the command line.
+func (r Reads) NameOf(id int64) (string, error) {
+	names, err := r.Names(id)
+	return names[id], err
+}
+
+// ReadAtClosing counts how whoever last closed a latch of a revision came to have read
+// it, thing by thing: said, stood, wrote.
+func (r Reads) ReadAtClosing(revision int64, latch string) (map[string]int, error) {
+	var rows []struct {
+		How string
+		N   int
+	}
+	err := r.db.Raw(`SELECT v ->> 'read' AS how, count(*) AS n FROM jsonb_array_elements(
+		(SELECT payload::jsonb -> 'steps' FROM record WHERE revision_id = ? AND what = ? ORDER BY seq DESC LIMIT 1)) v
+		WHERE v ->> 'read' IS NOT NULL GROUP BY 1`, revision, "close "+latch+" latch").Scan(&rows).Error
+	out := map[string]int{}
+	for _, v := range rows {
+		out[v.How] = v.N
+	}
+	return out, err
+}
+
+// Workers are those by whose hand the record has anything in a revision.
+func (r Reads) Workers(revision int64) ([]int64, error) {
+	var out []int64
+	err := r.db.Raw("SELECT DISTINCT person_id FROM record WHERE revision_id = ? AND "+work, revision).Scan(&out).Error
+	return out, err
+}
+
 // RevisionByID finds a revision.
 func (r Reads) RevisionByID(id int64) (*Revision, error) { return one[Revision](r.db, "id = ?", id) }
 
@@ -108,7 +138,7 @@ func (r Reads) ClosingsOf(revision int64) ([]Closing, error) {
 // Shut lists the closed latches of a revision with the names of who closed them.
 func (r Reads) Shut(revision int64) ([]ShelfClosing, error) {
 	var out []ShelfClosing
-	err := r.db.Raw("SELECT c.latch, c.person_id AS person, n.name, c.at FROM closings c JOIN people n ON n.id = c.person_id WHERE c.revision_id = ? ORDER BY c.at", revision).Scan(&out).Error
+	err := r.db.Raw("SELECT c.latch, c.person_id AS person, coalesce(nullif(c.name, ''), n.name) AS name, c.at FROM closings c JOIN people n ON n.id = c.person_id WHERE c.revision_id = ? ORDER BY c.at", revision).Scan(&out).Error
 	return out, err
 }
 

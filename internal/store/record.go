@@ -46,6 +46,13 @@ func (t *tx) append(l line) error {
 	if l.payload == nil {
 		l.payload = map[string]any{}
 	}
+	if l.person != 0 { // what they are called now: later they may be called otherwise
+		name, err := t.NameOf(l.person)
+		if err != nil {
+			return err
+		}
+		l.payload["by"] = name
+	}
 	raw, err := json.Marshal(l.payload) // keys are sorted
 	if err != nil {
 		return fmt.Errorf("writing the record: %w", err)

@@ -27,6 +27,9 @@ type Sheet struct {
 	ChangedAt  time.Time
 	ReleasedBy *int64
 	ReleasedAt *time.Time
+	// AskedBy wants the draft looked at, since AskedAt; nil for nobody.
+	AskedBy *int64
+	AskedAt *time.Time
 }
 
 // SheetBatch is a saved batch of edits of a sheet and the way back.
@@ -43,6 +46,8 @@ type SheetBatch struct {
 	Undone   bool
 	Digest   string
 	At       time.Time
+	// Says is what it changed, a line each, for the record.
+	Says []string `gorm:"-"`
 }
 
 // ErrOpenSheet is the error of starting a draft of a sheet beside an open one,
@@ -163,7 +168,7 @@ func (d *SheetDraft) Save(b *SheetBatch) error {
 		return err
 	}
 	return d.append(line{person: b.PersonID, sheet: d.Sheet.ID, what: b.Kind + " sheet", payload: map[string]any{
-		"code": d.Sheet.Code, "batch": b.Batch, "version": b.Version, "edits": rawJSON(b.Edits), "digest": sum(d.Sheet.Sheet)}})
+		"code": d.Sheet.Code, "batch": b.Batch, "version": b.Version, "edits": rawJSON(b.Edits), "did": b.Says, "digest": sum(d.Sheet.Sheet)}})
 }
 
 // OpenDrafts are the code's revisions on review, locked for writing.
@@ -188,8 +193,8 @@ func (d *SheetDraft) OpenDrafts() ([]*Draft, error) {
 // Release puts the draft into use: the one in use before is superseded, and a
 // reproof of the code's procedures is written down, nil when it has none.
 // enqueue gets the transaction, so that the work is queued with it or not at
-// all.
-func (d *SheetDraft) Release(person int64, enqueue func(tx *sql.Tx, reproof int64) error) (*Reproof, error) {
+// all. did says what it changes, a line each.
+func (d *SheetDraft) Release(person int64, did []string, enqueue func(tx *sql.Tx, reproof int64) error) (*Reproof, error) {
 	now, v := Now(), d.Sheet
 	if err := d.db.Exec("UPDATE sheets SET state = 'superseded' WHERE code = ? AND state = 'in use'", v.Code).Error; err != nil {
 		return nil, err
@@ -204,7 +209,7 @@ func (d *SheetDraft) Release(person int64, enqueue func(tx *sql.Tx, reproof int6
 	if err := d.notify(Event{Code: v.Code, Talk: true}); err != nil {
 		return nil, err
 	}
-	err := d.append(line{person: person, sheet: v.ID, what: "put sheet into use", payload: map[string]any{"code": v.Code, "number": v.Number, "sha256": v.SHA256}, anchor: true})
+	err := d.append(line{person: person, sheet: v.ID, what: "put sheet into use", payload: map[string]any{"code": v.Code, "number": v.Number, "sha256": v.SHA256, "did": did}, anchor: true})
 	if err != nil {
 		return nil, err
 	}

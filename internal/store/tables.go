@@ -117,6 +117,8 @@ type Closing struct {
 	At         time.Time
 	// Content is exactly what it was closed over, as core/reading writes it.
 	Content string
+	// Name is what the person was called then.
+	Name string
 }
 
 // Entry is one line of the record.

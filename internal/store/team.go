@@ -18,8 +18,10 @@ type Reading struct {
 // the line they suggest in its place. Said is what the step said then; Edits are
 // those that a suggestion makes, Effect what a trial of it came to, both as JSON.
 type Remark struct {
-	ID         int64 `gorm:"primaryKey"`
+	ID int64 `gorm:"primaryKey"`
+	// RevisionID is 0 where it is about a draft of an engine sheet, whose id is SheetID.
 	RevisionID int64
+	SheetID    int64
 	Kind       string
 	Place      string
 	StepID     string
@@ -107,7 +109,7 @@ func (d *Draft) ReadNow(person int64, page string) error {
 // Say keeps a remark and tells everybody watching.
 func (d *Draft) Say(m *Remark, named []int64) error {
 	m.RevisionID, m.Version, m.State, m.At = d.Revision.ID, d.Revision.Version, "open", Now().UTC().Truncate(time.Microsecond)
-	if err := d.db.Create(m).Error; err != nil {
+	if err := d.db.Omit("sheet_id").Create(m).Error; err != nil {
 		return err
 	}
 	if err := d.name(m.ID, named); err != nil {
@@ -139,7 +141,7 @@ func (d *Draft) Reply(m *Remark, v *Reply, state string, named []int64) error {
 	if err := d.name(m.ID, named); err != nil {
 		return err
 	}
-	what := map[string]string{"reply": "answer", "settle": "settle", "reopen": "reopen", "take": "take", "decline": "decline"}[v.Act] + " " + m.Kind
+	what := map[string]string{"reply": "answer", "settle": "settle", "reopen": "reopen", "take": "take", "decline": "decline", "waive": "waive"}[v.Act] + " " + m.Kind
 	return d.told(line{person: v.PersonID, what: what, payload: map[string]any{"remark": m.ID, "reply": v.ID, "step": m.StepID, "says": sum(replyText(v))}})
 }
 

@@ -196,8 +196,13 @@ func (t *told) hearSheet(e *Entry, p *payload) {
 	if p.Digest != "" {
 		v.Digest = p.Digest
 	}
-	if e.What == "put sheet into use" {
+	switch {
+	case e.What == "put sheet into use":
 		v.SHA256 = p.SHA256
+	case p.Reply != 0:
+		t.replies[p.Reply] = p.Says
+	case p.Remark != 0:
+		t.remarks[p.Remark] = p.Says
 	}
 }
 

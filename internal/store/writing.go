@@ -234,8 +234,9 @@ func (d *Draft) Save(person int64) error {
 	return d.notify(Event{Revision: d.Revision.ID, Version: d.Revision.Version})
 }
 
-// Freeze latches the revision with its file and supersedes the one before.
-func (d *Draft) Freeze(person int64, file, sha256 string) error {
+// Freeze releases the revision with its file and supersedes the one before, whose number
+// is supersedes, 0 for none; changes counts what lies between the two for the record.
+func (d *Draft) Freeze(person int64, file, sha256 string, supersedes int, changes string) error {
 	now := Now()
 	r := d.Revision
 	r.State, r.SHA256, r.LatchedAt, r.ChangedBy, r.ChangedAt = "latched", sha256, &now, person, now
@@ -251,13 +252,17 @@ func (d *Draft) Freeze(person int64, file, sha256 string) error {
 	if err := d.notify(Event{Revision: r.ID, Version: r.Version}); err != nil {
 		return err
 	}
-	return d.append(line{person: person, revision: r.ID, what: "latch", payload: map[string]any{"sha256": sha256, "number": r.Number, "sheet": r.SheetID}, anchor: true})
+	return d.append(line{person: person, revision: r.ID, what: "latch", payload: map[string]any{"sha256": sha256, "number": r.Number, "sheet": r.SheetID, "supersedes": supersedes, "changes": changes}, anchor: true})
 }
 
 // Close closes a latch over the version and sheet the person saw.
 // content is all of that, sums its SHA-256 step by step for the record.
 func (d *Draft) Close(latch string, person int64, required []string, content string, sums any) error {
-	c := Closing{RevisionID: d.Revision.ID, Latch: latch, PersonID: person, Version: d.Revision.Version, SheetID: d.Revision.SheetID, At: Now().UTC().Truncate(time.Microsecond), Content: content}
+	name, err := d.NameOf(person)
+	if err != nil {
+		return err
+	}
+	c := Closing{RevisionID: d.Revision.ID, Latch: latch, PersonID: person, Version: d.Revision.Version, SheetID: d.Revision.SheetID, At: Now().UTC().Truncate(time.Microsecond), Content: content, Name: name}
 	if err := d.db.Create(&c).Error; err != nil {
 		return err
 	}

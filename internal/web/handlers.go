@@ -243,8 +243,9 @@ func (s *Site) DeleteDraft(ctx context.Context, r api.DeleteDraftRequestObject) 
 
 // BringBack brings a deleted draft back.
 func (s *Site) BringBack(ctx context.Context, r api.BringBackRequestObject) (api.BringBackResponseObject, error) {
-	if err := s.desk.BringBack(ctx, user(ctx), r.Revision); err != nil {
+	id, err := s.desk.BringBack(ctx, user(ctx), r.Revision)
+	if err != nil {
 		return nil, err
 	}
-	return api.BringBack204Response{}, nil
+	return api.BringBack200JSONResponse{Revision: id}, nil
 }

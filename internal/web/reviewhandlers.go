@@ -151,3 +151,21 @@ func (s *Site) ChangeOn(ctx context.Context, r api.ChangeOnRequestObject) (api.C
 	}
 	return api.ChangeOn200JSONResponse(*v), nil
 }
+
+// PlanRelease is what the release of a revision would do.
+func (s *Site) PlanRelease(ctx context.Context, r api.PlanReleaseRequestObject) (api.PlanReleaseResponseObject, error) {
+	v, err := s.desk.PlanRelease(ctx, user(ctx), r.Revision)
+	if err != nil {
+		return nil, err
+	}
+	return api.PlanRelease200JSONResponse(*v), nil
+}
+
+// ReleaseRevision releases a revision.
+func (s *Site) ReleaseRevision(ctx context.Context, r api.ReleaseRevisionRequestObject) (api.ReleaseRevisionResponseObject, error) {
+	v, err := s.desk.Release(ctx, user(ctx), r.Revision, r.Body.Version)
+	if err != nil {
+		return nil, err
+	}
+	return api.ReleaseRevision200JSONResponse(*v), nil
+}

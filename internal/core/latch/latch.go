@@ -98,6 +98,8 @@ type House struct {
 	// AuthorMayEdit lets the author close the editorial latch too, in a team of
 	// two.
 	AuthorMayEdit bool
+	// LastReleases lets whoever closes the last latch release the revision with it.
+	LastReleases bool
 }
 
 // Known reports whether l is one of the latches.
@@ -136,6 +138,8 @@ type Case struct {
 	// revision.
 	WorkedOn bool
 	House    House
+	// Asked is how many questions are open, whoever asked them.
+	Asked int
 	// Unread is how many steps that weigh on the latch the person has not read as they
 	// stand, Questions how many of their own questions are open.
 	Unread    int
@@ -179,6 +183,34 @@ func (c Case) MayClose(l Latch, person int64, roles []Role) error {
 		if w.Left > 0 {
 			return errors.New(w.Why)
 		}
+	}
+	return nil
+}
+
+// Ready reports whether every latch the revision needs is closed, so that it can be
+// released.
+func (c Case) Ready() bool {
+	return c.State.Open() && len(c.Required) > 0 && After(c.Required, c.Closed) == Latched
+}
+
+// MayRelease says why a revision is not released by somebody with these roles now, nil
+// when it may be: by a lead, once every latch is closed and nothing that was asked or
+// must be changed is open. By the rule of the house it may be whoever closed the last
+// latch.
+func (c Case) MayRelease(roles []Role, last bool) error {
+	switch {
+	case !slices.Contains(roles, Lead) && !(last && c.House.LastReleases):
+		return fmt.Errorf("a lead releases it")
+	case !c.State.Open():
+		return fmt.Errorf("this revision is %s", c.State)
+	case !c.Ready():
+		return fmt.Errorf("not every latch is closed")
+	case c.Blocking > 0:
+		return fmt.Errorf("%d %s", c.Blocking, plural(c.Blocking, "finding blocks release", "findings block release"))
+	case c.Demands > 0:
+		return fmt.Errorf("%d %s", c.Demands, plural(c.Demands, "point that must be changed is open", "points that must be changed are open"))
+	case c.Asked > 0:
+		return fmt.Errorf("%d %s: whoever asked settles it, or a lead waives it with a reason", c.Asked, plural(c.Asked, "question is open", "questions are open"))
 	}
 	return nil
 }
@@ -249,18 +281,33 @@ func MayEverPutIntoUse(roles []Role) error {
 	return fmt.Errorf("only %s can put a sheet into use", people(closers[ByTechnical]))
 }
 
+// SheetCase is what decides whether a draft of an engine sheet may be put into use.
+type SheetCase struct {
+	WorkedOn bool
+	Blocking int
+	// Unread is how many things of it that have changed the person has not read as they
+	// stand, Asked how many questions and points are open, whoever made them.
+	Unread int
+	Asked  int
+}
+
 // MayPutIntoUse says why somebody may not put an engine sheet's draft into use,
 // nil when they may: it takes a technical editor or a lead who has not worked on
-// the draft, and no finding that blocks.
-func MayPutIntoUse(roles []Role, workedOn bool, blocking int) error {
+// the draft and has read all that changes, no finding that blocks, and nothing that was
+// asked and is open.
+func MayPutIntoUse(roles []Role, c SheetCase) error {
 	if err := MayEverPutIntoUse(roles); err != nil {
 		return err
 	}
 	switch {
-	case workedOn:
+	case c.WorkedOn:
 		return fmt.Errorf("you worked on this draft; another person puts it into use")
-	case blocking > 0:
-		return fmt.Errorf("%d finding%s must be mended first", blocking, plural(blocking, "", "s"))
+	case c.Blocking > 0:
+		return fmt.Errorf("%d finding%s must be mended first", c.Blocking, plural(c.Blocking, "", "s"))
+	case c.Asked > 0:
+		return fmt.Errorf("%d %s open", c.Asked, plural(c.Asked, "question or point is", "questions or points are"))
+	case c.Unread > 0:
+		return fmt.Errorf("you have not read %d of the things that change as they stand", c.Unread)
 	}
 	return nil
 }

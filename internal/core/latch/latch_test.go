@@ -251,7 +251,7 @@ func TestWhoPutsASheetIntoUse(t *testing.T) {
 		{latch.TechnicalEditor, false, 1, "1 finding must be mended"},
 		{latch.TechnicalEditor, false, 2, "2 findings must be mended"},
 	} {
-		err := latch.MayPutIntoUse([]latch.Role{latch.Reader, c.role}, c.workedOn, c.blocking)
+		err := latch.MayPutIntoUse([]latch.Role{latch.Reader, c.role}, latch.SheetCase{WorkedOn: c.workedOn, Blocking: c.blocking})
 		if c.says == "" {
 			assert.NoError(t, err, c.role)
 		} else {

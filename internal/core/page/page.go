@@ -71,6 +71,9 @@ type Step struct {
 	Note     string   `json:"note,omitzero"`
 	Cautions []string `json:"cautions"`
 	Reading  string   `json:"reading,omitzero"`
+	// Free says which words of it the virtual engine knows nothing of: "free text", "own
+	// wording"; none for a step in the house's words.
+	Free []string `json:"free,omitempty"`
 	// Condition is how the threads are when the torque holds; Figures the places of
 	// bolts in the order they are tightened.
 	Condition string   `json:"condition,omitzero"`
@@ -279,6 +282,7 @@ func phases(x *engine.Index, p *procedure.Procedure) []Phase {
 		for _, c := range s.Cautions {
 			line.Cautions = append(line.Cautions, step.Capital(c.Text))
 		}
+		line.Free = s.Free()
 		line.Reading, line.Condition, line.Figures = s.Reading(), s.Condition(x), figures(x, s)
 		last := &out[len(out)-1]
 		last.Steps = append(last.Steps, line)

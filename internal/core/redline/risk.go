@@ -96,15 +96,3 @@ func ofSheet(before, after State, s *step.Step, what string) (was, now string, o
 	}
 	return "", "", false
 }
-
-// freeOf names the words of a step that the virtual engine knows nothing of.
-func freeOf(s *step.Step) []string {
-	var out []string
-	if s.Action.Verb() == "do" {
-		out = append(out, "free text")
-	}
-	if s.Wording != "" {
-		out = append(out, "own wording")
-	}
-	return out
-}

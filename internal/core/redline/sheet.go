@@ -1,6 +1,7 @@
 package redline
 
 import (
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"maps"
@@ -38,8 +39,8 @@ func (c *SheetChange) Line() string {
 	return c.Name + ": " + strings.Join(parts, "; ")
 }
 
-// Sheets is what lies between two states of an engine sheet, thing by thing in the
-// order of the sheet.
+// Sheets is what lies between two states of an engine sheet, thing by thing, those
+// first of which a wrong value can do most.
 func Sheets(was, now *engine.Index) []SheetChange {
 	a, b := object(was.Sheet), object(now.Sheet)
 	said := func(x *engine.Index, v map[string]any) map[string]string { return names(x, v) }
@@ -75,7 +76,22 @@ func Sheets(was, now *engine.Index) []SheetChange {
 			out = append(out, c)
 		}
 	}
+	slices.SortStableFunc(out, func(a, b SheetChange) int {
+		return cmp.Or(grave(a.Thing)-grave(b.Thing), strings.Compare(a.Thing, b.Thing))
+	})
 	return out
+}
+
+// gravest are the lists of a sheet by what a wrong value in them can do, the gravest
+// first; the sheet's own values stand between.
+var gravest = []string{"locks", "limits", "shafts", "wheels", "loops", "gears", "marks", "tensioners", "fasteners", "interference", "running", "varies", "parts", "tools", "fluids"}
+
+func grave(thing string) int {
+	list, _, _ := strings.Cut(thing, "/")
+	if i := slices.Index(gravest, list); i >= 0 {
+		return i
+	}
+	return len(gravest)
 }
 
 // SheetLines are Sheets, a line each.
@@ -158,19 +174,25 @@ func object(v any) map[string]any {
 	return out
 }
 
-// names are the names of all things of a sheet by their ids.
+// names are the names of all things of a sheet by their ids; an id that things of two
+// lists share stays an id.
 func names(x *engine.Index, sheet map[string]any) map[string]string {
-	out := map[string]string{}
+	out, shared := map[string]string{}, map[string]bool{}
 	for list, v := range sheet {
 		items, _ := v.([]any)
 		for _, m := range items {
 			thing, _ := m.(map[string]any)
 			if id, _ := thing["id"].(string); id != "" {
-				if name := x.NameOf(list, id); name != "" {
-					out[id] = name
+				name := x.NameOf(list, id)
+				if had, ok := out[id]; ok && had != name {
+					shared[id] = true
 				}
+				out[id] = name
 			}
 		}
+	}
+	for id := range shared {
+		delete(out, id)
 	}
 	return out
 }

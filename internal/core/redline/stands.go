@@ -25,7 +25,7 @@ func Heading(s State) []Said {
 // stand fills in what stands at a step beside its sentence, and which words of it are
 // free.
 func (r *Row) stand(x *engine.Index, s *step.Step) {
-	r.Free = freeOf(s)
+	r.Free = s.Free()
 	for _, c := range s.Cautions {
 		r.Cautions = append(r.Cautions, c.Text)
 	}

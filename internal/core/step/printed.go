@@ -39,6 +39,19 @@ func (s *Step) NewLoops(x *engine.Index) []engine.LoopID {
 	return []engine.LoopID{a.Loop}
 }
 
+// Free names the words of a step that the virtual engine knows nothing of: "free text",
+// "own wording"; none where a step is in the house's own words.
+func (s *Step) Free() []string {
+	var out []string
+	if s.Action.Verb() == "do" {
+		out = append(out, "free text")
+	}
+	if s.Wording != "" {
+		out = append(out, "own wording")
+	}
+	return out
+}
+
 // Reading is the unit of the figure a technician writes in at a step, with the
 // number of readings where it is more than one; empty for none.
 func (s *Step) Reading() string {

@@ -597,6 +597,9 @@ type RedlineWord = redline.Word
 // Redlined defines model for Redlined.
 type Redlined = desk.Redlined
 
+// ReleasePlan defines model for ReleasePlan.
+type ReleasePlan = desk.ReleasePlan
+
 // Remark defines model for Remark.
 type Remark = desk.Remark
 
@@ -616,6 +619,9 @@ type Returned struct {
 	// Points what is to be mended
 	Points []string `json:"points"`
 }
+
+// ReviewedThing defines model for ReviewedThing.
+type ReviewedThing = desk.ReviewedThing
 
 // Revision defines model for Revision.
 type Revision = desk.Revision
@@ -686,6 +692,9 @@ type SheetLook struct {
 	Edits []SheetEdit `json:"edits"`
 }
 
+// SheetMarking defines model for SheetMarking.
+type SheetMarking = desk.SheetMarking
+
 // SheetMend defines model for SheetMend.
 type SheetMend = tally.Mend
 
@@ -698,6 +707,9 @@ type SheetPart = page.Part
 // SheetPhase defines model for SheetPhase.
 type SheetPhase = page.Phase
 
+// SheetReview defines model for SheetReview.
+type SheetReview = desk.SheetReview
+
 // SheetStep defines model for SheetStep.
 type SheetStep = page.Step
 
@@ -709,6 +721,9 @@ type SheetTorque = page.Torque
 
 // Sibling defines model for Sibling.
 type Sibling = desk.Sibling
+
+// SignedLatch defines model for SignedLatch.
+type SignedLatch = desk.SignedLatch
 
 // Somebody defines model for Somebody.
 type Somebody = desk.Somebody
@@ -963,8 +978,17 @@ type LeadLoopJSONRequestBody = LeadRequest
 // LookSheetJSONRequestBody defines body for LookSheet for application/json ContentType.
 type LookSheetJSONRequestBody = SheetLook
 
+// MarkSheetJSONRequestBody defines body for MarkSheet for application/json ContentType.
+type MarkSheetJSONRequestBody = SheetMarking
+
 // ReleaseSheetJSONRequestBody defines body for ReleaseSheet for application/json ContentType.
 type ReleaseSheetJSONRequestBody = Seen
+
+// SaySheetJSONRequestBody defines body for SaySheet for application/json ContentType.
+type SaySheetJSONRequestBody = Said
+
+// ReturnSheetJSONRequestBody defines body for ReturnSheet for application/json ContentType.
+type ReturnSheetJSONRequestBody = Returned
 
 // UndoSheetJSONRequestBody defines body for UndoSheet for application/json ContentType.
 type UndoSheetJSONRequestBody = UndoRequest
@@ -1016,6 +1040,9 @@ type ReadLinesJSONRequestBody = ReadRequest
 
 // MarkReadJSONRequestBody defines body for MarkRead for application/json ContentType.
 type MarkReadJSONRequestBody = Marking
+
+// ReleaseRevisionJSONRequestBody defines body for ReleaseRevision for application/json ContentType.
+type ReleaseRevisionJSONRequestBody = Seen
 
 // SayJSONRequestBody defines body for Say for application/json ContentType.
 type SayJSONRequestBody = Said
@@ -1085,6 +1112,9 @@ type ServerInterface interface {
 	// GetEngine An engine sheet drawn and derived and proved
 	// (GET /api/engines/{code})
 	GetEngine(ctx *echo.Context, code string, params GetEngineParams) error
+	// AskSheet Ask for the draft to be looked at
+	// (POST /api/engines/{code}/ask)
+	AskSheet(ctx *echo.Context, code string) error
 	// ResolveCar The cases that hold for one engine
 	// (POST /api/engines/{code}/car)
 	ResolveCar(ctx *echo.Context, code string, params ResolveCarParams) error
@@ -1109,15 +1139,27 @@ type ServerInterface interface {
 	// LookSheet The draft with edits that are not saved
 	// (POST /api/engines/{code}/look)
 	LookSheet(ctx *echo.Context, code string) error
+	// MarkSheet Mark things of the draft as read
+	// (POST /api/engines/{code}/readings)
+	MarkSheet(ctx *echo.Context, code string) error
 	// ReleaseSheet Put the draft into use and prove its procedures again
 	// (POST /api/engines/{code}/release)
 	ReleaseSheet(ctx *echo.Context, code string) error
+	// SaySheet Say something of the draft
+	// (POST /api/engines/{code}/remarks)
+	SaySheet(ctx *echo.Context, code string) error
 	// CancelReproof Stop that proof
 	// (DELETE /api/engines/{code}/reproof)
 	CancelReproof(ctx *echo.Context, code string) error
 	// GetReproof How far the proof of its procedures has come
 	// (GET /api/engines/{code}/reproof)
 	GetReproof(ctx *echo.Context, code string) error
+	// ReturnSheet Send the draft back with what to mend
+	// (POST /api/engines/{code}/return)
+	ReturnSheet(ctx *echo.Context, code string) error
+	// ReviewSheet What the draft changes, what one has read of it, and what was said
+	// (GET /api/engines/{code}/review)
+	ReviewSheet(ctx *echo.Context, code string) error
 	// GetTouches What the draft changes and which procedures it touches
 	// (GET /api/engines/{code}/touches)
 	GetTouches(ctx *echo.Context, code string) error
@@ -1235,6 +1277,12 @@ type ServerInterface interface {
 	// GetEngines The engine after a step now and in the earlier state
 	// (GET /api/revisions/{revision}/redline/engine)
 	GetEngines(ctx *echo.Context, revision RevisionId, params GetEnginesParams) error
+	// PlanRelease What the release of a revision would do
+	// (GET /api/revisions/{revision}/release)
+	PlanRelease(ctx *echo.Context, revision RevisionId) error
+	// ReleaseRevision Release a revision whose latches are closed
+	// (POST /api/revisions/{revision}/release)
+	ReleaseRevision(ctx *echo.Context, revision RevisionId) error
 	// Say Ask, remark, demand a change or suggest a line
 	// (POST /api/revisions/{revision}/remarks)
 	Say(ctx *echo.Context, revision RevisionId) error
@@ -1432,6 +1480,22 @@ func (w *ServerInterfaceWrapper) GetEngine(ctx *echo.Context) error {
 	return err
 }
 
+// AskSheet converts echo context to params.
+func (w *ServerInterfaceWrapper) AskSheet(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "code" -------------
+	var code string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "code", ctx.Param("code"), &code, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter code: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AskSheet(ctx, code)
+	return err
+}
+
 // ResolveCar converts echo context to params.
 func (w *ServerInterfaceWrapper) ResolveCar(ctx *echo.Context) error {
 	var err error
@@ -1594,6 +1658,22 @@ func (w *ServerInterfaceWrapper) LookSheet(ctx *echo.Context) error {
 	return err
 }
 
+// MarkSheet converts echo context to params.
+func (w *ServerInterfaceWrapper) MarkSheet(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "code" -------------
+	var code string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "code", ctx.Param("code"), &code, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter code: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.MarkSheet(ctx, code)
+	return err
+}
+
 // ReleaseSheet converts echo context to params.
 func (w *ServerInterfaceWrapper) ReleaseSheet(ctx *echo.Context) error {
 	var err error
@@ -1607,6 +1687,22 @@ func (w *ServerInterfaceWrapper) ReleaseSheet(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.ReleaseSheet(ctx, code)
+	return err
+}
+
+// SaySheet converts echo context to params.
+func (w *ServerInterfaceWrapper) SaySheet(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "code" -------------
+	var code string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "code", ctx.Param("code"), &code, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter code: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SaySheet(ctx, code)
 	return err
 }
 
@@ -1639,6 +1735,38 @@ func (w *ServerInterfaceWrapper) GetReproof(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetReproof(ctx, code)
+	return err
+}
+
+// ReturnSheet converts echo context to params.
+func (w *ServerInterfaceWrapper) ReturnSheet(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "code" -------------
+	var code string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "code", ctx.Param("code"), &code, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter code: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ReturnSheet(ctx, code)
+	return err
+}
+
+// ReviewSheet converts echo context to params.
+func (w *ServerInterfaceWrapper) ReviewSheet(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "code" -------------
+	var code string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "code", ctx.Param("code"), &code, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter code: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ReviewSheet(ctx, code)
 	return err
 }
 
@@ -2349,6 +2477,38 @@ func (w *ServerInterfaceWrapper) GetEngines(ctx *echo.Context) error {
 	return err
 }
 
+// PlanRelease converts echo context to params.
+func (w *ServerInterfaceWrapper) PlanRelease(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "revision" -------------
+	var revision RevisionId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.PlanRelease(ctx, revision)
+	return err
+}
+
+// ReleaseRevision converts echo context to params.
+func (w *ServerInterfaceWrapper) ReleaseRevision(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "revision" -------------
+	var revision RevisionId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ReleaseRevision(ctx, revision)
+	return err
+}
+
 // Say converts echo context to params.
 func (w *ServerInterfaceWrapper) Say(ctx *echo.Context) error {
 	var err error
@@ -2736,6 +2896,11 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/engines/:code/undo", wrapper.UndoSheet, options.OperationMiddlewares["undoSheet"]...)
 	router.POST(options.BaseURL+"/api/engines/:code/release", wrapper.ReleaseSheet, options.OperationMiddlewares["releaseSheet"]...)
 	router.GET(options.BaseURL+"/api/engines/:code/touches", wrapper.GetTouches, options.OperationMiddlewares["getTouches"]...)
+	router.GET(options.BaseURL+"/api/engines/:code/review", wrapper.ReviewSheet, options.OperationMiddlewares["reviewSheet"]...)
+	router.POST(options.BaseURL+"/api/engines/:code/readings", wrapper.MarkSheet, options.OperationMiddlewares["markSheet"]...)
+	router.POST(options.BaseURL+"/api/engines/:code/remarks", wrapper.SaySheet, options.OperationMiddlewares["saySheet"]...)
+	router.POST(options.BaseURL+"/api/engines/:code/ask", wrapper.AskSheet, options.OperationMiddlewares["askSheet"]...)
+	router.POST(options.BaseURL+"/api/engines/:code/return", wrapper.ReturnSheet, options.OperationMiddlewares["returnSheet"]...)
 	router.DELETE(options.BaseURL+"/api/engines/:code/reproof", wrapper.CancelReproof, options.OperationMiddlewares["cancelReproof"]...)
 	router.GET(options.BaseURL+"/api/engines/:code/reproof", wrapper.GetReproof, options.OperationMiddlewares["getReproof"]...)
 	router.GET(options.BaseURL+"/api/engines/:code/events", wrapper.WatchSheet, options.OperationMiddlewares["watchSheet"]...)
@@ -2753,6 +2918,8 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/revisions/:revision/remarks", wrapper.Say, options.OperationMiddlewares["say"]...)
 	router.POST(options.BaseURL+"/api/remarks/:remark/answers", wrapper.AnswerRemark, options.OperationMiddlewares["answerRemark"]...)
 	router.POST(options.BaseURL+"/api/revisions/:revision/return", wrapper.ReturnRevision, options.OperationMiddlewares["returnRevision"]...)
+	router.GET(options.BaseURL+"/api/revisions/:revision/release", wrapper.PlanRelease, options.OperationMiddlewares["planRelease"]...)
+	router.POST(options.BaseURL+"/api/revisions/:revision/release", wrapper.ReleaseRevision, options.OperationMiddlewares["releaseRevision"]...)
 	router.POST(options.BaseURL+"/api/revisions/:revision/withdraw", wrapper.Withdraw, options.OperationMiddlewares["withdraw"]...)
 	router.PUT(options.BaseURL+"/api/revisions/:revision/reviews/:latch", wrapper.Arrange, options.OperationMiddlewares["arrange"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/notes", wrapper.ListFieldNotes, options.OperationMiddlewares["listFieldNotes"]...)
@@ -3278,6 +3445,39 @@ func (response GetEnginedefaultApplicationProblemPlusJSONResponse) VisitGetEngin
 	return err
 }
 
+type AskSheetRequestObject struct {
+	Code string `json:"code"`
+}
+
+type AskSheetResponseObject interface {
+	VisitAskSheetResponse(w http.ResponseWriter) error
+}
+
+type AskSheet204Response struct {
+}
+
+func (response AskSheet204Response) VisitAskSheetResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type AskSheetdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AskSheetdefaultApplicationProblemPlusJSONResponse) VisitAskSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ResolveCarRequestObject struct {
 	Code   string `json:"code"`
 	Params ResolveCarParams
@@ -3628,6 +3828,46 @@ func (response LookSheetdefaultApplicationProblemPlusJSONResponse) VisitLookShee
 	return err
 }
 
+type MarkSheetRequestObject struct {
+	Code string `json:"code"`
+	Body *MarkSheetJSONRequestBody
+}
+
+type MarkSheetResponseObject interface {
+	VisitMarkSheetResponse(w http.ResponseWriter) error
+}
+
+type MarkSheet200JSONResponse SheetReview
+
+func (response MarkSheet200JSONResponse) VisitMarkSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MarkSheetdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MarkSheetdefaultApplicationProblemPlusJSONResponse) VisitMarkSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ReleaseSheetRequestObject struct {
 	Code string `json:"code"`
 	Body *ReleaseSheetJSONRequestBody
@@ -3657,6 +3897,40 @@ type ReleaseSheetdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ReleaseSheetdefaultApplicationProblemPlusJSONResponse) VisitReleaseSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SaySheetRequestObject struct {
+	Code string `json:"code"`
+	Body *SaySheetJSONRequestBody
+}
+
+type SaySheetResponseObject interface {
+	VisitSaySheetResponse(w http.ResponseWriter) error
+}
+
+type SaySheet204Response struct {
+}
+
+func (response SaySheet204Response) VisitSaySheetResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type SaySheetdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SaySheetdefaultApplicationProblemPlusJSONResponse) VisitSaySheetResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -3729,6 +4003,79 @@ type GetReproofdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetReproofdefaultApplicationProblemPlusJSONResponse) VisitGetReproofResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReturnSheetRequestObject struct {
+	Code string `json:"code"`
+	Body *ReturnSheetJSONRequestBody
+}
+
+type ReturnSheetResponseObject interface {
+	VisitReturnSheetResponse(w http.ResponseWriter) error
+}
+
+type ReturnSheet204Response struct {
+}
+
+func (response ReturnSheet204Response) VisitReturnSheetResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ReturnSheetdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReturnSheetdefaultApplicationProblemPlusJSONResponse) VisitReturnSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReviewSheetRequestObject struct {
+	Code string `json:"code"`
+}
+
+type ReviewSheetResponseObject interface {
+	VisitReviewSheetResponse(w http.ResponseWriter) error
+}
+
+type ReviewSheet200JSONResponse SheetReview
+
+func (response ReviewSheet200JSONResponse) VisitReviewSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReviewSheetdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReviewSheetdefaultApplicationProblemPlusJSONResponse) VisitReviewSheetResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4624,12 +4971,18 @@ type BringBackResponseObject interface {
 	VisitBringBackResponse(w http.ResponseWriter) error
 }
 
-type BringBack204Response struct {
-}
+type BringBack200JSONResponse RevisionRef
 
-func (response BringBack204Response) VisitBringBackResponse(w http.ResponseWriter) error {
-	w.WriteHeader(204)
-	return nil
+func (response BringBack200JSONResponse) VisitBringBackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
 }
 
 type BringBackdefaultApplicationProblemPlusJSONResponse struct {
@@ -5307,6 +5660,85 @@ type GetEnginesdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetEnginesdefaultApplicationProblemPlusJSONResponse) VisitGetEnginesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PlanReleaseRequestObject struct {
+	Revision RevisionId `json:"revision"`
+}
+
+type PlanReleaseResponseObject interface {
+	VisitPlanReleaseResponse(w http.ResponseWriter) error
+}
+
+type PlanRelease200JSONResponse ReleasePlan
+
+func (response PlanRelease200JSONResponse) VisitPlanReleaseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PlanReleasedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PlanReleasedefaultApplicationProblemPlusJSONResponse) VisitPlanReleaseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReleaseRevisionRequestObject struct {
+	Revision RevisionId `json:"revision"`
+	Body     *ReleaseRevisionJSONRequestBody
+}
+
+type ReleaseRevisionResponseObject interface {
+	VisitReleaseRevisionResponse(w http.ResponseWriter) error
+}
+
+type ReleaseRevision200JSONResponse RevisionMeta
+
+func (response ReleaseRevision200JSONResponse) VisitReleaseRevisionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReleaseRevisiondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReleaseRevisiondefaultApplicationProblemPlusJSONResponse) VisitReleaseRevisionResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6068,6 +6500,9 @@ type StrictServerInterface interface {
 	// GetEngine An engine sheet drawn and derived and proved
 	// (GET /api/engines/{code})
 	GetEngine(ctx context.Context, request GetEngineRequestObject) (GetEngineResponseObject, error)
+	// AskSheet Ask for the draft to be looked at
+	// (POST /api/engines/{code}/ask)
+	AskSheet(ctx context.Context, request AskSheetRequestObject) (AskSheetResponseObject, error)
 	// ResolveCar The cases that hold for one engine
 	// (POST /api/engines/{code}/car)
 	ResolveCar(ctx context.Context, request ResolveCarRequestObject) (ResolveCarResponseObject, error)
@@ -6092,15 +6527,27 @@ type StrictServerInterface interface {
 	// LookSheet The draft with edits that are not saved
 	// (POST /api/engines/{code}/look)
 	LookSheet(ctx context.Context, request LookSheetRequestObject) (LookSheetResponseObject, error)
+	// MarkSheet Mark things of the draft as read
+	// (POST /api/engines/{code}/readings)
+	MarkSheet(ctx context.Context, request MarkSheetRequestObject) (MarkSheetResponseObject, error)
 	// ReleaseSheet Put the draft into use and prove its procedures again
 	// (POST /api/engines/{code}/release)
 	ReleaseSheet(ctx context.Context, request ReleaseSheetRequestObject) (ReleaseSheetResponseObject, error)
+	// SaySheet Say something of the draft
+	// (POST /api/engines/{code}/remarks)
+	SaySheet(ctx context.Context, request SaySheetRequestObject) (SaySheetResponseObject, error)
 	// CancelReproof Stop that proof
 	// (DELETE /api/engines/{code}/reproof)
 	CancelReproof(ctx context.Context, request CancelReproofRequestObject) (CancelReproofResponseObject, error)
 	// GetReproof How far the proof of its procedures has come
 	// (GET /api/engines/{code}/reproof)
 	GetReproof(ctx context.Context, request GetReproofRequestObject) (GetReproofResponseObject, error)
+	// ReturnSheet Send the draft back with what to mend
+	// (POST /api/engines/{code}/return)
+	ReturnSheet(ctx context.Context, request ReturnSheetRequestObject) (ReturnSheetResponseObject, error)
+	// ReviewSheet What the draft changes, what one has read of it, and what was said
+	// (GET /api/engines/{code}/review)
+	ReviewSheet(ctx context.Context, request ReviewSheetRequestObject) (ReviewSheetResponseObject, error)
 	// GetTouches What the draft changes and which procedures it touches
 	// (GET /api/engines/{code}/touches)
 	GetTouches(ctx context.Context, request GetTouchesRequestObject) (GetTouchesResponseObject, error)
@@ -6218,6 +6665,12 @@ type StrictServerInterface interface {
 	// GetEngines The engine after a step now and in the earlier state
 	// (GET /api/revisions/{revision}/redline/engine)
 	GetEngines(ctx context.Context, request GetEnginesRequestObject) (GetEnginesResponseObject, error)
+	// PlanRelease What the release of a revision would do
+	// (GET /api/revisions/{revision}/release)
+	PlanRelease(ctx context.Context, request PlanReleaseRequestObject) (PlanReleaseResponseObject, error)
+	// ReleaseRevision Release a revision whose latches are closed
+	// (POST /api/revisions/{revision}/release)
+	ReleaseRevision(ctx context.Context, request ReleaseRevisionRequestObject) (ReleaseRevisionResponseObject, error)
 	// Say Ask, remark, demand a change or suggest a line
 	// (POST /api/revisions/{revision}/remarks)
 	Say(ctx context.Context, request SayRequestObject) (SayResponseObject, error)
@@ -6754,6 +7207,31 @@ func (sh *strictHandler) GetEngine(ctx *echo.Context, code string, params GetEng
 	return nil
 }
 
+// AskSheet operation middleware
+func (sh *strictHandler) AskSheet(ctx *echo.Context, code string) error {
+	var request AskSheetRequestObject
+
+	request.Code = code
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AskSheet(ctx.Request().Context(), request.(AskSheetRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AskSheet")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AskSheetResponseObject); ok {
+		return validResponse.VisitAskSheetResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ResolveCar operation middleware
 func (sh *strictHandler) ResolveCar(ctx *echo.Context, code string, params ResolveCarParams) error {
 	var request ResolveCarRequestObject
@@ -7095,6 +7573,54 @@ func (sh *strictHandler) LookSheet(ctx *echo.Context, code string) error {
 	return nil
 }
 
+// MarkSheet operation middleware
+func (sh *strictHandler) MarkSheet(ctx *echo.Context, code string) error {
+	var request MarkSheetRequestObject
+
+	request.Code = code
+
+	var body MarkSheetJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.MarkSheet(ctx.Request().Context(), request.(MarkSheetRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MarkSheet")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(MarkSheetResponseObject); ok {
+		return validResponse.VisitMarkSheetResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ReleaseSheet operation middleware
 func (sh *strictHandler) ReleaseSheet(ctx *echo.Context, code string) error {
 	var request ReleaseSheetRequestObject
@@ -7137,6 +7663,54 @@ func (sh *strictHandler) ReleaseSheet(ctx *echo.Context, code string) error {
 		return err
 	} else if validResponse, ok := response.(ReleaseSheetResponseObject); ok {
 		return validResponse.VisitReleaseSheetResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// SaySheet operation middleware
+func (sh *strictHandler) SaySheet(ctx *echo.Context, code string) error {
+	var request SaySheetRequestObject
+
+	request.Code = code
+
+	var body SaySheetJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SaySheet(ctx.Request().Context(), request.(SaySheetRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SaySheet")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(SaySheetResponseObject); ok {
+		return validResponse.VisitSaySheetResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -7187,6 +7761,79 @@ func (sh *strictHandler) GetReproof(ctx *echo.Context, code string) error {
 		return err
 	} else if validResponse, ok := response.(GetReproofResponseObject); ok {
 		return validResponse.VisitGetReproofResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ReturnSheet operation middleware
+func (sh *strictHandler) ReturnSheet(ctx *echo.Context, code string) error {
+	var request ReturnSheetRequestObject
+
+	request.Code = code
+
+	var body ReturnSheetJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReturnSheet(ctx.Request().Context(), request.(ReturnSheetRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReturnSheet")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ReturnSheetResponseObject); ok {
+		return validResponse.VisitReturnSheetResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ReviewSheet operation middleware
+func (sh *strictHandler) ReviewSheet(ctx *echo.Context, code string) error {
+	var request ReviewSheetRequestObject
+
+	request.Code = code
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReviewSheet(ctx.Request().Context(), request.(ReviewSheetRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReviewSheet")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ReviewSheetResponseObject); ok {
+		return validResponse.VisitReviewSheetResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -8550,6 +9197,79 @@ func (sh *strictHandler) GetEngines(ctx *echo.Context, revision RevisionId, para
 	return nil
 }
 
+// PlanRelease operation middleware
+func (sh *strictHandler) PlanRelease(ctx *echo.Context, revision RevisionId) error {
+	var request PlanReleaseRequestObject
+
+	request.Revision = revision
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PlanRelease(ctx.Request().Context(), request.(PlanReleaseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PlanRelease")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PlanReleaseResponseObject); ok {
+		return validResponse.VisitPlanReleaseResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ReleaseRevision operation middleware
+func (sh *strictHandler) ReleaseRevision(ctx *echo.Context, revision RevisionId) error {
+	var request ReleaseRevisionRequestObject
+
+	request.Revision = revision
+
+	var body ReleaseRevisionJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReleaseRevision(ctx.Request().Context(), request.(ReleaseRevisionRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReleaseRevision")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ReleaseRevisionResponseObject); ok {
+		return validResponse.VisitReleaseRevisionResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // Say operation middleware
 func (sh *strictHandler) Say(ctx *echo.Context, revision RevisionId) error {
 	var request SayRequestObject
@@ -9224,272 +9944,282 @@ func (sh *strictHandler) ReadField(ctx *echo.Context, verb string, field string)
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7L3rsts2li/+Kiz9/1XnMrK3nU736XE+JbbTyYwT7/J27JrqygeIhEREFMAA4JY1Lled1zivd57kFBYu",
-	"vAEkQEnb7vTMh+l4iwSBtRaAdf2tj6ucHWpGMZVi9ezjqkYcHbDEHP51i7lg9MdC/Tehq2erGslytV5R",
-	"dMDqX/Dzar3i+PeGcFysnkne4PVK5CU+IPXWlvEDkqtnK0LlX75erVcHQsmhOayePV2v5KnG+ie8w3z1",
-	"6dN6dctZjouG4/BH7RMX/e4bfE8EmVgrNw9c8Kuf1FCiZlRgTW3ONhU+qP/MGZWYSvWfqK4rkiNJGL2p",
-	"9RP/8psi+7OPnS///xxvV89W/99Ny84b/au4sePCFwssck5qNdzq2ep9iWR2xFRmR87oDkhhXlOjfkvF",
-	"EXOQC85qzCXRM0U5TA1TtbS/rziuq9NqvRJYykrzhdVYkUqivfp3gfOKULz61VFBSE7U99YrJHuUK5DE",
-	"jyQ5qNdGz25YcVJPj3/w/flTl1V/h0nDk/DNdips8xuGnz482rFH5o8FFvvHZvmdXx6RQ8241DtFlsDO",
-	"fYVkXt4ovnKKqhv1Knxcv46L69IvSJO8IkaE5ukSTw1cLKcHz0usRxwSpODoqOY2I8kvzGOf1itSeBet",
-	"d6vnB4FOYp4WpLA73ryxdlOLIpFb4XIacUR3+GA4N6BS41+bOYd9B5DnqItYRTuHpev4DtH9eAH5qSK0",
-	"MJcLkfjQZYmbo5si4hyd0pkd5OkMCzHdEYofw9QT150zjm/0+3r5WJDCI+eoRnqk4eLbRQ3Xjmkh5vbF",
-	"nUS0sERpDht9Zo/p6i6xGFEJ7pn1Skgk/aIoiTrBZnnSuU31G27ednCz8LUhWczuM0RfKrLPkeem2zSk",
-	"KvzEZHCJimluHtCHH/WPXz0Z8/aEkZdTA2rBY3HCqxZxpuw+R8IjuQJrbaQoiFo2qm77R1NPrUD0lP3b",
-	"3eufV6Pj5tN6dSwxnRPo9+qZIRngRbglo4kh8CWo8Ur9wy8aIuWyWa+kWfvohyNR8wn8wBrp/U3JRcSl",
-	"ph9b2wmbj7VDm2mZaceTFshyNnklqtiu8dC3LpFRjN326j9wrVvBcwjfY77pT2VKet9hvrmrcT4eaTAJ",
-	"PezaLtU3k+eokebE7q++RP+JuJ8CEn+I0PvgqRluC4nrx3YKS1itBtCMLpVO8a3waAVGHHwr2XJ28C+R",
-	"zS8QXoZHY26PdoKLLxAY4QW7zAqn7vG6QjlOuHmeeO4ejpFRGkevJqoJXl7AnokeJMg5N892PLf8eK6+",
-	"YGcy9RbtfDdAxfJ9l/obxiqMqFbbgiyn+JimAk6JgjIURdpwHumZOs0MBdRLvtFSdUqwcYu0GQuJuAwQ",
-	"Ol0XXa8aKkmVNoUzpNmIwoSqOxJty1ctLHbCLfXiRR8k90zhB9aPpH+PT2km+JQYq8soVSTfqgts7opV",
-	"s7TDz6k295ifjiXm+LFe8iLdxg3Sp6DnBt8gjv0yvcEloYX/t+CFcWCh4agxMxKOCLRLPyGUpE0eN/FX",
-	"B6oa71om7gk95c4OohFWU3ejKB6dt1HeGr1rYPNvZU/qO647vO3zrKP2l8iv8x8ZL+I58wYXFaH4PePF",
-	"7E6BT7pJrc287Rfj9w5Q4WJbpwhcu8ZbOBapqYs3SqU6320SuJFC18LoOnAi7FYaL8bL3bPPKyRKj+Ev",
-	"cZ1wFKhB7kDpH58E4Qv5jNvVXqp6nu1QXmPKzW4sVP7LLGBjyhITbgea9swZUqgX/GfviTU81jW9OcWJ",
-	"glvnYmFgVYWR1y5HRxQKODCBE3VRTd+ITRXUKjir0j464fLXY7mVRJHaEWo5qQ91hQNGPqH+a6BCG1z5",
-	"f/GffoNVV/ro0cNEOQHaWZ7nB2A18YbExD7hlGH16WcmverG4tthS8CHHrgDgmpXhbfyIhOHkJ//bkKE",
-	"pxHnFhF+CWPNnv0ezQ3t9XTPXndkyMDoeiNjShPHkK+9BoAtdpprLV4dHqferVpql2/x+uR1fSGIqYop",
-	"z3roNGtvtQmZDt+4khNURajYZvBIIp3O8p9ZIRmRaUpxmwhS6evZo1tHZAvE+MJzxPnpMUx5yZkIr7uV",
-	"v5alL9XiYUKfeiV6CucvBU6fS8Q+Nzhnh8A2KNmxm0Mh9A2uPskEbFUk9vC/ApHCmzkRIG1FhExzbDBF",
-	"t7QDWpPa6+oaqtvz4fGAFR0l57DadT/xwRyhisI2/uoWGSVIIABnyhHHBaaSoMoT+cEHpP13B/ThFaY7",
-	"NeRXHSd3JzUCCaEM2IiHhwcffKMzgs+geIE5ufepM/my2JVSyxIEyQbhPvlDy1MTGE9wXs5SwtVr84X5",
-	"6JrvzLIhS02PmAhdfsr1TReh1mDOGffQhLPjJMm4SWoxI5pbafJk2Hqf56ynTLY/CDxQquZd4yXaRgT7",
-	"7NaGp2Fea7Me89EYGguyK+UyClUY9U7VCNotW5n+kF1csvSZJa61LPhe3xIu5PPR7pnbpz56lvZyC5AT",
-	"HGKRMr3vO4wjbi2YcErygpCc7WPcsmpkd5vAxNZmLS6rzowVI3UVY/Wk0Dm3w9jzrX6zNl0Uq8yB/ly/",
-	"583HMukxI0EOHelBya/MZeT7idD91JoPiO/Pyn/sSM4RUd/8BjyFLzqmwjuhhBEP0Q4sdfdTFojqaQXC",
-	"M1RNZB74pWpyj/E1Qf8DEsI/3/602h8kqzBHNMfzpDTfNV8xY3ZH8FGUN3RKICbcE8FFchayDZOSK9bt",
-	"gmDEqJskeMYQ6Se8kByH+Csx7i2xq8JwdN9zlLVvHYdRsdi7LHCpR95Xnis4hmLHEuNqUqOkP2FRpm2y",
-	"kCcXPub/haN6XsL1++1poV5a2xnqz0atmXGalrOtJcGeBR3JNMUcVjuA88hImxMS5/dtpc0c9+7acveJ",
-	"Y4jZmfbINmJl5h6zyJoIyegEYwu883K14Kz2C2LF6ohjSI1rRrHvxMyXsyIs/pfSZlKz+zmShAXOMhbK",
-	"rESnNOHSH9Ev2oGtYhN16LGG55MKX1oQKmx1+NO69PcTiyD0O6ZuhkXaCUNFsXtUmzyP5e7OhpLzhvAd",
-	"yNrfcYDNrxVOZya6LeoWpjdBy1A7J7s8a/v2jAVros44UO4JPj62boUFntQbNQCscaDKjlUGEkqp2rIm",
-	"lH3CtoHLL3RvT9zN4Vvmg3eo0/yZZs//rWaHmq075fWq1u5y+rBSQyaww1LyTK744gDShr/6efRHKM9D",
-	"RIp1RmgmS5wxXmCesS38o0AnkRGZEZEVEIGMtHHE/i0S+1ljWM/K7/cyQ4y9vCnlfP7jLlTmNBHnsNav",
-	"8wbbSjpkS/iMkn3AIAMcA0PAX3yv3QcYS1BVCDzHaOaeQbbwzedEvmC5Ddce7ZlSTl38+oYdlwU/whEh",
-	"kLMI694a9MNAnFGRImsrQXqWRopetOWCgwvUJc6FLod4z9pI6Dfsg2+ErtVoU66/htLf9h8jbyUSsh+j",
-	"buexm/HcFuow8t/w8BNP0SEItYVqnrTBxBiT+/7azjHOvZNPujo209TAtEh1rsimZ1Z0LMI+KdofFt9H",
-	"+o7p2CHwbfMlKHGLotGuOtXlFBUGTpGOUIfWevaSzErgyzFrCAhgut+yZoLYbJmx0Hrs5OX5QOaoc6ae",
-	"4cNaC+UlnJehbXmomRBkU+E0olWM7nDI3ah/+z7oKdK/v2WJ7AiJXk3wtLWDeJ7qsqqbqgoorbyhlzqd",
-	"RYXy/YR4XcAzotau59x1UsDq7PejLK3BTLs1YGGfGKZKK8ExsTzPbrA6djtMK3d9KevKlJOHnnA7x0z8",
-	"knlDaejqlOXI2T/0pUgTOY69IC8VV/GGSAxFE2sRia4f8nvtplZfkqLAgXMzFL0I5hkeEJ+8t5H/FMrV",
-	"fZ8SP1nCABER0PBINuS/6wmaUeJiGw1NTBjhfn98SDSH3q15n7MyerUuYy0ikw/Hya6UXkNGkP/EAaN/",
-	"6Vnifg4c2Yt1kC7vtISunV7CO0eU9bVrFrUePC27/SMMCJYcL7ankdmW2kjoaAzWl7SzCQ2g7bYGgDuz",
-	"XNFPlEPC2D/neSI4OtKXzqY+F5BlMkfPVkTMpcrfwYMjT7Vbrh4oxr6E1Z1hYLJahNCPCrzj2G9NdoyM",
-	"wSlRcFYnvhJ20B2wLFkxdfpOHY6susf+GURljFlvuB1IvxZ1UpKiqHBSzML88jYU6qgRDYRj/S80NMdc",
-	"IkLlyU+BuGC4Xoj+TH9QM6c2RA4L6yzDOSetGFnZaNkaJ9+thJ4n5V4v3qBmrSXQqGatE5DqZxRHRKrY",
-	"dmtwRTzB6SIUBw7FFoa6eYB5Aye+mYOLhI3q32BZdvR41pzh3npZkKQ6QvzBAIqNT4oSo0K/NXX0/qCf",
-	"Cithmn9WlyBUYMgJ1YQ7aBcqx+Y/zDd9SgYAXUw6LOeLqQbsZPUcUxxi4GMg7JK81BZ00PLnO2SyEYbe",
-	"KhGbhbixI/R9/up4FZksicjgiW8yganM0A4Ranz9At3jImMUAnOdrNa/aMPW/vOv6ylQuPB7X3vewwVJ",
-	"qM8GOvdM7j8/edI1up/OqFWaNm66a01XOw3fXfNyu8W5TMNoSAZiUJzANA9IcDqywfBkssPbsv+Ucn9D",
-	"gMVnDiiCb7TtOsiEYUWEHxie8nJGj6yDG2cEiybrugJzXPch58bvFbxvQPV+IvdLKsUI/aV3xnV+OqB9",
-	"4Ah3B0xg0Da7YvxbEzhSI+GhgHR2bnq0NgG7Jd+6DZR3JmvJZJdtKdrhV6/qKjI61MrMefJ8B2E9n+ex",
-	"RaIcSxqiCbWIABfoq10JlfZPiKpJYbf37JY1/JFTV+SRPRqlzUYLOr4nhT26QrGxySPdvu+LjG3RgVT+",
-	"YO4WCYlpSnnM9+YNv0mkxn3NjU6TULuwrRqSAJzwvXrcG4oZReemhvkbRn5ASyWvW8wtRyzHTxq5goFR",
-	"safsSL28rsjBXMdD7SPfvw5kaOTo8JJzFnA9hYIGAm3xe0ILdvSbWUXuV7hHIjIO803R7RXL93HhlOlR",
-	"mBeHIHwMj52aU+P/hLh3lqDCRY/y+kh/Via1tyQ4AmJyjN3CE1S1W8Qj0vw6/oPW/W6FFjymRwKnf84a",
-	"Jdrtn7yuxnGq4KTaD148bz1KgSNLFbqBEePzi5/AW+cm9BbfsSphKMYq3yihO/wecZIgS+8QJwAVfm7g",
-	"YAacE1eTNWdTb/8HPDSjhPjUD309Ds7O9dgD69SUkRPWHJtxCJd3JiPoLHhLrYW8M4QfuhFd7WBERYpR",
-	"VhOdsl1NNXKvYSy/Jw5NeHR0YomixvhJPfjJJlbNKRcdZW3ka1MDtQlarS+4cEmSbpXxquU7LSvn6Ja+",
-	"8CLZbgPo1hPofvNpX11XPTgpRdIbQ3e6mWU8tcQZpJKYv8G/N0bBmK/j/dpbx2v92UsLfp8+8T4tcM6x",
-	"TC8ONu/NVAe/7OjcUYneZyZum+fizrdbzqAE5azzzenqnhYHORb+DYByzgLlVc7HGb998goFvpMPArMd",
-	"62ACPLdkVfE+hMYcrPHbyh9QKGe6ajac5Cg1SMzoXTC6a6EUfNk4ilX+39JwP28ZoQG1i+4q3HdydAE5",
-	"a5zH3zcygBooS45RkZZ+qBkeJ/5Ocs/dAQRXvvr/kpE8NeM0iPYUgtocpj1DLLkbU/69QVQSCEs5lDmp",
-	"8fn0DCF/F/IdhDQAivo/ss0py1FAgQ9nhejauPglN5RE1MxpEE8b6d9HhMkBs0rz5iy4Khgi2AbH/T3c",
-	"IcGyBrXdU2rYWKbazJdVPgpYaVhA87mYa7s77aVXN4zhx+OZWLhd57cJrl37znd+Kb9eh6AE/LkDOn07",
-	"XHU3It+vTOgGGaZAJ0vWq7XtvPZ7wyQuLgHPPRJFg5SVIpHBggLfadxp7uEOHeBL230pJZOjlcOzJPkN",
-	"RoW3ZqBu227FIul3EGpDjS+GSP/w/DoedL835zOPMOpfuFLR6pCQ5SjkkshxVS1CeRx722xvmzhvG6aF",
-	"3yQVwgvPbjF0h77/3SVmPxb8X729Tk6fdQZ+iN9Qvg5vqlBo8x5zolNm7CmysalsomRNVTzakg/a1bIP",
-	"nB8jt2RMa4FYdKww7cJIymVs/S/QpUOFFiKrQ1ArzvPJCGz72O7JhbkIbKt3NgQpxvIVzkgtOCJ+42DH",
-	"USAs9aDNt/SSztTJ/4Z9rZwuWzdVVMFQ21RN1YEVTSAF7grlVl4S/w2f3yPqB5dWFJujBG0sfT6zINBL",
-	"ojd5XK4XRlff4B2hSV3VUruwTdSq1hxXxIs4wqiOy6YGfDCrQwd305I9ofKRHELAMCy5tmrEl7rhNQvo",
-	"FtLUFE+GUGzpchxurC1PjQMybXPFjIifny32A0aV9KSKsX1EsS3zF8X8gDn2IWEFkruC2vz0c8MYjR7e",
-	"N58f6T2RyI9hfQUn7xjzuzf2Oq0Pnz+/2eI/6m/5Fv1vTeHtT1BwspWBRFiyDeV042Bw/oADSc4BuGjW",
-	"yIqkN9kU9cDj1n7oHvOC5ClqlK9xXSAfl67MEt0ULDE6SzG0WzkatpMK6LP9fW2ivo8Nz5bsajMEzP/f",
-	"ce0xLaZaagVV675d3YPHQDFwUhrl36ioRh81E4mxrmElSw3rV+rvPxksuovjQBhvhHe3hDAiKtQHCeue",
-	"AKfnFQs5rR2ceYxRop4N+KqOiCZkNgD93iMaQPw6/cwiJKByubIG+NitNIb/LQvPEoL3yNew2GLjh4Xb",
-	"pbq1KYLmCICQIShD69WhEfJRDv1NhNe6jLLlzOYwlXARh0ZLoPfojF7IrzAqgiHQoQt/gyvtnVeGmtf3",
-	"znQyft/xJEucqV8yWSLIEa9wkSGdRTynDLTpH/0xe4gzssSn7Ig5zkD81xmj2CSlS5bJhkNyOtP2iO9a",
-	"9n66vZafPpm7l/vF+L4L+VXIxZeWvQ55CDaFfeyBSMlAu5P+DDQdqIk43A0SVWHgpcrYhgWvlnkOW5kl",
-	"W1x5KwNnynStHNdVszP1jisdVAXJqAk1CTl+NJ0gfGmNUvAvQy3G5htOJleAjmq47WRn2LTBNC8fOzov",
-	"0UhgCMMuun9JJT9NqN9nV1b7F95Tl+NSSiQgAS8VTLq/c1kbwx7VZ2VzeI8U5kOOnUpuqARLs7ZDhfKI",
-	"c4LFW8Z/bwJKi9pVl/HEj/CzdGGj3q0b8BdtqxMcvVl/S/t28QFjKbrDmRy9rCAc56aHENwdQmbj35IO",
-	"hjBOcIVOATRgdPrpp0AFfkEaEciQrjEKVWCInONjqpOFsSoJfHUev0DLQ5wX8JXm4llewFeM7UOx8dz1",
-	"i0ppjOF6THl7F7nbfbrlIbJOOJvwOpkxa8vh+9mo7eT9pwLbBzU65wMdYPkRWWYoU4e9U9IayG2VjBVr",
-	"ULXUhDNRsiOg+sFAuhJQWXnZf8eHWp6yLQNtLJOs/h8+aypHvq+XJC8tbKASF6H+oXkJf6vRDkNtYcmO",
-	"VH1DK47koHbwU1O9p//1xNtTYVGB4KhKw1zjY+XWoj7BZM28icgA1DEjdA0qqLArBFzlTHuA4Q+NaFCl",
-	"dFYAghyYeN11zi7UakX9K8Z7x/jkpvZ1cq+2SaAsyTZDGM48jOoUSjALoqxz1uij+CzNWEhEi3Bj+yQg",
-	"kl6/xsS+GrIk+Z7iAN2OpPAiVM2f0RaZ2kKUaKrFntmsPvfMnvLWeIr9y5COuBjHx+WqkYM2UCq9qoqx",
-	"/SNUkUB5W0V6aOzdDcnYPgBoxuqLACdDekwo0SuMwFOadjKzQAXxNzyKTW9c4tHxiYrXnHY5/SktBMNb",
-	"r+cEeOLLERw4pjsn5BmNY9um67a2QM81xoaxpFlqxfxkYCvPcVOE7tBQcubIbaizKQMl9b6shZ80eO45",
-	"KQs/4+MLW3Idcp7Ppe2PoNT8zm79tRDAUa8E2ONLQyfWSKWF6cSVzHgI5uJMtrh37rmwoqNGMDgPOXSd",
-	"jPt0bDX+z/joz+kMZk7GZf7B6zFbx05g6db5GR9vOzUeg5hqFVn4kVImMgzJQk7xZOGHmqOLAXsga3dj",
-	"HdIrJS7E3XnwTxGt6/rQzIEZvumkkfqdaWPh5LjCSOAiszmegx3yjfYYWxMHDNLsWGKaVXgrM9ZIr/49",
-	"qXBf5WBgEocs14Ersb22f3Px3qlj2UQYJzs/BdshiZJxGQLho6KPetsF2W9h9uLxxSSLAdSn5pIctE7p",
-	"9v9xn7cLiDoHWhYsPgrUED74qq1aAqb5KRUaOmgoGeeDiIWY/cqnyJzRI6pdUXeYzryiSX4GLtXrI/W3",
-	"g/8+eGBAA4ysQCdlmSOaoY3ANMfrDInsqydf/eXRkz8/+tPT/u321HcUqs/8QqV2ZQ/iVFJkFdKf+SZr",
-	"nSRUm/tzI1dYSpMt0R+3QKQ6ZWogrMNacyNF56/IEnue9Dzoep1MP+jzNVhYgdgADgt2A4y0VAS0xWHb",
-	"SAvFzu9MI+XWOCoCPrh4g9+1JxpXBE4UC5rir5QarwJfxmdPtlF2truioEBOC7IJzgkMyHbWAFdGVprv",
-	"HePCv4RR0UvXmK5I3sskR9URnUSmg9UUHzOyNX49weCIU387lqQCVx5g8+0YFtmmDxndLZBpSx19AJg4",
-	"YLBjVAV/CJVvipr0Icn7GVCXBaI3tIss8NV9m8/cXYHainBUEX+oiYGxisv+CYYh1SdC+T/hQLGLAUZW",
-	"cPvCmO0q3Cxi7ldLraX3661L5B1UKLm/x7lW2QGDOeaFdamwCOj26ie9wzLEo7sJvWGV7UYzKc5mEVMJ",
-	"lbeYC589ggplIQjZz7jvSENXB5nWHMbiepgGhI9wcamDMzCxjm5hTzvQKuCguw+ET8PYvaO01wg3ttE0",
-	"2s9DHR5kDvw6pXHYFw5YcpJr2H7MCar8CViMextYqT9njEJ4SawzjpR8KeOQZkp1VcYhtLgSzrRsSdxt",
-	"u8CJxDHNiYhnL2uyuUHsZC3j1j35siRre7pZHoYl9jlkpnnS31i+nzvAHj7XebwIdVl6dt0OB+68EnOc",
-	"FLCybc3jLgRBjIkU87iP/3rmdiDzeTPtqHMcCLL4FGfElwt5ZsOdyDt/ycxHl35bEDsENdAZmKNt/h6c",
-	"PUhk+okiA8rruDLskKxibA97O/7omujVsbWgC/1pvAWDE1dFZkLkoAZmhGYo2yr1kchsgytGdyLTjgtf",
-	"2X4Type3zrj+R7/NLGyri8zrNfvGD2JOduIY4zWZH83dTERGARgzNeABP3f6tem1eo8167y89Sp/nB0T",
-	"YEQGLevGThHZU7tDs4eP2scnJ+2Fmp2Bj9VymwJaYF4J5IFP1H9No8fC3sTFzxOoAeaRN2kwAPqtxNz0",
-	"IMLhFKhB1/Md0/ZwIZyBN1Axt3enb4926j0Ug1GrQwdrYKE5bD2wH/TWkr4rNF2Zi7qTutK99Gp6M5WJ",
-	"HsZmtygIg5SXeQ+8H+3ATOTOMnIUByxCGMgLws4euGQXTo7aB7/A4xp6fg6/uxdHdpUM5oMxXG7pcg6L",
-	"/WgPw45ApiNqjppg1uUiFCObIBXI1A5CaoTD/LFSNY+EOl9LOwEGMo3+vrR/gSng6mC/m3xwS/xYuTkn",
-	"H+ENzhkvAhnkl2jp63S5BIds+AotkSjj/I5n3DPB1rr499gh7IEVfyFFl/3h3y2SDmDqmNom04PXkNsQ",
-	"Kk6AlAC8WlCJ0JGhwl8x0vYgiXMo6XFCwMQVEQlJMjODJWmyZqyAHuuYff68BrwubSW6UYE1BewXZ7jL",
-	"9YceW+4ssQ3NGF0uz4RdPIgLQTAGVuNUxIMjhjZ2CdsHnD5FMq/fM17M8seCwOhJ2QVF8mWxl97DFH+P",
-	"jSU82WCrLcR5nBEpXtPbAJSj0TASeTwqSTEYj1prNm2HCtcqZaeDvaKuoMXPb4zQUMf2HpZ9t25+e02g",
-	"9ZmTKNiw3YD9ekporybQJiQCU4o9XtKtkpAUv/dmdhHRr0/SF51OKApkvQc0TZ82uVbjRy4V5nehtfrQ",
-	"m3Rd1OyWI5uq9UTw+JvHVRz6gtMphtH0po8BCrceDIsVntyPKaEkyHSWXFs2Ru4X/UZaW4g38Ly/f1Ry",
-	"iyh3AJzJXD+qOndaQb/hlBEFK1t6Ei0l4jRKI+HL9cmDv1YBksbiaWKSzIKVl9cBFrX3lB/rxTUrm0zw",
-	"1k+lhCKHl6YFUXC864MpKI43u515JlB2gUNwGm8wIIn6cc7Q6Q5kKfjzW7THF8VSDVYs2fCWK03XMXrt",
-	"71pbA1xfp22DAR81JkBZQyir7Y7SECPKOMuroHKSALNqc0JMyMcgrFqPZIu0avdL3KY9nAMF8gbrTP+r",
-	"uBAYDXRV2xJKRImL+E9E76dE+xBWH7IPg37r2AiIzrIz/NUvGbJ02Q1TjuN1vaQFwJDZoTRq3spCBNH8",
-	"kekORWftmm5nzaFh0/ntCh6ihP6RYRmIC1B0ghLBWMSogS3MM0EizoswyIZ79VooovOliJhaaMmyDc4O",
-	"mBb9OHEfNW463+HPcxgyZhL+kESoHCK97Q7+gA51cq7OEpV5cYm7UQBNz6S2q46bepzAOHFcKi6d5Yy3",
-	"eAteea6H4jv9uK9P42RgGBdEok1IjZlwUcdnj+lobkro+aKh3AM6facG/g7l+6Cy9gJXWIZ1uTe4YBM/",
-	"qiMh+PMvdOLd90SWSjYXqIOJUegWbixwNQSh/USJvvrzX/w/aSM9AS+qterH8IzMQNSF2ncGIR7bQ26k",
-	"pdpurYxCSRccBkYiwTioMRdYn8hHwwutwyp58Kuw4dBGSrFu93tz/ejcg16NqRvUH12WbRHwACe2RSx2",
-	"zO8G8t250Iv5O3678ymqmFgfxeedoN7OzUkKTUjV8F6W5OBraLfjGPsrowqCDrivsHXKpg7zWXBugKh7",
-	"iRyWE5Qcgv1eeO6HaioZ9wOnTpGkxvwF/ByxeDPMGqZgP9gdIpIqZxbc2VzvEWUO6HQGkpjJ11WDRK3D",
-	"zGL5Ko4T6RHja2bTvxm7jaLz/VsWsEFCmKZIlKmKIfRLw4EU8y0iVSiXzN9Ba7aP/fnNHkZofZPnN3he",
-	"/ObSLtjgNTbdYr0ClCU/hVwbFx8KF41G39XrXbsuL51kDsu7lvVObizv7AxnZF/dzo8Xyv3NvbUB7pCv",
-	"ZcQI6KUr/iHP58M5Gx/CtxcMwEkoephPS/L542KOM+DI0rOsE4SJz7SKSzExYe2YjkU2NLZkKaPQ2B26",
-	"98bFEgykJZY0B292anAmKDUXMsyRjJSh+zMiLXemPKNP8GBKuuynpNsUf4GOqeAOAUQen8Z514bOBkUJ",
-	"/azVbh+WIg39Ke7I71YYwRvr1aBP4gSbXDBgIaNKL3TOBtF9oAMqlSiX58B0AZIexNgrLLMcHcBHVKJG",
-	"2H/p/183hxqutsogE9Qk3zeJKL8cC5kIYnGPqntfW5m8Mk2A/LDy/sErEsDycjlK03q6fsx9wgy4NpOZ",
-	"bc81qviN7VSubfizin7ubPraMNiqbI2ZJjqB4GeqlssCDag6/ldPnUWgAr1NOpw6gU2TF2ixWsfnUEDT",
-	"BK8vbR/ItVpyI6XlFwEDQ9lFoA+ljgU6lC/rwnTc98NFbLEM4EhZ5APPL7sQcKOrBfQBew+bEc0u6S1j",
-	"lb8GyYIsp4wF7/iOJHP1T98j5p53yZ0g/laE3P2vidbSvOuqN7S2lLAC45bj2B51NZnahaUXE8byO9t7",
-	"Y3g7iVgn7MaOMOgbcCDU/vOvvjKFUN+jznu+7gNntAXoxpw0ZKyFMJyJQG1ctw6ii1Q32lIJwPBZ2sJ3",
-	"PWabDXR2Fv5XP96ZLKPKjVMbm8LAcfcUrOES19QX1XPb2pZbstM+5mPJwC/c6b1tWmy7ltsmVxXfY64R",
-	"WPqdyWIabVdEyBQcn7hG2zDqekG/bdu+cXHH7TGPA11rw41pL9JlFj7+X61mr91qNrlN1vlOyas0ggVv",
-	"V3oXWImq6nRWF1gYod0urwwI8sX63gwuuMk7bebuugTY7WRPnmsg3moOLUa8HbDHn9/wwDXpUwZWqE/X",
-	"dP4Dob+EnC/zWQEA97IgLSAq6r8gjB/MzUoLW5unp5oVXSAbcjqNLXmRw4DcMEzuIuCbU1TlbbB3XQKU",
-	"jzGIJkL2blY2i0HLYy8670B/rEy1otmTQzfnXkDfX6/fYXJP5KLtrLMi/q2h72m60m/83d3IQXjDMLxf",
-	"GMQv6so0niw9qaiGezXanVERB7GflkIWzmDQbjoIHDcCqp+9j6JAAWxPsBhseb1+E7s6lwB3JjQxtMYD",
-	"wexlVXrjMoee91knKvlhUMJxa21KTZ2g4b4lDvgxDpwGsJoiWWjGjjn/QqGHULOqyTuN5LLhIYe5K4Ca",
-	"7T+RWhinvdH29DVlck5KYiT5TkdfzxXkt6ZT1rBxprzYcRZsUhFslxy6MJN3OyzuEjSyHszoG2Eb8OtX",
-	"zYaTPIR3Gu6dIssJ6gZoWvJQikooM8OfgDG4amwehp5THBuMy/QcRpjkzQDicoTuOHUMRKpu/V2rX4rS",
-	"S8zkF2slFnQ0ASo2mi6E3hMZKqarkJB3SQCDMbiMlwDfFFiIcErx2TCHAZhLs7qWal0gRDOhKImwHF0s",
-	"EtLrK0N0V4UKoQa9LoP45v44qFwAvjtyPkoUcDySxA5iFWO1eL1NBBUYlxrPvsJSv8GoTOxRWhOanBrD",
-	"cUXwfXJCTWUU1ATU7Pk2u46r57XZtSq1PwNf8gavPZ1iB4HlUNujWGfoME9b+yQnmp2Myp53iNDZvifd",
-	"hP6D35/iqzDwmhGTTT8N/lgK8H3ft9A9vYPdYIPgdh31ug9IP4nRPA4+z0r2PeabybyjyRxZ9YwB/Yhq",
-	"Ha5LH4wpCZ+eOfOVJrVcYxcW2kyNEED2g+4D+jyYKWEZEbEjX7yf7NTJwj/lFfb+sjVJ9vG8+q051Kkn",
-	"l45GpFb8Jb5AaCMDyUss8X6CzoWTbsrBRd0pa2DNxp9VtiUfQppVYDcH+zQHm316IZ9hrvb7Madg8kXT",
-	"a8G0sKeDzabTsup4YIXHxJNAXted3kuW7XbWMZnii2EkO7ni0teudogjSSj8xdRJ+CNvUf0u9WM65yU2",
-	"9U2e3xH1LfK1kMpLbLazr+/6IdUUgCYmyeZDGnrlp9kejtpR/RhWvLCPoymlA8J1W+4OmwlWqcibvZ5d",
-	"Ud1pobeU37cYUmWC+kG3v5cv1SzY4IVEpAx3e6XBDHzn0w75E8lL09MwNt1h1N2sl4RYsl7yCs5zTCUn",
-	"eQbtyW2j2/VKXdWPzAG0zjSICfzvar0qTwVHTeVeIoBzUquvZIirlXKok5RZXTV0B+N1+5fVHD+qGCqy",
-	"zSlzqWrDg7sza3aPL9e9erbDb+AyDIqUK0GJkgH9dNT9NITP6cojR/e9E7Vza5paa5e/rW6WIxHOPYZ5",
-	"+yfvYY1IKE0iuWuxEbi4s7w9Ts490MkBh5BIq1iX0yIwBl/od7IAxIQyI9G6OlFHWEmMF8cRY6kXx+99",
-	"V5O7RxWmkxrkVBswv9oX8qvD42dEXkLRgmGPzu6xIy4VYJh00cJwkTtkaayguzkYk2WwwNn9fZwra+PH",
-	"cQ2RAv1N2fZ50H5j27tBL/VOrXTISOBIEhbhJIHH2m+0MzFjt/1NkS2R1iuO2mMdmp6xzWTpbWY6EcIp",
-	"OLkPhg0rdPrppwDRCtKIs4wu/ZybQRt6MZ91H4mn3xmNSd+yxpd5fkmsp2TkJpcksdBUjIF6ikipMARu",
-	"IOn8DOp6a6yWlPn0U7Sirkk9/Vnb2sxmOiVHrafh9LZC3kZz9yQPIiLH9p7ISyZCuIiwTSadLlUVNjrT",
-	"KB0t23OOoCkUi9QiywEWUIQSCW+0UBrzSsBQh+j6WYCKa6ByjDYxKC9rl51yHVrO+XjKyX/Gd/DBOxFv",
-	"oXTMpKmocrDLQbAcPqJruI3K2/OqawD70ei8ztGUvP1Qyj41uS5ukAhCj503SganaJ+kHTFWp+2ZAJOG",
-	"6c26ja+NCsOMEsg9grocrLAS+Ggb/8WX56buE3Eur8LdZLFxp6WUI28vlC6k3uEsBHg7BCgJgj9uRx2B",
-	"9astu/UqLS3XHba5KQSzk3yzDh4PeTmKgI37wqfdVzvGiovdfYl7SV8zYglQVuea6t4wR3RqG7LA0qK9",
-	"PibAF9qJlDW7MjF7pUXl9HqMQi0Ggr4gNMjHCdnvfdqYWbj313YxyZe6aYVixR60M3PYt9eqU8XM3Wnu",
-	"c8cjwxyj9dkbxylprZS3V0CHQ3MFJOr5x6BnLioggc99MuqqeGdqis9FJl1Uh2505UkV3erUAddVW7UM",
-	"o/n4/QstWLA5XbDE13No+wtHhtaCrb+F5/3zcY3fxjGwYLcOU2SWAO9f9oradMqBTdIwfU1+XcelQeoK",
-	"NJhDjFnYWeFS2/AXYSuUBgRCoVbAQb0S84M4w17W76/1l6NWL0wxx/KVv6a+4zmICTuZ5Z2WuG4m71VW",
-	"r+zYGBb/zTbHDOXNB3jyejmc8DvECZJeEOc8CQDjeQD6IiDU3pprn0kLcOt5DCiDcfm2KzrT7/sO881d",
-	"jfOJWK3HWzGEyuliH2ug6Kjaji5cIcFVglmnC8p9dfusCjXdH4L1dH6aSAMr+UhC5qP6TehDEu2TW/Xr",
-	"+FdowIGW1vkpkFg2BtfarNp1Ok60nLTkiUoUU6J0VqLYu7aqMtgAKQYyZLL9SlLxbMVEElizWcFz/Z4/",
-	"p0G7ZC7clWLqHmG8uGBd6EwjXakT++OWB0UZIUNjAdazLxlyMkdssqq17drbrfN0MuGmbyncfj3mXnvn",
-	"alYXXmx9UbtGRXFlsXfmiug1fo1tOJKwejv7xUTw2kATMGQz9fWIB39Ir4K8UAe2IJ5Zt2t85M2pM94D",
-	"bd5SsNEqFNGPzmbYJ3fNmWiXk1CP69KOfTcrJ4ES1ZTS/gBY5XrUn9X2TOt0gO9ixOuF2VkZ6hqp01IZ",
-	"k975TuODnZHd+d7m8wwtbXSoE+V/Et3dOu+shcuxRFy3FEDFPaJ5IO8rBOdjw+F2vD0+wWAFO+JKo2tu",
-	"K4akIXfFpHY1bTnJjSYNeo7iGCl08QQiVRpSZTDDjAPUsY8OYpDd0DV9A0H39eqDd6iIzJleGpaJzX9Y",
-	"qVfjDI/3Jhn3LKPjfekDlt00xOjukwGsUP7lZPmJUiQS/S9ElqxJdNqcsLkjps6k/4CHIovX3mso2XPJ",
-	"zbEyoT0A/f2GWF2TCO0S/Q6vvcU6rQNj5uDUH0xyC7QLW6o7vO8qmBfXnYKa9RD8r+3SFijX8i2+03dl",
-	"4eJtp+BhBX0fyc5YiG4mpuRfF1P/uo6Pj8XhC5gIVgy+uDE5F7rSncn5H3bXnn3ujDJ74w5VPYGzdjnE",
-	"iPKGE3m6U3vSuFt1Ya8tU13ljO0JtjdAO2or06gm/45PekBCt2wM+fiWHAjdZW0yzTrjDc0YzVB2T7hs",
-	"UJXpaWXHklQ4kyU+ZYjj7MiJlJg+zl5yzriAv735/nn2r1//+X+p8TYVPmQFlohU4rHzHD5b/Uj32Ssz",
-	"TaeZrZ5anw6qyerZ6k+Pnzz+00ojWsLab1BNbhDPS6yWBn/a6boqxWRwnv1YrJ6tXhEhv20fA7TpmlHj",
-	"9PnqyROdbEelCTRA/58c3r/5zWxvfQzGt561n/N4r6E7TI/eJc6Q61Vb4C1qqqDa7eZ+c6vpCWIpmsMB",
-	"8ZMZrEIn1kiRyRLJDFHLLFFiLLMDOmVCIi4zm5yBlHFh/bli9asa0NCWyPKAJclvCs5q081PeEj8nvH9",
-	"C3hEbxEs5HcGEyCasNOBLFaLb+FU621CyRv86UyGzn/X8ObanGN1VmBUZFCZgYE9mTyyDP+udlxhyGvZ",
-	"pYuTvcyyxS5hXv3MjB/k8qxSQ38GTsFnH4hRJc4UiTO2zRAcjYgWGZEic8VEUWzippdWkEu6m9U1mKRG",
-	"fmAGtU2ors0f3RlLAFcOpKrIAUuOhb7AODnEcUcypi2KMH8gfflKHHKp0Q/Mpm5K+7UZ9W0GRM6w0haA",
-	"XdATFqk/VxnAWKk9BuDRIY51UpH9jHoOD7ymV+KTHv4Fe2g+PTf4a9fmkf6O4gnmh4zxDKwCtZcYxZky",
-	"6dQfhQGRt1xSiiC4yId8urE5JX5m3VaIPrdNo67Hrs+wr/SHTabMdVkGRvOIY0IiWoh2lwFDlJ5PZHZk",
-	"TVVkgIw5wUFWVRjtmhlN+3n72ENo2u5zn0HTZkJZQCw7Mr5XO8I6OCwNTWPVloRgmIeI99PpBYZSmOtp",
-	"s9jK/Zgs2mdwAdlDMjsipQxtGc+0M8WQAz7REsPaG1PC9NI88xCSpL/ljUpcWZL0l7OcFT3xaQ2ydeC4",
-	"/BkfX9osnKvo8m78qNPy6cU+bHiBtz7a/ygF0OoClL8DQxjBcNrgQtmmQnQPe3mtjGfnYFBHKRLwcH2a",
-	"tJvNX246Ph4v+36E3xM5yHKJ5SMhOUaHPkGdJ3NDKILs2KEf7g/JwzfKZh56ORjPwO+VbUmFNdsAK1rr",
-	"k+bbMTz8qJ78FDyk/oZb/tWI62iYGtL448C557xx5qt9Hqw79OzkuH79xJP7OerOYvvxfQMN+cwSOfxD",
-	"6WeEZg1cUphmFVa/NRoue/Vs9XujU6jN3NokiXY2Ux38fr3iRaVJarokXtkGGQgOONxBSyowJ/e4gP+u",
-	"OdN9FmMF5sYkGfg3/hssWHWPnyP+zyk2V9DrEb+GRh+XgmCaO34OVy+klGpHb8mqApQuxcE2OTdWYF0v",
-	"iKCqAXjDLwzi/vWl9ter6TR6DZ/lOpw60zQHLqXUqL1M8QfpOraCt3JoqMeIha008V6ALzg6/pPegOuP",
-	"3mGg24zoDTMqSZm/PMkB7fCNuN/9y4dDtUDP84qXLQa6wMED+A9Ksbp797cUeXLdf/zHzMuCSNuR8B/2",
-	"iOk0RXxgL9MDKk536B5nwE11sri9lyQL9xZGyHu0vFcUfDhhCGznTr1YxMCeyrSIzS7xB6mp4TXsZrf3",
-	"S03IS7hvWIYrgTMiMqTvELgx1qAFU3y0p61Yq70vML/H/JHAVGaGmQnst0Xl/pPgB8zxP/xJoBYRdwZ8",
-	"Pc7D+AEjXlxkp54yKAXPTN92YyKr2zGJYZXp2eBn2CuMilcaiuAfll9qDbYU9YGP7lemo0vg3OaskTgT",
-	"LNsiHSpTjNTHL2j/e4zrjFxCfXwF/pSsYqzO2D3mGeD/LT/lK9uh0C81jO3/GBc+dGL84973zkLR4J8d",
-	"0UMc8iEygRJ9JLxtBRjyk8AD//jygTH9A4vGbSM7xhehkoHN5Rxn4HFt0wkzW+KeICg1Z7rWtsAV1tlN",
-	"gzA/ojmu3pgHH0xW5u7wO8nqGl/kFpes1vvNLtEXJwo5qT8vYS6YRaTX8UAJKj+wI9y3SrjhuzZ80BHm",
-	"EoksZ4ckX5tsgfVCDLPYe//oDLPruH7SA+oeQibdxKQ7kLzssozITDryRjOtMY1p/VfVL7Rg//D3VBeJ",
-	"5Q+syaA9zjYo3ysT6P/+7/8jMnakWYWEBK1mRiZMtVvAfWVQ1K/BHBj7M3HnFnP1vIczd2RHcZERupwx",
-	"pqph9ezvv/YzzxhTWkRWIyGOjBda8URZRegeNrYgO5r1NAlbDjFgWIQN8orQ/ZUYp4a+wznHD29TErp/",
-	"SSX3xqLgxCQyI5Cqc3H2vdepnMAs84kpPpUYVTrf1nsj/qB/viKtzBe8uQoZERenz4/CqhU7jg4Zqsg9",
-	"9lFIFypmKCuQRBsksFYCAWcksz21aVNVA1LecIy0EHsJ+gZ+/Vz0LBi+PEVfMHO3q/PdbGSRUXacFLy4",
-	"JJ3vSfUHTNGxgG+BJJ1LBiXfGK/SICmH4uPIo9RFcXZsokwqVUz9z6ebFq7ezzNtHgCEkKl0mVfJaFsS",
-	"41fJRjgBLjj49OHyHGBNXetngV9Zv34Ro1QPlaEMMIWgKmadHdT+I+rwh+4q1nEIwWjg9TpjPAOIqX5u",
-	"PwwS4nldMl2VGbKYbuGBz8XqiGDu/7xIGFfT4TL+PBhLJwa0DPQwZL2qG982K4rPS/Qv4DD27K9/x7W8",
-	"kFcNGRYpLnVslUlm2d1TY2Zg2oLp1bf6kasaDvCFkCybX8/PoL7H/GR6FrtrRA8ezp7+EdokX0nph8E1",
-	"gN8DX+q3SAjdmdxHc8JBJb/E2V8UmWhbRY/I3pfDm4812JCfTMm7hpzylWoZW3N0pvjm2D5iTNQfi9W1",
-	"rl79AVOdtPRscGVblyrMUqeruk6hCbg6yi1LIAWa5Xt19x4S+HMD4jGVuorlZVj0WeT/UtL/k1JyjHkL",
-	"Bpr2Mjrq5+C9EB33RQoPug3kQxGPO7Kjr5tr8MIXx9BuHtZcJEGR7GhHThtIHuEnC1cfplKvg0z4Vmsf",
-	"G1GlvyrFFhPEPDRCZhjlZbbB2ZY1tAhkCW5JJYdZgl1nbXxmkWCAFtaO41r3meIEg6trUQs7sGIGqtCL",
-	"D+3/WMEAR2YiJzHwIttudffH3nqNYvZE/996WaIkOZDAwF/1xnzqH7PPS71NCm1hiIzQDHCGrPXBZIkB",
-	"gsVLHP3uuTmbZ5xZVmRvJ06uGn47e/e9dnW7W+uBsoEROMgkKAkUH7GQWbcZlc88n6hMc2u6XnHabact",
-	"7ZfkOPlRigya1F44pxu1zDLVajTDh1qetGzMuFDaP958dP9tEv/FZOZ/IOl/7oqx37iiUvYzPlpe/IGd",
-	"Z4OMfh3i1PgwAPcj8xIXs3vVygHHuVJHpq7QN/oRv10/ODxrq4DEmPIJ10PdOT8uPLSrjjk3OdhAmXmH",
-	"+Sp+GIPE5B3mafwwGpf5/HE2eMuuQfazLvxfH6KUS8u9CZk9cDnX+5JlBdHoDGuz2eEO1u3Ou7ACsDmH",
-	"G/oGf7CRDO++fgk/u52dQMwzXWieZFY9ics4MY8lq+yQGRLZv929/lnZZVisoRzuHnOyPU3T74D4Xtx8",
-	"1P9h4wtiLsDwBh6P8n5y++gXHl9oYwMLHRwvGMWXDCxowtlO9ODpwKzGNCNqkygjnPGswLlieIYy0ex2",
-	"WMj+LTjC4bA3JbBc/+enKVP7Bfx9mRZk1YRoU/uFMUYuAYSlRrKl799kRGY5osrA3XDW7EoJWTBe0Jep",
-	"TEKnZVySEE8urpeFDx/7+wUArOxgJin6HvOTLAndARRcxrY6XZA3dBJaxyePN8Cb4An0nTpfv9Psu7JA",
-	"Qv6DA1DQybvn0w4WoEbt2u1hgZwkFSByhBHAWH261fbRmZS6Qt06q0+fA42K1eQhwMNYfQIP6A5nkmWI",
-	"ghfGAi7krMAQCpb8lEmWzvaY2uSLHFchB55uoPZf5cLR5cJbCZe6Ity4djiS66MK4kEtpC5MUbr0dos5",
-	"phI+J7ID5jv8OPuWQpYnyKOeCPh/nTsayh+NfzUThOaAb5xB5pUtpTf6Yfb1k3/VB/+GydKVRj5erT1V",
-	"zV/i6aPm9VnqlO+gVMiXTqp/WK++fvKvlzvtKiRKEMruGAaP+l+SPbVGxMdzb2M/Wnqg1hIdcKaByC9Y",
-	"cr1g10TUWl/jjPynLZ8uMcdLyqZj+Rlj7JusxYfS0y/uJ9jq+es+OzCB5/rLj14QUTNBbMvHCWZf5v5y",
-	"ej5kLbZZjOmMm696/xJvii+okB3C7Ore1gXsGZLpTNAuc3HzEf7j04TtUDGBX13scOw7hWxnhqij8as/",
-	"drlqv/f0+DgARlwkb6bSVSWuLUai5MxWknyJ21fN63PhGjC2ny7X5A29kJXBGzpdnZ6dLJbJ0dYL/t6Q",
-	"fA/+YgODvMGDcs5IyYBs5cmomktIF5/VeRbffxeS5z8HrF2b4Cp0enI3GOjJTvY76YtiogTg82/Kn/FR",
-	"E/hhN2SHs1eHiDrpfXZEIjtyRncZ1ITp2xuaZ2iAh2KESzdMZvbuOD6JR/MGo+KVQY/+4nj/5rpAM5HB",
-	"TuRvFOoXC90m9wL7u+E0Ux8sMsazGgmJCx2v09AR8J11ZtrzqXNbN3RMPI5dL5aggPyE+F7R4EuUDzW3",
-	"6BqEJxcVS9NN9cpng1qgccwh3TgHXMENhcDJECEkKoI3l9gCwSt/XsuXdvsuyEO4WEz9vT2xC2VgSZbJ",
-	"kghnAK+zjTrUe53DondkAd2PJ/mjHznT1upTB5CyEK8I5q0db5IfwT3nlItvTD6VkFp3PIJomitKZ8X0",
-	"kUS/yR49hSQDp07qbChABeH6bPF5xWyr+7j4/6OnD4y/bdhQPAxqR0WwyDZYHjGmkNE45JWGOyNCWfyL",
-	"xc52UpxFcheXlT7kkNO4E+4riYQHHFedsFqqMS1cxi/axSHijgNcrT/irw8MJGOZ8xDmhwlQ9sJVlB11",
-	"nzeNoWiF1CbnJwslpByFlZM7dPoS9ZI7RIqHV0ogd+rqnQDEfu3SjQp8UMxGJpYDPa50apEu+sELlBPZ",
-	"cDplrqjfL5ddcw2bRc3wjNywdoDzTUsM3HFXBMD5SAbZNqiRpbqSdVUWglDvAdNiAcvUU30vsbcOmnPT",
-	"suyfxUNsVnxQAy2GIdBjXEIavjvp68xGZggkAADCgPX2mX+KPuJAnBxo58SE4hAA/vpCEuL07EJWvf7x",
-	"MpocyiTOS0pygiiov8KAQJJFMU51WkyD5MEDXyrdYXYPhs2qiJVBd8VkOs8j232J19FnBKsLpq9cKPu5",
-	"h1D338L4dJH8tckHU1vpnX3mssZPVqAT5Dx89eSrvzx68udHf3r6zMRw3d1d4qrIAItMZDhYdzsoMZqp",
-	"bLnqviYHXLmmeNfe1uZjo2pN60Af1XxFCoVSjwqOjhMtju0TX2bsJKGLj0f7sIujl9quLpgxzGEe6RgW",
-	"g2y+tn/1eUrztUNgDJkWKAp4X7JvDz+uPgv85FvncrvQfhNAzUeEZq6u0UeISQST18drdZtWI38x0J8X",
-	"pb2BM+miHAG0iWl1YP6rof3kxx5L/H4UsqM/Xq35N8cFppKgSvwzILLeReCtmr/cONSTmcbsty06yrVA",
-	"AuwXlmP2MIEvI+MG0ZbiY4tqaxy/GqWiKgZO7gkKVyjHkwgxL2lxqx6ag0GBTu7qwW8yVFXZBuD8tbs9",
-	"yk1MitXFcfOvcalBbu4QZWb2egNIGU3rhwj9aY5FBv2MDFyqZ7zJqBTuBJmUwxJj+QgSNabTnsD/8L1+",
-	"7kH6cbrvxZLRLOIyGgS023dBH6gG1ElM/U6zz7KSHTXiEBE6H2ISebwRE9ll3xNa/CKC7QIG+/X3eI/i",
-	"g0MhpEMzXNPUg23xi3iQSKjagCiTjFXrrEZcrrMtEhJTzNdaptYaz43xTONWIY6zRuBiqrT9HvPN9O58",
-	"B09cs9YQSVSxXRO0l/UcL7T51FhWaSTc7uwp6xheufmo/ufTjX7+5iP876fp5DJ9xMRU/6uxL9GasD/q",
-	"1nz/c3SRqLmihyRaXCT+IMdAaL6FdCb7d/1aC2HGNr/hXH6WdMg34eZrFib/gBEVl0yv0SlwkPJm4Xd1",
-	"i14ddPcIbF81/+ju5Gd//1XxUpcVaSFseLV6troB/4sZ6aOL6pvXlFg5DB8DxPqxhUQT+94TLZJQ5692",
-	"cp0/2Zur86cNpnm5+vTrp/8XAAD//w==",
+	"7L3rsts2li/+Kiz9/1XnMrK3nU736XE+JbbTyYwd7/J24prqygeIhES0KIABwC1rXK46r3Fe7zzJKSxc",
+	"eANIgJK2nfTMh+l4iwQBrIWFdf2tj6ucHWpGMZVi9ezjqkYcHbDEHP51i7lg9MdC/Tehq2erGslytV5R",
+	"dMDqX/Dzar3i+LeGcFysnkne4PVK5CU+IPXWlvEDkqtnK0LlX75erVcHQsmhOayePV2v5KnG+ie8w3z1",
+	"6dN6dctZjouG4/BH7RMX/e5bfE8EmVgrNw9c8Kuf1FCiZlRgvducbSp8UP+ZMyoxleo/UV1XJEeSMHpT",
+	"6yf+5R9q25997Hz5/+d4u3q2+v9uWnLe6F/FjR0XvlhgkXNSq+FWz1bvSySzI6YyO3JGd7AV5jU16rdU",
+	"HDEHvuCsxlwSPVOUw9QwVUv7+4rjujqt1iuBpaw0XViN1VZJtFf/LnBeEar+64jIPV796nZDSE7Ud9cr",
+	"JHs7WCCJH0lyUC+Nnt2w4qSeHv/g+/OnLsn+DpOHJ+Gb7VTY5h8YfvrwaMcemT8WWOwfm23o/PKIHGrG",
+	"pT4xsgSy7isk8/JG0ZdTVN2oV+Hj+nVcPMw+Bvcmr4hhqfn9id8VXCzfF56XWI843JiCo6Oa2wxnvzCP",
+	"fVqvSOFdtD69nh8EOon5vSCFlQDmjbWbWtQWuRUu3yOO6A4fDOUGu9T412bksk8geURfxCraOSxdx3eI",
+	"7scLyE8VoYW5bIjEhy5J3BzdFBHn6JRO7CBNZ0iI6Y5Q/BimnrjunHF8o9/Xy8eCFB4+RzXSIw0X3y5q",
+	"uHZMCzF3Lu4kooXdlOaw0TJ8vK/uUothleCZWa+ERNLPipIoSTZLk87tqt9w87aDm4WvzZbFnD6z6UtZ",
+	"9jny3HybhlSFfzMZXKpimpoH9OFH/eNXT8a0PWHkpdRgt+CxOOZViziTd58j4eFcgbV2UhRELRtVt33R",
+	"1FMzED1l/3b35qfVSNx8Wq+OJaZzDP1ePTPcBngRbsvozRD4ErvxSv3Dzxoi5bJZr6RZ++iHI1HzCfzA",
+	"Gun9TfFFxKWmH1vbCZuPtUObaZlpx2/tK62anLm9ElVs13j2ty6RUZTd8eo/cK1bwSOE7zHf9Kcyxb2/",
+	"YL65q3E+HmkwCT3s2i7VN5PnqJFGYvdXX6L/RNy/AxJ/iND74KkZaguJ68d2CktIrQbQhC6VTvGt8GgF",
+	"hh18K9lydvAvkc0vEF6GR2Nuj3aCiy8QGOEFu8wKp+7xukI5Trh5nnjuHo6RURpHryaqCV5awJmJHiRI",
+	"OTfPdjy3/HiqvmBnEvUW7Xw3QMXyfXf3N4xVGFGttgVJTvExTQWcYgVlMIq04TzcMyXNzA6ol3yjpeqU",
+	"YOsWaTMWEnEZ2Oh0XXS9aqgkVdoUzuBmwwoTqu6ItS1dNbPYCbe7F8/6wLlnMj+QfsT9e3xKM8Gn2Fhd",
+	"Rqks+U5dYHNXrJqlHX5OtbnH/HQsMceP9ZIX6TZukP4Oem7wDeLYz9MbXBJa+H8LXhgHFhqOGjMjQUSg",
+	"XbqEUJw2KW7irw5UNd61TNwTesqdE0QjrKbuQVE0Ou+gvDN618Dm38oe13dcd3jbp1lH7S+RX+c/Ml7E",
+	"U+YtLipC8XvGi9mTAp90k1qbedsvxp8d2IWLHZ0icO0ab+GYpaYu3iiV6ny3SeBGCl0Lo+vAsbBbaTwb",
+	"L3fPPq+QKD2Gv8R1gihQg9yB0j+WBOEL+Yzb1V6qep7tUF5jys1uzFT+yyxgY8oSE24HmvbMma1QL/hl",
+	"74k1PNY1vTnFsYJb52JmYFWFkdcuR0cUCjgwgRN1Ub2/EYcqqFVwVqV9dMLlr8dyK4naardRy7f6UFc4",
+	"YOQT6r8GKrTBlf8Xv/QbrNqElfQwUU6Adpbn+QFYTbyhMbFPkDKsPv3EpFfdWHw7bAn40AN3QFDtqvBW",
+	"XmTiEPrz302I8LTNuUWEX8JYs7Lfo7mhvZ7u2euODBkYXW9kTOnNMdvXXgNAFjvNtWavDo1T71bNtcuP",
+	"eH3yur4QxFTFlGc9JM3aW22Cp8M3ruQEVREqthk8cpNOZ/nPLJOMtmlKcZsIUunr2aNbR2QNxPjCc8T5",
+	"6TFMeYlMhNfdyt/I0pd68TChT70SPYXzlwLS5xKxzw3O2SFwDEp27OZSCH2Dq08yAUcViT38r0Ck8GZO",
+	"BLa2IkKmOTaY2rc0Aa232uvqGqrb8+HxgBUdxeew2nU/8cGIULXDNv7qFhnFSMAAZ/IRxwWmkqDKE/nB",
+	"B6T9dwf04RWmOzXkVx0ndyc1AgmhDNiIh4eCD77RGcFnULzAnNz71Jl8WexKqWUJjGSDcJ/8oeWpCYwn",
+	"OM9nKeHqtfnCfHTNJ7NsyFLvR0yELj/l+qaLUGsw54x79oSz4+SWcZPUYkY0t9KkZNh6n+esp0y2Pwg8",
+	"UKrmXeMl2kYE++zRhqdhXmuzHvPRmD0WZFfKZTtUYdSTqhF7t2xl+kN2ccncZ5a41rzge31LuJDPR6dn",
+	"7pz69rO0l1tgO8EhFsnT+77DOOLWggmnJC8Iydk+xi2rRna3CUxsbdbisurMWDFcVzFWTzKdczuMPd/q",
+	"N2vTRZHKCPTn+j1vPpZJjxkxckikBzm/MpeR7ydC91NrPiC+Pyv/scM5R0R98xvQFL7oiArvhBJGPJt2",
+	"YKmnn7JAVE8rEJ6haiLzwC9Vk3uMr4n9PyAh/PPtT6v9QbIKc0RzPL+V5rvmK2bM7gi+HeUNnWKICfdE",
+	"cJGchWzDpOSKdbsgGDHqJgnKGCL9Gy8kxyH6Sox7S+yqMBzd9xxl7VvHYVQs9i4LXOqR95XnCo7ZsWOJ",
+	"cTWpUdLXWJRphyzkyYWP+X/hqJ7ncP1+Ky3US2s7Q/3ZqDUzTtNytjUnWFnQ4UxT3GG1A5BHhtsckzi/",
+	"b8ttRty7a8vdJ44g5mRakW3Yysw9ZpE1EZLRCcIWeOelasFZ7WfEitURYkiNa0ax78TMl7MizP6X0mZS",
+	"s/s5koQFZBkLZVaiUxpz6Y/oF+3AVrGJEnqs4fmkwpcWhApbHf60Lv39xCII/Y6pn2GRdsJQUeyKapPn",
+	"sdzd2VBy3hA+gaz9HQc4/FrhdGaiO6JuYfoQtAS1c7LLs7Zvz1iwJuqMA+We4ONj61ZY4Em9UQPAGgeq",
+	"7FhlIKGUqi1rQtknbBu4/EL39sTdHL5lPniHOs3LNCv/t5ocarZOyutVrd3l9GGlhkwgh93JM6niiwNI",
+	"G/7q59EfoVwPESnWGaGZLHHGeIF5xrbwjwKdREZkRkRWQAQy0sYR+3dI7GeNYT0rv9/LDDH28qaU9fnF",
+	"XajMaSLOYa1f5w22FXXIlvIZJfuAgQc4BoKAv/heuw8wlqCqEHiO0cw9g2zhm8+JfMFyG6492jOlnboY",
+	"9i07Lgt+hCNCwGcR1r016IeBOKMiRdZYAvcsjRS9aMsFBxeoS5wLXQ7xnrUR02/YB98IXavRplx/DaXA",
+	"7T9G3kokZD9G3c5jN+O5LZQw8t/w8BNP0SEItYVqnrTBxBiT+/7azjHOvZNPujo207uBaZHqXJFNz6zo",
+	"WIT9rWh/WHwf6TumY4fAt82XoMQtao921akup3Zh4BTpMHVorWcvyawEvhyzhgADpvstayaIzZYZM63H",
+	"Tl6eD2REnTP1DB3Wmikv4bwMHctDzYQgmwqnbVrF6A6H3I36t++DniL9+zuWSI4Q69UET1s7iOepLqu6",
+	"qaqA0sobeinpLCqU7yfY6wKeEbV2PeeukwJWZ78fZWkNZtqtAQv7xDBVWgmOieV5ToPVsdthWr7rc1mX",
+	"pxw/9JjbOWbil8wbSkNXpyxHzv6hL0WayHHsBXmpuIo3RGJ2NLEWkej6Ib/Xbmr1JSkKHJCboehFMM/w",
+	"gPjkvY38UihX931K/GQJAUREQMPD2ZD/ridoRomLbTQ0MWGE+/3xIdYcerfmfc7K6NW6jLWITD4cJ7tS",
+	"eg0ZQf4TB4z+pbLE/RwQ2Yt1kC7tNIeunV7COyLK+to1iVoPnubdvgiDDUuOF1tpZI6lNhI6GoP1Je1s",
+	"QgNou60B4GSWK/qJckgY++c8TwRHR/rS2dTnArJM5ujZioi5VPk7eHDkqXbL1QPF2JewujMMTFaLEBpS",
+	"gXcc+63JjpExkBIFZ3XiK2EH3QHLkhVT0ndKOLLqHvtnEJUxZr3hdiD9WpSkJEVR4aSYhfnlXSjUUSMa",
+	"CMf6X2hojrlEhMqTfwfiguF6Ifoz/UHNnNoQOSysswznnLRsZHmjJWscf7cceh6Xe714g5q1doNGNWud",
+	"gFQ/ozgiUsW2W4Mr4glOF6E4cCi2MNTNA8QbOPHNHFwkbFT/Bsuyo8eT5gz31suCJNUR4g8GWGwsKUqM",
+	"Cv3WlOj9QT8VVsI0/awuQajAkBOqN+6gXagcm/8w3/QpGQB0MemwnC+mGpCT1XNEcQiCj2Fjl+SltiCE",
+	"lj7fIZONMPRWidgsxI0doe/zV+JVZLIkIoMnvskEpjJDO0So8fULdI+LjFEIzHWyWv+iDVv7z7+up0Dh",
+	"wu997XkPFyShPhv2uWdy//nJk67R/XRGrdJ746a71vtqp+G7a15utziXaRgNyUAMihKY5gEOTkc2GEom",
+	"O7wt+08p9zcbsFjmgCL4Vtuug0wYVkT4geEpL2X0yDq4cUawaLKuKzDHdR9ybvxewfsGVO8ncr+kUozQ",
+	"n3syrvPTAe0DItwJmMCgbXbF+LcmIFIj4aFg6+zc9GhtAna7fes2UN6ZrN0mu2y7ox169aquIqNDLc+c",
+	"x893ENbzeR5bJMoxpyGaUIsIcIG+2pVQaf8Eq5oUdnvPblnDHzl1RR7Zo1HabDSj43tSWNEVio1NinT7",
+	"vi8ytkUHUvmDuVskJKYp5THfmzf8JpEa9w03Ok1C7cK2akgCcML36nFvKGYUnZsa5m8Y+QEtFb9uMbcU",
+	"sRQ/aeQKBkbFnrIj9dK6IgdzHQ+1j3z/JpChkaPDS85ZwPUUChoItMXvCS3Y0W9mFblf4R6xyDjMN7Vv",
+	"r1i+jwunTI/CvDgEYTE8dmpOjf8ace8sQYWLHuXNkf6kTGpvSXAExOQYu4UnqGq3iEek+XX8B6373TIt",
+	"eEyPBKR/zhrF2u2fvK7GcargpNoPXjxvPUqBI0sVuoER4/OLn8A75yb0Ft+xKmEoxirfKKE7/B5xksBL",
+	"vyBOADr83MDBDDgnriZrzqbe/g94aEYJ8akf+nocyM712APr1JSRE9aIzTiEyzuTEXQWvKXWQn4xGz90",
+	"I7rawYiKFKOsJjplu5pq5FnDWH5PHJrwSHRiiaLGeK0e/GQTq+aUi46yNvK1qYHaBK3WF1y4JEm3ynjV",
+	"8hfNK+folr7wItluA+jWE+h+82lfXVc9OClF0htDd7qZZfxuiTO2SmL+Fv/WGAVjvo73a28dr/VnLy34",
+	"ffrE+7TAOccyvTjYvDdTHfyyo3NHJXqfmbhtnouTb7ecQQnKWfLN6eqeVgc5Fv4DgHLOAuVVzscZf3zy",
+	"CgW+kw8Csx3rYAI8t2RV8T6Exhys8dvKH1AoZ7pqNpzkKDVIzOhdMLproRR82TiKVP7f0nA/bxmhAbWL",
+	"7ircd3J0ATlrnMffNzKAGihLjlGRln6oCR7H/o5zzz0BBFe++v+SkTw14zSI9hSC2hymPUMsuRtT/q1B",
+	"VBIISzmUOanx+fQMIX8X8h2ENACK+j+yzSnLUUCBD2eF6Nq4+CU3lETUzGkQTxvp30eEyQGzStPmLLgq",
+	"GCLYFsf9PdwhwZIGtd1TajhYptrMl1U+ClhpWEDzuZhruzvtpVc3jOHH45lYuF3ntwmuXfvOd34uv16n",
+	"oAT8uQM6fTtcdTci369M6AYZpkAnS9arte289lvDJC4uAc89YkWDlJXCkcGCAp807jT3cEIH6NJ2YUrJ",
+	"5Gj58CxOfotR4a0ZqNs2XLFI+h2E2lDjiyHSPzy/jgfd7835TBFG/QtXKlodYrIchVwSOa6qRSiPY2+b",
+	"7W0T523DtPCbpEJ44dkthu7Q97+7xOzHjP+rt9fJ6bPOwA/xG8rX4U0VCm3eY050yoyVIhubyiZK1lTF",
+	"oy35oF0t+4D8GLklY1oLxKJjhfcujKRcxtb/wr50dqGFyOpsqGXn+WQEtn1sz+TCXAS21ScbghRj/gpn",
+	"pBYcEb9xsOMoEJZ60OZbekln6uR/w75WTpetmyqqYKhtqqbqwIomkAJ3hXIr7xb/DZ/fI+oHl1YUm6ME",
+	"bS19PrMg0EuiN3lcrhdGV9/gHaFJXdVSu7BN1KrWHFfEizjCqI7LpgZ8MKtDgrtptz2h8pEcQsAwLLm2",
+	"akSXuuE1C+gW0tQUT4ZQbOlyHG6sLU+NAzJtc8UMi5+fLfYDRpX0pIqxfUSxLfMXxfyAOfYhYQWSu4La",
+	"/PRzwxiNHt43nx/pPZHIj2F9BSfvGPO7N/Y6rQ+fP7/Z4j/qb/kW/W9N4e1PUHCylYFEWLIN5XTjYHD+",
+	"gANJzgG4aNbIiqQ32RT1wOPWfuge84LkKWqUr3FdIB+XrswS3RTsZnSWYvZu5fawnVRAn+2faxP1fWxo",
+	"tuRUmyFg/v+Oa49pMdVSK6ha9+3qHjwGioGT0ij/RkU1+qiZSIx1DStZali/Un9/bbDoLo4DYbwR3tMS",
+	"woioUB8krCsBTs8rFnJaOzjzGKNEPRvwVR0RTchsgP17j2gA8ev0E4vggMrlyhrgY7fSGPq3JDyLCd4j",
+	"X8Nii40fZm6X6tamCBoRACFDUIbWq0Mj5KMc+psIr3UZZcuZw2Eq4SKERrtB79EZvZBfYVQEQ6BDF/4G",
+	"V9o7rww1r++d6WT8vuNJljhTv2SyRJAjXuEiQzqLeE4ZaNM/+mP2EGdkiU/ZEXOcAfuvM0axSUqXLJMN",
+	"h+R0pu0R37Xs/XR7LT99Mncv94vxfRfyq5CLLy17HfIQbAr72AORkoF2J/0ZaDpQEyHcDRJVYeClytiG",
+	"Ba+WeQ5bniVbXHkrA2fKdC0f11WzM/WOKx1UBc6oCTUJOX40nSB8aY1S8C9DLcbmG04mV4COarjtZGfI",
+	"tME0Lx+7fV6ikcAQhlx0/5JKfppQv8+urPYvvKcux6WUSEACXsqYdH/nsjaGParPyubwihTmQ46dSm6o",
+	"BEuztkOF8ohzgsU7xn9rAkqLOlWX8cSP8LN0YaM+rRvwF22rE4jerH+kfaf4gLEU3eFMjl5WEI5z00MI",
+	"7g4hs/FvSYIhjBNcoVMADRidXr8OVOAXpBGBDOkao1AFhsg5PqY6WRirksBX5/ELND/EeQFfaSqe5QV8",
+	"xdg+FBvPXb+olMYYrseUt3eRu92nWx4i64SzCa+TGbO2HL6fjdpO3i8V2D6o0Tkf6ADLj8gyQ5kS9k5J",
+	"ayC3VTJWrEHVUhPORMmOgOoHA+lKQGXlZf8dH2p5yrYMtLFMsvp/+KypHPm+XpK8tLCBil2E+oemJfyt",
+	"RjsMtYUlO1L1Da04koM6wU9N9Z7+1xNvT4VFBYKjKg1zjY+VW4v6BJM18yYiA1DHjNA1qKDCrhBwlTPt",
+	"AYY/NKJBldJZAQhyYOJ11zm7UKsV9a8Y7x3j45va18m92iaBsiTbDGE48zCqUyjBLIiyzlmjRfFZmrGQ",
+	"iBbhxvZJQCS9fo2JfTVkSfI9xYF9O5LCi1A1L6MtMrWFKNG7FiuzWX2uzJ7y1niK/cuQjrgYx8flqpGD",
+	"NlAqvaqKsf0jVJFAeVtFemjs3QPJ2D4AaMbqiwAnQ3pMKNErjMBTmnYys0AF8Tc8ik1vXOLR8bGK15x2",
+	"Of0pLQTDR6/nBHjiNblZwA3Y0IHPuvPbGT1l237stuxALyPGvLG7ttTAeW0QLc/xYISu11De5sijqBMt",
+	"A9X2voSG1xpX95xshp/w8YWtxg751ecy+kcoa34/uP5aCPuoVx3scbOhE2ukUtB0TktmnAdzIShb9zv3",
+	"XFgHUiMYCIgcGlLGfTq2UP8nfPSnewaTKuOSAuH1mKNjJ7D06PyEj7ed8o9BuLWKrAlJqSAZRmsh3Xiy",
+	"JkTN0YWHPWi2u7F66eUSF/3uPPiniK52fdTmwAzfdjJM/X62MXNyXGEkcJHZ9M/BCflGO5Ot9QO2anYs",
+	"Mc0qvJUZa6RXNZ/Uxa8iGJjEIaN24GVsb/R/uFDwlFg2wcfJplDBTkmiZFyG8Pmo6APidvH3WwS+eOgx",
+	"yWKw9qm5JAddVbqtgdzn7QKi5EBLgsWiQA3hQ7baqiVgmp9SUaODNpTxS4hY9NmvfDrOGe2j2hV1h+nM",
+	"K3rLz4CsenOk/k7x3wcFBvTGyAp0UkY7ohnaCExzvM6QyL568tVfHj3586M/Pe3fbk99olB95mcqtZd7",
+	"EMKSIquQ/sw3Wes/odoTMDdyhaU0iRT9cQtEqlOmBsI64jU3UnRqiyyx50nPg64NyvSDPjeERRyIje2w",
+	"YKPASCNGQMccto00Xuz8zrRfbo0PI+Cei/cFuM5F42LBiTpCUxeWUv5V4Mu488k2ygR3VxTUzmlGNnE7",
+	"gQH0ztrmyshKc8tjXPiXMKqH6drZFcl7SeaoOqKTyHQcm+JjRrbG5ScYiDj1t2NJKvDyAWzfjmGRbfpo",
+	"0t3ambYK0oeNiQO2PEZV8IdQZaeoSR+tvJ8cdVmMerN3kbW/uqXzmacrUHYRDjjiDzUxCFdxiUHBCKX6",
+	"RCg1KBxDduHByOJuX4SzXYWbRcz9andr6f1663J8B8VL7u9xXld2wGCOeRFfKiwCur36SZ+wDPHoRkNv",
+	"WWUb1Uyys1nEVK7lLebCZ4+gQlkIQvaT8Tvc0NVBpjWHMbseprHiI7xfSnAGJtbRLay0A60CBN19ILIa",
+	"hvUdZcRGeLiNptF+Hkr0IKng1ymNw75wwJKTXCP6Y05Q5c/NYtzb20r9OWMUIk9inXGk+EsZhzRTqqsy",
+	"DqH7lXCmZbvF3Y4MnEgc07eIeM6y3jY3iJ2sJdy6x192y9p2b5aGYY59Dklrnsw4lu/nBNjDp0GPF6Eu",
+	"S8+p2+HAnVdijpNiWbbjedyFIIgxkWIe99Ffz9wOZD5vph0lx2FDFktxRnxpkmf24om885fMfHTpt7Wy",
+	"Q7wDnZw5OubvwdmDRKafKDLYeR1yhhOSVYzt4WzHi66JNh5bi8fQn8Y7MDhxVWQmeg5qYEZohrKtUh+J",
+	"zDa4YnQnMu248FX0N6FUeuuM63/028wiurqgvV6zb/wgHGUnjjFek/nR3M1EZBQwM1MDHvBzp5WbXqtX",
+	"rFnn5a1X+ePsmIAwMuhmN3aKyJ7aHZo9fNQ+PjlpLwrtDLKs5tsUPAPzSiBFfKI0bBpYFs4mLn6aABQw",
+	"j7xNQwjQbyWmrQfBD6fwDrqe75iOiAuRDryBirmzO317tFPvARyMuiA6xAOL2mFLhf14uHbru0zT5bmo",
+	"O6nL3UuvprdTSeph2HYLkDDIhpn3wPuBEMxE7iwhR3HAIgSPvCAi7UFSduHkqHPwMzyuUennoL17cWRX",
+	"5GA+GEPldl/OIbEfCGLYLMg0S81RE0zIXARwZHOnAkncQbSNcJg/lqvmQVLny2wncEKmgeGXtjYwtV0d",
+	"WHiTKm43P5ZvzslHeItzxotAcvkluv06XS7BIRu+Qkskyji/4xn3TLDrLv4tdggrsOIvpOiKQPybBdkB",
+	"uB1T9mTa85rtNhsVx0CKAV4tKFLo8FDhLybRcMEhBzoawnxP5/3CN0J4xhURCQk0M4MlablmrICO6xjh",
+	"/HkN+KC0BexGPdY70KY02b2f4QGuP/nY0nCJBWnG6PLCTHDGA9kQRHNgNU6FTDhi6IOXcMjANVQkU/09",
+	"48UspSyKjJ6UXVAkXRb78j1E8TfpWEKTDbY6RZxfGpHiDb0NYEEaPSSRxluOcdoboyoYAyuptXHT6ahw",
+	"3Vl2Oogs6gq6Cv2DERpqEt+Dz++W6m+vie0+J8WI2If69QW6xxvkYU8979UOhwnC2Dp3NedYiZVuDoUO",
+	"xntvShkR/ZopfcPqTKZAJn5AxfWpsWs1fuRSYX4XWqsPUUrXas2eYrKpWhcIj7/WXBWkLyqeYpFNy5EY",
+	"8HLrOrH45ck9ohLKlEy3y7UlY+Sx0W+ktap4C8/7e1olt61ycuBM4vqR3rlTNPpNsAwrWN7Sk2h3Ik6V",
+	"NRy+XJGFSNRthXyxSLHHxQUo0vGlJ8BgT2jSoZtwAgzGlZb6ETYSnIV3ZEdxAS5Dfy+Wk9nUAJp0U2Mu",
+	"cBFqjJWS5R+PqdEWAFhimF3seuw0veP4rmWb5ax38JfuQKJkPD1MYmWwEPk6OLtWh/JDH7nefZNFDfqp",
+	"lPD7UKGzmCJObPSxRZSwaXY780ygCgmH0GXeYgDW9cP+odMdiLHgz+/QPvzje9RvRXc+8HCwvM8GfB2O",
+	"g85a0R5gp4Zpda/bjWMITdEOOYFkHIImbkW+xuVZrwqcW8l9RND240yQYps2ZaKiBp/YOu1bnGJ7vOKO",
+	"+eEcIJ23WBfDXMXLxmigJ+GWUCJKXMR/Ivr4JbpJYPUhN0kwtBMbJNSJqIa++iWzLV1yw5TjaF0vaaAx",
+	"JHao0oC3vBCxaf7kjc6Ozhr13b60Q6u+89sVnKgJ3VfDPBAXw+vE7YLhulH7Z5hnAkecF4STDfdaYFCC",
+	"6suiMkgCkmUbnB0wLfqpFH3MxemUoD/PITCZSfijdvcEH3HxrvRGmIYXcc+BYnWDpIS3i3pCQnBMKZEn",
+	"03pjkJULs4zjnu4GLmegUOFWeu8w/AEd6uSswiU29mKcDmMxmsZvrTLiph6780YqnLfpr83SB5K2ReA9",
+	"10v6nX7c12x2MoUFF0SiTUj5nAimxee56ryTlCSZiyadHNDpOzXwdyjfB7XoF7jCMqxkv8UFm/hxwkaF",
+	"35XkDv78M50Y+z2RpeLdBWp8Yj5Ni6kYuMFRz6rrzGIC2lSU6Ks//8X/k3YIpjgLnAdxDE/LDERnqH1x",
+	"0KvRXlMjg8N2q2YU6lZBjhhmXnWcD2B3GDJpc0Sxkv/KCsdvE30V7ntz/Tjdg16dt5u5NFJ3WkfHACe7",
+	"RWx3xO/6PpxI6SU2OXo70RaFmKCl+HnC19u5PkklDSmLXnWHHHwNPXccY3/5Z0HQAfdV7k5t6GE+1dcN",
+	"EHWlkcPyDSWHYL8rnvuh6krG/cDRU1tSY/4Cfo5YvBlmDVOwH+wOEbkrZ1YV24KW0c4c0OkMJEWjM6pB",
+	"otZhZrF8FceJHLCx7N/0L9Vuo/x8/44FrMgQpjMSZbJvmzMhcKCOZotIFUqY9XcQnEvXukCzmxFa6aT8",
+	"Bmea3+DdBRtcx+aUKRumCCkQro2VD4WQRqOP6/WuXZerTsaapV1Lesc3lnZ2hjO8r27nxwv5/ubemg93",
+	"yNcyZwR01WX/kKv74bzLD+muDcb+JVR4zVvCPs9qjFgDyiyVaZ3Ab3xaaVw+ncnOiencZsPxS5YyCsff",
+	"oXtvLD7BxlpijHMIY6QGhINccyHbHslIHro/I7p7Z2rR+hserL+R/fobW88k0DEVySYQffRpnndtuH6Q",
+	"Stk3T7v9qIo0FLw40d8tp4Q31qtBv9gJMrn4zkJClV6csA2i+0AnaCpRLs+BKwREUcjrqbDMcnQAN1OJ",
+	"GmH/pf9/3RxquOIqA8NSk3zfJKKdcyxkImLPParufe218so0Q/O31/APXpEApqFLtZzW1/Vj7hNmwLWZ",
+	"zGybwhG8QVyFo+aKMysc72w+7jDKrmyOmWZigah3ciZHoBFfx4XrKSoLpGu0WdRTEtg0u4JW03V83hY0",
+	"j/G64/aBlNElN1Kaqx8IGHL0g16UOhboUr5ML41cHsDG2WIZAM0jRUipJ7sQgK0rfPY1OBg2ZZtd0jvG",
+	"Kn/BpQWbTxkL3vGJJHP1T98j5p532erA/paF3P2vN63d864ua/ba7oRlGLccR/aoq8lkxy+9mDCW39ke",
+	"RMPbScT6aTd2hEH/lAOh9p9/9dVkhfq/dd7zdWE5oz1KN3qoobMtlOtMLHHjuhYRXZG/0RZLAHPU7i18",
+	"12O+2ZB1Z+F/9YM7yjIKWyG1wTMMHHdPwRoucU19b2vdh7X4C0rzShJAdNjjOOvX2phbstO+5mPJwD/8",
+	"W4Oo1G1zJYGmA3qC4HV3fXU13FS/Q2M3WOQHrtVVLSmgZQ0lMT21CCAZqrWvHRxugiqiKXMZGge6d4cb",
+	"dF+k2zZ8/L9abl+75XZyu8DznZNXaYgNXq/0btgSVdXprG7YMEJ7XF4ZMPiL9f8aXHCTd9rM3RXEUwdn",
+	"3Jkg6VdHQjeTjNahzsVBbwXQNdu5XQMRXTP1YkT0AUcHskpEHz6qqzw+LJzJlLka6v44nZBC6M8hV9a5",
+	"aRrhPIyoNItw3kQwOSKYs5iWDGCenmqBd4Es4en0zuRFDsOcw+QDl1ewOUWBNgSrNxJQ4Ix5OZEI4WZl",
+	"c0M0P/ZyHhxenOWpljV7fOjm3EuT8EO9dIjcY7l4iXtOHkXrNvEX6QcOchAZN4wMG8Z/jVJAjF9QTyqq",
+	"jWuNdmeUSUNErd0hi4TT36Iw5uio/cnsVRWFJ2M7Tca0JdHrNxHBczdA56lOloiO2QRuq5QrB1747hTt",
+	"VJ1zJ7aZtf7kwW/FfllqX4Q7sz2bJsVOhFLsLlXSKVmTlFr5Tj0fW57ZFsTZz6TVYHa56CxhdWdCjkMv",
+	"WyBZZRmIwLhurRdV0omI/qLLcF6KdpFM3eXhtHeHXh2HsAeAk5HCxIwdcxOnYyuEgpCh9p2T+hjJZcND",
+	"oTNXfj3bkSu1LF/HpazmYIr0HV/FSOE7nY9xrhB+Z3qHDoss5MWu4mDbrmDNcEjZS76pYHGX2CMby4jW",
+	"ZraBCF/VbDjJQzDv4W5yspzY3cCeljyUtBbK1fKnZA3UJJuZpecURwYTPDmHECadO9BoIsLumRIDkWZH",
+	"/9Tql6IuKjP5xZdUp/B9fE2dwsX1gYAiCWEfDtrjdVPIeV+8hrw8lQnGQB2kQKZUUg1rx4jbsHbBizfN",
+	"AtQntBWIZiZC74kMFaFXSMi7JDDqGAzvSwC1CyxEuGjjbEjsACS6WV27a13QbDOhKK6wFF3MEtIbakB0",
+	"V4Uqggct04O9cPxpJHJBo4ZR7EaiQNyGJDairRirxZttIlDU2JSYfYWlfoNRmdjqviY0ObOQ44rg++R8",
+	"xMrYAQkdVqZ4A7oiPHZUXcIdurGCZg59/fsLmSRv8HrI7Hk+zMsJtciMjSUNy110SGeiMd4ILkRZ/LM9",
+	"8rp1UQe/A9VXqOW11iZ7xxus2pQmSX1nYld6h6ySMBByxybpNy+a7Ocxzt2Z5ex7zDeTaZuTpQbqGQPX",
+	"5reSvBVkxncEn56R+Ur9XG7mCAuDq0YIoEBDpyotD2YqAUeb2OEv3s8V7RQznfIKe39JN3r/0RzqVMml",
+	"g7mpNdeJLxDayEDuJ0u8n6AB9mRcYnBRd6rDWLPxJ+VuyYeQZhU4zXWFToEGmIGe8d72IDBX+/0YKZh8",
+	"0fTadS7s/2WTkTWvOhpY5jHheANY1fbptGS3s44puFkMOd4puZHM46gbYo4TCn8x5Wb+xIWotun6MZ0y",
+	"GJs5LM9vrP8O+dqN5iU2x3nMySU7pJoC0PAu2XxIQzr/NNvvW0emHsOKF/b8NhXJsHGaP30FpxtWyXTU",
+	"17a/qy9A6pE1PJBCFlRlgvpBtxesL1M32AyQRFRcdPvqUq9R/mm92iF/HU5p+l/HZouNOuH2crhL1sv9",
+	"w3mOqeQkz9RaMsCJAW+LuqofGQG0zjSsF/zvar0qTwVHTeVeIoD8VauvZIirlXIoN5dZXTV0B+N1e93W",
+	"HD+qGCqyzSlzmb5Dwd2ZNbsP3HiTGDMBZY8GGljqhYcvwyBLuUq+KB7QT0fdT0PYuS4/cnTfk6idW9OE",
+	"vFz5i7pZjkQ4nyLm7Z+8whqRUJZZlBTvuiYMw8XJ8lacnCvQyQH7Uetta9cIl9MiOBxfrsdk/ZzJXYiM",
+	"4HXSDGAlMV4ctxlLvTj+kIWa3D2qMJ3UIKdaxvrVvlAwAh6POTbBqjAZkJYocIcM+rmfE5WZ9GvDcJEn",
+	"ZGmApXs4GJNlECfC/X1camATRuKaZwZ64bPt86D9xrauOnAMOREyEjiShEU4SeCx9hvtTMzYbS98ZJEm",
+	"9IqjzlhnT884ZrL0Nr6fiHsVnNwHY60VOr1+Hdi0gjTiLKNLP+dm0MarzGfdR+L374wm9joPYl78XKND",
+	"2VTXl9MZpmIM5mFEDpXZ4OaM0M67Nisl2DsyqRtTJyfzgmkubX7LVA6eWk/DaQAIvLgnebAvRmyfsrxk",
+	"IoQnDMdk0ulSVWGjM22no3l7zhE0BQaUWqM+SMmKUCLhjRaRaF4JGOoQXT8L7OIadjlGmxhU57bLTrkO",
+	"LeV8NOXkP+O7PeKdiLdQOmbSVCg+2BEriCbC5tU2m8pg5VXXAPbDsnqdoyllT6GKJ2oShNwgERs9dt4o",
+	"Hpza+yTtiLE67cwEiDTMBWCskz+iZ5Sw3SPM58EKK4GPtkl0PLpB6jkR59Jq34cD6jo/jDstBc1he6Ec",
+	"K/UOZyGg+CHOUxAFeTvCqdWvtuTWq7R7ue6QzU0hmNLlm3VQPOTlKAI2uMiO6JR2X+366TDn3X2JZ0lf",
+	"M2JJpVXnmureMEd0apv3wdKivT4mwBc6iZQ1uzIxe6WFp/Z6jELNoYK+IDTIxwnZ7/29MbNw76/tYpIv",
+	"ddMaz7I9aGdG2LfXqlPFzN1p7nNHI0Mco/XZG8cpaS2Xt1dAh0JzxWTq+cdLOofoYjL43CejropfvLn7",
+	"6djQi2A8jK48qaJbnTrgumpBH2A0H71/pgULNjIOIiR4hLa/UmxoLVj4AnjePx/XJHg0HXYMFFThnIVU",
+	"xnBvNlPXm9DFqTz1Qdm1Da4TOww8+6/ruHxTXfQLc4gxJTu7stSe/FnYmpJBYBGRIlEXxfwgzrCx9fsm",
+	"czJq9cJUfC1f+RvqE+lBJO/JdPq0mgIzea+Ce2VnyLDeerb5eqikIUCTN8tB4H9BnCDphd7PkzCHngfQ",
+	"hgJM7YW58JnB0Kskj8HBMW7idkVn+op/wXxzV+N8Ir7r8XAM0cm6iPUa3j+q7KaLFEtwlWAKagyPiN5o",
+	"vSTiU+CXIXJa56eJpLKSj3hnPkegCX1Ion3qYCZ2GxpwoPP1MQc2UX3WNqt2nY5GLY3t9kSlnSkmOyvt",
+	"7Je2KDtY3hiD3zTZBC2p9r5iIglB36zguX4vvVOgdv5cuBHUhevKO6bzeLyGSl0nELeGS6HsTxa32wn3",
+	"y70dbaN7ccNF9YurVF94U/U55Bo4AqEylqmyk0jFcTD7xZvgNYQmoBxnUDUQD/6QXnF6oc65QUzIrcbb",
+	"SbkKddp7oD1vCr5khSL6CNs0++QechPN4xKq8F3use9C5CQgOy+CsjNs2m973TqS9ftt6IXZWZndNVyn",
+	"uTImx/OXhbXYbYrne5vUMzS30aFO5P/JThnWg2dNVo4l4ro9CyruEc0DyV8hSDQbE7fj7fEJBivYEVca",
+	"oXhbMSTNdldMan/TlpPcqMagniiKkUJXUCBSpbcy8zuOATbe6wQYpDh0bdlA5H29+uAdKiJ9ppeLZQL0",
+	"H1bq1ThL4r3JyD3Linhf+sC5Nw0xyvhkFCuUhDlZg6JUg0SHCpElaxK9MCds7ogpmfQf8FBkBdt7Dcd9",
+	"7nZzrGxiT7OTfnvIriWDdomOhDfeip3WIzEjOPUHk+z8dmFLdYf3XZXx4rpTUB8eAqi2PUsDNVu+xXd6",
+	"WC1cPMB8zjZ4NIadm4kBS9Bl6L+u44NkccgMJowV06PBWIoL/enOUvwPe2rPljuj9N44oaoncNYp157m",
+	"hhN5ulNn0vhPdXWvrVVd5YztCbY3QDtqy9OoJv+OT3pAQrdsDJv7jhwI3WVtRs064w3NGM1Qdk+4bFCV",
+	"6Wllx5JUOJMlPmWI4+zIiZSYPs5ecs64gL+9/f559q9f//l/qfE2FT5kBZaIVOKxcwU+W/1I95ktRXea",
+	"2eqpdcWgmqyerf70+MnjP600KjCs/QbV5AbxvMRqafCnnS6uUkQGb9iPxerZ6hUR8tv2MUDsrxk1vpqv",
+	"njzRGXdUmmgD9FLL4f2bf5jjrcVgfN92+zmPOxo6bfX2u8QZco3eC7xFTRVUu93cb271fgJbiuZwQPxk",
+	"BqvQiTVSZLJEMkPUEkuUGMvsgE6ZkIjLzGZoIGVcWAetWP2qBjR7S2R5wJLkNwVnteltKzxb/J7x/Qt4",
+	"RB8RLOR3BhggemOno1msFt+CVOsdQskb/OlMgs5/19Dm2pRjdVZgVGRQnoGBPJk8sgz/pk5cYbbXkktX",
+	"KHuJZStewrT6iRm3x+VJpYb+DJSCzz4QoUqcqS3O2DZDIBoRLTIiReYqiqLIxE1fwiCVdGfAaxBJjfzA",
+	"BGob+l2bPrrLoACqHEhVkQOWHAt9gXFyiKOOZExbFGH6QA7zlSjk8qMfmEzdvPZrE+rbDDY5w0pbAHJB",
+	"h3Sk/lxlAACmzhgA8Ico1slH9hPqOTzwhl6JTnr4F+yh6fTcYN1dm0b6O4ommB8yxjOwCtRZYhRnyqRT",
+	"fxSmEYelklIEIV9mSKcbm1jiJ9Zthehz24DveuT6DOdKf9iky1yXZGA0jygmJKKFaE8ZEETp+URmR9ZU",
+	"RQZ4uBMUZFWF0a6Z0bSft489hKbtPvcZNG0mlAXEsiPje3UirIPD7qFpUt1uIRjmoc17fXqBoR7metos",
+	"tnw/3hbtM7gA7yGZHZFShraMZ9qZYrYDPtFuhrU3ppjppXnmIThJf8sblbgyJ+kvZzkreuzTGmTrgLj8",
+	"CR9f2rSaq+jybvwoafn0Yh82tMBb397/KAXs1QV2/g4MYQTDaYMLZZsK0T2c5bUynp2DQYlSJODh+jRp",
+	"N5u/3HR8PF7y/Qi/J1KQ5RLLR0JyjA79DXWezA2hCFJkh364PyQN3yqbeejlYDwDv1e2JRXWZAOEeK1P",
+	"mm/H0PCjevJTUEj9Dbf0qxHX0TA1pPHHgXPPeePMV/s0WHf2s5Po+vUTTzLnqMOV7Wn6DTQ1NUvk8A+l",
+	"nxGaNXBJYZpVWP3WaJD81bPVb43OozZza3Mi2tlMdUH99YoXld5S02n2yjbIgHHA4Q5aUoE5uccF/HfN",
+	"me5VG8swNxZgxnvwvxV727ru+kwzJtTXY5/vt9Ci5ALbKfZw8bfcKFm2wVnF2F7tpUzZQ5Oo4d/Dt1iw",
+	"6h4/R/yf8+hdwTZC/BpWUVwah2ky/Dnc5ZBnq53lJasK4F9FwTZjOZZhXRedoLoGx/6F6VXyQGf/Knqh",
+	"XsNnUSmm7gVNgUsphuosU/xBus7h4PEdOjti2MKW7HiViBccHf9JtYj1R+8w0MJL9IYZ1fbMKyDkgHb4",
+	"Rtzv/uXDoVqgK3vZy1ZVXUDwAJCGUk7vfvlbCj+5lmp+MfOyIPKB1YvLi5hOc94H9tQ9oPJ5h+5xBtRU",
+	"ksWdvSReuLd4TF7R8l7t4MMxQ+A4dwrvIgb2lPhFHHaJP0i9G17jePZ4v9QbeQkXGMtwJXBGRIb0HQI3",
+	"xhosCYqPVtqKtTr7AvN7zB8JTGVmiJlAflud75cEP2COf/eSQC0iTgZ47JofMOLFRU7qKYOa+ozRlqT6",
+	"dkwiWGU6hvgJ9gqj4pXGdPjd0kutwdb0PrDofmX6CQXkNmeNxJlg2RbpcKMipBa/oP3vMa4zcgn18RX4",
+	"pJTVW2fsHvMMgBSXS/nKdsr1cw1j+z/GhQ8dgf+4972zUDSKaof1EIeckkygRD9TF8TWzx2vEf+DcIft",
+	"UvzADNJtgndtDlFLzHT35p6wUJoCNJtKYg3XXzfkQoMHfv/MgTH9A0uN20Z2GIFQycAcd35pCGi02bqZ",
+	"hYRIYBTXgcbPKHfo9PtnEkSKxWqkfvkiWqRgBwwHfLEywHHNmYYSKHCFda7nIOkJ0RxXb82DX0yU4U6y",
+	"ur5InEGNpG9Ou0Rf1DwUsvu8G3PBnEq9jgdK1/uBHUFzVkwL37XB1I7sKZHIcnbAafxsASJD15T6/Xcv",
+	"gPQy8HIh1A5w/vHBxvrRd8oG5XutkkJqmGTZAdNEXcN2mvaeOa09fc6Y5+9THYR0qpZOJolyrcnEKIbz",
+	"pvRCfRTXbXrfEYnMNIeMJmKnFXVIcr5zbaR/30S06/g8BDRkInnZlZ1EnTy7vdFEa6jGPvPLzp9pwX73",
+	"krOLEvcHdg6gPdaSmFH8f//3/xEZO9KsQkKCo2CGJ0wRfiAiZDq8XIM4MPZnos4t5up5D2V0e9uM0OWE",
+	"McWWq2d//7WfEM+Ysr6yGglxZLzQFyfKKkL3cLAF2dGsZ4HZKs0BwSLceq8I3V+JcGroO5xz/PBuWkL3",
+	"L6nk3vQOkJhEZgQyiC9Ovve6wgSIZT4xRacSo0qXAXlvxB/0z1fcK/MFbwplRsTF9+dHYfX7HUeHDFXk",
+	"Hvt2SOMnZCgrkEQbJLC2xgC1DOqA1VbQpqoGWwkOy9OEooig+/Dn2c+C4cvv6Atm7nYl381BFhllx0nG",
+	"i8sd/p5Uf8DMYQtGG8gdvmSez1sTqBnkClN8HPlluh0mHJkok0oVU//z6aZtpRNI+4TfAarQFODOq2S0",
+	"rdT1q2Qj+CKXb/P04VIHYU1dN8QC81a/fpksVBgqQxkgFEKx7jo7qPNHlPCHzm/W/Qb5XUDrdcZ4BlCW",
+	"/ZJDGCRE87pkGiwiZDHdwgOfi9QR+VH/8yKZUXofLhMig7F0rl1LQA9B1qu68R2zovi8m/4FCGPP+fp3",
+	"XMsLRSOQIZGiUsdWmSSWPT01ZgYONlj1dasfuarhAF8I8bL59fzCrnvMTxtWdMuFzODhoq4f6T25GjoD",
+	"DK6Bgh/4Ur9FQqBdaM8JB5X8ErK/KCDGEtr2Ph/efKzBhvxkkHg0EqavgtzYmiOZ4ptj+4gxUX8sVte6",
+	"evUHTNH0UtngqskvVS+upKu6TjmrMESyLUmgMovle3X3HhLocwPsMVUNguVlSPRZ+P9S3P9aKTnGvDUO",
+	"fZKX7e7n4L0QHfdFCg2MmSKmQo93ZEffNNeghS+gqN08rLlIzj/Z0Q6fNpCPyU+2lU54l3rd7cK3WvvY",
+	"aFf6q1JkMXlBh0bIDKO8zDY427IGojK+FNstqeQw8b7rrI1P1hUMQEzbcVxbYVMzafD7LXZyB+3UACZ7",
+	"+1D4P1YwgLebSPMPvMi2W92Zurdeo5g90f+3XlZ7QA4kMPBXvTGf+sfs01Ifk0JbGCIjNAP4Q2t9MFli",
+	"QIbzbo5+99wyiDNklmXZ2wnJVcNvZ5++Nw5OZGs9UDYwAoJMgpJA8RELmXUbZfrM84mCebem69XM33Za",
+	"5n9JjpMfpciggf6Fy6RQSyxTRE8zfKjlSfPGjAul/ePNR/ffppZOTBbTBero5q4Y+40rKmU/4aOlxR/Y",
+	"eTYoktMhTg1bByiEMi9xMXtWLR9wnCt1ZOoKfasf8dv1A+FZWwUkxpRPuB7qjvy48NCu4PTcehuDsOod",
+	"5qv4YQxApHeYp/HD6CYP54+zwVt2jW0/68L/9SGqozXfm5DZA1dIvy9ZVhCdVbI2hx3uYLhJemhHcDiH",
+	"B/oGf7CRDO+5fgk/u5OdsJlnutA89SF6EpdxYh5LVtkhMySyf7t785Oyy7BYQ4X5PeZke5reP0jLvfmo",
+	"/8PGF8RcgOEtPB7l/eT20S88vtDGBhY6OF4wii8ZWNAbt86gM6T2dGBWYwpJWBDpYzwrcK4InqFMNLsd",
+	"FrJ/C47gwexNCSTX//lpytR+AX9fpgVZNSHa1H5hjJFL4HOqkSwizzcZkVmOqDJwN5w1u1LnI3qx6KZS",
+	"ep2WccmNeHJxvSwsfOzvF8DVtIOZOqN7zE8659zkCuq8Xd7QScQ/Hz/eAG2CEug7JV+/0+T7sukwpx+v",
+	"jeuM2HgwA7xzDa1YIYl5Z5chCxOKaYpMEJpfQtbAVqpT0vUghI/GJNEAsiwMkcrq06221M6k2RVAaVh9",
+	"+hxwnawmD4GuyuoT+GJ3OJMsQxT8QRaRKmcFhqC05KdMsnSyxwCPXERwhlyJumXsf2GBRGOBbCWoF2rj",
+	"xsAgkVQfwYMMgA501anS6rdbzDGV8DmRHTDf4cfZtxTyTYEf9UTAE+0c44BtYDy9WtiBVQA5YBYnx2iq",
+	"2ddP/lVfQRsmS4d78Hi19kCWfInSR83rs4CQ3EEdsC+xVf+wXn395F8vJ+0qJEpgyu4YpmHHvyT7jA2L",
+	"j+feRqE09wCQAjrgTHdquSCeyoJTEwGkcg0Z+U+LjaJUqSWYKLH0jHE7mPzJh9JUL+6x2Or560aEMIHn",
+	"+suPXhBRM0Fsk+sJYl/m/nK6MORPtvmU6YSbh7T5Em+KLwilBgL+6t7W6DR90M1IImjnvbj5CP/xacJ2",
+	"qJjAry4mHPvuKdu6Kko0fvXHBhywu/UaS+QTB0CIi2TwVLq+xfUNS+Sc2ZqWL/H4qnl9LtAixvbTFdy8",
+	"oReyMnhDp6FnshPuVpEqBe23huR78FybPhEbPKjwjuQMyJuejO+51HjxWd1HkW2WbRr/58CsbVNthU6U",
+	"7oYlPXnS/nBBUUwUI3z+Q/kTPuoNftgD2aHs1fEfT2219pEzusugOk3f3tBdzHkVB6Czw7Rq74njk2Bz",
+	"bzEqXpn2Gl8c7d9eF0UuMuyK/J3U/WwBXpRLnO+G00x9sMgYz2okJC505FCD/8B31pnpX6zktu54nSiO",
+	"45DD3mrQqS+OPz4TFpjaDtNu/iGQwLRjzmA8gCu4oRDCGWI8RcUS51JsIIzmz7D50m7fBRkRF4vuv7cS",
+	"u1AGlmSZLIlwBvA62yih3mutGn0iC3XMp+mjHznT1urvDsBgIl6RbkzLpGGCe84pF9+YzC4hte7YC3zp",
+	"/Jw+TPg32aOnkO7g1Emdl+WASwKpr8DfQkYm+zx6+sANSgwZiofBD6kIFtkGyyPGFHIrh7TSWKZEKIt/",
+	"MdvZVtOzrW7EZbkPOaRD7pj7SizhQb5XElZzNaaFyz1Guzi4+3GAq/VH/PWBIW0scR7C/DAByl64irKj",
+	"boSrAZItk9oygWSmdOCVXm68rRA1+JVfcKoBzO+Bmj4a+Wo2zpoPNkNh3OHRqQzraXjQy2XW/HM44i5K",
+	"VkODHimh76Rx0IL3Jteuv3RtcB7284skejSS5yWJDomSV+9GJvZrl1tY4IOSp8iES6HPrs4j1BV+eAHF",
+	"Y5AWv+QD/8WBKHYOJmB3SQapdaiRpdJ6JzAVY0mmnuoHYrygB5ybtsn/LEEYs+KDGmgx5oge4xLc8N1J",
+	"a4w2+EkgxwZEs3Wom3+KPrxIHB9o/9+Ebh5A+ftCVCE9u5DjTP94GR0IZRLnJSU5QRQsTGGQssmiNAIl",
+	"LaYRMeGBL3XfYXYP1ttAbVYGHd6T93kexvJLvI4+IzJlMEPsQqUOPTjK/xYGo4ykr83vmTpKv9hnLutf",
+	"yAp0grSir5589ZdHT/786E9Pn5k0CXd3l7gqMgAeFBkOFtkP6glnytiueq7JAVeuMfe1j7X52Kg0u29k",
+	"pjOFUo8Kjo7hg//ePvFlhicTumB6tA+7OHqp4+rihcMygZGOYQEH54E8Vp8Hh0P73Mb4iIEKoPcl+/bw",
+	"4+qzYM2+c17tC503Abv5iNDMFTH7NmISrugN4Gpcg+3VyF8Mzu9F995gF3UhzQDHyLQKM//V0H5+cY8k",
+	"fj8K2dEfr0WO5xwXmEqCKvHPAL98FwGubP5y4yCOwtmLGtqrhUK6FiKI/cJygC4m8GV43MBXU3xsIaxN",
+	"bEVD0lTFII40scMVyvEkHNRLWtyqh+YwjxjFGhnnmwxVVbaBnkc6ohUViSHF6uLdaq5xqUH6+xBSavZ6",
+	"A/wovdcPEV3XFIuMqxseuIT5rvtrQtKycBJkkg9LjOUjyIWaziwE/8P3+rkH6Wfvvhe7jWYRl9Eg7lHV",
+	"YBdXbfvJIWpDd7Bzz7KSHTW8GBE65WiyzUAjJhI4vye0+FkEe4MMzutv8R7FB8c9ScdhuaapB8fiZ/Eg",
+	"yQa6ulkyVq2zGnG5zrZISEwxX2ueWmvwRsYzDVKHOM6aYfBpgGNxj/lm+nT+Ak9cs5wXSVSxXRO0l/Uc",
+	"L3T41FhWaSTcnuwp6xheufmo/ufTjX7+5iP876fp/E0tYmKgPtTYl2jt3R91a77/OVrG1FzthySaXST+",
+	"IMeoh76FdCb7d/1ai1fINv/AufwsGcdvw82LbU+MA0ZUXDKDTWeZQlapxdoGl47Ja/EwbF81/+ju5Gd/",
+	"/1XRUlfuaSZseLV6troB/4sZ6aNLnDGvKbZygF0Gdflji38o9r0nWtiwzl/t5Dp/sjdX508bTPNy9enX",
+	"T/8vAAD//w==",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

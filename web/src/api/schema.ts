@@ -712,6 +712,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/engines/{code}/review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the draft changes, what one has read of it, and what was said */
+        get: operations["reviewSheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/engines/{code}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Mark things of the draft as read */
+        post: operations["markSheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/engines/{code}/remarks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say something of the draft */
+        post: operations["saySheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/engines/{code}/ask": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask for the draft to be looked at */
+        post: operations["askSheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/engines/{code}/return": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send the draft back with what to mend */
+        post: operations["returnSheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/engines/{code}/reproof": {
         parameters: {
             query?: never;
@@ -979,6 +1064,24 @@ export interface paths {
         put?: never;
         /** Send a revision back to its author with what to mend */
         post: operations["returnRevision"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/revisions/{revision}/release": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the release of a revision would do */
+        get: operations["planRelease"];
+        put?: never;
+        /** Release a revision whose latches are closed */
+        post: operations["releaseRevision"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1646,6 +1749,7 @@ export interface components {
             closes?: boolean;
             bolts?: boolean;
             tensions?: boolean;
+            lays?: boolean;
         };
         Field: {
             key: string;
@@ -2118,6 +2222,8 @@ export interface components {
             mayUndo?: boolean;
             mayRedo?: boolean;
             blocking: number;
+            ready?: boolean;
+            mayRelease?: boolean;
             questions?: number;
             spoken?: {
                 [key: string]: number;
@@ -2287,6 +2393,7 @@ export interface components {
             mayRelease: boolean;
             whyNot: string;
             blocking: number;
+            asked?: number;
             changedBy: string;
             /** Format: date-time */
             changedAt: string;
@@ -2380,6 +2487,7 @@ export interface components {
             note?: string;
             cautions: string[];
             reading?: string;
+            free?: string[];
             condition?: string;
             figures?: {
                 name: string;
@@ -2446,6 +2554,8 @@ export interface components {
             /** @enum {string} */
             why: "never" | "again" | "gone";
             what: string[];
+            own?: string;
+            seconds?: number;
         };
         Marking: {
             /** Format: int64 */
@@ -2454,12 +2564,13 @@ export interface components {
             sheet: number;
             steps: string[];
             unread?: boolean;
+            stood?: boolean;
         };
         Said: {
             /** @enum {string} */
             kind: "question" | "remark" | "must-change" | "suggestion";
             /** @enum {string} */
-            place: "page" | "phase" | "step" | "words" | "drawing";
+            place: "page" | "phase" | "step" | "words" | "drawing" | "thing";
             step?: string;
             part?: string;
             body: string;
@@ -2473,7 +2584,7 @@ export interface components {
             /** @enum {string} */
             kind: "question" | "remark" | "must-change" | "suggestion";
             /** @enum {string} */
-            place: "page" | "phase" | "step" | "words" | "drawing";
+            place: "page" | "phase" | "step" | "words" | "drawing" | "thing";
             step?: string;
             number?: number;
             part?: string;
@@ -2483,19 +2594,20 @@ export interface components {
             line?: string;
             effect?: components["schemas"]["Effect"];
             /** @enum {string} */
-            state: "open" | "settled" | "taken" | "declined";
+            state: "open" | "settled" | "taken" | "declined" | "waived";
             by: string;
             mine?: boolean;
             /** Format: date-time */
             at: string;
             answers: components["schemas"]["Answer"][];
             maySettle?: boolean;
+            mayWaive?: boolean;
             mayReopen?: boolean;
             mayTake?: boolean;
         };
         Answer: {
             /** @enum {string} */
-            act: "reply" | "settle" | "reopen" | "take" | "decline";
+            act: "reply" | "settle" | "reopen" | "take" | "decline" | "waive";
             body?: string;
             by: string;
             /** Format: date-time */
@@ -2509,7 +2621,7 @@ export interface components {
         };
         Answered: {
             /** @enum {string} */
-            act: "reply" | "settle" | "reopen" | "take" | "decline";
+            act: "reply" | "settle" | "reopen" | "take" | "decline" | "waive";
             body?: string;
             client?: string;
         };
@@ -2525,6 +2637,53 @@ export interface components {
             roles: string[];
             closes: string[];
             away?: string;
+        };
+        ReleasePlan: {
+            /** Format: int64 */
+            version: number;
+            mayRelease?: boolean;
+            whyNot?: string;
+            supersedes?: number;
+            holds?: string;
+            counted?: string;
+            changes: string[];
+            free: number[];
+            latches: components["schemas"]["SignedLatch"][];
+            asked: components["schemas"]["Remark"][];
+        };
+        SignedLatch: {
+            latch: string;
+            by: string;
+            said: number;
+            stood: number;
+            wrote: number;
+        };
+        SheetReview: {
+            meta: components["schemas"]["SheetMeta"];
+            against?: number;
+            changes: components["schemas"]["ReviewedThing"][];
+            touches: components["schemas"]["Touch"][];
+            remarks: components["schemas"]["Remark"][];
+            askedBy?: string;
+            /** Format: date-time */
+            askedAt?: string;
+            mayAsk?: boolean;
+            mayReturn?: boolean;
+            reads?: boolean;
+        };
+        ReviewedThing: {
+            thing: string;
+            name: string;
+            /** @enum {string} */
+            kind: "new" | "gone" | "changed";
+            parts: components["schemas"]["RedlinePart"][];
+            unread?: boolean;
+        };
+        SheetMarking: {
+            /** Format: int64 */
+            version: number;
+            things: string[];
+            unread?: boolean;
         };
         Engines: {
             now?: components["schemas"]["DrawnEngine"];
@@ -2734,9 +2893,7 @@ export interface components {
             closings: components["schemas"]["VersionClosing"][];
             /** Format: int64 */
             against?: number;
-            values: number;
-            order: number;
-            wording: number;
+            counted: string;
         };
         VersionClosing: {
             latch: string;
@@ -2749,6 +2906,7 @@ export interface components {
             rows: components["schemas"]["RedlineRow"][];
             lists: components["schemas"]["RedlinePart"][];
             sheet: components["schemas"]["RedlinePart"][];
+            counted: string;
         };
         RedlineRow: {
             /** @enum {string} */
@@ -2763,6 +2921,8 @@ export interface components {
             of?: string[];
             parts?: components["schemas"]["RedlinePart"][];
             words?: components["schemas"]["RedlineWord"][];
+            risk: number;
+            free?: string[];
         };
         RedlinePart: {
             what: string;
@@ -3662,12 +3822,14 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description It is a draft again */
-            204: {
+            /** @description The draft, which is a new one where a later revision was released since */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["RevisionRef"];
+                };
             };
             default: components["responses"]["Problem"];
         };
@@ -4313,6 +4475,127 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    reviewSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetReview"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    markSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetMarking"];
+            };
+        };
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetReview"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    saySheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Said"];
+            };
+        };
+        responses: {
+            /** @description Said */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    askSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Asked */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    returnSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Returned"];
+            };
+        };
+        responses: {
+            /** @description Returned */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     getReproof: {
         parameters: {
             query?: never;
@@ -4744,6 +5027,56 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    planRelease: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision: components["parameters"]["RevisionId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleasePlan"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    releaseRevision: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision: components["parameters"]["RevisionId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Seen"];
+            };
+        };
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionMeta"];
+                };
             };
             default: components["responses"]["Problem"];
         };
