@@ -75,7 +75,7 @@ func TestASheetIsDrawnUpAndPutIntoUse(t *testing.T) {
 	assert.Equal(t, 2, v.Meta.InUse)
 	_, err = h.edit(ines, "TQ4-18P", "a", v.Meta.Version, set("bore", `"83 mm"`))
 	assert.ErrorContains(t, err, "not a draft")
-	_, err = h.release(mirja, "TQ4-18P")
+	_, err = h.d.ReleaseSheet(t.Context(), mirja, "TQ4-18P", v.Meta.Version)
 	assert.ErrorContains(t, err, "no draft")
 	old, err := h.d.EngineView(t.Context(), ines, "TQ4-18P", 1)
 	require.NoError(t, err)

@@ -65,7 +65,7 @@ func TestALatchClosesOverWhatWasRead(t *testing.T) {
 	assert.Empty(t, h.redline(mirja, v6, 0).Reading.Unread, "wording is not hers")
 	left := h.redline(teodor, v6, 0).Reading
 	require.Len(t, left.Unread, 1)
-	assert.Equal(t, desk.UnreadStep{Step: s.ID, Why: reading.Again, What: []string{"wording"}}, left.Unread[0])
+	assert.Equal(t, desk.UnreadStep{Step: s.ID, Why: reading.Again, What: []string{"wording"}, Own: "it has changed"}, left.Unread[0])
 	assert.Equal(t, left.Steps-1, left.Read)
 	assert.NotContains(t, steps(h.redline(ines, v6, 0).Reading), s.ID, "whoever wrote it has read it")
 
@@ -163,9 +163,14 @@ func TestNothingIsReleasedThatWasNotRead(t *testing.T) {
 			})
 		}
 		wg.Go(func() {
-			for range 60 {
-				_, _ = h.d.Release(t.Context(), h.user("rosalind"), id, h.open(ines, id).Meta.Version)
-				time.Sleep(4 * time.Millisecond)
+			lead := h.user("rosalind")
+			for range 40 {
+				if v, err := h.s.Reads(t.Context()).RevisionByID(id); err == nil {
+					if _, err := h.d.Release(t.Context(), lead, id, v.Version); err == nil {
+						return
+					}
+				}
+				time.Sleep(10 * time.Millisecond)
 			}
 		})
 		wg.Wait()
@@ -267,11 +272,14 @@ func TestQuestionsKeepLatchesOpen(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, h.answer(aiko, must.ID, "settle", ""))
 	require.NoError(t, h.answer(ines, must.ID, "reopen", "One more thing."))
-	require.NoError(t, h.answer(h.user("rosalind"), must.ID, "settle", "Seen."))
+	assert.ErrorContains(t, h.answer(h.user("rosalind"), must.ID, "settle", "Seen."), "A lead may waive it")
+	assert.ErrorContains(t, h.answer(h.user("rosalind"), must.ID, "waive", ""), "Say why")
+	assert.ErrorContains(t, h.answer(ines, must.ID, "waive", "It is nothing."), "A lead waives")
+	require.NoError(t, h.answer(h.user("rosalind"), must.ID, "waive", "The fan is another one on this code."))
 	_, err = h.close(mirja, v6, latch.ByTechnical)
 	require.NoError(t, err)
 	got := h.remark(ines, v6, must.ID)
-	assert.Equal(t, "settled", got.State)
+	assert.Equal(t, "waived", got.State)
 	assert.Len(t, got.Answers, 4)
 	h.intact()
 }

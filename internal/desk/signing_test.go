@@ -88,6 +88,9 @@ func TestASheetIsPutIntoUseAsItWasSeen(t *testing.T) {
 	assert.Equal(t, 409, p.Status)
 	assert.NotEmpty(t, p.Changes)
 	_, err = h.d.ReleaseSheet(t.Context(), mirja, "TS1-03", p.Version)
+	assert.ErrorContains(t, err, "you have not read 1 of the things that change")
+	require.NoError(t, demo.ReadSheet(t.Context(), h.d, mirja, "TS1-03"))
+	_, err = h.d.ReleaseSheet(t.Context(), mirja, "TS1-03", p.Version)
 	require.NoError(t, err)
 	h.intact()
 }
@@ -173,6 +176,15 @@ func TestWhatANewSheetOpens(t *testing.T) {
 	_, err = h.close(ines, v6, latch.ByAuthor)
 	require.NoError(t, err)
 	release(set("use", `"Snow groomers of 2027"`))
+	for _, m := range h.redline(ines, v6, 0).Remarks {
+		if m.State == "open" && m.Kind == desk.Question {
+			act := "waive"
+			if m.By == h.user("rosalind").Name {
+				act = "settle"
+			}
+			require.NoError(t, h.answer(h.user("rosalind"), m.ID, act, "Seen at the bench."))
+		}
+	}
 	for u, l := range map[*desk.User]latch.Latch{mirja: latch.ByTechnical, teodor: latch.ByEditorial, aiko: latch.ByBench} {
 		_, err = h.close(u, v6, l)
 		require.NoError(t, err)
@@ -330,10 +342,13 @@ func TestADraftStartsFromWhatIsLatchedNow(t *testing.T) {
 				require.NoError(t, err)
 			}
 		}
+		h.read(last, id)
 		version := h.open(last, id).Meta.Version
 		var wg sync.WaitGroup
 		wg.Go(func() {
 			_, err := h.d.CloseLatch(t.Context(), last, id, latch.ByTechnical, version)
+			assert.NoError(t, err)
+			_, err = h.d.Release(t.Context(), h.user("rosalind"), id, version)
 			assert.NoError(t, err)
 		})
 		var fresh atomic.Int64

@@ -79,6 +79,12 @@ const engine = createRoute({
   }),
   component: lazyRouteComponent(() => import("./screens/engine/Engine"), "Engine"),
 });
+const sheetReview = createRoute({
+  getParentRoute: () => inside,
+  path: "/engines/$code/review",
+  validateSearch: placesOf("on"),
+  component: lazyRouteComponent(() => import("./screens/sheetreview/SheetReview"), "SheetReview"),
+});
 const write = createRoute({
   getParentRoute: () => inside,
   path: "/revisions/$revision",
@@ -155,6 +161,7 @@ export const router = createRouter({
       procedures,
       engines,
       engine,
+      sheetReview,
       write,
       turns,
       review,

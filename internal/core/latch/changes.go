@@ -123,7 +123,14 @@ func ofWords(b, a *step.Step, before, after string) Weight {
 
 // ofText is the weight of words by what they say.
 func ofText(before, after string) Weight {
-	if step.Instructs(before) || step.Instructs(after) {
+	return value(step.Instructs(before) || step.Instructs(after))
+}
+
+// ofTitle is the weight of a title or a purpose, which name work without asking for it.
+func ofTitle(before, after string) Weight { return value(step.Directs(before) || step.Directs(after)) }
+
+func value(yes bool) Weight {
+	if yes {
 		return Value
 	}
 	return Wording
@@ -145,8 +152,8 @@ func headerChanges(a, b *procedure.Header) []Change {
 	add(a.After != b.After || a.Before != b.Before, Value, "the pages beside it")
 	add(!slices.Equal(a.Prelims.Supplies, b.Prelims.Supplies), Value, "supplies")
 	add(!reflect.DeepEqual(a.Task, b.Task), Value, "what it is to do")
-	add(a.Title != b.Title, ofText(a.Title, b.Title), "title")
-	add(a.Purpose != b.Purpose, ofText(a.Purpose, b.Purpose), "purpose")
+	add(a.Title != b.Title, ofTitle(a.Title, b.Title), "title")
+	add(a.Purpose != b.Purpose, ofTitle(a.Purpose, b.Purpose), "purpose")
 	add(a.Prelims.People != b.Prelims.People, Wording, "people")
 	add(a.Prelims.Time != b.Prelims.Time, Wording, "time")
 	return out

@@ -13,18 +13,25 @@ func (s *Spec) Weighs() bool { return s.Bench() || s.Turns || s.Runs || s.Lays }
 // gives a figure with its unit, a verb of a step that weighs, or a word that turns a
 // sentence round or sends its reader elsewhere.
 func Instructs(text string) bool {
+	if Directs(text) {
+		return true
+	}
 	ts := tokens(text)
 	l := &Line{tokens: ts}
 	for i := range ts {
-		switch {
-		case ts[i].figure != nil, slices.Contains(forbidding, ts[i].word), slices.Contains(leadsAway, ts[i].word):
-			return true
-		}
 		if slices.ContainsFunc(weighty, func(p string) bool { return l.at(i, p) > 0 }) {
 			return true
 		}
 	}
 	return false
+}
+
+// Directs reports whether running text gives a figure with its unit, or a word that turns
+// a sentence round or sends its reader elsewhere.
+func Directs(text string) bool {
+	return slices.ContainsFunc(tokens(text), func(t token) bool {
+		return t.figure != nil || slices.Contains(forbidding, t.word) || slices.Contains(leadsAway, t.word)
+	})
 }
 
 // weighty are the phrases that only verbs of weight open: turn, lock, tighten.

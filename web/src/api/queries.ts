@@ -44,6 +44,20 @@ export const redline = (id: number, against: number) =>
       ),
     staleTime: 0,
   });
+/** releasePlan is what the release of a version would do. */
+export const releasePlan = (id: number, version: number) =>
+  queryOptions({
+    queryKey: ["release", id, version],
+    queryFn: () => ask(api.GET("/api/revisions/{revision}/release", { params: { path: { revision: id } } })),
+    staleTime: 0,
+  });
+/** sheetReview is what the draft of a code’s sheet changes. */
+export const sheetReview = (code: string) =>
+  queryOptions({
+    queryKey: ["sheet review", code],
+    queryFn: () => ask(api.GET("/api/engines/{code}/review", { params: { path: { code } } })),
+    staleTime: 0,
+  });
 /** enginesBeside is the engine after a step of a version, and as it was in the earlier state. */
 export const enginesBeside = (id: number, against: number, step: string, version: number) =>
   queryOptions({

@@ -72,7 +72,7 @@ export function LatchButton({
               <p className="mt-1 text-small text-ink-2">
                 {mark.latch === "author"
                   ? "You have read all of it as it stands. The draft goes on review; a later edit opens the latches it touches again."
-                  : "You have read all of it as it stands. Your name goes on the sheet’s record; when the last latch closes, the revision never changes again."}
+                  : "You have read all of it as it stands. Your name goes on the sheet’s record. Once every latch is closed a lead releases it, and it never changes again."}
               </p>
             </>
           ) : (

@@ -6,7 +6,9 @@ import { Cell } from "./Cell";
 import { LatchButton } from "./LatchButton";
 import { NewDraft } from "./NewDraft";
 import { when } from "./rows";
+import { isOpen, stateWord } from "./states";
 
+const Release = lazy(() => import("./Release"));
 const Withdraw = lazy(() => import("./Withdraw"));
 
 /** TitleBlock is the strip over every view of a procedure: what it is, for what, how far, and which latches are open. */
@@ -50,9 +52,9 @@ export function TitleBlock({
           <DropdownMenu.Root>
             <DropdownMenu.Trigger
               className="whitespace-nowrap hover:underline"
-              aria-label={`Revision ${meta.number} ${meta.state}, other revisions`}
+              aria-label={`Revision ${meta.number} ${meta.ready ? "ready" : stateWord(meta.state)}, other revisions`}
             >
-              {meta.number} <span className="font-normal text-ink-2">{meta.state}</span>{" "}
+              {meta.number} <span className="font-normal text-ink-2">{meta.ready ? "ready" : stateWord(meta.state)}</span>{" "}
               <span className="text-fine text-ink-2">▾</span>
             </DropdownMenu.Trigger>
             <DropdownMenu.Portal>
@@ -63,7 +65,7 @@ export function TitleBlock({
                     onSelect={() => go(s.id)}
                     className="cursor-default px-3 py-1.5 outline-none data-[highlighted]:bg-marking-wash"
                   >
-                    <b className="font-[650]">{s.number}</b> {s.state}{" "}
+                    <b className="font-[650]">{s.number}</b> {stateWord(s.state)}{" "}
                     {s.id === meta.id && <span className="text-ink-2">(this one)</span>}
                   </DropdownMenu.Item>
                 ))}
@@ -77,7 +79,7 @@ export function TitleBlock({
         <Cell name="Blocks release">
           <span className={meta.blocking ? "text-clash" : "text-held"}>{meta.blocking || "nothing"}</span>
         </Cell>
-        <Cell name={["latched", "superseded", "withdrawn"].includes(meta.state) ? "Latches closed" : "Latches to close"}>
+        <Cell name={isOpen(meta.state) && !meta.ready ? "Latches to close" : "Latches closed"}>
           <span className="flex gap-1.5 pt-px">
             {meta.latches.map((l) => (
               <LatchButton key={l.latch} meta={meta} mark={l} writes={writes} onClose={onClose} onRead={onRead} />
@@ -111,7 +113,7 @@ export function TitleBlock({
           className="tab"
           data-on={on === "review"}
         >
-          {meta.state === "draft" || meta.state === "on review" ? "Review" : "Redline"}
+          {isOpen(meta.state) ? "Review" : "Redline"}
           {meta.questions ? <span className="ml-1.5 text-small text-marking">{meta.questions}</span> : null}
         </Link>
         <Link
@@ -134,6 +136,11 @@ export function TitleBlock({
         </Link>
         <span className="ml-auto flex flex-wrap items-center gap-x-2 self-center text-small text-ink-2">
           {right}
+          {meta.ready && (
+            <Suspense>
+              <Release meta={meta} onDone={onRead} />
+            </Suspense>
+          )}
           {meta.mayWithdraw && (
             <Suspense>
               <Withdraw meta={meta} onDone={onRead} />

@@ -9,6 +9,7 @@ import { useTitle } from "../../shell/useTitle";
 import { Worded } from "../../shell/Worded";
 import { Wrong } from "../../shell/Wrong";
 import { bodyOf, type Chosen, counted, keyOf, type Page, toggled } from "./places";
+import { stateWord } from "../../shell/states";
 
 /** Change changes one term or value wherever it stands, each place seen before it is made, as drafts. */
 export function Change() {
@@ -281,7 +282,7 @@ function PageOf({
             ✓ {changed.places} place{changed.places === 1 ? "" : "s"} changed in{" "}
             {changed.revision ? (
               <Link to="/revisions/$revision" params={{ revision: String(changed.revision) }} className="link">
-                revision {changed.number}, {changed.state}
+                revision {changed.number}, {stateWord(changed.state)}
               </Link>
             ) : (
               <Link to="/engines/$code" params={{ code: changed.engine }} className="link">

@@ -34,7 +34,12 @@ export function Copy() {
         </div>
         <label className="flex min-w-0 items-center gap-2">
           to
-          <select className="field !w-auto min-w-0 max-w-full" value={known ? to : ""} autoFocus={!known} onChange={(e) => setTo(e.target.value)}>
+          <select
+            className="field !w-auto min-w-0 max-w-full"
+            value={known ? to : ""}
+            autoFocus={!known}
+            onChange={(e) => setTo(e.target.value)}
+          >
             <option value="">choose the code…</option>
             {offered.map((c) => (
               <option key={c.code} value={c.code}>
@@ -118,9 +123,7 @@ function Matching({ id, from, to }: { id: number; from: S["Revision"]; to: strin
     <div className="flex min-h-0 flex-1 max-lg:flex-col max-lg:overflow-auto">
       <div className="scroller min-h-0 min-w-0 flex-1 overflow-auto px-5 py-4 max-lg:flex-none max-lg:overflow-visible">
         <h2 className="text-lead">
-          {data.open === 0
-            ? "Everything is matched"
-            : `${data.open} of ${data.pairs.length} things are still to be matched`}
+          {data.open === 0 ? "Everything is matched" : `${data.open} of ${data.pairs.length} things are still to be matched`}
         </h2>
         <Group
           name="Not found there"

@@ -255,7 +255,7 @@ function Work({ draft }: { draft: SheetDraft }) {
         ...(meta.state === "draft"
           ? [
               {
-                name: meta.mayRelease ? "Put into use" : "What it touches",
+                name: meta.mayRelease ? "Put into use" : "Review this sheet",
                 group: "Engine sheet",
                 run: () => document.querySelector<HTMLElement>("[data-release]")?.click(),
               },

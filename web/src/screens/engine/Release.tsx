@@ -1,97 +1,26 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import { Popover } from "radix-ui";
 import { useState } from "react";
 import { api, ask, type Failure } from "../../api/client";
-import { reproof, touches, whoAmI } from "../../api/queries";
-import { type Moved, MovedOn, movedOn } from "../../shell/MovedOn";
+import { reproof, whoAmI } from "../../api/queries";
 import { say } from "../../shell/toast";
 import type { SheetDraft } from "./useSheet";
-import { Wrong } from "../../shell/Wrong";
+import { stateWord } from "../../shell/states";
 
-/** Release shows what a draft changes and whom it touches, and puts it into use. */
+/** Release leads to the review of a draft, where it is read and put into use. */
 export function Release({ draft }: { draft: SheetDraft }) {
   const { meta } = draft.view;
-  const client = useQueryClient();
-  const { data } = useQuery({ ...touches(meta.code), enabled: meta.state === "draft" });
-  const [trouble, setTrouble] = useState("");
-  const [moved, setMoved] = useState<Moved>();
-  const [open, setOpen] = useState(false);
   if (meta.state !== "draft") return null;
   return (
-    <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger data-release className={`button !min-h-[22px] ${meta.mayRelease ? "solid" : ""}`}>
-        {meta.mayRelease ? "Put into use" : "What it touches"}
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content className="float z-50 max-h-[70vh] w-[420px] overflow-auto p-4" align="end" sideOffset={6}>
-          <p className="text-lead font-[650]">Sheet {meta.number}</p>
-          <p className="text-small text-ink-2">{meta.reason}</p>
-          {meta.inUse > 0 && (
-            <>
-              <p className="mt-3 font-[650]">Changed against sheet {meta.inUse}</p>
-              <p className="text-small">{data?.changes.length ? data.changes.join(", ") : "Nothing yet."}</p>
-              <p className="mt-3 font-[650]">
-                {data?.procedures.length
-                  ? `Touches ${data.procedures.length} procedure${data.procedures.length === 1 ? "" : "s"}`
-                  : "Touches no procedure"}
-              </p>
-              <ul className="text-small">
-                {data?.procedures.map((p) => (
-                  <li key={p.revision} className="border-t border-rule py-1">
-                    <Link to="/revisions/$revision" params={{ revision: String(p.revision) }} className="font-[600]">
-                      {p.title}
-                    </Link>{" "}
-                    <span className="text-ink-2">
-                      r{p.number} {p.state}: {p.why.join(", ")}
-                    </span>
-                  </li>
-                ))}
-              </ul>
-            </>
-          )}
-          <Wrong says={trouble} className="mt-3" />
-          {moved && <MovedOn moved={moved} what="The sheet" />}
-          {meta.mayRelease ? (
-            <>
-              <p className="mt-3 text-small text-ink-2">
-                In use, this sheet never changes again. Its procedures are proved against it in the background, and the latches of
-                those on review that it touches open again.
-              </p>
-              <button
-                type="button"
-                className="button solid mt-2"
-                data-put
-                onClick={async () => {
-                  try {
-                    const v = await ask(
-                      api.POST("/api/engines/{code}/release", {
-                        params: { path: { code: meta.code } },
-                        body: { version: moved?.version ?? meta.version },
-                      }),
-                    );
-                    draft.put(v);
-                    client.invalidateQueries({ queryKey: ["reproof", meta.code] });
-                    client.invalidateQueries({ queryKey: ["engine", meta.code] });
-                    setOpen(false);
-                    say(`Sheet ${meta.number} of ${meta.code} is in use`);
-                  } catch (e) {
-                    const later = movedOn(e as Failure);
-                    setMoved(later);
-                    setTrouble(later ? "" : (e as Failure).message);
-                    if (later) client.invalidateQueries({ queryKey: ["engine", meta.code] });
-                  }
-                }}
-              >
-                Put sheet {meta.number} into use
-              </button>
-            </>
-          ) : (
-            <p className="mt-3 text-small text-ink-2">Not yet: {meta.whyNot}.</p>
-          )}
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+    <Link
+      data-release
+      to="/engines/$code/review"
+      params={{ code: meta.code }}
+      className={`button !min-h-[22px] no-underline ${meta.mayRelease ? "solid" : ""}`}
+    >
+      {meta.mayRelease ? "Put into use" : "Review"}
+      {meta.asked ? <span className="ml-1.5">{meta.asked} open</span> : null}
+    </Link>
   );
 }
 
@@ -161,7 +90,7 @@ export function Reproof({ code }: { code: string }) {
                 {r.title}
               </Link>{" "}
               <span className="text-ink-2">
-                r{r.number} {r.state}:
+                r{r.number} {stateWord(r.state)}:
               </span>{" "}
               {r.says.slice(0, 3).join(" ")}
             </li>

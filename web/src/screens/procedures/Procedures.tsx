@@ -11,6 +11,7 @@ import { say } from "../../shell/toast";
 import { Blockers, Latches, when } from "../../shell/rows";
 import { useTitle } from "../../shell/useTitle";
 import { StartProcedure } from "./StartProcedure";
+import { stateWord } from "../../shell/states";
 
 const cols = "grid grid-cols-[84px_minmax(0,1fr)_120px_110px_220px_170px] gap-3 items-center";
 const tall = 32;
@@ -131,7 +132,7 @@ export function Procedures() {
         <span className="sr-only" aria-live="polite">
           {walked &&
             rows[here] &&
-            `${rows[here].engine}, ${rows[here].title}, ${rows[here].number} ${rows[here].state}. Enter opens it.`}
+            `${rows[here].engine}, ${rows[here].title}, ${rows[here].number} ${stateWord(rows[here].state)}. Enter opens it.`}
         </span>
         <span className="text-ink-2" aria-live="polite">
           {count(total)} {deleted ? `deleted draft${total === 1 ? "" : "s"}` : `procedure${total === 1 ? "" : "s"}`}
@@ -264,7 +265,7 @@ function Row({
         </Link>
       </span>
       <span role="cell">
-        {p.number} <span className="text-ink-2">{p.state}</span>
+        {p.number} <span className="text-ink-2">{stateWord(p.state)}</span>
       </span>
       <span role="cell">
         {p.state === "deleted" ? (

@@ -73,7 +73,7 @@ export function Bottom({
 }) {
   return (
     <div className="review-bar flex flex-none flex-wrap items-center gap-x-5 gap-y-1 border-t border-ink bg-sheet px-4 py-1.5 max-lg:sticky max-lg:bottom-0 max-lg:z-[3]">
-      <Key k={["J", "K"]}>next, last change</Key>
+      <Key k={["J", "K"]}>next, last by weight</Key>
       <Key k={["R"]}>read</Key>
       <Key k={["C"]}>ask or say</Key>
       <Key k={["S"]}>suggest a line</Key>

@@ -82,7 +82,9 @@ export function Beside({
                   className="flex w-full gap-2 border-b border-rule py-1 text-left text-small hover:bg-marking-wash"
                   onClick={() => onQuestions(m.step ?? "")}
                 >
-                  <span className="flex-none text-ink-2">{m.number ? `Step ${m.number}` : m.step ? "Gone" : m.place === "drawing" ? "Drawing" : "Page"}</span>
+                  <span className="flex-none text-ink-2">
+                    {m.number ? `Step ${m.number}` : m.step ? "Gone" : m.place === "drawing" ? "Drawing" : "Page"}
+                  </span>
                   <span className="min-w-0 truncate">
                     <b className="font-semibold">{m.by}</b> {m.body || m.line}
                   </span>

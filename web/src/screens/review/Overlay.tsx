@@ -1,6 +1,7 @@
 import { type RefObject, useLayoutEffect, useState } from "react";
 import type { S } from "../../api/client";
 import { chartWidth, columnWidth, Hatching } from "../write/Chart";
+import { at as heightOf, type Lanes, lanes } from "../../drawing/lanes";
 import type { Line } from "./rows";
 
 type Lifeline = S["Lifeline"];
@@ -26,31 +27,13 @@ export function Overlay({
   hot?: string;
 }) {
   const cols = columns(now, was);
-  const [at, setAt] = useState<{ height: number; now: Map<number, number>; was: Map<number, number> }>();
+  const [at, setAt] = useState<Lanes>();
   // Where each step stands in the list, old and new, measured after it was laid out.
   // biome-ignore lint/correctness/useExhaustiveDependencies: other lines stand elsewhere
   useLayoutEffect(() => {
     const el = list.current;
     if (!el) return;
-    const measure = () => {
-      const n = new Map<number, number>();
-      const w = new Map<number, number>();
-      for (const l of lines) {
-        const item = el.querySelector<HTMLElement>(`[data-line="${CSS.escape(l.key)}"]`);
-        if (!item || l.is === "head") continue;
-        const rows = l.is === "fold" ? l.rows : [l.row];
-        const first = item.querySelector<HTMLElement>("[data-mid]") ?? item;
-        rows.forEach((r, i) => {
-          const y =
-            l.is === "fold"
-              ? item.offsetTop + (item.offsetHeight * (i + 0.5)) / rows.length
-              : item.offsetTop + first.offsetTop + Math.min(first.offsetHeight, 34) / 2;
-          if (r.now) n.set(r.now - 1, y);
-          if (r.was) w.set(r.was - 1, y);
-        });
-      }
-      setAt({ height: el.scrollHeight, now: n, was: w });
-    };
+    const measure = () => setAt(lanes(el));
     measure();
     const o = new ResizeObserver(measure);
     o.observe(el);
@@ -59,14 +42,7 @@ export function Overlay({
   if (!at || cols.length === 0) return null;
   const x = (i: number) => 12 + i * columnWidth + 10;
   const width = chartWidth(cols.length);
-  const y = (m: Map<number, number>, i: number) => {
-    if (i < 0) return 0;
-    for (let k = i; k >= 0; k--) {
-      const v = m.get(k);
-      if (v !== undefined) return v;
-    }
-    return 0;
-  };
+  const y = heightOf;
   const end = (m: Map<number, number>, i: number) => (i > Math.max(-1, ...m.keys()) ? at.height : y(m, i));
   return (
     <svg
@@ -84,7 +60,7 @@ export function Overlay({
         const old = was.find((w) => w.kind + w.id === key);
         const cur = now.find((w) => w.kind + w.id === key);
         return (
-          <g key={key} opacity={hot && hot !== key ? 0.35 : 1}>
+          <g key={key} data-lane={key} opacity={hot && hot !== key ? 0.35 : 1}>
             <path d={`M${x(i)} 0V${at.height}`} stroke="var(--color-rule)" strokeDasharray="1 4" />
             {old?.spans.map((s) => {
               const a = y(at.was, s.from);
@@ -107,6 +83,7 @@ export function Overlay({
             {cur?.spans.map((s) => (
               <Span
                 key={s.from}
+                span={s}
                 kind={c.kind}
                 x={x(i)}
                 a={y(at.now, s.from) - (s.from === s.to ? 8 : 0)}
@@ -121,16 +98,33 @@ export function Overlay({
   );
 }
 
-function Span({ kind, x, a, b }: { kind: Lifeline["kind"]; x: number; a: number; b: number }) {
-  if (kind === "loop")
-    return (
-      <>
-        <path d={`M${x} ${a}V${b}`} stroke="var(--color-ink)" strokeWidth="5.5" />
-        <path d={`M${x} ${a}V${b}`} stroke="var(--white)" strokeWidth="1.8" strokeDasharray="2 3" />
-      </>
-    );
-  if (kind === "plug") return <path d={`M${x} ${a}V${b}`} stroke="var(--color-ink)" strokeWidth="1.6" />;
-  return <rect x={x - 4.5} y={a} width="9" height={Math.max(2, b - a)} fill="url(#bar)" stroke="var(--color-marking)" />;
+function Span({
+  kind,
+  x,
+  a,
+  b,
+  span,
+}: {
+  kind: Lifeline["kind"];
+  x: number;
+  a: number;
+  b: number;
+  span: { from: number; to: number };
+}) {
+  return (
+    <g data-span={`${span.from} ${span.to}`} data-drawn={`${a} ${b}`}>
+      {kind === "loop" ? (
+        <>
+          <path d={`M${x} ${a}V${b}`} stroke="var(--color-ink)" strokeWidth="5.5" />
+          <path d={`M${x} ${a}V${b}`} stroke="var(--white)" strokeWidth="1.8" strokeDasharray="2 3" />
+        </>
+      ) : kind === "plug" ? (
+        <path d={`M${x} ${a}V${b}`} stroke="var(--color-ink)" strokeWidth="1.6" />
+      ) : (
+        <rect x={x - 4.5} y={a} width="9" height={Math.max(2, b - a)} fill="url(#bar)" stroke="var(--color-marking)" />
+      )}
+    </g>
+  );
 }
 
 const spans = (l?: Lifeline) =>

@@ -9,6 +9,7 @@ import { KeyMap } from "../../shell/KeyMap";
 import { mute } from "../../shell/keys";
 import { TitleBlock } from "../../shell/TitleBlock";
 import { Trouble, Waiting } from "../../shell/Trouble";
+import { stateWord } from "../../shell/states";
 import { say } from "../../shell/toast";
 import { useClose } from "../../shell/useClose";
 import { useLive } from "../../shell/useLive";
@@ -19,13 +20,14 @@ import { Bottom, Nothing, ReadBar } from "./Bars";
 import { Beside } from "./Beside";
 import { columns, Overlay } from "./Overlay";
 import { ReviewRow } from "./ReviewRow";
-import { counted, type Line, linesOf, type Row, stepsOf, stops } from "./rows";
+import { type Line, linesOf, type Row, stepsOf, stops } from "./rows";
 import type { About } from "./Say";
 import { act } from "./Thread";
-import { here, useReading } from "./useReview";
+import { here, useReading, useStanding } from "./useReview";
 
 const keys = [
-  ["J K", "Next or previous change; what you leave is read"],
+  ["J K", "Next or previous, what can do most first"],
+  ["↓ ↑", "Next or previous on the page"],
   ["R", "Read, or unread again"],
   ["U", "Only what is not read"],
   ["C", "Ask or say; words you have marked are quoted"],
@@ -103,19 +105,27 @@ export function Review() {
     if (met) focus(met === "head" ? "" : met);
   }, [lines, met, focus]);
   const walk = useCallback(
-    (by: number) => {
-      if (walkable.length === 0) return;
-      const now = walkable.findIndex((l) => (l.is === "head" ? "head" : l.key) === met);
-      const to = walkable[((now < 0 && by < 0 ? 0 : now) + by + walkable.length) % walkable.length]; // from nowhere, back is the last
-      const left = walkable[now];
-      // What one moves on from is read; a fold is not, for nobody has seen into it.
-      if (left && left.is !== "fold" && unread.has(left.key)) mark([left.key]);
-      go(to);
+    (by: number, among: Line[] = walkable) => {
+      if (among.length === 0) return;
+      const now = among.findIndex((l) => (l.is === "head" ? "head" : l.key) === met);
+      go(among[((now < 0 && by < 0 ? 0 : now) + by + among.length) % among.length]); // from nowhere, back is the last
     },
-    [walkable, met, go, mark, unread],
+    [walkable, met, go],
+  );
+  // What stands in view long enough counts; moving on from it sooner does not.
+  useStanding(line?.is === "step" ? unread.get(line.key) : undefined, mark);
+  const unfold = useCallback(
+    (l: Line & { is: "fold" }) => {
+      setOpened((o) => new Set(o).add(l.key));
+      const first = l.rows.find((r) => unread.has(r.step)) ?? l.rows[0];
+      setMet(first.step);
+      focus(first.step);
+    },
+    [unread, setMet, focus],
   );
   const toggle = useCallback(() => {
     if (!line || !reads) return;
+    if (line.is === "fold") return unfold(line); // nobody has seen into it
     const steps = stepsOf(line);
     const open = steps.filter((s) => unread.has(s));
     if (open.length > 0) {
@@ -125,8 +135,8 @@ export function Review() {
         const next = walkable[i + 1] ?? walkable[i - 1]; // the line itself goes
         if (next) go(next);
       }
-    } else if (line.is !== "fold") mark(steps, true);
-  }, [line, reads, unread, mark, only, walkable, go]);
+    } else mark(steps, "unread");
+  }, [line, reads, unread, mark, only, walkable, go, unfold]);
   const speak = useCallback(
     (kind: S["Said"]["kind"]) => {
       if (!reads) return;
@@ -151,10 +161,13 @@ export function Review() {
       if (t.closest?.("input, textarea, select, [role=dialog], [role=menu]") || e.ctrlKey || e.metaKey || e.altKey || mute(e))
         return;
       const k = e.key.toLowerCase();
-      if (k === "j" || e.key === "ArrowDown") walk(1);
-      else if (k === "k" || e.key === "ArrowUp") walk(-1);
-      else if (k === "r") toggle();
-      else if (k === "u" && reads) setOnly((v) => !v);
+      if (k === "j") walk(1);
+      else if (k === "k") walk(-1);
+      else if (e.key === "ArrowDown") walk(1, lines);
+      else if (e.key === "ArrowUp") walk(-1, lines);
+      else if (k === "r") {
+        if (!e.repeat) toggle();
+      } else if (k === "u" && reads) setOnly((v) => !v);
       else if (k === "c") speak("question");
       else if (k === "s") speak("suggestion");
       else if (k === "t") take();
@@ -162,18 +175,15 @@ export function Review() {
       else if (e.key === "?") setMap(true);
       else if (e.key === "Escape" && saying) setSaying(undefined);
       else if (e.key === "Enter" && line && !t.closest?.("button, a")) {
-        if (line.is === "fold") {
-          setOpened((o) => new Set(o).add(line.key));
-          setMet(line.rows[0].step);
-          focus(line.rows[0].step);
-        } else if (line.is === "step" && line.row.now)
+        if (line.is === "fold") unfold(line);
+        else if (line.is === "step" && line.row.now)
           navigate({ to: "/revisions/$revision", params: { revision: String(id) }, search: { step: line.key } });
       } else return;
       e.preventDefault();
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
-  }, [walk, toggle, speak, take, saying, line, reads, id, navigate, setMet, focus]);
+  }, [walk, toggle, speak, take, saying, line, lines, reads, id, navigate, unfold]);
   useActions(
     useMemo(
       () => [
@@ -272,13 +282,13 @@ export function Review() {
                 {!data.against && against !== sinceRead && <option value={0}>its beginning</option>}
                 {others_.map((s) => (
                   <option key={s.id} value={s.id}>
-                    revision {s.number}, {s.state}
+                    revision {s.number}, {stateWord(s.state)}
                   </option>
                 ))}
                 {reads && <option value={sinceRead}>I last read it</option>}
               </select>
             </label>
-            <span className="text-ink-2">{counted(data.redline)}</span>
+            <span className="text-ink-2">{byRisk(data, unread)}</span>
             <span className="ml-auto flex gap-1">
               {reads && (
                 <button type="button" className="button quiet !min-h-[22px]" aria-pressed={only} onClick={() => setOnly(!only)}>
@@ -319,6 +329,7 @@ export function Review() {
                       data={data}
                       others={others}
                       onMeet={() => (on ? undefined : go(l))}
+                      onRead={toggle}
                       onOpen={() => l.is === "fold" && setOpened((o) => new Set(o).add(l.key))}
                     >
                       {phone && on && <div className="mt-2 border-t border-rule pt-1">{beside}</div>}
@@ -351,6 +362,17 @@ export function Review() {
       </div>
     </main>
   );
+}
+
+/** byRisk says how much has changed, or of a first revision how much of what can do most is still to be read. */
+function byRisk(data: S["Redlined"], unread: Map<string, S["UnreadStep"]>) {
+  if (data.redline.counted || data.was.length > 0) return data.redline.counted;
+  const grave = data.redline.rows.filter((r) => r.risk === 0);
+  if (!data.reading || grave.length === 0) return "";
+  const left = grave.filter((r) => unread.has(r.step)).length;
+  return left === 0
+    ? "every turn, lock, belt, bolt and tensioner is read"
+    : `turns, locks, belts, bolts and tension first: ${left} of ${grave.length} to read`;
 }
 
 /** asLine is a step as one would type it. */

@@ -2,7 +2,7 @@ import type { ReactNode } from "react";
 import type { S } from "../../api/client";
 import { Worded } from "../../shell/Worded";
 import { Change } from "./Beside";
-import { type Line, type Row, readWord, weighs } from "./rows";
+import { folded, type Line, type Row, readWord, weighs } from "./rows";
 
 /** ReviewRow is one line of a review: what it says, what of it changed and how much that weighs, and whether it is read. */
 export function ReviewRow({
@@ -14,6 +14,7 @@ export function ReviewRow({
   others,
   onMeet,
   onOpen,
+  onRead,
   children,
 }: {
   line: Line;
@@ -24,6 +25,7 @@ export function ReviewRow({
   others: Record<string, { name: string; step: string }>;
   onMeet: () => void;
   onOpen: () => void;
+  onRead: () => void;
   children: ReactNode;
 }) {
   if (line.is === "fold") {
@@ -33,6 +35,7 @@ export function ReviewRow({
       <li
         data-line={line.key}
         data-on={on}
+        {...folded(line)}
         tabIndex={-1}
         onClick={onMeet}
         className="review-row flex items-baseline gap-3 border-b border-rule bg-film px-3 py-1 text-small text-ink-2"
@@ -51,13 +54,15 @@ export function ReviewRow({
   }
   const said = data.remarks.filter((m) => (m.step ?? "") === line.key && m.place !== "phase" && m.place !== "drawing");
   const open = said.filter((m) => m.state === "open").length;
-  const state = readWord(unread.get(line.key), reads);
+  const left = unread.get(line.key);
+  const state = readWord(left, reads);
   const who = Object.values(others).filter((o) => o.step !== "" && o.step === line.key);
   return (
     // biome-ignore lint/a11y/useKeyWithClickEvents: the lines are walked with J and K, see the key map
     <li
       data-line={line.key}
       data-on={on}
+      {...folded(line)}
       data-kind={line.is === "step" ? line.row.kind : "head"}
       tabIndex={-1}
       onClick={onMeet}
@@ -97,6 +102,11 @@ export function ReviewRow({
                   </span>
                 ))}
               <Sentence row={line.row} />
+              {line.row.free?.map((f) => (
+                <span key={f} className="free-text">
+                  {f}
+                </span>
+              ))}
               {(line.row.parts ?? [])
                 .filter(
                   (p) =>
@@ -139,8 +149,37 @@ export function ReviewRow({
           {state || (line.is === "step" && line.row.kind === "same" ? "as it was" : "")}
         </span>
       </div>
+      {on && reads && <Asks left={left} onRead={onRead} />}
       {children}
     </li>
+  );
+}
+
+/** Asks says what a thing asks before it counts as read, and is the button for those without keys. */
+function Asks({ left, onRead }: { left: S["UnreadStep"] | undefined; onRead: () => void }) {
+  return (
+    <div className="review-asks">
+      {!left ? (
+        <span>Read as it stands now.</span>
+      ) : left.own ? (
+        <span>It counts once you say so: {left.own}.</span>
+      ) : (
+        <span>
+          It counts once it has stood here for {Math.ceil(left.seconds ?? 0)} s.
+          <span key={left.step} aria-hidden className="standing" style={{ animationDuration: `${left.seconds}s` }} />
+        </span>
+      )}
+      <button
+        type="button"
+        className="button"
+        onClick={(e) => {
+          e.stopPropagation();
+          onRead();
+        }}
+      >
+        {left ? "Read" : "Not read"} <span className="key max-md:hidden">R</span>
+      </button>
+    </div>
   );
 }
 

@@ -18,6 +18,7 @@ const acts: Record<S["Answer"]["act"], string> = {
   reopen: "opened it again",
   take: "took it",
   decline: "did not take it",
+  waive: "waived it",
 };
 
 /** act does something with a remark and says what went wrong, if anything did. */
@@ -155,6 +156,23 @@ export function Thread({ m, onDone }: { m: Remark; onDone: () => void }) {
         {m.maySettle && m.kind === "suggestion" && m.mine && (
           <button type="button" className="button quiet" onClick={() => run("settle")}>
             Take it back
+          </button>
+        )}
+        {m.mayWaive && (
+          <button
+            type="button"
+            className="button quiet"
+            onClick={() => {
+              if (!body.trim()) {
+                setOpen(true);
+                setTrouble("Say why it may stay as it is, then press again: it stands in the record.");
+                requestAnimationFrame(() => text.current?.focus());
+                return;
+              }
+              run("waive");
+            }}
+          >
+            Waive it
           </button>
         )}
         {m.mayReopen && (

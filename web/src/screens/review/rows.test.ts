@@ -1,15 +1,22 @@
 import { describe, expect, it } from "vitest";
 import type { S } from "../../api/client";
-import { counted, type Line, linesOf, readWord, type Row, stepsOf, stops, weighs } from "./rows";
+import { type Line, linesOf, readWord, type Row, stepsOf, stops, weighs } from "./rows";
 
 const row = (step: string, kind: Row["kind"] = "same", parts: [string, string][] = []): Row => ({
   kind,
   step,
   was: kind === "new" ? undefined : 1,
   now: kind === "gone" ? undefined : 1,
+  risk: 2,
   parts: parts.map(([what, weight]) => ({ what, weight, opens: [] })) as Row["parts"],
 });
-const redline = (rows: Row[], header: S["RedlinePart"][] = []): S["Redline"] => ({ header, rows, lists: [], sheet: [] });
+const redline = (rows: Row[], header: S["RedlinePart"][] = []): S["Redline"] => ({
+  header,
+  rows,
+  lists: [],
+  sheet: [],
+  counted: "",
+});
 const unread = (...steps: string[]) => new Map(steps.map((step) => [step, { step, why: "never" as const, what: [] }]));
 const plain = { same: false, unread: false, open: new Set<string>() };
 const keys = (lines: Line[]) => lines.map((l) => `${l.is} ${l.key}`.trim());
@@ -53,6 +60,16 @@ describe("what J and K stop at", () => {
     const lines = linesOf(redline(rows), unread("d"), new Set(), plain);
     expect(keys(stops(lines, true))).toEqual(["step c", "fold fold d", "step e"]);
   });
+  it("goes to what can do most first, and to folds last", () => {
+    const by = (r: Row, risk: number) => ({ ...r, risk });
+    const lines = linesOf(
+      redline([by(row("a", "changed"), 2), row("b"), by(row("c", "new"), 1), by(row("d", "gone"), 0), by(row("e", "gone"), 0)]),
+      unread("b", ""),
+      new Set(),
+      plain,
+    );
+    expect(keys(stops(lines, true))).toEqual(["head", "step d", "step e", "step c", "step a", "fold fold b"]);
+  });
   it("stops at changes alone where nothing is to be read", () => {
     const lines = linesOf(redline(rows), unread(), new Set(), { ...plain, same: true });
     expect(keys(stops(lines, false))).toEqual(["step c", "step e"]);
@@ -78,19 +95,6 @@ describe("the words of a line", () => {
     expect(weighs(row("a", "moved", [["place", "order"]]))).toBe("order");
     expect(weighs(row("a", "new"))).toBe("new");
     expect(weighs(row("a", "gone"))).toBe("gone");
-  });
-  it("counts every change of a step, and new and gone steps once", () => {
-    const r = redline([
-      row("a", "moved", [
-        ["place", "order"],
-        ["note", "wording"],
-      ]),
-      row("b", "new", [["step", "value"]]),
-      row("c", "gone", [["step", "value"]]),
-      row("d", "changed", [["caution", "value"]]),
-    ]);
-    expect(counted(r)).toBe("1 value, 1 place, 1 new, 1 gone, 1 wording");
-    expect(counted(redline([row("a")]))).toBe("");
   });
   it("says whether a step is read", () => {
     expect(readWord(undefined, true)).toBe("read");

@@ -41,9 +41,25 @@ export function linesOf(
   return out;
 }
 
-/** stops are the lines that J and K go to: all but folds of which everything is read. */
+/** risk orders lines by what they can do to an engine: the head first, folds last. */
+const risk = (l: Line) => (l.is === "head" ? -1 : l.is === "fold" ? 9 : l.row.risk);
+
+/** stops are the lines that J and K go to, the gravest first: all but folds of which everything is read. */
 export const stops = (lines: Line[], reads: boolean) =>
-  lines.filter((l) => (l.is === "fold" ? reads && l.unread.length > 0 : l.is === "head" || l.row.kind !== "same" || reads));
+  lines
+    .filter((l) => (l.is === "fold" ? reads && l.unread.length > 0 : l.is === "head" || l.row.kind !== "same" || reads))
+    .map((l, i) => ({ l, i }))
+    .sort((a, b) => risk(a.l) - risk(b.l) || a.i - b.i)
+    .map(({ l }) => l);
+
+/** folded are the steps a line stands for, now and before, from 0, as a chart beside the list wants them. */
+export function folded(l: Line) {
+  if (l.is === "head") return {};
+  const rows = l.is === "fold" ? l.rows : [l.row];
+  const now = rows.filter((r) => r.now).map((r) => (r.now ?? 0) - 1);
+  const was = rows.filter((r) => r.was).map((r) => (r.was ?? 0) - 1);
+  return { "data-now": now.join(" "), "data-was": was.join(" ") };
+}
 
 /** stepsOf are the steps of a line that there are to read. */
 export const stepsOf = (l: Line): string[] => (l.is === "fold" ? l.unread : [l.key]);
@@ -64,32 +80,6 @@ export function weighs(row: Row) {
   const parts = [...new Set((row.parts ?? []).map((p) => p.weight))];
   const order = ["value", "order", "wording"];
   return order.filter((w) => parts.some((p) => p === w)).join(", ") || names[row.kind];
-}
-
-/** counted says how much changed, by kind: “2 values, 1 order, 2 new”. */
-export function counted(r: S["Redline"]) {
-  const n: Record<string, number> = {};
-  const add = (k: string) => {
-    n[k] = (n[k] ?? 0) + 1;
-  };
-  for (const p of [...r.header, ...r.sheet]) add(p.weight);
-  for (const w of r.rows) {
-    if (w.kind === "changed" || w.kind === "moved") for (const p of w.parts ?? []) add(p.weight);
-    else if (w.kind !== "same") add(w.kind);
-  }
-  const words: [string, string, string][] = [
-    ["value", "value", "values"],
-    ["order", "place", "places"],
-    ["new", "new", "new"],
-    ["gone", "gone", "gone"],
-    ["split", "split", "split"],
-    ["joined", "joined", "joined"],
-    ["wording", "wording", "wordings"],
-  ];
-  return words
-    .filter(([k]) => n[k])
-    .map(([k, one, many]) => `${n[k]} ${n[k] === 1 ? one : many}`)
-    .join(", ");
 }
 
 /** readWord says whether a step is read, in a word. */

@@ -1,5 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useCallback, useMemo, useRef } from "react";
+import { useCallback, useEffect, useMemo, useRef } from "react";
 import { api, ask, Failure, me, type S } from "../../api/client";
 import { redline } from "../../api/queries";
 import { say } from "../../shell/toast";
@@ -19,7 +19,8 @@ export function useReading(id: number, against: number, data: S["Redlined"] | un
   const line = useRef(Promise.resolve());
   const turns = useRef(0);
   const mark = useCallback(
-    (steps: string[], back = false) => {
+    (steps: string[], how: "said" | "stood" | "unread" = "said") => {
+      const back = how === "unread";
       const r = data?.reading;
       if (!data || !r || steps.length === 0) return;
       const gone = new Set(steps);
@@ -44,7 +45,7 @@ export function useReading(id: number, against: number, data: S["Redlined"] | un
           const now = await ask(
             api.POST("/api/revisions/{revision}/readings", {
               params: { path: { revision: id } },
-              body: { version: data.meta.version, sheet: r.sheet, steps, unread: back },
+              body: { version: data.meta.version, sheet: r.sheet, steps, unread: back, stood: how === "stood" },
             }),
           );
           if (turn !== turns.current) return;
@@ -60,4 +61,37 @@ export function useReading(id: number, against: number, data: S["Redlined"] | un
     [client, data, id, key],
   );
   return { unread, mark };
+}
+
+/**
+ * useStanding counts a step as read once it has stood in view, met and with the window in front, for as long as it asks.
+ * A step that asks for its reader's own word is left to them, and moving on before the time is over counts for nothing.
+ */
+export function useStanding(unread: S["UnreadStep"] | undefined, mark: (steps: string[], how: "stood") => void) {
+  const step = unread?.own ? undefined : unread?.step;
+  const seconds = unread?.seconds ?? 0;
+  useEffect(() => {
+    if (!step || !seconds) return;
+    let left = seconds * 1000;
+    let from = 0;
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    const go = () => {
+      if (document.visibilityState !== "visible" || timer) return;
+      from = performance.now();
+      timer = setTimeout(() => mark([step], "stood"), left);
+    };
+    const stop = () => {
+      if (!timer) return;
+      clearTimeout(timer);
+      timer = undefined;
+      left -= performance.now() - from;
+    };
+    const turn = () => (document.visibilityState === "visible" ? go() : stop());
+    go();
+    document.addEventListener("visibilitychange", turn);
+    return () => {
+      stop();
+      document.removeEventListener("visibilitychange", turn);
+    };
+  }, [step, seconds, mark]);
 }

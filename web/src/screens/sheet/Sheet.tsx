@@ -12,6 +12,7 @@ import { useClose } from "../../shell/useClose";
 import { useLive } from "../../shell/useLive";
 import { FieldNotes, NewFieldNote } from "./FieldNotes";
 import { usePrinted } from "./usePrinted";
+import { stateWord } from "../../shell/states";
 
 /** together keeps a figure on one line with its unit and its tolerance. */
 const together = (s: string) => s.replace(/(\d) (?=±|N·m|lbf|kgf|mm\b|Hz\b|min\b|h\b|s\b|°|L\b|mL\b)/g, "$1\u00a0");
@@ -45,7 +46,7 @@ export function Sheet() {
     [id],
   );
   useActions(actions);
-  usePrinted(s?.meta.engine, s?.meta.title, s && `Revision ${s.meta.number}, ${s.meta.state}`);
+  usePrinted(s?.meta.engine, s?.meta.title, s && `Revision ${s.meta.number}, ${stateWord(s.meta.state)}`);
   if (error) return <Trouble error={error} again={refetch} />;
   if (!s) return <Waiting />;
   const p = s.header.prelims ?? {};
@@ -366,6 +367,11 @@ function SheetStep({ st, onNote, notes }: { st: S["SheetStep"]; onNote?: (step: 
             </figure>
           )}
           {together(st.text)}
+          {st.free?.map((f) => (
+            <span key={f} className="free-text">
+              {f}
+            </span>
+          ))}
           {st.back && <span className="text-ink-2"> {cap(st.back)}.</span>}
           {st.condition && <span className="block text-small text-ink-2">{st.condition}</span>}
           {st.note && <span className="block text-small text-ink-2">{st.note}</span>}
@@ -416,7 +422,7 @@ function Strip({ s }: { s: S["Sheet"] }) {
         ["Maker", s.maker],
         ["Engine code", s.code],
         ["Procedure", s.header.title],
-        ["Revision", `${s.meta.number} ${s.meta.state}`],
+        ["Revision", `${s.meta.number} ${stateWord(s.meta.state)}`],
         ["Applicability", s.meta.applies + (s.header.applies?.note ? `, ${s.header.applies.note}` : "")],
       ].map(([k, v]) => (
         <div key={k} className="head-cell last:border-r-0">

@@ -8,6 +8,7 @@ import { TitleBlock } from "../../shell/TitleBlock";
 import { Trouble, Waiting } from "../../shell/Trouble";
 import { useClose } from "../../shell/useClose";
 import { useTitle } from "../../shell/useTitle";
+import { stateWord } from "../../shell/states";
 
 type Version = S["Version"];
 
@@ -115,7 +116,7 @@ function Item({
               Revision {v.number}
             </Link>{" "}
             <span className="font-normal text-ink-2">
-              {v.state}
+              {stateWord(v.state)}
               {v.id === meta.id && ", this one"}
             </span>
           </h3>
@@ -144,7 +145,7 @@ function Item({
               search={{ against: against.id }}
               className="text-marking underline"
             >
-              {counted(v)} since revision {against.number}
+              {v.counted ? `Changed: ${v.counted}` : "Nothing changed"}, since revision {against.number}
             </Link>
           ) : (
             "The first that was released."
@@ -166,11 +167,7 @@ function Item({
               from={v}
               onDraft={(id) => navigate({ to: "/revisions/$revision", params: { revision: String(id) } })}
             />
-            <Link
-              to="/revisions/$revision/copy"
-              params={{ revision: String(v.id) }}
-              className="link self-center text-small"
-            >
+            <Link to="/revisions/$revision/copy" params={{ revision: String(v.id) }} className="link self-center text-small">
               Copy to another engine code…
             </Link>
           </p>
@@ -178,14 +175,4 @@ function Item({
       </div>
     </li>
   );
-}
-
-/** counted says how much lies between two releases. */
-function counted(v: Version) {
-  const parts = [
-    v.values && `${v.values} value${v.values === 1 ? "" : "s"}`,
-    v.order && `${v.order} of order`,
-    v.wording && `${v.wording} of wording`,
-  ].filter(Boolean);
-  return parts.length === 0 ? "Nothing changed" : `Changed: ${parts.join(", ")}`;
 }

@@ -7,6 +7,7 @@ import { useAddress } from "../../shell/address";
 import { Trouble } from "../../shell/Trouble";
 import { CodeField } from "../../shell/CodeField";
 import { useTitle } from "../../shell/useTitle";
+import { stateWord } from "../../shell/states";
 
 const kinds = [
   ["", "anything"],
@@ -124,7 +125,7 @@ function Page({ p }: { p: S["UsedOn"] }) {
             Engine sheet {p.number}
           </Link>
         )}
-        <span className="font-normal text-ink-2">{p.state}</span>
+        <span className="font-normal text-ink-2">{stateWord(p.state)}</span>
         <span className="ml-auto text-small font-normal text-ink-2">
           {p.places.length} place{p.places.length === 1 ? "" : "s"}
         </span>
@@ -132,9 +133,7 @@ function Page({ p }: { p: S["UsedOn"] }) {
       <ul>
         {places.map((u, i) => (
           <li key={i} className="grid grid-cols-[170px_minmax(0,1fr)] gap-x-3 border-b border-rule py-1 max-md:grid-cols-1">
-            <span className="truncate text-small text-ink-2">
-              {u.terms.join(", ")}
-            </span>
+            <span className="truncate text-small text-ink-2">{u.terms.join(", ")}</span>
             {p.revision && u.step ? (
               <Link
                 to="/revisions/$revision"

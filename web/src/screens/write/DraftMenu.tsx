@@ -24,7 +24,14 @@ export function DraftMenu({ meta, writes }: { meta: S["RevisionMeta"]; writes: b
         type="button"
         className="button solid !min-h-[22px]"
         onClick={() =>
-          told(ask(api.POST("/api/revisions/{revision}/back", path)), () => say(`Revision ${meta.number} is a draft again`))
+          told(
+            ask(api.POST("/api/revisions/{revision}/back", path)).then((back) => {
+              if (back.revision === meta.id) return say(`Revision ${meta.number} is a draft again`);
+              navigate({ to: "/revisions/$revision", params: { revision: String(back.revision) } });
+              say(`A later revision was released since. Draft ${meta.number} is taken up as a new one, against what holds now`);
+            }),
+            () => undefined,
+          )
         }
       >
         Bring the draft back
