@@ -214,17 +214,21 @@ func (d *Desk) leftToRead(ctx context.Context, u *User, id int64, l latch.Latch)
 		return "", err
 	}
 	left := reading.Left(page.Unread(stateOf(o, before)), l)
-	again := 0
+	again, steps := 0, 0
 	for i := range left {
 		again += b2i(left[i].Why != reading.Never)
+		steps += b2i(left[i].Step != reading.Head)
 	}
+	says := fmt.Sprintf("%d %s to read", steps, many(steps, "step", "steps"))
 	switch {
 	case len(left) == 0:
 		return "all read", nil
+	case steps == 0:
+		return "the title and preparation to read", nil
 	case again == 0:
-		return fmt.Sprintf("%d to read", len(left)), nil
+		return says, nil
 	}
-	return fmt.Sprintf("%d to read, %d changed since you read", len(left), again), nil
+	return fmt.Sprintf("%s, %d changed since you read", says, again), nil
 }
 
 // talkTasks are the remarks that wait for somebody: to be settled, where theirs was

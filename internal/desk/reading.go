@@ -51,7 +51,13 @@ func (p *pending) of(c latch.Case, l latch.Latch) latch.Case {
 	if p == nil {
 		return c
 	}
-	c.Unread = len(reading.Left(p.unread, l))
+	for _, v := range reading.Left(p.unread, l) {
+		if v.Step == reading.Head {
+			c.HeadUnread = true
+		} else {
+			c.Unread++
+		}
+	}
 	c.Questions, c.Demands, c.Unanswered = p.talk.open(p.person)
 	c.Asked = p.talk.asked()
 	return c

@@ -141,8 +141,10 @@ type Case struct {
 	// Asked is how many questions are open, whoever asked them.
 	Asked int
 	// Unread is how many steps that weigh on the latch the person has not read as they
-	// stand, Questions how many of their own questions are open.
-	Unread    int
+	// stand, HeadUnread whether the title and preparation are among what they have not
+	// read; Questions how many of their own questions are open.
+	Unread     int
+	HeadUnread bool
 	Questions int
 	// Demands is how many points that must be changed are open, whoever made them, and
 	// Unanswered how many of those nobody has answered.
@@ -243,13 +245,27 @@ func (c Case) Wants(l Latch) []Want {
 	}
 	out := []Want{
 		want(NoBlocking, c.Blocking, "finding blocks release: mend or accept it first", "findings block release: mend or accept them first"),
-		want(AllRead, c.Unread, "place on the page is not read as it stands now", "places on the page are not read as they stand now"),
+		c.unread(),
 		want(NoQuestions, c.Questions, "question of yours is open", "questions of yours are open"),
 	}
 	if l == ByAuthor {
 		return append(out, want(NoDemands, c.Unanswered, "point that must be changed has no answer yet", "points that must be changed have no answer yet"))
 	}
 	return append(out, want(NoDemands, c.Demands, "point that must be changed is open", "points that must be changed are open"))
+}
+
+// unread is what the person has still to read: steps by their number, and what stands
+// above them.
+func (c Case) unread() Want {
+	w := Want{AllRead, c.Unread, fmt.Sprintf("%d %s not read as %s now", c.Unread, plural(c.Unread, "step is", "steps are"), plural(c.Unread, "it stands", "they stand"))}
+	switch {
+	case c.HeadUnread && c.Unread == 0:
+		w = Want{AllRead, 1, "the title and preparation are not read as they stand now"}
+	case c.HeadUnread:
+		w.Left++
+		w.Why = fmt.Sprintf("%d %s, and the title and preparation, are not read as they stand now", c.Unread, plural(c.Unread, "step", "steps"))
+	}
+	return w
 }
 
 // MayWithdraw says why somebody with these roles may not withdraw a release, nil

@@ -46,7 +46,11 @@ export function LatchButton({
     >
       <Popover.Trigger
         className={`${look} ${how}`}
-        aria-label={mark.mayClose ? undefined : `${names[mark.latch]} latch ${mark.closed ? `closed by ${mark.by}` : "open"}`}
+        aria-label={
+          mark.mayClose
+            ? undefined
+            : `${names[mark.latch]} latch ${mark.closed ? `closed by ${mark.by}` : `open${mark.due && late(mark.due) ? `, it was to close by ${day(mark.due)}` : ""}`}`
+        }
       >
         {mark.closed && (
           <span aria-hidden className="mr-1">
@@ -55,8 +59,8 @@ export function LatchButton({
         )}
         {mark.mayClose ? `Close ${mark.latch}` : names[mark.latch]}
         {mark.due && !mark.closed && late(mark.due) && (
-          <span className="ml-1 text-clash" title={`It was to close by ${day(mark.due)}`}>
-            !
+          <span className="ml-1 font-semibold text-clash" title={`It was to close by ${day(mark.due)}`}>
+            late
           </span>
         )}
       </Popover.Trigger>

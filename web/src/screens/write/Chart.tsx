@@ -195,6 +195,8 @@ function Bar({
       }}
       onClick={() => onGo(Math.max(0, span.from))}
       className="cursor-pointer"
+      data-span={`${span.from} ${span.to}`}
+      data-drawn={`${starts ? a : ""} ${ends ? b : ""}`}
     >
       <title>{`${name} ${what} ${from} ${to}`}</title>
       <rect x={x - 10} y={a} width="20" height={Math.max(1, b - a)} fill="transparent" />
