@@ -148,6 +148,9 @@ func (s *Step) Full(x *engine.Index) string {
 func (r *Reading) Sentence(x *engine.Index) string {
 	s := r.Step("line", "")
 	text := s.Full(x)
+	if r.Note != "" {
+		text += " Note: " + r.Note
+	}
 	if r.Times > 0 {
 		text = strings.TrimSuffix(text, ".") + "; then try again, " + Often(r.Times) + "."
 	}

@@ -32,8 +32,12 @@ type Line struct {
 	// fresh lets "new" stand before each of several names.
 	fresh bool
 	open  int
-	// renewing lets a free text begin with renewing something.
-	renewing bool
+	// may are words that a free text may have beside those of a noun phrase, figured
+	// lets it have a figure.
+	may     []string
+	figured bool
+	// manner are words that say how something is done; they become a note of the step.
+	manner []string
 }
 
 // asked is a stretch of the line that fits several things.
@@ -85,7 +89,7 @@ func (l *Line) Clauses(clauses ...func() bool) {
 			}
 			l.pos, l.asks, l.problem, l.left = from, l.asks[:asks], problem, l.left[:left]
 		}
-		if read {
+		if read || l.how() {
 			continue
 		}
 		if !l.between(l.tokens[l.pos]) {
@@ -304,8 +308,76 @@ func (l *Line) few(n float64) {
 	}
 }
 
-// Free takes what is left up to a stop as it was typed. It does not swallow a
-// second sentence or a second instruction: those words stay unread.
+// manners are words that say how something is done and change nothing on the engine.
+var manners = []string{"slowly", "gently", "smoothly", "evenly", "completely"}
+
+// how reads a word that says how something is done; it becomes a note of the step.
+func (l *Line) how() bool {
+	if l.end() || l.tokens[l.pos].mark || !slices.Contains(manners, l.tokens[l.pos].word) {
+		return false
+	}
+	l.Manner(l.tokens[l.pos].word)
+	l.pos++
+	return true
+}
+
+// Manner keeps words that say how something is done, for a note of the step.
+func (l *Line) Manner(words string) {
+	if !slices.Contains(l.manner, words) {
+		l.manner = append(l.manner, words)
+	}
+}
+
+// Kept is a clause that reads one of some phrases and keeps it as a note of the step.
+func (l *Line) Kept(phrases ...string) func() bool {
+	return func() bool {
+		for _, p := range phrases {
+			if n := l.at(l.pos, p); n > 0 {
+				l.Manner(p)
+				l.pos += n
+				return true
+			}
+		}
+		return false
+	}
+}
+
+// guarded are the words that a free text does not have unless its field lets it: those
+// that take back, bind to a condition or ask for work that no field would do.
+var guarded = []string{
+	"not", "never", "no", "without", "except", "unless", "only", "leave", "keep", "before", "after", "until", "till", "if", "don't", "don’t",
+	"cannot", "can't", "avoid", "nor", "neither", "instead", "when", "while", "unlike", "but", "hold", "let", "skip", "repeat", "rather", "than", "otherwise",
+}
+
+// objects are words that make a verb before them an instruction.
+var objects = []string{"it", "them", "the", "a", "an", "its", "their", "each", "both", "all", "this", "that", "these", "those", "one"}
+
+// commands reports whether a verb with its object stands at i, "turn the crank", and not
+// what something is for, "the torque to turn the crank".
+func (l *Line) commands(i int) bool {
+	if i > 0 && l.tokens[i-1].word == "to" {
+		return false
+	}
+	for _, s := range l.lex.verbs {
+		if s.Verb == "do" {
+			continue
+		}
+		for _, p := range s.Phrases {
+			n := l.at(i, p)
+			if n == 0 || i+n >= len(l.tokens) {
+				continue
+			}
+			if next := l.tokens[i+n]; !next.mark && (slices.Contains(objects, next.word) && !s.looks || !s.looks && l.namesAt(i+n, anyObject...) && !l.namesAt(i, anyObject...)) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// Free takes what is left up to a stop as it was typed, as far as it is a noun phrase. A
+// second sentence or instruction, a negation, a condition or a figure ends it: those words
+// stay unread, and with them the line is text.
 func (l *Line) Free(stop func() bool) string {
 	from := l.pos
 	for !l.end() {
@@ -315,10 +387,14 @@ func (l *Line) Free(stop func() bool) string {
 			break
 		}
 		l.pos = at
-		if t := l.tokens[l.pos]; t.mark && (t.word == "." || t.word == ";" || t.word == "!" || t.word == "?") || l.instruction(l.pos, from) {
+		t := l.tokens[l.pos]
+		if t.mark && (t.word == "." || t.word == ";" || t.word == "!" || t.word == "?") || l.instruction(l.pos) || l.commands(l.pos) {
 			break
 		}
-		if m := l.tokens[l.pos].figure; m != nil && m.Problem != "" {
+		if slices.Contains(guarded, t.word) && t.figure == nil && !slices.Contains(l.may, t.word) || t.figure != nil && !l.figured {
+			break
+		}
+		if m := t.figure; m != nil && m.Problem != "" {
 			l.refuse(m.Problem)
 		}
 		l.pos++
@@ -335,17 +411,18 @@ func (l *Line) Free(stop func() bool) string {
 	return strings.Join(strings.Fields(s), " ")
 }
 
-// freeTo is Free where renewing what was found is part of the text.
-func (l *Line) freeTo(stop func() bool) string {
-	l.renewing = true
-	defer func() { l.renewing = false }()
+// FreeWith is Free that may have some of the guarded words.
+func (l *Line) FreeWith(stop func() bool, may ...string) string {
+	had := l.may
+	l.may = may
+	defer func() { l.may = had }()
 	return l.Free(stop)
 }
 
 // instruction reports whether another instruction begins at i: "and take out the
 // pin", ", then turn". A look is one where it says at what, or names a lock, a tensioner or a
 // mark, which tell whether the timing is right.
-func (l *Line) instruction(i, from int) bool {
+func (l *Line) instruction(i int) bool {
 	if i == 0 {
 		return false
 	}
@@ -354,7 +431,7 @@ func (l *Line) instruction(i, from int) bool {
 		return false
 	}
 	for _, s := range l.lex.verbs {
-		if s.Verb == "do" || l.renewing && i == from && s.Verb == "renew" {
+		if s.Verb == "do" {
 			continue
 		}
 		for _, p := range s.Phrases {

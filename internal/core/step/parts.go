@@ -17,9 +17,13 @@ const maxCuts = 6
 func (lex *Lexicon) parts(line string) []string {
 	ts := tokens(line)
 	starts, ends := []int{0}, []int{}
+	joins := []string{"and", "then", "but", ",", ";", "."}
 	for i := 1; i < len(ts); i++ {
 		last := i
-		for last > 0 && slices.Contains([]string{"and", "then", "but", ",", ";", "."}, ts[last-1].word) {
+		if slices.Contains(joins, ts[i].word) {
+			continue
+		}
+		for last > 0 && slices.Contains(joins, ts[last-1].word) {
 			last--
 		}
 		if last == i || last == 0 || !lex.begins(ts, i) {
@@ -108,7 +112,11 @@ func (lex *Lexicon) named(line string, before Action) (string, bool) {
 		name = lex.own(loopPart, refs[0].ID)
 	}
 	if p := lex.x.Part(engine.PartID(refs[0].ID)); kind == PartObject && p != nil && len(p.Held) == 1 && (ts[i].word == "it" || ts[i].word == "them") && turnsBolts(ts) {
-		// What is tightened of a part is what holds it.
+		// What is tightened of a part is what holds it. A tensioner that is released may be let
+		// go as well as its bolt: nobody can tell.
+		if slices.ContainsFunc(openings(ts, 0), func(o opening) bool { return o.spec == releaseSpec }) && slices.ContainsFunc(lex.x.Sheet.Tensioners, func(t engine.Tensioner) bool { return t.Part == p.ID }) {
+			return "", false
+		}
 		name = lex.own(FastenerObject, string(p.Held[0]))
 	}
 	// Only the first stands for the thing before; what follows speaks of that.

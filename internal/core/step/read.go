@@ -39,7 +39,9 @@ type Reading struct {
 	When  engine.When
 	IfNot bool
 	Times int
-	best  *attempt
+	// Note are the words of the line that say how it is done, for a note of the step.
+	Note string
+	best *attempt
 }
 
 // Aside is what a line adds to the step above it instead of being one.
@@ -81,7 +83,7 @@ func (r *Reading) Read() bool { return r.Problem == "" }
 
 // Step is the step a line becomes, with an id and in a phase.
 func (r *Reading) Step(id ID, phase Phase) Step {
-	s := Step{ID: id, Phase: phase, Action: r.Action, When: r.When, IfNot: r.IfNot}
+	s := Step{ID: id, Phase: phase, Action: r.Action, When: r.When, IfNot: r.IfNot, Note: r.Note}
 	if r.Times > 0 {
 		s.Again = &Again{Times: r.Times}
 	}
@@ -181,15 +183,34 @@ func read(lex *Lexicon, text string) Reading {
 		return free
 	}
 	if best.whole() {
-		return Reading{Action: best.action, Phase: best.spec.Phase, Line: text}
+		return Reading{Action: best.action, Phase: best.spec.Phase, Line: text, Note: best.note()}
 	}
 	free.Problem, free.Unread = strings.TrimRight(best.problem(), "."), best.stretches()
 	free.best = best
 	return free
 }
 
+// note are the words that say how a step is done and that its sentence does not say.
+func (a *attempt) note() string {
+	said := strings.ToLower(Sentence(a.x, a.action))
+	var out []string
+	for _, m := range a.manner {
+		m = strings.TrimSuffix(m, " of")
+		if !strings.Contains(said, m) {
+			out = append(out, m)
+		}
+	}
+	if len(out) == 0 {
+		return ""
+	}
+	return Capital(strings.Join(out, ", ")) + "."
+}
+
 // forbids reports whether a line says what not to do: it is kept to the letter.
 func forbids(ts []token) bool {
+	for len(ts) > 2 && (slices.Contains(leads, ts[0].word) || ts[0].mark && ts[0].word == ",") {
+		ts = ts[1:]
+	}
 	if len(ts) < 2 || ts[0].mark {
 		return false
 	}
@@ -440,11 +461,7 @@ func (a *attempt) stretches() [][2]int {
 func (a *attempt) problem() string {
 	switch {
 	case len(a.left) > 0:
-		var words []string
-		for _, s := range a.stretches() {
-			words = append(words, "“"+a.text[s[0]:s[1]]+"”")
-		}
-		return upTo(words, 3) + plural(len(words), " is", " are") + " not on this engine’s sheet and no part of “" + a.phrase + " …”"
+		return a.leftOver()
 	case a.particle != "":
 		return "“" + a.phrase + "” is not whole"
 	case len(a.asks) > 0:
@@ -452,6 +469,59 @@ func (a *attempt) problem() string {
 		return sentenceOf("“"+a.text[k.start:k.end]+"”", k.why)
 	}
 	return a.Line.problem
+}
+
+// leftOver says why words of the line were not read: whether they are on the engine
+// sheet, and that they are no part of the verb.
+func (a *attempt) leftOver() string {
+	var there, not []string
+	for _, s := range a.stretches() {
+		known := true
+		for _, i := range a.left {
+			t := a.tokens[i]
+			if t.start < s[0] || t.end > s[1] || t.mark || t.figure != nil {
+				continue
+			}
+			if t.word == "about" || t.word == "approximately" {
+				return "“" + a.text[t.start:t.end] + "” is not read: write the value with its tolerance"
+			}
+			if slices.Contains(turning, t.word) || slices.Contains(guarded, t.word) || slices.Contains(functionWords, t.word) || a.lex.knows(t.word) {
+				continue
+			}
+			known = false
+			not = append(not, "“"+a.text[t.start:t.end]+"”")
+		}
+		if known {
+			there = append(there, "“"+a.text[s[0]:s[1]]+"”")
+		}
+	}
+	var out []string
+	if len(not) > 0 {
+		out = append(out, upTo(not, 3)+plural(len(not), " is", " are")+" not on this engine’s sheet and no part of “"+a.phrase+" …”")
+	}
+	if len(there) > 0 {
+		out = append(out, upTo(there, 3)+plural(len(there), " is", " are")+" no part of “"+a.phrase+" …” as it is written here")
+	}
+	return strings.Join(out, "; ")
+}
+
+// functionWords are on no sheet and need not be.
+var functionWords = []string{"and", "then", "to", "at", "in", "on", "of", "with", "by", "for", "from", "so", "that", "as", "there", "it", "them", "its", "their", "again", "also", "too", "the", "a", "an", "same", "other", "back", "up", "off", "out"}
+
+// knows reports whether a word is part of a name on the sheet.
+func (lex *Lexicon) knows(word string) bool {
+	w := singular(word)
+	for i := range lex.things {
+		if slices.Contains(lex.things[i].words, w) {
+			return true
+		}
+	}
+	for name := range lex.shafts {
+		if slices.Contains(strings.Fields(name), w) {
+			return true
+		}
+	}
+	return false
 }
 
 func sentenceOf(quote, why string) string {

@@ -47,7 +47,8 @@ var applySpec = &Spec{
 					return false
 				}
 				l.Skip("with")
-				l.Skip("a little", "some", "clean", "fresh", "a bead of", "a thin bead of", "a film of", "a thin film of", "a thin coat of", "a drop of", "new", "a thin layer of", "the")
+				for l.Skip("some", "clean", "fresh", "a bead of", "new", "the") || l.Kept("a little", "a thin bead of", "a film of", "a thin film of", "a thin coat of", "a drop of", "a thin layer of")() {
+				}
 				for _, s := range stuffs {
 					if l.Say(s) {
 						a.What = Stuff(s)

@@ -118,7 +118,8 @@ func (a *Check) words(l *Line, from int) *Check {
 			return nil
 		}
 	}
-	free := &Line{x: l.x, lex: l.lex, text: l.text, tokens: l.tokens, pos: from, phrase: l.phrase}
+	// What is looked at in words is kept to the letter, whatever words those are.
+	free := &Line{x: l.x, lex: l.lex, text: l.text, tokens: l.tokens, pos: from, phrase: l.phrase, may: guarded, figured: true}
 	that := free.Free(nil)
 	if that == "" || !free.end() || free.problem != "" || !strings.Contains(that, " ") {
 		return nil

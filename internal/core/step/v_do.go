@@ -1,6 +1,7 @@
 package step
 
 import (
+	"slices"
 	"strings"
 
 	"inklatch/internal/core/bench"
@@ -22,6 +23,15 @@ var doSpec = &Spec{
 	Read: func(l *Line) Action {
 		a := &Do{}
 		if l.end() {
+			return a
+		}
+		// "Do" says that what follows is to stay text. "Do not", "do up", "do the same" are no
+		// such word: of those nothing is cut off.
+		if l.pos != 1 || slices.Contains([]string{"not", "up", "the", "so", "this", "that", "it", "same", "likewise", "again", "all", "both", "each", "them", "these", "those"}, l.tokens[l.pos].word) {
+			for !l.end() {
+				l.unread(l.pos)
+				l.pos++
+			}
 			return a
 		}
 		a.Text = strings.TrimSpace(l.text[l.tokens[l.pos].start:])

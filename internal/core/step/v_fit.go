@@ -33,7 +33,11 @@ var fitSpec = &Spec{
 		a := &Fit{}
 		l.Skip("the", "a", "an")
 		if a.New = l.Say("new"); !a.New {
-			l.Say("old", "used", "same")
+			for _, w := range []string{"old", "used", "same"} {
+				if l.Say(w) {
+					l.Manner("the " + w + " one")
+				}
+			}
 		}
 		l.Clauses(
 			Thing(l, &a.Loop, LoopObject),

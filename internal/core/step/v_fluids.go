@@ -27,7 +27,7 @@ var drainSpec = &Spec{
 	New: func() Action { return &Drain{} },
 	Read: func(l *Line) Action {
 		a := &Drain{}
-		l.Clauses(Several(l, &a.Fluids, FluidObject), l.Filler("off", "out", "into a clean pan", "into a pan", "into a clean container", "completely"))
+		l.Clauses(Several(l, &a.Fluids, FluidObject), l.Filler("off", "out", "into a clean pan", "into a pan", "into a clean container"))
 		return a
 	},
 }
@@ -43,7 +43,7 @@ var fillSpec = &Spec{
 	Read: func(l *Line) Action {
 		a := &Fill{}
 		l.Clauses(
-			l.Value(&a.Amount, []string{"with", "in", "to", "about"}, unit.KindVolume),
+			l.Value(&a.Amount, []string{"with", "in", "to"}, unit.KindVolume),
 			func() bool {
 				l.Say("the engine with", "engine with", "with", "of", "in", "up")
 				l.Skip("new", "fresh", "clean", "of")

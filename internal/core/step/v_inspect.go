@@ -32,25 +32,13 @@ var inspectSpec = &Spec{
 				if a.For != "" || !l.Say("for") {
 					return false
 				}
-				then := func() bool {
-					return l.Say(", then") || l.Say(", and then") || l.Say("and then") || l.Say("then") || l.Say("and renew") || l.Say(", renew") || l.Say("renew")
-				}
-				a.For = l.freeTo(then)
+				a.For = l.Free(func() bool {
+					l.Skip(",", "and", "then")
+					return l.at(l.pos, "renew") > 0 || l.at(l.pos, "replace") > 0
+				})
 				return a.For != ""
 			},
-			func() bool {
-				if a.Then != "" {
-					return false
-				}
-				if !l.Skip("then") && l.at(l.pos, "renew") == 0 && l.at(l.pos, "replace") == 0 {
-					return false
-				}
-				if l.renews() {
-					return false
-				}
-				a.Then = l.freeTo(nil)
-				return a.Then != ""
-			},
+			func() bool { return a.readThen(l) },
 		)
 		if strings.HasPrefix(l.phrase, "check") && a.For == "" && len(l.left) == 0 {
 			l.unread(0)
@@ -68,17 +56,31 @@ var inspectSpec = &Spec{
 	},
 }
 
-// renews reports whether what follows is a step of its own that renews
-// something, and not what is done if it is found so.
-func (l *Line) renews() bool {
-	probe := &Line{x: l.x, lex: l.lex, text: l.text, tokens: l.tokens, pos: l.pos, fresh: true}
-	if !probe.Say("renew", "replace") {
+// readThen reads what is done with what is found, and nothing but that: "renew it if
+// worn". Renewing without a condition is a step of its own.
+func (a *Inspect) readThen(l *Line) bool {
+	if a.Then != "" {
 		return false
 	}
-	if _, ok := probe.Things(true, PartObject, loopPart, FastenerObject); !ok {
+	l.Skip("and", "then", ",")
+	from := l.pos
+	if !l.Say("renew", "replace") {
 		return false
 	}
-	return !slices.ContainsFunc(l.tokens[l.pos:], func(t token) bool { return slices.Contains([]string{"if", "when", "where", "as"}, t.word) })
+	l.Say("it", "them", "both", "the part", "the parts", "it as a set", "them as a set", "them as a pair", "them together")
+	if !l.Say("if", "when", "where", "as") {
+		return false
+	}
+	is := l.pos
+	for !l.end() && l.pos-is < 6 && !l.tokens[l.pos].mark && l.tokens[l.pos].figure == nil && !slices.Contains(guarded, l.tokens[l.pos].word) && !l.instruction(l.pos) && !l.commands(l.pos) {
+		l.pos++
+	}
+	if l.pos == is {
+		return false
+	}
+	a.Then = strings.ToLower(l.text[l.tokens[from].start:l.tokens[from].end]) + strings.Join(append([]string{""}, strings.Fields(l.text[l.tokens[from].end:l.tokens[l.pos-1].end])...), " ")
+	l.loose = true
+	return true
 }
 
 // Verb is "inspect".

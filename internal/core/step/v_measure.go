@@ -40,7 +40,7 @@ var measureSpec = &Spec{
 var measurable = []unit.Kind{unit.KindTorque, unit.KindAngle, unit.KindLength, unit.KindTime, unit.KindTemperature, unit.KindFrequency}
 
 // passLeads are the words between what is measured and the figure that passes.
-var passLeads = []string{"it passes at", "passes at", "to pass at", "must be", "should be", "it must be", "it should be", "is to be", "to be", "at", "is", "=", "of", "must read", "should read", "must lie at", "must be between"}
+var passLeads = []string{"it passes at", "passes at", "to pass at", "must be", "should be", "it must be", "it should be", "is to be", "to be", "is", "=", "of", "must read", "should read", "must lie at", "must be between"}
 
 // limits are words for a figure that is a limit on one side.
 var limits = []string{"less", "more", "least", "most", "below", "above", "over", "under", "max", "min", "maximum", "minimum", "than", "within", "greater", "smaller", "exceed", "exceeds", "up"}
@@ -72,9 +72,16 @@ func readMeasure(l *Line) Action {
 		a.Readings = 0
 		return false
 	}
+	// A figure passes behind words that say so, or by itself. Behind a bare "at" an angle or
+	// a temperature is where it is measured, which no field keeps.
 	figure := func() bool {
-		l.Say(passLeads...)
+		from := l.pos
+		at := !l.Say(passLeads...) && (l.Say("at") || l.pos > 0 && l.tokens[l.pos-1].word == "at")
 		if l.end() || l.tokens[l.pos].figure == nil {
+			return false
+		}
+		if k := l.tokens[l.pos].figure.Quantity.Kind(); at && (k == unit.KindAngle || k == unit.KindTemperature || k == unit.KindTime) {
+			l.pos = from
 			return false
 		}
 		return true

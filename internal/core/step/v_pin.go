@@ -46,7 +46,7 @@ var pinSpec = &Spec{
 				pinned = l.pinNumber(all)
 				return pinned
 			},
-			l.Filler("slowly", "plunger"),
+			l.Filler("plunger"),
 			func() bool { return l.pinNumber(all) },
 		)
 		a.Tensioner, a.Also = parted(all)

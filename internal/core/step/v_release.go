@@ -54,7 +54,6 @@ var releaseSpec = &Spec{
 				said = true
 				return true
 			},
-			l.Filler("slowly"),
 			func() bool { return l.pinNumber(all) },
 		)
 		a.Tensioner, a.Also = parted(all)

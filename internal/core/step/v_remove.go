@@ -23,7 +23,7 @@ var removeSpec = &Spec{
 	Read: func(l *Line) Action {
 		a := &Remove{}
 		bolts := l.boltsOf()
-		l.Clauses(Several(l, &a.Parts, PartObject), l.Filler("from the engine", "from engine", "from the block", "from the cylinder block", "completely", "out of the way"), l.counted(func() int { return heldCount(l.x, a.Parts) }),
+		l.Clauses(Several(l, &a.Parts, PartObject), l.Filler("from the engine", "from engine", "from the block", "from the cylinder block", "out of the way"), l.counted(func() int { return heldCount(l.x, a.Parts) }),
 			l.Filler("and take it off", "and take it out", "and remove it", "and lift it off", "and take off", "take it off", "remove it"))
 		if bolts > 0 && len(a.Parts) > 0 && bolts != heldCount(l.x, a.Parts) && !l.asking() {
 			l.refuse("the sheet has " + unit.Number(float64(heldCount(l.x, a.Parts))) + " bolts there")

@@ -84,7 +84,7 @@ func readSet(l *Line) Action {
 		},
 		l.Way(&a.Way),
 		func() bool {
-			l.Say("to", "at", "with", "for", "at about")
+			l.Say("to", "at", "with", "for")
 			if !a.At.IsZero() {
 				return false
 			}
@@ -99,9 +99,10 @@ func readSet(l *Line) Action {
 			if !l.Say("to") && !slices.ContainsFunc(setLeads, func(p string) bool { return l.at(l.pos, p) > 0 }) {
 				return false
 			}
-			a.To = l.Free(func() bool {
+			// A figure behind "at" is the temperature or the tone; there is one.
+			a.To = l.FreeWith(func() bool {
 				return l.Say("at") && !l.end() && l.tokens[l.pos].figure != nil && l.pos == len(l.tokens)-1
-			})
+			}, "until", "till")
 			return a.To != ""
 		},
 	)

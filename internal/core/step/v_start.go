@@ -46,7 +46,7 @@ var startSpec = &Spec{
 					return false
 				}
 				l.Skip("then")
-				a.Then = l.Free(nil)
+				a.Then = l.FreeWith(nil, "no")
 				return a.Then != ""
 			},
 		)

@@ -39,8 +39,8 @@ var swingSpec = &Spec{
 				a.Shaft = named[0]
 				return true
 			},
-			l.Value(&a.By, []string{"by", "through", "over", "about"}, unit.KindAngle),
-			l.Filler("to and fro", "back and forth", "either way", "both ways", "a little", "gently", "by hand", "to and fro by hand", "each way"),
+			l.Value(&a.By, []string{"by", "through", "over"}, unit.KindAngle),
+			l.Filler("to and fro", "back and forth", "either way", "both ways", "by hand", "to and fro by hand", "each way"),
 		)
 		if a.Shaft == engine.CrankID {
 			a.Shaft = ""

@@ -109,9 +109,12 @@ func readTighten(l *Line) Action {
 			said = v
 			return true
 		},
-		l.Filler("in one movement", "in one go", "in a single movement", "in one sweep", "in stages"),
+		l.Filler("in one movement", "in one go", "in a single movement", "in one sweep"),
 		l.counted(func() int { return fastenerCount(l.x, a.Fasteners) }),
 	)
+	if a.To == ToFinger && len(a.Stages)+len(a.By) > 0 && len(l.left) == 0 {
+		l.refuse("it says finger tight and gives a value: write the two as two steps")
+	}
 	if said > 0 && said != len(a.Stages) && len(l.left) == 0 {
 		l.refuse(fmt.Sprintf("it says %d stages and gives %d", said, len(a.Stages)))
 	}
@@ -168,7 +171,12 @@ var stageLeads = []string{"to a final torque of", "to a torque of", "to the fina
 
 func (a *Tighten) readStage(l *Line) bool {
 	from := l.pos
+	further := false
 	for {
+		if more := []string{"by", "again by", "a further", "further", "another", "an additional", "additional", "more"}; l.Say(more...) {
+			further = true
+			continue
+		}
 		if l.Say("stage", "step") {
 			if l.end() {
 				return false
@@ -185,6 +193,9 @@ func (a *Tighten) readStage(l *Line) bool {
 		}
 	}
 	if q, ok := l.Figure(unit.KindTorque); ok {
+		if further {
+			l.refuse("a torque is tightened to, not by: write the torque the wrench shows at the end")
+		}
 		// "20 N·m and 40 N·m" may be one value each.
 		if n := len(a.Stages); n > 0 && a.Stages[n-1].Angle.IsZero() && (l.at(from, "and") > 0 && l.pos-from == 2 || l.pos-from == 1) {
 			return false

@@ -85,7 +85,7 @@ func readTurn(l *Line) Action {
 			a.Way = l.x.Running(a.Shaft)
 			return true
 		},
-		l.Filler("with a spanner on its hexagon", "with an open spanner on its hexagon", "with a spanner", "with an open spanner", "by its hexagon", "at its hexagon", "on its hexagon", "by hand", "slowly", "carefully", "gently", "smoothly", "again"),
+		l.Filler("with a spanner on its hexagon", "with an open spanner on its hexagon", "with a spanner", "with an open spanner", "by its hexagon", "at its hexagon", "on its hexagon", "by hand", "carefully", "again"),
 		func() bool { return a.readShaft(l) },
 		l.Way(&a.Way),
 		func() bool {

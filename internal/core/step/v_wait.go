@@ -27,9 +27,11 @@ var waitSpec = &Spec{
 			case l.end():
 				a.Until = "the engine is cold"
 			case l.Say("to below", "below", "until it is below"):
+				l.figured = true
 				if t := l.Free(nil); t != "" {
 					a.Until = "the engine is below " + t
 				}
+				l.figured = false
 			}
 		}
 		l.Clauses(
@@ -38,7 +40,9 @@ var waitSpec = &Spec{
 				if a.Until != "" || !l.Say("until", "till") {
 					return false
 				}
-				a.Until = l.Free(nil)
+				l.figured = true
+				a.Until = l.FreeWith(nil, "no")
+				l.figured = false
 				return a.Until != ""
 			},
 			l.Filler("for the sealant to set", "for the sealant to cure", "for the sealant to skin over", "for the sealant", "for the belt to settle", "for the thread lock to cure"),
