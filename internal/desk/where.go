@@ -121,13 +121,15 @@ func together(all []UsedAt) []UsedAt {
 }
 
 func useRows(all []uses.Use) []store.UseRow {
-	out := make([]store.UseRow, len(all))
-	for i, u := range all {
-		key := uses.Key(u.Term)
+	out := make([]store.UseRow, 0, len(all))
+	for _, u := range all {
+		keys := uses.KeysOf(u.Kind, u.Term)
 		if u.Kind == uses.Words {
-			key = "" // words are found as words
+			keys = []string{""} // words are found as words
 		}
-		out[i] = store.UseRow{StepID: string(u.Step), Kind: string(u.Kind), Term: u.Term, Key: key, Said: u.Said}
+		for _, key := range keys {
+			out = append(out, store.UseRow{StepID: string(u.Step), Kind: string(u.Kind), Term: u.Term, Key: key, Said: u.Said})
+		}
 	}
 	return out
 }

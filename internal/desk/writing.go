@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -8,10 +9,12 @@ import (
 	"maps"
 	"regexp"
 	"slices"
+	"strings"
 	"time"
 
 	"inklatch/internal/core/latch"
 	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/redline"
 	"inklatch/internal/core/step"
 	"inklatch/internal/desk/view"
 	"inklatch/internal/format/latchjson"
@@ -182,7 +185,8 @@ func clashes(w *store.Draft, k *known, b Batch) ([]ClashStep, error) {
 		e := &b.Edits[i]
 		if e.Op == procedure.SetHeader {
 			if w.Revision.HeaderAt > b.Base && w.Revision.HeaderBy != b.Client {
-				out = append(out, ClashStep{By: names[w.Revision.ChangedBy], Yours: "your header", Theirs: "their header"})
+				yours, theirs := apart(k, w.Revision.Header, e.Header)
+				out = append(out, ClashStep{By: names[w.Revision.ChangedBy], Yours: yours, Theirs: theirs})
 			}
 			continue
 		}
@@ -193,7 +197,7 @@ func clashes(w *store.Draft, k *known, b Batch) ([]ClashStep, error) {
 		c := ClashStep{ID: e.Target(), By: names[row.ChangedBy]}
 		switch {
 		case e.Step != nil:
-			c.Yours = sentence(k, e.Step)
+			c.Yours = whole(k, e.Step)
 		case e.Op == procedure.Remove:
 			c.Yours = "take the step out"
 		default:
@@ -202,12 +206,45 @@ func clashes(w *store.Draft, k *known, b Batch) ([]ClashStep, error) {
 		if !row.Gone {
 			var s step.Step
 			if json.Unmarshal([]byte(row.Body), &s) == nil {
-				c.TheirStep, c.Theirs = &s, sentence(k, &s)
+				c.TheirStep, c.Theirs = &s, whole(k, &s)
 			}
 		}
 		out = append(out, c)
 	}
 	return out, nil
+}
+
+// whole is all that a step says: its cautions, its sentence and its note.
+func whole(k *known, s *step.Step) string {
+	var parts []string
+	for _, c := range s.Cautions {
+		parts = append(parts, "Caution: "+c.Text)
+	}
+	parts = append(parts, sentence(k, s))
+	if s.Note != "" {
+		parts = append(parts, "Note: "+s.Note)
+	}
+	return strings.Join(parts, " ")
+}
+
+// apart says in what two headers of one page differ, the one that is sent and the one
+// there is.
+func apart(k *known, there string, sent *procedure.Header) (yours, theirs string) {
+	now := &procedure.Procedure{}
+	if json.Unmarshal([]byte(there), &now.Header) != nil || sent == nil {
+		return "your header", "their header"
+	}
+	mine, other := redline.Heading(redline.State{Index: k.index, Procedure: &procedure.Procedure{Header: *sent}}), redline.Heading(redline.State{Index: k.index, Procedure: now})
+	without := func(a, b []redline.Said) string {
+		var out []string
+		for _, v := range a {
+			if !slices.Contains(b, v) {
+				out = append(out, v.What+": "+v.Text)
+			}
+		}
+		return strings.Join(out, "; ")
+	}
+	return cmp.Or(without(mine, other), "without what they added"), cmp.Or(without(other, mine), "without what you added")
 }
 
 func sentence(k *known, s *step.Step) string {

@@ -148,7 +148,7 @@ func (r Reads) Find(q FindQuery) (found []Found, more bool, err error) {
 	if q.Engine != "" {
 		code = " AND engine = @engine"
 	}
-	err = r.db.Raw(`SELECT * FROM (
+	err = r.db.Raw(`SELECT DISTINCT * FROM (
 			SELECT u.revision_id, 0 AS sheet_id, r.procedure_id, p.engine, r.title, r.number, r.state, u.step_id, coalesce(t.pos, 0) AS pos, u.kind, u.term, u.said
 			FROM uses u JOIN revisions r ON r.id = u.revision_id AND r.state IN @states JOIN procedures p ON p.id = r.procedure_id
 				LEFT JOIN steps t ON t.revision_id = u.revision_id AND t.step_id = u.step_id

@@ -102,6 +102,16 @@ func TestASheetOverTheContract(t *testing.T) {
 	status, out := s.do(mirja, "GET", "/api/engines/TS1-03/touches", nil)
 	require.Equal(t, 200, status)
 	assert.Contains(t, string(out), "Renew cam chain")
+	assert.Equal(t, 409, send(mirja, "POST", "/api/engines/TS1-03/release", map[string]any{"version": v.Meta.Version}), "she has not read what changes")
+	status, out = s.do(mirja, "GET", "/api/engines/TS1-03/review", nil)
+	require.Equal(t, 200, status)
+	var review api.SheetReview
+	require.NoError(t, json.Unmarshal(out, &review))
+	var things []string
+	for _, c := range review.Changes {
+		things = append(things, c.Thing)
+	}
+	require.Equal(t, 200, send(mirja, "POST", "/api/engines/TS1-03/readings", map[string]any{"version": v.Meta.Version, "things": things}))
 	require.Equal(t, 200, send(mirja, "POST", "/api/engines/TS1-03/release", map[string]any{"version": v.Meta.Version}))
 	assert.Equal(t, 2, v.Meta.InUse)
 	assert.Zero(t, v.Meta.Draft)

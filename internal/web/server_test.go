@@ -142,7 +142,7 @@ var requests = map[string]struct {
 	"lookLink":       {"/api/enter/look", map[string]any{"secret": "none"}},
 	"enter":          {"/api/enter", map[string]any{"secret": "none", "password": "a lift over the valley"}},
 	"listPeople":     {"/api/people", nil},
-	"invite":         {"/api/people", map[string]any{"name": "Walk", "email": "walk-%s@tarn.example", "roles": []string{"reader"}}},
+	"invite":         {"/api/people", map[string]any{"name": "Walk %s", "email": "walk-%s@tarn.example", "roles": []string{"reader"}}},
 	"changePerson":   {"/api/people/7", map[string]any{"name": "Pavel Nygaard"}},
 	"resetPerson":    {"/api/people/7/link", nil},
 	"signOutPerson":  {"/api/people/999/sessions", nil},
@@ -175,6 +175,13 @@ var requests = map[string]struct {
 	"say":             {"/api/revisions/4/remarks", map[string]any{"kind": "question", "place": "page", "body": "Is it?"}},
 	"answerRemark":    {"/api/remarks/999/answers", map[string]any{"act": "reply", "body": "It is."}},
 	"returnRevision":  {"/api/revisions/4/return", map[string]any{"points": []string{"The title."}}},
+	"planRelease":     {"/api/revisions/4/release", nil},
+	"releaseRevision": {"/api/revisions/4/release", map[string]any{"version": 1}},
+	"reviewSheet":     {"/api/engines/WALK-1/review", nil},
+	"markSheet":       {"/api/engines/WALK-1/readings", map[string]any{"version": 999, "things": []string{"loops"}}},
+	"saySheet":        {"/api/engines/WALK-1/remarks", map[string]any{"kind": "remark", "place": "page", "body": "Well drawn."}},
+	"askSheet":        {"/api/engines/WALK-1/ask", nil},
+	"returnSheet":     {"/api/engines/WALK-1/return", map[string]any{"points": []string{"The source of the route."}}},
 	"withdraw":        {"/api/revisions/4/withdraw", map[string]any{"reason": "A wrong bolt."}},
 	"arrange":         {"/api/revisions/4/reviews/technical", map[string]any{"due": ""}},
 	"listColleagues":  {"/api/colleagues", nil},
@@ -231,8 +238,8 @@ var (
 	closers   = map[string]bool{"ines": true, "rosalind": true}
 	returners = map[string]bool{"mirja": true, "teodor": true, "aiko": true, "rosalind": true}
 	releaser  = map[string]bool{"mirja": true, "rosalind": true}
-	drafts    = map[string]bool{"getRevision": true, "look": true, "readLines": true, "getRecord": true, "getSheet": true, "getRedline": true, "getEngines": true, "getVersions": true, "markRead": true, "say": true, "answerRemark": true, "arrange": true, "listColleagues": true, "listRecord": true, "exportFile": true, "watch": true, "here": true, "watchSheet": true, "hereSheet": true, "getTurns": true, "drawRevision": true, "lookSheet": true, "leadLoop": true, "getTouches": true, "getReproof": true, "cancelReproof": true}
-	writing   = map[string]bool{"newProcedure": true, "newDraft": true, "importFile": true, "edit": true, "undo": true, "newEngine": true, "importEngine": true, "newSheetDraft": true, "editSheet": true, "undoSheet": true, "deleteDraft": true, "bringBack": true, "copyPage": true, "planChange": true, "changeOn": true}
+	drafts    = map[string]bool{"getRevision": true, "look": true, "readLines": true, "getRecord": true, "getSheet": true, "getRedline": true, "getEngines": true, "getVersions": true, "markRead": true, "say": true, "answerRemark": true, "arrange": true, "listColleagues": true, "listRecord": true, "exportFile": true, "watch": true, "here": true, "watchSheet": true, "hereSheet": true, "getTurns": true, "drawRevision": true, "lookSheet": true, "leadLoop": true, "getTouches": true, "getReproof": true, "cancelReproof": true, "planRelease": true, "reviewSheet": true, "markSheet": true, "saySheet": true}
+	writing   = map[string]bool{"newProcedure": true, "newDraft": true, "importFile": true, "edit": true, "undo": true, "newEngine": true, "importEngine": true, "newSheetDraft": true, "editSheet": true, "undoSheet": true, "deleteDraft": true, "bringBack": true, "copyPage": true, "planChange": true, "changeOn": true, "askSheet": true}
 )
 
 func TestEveryRouteAsEveryRole(t *testing.T) {
@@ -290,6 +297,12 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 					assert.Equal(t, 403, status, at)
 				case op.OperationID == "answerRemark", op.OperationID == "addPhoto", op.OperationID == "getPhoto", op.OperationID == "answerFieldNote":
 					assert.Equal(t, 404, status, at)
+				case op.OperationID == "releaseRevision" && who != "rosalind", op.OperationID == "returnSheet" && !releaser[who]:
+					assert.Equal(t, 403, status, at)
+				case op.OperationID == "markSheet", op.OperationID == "releaseRevision":
+					assert.Equal(t, 409, status, at) // another version, and not every latch is closed
+				case op.OperationID == "askSheet":
+					assert.Contains(t, []int{204, 409}, status, at) // somebody may have asked already
 				case op.OperationID == "returnRevision" && !returners[who], op.OperationID == "withdraw" && !releaser[who], op.OperationID == "arrange" && !writers[who]:
 					assert.Equal(t, 403, status, at)
 				case op.OperationID == "returnRevision", op.OperationID == "withdraw":

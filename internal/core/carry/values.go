@@ -1,7 +1,6 @@
 package carry
 
 import (
-	"encoding/json"
 	"reflect"
 	"slices"
 
@@ -53,7 +52,7 @@ func (c *copying) torques(i int, a, was *step.Tighten) {
 	}
 	there := text(was)
 	own := slices.ContainsFunc(was.Fasteners, func(id engine.FastenerID) bool {
-		spec, by := specOf(c.from, id)
+		spec, by := step.SpecFor(c.from, id)
 		return text(&step.Tighten{Stages: spec, By: by}) != there
 	})
 	if own || was.To != step.ToFinal {
@@ -61,10 +60,10 @@ func (c *copying) torques(i int, a, was *step.Tighten) {
 		c.ask(i, "It was %s, which is not what the sheet of %s says of it. What is it on %s?", there, c.from.Sheet.Code, c.to.Sheet.Code)
 		return
 	}
-	spec, by := specOf(c.to, a.Fasteners[0])
+	spec, by := step.SpecFor(c.to, a.Fasteners[0])
 	here := text(&step.Tighten{Stages: spec, By: by})
 	if here == "" || slices.ContainsFunc(a.Fasteners, func(id engine.FastenerID) bool {
-		s, b := specOf(c.to, id)
+		s, b := step.SpecFor(c.to, id)
 		return text(&step.Tighten{Stages: s, By: b}) != here
 	}) {
 		a.Stages, a.By = nil, nil
@@ -73,33 +72,6 @@ func (c *copying) torques(i int, a, was *step.Tighten) {
 	}
 	a.Stages, a.By = spec, by
 	c.took(i, "torque", there, here)
-}
-
-// specOf is the torque of a fastener on a sheet: the same on every engine, or by case.
-func specOf(x *engine.Index, id engine.FastenerID) ([]engine.Stage, []step.StagesFor) {
-	f := x.Fastener(id)
-	if f == nil {
-		return nil, nil
-	}
-	for k := range x.Sheet.Varies {
-		v := &x.Sheet.Varies[k]
-		if v.Of != "fasteners/"+string(id) || !slices.ContainsFunc(v.Cases, func(c engine.Case) bool { return c.Set["spec"] != nil }) {
-			continue
-		}
-		var by []step.StagesFor
-		for i := range v.Cases {
-			stages := f.Spec
-			if raw := v.Cases[i].Set["spec"]; raw != nil {
-				stages = nil
-				if json.Unmarshal(raw, &stages) != nil {
-					return nil, nil
-				}
-			}
-			by = append(by, step.StagesFor{When: v.Cases[i].When, Stages: stages})
-		}
-		return nil, by
-	}
-	return f.Spec, nil
 }
 
 // way is a sense of rotation on the other engine: one that runs the other way round is

@@ -145,7 +145,7 @@ type Case struct {
 	// read; Questions how many of their own questions are open.
 	Unread     int
 	HeadUnread bool
-	Questions int
+	Questions  int
 	// Demands is how many points that must be changed are open, whoever made them, and
 	// Unanswered how many of those nobody has answered.
 	Demands    int

@@ -77,7 +77,8 @@ func sprocketUnfixed(c *proving) {
 func (c *proving) tightening(ids ...engine.FastenerID) *step.Tighten {
 	t := &step.Tighten{Fasteners: ids}
 	if f := c.x.Fastener(ids[0]); f != nil {
-		t.Stages, t.Hold, t.Pattern = f.Spec, f.HoldWith, f.Pattern
+		t.Hold, t.Pattern = f.HoldWith, f.Pattern
+		t.Stages, t.By = step.SpecFor(c.raw, ids[0]) // each case its own value
 	}
 	return t
 }

@@ -48,6 +48,9 @@ func try(x *engine.Index, p *procedure.Procedure, house House, fs []Finding) {
 			if budget == 0 || len(kept) == mostMends {
 				break
 			}
+			if slices.ContainsFunc(kept, func(k tried) bool { return k.m.Label == m.Label }) {
+				continue // two that read alike are one to whoever takes one
+			}
 			budget--
 			if left, ok := trial(x, p, house, f, m, had); ok {
 				kept = append(kept, tried{m, left, count(left)})

@@ -116,6 +116,9 @@ func headed(st State, what string) string {
 	case "people":
 		return h.Prelims.People
 	case "time":
+		if h.Prelims.Time.IsZero() {
+			return ""
+		}
 		return h.Prelims.Time.String()
 	}
 	return ""

@@ -1,8 +1,10 @@
 package step
 
 import (
+	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 
 	"inklatch/internal/core/engine"
@@ -63,6 +65,34 @@ func (a *Tighten) on(car engine.Car) Action {
 		}
 	}
 	return &n
+}
+
+// SpecFor is the torque and angle of a fastener on a sheet: the same on every engine, or
+// by case, never one case's for all.
+func SpecFor(x *engine.Index, id engine.FastenerID) ([]engine.Stage, []StagesFor) {
+	f := x.Fastener(id)
+	if f == nil {
+		return nil, nil
+	}
+	for k := range x.Sheet.Varies {
+		v := &x.Sheet.Varies[k]
+		if v.Of != "fasteners/"+string(id) || !slices.ContainsFunc(v.Cases, func(c engine.Case) bool { return c.Set["spec"] != nil }) {
+			continue
+		}
+		var by []StagesFor
+		for i := range v.Cases {
+			stages := f.Spec
+			if raw := v.Cases[i].Set["spec"]; raw != nil {
+				stages = nil
+				if json.Unmarshal(raw, &stages) != nil {
+					return nil, nil
+				}
+			}
+			by = append(by, StagesFor{When: v.Cases[i].When, Stages: stages})
+		}
+		return nil, by
+	}
+	return f.Spec, nil
 }
 
 // ByText writes values by case as ParseBy reads them: "45 N·m up to 2021, 60 N·m

@@ -196,8 +196,10 @@ func Examples(lex *Lexicon) []string {
 		}
 	}
 	for i := range s.Fasteners {
-		if f := &s.Fasteners[i]; len(f.Spec) > 0 && f.HoldWith != "" || i == len(s.Fasteners)-1 && len(f.Spec) > 0 {
-			add(&Tighten{Fasteners: []engine.FastenerID{f.ID}, Stages: f.Spec, Hold: f.HoldWith})
+		// A value by case is no example: it is another one on another engine.
+		f := &s.Fasteners[i]
+		if stages, _ := SpecFor(x, f.ID); len(stages) > 0 && (f.HoldWith != "" || i == len(s.Fasteners)-1) {
+			add(&Tighten{Fasteners: []engine.FastenerID{f.ID}, Stages: stages, Hold: f.HoldWith})
 			break
 		}
 	}

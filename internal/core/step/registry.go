@@ -143,11 +143,14 @@ func (s *Spec) Looks() bool { return s.looks }
 func SpecOf(v Verb) *Spec { return registry[v] }
 
 func specText(x *engine.Index, id engine.FastenerID) string {
-	f := x.Fastener(id)
-	if f == nil || len(f.Spec) == 0 {
+	stages, by := SpecFor(x, id)
+	if len(by) > 0 {
+		return ByText(by)
+	}
+	if len(stages) == 0 {
 		return ""
 	}
 	w := &Words{x: x}
-	w.stages("", f.Spec)
+	w.stages("", stages)
 	return w.values[0]
 }

@@ -46,8 +46,42 @@ type Use struct {
 	Said string
 }
 
-// Key is a term as it is looked up: in small letters, with single spaces.
-func Key(term string) string { return strings.ToLower(strings.Join(strings.Fields(term), " ")) }
+// Key is a term as it is looked up: in small letters, with single spaces, a value as it is
+// printed however it was typed: 20Nm, 20 N*m and 20 N·m are one.
+func Key(term string) string {
+	if ms := unit.Find(term); len(ms) == 1 && ms[0].Problem == "" && strings.TrimSpace(term[:ms[0].Start]+term[ms[0].End:]) == "" {
+		term = ms[0].Quantity.First().String()
+	}
+	return strings.ToLower(strings.Join(strings.Fields(term), " "))
+}
+
+// KeysOf are the keys a term is found by: a value by itself, without its tolerance, and
+// a torque in the units it is typed in elsewhere.
+func KeysOf(kind Kind, term string) []string {
+	keys := []string{Key(term)}
+	if kind != Value {
+		return keys
+	}
+	q, err := unit.Judge(term)
+	if err != nil || q.Range {
+		return keys
+	}
+	add := func(q unit.Quantity) {
+		if k := Key(q.String()); k != "" && !slices.Contains(keys, k) {
+			keys = append(keys, k)
+		}
+	}
+	plain := unit.Of(q.Value, q.Unit)
+	add(plain)
+	if q.Kind() == unit.KindTorque {
+		for _, u := range []unit.Unit{unit.NewtonMetre, unit.PoundForceFoot, unit.PoundForceInch} {
+			if o, err := plain.In(u); err == nil {
+				add(o)
+			}
+		}
+	}
+	return keys
+}
 
 // lists are the sheet's lists by the kind of thing a step names.
 var lists = map[string]struct {

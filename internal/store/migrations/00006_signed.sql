@@ -28,6 +28,10 @@ CREATE TABLE sheet_readings (
 );
 ALTER TABLE sheets ADD COLUMN asked_by bigint REFERENCES people (id), ADD COLUMN asked_at timestamptz;
 
+-- Values are found by every way to write them now; the index is made again.
+DELETE FROM uses;
+DELETE FROM indexed;
+
 -- A release has no open question either.
 -- +goose StatementBegin
 CREATE FUNCTION keep_questions() RETURNS trigger LANGUAGE plpgsql AS $$

@@ -3,10 +3,13 @@ import type { Parcel } from "./outbox";
 /** Aside tells of edits the server would not take: they are kept until the person decides. */
 export function Aside({
   parcels,
+  says,
   again,
   drop,
 }: {
   parcels: readonly Parcel<unknown>[];
+  /** says what an edit is, in a few words */
+  says?: (edit: never) => string;
   again: (batch: string) => void;
   drop: (batch: string) => void;
 }) {
@@ -16,7 +19,8 @@ export function Aside({
       {parcels.map((p) => (
         <li key={p.batch} className="flex min-h-8 items-center gap-3 px-4 py-1">
           <span className="min-w-0 flex-1">
-            <b className="font-[650]">An edit was not saved and is kept here.</b> {p.why}
+            <b className="font-[650]">An edit was not saved and is kept here.</b>{" "}
+            {says && <span className="font-mono text-small">{p.edits.map((e) => says(e as never)).join(", ")}</span>} {p.why}
           </span>
           <button type="button" className="button !min-h-[22px]" onClick={() => again(p.batch)}>
             Try again

@@ -46,11 +46,7 @@ export function LatchButton({
     >
       <Popover.Trigger
         className={`${look} ${how}`}
-        aria-label={
-          mark.mayClose
-            ? undefined
-            : `${names[mark.latch]} latch ${mark.closed ? `closed by ${mark.by}` : `open${mark.due && late(mark.due) ? `, it was to close by ${day(mark.due)}` : ""}`}`
-        }
+        aria-label={mark.mayClose ? undefined : spoken(mark)}
       >
         {mark.closed && (
           <span aria-hidden className="mr-1">
@@ -113,6 +109,14 @@ export function LatchButton({
       </Popover.Portal>
     </Popover.Root>
   );
+}
+
+/** spoken is a latch for those who hear it, beginning with what stands on it. */
+function spoken(mark: S["LatchMark"]) {
+  if (mark.closed) return `${names[mark.latch]} latch closed by ${mark.by}`;
+  return mark.due && late(mark.due)
+    ? `${names[mark.latch]} late, the latch was to close by ${day(mark.due)}`
+    : `${names[mark.latch]} latch open`;
 }
 
 const sentence = (s?: string) => (s ? `${s.charAt(0).toUpperCase()}${s.slice(1)}.` : "");

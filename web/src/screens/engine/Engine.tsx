@@ -59,6 +59,10 @@ const engineKeys = [
   ["?", "This map"],
 ];
 
+/** said is an edit of the sheet in a few words: what was to become what. */
+const said = (e: { path: string; value?: unknown }) =>
+  `${e.path.split("/").slice(1).join(" ").replace(/-/g, " ") || e.path}: ${typeof e.value === "string" || typeof e.value === "number" ? e.value : JSON.stringify(e.value ?? "removed")}`;
+
 /** tabOf is the tab on which a place of the sheet is typed. */
 function tabOf(on: string) {
   const list = on.split("/")[0];
@@ -294,7 +298,10 @@ function Work({ draft }: { draft: SheetDraft }) {
   return (
     <main id="main" className="flex h-full flex-col">
       <Block draft={draft} />
-      <Aside parcels={draft.post.aside} again={(b) => draft.post.again(b, draft.view.meta.version)} drop={draft.post.drop} />
+      <Aside
+        parcels={draft.post.aside}
+        says={said}
+        again={(b) => draft.post.again(b, draft.view.meta.version)} drop={draft.post.drop} />
       <KeyMap keys={engineKeys} open={keys} onOpenChange={setKeys} />
       <Tabs.Root value={tab} onValueChange={setTab} className="flex min-h-0 flex-1 flex-col">
         <div className="flex flex-none flex-wrap-reverse items-end gap-x-2 border-b border-rule bg-film px-3.5 pt-1">

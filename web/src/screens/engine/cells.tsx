@@ -88,6 +88,8 @@ function TextCell({
   const [text, setText] = useState(value);
   const [wrong, setWrong] = useState<string>();
   const typing = useRef(false);
+  // The version that what is typed goes by: what somebody else saves in the meantime is not written over.
+  const begun = useRef(0);
   const named = useNamed(label);
   const why = useId();
   useEffect(() => {
@@ -104,7 +106,7 @@ function TextCell({
     if (text === value) return setWrong(undefined);
     const r = read(text);
     setWrong(r.wrong);
-    if (!r.wrong) change(draft, path, r.value);
+    if (!r.wrong) change(draft, path, r.value, begun.current || undefined);
   };
   return (
     <Shell trouble={trouble} id={why}>
@@ -120,6 +122,7 @@ function TextCell({
         value={text}
         placeholder={empty}
         onChange={(e: { target: { value: string } }) => {
+          if (!typing.current) begun.current = draft.at();
           typing.current = true;
           setText(wraps ? e.target.value.replace(/\n/g, " ") : e.target.value);
         }}

@@ -16,7 +16,10 @@ export interface SheetDraft {
   others: Record<string, { name: string; step: string }>;
   /** the value the server would not take, and why */
   refused?: { path: string; why: string };
-  save: (edits: Edit[]) => void;
+  /** save saves edits that were begun at a version; the one shown when left out */
+  save: (edits: Edit[], begun?: number) => void;
+  /** at is the version that is shown */
+  at: () => number;
   /** preview shows edits at once and saves nothing */
   preview: (edits: Edit[]) => void;
   /** nudge previews at once and saves when the keys rest */
@@ -85,11 +88,12 @@ export function useSheet(code: string, number: number) {
   );
 
   const save = useCallback(
-    (edits: Edit[]) => {
-      if (edits.length > 0) send(edits, base.current);
+    (edits: Edit[], begun = base.current) => {
+      if (edits.length > 0) send(edits, begun);
     },
     [send],
   );
+  const at = useCallback(() => base.current, []);
 
   const preview = useCallback(
     async (edits: Edit[]) => {
@@ -144,10 +148,10 @@ export function useSheet(code: string, number: number) {
   const aimed = useCallback((path: string) => aims.current.get(path) as number | undefined, []);
   const draft = useMemo<SheetDraft | undefined>(() => {
     const view = tried ? { ...tried, meta: saved?.meta ?? tried.meta } : saved;
-    return view && { view, post, others, refused, save, preview, nudge, aimed, undo, put };
-  }, [tried, saved, post, others, refused, save, preview, nudge, aimed, undo, put]);
+    return view && { view, post, others, refused, save, at, preview, nudge, aimed, undo, put };
+  }, [tried, saved, post, others, refused, save, at, preview, nudge, aimed, undo, put]);
   return { draft, error, refetch };
 }
 
-/** change saves one value of the sheet. */
-export const change = (draft: SheetDraft, path: string, value: unknown) => draft.save([set(path, value)]);
+/** change saves one value of the sheet, as it was begun at a version. */
+export const change = (draft: SheetDraft, path: string, value: unknown, begun?: number) => draft.save([set(path, value)], begun);

@@ -8,7 +8,7 @@ import { Wrong } from "../../shell/Wrong";
 type Kind = S["Said"]["kind"];
 
 const kinds: [Kind, string, string][] = [
-  ["question", "Ask", "Your own latch stays open until you are content with the answer."],
+  ["question", "Ask", "Your own latch stays open, and nothing is released, until you are content with the answer."],
   ["remark", "Remark", "It keeps nothing open."],
   ["must-change", "Must change", "No latch but the author’s closes until you say it is settled."],
   ["suggestion", "Suggest a line", "The line is proved before its author sees it, and taken with a key."],
@@ -49,6 +49,9 @@ export function Say({
   const [busy, setBusy] = useState(false);
   const [trial, setTrial] = useState<{ effect?: S["Effect"]; problem?: string }>();
   const text = useRef<HTMLTextAreaElement>(null);
+  const box = useRef<HTMLFormElement>(null);
+  // Where it opens it is in sight, whatever stands above it.
+  useEffect(() => box.current?.scrollIntoView({ block: "nearest" }), []);
   const lineId = useId();
   const bodyId = useId();
   const [phase, setPhase] = useState("");
@@ -115,6 +118,7 @@ export function Say({
   const offered = kinds.filter(([k]) => k !== "suggestion" || (about.step !== "" && !about.gone));
   return (
     <form
+      ref={box}
       className="mt-3 border border-edge bg-(--white) p-2.5"
       aria-label="Ask or say"
       onKeyDown={(e) => {

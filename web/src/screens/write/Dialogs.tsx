@@ -109,7 +109,9 @@ function TaskPicks({ draft, task, onTask }: { draft: Draft; task: S["Task"]; onT
 }
 
 function HeaderForm({ draft, onDone }: { draft: Draft; onDone: () => void }) {
-  const h = draft.view.header;
+  // The header as it was when it was opened, and the version that was at.
+  const [h] = useState(draft.view.header);
+  const [base] = useState(draft.at);
   const [tools, setTools] = useState(h.prelims?.tools ?? []);
   const [begins, setBegins] = useState(h.begins ?? {});
   const [ends, setEnds] = useState(h.ends ?? {});
@@ -147,7 +149,7 @@ function HeaderForm({ draft, onDone }: { draft: Draft; onDone: () => void }) {
         supplies: lines(f.get("supplies")),
       },
     };
-    draft.edit([{ op: "header", header: next }]);
+    draft.edit([{ op: "header", header: next }], base);
     onDone();
   };
   const text = (name: string, label: string, value?: string, rows = 0) => (

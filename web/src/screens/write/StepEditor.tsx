@@ -22,6 +22,7 @@ export function StepEditor({
   chips,
   onLook,
   onRead,
+  at,
   onSave,
   onDone,
 }: {
@@ -41,7 +42,10 @@ export function StepEditor({
   onLook: (s: Step) => void;
   /** reads a line of free text that was written again */
   onRead: (line: string) => Promise<S["Reading"] | undefined>;
-  onSave: (s: Step) => void;
+  /** at is the version of the page that is shown */
+  at: () => number;
+  /** onSave saves the step as it was begun at a version */
+  onSave: (s: Step, base: number) => void;
   onDone: () => void;
 }) {
   const { data } = useQuery(verbs);
@@ -57,15 +61,31 @@ export function StepEditor({
   const save = useRef(onSave);
   save.current = onSave;
   latest.current = mine;
-  const arrived = JSON.stringify(step);
+  const arrived = plain(step);
+  // The version and the step that what is typed here goes by; what others save in the meantime is shown beside it.
+  const base = useRef(at());
+  const own = useRef(new Set([arrived]));
+  const [theirs, setTheirs] = useState<Step>();
+  const busy = dirty.current || Object.values(bad).some(Boolean);
   // biome-ignore lint/correctness/useExhaustiveDependencies: arrived stands for step
   useEffect(() => {
-    if (!dirty.current) setMine(step);
+    const echo = own.current.has(arrived); // what was saved here comes back
+    if (!busy) {
+      setMine(step);
+      setTheirs(undefined);
+      base.current = at();
+      own.current.add(arrived);
+    } else if (!echo) setTheirs(step);
   }, [arrived]);
+  const keep = (s: Step) => {
+    dirty.current = false;
+    own.current.add(plain(s));
+    onSave(s, base.current);
+  };
   useEffect(
     () => () => {
       clearTimeout(timer.current);
-      if (dirty.current) save.current(latest.current);
+      if (dirty.current) save.current(latest.current, base.current);
     },
     [],
   );
@@ -92,10 +112,7 @@ export function StepEditor({
     dirty.current = true;
     onLook(next);
     clearTimeout(timer.current);
-    timer.current = setTimeout(() => {
-      dirty.current = false;
-      onSave(next);
-    }, 700);
+    timer.current = setTimeout(() => keep(next), 700);
   };
   const first = useRef(step.text);
   // What is typed is read by the server; leaving waits for what is on its way.
@@ -107,26 +124,36 @@ export function StepEditor({
     reading.current = answer.catch(() => undefined);
     return answer;
   };
-  const leave = async () => {
+  const troubles = useRef(bad);
+  troubles.current = bad;
+  const leave = async (giveUp = false) => {
     await reading.current;
     await Promise.resolve(); // the field has taken its answer
+    // What cannot be taken stays where it was typed until it is put right or given up.
+    if (!giveUp && Object.values(troubles.current).some(Boolean)) {
+      box.current?.querySelector<HTMLElement>("[data-bad=true] input, [aria-invalid=true]")?.focus();
+      return;
+    }
     clearTimeout(timer.current);
     const now = latest.current;
     // Free text that was written again is read like a new line.
     if (now.verb === "do" && now.text && now.text !== first.current) {
       const r = await onRead(String(now.text));
       if (r && !r.problem && !r.aside && r.step.verb !== "do") {
-        dirty.current = false;
         const { id, phase, note, tools } = now;
-        onSave({ ...r.step, id, phase, note, tools, cautions: [...(now.cautions ?? []), ...(r.step.cautions ?? [])] });
+        keep({
+          ...r.step,
+          id,
+          phase,
+          note: [note, r.step.note].filter(Boolean).join(" ") || undefined,
+          tools,
+          cautions: [...(now.cautions ?? []), ...(r.step.cautions ?? [])],
+        });
         onDone();
         return;
       }
     }
-    if (dirty.current) {
-      dirty.current = false;
-      onSave(now);
-    }
+    if (dirty.current) keep(now);
     onDone();
   };
   return (
@@ -138,7 +165,7 @@ export function StepEditor({
         if (!box.current?.contains(e.target as Node)) return;
         if (e.key === "Escape") {
           e.stopPropagation();
-          leave();
+          leave(true);
         } else if (e.key === "Enter" && (e.target as HTMLElement).tagName === "INPUT") {
           e.preventDefault();
           leave();
@@ -186,6 +213,31 @@ export function StepEditor({
           onTrouble={(t) => setBad((b) => ({ ...b, when: t }))}
           onChange={change}
         />
+      )}
+      {theirs && (
+        <div role="alert" className="mt-1.5 border-l-[3px] border-paint bg-paint-wash px-3 py-1.5">
+          <p>
+            <b className="font-[650]">Somebody else changed this step while you were in it.</b> What you typed is kept; both are
+            shown once you save it.
+          </p>
+          <button
+            type="button"
+            className="button quiet !px-0 underline"
+            onClick={() => {
+              clearTimeout(timer.current);
+              dirty.current = false;
+              setBad({});
+              setMine(theirs);
+              latest.current = theirs;
+              base.current = at();
+              own.current.add(plain(theirs));
+              setTheirs(undefined);
+              onLook(theirs);
+            }}
+          >
+            Take theirs, and leave mine
+          </button>
+        </div>
       )}
       {Object.entries(bad)
         .filter(([, t]) => t)
@@ -269,6 +321,9 @@ export function StepEditor({
     </div>
   );
 }
+
+/** plain writes a step so that two that say the same are the same text. */
+const plain = (s: Step) => JSON.stringify(s, (_, v) => (v && typeof v === "object" && !Array.isArray(v) ? Object.fromEntries(Object.entries(v).sort()) : v));
 
 function FieldChip({
   field,

@@ -369,7 +369,8 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
                     .catch(() => undefined)
                 }
                 onLook={(s) => look({ edits: [{ op: "set", step: s }] })}
-                onSave={(s) => edit([{ op: "set", step: s }])}
+                at={draft.at}
+                onSave={(s, base) => edit([{ op: "set", step: s }], base)}
                 onDone={() => {
                   unlook();
                   setOpened(false);

@@ -81,11 +81,12 @@ export function useDraft(id: number, first: S["Revision"]) {
 
   /** edit makes edits at once here and saves them behind. */
   const edit = useCallback(
-    (edits: Edit[]) => {
+    /** base is the version the edits were begun at, where that was earlier than the one shown now */
+    (edits: Edit[], base = version.current) => {
       setPreview(undefined);
       overtake();
       setNow((n) => ({ ...n, view: applyHere(n.view, edits) }));
-      send(edits, version.current);
+      send(edits, base);
     },
     [send, overtake],
   );
@@ -155,6 +156,8 @@ export function useDraft(id: number, first: S["Revision"]) {
       clash,
       settle,
       others,
+      /** at is the version that is shown */
+      at: () => version.current,
     }),
     [now, preview, edit, look, unlook, undo, closeLatch, reread, post, savedAt, clash, settle, others],
   );
