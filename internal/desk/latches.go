@@ -59,8 +59,19 @@ func standing(o *opened, v *view.View, required []latch.Latch) store.Standing {
 	}
 	return store.Standing{
 		RevisionID: o.rev.ID, Version: o.rev.Version, SheetID: o.k.id.sheet, Edition: proof.Edition,
-		Steps: len(o.p.Steps), Blocking: v.Blocking, Findings: len(v.Findings), Requires: strings.Join(names, ","),
+		Steps: len(o.p.Steps), Free: len(o.free()), Blocking: v.Blocking, Findings: len(v.Findings), Requires: strings.Join(names, ","),
 	}
+}
+
+// free are the numbers of the steps with words the virtual engine knows nothing of.
+func (o *opened) free() []int {
+	out := []int{}
+	for i := range o.p.Steps {
+		if len(o.p.Steps[i].Free()) > 0 {
+			out = append(out, i+1)
+		}
+	}
+	return out
 }
 
 // marks are the latches of a revision as somebody sees them.

@@ -25,6 +25,7 @@ type ProcedureRow struct {
 	Number          int         `json:"number"`
 	State           string      `json:"state"`
 	Steps           int         `json:"steps"`
+	Free            int         `json:"free"`
 	Blocking        int         `json:"blocking"`
 	Findings        int         `json:"findings"`
 	Latches         []LatchMark `json:"latches"`
@@ -94,7 +95,7 @@ func (d *Desk) row(ctx context.Context, r store.Reads, u *User, s *store.Shelf) 
 		if err != nil {
 			return nil, err
 		}
-		s.Steps, s.Blocking, s.Findings, s.Requires = k.Steps, k.Blocking, k.Findings, k.Requires
+		s.Steps, s.Free, s.Blocking, s.Findings, s.Requires = k.Steps, k.Free, k.Blocking, k.Findings, k.Requires
 	}
 	var required []latch.Latch
 	for name := range strings.SplitSeq(s.Requires, ",") {
@@ -120,7 +121,7 @@ func (d *Desk) row(ctx context.Context, r store.Reads, u *User, s *store.Shelf) 
 	}
 	return &ProcedureRow{
 		Procedure: s.ProcedureID, Revision: s.Revision, LatchedRevision: s.LatchedID, LatchedNumber: s.LatchedNo, Engine: s.Engine, Title: s.Title,
-		Number: s.Number, State: s.State, Steps: s.Steps, Blocking: s.Blocking, Findings: s.Findings,
+		Number: s.Number, State: s.State, Steps: s.Steps, Free: s.Free, Blocking: s.Blocking, Findings: s.Findings,
 		Latches: marks, ChangedBy: s.ChangedBy, ChangedAt: s.ChangedAt,
 	}, nil
 }

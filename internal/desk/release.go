@@ -70,11 +70,7 @@ func (d *Desk) PlanRelease(ctx context.Context, u *User, id int64) (*ReleasePlan
 		line := redline.Between(before.state(), o.state())
 		out.Counted, out.Changes = line.Counted, append(out.Changes, line.Lines()...)
 	}
-	for i := range o.p.Steps {
-		if len(o.p.Steps[i].Free()) > 0 {
-			out.Free = append(out.Free, i+1)
-		}
-	}
+	out.Free = o.free()
 	all, err := t.lay(r, u, o)
 	if err != nil {
 		return nil, err

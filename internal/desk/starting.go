@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 
 	"inklatch/internal/core/latch"
 	"inklatch/internal/core/procedure"
@@ -243,8 +244,37 @@ func (d *Desk) mark(ctx context.Context, u *User, id int64, from, to latch.State
 	return missing(err, "revision")
 }
 
+// standingIn is the file of a release that holds no more, which says so.
+func (d *Desk) standingIn(r store.Reads, o *opened, file string) ([]byte, error) {
+	doc, err := latchjson.Decode([]byte(file))
+	if err != nil {
+		return nil, err
+	}
+	s := &latchjson.Standing{State: o.rev.State, SHA256: o.rev.SHA256}
+	if latch.State(o.rev.State) == latch.Withdrawn {
+		w, err := withdrawn(r, o.rev.ID)
+		if err != nil {
+			return nil, err
+		}
+		s.Since, s.By, s.Reason = w.At.Format(time.DateOnly), w.By, w.Reason
+	} else {
+		all, err := r.RevisionsOf(o.rev.ProcedureID)
+		if err != nil {
+			return nil, err
+		}
+		for i := range all { // the newest first: what remains is the next release behind it
+			if all[i].LatchedAt != nil && all[i].Number > o.rev.Number {
+				s.Revision, s.Since = all[i].Number, all[i].LatchedAt.Format(time.DateOnly)
+			}
+		}
+	}
+	doc.Standing = s
+	return latchjson.Encode(doc)
+}
+
 // Export is a revision as a latch file and its name: a latched one as it was
-// frozen, a draft with the newest anchor of the record.
+// frozen, one that holds no more with what became of it, a draft with the newest anchor
+// of the record.
 func (d *Desk) Export(ctx context.Context, u *User, id int64) ([]byte, string, error) {
 	o, err := d.readable(ctx, u, id)
 	if err != nil {
@@ -252,9 +282,13 @@ func (d *Desk) Export(ctx context.Context, u *User, id int64) ([]byte, string, e
 	}
 	r := d.store.Reads(ctx)
 	name := fmt.Sprintf("%s-%d-r%d.latch.json", o.p.Engine, o.rev.ProcedureID, o.rev.Number)
-	if latch.State(o.rev.State).Frozen() {
+	if s := latch.State(o.rev.State); s.Frozen() {
 		file, err := r.Frozen(id)
-		return []byte(file), name, err
+		if err != nil || s == latch.Latched {
+			return []byte(file), name, err
+		}
+		b, err := d.standingIn(r, o, file)
+		return b, strings.Replace(name, ".latch.json", "-"+string(s)+".latch.json", 1), err
 	}
 	anchor, err := r.NewestAnchor()
 	if err != nil {

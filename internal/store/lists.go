@@ -2,6 +2,7 @@ package store
 
 import (
 	"encoding/json"
+	"strconv"
 	"strings"
 	"time"
 )
@@ -29,6 +30,7 @@ type Shelf struct {
 	// none for this version, sheet and edition.
 	Kept     bool
 	Steps    int
+	Free     int
 	Blocking int
 	Findings int
 	Requires string
@@ -96,8 +98,8 @@ var orders = map[ShelfSort]string{
 
 // ShelfQuery says which procedures a list shows.
 type ShelfQuery struct {
-	// Words must each stand in code, title, state, number or the name of who
-	// changed it last, whatever their case.
+	// Words must each stand in code, title, state, number, the name of who changed it
+	// last or the page itself, whatever their case; a year is one its engines were made in.
 	Words []string
 	// Drafts shows what is being written; without it only latched revisions.
 	Drafts bool
@@ -123,7 +125,15 @@ func (r Reads) Shelves(q ShelfQuery) ([]Shelf, error) {
 	for i, w := range q.Words {
 		name := "w" + string(rune('a'+i%26))
 		args[name] = "%" + escapeLike(w) + "%"
-		where = append(where, "(r.title ILIKE @"+name+" OR p.engine ILIKE @"+name+" OR who.name ILIKE @"+name+" OR r.state ILIKE @"+name+" OR r.number::text LIKE @"+name+")")
+		any := "r.title ILIKE @" + name + " OR p.engine ILIKE @" + name + " OR who.name ILIKE @" + name + " OR " + stateSaid + " ILIKE @" + name + " OR r.number::text LIKE @" + name
+		if year, err := strconv.Atoi(w); err == nil && len(w) == 4 && year > 1900 {
+			args[name+"y"] = year
+			any += " OR " + madeIn("@"+name+"y")
+		} else if words := prefixed(w); words != "" && len(w) > 2 {
+			args[name+"t"] = words
+			any += " OR r.id IN (SELECT u.revision_id FROM uses u WHERE u.words @@ to_tsquery('simple', @" + name + "t))"
+		}
+		where = append(where, "("+any+")")
 	}
 	if len(q.States) > 0 {
 		args["states"] = q.States
@@ -163,7 +173,7 @@ func (r Reads) Shelves(q ShelfQuery) ([]Shelf, error) {
 			) x)
 		SELECT r.procedure_id, page.engine, r.id AS revision, r.number, r.state, r.title, r.version, coalesce(r.sheet_id, 0) AS sheet_id, r.changed_at, who.name AS changed_by,
 			coalesce(l.id, 0) AS latched_id, coalesce(l.number, 0) AS latched_no, page.total, s.revision_id IS NOT NULL AS kept,
-			coalesce(s.steps, 0) AS steps, coalesce(s.blocking, 0) AS blocking, coalesce(s.findings, 0) AS findings, coalesce(s.requires, '') AS requires,
+			coalesce(s.steps, 0) AS steps, coalesce(s.free, 0) AS free, coalesce(s.blocking, 0) AS blocking, coalesce(s.findings, 0) AS findings, coalesce(s.requires, '') AS requires,
 			EXISTS (SELECT 1 FROM record e WHERE e.revision_id = r.id AND e.person_id = @person AND ` + work + `) AS worked_on,
 			coalesce((SELECT json_agg(json_build_object('latch', c.latch, 'person', c.person_id, 'name', coalesce(nullif(c.name, ''), n.name), 'at', c.at) ORDER BY c.at)::text
 				FROM closings c JOIN people n ON n.id = c.person_id WHERE c.revision_id = r.id), '') AS closed,
@@ -175,6 +185,20 @@ func (r Reads) Shelves(q ShelfQuery) ([]Shelf, error) {
 	var out []Shelf
 	err := r.db.Raw(sql, args).Scan(&out).Error
 	return out, err
+}
+
+// stateSaid is the state of r as the screens call it.
+const stateSaid = `CASE r.state WHEN 'latched' THEN 'released latched' ELSE r.state END`
+
+// madeIn reports whether a page of p is for engines of a year: its own years, or its
+// engine sheet's where it says none.
+func madeIn(year string) string {
+	within := func(years string) string {
+		return "(" + years + " ->> 'from')::int <= " + year + " AND coalesce((" + years + " ->> 'to')::int, 9999) >= " + year
+	}
+	own := "r.header::jsonb -> 'applies' -> 'years'"
+	return `CASE WHEN coalesce((` + own + ` ->> 'from')::int, 0) > 0 THEN ` + within(own) + `
+		ELSE EXISTS (SELECT 1 FROM sheets y WHERE y.code = p.engine AND y.state = 'in use' AND ` + within("y.sheet::jsonb -> 'years'") + `) END`
 }
 
 // firstDue is the day by which the first open latch of r is to close.

@@ -145,6 +145,8 @@ type Standing struct {
 	SheetID    int64
 	Edition    string
 	Steps      int
+	// Free is how many of its steps have words the virtual engine knows nothing of.
+	Free       int
 	Blocking   int
 	Findings   int
 	Requires   string

@@ -223,6 +223,9 @@ func (s *Site) person(next api.StrictHandlerFunc, operation string) api.StrictHa
 		note(ctx).operation = operation
 		if !openOperations[operation] {
 			id := s.sessions.GetInt64(ctx, "person")
+			if id == 0 && operation == "WhoAmI" {
+				return api.WhoAmI204Response{}, nil // a first visit is no mistake
+			}
 			if id == 0 {
 				return nil, &desk.Problem{Status: 401, Title: "Sign in first."}
 			}

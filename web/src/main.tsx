@@ -6,7 +6,6 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { Failure } from "./api/client";
 import { router } from "./router";
-import { ToastHost } from "./shell/toast";
 import "./theme.css";
 
 setNonce(document.querySelector<HTMLMetaElement>("meta[name=nonce]")?.content ?? "");
@@ -23,7 +22,6 @@ createRoot(document.getElementById("root") as HTMLElement).render(
     <QueryClientProvider client={client}>
       <Tooltip.Provider delayDuration={350}>
         <RouterProvider router={router} context={{ client }} />
-        <ToastHost />
       </Tooltip.Provider>
     </QueryClientProvider>
   </StrictMode>,

@@ -35,7 +35,10 @@ const inside = createRoute({
   component: Shell,
   beforeLoad: async ({ context, location }) => {
     try {
-      showTheme((await context.client.ensureQueryData(whoAmI)).theme);
+      const who =
+        (await context.client.ensureQueryData(whoAmI)) ?? (await context.client.fetchQuery({ ...whoAmI, staleTime: 0 }));
+      if (!who) throw new Failure(401, "Sign in first.");
+      showTheme(who.theme);
     } catch (e) {
       if (e instanceof Failure && e.status === 401) throw redirect({ to: "/sign-in", search: { to: location.href } });
       throw e;
@@ -54,9 +57,18 @@ const account = createRoute({
   path: "/account",
   component: lazyRouteComponent(() => import("./screens/people/Account"), "Account"),
 });
-const desk = createRoute({
+const start = createRoute({
   getParentRoute: () => inside,
   path: "/",
+  // Who only reads lands where sheets are found.
+  beforeLoad: ({ context }) => {
+    if (context.client.getQueryData(whoAmI.queryKey)?.works === false) throw redirect({ to: "/procedures" });
+  },
+  component: lazyRouteComponent(() => import("./screens/desk/Desk"), "Desk"),
+});
+const desk = createRoute({
+  getParentRoute: () => inside,
+  path: "/desk",
   component: lazyRouteComponent(() => import("./screens/desk/Desk"), "Desk"),
 });
 const procedures = createRoute({
@@ -157,6 +169,7 @@ export const router = createRouter({
     signIn,
     enter,
     inside.addChildren([
+      start,
       desk,
       procedures,
       engines,

@@ -80,6 +80,7 @@ func (n *naming) distributed(how quantifier) ([]named, bool) {
 	l := n.l
 	at := l.pos
 	var firsts []int
+	cams := 0
 	i := at
 	for i < len(l.tokens) {
 		if l.tokens[i].mark || l.tokens[i].figure != nil {
@@ -88,7 +89,8 @@ func (n *naming) distributed(how quantifier) ([]named, bool) {
 		firsts = append(firsts, i)
 		i++
 		if i < len(l.tokens) && l.tokens[i].word == "cam" {
-			i++ // inlet cam and exhaust cam marks
+			i++ // inlet cam and exhaust cam marks, not left cam and right drive
+			cams++
 		}
 		sep := false
 		for i < len(l.tokens) && (l.tokens[i].word == "," || l.tokens[i].word == "and") {
@@ -111,6 +113,9 @@ func (n *naming) distributed(how quantifier) ([]named, bool) {
 	rest := firsts[len(firsts)-1] + 1
 	for size := min(5, len(l.tokens)-rest); size > 0; size-- {
 		tail := l.tokens[rest : rest+size]
+		if cams > 0 && tail[0].word != "cam" {
+			continue
+		}
 		var out []named
 		var found []*thing
 		for _, f := range firsts {

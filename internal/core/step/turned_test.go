@@ -62,6 +62,14 @@ func TestLinesThatLookLikeSteps(t *testing.T) {
 	}
 }
 
+// A word of a name is not lost where two names share their last.
+func TestNamesThatShareTheirLastWord(t *testing.T) {
+	d := fixture.Document("renew-both-belts-r1.latch.json")
+	x := engine.NewIndex(&d.Engine)
+	_, said := reading(x, step.NewLexicon(x), "Paint marks on the crank gear, the left cam and the right drive")
+	assert.Equal(t, "paint marks on the crank gear, the left cam and the right drive.", said)
+}
+
 // A reason why a line stays text is true: what is on the sheet is not said to be missing.
 func TestReasonsAreTrue(t *testing.T) {
 	d := fixture.Document("renew-timing-belt-r3.latch.json")

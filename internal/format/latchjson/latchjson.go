@@ -39,6 +39,34 @@ type Document struct {
 	// Anchor is a signed head of the record that the file was written beside, as
 	// one line; empty in a file nothing vouches for.
 	Anchor string `json:"anchor,omitzero"`
+	// Standing says of a released file that it holds no more; nil while it does.
+	Standing *Standing `json:"standing,omitempty"`
+}
+
+// Standing is what became of a release since it was frozen. SHA256 is the hash of the
+// file as it was released, which is this one without its standing.
+type Standing struct {
+	// State is "superseded" or "withdrawn".
+	State  string `json:"state"`
+	Since  string `json:"since"`
+	By     string `json:"by,omitzero"`
+	Reason string `json:"reason,omitzero"`
+	// Revision is the one that took its place, 0 for none.
+	Revision int    `json:"revision,omitzero"`
+	SHA256   string `json:"sha256"`
+}
+
+// Says is a standing in a sentence; empty for a file that holds as far as it knows.
+func (s *Standing) Says() string {
+	switch {
+	case s == nil:
+		return ""
+	case s.State == "withdrawn":
+		return strings.TrimSpace("This file was withdrawn on " + s.Since + ". " + s.Reason)
+	case s.Revision != 0:
+		return fmt.Sprintf("This file was superseded on %s by revision %d.", s.Since, s.Revision)
+	}
+	return "This file is " + s.State + " since " + s.Since + "."
 }
 
 // Error is a file that cannot be read: the place in it, and why.

@@ -32,6 +32,10 @@ ALTER TABLE sheets ADD COLUMN asked_by bigint REFERENCES people (id), ADD COLUMN
 DELETE FROM uses;
 DELETE FROM indexed;
 
+-- A page that is clean may have free text all the same.
+ALTER TABLE standings ADD COLUMN free int NOT NULL DEFAULT 0;
+DELETE FROM standings;
+
 -- A release has no open question either.
 -- +goose StatementBegin
 CREATE FUNCTION keep_questions() RETURNS trigger LANGUAGE plpgsql AS $$

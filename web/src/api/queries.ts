@@ -3,7 +3,7 @@ import { api, ask } from "./client";
 
 export const whoAmI = queryOptions({
   queryKey: ["me"],
-  queryFn: () => ask(api.GET("/api/session")),
+  queryFn: async () => (await ask(api.GET("/api/session"))) ?? null, // nobody is signed in
   staleTime: 60_000,
   retry: false,
 });

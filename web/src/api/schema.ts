@@ -2293,6 +2293,7 @@ export interface components {
             number: number;
             state: string;
             steps: number;
+            free: number;
             blocking: number;
             findings: number;
             latches: components["schemas"]["LatchMark"][];
@@ -3335,6 +3336,13 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Person"];
                 };
+            };
+            /** @description Nobody is signed in */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

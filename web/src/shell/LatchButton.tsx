@@ -44,10 +44,7 @@ export function LatchButton({
         setTrouble("");
       }}
     >
-      <Popover.Trigger
-        className={`${look} ${how}`}
-        aria-label={mark.mayClose ? undefined : spoken(mark)}
-      >
+      <Popover.Trigger className={`${look} ${how}`} aria-label={mark.mayClose ? undefined : spoken(mark)}>
         {mark.closed && (
           <span aria-hidden className="mr-1">
             ✓

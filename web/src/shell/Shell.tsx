@@ -5,6 +5,7 @@ import { useEffect, useLayoutEffect, useRef, useState } from "react";
 import { api, ask } from "../api/client";
 import { whoAmI } from "../api/queries";
 import { FindDo } from "./FindDo";
+import { ToastHost } from "./toast";
 import { SignedOut } from "./signedOut";
 import { showTheme } from "./theme";
 
@@ -54,6 +55,20 @@ export function Shell() {
     });
     return () => cancelAnimationFrame(frame);
   }, [path]);
+  // On a telephone the head of a page leaves the screen while one scrolls down, and comes back at the top.
+  useEffect(() => {
+    const root = document.documentElement;
+    const onScroll = (e: Event) => {
+      const el = e.target as HTMLElement;
+      if (!el.classList?.contains("scroller") || el.closest("[role=dialog]")) return;
+      if (el.scrollTop > 90) root.dataset.down = "";
+      else if (el.scrollTop < 8) delete root.dataset.down;
+    };
+    document.addEventListener("scroll", onScroll, { capture: true, passive: true });
+    return () => document.removeEventListener("scroll", onScroll, { capture: true });
+  }, []);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another page begins at its top
+  useEffect(() => void delete document.documentElement.dataset.down, [path]);
   const swapTheme = async () => {
     const theme = me?.theme === "bench" ? "day" : "bench";
     showTheme(theme);
@@ -66,7 +81,7 @@ export function Shell() {
     navigate({ to: "/sign-in", search: { to: undefined } });
   };
   const all = [
-    ...places,
+    ...(me?.works === false ? places.map((p) => (p.to === "/" ? ({ ...p, to: "/desk" } as const) : p)) : places),
     ...(me?.works ? [{ to: "/record", name: "Record" } as const] : []),
     ...(me?.administers ? [{ to: "/people", name: "People" } as const] : []),
   ];
@@ -83,15 +98,15 @@ export function Shell() {
       >
         Skip to the page
       </a>
-      <header className="no-print flex h-10 flex-none items-center bg-(--bar) pr-2 pl-4 text-(--bar-ink)">
+      <header className="bar no-print relative flex h-10 flex-none items-center bg-(--bar) pr-2 pl-4 text-(--bar-ink)">
         <img src="/mark.svg" alt="" width={15} height={15} className="mr-2" />
-        <span className="mr-5 text-lead font-[650] whitespace-nowrap">Ink Latch</span>
+        <span className="mr-5 text-lead font-[650] whitespace-nowrap max-md:mr-1">Ink Latch</span>
         <nav aria-label="Places" className="mr-3 flex h-full flex-none max-lg:hidden">
           {all.map((p) => (
             <Link
               key={p.to}
               to={p.to}
-              activeOptions={{ exact: p.to === "/" }}
+              activeOptions={{ exact: p.to === "/" || p.to === "/desk" }}
               className="flex h-full items-center border-b-2 border-transparent px-3 whitespace-nowrap text-bar-2 no-underline hover:text-white"
               activeProps={{ className: "!text-white !border-paint", "aria-current": "page" }}
             >
@@ -100,7 +115,7 @@ export function Shell() {
           ))}
         </nav>
         <DropdownMenu.Root>
-          <DropdownMenu.Trigger className="rounded-[3px] px-2 py-1 text-bar-ink hover:bg-bar-hover lg:hidden">
+          <DropdownMenu.Trigger className="rounded-[3px] px-2 py-1 whitespace-nowrap text-bar-ink hover:bg-bar-hover lg:hidden">
             Places <span aria-hidden>▾</span>
           </DropdownMenu.Trigger>
           <DropdownMenu.Portal>
@@ -113,10 +128,11 @@ export function Shell() {
             </DropdownMenu.Content>
           </DropdownMenu.Portal>
         </DropdownMenu.Root>
+        <ToastHost />
         <button
           type="button"
           onClick={() => setFinding(true)}
-          className="ml-auto flex h-6 w-[210px] min-w-[84px] items-center justify-between gap-2 overflow-hidden whitespace-nowrap rounded-[3px] border border-bar-rule px-2 text-small text-bar-2 hover:border-[var(--color-bar-2)]"
+          className="flex h-6 w-[210px] min-w-[84px] flex-none items-center max-md:w-[92px] justify-between gap-2 overflow-hidden whitespace-nowrap rounded-[3px] border border-bar-rule px-2 text-small text-bar-2 hover:border-[var(--color-bar-2)]"
         >
           Find or do… <span className="text-fine max-lg:hidden">Ctrl K</span>
         </button>

@@ -36,7 +36,7 @@ export function TitleBlock({
       params: { revision: String(id) },
     });
   return (
-    <div className="no-print flex-none">
+    <div className="leaves no-print flex-none">
       <div className="grid grid-cols-[auto_minmax(120px,1fr)_auto_auto_auto_auto] border-b border-ink bg-(--white) max-lg:flex max-lg:flex-wrap max-lg:[&>*:nth-child(2)]:flex-1">
         <Cell name="Engine code">
           <Link to="/engines/$code" params={{ code: meta.engine }} className="no-underline hover:underline">
@@ -44,7 +44,7 @@ export function TitleBlock({
           </Link>
         </Cell>
         <Cell name="Procedure">
-          <h1 title={meta.title} className="truncate text-lead">
+          <h1 title={meta.title} className="truncate text-lead max-lg:whitespace-normal">
             {meta.title}
           </h1>
         </Cell>

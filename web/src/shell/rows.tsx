@@ -27,7 +27,7 @@ export function Latches({ marks }: { marks: S["LatchMark"][] }) {
 }
 
 /** Blockers says how much stands between a page or a sheet and its release. */
-export function Blockers({ blocking, findings }: { blocking: number; findings: number }) {
+export function Blockers({ blocking, findings, free = 0 }: { blocking: number; findings: number; free?: number }) {
   if (blocking > 0) return <span className="font-[650] text-clash">✕ {blocks(blocking)}</span>;
   if (findings > 0)
     return (
@@ -35,11 +35,20 @@ export function Blockers({ blocking, findings }: { blocking: number; findings: n
         △ {findings} finding{findings === 1 ? "" : "s"}
       </span>
     );
-  return <span className="text-held">✓ clean</span>;
+  return (
+    <span className="text-held">
+      ✓ clean
+      {free > 0 && (
+        <span className="text-ink-2" title="Steps with words the virtual engine knows nothing of">
+          , {free} free text
+        </span>
+      )}
+    </span>
+  );
 }
 
-/** blocks counts what blocks: “1 blocks”, “7 block”. */
-export const blocks = (n: number) => `${n} ${n === 1 ? "blocks" : "block"}`;
+/** blocks counts what blocks: “1 finding blocks”, “7 findings block”. */
+export const blocks = (n: number) => `${n} ${n === 1 ? "finding blocks" : "findings block"}`;
 
 const day = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short" });
 const clock = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit" });

@@ -4,7 +4,7 @@ let text = "";
 let timer: ReturnType<typeof setTimeout> | undefined;
 const ears = new Set<() => void>();
 
-/** say shows a short sentence in the bar at the top for a few seconds, where it covers nothing of what it speaks of. */
+/** say shows a short sentence in the bar at the top for a few seconds: it has its own place there and covers nothing. */
 export function say(sentence: string) {
   text = sentence;
   clearTimeout(timer);
@@ -15,6 +15,7 @@ export function say(sentence: string) {
   for (const e of ears) e();
 }
 
+/** ToastHost is the place for what was done: in the bar, or on small screens under it. */
 export function ToastHost() {
   const t = useSyncExternalStore(
     (e) => {
@@ -24,12 +25,8 @@ export function ToastHost() {
     () => text,
   );
   return (
-    <div
-      aria-live="polite"
-      role="status"
-      className="no-print pointer-events-none fixed top-[6px] left-1/2 z-50 w-max max-w-[min(520px,92vw)] -translate-x-1/2"
-    >
-      {t && <div className="float px-3 py-[3px] text-small leading-[20px] font-medium text-ink">{t}</div>}
+    <div aria-live="polite" role="status" className="toast no-print" title={t || undefined}>
+      {t && <span>{t}</span>}
     </div>
   );
 }

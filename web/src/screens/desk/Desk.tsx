@@ -136,7 +136,7 @@ function TaskRow({ task: t }: { task: Task }) {
           {t.kind === "review" || t.kind === "on review" ? (
             <Latches marks={t.row.latches} />
           ) : (
-            <Blockers blocking={t.row.blocking} findings={t.row.findings} />
+            <Blockers blocking={t.row.blocking} findings={t.row.findings} free={t.row.free} />
           )}
         </td>
       )}

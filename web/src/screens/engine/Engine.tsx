@@ -301,7 +301,9 @@ function Work({ draft }: { draft: SheetDraft }) {
       <Aside
         parcels={draft.post.aside}
         says={said}
-        again={(b) => draft.post.again(b, draft.view.meta.version)} drop={draft.post.drop} />
+        again={(b) => draft.post.again(b, draft.view.meta.version)}
+        drop={draft.post.drop}
+      />
       <KeyMap keys={engineKeys} open={keys} onOpenChange={setKeys} />
       <Tabs.Root value={tab} onValueChange={setTab} className="flex min-h-0 flex-1 flex-col">
         <div className="flex flex-none flex-wrap-reverse items-end gap-x-2 border-b border-rule bg-film px-3.5 pt-1">

@@ -57,6 +57,11 @@ export function FastenersTab({ draft, selected, onSelect }: TabProps) {
                   empty="60 Nm + 90 deg"
                 />
               </span>
+              {byCase(draft, p).map((c) => (
+                <span key={c} className="block text-fine whitespace-nowrap text-ink-2">
+                  {c}
+                </span>
+              ))}
             </td>
             <td className="min-w-[84px]">
               <WordCell draft={draft} path={`${p}/pattern`} label="Pattern" value={f.pattern} />
@@ -103,4 +108,11 @@ export function FastenersTab({ draft, selected, onSelect }: TabProps) {
       })}
     </Rows>
   );
+}
+
+/** byCase are the values a fastener has on some engines, beside the one that is typed. */
+function byCase(draft: TabProps["draft"], of: string) {
+  const { sheet, derived } = draft.view;
+  const ids = (sheet.varies ?? []).filter((v) => v.of === of).map((v) => v.id);
+  return derived.cases.filter((c) => ids.includes(c.id)).flatMap((c) => c.lines.map((l) => `${l.says}: ${l.then}`));
 }

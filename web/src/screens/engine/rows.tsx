@@ -31,7 +31,13 @@ export function Rows({
         <h2 className="text-body">{caption}</h2>
         {add}
       </div>
-      <div className="scroll-wide">
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what is wider than the screen is scrolled by the keyboard too */}
+      <div
+        className="scroll-wide"
+        role="region"
+        aria-label={typeof caption === "string" ? `${caption}, all columns` : "All columns"}
+        tabIndex={0}
+      >
         <table className="sheet-table">
           <thead>
             <tr>

@@ -13,7 +13,7 @@ import { useTitle } from "../../shell/useTitle";
 import { StartProcedure } from "./StartProcedure";
 import { stateWord } from "../../shell/states";
 
-const cols = "grid grid-cols-[84px_minmax(0,1fr)_120px_110px_220px_170px] gap-3 items-center";
+const cols = "grid grid-cols-[84px_minmax(0,1fr)_160px_138px_196px_160px] gap-3 items-center";
 const tall = 32;
 
 type Sort = "code" | "title" | "state" | "findings" | "changed";
@@ -62,7 +62,11 @@ export function Procedures() {
     if (hasNextPage && !isFetchingNextPage && last >= rows.length - 20) fetchNextPage();
   }, [hasNextPage, isFetchingNextPage, last, rows.length, fetchNextPage]);
 
-  const open = (revision: number) => navigate({ to: "/revisions/$revision", params: { revision: String(revision) } });
+  const open = (revision: number) =>
+    navigate({
+      to: me?.works === false ? "/revisions/$revision/sheet" : "/revisions/$revision",
+      params: { revision: String(revision) },
+    });
   const [walked, setWalked] = useState(false);
   const walk = (to: number) => {
     setWalked(true);
@@ -126,7 +130,7 @@ export function Procedures() {
             e.preventDefault();
           }}
           aria-label="Filter the procedures"
-          placeholder="Filter by code, title, state or name"
+          placeholder="Filter by code, year, state, or words of the page"
           className="field max-w-[360px]"
         />
         <span className="sr-only" aria-live="polite">
@@ -210,6 +214,7 @@ export function Procedures() {
                 on={v.index === here}
                 index={v.index}
                 top={v.start}
+                reads={me?.works === false}
                 onEnter={() => setAt(v.index)}
               />
             ))}
@@ -237,9 +242,12 @@ function Row({
   on,
   index,
   top,
+  reads,
   onEnter,
 }: {
   p: S["ProcedureRow"];
+  /** whether the person only reads: then a row leads to its job sheet */
+  reads: boolean;
   on: boolean;
   index: number;
   top: number;
@@ -260,18 +268,31 @@ function Row({
       </span>
       {/* biome-ignore lint/a11y/useFocusableInteractive: a row of a table is read, what is in it is reached */}
       <span role="rowheader" className="truncate" title={p.title}>
-        <Link to="/revisions/$revision" params={{ revision: String(p.revision) }} className="row-link font-[650]">
+        <Link
+          to={reads ? "/revisions/$revision/sheet" : "/revisions/$revision"}
+          params={{ revision: String(p.revision) }}
+          className="row-link font-[650]"
+        >
           {p.title}
         </Link>
       </span>
       <span role="cell">
         {p.number} <span className="text-ink-2">{stateWord(p.state)}</span>
+        {p.latchedNumber && p.latchedNumber !== p.number ? (
+          <Link
+            to="/revisions/$revision/sheet"
+            params={{ revision: String(p.latchedRevision) }}
+            className="relative z-[1] ml-2 text-ink-2 underline decoration-marking-edge underline-offset-2"
+          >
+            {p.latchedNumber} holds
+          </Link>
+        ) : null}
       </span>
       <span role="cell">
         {p.state === "deleted" ? (
           <span className="text-ink-2">not proved</span>
         ) : (
-          <Blockers blocking={p.blocking} findings={p.findings} />
+          <Blockers blocking={p.blocking} findings={p.findings} free={p.free} />
         )}
       </span>
       <span role="cell" className="min-w-0">

@@ -3,6 +3,7 @@ import { Dialog } from "radix-ui";
 import { type FormEvent, useState } from "react";
 import { api, ask, Failure } from "../../api/client";
 import { engines } from "../../api/queries";
+import { early } from "../../shell/early";
 
 /** StartProcedure asks for a title and a code, and starts an empty page. */
 export function StartProcedure({
@@ -28,6 +29,7 @@ export function StartProcedure({
         api.POST("/api/procedures", { body: { engine: String(f.get("engine")), title: String(f.get("title")).trim() } }),
       );
       onOpenChange(false);
+      early(); // the next key is of the first step
       onStarted(r.revision);
     } catch (err) {
       setTrouble(err instanceof Failure ? err.message : "That did not work.");

@@ -40,7 +40,7 @@ export function SignIn() {
         <label className="label" htmlFor="email">
           E-mail address
         </label>
-        <input id="email" name="email" type="email" autoComplete="username" required className="field mb-3" />
+        <input id="email" name="email" type="email" autoComplete="username" autoFocus required className="field mb-3" />
         <label className="label" htmlFor="password">
           Password
         </label>

@@ -20,11 +20,14 @@ export function Pasted({
   lines,
   read,
   onTake,
+  onClosed,
   onCancel,
 }: {
   lines: Reading[];
   read: (text: string) => Promise<Reading | undefined>;
   onTake: (readings: Reading[]) => void;
+  /** onClosed takes the keyboard where it goes on */
+  onClosed: () => void;
   onCancel: () => void;
 }) {
   const [items, setItems] = useState<Item[]>(() =>
@@ -95,6 +98,10 @@ export function Pasted({
               e.preventDefault();
               take();
             }
+          }}
+          onCloseAutoFocus={(e) => {
+            e.preventDefault();
+            onClosed();
           }}
           onOpenAutoFocus={(e) => {
             e.preventDefault();

@@ -2,6 +2,7 @@ import { Popover } from "radix-ui";
 import { forwardRef, useCallback, useEffect, useImperativeHandle, useRef, useState } from "react";
 import { api, ask, type S } from "../../api/client";
 import { inSession, type Line, Lines } from "./lines";
+import { typedEarly } from "../../shell/early";
 import { Pasted } from "./Pasted";
 import { Pieces, sentence } from "./Pieces";
 import type { Draft } from "./useDraft";
@@ -121,6 +122,14 @@ export const QuickLine = forwardRef<
     setText(t);
     ask1(t);
   };
+  // A page that was just started takes every key from the first.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only when it appears
+  useEffect(() => {
+    const keys = typedEarly();
+    if (keys === undefined) return;
+    input.current?.focus();
+    if (keys) type(text + keys);
+  }, []);
   // biome-ignore lint/correctness/useExhaustiveDependencies: asked again only when the place changes
   useEffect(() => {
     if (text && focused) ask1(text);
@@ -338,14 +347,11 @@ export const QuickLine = forwardRef<
         <Pasted
           lines={pasted}
           read={(line) => readOne(line, phase).catch(() => undefined)}
-          onCancel={() => {
-            setPasted(undefined);
-            input.current?.focus();
-          }}
+          onClosed={() => input.current?.focus()}
+          onCancel={() => setPasted(undefined)}
           onTake={(readings) => {
             setPasted(undefined);
             onAdd(readings, after ?? "");
-            input.current?.focus();
           }}
         />
       )}

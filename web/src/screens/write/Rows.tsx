@@ -281,6 +281,8 @@ const StepRow = memo(function StepRow({
       data-here={here}
       className="step-row"
       style={{ paddingLeft: width, opacity: drag.isDragging ? 0.45 : 1 }}
+      // Where a row above folds on this press, the release would find another row.
+      onPointerDown={(e) => e.pointerType === "mouse" && e.button === 0 && onSelect(id)}
       onClick={() => onSelect(id)}
       onDoubleClick={() => editable && onOpen(id)}
     >

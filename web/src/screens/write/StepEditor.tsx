@@ -323,7 +323,10 @@ export function StepEditor({
 }
 
 /** plain writes a step so that two that say the same are the same text. */
-const plain = (s: Step) => JSON.stringify(s, (_, v) => (v && typeof v === "object" && !Array.isArray(v) ? Object.fromEntries(Object.entries(v).sort()) : v));
+const plain = (s: Step) =>
+  JSON.stringify(s, (_, v) =>
+    v && typeof v === "object" && !Array.isArray(v) ? Object.fromEntries(Object.entries(v).sort()) : v,
+  );
 
 function FieldChip({
   field,
