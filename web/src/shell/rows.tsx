@@ -14,13 +14,18 @@ export function Latches({ marks }: { marks: S["LatchMark"][] }) {
           />
         ))}
       </span>
-      <span className={open.length ? "truncate text-ink" : "truncate"}>
+      <span
+        className={open.length ? "truncate text-ink" : "truncate"}
+        title={open.length ? `Open: ${open.map((m) => m.latch).join(", ")}` : undefined}
+      >
         {open.length > 0 && open.length < marks.length && <span className="sr-only">open: </span>}
         {open.length === 0
           ? "all closed"
           : open.length === marks.length
             ? "all open"
-            : `${open.map((m) => m.latch).join(", ")} open`}
+            : open.length > 2
+              ? `${open.length} open`
+              : `${open.map((m) => m.latch).join(", ")} open`}
       </span>
     </span>
   );

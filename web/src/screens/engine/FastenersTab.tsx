@@ -34,11 +34,11 @@ export function FastenersTab({ draft, selected, onSelect }: TabProps) {
         const p = `fasteners/${f.id}`;
         return (
           <Row key={f.id} at={p} selected={selected} onSelect={onSelect}>
-            <NameCell draft={draft} path={p} value={f.name} width={146} />
+            <NameCell draft={draft} path={p} value={f.name} width={134} />
             <td className="num">
               <FigureCell draft={draft} path={`${p}/count`} label="Count" value={f.count} whole least={1} width="36px" />
             </td>
-            <td className="min-w-[74px]">
+            <td className="min-w-[68px]">
               <WordCell draft={draft} path={`${p}/thread`} label="Thread" value={f.thread} />
             </td>
             <td>
@@ -63,7 +63,7 @@ export function FastenersTab({ draft, selected, onSelect }: TabProps) {
                 </span>
               ))}
             </td>
-            <td className="min-w-[84px]">
+            <td className="min-w-[74px]">
               <WordCell draft={draft} path={`${p}/pattern`} label="Pattern" value={f.pattern} />
             </td>
             <td className="min-w-[56px]">
@@ -76,7 +76,7 @@ export function FastenersTab({ draft, selected, onSelect }: TabProps) {
                 none=""
               />
             </td>
-            <td className="min-w-[78px]">
+            <td className="min-w-[66px]">
               <ChoiceCell
                 draft={draft}
                 path={`${p}/onShaft`}
@@ -86,7 +86,7 @@ export function FastenersTab({ draft, selected, onSelect }: TabProps) {
                 none=""
               />
             </td>
-            <td className="min-w-[104px]">
+            <td className="min-w-[92px]">
               <ChoiceCell
                 draft={draft}
                 path={`${p}/holdWith`}

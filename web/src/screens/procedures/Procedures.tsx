@@ -13,7 +13,8 @@ import { useTitle } from "../../shell/useTitle";
 import { StartProcedure } from "./StartProcedure";
 import { stateWord } from "../../shell/states";
 
-const cols = "grid grid-cols-[84px_minmax(0,1fr)_160px_138px_196px_160px] gap-3 items-center";
+const cols =
+  "grid grid-cols-[84px_minmax(0,1fr)_160px_138px_170px_176px] gap-3 items-center max-lg:grid-cols-[76px_minmax(0,1fr)_150px_134px] max-md:grid-cols-[68px_minmax(0,1fr)_112px]";
 const tall = 32;
 
 type Sort = "code" | "title" | "state" | "findings" | "changed";
@@ -170,7 +171,7 @@ export function Procedures() {
       </div>
       <div ref={scroller} className="scroller min-h-0 flex-1 overflow-auto">
         <div
-          className="min-w-[940px]"
+          className="lg:min-w-[940px]"
           role="table"
           aria-label={deleted ? "Deleted drafts" : "Procedures"}
           aria-rowcount={total + 1}
@@ -185,7 +186,7 @@ export function Procedures() {
                   key={name}
                   role="columnheader"
                   aria-sort={sort && order.sort === sort ? (order.down ? "descending" : "ascending") : undefined}
-                  className={i === heads.length - 1 ? "text-right" : ""}
+                  className={`${i === heads.length - 1 ? "text-right" : ""} ${i > 3 ? "max-lg:hidden" : i > 2 ? "max-md:hidden" : ""}`}
                 >
                   {sort ? (
                     <button
@@ -288,17 +289,17 @@ function Row({
           </Link>
         ) : null}
       </span>
-      <span role="cell">
+      <span role="cell" className="max-md:hidden">
         {p.state === "deleted" ? (
           <span className="text-ink-2">not proved</span>
         ) : (
           <Blockers blocking={p.blocking} findings={p.findings} free={p.free} />
         )}
       </span>
-      <span role="cell" className="min-w-0">
+      <span role="cell" className="min-w-0 max-lg:hidden">
         <Latches marks={p.latches} />
       </span>
-      <span role="cell" className="truncate text-right text-ink-2">
+      <span role="cell" className="truncate text-right text-ink-2 max-lg:hidden">
         {p.changedBy}, {when(p.changedAt)}
       </span>
     </div>
