@@ -61,7 +61,7 @@ func (w window) choose(selector, option string) {
 
 func (w window) atRest() {
 	w.Helper()
-	w.until(`() => /^Saved/.test(document.querySelector("[role=status]")?.textContent ?? "")`)
+	w.until(`() => /^Saved/.test(document.querySelector("[role=status]:not(.toast)")?.textContent ?? "")`)
 }
 
 // An author describes a code from a blank page: the crank, a shaft, wheels from
@@ -214,14 +214,34 @@ func TestASheetGoesIntoUseAndItsProceduresAreProvedAgain(t *testing.T) {
 	w.type_(w.cell("fasteners/crank-bolt", "Tightened to"), "a lot")
 	w.sees("not a value with a unit")
 	w.atRest()
-	w.click("What it touches")
-	w.sees("Touches 4 procedures")
+	w.click("^Review$")
+	w.sees("1 thing changed since sheet 1")
+	w.sees("Touches 4 pages")
 	w.sees("Not yet")
+	w.click("^Ask for it to be looked at$")
+	w.sees("to be looked at")
 
-	m := a.window("mirja")
-	m.go_("/engines/TQ4-18P")
-	m.click("Put into use")
-	m.sees("Touches 4 procedures")
+	m := &hands{window: a.window("mirja")}
+	m.go_("/")
+	m.sees("Ines Okafor asks for it to be looked at")
+	m.click("^Engine sheet 2")
+	m.sees("1 thing changed since sheet 1")
+	m.keys(input.KeyJ, input.KeyC)
+	m.n = 0
+	m.find(`[aria-label="What you say of it"]`)
+	m.text("Which letter says 45?")
+	m.chord(input.ControlLeft, input.Enter)
+	m.sees("Which letter says 45?")
+	m.eval(`() => { document.querySelector("[data-thing]").focus(); return 1 }`)
+	m.readSheet()
+	m.sees("Not yet: 1 question or point is open")
+	w.go_("/engines/TQ4-18P/review")
+	w.click("idler bolt")
+	w.click("^Answer…$")
+	w.text("EL-0911.")
+	w.click("^Answer$")
+	m.sees("EL-0911.")
+	m.click("^Settled$")
 	m.click("Put sheet 2 into use")
 	m.sees("5 procedures proved against this sheet")
 	m.sees("Step 26 says 42 N·m for the idler bolt; the sheet says 45 N·m.")

@@ -31,7 +31,6 @@ func (w window) emptyPage(title, code string) {
 	w.focus("#start-title")
 	w.keys(input.Enter)
 	w.sees("An empty page")
-	w.keys(input.KeyN)
 	w.until(`() => document.activeElement?.id === "quick"`)
 }
 

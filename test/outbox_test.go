@@ -73,7 +73,7 @@ func TestWhatIsTypedSignedOutIsKept(t *testing.T) {
 		cell.dispatchEvent(new KeyboardEvent("keydown", {key: "Enter", bubbles: true}))
 	}`, wheel))
 	w.comeBack()
-	w.until(`() => /^Saved/.test(document.querySelector("[role=status]").textContent)`)
+	w.until(`() => /^Saved/.test(document.querySelector("[role=status]:not(.toast)").textContent)`)
 	w.until(`async () => (await (await fetch("/api/engines/TQ3-10W")).json()).sheet.wheels.some(w => w.x === 123.5)`)
 	require.NoError(t, cut.Stop())
 }

@@ -8,13 +8,15 @@ import (
 
 	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 )
 
 const oil = "/revisions/18/review"
 
-// A reader goes through what changed with J, which reads what it leaves, marks the
-// rest with R, sees with U what is left, and closes the latch over it once what
-// they asked is settled.
+// A reader goes through what changed with J, gravest first; what it asks a word for
+// counts with R, what is plain counts once it has stood in view, and moving on sooner
+// reads nothing. U shows what is left, and the latch closes over it once what they
+// asked is settled.
 func TestAReviewByKeyboard(t *testing.T) {
 	a := open(t)
 	w := a.window("mirja")
@@ -27,28 +29,41 @@ func TestAReviewByKeyboard(t *testing.T) {
 	w.keys(input.KeyU)
 	w.until(`() => document.querySelectorAll(".review-row").length == 4`)
 	w.go_(oil)
-	w.sees("4 places on the page are not read as they stand now")
+	w.sees("4 steps are not read as they stand now")
 	met := func(text string) {
 		t.Helper()
 		w.until(`() => document.activeElement?.dataset.on === "true" && document.activeElement.innerText.includes("` + text + `")`)
 	}
 	w.keys(input.KeyJ)
-	met("Lay the roller")
-	w.keys(input.KeyJ)
+	met("Start the engine") // a value comes before anything else
+	w.sees("It counts once you say so: it has changed.")
+	for _, next := range []string{"Lay the roller", "Inspect the oil strainer", "Refit the crank pulley"} {
+		w.keys(input.KeyJ)
+		met(next)
+	}
+	w.sees("You have read 45 of 49 steps") // walking past reads nothing
+	w.keys(input.KeyK)
 	met("Inspect the oil strainer")
-	w.sees("You have read 46 of 49 steps")
-	w.keys(input.KeyR)
-	w.sees("You have read 47 of 49 steps")
 	w.keys(input.KeyR)
 	w.sees("You have read 46 of 49 steps")
+	w.sees("Read as it stands now.")
 	w.keys(input.KeyR)
+	w.sees("You have read 45 of 49 steps")
+	w.keys(input.KeyR)
+	w.sees("You have read 46 of 49 steps")
 	w.keys(input.KeyU)
+	w.until(`() => document.querySelectorAll(".review-row").length == 3`)
+	w.until(`() => document.querySelector("[data-line=t42]")`)
+	w.eval(`() => { document.querySelector("[data-line=t42]").click(); return 1 }`)
+	met("Refit the accessory belt")
+	w.sees("It counts once it has stood here for 2 s.")
+	w.sees("You have read 47 of 49 steps") // it stands, and nobody touches anything
 	w.until(`() => document.querySelectorAll(".review-row").length == 2`)
 	w.keys(input.KeyJ)
-	met("Refit the accessory belt")
+	met("Start the engine")
 	w.keys(input.KeyR)
 	w.until(`() => document.querySelectorAll(".review-row").length == 1`)
-	met("Start the engine")
+	met("Lay the roller")
 	w.keys(input.KeyR)
 	w.sees("You have read all of it as it stands now")
 	w.keys(input.KeyU)
@@ -65,6 +80,64 @@ func TestAReviewByKeyboard(t *testing.T) {
 	w.sees("no point that must be changed is open") // it arrives without a reload
 	w.click("^Close the technical latch$")
 	w.sees("The technical latch is closed")
+}
+
+// Every latch closed, nothing is released by itself: a lead looks at what it changes
+// and what it is to replace, waives what stays open with a reason, and releases it.
+func TestAReleaseIsAnAct(t *testing.T) {
+	a := open(t)
+	w := a.window("rosalind")
+	var id string
+	for _, who := range []string{"ines", "mirja", "teodor", "aiko"} {
+		v := w
+		if who != "rosalind" {
+			v = a.window(who)
+		}
+		if id == "" {
+			v.go_("/")
+			id = v.eval(`async () => {
+				const post = async (url, body) => (await fetch(url, {method: "POST", headers: {"Content-Type": "application/json"}, body: JSON.stringify(body)})).json();
+				const made = await post("/api/procedures/2/drafts", {reason: "To look at the release."});
+				const id = made.id ?? made.revision;
+				const r = await (await fetch("/api/revisions/" + id)).json();
+				const first = r.view.rows.map((v) => v.step).find((v) => v.verb === "tighten");
+				await post("/api/revisions/" + id + "/edits", {batch: "a-note-at-a-bolt", client: "walk", base: r.meta.version, edits: [{op: "set", id: first.id, step: {...first, note: "Mind the snow on the deck."}}]});
+				return String(id);
+			}`)
+			require.Regexp(t, `^\d+$`, id)
+		}
+		if who == "mirja" {
+			v.go_("/revisions/" + id + "/review?step=head")
+			v.find("[data-line]")
+			v.keys(input.KeyC)
+			v.find(`form[aria-label="Ask or say"] textarea`)
+			v.text("Is there snow in summer?")
+			v.chord(input.ControlLeft, input.Enter)
+			v.sees("Is there snow in summer?")
+			w.go_("/revisions/" + id + "/review?step=head")
+			w.sees("Is there snow in summer?")
+			w.click("^Waive it$")
+			w.sees("Say why it may stay as it is")
+			w.text("It is a note.")
+			w.click("^Waive it$")
+			w.sees("It is a note.")
+		}
+		v.readAll(revisionIn(id))
+		v.go_("/revisions/" + id + "/review")
+		v.click("^Close the [a-z]+ latch$")
+		v.sees("latch is closed")
+	}
+	w.go_("/revisions/" + id + "/review")
+	w.sees("Release")
+	assert.Contains(t, w.eval(`() => document.body.innerText`), "on review")
+	w.click("^Release…$")
+	w.find("[role=dialog]")
+	w.sees("in place of revision")
+	w.click("^Release revision [0-9]+$")
+	w.sees("is released")
+	ines := a.window("ines")
+	ines.go_("/revisions/" + id)
+	ines.sees("RELEASED")
 }
 
 // What one says stands beside the step at once, for everybody who is there; a
@@ -144,8 +217,10 @@ func TestAReviewOnATelephone(t *testing.T) {
 	w.go_(oil)
 	w.sees("5 steps have changed")
 	w.click("^Next$")
+	w.sees("Which letter asks")
+	w.click("^Next$")
 	w.until(`() => document.querySelector('[data-line="t15a"] article')?.innerText.includes("Say where they are laid")`)
-	w.click("^Read$")
+	w.click("^Read")
 	w.sees("46 of 49")
 	w.click("^Ask or say$")
 	w.find(`[data-line="t15a"] form textarea`)

@@ -16,19 +16,20 @@ import (
 
 // The kinds of what waits for somebody, in the order they come on one day.
 const (
-	ToSettle = "settle"
-	ToAnswer = "answer"
-	ToNote   = "note"
-	ToMend   = "mend"
-	ToReview = "review"
-	ToProve  = "prove"
-	ToSheet  = "sheet"
-	ToWrite  = "write"
-	InReview = "on review"
-	WasNoted = "answered"
+	ToSettle  = "settle"
+	ToAnswer  = "answer"
+	ToNote    = "note"
+	ToMend    = "mend"
+	ToRelease = "release"
+	ToReview  = "review"
+	ToProve   = "prove"
+	ToSheet   = "sheet"
+	ToWrite   = "write"
+	InReview  = "on review"
+	WasNoted  = "answered"
 )
 
-var taskOrder = []string{ToSettle, ToAnswer, ToNote, ToMend, ToReview, ToProve, ToSheet, ToWrite, InReview, WasNoted}
+var taskOrder = []string{ToSettle, ToAnswer, ToNote, ToMend, ToRelease, ToReview, ToProve, ToSheet, ToWrite, InReview, WasNoted}
 
 // Task is one thing that waits for somebody, or that they wait for.
 type Task struct {
@@ -72,7 +73,7 @@ func (d *Desk) MyDesk(ctx context.Context, u *User) ([]Task, error) {
 			return nil, err
 		}
 		for i := range ts {
-			ts[i].Waits = !slices.Contains([]string{InReview, ToWrite, ToSheet, WasNoted}, ts[i].Kind)
+			ts[i].Waits = ts[i].Waits || !slices.Contains([]string{InReview, ToWrite, ToSheet, WasNoted}, ts[i].Kind)
 		}
 		out = append(out, ts...)
 	}
@@ -136,7 +137,7 @@ func (d *Desk) reviewTasks(ctx context.Context, u *User) ([]Task, error) {
 		if own[row.Revision] {
 			continue
 		}
-		t, err := d.draftTask(ctx, row)
+		t, err := d.draftTask(ctx, row, lead)
 		if err != nil {
 			return nil, err
 		}
@@ -150,7 +151,7 @@ func taskOf(kind string, row *ProcedureRow) Task {
 }
 
 // draftTask is a draft as its authors find it on their desks.
-func (d *Desk) draftTask(ctx context.Context, row *ProcedureRow) (Task, error) {
+func (d *Desk) draftTask(ctx context.Context, row *ProcedureRow, lead bool) (Task, error) {
 	t := taskOf(ToWrite, row)
 	for _, m := range row.Latches {
 		if m.Due != "" && (t.Due == "" || m.Due < t.Due) && (row.State == string(latch.OnReview) || m.Latch == latch.ByAuthor) {
@@ -159,6 +160,12 @@ func (d *Desk) draftTask(ctx context.Context, row *ProcedureRow) (Task, error) {
 	}
 	if row.State == string(latch.OnReview) {
 		t.Kind, t.Says = InReview, "waits for others"
+		if !slices.ContainsFunc(row.Latches, func(m LatchMark) bool { return !m.Closed }) {
+			t.Says = "every latch is closed, a lead releases it"
+			if lead {
+				t.Kind, t.Says = ToRelease, "every latch is closed"
+			}
+		}
 		return t, nil
 	}
 	talk, err := talkOf(d.store.Reads(ctx), row.Revision)
@@ -304,19 +311,76 @@ func (d *Desk) proofTasks(ctx context.Context, u *User) ([]Task, error) {
 	return out, err
 }
 
-// sheetTasks are the engine sheets being drawn up.
+// sheetTasks are the engine sheets being drawn up: for those who put sheets into use
+// when they were asked to look, for those who draw them up when something must be
+// changed, and for both to know of otherwise.
 func (d *Desk) sheetTasks(ctx context.Context, u *User) ([]Task, error) {
 	rows, err := d.SheetsOnDesk(ctx, u)
 	var out []Task
 	for i := range rows {
-		r := &rows[i]
-		says := "being drawn up"
-		if r.Blocking > 0 {
-			says = fmt.Sprintf("%d %s in the way of its use", r.Blocking, many(r.Blocking, "finding stands", "findings stand"))
-		} else if latch.MayEverPutIntoUse(u.Roles) == nil {
-			says = "nothing is in the way of its use"
+		t, err := d.sheetTask(ctx, u, &rows[i])
+		if err != nil {
+			return nil, err
 		}
-		out = append(out, Task{Kind: ToSheet, Engine: r.Code, Title: fmt.Sprintf("Engine sheet %d", r.Draft), Number: r.Draft, Says: says, At: r.At})
+		out = append(out, t)
 	}
 	return out, err
+}
+
+func (d *Desk) sheetTask(ctx context.Context, u *User, row *EngineRow) (Task, error) {
+	t := Task{Kind: ToSheet, Engine: row.Code, Title: fmt.Sprintf("Engine sheet %d", row.Draft), Number: row.Draft, Says: "being drawn up", At: row.At}
+	r := d.store.Reads(ctx)
+	all, err := r.SheetsOf(row.Code)
+	if err != nil {
+		return t, err
+	}
+	at := slices.IndexFunc(all, func(v store.Sheet) bool { return v.State == "draft" })
+	if at < 0 {
+		return t, nil // it was put into use since
+	}
+	v := &all[at]
+	worked, err := r.WorkedOnSheet(v.ID, u.ID)
+	if err != nil {
+		return t, err
+	}
+	ms, err := r.SheetRemarks(v.ID)
+	if err != nil {
+		return t, err
+	}
+	said := talk{remarks: ms, replies: map[int64][]store.Reply{}}
+	replies, err := r.SheetReplies(v.ID)
+	if err != nil {
+		return t, err
+	}
+	for _, a := range replies {
+		said.replies[a.RemarkID] = append(said.replies[a.RemarkID], a)
+	}
+	answered := 0 // of what this person asked
+	for i := range ms {
+		if of := said.replies[ms[i].ID]; ms[i].State == "open" && ms[i].PersonID == u.ID && len(of) > 0 && of[len(of)-1].PersonID != u.ID {
+			answered++
+		}
+	}
+	demands, asked := said.demands(), said.asked()
+	uses := latch.MayEverPutIntoUse(u.Roles) == nil
+	switch {
+	case answered > 0:
+		t.Waits, t.Says = true, fmt.Sprintf("%d %s to settle", answered, many(answered, "answer", "answers"))
+	case worked && demands > 0:
+		t.Waits, t.Says = true, fmt.Sprintf("%d %s that must be changed", demands, many(demands, "point", "points"))
+	case worked && asked > 0:
+		t.Waits, t.Says = true, fmt.Sprintf("%d %s open", asked, many(asked, "question is", "questions are"))
+	case !worked && uses && v.AskedBy != nil:
+		if t.By, err = r.NameOf(*v.AskedBy); err != nil {
+			return t, err
+		}
+		t.Waits, t.Says, t.At = true, t.By+" asks for it to be looked at", *v.AskedAt
+	case v.AskedBy != nil:
+		t.Says = "waits to be looked at"
+	case row.Blocking > 0:
+		t.Says = fmt.Sprintf("%d %s in the way of its use", row.Blocking, many(row.Blocking, "finding stands", "findings stand"))
+	case uses:
+		t.Says = "nothing is in the way of its use"
+	}
+	return t, nil
 }

@@ -1,6 +1,7 @@
 package desk_test
 
 import (
+	"slices"
 	"testing"
 	"time"
 
@@ -138,6 +139,9 @@ func TestReleaseIsAnAct(t *testing.T) {
 		require.NoError(t, h.openLatches(readers[m.Latch], id, m.Latch), m.Latch)
 	}
 	meta := h.open(rosalind, id).Meta
+	tasks, err := h.d.MyDesk(t.Context(), rosalind)
+	require.NoError(t, err)
+	assert.True(t, slices.ContainsFunc(tasks, func(v desk.Task) bool { return v.Kind == desk.ToRelease && v.Waits && v.Revision == id }))
 	assert.Equal(t, "on review", meta.State, "nothing is released by itself")
 	assert.True(t, meta.Ready)
 	assert.True(t, meta.MayRelease)
@@ -295,6 +299,19 @@ func TestASheetIsReviewedLikeAPage(t *testing.T) {
 	assert.NotEmpty(t, r.Touches)
 	require.NoError(t, h.d.AskSheet(t.Context(), ines, code))
 	assert.ErrorContains(t, h.d.AskSheet(t.Context(), ines, code), "already")
+	task := func(u *desk.User) string {
+		t.Helper()
+		ts, err := h.d.MyDesk(t.Context(), u)
+		require.NoError(t, err)
+		for i := range ts {
+			if ts[i].Kind == desk.ToSheet && ts[i].Engine == code {
+				return map[bool]string{true: "! "}[ts[i].Waits] + ts[i].Says
+			}
+		}
+		return ""
+	}
+	assert.Equal(t, "! Ines Okafor asks for it to be looked at", task(mirja))
+	assert.Equal(t, "waits to be looked at", task(ines))
 	require.NoError(t, h.d.SaySheet(t.Context(), mirja, code, desk.Said{Kind: desk.Question, Place: "thing", Part: "fasteners/" + string(bolt.ID), Body: "Oiled, too?"}))
 	assert.Error(t, h.d.SaySheet(t.Context(), mirja, code, desk.Said{Kind: desk.Question, Place: "thing", Part: "fasteners/moon", Body: "?"}))
 	require.NoError(t, demo.ReadSheet(t.Context(), h.d, mirja, code))
@@ -305,6 +322,7 @@ func TestASheetIsReviewedLikeAPage(t *testing.T) {
 	r, err = h.d.ReviewSheet(t.Context(), ines, code)
 	require.NoError(t, err)
 	assert.Empty(t, r.AskedBy, "it is its author's again")
+	assert.Equal(t, "! 1 point that must be changed", task(ines))
 	require.Len(t, r.Remarks, 2)
 	assert.Equal(t, bolt.Name, r.Remarks[0].Quoted)
 
@@ -324,6 +342,7 @@ func TestASheetIsReviewedLikeAPage(t *testing.T) {
 	require.NoError(t, demo.ReadSheet(t.Context(), h.d, mirja, code))
 	for _, m := range r.Remarks {
 		require.NoError(t, h.answer(ines, m.ID, "reply", "Letter EL-0911."))
+		assert.Equal(t, "! 1 answer to settle", task(mirja))
 		assert.ErrorContains(t, h.answer(ines, m.ID, "settle", ""), "Whoever asked")
 		require.NoError(t, h.answer(mirja, m.ID, "settle", ""))
 	}

@@ -146,10 +146,10 @@ type Standing struct {
 	Edition    string
 	Steps      int
 	// Free is how many of its steps have words the virtual engine knows nothing of.
-	Free       int
-	Blocking   int
-	Findings   int
-	Requires   string
+	Free     int
+	Blocking int
+	Findings int
+	Requires string
 }
 
 // SheetStanding is what lists say of a sheet, kept as JSON.

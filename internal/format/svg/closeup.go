@@ -3,7 +3,9 @@ package svg
 import (
 	"math"
 	"slices"
+	"strings"
 
+	"inklatch/internal/core/drawing"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/step"
 )
@@ -56,19 +58,57 @@ func (d *picture) locks() {
 	}
 }
 
-// named writes the names of the wheels a close-up is about, below the middle of
-// each.
+// named writes the names of the wheels a close-up is about, below the middle of each:
+// in one line where the wheel is wide enough there, in two where it is not, and below
+// the wheel where neither goes in.
 func (d *picture) named() {
 	for w := range d.shown() {
 		if !slices.Contains(d.o.Focus, engine.WheelID(w.ID)) {
 			continue
 		}
 		size := 13 * d.unit
-		y := w.Y + math.Min(w.R*0.62, 3*size)
-		if float64(len([]rune(w.Label)))*letter*size > 2.3*w.R {
-			y = w.Y + w.R + 1.5*size
+		lines, y := d.inside(w, size)
+		d.put(`<text text-anchor="middle" font-family="Archivo Variable, Archivo, Arial, sans-serif" font-size="%s" font-weight="600" fill="%s" stroke="%s" stroke-width="%s" paint-order="stroke" stroke-linejoin="round">`, n(size), ink, white, n(3*d.unit))
+		for i, l := range lines {
+			d.put(`<tspan x="%s" y="%s">%s</tspan>`, n(w.X), n(y+float64(i)*1.15*size), text(l))
 		}
-		d.put(`<text x="%s" y="%s" text-anchor="middle" font-family="Archivo Variable, Archivo, Arial, sans-serif" font-size="%s" font-weight="600" fill="%s" stroke="%s" stroke-width="%s" paint-order="stroke" stroke-linejoin="round">%s</text>`,
-			n(w.X), n(y), n(size), ink, white, n(3*d.unit), text(step.Capital(w.Label)))
+		d.put(`</text>`)
 	}
+}
+
+// inside breaks a wheel's name so that it stands in the wheel, and says where its first
+// line does, mm. The belt lies over the rim, so a tooth's height of it is left free.
+func (d *picture) inside(w *drawing.Wheel, size float64) ([]string, float64) {
+	name := step.Capital(w.Label)
+	y := w.Y + math.Min(w.R*0.62, 3*size)
+	words := strings.Fields(name)
+	for _, lines := range [][]string{{name}, halves(words)} {
+		first := y
+		if len(lines) > 1 {
+			first = math.Min(y, w.Y+math.Min(7, w.R*0.22)+1.1*size)
+		}
+		fits := len(lines) > 0
+		for i, l := range lines {
+			low := first + float64(i)*1.15*size + 0.2*size - w.Y // the lower edge of a line, where the wheel is narrower
+			half := w.R - 4
+			fits = fits && low < half && float64(len([]rune(l)))*letter*size <= 2*math.Sqrt(half*half-low*low)
+		}
+		if fits {
+			return lines, first
+		}
+	}
+	return []string{name}, w.Y + w.R + 1.5*size
+}
+
+// halves breaks words into two lines of about the same length, nil for one word.
+func halves(words []string) []string {
+	var out []string
+	best := 0
+	for i := 1; i < len(words); i++ {
+		l, r := strings.Join(words[:i], " "), strings.Join(words[i:], " ")
+		if long := max(len([]rune(l)), len([]rune(r))); out == nil || long < best {
+			out, best = []string{l, r}, long
+		}
+	}
+	return out
 }

@@ -14,7 +14,7 @@ export function FindingItem({
 }) {
   return (
     <li
-      ref={on ? (el) => el?.scrollIntoView({ block: "nearest" }) : undefined}
+      ref={on ? (el) => void el?.scrollIntoView({ block: "nearest" }) : undefined}
       data-on={on}
       className="group -mx-1.5 grid grid-cols-[20px_minmax(0,1fr)] gap-x-2 border-t border-rule px-1.5 py-1.5 data-[on=true]:bg-(--white)"
     >

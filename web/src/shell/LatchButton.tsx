@@ -52,8 +52,8 @@ export function LatchButton({
         )}
         {mark.mayClose ? `Close ${mark.latch}` : names[mark.latch]}
         {mark.due && !mark.closed && late(mark.due) && (
-          <span className="ml-1 font-semibold text-clash" title={`It was to close by ${day(mark.due)}`}>
-            late
+          <span className="ml-0.5 whitespace-pre font-semibold text-clash" title={`It was to close by ${day(mark.due)}`}>
+            {" late"}
           </span>
         )}
       </Popover.Trigger>

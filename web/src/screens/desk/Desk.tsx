@@ -17,6 +17,7 @@ const verbs: Record<Task["kind"], string> = {
   note: "Field note",
   answered: "Answered",
   mend: "Mend",
+  release: "Release",
   review: "Review",
   prove: "Prove again",
   sheet: "Engine sheet",
@@ -133,7 +134,7 @@ function TaskRow({ task: t }: { task: Task }) {
       </td>
       {t.row && (
         <td>
-          {t.kind === "review" || t.kind === "on review" ? (
+          {["review", "release", "on review"].includes(t.kind) ? (
             <Latches marks={t.row.latches} />
           ) : (
             <Blockers blocking={t.row.blocking} findings={t.row.findings} free={t.row.free} />
@@ -149,7 +150,7 @@ function TaskRow({ task: t }: { task: Task }) {
 function Where({ task: t }: { task: Task }) {
   if (t.kind === "sheet")
     return (
-      <Link to="/engines/$code" params={{ code: t.engine }} className="row-link">
+      <Link to={waits(t) ? "/engines/$code/review" : "/engines/$code"} params={{ code: t.engine }} className="row-link">
         {t.title}
       </Link>
     );

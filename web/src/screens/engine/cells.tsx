@@ -93,8 +93,13 @@ function TextCell({
   const named = useNamed(label);
   const why = useId();
   useEffect(() => {
-    if (!typing.current) setText(value);
-  }, [value]);
+    if (!typing.current && !wrong) setText(value);
+  }, [value, wrong]);
+  // What a save refused stays with its reason until it is mended, whatever else is saved.
+  useEffect(() => {
+    const at = draft.refused?.path ?? "";
+    if (at === path || at.startsWith(`${path}/`)) setWrong(draft.refused?.why);
+  }, [draft.refused, path]);
   const trouble = wrong ?? troubleAt(draft, path);
   if (!draft.view.meta.editable)
     return (
@@ -102,6 +107,7 @@ function TextCell({
     );
   const Typing = wraps ? "textarea" : "input";
   const keep = () => {
+    if (wrong && !typing.current) return; // refused as it is, and nobody has touched it since
     typing.current = false;
     if (text === value) return setWrong(undefined);
     const r = read(text);

@@ -51,7 +51,9 @@ export function Say({
   const text = useRef<HTMLTextAreaElement>(null);
   const box = useRef<HTMLFormElement>(null);
   // Where it opens it is in sight, whatever stands above it.
-  useEffect(() => box.current?.scrollIntoView({ block: "nearest" }), []);
+  useEffect(() => {
+    box.current?.scrollIntoView({ block: "nearest" }); // it gives a promise, which an effect must not
+  }, []);
   const lineId = useId();
   const bodyId = useId();
   const [phase, setPhase] = useState("");

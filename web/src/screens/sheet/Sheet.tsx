@@ -355,7 +355,7 @@ function SheetStep({ st, onNote, notes }: { st: S["SheetStep"]; onNote?: (step: 
           <b className="font-[650]">Caution.</b> {c}
         </p>
       ))}
-      <div className="grid grid-cols-[18px_32px_minmax(0,1fr)_auto] items-baseline gap-x-1">
+      <div className="job-step">
         <Box />
         <span className="pr-2 text-right text-ink-2">{st.number}</span>
         <div className={st.fails ? "border-l-2 border-paint pl-2.5" : undefined}>
@@ -381,6 +381,12 @@ function SheetStep({ st, onNote, notes }: { st: S["SheetStep"]; onNote?: (step: 
             </span>
           ))}
         </div>
+        {st.reading && (
+          <span className="job-reading">
+            <span className="inline-block w-[74px] border-b border-ink-3">&nbsp;</span>
+            {st.reading}
+          </span>
+        )}
         {onNote && (
           <button
             type="button"
@@ -390,12 +396,6 @@ function SheetStep({ st, onNote, notes }: { st: S["SheetStep"]; onNote?: (step: 
           >
             {notes > 0 ? `${notes} field note${notes === 1 ? "" : "s"}` : "Field note…"}
           </button>
-        )}
-        {st.reading && (
-          <span className="ml-4 inline-flex items-baseline gap-1 text-small text-ink-2">
-            <span className="inline-block w-[74px] border-b border-ink-3">&nbsp;</span>
-            {st.reading}
-          </span>
         )}
       </div>
     </div>

@@ -12,6 +12,7 @@ import { when } from "../../shell/rows";
 import { stateWord } from "../../shell/states";
 import { Trouble, Waiting } from "../../shell/Trouble";
 import { say } from "../../shell/toast";
+import { useLive } from "../../shell/useLive";
 import { useTitle } from "../../shell/useTitle";
 import { Wrong } from "../../shell/Wrong";
 import { Change } from "../review/Beside";
@@ -41,6 +42,7 @@ export function SheetReview() {
     client.invalidateQueries({ queryKey: ["sheet review", code] });
     client.invalidateQueries({ queryKey: ["engine", code] });
   }, [client, code]);
+  useLive(code, news);
   const go = useCallback(
     (thing: string) => {
       setMet(thing);
