@@ -245,7 +245,7 @@ func TestASheetGoesIntoUseAndItsProceduresAreProvedAgain(t *testing.T) {
 	m.click("Put sheet 2 into use")
 	m.sees("5 procedures proved against this sheet")
 	m.sees("Step 26 says 42 N·m for the idler bolt; the sheet says 45 N·m.")
-	m.sees("3 with something new to check")
+	m.sees("3 now blocked")
 	w.go_("/revisions/4")
 	w.sees("the sheet says 45 N·m")
 }

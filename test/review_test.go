@@ -129,10 +129,10 @@ func TestAReleaseIsAnAct(t *testing.T) {
 	}
 	w.go_("/revisions/" + id + "/review")
 	w.sees("Release")
-	assert.Contains(t, w.eval(`() => document.body.innerText`), "on review")
+	assert.Contains(t, w.eval(`() => document.body.innerText`), "ready")
 	w.click("^Release…$")
 	w.find("[role=dialog]")
-	w.sees("in place of revision")
+	w.sees("It takes the place of revision")
 	w.click("^Release revision [0-9]+$")
 	w.sees("is released")
 	ines := a.window("ines")

@@ -46,7 +46,7 @@ export function ReadBar({ data, unread }: { data: S["Redlined"]; unread: Map<str
 
 function Key({ k, children }: { k: string[]; children: ReactNode }) {
   return (
-    <span className="flex items-center gap-1 max-md:hidden">
+    <span className="flex items-center gap-1 max-md:hidden pointer-coarse:hidden">
       {k.map((x) => (
         <span key={x} className="key">
           {x}
@@ -57,35 +57,43 @@ function Key({ k, children }: { k: string[]; children: ReactNode }) {
   );
 }
 
-/** Bottom keeps the keys in sight, and on a telephone what they do. */
+/** Bottom keeps the keys in sight, and where there are none what they do. */
 export function Bottom({
   on,
   read,
-  onNext,
+  suggests,
+  onWalk,
   onRead,
   onSay,
 }: {
   on: boolean;
   read: boolean;
-  onNext: () => void;
+  suggests: boolean;
+  onWalk: (by: number) => void;
   onRead: () => void;
-  onSay: () => void;
+  onSay: (kind: "question" | "suggestion") => void;
 }) {
   return (
-    <div className="review-bar flex flex-none flex-wrap items-center gap-x-5 gap-y-1 border-t border-ink bg-sheet px-4 py-1.5 max-lg:sticky max-lg:bottom-0 max-lg:z-[3]">
+    <div className="review-bar flex flex-none flex-wrap items-center gap-x-5 gap-y-1 border-t border-ink bg-sheet px-4 py-1.5 max-md:sticky max-md:bottom-0 max-md:z-[3]">
       <Key k={["J", "K"]}>next, last by weight</Key>
       <Key k={["R"]}>read</Key>
       <Key k={["C"]}>ask or say</Key>
       <Key k={["S"]}>suggest a line</Key>
       <Key k={["U"]}>only not read</Key>
-      <span className="ml-auto flex gap-2 md:hidden">
-        <button type="button" className="button" onClick={onSay} disabled={!on}>
+      <span className="hidden flex-1 flex-wrap gap-2 max-md:flex pointer-coarse:flex">
+        <button type="button" className="button" onClick={() => onSay("question")} disabled={!on}>
           Ask or say
+        </button>
+        <button type="button" className="button max-md:hidden" onClick={() => onSay("suggestion")} disabled={!suggests}>
+          Suggest a line
+        </button>
+        <button type="button" className="button ml-auto" onClick={() => onWalk(-1)} aria-label="Back to the last by weight">
+          Back
         </button>
         <button type="button" className="button" onClick={onRead} disabled={!on}>
           {read ? "Unread" : "Read"}
         </button>
-        <button type="button" className="button solid" onClick={onNext}>
+        <button type="button" className="button solid" onClick={() => onWalk(1)}>
           Next
         </button>
       </span>

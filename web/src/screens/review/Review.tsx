@@ -265,8 +265,8 @@ export function Review() {
         }
       />
       <KeyMap keys={keys} open={map} onOpenChange={setMap} />
-      <div className="flex min-h-0 flex-1 max-lg:flex-col max-lg:overflow-auto">
-        <div className="flex min-h-0 min-w-0 flex-1 flex-col max-lg:min-h-fit">
+      <div className="flex min-h-0 flex-1 max-lg:flex-col max-md:overflow-auto">
+        <div className="flex min-h-0 min-w-0 flex-1 flex-col max-md:min-h-fit">
           <div className="flex flex-none flex-wrap items-center gap-x-4 gap-y-1 border-b border-rule px-4 py-2.5">
             <h2 className="text-lead">{says(data)}</h2>
             <label className="flex items-center gap-1.5 text-ink-2">
@@ -300,7 +300,7 @@ export function Review() {
               </button>
             </span>
           </div>
-          <div className="scroller min-h-0 flex-1 overflow-auto max-lg:overflow-visible">
+          <div className="scroller min-h-0 flex-1 overflow-auto max-md:overflow-visible">
             {!phone && cols.length > 0 && lines.length > 0 && (
               <div className="sticky top-0 z-[2] flex border-b border-rule bg-sheet" style={{ height: headHeight(cols) }}>
                 <ChartHead lines={cols} hot={hot} onHot={setHot} onGo={() => undefined} />
@@ -345,16 +345,17 @@ export function Review() {
             <Bottom
               on={!!line}
               read={!!line && stepsOf(line).every((s) => !unread.has(s))}
-              onNext={() => walk(1)}
+              suggests={line?.is === "step" && !!line.row.now}
+              onWalk={walk}
               onRead={toggle}
-              onSay={() => speak("question")}
+              onSay={speak}
             />
           )}
         </div>
         {(!phone || !line) && (
           <aside
             aria-label="What was said, and what is left"
-            className="scroller w-[400px] flex-none overflow-auto border-l border-rule bg-film px-4 py-3 max-lg:w-full max-lg:overflow-visible max-lg:border-t max-lg:border-l-0"
+            className="review-side scroller w-[400px] flex-none overflow-auto border-l border-rule bg-film px-4 py-3 max-lg:h-[42%] max-lg:w-full max-lg:border-t max-lg:border-l-0 max-md:h-auto max-md:overflow-visible"
           >
             {beside}
           </aside>

@@ -22,6 +22,7 @@ import { QuickLine, type QuickLineHandle } from "./QuickLine";
 import { Rows } from "./Rows";
 import { EngineNow, Findings, headsOf } from "./Side";
 import { StepEditor } from "./StepEditor";
+import { TouchBar } from "./TouchBar";
 import { type Edit, useDraft } from "./useDraft";
 
 export function Write() {
@@ -378,6 +379,20 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
               />
             )}
           />
+          {editable && rows.length > 0 && (
+            <TouchBar
+              met={ghost >= 0 ? 0 : at + 1}
+              opened={opened}
+              onOpen={() => setOpened(true)}
+              onDone={() => {
+                (document.activeElement as HTMLElement | null)?.blur();
+                setOpened(false);
+              }}
+              onShift={shift}
+              onRemove={remove}
+              onBack={back}
+            />
+          )}
           {editable && (
             <QuickLine
               ref={quick}
