@@ -189,6 +189,9 @@ func (d *Desk) sheetRemarks(r store.Reads, u *User, v *store.Sheet, k *known) ([
 		return nil, err
 	}
 	t := talk{remarks: ms, replies: map[int64][]store.Reply{}}
+	if t.authors, err = r.SheetWorkers(v.ID); err != nil {
+		return nil, err
+	}
 	for _, a := range vs {
 		t.replies[a.RemarkID] = append(t.replies[a.RemarkID], a)
 	}
@@ -343,7 +346,11 @@ func (d *Desk) answerSheet(ctx context.Context, u *User, m *store.Remark, a Answ
 		if a.Act == "take" || a.Act == "decline" {
 			return &Problem{Status: 422, Title: "Only a suggestion is taken.", Field: "act"}
 		}
-		state, err := d.act(nil, u, nil, m, a, nil)
+		authors, err := w.SheetWorkers(m.SheetID)
+		if err != nil {
+			return err
+		}
+		state, err := d.act(nil, u, nil, m, a, authors, nil)
 		if err != nil {
 			return err
 		}

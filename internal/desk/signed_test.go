@@ -231,6 +231,10 @@ func TestWhoAnswersWhatMustBeChanged(t *testing.T) {
 		assert.ErrorContains(t, h.openLatches(jonas, id, latch.ByAuthor), "has no answer yet", who)
 	}
 	require.NoError(t, h.answer(jonas, must.ID, "reply", "The other one does."))
+	rosalind := h.user("rosalind")
+	require.NoError(t, h.edits(rosalind, id, wait(h.open(rosalind, id).View.Rows[0].Step.ID, 5)))
+	assert.ErrorContains(t, h.answer(rosalind, must.ID, "waive", "It is nothing."), "your own work", "nobody waives what is said of their own work")
+	h.read(jonas, id)
 	require.NoError(t, h.openLatches(jonas, id, latch.ByAuthor))
 }
 

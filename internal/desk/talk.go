@@ -195,7 +195,7 @@ func (t *talk) lay(r store.Reads, u *User, o *opened) ([]Remark, error) {
 			v.Answers = append(v.Answers, Answer{a.Act, a.Body, names[a.PersonID], a.At})
 		}
 		if latch.State(o.rev.State).Open() {
-			v.MaySettle, v.MayReopen, v.MayTake, v.MayWaive = maySettle(u, m) == nil, mayReopen(u, m) == nil, mayTake(u, m) == nil, mayWaive(u, m) == nil
+			v.MaySettle, v.MayReopen, v.MayTake, v.MayWaive = maySettle(u, m) == nil, mayReopen(u, m) == nil, mayTake(u, m) == nil, mayWaive(u, m, t.authors) == nil
 		}
 		out = append(out, v)
 	}
@@ -216,8 +216,9 @@ func maySettle(u *User, m *store.Remark) error {
 	return forbidden("Whoever asked says when it is settled. A lead may waive it, with a reason.")
 }
 
-// mayWaive: what somebody else asked or demands is waived by a lead, who says why.
-func mayWaive(u *User, m *store.Remark) error {
+// mayWaive: what somebody else asked or demands is waived by a lead who has not worked
+// on it, and who says why: nobody waives what is said of their own work.
+func mayWaive(u *User, m *store.Remark, authors []int64) error {
 	switch {
 	case m.State != "open":
 		return problem(409, "This is %s already.", m.State)
@@ -227,6 +228,8 @@ func mayWaive(u *User, m *store.Remark) error {
 		return forbidden("A lead waives what somebody asked.")
 	case m.PersonID == u.ID:
 		return problem(409, "This is yours: settle it when you are content.")
+	case slices.Contains(authors, u.ID):
+		return forbidden("It is said of your own work: a lead who has not worked on it waives it.")
 	}
 	return nil
 }
@@ -475,7 +478,11 @@ func (d *Desk) AnswerRemark(ctx context.Context, u *User, remark int64, a Answer
 		if err != nil {
 			return err
 		}
-		state, err := d.act(w, u, o, m, a, out)
+		authors, err := w.Workers(m.RevisionID)
+		if err != nil {
+			return err
+		}
+		state, err := d.act(w, u, o, m, a, authors, out)
 		if err != nil {
 			return err
 		}
@@ -488,14 +495,14 @@ func (d *Desk) AnswerRemark(ctx context.Context, u *User, remark int64, a Answer
 }
 
 // act does to a remark what somebody wants and gives the state it is in then.
-func (d *Desk) act(w *store.Draft, u *User, o *opened, m *store.Remark, a Answered, out *Saved) (string, error) {
+func (d *Desk) act(w *store.Draft, u *User, o *opened, m *store.Remark, a Answered, authors []int64, out *Saved) (string, error) {
 	switch a.Act {
 	case "reply":
 		return m.State, nil
 	case "settle":
 		return "settled", maySettle(u, m)
 	case "waive":
-		if err := mayWaive(u, m); err != nil {
+		if err := mayWaive(u, m, authors); err != nil {
 			return "", err
 		}
 		if a.Body == "" {

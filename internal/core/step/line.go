@@ -346,7 +346,7 @@ func (l *Line) Kept(phrases ...string) func() bool {
 // that take back, bind to a condition or ask for work that no field would do.
 var guarded = []string{
 	"not", "never", "no", "without", "except", "unless", "only", "leave", "keep", "before", "after", "until", "till", "if", "don't", "don’t",
-	"cannot", "can't", "avoid", "nor", "neither", "instead", "when", "while", "unlike", "but", "hold", "let", "skip", "repeat", "rather", "than", "otherwise",
+	"cannot", "can't", "avoid", "nor", "neither", "instead", "when", "while", "unlike", "but", "hold", "let", "skip", "repeat", "rather", "than", "otherwise", "or", "either", "nobody", "none", "nothing", "excluding", "lest",
 }
 
 // objects are words that make a verb before them an instruction.

@@ -541,7 +541,7 @@ func (a *attempt) choices(lex *Lexicon) []string {
 	for _, w := range k.with {
 		line := a.text[:k.start] + w + a.text[k.end:]
 		r := read(lex, line)
-		if r.Read() {
+		if r.Read() && r.Note == "" { // a note is no part of the action
 			line = Typed(lex.x, r.Action)
 		}
 		if r.Read() || r.best != nil && len(r.best.left) == 0 && len(r.best.asks) < len(a.asks) {

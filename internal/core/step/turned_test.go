@@ -36,6 +36,7 @@ func TestLinesThatLookLikeSteps(t *testing.T) {
 		"Start the engine, but not before the coolant is in", "Start the engine for 30 s and hold it at idle", "Start the engine and turn the crank", "Start the engine if the lamp is off",
 		"Wait 15 min, but not before the covers are on", "Wait until the engine is cold, but not below 5 °C", "Wait until the engine is cold and turn the crank", "Wait 15 min or until the engine is cold",
 		"Measure the gap at 270°", "Measure the belt tension at 20 °C", "Measure the gap unless it was renewed", "Measure the gap and hold the crank there",
+		"Set the tensioner to the notch or just short of it", "Wait until the engine is cold or the fan has stopped", "Tighten the idler bolt again", "Refit the old belt",
 		"Turn the crank about 20 degrees clockwise", "Fill in about 4 L of engine oil", "Swing the crank about 5°",
 	} {
 		r, said := reading(x, lex, line)
@@ -46,6 +47,11 @@ func TestLinesThatLookLikeSteps(t *testing.T) {
 			continue
 		}
 		assert.NotEmpty(t, r.Problem, line)
+		for _, c := range r.Choices {
+			for _, w := range []string{"again", "old", "not", "never"} {
+				assert.Equal(t, strings.Contains(strings.ToLower(line), " "+w), strings.Contains(strings.ToLower(c), " "+w), "%q is offered for %q", c, line)
+			}
+		}
 		assert.Equal(t, step.Plain(line), r.Action.(*step.Do).Text, "nothing typed is lost")
 	}
 	for line, want := range map[string]string{

@@ -177,7 +177,7 @@ function Asks({ left, onRead }: { left: S["UnreadStep"] | undefined; onRead: () 
           onRead();
         }}
       >
-        {left ? "Read" : "Not read"} <span className="key max-md:hidden">R</span>
+        {left ? "Read" : "Not read"} <span className="key max-md:hidden pointer-coarse:hidden">R</span>
       </button>
     </div>
   );

@@ -192,7 +192,7 @@ export function SheetReview() {
                             mark(c.thing);
                           }}
                         >
-                          {c.unread ? "Read" : "Not read"} <span className="key max-md:hidden">R</span>
+                          {c.unread ? "Read" : "Not read"} <span className="key max-md:hidden pointer-coarse:hidden">R</span>
                         </button>
                       </div>
                     )}
