@@ -31,7 +31,9 @@ func root() *cobra.Command {
 type report struct {
 	File     string          `json:"file"`
 	Findings []proof.Finding `json:"findings"`
-	Error    string          `json:"error,omitempty"`
+	// Standing says that the file holds no more, where it does.
+	Standing string `json:"standing,omitempty"`
+	Error    string `json:"error,omitempty"`
 }
 
 func checkCommand() *cobra.Command {
@@ -51,6 +53,7 @@ func checkCommand() *cobra.Command {
 					r.Error = errs[i].Error()
 					code = 2
 				} else {
+					r.Standing = doc.Standing.Says()
 					if fs := proof.Prove(engine.NewIndex(&doc.Engine), &doc.Procedure, proof.DefaultHouse()); fs != nil {
 						r.Findings = fs
 					}
@@ -100,6 +103,9 @@ func write(out, errs io.Writer, r report, doc *latchjson.Document, asJSON bool) 
 	if r.Error != "" {
 		fmt.Fprintf(errs, "%s: %s\n", r.File, r.Error)
 		return nil
+	}
+	if r.Standing != "" {
+		fmt.Fprintf(out, "%s: %s\n", r.File, r.Standing)
 	}
 	if len(r.Findings) == 0 {
 		fmt.Fprintf(out, "%s: no findings in %d steps\n", r.File, len(doc.Procedure.Steps))

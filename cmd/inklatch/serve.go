@@ -82,6 +82,7 @@ func serve(ctx context.Context, out io.Writer, withDemo bool) (err error) {
 		set.Address = set.scheme() + "://" + l.Addr().String()
 	}
 	d := desk.New(p.store)
+	d.Signing(set.Pace, set.LastReleases)
 	d.Log(log)
 	letters, err := set.letters(d, withDemo)
 	if err != nil {

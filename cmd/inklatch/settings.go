@@ -48,7 +48,17 @@ type settings struct {
 	SMTP     string `env:"INKLATCH_SMTP"`
 	MailFrom string `env:"INKLATCH_MAIL_FROM" envDefault:"ink-latch@localhost"`
 	Log      string `env:"INKLATCH_LOG" envDefault:"text"`
+	// Pace is how many words a minute count as read while a step stands in view;
+	// LastReleases lets the last latch release instead of a lead.
+	Pace         int  `env:"INKLATCH_READING_PACE" envDefault:"150"`
+	LastReleases bool `env:"INKLATCH_LAST_LATCH_RELEASES"`
 }
+
+// The slowest and the fastest reading that a house may count, words a minute.
+const (
+	leastPace = 40
+	mostPace  = 250
+)
 
 func read() (settings, error) {
 	set, err := env.ParseAs[settings]()
@@ -59,6 +69,9 @@ func read() (settings, error) {
 		return set, errors.New("INKLATCH_TLS_CERT and INKLATCH_TLS_KEY go together")
 	}
 	set.Secure = set.Secure || set.TLSCert != ""
+	if set.Pace < leastPace || set.Pace > mostPace {
+		return set, fmt.Errorf("INKLATCH_READING_PACE is %d to %d words a minute, not %d", leastPace, mostPace, set.Pace)
+	}
 	if set.Log != "text" && set.Log != "json" {
 		return set, fmt.Errorf("INKLATCH_LOG is text or json, not %q", set.Log)
 	}

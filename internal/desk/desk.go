@@ -92,6 +92,13 @@ func New(s *store.Store) *Desk {
 	return d
 }
 
+// Signing sets the house rules of what a signature takes: how many words a minute
+// somebody reads who weighs each, and whether the last latch releases. It is called
+// before anybody is served.
+func (d *Desk) Signing(pace int, lastReleases bool) {
+	d.house.ReadingPace, d.house.LastLatchReleases = pace, lastReleases
+}
+
 // Log sets where the desk tells what no person hears.
 func (d *Desk) Log(l *slog.Logger) { d.log = l }
 

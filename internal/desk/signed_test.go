@@ -172,6 +172,37 @@ func TestReleaseIsAnAct(t *testing.T) {
 	h.intact()
 }
 
+// Where the house says so, the last latch releases; with a question open it does not.
+func TestTheLastLatchReleasesByHouseRule(t *testing.T) {
+	h := open(t)
+	h.d.Signing(150, true)
+	ines := h.user("ines")
+	readers := map[latch.Latch]*desk.User{latch.ByAuthor: ines, latch.ByTechnical: h.user("mirja"), latch.ByEditorial: h.user("teodor"), latch.ByBench: h.user("aiko")}
+	for _, asks := range []bool{true, false} {
+		id, err := h.d.NewDraft(t.Context(), ines, 2, "By house rule.", 0)
+		require.NoError(t, err)
+		require.NoError(t, h.edits(ines, id, wait(h.open(ines, id).View.Rows[0].Step.ID, 5)))
+		var q *desk.Remark
+		if asks {
+			q = h.say(h.user("rosalind"), id, desk.Said{Kind: desk.Question, Place: "page", Body: "Is it?"})
+		}
+		for _, m := range h.open(ines, id).Meta.Latches {
+			h.read(readers[m.Latch], id)
+			require.NoError(t, h.openLatches(readers[m.Latch], id, m.Latch), m.Latch)
+		}
+		meta := h.open(ines, id).Meta
+		if asks {
+			assert.Equal(t, "on review", meta.State)
+			require.NoError(t, h.answer(h.user("rosalind"), q.ID, "settle", "It is."))
+			_, err = h.d.Release(t.Context(), h.user("rosalind"), id, meta.Version)
+			require.NoError(t, err)
+			continue
+		}
+		assert.Equal(t, "latched", meta.State)
+	}
+	h.intact()
+}
+
 // A draft that was deleted and comes back after a later release is a new draft against
 // what holds now; it is never released over it.
 func TestADraftThatComesBackLate(t *testing.T) {

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 
 	"inklatch/internal/core/engine"
@@ -73,6 +74,59 @@ func wordsDiffer(c *proving) {
 			}
 		}
 	}
+}
+
+var byNumber = regexp.MustCompile(`(?i)\bsteps?\s+(\d{1,4})(?:\s*(?:to|and|or|,|–|-)\s*(\d{1,4}))?\b`)
+
+// stepByNumber tells of steps that free text names by their numbers: those stay as they
+// were typed when steps are added, moved or taken out. A way back that is a value of its
+// step follows, and is not free text.
+func stepByNumber(c *proving) {
+	for i := range c.p.Steps {
+		s := &c.p.Steps[i]
+		texts := freeTexts(s)
+		if s.Wording != "" {
+			texts = append(texts, struct{ what, text string }{"wording", s.Wording})
+		}
+		if d, ok := s.Action.(*step.Do); ok && d.Unread {
+			texts = append(texts, struct{ what, text string }{"free text", d.Text})
+		}
+		for _, t := range texts {
+			m := byNumber.FindStringSubmatch(t.text)
+			if m == nil {
+				continue
+			}
+			var now []string
+			gone := ""
+			for _, digits := range m[1:] {
+				n, err := strconv.Atoi(digits)
+				if err != nil {
+					continue // there is no second number
+				}
+				if at := c.stepAt(n); at >= 0 {
+					now = append(now, fmt.Sprintf("step %d is “%s”", n, step.Sentence(c.x, c.p.Steps[at].Action)))
+				} else {
+					gone = digits
+				}
+			}
+			what := say.F("The %s of step %d names a step by its number: “%s”", t.what, c.place(i)+1, m[0])
+			if gone != "" {
+				c.find(what, say.F("The page has no step %s.", gone), []int{i})
+				continue
+			}
+			c.find(what, say.F("Now %s. A number in free text does not follow when steps are added or moved.", strings.Join(now, ", ")), []int{i})
+		}
+	}
+}
+
+// stepAt is the index of the step that has a number on the page, −1 for none.
+func (c *proving) stepAt(n int) int {
+	for i := range c.p.Steps {
+		if c.place(i)+1 == n {
+			return i
+		}
+	}
+	return -1
 }
 
 // spokenOf is the thing a figure in some text is of, with what the sheet says for it;

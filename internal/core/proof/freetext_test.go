@@ -1,6 +1,7 @@
 package proof_test
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -8,6 +9,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/proof"
+	"inklatch/internal/core/step"
 )
 
 // Notes and wordings as authors write them that say nothing wrong: none of them is
@@ -40,5 +42,29 @@ func TestRightWordsAreLeftAlone(t *testing.T) {
 		for _, f := range proof.Prove(x, &p, proof.DefaultHouse()) {
 			assert.False(t, f.Rule == "wording-drifted" && f.Steps[0] == p.Steps[idler].ID, "%s: %s", wording, f.What)
 		}
+	}
+}
+
+// A number in free text is told with the step it stands for now, or that there is none.
+func TestAStepNamedByItsNumber(t *testing.T) {
+	d := fixture.Document("renew-timing-belt-r4.latch.json")
+	x := engine.NewIndex(&d.Engine)
+	for note, want := range map[string]string{
+		"The bolt of step 2 is the longer one.": "Now step 2 is “" + step.Sentence(x, d.Procedure.Steps[1].Action) + "”.",
+		"Go back to step 900 if it drags.":      "The page has no step 900.",
+		"It takes two steps of the wrench.":     "",
+		"At step one the battery was off.":      "", // a word, and no number that moves
+	} {
+		p := d.Procedure
+		p.Steps = append(p.Steps[:0:0], p.Steps...)
+		p.Steps[4].Note = note
+		got := ""
+		for _, f := range proof.Prove(x, &p, proof.DefaultHouse()) {
+			if f.Rule == "step-by-number" {
+				got = f.Why
+				assert.Equal(t, proof.Look, f.Severity)
+			}
+		}
+		assert.True(t, want == "" && got == "" || want != "" && strings.HasPrefix(got, want), "%s: %q", note, got)
 	}
 }

@@ -644,6 +644,8 @@ var mistakes = []struct {
 	{"words-differ", false, func(b *bench) {
 		b.p.Steps[1].Action = &step.Do{Text: "Look at the clip, then turn the crank a little"}
 	}},
+	{"step-by-number", false, func(b *bench) { b.p.Steps[1].Note = "Repeat steps 7 to 9 on the exhaust side." }},
+	{"step-by-number", false, func(b *bench) { b.p.Steps[1].Action = &step.Do{Text: "As in step 900", Unread: true} }},
 	{"not-understood", true, func(b *bench) { b.p.Steps[0].Action = &step.Do{Text: "look about", Unread: true} }},
 	{"too-long", false, func(b *bench) {
 		b.p.Steps[1].Wording = "Remove the accessory belt and then go on and on about it until nobody who has both hands full could still keep what this says in mind."

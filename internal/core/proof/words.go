@@ -15,6 +15,7 @@ import (
 var wordRules = []Rule{
 	{"wording-drifted", "wording", Blocks, "a sentence of the author’s own that no longer says what the step does", wordingDrifted},
 	{"words-differ", "wording", ShouldFix, "a figure, a tool or a work in a note, a caution or free text that the sheet does not have", wordsDiffer},
+	{"step-by-number", "wording", Look, "a step named by its number in free text, where the number does not follow", stepByNumber},
 	{"reads-as-step", "wording", Look, "work hidden in free text, of which the virtual engine knows nothing", readsAsStep},
 	{"not-understood", "wording", Look, "a line the virtual engine cannot follow", notUnderstood},
 	{"too-long", "wording", Look, "an instruction too long to keep in mind with both hands full", tooLong},
