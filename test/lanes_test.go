@@ -62,13 +62,13 @@ func TestLanesStandWithTheirSteps(t *testing.T) {
 			t.Fatal(err)
 		}
 		for _, id := range revisions {
-			w.go_("/revisions/"+id+"/review")
+			w.go_("/revisions/" + id + "/review")
 			w.until(`() => document.querySelector("svg[aria-label^='Latch chart']")`)
 			hold("the review", id, wide)
 			w.keys(input.KeyF)
 			hold("the unfolded review", id, wide)
 			if wide == 1280 {
-				w.go_("/revisions/"+id)
+				w.go_("/revisions/" + id)
 				w.until(`() => document.querySelector("svg[aria-label^='Latch chart']")`)
 				hold("the page", id, wide)
 			}

@@ -1,6 +1,7 @@
 package reading
 
 import (
+	"regexp"
 	"strings"
 	"time"
 
@@ -22,8 +23,11 @@ type Asks struct {
 // not rest on it. An assumption of ours.
 const leastStand = 1500 * time.Millisecond
 
+// figure is a number in words of an author's that is no part of a name, as of a tool.
+var figure = regexp.MustCompile(`(?:^|[^\pL\pN-])\d`)
+
 // AsksOf is what a step asks: a word of its reader's where it has a value or a caution,
-// or where it has changed; otherwise to stand in view for as long as its words take at
+// where its author's own words tell what to do, or where it has changed; otherwise to stand in view for as long as its words take at
 // pace, in words a minute.
 func AsksOf(x *engine.Index, s *step.Step, changed bool, pace int) Asks {
 	text := s.Full(x) + " " + s.Note
@@ -36,8 +40,10 @@ func AsksOf(x *engine.Index, s *step.Step, changed bool, pace int) Asks {
 		return Asks{Own: "it is in its author’s own words"}
 	case s.Action.Verb() == "do":
 		return Asks{Own: "it is free text"}
-	case len(unit.Find(text)) > 0:
+	case len(unit.Find(text)) > 0 || figure.MatchString(s.Note):
 		return Asks{Own: "it has a value"}
+	case step.Instructs(s.Note):
+		return Asks{Own: "its note gives an instruction"}
 	}
 	words := len(strings.Fields(text))
 	return Asks{For: max(leastStand, time.Duration(float64(words)/float64(max(pace, 1))*float64(time.Minute)))}

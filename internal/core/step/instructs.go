@@ -72,6 +72,23 @@ func LeadsAway(text string) string {
 	return ""
 }
 
+// keptAt are words that say where a thing is kept that is not on the engine.
+var keptAt = []string{"aside", "out", "down", "ready", "away", "box", "bench", "tray", "bag", "rack", "shelf", "table", "cloth", "floor", "order"}
+
+// putsAway reports whether the clause at i puts something where it is kept, and lays no
+// belt: “lay them into the box”.
+func (l *Line) putsAway(i int) bool {
+	for _, t := range l.tokens[i:] {
+		if t.mark {
+			return false
+		}
+		if slices.Contains(keptAt, t.word) {
+			return true
+		}
+	}
+	return false
+}
+
 // Others are the verbs beside its own that a sentence of an author's own tells to do,
 // as the phrases it does so with, in their order. A verb counts where an instruction
 // may begin: at the start, or behind a stop, a comma, "and", "then" or "but".
@@ -92,6 +109,9 @@ func Others(own Verb, text string) []string {
 		}
 		for _, s := range Specs {
 			if s.Verb == own || s.Verb == "do" || s.Looks() {
+				continue
+			}
+			if s.Lays && l.putsAway(i) {
 				continue
 			}
 			if k := slices.IndexFunc(s.Phrases, func(p string) bool { return l.at(i, p) > 0 }); k >= 0 && !slices.Contains(out, s.Phrases[k]) {

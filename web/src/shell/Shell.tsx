@@ -60,7 +60,7 @@ export function Shell() {
     const root = document.documentElement;
     const onScroll = (e: Event) => {
       const el = e.target as HTMLElement;
-      if (!el.closest?.("main") || el.clientHeight < innerHeight * 0.4) return;
+      if (!el.closest?.("main") || el.clientHeight < innerHeight * 0.2) return;
       if (el.scrollTop > 90) root.dataset.down = "";
       else if (el.scrollTop < 8) delete root.dataset.down;
     };

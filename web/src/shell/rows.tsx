@@ -52,6 +52,9 @@ export function Blockers({ blocking, findings, free = 0 }: { blocking: number; f
   );
 }
 
+/** ofWhichBlock counts what blocks behind a count of findings: “8 findings, 7 block release”. */
+export const ofWhichBlock = (n: number) => `${n === 1 ? "one blocks" : `${n} block`} release`;
+
 /** blocks counts what blocks: “1 finding blocks”, “7 findings block”. */
 export const blocks = (n: number) => `${n} ${n === 1 ? "finding blocks" : "findings block"}`;
 

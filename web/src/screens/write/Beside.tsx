@@ -1,5 +1,5 @@
 import { type ReactNode, useEffect, useState } from "react";
-import { blocks } from "../../shell/rows";
+import { ofWhichBlock } from "../../shell/rows";
 import { useSmall } from "../../shell/useSmall";
 
 const small = "(max-width: 1023px), (max-height: 560px)";
@@ -30,7 +30,7 @@ export function Beside({
         <div className="flex flex-none items-center gap-2 border-t border-ink bg-film px-3 py-0.5 text-small">
           <span className={blocking ? "font-[650] text-clash" : "text-ink-2"}>
             {findings === 0 ? "No findings" : `${findings} finding${findings === 1 ? "" : "s"}`}
-            {blocking > 0 && `, ${blocks(blocking)} release`}
+            {blocking > 0 && `, ${ofWhichBlock(blocking)}`}
           </span>
           <button
             type="button"

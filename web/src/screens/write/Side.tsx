@@ -3,7 +3,7 @@ import { useState } from "react";
 import type { S } from "../../api/client";
 import { Drive } from "../../drawing/Drive";
 import { FindingItem } from "../../shell/FindingItem";
-import { blocks as count } from "../../shell/rows";
+import { blocks as count, ofWhichBlock } from "../../shell/rows";
 import type { Draft } from "./useDraft";
 
 /** EngineNow draws the engine at the selected step, with its dials. */
@@ -185,7 +185,7 @@ export function Findings({
       </div>
       <p className="sr-only" role="status">
         {open.length === 0 ? "No findings" : `${open.length} finding${open.length === 1 ? "" : "s"}`},{" "}
-        {blocks ? `${count(blocks)} release` : "nothing blocks release"}
+        {blocks ? ofWhichBlock(blocks) : "nothing blocks release"}
       </p>
       <ul className="scroller min-h-0 flex-1 overflow-auto px-3 pb-3" aria-label="Findings">
         {heads.map((f, i) => (
