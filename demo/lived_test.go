@@ -26,7 +26,7 @@ func TestALivedDemoHasAPast(t *testing.T) {
 	d := desk.New(s)
 	u, err := d.SignIn(t.Context(), "ines@tarn.example", demo.Password)
 	require.NoError(t, err)
-	rows, _, err := d.Procedures(t.Context(), u, desk.ListQuery{Filter: "belt in oil", Limit: 10})
+	rows, _, err := d.Procedures(t.Context(), u, desk.ListQuery{Filter: "TQ3-10W renew", Limit: 10})
 	require.NoError(t, err)
 	require.Len(t, rows, 1)
 	v, err := d.Versions(t.Context(), u, rows[0].Revision, "")

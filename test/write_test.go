@@ -98,6 +98,14 @@ func TestFromAnEmptyPageToALatchedSheet(t *testing.T) {
 		v.click("Close the latch")
 		v.sees("latch is closed")
 	}
+	lead := a.window("rosalind")
+	lead.go_("/")
+	lead.sees("every latch is closed")
+	lead.click("Check timing with the bar")
+	lead.click("^Release…$")
+	lead.sees("readers find it for the first time")
+	lead.click("^Release revision 1$")
+	lead.sees("is released")
 
 	r := a.window("pavel")
 	r.go_(path + "/sheet")
@@ -108,7 +116,7 @@ func TestFromAnEmptyPageToALatchedSheet(t *testing.T) {
 	r.sees("SHA-256")
 	// Every printed page says whose it is and which of how many; the theme of the bench
 	// prints black on white.
-	assert.Contains(t, r.eval(`() => document.title`), "Check timing with the bar, revision 1, latched")
+	assert.Contains(t, r.eval(`() => document.title`), "Check timing with the bar, revision 1, released")
 	assert.Contains(t, r.eval(`() => document.adoptedStyleSheets.flatMap((s) => [...s.cssRules]).map((c) => c.cssText).join()`), "counter(pages)")
 	r.eval(`() => { document.documentElement.classList.add("bench") }`)
 	light := `() => { const [a, b, c] = getComputedStyle(document.body).color.match(/[\d.]+/g).map(Number); return String(a + b + c > 3 * 128) }`

@@ -138,7 +138,7 @@ func restoreCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			fmt.Fprintf(cmd.OutOrStdout(), "restored as of %s: %d entries of the record, %d latched revisions, %d people\n", m.At.Local().Format("2 January 2006 15:04"), r.Entries, r.Latched, r.People)
+			fmt.Fprintf(cmd.OutOrStdout(), "restored as of %s: %d entries of the record, %d released revisions, %d people\n", m.At.Local().Format("2 January 2006 15:04"), r.Entries, r.Latched, r.People)
 			for _, t := range r.Troubles {
 				fmt.Fprintln(cmd.OutOrStdout(), t)
 			}

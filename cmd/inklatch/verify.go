@@ -59,7 +59,7 @@ func verifyCommand() *cobra.Command {
 				if len(r.Troubles) > 0 {
 					return exit(1)
 				}
-				fmt.Fprintf(out, "%d entries of the record, %d latched revisions, %d engine sheets and %d people are as they were written; %d anchors hold\n", r.Entries, r.Latched, r.Sheets, r.People, r.Anchors)
+				fmt.Fprintf(out, "%d entries of the record, %d released revisions, %d engine sheets and %d people are as they were written; %d anchors hold\n", r.Entries, r.Latched, r.Sheets, r.People, r.Anchors)
 				return nil
 			})
 		},

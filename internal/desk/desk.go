@@ -373,7 +373,7 @@ func mayRead(u *User, rev *store.Revision) error {
 	if latch.State(rev.State).Frozen() || !isReader(u) {
 		return nil
 	}
-	return forbidden("Readers see latched revisions only. This one is still being written.")
+	return forbidden("Readers see released revisions only. This one is still being written.")
 }
 
 // readable opens a revision for somebody who may see it. Roles are looked at

@@ -290,7 +290,7 @@ func TestReadersSeeWhatIsReleasedOnly(t *testing.T) {
 	h := open(t)
 	pavel := h.user("pavel")
 	_, err := h.d.Revision(t.Context(), pavel, draft)
-	assert.ErrorContains(t, err, "latched revisions only")
+	assert.ErrorContains(t, err, "released revisions only")
 	rows, err := h.list(pavel)
 	require.NoError(t, err)
 	require.Len(t, rows, 10)

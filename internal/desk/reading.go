@@ -200,7 +200,7 @@ func (d *Desk) stood(o, before *opened, page *reading.Page, ids []step.ID) []ste
 // state it gives says so.
 func (d *Desk) MarkRead(ctx context.Context, u *User, id int64, m Marking) (*ReadState, error) {
 	if isReader(u) {
-		return nil, forbidden("Readers see latched revisions only. This one is still being written.")
+		return nil, forbidden("Readers see released revisions only. This one is still being written.")
 	}
 	var out *ReadState
 	err := d.store.Write(ctx, id, func(w *store.Draft) error {

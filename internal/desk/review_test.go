@@ -56,7 +56,7 @@ func TestALatchClosesOverWhatWasRead(t *testing.T) {
 	ines, mirja, teodor := h.user("ines"), h.user("mirja"), h.user("teodor")
 	version := h.open(mirja, v6).Meta.Version
 	_, err := h.d.CloseLatch(t.Context(), mirja, v6, latch.ByTechnical, version)
-	assert.ErrorContains(t, err, "places on the page are not read as they stand now")
+	assert.ErrorContains(t, err, "steps, and the title and preparation, are not read as they stand now")
 	h.read(mirja, v6)
 	h.read(teodor, v6)
 	s := h.open(ines, v6).View.Rows[3].Step
@@ -76,7 +76,7 @@ func TestALatchClosesOverWhatWasRead(t *testing.T) {
 	_, err = h.close(ines, v6, latch.ByAuthor)
 	require.NoError(t, err)
 	_, err = h.d.CloseLatch(t.Context(), teodor, v6, latch.ByEditorial, h.open(teodor, v6).Meta.Version)
-	assert.ErrorContains(t, err, "1 place on the page is not read")
+	assert.ErrorContains(t, err, "1 step is not read")
 	_, err = h.close(teodor, v6, latch.ByEditorial)
 	require.NoError(t, err)
 	h.intact()

@@ -70,7 +70,7 @@ func (d *Desk) NewDraft(ctx context.Context, u *User, proc int64, reason string,
 		// The one that holds, or the last that did where it was withdrawn.
 		i := slices.IndexFunc(all, func(v store.Revision) bool { return v.LatchedAt != nil })
 		if i < 0 {
-			return nil, problem(409, "Nothing of this procedure is latched yet. Go on with its draft.")
+			return nil, problem(409, "Nothing of this procedure is released yet. Go on with its draft.")
 		}
 		if from != 0 {
 			if i = slices.IndexFunc(all, func(v store.Revision) bool { return v.ID == from && v.LatchedAt != nil }); i < 0 {

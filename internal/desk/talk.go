@@ -259,7 +259,7 @@ func mayTake(u *User, m *store.Remark) error {
 // mayTalk holds everybody who works on pages to be one who may say something.
 func mayTalk(u *User) error {
 	if isReader(u) {
-		return forbidden("Readers see latched revisions only. This one is still being written.")
+		return forbidden("Readers see released revisions only. This one is still being written.")
 	}
 	return nil
 }

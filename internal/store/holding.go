@@ -99,7 +99,7 @@ func (r Reads) holdRevision(out *Report, v *Revision, want *toldRevision, newest
 	if want.SHA256 != "" || frozen != "" {
 		out.Latched++
 		if sum(frozen) != v.SHA256 || v.SHA256 != want.SHA256 {
-			out.say("Revision %d is not the one that was latched: its SHA-256 is %.12s… and was %.12s….", v.ID, sum(frozen), want.SHA256)
+			out.say("Revision %d is not the one that was released: its SHA-256 is %.12s… and was %.12s….", v.ID, sum(frozen), want.SHA256)
 		}
 	}
 	steps, err := r.StepsOf(v.ID)

@@ -129,7 +129,7 @@ func (r Reads) Shelves(q ShelfQuery) ([]Shelf, error) {
 		if year, err := strconv.Atoi(w); err == nil && len(w) == 4 && year > 1900 {
 			args[name+"y"] = year
 			any += " OR " + madeIn("@"+name+"y")
-		} else if words := prefixed(w); words != "" && len(w) > 2 {
+		} else if words := prefixed(w); words != "" && len(w) > 2 && !strings.ContainsAny(w, "_%") {
 			args[name+"t"] = words
 			any += " OR r.id IN (SELECT u.revision_id FROM uses u WHERE u.words @@ to_tsquery('simple', @" + name + "t))"
 		}

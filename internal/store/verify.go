@@ -213,7 +213,7 @@ func (t *told) hearRevision(out *Report, e *Entry, p *payload) {
 		t.revisions[e.RevisionID] = v
 	}
 	if v.SHA256 != "" && !slices.Contains(afterwards, e.What) {
-		out.say("Entry %d of the record writes in revision %d after it was latched.", e.Seq, e.RevisionID)
+		out.say("Entry %d of the record writes in revision %d after it was released.", e.Seq, e.RevisionID)
 	}
 	if p.Digest != "" {
 		v.Digest = p.Digest

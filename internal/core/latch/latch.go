@@ -56,7 +56,7 @@ var Roles = []Role{Reader, Author, TechnicalEditor, EditorialEditor, BenchTechni
 // May says in a few words what each role is for.
 func (r Role) May() string {
 	return map[Role]string{
-		Reader: "reads and prints what is latched", Author: "writes procedures and engine sheets",
+		Reader: "reads and prints what is released", Author: "writes procedures and engine sheets",
 		TechnicalEditor: "closes the technical latch, puts sheets into use", EditorialEditor: "closes the editorial latch",
 		BenchTechnician: "closes the bench latch", Lead: "writes, and stands in for an editor", Administrator: "looks after people",
 	}[r]

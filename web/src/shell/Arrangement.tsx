@@ -41,7 +41,7 @@ export default function Arrangement({
   return (
     <div className="mt-2.5 grid grid-cols-[70px_1fr] items-center gap-x-2 gap-y-1.5 border-t border-rule pt-2 text-small">
       <label htmlFor={`due ${mark.latch}`} className="text-ink-2">
-        Close by
+        Due
       </label>
       {writes ? (
         <input
@@ -57,7 +57,7 @@ export default function Arrangement({
         </span>
       )}
       <label htmlFor={`taken ${mark.latch}`} className="text-ink-2">
-        Closed by
+        Who
       </label>
       {offered.some((c) => c.id === me.id) || lead ? (
         <select

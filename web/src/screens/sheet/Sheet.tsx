@@ -94,7 +94,7 @@ export function Sheet() {
               {s.meta.withdrawn
                 ? `Withdrawn by ${s.meta.withdrawn.by}, ${when(s.meta.withdrawn.at)}. Do not work by this sheet: ${s.meta.withdrawn.reason}`
                 : s.meta.state === "superseded"
-                  ? "Superseded: a newer revision is latched."
+                  ? "Superseded: a newer revision is released."
                   : s.meta.state === "deleted"
                     ? "Deleted: this draft is no longer being written."
                     : s.meta.state === "on review"

@@ -8,6 +8,6 @@ test("texts are strings of a stylesheet whatever is in them", () => {
 
 test("every page names the sheet and its own number", () => {
   const css = edges("TQ4-18P", "Renew } the belt", "4 draft");
-  expect(css).toContain('content: "TQ4-18P Renew } the belt"');
+  expect(css).toContain('content: "TQ4-18P" "\\2003" "Renew } the belt"');
   expect(css).toContain('counter(page) " of " counter(pages)');
 });

@@ -8,7 +8,7 @@ export function edges(code: string, title: string, revision: string) {
   const type = 'font: 8.5pt "Archivo Variable", system-ui, sans-serif; color: #4a5661;';
   const box = (at: string, content: string) => `@${at} { content: ${content}; ${type} }`;
   return `@page {
-    ${box("top-left", inCss(`${code}  ${title}`))}
+    ${box("top-left", `${inCss(code)} "\\2003" ${inCss(title)}`)}
     ${box("top-right", inCss(revision))}
     ${box("bottom-left", inCss("Does not replace the maker’s own data, local rules or a licensed technician’s judgement."))}
     ${box("bottom-right", 'counter(page) " of " counter(pages)')}

@@ -348,7 +348,7 @@ function Ask({ code, onDone, onTrouble }: { code: string; onDone: () => void; on
 const kinds: [S["Said"]["kind"], string][] = [
   ["question", "Ask: it stays out of use until I am content"],
   ["must-change", "Must change: it stays out of use until it is"],
-  ["remark", "Remark: it holds nothing up"],
+  ["remark", "A remark: it holds nothing up"],
 ];
 
 function SayOfSheet({
