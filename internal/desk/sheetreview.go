@@ -173,7 +173,7 @@ func (d *Desk) ReviewSheet(ctx context.Context, u *User, code string) (*SheetRev
 		}
 		out.AskedAt = v.AskedAt
 	}
-	out.MayAsk = u.Writes() && v.AskedBy == nil
+	out.MayAsk = u.Writes() && v.AskedBy == nil && len(c.things) > 0
 	out.MayReturn = latch.MayEverPutIntoUse(u.Roles) == nil && !worked
 	return out, nil
 }
@@ -285,6 +285,17 @@ func (d *Desk) AskSheet(ctx context.Context, u *User, code string) error {
 	return d.writeSheet(ctx, code, func(w *store.SheetDraft, _ *engine.Sheet) error {
 		if w.Sheet.AskedBy != nil {
 			return problem(409, "Somebody has asked for it to be looked at already.")
+		}
+		k, err := d.knowSheet(w.Reads, w.Sheet)
+		if err != nil {
+			return err
+		}
+		c, err := d.sheetChange(w.Reads, w.Sheet, k)
+		if err != nil {
+			return err
+		}
+		if len(c.things) == 0 {
+			return problem(409, "The draft says what the sheet in use says: there is nothing to look at yet.")
 		}
 		return w.Ask(u.ID, u.ID, "ask for sheet", map[string]any{})
 	})

@@ -316,6 +316,7 @@ func TestASheetIsReviewedLikeAPage(t *testing.T) {
 	ines, mirja := h.user("ines"), h.user("mirja")
 	const code = "TS1-03"
 	require.NoError(t, h.d.NewSheetDraft(t.Context(), ines, code, "Letter EL-0911."))
+	assert.ErrorContains(t, h.d.AskSheet(t.Context(), ines, code), "nothing to look at yet")
 	v := h.sheet(ines, code)
 	bolt := v.Sheet.Fasteners[0]
 	v, err := h.edit(ines, code, "ines", v.Meta.Version, set("fasteners/"+string(bolt.ID)+"/spec", `[{"torque": "44 N·m"}]`), set("limits/backOff", "4"))
@@ -331,6 +332,9 @@ func TestASheetIsReviewedLikeAPage(t *testing.T) {
 		}
 	}
 	assert.Contains(t, line, engine.StagesText(bolt.Spec)+" → 44 N·m", "from what to what")
+	limits := slices.IndexFunc(r.Changes, func(c desk.ReviewedThing) bool { return c.Thing == "limits" })
+	require.GreaterOrEqual(t, limits, 0)
+	assert.Contains(t, r.Changes[limits].Line(), "allowed back-off, degrees", "in the words of the screens")
 	assert.NotEmpty(t, r.Touches)
 	require.NoError(t, h.d.AskSheet(t.Context(), ines, code))
 	assert.ErrorContains(t, h.d.AskSheet(t.Context(), ines, code), "already")

@@ -123,6 +123,9 @@ func label(list, key string, thing bool) string {
 	if !thing {
 		l = labels()["/"+list]
 	}
+	if l == "" && !thing {
+		l = own[strings.TrimSuffix(list+"/"+key, "/")]
+	}
 	switch {
 	case l != "":
 		return strings.ToLower(l[:1]) + l[1:]
@@ -132,6 +135,13 @@ func label(list, key string, thing bool) string {
 		return ""
 	}
 	return list
+}
+
+// own are what the values that belong to no thing are called on the screens.
+var own = map[string]string{
+	"limits/camError": "greatest cam error, degrees", "limits/safeWindow": "safe window, degrees", "limits/rest": "rest position, degrees", "limits/tdc": "top dead centre, degrees", "limits/backOff": "allowed back-off, degrees",
+	"years/from": "first year", "years/to": "last year", "firingOrder": "firing order", "rod": "connecting rod", "running": "runs", "view": "seen from",
+	"sides": "left and right", "interference": "valves meet pistons", "use": "used in",
 }
 
 // labels are what the values of the things of a sheet are called on the screens, by

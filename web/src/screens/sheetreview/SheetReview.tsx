@@ -168,7 +168,7 @@ export function SheetReview() {
                     className="review-row border-b border-rule px-4 py-2"
                   >
                     <div className="flex items-baseline gap-3">
-                      <b className="font-[650]">{c.name}</b>
+                      <b className="font-[650]">{cap(c.name)}</b>
                       {c.kind !== "changed" && <span className={c.kind === "gone" ? "text-clash" : "text-ink-2"}>{c.kind}</span>}
                       {open > 0 && <span className="text-small font-semibold text-marking">{open} open</span>}
                       <span className={`ml-auto text-small ${c.unread ? "font-semibold text-marking" : "text-ink-2"}`}>
@@ -211,7 +211,7 @@ export function SheetReview() {
           aria-label="What was said, and what is left"
           className="scroller w-[400px] flex-none overflow-auto border-l border-rule bg-film px-4 py-3 max-lg:w-full max-lg:overflow-visible max-lg:border-t max-lg:border-l-0"
         >
-          <h3 className="text-lead">{met_ ? met_.name : "The sheet as a whole"}</h3>
+          <h3 className="text-lead">{met_ ? cap(met_.name) : "The sheet as a whole"}</h3>
           {data.askedBy && !met_ && (
             <p className="text-small text-ink-2">
               {data.askedBy} asked for it to be looked at, {when(data.askedAt ?? "")}.
@@ -281,6 +281,8 @@ export function SheetReview() {
   );
 }
 
+const cap = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
+
 /** PutIntoUse says what keeps the sheet out of use, or puts it into use. */
 function PutIntoUse({ data, code, onDone }: { data: S["SheetReview"]; code: string; onDone: () => void }) {
   const client = useQueryClient();
@@ -348,7 +350,7 @@ function Ask({ code, onDone, onTrouble }: { code: string; onDone: () => void; on
 const kinds: [S["Said"]["kind"], string][] = [
   ["question", "Ask: it stays out of use until I am content"],
   ["must-change", "Must change: it stays out of use until it is"],
-  ["remark", "A remark: it holds nothing up"],
+  ["remark", "Remark, which holds nothing up"],
 ];
 
 function SayOfSheet({
