@@ -22,6 +22,13 @@ func (w window) size(width, height int) {
 	require.NoError(w, w.p.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: width, Height: height, DeviceScaleFactor: 1}))
 }
 
+// touch makes the window one of a device without a mouse.
+func (w window) touch(width, height int) {
+	w.Helper()
+	require.NoError(w, w.p.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: width, Height: height, DeviceScaleFactor: 1, Mobile: true}))
+	require.NoError(w, proto.EmulationSetTouchEmulationEnabled{Enabled: true}.Call(w.p))
+}
+
 // Loaded again, come back to, or sent on as a link, a page is where its author
 // was: the step, what is in sight, the tab, the filter, the count.
 func TestAPageIsWhereItWas(t *testing.T) {

@@ -3,7 +3,7 @@ import { Dialog } from "radix-ui";
 import { type FormEvent, useState } from "react";
 import { api, ask, Failure } from "../../api/client";
 import { engines } from "../../api/queries";
-import { early } from "../../shell/early";
+import { early, typedEarly } from "../../shell/early";
 
 /** StartProcedure asks for a title and a code, and starts an empty page. */
 export function StartProcedure({
@@ -24,14 +24,15 @@ export function StartProcedure({
   const submit = async (e: FormEvent<HTMLFormElement>) => {
     e.preventDefault();
     const f = new FormData(e.currentTarget);
+    early(); // the next key is of the first step
     try {
       const r = await ask(
         api.POST("/api/procedures", { body: { engine: String(f.get("engine")), title: String(f.get("title")).trim() } }),
       );
       onOpenChange(false);
-      early(); // the next key is of the first step
       onStarted(r.revision);
     } catch (err) {
+      typedEarly(); // there is no page to type on
       setTrouble(err instanceof Failure ? err.message : "That did not work.");
     }
   };
