@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/say"
@@ -25,6 +26,61 @@ func beside(verb step.Verb, own, sentence string) string {
 		}
 	}
 	return ""
+}
+
+// Words that send a reader past work of the page do so by what they are said of: a step,
+// or a tool, bolt or tensioner of the sheet. "Ignore the old paint mark" and "a torque
+// wrench instead of an impact gun" send nobody anywhere.
+var (
+	passesBy  = regexp.MustCompile(`\b(skip|omit|ignore|disregard|bypass)\b([^.;:!?]*)`)
+	instead   = regexp.MustCompile(`\b(instead of|in place of)\b([^.;:!?,]*)`)
+	needless  = regexp.MustCompile(`[^.;!?]*\b(no need to|not needed|not necessary|may be left|can be left)\b[^.;!?]*`)
+	jumps     = regexp.MustCompile(`\b(?:jump|go|go on|continue)(?: to| with| at) step\b`)
+	pageWords = regexp.MustCompile(`\b(?:steps?|pages?|sections?|procedure|instructions?)\b`)
+	this      = regexp.MustCompile(`^\s+(?:this|that|it|them|(?:the )?(?:next|following|rest|remaining|turns|checks?|wait))\b`)
+)
+
+// leadsAway is the first of an author's own words that sends its reader past what the
+// page says, "skip the next four steps", "instead of the cam bar"; empty for none.
+func leadsAway(x *engine.Index, text string) string {
+	own := strings.ToLower(text)
+	if w := jumps.FindString(own); w != "" {
+		return w
+	}
+	for _, m := range passesBy.FindAllStringSubmatch(own, -1) {
+		looks := m[1] == "ignore" || m[1] == "disregard" // what is looked at, and not what is done
+		if pageWords.MatchString(m[2]) || !looks && (this.MatchString(m[2]) || namesWork(x, m[2])) {
+			return m[1]
+		}
+	}
+	for _, m := range instead.FindAllStringSubmatch(own, -1) {
+		if namesWork(x, m[2]) {
+			return m[1]
+		}
+	}
+	for _, m := range needless.FindAllStringSubmatch(own, -1) {
+		if pageWords.MatchString(m[0]) || namesLock(x, m[0]) {
+			return m[1]
+		}
+	}
+	return ""
+}
+
+// namesWork reports whether words in small letters name a tool that locks, a fastener or
+// a tensioner of the sheet.
+func namesWork(x *engine.Index, words string) bool {
+	fs, ts := namedIn(x, words)
+	return len(fs)+len(ts) > 0 || namesLock(x, words)
+}
+
+// namesLock reports whether words in small letters name a lock, if only by what it is:
+// "the pin".
+func namesLock(x *engine.Index, words string) bool {
+	in := strings.FieldsFunc(words, func(r rune) bool { return !unicode.IsLetter(r) })
+	return slices.ContainsFunc(x.Sheet.Locks, func(l engine.Lock) bool {
+		name := strings.Fields(strings.ToLower(l.Name))
+		return len(name) > 0 && (slices.Contains(in, name[len(name)-1]) || slices.Contains(in, name[len(name)-1]+"s"))
+	})
 }
 
 // freeTexts are the words of a step that the virtual engine knows nothing of, with
@@ -61,7 +117,7 @@ func wordsDiffer(c *proving) {
 			if n := c.foreignTool(t.text); n != "" {
 				c.find(say.F("The %s of step %d names %s, a tool the sheet does not have", t.what, c.place(i)+1, n), say.F("Put it on the engine sheet, or name the right one."), []int{i})
 			}
-			if w := step.LeadsAway(t.text); w != "" && t.what != "caution" {
+			if w := leadsAway(c.x, t.text); w != "" && t.what != "caution" {
 				c.find(say.F("The %s of step %d says “%s”: it sends its reader past the page", t.what, c.place(i)+1, w), say.F("The virtual engine does every step. Say for which engines a step is, or take it off the page."), []int{i})
 			}
 		}
@@ -135,7 +191,7 @@ func (c *proving) spokenOf(s *step.Step, text string, q unit.Quantity) (string, 
 	if q.Kind() != unit.KindTorque && q.Kind() != unit.KindFrequency {
 		return "", ""
 	}
-	fs, ts := c.namedIn(text)
+	fs, ts := namedIn(c.x, text)
 	if len(fs)+len(ts) == 0 {
 		fs, ts = c.actedOn(s)
 	}
@@ -191,17 +247,17 @@ func valuesIn(stages []engine.Stage, k unit.Kind) []unit.Quantity {
 }
 
 // namedIn are the fasteners and tensioners that some text names by their names.
-func (c *proving) namedIn(text string) ([]*engine.Fastener, []*engine.Tensioner) {
+func namedIn(x *engine.Index, text string) ([]*engine.Fastener, []*engine.Tensioner) {
 	own := strings.ToLower(text)
 	var fs []*engine.Fastener
-	for k := range c.x.Sheet.Fasteners {
-		if f := &c.x.Sheet.Fasteners[k]; f.Name != "" && strings.Contains(own, strings.ToLower(strings.TrimSuffix(f.Name, "s"))) {
+	for k := range x.Sheet.Fasteners {
+		if f := &x.Sheet.Fasteners[k]; f.Name != "" && strings.Contains(own, strings.ToLower(strings.TrimSuffix(f.Name, "s"))) {
 			fs = append(fs, f)
 		}
 	}
 	var ts []*engine.Tensioner
-	for k := range c.x.Sheet.Tensioners {
-		if t := &c.x.Sheet.Tensioners[k]; t.Name != "" && strings.Contains(own, strings.ToLower(t.Name)) {
+	for k := range x.Sheet.Tensioners {
+		if t := &x.Sheet.Tensioners[k]; t.Name != "" && strings.Contains(own, strings.ToLower(t.Name)) {
 			ts = append(ts, t)
 		}
 	}

@@ -68,7 +68,7 @@ func drift(x *engine.Index, s *step.Step) string {
 			return fmt.Sprintf("gives %s, which the step does not", m.Quantity)
 		}
 	}
-	return turnedRound(s.Action.Verb(), own, strings.ToLower(step.Sentence(x, s.Action)))
+	return turnedRound(x, s.Action.Verb(), own, strings.ToLower(step.Sentence(x, s.Action)))
 }
 
 // wayWords are the names of the two ways round.
@@ -90,7 +90,7 @@ func waysIn(s string) (clockwise, counter bool) {
 
 // turnedRound says in which way a wording turns its step round: another way,
 // a “not”, another verb; empty where it does not.
-func turnedRound(verb step.Verb, own, sentence string) string {
+func turnedRound(x *engine.Index, verb step.Verb, own, sentence string) string {
 	c1, a1 := waysIn(own)
 	c2, a2 := waysIn(sentence)
 	switch {
@@ -102,7 +102,7 @@ func turnedRound(verb step.Verb, own, sentence string) string {
 	if w := noWords.FindString(own); w != "" && !noWords.MatchString(sentence) {
 		return fmt.Sprintf("says “%s”, which the step does not", w)
 	}
-	if w := step.LeadsAway(own); w != "" && step.LeadsAway(sentence) == "" {
+	if w := leadsAway(x, own); w != "" && leadsAway(x, sentence) == "" {
 		return fmt.Sprintf("says “%s”, which the step does not", w)
 	}
 	if more := beside(verb, own, sentence); more != "" {

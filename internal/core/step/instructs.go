@@ -54,24 +54,6 @@ var forbidding = []string{"not", "never", "no", "without", "except", "unless", "
 // leadsAway are words that send a reader past what the page says.
 var leadsAway = []string{"skip", "omit", "ignore", "disregard", "bypass", "continue", "repeat", "jump"}
 
-// LeadsAway is the first word of running text that sends its reader past what the page
-// says: "skip the next step", "leave the pin out", "instead of the bar"; empty for none.
-func LeadsAway(text string) string {
-	ts := tokens(text)
-	l := &Line{tokens: ts}
-	for i := range ts {
-		if slices.Contains([]string{"skip", "omit", "ignore", "disregard", "bypass"}, ts[i].word) {
-			return ts[i].word
-		}
-		for _, p := range []string{"instead of", "in place of", "no need to", "not needed", "not necessary", "may be left", "can be left", "jump to step", "go to step", "continue with step", "continue at step", "go on to step"} {
-			if l.at(i, p) > 0 {
-				return p
-			}
-		}
-	}
-	return ""
-}
-
 // keptAt are words that say where a thing is kept that is not on the engine.
 var keptAt = []string{"aside", "out", "down", "ready", "away", "box", "bench", "tray", "bag", "rack", "shelf", "table", "cloth", "floor", "order"}
 
