@@ -228,7 +228,7 @@ func TestASheetGoesIntoUseAndItsProceduresAreProvedAgain(t *testing.T) {
 	m.sees("1 thing changed since sheet 1")
 	m.keys(input.KeyJ, input.KeyC)
 	m.n = 0
-	m.find(`[aria-label="What you say of it"]`)
+	m.find(`form[aria-label="Ask or say"] textarea`)
 	m.text("Which letter says 45?")
 	m.chord(input.ControlLeft, input.Enter)
 	m.sees("Which letter says 45?")

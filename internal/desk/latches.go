@@ -204,12 +204,12 @@ func (d *Desk) closeLatch(w *store.Draft, u *User, l latch.Latch, seen int64) er
 	if err := w.Keep(standing(o, v, required)); err != nil {
 		return err
 	}
-	next := latch.After(required, append(c.Closed, latch.Closed{Latch: l, Person: u.ID}))
 	c.Closed = append(c.Closed, latch.Closed{Latch: l, Person: u.ID})
-	c.Asked, c.Questions, c.Demands = p.talk.asked(), 0, p.talk.demands()
-	if next == latch.Latched && c.MayRelease(u.Roles, true) == nil && c.House.LastReleases {
+	c.Asked, c.Demands = p.talk.asked(), p.talk.demands()
+	if c.House.LastReleases && c.MayRelease(u.Roles, true) == nil {
 		return d.release(w, u, o, before)
 	}
+	next := latch.After(required, c.Closed)
 	if next == latch.Latched {
 		next = latch.OnReview // ready: it waits for its release
 	}

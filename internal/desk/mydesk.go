@@ -343,29 +343,15 @@ func (d *Desk) sheetTask(ctx context.Context, u *User, row *EngineRow) (Task, er
 	if err != nil {
 		return t, err
 	}
-	ms, err := r.SheetRemarks(v.ID)
+	said, err := sheetTalk(r, v.ID)
 	if err != nil {
 		return t, err
 	}
-	said := talk{remarks: ms, replies: map[int64][]store.Reply{}}
-	replies, err := r.SheetReplies(v.ID)
-	if err != nil {
-		return t, err
-	}
-	for _, a := range replies {
-		said.replies[a.RemarkID] = append(said.replies[a.RemarkID], a)
-	}
-	answered := 0 // of what this person asked
-	for i := range ms {
-		if of := said.replies[ms[i].ID]; ms[i].State == "open" && ms[i].PersonID == u.ID && len(of) > 0 && of[len(of)-1].PersonID != u.ID {
-			answered++
-		}
-	}
-	demands, asked := said.demands(), said.asked()
+	settle, demands, asked := said.toSettle(u.ID), said.demands(), said.asked()
 	uses := latch.MayEverPutIntoUse(u.Roles) == nil
 	switch {
-	case answered > 0:
-		t.Waits, t.Says = true, fmt.Sprintf("%d %s to settle", answered, many(answered, "answer", "answers"))
+	case settle > 0:
+		t.Waits, t.Says = true, fmt.Sprintf("%d %s to settle", settle, many(settle, "answer", "answers"))
 	case worked && demands > 0:
 		t.Waits, t.Says = true, fmt.Sprintf("%d %s that must be changed", demands, many(demands, "point", "points"))
 	case worked && asked > 0:

@@ -160,8 +160,8 @@ type Marking struct {
 	Sheet   int64     `json:"sheet"`
 	Steps   []step.ID `json:"steps"`
 	Unread  bool      `json:"unread,omitzero"`
-	// Stood is set where nobody said so: the steps have stood in view, each for as long
-	// as it asks.
+	// Stood is set where nobody said so: the one step that is named has stood in view for
+	// as long as it asks.
 	Stood bool `json:"stood,omitzero"`
 }
 
@@ -169,30 +169,18 @@ type Marking struct {
 // marks, so that a slow line is not held against its reader.
 const standsFor = 0.75
 
-// stood are the steps of a marking that have stood in view for as long as they ask:
-// none that asks for its reader's own word, and no more than fit into the time since
-// the last.
-func (d *Desk) stood(o, before *opened, page *reading.Page, ids []step.ID) []step.ID {
-	left := store.Now().Sub(page.Last())
-	changed := changedSince(o, before)
-	unread := map[step.ID]*reading.Unread{}
+// stood reports whether a step has stood in view for as long as it asks: none that asks
+// for its reader's own word, and none sooner after the last that was read than its own
+// words take. One at a time: hours in which nobody read anything are not time that
+// forty steps stood in view.
+func (d *Desk) stood(o, before *opened, page *reading.Page, id step.ID) bool {
 	all := page.Unread(stateOf(o, before))
-	for i := range all {
-		unread[all[i].Step] = &all[i]
+	i := slices.IndexFunc(all, func(v reading.Unread) bool { return v.Step == id })
+	if i < 0 {
+		return false
 	}
-	var out []step.ID
-	for _, id := range ids {
-		v := unread[id]
-		if v == nil {
-			continue
-		}
-		a := d.asks(o, changed, v)
-		if need := time.Duration(float64(a.For) * standsFor); a.Own == "" && need <= left {
-			left -= need
-			out = append(out, id)
-		}
-	}
-	return out
+	a := d.asks(o, changedSince(o, before), &all[i])
+	return a.Own == "" && store.Now().Sub(page.Last()) >= time.Duration(float64(a.For)*standsFor)
 }
 
 // MarkRead notes what somebody has read of a revision. A step that somebody else
@@ -201,6 +189,9 @@ func (d *Desk) stood(o, before *opened, page *reading.Page, ids []step.ID) []ste
 func (d *Desk) MarkRead(ctx context.Context, u *User, id int64, m Marking) (*ReadState, error) {
 	if isReader(u) {
 		return nil, forbidden("Readers see released revisions only. This one is still being written.")
+	}
+	if m.Stood && len(m.Steps) != 1 {
+		return nil, &Problem{Status: 422, Title: "One step stands in view at a time.", Field: "steps"}
 	}
 	var out *ReadState
 	err := d.store.Write(ctx, id, func(w *store.Draft) error {
@@ -220,7 +211,9 @@ func (d *Desk) MarkRead(ctx context.Context, u *User, id int64, m Marking) (*Rea
 		case m.Unread:
 			page.Forget(m.Steps...)
 		case m.Stood:
-			page.MarkAs(now, reading.Mark{How: reading.Stood, At: moment()}, d.stood(o, before, page, ids)...)
+			if len(ids) == 1 && d.stood(o, before, page, ids[0]) {
+				page.MarkAs(now, reading.Mark{How: reading.Stood, At: moment()}, ids[0])
+			}
 		default:
 			page.MarkAs(now, reading.Mark{How: reading.Said, At: moment()}, ids...)
 		}

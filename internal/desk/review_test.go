@@ -149,6 +149,7 @@ func TestNothingIsReleasedThatWasNotRead(t *testing.T) {
 				time.Sleep(time.Duration(round%5) * 5 * time.Millisecond)
 			}
 		})
+		closed := make(chan struct{}, 1) // a latch has closed since the lead looked last
 		for l, u := range readers {
 			wg.Go(func() {
 				for range 60 {
@@ -157,23 +158,28 @@ func TestNothingIsReleasedThatWasNotRead(t *testing.T) {
 						return
 					}
 					_, _ = h.d.MarkRead(t.Context(), u, id, desk.Marking{Version: r.Meta.Version, Sheet: r.Reading.Sheet, Steps: steps(r.Reading)})
-					_, _ = h.d.CloseLatch(t.Context(), u, id, l, r.Meta.Version)
+					if _, err := h.d.CloseLatch(t.Context(), u, id, l, r.Meta.Version); err == nil {
+						select {
+						case closed <- struct{}{}:
+						default:
+						}
+					}
 					time.Sleep(3 * time.Millisecond)
 				}
 			})
 		}
-		wg.Go(func() {
+		var leads sync.WaitGroup
+		leads.Go(func() {
 			lead := h.user("rosalind")
-			for range 40 {
+			for range closed {
 				if v, err := h.s.Reads(t.Context()).RevisionByID(id); err == nil {
-					if _, err := h.d.Release(t.Context(), lead, id, v.Version); err == nil {
-						return
-					}
+					_, _ = h.d.Release(t.Context(), lead, id, v.Version)
 				}
-				time.Sleep(10 * time.Millisecond)
 			}
 		})
 		wg.Wait()
+		close(closed)
+		leads.Wait()
 		if h.open(ines, id).Meta.State != string(latch.Latched) {
 			require.NoError(t, h.finish(readers, id))
 		} else {

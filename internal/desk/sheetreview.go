@@ -33,7 +33,6 @@ type SheetReview struct {
 	// What the person who looks may do with it.
 	MayAsk    bool `json:"mayAsk,omitzero"`
 	MayReturn bool `json:"mayReturn,omitzero"`
-	Reads     bool `json:"reads,omitzero"`
 }
 
 // ReviewedThing is one thing that changes, and whether it has been read as it stands.
@@ -121,13 +120,8 @@ func (c *sheetChange) left(r store.Reads, u *User) (unread, asked int, err error
 			unread++
 		}
 	}
-	ms, err := r.SheetRemarks(c.sheet.ID)
-	for i := range ms {
-		if ms[i].State == "open" && ms[i].Kind != Note {
-			asked++
-		}
-	}
-	return unread, asked, err
+	t, err := sheetTalk(r, c.sheet.ID)
+	return unread, t.asked() + t.demands(), err
 }
 
 // ReviewSheet lays out what the draft of a code's sheet changes, for somebody who works
@@ -153,7 +147,7 @@ func (d *Desk) ReviewSheet(ctx context.Context, u *User, code string) (*SheetRev
 	if err != nil {
 		return nil, err
 	}
-	out := &SheetReview{Meta: view.Meta, Against: c.against, Changes: []ReviewedThing{}, Remarks: []Remark{}, Reads: true}
+	out := &SheetReview{Meta: view.Meta, Against: c.against, Changes: []ReviewedThing{}, Remarks: []Remark{}}
 	for i := range c.things {
 		out.Changes = append(out.Changes, ReviewedThing{c.things[i], read[c.things[i].Thing] != sumOf(&c.things[i])})
 	}
@@ -178,22 +172,19 @@ func (d *Desk) ReviewSheet(ctx context.Context, u *User, code string) (*SheetRev
 	return out, nil
 }
 
+// sheetTalk is what was said of a draft of a sheet.
+func sheetTalk(r store.Reads, sheet int64) (talk, error) {
+	return talked(
+		func() ([]store.Remark, error) { return r.SheetRemarks(sheet) },
+		func() ([]store.Reply, error) { return r.SheetReplies(sheet) },
+		func() ([]int64, error) { return r.SheetWorkers(sheet) })
+}
+
 // sheetRemarks lays out what was said of a draft of a sheet.
 func (d *Desk) sheetRemarks(r store.Reads, u *User, v *store.Sheet, k *known) ([]Remark, error) {
-	ms, err := r.SheetRemarks(v.ID)
+	t, err := sheetTalk(r, v.ID)
 	if err != nil {
 		return nil, err
-	}
-	vs, err := r.SheetReplies(v.ID)
-	if err != nil {
-		return nil, err
-	}
-	t := talk{remarks: ms, replies: map[int64][]store.Reply{}}
-	if t.authors, err = r.SheetWorkers(v.ID); err != nil {
-		return nil, err
-	}
-	for _, a := range vs {
-		t.replies[a.RemarkID] = append(t.replies[a.RemarkID], a)
 	}
 	o := &opened{&store.Revision{State: string(latch.OnReview)}, &procedure.Procedure{}, k}
 	return t.lay(r, u, o)
@@ -312,16 +303,11 @@ func (d *Desk) ReturnSheet(ctx context.Context, u *User, code string, points []s
 		return problem(422, "A return names at most %d points.", mostPoints)
 	}
 	return d.writeSheet(ctx, code, func(w *store.SheetDraft, _ *engine.Sheet) error {
-		ms, err := w.SheetRemarks(w.Sheet.ID)
+		t, err := sheetTalk(w.Reads, w.Sheet.ID)
 		if err != nil {
 			return err
 		}
-		open := 0
-		for i := range ms {
-			if ms[i].State == "open" && ms[i].Kind == MustChange {
-				open++
-			}
-		}
+		open := t.demands()
 		if len(points)+open == 0 {
 			return &Problem{Status: 422, Title: "Say what is to be mended: a return without a point leaves its author guessing.", Field: "points"}
 		}

@@ -59,12 +59,19 @@ func TestReadMeansRead(t *testing.T) {
 	assert.Contains(t, own, reading.Head)
 
 	pass(time.Hour)
-	assert.Len(t, mark(true, own...).Unread, len(r.Reading.Unread), "nobody has said so")
+	for _, id := range own {
+		assert.Len(t, mark(true, id).Unread, len(r.Reading.Unread), "nobody has said so: %s", id)
+	}
+	_, err := h.d.MarkRead(t.Context(), mirja, v6, desk.Marking{Version: r.Meta.Version, Sheet: r.Reading.Sheet, Steps: plain, Stood: true})
+	assert.ErrorContains(t, err, "One step stands in view at a time", "an hour in which nobody read is no time for all of them")
 	left := mark(true, plain[0])
 	assert.Len(t, left.Unread, len(r.Reading.Unread)-1)
-	assert.Len(t, mark(true, plain...).Unread, len(left.Unread), "no time has gone by since the last")
+	for _, id := range plain[1:] {
+		assert.Len(t, mark(true, id).Unread, len(left.Unread), "no time has gone by since the last")
+	}
 	pass(time.Duration(asks[plain[1]] * float64(time.Second)))
-	assert.Len(t, mark(true, plain[1:]...).Unread, len(left.Unread)-1, "the time of one step counts for one step")
+	assert.Len(t, mark(true, plain[1]).Unread, len(left.Unread)-1)
+	assert.Len(t, mark(true, plain[2]).Unread, len(left.Unread)-1, "the time of one step counts for one step")
 	assert.Len(t, mark(false, own...).Unread, len(plain)-2, "R says so")
 	mark(false, plain[2:]...)
 

@@ -93,20 +93,41 @@ type talk struct {
 }
 
 func talkOf(r store.Reads, revision int64) (talk, error) {
+	return talked(
+		func() ([]store.Remark, error) { return r.RemarksOf(revision) },
+		func() ([]store.Reply, error) { return r.RepliesOf(revision) },
+		func() ([]int64, error) { return r.Workers(revision) })
+}
+
+// talked reads remarks and, where there are any, the replies to them and who has worked
+// on what they are said of.
+func talked(remarks func() ([]store.Remark, error), replies func() ([]store.Reply, error), workers func() ([]int64, error)) (talk, error) {
 	t := talk{replies: map[int64][]store.Reply{}}
 	var err error
-	if t.remarks, err = r.RemarksOf(revision); err != nil || len(t.remarks) == 0 {
+	if t.remarks, err = remarks(); err != nil || len(t.remarks) == 0 {
 		return t, err
 	}
-	all, err := r.RepliesOf(revision)
+	all, err := replies()
 	if err != nil {
 		return t, err
 	}
 	for _, v := range all {
 		t.replies[v.RemarkID] = append(t.replies[v.RemarkID], v)
 	}
-	t.authors, err = r.Workers(revision)
+	t.authors, err = workers()
 	return t, err
+}
+
+// toSettle counts what a person asked, is open, and somebody else spoke of last.
+func (t *talk) toSettle(person int64) int {
+	n := 0
+	for i := range t.remarks {
+		m := &t.remarks[i]
+		if of := t.replies[m.ID]; m.State == "open" && m.PersonID == person && len(of) > 0 && of[len(of)-1].PersonID != person {
+			n++
+		}
+	}
+	return n
 }
 
 // asked is how many questions are open, whoever asked them.

@@ -79,9 +79,20 @@ var labels = map[string]struct{ label, hint string }{
 	"banks/name": {"Name", ""}, "banks/cylinders": {"Cylinders", "1, 2, 3"},
 }
 
+// ownLabels are what the values that belong to no thing are called on the screens.
+var ownLabels = map[string]string{
+	"limits/camError": "greatest cam error, degrees", "limits/safeWindow": "safe window, degrees", "limits/rest": "rest position, degrees", "limits/tdc": "top dead centre, degrees", "limits/backOff": "allowed back-off, degrees",
+	"years/from": "first year", "years/to": "last year", "firingOrder": "firing order", "rod": "connecting rod", "running": "runs", "view": "seen from",
+	"sides": "left and right", "interference": "valves meet pistons", "use": "used in",
+}
+
 // Label is what a value of a thing is called on the screens, by its list and path, in
-// small letters; the path itself where it has no name of its own.
+// small letters; the path itself where it has no name of its own. A value that belongs
+// to no thing goes by the name of it as its list, and what of it there is as its path.
 func Label(list, key string) string {
+	if l := ownLabels[strings.TrimSuffix(list+"/"+key, "/")]; l != "" {
+		return l
+	}
 	if l, ok := labels[list+"/"+key]; ok {
 		r := []rune(l.label)
 		return strings.ToLower(string(r[:1])) + string(r[1:])

@@ -19,7 +19,6 @@ const (
 	Gravest Risk = iota
 	Grave
 	Light
-	None
 )
 
 // riskOf is the risk of a row whose step was b and is a, which are one where it is new

@@ -5,10 +5,8 @@ import (
 	"encoding/json"
 	"fmt"
 	"maps"
-	"reflect"
 	"slices"
 	"strings"
-	"sync"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/latch"
@@ -117,18 +115,13 @@ func nameAt(list, id string, thing bool, xs ...*engine.Index) string {
 	return strings.TrimSuffix(list, "s") + " " + id
 }
 
-// label is what a value is called on the screens, in small letters.
+// label is what a value is called on the screens, in small letters: that of a thing, of
+// the sheet itself, or of all of it.
 func label(list, key string, thing bool) string {
-	l := labels()[list+"/"+key]
-	if !thing {
-		l = labels()["/"+list]
-	}
-	if l == "" && !thing {
-		l = own[strings.TrimSuffix(list+"/"+key, "/")]
-	}
+	l := engine.Label(list, key)
 	switch {
-	case l != "":
-		return strings.ToLower(l[:1]) + l[1:]
+	case l != key:
+		return l
 	case key != "":
 		return strings.ReplaceAll(key, "/", " ")
 	case thing:
@@ -136,23 +129,6 @@ func label(list, key string, thing bool) string {
 	}
 	return list
 }
-
-// own are what the values that belong to no thing are called on the screens.
-var own = map[string]string{
-	"limits/camError": "greatest cam error, degrees", "limits/safeWindow": "safe window, degrees", "limits/rest": "rest position, degrees", "limits/tdc": "top dead centre, degrees", "limits/backOff": "allowed back-off, degrees",
-	"years/from": "first year", "years/to": "last year", "firingOrder": "firing order", "rod": "connecting rod", "running": "runs", "view": "seen from",
-	"sides": "left and right", "interference": "valves meet pistons", "use": "used in",
-}
-
-// labels are what the values of the things of a sheet are called on the screens, by
-// list and path.
-var labels = sync.OnceValue(func() map[string]string {
-	out := map[string]string{}
-	for _, f := range engine.Fields(func(reflect.Type) []string { return nil }) {
-		out[f.List+"/"+f.Key] = f.Label
-	}
-	return out
-})
 
 // sheet are the values of the engine sheet that differ, each by its thing and its
 // name: "inlet wheel: teeth".

@@ -2670,7 +2670,6 @@ export interface components {
             askedAt?: string;
             mayAsk?: boolean;
             mayReturn?: boolean;
-            reads?: boolean;
         };
         ReviewedThing: {
             thing: string;

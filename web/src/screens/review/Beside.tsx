@@ -1,11 +1,11 @@
 import { Link } from "@tanstack/react-router";
-import { Dialog } from "radix-ui";
 import { type ReactNode, useState } from "react";
 import { api, ask, Failure, type S } from "../../api/client";
 import { day, late } from "../../shell/days";
 import { say } from "../../shell/toast";
 import { EngineThen } from "./EngineThen";
 import { type Line, type Part, weighs } from "./rows";
+import { Return } from "./Return";
 import { type About, Say } from "./Say";
 import { Thread } from "./Thread";
 import { Worded } from "../../shell/Worded";
@@ -61,7 +61,7 @@ export function Beside({
       {reads && saying && (
         <Say
           key={`${about.thing?.ref ?? about.step} ${about.quote ?? ""}`}
-          revision={data.meta.id}
+          of={data.meta.id}
           about={about}
           kind={saying === "suggestion" && (about.step === "" || about.gone) ? "question" : saying}
           onKind={onSay}
@@ -101,9 +101,14 @@ export function Beside({
       )}
       {data.meta.mayReturn && (
         <Return
-          meta={data.meta}
-          demands={data.remarks.filter((m) => m.kind === "must-change" && m.state === "open").length}
-          onNews={onNews}
+          name={`revision ${data.meta.number}`}
+          open={data.remarks.filter((m) => m.kind === "must-change" && m.state === "open").length}
+          look="button quiet mt-3 !px-0 underline decoration-marking-edge underline-offset-2"
+          note="Every closed latch opens, and it is a draft again."
+          onReturn={(points) =>
+            ask(api.POST("/api/revisions/{revision}/return", { params: { path: { revision: data.meta.id } }, body: { points } }))
+          }
+          onDone={onNews}
         />
       )}
       {(data.new.length > 0 || data.settled.length > 0) && (
@@ -287,62 +292,6 @@ function Wants({
         </button>
       )}
     </Section>
-  );
-}
-
-/** Return sends the revision back with what is to be mended. */
-function Return({ meta, demands, onNews }: { meta: S["RevisionMeta"]; demands: number; onNews: () => void }) {
-  const [open, setOpen] = useState(false);
-  const [text, setText] = useState("");
-  const [trouble, setTrouble] = useState("");
-  const points = text.split("\n").filter((l) => l.trim());
-  return (
-    <Dialog.Root open={open} onOpenChange={setOpen}>
-      <Dialog.Trigger className="button quiet mt-3 !px-0 underline decoration-marking-edge underline-offset-2">
-        Return it to its author…
-      </Dialog.Trigger>
-      <Dialog.Portal>
-        <Dialog.Overlay className="veil" />
-        <Dialog.Content className="float dialog" aria-describedby={undefined}>
-          <Dialog.Title className="text-head">Return revision {meta.number} to its author</Dialog.Title>
-          <form
-            className="mt-3"
-            onSubmit={async (e) => {
-              e.preventDefault();
-              try {
-                await ask(
-                  api.POST("/api/revisions/{revision}/return", { params: { path: { revision: meta.id } }, body: { points } }),
-                );
-                setOpen(false);
-                setText("");
-                say("It is returned: its author finds the points on their desk");
-                onNews();
-              } catch (err) {
-                setTrouble(err instanceof Failure ? err.message : "That did not work. What you wrote is kept.");
-              }
-            }}
-          >
-            <label className="label" htmlFor="points">
-              What is to be mended, a line each. It stays open until you say it is settled.
-            </label>
-            <textarea id="points" rows={5} className="field" autoFocus value={text} onChange={(e) => setText(e.target.value)} />
-            <p className="mt-1 text-small text-ink-2">
-              {demands > 0
-                ? `${demands} point${demands === 1 ? " is" : "s are"} open already and go${demands === 1 ? "es" : ""} along. `
-                : ""}
-              Every closed latch opens, and it is a draft again.
-            </p>
-            <Wrong says={trouble} />
-            <div className="mt-3 flex justify-end gap-2">
-              <Dialog.Close className="button quiet">Cancel</Dialog.Close>
-              <button type="submit" className="button solid" disabled={points.length + demands === 0}>
-                Return it
-              </button>
-            </div>
-          </form>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
   );
 }
 

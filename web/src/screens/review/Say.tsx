@@ -14,34 +14,42 @@ const kinds: [Kind, string, string][] = [
   ["suggestion", "Suggest a line", "The line is proved before its author sees it, and taken with a key."],
 ];
 
-/** About is what is spoken of: the page, a step, or words quoted from it. */
+/** What is said of a draft of an engine sheet keeps it out of use. */
+const ofSheet: Partial<Record<Kind, string>> = {
+  question: "The sheet stays out of use until you are content with the answer.",
+  "must-change": "The sheet stays out of use until you say it is settled.",
+};
+
+/** About is what is spoken of: the page, a step, words quoted from it, or a thing of a sheet. */
 export interface About {
   step: string;
   quote?: string;
-  /** a thing of the drawing, by list and id, and its name */
+  /** a thing of the drawing or of the sheet, by list and id, and its name */
   thing?: { ref: string; name: string };
   /** the line a suggestion begins with */
   line?: string;
   gone?: boolean;
 }
 
-/** Say is where one asks, remarks, demands and suggests. What is half typed stays in the window, for each step. */
+/** Say is where one asks, remarks, demands and suggests, of a revision or of the draft of a code’s engine sheet. What is half typed stays in the window, for each step or thing. */
 export function Say({
-  revision,
+  of,
   about,
   kind,
   onKind,
   onSaid,
   onCancel,
 }: {
-  revision: number;
+  /** the id of a revision, or an engine code */
+  of: number | string;
   about: About;
   kind: Kind;
   onKind: (k: Kind) => void;
   onSaid: () => void;
   onCancel: () => void;
 }) {
-  const kept = `say ${revision} ${about.thing?.ref ?? about.step}`;
+  const revision = typeof of === "number" ? of : 0;
+  const kept = `say ${of} ${about.thing?.ref ?? about.step}`;
   const [body, setBody] = useState(() => sessionStorage.getItem(kept) ?? "");
   const [line, setLine] = useState(() => sessionStorage.getItem(`${kept} line`) ?? about.line ?? "");
   const [behind, setBehind] = useState(false);
@@ -57,7 +65,7 @@ export function Say({
   const lineId = useId();
   const bodyId = useId();
   const [phase, setPhase] = useState("");
-  const { data: catalogue } = useQuery({ ...verbs, enabled: about.step === "" });
+  const { data: catalogue } = useQuery({ ...verbs, enabled: about.step === "" && !!revision });
   const suggests = kind === "suggestion" && about.step !== "" && !about.gone;
   useEffect(() => {
     if (body) sessionStorage.setItem(kept, body);
@@ -95,17 +103,17 @@ export function Say({
     setBusy(true);
     setTrouble("");
     try {
-      await ask(
-        api.POST("/api/revisions/{revision}/remarks", {
-          params: { path: { revision } },
-          body: {
-            kind,
-            ...placed(about, phase, suggests),
-            body,
-            line: suggests ? line : undefined,
-            behind: suggests ? behind : undefined,
-          },
-        }),
+      const said = {
+        kind,
+        ...placed(about, phase, suggests, !revision),
+        body,
+        line: suggests ? line : undefined,
+        behind: suggests ? behind : undefined,
+      };
+      await ask<unknown>(
+        typeof of === "number"
+          ? api.POST("/api/revisions/{revision}/remarks", { params: { path: { revision: of } }, body: said })
+          : api.POST("/api/engines/{code}/remarks", { params: { path: { code: of } }, body: said }),
       );
       sessionStorage.removeItem(kept);
       sessionStorage.removeItem(`${kept} line`);
@@ -150,8 +158,13 @@ export function Say({
           </label>
         ))}
       </fieldset>
-      {about.thing && <p className="mt-1.5 text-small text-ink-2">About the {about.thing.name} on the drawing</p>}
-      {about.step === "" && !about.thing && (
+      {about.thing && (
+        <p className="mt-1.5 text-small text-ink-2">
+          About the {about.thing.name}
+          {revision ? " on the drawing" : ""}
+        </p>
+      )}
+      {!!revision && about.step === "" && !about.thing && (
         <label className="mt-2 flex items-center gap-2 text-small text-ink-2">
           About
           <select className="field !min-h-[24px] !w-auto !py-0" value={phase} onChange={(e) => setPhase(e.target.value)}>
@@ -221,15 +234,17 @@ export function Say({
         <button type="button" className="button quiet" onClick={onCancel}>
           Close
         </button>
-        <span className="ml-auto text-right text-fine text-ink-2">{kinds.find(([k]) => k === kind)?.[2]}</span>
+        <span className="ml-auto text-right text-fine text-ink-2">
+          {(revision ? undefined : ofSheet[kind]) ?? kinds.find(([k]) => k === kind)?.[2]}
+        </span>
       </div>
     </form>
   );
 }
 
 /** placed is what is spoken of: the page, a phase of it, a thing on the drawing, a step, or words of one. */
-function placed(about: About, phase: string, suggests: boolean): Pick<S["Said"], "place" | "step" | "part"> {
-  if (about.thing) return { place: "drawing", part: about.thing.ref };
+function placed(about: About, phase: string, suggests: boolean, sheet: boolean): Pick<S["Said"], "place" | "step" | "part"> {
+  if (about.thing) return { place: sheet ? "thing" : "drawing", part: about.thing.ref };
   if (about.step === "") return phase ? { place: "phase", part: phase } : { place: "page" };
   if (about.quote && !suggests) return { place: "words", step: about.step, part: about.quote };
   return { place: "step", step: about.step };

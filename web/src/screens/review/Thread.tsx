@@ -48,6 +48,12 @@ export function Thread({ m, onDone }: { m: Remark; onDone: () => void }) {
     setOpen(false);
     onDone();
   };
+  const withReason = (what: S["Answered"]["act"], wants: string) => {
+    if (body.trim()) return run(what);
+    setOpen(true);
+    setTrouble(wants);
+    requestAnimationFrame(() => text.current?.focus());
+  };
   return (
     <article
       className="border-b border-rule py-2.5"
@@ -132,19 +138,7 @@ export function Thread({ m, onDone }: { m: Remark; onDone: () => void }) {
           )
         )}
         {m.mayTake && (
-          <button
-            type="button"
-            className="button quiet"
-            onClick={() => {
-              if (!body.trim()) {
-                setOpen(true);
-                setTrouble("Say why, then press again.");
-                requestAnimationFrame(() => text.current?.focus());
-                return;
-              }
-              run("decline");
-            }}
-          >
+          <button type="button" className="button quiet" onClick={() => withReason("decline", "Say why, then press again.")}>
             Do not take it
           </button>
         )}
@@ -162,15 +156,7 @@ export function Thread({ m, onDone }: { m: Remark; onDone: () => void }) {
           <button
             type="button"
             className="button quiet"
-            onClick={() => {
-              if (!body.trim()) {
-                setOpen(true);
-                setTrouble("Say why it may stay as it is, then press again: it stands in the record.");
-                requestAnimationFrame(() => text.current?.focus());
-                return;
-              }
-              run("waive");
-            }}
+            onClick={() => withReason("waive", "Say why it may stay as it is, then press again: it stands in the record.")}
           >
             Waive it
           </button>

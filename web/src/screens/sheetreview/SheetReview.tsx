@@ -1,6 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
-import { Dialog } from "radix-ui";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, ask, Failure, type S } from "../../api/client";
 import { sheetReview } from "../../api/queries";
@@ -16,6 +15,8 @@ import { useLive } from "../../shell/useLive";
 import { useTitle } from "../../shell/useTitle";
 import { Wrong } from "../../shell/Wrong";
 import { Change } from "../review/Beside";
+import { Return } from "../review/Return";
+import { Say } from "../review/Say";
 import { Thread } from "../review/Thread";
 
 const keys = [
@@ -148,7 +149,17 @@ export function SheetReview() {
                 To the sheet
               </Link>
               {data.mayAsk && <Ask code={code} onDone={news} onTrouble={setTrouble} />}
-              {data.mayReturn && <Return code={code} onDone={news} />}
+              {data.mayReturn && (
+                <Return
+                  name={`sheet ${data.meta.number}`}
+                  open={data.remarks.filter((m) => m.kind === "must-change" && m.state === "open").length}
+                  look="button quiet !min-h-[22px]"
+                  onReturn={(points) =>
+                    ask(api.POST("/api/engines/{code}/return", { params: { path: { code } }, body: { points } }))
+                  }
+                  onDone={news}
+                />
+              )}
             </span>
           </div>
           <Wrong says={trouble} className="px-4 py-1" />
@@ -225,9 +236,10 @@ export function SheetReview() {
               Ask or say{met_ ? "" : " of the sheet"}…
             </button>
           ) : (
-            <SayOfSheet
-              code={code}
-              part={met}
+            <Say
+              key={met}
+              of={code}
+              about={{ step: "", thing: met_ && { ref: met, name: met_.name } }}
               kind={saying}
               onKind={setSaying}
               onSaid={() => {
@@ -344,134 +356,5 @@ function Ask({ code, onDone, onTrouble }: { code: string; onDone: () => void; on
     >
       Ask for it to be looked at
     </button>
-  );
-}
-
-const kinds: [S["Said"]["kind"], string][] = [
-  ["question", "Ask: it stays out of use until I am content"],
-  ["must-change", "Must change: it stays out of use until it is"],
-  ["remark", "Remark, which holds nothing up"],
-];
-
-function SayOfSheet({
-  code,
-  part,
-  kind,
-  onKind,
-  onSaid,
-  onCancel,
-}: {
-  code: string;
-  part: string;
-  kind: S["Said"]["kind"];
-  onKind: (k: S["Said"]["kind"]) => void;
-  onSaid: () => void;
-  onCancel: () => void;
-}) {
-  const [body, setBody] = useState("");
-  const [trouble, setTrouble] = useState("");
-  const send = async () => {
-    try {
-      await ask(
-        api.POST("/api/engines/{code}/remarks", {
-          params: { path: { code } },
-          body: { kind, place: part ? "thing" : "page", part, body: body.trim() },
-        }),
-      );
-      onSaid();
-    } catch (e) {
-      setTrouble(e instanceof Failure ? e.message : "That did not work. What you wrote is kept.");
-    }
-  };
-  return (
-    <div className="mt-3">
-      <select
-        className="field"
-        aria-label="What it is"
-        value={kind}
-        onChange={(e) => onKind(e.target.value as S["Said"]["kind"])}
-      >
-        {kinds.map(([k, says]) => (
-          <option key={k} value={k}>
-            {says}
-          </option>
-        ))}
-      </select>
-      <textarea
-        className="field mt-1.5"
-        rows={3}
-        autoFocus
-        maxLength={4000}
-        aria-label="What you say of it"
-        value={body}
-        onChange={(e) => setBody(e.target.value)}
-        onKeyDown={(e) => {
-          if (e.key === "Enter" && (e.ctrlKey || e.metaKey) && body.trim()) send();
-          if (e.key === "Escape") onCancel();
-        }}
-      />
-      <Wrong says={trouble} className="mt-1" />
-      <div className="mt-1.5 flex gap-1.5">
-        <button type="button" className="button solid" disabled={!body.trim()} onClick={send}>
-          Say it
-        </button>
-        <button type="button" className="button quiet" onClick={onCancel}>
-          Cancel
-        </button>
-      </div>
-    </div>
-  );
-}
-
-/** Return sends the draft back with what is to be mended. */
-function Return({ code, onDone }: { code: string; onDone: () => void }) {
-  const [open, setOpen] = useState(false);
-  const [text, setText] = useState("");
-  const [trouble, setTrouble] = useState("");
-  const points = text.split("\n").filter((l) => l.trim());
-  return (
-    <Dialog.Root open={open} onOpenChange={setOpen}>
-      <Dialog.Trigger className="button quiet !min-h-[22px]">Return…</Dialog.Trigger>
-      <Dialog.Portal>
-        <Dialog.Overlay className="veil" />
-        <Dialog.Content className="float dialog" aria-describedby={undefined}>
-          <Dialog.Title className="text-head">Return the sheet to its author</Dialog.Title>
-          <form
-            className="mt-3"
-            onSubmit={async (e) => {
-              e.preventDefault();
-              try {
-                await ask(api.POST("/api/engines/{code}/return", { params: { path: { code } }, body: { points } }));
-                setOpen(false);
-                setText("");
-                say("It is returned: its author finds the points on their desk");
-                onDone();
-              } catch (err) {
-                setTrouble(err instanceof Failure ? err.message : "That did not work. What you wrote is kept.");
-              }
-            }}
-          >
-            <label className="label" htmlFor="sheet-points">
-              What is to be mended, a line each. It stays open until you say it is settled.
-            </label>
-            <textarea
-              id="sheet-points"
-              rows={5}
-              className="field"
-              autoFocus
-              value={text}
-              onChange={(e) => setText(e.target.value)}
-            />
-            <Wrong says={trouble} />
-            <div className="mt-3 flex justify-end gap-2">
-              <Dialog.Close className="button quiet">Cancel</Dialog.Close>
-              <button type="submit" className="button solid">
-                Return it
-              </button>
-            </div>
-          </form>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
   );
 }
