@@ -226,7 +226,7 @@ func (d *Desk) mark(ctx context.Context, u *User, id int64, from, to latch.State
 			return err
 		}
 		if w.Revision.State != string(from) {
-			return problem(409, unlike, w.Revision.State)
+			return problem(409, unlike, latch.State(w.Revision.State).Said())
 		}
 		if err := w.Lock(); err != nil {
 			return err

@@ -335,7 +335,7 @@ func (d *Desk) tried(ctx context.Context, u *User, id int64, s *Said) (*Remark, 
 		return nil, err
 	}
 	if !latch.State(o.rev.State).Open() {
-		return nil, problem(409, "Revision %d is %s: its review is over.", o.rev.Number, o.rev.State)
+		return nil, problem(409, "Revision %d is %s: its review is over.", o.rev.Number, latch.State(o.rev.State).Said())
 	}
 	m, err := d.said(u, o, nil, s)
 	if err != nil {

@@ -33,6 +33,15 @@ const (
 // Frozen reports whether a revision in this state never changes again.
 func (s State) Frozen() bool { return s == Latched || s == Superseded || s == Withdrawn }
 
+// Said is what a state is called where people read it: a revision that is latched has
+// been released.
+func (s State) Said() string {
+	if s == Latched {
+		return "released"
+	}
+	return string(s)
+}
+
 // Open reports whether a revision in this state is being worked on.
 func (s State) Open() bool { return s == Draft || s == OnReview }
 
@@ -160,7 +169,7 @@ func (c Case) MayClose(l Latch, person int64, roles []Role) error {
 		return err
 	}
 	if !c.State.Open() {
-		return fmt.Errorf("this revision is %s; its latches stay as they are", c.State)
+		return fmt.Errorf("this revision is %s; its latches stay as they are", c.State.Said())
 	}
 	if !slices.Contains(c.Required, l) {
 		return fmt.Errorf("this revision needs no %s latch", l)
@@ -204,7 +213,7 @@ func (c Case) MayRelease(roles []Role, last bool) error {
 	case !slices.Contains(roles, Lead) && !(last && c.House.LastReleases):
 		return fmt.Errorf("a lead releases it")
 	case !c.State.Open():
-		return fmt.Errorf("this revision is %s", c.State)
+		return fmt.Errorf("this revision is %s", c.State.Said())
 	case !c.Ready():
 		return fmt.Errorf("not every latch is closed")
 	case c.Blocking > 0:

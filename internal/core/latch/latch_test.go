@@ -303,3 +303,74 @@ func TestWhatEachRoleCloses(t *testing.T) {
 		assert.Contains(t, latch.Opens(w), latch.ByAuthor, "the list is the caller's own")
 	}
 }
+
+// A revision is released by a lead, once every latch is closed and nothing is open; by
+// the rule of the house by whoever closed the last latch, and never over anything open.
+func TestWhoReleases(t *testing.T) {
+	all := []latch.Latch{latch.ByAuthor, latch.ByTechnical, latch.ByEditorial}
+	ready := latch.Case{State: latch.OnReview, Required: all}
+	for i, l := range all {
+		ready.Closed = append(ready.Closed, latch.Closed{Latch: l, Person: int64(i + 1)})
+	}
+	require.True(t, ready.Ready())
+	for name, c := range map[string]struct {
+		change func(*latch.Case)
+		roles  []latch.Role
+		last   bool
+		why    string
+	}{
+		"a lead":                      {roles: []latch.Role{latch.Lead}},
+		"a lead who edits":            {roles: []latch.Role{latch.EditorialEditor, latch.Lead}},
+		"an author":                   {roles: []latch.Role{latch.Author}, why: "a lead releases it"},
+		"an administrator":            {roles: []latch.Role{latch.Administrator}, why: "a lead releases it"},
+		"nobody":                      {why: "a lead releases it"},
+		"the last latch":              {roles: []latch.Role{latch.EditorialEditor}, last: true, why: "a lead releases it"},
+		"the last latch, by the rule": {func(c *latch.Case) { c.House.LastReleases = true }, []latch.Role{latch.EditorialEditor}, true, ""},
+		"by the rule, but not last":   {func(c *latch.Case) { c.House.LastReleases = true }, []latch.Role{latch.EditorialEditor}, false, "a lead releases it"},
+		"a latch open":                {func(c *latch.Case) { c.Closed = c.Closed[1:] }, []latch.Role{latch.Lead}, false, "not every latch is closed"},
+		"no latch needed yet":         {func(c *latch.Case) { c.Required = nil }, []latch.Role{latch.Lead}, false, "not every latch is closed"},
+		"one finding":                 {func(c *latch.Case) { c.Blocking = 1 }, []latch.Role{latch.Lead}, false, "1 finding blocks release"},
+		"findings":                    {func(c *latch.Case) { c.Blocking = 3 }, []latch.Role{latch.Lead}, false, "3 findings block release"},
+		"a question":                  {func(c *latch.Case) { c.Asked = 1 }, []latch.Role{latch.Lead}, false, "1 question is open"},
+		"a question, by the rule":     {func(c *latch.Case) { c.Asked, c.House.LastReleases = 2, true }, []latch.Role{latch.EditorialEditor}, true, "2 questions are open"},
+		"a point":                     {func(c *latch.Case) { c.Demands = 1 }, []latch.Role{latch.Lead}, false, "1 point that must be changed is open"},
+		"released already":            {func(c *latch.Case) { c.State = latch.Latched }, []latch.Role{latch.Lead}, false, "this revision is released"},
+		"withdrawn":                   {func(c *latch.Case) { c.State = latch.Withdrawn }, []latch.Role{latch.Lead}, false, "this revision is withdrawn"},
+		"deleted":                     {func(c *latch.Case) { c.State = latch.Deleted }, []latch.Role{latch.Lead}, false, "this revision is deleted"},
+	} {
+		v := ready
+		v.Closed = slices.Clone(ready.Closed)
+		if c.change != nil {
+			c.change(&v)
+		}
+		err := v.MayRelease(c.roles, c.last)
+		if c.why == "" {
+			assert.NoError(t, err, name)
+		} else {
+			assert.ErrorContains(t, err, c.why, name)
+		}
+	}
+}
+
+// What is left to read is said by steps, and what stands above them by its name.
+func TestWhatIsLeftToReadIsCountedInSteps(t *testing.T) {
+	for _, c := range []struct {
+		unread int
+		head   bool
+		left   int
+		why    string
+	}{
+		{0, false, 0, "0 steps are not read as they stand now"},
+		{1, false, 1, "1 step is not read as it stands now"},
+		{66, false, 66, "66 steps are not read as they stand now"},
+		{0, true, 1, "the title and preparation are not read as they stand now"},
+		{1, true, 2, "1 step, and the title and preparation, are not read as they stand now"},
+		{66, true, 67, "66 steps, and the title and preparation, are not read as they stand now"},
+	} {
+		v := latch.Case{State: latch.Draft, Unread: c.unread, HeadUnread: c.head}
+		ws := v.Wants(latch.ByEditorial)
+		i := slices.IndexFunc(ws, func(w latch.Want) bool { return w.What == latch.AllRead })
+		require.GreaterOrEqual(t, i, 0)
+		assert.Equal(t, latch.Want{What: latch.AllRead, Left: c.left, Why: c.why}, ws[i])
+	}
+}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -285,4 +286,42 @@ func TestALatchDiffersWhereItsReaderHasToReadAgain(t *testing.T) {
 		p.Steps = slices.Delete(p.Steps, 6, 7)
 	})
 	assert.Equal(t, "the header, a step that is gone, the earlier 7, step 3", over.Differs(latch.ByEditorial, n.Procedure, 3))
+}
+
+// How each thing came to be read is kept with it, goes with it when it is unread again,
+// and stands in what a latch is closed over.
+func TestHowItWasReadIsKept(t *testing.T) {
+	s := now()
+	p := &reading.Page{}
+	assert.True(t, p.Last().IsZero(), "nobody has read anything")
+	all := ids(p.Unread(s))
+	start := time.Date(2026, 11, 30, 8, 0, 0, 0, time.UTC)
+	hows := []reading.How{reading.Said, reading.Stood, reading.Wrote}
+	for i, id := range all {
+		p.MarkAs(s, reading.Mark{How: hows[i%3], At: start.Add(time.Duration(i) * time.Second)}, id)
+	}
+	assert.Empty(t, p.Unread(s))
+	assert.Equal(t, start.Add(time.Duration(len(all)-1)*time.Second), p.Last())
+
+	again, err := reading.Decode(p.Encode())
+	require.NoError(t, err)
+	assert.Equal(t, p.Marks, again.Marks, "it is kept with the page")
+	over := reading.Content{Procedure: s.Procedure}
+	count := map[reading.How]int{}
+	for _, v := range over.Sums(again) {
+		count[v.Read]++
+	}
+	for i, how := range hows {
+		assert.Equal(t, (len(all)+2-i)/3, count[how], how)
+	}
+	for _, v := range over.Sums(nil) {
+		assert.Empty(t, v.Read, "an older reading says nothing of it")
+	}
+
+	p.Forget(all[0], all[1])
+	assert.NotContains(t, p.Marks, all[0])
+	assert.Len(t, p.Unread(s), 2)
+	p.MarkAs(s, reading.Mark{How: reading.Said, At: start}, all[0])
+	assert.Equal(t, reading.Said, p.Marks[all[0]].How)
+	assert.Len(t, p.Unread(s), 1)
 }

@@ -345,6 +345,9 @@ func (m maker) check() *step.Check {
 	case 6:
 		a.That = rapid.SampledFrom([]string{"the engine is cold", "no warning lamp stays on", "oil drips from nowhere"}).Draw(m.t, "that")
 	}
+	if len(a.Marks)+len(a.Locks)+len(a.Parts)+len(a.Loops) == 0 {
+		a.Found = "" // an engine without locks has nothing to be found
+	}
 	return a
 }
 

@@ -169,3 +169,33 @@ func TestCasesOfASheetAreFound(t *testing.T) {
 		assert.True(t, slices.ContainsFunc(us, func(u uses.Use) bool { return u.Said == said }), said)
 	}
 }
+
+// A value is found however it is typed, and in the units that others type it in; a value
+// of another amount is not. NIST SP 811 (2008), appendix B.9, for the factors, from
+// memory.
+func TestAValueIsFoundInEveryNotation(t *testing.T) {
+	for stands, typed := range map[string][]string{
+		"42 N·m":      {"42 N·m", "42Nm", "42 Nm", "42 N*m", "42 N m", "42 newton metres", "31 lbf·ft", "31 lb-ft", "31 lb ft", "31.0 ft lbs", "42 n·m"},
+		"10 N·m":      {"10 Nm", "88.5 lbf·in", "88.5 in-lb", "7.38 lbf·ft"},
+		"42 ±2 N·m":   {"42 Nm", "42 ± 2 Nm", "42±2 N·m", "31 lb-ft"},
+		"90°":         {"90°", "90 deg", "90 degrees"},
+		"15 min":      {"15 min", "15 minutes"},
+		"0.2 mm":      {"0.2 mm", "0.20 mm"},
+		"timing belt": {"Timing  belt", "TIMING BELT"},
+	} {
+		kind := uses.Value
+		if strings.Contains(stands, "belt") {
+			kind = uses.Kind("")
+		}
+		keys := uses.KeysOf(kind, stands)
+		assert.Contains(t, keys, uses.Key(stands), "as it stands")
+		for _, v := range typed {
+			assert.True(t, slices.Contains(keys, uses.Key(v)), "%q is looked for as %q; it is kept as %q", v, uses.Key(v), keys)
+		}
+		for _, other := range []string{"43 N·m", "42 °", "91°", "16 min", "0.3 mm", "drive belt", "420 Nm", "4.2 Nm"} {
+			assert.NotContains(t, keys, uses.Key(other), "%s is not %s", stands, other)
+		}
+	}
+	assert.Equal(t, uses.Key("42 N·m and then"), "42 n·m and then", "words beside a value are words")
+	assert.Empty(t, uses.Key("  "))
+}

@@ -58,46 +58,168 @@ func (d *picture) locks() {
 	}
 }
 
-// named writes the names of the wheels a close-up is about, below the middle of each:
-// in one line where the wheel is wide enough there, in two where it is not, and below
-// the wheel where neither goes in.
+// label is a name as it stands in a picture: its lines, the middle of the first one's foot
+// and the size of its type, mm.
+type label struct {
+	lines      []string
+	x, y, size float64
+	// far is set where it stands so far from its wheel that a line has to lead there.
+	far bool
+}
+
+// leading is the distance of two lines in sizes of their type.
+const leading = 1.15
+
+// box is what a label covers.
+func (l *label) box() (x0, y0, x1, y1 float64) {
+	wide := 0.0
+	for _, s := range l.lines {
+		wide = max(wide, float64(len([]rune(s)))*letter*l.size)
+	}
+	return l.x - wide/2, l.y - 0.8*l.size, l.x + wide/2, l.y + float64(len(l.lines)-1)*leading*l.size + 0.25*l.size
+}
+
+// meets reports whether two labels lie over one another, or so near that they read as
+// one line.
+func (l *label) meets(o *label) bool {
+	x0, y0, x1, y1 := l.box()
+	p0, q0, p1, q1 := o.box()
+	gap := 0.5 * l.size
+	return x0 < p1+gap && p0 < x1+gap && y0 < q1 && q0 < y1
+}
+
+// within reports whether a label stands in its wheel: the belt lies over the rim, so a
+// tooth's height of it is left free.
+func (l *label) within(w *drawing.Wheel) bool {
+	half := w.R - 4
+	for i, s := range l.lines {
+		low := l.y + float64(i)*leading*l.size + 0.2*l.size - w.Y // the lower edge of a line, where the wheel is narrower
+		if low >= half || float64(len([]rune(s)))*letter*l.size > 2*math.Sqrt(half*half-low*low) {
+			return false
+		}
+	}
+	return true
+}
+
+// over reports whether a label lies over a wheel, or over the given share of it about its
+// middle.
+func (l *label) over(w *drawing.Wheel, share float64) bool {
+	x0, y0, x1, y1 := l.box()
+	return math.Hypot(min(max(w.X, x0), x1)-w.X, min(max(w.Y, y0), y1)-w.Y) < w.R*share
+}
+
+// named writes the names of the wheels a close-up is about: in the wheel where it is wide
+// enough for them, in one line or two, and otherwise under it, over it or beside it, at
+// the first of these places that is in the picture and that no other name has, clear of
+// other wheels if there is one, or of as much about their middles as can be.
 func (d *picture) named() {
+	left, top, wide, high, ok := d.near()
+	if !ok {
+		return
+	}
+	size := 13 * d.unit
+	if len(d.o.Focus) > 4 {
+		size *= 0.8 // many names: smaller type keeps each by its wheel
+	}
+	var placed []label
+	free := func(l label) bool {
+		x0, y0, x1, y1 := l.box()
+		return x0 >= left && x1 <= left+wide && y0 >= top && y1 <= top+high && !slices.ContainsFunc(placed, func(o label) bool { return l.meets(&o) })
+	}
+	others := func(w *drawing.Wheel) []*drawing.Wheel {
+		return slices.DeleteFunc(slices.Collect(d.shown()), func(v *drawing.Wheel) bool { return v == w })
+	}
 	for w := range d.shown() {
 		if !slices.Contains(d.o.Focus, engine.WheelID(w.ID)) {
 			continue
 		}
-		size := 13 * d.unit
-		lines, y := d.inside(w, size)
-		d.put(`<text text-anchor="middle" font-family="Archivo Variable, Archivo, Arial, sans-serif" font-size="%s" font-weight="600" fill="%s" stroke="%s" stroke-width="%s" paint-order="stroke" stroke-linejoin="round">`, n(size), ink, white, n(3*d.unit))
-		for i, l := range lines {
-			d.put(`<tspan x="%s" y="%s">%s</tspan>`, n(w.X), n(y+float64(i)*1.15*size), text(l))
+		all := d.placesOf(w, size)
+		i := -1
+		for share := 1.0; i < 0 && share > -0.1; share -= 0.25 {
+			i = slices.IndexFunc(all, func(l label) bool {
+				return free(l) && !slices.ContainsFunc(others(w), func(v *drawing.Wheel) bool { return l.over(v, share) })
+			})
 		}
-		d.put(`</text>`)
+		i = max(0, i)
+		placed = append(placed, all[i])
+		if l := &all[i]; l.far {
+			d.lead(l, w)
+		}
+		d.write(&all[i])
 	}
 }
 
-// inside breaks a wheel's name so that it stands in the wheel, and says where its first
-// line does, mm. The belt lies over the rim, so a tooth's height of it is left free.
-func (d *picture) inside(w *drawing.Wheel, size float64) ([]string, float64) {
+// rings is how many times its own height a name is moved away from its wheel, where
+// others stand nearer.
+const rings = 6
+
+// round are the ways from a wheel to its name, the best first: under it, over it, beside
+// it and between.
+var round = [][2]float64{{0, 1}, {0, -1}, {1, 0}, {-1, 0}, {0.8, 0.6}, {-0.8, 0.6}, {0.8, -0.6}, {-0.8, -0.6}}
+
+// placesOf are the places at which a wheel's name may stand, the best first.
+func (d *picture) placesOf(w *drawing.Wheel, size float64) []label {
 	name := step.Capital(w.Label)
-	y := w.Y + math.Min(w.R*0.62, 3*size)
 	words := strings.Fields(name)
-	for _, lines := range [][]string{{name}, halves(words)} {
-		first := y
-		if len(lines) > 1 {
-			first = math.Min(y, w.Y+math.Min(7, w.R*0.22)+1.1*size)
+	lines := [][]string{{name}}
+	if two := halves(words); two != nil {
+		lines = append(lines, two)
+	}
+	if len(words) > 2 {
+		lines = append(lines, words)
+	}
+	var in, out []label
+	for _, ls := range lines {
+		more := float64(len(ls)-1) * leading * size
+		l := label{lines: ls, x: w.X, y: w.Y + math.Min(w.R*0.62, 3*size), size: size}
+		if more > 0 {
+			l.y = math.Min(l.y, w.Y+math.Min(7, w.R*0.22)+1.1*size)
 		}
-		fits := len(lines) > 0
-		for i, l := range lines {
-			low := first + float64(i)*1.15*size + 0.2*size - w.Y // the lower edge of a line, where the wheel is narrower
-			half := w.R - 4
-			fits = fits && low < half && float64(len([]rune(l)))*letter*size <= 2*math.Sqrt(half*half-low*low)
-		}
-		if fits {
-			return lines, first
+		if l.within(w) {
+			in = append(in, l)
 		}
 	}
-	return []string{name}, w.Y + w.R + 1.5*size
+	for ring := range rings {
+		for _, ls := range lines {
+			l := label{lines: ls, size: size, far: ring > 0}
+			x0, y0, x1, y1 := l.box()
+			away := w.R + (0.5+1.2*float64(ring))*size
+			for _, way := range round {
+				// Its own middle lies where its nearer edge is as far away as it should be.
+				l.x = w.X + way[0]*away + side(way[0])*(x1-x0)/2 - (x0+x1)/2
+				l.y = w.Y + way[1]*away + side(way[1])*(y1-y0)/2 - (y0+y1)/2
+				out = append(out, l)
+			}
+		}
+	}
+	return append(in, out...)
+}
+
+func side(v float64) float64 {
+	switch {
+	case v > 0:
+		return 1
+	case v < 0:
+		return -1
+	}
+	return 0
+}
+
+// lead draws a line from a name to its wheel.
+func (d *picture) lead(l *label, w *drawing.Wheel) {
+	x0, y0, x1, y1 := l.box()
+	x, y := min(max(w.X, x0), x1), min(max(w.Y, y0), y1)
+	dx, dy := x-w.X, y-w.Y
+	dist := math.Max(1, math.Hypot(dx, dy))
+	d.put(`<path d="M%s %sL%s %s" stroke="%s" stroke-width="%s"/>`, n(w.X+dx/dist*w.R), n(w.Y+dy/dist*w.R), n(x), n(y), quiet, n(0.8*d.unit))
+}
+
+func (d *picture) write(l *label) {
+	d.put(`<text text-anchor="middle" font-family="Archivo Variable, Archivo, Arial, sans-serif" font-size="%s" font-weight="600" fill="%s" stroke="%s" stroke-width="%s" paint-order="stroke" stroke-linejoin="round">`, n(l.size), ink, white, n(3*d.unit))
+	for i, s := range l.lines {
+		d.put(`<tspan x="%s" y="%s">%s</tspan>`, n(l.x), n(l.y+float64(i)*leading*l.size), text(s))
+	}
+	d.put(`</text>`)
 }
 
 // halves breaks words into two lines of about the same length, nil for one word.

@@ -4,6 +4,8 @@ import (
 	"encoding/xml"
 	"fmt"
 	"io"
+	"math"
+	"slices"
 	"strings"
 	"testing"
 
@@ -12,6 +14,7 @@ import (
 
 	"inklatch/demo"
 	"inklatch/internal/core/bench"
+	"inklatch/internal/core/drawing"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/page"
 	"inklatch/internal/format/svg"
@@ -150,4 +153,75 @@ func TestNamesKeepWithinThePicture(t *testing.T) {
 		}
 		assert.Greater(t, names, 8)
 	}
+}
+
+// In a close-up every name stands in the picture, whole, once, in its wheel where that
+// has room for it, and no two lie over one another.
+func TestNamesInACloseUpDoNotMeet(t *testing.T) {
+	type box struct {
+		x0, y0, x1, y1 float64
+		says           string
+	}
+	in, broken, all := 0, 0, 0
+	for _, f := range []string{"renew-timing-chain-r1.latch.json", "renew-belt-both-banks-r1.latch.json", "renew-timing-belt-r3.latch.json", "renew-both-belts-r1.latch.json", "renew-belt-in-oil-r1.latch.json", "renew-cam-chain-r1.latch.json", "renew-chain-two-actuators-r1.latch.json", "renew-belts-at-rest-r1.latch.json"} {
+		d := demo.Document(f)
+		x := engine.NewIndex(&d.Engine)
+		wheels := drawing.Of(x).Wheels
+		tr := bench.Run(x, &d.Procedure)
+		for _, v := range page.Pictures(x, &d.Procedure, tr) {
+			b, err := svg.Draw(x, svg.Options{State: v.State, Focus: v.Wheels, ID: "x"})
+			require.NoError(t, err)
+			var drawn struct {
+				ViewBox string `xml:"viewBox,attr"`
+				Text    []struct {
+					Size float64 `xml:"font-size,attr"`
+					Line []struct {
+						X    float64 `xml:"x,attr"`
+						Y    float64 `xml:"y,attr"`
+						Says string  `xml:",chardata"`
+					} `xml:"tspan"`
+				} `xml:"text"`
+			}
+			require.NoError(t, xml.Unmarshal(b, &drawn))
+			var left, top, w, h float64
+			_, err = fmt.Sscan(drawn.ViewBox, &left, &top, &w, &h)
+			require.NoError(t, err)
+			var placed []box
+			for _, name := range drawn.Text {
+				if len(name.Line) == 0 {
+					continue
+				}
+				all++
+				var words []string
+				own := box{math.Inf(1), math.Inf(1), math.Inf(-1), math.Inf(-1), ""}
+				for _, l := range name.Line {
+					half := 0.5 * 0.56 * name.Size * float64(len([]rune(l.Says)))
+					own = box{min(own.x0, l.X-half), min(own.y0, l.Y-0.7*name.Size), max(own.x1, l.X+half), max(own.y1, l.Y), ""}
+					words = append(words, l.Says)
+				}
+				own.says = strings.Join(words, " ")
+				at := slices.IndexFunc(wheels, func(q drawing.Wheel) bool {
+					return strings.EqualFold(q.Label, own.says) && slices.Contains(v.Wheels, engine.WheelID(q.ID))
+				})
+				require.GreaterOrEqual(t, at, 0, "%s: %q is the name of a wheel, whole", f, own.says)
+				assert.True(t, own.x0 >= left-0.1 && own.x1 <= left+w+0.1 && own.y0 >= top-0.1 && own.y1 <= top+h+0.1, "%s, %s: %q leaves the picture", f, v.Says, own.says)
+				for _, o := range placed {
+					assert.False(t, own.x0 < o.x1 && o.x0 < own.x1 && own.y0 < o.y1 && o.y0 < own.y1, "%s, %s: %q lies over %q", f, v.Says, own.says, o.says)
+				}
+				placed = append(placed, own)
+				for i := range wheels {
+					if o := &wheels[i]; i != at && !o.Hidden && slices.Contains(v.Wheels, engine.WheelID(o.ID)) {
+						assert.False(t, own.x0 < o.X && o.X < own.x1 && own.y0 < o.Y && o.Y < own.y1, "%s, %s: %q lies over the middle of %q", f, v.Says, own.says, o.Label)
+					}
+				}
+				if math.Hypot((own.x0+own.x1)/2-wheels[at].X, own.y1-wheels[at].Y) < wheels[at].R {
+					in++
+				}
+				broken += len(name.Line) - 1
+			}
+		}
+	}
+	assert.Positive(t, in)
+	assert.Positive(t, broken, "a long name stands in two lines")
+	t.Logf("%d names, %d of them in their wheels, %d broken", all, in, broken)
 }
