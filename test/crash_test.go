@@ -262,7 +262,7 @@ func TestAStopLosesNothing(t *testing.T) {
 			require.NoError(t, err)
 			c.Timeout = 0
 		}
-		res, err := c.Get(s.url + "/api/revisions/4/events?client=listener")
+		res, err := c.Get(s.url + "/api/events?at=listener@revisions/4")
 		require.NoError(t, err)
 		require.Equal(t, 200, res.StatusCode, "a session outlives a stop")
 		heard := make(chan string, 1)

@@ -3,6 +3,7 @@ package desk_test
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -402,21 +403,32 @@ func hears(t *testing.T, events <-chan desk.Event, what string, fits func(desk.E
 	}
 }
 
+// there fits an event that says a window is at a step, left one that says it has gone.
+func there(client, name, at string) func(desk.Event) bool {
+	return func(e desk.Event) bool {
+		return slices.Contains(e.Here, desk.Presence{Client: client, Name: name, Step: at})
+	}
+}
+
+func left(client string) func(desk.Event) bool {
+	return func(e desk.Event) bool { return slices.Contains(e.Here, desk.Presence{Client: client, Left: true}) }
+}
+
 // Two servers on one database: who is where and what is new is heard on both.
 func TestWatchersHearEachOtherOnTwoServers(t *testing.T) {
 	h := open(t)
 	one, two := h.another(), h.another()
-	a, leaveA, err := one.Watchers.Join(desk.Room{Revision: draft}, "aaaa", "session-a", "Ines")
+	a, leaveA, err := one.Watchers.Join("session-a", 1, "Ines", desk.Seat{Room: desk.Room{Revision: draft}, Client: "aaaa"})
 	require.NoError(t, err)
 	one.Watchers.At(desk.Room{Revision: draft}, "aaaa", "session-a", "s01")
-	b, leaveB, err := two.Watchers.Join(desk.Room{Revision: draft}, "bbbb", "session-b", "Jonas")
+	b, leaveB, err := two.Watchers.Join("session-b", 2, "Jonas", desk.Seat{Room: desk.Room{Revision: draft}, Client: "bbbb"})
 	require.NoError(t, err)
 	defer leaveB()
-	hears(t, b, "where Ines is", func(e desk.Event) bool { return e.Client == "aaaa" && e.Name == "Ines" && e.Step == "s01" })
+	hears(t, b, "where Ines is", there("aaaa", "Ines", "s01"))
 	two.Watchers.At(desk.Room{Revision: draft}, "bbbb", "session-b", "s02")
-	hears(t, a, "where Jonas is", func(e desk.Event) bool { return e.Client == "bbbb" && e.Step == "s02" })
+	hears(t, a, "where Jonas is", there("bbbb", "Jonas", "s02"))
 
-	_, _, err = one.Watchers.Join(desk.Room{Revision: draft}, "aaaa", "somebody else's", "Ines")
+	_, _, err = one.Watchers.Join("somebody else's", 1, "Ines", desk.Seat{Room: desk.Room{Revision: draft}, Client: "aaaa"})
 	assert.ErrorContains(t, err, "Somebody else is here under that name", "a name belongs to the session that took it")
 	one.Watchers.At(desk.Room{Revision: draft}, "aaaa", "somebody else's", "s09")
 
@@ -424,14 +436,16 @@ func TestWatchersHearEachOtherOnTwoServers(t *testing.T) {
 	saved, err := two.Save(t.Context(), ines, draft, desk.Batch{Name: name(), Client: "bbbb", Base: 99, Edits: []procedure.Edit{wait("s01", 5)}})
 	require.NoError(t, err)
 	hears(t, a, "the new version", func(e desk.Event) bool {
-		assert.NotEqual(t, "s09", e.Step, "nobody speaks for another session")
+		for _, p := range e.Here {
+			assert.NotEqual(t, "s09", p.Step, "nobody speaks for another session")
+		}
 		return e.Version == saved.Meta.Version
 	})
 	r, err := one.Revision(t.Context(), ines, draft)
 	require.NoError(t, err)
 	assert.Equal(t, "Wait 5 min.", r.View.Rows[0].Sentence, "the other server shows what was saved on this one")
 	leaveA()
-	hears(t, b, "that Ines has left", func(e desk.Event) bool { return e.Left })
+	hears(t, b, "that Ines has left", left("aaaa"))
 }
 
 // What is said of a page, and what is done to an engine sheet and by whom, is heard
@@ -440,7 +454,7 @@ func TestTalkAndSheetsAreHeardOnTwoServers(t *testing.T) {
 	h := open(t)
 	one, two := h.another(), h.another()
 	ines, mirja := h.user("ines"), h.user("mirja")
-	page, leave, err := one.Watchers.Join(desk.Room{Revision: v6}, "aaaa", "session-a", "Ines")
+	page, leave, err := one.Watchers.Join("session-a", 1, "Ines", desk.Seat{Room: desk.Room{Revision: v6}, Client: "aaaa"})
 	require.NoError(t, err)
 	defer leave()
 	m, err := two.Say(t.Context(), mirja, v6, desk.Said{Kind: desk.Question, Place: "page", Body: "Is it?"})
@@ -454,18 +468,18 @@ func TestTalkAndSheetsAreHeardOnTwoServers(t *testing.T) {
 
 	require.NoError(t, one.NewSheetDraft(t.Context(), ines, "TS1-03", "Smaller."))
 	room := desk.Room{Code: "TS1-03"}
-	sheet, leaveSheet, err := one.Watchers.Join(room, "aaaa", "session-a", "Ines")
+	sheet, leaveSheet, err := one.Watchers.Join("session-a", 1, "Ines", desk.Seat{Room: room, Client: "aaaa"})
 	require.NoError(t, err)
 	defer leaveSheet()
-	_, leaveOther, err := two.Watchers.Join(room, "bbbb", "session-b", "Jonas")
+	_, leaveOther, err := two.Watchers.Join("session-b", 2, "Jonas", desk.Seat{Room: room, Client: "bbbb"})
 	require.NoError(t, err)
 	two.Watchers.At(room, "bbbb", "session-b", "limits/backOff")
-	hears(t, sheet, "where Jonas is", func(e desk.Event) bool { return e.Name == "Jonas" && e.Step == "limits/backOff" })
+	hears(t, sheet, "where Jonas is", there("bbbb", "Jonas", "limits/backOff"))
 	v, err := two.SaveSheet(t.Context(), h.user("jonas"), "TS1-03", desk.SheetBatch{Name: name(), Client: "bbbb", Base: 1, Edits: []engine.Edit{set("limits/backOff", "4")}})
 	require.NoError(t, err)
 	hears(t, sheet, "a new version", func(e desk.Event) bool { return e.Version == v.Meta.Version })
 	leaveOther()
-	hears(t, sheet, "that he has left", func(e desk.Event) bool { return e.Left })
+	hears(t, sheet, "that he has left", left("bbbb"))
 	assert.Equal(t, 403, problemOf(t, one.MayWatch(t.Context(), h.user("pavel"), room)).Status)
 	assert.Equal(t, 404, problemOf(t, one.MayWatch(t.Context(), ines, desk.Room{Code: "none"})).Status)
 	assert.NoError(t, one.MayWatch(t.Context(), ines, room))

@@ -44,6 +44,7 @@ func (d *Desk) Work(ctx context.Context) (stop func(context.Context) error, err 
 	ready := make(chan struct{})
 	wg.Go(func() { d.store.Listen(ctx, ready, d.Watchers.hear) })
 	<-ready
+	wg.Go(func() { every(ctx, sayAgain, d.Watchers.refresh) })
 	wg.Go(func() { every(ctx, orphansEvery, d.takeUp) })
 	wg.Go(func() { every(ctx, anchorsEvery, d.sign) })
 	wg.Go(func() { every(ctx, sweepEvery, d.sweep) })

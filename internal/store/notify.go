@@ -12,23 +12,69 @@ import (
 // Event is what servers on one database tell each other. Those of a write are
 // heard when it is committed, and not at all when it is not.
 type Event struct {
-	// Revision has a new Version; or a Client with Name is at Step there, or has
-	// Left; or, with Who, everybody says where they are.
+	// Revision has a new Version, or something was said of it.
 	Revision int64 `json:"r,omitzero"`
 	// Code is the engine code whose sheet it is about, in place of a revision.
 	Code    string `json:"e,omitzero"`
 	Version int64  `json:"v,omitzero"`
-	Client  string `json:"c,omitzero"`
-	Name    string `json:"n,omitzero"`
-	Step    string `json:"s,omitzero"`
-	Left    bool   `json:"l,omitzero"`
-	Who     bool   `json:"w,omitzero"`
 	// Talk is set where something was said of the revision, or arranged.
 	Talk bool `json:"t,omitzero"`
+	// From is a server that says who has come, moved or left there, or asks who is in
+	// some rooms elsewhere.
+	From string     `json:"f,omitzero"`
+	Here []Presence `json:"h,omitempty"`
+	Ask  []Presence `json:"a,omitempty"`
 	// Person has changed, or a session of theirs has ended.
 	Person int64 `json:"p,omitzero"`
 	// Missed is set where the line was down and events may have been lost.
 	Missed bool `json:"-"`
+}
+
+// Presence is a window at a revision or at the engine sheet of a code.
+type Presence struct {
+	Revision int64  `json:"r,omitzero"`
+	Code     string `json:"e,omitzero"`
+	Client   string `json:"c,omitzero"`
+	Name     string `json:"n,omitzero"`
+	Step     string `json:"s,omitzero"`
+	Left     bool   `json:"l,omitzero"`
+}
+
+// mostTold is how many bytes of presences go into one event: PostgreSQL carries less than
+// 8000 in all.
+const mostTold = 6000
+
+// TellPresences tells other servers who has come, moved or left on this one, and asks who
+// is in some rooms on theirs, in as few events as it takes.
+func (s *Store) TellPresences(ctx context.Context, from string, here, ask []Presence) error {
+	e, n := Event{From: from}, 0
+	send := func() error {
+		defer func() { e, n = Event{From: from}, 0 }()
+		return s.Tell(ctx, e)
+	}
+	for i, all := range [][]Presence{here, ask} {
+		for _, p := range all {
+			raw, err := json.Marshal(p)
+			if err != nil {
+				return err
+			}
+			if n > 0 && n+len(raw) > mostTold {
+				if err := send(); err != nil {
+					return err
+				}
+			}
+			n += len(raw) + 1
+			if i == 0 {
+				e.Here = append(e.Here, p)
+			} else {
+				e.Ask = append(e.Ask, p)
+			}
+		}
+	}
+	if n == 0 {
+		return nil
+	}
+	return send()
 }
 
 func (s *Store) channel() string { return "inklatch_" + s.schema }

@@ -1,15 +1,21 @@
 package web_test
 
 import (
+	"context"
+	"fmt"
 	"io"
 	"net/http"
 	"net/http/httptest"
 	"strings"
+	"sync/atomic"
 	"testing"
 
 	"github.com/stretchr/testify/require"
 
 	"inklatch/demo"
+	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/step"
+	"inklatch/internal/core/unit"
 	"inklatch/internal/desk"
 	"inklatch/internal/store"
 	"inklatch/internal/store/pgtest"
@@ -39,4 +45,39 @@ func BenchmarkReadAgain(b *testing.B) {
 		n, _ := io.Copy(io.Discard, w.Result().Body)
 		b.SetBytes(n)
 	}
+}
+
+// An edit while five hundred windows listen to the page it is made on.
+func BenchmarkEditUnderFiveHundredStreams(b *testing.B) {
+	st, err := store.Open(b.Context(), pgtest.Config(b))
+	require.NoError(b, err)
+	defer st.Close()
+	require.NoError(b, demo.Load(b.Context(), st))
+	d := desk.New(st)
+	stop, err := d.Work(b.Context())
+	require.NoError(b, err)
+	defer func() { _ = stop(context.Background()) }()
+	ines, err := d.SignIn(b.Context(), "ines@tarn.example", demo.Password)
+	require.NoError(b, err)
+	var heard atomic.Int64
+	for i := range 500 {
+		name := fmt.Sprintf("window-%04d", i)
+		events, leave, err := d.Watchers.Join(name, int64(10_000+i), name, desk.Seat{Room: desk.Room{Revision: 4}, Client: name})
+		require.NoError(b, err)
+		defer leave()
+		go func() {
+			for e := range events {
+				if e.Version > 0 {
+					heard.Add(1)
+				}
+			}
+		}()
+	}
+	base := int64(99)
+	for i := 0; b.Loop(); i++ {
+		saved, err := d.Save(b.Context(), ines, 4, desk.Batch{Name: fmt.Sprintf("bench-%06d", i), Client: "bench", Base: base, Edits: []procedure.Edit{{Op: procedure.Replace, Step: &step.Step{ID: "s01", Phase: "prepare", Action: &step.Wait{For: unit.Of(float64(1+i%90), unit.Minute)}}}}})
+		require.NoError(b, err)
+		base = saved.Meta.Version
+	}
+	b.ReportMetric(float64(heard.Load())/float64(b.N), "heard/op")
 }

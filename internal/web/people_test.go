@@ -159,7 +159,7 @@ func TestRolesLocksAndPasswordsCountAtOnce(t *testing.T) {
 	stream := func(c *http.Client) <-chan string {
 		c2 := *c
 		c2.Timeout = 0
-		res, err := c2.Get(s.url + "/api/revisions/4/events?client=window-" + fmt.Sprint(time.Now().UnixNano()))
+		res, err := c2.Get(s.url + fmt.Sprintf("/api/events?at=window-%d@revisions/4", time.Now().UnixNano()))
 		require.NoError(t, err)
 		require.Equal(t, 200, res.StatusCode)
 		ended := make(chan string, 1)

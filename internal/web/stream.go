@@ -4,7 +4,10 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"math/rand/v2"
 	"net/http"
+	"regexp"
+	"slices"
 	"time"
 
 	"inklatch/internal/desk"
@@ -13,73 +16,93 @@ import (
 
 // stream is a text/event-stream answer.
 type stream struct {
-	s      *Site
-	ctx    context.Context
+	s   *Site
+	ctx context.Context
+	// out are rooms that were refused from the start.
+	out    []desk.Room
 	events <-chan desk.Event
 	leave  func()
-	// still reports whether the person may still hear, moved is told when that
-	// may have changed.
-	still func(context.Context) bool
-	moved <-chan struct{}
+	// refused gives the rooms the person may hear no more, all of them once their
+	// session is over; moved is told when that may have changed.
+	refused func(context.Context) (rooms []desk.Room, over bool)
+	moved   <-chan bool
 }
 
-// Watch streams events of a revision.
+// seatName is a window's name and the room it is in.
+var seatName = regexp.MustCompile(`^([A-Za-z0-9-]{4,64})@(.+)$`)
+
+// Watch streams events of the rooms that windows of one session are in, until the
+// person leaves, signs out, is locked or loses the role, or the server goes.
 func (s *Site) Watch(ctx context.Context, r api.WatchRequestObject) (api.WatchResponseObject, error) {
-	st, err := s.streamed(ctx, desk.Room{Revision: r.Revision}, r.Params.Client)
-	if err != nil {
-		return nil, err
-	}
-	return st, nil
-}
-
-// WatchSheet streams events of the engine sheets of a code.
-func (s *Site) WatchSheet(ctx context.Context, r api.WatchSheetRequestObject) (api.WatchSheetResponseObject, error) {
-	st, err := s.streamed(ctx, desk.Room{Code: r.Code}, r.Params.Client)
-	if err != nil {
-		return nil, err
-	}
-	return st, nil
-}
-
-// streamed streams events until the person leaves, signs out, is locked or loses
-// the role, or the server goes.
-func (s *Site) streamed(ctx context.Context, at desk.Room, client string) (*stream, error) {
 	u := user(ctx)
-	if err := s.desk.MayWatch(ctx, u, at); err != nil {
-		return nil, err
+	var seats []desk.Seat
+	for _, at := range r.Params.At {
+		m := seatName.FindStringSubmatch(at)
+		if m == nil {
+			return nil, &desk.Problem{Status: 422, Title: "A window is named as NAME@revisions/8 or NAME@engines/CODE, its name of between 4 and 64 letters and digits.", Field: "at"}
+		}
+		room, ok := desk.RoomOf(m[2])
+		if !ok {
+			return nil, &desk.Problem{Status: 422, Title: "A window is at revisions/8 or at engines/CODE.", Field: "at"}
+		}
+		seats = append(seats, desk.Seat{Room: room, Client: m[1]})
 	}
-	if n := len(client); n < 4 || n > 64 {
-		return nil, &desk.Problem{Status: 422, Title: "A watcher has a name of between 4 and 64 letters.", Field: "client"}
+	var out []desk.Room
+	var last error
+	may := slices.DeleteFunc(slices.Clone(seats), func(t desk.Seat) bool {
+		err := s.desk.MayWatch(ctx, u, t.Room)
+		if err != nil {
+			out, last = append(out, t.Room), err
+		}
+		return err != nil
+	})
+	if len(may) == 0 && last != nil {
+		return nil, last
 	}
 	session := s.session(ctx)
-	events, leave, err := s.desk.Watchers.Join(at, client, session, u.Name)
+	events, leave, err := s.desk.Watchers.Join(session, u.ID, u.Name, may...)
 	if err != nil {
 		return nil, err
 	}
-	moved := make(chan struct{}, 1)
+	moved := make(chan bool, 1)
 	forget := s.desk.Watchers.OnPerson(func(person int64) {
 		if person == u.ID || person == 0 {
 			select {
-			case moved <- struct{}{}:
+			case moved <- person == 0:
 			default:
 			}
 		}
 	})
-	still := func(ctx context.Context) bool {
+	refused := func(ctx context.Context) ([]desk.Room, bool) {
 		lives, err := s.store.Reads(ctx).SessionLives(session)
 		if err != nil || !lives {
-			return false
+			return nil, true
 		}
 		now, err := s.desk.UserByID(ctx, u.ID)
-		return err == nil && s.desk.MayWatch(ctx, now, at) == nil
+		if err != nil {
+			return nil, true
+		}
+		var gone []desk.Room
+		may = slices.DeleteFunc(may, func(t desk.Seat) bool {
+			if s.desk.MayWatch(ctx, now, t.Room) == nil {
+				return false
+			}
+			s.desk.Watchers.Stand(session, t)
+			gone = append(gone, t.Room)
+			return true
+		})
+		return gone, len(may) == 0
 	}
-	return &stream{s, ctx, events, func() { forget(); leave() }, still, moved}, nil
+	return &stream{s, ctx, out, events, func() { forget(); leave() }, refused, moved}, nil
 }
 
-// VisitWatchSheetResponse writes events as they come.
-func (st *stream) VisitWatchSheetResponse(w http.ResponseWriter) error {
-	return st.VisitWatchResponse(w)
-}
+// The times of a line: how often it is looked at whether its person may still hear, and
+// within what time many that were cut at once come back, ms.
+const (
+	lookAgain  = 20 * time.Second
+	leastRetry = 1000
+	mostRetry  = 6000
+)
 
 // VisitWatchResponse writes events as they come, and a comment now and then so
 // that nothing in between closes the line.
@@ -91,17 +114,38 @@ func (st *stream) VisitWatchResponse(w http.ResponseWriter) error {
 	w.WriteHeader(http.StatusOK)
 	rc := http.NewResponseController(w)
 	_ = rc.SetWriteDeadline(time.Time{})
-	tick := time.NewTicker(20 * time.Second)
-	defer tick.Stop()
 	say := func(text string) bool {
 		if _, err := fmt.Fprint(w, text); err != nil {
 			return false
 		}
 		return rc.Flush() == nil
 	}
-	if !say("retry: 1500\n: here\n\n") {
+	tell := func(e desk.Event) bool {
+		b, err := json.Marshal(e)
+		return err == nil && say(fmt.Sprintf("data: %s\n\n", b))
+	}
+	// still looks whether the person may go on hearing.
+	still := func() bool {
+		gone, over := st.refused(st.ctx)
+		for _, room := range gone {
+			if !tell(desk.Event{At: room.String(), Out: true}) {
+				return false
+			}
+		}
+		if over {
+			say("event: out\ndata: {}\n\n")
+		}
+		return !over
+	}
+	if !say(fmt.Sprintf("retry: %d\n: here\n\n", leastRetry+rand.IntN(mostRetry-leastRetry))) {
 		return nil
 	}
+	spread := func(within time.Duration) time.Duration { return time.Duration(rand.Int64N(int64(within))) }
+	look := time.NewTimer(lookAgain + spread(lookAgain))
+	for _, room := range st.out {
+		tell(desk.Event{At: room.String(), Out: true})
+	}
+	defer look.Stop()
 	for {
 		select {
 		case <-st.ctx.Done():
@@ -109,24 +153,19 @@ func (st *stream) VisitWatchResponse(w http.ResponseWriter) error {
 		case <-st.s.leaving:
 			say("event: bye\ndata: {}\n\n")
 			return nil
-		case <-st.moved:
-			if !st.still(st.ctx) {
-				say("event: out\ndata: {}\n\n")
+		case all := <-st.moved:
+			if all { // every line is told at once: they do not all ask at once
+				look.Reset(spread(lookAgain / 4))
+			} else if !still() {
 				return nil
 			}
 		case e, ok := <-st.events:
-			if !ok {
+			if !ok || !tell(e) {
 				return nil
 			}
-			b, err := json.Marshal(e)
-			if err != nil {
-				return err
-			}
-			if !say(fmt.Sprintf("data: %s\n\n", b)) {
-				return nil
-			}
-		case <-tick.C:
-			if !st.still(st.ctx) || !say(": still here\n\n") {
+		case <-look.C:
+			look.Reset(lookAgain)
+			if !still() || !say(": still here\n\n") {
 				return nil
 			}
 		}

@@ -856,9 +856,10 @@ type DrawEngineParams struct {
 	Labels *bool `form:"labels,omitempty" json:"labels,omitempty"`
 }
 
-// WatchSheetParams defines parameters for WatchSheet.
-type WatchSheetParams struct {
-	Client string `form:"client" json:"client"`
+// WatchParams defines parameters for Watch.
+type WatchParams struct {
+	// At a window's name and where it is, as 4c1d-7@revisions/8 or 4c1d-7@engines/CODE
+	At []string `form:"at" json:"at"`
 }
 
 // ListProceduresParams defines parameters for ListProcedures.
@@ -893,11 +894,6 @@ type ListRecordParams struct {
 type DrawRevisionParams struct {
 	Step   *int  `form:"step,omitempty" json:"step,omitempty"`
 	Labels *bool `form:"labels,omitempty" json:"labels,omitempty"`
-}
-
-// WatchParams defines parameters for Watch.
-type WatchParams struct {
-	Client string `form:"client" json:"client"`
 }
 
 // GetRedlineParams defines parameters for GetRedline.
@@ -1127,9 +1123,6 @@ type ServerInterface interface {
 	// EditSheet Save edits of the draft
 	// (POST /api/engines/{code}/edits)
 	EditSheet(ctx *echo.Context, code string) error
-	// WatchSheet Who else is at the sheet, and new versions, as server-sent events
-	// (GET /api/engines/{code}/events)
-	WatchSheet(ctx *echo.Context, code string, params WatchSheetParams) error
 	// HereSheet Say where on the sheet one is
 	// (POST /api/engines/{code}/here)
 	HereSheet(ctx *echo.Context, code string) error
@@ -1172,6 +1165,9 @@ type ServerInterface interface {
 	// LookLink What a link is for
 	// (POST /api/enter/look)
 	LookLink(ctx *echo.Context) error
+	// Watch Who else is where, and new versions, as server-sent events on one line for all windows of a session
+	// (GET /api/events)
+	Watch(ctx *echo.Context, params WatchParams) error
 	// Health Is the program alive
 	// (GET /api/health)
 	Health(ctx *echo.Context) error
@@ -1241,9 +1237,6 @@ type ServerInterface interface {
 	// Edit Save edits
 	// (POST /api/revisions/{revision}/edits)
 	Edit(ctx *echo.Context, revision RevisionId) error
-	// Watch Who else is here, and new versions, as server-sent events
-	// (GET /api/revisions/{revision}/events)
-	Watch(ctx *echo.Context, revision RevisionId, params WatchParams) error
 	// ExportFile The revision as a latch file
 	// (GET /api/revisions/{revision}/export)
 	ExportFile(ctx *echo.Context, revision RevisionId) error
@@ -1585,31 +1578,6 @@ func (w *ServerInterfaceWrapper) EditSheet(ctx *echo.Context) error {
 	return err
 }
 
-// WatchSheet converts echo context to params.
-func (w *ServerInterfaceWrapper) WatchSheet(ctx *echo.Context) error {
-	var err error
-	// ------------- Path parameter "code" -------------
-	var code string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "code", ctx.Param("code"), &code, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter code: %s", err))
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params WatchSheetParams
-	// ------------- Required query parameter "client" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, true, "client", ctx.QueryParams(), &params.Client, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter client: %s", err))
-	}
-
-	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.WatchSheet(ctx, code, params)
-	return err
-}
-
 // HereSheet converts echo context to params.
 func (w *ServerInterfaceWrapper) HereSheet(ctx *echo.Context) error {
 	var err error
@@ -1817,6 +1785,24 @@ func (w *ServerInterfaceWrapper) LookLink(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.LookLink(ctx)
+	return err
+}
+
+// Watch converts echo context to params.
+func (w *ServerInterfaceWrapper) Watch(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params WatchParams
+	// ------------- Required query parameter "at" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "at", ctx.QueryParams(), &params.At, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter at: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.Watch(ctx, params)
 	return err
 }
 
@@ -2240,31 +2226,6 @@ func (w *ServerInterfaceWrapper) Edit(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.Edit(ctx, revision)
-	return err
-}
-
-// Watch converts echo context to params.
-func (w *ServerInterfaceWrapper) Watch(ctx *echo.Context) error {
-	var err error
-	// ------------- Path parameter "revision" -------------
-	var revision RevisionId
-
-	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params WatchParams
-	// ------------- Required query parameter "client" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, true, "client", ctx.QueryParams(), &params.Client, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter client: %s", err))
-	}
-
-	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.Watch(ctx, revision, params)
 	return err
 }
 
@@ -2879,7 +2840,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/revisions/:revision/record", wrapper.GetRecord, options.OperationMiddlewares["getRecord"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/sheet", wrapper.GetSheet, options.OperationMiddlewares["getSheet"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/export", wrapper.ExportFile, options.OperationMiddlewares["exportFile"]...)
-	router.GET(options.BaseURL+"/api/revisions/:revision/events", wrapper.Watch, options.OperationMiddlewares["watch"]...)
+	router.GET(options.BaseURL+"/api/events", wrapper.Watch, options.OperationMiddlewares["watch"]...)
 	router.POST(options.BaseURL+"/api/revisions/:revision/here", wrapper.Here, options.OperationMiddlewares["here"]...)
 	router.GET(options.BaseURL+"/api/verbs", wrapper.ListVerbs, options.OperationMiddlewares["listVerbs"]...)
 	router.POST(options.BaseURL+"/api/verbs/:verb/fields/:field", wrapper.ReadField, options.OperationMiddlewares["readField"]...)
@@ -2903,7 +2864,6 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/engines/:code/return", wrapper.ReturnSheet, options.OperationMiddlewares["returnSheet"]...)
 	router.DELETE(options.BaseURL+"/api/engines/:code/reproof", wrapper.CancelReproof, options.OperationMiddlewares["cancelReproof"]...)
 	router.GET(options.BaseURL+"/api/engines/:code/reproof", wrapper.GetReproof, options.OperationMiddlewares["getReproof"]...)
-	router.GET(options.BaseURL+"/api/engines/:code/events", wrapper.WatchSheet, options.OperationMiddlewares["watchSheet"]...)
 	router.POST(options.BaseURL+"/api/engines/:code/here", wrapper.HereSheet, options.OperationMiddlewares["hereSheet"]...)
 	router.POST(options.BaseURL+"/api/engines/:code/car", wrapper.ResolveCar, options.OperationMiddlewares["resolveCar"]...)
 	router.GET(options.BaseURL+"/api/engines/:code/drawing", wrapper.DrawEngine, options.OperationMiddlewares["drawEngine"]...)
@@ -3645,75 +3605,6 @@ func (response EditSheetdefaultApplicationProblemPlusJSONResponse) VisitEditShee
 	return err
 }
 
-type WatchSheetRequestObject struct {
-	Code   string `json:"code"`
-	Params WatchSheetParams
-}
-
-type WatchSheetResponseObject interface {
-	VisitWatchSheetResponse(w http.ResponseWriter) error
-}
-
-type WatchSheet200TexteventStreamResponse struct {
-	Body          io.Reader
-	ContentLength int64
-}
-
-func (response WatchSheet200TexteventStreamResponse) VisitWatchSheetResponse(w http.ResponseWriter) error {
-
-	w.Header().Set("Content-Type", "text/event-stream")
-	if response.ContentLength != 0 {
-		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
-	}
-	w.WriteHeader(200)
-
-	if closer, ok := response.Body.(io.ReadCloser); ok {
-		defer closer.Close()
-	}
-	flusher, ok := w.(http.Flusher)
-	if !ok {
-		// If w doesn't support flushing, fall back to io.Copy.
-		_, err := io.Copy(w, response.Body)
-		return err
-	}
-	// text/event-stream messages are typically small; use a
-	// modest buffer and flush after each chunk so clients see
-	// events immediately instead of waiting on OS buffering.
-	buf := make([]byte, 4096)
-	for {
-		n, err := response.Body.Read(buf)
-		if n > 0 {
-			if _, writeErr := w.Write(buf[:n]); writeErr != nil {
-				return writeErr
-			}
-			flusher.Flush()
-		}
-		if err != nil {
-			if err == io.EOF {
-				return nil
-			}
-			return err
-		}
-	}
-}
-
-type WatchSheetdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response WatchSheetdefaultApplicationProblemPlusJSONResponse) VisitWatchSheetResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
 type HereSheetRequestObject struct {
 	Code string `json:"code"`
 	Body *HereSheetJSONRequestBody
@@ -4233,6 +4124,74 @@ type LookLinkdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response LookLinkdefaultApplicationProblemPlusJSONResponse) VisitLookLinkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WatchRequestObject struct {
+	Params WatchParams
+}
+
+type WatchResponseObject interface {
+	VisitWatchResponse(w http.ResponseWriter) error
+}
+
+type Watch200TexteventStreamResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response Watch200TexteventStreamResponse) VisitWatchResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "text/event-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	flusher, ok := w.(http.Flusher)
+	if !ok {
+		// If w doesn't support flushing, fall back to io.Copy.
+		_, err := io.Copy(w, response.Body)
+		return err
+	}
+	// text/event-stream messages are typically small; use a
+	// modest buffer and flush after each chunk so clients see
+	// events immediately instead of waiting on OS buffering.
+	buf := make([]byte, 4096)
+	for {
+		n, err := response.Body.Read(buf)
+		if n > 0 {
+			if _, writeErr := w.Write(buf[:n]); writeErr != nil {
+				return writeErr
+			}
+			flusher.Flush()
+		}
+		if err != nil {
+			if err == io.EOF {
+				return nil
+			}
+			return err
+		}
+	}
+}
+
+type WatchdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WatchdefaultApplicationProblemPlusJSONResponse) VisitWatchResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5145,75 +5104,6 @@ type EditdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response EditdefaultApplicationProblemPlusJSONResponse) VisitEditResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type WatchRequestObject struct {
-	Revision RevisionId `json:"revision"`
-	Params   WatchParams
-}
-
-type WatchResponseObject interface {
-	VisitWatchResponse(w http.ResponseWriter) error
-}
-
-type Watch200TexteventStreamResponse struct {
-	Body          io.Reader
-	ContentLength int64
-}
-
-func (response Watch200TexteventStreamResponse) VisitWatchResponse(w http.ResponseWriter) error {
-
-	w.Header().Set("Content-Type", "text/event-stream")
-	if response.ContentLength != 0 {
-		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
-	}
-	w.WriteHeader(200)
-
-	if closer, ok := response.Body.(io.ReadCloser); ok {
-		defer closer.Close()
-	}
-	flusher, ok := w.(http.Flusher)
-	if !ok {
-		// If w doesn't support flushing, fall back to io.Copy.
-		_, err := io.Copy(w, response.Body)
-		return err
-	}
-	// text/event-stream messages are typically small; use a
-	// modest buffer and flush after each chunk so clients see
-	// events immediately instead of waiting on OS buffering.
-	buf := make([]byte, 4096)
-	for {
-		n, err := response.Body.Read(buf)
-		if n > 0 {
-			if _, writeErr := w.Write(buf[:n]); writeErr != nil {
-				return writeErr
-			}
-			flusher.Flush()
-		}
-		if err != nil {
-			if err == io.EOF {
-				return nil
-			}
-			return err
-		}
-	}
-}
-
-type WatchdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response WatchdefaultApplicationProblemPlusJSONResponse) VisitWatchResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6523,9 +6413,6 @@ type StrictServerInterface interface {
 	// EditSheet Save edits of the draft
 	// (POST /api/engines/{code}/edits)
 	EditSheet(ctx context.Context, request EditSheetRequestObject) (EditSheetResponseObject, error)
-	// WatchSheet Who else is at the sheet, and new versions, as server-sent events
-	// (GET /api/engines/{code}/events)
-	WatchSheet(ctx context.Context, request WatchSheetRequestObject) (WatchSheetResponseObject, error)
 	// HereSheet Say where on the sheet one is
 	// (POST /api/engines/{code}/here)
 	HereSheet(ctx context.Context, request HereSheetRequestObject) (HereSheetResponseObject, error)
@@ -6568,6 +6455,9 @@ type StrictServerInterface interface {
 	// LookLink What a link is for
 	// (POST /api/enter/look)
 	LookLink(ctx context.Context, request LookLinkRequestObject) (LookLinkResponseObject, error)
+	// Watch Who else is where, and new versions, as server-sent events on one line for all windows of a session
+	// (GET /api/events)
+	Watch(ctx context.Context, request WatchRequestObject) (WatchResponseObject, error)
 	// Health Is the program alive
 	// (GET /api/health)
 	Health(ctx context.Context, request HealthRequestObject) (HealthResponseObject, error)
@@ -6637,9 +6527,6 @@ type StrictServerInterface interface {
 	// Edit Save edits
 	// (POST /api/revisions/{revision}/edits)
 	Edit(ctx context.Context, request EditRequestObject) (EditResponseObject, error)
-	// Watch Who else is here, and new versions, as server-sent events
-	// (GET /api/revisions/{revision}/events)
-	Watch(ctx context.Context, request WatchRequestObject) (WatchResponseObject, error)
 	// ExportFile The revision as a latch file
 	// (GET /api/revisions/{revision}/export)
 	ExportFile(ctx context.Context, request ExportFileRequestObject) (ExportFileResponseObject, error)
@@ -7411,32 +7298,6 @@ func (sh *strictHandler) EditSheet(ctx *echo.Context, code string) error {
 	return nil
 }
 
-// WatchSheet operation middleware
-func (sh *strictHandler) WatchSheet(ctx *echo.Context, code string, params WatchSheetParams) error {
-	var request WatchSheetRequestObject
-
-	request.Code = code
-	request.Params = params
-
-	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.WatchSheet(ctx.Request().Context(), request.(WatchSheetRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "WatchSheet")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		return err
-	} else if validResponse, ok := response.(WatchSheetResponseObject); ok {
-		return validResponse.VisitWatchSheetResponse(ctx.Response())
-	} else if response != nil {
-		return fmt.Errorf("unexpected response type: %T", response)
-	}
-	return nil
-}
-
 // HereSheet operation middleware
 func (sh *strictHandler) HereSheet(ctx *echo.Context, code string) error {
 	var request HereSheetRequestObject
@@ -8007,6 +7868,31 @@ func (sh *strictHandler) LookLink(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(LookLinkResponseObject); ok {
 		return validResponse.VisitLookLinkResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// Watch operation middleware
+func (sh *strictHandler) Watch(ctx *echo.Context, params WatchParams) error {
+	var request WatchRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Watch(ctx.Request().Context(), request.(WatchRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Watch")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(WatchResponseObject); ok {
+		return validResponse.VisitWatchResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -8757,32 +8643,6 @@ func (sh *strictHandler) Edit(ctx *echo.Context, revision RevisionId) error {
 		return err
 	} else if validResponse, ok := response.(EditResponseObject); ok {
 		return validResponse.VisitEditResponse(ctx.Response())
-	} else if response != nil {
-		return fmt.Errorf("unexpected response type: %T", response)
-	}
-	return nil
-}
-
-// Watch operation middleware
-func (sh *strictHandler) Watch(ctx *echo.Context, revision RevisionId, params WatchParams) error {
-	var request WatchRequestObject
-
-	request.Revision = revision
-	request.Params = params
-
-	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.Watch(ctx.Request().Context(), request.(WatchRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "Watch")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		return err
-	} else if validResponse, ok := response.(WatchResponseObject); ok {
-		return validResponse.VisitWatchResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -9952,282 +9812,283 @@ func (sh *strictHandler) ReadField(ctx *echo.Context, verb string, field string)
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7L3rsts2li/+Kiz9/1XnMrK3nU736XE+JXbSyYwvu7yduKa68gEiIREtCmAAcMsal6vOa5zXO09yCgsX",
-	"3gASoKRtJz3zYTreIkEAa2FhXX/r4ypnh5pRTKVYPfu4qhFHBywxh3/dYi4Y/alQ/03o6tmqRrJcrVcU",
-	"HbD6F/y8Wq84/q0hHBerZ5I3eL0SeYkPSL21ZfyA5OrZilD5l69X69WBUHJoDqtnT9creaqx/gnvMF99",
-	"+rRe3XKW46LhOPxR+8RFv/sW3xNBJtbKzQMX/OonNZSoGRVY7zZnmwof1H/mjEpMpfpPVNcVyZEkjN7U",
-	"+ol/+Yfa9mcfO1/+/znerp6t/r+blpw3+ldxY8eFLxZY5JzUarjVs9X7EsnsiKnMjpzRHWyFeU2N+i0V",
-	"R8yBLzirMZdEzxTlMDVM1dL+vuK4rk6r9UpgKStNF1ZjtVUS7dW/C5xXhKr/OiJyj1e/ut0QkhP13fUK",
-	"yd4OFkjiR5Ic1EujZzesOKmnxz/4/vypS7K/w+ThSfhmOxW2+QeGnz482rFH5o8FFvvHZhs6vzwih5px",
-	"qU+MLIGs+wrJvLxR9OUUVTfqVfi4fh0XD7OPwb3JK2JYan5/4ncFF8v3hecl1iMON6bg6KjmNsPZL8xj",
-	"n9YrUngXrU+v5weBTmJ+L0hhJYB5Y+2mFrVFboXL94gjusMHQ7nBLjX+tRm57BNIHtEXsYp2DkvX8R2i",
-	"+/EC8lNFaGEuGyLxoUsSN0c3RcQ5OqUTO0jTGRJiuiMUP4apJ647Zxzf6Pf18rEghYfPUY30SMPFt4sa",
-	"rh3TQsydizuJaGE3pTlstAwf76u71GJYJXhm1ishkfSzoiRKks3SpHO76jfcvO3gZuFrs2Uxp89s+lKW",
-	"fY48N9+mIVXh30wGl6qYpuYBffhJ//jVkzFtTxh5KTXYLXgsjnnVIs7k3edIeDhXYK2dFAVRy0bVbV80",
-	"9dQMRE/Zv929eb0aiZtP69WxxHSOod+rZ4bbAC/CbRm9GQJfYjdeqn/4WUOkXDbrlTRrH/1wJGo+gR9Y",
-	"I72/Kb6IuNT0Y2s7YfOxdmgzLTPt+K19qVWTM7dXoortGs/+1iUyirI7Xv0HrnUreITwPeab/lSmuPcX",
-	"zDd3Nc7HIw0moYdd26X6ZvIcNdJI7P7qS/SfiPt3QOIPEXofPDVDbSFx/dhOYQmp1QCa0KXSKb4VHq3A",
-	"sINvJVvODv4lsvkFwsvwaMzt0U5w8QUCI7xgl1nh1D1eVyjHCTfPE8/dwzEySuPo1UQ1wUsLODPRgwQp",
-	"5+bZjueWH0/VF+xMot6ine8GqFi+7+7+hrEKI6rVtiDJKT6mqYBTrKAMRpE2nId7pqSZ2QH1km+0VJ0S",
-	"bN0ibcZCIi4DG52ui65XDZWkSpvCGdxsWGFC1R2xtqWrZhY74Xb34lkfOPdM5gfSj7h/j09pJvgUG6vL",
-	"KJUl36kLbO6KVbO0w8+pNveYn44l5vixXvIi3cYN0t9Bzw2+QRz7eXqDS0IL/2/BC+PAQsNRY2YkiAi0",
-	"S5cQitMmxU381YGqxruWiXtCT7lzgmiE1dQ9KIpG5x2Ud0bvGtj8W9nj+o7rDm/7NOuo/SXy6/xHxot4",
-	"yrzFRUUofs94MXtS4JNuUmszb/vF+LMDu3Cxo1MErl3jLRyz1NTFG6VSne82CdxIoWthdB04FnYrjWfj",
-	"5e7Z5xUSpcfwl7hOEAVqkDtQ+seSIHwhn3G72ktVz7MdymtMudmNmcp/mQVsTFliwu1A0545sxXqBb/s",
-	"PbGGx7qmN6c4VnDrXMwMrKow8trl6IhCAQcmcKIuqvc34lAFtQrOqrSPTrj89VhuJVFb7TZq+VYf6goH",
-	"jHxC/ddAhTa48v/il36DVZuwkh4mygnQzvI8PwCriTc0JvYJUobVp9dMetWNxbfDloAPPXAHBNWuCm/l",
-	"RSYOoT//3YQIT9ucW0T4JYw1K/s9mhva6+meve7IkIHR9UbGlN4cs33tNQBksdNca/bq0Dj1btVcu/yI",
-	"1yev6wtBTFVMedZD0qy91SZ4OnzjSk5QFaFim8EjN+l0lv/MMslom6YUt4kglb6ePbp1RNZAjC88R5yf",
-	"HsOUl8hEeN2t/I0sfakXDxP61CvRUzh/KSB9LhH73OCcHQLHoGTHbi6F0De4+iQTcFSR2MP/CkQKb+ZE",
-	"YGsrImSaY4OpfUsT0Hqrva6uobo9Hx4PWNFRfA6rXfcTH4wIVTts469ukVGMBAxwJh9xXGAqCao8kR98",
-	"QNp/d0AfXmK6U0N+1XFyd1IjkBDKgI14eCj44BudEXwGxQvMyb1PncmXxa6UWpbASDYI98kfWp6awHiC",
-	"83yWEq5emy/MR9d8MsuGLPV+xETo8lOub7oItQZzzrhnTzg7Tm4ZN0ktZkRzK01Khq33ec56ymT7g8AD",
-	"pWreNV6ibUSwzx5teBrmtTbrMR+N2WNBdqVctkMVRj2pGrF3y1amP2QXl8x9ZolrzQu+17eEC/l8dHrm",
-	"zqlvP0t7uQW2ExxikTy97zuMI24tmHBK8oKQnO1j3LJqZHebwMTWZi0uq86MFcN1FWP1JNM5t8PY861+",
-	"szZdFKmMQH+u3/PmY5n0mBEjh0R6kPMrcxn5fiJ0P7XmA+L7s/IfO5xzRNQ3vwFN4YuOqPBOKGHEs2kH",
-	"lnr6KQtE9bQC4RmqJjIP/FI1ucf4mtj/AxLCP9/+tNofJKswRzTH81tpvmu+YsbsjuDbUd7QKYaYcE8E",
-	"F8lZyDZMSq5YtwuCEaNukqCMIdK/8UJyHKKvxLi3xK4Kw9F9z1HWvnUcRsVi77LApR55X3mu4JgdO5YY",
-	"V5MaJX2FRZl2yEKeXPiY/xeO6nkO1++30kK9tLYz1J+NWjPjNC1nW3OClQUdzjTFHVY7AHlkuM0xifP7",
-	"ttxmxL27ttx94ghiTqYV2YatzNxjFlkTIRmdIGyBd16qFpzVfkasWB0hhtS4ZhT7Tsx8OSvC7H8pbSY1",
-	"u58jSVhAlrFQZiU6pTGX/oh+0Q5sFZsooccank8qfGlBqLDV4U/r0t9PLILQ75j6GRZpJwwVxa6oNnke",
-	"y92dDSXnDeETyNrfcYDDrxVOZya6I+oWpg9BS1A7J7s8a/v2jAVros44UO4JPj62boUFntQbNQCscaDK",
-	"jlUGEkqp2rImlH3CtoHLL3RvT9zN4Vvmg3eo07xMs/J/q8mhZuukvF7V2l1OH1ZqyARy2J08kyq+OIC0",
-	"4a9+Hv0RyvUQkWKdEZrJEmeMF5hnbAv/KNBJZERmRGQFRCAjbRyxf4fEftYY1rPy+73MEGMvb0pZn1/c",
-	"hcqcJuIc1vp13mBbUYdsKZ9Rsg8YeIDjylzsHANpwHN8rx0JGEtQWgi8wWjmnkG2BM7nTr5g4Q3Xvu2Z",
-	"Ik9dFvuWHZeFQcKxIeC4CDvfmvbDkJxRliKrLYGPlsaMXrSFg4Or1KXQha6JeB/biP037INvhK79aJOv",
-	"v4ai4PYfI78lErIfrW7nsZvx4RZKLPnveviJp2gThNqSNU8CYWK0yX1/becY5+jJJ50em+ndwLRIdbPI",
-	"pmdgdGzD/la0Pyy+mfRt07FI4NvmS1DsFrVHu+pUl1O7MHCPdJg6tNazl2RWAl+OWUOAAdM9mDUTxObN",
-	"jJnWYzEvzwwyos4ZfYYOa82Ul3Bjho7loWZCkE2F0zatYnSHQ45H/dsPQZ+R/v0dSyRHiPVqgqftHsTz",
-	"VOdV3VRVQH3lDb2UdBYVyvcT7HUBH4lau55z110Bq7Pfj7K5BjPtVoOFvWOYKq0Ex0T1PKfBatvtMC3f",
-	"9bmsy1OOH3rM7Vw08UvmDaWhq1OWI7f/0KsiTQw59oK8VITFGywxO5pYlUh0JZHffze1+pIUBQ7IzVAc",
-	"I5hxeEB88t5GfimUq/s+JZKyhAAiIrTh4WzIhNcTNKPERTkampg6wv2e+RBrDv1c895nZf5qXcbaRiYz",
-	"jpNdKb2GjCD/iQPm/1JZ4n4OiOzFOkiXdppD104v4R0RZb3umkStL0/zbl+EwYYlR46tNDLHUhsJHY3B",
-	"epV2NrUBtN3WAHAyy5X/RLkmjP1znk+CoyP93lnX50KzTGbr2dqIuaT5O3hw5LN2y9UDxdiXsLozDExW",
-	"ixAuUoF3HPutyY6RMZASBWd14ithV90By5IVU9J3Sjiy6h77ZxCVO2b94nYg/VqUpCRFUeGk6IX55V0o",
-	"6FEjGgjM+l9oaI65RITKk38H4sLieiH6M/1BzZzaYDksrLMM56a0bGR5oyVrHH+3HHoel3v9eYPqtXaD",
-	"RtVrndBUP7c4ImbFtluDMOIJUxehiHAoyjDUzQPEG7jzzRxcTGxUCQfLsqPHk+YM99b3BUmqKMQfDMTY",
-	"WFKUGBX6rSnR+6N+KqyEafpZXYJQgSE7VG/cQbtQOTb/Yb7pUzIA8mLSYTlfVjUgJ6vniOKwBB/Dxi7J",
-	"UG3hCC19vkMmL2HorRKx+YgbO0Lf+6/Eq8hkSUQGT3yTCUxlhnaIUOP1F+geFxmjEKLr5Lf+RRu29p9/",
-	"XU/Bw4Xf+9rzHi5IQqU27HPP5P7zkyddo/vpjFql98ZNd6331U7Dd9d8v93iXKahNSRDMihKYJoHODgd",
-	"42AomezwFgAgpfDfbMBimQOK4Fttuw5yYlgR4QeGp7yU0SPr4MYZYaPJCq/AHNd98LnxewXvG1C9n8j9",
-	"kpoxQn/uybjOTwe0D4hwJ2ACg7Z5FuPfmoBIjQSKgq2zc9OjtanY7fat25B5Z7J2m+yy7Y526NWrv4qM",
-	"DrU8cx4/30FYz+d5bDEpx5yGaEJVIgAH+qpYQkX+E6xqktntPbtlDX/k1BV5ZI9GCbTRjI7vSWFFVyg2",
-	"NinS7fu+yNgWHUjlD+tukZCYphTK/GDe8JtEatw33Og0CVUM26ohCRAKP6jHvaGYUXRuapi/YeSHtlT8",
-	"usXcUsRS/KQxLBgYFXvKjtRL64oczHU81D7y/ZtArkaODt9zzgKup1DQQKAtfk9owY5+M6vI/Qr3iEXG",
-	"Yb6pfXvJ8n1cOGV6FOZFJAiL4bFTc2r8V4h7ZwkqXPQob470tTKpvcXBEWCTYxQXnqCq3SIekfDX8R+0",
-	"7nfLtOAxPRKQ/jlrFGu3f/K6GsdJg5NqP3jxvJUpBY4sWugGRozPL34C75yb0FuGx6qEoRirfKOE7vB7",
-	"xEkCL/2COAEQ8XMDBzMwnbiarD6bevs/4KEZJcSnfujrcSA712MPrFNTRk5YIzbjsC7vTEbQWUCXWgv5",
-	"xWz80I3oqggjalOMsprolO1qqpFnDWP5A3G4wiPRiSWKGuOVevCTTayaUy46ytrI16YGahO0Wl9w4dIl",
-	"3SrjVctfNK+co1v6wotkuw3gXE/g/M2nfXVd9eCkFElvDN3pZpbxuyXO2CqJ+Vv8W2MUjPmK3q+9Fb3W",
-	"n7209PfpE+/TAuccy/QyYfPeTJ3w9x2dOyrl+8wUbvNcnHy75QyKUc6Sb05X9zQ9yLHwHwCUcxYotHI+",
-	"zvjjk1co8J18EJjtWAcTMLolq4r3IVzmYLXfVv6IQtnTVbPhJEepQWJG74LRXQuq4MvGUaTy/5aGAHrL",
-	"CA2oXXRX4b6TowvNWeM8/r6RAfxAWXKMirT0Q03wOPZ3nHvuCSC48iEBlIzkqRmnQdynEOjmMAEaYsnd",
-	"mPJvDaKSQFjK4c1JjdSnZwj5u5DvIKSBUtT/kW1OWY4CCnw4K0RXycUvuaEkonpOw3naSP8+IkwO6FWa",
-	"NmcBV8EQwQY57u/hXgmWNKjto1LDwTJ1Z76s8lHASgMEms/FXNvdaS+9umEMPzLPxMLtOr9NcO3ad77z",
-	"c/n1egYlINEd0Onb4aq7Efl+jUI3yDAFP1myXtVt57XfGiZxcQmg7hErGsysFI4MFhT4pHGnzYcTOkCX",
-	"th9TSiZHy4dncfJbjApvzUDdNuSKxdTvYNWGWmAMMf/h+XU8/H5vzmeKMOpfuFLR6hCT5SjkkshxVS3C",
-	"exx722yXmzhvG6aF3yQVwgvUbtF0h77/3SVmP2b8X71dT06fdQZ+sN9Qvg5vqlBo8x5zolNmrBTZ2FQ2",
-	"UbKmKh5tyQftatkH5MfILRnTZCAWJyu8d2FM5TK2Ehj2pbMLLVhWZ0MtO88nI7DtY3smF+YisK0+2RCk",
-	"GPNXOCO14Ij4jYMdR4Gw1IO24dJLOlMn/xv2NXW6bN1UUQVDbVM1VQdWNIEUuCuUW3m3+G/4/G5RP7q0",
-	"otgcJWhw6fOZBSFfEr3J43K9MM76Bu8ITeqvltqPbaJqtea4Il7sEUZ1XDY14INZHRLcTbvtCZWP5BCC",
-	"iGHJtVUjutQNr1lAt5CmungyhGKLmOMQZG15ahykaZsrZlj8/GyxHzGqpCdVjO0jim2ZvyjmR8yxDxMr",
-	"kNwV1OannxvGaPTwvvn8RO+JRH406ys4ecfo372x12kd+fz5zRYJUn/Lt+h/awpvp4KCk60MJMKSbSin",
-	"GweD8wccSHIOAEezRlYkvd2mqAcet/ZD95gXJE9Ro3wt7AL5uHRlluimYDejsxSzdyu3h+2kAvps/1yb",
-	"qO9jQ7Mlp9oMAfP/d1x7TIup5lpB1bpvV/eAMlAMsJTG+zcqqtFHzURirGtYyVLD+qX6+yuDSndxRAjj",
-	"jfCelhBaRIX6cGFdCXB6XrGQ09oBm8cYJerZgK/qiGhCZgPs33tEA9hfp9csggMqlytrIJDdSmPo35Lw",
-	"LCZ4j3ytiy1Kfpi5XapbmyJoRACEDEEZWq8OjZCPcuh0IrzWZZQtZw6HqYSLEBrtBr1HZ3RFfolREQyB",
-	"Dl34G1xp77wy1Ly+d6aT8fuOJ1niTP2SyRJBjniFiwzpLOI5ZaBN/+iP2cOekSU+ZUfMcQbsv84YxSYp",
-	"XbJMNhyS05m2R3zXsvfT7bX89MncvdwvxvddyC9DLr607HXIQ7Ap7GMPREoG2p30Z6DpQE2EcDeYVIUB",
-	"mipjWxe8XOY5bHmWbHHlrQycKdO1fFxXzc7UO650UBU4oybUJOT40XSCQKY1SkHCDDUbm289mVwBOqrh",
-	"tpOdIdMG07x87PZ5iUYCQxhy0f33VPLThPp9dmW1f+E9dTkupUQCJvBSxqT7O5e1MexWfVY2h1ekMB+G",
-	"7FRyQyVYmrUdKpRHnBMs3jH+WxNQWtSpuownfoSkpQsb9WndgL9oW51A9Gb9I+07xQeMpegOZ3L0soJw",
-	"nJtuQnB3CJmNf0sSDGHE4AqdArjA6PTqVaACvyCNCGRI1xiFKjBEzvEx1cnCWJUEwzqPX6D5Ic4L+FJT",
-	"8Swv4EvG9qHYeO46R6W0yHDdprxdjNztPt38EFknnE14ncyYteXw/WzUdvJ+qcD2QY3O+UAHqH5ElhnK",
-	"lLB3SloDua2SsWINqpaacCZKdgR8PxhIVwIqKy/77/hQy1O2ZaCNZZLV/8NnTeXI9/WS5KUFEFTsItQ/",
-	"NC3hbzXaYagtLNmRqm9oxZEc1Al+aqr39L+eeLsrLCoQHFVpmGt8rNxa1CeYrJk3ERnAO2aErkEFFXaF",
-	"gLCcaQ8w/KERDaqUzgqQkAMTr7vO2YVarah/xXjvGB/f1L6e7tU2CZQl2WYIA5uHUZ1CCWZBvHXOGi2K",
-	"z9KMhUS0CLe4TwIi6XVuTOywIUuS7ykO7NuRFF6EqnkZbTGqLUSJ3rVYmc3qc2X2lLfGU+xfhnTExTg+",
-	"LleNHLSBUulVVYztH6GKBMrbKtLDZe8eSMb2AUAzVl8EQhnSY0KJXmEEntI0lpkFKoi/4VFseuMSj46P",
-	"VbzmtMvpT2kmGD56PSfAE6/JzQJuwIYOfNad387oLtt2ZrdlB3oZMeaN3bWlBs4rg2h5jgcjdL2G8jZH",
-	"HkWdaBmotvclNLzSCLvnZDO8xscXtho75Fefy+gfoaz5/eD6ayHso151sMfNhk6skUpB0zktmXEezIWg",
-	"bN3v3HNhHUiNYCAgcmhNGffp2EL91/joT/cMJlXGJQXC6zFHx05g6dF5jY+3nfKPQbi1iqwJSakgGUZr",
-	"Id14siZEzdGFhz1otruxeunlEhf97jz4p4j+dn3U5sAM33YyTP1+tjFzGnDtIrPpn4MT8o12JlvrB2zV",
-	"7FhimlV4KzPWSK9qPqmLX0UwMIlDRu3Ay9je6P9woeApsWyCj5PtoYI9k0TJuAzh81HRB8TtIvG3CHzx",
-	"0GOSxaDuU3NJDvqrdJsEuc/bBUTJgZYEi0WBGsKHbLVVS8A0P6WiRgdtKOOXELHos1/5dJwzGkm1K+oO",
-	"05lX9JafAVn15kj9PeN/CAoM6JKRFeikjHZEM7QRmOZ4nSGRffXkq788evLnR3962r/dnvpEofrMz1Rq",
-	"L/cghCVFViH9mW+y1n9CtSdgbuQKS2kSKfrjFohUp0wNhHXEa26k6NQWWWLPk54HXUOU6Qd9bgiLOBAb",
-	"22HBloGRRoyA3jlsG2m82Pmdab/cGh9GwD0X7wtwPYzGxYITdYSmLiyl/KvAl3Hnk22UCe6uKKid04xs",
-	"4nYCA+idtc2VkZXmlse48C9hVA/TtbMrkveSzFF1RCeR6Tg2xceMbI3LTzAQcepvx5JU4OUD2L4dwyLb",
-	"9NGku7UzbRWkDxsTB2x5jKrgD6HKTlGTPlp5Pznqshj1Zu8ia391c+czT1eg7CIccMQfamIQruISg4IR",
-	"SvWJUGpQOIbswoORxd2+CGe7CjeLmPvV7tbS+/XW5fgOipfc3+O8ruyAwRzzIr5UWAR0e/WTPmEZ4tEt",
-	"h96yyjaqmWRns4ipXMtbzIXPHkGFshCE7Cfjd7ihq4NMaw5jdj1MY8VHeL+U4AxMrKNbWGkHWgUIuvtA",
-	"ZDUM6zvKiI3wcBtNo/08lOhBUsGvUxqHfeGAJSe5RvTHnKDKn5vFuLfLlfpzxihEnsQ640jxlzIOaaZU",
-	"V2UcQh8s4UzLdou7HRk4kTimbxHxnGW9bW4QO1lLuHWPv+yWtY3fLA3DHPscktY8mXEs388JsIdPgx4v",
-	"Ql2WnlO3w4E7r8QcJ8WybO/zuAtBEGMixTzuo7+euR3IfN5MO0qOw4YsluKM+NIkz+zFE3nnL5n56NJv",
-	"a2WHeAc6OXN0zN+DsweJTD9RZLDzOuQMJySrGNvD2Y4XXRNtPLYWj6E/jXdgcOKqyEz0HNTAjNAMZVul",
-	"PhKZbXDF6E5k2nHhq+hvQqn01hnX/+i3mUV0dUF7vWbf+EE4yk4cY7wm86O5m4nIKGBmpgY84OdOKze9",
-	"Vq9Ys87LW6/yx9kxAWFk0M1u7BSRPbU7NHv4qH18ctJeFNoZZFnNtyl4BuaVQIr4RGnYNLDsluMAriyc",
-	"Wly8noAaMI+8TcMO0G8lJrQHYRGnkBC6PvGYXokLMRC8IYy5Uz19r7RT70EfjPojOiwEi+dhi4iBriHA",
-	"XEuBLld1mTLq0uqy/9K76+1UFnsY190iKAzSZeZd9H6kBDORO0vPUaCwCOEnLwhZe6CWXbw56jj8DI9r",
-	"2Po57O9eoNlVQZgPxlC53ZdzSOxHihh2EzJ9VXPUBDM2FyEg2eSqQJZ3EI4jnAcQy1XzKKrzdbgTQCLT",
-	"yPFLex+Y4q8ObrzJJbebH8s35yQsvMU540Ug+/wSjYGdspfgsQ3fsSUSZZxj8ozrJtiWF/8WO4QVWPH3",
-	"UnTJIP7NovAAHo+pizL9e812m42KYyDFAC8XVDF0eKjwV5toPOGQhx0NccCnE4PhGyHA44qIhAybmcGS",
-	"1GAzVkAJdoxw/rwGfFDaCnejP+sdaHOe7N7P8ADXn3xsabjExDRjdHlhJnrjwXQIwj2wGqdiKhwxNMpL",
-	"OGTgOyqSqf6e8WKWUhZmRk/KLiiSLoud/R6i+Lt4LKHJBludIs5xjUjxht4GwCKNHpJIY2tPxb8xKpMx",
-	"uJNaGzetkArXvmWno8yirqDt0D8YoaEu8j18/W4t//aa4O9zUoyIfaihX6C9vIEm9hT8Xu1wmCiNLYRX",
-	"c46VWOnmUOhgvPfmnBHRL6rSN6xOdQqk6gdUXJ8au1bjRy4V5nehtfogp3Qx1+wpJpuq9ZHw+GvNlUn6",
-	"wuYpFtm0HIlBN7ceFAtwntxEKqGOybTDXFsyRh4b/UZaL4u38Ly/6VVyXysnB84krh8KnjtFo98ly7CC",
-	"5S09iXYn4lRZw+HLFVkIVd1WyBesFHtcXIAiHWd7Ak72hCYdugkn0GJc7akfgiPBZ3hHdhQX4Dn0N2s5",
-	"mU0NwE03NeYCF6HOWSllAPGgG22FgCWG8+O1HjtN7zi+a9lmOesd/LU9kEkZTw+TeRmsVL4OEK/VofzY",
-	"SK6532TVg34qJT4/VOgs6IgTG33wESVsmt3OPBMoU8Ih+Jm3GJB3/biA6HQHYiz48zu0D//4HvV71Z2P",
-	"TBys/7MRYQf0oNNatAfYqWFa3eu26xhiV7RDTkAdh7CLW5GvgXvWqwLnVnIfEfQFORPF2OZVmbCpATC2",
-	"vvsWyNger7hjfjgHaect1tUyV/GyMRoILm0JJaLERfwnoo9fopsEVh9ykwQjPLFRRJ2pauirXzLb0iU3",
-	"TDmO1vWSDhtDYodKEXjLCxGb5s/u6OzorFHfbVw7tOo7v13BiZrQnjXMA3GhvE74Lhi1G/WHhnkmcMR5",
-	"QTjZcK8FBjWqvjQrAzUgWbbB2QHTop9r0QdlnM4Z+vMcRJOZhD9qd0/wERfvSm+EaXgR9xwoVjdIyoi7",
-	"qCckhNeUEnkyvTkGabswyzju6W7gcgYKVXalNxfDH9ChTk47XGJjLwbyMBaj6QzXKiNu6rE7b6TCeZv+",
-	"yix9IGlbiN5zvaTf6cd93Wgnc1xwQSTahJTPiWBafCKsTj9JyaK5aO7JAZ2+UwN/h/J9UIt+gSssw0r2",
-	"W1ywiR8nbFT4XUnu4M8/04mx3xNZKt5doMYnptW0oIuBGxz1rLrOLCawT0WJvvrzX/w/aYdgirPAeRDH",
-	"+LXMYHiG+hsHvRrtNTUyOGw7a0ahsBXkiGHmVcf5AHaHIZM2RxQr+a+scPw20VfhvjfXsNM96NV5uwlM",
-	"I3WndXQMgLRbSHdH/K7vw4mUXmKTo7cTbVGQClqKnyd8va3tk1TSkLLoVXfIwdfxc8cx9teHFgQdcF/l",
-	"7hSPHuZzgd0AUVcaOSzfUHIINsTiuR/LrmTcjyw9tSU15i/g54jFm2HWMAX7we4QkbtyZtmxrXgZ7cwB",
-	"nc6AWjQ6oxokah1mFstXcZzIARvL/k3/Uu120s/371jAigyBPiNRJvu2ORMCBwpttohUAfFf+VsMzqVr",
-	"XaAbzgjOdFJ+gzPNb/Dugh2wY3PKlA1ThBQI1+fKB1NIo+HJ9XrXrg1WJ2PN0q4lveMbSzs7wxneV7fz",
-	"44V8f3NvzYc75OupM0LC6rJ/yNX9cN7lh3TXBmP/EkrA5i1hn2c1RqwBZZbKtE7gNz6tNC6fzmTnxLR2",
-	"s+H4JUsZhePv0L03Fp9gYy0xxjmEMVIDwkGuuZBtj2QkD92fEd29M8Vq/Q0PFujIfoGOLXgS6JgKdROI",
-	"Pvo0z7s2XD9Ipeybp92GVUUaTF6c6O/WW8Ib69WgoewEmVx8ZyGhSi+Q2AbRfaBVNJUol+fgGQLkKOT1",
-	"VFhmOTqAm6lEjbD/0v+/bg41XHGVwWmpSb5vEuHQORYyEdLnHlX3vv5beWW6pfn7b/gHr0gA9NClWk7r",
-	"6/ox9wkz4NpMZraP4Qj/IK4EUnPFmSWQdzYfdxhlVzbHTLexQNQ7OZMj0Kmv48L1VJ0F0jXaLOopCWy6",
-	"YUEv6jo+bwu6y3jdcftAyuiSGynN1Q8EDDn6QS9KHQt0KV+ml4Y2D4DnbLEMoOqRIqTUk10I4dZVRvs6",
-	"IAy7ts0u6R1jlb8i06LRp4wF7/hEkrn6p+8Rc8+7bHVgf8tC7v7Xm9bueVeXNXttd8IyjFuOI3vU1WSy",
-	"45deTBjL72yTouHtJGL9tBs7wqDByoFQ+8+/+mqyQg3iOu/52rSc0T+lGz3U2NoW63UmlrhxbY2ILtnf",
-	"aIslAEpq9xa+6zHfbMi6s/C/+tEfZRkFvpDaARoGjrunYA2XuKZ+sMXww2L9BaV5JQlAPuxxnPVrbcwt",
-	"2Wlf87Fk4B/+rUFU6r66kkBXAj1B8Lq7xrsaj6rfwrEbLPIj2+qqlhRUs4aSmKZbBKAO1drXDi83QRXR",
-	"lLkMjQPtvcMdvC/Sjhs+/l89ua/dkzu5n+D5zsmrdMwGr1d6u2yJqup0VrtsGKE9Li8NWvzFGoQNLrjJ",
-	"O23m7goCroMz7kwU9atDpZtJRutQ5wKltwLomv3ergGZrpl6MWT6gKMDWSWijy/VVR4fFu9kylwNtYec",
-	"Tkgh9OeQK+vcNI1wHkZUmkU4byKYHBHMWUxLBjBPT/XIu0CW8HR6Z/Iih2HOYfKByyvYnKJAG4LVGwkw",
-	"cca8nEiEcLOyuSGaH3s5Dw5QzvJUy5o9PnRz7qVJ+KFeOkTusVy8xD0nj6J1m/iL9AMHOQidG4aODQPE",
-	"Rikgxi+oJxXV57VGuzPKpCGi1u6QRcLpb1EYlHTUH2X2qorCk7GtKGP6luj1m4jguRug81QnS0THbAK3",
-	"VcqVAy98d4p2qs65E9vMWn/y4Ldivyy1L8Kd2Z7Ni9ZtStYk5U++U8/H1mC2VW/2M2mFll1WOUsi3Zm4",
-	"4tCVFshIWYYUMC5O64WOdLahv7IynHyi/SBTF3Y4t91hWMfh7AHsZKTEMGPHXLfpAAqhSGOoieek0kVy",
-	"2fBQfMzVWM/25UqtvdfBJ6semEp8x1cxovZOJ12cK2nfmQ6iw0oKebH7Nti8K1gYHNLokq8jWNwl9sgG",
-	"LKJVlm0gjFc1G07yENh7uKecLCd2N7CnJQ9lpoUSsvx5VwNdyKZf6TnFkcFESM4hhMnZDrSbiDBupsRA",
-	"pG3RP7X6paiLykx+8SXVqW4fX1OncAV9IGpIQgCHgyZ53Txx3hevIVdOZSIuUOwokKmHVMPaMeI2rF3w",
-	"4k2zMPUJzQWimYnQeyJDleYVEvIuCZI6Bsn7EnDtAgsRrsw4Gxg7AIxuVtfuWhc620woiissRRezhPTG",
-	"ExDdVaGy30Hj9GBHHH+uiFzQrmEUoJEoEJwhie1oK8Zq8WabiAY1NiVmX2Gp32BUJja8rwlNTh/kuCL4",
-	"PjnpsDJ2QEKflSnegN4Ijx1Vl3CHbq+gmUNf//5qJckbvB4ye54Pk29CjTJjA0bDmhYdt5lojzfCBFFm",
-	"/WynvG7x08HvJfVVY3mttckO8gaQNqVVUt9j2JXeIaskjHbcsUn6LYwmu3qME3RmOfse881kbuZkPYF6",
-	"xmCy+a0kb5mYcRDBp2dkvlI/l5s5wmLdqhECUM/Qr0rLg5lyv9EmdviL9xNCOxVLp7zC3l/Sjd5/NIc6",
-	"VXLpiG1qYXXiC4Q2MpDgyRLvJ2iDPRl8GFzUnRIw1mz8mbdb8iGkWQVOc12hU6ANZqBzvLdJCMzVfj9G",
-	"CiZfNL2mnQu7gNmMY82rjgaWeUzM3aBStd06LdntrGOqahbjinfqaiTzOOqGwOKEwl9MTZk/OyGqebp+",
-	"TOcFxqYHy/Pb679DvqajeYnNcR5zcskOqaYAtL1LNh/S4Mw/zXb91uGnx7DihZ2/TdkxbJzmT19V6YZV",
-	"Mh3ate3y6ouCemQND+SJBVWZoH7Q7QjrS8cNtgQkEWUV3e661GuUf1qvdshfbFOaLtixKWGjfri9RO2S",
-	"9RL8cJ5jKjnJM7WWDMBgwNuirupHRgCtM43dBf+7Wq/KU8FRU7mXCMB71eorGeJqpRxqymVWVw3dwXjd",
-	"jrc1x48qhopsc8pcOu9QcHdmze4DN94kkExA2aOBNpZ64eHLMMhSrlwvigf001H30xBbrsuPHN33JGrn",
-	"1jRxLVfjom6WIxHOp4h5+yevsEYklEoWJcW7rgnDcHGyvBUn5wp0csB+aHrb4DXC5bQI88aX0DFZJGcS",
-	"FCIjeJ1cAlhJjBfHbcZSL44/ZKEmd48qTCc1yKnGsX61LxSMgMdjjk2w9EsGpCUK3CGDru7nRGUm/dow",
-	"XOQJWRpg6R4OxmQZBINwfx/XE9iskLgWmoGO+Gz7PGi/sa0rARzjSoSMBI4kYRFOEnis/UY7EzN22xEf",
-	"WTgJveKoM9bZ0zOOmSy97e8n4l4FJ/fBWGuFTq9eBTatII04y+jSz7kZtPEq81n3kfj9O6OVvc6DmBc/",
-	"1+hGNtXa5XSGqRgDbBiRKGU2uDkjtPOuzUoJdpBMarnUSby8YJpLm98ylWin1tNwGkD7Lu5JHmx+EduM",
-	"LC+ZCIEGwzGZdLpUVdjoTNvpaN6ecwRNIf6kFqIP8q4ilEh4o4UdmlcChjpE188Cu7iGXY7RJgYluO2y",
-	"U65DSzkfTTn5z/jOjngn4i2Ujpk0FYoPtr0KQoawebXNpjJYedU1gP3Yq17naEptU6isiZoEITdIxEaP",
-	"nTeKB6f2Pkk7YqxOOzMBIg1zARjr5I/oGSVs9wjYebDCSuCjbRUdD2GQek7EubTa9zF/us4P405LgWzY",
-	"XijHSr3DWQgNfgjmFIQ63o7AaPWrLbn1Ku1erjtkc1MIpnT5Zh0UD3k5ioANLrIjOqXdV7t+Osx5d1/i",
-	"WdLXjFhSTtW5pro3zBGd2g59sLRor48J8IVOImXNrkzMXmkxqL0eo1AHqKAvCA3ycUL2e39vzCzc+2u7",
-	"mORL3fS/s2wP2pkR9u216lQxc3ea+9zRyBDHaH32xnFKWsvl7RXQodBcxZh6/vGS9iC6Ygw+98moq+IX",
-	"b4J+OgD0IqwOoytPquhWpw64rlpkBxjNR++facGC3YqDMAgeoe0vBxtaCxajAJ73z8d1Ah5Nhx0DVVM4",
-	"ZyGVMdyAzRTvJrRqKk995HVtg+vEDoPB/us6Lt9UV/bCHGJMyc6uLLUnfxa2cGQQWESkSNRFMT+IM2xs",
-	"/b7JnIxavTBlXctX/ob6RHoQrnsynT6tpsBM3qvgXtkZMiyqnm20HippCNDkzXKk918QJ0h68fXzJGCh",
-	"5wFIoQBTe7EsfGYwNCTJY8BujJu4XdGZvuJfMN/c1TifiO96PBxDCLIuLL3G8I8qu+nCwRJcJZiCGqgj",
-	"ogFaL4n4FPhlCI/W+WkiqazkI96ZzxFoQh+SaJ86mIndhgYc6Hx9YIFNVDO1zapdp6NRS2O7PVFpZ4rJ",
-	"zko7+6WtvA7WMMaANE12OksqsK+YSILJNyt4rt9LbweonT8X7vZ04eLxjuk8Hq+hUtcJxK3hUlD6kxXs",
-	"dsL9mm5H2+iG23BR/eLK0RfeVH0OuQZYQKiMZarsJFJxHMx+8SZ4DaEJvMYZ6AzEgz+kV5xeqD1uEPhx",
-	"q0F1Uq5CnfYe6MGbAiJZoYhmwTbNPrlR3ESHuIRSe5d77LsQOQnIzotA6Qw789uGto5k/aYaemF2VmZ3",
-	"DddprozJ8fxlYS12m+L53ib1DM1tdKgT+X+yHYb14FmTlWOJuO7Bgop7RPNA8lcI98zGxO14e3yCwQp2",
-	"xJWGId5WDEmz3RWT2t+05SQ3qjGoJ4pipNAVFIhU6f3K/I5jwIb3OgEGKQ5dWzYQeV+vPniHikif6eVi",
-	"mQD9h5V6Nc6SeG8ycs+yIt6XPgTuTUOMMj4ZxQolYU7WoCjVINGhQmTJmkQvzAmbO2JKJv0HPBRZwfZe",
-	"Y26fu90cK5vY09Gk3wOya8mgXaIj4Y23Yqf1SMwITv3BJDu/XdhS3eF9V2W8uO4U1IeHKKltY9JAzZZv",
-	"8Z1GVQsXD1ies10cjWHnZmLAEnQZ+q/r+CBZHDKDCWPFNGIwluJCf7qzFP/Dntqz5c4ovTdOqOoJnHXK",
-	"tae54USe7tSZNP5TXd1ra1VXOWN7gu0N0I7a8jSqyb/jkx6Q0C0bY+O+IwdCd1mbUbPOeEMzRjOU3RMu",
-	"G1RlelrZsSQVzmSJTxniODtyIiWmj7PvOWdcwN/e/vA8+9ev//y/1HibCh+yAktEKvHYuQKfrX6i+8yW",
-	"ojvNbPXUumJQTVbPVn96/OTxn1Ya+hfWfoNqcoN4XmK1NPjTThdXKSKDN+ynYvVs9ZII+W37GMDy14wa",
-	"X81XT57ojDsqTbQBGqbl8P7NP8zx1mIwvjm7/ZzHHQ3ttHr7XeIMuW7uBd6ipgqq3W7uN7d6P4EtRXM4",
-	"IH4yg1XoxBopMlkimSFqiSVKjGV2QKdMSMRlZjM0kDIurINWrH5VA5q9JbI8YEnym4Kz2jSwFZ4tfs/4",
-	"/gU8oo8IFvI7AwwQvbHT0SxWi29BqvUOoeQN/nQmQee/a2hzbcqxOiswKjIoz8BAnkweWYZ/UyeuMNtr",
-	"yaUrlL3EshUvYVq9ZsbtcXlSqaE/A6Xgsw9EqBJnaoszts0QiEZEi4xIkbmKoigycdN8MEgl3f7vGkRS",
-	"Iz8wgdqufdemj24lKIAqB1JV5IAlx0JfYJwc4qgjGdMWRZg+kMN8JQq5/OgHJlM3r/3ahPo2g03OsNIW",
-	"gFzQBh2pP1cZAICpMwYo+yGKdfKR/YR6Dg+8oVeikx7+BXtoOj03WHfXppH+jqIJ5oeM8QysAnWWGMWZ",
-	"MunUH4XptmGppBRByJcZ0unGJpb4iXVbIfrcdtm7Hrk+w7nSHzbpMtclGRjNI4oJiWgh2lMGBFF6PpHZ",
-	"kTVVkQHo7QQFWVVhtGtmNO3n7WMPoWm7z30GTZsJZQGx7Mj4Xp0I6+Cwe2g6UbdbCIZ5aPNenV5gqIe5",
-	"njaLLd+Pt0X7DC7Ae0hmR6SUoS3jmXammO2AT7SbYe2NKWb63jzzEJykv+WNSlyZk/SXs5wVPfZpDbJ1",
-	"QFy+xsfvbVrNVXR5N36UtHx6sQ8bWuCtb+9/kgL26gI7fweGMILhtMGFsk2F6B7O8loZz87BoEQpEvBw",
-	"fZq0m81fbjo+Hi/5foLfEynIconlIyE5Rof+hjpP5oZQBCmyQz/cH5KGb5XNPPRyMJ6B3yvbkgprsgEM",
-	"vNYnzbdjaPhRPfkpKKT+hlv61YjraJga0vjjwLnnvHHmq30arDv72Ul0/fqJJ5lz1MbKNi79BjqXmiVy",
-	"+IfSzwjNGrikMM0qrH5rNBL+6tnqt0bnUZu5tTkR7WymWp3+esWLSm+paSd7ZRtkwDjgcActqcCc3OMC",
-	"/rvmTDekjWWYGwsw4z3434q97U93faYZE+rrsc/3W+hDcoHtFHu4+FtulCzb4KxibK/2UqbsoUnU8O/h",
-	"WyxYdY+fI/7PefSuYBshfg2rKC6Nw3QS/hzucsiz1c7yklUF8K+iYJuxHMuwrlVOUF2DY//CNCR5oLN/",
-	"Fb1Qr+GzqBRT94KmwKUUQ3WWKf4gXXtw8PgOnR0xbGFLdrxKxAuOjv+kWsT6o3cY6NMlesOManvmFRBy",
-	"QDt8I+53//LhUC3Qlb3sZauqLiB4AEhDKad3v/wthZ9c3zS/mPm+IPKB1YvLi5hOB94H9tQ9oPJ5h+5x",
-	"BtRUksWdvSReuLd4TF7R8l7t4MMxQ+A4dwrvIgb2lPhFHHaJP0i9G17jePZ4f6838hIuMJbhSuCMiAzp",
-	"OwRujDVYEhQfrbQVa3X2Beb3mD8SmMrMEDOB/LY63y8JfsQc/+4lgVpEnAzw2DU/YsSLi5zUUwY19Rmj",
-	"LUn17ZhEsMp0DPET7CVGxUuN6fC7pZdag63pfWDR/dL0EwrIbc4aiTPBsi3S4UZFSC1+QfvfY1xn5BLq",
-	"40vwSSmrt87YPeYZACkul/KVbYfr5xrG9n+MCx/a/v5x73tnoWgU1Q7rIQ45JZlAiX6mLoitnzteIf4H",
-	"4Q7biviBGaTbBO/aHKKWmOkWzT1hoTQFaDaVxBquiW7IhQYP/P6ZA2P6B5Yat43sMAKhkoE57vzSENBo",
-	"s3UzCwmRwCiuA42fUe7Q6ffPJIgUi9VI/fJFtEjBDhgO+GJlgOOaMw0lUOAK61zPQdITojmu3poHv5go",
-	"w51kdX2ROIMaSd+cdom+qHkoZPd5N+aCOZV6HQ+UrvcjO4LmrJgWvmuDqR3ZUyKR5eyA0/jZAkSGrin1",
-	"++9eAOll4OVCqB3g/OODjfWj75QNyvdaJYXUMMmyA6aJuoZtJ+09c1p7+pwxz9+nOgjpVC2dTBLlWpOJ",
-	"UQznTemF+iiu2/S+IxKZaQ4ZTcROK+qQ5Hzn2kj/volo1/F5CGjIRPKyKzuJOnl2e6OJ1lCNfeaXnT/T",
-	"gv3uJWcXJe4P7BxAe6wlMaP4//7v/yMydqRZhYQER8EMT5gi/EBEyHR4uQZxYOzPRJ1bzNXzHsro9rYZ",
-	"ocsJY4otV8/+/ms/IZ4xZX1lNRLiyHihL06UVYTu4WALsqNZzwKzVZoDgkW49V4Sur8S4dTQdzjn+OHd",
-	"tITuv6eSe9M7QGISmRHIIL44+d7rChMglvnEFJ1KjCpdBuS9EX/UP19xr8wXvCmUGREX35+fhNXvdxwd",
-	"MlSRe+zbIY2fkKGsQBJtkMDaGgPUMqgDVltBm6oabCU4LE8TiiKC7sOfZz8Lhi+/oy+YuduVfDcHWWSU",
-	"HScZLy53+AdS/QEzhy0YbSB3+JJ5Pm9NoGaQK0zxceSX6XaYcGSiTCpVTP3Pp5u2lU4g7RN+B6hCU4A7",
-	"r5LRtlLXr5KN4Itcvs3Th0sdhDV13RALzFv9+mWyUGGoDGWAUAjFuuvsoM4fUcIfOr9Z9xvkdwGt1xnj",
-	"GUBZ9ksOYZAQzeuSabCIkMV0Cw98LlJH5Ef9z4tkRul9uEyIDMbSuXYtAT0EWa/qxnfMiuLzbvoXIIw9",
-	"5+vfcS0vFI1AhkSKSh1bZZJY9vTUmBk42GDV161+5KqGA3whxMvm1/MLu+4xP21Y0S0XMoOHi7p+ovfk",
-	"augMMLgGCn7gS/0WCYF2oT0nHFTyS8j+ooAYS2jb+3x487EGG/KTQeLRSJi+CnJja45kim+O7SPGRP2p",
-	"WF3r6tUfMEXTS2WDqya/VL24kq7qOuWswhDJtiSByiyW79Xde0igzw2wx1Q1CJaXIdFn4f9Lcf8rpeQY",
-	"89Y49Eletrufg/dCdNwXKTQwZoqYCj3ekR1901yDFr6AonbzsOYiOf9kRzt82kA+Jj/ZVjrhXep1twvf",
-	"au1jo13pr0qRxeQFHRohM4zyMtvgbMsaiMr4Umy3pJLDxPuuszY+WVcwADFtx3FthU3NpMHvt9jJHbRT",
-	"A5js7UPh/1jBAN5uIs0/8CLbbnVn6t56jWL2RP/felntATmQwMBf9cZ86h+zT0t9TAptYYiM0AzgD631",
-	"wWSJARnOuzn63XPLIM6QWZZlbyckVw2/nX363jg4ka31QNnACAgyCUoCxUcsZNZtlOkzzycK5t2arlcz",
-	"f9tpmf8lOU5+kiKDBvoXLpNCLbFMET3N8KGWJ80bMy6U9o83H91/m1o6MVlMF6ijm7ti7DeuqJS9xkdL",
-	"iz+w82xQJKdDnBq2DlAIZV7iYvasWj7gOFfqyNQV+lY/4rfrB8KztgpIjCmfcD3UHflx4aFdwem59TYG",
-	"YdU7zFfxwxiASO8wT+OH0U0ezh9ng7fsGtt+1oX/60NUR2u+NyGzB66Qfl+yrCA6q2RtDjvcwXCT9NCO",
-	"4HAOD/QN/mAjGd5z/T387E52wmae6ULz1IfoSVzGiXksWWWHzJDI/u3uzWtll2Gxhgrze8zJ9jS9f5CW",
-	"e/NR/4eNL4i5AMNbeDzK+8nto194fKGNDSx0cLxgFF8ysKA3bp1BZ0jt6cCsxhSSsCDSx3hW4FwRPEOZ",
-	"aHY7LGT/FhzBg9mbEkiu//PTlKn9Av6+TAuyakK0qf3CGCOXwOdUI1lEnm8yIrMcUWXgbjhrdqXOR/Ri",
-	"0U2l9Dot45Ib8eTiellY+NjfL4CraQczdUb3mJ90zrnJFdR5u7yhk4h/Pn68AdoEJdB3Sr5+p8n3ZdNh",
-	"Tj9eG9cZsfFgBnjnGlqxQhLzzi5DFiYU0xSZIDS/hKyBrVSnpOtBCB+NSaIBZFkYIpXVp1ttqZ1JsyuA",
-	"0rD69DngOllNHgJdldUn8MXucCZZhij4gywiVc4KDEFpyU+ZZOlkjwEeuYjgDLkSdcvY/8ICicYC2UpQ",
-	"L9TGjYFBIqk+ggcZAB3oqlOl1W+3mGMq4XMiO2C+w4+zbynkmwI/6omAJ9o5xgHbwHh6tbADqwBywCxO",
-	"jtFUs6+f/Ku+gjZMlg734PFq7YEs+RKlj5rXZwEhuYM6YF9iq/5hvfr6yb9eTtpVSJTAlN0xTMOOf0n2",
-	"GRsWH8+9jUJp7gEgBXTAme7UckE8lQWnJgJI5Roy8p8WG0WpUkswUWLpGeN2MPmTD6WpXtxjsdXz140I",
-	"YQLP9ZcfvSCiZoLYJtcTxL7M/eV0YcifbPMp0wk3D2nzJd4UXxBKDQT81b2t0Wn6oJuRRNDOe3HzEf7j",
-	"04TtUDGBX15MOPbdU7Z1VZRo/OqPDThgd+sVlsgnDoAQF8ngqXR9i+sblsg5szUtX+LxVfP6XKBFjO2n",
-	"K7h5Qy9kZfCGTkPPZCfcrSJVCtpvDcn34Lk2fSI2eFDhHckZkDc9Gd9zqfHis7qPItss2zT+z4FZ26ba",
-	"Cp0o3Q1LevKk/eGCopgoRvj8h/I1PuoNftgD2aHs1fEfT2219pEzusugOk3f3tBdzHkVB6Czw7Rq74nj",
-	"k2BzbzEqXpr2Gl8c7d9eF0UuMuyK/J3U/WwBXpRLnO+G00x9sMgYz2okJC505FCD/8B31pnpX6zktu54",
-	"nSiO45DD3mrQqS+OPz4TFpjaDtNu/iGQwLRjzmA8gCu4oRDCGWI8RcUS51JsIIzmz7D50m7fBRkRF4vu",
-	"v7cSu1AGlmSZLIlwBvA62yih3mutGn0iC3XMp+mjHznT1urvDsBgIl6RbkzLpGGCe84pF9+YzC4hte7Y",
-	"C3zp/Jw+TPg32aOnkO7g1Emdl+WASwKpr8DfQkYm+zx6+sANSgwZiofBD6kIFtkGyyPGFHIrh7TSWKZE",
-	"KIt/MdvZVtOzrW7EZbkPOaRD7pj7SizhQb5XElZzNaaFyz1Guzi4+3GAq/VH/PWBIW0scR7C/DAByl64",
-	"irKjboSrAZItk9oygWSmdOCVXm68rRA1+JVfcKoBzO+Bmj4a+Wo2zpoPNkNh3OHRqQzraXjQy2XW/HM4",
-	"4i5KVkODHimh76Rx0IL3Jteuv3RtcB7284skejSS5yWJDomSV+9GJvZrl1tY4IOSp8iES6HPrs4j1BV+",
-	"eAHFY5AWv+QD/8WBKHYOJmB3SQapdaiRpdJ6JzAVY0mmnuoHYrygB5ybtsn/LEEYs+KDGmgx5oge4xLc",
-	"8N1Ja4w2+EkgxwZEs3Wom3+KPrxIHB9o/9+Ebh5A+ftCVCE9u5DjTP94GR0IZRLnJSU5QRQsTGGQssmi",
-	"NAIlLaYRMeGBL3XfYXYP1ttAbVYGHd6T93kexvJLvI4+IzJlMEPsQqUOPTjK/xYGo4ykr83vmTpKv9hn",
-	"LutfyAp0grSir5589ZdHT/786E9Pn5k0CXd3l7gqMgAeFBkOFtkP6glnytiueq7JAVeuMfe1j7X52Kg0",
-	"u29kpjOFUo8Kjo7hg//ePvFlhicTumB6tA+7OHqp4+rihcMygZGOYQEH54E8Vp8Hh0P73Mb4iIEKoPcl",
-	"+/bw0+qzYM2+c15ttXjv/rxmkPdKBIDDXgeYFjQpGP0RoZkrf/Zt4STQ0RtA5LjGgVEjfzEIwX2qXQb1",
-	"qAuGBghIpsmY+a+G9jOTeyTxe2DIjv50LXI857jAVBJUiX8G4Oa7CFhm85cbB44UznvUoGAtiNK1sETs",
-	"F5ZDezGBL8PjBvia4mMLfm2iMhrMpioGEaiJHa5QjieBpL6nxa16aA4tiVGsMXW+yVBVZRvolqRjYVEx",
-	"HFKsLt7n5hrXISTOD8GoZi9GQJ7Se/0QcXlNsciIvOGBSxj+ujMn7t+wk3xYYiwfQRbVdE4ieC5+0M89",
-	"SCd8973YbTSLuIyuf4+qBruIbNuJDlEb9IOde5aV7KiByYjQyUqTDQoaMZH6+QOhxc8i2FVkcF5/i/dF",
-	"PjhiSjqCyzWNRDgWP4sHSVPQddGSsWqd1YjLdbZFQmKK+Vrz1FrDPjKeaXg7xHHWDMNWAwSMe8w306fz",
-	"F3jimoXASKKK7Zqgpa3neKHDp8aySiPh9mRP2dXwys1H9T+fbvTzNx/hfz9NZ35qERMDEqLGvkRT8P6o",
-	"W/P9z9FspuZqPyTR7CLxBznGS/QtpDPZv+vXWqRDtvkHzuVnyVV+G257bLtpHDCi4pK5bzo/FfJRLUo3",
-	"OINMRoyHYfuq+Ud3Jz/7+6+KlrrmTzNhw6vVs9UNeG7MSB9dyo15TbGVg/oyeM0fW+REse890QKOdf5q",
-	"J9f5k725On/aYJqXq0+/fvp/AQAA//8=",
+	"7H3rstw2kuarMGo3YnZ3SjqS293TI/9ZW5LbntEtdGQrJjr8A0WiinCxABoAT6lGoYh9jX29fZINJC68",
+	"ASTAqjqS3TM/pq1TJAggE4m8fvlxlbNDzSimUqyefFzViKMDlpjDv95gLhj9sVD/TejqyapGslytVxQd",
+	"sPoX/Lxarzj+rSEcF6snkjd4vRJ5iQ9IvbVl/IDk6smKUPmXr1fr1YFQcmgOqyeP1yt5qrH+Ce8wX336",
+	"tF694SzHRcNx+KP2iYt+9y2+I4JMrJWbBy741U9qKFEzKrDebc42FT6o/8wZlZhK9Z+oriuSI0kYvan1",
+	"E//8q9r2Jx87X/7vHG9XT1b/7aYl543+VdzYceGLBRY5J7UabvVk9b5EMjtiKrMjZ3QHW2FeU6N+S8UR",
+	"c+ALzmrMJdEzRTlMDVO1tL+vOK6r02q9EljKStOF1VhtlUR79e8C5xWh6r+OiNzh1S9uN4TkRH13vUKy",
+	"t4MFkviBJAf10ujZDStO6unxD74/f+qS7O8weXgSvtlOhW1+xfDThwc79sD8scBi/9BsQ+eXB+RQMy71",
+	"iZElkHVfIZmXN4q+nKLqRr0KH9ev4+J+9jG4N3lFDEvN70/8ruBi+b7wvMR6xOHGFBwd1dxmOPuZeezT",
+	"ekUK76L16fX8INBJzO8FKawEMG+s3dSitsitcPkecUR3+GAoN9ilxr82I5d9Askj+iJW0c5h6Tq+Q3Q/",
+	"XkB+qggtzGVDJD50SeLm6KaIOEendGIHaTpDQkx3hOKHMPXEdeeM4xv9vl4+FqTw8DmqkR5puPh2UcO1",
+	"Y1qIuXNxKxEt7KY0h42W4eN9dZdaDKsEz8x6JSSSflaUREmyWZp0blf9hpu3HdwsfG22LOb0mU1fyrJP",
+	"kefm2zSkKvybyeBSFdPUPKAPP+ofv3o0pu0JIy+lBrsFj8Uxr1rEmbz7FAkP5wqstZOiIGrZqHrTF009",
+	"NQPRU/Zvt69frUbi5tN6dSwxnWPo9+qZ4TbAi3BbRm+GwJfYjRfqH37WECmXzXolzdpHPxyJmk/gB9ZI",
+	"72+KLyIuNf3Y2k7YfKwd2kzLTDt+a19o1eTM7ZWoYrvGs791iYyi7I5X/4Fr3QoeIXyH+aY/lSnu/Rnz",
+	"zW2N8/FIg0noYdd2qb6ZPEWNNBK7v/oS/Sfi/h2Q+EOE3gdPzVBbSFw/tFNYQmo1gCZ0qXSKb4VHKzDs",
+	"4FvJlrODf4lsfoHwMjwac3u0E1x8gcAIz9hlVjh1j9cVynHCzfPIc/dwjIzSOHo1UU3w0gLOTPQgQcq5",
+	"ebbjueXHU/UZO5Oob9DOdwNULN93d3/DWIUR1WpbkOQUH9NUwClWUAajSBvOwz1T0szsgHrJN1qqTgm2",
+	"bpE2YyERl4GNTtdF16uGSlKlTeEMbjasMKHqjljb0lUzi51wu3vxrA+ceybzA+lH3L/HpzQTfIqN1WWU",
+	"ypLv1AU2d8WqWdrh51SbO8xPxxJz/FAveZFu4wbp76DnBt8gjv08vcEloYX/t+CFcWCh4agxMxJEBNql",
+	"SwjFaZPiJv7qQFXjXcvEPaGn3DlBNMJq6h4URaPzDso7o3cNbP6t7HF9x3WHt32addT+Evl1/iPjRTxl",
+	"3uKiIhS/Z7yYPSnwSTeptZm3/WL82YFduNjRKQLXrvEWjllq6uKNUqnOd5sEbqTQtTC6DhwLu5XGs/Fy",
+	"9+zTConSY/hLXCeIAjXILSj9Y0kQvpDPuF3tparn2Q7lNabc7MZM5b/MAjamLDHhdqBpz5zZCvWCX/ae",
+	"WMNjXdObUxwruHUuZgZWVRh57XJ0RKGAAxM4URfV+xtxqIJaBWdV2kcnXP56LLeSqK12G7V8qw91hQNG",
+	"PqH+a6BCG1z5f/FLv8GqTVhJDxPlBGhneZ4fgNXEGxoT+wQpw+rTKya96sbi22FLwIceuAOCaleFt/Ii",
+	"E4fQn/9uQoSnbc4bRPgljDUr+z2aG9rr6Z697siQgdH1RsaU3hyzfe01AGSx01xr9urQOPVu1Vy7/IjX",
+	"J6/rC0FMVUx51kPSrL3VJng6fONKTlAVoWKbwSM36XSW/8wyyWibphS3iSCVvp49unVE1kCMLzxHnJ8e",
+	"wpSXyER43a38tSx9qRf3E/rUK9FTOH8pIH0uEfvc4JwdAsegZMduLoXQN7j6JBNwVJHYw/8KRApv5kRg",
+	"aysiZJpjg6l9SxPQequ9rq6huj0fHg9Y0VF8Dqtd9xMfjAhVO2zjr26RUYwEDHAmH3FcYCoJqjyRH3xA",
+	"2n93QB9eYLpTQ37VcXJ3UiOQEMqAjXh4KPjgG50RfAbFM8zJnU+dyZfFrpRalsBINgj3yR9anprAeILz",
+	"fJYSrl6bL8xH13wyy4Ys9X7EROjyU65vugi1BnPOuGdPODtObhk3SS1mRHMrTUqGrfd5znrKZPuDwAOl",
+	"at41XqJtRLDPHm14Gua1NusxH43ZY0F2pVy2QxVGPakasXfLVqY/ZBeXzH1miWvNC77Xt4QL+XR0eubO",
+	"qW8/S3u5BbYTHGKRPL3vO4wjbi2YcErygpCc7WPcsmpkd5vAxNZmLS6rzowVw3UVY/Uk0zm3w9jzrX6z",
+	"Nl0UqYxAf6rf8+ZjmfSYESOHRHqQ8ytzGfl+InQ/teYD4vuz8h87nHNE1De/AU3hi46o8E4oYcSzaQeW",
+	"evopC0T1tALhGaomMg/8UjW5x/ia2P8DEsI/3/602h8kqzBHNMfzW2m+a75ixuyO4NtR3tAphphwTwQX",
+	"yVnINkxKrli3C4IRo26SoIwh0r/xQnIcoq/EuLfErgrD0V3PUda+dRxGxWLvssClHnlfea7gmB07lhhX",
+	"kxolfYlFmXbIQp5c+Jj/F47qeQ7X77fSQr20tjPUn41aM+M0LWdbc4KVBR3ONMUdVjsAeWS4zTGJ8/u2",
+	"3GbEvbu23H3iCGJOphXZhq3M3GMWWRMhGZ0gbIF3XqoWnNV+RqxYHSGG1LhmFPtOzHw5K8LsfyltJjW7",
+	"nyNJWECWsVBmJTqlMZf+iH7RDmwVmyihxxqeTyp8aUGosNXhT+vS308sgtDvmPoZFmknDBXFrqg2eR7L",
+	"3Z0NJecN4RPI2t9xgMOvFU5nJroj6hamD0FLUDsnuzxr+/aMBWuizjhQ7gg+PrRuhQWe1Bs1AKxxoMqO",
+	"VQYSSqnasiaUfcK2gcsvdG9P3M3hW+aDd6jTvEyz8n+ryaFm66S8XtXaXU4fVmrIBHLYnTyTKr44gLTh",
+	"r34e/RHK9RCRYp0RmskSZ4wXmGdsC/8o0ElkRGZEZAVEICNtHLF/h8R+1hjWs/L7vcwQYy9vSlmfX9yF",
+	"ypwm4hzW+nXeYFtRh2wpn1GyDxh4gOPKXOwcA2nAc3ynHQkYS1BaCLzBaOaeQbYEzudOvmDhDde+7Zki",
+	"T10W+5Ydl4VBwrEh4LgIO9+a9sOQnFGWIqstgY+WxoyetYWDg6vUpdCFrol4H9uI/Tfsg2+Erv1ok6+/",
+	"hqLg9h8jvyUSsh+tbuexm/HhFkos+e96+ImnaBOE2pI1TwJhYrTJfX9t5xjn6MknnR6b6d3AtEh1s8im",
+	"Z2B0bMP+VrQ/LL6Z9G3TsUjg2+ZLUOwWtUe76lSXU7swcI90mDq01rOXZFYCX45ZQ4AB0z2YNRPE5s2M",
+	"mdZjMS/PDDKizhl9hg5rzZSXcGOGjuWhZkKQTYXTNq1idIdDjkf92/dBn5H+/R1LJEeI9WqCp+0exPNU",
+	"51XdVFVAfeUNvZR0FhXK9xPsdQEfiVq7nnPXXQGrs9+PsrkGM+1Wg4W9Y5gqrQTHRPU8p8Fq2+0wLd/1",
+	"uazLU44fesztXDTxS+YNpaGrU5Yjt//QqyJNDDn2grxUhMUbLDE7mliVSHQlkd9/N7X6khQFDsjNUBwj",
+	"mHF4QHzy3kZ+KZSr+z4lkrKEACIitOHhbMiE1xM0o8RFORqamDrC/Z75EGsO/Vzz3mdl/mpdxtpGJjOO",
+	"k10pvYaMIP+JA+b/Ulnifg6I7MU6SJd2mkPXTi/hHRFlve6aRK0vT/NuX4TBhiVHjq00MsdSGwkdjcF6",
+	"lXY2tQG03dYAcDLLlf9EuSaM/XOeT4KjI33urOtzoVkms/VsbcRc0vwtPDjyWbvl6oFi7EtY3RkGJqtF",
+	"CBepwDuO/dZkx8gYSImCszrxlbCr7oBlyYop6TslHFl1h/0ziMods35xO5B+LUpSkqKocFL0wvzyLhT0",
+	"qBENBGb9LzQ0x1wiQuXJvwNxYXG9EP2Z/qBmTm2wHBbWWYZzU1o2srzRkjWOv1sOPY/Lvf68QfVau0Gj",
+	"6rVOaKqfWxwRs2LbrUEY8YSpi1BEOBRlGOrmAeIN3PlmDi4mNqqEg2XZ0eNJc4Z763lBkioK8QcDMTaW",
+	"FCVGhX5rSvT+oJ8KK2GaflaXIFRgyA7VG3fQLlSOzX+Yb/qUDIC8mHRYzpdVDcjJ6jmiOCzBh7CxSzJU",
+	"WzhCS5/vkMlLGHqrRGw+4saO0Pf+K/EqMlkSkcET32QCU5mhHSLUeP0FusNFxiiE6Dr5rX/Rhq3951/X",
+	"U/Bw4fe+9ryHC5JQqQ373DO5//zoUdfofjyjVum9cdNd63210/DdNc+3W5zLNLSGZEgGRQlM8wAHp2Mc",
+	"DCWTHd4CAKQU/psNWCxzQBF8q23XQU4MKyL8wPCUlzJ6ZB3cOCNsNFnhFZjjug8+N36v4H0DqvcTuVtS",
+	"M0boTz0Z1/npgPYBEe4ETGDQNs9i/FsTEKmRQFGwdXZuerQ2FbvdvnUbMu9M1m6TXbbd0Q69evVXkdGh",
+	"lmfO4+dbCOv5PI8tJuWY0xBNqEoE4EBfFUuoyH+CVU0yu71nt6zhD5y6Io/swSiBNprR8R0prOgKxcYm",
+	"Rbp93xcZ26IDqfxh3S0SEtOUQpnvzRt+k0iN+5obnSahimFbNSQBQuF79bg3FDOKzk0N8zeM/NCWil+3",
+	"mFuKWIqfNIYFA6NiT9mRemldkYO5jofaR75/HcjVyNHhOecs4HoKBQ0E2uL3hBbs6DezityvcI9YZBzm",
+	"m9q3Fyzfx4VTpkdhXkSCsBgeOzWnxn+JuHeWoMJFj/L6SF8pk9pbHBwBNjlGceEJqtobxCMS/jr+g9b9",
+	"bpkWPKZHAtI/Z41i7fZPXlfjOGlwUu0HL563MqXAkUUL3cCI8fnFT+CdcxN6y/BYlTAUY5VvlNAdfoc4",
+	"SeClnxEnACJ+buBgBqYTV5PVZ1Nv/wc8NKOE+NQPfT0OZOd67IF1asrICWvEZhzW5a3JCDoL6FJrIT+b",
+	"jR+6EV0VYURtilFWE52yXU018qxhLL8nDld4JDqxRFFjvFQPfrKJVXPKRUdZG/na1EBtglbrCy5cuqRb",
+	"Zbxq+bPmlXN0S194kWy3AZzrCZy/+bSvrqsenJQi6Y2hO93MMn63xBlbJTF/i39rjIIxX9H7tbei1/qz",
+	"l5b+Pn7kfVrgnGOZXiZs3pupE37e0bmjUr7PTOE2z8XJtzecQTHKWfLN6eqepgc5Fv4DgHLOAoVWzscZ",
+	"f3zyCgW+kw8Csx3rYAJGt2RV8T6Eyxys9tvKH1Aoe7pqNpzkKDVIzOhtMLprQRV82TiKVP7f0hBA3zBC",
+	"A2oX3VW47+ToQnPWOI+/b2QAP1CWHKMiLf1QEzyO/R3nnnsCCK58SAAlI3lqxmkQ9ykEujlMgIZYcjem",
+	"/FuDqCQQlnJ4c1Ij9ekZQv4u5DsIaaAU9X9km1OWo4ACH84K0VVy8UtuKImontNwnjbSv48IkwN6labN",
+	"WcBVMESwQY77e7hXgiUNavuo1HCwTN2ZL6t8FLDSAIHmczHXdnfaS69uGMOPzDOxcLvObxNcu/ad7/xc",
+	"fr2eQQlIdAd0+na46m5Evl+j0A0yTMFPlqxXddt57beGSVxcAqh7xIoGMyuFI4MFBT5p3Gnz4YQO0KXt",
+	"x5SSydHy4Vmc/BajwlszULcNuWIx9TtYtaEWGEPMf3h+HQ+/35vzmSKM+heuVLQ6xGQ5CrkkclxVi/Ae",
+	"x9422+UmztuGaeE3SYXwArVbNN2h7393idmPGf8Xb9eT02edgR/sN5Svw5sqFNq8w5zolBkrRTY2lU2U",
+	"rKmKB1vyQbta9gH5MXJLxjQZiMXJCu9dGFO5jK0Ehn3p7EILltXZUMvO88kIbPvQnsmFuQhsq082BCnG",
+	"/BXOSC04In7jYMdRICx1r2249JLO1Mn/hn1NnS5bN1VUwVDbVE3VgRVNIAXuCuVW3i3+Gz6/W9QPLq0o",
+	"NkcJGlz6fGZByJdEb/K4XC+Ms77BO0KT+qul9mObqFqtOa6IF3uEUR2XTQ34YFaHBHfTbntC5SM5hCBi",
+	"WHJt1YgudcNrFtAtpKkungyh2CLmOARZW54aB2na5ooZFj8/W+wHjCrpSRVj+4hiW+YvivkBc+zDxAok",
+	"dwW1+ennhjEaPbxvPj/SOyKRH836Ck7eMfp3b+x1Wkc+f36zRYLU3/It+t+awtupoOBkKwOJsGQbyunG",
+	"weD8AQeSnAPA0ayRFUlvtynqgcet/dAd5gXJU9QoXwu7QD4uXZkluinYzegsxezdyu1hO6mAPts/1ybq",
+	"+9DQbMmpNkPA/P8d1x7TYqq5VlC17tvVPaAMFAMspfH+jYpq9FEzkRjrGlay1LB+of7+0qDSXRwRwngj",
+	"vKclhBZRoT5cWFcCnJ5WLOS0dsDmMUaJejbgqzoimpDZAPv3HtEA9tfpFYvggMrlyhoIZLfSGPq3JDyL",
+	"Cd4jX+tii5IfZm6X6tamCBoRACFDUIbWq0Mj5IMcOp0Ir3UZZcuZw2Eq4SKERrtB79EZXZFfYFQEQ6BD",
+	"F/4GV9o7rww1r++d6WT8vuNJljhTv2SyRJAjXuEiQzqLeE4ZaNM/+mP2sGdkiU/ZEXOcAfuvM0axSUqX",
+	"LJMNh+R0pu0R37Xs/XR7LT9+NHcv94vxfRfyi5CLLy17HfIQbAr72AORkoF2K/0ZaDpQEyHcDSZVYYCm",
+	"ytjWBS+WeQ5bniVbXHkrA2fKdC0f11WzM/WOKx1UBc6oCTUJOX40nSCQaY1SkDBDzcbmW08mV4COarjt",
+	"ZGfItME0Lx+6fV6ikcAQhlx0/5xKfppQv8+urPYvvKcux6WUSMAEXsqYdH/rsjaG3arPyubwihTmw5Cd",
+	"Sm6oBEuztkOF8ohzgsU7xn9rAkqLOlWX8cSPkLR0YaM+rRvwF22rE4jerH+kfaf4gLEU3eFMjl5WEI5z",
+	"000I7g4hs/FvSYIhjBhcoVMAFxidXr4MVOAXpBGBDOkao1AFhsg5PqY6WRirkmBY5/ELND/EeQFfaCqe",
+	"5QV8wdg+FBvPXeeolBYZrtuUt4uRu92nmx8i64SzCa+TGbO2HL6fjdpO3i8V2D6o0Tkf6ADVj8gyQ5kS",
+	"9k5JayC3VTJWrEHVUhPORMmOgO8HA+lKQGXlZf8DH2p5yrYMtLFMsvp/+qypHPm+XpK8tACCil2E+oem",
+	"JfytRjsMtYUlO1L1Da04koM6wY9N9Z7+1yNvd4VFBYKjKg1zjY+VW4v6BJM18yYiA3jHjNA1qKDCrhAQ",
+	"ljPtAYY/NKJBldJZARJyYOJ11zm7UKsV9a8Y7x3j45va19O92iaBsiTbDGFg8zCqUyjBLIi3zlmjRfFZ",
+	"mrGQiBbhFvdJQCS9zo2JHTZkSfI9xYF9O5LCi1A1L6MtRrWFKNG7FiuzWX2uzJ7y1niK/cuQjrgYx8fl",
+	"qpGDNlAqvaqKsf0DVJFAeVtFerjs3QPJ2D4AaMbqi0AoQ3pMKNErjMBTmsYys0AF8Tc8ik1vXOLR8bGK",
+	"15x2Of0pzQTDR6/nBHjkNblZwA3Y0IHPuvPbGd1l287stuxALyPGvLG7ttTAeWkQLc/xYISu11De5sij",
+	"qBMtA9X2voSGlxph95xshlf4+MxWY4f86nMZ/SOUNb8fXH8thH3Uqw72uNnQiTVSKWg6pyUzzoO5EJSt",
+	"+517LqwDqREMBEQOrSnjPh1bqP8KH/3pnsGkyrikQHg95ujYCSw9Oq/w8U2n/GMQbq0ia0JSKkiG0VpI",
+	"N56sCVFzdOFhD5rtbqxeernERb87D/4por9dH7U5MMO3nQxTv59tzJwGXLvIbPrn4IR8o53J1voBWzU7",
+	"lphmFd7KjDXSq5pP6uJXEQxM4pBRO/Aytjf6ry4UPCWWTfBxsj1UsGeSKBmXIXw+KvqAuF0k/haBLx56",
+	"TLIY1H1qLslBf5VukyD3ebuAKDnQkmCxKFBD+JCttmoJmOanVNTooA1l/BIiFn32K5+Oc0YjqXZF3WE6",
+	"84re8jMgq14fqb9n/PdBgQFdMrICnZTRjmiGNgLTHK8zJLKvHn31lweP/vzgT4/7t9tjnyhUn/mJSu3l",
+	"HoSwpMgqpD/zTdb6T6j2BMyNXGEpTSJFf9wCkeqUqYGwjnjNjRSd2iJL7HnS86BriDL9oM8NYREHYmM7",
+	"LNgyMNKIEdA7h20jjRc7vzPtlzfGhxFwz8X7AlwPo3Gx4EQdoakLSyn/KvBl3PlkG2WCuysKauc0I5u4",
+	"ncAAemdtc2VkpbnlMS78SxjVw3Tt7IrkvSRzVB3RSWQ6jk3xMSNb4/ITDESc+tuxJBV4+QC2b8ewyDZ9",
+	"NOlu7UxbBenDxsQBWx6jKvhDqLJT1KSPVt5PjrosRr3Zu8jaX93c+czTFSi7CAcc8YeaGISruMSgYIRS",
+	"fSKUGhSOIbvwYGRxty/C2a7CzSLmfrW7tfR+feNyfAfFS+7vcV5XdsBgjnkRXyosArq9+kmfsAzx6JZD",
+	"b1llG9VMsrNZxFSu5RvMhc8eQYWyEITsJ+N3uKGrg0xrDmN2PUxjxUd4v5TgDEyso1tYaQdaBQi6u0Bk",
+	"NQzrO8qIjfBwG02j/TyU6EFSwS9TGod94YAlJ7lG9MecoMqfm8W4t8uV+nPGKESexDrjSPGXMg5pplRX",
+	"ZRxCHyzhTMt2i7sdGTiROKZvEfGcZb1tbhA7WUu4dY+/7Ja1jd8sDcMc+xSS1jyZcSzfzwmw+0+DHi9C",
+	"XZaeU7fDgTuvxBwnxbJs7/O4C0EQYyLFPO6jv565Hch83kw7So7DhiyW4oz40iTP7MUTeecvmfno0m9r",
+	"ZYd4Bzo5c3TM34OzB4lMP1FksPM65AwnJKsY28PZjhddE208thaPoT+Nd2Bw4qrITPQc1MCM0AxlW6U+",
+	"EpltcMXoTmTaceGr6G9CqfTWGdf/6LeZRXR1QXu9Zt/4QTjKThxjvCbzo7mbicgoYGamBjzg504rN71W",
+	"r1izzss3XuWPs2MCwsigm93YKSJ7ando9vBR+/jkpL0otDPIsppvU/AMzCuBFPGJ0rBpYNktxwFcWTi1",
+	"uHg1ATVgHnmbhh2g30pMaA/CIk4hIXR94jG9EhdiIHhDGHOnevpeaafegz4Y9Ud0WAgWz8MWEQNdQ4C5",
+	"lgJdruoyZdSl1WX/pXfX26ks9jCuu0VQGKTLzLvo/UgJZiK3lp6jQGERwk9eELL2QC27eHPUcfgJHtew",
+	"9XPY371As6uCMB+MoXK7L+eQ2I8UMewmZPqq5qgJZmwuQkCyyVWBLO8gHEc4DyCWq+ZRVOfrcCeARKaR",
+	"45f2PjDFXx3ceJNLbjc/lm/OSVh4i3PGi0D2+SUaAztlL8FjG75jSyTKOMfkGddNsC0v/i12CCuw4u+l",
+	"6JJB/JtF4QE8HlMXZfr3mu02GxXHQIoBXiyoYujwUOGvNtF4wiEPOxrigE8nBsM3QoDHFREJGTYzgyWp",
+	"wWasgBLsGOH8eQ34oLQV7kZ/1jvQ5jzZvZ/hAa4/+dDScImJacbo8sJM9MaD6RCEe2A1TsVUOGJolJdw",
+	"yMB3VCRT/T3jxSylLMyMnpRdUCRdFjv7PUTxd/FYQpMNtjpFnOMakeI1fRMAizR6SCKNrT0V/8aoTMbg",
+	"Tmpt3LRCKlz7lp2OMou6grZDvzJCQ13ke/j63Vr+7TXB3+ekGBH7UEO/QHt5A03sKfi92uEwURpbCK/m",
+	"HCux0s2h0MF47805I6JfVKVvWJ3qFEjVD6i4PjV2rcaPXCrM70Jr9UFO6WKu2VNMNlXrI+Hx15ork/SF",
+	"zVMssmk5EoNubj0oFuA8uYlUQh2TaYe5tmSMPDb6jbReFm/heX/Tq+S+Vk4OnElcPxQ8d4pGv0uWYQXL",
+	"W3oS7U7EqbKGw5crshCqelMhX7BS7HFxAYp0nO0JONkTmnToJpxAi3G1p34IjgSf4S3ZUVyA59DfrOVk",
+	"NjUAN93UmAtchDpnpZQBxINutBUClhjOj9d67DS94/iuZZvlrHfw1/ZAJmU8PUzmZbBS+TpAvFaH8mMj",
+	"ueZ+k1UP+qmU+PxQobOgI05s9MFHlLBpdjvzTKBMCYfgZ95iQN714wKi0y2IseDP79A+/ON71O9Vdz4y",
+	"cbD+z0aEHdCDTmvRHmCnhml1r9uuY4hd0Q45AXUcwi5uRb4G7lmvCpxbyX1E0BfkTBRjm1dlwqYGwNj6",
+	"7lsgY3u84o754RyknbdYV8tcxcvGaCC4tCWUiBIX8Z+IPn6JbhJYfchNEozwxEYRdaaqoa9+yWxLl9ww",
+	"5Tha10s6bAyJHSpF4C0vRGyaP7ujs6OzRn23ce3Qqu/8dgUnakJ71jAPxIXyOuG7YNRu1B8a5pnAEecF",
+	"4WTDvRYY1Kj60qwM1IBk2QZnB0yLfq5FH5RxOmfoz3MQTWYS/qjdHcFHXLwrvRGm4UXcc6BY3SApI+6i",
+	"npAQXlNK5Mn05hik7cIs47inu4HLGShU2ZXeXAx/QIc6Oe1wiY29GMjDWIymM1yrjLipx+68kQrnbfpL",
+	"s/SBpG0hes/1kn6nH/d1o53MccEFkWgTUj4ngmnxibA6/SQli+aiuScHdPpODfwdyvdBLfoZrrAMK9lv",
+	"ccEmfpywUeF3JbmDP/9EJ8Z+T2SpeHeBGp+YVtOCLgZucNSz6jqzmMA+FSX66s9/8f+kHYIpzgLnQRzj",
+	"1zKD4Rnqbxz0arTX1MjgsO2sGYXCVpAjhplXHecD2B2GTNocUazkv7LC8dtEX4X73lzDTvegV+ftJjCN",
+	"1J3W0TEA0m4h3R3xu74PJ1J6iU2O3k60RUEqaCl+nvD1trZPUklDyqJX3SEHX8fPHcfYXx9aEHTAfZW7",
+	"Uzx6mM8FdgNEXWnksHxDySHYEIvnfiy7knE/svTUltSYP4OfIxZvhlnDFOwHu0NE7sqZZce24mW0Mwd0",
+	"OgNq0eiMapCodZhZLF/FcSIHbCz7N/1LtdtJP9+/YwErMgT6jESZ7NvmTAgcKLTZIlIFxH/lbzE4l651",
+	"gW44IzjTSfkNzjS/wbsLdsCOzSlTNkwRUiBcnysfTCGNhifX6127NlidjDVLu5b0jm8s7ewMZ3hf3c4P",
+	"F/L9zZ01H26Rr6fOCAmry/4hV/f9eZfv010bjP1LKAGbt4R9ntUYsQaUWSrTOoHf+LTSuHw6k50T09rN",
+	"huOXLGUUjr9Fd95YfIKNtcQY5xDGSA0IB7nmQrY9kpE8dHdGdPfWFKv1NzxYoCP7BTq24EmgYyrUTSD6",
+	"6NM8b9tw/SCVsm+edhtWFWkweXGiv1tvCW+sV4OGshNkcvGdhYQqvUBiG0T3gVbRVKJcnoNnCJCjkNdT",
+	"YZnl6ABuphI1wv5L//+6OdRwxVUGp6Um+b5JhEPnWMhESJ87VN35+m/llemW5u+/4R+8IgHQQ5dqOa2v",
+	"68fcJ8yAazOZ2T6GI/yDuBJIzRVnlkDe2nzcYZRd2Rwz3cYCUe/kTI5Ap76OC9dTdRZI12izqKcksOmG",
+	"Bb2o6/i8Legu43XH7QMpo0tupDRXPxAw5OgHvSh1LNClfJleGto8AJ6zxTKAqkeKkFJPdiGEW1cZ7euA",
+	"MOzaNrukd4xV/opMi0afMha84xNJ5uqfvkfMPe+y1YH9LQu5+19vWrvnXV3W7LXdCcswbjmO7FFXk8mO",
+	"X3oxYSy/s02KhreTiPXTbuwIgwYrB0LtP//qq8kKNYjrvOdr03JG/5Ru9FBja1us15lY4sa1NSK6ZH+j",
+	"LZYAKKndW/iux3yzIevOwv/qR3+UZRT4QmoHaBg47p6CNVzimvreFsMPi/UXlOaVJAD5sMdx1q+1Mbdk",
+	"p33Nx5KBf/i3BlGp++pKAl0J9ATB6+4a72o8qn4Lx26wyI9sq6taUlDNGkpimm4RgDpUa187vNwEVURT",
+	"5jI0DrT3Dnfwvkg7bvj4f/XkvnZP7uR+guc7J6/SMRu8XuntsiWqqtNZ7bJhhPa4vDBo8RdrEDa44Cbv",
+	"tJm7Kwi4Ds64M1HUrw6VbiYZrUOdC5TeCqBr9nu7BmS6ZurFkOkDjg5klYg+vlRXebxfvJMpczXUHnI6",
+	"IYXQn0KurHPTNMJ5GFFpFuG8iWByRDBnMS0ZwDw91SPvAlnC0+mdyYschjmHyQcur2BzigJtCFZvJMDE",
+	"GfNyIhHCzcrmhmh+7OU8OEA5y1Mta/b40M25lybhh3rpELnHcvES95w8itZt4i/SDxzkIHRuGDo2DBAb",
+	"pYAYv6CeVFSf1xrtziiThohau0MWCae/RWFQ0lF/lNmrKgpPxraijOlbotdvIoLnboDOU50sER2zCdxW",
+	"KVcOvPDdKdqpOudObDNr/cmD34r9stS+CHdmezYvWrcpWZOUP/lOPR9bg9lWvdnPpBVadlnlLIl0a+KK",
+	"Q1daICNlGVLAuDitFzrS2Yb+yspw8on2g0xd2OHcdodhHYezB7CTkRLDjB1z3aYDKIQijaEmnpNKF8ll",
+	"w0PxMVdjPduXK7X2XgefrHpgKvEdX8WI2luddHGupH1nOogOKynkxe7bYPOuYGFwSKNLvo5gcZfYIxuw",
+	"iFZZtoEwXtVsOMlDYO/hnnKynNjdwJ6WPJSZFkrI8uddDXQhm36l5xRHBhMhOYcQJmc70G4iwriZEgOR",
+	"tkX/1OqXoi4qM/nFl1Snun18TZ3CFfSBqCEJARwOmuR188R5X7yGXDmVibhAsaNAph5SDWvHiNuwdsGL",
+	"N83C1Cc0F4hmJkLviAxVmldIyNskSOoYJO9LwLULLES4MuNsYOwAMLpZXbtrXehsM6EorrAUXcwS0htP",
+	"QHRXhcp+B43Tgx1x/LkickG7hlGARqJAcIYktqOtGKvF620iGtTYlJh9haV+g1GZ2PC+JjQ5fZDjiuC7",
+	"5KTDytgBCX1WpngDeiM8dFRdwh26vYJmDn39+6uVJG/wesjseT5Mvgk1yowNGA1rWnTcZqI93ggTRJn1",
+	"s53yusVPB7+X1FeN5bXWJjvIG0DalFZJfY9hV3qHrJIw2nHHJum3MJrs6jFO0Jnl7DvMN5O5mZP1BOoZ",
+	"g8nmt5K8ZWLGQQSfnpH5Sv1cbuYIi3WrRghAPUO/Ki0PZsr9RpvY4S/eTwjtVCyd8gp7f0k3en9tDnWq",
+	"5NIR29TC6sQXCG1kIMGTJd5P0AZ7MvgwuKg7JWCs2fgzb7fkQ0izCpzmukKnQBvMQOd4b5MQmKv9fowU",
+	"TL5oek07F3YBsxnHmlcdDSzzmJi7QaVqu3VasttZx1TVLMYV79TVSOZx1A2BxQmFv5iaMn92QlTzdP2Y",
+	"zguMTQ+W57fXf4d8TUfzEpvjPObkkh1STQFoe5dsPqTBmX+a7fqtw08PYcULO3+bsmPYOM2fvqrSDatk",
+	"OrRr2+XVFwX1yBoeyBMLqjJB/aDbEdaXjhtsCUgiyiq63XWp1yj/tF7tkL/YpjRdsGNTwkb9cHuJ2iXr",
+	"JfjhPMdUcpJnai0ZgMGAt0Vd1Q+MAFpnGrsL/ne1XpWngqOmci8RgPeq1VcyxNVKOdSUy6yuGrqD8bod",
+	"b2uOH1QMFdnmlLl03qHg7sya3QVuvEkgmYCyRwNtLPXCw5dhkKVcuV4UD+ino+6nIbZclx85uutJ1M6t",
+	"aeJarsZF3SxHIpxPEfP2T15hjUgolSxKinddE4bh4mR5K07OFejkgP3Q9LbBa4TLaRHmjS+hY7JIziQo",
+	"REbwOrkEsJIYL47bjKVeHH/IQk3uDlWYTmqQU41j/WpfKBgBj8ccm2DplwxISxS4QwZd3c+Jykz6tWG4",
+	"yBOyNMDSPRyMyTIIBuH+Pq4nsFkhcS00Ax3x2fZp0H5jW1cCOMaVCBkJHEnCIpwk8Fj7jXYmZuy2Iz6y",
+	"cBJ6xVFnrLOnZxwzWXrb30/EvQpO7oKx1gqdXr4MbFpBGnGW0aWfczNo41Xms+4j8ft3Rit7nQcxL36u",
+	"0Y1sqrXL6QxTMQbYMCJRymxwc0Zo512blRLsIJnUcqmTeHnBNJc2v2Uq0U6tp+E0gPZd3JE82PwithlZ",
+	"XjIRAg2GYzLpdKmqsNGZttPRvD3nCJpC/EktRB/kXUUokfBGCzs0rwQMdYiunwV2cQ27HKNNDEpw22Wn",
+	"XIeWcj6acvKf8Z0d8U7EWygdM2kqFB9sexWEDGHzaptNZbDyqmsA+7FXvc7RlNqmUFkTNQlCbpCIjR47",
+	"bxQPTu19knbEWJ12ZgJEGuYCMNbJH9EzStjuEbDzYIWVwEfbKjoewiD1nIhzabXvY/50nR/GnZYC2bC9",
+	"UI6VeoezEBr8EMwpCHW8HYHR6ldbcutV2r1cd8jmphBM6fLNOige8nIUARtcZEd0Sruvdv10mPPuvsSz",
+	"pK8ZsaScqnNNdW+YIzq1HfpgadFeHxPgC51EyppdmZi90mJQez1GoQ5QQV8QGuTjhOz3/t6YWbj313Yx",
+	"yZe66X9n2R60MyPs22vVqWLm7jT3uaORIY7R+uyN45S0lsvbK6BDobmKMfX8wyXtQXTFGHzuk1FXxc/e",
+	"BP10AOhFWB1GV55U0a1OHXBdtcgOMJqP3j/RggW7FQdhEDxC218ONrQWLEYBPO+fj+sEPJoOOwaqpnDO",
+	"QipjuAGbKd5NaNVUnvrI69oG14kdBoP9l3Vcvqmu7IU5xJiSnV1Zak/+JGzhyCCwiEiRqItifhBn2Nj6",
+	"fZM5GbV6Ycq6lq/8NfWJ9CBc92Q6fVpNgZm8V8G9sjNkWFQ922g9VNIQoMnr5UjvPyNOkPTi6+dJwEJP",
+	"A5BCAab2Yln4zGBoSJLHgN0YN3G7ojN9xT9jvrmtcT4R3/V4OIYQZF1Yeo3hH1V204WDJbhKMAU1UEdE",
+	"A7ReEvEp8MsQHq3z00RSWclHvDOfI9CEPiTRPnUwE7sNDTjQ+frAApuoZmqbVbtOR6OWxnZ7otLOFJOd",
+	"lXb2c1t5HaxhjAFpmux0llRgXzGRBJNvVvBUv5feDlA7fy7c7enCxeMd03k8XkOlrhOIW8OloPQnK9jt",
+	"hPs13Y620Q234aL62ZWjL7yp+hxyDbCAUBnLVNlJpOI4mP3iTfAaQhN4jTPQGYgHf0ivOL1Qe9wg8ONW",
+	"g+qkXIU67T3QgzcFRLJCEc2CbZp9cqO4iQ5xCaX2LvfYdyFyEpCdF4HSGXbmtw1tHcn6TTX0wuyszO4a",
+	"rtNcGZPj+fPCWuw2xfO9TeoZmtvoUCfy/2Q7DOvBsyYrxxJx3YMFFXeI5oHkrxDumY2J2/H2+ASDFeyI",
+	"Kw1DvK0Ykma7Kya1v2nLSW5UY1BPFMVIoSsoEKnS+5X5HceADe91AgxSHLq2bCDyvl598A4VkT7Ty8Uy",
+	"AfoPK/VqnCXx3mTknmVFvC99CNybhhhlfDKKFUrCnKxBUapBokOFyJI1iV6YEzZ3xJRM+g94KLKC7b3G",
+	"3D53uzlWNrGno0m/B2TXkkG7REfCa2/FTuuRmBGc+oNJdn67sKW6w/uuynhx3SmoDw9RUtvGpIGaLd/i",
+	"O42qFi4esDxnuzgaw87NxIAl6DL0X9bxQbI4ZAYTxoppxGAsxYX+dGcp/oc9tWfLnVF6b5xQ1RM465Rr",
+	"T3PDiTzdqjNp/Ke6utfWqq5yxvYE2xugHbXlaVSTf8cnPSChWzbGxn1HDoTusjajZp3xhmaMZii7I1w2",
+	"qMr0tLJjSSqcyRKfMsRxduRESkwfZs85Z1zA395+/zT716///C9qvE2FD1mBJSKVeOhcgU9WP9J9ZkvR",
+	"nWa2emxdMagmqyerPz189PBPKw39C2u/QTW5QTwvsVoa/Gmni6sUkcEb9mOxerJ6QYT8tn0MYPlrRo2v",
+	"5qtHj3TGHZUm2gAN03J4/+ZXc7y1GIxvzm4/53FHQzut3n6XOEOum3uBt6ipgmq3m/vNG72fwJaiORwQ",
+	"P5nBKnRijRSZLJHMELXEEiXGMjugUyYk4jKzGRpIGRfWQStWv6gBzd4SWR6wJPlNwVltGtgKzxa/Z3z/",
+	"DB7RRwQL+Z0BBoje2OloFqvFtyDVeodQ8gZ/OpOg8981tLk25VidFRgVGZRnYCBPJo8sw7+pE1eY7bXk",
+	"0hXKXmLZipcwrV4x4/a4PKnU0J+BUvDZeyJUiTO1xRnbZghEI6JFRqTIXEVRFJm4aT4YpJJu/3cNIqmR",
+	"75lAbde+a9NHtxIUQJUDqSpywJJjoS8wTg5x1JGMaYsiTB/IYb4ShVx+9D2TqZvXfm1CfZvBJmdYaQtA",
+	"LmiDjtSfqwwAwNQZA5T9EMU6+ch+Qj2FB17TK9FJD/+M3Tednhqsu2vTSH9H0QTzQ8Z4BlaBOkuM4kyZ",
+	"dOqPwnTbsFRSiiDkywzpdGMTS/zEelMh+tR22bseuT7DudIfNuky1yUZGM0jigmJaCHaUwYEUXo+kdmR",
+	"NVWRAejtBAVZVWG0a2Y07aftY/ehabvPfQZNmwllAbHsyPhenQjr4LB7aDpRt1sIhnlo816enmGoh7me",
+	"Nost34+3RfsMLsB7SGZHpJShLeOZdqaY7YBPtJth7Y0pZnpunrkPTtLf8kYlrsxJ+stZzooe+7QG2Tog",
+	"Ll/h43ObVnMVXd6NHyUtH1/sw4YWeOvb+x+lgL26wM7fgiGMYDhtcKFsUyG6h7O8VsazczAoUYoEPFyf",
+	"Ju1m85ebjo/HS74f4fdECrJcYvlASI7Rob+hzpO5IRRBiuzQD/eHpOFbZTMPvRyMZ+D3yrakwppsAAOv",
+	"9Unz7RgaflRPfgoKqb/hln414joapoY0/jhw7jlvnPlqnwbrzn52El2/fuRJ5hy1sbKNS7+BzqVmiRz+",
+	"ofQzQrMGLilMswqr3xqNhL96svqt0XnUZm5tTkQ7m6lWp79c8aLSW2rayV7ZBhkwDjjcQUsqMCd3uID/",
+	"rjnTDWljGebGAsx4D/63Ym/7012facaE+nrs8/0W+pBcYDvFHi7+lhslyzY4qxjbq72UKXtoEjX8e/gW",
+	"C1bd4aeI/2MevSvYRohfwyqKS+MwnYQ/h7sc8my1s7xkVQH8qyjYZizHMqxrlRNU1+DYPzMNSe7p7F9F",
+	"L9Rr+CwqxdS9oClwKcVQnWWKP0jXHhw8vkNnRwxb2JIdrxLxjKPjP6gWsf7oHQb6dIneMKPannkFhBzQ",
+	"Dt+Iu90/fzhUC3RlL3vZqqoLCB4A0lDK6e3Pf0vhJ9c3zS9mnhdE3rN6cXkR0+nAe8+euntUPm/RHc6A",
+	"mkqyuLOXwgu2PNvPCj9gjn/3rKAWEccEHsX2B4x4cRFSnTIoqs4YBUoZO1OJR5FCsMq0jPAT7AVGxQtd",
+	"1P+7pZdagy3qvOez+8I0lAkcXM4aiTPBsi3S8SZFSH3+QP3bY1xn5BL6wwtwSiizp87YHeYZIOktP+aV",
+	"7Yfq5xrG9n8MiQ99X/+4At+pqBpGs8N6iENSQSZQoqOhi2Lq546XiP9BuMP2or1nBul2Qbs2h6glZrpH",
+	"b09YKDURug0lsYbrohryocADv3/mwJj+gaXGm0Z2GIFQycAec45J8Gi36ZqZxQRIYBTXgsTPKLfo9Ptn",
+	"EkSKxWqkfvkiWqRgBwwHfLEywHHNma4lL3CFdbLfIOsF0RxXb82DX4yb+Vayur6Io1mNpG9Ou0Rf2DQU",
+	"s/m8G3PBpDq9jnvK1/qBHUFzVkwL37XRtI7sKZHIcnbAafxsEQJD15T6/XcvgPQy8HIh1A5w/vHBxvrR",
+	"d8oG5XutkkJukGTZQbe9T6Ch7SfsPXNae/qcQa/fpzoI+TQtnUwW3VqTiVEM503phfoortv8riMSmekO",
+	"GE3ETi/ikOR85/oI/76JaNfxeQhoyETysis7iTp5dnujidZQDX7ll50/0YL97iVnFybsD+wcQHusJTGj",
+	"+P/9n/8rMnakWYWEBEfBDE+YKuxASMC0+LgGcWDsz0SdN5ir5z2U0f1NM0KXE8ZU262e/P2XfkY0Y8r6",
+	"ymokxJHxQl+cKKsI3cPBFmRHs54FZsv0BgSLcOu9IHR/JcKpoW9xzvH9u2kJ3T+nknvj+yAxicwIpJBe",
+	"nHzvdYkBEMt8YpJOd7bfhfdGfG+qFgeidRhfPRJasOM/iUzJWSP8Mcd6mesMiezr/HHx4F/+t0VlEzd/",
+	"zRi3f7US/+nrZ88DgVdTXByS2y4JoyPAH3sk+Fo98KN+WP18INT86/EoM2P+epb4g9Q76E1YnA25Pteb",
+	"f4lbmGW4ElhRHHZeK0oUH23oW1NBYH6H+QOBqcw05W2lQ0UohswQVFWGnMKkAxiemcqdLzGqdDWRl4t+",
+	"0D9f8cSZL3gzMTMiLn7KfhTWStxxdMhQRe6w75xpGIYMZQWSaIME1jY9gJ9BObHaCtpU1WArwe19mjA3",
+	"EDQx/jz7WTB8+R19xoyGqLQEcx2IjLLjpPiKS0H+nlR/wARki2kbSEG+ZLrQWxPuG6QcK/ky9O51G1U4",
+	"MlEmlUKv/ufTTduRJ5A9Cr8D4qGp451X7Glb8Ou/IEYoSC5t5/H9ZSDCmrrOrAVOEv36ZZJZYagMZQB0",
+	"CDW/6+ygzh9RKgQ0kLNOXEgTA1qv1cUNiJj9ykUYJETzumQacyJkd7+BBz4XqSPSrP7XRRKs9D5cJtAK",
+	"Y+k7uiWghyDrVd34jllRfN5N/wKEsed8/Tuu5YViWsiQSFGpY/FOEsuenhozgyobLB57ox+5qvkJXwjx",
+	"svn1/PqwO8xPG1Z0q47M4OHasB/pHbkayAMMrvGG7/lSf4OEQLvQnhMOht0lZH9RQKQutO19Prz5WIMn",
+	"4pMB9NGAmr5CdOOxGMkU3xzbR4yj48dida2rV3/A1F4vlQ2uKP1SZedgLjOecVZhMLcsSaDAi+V7dfce",
+	"EuhzA+wxVVSC5WVI9Fn4/1Lc/1IpOcZJYsJCJC/b3c/BByY6TrAUGhgzRUwFsG/Jjr5urkELX1haOwtZ",
+	"c5HSAbKjHT5twJPAT7YjT3iXek3ywrda+9iM20mRxWSXHRohM4zyMtvgbMsaiO353EhbUslh/n7X5e8v",
+	"J/CNJBhgobbjuO7EpvTStAGwEMwd0FSDu+xtZ+H/WMEAJW+iWiDwIttudYPr3nqNYvZI/996WQkDOZDA",
+	"wF/1xnzsH7NPS31MCm1hiIzQDFAUrfXBZIkBYM67Ofrdc6spzpBZlmXfTEiuGn47+/S9dqgkW+uBsuE1",
+	"EGQSlASKj1jIrNtv02eeT9TduzVdr/T+Tafz/pfkOPlRigz68F+42gq1xDK1+DTDh1qeNG/MuFDaP958",
+	"dP9tSvLEZE1eoBxv7oqx37iiUvYKHy0t/sDOs0GtnQ6Ua/Q7ADOUeYmL2bNq+YDjXKkjU1foW/2I364f",
+	"CM/aKiAxpnzC9VB35MeFh3Z1qykVgb6BDFCrd5iv4ocxOJPeYR7HD6N7RZw/zgZv2TW2/awL/5f7KLLW",
+	"fG8Cr/dcaP2+ZFlBdG7S2hx2uIPhJumBJsHhHB7oG/zBRjK85/o5/OxOdsJmnulC81QZ6Ulcxol5LFll",
+	"h8yQyP7t9vUrCEaKNYQj7zAn29P0/kFy981H/R82viDmAgxv4fEo7ye3j37h8YU2NrDQwfGMUXzJwILe",
+	"uHUGDSa1pwOzGlNI5YNIH+NZgXOIPqNMNLsdFrJ/C45Qxtocgo/2Pz9NmdrP4O/LtCCrJkSb2s+MMXIJ",
+	"mE81kgX2+SYjMssRVQbuhrNmV+qsVm9Yfiox3GkZl9yIRxfXy8LCx/5+AXhOO5ipVrvD/KQrF0zGqc7+",
+	"5s108oOPH2+ANkEJ9J2Sr99p8n3ZdJjTj9fGdUZsPJgBbLpGaKyQxLyzy5DLCyVZRSYIzS8ha2Ar1Snp",
+	"ehDCR2OSaIB8FkZaZfXpjbbUzqTZFbBtWH36HKifrCb3AdLK6hP4Ync4kyxDFPxBFtgqZwWGoLTkp0yy",
+	"dLLH4JdcRHCGXIm68+x/QYpEQ4psJagXauPG+CKRVB+hjAxy83TtstLqt1vMMZXwOZEdMN/hh9m3FLKW",
+	"gR/1RMAT7RzjkI5nPL1a2IFVADlgFm7HaKrZ14/+VV9BGyZLl7H3cLX2IJ98idJHzeuzYJncQjW5Lz1a",
+	"/7Beff3oXy8n7SokSmDK7him78c/J/uMDYuP595GoTT3ABwHOuBMN3y5ICzLglMTY6aafLv70mwubuFu",
+	"9fx1/zuYwFP95QfPiKiZILa38kSu72XkndOdIN+uzb9LJ9w8kM6XKFm+IGwcCBArOa8xcfpYj5FE0M5e",
+	"cfMR/uPThK5ZMYFf+JPvFygcfXeG7ZgUVQb11R8b5sDu1ksskU8cACEukvFR6aoa164qkXNmK2m+xOOr",
+	"5vW5oJIY20/XjSu7/kJSuqHTgDfZCXdrV9WF/ltD8r0uu9DtCTZ4UFceyRmQZzsZD3Kp1OKzuhviG91D",
+	"2vfngEptUzNN8Us3jOXJq/W7l4tiInn98x/KV/ioN/h+D2SHsleHHTy1NeJHzugug5o4fXtDUyvnhRpg",
+	"nQ7TcL0njk9C3L3FqHhhujp8cbR/e13susgwHfI38Pazhe5Wf4Hz3XCaqQ8WGeNZjYTEhY40acgh+M46",
+	"M21zldzWjZYTxXEcXtlbDXX1xfHHZ0IgU9thupzfB/6YduQYZAlwHTYUXP5DZKmo2NNcSgaEXfwZGV/a",
+	"7bsggn6xaPB7K7ELZWBJlsmSCGcAr7ONEuq9jp7RJ7JQx3yaPvqRM22t/u4A+CbiFenGQEzaHrhznHLx",
+	"jckEElLrjr1Aic7n6KNTf5M9eAzhcadO6jweB5cSqqJW/C1kZHLIg8f33BfDkKG4H9SSimCRbbA8Ykwh",
+	"F29IK42gSoSy+Bezne1wPNthRVyW+5DDV+SOua/EEh7AdSVhNVdjWrhcVbSLQ1kfB0Raf8Rf7xlIxxLn",
+	"PswPE9DqhTcoO+r+qxqW2TKpTStPZkoHmenlxjcVogY18wsOTcP87qnXoJGvZuOs+WAj2uPGgk5lWE+D",
+	"kl4uE+MfwxF3UbIaGvRICe0OjYMWvDe5dv2la4PzYKNfJNGj8UMvSXRIrLt6EyyxX7tctAIflDxFJrwG",
+	"7V113pmuCMMLKB6D7/glH/gvDrqxczABMUwySMVCjSyV1juB5BhLMvVUPxDjLZLn3HTr/UcJwpgVH9RA",
+	"izEq9BiX4IbvTlpjtMFPAjkZIJqtQ938U/ThKOL4QPv/JnTzALbgF6IK6dmFHGf6x8voQCiTOC8pyQmi",
+	"YGEKg89N6JI0AiUtpnE44YEvdd9hdvfWUUFtVgaNxZP3eR4880u8jj4jHmYwo+hCqfE9EMx/CkNgRtLX",
+	"5opNHaWf7TOX9S9kBToBqNxXj776y4NHf37wp8dPTJqEu7tLXBUZwB2KDAeLsgf1ZzNlT1c91+SAK9cP",
+	"+trH2nxsVMrbNzLTmUKpRwVHx/DBf2+f+DLDkwnNFz3ah10cvdRxdfHCYVr5SMewAHXzwA+rz4PboH1u",
+	"Yzy9QMXI+5J9e/hx9VkQbt85r7ZavHd/XjHIkyQCIGmvA4cLmhSM/oDQzJXL+rZwEhjnNSA4XOPAqJG/",
+	"GFziPtUug5LTBc9yALOyxOa/GtrPZO2RxO+BITv647XI8ZTjAlNJUCX+EeCibyPAoM1fbhyYTjjvUYNI",
+	"taA718KesF9YDgXFBL4Mjxu4bYqPLeS2icpo8JOqGESgJna4QjmeBB56Tos36qE5dB1GscZg+QYggTfQ",
+	"o0nHwqJiOKRYXby7zjWuQyjUGIIXzV6MgFSk9/o+4vKaYpERecMDlzD8dT9Q3L9hJ/mwxFg+gCyq6ZxE",
+	"8Fx8r5+7lwbs7nux22gWcRld/w5VDXYR2bb/HaI26Ac79yQr2VEDWRGhk5Um2yI0YiL183tCi59EsJfJ",
+	"4Lz+Fu+LvHeEjXTEj2saiXAsfhL3kqag62glY9U6qxGX62yLhMQU87XmqbWGCWQ803BoiOOsGYatBogJ",
+	"d5hvpk/nz/DENQtHkUQV2zVBS1vP8UKHT41llUbC7cmesqvhlZuP6n8+3ejnbz7C/36azvzUIiYGVEKN",
+	"fWabe8+oW/P9z9HipuZqPyTR7CLxBznG1/MtpDPZv+vXWmQ8tvkV5/Kz5Cq/DTdbtj08DhhRccncN52f",
+	"CvmoFtVZN2HQGTEehu2r5h/dnfzk778oWuqOD5oJG16tnqxuwHNjRvroUm7Ma4qtHDSUwff92CLtiX3v",
+	"iRagqvNXO7nOn+zN1fnTBtO8XH365dP/DwAA//8=",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

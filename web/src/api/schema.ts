@@ -439,14 +439,14 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/revisions/{revision}/events": {
+    "/api/events": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** Who else is here, and new versions, as server-sent events */
+        /** Who else is where, and new versions, as server-sent events on one line for all windows of a session */
         get: operations["watch"];
         put?: never;
         post?: never;
@@ -810,23 +810,6 @@ export interface paths {
         post?: never;
         /** Stop that proof */
         delete: operations["cancelReproof"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/engines/{code}/events": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Who else is at the sheet, and new versions, as server-sent events */
-        get: operations["watchSheet"];
-        put?: never;
-        post?: never;
-        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -4060,12 +4043,11 @@ export interface operations {
     watch: {
         parameters: {
             query: {
-                client: string;
+                /** @description a window's name and where it is, as 4c1d-7@revisions/8 or 4c1d-7@engines/CODE */
+                at: string[];
             };
             header?: never;
-            path: {
-                revision: components["parameters"]["RevisionId"];
-            };
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;
@@ -4643,31 +4625,6 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
-            };
-            default: components["responses"]["Problem"];
-        };
-    };
-    watchSheet: {
-        parameters: {
-            query: {
-                client: string;
-            };
-            header?: never;
-            path: {
-                code: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Events */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "text/event-stream": string;
-                };
             };
             default: components["responses"]["Problem"];
         };

@@ -1,28 +1,33 @@
 import { useEffect, useState } from "react";
 import { me } from "../api/client";
+import type { Heard } from "../live/line";
+import { listen, listenAgain } from "../live/live";
 import { onSignIn } from "./signedOut";
+
+/** Others are the other windows in a room, by their names. */
+export type Others = Record<string, { name: string; step: string }>;
+
+/** met is who is there after something was heard. */
+export function met(o: Others, e: Heard, me: string): Others {
+  if (!e.here) return o;
+  const out = e.all ? {} : { ...o };
+  for (const { client, name = "", step = "", left } of e.here) {
+    if (left) delete out[client];
+    else if (client !== me) out[client] = { name, step };
+  }
+  return out;
+}
 
 /** useLive calls news whenever the revision, or the engine sheet of a code, has changed or something was said of it, on whichever server, with the newest version it has heard of, and gives who else is there. What was only said has no version: it counts as the newest. */
 export function useLive(at: number | string, news: (version: number) => void) {
-  const path = typeof at === "number" ? `revisions/${at}` : `engines/${encodeURIComponent(at)}`;
-  const [others, setOthers] = useState<Record<string, { name: string; step: string }>>({});
-  const [turn, setTurn] = useState(0);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: a new turn listens anew
+  const room = typeof at === "number" ? `revisions/${at}` : `engines/${at}`;
+  const [others, setOthers] = useState<Others>({});
   useEffect(() => {
-    const source = new EventSource(`/api/${path}/events?client=${me}`);
     let timer: ReturnType<typeof setTimeout> | undefined;
     let newest = 0;
-    source.onmessage = (m) => {
-      const e = JSON.parse(m.data) as {
-        version?: number;
-        talk?: boolean;
-        missed?: boolean;
-        client?: string;
-        name?: string;
-        step?: string;
-        left?: boolean;
-      };
-      if (e.version || e.talk || e.missed) {
+    const off = listen(room, (e) => {
+      if (e.out) news(Number.POSITIVE_INFINITY);
+      else if (e.version || e.talk || e.missed) {
         newest = Math.max(newest, e.version ?? Number.POSITIVE_INFINITY);
         timer ??= setTimeout(() => {
           timer = undefined;
@@ -31,23 +36,14 @@ export function useLive(at: number | string, news: (version: number) => void) {
           news(v);
         }, 120);
       }
-      const who = e.client;
-      if (who)
-        setOthers((o) => {
-          const { [who]: _, ...rest } = o;
-          return e.left ? rest : { ...rest, [who]: { name: e.name ?? "", step: e.step ?? "" } };
-        });
-    };
-    source.addEventListener("out", () => {
-      source.close();
-      news(Number.POSITIVE_INFINITY);
+      setOthers((o) => met(o, e, me));
     });
-    const off = onSignIn(() => setTurn((n) => n + 1));
+    const offSignIn = onSignIn(listenAgain);
     return () => {
-      off();
+      offSignIn();
       clearTimeout(timer);
-      source.close();
+      off();
     };
-  }, [path, news, turn]);
+  }, [room, news]);
   return others;
 }
