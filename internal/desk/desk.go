@@ -209,6 +209,9 @@ func (d *Desk) knowSheet(r store.Reads, v *store.Sheet) (*known, error) {
 		}
 	}
 	s, err := latchjson.DecodeSheet([]byte(text))
+	if bad := (*latchjson.Error)(nil); errors.As(err, &bad) {
+		return nil, &Problem{Status: 409, Title: fmt.Sprintf("Engine sheet %d of %s cannot be worked with: %s, %s.", v.Number, v.Code, bad.Place, bad.Why), Field: bad.Place}
+	}
 	if err != nil {
 		return nil, fmt.Errorf("reading sheet %d of %s: %w", v.Number, v.Code, err)
 	}
@@ -332,12 +335,20 @@ func (d *Desk) show(o *opened) (*view.View, error) {
 // lay proves a page and writes it as JSON, which every listener gets; that it
 // cannot be written is an error.
 func (d *Desk) lay(key shownKey, k *known, p *procedure.Procedure) (*view.View, error) {
-	v := view.Of(k.index, p, key.version, d.house)
-	if err := v.Seal(); err != nil {
+	v, err := d.laid(k, p, key.version)
+	if err != nil {
 		return nil, fmt.Errorf("laying revision %d out: %w", key.revision, err)
 	}
 	d.shown.Add(key, v)
 	return v, nil
+}
+
+// laid proves a page and lays it out, within the time that one page may take.
+func (d *Desk) laid(k *known, p *procedure.Procedure, version int64) (*view.View, error) {
+	return worked(func() (*view.View, error) {
+		v := view.Of(k.index, p, version, d.house)
+		return v, v.Seal()
+	})
 }
 
 // assemble puts a procedure together from its rows.

@@ -29,6 +29,8 @@ type EngineRow struct {
 	Blocking int       `json:"blocking"`
 	Findings int       `json:"findings"`
 	At       time.Time `json:"at"`
+	// Trouble says why the sheet cannot be read; the row says little else then.
+	Trouble string `json:"trouble,omitzero"`
 }
 
 // card is what a list says of a sheet, kept as JSON beside it.
@@ -55,12 +57,16 @@ func (d *Desk) Engines(ctx context.Context, u *User) ([]EngineRow, error) {
 	for i := range all {
 		v := &all[i]
 		c, err := d.cardOf(ctx, r, v)
+		trouble := ""
 		if err != nil {
-			return nil, err
+			if trouble, err = troubleOf(err); err != nil {
+				return nil, err
+			}
+			c = &card{Blocking: 1, Findings: 1}
 		}
 		row := EngineRow{
 			Code: v.Code, Maker: c.Maker, Use: c.Use, Years: c.Years, Cylinders: c.Cylinders, Shafts: c.Shafts, Drive: c.Drive,
-			Procedures: v.Procedures, InUse: v.InUse, Blocking: c.Blocking, Findings: c.Findings, At: v.ChangedAt,
+			Procedures: v.Procedures, InUse: v.InUse, Blocking: c.Blocking, Findings: c.Findings, At: v.ChangedAt, Trouble: trouble,
 		}
 		if v.State == "draft" {
 			row.Draft = v.Number
@@ -80,7 +86,11 @@ func (d *Desk) cardOf(ctx context.Context, r store.Reads, v *store.SheetShelf) (
 	if err != nil {
 		return nil, err
 	}
-	fs := tally.Prove(k.index, d.house)
+	shown, err := d.laidSheet(k)
+	if err != nil {
+		return nil, err
+	}
+	fs := shown.Findings
 	c = &card{
 		Maker: k.sheet.Maker, Use: k.sheet.Use, Years: yearsText(k.sheet.Years), Cylinders: k.sheet.Cylinders, Shafts: len(k.sheet.Shafts),
 		Drive: driveText(k), Blocking: tally.Blocking(fs),

@@ -115,10 +115,20 @@ func (d *Desk) EngineView(ctx context.Context, u *User, code string, number int)
 }
 
 func (d *Desk) viewSheet(r store.Reads, u *User, v *store.Sheet, all []store.Sheet, k *known) (*EngineView, error) {
-	out := &EngineView{Sheet: k.sheet, Drawing: view.DrawingOf(k.index), Derived: view.DerivedOf(k.index), Findings: tally.Prove(k.index, d.house)}
+	out, err := d.laidSheet(k)
+	if err != nil {
+		return nil, err
+	}
 	m, err := d.sheetMeta(r, u, v, all, tally.Blocking(out.Findings))
 	out.Meta = m
 	return out, err
+}
+
+// laidSheet proves a sheet and lays it out, within the time that one sheet may take.
+func (d *Desk) laidSheet(k *known) (*EngineView, error) {
+	return worked(func() (*EngineView, error) {
+		return &EngineView{Sheet: k.sheet, Drawing: view.DrawingOf(k.index), Derived: view.DerivedOf(k.index), Findings: tally.Prove(k.index, d.house)}, nil
+	})
 }
 
 func (d *Desk) sheetMeta(r store.Reads, u *User, v *store.Sheet, all []store.Sheet, blocking int) (*SheetMeta, error) {

@@ -11,8 +11,6 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/redline"
-	"inklatch/internal/core/tally"
-	"inklatch/internal/desk/view"
 	"inklatch/internal/format/latchjson"
 	"inklatch/internal/store"
 )
@@ -113,7 +111,11 @@ func (d *Desk) keep(w *store.SheetDraft, before, after *engine.Sheet, b *store.S
 		return unreadable(err)
 	}
 	k := know(sheetKey{}, after)
-	if _, err := json.Marshal(EngineView{Sheet: after, Drawing: view.DrawingOf(k.index), Derived: view.DerivedOf(k.index), Findings: tally.Prove(k.index, d.house)}); err != nil {
+	v, err := d.laidSheet(k)
+	if err != nil {
+		return err
+	}
+	if _, err := json.Marshal(v); err != nil {
 		return &Problem{Status: 422, Title: "This sheet could not be drawn any more. Nothing was saved.", Detail: err.Error()}
 	}
 	w.Sheet.Sheet = string(body)

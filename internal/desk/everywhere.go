@@ -137,7 +137,7 @@ const fewLeft = 50
 // caughtUp finds the uses of the few pages and sheets whose uses are missing; behind is
 // set where they are too many to wait for.
 func (d *Desk) caughtUp(ctx context.Context) (behind bool, err error) {
-	revs, sheets, err := d.store.Reads(ctx).Unindexed(usesEdition, fewLeft)
+	revs, sheets, err := d.store.Reads(ctx).Unindexed(usesEdition, 0, 0, fewLeft)
 	if err != nil || len(revs)+len(sheets) == 0 {
 		return false, err
 	}

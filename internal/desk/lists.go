@@ -2,12 +2,12 @@ package desk
 
 import (
 	"context"
+	"errors"
 	"strings"
 	"time"
 
 	"inklatch/internal/core/latch"
 	"inklatch/internal/core/proof"
-	"inklatch/internal/desk/view"
 	"inklatch/internal/store"
 )
 
@@ -31,6 +31,8 @@ type ProcedureRow struct {
 	Latches         []LatchMark `json:"latches"`
 	ChangedBy       string      `json:"changedBy"`
 	ChangedAt       time.Time   `json:"changedAt"`
+	// Trouble says why the page cannot be read.
+	Trouble string `json:"trouble,omitzero"`
 }
 
 // ListQuery says which procedures somebody wants to see, and how.
@@ -86,14 +88,15 @@ func (d *Desk) Procedures(ctx context.Context, u *User, q ListQuery) (rows []Pro
 }
 
 func (d *Desk) row(ctx context.Context, r store.Reads, u *User, s *store.Shelf) (*ProcedureRow, error) {
+	trouble := ""
 	if !s.Kept && s.State != string(latch.Deleted) {
-		o, err := d.open(r, s.Revision)
+		k, err := d.standing(ctx, r, s.Revision)
 		if err != nil {
-			return nil, err
-		}
-		k, err := d.stand(ctx, r, o)
-		if err != nil {
-			return nil, err
+			if trouble, err = troubleOf(err); err != nil {
+				return nil, err
+			}
+			d.log.Warn("a page in a list cannot be read", "revision", s.Revision, "why", trouble)
+			k = &store.Standing{Blocking: 1, Findings: 1}
 		}
 		s.Steps, s.Free, s.Blocking, s.Findings, s.Requires = k.Steps, k.Free, k.Blocking, k.Findings, k.Requires
 	}
@@ -122,8 +125,30 @@ func (d *Desk) row(ctx context.Context, r store.Reads, u *User, s *store.Shelf) 
 	return &ProcedureRow{
 		Procedure: s.ProcedureID, Revision: s.Revision, LatchedRevision: s.LatchedID, LatchedNumber: s.LatchedNo, Engine: s.Engine, Title: s.Title,
 		Number: s.Number, State: s.State, Steps: s.Steps, Free: s.Free, Blocking: s.Blocking, Findings: s.Findings,
-		Latches: marks, ChangedBy: s.ChangedBy, ChangedAt: s.ChangedAt,
+		Latches: marks, ChangedBy: s.ChangedBy, ChangedAt: s.ChangedAt, Trouble: trouble,
 	}, nil
+}
+
+// standing opens a revision and proves it for lists.
+func (d *Desk) standing(ctx context.Context, r store.Reads, id int64) (*store.Standing, error) {
+	o, err := d.open(r, id)
+	if err != nil {
+		return nil, err
+	}
+	return d.stand(ctx, r, o)
+}
+
+// troubleOf is what is said of one page or sheet of a list that cannot be read, so that it
+// keeps nothing from the others. What is wrong with the database is an error still.
+func troubleOf(err error) (string, error) {
+	var p *Problem
+	switch {
+	case err == nil, store.Away(err), errors.Is(err, context.Canceled):
+		return "", err
+	case errors.As(err, &p):
+		return p.Title, nil
+	}
+	return "This cannot be read: " + err.Error() + ".", nil
 }
 
 // stand proves a page and keeps what lists say of it.
@@ -136,6 +161,10 @@ func (d *Desk) stand(ctx context.Context, r store.Reads, o *opened) (*store.Stan
 	if err != nil {
 		return nil, err
 	}
-	v := standing(o, view.Of(o.k.index, o.p, o.rev.Version, d.house), required)
+	shown, err := d.laid(o.k, o.p, o.rev.Version)
+	if err != nil {
+		return nil, err
+	}
+	v := standing(o, shown, required)
 	return &v, d.store.KeepStanding(ctx, v)
 }

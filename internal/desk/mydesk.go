@@ -115,7 +115,9 @@ func (d *Desk) reviewTasks(ctx context.Context, u *User) ([]Task, error) {
 			counted++
 			says, err := d.leftToRead(ctx, u, row.Revision, l)
 			if err != nil {
-				return nil, err
+				if says, err = troubleOf(err); err != nil {
+					return nil, err
+				}
 			}
 			t.Says += ": " + says
 		}

@@ -11,7 +11,6 @@ import (
 	"inklatch/internal/core/latch"
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/step"
-	"inklatch/internal/desk/view"
 	"inklatch/internal/format/latchjson"
 	"inklatch/internal/store"
 )
@@ -153,7 +152,7 @@ func (d *Desk) add(ctx context.Context, u *User, n store.NewRevision, from func(
 		if err != nil {
 			return "", nil, nil, err
 		}
-		if err := view.Of(k.index, p, 1, d.house).Seal(); err != nil {
+		if _, err := d.laid(k, p, 1); err != nil {
 			return "", nil, nil, &Problem{Status: 422, Title: "This page cannot be laid out: " + err.Error() + "."}
 		}
 		steps := make([]store.Step, len(p.Steps))

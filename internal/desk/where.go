@@ -3,6 +3,7 @@ package desk
 import (
 	"cmp"
 	"context"
+	"fmt"
 	"slices"
 	"strings"
 
@@ -192,19 +193,21 @@ func (d *Desk) indexStale(ctx context.Context) error {
 	if err := d.store.Unindex(ctx); err != nil {
 		return err
 	}
+	revision, sheet := int64(0), int64(0)
 	for ctx.Err() == nil {
-		revs, sheets, err := d.store.Reads(ctx).Unindexed(usesEdition, 50)
+		revs, sheets, err := d.store.Reads(ctx).Unindexed(usesEdition, revision, sheet, 50)
 		if err != nil || len(revs)+len(sheets) == 0 {
 			return err
 		}
-		for _, id := range revs {
-			if err := d.indexRevision(ctx, id); err != nil {
-				return err
+		// One that cannot be read keeps nothing from the others.
+		for _, revision = range revs {
+			if err := d.indexRevision(ctx, revision); err != nil {
+				d.tell(fmt.Sprintf("finding the uses of revision %d", revision), err)
 			}
 		}
-		for _, id := range sheets {
-			if err := d.indexSheet(ctx, id); err != nil {
-				return err
+		for _, sheet = range sheets {
+			if err := d.indexSheet(ctx, sheet); err != nil {
+				d.tell(fmt.Sprintf("finding the uses of sheet %d", sheet), err)
 			}
 		}
 	}

@@ -99,21 +99,17 @@ func (d *Desk) reindex(ctx context.Context) {
 // catchUp proves what lists have no figures for: pages written by an older
 // program, or with other rules.
 func (d *Desk) catchUp(ctx context.Context) {
+	last := int64(0)
 	for ctx.Err() == nil {
-		ids, err := d.store.Reads(ctx).Unproved(rules, 50)
+		ids, err := d.store.Reads(ctx).Unproved(rules, last, 50)
 		if err != nil || len(ids) == 0 {
 			d.tell("proving pages for lists", err)
 			return
 		}
-		for _, id := range ids {
+		for _, last = range ids {
 			r := d.store.Reads(ctx)
-			o, err := d.open(r, id)
-			if err == nil {
-				_, err = d.stand(ctx, r, o)
-			}
-			if err != nil {
-				d.tell("proving a page for lists", err)
-				return
+			if _, err := d.standing(ctx, r, last); err != nil { // it keeps nothing from the others
+				d.tell(fmt.Sprintf("proving revision %d for lists", last), err)
 			}
 		}
 	}

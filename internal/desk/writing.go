@@ -305,8 +305,11 @@ func (d *Desk) keepStanding(w *store.Draft, u *User, was *opened, p *procedure.P
 	if err := indexEdits(w, o, edits); err != nil {
 		return err
 	}
-	v := view.Of(o.k.index, p, w.Revision.Version, d.house)
-	if err := v.Seal(); err != nil {
+	v, err := d.laid(o.k, p, w.Revision.Version)
+	if busy := (*Problem)(nil); errors.As(err, &busy) {
+		return busy
+	}
+	if err != nil {
 		return &Problem{Status: 422, Title: "This page could not be laid out any more. Nothing was saved.", Detail: err.Error()}
 	}
 	all, err := w.RevisionsOf(w.Revision.ProcedureID)

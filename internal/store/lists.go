@@ -266,11 +266,11 @@ func (r Reads) SheetShelves(drafts bool, edition string) ([]SheetShelf, error) {
 	return out, err
 }
 
-// Unproved are revisions that lists have no figures for, the oldest first.
-func (r Reads) Unproved(edition string, most int) ([]int64, error) {
+// Unproved are revisions after one that lists have no figures for, the oldest first.
+func (r Reads) Unproved(edition string, after int64, most int) ([]int64, error) {
 	var out []int64
 	err := r.db.Raw(`SELECT r.id FROM revisions r JOIN procedures p ON p.id = r.procedure_id LEFT JOIN sheets u ON u.code = p.engine AND u.state = 'in use'
 		WHERE r.state IN ('draft', 'on review', 'latched') AND NOT EXISTS (SELECT 1 FROM standings s WHERE s.revision_id = r.id AND s.version = r.version
-			AND (r.state = 'latched' OR s.edition = ? AND s.sheet_id = coalesce(r.sheet_id, u.id))) ORDER BY r.id LIMIT ?`, edition, most).Scan(&out).Error
+			AND (r.state = 'latched' OR s.edition = ? AND s.sheet_id = coalesce(r.sheet_id, u.id))) AND r.id > ? ORDER BY r.id LIMIT ?`, edition, after, most).Scan(&out).Error
 	return out, err
 }

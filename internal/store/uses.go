@@ -77,15 +77,16 @@ func (r Reads) Indexed(revision int64, edition string) (bool, error) {
 }
 
 // Unindexed lists revisions that are open or hold and whose uses were not found, or
-// with another sheet or by other rules; and sheets in use of which none were.
-func (r Reads) Unindexed(edition string, most int) (revisions, sheets []int64, err error) {
+// with another sheet or by other rules; and sheets in use of which none were: those after
+// one each, the oldest first.
+func (r Reads) Unindexed(edition string, afterRevision, afterSheet int64, most int) (revisions, sheets []int64, err error) {
 	err = r.db.Raw(`SELECT r.id FROM revisions r JOIN procedures p ON p.id = r.procedure_id LEFT JOIN sheets u ON u.code = p.engine AND u.state = 'in use'
 		WHERE r.state IN ('draft', 'on review', 'latched') AND NOT EXISTS (SELECT 1 FROM indexed i WHERE i.revision_id = r.id AND i.edition = ?
-			AND (r.state = 'latched' OR i.sheet_id = coalesce(r.sheet_id, u.id))) ORDER BY r.id LIMIT ?`, edition, most).Scan(&revisions).Error
+			AND (r.state = 'latched' OR i.sheet_id = coalesce(r.sheet_id, u.id))) AND r.id > ? ORDER BY r.id LIMIT ?`, edition, afterRevision, most).Scan(&revisions).Error
 	if err != nil {
 		return nil, nil, err
 	}
-	err = r.db.Raw("SELECT id FROM sheets s WHERE state = 'in use' AND NOT EXISTS (SELECT 1 FROM uses u WHERE u.sheet_id = s.id) ORDER BY id LIMIT ?", most).Scan(&sheets).Error
+	err = r.db.Raw("SELECT id FROM sheets s WHERE state = 'in use' AND NOT EXISTS (SELECT 1 FROM uses u WHERE u.sheet_id = s.id) AND s.id > ? ORDER BY id LIMIT ?", afterSheet, most).Scan(&sheets).Error
 	return revisions, sheets, err
 }
 

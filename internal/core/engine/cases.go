@@ -109,8 +109,11 @@ type Uncovered struct {
 }
 
 // maxOptions is how many options one variation may speak of: the check tries
-// every combination.
-const maxOptions = 10
+// every combination. maxTried is how many cases it holds against how many engines.
+const (
+	maxOptions = 10
+	maxTried   = 2_000_000
+)
 
 // lastYear stands for "still made" when cells of years are laid out; the
 // calendar of no engine sheet reaches it.
@@ -119,7 +122,8 @@ const lastYear = 9999
 // Check finds the first car inside the code's own range that no case covers
 // and the first that two cover; nil for none. Years, builds and options are cut
 // where any case begins or ends, so that trying one car of each cell tries all.
-// It is an error for a variation to speak of more than ten options.
+// It is an error for a variation to speak of more than ten options, or of more engines
+// than can be tried.
 func (v *Variation) Check(s *Sheet) (gap, overlap *Uncovered, err error) {
 	from, to := s.Years.From, s.Years.To
 	if to == 0 {
@@ -138,6 +142,9 @@ func (v *Variation) Check(s *Sheet) (gap, overlap *Uncovered, err error) {
 	options = slices.Compact(options)
 	if len(options) > maxOptions {
 		return nil, nil, fmt.Errorf("%d options in one list of cases are too many to be checked; at most %d", len(options), maxOptions)
+	}
+	if engines := (len(years) * len(builds)) << len(options); engines*len(v.Cases) > maxTried {
+		return nil, nil, fmt.Errorf("%d cases and %d different engines in one list of cases are too many to be checked", len(v.Cases), engines)
 	}
 	for _, y := range years {
 		for _, b := range builds {

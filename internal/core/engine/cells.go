@@ -78,6 +78,9 @@ func (s *Sheet) Cells(within Years, whens ...When) (cells []Car, all int) {
 	for _, y := range years {
 		for _, b := range builds {
 			for set := range 1 << len(options) {
+				if len(cells) == mostCells {
+					return cells, all
+				}
 				car := Car{Year: y}
 				if len(builds) > 1 {
 					car.Build = b
@@ -87,9 +90,7 @@ func (s *Sheet) Cells(within Years, whens ...When) (cells []Car, all int) {
 						car.Options = append(car.Options, o)
 					}
 				}
-				if len(cells) < mostCells {
-					cells = append(cells, car)
-				}
+				cells = append(cells, car)
 			}
 		}
 	}

@@ -2,7 +2,6 @@ package latchjson
 
 import (
 	"fmt"
-	"math"
 	"reflect"
 	"slices"
 	"strings"
@@ -45,11 +44,6 @@ func checkSheet(s *engine.Sheet, at string) error {
 	if s.Cycle != engine.FourStroke && s.Cycle != engine.TwoStroke {
 		return &Error{at + "cycle", "the cycle is four-stroke or two-stroke"}
 	}
-	for i, w := range s.Wheels {
-		if w.Teeth < 0 || w.Teeth > 1000 {
-			return &Error{fmt.Sprintf("%swheels[%d].teeth", at, i), "a wheel has between 0 and 1000 teeth"}
-		}
-	}
 	for _, e := range []error{
 		unique(at+"shafts", s.Shafts, func(v *engine.Shaft) string { return string(v.ID) }),
 		unique(at+"wheels", s.Wheels, func(v *engine.Wheel) string { return string(v.ID) }),
@@ -73,7 +67,7 @@ func checkSheet(s *engine.Sheet, at string) error {
 	if err := words(reflect.ValueOf(s).Elem(), strings.TrimSuffix(at, ".")); err != nil {
 		return err
 	}
-	if err := sizes(s, at); err != nil {
+	if err := within(s, at); err != nil {
 		return err
 	}
 	x := engine.NewIndex(s)
@@ -130,39 +124,6 @@ func words(v reflect.Value, at string) error {
 	case reflect.Pointer:
 		if !v.IsNil() {
 			return words(v.Elem(), at)
-		}
-	}
-	return nil
-}
-
-// The largest figures a sheet may hold: nothing on an engine is near them, and
-// a slip of the finger usually is.
-const (
-	mostPlace = 5000.0 // mm from the crank
-	mostPitch = 100.0  // mm
-	mostTeeth = 5000   // of a loop
-)
-
-func sizes(s *engine.Sheet, at string) error {
-	for i, w := range s.Wheels {
-		if math.Abs(w.X) > mostPlace || math.Abs(w.Y) > mostPlace {
-			return &Error{fmt.Sprintf("%swheels[%d]", at, i), "a wheel stands within 5 m of the crank"}
-		}
-		if w.Diameter < 0 || w.Diameter > 2*mostPlace {
-			return &Error{fmt.Sprintf("%swheels[%d].diameter", at, i), "a diameter is between 0 and 10 m"}
-		}
-	}
-	for i, l := range s.Loops {
-		if l.Pitch < 0 || l.Pitch > mostPitch {
-			return &Error{fmt.Sprintf("%sloops[%d].pitch", at, i), "a pitch is between 0 and 100 mm"}
-		}
-		if l.Teeth < 0 || l.Teeth > mostTeeth {
-			return &Error{fmt.Sprintf("%sloops[%d].teeth", at, i), "a loop has between 0 and 5000 teeth or links"}
-		}
-	}
-	for i, l := range s.Locks {
-		if l.Repeats < 0 || l.Repeats > 360 {
-			return &Error{fmt.Sprintf("%slocks[%d].repeats", at, i), "a lock goes in between 1 and 360 times a turn"}
 		}
 	}
 	return nil

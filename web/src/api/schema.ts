@@ -2283,6 +2283,7 @@ export interface components {
             changedBy: string;
             /** Format: date-time */
             changedAt: string;
+            trouble?: string;
         };
         Revision: {
             meta: components["schemas"]["RevisionMeta"];
@@ -2337,6 +2338,7 @@ export interface components {
             findings: number;
             /** Format: date-time */
             at: string;
+            trouble?: string;
         };
         Archetype: {
             id: string;

@@ -86,8 +86,14 @@ export function Engines() {
                     </Link>
                   </th>
                   <td className="w-full">
-                    {e.maker}, {e.cylinders} cylinder{e.cylinders === 1 ? "" : "s"}
-                    {e.use && <span className="text-ink-2">, {e.use}</span>}
+                    {e.trouble ? (
+                      <span className="text-clash">{e.trouble}</span>
+                    ) : (
+                      <>
+                        {e.maker}, {e.cylinders} cylinder{e.cylinders === 1 ? "" : "s"}
+                        {e.use && <span className="text-ink-2">, {e.use}</span>}
+                      </>
+                    )}
                   </td>
                   <td className="whitespace-nowrap text-ink-2">{e.drive}</td>
                   <td className="whitespace-nowrap">{e.years}</td>
