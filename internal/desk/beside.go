@@ -26,10 +26,13 @@ type Beside struct {
 	Apart []string `json:"apart"`
 }
 
+// mostBeside is how many pages are listed beside one; those it names come first.
+const mostBeside = 100
+
 // beside lists the pages that a page can go on from, or that can go on from it.
 func (d *Desk) beside(r store.Reads, u *User, o *opened) ([]Beside, error) {
 	out := []Beside{}
-	all, err := r.Parts(o.p.Engine)
+	all, err := r.Parts(o.p.Engine, []string{o.p.After, o.p.Before}, mostBeside)
 	if err != nil {
 		return nil, err
 	}

@@ -41,6 +41,10 @@ type Desk struct {
 	hashing chan struct{}
 	// waiting lets a few more wait for that.
 	waiting chan struct{}
+	// planning lets one plan of a change everywhere be made at a time, and noting slows
+	// field notes of one person down.
+	planning chan struct{}
+	noting   Gate
 
 	sheets *lru.Cache[sheetKey, *known]
 	pages  *lru.Cache[pageKey, *procedure.Procedure]
@@ -82,6 +86,7 @@ func cache[K comparable, V any](most int) *lru.Cache[K, V] {
 func New(s *store.Store) *Desk {
 	d := &Desk{
 		store: s, house: proof.DefaultHouse(), log: slog.New(slog.DiscardHandler), hashing: make(chan struct{}, mostHashing), waiting: make(chan struct{}, mostWaiting),
+		planning: make(chan struct{}, mostPlanning), noting: Gate{Burst: notesAtOnce, Interval: noteAgain},
 		sheets: cache[sheetKey, *known](mostSheets), pages: cache[pageKey, *procedure.Procedure](mostPages),
 		frozen: cache[int64, *opened](mostPages), shown: cache[shownKey, *view.View](mostShown),
 	}

@@ -6,6 +6,7 @@ import (
 	"crypto/rand"
 	"slices"
 	"strings"
+	"time"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/everywhere"
@@ -75,6 +76,27 @@ const (
 	mostSought  = 2000
 )
 
+// mostPlanning is how many plans are made at once, planPatience how long one waits for its
+// turn, and planTime how long it looks through pages: what it has not come to then is said
+// to be more.
+const (
+	mostPlanning = 2
+	planPatience = 10 * time.Second
+	planTime     = 8 * time.Second
+)
+
+// plans waits for its turn among those who plan.
+func (d *Desk) plans(ctx context.Context) (done func(), err error) {
+	ctx, cancel := context.WithTimeout(ctx, planPatience)
+	defer cancel()
+	select {
+	case d.planning <- struct{}{}:
+		return func() { <-d.planning }, nil
+	case <-ctx.Done():
+		return nil, problem(503, "Others are looking through all pages just now. Try again in a moment; nothing was changed.")
+	}
+}
+
 // PlanChange finds where a term or value stands, on pages that are open or hold and on
 // engine sheets, and what would come of changing it. Nothing is changed.
 func (d *Desk) PlanChange(ctx context.Context, u *User, a ChangeAsk) (*ChangePlan, error) {
@@ -85,6 +107,12 @@ func (d *Desk) PlanChange(ctx context.Context, u *User, a ChangeAsk) (*ChangePla
 	if err != nil {
 		return nil, err
 	}
+	done, err := d.plans(ctx)
+	if err != nil {
+		return nil, err
+	}
+	defer done()
+	end := time.Now().Add(planTime)
 	r := d.store.Reads(ctx)
 	behind, err := d.caughtUp(ctx)
 	if err != nil {
@@ -98,7 +126,7 @@ func (d *Desk) PlanChange(ctx context.Context, u *User, a ChangeAsk) (*ChangePla
 	out := &ChangePlan{From: c.From(), To: c.To(), Value: c.Value(), Bare: c.Bare(), Pages: []ChangePage{}, More: more, Behind: behind, Near: []string{}}
 	sheets := map[string]*engine.Index{} // they come first
 	for _, h := range holders {
-		if len(out.Pages) == mostChanged {
+		if len(out.Pages) == mostChanged || time.Now().After(end) {
 			out.More = true
 			break
 		}

@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"net/http"
 	"slices"
 	"strings"
 	"time"
@@ -13,6 +12,7 @@ import (
 
 	"inklatch/internal/core/latch"
 	"inklatch/internal/core/step"
+	"inklatch/internal/format/photo"
 	"inklatch/internal/store"
 )
 
@@ -74,6 +74,16 @@ func (d *Desk) AddFieldNote(ctx context.Context, u *User, id int64, n NewNote) (
 		}
 		v.Said = sentence(o.k, &o.p.Steps[at])
 	}
+	waiting, err := d.store.Reads(ctx).Unheard(o.rev.ProcedureID, u.ID)
+	if err != nil {
+		return nil, err
+	}
+	if waiting >= mostUnheard {
+		return nil, problem(429, "%d field notes of yours on this procedure wait for an answer already. Speak to whoever writes it.", waiting)
+	}
+	if may, _ := d.noting.Allow(fmt.Sprint(u.ID)); !may {
+		return nil, problem(429, "That are many field notes at once. Wait a minute; what you wrote stands here.")
+	}
 	if err := d.store.AddFieldNote(ctx, v); err != nil {
 		return nil, err
 	}
@@ -120,8 +130,36 @@ func (d *Desk) readableNote(ctx context.Context, u *User, id int64) (*store.Fiel
 // mostPhoto is the largest photo, bytes.
 const mostPhoto = 5 << 20
 
-// AddPhoto puts a photo to one's own field note: JPEG, PNG or WebP of at most 5 MB.
-func (d *Desk) AddPhoto(ctx context.Context, u *User, id int64, photo []byte) error {
+// How many field notes a reader writes at once, and one more each time, and how many of
+// theirs on one procedure may wait for an answer.
+const (
+	notesAtOnce = 20
+	noteAgain   = time.Minute
+	mostUnheard = 100
+)
+
+// developed keeps more than two photos from being decoded at a time: each takes memory by
+// its pixels.
+var developed = make(chan struct{}, 2)
+
+// clean is the picture of a photo that was sent, and nothing else of it.
+func clean(ctx context.Context, sent []byte) ([]byte, error) {
+	select {
+	case developed <- struct{}{}:
+		defer func() { <-developed }()
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	}
+	out, err := photo.Clean(sent)
+	if err != nil {
+		return nil, problem(422, "%s. The note itself is kept.", step.Capital(err.Error()))
+	}
+	return out, nil
+}
+
+// AddPhoto puts a photo to one's own field note: JPEG, PNG or WebP of at most 5 MB. What
+// is kept is the picture alone, upright and no larger than a screen needs.
+func (d *Desk) AddPhoto(ctx context.Context, u *User, id int64, sent []byte) error {
 	n, err := d.readableNote(ctx, u, id)
 	if err != nil {
 		return err
@@ -129,14 +167,17 @@ func (d *Desk) AddPhoto(ctx context.Context, u *User, id int64, photo []byte) er
 	if n.PersonID != u.ID {
 		return forbidden("Whoever wrote a field note puts the photo to it.")
 	}
-	if len(photo) > mostPhoto {
+	if len(sent) > mostPhoto {
 		return problem(413, "A photo has at most 5 MB. Make it smaller and try again; the note itself is kept.")
 	}
-	kind := http.DetectContentType(photo)
-	if !slices.Contains([]string{"image/jpeg", "image/png", "image/webp"}, kind) {
-		return problem(422, "A photo is a JPEG, PNG or WebP file. The note itself is kept.")
+	if _, err := d.store.Reads(ctx).PhotoOf(n.ID); err == nil {
+		return problem(409, "This field note has a photo already.")
 	}
-	err = d.store.AddPhoto(ctx, n, &store.FieldPhoto{Kind: kind, Photo: photo})
+	kept, err := clean(ctx, sent)
+	if err != nil {
+		return err
+	}
+	err = d.store.AddPhoto(ctx, n, &store.FieldPhoto{Kind: photo.Kind, Photo: kept})
 	if errors.Is(err, gorm.ErrDuplicatedKey) {
 		return problem(409, "This field note has a photo already.")
 	}
@@ -144,7 +185,7 @@ func (d *Desk) AddPhoto(ctx context.Context, u *User, id int64, photo []byte) er
 }
 
 // Photo is the photo of a field note and its media type.
-func (d *Desk) Photo(ctx context.Context, u *User, id int64) (photo []byte, kind string, err error) {
+func (d *Desk) Photo(ctx context.Context, u *User, id int64) (picture []byte, kind string, err error) {
 	n, err := d.readableNote(ctx, u, id)
 	if err != nil {
 		return nil, "", err

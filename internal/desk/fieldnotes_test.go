@@ -3,6 +3,7 @@ package desk_test
 import (
 	"bytes"
 	"image"
+	"image/jpeg"
 	"image/png"
 	"testing"
 
@@ -74,13 +75,39 @@ func TestAFieldNoteHasAPhoto(t *testing.T) {
 	assert.Equal(t, 409, problemOf(t, h.d.AddPhoto(t.Context(), pavel, n.ID, b.Bytes())).Status)
 	got, kind, err := h.d.Photo(t.Context(), aiko, n.ID)
 	require.NoError(t, err)
-	assert.Equal(t, "image/png", kind)
-	assert.Equal(t, b.Bytes(), got)
+	assert.Equal(t, "image/jpeg", kind)
+	assert.NotEqual(t, b.Bytes(), got, "the file itself is not kept")
+	img, err := jpeg.Decode(bytes.NewReader(got))
+	require.NoError(t, err)
+	assert.Equal(t, image.Rect(0, 0, 4, 4), img.Bounds())
 	other, err := h.d.AddFieldNote(t.Context(), ines, 5, desk.NewNote{Body: "Mine."})
 	require.NoError(t, err)
 	_, _, err = h.d.Photo(t.Context(), pavel, other.ID)
 	assert.Equal(t, 404, problemOf(t, err).Status, "a reader sees their own notes only")
 	h.intact()
+}
+
+// Nobody fills the desks of others with field notes: so many at once, and so many that
+// wait on one procedure.
+func TestFieldNotesComeInMeasure(t *testing.T) {
+	h := open(t)
+	pavel := h.user("pavel")
+	kept := 0
+	for range 30 {
+		_, err := h.d.AddFieldNote(t.Context(), pavel, 5, desk.NewNote{Body: "Again."})
+		if err != nil {
+			assert.Equal(t, 429, problemOf(t, err).Status)
+			continue
+		}
+		kept++
+	}
+	assert.Equal(t, 20, kept)
+	_, err := h.d.AddFieldNote(t.Context(), h.user("ines"), 5, desk.NewNote{Body: "Once."})
+	assert.NoError(t, err, "nobody slows others down")
+	_, err = h.s.SQL().Exec("INSERT INTO field_notes (revision_id, step_id, said, body, person_id, at, state, answer) SELECT 5, '', '', 'x', $1, now(), 'open', '' FROM generate_series(1, 100)", pavel.ID)
+	require.NoError(t, err)
+	_, err = desk.New(h.s).AddFieldNote(t.Context(), pavel, 5, desk.NewNote{Body: "One more."})
+	assert.ErrorContains(t, err, "wait for an answer already")
 }
 
 // A note that is taken up becomes a point of the open draft, at its step; without

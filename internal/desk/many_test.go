@@ -126,3 +126,25 @@ func BenchmarkSave400(b *testing.B) {
 		require.NoError(b, err)
 	}
 }
+
+// One step saved on a code that has 20 000 pages: what is saved on one page does not grow
+// with the others.
+func BenchmarkSaveBeside20000(b *testing.B) {
+	conf := pgtest.Config(b)
+	d, u := filledWith(b, conf, 100)
+	save := func(b *testing.B, from int) {
+		for i := 0; b.Loop(); i++ {
+			e := procedure.Edit{Op: procedure.Replace, Step: &step.Step{ID: "s01", Phase: "prepare", Action: &step.Wait{For: unit.Of(float64(i%90+1), unit.Minute)}}}
+			_, err := d.Save(b.Context(), u, draft, desk.Batch{Name: fmt.Sprintf("benchmark-%06d", from+i), Client: "bench", Base: 1 << 40, Edits: []procedure.Edit{e}})
+			require.NoError(b, err)
+		}
+	}
+	b.Run("100", func(b *testing.B) { save(b, 0) })
+	_, err := pgtest.Owner(b, conf).Exec(`
+		INSERT INTO procedures (engine) SELECT 'TQ4-18P' FROM generate_series(1, 20000);
+		INSERT INTO revisions (procedure_id, number, state, header, created_by, changed_by)
+			SELECT p.id, 1, 'draft', json_build_object('title', 'Renew part ' || p.id || ' of the drive', 'engine', p.engine), 1, 1 FROM procedures p WHERE p.id > 111;
+		ANALYZE`)
+	require.NoError(b, err)
+	b.Run("20000", func(b *testing.B) { save(b, 1_000_000) })
+}

@@ -80,6 +80,13 @@ func (r Reads) PointsWaiting(procedure int64) ([]FieldNoteRow, error) {
 	return out, err
 }
 
+// Unheard is how many field notes of somebody on a procedure wait for an answer.
+func (r Reads) Unheard(procedure, person int64) (int, error) {
+	var n int
+	err := r.db.Raw("SELECT count(*) FROM field_notes f JOIN revisions r ON r.id = f.revision_id WHERE r.procedure_id = ? AND f.person_id = ? AND f.state = 'open'", procedure, person).Scan(&n).Error
+	return n, err
+}
+
 // FieldNoteByID finds a field note.
 func (r Reads) FieldNoteByID(id int64) (*FieldNote, error) { return one[FieldNote](r.db, "id = ?", id) }
 

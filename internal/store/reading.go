@@ -81,14 +81,16 @@ func (r Reads) RevisionsOf(procedure int64) ([]Revision, error) {
 	return many[Revision](r.db.Omit("header"), "number DESC", "procedure_id = ?", procedure)
 }
 
-// Parts lists the newest revision of every procedure of a code that begins or ends
-// in the middle of a job, by procedure.
-func (r Reads) Parts(code string) ([]Revision, error) {
+// Parts lists the newest revision of procedures of a code that begin or end in the
+// middle of a job: those with one of the named titles first, then by procedure.
+func (r Reads) Parts(code string, named []string, most int) ([]Revision, error) {
 	var out []Revision
-	err := r.db.Raw(`SELECT * FROM (
-		SELECT DISTINCT ON (r.procedure_id) r.* FROM revisions r JOIN procedures p ON p.id = r.procedure_id
-		WHERE p.engine = ? AND r.state <> 'deleted' ORDER BY r.procedure_id, r.number DESC) newest
-		WHERE header::jsonb -> 'begins' IS NOT NULL OR header::jsonb -> 'ends' IS NOT NULL`, code).Scan(&out).Error
+	// The first condition is the index's own: all pages of a code are many, these are few.
+	err := r.db.Raw(`SELECT r.* FROM revisions r JOIN procedures p ON p.id = r.procedure_id
+		WHERE ((r.header::jsonb -> 'begins') IS NOT NULL OR (r.header::jsonb -> 'ends') IS NOT NULL) AND p.engine = @code AND r.state <> 'deleted'
+			AND NOT EXISTS (SELECT 1 FROM revisions n WHERE n.procedure_id = r.procedure_id AND n.number > r.number AND n.state <> 'deleted')
+		ORDER BY r.header::jsonb ->> 'title' IN @named DESC, r.procedure_id LIMIT @most`,
+		map[string]any{"code": code, "named": named, "most": most}).Scan(&out).Error
 	return out, err
 }
 

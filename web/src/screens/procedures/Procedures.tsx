@@ -292,6 +292,10 @@ function Row({
       <span role="cell" className="max-md:hidden">
         {p.state === "deleted" ? (
           <span className="text-ink-2">not proved</span>
+        ) : p.trouble ? (
+          <span className="block truncate text-clash" title={p.trouble}>
+            cannot be read
+          </span>
         ) : (
           <Blockers blocking={p.blocking} findings={p.findings} free={p.free} />
         )}
