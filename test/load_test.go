@@ -47,6 +47,14 @@ func TestAuthorsAtWork(t *testing.T) {
 		require.NoError(t, err, "%s", out)
 		pages = append(pages, id)
 	}
+	// A session holds eight lines and a person thirty-two: the three who write, with four
+	// sessions each, listen for the first ninety-six authors.
+	var sessions []*http.Client
+	for i := range min((n+7)/8, 12) {
+		c, err := s.signIn([]string{"ines", "jonas", "rosalind"}[i%3])
+		require.NoError(t, err)
+		sessions = append(sessions, c)
+	}
 	transport := &http.Transport{MaxIdleConnsPerHost: 4 * n}
 	var mu sync.Mutex
 	var looks, saves []time.Duration
@@ -55,13 +63,14 @@ func TestAuthorsAtWork(t *testing.T) {
 	end := time.Now().Add(40 * time.Second)
 	for i := range n {
 		wg.Go(func() {
-			c := &http.Client{Jar: first.Jar, Transport: transport, Timeout: 30 * time.Second}
+			jar := sessions[i%len(sessions)].Jar
+			c := &http.Client{Jar: jar, Transport: transport, Timeout: 30 * time.Second}
 			page := fmt.Sprintf("%s/api/revisions/%d", s.url, pages[i/10])
 			client := fmt.Sprintf("author-%04d", i)
 			go func() {
-				quiet := &http.Client{Jar: first.Jar, Transport: transport}
-				res, err := quiet.Get(page + "/events?client=" + client)
-				if err != nil {
+				quiet := &http.Client{Jar: jar, Transport: transport}
+				res, err := quiet.Get(fmt.Sprintf("%s/api/events?at=%s@revisions/%d", s.url, client, pages[i/10]))
+				if err != nil || res.StatusCode != 200 {
 					return
 				}
 				// Like a window: what is new is read, once however much was heard.

@@ -12,6 +12,7 @@ import (
 	"log/slog"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	lru "github.com/hashicorp/golang-lru/v2"
@@ -22,6 +23,7 @@ import (
 	"inklatch/internal/core/latch"
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/proof"
+	"inklatch/internal/core/reading"
 	"inklatch/internal/core/step"
 	"inklatch/internal/desk/view"
 	"inklatch/internal/format/latchjson"
@@ -50,7 +52,11 @@ type Desk struct {
 	pages  *lru.Cache[pageKey, *procedure.Procedure]
 	frozen *lru.Cache[int64, *opened]
 	shown  *lru.Cache[shownKey, *view.View]
-	flight singleflight.Group
+	// needed are the latches of a page against the release before it.
+	needed *lru.Cache[neededKey, []latch.Latch]
+	// readings are what people have read, by the text of it.
+	readings *lru.Cache[string, *reading.Page]
+	flight   singleflight.Group
 
 	// Watchers hears of new versions and of who is where.
 	Watchers *Watchers
@@ -62,6 +68,7 @@ const (
 	mostSheets = 256
 	mostPages  = 512
 	mostShown  = 256
+	mostRead   = 400
 )
 
 type sheetKey struct{ sheet, version int64 }
@@ -72,6 +79,13 @@ type pageKey struct{ revision, version int64 }
 type shownKey struct {
 	pageKey
 	sheet sheetKey
+}
+
+// neededKey names a page, and the release before it as what that is now.
+type neededKey struct {
+	shownKey
+	before int64
+	state  string
 }
 
 func cache[K comparable, V any](most int) *lru.Cache[K, V] {
@@ -89,6 +103,7 @@ func New(s *store.Store) *Desk {
 		planning: make(chan struct{}, mostPlanning), noting: Gate{Burst: notesAtOnce, Interval: noteAgain},
 		sheets: cache[sheetKey, *known](mostSheets), pages: cache[pageKey, *procedure.Procedure](mostPages),
 		frozen: cache[int64, *opened](mostPages), shown: cache[shownKey, *view.View](mostShown),
+		needed: cache[neededKey, []latch.Latch](mostPages), readings: cache[string, *reading.Page](mostRead),
 	}
 	d.Watchers = newWatchers(d)
 	if s != nil {
@@ -193,11 +208,15 @@ type known struct {
 	sheet *engine.Sheet
 	index *engine.Index
 	lex   *step.Lexicon
+	// examples are quick lines of the sheet, memo what it makes of steps.
+	examples func() []string
+	memo     *reading.Memo
 }
 
 func know(id sheetKey, sheet *engine.Sheet) *known {
 	x := engine.NewIndex(sheet)
-	return &known{id, sheet, x, step.NewLexicon(x)}
+	lex := step.NewLexicon(x)
+	return &known{id, sheet, x, lex, sync.OnceValue(func() []string { return step.Examples(lex) }), &reading.Memo{}}
 }
 
 // knowSheet reads a version of a sheet, whose head is at hand.

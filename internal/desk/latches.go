@@ -39,6 +39,21 @@ func requiredAgainst(before, o *opened) []latch.Latch {
 	return latch.Required(&was, o.printed())
 }
 
+// neededBy is requiredAgainst for a revision as it is kept, worked out once for all who
+// look at it.
+func (d *Desk) neededBy(before, o *opened) []latch.Latch {
+	key := neededKey{shownKey: shownKey{pageKey{o.rev.ID, o.rev.Version}, o.k.id}}
+	if before != nil {
+		key.before, key.state = before.rev.ID, before.rev.State
+	}
+	if out, ok := d.needed.Get(key); ok {
+		return out
+	}
+	out := requiredAgainst(before, o)
+	d.needed.Add(key, out)
+	return out
+}
+
 // printed is a revision as its engine sheet prints it.
 func (o *opened) printed() latch.Page { return latch.Page{Index: o.k.index, Procedure: o.p} }
 
@@ -94,7 +109,7 @@ func (d *Desk) marks(r store.Reads, u *User, o *opened, all []store.Revision, bl
 			return nil, nil, err
 		}
 	}
-	out := d.latchMarks(u, latch.State(o.rev.State), requiredAgainst(before, o), shut, blocking, worked, p)
+	out := d.latchMarks(u, latch.State(o.rev.State), d.neededBy(before, o), shut, blocking, worked, p)
 	rs, err := r.ReviewsOf(o.rev.ID)
 	if err != nil {
 		return nil, nil, err

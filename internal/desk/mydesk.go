@@ -218,7 +218,7 @@ func (d *Desk) leftToRead(ctx context.Context, u *User, id int64, l latch.Latch)
 	if err != nil {
 		return "", err
 	}
-	page, err := readBy(r, u, o.rev.ProcedureID)
+	page, err := d.hasRead(r, u, o.rev.ProcedureID)
 	if err != nil {
 		return "", err
 	}

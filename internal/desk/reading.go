@@ -9,6 +9,7 @@ import (
 	"inklatch/internal/core/procedure"
 	"inklatch/internal/core/reading"
 	"inklatch/internal/core/step"
+	"inklatch/internal/format/latchjson"
 	"inklatch/internal/store"
 )
 
@@ -66,7 +67,7 @@ func (p *pending) of(c latch.Case, l latch.Latch) latch.Case {
 // pending gathers what a person has before them. before is the release before the
 // revision, nil for none.
 func (d *Desk) pending(r store.Reads, u *User, o, before *opened) (*pending, error) {
-	page, err := readBy(r, u, o.rev.ProcedureID)
+	page, err := d.hasRead(r, u, o.rev.ProcedureID)
 	if err != nil {
 		return nil, err
 	}
@@ -77,6 +78,24 @@ func (d *Desk) pending(r store.Reads, u *User, o, before *opened) (*pending, err
 	return &pending{page, page.Unread(stateOf(o, before)), t, u.ID}, nil
 }
 
+// hasRead is what somebody has read, shared by all who ask: it is not to be changed.
+func (d *Desk) hasRead(r store.Reads, u *User, procedure int64) (*reading.Page, error) {
+	text, err := r.ReadBy(procedure, u.ID)
+	if err != nil {
+		return nil, err
+	}
+	key := latchjson.Sum([]byte(text))
+	if p, ok := d.readings.Get(key); ok {
+		return p, nil
+	}
+	p, err := reading.Decode(text)
+	if err == nil {
+		d.readings.Add(key, p)
+	}
+	return p, err
+}
+
+// readBy is what somebody has read, to be changed.
 func readBy(r store.Reads, u *User, procedure int64) (*reading.Page, error) {
 	text, err := r.ReadBy(procedure, u.ID)
 	if err != nil {
@@ -88,7 +107,7 @@ func readBy(r store.Reads, u *User, procedure int64) (*reading.Page, error) {
 // stateOf is what there is to read of a page: its steps, and those of the release
 // before it that it has no more.
 func stateOf(o, before *opened) reading.State {
-	s := reading.State{Index: o.k.index, Procedure: o.p}
+	s := reading.State{Index: o.k.index, Procedure: o.p, Memo: o.k.memo}
 	if before != nil {
 		for i := range before.p.Steps {
 			if id := before.p.Steps[i].ID; o.p.At(id) < 0 {
@@ -280,10 +299,10 @@ func (d *Desk) readOwn(w *store.Draft, u *User, was, after *opened, edits []proc
 			ids = append(ids, edits[i].Target())
 		}
 	}
-	now := reading.State{Index: after.k.index, Procedure: after.p}
+	now := reading.State{Index: after.k.index, Procedure: after.p, Memo: after.k.memo}
 	had := map[step.ID]bool{}
 	if moves {
-		for _, v := range page.Unread(reading.State{Index: was.k.index, Procedure: was.p}) {
+		for _, v := range page.Unread(reading.State{Index: was.k.index, Procedure: was.p, Memo: was.k.memo}) {
 			had[v.Step] = true
 		}
 	}

@@ -120,7 +120,7 @@ func (d *Desk) reviewOf(ctx context.Context, u *User, o *opened, out *Redlined) 
 	if err != nil {
 		return err
 	}
-	page, err := readBy(r, u, o.rev.ProcedureID)
+	page, err := d.hasRead(r, u, o.rev.ProcedureID)
 	if err != nil {
 		return err
 	}

@@ -112,7 +112,7 @@ func (d *Desk) present(ctx context.Context, u *User, o *opened) (*Revision, erro
 	if err != nil {
 		return nil, err
 	}
-	return &Revision{m, v, view.DrawingOf(o.k.index), step.Examples(o.k.lex)}, nil
+	return &Revision{m, v, view.DrawingOf(o.k.index), o.k.examples()}, nil
 }
 
 func (d *Desk) meta(ctx context.Context, u *User, o *opened, blocking int) (*Meta, error) {

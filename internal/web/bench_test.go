@@ -2,6 +2,7 @@ package web_test
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"io"
 	"net/http"
@@ -80,4 +81,47 @@ func BenchmarkEditUnderFiveHundredStreams(b *testing.B) {
 		base = saved.Meta.Version
 	}
 	b.ReportMetric(float64(heard.Load())/float64(b.N), "heard/op")
+}
+
+// What one saved step costs a house: the look at the line that is typed, the save, and nine
+// other windows at the page that read it again; by turns, so that nothing waits for
+// anything.
+func BenchmarkSaveAmongTen(b *testing.B) {
+	st, err := store.Open(b.Context(), pgtest.Filled(b, "demo", demo.Fill))
+	require.NoError(b, err)
+	defer st.Close()
+	h := web.New(desk.New(st), st, web.Config{})
+	signIn := func(who string) *http.Cookie {
+		w := httptest.NewRecorder()
+		r := httptest.NewRequest("POST", "/api/session", strings.NewReader(`{"email":"`+who+`@tarn.example","password":"`+demo.Password+`"}`))
+		r.Header.Set("Content-Type", "application/json")
+		h.ServeHTTP(w, r)
+		require.Equal(b, http.StatusOK, w.Code)
+		return w.Result().Cookies()[0]
+	}
+	people := []*http.Cookie{signIn("ines"), signIn("jonas"), signIn("mirja"), signIn("rosalind")}
+	do := func(who int, method, path, body string) []byte {
+		r := httptest.NewRequest(method, path, strings.NewReader(body))
+		r.AddCookie(people[who%len(people)])
+		if r.Header.Set("Content-Type", "application/json"); path == "/api/import" {
+			r.Header.Set("Content-Type", "application/octet-stream")
+		}
+		r.Header.Set("Accept-Encoding", "gzip")
+		w := httptest.NewRecorder()
+		h.ServeHTTP(w, r)
+		require.Less(b, w.Code, 300, "%s %s: %s", method, path, w.Body)
+		return w.Body.Bytes()
+	}
+	raw, err := demo.Files.ReadFile("renew-timing-belt-r3.latch.json")
+	require.NoError(b, err)
+	var ref struct{ Revision int64 }
+	require.NoError(b, json.Unmarshal(do(0, "POST", "/api/import", string(raw)), &ref))
+	page := fmt.Sprintf("/api/revisions/%d", ref.Revision)
+	for i := 0; b.Loop(); i++ {
+		do(0, "POST", page+"/look", `{"line":"wait 5 min","after":"s01"}`)
+		do(0, "POST", page+"/edits", fmt.Sprintf(`{"batch":"among-ten-%d","client":"window-0","base":1000000,"edits":[{"op":"set","step":{"id":"s01","phase":"prepare","verb":"wait","for":"%d min"}}]}`, i, i%90+1))
+		for k := range 9 {
+			do(1+k, "GET", page, "")
+		}
+	}
 }

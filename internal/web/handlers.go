@@ -84,7 +84,7 @@ func (s *Site) GetRevision(ctx context.Context, r api.GetRevisionRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	return api.GetRevision200JSONResponse(*rev), nil
+	return revisionAnswer{rev}, nil
 }
 
 // Look runs a revision with edits not saved yet.
@@ -136,7 +136,7 @@ func (s *Site) Edit(ctx context.Context, r api.EditRequestObject) (api.EditRespo
 	if err != nil {
 		return nil, err
 	}
-	return api.Edit200JSONResponse(*saved), nil
+	return savedAnswer{saved}, nil
 }
 
 // Undo takes back the last edit.
@@ -145,7 +145,7 @@ func (s *Site) Undo(ctx context.Context, r api.UndoRequestObject) (api.UndoRespo
 	if err != nil {
 		return nil, err
 	}
-	return api.Undo200JSONResponse(*saved), nil
+	return savedAnswer{saved}, nil
 }
 
 // CloseLatch closes a latch.

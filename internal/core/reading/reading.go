@@ -67,6 +67,9 @@ func (p *Page) Last() time.Time {
 type Step struct {
 	Step step.Step `json:"step"`
 	Said string    `json:"said"`
+
+	// text is the step as it was kept, empty where it was not read from there.
+	text string
 }
 
 // State is a procedure as it stands now, and the steps of the release before it
@@ -75,6 +78,8 @@ type State struct {
 	Index     *engine.Index
 	Procedure *procedure.Procedure
 	Gone      []step.ID
+	// Memo remembers what the sheet makes of steps; nil where it is worked out each time.
+	Memo *Memo
 }
 
 // Why says in which way something is unread.
@@ -139,24 +144,33 @@ func (p *Page) Unread(now State) []Unread {
 	}
 	was := p.procedure(&now.Procedure.Header)
 	read := p.bySteps()
+	// Decoded once more, a step may differ from itself in nothing that is written: where
+	// the text is the same, it is the step there is.
+	saids := make([]string, len(now.Procedure.Steps))
+	for i := range now.Procedure.Steps {
+		s := &now.Procedure.Steps[i]
+		r := read[s.ID]
+		if r == nil {
+			continue
+		}
+		var text string
+		if text, saids[i] = now.Memo.of(now.Index, s); text == r.text || r.text == "" && text == textOf(&r.Step.Step) {
+			was.Steps[r.at] = *s
+		}
+	}
 	for _, c := range latch.Changes(was, now.Procedure) {
 		switch c.Kind {
 		case latch.Added:
 			add(c.Step, Never, c)
 		case latch.TakenOut:
 			add(c.Step, Gone, c)
-		case latch.Changed:
-			// Decoded once more, a step may differ from itself in nothing that is written.
-			if !sameText(&read[c.Step].Step, &now.Procedure.Steps[now.Procedure.At(c.Step)]) {
-				add(c.Step, Again, c)
-			}
 		default:
 			add(c.Step, Again, c)
 		}
 	}
 	for i := range now.Procedure.Steps {
 		s := &now.Procedure.Steps[i]
-		if r := read[s.ID]; r != nil && r.Said != said(now.Index, s) {
+		if r := read[s.ID]; r != nil && r.Said != saids[i] {
 			add(s.ID, Again, latch.Change{Step: s.ID, Kind: latch.Changed, Weight: latch.Value, What: "what the engine sheet says"})
 		}
 	}
@@ -238,7 +252,8 @@ func (p *Page) Mark(now State, ids ...step.ID) {
 			}
 		}
 		s := now.Procedure.Steps[at]
-		p.Steps = slices.Insert(p.Steps, to, Step{s, said(now.Index, &s)})
+		text, said := now.Memo.of(now.Index, &s)
+		p.Steps = slices.Insert(p.Steps, to, Step{Step: s, Said: said, text: text})
 		stays[id] = true
 	}
 }
@@ -291,17 +306,23 @@ func (p *Page) inOrder(now *procedure.Procedure) map[step.ID]bool {
 	return stays
 }
 
-func (p *Page) bySteps() map[step.ID]*Step {
-	out := make(map[step.ID]*Step, len(p.Steps))
+// read is a step that was read, and its place among them.
+type read struct {
+	*Step
+	at int
+}
+
+func (p *Page) bySteps() map[step.ID]*read {
+	out := make(map[step.ID]*read, len(p.Steps))
 	for i := range p.Steps {
-		out[p.Steps[i].Step.ID] = &p.Steps[i]
+		out[p.Steps[i].Step.ID] = &read{&p.Steps[i], i}
 	}
 	return out
 }
 
-// said is the SHA-256 of what a sheet makes of a step on the printed page, beside what
+// saidOf is the SHA-256 of what a sheet makes of a step on the printed page, beside what
 // its author wrote.
-func said(x *engine.Index, s *step.Step) string {
+func saidOf(x *engine.Index, s *step.Step) string {
 	h := sha256.New()
 	for _, l := range page.Stands(x, s) {
 		h.Write([]byte(l.Text + "\n"))
