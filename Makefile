@@ -68,7 +68,7 @@ fuzz:
 	go test ./internal/core/engine -fuzz FuzzApply -fuzztime 60s
 
 bench:
-	go test ./internal/core/... ./internal/desk/... -run XXX -bench . -benchmem -cpu 1
+	go test ./internal/core/... ./internal/desk/... ./internal/web/... -run XXX -bench . -benchmem -cpu 1
 
 clean:
 	rm -rf bin web/node_modules internal/web/dist/assets internal/web/dist/index.html

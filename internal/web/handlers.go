@@ -80,6 +80,14 @@ func (s *Site) ImportFile(ctx context.Context, r api.ImportFileRequestObject) (a
 
 // GetRevision opens a revision.
 func (s *Site) GetRevision(ctx context.Context, r api.GetRevisionRequestObject) (api.GetRevisionResponseObject, error) {
+	// When somebody saves, all who have the page open read it again at once: they take
+	// turns, so that the next save does not stand in their line.
+	select {
+	case s.turns <- struct{}{}:
+		defer func() { <-s.turns }()
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	}
 	rev, err := s.desk.Revision(ctx, user(ctx), r.Revision)
 	if err != nil {
 		return nil, err

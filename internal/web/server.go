@@ -12,6 +12,7 @@ import (
 	"log/slog"
 	"net/http"
 	"net/netip"
+	"runtime"
 	"strings"
 	"sync"
 	"time"
@@ -57,6 +58,8 @@ type Site struct {
 	log      *slog.Logger
 	figures  *figures
 	handler  http.Handler
+	// turns are how many whole pages are read at a time.
+	turns chan struct{}
 
 	// leaving is closed when the site takes no more requests.
 	leaving chan struct{}
@@ -83,6 +86,7 @@ func New(d *desk.Desk, s *store.Store, conf Config) *Site {
 	}
 	srv := &Site{
 		desk: d, store: s, conf: conf, log: conf.Log, figures: newFigures(conf.Metrics), leaving: make(chan struct{}),
+		turns:   make(chan struct{}, runtime.GOMAXPROCS(0)),
 		address: desk.Gate{Burst: addressBurst, Interval: addressInterval}, account: desk.Gate{Burst: accountBurst, Interval: accountInterval},
 	}
 	srv.known, _ = lru.New[string, struct{}](mostKnown)
