@@ -111,6 +111,7 @@ func (s *Store) AddFieldNote(ctx context.Context, n *FieldNote) error {
 		if err := t.db.Create(n).Error; err != nil {
 			return err
 		}
+		t.touch("field_notes", n.ID)
 		return t.toldNote(n.PersonID, n, "field note", noteText(n))
 	})
 }
@@ -129,6 +130,7 @@ func (s *Store) AddPhoto(ctx context.Context, n *FieldNote, p *FieldPhoto) error
 		if err := t.db.Create(p).Error; err != nil {
 			return err
 		}
+		t.touch("field_photos", n.ID)
 		return t.toldNote(n.PersonID, n, "photo of a field note", string(p.Photo))
 	})
 }
@@ -145,6 +147,7 @@ func (s *Store) AnswerFieldNote(ctx context.Context, id, person int64, f func(*F
 		}
 		now := Now().UTC().Truncate(time.Microsecond)
 		n.AnsweredBy, n.AnsweredAt = &person, &now
+		t.touch("field_notes", id)
 		if err := t.db.Model(&FieldNote{}).Where("id = ?", id).Select("state", "answer", "answered_by", "answered_at").Updates(n).Error; err != nil {
 			return err
 		}
@@ -154,6 +157,7 @@ func (s *Store) AnswerFieldNote(ctx context.Context, id, person int64, f func(*F
 
 // Point notes which remark of the draft a field note became.
 func (d *Draft) Point(note, remark int64) error {
+	d.touch("field_notes", note)
 	return d.db.Model(&FieldNote{}).Where("id = ?", note).Update("remark_id", remark).Error
 }
 

@@ -2,6 +2,8 @@ package store
 
 import (
 	"encoding/hex"
+	"encoding/json"
+	"fmt"
 	"slices"
 	"strings"
 )
@@ -14,22 +16,28 @@ func (s *Store) holdAnchors(out *Report, kept, given []Anchor, hashes map[int64]
 		own = hex.EncodeToString(publicKey(s.conf.Key))
 	}
 	for i, a := range slices.Concat(kept, given) {
-		out.Anchors++
 		where := "kept in the database"
 		if i >= len(kept) {
 			where = "kept outside it"
 		}
-		h, there := hashes[a.Seq]
-		switch {
-		case a.Signature != "" && !a.Valid():
-			out.say("The anchor of entry %d, %s, has a signature that is not its key's.", a.Seq, where)
-		case a.Signature != "" && own != "" && a.Key != own:
-			out.say("The anchor of entry %d, %s, was signed with another key than this program's.", a.Seq, where)
-		case !there:
-			out.say("The record ends before entry %d, which an anchor %s vouches for: its end was cut off.", a.Seq, where)
-		case !strings.HasPrefix(h, a.Hash):
-			out.say("Entry %d of the record is not the one that an anchor %s vouches for: the record was written anew.", a.Seq, where)
-		}
+		holdAnchor(out, a, where, own, hashes)
+	}
+}
+
+// holdAnchor holds one anchor against the chain; own is the key of this program, empty for
+// none.
+func holdAnchor(out *Report, a Anchor, where, own string, hashes map[int64]string) {
+	out.Anchors++
+	h, there := hashes[a.Seq]
+	switch {
+	case a.Signature != "" && !a.Valid():
+		out.say("The anchor of entry %d, %s, has a signature that is not its key's.", a.Seq, where)
+	case a.Signature != "" && own != "" && a.Key != own:
+		out.say("The anchor of entry %d, %s, was signed with another key than this program's.", a.Seq, where)
+	case !there:
+		out.say("The record ends before entry %d, which an anchor %s vouches for: its end was cut off.", a.Seq, where)
+	case !strings.HasPrefix(h, a.Hash):
+		out.say("Entry %d of the record is not the one that an anchor %s vouches for: the record was written anew.", a.Seq, where)
 	}
 }
 
@@ -65,7 +73,7 @@ func (r Reads) holdRevisions(out *Report, t *told) error {
 			out.say("Revision %d was started as number %d of procedure %d on %s and is number %d of procedure %d on %s now.",
 				v.ID, want.Number, want.Procedure, want.Engine, v.Number, v.ProcedureID, engines[v.ProcedureID])
 		}
-		if err := r.holdRevision(out, v, want, newest[want.Procedure]); err != nil {
+		if err := r.holdRevision(out, t, v, want, newest[want.Procedure]); err != nil {
 			return err
 		}
 	}
@@ -77,7 +85,7 @@ func (r Reads) holdRevisions(out *Report, t *told) error {
 	return nil
 }
 
-func (r Reads) holdRevision(out *Report, v *Revision, want *toldRevision, newest int) error {
+func (r Reads) holdRevision(out *Report, t *told, v *Revision, want *toldRevision, newest int) error {
 	state := "draft"
 	switch {
 	case want.Withdrawn:
@@ -98,6 +106,7 @@ func (r Reads) holdRevision(out *Report, v *Revision, want *toldRevision, newest
 	}
 	if want.SHA256 != "" || frozen != "" {
 		out.Latched++
+		holdFile(out, t, v.ID, frozen)
 		if sum(frozen) != v.SHA256 || v.SHA256 != want.SHA256 {
 			out.say("Revision %d is not the one that was released: its SHA-256 is %.12s… and was %.12s….", v.ID, sum(frozen), want.SHA256)
 		}
@@ -135,6 +144,22 @@ func (r Reads) holdRevision(out *Report, v *Revision, want *toldRevision, newest
 		}
 	}
 	return nil
+}
+
+// holdFile holds the anchor that stands in a released file against the chain.
+func holdFile(out *Report, t *told, revision int64, frozen string) {
+	var file struct {
+		Anchor string `json:"anchor"`
+	}
+	if json.Unmarshal([]byte(frozen), &file) != nil || file.Anchor == "" {
+		return // one of before there were anchors in files
+	}
+	a, err := ParseAnchor(file.Anchor)
+	if err != nil {
+		out.say("The anchor in the file of revision %d is none: %v.", revision, err)
+		return
+	}
+	holdAnchor(out, a, fmt.Sprintf("in the file of revision %d", revision), t.own, t.hashes)
 }
 
 func (r Reads) holdSheets(out *Report, t *told) error {

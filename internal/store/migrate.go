@@ -90,11 +90,22 @@ func migrate(ctx context.Context, owner *sql.DB) error {
 // What is missing here it cannot do, whatever becomes of the program: it owns
 // nothing, so it cannot take a trigger off either.
 var rights = map[string]string{
-	"people": "INSERT, UPDATE", "links": "INSERT, UPDATE", "sessions": "INSERT, UPDATE, DELETE",
-	"engines": "INSERT, UPDATE", "procedures": "INSERT, UPDATE", "revisions": "INSERT, UPDATE", "sheets": "INSERT, UPDATE",
-	"steps": "INSERT, UPDATE", "batches": "INSERT, UPDATE", "sheet_batches": "INSERT, UPDATE", "closings": "INSERT, DELETE",
-	"record": "INSERT", "anchors": "INSERT", "pulse": "UPDATE",
-	"readings": "INSERT, UPDATE", "remarks": "INSERT, UPDATE", "replies": "INSERT", "mentions": "INSERT, UPDATE", "reviews": "INSERT, UPDATE", "withdrawals": "INSERT", "uses": "INSERT, DELETE", "indexed": "INSERT, UPDATE, DELETE", "field_notes": "INSERT, UPDATE", "field_photos": "INSERT", "sheet_readings": "INSERT, UPDATE",
+	"people":   "INSERT, UPDATE (name, password_hash, roles, locked, theme, units, away_from, away_until, letters, lettered)",
+	"links":    "INSERT, UPDATE (used_at)",
+	"sessions": "INSERT, UPDATE (data, seal, seen_at), DELETE",
+	// Nothing of these is ever changed: the right is for locking a row, and a trigger stands
+	// before the rest.
+	"engines": "INSERT, UPDATE (code)", "procedures": "INSERT, UPDATE (created_at)",
+	"revisions": "INSERT, UPDATE (state, header, header_by, header_at, version, frozen, sha256, sheet_id, changed_by, changed_at, latched_at)",
+	"steps":     "INSERT, UPDATE (pos, body, version, client, changed_by, gone)",
+	"sheets":    "INSERT, UPDATE (state, sheet, version, sha256, changed_by, changed_at, released_by, released_at, asked_by, asked_at)",
+	"batches":   "INSERT, UPDATE (undone)", "sheet_batches": "INSERT, UPDATE (undone)", "closings": "INSERT, DELETE",
+	"record": "INSERT", "anchors": "INSERT", "pulse": "UPDATE (at)", "replies": "INSERT", "withdrawals": "INSERT", "field_photos": "INSERT",
+	"readings": "INSERT, UPDATE (page, at, seal)", "sheet_readings": "INSERT, UPDATE (things, at, seal)",
+	"remarks": "INSERT, UPDATE (state)", "mentions": "INSERT, UPDATE (at)", "reviews": "INSERT, UPDATE (due, person_id)",
+	"field_notes": "INSERT, UPDATE (state, answer, answered_by, answered_at, remark_id)",
+	// What is worked out from the rest.
+	"uses": "INSERT, DELETE", "indexed": "INSERT, UPDATE (sheet_id, edition), DELETE",
 	"standings": "INSERT, UPDATE, DELETE", "sheet_standings": "INSERT, UPDATE, DELETE", "reproofs": "INSERT, UPDATE", "reproof_rows": "INSERT, UPDATE",
 }
 

@@ -75,6 +75,7 @@ func (t *tx) addPerson(p *Person, by int64) error {
 		}
 		return err
 	}
+	t.touch("people", p.ID)
 	return t.append(line{person: by, what: "add person", payload: personPayload(p), anchor: true})
 }
 
@@ -125,6 +126,7 @@ func (t *tx) changePerson(id, by int64, what string, f func(*Person) error) (*Pe
 	same := before
 	same.Theme, same.Units, same.AwayFrom, same.AwayUntil, same.Letters = p.Theme, p.Units, p.AwayFrom, p.AwayUntil, p.Letters
 	if same != *p {
+		t.touch("people", id)
 		if err := t.append(line{person: by, what: what, payload: personPayload(p), anchor: true}); err != nil {
 			return nil, err
 		}
@@ -140,8 +142,12 @@ func administers(p *Person) bool {
 // them before work no more.
 func (s *Store) AddLink(ctx context.Context, l *Link) error {
 	return s.in(ctx, func(t *tx) error {
-		if err := t.db.Exec("UPDATE links SET used_at = ? WHERE kind = ? AND person_id IS NOT DISTINCT FROM ? AND used_at IS NULL", Now(), l.Kind, l.PersonID).Error; err != nil {
+		var before []string
+		if err := t.db.Raw("UPDATE links SET used_at = ? WHERE kind = ? AND person_id IS NOT DISTINCT FROM ? AND used_at IS NULL RETURNING hash", Now(), l.Kind, l.PersonID).Scan(&before).Error; err != nil {
 			return err
+		}
+		for _, h := range append(before, l.Hash) {
+			t.touch("links", h)
 		}
 		l.MadeAt = Now()
 		if err := t.db.Create(l).Error; err != nil {
@@ -176,6 +182,7 @@ func (s *Store) UseLink(ctx context.Context, hash string, f func(*Person) error)
 		if err != nil {
 			return err
 		}
+		t.touch("links", hash)
 		if err := t.db.Exec("UPDATE links SET used_at = ? WHERE hash = ?", Now(), hash).Error; err != nil {
 			return err
 		}

@@ -41,8 +41,27 @@ type line struct {
 	anchor bool
 }
 
-// append adds a line to the record inside the transaction.
+// append adds a line to the record inside the transaction, behind those that wait.
 func (t *tx) append(l line) error {
+	if err := t.flush(); err != nil {
+		return err
+	}
+	return t.write(l)
+}
+
+// flush writes the lines that wait.
+func (t *tx) flush() error {
+	waiting := t.later
+	t.later = nil
+	for _, l := range waiting {
+		if err := t.write(l); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (t *tx) write(l line) error {
 	if l.payload == nil {
 		l.payload = map[string]any{}
 	}
@@ -52,6 +71,13 @@ func (t *tx) append(l line) error {
 			return err
 		}
 		l.payload["by"] = name
+	}
+	rows, err := t.rows()
+	if err != nil {
+		return err
+	}
+	if rows != nil {
+		l.payload["rows"] = rows
 	}
 	raw, err := json.Marshal(l.payload) // keys are sorted
 	if err != nil {

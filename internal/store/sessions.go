@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"errors"
+	"fmt"
 	"time"
 
 	"github.com/alexedwards/scs/v2"
@@ -26,13 +27,15 @@ func WithAgent(ctx context.Context, agent string) context.Context {
 // FindCtx finds a session that has not expired and has been used lately.
 func (v SessionStore) FindCtx(ctx context.Context, token string) ([]byte, bool, error) {
 	var row struct {
-		Data  []byte
-		Stale bool
+		PersonID int64
+		Data     []byte
+		Seal     string
+		Stale    bool
 	}
-	err := v.s.db.WithContext(ctx).Raw(`SELECT data, seen_at < now() - interval '1 minute' AS stale FROM sessions
+	err := v.s.db.WithContext(ctx).Raw(`SELECT person_id, data, seal, seen_at < now() - interval '1 minute' AS stale FROM sessions
 		WHERE token = ? AND expiry > now() AND seen_at > now() - make_interval(secs => ?)`, SessionKey(token), SessionIdle.Seconds()).Scan(&row).Error
-	if err != nil || row.Data == nil {
-		return nil, false, err
+	if err != nil || row.Data == nil || row.Seal != v.seal(SessionKey(token), row.PersonID, row.Data) {
+		return nil, false, err // nobody is signed in by a row that somebody wrote by hand
 	}
 	if row.Stale { // once a minute, not at every request
 		err = v.s.db.WithContext(ctx).Exec("UPDATE sessions SET seen_at = now() WHERE token = ?", SessionKey(token)).Error
@@ -57,8 +60,13 @@ func (v SessionStore) CommitCtx(ctx context.Context, token string, b []byte, exp
 		return nil // nobody signed in: there is nothing to keep
 	}
 	agent, _ := ctx.Value(agentKey{}).(string)
-	return v.s.db.WithContext(ctx).Exec(`INSERT INTO sessions (token, person_id, data, expiry, agent) VALUES (?, ?, ?, ?, ?)
-		ON CONFLICT (token) DO UPDATE SET data = EXCLUDED.data`, SessionKey(token), person, b, expiry, agent).Error
+	key := SessionKey(token)
+	return v.s.db.WithContext(ctx).Exec(`INSERT INTO sessions (token, person_id, data, expiry, agent, seal) VALUES (?, ?, ?, ?, ?, ?)
+		ON CONFLICT (token) DO UPDATE SET data = EXCLUDED.data, seal = EXCLUDED.seal`, key, person, b, expiry, agent, v.seal(key, person, b)).Error
+}
+
+func (v SessionStore) seal(key string, person int64, data []byte) string {
+	return v.s.seal("sessions", key, fmt.Sprint(person), string(data))
 }
 
 // DeleteCtx ends a session, here and wherever it is open.

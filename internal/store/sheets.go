@@ -80,6 +80,7 @@ func (s *Store) AddSheet(ctx context.Context, code, reason string, person int64,
 			}
 			return err
 		}
+		t.touch("sheets", out.ID)
 		return t.append(line{person: person, sheet: out.ID, what: "start sheet", payload: map[string]any{"code": code, "number": out.Number, "digest": sum(body)}})
 	})
 	return out, err
@@ -148,6 +149,7 @@ func (d *SheetDraft) LastBatch(person int64, redo bool) (*SheetBatch, error) {
 
 // MarkUndone notes that a batch has been taken back.
 func (d *SheetDraft) MarkUndone(id int64) error {
+	d.touch("sheet_batches", id)
 	return d.db.Model(&SheetBatch{}).Where("id = ?", id).Update("undone", true).Error
 }
 
@@ -164,6 +166,8 @@ func (d *SheetDraft) Save(b *SheetBatch) error {
 	if err := d.db.Create(b).Error; err != nil {
 		return err
 	}
+	d.touch("sheets", d.Sheet.ID)
+	d.touch("sheet_batches", b.ID)
 	if err := d.notify(Event{Code: d.Sheet.Code, Version: d.Sheet.Version}); err != nil {
 		return err
 	}
@@ -196,9 +200,14 @@ func (d *SheetDraft) OpenDrafts() ([]*Draft, error) {
 // all. did says what it changes, a line each.
 func (d *SheetDraft) Release(person int64, did []string, enqueue func(tx *sql.Tx, reproof int64) error) (*Reproof, error) {
 	now, v := Now(), d.Sheet
-	if err := d.db.Exec("UPDATE sheets SET state = 'superseded' WHERE code = ? AND state = 'in use'", v.Code).Error; err != nil {
+	var before []int64
+	if err := d.db.Raw("UPDATE sheets SET state = 'superseded' WHERE code = ? AND state = 'in use' RETURNING id", v.Code).Scan(&before).Error; err != nil {
 		return nil, err
 	}
+	for _, id := range append(before, v.ID) {
+		d.touch("sheets", id)
+	}
+	d.touch("engines", v.Code)
 	v.State, v.ReleasedBy, v.ReleasedAt, v.SHA256 = "in use", &person, &now, sum(v.Sheet)
 	if err := d.db.Model(&Sheet{}).Where("id = ?", v.ID).Select("state", "released_by", "released_at", "sha256").Updates(v).Error; err != nil {
 		return nil, err

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"fmt"
 	"time"
 
 	"gorm.io/gorm/clause"
@@ -13,6 +14,8 @@ type SheetReading struct {
 	PersonID int64 `gorm:"primaryKey"`
 	Things   string
 	At       time.Time
+	// Seal is over the others, by a key that stands outside the database.
+	Seal string
 }
 
 // SheetReadBy is what a person has read of a draft of a sheet, empty for nothing.
@@ -46,7 +49,7 @@ func (r Reads) SheetWorkers(sheet int64) ([]int64, error) {
 
 // ReadNow notes what a person has read of the draft.
 func (d *SheetDraft) ReadNow(person int64, things string) error {
-	v := SheetReading{d.Sheet.ID, person, things, Now()}
+	v := SheetReading{d.Sheet.ID, person, things, Now(), d.s.seal("sheet_readings", fmt.Sprint(d.Sheet.ID), fmt.Sprint(person), things)}
 	return d.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&v).Error
 }
 
@@ -56,8 +59,10 @@ func (d *SheetDraft) Say(m *Remark, named []int64) error {
 	if err := d.db.Omit("revision_id").Create(m).Error; err != nil {
 		return err
 	}
+	d.touch("remarks", m.ID)
 	for _, id := range named {
 		v := Mention{m.ID, id, Now()}
+		d.touch("mentions", m.ID, id)
 		if err := d.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&v).Error; err != nil {
 			return err
 		}
@@ -71,7 +76,9 @@ func (d *SheetDraft) Reply(m *Remark, v *Reply, state string) error {
 	if err := d.db.Create(v).Error; err != nil {
 		return err
 	}
+	d.touch("replies", v.ID)
 	if m.State != state {
+		d.touch("remarks", m.ID)
 		if err := d.db.Model(&Remark{}).Where("id = ?", m.ID).Update("state", state).Error; err != nil {
 			return err
 		}
@@ -87,6 +94,7 @@ func (d *SheetDraft) Ask(by, person int64, what string, payload map[string]any) 
 	if person == 0 {
 		d.Sheet.AskedBy, d.Sheet.AskedAt = nil, nil
 	}
+	d.touch("sheets", d.Sheet.ID)
 	if err := d.db.Model(&Sheet{}).Where("id = ?", d.Sheet.ID).Select("asked_by", "asked_at").Updates(d.Sheet).Error; err != nil {
 		return err
 	}

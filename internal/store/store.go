@@ -4,6 +4,7 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"crypto/ed25519"
 	"database/sql"
@@ -96,6 +97,7 @@ func connect(url string, most int) (*sql.DB, error) {
 	}
 	ms := func(d time.Duration) string { return strconv.FormatInt(d.Milliseconds(), 10) }
 	c.RuntimeParams["application_name"] = "inklatch"
+	c.RuntimeParams["timezone"] = "UTC" // the record vouches for rows as text
 	c.RuntimeParams["statement_timeout"] = ms(StatementLimit)
 	c.RuntimeParams["lock_timeout"] = ms(LockLimit)
 	c.RuntimeParams["idle_in_transaction_session_timeout"] = ms(IdleLimit)
@@ -129,7 +131,7 @@ func Open(ctx context.Context, conf Config) (*Store, error) {
 		raw.Close()
 		return nil, fmt.Errorf("connecting to PostgreSQL: %w", err)
 	}
-	if err := s.adopt(ctx); err != nil {
+	if err := cmp.Or(s.adopt(ctx), s.adoptRows(ctx)); err != nil {
 		raw.Close()
 		return nil, err
 	}
@@ -151,6 +153,10 @@ type tx struct {
 	Reads
 	s       *Store
 	anchors []Anchor
+	// touched are rows the record vouches for that no line has spoken of yet.
+	touched map[string][][]any
+	// later are lines that wait for what is still written with them.
+	later []line
 }
 
 // in runs f in one transaction. Everything f reads it reads through it.
@@ -158,7 +164,13 @@ func (s *Store) in(ctx context.Context, f func(t *tx) error) error {
 	t := &tx{s: s}
 	err := s.db.WithContext(ctx).Transaction(func(db *gorm.DB) error {
 		t.Reads = Reads{db}
-		return f(t)
+		if err := f(t); err != nil {
+			return err
+		}
+		if err := t.flush(); err != nil || len(t.touched) == 0 {
+			return err
+		}
+		return t.append(line{what: "seal"}) // what was written after the last line
 	})
 	if err != nil {
 		return err

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"fmt"
 	"time"
 
 	"gorm.io/gorm/clause"
@@ -12,6 +13,8 @@ type Reading struct {
 	PersonID    int64 `gorm:"primaryKey"`
 	Page        string
 	At          time.Time
+	// Seal is over the others, by a key that stands outside the database.
+	Seal string
 }
 
 // Remark is what somebody said of a revision, of a step of it by the step's id, or
@@ -102,7 +105,7 @@ func (r Reads) WithdrawalOf(revision int64) (*Withdrawal, error) {
 
 // ReadNow notes what a person has read of the draft's procedure.
 func (d *Draft) ReadNow(person int64, page string) error {
-	v := Reading{d.Revision.ProcedureID, person, page, Now()}
+	v := Reading{d.Revision.ProcedureID, person, page, Now(), d.s.seal("readings", fmt.Sprint(d.Revision.ProcedureID), fmt.Sprint(person), page)}
 	return d.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&v).Error
 }
 
@@ -112,6 +115,7 @@ func (d *Draft) Say(m *Remark, named []int64) error {
 	if err := d.db.Omit("sheet_id").Create(m).Error; err != nil {
 		return err
 	}
+	d.touch("remarks", m.ID)
 	if err := d.name(m.ID, named); err != nil {
 		return err
 	}
@@ -132,7 +136,9 @@ func (d *Draft) Reply(m *Remark, v *Reply, state string, named []int64) error {
 	if err := d.db.Create(v).Error; err != nil {
 		return err
 	}
+	d.touch("replies", v.ID)
 	if m.State != state {
+		d.touch("remarks", m.ID)
 		if err := d.db.Model(&Remark{}).Where("id = ?", m.ID).Update("state", state).Error; err != nil {
 			return err
 		}
@@ -148,6 +154,7 @@ func (d *Draft) Reply(m *Remark, v *Reply, state string, named []int64) error {
 func (d *Draft) name(remark int64, who []int64) error {
 	for _, id := range who {
 		m := Mention{remark, id, Now()}
+		d.touch("mentions", remark, id)
 		if err := d.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&m).Error; err != nil {
 			return err
 		}
@@ -168,6 +175,7 @@ func (d *Draft) told(l line) error {
 // Arrange sets by when a latch is to close and who has taken it over.
 func (d *Draft) Arrange(by int64, what string, v Review) error {
 	v.RevisionID = d.Revision.ID
+	d.touch("reviews", v.RevisionID, v.Latch)
 	if err := d.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&v).Error; err != nil {
 		return err
 	}
@@ -190,6 +198,8 @@ func (d *Draft) Withdraw(person int64, reason string) error {
 	if err := d.db.Create(&w).Error; err != nil {
 		return err
 	}
+	d.touch("withdrawals", d.Revision.ID)
+	d.touch("revisions", d.Revision.ID)
 	if err := d.db.Exec("UPDATE revisions SET state = 'withdrawn' WHERE id = ?", d.Revision.ID).Error; err != nil {
 		return err
 	}

@@ -2,10 +2,15 @@ package store
 
 import (
 	"context"
+	"database/sql"
+	"encoding/hex"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
+
+	"gorm.io/gorm"
 )
 
 // Report is what holding the record against everything else came to.
@@ -27,7 +32,19 @@ type told struct {
 	remarks   map[int64]string
 	replies   map[int64]string
 	notes     map[int64]*toldNote
+	// rows are the SHA-256 of every row that is vouched for, by table and key.
+	rows map[string]map[string]string
+	// hashes are those of the chain by entry, signed the entries that were signed when they
+	// were written.
+	hashes map[int64]string
+	signed []int64
+	// own is the public key of this program, empty for none.
+	own string
 }
+
+// signedLines are the entries that are signed as they are written, where the house has a
+// key: an anchor of each stands in the database.
+var signedLines = []string{"latch", "withdraw", "put sheet into use", "add person", takeUpRows}
 
 // toldNote is what the record says of a field note: what its reader said, its photo,
 // and what was answered, each as a SHA-256.
@@ -89,6 +106,8 @@ type payload struct {
 	Reply     int64    `json:"reply"`
 	Says      string   `json:"says"`
 	Note      int64    `json:"note"`
+
+	Rows map[string]map[string]string `json:"rows"`
 }
 
 // Verify holds the record's chain together, the record against revisions,
@@ -97,47 +116,65 @@ type payload struct {
 // short printed form.
 func (s *Store) Verify(ctx context.Context, anchors []Anchor) (*Report, error) {
 	out := &Report{}
-	r := s.Reads(ctx)
-	hashes, t, err := s.walk(ctx, out)
-	if err != nil {
-		return nil, err
-	}
-	kept, err := many[Anchor](r.db, "seq", "true")
-	if err != nil {
-		return nil, err
-	}
-	s.holdAnchors(out, kept, anchors, hashes)
-	for _, hold := range []func(*Report, *told) error{r.holdRevisions, r.holdSheets, r.holdPeople, r.holdTalk} {
-		if err := hold(out, t); err != nil {
-			return nil, err
+	// All of it is read as it stood at one moment, however much is written meanwhile.
+	err := s.db.WithContext(ctx).Transaction(func(db *gorm.DB) error {
+		r := Reads{db}
+		for _, limit := range []string{"statement_timeout", "idle_in_transaction_session_timeout"} {
+			if err := db.Exec("SET LOCAL " + limit + " = 0").Error; err != nil {
+				return err
+			}
 		}
+		t, err := r.walk(out)
+		if err != nil {
+			return err
+		}
+		kept, err := many[Anchor](r.db, "seq", "true")
+		if err != nil {
+			return err
+		}
+		if s.conf.Key != nil {
+			t.own = hex.EncodeToString(publicKey(s.conf.Key))
+		}
+		s.holdAnchors(out, kept, anchors, t.hashes)
+		t.holdSigned(out, kept, s.conf.Key != nil)
+		for _, hold := range []func(*Report, *told) error{r.holdRevisions, r.holdSheets, r.holdPeople, r.holdTalk, r.holdRows, r.holdGuards} {
+			if err := hold(out, t); err != nil {
+				return err
+			}
+		}
+		return s.holdSeals(r, out)
+	}, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
+	if err != nil {
+		return nil, err
 	}
 	return out, nil
 }
 
 // walk checks every hash of the chain and gathers what the entries tell.
-func (s *Store) walk(ctx context.Context, out *Report) (map[int64]string, *told, error) {
-	t := &told{map[int64]*toldRevision{}, map[int64]*toldSheet{}, map[int64]*toldPerson{}, map[int64]string{}, map[int64]string{}, map[int64]*toldNote{}}
-	hashes := map[int64]string{}
-	rows, err := s.db.WithContext(ctx).Model(&Entry{}).Order("seq").Rows()
+func (r Reads) walk(out *Report) (*told, error) {
+	t := &told{map[int64]*toldRevision{}, map[int64]*toldSheet{}, map[int64]*toldPerson{}, map[int64]string{}, map[int64]string{}, map[int64]*toldNote{}, map[string]map[string]string{}, map[int64]string{}, nil, ""}
+	rows, err := r.db.Model(&Entry{}).Order("seq").Rows()
 	if err != nil {
-		return nil, nil, err
+		return nil, err
 	}
 	defer rows.Close()
 	c := chain{form: firstForm}
 	for rows.Next() {
 		var e Entry
-		if err := s.db.ScanRows(rows, &e); err != nil {
-			return nil, nil, err
+		if err := r.db.ScanRows(rows, &e); err != nil {
+			return nil, err
 		}
 		first := c.form == firstForm
 		c.link(out, &e)
 		if e.What != "adopt" || first {
 			t.hear(out, &e)
 		}
-		hashes[e.Seq] = e.Hash
+		t.hashes[e.Seq] = e.Hash
+		if slices.Contains(signedLines, e.What) && e.Form > firstForm {
+			t.signed = append(t.signed, e.Seq)
+		}
 	}
-	return hashes, t, rows.Err()
+	return t, rows.Err()
 }
 
 // hear takes in what one entry tells.
@@ -150,7 +187,18 @@ func (t *told) hear(out *Report, e *Entry) {
 		out.say("Entry %d of the record cannot be read.", e.Seq)
 		return
 	}
+	if e.What == takeUpRows && len(t.rows) > 0 {
+		out.say("Entry %d of the record takes up rows that were vouched for before.", e.Seq)
+		return
+	}
+	for table, rows := range p.Rows {
+		if t.rows[table] == nil {
+			t.rows[table] = map[string]string{}
+		}
+		maps.Copy(t.rows[table], rows)
+	}
 	switch {
+	case e.What == takeUpRows, e.What == "seal":
 	case e.What == "adopt":
 		t.takeUp(out, e)
 	case e.SheetID != 0:

@@ -45,6 +45,7 @@ func (s *Store) AddRevision(ctx context.Context, n NewRevision) (*Revision, erro
 				return err
 			}
 			n.ProcedureID = p.ID
+			t.touch("procedures", p.ID)
 		}
 		if err := t.lockProcedure(n.ProcedureID); err != nil {
 			return err
@@ -64,6 +65,7 @@ func (s *Store) AddRevision(ctx context.Context, n NewRevision) (*Revision, erro
 			}
 			return err
 		}
+		t.touch("revisions", r.ID)
 		for i := range steps {
 			steps[i].RevisionID, steps[i].Version, steps[i].ChangedBy, steps[i].Pos = r.ID, 1, n.Person, float64(i+1)
 		}
@@ -200,6 +202,7 @@ func Undoable(newest []Turn, redo bool) int64 {
 
 // MarkUndone notes that a batch has been taken back.
 func (d *Draft) MarkUndone(id int64) error {
+	d.touch("batches", id)
 	return d.db.Model(&Batch{}).Where("id = ?", id).Update("undone", true).Error
 }
 
@@ -217,12 +220,15 @@ func (d *Draft) SaveStep(s Step) error {
 // SaveBatch writes a batch of edits.
 func (d *Draft) SaveBatch(b *Batch) error {
 	b.RevisionID, b.At = d.Revision.ID, Now()
-	return d.db.Create(b).Error
+	err := d.db.Create(b).Error
+	d.touch("batches", b.ID)
+	return err
 }
 
 // Save writes the revision itself and tells everybody watching.
 func (d *Draft) Save(person int64) error {
 	d.Revision.ChangedBy, d.Revision.ChangedAt = person, Now()
+	d.touch("revisions", d.Revision.ID)
 	err := d.db.Model(&Revision{}).Where("id = ?", d.Revision.ID).
 		Select("state", "header", "header_by", "header_at", "version", "sheet_id", "changed_by", "changed_at").Updates(d.Revision).Error
 	if errors.Is(err, gorm.ErrDuplicatedKey) {
@@ -245,9 +251,14 @@ func (d *Draft) Freeze(person int64, file, sha256 string, supersedes int, change
 	if err != nil {
 		return err
 	}
-	err = d.db.Exec("UPDATE revisions SET state = 'superseded' WHERE procedure_id = ? AND state = 'latched' AND id <> ?", r.ProcedureID, r.ID).Error
+	d.touch("revisions", r.ID)
+	var before []int64
+	err = d.db.Raw("UPDATE revisions SET state = 'superseded' WHERE procedure_id = ? AND state = 'latched' AND id <> ? RETURNING id", r.ProcedureID, r.ID).Scan(&before).Error
 	if err != nil {
 		return err
+	}
+	for _, id := range before {
+		d.touch("revisions", id)
 	}
 	if err := d.notify(Event{Revision: r.ID, Version: r.Version}); err != nil {
 		return err
@@ -267,7 +278,10 @@ func (d *Draft) Close(latch string, person int64, required []string, content str
 		return err
 	}
 	d.Closings = append(d.Closings, c)
-	return d.Append(person, "close "+latch+" latch", map[string]any{"latch": latch, "sheet": c.SheetID, "required": required, "steps": sums, "content": sum(content)})
+	d.touch("closings", c.RevisionID, latch)
+	// The line vouches for the revision too, whose state is written after it is closed.
+	d.later = append(d.later, d.line(person, "close "+latch+" latch", map[string]any{"latch": latch, "sheet": c.SheetID, "required": required, "steps": sums, "content": sum(content)}))
+	return nil
 }
 
 // Reopen opens latches again; the record says which, with the entry that follows.
@@ -275,14 +289,21 @@ func (d *Draft) Reopen(latches []string) error {
 	if len(latches) == 0 {
 		return nil
 	}
+	for _, l := range latches {
+		d.touch("closings", d.Revision.ID, l)
+	}
 	d.Closings = slices.DeleteFunc(d.Closings, func(c Closing) bool { return slices.Contains(latches, c.Latch) })
 	return d.db.Where("revision_id = ? AND latch IN ?", d.Revision.ID, latches).Delete(&Closing{}).Error
 }
 
 // Append adds to the record, with the version and what the draft says now.
 func (d *Draft) Append(person int64, what string, payload map[string]any) error {
+	return d.append(d.line(person, what, payload))
+}
+
+func (d *Draft) line(person int64, what string, payload map[string]any) line {
 	payload["version"], payload["digest"] = d.Revision.Version, digest(d.Revision.Header, d.Steps)
-	return d.append(line{person: person, revision: d.Revision.ID, what: what, payload: payload})
+	return line{person: person, revision: d.Revision.ID, what: what, payload: payload}
 }
 
 // Keep writes what a proof found in this version of the draft.
