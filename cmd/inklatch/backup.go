@@ -236,7 +236,7 @@ func restore(ctx context.Context, set settings, z *zip.ReadCloser, m *manifest) 
 			return nil, err
 		}
 	}
-	p, err := set.open(ctx, slog.New(slog.DiscardHandler), false)
+	p, err := set.open(ctx, slog.New(slog.DiscardHandler), making)
 	if err != nil {
 		return nil, err
 	}

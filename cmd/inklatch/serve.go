@@ -60,10 +60,10 @@ func serve(ctx context.Context, out io.Writer, withDemo bool) (err error) {
 		return err
 	}
 	log := set.logger()
-	p, err := set.open(ctx, log, false)
+	p, err := set.open(ctx, log, making)
 	for n := 2; withDemo && n < 10 && errors.Is(err, cluster.ErrInUse) && os.Getenv("INKLATCH_DATA") == ""; n++ {
 		set.Data = fmt.Sprintf(".inklatch-%d", n) // a demo beside another one
-		p, err = set.open(ctx, log, false)
+		p, err = set.open(ctx, log, making)
 	}
 	if err != nil {
 		return err

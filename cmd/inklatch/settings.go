@@ -2,20 +2,16 @@ package main
 
 import (
 	"context"
-	"crypto/ed25519"
-	"crypto/rand"
-	"crypto/x509"
-	"encoding/hex"
-	"encoding/pem"
 	"errors"
 	"fmt"
-	"io"
 	"log/slog"
 	"net/netip"
 	"os"
 	"path/filepath"
 	"strings"
 	"sync"
+	"syscall"
+	"time"
 
 	"github.com/caarlos0/env/v11"
 
@@ -30,6 +26,9 @@ type settings struct {
 	// signs in to it for migrations.
 	DatabaseURL string `env:"DATABASE_URL"`
 	OwnerURL    string `env:"DATABASE_OWNER_URL"`
+	// ListenURL is a direct address for hearing other servers, where DATABASE_URL goes
+	// through something that pools transactions.
+	ListenURL string `env:"DATABASE_LISTEN_URL"`
 	// Data is the folder of our own server, the record's key and its anchors.
 	Data string `env:"INKLATCH_DATA" envDefault:".inklatch"`
 	// Listen is the address; port 0 takes a free one.
@@ -111,28 +110,44 @@ type place struct {
 	// cluster is our own server, nil where there is another or another program
 	// runs it.
 	cluster *cluster.Cluster
-	stop    func() error
+	// folder is where the database of our own server is, empty for another's.
+	folder string
+	stop   func() error
 }
 
+// opening is what a command may do where it opens a house.
+type opening int
+
+const (
+	// beside opens a house that is there, whether another program serves it or not, and
+	// makes nothing: no folder, no database, no key, no new schema.
+	beside opening = iota
+	// making makes what is missing.
+	making
+)
+
 // open connects to the database, starting our own server where none is named.
-// With attach, one that another program runs already will do.
-func (s settings) open(ctx context.Context, log *slog.Logger, attach bool) (*place, error) {
+func (s settings) open(ctx context.Context, log *slog.Logger, how opening) (*place, error) {
 	p := &place{stop: func() error { return nil }}
-	p.conf = store.Config{URL: s.DatabaseURL, OwnerURL: s.OwnerURL, Log: log}
+	p.conf = store.Config{URL: s.DatabaseURL, OwnerURL: s.OwnerURL, ListenURL: s.ListenURL, Log: log, Existing: how == beside}
 	if s.DatabaseURL == "" {
-		if err := p.own(ctx, s, attach); err != nil {
+		if err := p.own(ctx, s, how); err != nil {
 			return nil, err
 		}
-	} else if err := os.MkdirAll(s.Data, 0o755); err != nil {
-		return nil, fmt.Errorf("making the data folder: %w", err)
+	} else if how == making {
+		if err := os.MkdirAll(s.Data, 0o755); err != nil {
+			return nil, fmt.Errorf("making the data folder: %w", err)
+		}
 	}
-	key, err := s.key()
-	if err != nil {
+	if err := s.keyed(p, how); err != nil {
 		return nil, errors.Join(err, p.stop())
 	}
-	p.conf.Key, p.conf.Keep = key, s.keeper()
-	if p.store, err = store.Open(ctx, p.conf); err != nil {
+	var err error
+	if p.store, err = s.patient(ctx, log, p.conf, how); err != nil {
 		return nil, errors.Join(err, p.stop())
+	}
+	if err := s.ownKey(ctx, p); err != nil {
+		return nil, errors.Join(err, p.Close())
 	}
 	for _, w := range p.store.Warnings() {
 		log.Warn(w)
@@ -140,20 +155,50 @@ func (s settings) open(ctx context.Context, log *slog.Logger, attach bool) (*pla
 	return p, nil
 }
 
+// patience is how long a server that starts waits for a database of others: both may come
+// up with the machine.
+const patience = time.Minute
+
+// patient opens the store and, where somebody else's database is not there yet, waits for
+// it.
+func (s settings) patient(ctx context.Context, log *slog.Logger, conf store.Config, how opening) (*store.Store, error) {
+	end := time.Now().Add(patience)
+	for {
+		st, err := store.Open(ctx, conf)
+		if err == nil || how == beside || s.DatabaseURL == "" || !store.Away(err) || time.Now().After(end) {
+			return st, err
+		}
+		log.Warn("the database is not there yet", "error", err)
+		select {
+		case <-ctx.Done():
+			return nil, ctx.Err()
+		case <-time.After(2 * time.Second):
+		}
+	}
+}
+
 // own starts our own server, or joins the one that runs.
-func (p *place) own(ctx context.Context, s settings, attach bool) error {
+func (p *place) own(ctx context.Context, s settings, how opening) error {
 	dir := filepath.Join(s.Data, "pg")
+	if how == beside {
+		if _, err := cluster.Exists(dir); errors.Is(err, cluster.ErrNone) {
+			return fmt.Errorf("there is no house in %s, and none was made. Name its folder in INKLATCH_DATA; a new one begins with inklatch serve, demo or restore", s.Data)
+		} else if err != nil {
+			return err
+		}
+	}
 	c, err := cluster.Start(ctx, dir)
 	switch {
 	case err == nil:
 		p.cluster, p.stop = c, c.Stop
-	case attach && errors.Is(err, cluster.ErrInUse):
+	case how == beside && errors.Is(err, cluster.ErrInUse):
 		if c, err = cluster.Attach(dir); err != nil {
 			return err
 		}
 	default:
 		return err
 	}
+	p.folder = c.Dir()
 	p.conf.URL, p.conf.OwnerURL = c.URL, c.OwnerURL
 	return nil
 }
@@ -161,69 +206,35 @@ func (p *place) own(ctx context.Context, s settings, attach bool) error {
 // Close closes the database and stops a server of our own.
 func (p *place) Close() error { return errors.Join(p.store.Close(), p.stop()) }
 
-const keyFile, publicFile, anchorsFile = "record.key", "record.pub", "anchors.log"
-
-// key is the private key that signs the record's head, made at the first start.
-// It is kept beside the database and never in it.
-func (s settings) key() (ed25519.PrivateKey, error) {
-	file := filepath.Join(s.Data, keyFile)
-	b, err := os.ReadFile(file)
-	if errors.Is(err, os.ErrNotExist) {
-		return s.makeKey(file)
-	}
-	if err != nil {
-		return nil, fmt.Errorf("reading the key of the record: %w", err)
-	}
-	block, _ := pem.Decode(b)
-	if block == nil {
-		return nil, fmt.Errorf("%s is not a key. Bring the file back from a backup; anchors that were printed cannot be made again without it", file)
-	}
-	k, err := x509.ParsePKCS8PrivateKey(block.Bytes)
-	if err != nil {
-		return nil, fmt.Errorf("reading the key of the record: %w", err)
-	}
-	key, ok := k.(ed25519.PrivateKey)
-	if !ok {
-		return nil, fmt.Errorf("%s is not an Ed25519 key", file)
-	}
-	return key, nil
-}
-
-func (s settings) makeKey(file string) (ed25519.PrivateKey, error) {
-	pub, key, err := ed25519.GenerateKey(rand.Reader)
-	if err != nil {
-		return nil, err
-	}
-	der, err := x509.MarshalPKCS8PrivateKey(key)
-	if err != nil {
-		return nil, err
-	}
-	f, err := os.OpenFile(file, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o600)
-	if errors.Is(err, os.ErrExist) {
-		return s.key() // another copy was quicker
-	}
-	if err != nil {
-		return nil, fmt.Errorf("keeping the key of the record: %w", err)
-	}
-	defer f.Close()
-	if err := pem.Encode(f, &pem.Block{Type: "PRIVATE KEY", Bytes: der}); err != nil {
-		return nil, fmt.Errorf("keeping the key of the record: %w", err)
-	}
-	return key, os.WriteFile(filepath.Join(s.Data, publicFile), []byte(hex.EncodeToString(pub)+"\n"), 0o644)
-}
-
 // keeper writes anchors down outside the database, a line each.
 func (s settings) keeper() func(store.Anchor) error {
 	var mu sync.Mutex
 	return func(a store.Anchor) error {
 		mu.Lock()
 		defer mu.Unlock()
-		f, err := os.OpenFile(filepath.Join(s.Data, anchorsFile), os.O_WRONLY|os.O_CREATE|os.O_APPEND, 0o644)
+		file := filepath.Join(s.Data, anchorsFile)
+		f, err := os.OpenFile(file, os.O_WRONLY|os.O_CREATE|os.O_APPEND, 0o644)
 		if err != nil {
 			return err
 		}
+		likeFolder(file)
 		_, err = fmt.Fprintln(f, a.Line())
 		return errors.Join(err, f.Close())
+	}
+}
+
+// likeFolder gives a file to whoever the folder it lies in belongs to: a command that is run
+// as root beside a service must not take its files over.
+func likeFolder(file string) {
+	if os.Geteuid() != 0 {
+		return
+	}
+	info, err := os.Stat(filepath.Dir(file))
+	if err != nil {
+		return
+	}
+	if owner, ok := info.Sys().(*syscall.Stat_t); ok && owner.Uid != 0 {
+		_ = os.Chown(file, int(owner.Uid), int(owner.Gid))
 	}
 }
 
@@ -263,7 +274,7 @@ func with(ctx context.Context, f func(context.Context, *place, *desk.Desk) error
 	if err != nil {
 		return err
 	}
-	p, err := set.open(ctx, slog.New(slog.NewTextHandler(io.Discard, nil)), true)
+	p, err := set.open(ctx, slog.New(slog.DiscardHandler), beside)
 	if err != nil {
 		return err
 	}

@@ -136,6 +136,30 @@ func (t *tx) SignHead() (*Anchor, error) {
 	return &t.anchors[len(t.anchors)-1], nil
 }
 
+// RenewKey says in the record that it is signed with another key from now on, seals anew
+// what is sealed, and ends every session. It gives the entry.
+func (s *Store) RenewKey(ctx context.Context) (int64, error) {
+	var entry int64
+	err := s.in(ctx, func(t *tx) error {
+		if err := t.sealAll(); err != nil {
+			return err
+		}
+		if err := t.db.Exec("DELETE FROM sessions").Error; err != nil {
+			return err
+		}
+		l := line{what: renewedKey, payload: map[string]any{"key": hex.EncodeToString(publicKey(s.conf.Key)), "former": s.conf.Former}, anchor: true}
+		if err := t.append(l); err != nil {
+			return err
+		}
+		entry = t.anchors[len(t.anchors)-1].Seq
+		return nil
+	})
+	return entry, err
+}
+
+// renewedKey is the entry of a record that is signed with another key from there on.
+const renewedKey = "renew key"
+
 // AnchorAt is the anchor of an entry, nil for none.
 func (r Reads) AnchorAt(seq int64) (*Anchor, error) {
 	return optional(one[Anchor](r.db, "seq = ?", seq))

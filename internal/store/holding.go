@@ -10,11 +10,7 @@ import (
 
 // holdAnchors holds signed heads against the chain: a record that was cut short
 // or written anew does not have them.
-func (s *Store) holdAnchors(out *Report, kept, given []Anchor, hashes map[int64]string) {
-	own := ""
-	if s.conf.Key != nil {
-		own = hex.EncodeToString(publicKey(s.conf.Key))
-	}
+func holdAnchors(out *Report, kept, given []Anchor, own []string, hashes map[int64]string) {
 	for i, a := range slices.Concat(kept, given) {
 		where := "kept in the database"
 		if i >= len(kept) {
@@ -24,16 +20,25 @@ func (s *Store) holdAnchors(out *Report, kept, given []Anchor, hashes map[int64]
 	}
 }
 
-// holdAnchor holds one anchor against the chain; own is the key of this program, empty for
-// none.
-func holdAnchor(out *Report, a Anchor, where, own string, hashes map[int64]string) {
+// keys are the public keys of this house, the one there is and those before it; none where
+// it has none.
+func (s *Store) keys() []string {
+	if s.conf.Key == nil {
+		return nil
+	}
+	return append([]string{hex.EncodeToString(publicKey(s.conf.Key))}, s.conf.Former...)
+}
+
+// holdAnchor holds one anchor against the chain; own are the keys of this house, none where
+// they are not known.
+func holdAnchor(out *Report, a Anchor, where string, own []string, hashes map[int64]string) {
 	out.Anchors++
 	h, there := hashes[a.Seq]
 	switch {
 	case a.Signature != "" && !a.Valid():
 		out.say("The anchor of entry %d, %s, has a signature that is not its key's.", a.Seq, where)
-	case a.Signature != "" && own != "" && a.Key != own:
-		out.say("The anchor of entry %d, %s, was signed with another key than this program's.", a.Seq, where)
+	case a.Signature != "" && len(own) > 0 && !slices.Contains(own, a.Key):
+		out.say("The anchor of entry %d, %s, was signed with another key than this house's.", a.Seq, where)
 	case !there:
 		out.say("The record ends before entry %d, which an anchor %s vouches for: its end was cut off.", a.Seq, where)
 	case !strings.HasPrefix(h, a.Hash):

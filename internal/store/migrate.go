@@ -8,6 +8,8 @@ import (
 	"fmt"
 	"io/fs"
 	"log/slog"
+	"path"
+	"strconv"
 	"strings"
 
 	"github.com/jackc/pgx/v5"
@@ -50,27 +52,78 @@ func (s *Store) prepare(ctx context.Context) error {
 		return fmt.Errorf("waiting for another copy to bring the schema up to date: %w", err)
 	}
 	defer gate.ExecContext(context.WithoutCancel(ctx), "SELECT pg_advisory_unlock_all()")
+	if s.conf.Existing {
+		return current(ctx, owner)
+	}
 	if err := migrate(ctx, owner); err != nil {
 		return err
 	}
 	return s.grant(ctx, gate)
 }
 
-func migrate(ctx context.Context, owner *sql.DB) error {
-	dir, err := fs.Sub(migrations, "migrations")
+// ErrNoHouse is the error of a database in which there is no house.
+var ErrNoHouse = errors.New("there is no house in this database")
+
+// current holds the schema against this program, and makes nothing.
+func current(ctx context.Context, owner *sql.DB) error {
+	var there bool
+	if err := owner.QueryRowContext(ctx, "SELECT to_regclass('goose_db_version') IS NOT NULL AND to_regclass('record') IS NOT NULL").Scan(&there); err != nil {
+		return fmt.Errorf("connecting to PostgreSQL: %w", err)
+	}
+	if !there {
+		return fmt.Errorf("%w, and none was made. A new one begins with inklatch serve, demo or restore", ErrNoHouse)
+	}
+	p, err := provider(owner)
 	if err != nil {
 		return err
-	}
-	p, err := goose.NewProvider(goose.DialectPostgres, owner, dir)
-	if err != nil {
-		return fmt.Errorf("reading migrations: %w", err)
 	}
 	have, err := p.GetDBVersion(ctx)
 	if err != nil {
 		return fmt.Errorf("reading the schema's version: %w", err)
 	}
-	sources := p.ListSources()
-	if newest := sources[len(sources)-1].Version; have > newest {
+	switch newest := SchemaVersion(); {
+	case have > newest:
+		return fmt.Errorf("%w: its schema is %d and this program knows %d. Use the newer program", ErrNewer, have, newest)
+	case have < newest:
+		return fmt.Errorf("this database was written by an older Ink Latch: its schema is %d, this program's is %d. Use that program, or start this one once with inklatch serve; nothing was changed", have, newest)
+	}
+	return nil
+}
+
+// SchemaVersion is the schema that this program writes.
+func SchemaVersion() int64 {
+	all, _ := fs.Glob(migrations, "migrations/*.sql")
+	newest := int64(0)
+	for _, f := range all {
+		if n, err := strconv.ParseInt(strings.SplitN(path.Base(f), "_", 2)[0], 10, 64); err == nil {
+			newest = max(newest, n)
+		}
+	}
+	return newest
+}
+
+func provider(owner *sql.DB) (*goose.Provider, error) {
+	dir, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return nil, err
+	}
+	p, err := goose.NewProvider(goose.DialectPostgres, owner, dir)
+	if err != nil {
+		return nil, fmt.Errorf("reading migrations: %w", err)
+	}
+	return p, nil
+}
+
+func migrate(ctx context.Context, owner *sql.DB) error {
+	p, err := provider(owner)
+	if err != nil {
+		return err
+	}
+	have, err := p.GetDBVersion(ctx)
+	if err != nil {
+		return fmt.Errorf("reading the schema's version: %w", err)
+	}
+	if newest := SchemaVersion(); have > newest {
 		return fmt.Errorf("%w: its schema is %d and this program knows %d. Start the newer program", ErrNewer, have, newest)
 	}
 	if _, err := p.Up(ctx); err != nil {

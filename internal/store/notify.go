@@ -1,6 +1,7 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -123,7 +124,7 @@ func (s *Store) Listen(ctx context.Context, ready chan<- struct{}, hear func(Eve
 }
 
 func (s *Store) listen(ctx context.Context, up func(), hear func(Event)) error {
-	conf, err := pgx.ParseConfig(s.conf.URL)
+	conf, err := pgx.ParseConfig(cmp.Or(s.conf.ListenURL, s.conf.URL))
 	if err != nil {
 		return err
 	}

@@ -180,7 +180,7 @@ func HoldExport(r io.Reader, given []Anchor) (report *Report, head Anchor, err e
 	if out.Entries == 0 {
 		return nil, head, fmt.Errorf("there is no entry of a record in it")
 	}
-	(&Store{}).holdAnchors(out, kept, given, hashes)
+	holdAnchors(out, kept, given, nil, hashes)
 	return out, head, nil
 }
 

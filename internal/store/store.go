@@ -37,8 +37,15 @@ type Config struct {
 	OwnerURL string
 	// Pool is how many connections are held at most, 16 when 0.
 	Pool int
+	// ListenURL is where events of other servers are heard; URL where it is empty.
+	ListenURL string
+	// Existing opens a database that is there, with the schema of this program, and makes
+	// neither.
+	Existing bool
 	// Key signs the head of the record; nil leaves it unsigned.
 	Key ed25519.PrivateKey
+	// Former are public keys, in hexadecimal, that signed it before.
+	Former []string
 	// Keep gets every anchor once what it vouches for is committed, to keep it
 	// outside the database; nil keeps none.
 	Keep func(Anchor) error
@@ -131,7 +138,11 @@ func Open(ctx context.Context, conf Config) (*Store, error) {
 		raw.Close()
 		return nil, fmt.Errorf("connecting to PostgreSQL: %w", err)
 	}
-	if err := cmp.Or(s.adopt(ctx), s.adoptRows(ctx)); err != nil {
+	take := func() error { return cmp.Or(s.adopt(ctx), s.adoptRows(ctx)) }
+	if conf.Existing {
+		take = func() error { return nil }
+	}
+	if err := take(); err != nil {
 		raw.Close()
 		return nil, err
 	}

@@ -3,7 +3,6 @@ package store
 import (
 	"context"
 	"database/sql"
-	"encoding/hex"
 	"encoding/json"
 	"fmt"
 	"maps"
@@ -38,8 +37,8 @@ type told struct {
 	// were written.
 	hashes map[int64]string
 	signed []int64
-	// own is the public key of this program, empty for none.
-	own string
+	// own are the public keys of this house.
+	own []string
 }
 
 // signedLines are the entries that are signed as they are written, where the house has a
@@ -132,10 +131,8 @@ func (s *Store) Verify(ctx context.Context, anchors []Anchor) (*Report, error) {
 		if err != nil {
 			return err
 		}
-		if s.conf.Key != nil {
-			t.own = hex.EncodeToString(publicKey(s.conf.Key))
-		}
-		s.holdAnchors(out, kept, anchors, t.hashes)
+		t.own = s.keys()
+		holdAnchors(out, kept, anchors, t.own, t.hashes)
 		t.holdSigned(out, kept, s.conf.Key != nil)
 		for _, hold := range []func(*Report, *told) error{r.holdRevisions, r.holdSheets, r.holdPeople, r.holdTalk, r.holdRows, r.holdGuards} {
 			if err := hold(out, t); err != nil {
@@ -152,7 +149,7 @@ func (s *Store) Verify(ctx context.Context, anchors []Anchor) (*Report, error) {
 
 // walk checks every hash of the chain and gathers what the entries tell.
 func (r Reads) walk(out *Report) (*told, error) {
-	t := &told{map[int64]*toldRevision{}, map[int64]*toldSheet{}, map[int64]*toldPerson{}, map[int64]string{}, map[int64]string{}, map[int64]*toldNote{}, map[string]map[string]string{}, map[int64]string{}, nil, ""}
+	t := &told{map[int64]*toldRevision{}, map[int64]*toldSheet{}, map[int64]*toldPerson{}, map[int64]string{}, map[int64]string{}, map[int64]*toldNote{}, map[string]map[string]string{}, map[int64]string{}, nil, nil}
 	rows, err := r.db.Model(&Entry{}).Order("seq").Rows()
 	if err != nil {
 		return nil, err

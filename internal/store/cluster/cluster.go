@@ -42,16 +42,31 @@ type Cluster struct {
 // ErrInUse is the error of a folder that another program is using.
 var ErrInUse = errors.New("another program is using the database")
 
+// ErrNone is the error of looking for a database where there is none.
+var ErrNone = errors.New("there is no database")
+
+// Exists says where the database of dir is, ErrNone where there is none. It makes nothing.
+func Exists(dir string) (string, error) {
+	c := &Cluster{dir: dir}
+	if err := c.find(); err != nil {
+		return "", err
+	}
+	if _, err := os.Stat(filepath.Join(c.dir, "data")); err != nil {
+		return "", fmt.Errorf("%w in %s", ErrNone, c.dir)
+	}
+	return c.dir, nil
+}
+
 // Start makes the cluster in dir if it is not there yet and starts it. Stop it
 // with Stop. It is an error when PostgreSQL is not installed, or when another
 // program is using the folder.
 func Start(ctx context.Context, dir string) (*Cluster, error) {
-	bin, err := binaries()
-	if err != nil {
+	c := &Cluster{dir: dir}
+	if err := c.prepare(); err != nil {
 		return nil, err
 	}
-	c := &Cluster{dir: dir, bin: bin}
-	if err := c.prepare(); err != nil {
+	var err error
+	if c.bin, err = fitting(filepath.Join(c.dir, "data")); err != nil {
 		return nil, err
 	}
 	if err := c.claim(); err != nil {
@@ -70,6 +85,10 @@ func (c *Cluster) claim() error {
 	f, err := os.OpenFile(filepath.Join(c.dir, "lock"), os.O_CREATE|os.O_RDWR, 0o600)
 	if err != nil {
 		return fmt.Errorf("locking the database folder: %w", err)
+	}
+	if err := c.give(f.Name()); err != nil {
+		f.Close()
+		return err
 	}
 	if err := syscall.Flock(int(f.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
 		f.Close()
@@ -199,7 +218,7 @@ func (c *Cluster) Watch(ctx context.Context, say func(what string, err error)) {
 // launch starts the server. Workers of one that was killed may hold its shared
 // memory for a moment still, so a start that fails is tried again.
 func (c *Cluster) launch(ctx context.Context, tries int) error {
-	opts := fmt.Sprintf("-p %d -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=120", c.port)
+	opts := fmt.Sprintf("-p %d -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=120 "+logged, c.port)
 	var err error
 	for range tries {
 		if err = c.run(ctx, "pg_ctl", "-D", filepath.Join(c.dir, "data"), "-l", filepath.Join(c.dir, "log"), "-w", "-t", "120", "-o", opts, "start"); err == nil {
@@ -213,6 +232,11 @@ func (c *Cluster) launch(ctx context.Context, tries int) error {
 	}
 	return err
 }
+
+// logged has the server keep a week of its log, a file for each day of the week, without
+// addresses and without what people wrote.
+const logged = "-c logging_collector=on -c log_directory=log -c log_filename=postgresql-%%a.log -c log_truncate_on_rotation=on -c log_rotation_age=1d -c log_rotation_size=20MB " +
+	"-c log_line_prefix='%%m [%%p] ' -c log_connections=off -c log_hostname=off -c log_min_error_statement=panic -c log_error_verbosity=terse"
 
 // PID is the server's process, 0 when it is not running.
 func (c *Cluster) PID() int { return pid(filepath.Join(c.dir, "data")) }
@@ -239,18 +263,86 @@ func binaries() (string, error) {
 	return "", errors.New("PostgreSQL is not installed: on Debian, apt-get install postgresql")
 }
 
+// fitting finds the PostgreSQL that a database folder was made with; for one that is not
+// there yet, the newest.
+func fitting(data string) (string, error) {
+	raw, err := os.ReadFile(filepath.Join(data, "PG_VERSION"))
+	if err != nil {
+		return binaries()
+	}
+	newest, err := binaries()
+	if err != nil {
+		return "", err
+	}
+	made := strings.TrimSpace(string(raw))
+	if strconv.Itoa(version(filepath.Join(newest, "initdb"))) == made {
+		return newest, nil
+	}
+	if bin := filepath.Join("/usr/lib/postgresql", made, "bin"); exists(filepath.Join(bin, "pg_ctl")) {
+		return bin, nil
+	}
+	if version(filepath.Join(newest, "initdb")) == 0 {
+		return newest, nil // one on the PATH, whose number is not in its place
+	}
+	return "", fmt.Errorf("the database in %s was made with PostgreSQL %s, and only PostgreSQL %d is installed. Nothing was changed. Install postgresql-%s, then run inklatch upgrade, which brings the database to the newest through a backup", data, made, version(filepath.Join(newest, "initdb")), made)
+}
+
+func exists(file string) bool {
+	_, err := os.Stat(file)
+	return err == nil
+}
+
 func version(p string) int {
 	n, _ := strconv.Atoi(filepath.Base(filepath.Dir(filepath.Dir(p))))
 	return n
 }
 
-// prepare makes the folder and, under root, gives it to an unprivileged user.
-func (c *Cluster) prepare() error {
+// find settles where the database is and as whom its server runs, and makes nothing. A
+// folder that is there stays its owner's: under root the server runs as them, and anybody
+// else is refused.
+func (c *Cluster) find() error {
 	abs, err := filepath.Abs(c.dir)
 	if err != nil {
 		return err
 	}
 	c.dir = abs
+	if os.Geteuid() == 0 {
+		elsewhere := filepath.Join("/var/tmp", "inklatch-"+hex.EncodeToString([]byte(abs))[max(0, len(abs)*2-40):])
+		if _, err := os.Stat(filepath.Join(abs, "data")); err != nil {
+			if _, err := os.Stat(filepath.Join(elsewhere, "data")); err == nil {
+				c.dir = elsewhere
+			}
+		}
+	}
+	info, err := os.Stat(filepath.Join(c.dir, "data"))
+	if err != nil {
+		return nil
+	}
+	owner, ok := info.Sys().(*syscall.Stat_t)
+	switch {
+	case !ok, int(owner.Uid) == os.Geteuid():
+		return nil
+	case os.Geteuid() == 0:
+		c.cred = &syscall.Credential{Uid: owner.Uid, Gid: owner.Gid}
+		return nil
+	}
+	name := strconv.Itoa(int(owner.Uid))
+	if u, err := user.LookupId(name); err == nil {
+		name = u.Username
+	}
+	return fmt.Errorf("the database in %s belongs to the user %s: run this as %s. Nothing was changed", c.dir, name, name)
+}
+
+// prepare makes the folder where there is none and, under root, gives it to an
+// unprivileged user.
+func (c *Cluster) prepare() error {
+	if err := c.find(); err != nil {
+		return err
+	}
+	if _, err := os.Stat(filepath.Join(c.dir, "data")); err == nil {
+		return nil
+	}
+	abs := c.dir
 	// The folders above must let the unprivileged user through; this one is closed.
 	if err := os.MkdirAll(filepath.Dir(abs), 0o755); err != nil {
 		return fmt.Errorf("making the database folder: %w", err)
@@ -262,6 +354,7 @@ func (c *Cluster) prepare() error {
 		return nil
 	}
 	var u *user.User
+	var err error
 	for _, name := range []string{"postgres", "nobody"} {
 		if u, err = user.Lookup(name); err == nil {
 			break
@@ -283,6 +376,9 @@ func (c *Cluster) prepare() error {
 	return os.Chown(c.dir, uid, gid)
 }
 
+// Dir is where the database is.
+func (c *Cluster) Dir() string { return c.dir }
+
 // reach tries whether the unprivileged user gets into the folder's parents.
 func reach(dir string, cred *syscall.Credential) error {
 	cmd := exec.Command("/bin/sh", "-c", `cd "$0"`, filepath.Dir(dir))
@@ -303,10 +399,15 @@ func (c *Cluster) password(name string) (string, error) {
 	if err := os.WriteFile(file, []byte(p+"\n"), 0o600); err != nil {
 		return "", fmt.Errorf("keeping the database password: %w", err)
 	}
-	if c.cred != nil {
-		return p, os.Chown(file, int(c.cred.Uid), int(c.cred.Gid))
+	return p, c.give(file)
+}
+
+// give makes a file of the folder the property of whoever the server runs as.
+func (c *Cluster) give(file string) error {
+	if c.cred == nil {
+		return nil
 	}
-	return p, nil
+	return os.Chown(file, int(c.cred.Uid), int(c.cred.Gid))
 }
 
 // init makes the database beside its place and then moves it there, so that one

@@ -16,12 +16,8 @@ import (
 
 // Attach finds the server that another program runs in dir.
 func Attach(dir string) (*Cluster, error) {
-	bin, err := binaries()
-	if err != nil {
-		return nil, err
-	}
-	c := &Cluster{dir: dir, bin: bin}
-	if err := c.prepare(); err != nil {
+	c := &Cluster{dir: dir}
+	if err := c.find(); err != nil {
 		return nil, err
 	}
 	b, err := os.ReadFile(filepath.Join(c.dir, "data", "postmaster.pid"))
@@ -32,16 +28,25 @@ func Attach(dir string) (*Cluster, error) {
 	if c.port, err = strconv.Atoi(strings.TrimSpace(lines[3])); err != nil {
 		return nil, fmt.Errorf("reading the port of the running PostgreSQL: %w", err)
 	}
-	owner, err := c.password("password")
+	owner, err := c.known("password")
 	if err != nil {
 		return nil, err
 	}
-	app, err := c.password("app-password")
+	app, err := c.known("app-password")
 	if err != nil {
 		return nil, err
 	}
 	c.OwnerURL, c.URL = c.address("inklatch", owner, "inklatch"), c.address(appRole, app, "inklatch")
 	return c, nil
+}
+
+// known is a password that is there; none is made.
+func (c *Cluster) known(name string) (string, error) {
+	b, err := os.ReadFile(filepath.Join(c.dir, name))
+	if err != nil {
+		return "", fmt.Errorf("reading the password of the running PostgreSQL: %w", err)
+	}
+	return strings.TrimSpace(string(b)), nil
 }
 
 // Dump writes a whole database, as it stands at one moment, in PostgreSQL's
