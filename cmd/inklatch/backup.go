@@ -10,8 +10,10 @@ import (
 	"fmt"
 	"io"
 	"log/slog"
+	"maps"
 	"os"
 	"path/filepath"
+	"slices"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -56,6 +58,22 @@ func backupCommand() *cobra.Command {
 
 // backup writes beside the file first and moves it there when it is whole.
 func backup(ctx context.Context, set settings, p *place, file string) (n int64, err error) {
+	if err := free(file); err != nil {
+		return 0, err
+	}
+	// The files first: an anchor is written down once what it vouches for is committed, so
+	// that the database, read later, has all that these speak of.
+	beside := map[string][]byte{}
+	for _, name := range []string{keyFile, publicFile, anchorsFile} {
+		b, err := os.ReadFile(filepath.Join(set.Data, name))
+		if errors.Is(err, os.ErrNotExist) {
+			continue
+		}
+		if err != nil {
+			return 0, fmt.Errorf("writing the backup: %w", err)
+		}
+		beside[name] = b
+	}
 	tmp, err := os.CreateTemp(filepath.Dir(file), ".inklatch-backup-*")
 	if err != nil {
 		return 0, fmt.Errorf("writing the backup: %w", err)
@@ -75,15 +93,8 @@ func backup(ctx context.Context, set settings, p *place, file string) (n int64, 
 	if err := part(z, &m, dumpPart, func(w io.Writer) error { return cluster.Dump(ctx, owner, w) }); err != nil {
 		return 0, fmt.Errorf("writing the database: %w", err)
 	}
-	for _, name := range []string{keyFile, publicFile, anchorsFile} {
-		b, err := os.ReadFile(filepath.Join(set.Data, name))
-		if errors.Is(err, os.ErrNotExist) {
-			continue
-		}
-		if err != nil {
-			return 0, fmt.Errorf("writing the backup: %w", err)
-		}
-		if err := part(z, &m, name, func(w io.Writer) error { _, err := w.Write(b); return err }); err != nil {
+	for _, name := range slices.Sorted(maps.Keys(beside)) {
+		if err := part(z, &m, name, func(w io.Writer) error { _, err := w.Write(beside[name]); return err }); err != nil {
 			return 0, err
 		}
 	}
@@ -100,7 +111,33 @@ func backup(ctx context.Context, set settings, p *place, file string) (n int64, 
 	if n, err = tmp.Seek(0, io.SeekEnd); err != nil {
 		return 0, err
 	}
-	return n, os.Rename(tmp.Name(), file)
+	if err := errors.Join(free(file), os.Rename(tmp.Name(), file)); err != nil {
+		return 0, fmt.Errorf("writing the backup: %w", err)
+	}
+	return n, syncFolder(filepath.Dir(file))
+}
+
+// free says why a file cannot be written new: something is there already, of whatever kind.
+func free(file string) error {
+	switch info, err := os.Lstat(file); {
+	case errors.Is(err, os.ErrNotExist):
+		return nil
+	case err != nil:
+		return err
+	case info.Mode().IsRegular():
+		return fmt.Errorf("there is a file %s already. Name another, or move it away; nothing was written", file)
+	default:
+		return fmt.Errorf("%s is no file that can be written: a folder, a link or a device. Nothing was written", file)
+	}
+}
+
+// syncFolder makes a name that was given last.
+func syncFolder(dir string) error {
+	f, err := os.Open(dir)
+	if err != nil {
+		return err
+	}
+	return errors.Join(f.Sync(), f.Close())
 }
 
 // part writes one part and its checksum.
@@ -195,12 +232,30 @@ func checked(z *zip.ReadCloser) (*manifest, error) {
 	return &m, nil
 }
 
-// restore puts every part back where nothing is yet, and then holds the record
-// against everything.
+// restore puts every part back where nothing is yet, and then holds the record against
+// everything. A data folder is made beside its place and moved there when it is whole: one
+// that was cut off is not opened by anybody.
 func restore(ctx context.Context, set settings, z *zip.ReadCloser, m *manifest) (report *store.Report, err error) {
+	place, err := empty(set)
+	if err != nil {
+		return nil, err
+	}
+	if err := os.MkdirAll(filepath.Dir(place), 0o755); err != nil {
+		return nil, err
+	}
+	unfinished, err := os.MkdirTemp(filepath.Dir(place), filepath.Base(place)+".restoring-")
+	if err != nil {
+		return nil, fmt.Errorf("making a folder to restore into: %w", err)
+	}
+	defer func() { err = errors.Join(err, os.RemoveAll(unfinished)) }()
+	if err := os.Chmod(unfinished, 0o755); err != nil {
+		return nil, err
+	}
 	for name := range m.Parts {
-		if _, err := os.Stat(filepath.Join(set.Data, name)); name != dumpPart && err == nil {
-			return nil, fmt.Errorf("there is a %s in %s already. Move the folder away, or name another in INKLATCH_DATA. Nothing was changed", name, set.Data)
+		if name != dumpPart {
+			if err := unpack(z, name, filepath.Join(unfinished, filepath.Base(name))); err != nil {
+				return nil, err
+			}
 		}
 	}
 	owner := set.OwnerURL
@@ -209,16 +264,11 @@ func restore(ctx context.Context, set settings, z *zip.ReadCloser, m *manifest) 
 	}
 	stop := func() error { return nil }
 	if owner == "" {
-		if _, err := os.Stat(filepath.Join(set.Data, "pg", "data")); err == nil {
-			return nil, fmt.Errorf("there is a database in %s already. Move the folder away, or name another in INKLATCH_DATA. Nothing was changed", set.Data)
-		}
-		c, err := cluster.Start(ctx, filepath.Join(set.Data, "pg"))
+		c, err := cluster.Start(ctx, filepath.Join(unfinished, "pg"))
 		if err != nil {
 			return nil, err
 		}
 		owner, stop = c.OwnerURL, c.Stop
-	} else if err := os.MkdirAll(set.Data, 0o755); err != nil {
-		return nil, err
 	}
 	dump, err := z.Open(dumpPart)
 	if err == nil {
@@ -228,13 +278,20 @@ func restore(ctx context.Context, set settings, z *zip.ReadCloser, m *manifest) 
 	if err := errors.Join(err, stop()); err != nil {
 		return nil, fmt.Errorf("reading the database in: %w", err)
 	}
-	for name := range m.Parts {
-		if name == dumpPart {
-			continue
+	if set.DatabaseURL == "" {
+		if err := cluster.Settle(filepath.Join(unfinished, "pg"), filepath.Join(place, "pg")); err != nil {
+			return nil, fmt.Errorf("putting the restored database in its place: %w", err)
 		}
-		if err := unpack(z, name, filepath.Join(set.Data, filepath.Base(name))); err != nil {
-			return nil, err
-		}
+	}
+	// An empty folder may stand in the place already.
+	if err := os.Remove(place); err != nil && !errors.Is(err, os.ErrNotExist) {
+		return nil, fmt.Errorf("putting the restored folder in its place: %w", err)
+	}
+	if err := os.Rename(unfinished, place); err != nil {
+		return nil, fmt.Errorf("putting the restored folder in its place: %w", err)
+	}
+	if err := syncFolder(filepath.Dir(place)); err != nil {
+		return nil, err
 	}
 	p, err := set.open(ctx, slog.New(slog.DiscardHandler), making)
 	if err != nil {
@@ -246,6 +303,25 @@ func restore(ctx context.Context, set settings, z *zip.ReadCloser, m *manifest) 
 		return nil, err
 	}
 	return p.store.Verify(ctx, kept)
+}
+
+// empty is the data folder as a path, where there is nothing in it yet.
+func empty(set settings) (string, error) {
+	place, err := filepath.Abs(set.Data)
+	if err != nil {
+		return "", err
+	}
+	there, err := os.ReadDir(place)
+	if err != nil && !errors.Is(err, os.ErrNotExist) {
+		return "", err
+	}
+	if len(there) > 0 {
+		return "", fmt.Errorf("there is a %s in %s already. Move the folder away, or name another in INKLATCH_DATA. Nothing was changed", there[0].Name(), set.Data)
+	}
+	if at, err := cluster.Exists(filepath.Join(place, "pg")); err == nil && set.DatabaseURL == "" {
+		return "", fmt.Errorf("there is a database of this folder in %s already. Move it away, or name another folder in INKLATCH_DATA. Nothing was changed", at)
+	}
+	return place, nil
 }
 
 func unpack(z *zip.ReadCloser, name, to string) error {

@@ -1,9 +1,11 @@
 package main
 
 import (
+	"errors"
 	"fmt"
 	"io"
 	"os"
+	"path/filepath"
 	"slices"
 
 	"github.com/go-json-experiment/json"
@@ -40,6 +42,7 @@ func changeCommand() *cobra.Command {
 				wanted = func(key string) bool { return slices.Contains(only, key) }
 			}
 			found := 0
+			var changed []changedFile
 			for _, f := range args[2:] {
 				d, err := readFile(f)
 				if err != nil {
@@ -60,10 +63,11 @@ func changeCommand() *cobra.Command {
 					writeChange(cmd.OutOrStdout(), r)
 				}
 				if write && len(r.Page)+len(r.Sheet) > 0 {
-					if err := os.WriteFile(f, after, 0o644); err != nil {
-						return err
-					}
+					changed = append(changed, changedFile{f, after})
 				}
+			}
+			if err := writeAll(changed); err != nil {
+				return err
 			}
 			if found == 0 {
 				return exit(1)
@@ -75,6 +79,51 @@ func changeCommand() *cobra.Command {
 	c.Flags().StringArrayVar(&only, "only", nil, "a place that is changed: a step's id, or a thing as fasteners/idler-bolt")
 	c.Flags().BoolVar(&asJSON, "json", false, "write JSON, an object for each file")
 	return c
+}
+
+// changedFile is a file as it is to be.
+type changedFile struct {
+	name string
+	text []byte
+}
+
+// writeAll writes all files or none: beside them first, and moved over them when all of
+// them are there. A file that is a link is followed, and keeps who may read it.
+func writeAll(files []changedFile) (err error) {
+	var fresh []string
+	defer func() {
+		for _, f := range fresh {
+			os.Remove(f) // moved away where all went well
+		}
+	}()
+	for i := range files {
+		f := &files[i]
+		if f.name == "-" {
+			return errors.New("the standard input cannot be written; nothing was changed")
+		}
+		if f.name, err = filepath.EvalSymlinks(f.name); err != nil {
+			return err
+		}
+		info, err := os.Stat(f.name)
+		if err != nil {
+			return err
+		}
+		tmp, err := os.CreateTemp(filepath.Dir(f.name), ".inklatch-change-*")
+		if err != nil {
+			return fmt.Errorf("nothing was changed: %w", err)
+		}
+		fresh = append(fresh, tmp.Name())
+		_, err = tmp.Write(f.text)
+		if err := errors.Join(err, tmp.Chmod(info.Mode().Perm()), tmp.Sync(), tmp.Close()); err != nil {
+			return fmt.Errorf("nothing was changed: %w", err)
+		}
+	}
+	for i := range files {
+		if err := os.Rename(fresh[i], files[i].name); err != nil {
+			return fmt.Errorf("%d of %d files were changed, this one was not: %w", i, len(files), err)
+		}
+	}
+	return nil
 }
 
 // changeIn finds the places of one file, and the file with them changed.

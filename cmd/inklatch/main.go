@@ -3,11 +3,19 @@ package main
 
 import (
 	"fmt"
+	"io"
 	"os"
 )
 
 func main() {
-	err := root().Execute()
+	out := &told{w: os.Stdout}
+	c := root()
+	c.SetOut(out)
+	err := c.Execute()
+	if out.err != nil { // what was not told was not done, as far as anybody knows
+		fmt.Fprintln(os.Stderr, "inklatch: writing what was asked for:", out.err)
+		os.Exit(2)
+	}
 	if err == nil {
 		return
 	}
@@ -16,6 +24,22 @@ func main() {
 	}
 	fmt.Fprintln(os.Stderr, "inklatch:", err)
 	os.Exit(2)
+}
+
+// told is an output that remembers whether something could not be written, as on a full
+// disk.
+type told struct {
+	w   io.Writer
+	err error
+}
+
+// Write writes and keeps the first error.
+func (t *told) Write(b []byte) (int, error) {
+	n, err := t.w.Write(b)
+	if t.err == nil {
+		t.err = err
+	}
+	return n, err
 }
 
 // exit ends the program with a code and says nothing more.

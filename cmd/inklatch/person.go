@@ -32,11 +32,11 @@ func sayLink(cmd *cobra.Command, p *desk.Passage) error {
 	if err != nil {
 		return err
 	}
-	base := set.Address
+	base := strings.TrimRight(set.reached(), "/")
+	fmt.Fprintf(cmd.OutOrStdout(), "%s chooses a password with this link; it works once, until %s:\n  %s/enter#%s\n", p.Name, p.Expires.Local().Format("2 January 15:04"), base, p.Secret)
 	if base == "" {
-		base = "(the site’s address)"
+		fmt.Fprintln(cmd.OutOrStdout(), "No server runs here, so that nobody knows its address: put it in front, or name it in INKLATCH_URL.")
 	}
-	fmt.Fprintf(cmd.OutOrStdout(), "%s chooses a password with this link; it works once, until %s:\n  %s/enter#%s\n", p.Name, p.Expires.Local().Format("2 January 15:04"), strings.TrimRight(base, "/"), p.Secret)
 	return nil
 }
 

@@ -2,6 +2,7 @@ package main
 
 import (
 	"bufio"
+	"errors"
 	"fmt"
 	"io"
 	"strings"
@@ -53,8 +54,7 @@ func readCommand() *cobra.Command {
 func readPage(s *engine.Sheet, in io.Reader, out io.Writer, asJSON bool) (err error) {
 	x := engine.NewIndex(s)
 	lex := step.NewLexicon(x)
-	sc := bufio.NewScanner(in)
-	sc.Buffer(make([]byte, 64<<10), 1<<20)
+	lines := bufio.NewReader(in)
 	w := bufio.NewWriter(out)
 	defer func() {
 		if e := w.Flush(); err == nil {
@@ -62,9 +62,19 @@ func readPage(s *engine.Sheet, in io.Reader, out io.Writer, asJSON bool) (err er
 		}
 	}()
 	var here step.Phase
-	for sc.Scan() {
-		line := strings.ToValidUTF8(strings.TrimRight(sc.Text(), "\r"), "�")
+	for n := 1; ; n++ {
+		raw, more, err := nextLine(lines)
+		if err != nil {
+			return fmt.Errorf("reading line %d: %w", n, err)
+		}
+		if n == 1 {
+			raw = strings.TrimPrefix(raw, "\ufeff") // a byte order mark, as some editors write
+		}
+		line := strings.ToValidUTF8(strings.TrimRight(raw, "\r\n"), "�")
 		if strings.TrimSpace(line) == "" {
+			if !more {
+				return nil
+			}
 			continue
 		}
 		r := step.Read(lex, line)
@@ -80,11 +90,36 @@ func readPage(s *engine.Sheet, in io.Reader, out io.Writer, asJSON bool) (err er
 				return err
 			}
 			_, _ = w.Write(append(b, '\n'))
-			continue
+		} else {
+			o.print(w)
 		}
-		o.print(w)
+		if !more {
+			return nil
+		}
 	}
-	return sc.Err()
+}
+
+// mostRead is how much of one line is read, bytes: more is no line of a page.
+const mostRead = 1 << 20
+
+// nextLine reads a line, however long, and keeps as much as is read of one; more is false
+// at the end.
+func nextLine(in *bufio.Reader) (line string, more bool, err error) {
+	var b strings.Builder
+	for {
+		part, err := in.ReadSlice('\n')
+		if room := mostRead - b.Len(); room > 0 {
+			b.Write(part[:min(len(part), room)])
+		}
+		switch {
+		case err == nil:
+			return b.String(), true, nil
+		case errors.Is(err, io.EOF):
+			return b.String(), false, nil
+		case !errors.Is(err, bufio.ErrBufferFull):
+			return "", false, err
+		}
+	}
 }
 
 func (o *readLine) print(w io.Writer) {

@@ -8,9 +8,11 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"net/url"
 	"os"
 	"os/signal"
 	"path/filepath"
+	"strings"
 	"sync"
 	"syscall"
 	"time"
@@ -108,7 +110,9 @@ func serve(ctx context.Context, out io.Writer, withDemo bool) (err error) {
 	if err := set.greet(ctx, out, d, withDemo); err != nil {
 		return err
 	}
-	log.Info("started", "address", set.Address, "data", set.Data, "secure", set.Secure)
+	log.Info("started", "address", set.Address, "data", absolute(set.Data), "database", p.whereabouts(), "secure", set.Secure, "version", version())
+	forget := set.tellAddress()
+	defer forget()
 	err = set.run(ctx, l, site)
 	last, done := context.WithTimeout(context.Background(), 10*time.Second)
 	defer done()
@@ -117,6 +121,50 @@ func serve(ctx context.Context, out io.Writer, withDemo bool) (err error) {
 	guard.Wait()
 	log.Info("stopped")
 	return err
+}
+
+// whereabouts is where the database is, without who signs in to it.
+func (p *place) whereabouts() string {
+	if p.folder != "" {
+		return p.folder
+	}
+	u, err := url.Parse(p.conf.URL)
+	if err != nil {
+		return "elsewhere"
+	}
+	return u.Host + u.Path
+}
+
+func absolute(dir string) string {
+	if abs, err := filepath.Abs(dir); err == nil {
+		return abs
+	}
+	return dir
+}
+
+// addressFile is where a server that runs says how it is reached, for commands beside it.
+const addressFile = "address"
+
+// tellAddress writes down how the site is reached, until it is forgotten.
+func (s settings) tellAddress() (forget func()) {
+	file := filepath.Join(s.Data, addressFile)
+	if os.WriteFile(file, []byte(s.Address+"\n"), 0o644) != nil {
+		return func() {}
+	}
+	likeFolder(file)
+	return func() { os.Remove(file) }
+}
+
+// reached is how the site is reached, empty where nobody says.
+func (s settings) reached() string {
+	if s.Address != "" {
+		return s.Address
+	}
+	b, err := os.ReadFile(filepath.Join(s.Data, addressFile))
+	if err != nil {
+		return ""
+	}
+	return strings.TrimSpace(string(b))
 }
 
 func (s settings) scheme() string {

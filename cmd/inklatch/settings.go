@@ -198,7 +198,7 @@ func (p *place) own(ctx context.Context, s settings, how opening) error {
 	default:
 		return err
 	}
-	p.folder = c.Dir()
+	p.folder, p.conf.Alive = c.Dir(), c.Alive
 	p.conf.URL, p.conf.OwnerURL = c.URL, c.OwnerURL
 	return nil
 }

@@ -7,6 +7,7 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -16,7 +17,7 @@ import (
 )
 
 func verifyCommand() *cobra.Command {
-	var given []string
+	var given, keys []string
 	var export string
 	var alone bool
 	c := &cobra.Command{
@@ -30,7 +31,8 @@ func verifyCommand() *cobra.Command {
 				return err
 			}
 			all, err := anchors(filepath.Join(set.Data, anchorsFile))
-			if err != nil && !errors.Is(err, os.ErrNotExist) {
+			missing := errors.Is(err, os.ErrNotExist)
+			if err != nil && !missing {
 				return err
 			}
 			for _, g := range given {
@@ -41,7 +43,8 @@ func verifyCommand() *cobra.Command {
 				all = append(all, more...)
 			}
 			if export != "" {
-				head, err := heldExport(cmd.OutOrStdout(), export, all)
+				known := append(set.publicKeys(), keys...)
+				head, err := heldExport(cmd.OutOrStdout(), export, all, known, alone)
 				if err != nil || alone {
 					return err
 				}
@@ -53,6 +56,9 @@ func verifyCommand() *cobra.Command {
 					return err
 				}
 				out := cmd.OutOrStdout()
+				if missing && len(given) == 0 && export == "" {
+					fmt.Fprintf(out, "Note: there is no %s in %s. The record is held against nothing outside the database; name an anchor that was printed or exported with --anchor.\n", anchorsFile, set.Data)
+				}
 				for _, t := range r.Troubles {
 					fmt.Fprintln(out, t)
 				}
@@ -65,13 +71,16 @@ func verifyCommand() *cobra.Command {
 		},
 	}
 	c.Flags().StringArrayVar(&given, "anchor", nil, "an anchor, or a file of anchors or an exported file that has one; may be repeated")
+	c.Flags().StringArrayVar(&keys, "key", nil, "with --record, a public key of the house in hexadecimal, as in its record.pub; may be repeated")
 	c.Flags().StringVar(&export, "record", "", "an export of the record as JSON lines: it is held together by itself, and the record of the database must still begin with it")
 	c.Flags().BoolVar(&alone, "alone", false, "with --record, look at the export alone, without a database")
 	return c
 }
 
 // heldExport holds an export of the record together and gives its head.
-func heldExport(out io.Writer, name string, all []store.Anchor) (store.Anchor, error) {
+// With alone, it has to be signed, and every signer has to be known: a stranger's record
+// follows from itself just as well.
+func heldExport(out io.Writer, name string, all []store.Anchor, known []string, alone bool) (store.Anchor, error) {
 	f, err := os.Open(name)
 	if err != nil {
 		return store.Anchor{}, err
@@ -85,6 +94,21 @@ func heldExport(out io.Writer, name string, all []store.Anchor) (store.Anchor, e
 		fmt.Fprintln(out, t)
 	}
 	if len(r.Troubles) > 0 {
+		return head, exit(1)
+	}
+	strange := false
+	for _, k := range r.Signers {
+		if slices.Contains(known, k) {
+			fmt.Fprintf(out, "signed by %s, a key of this house\n", signer(k))
+			continue
+		}
+		strange = true
+		fmt.Fprintf(out, "signed by %s (%s), a key that is not known here: compare it with the record.pub of the house and name it with --key\n", signer(k), k)
+	}
+	if len(r.Signers) == 0 {
+		fmt.Fprintln(out, "nothing in it is signed: it may be anybody's")
+	}
+	if alone && (strange || len(r.Signers) == 0) {
 		return head, exit(1)
 	}
 	fmt.Fprintf(out, "%d entries of the export follow one another as they were written; %d anchors hold\n", r.Entries, r.Anchors)

@@ -164,6 +164,9 @@ func holdFile(out *Report, t *told, revision int64, frozen string) {
 		out.say("The anchor in the file of revision %d is none: %v.", revision, err)
 		return
 	}
+	if a.Seq < t.second {
+		return // of before the record could be held against everything
+	}
 	holdAnchor(out, a, fmt.Sprintf("in the file of revision %d", revision), t.own, t.hashes)
 }
 

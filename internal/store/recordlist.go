@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
+	"slices"
 	"strings"
 	"time"
 )
@@ -181,6 +182,11 @@ func HoldExport(r io.Reader, given []Anchor) (report *Report, head Anchor, err e
 		return nil, head, fmt.Errorf("there is no entry of a record in it")
 	}
 	holdAnchors(out, kept, given, nil, hashes)
+	for _, a := range slices.Concat(kept, given) {
+		if a.Key != "" && !slices.Contains(out.Signers, a.Key) {
+			out.Signers = append(out.Signers, a.Key)
+		}
+	}
 	return out, head, nil
 }
 

@@ -182,7 +182,7 @@ func (s *Store) adoptRows(ctx context.Context) error {
 			return err
 		}
 		var done bool
-		if err := t.db.Raw(`SELECT NOT EXISTS (SELECT 1 FROM record) OR EXISTS (SELECT 1 FROM record WHERE jsonb_exists(payload::jsonb, 'rows'))`).Scan(&done).Error; err != nil || done {
+		if err := t.db.Raw(`SELECT NOT EXISTS (SELECT 1 FROM record) OR EXISTS (SELECT 1 FROM record WHERE form > 1 AND jsonb_exists(payload::jsonb, 'rows'))`).Scan(&done).Error; err != nil || done {
 			return err
 		}
 		all := map[string]map[string]string{}

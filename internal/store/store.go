@@ -42,6 +42,9 @@ type Config struct {
 	// Existing opens a database that is there, with the schema of this program, and makes
 	// neither.
 	Existing bool
+	// Alive says whether the server's main process lives, where that is known: connections
+	// that are open may answer for a while after it has died.
+	Alive func() bool
 	// Key signs the head of the record; nil leaves it unsigned.
 	Key ed25519.PrivateKey
 	// Former are public keys, in hexadecimal, that signed it before.
@@ -211,12 +214,18 @@ const (
 	pulseLimit = 2 * time.Second
 )
 
+var errDead = errors.New("PostgreSQL has died")
+
 // Probe writes to the database and says why that did not work: it is dead,
 // frozen, full, or takes no writes.
 func (s *Store) Probe(ctx context.Context) error {
 	p := &s.pulse
 	p.mu.Lock()
 	defer p.mu.Unlock()
+	if s.conf.Alive != nil && !s.conf.Alive() {
+		p.at, p.err = time.Time{}, errDead
+		return p.err
+	}
 	if time.Since(p.at) < pulseEvery {
 		return p.err
 	}

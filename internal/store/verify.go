@@ -15,6 +15,8 @@ import (
 // Report is what holding the record against everything else came to.
 type Report struct {
 	Entries, Latched, Drafts, Sheets, People, Anchors int
+	// Signers are the public keys, in hexadecimal, that anchors of an export were signed with.
+	Signers []string
 	// Troubles are sentences, empty when everything is as it was written.
 	Troubles []string
 }
@@ -39,6 +41,9 @@ type told struct {
 	signed []int64
 	// own are the public keys of this house.
 	own []string
+	// second is the first entry of the second form, with which all that was there was taken
+	// up.
+	second int64
 }
 
 // signedLines are the entries that are signed as they are written, where the house has a
@@ -149,7 +154,7 @@ func (s *Store) Verify(ctx context.Context, anchors []Anchor) (*Report, error) {
 
 // walk checks every hash of the chain and gathers what the entries tell.
 func (r Reads) walk(out *Report) (*told, error) {
-	t := &told{map[int64]*toldRevision{}, map[int64]*toldSheet{}, map[int64]*toldPerson{}, map[int64]string{}, map[int64]string{}, map[int64]*toldNote{}, map[string]map[string]string{}, map[int64]string{}, nil, nil}
+	t := &told{map[int64]*toldRevision{}, map[int64]*toldSheet{}, map[int64]*toldPerson{}, map[int64]string{}, map[int64]string{}, map[int64]*toldNote{}, map[string]map[string]string{}, map[int64]string{}, nil, nil, 0}
 	rows, err := r.db.Model(&Entry{}).Order("seq").Rows()
 	if err != nil {
 		return nil, err
@@ -167,6 +172,9 @@ func (r Reads) walk(out *Report) (*told, error) {
 			t.hear(out, &e)
 		}
 		t.hashes[e.Seq] = e.Hash
+		if t.second == 0 && e.Form > firstForm {
+			t.second = e.Seq
+		}
 		if slices.Contains(signedLines, e.What) && e.Form > firstForm {
 			t.signed = append(t.signed, e.Seq)
 		}

@@ -7,6 +7,7 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"unicode"
 	"unicode/utf8"
 
 	"inklatch/internal/core/engine"
@@ -52,6 +53,9 @@ func CheckProcedure(p *procedure.Procedure) error { return checkProcedure(p, "")
 func checkProcedure(p *procedure.Procedure, at string) error {
 	if strings.TrimSpace(p.Title) == "" || utf8.RuneCountInString(p.Title) > 300 {
 		return &Error{at + "title", "a procedure needs a title of at most 300 letters"}
+	}
+	if strings.ContainsFunc(p.Title, unicode.IsControl) {
+		return &Error{at + "title", "a title is one line"}
 	}
 	if len(p.Steps) > MaxSteps {
 		return &Error{at + "steps", fmt.Sprintf("a procedure has at most %d steps", MaxSteps)}

@@ -238,6 +238,9 @@ func (c *Cluster) launch(ctx context.Context, tries int) error {
 const logged = "-c logging_collector=on -c log_directory=log -c log_filename=postgresql-%%a.log -c log_truncate_on_rotation=on -c log_rotation_age=1d -c log_rotation_size=20MB " +
 	"-c log_line_prefix='%%m [%%p] ' -c log_connections=off -c log_hostname=off -c log_min_error_statement=panic -c log_error_verbosity=terse"
 
+// Alive reports whether the server runs.
+func (c *Cluster) Alive() bool { return running(filepath.Join(c.dir, "data")) }
+
 // PID is the server's process, 0 when it is not running.
 func (c *Cluster) PID() int { return pid(filepath.Join(c.dir, "data")) }
 
@@ -307,11 +310,8 @@ func (c *Cluster) find() error {
 	}
 	c.dir = abs
 	if os.Geteuid() == 0 {
-		elsewhere := filepath.Join("/var/tmp", "inklatch-"+hex.EncodeToString([]byte(abs))[max(0, len(abs)*2-40):])
-		if _, err := os.Stat(filepath.Join(abs, "data")); err != nil {
-			if _, err := os.Stat(filepath.Join(elsewhere, "data")); err == nil {
-				c.dir = elsewhere
-			}
+		if other := elsewhere(abs); !exists(filepath.Join(abs, "data")) && exists(filepath.Join(other, "data")) {
+			c.dir = other
 		}
 	}
 	info, err := os.Stat(filepath.Join(c.dir, "data"))
@@ -368,7 +368,7 @@ func (c *Cluster) prepare() error {
 	c.cred = &syscall.Credential{Uid: uint32(uid), Gid: uint32(gid)}
 	if reach(abs, c.cred) != nil {
 		// The folder lies where that user cannot go: keep the data elsewhere.
-		c.dir = filepath.Join("/var/tmp", "inklatch-"+hex.EncodeToString([]byte(abs))[max(0, len(abs)*2-40):])
+		c.dir = elsewhere(abs)
 		if err := os.MkdirAll(c.dir, 0o700); err != nil {
 			return fmt.Errorf("making the database folder: %w", err)
 		}
@@ -376,8 +376,24 @@ func (c *Cluster) prepare() error {
 	return os.Chown(c.dir, uid, gid)
 }
 
+// elsewhere is where the database of a folder is kept that the server's own user cannot
+// reach.
+func elsewhere(abs string) string {
+	return filepath.Join("/var/tmp", "inklatch-"+hex.EncodeToString([]byte(abs))[max(0, len(abs)*2-40):])
+}
+
 // Dir is where the database is.
 func (c *Cluster) Dir() string { return c.dir }
+
+// Settle moves a database that was kept elsewhere for one folder to where it is looked for
+// by another, which that one is about to become. Its server has stopped.
+func Settle(from, to string) error {
+	from, to = elsewhere(from), elsewhere(to)
+	if !exists(filepath.Join(from, "data")) {
+		return nil
+	}
+	return os.Rename(from, to)
+}
 
 // reach tries whether the unprivileged user gets into the folder's parents.
 func reach(dir string, cred *syscall.Credential) error {
