@@ -62,6 +62,14 @@ func serve(ctx context.Context, out io.Writer, withDemo bool) (err error) {
 		return err
 	}
 	log := set.logger()
+	for _, name := range unknownSettings() {
+		log.Warn("there is no such setting", "name", name)
+	}
+	guard, stopGuard, err := set.guardLog()
+	if err != nil {
+		return err
+	}
+	defer stopGuard()
 	p, err := set.open(ctx, log, making)
 	for n := 2; withDemo && n < 10 && errors.Is(err, cluster.ErrInUse) && os.Getenv("INKLATCH_DATA") == ""; n++ {
 		set.Data = fmt.Sprintf(".inklatch-%d", n) // a demo beside another one
@@ -94,14 +102,15 @@ func serve(ctx context.Context, out io.Writer, withDemo bool) (err error) {
 	// What goes on by itself outlives the signal: it is stopped last, in order.
 	alive, rest := context.WithCancel(context.WithoutCancel(ctx))
 	defer rest()
-	guard := p.guarded(alive, log)
+	watch := p.guarded(alive, log)
 	idle, err := d.Work(alive)
 	if err != nil {
 		return err
 	}
 	registry := prometheus.NewRegistry()
 	registry.MustRegister(collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}), collectors.NewDBStatsCollector(p.store.SQL(), "inklatch"))
-	site := web.New(d, p.store, web.Config{Log: log, Secure: set.Secure, Address: set.Address, Proxies: proxies, Metrics: registry})
+	registerFigures(registry, p, d)
+	site := web.New(d, p.store, web.Config{Log: log, Secure: set.Secure, Address: set.Address, Proxies: proxies, Metrics: registry, Guard: guard})
 	figures, err := set.figures(log, registry)
 	if err != nil {
 		return err
@@ -118,9 +127,43 @@ func serve(ctx context.Context, out io.Writer, withDemo bool) (err error) {
 	defer done()
 	err = errors.Join(err, idle(last))
 	rest()
-	guard.Wait()
+	watch.Wait()
 	log.Info("stopped")
 	return err
+}
+
+// guardLog opens the file of refused sign-ins; it is opened anew for each line, so that it
+// may be moved away.
+func (s settings) guardLog() (say func(line string), stop func(), err error) {
+	if s.Guard == "" {
+		return nil, func() {}, nil
+	}
+	write := func(line string) error {
+		f, err := os.OpenFile(s.Guard, os.O_WRONLY|os.O_CREATE|os.O_APPEND, 0o600)
+		if err != nil {
+			return err
+		}
+		_, err = f.WriteString(line)
+		return errors.Join(err, f.Close())
+	}
+	if err := write(""); err != nil {
+		return nil, nil, fmt.Errorf("INKLATCH_GUARD_LOG is a file that can be written: %w", err)
+	}
+	lines := make(chan string, 256)
+	done := make(chan struct{})
+	go func() {
+		defer close(done)
+		for l := range lines {
+			_ = write(l)
+		}
+	}()
+	say = func(line string) {
+		select {
+		case lines <- time.Now().UTC().Format(time.RFC3339) + " " + line + "\n":
+		default: // an attack that is faster than the disk has been seen
+		}
+	}
+	return say, func() { close(lines); <-done }, nil
 }
 
 // whereabouts is where the database is, without who signs in to it.

@@ -47,6 +47,9 @@ type settings struct {
 	SMTP     string `env:"INKLATCH_SMTP"`
 	MailFrom string `env:"INKLATCH_MAIL_FROM" envDefault:"ink-latch@localhost"`
 	Log      string `env:"INKLATCH_LOG" envDefault:"text"`
+	// Guard is a file for refused sign-ins with the address they came from, for a program
+	// that shuts such addresses out; nothing keeps addresses without it.
+	Guard string `env:"INKLATCH_GUARD_LOG"`
 	// Pace is how many words a minute count as read while a step stands in view;
 	// LastReleases lets the last latch release instead of a lead.
 	Pace         int  `env:"INKLATCH_READING_PACE" envDefault:"150"`
@@ -68,6 +71,9 @@ func read() (settings, error) {
 		return set, errors.New("INKLATCH_TLS_CERT and INKLATCH_TLS_KEY go together")
 	}
 	set.Secure = set.Secure || set.TLSCert != ""
+	if err := set.check(); err != nil {
+		return set, err
+	}
 	if set.Pace < leastPace || set.Pace > mostPace {
 		return set, fmt.Errorf("INKLATCH_READING_PACE is %d to %d words a minute, not %d", leastPace, mostPace, set.Pace)
 	}

@@ -13,6 +13,7 @@ import (
 	"slices"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	lru "github.com/hashicorp/golang-lru/v2"
@@ -37,6 +38,8 @@ type Desk struct {
 	jobs  *river.Client[*sql.Tx]
 	log   *slog.Logger
 	mail  Mailer
+	// lettersSent and lettersFailed are counted since the start.
+	lettersSent, lettersFailed atomic.Int64
 	// address is where people reach the program, for letters.
 	address string
 	// hashing lets a few passwords be hashed at once: each takes 64 MB.
@@ -132,6 +135,8 @@ type Problem struct {
 	Field   string
 	Changes []string
 	Version int64
+	// Retry is after how long it is worth another try; zero where nothing is known of it.
+	Retry time.Duration
 }
 
 // Error is the sentence.

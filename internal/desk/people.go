@@ -27,7 +27,30 @@ type Mailer interface {
 
 // MailBy sends links, and letters of what waits, by a mailer. address is where people
 // reach the program, empty where that is not known beforehand.
-func (d *Desk) MailBy(m Mailer, address string) { d.mail, d.address = m, address }
+func (d *Desk) MailBy(m Mailer, address string) { d.mail, d.address = &counted{m, d}, address }
+
+// counted is a mailer whose letters are counted.
+type counted struct {
+	by Mailer
+	d  *Desk
+}
+
+// Send sends one letter.
+func (c *counted) Send(ctx context.Context, to, subject, body string) error {
+	err := c.by.Send(ctx, to, subject, body)
+	if err != nil {
+		c.d.lettersFailed.Add(1)
+	} else {
+		c.d.lettersSent.Add(1)
+	}
+	return err
+}
+
+// LettersSent is how many letters went out since the start.
+func (d *Desk) LettersSent() int64 { return d.lettersSent.Load() }
+
+// LettersFailed is how many did not.
+func (d *Desk) LettersFailed() int64 { return d.lettersFailed.Load() }
 
 // Somebody is a person as an administrator sees them.
 type Somebody struct {

@@ -41,6 +41,7 @@ func HashPassword(password string) (string, error) {
 // would have to wait too long is told to come back.
 func (d *Desk) hash(ctx context.Context, f func() error) error {
 	busy := problem(429, "Many people are signing in just now. Wait a moment and try again.")
+	busy.Retry = 5 * time.Second
 	select {
 	case d.waiting <- struct{}{}:
 		defer func() { <-d.waiting }()

@@ -111,6 +111,8 @@ type Watchers struct {
 	// asks are rooms whose people on other servers are not known yet.
 	asks    map[Room]struct{}
 	waiting bool
+	// echo is closed when this server hears what it has told itself.
+	echo chan struct{}
 }
 
 type room struct {
@@ -218,6 +220,10 @@ func (w *Watchers) hear(e store.Event) {
 		}
 		w.soon()
 	case e.From == w.server:
+		if e.Echo != "" && w.echo != nil {
+			close(w.echo)
+			w.echo = nil
+		}
 	case e.From != "":
 		w.hearOf(e)
 	case at != Room{}:
@@ -318,6 +324,25 @@ func (w *Watchers) flush() {
 	if err := w.d.store.TellPresences(ctx, w.server, here, asks); err != nil {
 		w.d.log.Warn("telling who is where", "error", err)
 	}
+}
+
+// heard reports whether notices arrive: this server tells itself something and listens for
+// it. Through what hands connections out by the transaction it never comes.
+func (w *Watchers) heard(ctx context.Context, within time.Duration) bool {
+	back := make(chan struct{})
+	w.mu.Lock()
+	w.echo = back
+	w.mu.Unlock()
+	if w.d.store.Tell(ctx, store.Event{From: w.server, Echo: w.server}) != nil {
+		return false
+	}
+	select {
+	case <-back:
+		return true
+	case <-ctx.Done():
+	case <-time.After(within):
+	}
+	return false
 }
 
 // refresh says again who is here, and forgets whom nobody has spoken of for long.

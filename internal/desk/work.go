@@ -44,6 +44,11 @@ func (d *Desk) Work(ctx context.Context) (stop func(context.Context) error, err 
 	ready := make(chan struct{})
 	wg.Go(func() { d.store.Listen(ctx, ready, d.Watchers.hear) })
 	<-ready
+	wg.Go(func() {
+		if !d.Watchers.heard(ctx, 10*time.Second) && ctx.Err() == nil {
+			d.log.Error("notices of the database do not arrive here: windows do not hear of each other, and a lock or a new role counts only after a while. Where DATABASE_URL goes through a connection pool, name a direct address in DATABASE_LISTEN_URL")
+		}
+	})
 	wg.Go(func() { every(ctx, sayAgain, d.Watchers.refresh) })
 	wg.Go(func() { every(ctx, orphansEvery, d.takeUp) })
 	wg.Go(func() { every(ctx, anchorsEvery, d.sign) })

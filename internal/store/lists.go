@@ -266,6 +266,13 @@ func (r Reads) SheetShelves(drafts bool, edition string) ([]SheetShelf, error) {
 	return out, err
 }
 
+// JobsWaiting is how many jobs of the queue nobody has begun.
+func (r Reads) JobsWaiting() (int, error) {
+	var n int
+	err := r.db.Raw("SELECT count(*) FROM river_job WHERE state IN ('available', 'retryable', 'scheduled', 'pending')").Scan(&n).Error
+	return n, err
+}
+
 // Unproved are revisions after one that lists have no figures for, the oldest first.
 func (r Reads) Unproved(edition string, after int64, most int) ([]int64, error) {
 	var out []int64

@@ -11,6 +11,7 @@ import (
 	"path"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/pressly/goose/v3"
@@ -205,6 +206,11 @@ func (s *Store) grant(ctx context.Context, owner *sql.Conn) error {
 	}
 	if _, err := owner.ExecContext(ctx, b.String()+"COMMIT"); err != nil {
 		return fmt.Errorf("giving %s its rights: %w", role, err)
+	}
+	// The limits for every connection of the role, also through what hands connections out
+	// by the transaction. An owner who may not say so leaves it to what each sets itself.
+	for name, limit := range map[string]time.Duration{"statement_timeout": StatementLimit, "lock_timeout": LockLimit, "idle_in_transaction_session_timeout": IdleLimit} {
+		_, _ = owner.ExecContext(ctx, fmt.Sprintf("DO $$ BEGIN EXECUTE format('ALTER ROLE %%I IN DATABASE %%I SET %s = %d', '%s', current_database()); EXCEPTION WHEN insufficient_privilege THEN NULL; END $$", name, limit.Milliseconds(), strings.ReplaceAll(role, "'", "''")))
 	}
 	return nil
 }

@@ -25,6 +25,8 @@ type Event struct {
 	From string     `json:"f,omitzero"`
 	Here []Presence `json:"h,omitempty"`
 	Ask  []Presence `json:"a,omitempty"`
+	// Echo is what a server tells itself, to find out whether it hears.
+	Echo string `json:"x,omitzero"`
 	// Person has changed, or a session of theirs has ended.
 	Person int64 `json:"p,omitzero"`
 	// Missed is set where the line was down and events may have been lost.

@@ -100,19 +100,27 @@ const (
 )
 
 // connect opens a pool with the time limits set.
+// limits set how long a statement, a wait for a lock and an idle transaction may last, for
+// a connection.
+var limits = func() string {
+	ms := func(d time.Duration) string { return strconv.FormatInt(d.Milliseconds(), 10) }
+	return fmt.Sprintf("set_config('statement_timeout', '%s', false), set_config('lock_timeout', '%s', false), set_config('idle_in_transaction_session_timeout', '%s', false)",
+		ms(StatementLimit), ms(LockLimit), ms(IdleLimit))
+}()
+
 func connect(url string, most int) (*sql.DB, error) {
 	c, err := pgx.ParseConfig(url)
 	if err != nil {
 		return nil, fmt.Errorf("reading the database URL: %w", err)
 	}
-	ms := func(d time.Duration) string { return strconv.FormatInt(d.Milliseconds(), 10) }
 	c.RuntimeParams["application_name"] = "inklatch"
 	c.RuntimeParams["timezone"] = "UTC" // the record vouches for rows as text
-	c.RuntimeParams["statement_timeout"] = ms(StatementLimit)
-	c.RuntimeParams["lock_timeout"] = ms(LockLimit)
-	c.RuntimeParams["idle_in_transaction_session_timeout"] = ms(IdleLimit)
 	c.ConnectTimeout = 5 * time.Second
-	db := stdlib.OpenDB(*c)
+	// Not as start parameters: what pools connections refuses those it does not know.
+	db := stdlib.OpenDB(*c, stdlib.OptionAfterConnect(func(ctx context.Context, c *pgx.Conn) error {
+		_, err := c.Exec(ctx, "SELECT "+limits, pgx.QueryExecModeSimpleProtocol)
+		return err
+	}))
 	db.SetMaxOpenConns(most)
 	db.SetMaxIdleConns(most)
 	db.SetConnMaxIdleTime(5 * time.Minute)

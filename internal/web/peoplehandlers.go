@@ -54,7 +54,7 @@ func (s *Site) WhoAmI(ctx context.Context, _ api.WhoAmIRequestObject) (api.WhoAm
 
 // tooMany is the problem of an attempt that has to wait.
 func tooMany(wait time.Duration) *desk.Problem {
-	return &desk.Problem{Status: 429, Title: fmt.Sprintf("Too many attempts. Wait %d seconds and try again.", int(math.Ceil(max(1, wait.Seconds()))))}
+	return &desk.Problem{Status: 429, Retry: wait, Title: fmt.Sprintf("Too many attempts. Wait %d seconds and try again.", int(math.Ceil(max(1, wait.Seconds()))))}
 }
 
 // slowed holds an attempt to sign in back. An address that keeps trying is
@@ -100,17 +100,27 @@ func (s *Site) SignIn(ctx context.Context, r api.SignInRequestObject) (api.SignI
 	account := strings.ToLower(strings.TrimSpace(r.Body.Email))
 	if err := s.slowed(ctx, account, from); err != nil {
 		s.figures.signIns.WithLabelValues("slowed").Inc()
+		s.guard("slowed sign-in", from)
 		return nil, err
 	}
 	u, err := s.desk.SignIn(ctx, r.Body.Email, r.Body.Password)
 	if err != nil {
 		s.figures.signIns.WithLabelValues("refused").Inc()
+		s.guard("refused sign-in", from)
 		return nil, err
 	}
 	s.known.Add(account+" "+from, struct{}{})
 	s.account.Forget(account)
 	s.figures.signIns.WithLabelValues("let in").Inc()
 	return api.SignIn200JSONResponse(personOf(u)), s.begin(ctx, u)
+}
+
+// guard tells of a refused sign-in, where somebody wants to hear of it. The address is
+// kept there and nowhere else.
+func (s *Site) guard(what, from string) {
+	if s.conf.Guard != nil {
+		s.conf.Guard(what + " from " + from)
+	}
 }
 
 // begin starts a session for somebody under a new token.

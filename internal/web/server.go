@@ -10,9 +10,11 @@ import (
 	"errors"
 	"io/fs"
 	"log/slog"
+	"math"
 	"net/http"
 	"net/netip"
 	"runtime"
+	"strconv"
 	"strings"
 	"sync"
 	"time"
@@ -42,6 +44,9 @@ type Config struct {
 	Address string
 	// Proxies are trusted to say where a request comes from.
 	Proxies []netip.Prefix
+	// Guard is told of every sign-in that was refused, with the address it came from; nil
+	// keeps no address anywhere.
+	Guard func(line string)
 	// Metrics takes the site's figures; nil drops them.
 	Metrics prometheus.Registerer
 }
@@ -299,8 +304,13 @@ func (s *Site) fail(c *echo.Context, err error) {
 
 func writeProblem(w http.ResponseWriter, p *desk.Problem) {
 	w.Header().Set("Content-Type", "application/problem+json")
-	if p.Status == http.StatusServiceUnavailable {
+	switch wait := int(math.Ceil(p.Retry.Seconds())); {
+	case wait > 0:
+		w.Header().Set("Retry-After", strconv.Itoa(wait))
+	case p.Status == http.StatusServiceUnavailable:
 		w.Header().Set("Retry-After", "2")
+	case p.Status == http.StatusTooManyRequests:
+		w.Header().Set("Retry-After", "60")
 	}
 	w.WriteHeader(p.Status)
 	out := api.Problem{Type: "about:blank", Title: p.Title, Status: p.Status}
