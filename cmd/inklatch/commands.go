@@ -23,7 +23,7 @@ func root() *cobra.Command {
 		Use: "inklatch", Short: "Timing procedures, run on a virtual engine while they are written",
 		SilenceUsage: true, SilenceErrors: true,
 	}
-	c.AddCommand(checkCommand(), diffCommand(), copyCommand(), changeCommand(), rulesCommand(), engineCommand(), turnsCommand(), readCommand(), drawCommand(), runCommand(), serveCommand(), demoCommand(), verifyCommand(), exportCommand(), importCommand(), personCommand(), backupCommand(), restoreCommand(), keyCommand(), schemaCommand(), versionCommand())
+	c.AddCommand(checkCommand(), diffCommand(), copyCommand(), changeCommand(), rulesCommand(), engineCommand(), turnsCommand(), readCommand(), drawCommand(), runCommand(), serveCommand(), demoCommand(), verifyCommand(), exportCommand(), importCommand(), personCommand(), backupCommand(), restoreCommand(), keyCommand(), schemaCommand(), versionCommand(), upgradeCommand())
 	return c
 }
 

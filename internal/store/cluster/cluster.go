@@ -290,6 +290,25 @@ func fitting(data string) (string, error) {
 	return "", fmt.Errorf("the database in %s was made with PostgreSQL %s, and only PostgreSQL %d is installed. Nothing was changed. Install postgresql-%s, then run inklatch upgrade, which brings the database to the newest through a backup", data, made, version(filepath.Join(newest, "initdb")), made)
 }
 
+// Newest is the number of the newest PostgreSQL that is installed, 0 where it is not known.
+func Newest() int {
+	bin, err := binaries()
+	if err != nil {
+		return 0
+	}
+	return version(filepath.Join(bin, "initdb"))
+}
+
+// Major is the number of the PostgreSQL that a database was made with; dir is as Exists
+// gives it.
+func Major(dir string) (int, error) {
+	raw, err := os.ReadFile(filepath.Join(dir, "data", "PG_VERSION"))
+	if err != nil {
+		return 0, err
+	}
+	return strconv.Atoi(strings.TrimSpace(string(raw)))
+}
+
 func exists(file string) bool {
 	_, err := os.Stat(file)
 	return err == nil
