@@ -107,12 +107,26 @@ func fields(t reflect.Type, at string, required, props *[]string) error {
 		if err != nil {
 			return fmt.Errorf("%s: %w", name, err)
 		}
+		name = word(name)
 		*props = append(*props, name+": "+s)
 		if !strings.Contains(options, "omit") {
 			*required = append(*required, name)
 		}
 	}
 	return nil
+}
+
+// word is a word as YAML reads it in each of its versions: some take "on", "no" and "y" for
+// a truth (YAML 1.1, bool), and a comma ends it.
+func word(w string) string {
+	switch strings.ToLower(w) {
+	case "y", "n", "yes", "no", "on", "off", "true", "false", "null", "":
+		return strconv.Quote(w)
+	}
+	if strings.ContainsAny(w, ",:#[]{}\"'") {
+		return strconv.Quote(w)
+	}
+	return w
 }
 
 var kinds = map[reflect.Kind]string{
@@ -143,9 +157,7 @@ func schema(t reflect.Type, at string) (string, error) {
 	if e := latchjson.Choices(t); e != nil {
 		words := make([]string, len(e))
 		for i, w := range e {
-			if words[i] = w; strings.ContainsAny(w, ",:#[]{}\"'") || w == "yes" || w == "no" {
-				words[i] = strconv.Quote(w) // YAML would read more than the word
-			}
+			words[i] = word(w)
 		}
 		return "{type: string, enum: [" + strings.Join(words, ", ") + "]}", nil
 	}

@@ -11,7 +11,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Is the program alive */
+        /** Is the program alive, with a database that takes writes */
         get: operations["health"];
         put?: never;
         post?: never;
