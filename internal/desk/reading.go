@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"slices"
+	"strings"
 	"time"
 
 	"inklatch/internal/core/latch"
@@ -95,13 +96,33 @@ func (d *Desk) hasRead(r store.Reads, u *User, procedure int64) (*reading.Page, 
 	return p, err
 }
 
-// readBy is what somebody has read, to be changed.
-func readBy(r store.Reads, u *User, procedure int64) (*reading.Page, error) {
+// hand is what somebody has read, to be changed, and how many lines of it were written
+// since it was last written whole.
+type hand struct {
+	*reading.Page
+	lines int
+	fresh bool
+}
+
+// mostLinesRead is how many lines are added to what somebody has read before it is written
+// whole again.
+const mostLinesRead = 60
+
+func readBy(r store.Reads, u *User, procedure int64) (*hand, error) {
 	text, err := r.ReadBy(procedure, u.ID)
 	if err != nil {
 		return nil, err
 	}
-	return reading.Decode(text)
+	p, err := reading.Decode(text)
+	return &hand{p, strings.Count(text, "\n"), text == ""}, err
+}
+
+// keep writes what has become of some things of it: a line, where that will do.
+func (h *hand) keep(w *store.Draft, u *User, ids ...step.ID) error {
+	if h.fresh || h.lines >= mostLinesRead {
+		return w.ReadNow(u.ID, h.Encode())
+	}
+	return w.ReadMore(u.ID, h.lines+1, h.Patch(ids...))
 }
 
 // stateOf is what there is to read of a page: its steps, and those of the release
@@ -226,18 +247,19 @@ func (d *Desk) MarkRead(ctx context.Context, u *User, id int64, m Marking) (*Rea
 			return err
 		}
 		now := stateOf(o, before)
+		touched := m.Steps
 		switch ids := seen(w, m); {
 		case m.Unread:
 			page.Forget(m.Steps...)
 		case m.Stood:
-			if len(ids) == 1 && d.stood(o, before, page, ids[0]) {
+			if len(ids) == 1 && d.stood(o, before, page.Page, ids[0]) {
 				page.MarkAs(now, reading.Mark{How: reading.Stood, At: moment()}, ids[0])
 			}
 		default:
 			page.MarkAs(now, reading.Mark{How: reading.Said, At: moment()}, ids...)
 		}
 		out = d.readState(u, o, before, required, page.Unread(now))
-		return w.ReadNow(u.ID, page.Encode())
+		return page.keep(w, u, touched...)
 	})
 	return out, missing(err, "revision")
 }
@@ -308,6 +330,7 @@ func (d *Desk) readOwn(w *store.Draft, u *User, was, after *opened, edits []proc
 	}
 	wrote := reading.Mark{How: reading.Wrote, At: moment()}
 	page.MarkAs(now, wrote, ids...)
+	touched := slices.Clone(ids)
 	if moves {
 		ids = ids[:0]
 		for _, v := range page.Unread(now) {
@@ -317,5 +340,5 @@ func (d *Desk) readOwn(w *store.Draft, u *User, was, after *opened, edits []proc
 		}
 		page.MarkAs(now, wrote, ids...)
 	}
-	return w.ReadNow(u.ID, page.Encode())
+	return page.keep(w, u, append(touched, ids...)...)
 }

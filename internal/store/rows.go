@@ -10,6 +10,7 @@ import (
 	"slices"
 	"strings"
 
+	"github.com/jackc/pgx/v5/pgtype"
 	"gorm.io/gorm"
 )
 
@@ -218,21 +219,34 @@ func (s *Store) seal(words ...string) string {
 	return hex.EncodeToString(h.Sum(nil))
 }
 
-// sealedTables are the tables of that kind, with what of them is sealed.
-var sealedTables = []struct{ table, noun, words string }{
-	{"readings", "What person %[2]s has read of procedure %[1]s", "procedure_id::text, person_id::text, page"},
-	{"sheet_readings", "What person %[2]s has read of engine sheet %[1]s", "sheet_id::text, person_id::text, things"},
+// sealedTables are the tables of that kind, with what of them is sealed: the columns of
+// their keys, and the one with the words.
+var sealedTables = []struct {
+	table, noun string
+	keys        []string
+	words       string
+}{
+	{"readings", "What person %[2]s has read of procedure %[1]s", []string{"procedure_id", "person_id"}, "page"},
+	{"reading_marks", "What person %[2]s has read of procedure %[1]s", []string{"procedure_id", "person_id", "n"}, "mark"},
+	{"sheet_readings", "What person %[2]s has read of engine sheet %[1]s", []string{"sheet_id", "person_id"}, "things"},
 }
 
-// sealAll seals what an older program wrote.
+// sealAll seals what an older program, or another key, has left.
 func (t *tx) sealAll() error {
 	if t.s.conf.Key == nil {
 		return nil
 	}
-	for _, v := range sealedTables {
-		err := eachSealed(t.db, v.table, v.words, func(words []string, _ string) error {
-			at := strings.Split(v.words, ", ")
-			return t.db.Exec(fmt.Sprintf("UPDATE %s SET seal = ? WHERE %s = ? AND %s = ?", v.table, at[0], at[1]), t.s.seal(append([]string{v.table}, words...)...), words[0], words[1]).Error
+	for i := range sealedTables {
+		v := &sealedTables[i]
+		err := eachSealed(t.db, v.table, v.keys, v.words, func(key []string, words, _ string) error {
+			seal := t.s.seal(slices.Concat([]string{v.table}, key, []string{words})...)
+			if v.table == "reading_marks" { // only ever added to: put there anew
+				if err := t.db.Exec("DELETE FROM reading_marks WHERE procedure_id = ? AND person_id = ? AND n = ?", key[0], key[1], key[2]).Error; err != nil {
+					return err
+				}
+				return t.db.Exec("INSERT INTO reading_marks (procedure_id, person_id, n, mark, seal) VALUES (?, ?, ?, ?, ?)", key[0], key[1], key[2], words, seal).Error
+			}
+			return t.db.Exec(fmt.Sprintf("UPDATE %s SET seal = ? WHERE %s = ? AND %s = ?", v.table, v.keys[0], v.keys[1]), seal, key[0], key[1]).Error
 		})
 		if err != nil {
 			return err
@@ -241,25 +255,31 @@ func (t *tx) sealAll() error {
 	return nil
 }
 
-func eachSealed(db *gorm.DB, table, words string, f func(words []string, seal string) error) error {
-	rows, err := db.Raw(fmt.Sprintf("SELECT %s, seal FROM %s", words, table)).Rows()
+// eachSealed calls f with the key, the words and the seal of each row.
+func eachSealed(db *gorm.DB, table string, keys []string, words string, f func(key []string, words, seal string) error) error {
+	rows, err := db.Raw(fmt.Sprintf("SELECT ARRAY[%s]::text[], %s, seal FROM %s", strings.Join(keys, ", "), words, table)).Rows()
 	if err != nil {
 		return err
 	}
 	defer rows.Close()
-	var all [][4]string
+	type one struct {
+		key         []string
+		words, seal string
+	}
+	var all []one
+	m := pgtype.NewMap()
 	for rows.Next() {
-		var w [4]string
-		if err := rows.Scan(&w[0], &w[1], &w[2], &w[3]); err != nil {
+		var v one
+		if err := rows.Scan(m.SQLScanner(&v.key), &v.words, &v.seal); err != nil {
 			return err
 		}
-		all = append(all, w)
+		all = append(all, v)
 	}
 	if err := rows.Err(); err != nil {
 		return err
 	}
-	for _, w := range all {
-		if err := f(w[:3], w[3]); err != nil {
+	for _, v := range all {
+		if err := f(v.key, v.words, v.seal); err != nil {
 			return err
 		}
 	}
@@ -272,9 +292,9 @@ func (s *Store) holdSeals(r Reads, out *Report) error {
 		return nil
 	}
 	for _, v := range sealedTables {
-		err := eachSealed(r.db, v.table, v.words, func(words []string, seal string) error {
-			if !hmac.Equal([]byte(seal), []byte(s.seal(append([]string{v.table}, words...)...))) {
-				out.say(v.noun+" was changed without this program.", words[0], words[1])
+		err := eachSealed(r.db, v.table, v.keys, v.words, func(key []string, words, seal string) error {
+			if !hmac.Equal([]byte(seal), []byte(s.seal(slices.Concat([]string{v.table}, key, []string{words})...))) {
+				out.say(v.noun+" was changed without this program.", key[0], key[1])
 			}
 			return nil
 		})

@@ -73,10 +73,12 @@ type Withdrawal struct {
 	At         time.Time
 }
 
-// ReadBy is what a person has read of a procedure, empty for nothing.
+// ReadBy is what a person has read of a procedure, empty for nothing: the page on a line,
+// and what they have marked since on a line each.
 func (r Reads) ReadBy(procedure, person int64) (string, error) {
 	var page string
-	err := r.db.Raw("SELECT page FROM readings WHERE procedure_id = ? AND person_id = ?", procedure, person).Scan(&page).Error
+	err := r.db.Raw(`SELECT page || coalesce((SELECT string_agg(E'\n' || mark, '' ORDER BY n) FROM reading_marks m WHERE m.procedure_id = r.procedure_id AND m.person_id = r.person_id), '')
+		FROM readings r WHERE procedure_id = ? AND person_id = ?`, procedure, person).Scan(&page).Error
 	return page, err
 }
 
@@ -106,7 +108,18 @@ func (r Reads) WithdrawalOf(revision int64) (*Withdrawal, error) {
 // ReadNow notes what a person has read of the draft's procedure.
 func (d *Draft) ReadNow(person int64, page string) error {
 	v := Reading{d.Revision.ProcedureID, person, page, Now(), d.s.seal("readings", fmt.Sprint(d.Revision.ProcedureID), fmt.Sprint(person), page)}
+	if err := d.db.Exec("DELETE FROM reading_marks WHERE procedure_id = ? AND person_id = ?", v.ProcedureID, person).Error; err != nil {
+		return err
+	}
 	return d.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&v).Error
+}
+
+// ReadMore notes one thing more that a person has read, the nth since their page was
+// written whole.
+func (d *Draft) ReadMore(person int64, n int, mark string) error {
+	p := d.Revision.ProcedureID
+	return d.db.Exec("INSERT INTO reading_marks (procedure_id, person_id, n, mark, seal) VALUES (?, ?, ?, ?, ?)",
+		p, person, n, mark, d.s.seal("reading_marks", fmt.Sprint(p), fmt.Sprint(person), fmt.Sprint(n), mark)).Error
 }
 
 // Say keeps a remark and tells everybody watching.

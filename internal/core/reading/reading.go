@@ -4,6 +4,7 @@
 package reading
 
 import (
+	"cmp"
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
@@ -104,17 +105,113 @@ func (u *Unread) For(l latch.Latch) bool {
 	return slices.ContainsFunc(u.Changes, func(c latch.Change) bool { return slices.Contains(latch.Opens(c.Weight), l) })
 }
 
-// Decode reads a page that Encode wrote; an empty text is a page of which nothing
-// has been read.
+// Decode reads a page that Encode wrote and what Patch wrote after it, a line each; an
+// empty text is a page of which nothing has been read.
 func Decode(text string) (*Page, error) {
 	p := &Page{}
 	if text == "" {
 		return p, nil
 	}
-	if err := json.Unmarshal([]byte(text), p); err != nil {
+	page, more, _ := strings.Cut(text, "\n")
+	if err := json.Unmarshal([]byte(page), p); err != nil {
 		return nil, fmt.Errorf("reading what somebody has read: %w", err)
 	}
+	for line := range strings.Lines(more) {
+		var c patch
+		if err := json.Unmarshal([]byte(line), &c); err != nil {
+			return nil, fmt.Errorf("reading what somebody has read since: %w", err)
+		}
+		c.on(p)
+	}
 	return p, nil
+}
+
+// patch is what has come to count as read of a page, or to count no more, since it was
+// written whole: things as they stand now, in the order of the page.
+type patch struct {
+	Header *procedure.Header `json:"header,omitempty"`
+	Things []patched         `json:"things"`
+}
+
+// patched is one thing: a step behind another, or one that is no longer read, or read as
+// taken out.
+type patched struct {
+	ID    step.ID `json:"id"`
+	After step.ID `json:"after,omitzero"`
+	Step  *Step   `json:"step,omitempty"`
+	Gone  bool    `json:"gone,omitzero"`
+	Mark  *Mark   `json:"mark,omitempty"`
+}
+
+// Patch is what has become of some things since the page was last written, as one line:
+// Decode of the page as it was and of this is the page as it is.
+func (p *Page) Patch(ids ...step.ID) string {
+	c := patch{Things: []patched{}}
+	at := map[step.ID]int{}
+	for i := range p.Steps {
+		at[p.Steps[i].Step.ID] = i
+	}
+	ids = slices.Compact(slices.SortedFunc(slices.Values(ids), func(a, b step.ID) int {
+		x, y := len(at), len(at)
+		if i, ok := at[a]; ok {
+			x = i
+		}
+		if i, ok := at[b]; ok {
+			y = i
+		}
+		return cmp.Or(cmp.Compare(x, y), cmp.Compare(a, b))
+	}))
+	for _, id := range ids {
+		t := patched{ID: id}
+		if m, ok := p.Marks[id]; ok {
+			t.Mark = &m
+		}
+		if id == Head {
+			c.Header = p.Header
+		} else if i, ok := at[id]; ok {
+			if t.Step = &p.Steps[i]; i > 0 {
+				t.After = p.Steps[i-1].Step.ID
+			}
+		} else {
+			t.Gone = slices.Contains(p.Gone, id)
+		}
+		c.Things = append(c.Things, t)
+	}
+	return textOf(c)
+}
+
+// on makes a patch on a page.
+func (c *patch) on(p *Page) {
+	for i := range c.Things {
+		t := &c.Things[i]
+		if t.ID == Head {
+			p.Header = c.Header
+		} else {
+			p.drop(t.ID)
+			p.Gone = slices.DeleteFunc(p.Gone, func(g step.ID) bool { return g == t.ID })
+		}
+	}
+	for i := range c.Things {
+		t := &c.Things[i]
+		switch {
+		case t.Step != nil:
+			to := 0
+			if t.After != "" {
+				to = 1 + slices.IndexFunc(p.Steps, func(s Step) bool { return s.Step.ID == t.After })
+			}
+			p.Steps = slices.Insert(p.Steps, to, *t.Step)
+		case t.Gone:
+			p.Gone = append(p.Gone, t.ID)
+		}
+		if t.Mark == nil {
+			delete(p.Marks, t.ID)
+			continue
+		}
+		if p.Marks == nil {
+			p.Marks = map[step.ID]Mark{}
+		}
+		p.Marks[t.ID] = *t.Mark
+	}
 }
 
 // Encode writes the page as JSON.

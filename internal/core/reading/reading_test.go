@@ -325,3 +325,50 @@ func TestHowItWasReadIsKept(t *testing.T) {
 	assert.Equal(t, reading.Said, p.Marks[all[0]].How)
 	assert.Len(t, p.Unread(s), 1)
 }
+
+// Page and lines are the page: whatever is marked and forgotten, one thing or many, what
+// was written whole and a line for each change is read back as the page that was changed.
+func TestLinesAfterAPage(t *testing.T) {
+	d := fixture.Document("renew-timing-belt-r3.latch.json")
+	x := engine.NewIndex(&d.Engine)
+	rapid.Check(t, func(t *rapid.T) {
+		p := &procedure.Procedure{Header: d.Procedure.Header, Steps: slices.Clone(d.Procedure.Steps[:12])}
+		now := reading.State{Index: x, Procedure: p, Memo: &reading.Memo{}}
+		page := &reading.Page{}
+		kept := page.Encode()
+		for range rapid.IntRange(1, 25).Draw(t, "changes") {
+			var ids []step.ID
+			for range rapid.IntRange(1, 4).Draw(t, "things") {
+				ids = append(ids, rapid.SampledFrom(append([]step.ID{reading.Head, "taken out"}, idsOf(p)...)).Draw(t, "thing"))
+			}
+			switch rapid.IntRange(0, 4).Draw(t, "what") {
+			case 0:
+				page.Forget(ids...)
+			case 1: // somebody moves a step, and whoever reads reads it there
+				from, to := rapid.IntRange(0, len(p.Steps)-1).Draw(t, "from"), rapid.IntRange(0, len(p.Steps)-1).Draw(t, "to")
+				s := p.Steps[from]
+				p.Steps = slices.Insert(slices.Delete(slices.Clone(p.Steps), from, from+1), min(to, len(p.Steps)-1), s)
+				ids = []step.ID{s.ID}
+				page.MarkAs(now, reading.Mark{How: reading.Wrote, At: time.Unix(7, 0).UTC()}, ids...)
+			default:
+				page.MarkAs(now, reading.Mark{How: reading.Said, At: time.Unix(9, 0).UTC()}, ids...)
+			}
+			kept += "\n" + page.Patch(ids...)
+			got, err := reading.Decode(kept)
+			require.NoError(t, err)
+			require.Equal(t, page.Encode(), got.Encode())
+			require.Equal(t, page.Unread(now), got.Unread(now))
+			page = got
+		}
+	})
+	_, err := reading.Decode("{}\nno line")
+	assert.ErrorContains(t, err, "since")
+}
+
+func idsOf(p *procedure.Procedure) []step.ID {
+	var out []step.ID
+	for i := range p.Steps {
+		out = append(out, p.Steps[i].ID)
+	}
+	return out
+}

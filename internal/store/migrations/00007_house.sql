@@ -7,6 +7,17 @@ CREATE INDEX revisions_parts ON revisions (procedure_id) WHERE (header::jsonb ->
 -- outside the database. Whoever is signed in signs in once more.
 ALTER TABLE readings ADD COLUMN seal text NOT NULL DEFAULT '';
 ALTER TABLE sheet_readings ADD COLUMN seal text NOT NULL DEFAULT '';
+-- What somebody has read since their page was last written whole, a line each: a save
+-- writes a line of its own and not all that they have read.
+CREATE TABLE reading_marks (
+    procedure_id bigint NOT NULL,
+    person_id    bigint NOT NULL,
+    n            int NOT NULL,
+    mark         text NOT NULL,
+    seal         text NOT NULL,
+    PRIMARY KEY (procedure_id, person_id, n),
+    FOREIGN KEY (procedure_id, person_id) REFERENCES readings (procedure_id, person_id)
+);
 ALTER TABLE sessions ADD COLUMN seal text NOT NULL DEFAULT '';
 DELETE FROM sessions;
 
