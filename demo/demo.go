@@ -263,7 +263,7 @@ func (l loader) file(ctx context.Context, doc *latchjson.Document) (int64, error
 	if err != nil {
 		return 0, err
 	}
-	return l.d.Import(ctx, l.who["ines"], b)
+	return l.d.Import(ctx, l.who["ines"], b, desk.Bringing{})
 }
 
 // replace makes a draft say what a document says.

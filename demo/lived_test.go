@@ -1,6 +1,7 @@
 package demo_test
 
 import (
+	"io/fs"
 	"testing"
 	"time"
 
@@ -9,6 +10,7 @@ import (
 
 	"inklatch/demo"
 	"inklatch/internal/desk"
+	"inklatch/internal/format/latchjson"
 	"inklatch/internal/store"
 	"inklatch/internal/store/pgtest"
 )
@@ -61,4 +63,25 @@ func TestALivedDemoHasAPast(t *testing.T) {
 		}
 	}
 	assert.Greater(t, len(days), 12)
+}
+
+// All files of a code carry the same engine sheet: which one is read in first changes
+// nothing.
+func TestFilesOfACodeCarryOneSheet(t *testing.T) {
+	files, err := fs.Glob(demo.Files, "*.json")
+	require.NoError(t, err)
+	sheets := map[string]string{}
+	for _, f := range files {
+		raw, err := demo.Files.ReadFile(f)
+		require.NoError(t, err)
+		s, err := latchjson.DecodeAnySheet(raw)
+		require.NoError(t, err, f)
+		b, err := latchjson.Canonical(s)
+		require.NoError(t, err)
+		if other := sheets[s.Code]; other != "" {
+			assert.Equal(t, other, string(b), f)
+		}
+		sheets[s.Code] = string(b)
+	}
+	assert.Greater(t, len(sheets), 6)
 }

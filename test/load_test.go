@@ -37,7 +37,7 @@ func TestAuthorsAtWork(t *testing.T) {
 	require.NoError(t, err)
 	var pages []int64
 	for range (n + 9) / 10 {
-		res, err := first.Post(s.url+"/api/import", "application/octet-stream", bytes.NewReader(raw))
+		res, err := first.Post(s.url+"/api/import?anew=true", "application/octet-stream", bytes.NewReader(raw))
 		require.NoError(t, err)
 		out, err := io.ReadAll(res.Body)
 		require.NoError(t, err)

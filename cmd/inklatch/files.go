@@ -2,6 +2,7 @@ package main
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"os"
 
@@ -44,8 +45,9 @@ func exportCommand() *cobra.Command {
 
 func importCommand() *cobra.Command {
 	var as string
+	var say desk.Bringing
 	c := &cobra.Command{
-		Use: "import FILE", Short: "Read a latch file as a new draft", Args: cobra.ExactArgs(1),
+		Use: "import FILE", Short: "Read a latch file as the next draft of its procedure, or of a new one", Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if _, err := readFile(args[0]); err != nil {
 				return fmt.Errorf("%s: %w", args[0], err)
@@ -59,7 +61,17 @@ func importCommand() *cobra.Command {
 				if err != nil {
 					return fmt.Errorf("nobody has the address %q", as)
 				}
-				id, err := d.Import(ctx, u, b)
+				id, err := d.Import(ctx, u, b, say)
+				var asked *desk.Problem
+				if errors.As(err, &asked) && asked.Field == "sheet" {
+					for _, line := range asked.Changes {
+						fmt.Fprintln(cmd.ErrOrStderr(), "  "+line)
+					}
+					return fmt.Errorf("%w Say --ours to read it in with the sheet in use", err)
+				}
+				if asked != nil && asked.Field == "file" {
+					return fmt.Errorf("%w Say --anew to make a procedure of its own of it", err)
+				}
 				if err != nil {
 					return err
 				}
@@ -69,6 +81,8 @@ func importCommand() *cobra.Command {
 		},
 	}
 	c.Flags().StringVar(&as, "as", "", "e-mail address of the author")
+	c.Flags().BoolVar(&say.Ours, "ours", false, "also where the engine sheet in the file is not the one in use")
+	c.Flags().BoolVar(&say.Anew, "anew", false, "as a procedure of its own, also where there is one of that title")
 	_ = c.MarkFlagRequired("as")
 	return c
 }

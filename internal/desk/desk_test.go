@@ -307,7 +307,7 @@ func TestImport(t *testing.T) {
 	ines := h.user("ines")
 	raw, err := demo.Files.ReadFile("check-valve-timing-r1.latch.json")
 	require.NoError(t, err)
-	id, err := h.d.Import(t.Context(), ines, raw)
+	id, err := h.d.Import(t.Context(), ines, raw, desk.Bringing{Anew: true})
 	require.NoError(t, err)
 	out, _, err := h.d.Export(t.Context(), ines, id)
 	require.NoError(t, err)
@@ -322,7 +322,7 @@ func TestImport(t *testing.T) {
 	assert.Equal(t, string(raw), string(out), "in and out gives the same bytes")
 	before, err := h.list(ines)
 	require.NoError(t, err)
-	_, err = h.d.Import(t.Context(), ines, raw[:len(raw)/2])
+	_, err = h.d.Import(t.Context(), ines, raw[:len(raw)/2], desk.Bringing{})
 	assert.ErrorContains(t, err, "nothing was changed")
 	after, err := h.list(ines)
 	require.NoError(t, err)
@@ -400,6 +400,61 @@ func hears(t *testing.T, events <-chan desk.Event, what string, fits func(desk.E
 		case <-end:
 			t.Fatalf("not heard: %s", what)
 		}
+	}
+}
+
+// A file loses nothing in silence: another sheet than the one in use is told of and asked
+// about, a file of a known procedure becomes its next draft, and one that says nothing new,
+// or is no latch file, hears so.
+func TestAFileIsAskedAbout(t *testing.T) {
+	h := open(t)
+	ines := h.user("ines")
+	bring := func(doc *latchjson.Document, say desk.Bringing) (int64, error) {
+		b, err := latchjson.Encode(doc)
+		require.NoError(t, err)
+		return h.d.Import(t.Context(), ines, b, say)
+	}
+	doc := demo.Document("check-valve-timing-r1.latch.json")
+	_, err := bring(doc, desk.Bringing{})
+	assert.Equal(t, "file", problemOf(t, err).Field)
+	assert.ErrorContains(t, err, "says what revision 1")
+
+	doc.Engine.Fasteners[4].Count++
+	doc.Procedure.Steps = doc.Procedure.Steps[:len(doc.Procedure.Steps)-1]
+	_, err = bring(doc, desk.Bringing{})
+	p := problemOf(t, err)
+	assert.Equal(t, "sheet", p.Field)
+	require.Len(t, p.Changes, 1)
+	assert.Contains(t, p.Changes[0], "idler bolt")
+	before, err := h.list(ines)
+	require.NoError(t, err)
+
+	id, err := bring(doc, desk.Bringing{Ours: true})
+	require.NoError(t, err)
+	r, err := h.d.Revision(t.Context(), ines, id)
+	require.NoError(t, err)
+	assert.Equal(t, 2, r.Meta.Number, "the next draft of the procedure of that title")
+	after, err := h.list(ines)
+	require.NoError(t, err)
+	assert.Len(t, after, len(before))
+	doc.Procedure.Steps = doc.Procedure.Steps[:len(doc.Procedure.Steps)-1]
+	_, err = bring(doc, desk.Bringing{Ours: true})
+	assert.ErrorContains(t, err, "has a draft already, revision 2")
+	id, err = bring(doc, desk.Bringing{Ours: true, Anew: true})
+	require.NoError(t, err)
+	r, err = h.d.Revision(t.Context(), ines, id)
+	require.NoError(t, err)
+	assert.Equal(t, 1, r.Meta.Number)
+
+	sheet, err := latchjson.Canonical(&doc.Engine)
+	require.NoError(t, err)
+	for file, says := range map[string]string{
+		string(sheet): "This is an engine sheet", "": "This file is empty", "%PDF-1.7": "This is a PDF", "PK\x03\x04xx word/document.xml": "word processor", "Remove the cover.\nTurn.": "This is a text",
+		"<svg/>": "XML", `{"seq":1,"hash":"x"}` + "\n": "export of the record", `{"a":1}`: "no latch file", "\x89PNG": "picture", "PK\x03\x04 database.dump": "backup of a house",
+	} {
+		_, err = h.d.Import(t.Context(), ines, []byte(file), desk.Bringing{})
+		assert.Equal(t, 422, problemOf(t, err).Status)
+		assert.ErrorContains(t, err, says)
 	}
 }
 

@@ -113,12 +113,16 @@ func (d *Desk) ImportEngine(ctx context.Context, u *User, b []byte) (string, err
 	}
 	s, err := latchjson.DecodeAnySheet(b)
 	if err != nil {
-		return "", unreadable(err)
+		return "", unreadable(err, b)
 	}
 	return s.Code, d.addSheet(ctx, u, s, "Read from a file.", false)
 }
 
-func unreadable(err error) *Problem {
+// unreadable is the problem of a file that is none of ours, with what it seems to be.
+func unreadable(err error, b []byte) *Problem {
+	if kind := latchjson.KindOf(b); kind != "" {
+		return problem(422, "%s Nothing was changed.", kind)
+	}
 	var bad *latchjson.Error
 	if !errors.As(err, &bad) {
 		bad = &latchjson.Error{Why: err.Error()}

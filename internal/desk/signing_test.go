@@ -206,9 +206,9 @@ func TestASheetComesIntoUseByOneDoor(t *testing.T) {
 	doc.Engine.Code, doc.Procedure.Engine = "NEW-1", "NEW-1"
 	raw, err := latchjson.Encode(doc)
 	require.NoError(t, err)
-	_, err = h.d.Import(t.Context(), ines, raw)
+	_, err = h.d.Import(t.Context(), ines, raw, desk.Bringing{})
 	assert.ErrorContains(t, err, "was kept as a draft")
-	_, err = h.d.Import(t.Context(), ines, raw)
+	_, err = h.d.Import(t.Context(), ines, raw, desk.Bringing{})
 	assert.ErrorContains(t, err, "only a draft")
 	_, err = h.d.NewProcedure(t.Context(), ines, "NEW-1", "x")
 	assert.ErrorContains(t, err, "no such engine code", "nothing is written on a sheet that is not in use")
@@ -216,7 +216,7 @@ func TestASheetComesIntoUseByOneDoor(t *testing.T) {
 	assert.ErrorContains(t, err, "technical editor")
 	_, err = h.release(mirja, "NEW-1")
 	require.NoError(t, err)
-	_, err = h.d.Import(t.Context(), ines, raw)
+	_, err = h.d.Import(t.Context(), ines, raw, desk.Bringing{})
 	require.NoError(t, err)
 
 	_, err = h.d.NewEngine(t.Context(), ines, "EMPTY-1", "", "")

@@ -8,8 +8,10 @@ import (
 	"strings"
 	"time"
 
+	"inklatch/internal/core/engine"
 	"inklatch/internal/core/latch"
 	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/redline"
 	"inklatch/internal/core/step"
 	"inklatch/internal/format/latchjson"
 	"inklatch/internal/store"
@@ -88,33 +90,121 @@ func (d *Desk) NewDraft(ctx context.Context, u *User, proc int64, reason string,
 	return id, d.points(ctx, u, proc)
 }
 
-// Import reads a latch file as a new procedure's first draft. Its code must have
-// a sheet in use; where it has none, the sheet of the file is kept as a draft, to
-// go into use by the one way there is.
-func (d *Desk) Import(ctx context.Context, u *User, b []byte) (int64, error) {
+// Bringing is what somebody has said about a file that was asked about.
+type Bringing struct {
+	// Ours takes the sheet in use, where the file's own is another.
+	Ours bool
+	// Anew starts a procedure of its own, where there is one of that title already.
+	Anew bool
+}
+
+// mostTold is how many differences of two sheets are told.
+const mostTold = 40
+
+// Import reads a latch file as a draft: of the procedure of its title, or as a new one. A
+// code without a sheet keeps the file's as a draft, and says so. It is asked first, as a
+// Problem with the field "sheet", where the file's engine sheet is not the one in use, and
+// refused with the field "file" where the file says what is there already or would stand
+// beside a draft.
+func (d *Desk) Import(ctx context.Context, u *User, b []byte, say Bringing) (int64, error) {
 	if err := MayWrite(u); err != nil {
 		return 0, err
 	}
 	doc, err := latchjson.Decode(b)
 	if err != nil {
-		return 0, unreadable(err)
+		return 0, unreadable(err, b)
 	}
 	code := doc.Engine.Code
-	_, err = d.store.Reads(ctx).InUse(code)
-	if err == nil {
-		return d.add(ctx, u, store.NewRevision{Engine: code, Reason: "Read from a file.", What: "import"}, the(&doc.Procedure))
+	r := d.store.Reads(ctx)
+	v, err := r.InUse(code)
+	if errors.Is(err, store.ErrNotFound) {
+		return 0, d.bringSheet(ctx, u, &doc.Engine)
 	}
-	if !errors.Is(err, store.ErrNotFound) {
+	if err != nil {
 		return 0, err
 	}
+	k, err := d.knowSheet(r, v)
+	if err != nil {
+		return 0, err
+	}
+	if !say.Ours {
+		if err := sameSheet(k, v.Number, &doc.Engine); err != nil {
+			return 0, err
+		}
+	}
+	n := store.NewRevision{Engine: code, Reason: "Read from a file.", What: "import"}
+	if !say.Anew {
+		if n.ProcedureID, err = d.titled(r, u, &doc.Procedure); err != nil {
+			return 0, err
+		}
+	}
+	return d.add(ctx, u, n, the(&doc.Procedure))
+}
+
+// bringSheet keeps the sheet of a file whose code has none in use, and says what comes
+// next.
+func (d *Desk) bringSheet(ctx context.Context, u *User, s *engine.Sheet) error {
 	var open *Problem
-	switch err := d.addSheet(ctx, u, &doc.Engine, "Read from a file.", false); {
+	switch err := d.addSheet(ctx, u, s, "Read from a file.", false); {
 	case errors.As(err, &open) && open.Status == 409:
-		return 0, problem(409, "%s has no sheet in use yet, only a draft. Have it put into use, then read this file again. Nothing was changed.", code)
+		return problem(409, "%s has no sheet in use yet, only a draft. Have it put into use, then read this file again. Nothing was changed.", s.Code)
 	case err != nil:
+		return err
+	}
+	return problem(409, "%s has no sheet in use here. The sheet in the file was kept as a draft: have somebody else look it over and put it into use, then read this file again.", s.Code)
+}
+
+// sameSheet is the question that is asked of a file whose sheet is not the one in use; nil
+// where it is.
+func sameSheet(k *known, number int, sheet *engine.Sheet) error {
+	a, err := latchjson.Canonical(k.sheet)
+	if err != nil {
+		return err
+	}
+	b, err := latchjson.Canonical(sheet)
+	if err != nil || string(a) == string(b) {
+		return err
+	}
+	lines := redline.SheetLines(engine.NewIndex(sheet), k.index)
+	if len(lines) == 0 {
+		return nil // in nothing that is said on any screen
+	}
+	p := problem(409, "The engine sheet in this file is not the one in use: from the file’s to sheet %d of %s, %d %s. The page would be proved with the sheet in use, and say its values. Nothing has been changed.", number, sheet.Code, len(lines), many(len(lines), "thing differs", "things differ"))
+	p.Field, p.Changes = "sheet", lines[:min(len(lines), mostTold)]
+	return p
+}
+
+// titled finds the procedure of a code that a file is the next draft of, 0 for none. It is
+// refused where the file says what its newest revision says, and where that is a draft.
+func (d *Desk) titled(r store.Reads, u *User, p *procedure.Procedure) (int64, error) {
+	newest, err := r.NewestTitled(p.Engine, p.Title)
+	if err != nil || newest == nil {
 		return 0, err
 	}
-	return 0, problem(409, "%s has no sheet in use here. The sheet in the file was kept as a draft: have somebody else look it over and put it into use, then read this file again.", code)
+	o, err := d.read(r, newest)
+	if err != nil {
+		return 0, err
+	}
+	was, err := latchjson.Canonical(o.p)
+	if err != nil {
+		return 0, err
+	}
+	now, err := latchjson.Canonical(p)
+	if err != nil {
+		return 0, err
+	}
+	state := latch.State(newest.State)
+	switch {
+	case string(was) == string(now):
+		err := problem(409, "This file says what revision %d of “%s”, %s, says already. Nothing was read in.", newest.Number, p.Title, state.Said())
+		err.Field = "file"
+		return 0, err
+	case state.Open():
+		err := problem(409, "“%s” on %s has a draft already, revision %d. Go on with that one, or delete it; a file becomes the next draft. Nothing was changed.", p.Title, p.Engine, newest.Number)
+		err.Field = "file"
+		return 0, err
+	}
+	return newest.ProcedureID, nil
 }
 
 // holdText holds a text of a person's against what can be kept.

@@ -266,6 +266,18 @@ func (r Reads) SheetShelves(drafts bool, edition string) ([]SheetShelf, error) {
 	return out, err
 }
 
+// NewestTitled is the newest revision of the procedure of a code that has a title, nil
+// for none; of several, of the one that was changed last.
+func (r Reads) NewestTitled(code, title string) (*Revision, error) {
+	var ids []int64
+	err := r.db.Raw(`SELECT r.id FROM revisions r JOIN procedures p ON p.id = r.procedure_id WHERE p.engine = ? AND r.title = ? AND r.state <> 'deleted'
+		AND NOT EXISTS (SELECT 1 FROM revisions n WHERE n.procedure_id = r.procedure_id AND n.number > r.number AND n.state <> 'deleted') ORDER BY r.changed_at DESC LIMIT 1`, code, title).Scan(&ids).Error
+	if err != nil || len(ids) == 0 {
+		return nil, err
+	}
+	return r.RevisionByID(ids[0])
+}
+
 // JobsWaiting is how many jobs of the queue nobody has begun.
 func (r Reads) JobsWaiting() (int, error) {
 	var n int

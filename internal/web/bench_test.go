@@ -108,7 +108,7 @@ func BenchmarkSaveAmongTen(b *testing.B) {
 	do := func(who int, method, path, body string) []byte {
 		r := httptest.NewRequest(method, path, strings.NewReader(body))
 		r.AddCookie(people[who%len(people)])
-		if r.Header.Set("Content-Type", "application/json"); path == "/api/import" {
+		if r.Header.Set("Content-Type", "application/json"); strings.HasPrefix(path, "/api/import") {
 			r.Header.Set("Content-Type", "application/octet-stream")
 		}
 		r.Header.Set("Accept-Encoding", "gzip")
@@ -120,7 +120,7 @@ func BenchmarkSaveAmongTen(b *testing.B) {
 	raw, err := demo.Files.ReadFile("renew-timing-belt-r3.latch.json")
 	require.NoError(b, err)
 	var ref struct{ Revision int64 }
-	require.NoError(b, json.Unmarshal(do(0, "POST", "/api/import", string(raw)), &ref))
+	require.NoError(b, json.Unmarshal(do(0, "POST", "/api/import?anew=true", string(raw)), &ref))
 	page := fmt.Sprintf("/api/revisions/%d", ref.Revision)
 	before := processorTime()
 	for i := 0; b.Loop(); i++ {

@@ -60,7 +60,7 @@ func TestTwoHundredAtOnceOnFourConnections(t *testing.T) {
 			case 1:
 				path = "/api/engines/TC4-24C/release"
 			case 2:
-				path, kind, body = "/api/import", "application/octet-stream", raw
+				path, kind, body = "/api/import?anew=true", "application/octet-stream", raw
 			case 3:
 				path, body = "/api/revisions/4/undo", []byte(`{"client":"many","redo":false}`)
 			}

@@ -71,7 +71,7 @@ func (s *Site) ImportFile(ctx context.Context, r api.ImportFileRequestObject) (a
 	if err != nil {
 		return nil, err
 	}
-	id, err := s.desk.Import(ctx, user(ctx), b)
+	id, err := s.desk.Import(ctx, user(ctx), b, desk.Bringing{Ours: or(r.Params.Sheet) == api.Ours, Anew: or(r.Params.Anew)})
 	if err != nil {
 		return nil, err
 	}

@@ -108,6 +108,21 @@ func (e PersonUnits) Valid() bool {
 	}
 }
 
+// Defines values for ImportFileParamsSheet.
+const (
+	Ours ImportFileParamsSheet = "ours"
+)
+
+// Valid indicates whether the value is a known member of the ImportFileParamsSheet enum.
+func (e ImportFileParamsSheet) Valid() bool {
+	switch e {
+	case Ours:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ListProceduresParamsSort.
 const (
 	ListProceduresParamsSortChanged  ListProceduresParamsSort = "changed"
@@ -862,6 +877,18 @@ type WatchParams struct {
 	At []string `form:"at" json:"at"`
 }
 
+// ImportFileParams defines parameters for ImportFile.
+type ImportFileParams struct {
+	// Sheet the answer where the engine sheet in the file is not the one in use
+	Sheet *ImportFileParamsSheet `form:"sheet,omitempty" json:"sheet,omitempty"`
+
+	// Anew as a procedure of its own, where there is one of that title already
+	Anew *bool `form:"anew,omitempty" json:"anew,omitempty"`
+}
+
+// ImportFileParamsSheet defines parameters for ImportFile.
+type ImportFileParamsSheet string
+
 // ListProceduresParams defines parameters for ListProcedures.
 type ListProceduresParams struct {
 	// Filter words that must each be found
@@ -1174,9 +1201,9 @@ type ServerInterface interface {
 	// Ready Does it take requests now
 	// (GET /api/health/ready)
 	Ready(ctx *echo.Context) error
-	// ImportFile Read a latch file as a new draft
+	// ImportFile Read a latch file as the next draft of its procedure, or of a new one
 	// (POST /api/import)
-	ImportFile(ctx *echo.Context) error
+	ImportFile(ctx *echo.Context, params ImportFileParams) error
 	// AnswerFieldNote Answer a field note, make it a point of the next draft, or close it
 	// (POST /api/notes/{note}/answer)
 	AnswerFieldNote(ctx *echo.Context, note int64) error
@@ -1828,8 +1855,24 @@ func (w *ServerInterfaceWrapper) Ready(ctx *echo.Context) error {
 func (w *ServerInterfaceWrapper) ImportFile(ctx *echo.Context) error {
 	var err error
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ImportFileParams
+	// ------------- Optional query parameter "sheet" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sheet", ctx.QueryParams(), &params.Sheet, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter sheet: %s", err))
+	}
+
+	// ------------- Optional query parameter "anew" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "anew", ctx.QueryParams(), &params.Anew, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter anew: %s", err))
+	}
+
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.ImportFile(ctx)
+	err = w.Handler.ImportFile(ctx, params)
 	return err
 }
 
@@ -4280,7 +4323,8 @@ func (response ReadydefaultApplicationProblemPlusJSONResponse) VisitReadyRespons
 }
 
 type ImportFileRequestObject struct {
-	Body io.Reader
+	Params ImportFileParams
+	Body   io.Reader
 }
 
 type ImportFileResponseObject interface {
@@ -6464,7 +6508,7 @@ type StrictServerInterface interface {
 	// Ready Does it take requests now
 	// (GET /api/health/ready)
 	Ready(ctx context.Context, request ReadyRequestObject) (ReadyResponseObject, error)
-	// ImportFile Read a latch file as a new draft
+	// ImportFile Read a latch file as the next draft of its procedure, or of a new one
 	// (POST /api/import)
 	ImportFile(ctx context.Context, request ImportFileRequestObject) (ImportFileResponseObject, error)
 	// AnswerFieldNote Answer a field note, make it a point of the next draft, or close it
@@ -7946,8 +7990,10 @@ func (sh *strictHandler) Ready(ctx *echo.Context) error {
 }
 
 // ImportFile operation middleware
-func (sh *strictHandler) ImportFile(ctx *echo.Context) error {
+func (sh *strictHandler) ImportFile(ctx *echo.Context, params ImportFileParams) error {
 	var request ImportFileRequestObject
+
+	request.Params = params
 
 	request.Body = ctx.Request().Body
 
@@ -10041,54 +10087,55 @@ var swaggerSpec = []string{
 	"D/7lf1tUNnHz14xx+1cr8Z++fvY8EHg1xcUhue2SMDoC/LFHgq/VAz/qh9XPB0LNvx6PMjPmr2eJP0i9",
 	"g96ExdmQ63O9+Ze4hVmGK4EVxWHntaJE8dGGvjUVBOZ3mD8QmMpMU95WOlSEYsgMQVVlyClMOoDhmanc",
 	"+RKjSlcTebnoB/3zFU+c+YI3EzMj4uKn7EdhrcQdR4cMVeQOr62gLJBEGySwtt8B6AxKh3t6z/go6k0E",
-	"h/dpwtBA0L748+xkwfDl9/IZM7qh0g/MRSAyyo6TuxWXfPw9qf6AqccWzTaQfHzJRKG3JtA3SDZWkmXo",
-	"1+u2qHBkokwqVV79z6ebthdPIG8UfgesQ1PBO6/S07bU1381jPCPXMLO4/vLPYQ1dd1YC9wj+vXLpLHC",
-	"UBnKAOIQqn3X2UGdP6KUB2gdZ923kCAGtF6rKxuwMPs1izBIiOZ1yTTaRMjifgMPfC5SRyRY/a+LpFbp",
-	"fbhMiBXG0rdzS0APQdaruvEds6L4vJv+BQhjz/n6d1zLC0WzkCGRolLH1p0klj09NWYGTzZYNvZGP3JV",
-	"wxO+EOJl8+v5lWF3mJ82rOjWG5nBw1VhP9I7cjV4BxhcIw3f86X+BgmBdqE9JxxMukvI/qKAGF1o2/t8",
-	"ePOxBh/EJwPlo6E0fSXoxlcxkim+ObaPGBfHj8XqWlev/oCpul4qG1w5+qUKzsFQZjzjrMJgaFmSQGkX",
-	"y/fq7j0k0OcG2GOqnATLy5Dos/D/pbj/pVJyjHvEBIRIXra7n4P3S3TcXyk0MGaKmApd35Idfd1cgxa+",
-	"gLR2E7LmIkUDZEc7fNqAD4GfbC+e8C712uOFb7X2sRmHkyKLySs7NEJmGOVltsHZljUQ1fM5kLakksPM",
-	"/a6z319I4BtJMEBBbcdxfYlN0aVpAGDBlztwqQZx2dvIwv+xggE+3kSdQOBFtt3q1ta99RrF7JH+v/Wy",
-	"4gVyIIGBv+qN+dg/Zp+W+pgU2sIQGaEZ4Cda64PJEgO0nHdz9Lvn1lGcIbMsy76ZkFw1/Hb26Xvt8Ei2",
-	"1vdkA2sgyCQoCRQfsZBZt9OmzzyfqLh3a7pe0f2bTs/9L8lx8qMUGXTgv3CdFWqJZarwaYYPtTxp3phx",
-	"obR/vPno/tsU44nJarxAId7cFWO/cUWl7BU+Wlr8gZ1ngyo7HSLXuHcAYyjzEhezZ9XyAce5UkemrtC3",
-	"+hG/XT8QnrVVQGJM+YTroe7IjwsP7SpWU2oBfQMZiFbvMF/FD2MQJr3DPI4fRneJOH+cDd6ya2z7WRf+",
-	"L/dRXq353oRc77nE+n3JsoLorKS1OexwB8NN0oNLgsM5PNA3+IONZHjP9XP42Z3shM0804XmqS/Sk7iM",
-	"E/NYssoOmSGR/dvt61cQhhRrCETeYU62p+n9g7Tum4/6P2x8QcwFGN7C41HeT24f/cLjC21sYKGD4xmj",
-	"+JKBBb1x6wxaS2pPB2Y1ppDEB5E+xrMC5xB3RplodjssZP8WHOGLtdkDH+1/fpoytZ/B35dpQVZNiDa1",
-	"nxlj5BIAn2okC+nzTUZkliOqDNwNZ82u1Pms3oD8VEq40zIuuRGPLq6XhYWP/f0CwJx2MFOndof5Sdcs",
-	"mFxTnffNm+m0Bx8/3gBtghLoOyVfv9Pk+7LpMKcfr43rjNh4MAPAdI3NWCGJeWeXIYsXirGKTBCaX0LW",
-	"wFaqU9L1IISPxiTRAPMsjLHK6tMbbamdSbMroNqw+vQ58D5ZTe4DnpXVJ/DF7nAmWYYo+IMspFXOCgxB",
-	"aclPmWTpZI9BLrmI4Ay5EnXP2f8CE4kGE9lKUC/Uxo2RRSKpPsIXGWTl6aplpdVvt5hjKuFzIjtgvsMP",
-	"s28p5CsDP+qJgCfaOcYhEc94erWwA6sAMsIs0I7RVLOvH/2rvoI2TJYuV+/hau3BPPkSpY+a12dBMbmF",
-	"OnJfYrT+Yb36+tG/Xk7aVUiUwJTdMUzHj39O9hkbFh/PvY1Cae4BIA50wJlu9XJBQJYFpybGTDX5dvel",
-	"2Vzcwt3q+evOdzCBp/rLD54RUTNBbFfliSzfy8g7pztBvl2bf5dOuHkInS9RsnxBqDgQIFZyXqPh9FEe",
-	"I4mgnb3i5iP8x6cJXbNiAr/wp90vUDj67gzbKymqAOqrPzbAgd2tl1ginzgAQlwk46PS9TSuUVUi58zW",
-	"0HyJx1fN63OBJDG2n64YV3b9haR0Q6ehbrIT7latqgv9t4bke11woRsTbPCgojySMyDPdjIe5FKpxWd1",
-	"N8S3uIe0788BktqmZpqyl24Yy5NX63cvF8VE8vrnP5Sv8FFv8P0eyA5lrw44eGqrw4+c0V0G1XD69oZ2",
-	"Vs4LNUA5Habhek8cnwS3e4tR8cL0c/jiaP/2uqh1kWE65G/d7WcL3af+Aue74TRTHywyxrMaCYkLHWnS",
-	"YEPwHV29xRqQ27rFcqI4jkMqe6tBrr44/vhM2GNqO0x/8/tAHtOOHIMpAa7DhoLLf4gpFRV7mkvJgLCL",
-	"PyPjS7t9F0TQLxYNfm8ldqEMLMkyWRLhDOB1tlFCvdfLM/pEFuqYT9NHP3KmrdXfHYDdRLwi3RiISdsD",
-	"d45TLr4xmUBCat2xFyjR+Rx9XOpvsgePITzu1Emdx+OAUkL104q/hYxMDnnw+J47YhgyFPeDV1IRLLIN",
-	"lkeMKeTiDWmlsVOJUBb/YrazvY1ne6uIy3IfcsiK3DH3lVjCA7WuJKzmakwLl6uKdnH46uOASOuP+Os9",
-	"Q+hY4tyH+WECWr3wBmVH3XlVAzJbJrVp5clM6cAyvdz4pkLU4GV+waFpmN89dRk08tVsnDUfbER73FLQ",
-	"qQzraTjSy2Vi/GM44i5KVkODHimh0aFx0IL3Jteuv3RtcB5m9IskejRy6CWJDol1V29/JfZrl4tW4IOS",
-	"p8iE16Cxq8470xVheAHFY5Adv+QD/8WBNnYOJmCFSQapWKiRpdJ6JzAcY0mmnuoHYrxF8pybPr3/KEEY",
-	"s+KDGmgxRoUe4xLc8N1Ja4w2+EkgJwNEs3Wom3+KPhxFHB9o/9+Ebh5AFfxCVCE9u5DjTP94GR0IZRLn",
-	"JSU5QRQsTGGQuQldkkagpMU0Aic88KXuO8zu3nopqM3KoKV48j7Pw2Z+idfRZ0TCDGYUXSg1vgd/+U9h",
-	"8MtI+tpcsamj9LN95rL+haxAJ4CT++rRV3958OjPD/70+IlJk3B3d4mrIgOgQ5HhYFH2oP5spuzpquea",
-	"HHDlOkFf+1ibj41KeftGZjpTKPWo4OgYPvjv7RNfZngyoe2iR/uwi6OXOq4uXjhMKx/pGBagbh74YfV5",
-	"cBu0z22MpxeoGHlfsm8PP64+C7btO+fVVov37s8rBnmSRAAY7XWAcEGTgtEfEJq5clnfFk4C47wGBIdr",
-	"HBg18heDSNyn2mVQcrrgWQ5aVpbY/FdD+5msPZL4PTBkR3+8FjmeclxgKgmqxD8CUPRtBAy0+cuNA9MJ",
-	"5z1qEKkWdOda2BP2C8uhoJjAl+FxA7RN8bEF2zZRGQ1+UhWDCNTEDlcox5PAQ89p8UY9NIeuwyjWGCzf",
-	"ABjwBroz6VhYVAyHFKuL99W5xnUIhRpD8KLZixGQivRe30dcXlMsMiJveOAShr/uBIr7N+wkH5YYyweQ",
-	"RTWdkwiei+/1c/fSet19L3YbzSIuo+vfoarBLiLbdr5D1Ab9YOeeZCU7aiArInSy0mRDhEZMpH5+T2jx",
-	"kwh2MRmc19/ifZH3jrCRjvhxTSMRjsVP4l7SFHQdrWSsWmc14nKdbZGQmGK+1jy11jCBjGcaDg1xnDXD",
-	"sNUAMeEO88306fwZnrhm4SiSqGK7Jmhp6zle6PCpsazSSLg92VN2Nbxy81H9z6cb/fzNR/jfT9OZn1rE",
-	"xIBKqLHPbHDvGXVrvv85mtvUXO2HJJpdJP4gx/h6voV0Jvt3/VqLjMc2v+JcfpZc5bfhNsu2e8cBIyou",
-	"mfum81MhH9WiOuv2CzojxsOwfdX8o7uTn/z9F0VL3etBM2HDq9WT1Q14bsxIH13KjXlNsZWDhjL4vh9b",
-	"pD2x7z3RAlR1/mon1/mTvbk6f9pgmperT798+v8BAAD//w==",
+	"h/dpwtBA0L748+xkwfDl9/IZM7qh0g/MRSAyyo6TuxWXfPw9qfCc+JJOyTFSC6Jm3aRJokOikGtLBMQx",
+	"+rkjAaFlM2nanbeQBKzhwgtnOpKtQt3EVoe2Dgl2pOt2shxmpWYDHjfFc0RWOEMVN9zilagUgHbmMlD+",
+	"UDnbFgY4kLV9yQyrtyZC2svSdglXvWRtR961uhNB6CrJzXrJed0GIO4QUCaVoaT+59NN2+kokJULvwOS",
+	"pKmPnjeYaFtI7b94R+hSLh3q8f1ldsKauk7CBc4n/fplkoS1MEEZAEhCLfU6OyjpRpRqBo35rHO85QYg",
+	"PiCN9itCYZAQzeuSaSyPkD/jDTzwuUgdkb72vy6SuKb34TIBbBhLH8OWgB6CrFd14ztmRfF5N/0LkNie",
+	"8/XvuJYXihUiQyJFpY4nYZJY9vTUmBm03mBR3hv9yFXNevhCiJfNr+fX3d1hftqwolvNZQYP19z9SO/I",
+	"1cAzYHCN43zPN/8bJATahfaccDCYLyH7iwIioKFt7/PhzccaPDyfDFCSBir1FfgbT9BIpvjm2D5iHEg/",
+	"FqtrXb36A6amfalscMX+lyrnBzcE4xlnFQYz1pIECudYvld37yGBPjfAHlPFOlhehkSfhf8vxf0vlZJj",
+	"nE8m3Ebyst39HHyLouNcTKGBMQLFVGLALdnR1801aOEL92snLGsuUpJBdrTDpw14aPjJdjoK71Kv+WD4",
+	"Vmsfm7GHFVlM1t6hETLDKC+zDc62rIGYqc+Y3JJKDusiuqEUf5mG12Zm3G8y25JW017BQlt3wGgNnnXA",
+	"rvZ9rGCAPjhhAwdeZNutGJj2B/TBKGaP9P+tl5WGkAMJDPxVb8zH/jH7tNTHpNAWhsgIzQCd0lofTJYY",
+	"gPu8m6PfPbdK5QyZZVn2zYTkquG3s0/fa4f2srWePRu2BEEmQUmg+IiFzLp9TH3m+QSegVvT9SAN2k98",
+	"Wd6VH6XItoQLeeEqtq5/TGMc0AwfannSvDHjQmn/ePPR/bcpdRSTtY6BMse5K8Z+44pK2St8tLT4A3vY",
+	"BjWM2qWmUQUBJFLmJS5mz6rlA45zpY5MXaFv9SN+u34gPGurgMSY8gnXQ92RHxce2tUDp1Ra+gYyALje",
+	"Yb6KH8bgd3qHeRw/jO7Bcf44G7xl19j2sy78X+6jeF3zvQlo33MB+/uSZQXROV9rc9jhDoabpAdGBYdz",
+	"eKBv8AcbJ/Ke6+fwszvZCZt5pgvNU72lJ3EZJ+axZJUdMkMi+7fb168gyCvWEOa9w5xsT9P7B0nzNx/1",
+	"f9j4gpgLMLyFx6O8n9w++oXHF9rYwEIHxzNG8SUDC3rj1hk07tSeDsxqTCFFEuKojGcFziGqjzLR7HZY",
+	"yP4tOEJva3MzPtr//DRlaj+Dvy/TgqyaEG1qPzPGyCXgU9VIFjDpm4zILEdUGbgbzppdqbOFvekOUwn3",
+	"Tsu45EY8urheFhY+9vcLwJ7awUwV4B3mJ10RYjJ5ddiTN9NJJT5+vAHaBCXQd0q+fqfJ92XTYU4/XhvX",
+	"GRFtNNhE/CGojHlnlyFHGkrdikwQml9C1sBWqlPS9SCEj8Yk0QBRLoxgy+rTG22pnUmzK2AGsfr0OdBU",
+	"WU3uA/yW1Sfwxe5wJlmGKPiDbO5LzgqdkSD5KZMsnewxuDAXEZwhV6Lu6PtfUC3RUC1bCeqF2rgxbksk",
+	"1UfoLYOcR10TrrT67RZzTCV8TmQHzHf4YfYthWxw4Ec9EfBEO8c4pDkaT68WdmAVQL6dhTEymmr29aN/",
+	"1VfQhsnSZUI+XK09iDJfovRR8/osGDG3UKXvSzvXP6xXXz/618tJuwqJEpiyO4bpp/LPyT5jw+LjubdR",
+	"KM09AHOCDjjTjXQuCHez4NTEmKn+bMaraTYXt3C3ev66ryBM4Kn+8oNnRNRMENuzeiKH+jLyzulOkF/Z",
+	"JumlE24eoOhLlCxfEOYQBIiVnNdYQ30MzUgiaGevuPkI//FpQtesmMAv/EUNCxSOvjvDdqKKKi/76o8N",
+	"H2F36yWWyCcOgBAXyfiodLWSawOWyDmzFUpf4vFV8/pcEFSM7afr8ZVdfyEp3dBpIKHshLs1wepC/60h",
+	"+V6Xs+i2Dxs8qNeP5AzIs52MB7lUavFZ3Q2RXZNt2vfngKBtUzNNUVE3jOXJq/W7l4tiInn98x/KV/io",
+	"N/h+D2SHsleHczy1tfdHzugug1pDfXtDszDnhRpgyA7TcL0njk9CB77FqHhhumV8cbR/e11MwMgwHfI3",
+	"RvezBVjdlzjfDaeZ+mCRMZ7VSEhc6EiThnKC7+jaONaA3NYNrBPFcRwO3FsNIfbF8cdnQnZT22G6x98H",
+	"rpt25BjEDnAdNhRc/kPErqjY01xKBoRd/BkZX9rtuyCCfrFo8HsrsQtlYEmWyZIIZwCvs40S6r1OqdEn",
+	"slDHfJo++pEzba1xvSZGvCLdGIhJ2wN3jlMuvjGZQEJq3bEXKNH5HH3U72+yB48hPO7USZ3H42BoQrWU",
+	"ir+FjEwOefD4nvuNGDIU94MGUxEssg2WR4wp5OINaaWRaXXJ6mK2s52jZzvXiMtyH3K4ldwx95VYwgNk",
+	"ryTsN6ZAuXC5qmgXh14/Doi0/oi/3jNAkSXOfZgfJqDVC29QdtR9bXVtt2VSm1aezJQOitTLjW8qRA0a",
+	"6Rccmob53VMPRyNfzcZZ88FGtMcNG53KsJ4Ge71cJsY/hiPuomQ1NOiREtpIGgcteG9y7fpL1wbnQVy/",
+	"SKJH47JekuiQWHf15mJiv3a5aAU+KHmKTHgN2ubqvDNdEYYXUDwGN/NLPvBfHCRm52ACEptkkIqFGlkq",
+	"rXcCITOWZOqpfiDGWyTPuemC/I8ShDErPqiBFmNU6DEuwQ3fnbTGaIOfBHIyQDRbh7r5p+jDUcTxgfb/",
+	"TejmAczGL0QV0rMLOc70j5fRgVAmcV5SkhNEwcIUBvec0CVpBEpaTOObwgNf6r7D7O6tU4XarAwatifv",
+	"8zwo6Zd4HX1GnNFgRtGFUuN74KL/FIYWjaSvzRWbOko/22cu61/ICnQCsL6vHn31lweP/vzgT4+fmDQJ",
+	"d3eXuCoygJEUGQ4WZQ/qz2bKnq56rskBV67P9rWPtfnYqJS3b2SmM4VSjwqOjuGD/94+8WWGJxOaWnq0",
+	"D7s4eqnj6uKFw7TykY5h4f/mgR9Wnwe3QfvcxmiFgYqR9yX79vDj6rMgB79zXm21eO/+vGKQJ0kEQP1e",
+	"B2YYNCkY/QGhmSuX9W3hJDDOa0BwuMaBUSN/MXjPfapdBiWnC57lgHtlic1/NbSfydojid8DQ3b0x2uR",
+	"4ynHBaaSoEr8I8Bw30aAbJu/3DgwnXDeowaRakF3roU9Yb+wHAqKCXwZHjcw5hQfWyhzE5XR4CdVMYhA",
+	"TexwhXI8CTz0nBZv1ENz6DqMYo3B8g1ALW+g95WBb42J4ZBidfGuRde4DqFQYwheNHsxAlKR3uv7iMtr",
+	"ikVG5A0PXMLw131Wcf+GneTDEmP5ALKopnMSwXPxvX7uXhrbu+/FbqNZxGV0/TtUNdhFZNu+goj2EJyf",
+	"ZCU7aiArInSy0mS7iUZMpH5+T2jxkwj2iBmc19/ifZH3jrCRjvhxTSMRjsVP4l7SFHQdrWSsWmc14nKd",
+	"bZGQmGK+1jy11jCBjGcaDg1xnDXDsNUAMeEO88306fwZnrhm4SiSqGK7Jmhp6zle6PCpsazSSLg92VN2",
+	"Nbxy81H9z6cb/fzNR/jfT9OZn1rExIBKqLHP6fHjDytszfc/R+ugmqv9kESzi8Qf5Bhfz7eQzmT/rl9r",
+	"kfHY5lecy8+Sq/w23MTa9kY5YETFJXPfdH4q5KNaVGfd3EJnxHgYtq+af3R38pO//6JoqTtpaCZseLV6",
+	"sroBz40Z6aNLuTGvKbZy0FAG3/dji7Qn9r0nWoCqzl/t5Dp/sjdX508bTPNy9emXT/8/AAD//w==",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -257,7 +257,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Read a latch file as a new draft */
+        /** Read a latch file as the next draft of its procedure, or of a new one */
         post: operations["importFile"];
         delete?: never;
         options?: never;
@@ -3736,7 +3736,12 @@ export interface operations {
     };
     importFile: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description the answer where the engine sheet in the file is not the one in use */
+                sheet?: "ours";
+                /** @description as a procedure of its own, where there is one of that title already */
+                anew?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;

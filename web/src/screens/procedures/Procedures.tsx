@@ -2,7 +2,7 @@ import { keepPreviousData, useInfiniteQuery, useQuery, useQueryClient } from "@t
 import { Link, useNavigate } from "@tanstack/react-router";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
-import { api, ask, Failure, type S } from "../../api/client";
+import { Failure, type S } from "../../api/client";
 import { pageOfProcedures, whoAmI } from "../../api/queries";
 import { useAddress } from "../../shell/address";
 import { useActions } from "../../shell/actions";
@@ -10,6 +10,7 @@ import { Trouble, Waiting } from "../../shell/Trouble";
 import { say } from "../../shell/toast";
 import { Blockers, Latches, when } from "../../shell/rows";
 import { useTitle } from "../../shell/useTitle";
+import { type Asked, askedOf, Bring, bring } from "./Bring";
 import { StartProcedure } from "./StartProcedure";
 import { stateWord } from "../../shell/states";
 
@@ -75,20 +76,19 @@ export function Procedures() {
     setAt(i);
     list.scrollToIndex(i);
   };
-  const bring = async (f?: File) => {
+  const [question, setQuestion] = useState<Asked>();
+  const came = (revision: number) => {
+    client.invalidateQueries({ queryKey: ["procedures"] });
+    open(revision);
+  };
+  const take = async (f?: File) => {
     if (!f) return;
     try {
-      const r = await ask(
-        api.POST("/api/import", {
-          body: f as unknown as string,
-          bodySerializer: (b) => b as unknown as BodyInit,
-          headers: { "Content-Type": "application/octet-stream" },
-        }),
-      );
-      client.invalidateQueries({ queryKey: ["procedures"] });
-      open(r.revision);
+      came((await bring(f, {})).revision);
     } catch (e) {
-      say(e instanceof Failure ? e.message : "The file could not be read.");
+      const q = askedOf(f, {}, e);
+      setQuestion(q);
+      if (!q) say(e instanceof Failure ? e.message : "The file could not be read.");
       client.invalidateQueries({ queryKey: ["engines"] }); // its sheet may have been kept
     }
   };
@@ -155,7 +155,7 @@ export function Procedures() {
               className="hidden"
               aria-label="Latch file"
               onChange={(e) =>
-                bring(e.target.files?.[0]).finally(() => {
+                take(e.target.files?.[0]).finally(() => {
                   if (file.current) file.current.value = "";
                 })
               }
@@ -232,6 +232,7 @@ export function Procedures() {
         </div>
       </div>
       <StartProcedure open={starting} onOpenChange={setStarting} onStarted={open} />
+      {question && <Bring asked={question} onAsk={setQuestion} onDone={came} />}
     </main>
   );
 }
