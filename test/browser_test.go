@@ -15,6 +15,7 @@ import (
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/launcher"
 	"github.com/go-rod/rod/lib/proto"
+	"github.com/prometheus/client_golang/prometheus"
 	"github.com/stretchr/testify/require"
 
 	"inklatch/demo"
@@ -32,6 +33,8 @@ type app struct {
 	url     string
 	store   *store.Store
 	browser *rod.Browser
+	// figures are those of the site.
+	figures *prometheus.Registry
 }
 
 func open(t *testing.T) app {
@@ -40,7 +43,8 @@ func open(t *testing.T) app {
 	d := desk.New(s)
 	idle, err := d.Work(context.WithoutCancel(t.Context()))
 	require.NoError(t, err)
-	site := web.New(d, s, web.Config{})
+	figures := prometheus.NewRegistry()
+	site := web.New(d, s, web.Config{Metrics: figures})
 	srv := httptest.NewServer(site)
 	u, err := launcher.New().Bin("/usr/bin/chromium").Headless(true).NoSandbox(true).Leakless(false).
 		Set("disable-gpu").Set("disable-quic").Set("no-first-run").Set("disable-background-networking").Set("disable-component-update").Set("disable-sync").Launch()
@@ -56,7 +60,7 @@ func open(t *testing.T) app {
 		idle(last)
 		s.Close()
 	})
-	return app{t, srv.URL, s, b}
+	return app{t, srv.URL, s, b, figures}
 }
 
 // window is a page of a person of their own.

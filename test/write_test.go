@@ -238,6 +238,8 @@ func TestFilesInAndOut(t *testing.T) {
 	require.NoError(t, w.find("input[type=file]").SetFiles([]string{bad}))
 	w.sees("procedure.steps[5].verb")
 	require.NoError(t, w.find("input[type=file]").SetFiles([]string{good}))
+	w.sees("This file says what revision 1 of")
+	w.click("As a procedure of its own")
 	w.until(`() => location.pathname.startsWith("/revisions/")`)
 	w.find("#step-c01")
 	out := w.eval(`async () => (await fetch("/api" + location.pathname + "/export")).text()`)
