@@ -252,6 +252,11 @@ func (d *Desk) knowSheet(r store.Reads, v *store.Sheet) (*known, error) {
 // engine is the sheet of a code that is in use.
 func (d *Desk) engine(r store.Reads, code string) (*known, error) {
 	v, err := r.InUse(code)
+	if errors.Is(err, store.ErrNotFound) {
+		if all, err := r.SheetsOf(code); err == nil && len(all) > 0 {
+			return nil, problem(409, "The sheet of %s is a draft still: somebody else has to look it over and put it into use before a page is written on it.", code)
+		}
+	}
 	if err != nil {
 		return nil, missing(err, "engine code")
 	}

@@ -77,3 +77,39 @@ func TestOneLetterADay(t *testing.T) {
 	assert.Len(t, next, 6, "tomorrow is another day")
 	h.intact()
 }
+
+// Who has forgotten a password has a link sent; nobody hears whether there is such a
+// person, and a house without letters says who makes the link.
+func TestAForgottenPassword(t *testing.T) {
+	h := open(t)
+	assert.Equal(t, 409, problemOf(t, h.d.Forgotten(t.Context(), "ines@tarn.example")).Status)
+	b := &box{sent: map[string][]string{}}
+	d := desk.New(h.s)
+	d.MailBy(b, "https://latch.example")
+	for _, who := range []string{"nobody@tarn.example", " Ines@tarn.example ", "no address"} {
+		assert.NoError(t, d.Forgotten(t.Context(), who))
+	}
+	letters := func() int {
+		b.mu.Lock()
+		defer b.mu.Unlock()
+		return len(b.sent)
+	}
+	require.Eventually(t, func() bool { return letters() == 1 }, 10*time.Second, 20*time.Millisecond)
+	assert.Contains(t, b.sent["ines@tarn.example"][0], "https://latch.example/enter#")
+	assert.EqualValues(t, 1, d.LettersSent())
+	assert.Zero(t, d.LettersFailed())
+	h.intact()
+}
+
+// A page cannot be started on a code whose sheet is a draft, and it is said what is
+// missing, not that there is no such code.
+func TestACodeWithOnlyADraft(t *testing.T) {
+	h := open(t)
+	ines := h.user("ines")
+	_, err := h.d.NewEngine(t.Context(), ines, "NEW-7", "TQ4-18P", "")
+	require.NoError(t, err)
+	_, err = h.d.NewProcedure(t.Context(), ines, "NEW-7", "Renew the belt")
+	assert.ErrorContains(t, err, "is a draft still")
+	_, err = h.d.NewProcedure(t.Context(), ines, "NONE-7", "Renew the belt")
+	assert.ErrorContains(t, err, "no such engine code")
+}

@@ -217,6 +217,29 @@ func (d *Desk) Reset(ctx context.Context, u *User, id int64, address string) (*P
 	return d.passage(ctx, u, p, "reset", resetFor, address)
 }
 
+// Forgotten sends somebody a link with which they choose a new password. Nobody hears
+// whether there is such a person: the letter goes out while they are answered. In a house
+// that sends no letters an administrator has to make the link, and that is said.
+func (d *Desk) Forgotten(ctx context.Context, email string) error {
+	if d.mail == nil || d.address == "" {
+		return problem(409, "This house sends no letters. Ask an administrator for a link: under People, or with inklatch person reset at the server.")
+	}
+	if err := holdText(email, "email", 300); err != nil {
+		return err
+	}
+	apart := context.WithoutCancel(ctx)
+	go func() {
+		p, err := d.store.Reads(apart).PersonByEmail(strings.TrimSpace(email))
+		if err != nil || p.Locked || p.PasswordHash == "" {
+			return
+		}
+		if _, err := d.passage(apart, nil, p, "reset", resetFor, d.address); err != nil {
+			d.log.Error("a link could not be made", "person", p.ID, "error", err)
+		}
+	}()
+	return nil
+}
+
 // Change is what an administrator changes of somebody; nil leaves a thing as it
 // is.
 type Change struct {

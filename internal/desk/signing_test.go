@@ -211,7 +211,7 @@ func TestASheetComesIntoUseByOneDoor(t *testing.T) {
 	_, err = h.d.Import(t.Context(), ines, raw, desk.Bringing{})
 	assert.ErrorContains(t, err, "only a draft")
 	_, err = h.d.NewProcedure(t.Context(), ines, "NEW-1", "x")
-	assert.ErrorContains(t, err, "no such engine code", "nothing is written on a sheet that is not in use")
+	assert.ErrorContains(t, err, "is a draft still", "nothing is written on a sheet that is not in use")
 	_, err = h.release(ines, "NEW-1")
 	assert.ErrorContains(t, err, "technical editor")
 	_, err = h.release(mirja, "NEW-1")

@@ -56,6 +56,9 @@ func (s *Store) AddPerson(ctx context.Context, p *Person, by int64) error {
 	})
 }
 
+// self is who adds somebody that nobody added: the first administrator, by themselves.
+const self = -1
+
 func (t *tx) addPerson(p *Person, by int64) error {
 	if p.Theme == "" {
 		p.Theme = "day"
@@ -76,6 +79,9 @@ func (t *tx) addPerson(p *Person, by int64) error {
 		return err
 	}
 	t.touch("people", p.ID)
+	if by == self {
+		by = p.ID
+	}
 	return t.append(line{person: by, what: "add person", payload: personPayload(p), anchor: true})
 }
 
@@ -198,7 +204,7 @@ func (s *Store) UseLink(ctx context.Context, hash string, f func(*Person) error)
 			if err := f(p); err != nil {
 				return err
 			}
-			return t.addPerson(p, 0)
+			return t.addPerson(p, self)
 		}
 		if p, err = t.changePerson(*l.PersonID, *l.PersonID, "choose password", f); err != nil {
 			return err

@@ -123,6 +123,20 @@ func (s *Site) guard(what, from string) {
 	}
 }
 
+// Forgotten sends a link with which somebody chooses a new password.
+func (s *Site) Forgotten(ctx context.Context, r api.ForgottenRequestObject) (api.ForgottenResponseObject, error) {
+	if err := s.seldom(ctx, "forgotten"); err != nil {
+		return nil, err
+	}
+	if ok, _ := s.letters.Allow(strings.ToLower(strings.TrimSpace(r.Body.Email))); !ok {
+		return api.Forgotten204Response{}, nil // one has just gone out; that there is somebody is not said
+	}
+	if err := s.desk.Forgotten(ctx, r.Body.Email); err != nil {
+		return nil, err
+	}
+	return api.Forgotten204Response{}, nil
+}
+
 // begin starts a session for somebody under a new token.
 func (s *Site) begin(ctx context.Context, u *desk.User) error {
 	if err := s.sessions.RenewToken(ctx); err != nil {

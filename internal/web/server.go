@@ -59,6 +59,7 @@ type Site struct {
 	sessions *scs.SessionManager
 	address  desk.Gate
 	account  desk.Gate
+	letters  desk.Gate
 	known    *lru.Cache[string, struct{}]
 	log      *slog.Logger
 	figures  *figures
@@ -93,6 +94,7 @@ func New(d *desk.Desk, s *store.Store, conf Config) *Site {
 		desk: d, store: s, conf: conf, log: conf.Log, figures: newFigures(conf.Metrics), leaving: make(chan struct{}),
 		turns:   make(chan struct{}, runtime.GOMAXPROCS(0)),
 		address: desk.Gate{Burst: addressBurst, Interval: addressInterval}, account: desk.Gate{Burst: accountBurst, Interval: accountInterval},
+		letters: desk.Gate{Burst: 2, Interval: 10 * time.Minute},
 	}
 	srv.known, _ = lru.New[string, struct{}](mostKnown)
 	sm := scs.New()
@@ -222,7 +224,7 @@ func screens(pages fs.FS) echo.HandlerFunc {
 type userKey struct{}
 
 // openOperations are those nobody has to be signed in for.
-var openOperations = map[string]bool{"Health": true, "Ready": true, "SignIn": true, "LookLink": true, "Enter": true}
+var openOperations = map[string]bool{"Health": true, "Ready": true, "SignIn": true, "Forgotten": true, "LookLink": true, "Enter": true}
 
 // person puts the signed-in person into the context and turns everybody else
 // away.

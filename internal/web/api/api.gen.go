@@ -944,6 +944,11 @@ type GetVersionsParams struct {
 	On *string `form:"on,omitempty" json:"on,omitempty"`
 }
 
+// ForgottenJSONBody defines parameters for Forgotten.
+type ForgottenJSONBody struct {
+	Email string `json:"email"`
+}
+
 // EndPlaceParams defines parameters for EndPlace.
 type EndPlaceParams struct {
 	// Id one place; all but this one when left out
@@ -1087,6 +1092,9 @@ type ChangeOwnJSONRequestBody = Own
 
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = Credentials
+
+// ForgottenJSONRequestBody defines body for Forgotten for application/json ContentType.
+type ForgottenJSONRequestBody ForgottenJSONBody
 
 // ChangePasswordJSONRequestBody defines body for ChangePassword for application/json ContentType.
 type ChangePasswordJSONRequestBody = NewPassword
@@ -1339,6 +1347,9 @@ type ServerInterface interface {
 	// SignIn Sign in
 	// (POST /api/session)
 	SignIn(ctx *echo.Context) error
+	// Forgotten Have a link sent with which one chooses a new password; whether there is such a person is not said
+	// (PUT /api/session)
+	Forgotten(ctx *echo.Context) error
 	// ChangePassword Choose a new password against the old one
 	// (POST /api/session/password)
 	ChangePassword(ctx *echo.Context) error
@@ -2694,6 +2705,15 @@ func (w *ServerInterfaceWrapper) SignIn(ctx *echo.Context) error {
 	return err
 }
 
+// Forgotten converts echo context to params.
+func (w *ServerInterfaceWrapper) Forgotten(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.Forgotten(ctx)
+	return err
+}
+
 // ChangePassword converts echo context to params.
 func (w *ServerInterfaceWrapper) ChangePassword(ctx *echo.Context) error {
 	var err error
@@ -2857,6 +2877,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/session", wrapper.WhoAmI, options.OperationMiddlewares["whoAmI"]...)
 	router.PATCH(options.BaseURL+"/api/session", wrapper.ChangeOwn, options.OperationMiddlewares["changeOwn"]...)
 	router.POST(options.BaseURL+"/api/session", wrapper.SignIn, options.OperationMiddlewares["signIn"]...)
+	router.PUT(options.BaseURL+"/api/session", wrapper.Forgotten, options.OperationMiddlewares["forgotten"]...)
 	router.POST(options.BaseURL+"/api/session/password", wrapper.ChangePassword, options.OperationMiddlewares["changePassword"]...)
 	router.DELETE(options.BaseURL+"/api/session/places", wrapper.EndPlace, options.OperationMiddlewares["endPlace"]...)
 	router.GET(options.BaseURL+"/api/session/places", wrapper.ListPlaces, options.OperationMiddlewares["listPlaces"]...)
@@ -6141,6 +6162,39 @@ func (response SignIndefaultApplicationProblemPlusJSONResponse) VisitSignInRespo
 	return err
 }
 
+type ForgottenRequestObject struct {
+	Body *ForgottenJSONRequestBody
+}
+
+type ForgottenResponseObject interface {
+	VisitForgottenResponse(w http.ResponseWriter) error
+}
+
+type Forgotten204Response struct {
+}
+
+func (response Forgotten204Response) VisitForgottenResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ForgottendefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ForgottendefaultApplicationProblemPlusJSONResponse) VisitForgottenResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ChangePasswordRequestObject struct {
 	Body *ChangePasswordJSONRequestBody
 }
@@ -6646,6 +6700,9 @@ type StrictServerInterface interface {
 	// SignIn Sign in
 	// (POST /api/session)
 	SignIn(ctx context.Context, request SignInRequestObject) (SignInResponseObject, error)
+	// Forgotten Have a link sent with which one chooses a new password; whether there is such a person is not said
+	// (PUT /api/session)
+	Forgotten(ctx context.Context, request ForgottenRequestObject) (ForgottenResponseObject, error)
 	// ChangePassword Choose a new password against the old one
 	// (POST /api/session/password)
 	ChangePassword(ctx context.Context, request ChangePasswordRequestObject) (ChangePasswordResponseObject, error)
@@ -9639,6 +9696,52 @@ func (sh *strictHandler) SignIn(ctx *echo.Context) error {
 	return nil
 }
 
+// Forgotten operation middleware
+func (sh *strictHandler) Forgotten(ctx *echo.Context) error {
+	var request ForgottenRequestObject
+
+	var body ForgottenJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Forgotten(ctx.Request().Context(), request.(ForgottenRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Forgotten")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ForgottenResponseObject); ok {
+		return validResponse.VisitForgottenResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ChangePassword operation middleware
 func (sh *strictHandler) ChangePassword(ctx *echo.Context) error {
 	var request ChangePasswordRequestObject
@@ -10128,14 +10231,16 @@ var swaggerSpec = []string{
 	"d3eXuCoygJEUGQ4WZQ/qz2bKnq56rskBV67P9rWPtfnYqJS3b2SmM4VSjwqOjuGD/94+8WWGJxOaWnq0",
 	"D7s4eqnj6uKFw7TykY5h4f/mgR9Wnwe3QfvcxmiFgYqR9yX79vDj6rMgB79zXm21eO/+vGKQJ0kEQP1e",
 	"B2YYNCkY/QGhmSuX9W3hJDDOa0BwuMaBUSN/MXjPfapdBiWnC57lgHtlic1/NbSfydojid8DQ3b0x2uR",
-	"4ynHBaaSoEr8I8Bw30aAbJu/3DgwnXDeowaRakF3roU9Yb+wHAqKCXwZHjcw5hQfWyhzE5XR4CdVMYhA",
-	"TexwhXI8CTz0nBZv1ENz6DqMYo3B8g1ALW+g95WBb42J4ZBidfGuRde4DqFQYwheNHsxAlKR3uv7iMtr",
-	"ikVG5A0PXMLw131Wcf+GneTDEmP5ALKopnMSwXPxvX7uXhrbu+/FbqNZxGV0/TtUNdhFZNu+goj2EJyf",
-	"ZCU7aiArInSy0mS7iUZMpH5+T2jxkwj2iBmc19/ifZH3jrCRjvhxTSMRjsVP4l7SFHQdrWSsWmc14nKd",
-	"bZGQmGK+1jy11jCBjGcaDg1xnDXDsNUAMeEO88306fwZnrhm4SiSqGK7Jmhp6zle6PCpsazSSLg92VN2",
-	"Nbxy81H9z6cb/fzNR/jfT9OZn1rExIBKqLHP6fHjDytszfc/R+ugmqv9kESzi8Qf5Bhfz7eQzmT/rl9r",
-	"kfHY5lecy8+Sq/w23MTa9kY5YETFJXPfdH4q5KNaVGfd3EJnxHgYtq+af3R38pO//6JoqTtpaCZseLV6",
-	"sroBz40Z6aNLuTGvKbZy0FAG3/dji7Qn9r0nWoCqzl/t5Dp/sjdX508bTPNy9emXT/8/AAD//w==",
+	"4ynHBaaSoEr8I8Bw306AbAeQ575nfMekxOdQoOZqTEn0JuIDItVAd/iTF8ylQ42/m9daGBa2+RXnyy+e",
+	"W0zlCO5UNHmZobPPRGD3f0B3DsgI0JI7aEaM4g6QEcVHB2b0jZoklND4p2nBYwd9K8bgtuYvNw4lKZzQ",
+	"qtHBWjSla4GK2C8sx/hiAl9GeBl8+u7OZybcplFtqmIQWpzY4QrleBJR6jkt3qiH5mCTFFvAaN8AhvYG",
+	"mpoZXN6Y4BwpVhdvR3UNPQcqcIaoVLMaD0BQ6b2+j4QLTbHIVAvDA5fw6OgGurivOk3yYYmxfADpcdPJ",
+	"puCS+l4/dx872H4vdhvNIi5jxN2hqsEu1N42jES0B839JCvZUSOUEaGz0Cb7iDRiIqf3e0KLn0Sw+c/g",
+	"vP4W72S+d+iUdCiXa1r/cCx+EveSf6ILpCVj1TqrEZfrbIuExBTzteaptcZ/ZDzTOHeI46wZxiMHUBh3",
+	"mG+mT+fP8MQ1K4KRRBXbNUEXip7jhQ6fGstaA4Tbkz3lMIFXbj6q//l0o5+/+Qj/+2k6pVeLmBi0EDX2",
+	"Oc2b/PGirfn+5+gJ1Ve2Jf4gx8CJs8o2vLZM175wEvrbcHdy2/TmgBEVl0xq1InHkGhs4bp11xKd6uRh",
+	"2L7W/9HdyU/+/ouipW6Ropmw4dXqyeoGXHJmpI8ul8q8ptjKYX4Z4OaPLYSi2PeeaJHHOn+1k+v8yd5c",
+	"nT9tMM3L1adfPv3/AAAA//8=",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -47,7 +47,8 @@ export interface paths {
         };
         /** The signed-in person */
         get: operations["whoAmI"];
-        put?: never;
+        /** Have a link sent with which one chooses a new password; whether there is such a person is not said */
+        put: operations["forgotten"];
         /** Sign in */
         post: operations["signIn"];
         /** Sign out */
@@ -3322,6 +3323,31 @@ export interface operations {
                 };
             };
             /** @description Nobody is signed in */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    forgotten: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    email: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Sent, where there is such a person */
             204: {
                 headers: {
                     [name: string]: unknown;

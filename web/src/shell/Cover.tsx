@@ -51,7 +51,7 @@ function Drawn() {
   return (
     <svg
       viewBox="0 0 760 330"
-      className="h-full max-h-[430px] w-full max-w-[960px] max-md:max-h-[190px]"
+      className="h-full max-h-[clamp(200px,calc(100vh-452px),430px)] w-full max-w-[960px] max-md:max-h-[190px]"
       aria-hidden="true"
       fontFamily="var(--font-sans)"
       fontSize="13"

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import type { ReactNode } from "react";
 import type { S } from "../../api/client";
-import { myDesk } from "../../api/queries";
+import { engines, myDesk, whoAmI } from "../../api/queries";
 import { day, today } from "../../shell/days";
 import { Blockers, Latches, when } from "../../shell/rows";
 import { Trouble, Waiting } from "../../shell/Trouble";
@@ -28,6 +28,7 @@ const verbs: Record<Task["kind"], string> = {
 /** Desk is what waits for the person who looks, by the day it is due. */
 export function Desk() {
   const { data, error, refetch } = useQuery({ ...myDesk, refetchInterval: 60_000 });
+  const { data: me } = useQuery(whoAmI);
   useTitle("My desk");
   if (error) return <Trouble error={error} again={refetch} />;
   if (!data) return <Waiting />;
@@ -43,7 +44,8 @@ export function Desk() {
             ))}
           </Group>
         ))}
-        {data.tasks.length === 0 && (
+        {!data.tasks.some(waits) && me?.writes && <Begin />}
+        {data.tasks.length === 0 && !me?.writes && (
           <p className="mt-2 max-w-[60ch] text-ink-2">
             Revisions sent on review turn up here when it is your latch that is open, and questions when they are for you.{" "}
             <Link to="/procedures" className="text-marking">
@@ -54,6 +56,47 @@ export function Desk() {
         )}
       </div>
     </main>
+  );
+}
+
+/** Begin is where somebody who writes begins when nothing waits for them: in a new house with an engine code. */
+function Begin() {
+  const { data: codes } = useQuery(engines);
+  if (!codes) return null;
+  const inUse = codes.filter((c) => c.inUse > 0).length;
+  const draft = codes.find((c) => c.draft > 0);
+  const steps: [string, string, "/engines" | "/procedures"][] =
+    codes.length === 0
+      ? [
+          ["Make an engine code", "Its sheet says what the engine has: wheels and belts, marks, locks, bolts. Start from a layout that is near.", "/engines"],
+          ["Read a latch file in", "One from another house brings its engine sheet along, as a draft.", "/procedures"],
+        ]
+      : inUse === 0
+        ? [
+            [
+              `Finish the sheet of ${draft?.code}`,
+              "When nothing on it blocks, ask somebody else to look at it: an editor or a lead puts it into use. Then procedures are written on it.",
+              "/engines",
+            ],
+          ]
+        : [
+            ["Start a procedure", "Type a line for each step; the engine runs along.", "/procedures"],
+            ["Go on with a draft", "All drafts, and what blocks them, are in the list.", "/procedures"],
+          ];
+  return (
+    <section className="mt-5 max-w-[68ch]" aria-label="Where to begin">
+      <h2 className="text-body">Where to begin</h2>
+      <ul className="mt-1">
+        {steps.map(([name, why, to]) => (
+          <li key={name} className="border-t border-rule py-2">
+            <Link to={to} className="font-[650] text-marking">
+              {name}
+            </Link>
+            <span className="block text-ink-2">{why}</span>
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }
 

@@ -121,6 +121,11 @@ export function Engines() {
               A sheet describes one code: its wheels and belts, marks and locks, fasteners and limits. Procedures are written on
               it.
             </p>
+            {me?.writes && (
+              <button type="button" className="button solid mt-3" onClick={() => setAdding(true)}>
+                Make an engine code
+              </button>
+            )}
           </div>
         )}
       </div>

@@ -226,7 +226,12 @@ export function Procedures() {
                 ? "No procedure fits. Clear the filter with Esc."
                 : deleted
                   ? "No draft was deleted."
-                  : "No procedure yet. Start one from an empty page, or import a latch file."}
+                  : "No procedure yet. Start one from an empty page, or import a latch file."}{" "}
+              {!asked && !deleted && me?.writes && (
+                <button type="button" className="text-marking underline" onClick={() => setStarting(true)}>
+                  Start a procedure
+                </button>
+              )}
             </p>
           )}
         </div>

@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
 import { Dialog } from "radix-ui";
 import { type FormEvent, useState } from "react";
 import { api, ask, Failure } from "../../api/client";
@@ -20,6 +21,7 @@ export function StartProcedure({
 }) {
   const { data: codes } = useQuery({ ...engines, enabled: open });
   const inUse = codes?.filter((c) => c.inUse > 0); // nothing is written on a sheet that is not in use
+  const drafts = codes?.filter((c) => c.draft > 0) ?? [];
   const [trouble, setTrouble] = useState("");
   const submit = async (e: FormEvent<HTMLFormElement>) => {
     e.preventDefault();
@@ -42,7 +44,22 @@ export function StartProcedure({
         <Dialog.Overlay className="veil" />
         <Dialog.Content className="float dialog" aria-describedby={undefined}>
           <Dialog.Title className="text-head">Start a procedure</Dialog.Title>
-          <form onSubmit={submit} className="mt-3">
+          {inUse?.length === 0 && (
+            <div className="mt-3">
+              <p>
+                A procedure is written on the engine sheet of a code, and no code has one in use here yet.
+                {drafts.length > 0 &&
+                  ` ${drafts.map((c) => c.code).join(", ")} ${drafts.length === 1 ? "has a draft" : "have drafts"}: somebody else looks it over and puts it into use.`}
+              </p>
+              <div className="mt-4 flex justify-end gap-2">
+                <Dialog.Close className="button quiet">Cancel</Dialog.Close>
+                <Link to="/engines" className="button solid" onClick={() => onOpenChange(false)}>
+                  {drafts.length > 0 ? "To the engines" : "Make an engine code"}
+                </Link>
+              </div>
+            </div>
+          )}
+          <form onSubmit={submit} className={`mt-3 ${inUse?.length === 0 ? "hidden" : ""}`}>
             <label className="label" htmlFor="start-title">
               Title
             </label>

@@ -13,6 +13,21 @@ export function SignIn() {
   const { to } = useSearch({ from: "/sign-in" });
   const [trouble, setTrouble] = useState("");
   const [busy, setBusy] = useState(false);
+  const [email, setEmail] = useState("");
+  const [sent, setSent] = useState("");
+  const forgotten = async () => {
+    setTrouble("");
+    if (!email.includes("@")) {
+      setTrouble("Type your e-mail address above first.");
+      return;
+    }
+    try {
+      await ask(api.PUT("/api/session", { body: { email } }), true);
+      setSent(`If somebody has the address ${email.trim()}, a letter is on its way there. Its link works for two hours.`);
+    } catch (err) {
+      setTrouble(err instanceof Failure ? err.message : "That did not work.");
+    }
+  };
   useTitle("Sign in");
   const submit = async (e: FormEvent<HTMLFormElement>) => {
     e.preventDefault();
@@ -40,7 +55,16 @@ export function SignIn() {
         <label className="label" htmlFor="email">
           E-mail address
         </label>
-        <input id="email" name="email" type="email" autoComplete="username" autoFocus required className="field mb-3" />
+        <input
+          id="email"
+          name="email"
+          type="email"
+          autoComplete="username"
+          autoFocus
+          required
+          onChange={(e) => setEmail(e.target.value)}
+          className="field mb-3"
+        />
         <label className="label" htmlFor="password">
           Password
         </label>
@@ -62,6 +86,14 @@ export function SignIn() {
         <button type="submit" disabled={busy} className="button solid mt-4 !min-h-8 w-full justify-center">
           {busy ? "Signing in…" : "Sign in"}
         </button>
+        <button type="button" className="button quiet mt-2 w-full justify-center" onClick={forgotten}>
+          Forgotten your password?
+        </button>
+        {sent && (
+          <p role="status" className="mt-3 border-l-[3px] border-held bg-held-wash px-3 py-1.5">
+            {sent}
+          </p>
+        )}
       </form>
     </Cover>
   );
