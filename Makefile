@@ -4,7 +4,7 @@ export GOFLAGS := -mod=readonly
 WEB := $(shell find web/src web/public web/index.html web/package.json web/vite.config.ts -type f 2>/dev/null)
 GO_FILES := $(shell find cmd internal demo -name '*.go' -o -name '*.sql' -o -name '*.json' 2>/dev/null) go.mod go.sum
 
-.PHONY: demo test build lint generate check-generated tools unit race fuzz bench clean
+.PHONY: demo test build lint generate notices check-generated tools unit race fuzz bench clean
 
 # demo builds the program, loads the made-up demo and serves it.
 demo: build
@@ -44,6 +44,10 @@ generate: web/node_modules/.package-lock.json
 	go tool oapi-codegen -config api/codegen.yaml api/openapi.yaml
 	cd web && npx openapi-typescript ../api/openapi.yaml -o src/api/schema.ts
 	go run ./cmd/inklatch schema > docs/ink-latch-1.schema.json
+
+# notices lists what the binary ships, with its licences.
+notices: web/node_modules/.package-lock.json
+	go run ./scripts/notices
 
 # check-generated fails when a checked-in generated file is stale.
 check-generated: web/node_modules/.package-lock.json internal/web/dist/index.html
