@@ -185,7 +185,7 @@ func TestANewCode(t *testing.T) {
 	_, err = h.d.NewEngine(t.Context(), ines, "TQ4-18P", "", "")
 	assert.ErrorContains(t, err, "already")
 	_, err = h.d.NewProcedure(t.Context(), ines, "TX1-01", "Renew")
-	assert.ErrorContains(t, err, "engine code", "nothing is written on a sheet that is not in use")
+	assert.ErrorContains(t, err, "is a draft still", "nothing is written on a sheet that is not in use")
 
 	_, err = h.d.NewEngine(t.Context(), ines, "TC4-30C", "TC4-24C", "")
 	require.NoError(t, err)

@@ -108,7 +108,7 @@ func (d *Desk) keep(w *store.SheetDraft, before, after *engine.Sheet, b *store.S
 		return err
 	}
 	if _, err := latchjson.DecodeSheet(body); err != nil {
-		return unreadable(err, nil)
+		return unreadable(err, "")
 	}
 	k := know(sheetKey{}, after)
 	v, err := d.laidSheet(k)

@@ -113,14 +113,14 @@ func (d *Desk) ImportEngine(ctx context.Context, u *User, b []byte) (string, err
 	}
 	s, err := latchjson.DecodeAnySheet(b)
 	if err != nil {
-		return "", unreadable(err, b)
+		return "", unreadable(err, latchjson.Foreign(b))
 	}
 	return s.Code, d.addSheet(ctx, u, s, "Read from a file.", false)
 }
 
 // unreadable is the problem of a file that is none of ours, with what it seems to be.
-func unreadable(err error, b []byte) *Problem {
-	if kind := latchjson.KindOf(b); kind != "" {
+func unreadable(err error, kind string) *Problem {
+	if kind != "" {
 		return problem(422, "%s Nothing was changed.", kind)
 	}
 	var bad *latchjson.Error

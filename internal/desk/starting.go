@@ -112,7 +112,7 @@ func (d *Desk) Import(ctx context.Context, u *User, b []byte, say Bringing) (int
 	}
 	doc, err := latchjson.Decode(b)
 	if err != nil {
-		return 0, unreadable(err, b)
+		return 0, unreadable(err, latchjson.KindOf(b))
 	}
 	code := doc.Engine.Code
 	r := d.store.Reads(ctx)

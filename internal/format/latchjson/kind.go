@@ -7,9 +7,31 @@ import (
 	"unicode/utf8"
 )
 
-// KindOf says what a file seems to be that was taken for one of ours, as a sentence; empty
+// KindOf says what a file seems to be that was taken for a latch file, as a sentence; empty
 // where nothing is known of it.
 func KindOf(b []byte) string {
+	if kind := Foreign(b); kind != "" {
+		return kind
+	}
+	var probe struct {
+		Format string          `json:"format"`
+		Code   string          `json:"code"`
+		Shafts json.RawMessage `json:"shafts"`
+		Steps  json.RawMessage `json:"steps"`
+	}
+	switch {
+	case json.NewDecoder(bytes.NewReader(b)).Decode(&probe) != nil:
+	case probe.Format == "" && probe.Code != "" && probe.Shafts != nil:
+		return "This is an engine sheet, not a procedure. It is read in under Engines."
+	case probe.Format == "" && probe.Steps == nil:
+		return "This is JSON, but no latch file: it does not say format."
+	}
+	return ""
+}
+
+// Foreign says what a file seems to be that is neither a latch file nor an engine sheet;
+// empty where it may be one.
+func Foreign(b []byte) string {
 	t := bytes.TrimSpace(bytes.TrimPrefix(b, []byte("\ufeff")))
 	begins := func(s string) bool { return bytes.HasPrefix(t, []byte(s)) }
 	switch {
@@ -33,29 +55,21 @@ func KindOf(b []byte) string {
 		return "This is a text. Copy its lines into an empty procedure: each is read as it is pasted."
 	}
 	var probe struct {
-		Format string          `json:"format"`
-		Code   string          `json:"code"`
-		Shafts json.RawMessage `json:"shafts"`
-		Seq    int64           `json:"seq"`
-		Hash   string          `json:"hash"`
-		Open   string          `json:"openapi"`
-		Schema string          `json:"$schema"`
-		Steps  json.RawMessage `json:"steps"`
+		Seq    int64  `json:"seq"`
+		Hash   string `json:"hash"`
+		Open   string `json:"openapi"`
+		Schema string `json:"$schema"`
 	}
 	if json.NewDecoder(bytes.NewReader(t)).Decode(&probe) != nil {
 		return ""
 	}
 	switch {
-	case probe.Format == "" && probe.Code != "" && probe.Shafts != nil:
-		return "This is an engine sheet, not a procedure. It is read in under Engines."
 	case probe.Seq > 0 && probe.Hash != "":
 		return "This is an export of the record. It is looked at with inklatch verify --record."
 	case probe.Open != "":
 		return "This is a description of an interface, not a procedure."
 	case strings.Contains(probe.Schema, "json-schema.org"):
 		return "This is the schema of latch files, not one of them."
-	case probe.Format == "" && probe.Steps == nil:
-		return "This is JSON, but no latch file: it does not say format."
 	}
 	return ""
 }
