@@ -55,7 +55,7 @@ check-generated: web/node_modules/.package-lock.json internal/web/dist/index.htm
 
 unit: build
 	cd web && npx vitest run --reporter=default
-	go test -timeout 20m ./...
+	go test -timeout 45m ./...
 
 # race runs the races and the crashes as often as it takes to trust them: 300
 # tries each, and the race detector on top. make test runs them shorter.

@@ -88,7 +88,7 @@ export function Bring({
             </p>
           )}
           <div className="mt-4 flex justify-end gap-2">
-            <Dialog.Close className="button quiet">Leave it</Dialog.Close>
+            <Dialog.Close className="button quiet">Cancel</Dialog.Close>
             <button type="button" className="button solid" disabled={busy} onClick={go} autoFocus>
               {sheet ? "Read it in with our sheet" : "As a procedure of its own"}
             </button>
