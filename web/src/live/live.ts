@@ -35,14 +35,14 @@ function shared() {
     tell = alone();
     tell({ seats: seats() });
   };
-  setInterval(() => listeners.size > 0 && tell?.({ seats: seats() }), speaks);
+  setInterval(() => tell?.({ seats: seats() }), speaks);
   return (m: FromWindow) => worker.port.postMessage(m);
 }
 
 function said(again = false) {
   if (!tell) {
     tell = typeof SharedWorker === "undefined" ? alone() : shared();
-    addEventListener("pagehide", () => tell?.({ seats: [] }));
+    addEventListener("pagehide", () => tell?.({ seats: [], gone: true }));
     addEventListener("pageshow", (e) => e.persisted && said());
   }
   tell({ seats: seats(), again });

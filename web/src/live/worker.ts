@@ -7,16 +7,19 @@ interface Port {
   heard: number;
 }
 
-/** FromWindow is what a window tells: where it is now, that somebody has signed in, or only that it is still there. */
+/** FromWindow is what a window tells: where it is now, that somebody has signed in, that it is put aside, or only that it is still there. */
 export interface FromWindow {
   seats: Seat[];
   again?: boolean;
+  gone?: boolean;
 }
 
 /** gone is after how long a window that says nothing has gone, ms; a window behind others speaks once a minute. */
 const gone = 200_000;
 
 const ports = new Map<MessagePort, Port>();
+/** the windows that have been here once */
+const known = new WeakSet<MessagePort>();
 const line = new Line((e) => {
   for (const [port, p] of ports) if (!e.at || p.seats.some((s) => s.room === e.at)) port.postMessage(e);
 });
@@ -33,8 +36,13 @@ setInterval(() => {
 (self as unknown as { onconnect: (e: MessageEvent) => void }).onconnect = (e) => {
   const port = e.ports[0];
   port.onmessage = (m: MessageEvent<FromWindow>) => {
-    if (m.data.seats.length === 0) ports.delete(port);
-    else ports.set(port, { seats: m.data.seats, heard: Date.now() });
+    if (m.data.gone) ports.delete(port);
+    else {
+      // One that was away, asleep or put aside, may have missed something meanwhile.
+      if (known.has(port) && !ports.has(port)) port.postMessage({ missed: true });
+      known.add(port);
+      ports.set(port, { seats: m.data.seats, heard: Date.now() });
+    }
     if (m.data.again) line.again();
     seated();
   };
