@@ -85,14 +85,16 @@ func (r Reads) RevisionsOf(procedure int64) ([]Revision, error) {
 // middle of a job: those with one of the named titles first, then by procedure.
 func (r Reads) Parts(code string, named []string, most int) ([]Revision, error) {
 	var out []Revision
-	// The first condition is the index's own: all pages of a code are many, these are few.
-	err := r.db.Raw(`SELECT r.* FROM revisions r JOIN procedures p ON p.id = r.procedure_id
-		WHERE ((r.header::jsonb -> 'begins') IS NOT NULL OR (r.header::jsonb -> 'ends') IS NOT NULL) AND p.engine = @code AND r.state <> 'deleted'
-			AND NOT EXISTS (SELECT 1 FROM revisions n WHERE n.procedure_id = r.procedure_id AND n.number > r.number AND n.state <> 'deleted')
-		ORDER BY r.header::jsonb ->> 'title' IN @named DESC, r.procedure_id LIMIT @most`,
-		map[string]any{"code": code, "named": named, "most": most}).Scan(&out).Error
+	err := r.db.Raw(partsQuery, map[string]any{"code": code, "named": named, "most": most}).Scan(&out).Error
 	return out, err
 }
+
+// partsQuery finds them by the index of what few pages have: written as it is there, and
+// as something that is or is not, so that the planner knows from it how few they are.
+const partsQuery = `SELECT r.* FROM revisions r JOIN procedures p ON p.id = r.procedure_id
+	WHERE nullif(jsonb_exists(r.header::jsonb, 'begins') OR jsonb_exists(r.header::jsonb, 'ends'), false) IS NOT NULL AND p.engine = @code AND r.state <> 'deleted'
+		AND NOT EXISTS (SELECT 1 FROM revisions n WHERE n.procedure_id = r.procedure_id AND n.number > r.number AND n.state <> 'deleted')
+	ORDER BY r.header::jsonb ->> 'title' IN @named DESC, r.procedure_id LIMIT @most`
 
 // Open lists the revisions of a code that are being written or on review, and
 // the latched ones, by id.

@@ -1,0 +1,4 @@
+package store
+
+// PartsQuery is looked at by a test.
+const PartsQuery = partsQuery
