@@ -75,6 +75,21 @@ func TestALostKey(t *testing.T) {
 	require.NoError(t, err, "%s", out)
 	assert.Contains(t, out, "there is no anchors.log")
 	s.stop(t)
+
+	// The database is written anew, as for a newer PostgreSQL, and all of it fits.
+	out, err = run(bin, data, "upgrade")
+	require.NoError(t, err, "%s", out)
+	assert.Contains(t, out, "is of the newest")
+	out, err = run(bin, data, "upgrade", "--again")
+	require.NoError(t, err, "%s", out)
+	assert.Contains(t, out, "the old one is kept in")
+	out, err = run(bin, data, "verify")
+	require.NoError(t, err, "%s", out)
+	s = serve(t, bin, data, "demo")
+	_, err = s.signIn("ines")
+	require.NoError(t, err)
+	assert.NotEmpty(t, s.rows(t, 4))
+	s.stop(t)
 }
 
 // Beside people who write and release, every backup can be restored and every verify finds

@@ -9,6 +9,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"inklatch/internal/store"
 	"inklatch/internal/store/cluster"
 )
 
@@ -69,7 +70,7 @@ func upgrade(ctx context.Context, set settings, again bool) (old string, err err
 	if err := os.RemoveAll(fresh); err != nil { // one that was cut off
 		return "", err
 	}
-	if err := copyOver(ctx, dir, fresh); err != nil {
+	if err := set.copyOver(ctx, dir, fresh); err != nil {
 		return "", errors.Join(err, os.RemoveAll(fresh))
 	}
 	if err := os.Rename(at, old); err != nil {
@@ -81,8 +82,9 @@ func upgrade(ctx context.Context, set settings, again bool) (old string, err err
 	return old, syncFolder(filepath.Dir(at))
 }
 
-// copyOver reads everything out of one database into a new one.
-func copyOver(ctx context.Context, from, to string) (err error) {
+// copyOver reads everything out of one database into a new one, gives the application its
+// rights there, and holds the record against it.
+func (s settings) copyOver(ctx context.Context, from, to string) (err error) {
 	a, err := cluster.Start(ctx, from)
 	if err != nil {
 		return err
@@ -108,5 +110,27 @@ func copyOver(ctx context.Context, from, to string) (err error) {
 	if err := cluster.Load(ctx, b.OwnerURL, dump); err != nil {
 		return fmt.Errorf("writing the new database: %w", err)
 	}
-	return nil
+	return s.holds(ctx, b)
+}
+
+// holds opens a database that has just been written and says what does not fit in it.
+func (s settings) holds(ctx context.Context, c *cluster.Cluster) (err error) {
+	key, err := readKey(filepath.Join(s.Data, keyFile))
+	if err != nil {
+		return err
+	}
+	st, err := store.Open(ctx, store.Config{URL: c.URL, OwnerURL: c.OwnerURL, Key: key, Former: s.former(), Keep: s.keeper()})
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, st.Close()) }()
+	kept, err := anchors(filepath.Join(s.Data, anchorsFile))
+	if err != nil && !errors.Is(err, os.ErrNotExist) {
+		return err
+	}
+	r, err := st.Verify(ctx, kept)
+	if err == nil && len(r.Troubles) > 0 {
+		return fmt.Errorf("the old database stays in its place, for the new one does not fit the record: %s", r.Troubles[0])
+	}
+	return err
 }
