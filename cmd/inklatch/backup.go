@@ -232,28 +232,29 @@ func checked(z *zip.ReadCloser) (*manifest, error) {
 	return &m, nil
 }
 
+// unfinished is the folder, in the data folder, in which a house is put together again. One
+// that was cut off is left there, and no server makes a house beside it.
+const unfinished = ".restoring"
+
 // restore puts every part back where nothing is yet, and then holds the record against
-// everything. A data folder is made beside its place and moved there when it is whole: one
-// that was cut off is not opened by anybody.
+// everything. It is put together apart and moved into its place when it is whole, the
+// database first: without its key it is no house that anybody opens.
 func restore(ctx context.Context, set settings, z *zip.ReadCloser, m *manifest) (report *store.Report, err error) {
 	place, err := empty(set)
 	if err != nil {
 		return nil, err
 	}
-	if err := os.MkdirAll(filepath.Dir(place), 0o755); err != nil {
+	apart := filepath.Join(place, unfinished)
+	if err := os.RemoveAll(apart); err != nil { // of one that was cut off
 		return nil, err
 	}
-	unfinished, err := os.MkdirTemp(filepath.Dir(place), filepath.Base(place)+".restoring-")
-	if err != nil {
+	if err := os.MkdirAll(apart, 0o755); err != nil {
 		return nil, fmt.Errorf("making a folder to restore into: %w", err)
 	}
-	defer func() { err = errors.Join(err, os.RemoveAll(unfinished)) }()
-	if err := os.Chmod(unfinished, 0o755); err != nil {
-		return nil, err
-	}
+	defer func() { err = errors.Join(err, os.RemoveAll(apart)) }()
 	for name := range m.Parts {
 		if name != dumpPart {
-			if err := unpack(z, name, filepath.Join(unfinished, filepath.Base(name))); err != nil {
+			if err := unpack(z, name, filepath.Join(apart, filepath.Base(name))); err != nil {
 				return nil, err
 			}
 		}
@@ -264,7 +265,7 @@ func restore(ctx context.Context, set settings, z *zip.ReadCloser, m *manifest) 
 	}
 	stop := func() error { return nil }
 	if owner == "" {
-		c, err := cluster.Start(ctx, filepath.Join(unfinished, "pg"))
+		c, err := cluster.Start(ctx, filepath.Join(apart, "pg"))
 		if err != nil {
 			return nil, err
 		}
@@ -279,18 +280,20 @@ func restore(ctx context.Context, set settings, z *zip.ReadCloser, m *manifest) 
 		return nil, fmt.Errorf("reading the database in: %w", err)
 	}
 	if set.DatabaseURL == "" {
-		if err := cluster.Settle(filepath.Join(unfinished, "pg"), filepath.Join(place, "pg")); err != nil {
+		if err := cluster.Settle(filepath.Join(apart, "pg"), filepath.Join(place, "pg")); err != nil {
 			return nil, fmt.Errorf("putting the restored database in its place: %w", err)
 		}
 	}
-	// An empty folder may stand in the place already.
-	if err := os.Remove(place); err != nil && !errors.Is(err, os.ErrNotExist) {
-		return nil, fmt.Errorf("putting the restored folder in its place: %w", err)
+	for _, name := range []string{"pg", publicFile, anchorsFile, keyFile} {
+		err := os.Rename(filepath.Join(apart, name), filepath.Join(place, name))
+		if err != nil && !errors.Is(err, os.ErrNotExist) {
+			return nil, fmt.Errorf("putting what was restored in its place: %w", err)
+		}
 	}
-	if err := os.Rename(unfinished, place); err != nil {
-		return nil, fmt.Errorf("putting the restored folder in its place: %w", err)
+	if err := os.Remove(apart); err != nil {
+		return nil, err
 	}
-	if err := syncFolder(filepath.Dir(place)); err != nil {
+	if err := syncFolder(place); err != nil {
 		return nil, err
 	}
 	p, err := set.open(ctx, slog.New(slog.DiscardHandler), making)
@@ -315,6 +318,7 @@ func empty(set settings) (string, error) {
 	if err != nil && !errors.Is(err, os.ErrNotExist) {
 		return "", err
 	}
+	there = slices.DeleteFunc(there, func(e os.DirEntry) bool { return e.Name() == unfinished })
 	if len(there) > 0 {
 		return "", fmt.Errorf("there is a %s in %s already. Move the folder away, or name another in INKLATCH_DATA. Nothing was changed", there[0].Name(), set.Data)
 	}

@@ -23,21 +23,41 @@ import (
 const keyFile, publicFile, anchorsFile = "record.key", "record.pub", "anchors.log"
 
 // keyed reads the private key that signs the record's head, made at the first start of a
-// house and never again: it is kept beside the database and not in it.
-func (s settings) keyed(p *place, how opening) error {
+// house and never again: it is kept beside the database and not in it. A house whose record
+// was last signed with another key than the one there is is refused before anything is
+// made: a key that was lost is not replaced in silence.
+func (s settings) keyed(ctx context.Context, p *place, how opening) error {
 	file := filepath.Join(s.Data, keyFile)
 	key, err := readKey(file)
-	if errors.Is(err, os.ErrNotExist) && how == making {
-		if known := s.formerly(); len(known) > 0 {
-			return lostKey(s.Data, known[0])
-		}
-		key, err = s.makeKey(file, nil)
-	}
-	if err != nil && !errors.Is(err, os.ErrNotExist) {
+	missing := errors.Is(err, os.ErrNotExist)
+	if err != nil && !missing {
 		return err
 	}
-	p.conf.Key, p.conf.Keep, p.conf.Former = key, s.keeper(), s.former()
+	last, err := store.LastKey(ctx, p.conf)
+	if err != nil {
+		return err
+	}
+	if last == "" && missing {
+		if known := s.formerly(); len(known) > 0 {
+			last = known[0]
+		}
+	}
+	former := s.former()
+	switch {
+	case last != "" && (missing || last != publicOf(key) && !slices.Contains(former, last)):
+		return &keyLost{s.Data, last}
+	case missing && how == making:
+		if key, err = s.makeKey(file, nil); err != nil {
+			return err
+		}
+	}
+	p.conf.Key, p.conf.Keep, p.conf.Former = key, s.keeper(), former
 	return nil
+}
+
+// publicOf is the public key of a private one, in hexadecimal.
+func publicOf(key ed25519.PrivateKey) string {
+	return hex.EncodeToString(key.Public().(ed25519.PublicKey))
 }
 
 func readKey(file string) (ed25519.PrivateKey, error) {
@@ -118,27 +138,8 @@ func (s settings) formerly() []string {
 	return out
 }
 
-// ownKey refuses a house whose record was last signed with another key than the one there
-// is: a key that was lost is not replaced in silence.
-func (s settings) ownKey(ctx context.Context, p *place) error {
-	a, err := p.store.Reads(ctx).NewestAnchor()
-	if err != nil || a == nil {
-		return err
-	}
-	if p.conf.Key == nil {
-		return lostKey(s.Data, a.Key)
-	}
-	own := hex.EncodeToString(p.conf.Key.Public().(ed25519.PublicKey))
-	if a.Key == own || slices.Contains(p.conf.Former, a.Key) {
-		return nil
-	}
-	return lostKey(s.Data, a.Key)
-}
-
 // keyLost is the error of a house whose key is not there.
 type keyLost struct{ data, key string }
-
-func lostKey(data, key string) error { return &keyLost{data, key} }
 
 // Error says what to do.
 func (e *keyLost) Error() string {
@@ -182,20 +183,17 @@ func renewKey(cmd *cobra.Command, set settings) (err error) {
 			return errors.New("a server serves this house. Stop it first; nothing was changed")
 		}
 	}
-	if p.store, err = store.Open(ctx, p.conf); err != nil {
-		return errors.Join(err, p.stop())
-	}
-	a, err := p.store.Reads(ctx).NewestAnchor()
-	if err = errors.Join(err, p.store.Close()); err != nil {
+	last, err := store.LastKey(ctx, p.conf)
+	if err != nil {
 		return errors.Join(err, p.stop())
 	}
 	former := set.formerly()
-	if a != nil && !slices.Contains(former, a.Key) {
-		former = append(former, a.Key)
+	if last != "" && !slices.Contains(former, last) {
+		former = append(former, last)
 	}
 	file := filepath.Join(set.Data, keyFile)
 	if old, err := readKey(file); err == nil {
-		own := hex.EncodeToString(old.Public().(ed25519.PublicKey))
+		own := publicOf(old)
 		former = append([]string{own}, slices.DeleteFunc(former, func(k string) bool { return k == own })...)
 		if err := os.Rename(file, file+"."+signer(own)+".old"); err != nil {
 			return errors.Join(err, p.stop())
@@ -213,6 +211,6 @@ func renewKey(cmd *cobra.Command, set settings) (err error) {
 	if err != nil {
 		return err
 	}
-	fmt.Fprintf(cmd.OutOrStdout(), "the record is signed with the key %s from entry %d on\n", signer(hex.EncodeToString(p.conf.Key.Public().(ed25519.PublicKey))), entry)
+	fmt.Fprintf(cmd.OutOrStdout(), "the record is signed with the key %s from entry %d on\n", signer(publicOf(p.conf.Key)), entry)
 	return nil
 }

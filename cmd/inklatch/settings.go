@@ -134,6 +134,9 @@ const (
 
 // open connects to the database, starting our own server where none is named.
 func (s settings) open(ctx context.Context, log *slog.Logger, how opening) (*place, error) {
+	if _, err := os.Stat(filepath.Join(s.Data, unfinished)); err == nil {
+		return nil, fmt.Errorf("a restore into %s was cut off. Restore the backup again; to begin anew instead, take the folder %s in it away", s.Data, unfinished)
+	}
 	p := &place{stop: func() error { return nil }}
 	p.conf = store.Config{URL: s.DatabaseURL, OwnerURL: s.OwnerURL, ListenURL: s.ListenURL, Log: log, Existing: how == beside}
 	if s.DatabaseURL == "" {
@@ -145,15 +148,8 @@ func (s settings) open(ctx context.Context, log *slog.Logger, how opening) (*pla
 			return nil, fmt.Errorf("making the data folder: %w", err)
 		}
 	}
-	if err := s.keyed(p, how); err != nil {
+	if err := s.patient(ctx, log, p, how); err != nil {
 		return nil, errors.Join(err, p.stop())
-	}
-	var err error
-	if p.store, err = s.patient(ctx, log, p.conf, how); err != nil {
-		return nil, errors.Join(err, p.stop())
-	}
-	if err := s.ownKey(ctx, p); err != nil {
-		return nil, errors.Join(err, p.Close())
 	}
 	for _, w := range p.store.Warnings() {
 		log.Warn(w)
@@ -167,17 +163,20 @@ const patience = time.Minute
 
 // patient opens the store and, where somebody else's database is not there yet, waits for
 // it.
-func (s settings) patient(ctx context.Context, log *slog.Logger, conf store.Config, how opening) (*store.Store, error) {
+func (s settings) patient(ctx context.Context, log *slog.Logger, p *place, how opening) error {
 	end := time.Now().Add(patience)
 	for {
-		st, err := store.Open(ctx, conf)
+		err := s.keyed(ctx, p, how)
+		if err == nil {
+			p.store, err = store.Open(ctx, p.conf)
+		}
 		if err == nil || how == beside || s.DatabaseURL == "" || !store.Away(err) || time.Now().After(end) {
-			return st, err
+			return err
 		}
 		log.Warn("the database is not there yet", "error", err)
 		select {
 		case <-ctx.Done():
-			return nil, ctx.Err()
+			return ctx.Err()
 		case <-time.After(2 * time.Second):
 		}
 	}

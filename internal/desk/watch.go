@@ -119,7 +119,8 @@ type room struct {
 	seats map[string]*seat
 	// far are the windows on other servers.
 	far map[string]far
-	// moved are windows whose place is to be told: near ones to the other servers too.
+	// told are windows of which the room is to be told, near those of which the other
+	// servers are.
 	near, told map[string]struct{}
 }
 
@@ -141,7 +142,6 @@ type line struct {
 	person  int64
 	name    string
 	seats   int
-	closed  bool
 }
 
 func newWatchers(d *Desk) *Watchers {
@@ -181,9 +181,6 @@ func (r *room) tell(e Event) {
 
 // tell never waits: a line nobody reads is told to read again as soon as somebody does.
 func (l *line) tell(e Event) {
-	if l.closed {
-		return
-	}
 	select {
 	case l.out <- e:
 	default:
@@ -195,14 +192,6 @@ func (l *line) tell(e Event) {
 		case l.out <- Event{Missed: true}:
 		default:
 		}
-	}
-}
-
-// close ends a line. The lock is held.
-func (l *line) close() {
-	if !l.closed {
-		l.closed = true
-		close(l.out)
 	}
 }
 
@@ -463,10 +452,10 @@ func (w *Watchers) tooMany(me *line) error {
 	return nil
 }
 
-// drop ends a line. The lock is held.
+// drop ends a line that has no seats any more, or whose seats go with it. The lock is held.
 func (w *Watchers) drop(l *line) {
 	delete(w.lines, l)
-	l.close()
+	close(l.out)
 }
 
 // leave gives up a line and its seats. The lock is held.

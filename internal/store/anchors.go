@@ -1,6 +1,7 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"crypto/ed25519"
 	"crypto/sha256"
@@ -134,6 +135,23 @@ func (t *tx) SignHead() (*Anchor, error) {
 		return nil, err
 	}
 	return &t.anchors[len(t.anchors)-1], nil
+}
+
+// LastKey is the public key, in hexadecimal, that the newest anchor of a database was signed
+// with; empty where there is no house in it, or nothing signed. It makes nothing.
+func LastKey(ctx context.Context, conf Config) (string, error) {
+	db, err := connect(cmp.Or(conf.OwnerURL, conf.URL), 1)
+	if err != nil {
+		return "", err
+	}
+	defer db.Close()
+	var there bool
+	if err := db.QueryRowContext(ctx, "SELECT to_regclass('anchors') IS NOT NULL").Scan(&there); err != nil || !there {
+		return "", err
+	}
+	var key string
+	err = db.QueryRowContext(ctx, "SELECT coalesce((SELECT key FROM anchors ORDER BY seq DESC LIMIT 1), '')").Scan(&key)
+	return key, err
 }
 
 // RenewKey says in the record that it is signed with another key from now on, seals anew

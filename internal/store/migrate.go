@@ -156,7 +156,7 @@ var rights = map[string]string{
 	"batches":   "INSERT, UPDATE (undone)", "sheet_batches": "INSERT, UPDATE (undone)", "closings": "INSERT, DELETE",
 	"record": "INSERT", "anchors": "INSERT", "pulse": "UPDATE (at)", "replies": "INSERT", "withdrawals": "INSERT", "field_photos": "INSERT",
 	"readings": "INSERT, UPDATE (page, at, seal)", "sheet_readings": "INSERT, UPDATE (things, at, seal)",
-	"reading_marks": "INSERT, DELETE",
+	"reading_marks": "INSERT, UPDATE (seal), DELETE",
 	"remarks":       "INSERT, UPDATE (state)", "mentions": "INSERT, UPDATE (at)", "reviews": "INSERT, UPDATE (due, person_id)",
 	"field_notes": "INSERT, UPDATE (state, answer, answered_by, answered_at, remark_id)",
 	// What is worked out from the rest.

@@ -240,19 +240,21 @@ func (t *tx) sealAll() error {
 		v := &sealedTables[i]
 		err := eachSealed(t.db, v.table, v.keys, v.words, func(key []string, words, _ string) error {
 			seal := t.s.seal(slices.Concat([]string{v.table}, key, []string{words})...)
-			if v.table == "reading_marks" { // only ever added to: put there anew
-				if err := t.db.Exec("DELETE FROM reading_marks WHERE procedure_id = ? AND person_id = ? AND n = ?", key[0], key[1], key[2]).Error; err != nil {
-					return err
-				}
-				return t.db.Exec("INSERT INTO reading_marks (procedure_id, person_id, n, mark, seal) VALUES (?, ?, ?, ?, ?)", key[0], key[1], key[2], words, seal).Error
-			}
-			return t.db.Exec(fmt.Sprintf("UPDATE %s SET seal = ? WHERE %s = ? AND %s = ?", v.table, v.keys[0], v.keys[1]), seal, key[0], key[1]).Error
+			return t.db.Exec(fmt.Sprintf("UPDATE %s SET seal = ? WHERE (%s) IN ?", v.table, strings.Join(v.keys, ", ")), seal, [][]any{anys(key)}).Error
 		})
 		if err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+func anys(words []string) []any {
+	out := make([]any, len(words))
+	for i, w := range words {
+		out[i] = w
+	}
+	return out
 }
 
 // eachSealed calls f with the key, the words and the seal of each row.
