@@ -276,14 +276,15 @@ func (d *Desk) Read(ctx context.Context, u *User, id int64, page string, here st
 	if err != nil {
 		return nil, err
 	}
-	out := []Reading{}
-	for _, line := range step.Split(page) {
+	lines := step.Split(page)
+	if len(lines) > 500 {
+		return nil, problem(422, "That page has more than 500 lines. Paste it in parts.")
+	}
+	out := make([]Reading, 0, len(lines))
+	for _, line := range lines {
 		r := readLine(o.k, line, here)
 		here = r.Step.Phase
 		out = append(out, *r)
-		if len(out) > 500 {
-			return nil, problem(422, "That page has more than 500 lines. Paste it in parts.")
-		}
 	}
 	return out, nil
 }
