@@ -10,9 +10,9 @@ import (
 	"time"
 
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/latch"
-	"inklatch/internal/core/procedure"
-	"inklatch/internal/core/step"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/review/latch"
 	"inklatch/internal/core/unit"
 	"inklatch/internal/desk"
 	"inklatch/internal/format/latchjson"

@@ -11,7 +11,7 @@ import (
 
 	"inklatch/demo"
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/step"
+	"inklatch/internal/core/page/step"
 )
 
 // hands are somebody at the keyboard alone, whose every key and every typed value is

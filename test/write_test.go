@@ -18,7 +18,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"inklatch/demo"
-	"inklatch/internal/core/step"
+	"inklatch/internal/core/page/step"
 	"inklatch/internal/format/latchjson"
 )
 

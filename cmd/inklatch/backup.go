@@ -20,7 +20,7 @@ import (
 
 	"inklatch/internal/desk"
 	"inklatch/internal/store"
-	"inklatch/internal/store/cluster"
+	"inklatch/internal/store/pgserver"
 )
 
 // backupFormat names what a backup file holds: a zip of the parts below.
@@ -90,7 +90,7 @@ func backup(ctx context.Context, set settings, p *place, file string) (n int64, 
 	if owner == "" {
 		owner = p.conf.URL
 	}
-	if err := part(z, &m, dumpPart, func(w io.Writer) error { return cluster.Dump(ctx, owner, w) }); err != nil {
+	if err := part(z, &m, dumpPart, func(w io.Writer) error { return pgserver.Dump(ctx, owner, w) }); err != nil {
 		return 0, fmt.Errorf("writing the database: %w", err)
 	}
 	for _, name := range slices.Sorted(maps.Keys(beside)) {
@@ -265,7 +265,7 @@ func restore(ctx context.Context, set settings, z *zip.ReadCloser, m *manifest) 
 	}
 	stop := func() error { return nil }
 	if owner == "" {
-		c, err := cluster.Start(ctx, filepath.Join(apart, "pg"))
+		c, err := pgserver.Start(ctx, filepath.Join(apart, "pg"))
 		if err != nil {
 			return nil, err
 		}
@@ -273,14 +273,14 @@ func restore(ctx context.Context, set settings, z *zip.ReadCloser, m *manifest) 
 	}
 	dump, err := z.Open(dumpPart)
 	if err == nil {
-		err = cluster.Load(ctx, owner, dump)
+		err = pgserver.Load(ctx, owner, dump)
 		dump.Close()
 	}
 	if err := errors.Join(err, stop()); err != nil {
 		return nil, fmt.Errorf("reading the database in: %w", err)
 	}
 	if set.DatabaseURL == "" {
-		if err := cluster.Settle(filepath.Join(apart, "pg"), filepath.Join(place, "pg")); err != nil {
+		if err := pgserver.Settle(filepath.Join(apart, "pg"), filepath.Join(place, "pg")); err != nil {
 			return nil, fmt.Errorf("putting the restored database in its place: %w", err)
 		}
 	}
@@ -322,7 +322,7 @@ func empty(set settings) (string, error) {
 	if len(there) > 0 {
 		return "", fmt.Errorf("there is a %s in %s already. Move the folder away, or name another in INKLATCH_DATA. Nothing was changed", there[0].Name(), set.Data)
 	}
-	if at, err := cluster.Exists(filepath.Join(place, "pg")); err == nil && set.DatabaseURL == "" {
+	if at, err := pgserver.Exists(filepath.Join(place, "pg")); err == nil && set.DatabaseURL == "" {
 		return "", fmt.Errorf("there is a database of this folder in %s already. Move it away, or name another folder in INKLATCH_DATA. Nothing was changed", at)
 	}
 	return place, nil

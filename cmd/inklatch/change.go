@@ -13,16 +13,16 @@ import (
 	"github.com/spf13/cobra"
 
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/everywhere"
-	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/review/replace"
 	"inklatch/internal/format/latchjson"
 )
 
 // changeReport is where something stands in one file.
 type changeReport struct {
-	File  string             `json:"file"`
-	Page  []everywhere.Place `json:"page"`
-	Sheet []everywhere.Place `json:"sheet"`
+	File  string          `json:"file"`
+	Page  []replace.Place `json:"page"`
+	Sheet []replace.Place `json:"sheet"`
 	// Near are values that come near and are left alone.
 	Near []string `json:"near"`
 }
@@ -33,7 +33,7 @@ func changeCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use: "change FROM TO FILE...", Short: "Where a term or value stands in latch files, and what it becomes; exit 1 when it stands nowhere", Args: cobra.MinimumNArgs(3),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			ch, err := everywhere.Of(args[0], args[1])
+			ch, err := replace.Of(args[0], args[1])
 			if err != nil {
 				return err
 			}
@@ -127,7 +127,7 @@ func writeAll(files []changedFile) (err error) {
 }
 
 // changeIn finds the places of one file, and the file with them changed.
-func changeIn(ch *everywhere.Change, d *latchjson.Document, wanted func(string) bool) (*changeReport, []byte, error) {
+func changeIn(ch *replace.Change, d *latchjson.Document, wanted func(string) bool) (*changeReport, []byte, error) {
 	r := &changeReport{Near: append([]string{}, ch.Near(&d.Procedure)...)}
 	places, edits := ch.OnPage(engine.NewIndex(&d.Engine), &d.Procedure, wanted)
 	page, _, err := procedure.Apply(&d.Procedure, edits)
@@ -138,7 +138,7 @@ func changeIn(ch *everywhere.Change, d *latchjson.Document, wanted func(string) 
 	if err != nil {
 		return nil, nil, err
 	}
-	r.Page, r.Sheet = append([]everywhere.Place{}, places...), append([]everywhere.Place{}, onSheet...)
+	r.Page, r.Sheet = append([]replace.Place{}, places...), append([]replace.Place{}, onSheet...)
 	b, err := latchjson.Encode(&latchjson.Document{Engine: *sheet, Procedure: *page})
 	return r, b, err
 }
@@ -146,7 +146,7 @@ func changeIn(ch *everywhere.Change, d *latchjson.Document, wanted func(string) 
 // writeChange writes the places as a person reads them.
 func writeChange(w io.Writer, r *changeReport) {
 	fmt.Fprintln(w, r.File)
-	list := func(places []everywhere.Place) {
+	list := func(places []replace.Place) {
 		for _, p := range places {
 			at := p.Name
 			if p.Number > 0 {

@@ -8,12 +8,12 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/procedure"
-	"inklatch/internal/core/proof"
-	"inklatch/internal/core/step"
-	"inklatch/internal/core/tally"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/sheetproof"
+	"inklatch/internal/core/virtual"
 	"inklatch/internal/desk/view"
 	"inklatch/internal/format/latchjson"
 )
@@ -29,8 +29,8 @@ func root() *cobra.Command {
 
 // report is one file's answer to check.
 type report struct {
-	File     string          `json:"file"`
-	Findings []proof.Finding `json:"findings"`
+	File     string              `json:"file"`
+	Findings []pageproof.Finding `json:"findings"`
 	// Standing says that the file holds no more, where it does.
 	Standing string `json:"standing,omitempty"`
 	Error    string `json:"error,omitempty"`
@@ -48,16 +48,16 @@ func checkCommand() *cobra.Command {
 				docs[i], errs[i] = readFile(f)
 			}
 			for i, f := range files {
-				r, doc := report{File: f, Findings: []proof.Finding{}}, docs[i]
+				r, doc := report{File: f, Findings: []pageproof.Finding{}}, docs[i]
 				if errs[i] != nil {
 					r.Error = errs[i].Error()
 					code = 2
 				} else {
 					r.Standing = doc.Standing.Says()
-					if fs := proof.Prove(engine.NewIndex(&doc.Engine), &doc.Procedure, proof.DefaultHouse()); fs != nil {
+					if fs := pageproof.Prove(engine.NewIndex(&doc.Engine), &doc.Procedure, pageproof.DefaultHouse()); fs != nil {
 						r.Findings = fs
 					}
-					r.Findings = append(r.Findings, proof.Beside(engine.NewIndex(&doc.Engine), &doc.Procedure.Header, func(title string) *procedure.Header {
+					r.Findings = append(r.Findings, pageproof.Beside(engine.NewIndex(&doc.Engine), &doc.Procedure.Header, func(title string) *procedure.Header {
 						for _, o := range docs {
 							if o != nil && o.Engine.Code == doc.Engine.Code && o.Procedure.Title == title {
 								return &o.Procedure.Header
@@ -66,7 +66,7 @@ func checkCommand() *cobra.Command {
 						return nil
 					})...)
 					r.Findings = append(r.Findings, sheetFindings(&doc.Engine)...)
-					if proof.Blocking(r.Findings) > 0 {
+					if pageproof.Blocking(r.Findings) > 0 {
 						code = max(code, 1)
 					}
 				}
@@ -86,11 +86,11 @@ func checkCommand() *cobra.Command {
 
 // sheetFindings are what keeps the file's engine sheet out of use: a page on a
 // sheet that does not fit together does not pass.
-func sheetFindings(s *engine.Sheet) []proof.Finding {
-	var out []proof.Finding
-	for _, f := range tally.Prove(engine.NewIndex(s), proof.DefaultHouse()) {
-		if f.Severity == proof.Blocks {
-			out = append(out, proof.Finding{ID: "sheet:" + f.Rule + "@" + f.On, Rule: "sheet:" + f.Rule, Severity: f.Severity, Steps: []step.ID{}, What: "The engine sheet: " + f.What, Why: f.Why, Mends: []proof.Mend{}})
+func sheetFindings(s *engine.Sheet) []pageproof.Finding {
+	var out []pageproof.Finding
+	for _, f := range sheetproof.Prove(engine.NewIndex(s), pageproof.DefaultHouse()) {
+		if f.Severity == pageproof.Blocks {
+			out = append(out, pageproof.Finding{ID: "sheet:" + f.Rule + "@" + f.On, Rule: "sheet:" + f.Rule, Severity: f.Severity, Steps: []step.ID{}, What: "The engine sheet: " + f.What, Why: f.Why, Mends: []pageproof.Mend{}})
 		}
 	}
 	return out
@@ -128,7 +128,7 @@ func write(out, errs io.Writer, r report, doc *latchjson.Document, asJSON bool) 
 }
 
 // whatOf is what a finding says, by its id.
-func whatOf(fs []proof.Finding, id string) string {
+func whatOf(fs []pageproof.Finding, id string) string {
 	for i := range fs {
 		if fs[i].ID == id {
 			return fs[i].What
@@ -176,7 +176,7 @@ func runCommand() *cobra.Command {
 }
 
 func printTrace(out io.Writer, x *engine.Index, p *procedure.Procedure, asJSON bool) error {
-	v := view.Of(x, p, 0, proof.DefaultHouse())
+	v := view.Of(x, p, 0, pageproof.DefaultHouse())
 	t := p.Trace(x, 0, p.First(x.Sheet))
 	if !asJSON {
 		for i, r := range v.Rows {
@@ -191,8 +191,8 @@ func printTrace(out io.Writer, x *engine.Index, p *procedure.Procedure, asJSON b
 	enc := json.NewEncoder(out)
 	enc.SetIndent("", " ")
 	return enc.Encode(struct {
-		First     view.State       `json:"first"`
-		Steps     []traceStep      `json:"steps"`
-		Lifelines []bench.Lifeline `json:"lifelines"`
+		First     view.State         `json:"first"`
+		Steps     []traceStep        `json:"steps"`
+		Lifelines []virtual.Lifeline `json:"lifelines"`
 	}{v.States[0], steps, v.Chart})
 }

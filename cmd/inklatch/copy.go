@@ -10,8 +10,8 @@ import (
 	"github.com/go-json-experiment/json/jsontext"
 	"github.com/spf13/cobra"
 
-	"inklatch/internal/core/carry"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/review/adapt"
 	"inklatch/internal/format/latchjson"
 )
 
@@ -19,10 +19,10 @@ import (
 type copyReport struct {
 	From  string       `json:"from"`
 	To    string       `json:"to"`
-	Pairs []carry.Pair `json:"pairs"`
+	Pairs []adapt.Pair `json:"pairs"`
 	// Open are the things that somebody has to say something of.
 	Open []string `json:"open"`
-	*carry.Copy
+	*adapt.Copy
 }
 
 func copyCommand() *cobra.Command {
@@ -93,12 +93,12 @@ func answersOf(is []string) (map[string]string, error) {
 // from that.
 func copyTo(d *latchjson.Document, s *engine.Sheet, answers map[string]string, proposed bool) (*copyReport, error) {
 	from, to := engine.NewIndex(&d.Engine), engine.NewIndex(s)
-	things := carry.Things(from, &d.Procedure)
-	pairs := carry.Match(from, to, things, answers)
+	things := adapt.Things(from, &d.Procedure)
+	pairs := adapt.Match(from, to, things, answers)
 	for ref := range answers {
 		known := false
 		for i := range pairs {
-			known = known || pairs[i].Ref() == ref && pairs[i].How == carry.Said
+			known = known || pairs[i].Ref() == ref && pairs[i].How == adapt.Said
 		}
 		if !known {
 			return nil, fmt.Errorf("%s is nothing that the page names, or %s has no such %q", ref, s.Code, answers[ref])
@@ -107,17 +107,17 @@ func copyTo(d *latchjson.Document, s *engine.Sheet, answers map[string]string, p
 	for taken := proposed; taken; {
 		taken = false
 		for i := range pairs {
-			if pairs[i].How == carry.Proposed {
+			if pairs[i].How == adapt.Proposed {
 				answers[pairs[i].Ref()], taken = pairs[i].To, true
 			}
 		}
-		pairs = carry.Match(from, to, things, answers)
+		pairs = adapt.Match(from, to, things, answers)
 	}
-	c, err := carry.Over(from, to, &d.Procedure, pairs)
+	c, err := adapt.Over(from, to, &d.Procedure, pairs)
 	if err != nil {
 		return nil, err
 	}
-	return &copyReport{d.Engine.Code, s.Code, pairs, append([]string{}, carry.Open(pairs)...), c}, nil
+	return &copyReport{d.Engine.Code, s.Code, pairs, append([]string{}, adapt.Open(pairs)...), c}, nil
 }
 
 // writeCopy writes what comes of a copy as a person reads it.
@@ -125,13 +125,13 @@ func writeCopy(w io.Writer, r *copyReport) {
 	for i := range r.Pairs {
 		p := &r.Pairs[i]
 		switch p.How {
-		case carry.Asked:
+		case adapt.Asked:
 			fmt.Fprintf(w, "?  %s (%s) is not found on %s\n", p.Name, p.Ref(), r.To)
-		case carry.Proposed:
+		case adapt.Proposed:
 			fmt.Fprintf(w, "~  %s (%s) → %s (%s). %s\n", p.Name, p.Ref(), p.Becomes, p.To, p.Why)
 		default:
 			to := p.Becomes
-			if p.To == carry.None {
+			if p.To == adapt.None {
 				to = "not there"
 			}
 			fmt.Fprintf(w, "✓  %s → %s\n", p.Name, to)
@@ -140,7 +140,7 @@ func writeCopy(w io.Writer, r *copyReport) {
 			fmt.Fprintf(w, "     %s\n", a)
 		}
 	}
-	group := func(name string, notes []carry.Note) {
+	group := func(name string, notes []adapt.Note) {
 		if len(notes) > 0 {
 			fmt.Fprintln(w, name)
 		}

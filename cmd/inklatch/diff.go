@@ -10,7 +10,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/redline"
+	"inklatch/internal/core/review/redline"
 )
 
 func diffCommand() *cobra.Command {

@@ -12,8 +12,8 @@ import (
 	"github.com/spf13/cobra"
 
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/proof"
-	"inklatch/internal/core/tally"
+	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/sheetproof"
 	"inklatch/internal/desk/view"
 	"inklatch/internal/format/latchjson"
 )
@@ -45,20 +45,20 @@ func engineCommand() *cobra.Command {
 				return fmt.Errorf("%s: %w", args[0], err)
 			}
 			x := engine.NewIndex(s)
-			d, fs := view.DerivedOf(x), tally.Prove(x, proof.DefaultHouse())
+			d, fs := view.DerivedOf(x), sheetproof.Prove(x, pageproof.DefaultHouse())
 			out := cmd.OutOrStdout()
 			if asJSON {
 				enc := json.NewEncoder(out)
 				enc.SetIndent("", " ")
 				err = enc.Encode(struct {
-					Code     string          `json:"code"`
-					Derived  *view.Derived   `json:"derived"`
-					Findings []tally.Finding `json:"findings"`
+					Code     string               `json:"code"`
+					Derived  *view.Derived        `json:"derived"`
+					Findings []sheetproof.Finding `json:"findings"`
 				}{s.Code, d, fs})
 			} else {
 				_, err = out.Write(engineText(s, d, fs))
 			}
-			if err == nil && tally.Blocking(fs) > 0 {
+			if err == nil && sheetproof.Blocking(fs) > 0 {
 				return exit(1)
 			}
 			return err
@@ -68,7 +68,7 @@ func engineCommand() *cobra.Command {
 	return c
 }
 
-func engineText(s *engine.Sheet, d *view.Derived, fs []tally.Finding) []byte {
+func engineText(s *engine.Sheet, d *view.Derived, fs []sheetproof.Finding) []byte {
 	var b bytes.Buffer
 	t := tabwriter.NewWriter(&b, 0, 0, 2, ' ', 0)
 	line := func(cells ...any) { fmt.Fprintln(t, strings.TrimRight(strings.Join(texts(cells), "\t"), "\t")) }

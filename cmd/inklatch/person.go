@@ -8,7 +8,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"inklatch/internal/core/latch"
+	"inklatch/internal/core/review/latch"
 	"inklatch/internal/desk"
 )
 

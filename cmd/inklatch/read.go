@@ -11,7 +11,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/step"
+	"inklatch/internal/core/page/step"
 )
 
 // readLine is what became of one line of a page.

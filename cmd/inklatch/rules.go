@@ -9,17 +9,17 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"inklatch/internal/core/proof"
-	"inklatch/internal/core/tally"
+	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/sheetproof"
 )
 
 // ruleLine is one rule as rules prints it.
 type ruleLine struct {
-	ID       string         `json:"id"`
-	Of       string         `json:"of"`
-	Family   string         `json:"family"`
-	Severity proof.Severity `json:"severity"`
-	Protects string         `json:"protects"`
+	ID       string             `json:"id"`
+	Of       string             `json:"of"`
+	Family   string             `json:"family"`
+	Severity pageproof.Severity `json:"severity"`
+	Protects string             `json:"protects"`
 }
 
 func rulesCommand() *cobra.Command {
@@ -28,10 +28,10 @@ func rulesCommand() *cobra.Command {
 		Use: "rules", Short: "List every rule of the proof: of procedures, and of engine sheets", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			var all []ruleLine
-			for _, r := range proof.Rules() {
+			for _, r := range pageproof.Rules() {
 				all = append(all, ruleLine{r.ID, "procedure", r.Family, r.Severity, r.Protects})
 			}
-			for _, r := range tally.Rules() {
+			for _, r := range sheetproof.Rules() {
 				all = append(all, ruleLine{r.ID, "sheet", r.Family, r.Severity, r.Protects})
 			}
 			slices.SortStableFunc(all, func(a, b ruleLine) int {

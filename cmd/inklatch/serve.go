@@ -24,8 +24,8 @@ import (
 
 	"inklatch/demo"
 	"inklatch/internal/desk"
-	"inklatch/internal/post"
-	"inklatch/internal/store/cluster"
+	"inklatch/internal/mail"
+	"inklatch/internal/store/pgserver"
 	"inklatch/internal/web"
 )
 
@@ -71,7 +71,7 @@ func serve(ctx context.Context, out io.Writer, withDemo bool) (err error) {
 	}
 	defer stopGuard()
 	p, err := set.open(ctx, log, making)
-	for n := 2; withDemo && n < 10 && errors.Is(err, cluster.ErrInUse) && os.Getenv("INKLATCH_DATA") == ""; n++ {
+	for n := 2; withDemo && n < 10 && errors.Is(err, pgserver.ErrInUse) && os.Getenv("INKLATCH_DATA") == ""; n++ {
 		set.Data = fmt.Sprintf(".inklatch-%d", n) // a demo beside another one
 		p, err = set.open(ctx, log, making)
 	}
@@ -238,7 +238,7 @@ func (p *place) guarded(ctx context.Context, log *slog.Logger) *sync.WaitGroup {
 func (s settings) letters(d *desk.Desk, withDemo bool) (stop func(), err error) {
 	stop = func() {}
 	if s.SMTP == "" && withDemo {
-		c, err := post.Catch(filepath.Join(s.Data, "letters"))
+		c, err := mail.Catch(filepath.Join(s.Data, "letters"))
 		if err != nil {
 			return nil, err
 		}
@@ -247,7 +247,7 @@ func (s settings) letters(d *desk.Desk, withDemo bool) (stop func(), err error) 
 	if s.SMTP == "" {
 		return stop, nil
 	}
-	m, err := post.NewSender(s.SMTP, s.MailFrom)
+	m, err := mail.NewSender(s.SMTP, s.MailFrom)
 	if err != nil {
 		return nil, err
 	}

@@ -17,7 +17,7 @@ import (
 
 	"inklatch/internal/desk"
 	"inklatch/internal/store"
-	"inklatch/internal/store/cluster"
+	"inklatch/internal/store/pgserver"
 )
 
 // settings come from the environment; the README lists them.
@@ -115,7 +115,7 @@ type place struct {
 	conf  store.Config
 	// cluster is our own server, nil where there is another or another program
 	// runs it.
-	cluster *cluster.Cluster
+	cluster *pgserver.Cluster
 	// folder is where the database of our own server is, empty for another's.
 	folder string
 	stop   func() error
@@ -186,18 +186,18 @@ func (s settings) patient(ctx context.Context, log *slog.Logger, p *place, how o
 func (p *place) own(ctx context.Context, s settings, how opening) error {
 	dir := filepath.Join(s.Data, "pg")
 	if how == beside {
-		if _, err := cluster.Exists(dir); errors.Is(err, cluster.ErrNone) {
+		if _, err := pgserver.Exists(dir); errors.Is(err, pgserver.ErrNone) {
 			return fmt.Errorf("there is no house in %s, and none was made. Name its folder in INKLATCH_DATA; a new one begins with inklatch serve, demo or restore", s.Data)
 		} else if err != nil {
 			return err
 		}
 	}
-	c, err := cluster.Start(ctx, dir)
+	c, err := pgserver.Start(ctx, dir)
 	switch {
 	case err == nil:
 		p.cluster, p.stop = c, c.Stop
-	case how == beside && errors.Is(err, cluster.ErrInUse):
-		if c, err = cluster.Attach(dir); err != nil {
+	case how == beside && errors.Is(err, pgserver.ErrInUse):
+		if c, err = pgserver.Attach(dir); err != nil {
 			return err
 		}
 	default:

@@ -10,8 +10,8 @@ import (
 	"github.com/spf13/cobra"
 
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/proof"
-	"inklatch/internal/core/turns"
+	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/turns"
 )
 
 func turnsCommand() *cobra.Command {
@@ -24,7 +24,7 @@ func turnsCommand() *cobra.Command {
 			if err != nil {
 				return fmt.Errorf("%s: %w", args[0], err)
 			}
-			p := turns.Of(engine.NewIndex(&doc.Engine), &doc.Procedure, proof.DefaultHouse())
+			p := turns.Of(engine.NewIndex(&doc.Engine), &doc.Procedure, pageproof.DefaultHouse())
 			out := cmd.OutOrStdout()
 			if asJSON {
 				enc := json.NewEncoder(out)

@@ -10,7 +10,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"inklatch/internal/store"
-	"inklatch/internal/store/cluster"
+	"inklatch/internal/store/pgserver"
 )
 
 func upgradeCommand() *cobra.Command {
@@ -35,7 +35,7 @@ func upgradeCommand() *cobra.Command {
 				fmt.Fprintln(cmd.OutOrStdout(), "the database is of the newest PostgreSQL that is installed")
 				return nil
 			}
-			fmt.Fprintf(cmd.OutOrStdout(), "the database is of PostgreSQL %d now; the old one is kept in %s until you take it away\n", cluster.Newest(), old)
+			fmt.Fprintf(cmd.OutOrStdout(), "the database is of PostgreSQL %d now; the old one is kept in %s until you take it away\n", pgserver.Newest(), old)
 			return nil
 		},
 	}
@@ -49,15 +49,15 @@ func upgrade(ctx context.Context, set settings, again bool) (old string, err err
 		return "", errors.New("the database in DATABASE_URL is not this program's to upgrade")
 	}
 	dir := filepath.Join(set.Data, "pg")
-	at, err := cluster.Exists(dir)
-	if errors.Is(err, cluster.ErrNone) {
+	at, err := pgserver.Exists(dir)
+	if errors.Is(err, pgserver.ErrNone) {
 		return "", fmt.Errorf("there is no house in %s, and none was made", set.Data)
 	}
 	if err != nil {
 		return "", err
 	}
-	made, err := cluster.Major(at)
-	if err != nil || made == cluster.Newest() && !again {
+	made, err := pgserver.Major(at)
+	if err != nil || made == pgserver.Newest() && !again {
 		return "", err
 	}
 	fresh, old := at+".new", fmt.Sprintf("%s.%d", at, made)
@@ -85,12 +85,12 @@ func upgrade(ctx context.Context, set settings, again bool) (old string, err err
 // copyOver reads everything out of one database into a new one, gives the application its
 // rights there, and holds the record against it.
 func (s settings) copyOver(ctx context.Context, from, to string) (err error) {
-	a, err := cluster.Start(ctx, from)
+	a, err := pgserver.Start(ctx, from)
 	if err != nil {
 		return err
 	}
 	defer func() { err = errors.Join(err, a.Stop()) }()
-	b, err := cluster.Start(ctx, to)
+	b, err := pgserver.Start(ctx, to)
 	if err != nil {
 		return err
 	}
@@ -101,20 +101,20 @@ func (s settings) copyOver(ctx context.Context, from, to string) (err error) {
 	}
 	defer os.Remove(dump.Name())
 	defer dump.Close()
-	if err := cluster.Dump(ctx, a.OwnerURL, dump); err != nil {
+	if err := pgserver.Dump(ctx, a.OwnerURL, dump); err != nil {
 		return fmt.Errorf("reading the old database: %w", err)
 	}
 	if _, err := dump.Seek(0, 0); err != nil {
 		return err
 	}
-	if err := cluster.Load(ctx, b.OwnerURL, dump); err != nil {
+	if err := pgserver.Load(ctx, b.OwnerURL, dump); err != nil {
 		return fmt.Errorf("writing the new database: %w", err)
 	}
 	return s.holds(ctx, b)
 }
 
 // holds opens a database that has just been written and says what does not fit in it.
-func (s settings) holds(ctx context.Context, c *cluster.Cluster) (err error) {
+func (s settings) holds(ctx context.Context, c *pgserver.Cluster) (err error) {
 	key, err := readKey(filepath.Join(s.Data, keyFile))
 	if err != nil {
 		return err

@@ -6,8 +6,8 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"inklatch/internal/core/proof"
-	"inklatch/internal/core/tally"
+	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/sheetproof"
 	"inklatch/internal/store"
 )
 
@@ -40,7 +40,7 @@ func versionCommand() *cobra.Command {
 			if info, ok := debug.ReadBuildInfo(); ok {
 				goes = info.GoVersion
 			}
-			_, err := fmt.Fprintf(cmd.OutOrStdout(), "inklatch %s\nschema %d\nrules of procedures %s, of engine sheets %s\nbuilt with %s\n", version(), store.SchemaVersion(), proof.Edition, tally.Edition, goes)
+			_, err := fmt.Fprintf(cmd.OutOrStdout(), "inklatch %s\nschema %d\nrules of procedures %s, of engine sheets %s\nbuilt with %s\n", version(), store.SchemaVersion(), pageproof.Edition, sheetproof.Edition, goes)
 			return err
 		},
 	}

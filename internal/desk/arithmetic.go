@@ -5,10 +5,10 @@ import (
 	"math"
 
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/slip"
-	"inklatch/internal/core/tdc"
-	"inklatch/internal/core/tension"
-	"inklatch/internal/core/turns"
+	"inklatch/internal/core/engine/piston"
+	"inklatch/internal/core/engine/resolution"
+	"inklatch/internal/core/engine/tension"
+	"inklatch/internal/core/proof/turns"
 	"inklatch/internal/format/svg"
 )
 
@@ -45,14 +45,14 @@ func RimOf(r Rim) (*RimAnswer, error) {
 	case r.Degrees != nil:
 		deg = *r.Degrees
 	case r.MM != nil:
-		deg = slip.ArcAngle(*r.MM, radius)
+		deg = resolution.ArcAngle(*r.MM, radius)
 	default:
 		return nil, bad("degrees", "Give degrees or millimetres.")
 	}
 	if math.Abs(deg) > 360 || math.IsNaN(deg) {
 		return nil, bad("degrees", "That is more than once round the rim.")
 	}
-	return &RimAnswer{deg, slip.Arc(deg, radius), slip.Chord(deg, radius), slip.Arc(1, radius)}, nil
+	return &RimAnswer{deg, resolution.Arc(deg, radius), resolution.Chord(deg, radius), resolution.Arc(1, radius)}, nil
 }
 
 // ToothAsk asks what teeth of a wheel and the play of a tool are worth.
@@ -68,12 +68,12 @@ type ToothAsk struct {
 
 // ToothAnswer is the error of the teeth and what the tool shows of it.
 type ToothAnswer struct {
-	Ratio   string      `json:"ratio"`
-	OfShaft float64     `json:"ofShaft"`
-	OfCrank float64     `json:"ofCrank"`
-	Play    float64     `json:"play"`
-	Least   float64     `json:"least"`
-	Answer  slip.Answer `json:"answer"`
+	Ratio   string            `json:"ratio"`
+	OfShaft float64           `json:"ofShaft"`
+	OfCrank float64           `json:"ofCrank"`
+	Play    float64           `json:"play"`
+	Least   float64           `json:"least"`
+	Answer  resolution.Answer `json:"answer"`
 	// Every is the number of crank turns between two homes of the wheel.
 	Every int64 `json:"every"`
 }
@@ -94,9 +94,9 @@ func ToothOf(a ToothAsk) (*ToothAnswer, error) {
 	out := &ToothAnswer{Ratio: r.String(), OfShaft: 360 / float64(a.Teeth) * float64(a.Count), Every: r.HomeEvery(1)}
 	out.OfCrank = out.OfShaft / r.Float()
 	if a.PlayMM > 0 {
-		out.Play = slip.ArcAngle(a.PlayMM, a.Radius)
+		out.Play = resolution.ArcAngle(a.PlayMM, a.Radius)
 	}
-	out.Answer, out.Least = slip.WithPlay(out.OfShaft, out.Play)
+	out.Answer, out.Least = resolution.WithPlay(out.OfShaft, out.Play)
 	return out, nil
 }
 
@@ -138,11 +138,11 @@ type Method struct {
 
 // DropsOf answers a DropsAsk.
 func DropsOf(a DropsAsk) (*DropsAnswer, error) {
-	g := tdc.Gear{Stroke: a.Stroke, Rod: a.Rod, Offset: a.Offset}
+	g := piston.Gear{Stroke: a.Stroke, Rod: a.Rod, Offset: a.Offset}
 	if err := g.Check(); err != nil {
 		return nil, bad("rod", fullStop(err.Error()))
 	}
-	f, err := tdc.EqualDrops{Gear: g, Drop: a.Drop, Before: a.Before, After: a.After, Dial: a.Dial, Wheel: a.Wheel}.Find()
+	f, err := piston.EqualDrops{Gear: g, Drop: a.Drop, Before: a.Before, After: a.After, Dial: a.Dial, Wheel: a.Wheel}.Find()
 	if err != nil {
 		return nil, bad("drop", fullStop(err.Error()))
 	}
@@ -153,7 +153,7 @@ func DropsOf(a DropsAsk) (*DropsAnswer, error) {
 		out.Degrees = append(out.Degrees, deg)
 		out.Drops = append(out.Drops, g.Drop(deg))
 	}
-	for _, m := range tdc.Methods {
+	for _, m := range piston.Methods {
 		out.Methods = append(out.Methods, Method{m.Name, m.Resolves, m.Why})
 	}
 	return out, nil

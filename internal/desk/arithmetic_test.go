@@ -7,8 +7,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"inklatch/internal/core/slip"
-	"inklatch/internal/core/tension"
+	"inklatch/internal/core/engine/resolution"
+	"inklatch/internal/core/engine/tension"
 	"inklatch/internal/desk"
 )
 
@@ -39,15 +39,15 @@ func TestToothAndTool(t *testing.T) {
 	assert.InDelta(t, 8.571, a.OfShaft, 0.001)
 	assert.InDelta(t, 17.143, a.OfCrank, 0.001)
 	assert.EqualValues(t, 2, a.Every)
-	assert.Equal(t, slip.Sees, a.Answer)
+	assert.Equal(t, resolution.Sees, a.Answer)
 	ask.PlayMM = 1.2
 	a, err = desk.ToothOf(ask)
 	require.NoError(t, err)
-	assert.Equal(t, slip.Perhaps, a.Answer)
+	assert.Equal(t, resolution.Perhaps, a.Answer)
 	ask.PlayMM = 2
 	a, err = desk.ToothOf(ask)
 	require.NoError(t, err)
-	assert.Equal(t, slip.Misses, a.Answer)
+	assert.Equal(t, resolution.Misses, a.Answer)
 	ask.PlayMM = 0
 	a, err = desk.ToothOf(ask)
 	require.NoError(t, err)

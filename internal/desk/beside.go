@@ -3,9 +3,9 @@ package desk
 import (
 	"encoding/json"
 
-	"inklatch/internal/core/bench"
-	"inklatch/internal/core/procedure"
-	"inklatch/internal/core/proof"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/virtual"
 	"inklatch/internal/store"
 )
 
@@ -18,8 +18,8 @@ type Beside struct {
 	State    string `json:"state"`
 	// Ends is how it leaves the engine, Says the same in words; empty for one that
 	// closes it.
-	Ends bench.Standing `json:"ends"`
-	Says string         `json:"says,omitzero"`
+	Ends virtual.Standing `json:"ends"`
+	Says string           `json:"says,omitzero"`
 	// Apart are the things in which its end and the page's beginning, or its
 	// beginning and the page's end, are not the same; only for a page that this one
 	// goes on from, or that goes on from it.
@@ -47,10 +47,10 @@ func (d *Desk) beside(r store.Reads, u *User, o *opened) ([]Beside, error) {
 		}
 		b := Beside{Revision: v.ID, Title: h.Title, Number: v.Number, State: v.State, Ends: h.Ends, Says: h.Ends.Says(o.k.index.NameOf), Apart: []string{}}
 		if h.Title == o.p.After {
-			b.Apart = append(b.Apart, proof.Meet(o.k.index, &h, &o.p.Header)...)
+			b.Apart = append(b.Apart, pageproof.Meet(o.k.index, &h, &o.p.Header)...)
 		}
 		if h.Title == o.p.Before {
-			b.Apart = append(b.Apart, proof.Meet(o.k.index, &o.p.Header, &h)...)
+			b.Apart = append(b.Apart, pageproof.Meet(o.k.index, &o.p.Header, &h)...)
 		}
 		out = append(out, b)
 	}

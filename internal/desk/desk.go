@@ -21,11 +21,11 @@ import (
 	"golang.org/x/sync/singleflight"
 
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/latch"
-	"inklatch/internal/core/procedure"
-	"inklatch/internal/core/proof"
-	"inklatch/internal/core/reading"
-	"inklatch/internal/core/step"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/review/latch"
+	"inklatch/internal/core/review/readstate"
 	"inklatch/internal/desk/view"
 	"inklatch/internal/format/latchjson"
 	"inklatch/internal/store"
@@ -34,7 +34,7 @@ import (
 // Desk is the house at work. It is safe for use by many goroutines.
 type Desk struct {
 	store *store.Store
-	house proof.House
+	house pageproof.House
 	jobs  *river.Client[*sql.Tx]
 	log   *slog.Logger
 	mail  Mailer
@@ -58,7 +58,7 @@ type Desk struct {
 	// needed are the latches of a page against the release before it.
 	needed *lru.Cache[neededKey, []latch.Latch]
 	// readings are what people have read, by the text of it.
-	readings *lru.Cache[string, *reading.Page]
+	readings *lru.Cache[string, *readstate.Page]
 	flight   singleflight.Group
 
 	// Watchers hears of new versions and of who is where.
@@ -102,11 +102,11 @@ func cache[K comparable, V any](most int) *lru.Cache[K, V] {
 // New is a desk over a store with the default house rules.
 func New(s *store.Store) *Desk {
 	d := &Desk{
-		store: s, house: proof.DefaultHouse(), log: slog.New(slog.DiscardHandler), hashing: make(chan struct{}, mostHashing), waiting: make(chan struct{}, mostWaiting),
+		store: s, house: pageproof.DefaultHouse(), log: slog.New(slog.DiscardHandler), hashing: make(chan struct{}, mostHashing), waiting: make(chan struct{}, mostWaiting),
 		planning: make(chan struct{}, mostPlanning), noting: Gate{Burst: notesAtOnce, Interval: noteAgain},
 		sheets: cache[sheetKey, *known](mostSheets), pages: cache[pageKey, *procedure.Procedure](mostPages),
 		frozen: cache[int64, *opened](mostPages), shown: cache[shownKey, *view.View](mostShown),
-		needed: cache[neededKey, []latch.Latch](mostPages), readings: cache[string, *reading.Page](mostRead),
+		needed: cache[neededKey, []latch.Latch](mostPages), readings: cache[string, *readstate.Page](mostRead),
 	}
 	d.Watchers = newWatchers(d)
 	if s != nil {
@@ -215,13 +215,13 @@ type known struct {
 	lex   *step.Lexicon
 	// examples are quick lines of the sheet, memo what it makes of steps.
 	examples func() []string
-	memo     *reading.Memo
+	memo     *readstate.Memo
 }
 
 func know(id sheetKey, sheet *engine.Sheet) *known {
 	x := engine.NewIndex(sheet)
 	lex := step.NewLexicon(x)
-	return &known{id, sheet, x, lex, sync.OnceValue(func() []string { return step.Examples(lex) }), &reading.Memo{}}
+	return &known{id, sheet, x, lex, sync.OnceValue(func() []string { return step.Examples(lex) }), &readstate.Memo{}}
 }
 
 // knowSheet reads a version of a sheet, whose head is at hand.

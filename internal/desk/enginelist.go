@@ -6,9 +6,9 @@ import (
 	"slices"
 	"time"
 
-	"inklatch/internal/core/latch"
-	"inklatch/internal/core/proof"
-	"inklatch/internal/core/tally"
+	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/sheetproof"
+	"inklatch/internal/core/review/latch"
 	"inklatch/internal/store"
 )
 
@@ -49,7 +49,7 @@ type card struct {
 // person may see it.
 func (d *Desk) Engines(ctx context.Context, u *User) ([]EngineRow, error) {
 	r := d.store.Reads(ctx)
-	all, err := r.SheetShelves(!isReader(u), tally.Edition)
+	all, err := r.SheetShelves(!isReader(u), sheetproof.Edition)
 	if err != nil {
 		return nil, err
 	}
@@ -93,14 +93,14 @@ func (d *Desk) cardOf(ctx context.Context, r store.Reads, v *store.SheetShelf) (
 	fs := shown.Findings
 	c = &card{
 		Maker: k.sheet.Maker, Use: k.sheet.Use, Years: yearsText(k.sheet.Years), Cylinders: k.sheet.Cylinders, Shafts: len(k.sheet.Shafts),
-		Drive: driveText(k), Blocking: tally.Blocking(fs),
+		Drive: driveText(k), Blocking: sheetproof.Blocking(fs),
 	}
 	for i := range fs {
-		if fs[i].Severity != proof.Look {
+		if fs[i].Severity != pageproof.Look {
 			c.Findings++
 		}
 	}
-	return c, d.store.KeepSheetStanding(ctx, store.SheetStanding{SheetID: v.SheetID, Version: v.Version, Edition: tally.Edition, Card: text(c)})
+	return c, d.store.KeepSheetStanding(ctx, store.SheetStanding{SheetID: v.SheetID, Version: v.Version, Edition: sheetproof.Edition, Card: text(c)})
 }
 
 func driveText(k *known) string {

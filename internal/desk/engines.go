@@ -11,9 +11,9 @@ import (
 	"time"
 
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/latch"
-	"inklatch/internal/core/route"
-	"inklatch/internal/core/tally"
+	"inklatch/internal/core/engine/route"
+	"inklatch/internal/core/proof/sheetproof"
+	"inklatch/internal/core/review/latch"
 	"inklatch/internal/desk/view"
 	"inklatch/internal/format/latchjson"
 	"inklatch/internal/store"
@@ -21,11 +21,11 @@ import (
 
 // EngineView is one version of an engine sheet: drawn, derived and proved.
 type EngineView struct {
-	Meta     *SheetMeta      `json:"meta"`
-	Sheet    *engine.Sheet   `json:"sheet"`
-	Drawing  *view.Drawing   `json:"drawing"`
-	Derived  *view.Derived   `json:"derived"`
-	Findings []tally.Finding `json:"findings"`
+	Meta     *SheetMeta           `json:"meta"`
+	Sheet    *engine.Sheet        `json:"sheet"`
+	Drawing  *view.Drawing        `json:"drawing"`
+	Derived  *view.Derived        `json:"derived"`
+	Findings []sheetproof.Finding `json:"findings"`
 }
 
 // SheetMeta is the title block of an engine sheet.
@@ -119,7 +119,7 @@ func (d *Desk) viewSheet(r store.Reads, u *User, v *store.Sheet, all []store.She
 	if err != nil {
 		return nil, err
 	}
-	m, err := d.sheetMeta(r, u, v, all, tally.Blocking(out.Findings))
+	m, err := d.sheetMeta(r, u, v, all, sheetproof.Blocking(out.Findings))
 	out.Meta = m
 	return out, err
 }
@@ -127,7 +127,7 @@ func (d *Desk) viewSheet(r store.Reads, u *User, v *store.Sheet, all []store.She
 // laidSheet proves a sheet and lays it out, within the time that one sheet may take.
 func (d *Desk) laidSheet(k *known) (*EngineView, error) {
 	return worked(func() (*EngineView, error) {
-		return &EngineView{Sheet: k.sheet, Drawing: view.DrawingOf(k.index), Derived: view.DerivedOf(k.index), Findings: tally.Prove(k.index, d.house)}, nil
+		return &EngineView{Sheet: k.sheet, Drawing: view.DrawingOf(k.index), Derived: view.DerivedOf(k.index), Findings: sheetproof.Prove(k.index, d.house)}, nil
 	})
 }
 
@@ -327,7 +327,7 @@ func (d *Desk) ReleaseSheet(ctx context.Context, u *User, code string, seen int6
 		if err != nil {
 			return err
 		}
-		c := latch.SheetCase{WorkedOn: worked, Blocking: tally.Blocking(tally.Prove(k.index, d.house))}
+		c := latch.SheetCase{WorkedOn: worked, Blocking: sheetproof.Blocking(sheetproof.Prove(k.index, d.house))}
 		change, err := d.sheetChange(w.Reads, w.Sheet, k)
 		if err != nil {
 			return err

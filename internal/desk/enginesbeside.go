@@ -3,7 +3,7 @@ package desk
 import (
 	"context"
 
-	"inklatch/internal/core/step"
+	"inklatch/internal/core/page/step"
 	"inklatch/internal/desk/view"
 )
 

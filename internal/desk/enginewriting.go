@@ -10,7 +10,7 @@ import (
 	"time"
 
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/redline"
+	"inklatch/internal/core/review/redline"
 	"inklatch/internal/format/latchjson"
 	"inklatch/internal/store"
 )

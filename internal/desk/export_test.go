@@ -4,14 +4,14 @@ import (
 	"context"
 
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/procedure"
-	"inklatch/internal/core/proof"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/proof/pageproof"
 	"inklatch/internal/store"
 )
 
 // Again is again with the default house, for the benchmark.
 func Again(old, now *engine.Index, p *procedure.Procedure) store.ReproofRow {
-	return again(old, now, p, proof.DefaultHouse())
+	return again(old, now, p, pageproof.DefaultHouse())
 }
 
 // WriteLetters writes the letters of what waits now.

@@ -10,8 +10,8 @@ import (
 
 	"gorm.io/gorm"
 
-	"inklatch/internal/core/latch"
-	"inklatch/internal/core/step"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/review/latch"
 	"inklatch/internal/format/photo"
 	"inklatch/internal/store"
 )

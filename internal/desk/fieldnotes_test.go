@@ -10,8 +10,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"inklatch/internal/core/procedure"
-	"inklatch/internal/core/step"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/step"
 	"inklatch/internal/desk"
 )
 

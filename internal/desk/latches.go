@@ -7,12 +7,12 @@ import (
 	"strconv"
 	"strings"
 
-	"inklatch/internal/core/latch"
-	"inklatch/internal/core/procedure"
-	"inklatch/internal/core/proof"
-	"inklatch/internal/core/reading"
-	"inklatch/internal/core/redline"
-	"inklatch/internal/core/step"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/review/latch"
+	"inklatch/internal/core/review/readstate"
+	"inklatch/internal/core/review/redline"
 	"inklatch/internal/desk/view"
 	"inklatch/internal/format/latchjson"
 	"inklatch/internal/store"
@@ -73,7 +73,7 @@ func standing(o *opened, v *view.View, required []latch.Latch) store.Standing {
 		names[i] = string(l)
 	}
 	return store.Standing{
-		RevisionID: o.rev.ID, Version: o.rev.Version, SheetID: o.k.id.sheet, Edition: proof.Edition,
+		RevisionID: o.rev.ID, Version: o.rev.Version, SheetID: o.k.id.sheet, Edition: pageproof.Edition,
 		Steps: len(o.p.Steps), Free: len(o.free()), Blocking: v.Blocking, Findings: len(v.Findings), Requires: strings.Join(names, ","),
 	}
 }
@@ -212,7 +212,7 @@ func (d *Desk) closeLatch(w *store.Draft, u *User, l latch.Latch, seen int64) er
 	for i, r := range required {
 		names[i] = string(r)
 	}
-	over := reading.Content{Procedure: o.p, Sheet: o.k.id.sheet}
+	over := readstate.Content{Procedure: o.p, Sheet: o.k.id.sheet}
 	if err := w.Close(string(l), u.ID, names, over.Encode(), over.Sums(p.page)); err != nil {
 		return err
 	}
@@ -279,7 +279,7 @@ func closedOver(w *store.Draft, o *opened) error {
 		if c.Content == "" {
 			continue // closed by a program that did not keep it
 		}
-		over, err := reading.DecodeContent(c.Content)
+		over, err := readstate.DecodeContent(c.Content)
 		if err != nil {
 			return err
 		}

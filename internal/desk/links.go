@@ -8,7 +8,7 @@ import (
 	"strings"
 	"time"
 
-	"inklatch/internal/core/latch"
+	"inklatch/internal/core/review/latch"
 	"inklatch/internal/format/latchjson"
 	"inklatch/internal/store"
 )

@@ -6,13 +6,13 @@ import (
 	"strings"
 	"time"
 
-	"inklatch/internal/core/latch"
-	"inklatch/internal/core/proof"
+	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/review/latch"
 	"inklatch/internal/store"
 )
 
 // rules is the edition of the rules counts are kept with.
-const rules = proof.Edition
+const rules = pageproof.Edition
 
 // ProcedureRow is a procedure with its newest revision that the person may see.
 type ProcedureRow struct {

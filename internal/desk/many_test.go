@@ -8,9 +8,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"inklatch/demo"
-	"inklatch/internal/core/procedure"
-	"inklatch/internal/core/proof"
-	"inklatch/internal/core/step"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/pageproof"
 	"inklatch/internal/core/unit"
 	"inklatch/internal/desk"
 	"inklatch/internal/store"
@@ -34,7 +34,7 @@ func filledWith(t testing.TB, conf store.Config, n int) (*desk.Desk, *desk.User)
 			SELECT p.id, 1, 'draft', json_build_object('title', 'Renew part ' || p.id || ' of the drive', 'engine', p.engine), 1, 1 + p.id %% 2 FROM procedures p WHERE p.id > 11;
 		INSERT INTO standings SELECT r.id, 1, u.id, '%s', 40, r.id %% 3, r.id %% 5, 'author,technical,editorial,bench'
 			FROM revisions r JOIN procedures p ON p.id = r.procedure_id JOIN sheets u ON u.code = p.engine AND u.state = 'in use' WHERE p.id > 11;
-		ANALYZE`, n, proof.Edition))
+		ANALYZE`, n, pageproof.Edition))
 	require.NoError(t, err)
 	d := desk.New(s)
 	u, err := d.SignIn(t.Context(), "ines@tarn.example", demo.Password)

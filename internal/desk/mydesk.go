@@ -8,9 +8,9 @@ import (
 	"strings"
 	"time"
 
-	"inklatch/internal/core/latch"
-	"inklatch/internal/core/reading"
-	"inklatch/internal/core/step"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/review/latch"
+	"inklatch/internal/core/review/readstate"
 	"inklatch/internal/store"
 )
 
@@ -222,11 +222,11 @@ func (d *Desk) leftToRead(ctx context.Context, u *User, id int64, l latch.Latch)
 	if err != nil {
 		return "", err
 	}
-	left := reading.Left(page.Unread(stateOf(o, before)), l)
+	left := readstate.Left(page.Unread(stateOf(o, before)), l)
 	again, steps := 0, 0
 	for i := range left {
-		again += b2i(left[i].Why != reading.Never)
-		steps += b2i(left[i].Step != reading.Head)
+		again += b2i(left[i].Why != readstate.Never)
+		steps += b2i(left[i].Step != readstate.Head)
 	}
 	says := fmt.Sprintf("%d %s to read", steps, many(steps, "step", "steps"))
 	switch {

@@ -9,7 +9,7 @@ import (
 	"strings"
 	"time"
 
-	"inklatch/internal/core/latch"
+	"inklatch/internal/core/review/latch"
 	"inklatch/internal/store"
 )
 

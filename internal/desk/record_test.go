@@ -9,8 +9,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"inklatch/internal/core/latch"
-	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/review/latch"
 	"inklatch/internal/desk"
 	"inklatch/internal/store"
 )

@@ -10,8 +10,8 @@ import (
 	"time"
 
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/procedure"
-	"inklatch/internal/core/step"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/step"
 	"inklatch/internal/store"
 )
 

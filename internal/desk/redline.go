@@ -3,10 +3,10 @@ package desk
 import (
 	"context"
 
-	"inklatch/internal/core/bench"
-	"inklatch/internal/core/latch"
-	"inklatch/internal/core/proof"
-	"inklatch/internal/core/redline"
+	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/review/latch"
+	"inklatch/internal/core/review/redline"
+	"inklatch/internal/core/virtual"
 	"inklatch/internal/desk/view"
 )
 
@@ -24,8 +24,8 @@ type Redlined struct {
 	// Head is what stands above the steps.
 	Head []redline.Said `json:"head"`
 	// Chart is the latch chart now, Was that of the earlier state.
-	Chart []bench.Lifeline `json:"chart"`
-	Was   []bench.Lifeline `json:"was"`
+	Chart []virtual.Lifeline `json:"chart"`
+	Was   []virtual.Lifeline `json:"was"`
 	// Reading is what the person has read of a revision that is open; Remarks are what
 	// was said of one, for those who may say something.
 	Reading *ReadState `json:"reading,omitempty"`
@@ -45,7 +45,7 @@ func (d *Desk) Redline(ctx context.Context, u *User, id, against int64) (*Redlin
 	if err != nil {
 		return nil, err
 	}
-	out := &Redlined{Meta: m, New: []string{}, Settled: []string{}, Chart: v.Chart, Was: []bench.Lifeline{}, Remarks: []Remark{}}
+	out := &Redlined{Meta: m, New: []string{}, Settled: []string{}, Chart: v.Chart, Was: []virtual.Lifeline{}, Remarks: []Remark{}}
 	if err := d.reviewOf(ctx, u, o, out); err != nil {
 		return nil, err
 	}
@@ -60,9 +60,9 @@ func (d *Desk) Redline(ctx context.Context, u *User, id, against int64) (*Redlin
 		return out, nil
 	}
 	out.Redline = redline.Between(was.state(), now)
-	before := proof.Prove(was.k.index, was.p, d.house)
+	before := pageproof.Prove(was.k.index, was.p, d.house)
 	out.New, out.Settled = sayings(v.Findings, before), sayings(before, v.Findings)
-	out.Was = bench.Run(was.k.index, was.p).Lifelines(was.p)
+	out.Was = virtual.Run(was.k.index, was.p).Lifelines(was.p)
 	return out, nil
 }
 
@@ -149,7 +149,7 @@ func earlierOf(m *Meta, against int64) *Sibling {
 
 // sayings are the sentences of findings that are among a and not among b, by what
 // they say without the numbers of their steps.
-func sayings(a, b []proof.Finding) []string {
+func sayings(a, b []pageproof.Finding) []string {
 	had := map[string]int{}
 	for i := range b {
 		had[b[i].Rule+" "+b[i].Why]++

@@ -8,7 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"inklatch/internal/core/redline"
+	"inklatch/internal/core/review/redline"
 )
 
 // A draft is laid over the last revision that was released, or over any other of its

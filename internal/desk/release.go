@@ -4,8 +4,8 @@ import (
 	"context"
 	"time"
 
-	"inklatch/internal/core/latch"
-	"inklatch/internal/core/redline"
+	"inklatch/internal/core/review/latch"
+	"inklatch/internal/core/review/redline"
 	"inklatch/internal/desk/view"
 	"inklatch/internal/store"
 )

@@ -16,9 +16,9 @@ import (
 	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
 
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/latch"
-	"inklatch/internal/core/procedure"
-	"inklatch/internal/core/proof"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/review/latch"
 	"inklatch/internal/store"
 )
 
@@ -150,8 +150,8 @@ func (d *Desk) reproveOne(ctx context.Context, r store.Reads, id int64, before, 
 }
 
 // again proves a procedure with two sheets and says what is new.
-func again(old, now *engine.Index, p *procedure.Procedure, house proof.House) store.ReproofRow {
-	before, after := proof.Prove(old, p, house), proof.Prove(now, p, house)
+func again(old, now *engine.Index, p *procedure.Procedure, house pageproof.House) store.ReproofRow {
+	before, after := pageproof.Prove(old, p, house), pageproof.Prove(now, p, house)
 	had := map[string]bool{}
 	for i := range before {
 		had[before[i].What] = true
@@ -162,7 +162,7 @@ func again(old, now *engine.Index, p *procedure.Procedure, house proof.House) st
 			says = append(says, after[i].What+".")
 		}
 	}
-	return store.ReproofRow{Before: proof.Blocking(before), After: proof.Blocking(after), Says: text(says)}
+	return store.ReproofRow{Before: pageproof.Blocking(before), After: pageproof.Blocking(after), Says: text(says)}
 }
 
 // Reproof is how far a code's proof has come and what it found.

@@ -10,10 +10,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"inklatch/internal/core/latch"
-	"inklatch/internal/core/procedure"
-	"inklatch/internal/core/reading"
-	"inklatch/internal/core/step"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/review/latch"
+	"inklatch/internal/core/review/readstate"
 	"inklatch/internal/desk"
 	"inklatch/internal/format/latchjson"
 	"inklatch/internal/store"
@@ -65,7 +65,7 @@ func TestALatchClosesOverWhatWasRead(t *testing.T) {
 	assert.Empty(t, h.redline(mirja, v6, 0).Reading.Unread, "wording is not hers")
 	left := h.redline(teodor, v6, 0).Reading
 	require.Len(t, left.Unread, 1)
-	assert.Equal(t, desk.UnreadStep{Step: s.ID, Why: reading.Again, What: []string{"wording"}, Own: "it has changed"}, left.Unread[0])
+	assert.Equal(t, desk.UnreadStep{Step: s.ID, Why: readstate.Again, What: []string{"wording"}, Own: "it has changed"}, left.Unread[0])
 	assert.Equal(t, left.Steps-1, left.Read)
 	assert.NotContains(t, steps(h.redline(ines, v6, 0).Reading), s.ID, "whoever wrote it has read it")
 
@@ -193,15 +193,15 @@ func TestNothingIsReleasedThatWasNotRead(t *testing.T) {
 		require.NoError(t, err)
 		require.GreaterOrEqual(t, len(closings), 3)
 		for _, c := range closings {
-			over, err := reading.DecodeContent(c.Content)
+			over, err := readstate.DecodeContent(c.Content)
 			require.NoError(t, err)
 			require.Empty(t, over.Differs(latch.Latch(c.Latch), &doc.Procedure, *c.SheetID), "the %s latch", c.Latch)
 			// And its reader had read exactly that.
 			page, err := h.s.Reads(t.Context()).ReadBy(2, c.PersonID)
 			require.NoError(t, err)
-			read, err := reading.Decode(page)
+			read, err := readstate.Decode(page)
 			require.NoError(t, err)
-			was := reading.Content{Procedure: read.Procedure(&doc.Procedure), Sheet: *c.SheetID}
+			was := readstate.Content{Procedure: read.Procedure(&doc.Procedure), Sheet: *c.SheetID}
 			require.Empty(t, was.Differs(latch.Latch(c.Latch), &doc.Procedure, *c.SheetID), "%d had not read it", c.PersonID)
 		}
 	}

@@ -5,9 +5,9 @@ import (
 	"slices"
 	"time"
 
-	"inklatch/internal/core/latch"
-	"inklatch/internal/core/procedure"
-	"inklatch/internal/core/step"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/review/latch"
 	"inklatch/internal/desk/view"
 	"inklatch/internal/format/latchjson"
 )

@@ -1,8 +1,8 @@
 package desk
 
 import (
-	"inklatch/internal/core/procedure"
-	"inklatch/internal/core/step"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/step"
 	"inklatch/internal/store"
 )
 

@@ -5,11 +5,11 @@ import (
 	"errors"
 	"fmt"
 
-	"inklatch/internal/core/latch"
-	"inklatch/internal/core/page"
-	"inklatch/internal/core/procedure"
-	"inklatch/internal/core/proof"
-	"inklatch/internal/core/redline"
+	"inklatch/internal/core/page/document"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/review/latch"
+	"inklatch/internal/core/review/redline"
 	"inklatch/internal/format/svg"
 )
 
@@ -29,7 +29,7 @@ type Sheet struct {
 	// no wheel.
 	Drawing string `json:"drawing"`
 	Safety  string `json:"safety"`
-	*page.Page
+	*document.Page
 	Kept []Kept `json:"kept,omitzero"`
 	// Since is the last release before this revision, 0 where there was none, and
 	// Changes what is not as it was there, a line each.
@@ -56,18 +56,18 @@ func (d *Desk) Sheet(ctx context.Context, u *User, id int64) (*Sheet, error) {
 		return nil, err
 	}
 	t := o.p.Trace(o.k.index, 0, o.p.First(o.k.index.Sheet))
-	fs := proof.Findings(o.k.index, o.p, t, d.house)
-	m, err := d.meta(ctx, u, o, proof.Blocking(fs))
+	fs := pageproof.Findings(o.k.index, o.p, t, d.house)
+	m, err := d.meta(ctx, u, o, pageproof.Blocking(fs))
 	if err != nil {
 		return nil, err
 	}
 	x := o.k.index
 	s := &Sheet{Meta: m, Safety: Safety, Header: o.p.Header, Code: x.Sheet.Code, Maker: x.Sheet.Maker, View: x.Sheet.View, Sides: x.Sheet.Sides, Running: string(x.Sheet.Running)}
-	if b, err := svg.Draw(x, svg.Options{Labels: true, State: page.Held(x, t)}); err == nil {
+	if b, err := svg.Draw(x, svg.Options{Labels: true, State: document.Held(x, t)}); err == nil {
 		s.Drawing = string(b)
 	}
-	s.Page = page.Of(x, o.p)
-	for _, v := range page.Pictures(x, o.p, t) {
+	s.Page = document.Of(x, o.p)
+	for _, v := range document.Pictures(x, o.p, t) {
 		says := fmt.Sprintf("Step %d: %s", v.Step+1, v.Says)
 		if b, err := svg.Draw(x, svg.Options{State: v.State, Focus: v.Wheels, Title: says, ID: fmt.Sprintf("at%d", v.Step+1)}); err == nil {
 			st := s.Step(v.Step)

@@ -9,9 +9,9 @@ import (
 	"time"
 
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/latch"
-	"inklatch/internal/core/procedure"
-	"inklatch/internal/core/redline"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/review/latch"
+	"inklatch/internal/core/review/redline"
 	"inklatch/internal/format/latchjson"
 	"inklatch/internal/store"
 )

@@ -7,9 +7,9 @@ import (
 	"strings"
 	"sync"
 
-	"inklatch/internal/core/archetype"
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/tally"
+	"inklatch/internal/core/engine/layout"
+	"inklatch/internal/core/proof/sheetproof"
 	"inklatch/internal/desk/view"
 	"inklatch/internal/format/latchjson"
 	"inklatch/internal/store"
@@ -27,7 +27,7 @@ type Archetype struct {
 // look at them. They are drawn once: they never change.
 var Archetypes = sync.OnceValue(func() []Archetype {
 	out := []Archetype{}
-	for _, a := range archetype.All() {
+	for _, a := range layout.All() {
 		out = append(out, Archetype{a.ID, a.Name, a.Says, view.DrawingOf(engine.NewIndex(a.Sheet(a.ID)))})
 	}
 	return out
@@ -49,7 +49,7 @@ func (d *Desk) NewEngine(ctx context.Context, u *User, code, from, like string) 
 	case from != "" && like != "":
 		return "", &Problem{Status: 422, Title: "A sheet starts from another code or from an archetype, not from both.", Field: "archetype"}
 	case like != "":
-		a, ok := archetype.Named(like)
+		a, ok := layout.Named(like)
 		if !ok {
 			return "", notFound("archetype")
 		}
@@ -79,7 +79,7 @@ func (d *Desk) NewEngine(ctx context.Context, u *User, code, from, like string) 
 // onlyMaker is the maker of every code there is, where they have but one.
 func (d *Desk) onlyMaker(ctx context.Context) (string, error) {
 	r := d.store.Reads(ctx)
-	all, err := r.SheetShelves(true, tally.Edition)
+	all, err := r.SheetShelves(true, sheetproof.Edition)
 	if err != nil {
 		return "", err
 	}

@@ -10,10 +10,10 @@ import (
 
 	"inklatch/demo"
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/latch"
-	"inklatch/internal/core/procedure"
-	"inklatch/internal/core/reading"
-	"inklatch/internal/core/step"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/review/latch"
+	"inklatch/internal/core/review/readstate"
 	"inklatch/internal/desk"
 	"inklatch/internal/format/latchjson"
 	"inklatch/internal/store"
@@ -56,7 +56,7 @@ func TestReadMeansRead(t *testing.T) {
 	}
 	require.Greater(t, len(own), 20, "values, cautions and what stands above the steps")
 	require.Greater(t, len(plain), 5)
-	assert.Contains(t, own, reading.Head)
+	assert.Contains(t, own, readstate.Head)
 
 	pass(time.Hour)
 	for _, id := range own {

@@ -6,9 +6,9 @@ import (
 	"fmt"
 	"strings"
 
-	"inklatch/internal/core/procedure"
-	"inklatch/internal/core/proof"
-	"inklatch/internal/core/step"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/pageproof"
 	"inklatch/internal/format/latchjson"
 	"inklatch/internal/store"
 )
@@ -52,8 +52,8 @@ func (d *Desk) suggested(o *opened, s *Said, m *store.Remark) error {
 	if err := held(latchjson.CheckProcedure(after), ""); err != nil {
 		return err
 	}
-	was, now := proof.Prove(o.k.index, o.p, d.house), proof.Prove(o.k.index, after, d.house)
-	e := Effect{Sentence: sentence(o.k, &line), New: sayings(now, was), Settled: sayings(was, now), Blocks: proof.Blocking(now) > proof.Blocking(was)}
+	was, now := pageproof.Prove(o.k.index, o.p, d.house), pageproof.Prove(o.k.index, after, d.house)
+	e := Effect{Sentence: sentence(o.k, &line), New: sayings(now, was), Settled: sayings(was, now), Blocks: pageproof.Blocking(now) > pageproof.Blocking(was)}
 	m.Edits, m.Effect = text([]procedure.Edit{edit}), text(e)
 	return nil
 }

@@ -10,10 +10,10 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"inklatch/demo"
-	"inklatch/internal/core/latch"
-	"inklatch/internal/core/procedure"
-	"inklatch/internal/core/proof"
-	"inklatch/internal/core/step"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/review/latch"
 	"inklatch/internal/desk"
 	"inklatch/internal/store"
 	"inklatch/internal/store/pgtest"
@@ -84,7 +84,7 @@ func TestTheTutorial(t *testing.T) {
 	page, err = d.Undo(t.Context(), ines, id, "ines", false)
 	require.NoError(t, err)
 	for range 40 {
-		var mend *proof.Mend
+		var mend *pageproof.Mend
 		for i := range page.View.Findings {
 			if f := &page.View.Findings[i]; mend == nil && len(f.Mends) > 0 {
 				mend = &f.Mends[0]
@@ -96,7 +96,7 @@ func TestTheTutorial(t *testing.T) {
 		page = save(mend.Edits...)
 	}
 	for _, f := range page.View.Findings {
-		assert.NotEqual(t, proof.Blocks, f.Severity, f.What)
+		assert.NotEqual(t, pageproof.Blocks, f.Severity, f.What)
 	}
 
 	closing := map[latch.Latch]string{latch.ByAuthor: "Ines", latch.ByTechnical: "Mirja", latch.ByEditorial: "Teodor", latch.ByBench: "Aiko"}

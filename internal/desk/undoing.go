@@ -5,7 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 
-	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/store"
 )
 

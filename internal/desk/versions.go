@@ -5,9 +5,9 @@ import (
 	"slices"
 	"time"
 
-	"inklatch/internal/core/latch"
-	"inklatch/internal/core/proof"
-	"inklatch/internal/core/redline"
+	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/review/latch"
+	"inklatch/internal/core/review/redline"
 	"inklatch/internal/store"
 )
 
@@ -58,7 +58,7 @@ func (d *Desk) Versions(ctx context.Context, u *User, id int64, on string) (*Tim
 	if err != nil {
 		return nil, err
 	}
-	m, err := d.meta(ctx, u, o, proof.Blocking(proof.Prove(o.k.index, o.p, d.house)))
+	m, err := d.meta(ctx, u, o, pageproof.Blocking(pageproof.Prove(o.k.index, o.p, d.house)))
 	if err != nil {
 		return nil, err
 	}

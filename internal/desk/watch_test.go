@@ -8,7 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"inklatch/internal/core/procedure"
+	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/desk"
 	"inklatch/internal/store"
 )

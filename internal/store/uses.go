@@ -119,7 +119,7 @@ type Found struct {
 
 // FindQuery says what is looked for.
 type FindQuery struct {
-	// Key is the term as core/uses.Key gives it. A term is found that begins with it,
+	// Key is the term as whereused.Key gives it. A term is found that begins with it,
 	// or that has all of its words, the last from its beginning.
 	Key    string
 	Kinds  []string

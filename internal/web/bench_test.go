@@ -19,8 +19,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"inklatch/demo"
-	"inklatch/internal/core/procedure"
-	"inklatch/internal/core/step"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/unit"
 	"inklatch/internal/desk"
 	"inklatch/internal/store"

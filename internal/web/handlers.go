@@ -7,8 +7,8 @@ import (
 	"io"
 	"mime"
 
-	"inklatch/internal/core/latch"
-	"inklatch/internal/core/step"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/review/latch"
 	"inklatch/internal/desk"
 	"inklatch/internal/desk/view"
 	"inklatch/internal/store"

@@ -16,9 +16,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"inklatch/demo"
-	"inklatch/internal/core/latch"
+	"inklatch/internal/core/review/latch"
 	"inklatch/internal/desk"
-	"inklatch/internal/post"
+	"inklatch/internal/mail"
 	"inklatch/internal/store"
 	"inklatch/internal/store/pgtest"
 	"inklatch/internal/web"
@@ -56,10 +56,10 @@ func TestTheFirstPersonAndThoseAfter(t *testing.T) {
 	st, err := store.Open(t.Context(), pgtest.Config(t))
 	require.NoError(t, err)
 	s := serve(t, st, web.Config{Address: "https://latch.tarn.example"})
-	letters, err := post.Catch(t.TempDir())
+	letters, err := mail.Catch(t.TempDir())
 	require.NoError(t, err)
 	defer letters.Close()
-	sender, err := post.NewSender(letters.URL, "latch@tarn.example")
+	sender, err := mail.NewSender(letters.URL, "latch@tarn.example")
 	require.NoError(t, err)
 	s.desk.MailBy(sender, "")
 
@@ -367,16 +367,16 @@ func TestPlacesAndOwnSettings(t *testing.T) {
 // Letters that cannot be sent are no obstacle: the link is shown.
 func TestALetterThatCannotBeSent(t *testing.T) {
 	s := openWith(t, func(*store.Config) {}, web.Config{Address: "http://here"})
-	sender, err := post.NewSender("smtp+plain://127.0.0.1:1", "latch@tarn.example")
+	sender, err := mail.NewSender("smtp+plain://127.0.0.1:1", "latch@tarn.example")
 	require.NoError(t, err)
 	s.desk.MailBy(sender, "")
 	status, out := s.do(s.client("sunniva"), "POST", "/api/people", map[string]any{"name": "Tuva Rein", "email": "tuva@tarn.example", "roles": []string{"author"}})
 	require.Equal(t, 201, status)
 	assert.False(t, decode[desk.Passage](t, out).Mailed)
 	for _, bad := range []string{"", "mail.example", "http://mail.example", "smtp://host:port"} {
-		_, err := post.NewSender(bad, "a@b.example")
+		_, err := mail.NewSender(bad, "a@b.example")
 		assert.Error(t, err, bad)
 	}
-	_, err = post.NewSender("smtp://host", "nobody")
+	_, err = mail.NewSender("smtp://host", "nobody")
 	assert.Error(t, err)
 }

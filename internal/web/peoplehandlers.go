@@ -7,7 +7,7 @@ import (
 	"strings"
 	"time"
 
-	"inklatch/internal/core/latch"
+	"inklatch/internal/core/review/latch"
 	"inklatch/internal/desk"
 	"inklatch/internal/web/api"
 )

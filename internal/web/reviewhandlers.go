@@ -5,8 +5,8 @@ import (
 	"context"
 	"io"
 
-	"inklatch/internal/core/latch"
-	"inklatch/internal/core/step"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/review/latch"
 	"inklatch/internal/web/api"
 )
 

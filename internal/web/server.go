@@ -25,7 +25,7 @@ import (
 	"github.com/labstack/echo/v5"
 	"github.com/prometheus/client_golang/prometheus"
 
-	"inklatch/internal/core/step"
+	"inklatch/internal/core/page/step"
 	"inklatch/internal/desk"
 	"inklatch/internal/store"
 	"inklatch/internal/web/api"

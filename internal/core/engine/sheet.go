@@ -39,7 +39,7 @@ type Sheet struct {
 	Code   string `json:"code"`
 	Family string `json:"family,omitzero"`
 	// Archetype is the layout the sheet was started from, whose measures are nobody's
-	// until the sheet names where its own come from; see package archetype.
+	// until the sheet names where its own come from; see package layout.
 	Archetype    string           `json:"archetype,omitzero"`
 	Maker        string           `json:"maker"`
 	Use          string           `json:"use,omitzero"`

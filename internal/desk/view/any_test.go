@@ -5,16 +5,16 @@ import (
 
 	"pgregory.net/rapid"
 
-	virtual "inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
-	"inklatch/internal/core/page"
-	"inklatch/internal/core/procedure"
-	"inklatch/internal/core/proof"
-	"inklatch/internal/core/step"
-	"inklatch/internal/core/tally"
-	"inklatch/internal/core/turns"
+	"inklatch/internal/core/page/document"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/sheetproof"
+	"inklatch/internal/core/proof/turns"
 	"inklatch/internal/core/unit"
+	"inklatch/internal/core/virtual"
 	"inklatch/internal/desk/view"
 )
 
@@ -120,7 +120,7 @@ func TestAnyPageCanBeShown(t *testing.T) {
 			case 13:
 				oddSheet(t, s)
 				x = engine.NewIndex(s)
-				tally.Prove(x, proof.DefaultHouse())
+				sheetproof.Prove(x, pageproof.DefaultHouse())
 				view.DerivedOf(x)
 				view.DrawingOf(x)
 			case 0:
@@ -142,7 +142,7 @@ func TestAnyPageCanBeShown(t *testing.T) {
 				p.Begins, p.Ends, p.After, p.Before = standing(t, s), standing(t, s), "before", ""
 			}
 		}
-		v := view.From(x, p, 1, proof.DefaultHouse(), view.Place{Turns: int64(rapid.IntRange(0, 3).Draw(t, "found")), Car: rapid.IntRange(-1, 9).Draw(t, "car")})
+		v := view.From(x, p, 1, pageproof.DefaultHouse(), view.Place{Turns: int64(rapid.IntRange(0, 3).Draw(t, "found")), Car: rapid.IntRange(-1, 9).Draw(t, "car")})
 		if len(v.Rows) != len(p.Steps) || len(v.States) != len(p.Steps)+1 {
 			t.Fatalf("%d steps, %d rows and %d states", len(p.Steps), len(v.Rows), len(v.States))
 		}
@@ -153,7 +153,7 @@ func TestAnyPageCanBeShown(t *testing.T) {
 				}
 			}
 		}
-		page.Of(x, p)
-		turns.Of(x, p, proof.DefaultHouse())
+		document.Of(x, p)
+		turns.Of(x, p, pageproof.DefaultHouse())
 	})
 }

@@ -6,10 +6,10 @@ import (
 	"strings"
 
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/route"
-	"inklatch/internal/core/slip"
-	"inklatch/internal/core/tdc"
-	"inklatch/internal/core/tension"
+	"inklatch/internal/core/engine/piston"
+	"inklatch/internal/core/engine/resolution"
+	"inklatch/internal/core/engine/route"
+	"inklatch/internal/core/engine/tension"
 	"inklatch/internal/core/unit"
 )
 
@@ -209,7 +209,7 @@ func round(v float64, d int) float64 {
 func DerivedOf(x *engine.Index) *Derived {
 	s := x.Sheet
 	d := &Derived{Shafts: []DerivedShaft{}, Homes: []Home{}, Loops: []DerivedLoop{}, Piston: []PistonAt{}, Cycle: x.CycleHome()}
-	teeth := slip.Teeth(x)
+	teeth := resolution.Teeth(x)
 	for i := range s.Shafts {
 		d.Shafts = append(d.Shafts, shaftOf(x, i, teeth))
 	}
@@ -228,7 +228,7 @@ func DerivedOf(x *engine.Index) *Derived {
 	for i := range s.Varies {
 		d.Cases = append(d.Cases, CasesByYear{s.Varies[i].ID, append([]engine.YearCases{}, s.Varies[i].ByYear(s)...), s.Varies[i].Lines()})
 	}
-	if g, ok := tdc.Of(s); ok {
+	if g, ok := piston.GearOf(s); ok {
 		d.Stroke, d.Rod = g.Stroke, g.Rod
 		for _, a := range []float64{1, 2, 5, 10, 20, 30} {
 			at := g.Top() + a
@@ -238,7 +238,7 @@ func DerivedOf(x *engine.Index) *Derived {
 	return d
 }
 
-func shaftOf(x *engine.Index, i int, teeth []slip.Tooth) DerivedShaft {
+func shaftOf(x *engine.Index, i int, teeth []resolution.Tooth) DerivedShaft {
 	sh := &x.Sheet.Shafts[i]
 	r := DerivedShaft{ID: string(sh.ID), Name: sh.Name, Ratio: "not driven", Way: string(x.Direction(i)), Every: x.ShaftHomeEvery(sh.ID, 1)}
 	if dr := x.Drive(i); dr.Driven {
@@ -315,9 +315,9 @@ func derivedLoop(x *engine.Index, l *engine.Loop) DerivedLoop {
 	percent := 1.0
 	r.Worn = "One per cent longer"
 	if l.Kind == engine.Chain {
-		percent, r.Worn = slip.Links(2, l), "Two links longer in all"
+		percent, r.Worn = resolution.Links(2, l), "Two links longer in all"
 	}
-	if lags, err := slip.Wear(x, l, percent); err == nil {
+	if lags, err := resolution.Wear(x, l, percent); err == nil {
 		for _, g := range lags {
 			r.Wear = append(r.Wear, DerivedLag{x.Shaft(g.Shaft).Name, round(g.OfShaft, 2), round(g.OfCrank, 2)})
 		}
@@ -365,7 +365,7 @@ func noteOf(x *engine.Index, l *engine.Loop, t *engine.Tensioner, p *route.Path)
 }
 
 func errorsOf(x *engine.Index) Errors {
-	t := slip.TableOf(x)
+	t := resolution.TableOf(x)
 	out := Errors{Sights: []Sight{}, Rows: []ErrorSeen{}}
 	seen := map[string]int{}
 	for i := range t.Sights {

@@ -7,8 +7,8 @@ import (
 
 	"inklatch/demo"
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/proof"
-	"inklatch/internal/core/tally"
+	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/sheetproof"
 	"inklatch/internal/desk/view"
 )
 
@@ -33,8 +33,8 @@ func TestOddSheetsAreShown(t *testing.T) {
 		assert.NotPanics(t, func() {
 			view.DerivedOf(x)
 			view.DrawingOf(x)
-			tally.Prove(x, proof.DefaultHouse())
-			view.Of(x, &d.Procedure, 1, proof.DefaultHouse())
+			sheetproof.Prove(x, pageproof.DefaultHouse())
+			view.Of(x, &d.Procedure, 1, pageproof.DefaultHouse())
 		}, name)
 	}
 }

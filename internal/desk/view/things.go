@@ -3,8 +3,8 @@ package view
 import (
 	"fmt"
 
-	"inklatch/internal/core/drawing"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/engine/drawing"
 )
 
 // Drawing is the drive as it is drawn, with everything on the sheet that a step

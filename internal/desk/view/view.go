@@ -6,21 +6,21 @@ import (
 	"encoding/json"
 	"slices"
 
-	"inklatch/internal/core/bench"
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/procedure"
-	"inklatch/internal/core/proof"
-	"inklatch/internal/core/step"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/virtual"
 )
 
 // View is everything Write shows of one state of a procedure.
 type View struct {
-	Version  int64            `json:"version"`
-	Header   procedure.Header `json:"header"`
-	Rows     []Row            `json:"rows"`
-	Chart    []bench.Lifeline `json:"chart"`
-	Findings []proof.Finding  `json:"findings"`
-	Blocking int              `json:"blocking"`
+	Version  int64               `json:"version"`
+	Header   procedure.Header    `json:"header"`
+	Rows     []Row               `json:"rows"`
+	Chart    []virtual.Lifeline  `json:"chart"`
+	Findings []pageproof.Finding `json:"findings"`
+	Blocking int                 `json:"blocking"`
 	// States has one more than Rows: before the first step, then after each.
 	States []State `json:"states"`
 	// Cars are the kinds of engine the page is not the same for, in words, and Car
@@ -29,11 +29,11 @@ type View struct {
 	Tried string `json:"tried"`
 	// Begins and Ends are how the engine stands at both ends, in words; empty for a
 	// page that is a whole job. Last is how the last step leaves it.
-	Begins string         `json:"begins,omitzero"`
-	Ends   string         `json:"ends,omitzero"`
-	Last   bench.Standing `json:"last"`
-	Cars   []string       `json:"cars"`
-	Car    int            `json:"car"`
+	Begins string           `json:"begins,omitzero"`
+	Ends   string           `json:"ends,omitzero"`
+	Last   virtual.Standing `json:"last"`
+	Cars   []string         `json:"cars"`
+	Car    int              `json:"car"`
 
 	sealed json.RawMessage
 }
@@ -63,9 +63,9 @@ type Row struct {
 	Sentence string      `json:"sentence"`
 	// Crosses is set where the step turns the crank, Clashes the chart columns
 	// it should not have crossed.
-	Crosses  bool           `json:"crosses"`
-	Clashes  []string       `json:"clashes"`
-	Severity proof.Severity `json:"severity,omitzero"`
+	Crosses  bool               `json:"crosses"`
+	Clashes  []string           `json:"clashes"`
+	Severity pageproof.Severity `json:"severity,omitzero"`
 	// Lead stands before the step: for which engines it is, and that it is done only
 	// if another fails. Back is, behind the last step for when one fails, where to go
 	// on; BackTo the place of that step, and Fails of the one that failed, −1 for
@@ -120,7 +120,7 @@ type Shaft struct {
 }
 
 // Of runs and proves a procedure and lays the result out.
-func Of(x *engine.Index, p *procedure.Procedure, version int64, house proof.House) *View {
+func Of(x *engine.Index, p *procedure.Procedure, version int64, house pageproof.House) *View {
 	return From(x, p, version, house, Place{})
 }
 
@@ -132,7 +132,7 @@ type Place struct {
 }
 
 // From is Of with the page shown on another engine; what is found stays the same.
-func From(x *engine.Index, p *procedure.Procedure, version int64, house proof.House, at Place) *View {
+func From(x *engine.Index, p *procedure.Procedure, version int64, house pageproof.House, at Place) *View {
 	var car *engine.Car
 	cars := []string{}
 	if p.First(x.Sheet) != nil {
@@ -154,14 +154,14 @@ func From(x *engine.Index, p *procedure.Procedure, version int64, house proof.Ho
 	if at.Turns > 0 {
 		run = nil
 	}
-	fs := proof.Findings(x, p, run, house)
+	fs := pageproof.Findings(x, p, run, house)
 	v := &View{
-		Tried: proof.Tried(x, p), Cars: cars, Car: at.Car, Begins: p.Begins.Says(x.NameOf), Ends: p.Ends.Says(x.NameOf), Last: bench.StandingOf(on, t.Last()),
-		Version: version, Header: p.Header, Chart: t.Lifelines(p), Findings: fs, Blocking: proof.Blocking(fs),
+		Tried: pageproof.Tried(x, p), Cars: cars, Car: at.Car, Begins: p.Begins.Says(x.NameOf), Ends: p.Ends.Says(x.NameOf), Last: virtual.StandingOf(on, t.Last()),
+		Version: version, Header: p.Header, Chart: t.Lifelines(p), Findings: fs, Blocking: pageproof.Blocking(fs),
 		Rows: make([]Row, len(p.Steps)), States: make([]State, len(p.Steps)+1),
 	}
 	if v.Findings == nil {
-		v.Findings = []proof.Finding{}
+		v.Findings = []pageproof.Finding{}
 	}
 	v.States[0] = StateOf(x, &t.First)
 	worst := severities(fs)
@@ -189,7 +189,7 @@ func From(x *engine.Index, p *procedure.Procedure, version int64, house proof.Ho
 		}
 		r.Crosses = t.Before(i).Crank != t.Steps[i].After.Crank
 		for _, e := range t.Steps[i].Events {
-			if (e.Kind == bench.TurnedAgainst || e.Kind == bench.WouldNotGoIn || e.Kind == bench.StartedWithLock) && !slices.Contains(r.Clashes, string(e.Lock)) {
+			if (e.Kind == virtual.TurnedAgainst || e.Kind == virtual.WouldNotGoIn || e.Kind == virtual.StartedWithLock) && !slices.Contains(r.Clashes, string(e.Lock)) {
 				r.Clashes = append(r.Clashes, string(e.Lock))
 			}
 		}
@@ -200,8 +200,8 @@ func From(x *engine.Index, p *procedure.Procedure, version int64, house proof.Ho
 	return v
 }
 
-func severities(fs []proof.Finding) map[step.ID]proof.Severity {
-	out := map[step.ID]proof.Severity{}
+func severities(fs []pageproof.Finding) map[step.ID]pageproof.Severity {
+	out := map[step.ID]pageproof.Severity{}
 	for i := range fs {
 		if fs[i].Accepted != "" || len(fs[i].Steps) == 0 {
 			continue
@@ -214,7 +214,7 @@ func severities(fs []proof.Finding) map[step.ID]proof.Severity {
 }
 
 // StateOf lays one state out.
-func StateOf(x *engine.Index, st *bench.State) State {
+func StateOf(x *engine.Index, st *virtual.State) State {
 	s := x.Sheet
 	out := State{Crank: st.Crank, Cycle: s.Cycle.Degrees(), Locks: []string{}, On: []string{}, Free: []string{}, Tension: []string{}, Slack: []string{}, Minutes: st.Minutes, Shafts: make([]Shaft, len(s.Shafts))}
 	for i := range s.Shafts {
@@ -258,7 +258,7 @@ func StateOf(x *engine.Index, st *bench.State) State {
 }
 
 // mishaps are what a step did to valves and teeth, for the drawing of where it led.
-func (s *State) mishaps(x *engine.Index, events []bench.Event) {
+func (s *State) mishaps(x *engine.Index, events []virtual.Event) {
 	add := func(list *[]string, id string) {
 		if id != "" && !slices.Contains(*list, id) {
 			*list = append(*list, id)
@@ -266,7 +266,7 @@ func (s *State) mishaps(x *engine.Index, events []bench.Event) {
 	}
 	for i := range events {
 		switch e := &events[i]; e.Kind {
-		case bench.Contact, bench.CamContact:
+		case virtual.Contact, virtual.CamContact:
 			add(&s.Met, string(e.Shaft))
 			if l := x.LoopAt(e.Loop); l >= 0 && e.Shaft == "" {
 				for k := range x.Sheet.Shafts {
@@ -275,7 +275,7 @@ func (s *State) mishaps(x *engine.Index, events []bench.Event) {
 					}
 				}
 			}
-		case bench.SlackTurned, bench.SlackElsewhere:
+		case virtual.SlackTurned, virtual.SlackElsewhere:
 			add(&s.Jumped, string(e.Loop))
 		}
 	}

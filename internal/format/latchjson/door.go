@@ -11,8 +11,8 @@ import (
 	"unicode/utf8"
 
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/procedure"
-	"inklatch/internal/core/step"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/step"
 )
 
 // The limits of what is taken in, through a file or through an edit. A real page

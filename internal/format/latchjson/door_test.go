@@ -11,8 +11,8 @@ import (
 
 	"inklatch/demo"
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/procedure"
-	"inklatch/internal/core/step"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/unit"
 	"inklatch/internal/format/latchjson"
 )

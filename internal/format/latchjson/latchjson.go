@@ -17,8 +17,8 @@ import (
 	"github.com/go-json-experiment/json/jsontext"
 
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/procedure"
-	"inklatch/internal/core/step"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/step"
 )
 
 // Format is the version this package reads and writes.

@@ -5,9 +5,9 @@ import (
 	"slices"
 	"strings"
 
-	"inklatch/internal/core/drawing"
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/step"
+	"inklatch/internal/core/engine/drawing"
+	"inklatch/internal/core/page/step"
 )
 
 // room is what a close-up leaves round its wheels, and leastSide how much of the

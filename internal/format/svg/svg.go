@@ -15,10 +15,10 @@ import (
 	"slices"
 	"strings"
 
-	"inklatch/internal/core/bench"
-	"inklatch/internal/core/drawing"
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/step"
+	"inklatch/internal/core/engine/drawing"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/virtual"
 )
 
 // The inks of the drawing, as docs and screens use them.
@@ -36,7 +36,7 @@ const (
 type Options struct {
 	// State is the engine at one moment; nil draws the timing position with
 	// everything fitted.
-	State *bench.State
+	State *virtual.State
 	// Labels writes names and teeth beside the wheels.
 	Labels bool
 	// Title is what a screen reader says; the code when empty.

@@ -13,10 +13,10 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"inklatch/demo"
-	"inklatch/internal/core/bench"
-	"inklatch/internal/core/drawing"
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/page"
+	"inklatch/internal/core/engine/drawing"
+	"inklatch/internal/core/page/document"
+	"inklatch/internal/core/virtual"
 	"inklatch/internal/format/svg"
 )
 
@@ -51,7 +51,7 @@ func TestEverySheetAtEveryStep(t *testing.T) {
 		named, err := svg.Draw(x, svg.Options{Labels: true})
 		require.NoError(t, err)
 		assert.Positive(t, elements(t, named)["text"])
-		tr := bench.Run(x, &d.Procedure)
+		tr := virtual.Run(x, &d.Procedure)
 		for i := range len(tr.Steps) + 1 {
 			b, err := svg.Draw(x, svg.Options{Labels: i%2 == 0, State: tr.Before(i)})
 			require.NoError(t, err)
@@ -66,7 +66,7 @@ func TestEverySheetAtEveryStep(t *testing.T) {
 func TestWhatIsHeldIsHatched(t *testing.T) {
 	d := demo.Document("renew-timing-belt-r3.latch.json")
 	x := engine.NewIndex(&d.Engine)
-	tr := bench.Run(x, &d.Procedure)
+	tr := virtual.Run(x, &d.Procedure)
 	first, err := svg.Draw(x, svg.Options{State: &tr.First})
 	require.NoError(t, err)
 	assert.NotContains(t, string(first), `fill="url(#held)"`)
@@ -84,8 +84,8 @@ func TestWhatIsHeldIsHatched(t *testing.T) {
 func TestACloseUp(t *testing.T) {
 	d := demo.Document("renew-timing-belt-r3.latch.json")
 	x := engine.NewIndex(&d.Engine)
-	tr := bench.Run(x, &d.Procedure)
-	for _, v := range page.Pictures(x, &d.Procedure, tr) {
+	tr := virtual.Run(x, &d.Procedure)
+	for _, v := range document.Pictures(x, &d.Procedure, tr) {
 		b, err := svg.Draw(x, svg.Options{State: v.State, Focus: v.Wheels, ID: "x"})
 		require.NoError(t, err)
 		require.NoError(t, xml.Unmarshal(b, new(struct{ XMLName xml.Name })))
@@ -167,8 +167,8 @@ func TestNamesInACloseUpDoNotMeet(t *testing.T) {
 		d := demo.Document(f)
 		x := engine.NewIndex(&d.Engine)
 		wheels := drawing.Of(x).Wheels
-		tr := bench.Run(x, &d.Procedure)
-		for _, v := range page.Pictures(x, &d.Procedure, tr) {
+		tr := virtual.Run(x, &d.Procedure)
+		for _, v := range document.Pictures(x, &d.Procedure, tr) {
 			b, err := svg.Draw(x, svg.Options{State: v.State, Focus: v.Wheels, ID: "x"})
 			require.NoError(t, err)
 			var drawn struct {

@@ -16,11 +16,11 @@ import (
 	_ "github.com/jackc/pgx/v5/stdlib" // the driver for making schemas
 
 	"inklatch/internal/store"
-	"inklatch/internal/store/cluster"
+	"inklatch/internal/store/pgserver"
 )
 
 var (
-	server *cluster.Cluster
+	server *pgserver.Cluster
 	count  atomic.Int64
 )
 
@@ -40,7 +40,7 @@ func run(m *testing.M) int {
 		fmt.Fprintln(os.Stderr, err)
 		return 1
 	}
-	server, err = cluster.Start(context.Background(), dir+"/pg")
+	server, err = pgserver.Start(context.Background(), dir+"/pg")
 	if err != nil {
 		fmt.Fprintln(os.Stderr, err)
 		return 1

@@ -16,18 +16,18 @@ import (
 	"path"
 	"strings"
 
-	"inklatch/internal/core/bench"
-	"inklatch/internal/core/carry"
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/everywhere"
-	"inklatch/internal/core/page"
-	"inklatch/internal/core/procedure"
-	"inklatch/internal/core/proof"
-	"inklatch/internal/core/redline"
-	"inklatch/internal/core/step"
-	"inklatch/internal/core/tally"
-	"inklatch/internal/core/tension"
-	"inklatch/internal/core/turns"
+	"inklatch/internal/core/engine/tension"
+	"inklatch/internal/core/page/document"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/sheetproof"
+	"inklatch/internal/core/proof/turns"
+	"inklatch/internal/core/review/adapt"
+	"inklatch/internal/core/review/redline"
+	"inklatch/internal/core/review/replace"
+	"inklatch/internal/core/virtual"
 	"inklatch/internal/desk"
 	"inklatch/internal/desk/view"
 
@@ -199,13 +199,13 @@ type ChangeDo = desk.ChangeDo
 type ChangePage = desk.ChangePage
 
 // ChangePlace defines model for ChangePlace.
-type ChangePlace = everywhere.Place
+type ChangePlace = replace.Place
 
 // ChangePlan defines model for ChangePlan.
 type ChangePlan = desk.ChangePlan
 
 // ChangeText defines model for ChangeText.
-type ChangeText = everywhere.Text
+type ChangeText = replace.Text
 
 // Changed defines model for Changed.
 type Changed = desk.Changed
@@ -233,13 +233,13 @@ type Copied = desk.Copied
 type CopyAsk = desk.CopyAsk
 
 // CopyNote defines model for CopyNote.
-type CopyNote = carry.Note
+type CopyNote = adapt.Note
 
 // CopyOther defines model for CopyOther.
-type CopyOther = carry.Other
+type CopyOther = adapt.Other
 
 // CopyPair defines model for CopyPair.
-type CopyPair = carry.Pair
+type CopyPair = adapt.Pair
 
 // Credentials defines model for Credentials.
 type Credentials struct {
@@ -334,7 +334,7 @@ type FieldNote = desk.FieldNote
 type FieldReading = step.FieldReading
 
 // Finding defines model for Finding.
-type Finding = proof.Finding
+type Finding = pageproof.Finding
 
 // Fluid defines model for Fluid.
 type Fluid = engine.Fluid
@@ -393,7 +393,7 @@ type LeadRequestKind string
 type Leading = desk.Leading
 
 // Lifeline defines model for Lifeline.
-type Lifeline = bench.Lifeline
+type Lifeline = virtual.Lifeline
 
 // LinkEntry defines model for LinkEntry.
 type LinkEntry = desk.Entry
@@ -437,7 +437,7 @@ type Mark = engine.Mark
 type Marking = desk.Marking
 
 // Mend defines model for Mend.
-type Mend = proof.Mend
+type Mend = pageproof.Mend
 
 // NewDraft defines model for NewDraft.
 type NewDraft struct {
@@ -700,7 +700,7 @@ type SheetEdit = engine.Edit
 type SheetField = engine.Field
 
 // SheetFinding defines model for SheetFinding.
-type SheetFinding = tally.Finding
+type SheetFinding = sheetproof.Finding
 
 // SheetLook defines model for SheetLook.
 type SheetLook struct {
@@ -711,28 +711,28 @@ type SheetLook struct {
 type SheetMarking = desk.SheetMarking
 
 // SheetMend defines model for SheetMend.
-type SheetMend = tally.Mend
+type SheetMend = sheetproof.Mend
 
 // SheetMeta defines model for SheetMeta.
 type SheetMeta = desk.SheetMeta
 
 // SheetPart defines model for SheetPart.
-type SheetPart = page.Part
+type SheetPart = document.Part
 
 // SheetPhase defines model for SheetPhase.
-type SheetPhase = page.Phase
+type SheetPhase = document.Phase
 
 // SheetReview defines model for SheetReview.
 type SheetReview = desk.SheetReview
 
 // SheetStep defines model for SheetStep.
-type SheetStep = page.Step
+type SheetStep = document.Step
 
 // SheetTool defines model for SheetTool.
-type SheetTool = page.Tool
+type SheetTool = document.Tool
 
 // SheetTorque defines model for SheetTorque.
-type SheetTorque = page.Torque
+type SheetTorque = document.Torque
 
 // Sibling defines model for Sibling.
 type Sibling = desk.Sibling
@@ -747,7 +747,7 @@ type Somebody = desk.Somebody
 type Stage = engine.Stage
 
 // Standing defines model for Standing.
-type Standing = bench.Standing
+type Standing = virtual.Standing
 
 // Step defines model for Step.
 type Step = step.Step
@@ -9961,286 +9961,286 @@ func (sh *strictHandler) ReadField(ctx *echo.Context, verb string, field string)
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7H3rstw2kuarMGo3YnZ3SjqS293TI/9ZW5LbntEtdGQrJjr8A0WiinCxABoAT6lGoYh9jX29fZINJC68",
-	"ASTAqjqS3TM/pq1TJAggE4m8fvlxlbNDzSimUqyefFzViKMDlpjDv95gLhj9sVD/TejqyapGslytVxQd",
-	"sPoX/Lxarzj+rSEcF6snkjd4vRJ5iQ9IvbVl/IDk6smKUPmXr1fr1YFQcmgOqyeP1yt5qrH+Ce8wX336",
-	"tF694SzHRcNx+KP2iYt+9y2+I4JMrJWbBy741U9qKFEzKrDebc42FT6o/8wZlZhK9Z+oriuSI0kYvan1",
-	"E//8q9r2Jx87X/7vHG9XT1b/7aYl543+VdzYceGLBRY5J7UabvVk9b5EMjtiKrMjZ3QHW2FeU6N+S8UR",
-	"c+ALzmrMJdEzRTlMDVO1tL+vOK6r02q9EljKStOF1VhtlUR79e8C5xWh6r+OiNzh1S9uN4TkRH13vUKy",
-	"t4MFkviBJAf10ujZDStO6unxD74/f+qS7O8weXgSvtlOhW1+xfDThwc79sD8scBi/9BsQ+eXB+RQMy71",
-	"iZElkHVfIZmXN4q+nKLqRr0KH9ev4+J+9jG4N3lFDEvN70/8ruBi+b7wvMR6xOHGFBwd1dxmOPuZeezT",
-	"ekUK76L16fX8INBJzO8FKawEMG+s3dSitsitcPkecUR3+GAoN9ilxr82I5d9Askj+iJW0c5h6Tq+Q3Q/",
-	"XkB+qggtzGVDJD50SeLm6KaIOEendGIHaTpDQkx3hOKHMPXEdeeM4xv9vl4+FqTw8DmqkR5puPh2UcO1",
-	"Y1qIuXNxKxEt7KY0h42W4eN9dZdaDKsEz8x6JSSSflaUREmyWZp0blf9hpu3HdwsfG22LOb0mU1fyrJP",
-	"kefm2zSkKvybyeBSFdPUPKAPP+ofv3o0pu0JIy+lBrsFj8Uxr1rEmbz7FAkP5wqstZOiIGrZqHrTF009",
-	"NQPRU/Zvt69frUbi5tN6dSwxnWPo9+qZ4TbAi3BbRm+GwJfYjRfqH37WECmXzXolzdpHPxyJmk/gB9ZI",
-	"72+KLyIuNf3Y2k7YfKwd2kzLTDt+a19o1eTM7ZWoYrvGs791iYyi7I5X/4Fr3QoeIXyH+aY/lSnu/Rnz",
-	"zW2N8/FIg0noYdd2qb6ZPEWNNBK7v/oS/Sfi/h2Q+EOE3gdPzVBbSFw/tFNYQmo1gCZ0qXSKb4VHKzDs",
-	"4FvJlrODf4lsfoHwMjwac3u0E1x8gcAIz9hlVjh1j9cVynHCzfPIc/dwjIzSOHo1UU3w0gLOTPQgQcq5",
-	"ebbjueXHU/UZO5Oob9DOdwNULN93d3/DWIUR1WpbkOQUH9NUwClWUAajSBvOwz1T0szsgHrJN1qqTgm2",
-	"bpE2YyERl4GNTtdF16uGSlKlTeEMbjasMKHqjljb0lUzi51wu3vxrA+ceybzA+lH3L/HpzQTfIqN1WWU",
-	"ypLv1AU2d8WqWdrh51SbO8xPxxJz/FAveZFu4wbp76DnBt8gjv08vcEloYX/t+CFcWCh4agxMxJEBNql",
-	"SwjFaZPiJv7qQFXjXcvEPaGn3DlBNMJq6h4URaPzDso7o3cNbP6t7HF9x3WHt32addT+Evl1/iPjRTxl",
-	"3uKiIhS/Z7yYPSnwSTeptZm3/WL82YFduNjRKQLXrvEWjllq6uKNUqnOd5sEbqTQtTC6DhwLu5XGs/Fy",
-	"9+zTConSY/hLXCeIAjXILSj9Y0kQvpDPuF3tparn2Q7lNabc7MZM5b/MAjamLDHhdqBpz5zZCvWCX/ae",
-	"WMNjXdObUxwruHUuZgZWVRh57XJ0RKGAAxM4URfV+xtxqIJaBWdV2kcnXP56LLeSqK12G7V8qw91hQNG",
-	"PqH+a6BCG1z5f/FLv8GqTVhJDxPlBGhneZ4fgNXEGxoT+wQpw+rTKya96sbi22FLwIceuAOCaleFt/Ii",
-	"E4fQn/9uQoSnbc4bRPgljDUr+z2aG9rr6Z697siQgdH1RsaU3hyzfe01AGSx01xr9urQOPVu1Vy7/IjX",
-	"J6/rC0FMVUx51kPSrL3VJng6fONKTlAVoWKbwSM36XSW/8wyyWibphS3iSCVvp49unVE1kCMLzxHnJ8e",
-	"wpSXyER43a38tSx9qRf3E/rUK9FTOH8pIH0uEfvc4JwdAsegZMduLoXQN7j6JBNwVJHYw/8KRApv5kRg",
-	"aysiZJpjg6l9SxPQequ9rq6huj0fHg9Y0VF8Dqtd9xMfjAhVO2zjr26RUYwEDHAmH3FcYCoJqjyRH3xA",
-	"2n93QB9eYLpTQ37VcXJ3UiOQEMqAjXh4KPjgG50RfAbFM8zJnU+dyZfFrpRalsBINgj3yR9anprAeILz",
-	"fJYSrl6bL8xH13wyy4Ys9X7EROjyU65vugi1BnPOuGdPODtObhk3SS1mRHMrTUqGrfd5znrKZPuDwAOl",
-	"at41XqJtRLDPHm14Gua1NusxH43ZY0F2pVy2QxVGPakasXfLVqY/ZBeXzH1miWvNC77Xt4QL+XR0eubO",
-	"qW8/S3u5BbYTHGKRPL3vO4wjbi2YcErygpCc7WPcsmpkd5vAxNZmLS6rzowVw3UVY/Uk0zm3w9jzrX6z",
-	"Nl0UqYxAf6rf8+ZjmfSYESOHRHqQ8ytzGfl+InQ/teYD4vuz8h87nHNE1De/AU3hi46o8E4oYcSzaQeW",
-	"evopC0T1tALhGaomMg/8UjW5x/ia2P8DEsI/3/602h8kqzBHNMfzW2m+a75ixuyO4NtR3tAphphwTwQX",
-	"yVnINkxKrli3C4IRo26SoIwh0r/xQnIcoq/EuLfErgrD0V3PUda+dRxGxWLvssClHnlfea7gmB07lhhX",
-	"kxolfYlFmXbIQp5c+Jj/F47qeQ7X77fSQr20tjPUn41aM+M0LWdbc4KVBR3ONMUdVjsAeWS4zTGJ8/u2",
-	"3GbEvbu23H3iCGJOphXZhq3M3GMWWRMhGZ0gbIF3XqoWnNV+RqxYHSGG1LhmFPtOzHw5K8LsfyltJjW7",
-	"nyNJWECWsVBmJTqlMZf+iH7RDmwVmyihxxqeTyp8aUGosNXhT+vS308sgtDvmPoZFmknDBXFrqg2eR7L",
-	"3Z0NJecN4RPI2t9xgMOvFU5nJroj6hamD0FLUDsnuzxr+/aMBWuizjhQ7gg+PrRuhQWe1Bs1AKxxoMqO",
-	"VQYSSqnasiaUfcK2gcsvdG9P3M3hW+aDd6jTvEyz8n+ryaFm66S8XtXaXU4fVmrIBHLYnTyTKr44gLTh",
-	"r34e/RHK9RCRYp0RmskSZ4wXmGdsC/8o0ElkRGZEZAVEICNtHLF/h8R+1hjWs/L7vcwQYy9vSlmfX9yF",
-	"ypwm4hzW+nXeYFtRh2wpn1GyDxh4gOPKXOwcA2nAc3ynHQkYS1BaCLzBaOaeQbYEzudOvmDhDde+7Zki",
-	"T10W+5Ydl4VBwrEh4LgIO9+a9sOQnFGWIqstgY+WxoyetYWDg6vUpdCFrol4H9uI/Tfsg2+Erv1ok6+/",
-	"hqLg9h8jvyUSsh+tbuexm/HhFkos+e96+ImnaBOE2pI1TwJhYrTJfX9t5xjn6MknnR6b6d3AtEh1s8im",
-	"Z2B0bMP+VrQ/LL6Z9G3TsUjg2+ZLUOwWtUe76lSXU7swcI90mDq01rOXZFYCX45ZQ4AB0z2YNRPE5s2M",
-	"mdZjMS/PDDKizhl9hg5rzZSXcGOGjuWhZkKQTYXTNq1idIdDjkf92/dBn5H+/R1LJEeI9WqCp+0exPNU",
-	"51XdVFVAfeUNvZR0FhXK9xPsdQEfiVq7nnPXXQGrs9+PsrkGM+1Wg4W9Y5gqrQTHRPU8p8Fq2+0wLd/1",
-	"uazLU44fesztXDTxS+YNpaGrU5Yjt//QqyJNDDn2grxUhMUbLDE7mliVSHQlkd9/N7X6khQFDsjNUBwj",
-	"mHF4QHzy3kZ+KZSr+z4lkrKEACIitOHhbMiE1xM0o8RFORqamDrC/Z75EGsO/Vzz3mdl/mpdxtpGJjOO",
-	"k10pvYaMIP+JA+b/Ulnifg6I7MU6SJd2mkPXTi/hHRFlve6aRK0vT/NuX4TBhiVHjq00MsdSGwkdjcF6",
-	"lXY2tQG03dYAcDLLlf9EuSaM/XOeT4KjI33urOtzoVkms/VsbcRc0vwtPDjyWbvl6oFi7EtY3RkGJqtF",
-	"CBepwDuO/dZkx8gYSImCszrxlbCr7oBlyYop6TslHFl1h/0ziMods35xO5B+LUpSkqKocFL0wvzyLhT0",
-	"qBENBGb9LzQ0x1wiQuXJvwNxYXG9EP2Z/qBmTm2wHBbWWYZzU1o2srzRkjWOv1sOPY/Lvf68QfVau0Gj",
-	"6rVOaKqfWxwRs2LbrUEY8YSpi1BEOBRlGOrmAeIN3PlmDi4mNqqEg2XZ0eNJc4Z763lBkioK8QcDMTaW",
-	"FCVGhX5rSvT+oJ8KK2GaflaXIFRgyA7VG3fQLlSOzX+Yb/qUDIC8mHRYzpdVDcjJ6jmiOCzBh7CxSzJU",
-	"WzhCS5/vkMlLGHqrRGw+4saO0Pf+K/EqMlkSkcET32QCU5mhHSLUeP0FusNFxiiE6Dr5rX/Rhq3951/X",
-	"U/Bw4fe+9ryHC5JQqQ373DO5//zoUdfofjyjVum9cdNd63210/DdNc+3W5zLNLSGZEgGRQlM8wAHp2Mc",
-	"DCWTHd4CAKQU/psNWCxzQBF8q23XQU4MKyL8wPCUlzJ6ZB3cOCNsNFnhFZjjug8+N36v4H0DqvcTuVtS",
-	"M0boTz0Z1/npgPYBEe4ETGDQNs/Cl+3EmpCnsAmI20gQKdhWO289Wpum3W7tug2ndxZit9Buid3tDi17",
-	"tVmRkaOWn87j9VsI+fm8ki1e5ZgLEU2oWARQQV+FSwgAYIKNTaK7vYO3rOEPnCojj+zBKLk2+hDgO1JY",
-	"sRaKm02Ke/u+L2q2RQdS+UO+WyQkpilFNN+bN/zmkhr3NTf6TkKFw7ZqSAK8wvfqcW+YZhS5mxrmbxj5",
-	"YS8Vv24xtxSxFD9pfAsGBseesiP10roiB3NVDzWTfP86kMeRo8NzzlnALRUKKAi0xe8JLdjRb4IVuV8Z",
-	"H7HIOAQ4tW8vWL6PC7VMj8K8aAVhET12eE6N/xJx7yxBvYse5fWRvlLmtrdwOAKIcozwwhPUuDeIRyQD",
-	"dnwLrWveMi14U48EpH/OGsXa7Z+8bshxQuGkSQAePm/VSoEjCxq6QRPjD4yfwDvnQvSW6LEqYSjGKt8o",
-	"oTv8DnGSwEs/I04AYPzcoMIMhCeuJivTpt7+D3hoRgnxqR/6ehzIzvXYO+vUlJGD1ojNOBzMW5MtdBYI",
-	"ptZCfjYbP3QxugrDiLoVo8gmOmy7WmzkWcNYfk8c5vBIdGKJosZ4qR78ZJOu5pSLjrI28sOpgdrkrdZP",
-	"XLhUSrfKeNXyZ80r5+iWvtAj2W4DGNgTGIDzKWFdNz44MEXSG0NXu5ll/G6JM7ZKYv4W/9YYBWO+2vdr",
-	"b7Wv9XUvLQt+/Mj7tMA5xzK9hNi8N1ND/Lyjc0elg5+Z3m2ei5NvbziDQpWz5JvT1T0NEXIs/AcA5ZwF",
-	"irCc/zP++OQVCnwnHwRtO9bBBMRuyarifQizOVgJuJU/oFBmddVsOMlRagCZ0dtg5NcCLvgydRSp/L+l",
-	"oYO+YYQG1C66q3DfAdKF7axxHn/fyAC2oCw5RkVaaqImeBz7O8499wQQXPlQAkpG8tRs1CAmVAiQc5gc",
-	"DXHmbrz5twZRSSBk5bDopEbx0zOE3F7IhRDSwCzq/8g2pyxHAQU+nDGiK+jil9xQElFZp6E+bRbAPiKE",
-	"DshWmjZngVrBEMHmOe7v4T4KljSo7bFSw8EyNWm+jPNRMEuDB5rPxVzb3WkvvbphDD9qz8TC7Tq/TXD7",
-	"2ne+83P59foJJaDUHdDp2+Gqu9H6fv1CNwAxBU1Zsl5Fbue13xomcXEJEO8RKxo8rRSODBYb+KRxpwWI",
-	"EzpAl7ZXU0qWR8uHZ3HyW4wKbz1B3TbrisXb7+DYhtpjDPsBwPPreGj+3pzPFGHUv3ClotUhJstRyCWR",
-	"46pahAU59rbZDjhx3jZMC79JKoQXxN0i7Q59/7tLzH7M+L94O6KcPusM/EDAoVwe3lShsOcd5kSn01gp",
-	"srFpbqJkTVU82JIP2tWyD8iPkVsypgFBLIZWeO/CeMtlbJUw7EtnF1ogrc6GWnaeT1Rg24f2TC7MU2Bb",
-	"fbIhSDHmr3C2asER8RsHO44CYal7bdGll3SmTv437Gv4dNmaqqIKhtqm6q0OrGgC6XFXKMXybvHf8Pmd",
-	"pH5wKUex+UvQ/NLnMwvCwSR6k8elfGEM9g3eEZrUey21V9tERWvNcUW8uCSM6rhsasAHszokuJt22xOq",
-	"IskhBB/DkuuuRnSpG16zgG4hTeXxZAjFFjjHocva0tU4uNM2j8yw+PmZZD9gVElPGhnbRxTiMn/BzA+Y",
-	"Yx9eViDxK6jNTz83jNHo4X3z+ZHeEYn8SNdXcPKOkcF7Y6/TuvX5c58tSqT+lm/R/9YU3i4GBSdbGUiS",
-	"JdtQvjcOBucPOJAAHQCVZo2sSHorTlEPPG7th+4wL0ieokb52tsFcnXpyizRTcFuRmcpZu9Wbg/bSQX0",
-	"2f65NlHfh4ZmS061GQLm/++49pgWU423gqp1367ugWigGNAp3QvAqKhGHzUTibGuYSVLDesX6u8vDWLd",
-	"xdEijDfCe1pCSBIV6kOJdSXA6WnFQk5rB3oeY5SoZwO+qiOiCZkNsH/vEQ3ggp1esQgOqFwerYFHdiuN",
-	"oX9LwrOY4D3ytTW2CPph5napbm2KoBEBEDIEZWi9OjRCPsihC4rwWpdRtpw5HKZKLkJotBv0Hp3RMfkF",
-	"RkUwBDp04W9wpb3zylDz+t6ZTtTvO55kiTP1SyZLBPnjFS4ypDOM55SBNv2jP2YPl0aW+JQdMccZsP86",
-	"YxSbhHXJMtlwSFxn2h7xXcveT7fX8uNHc/dyv1DfdyG/CLn40jLbIQ/BprePPRApGWi30p+BpgM1EcLd",
-	"4FUVBoSqjG1r8GKZ57DlWbLFlbdqcKaE1/JxXTU7Uwu50kFV4IyaUJOQ40faCYKc1igFJTPUiGy+LWVy",
-	"deiovttOdoZMG0zz8qHb5yUaCQxhyEX3z6nkpwn1++yqa//Ce+pyXEqJBLzgpYxJ97cua2PYyfqsbA6v",
-	"SGE+fNmp5IZKsDRrO1REjzgnWLxj/LcmoLSoU3UZT/wIZUsXPerTugF/0bY6gejN+kfad4oPGEvRHc7k",
-	"6GUF4Tg3nYbg7hAyG/+WJBjCaMIVOgUwg9Hp5ctAdX5BGhHIkK4xClVniJzjY6qThbEqCaJ1HttA80Oc",
-	"F/CFpuJZXsAXjO1DsfHcdZVKaZ/hOlF5Oxy52326MSKyTjib8DqZMWtL5fvZqO3k/VKB7YManfOBDhD/",
-	"iCwzlClh75S0BnJbJWPFGlQtNeFMlOwI2H8wkK4SVFZe9j/woZanbMtAG8skq/+nz5rKke/rJclLCy6o",
-	"2EWof2hawt9qtMNQd1iyI1Xf0IojOagT/NhU9ul/PfJ2XlhUPDiq0jDX+Fi5tYhQMFkzbyIygH7MCF2D",
-	"CirsCgF9OdMeYPhDIxpUKZ0V4CIHJl53nbMLtVpR/4rx3jE+vql9/d6rbRJgS7LNEAY9DyM+hRLMgljs",
-	"nDVaFJ+lGQuJaBFuf58EUtLr6pjYfUOWJN9THNi3Iym86FXzMtriV1v4Er1rsTKb1efK7ClvjQcIoAzp",
-	"iIsxflyuGjloA6XSq6oY2z9AFQmUt1Wkh9nePZCM7QNgZ6y+CLwypMeEEr3C6DylaTozC2IQf8Oj2PTG",
-	"JR4dH6t4zWmX05/SaDB89HpOgEdek5sF3IANHfisO7+d0Xm27dpuyw70MmLMG7trSw2clwbt8hwPRuh6",
-	"DeVtjjyKOtEyUInvS2h4qdF3z8lmeIWPz2yldsivPpfRP0Jg8/vB9ddCuEi96mCPmw2dWCOVgqZzWjLj",
-	"PJgLQdm637nnwjqQGsHAQ+TQtjLu07FF/K/w0Z/uGUyqjEsKhNdjjo6dwNKj8wof33TKPwbh1iqyJiSl",
-	"gmQYrYV048maEDVHFx72IN3uxuqll0tc9Lvz4J8iet/1EZ0DM3zbyTD1+9nGzGmAt4vMpn8OTsg32pls",
-	"rR+wVbNjiWlW4a3MWCO9qvmkLn4VwcAkDhm1Ay9je6P/6kLBU2LZBB8nW0cF+ymJknEZwu6jog+W20Xp",
-	"b9H54mHJJItB5Kfmkhz0Xuk2EHKftwuIkgMtCRaLAjWED/Vqq5aAaX5KRZQO2lDGLyFikWm/8uk4ZzSZ",
-	"alfUHaYzr+gtPwPO6vWR+vvJfx8UGNBBIyvQSRntiGZoIzDN8TpDIvvq0Vd/efDozw/+9Lh/uz32iUL1",
-	"mZ+o1F7uQQhLiqxC+jPfZK3/hGpPwNzIFZbSJFL0xy0QqU6ZGgjriNfcSNGpLbLEnic9D7pmKdMP+twQ",
-	"FnEgNrbDgu0EI40YAX112DbSeLHzO9N+eWN8GAH3XLwvwPU3GhcLTtQRmrqwlPKvAl/GnU+2USa4u6Kg",
-	"dk4zsonbCQyAeNY2V0ZWmlse48K/hFE9TNfOrkjeSzJH1RGdRKbj2BQfM7I1Lj/BQMSpvx1LUoGXDyD9",
-	"dgyLbNNHmu7WzrRVkD7cTByw5TGqgj+EKjtFTfpI5v3kqMvi15u9i6z91Y2fzzxdgbKLcMARf6iJQb+K",
-	"SwwKRijVJ0KpQeEYsgsPRhZ3+yKc7SrcLGLuV7tbS+/XNy7Hd1C85P4e53VlBwzmmBfxpcIioNurn/QJ",
-	"yxCPbkf0llW2ic0kO5tFTOVavsFc+OwRVCgLQch+Mn6HG7o6yLTmMGbXwzSOfIT3SwnOwMQ6uoWVdqBV",
-	"gKC7C0RWw5C/o4zYCA+30TTaz0OJHiQV/DKlcdgXDlhykmu0f8wJqvy5WYx7O2CpP2eMQuRJrDOOFH8p",
-	"45BmSnVVxiH0yBLOtGy3uNutgROJY3oaEc9Z1tvmBrGTtYRb9/jLblnbFM7SMMyxTyFpzZMZx/L9nAC7",
-	"/zTo8SLUZek5dTscuPNKzHFSLMv2RY+7EAQxJlLM4z7665nbgcznzbSj5DhsyGIpzogvTfLMPj2Rd/6S",
-	"mY8u/bZWdoh3oJMzR8f8PTh7kMj0E0UGO69DznBCsoqxPZzteNE10eJja/EY+tN4BwYnrorMRM9BDcwI",
-	"zVC2VeojkdkGV4zuRKYdF76K/iaUSm+dcf2PfptZtFcXtNdr9o0fhKPsxDHGazI/mruZiIwCZmZqwAN+",
-	"7rR502v1ijXrvHzjVf44OyYgjAw63Y2dIrKndodmDx+1j09O2otQO4M6q/k2Bc/AvBJIEZ8oDZsGnd1y",
-	"HMCchVOLi1cTUAPmkbdp2AH6rcSE9iAs4hQSQtcnHtNHcSEGgjeEMXeqx2c1iMY71GzdsnqwCKO+ig4n",
-	"wWJ92AJjoHkITNdSp8txXYaNutC6R2PpvfZ2KsM9jAdv0RUGqTTz7ns/ioKZyK2l9SiIWIRwlxeEs8c/",
-	"tbHoqKPyEzyu4e7nMMN7QWhXIWE+GEPldl/OIbEfRWLYhcj0Y81RE8zmXISOZBOvAhngQaiOcI5ALFfN",
-	"I6zO1+hOgIxMI84v7ZlgCsM6ePMmz9xufizfnJPM8BbnjBeBzPRLNBR2imCCNzd8/5ZIlHFOyzOuomA7",
-	"X/xb7BBWYKXcWZHlhPg3i9ADWD2mZsr0/TXbbTYqjoEUA7xYUOHQ4aHCX4misYZD3nc0xAifThqGb4TA",
-	"kCsiErJvZgZLUpHNWAEF2THC+fMa8EFpq9+Nbq13oM2Hsns/wwNcf/KhpeES89OM0eWFmciOB+8hCAXB",
-	"apyKt3DE0GAv4ZCBX6lIpvp7xotZSlkIGj0pu6BIuiwOBHiI4u/+sYQmG2x1ijinNiLFa/omACRp9JBE",
-	"GltbK/6NUQmNwaTU2rhpoVS4ti87HYEWdQXtin5lhIa6z/ew97t1/ttrAsPPSTEi9qFGgIG29Aa22FMM",
-	"fLXDYSI4tkhezTlWYqWbQ6GD8d6bj0ZEv+BK37A6DSqQxh9QcX1q7FqNH7lUmN+F1uqDo9KFXrOnmGyq",
-	"1n/C4681V0LpC6mnWGTTciQG+dx6Vyz4eXLzqYQaJ9NGc23JGHls9BtpfS7ewvP+ZlnJ/bCcHDiTuH6Y",
-	"eO4UjX53LcMKlrf0JNqdiFNlDYcvV2QhjPWmQr5Aptjj4gIU6TjiEzC0JzTp0E04gSTj6lL98BwJ/sRb",
-	"sqO4AK+iv5HLyWxqAIq6qTEXuAh13EopEYgH5GirBywxnB+v9dhpesfxXcs2y1nv4K/7gSzLeHqYrMxg",
-	"FfN1QHqtDuXHTXJNAScrIvRTKbH7oUJnAUmc2OgDkyhh0+x25plACRMOQdO8xYDK68cMRKdbEGPBn9+h",
-	"ffjH96jf4+581OJgbaCNFjsQCJ3yoj3ATg3T6l63lccQ16IdcgIGOYRr3Ip8DeqzXhU4t5L7iKBnyJkI",
-	"xzbnyoRUDbix9d23IMf2eMUd88M5KDxvsa6kuYqXjdFA4GlLKBElLuI/EX38Et0ksPqQmyQY/YmNMOos",
-	"VkNf/ZLZli65YcpxtK6XdN8YEjtUpsBbXojYNH/mR2dHZ436bsPboVXf+e0KTtSEtq5hHojDkeyE74JR",
-	"u1FfaZhnAkecF4STDfdaYFC/6kvBMjAEkmUbnB0wLfp5GH3Axul8oj/PwTeZSfijdncEH3HxrvRGmIYX",
-	"cc+BYnWDpGy5i3pCQlhOKZEn07djkNILs4zjnu4GLmegUNVXeuMx/AEd6uSUxCU29mKQD2Mxmq5xrTLi",
-	"ph6780YqnLfpL83SB5K2he8910v6nX7c16l2Mv8FF0SiTUj5nAimxSfJ6tSUlAybi+alHNDpOzXwdyjf",
-	"B7XoZ7jCMqxkv8UFm/hxwkaF35XkDv78E50Y+z2RpeLdBWp8YspNC8gYuMFRz6rrzGICF1WU6Ks//8X/",
-	"k3YIpjgLnAdxjG3LDL5nqPdx0KvRXlMjg8O2umYUil5BjhhmXnWcD2B3GDJpc0Sxkv/KCsdvE30V7ntz",
-	"zTzdg16dt5vANFJ3WkfHAGS7hXt3xO/6PpxI6SU2OXo70RYFt6Cl+HnC19sSP0klDSmLXnWHHHzdQHcc",
-	"Y3/taEHQAfdV7k5h6WE+T9gNEHWlkcPyDSWHYLMsnvtx7krG/ajTU1tSY/4Mfo5YvBlmDVOwH+wOEbkr",
-	"Z5Yk22qY0c4c0OkMGEajM6pBotZhZrF8FceJHLCx7N/0L9Vul/18/44FrMgQIDQSZbJvmzMhcKAIZ4tI",
-	"FRD/lb/94Fy61gU65YygTiflNzjT/AbvLtgdOzanTNkwRUiBcD2wfBCGNBq6XK937VpkdTLWLO1a0ju+",
-	"sbSzM5zhfXU7P1zI9zd31ny4Rb5+OyOUrC77h1zd9+ddvk93bTD2L6E8bN4S9nlWY8QaUGapTOsEfuPT",
-	"SuPy6Ux2TkzbNxuOX7KUUTj+Ft15Y/EJNtYSY5xDGCM1IBzkmgvZ9khG8tDdGdHdW1PI1t/wYPGO7Bfv",
-	"2GIogY6pMDiB6KNP87xtw/WDVMq+edptZlWkQejFif5uLSa8sV4Nms1OkMnFdxYSqvSCjG0Q3QfaSFOJ",
-	"cnkO1iHAkUJeT4VllqMDuJlK1Aj7L/3/6+ZQwxVXGQyXmuT7JhEqnWMhE+F+7lB15+vNlVemk5q/N4d/",
-	"8IoEABFdquW0vq4fc58wA67NZGZ7HI6wEeLKIzVXnFkeeWvzcYdRdmVzzHQiC0S9kzM5Al38Oi5cT0Va",
-	"IF2jzaKeksCmUxb0qa7j87ag84zXHbcPpIwuuZHSXP1AwJCjH/Si1LFAl/JlemnY8wCwzhbLAOIeKUJK",
-	"PdmF0G9d1bSvO8Kwo9vskt4xVvmrNS1SfcpY8I5PJJmrf/oeMfe8y1YH9rcs5O5/vWntnnd1WbPXdics",
-	"w7jlOLJHXU0mO37pxYSx/M42MBreTiLWT7uxIwyarxwItf/8q68mK9Q8rvOer4XLGb1VutFDjbttcWBn",
-	"Yokb1/KI6HL+jbZYAoCldm/hux7zzYasOwv/qx8ZUpZRwAyp3aFh4Lh7CtZwiWvqe1soPyzkX1CaV5IA",
-	"HMQex1m/1sbckp32NR9LBv7h3xpEpe65Kwl0LNATBK+7a8qrsar67R27wSI/6q2uaklBPGsoiWnIRQAG",
-	"Ua197bB0E1QRTZnL0DjQ+jvc3fsirbrh4//Vr/va/bqTew2e75y8Sjdt8Hqlt9KWqKpOZ7XShhHa4/LC",
-	"IMlfrHnY4IKbvNNm7q4gGDs4485EWL86jLqZZLQOdS6IeiuArtkL7hpw6pqpF8OpDzg6kFUi+thTXeXx",
-	"frFQpszVUOvI6YQUQn8KubLOTdMI52FEpVmE8yaCyRHBnMW0ZADz9FT/vAtkCU+ndyYvchjmHCYfuLyC",
-	"zSkKtCFYvZEAIWfMy4lECDcrmxui+bGX8+DA5ixPtazZ40M3516ahB/qpUPkHsvFS9xz8ihat4m/SD9w",
-	"kIOwumFY2TB4bJQCYvyCelJRPWBrtDujTBoiau0OWSSc/haFAUtHvVNmr6ooPBnbpjKmp4lev4kInrsB",
-	"Ok91skR0zCZwW6VcOfDCd6dop+qcO7HNrPUnD34r9stS+yLcme3ZvGjdpmRNUv7kO/V8bA1mW/VmP5NW",
-	"aNlllbMk0q2JKw5daYGMlGVIAePitF7oSGcb+isrw8kn2g8ydWGHc9sdvnUcBh9AUkZKDDN2zHWbDqAQ",
-	"ijSGGnxOKl0klw0PxcdcjfVsz67U2nsdfLLqganEd3wVI2pvddLFuZL2nekuOqykkBe7b4ONvYKFwSGN",
-	"Lvk6gsVdYo9swCJaZdkGwnhVs+EkDwHBh/vNyXJidwN7WvJQZlooIcufdzXQhWz6lZ5THBlMhOQcQpic",
-	"7UArigjjZkoMRNoW/VOrX4q6qMzkF19Sner28TV1ClfQB6KGJARwOGig180T533xGnLlVCbiAsWOApl6",
-	"SDWsHSNuw9oFL940C2Gf0HggmpkIvSMyVGleISFvk+CqY1C+LwHlLrAQ4cqMs0GzA6DpZnXtrnVhtc2E",
-	"orjCUnQxS0hvPAHRXQi/ddhUPdgtx58rIhe0chgFaCQKBGdIYqvairFavN4mokGNTYnZV1jqNxiVic3w",
-	"a0KT0wc5rgi+S046rIwdkNCDZYo3oG/CQ0fVJdyhWy9o5tDXv79aSfIGr4fMnufD5JtQE83YgNGwpkXH",
-	"bSZa540wQZRZP9tFr1v8dPB7SX3VWF5rbbK7vAGkTWmj1PcYdqV3yCoJox13bJJ+e6PJjh/jBJ1Zzr7D",
-	"fDOZmzlZT6CeMZhsfivJWyZmHETw6RmZr9TP5WaOsFi3aoQA1DP0stLyYKbcb7SJHf7i/YTQTsXSKa+w",
-	"95d0o/fX5lCnSi4dsU0trE58gdBGBhI8WeL9BC2yJ4MPg4u6UwLGmo0/83ZLPoQ0q8Bprit0CrTIDHSV",
-	"9zYQgbna78dIweSLptfQc2GHMJtxrHnV0cAyj4m5G1SqtpOnJbuddUxVzWJc8U5djWQeR90QWJxQ+Iup",
-	"KfNnJ0Q1VteP6bzA2PRgeX7r/XfI15A0L7E5zmNOLtkh1RSAlnjJ5kManPmn2Y7gOvz0EFa8sCu4KTuG",
-	"jdP86asq3bBKpkO7th1gfVFQj6zhgTyxoCoT1A+63WJ96bjBdoEkoqyi23mXeo3yT+vVDvmLbUrTITs2",
-	"JWzUK7eXqF2yXoIfznNMJSd5ptaSARgMeFvUVf3ACKB1prG74H9X61V5KjhqKvcSAXivWn0lQ1ytlENN",
-	"uczqqqE7GK/bDbfm+EHFUJFtTplL5x0K7s6s2V3gxpsEkgkoezTQ4lIvPHwZBlnKletF8YB+Oup+GmLL",
-	"dfmRo7ueRO3cmiau5Wpc1M1yJML5FDFv/+QV1oiEUsmipHjXNWEYLk6Wt+LkXIFODtgPTW+bv0a4nBZh",
-	"3vgSOiaL5EyCQmQEr5NLACuJ8eK4zVjqxfGHLNTk7lCF6aQGOdVU1q/2hYIR8HjMsQmWfsmAtESBO2TQ",
-	"8f2cqMykXxuGizwhSwMs3cPBmCyDYBDu7+N6ApsVEtdeM9Atn22fBu03tnUlgGNciZCRwJEkLMJJAo+1",
-	"32hnYsZuu+UjCyehVxx1xjp7esYxk6W3Nf5E3Kvg5C4Ya63Q6eXLwKYVpBFnGV36OTeDNl5lPus+Er9/",
-	"Z7S513kQ8+LnGp3Kplq7nM4wFWOADSMSpcwGN2eEdt61WSnB7pJJLZc6iZcXTHNp81umEu3UehpOA2jf",
-	"xR3Jg80vYpuR5SUTIdBgOCaTTpeqChudaTsdzdtzjqApxJ/UQvRB3lWEEglvtLBD80rAUIfo+llgF9ew",
-	"yzHaxKAEt112ynVoKeejKSf/Gd/1Ee9EvIXSMZOmQvHBtldByBA2r7bZVAYrr7oGsB971escTaltCpU1",
-	"UZMg5AaJ2Oix80bx4NTeJ2lHjNVpZyZApGEuAGOd/BE9o4TtHgE7D1ZYCXy0baTjIQxSz4k4l1b7PuZP",
-	"1/lh3GkpkA3bC+VYqXc4C6HBD8GcglDH2xEYrX61Jbdepd3LdYdsbgrBlC7frIPiIS9HEbDBRXZEp7T7",
-	"atdPhznv7ks8S/qaEUvKqTrXVPeGOaJT26EPlhbt9TEBvtBJpKzZlYnZKy0GtddjFOoAFfQFoUE+Tsh+",
-	"7++NmYV7f20Xk3ypm/53lu1BOzPCvr1WnSpm7k5znzsaGeIYrc/eOE5Ja7m8vQI6FJqrGFPPP1zSHkRX",
-	"jMHnPhl1VfzsTdBPB4BehNVhdOVJFd3q1AHXVYvsAKP56P0TLViwW3EQBsEjtP3lYENrwWIUwPP++bhO",
-	"wKPpsGOgagrnLKQyhhuwmeLdhFZN5amPvK5tcJ3YYTDYf1nH5Zvqyl6YQ4wp2dmVpfbkT8IWjgwCi4gU",
-	"iboo5gdxho2t3zeZk1GrF6asa/nKX1OfSA/CdU+m06fVFJjJexXcKztDhkXVs43WQyUNAZq8Xo70/jPi",
-	"BEkvvn6eBCz0NAApFGBqL5aFzwyGhiR5DNiNcRO3KzrTV/wz5pvbGucT8V2Ph2MIQdaFpdcY/lFlN104",
-	"WIKrBFNQA3VENEDrJRGfAr8M4dE6P00klZV8xDvzOQJN6EMS7VMHM7Hb0IADna8PLLCJaqa2WbXrdDRq",
-	"aWy3JyrtTDHZWWlnP7eV18EaxhiQpslOZ0kF9hUTSTD5ZgVP9Xvp7QC18+fC3Z4uXDzeMZ3H4zVU6jqB",
-	"uDVcCkp/soLdTrhf0+1oG91wGy6qn105+sKbqs8h1wALCJWxTJWdRCqOg9kv3gSvITSB1zgDnYF48If0",
-	"itMLtccNAj9uNahOylWo094DPXhTQCQrFNEs2KbZJzeKm+gQl1Bq73KPfRciJwHZeREonWFnftvQ1pGs",
-	"31RDL8zOyuyu4TrNlTE5nj8vrMVuUzzf26SeobmNDnUi/0+2w7AePGuyciwR1z1YUHGHaB5I/grhntmY",
-	"uB1vj08wWMGOuNIwxNuKIWm2u2JS+5u2nORGNQb1RFGMFLqCApEqvV+Z33EM2PBeJ8AgxaFrywYi7+vV",
-	"B+9QEekzvVwsE6D/sFKvxlkS701G7llWxPvSh8C9aYhRxiejWKEkzMkaFKUaJDpUiCxZk+iFOWFzR0zJ",
-	"pP+AhyIr2N5rzO1zt5tjZRN7Opr0e0B2LRm0S3QkvPZW7LQeiRnBqT+YZOe3C1uqO7zvqowX152C+vAQ",
-	"JbVtTBqo2fItvtOoauHiActztoujMezcTAxYgi5D/2UdHySLQ2YwYayYRgzGUlzoT3eW4n/YU3u23Bml",
-	"98YJVT2Bs0659jQ3nMjTrTqTxn+qq3ttreoqZ2xPsL0B2lFbnkY1+Xd80gMSumVjbNx35EDoLmszatYZ",
-	"b2jGaIayO8Jlg6pMTys7lqTCmSzxKUMcZ0dOpMT0Yfacc8YF/O3t90+zf/36z/+ixttU+JAVWCJSiYfO",
-	"Ffhk9SPdZ7YU3Wlmq8fWFYNqsnqy+tPDRw//tNLQv7D2G1STG8TzEqulwZ92urhKERm8YT8WqyerF0TI",
-	"b9vHAJa/ZtT4ar569Ehn3FFpog3QMC2H929+Ncdbi8H45uz2cx53NLTT6u13iTPkurkXeIuaKqh2u7nf",
-	"vNH7CWwpmsMB8ZMZrEIn1kiRyRLJDFFLLFFiLLMDOmVCIi4zm6GBlHFhHbRi9Ysa0OwtkeUBS5LfFJzV",
-	"poGt8Gzxe8b3z+ARfUSwkN8ZYIDojZ2OZrFafAtSrXcIJW/wpzMJOv9dQ5trU47VWYFRkUF5BgbyZPLI",
-	"MvybOnGF2V5LLl2h7CWWrXgJ0+oVM26Py5NKDf0ZKAWfvSdClThTW5yxbYZANCJaZESKzFUURZGJm+aD",
-	"QSrp9n/XIJIa+Z4J1HbtuzZ9dCtBAVQ5kKoiByw5FvoC4+QQRx3JmLYowvSBHOYrUcjlR98zmbp57dcm",
-	"1LcZbHKGlbYA5II26Ej9ucoAAEydMUDZD1Gsk4/sJ9RTeOA1vRKd9PDP2H3T6anBurs2jfR3FE0wP2SM",
-	"Z2AVqLPEKM6USaf+KEy3DUslpQhCvsyQTjc2scRPrDcVok9tl73rkesznCv9YZMuc12SgdE8opiQiBai",
-	"PWVAEKXnE5kdWVMVGYDeTlCQVRVGu2ZG037aPnYfmrb73GfQtJlQFhDLjozv1YmwDg67h6YTdbuFYJiH",
-	"Nu/l6RmGepjrabPY8v14W7TP4AK8h2R2REoZ2jKeaWeK2Q74RLsZ1t6YYqbn5pn74CT9LW9U4sqcpL+c",
-	"5azosU9rkK0D4vIVPj63aTVX0eXd+FHS8vHFPmxogbe+vf9RCtirC+z8LRjCCIbTBhfKNhWiezjLa2U8",
-	"OweDEqVIwMP1adJuNn+56fh4vOT7EX5PpCDLJZYPhOQYHfob6jyZG0IRpMgO/XB/SBq+VTbz0MvBeAZ+",
-	"r2xLKqzJBjDwWp80346h4Uf15KegkPobbulXI66jYWpI448D557zxpmv9mmw7uxnJ9H160eeZM5RGyvb",
-	"uPQb6FxqlsjhH0o/IzRr4JLCNKuw+q3RSPirJ6vfGp1HbebW5kS0s5lqdfrLFS8qvaWmneyVbZAB44DD",
-	"HbSkAnNyhwv475oz3ZA2lmFuLMCM9+B/K/a2P931mWZMqK/HPt9voQ/JBbZT7OHib7lRsmyDs4qxvdpL",
-	"mbKHJlHDv4dvsWDVHX6K+D/m0buCbYT4NayiuDQO00n4c7jLIc9WO8tLVhXAv4qCbcZyLMO6VjlBdQ2O",
-	"/TPTkOSezv5V9EK9hs+iUkzdC5oCl1IM1Vmm+IN07cHB4zt0dsSwhS3Z8SoRzzg6/oNqEeuP3mGgT5fo",
-	"DTOq7ZlXQMgB7fCNuNv984dDtUBX9rKXraq6gOABIA2lnN7+/LcUfnJ90/xi5nlB5D2rF5cXMZ0OvPfs",
-	"qbtH5fMW3eEMqKkkizt7Kbxgy7P9rPAD5vh3zwpqEXFM4FFsf8CIFxch1SmDouqMUaCUsTOVeBQpBKtM",
-	"ywg/wV5gVLzQRf2/W3qpNdiizns+uy9MQ5nAweWskTgTLNsiHW9ShNTnD9S/PcZ1Ri6hP7wAp4Qye+qM",
-	"3WGeAZLe8mNe2X6ofq5hbP/HkPjQ9/WPK/CdiqphNDushzgkFWQCJToauiimfu54ifgfhDtsL9p7ZpBu",
-	"F7Rrc4haYqZ79PaEhVITodtQEmu4LqohHwo88PtnDozpH1hqvGlkhxEIlQzsMeeYBI92m66ZWUyABEZx",
-	"LUj8jHKLTr9/JkGkWKxG6pcvokUKdsBwwBcrAxzXnOla8gJXWCf7DbJeEM1x9dY8+MW4mW8lq+uLOJrV",
-	"SPrmtEv0hU1DMZvPuzEXTKrT67infK0f2BE0Z8W08F0bTevInhKJLGcHnMbPFiEwdE2p33/3AkgvAy8X",
-	"Qu0A5x8fbKwffadsUL7XKinkBkmWHXTb+wQa2n7C3jOntafPGfT6faqDkE/T0slk0a01mRjFcN6UXqiP",
-	"4rrN7zoikZnugNFE7PQiDknOd66P8O+biHYdn4eAhkwkL7uyk6iTZ7c3mmgN1eBXftn5Ey3Y715ydmHC",
-	"/sDOAbTHWhIziv/f//m/ImNHmlVISHAUzPCEqcIOhARMi49rEAfG/kzUeYO5et5DGd3fNCN0OWFMtd3q",
-	"yd9/6WdEM6asr6xGQhwZL/TFibKK0D0cbEF2NOtZYLZMb0CwCLfeC0L3VyKcGvoW5xzfv5uW0P1zKrk3",
-	"vg8Sk8iMQArpxcn3XpcYALHMJybpdGf7XXhvxPemanEgWofx1SOhBTv+k8iUnDXCH3Osl7nOkMi+zh8X",
-	"D/7lf1tUNnHz14xx+1cr8Z++fvY8EHg1xcUhue2SMDoC/LFHgq/VAz/qh9XPB0LNvx6PMjPmr2eJP0i9",
-	"g96ExdmQ63O9+Ze4hVmGK4EVxWHntaJE8dGGvjUVBOZ3mD8QmMpMU95WOlSEYsgMQVVlyClMOoDhmanc",
-	"+RKjSlcTebnoB/3zFU+c+YI3EzMj4uKn7EdhrcQdR4cMVeQOr62gLJBEGySwtt8B6AxKh3t6z/go6k0E",
-	"h/dpwtBA0L748+xkwfDl9/IZM7qh0g/MRSAyyo6TuxWXfPw9qfCc+JJOyTFSC6Jm3aRJokOikGtLBMQx",
-	"+rkjAaFlM2nanbeQBKzhwgtnOpKtQt3EVoe2Dgl2pOt2shxmpWYDHjfFc0RWOEMVN9zilagUgHbmMlD+",
-	"UDnbFgY4kLV9yQyrtyZC2svSdglXvWRtR961uhNB6CrJzXrJed0GIO4QUCaVoaT+59NN2+kokJULvwOS",
-	"pKmPnjeYaFtI7b94R+hSLh3q8f1ldsKauk7CBc4n/fplkoS1MEEZAEhCLfU6OyjpRpRqBo35rHO85QYg",
-	"PiCN9itCYZAQzeuSaSyPkD/jDTzwuUgdkb72vy6SuKb34TIBbBhLH8OWgB6CrFd14ztmRfF5N/0LkNie",
-	"8/XvuJYXihUiQyJFpY4nYZJY9vTUmBm03mBR3hv9yFXNevhCiJfNr+fX3d1hftqwolvNZQYP19z9SO/I",
-	"1cAzYHCN43zPN/8bJATahfaccDCYLyH7iwIioKFt7/PhzccaPDyfDFCSBir1FfgbT9BIpvjm2D5iHEg/",
-	"FqtrXb36A6amfalscMX+lyrnBzcE4xlnFQYz1pIECudYvld37yGBPjfAHlPFOlhehkSfhf8vxf0vlZJj",
-	"nE8m3Ebyst39HHyLouNcTKGBMQLFVGLALdnR1801aOEL92snLGsuUpJBdrTDpw14aPjJdjoK71Kv+WD4",
-	"Vmsfm7GHFVlM1t6hETLDKC+zDc62rIGYqc+Y3JJKDusiuqEUf5mG12Zm3G8y25JW017BQlt3wGgNnnXA",
-	"rvZ9rGCAPjhhAwdeZNutGJj2B/TBKGaP9P+tl5WGkAMJDPxVb8zH/jH7tNTHpNAWhsgIzQCd0lofTJYY",
-	"gPu8m6PfPbdK5QyZZVn2zYTkquG3s0/fa4f2srWePRu2BEEmQUmg+IiFzLp9TH3m+QSegVvT9SAN2k98",
-	"Wd6VH6XItoQLeeEqtq5/TGMc0AwfannSvDHjQmn/ePPR/bcpdRSTtY6BMse5K8Z+44pK2St8tLT4A3vY",
-	"BjWM2qWmUQUBJFLmJS5mz6rlA45zpY5MXaFv9SN+u34gPGurgMSY8gnXQ92RHxce2tUDp1Ra+gYyALje",
-	"Yb6KH8bgd3qHeRw/jO7Bcf44G7xl19j2sy78X+6jeF3zvQlo33MB+/uSZQXROV9rc9jhDoabpAdGBYdz",
-	"eKBv8AcbJ/Ke6+fwszvZCZt5pgvNU72lJ3EZJ+axZJUdMkMi+7fb168gyCvWEOa9w5xsT9P7B0nzNx/1",
-	"f9j4gpgLMLyFx6O8n9w++oXHF9rYwEIHxzNG8SUDC3rj1hk07tSeDsxqTCFFEuKojGcFziGqjzLR7HZY",
-	"yP4tOEJva3MzPtr//DRlaj+Dvy/TgqyaEG1qPzPGyCXgU9VIFjDpm4zILEdUGbgbzppdqbOFvekOUwn3",
-	"Tsu45EY8urheFhY+9vcLwJ7awUwV4B3mJ10RYjJ5ddiTN9NJJT5+vAHaBCXQd0q+fqfJ92XTYU4/XhvX",
-	"GRFtNNhE/CGojHlnlyFHGkrdikwQml9C1sBWqlPS9SCEj8Yk0QBRLoxgy+rTG22pnUmzK2AGsfr0OdBU",
-	"WU3uA/yW1Sfwxe5wJlmGKPiDbO5LzgqdkSD5KZMsnewxuDAXEZwhV6Lu6PtfUC3RUC1bCeqF2rgxbksk",
-	"1UfoLYOcR10TrrT67RZzTCV8TmQHzHf4YfYthWxw4Ec9EfBEO8c4pDkaT68WdmAVQL6dhTEymmr29aN/",
-	"1VfQhsnSZUI+XK09iDJfovRR8/osGDG3UKXvSzvXP6xXXz/618tJuwqJEpiyO4bpp/LPyT5jw+LjubdR",
-	"KM09AHOCDjjTjXQuCHez4NTEmKn+bMaraTYXt3C3ev66ryBM4Kn+8oNnRNRMENuzeiKH+jLyzulOkF/Z",
-	"JumlE24eoOhLlCxfEOYQBIiVnNdYQ30MzUgiaGevuPkI//FpQtesmMAv/EUNCxSOvjvDdqKKKi/76o8N",
-	"H2F36yWWyCcOgBAXyfiodLWSawOWyDmzFUpf4vFV8/pcEFSM7afr8ZVdfyEp3dBpIKHshLs1wepC/60h",
-	"+V6Xs+i2Dxs8qNeP5AzIs52MB7lUavFZ3Q2RXZNt2vfngKBtUzNNUVE3jOXJq/W7l4tiInn98x/KV/io",
-	"N/h+D2SHsleHczy1tfdHzugug1pDfXtDszDnhRpgyA7TcL0njk9CB77FqHhhumV8cbR/e11MwMgwHfI3",
-	"RvezBVjdlzjfDaeZ+mCRMZ7VSEhc6EiThnKC7+jaONaA3NYNrBPFcRwO3FsNIfbF8cdnQnZT22G6x98H",
-	"rpt25BjEDnAdNhRc/kPErqjY01xKBoRd/BkZX9rtuyCCfrFo8HsrsQtlYEmWyZIIZwCvs40S6r1OqdEn",
-	"slDHfJo++pEzba1xvSZGvCLdGIhJ2wN3jlMuvjGZQEJq3bEXKNH5HH3U72+yB48hPO7USZ3H42BoQrWU",
-	"ir+FjEwOefD4nvuNGDIU94MGUxEssg2WR4wp5OINaaWRaXXJ6mK2s52jZzvXiMtyH3K4ldwx95VYwgNk",
-	"ryTsN6ZAuXC5qmgXh14/Doi0/oi/3jNAkSXOfZgfJqDVC29QdtR9bXVtt2VSm1aezJQOitTLjW8qRA0a",
-	"6Rccmob53VMPRyNfzcZZ88FGtMcNG53KsJ4Ge71cJsY/hiPuomQ1NOiREtpIGgcteG9y7fpL1wbnQVy/",
-	"SKJH47JekuiQWHf15mJiv3a5aAU+KHmKTHgN2ubqvDNdEYYXUDwGN/NLPvBfHCRm52ACEptkkIqFGlkq",
-	"rXcCITOWZOqpfiDGWyTPuemC/I8ShDErPqiBFmNU6DEuwQ3fnbTGaIOfBHIyQDRbh7r5p+jDUcTxgfb/",
-	"TejmAczGL0QV0rMLOc70j5fRgVAmcV5SkhNEwcIUBvec0CVpBEpaTOObwgNf6r7D7O6tU4XarAwatifv",
-	"8zwo6Zd4HX1GnNFgRtGFUuN74KL/FIYWjaSvzRWbOko/22cu61/ICnQCsL6vHn31lweP/vzgT4+fmDQJ",
-	"d3eXuCoygJEUGQ4WZQ/qz2bKnq56rskBV67P9rWPtfnYqJS3b2SmM4VSjwqOjuGD/94+8WWGJxOaWnq0",
-	"D7s4eqnj6uKFw7TykY5h4f/mgR9Wnwe3QfvcxmiFgYqR9yX79vDj6rMgB79zXm21eO/+vGKQJ0kEQP1e",
-	"B2YYNCkY/QGhmSuX9W3hJDDOa0BwuMaBUSN/MXjPfapdBiWnC57lgHtlic1/NbSfydojid8DQ3b0x2uR",
-	"4ynHBaaSoEr8I8Bw306AbAeQ575nfMekxOdQoOZqTEn0JuIDItVAd/iTF8ylQ42/m9daGBa2+RXnyy+e",
-	"W0zlCO5UNHmZobPPRGD3f0B3DsgI0JI7aEaM4g6QEcVHB2b0jZoklND4p2nBYwd9K8bgtuYvNw4lKZzQ",
-	"qtHBWjSla4GK2C8sx/hiAl9GeBl8+u7OZybcplFtqmIQWpzY4QrleBJR6jkt3qiH5mCTFFvAaN8AhvYG",
-	"mpoZXN6Y4BwpVhdvR3UNPQcqcIaoVLMaD0BQ6b2+j4QLTbHIVAvDA5fw6OgGurivOk3yYYmxfADpcdPJ",
-	"puCS+l4/dx872H4vdhvNIi5jxN2hqsEu1N42jES0B839JCvZUSOUEaGz0Cb7iDRiIqf3e0KLn0Sw+c/g",
-	"vP4W72S+d+iUdCiXa1r/cCx+EveSf6ILpCVj1TqrEZfrbIuExBTzteaptcZ/ZDzTOHeI46wZxiMHUBh3",
-	"mG+mT+fP8MQ1K4KRRBXbNUEXip7jhQ6fGstaA4Tbkz3lMIFXbj6q//l0o5+/+Qj/+2k6pVeLmBi0EDX2",
-	"Oc2b/PGirfn+5+gJ1Ve2Jf4gx8CJs8o2vLZM175wEvrbcHdy2/TmgBEVl0xq1InHkGhs4bp11xKd6uRh",
-	"2L7W/9HdyU/+/ouipW6Ropmw4dXqyeoGXHJmpI8ul8q8ptjKYX4Z4OaPLYSi2PeeaJHHOn+1k+v8yd5c",
-	"nT9tMM3L1adfPv3/AAAA//8=",
+	"7H3rstw2kuarMGo3YnZ3SjqS293TI/9ZW5LbntEtdGQrJjr8A0WiquBiATQAnlKNQhH7Gvt6+yQbSFx4",
+	"A0iAxTqS3TM/pq1TJAggE4m8fvlxlbNjxSimUqyefFxViKMjlpjDv95gLhj9sVD/TejqyapCcr9aryg6",
+	"YvUv+Hm1XnH8W004LlZPJK/xeiXyPT4i9daW8SOSqycrQuVfvl6tV0dCybE+rp48Xq/kucL6J7zDfPXp",
+	"03r1hrMcFzXH4Y/aJxb97lt8RwQZWSs3Dyz41U9qKFExKrDebc42JT6q/8wZlZhK9Z+oqkqSI0kYvan0",
+	"E//8q9r2Jx9bX/7vHG9XT1b/7aYh543+VdzYceGLBRY5J5UabvVk9X6PZHbCVGYnzugOtsK8pkb9looT",
+	"5sAXnFWYS6JninKYGqZqaX9fcVyV59V6JbCUpaYLq7DaKokO6t8FzktC1X+dELnDq1/cbgjJifrueoVk",
+	"ZwcLJPEDSY7qpcGzG1ac1dPDH3x//tQm2d9h8vAkfLOZCtv8iuGnDw927IH5Y4HF4aHZhtYvD8ixYlzq",
+	"EyP3QNZDiWS+v1H05RSVN+pV+Lh+HRf3s4/BvclLYlhqen/idwUX8/eF53usR+xvTMHRSc1tgrOfmcc+",
+	"rVek8C5an17PDwKdxfRekMJKAPPG2k0taovcCufvEUd0h4+Gcr1dqv1rM3LZJ5A8oi9iFc0c5q7jO0QP",
+	"wwXk55LQwlw2ROJjmyRujm6KiHN0Tid2kKYTJMR0Ryh+CFNPXHfOOL7R7+vlY0EKD5+jCumR+otvFtVf",
+	"O6aFmDoXtxLRwm5KfdxoGT7cV3epxbBK8MysV0Ii6WdFSZQkm6RJ63bVb7h528HNwtdmy2JOn9n0uSz7",
+	"FHluvk1NysK/mQwuVTFOzSP68KP+8atHQ9qeMfJSqrdb8Fgc86pFXMi7T5HwcK7AWjspCqKWjco3XdHU",
+	"UTMQPWf/dvv61Wogbj6tV6c9plMM/V49098GeBFuy+jNEHiJ3Xih/uFnDZFy2axX0qx98MOJqPkEfmC1",
+	"9P6m+CLiUtOPre2Ezceaoc20zLTjt/aFVk0u3F6JSrarPftb7ZFRlN3x6j5wrVvBI4TvMN90pzLGvT9j",
+	"vrmtcD4cqTcJPezaLtU3k6eolkZid1e/R/+JuH8HJP4QoffBUxPUFhJXD+0U5pC6Qjt8o0bR1N4rxeJb",
+	"4VENDE/4lrPl7OhfJ5teJbwMj8ZcIc0EZ98iMMIztswKxy7zqkQ5Trh+HnkuII6R0RwHrybqCl5awMGJ",
+	"HiRIOTfPZjy3/HiqPmMXEvUN2vmugZLlh/bubxgrMaJadwuSnOJTmh44xgrKahRpw3m4Z0ykmR1QL/lG",
+	"S1UsweAt0mYsJOIysNHpCul6VVNJyrQpXMDNhhVG9N0Ba1u6amaxE252L571gXMvZH4g/YD7D/icZoeP",
+	"sbG6kVJZ8p26xabuWTVLO/zErnEMu/9Qr3fOlafOAj7dmIG6W+i5xzeIYz9Tb/Ce0ML/W/DGOLLQcNQY",
+	"GwkyAu3SRYRitVF5E393oLL2rmXkotBTbh0hGmE7tU+KotFlJ+Wd0b56lv9Wdti+5cDD2y7NWsr/Hvk1",
+	"/xPjRTxl3uKiJBS/Z7yYPCrwSTeptZm3/WLk4YEtWPTsFIGL1zgNhzw1dvVGKVWXe08Cd1LoYhhcCI6H",
+	"3Urj+Xi+l/ZpicTeY/9LXCXIAjXILaj9Q1EQvpIvuF/ttarn2Qzltanc7IZM5b/OAqam3GPC7UDjDjqz",
+	"FeoFv/A9s5rHeqg35zhWcOuczQysLDHymufohEJxByZwojaq9zfiUAX1Cs7KtI+OeP71WG4lUVvtNmr+",
+	"Vh+rEgdsfUL990CJNrj0/+KXfr1Vm+iSHibKF9DMcgF3AKuIN0wmDgmihlXnV0x6lY7ZV8SWgD89cBEE",
+	"la8Sb+UiE4cwoP+CQoSnbc4bRPgSNpu9ADz6Gzro6V687sjwgdH4BjaV3hyzfc1dAGSx01xr9mrROPWC",
+	"1Vw7/5xXZ68HDEF8VYx52UMirbnaRng6fO1KTlAZoWibwSM36XyRG80yyWCbxrS3kYCVvqM9GnZEBkGM",
+	"XxwVqJIPYcoXKL4wituA13Lvy8a4n2ioXpCewmIrAlm0RFR0g3N2DByKPTu1syyEvtTVJ5mAg4vEAf5X",
+	"IFJ4cyoCO1wSIdO8HUxtX5q41jvu9X/1NfDpwHnAso7ieljtupsSYQSq2mEbmXWLjOInYIBl2InjAlNJ",
+	"UOkJDeEj0r69I/rwAtOdGvmrlgO8lTuBhFC2bcTDfWkI32iN4DM1nmFO7nw6Tj4vuKUUtgR+slG6T/7Y",
+	"89gEhhOcZreUePbafGE6/OaTYDamqfcjJoSXn3N9/UXoOphzxj17wtlpdMu4yXoxI5qralRAbL3Pc9bR",
+	"MJsfBO5pWtNu8z3aRkQD7QmHp2Fea7Me89GYPRZkt5fzdqjEqCNcI/Zu3sr0h+zikrnPLHGtecH3+pZw",
+	"IZ8OTs/UOfXt597ecYHtxHeYnyN5+tD1JUdcXjDhlOwGITk7xHhs1cjuUoGJrc1aXNqdGSuG60rGqlGm",
+	"cw6JoVNc/WYNvShSGYH+VL/nTdgy+TMDRg6J9CDnl+Yy8v1E6GFszUfEDxclSLY454Sob349msIXHVHh",
+	"nVBGiWfTjiz19FMWiPhpPcIzVEVkHvilrHOPRTay/0ckhH++3Wk1P0hWYo5ojqe30nzXfMWM2R7Bt6O8",
+	"pmMMMeKzCC6Ss5DBmJR4sW4WBCNG3SRBGUOkf+OF5DhEX4lxZ4ltFYaju44LrXnr1A+Yxd5lgUs98r7y",
+	"XMExO3baY1yOapT0JRb7tEMW8vHCx/y/cFRNc7h+v5EW6qW1naH+bNSaGadpSd2aE6wsaHGmqf6w2gHI",
+	"I8NtjkmcR7jhNiPu3bXl7hNHEHMyrcg2bGXmHrPIigjJ6AhhC7zzUrXgrPIzYsmqCDGkxjWj2Hdi5stZ",
+	"EWb/pbSZ1PR/jiRhAVnGQqmX6JzGXPoj+kU7sFVsooQeq3k+qvClhafCVoc/5Ut/P7FKQr9jCmxYpJ3Q",
+	"VxTbotrkgMz3gdaUXDaETyBrt8cRDr9WOJ2Z6I6oW5g+BA1B7Zzs8qzt2zEWrIk64Ue5I/j00LoVZrhX",
+	"b9QAsMaeKjtUGUgo3WrL6lBiCtsGLr/QvT1yN4dvmQ/eoc7TMs3K/60mh5qtk/J6VWt3OX1YqSETyGF3",
+	"8kKq+IID0sbEuon2J6jnQ0SKdUZoJvc4Y7zAPGNb+EeBziIjMiMiKyA2GWnjiMM7JA6TxrCeld/vZYYY",
+	"OntT6v784i5UBzUS/LDWr3MK25I7ZGv9jJJ9xMADHJfmYteOR+1AvtOOBIwlKC0E3mA0c88gWyPn8yov",
+	"WJnDtYt7ogpU182+Zad5sZFwwAg4LsLOt6Z9P05nlKXIckzgo7mBpGdNZWHvKnXZdaFrIt7HNmD/Dfvg",
+	"G6FtP9rE7K+harj5x8BviYTshrCbeewmfLiFEkv+ux5+4inaBKG2ps2TW5gYe3LfX9s5xjl68lGnx2Z8",
+	"NzAtUt0ssu4YGC3bsLsVzQ+zbyZ927QsEvi2+RJUw0Xt0a48V/uxXei5R1pMHVrrxUsyK4Evx6whwIDp",
+	"HsyKCWIzaoZM67GY5+cMGVHnjD5Dh7VmyiXcmKFjeayYEGRT4rRNKxnd4ZDjUf/2fdBnpH9/xxLJEWK9",
+	"iuBxuwfxPNV5VdVlGVBfeU2Xks6iRPlhhL0W8JGotes5t90VsDr7/SibqzfTdrlY2DuGqdJKcExUz3Ma",
+	"rLbdDNPwXZfL2jzl+KHD3M5FE79kXlMaujrlfuD273tVpIkhx16QS0VYvMESs6OJZYtEVxn5/Xdjq9+T",
+	"osABuRmKYwRzEY+Ij97byC+FcnXfp0RS5hBARIQ2PJwNSfJ6gmaUuChHTRMzSLjfMx9izb6fa9r7rMxf",
+	"rctY28iky3Gy20uvISPIf+KA+T9XlrifAyJ7tg7Spp3m0LXTS3hLRFmvuyZR48vTvNsVYbBhyZFjK43M",
+	"sdRGQktjsF6lnU1tAG23MQCczHKVQVGuCWP/XOaT4OhEnzvr+lLsltEUPls1MZVOfwsPDnzWbrl6oBj7",
+	"ElZ3gYHJKhECTirwjmO/NdkyMnpSouCsSnwl7Ko7YrlnxZj0HROOrLzD/hlEpZBZv7gdSL8WJSlJUZQ4",
+	"KXphfnkXCnpUiAYCs/4XappjLhGh8uzfgbiwuF6I/kx3UDOnJlgOC2stw7kpLRtZ3mjIGsffDYdexuVe",
+	"f16vsK3ZoEFhWys01U04johZse3WQJB4wtRFKCIcijL0dfMA8XrufDMHFxMbFMnBsuzo8aS5wL31vCBJ",
+	"xYb4g8EgG0qKPUaFfmtM9P6gnworYZp+VpcgVGBIEtUbd9QuVI7Nf5hv+pQMwMQYdVhOF1z1yMmqKaI4",
+	"sMGHsLGzS1wa0EJLpO+QSU7ou6xEbFLixo7QDQEoGSsyuScigye+yQSmMkM7RKhx/Qt0h4uMUYjTtZJc",
+	"/6KtW/vPv67HQOTC733teQ8XJKGUGza7Y3f/+dGjtuX9eEK30nvjprvW+2qn4btwnm+3OJdpcA7JmA2K",
+	"EpjmATZOB0Hoiyc7vEUISEEGMBswW/CANvhWG7C9xBhWRDiD4SkvZfTIOsJxQexotPYrMMd1F6Ju+F7B",
+	"u1ZU5ydyN6eajNCfOoKu9dMRHQJy3AmYwKBNsoUv5YnVIXdhHZC5kVBTsK123nq0Jle72dp1E1NvLcRu",
+	"od0Su9stWnaqtiLDRw0/XcbrtxD387kmG1TLIRcimlDLCNCDvmqXEEDACBubbHd7EW9ZzR84fUae2INB",
+	"hm30IcB3pLBiLRQ8GxX39n1f6GyLjqT0x323SEhMUwpqvjdv+G0mNe5rbpSehDKHbVmTBPiF79Xj3ljN",
+	"IHw3NszfMPKDYyp+3WJuKWIpftb4FwysjgNlJ+qldUmO5qruayb54XUgmSNHx+ecs4BvKhRVEGiL3xNa",
+	"sJPfDityv0Y+YJFhHHBs316w/BAXbxkfhXnBDMIieuj1HBv/JeLeWYJ6Fz3K6xN9pWxub0lxBFzlEAGG",
+	"J6hxbxCPyAhsORga/7xlWnCpnghI/5zVirWbP3l9kcOswlG7ANx83tKVAkdWNbQjJ8YpGD+Bd86P6C3X",
+	"Y2XCUIyVvlFCd/gd4iSBl35GnAAM+aWRhQmgT1yOlqeNvf0f8NCEEuJTP/T12JOd66GL1qkpAy+tEZtx",
+	"aJm3JmXoIqhMrYX8bDa+72d0ZYYRxStGkU302ra12MizhrH8njhk4oHoxBJFjfFSPfjJZl5NKRctZW3g",
+	"jFMDNRlcjbO4cPmUbpXxquXPmlcu0S198Uey3QaQskdAAqfzwtq+fPBiiqQ3+v52M8v43RIXbJXE/C3+",
+	"rTYKxnTJ79fekl/r8J5bG/z4kfdpgXOOZXodsXlvopD4eUvnjsoJvzDH2zwXJ9/ecAbVKhfJN6ere9om",
+	"5Fj4DwDKOQtUYjknaPzxyUsU+E7ei9y2rIMRIN49K4v3IWTnYDngVv6AQunVZb3hJEepUWRGb4PhXwu+",
+	"4EvXUaTy/5YGH/qGERpQu+iuxF0HSBvXs8J5/H0jA9iDcs8xKtLyEzXB49jfce6lJ4Dg0gcVsGckT01J",
+	"DUJGhRA7+xnSEGxuB51/qxGVBOJWDqpOaqA/PUNI8IWECCENDKP+j2xzznIUUODDaSO6jC5+yTUlEeV1",
+	"GgvUpgIcIuLoAHylaXM55hWME+yz4/4ebrlg6YOadiwVnC5TnebLPR+EtTTAoPlczN3dnvbc+xvG8IP6",
+	"jCzcrvPbBN+vfec7P6tfr/VQApLdEZ2/7a+6HbfvVjK0oxBj8JV71qnNbb32W80kLpaA+h6wooHbSuHI",
+	"YNmBTyS3uoU4yQN0ado6peR7NHx4ESe/xajwVhZUTV+vWGj+FthtqJNGv3UAPL+OR/HvzHkJOUb9q1fK",
+	"WhXitByFnBM5LstZoJFDv5vtmBPnd8O08BunQnjx3i0mbz8KsFti9kPu/8XbQeX8WWfghwwOpfbwugwF",
+	"QO8wJzq7xoqSjc16E3tWl8WDLfmgnS6HgBAZOChjehXEImuF9y6MzLyPLRqGfWntQgOv1dpQy85TeQto",
+	"hytlhD2053LWCVcj3Lix9DmH4MWQ28KprAVHxG807DgKhKvutcGXXtKFuvrfsK9d1LIFV0UZDMGNFWMd",
+	"WVEHcueuUKfl3eK/4cv7UP3g8pFik5ugdabPlxbEikn0Mg/r/MLY7Ru8IzSpc1tqp7eRcteK45J4QUsY",
+	"1fHa1EAQZlVIjNfNtieUTJJjCFuGJRdlDehS1bxiAU1DmrLk0dCKrX6Ow6O1da1xAKlNkplh8YXSzH7A",
+	"qJSeHDN2iCjVZf6Smh8wxz5ErUBWWFDLH3+uH8DRw/vm8yO9IxL5UbKv4AEeoop3xl6nNfzzZ0dbHEn9",
+	"Ld+i/60uvB0QCk62MpBGS7ahjHAcjNwfcSBFOoBFzWpZkvRunqLqueOaD91hXpA8RbPydcgLZPPSlVmi",
+	"m4LdjNZSzN6t3B42kwqouN3DbULCDw3N5t+BN2YkWMa/48pjdIx17woq3V2zu4O2gWLQqXQ7AaO8Gk3V",
+	"TCTG+IaVzLW7X6i/vzTQdovDShhnhffQhCAnStTFHGsLgvPTkoUc2w4yPcZcUc8GXFknRBOyH2D/3iMa",
+	"ABA7v2IRHFC6XFsDp+xWGkP/hoQXMcF75GuQbPH3w8zt0uGaNEIjCSCsCIrRenWshXyQQyMV4bU7o6w8",
+	"czhMOV2E7Gg26D26oPfyC4yKYJi07+bf4FJ78JXR5vXPM53R3/VLyT3O1C+Z3CPIMS9xkSGdhTylEzQp",
+	"It0xOwA2co/P2QlznAH7rzNGsUlqlyyTNYfkdqZtE9/t7P10czs/fjR1PXcr+n338ouQBzAt+x1yFWwK",
+	"/NA3kZKldiv9WWo6mBMh3A2wVWHQqvaxTRFezHMsNjxLtrj0lhdO1PpaPq7KemeKJlc68AqcURFqknb8",
+	"kDxBNNQKpcBphpqZTfe2TC4jHRSC28lOVoNyWaPyodvpOaqJGcSQjB6eU8nPI5r4xSXa/sV3NOe41BMJ",
+	"4MJzmZMebl12R78v9kVZH16xwnxgtGNJEKVgadZ3qOIecU6weMf4b3VAcVEnaxk//QCSS1dI6hO7Af/R",
+	"tjyD+M26x9p3ko8YS9EezuTyZQXhODcNi+D+EDIb/pYkHMLQwyU6BwCG0fnly0Apf0FqEcikrjAKVXGI",
+	"nONTqtOFsTIJz3UaCEHzQ5xX8IWm4kVewReMHULh89w1p0ppueEaWnl7JLkbfrzBIrJOOZsYO5pZa+vq",
+	"u1mrzeT9UoEdglqd84n24AGJ3GcoU+LeKWo15MBKxoo1qFtqwpnYsxMABcJAuppQWXrZ/8DHSp6zLQON",
+	"LJOs+p8+iypHvq/vSb63SISKXYT6h6Yl/K1COwz1iXt2ouobWnkkR3WCH5sKQP2vR942DbOKDAfVHOYq",
+	"Hyq4Fj4KJmvmTUQGOJEZoWtQQ4VdIUA1Z9ojDH+oRY1KpbcCtmTPzGuvc3KhVjPqXjHeO8bHN5Wve3y5",
+	"TUJ3SbYbwgjpYXioUCJaELids1qL4ou0YyERLcLN9JMQTTrNIRNbdcg9yQ8UB/btRAov1NW0jLZg1xbr",
+	"RO9arMxm1aUye8xj40EN2Id0xNmAQC6njRy1kVLqVZWMHR6gkgTK4ErSAXhvH0jGDgFkNFYtgsUMGTSh",
+	"XLAwlM/edKiZRDyIv+FRbBrkHK+Oj1W8JrXL/U9pVRg+eh1HwCOv2c0CrsCa9tzXrd8uaGDbtH+35Ql6",
+	"GTHmjd21uQbOSwONeYkXI3S9hvI7B15FnZAZqNgPpTu81HC9y+Q6vMKnZ7a+O+Rpn6oDGIC3+T3j+msh",
+	"SKVOTbHH8YbOrJZKXdP5L5lxJ0zFpmy18NRzYY1IjWBAJXJogxn36djS/1f45M8PDWZhxmURwusxB8lO",
+	"YO5BeoVPb1pFI704bBlZSZJSd9IP40KS8mgliZqjixt7QHJ3Q2XTyyUuNt568E8RbfO6YNCBGb5tpaT6",
+	"PW9D5jSY3UVm80V7J+Qb7V62thBYrtlpj2lW4q3MWC29ivqoZn4VwcAkDpm4Pb9jc7//6mLEY0LaRCVH",
+	"u04FWzGJPeMyBPtHRRdntw3w3wD7xSOaSRYD5k/Nldlr29LuPeQ+bxcQJQcaEswWBWoIH2DWVi0B0/yc",
+	"CkYdtKiMl0LEgtp+5dN4LuhP1ayoPUxrXtFbfgES1usT9Tep/z4oMKD5RlagszLhEc3QRmCa43WGRPbV",
+	"o6/+8uDRnx/86XH3dnvsE4XqMz9RqX3evaCWFFmJ9Ge+yRpvCtV+gamRSyylybDojlsgUp4zNRDWMbCp",
+	"kaJzXuQee570POj6rIw/6HNKWJyC2GgPC3YijDRpBLTkYdtIU8bO70Jr5o3xaAScdfGeAdcaaVhiOFJ9",
+	"aKrJUorGCryMc59sowxyd0VBxZ1mZBPJExiw9KylrkyuNCc9xoV/CYMCmrbVXZK8k5COyhM6i0xHtik+",
+	"ZWRrHICCgYhTfzvtSQk+P0AD3DEssk0XpLpdbNPUTvogN3HAsseoDP4QqgcVFemCoHezppaFvjd7F1kx",
+	"rFtHX3i6AiUa4fAj/lARg5kVlyoUjFeqT4SShcJRZRcsjCwJ98U7m1W4WcTcr3a35t6vb1wGcK/ayf09",
+	"zgfLjhjMMS9OTIlFQLdXP+kTliEe3cnoLStt/5tRdjaLGEvCfIO58NkjqFAWgpDdVP0WN7R1kHHNYciu",
+	"x3EI+ghfmBKcgYm1dAsr7UCrAEF3F4izhtGCB6myEf5uo2k0n4eaPkzzvffjTuOwLxyx5CTXjQIwJ6j0",
+	"Z2sx7m2epf6cMQpxKLHOOFL8pYxDminVVRmH0F5LONOy2eJ2owdOJI5ph0Q8Z1lvmxvETtYSbt3hL7tl",
+	"TT85S8Mwxz6FNDZPrhzLD1MC7P7zo4eLUJel59TtcODO22OOkyJbtqV63IUgiDGRYh730V/P3A5kPm+m",
+	"HSXHYUNmS3FGfImTF7b4ibzz58x8cOk3xbV9lASdrjk45u/B2YNEpp8oMth5HYCGE5KVjB3gbMeLrpHu",
+	"IFuL4tCdxjswOHFZZCaWDmpgRmiGsq1SH4nMNrhkdCcy7bjwQQDUoRx764zrfvTbzGLEuhC+XrNv/CCI",
+	"ZSuqMVyT+dHczURkFJA2U8Mf8HOrQ5xeq1esWeflG6/yx9kpAZek1yRv6BSRHbU7NHv4qH18dNJeXNsJ",
+	"rFrNtykACOaVQNL4SOHYOFTtluMAUi2cWly8GsEmMI+8TQMb0G8lprgHwRTHoBPaPvGYFowzQRO8IYyp",
+	"Uz08q0EM375m65bVwVEYtGR0wAoWHMQWIwPNQxC8ljptjmszbNSF1j4ac++1t2M572EoeQvH0EusmXbf",
+	"+2EXzERuLa0HQcQihNY8I7g9/KmJTEcdlZ/gcY2UP4U03glJu5oJ88EYKjf7cgmJ/YgT/QZGppVrjupg",
+	"bucsTCWbhhXICQ9ie4QzBmK5ahqXdbqCdwSVZBynfm67BVMq1kKpN3nndvNj+eaS1Ia3OGe8COSpL9GL",
+	"2CmCCd7c8P27R2If57S84CoKdgLGv8UOYQVWyp0VWWCIf7OQPgDuY6qoTMtgs91mo+IYSDHAixkVDy0e",
+	"Kvy1KRqhOOR9R31k8fEUYvhGCEK5JCIhF2disCQV2YwVUJAdI1w+rx4f7G1tvNGt9Q402VF27yd4gOtP",
+	"PrQ0nGN+6vbeN2aoNktMBHg8oBBBvAhW4VRQhhOGFn0JZw3cS0Uy8d8zXkwSzKLW6EnZBUWSZ3Y8IEwb",
+	"fweROaTZYKthxLm4ESle0zcBMEqjlSSS2lpe8W8MymsMrqXWzU0vpsK1jtnpeLSoSuh79CsjNNTGvoPf",
+	"34YD2F4TXH5KphFxCHUUDPS3N9DHnmLhq50RE8+xRfRqzrHyK904mjgf771JakR0a7L0tatzowKZ/gG9",
+	"16fbrtX4kSuG+S27ZB+QlS4JmzzTZFM2vhUef+W5cktfuD3FWhuXKjFY6tbzYuHUk9tZJVRDme6ca0vN",
+	"yEOk30jrnPEWnve330rusOWkwoXE9QPPc6eEdPt1GVawvKUn0exEnJprOHy+kgshrjcl8gU5xQEXC1Ck",
+	"5aRPQOUe0bJD9+II/IyrYPWDeST4Gm/JjuICPI7+1jBns6kBcOu6wlzgItTDK6WYIB6+o6kzsMRwPr7G",
+	"m6fpHcd3DdvMZ72jv0IIMjDj6WEyNoP1ztdB/LUalR9sybUZHK2d0E+lxPX76p2FL3FiowtjooRNvduZ",
+	"ZwLFTjgEZPMWA8SvH20QnW9BjAV/focO4R/fo27XvMshkINVhDaS7CAjdDqM9g47pUwrf+3mIH0UjGbI",
+	"EUzlEEhyI/I1BNB6VeDcSu4Tgi4kF8Il23wsE241SMnWr98gJtvjFXfMj5dg9rw1VTZX8cAxGghKbQkl",
+	"Yo+L+E9EH79EFwqsPuRCCUaGYqOPOsPV0Fe/ZLalTW6Ychytqzn9PPrEDpUw8IYXIjbNnxXS2tFJE7/d",
+	"Qrdv47d+u4KDNaFRbJgH4hAoW6G9YERv0K4a5pnAEZcF6GTNvRYYVLr60rMMYIFk2QZnR0yLbo5GF+Vx",
+	"PNfoz1NgT2YS/oieMidx8W7vjT71L+KOO8XqBkmZdIv6RULITylRKdMJpJfuC7OM4572Bs5noFBFWHor",
+	"M/wBHavkdMU5NvZsOBBjMZo+dI0y4qYeu/NGKly26S/N0nuStgH+vdRn+p1+3Nf7djQ3BhdEok1I+RwJ",
+	"tMUn0Oq0lZTsm0VzVo7o/J0a+DuUH4Ja9DNcYhlWst/igo38OGKjwu9Kcgd//omOjP2eyL3i3RlqfGI6",
+	"TgPfGLjBUceqa81iBEVV7NFXf/6L/yftEExxFjgP4hAQlxk00FA35aBXo7mmBgaHbZ7NaKY9os7CB3XR",
+	"Oh/A7jBk0uaIYiX/lRWO7Sb6Ktz3ptqDuge9Om87uWmg7jSOjh48dwMU74jf9n04kdJJenL0dqItCphB",
+	"S/HLhK+3yX6SShpSFr3qDjn6+ovuOMb+utKCoCPuqtytotPjdA6xGyDqSiPH+RtKjsHOWzz3I+LtGfdD",
+	"VY9tSYX5M/g5YvFmmDVMwX6wPUTkrlxYrmwrZQY7c0TnCwAbjc6oBolah5nF/FWcRvLDhrJ/071U2337",
+	"88M7FrAiQ/DRSOyTfducCYEDBTpbRMqA+C/9DQ2nUrkW6LgzAEYdld/gTPMbvLtgv+3YfDNlwxQhBcI1",
+	"1PKBHdJooHO93rXrt9XKZrO0a0jv+MbSzs5wEpsVnx7O5PubO2s+3CJfp54Bnlab/UOu7vvzLt+nuzaY",
+	"CSChdGzaEvZ5VmPEGlBmrkxrBX7jU07jcu1Myk5MDzkblZ+zlFBU/hbdeUPyCabWHJucQzQjNS4cZJ6F",
+	"THwkI1np7oIg762pdetueLC+R3bre2y9lECnVKScQBDSp4DeNlH7XrZl10ptd8Mq0jD34m6AdrkmvLFe",
+	"9brYjpDJhXlmEmrvxSHbIHoI9KemEuXyEnBEwC+FLJ8SyyxHR/A27VEt7L/0/6/qYwU3XWlgXiqSH+pE",
+	"fHWOhUxEBLpD5Z2vuVdemlZs/oYe/sFLEkBQdGmY42q7fsx9wgy4NpOZbJk4gE+Iq6DUXHFhBeWtTdnt",
+	"B9uV6THRyiwQ/E5O6Ai0AWx5cj1Fa4GsjSbRekwCm1Zb0AC7ik/fgnY1Xq/cIZBHOudGSvP4AwFD/n5Q",
+	"j1LHApXKl/ClcdID2DtbLAOgfKQI6fZkF4LLdYXVvpYK/ZZwk0t6x1jpL+i00PYpY8E7PpFkrv7xe8Tc",
+	"8y6hHdjfspC7//WmNXveVmnNXtudsAzjluPIHnU1mQT6uRcTxvI72/WofzuJWHftxo7Q69hyJNT+86++",
+	"sq1Q47nWe76+Lxc0ZGkHETVQtwWOnQgpblyfJKIr/jfacAkgnNq9he96rDgbuW4t/K9+8Ei5j8JuSO04",
+	"DQPH3VOwhiWuqe9tLX2/1n9G9d6eBBAjDjjOCLam5pbstMv5tGfgJv6tRlTqFr6SQIsDPUFwvrsevxrO",
+	"qtsfsh0z8sPk6sKXFFC0mpKYLl4EkBLV2tcOfDdBFdGUWYbGgU7i4Wbhi3T+ho//V/vva7f/Tm5QeLmP",
+	"8irNucH5ld6ZG8rVlmrN3QzWHJ8XBop+sQ5kvQtv9I6buMuCaO7go7sQov3qOOxmktE61aUo7I1AumZD",
+	"uWvgsbeY/EJAdh+HB5JPRBe+qq1c3i+cypg5G+pHOZ63QuhPIVfXpdkc4XSNqGyMcHpFMIcimNqYljNg",
+	"nh5ryrdAMvF4FmjyIvvR0H6Ogks/2JyjcB+CRR4JKHTG/BzJl3Czsikkmh87qREOr87yVMOaHT50c+5k",
+	"U/jRYlpE7rBcvAS+JN2icav46/wDBzmIzBtGpg3jz0YpKMZvqCcV11iW5fURUzm/zBrazdthWttlkXW6",
+	"+xUGQB10Zpm8x6LwaWwjzKiOKW4zTCRxsd3Qia6jNaZDBoJ7LOUyghe+O0e7Y6cckU1qrj/78FtxmJcb",
+	"GOEIbU7tooWfktVJCZjv1POxRZxN2Zz9TFqlZptVLpJVtyYi2XfCBVJa5gEPDKvbOkEnna7oL80MZ69o",
+	"D8rYVR5Ojnfg2XEAf4B3GSk+zNgxF3E6HkMoRhnqJTqqjpFc1jwUWXNF2pPtwVJr+HXYyioOpqLf8VWs",
+	"3L3VmRuLid13pqtpvy5DLnYtBxuKBcuMQ4rfrIsKFrjohtkgSLSasw2EBst6w0kewp8PN72T+5GtDmzw",
+	"noeS3kK5Xv6Urp7+ZDO79JziaWIiL4tQxeSGB9phRFhHY9Ii0jjpHm79UtR9ZiY/+y5rVdEPb7NzuFI/",
+	"EJYkIZDFXku/dj4670rhkG+oNCEdKKoUyNRdqmHtGHEb1ix49qZZGP2E5gfRzEToHZGhivYSCXmbBJkd",
+	"gzS+BJy8wEKEK0AuBu4OALeb1TW71ob2NhOK4gpL0dksIb0BC0R3IQzZfpv3YMcefzKKnNFOYhABkigQ",
+	"/SGJzXNLxirxepuIQTW0OCZfYanfYFQmtuevCE3OT+S4JPguOauxNOZCQh+Y8UxmLmtUPnR0ncMfZhDD",
+	"IFof8FdGSV7jdZ/h87yf4RNq5hkblerXz+jg0EgLvwH+yA4ROtnNr11odfS7Wn2VX17DbrTnvQHGTWnn",
+	"1HU7tiV4yIAJoy63zJdum6XRziPDLKBJ7r7DfDOaADpau6CeMWhwfoPKW5JmnErw6amwicTVhdaQsMC7",
+	"apgA7jQ01tKCYaK+cLCTLSbj3dTTVonUOS+x95d0I/nX+lilijAdG06t5E58gdBaBlJJWeJFBd27R8MY",
+	"vRu7VXPG6o0/x3dLPoRUrMCRrkp0DvTrDDS893Yzgbna78eIwuQbp9NddGa7MpvbrHnV0cAyj4nuGxis",
+	"pq2oJbuddUwZz2yQ81Yhj2Qex14f5ZxQ+IspYvPnQUT1fNeP6QzE2ERkyapLVb93yNcdNd9jc5yHnLxn",
+	"x1SbAPrzJdsRadjqEyqRC2Q9hBXPFvVNsTPsnmZSXy3rhpUyHV626UnrC6p6BA4PpKUFlZqgptDuX+vL",
+	"/g02MCQRVRztXsDUa6J/Wq92yF/bszc9u2Mz0Abdezt54XvWySfEeY6p5CTP1FoygKAB34u6rx8YKbTO",
+	"NGIY/O9qvdqfC47q0r1EAFSsUl/JEFcr5VDJLrOqrOkOxmv35604flAyVGSbc+ayh/vSuzVrdhe49kbh",
+	"awJqHw003dQLD9+IQZZyRYJRPKCfjrqk+oh2bX7k6K4jVltXpwmGuZIadb2ciHDuRsybP3klNiKhzLUo",
+	"Ud52VBiGixPojTi5VKqTI/aD5dt2tBEOqFlIO778kNGaPJPvEBn2a6UmwEpifDpuM+b6dPyhDTW5O1Ri",
+	"OqpGjrW59et+oaAFPB5zbIKVZjIgLVHgDun1oL8kejPq5YbhIk/I3CBM+3AwJvdBCAr392H5gk0yiWv4",
+	"Gejfz7ZPg0Yc27qKwyGaRchS4EgSFuEugceabzQzMWM3/fuRBbHQK446Y609veCYyb23Wf9ISKzg5C4Y",
+	"oC3R+eXLwKYVpBYXWV76OTeDJpRlPus+Er9/FzTe18kT0+LnGr3TxprNnC+wF2PgFGPyrvQG1xcEet41",
+	"qSzBfpdJTaBaeZwL5sY0STFjeXtqPTWnAYzx4o7kwQYcse3R8j0TIahiOCajnpeyDFueaTsdzdtT3qAx",
+	"nKHUuvdeslaEEglvNGBH00pAX4doO1tgF9ewyzHaRK/it1l2ynVoKeejKSf/Gd+HEu9EvIXSMpPGAvPB",
+	"RlxBoBI2rbbZLAcrr9oGsB/x1eshTSmlClVRUZNV5AaJ2OihB0fx4NjeJ2lHjFVpZyZApH5mAGOt1BI9",
+	"o4TtHsBJ91ZYCnyyja3jERNSz4m4lFaHLtJQ2/lhfGopCBHbhXKx1DuchTDo+xBSQYDl7QACV7/akFuv",
+	"0u7lukU2N4Vg6pdv1kHxkO8HsbDeRXZC57T7atdNjrns7ks8S/qaEXOqtVrXVPuGOaFz0zMQlhbt9TGh",
+	"vtBJpKze7RNzWRrka6/HKNSFKugLQr3snJD93t0bMwv3/touJvlSNx35LNuDdmaEfXOtOlXM3J3mPnc0",
+	"MsQxWp+9cZyS1nB5cwW0KDSheMPzD+c0JWnVoumPfjJKq/jZm9ufDj49CyDEaMyjirrVrAMOrAZOAkbz",
+	"Uf0nWrBgF+Ug9oJHdPtrzPo2gwVGgOf983EdigfTYadAKRbOWUhxDLeCMxXDCW2i9ucu6ru2xHWih8F/",
+	"/2Udl5Cqy4lhDjEGZWtX5lqVPwlbc9KLMSJSJGqkmB/FBZa2ft9kU0atXphasfkrf019gj0IFT6aiZ9W",
+	"jmAm71Vzr+wS6VduTzaAD1VDBGjyej7K/M+IEyS92P55EprR0wCOUYCpvQAaPmMYmqHkMQg7xlncrOhC",
+	"j/HPmG9uK5yPRHk9fo4+7lkbEl/3D4iq2GlD0RJcJhiEGh0kovlaJ7H4HPilj8nW+mkkyWzPB7wznS5Q",
+	"hz4k0SF1MBPBDQ3Y0/y66AWbqEZum1WzTkejhsZ2e6LS0BSTXZ6G9nNT0x2sgYyBhxpttZZUul8ykYTT",
+	"b1bwVL+X3o9Q+4EWbje1cFl6y4oejldTqQsI4tawFJb/aG28nXC3WtzRNrobONxWP7tC95nXVZdDrgFD",
+	"EKpvGatHidQee7OfvQlea2gEKXIClAPx4A/pFasL9ecNQk5uNZJPyn2os+EDTYBT4CtLFNGt2GbfJ3eq",
+	"G2lRl1C373KRfbciJwHZuQhoj0NZNE4K21HXkazb1UMvzM7K7K7hOs2VMTmfP8+s5W5SPt/b/J6+zY2O",
+	"VSL/j/bjsM48a7dyLBHXTWBQcYdoHsgDCyGu2fC4He+AzzBYwU641ADI25Ihaba7ZFK7nrac5EY/Bh1F",
+	"UYwUuqwCkTK9YZrfhwzg9F5PQC/boW3QBoLw69UH71ARmTSdtCwTq/+wUq/GmRPvTYbuRabE+70P+3tT",
+	"E6ORjwa0QvmYo4UpSjVI9KoQuWd1oivmjM0dMSaT/gMeiixte6/Rvi/dbo6VYexpqdJtQtk2Z9Au0Zvw",
+	"2lvG07glJgSn/mCSsd8sbK7u8L6tMi6uOwX14T4+a9MZNVDI5Vt8q1PWzMUDiuhkG0lj3bmZGLAFXaz+",
+	"yzo+XhaH7GAiWjGdIIy5ONe13jEX/8Me3YuFzyDdN06y6glcdNS1z7nmRJ5v1cE0nlRd+2srWVc5YweC",
+	"7TXQjNowNqrIv+OzHpDQLRtC874jR0J3WZNhs854TTNGM5SZmslMTys77UmJM7nH5wxxnJ04kRLTh9lz",
+	"zhkX8Le33z/N/vXrP/+LGm9T4mNWYIlIKR46p+CT1Y/0kNlCdaeerR5bpwyqyOrJ6k8PHz3800ojD8Pa",
+	"b1BFbhDP91gtDf600xVXisjgF/uxWD1ZvSBCfts8Bl0BKkaN1+arR490Bh6VJu4AbdtyeP/mV3PGtSyM",
+	"bxFvP+dxTENTr85+73GGXE/5Am9RXQZ1bzf3mzd6P4EtRX08In42g5XozGopMrlHMkPUEgtAD7MjOmdC",
+	"Ii4zm7GBlIVhXbVi9Ysa0OwtkfsjliS/KTirTBtd4dni94wfnsEj+ohgIb8zsAHRGzse12KV+BZEW+cQ",
+	"Sl7jTxcSdPq7hjbXphyrsgKjIoNyDQzkyeSJZfg3deIKs72WXBtM872fWLYCJkyrV8z4PpYnlRr6M1AK",
+	"PntPhNrjTG1xxrYZAtGIaJERKTJXYRRFJm5aIAappJsQXoNIauR7JlDTO/Da9NENDQVQ5UjKkhyx5Fjo",
+	"C4yTYxx1JGParAjTB3Kar0Qhly99z2Rq57lfm1DfZrDJGVbaApALmrEj9ecyAxQxdcYA5D9EsVZ+sp9Q",
+	"T+GB1/RKdNLDP2P3TaenBjDv2jTS31E0wfyYMZ6BaaDOEqM4U2q2+qMwzT4slZQiCPkzfTrd2BQTP7He",
+	"lIg+tb3+rkeuz3Cu9IdN4sx1SQaW84BiQiJaiOaUAUGUnk9kdmJ1WWSAqTtCQVaWGO3qCU37afPYfWja",
+	"7nOfQdNmQllALDsxflAnwno57B6aftjNFoJ1Htq8l+dnGOpjrqfNYsv3w23RjoMFeA/J7ISUMrRlPNMe",
+	"FbMd8IlmM6y9McZMz80z98FJ+lve0MSVOUl/OctZ0WGfxiBbB8TlK3x6bhNsrqLLu/GjpOXjxT5saIG3",
+	"vr3/UQrYqwV2/hYMYQTDaYMLZZsS0QOc5bUynp2DQYlSJODh6jxqN5u/3LR8PF7y/Qi/J1KQ5RLLB0Jy",
+	"jI7dDXXuzA2hCFJm+864PyQN3yqbue/lYDwDv1e2JSXWZAOUea1Pmm/H0PCjevJTUEj9DTf0qxDXITE1",
+	"pPHHgXPPeePMV7s0WLf2s5Xy+vUjT1rnoIuW7Zv6DTRONUvk8A+lnxGa1XBJYZqVWP1Wa6D91ZPVb7XO",
+	"qzZzaxIjmtmMdVr95YoXld5S0832yjZIj3HA6w5aUoE5ucMF/HfFme6HG8swNxZ1xnvwvxUH2x7v+kwz",
+	"JNTXQ5/vt9DmZIHtFAe4+BtulCzb4Kxk7KD2UqbsocnW8O/hWyxYeYefIv6PefSuYBshfg2rKC6XwzQy",
+	"/hzucsi41c7yPSsL4F9FwSZ3OZZhXSeeoLoGx/6Z6XdyT2f/KnqhXsNnUSnG7gVNgaUUQ3WWKf4gXXdy",
+	"8Pj2nR0xbGGLd7xKxDOOTv+gWsT6o3cYaAsmOsMMqnymFRByhCjw3e6fPxzLGbqyl71sfdUCggeANZRy",
+	"evvz31L4ybVp84uZ5wWR96xeLC9iWg2A79lTd4/K5y26wxlQU0kWd/ZSeMGWa/tZ4QfM8e+eFdQi4pjA",
+	"o9j+gBEvFiHVOYMi64xRoJSxM5V4FCkEK013CT/BXmBUvNBF/r9beqk12PLOez67L0xXmsDB5ayWOBMs",
+	"2yIdb1KE1OcP1L8DxlVGltAfXoBTQpk9VcbuMM8AWW/+MS9t+1U/1zB2+GNIfGgz+8cV+E5F1bCaLdZD",
+	"HJIKMoESHQ1tVFM/d7xE/A/CHbb17T0zSLuV2rU5RC0x0y2BO8JCqYnQmCiJNVyT1pAPBR74/TMHxvQP",
+	"LDXe1LLFCIRKBvaYc0yCR7tJ18wsOkACo7gGJX5GuUXn3z+TIFLMViP1y4tokYIdMRzw2coAx7p1Ncyy",
+	"xDrZr5f1gmiOy7fmwS/GzXwrWVUt4mhWI+mb0y7RFzYNxWw+78YsmFSn13FP+Vo/sBNozopp4bs2mtaS",
+	"PXskspwdcRo/W8TA0DWlfv/dCyC9DDxfCDUDXH58sLF+9J2yQflBq6SQGyRZdtQN9hNoaJsSe8+c1p4+",
+	"Z9Dr96kOQj5NQyeTRbfWZGIUw3lTeqE+iusmv+uERGZ6B0YTsdXQOCQ537lmxL9vItp1fB4CGjKRfN+W",
+	"nUSdPLu90USrqYbB8svOn2jBfveSsw0Y9gd2DqAD1pKYUfz//s//FRk70axEQoKjYIInTCl2ICRgWn5c",
+	"gzgw9meizhvM1fMeyujupxmh8wljqu1WT/7+SzcjmjFlfWUVEuLEeKEvTpSVhB7gYAuyo1nHArNlej2C",
+	"Rbj1XhB6uBLh1NC3OOf4/t20hB6eU8m98X2QmERmBFJIFyffe11iAMQynxil053tf+G9Ed+bqsWeaO3H",
+	"V0+EFuz0TyJTctYIf8yxXuY6QyL7On9cPPiX/23x2cTNXzPG7V+txH/6+tnzQODVVBiH5LZLwmgJ8Mce",
+	"Cb5WD/yoH1Y/Hwk1/3o8yMyYvp4l/iD1DnoTFidDrs/15i9xC7MMlwIrisPOa0WJ4pMNfWsqCMzvMH8g",
+	"MJWZprytdCgJxZAZgsrSkFOYdADDM2O583uMSl1N5OWiH/TPVzxx5gveTMyMiMVP2Y/CWok7jo4ZKskd",
+	"XltBWSCJNkhgbb8D5BmUDnf0nuFR1JsIDu/ziKGBoLnx59nJguHl9/IZM7qh0g/MRSAyyk6juxWXfPw9",
+	"KfGU+JJOyTFSC6Jm7aRJokOikGtLBMQxurkjAaFlM2manbe4BKzmwgtsOpCtQt3EVoe2Dgl2outmshxm",
+	"pWYDHjfFc0SWOEMlN9zilagU0HamMlD+UDnbFhA4kLW9ZIbVWxMh7WRpu4SrTrK2I+9a3YkgdJXkZp3k",
+	"vHZDEHcIKJPKUFL/8+mm6XwUyMqF3wFT0tRHTxtMtCmk9l+8A4gplw71+P4yO2FNbSfhDOeTfn2ZJGEt",
+	"TFAGUJJQS73Ojkq6EaWaQaM+6xxvuAGID5ij3YpQGCRE82rPNJZHyJ/xBh74XKSOSF/7X4skrul9WCaA",
+	"DWPpY9gQ0EOQ9aqqfcesKD7vpn8BEttzvv4dV3KhWCEyJFJUankSRollT0+FmcHtDRblvdGPXNWshy+E",
+	"eNn8ennd3R3m5w0r2tVcZvBwzd2P9I5cDTwDBteIzvd8879BQqBdaM8JB4N5CdlfFBABDW17lw9vPlbg",
+	"4flkgJI0WqmvwN94ggYyxTfH5hHjQPqxWF3r6tUfMDXtc2WDK/Zfqpwf3BCMZ5yVGMxYSxIonGP5Qd29",
+	"xwT63AB7jBXrYLkMiT4L/y/F/S+VkmOcTybcRvJ9s/s5+BZFy7mYQgNjBIqxxIBbsqOv62vQwhfu105Y",
+	"Vi9SkkF2tMWnNXho+Nl2PgrvUqcZYfhWax6bsIcVWUzW3rEWMsMo32cbnG1ZDTFTnzG5JaXs10W0Qyn+",
+	"Mg2vzcy432S2Ja2m0YLFt24h0hpQ64Bd7ftYwQCCcMQGDrzItlvRM+2P6INRzB7p/1vPKw0hRxIY+KvO",
+	"mI/9Y3ZpqY9JoS0MkRGaAUSltT6Y3GMA7vNujn730iqVC2SWZdk3I5Krgt8uPn2vHdrL1nr2bNgSBJkE",
+	"JYHiExYya/c19ZnnI3gGbk3XgzRoPvFleVd+lCLbEi7kwlVsbf+YxjigGT5W8qx5Y8KF0vzx5qP7b1Pq",
+	"KEZrHQNljlNXjP3GFZWyV/hkafEH9rD1ahi1S02jCgJIpMz3uJg8q5YPOM6VOjJ2hb7Vj/jt+p7wrKwC",
+	"EmPKJ1wPVUt+LDy0qwdOqbT0DWRQcL3DfBU/jMHv9A7zOH4Y3Yjj8nE2eMuuse0XXfi/3EfxuuZ7E9C+",
+	"5wL293uWFUTnfK3NYYc7GG6SDhgVHM7+gb7BH2ycyHuun8PP7mQnbOaFLjRP9ZaexDJOzNOelXbIDIns",
+	"325fv4Igr1hDmPcOc7I9j+8fJM3ffNT/YeMLYirA8BYej/J+cvvoFx5faGIDMx0czxjFSwYW9MatM2jk",
+	"qT0dmFWYQookxFEZzwqcQ1QfZaLe7bCQ3VtwgN7W5GZ8tP/5aczUfgZ/n6cFWTUh2tR+ZoyRJeBT1UgW",
+	"MOmbjMgsR1QZuBvO6t1eZwt70x3GEu6dlrHkRjxaXC8LCx/7+wKwp3YwUwV4h/lZV4SYTF4d9uT1eFKJ",
+	"jx9vgDZBCfSdkq/fafJ92XSY0o/XxnVGRBMNNhF/CCpj3tplyJGGUrciE4TmS8ga2Ep1StoehPDRGCUa",
+	"IMqFEWxZdX6jLbULaXYFzCBWnT8HmiqryH2A37LqDL7YHc4kyxAFf5DNfclZoTMSJD9nkqWTPQYXZhHB",
+	"GXIl6t6+/wXVEg3VspWgXqiNG+K2RFJ9gN7Sy3nUNeFKq99uMcdUwudEdsR8hx9m31LIBgd+1BMBT7Rz",
+	"jEOao/H0amEHVgHk21kYI6OpZl8/+ld9BW2Y3LtMyIertQdR5kuUPmpenwUj5haq9H1p5/qH9errR/+6",
+	"nLQrkdgDU7bHMP1U/jnZZ2xYfDj3JgqluQdgTtARZ7qRzoJwNzNOTYyZ6s9mvJpms7iFu9Xz180FYQJP",
+	"9ZcfPCOiYoLY7tUjOdTLyDunO0F+ZZOkl064aYCiL1GyfEGYQxAgVnJeYw11MTQjiaCdveLmI/zHpxFd",
+	"s2QCv/AXNcxQOLruDNuJKqq87Ks/NnyE3a2XWCKfOABCLJLxUepqJdcGLJFzJiuUvsTjq+b1uSCoGDuM",
+	"1+Mru34hKV3TcSCh7IzbNcHqQv+tJvlBl7Potg8b3KvXj+QMyLMdjQe5VGrxWd0Nka2Tbdr354CgbVIz",
+	"TVFRO4zlyav1u5eLYiR5/fMfylf4pDf4fg9ki7JXh3M8N7X3J87oLoNaQ317Q7Mw54XqYcj203C9J46P",
+	"Qge+xah4YbplfHG0f3tdTMDIMB3yd0f3swVY3Uuc75rTTH2wyBjPKiQkLnSkSUM5wXd0bRyrQW7rLtaJ",
+	"4jgOB+6thhD74vjjMyG7qe0wLeTvA9dNO3IMYge4DmsKLv8+YldU7GkqJQPCLv6MjC/t9p0RQV8sGvze",
+	"SuxCGViSZXJPhDOA19lGCfVOp9ToE1moYz5OH/3IhbbWsF4TI16SdgzEpO2BO8cpF9+YTCAhte7YCZTo",
+	"fI4u6vc32YPHEB536qTO43EwNKFaSsXfQkYmhzx4fM/9RgwZivtBgykJFtkGyxPGFHLx+rTSyLS6ZHU2",
+	"29nO0ZOda8Sy3IccbiV3zH0llvAA2SsJ+40pUC5criraxaHXDwMijT/ir/cMUGSJcx/mhwlodcIblJ10",
+	"X1td222Z1KaVJzOlgyL1cuObElGDRvoFh6ZhfvfUw9HIV7Nx1nywEe1hw0anMqzHwV6Xy8T4x3DELUpW",
+	"Q4MOKaGNpHHQgvcm166/dG1wGsT1iyR6NC7rkkSHxLqrNxcTh7XLRSvwUclTZMJr0DZX553pijA8g+Ix",
+	"uJlf8oH/4iAxWwcTkNgkg1QsVMu90npHEDJjSaae6gZivEXynJsuyP8oQRiz4qMaaDZGhR5jCW747qw1",
+	"Rhv8JJCTAaLZOtTNP0UXjiKOD7T/b0Q3D2A2fiGqkJ5dyHGmf1xGB0KZxPmekpwgChamMLjnhM5JI1DS",
+	"YhzfFB74UvcdZndvnSrUZmXQsD15n6dBSb/E6+gz4owGM4oWSo3vgIv+UxhaNJK+Nlds7Cj9bJ9Z1r+Q",
+	"FegMYH1fPfrqLw8e/fnBnx4/MWkS7u7e47LIAEZSZDhYlN2rP5soe7rquSZHXLo+29c+1uZjg1LerpGZ",
+	"zhRKPSo4OoUP/nv7xJcZnkxoaunRPuzi6FLH1cUL+2nlAx3Dwv9NAz+sPg9ug/a5DdEKAxUj7/fs2+OP",
+	"q8+CHPzOebXV4r3784pBniQRAPV7HZhh0KRg9AeEZq5c1reFo8A4rwHB4RoHRo38xeA9d6m2DEpOGzzL",
+	"AffKPTb/VdNuJmuHJH4PDNnRH69FjqccF5hKgkrxjwDDfTsCsh1Anvue8R2TEl9CgYqrMSXRm4iPiJQ9",
+	"3eFPXjCXFjX+bl5rYFjY5lecz794bjGVA7hTUef7DF18JgK7/wO6c0BGgJbcQjNiFLeAjCg+OTCjb9Qk",
+	"oYTGP00LHtvrWzEEtzV/uXEoSeGEVo0O1qApXQtUxH5hPsYXE3gZ4WXw6ds7n5lwm0a1KYteaHFkh0uU",
+	"41FEqee0eKMemoJNUmwBo30DGNobaGpmcHljgnOkWC3ejuoaeg5U4PRRqSY1HoCg0nt9HwkXmmKRqRaG",
+	"B5bw6OgGurirOo3y4R5j+QDS48aTTcEl9b1+7j52sPle7DaaRSxjxN2hssYu1N40jES0A839JNuzk0Yo",
+	"I0JnoY32EanFSE7v94QWP4lg85/eef0t3sl879Ap6VAu17T+4Vj8JO4l/0QXSEvGynVWIS7X2RYJiSnm",
+	"a81Ta43/yHimce4Qx1ndj0f2oDDuMN+Mn86f4YlrVgQjiUq2q4MuFD3HhQ6fGstaA4Tbkz3mMIFXbj6q",
+	"//l0o5+/+Qj/+2k8pVeLmBi0EDX2Jc2b/PGirfn+5+gJ1VW2Jf4gh8CJk8o2vDZP1144Cf1tuDu5bXpz",
+	"xIiKJZMadeIxJBpbuG7dtUSnOnkYtqv1f3R38pO//6JoqVukaCasebl6sroBl5wZ6aPLpTKvKbZymF8G",
+	"uPljA6EoDp0nGuSx1l/t5Fp/sjdX608bTPP96tMvn/5/AAAA//8=",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

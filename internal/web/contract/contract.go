@@ -16,7 +16,7 @@ import (
 	"github.com/go-json-experiment/json"
 	"github.com/go-json-experiment/json/jsontext"
 
-	"inklatch/internal/core/step"
+	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/unit"
 	"inklatch/internal/format/latchjson"
 )

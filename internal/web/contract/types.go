@@ -3,18 +3,18 @@ package contract
 import (
 	"reflect"
 
-	"inklatch/internal/core/bench"
-	"inklatch/internal/core/carry"
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/everywhere"
-	"inklatch/internal/core/page"
-	"inklatch/internal/core/procedure"
-	"inklatch/internal/core/proof"
-	"inklatch/internal/core/redline"
-	"inklatch/internal/core/step"
-	"inklatch/internal/core/tally"
-	"inklatch/internal/core/tension"
-	"inklatch/internal/core/turns"
+	"inklatch/internal/core/engine/tension"
+	"inklatch/internal/core/page/document"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/sheetproof"
+	"inklatch/internal/core/proof/turns"
+	"inklatch/internal/core/review/adapt"
+	"inklatch/internal/core/review/redline"
+	"inklatch/internal/core/review/replace"
+	"inklatch/internal/core/virtual"
 	"inklatch/internal/desk"
 	"inklatch/internal/desk/view"
 )
@@ -34,20 +34,20 @@ var types = []component{
 	of[engine.Stop]("Stop"), of[engine.Loop]("Loop"), of[engine.Gear]("Gear"), of[engine.Mark]("Mark"), of[engine.Lock]("Lock"),
 	of[engine.Tensioner]("Tensioner"), of[engine.Stage]("Stage"), of[engine.Fastener]("Fastener"), of[engine.Part]("Part"), of[engine.Tool]("Tool"),
 	of[engine.When]("When"), of[engine.Case]("Case"), of[engine.Variation]("Variation"), of[engine.OwnName]("OwnName"), of[engine.Proof]("Evidence"),
-	of[engine.Edit]("SheetEdit"), of[engine.Car]("Car"), of[tally.Mend]("SheetMend"), of[tally.Finding]("SheetFinding"),
+	of[engine.Edit]("SheetEdit"), of[engine.Car]("Car"), of[sheetproof.Mend]("SheetMend"), of[sheetproof.Finding]("SheetFinding"),
 	// the procedure and its proof
-	of[step.Step]("Step"), of[step.Caution]("Caution"), of[procedure.Header]("Header"), of[procedure.Edit]("Edit"), of[proof.Mend]("Mend"),
-	of[proof.Finding]("Finding"), of[step.Completion]("Completion"), of[step.Spec]("VerbSpec"), of[step.Field]("Field"), of[step.FieldReading]("FieldReading"), of[turns.Plan]("TurnPlan"),
+	of[step.Step]("Step"), of[step.Caution]("Caution"), of[procedure.Header]("Header"), of[procedure.Edit]("Edit"), of[pageproof.Mend]("Mend"),
+	of[pageproof.Finding]("Finding"), of[step.Completion]("Completion"), of[step.Spec]("VerbSpec"), of[step.Field]("Field"), of[step.FieldReading]("FieldReading"), of[turns.Plan]("TurnPlan"),
 	of[tension.Judged]("Judged"),
 	// what the screens show
-	of[view.View]("View"), of[view.Row]("Row"), of[step.Span]("Words"), of[bench.Lifeline]("Lifeline"), of[view.State]("StepState"),
+	of[view.View]("View"), of[view.Row]("Row"), of[step.Span]("Words"), of[virtual.Lifeline]("Lifeline"), of[view.State]("StepState"),
 	of[view.Drawing]("Drawing"), of[view.Derived]("Derived"), of[desk.Reading]("Reading"),
 	of[desk.Place]("Place"), of[desk.Entry]("LinkEntry"), of[desk.RoleRow]("RoleRow"), of[desk.Somebody]("Somebody"), of[desk.Passage]("Passage"),
-	of[desk.LatchMark]("LatchMark"), of[desk.Meta]("RevisionMeta"), of[desk.Sibling]("Sibling"), of[desk.Beside]("Beside"), of[bench.Standing]("Standing"), of[procedure.Task]("Task"), of[engine.Place]("Point"), of[engine.Fluid]("Fluid"), of[desk.ProcedureRow]("ProcedureRow"),
+	of[desk.LatchMark]("LatchMark"), of[desk.Meta]("RevisionMeta"), of[desk.Sibling]("Sibling"), of[desk.Beside]("Beside"), of[virtual.Standing]("Standing"), of[procedure.Task]("Task"), of[engine.Place]("Point"), of[engine.Fluid]("Fluid"), of[desk.ProcedureRow]("ProcedureRow"),
 	of[desk.Revision]("Revision"), of[desk.Saved]("Saved"), of[desk.ClashStep]("ClashStep"), of[desk.RecordLine]("RecordEntry"),
 	of[desk.EngineRow]("EngineRow"), of[desk.Archetype]("Archetype"), of[view.DerivedClosing]("DerivedClosing"), of[desk.EngineView]("EngineView"), of[desk.SheetMeta]("SheetMeta"), of[desk.Leading]("Leading"), of[engine.CaseLine]("CaseLine"), of[engine.Field]("SheetField"), of[desk.Sheet]("Sheet"),
-	of[page.Tool]("SheetTool"), of[page.Part]("SheetPart"), of[page.Torque]("SheetTorque"), of[page.Phase]("SheetPhase"), of[page.Step]("SheetStep"), of[desk.Kept]("Kept"),
-	of[desk.Touch]("Touch"), of[desk.Redlined]("Redlined"), of[desk.ReadState]("ReadState"), of[desk.Task]("DeskTask"), of[desk.UnreadStep]("UnreadStep"), of[desk.Marking]("Marking"), of[desk.Said]("Said"), of[desk.Remark]("Remark"), of[desk.Answer]("Answer"), of[desk.Effect]("Effect"), of[desk.Answered]("Answered"), of[desk.Arrangement]("Arrangement"), of[desk.Colleague]("Colleague"), of[desk.ReleasePlan]("ReleasePlan"), of[desk.SignedLatch]("SignedLatch"), of[desk.SheetReview]("SheetReview"), of[desk.ReviewedThing]("ReviewedThing"), of[desk.SheetMarking]("SheetMarking"), of[desk.Engines]("Engines"), of[desk.Drawn]("DrawnEngine"), of[desk.CopyAsk]("CopyAsk"), of[desk.Copied]("Copied"), of[carry.Pair]("CopyPair"), of[carry.Other]("CopyOther"), of[carry.Note]("CopyNote"), of[desk.ChangeAsk]("ChangeAsk"), of[desk.ChangePlan]("ChangePlan"), of[desk.ChangePage]("ChangePage"), of[everywhere.Place]("ChangePlace"), of[everywhere.Text]("ChangeText"), of[desk.ChangeDo]("ChangeDo"), of[desk.Changed]("Changed"), of[desk.WhereUsed]("WhereUsed"), of[desk.UsedOn]("UsedOn"), of[desk.UsedAt]("UsedAt"), of[desk.FieldNote]("FieldNote"), of[desk.NewNote]("NewNote"), of[desk.FieldAnswer]("FieldAnswer"), of[desk.LatchWant]("LatchWant"), of[desk.Withdrawn]("Withdrawn"), of[desk.Timeline]("Timeline"), of[desk.Version]("Version"), of[desk.VersionClosing]("VersionClosing"), of[redline.Redline]("Redline"), of[redline.Row]("RedlineRow"), of[redline.Part]("RedlinePart"), of[redline.Word]("RedlineWord"), of[redline.Said]("SaidOnPage"), of[desk.Reproof]("Reproof"), of[desk.ReproofRow]("ReproofRow"), of[desk.Settled]("Settled"),
+	of[document.Tool]("SheetTool"), of[document.Part]("SheetPart"), of[document.Torque]("SheetTorque"), of[document.Phase]("SheetPhase"), of[document.Step]("SheetStep"), of[desk.Kept]("Kept"),
+	of[desk.Touch]("Touch"), of[desk.Redlined]("Redlined"), of[desk.ReadState]("ReadState"), of[desk.Task]("DeskTask"), of[desk.UnreadStep]("UnreadStep"), of[desk.Marking]("Marking"), of[desk.Said]("Said"), of[desk.Remark]("Remark"), of[desk.Answer]("Answer"), of[desk.Effect]("Effect"), of[desk.Answered]("Answered"), of[desk.Arrangement]("Arrangement"), of[desk.Colleague]("Colleague"), of[desk.ReleasePlan]("ReleasePlan"), of[desk.SignedLatch]("SignedLatch"), of[desk.SheetReview]("SheetReview"), of[desk.ReviewedThing]("ReviewedThing"), of[desk.SheetMarking]("SheetMarking"), of[desk.Engines]("Engines"), of[desk.Drawn]("DrawnEngine"), of[desk.CopyAsk]("CopyAsk"), of[desk.Copied]("Copied"), of[adapt.Pair]("CopyPair"), of[adapt.Other]("CopyOther"), of[adapt.Note]("CopyNote"), of[desk.ChangeAsk]("ChangeAsk"), of[desk.ChangePlan]("ChangePlan"), of[desk.ChangePage]("ChangePage"), of[replace.Place]("ChangePlace"), of[replace.Text]("ChangeText"), of[desk.ChangeDo]("ChangeDo"), of[desk.Changed]("Changed"), of[desk.WhereUsed]("WhereUsed"), of[desk.UsedOn]("UsedOn"), of[desk.UsedAt]("UsedAt"), of[desk.FieldNote]("FieldNote"), of[desk.NewNote]("NewNote"), of[desk.FieldAnswer]("FieldAnswer"), of[desk.LatchWant]("LatchWant"), of[desk.Withdrawn]("Withdrawn"), of[desk.Timeline]("Timeline"), of[desk.Version]("Version"), of[desk.VersionClosing]("VersionClosing"), of[redline.Redline]("Redline"), of[redline.Row]("RedlineRow"), of[redline.Part]("RedlinePart"), of[redline.Word]("RedlineWord"), of[redline.Said]("SaidOnPage"), of[desk.Reproof]("Reproof"), of[desk.ReproofRow]("ReproofRow"), of[desk.Settled]("Settled"),
 	of[desk.Rim]("Rim"), of[desk.RimAnswer]("RimAnswer"), of[desk.ToothAsk]("ToothAsk"), of[desk.ToothAnswer]("ToothAnswer"),
 	of[desk.DropsAsk]("DropsAsk"), of[desk.DropsAnswer]("DropsAnswer"), of[desk.NoteAsk]("NoteAsk"), of[desk.NoteAnswer]("NoteAnswer"),
 }

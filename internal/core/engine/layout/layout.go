@@ -1,0 +1,251 @@
+// Package layout makes engine sheets to start from: common layouts of a timing
+// drive whose geometry closes, to be pulled into the shape of a real engine. All
+// their measures are invented; a sheet started from one says so in
+// engine.Sheet.Archetype until it names where its own measures come from.
+package layout
+
+import (
+	"math"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/engine/route"
+)
+
+// Archetype is one layout.
+type Archetype struct {
+	// ID names it in a sheet; Name is what people call the layout, Says what is on it.
+	ID, Name, Says string
+	draw           func(*engine.Sheet)
+}
+
+// All lists the layouts, the plainest first. The layouts are common practice, no
+// source.
+func All() []Archetype { return all }
+
+var all = []Archetype{
+	{"single-cam-belt", "Single cam, belt", "Four cylinders in line, one camshaft, a belt with a roller and the coolant pump", singleCamBelt},
+	{"twin-cam-belt", "Twin cam, belt", "Four cylinders in line, inlet and exhaust camshaft, a belt with a roller, an idler and the coolant pump", twinCamBelt},
+	{"twin-cam-chain", "Twin cam, chain", "Four cylinders in line, inlet and exhaust camshaft, a chain between a tensioner rail and a guide rail", twinCamChain},
+	{"vee-gears", "V, belt and cam gears", "Six cylinders in two banks, a belt over the inlet camshafts, a gear pair to the exhaust camshaft in each head", veeGears},
+	{"twin-two-belts", "V twin, two belts", "Two cylinders, a jackshaft geared to half the speed of the crank, a belt to the camshaft of each head", twinTwoBelts},
+	{"single", "Single, chain", "One cylinder, one camshaft, a chain with a tensioner rail", single},
+}
+
+// Named finds a layout by its id; false where there is none.
+func Named(id string) (Archetype, bool) {
+	for _, a := range all {
+		if a.ID == id {
+			return a, true
+		}
+	}
+	return Archetype{}, false
+}
+
+// Sheet draws the layout: shafts, wheels, belts and chains, tensioners, gears and
+// banks, and nothing of what only a maker can say. Each call gives a sheet of its
+// own.
+func (a Archetype) Sheet(code string) *engine.Sheet {
+	s := &engine.Sheet{
+		Code: code, Archetype: a.ID, Cycle: engine.FourStroke, Interference: engine.Unknown, Running: engine.Clockwise,
+		View:   "front, looking at the timing drive",
+		Shafts: []engine.Shaft{{ID: engine.CrankID, Name: "crank", Kind: engine.Crankshaft}},
+		Wheels: []engine.Wheel{}, Loops: []engine.Loop{},
+	}
+	a.draw(s)
+	for i := range s.Loops {
+		settle(s, &s.Loops[i])
+	}
+	return s
+}
+
+// settle gives a loop the nearest count that closes, an even one for a chain, and
+// moves its roller to where the loop sits in the middle of the travel, to a tenth
+// of a millimetre.
+func settle(s *engine.Sheet, l *engine.Loop) {
+	x := engine.NewIndex(s)
+	p, err := route.Of(x, l)
+	if err != nil {
+		return
+	}
+	step := 1.0
+	if l.Kind == engine.Chain {
+		step = 2
+	}
+	l.Teeth = int(step * math.Round(p.Length()/l.Pitch/step))
+	for range 4 { // each move turns the way the roller moves a little
+		cs, err := route.Closings(engine.NewIndex(s), l)
+		if err != nil {
+			return
+		}
+		for _, c := range cs {
+			if c.Teeth != l.Teeth || !c.Found {
+				continue
+			}
+			w := x.Wheel(x.Tensioner(l.Tensioner).Wheel)
+			w.X, w.Y = math.Round(c.At.X*10)/10, math.Round(c.At.Y*10)/10
+		}
+	}
+}
+
+func cam(id, name string, kind engine.ShaftKind, bank engine.BankID) engine.Shaft {
+	return engine.Shaft{ID: engine.ShaftID(id), Name: name, Kind: kind, Bank: bank}
+}
+
+func toothed(id, name string, shaft engine.ShaftID, teeth int, x, y float64) engine.Wheel {
+	return engine.Wheel{ID: engine.WheelID(id), Name: name, Shaft: shaft, Mount: engine.Keyed, Teeth: teeth, X: x, Y: y}
+}
+
+func roller(id, name string, diameter, x, y float64) engine.Wheel {
+	return engine.Wheel{ID: engine.WheelID(id), Name: name, Mount: engine.Idle, Diameter: diameter, X: x, Y: y}
+}
+
+func rail(id, name string, diameter, x, y float64) engine.Wheel {
+	return engine.Wheel{ID: engine.WheelID(id), Name: name, Mount: engine.Rail, Diameter: diameter, X: x, Y: y}
+}
+
+// over is a loop over wheels in the order it travels; those whose id begins with a
+// minus are met with its back.
+func over(id, name string, kind engine.LoopKind, pitch float64, tensioner engine.TensionerID, wheels ...string) engine.Loop {
+	l := engine.Loop{ID: engine.LoopID(id), Name: name, Kind: kind, Pitch: pitch, Tensioner: tensioner}
+	if kind == engine.Belt {
+		l.Thickness = 1.4
+	}
+	for _, w := range wheels {
+		side := engine.Inside
+		if w[0] == '-' {
+			w, side = w[1:], engine.Back
+		}
+		l.Route = append(l.Route, engine.Stop{Wheel: engine.WheelID(w), Side: side})
+	}
+	return l
+}
+
+func tensioner(id, name string, m engine.Method, wheel engine.WheelID, travel float64) engine.Tensioner {
+	return engine.Tensioner{ID: engine.TensionerID(id), Name: name, Method: m, Wheel: wheel, Travel: travel}
+}
+
+func singleCamBelt(s *engine.Sheet) {
+	s.Cylinders = 4
+	s.Shafts = append(s.Shafts, cam("cam", "cam", engine.Camshaft, ""))
+	s.Wheels = append(s.Wheels,
+		toothed("crank-wheel", "crank", engine.CrankID, 20, 0, 0),
+		roller("tensioner-wheel", "tensioner", 54, -46, 118),
+		toothed("cam-wheel", "cam", "cam", 40, 0, 252),
+		roller("pump-wheel", "coolant pump", 60, 54, 110))
+	s.Loops = append(s.Loops, over("timing-belt", "timing belt", engine.Belt, 8, "tensioner", "crank-wheel", "-tensioner-wheel", "cam-wheel", "-pump-wheel"))
+	s.Tensioners = append(s.Tensioners, tensioner("tensioner", "tensioner", engine.Eccentric, "tensioner-wheel", 6))
+}
+
+func twinCamBelt(s *engine.Sheet) {
+	s.Cylinders = 4
+	s.Shafts = append(s.Shafts, cam("inlet", "inlet cam", engine.InletCam, ""), cam("exhaust", "exhaust cam", engine.ExhaustCam, ""))
+	s.Wheels = append(s.Wheels,
+		toothed("crank-wheel", "crank", engine.CrankID, 22, 0, 0),
+		roller("tensioner-wheel", "tensioner", 54, -44, 62),
+		roller("pump-wheel", "coolant pump", 62, -72, 148),
+		toothed("inlet-wheel", "inlet cam", "inlet", 44, -66, 270),
+		toothed("exhaust-wheel", "exhaust cam", "exhaust", 44, 66, 270),
+		roller("idler-wheel", "idler", 46, 66, 112))
+	s.Loops = append(s.Loops, over("timing-belt", "timing belt", engine.Belt, 8, "tensioner", "crank-wheel", "-tensioner-wheel", "-pump-wheel", "inlet-wheel", "exhaust-wheel", "-idler-wheel"))
+	s.Tensioners = append(s.Tensioners, tensioner("tensioner", "tensioner", engine.Eccentric, "tensioner-wheel", 6))
+}
+
+func twinCamChain(s *engine.Sheet) {
+	s.Cylinders = 4
+	s.Shafts = append(s.Shafts, cam("inlet", "inlet cam", engine.InletCam, ""), cam("exhaust", "exhaust cam", engine.ExhaustCam, ""))
+	s.Wheels = append(s.Wheels,
+		toothed("crank-wheel", "crank", engine.CrankID, 20, 0, 0),
+		rail("tensioner-rail", "tensioner rail", 330, -209, 112),
+		toothed("inlet-wheel", "inlet cam", "inlet", 40, -62, 300),
+		toothed("exhaust-wheel", "exhaust cam", "exhaust", 40, 62, 300),
+		rail("guide-rail", "guide rail", 560, 325, 60))
+	s.Loops = append(s.Loops, over("timing-chain", "timing chain", engine.Chain, 8, "tensioner", "crank-wheel", "-tensioner-rail", "inlet-wheel", "exhaust-wheel", "-guide-rail"))
+	s.Tensioners = append(s.Tensioners, tensioner("tensioner", "tensioner", engine.Ratchet, "tensioner-rail", 12))
+}
+
+func veeGears(s *engine.Sheet) {
+	s.Cylinders = 6
+	s.Banks = []engine.Bank{{ID: "left", Name: "left"}, {ID: "right", Name: "right"}}
+	s.Shafts = append(s.Shafts,
+		cam("left-inlet", "left inlet cam", engine.InletCam, "left"), cam("left-exhaust", "left exhaust cam", engine.ExhaustCam, "left"),
+		cam("right-inlet", "right inlet cam", engine.InletCam, "right"), cam("right-exhaust", "right exhaust cam", engine.ExhaustCam, "right"))
+	s.Wheels = append(s.Wheels,
+		toothed("crank-wheel", "crank", engine.CrankID, 24, 0, 0),
+		roller("tensioner-wheel", "tensioner", 58, -64, 74),
+		toothed("left-wheel", "left cam", "left-inlet", 48, -140, 276),
+		roller("valley-wheel", "valley idler", 64, 0, 248),
+		toothed("right-wheel", "right cam", "right-inlet", 48, 140, 276),
+		roller("idler-wheel", "idler", 58, 64, 74),
+		toothed("left-gear-a", "left inlet gear", "left-inlet", 36, -140, 276),
+		toothed("left-gear-b", "left exhaust gear", "left-exhaust", 36, -212, 276),
+		toothed("right-gear-a", "right inlet gear", "right-inlet", 36, 140, 276),
+		toothed("right-gear-b", "right exhaust gear", "right-exhaust", 36, 212, 276))
+	s.Loops = append(s.Loops, over("timing-belt", "timing belt", engine.Belt, 8, "tensioner", "crank-wheel", "-tensioner-wheel", "left-wheel", "-valley-wheel", "right-wheel", "-idler-wheel"))
+	s.Tensioners = append(s.Tensioners, tensioner("tensioner", "tensioner", engine.Hydraulic, "tensioner-wheel", 8))
+	s.Gears = []engine.Gear{
+		{ID: "left-gears", Name: "left cam gears", Driver: "left-gear-a", Driven: "left-gear-b", Module: 2, Inside: true},
+		{ID: "right-gears", Name: "right cam gears", Driver: "right-gear-a", Driven: "right-gear-b", Module: 2, Inside: true},
+	}
+}
+
+func twinTwoBelts(s *engine.Sheet) {
+	s.Cylinders = 2
+	s.Banks = []engine.Bank{{ID: "left", Name: "left"}, {ID: "right", Name: "right"}}
+	s.Shafts = append(s.Shafts, engine.Shaft{ID: "jack", Name: "jackshaft", Kind: engine.Pump},
+		cam("left-cam", "left cam", engine.Camshaft, "left"), cam("right-cam", "right cam", engine.Camshaft, "right"))
+	s.Wheels = append(s.Wheels,
+		toothed("crank-gear", "crank gear", engine.CrankID, 32, 0, 0),
+		toothed("jack-gear", "jackshaft gear", "jack", 64, 0, 72),
+		toothed("left-drive", "left drive", "jack", 20, 0, 72),
+		toothed("right-drive", "right drive", "jack", 20, 0, 72),
+		toothed("left-wheel", "left cam", "left-cam", 20, -123, 248.6),
+		toothed("right-wheel", "right cam", "right-cam", 20, 123, 248.6),
+		roller("left-fixed", "left idler", 34, -38, 158),
+		roller("left-roller", "left tensioner", 34, -90, 148),
+		roller("right-fixed", "right idler", 34, 86, 148),
+		roller("right-roller", "right tensioner", 34, 38, 158))
+	s.Loops = append(s.Loops,
+		over("left-belt", "left belt", engine.Belt, 8, "left-tensioner", "left-drive", "-left-fixed", "left-wheel", "-left-roller"),
+		over("right-belt", "right belt", engine.Belt, 8, "right-tensioner", "right-drive", "-right-fixed", "right-wheel", "-right-roller"))
+	s.Tensioners = append(s.Tensioners,
+		tensioner("left-tensioner", "left tensioner", engine.Eccentric, "left-roller", 5),
+		tensioner("right-tensioner", "right tensioner", engine.Eccentric, "right-roller", 5))
+	s.Gears = []engine.Gear{{ID: "jack-gears", Name: "jackshaft gears", Driver: "crank-gear", Driven: "jack-gear", Module: 1.5, Inside: true}}
+}
+
+func single(s *engine.Sheet) {
+	s.Cylinders = 1
+	s.Shafts = append(s.Shafts, cam("cam", "cam", engine.Camshaft, ""))
+	s.Wheels = append(s.Wheels,
+		toothed("crank-wheel", "crank", engine.CrankID, 16, 0, 0),
+		rail("tensioner-rail", "tensioner rail", 240, -134, 92),
+		toothed("cam-wheel", "cam", "cam", 32, 0, 188.6))
+	s.Loops = append(s.Loops, over("cam-chain", "cam chain", engine.Chain, 6.35, "tensioner", "crank-wheel", "-tensioner-rail", "cam-wheel"))
+	s.Tensioners = append(s.Tensioners, tensioner("tensioner", "tensioner", engine.Ratchet, "tensioner-rail", 7))
+}
+
+// Left are the wheels, belts and chains of a sheet that still measure exactly what
+// its archetype gave them, by their ids; the crank’s own wheel is where it is on
+// every engine and does not count by its place. Empty for a sheet that was not
+// started from one.
+func Left(s *engine.Sheet) (wheels []engine.WheelID, loops []engine.LoopID) {
+	a, ok := Named(s.Archetype)
+	if !ok {
+		return nil, nil
+	}
+	was := a.Sheet(s.Code)
+	x := engine.NewIndex(was)
+	for i := range s.Wheels {
+		w := &s.Wheels[i]
+		if o := x.Wheel(w.ID); o != nil && o.X == w.X && o.Y == w.Y && o.Teeth == w.Teeth && o.Diameter == w.Diameter {
+			wheels = append(wheels, w.ID)
+		}
+	}
+	for i := range s.Loops {
+		l := &s.Loops[i]
+		if o := x.Loop(l.ID); o != nil && o.Pitch == l.Pitch && o.Teeth == l.Teeth {
+			loops = append(loops, l.ID)
+		}
+	}
+	return wheels, loops
+}

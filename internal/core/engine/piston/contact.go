@@ -1,0 +1,136 @@
+package piston
+
+import (
+	"math"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/unit"
+)
+
+// Train is one cam's valves over their pistons. Angles are degrees of the crank,
+// lengths millimetres.
+type Train struct {
+	gear Gear
+	// opens and closes are from the top dead centre of the gas exchange.
+	opens, closes float64
+	lift, clear   float64
+	// offsets are where the pistons stand behind that of number one.
+	offsets []float64
+	cycle   float64
+	// zero is the crank angle of the sheet at which number one is at top dead centre,
+	// firing.
+	zero float64
+	// rooms and lifts are the gap without lift, and the lift, by whole degrees of one
+	// cycle; made when they are first asked for.
+	rooms, lifts []float64
+}
+
+// TrainOf is the train of a cam, false where the sheet does not give stroke, rod, opening,
+// closing, lift and clearance, or gives what no engine has.
+func TrainOf(s *engine.Sheet, cam *engine.Shaft) (*Train, bool) {
+	v := cam.Valves
+	g, ok := GearOf(s)
+	if v == nil || !ok || g.Check() != nil || v.Closes <= v.Opens || v.Closes-v.Opens >= s.Cycle.Degrees() {
+		return nil, false
+	}
+	lift, errL := v.Lift.In(unit.Millimetre)
+	gap, errC := v.Clear.In(unit.Millimetre)
+	if errL != nil || errC != nil || lift.Value <= 0 || gap.Value < 0 || v.Clear.IsZero() {
+		return nil, false
+	}
+	t := &Train{gear: g, opens: v.Opens, closes: v.Closes, lift: lift.Value, clear: gap.Value, cycle: s.Cycle.Degrees(), zero: s.Limits.TDC}
+	n := max(s.Cylinders, 1)
+	for k := range n {
+		t.offsets = append(t.offsets, t.cycle*float64(k)/float64(n))
+	}
+	return t, true
+}
+
+// Lift is the valve's lift at a crank angle from the top dead centre of the gas
+// exchange, mm: simple harmonic motion, s = h/2·(1 − cos 2πu) with u from 0 at
+// opening to 1 at closing (handbooks of machine design, cams, simple harmonic motion;
+// from memory). Real cams rise faster near the middle and slower at the ends, where
+// pistons are met: the figure errs on the side of contact there.
+func (t *Train) Lift(deg float64) float64 {
+	u := (math.Mod(math.Mod(deg-t.opens, t.cycle)+t.cycle, t.cycle)) / (t.closes - t.opens)
+	if u >= 1 {
+		return 0
+	}
+	return t.lift / 2 * (1 - math.Cos(2*math.Pi*u))
+}
+
+// Room is what is left between a valve and its piston, mm, with the piston's crank
+// so many degrees from its top dead centre of the gas exchange and the cam late by
+// so many degrees of the crank; below zero the two would be in one place.
+func (t *Train) Room(deg, late float64) float64 {
+	return t.clear + t.gear.Drop(deg) - t.Lift(deg-late)
+}
+
+// Least is the least room over a whole cycle with the cam late by so many degrees of
+// the crank, negative for early, and the crank angle where it is, from the top dead
+// centre of the gas exchange, in whole degrees.
+func (t *Train) Least(late float64) (room, at float64) {
+	n := int(t.cycle)
+	if t.rooms == nil {
+		t.rooms, t.lifts = make([]float64, n), make([]float64, n)
+		for d := range n {
+			t.rooms[d], t.lifts[d] = t.clear+t.gear.Drop(float64(d)), t.Lift(float64(d))
+		}
+	}
+	room = math.Inf(1)
+	whole := late == math.Trunc(late)
+	for d := range n {
+		lift := 0.0
+		if whole {
+			lift = t.lifts[((d-int(late))%n+n)%n]
+		} else {
+			lift = t.Lift(float64(d) - late)
+		}
+		if r := t.rooms[d] - lift; r < room {
+			room, at = r, float64(d)
+		}
+	}
+	if at >= t.cycle/2 {
+		at -= t.cycle
+	}
+	return room, at
+}
+
+// From is how far the cam may be late before its valves meet the pistons, degrees
+// of the crank to a tenth; early as a negative figure; 0 and false where they never
+// do within half a cycle.
+func (t *Train) From(early bool) (float64, bool) {
+	way := 1.0
+	if early {
+		way = -1
+	}
+	for late := 0.0; late <= t.cycle/2; late++ {
+		if room, _ := t.Least(way * late); room >= 0 {
+			continue
+		}
+		lo, hi := math.Max(late-1, 0), late
+		for hi-lo > 0.05 {
+			mid := (lo + hi) / 2
+			if room, _ := t.Least(way * mid); room < 0 {
+				hi = mid
+			} else {
+				lo = mid
+			}
+		}
+		return way * math.Round(hi*10) / 10, true
+	}
+	return 0, false
+}
+
+// Now is the least room with crank and cam where they stand, degrees of the sheet:
+// over all pistons, those of an engine that fires evenly.
+func (t *Train) Now(crank, cam float64) float64 {
+	least := math.Inf(1)
+	for _, o := range t.offsets {
+		// From the top dead centre of the gas exchange, half a cycle after firing.
+		piston := crank - t.zero - o - t.cycle/2
+		valve := cam*t.cycle/360 - t.zero - o - t.cycle/2
+		least = math.Min(least, t.clear+t.gear.Drop(piston)-t.Lift(valve))
+	}
+	return least
+}

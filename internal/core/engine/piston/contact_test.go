@@ -1,0 +1,135 @@
+package piston_test
+
+import (
+	"math"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"gonum.org/v1/gonum/optimize"
+	"pgregory.net/rapid"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/engine/piston"
+	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/unit"
+)
+
+func mm(v float64) unit.Quantity { return unit.Of(v, unit.Millimetre) }
+
+func train(t require.TestingT, v engine.Valves) (*piston.Train, *engine.Sheet) {
+	d := fixture.Document("renew-timing-belt-r3.latch.json")
+	s := d.Engine
+	s.Shafts[1].Valves = &v
+	tr, ok := piston.TrainOf(&s, &s.Shafts[1])
+	require.True(t, ok)
+	return tr, &s
+}
+
+var inlet = engine.Valves{Opens: -8, Closes: 228, Lift: mm(9.4), Clear: mm(2.4)}
+
+// The lift against simple harmonic motion of the handbooks (handbooks of machine
+// design, cams: s = h/2·(1 − cos(πθ/β)) over a rise of β; from memory): half the rise
+// is half the lift, a third of it a quarter, and the fall mirrors the rise.
+func TestLiftIsSimpleHarmonic(t *testing.T) {
+	tr, _ := train(t, inlet)
+	rise := (inlet.Closes - inlet.Opens) / 2
+	for part, want := range map[float64]float64{0: 0, 1.0 / 3: 0.25, 0.5: 0.5, 2.0 / 3: 0.75, 1: 1, 1.5: 0.5, 2: 0} {
+		assert.InDelta(t, want*9.4, tr.Lift(inlet.Opens+part*rise), 1e-9, part)
+		assert.InDelta(t, tr.Lift(inlet.Opens+part*rise), tr.Lift(inlet.Closes-part*rise), 1e-9, "it is the same both ways")
+	}
+	for _, shut := range []float64{-9, 229, 360, -200} {
+		assert.Zero(t, tr.Lift(shut))
+	}
+	assert.InDelta(t, tr.Lift(30), tr.Lift(30+720), 1e-12)
+}
+
+// The piston against slider-crank (Heywood 1988, eq. 2.5, from memory): 90° after top
+// dead centre it is below half the stroke by l − √(l² − a²).
+func TestThePistonUnderTheValve(t *testing.T) {
+	tr, s := train(t, engine.Valves{Opens: -8, Closes: 228, Lift: mm(0.001), Clear: mm(2.4)})
+	a, l := s.Stroke.Value/2, s.Rod.Value
+	assert.InDelta(t, 2.4, tr.Room(0, 0), 1e-3)
+	assert.InDelta(t, 2.4+a+l-math.Sqrt(l*l-a*a), tr.Room(90, 0), 1e-3)
+	assert.InDelta(t, 2.4+s.Stroke.Value, tr.Room(180, 0), 1e-3)
+}
+
+// Where valve and piston first meet, against gonum's minimiser of the room.
+func TestFromAgainstAMinimiser(t *testing.T) {
+	tr, _ := train(t, inlet)
+	early, meets := tr.From(true)
+	require.True(t, meets)
+	least := func(late float64) float64 {
+		best := math.Inf(1)
+		for _, start := range []float64{-40, 0, 40, 320, 360, 400} {
+			r, err := optimize.Minimize(optimize.Problem{Func: func(x []float64) float64 { return tr.Room(x[0], late) }}, []float64{start}, nil, &optimize.NelderMead{})
+			if err == nil {
+				best = math.Min(best, r.F)
+			}
+		}
+		return best
+	}
+	assert.Greater(t, least(early+0.6), 0.0, "just short of it they keep clear")
+	assert.Less(t, least(early-0.6), 0.0, "just past it they do not")
+	late, meets := tr.From(false)
+	require.True(t, meets)
+	assert.Greater(t, late, 3*math.Abs(early), "an inlet cam that is late moves away from the piston")
+}
+
+// With crank and cam in step every piston has at least the least room, wherever the
+// engine stands, and the least is reached.
+func TestNowInStep(t *testing.T) {
+	tr, _ := train(t, inlet)
+	least, at := tr.Least(0)
+	rapid.Check(t, func(t *rapid.T) {
+		crank := rapid.Float64Range(-2000, 2000).Draw(t, "crank")
+		if room := tr.Now(crank, crank/2); room < least-0.01 {
+			t.Fatalf("%v mm at %v°, the least is %v", room, crank, least)
+		}
+	})
+	assert.InDelta(t, least, tr.Now(at+360, (at+360)/2), 0.01)
+	_, s := train(t, inlet)
+	s.Limits.TDC = 40
+	moved, _ := piston.TrainOf(s, &s.Shafts[1])
+	assert.InDelta(t, least, moved.Now(at+400, (at+400)/2), 0.01, "top dead centre is where the sheet says")
+}
+
+// More clearance never lets them meet sooner; more lift never later.
+func TestMoreRoom(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		v := inlet
+		v.Clear, v.Lift = mm(rapid.Float64Range(1, 6).Draw(t, "clear")), mm(rapid.Float64Range(4, 12).Draw(t, "lift"))
+		tr, _ := train(t, v)
+		more := v
+		more.Clear = mm(v.Clear.Value + 1)
+		wider, _ := train(t, more)
+		more = v
+		more.Lift = mm(v.Lift.Value + 1)
+		higher, _ := train(t, more)
+		late := rapid.Float64Range(-180, 180).Draw(t, "late")
+		a, _ := tr.Least(late)
+		b, _ := wider.Least(late)
+		c, _ := higher.Least(late)
+		if math.Abs(b-a-1) > 1e-9 || c > a+1e-9 {
+			t.Fatalf("%v, %v with more room, %v with more lift", a, b, c)
+		}
+	})
+}
+
+func TestWhatCannotBeWorkedOut(t *testing.T) {
+	d := fixture.Document("renew-timing-belt-r3.latch.json")
+	for name, spoil := range map[string]func(*engine.Sheet, *engine.Valves){
+		"no rod":           func(s *engine.Sheet, _ *engine.Valves) { s.Rod = unit.Quantity{} },
+		"no lift":          func(_ *engine.Sheet, v *engine.Valves) { v.Lift = unit.Quantity{} },
+		"no clearance":     func(_ *engine.Sheet, v *engine.Valves) { v.Clear = unit.Quantity{} },
+		"a torque":         func(_ *engine.Sheet, v *engine.Valves) { v.Lift = unit.Of(9, unit.NewtonMetre) },
+		"shut as it opens": func(_ *engine.Sheet, v *engine.Valves) { v.Closes = v.Opens },
+		"open all round":   func(_ *engine.Sheet, v *engine.Valves) { v.Closes = v.Opens + 720 },
+	} {
+		s, v := d.Engine, inlet
+		spoil(&s, &v)
+		s.Shafts[1].Valves = &v
+		_, ok := piston.TrainOf(&s, &s.Shafts[1])
+		assert.False(t, ok, name)
+	}
+}

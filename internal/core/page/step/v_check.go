@@ -1,0 +1,412 @@
+package step
+
+import (
+	"slices"
+	"strings"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/virtual"
+)
+
+// Check looks, without changing anything: marks stand, a lock goes in, something
+// is in its place or is not, a tensioner's pointer, the tools are all back, or
+// something in words.
+type Check struct {
+	action
+	Marks []engine.MarkID `json:"marks,omitempty"`
+	Locks []engine.LockID `json:"locks,omitempty"`
+	Parts []engine.PartID `json:"parts,omitempty"`
+	Loops []engine.LoopID `json:"loops,omitempty"`
+	// Found is how they are to be found; empty means that marks stand and locks
+	// go in by hand.
+	Found     Found              `json:"found,omitzero"`
+	Tensioner engine.TensionerID `json:"tensioner,omitzero"`
+	// Pins are tensioners whose pin is tried: it goes into its hole by hand where the
+	// tension is right.
+	Pins []engine.TensionerID `json:"pins,omitempty"`
+	// Painted asks whether the technician's own marks stand.
+	Painted bool `json:"painted,omitzero"`
+	// Tools asks for the tools to be counted.
+	Tools bool   `json:"countTools,omitzero"`
+	That  string `json:"that,omitzero"`
+}
+
+// Found is how a check is to find something.
+type Found string
+
+// How things are found.
+const (
+	// FoundIn: the lock is in, the part fitted, the loop on.
+	FoundIn Found = "in place"
+	// FoundOut: the lock is out, the part and the loop off, the mark away.
+	FoundOut Found = "out"
+	// FoundHidden: the mark cannot be seen.
+	FoundHidden Found = "hidden"
+)
+
+var checkSpec = &Spec{
+	Verb: "check", looks: true, Phrases: []string{"check that", "check", "make sure that", "make sure", "see that", "ensure that", "ensure", "verify that", "verify", "confirm that", "confirm", "count"},
+	Fields: []Field{
+		{Key: "marks", Label: "marks", Kind: Things, Of: []ObjectKind{MarkObject}}, {Key: "locks", Label: "locks go in", Kind: Things, Of: []ObjectKind{LockObject}},
+		{Key: "parts", Label: "parts", Kind: Things, Of: []ObjectKind{PartObject}}, {Key: "loops", Label: "loops", Kind: Things, Of: []ObjectKind{LoopObject}},
+		{Key: "found", Label: "found", Kind: ChoiceIn, Choices: []string{"", string(FoundIn), string(FoundOut), string(FoundHidden)}},
+		{Key: "tensioner", Label: "pointer of", Kind: OneThing, Of: []ObjectKind{TensionerObject}},
+		{Key: "pins", Label: "pin goes in of", Kind: Things, Of: []ObjectKind{TensionerObject}},
+		{Key: "painted", Label: "paint marks stand", Kind: Tick},
+		{Key: "countTools", Label: "count tools", Kind: Tick}, {Key: "that", Label: "that", Kind: TextIn},
+	},
+	Example: "check that cam bar goes in", Phase: "prove", Fails: true,
+	New:  func() Action { return &Check{} },
+	Read: readCheck,
+	Next: func(_ *engine.Index, a Action) []string {
+		if c := a.(*Check); len(c.Locks) > 0 && c.Found == "" {
+			return []string{"goes in by hand"}
+		}
+		return nil
+	},
+}
+
+var (
+	goesIn   = []string{"goes in", "go in", "fits", "fit", "slides in", "slide in", "can be fitted", "can be inserted", "will go in", "enters", "enter", "goes in easily", "can be pushed in", "fits in"}
+	foundIn  = []string{"is still in place", "are still in place", "is in place", "are in place", "is still in", "are still in", "is in", "are in", "is fitted", "are fitted", "is still fitted", "are still fitted", "is installed", "are installed", "is on", "are on", "is back on", "are back on", "is back", "are back", "is back in place", "are back in place", "is inserted", "are inserted", "is connected", "are connected", "is engaged", "are engaged"}
+	foundOut = []string{"is not in place", "are not in place", "is not in", "are not in", "is not fitted", "are not fitted", "is not installed", "is out", "are out", "is off", "are off", "is removed", "are removed", "has been removed", "have been removed", "is taken out", "are taken out", "has been taken out", "have been taken out", "is taken off", "are taken off", "is not on", "are not on", "is withdrawn", "are withdrawn", "is disconnected", "are disconnected", "is no longer in", "are no longer in"}
+	away     = []string{"does not stand", "do not stand", "is not aligned", "are not aligned", "does not line up", "do not line up", "is away", "are away"}
+	hidden   = []string{"is hidden", "are hidden", "cannot be seen", "is covered", "are covered", "is not visible", "are not visible"}
+	counts   = []string{"every tool is back in its kit", "the tools are counted back into the kit", "tools are counted back into the kit", "all tools are counted back into the kit", "all the tools are counted back into the kit", "all tools are back in the kit", "all the tools are back in the kit", "all special tools are back in the kit", "every tool is back in the kit", "tools counted", "the tools are counted", "tools are counted", "all tools are counted"}
+)
+
+func readCheck(l *Line) Action {
+	a := &Check{}
+	from := l.pos
+	if l.phrase == "count" {
+		if !l.Say("the tools", "tools", "all tools", "all the tools", "the special tools") {
+			return a
+		}
+		l.Say("back into the kit", "back into their kit", "back in", "back into its kit", "back into their kits")
+		a.Tools = true
+		l.Clauses(l.Filler("again"))
+		return a
+	}
+	l.Clauses(l.Filler("that", "again"), func() bool { return a.readOne(l) })
+	if len(l.left) == 0 && !l.asking() {
+		return a
+	}
+	if that := a.words(l, from); that != nil {
+		return that
+	}
+	return a
+}
+
+// words takes all that follows as it was typed, where it names nothing that the
+// check could look at by itself: then it would have been meant so.
+func (a *Check) words(l *Line, from int) *Check {
+	switch l.phrase {
+	case "check", "verify", "confirm":
+		return nil // something in words is said with “that”
+	case "make sure", "ensure":
+		// "make sure to …", "make sure you …" are no things to look at.
+		if l.at(from, "that") > 0 || l.at(from, "to") > 0 || l.at(from, "not") > 0 || l.at(from, "you") > 0 || l.at(from, "it") > 0 || l.at(from, "if") > 0 {
+			return nil
+		}
+	}
+	for i := from; i < len(l.tokens); i++ {
+		probe := &Line{x: l.x, lex: l.lex, text: l.text, tokens: l.tokens, pos: i}
+		if w := l.tokens[i].word; w == "the" || w == "a" || w == "an" || w == "all" || w == "both" || w == "each" || w == "every" {
+			continue
+		}
+		if _, ok := probe.Things(true, LockObject, MarkObject, TensionerObject); ok {
+			return nil
+		}
+	}
+	// What is looked at in words is kept to the letter, whatever words those are.
+	free := &Line{x: l.x, lex: l.lex, text: l.text, tokens: l.tokens, pos: from, phrase: l.phrase, may: guarded, figured: true}
+	that := free.Free(nil)
+	if that == "" || !free.end() || free.problem != "" || !strings.Contains(that, " ") {
+		return nil
+	}
+	l.left, l.asks, l.problem, l.loose = nil, nil, "", true
+	return &Check{That: that}
+}
+
+// readOne reads one thing that is looked at, with how it is to be found.
+func (a *Check) readOne(l *Line) bool {
+	if !a.Tools && l.Say(counts...) {
+		a.Tools = true
+		return true
+	}
+	if !a.Painted && l.ownMarks() {
+		l.Say("still", "all")
+		if !l.Say("are still aligned", "are still lined up", "are still in line", "are all aligned") && !l.Say(stands...) && !l.end() {
+			return false
+		}
+		l.Say("again")
+		a.Painted = true
+		return true
+	}
+	if a.Tensioner == "" && a.readPointer(l) {
+		return true
+	}
+	if len(a.Pins) == 0 && a.readPins(l) {
+		return true
+	}
+	from := l.pos
+	ns, ok := l.Things(true, LockObject, MarkObject, LoopObject, PartObject)
+	if !ok {
+		return false
+	}
+	marks, locks := pick[engine.MarkID](ns, MarkObject), pick[engine.LockID](ns, LockObject)
+	parts, loops := pick[engine.PartID](ns, PartObject), pick[engine.LoopID](ns, LoopObject)
+	found, ok := foundAs(l, marks, locks, parts, loops)
+	any := len(a.Marks)+len(a.Locks)+len(a.Parts)+len(a.Loops) > 0
+	if !ok || any && found != a.Found {
+		l.pos = from
+		return false
+	}
+	a.Found = found
+	a.Marks, a.Locks = append(a.Marks, marks...), append(a.Locks, locks...)
+	a.Parts, a.Loops = append(a.Parts, parts...), append(a.Loops, loops...)
+	return true
+}
+
+// foundAs reads how things are to be found.
+func foundAs(l *Line, marks []engine.MarkID, locks []engine.LockID, parts []engine.PartID, loops []engine.LoopID) (Found, bool) {
+	only := func(n int) bool { return n == len(marks)+len(locks)+len(parts)+len(loops) }
+	l.Say("all", "both")
+	switch {
+	case only(len(locks)) && l.Say(goesIn...):
+		l.Say("easily", "freely", "without force", "without forcing it", "without forcing them")
+		l.Say("by hand")
+		return "", true
+	case only(len(marks)) && l.Say(away...):
+		return FoundOut, true
+	case only(len(marks)) && l.Say(hidden...):
+		return FoundHidden, true
+	case only(len(marks)) && len(marks) > 0 && (l.standing(marks[0]) || l.end()):
+		return "", true
+	case len(marks) == 0 && l.Say(foundOut...):
+		return FoundOut, true
+	case len(marks) == 0 && l.Say(foundIn...):
+		return FoundIn, true
+	}
+	return "", false
+}
+
+// ownMarks reads the marks that the technician painted.
+func (l *Line) ownMarks() bool {
+	return l.Say("the paint marks", "paint marks", "the painted marks", "painted marks", "your own marks", "own marks", "the paint mark", "paint mark", "the marks painted", "your paint marks")
+}
+
+// readPins reads that the pins of tensioners go into their holes.
+func (a *Check) readPins(l *Line) bool {
+	from, asks, problem := l.pos, len(l.asks), l.problem
+	back := func() bool {
+		l.pos, l.asks, l.problem = from, l.asks[:asks], problem
+		return false
+	}
+	l.Say("the")
+	of := l.Say("pin of", "pins of", "retaining pin of", "locking pin of")
+	ns, ok := l.Things(true, TensionerObject)
+	ids := pick[engine.TensionerID](ns, TensionerObject)
+	if !ok || len(ids) == 0 || l.asking() || len(pinTools(l.x, ids)) == 0 || !of && !l.Say("pin", "pins", "locking pin", "retaining pin") {
+		return back()
+	}
+	if !l.Say("slides freely in and out of", "slides freely in and out", "slides in and out of", "slides in and out", "goes in and out of", "goes in and out") && !l.Say(goesIn...) && !l.Say("slides", "slide", "goes into", "go into", "fits into", "fit into") {
+		return back()
+	}
+	l.Say("freely", "easily")
+	l.Say("into its hole", "into their holes", "into the hole", "into the holes", "its hole", "their holes", "the hole", "into place", "home")
+	l.Say("again")
+	l.Say("freely", "easily")
+	l.Say("by hand", "freely by hand")
+	l.Say("again")
+	a.Pins = ids
+	return true
+}
+
+// readPointer reads that a tensioner's pointer stands in its notch.
+func (a *Check) readPointer(l *Line) bool {
+	from, asks, problem := l.pos, len(l.asks), l.problem
+	l.Skip("the", "position of", "place of")
+	lead := l.Say("pointer of", "pointer on")
+	id, ok := l.One(TensionerObject)
+	if !ok || !lead && !l.Say("pointer") {
+		l.pos, l.asks, l.problem = from, l.asks[:asks], problem
+		return false
+	}
+	if !l.Say("stands in its notch", "is in its notch", "is in the notch", "stands in the notch", "in the notch", "is at the notch", "is still in the notch", "is still in its notch", "stands at its notch", "is opposite the notch", "lines up with the notch", "is aligned with the notch", "is centred in the notch", "is centred in notch", "centred in the notch", "is in notch", "in notch") && !l.end() {
+		l.pos, l.asks, l.problem = from, l.asks[:asks], problem
+		return false
+	}
+	a.Tensioner = engine.TensionerID(id)
+	return true
+}
+
+// Proves are the locks that are tried and the marks that must stand: what tells
+// that the timing is right. A look whether a lock is out tells nothing of it.
+func (a *Check) Proves() ([]engine.LockID, []engine.MarkID) {
+	if a.Found != "" {
+		return nil, nil
+	}
+	return a.Locks, a.Marks
+}
+
+// Verb is "check".
+func (*Check) Verb() Verb { return "check" }
+
+// Act looks at each.
+func (a *Check) Act(m *virtual.Machine) {
+	for _, id := range a.Marks {
+		switch a.Found {
+		case FoundHidden:
+			m.FindHidden(id)
+		case FoundOut:
+			m.FindMarkAway(id)
+		default:
+			m.CheckMark(id)
+		}
+	}
+	in := a.Found == FoundIn
+	for _, id := range a.Locks {
+		if a.Found == "" {
+			m.CheckLock(id)
+		} else {
+			m.FindLock(id, in)
+		}
+	}
+	for _, id := range a.Parts {
+		m.FindPart(id, in || a.Found == "")
+	}
+	for _, id := range a.Loops {
+		m.FindLoop(id, in || a.Found == "")
+	}
+	if a.Tensioner != "" {
+		m.SeeTensioner(a.Tensioner)
+	}
+	for _, id := range a.Pins {
+		m.TryPin(id)
+	}
+	if a.Painted {
+		m.CheckPaints()
+	}
+	if a.Tools {
+		m.CountTools()
+	}
+}
+
+// Say: "Check that the inlet cam mark stands", "Check that the crank pin is out".
+func (a *Check) Say(w *Words) {
+	w.verb("Check")
+	sep := func() {
+		if len(w.spans) > 1 {
+			w.text(", and that")
+		} else {
+			w.text("that")
+		}
+	}
+	// found says how things are found: "is fitted", "are not fitted".
+	found := func(names []string, in, out string) {
+		is := "is "
+		if several(names...) {
+			is = "are "
+		}
+		if a.Found == FoundOut {
+			in = out
+		}
+		w.text(is + in)
+	}
+	if len(a.Marks) > 0 {
+		sep()
+		each(w, a.Marks, w.mark)
+		one, more := "stands", "stand"
+		switch a.Found {
+		case FoundHidden:
+			one, more = "is hidden", "are hidden"
+		case FoundOut:
+			one, more = "does not stand", "do not stand"
+		}
+		if several(namesOf(w.x, "marks", a.Marks)...) {
+			one = more
+		}
+		w.text(one)
+	}
+	if len(a.Locks) > 0 {
+		sep()
+		each(w, a.Locks, w.lock)
+		switch names := namesOf(w.x, "locks", a.Locks); {
+		case a.Found != "":
+			found(names, "in", "out")
+		case several(names...):
+			w.text("go in by hand")
+		default:
+			w.text("goes in by hand")
+		}
+	}
+	if len(a.Parts) > 0 {
+		sep()
+		each(w, a.Parts, w.part)
+		found(namesOf(w.x, "parts", a.Parts), "fitted", "not fitted")
+	}
+	if len(a.Loops) > 0 {
+		sep()
+		each(w, a.Loops, w.loop)
+		found(namesOf(w.x, "loops", a.Loops), "on", "off")
+	}
+	if a.Tensioner != "" {
+		sep()
+		w.text(map[bool]string{true: "pointer of", false: "the pointer of"}[w.typed])
+		w.tensioner(a.Tensioner)
+		w.text("stands in its notch")
+	}
+	if len(a.Pins) > 0 {
+		sep()
+		each(w, a.Pins, w.tensioner)
+		if len(a.Pins) > 1 {
+			w.text("pins go into their holes by hand")
+		} else {
+			w.text("pin goes into its hole by hand")
+		}
+	}
+	if a.Painted {
+		sep()
+		w.text(map[bool]string{true: "paint marks stand", false: "the paint marks stand"}[w.typed])
+	}
+	if a.Tools {
+		sep()
+		w.text("every tool is back in its kit")
+	}
+	if a.That != "" {
+		sep()
+		w.text(a.That)
+	}
+}
+
+// namesOf are the names of things on one of the sheet's lists.
+func namesOf[T ~string](x *engine.Index, list string, ids []T) []string {
+	var out []string
+	for _, id := range ids {
+		out = append(out, x.NameOf(list, string(id)))
+	}
+	return out
+}
+
+func plural(n int, one, more string) string {
+	if n == 1 {
+		return one
+	}
+	return more
+}
+
+func (a *Check) tools(x *engine.Index) []engine.ToolID {
+	if a.Found != "" {
+		return nil
+	}
+	var out []engine.ToolID
+	for _, id := range a.Locks {
+		for _, t := range lockTool(x, id) {
+			if !slices.Contains(out, t) {
+				out = append(out, t)
+			}
+		}
+	}
+	return append(out, pinTools(x, a.Pins)...)
+}

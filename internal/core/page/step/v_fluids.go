@@ -1,0 +1,111 @@
+package step
+
+import (
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/unit"
+	"inklatch/internal/core/virtual"
+)
+
+// Drain lets a fluid out.
+type Drain struct {
+	action
+	Fluids []engine.FluidID `json:"fluids,omitempty"`
+}
+
+// Fill puts a fluid in.
+type Fill struct {
+	action
+	Fluid engine.FluidID `json:"fluid,omitzero"`
+	// Amount is how much goes in.
+	Amount unit.Quantity `json:"amount,omitzero"`
+}
+
+var drainSpec = &Spec{
+	Verb: "drain", Phrases: []string{"drain", "drain off", "let out"}, Takes: []ObjectKind{FluidObject},
+	Fields:  []Field{{Key: "fluids", Label: "what", Kind: Things, Of: []ObjectKind{FluidObject}}},
+	Example: "drain coolant", Phase: "prepare", Opens: true,
+	New: func() Action { return &Drain{} },
+	Read: func(l *Line) Action {
+		a := &Drain{}
+		l.Clauses(Several(l, &a.Fluids, FluidObject), l.Filler("off", "out", "into a clean pan", "into a pan", "into a clean container"))
+		return a
+	},
+}
+
+var fillSpec = &Spec{
+	Verb: "fill", Phrases: []string{"fill", "fill in", "refill", "fill up", "pour in"}, Takes: []ObjectKind{FluidObject},
+	Fields: []Field{
+		{Key: "fluid", Label: "what", Kind: OneThing, Of: []ObjectKind{FluidObject}},
+		{Key: "amount", Label: "how much", Kind: QuantityIn, Hint: "6.5 L", Unit: unit.Litre},
+	},
+	Example: "fill coolant 6.5 L", Phase: "close", Closes: true,
+	New: func() Action { return &Fill{} },
+	Read: func(l *Line) Action {
+		a := &Fill{}
+		l.Clauses(
+			l.Value(&a.Amount, []string{"with", "in", "to"}, unit.KindVolume),
+			func() bool {
+				l.Say("the engine with", "engine with", "with", "of", "in", "up")
+				l.Skip("new", "fresh", "clean", "of")
+				return Thing(l, &a.Fluid, FluidObject)()
+			},
+			l.Filler("again", "in", "up", "the engine with", "engine with", "into the engine", "into engine"),
+		)
+		return a
+	},
+	Next: func(x *engine.Index, a Action) []string {
+		f := x.Fluid(a.(*Fill).Fluid)
+		if f == nil || f.Amount.IsZero() || !a.(*Fill).Amount.IsZero() {
+			return nil
+		}
+		return []string{f.Amount.String()}
+	},
+}
+
+// Verb is "drain".
+func (*Drain) Verb() Verb { return "drain" }
+
+// Act lets it out.
+func (a *Drain) Act(m *virtual.Machine) {
+	for _, id := range a.Fluids {
+		m.Drain(id)
+	}
+}
+
+// Say: "Drain the coolant".
+func (a *Drain) Say(w *Words) {
+	w.verb("Drain")
+	each(w, a.Fluids, w.fluid)
+}
+
+func (a *Drain) hazards(x *engine.Index) []engine.Hazard {
+	return []engine.Hazard{engine.HazardHot}
+}
+
+// Verb is "fill".
+func (*Fill) Verb() Verb { return "fill" }
+
+// Act puts it in.
+func (a *Fill) Act(m *virtual.Machine) {
+	if a.Fluid != "" {
+		m.Fill(a.Fluid)
+	}
+}
+
+// Say: "Fill in 6.5 L of the coolant".
+func (a *Fill) Say(w *Words) {
+	w.verb("Fill in")
+	w.value("", textOf(a.Amount))
+	if !a.Amount.IsZero() && w.inline() {
+		w.text("of")
+	}
+	w.fluid(a.Fluid)
+}
+
+func (w *Words) fluid(id engine.FluidID) {
+	name := ""
+	if f := w.x.Fluid(id); f != nil {
+		name = f.Name
+	}
+	w.object(FluidObject, string(id), name)
+}

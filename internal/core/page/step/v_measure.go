@@ -1,0 +1,185 @@
+package step
+
+import (
+	"slices"
+	"strings"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/unit"
+	"inklatch/internal/core/virtual"
+)
+
+// Measure takes a reading and says what passes.
+type Measure struct {
+	action
+	What string `json:"what,omitzero"`
+	// Value is the figure to find, with its tolerance.
+	Value    unit.Quantity `json:"value,omitzero"`
+	Readings int           `json:"readings,omitzero"`
+	// Loop is the belt or chain it is read on, Place where on the engine.
+	Loop  engine.LoopID `json:"loop,omitzero"`
+	Place string        `json:"place,omitzero"`
+	// Within is how far the readings may lie apart.
+	Within unit.Quantity `json:"within,omitzero"`
+}
+
+var measureSpec = &Spec{
+	Verb: "measure", looks: true, Phrases: []string{"measure", "read", "gauge"},
+	Fields: []Field{
+		{Key: "what", Label: "what", Kind: TextIn, Hint: "frequency of the longest free run"},
+		{Key: "value", Label: "passes at", Kind: QuantityIn, Hint: "110 ±5 Hz"}, {Key: "readings", Label: "readings", Kind: NumberIn},
+		{Key: "within", Label: "readings within", Kind: QuantityIn, Hint: "4 Hz"},
+		{Key: "loop", Label: "of", Kind: OneThing, Of: []ObjectKind{LoopObject}},
+		{Key: "place", Label: "at", Kind: TextIn, Hint: "the longest free run"},
+	},
+	Example: "measure coolant temperature 20 ±5 °C", Phase: "tension", Fails: true,
+	New:  func() Action { return &Measure{} },
+	Read: readMeasure,
+}
+
+var measurable = []unit.Kind{unit.KindTorque, unit.KindAngle, unit.KindLength, unit.KindTime, unit.KindTemperature, unit.KindFrequency}
+
+// passLeads are the words between what is measured and the figure that passes.
+var passLeads = []string{"it passes at", "passes at", "to pass at", "must be", "should be", "it must be", "it should be", "is to be", "to be", "is", "=", "of", "must read", "should read", "must lie at", "must be between"}
+
+// limits are words for a figure that is a limit on one side.
+var limits = []string{"less", "more", "least", "most", "below", "above", "over", "under", "max", "min", "maximum", "minimum", "than", "within", "greater", "smaller", "exceed", "exceeds", "up"}
+
+func readMeasure(l *Line) Action {
+	a := &Measure{}
+	l.Skip("the")
+	readings := func() bool {
+		if a.Readings != 0 || l.end() {
+			return false
+		}
+		if l.Say("twice") {
+			a.Readings = 2
+			return true
+		}
+		l.Say("take", "and take", "with", "in")
+		if l.end() {
+			return false
+		}
+		v, ok := wholeNumber(l.tokens[l.pos].word)
+		if !ok || v < 2 {
+			return false
+		}
+		l.pos++
+		a.Readings = v
+		if l.Say("times", "readings") {
+			return true
+		}
+		a.Readings = 0
+		return false
+	}
+	// A figure passes behind words that say so, or by itself. Behind a bare "at" an angle or
+	// a temperature is where it is measured, which no field keeps.
+	figure := func() bool {
+		from := l.pos
+		at := !l.Say(passLeads...) && (l.Say("at") || l.pos > 0 && l.tokens[l.pos-1].word == "at")
+		if l.end() || l.tokens[l.pos].figure == nil {
+			return false
+		}
+		if k := l.tokens[l.pos].figure.Quantity.Kind(); at && (k == unit.KindAngle || k == unit.KindTemperature || k == unit.KindTime) {
+			l.pos = from
+			return false
+		}
+		return true
+	}
+	a.What = l.Free(func() bool {
+		if readings() {
+			a.Readings = 0
+			return true
+		}
+		return figure()
+	})
+	a.ofLoop(l.x)
+	if a.What == "" {
+		l.refuse("it does not say what to measure")
+	}
+	for _, t := range tokens(a.What) {
+		if slices.Contains(turning, t.word) || slices.Contains(limits, t.word) {
+			l.refuse("“" + t.word + "” is not read. Write the figure that passes, as a value with its tolerance or a range")
+		}
+	}
+	l.Clauses(readings, func() bool {
+		if !a.Within.IsZero() || !l.Say("readings within", "and readings within", "with readings within", "all within", "they agree within") {
+			return false
+		}
+		q, ok := l.Figure(measurable...)
+		a.Within = q
+		l.Say("of each other", "of one another")
+		return ok
+	}, func() bool {
+		if !a.Value.IsZero() || !figure() {
+			return false
+		}
+		q, ok := l.Figure(measurable...)
+		a.Value = q
+		return ok
+	})
+	return a
+}
+
+// ofLoop takes the belt or chain, and the place on it, out of what is measured: the
+// note of the balance belt at the longest free run.
+func (a *Measure) ofLoop(x *engine.Index) {
+	what := a.What
+	for i := range x.Sheet.Loops {
+		l := &x.Sheet.Loops[i]
+		for _, of := range []string{" of the ", " of "} {
+			at := strings.Index(strings.ToLower(what), of+strings.ToLower(l.Name))
+			if at <= 0 {
+				continue
+			}
+			rest := what[at+len(of)+len(l.Name):]
+			if place, ok := strings.CutPrefix(rest, " at "); ok && place != "" {
+				a.What, a.Loop, a.Place = what[:at], l.ID, place
+				return
+			}
+			if rest == "" {
+				a.What, a.Loop = what[:at], l.ID
+				return
+			}
+		}
+	}
+}
+
+// Verb is "measure".
+func (*Measure) Verb() Verb { return "measure" }
+
+// Act changes nothing on the engine; the note of a loop is a look at its tension.
+func (a *Measure) Act(m *virtual.Machine) {
+	if a.Loop == "" {
+		return
+	}
+	l := m.Index.Loop(a.Loop)
+	if l == nil {
+		m.Unknown(string(a.Loop))
+		return
+	}
+	for _, id := range l.Tensioners() {
+		m.SeeTensioner(id)
+	}
+}
+
+// Say: "Measure the ambient temperature: 20 ±5 °C".
+func (a *Measure) Say(w *Words) {
+	w.verb("Measure")
+	if w.full && !strings.HasPrefix(a.What, "the ") && a.What != "" {
+		w.text("the")
+	}
+	w.text(a.What)
+	if a.Loop != "" {
+		w.text("of")
+		w.loop(a.Loop)
+	}
+	if a.Place != "" {
+		w.text("at " + a.Place)
+	}
+	if a.Readings > 1 {
+		w.text(unit.Number(float64(a.Readings)) + " times")
+	}
+	w.value("; it passes at", textOf(a.Value))
+	w.value("; readings within", textOf(a.Within))
+}

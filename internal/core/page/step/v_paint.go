@@ -1,0 +1,116 @@
+package step
+
+import (
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/virtual"
+)
+
+// Paint makes marks of the technician's own, on wheels and what is beside them or
+// across a loop and its wheels, or copies those across a loop to the new one.
+type Paint struct {
+	action
+	Wheels []engine.WheelID `json:"wheels,omitempty"`
+	// Loop is set for marks across it.
+	Loop engine.LoopID `json:"loop,omitzero"`
+	// Copy takes the marks of Loop over to the new one.
+	Copy bool `json:"copy,omitzero"`
+}
+
+var paintSpec = &Spec{
+	Verb: "paint", Phrases: []string{"paint", "mark", "copy", "transfer"}, Takes: []ObjectKind{WheelObject, LoopObject},
+	Fields: []Field{
+		{Key: "wheels", Label: "on", Kind: Things, Of: []ObjectKind{WheelObject}},
+		{Key: "loop", Label: "across", Kind: OneThing, Of: []ObjectKind{LoopObject}},
+		{Key: "copy", Label: "copy to the new one", Kind: Tick},
+	},
+	Example: "paint marks on crank", Phase: "find",
+	New:  func() Action { return &Paint{} },
+	Read: readPaint,
+}
+
+var paintMarks = []string{"a mark", "marks", "a paint mark", "paint marks", "a line", "lines", "your own marks", "the paint marks", "paint mark", "mark", "line", "timing marks of your own"}
+
+func readPaint(l *Line) Action {
+	a := &Paint{}
+	if l.phrase == "copy" || l.phrase == "transfer" {
+		l.Skip("the")
+		if !l.Say("paint marks", "marks", "paint", "painted marks", "own marks") {
+			l.unread(l.pos)
+			return a
+		}
+		a.Copy = true
+		l.Say("from the old belt", "from old belt", "from the old one")
+		l.Say("over to", "to", "onto", "on to")
+		l.Skip("the", "new")
+		l.Clauses(Thing(l, &a.Loop, LoopObject), l.Filler("new", "from the old belt", "from old belt", "from the old one", "one"))
+		if a.Loop == "" && len(l.left) == 0 {
+			l.refuse("it does not say to what they are copied")
+		}
+		return a
+	}
+	made := l.Say(paintMarks...)
+	if l.phrase == "paint" && !made {
+		l.unread(l.pos)
+		return a
+	}
+	l.Clauses(
+		func() bool { return l.Say("across", "over") && Thing(l, &a.Loop, LoopObject)() },
+		func() bool {
+			l.Say("on", "and on", "onto", "to", "at")
+			return Several(l, &a.Wheels, WheelObject)()
+		},
+		func() bool {
+			l.Say("on", "and on", "onto", "to", "at")
+			return Thing(l, &a.Loop, LoopObject)()
+		},
+		l.Filler("the head", "head", "the block", "block", "the housing", "housing", "the casting", "beside it", "beside them", "with paint", "in paint", "the cover behind it", "rear cover", "the rear cover"),
+	)
+	if len(a.Wheels) == 0 && len(l.left) == 0 {
+		l.refuse("it does not say on which wheel")
+	}
+	return a
+}
+
+// Verb is "paint".
+func (*Paint) Verb() Verb { return "paint" }
+
+// Act paints them, or copies them.
+func (a *Paint) Act(m *virtual.Machine) {
+	if a.Copy {
+		m.CopyPaint(a.Loop)
+		return
+	}
+	for _, id := range a.Wheels {
+		m.PaintMark(id, a.Loop)
+	}
+}
+
+// Say: "Paint marks across the timing belt and the crank".
+func (a *Paint) Say(w *Words) {
+	if a.Copy {
+		w.verb("Copy")
+		w.text("the paint marks")
+		if a.Loop != "" {
+			w.text("to")
+			w.fresh = true
+			w.loop(a.Loop)
+			w.fresh = false
+		}
+		return
+	}
+	w.verb("Paint")
+	marks := "marks"
+	if len(a.Wheels) == 1 {
+		marks = "a mark"
+	}
+	if a.Loop != "" {
+		w.text(marks + " across")
+		w.loop(a.Loop)
+		if len(a.Wheels) > 0 {
+			w.text("and")
+		}
+	} else {
+		w.text(marks + " on")
+	}
+	each(w, a.Wheels, w.wheel)
+}

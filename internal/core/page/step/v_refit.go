@@ -1,0 +1,100 @@
+package step
+
+import (
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/virtual"
+)
+
+// Refit puts parts, covers and plugs back.
+type Refit struct {
+	action
+	Parts []engine.PartID `json:"parts,omitempty"`
+	// New says the part is a new one; NewSeal that its seal is.
+	New     bool `json:"new,omitzero"`
+	NewSeal bool `json:"newSeal,omitzero"`
+}
+
+var refitSpec = &Spec{
+	Verb: "refit", Phrases: []string{"refit", "fit", "put back", "put on", "install", "reinstall", "connect", "reconnect", "mount", "screw in", "bolt on", "replace on", "clip on", "attach"}, Takes: []ObjectKind{PartObject},
+	Fields: []Field{
+		{Key: "parts", Label: "what", Kind: Things, Of: []ObjectKind{PartObject}},
+		{Key: "new", Label: "new part", Kind: Tick}, {Key: "newSeal", Label: "new seal", Kind: Tick},
+	},
+	Example: "refit block plug with new seal", Phase: "close", Closes: true,
+	New: func() Action { return &Refit{} },
+	Read: func(l *Line) Action {
+		a := &Refit{}
+		l.Skip("the", "a", "an")
+		a.New = l.Say("new")
+		l.fresh = a.New
+		l.Clauses(Several(l, &a.Parts, PartObject), l.Flag(&a.NewSeal, "with a new seal", "with new seal", "with new seals", "using a new seal", "using new seal", "new seal"), l.Filler("to the engine", "on the engine", "to the block", "into the block", "in the block"), l.needs(func() []engine.PartID { return a.Parts }))
+		return a
+	},
+	Next: func(x *engine.Index, a Action) []string {
+		r := a.(*Refit)
+		if len(r.Parts) == 1 && !r.NewSeal {
+			if p := x.Part(r.Parts[0]); p != nil && p.Seal != "" {
+				return []string{"with new seal"}
+			}
+		}
+		return nil
+	},
+}
+
+// needs reads what the sheet says a part needs, which a sentence prints.
+func (l *Line) needs(parts func() []engine.PartID) func() bool {
+	return func() bool {
+		for _, id := range parts() {
+			p := l.x.Part(id)
+			if p == nil || p.Needs == "" {
+				continue
+			}
+			at := l.pos
+			ok := true
+			for _, t := range tokens(p.Needs) {
+				ok = ok && at < len(l.tokens) && l.tokens[at].word == t.word
+				at++
+			}
+			if ok {
+				l.pos = at
+				return true
+			}
+		}
+		return false
+	}
+}
+
+// Verb is "refit".
+func (*Refit) Verb() Verb { return "refit" }
+
+// Act puts each part back.
+func (a *Refit) Act(m *virtual.Machine) {
+	for _, p := range a.Parts {
+		m.RefitPart(p, a.New, a.NewSeal)
+	}
+}
+
+// Say: "Refit the block plug with a new seal".
+func (a *Refit) Say(w *Words) {
+	v := "Refit"
+	if a.New {
+		v = "Fit"
+	}
+	if len(a.Parts) > 0 {
+		if p := w.x.Part(a.Parts[0]); p != nil && p.Kind == engine.Lead {
+			v = "Connect"
+		}
+	}
+	w.verb(v)
+	w.fresh = a.New
+	each(w, a.Parts, w.part)
+	w.fresh = false
+	if a.NewSeal {
+		w.value("with a", "new seal")
+	}
+	for _, id := range a.Parts {
+		if p := w.x.Part(id); p != nil && p.Needs != "" && w.full {
+			w.text(", " + p.Needs)
+		}
+	}
+}

@@ -1,0 +1,72 @@
+package step
+
+import (
+	"slices"
+	"strings"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/virtual"
+)
+
+// Renew replaces parts or fasteners by new ones.
+type Renew struct {
+	action
+	Parts     []engine.PartID     `json:"parts,omitempty"`
+	Fasteners []engine.FastenerID `json:"fasteners,omitempty"`
+}
+
+var renewSpec = &Spec{
+	Verb: "renew", Phrases: []string{"renew", "replace", "use new", "use a new", "lay out new", "change", "exchange", "fit a new", "fit new", "insert a new", "insert new", "screw in a new", "screw in new"}, Takes: []ObjectKind{PartObject, FastenerObject},
+	Fields: []Field{
+		{Key: "parts", Label: "parts", Kind: Things, Of: []ObjectKind{PartObject}},
+		{Key: "fasteners", Label: "fasteners", Kind: Things, Of: []ObjectKind{FastenerObject}},
+	},
+	Example: "renew tensioner", Phase: "inspect",
+	New: func() Action { return &Renew{} },
+	Read: func(l *Line) Action {
+		a := &Renew{}
+		l.Clauses(func() bool {
+			if len(a.Parts)+len(a.Fasteners) > 0 {
+				return false
+			}
+			// A new part is fitted; a new bolt is only laid out until it is tightened.
+			kinds := []ObjectKind{loopPart, PartObject, FastenerObject}
+			if w, _, _ := strings.Cut(l.phrase, " "); slices.Contains([]string{"fit", "insert", "screw"}, w) {
+				kinds = kinds[2:]
+			}
+			ns, ok := l.Things(true, kinds...)
+			a.Parts, a.Fasteners = pick[engine.PartID](ns, PartObject), pick[engine.FastenerID](ns, FastenerObject)
+			return ok
+		}, l.Filler("with new ones", "with new parts", "with a new one", "with a new part", "by a new one", "by new ones", "with new", "for new ones", "for a new one"), l.counted(func() int { return fastenerCount(l.x, a.Fasteners) }))
+		return a
+	},
+}
+
+// Verb is "renew".
+func (*Renew) Verb() Verb { return "renew" }
+
+// Act marks each as new.
+func (a *Renew) Act(m *virtual.Machine) {
+	for _, p := range a.Parts {
+		m.RenewPart(p)
+	}
+	for _, f := range a.Fasteners {
+		m.RenewFastener(f)
+	}
+}
+
+// Say: "Renew the tensioner and the idler".
+func (a *Renew) Say(w *Words) {
+	w.verb("Renew")
+	all := make([]func(), 0, len(a.Parts)+len(a.Fasteners))
+	for _, id := range a.Parts {
+		all = append(all, func() { w.part(id) })
+	}
+	for _, id := range a.Fasteners {
+		all = append(all, func() { w.fastener(id) })
+	}
+	each(w, all, func(say func()) { say() })
+	if !w.inline() {
+		w.value("", count(w.x, a.Fasteners))
+	}
+}

@@ -1,0 +1,88 @@
+package step
+
+import (
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/virtual"
+)
+
+// Reset sets a counter back: that of a part of the sheet, or one in words.
+type Reset struct {
+	action
+	Part engine.PartID `json:"part,omitzero"`
+	What string        `json:"what,omitzero"`
+}
+
+var resetSpec = &Spec{
+	Verb: "reset", Phrases: []string{"reset", "set back", "zero"},
+	Fields: []Field{
+		{Key: "part", Label: "counter of", Kind: OneThing, Of: []ObjectKind{PartObject}},
+		{Key: "what", Label: "what", Kind: TextIn, Hint: "service display"},
+	},
+	Example: "reset belt counter", Phase: "close",
+	New: func() Action { return &Reset{} },
+	Read: func(l *Line) Action {
+		a := &Reset{}
+		l.Skip("the")
+		for i := range l.x.Sheet.Parts {
+			p := &l.x.Sheet.Parts[i]
+			if p.Reset == "" || a.Part != "" {
+				continue
+			}
+			if words := wordsIn(p.Reset); l.Say(words) {
+				a.Part = p.ID
+			}
+		}
+		if a.Part == "" && l.Say("counter of") {
+			id, ok := l.One(PartObject)
+			if !ok {
+				l.pos--
+			}
+			a.Part = engine.PartID(id)
+		}
+		if a.Part != "" {
+			l.Clauses(l.Filler("to zero", "with the tester", "in the control unit"))
+			return a
+		}
+		l.unread(l.pos)
+		return a
+	},
+}
+
+// wordsIn are the words of a text as a line has them.
+func wordsIn(text string) string {
+	out := ""
+	for _, t := range tokens(text) {
+		out += t.word + " "
+	}
+	return out
+}
+
+// Verb is "reset".
+func (*Reset) Verb() Verb { return "reset" }
+
+// Act sets it back.
+func (a *Reset) Act(m *virtual.Machine) {
+	if a.Part != "" {
+		m.ResetCounter(a.Part)
+	}
+}
+
+// Say: "Reset the belt counter".
+func (a *Reset) Say(w *Words) {
+	w.verb("Reset")
+	what := a.What
+	if p := w.x.Part(a.Part); p != nil && p.Reset != "" {
+		what = p.Reset
+		if w.full {
+			what = "the " + what
+		}
+		w.put(ObjectSpan, what, string(PartObject)+":"+string(a.Part))
+		return
+	}
+	if a.Part != "" {
+		w.text(map[bool]string{true: "the counter of", false: "counter of"}[w.full])
+		w.part(a.Part)
+		return
+	}
+	w.text(what)
+}

@@ -1,0 +1,167 @@
+package step
+
+import (
+	"slices"
+	"strings"
+	"unicode"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/unit"
+	"inklatch/internal/core/virtual"
+)
+
+// Set brings a tensioner to its pointer, gauge, note or length, or a phaser to
+// its home stop.
+type Set struct {
+	action
+	Tensioner engine.TensionerID `json:"tensioner,omitzero"`
+	// Also are more that are set in the same way.
+	Also []engine.TensionerID `json:"also,omitempty"`
+	// Phaser is the wheel, where it is a phaser that is set.
+	Phaser engine.WheelID `json:"phaser,omitzero"`
+	// To says where: "pointer to the notch".
+	To string `json:"to,omitzero"`
+	// Way is the sense the eccentric is turned.
+	Way engine.Way `json:"way,omitzero"`
+	// At is the ambient temperature the setting holds for, a length or a note.
+	At unit.Quantity `json:"at,omitzero"`
+}
+
+// All are the tensioners that are set.
+func (a *Set) All() []engine.TensionerID { return both(a.Tensioner, a.Also) }
+
+var setSpec = &Spec{
+	Verb: "set", Phrases: []string{"set", "adjust", "bring", "turn", "tension"}, Takes: []ObjectKind{TensionerObject, WheelObject},
+	Fields: []Field{
+		{Key: "tensioner", Label: "tensioner", Kind: OneThing, Of: []ObjectKind{TensionerObject}},
+		{Key: "also", Label: "and", Kind: Things, Of: []ObjectKind{TensionerObject}},
+		{Key: "phaser", Label: "phaser", Kind: OneThing, Of: []ObjectKind{WheelObject}},
+		{Key: "to", Label: "to", Kind: TextIn, Hint: "pointer to the notch"},
+		{Key: "way", Label: "turning", Kind: ChoiceIn, Choices: []string{"", string(engine.Clockwise), string(engine.Counterclockwise)}},
+		{Key: "at", Label: "at", Kind: QuantityIn, Hint: "20 °C"},
+	},
+	Example: "set tensioner counterclockwise to pointer in notch at 20 °C", Phase: "tension", Tensions: true,
+	New:  func() Action { return &Set{} },
+	Read: readSet,
+	Next: func(x *engine.Index, a Action) []string {
+		s := a.(*Set)
+		t := x.Tensioner(s.Tensioner)
+		if t == nil {
+			return nil
+		}
+		var out []string
+		if s.Way == "" && t.Turn != "" {
+			out = append(out, string(t.Turn))
+		}
+		if s.To == "" {
+			for _, p := range t.Pointer {
+				out = append(out, "to "+p.Place+" at "+p.From.String())
+			}
+		}
+		return out
+	},
+}
+
+var settable = []unit.Kind{unit.KindTemperature, unit.KindFrequency, unit.KindLength, unit.KindTorque}
+
+func readSet(l *Line) Action {
+	a := &Set{}
+	var all []engine.TensionerID
+	l.Clauses(
+		Several(l, &all, TensionerObject),
+		func() bool {
+			if a.Phaser != "" || len(all) > 0 {
+				return false
+			}
+			id, ok := l.One(WheelObject)
+			w := l.x.Wheel(engine.WheelID(id))
+			if !ok || w == nil || w.Mount != engine.Phaser {
+				return false
+			}
+			a.Phaser = w.ID
+			l.Say("phaser")
+			return true
+		},
+		l.Way(&a.Way),
+		func() bool {
+			l.Say("to", "at", "with", "for")
+			if !a.At.IsZero() {
+				return false
+			}
+			q, ok := l.Figure(settable...)
+			a.At = q
+			return ok
+		},
+		func() bool {
+			if a.To != "" {
+				return false
+			}
+			if !l.Say("to") && !slices.ContainsFunc(setLeads, func(p string) bool { return l.at(l.pos, p) > 0 }) {
+				return false
+			}
+			// A figure behind "at" is the temperature or the tone; there is one.
+			a.To = l.FreeWith(func() bool {
+				return l.Say("at") && !l.end() && l.tokens[l.pos].figure != nil && l.pos == len(l.tokens)-1
+			}, "until", "till")
+			return a.To != ""
+		},
+	)
+	a.Tensioner, a.Also = parted(all)
+	if a.To == "" && a.At.IsZero() && len(l.left) == 0 {
+		l.refuse("it does not say to what it is set")
+	}
+	return a
+}
+
+// wordIn reports whether a text has one of some words.
+func wordIn(text string, words ...string) bool {
+	return slices.ContainsFunc(strings.FieldsFunc(strings.ToLower(text), func(r rune) bool { return !unicode.IsLetter(r) }), func(w string) bool {
+		return slices.Contains(words, w)
+	})
+}
+
+// setLeads are words a place to set to may begin with instead of "to".
+var setLeads = []string{"until", "till", "so", "with", "by", "against", "onto", "using"}
+
+// Verb is "set".
+func (*Set) Verb() Verb { return "set" }
+
+// Act sets it.
+func (a *Set) Act(m *virtual.Machine) {
+	if a.Phaser != "" {
+		m.SetPhaser(a.Phaser)
+		return
+	}
+	for _, id := range a.All() {
+		m.SetTensioner(id, wordIn(a.To, "stop", "stops"))
+	}
+}
+
+// Say: "Turn the tensioner counterclockwise until pointer in notch".
+func (a *Set) Say(w *Words) {
+	w.verb("Set")
+	if a.Phaser != "" {
+		w.wheel(a.Phaser)
+		if wh := w.x.Wheel(a.Phaser); wh == nil || !strings.Contains(wh.Name, "phaser") && !strings.Contains(wh.Name, "actuator") {
+			w.text("phaser")
+		}
+	} else {
+		each(w, a.All(), w.tensioner)
+	}
+	w.text(string(a.Way))
+	if a.To != "" {
+		first, _, _ := strings.Cut(a.To, " ")
+		if slices.Contains(setLeads, first) {
+			w.text(a.To)
+		} else {
+			w.text("to " + a.To)
+		}
+	}
+	if !a.At.IsZero() {
+		if w.inline() {
+			w.value("at", a.At.String())
+		} else {
+			w.value("", "at "+a.At.String())
+		}
+	}
+}

@@ -1,0 +1,84 @@
+package step
+
+import (
+	"strings"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/unit"
+	"inklatch/internal/core/virtual"
+)
+
+// Start starts the engine for the first time.
+type Start struct {
+	action
+	For  unit.Quantity `json:"for,omitzero"`
+	Then string        `json:"then,omitzero"`
+}
+
+var startSpec = &Spec{
+	Verb: "start", Bare: true, Phrases: []string{"start", "start up", "run the engine for", "run engine for", "let the engine run for"},
+	Fields:  []Field{{Key: "for", Label: "run for", Kind: QuantityIn, Hint: "30 s", Unit: unit.Second}, {Key: "then", Label: "and", Kind: TextIn, Hint: "listen; no warning lamp stays on"}},
+	Example: "start engine 30 s and listen", Phase: "close", Turns: true, Runs: true,
+	New: func() Action { return &Start{} },
+	Read: func(l *Line) Action {
+		a := &Start{}
+		engine := strings.Contains(l.phrase, "run")
+		l.Clauses(
+			l.Flag(&engine, "the engine", "engine", "it"),
+			func() bool {
+				if strings.Contains(l.phrase, "run") && !a.For.IsZero() {
+					return false
+				}
+				l.Say("and let it run for", ", run it for", "let it run for", "and run it for", "run it for", "run for", "and let it run", "let it run", "run it", "for")
+				if !a.For.IsZero() {
+					return false
+				}
+				q, ok := l.Figure(unit.KindTime)
+				a.For = q
+				return ok
+			},
+			func() bool {
+				if a.Then != "" || l.pos == 0 {
+					return false
+				}
+				before := l.tokens[l.pos-1].word
+				if before != "and" && before != "," && before != ";" && l.at(l.pos, "briefly") == 0 && l.at(l.pos, "then") == 0 {
+					return false
+				}
+				l.Skip("then")
+				a.Then = l.FreeWith(nil, "no")
+				return a.Then != ""
+			},
+		)
+		return a
+	},
+}
+
+// Verb is "start".
+func (*Start) Verb() Verb { return "start" }
+
+// Act starts it.
+func (a *Start) Act(m *virtual.Machine) { m.Start() }
+
+// Say: "Start the engine, run it for 30 s and listen".
+func (a *Start) Say(w *Words) {
+	w.verb("Start")
+	w.text(map[bool]string{true: "the engine", false: "engine"}[w.full])
+	switch {
+	case w.full && a.Then != "" && !a.For.IsZero():
+		w.value(", run it for", textOf(a.For))
+	default:
+		w.value("and run it for", textOf(a.For))
+	}
+	switch first, _, _ := strings.Cut(a.Then, " "); {
+	case a.Then == "":
+	case strings.HasSuffix(first, "ly"):
+		w.text(a.Then)
+	default:
+		w.text("and " + a.Then)
+	}
+}
+
+func (a *Start) hazards(*engine.Index) []engine.Hazard {
+	return []engine.Hazard{engine.HazardLocksOut}
+}

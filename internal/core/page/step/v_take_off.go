@@ -1,0 +1,47 @@
+package step
+
+import (
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/virtual"
+)
+
+// TakeOff takes a belt or chain off.
+type TakeOff struct {
+	action
+	Loop engine.LoopID `json:"loop,omitzero"`
+	// Also are more that come off in the same step.
+	Also []engine.LoopID `json:"also,omitempty"`
+}
+
+// All are the loops that come off.
+func (a *TakeOff) All() []engine.LoopID { return both(a.Loop, a.Also) }
+
+var takeOffSpec = &Spec{
+	Verb: "take-off", Phrases: []string{"take off", "remove", "slip off", "slide off", "ease off", "lift off", "pull off"}, Takes: []ObjectKind{LoopObject},
+	Fields:  []Field{{Key: "loop", Label: "loop", Kind: OneThing, Of: []ObjectKind{LoopObject}}, {Key: "also", Label: "and", Kind: Things, Of: []ObjectKind{LoopObject}}},
+	Example: "take off timing belt", Phase: "take-off", Opens: true, Lays: true,
+	New: func() Action { return &TakeOff{} },
+	Read: func(l *Line) Action {
+		a := &TakeOff{}
+		var loops []engine.LoopID
+		l.Clauses(Several(l, &loops, LoopObject), l.Filler("by hand", "carefully", "from the sprockets", "from its sprockets", "from the wheels", "from its wheels", "from the engine", "off the sprockets", "from the sprockets and rollers", "the sprockets", "its sprockets", "the wheels", "from all sprockets", "all sprockets"))
+		a.Loop, a.Also = parted(loops)
+		return a
+	},
+}
+
+// Verb is "take-off".
+func (*TakeOff) Verb() Verb { return "take-off" }
+
+// Act takes it off.
+func (a *TakeOff) Act(m *virtual.Machine) {
+	for _, id := range a.All() {
+		m.LoopOff(id)
+	}
+}
+
+// Say: "Take off the timing belt".
+func (a *TakeOff) Say(w *Words) {
+	w.verb("Take off")
+	each(w, a.All(), w.loop)
+}

@@ -1,0 +1,48 @@
+package step
+
+import (
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/virtual"
+)
+
+// Unlock takes locks out.
+type Unlock struct {
+	action
+	Locks []engine.LockID `json:"locks,omitempty"`
+}
+
+var unlockSpec = &Spec{
+	Verb: "unlock", Phrases: []string{"take out", "remove", "unlock", "take off", "pull out", "unscrew", "withdraw", "extract", "slide out", "lift off", "lift out"}, Takes: []ObjectKind{LockObject},
+	Fields:  []Field{{Key: "locks", Label: "locks", Kind: Things, Of: []ObjectKind{LockObject}}},
+	Example: "take out crank pin", Phase: "prove", Holds: true,
+	New: func() Action { return &Unlock{} },
+	Read: func(l *Line) Action {
+		a := &Unlock{}
+		l.Clauses(Several(l, &a.Locks, LockObject), l.numbersOf(func() []engine.LockID { return a.Locks }), l.Filler("by hand", "from the block", "out of the block", "out of block", "of the block", "of block", "from block", "from the cylinder block", "from its hole", "from the engine", "again", "from the slots", "from its slots"))
+		return a
+	},
+}
+
+// Verb is "unlock".
+func (*Unlock) Verb() Verb { return "unlock" }
+
+// Act takes each out.
+func (a *Unlock) Act(m *virtual.Machine) {
+	for _, l := range a.Locks {
+		m.TakeLock(l)
+	}
+}
+
+// Say: "Take out the crank pin and the cam bar".
+func (a *Unlock) Say(w *Words) {
+	w.verb("Take out")
+	each(w, a.Locks, w.lock)
+}
+
+func (a *Unlock) tools(x *engine.Index) []engine.ToolID {
+	var out []engine.ToolID
+	for _, id := range a.Locks {
+		out = append(out, lockTool(x, id)...)
+	}
+	return out
+}

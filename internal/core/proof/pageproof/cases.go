@@ -1,0 +1,189 @@
+package pageproof
+
+import (
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/step"
+)
+
+// caseRules prove the page for every engine it claims.
+var caseRules = []Rule{
+	{"case", "applicability", Blocks, "a page that gives one value where the sheet has one for each year, build or option", caseByCase},
+	{"not-every-engine", "applicability", ShouldFix, "a page trusted for engines on which it was never proved", notEveryEngine},
+	{"applies-outside", "applicability", ShouldFix, "a page for years in which the code was not made", appliesOutside},
+	{"other-engine", "applicability", Blocks, "a page written for another engine code", otherEngine},
+}
+
+// inCase are the families whose findings a value of the sheet can change.
+var inCase = [][]Rule{lockRules, workedRules, owedRules, valueRules, torqueRules, loopRules, turnRules}
+
+// inEach are the families looked through for each kind of engine where the steps
+// themselves are not the same for all.
+var inEach = [][]Rule{lockRules, workedRules, owedRules, valueRules, startRules, partRules, loopRules, torqueRules, turnRules, endRules}
+
+// caseByCase proves the page with the sheet as it holds for each kind of engine
+// the page is for, and finds what is amiss on some of them and not on others.
+func caseByCase(c *proving) {
+	cars, _ := c.whole.Cells(c.raw.Sheet)
+	if len(cars) == 0 {
+		return
+	}
+	called := c.raw.Sheet.CellNames(cars, c.whole.Applies.Years)
+	// What is found on the sheet without its cases needs no case to be said.
+	had := subjects(c.out)
+	type found struct {
+		f    Finding
+		cars []int
+	}
+	var all []*found
+	at := map[string]*found{}
+	tried := 0
+	families := inCase
+	if c.car != nil {
+		families = inEach
+	}
+	for n, car := range cars {
+		x, err := c.forCar(&car)
+		if err != nil {
+			continue // the sheet’s own proof says that its cases leave gaps
+		}
+		tried++
+		w, t := c.whole.Go(x, 0, &car)
+		one := &proving{x: x, raw: c.raw, p: w.Procedure, at: w.At, whole: c.whole, car: &car, t: t, house: c.house, trying: true}
+		one.run(families)
+		one.branches(families)
+		seen := map[string]bool{}
+		for _, f := range one.look(nil) {
+			k := subject(&f)
+			if seen[k] || f.Accepted != "" {
+				continue
+			}
+			seen[k] = true
+			if at[k] == nil {
+				at[k] = &found{f: f}
+				all = append(all, at[k])
+			}
+			at[k].cars = append(at[k].cars, n)
+		}
+	}
+	for _, v := range all {
+		k := subject(&v.f)
+		everywhere := len(v.cars) == tried
+		if everywhere && had[k] > 0 {
+			continue
+		}
+		names := make([]string, len(v.cars))
+		for i, n := range v.cars {
+			names[i] = called[n]
+		}
+		cells := slices.Clone(names)
+		if everywhere {
+			cells = nil
+		}
+		which := strings.Join(names[:min(len(names), 3)], "; ")
+		if len(names) > 3 {
+			which += fmt.Sprintf(" and %d more", len(names)-3)
+		}
+		if everywhere {
+			which = "every year, build and option"
+		}
+		whom := message.F("For engines of %s: ", which)
+		if c.car != nil && had[k] > 0 {
+			// It was found on the engine the page is shown for: said once, with whom it
+			// is about.
+			for i := range c.out {
+				if f := &c.out[i]; subject(f) == k {
+					f.says(whom)
+					f.Cells = cells
+				}
+			}
+			continue
+		}
+		n := len(c.out)
+		c.findAt(v.f.Message.What, v.f.Message.Why, v.f.Steps, c.eachItsValue(&v.f)...)
+		c.out[n].says(whom)
+		c.out[n].Cells = cells
+		if _, house := c.house.Severities[c.rule.ID]; !house {
+			c.out[n].Severity = v.f.Severity
+		}
+	}
+}
+
+// eachItsValue offers a tightening the sheet's values of all its cases.
+func (c *proving) eachItsValue(f *Finding) []Mend {
+	if c.trying || len(f.Steps) == 0 {
+		return nil
+	}
+	i := c.whole.At(f.Steps[0])
+	if i < 0 {
+		return nil
+	}
+	s := c.whole.Steps[i]
+	a, ok := s.Action.(*step.Tighten)
+	if !ok || len(a.Fasteners) != 1 || a.To != step.ToFinal {
+		return nil
+	}
+	n := *a
+	n.Stages, n.By = nil, nil
+	for k := range c.raw.Sheet.Varies {
+		v := &c.raw.Sheet.Varies[k]
+		if v.Of != "fasteners/"+string(a.Fasteners[0]) {
+			continue
+		}
+		for _, one := range v.Cases {
+			var stages []engine.Stage
+			if raw, ok := one.Set["spec"]; !ok || json.Unmarshal(raw, &stages) != nil || len(stages) == 0 {
+				return nil
+			}
+			n.By = append(n.By, step.StagesFor{When: one.When, Stages: stages})
+		}
+	}
+	if len(n.By) == 0 {
+		return nil
+	}
+	s.Action = &n
+	return []Mend{c.put("Give every case its value", s)}
+}
+
+// forCar is the sheet as it holds for one engine.
+func (c *proving) forCar(car *engine.Car) (*engine.Index, error) {
+	if car == nil {
+		return c.raw, nil
+	}
+	return c.raw.For(*car)
+}
+
+// notEveryEngine says where the combinations of cases are more than are tried.
+func notEveryEngine(c *proving) {
+	if cars, all := c.whole.Cells(c.raw.Sheet); len(cars) < all {
+		c.find(message.F("The page is proved on %d of the %d kinds of engine it is for", len(cars), all), message.F("The sheet’s years, builds and options make more of them than are tried. A page for fewer years leaves fewer."), nil)
+	}
+}
+
+func appliesOutside(c *proving) {
+	page, code := c.p.Applies.Years, c.x.Sheet.Years
+	early := page.From > 0 && page.From < code.From
+	late := code.To > 0 && page.To > code.To
+	if page != (engine.Years{}) && (early || late) {
+		h := c.header("Make it the code’s years", setYears(code))
+		c.find(message.F("The page is for years in which the code was not made"), message.F("%s was made %s.", c.x.Sheet.Code, yearsText(code)), nil, h)
+	}
+}
+
+func yearsText(y engine.Years) string {
+	if y.To == 0 {
+		return fmt.Sprintf("from %d on", y.From)
+	}
+	return fmt.Sprintf("%d to %d", y.From, y.To)
+}
+
+func otherEngine(c *proving) {
+	if c.p.Engine != "" && c.x.Sheet.Code != "" && c.p.Engine != c.x.Sheet.Code {
+		c.find(message.F("The page is written for %s and stands with the sheet of %s", c.p.Engine, c.x.Sheet.Code), message.F("Every value, tool and mark on it may be another engine’s."), nil)
+	}
+}

@@ -1,0 +1,123 @@
+package pageproof
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/virtual"
+)
+
+// endRules hold what a page that is part of a job says of its beginning and end
+// against what the engine does.
+var endRules = []Rule{
+	{"begins-impossible", "part of a job", Blocks, "a page that begins with an engine that can stand so nowhere", beginsImpossible},
+	{"ends-otherwise", "part of a job", Blocks, "a page that hands an engine on otherwise than it says", endsOtherwise},
+	{"goes-on-from-nothing", "part of a job", Blocks, "a page that begins or ends in the middle of a job and names no page beside it", goesOnFromNothing},
+	{"started-handed-on", "part of a job", Blocks, "a page that hands on an open engine after starting it", startedAndHandedOn},
+}
+
+// Meet says what the end of a page and the beginning of the one that goes on from
+// it do not have in common, a phrase for each.
+func Meet(x *engine.Index, before, after *procedure.Header) []string {
+	var out []string
+	for _, d := range before.Ends.Differs(after.Begins, x.NameOf) {
+		out = append(out, fmt.Sprintf("%s where “%s” ends, and not where “%s” begins", d, before.Title, after.Title))
+	}
+	for _, d := range after.Begins.Differs(before.Ends, x.NameOf) {
+		out = append(out, fmt.Sprintf("%s where “%s” begins, and not where “%s” ends", d, after.Title, before.Title))
+	}
+	return out
+}
+
+// Beside holds a page against the pages it says it goes on from, and that go on
+// from it; page gives one by its title, nil where it is not known.
+func Beside(x *engine.Index, h *procedure.Header, page func(title string) *procedure.Header) []Finding {
+	var out []Finding
+	add := func(rule string, sev Severity, what, why string) {
+		out = append(out, Finding{ID: fmt.Sprintf("%s.%d", rule, len(out)), Rule: rule, Severity: sev, Steps: []step.ID{}, Mends: []Mend{}, What: what, Why: why})
+	}
+	for _, title := range []string{h.After, h.Before} {
+		if title != "" && page(title) == nil {
+			add("beside-not-seen", Look, fmt.Sprintf("“%s” is not among these files", title), "Whether the two pages meet was not looked at. Name both files.")
+		}
+	}
+	if before := page(h.After); h.After != "" && before != nil {
+		if d := Meet(x, before, h); len(d) > 0 {
+			add("halves-apart", Blocks, fmt.Sprintf("The page does not begin as “%s” ends: %s", before.Title, strings.Join(d, "; ")), "Whoever does one after the other meets another engine than the page speaks of.")
+		}
+	}
+	return out
+}
+
+func beginsImpossible(c *proving) {
+	if _, err := virtual.Stood(c.x, 0, c.whole.Begins); err != nil {
+		c.find(message.F("The page begins with an engine that cannot stand so: %s", err.Error()), message.F("Nobody can begin with it."), nil)
+	}
+	if b := c.whole.Begins; !b.Whole() {
+		for _, id := range b.Slack {
+			if f := c.x.FastenerAt(id); f >= 0 && c.outWith(id, b) {
+				c.find(message.F("The page begins with the %s slack, and what it holds is off", c.fastener(id)), message.F("It is out with it, and belongs to it."), nil)
+			}
+		}
+	}
+}
+
+// endsOtherwise says what is not as the page says it leaves it. What is left open
+// and not said is found by the rules of each thing.
+func endsOtherwise(c *proving) {
+	if c.whole.Ends.Whole() {
+		return
+	}
+	is := virtual.StandingOf(c.x, c.t.Last())
+	more := c.whole.Ends.Differs(is, c.x.NameOf)
+	if len(more) == 0 {
+		return
+	}
+	h := c.header("Say how the last step leaves it", func(h *procedure.Header) { h.Ends = is })
+	c.find(message.F("The page does not end as it says: %s; it is not so after the last step", strings.Join(more, ", ")), message.F("The page that goes on from it would begin with another engine."), c.lastStep(), h)
+}
+
+func (c *proving) lastStep() []int {
+	if n := len(c.p.Steps); n > 0 {
+		return []int{n - 1}
+	}
+	return nil
+}
+
+func goesOnFromNothing(c *proving) {
+	if !c.whole.Begins.Whole() && c.whole.After == "" {
+		c.find(message.F("The page begins in the middle of a job and does not say which page comes before it"), message.F("Whoever opens it cannot know what has been done."), nil)
+	}
+	if !c.whole.Ends.Whole() && c.whole.Before == "" {
+		c.find(message.F("The page ends in the middle of a job and does not say which page comes after it"), message.F("An engine is left open."), nil)
+	}
+}
+
+func startedAndHandedOn(c *proving) {
+	if end := c.start(); end < len(c.p.Steps) && !c.whole.Ends.Whole() {
+		c.find(message.F("%s starts the engine, and the page says that it is left open", c.num(end)), message.F("What is started is closed before."), []int{end}, c.header("It ends with everything on and tight", func(h *procedure.Header) { h.Ends = virtual.Standing{} }))
+	}
+}
+
+// handsOn reports whether the page says that it leaves a thing as it is, for the
+// page that goes on from it.
+func handsOn[T ~string](c *proving, list []T, id T) bool {
+	return slices.Contains(list, id) && c.start() == len(c.p.Steps)
+}
+
+// partOfJob reports whether the page leaves an open engine to another: what the
+// job as a whole owes is that page's debt.
+func (c *proving) partOfJob() bool { return !c.whole.Ends.Whole() && c.start() == len(c.p.Steps) }
+
+// outWith reports whether a fastener is held to a part that is off in a standing.
+func (c *proving) outWith(id engine.FastenerID, s virtual.Standing) bool {
+	return slices.ContainsFunc(s.Off, func(p engine.PartID) bool {
+		part := c.x.Part(p)
+		return part != nil && slices.Contains(part.Held, id)
+	})
+}

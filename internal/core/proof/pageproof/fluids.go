@@ -1,0 +1,121 @@
+package pageproof
+
+import (
+	"slices"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/virtual"
+)
+
+// fluidRules look after what runs out, and what is counted.
+var fluidRules = []Rule{
+	{"fluid-spilled", "tools and parts", ShouldFix, "coolant or oil over the drive: a part taken off with its fluid in", fluidSpilled},
+	{"fluid-left-out", "tools and parts", Blocks, "an engine started without its oil or coolant", fluidLeftOut},
+	{"filled-open", "tools and parts", Blocks, "oil on the floor: filled while its plug is out", filledOpen},
+	{"fluid-not-out", "tools and parts", ShouldFix, "an engine overfilled: fluid put in on top of what is in", fluidNotOut},
+	{"fluid-amount", "tools and parts", ShouldFix, "too much or too little filled in", fluidAmount},
+	{"reset-owed", "tools and parts", ShouldFix, "a counter that goes on from the old belt: the new one is due too early, or the next reader trusts it", resetOwed},
+	{"reset-too-much", "tools and parts", ShouldFix, "a counter set back for a part that was not renewed", resetTooMuch},
+}
+
+func (c *proving) fluidNamed(name string) *engine.Fluid {
+	for i := range c.x.Sheet.Fluids {
+		if c.x.Sheet.Fluids[i].Name == name {
+			return &c.x.Sheet.Fluids[i]
+		}
+	}
+	return nil
+}
+
+func fluidSpilled(c *proving) {
+	c.each(virtual.Spilled, func(i int, e *virtual.Event) {
+		f := c.fluidNamed(e.Name)
+		drain := []step.Action{&step.Drain{Fluids: []engine.FluidID{f.ID}}}
+		c.find(message.F("%s takes the %s off with the %s in", c.num(i), c.part(e.Part), e.Name), message.F("It runs out over the drive."), []int{i}, c.sequence(i, drain...))
+	})
+}
+
+func fluidLeftOut(c *proving) {
+	for k := range c.x.Sheet.Fluids {
+		f := &c.x.Sheet.Fluids[k]
+		if !c.t.Last().Fluids[k].Out || c.partOfJob() {
+			continue
+		}
+		out := 0
+		for i := range c.t.Steps {
+			if !c.t.Before(i).Fluids[k].Out && c.t.Steps[i].After.Fluids[k].Out {
+				out = i
+			}
+		}
+		fill := &step.Fill{Fluid: f.ID, Amount: f.Amount}
+		mends := []Mend{c.before(c.start(), fill)}
+		if p := c.x.Part(f.Drain); p != nil && c.t.Last().Parts[c.x.PartAt(f.Drain)].Off {
+			mends = []Mend{c.sequence(c.start(), append(c.backOn(p), fill)...)}
+		}
+		c.find(message.F("The %s is let out and never filled in", f.Name), message.F("The engine is started without it."), []int{out}, mends...)
+	}
+}
+
+func filledOpen(c *proving) {
+	c.each(virtual.FilledOpen, func(i int, e *virtual.Event) {
+		var mends []Mend
+		if k := c.refitAfter(i, e.Part); k >= 0 {
+			mends = append(mends, c.moveAfter(i, k))
+		} else if p := c.x.Part(e.Part); p != nil {
+			mends = append(mends, c.sequence(i, c.backOn(p)...))
+		}
+		c.find(message.F("%s fills in the %s with the %s off", c.num(i), e.Name, c.part(e.Part)), message.F("It runs out again."), []int{i}, mends...)
+	})
+}
+
+func fluidNotOut(c *proving) {
+	c.each(virtual.NotDrained, func(i int, e *virtual.Event) {
+		c.find(message.F("%s fills in the %s, which nobody let out", c.num(i), e.Name), message.F("Either the step that drains it is missing, or it is only topped up: then say to which level."), []int{i}, c.drop(i))
+	})
+}
+
+func fluidAmount(c *proving) {
+	for i := range c.p.Steps {
+		a, ok := c.p.Steps[i].Action.(*step.Fill)
+		f := (*engine.Fluid)(nil)
+		if ok {
+			f = c.x.Fluid(a.Fluid)
+		}
+		if f == nil || f.Amount.IsZero() || !a.Amount.IsZero() && alike(a.Amount, f.Amount) {
+			continue
+		}
+		n := *a
+		n.Amount = f.Amount
+		what := message.F("%s does not say how much %s goes in", c.num(i), f.Name)
+		if !a.Amount.IsZero() {
+			what = message.F("%s fills in %s of %s; the sheet says %s", c.num(i), a.Amount, f.Name, f.Amount)
+		}
+		c.find(what, message.F("The sheet says %s.", f.Amount), []int{i}, c.change(i, "Make it "+f.Amount.String(), &n))
+	}
+}
+
+func resetOwed(c *proving) {
+	for k := range c.x.Sheet.Parts {
+		p := &c.x.Sheet.Parts[k]
+		if p.Reset == "" || c.partOfJob() || slices.Contains(c.t.Last().Resets, p.ID) {
+			continue
+		}
+		loop := slices.IndexFunc(c.x.Sheet.Loops, func(l engine.Loop) bool { return l.Part == p.ID })
+		if loop >= 0 && c.renewsLoop(loop) || loop < 0 && c.t.Last().Parts[k].Fresh {
+			c.find(message.F("The %s is renewed and the %s is not reset", p.Name, p.Reset), message.F("It goes on counting from the old one."), nil, c.after(len(c.p.Steps)-1, &step.Reset{Part: p.ID}))
+		}
+	}
+}
+
+func resetTooMuch(c *proving) {
+	c.each(virtual.Reset, func(i int, e *virtual.Event) {
+		k := c.x.PartAt(e.Part)
+		loop := slices.IndexFunc(c.x.Sheet.Loops, func(l engine.Loop) bool { return l.Part == e.Part })
+		if c.partOfJob() || loop >= 0 && c.renewsLoop(loop) || loop < 0 && c.t.Last().Parts[k].Fresh {
+			return
+		}
+		c.find(message.F("%s resets the counter of the %s, which is not renewed", c.num(i), c.part(e.Part)), message.F("The old one goes on unnoticed past its time."), []int{i}, c.drop(i))
+	})
+}

@@ -1,0 +1,245 @@
+package pageproof
+
+import (
+	"fmt"
+	"slices"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/step"
+)
+
+// listRules look at what a step lists.
+var listRules = []Rule{
+	{"named-twice", "wording", ShouldFix, "a list that names one thing twice: another was meant", namedTwice},
+	{"fit-order", "loop and tension", Blocks, "a belt laid in an order that leaves its slack on the pulling run", fitOrder},
+	{"not-renewed-so", "tools and parts", Look, "a part called new that the sheet says goes back", newThatGoesBack},
+	{"no-such-seal", "tools and parts", ShouldFix, "a new seal where there is none", noSuchSeal},
+	{"names-nothing", "wording", Blocks, "a step that names none of what its verb is for", namesNothing},
+}
+
+func twice[T ~string](ids []T) (T, bool) {
+	for i, id := range ids {
+		if slices.Contains(ids[:i], id) {
+			return id, true
+		}
+	}
+	return "", false
+}
+
+func namedTwice(c *proving) {
+	for i := range c.p.Steps {
+		name := ""
+		twiceOn := func(list, id string, again bool) {
+			if again && name == "" {
+				name = c.x.NameOf(list, id)
+			}
+		}
+		switch a := c.p.Steps[i].Action.(type) {
+		case *step.Check:
+			id, t := twice(a.Marks)
+			twiceOn("marks", string(id), t)
+			l, t := twice(a.Locks)
+			twiceOn("locks", string(l), t)
+			p, t := twice(a.Parts)
+			twiceOn("parts", string(p), t)
+		case *step.Lock:
+			l, t := twice(a.All())
+			twiceOn("locks", string(l), t)
+		case *step.Unlock:
+			l, t := twice(a.Locks)
+			twiceOn("locks", string(l), t)
+		case *step.Slacken:
+			f, t := twice(a.Fasteners)
+			twiceOn("fasteners", string(f), t)
+		case *step.Tighten:
+			f, t := twice(a.Fasteners)
+			twiceOn("fasteners", string(f), t)
+		case *step.Remove:
+			p, t := twice(a.Parts)
+			twiceOn("parts", string(p), t)
+		case *step.Refit:
+			p, t := twice(a.Parts)
+			twiceOn("parts", string(p), t)
+		case *step.Inspect:
+			p, t := twice(a.Parts)
+			twiceOn("parts", string(p), t)
+		case *step.Set:
+			p, t := twice(a.All())
+			twiceOn("tensioners", string(p), t)
+		}
+		if name != "" {
+			c.find(message.F("%s names the %s twice", c.num(i), name), message.F("Another one may be meant."), []int{i})
+		}
+	}
+}
+
+// fitOrder holds the order in which a loop is laid against its route: every
+// wheel of the list on the loop, each once, one after another along it, and the
+// tensioner last, so that the slack gathers there.
+func fitOrder(c *proving) {
+	for i := range c.p.Steps {
+		a, ok := c.p.Steps[i].Action.(*step.Fit)
+		l := (*engine.Loop)(nil)
+		if ok {
+			l = c.x.Loop(a.Loop)
+		}
+		if l == nil || len(a.Order) == 0 {
+			continue
+		}
+		var m Mend
+		if good := c.goodOrder(l, a.Order[0]); good != nil {
+			n := *a
+			n.Order = good
+			m = c.change(i, "Along the "+l.Name+", the tensioner last", &n)
+		}
+		switch what, why := c.orderTrouble(l, a); {
+		case what != "":
+			c.find(message.F("%s %s", c.num(i), what), message.As(why), []int{i}, m)
+		case c.leftOut(l, a) != "":
+			c.find(message.F("%s does not lead the %s over the %s", c.num(i), l.Name, c.leftOut(l, a)), message.F("It is a wheel of its route."), []int{i}, m)
+		}
+	}
+}
+
+func (c *proving) wheelName(id engine.WheelID) string {
+	if w := c.x.Wheel(id); w != nil {
+		return w.Name
+	}
+	return string(id)
+}
+
+func (c *proving) orderTrouble(l *engine.Loop, a *step.Fit) (what, why string) {
+	at := func(id engine.WheelID) int {
+		return slices.IndexFunc(l.Route, func(s engine.Stop) bool { return s.Wheel == id })
+	}
+	if id, again := twice(a.Order); again {
+		return fmt.Sprintf("leads the %s over the %s twice", l.Name, c.wheelName(id)), "Another wheel is meant."
+	}
+	var places []int
+	for _, id := range a.Order {
+		if at(id) < 0 {
+			return fmt.Sprintf("leads the %s over the %s, which it does not run over", l.Name, c.wheelName(id)), "Its route is on the engine sheet."
+		}
+		places = append(places, at(id))
+	}
+	if !runsAlong(places, len(l.Route)) {
+		return fmt.Sprintf("leads the %s over its wheels out of their order", l.Name), "It is laid from wheel to wheel along its route, one way or the other."
+	}
+	if t := c.x.Tensioner(l.Tensioner); t != nil && t.Wheel != "" && slices.Contains(a.Order, t.Wheel) && a.Order[len(a.Order)-1] != t.Wheel {
+		return fmt.Sprintf("lays the %s on the %s before the last wheel", l.Name, t.Name), "Laid last, the tensioner’s run takes up all the slack; laid earlier, it stays on another run."
+	}
+	return "", ""
+}
+
+// runsAlong reports whether places follow one another round a ring of n, one way
+// or the other, with some left out.
+func runsAlong(places []int, n int) bool {
+	if len(places) < 3 {
+		return true
+	}
+	for _, way := range []int{1, n - 1} {
+		travel := 0
+		for i := 1; i < len(places); i++ {
+			travel += ((places[i]-places[i-1])*way%n + n) % n
+		}
+		if travel < n {
+			return true
+		}
+	}
+	return false
+}
+
+// leftOut is a wheel of the route that the order does not name, of the kinds it
+// names: toothed wheels always, rollers where it names one, rails where it names
+// one.
+func (c *proving) leftOut(l *engine.Loop, a *step.Fit) string {
+	kind := func(w *engine.Wheel) int {
+		switch {
+		case w.Mount == engine.Rail:
+			return 2
+		case w.Teeth > 0:
+			return 0
+		}
+		return 1
+	}
+	named := [3]bool{true}
+	for _, id := range a.Order {
+		if w := c.x.Wheel(id); w != nil {
+			named[kind(w)] = true
+		}
+	}
+	out, rollers := "", 0
+	for _, s := range l.Route {
+		w := c.x.Wheel(s.Wheel)
+		if w == nil || !named[kind(w)] || slices.Contains(a.Order, s.Wheel) {
+			continue
+		}
+		if kind(w) == 0 {
+			return w.Name
+		}
+		out = w.Name
+		rollers++
+	}
+	if rollers > 1 {
+		return "" // a page that names some of the rollers names them as landmarks
+	}
+	return out
+}
+
+// goodOrder is the route from a wheel on, the way round that ends at the
+// tensioner; nil where neither does.
+func (c *proving) goodOrder(l *engine.Loop, from engine.WheelID) []engine.WheelID {
+	t := c.x.Tensioner(l.Tensioner)
+	start := slices.IndexFunc(l.Route, func(s engine.Stop) bool { return s.Wheel == from })
+	if start < 0 || t != nil && from == t.Wheel {
+		start = 0
+	}
+	n := len(l.Route)
+	for _, way := range []int{1, n - 1} {
+		var out []engine.WheelID
+		for k := range n {
+			out = append(out, l.Route[(start+k*way)%n].Wheel)
+		}
+		if t == nil || t.Wheel == "" || out[n-1] == t.Wheel {
+			return out
+		}
+	}
+	return nil
+}
+
+func newThatGoesBack(c *proving) {
+	for i := range c.p.Steps {
+		parts, _ := c.p.Steps[i].NewParts(c.x)
+		for _, id := range parts {
+			if p := c.x.Part(id); p != nil && p.Policy == engine.Reuse {
+				c.find(message.F("%s calls the %s new; the sheet says it goes back", c.num(i), p.Name), message.F("Where it is always renewed, the sheet should say so."), []int{i})
+				break
+			}
+		}
+	}
+}
+
+func noSuchSeal(c *proving) {
+	for i := range c.p.Steps {
+		a, ok := c.p.Steps[i].Action.(*step.Refit)
+		if !ok || !a.NewSeal {
+			continue
+		}
+		if slices.ContainsFunc(a.Parts, func(id engine.PartID) bool { p := c.x.Part(id); return p != nil && p.Seal != "" }) {
+			continue
+		}
+		n := *a
+		n.NewSeal = false
+		c.find(message.F("%s asks for a new seal, and the sheet has none for it", c.num(i)), message.F("Either the seal is missing on the sheet, or another part is meant."), []int{i}, c.change(i, "Without it", &n))
+	}
+}
+
+// namesNothing finds steps whose verb takes things and that name none.
+func namesNothing(c *proving) {
+	for i := range c.p.Steps {
+		if a, ok := c.p.Steps[i].Action.(*step.Wait); ok && a.For.IsZero() && a.Until == "" {
+			c.find(message.F("%s does not say how long", c.num(i)), message.F("A wait without a time ends at once."), []int{i})
+		}
+	}
+}

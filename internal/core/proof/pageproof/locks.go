@@ -1,0 +1,332 @@
+package pageproof
+
+import (
+	"fmt"
+	"math"
+	"slices"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/unit"
+	"inklatch/internal/core/virtual"
+)
+
+var lockRules = []Rule{
+	{"unknown-thing", "locks and turning", Blocks, "a step that speaks of something this engine does not have", unknownThing},
+	{"turned-against-lock", "locks and turning", Blocks, "a broken pin or block: the crank turned with a lock in", turnedAgainst},
+	{"lock-will-not-go-in", "locks and turning", Blocks, "a tool forced where the crank stands wrong, or on the wrong stroke", wouldNotGoIn},
+	{"lock-left-in", "locks and turning", Blocks, "an engine started or turned with a lock or holder left in", lockLeftIn},
+	{"access-shut", "locks and turning", Blocks, "a tool that cannot be fitted because its plug or cover is still on", accessShut},
+	{"nothing-to-meet", "locks and turning", Blocks, "turning onto a stop that is not there", nothingToMeet},
+	{"found-otherwise", "locks and turning", Blocks, "a check that what is in is out, or the other way round", foundOtherwise},
+	{"lock-twice", "locks and turning", ShouldFix, "a lock fitted that is in already, or taken out that is not", lockTwice},
+}
+
+func unknownThing(c *proving) {
+	c.each(virtual.UnknownThing, func(i int, e *virtual.Event) {
+		if e.Name == "" {
+			c.find(message.F("%s does not say what it acts on", c.num(i)), message.F("Without it the step does nothing on the virtual engine."), []int{i})
+			return
+		}
+		c.find(message.F("%s speaks of “%s”, which is not on the sheet of %s", c.num(i), e.Name, c.x.Sheet.Code), message.F("The virtual engine cannot follow the step."), []int{i})
+	})
+}
+
+// foundOtherwise reports a check that comes out the other way than it says.
+func foundOtherwise(c *proving) {
+	c.each(virtual.FoundOtherwise, func(i int, e *virtual.Event) {
+		name := ""
+		for _, n := range []string{c.x.NameOf("locks", string(e.Lock)), c.x.NameOf("parts", string(e.Part)), c.x.NameOf("loops", string(e.Loop)), c.x.NameOf("marks", string(e.Mark)), c.x.NameOf("tensioners", string(e.Tensioner))} {
+			if n != "" {
+				name = n
+			}
+		}
+		var m Mend
+		if e.Lock != "" && e.Name == "in" {
+			m = c.before(i, &step.Unlock{Locks: []engine.LockID{e.Lock}})
+		}
+		c.find(message.F("%s checks the %s, and it is %s", c.num(i), name, e.Name), message.F("The check and the steps before it do not fit together."), []int{i}, m)
+	})
+}
+
+// bring is a turn before step i that brings shafts round to an angle, where one
+// turn of the crank brings them all there; nothing where none does.
+func (c *proving) bring(i int, shafts []engine.ShaftID, at, period float64) Mend {
+	st := c.t.Before(i)
+	if slices.ContainsFunc(st.Locks, func(l virtual.LockState) bool { return l.In }) {
+		return Mend{} // nothing is turned against a lock
+	}
+	need := -1.0
+	for _, id := range shafts {
+		k := c.x.ShaftAt(id)
+		if k < 0 {
+			return Mend{}
+		}
+		d := c.x.Drive(k)
+		ratio := math.Abs(d.Ratio.Float())
+		if ratio == 0 || slices.ContainsFunc(d.Loops, func(l int) bool { return !st.Loops[l].On }) {
+			return Mend{}
+		}
+		n := math.Mod(at-st.Shafts[k], period)
+		if n < 0 {
+			n += period
+		}
+		if n /= ratio; need >= 0 && math.Abs(n-need) > 0.05 {
+			return Mend{}
+		}
+		need = n
+	}
+	if need < 0.05 || need > c.x.Sheet.Cycle.Degrees()*2 {
+		return Mend{}
+	}
+	a := &step.Turn{Way: c.x.Sheet.Running, Turns: math.Floor(need/360 + 1e-6)}
+	if rest := math.Round((need-360*a.Turns)*100) / 100; rest > 0 {
+		a.Degrees = unit.Of(rest, unit.Degree)
+	}
+	return c.before(i, a)
+}
+
+// turnedAgainst reports each fitted lock at the first turn made against it.
+func turnedAgainst(c *proving) {
+	said := make([]bool, len(c.x.Sheet.Locks))
+	for i := range c.t.Steps {
+		var against []engine.LockID
+		for k := range c.t.Steps[i].Events {
+			e := &c.t.Steps[i].Events[k]
+			l := c.x.LockAt(e.Lock)
+			switch {
+			case e.Kind == virtual.CameOut && l >= 0:
+				said[l] = false
+			case e.Kind == virtual.TurnedAgainst && !said[l]:
+				said[l] = true
+				against = append(against, e.Lock)
+			}
+		}
+		if len(against) > 0 {
+			c.turnedOne(i, against)
+		}
+	}
+}
+
+func (c *proving) turnedOne(i int, against []engine.LockID) {
+	names := make([]string, len(against))
+	for k, id := range against {
+		names[k] = c.lock(id)
+	}
+	var mends []Mend
+	later := -1
+	for k := i + 1; k < len(c.p.Steps) && later < 0; k++ {
+		if u, ok := c.p.Steps[k].Action.(*step.Unlock); ok && containsAll(u.Locks, against) {
+			later = k
+		}
+	}
+	if later > 0 {
+		mends = append(mends, c.moveBefore(later, i))
+	}
+	mends = append(mends, c.before(i, &step.Unlock{Locks: against}))
+	if later > 0 {
+		// What needs it later has it again.
+		again := &step.Lock{Lock: against[0], Also: against[1:]}
+		out := c.before(i, &step.Unlock{Locks: against}).and(c.after(i, again))
+		out.Label += " and fit it again after the turn"
+		mends = append(mends, out)
+	}
+	mends = append(mends, c.drop(i)) // a turn that nothing needs
+	in := c.wentIn(i, against[0])
+	since := fmt.Sprintf("It went in at step %d", c.place(in)+1)
+	if in < 0 {
+		since = "It is in when the page begins"
+	}
+	why := since + " and nothing takes it out. The pin or the block will break."
+	if len(against) > 1 {
+		why = "Nothing takes them out before. The tools or what they sit in will break."
+	} else if later > 0 {
+		why = fmt.Sprintf("%s and comes out only at step %d. The pin or the block will break.", since, c.place(later)+1)
+	}
+	c.find(message.F("%s turns the %s with the %s fitted", c.num(i), c.turned(i), list(names)), message.As(why), []int{i, in}, mends...)
+}
+
+// turned is what step i turns.
+func (c *proving) turned(i int) string {
+	if t, ok := c.p.Steps[i].Action.(*step.Turn); ok && !t.Crank() {
+		return c.shaft(t.Shaft)
+	}
+	return "crank"
+}
+
+// wentIn is the step before i at which a lock last went in, −1 for one that was in
+// before the first.
+func (c *proving) wentIn(i int, id engine.LockID) int {
+	l := c.x.LockAt(id)
+	for k := i - 1; k >= 0; k-- {
+		if c.t.Steps[k].After.Locks[l].In && !c.t.Before(k).Locks[l].In {
+			return k
+		}
+	}
+	return -1
+}
+
+// turnedSince reports whether the crank was turned against a lock after step i.
+func (c *proving) turnedSince(i int, id engine.LockID) bool {
+	for k := i + 1; k < len(c.t.Steps); k++ {
+		for _, e := range c.t.Steps[k].Events {
+			if e.Lock == id && e.Kind == virtual.TurnedAgainst {
+				return true
+			}
+			if e.Lock == id && e.Kind == virtual.CameOut {
+				return false
+			}
+		}
+	}
+	return false
+}
+
+func containsAll[T comparable](have, want []T) bool {
+	for _, w := range want {
+		if !slices.Contains(have, w) {
+			return false
+		}
+	}
+	return true
+}
+
+func wouldNotGoIn(c *proving) {
+	c.each(virtual.WouldNotGoIn, func(i int, e *virtual.Event) {
+		l := c.x.Lock(e.Lock)
+		name, shaft := c.lock(e.Lock), c.shaft(e.Shaft)
+		off := fmt.Sprintf("The %s stands %s° away from where it goes in.", shaft, tidy(math.Abs(e.Degrees)))
+		prove := c.lastTurn(i)
+		switch {
+		case l.Kind == engine.StopLock:
+			c.find(message.F("The %s cannot go in at step %d", name, c.place(i)+1), message.F("%s The web has passed its hole: turn on and stop short.", off), []int{i},
+				c.before(i, &step.Turn{Turns: 1, Way: c.x.Sheet.Running, Short: true}))
+		case prove >= 0 && c.refitted(i):
+			c.find(message.F("The %s will not go in at step %d", name, c.place(i)+1), message.F("%s The count of turns before it does not bring it home.", off), []int{i, prove}, c.betterCount(prove))
+		case e.WrongStroke:
+			c.find(message.F("The %s will not go in at step %d: wrong stroke", name, c.place(i)+1), message.F("%s One more turn of the crank brings the other stroke.", off), []int{i},
+				c.before(i, &step.Turn{Turns: 1, Way: c.x.Sheet.Running, Short: c.stopIn(i) == ""}))
+		default:
+			c.find(message.F("The %s will not go in at step %d", name, c.place(i)+1), message.F("%s Bring the crank to the timing position first.", off), []int{i}, c.bring(i, l.Holds, l.At, l.Period()), c.toPosition(i, l))
+		}
+	})
+}
+
+// stopIn is a stop that is fitted before step i.
+func (c *proving) stopIn(i int) engine.LockID {
+	st := c.t.Before(i)
+	for k := range c.x.Sheet.Locks {
+		if c.x.Sheet.Locks[k].Kind == engine.StopLock && st.Locks[k].In {
+			return c.x.Sheet.Locks[k].ID
+		}
+	}
+	return ""
+}
+
+// toPosition turns onto a fitted stop, or to a mark that tells the stroke.
+func (c *proving) toPosition(i int, l *engine.Lock) Mend {
+	if stop := c.stopIn(i); stop != "" {
+		return c.before(i, &step.Turn{Way: c.x.Sheet.Running, Onto: stop})
+	}
+	for k := range c.x.Sheet.Marks {
+		m := &c.x.Sheet.Marks[k]
+		if m.Kind == engine.TimingMark && slices.Contains(l.Holds, c.x.MarkShaft(m)) {
+			return c.before(i, &step.Turn{Way: c.x.Sheet.Running, To: m.ID})
+		}
+	}
+	return Mend{}
+}
+
+func (c *proving) refitted(i int) bool {
+	return slices.ContainsFunc(c.t.Before(i).Loops, func(l virtual.LoopState) bool { return l.Refitted && l.Turned > 0 })
+}
+
+func tidy(v float64) string { return fmt.Sprintf("%.4g", v) }
+
+func lockLeftIn(c *proving) {
+	end := c.start()
+	st := c.t.Before(end)
+	for k := range c.x.Sheet.Locks {
+		l := &c.x.Sheet.Locks[k]
+		if !st.Locks[k].In || handsOn(c, c.whole.Ends.In, l.ID) {
+			continue
+		}
+		in := c.wentIn(end, l.ID)
+		if c.turnedSince(in, l.ID) {
+			continue // said already, with the mend that settles both
+		}
+		why := "Nothing takes it out before the procedure ends."
+		if end < len(c.p.Steps) {
+			why = fmt.Sprintf("The engine is started at step %d with it in place.", c.place(end)+1)
+		}
+		c.find(message.F("The %s is left in", l.Name), message.As(why), []int{in}, c.before(end, &step.Unlock{Locks: []engine.LockID{l.ID}}))
+	}
+	for k := range c.x.Sheet.Tensioners {
+		t := &c.x.Sheet.Tensioners[k]
+		if st.Tensioners[k].Now != virtual.Pinned || handsOn(c, c.whole.Ends.Pinned, t.ID) {
+			continue
+		}
+		in := -1
+		for i := range end {
+			if c.t.Steps[i].After.Tensioners[k].Now == virtual.Pinned && c.t.Before(i).Tensioners[k].Now != virtual.Pinned {
+				in = i
+			}
+		}
+		at := end
+		for i := range c.p.Steps {
+			if f, ok := c.p.Steps[i].Action.(*step.Fit); ok && i > in && c.x.Loop(f.Loop) != nil && c.x.Loop(f.Loop).Tensions(t.ID) {
+				at = i + 1
+			}
+		}
+		c.find(message.F("The pin of the %s is never pulled", t.Name), message.F("The belt or chain runs without tension and jumps a tooth at the first start."), []int{in}, c.before(at, &step.Release{Tensioner: t.ID}))
+	}
+}
+
+func accessShut(c *proving) {
+	said := map[engine.PartID]bool{}
+	c.each(virtual.AccessShut, func(i int, e *virtual.Event) {
+		if said[e.Part] {
+			return
+		}
+		said[e.Part] = true
+		what := c.fastener(e.Fastener)
+		if e.Lock != "" {
+			what = c.lock(e.Lock)
+		}
+		c.find(message.F("%s cannot reach the %s: the %s is still on", c.num(i), what, c.part(e.Part)), message.F("A step that takes it off is missing before this one."), []int{i}, c.openFirst(i, e.Part), c.before(i, &step.Remove{Parts: []engine.PartID{e.Part}}))
+	})
+}
+
+func nothingToMeet(c *proving) {
+	c.each(virtual.NothingToMeet, func(i int, e *virtual.Event) {
+		t, ok := c.p.Steps[i].Action.(*step.Turn)
+		if !ok {
+			return
+		}
+		var m Mend
+		if t.Turns >= 1 && !c.trying {
+			first, then := *t, step.Turn{Way: t.Way, Onto: t.Onto, On: t.On}
+			first.Onto, first.Short = "", true
+			m = c.change(i, "Split it: stop short, fit, turn onto it", &first)
+			lock := c.after(i, &step.Lock{Lock: e.Lock})
+			onto := c.insert(lock.Edits[0].Step.ID, c.p.Steps[i].Phase, &then)
+			onto.Edits[0].Step.ID += "b"
+			m.Edits = append(m.Edits, lock.Edits[0], onto.Edits[0])
+		} else {
+			m = c.before(i, &step.Lock{Lock: e.Lock})
+		}
+		c.find(message.F("%s turns onto the %s, which is not fitted", c.num(i), c.lock(e.Lock)), message.F("There is nothing for the crank to meet."), []int{i}, m)
+	})
+}
+
+func lockTwice(c *proving) {
+	c.each(virtual.AlreadyIn, func(i int, e *virtual.Event) {
+		if c.turnedSince(c.wentIn(i, e.Lock), e.Lock) {
+			return // the step that should have taken it out is what is missing
+		}
+		c.find(message.F("%s fits the %s, which is in already", c.num(i), c.lock(e.Lock)), message.F("Either it came out before and the page does not say so, or the step is not needed."), []int{i}, c.drop(i))
+	})
+	c.each(virtual.NotIn, func(i int, e *virtual.Event) {
+		c.find(message.F("%s takes out the %s, which is not in", c.num(i), c.lock(e.Lock)), message.F("No step before it fits it."), []int{i}, c.drop(i))
+	})
+}

@@ -1,0 +1,233 @@
+package pageproof
+
+import (
+	"fmt"
+	"strings"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/step"
+)
+
+// before inserts a step before step i, with the cautions its hazards ask for.
+func (c *proving) before(i int, a step.Action) Mend {
+	after, phase := step.ID(""), step.Phase("close")
+	if i > 0 {
+		after = c.p.Steps[i-1].ID
+		phase = c.p.Steps[i-1].Phase
+	}
+	if i < len(c.p.Steps) {
+		phase = c.p.Steps[i].Phase
+	}
+	return c.insert(after, phase, a)
+}
+
+// after inserts a step after step i; −1 is the top.
+func (c *proving) after(i int, a step.Action) Mend {
+	if i < 0 {
+		return c.before(0, a)
+	}
+	return c.insert(c.p.Steps[i].ID, c.p.Steps[i].Phase, a)
+}
+
+func (c *proving) insert(after step.ID, phase step.Phase, a step.Action) Mend {
+	if c.trying {
+		return Mend{}
+	}
+	s := step.Step{ID: c.freshID(after), Phase: phase, Action: a}
+	for _, h := range s.Hazards(c.x) {
+		if !s.Warns(h) {
+			s.Cautions = append(s.Cautions, step.CautionFor(h))
+		}
+	}
+	return Mend{Label: "Add “" + step.Typed(c.x, a) + "” " + c.where(after), Edits: []procedure.Edit{{Op: procedure.Insert, After: after, Step: &s}}}
+}
+
+// where says where a step goes that is inserted after another: "before step 12".
+func (c *proving) where(after step.ID) string {
+	next := 0
+	if after != "" {
+		next = c.p.At(after) + 1
+	}
+	if next >= len(c.p.Steps) {
+		return "at the end"
+	}
+	return fmt.Sprintf("before step %d", c.place(next)+1)
+}
+
+// sequence inserts steps one after another before step i, as one mend.
+func (c *proving) sequence(i int, as ...step.Action) Mend {
+	if c.trying {
+		return Mend{}
+	}
+	var m Mend
+	for k, a := range as {
+		one := c.before(i, a)
+		if k > 0 {
+			one.Edits[0].After = m.Edits[k-1].Step.ID
+			one.Edits[0].Step.ID = step.ID(fmt.Sprintf("%s.%d", m.Edits[0].Step.ID, k))
+		} else {
+			m.Label = one.Label
+		}
+		m.Edits = append(m.Edits, one.Edits...)
+	}
+	if n := len(as) - 1; n > 0 {
+		m.Label += fmt.Sprintf(" and %d more", n)
+	}
+	return m
+}
+
+// and joins mends into one, under the label of the first.
+func (m Mend) and(others ...Mend) Mend {
+	for _, o := range others {
+		now := map[step.ID]step.ID{} // ids that another part of the mend may have too
+		for _, e := range o.Edits {
+			if id, ok := now[e.After]; ok {
+				e.After = id
+			}
+			if e.Op == procedure.Insert && e.Step != nil {
+				s := *e.Step
+				s.ID += step.ID(fmt.Sprintf("-%d", len(m.Edits)))
+				now[e.Step.ID] = s.ID
+				e.Step = &s
+			}
+			m.Edits = append(m.Edits, e)
+		}
+	}
+	return m
+}
+
+// backOn are the steps that put a part back: with a new seal where it has one,
+// and its fasteners to the sheet's values.
+func (c *proving) backOn(p *engine.Part) []step.Action {
+	out := []step.Action{&step.Refit{Parts: []engine.PartID{p.ID}, New: p.Policy == engine.AlwaysNew, NewSeal: p.Seal != ""}}
+	for _, id := range p.Held {
+		f := c.x.Fastener(id)
+		if f == nil {
+			continue
+		}
+		if f.SingleUse {
+			out = append(out, &step.Renew{Fasteners: []engine.FastenerID{id}})
+		}
+		if len(f.Spec) > 0 {
+			out = append(out, c.tightening(id))
+		}
+	}
+	return out
+}
+
+// openFirst takes off what stands before something at step i: earlier, where the
+// page takes it off later anyway; otherwise there, and back on before the end.
+func (c *proving) openFirst(i int, id engine.PartID) Mend {
+	if c.trying {
+		return Mend{}
+	}
+	k := c.x.PartAt(id)
+	if k < 0 {
+		return Mend{}
+	}
+	for n := i + 1; n < len(c.t.Steps); n++ {
+		if !c.t.Before(n).Parts[k].Off && c.t.Steps[n].After.Parts[k].Off {
+			return c.moveBefore(n, i)
+		}
+	}
+	p := &c.x.Sheet.Parts[k]
+	off := []step.Action{}
+	for _, id := range p.Held {
+		if f := c.x.Fastener(id); f != nil && (f.OnShaft != "" || f.HoldWith != "") {
+			off = append(off, &step.Slacken{Fasteners: []engine.FastenerID{id}, Hold: f.HoldWith})
+		}
+	}
+	m := c.sequence(i, append(off, &step.Remove{Parts: []engine.PartID{id}})...)
+	return m.and(c.sequence(c.backAt(p), c.backOn(p)...))
+}
+
+// freshID makes an id for an inserted step that is the same each time the same
+// procedure is proved and is not taken.
+func (c *proving) freshID(after step.ID) step.ID {
+	base := string(after)
+	if base == "" {
+		base = "top"
+	}
+	if cut := strings.Index(base, "+"); cut > 0 {
+		base = base[:cut]
+	}
+	base = base[:min(len(base), 56)] // an id has 64 letters at most
+	for n := 1; ; n++ {
+		id := step.ID(fmt.Sprintf("%s+%d", base, n))
+		if c.whole.At(id) < 0 {
+			return id
+		}
+	}
+}
+
+// change replaces step i's action.
+func (c *proving) change(i int, label string, a step.Action) Mend {
+	if c.trying {
+		return Mend{}
+	}
+	s := c.p.Steps[i]
+	s.Action = a
+	return c.put(label, s)
+}
+
+func (c *proving) put(label string, s step.Step) Mend {
+	if c.trying {
+		return Mend{}
+	}
+	s.Accept = nil
+	return Mend{Label: label, Edits: []procedure.Edit{{Op: procedure.Replace, Step: &s}}}
+}
+
+// moveBefore takes step from to just before step i.
+func (c *proving) moveBefore(from, i int) Mend {
+	if c.trying {
+		return Mend{}
+	}
+	e := procedure.Edit{Op: procedure.Move, ID: c.p.Steps[from].ID, Phase: c.p.Steps[i].Phase}
+	if i > 0 {
+		e.After = c.p.Steps[i-1].ID
+	}
+	return Mend{Label: fmt.Sprintf("Move step %d up, before step %d", c.place(from)+1, c.place(i)+1), Edits: []procedure.Edit{e}}
+}
+
+func (c *proving) drop(i int) Mend {
+	if c.trying {
+		return Mend{}
+	}
+	return Mend{Label: fmt.Sprintf("Remove step %d", c.place(i)+1), Edits: []procedure.Edit{{Op: procedure.Remove, ID: c.p.Steps[i].ID}}}
+}
+
+func (c *proving) header(label string, f func(*procedure.Header)) Mend {
+	if c.trying {
+		return Mend{}
+	}
+	h := c.p.Header
+	f(&h)
+	return Mend{Label: label, Edits: []procedure.Edit{{Op: procedure.SetHeader, Header: &h}}}
+}
+
+// start is the place of the first start, or the number of steps.
+func (c *proving) start() int {
+	for i := range c.p.Steps {
+		if c.does(i).Runs {
+			return i
+		}
+	}
+	return len(c.p.Steps)
+}
+
+func list[T ~string](names []T) string {
+	s := make([]string, len(names))
+	for i, n := range names {
+		s[i] = string(n)
+	}
+	if len(s) < 2 {
+		return strings.Join(s, "")
+	}
+	return strings.Join(s[:len(s)-1], ", ") + " and " + s[len(s)-1]
+}
+
+func setYears(y engine.Years) func(*procedure.Header) {
+	return func(h *procedure.Header) { h.Applies.Years = y }
+}

@@ -1,0 +1,149 @@
+package pageproof
+
+import (
+	"slices"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/unit"
+	"inklatch/internal/core/virtual"
+)
+
+// orderRules find what is done before what comes first, and what is done otherwise
+// than the sheet has it.
+var orderRules = []Rule{
+	{"pointer-off", "locks and turning", Blocks, "a mark read against a pointer that is on the bench", pointerOff},
+	{"stop-skipped", "loop and tension", Blocks, "a tensioner set without going to its stop first: the belt never seats", stopSkipped},
+	{"tension-order", "loop and tension", Blocks, "the second tensioner let go before the first: it takes up what the first should", tensionOrder},
+	{"screw-order", "locks and turning", ShouldFix, "a lock screwed to the head before it sits on the cam: it holds the cam where it is, not where it should be", screwOrder},
+	{"bolt-order", "tightening", Blocks, "a bolt taken to the end before the one that seats its part", boltOrder},
+	{"beyond-limit", "turns and proof", ShouldFix, "a sprocket clamped by a tool with more play than the code passes", beyondLimit},
+	{"readings-within", "loop and tension", ShouldFix, "readings that lie apart taken for one, or thrown away without need", readingsWithin},
+	{"thread-condition", "tightening", Blocks, "a bolt oiled that is measured dry, or the other way: the force is out by a third", threadCondition},
+	{"reading-place", "loop and tension", ShouldFix, "a tone read at another place of the crank, where another force is in the belt", readingPlace},
+}
+
+func pointerOff(c *proving) {
+	c.each(virtual.PointerOff, func(i int, e *virtual.Event) {
+		var mends []Mend
+		if k := c.refitAfter(i, e.Part); k >= 0 {
+			mends = append(mends, c.moveAfter(i, k))
+		}
+		c.find(message.F("%s reads the %s, and its pointer is on the %s, which is off", c.num(i), c.mark(e.Mark), c.part(e.Part)), message.F("There is nothing to read it against."), []int{i}, mends...)
+	})
+}
+
+func stopSkipped(c *proving) {
+	c.each(virtual.StopSkipped, func(i int, e *virtual.Event) {
+		t := c.x.Tensioner(e.Tensioner)
+		c.find(message.F("%s sets the %s without taking it to its stop first", c.num(i), t.Name), message.F("It is a tensioner of the kind “%s”.", t.Method), []int{i}, c.before(i, &step.Set{Tensioner: t.ID, Way: t.Turn, To: "its stop"}))
+	})
+}
+
+func tensionOrder(c *proving) {
+	c.each(virtual.TensionOrder, func(i int, e *virtual.Event) {
+		c.find(message.F("%s brings the %s on before the %s", c.num(i), c.tensioner(e.Tensioner), e.Name), message.F("The sheet has them in that order: the first sets the belt, the second takes up after it."), []int{i})
+	})
+}
+
+func screwOrder(c *proving) {
+	c.each(virtual.ScrewOrder, func(i int, e *virtual.Event) {
+		c.find(message.F("%s tightens the %s of the %s before the %s", c.num(i), c.fastener(e.Fastener), c.lock(e.Lock), e.Name), message.F("The sheet has its screws in that order."), []int{i})
+	})
+}
+
+func boltOrder(c *proving) {
+	c.each(virtual.BoltOrder, func(i int, e *virtual.Event) {
+		var mends []Mend
+		f := c.x.Fastener(e.Fastener)
+		for k := i + 1; k < len(c.p.Steps); k++ {
+			if a, ok := c.p.Steps[k].Action.(*step.Tighten); ok && a.To == step.ToFinal && slices.ContainsFunc(f.After, func(id engine.FastenerID) bool { return slices.Contains(a.Fasteners, id) }) {
+				mends = append(mends, c.moveAfter(i, k))
+				break
+			}
+		}
+		c.find(message.F("%s takes the %s to the end before the %s", c.num(i), c.fastener(e.Fastener), e.Name), message.F("The sheet says which of them comes first."), []int{i}, mends...)
+	})
+}
+
+func beyondLimit(c *proving) {
+	c.each(virtual.BeyondLimit, func(i int, e *virtual.Event) {
+		c.find(message.F("%s clamps the %s where the %s may stand %s° off", c.num(i), c.x.NameOf("wheels", string(e.Wheel)), c.shaft(e.Shaft), tidy(e.Degrees)), message.F("The code passes %s°; what holds the shaft has more play than that.", tidy(c.x.Sheet.Limits.CamError)), []int{i})
+	})
+}
+
+func readingsWithin(c *proving) {
+	for i := range c.p.Steps {
+		a, ok := c.p.Steps[i].Action.(*step.Measure)
+		if !ok || a.Value.Kind() != unit.KindFrequency {
+			continue
+		}
+		for k := range c.x.Sheet.Tensioners {
+			f := c.x.Sheet.Tensioners[k].Frequency
+			if f == nil || f.Within.IsZero() || !c.ofLoop(a, k) || !a.Within.IsZero() && alike(a.Within, f.Within) {
+				continue
+			}
+			n := *a
+			n.Within = f.Within
+			what := message.F("%s does not say how far the readings may lie apart", c.num(i))
+			if !a.Within.IsZero() {
+				what = message.F("%s lets the readings lie %s apart; the sheet says %s", c.num(i), a.Within, f.Within)
+			}
+			c.find(what, message.F("The sheet says %s.", f.Within), []int{i}, c.change(i, "Within "+f.Within.String(), &n))
+			break
+		}
+	}
+}
+
+// threadCondition holds what is put on a thread before it is tightened to the end
+// against the sheet, whose torque is for a thread that is so; the page prints what
+// the sheet says with the torque.
+func threadCondition(c *proving) {
+	on := map[engine.FastenerID]step.Stuff{}
+	for i := range c.p.Steps {
+		switch a := c.p.Steps[i].Action.(type) {
+		case *step.Apply:
+			if a.Fastener != "" {
+				on[a.Fastener] = a.What
+			}
+		case *step.Tighten:
+			for _, id := range a.Fasteners {
+				f := c.x.Fastener(id)
+				if f == nil || f.Lubricant == "" || on[id] == "" || a.To != step.ToFinal || on[id] == step.StuffOn(f.Lubricant) {
+					continue
+				}
+				c.find(message.F("%s tightens the %s with %s on the thread", c.num(i), c.fastener(id), on[id]), message.F("The sheet’s torque is for a thread that is %s.", step.ThreadIs(f.Lubricant)), []int{i})
+			}
+		}
+	}
+}
+
+// readingPlace holds where the crank stands when a note is read against the sheet.
+func readingPlace(c *proving) {
+	for i := range c.p.Steps {
+		a, ok := c.p.Steps[i].Action.(*step.Measure)
+		if !ok || a.Value.Kind() != unit.KindFrequency || a.Readings > 1 {
+			continue // between readings the crank is turned on
+		}
+		for k := range c.x.Sheet.Tensioners {
+			f := c.x.Sheet.Tensioners[k].Frequency
+			if f == nil || f.At == 0 || !c.ofLoop(a, k) {
+				continue
+			}
+			if off := engine.Wrap(c.t.Before(i).Crank-f.At, 360); off > 5 || off < -5 {
+				c.find(message.F("%s reads the tone with the crank %s° from where the sheet has it read", c.num(i), tidy(abs(off))), message.F("The sheet says at %s°.", tidy(f.At)), []int{i})
+			}
+			break
+		}
+	}
+}
+
+// ofLoop reports whether a reading is of a loop that a tensioner tensions.
+func (c *proving) ofLoop(a *step.Measure, tensioner int) bool {
+	if a.Loop == "" {
+		return true
+	}
+	l := c.x.Loop(a.Loop)
+	return l != nil && l.Tensions(c.x.Sheet.Tensioners[tensioner].ID)
+}

@@ -1,0 +1,402 @@
+package pageproof
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/virtual"
+)
+
+// owedRules are the debts of what the page touched: open when the engine is
+// started or the page ends, they are findings.
+var owedRules = []Rule{
+	{"shaft-not-looked", "turns and proof", Blocks, "a shaft whose timing was undone and that nobody looks at after the turns", shaftNotLooked},
+	{"clamped-after-turns", "turns and proof", Blocks, "a sprocket clamped anew after the last turns, on which nothing ever pulled", clampedAfterTurns},
+	{"lock-not-tried", "turns and proof", ShouldFix, "a shaft proved by eye alone where the code has a tool for it", lockNotTried},
+	{"tension-not-seen", "loop and tension", ShouldFix, "a tension that moved while the engine was turned, and nobody looked", tensionNotSeen},
+	{"settling", "loop and tension", Blocks, "a tensioner judged before it has settled: turns or a wait too few", settling},
+	{"tools-not-counted", "tools and parts", ShouldFix, "a tool left in the engine: nobody counts them", toolsNotCounted},
+	{"battery", "access and order", ShouldFix, "an engine that cranks while hands are in it", battery},
+	{"always-new-stays", "tools and parts", ShouldFix, "a part that is always new, within reach, and left as old as it is", alwaysNewStays},
+	{"companion", "tools and parts", ShouldFix, "a part renewed beside the old one it has run with", companion},
+	{"not-inspected", "tools and parts", ShouldFix, "a worn roller or pump left under a new belt", notInspected},
+	{"renew-contradicts", "tools and parts", ShouldFix, "a part to be renewed if found so that the sheet says is always new, or goes back", renewContradicts},
+	{"fit-not-checked", "loop and tension", Blocks, "a chain laid a link out on fixed sprockets, and nobody counted", fitNotChecked},
+	{"sealant-owed", "tools and parts", Blocks, "a leak: a joint closed without its sealant", sealantOwed},
+	{"purpose-not-met", "wording", Blocks, "a page to renew something on which it is not renewed", purposeNotMet},
+	{"nothing-followed", "wording", Blocks, "a page of free text, of which the virtual engine follows nothing", nothingFollowed},
+	{"caution-without-words", "cautions", ShouldFix, "a caution that warns of nothing", cautionWithoutWords},
+}
+
+// touchedLast is the last step that let go or set a tensioner, −1 for none.
+func (c *proving) touchedLast(k int) int {
+	for i := len(c.t.Steps) - 1; i >= 0; i-- {
+		was, is := c.t.Before(i).Tensioners[k].Now, c.t.Steps[i].After.Tensioners[k].Now
+		if is != was && (is == virtual.Working || is == virtual.Set) {
+			return i
+		}
+	}
+	return -1
+}
+
+func tensionNotSeen(c *proving) {
+	for k := range c.x.Sheet.Tensioners {
+		ten := &c.x.Sheet.Tensioners[k]
+		at := c.touchedLast(k)
+		shows := len(ten.Pointer) > 0 || ten.Method == engine.ByFrequency || ten.Method == engine.Hydraulic && ten.Pin != ""
+		if at < 0 || !shows {
+			continue
+		}
+		// Seen when nothing turns the engine a turn or more afterwards, or when
+		// somebody looks after the last such turn.
+		turned := -1
+		for i := at + 1; i < len(c.t.Steps); i++ {
+			if math.Abs(c.t.Steps[i].After.Crank-c.t.Before(i).Crank) > 350 {
+				turned = i
+			}
+		}
+		from := turned
+		if ten.Method == engine.ByFrequency {
+			from = at // the note is read while the engine is turned on between readings
+		}
+		if turned < 0 || c.t.Last().Tensioners[k].Seen || c.tensionSeen(ten, from) {
+			continue
+		}
+		var mends []Mend
+		switch {
+		case len(ten.Pointer) > 0:
+			mends = append(mends, c.after(c.homeAgain(turned), &step.Check{Tensioner: ten.ID}))
+		case ten.Pin != "":
+			mends = append(mends, c.after(c.homeAgain(turned), &step.Check{Pins: []engine.TensionerID{ten.ID}}))
+		}
+		c.find(message.F("Nobody looks at the %s after the turns of step %d", ten.Name, c.place(turned)+1), message.F("A belt or chain settles while it is turned, and its tensioner moves."), []int{turned}, mends...)
+	}
+}
+
+func (c *proving) tensionSeen(ten *engine.Tensioner, from int) bool {
+	for i := from + 1; i < len(c.t.Steps); i++ {
+		for _, e := range c.t.Steps[i].Events {
+			if e.Kind == virtual.TensionSeen && e.Tensioner == ten.ID {
+				return true
+			}
+		}
+		switch a := c.p.Steps[i].Action.(type) {
+		case *step.Measure:
+			if ten.Frequency != nil && a.Value.Kind() == ten.Frequency.Note.Kind() {
+				return true
+			}
+		case *step.Do:
+			if speaksOf(a.Text, ten) {
+				return true
+			}
+		case *step.Check:
+			if speaksOf(a.That, ten) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// speaksOf reports whether words speak of a tensioner, its pin or the tension.
+func speaksOf(text string, ten *engine.Tensioner) bool {
+	text = strings.ToLower(text)
+	return strings.Contains(text, strings.ToLower(ten.Name)) || strings.Contains(text, "tension") || strings.Contains(text, " pin ")
+}
+
+// settling holds the turns and the wait after a tensioner was let go against
+// what the sheet asks for.
+func settling(c *proving) {
+	for k := range c.x.Sheet.Tensioners {
+		ten := &c.x.Sheet.Tensioners[k]
+		wait, _ := ten.Wait.Minutes()
+		at := c.touchedLast(k)
+		if at < 0 || ten.Settle == 0 && wait == 0 || !c.loopOnAt(ten.ID, at) {
+			continue
+		}
+		turned, waited, last := 0.0, 0.0, at
+		seen := c.lastSeen(ten, at) // what comes after the last look is too late
+		for i := at + 1; i < len(c.t.Steps); i++ {
+			turned += math.Abs(c.t.Steps[i].After.Crank-c.t.Before(i).Crank) / 360
+			if math.Abs(c.t.Steps[i].After.Crank-c.t.Before(i).Crank) > 350 && last == at {
+				last = i
+			}
+			if w, ok := c.p.Steps[i].Action.(*step.Wait); ok && turned+0.05 >= float64(ten.Settle) && i < seen {
+				m, _ := w.For.Minutes()
+				waited += float64(m)
+			}
+		}
+		if turned+0.05 < float64(ten.Settle) {
+			c.find(message.F("The %s has only %s to settle", ten.Name, turns(math.Round(turned*10)/10)), message.F("The sheet asks for %d.", ten.Settle), []int{last, at}, c.betterCount(last))
+		}
+		if waited+0.01 < float64(wait) {
+			why := fmt.Sprintf("The sheet asks for %s after its turns, before it is looked at.", ten.Wait)
+			var mends []Mend
+			for i := last; i < len(c.p.Steps); i++ {
+				if w, ok := c.p.Steps[i].Action.(*step.Wait); ok && !w.For.IsZero() {
+					n := *w
+					n.For = ten.Wait
+					mends = append(mends, c.change(i, "Make it "+ten.Wait.String(), &n))
+				}
+			}
+			mends = append(mends, c.after(last, &step.Wait{For: ten.Wait}))
+			c.find(message.F("The %s is given %s min to settle", ten.Name, tidy(waited)), message.As(why), []int{last, at}, mends...)
+		}
+	}
+}
+
+// lastSeen is the last step after at that looks at a tensioner; the end where
+// none does.
+func (c *proving) lastSeen(ten *engine.Tensioner, at int) int {
+	for i := len(c.p.Steps) - 1; i > at; i-- {
+		if c.tensionSeen(ten, i-1) {
+			return i
+		}
+	}
+	return len(c.p.Steps)
+}
+
+// loopOnAt reports whether the loop of a tensioner is on after a step.
+func (c *proving) loopOnAt(id engine.TensionerID, i int) bool {
+	for l := range c.x.Sheet.Loops {
+		if c.x.Sheet.Loops[l].Tensions(id) {
+			return c.t.Steps[i].After.Loops[l].On
+		}
+	}
+	return false
+}
+
+func toolsNotCounted(c *proving) {
+	last := -1
+	for i := range c.t.Steps {
+		if c.p.Holds(i) != nil {
+			last = i
+		}
+		for k := range c.x.Sheet.Locks {
+			if c.t.Before(i).Locks[k].In != c.t.Steps[i].After.Locks[k].In {
+				last = i
+			}
+		}
+	}
+	if last < 0 || c.partOfJob() && len(c.whole.Ends.In) > 0 {
+		return // those that are in are counted where they come out
+	}
+	early := -1
+	for i := range c.t.Steps {
+		counted := slices.ContainsFunc(c.t.Steps[i].Events, func(e virtual.Event) bool { return e.Kind == virtual.Counted })
+		if d, ok := c.p.Steps[i].Action.(*step.Do); ok && strings.Contains(strings.ToLower(d.Text), "tool") {
+			counted = true
+		}
+		if counted && i > last {
+			return
+		}
+		if counted {
+			early = i
+		}
+	}
+	if early >= 0 {
+		c.find(message.F("The tools are counted at step %d, and used again at step %d", c.place(early)+1, c.place(last)+1), message.F("They are counted once, after the last of them is out."), []int{early, last}, c.moveAfter(early, last))
+		return
+	}
+	at := c.start()
+	for i := last + 1; i < at; i++ {
+		if c.isLead(i) {
+			at = i
+		}
+	}
+	c.find(message.F("The tools are never counted"), message.F("The last of them is used at step %d. One left in breaks the engine at the first start.", c.place(last)+1), []int{last}, c.before(at, &step.Check{Tools: true}))
+}
+
+// moveAfter takes step from to just after step to.
+func (c *proving) moveAfter(from, to int) Mend {
+	if c.trying {
+		return Mend{}
+	}
+	if to+1 < len(c.p.Steps) {
+		m := c.moveBefore(from, to+1)
+		m.Label = fmt.Sprintf("Move step %d down, after step %d", c.place(from)+1, c.place(to)+1)
+		return m
+	}
+	m := c.moveBefore(from, to)
+	m.Edits[0].After = c.p.Steps[to].ID
+	return m
+}
+
+// lead is the place of the battery's lead on the sheet, −1 for none.
+func (c *proving) lead() int {
+	return slices.IndexFunc(c.x.Sheet.Parts, func(p engine.Part) bool { return p.Hazard == engine.HazardBattery })
+}
+
+// isLead reports whether a step connects the battery again.
+func (c *proving) isLead(i int) bool {
+	k := c.lead()
+	return k >= 0 && c.t.Before(i).Parts[k].Off && !c.t.Steps[i].After.Parts[k].Off
+}
+
+func battery(c *proving) {
+	k := c.lead()
+	if k < 0 {
+		return
+	}
+	name := c.x.Sheet.Parts[k].Name
+	on := -1
+	for i := range c.t.Steps {
+		if c.isLead(i) {
+			on = i
+		}
+		if c.t.Before(i).Parts[k].Off || c.t.Steps[i].After.Parts[k].Off {
+			continue
+		}
+		turned := math.Abs(c.t.Steps[i].After.Crank-c.t.Before(i).Crank) > 0.1
+		worked := on >= 0 && i > on && c.does(i).Works()
+		switch {
+		case turned && on < 0:
+			c.find(message.F("%s turns the engine by hand with the %s connected", c.num(i), name), message.F("The engine can crank or start by itself."), []int{i},
+				c.before(c.firstWork(), &step.Remove{Parts: []engine.PartID{c.x.Sheet.Parts[k].ID}}).and(c.before(c.start(), &step.Refit{Parts: []engine.PartID{c.x.Sheet.Parts[k].ID}})))
+			return
+		case turned || worked:
+			c.find(message.F("The %s is connected at step %d, before the work is done", name, c.place(on)+1), message.F("Step %d comes after it. It goes on last.", c.place(i)+1), []int{on, i}, c.moveAfter(on, c.lastWork(on)))
+			return
+		}
+	}
+}
+
+// firstWork is the first step that is not preparation.
+func (c *proving) firstWork() int {
+	for i := range c.p.Steps {
+		if c.p.Steps[i].Phase != "prepare" {
+			return i
+		}
+	}
+	return 0
+}
+
+// lastWork is the last step before the first start that changes the engine.
+func (c *proving) lastWork(but int) int {
+	last := but
+	for i := range min(c.start(), len(c.t.Steps)) {
+		if i != but && c.does(i).Works() {
+			last = max(last, i)
+		}
+	}
+	return last
+}
+
+// fitNotChecked: on sprockets that cannot move, only the marks of the loop tell
+// whether it lies right, and only until the engine is turned.
+func fitNotChecked(c *proving) {
+	for l, fit := range c.refittedLoops() {
+		loop := &c.x.Sheet.Loops[l]
+		if !c.fixedWheels(loop) || c.allLocked(loop, fit) {
+			continue
+		}
+		var owed []engine.MarkID
+		for k := range c.x.Sheet.Marks {
+			if m := &c.x.Sheet.Marks[k]; m.Kind == engine.LoopMark && m.Loop == loop.ID {
+				owed = append(owed, m.ID)
+			}
+		}
+		for i := fit + 1; i < len(c.t.Steps); i++ {
+			for _, e := range c.t.Steps[i].Events {
+				if e.Kind == virtual.MarkStood {
+					owed = slices.DeleteFunc(owed, func(id engine.MarkID) bool { return id == e.Mark })
+				}
+			}
+			if math.Abs(c.t.Steps[i].After.Crank-c.t.Before(i).Crank) > 1 {
+				break
+			}
+		}
+		if len(owed) == 0 {
+			continue
+		}
+		names := make([]string, len(owed))
+		for i, id := range owed {
+			names[i] = c.mark(id)
+		}
+		c.find(message.F("Nobody looks at the %s after the %s is fitted at step %d", list(names), loop.Name, c.place(fit)+1), message.F("Its sprockets are fixed: only these marks tell whether it lies right, and only until the engine is turned."), []int{fit}, c.after(fit, &step.Check{Marks: owed}))
+	}
+}
+
+// allLocked reports whether every shaft of a loop that a lock can hold is held
+// while the loop is laid: then it lies right or not at all.
+func (c *proving) allLocked(l *engine.Loop, fit int) bool {
+	for _, s := range l.Route {
+		w := c.x.Wheel(s.Wheel)
+		if w == nil || w.Shaft == "" || c.x.ShaftAt(w.Shaft) < 0 {
+			continue
+		}
+		if !c.t.Fixed(c.t.Before(fit), w.Shaft) {
+			return false
+		}
+	}
+	return true
+}
+
+// fixedWheels reports whether every toothed wheel of a loop is keyed to its
+// shaft.
+func (c *proving) fixedWheels(l *engine.Loop) bool {
+	for _, s := range l.Route {
+		if w := c.x.Wheel(s.Wheel); w != nil && w.Teeth > 0 && !w.Mount.Fixed() {
+			return false
+		}
+	}
+	return true
+}
+
+func sealantOwed(c *proving) {
+	for k := range c.x.Sheet.Parts {
+		p := &c.x.Sheet.Parts[k]
+		if p.Sealant.IsZero() {
+			continue
+		}
+		on := false
+		for i := range c.t.Steps {
+			for _, e := range c.t.Steps[i].Events {
+				on = on || e.Kind == virtual.SealantOn && e.Part == p.ID
+			}
+			if c.t.Before(i).Parts[k].Off && !c.t.Steps[i].After.Parts[k].Off {
+				if !on {
+					c.find(message.F("%s closes the %s without sealant", c.num(i), p.Name), message.F("The sheet says sealant, closed within %s.", p.Sealant), []int{i}, c.before(i, &step.Apply{What: step.Sealant, Part: p.ID, Open: p.Sealant}))
+				}
+				on = false
+			}
+		}
+	}
+}
+
+func cautionWithoutWords(c *proving) {
+	for i := range c.p.Steps {
+		s := &c.p.Steps[i]
+		for k := range s.Cautions {
+			if strings.TrimSpace(s.Cautions[k].Text) != "" {
+				continue
+			}
+			n := *s
+			n.Cautions = slices.Clone(s.Cautions)
+			if h := s.Cautions[k].Hazard; h != "" {
+				n.Cautions[k] = step.CautionFor(h)
+			} else {
+				n.Cautions = slices.Delete(n.Cautions, k, k+1)
+			}
+			c.find(message.F("%s has a caution without words", c.num(i)), message.F("It warns of nothing."), []int{i}, c.put("Use the house’s words", n))
+			break
+		}
+	}
+}
+
+func nothingFollowed(c *proving) {
+	if len(c.p.Steps) == 0 {
+		return
+	}
+	for i := range c.p.Steps {
+		if c.p.Steps[i].Action.Verb() != "do" {
+			return
+		}
+	}
+	c.find(message.F("Every step is free text"), message.F("The virtual engine followed none of them, so that nothing on this page was tried."), []int{0})
+}

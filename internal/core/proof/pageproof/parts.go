@@ -1,0 +1,153 @@
+package pageproof
+
+import (
+	"fmt"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/virtual"
+)
+
+var partRules = []Rule{
+	{"plug-left-out", "tools and parts", Blocks, "oil on the floor: a plug taken out for a pin and never refitted", plugLeftOut},
+	{"part-left-off", "tools and parts", Blocks, "a part taken off and never refitted", partLeftOff},
+	{"seal-not-renewed", "tools and parts", Blocks, "a leak: a plug or cover refitted on its old seal", oldSeal},
+	{"single-use", "tools and parts", Blocks, "a single-use part or bolt used again", oldPart},
+	{"in-the-way", "tools and parts", Blocks, "a part that must come off first, which only the technician finds out", inTheWay},
+	{"already-off", "tools and parts", ShouldFix, "a part taken off twice or refitted without having come off", alreadyOff},
+	{"sealant-dry", "tools and parts", ShouldFix, "sealant left open too long before its joint is closed", sealantDry},
+}
+
+func plugLeftOut(c *proving) {
+	c.leftOff(func(p *engine.Part) bool { return p.Kind == engine.Plug }, "The %s %s never refitted", "is", "are", "Oil or coolant runs out of the open hole.")
+}
+
+func partLeftOff(c *proving) {
+	c.leftOff(func(p *engine.Part) bool {
+		return p.Kind != engine.Plug && p.Kind != engine.Seal && p.Kind != engine.LoopPart
+	}, "The %s never %s back on", "goes", "go", "It comes off and no later step refits it.")
+}
+
+func (c *proving) leftOff(want func(*engine.Part) bool, what, one, more, why string) {
+	last := c.t.Last()
+	for k := range c.x.Sheet.Parts {
+		p := &c.x.Sheet.Parts[k]
+		if !last.Parts[k].Off || !want(p) || handsOn(c, c.whole.Ends.Off, p.ID) {
+			continue
+		}
+		off := -1
+		for i := range c.t.Steps {
+			if c.t.Steps[i].After.Parts[k].Off && !c.t.Before(i).Parts[k].Off {
+				off = i
+			}
+		}
+		if step.PluralName(p.Name) {
+			one = more
+		}
+		c.find(message.As(fmt.Sprintf(what, p.Name, one)), message.As(why), []int{off}, c.sequence(c.backAt(p), c.backOn(p)...), c.before(c.backAt(p), c.backOn(p)[0]))
+	}
+}
+
+// backAt is where a part belongs back: before the parts that had to be off for
+// it, at the latest before the first start.
+func (c *proving) backAt(p *engine.Part) int {
+	at := c.start()
+	for i := range c.p.Steps {
+		r, ok := c.p.Steps[i].Action.(*step.Refit)
+		if !ok || i >= at {
+			continue
+		}
+		for _, id := range r.Parts {
+			for _, first := range p.After {
+				if id == first {
+					return i
+				}
+			}
+		}
+	}
+	return at
+}
+
+func oldSeal(c *proving) {
+	c.each(virtual.OldSeal, func(i int, e *virtual.Event) {
+		r, ok := c.p.Steps[i].Action.(*step.Refit)
+		if !ok {
+			return
+		}
+		n := *r
+		n.NewSeal = true
+		c.find(message.F("%s refits the %s on its old seal", c.num(i), c.part(e.Part)), message.F("The seal is always new on this engine."), []int{i}, c.change(i, "With a new seal", &n))
+	})
+}
+
+func oldPart(c *proving) {
+	c.each(virtual.OldPart, func(i int, e *virtual.Event) {
+		if e.Fastener != "" {
+			c.find(message.F("%s tightens the old %s again", c.num(i), c.fastener(e.Fastener)), message.F("It is single-use: once stretched it no longer clamps as it should."), []int{i},
+				c.before(i, &step.Renew{Fasteners: []engine.FastenerID{e.Fastener}}))
+			return
+		}
+		var m Mend
+		switch a := c.p.Steps[i].Action.(type) {
+		case *step.Refit:
+			n := *a
+			n.New = true
+			m = c.change(i, "Fit a new one", &n)
+		case *step.Fit:
+			n := *a
+			n.New = true
+			m = c.change(i, "Fit a new one", &n)
+		}
+		c.find(message.F("%s refits the old %s", c.num(i), c.part(e.Part)), message.F("The sheet says always new."), []int{i}, m)
+	})
+}
+
+func inTheWay(c *proving) {
+	said := map[engine.PartID]bool{}
+	c.each(virtual.InTheWay, func(i int, e *virtual.Event) {
+		if said[e.Part] {
+			return
+		}
+		said[e.Part] = true
+		if e.Name != "" {
+			c.refitBehind(i, e)
+			return
+		}
+		c.find(message.F("%s cannot be done with the %s still on", c.num(i), c.part(e.Part)), message.F("It has to come off first; the page forgets it."), []int{i}, c.openFirst(i, e.Part), c.before(i, &step.Remove{Parts: []engine.PartID{e.Part}}))
+	})
+}
+
+// refitBehind finds a part that goes back when what stands before it is back
+// already.
+func (c *proving) refitBehind(i int, e *virtual.Event) {
+	k := c.x.PartAt(e.Part)
+	for n := i - 1; n >= 0; n-- {
+		if c.t.Before(n).Parts[k].Off && !c.t.Steps[n].After.Parts[k].Off {
+			c.find(message.F("%s goes behind the %s, which is back since step %d", c.num(i), c.part(e.Part), c.place(n)+1), message.F("What had to come off for it goes back after it."), []int{i, n}, c.moveBefore(i, n))
+			return
+		}
+	}
+	c.find(message.F("%s goes behind the %s, which is on", c.num(i), c.part(e.Part)), message.F("It has to be off for it."), []int{i})
+}
+
+func alreadyOff(c *proving) {
+	thing := func(e *virtual.Event) string {
+		if e.Loop != "" {
+			return c.loop(e.Loop)
+		}
+		return c.part(e.Part)
+	}
+	c.each(virtual.AlreadyOff, func(i int, e *virtual.Event) {
+		c.find(message.F("%s takes off the %s, which is off already", c.num(i), thing(e)), message.F("Either it went back on before and the page does not say so, or the step is not needed."), []int{i}, c.drop(i))
+	})
+	c.each(virtual.NotOff, func(i int, e *virtual.Event) {
+		c.find(message.F("%s refits the %s, which never came off", c.num(i), thing(e)), message.F("A step that takes it off is missing, or this one is not needed."), []int{i}, c.drop(i))
+	})
+}
+
+func sealantDry(c *proving) {
+	c.each(virtual.SealantDry, func(i int, e *virtual.Event) {
+		c.find(message.F("%s closes the %s %s min after the sealant went on", c.num(i), c.part(e.Part), tidy(e.Degrees)), message.F("That is past its open time. Put fewer steps in between."), []int{i})
+	})
+}

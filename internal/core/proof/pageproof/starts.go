@@ -1,0 +1,244 @@
+package pageproof
+
+import (
+	"fmt"
+	"math"
+	"slices"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/unit"
+	"inklatch/internal/core/virtual"
+)
+
+// startRules run the page on an engine that is found elsewhere in its cycle.
+var startRules = []Rule{
+	{"start-position", "locks and turning", Blocks, "a page that works on the one stroke and not on the other", startPosition},
+	{"not-every-start", "locks and turning", ShouldFix, "a page trusted from positions it was never tried from", notEveryStart},
+}
+
+// mostStarts bounds the positions that are tried: a drive that comes home later
+// is tried at its first ones, both strokes among them.
+const mostStarts = 24
+
+// starts is how many positions an engine may be found in, counted in turns of the
+// crank: every turn of the cycle after which all driven shafts are home.
+func (c *proving) starts() int64 {
+	n := c.x.CycleHome()
+	if c.x.Sheet.Cycle == engine.FourStroke && n%2 != 0 {
+		n *= 2
+	}
+	return n
+}
+
+// Tried says on what a page is proved: from how many positions, through how many
+// ways where a step fails, on how many kinds of engine.
+func Tried(x *engine.Index, p *procedure.Procedure) string {
+	c := &proving{x: x}
+	n := min(c.starts(), mostStarts)
+	out := "Run from the one position its engine can be found in"
+	if n > 1 {
+		out = fmt.Sprintf("Run from %d positions its engine may be found in", n)
+	}
+	if k := len(p.Failing()); k == 1 {
+		out += ", through what is done when a step fails"
+	} else if k > 1 {
+		out += fmt.Sprintf(", through %d ways where a step fails", k)
+	}
+	if cells, _ := p.Cells(x.Sheet); len(cells) > 1 {
+		out += fmt.Sprintf(", on %d kinds of engine", len(cells))
+	}
+	return out + "."
+}
+
+// notEveryStart says where the positions an engine can be found in are more than
+// are tried.
+func notEveryStart(c *proving) {
+	if n := c.starts(); n > mostStarts && c.looksAtPosition() {
+		c.find(message.F("The page is tried from %d of %d positions the engine may be found in", mostStarts, n), message.F("Its drive is all home again only after that many turns. Marks that tell the stroke make it come out from any of them."), nil)
+	}
+}
+
+// gone is a way that was gone through, and its run.
+type gone struct {
+	w *procedure.Path
+	t *virtual.Trace
+}
+
+// from is the page gone through on an engine found elsewhere, once.
+func (c *proving) from(start int64) gone {
+	g, ok := c.elsewhere[start]
+	if !ok {
+		g.w, g.t = c.whole.Go(c.x, start, c.car)
+		if c.elsewhere == nil {
+			c.elsewhere = map[int64]gone{}
+		}
+		c.elsewhere[start] = g
+	}
+	return g
+}
+
+// failure is a step that does not come out from some positions; step is its place
+// in the whole page.
+type failure struct {
+	step int
+	e    virtual.Event
+	from []int64
+}
+
+// startPosition runs the page from every other position and finds what comes
+// out from some of them only.
+func startPosition(c *proving) {
+	n := min(c.starts(), mostStarts)
+	if n < 2 || !c.looksAtPosition() {
+		return
+	}
+	base := map[string]bool{}
+	for i := range c.t.Steps {
+		for k := range c.t.Steps[i].Events {
+			if e := &c.t.Steps[i].Events[k]; fails(e) {
+				base[key(c.place(i), e)] = true
+			}
+		}
+	}
+	var failures []failure
+	bad := map[int64]bool{}
+	for start := int64(1); start < n; start++ {
+		run := c.from(start)
+		for k := range run.t.Steps {
+			i := run.w.Place(k)
+			for n := range run.t.Steps[k].Events {
+				e := &run.t.Steps[k].Events[n]
+				if !fails(e) || base[key(i, e)] {
+					continue
+				}
+				bad[start] = true
+				at := slices.IndexFunc(failures, func(f failure) bool { return f.step == i && key(i, &f.e) == key(i, e) })
+				if at < 0 {
+					at = len(failures)
+					failures = append(failures, failure{step: i, e: *e})
+				}
+				if !slices.Contains(failures[at].from, start) {
+					failures[at].from = append(failures[at].from, start)
+				}
+			}
+		}
+	}
+	if len(failures) == 0 {
+		return
+	}
+	slices.SortStableFunc(failures, func(a, b failure) int { return a.step - b.step })
+	f := failures[0]
+	what := fmt.Sprintf("the %s stands away", c.looked(&f.e))
+	var mends []Mend
+	if f.e.Lock != "" {
+		what = fmt.Sprintf("the %s will not go in", c.lock(f.e.Lock))
+	}
+	mends = c.fromEverywhere(f)
+	why := message.F("Found %s elsewhere in its cycle, the engine has its %s %s° away there.", turns(float64(f.from[0])), c.shaft(f.e.Shaft), tidy(math.Abs(f.e.Degrees)))
+	if more := len(failures) - 1; more > 0 {
+		why = why.And(message.F(" %d more %s after it.", more, map[bool]string{true: "thing follows", false: "things follow"}[more == 1]))
+	}
+	c.startsFrom = nil
+	for s := int64(0); s < n; s++ {
+		if bad[s] {
+			c.startsFrom = append(c.startsFrom, s)
+		}
+	}
+	c.findAt(message.F("Step %d works from %d of %d %s: %s", f.step+1, n-int64(len(bad)), n, map[bool]string{true: "strokes", false: "positions"}[n == 2], what), why, []step.ID{c.whole.Steps[f.step].ID}, mends...)
+}
+
+// looksAtPosition reports whether anything on the page depends on where the
+// engine is found.
+func (c *proving) looksAtPosition() bool {
+	for i := range c.t.Steps {
+		for k := range c.t.Steps[i].Events {
+			switch e := &c.t.Steps[i].Events[k]; e.Kind {
+			case virtual.WentIn, virtual.WouldNotGoIn, virtual.MarkStood, virtual.MarkAway:
+				return true
+			}
+		}
+	}
+	return false
+}
+
+func fails(e *virtual.Event) bool {
+	return e.Kind == virtual.WouldNotGoIn || e.Kind == virtual.MarkAway
+}
+
+func key(i int, e *virtual.Event) string {
+	return fmt.Sprint(i, e.Kind, e.Lock, e.Mark, e.Wheel)
+}
+
+// fromEverywhere offers to turn, before what fails, until marks stand that tell
+// where the engine is: those of the shaft that stands away beside the ones that
+// are turned to now.
+func (c *proving) fromEverywhere(f failure) []Mend {
+	shafts := []engine.ShaftID{f.e.Shaft}
+	if l := c.x.Lock(f.e.Lock); l != nil {
+		shafts = l.Holds
+	}
+	at := slices.IndexFunc(c.p.Steps, func(s step.Step) bool { return s.ID == c.whole.Steps[f.step].ID })
+	if at < 0 {
+		return nil // it is done only when another step fails
+	}
+	out := c.ifNot(at)
+	for k := range c.x.Sheet.Marks {
+		m := &c.x.Sheet.Marks[k]
+		if m.Kind != engine.TimingMark || !slices.Contains(shafts, c.x.MarkShaft(m)) {
+			continue
+		}
+		for i := at; i >= 0; i-- {
+			a, ok := c.p.Steps[i].Action.(*step.Turn)
+			if !ok || !a.Crank() {
+				continue
+			}
+			n := *a
+			switch {
+			case a.To == "" && a.Onto == "":
+				n.To, n.Turns, n.Degrees = m.ID, 0, unit.Quantity{}
+				out = append(out, c.change(i, "Turn to the "+m.Name, &n))
+			case a.To != "" && a.To != m.ID && !slices.Contains(a.Also, m.ID):
+				n.Also = append(slices.Clone(a.Also), m.ID)
+				out = append(out, c.change(i, fmt.Sprintf("Turn until the %s stands too", m.Name), &n))
+			default:
+				continue
+			}
+			break
+		}
+		for i := range c.p.Steps {
+			if c.p.Steps[i].Action.Verb() == "lock" {
+				out = append(out, c.before(i, &step.Turn{Way: c.x.Sheet.Running, To: m.ID, Short: c.hasStop()}))
+				break
+			}
+		}
+	}
+	return out
+}
+
+// ifNot offers to say, where step i fails, that the crank is turned on and the
+// step tried again, as often as it takes to meet every position.
+func (c *proving) ifNot(i int) []Mend {
+	s := c.p.Steps[i]
+	if c.trying || !s.CanFail() || s.IfNot || len(c.whole.Branch(c.place(i))) > 0 {
+		return nil
+	}
+	var out []Mend
+	n := int(min(c.starts(), mostStarts))
+	for _, more := range []int{1, 2, 3} {
+		if n <= more {
+			break
+		}
+		again := s
+		again.Again = &step.Again{Times: min((n+more-1)/more-1, step.MostTimes)}
+		on := step.Step{ID: c.freshID(s.ID), Phase: s.Phase, IfNot: true, Action: &step.Turn{Turns: float64(more), Way: c.x.Sheet.Running}}
+		for _, h := range on.Hazards(c.x) {
+			on.Cautions = append(on.Cautions, step.CautionFor(h))
+		}
+		out = append(out, Mend{Label: "If not, " + turns(float64(more)) + " more and again", Edits: []procedure.Edit{
+			{Op: procedure.Replace, Step: &again}, {Op: procedure.Insert, After: s.ID, Step: &on}}})
+	}
+	return out
+}

@@ -1,0 +1,55 @@
+package pageproof
+
+import (
+	"slices"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/procedure"
+)
+
+var toolRules = []Rule{
+	{"tool-not-listed", "tools and parts", ShouldFix, "a tool the technician finds missing half way through", toolNotListed},
+	{"tool-not-used", "tools and parts", Look, "a tool on the list that no step uses", toolNotUsed},
+}
+
+func toolNotListed(c *proving) {
+	said := map[engine.ToolID]bool{}
+	for i := range c.p.Steps {
+		for _, id := range c.p.Steps[i].ToolsUsed(c.x) {
+			if said[id] || slices.Contains(c.p.Prelims.Tools, id) {
+				continue
+			}
+			said[id] = true
+			t := c.x.Tool(id)
+			if t == nil {
+				c.find(message.F("%s uses a tool “%s” that is not on the sheet", c.num(i), id), message.F("Nobody can look it up."), []int{i})
+				continue
+			}
+			c.find(message.F("%s uses %s, which is not on the tool list", c.num(i), t.Number), message.F("The %s would be missed half way through.", t.Name), []int{i},
+				c.header("Put "+t.Number+" on the list", func(h *procedure.Header) { h.Prelims.Tools = append(slices.Clone(h.Prelims.Tools), id) }))
+		}
+	}
+}
+
+func toolNotUsed(c *proving) {
+	used := map[engine.ToolID]bool{}
+	for i := range c.p.Steps {
+		for _, id := range c.p.Steps[i].ToolsUsed(c.x) {
+			used[id] = true
+		}
+	}
+	for _, id := range c.p.Prelims.Tools {
+		if used[id] {
+			continue
+		}
+		name := string(id)
+		if t := c.x.Tool(id); t != nil {
+			name = t.Number
+		}
+		c.find(message.F("%s is on the tool list and no step uses it", name), message.F("Either a step has lost it or the list is too long."), nil,
+			c.header("Take "+name+" off the list", func(h *procedure.Header) {
+				h.Prelims.Tools = slices.DeleteFunc(slices.Clone(h.Prelims.Tools), func(t engine.ToolID) bool { return t == id })
+			}))
+	}
+}

@@ -1,0 +1,268 @@
+package pageproof
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/unit"
+	"inklatch/internal/core/virtual"
+)
+
+var torqueRules = []Rule{
+	{"pin-carries-torque", "tightening", Blocks, "a bent or broken timing pin: bolt torque taken by a lock made for position", pinCarriesTorque},
+	{"sprocket-unheld", "tightening", Blocks, "a sprocket bolt worked with neither the cam locked nor the sprocket held", sprocketUnheld},
+	{"sprocket-unfixed", "tightening", ShouldFix, "a floating sprocket clamped while its cam can still move", sprocketUnfixed},
+	{"not-final", "tightening", Blocks, "a bolt nipped up early and never taken to its final torque", notFinal},
+	{"no-value", "tightening", Blocks, "a tightening step that leaves the value to memory", noValue},
+	{"units-disagree", "tightening", Blocks, "a torque with two units that do not say the same", unitsDisagree},
+	{"wrong-quantity", "tightening", Blocks, "an angle with a tolerance in newton metres, or a value of the wrong kind", wrongQuantity},
+	{"differs-from-sheet", "tightening", ShouldFix, "a page and a sheet that give two values for one bolt", differsFromSheet},
+}
+
+func pinCarriesTorque(c *proving) {
+	c.each(virtual.PinCarriedTorque, func(i int, e *virtual.Event) {
+		c.find(message.F("At step %d the %s takes the torque of the %s", c.place(i)+1, c.lock(e.Lock), c.fastener(e.Fastener)), message.F("It is made for position. Hold with a tool that may carry torque."), []int{i}, c.holding(i, e.Fastener)...)
+	})
+}
+
+// article is a noun with its indefinite article.
+func article(noun string) string {
+	if strings.ContainsAny(noun[:1], "aeiou") {
+		return "an " + noun
+	}
+	return "a " + noun
+}
+
+func sprocketUnheld(c *proving) {
+	c.each(virtual.Unheld, func(i int, e *virtual.Event) {
+		verb := "slackens"
+		if c.p.Steps[i].Action.Verb() == "tighten" {
+			verb = "tightens"
+		}
+		c.find(message.F("%s %s the %s with nothing holding the %s", c.num(i), verb, c.fastener(e.Fastener), c.shaft(e.Shaft)), message.F("The shaft turns with the bolt, or the %s takes the torque.", strings.TrimSuffix(c.x.Drives(), "s")), []int{i}, c.holding(i, e.Fastener)...)
+	})
+}
+
+// holding sets what the sheet says the fastener is held with.
+func (c *proving) holding(i int, id engine.FastenerID) []Mend {
+	f := c.x.Fastener(id)
+	if f == nil || f.HoldWith == "" {
+		return nil
+	}
+	label := "Hold with " + c.lock(f.HoldWith)
+	switch a := c.p.Steps[i].Action.(type) {
+	case *step.Slacken:
+		n := *a
+		n.Hold = f.HoldWith
+		return []Mend{c.change(i, label, &n)}
+	case *step.Tighten:
+		n := *a
+		n.Hold = f.HoldWith
+		return []Mend{c.change(i, label, &n)}
+	}
+	return nil
+}
+
+func sprocketUnfixed(c *proving) {
+	c.each(virtual.NotFixed, func(i int, e *virtual.Event) {
+		c.find(message.F("%s clamps the %s with the %s not locked", c.num(i), c.fastener(e.Fastener), c.shaft(e.Shaft)), message.F("The cam can move while its sprocket is being clamped."), []int{i}, c.fixing(i, []engine.ShaftID{e.Shaft})...)
+	})
+}
+
+// tightening is a final tightening to the sheet's values.
+func (c *proving) tightening(ids ...engine.FastenerID) *step.Tighten {
+	t := &step.Tighten{Fasteners: ids}
+	if f := c.x.Fastener(ids[0]); f != nil {
+		t.Hold, t.Pattern = f.HoldWith, f.Pattern
+		t.Stages, t.By = step.SpecFor(c.raw, ids[0]) // each case its own value
+	}
+	return t
+}
+
+func notFinal(c *proving) {
+	last := c.t.Last()
+	for k := range c.x.Sheet.Fasteners {
+		st := last.Fasteners[k]
+		if !st.Touched || st.Stage == virtual.Final || st.Stage == virtual.Out || handsOn(c, c.whole.Ends.Slack, c.x.Sheet.Fasteners[k].ID) {
+			continue
+		}
+		f := &c.x.Sheet.Fasteners[k]
+		at, loosened := -1, -1
+		for i := range c.t.Steps {
+			before, after := c.t.Before(i).Fasteners[k].Stage, c.t.Steps[i].After.Fasteners[k].Stage
+			if before != after {
+				at = i
+			}
+			if after < before {
+				loosened = i
+			}
+			if v := c.p.Steps[i].Torques(); len(v) > 0 && slices.Contains(v[0].Fasteners, f.ID) {
+				at = i
+			}
+		}
+		for n := range c.x.Sheet.Tensioners {
+			if t := &c.x.Sheet.Tensioners[n]; t.Method.ByBolts() && slices.Contains(t.Bolts, f.ID) {
+				at = max(at, c.touchedLast(n)) // clamped once it is set
+			}
+		}
+		since := fmt.Sprintf("Loosened at step %d", c.place(loosened)+1)
+		if loosened < 0 {
+			since = "It is slack when the page begins"
+		}
+		c.find(message.F("The %s %s never taken to the final torque", c.fastener(f.ID), plural(f)), message.F("%s; the last step leaves it %s.", since, st.Stage), []int{at}, c.after(at, c.tightening(f.ID)))
+	}
+}
+
+func plural(f *engine.Fastener) string {
+	if f.Plural() {
+		return "are"
+	}
+	return "is"
+}
+
+// tightenings calls f for every tightening step.
+func (c *proving) tightenings(f func(i int, t *step.Tighten)) {
+	for i := range c.p.Steps {
+		if t, ok := c.p.Steps[i].Action.(*step.Tighten); ok {
+			f(i, t)
+		}
+	}
+}
+
+func noValue(c *proving) {
+	c.tightenings(func(i int, t *step.Tighten) {
+		if t.To != step.ToFinal || len(t.Fasteners) == 0 {
+			return
+		}
+		if slices.ContainsFunc(t.Stages, func(s engine.Stage) bool { return !s.Torque.IsZero() || !s.Angle.IsZero() }) {
+			return
+		}
+		var mends []Mend
+		if f := c.x.Fastener(t.Fasteners[0]); f != nil && len(f.Spec) > 0 {
+			n := *t
+			n.Stages = f.Spec
+			mends = append(mends, c.change(i, "Use the sheet’s "+engine.StagesText(f.Spec), &n))
+		}
+		c.find(message.F("%s tightens the %s without a value", c.num(i), c.fastener(t.Fasteners[0])), message.F("A technician would have to know it by heart."), []int{i}, mends...)
+	})
+}
+
+// restage replaces one stage of a tightening step.
+func (c *proving) restage(i int, t *step.Tighten, k int, label string, s engine.Stage) Mend {
+	n := *t
+	n.Stages = slices.Clone(t.Stages)
+	n.Stages[k] = s
+	return c.change(i, label, &n)
+}
+
+func unitsDisagree(c *proving) {
+	c.tightenings(func(i int, t *step.Tighten) {
+		for k, s := range t.Stages {
+			q := s.Torque
+			if q.IsZero() || q.Agrees() {
+				continue
+			}
+			one, two := q.First(), q.Second()
+			why := "The two do not measure the same thing."
+			var mends []Mend
+			mends = append(mends, c.restage(i, t, k, "Keep "+one.String(), engine.Stage{Torque: one}))
+			if a, err := one.In(two.Unit); err == nil {
+				back, _ := two.In(one.Unit)
+				why = fmt.Sprintf("%s is %s; %s is %s.", one, a, two, back)
+				mends = append(mends, c.restage(i, t, k, "Keep "+two.String(), engine.Stage{Torque: two}))
+			}
+			c.find(message.F("%s says %s and %s", c.num(i), one, two), message.As(why), []int{i}, mends...)
+		}
+	})
+}
+
+func wrongQuantity(c *proving) {
+	c.tightenings(func(i int, t *step.Tighten) {
+		for k, s := range t.Stages {
+			for _, q := range []unit.Quantity{s.Torque, s.Angle} {
+				if q.IsZero() || q.TolFits() {
+					continue
+				}
+				fixed := q
+				fixed.TolUnit = q.Unit
+				n := s
+				if q == s.Torque {
+					n.Torque = fixed
+				} else {
+					n.Angle = fixed
+				}
+				c.find(message.F("%s gives %s with a tolerance in %s", c.num(i), article(q.Kind().String()), q.TolUnit), message.F("“%s” cannot be measured.", q), []int{i}, c.restage(i, t, k, "Make it "+fixed.String(), n))
+			}
+			if (!s.Torque.IsZero() && s.Torque.Kind() != unit.KindTorque) || (!s.Angle.IsZero() && s.Angle.Kind() != unit.KindAngle) {
+				c.find(message.F("%s gives a value of the wrong kind", c.num(i)), message.F("“%s” is no torque and angle.", engine.StagesText(t.Stages)), []int{i})
+			}
+		}
+	})
+}
+
+func differsFromSheet(c *proving) {
+	c.tightenings(func(i int, t *step.Tighten) {
+		if t.To != step.ToFinal || len(t.Stages) == 0 {
+			return
+		}
+		for _, id := range t.Fasteners {
+			f := c.x.Fastener(id)
+			if f == nil || len(f.Spec) == 0 || same(f.Spec, t.Stages) {
+				continue
+			}
+			n := *t
+			n.Stages = f.Spec
+			sev := ShouldFix
+			if beyond(t.Stages, f.Spec) {
+				sev = Blocks
+			}
+			c.findAs(sev, message.F("%s says %s for the %s; the sheet says %s", c.num(i), engine.StagesText(t.Stages), c.fastener(id), engine.StagesText(f.Spec)), message.F("One of the two is wrong. The sheet carries the evidence."), []int{i}, c.change(i, "Use "+engine.StagesText(f.Spec), &n))
+			return
+		}
+	})
+}
+
+// beyond reports whether a value lies outside the tolerance that the sheet
+// gives for it, or stages are missing. A value the sheet gives without a tolerance is
+// that value, but for the rounding of a unit.
+func beyond(page, sheet []engine.Stage) bool {
+	if len(page) != len(sheet) {
+		return true
+	}
+	out := func(p, q unit.Quantity) bool {
+		lo, hi, ok := spreadOf(q, q.Unit)
+		if !ok || p.IsZero() {
+			return !amount(p, q)
+		}
+		v, err := unit.Convert(p.Nominal(), p.Unit, q.Unit)
+		return err != nil || v < q.Nominal()-lo-1e-9 || v > q.Nominal()+hi+1e-9
+	}
+	for i := range sheet {
+		if out(page[i].Torque, sheet[i].Torque) || out(page[i].Angle, sheet[i].Angle) {
+			return true
+		}
+	}
+	return false
+}
+
+// same compares values, not how they are written.
+func same(a, b []engine.Stage) bool {
+	return slices.EqualFunc(a, b, func(p, q engine.Stage) bool {
+		return amount(p.Torque, q.Torque) && amount(p.Angle, q.Angle)
+	})
+}
+
+func amount(p, q unit.Quantity) bool {
+	if p.IsZero() || q.IsZero() {
+		return p.IsZero() == q.IsZero()
+	}
+	if p.Unit == q.Unit {
+		return p.SameValue(q)
+	}
+	r, err := p.In(q.Unit)
+	return err == nil && unit.Quantity{Value: q.Value, Unit: q.Unit, Also: r.Value, AlsoUnit: q.Unit}.Agrees()
+}

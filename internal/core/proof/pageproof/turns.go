@@ -1,0 +1,275 @@
+package pageproof
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/unit"
+	"inklatch/internal/core/virtual"
+)
+
+var turnRules = []Rule{
+	{"proving-turns", "turns and proof", Blocks, "an engine closed up without having been turned by hand, or not far enough", provingTurns},
+	{"proved-by-nothing", "turns and proof", Blocks, "turns after which nobody looks whether the timing came home", provedByNothing},
+	{"not-home", "turns and proof", Blocks, "a count of turns at which what is checked afterwards does not stand home", notHome},
+	{"backwards", "turns and proof", ShouldFix, "a jumped tooth: the crank turned back beyond the allowed back-off", backwards},
+	{"loop-marks", "turns and proof", Blocks, "belt paint used as proof after the engine has turned", loopMarks},
+}
+
+// fits is the last step that fits a cam-driving loop, −1 for none.
+func (c *proving) fits() (at, loop int) {
+	for i := len(c.p.Steps) - 1; i >= 0; i-- {
+		if f, ok := c.p.Steps[i].Action.(*step.Fit); ok {
+			if l := c.x.LoopAt(f.Loop); l >= 0 {
+				return i, l
+			}
+		}
+	}
+	return -1, -1
+}
+
+func provingTurns(c *proving) {
+	at, loop := c.fits()
+	if at < 0 {
+		return
+	}
+	end := c.start()
+	turned := c.t.Before(end).Loops[loop].Turned / 360
+	want := float64(c.house.MinTurns)
+	if turned >= want-0.1 {
+		return
+	}
+	n := float64(c.homeCount(at))
+	if t := c.lastTurn(end); t > at {
+		c.find(message.F("The engine is turned only %s by hand after the %s", turns(turned), c.fitted(at)), message.F("House rule asks for %s at least, so that every cam comes round once.", turns(want)), []int{t}, c.betterCount(t))
+		return
+	}
+	last := at
+	for i := at; i < len(c.p.Steps); i++ {
+		if ph := c.p.Steps[i].Phase; ph == "fit" || ph == "tension" || ph == "tighten" {
+			last = i
+		}
+	}
+	for i := range c.t.Steps {
+		if _, ok := c.p.Steps[i].Action.(*step.Unlock); ok && i > last && i < end {
+			last = i
+			break
+		}
+	}
+	m := c.after(last, &step.Turn{Turns: n, Way: c.x.Sheet.Running, Short: c.hasStop()})
+	if !c.trying {
+		m.Edits[0].Step.Phase = "prove"
+	}
+	c.find(message.F("The engine is never turned by hand after the %s", c.fitted(at)), message.F("%s bring every mark and lock home and show whether it turns freely.", turns(n)), []int{at}, m)
+}
+
+// fitted says what is fitted at a step: "timing chain is fitted".
+func (c *proving) fitted(at int) string {
+	if a, ok := c.p.Steps[at].Action.(*step.Fit); ok {
+		if l := c.x.Loop(a.Loop); l != nil {
+			return l.Name + " is fitted"
+		}
+	}
+	return c.x.Drives() + " is fitted"
+}
+
+func (c *proving) hasStop() bool {
+	return slices.ContainsFunc(c.x.Sheet.Locks, func(l engine.Lock) bool { return l.Kind == engine.StopLock })
+}
+
+func turns(n float64) string {
+	if n == 1 {
+		return "1 turn"
+	}
+	return unit.Number(unit.Round(n)) + " turns"
+}
+
+// homeCount is the least count of turns, at least the house's, at which all
+// that is looked at after step i stands home; with nothing looked at, all
+// position locks and timing marks.
+func (c *proving) homeCount(i int) int64 {
+	n := int64(1)
+	any := false
+	add := func(every int64) {
+		if every > 0 {
+			n, any = engine.LCM(n, every), true
+		}
+	}
+	for k := i + 1; k < len(c.p.Steps); k++ {
+		switch a := c.p.Steps[k].Action.(type) {
+		case *step.Lock:
+			for _, id := range a.All() {
+				c.lockEvery(id, add)
+			}
+		case *step.Check:
+			locks, marks := a.Proves()
+			for _, id := range locks {
+				c.lockEvery(id, add)
+			}
+			for _, id := range marks {
+				if m := c.x.Mark(id); m != nil && m.Kind == engine.TimingMark {
+					add(c.x.MarkHomeEvery(m))
+				}
+			}
+		}
+	}
+	if !any {
+		for k := range c.x.Sheet.Locks {
+			add(c.x.LockHomeEvery(&c.x.Sheet.Locks[k]))
+		}
+	}
+	least := int64(max(c.house.MinTurns, 1))
+	return (least + n - 1) / n * n
+}
+
+func (c *proving) lockEvery(id engine.LockID, add func(int64)) {
+	if l := c.x.Lock(id); l != nil {
+		add(c.x.LockHomeEvery(l))
+	}
+}
+
+// lastTurn is the last step before i that turns the crank a turn or more, −1
+// for none.
+func (c *proving) lastTurn(i int) int {
+	for k := min(i, len(c.p.Steps)) - 1; k >= 0; k-- {
+		switch a := c.p.Steps[k].Action.(type) {
+		case *step.Turn:
+			if a.Turns >= 1 && a.Crank() {
+				return k
+			}
+		case *step.Settle:
+			if a.Turns >= 1 {
+				return k
+			}
+		}
+	}
+	return -1
+}
+
+// betterCount changes a turning step to a count that brings all home.
+func (c *proving) betterCount(i int) Mend {
+	n := float64(c.homeCount(i))
+	switch a := c.p.Steps[i].Action.(type) {
+	case *step.Turn:
+		t := *a
+		t.Turns = n
+		return c.change(i, "Make it "+turns(n), &t)
+	case *step.Settle:
+		return c.change(i, "Make it "+turns(n), &step.Settle{Turns: n})
+	}
+	return Mend{}
+}
+
+func provedByNothing(c *proving) {
+	at, _ := c.fits()
+	t := c.lastTurn(len(c.p.Steps))
+	if at < 0 || t < at {
+		return
+	}
+	for i := t + 1; i < len(c.t.Steps); i++ {
+		for _, e := range c.t.Steps[i].Events {
+			switch e.Kind {
+			case virtual.MarkStood, virtual.MarkAway:
+				return
+			case virtual.WentIn, virtual.WouldNotGoIn:
+				if l := c.x.Lock(e.Lock); l.Kind == engine.BarLock || l.Kind == engine.PinLock {
+					return
+				}
+			}
+		}
+	}
+	var m Mend
+	for k := range c.x.Sheet.Locks {
+		if l := &c.x.Sheet.Locks[k]; l.Kind == engine.BarLock || l.Kind == engine.PinLock {
+			m = c.after(c.homeAgain(t), &step.Check{Locks: []engine.LockID{l.ID}})
+			break
+		}
+	}
+	c.find(message.F("Nothing is checked after the turns of step %d", c.place(t)+1), message.F("A %s a tooth out would go unnoticed.", strings.TrimSuffix(c.x.Drives(), "s")), []int{t}, m)
+}
+
+// homeAgain is the first step from t on after which the crank stands home.
+func (c *proving) homeAgain(t int) int {
+	for i := t; i < len(c.t.Steps) && i <= t+3; i++ {
+		if d := engine.Wrap(c.t.Steps[i].After.Crank, 360); d < 0.5 && d > -0.5 {
+			return i
+		}
+	}
+	return t
+}
+
+func notHome(c *proving) {
+	said := -1
+	c.each(virtual.MarkAway, func(i int, e *virtual.Event) {
+		t := c.lastTurn(i)
+		if said == i {
+			return
+		}
+		said = i
+		var m Mend
+		why := fmt.Sprintf("It stands %s° away from its pointer there.", tidy(math.Abs(e.Degrees)))
+		if t >= 0 {
+			m = c.betterCount(t)
+			if n := c.homeCount(t); n > 0 {
+				why += fmt.Sprintf(" All that is checked afterwards is home together every %s.", turns(float64(n)))
+			}
+		}
+		mends := []Mend{m}
+		if mark := c.x.Mark(e.Mark); mark != nil && mark.Kind == engine.TimingMark && c.x.MarkShaft(mark) != "" {
+			mends = append(mends, c.bring(i, []engine.ShaftID{c.x.MarkShaft(mark)}, mark.At, 360))
+		}
+		c.find(message.F("The %s does not stand at step %d", c.looked(e), c.place(i)+1), message.As(why), []int{i, t}, mends...)
+	})
+}
+
+func backwards(c *proving) {
+	limit := c.house.BackOff
+	if l := c.x.Sheet.Limits.BackOff; l > 0 {
+		limit = l
+	}
+	c.each(virtual.Backwards, func(i int, e *virtual.Event) {
+		if e.Degrees <= limit+1e-6 {
+			return
+		}
+		var m Mend
+		if t, ok := c.p.Steps[i].Action.(*step.Turn); ok && t.Crank() && t.Way != "" && t.Way != c.x.Sheet.Running {
+			n := *t
+			n.Way = c.x.Sheet.Running
+			m = c.change(i, "Turn it "+string(n.Way), &n)
+		}
+		c.find(message.F("%s turns the crank %s° backwards", c.num(i), tidy(e.Degrees)), message.F("At most %s° are allowed: slack moves to the wrong run and a tooth can jump.", tidy(limit)), []int{i}, m)
+	})
+}
+
+// inView reports whether nothing is before a mark at step i.
+func (c *proving) inView(i int, m *engine.Mark) bool {
+	k := c.x.PartAt(m.Behind)
+	return k < 0 || c.t.Before(i).Parts[k].Off
+}
+
+func loopMarks(c *proving) {
+	c.each(virtual.LoopMarkMoved, func(i int, e *virtual.Event) {
+		var m Mend
+		if a, ok := c.p.Steps[i].Action.(*step.Check); ok {
+			n := *a
+			n.Marks = slices.DeleteFunc(slices.Clone(a.Marks), func(id engine.MarkID) bool { return id == e.Mark })
+			for k := range c.x.Sheet.Marks {
+				if mk := &c.x.Sheet.Marks[k]; mk.Kind == engine.TimingMark && !slices.Contains(n.Marks, mk.ID) && c.inView(i, mk) {
+					n.Marks = append(n.Marks, mk.ID)
+				}
+			}
+			m = c.change(i, "Check the timing marks instead", &n)
+		}
+		every := c.x.MarkHomeEvery(c.x.Mark(e.Mark))
+		if e.Name != "" {
+			c.find(message.F("%s reads the %s on an engine as it is found", c.num(i), c.mark(e.Mark)), message.F("They stand there once in %d turns. They are for fitting.", every), []int{i}, m)
+			return
+		}
+		c.find(message.F("%s uses the %s as proof after turning", c.num(i), c.mark(e.Mark)), message.F("They are home again only after %d turns. They are for fitting.", every), []int{i}, m)
+	})
+}

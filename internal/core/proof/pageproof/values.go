@@ -1,0 +1,481 @@
+package pageproof
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/unit"
+)
+
+// valueRules hold every value of the page against the one on the sheet.
+var valueRules = []Rule{
+	{"tension-value", "loop and tension", Blocks, "a tensioner set to a place, a tone, a length or a torque that is not the sheet’s", tensionValue},
+	{"tension-way", "loop and tension", Blocks, "an eccentric turned the wrong way: the belt is slack at its notch", tensionWay},
+	{"phaser-stop", "loop and tension", Blocks, "a phaser brought to the wrong end of its range", phaserStop},
+	{"readings-few", "loop and tension", ShouldFix, "a tone judged by too few readings", readingsFew},
+	{"tension-vague", "loop and tension", ShouldFix, "a setting that leaves its place or its way to memory", tensionVague},
+	{"measure-differs", "loop and tension", Blocks, "a reading passed at another value than the sheet’s", measureDiffers},
+	{"length-not-measured", "loop and tension", ShouldFix, "a plunger fitted without its length being measured", lengthNotMeasured},
+	{"tolerance-differs", "tightening", ShouldFix, "a tolerance wider or narrower than the sheet’s", toleranceDiffers},
+	{"pattern-differs", "tightening", ShouldFix, "a cover bent because its bolts were tightened in another order", patternDiffers},
+	{"open-time-differs", "tools and parts", ShouldFix, "sealant left open longer than it may be", openTimeDiffers},
+}
+
+// sets calls f for every tensioner that a step sets.
+func (c *proving) sets(f func(i int, a *step.Set, t *engine.Tensioner)) {
+	for i := range c.p.Steps {
+		a, ok := c.p.Steps[i].Action.(*step.Set)
+		if !ok || a.Phaser != "" {
+			continue
+		}
+		for _, id := range a.All() {
+			if t := c.x.Tensioner(id); t != nil {
+				f(i, a, t)
+			}
+		}
+	}
+}
+
+// placeAt is where a tensioner's pointer belongs at a temperature; empty where
+// the sheet does not say.
+func placeAt(t *engine.Tensioner, at unit.Quantity) string {
+	place := ""
+	for _, p := range t.Pointer {
+		from, errA := p.From.In(unit.Celsius)
+		now, errB := at.In(unit.Celsius)
+		if errA == nil && errB == nil && now.Value >= from.Value {
+			place = p.Place
+		}
+	}
+	return place
+}
+
+func wordsOf(s string) []string {
+	return strings.FieldsFunc(strings.ToLower(s), func(r rune) bool { return !(r >= 'a' && r <= 'z' || r >= '0' && r <= '9') })
+}
+
+// small are words of a place that tell no two of them apart.
+var small = []string{"the", "its", "a", "an", "is", "stands", "stand", "until", "pointer", "in", "on", "at", "of", "to", "with", "meets", "and", "it", "points"}
+
+// tells are the words of a place that tell it from the others of its sheet.
+func tells(place string, all []engine.PointerAt) []string {
+	var out []string
+	for _, w := range wordsOf(place) {
+		if slices.Contains(small, w) {
+			continue
+		}
+		common := true
+		for _, o := range all {
+			common = common && slices.Contains(wordsOf(o.Place), w)
+		}
+		if !common {
+			out = append(out, w)
+		}
+	}
+	return out
+}
+
+// says reports whether words name a place and none of the others: what tells it
+// apart is in them, and nothing that tells another one apart.
+func says(words, place string, all []engine.PointerAt) bool {
+	have := wordsOf(words)
+	mine := tells(place, all)
+	for _, w := range mine {
+		if !slices.Contains(have, w) {
+			return false
+		}
+	}
+	for _, o := range all {
+		for _, w := range tells(o.Place, all) {
+			if slices.Contains(have, w) && !slices.Contains(mine, w) {
+				return false
+			}
+		}
+	}
+	return true
+}
+
+// knows reports whether words share anything of weight with a place of the sheet.
+func knows(words string, all []engine.PointerAt) bool {
+	for _, o := range all {
+		for _, w := range wordsOf(o.Place) {
+			if !slices.Contains(small, w) && slices.Contains(wordsOf(words), w) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// lastSet reports whether no later step sets a tensioner again.
+func (c *proving) lastSet(i int, id engine.TensionerID) bool {
+	for k := i + 1; k < len(c.p.Steps); k++ {
+		if a, ok := c.p.Steps[k].Action.(*step.Set); ok && slices.Contains(a.All(), id) {
+			return false
+		}
+	}
+	return true
+}
+
+func tensionValue(c *proving) {
+	c.sets(func(i int, a *step.Set, t *engine.Tensioner) {
+		n := *a
+		if !c.lastSet(i, t.ID) {
+			// A first setting on the way to the last may be another; not twice it or half.
+			if t.Frequency != nil && !t.Frequency.First.IsZero() && !a.At.IsZero() && a.At.Kind() == unit.KindFrequency {
+				if first := t.Frequency.First; !alike(a.At, first) {
+					n.At = first
+					c.find(message.F("%s sets the %s to %s first; the sheet says %s", c.num(i), t.Name, a.At, first), message.F("One of the two is wrong."), []int{i}, c.change(i, "Make it "+first.String(), &n))
+				}
+				return
+			}
+			for _, v := range c.valuesOf(t) {
+				if a.At.IsZero() || a.At.Kind() != v.Kind() {
+					continue
+				}
+				if now, err := a.At.In(v.Unit); err == nil && (now.Value > 2*v.Value || now.Value < v.Value/2) {
+					n.At = v
+					c.find(message.F("%s sets the %s to %s first; the sheet says %s", c.num(i), t.Name, a.At, v), message.F("A first setting may be off the last, not by so much."), []int{i}, c.change(i, "Make it "+v.String(), &n))
+				}
+			}
+			return
+		}
+		switch kind := a.At.Kind(); {
+		case !a.At.IsZero() && kind == unit.KindTemperature && len(t.Pointer) > 0:
+			place := placeAt(t, a.At)
+			if place == "" {
+				c.find(message.F("%s sets the %s at %s, for which the sheet has no place", c.num(i), t.Name, a.At), message.F("The sheet’s places begin at %s.", t.Pointer[0].From.String()), []int{i})
+			} else if a.To != "" && !says(a.To, place, t.Pointer) {
+				n.To = place
+				c.find(message.F("%s sets the %s to “%s” at %s", c.num(i), t.Name, a.To, a.At), message.F("At that temperature the sheet says: %s.", place), []int{i}, c.change(i, "Set it to “"+place+"”", &n))
+			}
+		case len(t.Pointer) > 0 && a.To != "" && !knows(a.To, t.Pointer):
+			n.To = pointer(t)
+			c.find(message.F("%s sets the %s to “%s”, which is no place of its pointer", c.num(i), t.Name, a.To), message.F("The sheet says: %s.", pointer(t)), []int{i}, c.change(i, "Set it to “"+pointer(t)+"”", &n))
+		}
+		for _, v := range c.valuesOf(t) {
+			if a.At.IsZero() || a.At.Kind() != v.Kind() || alike(a.At, v) {
+				continue
+			}
+			n.At = v
+			c.find(message.F("%s sets the %s to %s; the sheet says %s", c.num(i), t.Name, a.At, v), message.F("One of the two is wrong."), []int{i}, c.change(i, "Make it "+v.String(), &n))
+		}
+	})
+}
+
+// valuesOf are the values the sheet gives a tensioner to be set to.
+func (c *proving) valuesOf(t *engine.Tensioner) []unit.Quantity {
+	out := []unit.Quantity{}
+	if t.Frequency != nil && !t.Frequency.Note.IsZero() {
+		out = append(out, t.Frequency.Note)
+	}
+	for _, q := range []unit.Quantity{t.Length, t.Hold, t.Gap} {
+		if !q.IsZero() {
+			out = append(out, q)
+		}
+	}
+	return out
+}
+
+// alike reports whether two values and their tolerances say the same.
+func alike(a, b unit.Quantity) bool {
+	return amount(a, b) && sameTolerance(a, b)
+}
+
+// sameTolerance compares tolerances where both have one, in one unit.
+func sameTolerance(a, b unit.Quantity) bool {
+	lo, hi, ok := spreadOf(a, b.Unit)
+	lo2, hi2, ok2 := spreadOf(b, b.Unit)
+	if !ok || !ok2 {
+		return ok == ok2
+	}
+	// A tolerance is rounded hard when it is converted: ±5 N·m is ±4 lbf·ft.
+	near := func(x, y float64) bool { return abs(x-y) < 0.15*abs(y)+1e-9 }
+	return near(lo, lo2) && near(hi, hi2)
+}
+
+func abs(v float64) float64 {
+	if v < 0 {
+		return -v
+	}
+	return v
+}
+
+// spreadOf is how far a value may lie below and above its nominal, in a unit;
+// false for a value without a tolerance.
+func spreadOf(q unit.Quantity, u unit.Unit) (below, above float64, ok bool) {
+	if q.Tol == 0 && q.Less == 0 && !q.Uneven && !q.Range {
+		return 0, 0, false
+	}
+	lo, hi := q.Bounds()
+	l, errL := unit.Convert(lo, q.Unit, u)
+	h, errH := unit.Convert(hi, q.Unit, u)
+	n, errN := unit.Convert(q.Nominal(), q.Unit, u)
+	if errL != nil || errH != nil || errN != nil {
+		return 0, 0, false
+	}
+	return n - l, h - n, true
+}
+
+func tensionWay(c *proving) {
+	c.sets(func(i int, a *step.Set, t *engine.Tensioner) {
+		if a.Way == "" || t.Turn == "" || a.Way == t.Turn {
+			return
+		}
+		n := *a
+		n.Way = t.Turn
+		c.find(message.F("%s turns the %s %s; the sheet says %s", c.num(i), t.Name, a.Way, t.Turn), message.F("Turned the other way, it slackens the belt or chain, or holds it the wrong way round."), []int{i}, c.change(i, "Turn it "+string(t.Turn), &n))
+	})
+}
+
+func tensionVague(c *proving) {
+	c.sets(func(i int, a *step.Set, t *engine.Tensioner) {
+		if !c.lastSet(i, t.ID) {
+			if t.Frequency != nil && !t.Frequency.First.IsZero() && a.At.Kind() != unit.KindFrequency {
+				n := *a
+				n.At = t.Frequency.First
+				c.find(message.F("%s does not say to which first tone the %s is set", c.num(i), t.Name), message.F("The sheet says %s.", n.At), []int{i}, c.change(i, "Set it to "+n.At.String(), &n))
+			}
+			return
+		}
+		n := *a
+		switch {
+		case len(t.Pointer) > 0 && a.To == "":
+			n.To = pointer(t)
+			c.find(message.F("%s does not say where the %s is set to", c.num(i), t.Name), message.F("The sheet says: %s.", pointer(t)), []int{i}, c.change(i, "Set it to “"+pointer(t)+"”", &n))
+		case len(t.Pointer) > 1 && a.At.Kind() != unit.KindTemperature:
+			n.At = unit.Of(20, unit.Celsius)
+			c.find(message.F("%s does not say at which temperature the %s stands so", c.num(i), t.Name), message.F("The sheet’s places depend on it."), []int{i}, c.change(i, "At 20 °C", &n))
+		case t.Turn != "" && a.Way == "":
+			n.Way = t.Turn
+			c.find(message.F("%s does not say which way the %s is turned", c.num(i), t.Name), message.F("The sheet says %s.", t.Turn), []int{i}, c.change(i, "Turn it "+string(t.Turn), &n))
+		case t.Frequency != nil && a.At.Kind() != unit.KindFrequency:
+			n.At = t.Frequency.Note
+			c.find(message.F("%s does not say to which tone the %s is set", c.num(i), t.Name), message.F("The sheet says %s.", t.Frequency.Note), []int{i}, c.change(i, "Set it to "+t.Frequency.Note.String(), &n))
+		}
+	})
+}
+
+func phaserStop(c *proving) {
+	for i := range c.p.Steps {
+		a, ok := c.p.Steps[i].Action.(*step.Set)
+		w := (*engine.Wheel)(nil)
+		if ok {
+			w = c.x.Wheel(a.Phaser)
+		}
+		other := map[engine.PhaserHome]string{engine.Retarded: "advance", engine.Advanced: "retard"}
+		if w == nil || w.Home == "" || a.To != "" && !strings.Contains(strings.ToLower(a.To), other[w.Home]) {
+			continue
+		}
+		n := *a
+		n.To = fmt.Sprintf("its %s stop", w.Home)
+		what := message.F("%s does not say to which stop the %s phaser is brought", c.num(i), w.Name)
+		if a.To != "" {
+			what = message.F("%s brings the %s phaser to %s", c.num(i), w.Name, a.To)
+		}
+		c.find(what, message.F("Its spring rests it at the %s stop.", w.Home), []int{i}, c.change(i, "To its "+string(w.Home)+" stop", &n))
+	}
+}
+
+func readingsFew(c *proving) {
+	for i := range c.p.Steps {
+		a, ok := c.p.Steps[i].Action.(*step.Measure)
+		if !ok || a.Readings == 0 || a.Value.Kind() != unit.KindFrequency {
+			continue
+		}
+		for k := range c.x.Sheet.Tensioners {
+			f := c.x.Sheet.Tensioners[k].Frequency
+			if f == nil || a.Readings >= f.Readings || !c.ofLoop(a, k) {
+				continue
+			}
+			n := *a
+			n.Readings = f.Readings
+			c.find(message.F("%s takes %d readings; the sheet says %d", c.num(i), a.Readings, f.Readings), message.F("Readings of one belt move while it settles."), []int{i}, c.change(i, fmt.Sprintf("Take %d", f.Readings), &n))
+			break
+		}
+	}
+}
+
+// measured are the values the sheet gives for what is measured in a kind of
+// unit: notes and lengths of its tensioners.
+func (c *proving) measured(kind unit.Kind) []unit.Quantity {
+	var out []unit.Quantity
+	for k := range c.x.Sheet.Tensioners {
+		for _, v := range c.valuesOf(&c.x.Sheet.Tensioners[k]) {
+			if v.Kind() == kind {
+				out = append(out, v)
+			}
+		}
+	}
+	return out
+}
+
+func measureDiffers(c *proving) {
+	for i := range c.p.Steps {
+		a, ok := c.p.Steps[i].Action.(*step.Measure)
+		if !ok {
+			continue
+		}
+		if a.Value.Kind() != unit.KindFrequency && !c.ofTensioner(a.What) {
+			continue
+		}
+		want := c.measured(a.Value.Kind())
+		if a.Value.IsZero() {
+			if c.ofTensioner(a.What) && len(c.measured(unit.KindLength)) > 0 {
+				n := *a
+				n.Value = c.measured(unit.KindLength)[0]
+				c.find(message.F("%s does not say at what the reading passes", c.num(i)), message.F("The sheet says %s.", n.Value), []int{i}, c.change(i, "It passes at "+n.Value.String(), &n))
+			}
+			continue
+		}
+		if len(want) == 0 || slices.ContainsFunc(want, func(v unit.Quantity) bool { return amount(a.Value, v) && toleranceWithin(a.Value, v) }) {
+			continue
+		}
+		n := *a
+		n.Value = want[0]
+		c.find(message.F("%s passes the reading at %s; the sheet says %s", c.num(i), a.Value, want[0]), message.F("One of the two is wrong."), []int{i}, c.change(i, "Make it "+want[0].String(), &n))
+	}
+}
+
+// toleranceWithin accepts any tolerance where the sheet gives none.
+func toleranceWithin(a, sheet unit.Quantity) bool {
+	if _, _, ok := spreadOf(sheet, sheet.Unit); !ok {
+		return true
+	}
+	return sameTolerance(a, sheet)
+}
+
+// ofTensioner reports whether what is measured speaks of a tensioner or its
+// plunger.
+func (c *proving) ofTensioner(what string) bool {
+	what = strings.ToLower(what)
+	if strings.Contains(what, "plunger") || strings.Contains(what, "tensioner") {
+		return true
+	}
+	for k := range c.x.Sheet.Tensioners {
+		if strings.Contains(what, strings.ToLower(c.x.Sheet.Tensioners[k].Name)) {
+			return true
+		}
+	}
+	return false
+}
+
+func lengthNotMeasured(c *proving) {
+	for k := range c.x.Sheet.Tensioners {
+		t := &c.x.Sheet.Tensioners[k]
+		part := c.x.PartAt(t.Part)
+		if t.Length.IsZero() || part < 0 || !c.t.Last().Parts[part].Touched {
+			continue
+		}
+		fit := -1
+		for i := range c.t.Steps {
+			if c.t.Before(i).Parts[part].Off && !c.t.Steps[i].After.Parts[part].Off {
+				fit = i
+			}
+		}
+		if fit < 0 {
+			continue
+		}
+		measured := false
+		for i := range c.p.Steps {
+			a, ok := c.p.Steps[i].Action.(*step.Measure)
+			measured = measured || ok && i < fit && c.ofTensioner(a.What)
+		}
+		if !measured {
+			c.find(message.F("%s fits the %s without its length being measured", c.num(fit), t.Name), message.F("The sheet says %s before it is fitted.", t.Length), []int{fit}, c.before(fit, &step.Measure{What: "plunger length", Value: t.Length}))
+		}
+	}
+}
+
+func toleranceDiffers(c *proving) {
+	c.tightenings(func(i int, t *step.Tighten) {
+		if t.To != step.ToFinal || len(t.Stages) == 0 {
+			return
+		}
+		for _, id := range t.Fasteners {
+			f := c.x.Fastener(id)
+			if f == nil || len(f.Spec) != len(t.Stages) || !same(f.Spec, t.Stages) {
+				continue // another rule says that the values differ
+			}
+			for k := range f.Spec {
+				if sameTolerance(t.Stages[k].Torque, f.Spec[k].Torque) && sameTolerance(t.Stages[k].Angle, f.Spec[k].Angle) {
+					continue
+				}
+				if tighter(t.Stages[k].Torque, f.Spec[k].Torque) && tighter(t.Stages[k].Angle, f.Spec[k].Angle) {
+					continue // care, not an error
+				}
+				n := *t
+				n.Stages = f.Spec
+				sev := ShouldFix
+				if wider(t.Stages[k].Torque, f.Spec[k].Torque) || wider(t.Stages[k].Angle, f.Spec[k].Angle) {
+					sev = Blocks
+				}
+				c.findAs(sev, message.F("%s gives the %s another tolerance than the sheet", c.num(i), c.fastener(id)), message.F("The sheet says %s.", engine.StagesText(f.Spec)), []int{i}, c.change(i, "Use "+engine.StagesText(f.Spec), &n))
+				return
+			}
+		}
+	})
+}
+
+// tighter reports whether all that a page lets pass lies within what the sheet does.
+func tighter(page, sheet unit.Quantity) bool {
+	if sameTolerance(page, sheet) {
+		return true
+	}
+	lo, hi, ok := spreadOf(page, sheet.Unit)
+	lo2, hi2, ok2 := spreadOf(sheet, sheet.Unit)
+	return ok && ok2 && lo <= lo2+1e-9 && hi <= hi2+1e-9
+}
+
+// wider reports whether a page lets pass what the sheet, which gives a tolerance, does
+// not.
+func wider(page, sheet unit.Quantity) bool {
+	_, _, has := spreadOf(page, sheet.Unit)
+	_, _, gives := spreadOf(sheet, sheet.Unit)
+	return has && gives && !tighter(page, sheet)
+}
+
+func patternDiffers(c *proving) {
+	c.tightenings(func(i int, t *step.Tighten) {
+		if t.To != step.ToFinal {
+			return
+		}
+		for _, id := range t.Fasteners {
+			f := c.x.Fastener(id)
+			if f == nil || f.Pattern == "" || strings.EqualFold(strings.TrimSpace(f.Pattern), strings.TrimSpace(t.Pattern)) {
+				continue
+			}
+			n := *t
+			n.Pattern = f.Pattern
+			says := "does not say in which order"
+			if t.Pattern != "" {
+				says = "says “" + t.Pattern + "” for"
+			}
+			c.find(message.F("%s %s the %s", c.num(i), says, c.fastener(id)), message.F("The sheet says: %s.", f.Pattern), []int{i}, c.change(i, "Tighten them "+f.Pattern, &n))
+			return
+		}
+	})
+}
+
+func openTimeDiffers(c *proving) {
+	for i := range c.p.Steps {
+		a, ok := c.p.Steps[i].Action.(*step.Apply)
+		if !ok || a.What != step.Sealant {
+			continue
+		}
+		p := c.x.Part(a.Part)
+		if p == nil {
+			continue
+		}
+		n := *a
+		if want := p.Sealant; !want.IsZero() {
+			if n.Open = want; a.Open.IsZero() || !amount(a.Open, want) {
+				c.find(message.F("%s does not keep the open time of the sealant at the %s", c.num(i), p.Name), message.F("The sheet says %s.", want), []int{i}, c.change(i, "Within "+want.String(), &n))
+			}
+		}
+	}
+}

@@ -1,0 +1,245 @@
+package pageproof
+
+import (
+	"fmt"
+	"regexp"
+	"slices"
+	"strings"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/unit"
+)
+
+var wordRules = []Rule{
+	{"wording-drifted", "wording", Blocks, "a sentence of the author’s own that no longer says what the step does", wordingDrifted},
+	{"words-differ", "wording", ShouldFix, "a figure, a tool or a work in a note, a caution or free text that the sheet does not have", wordsDiffer},
+	{"step-by-number", "wording", Look, "a step named by its number in free text, where the number does not follow", stepByNumber},
+	{"reads-as-step", "wording", Look, "work hidden in free text, of which the virtual engine knows nothing", readsAsStep},
+	{"not-understood", "wording", Look, "a line the virtual engine cannot follow", notUnderstood},
+	{"too-long", "wording", Look, "an instruction too long to keep in mind with both hands full", tooLong},
+	{"left-right", "wording", Look, "left and right mixed: from the driver’s seat, or looking at the engine", leftRight},
+	{"empty", "wording", Blocks, "a step or a procedure with nothing in it", empty},
+}
+
+// wordingDrifted compares an override with the generated sentence: every thing
+// and every value of the step must be named, and no other value.
+func wordingDrifted(c *proving) {
+	for i := range c.p.Steps {
+		s := &c.p.Steps[i]
+		if s.Wording == "" {
+			continue
+		}
+		missing := drift(c.x, s)
+		if missing == "" {
+			continue
+		}
+		n := *s
+		n.Wording = ""
+		c.find(message.F("The wording of step %d %s", c.place(i)+1, missing), message.F("The step does: “%s”", step.Sentence(c.x, s.Action)), []int{i}, c.put("Use the generated sentence", n))
+	}
+}
+
+func drift(x *engine.Index, s *step.Step) string {
+	own := strings.ToLower(s.Wording)
+	row := step.Row(x, s.Action)
+	for _, sp := range row.Spans {
+		if sp.Kind != step.ObjectSpan {
+			continue
+		}
+		name := strings.ToLower(strings.Trim(sp.Text, " ,"))
+		if !strings.Contains(own, strings.TrimSuffix(name, "s")) {
+			return fmt.Sprintf("does not name the %s", name)
+		}
+	}
+	var wanted []unit.Quantity
+	for _, m := range unit.Find(step.Sentence(x, s.Action)) {
+		wanted = append(wanted, m.Quantity)
+	}
+	written := unit.Find(s.Wording)
+	for _, m := range unit.Find(row.Value) {
+		if !anyMatches(m.Quantity, quantities(written)) {
+			return fmt.Sprintf("does not give %s", m.Quantity)
+		}
+	}
+	for _, m := range written {
+		if !anyMatches(m.Quantity, wanted) {
+			return fmt.Sprintf("gives %s, which the step does not", m.Quantity)
+		}
+	}
+	return turnedRound(x, s.Action.Verb(), own, strings.ToLower(step.Sentence(x, s.Action)))
+}
+
+// wayWords are the names of the two ways round.
+var wayWords = regexp.MustCompile(`\b(counter-?clockwise|anti-?clockwise|clockwise)\b`)
+
+// noWords turn a sentence round.
+var noWords = regexp.MustCompile(`\b(not|never|don’t|don't|without|unless|except|no longer)\b`)
+
+func waysIn(s string) (clockwise, counter bool) {
+	for _, w := range wayWords.FindAllString(s, -1) {
+		if w == "clockwise" {
+			clockwise = true
+		} else {
+			counter = true
+		}
+	}
+	return clockwise, counter
+}
+
+// turnedRound says in which way a wording turns its step round: another way,
+// a “not”, another verb; empty where it does not.
+func turnedRound(x *engine.Index, verb step.Verb, own, sentence string) string {
+	c1, a1 := waysIn(own)
+	c2, a2 := waysIn(sentence)
+	switch {
+	case (c2 || a2) && !(c1 || a1):
+		return "does not say which way"
+	case c1 != c2 || a1 != a2:
+		return "says the other way round"
+	}
+	if w := noWords.FindString(own); w != "" && !noWords.MatchString(sentence) {
+		return fmt.Sprintf("says “%s”, which the step does not", w)
+	}
+	if w := leadsAway(x, own); w != "" && leadsAway(x, sentence) == "" {
+		return fmt.Sprintf("says “%s”, which the step does not", w)
+	}
+	if more := beside(verb, own, sentence); more != "" {
+		return fmt.Sprintf("says to %s too, which the step does not", more)
+	}
+	has := func(v step.Verb) bool {
+		spec := step.SpecOf(v)
+		return spec != nil && slices.ContainsFunc(spec.Phrases, func(ph string) bool { return strings.Contains(" "+own, " "+ph) })
+	}
+	if has(verb) || strings.Contains(" "+own, " "+firstWord(sentence)) {
+		return ""
+	}
+	for _, side := range [][]step.Verb{putsOn, takesOff} {
+		if slices.Contains(side, verb) {
+			continue
+		}
+		for _, v := range side {
+			if has(v) && (slices.Contains(putsOn, verb) || slices.Contains(takesOff, verb)) {
+				return fmt.Sprintf("says to %s", step.SpecOf(v).Phrases[0])
+			}
+		}
+	}
+	return ""
+}
+
+// putsOn and takesOff are the verbs that undo each other's work.
+var (
+	putsOn   = []step.Verb{"fit", "refit", "lock", "tighten", "pin"}
+	takesOff = []step.Verb{"remove", "unlock", "take-off", "slacken", "release"}
+)
+
+func firstWord(s string) string { w, _, _ := strings.Cut(s, " "); return w }
+
+// readsAsStep finds free text that is a step: as text the virtual engine does
+// nothing of it.
+func readsAsStep(c *proving) {
+	var lex *step.Lexicon
+	for i := range c.p.Steps {
+		d, ok := c.p.Steps[i].Action.(*step.Do)
+		if !ok || d.Unread || strings.TrimSpace(d.Text) == "" {
+			continue
+		}
+		if lex == nil {
+			lex = step.NewLexicon(c.x)
+		}
+		r := step.Read(lex, d.Text)
+		if r.Problem != "" || r.Aside != "" || r.Action == nil || r.Action.Verb() == "do" || step.SpecOf(r.Action.Verb()).Looks() || r.Action.Verb() == "wait" {
+			continue
+		}
+		c.find(message.F("%s is free text, and reads as a step", c.num(i)), message.F("As text the virtual engine does nothing of it: “%s”", step.Sentence(c.x, r.Action)), []int{i}, c.change(i, "Make it that step", r.Action))
+	}
+}
+
+func quantities(ms []unit.Match) []unit.Quantity {
+	out := make([]unit.Quantity, len(ms))
+	for i, m := range ms {
+		out[i] = m.Quantity
+	}
+	return out
+}
+
+func anyMatches(q unit.Quantity, in []unit.Quantity) bool {
+	for _, r := range in {
+		if q.Kind() == r.Kind() && (unit.Quantity{Value: q.Value, Unit: q.Unit, Also: r.Value, AlsoUnit: r.Unit}).Agrees() {
+			return true
+		}
+	}
+	return false
+}
+
+func notUnderstood(c *proving) {
+	for i := range c.p.Steps {
+		if d, ok := c.p.Steps[i].Action.(*step.Do); ok && d.Unread {
+			c.find(message.F("%s is free text: the line was not understood", c.num(i)), message.F("It does nothing on the virtual engine. Write it again, or keep it as an instruction."), []int{i}, c.change(i, "Keep it as free text", &step.Do{Text: d.Text}))
+		}
+	}
+}
+
+func tooLong(c *proving) {
+	for i := range c.p.Steps {
+		s := &c.p.Steps[i]
+		text := s.Wording
+		if d, ok := s.Action.(*step.Do); ok && text == "" {
+			text = d.Text
+		}
+		if n := len(strings.Fields(text)); n > c.house.MaxWords {
+			c.find(message.F("%s has %d words", c.num(i), n), message.F("An instruction has at most %d. Split it.", c.house.MaxWords), []int{i})
+		}
+	}
+}
+
+var sides = regexp.MustCompile(`(?i)\b(left|right)\b(?:-hand thread)?`)
+
+func leftRight(c *proving) {
+	if c.x.Sheet.Sides != "" {
+		return
+	}
+	for i := range c.p.Steps {
+		s := &c.p.Steps[i]
+		text := s.Wording + " " + s.Note
+		if d, ok := s.Action.(*step.Do); ok {
+			text += " " + d.Text
+		}
+		if m := sides.FindString(text); m != "" && !strings.Contains(m, "-hand") {
+			c.find(message.F("%s says “%s” and the sheet does not say from where", c.num(i), strings.ToLower(m)), message.F("Put the sentence that fixes left and right on the engine sheet."), []int{i})
+		}
+	}
+}
+
+func empty(c *proving) {
+	if len(c.p.Steps) == 0 {
+		c.find(message.F("There are no steps yet"), message.F("Write the first one in the line at the bottom."), nil)
+	}
+	for i := range c.p.Steps {
+		d, ok := c.p.Steps[i].Action.(*step.Do)
+		if ok && strings.TrimSpace(d.Text) == "" && strings.TrimSpace(c.p.Steps[i].Wording) == "" {
+			c.find(message.F("%s says nothing", c.num(i)), message.F("An empty step confuses whoever reads it."), []int{i}, c.drop(i))
+		}
+		if !ok && !speaks(c.x, &c.p.Steps[i]) {
+			c.find(message.F("%s does not say what it acts on", c.num(i)), message.F("Fill it in, or remove it."), []int{i}, c.drop(i))
+		}
+	}
+}
+
+// speaks reports whether a step names what its verb takes.
+func speaks(x *engine.Index, s *step.Step) bool {
+	spec := step.SpecOf(s.Action.Verb())
+	if spec == nil {
+		return true
+	}
+	if spec.Takes == nil {
+		return spec.Bare || !step.SameAction(s.Action, spec.New())
+	}
+	for _, sp := range step.Row(x, s.Action).Spans {
+		if sp.Kind == step.ObjectSpan && !strings.HasSuffix(sp.Ref, ":") {
+			return true
+		}
+	}
+	return false
+}

@@ -1,0 +1,578 @@
+package pageproof
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/engine/piston"
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/unit"
+	"inklatch/internal/core/virtual"
+)
+
+// workedRules find work at things that are not there, are not free, or are
+// behind something.
+var workedRules = []Rule{
+	{"slack-already", "access and order", ShouldFix, "a bolt slackened that is slack or out: another one was meant", slackAlready},
+	{"tight-already", "access and order", ShouldFix, "a bolt tightened that nothing loosened: an angle goes in once", tightAlready},
+	{"part-gone", "access and order", Blocks, "work at a bolt or a tensioner whose part is off", partGone},
+	{"bolt-tight", "access and order", ShouldFix, "a part pulled off against a bolt that was never slackened and held", boltTight},
+	{"wrong-hold", "tightening", Blocks, "a bolt held by a tool that does not grip its shaft: the drive takes the torque", wrongHold},
+	{"tensioner-clamped", "loop and tension", Blocks, "a tensioner forced while its bolts clamp it", tensionerClamped},
+	{"pin-still-in", "loop and tension", Blocks, "a tensioner set against its own pin", pinStillIn},
+	{"not-held-back", "loop and tension", ShouldFix, "a tensioner that springs out when the belt or chain comes off", notHeldBack},
+	{"slack-turned", "loop and tension", Blocks, "teeth jumped: the engine turned on a belt or chain that nothing tensions", slackTurned},
+	{"mark-hidden", "locks and turning", Blocks, "a mark read through the cover before it", markHidden},
+	{"not-a-mark", "locks and turning", Blocks, "a drilling or old paint taken for the timing mark", notAMark},
+	{"under-loop", "access and order", Blocks, "a roller taken off or put back under a belt that is on", underLoop},
+	{"wheel-missing", "access and order", Blocks, "a belt or chain laid over a roller that is not there", wheelMissing},
+	{"hole-shut", "access and order", Blocks, "a plug or cover closed on a tool that is in", holeShut},
+	{"tried-while-in", "turns and proof", ShouldFix, "a proof by a tool that has been in all the time", triedWhileIn},
+	{"turned-by-nothing", "locks and turning", Blocks, "the engine turned by a bolt that is slack or gone", turnedByNothing},
+	{"not-come-up", "locks and turning", ShouldFix, "a stop fitted when the crank is past or on it: the slack is on the wrong run", notComeUp},
+	{"started-open", "access and order", Blocks, "the first start with something off or not tight", startedOpen},
+	{"renewed-in-place", "tools and parts", ShouldFix, "a part renewed that never came off", renewedInPlace},
+	{"slack-elsewhere", "loop and tension", Blocks, "slack left on the pulling run: the cams are late by it when tension comes on", slackElsewhere},
+	{"hold-not-in", "tightening", Blocks, "a bolt held by a lock that is not fitted yet, or out again", holdNotIn},
+	{"renewed-again", "tools and parts", ShouldFix, "one new part asked for twice, and another not at all", renewedAgain},
+	{"let-go-loose", "loop and tension", Blocks, "a tensioner let go against bolts that do not hold it: it tilts", letGoLoose},
+	{"turned-loose", "access and order", Blocks, "the engine turned on a roller that is only finger tight", turnedLoose},
+	{"covered", "access and order", Blocks, "work at a belt or chain through the cover before it", covered},
+	{"clamped-early", "loop and tension", Blocks, "a floating sprocket clamped before its belt is on: it cannot find its place any more", clampedEarly},
+	{"no-proof", "turns and proof", ShouldFix, "a proof by a tool that goes in anywhere", noProof},
+	{"sprung-out", "loop and tension", Blocks, "a plunger that flies out when its tensioner is unbolted", sprungOut},
+	{"screws-loose", "locks and turning", Blocks, "a lock that can move: its own screws were never tightened", screwsLoose},
+}
+
+func slackAlready(c *proving) {
+	c.each(virtual.SlackAlready, func(i int, e *virtual.Event) {
+		how := "slack already"
+		if e.Part != "" {
+			how = fmt.Sprintf("out with the %s", c.part(e.Part))
+		}
+		c.find(message.F("%s slackens the %s, which %s %s", c.num(i), c.fastener(e.Fastener), c.are(e.Fastener), how), message.F("Another fastener may be meant, or the step is not needed."), []int{i}, c.drop(i))
+	})
+}
+
+// are is the verb that goes with a fastener's name.
+func (c *proving) are(id engine.FastenerID) string {
+	if f := c.x.Fastener(id); f != nil {
+		return plural(f)
+	}
+	return "is"
+}
+
+func tightAlready(c *proving) {
+	c.each(virtual.TightAlready, func(i int, e *virtual.Event) {
+		f := c.x.Fastener(e.Fastener)
+		if !c.fastens(f) {
+			return // the sheet does not say what it holds, so nobody knows whether it is in
+		}
+		angle := false
+		for _, s := range f.Spec {
+			angle = angle || !s.Angle.IsZero()
+		}
+		why, mends := "Either a step that slackens it is missing, or this one is not needed.", []Mend{c.drop(i)}
+		if angle {
+			why = "Its angle goes in once: turned on from where it stands, the bolt is stretched twice. " + why
+		}
+		if m := c.slackening(i, f); len(m.Edits) > 0 {
+			mends = append([]Mend{m}, mends...)
+		}
+		c.find(message.F("%s tightens the %s, which nothing has loosened", c.num(i), c.fastener(e.Fastener)), message.As(why), []int{i}, mends...)
+	})
+}
+
+// fastens reports whether the sheet says what a fastener holds.
+func (c *proving) fastens(f *engine.Fastener) bool {
+	if f == nil {
+		return false
+	}
+	s := c.x.Sheet
+	has := func(ids []engine.FastenerID) bool {
+		for _, id := range ids {
+			if id == f.ID {
+				return true
+			}
+		}
+		return false
+	}
+	for i := range s.Parts {
+		if has(s.Parts[i].Held) {
+			return true
+		}
+	}
+	for i := range s.Wheels {
+		if has(s.Wheels[i].Clamps) {
+			return true
+		}
+	}
+	for i := range s.Tensioners {
+		if has(s.Tensioners[i].Bolts) {
+			return true
+		}
+	}
+	return false
+}
+
+// slackening offers to slacken a fastener where the loop comes off, held as the
+// sheet says; nothing where no loop comes off before step i.
+func (c *proving) slackening(i int, f *engine.Fastener) Mend {
+	for k := range c.t.Steps {
+		if k >= i {
+			break
+		}
+		for l := range c.x.Sheet.Loops {
+			if c.t.Before(k).Loops[l].On && !c.t.Steps[k].After.Loops[l].On {
+				return c.before(k, &step.Slacken{Fasteners: []engine.FastenerID{f.ID}, Hold: f.HoldWith})
+			}
+		}
+	}
+	return Mend{}
+}
+
+func partGone(c *proving) {
+	c.each(virtual.PartGone, func(i int, e *virtual.Event) {
+		what := "tightens the " + c.fastener(e.Fastener)
+		if e.Tensioner != "" {
+			what = "works at the " + c.tensioner(e.Tensioner)
+		}
+		mends := []Mend{}
+		if k := c.refitAfter(i, e.Part); k >= 0 {
+			mends = append(mends, c.moveBefore(k, i))
+		} else if q := c.x.Part(e.Part); q != nil {
+			mends = append(mends, c.before(i, &step.Refit{Parts: []engine.PartID{q.ID}, New: q.Policy == engine.AlwaysNew, NewSeal: q.Seal != ""}))
+		}
+		c.find(message.F("%s %s while the %s is off", c.num(i), what, c.part(e.Part)), message.F("It has to be on before anything about it can be done."), []int{i}, mends...)
+	})
+}
+
+// refitAfter is the step after i that puts a part back, −1 for none.
+func (c *proving) refitAfter(i int, id engine.PartID) int {
+	k := c.x.PartAt(id)
+	for n := i + 1; n < len(c.t.Steps) && k >= 0; n++ {
+		if c.t.Before(n).Parts[k].Off && !c.t.Steps[n].After.Parts[k].Off {
+			return n
+		}
+	}
+	return -1
+}
+
+// takenOffAfter is the next step after i that takes a loop off, −1 for none.
+func (c *proving) takenOffAfter(i int, id engine.LoopID) int {
+	k := c.x.LoopAt(id)
+	for n := i + 1; n < len(c.t.Steps) && k >= 0; n++ {
+		if c.t.Before(n).Loops[k].On && !c.t.Steps[n].After.Loops[k].On {
+			return n
+		}
+	}
+	return -1
+}
+
+func boltTight(c *proving) {
+	c.each(virtual.BoltTight, func(i int, e *virtual.Event) {
+		f := c.x.Fastener(e.Fastener)
+		why := "Slackening it needs a step of its own"
+		if f.HoldWith != "" {
+			why += fmt.Sprintf(", held with the %s", c.lock(f.HoldWith))
+		}
+		c.find(message.F("%s takes off the %s with the %s still tight", c.num(i), c.part(e.Part), c.fastener(e.Fastener)), message.F("%s.", why), []int{i},
+			c.before(i, &step.Slacken{Fasteners: []engine.FastenerID{f.ID}, Hold: f.HoldWith}))
+	})
+}
+
+func wrongHold(c *proving) {
+	c.each(virtual.WrongHold, func(i int, e *virtual.Event) {
+		c.find(message.F("%s holds with the %s, which does not grip the %s", c.num(i), c.lock(e.Lock), c.shaft(e.Shaft)), message.F("The %s would turn with the %s.", c.shaft(e.Shaft), c.fastener(e.Fastener)), []int{i}, c.holding(i, e.Fastener)...)
+	})
+}
+
+func tensionerClamped(c *proving) {
+	c.each(virtual.TensionerClamped, func(i int, e *virtual.Event) {
+		t := c.x.Tensioner(e.Tensioner)
+		c.find(message.F("%s moves the %s with the %s tight", c.num(i), c.tensioner(e.Tensioner), c.fastener(e.Fastener)), message.F("Clamped, it cannot move."), []int{i}, c.before(i, &step.Slacken{Fasteners: t.Bolts}))
+	})
+}
+
+func pinStillIn(c *proving) {
+	c.each(virtual.PinStillIn, func(i int, e *virtual.Event) {
+		c.find(message.F("%s sets the %s with its pin in", c.num(i), c.tensioner(e.Tensioner)), message.F("Pull the pin first: it holds the tensioner retracted."), []int{i}, c.before(i, &step.Release{Tensioner: e.Tensioner}))
+	})
+}
+
+func notHeldBack(c *proving) {
+	c.each(virtual.NotHeldBack, func(i int, e *virtual.Event) {
+		if k := c.x.PartAt(c.x.Tensioner(e.Tensioner).Part); k >= 0 && c.t.Last().Parts[k].Fresh {
+			return // a new one comes pinned; this one may move where it likes
+		}
+		c.find(message.F("%s takes the %s off with the %s slack and not pinned", c.num(i), c.loop(e.Loop), c.tensioner(e.Tensioner)), message.F("The sheet has a pin for it. Without the belt or chain it moves out to its end."), []int{i}, c.before(i, &step.Pin{Tensioner: e.Tensioner}))
+	})
+}
+
+func slackTurned(c *proving) {
+	said := map[engine.LoopID]bool{}
+	c.each(virtual.SlackTurned, func(i int, e *virtual.Event) {
+		if said[e.Loop] {
+			return
+		}
+		said[e.Loop] = true
+		t := c.x.Tensioner(e.Tensioner)
+		set := &step.Set{Tensioner: t.ID, Way: t.Turn, To: pointer(t)}
+		if len(t.Pointer) > 1 {
+			set.At = unit.Of(20, unit.Celsius)
+			set.To = placeAt(t, set.At)
+		}
+		let := &step.Release{Tensioner: t.ID}
+		mends := []Mend{c.before(i, let), c.before(i, set)}
+		if at := c.fitOf(t.ID, 0) + 1; at > 1 && t.Method.ByBolts() {
+			mends = append(mends, c.sequence(at, let, set), c.sequence(at, set))
+		}
+		c.find(message.F("%s turns the crank with the %s slack", c.num(i), c.loop(e.Loop)), message.F("The %s does not tension it yet; a tooth can jump on any wheel.%s", t.Name, c.toothRoom(e.Loop)), []int{i}, mends...)
+	})
+}
+
+// toothRoom says what a tooth on a loop does to the valves behind it, where the sheet
+// lets that be worked out.
+func (c *proving) toothRoom(id engine.LoopID) string {
+	least, any := math.Inf(1), false
+	for i := range c.x.Sheet.Shafts {
+		v, ok := piston.TrainOf(c.x.Sheet, &c.x.Sheet.Shafts[i])
+		d := c.x.Drive(i)
+		if tooth := c.toothOf(i); ok && d.Driven && tooth > 0 && slices.Contains(d.Loops, c.x.LoopAt(id)) {
+			of := tooth / math.Abs(d.Ratio.Float())
+			late, _ := v.Least(of)
+			early, _ := v.Least(-of)
+			least, any = math.Min(least, math.Min(late, early)), true
+		}
+	}
+	switch {
+	case !any:
+		return ""
+	case least < 0:
+		return " One tooth out, valves meet pistons."
+	}
+	return fmt.Sprintf(" One tooth out, valves and pistons still clear one another by %s mm.", unit.Number(math.Round(least*10)/10))
+}
+
+func markHidden(c *proving) {
+	said := map[engine.MarkID]bool{}
+	c.each(virtual.MarkHidden, func(i int, e *virtual.Event) {
+		if said[e.Mark] {
+			return
+		}
+		said[e.Mark] = true
+		c.find(message.F("%s reads the %s, and the %s is before it", c.num(i), c.mark(e.Mark), c.part(e.Part)), message.F("Nobody can see it there."), []int{i}, c.openFirst(i, e.Part), c.before(i, &step.Remove{Parts: []engine.PartID{e.Part}}))
+	})
+}
+
+func notAMark(c *proving) {
+	c.each(virtual.NotAMark, func(i int, e *virtual.Event) {
+		look := ""
+		if m := c.x.Mark(e.Mark); m != nil && m.Look != "" {
+			look = " The sheet says: " + m.Look + "."
+		}
+		c.find(message.F("%s takes the %s for a mark", c.num(i), c.mark(e.Mark)), message.F("It only looks like one.%s", look), []int{i}, c.trueMark(i, e.Mark)...)
+	})
+}
+
+// trueMark offers the timing marks that are in view instead of a look-alike.
+func (c *proving) trueMark(i int, id engine.MarkID) []Mend {
+	like := c.x.Mark(id)
+	var out []Mend
+	for k := range c.x.Sheet.Marks {
+		m := &c.x.Sheet.Marks[k]
+		if m.Kind != engine.TimingMark || !c.inView(i, m) || c.p.Steps[i].Action.Verb() == "check" && m.Wheel != like.Wheel {
+			continue
+		}
+		switch a := c.p.Steps[i].Action.(type) {
+		case *step.Turn:
+			n := *a
+			n.To = m.ID
+			out = append(out, c.change(i, "Turn to the "+m.Name, &n))
+		case *step.Check:
+			n := *a
+			n.Marks = nil
+			for _, v := range a.Marks {
+				if v == id {
+					v = m.ID
+				}
+				n.Marks = append(n.Marks, v)
+			}
+			out = append(out, c.change(i, "Check the "+m.Name, &n))
+		}
+	}
+	return out
+}
+
+func underLoop(c *proving) {
+	c.each(virtual.UnderLoop, func(i int, e *virtual.Event) {
+		off := c.before(i, &step.TakeOff{Loop: e.Loop})
+		if k := c.takenOffAfter(i, e.Loop); k >= 0 {
+			off = c.moveBefore(k, i)
+		}
+		c.find(message.F("%s works at the %s with the %s on it", c.num(i), c.part(e.Part), c.loop(e.Loop)), message.F("The belt or chain runs over it: it comes off first, and goes on last."), []int{i}, off)
+	})
+}
+
+func wheelMissing(c *proving) {
+	c.each(virtual.WheelMissing, func(i int, e *virtual.Event) {
+		var mends []Mend
+		if k := c.refitAfter(i, e.Part); k >= 0 {
+			mends = append(mends, c.moveBefore(k, i))
+		} else if q := c.x.Part(e.Part); q != nil {
+			mends = append(mends, c.before(i, &step.Refit{Parts: []engine.PartID{q.ID}, New: q.Policy == engine.AlwaysNew}))
+		}
+		c.find(message.F("%s lays the %s with the %s off", c.num(i), c.loop(e.Loop), c.part(e.Part)), message.F("The belt or chain runs over it."), []int{i}, mends...)
+	})
+}
+
+func holeShut(c *proving) {
+	c.each(virtual.HoleShut, func(i int, e *virtual.Event) {
+		c.find(message.F("%s closes the %s with the %s in", c.num(i), c.part(e.Part), c.lock(e.Lock)), message.F("A hole cannot be closed on a tool."), []int{i}, c.before(i, &step.Unlock{Locks: []engine.LockID{e.Lock}}))
+	})
+}
+
+func triedWhileIn(c *proving) {
+	c.each(virtual.TriedWhileIn, func(i int, e *virtual.Event) {
+		if e.Tensioner != "" {
+			c.find(message.F("%s tries the pin of the %s, and it is in", c.num(i), c.tensioner(e.Tensioner)), message.F("A pin that has been in all the time proves nothing."), []int{i}, c.before(i, &step.Release{Tensioner: e.Tensioner}), c.drop(i))
+			return
+		}
+		c.find(message.F("%s checks that the %s goes in, and it is in", c.num(i), c.lock(e.Lock)), message.F("A tool that has been in all the time proves nothing."), []int{i}, c.before(i, &step.Unlock{Locks: []engine.LockID{e.Lock}}), c.drop(i))
+	})
+}
+
+func turnedByNothing(c *proving) {
+	c.each(virtual.TurnedByNothing, func(i int, e *virtual.Event) {
+		why := "It has to be tight to turn anything."
+		if e.Part != "" {
+			why = fmt.Sprintf("The %s it belongs to is off.", c.part(e.Part))
+		}
+		c.find(message.F("%s turns the crank by the %s, which %s slack", c.num(i), c.fastener(e.Fastener), c.are(e.Fastener)), message.As(why), []int{i})
+	})
+}
+
+func notComeUp(c *proving) {
+	c.each(virtual.NotComeUp, func(i int, e *virtual.Event) {
+		if c.t.Before(i).Locks[c.x.LockAt(e.Lock)].Met {
+			why := "It is met already: the step turns nothing."
+			c.find(message.F("%s turns onto the %s, and the crank stands on it", c.num(i), c.lock(e.Lock)), message.F("%s Stop short before it is fitted, so that the crank comes up to it and the pulling run stays tight.", why), []int{i}, c.stopShort(i))
+		}
+	})
+}
+
+// stopShort makes the turn before step i stop short.
+func (c *proving) stopShort(i int) Mend {
+	for k := i - 1; k >= 0; k-- {
+		a, ok := c.p.Steps[k].Action.(*step.Turn)
+		if !ok || !a.Crank() {
+			continue
+		}
+		n := *a
+		n.Short = true
+		return c.change(k, fmt.Sprintf("Stop short at step %d", c.place(k)+1), &n)
+	}
+	return Mend{}
+}
+
+func startedOpen(c *proving) {
+	c.each(virtual.StartedOpen, func(i int, e *virtual.Event) {
+		if f := c.fluidNamed(e.Name); f != nil {
+			c.find(message.F("%s starts the engine without its %s", c.num(i), f.Name), message.F("It was let out and is not filled in."), []int{i}, c.before(i, &step.Fill{Fluid: f.ID, Amount: f.Amount}))
+			return
+		}
+		if e.Part != "" {
+			if k := c.refitAfter(i, e.Part); k >= 0 {
+				c.find(message.F("%s starts the engine with the %s off", c.num(i), c.part(e.Part)), message.F("It goes back at step %d.", c.place(k)+1), []int{i}, c.moveBefore(k, i))
+			}
+			return // one that never goes back is found by its own rule
+		}
+		f := c.x.FastenerAt(e.Fastener)
+		for k := i + 1; k < len(c.t.Steps); k++ {
+			if c.t.Steps[k].After.Fasteners[f].Stage == virtual.Final {
+				c.find(message.F("%s starts the engine before the %s %s tight", c.num(i), c.fastener(e.Fastener), c.are(e.Fastener)), message.F("The final torque comes at step %d.", c.place(k)+1), []int{i}, c.moveBefore(k, i))
+				return
+			}
+		}
+	})
+}
+
+func renewedInPlace(c *proving) {
+	c.each(virtual.RenewedInPlace, func(i int, e *virtual.Event) {
+		c.find(message.F("%s renews the %s, which never comes off", c.num(i), c.part(e.Part)), message.F("A step that takes it off is missing, or another part is meant."), []int{i}, c.drop(i))
+	})
+}
+
+func slackElsewhere(c *proving) {
+	c.each(virtual.SlackElsewhere, func(i int, e *virtual.Event) {
+		a, ok := c.p.Steps[i].Action.(*step.Fit)
+		t := c.x.Tensioner(e.Tensioner)
+		if !ok || t == nil {
+			return
+		}
+		n := *a
+		n.Slack = t.Wheel
+		name := string(e.Wheel)
+		if w := c.x.Wheel(e.Wheel); w != nil {
+			name = w.Name
+		}
+		c.find(message.F("%s leaves the slack at the %s, not at the %s", c.num(i), name, t.Name), message.F("Only the tensioner’s run can take it up; slack elsewhere is drawn over the wheels, and the shafts between come late."), []int{i}, c.change(i, "Leave it at the "+strings.TrimPrefix(t.Name, "the "), &n))
+	})
+}
+
+func holdNotIn(c *proving) {
+	c.each(virtual.HoldNotIn, func(i int, e *virtual.Event) {
+		fitted := false
+		for k := range c.p.Steps {
+			if a, ok := c.p.Steps[k].Action.(*step.Lock); ok {
+				for _, id := range a.All() {
+					fitted = fitted || id == e.Lock
+				}
+			}
+		}
+		if !fitted {
+			return // the page fits it within the step that holds with it
+		}
+		c.find(message.F("%s holds with the %s, which is not in", c.num(i), c.lock(e.Lock)), message.F("Nothing keeps the %s from turning with the bolt.", c.shaft(e.Shaft)), []int{i}, c.holdUntil(i, e.Lock), c.before(i, &step.Lock{Lock: e.Lock}))
+	})
+}
+
+// holdUntil takes a lock that came out too early out after step i.
+func (c *proving) holdUntil(i int, id engine.LockID) Mend {
+	k := c.x.LockAt(id)
+	for n := i - 1; n >= 0; n-- {
+		if c.t.Before(n).Locks[k].In && !c.t.Steps[n].After.Locks[k].In {
+			return c.moveAfter(n, i)
+		}
+	}
+	return Mend{}
+}
+
+func renewedAgain(c *proving) {
+	c.each(virtual.RenewedAgain, func(i int, e *virtual.Event) {
+		name := c.fastener(e.Fastener)
+		if e.Part != "" {
+			name = c.part(e.Part)
+		}
+		c.find(message.F("%s renews the %s once more", c.num(i), name), message.F("Another one may be meant."), []int{i}, c.drop(i))
+	})
+}
+
+func sprungOut(c *proving) {
+	c.each(virtual.SprungOut, func(i int, e *virtual.Event) {
+		c.find(message.F("%s takes the %s off while it pushes on the %s", c.num(i), c.tensioner(e.Tensioner), c.loop(e.Loop)), message.F("The sheet has a pin for it. Unpinned, it springs out as its bolts let go."), []int{i}, c.before(i, &step.Pin{Tensioner: e.Tensioner}))
+	})
+}
+
+func letGoLoose(c *proving) {
+	c.each(virtual.LetGoLoose, func(i int, e *virtual.Event) {
+		c.find(message.F("%s lets the %s go with the %s not tight", c.num(i), c.tensioner(e.Tensioner), c.fastener(e.Fastener)), message.F("Its force comes on at once, and only its bolts hold it."), []int{i}, c.tightenFirst(i, e.Fastener)...)
+	})
+}
+
+// tightenFirst brings the tightening of a fastener before step i, or adds it.
+func (c *proving) tightenFirst(i int, id engine.FastenerID) []Mend {
+	for k := i + 1; k < len(c.p.Steps); k++ {
+		a, ok := c.p.Steps[k].Action.(*step.Tighten)
+		if !ok || a.To != step.ToFinal {
+			continue
+		}
+		for _, f := range a.Fasteners {
+			if f == id {
+				return []Mend{c.moveBefore(k, i)}
+			}
+		}
+	}
+	return []Mend{c.before(i, c.tightening(id))}
+}
+
+func turnedLoose(c *proving) {
+	said := map[engine.FastenerID]bool{}
+	c.each(virtual.TurnedLoose, func(i int, e *virtual.Event) {
+		if said[e.Fastener] {
+			return
+		}
+		said[e.Fastener] = true
+		why := "Slack, it may not be turned over: what it holds works loose."
+		if e.Loop != "" {
+			why = fmt.Sprintf("The %s runs over what it holds.", c.loop(e.Loop))
+		}
+		c.find(message.F("%s turns the crank with the %s not tight", c.num(i), c.fastener(e.Fastener)), message.As(why), []int{i}, c.tightenFirst(i, e.Fastener)...)
+	})
+}
+
+func covered(c *proving) {
+	said := map[engine.PartID]int{}
+	c.each(virtual.Covered, func(i int, e *virtual.Event) {
+		if n, ok := said[e.Part]; ok && n != i && c.onSince(n, i, e.Part) {
+			return // the same cover, still on
+		}
+		said[e.Part] = i
+		mends := []Mend{c.openFirst(i, e.Part)}
+		for n := i - 1; n >= 0; n-- { // one that went back too early
+			k := c.x.PartAt(e.Part)
+			if c.t.Before(n).Parts[k].Off && !c.t.Steps[n].After.Parts[k].Off {
+				mends = append([]Mend{c.moveAfter(n, c.lastCovered(e.Part))}, mends...)
+				break
+			}
+		}
+		c.find(message.F("%s works at the %s through the %s", c.num(i), c.loop(e.Loop), c.part(e.Part)), message.F("It hides a wheel of it, and is on."), []int{i}, mends...)
+	})
+}
+
+// lastCovered is the last step that works through a cover.
+func (c *proving) lastCovered(id engine.PartID) int {
+	last := 0
+	c.each(virtual.Covered, func(i int, e *virtual.Event) {
+		if e.Part == id {
+			last = i
+		}
+	})
+	return last
+}
+
+// onSince reports whether a part stays on from one step to another.
+func (c *proving) onSince(from, to int, id engine.PartID) bool {
+	k := c.x.PartAt(id)
+	for n := from; n <= to; n++ {
+		if c.t.Steps[n].After.Parts[k].Off {
+			return false
+		}
+	}
+	return true
+}
+
+func clampedEarly(c *proving) {
+	said := map[engine.WheelID]bool{}
+	c.each(virtual.ClampedEarly, func(i int, e *virtual.Event) {
+		if said[e.Wheel] {
+			return
+		}
+		said[e.Wheel] = true
+		var m Mend
+		l := c.x.LoopAt(e.Loop)
+		for n := i + 1; n < len(c.t.Steps); n++ {
+			if c.t.Steps[n].After.Loops[l].On {
+				m = c.moveAfter(i, n)
+				break
+			}
+		}
+		c.find(message.F("%s clamps the %s sprocket before the %s is on", c.num(i), c.wheelName(e.Wheel), c.loop(e.Loop)), message.F("It floats so that it finds its place when the belt or chain is laid and tensioned."), []int{i}, m)
+	})
+}
+
+func noProof(c *proving) {
+	c.each(virtual.NoProof, func(i int, e *virtual.Event) {
+		c.find(message.F("%s tries whether the %s goes in", c.num(i), c.lock(e.Lock)), message.F("It goes in anywhere, and shows nothing."), []int{i}, c.drop(i))
+	})
+}
+
+func screwsLoose(c *proving) {
+	c.each(virtual.ScrewsLoose, func(i int, e *virtual.Event) {
+		c.find(message.F("%s lets the drive go with the %s of the %s not tight", c.num(i), c.fastener(e.Fastener), c.lock(e.Lock)), message.F("It can move until its own screws are tight, and so can what it holds."), []int{i}, c.before(i, c.tightening(e.Fastener)))
+	})
+}

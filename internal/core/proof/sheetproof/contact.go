@@ -1,0 +1,106 @@
+package sheetproof
+
+import (
+	"math"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/engine/piston"
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/proof/pageproof"
+)
+
+// contactRules hold what the sheet says of valves and pistons against the
+// slider-crank.
+var contactRules = []Rule{
+	{"valves-unfinished", "drive", pageproof.ShouldFix, "valves of which too little is written to work out where they meet pistons", valvesUnfinished},
+	{"meets-in-step", "drive", pageproof.Blocks, "a lift, a timing or a clearance mistyped: the engine as written bends its valves", meetsInStep},
+	{"interference-differs", "drive", pageproof.ShouldFix, "an engine taken for one that forgives a slipped belt", interferenceDiffers},
+	{"rest-meets", "drive", pageproof.Blocks, "a rest position at which a cam turned by hand meets a piston", restMeets},
+	{"limit-of-contact", "marks and locks", pageproof.Blocks, "a limit that passes a cam whose valves meet the pistons", limitOfContact},
+}
+
+// trains calls f for every cam with valves that can be worked out.
+func (t *tallying) trains(f func(cam *engine.Shaft, on string, v *piston.Train)) {
+	for i := range t.s.Shafts {
+		if v, ok := piston.TrainOf(t.s, &t.s.Shafts[i]); ok {
+			f(&t.s.Shafts[i], "shafts/"+string(t.s.Shafts[i].ID)+"/valves", v)
+		}
+	}
+}
+
+func valvesUnfinished(t *tallying) {
+	for i := range t.s.Shafts {
+		s := &t.s.Shafts[i]
+		on := "shafts/" + string(s.ID) + "/valves"
+		if s.Valves == nil {
+			continue
+		}
+		if !s.Kind.IsCam() {
+			t.find(on, message.F("The %s has valves and is no cam", s.Name), message.F("Only a cam opens valves."), Mend{"Remove them", []engine.Edit{{Path: on}}})
+			continue
+		}
+		if _, ok := piston.TrainOf(t.s, s); !ok {
+			t.find(on, message.F("Where the valves of the %s meet pistons cannot be worked out", s.Name), message.F("It takes stroke and rod of the engine, and of the valves where they open and close, the lift, and the clearance to the piston at top dead centre."))
+		}
+	}
+}
+
+func meetsInStep(t *tallying) {
+	t.trains(func(cam *engine.Shaft, on string, v *piston.Train) {
+		if room, at := v.Least(0); room < 0 {
+			t.find(on, message.F("The valves of the %s would meet the pistons with the engine in step", cam.Name), message.F("%s° from top dead centre of the gas exchange they would be %s mm in one another: opening, closing, lift or clearance is wrong.", fixed(at, 0), fixed(-room, 1)))
+		}
+	})
+}
+
+func interferenceDiffers(t *tallying) {
+	meets, any := false, false
+	t.trains(func(_ *engine.Shaft, _ string, v *piston.Train) {
+		_, late := v.From(false)
+		_, early := v.From(true)
+		any, meets = true, meets || late || early
+	})
+	switch {
+	case !any:
+	case meets && t.s.Interference != engine.Yes:
+		t.find("interference", message.F("Valves can meet pistons on this engine, and the sheet does not say so"), message.F("By stroke, rod, lift and clearance they do when a cam is out of step far enough."), set("It is an interference engine", "interference", engine.Yes))
+	case !meets && t.s.Interference == engine.Yes:
+		t.find("interference", message.F("The sheet says valves can meet pistons, and by its own figures they never do"), message.F("Either a figure of the valves is wrong, or the engine forgives."))
+	}
+}
+
+func restMeets(t *tallying) {
+	if t.s.Limits.Rest == 0 {
+		return
+	}
+	t.trains(func(cam *engine.Shaft, _ string, v *piston.Train) {
+		worst := math.Inf(1)
+		for a := 0.0; a < 360; a++ {
+			worst = math.Min(worst, v.Now(t.s.Limits.Rest, a))
+		}
+		if worst < 0 {
+			t.find("limits/rest", message.F("With the crank at its rest position, the %s can still meet a piston", cam.Name), message.F("Turned round once by hand, its valves and a piston would be %s mm in one another.", fixed(-worst, 1)))
+		}
+	})
+}
+
+func limitOfContact(t *tallying) {
+	most := t.s.Limits.CamError
+	if most == 0 {
+		return
+	}
+	for i := range t.s.Shafts {
+		s := &t.s.Shafts[i]
+		from := s.Contact
+		if v, ok := piston.TrainOf(t.s, s); ok {
+			for _, early := range []bool{false, true} {
+				if d, meets := v.From(early); meets && (from == 0 || math.Abs(d)/2 < from) {
+					from = math.Abs(d) / 2
+				}
+			}
+		}
+		if from > 0 && from <= most {
+			t.find("limits/camError", message.F("The limit passes %s°, and the valves of the %s meet pistons from %s°", fixed(most, 1), s.Name, fixed(from, 1)), message.F("A cam that passes has to keep clear of the pistons."))
+		}
+	}
+}

@@ -1,0 +1,208 @@
+package sheetproof
+
+import (
+	"encoding/json"
+	"slices"
+	"strings"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/unit"
+)
+
+var tensionRules = []Rule{
+	{"no-tensioner", "tension", pageproof.Look, "a belt nothing keeps tight", noTensioner},
+	{"tension-numbers", "tension", pageproof.ShouldFix, "a tensioner whose numbers the page has to invent", tensionNumbers},
+	{"frequency-run", "tension", pageproof.Blocks, "a tone read on a run that is not there", frequencyRun},
+}
+
+var fastenerRules = []Rule{
+	{"units-disagree", "fasteners and parts", pageproof.Blocks, "a torque whose two figures are not the same", unitsDisagree},
+	{"no-torque", "fasteners and parts", pageproof.ShouldFix, "a bolt every page has to guess the torque of", noTorque},
+	{"held-by-nothing", "fasteners and parts", pageproof.ShouldFix, "bolt torque that goes into the belt", heldByNothing},
+	{"clamped-by-nothing", "fasteners and parts", pageproof.ShouldFix, "a floating wheel no bolt clamps", clampedByNothing},
+	{"names-nothing", "fasteners and parts", pageproof.Blocks, "a thing that names another the sheet does not have", namesNothing},
+	{"comes-off-in-circles", "fasteners and parts", pageproof.Blocks, "parts that each must come off before the other", inCircles},
+}
+
+func noTensioner(t *tallying) {
+	for i := range t.s.Loops {
+		if l := &t.s.Loops[i]; t.x.Tensioner(l.Tensioner) == nil {
+			t.find(on(l)+"/tensioner", message.F("Nothing tensions the %s", l.Name), message.F("Name its tensioner, or one with the method fixed."))
+		}
+	}
+}
+
+func tensionNumbers(t *tallying) {
+	for i := range t.s.Tensioners {
+		v := &t.s.Tensioners[i]
+		at := "tensioners/" + string(v.ID)
+		missing := func(field, what, why string) {
+			t.find(at+"/"+field, message.F("The %s %s", v.Name, what), message.As(why))
+		}
+		switch v.Method {
+		case engine.Eccentric, engine.OverTension:
+			if len(v.Pointer) == 0 {
+				missing("pointer", "has a pointer and no place for it", "Say where the pointer belongs, by temperature where that matters.")
+			}
+			if v.Turn == "" {
+				missing("turn", "is turned, and the sheet does not say which way", "Turned the wrong way it winds the belt the wrong way round.")
+			}
+		case engine.Hydraulic:
+			if v.Pin == "" {
+				missing("pin", "is held by a pin the sheet does not name", "The pin is the check afterwards too.")
+			}
+			if v.Settle == 0 || v.Wait.IsZero() {
+				missing("settle", "is checked after turns and a wait the sheet does not give", "Commonly four to six turns and 15 to 20 minutes.")
+			}
+		case engine.ByFrequency:
+			if v.Frequency == nil {
+				missing("frequency", "is set by a tone the sheet does not give", "Give the run, the tone and its tolerance.")
+			}
+		case engine.PreLoad:
+			if v.Hold.Kind() != unit.KindTorque {
+				missing("hold", "is held with a torque the sheet does not give", "Give it in N·m.")
+			}
+		}
+	}
+}
+
+func frequencyRun(t *tallying) {
+	for i := range t.s.Loops {
+		l := &t.s.Loops[i]
+		ten := t.x.Tensioner(l.Tensioner)
+		if ten == nil || ten.Frequency == nil || t.laid[i].path == nil {
+			continue
+		}
+		f := ten.Frequency
+		at := "tensioners/" + string(ten.ID) + "/frequency"
+		found := false
+		for _, r := range t.laid[i].path.Runs {
+			found = found || r.From == f.From && r.To == f.To || r.From == f.To && r.To == f.From
+		}
+		if !found {
+			t.find(at, message.F("The %s has no run from %s to %s", l.Name, t.wheel(f.From), t.wheel(f.To)), message.F("The tone is read on a free run between two wheels that follow each other."))
+		}
+		if f.Note.Kind() != unit.KindFrequency {
+			t.find(at+"/note", message.F("The tone is not a frequency"), message.F("Give it in Hz, with its tolerance."))
+		}
+		if l.Mass <= 0 {
+			t.findAs(pageproof.ShouldFix, on(l)+"/mass", message.F("The mass of a metre of the %s is missing", l.Name), message.F("Without it the tone cannot be turned into a tension."))
+		}
+	}
+}
+
+func unitsDisagree(t *tallying) {
+	for i := range t.s.Fasteners {
+		f := &t.s.Fasteners[i]
+		at := "fasteners/" + string(f.ID) + "/spec"
+		for _, g := range f.Spec {
+			for _, q := range []unit.Quantity{g.Torque, g.Angle} {
+				switch {
+				case q.IsZero():
+				case !q.Agrees():
+					t.find(at, message.F("%s: %s are not the same", step.Capital(f.Name), q), message.F("One of the two figures is wrong; a reader takes whichever unit they work in."))
+				case !q.TolFits():
+					t.find(at, message.F("%s: %s has a tolerance in another quantity", step.Capital(f.Name), q), message.F("An angle’s tolerance is in degrees, a torque’s in N·m."))
+				}
+			}
+		}
+	}
+}
+
+func noTorque(t *tallying) {
+	for i := range t.s.Fasteners {
+		if f := &t.s.Fasteners[i]; len(f.Spec) == 0 {
+			t.find("fasteners/"+string(f.ID)+"/spec", message.F("The %s has no torque", f.Name), message.F("Every page that tightens it has to bring its own figure."))
+		}
+	}
+}
+
+func heldByNothing(t *tallying) {
+	for i := range t.s.Fasteners {
+		f := &t.s.Fasteners[i]
+		if f.OnShaft == "" {
+			continue
+		}
+		at := "fasteners/" + string(f.ID) + "/holdWith"
+		l := t.x.Lock(f.HoldWith)
+		var m Mend
+		for k := range t.s.Locks {
+			if h := &t.s.Locks[k]; h.CarriesTorque && slices.Contains(h.Holds, f.OnShaft) {
+				m = set("Hold it with the "+h.Name, at, h.ID)
+				break
+			}
+		}
+		switch {
+		case l == nil:
+			t.find(at, message.F("Nothing is named to hold the %s against its torque", f.Name), message.F("Neither the %s nor a thin lock tool may take it.", strings.TrimSuffix(t.x.Drives(), "s")), m)
+		case !l.CarriesTorque:
+			t.findAs(pageproof.Blocks, at, message.F("The %s is held with the %s, which may not carry torque", f.Name, l.Name), message.F("It is for position: it breaks, or the block does."), m)
+		}
+	}
+}
+
+func clampedByNothing(t *tallying) {
+	for i := range t.s.Wheels {
+		if w := &t.s.Wheels[i]; w.Mount.Floats() && len(w.Clamps) == 0 {
+			t.find("wheels/"+string(w.ID)+"/clamps", message.F("The %s floats and no bolt clamps it", t.wheel(w.ID)), message.F("Name the bolts, or make it keyed."), set("It is keyed", "wheels/"+string(w.ID)+"/mount", engine.Keyed))
+		}
+	}
+}
+
+func namesNothing(t *tallying) {
+	said := map[string]bool{}
+	for _, r := range t.s.Refs() {
+		if t.s.Has(r.List, r.ID) || said[r.Path+r.ID] {
+			continue
+		}
+		said[r.Path+r.ID] = true
+		e := engine.Edit{Path: r.Path}
+		if r.Several {
+			kept := []string{}
+			for _, o := range t.s.Refs() {
+				if o.Path == r.Path && t.s.Has(o.List, o.ID) {
+					kept = append(kept, o.ID)
+				}
+			}
+			if raw, err := json.Marshal(kept); err == nil && len(kept) > 0 {
+				e.Value = raw
+			}
+		}
+		t.find(r.Path, message.F("“%s” is on no list of this sheet", r.ID), message.F("It was taken out or misspelt."), Mend{"Remove it", []engine.Edit{e}})
+	}
+}
+
+func inCircles(t *tallying) {
+	const (
+		fresh = iota
+		open
+		done
+	)
+	state := make([]int, len(t.s.Parts))
+	var walk func(i int) bool
+	walk = func(i int) bool {
+		switch state[i] {
+		case open:
+			return true
+		case done:
+			return false
+		}
+		state[i] = open
+		for _, a := range t.s.Parts[i].After {
+			if k := t.x.PartAt(a); k >= 0 && walk(k) {
+				return true
+			}
+		}
+		state[i] = done
+		return false
+	}
+	for i := range t.s.Parts {
+		if state[i] == fresh && walk(i) {
+			t.find("parts/"+string(t.s.Parts[i].ID)+"/after", message.F("The %s can never come off", t.s.Parts[i].Name), message.F("What must come off before it waits, in the end, for it."))
+			return
+		}
+	}
+}

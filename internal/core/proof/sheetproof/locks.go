@@ -1,0 +1,136 @@
+package sheetproof
+
+import (
+	"slices"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/engine/resolution"
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/proof/pageproof"
+)
+
+var lockRules = []Rule{
+	{"stroke-untold", "marks and locks", pageproof.ShouldFix, "cams locked on the wrong stroke, with nothing to notice it by", strokeUntold},
+	{"tooth-unseen", "marks and locks", pageproof.ShouldFix, "a belt one tooth out that no lock or mark of the code can show", toothUnseen},
+	{"coarser-than-limit", "marks and locks", pageproof.ShouldFix, "a limit that nothing on the engine can check", coarser},
+	{"pin-for-torque", "marks and locks", pageproof.ShouldFix, "bolt torque taken by a pin that breaks", pinForTorque},
+	{"no-play", "marks and locks", pageproof.Look, "errors nobody can size: a tool without play", noPlay},
+	{"no-tool", "marks and locks", pageproof.Look, "a lock the page cannot name a tool for", noTool},
+	{"no-pointer", "marks and locks", pageproof.Look, "a mark without the thing it should meet", noPointer},
+	{"equivalents", "marks and locks", pageproof.ShouldFix, "an equivalent tool that lets one tooth pass", equivalents},
+}
+
+func strokeUntold(t *tallying) {
+	if t.s.Cycle != engine.FourStroke {
+		return
+	}
+	any := false
+	for i := range t.s.Locks {
+		l := &t.s.Locks[i]
+		any = any || l.Kind.ForPosition()
+		if t.s.TellsStroke(t.x.LockHomeEvery(l)) {
+			return
+		}
+	}
+	for i := range t.s.Marks {
+		m := &t.s.Marks[i]
+		any = any || m.Kind == engine.TimingMark
+		if m.Kind == engine.TimingMark && t.s.TellsStroke(t.x.MarkHomeEvery(m)) {
+			return
+		}
+	}
+	if any {
+		t.find("locks", message.F("No lock or mark tells TDC firing from TDC exhaust"), message.F("All of them stand home at both. A page for this code must tell the stroke another way, by the lobes of number one."))
+	}
+}
+
+func toothUnseen(t *tallying) {
+	table := resolution.TableOf(t.x)
+	for _, v := range resolution.Teeth(t.x) {
+		i := t.x.ShaftAt(v.Shaft)
+		if !t.s.Shafts[i].Kind.IsCam() {
+			continue
+		}
+		least, ok := table.Smallest(v.Shaft)
+		switch {
+		case !ok:
+			t.find("shafts/"+string(v.Shaft), message.F("Nothing on the sheet shows where the %s stands", t.s.Shafts[i].Name), message.F("One tooth on its wheel is %s° and would go unseen. Add a lock point or a mark.", fixed(v.OfShaft, 1)))
+		case least > v.OfShaft:
+			t.find("shafts/"+string(v.Shaft), message.F("One tooth on the %s is %s°; the finest look shows %s°", t.wheel(v.Wheel), fixed(v.OfShaft, 1), fixed(least, 1)), message.F("A tooth out may pass every check of this code."))
+		}
+	}
+}
+
+func coarser(t *tallying) {
+	limit := t.s.Limits.CamError
+	if limit <= 0 {
+		t.findAs(pageproof.Look, "limits/camError", message.F("No greatest cam error is given"), message.F("The bench then has nothing to hold a reading against."))
+		return
+	}
+	table := resolution.TableOf(t.x)
+	for i := range t.s.Shafts {
+		if !t.s.Shafts[i].Kind.IsCam() {
+			continue
+		}
+		if least, ok := table.Smallest(t.s.Shafts[i].ID); ok && least > limit {
+			t.find("limits/camError", message.F("The limit for the cams is %s°; on the %s nothing shows less than %s°", fixed(limit, 2), t.s.Shafts[i].Name, fixed(least, 2)), message.F("Give the tool with less play, or the limit that can be checked."))
+		}
+	}
+}
+
+func pinForTorque(t *tallying) {
+	for i := range t.s.Locks {
+		if l := &t.s.Locks[i]; l.Kind.ForPosition() && l.CarriesTorque {
+			at := "locks/" + string(l.ID) + "/carriesTorque"
+			t.find(at, message.F("The %s is for position and may carry bolt torque", l.Name), message.F("Timing pins are for position; torque goes against a flywheel lock or a holder."), set("It may not", at, false))
+		}
+	}
+}
+
+func noPlay(t *tallying) {
+	for i := range t.s.Locks {
+		if l := &t.s.Locks[i]; l.Kind.ForPosition() && l.Freedom() <= 0 {
+			t.find("locks/"+string(l.ID)+"/play", message.F("The play of the %s is missing", l.Name), message.F("Degrees, or millimetres at a radius; what it can see comes from it."))
+		}
+	}
+}
+
+func noTool(t *tallying) {
+	for i := range t.s.Locks {
+		if l := &t.s.Locks[i]; l.Tool == "" {
+			t.find("locks/"+string(l.ID)+"/tool", message.F("No tool is named for the %s", l.Name), message.F("The tool list of every procedure is made from the locks."))
+		}
+	}
+}
+
+func noPointer(t *tallying) {
+	for i := range t.s.Marks {
+		m := &t.s.Marks[i]
+		switch {
+		case m.Kind == engine.TimingMark && m.Pointer == "":
+			t.find("marks/"+string(m.ID)+"/pointer", message.F("The %s meets nothing", m.Name), message.F("Say which rib, notch or line it stands against."))
+		case m.Kind == engine.LookAlike && m.Look == "":
+			t.find("marks/"+string(m.ID)+"/look", message.F("The %s is no mark, and the sheet does not say what it looks like", m.Name), message.F("Whoever reads the page must be able to tell it from the mark."))
+		}
+	}
+}
+
+func equivalents(t *tallying) {
+	for i := range t.s.Locks {
+		l := &t.s.Locks[i]
+		tool := t.x.Tool(l.Tool)
+		if tool == nil || !l.Kind.ForPosition() {
+			continue
+		}
+		for _, v := range resolution.Teeth(t.x) {
+			if !slices.Contains(l.Holds, v.Shaft) {
+				continue
+			}
+			for _, e := range tool.Equivalents {
+				if e.Play*2 > v.OfShaft {
+					t.find("tools/"+string(tool.ID), message.F("%s in place of %s lets one tooth on the %s pass", e.Number, tool.Number, t.wheel(v.Wheel)), message.F("It has %s° either side; a tooth is %s°.", fixed(e.Play, 1), fixed(v.OfShaft, 1)))
+				}
+			}
+		}
+	}
+}

@@ -1,0 +1,100 @@
+package virtual
+
+import (
+	"slices"
+
+	"inklatch/internal/core/engine"
+)
+
+// covered notes covers that are on before a loop: what runs over a wheel behind one
+// cannot be handled.
+func (m *Machine) covered(loop int) {
+	var said []engine.PartID
+	for _, stop := range m.Index.Sheet.Loops[loop].Route {
+		if p := m.cur.Before(m.Index, stop.Wheel); p != "" && !slices.Contains(said, p) {
+			said = append(said, p)
+			m.note(Event{Kind: Covered, Part: p, Loop: m.Index.Sheet.Loops[loop].ID})
+		}
+	}
+}
+
+// Before is the cover that is on before a wheel in a state; empty for none.
+func (st *State) Before(x *engine.Index, id engine.WheelID) engine.PartID {
+	for _, p := range x.Covers(id) {
+		if !st.Parts[p].Off {
+			return x.Sheet.Parts[p].ID
+		}
+	}
+	return ""
+}
+
+// coveredTensioner is covered for the loop of a tensioner.
+func (m *Machine) coveredTensioner(id engine.TensionerID) {
+	for i := range m.Index.Sheet.Loops {
+		if m.Index.Sheet.Loops[i].Tensions(id) {
+			m.covered(i)
+		}
+	}
+}
+
+// coveredPart is covered for the loops that run over a part.
+func (m *Machine) coveredPart(id engine.PartID) {
+	s := m.Index.Sheet
+	for i := range s.Loops {
+		for _, stop := range s.Loops[i].Route {
+			if w := m.Index.Wheel(stop.Wheel); w != nil && w.Part == id && id != "" {
+				m.covered(i)
+				break
+			}
+		}
+	}
+}
+
+// coveredFastener is covered for the loops over the wheels that a fastener
+// clamps, and for those of the tensioners it holds.
+func (m *Machine) coveredFastener(k int) {
+	s := m.Index.Sheet
+	m.reach(k)
+	for _, w := range m.Index.ClampedBy(k) {
+		for i := range s.Loops {
+			for _, stop := range s.Loops[i].Route {
+				if stop.Wheel == s.Wheels[w].ID {
+					m.covered(i)
+				}
+			}
+		}
+	}
+	for i := range s.Tensioners {
+		for _, b := range s.Tensioners[i].Bolts {
+			if b == s.Fasteners[k].ID {
+				m.coveredTensioner(s.Tensioners[i].ID)
+			}
+		}
+	}
+}
+
+// reach notes a fastener that a part bars the way to.
+func (m *Machine) reach(k int) {
+	if p := m.Index.PartAt(m.Index.Sheet.Fasteners[k].Access); p >= 0 && !m.cur.Parts[p].Off {
+		m.note(Event{Kind: AccessShut, Fastener: m.Index.Sheet.Fasteners[k].ID, Part: m.Index.Sheet.Parts[p].ID})
+	}
+}
+
+// clampedEarly notes a floating wheel that is clamped with one of its loops off:
+// it no longer finds its place when the loop is laid.
+func (m *Machine) clampedEarly(k int) {
+	s := m.Index.Sheet
+	for _, w := range m.Index.ClampedBy(k) {
+		wheel := &s.Wheels[w]
+		if !wheel.Mount.Floats() || !m.cur.Free[w] {
+			continue
+		}
+		for i := range s.Loops {
+			for _, stop := range s.Loops[i].Route {
+				if stop.Wheel == wheel.ID && !m.cur.Loops[i].On {
+					m.note(Event{Kind: ClampedEarly, Wheel: wheel.ID, Loop: s.Loops[i].ID, Fastener: s.Fasteners[k].ID})
+				}
+			}
+		}
+	}
+}

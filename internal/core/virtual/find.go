@@ -1,0 +1,124 @@
+package virtual
+
+import (
+	"math"
+
+	"inklatch/internal/core/engine"
+)
+
+// FindLock looks whether a lock is in, or is out.
+func (m *Machine) FindLock(id engine.LockID, in bool) {
+	if i := m.Index.LockAt(id); i >= 0 {
+		m.otherwise(m.cur.Locks[i].In, in, Event{Lock: id}, "in", "out")
+	} else {
+		m.Unknown(string(id))
+	}
+}
+
+// FindPart looks whether a part is fitted, or is not.
+func (m *Machine) FindPart(id engine.PartID, fitted bool) {
+	if i := m.Index.PartAt(id); i >= 0 {
+		m.otherwise(!m.cur.Parts[i].Off, fitted, Event{Part: id}, "fitted", "off")
+	} else {
+		m.Unknown(string(id))
+	}
+}
+
+// FindLoop looks whether a loop is on, or is off.
+func (m *Machine) FindLoop(id engine.LoopID, on bool) {
+	if i := m.Index.LoopAt(id); i >= 0 {
+		m.otherwise(m.cur.Loops[i].On, on, Event{Loop: id}, "on", "off")
+	} else {
+		m.Unknown(string(id))
+	}
+}
+
+// otherwise notes that a thing is found the other way than a check says.
+func (m *Machine) otherwise(is, want bool, e Event, yes, no string) {
+	if is == want {
+		return
+	}
+	e.Kind, e.Name = FoundOtherwise, no
+	if is {
+		e.Name = yes
+	}
+	m.note(e)
+}
+
+// FindHidden looks whether a mark is hidden by the part before it.
+func (m *Machine) FindHidden(id engine.MarkID) {
+	mark := m.Index.Mark(id)
+	if mark == nil {
+		m.Unknown(string(id))
+		return
+	}
+	if p := m.Index.PartAt(mark.Behind); p < 0 || m.cur.Parts[p].Off {
+		m.note(Event{Kind: FoundOtherwise, Mark: id, Name: "in view"})
+	}
+}
+
+// FindMarkAway looks whether a mark stands away from its pointer.
+func (m *Machine) FindMarkAway(id engine.MarkID) {
+	mark := m.Index.Mark(id)
+	if mark == nil {
+		m.Unknown(string(id))
+		return
+	}
+	k := m.Index.ShaftAt(m.Index.MarkShaft(mark))
+	if mark.Kind == engine.LoopMark || k < 0 {
+		return
+	}
+	if math.Abs(engine.Wrap(m.cur.Shafts[k]-mark.At, 360)) <= m.shows(mark) {
+		m.note(Event{Kind: FoundOtherwise, Mark: id, Name: "at its pointer"})
+	}
+}
+
+// Inspect looks a part over.
+func (m *Machine) Inspect(id engine.PartID) {
+	if m.Index.PartAt(id) < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	m.note(Event{Kind: Inspected, Part: id})
+}
+
+// CountTools counts the tools back into their kit.
+func (m *Machine) CountTools() { m.note(Event{Kind: Counted}) }
+
+// TryPin tries whether the pin of a tensioner goes into its hole, without leaving
+// it there: where its loop is on and tensioned, it does.
+func (m *Machine) TryPin(id engine.TensionerID) {
+	i := m.Index.TensionerAt(id)
+	if i < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	t := &m.Index.Sheet.Tensioners[i]
+	switch {
+	case t.Pin == "":
+		m.Unknown(t.Name + " pin")
+		return
+	case m.cur.Tensioners[i].Now == Pinned:
+		m.note(Event{Kind: TriedWhileIn, Tensioner: id})
+		return
+	case m.cur.Tensioners[i].Now == Relieved:
+		m.note(Event{Kind: FoundOtherwise, Tensioner: id, Name: "relieved"})
+		return
+	}
+	m.seen(i)
+}
+
+func (m *Machine) seen(i int) {
+	m.tensioners()[i].Seen = true
+	m.note(Event{Kind: TensionSeen, Tensioner: m.Index.Sheet.Tensioners[i].ID})
+}
+
+// SeeTensioner looks whether a tensioner stands where it belongs.
+func (m *Machine) SeeTensioner(id engine.TensionerID) {
+	i := m.Index.TensionerAt(id)
+	if i < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	m.seen(i)
+}

@@ -1,0 +1,60 @@
+package virtual
+
+import (
+	"slices"
+
+	"inklatch/internal/core/engine"
+)
+
+// Drain lets a fluid out by what the sheet opens for it.
+func (m *Machine) Drain(id engine.FluidID) {
+	i := m.Index.FluidAt(id)
+	if i < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	m.fluids()[i] = FluidState{Out: true}
+}
+
+// Fill puts a fluid in.
+func (m *Machine) Fill(id engine.FluidID) {
+	i := m.Index.FluidAt(id)
+	if i < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	if !m.cur.Fluids[i].Out {
+		m.note(Event{Kind: NotDrained, Name: m.Index.Sheet.Fluids[i].Name})
+	}
+	for k := range m.Index.Sheet.Parts {
+		p := &m.Index.Sheet.Parts[k]
+		if m.cur.Parts[k].Off && (p.Spills == id || p.ID == m.Index.Sheet.Fluids[i].Drain) {
+			m.note(Event{Kind: FilledOpen, Name: m.Index.Sheet.Fluids[i].Name, Part: p.ID})
+		}
+	}
+	m.fluids()[i] = FluidState{}
+}
+
+// spills lets out what runs out with a part, and notes it where nobody drained it.
+func (m *Machine) spills(p *engine.Part) {
+	for i := range m.Index.Sheet.Fluids {
+		f := &m.Index.Sheet.Fluids[i]
+		if p.Spills != f.ID && p.ID != f.Drain || m.cur.Fluids[i].Out {
+			continue
+		}
+		if p.ID != f.Drain {
+			m.note(Event{Kind: Spilled, Part: p.ID, Name: f.Name})
+		}
+		m.fluids()[i] = FluidState{Out: true}
+	}
+}
+
+// ResetCounter sets the counter of a part back.
+func (m *Machine) ResetCounter(id engine.PartID) {
+	if m.Index.PartAt(id) < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	m.cur.Resets = append(slices.Clip(m.cur.Resets), id)
+	m.note(Event{Kind: Reset, Part: id})
+}

@@ -1,0 +1,316 @@
+package virtual
+
+import (
+	"math"
+	"slices"
+
+	"inklatch/internal/core/engine"
+)
+
+// byHand is how far a cam that nothing drives may be brought round with a
+// spanner to meet its lock, degrees; an assumption of ours.
+const byHand = 20
+
+// FitLock puts a lock in where the shafts stand.
+func (m *Machine) FitLock(id engine.LockID) {
+	i := m.Index.LockAt(id)
+	if i < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	l := &m.Index.Sheet.Locks[i]
+	if m.cur.Locks[i].In {
+		m.note(Event{Kind: AlreadyIn, Lock: id})
+		return
+	}
+	m.access(l)
+	forced := !m.tryLock(l)
+	m.locks()[i] = LockState{In: true, Forced: forced}
+	m.screws(l, FastenerState{Stage: Finger, Loosened: true})
+	m.meetStops(0)
+	m.look(l)
+}
+
+// screws brings a lock's own fastenings with it: in by hand, or out.
+func (m *Machine) screws(l *engine.Lock, to FastenerState) {
+	for _, f := range l.Screws {
+		if k := m.Index.FastenerAt(f); k >= 0 {
+			m.fasteners()[k] = to
+		}
+	}
+}
+
+// seated notes locks for position whose own screws are not tight, when what they
+// hold is let go.
+func (m *Machine) seated() {
+	for i := range m.Index.Sheet.Locks {
+		l := &m.Index.Sheet.Locks[i]
+		if !m.cur.Locks[i].In {
+			continue
+		}
+		for _, f := range l.Screws {
+			if k := m.Index.FastenerAt(f); k >= 0 && m.cur.Fasteners[k].Stage < Snug {
+				m.note(Event{Kind: ScrewsLoose, Lock: l.ID, Fastener: f})
+			}
+		}
+	}
+}
+
+// CheckLock tries whether a lock goes in, without leaving it there.
+func (m *Machine) CheckLock(id engine.LockID) {
+	i := m.Index.LockAt(id)
+	if i < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	l := &m.Index.Sheet.Locks[i]
+	if m.cur.Locks[i].In {
+		m.note(Event{Kind: TriedWhileIn, Lock: id})
+		return
+	}
+	if !l.Kind.ForPosition() {
+		m.note(Event{Kind: NoProof, Lock: id})
+	}
+	m.access(l)
+	m.tryLock(l)
+	m.look(l)
+}
+
+func (m *Machine) access(l *engine.Lock) {
+	for _, id := range l.Accesses() {
+		if p := m.Index.PartAt(id); p >= 0 && !m.cur.Parts[p].Off {
+			m.note(Event{Kind: AccessShut, Lock: l.ID, Part: id})
+		}
+	}
+}
+
+// tryLock tries whether a lock goes in where the shafts stand.
+func (m *Machine) tryLock(l *engine.Lock) bool {
+	if !l.Kind.ForPosition() {
+		m.note(Event{Kind: WentIn, Lock: l.ID})
+		return true
+	}
+	if l.Kind == engine.StopLock {
+		return m.tryStop(l)
+	}
+	m.bringByHand(l)
+	dev := m.deviation(l)
+	if math.Abs(dev) <= l.Freedom()+hair {
+		m.cur.Found = true
+		m.note(Event{Kind: WentIn, Lock: l.ID, Degrees: dev})
+		for _, id := range l.Holds {
+			m.sure(id, l.Freedom())
+		}
+		return true
+	}
+	m.note(Event{Kind: WouldNotGoIn, Lock: l.ID, Degrees: dev, WrongStroke: m.oneTurnWouldDo(l), Shaft: m.furthest(l)})
+	return false
+}
+
+// tryStop fits a screw-in stop: it goes in unless the web has just passed.
+func (m *Machine) tryStop(l *engine.Lock) bool {
+	dev := m.deviation(l)
+	if past := l.Way() * dev; past > l.Freedom()+hair && past < stopReach {
+		m.note(Event{Kind: WouldNotGoIn, Lock: l.ID, Degrees: dev, Shaft: l.Holds[0]})
+		return false
+	}
+	m.note(Event{Kind: WentIn, Lock: l.ID, Degrees: dev})
+	return true
+}
+
+// bringByHand turns cams that nothing drives onto their lock.
+func (m *Machine) bringByHand(l *engine.Lock) {
+	for _, id := range l.Holds {
+		i := m.Index.ShaftAt(id)
+		if i < 0 || id == engine.CrankID {
+			continue
+		}
+		d := m.Index.Drive(i)
+		dev := engine.Wrap(m.cur.Shafts[i]-l.At, l.Period())
+		if d.Driven && !m.follows(d) && math.Abs(dev) > l.Freedom() && math.Abs(dev) <= byHand {
+			m.shafts()[i] -= dev
+		}
+	}
+}
+
+func (m *Machine) oneTurnWouldDo(l *engine.Lock) bool {
+	for _, id := range l.Holds {
+		i := m.Index.ShaftAt(id)
+		if i < 0 {
+			return false
+		}
+		moved := m.cur.Shafts[i] + 360*m.Index.Drive(i).Ratio.Float()
+		if math.Abs(engine.Wrap(moved-l.At, l.Period())) > l.Freedom()+hair {
+			return false
+		}
+	}
+	return true
+}
+
+func (m *Machine) furthest(l *engine.Lock) engine.ShaftID {
+	var id engine.ShaftID
+	worst := -1.0
+	for _, s := range l.Holds {
+		if i := m.Index.ShaftAt(s); i >= 0 {
+			if d := math.Abs(engine.Wrap(m.cur.Shafts[i]-l.At, l.Period())); d > worst {
+				worst, id = d, s
+			}
+		}
+	}
+	return id
+}
+
+// look notes that the timing was looked at on every loop behind the lock.
+func (m *Machine) look(l *engine.Lock) {
+	if !l.Kind.ForPosition() {
+		return
+	}
+	for _, id := range l.Holds {
+		m.lookShaft(id)
+		if l.Kind != engine.StopLock {
+			m.note(Event{Kind: Looked, Shaft: id, Lock: l.ID})
+		}
+	}
+}
+
+func (m *Machine) lookShaft(id engine.ShaftID) {
+	i := m.Index.ShaftAt(id)
+	if i < 0 {
+		return
+	}
+	for _, loop := range m.Index.Drive(i).Loops {
+		if !m.cur.Loops[loop].Looked {
+			m.loops()[loop].Looked = true
+		}
+	}
+}
+
+// TakeLock takes a lock out.
+func (m *Machine) TakeLock(id engine.LockID) {
+	i := m.Index.LockAt(id)
+	switch {
+	case i < 0:
+		m.Unknown(string(id))
+	case !m.cur.Locks[i].In:
+		m.note(Event{Kind: NotIn, Lock: id})
+	default:
+		m.locks()[i] = LockState{}
+		m.screws(&m.Index.Sheet.Locks[i], FastenerState{Stage: Out, Loosened: true})
+		m.note(Event{Kind: CameOut, Lock: id})
+	}
+}
+
+// markSlack is what a look at a mark passes when the sheet does not say how
+// small an error it shows, degrees.
+const markSlack = 2
+
+func (m *Machine) shows(mark *engine.Mark) float64 {
+	if mark.Shows == 0 {
+		return markSlack
+	}
+	return mark.Shows
+}
+
+// CheckMark looks whether a mark stands at its pointer.
+func (m *Machine) CheckMark(id engine.MarkID) {
+	mark := m.Index.Mark(id)
+	if mark == nil {
+		m.Unknown(string(id))
+		return
+	}
+	if mark.Kind == engine.LoopMark {
+		m.checkLoopMark(mark)
+		return
+	}
+	m.readable(mark)
+	shaft := m.Index.MarkShaft(mark)
+	if shaft == "" {
+		return
+	}
+	if mark.Kind == engine.TimingMark {
+		m.note(Event{Kind: Looked, Shaft: shaft, Mark: id})
+	}
+	dev := engine.Wrap(m.cur.Shafts[m.Index.ShaftAt(shaft)]-mark.At, 360)
+	kind := MarkStood
+	if math.Abs(dev) > m.shows(mark) {
+		kind = MarkAway
+	} else if mark.Kind == engine.TimingMark {
+		m.sure(shaft, m.shows(mark))
+	}
+	m.note(Event{Kind: kind, Mark: id, Degrees: dev, Shaft: shaft})
+	m.lookShaft(shaft)
+}
+
+// readable notes a mark that is hidden, or is none.
+func (m *Machine) readable(mark *engine.Mark) {
+	if mark.Kind == engine.LookAlike {
+		m.note(Event{Kind: NotAMark, Mark: mark.ID})
+	}
+	if i := m.Index.LoopAt(mark.Loop); mark.Kind == engine.LoopMark && i >= 0 && !m.cur.Loops[i].Refitted {
+		m.note(Event{Kind: LoopMarkMoved, Mark: mark.ID, Loop: mark.Loop, Name: "as found"})
+	}
+	if p := m.Index.PartAt(mark.Behind); p >= 0 && !m.cur.Parts[p].Off {
+		m.note(Event{Kind: MarkHidden, Mark: mark.ID, Part: mark.Behind})
+	} else if p := m.listed(mark.Wheel); p != "" && mark.Kind != engine.LoopMark {
+		m.note(Event{Kind: MarkHidden, Mark: mark.ID, Part: p})
+	}
+	if p := m.Index.PartAt(mark.On); p >= 0 && m.cur.Parts[p].Off {
+		m.note(Event{Kind: PointerOff, Mark: mark.ID, Part: mark.On})
+	}
+}
+
+// listed is a part that is on and that the sheet lists a wheel behind; empty for none.
+func (m *Machine) listed(id engine.WheelID) engine.PartID {
+	for i := range m.Index.Sheet.Parts {
+		if p := &m.Index.Sheet.Parts[i]; !m.cur.Parts[i].Off && slices.Contains(p.Hides, id) {
+			return p.ID
+		}
+	}
+	return ""
+}
+
+func (m *Machine) checkLoopMark(mark *engine.Mark) {
+	i := m.Index.LoopAt(mark.Loop)
+	if i < 0 {
+		return
+	}
+	turns := m.cur.Loops[i].Turned / 360
+	if !m.cur.Loops[i].Refitted {
+		// Nobody knows where a loop’s own marks stand on an engine as it is found.
+		m.note(Event{Kind: LoopMarkMoved, Mark: mark.ID, Loop: mark.Loop, Name: "as found"})
+		return
+	}
+	if back := float64(m.Index.MarkHomeEvery(mark)); turns > 0.01 && (back == 0 || math.Abs(math.Remainder(turns, back)) > 0.01) {
+		m.note(Event{Kind: LoopMarkMoved, Mark: mark.ID, Loop: mark.Loop, Degrees: m.cur.Loops[i].Turned})
+		return
+	}
+	m.note(Event{Kind: MarkStood, Mark: mark.ID, Loop: mark.Loop})
+	m.lies(mark)
+	if !m.cur.Loops[i].Looked {
+		m.loops()[i].Looked = true
+	}
+}
+
+// Fixed reports whether a shaft's position is held by a lock that is in and, for
+// a stop, met.
+func (m *Machine) Fixed(id engine.ShaftID) bool {
+	return fixed(m.Index, &m.cur, id)
+}
+
+func fixed(x *engine.Index, st *State, id engine.ShaftID) bool {
+	for i := range x.Sheet.Locks {
+		l := &x.Sheet.Locks[i]
+		if !l.Kind.ForPosition() || !st.Locks[i].Holds(l.Kind) {
+			continue
+		}
+		if w := x.WheelAt(l.Wheel); w >= 0 && st.Free[w] {
+			continue // it holds the wheel, and the shaft turns in it
+		}
+		for _, h := range l.Holds {
+			if h == id {
+				return true
+			}
+		}
+	}
+	return false
+}

@@ -1,0 +1,320 @@
+package virtual
+
+import (
+	"slices"
+
+	"inklatch/internal/core/engine"
+)
+
+// LoopOff takes a belt or chain off.
+func (m *Machine) LoopOff(id engine.LoopID) {
+	i := m.Index.LoopAt(id)
+	if i < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	l := &m.Index.Sheet.Loops[i]
+	if !m.cur.Loops[i].On {
+		m.note(Event{Kind: AlreadyOff, Loop: id})
+		return
+	}
+	m.covered(i)
+	m.shaftsFixed(i, LoopOffUnlocked)
+	m.seated()
+	m.slackEnough(l)
+	for _, id := range l.Tensioners() {
+		if t := m.Index.TensionerAt(id); t >= 0 && m.cur.Tensioners[t].Now == Relieved && m.Index.Sheet.Tensioners[t].Pin != "" {
+			m.note(Event{Kind: NotHeldBack, Loop: l.ID, Tensioner: id})
+		}
+	}
+	m.phasers(i, func(w int) { m.away()[w] = true })
+	m.loops()[i] = LoopState{OffAt: m.cur.Crank, Refitted: m.cur.Loops[i].Refitted}
+	if p := m.Index.PartAt(l.Part); p >= 0 {
+		m.parts()[p] = PartState{Off: true, Touched: true}
+	}
+	for k := range m.cur.Paints {
+		if m.cur.Paints[k].Loop == id && m.cur.Paints[k].Travel != 0 {
+			claim(m, ownPaints, &m.cur.Paints)[k].Travel = 0 // a loop that is laid again has not travelled
+		}
+	}
+}
+
+// LoopOn fits a belt or chain, leaving its slack on the run of a wheel.
+func (m *Machine) LoopOn(id engine.LoopID, fresh bool, slackAt engine.WheelID) {
+	i := m.Index.LoopAt(id)
+	if i < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	l := &m.Index.Sheet.Loops[i]
+	if m.cur.Loops[i].On {
+		m.note(Event{Kind: NotOff, Loop: id})
+		return
+	}
+	m.covered(i)
+	m.shaftsFixed(i, LoopOnUnlocked)
+	m.phasers(i, func(w int) {
+		if m.cur.Away[w] {
+			m.note(Event{Kind: PhaserAway, Wheel: m.Index.Sheet.Wheels[w].ID, Loop: id})
+		}
+	})
+	m.slackEnough(l)
+	for _, stop := range l.Route {
+		if w := m.Index.Wheel(stop.Wheel); w != nil {
+			if p := m.Index.PartAt(w.Part); p >= 0 && m.cur.Parts[p].Off {
+				m.note(Event{Kind: WheelMissing, Loop: id, Part: w.Part})
+			}
+		}
+	}
+	if t := m.Index.Tensioner(l.Tensioner); t != nil && slackAt != "" && t.Wheel != "" && slackAt != t.Wheel && !m.slackWheel(l, slackAt) {
+		m.note(Event{Kind: SlackElsewhere, Loop: id, Wheel: slackAt, Tensioner: t.ID})
+		m.jump(i)
+	}
+	if p := m.Index.PartAt(l.Part); p >= 0 {
+		if fresh = fresh || m.cur.Parts[p].Fresh; !fresh && m.Index.Sheet.Parts[p].Policy == engine.AlwaysNew {
+			m.note(Event{Kind: OldPart, Part: l.Part, Loop: id})
+		}
+		m.parts()[p] = PartState{Touched: true, Fresh: fresh}
+	}
+	m.loops()[i] = LoopState{On: true, Refitted: true, SlackAt: slackAt, New: fresh, Copied: m.cur.Loops[i].Copied}
+	m.laid(i)
+}
+
+// slackWheel reports whether one of a loop's further tensioners takes its slack at
+// a wheel.
+func (m *Machine) slackWheel(l *engine.Loop, id engine.WheelID) bool {
+	return slices.ContainsFunc(l.Then, func(t engine.TensionerID) bool {
+		v := m.Index.Tensioner(t)
+		return v != nil && v.Wheel == id
+	})
+}
+
+// phasers calls f for every phaser that loop i runs over.
+func (m *Machine) phasers(i int, f func(wheel int)) {
+	for _, stop := range m.Index.Sheet.Loops[i].Route {
+		if w := m.Index.WheelAt(stop.Wheel); w >= 0 && m.Index.Sheet.Wheels[w].Mount == engine.Phaser {
+			f(w)
+		}
+	}
+}
+
+// SetPhaser brings a phaser to its home stop.
+func (m *Machine) SetPhaser(id engine.WheelID) {
+	w := m.Index.WheelAt(id)
+	if w < 0 || m.Index.Sheet.Wheels[w].Mount != engine.Phaser {
+		m.Unknown(string(id))
+		return
+	}
+	m.away()[w] = false
+}
+
+// shaftsFixed notes the shafts on loop i that nothing holds.
+func (m *Machine) shaftsFixed(i int, kind EventKind) {
+	s := m.Index.Sheet
+	if !m.drivesCam(i) {
+		return
+	}
+	for _, stop := range s.Loops[i].Route {
+		w := m.Index.Wheel(stop.Wheel)
+		if w == nil {
+			continue
+		}
+		k := m.Index.ShaftAt(w.Shaft)
+		if k < 0 || (s.Shafts[k].Kind != engine.Crankshaft && !s.Shafts[k].Kind.IsCam()) {
+			continue
+		}
+		if !m.Fixed(w.Shaft) {
+			m.note(Event{Kind: kind, Loop: s.Loops[i].ID, Shaft: w.Shaft})
+		}
+	}
+}
+
+// slackEnough notes a loop all of whose tensioners work: one that is relieved lets
+// it off.
+func (m *Machine) slackEnough(l *engine.Loop) {
+	tight := engine.TensionerID("")
+	for _, id := range l.Tensioners() {
+		t := m.Index.TensionerAt(id)
+		if t < 0 {
+			continue
+		}
+		if m.cur.Tensioners[t].Slack() {
+			return
+		}
+		if tight == "" {
+			tight = id
+		}
+	}
+	if tight != "" {
+		m.note(Event{Kind: LoopTight, Loop: l.ID, Tensioner: tight})
+	}
+}
+
+// PinTensioner holds a tensioner retracted with its pin.
+func (m *Machine) PinTensioner(id engine.TensionerID) {
+	i := m.Index.TensionerAt(id)
+	if i < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	m.movable(i)
+	m.tension(i, Pinned)
+}
+
+// movable notes a tensioner whose part is off, or that its bolts still clamp. A
+// tensioner whose bolts only hold its body moves with them tight.
+func (m *Machine) movable(i int) {
+	t := &m.Index.Sheet.Tensioners[i]
+	m.coveredTensioner(t.ID)
+	if p := m.Index.PartAt(t.Part); p >= 0 && m.cur.Parts[p].Off {
+		m.note(Event{Kind: PartGone, Part: t.Part, Tensioner: t.ID})
+		return
+	}
+	if !t.Method.ByBolts() {
+		return
+	}
+	for _, b := range t.Bolts {
+		if k := m.Index.FastenerAt(b); k >= 0 && m.cur.Fasteners[k].Stage == Final {
+			m.note(Event{Kind: TensionerClamped, Tensioner: t.ID, Fastener: b})
+			return
+		}
+	}
+}
+
+// ReleaseTensioner pulls the pin, or lets an unpinned tensioner go.
+func (m *Machine) ReleaseTensioner(id engine.TensionerID) {
+	i := m.Index.TensionerAt(id)
+	if i < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	if now := m.cur.Tensioners[i].Now; now == Working || now == Set || now == Relieved && m.Index.Sheet.Tensioners[i].Pin != "" {
+		m.note(Event{Kind: NotPinned, Tensioner: id})
+	}
+	m.movable(i)
+	if t := &m.Index.Sheet.Tensioners[i]; t.Method == engine.Hydraulic || t.Method == engine.Ratchet {
+		for _, f := range t.Bolts {
+			if k := m.Index.FastenerAt(f); k >= 0 && m.cur.Fasteners[k].Stage < Final && m.cur.Fasteners[k].Stage > Out {
+				m.note(Event{Kind: LetGoLoose, Tensioner: id, Fastener: f})
+			}
+		}
+	}
+	m.tensionOn(i)
+	m.tension(i, Working)
+}
+
+// SetTensioner brings a tensioner to its pointer, gauge or length; stop says that it
+// is to its stop, which is no setting yet.
+func (m *Machine) SetTensioner(id engine.TensionerID, stop bool) {
+	i := m.Index.TensionerAt(id)
+	if i < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	if m.cur.Tensioners[i].Now == Pinned && m.Index.Sheet.Tensioners[i].Pin != "" {
+		m.note(Event{Kind: PinStillIn, Tensioner: id})
+	}
+	m.movable(i)
+	if m.cur.Tensioners[i].Now == Relieved {
+		m.tensionOn(i)
+	}
+	if m.Index.Sheet.Tensioners[i].Method == engine.OverTension && !stop && !m.cur.Tensioners[i].Stop {
+		m.note(Event{Kind: StopSkipped, Tensioner: id})
+	}
+	was := m.cur.Tensioners[i].Stop
+	m.tension(i, Set)
+	m.tensioners()[i].Stop = was || stop
+}
+
+// tension moves a tensioner.
+func (m *Machine) tension(i int, to Tension) {
+	if to != Relieved && to != Pinned {
+		m.inOrder(i)
+	}
+	m.tensioners()[i] = TensionState{Now: to}
+}
+
+// inOrder notes a tensioner that comes on before another of its loop that comes on
+// first.
+func (m *Machine) inOrder(i int) {
+	s := m.Index.Sheet
+	for l := range s.Loops {
+		if !m.cur.Loops[l].On || !s.Loops[l].Tensions(s.Tensioners[i].ID) {
+			continue
+		}
+		for _, id := range s.Loops[l].Tensioners() {
+			if id == s.Tensioners[i].ID {
+				break
+			}
+			if k := m.Index.TensionerAt(id); k >= 0 && m.cur.Tensioners[k].Slack() {
+				m.note(Event{Kind: TensionOrder, Tensioner: s.Tensioners[i].ID, Name: s.Tensioners[k].Name, Loop: s.Loops[l].ID})
+			}
+		}
+	}
+}
+
+// Slack reports whether a tensioner leaves its loop slack.
+func (t TensionState) Slack() bool { return t.Now == Relieved || t.Now == Pinned }
+
+// SlackOn reports whether something leaves a loop that is on slack: one of its
+// tensioners, or a wheel of its route that is off.
+func (st *State) SlackOn(x *engine.Index, loop int) bool {
+	l := &x.Sheet.Loops[loop]
+	for _, id := range l.Tensioners() {
+		if t := x.TensionerAt(id); t >= 0 && st.Tensioners[t].Slack() {
+			return true
+		}
+	}
+	for _, stop := range l.Route {
+		if w := x.Wheel(stop.Wheel); w != nil {
+			if p := x.PartAt(w.Part); p >= 0 && st.Parts[p].Off {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// onLoop reports whether a loop of a tensioner is on.
+func (m *Machine) onLoop(i int) bool {
+	s := m.Index.Sheet
+	for l := range s.Loops {
+		if m.cur.Loops[l].On && s.Loops[l].Tensions(s.Tensioners[i].ID) {
+			return true
+		}
+	}
+	return false
+}
+
+// tensionOn notes tension that comes on too early.
+func (m *Machine) tensionOn(i int) {
+	s := m.Index.Sheet
+	for k := range s.Loops {
+		if !s.Loops[k].Tensions(s.Tensioners[i].ID) {
+			continue
+		}
+		st := m.cur.Loops[k]
+		switch {
+		case !st.On:
+			m.note(Event{Kind: ReleasedWithoutLoop, Tensioner: s.Tensioners[i].ID, Loop: s.Loops[k].ID})
+		case st.Refitted && !st.Looked && !m.stillLocked(k):
+			m.note(Event{Kind: ReleasedUnchecked, Tensioner: s.Tensioners[i].ID, Loop: s.Loops[k].ID})
+		}
+	}
+}
+
+// stillLocked reports whether every cam and the crank on a loop are held.
+func (m *Machine) stillLocked(loop int) bool {
+	s := m.Index.Sheet
+	for _, stop := range s.Loops[loop].Route {
+		w := m.Index.Wheel(stop.Wheel)
+		if w == nil {
+			continue
+		}
+		k := m.Index.ShaftAt(w.Shaft)
+		if k >= 0 && (s.Shafts[k].Kind == engine.Crankshaft || s.Shafts[k].Kind.IsCam()) && !m.Fixed(w.Shaft) {
+			return false
+		}
+	}
+	return true
+}

@@ -1,0 +1,443 @@
+package virtual
+
+import (
+	"slices"
+
+	"inklatch/internal/core/engine"
+)
+
+// RemovePart takes a part off, with the fasteners that hold it.
+func (m *Machine) RemovePart(id engine.PartID) {
+	i := m.Index.PartAt(id)
+	if i < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	p := &m.Index.Sheet.Parts[i]
+	if m.cur.Parts[i].Off {
+		m.note(Event{Kind: AlreadyOff, Part: id})
+		return
+	}
+	for _, before := range p.After {
+		if b := m.Index.PartAt(before); b >= 0 && !m.cur.Parts[b].Off {
+			m.note(Event{Kind: InTheWay, Part: before})
+		}
+	}
+	m.underLoop(p)
+	m.coveredPart(id)
+	m.sprungOut(id)
+	m.spills(p)
+	m.parts()[i] = PartState{Off: true, Touched: true}
+	for _, f := range p.Held {
+		if k := m.Index.FastenerAt(f); k >= 0 {
+			m.comesOut(k, id)
+			m.fasteners()[k] = FastenerState{Stage: Out, Loosened: true, Touched: true, Fresh: m.cur.Fasteners[k].Fresh && m.cur.Fasteners[k].Stage < Partial}
+			m.relax(k)
+		}
+	}
+}
+
+// underLoop notes a part that comes off, or goes back, under a loop that is on.
+func (m *Machine) underLoop(p *engine.Part) {
+	s := m.Index.Sheet
+	for i := range s.Loops {
+		if !m.cur.Loops[i].On || s.Loops[i].Part == p.ID {
+			continue
+		}
+		for _, stop := range s.Loops[i].Route {
+			if w := m.Index.Wheel(stop.Wheel); w != nil && w.Part == p.ID {
+				m.note(Event{Kind: UnderLoop, Part: p.ID, Loop: s.Loops[i].ID})
+			}
+		}
+	}
+}
+
+// sprungOut notes a tensioner that comes off while it pushes on its loop, though
+// it has a pin to hold it back.
+func (m *Machine) sprungOut(id engine.PartID) {
+	for k := range m.Index.Sheet.Tensioners {
+		t := &m.Index.Sheet.Tensioners[k]
+		if t.Part != id || t.Pin == "" || m.cur.Tensioners[k].Slack() {
+			continue
+		}
+		for l := range m.Index.Sheet.Loops {
+			if m.Index.Sheet.Loops[l].Tensions(t.ID) && m.cur.Loops[l].On {
+				m.note(Event{Kind: SprungOut, Tensioner: t.ID, Part: id, Loop: m.Index.Sheet.Loops[l].ID})
+			}
+		}
+	}
+}
+
+// comesOut takes a fastener out with its part: slackened under the same rules as
+// by a step of its own, and noted where its danger needs such a step.
+func (m *Machine) comesOut(k int, part engine.PartID) {
+	f := &m.Index.Sheet.Fasteners[k]
+	if m.cur.Fasteners[k].Stage <= Finger {
+		return
+	}
+	m.reach(k)
+	m.torqueOn(k, "")
+	if f.Hazard != "" || f.LeftHand {
+		m.note(Event{Kind: BoltTight, Part: part, Fastener: f.ID})
+	}
+}
+
+// gone is a part that a fastener holds, off just now; empty when there is none
+// or one of them is on.
+func (m *Machine) gone(f engine.FastenerID) engine.PartID {
+	var off engine.PartID
+	for i := range m.Index.Sheet.Parts {
+		p := &m.Index.Sheet.Parts[i]
+		for _, h := range p.Held {
+			if h != f {
+				continue
+			}
+			if !m.cur.Parts[i].Off {
+				return ""
+			}
+			off = p.ID
+		}
+	}
+	return off
+}
+
+// RefitPart puts a part back; fresh says it is a new one, freshSeal that its
+// seal is.
+func (m *Machine) RefitPart(id engine.PartID, fresh, freshSeal bool) {
+	i := m.Index.PartAt(id)
+	if i < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	p := &m.Index.Sheet.Parts[i]
+	if !m.cur.Parts[i].Off {
+		m.note(Event{Kind: NotOff, Part: id})
+		return
+	}
+	for _, before := range p.After {
+		// What had to be off before it came off is still, or again, in its way.
+		if b := m.Index.PartAt(before); b >= 0 && !m.cur.Parts[b].Off {
+			m.note(Event{Kind: InTheWay, Part: before, Name: "refit"})
+		}
+	}
+	m.underLoop(p)
+	m.coveredPart(id)
+	m.shut(id)
+	fresh = fresh || m.cur.Parts[i].Fresh
+	if p.Policy == engine.AlwaysNew && !fresh {
+		m.note(Event{Kind: OldPart, Part: id})
+	}
+	if s := m.Index.PartAt(p.Seal); s >= 0 && !freshSeal && !m.cur.Parts[s].Fresh {
+		m.note(Event{Kind: OldSeal, Part: id})
+	}
+	m.parts()[i] = PartState{Touched: true, Fresh: fresh}
+	for _, f := range p.Held {
+		if k := m.Index.FastenerAt(f); k >= 0 && m.cur.Fasteners[k].Stage < Finger {
+			m.fasteners()[k].Stage = Finger
+		}
+	}
+	m.arrives(id, fresh)
+	m.closeJoint(id)
+}
+
+// shut notes a lock that is in behind a part that goes back.
+func (m *Machine) shut(id engine.PartID) {
+	for k := range m.Index.Sheet.Locks {
+		if l := &m.Index.Sheet.Locks[k]; l.Access == id && m.cur.Locks[k].In {
+			m.note(Event{Kind: HoleShut, Part: id, Lock: l.ID})
+		}
+	}
+}
+
+// arrives is a tensioner that goes back: a new one with a pin comes pinned, any
+// other stands as it was.
+func (m *Machine) arrives(id engine.PartID, fresh bool) {
+	for k := range m.Index.Sheet.Tensioners {
+		if t := &m.Index.Sheet.Tensioners[k]; t.Part == id && id != "" && fresh && t.Pin != "" {
+			m.tensioners()[k] = TensionState{Now: Pinned}
+		}
+	}
+}
+
+// RenewPart replaces a part by a new one, on the bench or in place.
+func (m *Machine) RenewPart(id engine.PartID) {
+	i := m.Index.PartAt(id)
+	if i < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	if p := &m.Index.Sheet.Parts[i]; !m.cur.Parts[i].Off && p.Kind != engine.Seal && m.loopOf(id) < 0 && (len(p.Held) > 0 || m.runsUnder(id)) {
+		m.note(Event{Kind: RenewedInPlace, Part: id})
+	}
+	if m.cur.Parts[i].Fresh {
+		m.note(Event{Kind: RenewedAgain, Part: id})
+	}
+	ps := m.parts()
+	ps[i].Fresh, ps[i].Touched = true, true
+}
+
+// runsUnder reports whether a loop that is on runs over a part.
+func (m *Machine) runsUnder(id engine.PartID) bool {
+	s := m.Index.Sheet
+	for i := range s.Loops {
+		if !m.cur.Loops[i].On {
+			continue
+		}
+		if s.Loops[i].Part == id {
+			return true
+		}
+		for _, stop := range s.Loops[i].Route {
+			if w := m.Index.Wheel(stop.Wheel); w != nil && w.Part == id {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// loopOf is the loop that a part is, −1 for none.
+func (m *Machine) loopOf(id engine.PartID) int {
+	for i := range m.Index.Sheet.Loops {
+		if m.Index.Sheet.Loops[i].Part == id && !m.cur.Loops[i].On {
+			return i
+		}
+	}
+	return -1
+}
+
+// RenewFastener lays out new fasteners.
+func (m *Machine) RenewFastener(id engine.FastenerID) {
+	i := m.Index.FastenerAt(id)
+	if i < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	if m.cur.Fasteners[i].Fresh && m.cur.Fasteners[i].Stage < Final {
+		m.note(Event{Kind: RenewedAgain, Fastener: id})
+	}
+	m.fasteners()[i].Fresh = true
+}
+
+// Slacken loosens a fastener; hold names what takes the torque, "" for nothing
+// named.
+func (m *Machine) Slacken(id engine.FastenerID, hold engine.LockID) {
+	i := m.Index.FastenerAt(id)
+	if i < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	was := m.cur.Fasteners[i]
+	if was.Stage <= Loose {
+		m.note(Event{Kind: SlackAlready, Fastener: id, Part: m.gone(id)})
+	} else {
+		m.coveredFastener(i)
+		m.torqueOn(i, hold)
+	}
+	if was.Stage > Loose {
+		m.fasteners()[i] = FastenerState{Stage: Loose, Loosened: true, Touched: true, Fresh: was.Fresh && was.Stage < Final}
+	}
+	m.relax(i)
+}
+
+// relax lets go what fastener i clamps.
+func (m *Machine) relax(i int) {
+	for _, w := range m.Index.ClampedBy(i) {
+		if !m.Index.Sheet.Wheels[w].Mount.Fixed() {
+			m.free()[w] = true
+		}
+	}
+	for t := range m.Index.Sheet.Tensioners {
+		ten := &m.Index.Sheet.Tensioners[t]
+		for _, b := range ten.Bolts {
+			if b == m.Index.Sheet.Fasteners[i].ID && m.cur.Tensioners[t].Now != Pinned {
+				m.tensioners()[t] = TensionState{Now: Relieved}
+			}
+		}
+	}
+}
+
+// Tighten takes a fastener up to a stage.
+func (m *Machine) Tighten(id engine.FastenerID, to Stage, hold engine.LockID) {
+	i := m.Index.FastenerAt(id)
+	if i < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	f := &m.Index.Sheet.Fasteners[i]
+	was := m.cur.Fasteners[i]
+	if p := m.gone(id); p != "" {
+		m.note(Event{Kind: PartGone, Part: p, Fastener: id})
+	}
+	if to == Final && was.Stage == Final && !was.Loosened {
+		m.note(Event{Kind: TightAlready, Fastener: id})
+	}
+	m.coveredFastener(i)
+	m.boltOrder(i, to)
+	if to >= Partial {
+		m.torqueOn(i, hold)
+		m.clampFixed(i)
+		m.clampedEarly(i)
+	}
+	if to == Final && f.SingleUse && was.Touched && !was.Fresh {
+		m.note(Event{Kind: OldPart, Fastener: id})
+	}
+	to = max(to, was.Stage) // tightened less, nothing comes loose
+	m.fasteners()[i] = FastenerState{Stage: to, Touched: was.Touched, Fresh: was.Fresh, Loosened: was.Loosened && to < Final}
+	if to >= Snug {
+		for _, w := range m.Index.ClampedBy(i) {
+			if m.cur.Free[w] && m.allSnug(w) {
+				m.free()[w] = false
+				m.clampedAt(w)
+			}
+		}
+	}
+	for k := range m.Index.Sheet.Parts {
+		for _, held := range m.Index.Sheet.Parts[k].Held {
+			if held == id && to == Final {
+				m.closeJoint(m.Index.Sheet.Parts[k].ID)
+			}
+		}
+	}
+}
+
+// boltOrder notes a fastener that is taken up before one that comes first: by the
+// sheet's order between fasteners, or that of a lock's own screws.
+func (m *Machine) boltOrder(i int, to Stage) {
+	f := &m.Index.Sheet.Fasteners[i]
+	if to == Final {
+		for _, id := range f.After {
+			if k := m.Index.FastenerAt(id); k >= 0 && m.cur.Fasteners[k].Touched && m.cur.Fasteners[k].Stage < Final {
+				m.note(Event{Kind: BoltOrder, Fastener: f.ID, Name: m.Index.Sheet.Fasteners[k].Words()})
+			}
+		}
+	}
+	if to < Snug {
+		return
+	}
+	for l := range m.Index.Sheet.Locks {
+		screws := m.Index.Sheet.Locks[l].Screws
+		at := slices.Index(screws, f.ID)
+		if at < 0 || !m.cur.Locks[l].In {
+			continue
+		}
+		for _, id := range screws[:at] {
+			if k := m.Index.FastenerAt(id); k >= 0 && m.cur.Fasteners[k].Stage < Snug {
+				m.note(Event{Kind: ScrewOrder, Fastener: f.ID, Lock: m.Index.Sheet.Locks[l].ID, Name: m.Index.Sheet.Fasteners[k].Words()})
+			}
+		}
+	}
+}
+
+func (m *Machine) allSnug(wheel int) bool {
+	for _, f := range m.Index.Sheet.Wheels[wheel].Clamps {
+		if i := m.Index.FastenerAt(f); i >= 0 && m.cur.Fasteners[i].Stage < Snug {
+			return false
+		}
+	}
+	return true
+}
+
+// clampFixed notes a floating wheel that is clamped while its shaft may move.
+func (m *Machine) clampFixed(i int) {
+	for _, w := range m.Index.ClampedBy(i) {
+		wheel := &m.Index.Sheet.Wheels[w]
+		if m.cur.Free[w] && !m.Fixed(wheel.Shaft) {
+			m.note(Event{Kind: NotFixed, Fastener: m.Index.Sheet.Fasteners[i].ID, Shaft: wheel.Shaft})
+		}
+	}
+}
+
+// torqueOn works out what takes the torque of fastener i.
+func (m *Machine) torqueOn(i int, hold engine.LockID) {
+	f := &m.Index.Sheet.Fasteners[i]
+	if f.OnShaft == "" {
+		return
+	}
+	// The hold that a step names is the one that holds: another that happens to be
+	// in does not excuse it.
+	if l := m.Index.Lock(hold); l != nil {
+		switch {
+		case !holds(l, f.OnShaft) && !m.tied(l, f.OnShaft):
+			m.note(Event{Kind: WrongHold, Lock: hold, Fastener: f.ID, Shaft: f.OnShaft})
+			return
+		case !l.CarriesTorque:
+			m.note(Event{Kind: PinCarriedTorque, Lock: hold, Fastener: f.ID, Shaft: f.OnShaft})
+		}
+		if l.Kind != engine.Holder && !m.cur.Locks[m.Index.LockAt(hold)].In {
+			m.note(Event{Kind: HoldNotIn, Lock: hold, Fastener: f.ID, Shaft: f.OnShaft})
+		}
+		return
+	}
+	var pin engine.LockID
+	for k := range m.Index.Sheet.Locks {
+		l := &m.Index.Sheet.Locks[k]
+		named := l.ID == hold
+		if !named && !m.cur.Locks[k].In {
+			continue
+		}
+		if !holds(l, f.OnShaft) {
+			continue
+		}
+		if l.CarriesTorque {
+			return
+		}
+		if named || l.Kind.ForPosition() {
+			pin = l.ID
+		}
+	}
+	if pin != "" {
+		m.note(Event{Kind: PinCarriedTorque, Lock: pin, Fastener: f.ID, Shaft: f.OnShaft})
+		return
+	}
+	m.note(Event{Kind: Unheld, Fastener: f.ID, Shaft: f.OnShaft})
+}
+
+// tied reports whether a holder grips a shaft that gears alone tie to another.
+func (m *Machine) tied(l *engine.Lock, id engine.ShaftID) bool {
+	k := m.Index.ShaftAt(id)
+	if k < 0 {
+		return false
+	}
+	for _, h := range l.Holds {
+		if i := m.Index.ShaftAt(h); i >= 0 && m.Index.Geared(i, k) {
+			return true
+		}
+	}
+	return false
+}
+
+func holds(l *engine.Lock, id engine.ShaftID) bool {
+	for _, h := range l.Holds {
+		if h == id {
+			return true
+		}
+	}
+	return false
+}
+
+// Spread opens a joint: sealant on a part, open for the given minutes (0 for no
+// limit).
+func (m *Machine) Spread(id engine.PartID, open float64) {
+	if m.Index.PartAt(id) < 0 {
+		return
+	}
+	m.note(Event{Kind: SealantOn, Part: id})
+	if open > 0 {
+		claim(m, ownSealants, &m.cur.Sealants)
+		m.cur.Sealants = append(m.cur.Sealants, Sealant{Part: id, Since: m.cur.Minutes, Until: m.cur.Minutes + open})
+	}
+}
+
+func (m *Machine) closeJoint(id engine.PartID) {
+	for k, s := range m.cur.Sealants {
+		if s.Part != id {
+			continue
+		}
+		if m.cur.Minutes > s.Until+hair {
+			m.note(Event{Kind: SealantDry, Part: id, Degrees: m.cur.Minutes - s.Since})
+		}
+		left := claim(m, ownSealants, &m.cur.Sealants)
+		m.cur.Sealants = append(left[:k:k], left[k+1:]...)
+		return
+	}
+}
