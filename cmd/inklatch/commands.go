@@ -11,6 +11,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/pageproof"
 	"inklatch/internal/core/proof/sheetproof"
 	"inklatch/internal/core/virtual"
@@ -54,7 +55,7 @@ func checkCommand() *cobra.Command {
 					code = 2
 				} else {
 					r.Standing = doc.Standing.Says()
-					if fs := pageproof.Prove(engine.NewIndex(&doc.Engine), &doc.Procedure, pageproof.DefaultHouse()); fs != nil {
+					if fs := pageproof.Prove(engine.NewIndex(&doc.Engine), &doc.Procedure, finding.DefaultHouse()); fs != nil {
 						r.Findings = fs
 					}
 					r.Findings = append(r.Findings, pageproof.Beside(engine.NewIndex(&doc.Engine), &doc.Procedure.Header, func(title string) *procedure.Header {
@@ -88,9 +89,11 @@ func checkCommand() *cobra.Command {
 // sheet that does not fit together does not pass.
 func sheetFindings(s *engine.Sheet) []pageproof.Finding {
 	var out []pageproof.Finding
-	for _, f := range sheetproof.Prove(engine.NewIndex(s), pageproof.DefaultHouse()) {
-		if f.Severity == pageproof.Blocks {
-			out = append(out, pageproof.Finding{ID: "sheet:" + f.Rule + "@" + f.On, Rule: "sheet:" + f.Rule, Severity: f.Severity, Steps: []step.ID{}, What: "The engine sheet: " + f.What, Why: f.Why, Mends: []pageproof.Mend{}})
+	for _, f := range sheetproof.Prove(engine.NewIndex(s), finding.DefaultHouse()) {
+		if f.Severity == finding.Blocks {
+			of := pageproof.Finding{Finding: f.Finding, Steps: []step.ID{}, Mends: []pageproof.Mend{}}
+			of.ID, of.Rule, of.What, of.Cause, of.Message = "sheet:"+f.ID, "sheet:"+f.Rule, "The engine sheet: "+f.What, "", nil
+			out = append(out, of)
 		}
 	}
 	return out
@@ -176,7 +179,7 @@ func runCommand() *cobra.Command {
 }
 
 func printTrace(out io.Writer, x *engine.Index, p *procedure.Procedure, asJSON bool) error {
-	v := view.Of(x, p, 0, pageproof.DefaultHouse())
+	v := view.Of(x, p, 0, finding.DefaultHouse())
 	t := p.Trace(x, 0, p.First(x.Sheet))
 	if !asJSON {
 		for i, r := range v.Rows {

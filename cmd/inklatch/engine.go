@@ -12,7 +12,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/sheetproof"
 	"inklatch/internal/desk/view"
 	"inklatch/internal/format/latchjson"
@@ -45,7 +45,7 @@ func engineCommand() *cobra.Command {
 				return fmt.Errorf("%s: %w", args[0], err)
 			}
 			x := engine.NewIndex(s)
-			d, fs := view.DerivedOf(x), sheetproof.Prove(x, pageproof.DefaultHouse())
+			d, fs := view.DerivedOf(x), sheetproof.Prove(x, finding.DefaultHouse())
 			out := cmd.OutOrStdout()
 			if asJSON {
 				enc := json.NewEncoder(out)

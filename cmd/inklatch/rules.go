@@ -9,17 +9,18 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/pageproof"
 	"inklatch/internal/core/proof/sheetproof"
 )
 
 // ruleLine is one rule as rules prints it.
 type ruleLine struct {
-	ID       string             `json:"id"`
-	Of       string             `json:"of"`
-	Family   string             `json:"family"`
-	Severity pageproof.Severity `json:"severity"`
-	Protects string             `json:"protects"`
+	ID       string           `json:"id"`
+	Of       string           `json:"of"`
+	Family   string           `json:"family"`
+	Severity finding.Severity `json:"severity"`
+	Protects string           `json:"protects"`
 }
 
 func rulesCommand() *cobra.Command {
@@ -29,10 +30,10 @@ func rulesCommand() *cobra.Command {
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			var all []ruleLine
 			for _, r := range pageproof.Rules() {
-				all = append(all, ruleLine{r.ID, "procedure", r.Family, r.Severity, r.Protects})
+				all = append(all, ruleLine{r.ID, "procedure", r.Family, r.Severity, r.Doc})
 			}
 			for _, r := range sheetproof.Rules() {
-				all = append(all, ruleLine{r.ID, "sheet", r.Family, r.Severity, r.Protects})
+				all = append(all, ruleLine{r.ID, "sheet", r.Family, r.Severity, r.Doc})
 			}
 			slices.SortStableFunc(all, func(a, b ruleLine) int {
 				if a.Of != b.Of {

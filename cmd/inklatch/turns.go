@@ -10,7 +10,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/turns"
 )
 
@@ -24,7 +24,7 @@ func turnsCommand() *cobra.Command {
 			if err != nil {
 				return fmt.Errorf("%s: %w", args[0], err)
 			}
-			p := turns.Of(engine.NewIndex(&doc.Engine), &doc.Procedure, pageproof.DefaultHouse())
+			p := turns.Of(engine.NewIndex(&doc.Engine), &doc.Procedure, finding.DefaultHouse())
 			out := cmd.OutOrStdout()
 			if asJSON {
 				enc := json.NewEncoder(out)

@@ -23,7 +23,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
-	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/review/latch"
 	"inklatch/internal/core/review/readstate"
 	"inklatch/internal/desk/view"
@@ -34,7 +34,7 @@ import (
 // Desk is the house at work. It is safe for use by many goroutines.
 type Desk struct {
 	store *store.Store
-	house pageproof.House
+	house finding.House
 	jobs  *river.Client[*sql.Tx]
 	log   *slog.Logger
 	mail  Mailer
@@ -102,7 +102,7 @@ func cache[K comparable, V any](most int) *lru.Cache[K, V] {
 // New is a desk over a store with the default house rules.
 func New(s *store.Store) *Desk {
 	d := &Desk{
-		store: s, house: pageproof.DefaultHouse(), log: slog.New(slog.DiscardHandler), hashing: make(chan struct{}, mostHashing), waiting: make(chan struct{}, mostWaiting),
+		store: s, house: finding.DefaultHouse(), log: slog.New(slog.DiscardHandler), hashing: make(chan struct{}, mostHashing), waiting: make(chan struct{}, mostWaiting),
 		planning: make(chan struct{}, mostPlanning), noting: Gate{Burst: notesAtOnce, Interval: noteAgain},
 		sheets: cache[sheetKey, *known](mostSheets), pages: cache[pageKey, *procedure.Procedure](mostPages),
 		frozen: cache[int64, *opened](mostPages), shown: cache[shownKey, *view.View](mostShown),

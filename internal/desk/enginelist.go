@@ -6,7 +6,7 @@ import (
 	"slices"
 	"time"
 
-	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/sheetproof"
 	"inklatch/internal/core/review/latch"
 	"inklatch/internal/store"
@@ -96,7 +96,7 @@ func (d *Desk) cardOf(ctx context.Context, r store.Reads, v *store.SheetShelf) (
 		Drive: driveText(k), Blocking: sheetproof.Blocking(fs),
 	}
 	for i := range fs {
-		if fs[i].Severity != pageproof.Look {
+		if fs[i].Severity != finding.Look {
 			c.Findings++
 		}
 	}

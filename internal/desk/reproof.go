@@ -17,6 +17,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/pageproof"
 	"inklatch/internal/core/review/latch"
 	"inklatch/internal/store"
@@ -150,7 +151,7 @@ func (d *Desk) reproveOne(ctx context.Context, r store.Reads, id int64, before, 
 }
 
 // again proves a procedure with two sheets and says what is new.
-func again(old, now *engine.Index, p *procedure.Procedure, house pageproof.House) store.ReproofRow {
+func again(old, now *engine.Index, p *procedure.Procedure, house finding.House) store.ReproofRow {
 	before, after := pageproof.Prove(old, p, house), pageproof.Prove(now, p, house)
 	had := map[string]bool{}
 	for i := range before {

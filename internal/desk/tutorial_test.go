@@ -12,6 +12,7 @@ import (
 	"inklatch/demo"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/pageproof"
 	"inklatch/internal/core/review/latch"
 	"inklatch/internal/desk"
@@ -96,7 +97,7 @@ func TestTheTutorial(t *testing.T) {
 		page = save(mend.Edits...)
 	}
 	for _, f := range page.View.Findings {
-		assert.NotEqual(t, pageproof.Blocks, f.Severity, f.What)
+		assert.NotEqual(t, finding.Blocks, f.Severity, f.What)
 	}
 
 	closing := map[latch.Latch]string{latch.ByAuthor: "Ines", latch.ByTechnical: "Mirja", latch.ByEditorial: "Teodor", latch.ByBench: "Aiko"}

@@ -14,32 +14,97 @@ import (
 // Text is a sentence.
 type Text struct {
 	// ID is the sentence in English with a place, %s or %d, for each of Args, in order.
-	ID   string   `json:"id"`
-	Args []string `json:"args,omitempty"`
+	ID   string `json:"id"`
+	Args []Arg  `json:"args,omitempty"`
+}
+
+// Kind is what an argument is.
+type Kind uint8
+
+// The kinds of argument.
+const (
+	// Words are said as they are: names people gave, and what they wrote.
+	Words Kind = iota
+	// Thing is a thing of an engine sheet; Ref is its path, such as locks/cam-pin.
+	Thing
+	// Step is a step of a page; Ref is its id. Its number says where it stands now.
+	Step
+	// Count is a whole number.
+	Count
+)
+
+// Arg is what stands in one place of a sentence, in the form of files its words.
+type Arg struct {
+	Kind Kind
+	// Ref tells a thing or a step from any other, whatever it is called now.
+	Ref  string
+	Text string
+}
+
+// Named is a thing of the sheet by its path and the name it is called by.
+func Named(path, name string) Arg { return Arg{Thing, path, name} }
+
+// StepAt is a step by its id, said in words such as “Step 4” or as its number.
+func StepAt(id, words string) Arg { return Arg{Step, id, words} }
+
+// String is what is said.
+func (a Arg) String() string { return a.Text }
+
+// MarshalText writes what is said.
+func (a Arg) MarshalText() ([]byte, error) { return []byte(a.Text), nil }
+
+// UnmarshalText reads words.
+func (a *Arg) UnmarshalText(b []byte) error {
+	*a = Arg{Text: string(b)}
+	return nil
 }
 
 // F is a sentence with places, as fmt has them, and what stands there.
 func F(id string, args ...any) Text {
 	t := Text{ID: id}
 	for _, a := range args {
-		t.Args = append(t.Args, fmt.Sprint(a))
+		switch v := a.(type) {
+		case Arg:
+			t.Args = append(t.Args, v)
+		case int, int64:
+			t.Args = append(t.Args, Arg{Kind: Count, Text: fmt.Sprint(v)})
+		default:
+			t.Args = append(t.Args, Arg{Text: fmt.Sprint(v)})
+		}
 	}
 	return t
 }
 
 // As is words that are said as they are.
-func As(words string) Text { return Text{ID: "%s", Args: []string{words}} }
+func As(words string) Text { return Text{ID: "%s", Args: []Arg{{Text: words}}} }
 
 // And is a sentence followed by another.
 func (t Text) And(o Text) Text {
-	return Text{t.ID + o.ID, append(append([]string{}, t.Args...), o.Args...)}
+	return Text{t.ID + o.ID, slices.Concat(t.Args, o.Args)}
+}
+
+// Of is what a sentence speaks of, whatever things are called and wherever steps
+// stand: its id with the things in it, and without the numbers of steps.
+func (t Text) Of() string {
+	var b strings.Builder
+	b.WriteString(t.ID)
+	for _, a := range t.Args {
+		switch a.Kind {
+		case Thing:
+			b.WriteString("|" + a.Ref)
+		case Step:
+		default:
+			b.WriteString("|" + strings.ToLower(a.Text))
+		}
+	}
+	return b.String()
 }
 
 // Lower is the sentence as it goes on behind a colon: its first letter small.
 func (t Text) Lower() Text {
 	if len(t.Args) > 0 && strings.HasPrefix(t.ID, "%s") {
 		t.Args = slices.Clone(t.Args)
-		t.Args[0] = lower(t.Args[0])
+		t.Args[0].Text = lower(t.Args[0].Text)
 		return t
 	}
 	t.ID = lower(t.ID)
@@ -71,7 +136,7 @@ func (t Text) In(catalogue map[string]string) string {
 			out = append(out, '%')
 		default:
 			if arg < len(t.Args) {
-				out = append(out, t.Args[arg]...)
+				out = append(out, t.Args[arg].Text...)
 			}
 			arg++
 		}

@@ -10,7 +10,7 @@ import (
 	"inklatch/internal/core/page/document"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
-	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/sheetproof"
 	"inklatch/internal/core/proof/turns"
 	"inklatch/internal/core/unit"
@@ -120,7 +120,7 @@ func TestAnyPageCanBeShown(t *testing.T) {
 			case 13:
 				oddSheet(t, s)
 				x = engine.NewIndex(s)
-				sheetproof.Prove(x, pageproof.DefaultHouse())
+				sheetproof.Prove(x, finding.DefaultHouse())
 				view.DerivedOf(x)
 				view.DrawingOf(x)
 			case 0:
@@ -142,7 +142,7 @@ func TestAnyPageCanBeShown(t *testing.T) {
 				p.Begins, p.Ends, p.After, p.Before = standing(t, s), standing(t, s), "before", ""
 			}
 		}
-		v := view.From(x, p, 1, pageproof.DefaultHouse(), view.Place{Turns: int64(rapid.IntRange(0, 3).Draw(t, "found")), Car: rapid.IntRange(-1, 9).Draw(t, "car")})
+		v := view.From(x, p, 1, finding.DefaultHouse(), view.Place{Turns: int64(rapid.IntRange(0, 3).Draw(t, "found")), Car: rapid.IntRange(-1, 9).Draw(t, "car")})
 		if len(v.Rows) != len(p.Steps) || len(v.States) != len(p.Steps)+1 {
 			t.Fatalf("%d steps, %d rows and %d states", len(p.Steps), len(v.Rows), len(v.States))
 		}
@@ -154,6 +154,6 @@ func TestAnyPageCanBeShown(t *testing.T) {
 			}
 		}
 		document.Of(x, p)
-		turns.Of(x, p, pageproof.DefaultHouse())
+		turns.Of(x, p, finding.DefaultHouse())
 	})
 }

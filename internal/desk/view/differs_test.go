@@ -9,7 +9,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/page/step"
-	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/desk/view"
 )
 
@@ -18,7 +18,7 @@ import (
 func TestWhatAStepDidIsWhatDiffers(t *testing.T) {
 	d := fixture.Document("renew-timing-belt-r3.latch.json")
 	x := engine.NewIndex(&d.Engine)
-	v := view.Of(x, &d.Procedure, 1, pageproof.DefaultHouse())
+	v := view.Of(x, &d.Procedure, 1, finding.DefaultHouse())
 	after := func(id step.ID) []string {
 		i := d.Procedure.At(id)
 		require.GreaterOrEqual(t, i, 0)

@@ -7,7 +7,7 @@ import (
 
 	"inklatch/demo"
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/sheetproof"
 	"inklatch/internal/desk/view"
 )
@@ -33,8 +33,8 @@ func TestOddSheetsAreShown(t *testing.T) {
 		assert.NotPanics(t, func() {
 			view.DerivedOf(x)
 			view.DrawingOf(x)
-			sheetproof.Prove(x, pageproof.DefaultHouse())
-			view.Of(x, &d.Procedure, 1, pageproof.DefaultHouse())
+			sheetproof.Prove(x, finding.DefaultHouse())
+			view.Of(x, &d.Procedure, 1, finding.DefaultHouse())
 		}, name)
 	}
 }

@@ -9,6 +9,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/pageproof"
 	"inklatch/internal/core/virtual"
 )
@@ -63,9 +64,9 @@ type Row struct {
 	Sentence string      `json:"sentence"`
 	// Crosses is set where the step turns the crank, Clashes the chart columns
 	// it should not have crossed.
-	Crosses  bool               `json:"crosses"`
-	Clashes  []string           `json:"clashes"`
-	Severity pageproof.Severity `json:"severity,omitzero"`
+	Crosses  bool             `json:"crosses"`
+	Clashes  []string         `json:"clashes"`
+	Severity finding.Severity `json:"severity,omitzero"`
 	// Lead stands before the step: for which engines it is, and that it is done only
 	// if another fails. Back is, behind the last step for when one fails, where to go
 	// on; BackTo the place of that step, and Fails of the one that failed, −1 for
@@ -120,7 +121,7 @@ type Shaft struct {
 }
 
 // Of runs and proves a procedure and lays the result out.
-func Of(x *engine.Index, p *procedure.Procedure, version int64, house pageproof.House) *View {
+func Of(x *engine.Index, p *procedure.Procedure, version int64, house finding.House) *View {
 	return From(x, p, version, house, Place{})
 }
 
@@ -132,7 +133,7 @@ type Place struct {
 }
 
 // From is Of with the page shown on another engine; what is found stays the same.
-func From(x *engine.Index, p *procedure.Procedure, version int64, house pageproof.House, at Place) *View {
+func From(x *engine.Index, p *procedure.Procedure, version int64, house finding.House, at Place) *View {
 	var car *engine.Car
 	cars := []string{}
 	if p.First(x.Sheet) != nil {
@@ -200,8 +201,8 @@ func From(x *engine.Index, p *procedure.Procedure, version int64, house pageproo
 	return v
 }
 
-func severities(fs []pageproof.Finding) map[step.ID]pageproof.Severity {
-	out := map[step.ID]pageproof.Severity{}
+func severities(fs []pageproof.Finding) map[step.ID]finding.Severity {
+	out := map[step.ID]finding.Severity{}
 	for i := range fs {
 		if fs[i].Accepted != "" || len(fs[i].Steps) == 0 {
 			continue

@@ -12,7 +12,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
-	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/sheetproof"
 	"inklatch/internal/desk/view"
 )
@@ -20,7 +20,7 @@ import (
 func of(name string) (*engine.Index, *view.View) {
 	d := demo.Document(name)
 	x := engine.NewIndex(&d.Engine)
-	return x, view.Of(x, &d.Procedure, 7, pageproof.DefaultHouse())
+	return x, view.Of(x, &d.Procedure, 7, finding.DefaultHouse())
 }
 
 func TestAViewHasAStateForEveryStepAndOneBefore(t *testing.T) {
@@ -48,7 +48,7 @@ func TestClashesStandInTheirRow(t *testing.T) {
 	r := v.Rows[32]
 	assert.True(t, r.Crosses)
 	assert.Equal(t, []string{"crank-pin", "cam-bar"}, r.Clashes)
-	assert.Equal(t, pageproof.Blocks, r.Severity)
+	assert.Equal(t, finding.Blocks, r.Severity)
 	assert.Empty(t, v.Rows[0].Clashes)
 	own := v.Rows[54]
 	assert.Equal(t, "Tighten the three engine mount bolts to 44 N·m.", own.Sentence, "an author's own wording is shown as it is")
@@ -162,7 +162,7 @@ func TestSheetsInTheMakingCanBeSent(t *testing.T) {
 				t.Fatalf("%s without %s: %v", f, p, err)
 			}
 			x := engine.NewIndex(s)
-			for _, v := range []any{view.DerivedOf(x), view.DrawingOf(x), sheetproof.Prove(x, pageproof.DefaultHouse())} {
+			for _, v := range []any{view.DerivedOf(x), view.DrawingOf(x), sheetproof.Prove(x, finding.DefaultHouse())} {
 				_, err := json.Marshal(v)
 				assert.NoError(t, err, "%s without %s", f, p)
 			}
@@ -191,7 +191,7 @@ func TestAViewOfWaysAndKinds(t *testing.T) {
 	x := engine.NewIndex(&d.Engine)
 	d.Procedure.Steps[1].When = engine.When{Years: engine.Years{From: 2022}}
 	for car, want := range map[int]bool{0: true, 1: false, 7: false, -1: true} {
-		v := view.From(x, &d.Procedure, 1, pageproof.DefaultHouse(), view.Place{Car: car})
+		v := view.From(x, &d.Procedure, 1, finding.DefaultHouse(), view.Place{Car: car})
 		assert.Equal(t, []string{"2019–2021", "2022–2024"}, v.Cars)
 		assert.Equal(t, want, v.Rows[1].Aside, car)
 		assert.Equal(t, "from 2022", v.Rows[1].When)
@@ -217,7 +217,7 @@ func TestMishapsInAView(t *testing.T) {
 		{ID: "d", Phase: "take-off", Action: &step.TakeOff{Loop: "timing-belt"}},
 		{ID: "e", Phase: "prove", Action: &step.Turn{Turns: 1}},
 	}}
-	s := view.Of(x, p, 1, pageproof.DefaultHouse()).States
+	s := view.Of(x, p, 1, finding.DefaultHouse()).States
 	assert.Equal(t, map[string]string{"inlet-wheel": "upper timing cover", "exhaust-wheel": "upper timing cover", "crank-wheel": "lower timing cover"}, s[0].Covered)
 	assert.Equal(t, map[string]string{"crank-wheel": "lower timing cover"}, s[1].Covered)
 	assert.Empty(t, s[1].Slack)

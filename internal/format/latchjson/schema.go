@@ -9,7 +9,7 @@ import (
 	"inklatch/internal/core/engine/drawing"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
-	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/unit"
 )
 
@@ -50,20 +50,20 @@ var enums = map[reflect.Type][]string{
 		string(engine.Eccentric), string(engine.OverTension), string(engine.Hydraulic), string(engine.SpringArm), string(engine.Ratchet),
 		string(engine.ByFrequency), string(engine.PreLoad), string(engine.Fixed),
 	},
-	reflect.TypeFor[engine.PhaserHome]():  {"retarded", "advanced"},
-	reflect.TypeFor[engine.Meets]():       {string(engine.MeetsRunning), string(engine.MeetsAgainst)},
-	reflect.TypeFor[engine.LoopKind]():    {"belt", "chain"},
-	reflect.TypeFor[engine.MarkKind]():    {"timing", "loop", "look-alike"},
-	reflect.TypeFor[engine.LockKind]():    {"stop", "pin", "bar", "flywheel lock", "holder"},
-	reflect.TypeFor[engine.PartKind]():    {"component", "cover", "plug", "seal", "loop", "lead"},
-	reflect.TypeFor[engine.Policy]():      {"always new", "new if found so", "renew while there", "goes back"},
-	reflect.TypeFor[step.Reach]():         {"finger tight", "nipped up", "part way"},
-	reflect.TypeFor[step.Picture]():       {string(step.AlwaysPicture), string(step.NeverPicture)},
-	reflect.TypeFor[step.Stuff]():         {"sealant", "engine oil", "grease", "thread lock"},
-	reflect.TypeFor[drawing.Side]():       {string(drawing.Left), string(drawing.Right)},
-	reflect.TypeFor[pageproof.Severity](): {string(pageproof.Blocks), string(pageproof.ShouldFix), string(pageproof.Look)},
-	reflect.TypeFor[procedure.Op]():       {string(procedure.Insert), string(procedure.Replace), string(procedure.Move), string(procedure.Remove), string(procedure.SetHeader)},
-	reflect.TypeFor[engine.ShaftKind]():   {"crank", "inlet cam", "exhaust cam", "cam", "pump", "balance", "pickup"},
+	reflect.TypeFor[engine.PhaserHome](): {"retarded", "advanced"},
+	reflect.TypeFor[engine.Meets]():      {string(engine.MeetsRunning), string(engine.MeetsAgainst)},
+	reflect.TypeFor[engine.LoopKind]():   {"belt", "chain"},
+	reflect.TypeFor[engine.MarkKind]():   {"timing", "loop", "look-alike"},
+	reflect.TypeFor[engine.LockKind]():   {"stop", "pin", "bar", "flywheel lock", "holder"},
+	reflect.TypeFor[engine.PartKind]():   {"component", "cover", "plug", "seal", "loop", "lead"},
+	reflect.TypeFor[engine.Policy]():     {"always new", "new if found so", "renew while there", "goes back"},
+	reflect.TypeFor[step.Reach]():        {"finger tight", "nipped up", "part way"},
+	reflect.TypeFor[step.Picture]():      {string(step.AlwaysPicture), string(step.NeverPicture)},
+	reflect.TypeFor[step.Stuff]():        {"sealant", "engine oil", "grease", "thread lock"},
+	reflect.TypeFor[drawing.Side]():      {string(drawing.Left), string(drawing.Right)},
+	reflect.TypeFor[finding.Severity]():  {string(finding.Blocks), string(finding.ShouldFix), string(finding.Look)},
+	reflect.TypeFor[procedure.Op]():      {string(procedure.Insert), string(procedure.Replace), string(procedure.Move), string(procedure.Remove), string(procedure.SetHeader)},
+	reflect.TypeFor[engine.ShaftKind]():  {"crank", "inlet cam", "exhaust cam", "cam", "pump", "balance", "pickup"},
 }
 
 func (s *schemas) of(t reflect.Type) map[string]any {

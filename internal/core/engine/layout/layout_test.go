@@ -10,7 +10,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/engine/layout"
 	"inklatch/internal/core/engine/route"
-	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/sheetproof"
 )
 
@@ -48,8 +48,8 @@ func TestALayoutIsNobodysEngine(t *testing.T) {
 	for _, a := range layout.All() {
 		s := a.Sheet("AB1-23")
 		var rules []string
-		for _, f := range sheetproof.Prove(engine.NewIndex(s), pageproof.DefaultHouse()) {
-			if f.Severity != pageproof.Look {
+		for _, f := range sheetproof.Prove(engine.NewIndex(s), finding.DefaultHouse()) {
+			if f.Severity != finding.Look {
 				rules = append(rules, f.Rule)
 			}
 		}
@@ -62,7 +62,7 @@ func TestALayoutIsNobodysEngine(t *testing.T) {
 		for i := range s.Loops {
 			s.Loops[i].Teeth += 2
 		}
-		for _, f := range sheetproof.Prove(engine.NewIndex(s), pageproof.DefaultHouse()) {
+		for _, f := range sheetproof.Prove(engine.NewIndex(s), finding.DefaultHouse()) {
 			assert.NotEqual(t, "archetype", f.Rule, a.ID)
 		}
 	}

@@ -9,22 +9,20 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 )
 
 // caseRules prove the page for every engine it claims.
-var caseRules = []Rule{
-	{"case", "applicability", Blocks, "a page that gives one value where the sheet has one for each year, build or option", caseByCase},
-	{"not-every-engine", "applicability", ShouldFix, "a page trusted for engines on which it was never proved", notEveryEngine},
-	{"applies-outside", "applicability", ShouldFix, "a page for years in which the code was not made", appliesOutside},
-	{"other-engine", "applicability", Blocks, "a page written for another engine code", otherEngine},
+var caseRules = finding.Family[*proving]{
+	{ID: "case", Family: "applicability", Severity: finding.Blocks, Reads: finding.Engines, Check: caseByCase,
+		Doc: "a page that gives one value where the sheet has one for each year, build or option"},
+	{ID: "not-every-engine", Family: "applicability", Severity: finding.ShouldFix, Reads: finding.Written, Check: notEveryEngine,
+		Doc: "a page trusted for engines on which it was never proved"},
+	{ID: "applies-outside", Family: "applicability", Severity: finding.ShouldFix, Reads: finding.Written, Check: appliesOutside,
+		Doc: "a page for years in which the code was not made"},
+	{ID: "other-engine", Family: "applicability", Severity: finding.Blocks, Reads: finding.Written, Check: otherEngine,
+		Doc: "a page written for another engine code"},
 }
-
-// inCase are the families whose findings a value of the sheet can change.
-var inCase = [][]Rule{lockRules, workedRules, owedRules, valueRules, torqueRules, loopRules, turnRules}
-
-// inEach are the families looked through for each kind of engine where the steps
-// themselves are not the same for all.
-var inEach = [][]Rule{lockRules, workedRules, owedRules, valueRules, startRules, partRules, loopRules, torqueRules, turnRules, endRules}
 
 // caseByCase proves the page with the sheet as it holds for each kind of engine
 // the page is for, and finds what is amiss on some of them and not on others.
@@ -41,12 +39,8 @@ func caseByCase(c *proving) {
 		cars []int
 	}
 	var all []*found
-	at := map[string]*found{}
+	at := map[finding.Subject]*found{}
 	tried := 0
-	families := inCase
-	if c.car != nil {
-		families = inEach
-	}
 	for n, car := range cars {
 		x, err := c.forCar(&car)
 		if err != nil {
@@ -54,12 +48,15 @@ func caseByCase(c *proving) {
 		}
 		tried++
 		w, t := c.whole.Go(x, 0, &car)
-		one := &proving{x: x, raw: c.raw, p: w.Procedure, at: w.At, whole: c.whole, car: &car, t: t, house: c.house, trying: true}
-		one.run(families)
-		one.branches(families)
-		seen := map[string]bool{}
-		for _, f := range one.look(nil) {
-			k := subject(&f)
+		one := &proving{x: x, raw: c.raw, p: w.Procedure, at: w.At, whole: c.whole, car: &car, t: t, house: c.house, rules: c.rules, trying: true}
+		one.through(finding.Run)
+		if c.car != nil {
+			one.through(finding.Starts) // the steps themselves are not the same for all
+		}
+		one.branches()
+		seen := map[finding.Subject]bool{}
+		for _, f := range ordered(one.out, one.whole) {
+			k := f.Subject()
 			if seen[k] || f.Accepted != "" {
 				continue
 			}
@@ -72,7 +69,7 @@ func caseByCase(c *proving) {
 		}
 	}
 	for _, v := range all {
-		k := subject(&v.f)
+		k := v.f.Subject()
 		everywhere := len(v.cars) == tried
 		if everywhere && had[k] > 0 {
 			continue
@@ -97,8 +94,8 @@ func caseByCase(c *proving) {
 			// It was found on the engine the page is shown for: said once, with whom it
 			// is about.
 			for i := range c.out {
-				if f := &c.out[i]; subject(f) == k {
-					f.says(whom)
+				if f := &c.out[i]; f.Subject() == k {
+					f.Says(whom)
 					f.Cells = cells
 				}
 			}
@@ -106,7 +103,7 @@ func caseByCase(c *proving) {
 		}
 		n := len(c.out)
 		c.findAt(v.f.Message.What, v.f.Message.Why, v.f.Steps, c.eachItsValue(&v.f)...)
-		c.out[n].says(whom)
+		c.out[n].Says(whom)
 		c.out[n].Cells = cells
 		if _, house := c.house.Severities[c.rule.ID]; !house {
 			c.out[n].Severity = v.f.Severity

@@ -6,10 +6,12 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 )
 
-var cautionRules = []Rule{
-	{"caution-missing", "cautions", ShouldFix, "a step that can hurt somebody, without its caution", cautionMissing},
+var cautionRules = finding.Family[*proving]{
+	{ID: "caution-missing", Family: "cautions", Severity: finding.ShouldFix, Reads: finding.Words, Check: cautionMissing,
+		Doc: "a step that can hurt somebody, without its caution"},
 }
 
 var hazardNames = map[engine.Hazard]string{

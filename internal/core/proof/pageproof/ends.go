@@ -9,16 +9,21 @@ import (
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/virtual"
 )
 
 // endRules hold what a page that is part of a job says of its beginning and end
 // against what the engine does.
-var endRules = []Rule{
-	{"begins-impossible", "part of a job", Blocks, "a page that begins with an engine that can stand so nowhere", beginsImpossible},
-	{"ends-otherwise", "part of a job", Blocks, "a page that hands an engine on otherwise than it says", endsOtherwise},
-	{"goes-on-from-nothing", "part of a job", Blocks, "a page that begins or ends in the middle of a job and names no page beside it", goesOnFromNothing},
-	{"started-handed-on", "part of a job", Blocks, "a page that hands on an open engine after starting it", startedAndHandedOn},
+var endRules = finding.Family[*proving]{
+	{ID: "begins-impossible", Family: "part of a job", Severity: finding.Blocks, Check: beginsImpossible,
+		Doc: "a page that begins with an engine that can stand so nowhere"},
+	{ID: "ends-otherwise", Family: "part of a job", Severity: finding.Blocks, Check: endsOtherwise,
+		Doc: "a page that hands an engine on otherwise than it says"},
+	{ID: "goes-on-from-nothing", Family: "part of a job", Severity: finding.Blocks, Check: goesOnFromNothing,
+		Doc: "a page that begins or ends in the middle of a job and names no page beside it"},
+	{ID: "started-handed-on", Family: "part of a job", Severity: finding.Blocks, Check: startedAndHandedOn,
+		Doc: "a page that hands on an open engine after starting it"},
 }
 
 // Meet says what the end of a page and the beginning of the one that goes on from
@@ -38,17 +43,19 @@ func Meet(x *engine.Index, before, after *procedure.Header) []string {
 // from it; page gives one by its title, nil where it is not known.
 func Beside(x *engine.Index, h *procedure.Header, page func(title string) *procedure.Header) []Finding {
 	var out []Finding
-	add := func(rule string, sev Severity, what, why string) {
-		out = append(out, Finding{ID: fmt.Sprintf("%s.%d", rule, len(out)), Rule: rule, Severity: sev, Steps: []step.ID{}, Mends: []Mend{}, What: what, Why: why})
+	add := func(rule string, sev finding.Severity, what, why string) {
+		f := Finding{Steps: []step.ID{}, Mends: []Mend{}}
+		f.Finding = finding.Finding{ID: fmt.Sprintf("%s.%d", rule, len(out)), Rule: rule, Severity: sev, What: what, Why: why}
+		out = append(out, f)
 	}
 	for _, title := range []string{h.After, h.Before} {
 		if title != "" && page(title) == nil {
-			add("beside-not-seen", Look, fmt.Sprintf("“%s” is not among these files", title), "Whether the two pages meet was not looked at. Name both files.")
+			add("beside-not-seen", finding.Look, fmt.Sprintf("“%s” is not among these files", title), "Whether the two pages meet was not looked at. Name both files.")
 		}
 	}
 	if before := page(h.After); h.After != "" && before != nil {
 		if d := Meet(x, before, h); len(d) > 0 {
-			add("halves-apart", Blocks, fmt.Sprintf("The page does not begin as “%s” ends: %s", before.Title, strings.Join(d, "; ")), "Whoever does one after the other meets another engine than the page speaks of.")
+			add("halves-apart", finding.Blocks, fmt.Sprintf("The page does not begin as “%s” ends: %s", before.Title, strings.Join(d, "; ")), "Whoever does one after the other meets another engine than the page speaks of.")
 		}
 	}
 	return out

@@ -11,6 +11,7 @@ import (
 	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/pageproof"
 	"inklatch/internal/core/virtual"
 )
@@ -37,11 +38,11 @@ func TestAPageInTwoHalves(t *testing.T) {
 			strip, build := halves(x, p, cut)
 			for _, half := range []*procedure.Procedure{strip, build} {
 				half.Task = procedure.Task{} // what the whole page is for, no half of it does alone
-				for _, f := range pageproof.Found(x, half, pageproof.DefaultHouse()) {
+				for _, f := range pageproof.Found(x, half, finding.DefaultHouse()) {
 					if f.Rule == "phaser-not-home" || f.Rule == "single-use" || name == "renew-cam-chain-r1.latch.json" && f.Rule == "loop-off-unfixed" {
 						continue // what is home or new is said by the page that needs it; the small one has no locks, and keeps that with a reason
 					}
-					assert.NotEqual(t, pageproof.Blocks, f.Severity, "%s cut before step %d: %s", name, cut+1, f.What)
+					assert.NotEqual(t, finding.Blocks, f.Severity, "%s cut before step %d: %s", name, cut+1, f.What)
 				}
 			}
 		}
@@ -107,7 +108,7 @@ func TestAnEndIsHeldAgainstTheEngine(t *testing.T) {
 	} {
 		s, o := *strip, *build
 		q := tc.make(&s, &o)
-		assert.NotNil(t, has(pageproof.Prove(b.x, q, pageproof.DefaultHouse()), tc.rule), tc.name)
+		assert.NotNil(t, has(pageproof.Prove(b.x, q, finding.DefaultHouse()), tc.rule), tc.name)
 	}
 }
 
@@ -126,8 +127,8 @@ func TestAStandingIsTheStateThePageLeft(t *testing.T) {
 			assert.Equal(t, mid, virtual.StandingOf(x, m.State()), "%s before step %d", name, cut+1)
 			// Nothing is found that panics, wherever a page is cut.
 			strip, build := halves(x, p, cut)
-			pageproof.Found(x, strip, pageproof.DefaultHouse())
-			pageproof.Found(x, build, pageproof.DefaultHouse())
+			pageproof.Found(x, strip, finding.DefaultHouse())
+			pageproof.Found(x, build, finding.DefaultHouse())
 		}
 	}
 }

@@ -6,18 +6,26 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/virtual"
 )
 
 // fluidRules look after what runs out, and what is counted.
-var fluidRules = []Rule{
-	{"fluid-spilled", "tools and parts", ShouldFix, "coolant or oil over the drive: a part taken off with its fluid in", fluidSpilled},
-	{"fluid-left-out", "tools and parts", Blocks, "an engine started without its oil or coolant", fluidLeftOut},
-	{"filled-open", "tools and parts", Blocks, "oil on the floor: filled while its plug is out", filledOpen},
-	{"fluid-not-out", "tools and parts", ShouldFix, "an engine overfilled: fluid put in on top of what is in", fluidNotOut},
-	{"fluid-amount", "tools and parts", ShouldFix, "too much or too little filled in", fluidAmount},
-	{"reset-owed", "tools and parts", ShouldFix, "a counter that goes on from the old belt: the new one is due too early, or the next reader trusts it", resetOwed},
-	{"reset-too-much", "tools and parts", ShouldFix, "a counter set back for a part that was not renewed", resetTooMuch},
+var fluidRules = finding.Family[*proving]{
+	{ID: "fluid-spilled", Family: "tools and parts", Severity: finding.ShouldFix, Check: fluidSpilled,
+		Doc: "coolant or oil over the drive: a part taken off with its fluid in"},
+	{ID: "fluid-left-out", Family: "tools and parts", Severity: finding.Blocks, Check: fluidLeftOut,
+		Doc: "an engine started without its oil or coolant"},
+	{ID: "filled-open", Family: "tools and parts", Severity: finding.Blocks, Check: filledOpen,
+		Doc: "oil on the floor: filled while its plug is out"},
+	{ID: "fluid-not-out", Family: "tools and parts", Severity: finding.ShouldFix, Check: fluidNotOut,
+		Doc: "an engine overfilled: fluid put in on top of what is in"},
+	{ID: "fluid-amount", Family: "tools and parts", Severity: finding.ShouldFix, Check: fluidAmount,
+		Doc: "too much or too little filled in"},
+	{ID: "reset-owed", Family: "tools and parts", Severity: finding.ShouldFix, Check: resetOwed,
+		Doc: "a counter that goes on from the old belt: the new one is due too early, or the next reader trusts it"},
+	{ID: "reset-too-much", Family: "tools and parts", Severity: finding.ShouldFix, Check: resetTooMuch,
+		Doc: "a counter set back for a part that was not renewed"},
 }
 
 func (c *proving) fluidNamed(name string) *engine.Fluid {

@@ -111,20 +111,20 @@ func wordsDiffer(c *proving) {
 		for _, t := range freeTexts(s) {
 			for _, m := range unit.Find(t.text) {
 				if of, want := c.spokenOf(s, t.text, m.Quantity); want != "" {
-					c.find(message.F("The %s of step %d gives %s for the %s", t.what, c.place(i)+1, m.Quantity, of), message.F("The sheet says %s. A figure in free text is typed twice, and one of the two is wrong.", want), []int{i})
+					c.find(message.F("The %s of step %d gives %s for the %s", t.what, c.no(i), m.Quantity, of), message.F("The sheet says %s. A figure in free text is typed twice, and one of the two is wrong.", want), []int{i})
 				}
 			}
 			if n := c.foreignTool(t.text); n != "" {
-				c.find(message.F("The %s of step %d names %s, a tool the sheet does not have", t.what, c.place(i)+1, n), message.F("Put it on the engine sheet, or name the right one."), []int{i})
+				c.find(message.F("The %s of step %d names %s, a tool the sheet does not have", t.what, c.no(i), n), message.F("Put it on the engine sheet, or name the right one."), []int{i})
 			}
 			if w := leadsAway(c.x, t.text); w != "" && t.what != "caution" {
-				c.find(message.F("The %s of step %d says “%s”: it sends its reader past the page", t.what, c.place(i)+1, w), message.F("The virtual engine does every step. Say for which engines a step is, or take it off the page."), []int{i})
+				c.find(message.F("The %s of step %d says “%s”: it sends its reader past the page", t.what, c.no(i), w), message.F("The virtual engine does every step. Say for which engines a step is, or take it off the page."), []int{i})
 			}
 		}
 		if d, ok := s.Action.(*step.Do); ok && !d.Unread {
 			for _, w := range step.Others("do", d.Text) {
 				if v := step.Phrased(w); v != nil && v.Weighs() {
-					c.find(message.F("The free text of step %d says to %s", c.place(i)+1, w), message.F("The virtual engine does nothing of it. Write it as a step of its own."), []int{i})
+					c.find(message.F("The free text of step %d says to %s", c.no(i), w), message.F("The virtual engine does nothing of it. Write it as a step of its own."), []int{i})
 					break
 				}
 			}
@@ -165,7 +165,7 @@ func stepByNumber(c *proving) {
 					gone = digits
 				}
 			}
-			what := message.F("The %s of step %d names a step by its number: “%s”", t.what, c.place(i)+1, m[0])
+			what := message.F("The %s of step %d names a step by its number: “%s”", t.what, c.no(i), m[0])
 			if gone != "" {
 				c.find(what, message.F("The page has no step %s.", gone), []int{i})
 				continue

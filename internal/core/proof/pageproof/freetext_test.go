@@ -10,6 +10,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/pageproof"
 )
 
@@ -29,7 +30,7 @@ func TestRightWordsAreLeftAlone(t *testing.T) {
 		p := d.Procedure
 		p.Steps = append(p.Steps[:0:0], p.Steps...)
 		p.Steps[idler].Note = note
-		for _, f := range pageproof.Prove(x, &p, pageproof.DefaultHouse()) {
+		for _, f := range pageproof.Prove(x, &p, finding.DefaultHouse()) {
 			assert.NotEqual(t, "words-differ", f.Rule, "%s: %s", note, f.What)
 		}
 	}
@@ -39,7 +40,7 @@ func TestRightWordsAreLeftAlone(t *testing.T) {
 		p := d.Procedure
 		p.Steps = append(p.Steps[:0:0], p.Steps...)
 		p.Steps[idler].Action = &step.Do{Text: free}
-		for _, f := range pageproof.Prove(x, &p, pageproof.DefaultHouse()) {
+		for _, f := range pageproof.Prove(x, &p, finding.DefaultHouse()) {
 			assert.NotEqual(t, "words-differ", f.Rule, "%s: %s", free, f.What)
 		}
 	}
@@ -50,7 +51,7 @@ func TestRightWordsAreLeftAlone(t *testing.T) {
 		p := d.Procedure
 		p.Steps = append(p.Steps[:0:0], p.Steps...)
 		p.Steps[idler].Wording = wording
-		for _, f := range pageproof.Prove(x, &p, pageproof.DefaultHouse()) {
+		for _, f := range pageproof.Prove(x, &p, finding.DefaultHouse()) {
 			assert.False(t, f.Rule == "wording-drifted" && f.Steps[0] == p.Steps[idler].ID, "%s: %s", wording, f.What)
 		}
 	}
@@ -70,10 +71,10 @@ func TestAStepNamedByItsNumber(t *testing.T) {
 		p.Steps = append(p.Steps[:0:0], p.Steps...)
 		p.Steps[4].Note = note
 		got := ""
-		for _, f := range pageproof.Prove(x, &p, pageproof.DefaultHouse()) {
+		for _, f := range pageproof.Prove(x, &p, finding.DefaultHouse()) {
 			if f.Rule == "step-by-number" {
 				got = f.Why
-				assert.Equal(t, pageproof.Look, f.Severity)
+				assert.Equal(t, finding.Look, f.Severity)
 			}
 		}
 		assert.True(t, want == "" && got == "" || want != "" && strings.HasPrefix(got, want), "%s: %q", note, got)
@@ -86,7 +87,7 @@ func ofWords(b *bench, at int, change func(*step.Step)) []pageproof.Finding {
 	p.Steps = append(p.Steps[:0:0], p.Steps...)
 	change(&p.Steps[at])
 	var out []pageproof.Finding
-	for _, f := range pageproof.Prove(b.x, &p, pageproof.DefaultHouse()) {
+	for _, f := range pageproof.Prove(b.x, &p, finding.DefaultHouse()) {
 		if f.Rule == "words-differ" || f.Rule == "wording-drifted" {
 			out = append(out, f)
 		}
@@ -154,11 +155,11 @@ func TestWordsThatSendPastThePage(t *testing.T) {
 	} {
 		got := ofWords(b, idler, func(s *step.Step) { s.Note = n })
 		if assert.NotEmpty(t, got, "note %q", n) {
-			assert.Equal(t, pageproof.ShouldFix, got[0].Severity, n)
+			assert.Equal(t, finding.ShouldFix, got[0].Severity, n)
 		}
 		got = ofWords(b, idler, func(s *step.Step) { s.Wording = "Tighten the idler bolt to 42 N·m. " + n })
 		if assert.NotEmpty(t, got, "wording %q", n) {
-			assert.Equal(t, pageproof.Blocks, got[0].Severity, n)
+			assert.Equal(t, finding.Blocks, got[0].Severity, n)
 		}
 	}
 }

@@ -7,15 +7,21 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 )
 
 // listRules look at what a step lists.
-var listRules = []Rule{
-	{"named-twice", "wording", ShouldFix, "a list that names one thing twice: another was meant", namedTwice},
-	{"fit-order", "loop and tension", Blocks, "a belt laid in an order that leaves its slack on the pulling run", fitOrder},
-	{"not-renewed-so", "tools and parts", Look, "a part called new that the sheet says goes back", newThatGoesBack},
-	{"no-such-seal", "tools and parts", ShouldFix, "a new seal where there is none", noSuchSeal},
-	{"names-nothing", "wording", Blocks, "a step that names none of what its verb is for", namesNothing},
+var listRules = finding.Family[*proving]{
+	{ID: "named-twice", Family: "wording", Severity: finding.ShouldFix, Reads: finding.Written, Check: namedTwice,
+		Doc: "a list that names one thing twice: another was meant"},
+	{ID: "fit-order", Family: "loop and tension", Severity: finding.Blocks, Reads: finding.Written, Check: fitOrder,
+		Doc: "a belt laid in an order that leaves its slack on the pulling run"},
+	{ID: "not-renewed-so", Family: "tools and parts", Severity: finding.Look, Reads: finding.Written, Check: newThatGoesBack,
+		Doc: "a part called new that the sheet says goes back"},
+	{ID: "no-such-seal", Family: "tools and parts", Severity: finding.ShouldFix, Reads: finding.Written, Check: noSuchSeal,
+		Doc: "a new seal where there is none"},
+	{ID: "names-nothing", Family: "wording", Severity: finding.Blocks, Reads: finding.Written, Check: namesNothing,
+		Doc: "a step that names none of what its verb is for"},
 }
 
 func twice[T ~string](ids []T) (T, bool) {

@@ -8,19 +8,28 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/unit"
 	"inklatch/internal/core/virtual"
 )
 
-var lockRules = []Rule{
-	{"unknown-thing", "locks and turning", Blocks, "a step that speaks of something this engine does not have", unknownThing},
-	{"turned-against-lock", "locks and turning", Blocks, "a broken pin or block: the crank turned with a lock in", turnedAgainst},
-	{"lock-will-not-go-in", "locks and turning", Blocks, "a tool forced where the crank stands wrong, or on the wrong stroke", wouldNotGoIn},
-	{"lock-left-in", "locks and turning", Blocks, "an engine started or turned with a lock or holder left in", lockLeftIn},
-	{"access-shut", "locks and turning", Blocks, "a tool that cannot be fitted because its plug or cover is still on", accessShut},
-	{"nothing-to-meet", "locks and turning", Blocks, "turning onto a stop that is not there", nothingToMeet},
-	{"found-otherwise", "locks and turning", Blocks, "a check that what is in is out, or the other way round", foundOtherwise},
-	{"lock-twice", "locks and turning", ShouldFix, "a lock fitted that is in already, or taken out that is not", lockTwice},
+var lockRules = finding.Family[*proving]{
+	{ID: "unknown-thing", Family: "locks and turning", Severity: finding.Blocks, Check: unknownThing,
+		Doc: "a step that speaks of something this engine does not have"},
+	{ID: "turned-against-lock", Family: "locks and turning", Severity: finding.Blocks, Check: turnedAgainst,
+		Doc: "a broken pin or block: the crank turned with a lock in"},
+	{ID: "lock-will-not-go-in", Family: "locks and turning", Severity: finding.Blocks, Check: wouldNotGoIn,
+		Doc: "a tool forced where the crank stands wrong, or on the wrong stroke"},
+	{ID: "lock-left-in", Family: "locks and turning", Severity: finding.Blocks, Check: lockLeftIn,
+		Doc: "an engine started or turned with a lock or holder left in"},
+	{ID: "access-shut", Family: "locks and turning", Severity: finding.Blocks, Check: accessShut,
+		Doc: "a tool that cannot be fitted because its plug or cover is still on"},
+	{ID: "nothing-to-meet", Family: "locks and turning", Severity: finding.Blocks, Check: nothingToMeet,
+		Doc: "turning onto a stop that is not there"},
+	{ID: "found-otherwise", Family: "locks and turning", Severity: finding.Blocks, Check: foundOtherwise,
+		Doc: "a check that what is in is out, or the other way round"},
+	{ID: "lock-twice", Family: "locks and turning", Severity: finding.ShouldFix, Check: lockTwice,
+		Doc: "a lock fitted that is in already, or taken out that is not"},
 }
 
 func unknownThing(c *proving) {
@@ -112,7 +121,7 @@ func turnedAgainst(c *proving) {
 func (c *proving) turnedOne(i int, against []engine.LockID) {
 	names := make([]string, len(against))
 	for k, id := range against {
-		names[k] = c.lock(id)
+		names[k] = c.lock(id).String()
 	}
 	var mends []Mend
 	later := -1
@@ -128,7 +137,7 @@ func (c *proving) turnedOne(i int, against []engine.LockID) {
 	if later > 0 {
 		// What needs it later has it again.
 		again := &step.Lock{Lock: against[0], Also: against[1:]}
-		out := c.before(i, &step.Unlock{Locks: against}).and(c.after(i, again))
+		out := and(c.before(i, &step.Unlock{Locks: against}), c.after(i, again))
 		out.Label += " and fit it again after the turn"
 		mends = append(mends, out)
 	}
@@ -150,7 +159,7 @@ func (c *proving) turnedOne(i int, against []engine.LockID) {
 // turned is what step i turns.
 func (c *proving) turned(i int) string {
 	if t, ok := c.p.Steps[i].Action.(*step.Turn); ok && !t.Crank() {
-		return c.shaft(t.Shaft)
+		return c.shaft(t.Shaft).String()
 	}
 	return "crank"
 }
@@ -199,15 +208,15 @@ func wouldNotGoIn(c *proving) {
 		prove := c.lastTurn(i)
 		switch {
 		case l.Kind == engine.StopLock:
-			c.find(message.F("The %s cannot go in at step %d", name, c.place(i)+1), message.F("%s The web has passed its hole: turn on and stop short.", off), []int{i},
+			c.find(message.F("The %s cannot go in at step %d", name, c.no(i)), message.F("%s The web has passed its hole: turn on and stop short.", off), []int{i},
 				c.before(i, &step.Turn{Turns: 1, Way: c.x.Sheet.Running, Short: true}))
 		case prove >= 0 && c.refitted(i):
-			c.find(message.F("The %s will not go in at step %d", name, c.place(i)+1), message.F("%s The count of turns before it does not bring it home.", off), []int{i, prove}, c.betterCount(prove))
+			c.find(message.F("The %s will not go in at step %d", name, c.no(i)), message.F("%s The count of turns before it does not bring it home.", off), []int{i, prove}, c.betterCount(prove))
 		case e.WrongStroke:
-			c.find(message.F("The %s will not go in at step %d: wrong stroke", name, c.place(i)+1), message.F("%s One more turn of the crank brings the other stroke.", off), []int{i},
+			c.find(message.F("The %s will not go in at step %d: wrong stroke", name, c.no(i)), message.F("%s One more turn of the crank brings the other stroke.", off), []int{i},
 				c.before(i, &step.Turn{Turns: 1, Way: c.x.Sheet.Running, Short: c.stopIn(i) == ""}))
 		default:
-			c.find(message.F("The %s will not go in at step %d", name, c.place(i)+1), message.F("%s Bring the crank to the timing position first.", off), []int{i}, c.bring(i, l.Holds, l.At, l.Period()), c.toPosition(i, l))
+			c.find(message.F("The %s will not go in at step %d", name, c.no(i)), message.F("%s Bring the crank to the timing position first.", off), []int{i}, c.bring(i, l.Holds, l.At, l.Period()), c.toPosition(i, l))
 		}
 	})
 }

@@ -8,21 +8,32 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/unit"
 	"inklatch/internal/core/virtual"
 )
 
-var loopRules = []Rule{
-	{"loop-off-unfixed", "loop and tension", Blocks, "cams that jump when the belt or chain comes off before the position is fixed", loopUnfixed},
-	{"loop-tight", "loop and tension", ShouldFix, "a belt or chain levered off or on against its tensioner", loopTight},
-	{"contact", "loop and tension", Blocks, "bent valves: the crank turned with the belt or chain off outside the safe window", loopOffContact},
-	{"cam-contact", "loop and tension", Blocks, "bent valves: a cam turned by hand into a piston", camContact},
-	{"elsewhere-mark", "locks and turning", Blocks, "a shaft turned to a mark or a lock of another shaft, which never comes", elsewhereMark},
-	{"loop-left-off", "loop and tension", Blocks, "a belt or chain that is never fitted", loopLeftOff},
-	{"released-unchecked", "loop and tension", Blocks, "tension brought on before anybody looked at marks or locks", releasedEarly},
-	{"tension-missing", "loop and tension", Blocks, "a tensioner left slack, or let go with the belt or chain off", tensionMissing},
-	{"phaser-not-home", "loop and tension", Blocks, "a belt fitted over a phaser off its home stop: that cam is out by the whole range", phaserAway},
-	{"loose-wheel-turned", "loop and tension", Blocks, "timing lost: the crank turned with a sprocket free on its shaft", looseWheel},
+var loopRules = finding.Family[*proving]{
+	{ID: "loop-off-unfixed", Family: "loop and tension", Severity: finding.Blocks, Check: loopUnfixed,
+		Doc: "cams that jump when the belt or chain comes off before the position is fixed"},
+	{ID: "loop-tight", Family: "loop and tension", Severity: finding.ShouldFix, Check: loopTight,
+		Doc: "a belt or chain levered off or on against its tensioner"},
+	{ID: "contact", Family: "loop and tension", Severity: finding.Blocks, Check: loopOffContact,
+		Doc: "bent valves: the crank turned with the belt or chain off outside the safe window"},
+	{ID: "cam-contact", Family: "loop and tension", Severity: finding.Blocks, Check: camContact,
+		Doc: "bent valves: a cam turned by hand into a piston"},
+	{ID: "elsewhere-mark", Family: "locks and turning", Severity: finding.Blocks, Check: elsewhereMark,
+		Doc: "a shaft turned to a mark or a lock of another shaft, which never comes"},
+	{ID: "loop-left-off", Family: "loop and tension", Severity: finding.Blocks, Check: loopLeftOff,
+		Doc: "a belt or chain that is never fitted"},
+	{ID: "released-unchecked", Family: "loop and tension", Severity: finding.Blocks, Check: releasedEarly,
+		Doc: "tension brought on before anybody looked at marks or locks"},
+	{ID: "tension-missing", Family: "loop and tension", Severity: finding.Blocks, Check: tensionMissing,
+		Doc: "a tensioner left slack, or let go with the belt or chain off"},
+	{ID: "phaser-not-home", Family: "loop and tension", Severity: finding.Blocks, Check: phaserAway,
+		Doc: "a belt fitted over a phaser off its home stop: that cam is out by the whole range"},
+	{ID: "loose-wheel-turned", Family: "loop and tension", Severity: finding.Blocks, Check: looseWheel,
+		Doc: "timing lost: the crank turned with a sprocket free on its shaft"},
 }
 
 func loopUnfixed(c *proving) {
@@ -76,7 +87,7 @@ func (c *proving) unfixedBefore(i int, loop engine.LoopID) bool {
 func (c *proving) shafts(ids []engine.ShaftID) string {
 	names := make([]string, len(ids))
 	for i, id := range ids {
-		names[i] = c.shaft(id)
+		names[i] = c.shaft(id).String()
 	}
 	return list(names)
 }
@@ -120,7 +131,7 @@ func loopTight(c *proving) {
 		}
 		m := c.sequence(i, relieve...)
 		if fit := c.fitOf(t.ID, i); t.Pin != "" && !c.releasedAfter(fit, t.ID) {
-			m = m.and(c.before(fit+1, &step.Release{Tensioner: t.ID}))
+			m = and(m, c.before(fit+1, &step.Release{Tensioner: t.ID}))
 		}
 		c.find(message.F("%s handles the %s with the %s still working", c.num(i), c.loop(e.Loop), c.tensioner(e.Tensioner)), message.F("Relieve the tension first: levered over a wheel, it is spoilt."), []int{i}, m)
 	})

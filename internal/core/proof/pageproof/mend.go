@@ -78,7 +78,7 @@ func (c *proving) sequence(i int, as ...step.Action) Mend {
 }
 
 // and joins mends into one, under the label of the first.
-func (m Mend) and(others ...Mend) Mend {
+func and(m Mend, others ...Mend) Mend {
 	for _, o := range others {
 		now := map[step.ID]step.ID{} // ids that another part of the mend may have too
 		for _, e := range o.Edits {
@@ -139,7 +139,7 @@ func (c *proving) openFirst(i int, id engine.PartID) Mend {
 		}
 	}
 	m := c.sequence(i, append(off, &step.Remove{Parts: []engine.PartID{id}})...)
-	return m.and(c.sequence(c.backAt(p), c.backOn(p)...))
+	return and(m, c.sequence(c.backAt(p), c.backOn(p)...))
 }
 
 // freshID makes an id for an inserted step that is the same each time the same

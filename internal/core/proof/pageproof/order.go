@@ -6,22 +6,32 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/unit"
 	"inklatch/internal/core/virtual"
 )
 
 // orderRules find what is done before what comes first, and what is done otherwise
 // than the sheet has it.
-var orderRules = []Rule{
-	{"pointer-off", "locks and turning", Blocks, "a mark read against a pointer that is on the bench", pointerOff},
-	{"stop-skipped", "loop and tension", Blocks, "a tensioner set without going to its stop first: the belt never seats", stopSkipped},
-	{"tension-order", "loop and tension", Blocks, "the second tensioner let go before the first: it takes up what the first should", tensionOrder},
-	{"screw-order", "locks and turning", ShouldFix, "a lock screwed to the head before it sits on the cam: it holds the cam where it is, not where it should be", screwOrder},
-	{"bolt-order", "tightening", Blocks, "a bolt taken to the end before the one that seats its part", boltOrder},
-	{"beyond-limit", "turns and proof", ShouldFix, "a sprocket clamped by a tool with more play than the code passes", beyondLimit},
-	{"readings-within", "loop and tension", ShouldFix, "readings that lie apart taken for one, or thrown away without need", readingsWithin},
-	{"thread-condition", "tightening", Blocks, "a bolt oiled that is measured dry, or the other way: the force is out by a third", threadCondition},
-	{"reading-place", "loop and tension", ShouldFix, "a tone read at another place of the crank, where another force is in the belt", readingPlace},
+var orderRules = finding.Family[*proving]{
+	{ID: "pointer-off", Family: "locks and turning", Severity: finding.Blocks, Check: pointerOff,
+		Doc: "a mark read against a pointer that is on the bench"},
+	{ID: "stop-skipped", Family: "loop and tension", Severity: finding.Blocks, Check: stopSkipped,
+		Doc: "a tensioner set without going to its stop first: the belt never seats"},
+	{ID: "tension-order", Family: "loop and tension", Severity: finding.Blocks, Check: tensionOrder,
+		Doc: "the second tensioner let go before the first: it takes up what the first should"},
+	{ID: "screw-order", Family: "locks and turning", Severity: finding.ShouldFix, Check: screwOrder,
+		Doc: "a lock screwed to the head before it sits on the cam: it holds the cam where it is, not where it should be"},
+	{ID: "bolt-order", Family: "tightening", Severity: finding.Blocks, Check: boltOrder,
+		Doc: "a bolt taken to the end before the one that seats its part"},
+	{ID: "beyond-limit", Family: "turns and proof", Severity: finding.ShouldFix, Check: beyondLimit,
+		Doc: "a sprocket clamped by a tool with more play than the code passes"},
+	{ID: "readings-within", Family: "loop and tension", Severity: finding.ShouldFix, Check: readingsWithin,
+		Doc: "readings that lie apart taken for one, or thrown away without need"},
+	{ID: "thread-condition", Family: "tightening", Severity: finding.Blocks, Check: threadCondition,
+		Doc: "a bolt oiled that is measured dry, or the other way: the force is out by a third"},
+	{ID: "reading-place", Family: "loop and tension", Severity: finding.ShouldFix, Check: readingPlace,
+		Doc: "a tone read at another place of the crank, where another force is in the belt"},
 }
 
 func pointerOff(c *proving) {

@@ -9,28 +9,45 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/virtual"
 )
 
 // owedRules are the debts of what the page touched: open when the engine is
 // started or the page ends, they are findings.
-var owedRules = []Rule{
-	{"shaft-not-looked", "turns and proof", Blocks, "a shaft whose timing was undone and that nobody looks at after the turns", shaftNotLooked},
-	{"clamped-after-turns", "turns and proof", Blocks, "a sprocket clamped anew after the last turns, on which nothing ever pulled", clampedAfterTurns},
-	{"lock-not-tried", "turns and proof", ShouldFix, "a shaft proved by eye alone where the code has a tool for it", lockNotTried},
-	{"tension-not-seen", "loop and tension", ShouldFix, "a tension that moved while the engine was turned, and nobody looked", tensionNotSeen},
-	{"settling", "loop and tension", Blocks, "a tensioner judged before it has settled: turns or a wait too few", settling},
-	{"tools-not-counted", "tools and parts", ShouldFix, "a tool left in the engine: nobody counts them", toolsNotCounted},
-	{"battery", "access and order", ShouldFix, "an engine that cranks while hands are in it", battery},
-	{"always-new-stays", "tools and parts", ShouldFix, "a part that is always new, within reach, and left as old as it is", alwaysNewStays},
-	{"companion", "tools and parts", ShouldFix, "a part renewed beside the old one it has run with", companion},
-	{"not-inspected", "tools and parts", ShouldFix, "a worn roller or pump left under a new belt", notInspected},
-	{"renew-contradicts", "tools and parts", ShouldFix, "a part to be renewed if found so that the sheet says is always new, or goes back", renewContradicts},
-	{"fit-not-checked", "loop and tension", Blocks, "a chain laid a link out on fixed sprockets, and nobody counted", fitNotChecked},
-	{"sealant-owed", "tools and parts", Blocks, "a leak: a joint closed without its sealant", sealantOwed},
-	{"purpose-not-met", "wording", Blocks, "a page to renew something on which it is not renewed", purposeNotMet},
-	{"nothing-followed", "wording", Blocks, "a page of free text, of which the virtual engine follows nothing", nothingFollowed},
-	{"caution-without-words", "cautions", ShouldFix, "a caution that warns of nothing", cautionWithoutWords},
+var owedRules = finding.Family[*proving]{
+	{ID: "shaft-not-looked", Family: "turns and proof", Severity: finding.Blocks, Check: shaftNotLooked,
+		Doc: "a shaft whose timing was undone and that nobody looks at after the turns"},
+	{ID: "clamped-after-turns", Family: "turns and proof", Severity: finding.Blocks, Check: clampedAfterTurns,
+		Doc: "a sprocket clamped anew after the last turns, on which nothing ever pulled"},
+	{ID: "lock-not-tried", Family: "turns and proof", Severity: finding.ShouldFix, Check: lockNotTried,
+		Doc: "a shaft proved by eye alone where the code has a tool for it"},
+	{ID: "tension-not-seen", Family: "loop and tension", Severity: finding.ShouldFix, Check: tensionNotSeen,
+		Doc: "a tension that moved while the engine was turned, and nobody looked"},
+	{ID: "settling", Family: "loop and tension", Severity: finding.Blocks, Check: settling,
+		Doc: "a tensioner judged before it has settled: turns or a wait too few"},
+	{ID: "tools-not-counted", Family: "tools and parts", Severity: finding.ShouldFix, Check: toolsNotCounted,
+		Doc: "a tool left in the engine: nobody counts them"},
+	{ID: "battery", Family: "access and order", Severity: finding.ShouldFix, Check: battery,
+		Doc: "an engine that cranks while hands are in it"},
+	{ID: "always-new-stays", Family: "tools and parts", Severity: finding.ShouldFix, Check: alwaysNewStays,
+		Doc: "a part that is always new, within reach, and left as old as it is"},
+	{ID: "companion", Family: "tools and parts", Severity: finding.ShouldFix, Check: companion,
+		Doc: "a part renewed beside the old one it has run with"},
+	{ID: "not-inspected", Family: "tools and parts", Severity: finding.ShouldFix, Check: notInspected,
+		Doc: "a worn roller or pump left under a new belt"},
+	{ID: "renew-contradicts", Family: "tools and parts", Severity: finding.ShouldFix, Check: renewContradicts,
+		Doc: "a part to be renewed if found so that the sheet says is always new, or goes back"},
+	{ID: "fit-not-checked", Family: "loop and tension", Severity: finding.Blocks, Check: fitNotChecked,
+		Doc: "a chain laid a link out on fixed sprockets, and nobody counted"},
+	{ID: "sealant-owed", Family: "tools and parts", Severity: finding.Blocks, Check: sealantOwed,
+		Doc: "a leak: a joint closed without its sealant"},
+	{ID: "purpose-not-met", Family: "wording", Severity: finding.Blocks, Check: purposeNotMet,
+		Doc: "a page to renew something on which it is not renewed"},
+	{ID: "nothing-followed", Family: "wording", Severity: finding.Blocks, Check: nothingFollowed,
+		Doc: "a page of free text, of which the virtual engine follows nothing"},
+	{ID: "caution-without-words", Family: "cautions", Severity: finding.ShouldFix, Check: cautionWithoutWords,
+		Doc: "a caution that warns of nothing"},
 }
 
 // touchedLast is the last step that let go or set a tensioner, −1 for none.
@@ -74,7 +91,7 @@ func tensionNotSeen(c *proving) {
 		case ten.Pin != "":
 			mends = append(mends, c.after(c.homeAgain(turned), &step.Check{Pins: []engine.TensionerID{ten.ID}}))
 		}
-		c.find(message.F("Nobody looks at the %s after the turns of step %d", ten.Name, c.place(turned)+1), message.F("A belt or chain settles while it is turned, and its tensioner moves."), []int{turned}, mends...)
+		c.find(message.F("Nobody looks at the %s after the turns of step %d", ten.Name, c.no(turned)), message.F("A belt or chain settles while it is turned, and its tensioner moves."), []int{turned}, mends...)
 	}
 }
 
@@ -200,7 +217,7 @@ func toolsNotCounted(c *proving) {
 		}
 	}
 	if early >= 0 {
-		c.find(message.F("The tools are counted at step %d, and used again at step %d", c.place(early)+1, c.place(last)+1), message.F("They are counted once, after the last of them is out."), []int{early, last}, c.moveAfter(early, last))
+		c.find(message.F("The tools are counted at step %d, and used again at step %d", c.no(early), c.no(last)), message.F("They are counted once, after the last of them is out."), []int{early, last}, c.moveAfter(early, last))
 		return
 	}
 	at := c.start()
@@ -209,7 +226,7 @@ func toolsNotCounted(c *proving) {
 			at = i
 		}
 	}
-	c.find(message.F("The tools are never counted"), message.F("The last of them is used at step %d. One left in breaks the engine at the first start.", c.place(last)+1), []int{last}, c.before(at, &step.Check{Tools: true}))
+	c.find(message.F("The tools are never counted"), message.F("The last of them is used at step %d. One left in breaks the engine at the first start.", c.no(last)), []int{last}, c.before(at, &step.Check{Tools: true}))
 }
 
 // moveAfter takes step from to just after step to.
@@ -257,10 +274,10 @@ func battery(c *proving) {
 		switch {
 		case turned && on < 0:
 			c.find(message.F("%s turns the engine by hand with the %s connected", c.num(i), name), message.F("The engine can crank or start by itself."), []int{i},
-				c.before(c.firstWork(), &step.Remove{Parts: []engine.PartID{c.x.Sheet.Parts[k].ID}}).and(c.before(c.start(), &step.Refit{Parts: []engine.PartID{c.x.Sheet.Parts[k].ID}})))
+				and(c.before(c.firstWork(), &step.Remove{Parts: []engine.PartID{c.x.Sheet.Parts[k].ID}}), c.before(c.start(), &step.Refit{Parts: []engine.PartID{c.x.Sheet.Parts[k].ID}})))
 			return
 		case turned || worked:
-			c.find(message.F("The %s is connected at step %d, before the work is done", name, c.place(on)+1), message.F("Step %d comes after it. It goes on last.", c.place(i)+1), []int{on, i}, c.moveAfter(on, c.lastWork(on)))
+			c.find(message.F("The %s is connected at step %d, before the work is done", name, c.no(on)), message.F("Step %d comes after it. It goes on last.", c.no(i)), []int{on, i}, c.moveAfter(on, c.lastWork(on)))
 			return
 		}
 	}
@@ -316,9 +333,9 @@ func fitNotChecked(c *proving) {
 		}
 		names := make([]string, len(owed))
 		for i, id := range owed {
-			names[i] = c.mark(id)
+			names[i] = c.mark(id).String()
 		}
-		c.find(message.F("Nobody looks at the %s after the %s is fitted at step %d", list(names), loop.Name, c.place(fit)+1), message.F("Its sprockets are fixed: only these marks tell whether it lies right, and only until the engine is turned."), []int{fit}, c.after(fit, &step.Check{Marks: owed}))
+		c.find(message.F("Nobody looks at the %s after the %s is fitted at step %d", list(names), loop.Name, c.no(fit)), message.F("Its sprockets are fixed: only these marks tell whether it lies right, and only until the engine is turned."), []int{fit}, c.after(fit, &step.Check{Marks: owed}))
 	}
 }
 

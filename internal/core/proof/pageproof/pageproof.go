@@ -3,35 +3,19 @@
 package pageproof
 
 import (
-	"fmt"
 	"slices"
+	"strconv"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/virtual"
 )
 
-// Severity is what a finding asks for.
-type Severity string
-
-// The severities, the gravest first.
-const (
-	Blocks    Severity = "blocks"
-	ShouldFix Severity = "should-fix"
-	Look      Severity = "look"
-)
-
-func (s Severity) rank() int {
-	return slices.Index([]Severity{Blocks, ShouldFix, Look}, s)
-}
-
-// Mend is an edit that would settle a finding.
-type Mend struct {
-	Label string           `json:"label"`
-	Edits []procedure.Edit `json:"edits"`
-}
+// Mend is edits of the page that would settle a finding.
+type Mend = finding.Mend[procedure.Edit]
 
 // Edition names the rules as they are. Whoever changes what a rule finds changes
 // it, so that counts kept with an older one are worked out again.
@@ -39,74 +23,38 @@ const Edition = "9"
 
 // Finding is one sentence about a procedure, with the steps it speaks of.
 type Finding struct {
-	// ID names the finding within one proof: its rule and where it stands.
-	ID string `json:"id"`
-	// Cause is the ID of the finding it follows from: settled, that one settles
-	// this one too. Empty for one that stands by itself.
-	Cause    string    `json:"cause,omitzero"`
-	Rule     string    `json:"rule"`
-	Severity Severity  `json:"severity"`
-	Steps    []step.ID `json:"steps"`
-	What     string    `json:"what"`
-	Why      string    `json:"why"`
-	Mends    []Mend    `json:"mends"`
+	finding.Finding
+	// Steps are where it stands, the first of them before all; none for the header.
+	Steps []step.ID `json:"steps"`
+	Mends []Mend    `json:"mends"`
 	// Starts are the positions, in turns of the crank before the usual one, from
 	// which the page does not come out; only where that is the finding.
 	Starts []int64 `json:"starts,omitzero"`
 	// Cells are the kinds of engine it holds for, as they are named; none for all.
 	Cells []string `json:"cells,omitempty"`
-	// Message is what the finding says as ids and what stands in them, for catalogues
-	// in other languages; What and Why are it in English.
-	Message *Message `json:"message,omitempty"`
 	// Accepted is the reason why somebody keeps it, empty for an open finding.
 	Accepted string `json:"accepted,omitzero"`
 }
 
-// Message is what a finding says and why, apart from the words.
-type Message struct {
-	What message.Text `json:"what"`
-	Why  message.Text `json:"why"`
+// place is where a finding stands: the first of its steps.
+func (f *Finding) place() string {
+	if len(f.Steps) == 0 {
+		return ""
+	}
+	return string(f.Steps[0])
 }
 
-// House is the team's choice among the schools of the trade.
-type House struct {
-	// MinTurns is the least number of proving turns; default 2.
-	MinTurns int `json:"minTurns"`
-	// BackOff is how far the crank may be turned backwards, degrees, where the
-	// sheet sets no limit; default 5.
-	BackOff float64 `json:"backOff"`
-	// MaxWords is the longest instruction in words; default 20.
-	MaxWords int `json:"maxWords"`
-	// AuthorMayEdit lets one person close the author and the editorial latch.
-	AuthorMayEdit bool `json:"authorMayEdit"`
-	// Severities overrides what a rule asks for.
-	Severities map[string]Severity `json:"severities,omitempty"`
-	// ReadingPace is how many words a minute somebody reads who weighs each of them;
-	// default 150. A step that stood in view for as long counts as read.
-	ReadingPace int `json:"readingPace"`
-	// LastLatchReleases lets the last latch that is closed release the revision, as
-	// nobody else has to be asked; without it a lead does.
-	LastLatchReleases bool `json:"lastLatchReleases"`
-}
+// key is what a finding is known by on a page that has changed.
+func (f *Finding) key() finding.Key { return finding.Key{Subject: f.Subject(), Place: f.place()} }
 
-// DefaultHouse is the house before anybody chooses.
-func DefaultHouse() House { return House{MinTurns: 2, BackOff: 5, MaxWords: 20, ReadingPace: 150} }
-
-// Rule is one thing the proof looks for.
-type Rule struct {
-	ID       string
-	Family   string
-	Severity Severity
-	// Protects says what goes wrong on an engine without the rule.
-	Protects string
-	check    func(*proving)
-}
+// rule is a rule of pages.
+type rule = finding.Rule[*proving]
 
 // families in the order they are looked through.
-var families = [][]Rule{lockRules, workedRules, owedRules, valueRules, listRules, startRules, partRules, loopRules, torqueRules, turnRules, endRules, toolRules, cautionRules, wordRules, pathRules, caseRules, purposeRules, fluidRules, orderRules, paintRules}
+var families = []finding.Family[*proving]{lockRules, workedRules, owedRules, valueRules, listRules, startRules, partRules, loopRules, torqueRules, turnRules, endRules, toolRules, cautionRules, wordRules, pathRules, caseRules, purposeRules, fluidRules, orderRules, paintRules}
 
 // Rules lists every rule.
-func Rules() []Rule { return slices.Concat(families...) }
+func Rules() []finding.Rule[*proving] { return slices.Concat(families...) }
 
 // proving is one proof under way.
 type proving struct {
@@ -120,8 +68,10 @@ type proving struct {
 	// car is the engine that is proved on, nil for any.
 	car   *engine.Car
 	t     *virtual.Trace
-	house House
-	rule  *Rule
+	house finding.House
+	// rules are those it is looked through with; rule is the one that looks now.
+	rules []finding.Family[*proving]
+	rule  *rule
 	out   []Finding
 	// met are the events of the run by their kind, once they were asked for.
 	met map[virtual.EventKind][]happened
@@ -137,31 +87,24 @@ type proving struct {
 // gravest first, otherwise in the order of the steps. A mend is offered only
 // where a trial run shows that it settles its finding and raises none that
 // blocks.
-func Prove(x *engine.Index, p *procedure.Procedure, house House) []Finding {
+func Prove(x *engine.Index, p *procedure.Procedure, house finding.House) []Finding {
 	return Findings(x, p, nil, house)
 }
 
 // Findings is Prove for a run of the whole page that has been made already; nil
 // for none.
-func Findings(x *engine.Index, p *procedure.Procedure, t *virtual.Trace, house House) []Finding {
-	fs := find(x, p, t, house, false, families)
+func Findings(x *engine.Index, p *procedure.Procedure, t *virtual.Trace, house finding.House) []Finding {
+	fs := find(x, p, t, house)
 	try(x, p, house, fs)
 	return fs
 }
 
-// look runs rules over a run and puts what they find in order.
-func (c *proving) look(rules [][]Rule) []Finding {
-	c.run(rules)
-	return ordered(c.out, c.whole)
-}
-
-func (c *proving) run(rules [][]Rule) {
-	for _, f := range rules {
-		for i := range f {
-			c.rule = &f[i]
-			f[i].check(c)
-		}
-	}
+// through looks a run through with every rule that reads one of these.
+func (c *proving) through(reads ...finding.Reads) {
+	finding.Through(c.rules, func(r *rule) {
+		c.rule = r
+		r.Check(c)
+	}, reads...)
 }
 
 // ordered puts findings in the order of the page, the gravest first, and names
@@ -177,23 +120,7 @@ func ordered(out []Finding, p *procedure.Procedure) []Finding {
 		}
 		return first[f.Steps[0]]
 	}
-	slices.SortStableFunc(out, func(a, b Finding) int {
-		if a.Severity != b.Severity {
-			return a.Severity.rank() - b.Severity.rank()
-		}
-		return at(&a) - at(&b)
-	})
-	seen := make(map[string]int, len(out))
-	for i := range out {
-		f := &out[i]
-		f.ID = f.Rule
-		if len(f.Steps) > 0 {
-			f.ID += "@" + string(f.Steps[0])
-		}
-		if seen[f.ID]++; seen[f.ID] > 1 {
-			f.ID += fmt.Sprintf(".%d", seen[f.ID])
-		}
-	}
+	finding.Sort(out, func(f *Finding) *finding.Finding { return &f.Finding }, at, (*Finding).place)
 	return out
 }
 
@@ -201,7 +128,7 @@ func ordered(out []Finding, p *procedure.Procedure) []Finding {
 func Blocking(fs []Finding) int {
 	n := 0
 	for i := range fs {
-		if fs[i].Severity == Blocks && fs[i].Accepted == "" {
+		if fs[i].Severity == finding.Blocks && fs[i].Accepted == "" {
 			n++
 		}
 	}
@@ -209,7 +136,7 @@ func Blocking(fs []Finding) int {
 }
 
 // findAs is find with a severity of its own.
-func (c *proving) findAs(sev Severity, what, why message.Text, steps []int, mends ...Mend) {
+func (c *proving) findAs(sev finding.Severity, what, why message.Text, steps []int, mends ...Mend) {
 	n := len(c.out)
 	c.find(what, why, steps, mends...)
 	if _, house := c.house.Severities[c.rule.ID]; !house {
@@ -246,10 +173,7 @@ func (c *proving) findAt(what, why message.Text, ids []step.ID, mends ...Mend) {
 
 // add adds a finding; first is the step that carries acceptances, nil for none.
 func (c *proving) add(what, why message.Text, ids []step.ID, first *step.Step, mends []Mend) {
-	f := Finding{Rule: c.rule.ID, Severity: c.rule.Severity, What: what.String(), Why: why.String(), Message: &Message{what, why}, Steps: ids, Mends: slices.DeleteFunc(mends, func(m Mend) bool { return len(m.Edits) == 0 })}
-	if s, ok := c.house.Severities[c.rule.ID]; ok {
-		f.Severity = s
-	}
+	f := Finding{Finding: finding.New(c.rule, c.house, c.rule.ID, what, why), Steps: ids, Mends: slices.DeleteFunc(mends, func(m Mend) bool { return len(m.Edits) == 0 })}
 	f.Starts, c.startsFrom = c.startsFrom, nil
 	if f.Mends == nil {
 		f.Mends = []Mend{}
@@ -286,78 +210,76 @@ type happened struct {
 	e    *virtual.Event
 }
 
-// Names for sentences.
+// What stands in the places of sentences.
 
-// num names step i by its number on the page.
-func (c *proving) num(i int) string { return fmt.Sprintf("Step %d", c.place(i)+1) }
+// num is step i, said by its number on the page as “Step 4”; no says the number
+// alone.
+func (c *proving) num(i int) message.Arg { return c.said(i, "Step ") }
+func (c *proving) no(i int) message.Arg  { return c.said(i, "") }
+
+// noWhole says the number of step i of the whole page.
+func (c *proving) noWhole(i int) message.Arg {
+	return message.StepAt(string(c.whole.Steps[i].ID), strconv.Itoa(i+1))
+}
+
+func (c *proving) said(i int, before string) message.Arg {
+	id := ""
+	if i >= 0 && i < len(c.p.Steps) {
+		id = string(c.p.Steps[i].ID)
+	}
+	return message.StepAt(id, before+strconv.Itoa(c.place(i)+1))
+}
 
 // place is where step i stands on the whole page.
 func (c *proving) place(i int) int { return (&procedure.Path{At: c.at}).Place(i) }
 
-func (c *proving) lock(id engine.LockID) string {
-	if l := c.x.Lock(id); l != nil {
-		return l.Name
+// named is a thing of the sheet, by its id where the sheet does not have it.
+func named(kind, id, name string) message.Arg {
+	if name == "" {
+		name = id
 	}
-	return string(id)
+	return message.Named(kind+"/"+id, name)
 }
 
-func (c *proving) part(id engine.PartID) string {
-	if p := c.x.Part(id); p != nil {
-		return p.Name
-	}
-	return string(id)
+func (c *proving) lock(id engine.LockID) message.Arg {
+	return named("locks", string(id), c.x.NameOf("locks", string(id)))
 }
 
-func (c *proving) fastener(id engine.FastenerID) string {
-	f := c.x.Fastener(id)
-	if f == nil {
-		return string(id)
-	}
-	return f.Words()
+func (c *proving) part(id engine.PartID) message.Arg {
+	return named("parts", string(id), c.x.NameOf("parts", string(id)))
 }
 
-func (c *proving) shaft(id engine.ShaftID) string {
-	if s := c.x.Shaft(id); s != nil {
-		return s.Name
+func (c *proving) fastener(id engine.FastenerID) message.Arg {
+	name := ""
+	if f := c.x.Fastener(id); f != nil {
+		name = f.Words()
 	}
-	return string(id)
+	return named("fasteners", string(id), name)
 }
 
-func (c *proving) loop(id engine.LoopID) string {
-	if l := c.x.Loop(id); l != nil {
-		return l.Name
-	}
-	return string(id)
+func (c *proving) shaft(id engine.ShaftID) message.Arg {
+	return named("shafts", string(id), c.x.NameOf("shafts", string(id)))
 }
 
-func (c *proving) tensioner(id engine.TensionerID) string {
-	if l := c.x.Tensioner(id); l != nil {
-		return l.Name
-	}
-	return string(id)
+func (c *proving) loop(id engine.LoopID) message.Arg {
+	return named("loops", string(id), c.x.NameOf("loops", string(id)))
 }
 
-func (c *proving) mark(id engine.MarkID) string {
-	if l := c.x.Mark(id); l != nil {
-		return l.Name
-	}
-	return string(id)
+func (c *proving) tensioner(id engine.TensionerID) message.Arg {
+	return named("tensioners", string(id), c.x.NameOf("tensioners", string(id)))
+}
+
+func (c *proving) mark(id engine.MarkID) message.Arg {
+	return named("marks", string(id), c.x.NameOf("marks", string(id)))
 }
 
 // looked is the mark an event is about: one of the sheet, or one of the technician’s
 // own at a wheel.
-func (c *proving) looked(e *virtual.Event) string {
+func (c *proving) looked(e *virtual.Event) message.Arg {
 	if e.Mark == "" && e.Wheel != "" {
-		return "paint mark at the " + c.wheelName(e.Wheel)
+		return message.Named("wheels/"+string(e.Wheel), "paint mark at the "+c.wheelName(e.Wheel))
 	}
 	return c.mark(e.Mark)
-}
-
-// says puts something before what a finding says.
-func (f *Finding) says(before message.Text) {
-	m := *f.Message
-	m.What = before.And(m.What.Lower())
-	f.Message, f.What = &m, m.What.String()
 }
 
 // does is what the verb of step i does.

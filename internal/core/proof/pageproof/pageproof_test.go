@@ -14,6 +14,7 @@ import (
 	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/pageproof"
 	"inklatch/internal/core/unit"
 	enginebench "inklatch/internal/core/virtual"
@@ -112,7 +113,7 @@ func (b *bench) before(begins, line string) {
 }
 
 func (b *bench) prove() []pageproof.Finding {
-	return pageproof.Prove(b.x, b.p, pageproof.DefaultHouse())
+	return pageproof.Prove(b.x, b.p, finding.DefaultHouse())
 }
 
 func has(fs []pageproof.Finding, rule string) *pageproof.Finding {
@@ -127,7 +128,7 @@ func has(fs []pageproof.Finding, rule string) *pageproof.Finding {
 func TestTheCleanProceduresHaveNoFindings(t *testing.T) {
 	for _, name := range procedures {
 		d := fixture.Document(name)
-		for _, f := range pageproof.Prove(engine.NewIndex(&d.Engine), &d.Procedure, pageproof.DefaultHouse()) {
+		for _, f := range pageproof.Prove(engine.NewIndex(&d.Engine), &d.Procedure, finding.DefaultHouse()) {
 			assert.NotEmpty(t, f.Accepted, "%s: %s", name, f.What)
 		}
 	}
@@ -148,7 +149,7 @@ func TestAForgottenStepIsNoticed(t *testing.T) {
 		whole := fixture.Document(name)
 		x := engine.NewIndex(&whole.Engine)
 		had := map[string]bool{}
-		for _, f := range pageproof.Prove(x, &whole.Procedure, pageproof.DefaultHouse()) {
+		for _, f := range pageproof.Prove(x, &whole.Procedure, finding.DefaultHouse()) {
 			had[f.What] = true
 		}
 		for i := range whole.Procedure.Steps {
@@ -157,7 +158,7 @@ func TestAForgottenStepIsNoticed(t *testing.T) {
 			}
 			p := whole.Procedure
 			p.Steps = slices.Delete(slices.Clone(whole.Procedure.Steps), i, i+1)
-			if !slices.ContainsFunc(pageproof.Found(x, &p, pageproof.DefaultHouse()), func(f pageproof.Finding) bool { return !had[f.What] }) {
+			if !slices.ContainsFunc(pageproof.Found(x, &p, finding.DefaultHouse()), func(f pageproof.Finding) bool { return !had[f.What] }) {
 				key := name[:strings.LastIndex(name, "-")] + ": " + step.Sentence(x, whole.Procedure.Steps[i].Action)
 				assert.Contains(t, unnoticed, key)
 			}
@@ -781,7 +782,7 @@ func TestEveryRuleIsTried(t *testing.T) {
 		}) bool {
 			return m.rule == r.ID
 		}), "no mistake tries %s", r.ID)
-		assert.NotEmpty(t, r.Protects)
+		assert.NotEmpty(t, r.Doc)
 	}
 }
 
@@ -815,13 +816,13 @@ func TestAFindingCanBeKeptWithAReason(t *testing.T) {
 
 func TestHouseRulesChangeSeverityAndCount(t *testing.T) {
 	b := clean(t)
-	house := pageproof.DefaultHouse()
+	house := finding.DefaultHouse()
 	house.MinTurns = 6
 	f := has(pageproof.Prove(b.x, b.p, house), "proving-turns")
 	require.NotNil(t, f)
 	assert.Contains(t, f.Mends[0].Label, "6 turns")
-	house.Severities = map[string]pageproof.Severity{"proving-turns": pageproof.Look}
-	assert.Equal(t, pageproof.Look, has(pageproof.Prove(b.x, b.p, house), "proving-turns").Severity)
+	house.Severities = map[string]finding.Severity{"proving-turns": finding.Look}
+	assert.Equal(t, finding.Look, has(pageproof.Prove(b.x, b.p, house), "proving-turns").Severity)
 }
 
 // Pairs of common practice, no source: a page may round either way.
@@ -860,6 +861,6 @@ func BenchmarkProve200(b *testing.B) {
 	x := engine.NewIndex(&d.Engine)
 	b.ReportAllocs()
 	for b.Loop() {
-		pageproof.Prove(x, &d.Procedure, pageproof.DefaultHouse())
+		pageproof.Prove(x, &d.Procedure, finding.DefaultHouse())
 	}
 }

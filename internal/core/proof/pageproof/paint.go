@@ -6,14 +6,18 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/virtual"
 )
 
 // paintRules find own marks that tell nothing.
-var paintRules = []Rule{
-	{"paint-missing", "turns and proof", Blocks, "own marks trusted that nobody painted, or that the new belt does not have", paintMissing},
-	{"paint-moved", "turns and proof", Blocks, "own marks across a belt read after it has travelled", paintMoved},
-	{"paint-tells-nothing", "turns and proof", ShouldFix, "a mark painted on a plain roller, or across a belt where it does not run: it tells nothing", paintTellsNothing},
+var paintRules = finding.Family[*proving]{
+	{ID: "paint-missing", Family: "turns and proof", Severity: finding.Blocks, Check: paintMissing,
+		Doc: "own marks trusted that nobody painted, or that the new belt does not have"},
+	{ID: "paint-moved", Family: "turns and proof", Severity: finding.Blocks, Check: paintMoved,
+		Doc: "own marks across a belt read after it has travelled"},
+	{ID: "paint-tells-nothing", Family: "turns and proof", Severity: finding.ShouldFix, Check: paintTellsNothing,
+		Doc: "a mark painted on a plain roller, or across a belt where it does not run: it tells nothing"},
 }
 
 func paintMissing(c *proving) {
@@ -24,7 +28,7 @@ func paintMissing(c *proving) {
 		case e.Name == "off":
 			c.find(message.F("%s looks for paint marks across the %s, which is off", c.num(i), c.loop(e.Loop)), message.F("They stand only while it lies."), []int{i})
 		case !c.whole.Begins.Whole():
-			c.findAs(ShouldFix, message.F("%s uses paint marks that no step of this page makes", c.num(i)), message.F("The page before has to paint them: keep this with that reason."), []int{i})
+			c.findAs(finding.ShouldFix, message.F("%s uses paint marks that no step of this page makes", c.num(i)), message.F("The page before has to paint them: keep this with that reason."), []int{i})
 		default:
 			c.find(message.F("%s uses paint marks that no step makes", c.num(i)), message.F("Paint them before the drive is opened, while it still stands right."), []int{i})
 		}

@@ -6,17 +6,25 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/virtual"
 )
 
-var partRules = []Rule{
-	{"plug-left-out", "tools and parts", Blocks, "oil on the floor: a plug taken out for a pin and never refitted", plugLeftOut},
-	{"part-left-off", "tools and parts", Blocks, "a part taken off and never refitted", partLeftOff},
-	{"seal-not-renewed", "tools and parts", Blocks, "a leak: a plug or cover refitted on its old seal", oldSeal},
-	{"single-use", "tools and parts", Blocks, "a single-use part or bolt used again", oldPart},
-	{"in-the-way", "tools and parts", Blocks, "a part that must come off first, which only the technician finds out", inTheWay},
-	{"already-off", "tools and parts", ShouldFix, "a part taken off twice or refitted without having come off", alreadyOff},
-	{"sealant-dry", "tools and parts", ShouldFix, "sealant left open too long before its joint is closed", sealantDry},
+var partRules = finding.Family[*proving]{
+	{ID: "plug-left-out", Family: "tools and parts", Severity: finding.Blocks, Check: plugLeftOut,
+		Doc: "oil on the floor: a plug taken out for a pin and never refitted"},
+	{ID: "part-left-off", Family: "tools and parts", Severity: finding.Blocks, Check: partLeftOff,
+		Doc: "a part taken off and never refitted"},
+	{ID: "seal-not-renewed", Family: "tools and parts", Severity: finding.Blocks, Check: oldSeal,
+		Doc: "a leak: a plug or cover refitted on its old seal"},
+	{ID: "single-use", Family: "tools and parts", Severity: finding.Blocks, Check: oldPart,
+		Doc: "a single-use part or bolt used again"},
+	{ID: "in-the-way", Family: "tools and parts", Severity: finding.Blocks, Check: inTheWay,
+		Doc: "a part that must come off first, which only the technician finds out"},
+	{ID: "already-off", Family: "tools and parts", Severity: finding.ShouldFix, Check: alreadyOff,
+		Doc: "a part taken off twice or refitted without having come off"},
+	{ID: "sealant-dry", Family: "tools and parts", Severity: finding.ShouldFix, Check: sealantDry,
+		Doc: "sealant left open too long before its joint is closed"},
 }
 
 func plugLeftOut(c *proving) {
@@ -124,7 +132,7 @@ func (c *proving) refitBehind(i int, e *virtual.Event) {
 	k := c.x.PartAt(e.Part)
 	for n := i - 1; n >= 0; n-- {
 		if c.t.Before(n).Parts[k].Off && !c.t.Steps[n].After.Parts[k].Off {
-			c.find(message.F("%s goes behind the %s, which is back since step %d", c.num(i), c.part(e.Part), c.place(n)+1), message.F("What had to come off for it goes back after it."), []int{i, n}, c.moveBefore(i, n))
+			c.find(message.F("%s goes behind the %s, which is back since step %d", c.num(i), c.part(e.Part), c.no(n)), message.F("What had to come off for it goes back after it."), []int{i, n}, c.moveBefore(i, n))
 			return
 		}
 	}
@@ -134,9 +142,9 @@ func (c *proving) refitBehind(i int, e *virtual.Event) {
 func alreadyOff(c *proving) {
 	thing := func(e *virtual.Event) string {
 		if e.Loop != "" {
-			return c.loop(e.Loop)
+			return c.loop(e.Loop).String()
 		}
-		return c.part(e.Part)
+		return c.part(e.Part).String()
 	}
 	c.each(virtual.AlreadyOff, func(i int, e *virtual.Event) {
 		c.find(message.F("%s takes off the %s, which is off already", c.num(i), thing(e)), message.F("Either it went back on before and the page does not say so, or the step is not needed."), []int{i}, c.drop(i))

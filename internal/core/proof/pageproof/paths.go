@@ -7,134 +7,128 @@ import (
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/virtual"
 )
 
 // pathRules hold the steps for when another one fails, and those for some engines
 // only, against the rest of the page.
-var pathRules = []Rule{
-	{"if-not-of-nothing", "when it fails", Blocks, "steps for when a step fails that is not there, or cannot fail", ifNotOfNothing},
-	{"if-not-given-up", "when it fails", Blocks, "a page that goes on after a failed look without looking again", ifNotGivenUp},
-	{"if-not-same", "when it fails", Blocks, "a step that is tried again with nothing changed", ifNotSame},
-	{"again-astray", "when it fails", Blocks, "a way back that leads nowhere", againAstray},
-	{"for-no-engine", "applicability", Blocks, "a step for engines the page is not for, or that the sheet does not know", forNoEngine},
+var pathRules = finding.Family[*proving]{
+	{ID: "if-not-of-nothing", Family: "when it fails", Severity: finding.Blocks, Reads: finding.Written, Check: ifNotOfNothing,
+		Doc: "steps for when a step fails that is not there, or cannot fail"},
+	{ID: "if-not-given-up", Family: "when it fails", Severity: finding.Blocks, Reads: finding.Written, Check: ifNotGivenUp,
+		Doc: "a page that goes on after a failed look without looking again"},
+	{ID: "if-not-same", Family: "when it fails", Severity: finding.Blocks, Reads: finding.Written, Check: ifNotSame,
+		Doc: "a step that is tried again with nothing changed"},
+	{ID: "again-astray", Family: "when it fails", Severity: finding.Blocks, Reads: finding.Written, Check: againAstray,
+		Doc: "a way back that leads nowhere"},
+	{ID: "for-no-engine", Family: "applicability", Severity: finding.Blocks, Reads: finding.Written, Check: forNoEngine,
+		Doc: "a step for engines the page is not for, or that the sheet does not know"},
 }
 
-// onPage are the families that look at the page as it is written. All others look
-// at what is done on one engine, one way through it at a time.
-var onPage = [][]Rule{listRules, toolRules, cautionRules, wordRules, pathRules}
-
-// ofPage parts families into those that look at a way and those that look at the
-// page.
-func ofPage(rules [][]Rule) (way, page [][]Rule) {
-	for _, f := range rules {
-		if slices.ContainsFunc(onPage, func(g []Rule) bool { return &g[0] == &f[0] }) {
-			page = append(page, f)
-		} else {
-			way = append(way, f)
-		}
-	}
-	return way, page
-}
-
-// find makes the findings of some families of rules, their mends untried: on the
-// page as it is gone through, then with each step failing that says what is done
-// then. t is the run of a plain page where there is one.
-func find(x *engine.Index, p *procedure.Procedure, t *virtual.Trace, house House, trying bool, rules [][]Rule) []Finding {
-	f := newFinder(x, p, t, house, trying)
-	if f.plain {
-		return f.c.look(rules)
-	}
-	f.straight(rules)
-	f.ways(rules)
+// find makes the findings of a page, their mends untried. t is the run of a plain
+// page where there is one.
+func find(x *engine.Index, p *procedure.Procedure, t *virtual.Trace, house finding.House) []Finding {
+	f := newFinder(x, p, t, house, false)
+	f.straight()
+	f.words()
+	f.ways()
+	f.starts()
+	f.engines()
 	return f.found()
 }
 
 // finder looks at one page by and by: what costs a run is looked at last, and no run
 // is made twice.
 type finder struct {
-	c     *proving
-	whole *proving
-	plain bool
+	// way is the page as it should go on the engine it is shown for, whole the page as
+	// it is written: one and the same where it is plain.
+	way, whole *proving
 }
 
-func newFinder(x *engine.Index, p *procedure.Procedure, t *virtual.Trace, house House, trying bool) *finder {
-	c := &proving{x: x, raw: x, p: p, whole: p, t: t, house: house, trying: trying}
-	f := &finder{c: c, whole: &proving{x: x, raw: x, p: p, whole: p, house: house, trying: trying}, plain: p.Plain()}
-	if f.plain {
+func newFinder(x *engine.Index, p *procedure.Procedure, t *virtual.Trace, house finding.House, trying bool) *finder {
+	c := &proving{x: x, raw: x, p: p, whole: p, t: t, house: house, rules: families, trying: trying}
+	if p.Plain() {
 		if t == nil {
 			c.t = virtual.Run(x, p)
 		}
-		return f
+		return &finder{c, c}
 	}
+	whole := *c
+	whole.t = nil
 	c.car = p.First(x.Sheet)
 	if one, err := c.forCar(c.car); err == nil {
 		c.x = one
 	}
 	w, run := p.Go(c.x, 0, c.car)
 	c.p, c.at, c.t = w.Procedure, w.At, run
-	return f
+	return &finder{c, &whole}
 }
 
 // straight looks at the page as it should go, and at what is written.
-func (f *finder) straight(rules [][]Rule) {
-	if f.plain {
-		f.c.run(rules)
+func (f *finder) straight() {
+	if f.way == f.whole {
+		f.way.through(finding.Run, finding.Written)
 		return
 	}
-	way, page := ofPage(rules)
-	f.c.run(slices.DeleteFunc(slices.Clone(way), func(r []Rule) bool { return &r[0] == &caseRules[0] }))
-	f.whole.run(page)
+	f.way.through(finding.Run)
+	f.whole.through(finding.Written)
 }
 
-// ways looks at what is done when a step fails, and at the other kinds of engine.
-func (f *finder) ways(rules [][]Rule) {
-	if f.plain {
-		return
-	}
-	way, _ := ofPage(rules)
-	f.c.branches(slices.DeleteFunc(slices.Clone(way), func(r []Rule) bool { return &r[0] == &caseRules[0] }))
-	f.c.run(slices.DeleteFunc(way, func(r []Rule) bool { return &r[0] != &caseRules[0] }))
-}
+// words looks at what people wrote themselves.
+func (f *finder) words() { f.whole.through(finding.Words) }
+
+// ways looks at what is done when a step fails.
+func (f *finder) ways() { f.way.branches() }
+
+// starts looks at the page on an engine that is found elsewhere in its cycle.
+func (f *finder) starts() { f.way.through(finding.Starts) }
+
+// engines looks at the page on the other kinds of engine.
+func (f *finder) engines() { f.way.through(finding.Engines) }
 
 // found is what was found so far.
 func (f *finder) found() []Finding {
-	return ordered(append(slices.Clone(f.c.out), f.whole.out...), f.whole.p)
+	out := slices.Clone(f.way.out)
+	if f.way != f.whole {
+		out = append(out, f.whole.out...)
+	}
+	return ordered(out, f.whole.p)
 }
 
 // branches takes every way through a step that fails, and finds what is amiss on
 // it and not on the page as it should go.
-func (c *proving) branches(rules [][]Rule) {
+func (c *proving) branches() {
 	had := subjects(c.out)
 	for _, k := range c.whole.Failing() {
 		branch := c.whole.Branch(k)
 		if slices.ContainsFunc(c.p.Steps, func(s step.Step) bool { return s.ID == c.whole.Steps[branch[0]].ID }) {
 			continue // it was gone through already
 		}
-		way, ok := c.through(k, branch)
+		way, ok := c.failing(k, branch)
 		if !ok {
 			continue
 		}
-		one := &proving{x: c.x, raw: c.raw, p: way.w.Procedure, at: way.w.At, whole: c.whole, car: c.car, t: way.t, house: c.house, trying: c.trying}
-		one.run(slices.DeleteFunc(slices.Clone(rules), func(f []Rule) bool { return &f[0] == &startRules[0] }))
-		said := map[string]bool{}
+		one := &proving{x: c.x, raw: c.raw, p: way.w.Procedure, at: way.w.At, whole: c.whole, car: c.car, t: way.t, house: c.house, rules: c.rules, trying: c.trying}
+		one.through(finding.Run)
+		said := map[finding.Subject]bool{}
 		for _, f := range one.out {
-			what := subject(&f)
+			what := f.Subject()
 			if had[what] > 0 || said[what] {
 				continue
 			}
 			said[what] = true
-			f.says(message.F("If step %d fails: ", k+1))
+			f.Says(message.F("If step %d fails: ", c.noWhole(k)))
 			c.out = append(c.out, f)
 		}
 	}
 }
 
-// through is a way through the steps for when one fails: from a position in which
+// failing is a way through the steps for when one fails: from a position in which
 // it does fail and comes out afterwards, or, where it fails from none of them, as
 // if it had. False where another rule speaks of it: it never comes out, or is for
 // other engines.
-func (c *proving) through(k int, branch []int) (gone, bool) {
+func (c *proving) failing(k int, branch []int) (gone, bool) {
 	fails := false
 	for start := int64(1); start < min(c.starts(), mostStarts); start++ {
 		g := c.from(start)
@@ -177,7 +171,7 @@ func ifNotOfNothing(c *proving) {
 		case i == 0:
 			c.find(message.F("%s is for when the step above it fails, and there is none", c.num(i)), message.F("Nobody will ever do it."), []int{i}, m)
 		case !c.p.Steps[i-1].CanFail():
-			c.find(message.F("%s is for when step %d fails, which tries nothing", c.num(i), i), message.F("What goes in, what stands and what is measured can come out otherwise; that step cannot."), []int{i, i - 1}, m)
+			c.find(message.F("%s is for when step %d fails, which tries nothing", c.num(i), c.no(i-1)), message.F("What goes in, what stands and what is measured can come out otherwise; that step cannot."), []int{i, i - 1}, m)
 		}
 	}
 }
@@ -196,7 +190,7 @@ func ifNotGivenUp(c *proving) {
 			again.Again = &step.Again{Times: n}
 			mends = append(mends, c.put("Try it again, "+step.Often(n), again))
 		}
-		c.find(message.F("When step %d fails, it is never tried again", k+1), message.F("The page goes on with what it was to find out still open."), []int{k}, mends...)
+		c.find(message.F("When step %d fails, it is never tried again", c.no(k)), message.F("The page goes on with what it was to find out still open."), []int{k}, mends...)
 	}
 }
 
@@ -219,7 +213,7 @@ func ifNotSame(c *proving) {
 			return v == nil || !v.Looks()
 		})
 		if !does {
-			c.find(message.F("Step %d is tried again with nothing changed", k+1), message.F("It will fail as it did. Say what is to be done first."), []int{k})
+			c.find(message.F("Step %d is tried again with nothing changed", c.no(k)), message.F("It will fail as it did. Say what is to be done first."), []int{k})
 		}
 	}
 }
@@ -240,9 +234,9 @@ func againAstray(c *proving) {
 		case s.Again.From != "" && from < 0:
 			c.find(message.F("%s leads back to a step that is not there", c.num(i)), message.F("Nobody can go on from it."), []int{i}, c.put("Back to the step itself", here))
 		case from > i:
-			c.find(message.F("%s leads on to step %d, past what failed", c.num(i), from+1), message.F("What failed would never be tried again."), []int{i, from}, c.put("Back to the step itself", here))
+			c.find(message.F("%s leads on to step %d, past what failed", c.num(i), c.no(from)), message.F("What failed would never be tried again."), []int{i, from}, c.put("Back to the step itself", here))
 		case from >= 0 && c.p.Steps[from].IfNot:
-			c.find(message.F("%s leads back to step %d, which is for when another fails", c.num(i), from+1), message.F("It is gone on from a step that is always done."), []int{i, from}, c.put("Back to the step itself", here))
+			c.find(message.F("%s leads back to step %d, which is for when another fails", c.num(i), c.no(from)), message.F("It is gone on from a step that is always done."), []int{i, from}, c.put("Back to the step itself", here))
 		case s.Again.Times < 0 || s.Again.Times > step.MostTimes:
 			c.find(message.F("%s is to be tried %d times more", c.num(i), s.Again.Times), message.F("At most %d; who gets no further stops and asks.", step.MostTimes), []int{i})
 		}
@@ -306,7 +300,7 @@ func forNoEngine(c *proving) {
 		case hits == 0:
 			c.find(message.F("%s is for %s, and the page is for none of those", c.num(i), s.When), message.F("Nobody will ever do it."), []int{i}, c.put("For every engine", all))
 		case hits == len(cells) && len(cells) > 0:
-			c.findAs(Look, message.F("%s is for %s, which every engine of the page is", c.num(i), s.When), message.F("It needs no saying."), []int{i}, c.put("For every engine", all))
+			c.findAs(finding.Look, message.F("%s is for %s, which every engine of the page is", c.num(i), s.When), message.F("It needs no saying."), []int{i}, c.put("For every engine", all))
 		}
 	}
 }

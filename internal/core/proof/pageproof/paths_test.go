@@ -12,6 +12,7 @@ import (
 	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/pageproof"
 )
 
@@ -69,7 +70,7 @@ func TestIfNotIsOfferedWhereItSettles(t *testing.T) {
 		}
 		p, _, err := procedure.Apply(b.p, m.Edits)
 		require.NoError(t, err)
-		assert.Nil(t, has(pageproof.Prove(b.x, p, pageproof.DefaultHouse()), "start-position"), m.Label)
+		assert.Nil(t, has(pageproof.Prove(b.x, p, finding.DefaultHouse()), "start-position"), m.Label)
 	}
 	assert.Contains(t, strings.Join(labels, "; "), "If not, 2 turns more and again")
 }
@@ -165,7 +166,7 @@ func TestValuesByCase(t *testing.T) {
 	require.NotEmpty(t, f.Mends, "the sheet has a value for each case")
 	p, _, err := procedure.Apply(b.p, f.Mends[0].Edits)
 	require.NoError(t, err)
-	assert.Empty(t, pageproof.Prove(b.x, p, pageproof.DefaultHouse()))
+	assert.Empty(t, pageproof.Prove(b.x, p, finding.DefaultHouse()))
 }
 
 // A page with ways and cases is read back as it was written.
@@ -195,7 +196,7 @@ func BenchmarkProve200Ways(b *testing.B) {
 		}
 	}
 	for b.Loop() {
-		pageproof.Prove(x, p, pageproof.DefaultHouse())
+		pageproof.Prove(x, p, finding.DefaultHouse())
 	}
 }
 
@@ -207,7 +208,7 @@ func BenchmarkProveClean(b *testing.B) {
 		x := engine.NewIndex(&d.Engine)
 		b.Run(d.Engine.Code, func(b *testing.B) {
 			for b.Loop() {
-				pageproof.Prove(x, &d.Procedure, pageproof.DefaultHouse())
+				pageproof.Prove(x, &d.Procedure, finding.DefaultHouse())
 			}
 		})
 	}

@@ -180,7 +180,7 @@ func shaftNotLooked(c *proving) {
 		if len(a.Locks)+len(a.Marks) > 0 {
 			mends = append(mends, c.after(c.homeAgain(t), a))
 		}
-		c.find(message.F("Nobody looks at the %s after the turns of step %d", c.x.Sheet.Shafts[k].Name, c.place(t)+1), message.F("Its tie to the crank was undone; a tooth out, it would go unnoticed."), []int{t}, mends...)
+		c.find(message.F("Nobody looks at the %s after the turns of step %d", c.x.Sheet.Shafts[k].Name, c.no(t)), message.F("Its tie to the crank was undone; a tooth out, it would go unnoticed."), []int{t}, mends...)
 	})
 }
 
@@ -196,7 +196,7 @@ func clampedAfterTurns(c *proving) {
 		k := c.x.ShaftAt(c.x.Sheet.Wheels[w].Shaft)
 		for i := t + 1; i < end && k >= 0; i++ {
 			if c.t.Before(i).Free[w] && !c.t.Steps[i].After.Free[w] {
-				c.find(message.F("%s clamps the %s after the last turns", c.num(i), c.x.Sheet.Wheels[w].Name), message.F("Step %d turned the engine with another clamping. The %s may stand a little off, and only turns show it.", c.place(t)+1, c.x.Sheet.Shafts[k].Name), []int{i, t})
+				c.find(message.F("%s clamps the %s after the last turns", c.num(i), c.x.Sheet.Wheels[w].Name), message.F("Step %d turned the engine with another clamping. The %s may stand a little off, and only turns show it.", c.no(t), c.x.Sheet.Shafts[k].Name), []int{i, t})
 				break
 			}
 		}
@@ -211,7 +211,7 @@ func lockNotTried(c *proving) {
 			return
 		}
 		said[lock] = true
-		c.find(message.F("The %s is proved by eye alone after step %d", c.x.Sheet.Shafts[k].Name, c.place(t)+1), message.F("The code has the %s for it; a mark is the second look.", c.lock(lock)), []int{t},
+		c.find(message.F("The %s is proved by eye alone after step %d", c.x.Sheet.Shafts[k].Name, c.no(t)), message.F("The code has the %s for it; a mark is the second look.", c.lock(lock)), []int{t},
 			c.after(c.homeAgain(t), &step.Check{Locks: []engine.LockID{lock}}))
 	})
 }

@@ -7,15 +7,20 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 )
 
 // purposeRules hold what the page is for, as its header says it, against what it
 // does.
-var purposeRules = []Rule{
-	{"task-not-done", "wording", Blocks, "a page whose own purpose is left undone: the old belt, the old setting stays", taskNotDone},
-	{"check-undoes", "wording", Blocks, "a page to check the timing only that undoes it", checkUndoes},
-	{"check-sees-nothing", "turns and proof", Blocks, "a page to check the timing that leaves a shaft unseen", checkSeesNothing},
-	{"task-unknown", "wording", Blocks, "a purpose that names something this engine does not have", taskUnknown},
+var purposeRules = finding.Family[*proving]{
+	{ID: "task-not-done", Family: "wording", Severity: finding.Blocks, Check: taskNotDone,
+		Doc: "a page whose own purpose is left undone: the old belt, the old setting stays"},
+	{ID: "check-undoes", Family: "wording", Severity: finding.Blocks, Check: checkUndoes,
+		Doc: "a page to check the timing only that undoes it"},
+	{ID: "check-sees-nothing", Family: "turns and proof", Severity: finding.Blocks, Check: checkSeesNothing,
+		Doc: "a page to check the timing that leaves a shaft unseen"},
+	{ID: "task-unknown", Family: "wording", Severity: finding.Blocks, Check: taskUnknown,
+		Doc: "a purpose that names something this engine does not have"},
 }
 
 func taskNotDone(c *proving) {

@@ -64,7 +64,7 @@ func companion(c *proving) {
 				if a, ok := c.p.Steps[i].Action.(*step.Refit); ok && slices.Equal(a.Parts, []engine.PartID{id}) && !a.New {
 					n := *a
 					n.New = true
-					m = c.change(i, "Fit the new "+c.part(id), &n)
+					m = c.change(i, "Fit the new "+c.part(id).String(), &n)
 				}
 			}
 			c.find(message.F("%s renews the %s and not the %s", c.num(at), p.Name, c.part(id)), message.F("The sheet renews them together: they have run together."), []int{at}, m)

@@ -9,14 +9,17 @@ import (
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/unit"
 	"inklatch/internal/core/virtual"
 )
 
 // startRules run the page on an engine that is found elsewhere in its cycle.
-var startRules = []Rule{
-	{"start-position", "locks and turning", Blocks, "a page that works on the one stroke and not on the other", startPosition},
-	{"not-every-start", "locks and turning", ShouldFix, "a page trusted from positions it was never tried from", notEveryStart},
+var startRules = finding.Family[*proving]{
+	{ID: "start-position", Family: "locks and turning", Severity: finding.Blocks, Reads: finding.Starts, Check: startPosition,
+		Doc: "a page that works on the one stroke and not on the other"},
+	{ID: "not-every-start", Family: "locks and turning", Severity: finding.ShouldFix, Reads: finding.Starts, Check: notEveryStart,
+		Doc: "a page trusted from positions it was never tried from"},
 }
 
 // mostStarts bounds the positions that are tried: a drive that comes home later
@@ -147,7 +150,7 @@ func startPosition(c *proving) {
 			c.startsFrom = append(c.startsFrom, s)
 		}
 	}
-	c.findAt(message.F("Step %d works from %d of %d %s: %s", f.step+1, n-int64(len(bad)), n, map[bool]string{true: "strokes", false: "positions"}[n == 2], what), why, []step.ID{c.whole.Steps[f.step].ID}, mends...)
+	c.findAt(message.F("Step %d works from %d of %d %s: %s", c.noWhole(f.step), n-int64(len(bad)), n, map[bool]string{true: "strokes", false: "positions"}[n == 2], what), why, []step.ID{c.whole.Steps[f.step].ID}, mends...)
 }
 
 // looksAtPosition reports whether anything on the page depends on where the

@@ -6,11 +6,14 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/proof/finding"
 )
 
-var toolRules = []Rule{
-	{"tool-not-listed", "tools and parts", ShouldFix, "a tool the technician finds missing half way through", toolNotListed},
-	{"tool-not-used", "tools and parts", Look, "a tool on the list that no step uses", toolNotUsed},
+var toolRules = finding.Family[*proving]{
+	{ID: "tool-not-listed", Family: "tools and parts", Severity: finding.ShouldFix, Reads: finding.Written, Check: toolNotListed,
+		Doc: "a tool the technician finds missing half way through"},
+	{ID: "tool-not-used", Family: "tools and parts", Severity: finding.Look, Reads: finding.Written, Check: toolNotUsed,
+		Doc: "a tool on the list that no step uses"},
 }
 
 func toolNotListed(c *proving) {

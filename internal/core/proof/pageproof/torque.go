@@ -8,24 +8,33 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/unit"
 	"inklatch/internal/core/virtual"
 )
 
-var torqueRules = []Rule{
-	{"pin-carries-torque", "tightening", Blocks, "a bent or broken timing pin: bolt torque taken by a lock made for position", pinCarriesTorque},
-	{"sprocket-unheld", "tightening", Blocks, "a sprocket bolt worked with neither the cam locked nor the sprocket held", sprocketUnheld},
-	{"sprocket-unfixed", "tightening", ShouldFix, "a floating sprocket clamped while its cam can still move", sprocketUnfixed},
-	{"not-final", "tightening", Blocks, "a bolt nipped up early and never taken to its final torque", notFinal},
-	{"no-value", "tightening", Blocks, "a tightening step that leaves the value to memory", noValue},
-	{"units-disagree", "tightening", Blocks, "a torque with two units that do not say the same", unitsDisagree},
-	{"wrong-quantity", "tightening", Blocks, "an angle with a tolerance in newton metres, or a value of the wrong kind", wrongQuantity},
-	{"differs-from-sheet", "tightening", ShouldFix, "a page and a sheet that give two values for one bolt", differsFromSheet},
+var torqueRules = finding.Family[*proving]{
+	{ID: "pin-carries-torque", Family: "tightening", Severity: finding.Blocks, Check: pinCarriesTorque,
+		Doc: "a bent or broken timing pin: bolt torque taken by a lock made for position"},
+	{ID: "sprocket-unheld", Family: "tightening", Severity: finding.Blocks, Check: sprocketUnheld,
+		Doc: "a sprocket bolt worked with neither the cam locked nor the sprocket held"},
+	{ID: "sprocket-unfixed", Family: "tightening", Severity: finding.ShouldFix, Check: sprocketUnfixed,
+		Doc: "a floating sprocket clamped while its cam can still move"},
+	{ID: "not-final", Family: "tightening", Severity: finding.Blocks, Check: notFinal,
+		Doc: "a bolt nipped up early and never taken to its final torque"},
+	{ID: "no-value", Family: "tightening", Severity: finding.Blocks, Check: noValue,
+		Doc: "a tightening step that leaves the value to memory"},
+	{ID: "units-disagree", Family: "tightening", Severity: finding.Blocks, Check: unitsDisagree,
+		Doc: "a torque with two units that do not say the same"},
+	{ID: "wrong-quantity", Family: "tightening", Severity: finding.Blocks, Check: wrongQuantity,
+		Doc: "an angle with a tolerance in newton metres, or a value of the wrong kind"},
+	{ID: "differs-from-sheet", Family: "tightening", Severity: finding.ShouldFix, Check: differsFromSheet,
+		Doc: "a page and a sheet that give two values for one bolt"},
 }
 
 func pinCarriesTorque(c *proving) {
 	c.each(virtual.PinCarriedTorque, func(i int, e *virtual.Event) {
-		c.find(message.F("At step %d the %s takes the torque of the %s", c.place(i)+1, c.lock(e.Lock), c.fastener(e.Fastener)), message.F("It is made for position. Hold with a tool that may carry torque."), []int{i}, c.holding(i, e.Fastener)...)
+		c.find(message.F("At step %d the %s takes the torque of the %s", c.no(i), c.lock(e.Lock), c.fastener(e.Fastener)), message.F("It is made for position. Hold with a tool that may carry torque."), []int{i}, c.holding(i, e.Fastener)...)
 	})
 }
 
@@ -53,7 +62,7 @@ func (c *proving) holding(i int, id engine.FastenerID) []Mend {
 	if f == nil || f.HoldWith == "" {
 		return nil
 	}
-	label := "Hold with " + c.lock(f.HoldWith)
+	label := "Hold with " + c.lock(f.HoldWith).String()
 	switch a := c.p.Steps[i].Action.(type) {
 	case *step.Slacken:
 		n := *a
@@ -216,9 +225,9 @@ func differsFromSheet(c *proving) {
 			}
 			n := *t
 			n.Stages = f.Spec
-			sev := ShouldFix
+			sev := finding.ShouldFix
 			if beyond(t.Stages, f.Spec) {
-				sev = Blocks
+				sev = finding.Blocks
 			}
 			c.findAs(sev, message.F("%s says %s for the %s; the sheet says %s", c.num(i), engine.StagesText(t.Stages), c.fastener(id), engine.StagesText(f.Spec)), message.F("One of the two is wrong. The sheet carries the evidence."), []int{i}, c.change(i, "Use "+engine.StagesText(f.Spec), &n))
 			return

@@ -2,11 +2,11 @@ package pageproof
 
 import (
 	"slices"
-	"strings"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/virtual"
 )
 
@@ -19,23 +19,10 @@ const (
 	mostMends   = 3
 )
 
-// onEngine are the families that a mend can change: all but the words, which a
-// trial of a finding about words takes in. The other starting positions, which
-// cost a run each, are tried last, once all else is well.
-func onEngine(f *Finding) [][]Rule {
-	out := [][]Rule{lockRules, workedRules, owedRules, valueRules, listRules, partRules, loopRules, torqueRules, turnRules, endRules, toolRules, pathRules}
-	for _, words := range [][]Rule{wordRules, cautionRules} {
-		if slices.ContainsFunc(words, func(r Rule) bool { return r.ID == f.Rule }) {
-			out = append(out, words)
-		}
-	}
-	return out
-}
-
 // try runs the page with each mend made and keeps those that settle their
 // finding and raise none that blocks. What a mend settles beside its own finding
 // follows from it.
-func try(x *engine.Index, p *procedure.Procedure, house House, fs []Finding) {
+func try(x *engine.Index, p *procedure.Procedure, house finding.House, fs []Finding) {
 	if len(fs) == 0 {
 		return
 	}
@@ -71,11 +58,11 @@ func try(x *engine.Index, p *procedure.Procedure, house House, fs []Finding) {
 // tried is a mend that came out, with what it leaves: by subject, and how many.
 type tried struct {
 	m    Mend
-	left map[string]int
+	left counts
 	n    int
 }
 
-func count(left map[string]int) int {
+func count(left counts) int {
 	n := 0
 	for _, k := range left {
 		n += k
@@ -84,8 +71,10 @@ func count(left map[string]int) int {
 }
 
 // trial makes a mend and gives what is found then, by subject; false where it
-// cannot be made, leaves its finding, or raises one that blocks.
-func trial(x *engine.Index, p *procedure.Procedure, house House, f *Finding, m Mend, had map[string]int) (map[string]int, bool) {
+// cannot be made, leaves its finding, or raises one that blocks. Every rule is looked
+// through, those of words where the finding is of words; what costs a run is tried
+// last, once all else is well.
+func trial(x *engine.Index, p *procedure.Procedure, house finding.House, f *Finding, m Mend, had counts) (counts, bool) {
 	q, _, err := procedure.Apply(p, m.Edits)
 	if err != nil {
 		return nil, false
@@ -94,23 +83,42 @@ func trial(x *engine.Index, p *procedure.Procedure, house House, f *Finding, m M
 		return nil, false
 	}
 	look := newFinder(x, q, nil, house, true)
-	rules := onEngine(f)
-	var out map[string]int
-	for _, further := range []func([][]Rule){look.straight, look.ways} {
-		further(rules)
+	reads := reads(f.Rule)
+	var left counts
+	seen := false
+	words := func() {
+		if reads == finding.Words {
+			look.words() // else they stay as they are
+		}
+	}
+	for _, stage := range []struct {
+		look  func()
+		shows bool // the rule of the finding has been looked through with it
+	}{
+		{look.straight, reads == finding.Run || reads == finding.Written},
+		{words, reads == finding.Words},
+		{look.ways, false},
+		{look.starts, reads == finding.Starts},
+		{look.engines, reads == finding.Engines},
+	} {
+		stage.look()
 		fs := look.found()
-		out = subjects(fs)
-		if f.Rule != startRules[0].ID && out[subject(f)] >= had[subject(f)] || raises(fs, had) {
+		left = subjects(fs)
+		seen = seen || stage.shows
+		if raises(fs, had) || seen && stays(f, fs, left, had) {
 			return nil, false
 		}
 	}
-	// The other starting positions, which cost a run each, are tried last.
-	look.c.out, look.whole.out = nil, nil
-	look.straight([][]Rule{startRules})
-	if starts := look.found(); raises(starts, had) || f.Rule == startRules[0].ID && len(starts) > 0 {
-		return nil, false
+	return left, true
+}
+
+// stays reports whether a finding is there still, or another of its kind has come in
+// its place.
+func stays(f *Finding, fs []Finding, left, had counts) bool {
+	if left[f.Subject()] >= had[f.Subject()] {
+		return true
 	}
-	return out, true
+	return slices.ContainsFunc(fs, func(g Finding) bool { return g.key() == f.key() })
 }
 
 // takes reports whether a mend takes a step away or puts another in its place; only
@@ -162,13 +170,13 @@ func news(x *engine.Index, p *procedure.Procedure) map[string]bool {
 
 // raises reports whether findings that block are among fs that were not there
 // before, or more of one kind.
-func raises(fs []Finding, had map[string]int) bool {
-	n := map[string]int{}
+func raises(fs []Finding, had counts) bool {
+	n := counts{}
 	for i := range fs {
-		if fs[i].Severity != Blocks || fs[i].Accepted != "" {
+		if fs[i].Severity != finding.Blocks || fs[i].Accepted != "" {
 			continue
 		}
-		s := subject(&fs[i])
+		s := fs[i].Subject()
 		if n[s]++; n[s] > had[s] {
 			return true
 		}
@@ -177,22 +185,26 @@ func raises(fs []Finding, had map[string]int) bool {
 }
 
 // follow hangs under finding i what its mend settles too and comes no earlier.
-func follow(fs []Finding, i int, left map[string]int) {
-	looked := map[string]bool{}
-	for _, family := range onEngine(&fs[i]) {
-		for k := range family {
-			looked[family[k].ID] = true
-		}
-	}
+func follow(fs []Finding, i int, left counts) {
+	words := reads(fs[i].Rule) == finding.Words
 	for k := range fs {
 		f := &fs[k]
-		if k == i || f.Cause != "" || fs[i].Cause != "" || f.Rule == fs[i].Rule && subject(f) == subject(&fs[i]) {
+		if k == i || f.Cause != "" || fs[i].Cause != "" || f.Subject() == fs[i].Subject() {
 			continue
 		}
-		if f.Severity.rank() >= fs[i].Severity.rank() && left[subject(f)] == 0 && looked[f.Rule] && !causes(fs, f.ID) {
+		if !words && reads(f.Rule) == finding.Words {
+			continue // nobody looked
+		}
+		if f.Severity.Rank() >= fs[i].Severity.Rank() && left[f.Subject()] == 0 && !causes(fs, f.ID) {
 			f.Cause = fs[i].ID
 		}
 	}
+}
+
+// reads is what the rule of an id reads.
+func reads(id string) finding.Reads {
+	r, _ := finding.ReadBy(families, id)
+	return r
 }
 
 // causes reports whether something hangs under a finding already.
@@ -205,25 +217,14 @@ func causes(fs []Finding, id string) bool {
 	return false
 }
 
-func subjects(fs []Finding) map[string]int {
-	out := make(map[string]int, len(fs))
+// counts are how many findings there are of each subject: what a mend that adds a
+// step moves, it does not make another.
+type counts map[finding.Subject]int
+
+func subjects(fs []Finding) counts {
+	out := make(counts, len(fs))
 	for i := range fs {
-		out[subject(&fs[i])]++
+		out[fs[i].Subject()]++
 	}
 	return out
-}
-
-// subject is what a finding says of which things, whatever the numbers of the
-// steps: a mend that adds a step moves them all.
-func subject(f *Finding) string {
-	var b strings.Builder
-	b.WriteString(f.Rule + " ")
-	words := strings.Fields(f.What)
-	for i, w := range words {
-		if i > 0 && strings.EqualFold(words[i-1], "step") {
-			w = strings.TrimLeft(w, "0123456789")
-		}
-		b.WriteString(strings.ToLower(w) + " ")
-	}
-	return b.String()
 }

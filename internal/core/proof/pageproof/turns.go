@@ -9,16 +9,22 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/unit"
 	"inklatch/internal/core/virtual"
 )
 
-var turnRules = []Rule{
-	{"proving-turns", "turns and proof", Blocks, "an engine closed up without having been turned by hand, or not far enough", provingTurns},
-	{"proved-by-nothing", "turns and proof", Blocks, "turns after which nobody looks whether the timing came home", provedByNothing},
-	{"not-home", "turns and proof", Blocks, "a count of turns at which what is checked afterwards does not stand home", notHome},
-	{"backwards", "turns and proof", ShouldFix, "a jumped tooth: the crank turned back beyond the allowed back-off", backwards},
-	{"loop-marks", "turns and proof", Blocks, "belt paint used as proof after the engine has turned", loopMarks},
+var turnRules = finding.Family[*proving]{
+	{ID: "proving-turns", Family: "turns and proof", Severity: finding.Blocks, Check: provingTurns,
+		Doc: "an engine closed up without having been turned by hand, or not far enough"},
+	{ID: "proved-by-nothing", Family: "turns and proof", Severity: finding.Blocks, Check: provedByNothing,
+		Doc: "turns after which nobody looks whether the timing came home"},
+	{ID: "not-home", Family: "turns and proof", Severity: finding.Blocks, Check: notHome,
+		Doc: "a count of turns at which what is checked afterwards does not stand home"},
+	{ID: "backwards", Family: "turns and proof", Severity: finding.ShouldFix, Check: backwards,
+		Doc: "a jumped tooth: the crank turned back beyond the allowed back-off"},
+	{ID: "loop-marks", Family: "turns and proof", Severity: finding.Blocks, Check: loopMarks,
+		Doc: "belt paint used as proof after the engine has turned"},
 }
 
 // fits is the last step that fits a cam-driving loop, −1 for none.
@@ -190,7 +196,7 @@ func provedByNothing(c *proving) {
 			break
 		}
 	}
-	c.find(message.F("Nothing is checked after the turns of step %d", c.place(t)+1), message.F("A %s a tooth out would go unnoticed.", strings.TrimSuffix(c.x.Drives(), "s")), []int{t}, m)
+	c.find(message.F("Nothing is checked after the turns of step %d", c.no(t)), message.F("A %s a tooth out would go unnoticed.", strings.TrimSuffix(c.x.Drives(), "s")), []int{t}, m)
 }
 
 // homeAgain is the first step from t on after which the crank stands home.
@@ -223,7 +229,7 @@ func notHome(c *proving) {
 		if mark := c.x.Mark(e.Mark); mark != nil && mark.Kind == engine.TimingMark && c.x.MarkShaft(mark) != "" {
 			mends = append(mends, c.bring(i, []engine.ShaftID{c.x.MarkShaft(mark)}, mark.At, 360))
 		}
-		c.find(message.F("The %s does not stand at step %d", c.looked(e), c.place(i)+1), message.As(why), []int{i, t}, mends...)
+		c.find(message.F("The %s does not stand at step %d", c.looked(e), c.no(i)), message.As(why), []int{i, t}, mends...)
 	})
 }
 

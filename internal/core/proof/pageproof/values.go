@@ -8,21 +8,32 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/unit"
 )
 
 // valueRules hold every value of the page against the one on the sheet.
-var valueRules = []Rule{
-	{"tension-value", "loop and tension", Blocks, "a tensioner set to a place, a tone, a length or a torque that is not the sheet’s", tensionValue},
-	{"tension-way", "loop and tension", Blocks, "an eccentric turned the wrong way: the belt is slack at its notch", tensionWay},
-	{"phaser-stop", "loop and tension", Blocks, "a phaser brought to the wrong end of its range", phaserStop},
-	{"readings-few", "loop and tension", ShouldFix, "a tone judged by too few readings", readingsFew},
-	{"tension-vague", "loop and tension", ShouldFix, "a setting that leaves its place or its way to memory", tensionVague},
-	{"measure-differs", "loop and tension", Blocks, "a reading passed at another value than the sheet’s", measureDiffers},
-	{"length-not-measured", "loop and tension", ShouldFix, "a plunger fitted without its length being measured", lengthNotMeasured},
-	{"tolerance-differs", "tightening", ShouldFix, "a tolerance wider or narrower than the sheet’s", toleranceDiffers},
-	{"pattern-differs", "tightening", ShouldFix, "a cover bent because its bolts were tightened in another order", patternDiffers},
-	{"open-time-differs", "tools and parts", ShouldFix, "sealant left open longer than it may be", openTimeDiffers},
+var valueRules = finding.Family[*proving]{
+	{ID: "tension-value", Family: "loop and tension", Severity: finding.Blocks, Check: tensionValue,
+		Doc: "a tensioner set to a place, a tone, a length or a torque that is not the sheet’s"},
+	{ID: "tension-way", Family: "loop and tension", Severity: finding.Blocks, Check: tensionWay,
+		Doc: "an eccentric turned the wrong way: the belt is slack at its notch"},
+	{ID: "phaser-stop", Family: "loop and tension", Severity: finding.Blocks, Check: phaserStop,
+		Doc: "a phaser brought to the wrong end of its range"},
+	{ID: "readings-few", Family: "loop and tension", Severity: finding.ShouldFix, Check: readingsFew,
+		Doc: "a tone judged by too few readings"},
+	{ID: "tension-vague", Family: "loop and tension", Severity: finding.ShouldFix, Check: tensionVague,
+		Doc: "a setting that leaves its place or its way to memory"},
+	{ID: "measure-differs", Family: "loop and tension", Severity: finding.Blocks, Check: measureDiffers,
+		Doc: "a reading passed at another value than the sheet’s"},
+	{ID: "length-not-measured", Family: "loop and tension", Severity: finding.ShouldFix, Check: lengthNotMeasured,
+		Doc: "a plunger fitted without its length being measured"},
+	{ID: "tolerance-differs", Family: "tightening", Severity: finding.ShouldFix, Check: toleranceDiffers,
+		Doc: "a tolerance wider or narrower than the sheet’s"},
+	{ID: "pattern-differs", Family: "tightening", Severity: finding.ShouldFix, Check: patternDiffers,
+		Doc: "a cover bent because its bolts were tightened in another order"},
+	{ID: "open-time-differs", Family: "tools and parts", Severity: finding.ShouldFix, Check: openTimeDiffers,
+		Doc: "sealant left open longer than it may be"},
 }
 
 // sets calls f for every tensioner that a step sets.
@@ -410,9 +421,9 @@ func toleranceDiffers(c *proving) {
 				}
 				n := *t
 				n.Stages = f.Spec
-				sev := ShouldFix
+				sev := finding.ShouldFix
 				if wider(t.Stages[k].Torque, f.Spec[k].Torque) || wider(t.Stages[k].Angle, f.Spec[k].Angle) {
-					sev = Blocks
+					sev = finding.Blocks
 				}
 				c.findAs(sev, message.F("%s gives the %s another tolerance than the sheet", c.num(i), c.fastener(id)), message.F("The sheet says %s.", engine.StagesText(f.Spec)), []int{i}, c.change(i, "Use "+engine.StagesText(f.Spec), &n))
 				return

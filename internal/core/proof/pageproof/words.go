@@ -9,18 +9,27 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/unit"
 )
 
-var wordRules = []Rule{
-	{"wording-drifted", "wording", Blocks, "a sentence of the author’s own that no longer says what the step does", wordingDrifted},
-	{"words-differ", "wording", ShouldFix, "a figure, a tool or a work in a note, a caution or free text that the sheet does not have", wordsDiffer},
-	{"step-by-number", "wording", Look, "a step named by its number in free text, where the number does not follow", stepByNumber},
-	{"reads-as-step", "wording", Look, "work hidden in free text, of which the virtual engine knows nothing", readsAsStep},
-	{"not-understood", "wording", Look, "a line the virtual engine cannot follow", notUnderstood},
-	{"too-long", "wording", Look, "an instruction too long to keep in mind with both hands full", tooLong},
-	{"left-right", "wording", Look, "left and right mixed: from the driver’s seat, or looking at the engine", leftRight},
-	{"empty", "wording", Blocks, "a step or a procedure with nothing in it", empty},
+var wordRules = finding.Family[*proving]{
+	{ID: "wording-drifted", Family: "wording", Severity: finding.Blocks, Reads: finding.Written, Check: wordingDrifted,
+		Doc: "a sentence of the author’s own that no longer says what the step does"},
+	{ID: "words-differ", Family: "wording", Severity: finding.ShouldFix, Reads: finding.Words, Check: wordsDiffer,
+		Doc: "a figure, a tool or a work in a note, a caution or free text that the sheet does not have"},
+	{ID: "step-by-number", Family: "wording", Severity: finding.Look, Reads: finding.Words, Check: stepByNumber,
+		Doc: "a step named by its number in free text, where the number does not follow"},
+	{ID: "reads-as-step", Family: "wording", Severity: finding.Look, Reads: finding.Words, Check: readsAsStep,
+		Doc: "work hidden in free text, of which the virtual engine knows nothing"},
+	{ID: "not-understood", Family: "wording", Severity: finding.Look, Reads: finding.Words, Check: notUnderstood,
+		Doc: "a line the virtual engine cannot follow"},
+	{ID: "too-long", Family: "wording", Severity: finding.Look, Reads: finding.Words, Check: tooLong,
+		Doc: "an instruction too long to keep in mind with both hands full"},
+	{ID: "left-right", Family: "wording", Severity: finding.Look, Reads: finding.Words, Check: leftRight,
+		Doc: "left and right mixed: from the driver’s seat, or looking at the engine"},
+	{ID: "empty", Family: "wording", Severity: finding.Blocks, Reads: finding.Words, Check: empty,
+		Doc: "a step or a procedure with nothing in it"},
 }
 
 // wordingDrifted compares an override with the generated sentence: every thing
@@ -37,7 +46,7 @@ func wordingDrifted(c *proving) {
 		}
 		n := *s
 		n.Wording = ""
-		c.find(message.F("The wording of step %d %s", c.place(i)+1, missing), message.F("The step does: “%s”", step.Sentence(c.x, s.Action)), []int{i}, c.put("Use the generated sentence", n))
+		c.find(message.F("The wording of step %d %s", c.no(i), missing), message.F("The step does: “%s”", step.Sentence(c.x, s.Action)), []int{i}, c.put("Use the generated sentence", n))
 	}
 }
 

@@ -10,42 +10,72 @@ import (
 	"inklatch/internal/core/engine/piston"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/unit"
 	"inklatch/internal/core/virtual"
 )
 
 // workedRules find work at things that are not there, are not free, or are
 // behind something.
-var workedRules = []Rule{
-	{"slack-already", "access and order", ShouldFix, "a bolt slackened that is slack or out: another one was meant", slackAlready},
-	{"tight-already", "access and order", ShouldFix, "a bolt tightened that nothing loosened: an angle goes in once", tightAlready},
-	{"part-gone", "access and order", Blocks, "work at a bolt or a tensioner whose part is off", partGone},
-	{"bolt-tight", "access and order", ShouldFix, "a part pulled off against a bolt that was never slackened and held", boltTight},
-	{"wrong-hold", "tightening", Blocks, "a bolt held by a tool that does not grip its shaft: the drive takes the torque", wrongHold},
-	{"tensioner-clamped", "loop and tension", Blocks, "a tensioner forced while its bolts clamp it", tensionerClamped},
-	{"pin-still-in", "loop and tension", Blocks, "a tensioner set against its own pin", pinStillIn},
-	{"not-held-back", "loop and tension", ShouldFix, "a tensioner that springs out when the belt or chain comes off", notHeldBack},
-	{"slack-turned", "loop and tension", Blocks, "teeth jumped: the engine turned on a belt or chain that nothing tensions", slackTurned},
-	{"mark-hidden", "locks and turning", Blocks, "a mark read through the cover before it", markHidden},
-	{"not-a-mark", "locks and turning", Blocks, "a drilling or old paint taken for the timing mark", notAMark},
-	{"under-loop", "access and order", Blocks, "a roller taken off or put back under a belt that is on", underLoop},
-	{"wheel-missing", "access and order", Blocks, "a belt or chain laid over a roller that is not there", wheelMissing},
-	{"hole-shut", "access and order", Blocks, "a plug or cover closed on a tool that is in", holeShut},
-	{"tried-while-in", "turns and proof", ShouldFix, "a proof by a tool that has been in all the time", triedWhileIn},
-	{"turned-by-nothing", "locks and turning", Blocks, "the engine turned by a bolt that is slack or gone", turnedByNothing},
-	{"not-come-up", "locks and turning", ShouldFix, "a stop fitted when the crank is past or on it: the slack is on the wrong run", notComeUp},
-	{"started-open", "access and order", Blocks, "the first start with something off or not tight", startedOpen},
-	{"renewed-in-place", "tools and parts", ShouldFix, "a part renewed that never came off", renewedInPlace},
-	{"slack-elsewhere", "loop and tension", Blocks, "slack left on the pulling run: the cams are late by it when tension comes on", slackElsewhere},
-	{"hold-not-in", "tightening", Blocks, "a bolt held by a lock that is not fitted yet, or out again", holdNotIn},
-	{"renewed-again", "tools and parts", ShouldFix, "one new part asked for twice, and another not at all", renewedAgain},
-	{"let-go-loose", "loop and tension", Blocks, "a tensioner let go against bolts that do not hold it: it tilts", letGoLoose},
-	{"turned-loose", "access and order", Blocks, "the engine turned on a roller that is only finger tight", turnedLoose},
-	{"covered", "access and order", Blocks, "work at a belt or chain through the cover before it", covered},
-	{"clamped-early", "loop and tension", Blocks, "a floating sprocket clamped before its belt is on: it cannot find its place any more", clampedEarly},
-	{"no-proof", "turns and proof", ShouldFix, "a proof by a tool that goes in anywhere", noProof},
-	{"sprung-out", "loop and tension", Blocks, "a plunger that flies out when its tensioner is unbolted", sprungOut},
-	{"screws-loose", "locks and turning", Blocks, "a lock that can move: its own screws were never tightened", screwsLoose},
+var workedRules = finding.Family[*proving]{
+	{ID: "slack-already", Family: "access and order", Severity: finding.ShouldFix, Check: slackAlready,
+		Doc: "a bolt slackened that is slack or out: another one was meant"},
+	{ID: "tight-already", Family: "access and order", Severity: finding.ShouldFix, Check: tightAlready,
+		Doc: "a bolt tightened that nothing loosened: an angle goes in once"},
+	{ID: "part-gone", Family: "access and order", Severity: finding.Blocks, Check: partGone,
+		Doc: "work at a bolt or a tensioner whose part is off"},
+	{ID: "bolt-tight", Family: "access and order", Severity: finding.ShouldFix, Check: boltTight,
+		Doc: "a part pulled off against a bolt that was never slackened and held"},
+	{ID: "wrong-hold", Family: "tightening", Severity: finding.Blocks, Check: wrongHold,
+		Doc: "a bolt held by a tool that does not grip its shaft: the drive takes the torque"},
+	{ID: "tensioner-clamped", Family: "loop and tension", Severity: finding.Blocks, Check: tensionerClamped,
+		Doc: "a tensioner forced while its bolts clamp it"},
+	{ID: "pin-still-in", Family: "loop and tension", Severity: finding.Blocks, Check: pinStillIn,
+		Doc: "a tensioner set against its own pin"},
+	{ID: "not-held-back", Family: "loop and tension", Severity: finding.ShouldFix, Check: notHeldBack,
+		Doc: "a tensioner that springs out when the belt or chain comes off"},
+	{ID: "slack-turned", Family: "loop and tension", Severity: finding.Blocks, Check: slackTurned,
+		Doc: "teeth jumped: the engine turned on a belt or chain that nothing tensions"},
+	{ID: "mark-hidden", Family: "locks and turning", Severity: finding.Blocks, Check: markHidden,
+		Doc: "a mark read through the cover before it"},
+	{ID: "not-a-mark", Family: "locks and turning", Severity: finding.Blocks, Check: notAMark,
+		Doc: "a drilling or old paint taken for the timing mark"},
+	{ID: "under-loop", Family: "access and order", Severity: finding.Blocks, Check: underLoop,
+		Doc: "a roller taken off or put back under a belt that is on"},
+	{ID: "wheel-missing", Family: "access and order", Severity: finding.Blocks, Check: wheelMissing,
+		Doc: "a belt or chain laid over a roller that is not there"},
+	{ID: "hole-shut", Family: "access and order", Severity: finding.Blocks, Check: holeShut,
+		Doc: "a plug or cover closed on a tool that is in"},
+	{ID: "tried-while-in", Family: "turns and proof", Severity: finding.ShouldFix, Check: triedWhileIn,
+		Doc: "a proof by a tool that has been in all the time"},
+	{ID: "turned-by-nothing", Family: "locks and turning", Severity: finding.Blocks, Check: turnedByNothing,
+		Doc: "the engine turned by a bolt that is slack or gone"},
+	{ID: "not-come-up", Family: "locks and turning", Severity: finding.ShouldFix, Check: notComeUp,
+		Doc: "a stop fitted when the crank is past or on it: the slack is on the wrong run"},
+	{ID: "started-open", Family: "access and order", Severity: finding.Blocks, Check: startedOpen,
+		Doc: "the first start with something off or not tight"},
+	{ID: "renewed-in-place", Family: "tools and parts", Severity: finding.ShouldFix, Check: renewedInPlace,
+		Doc: "a part renewed that never came off"},
+	{ID: "slack-elsewhere", Family: "loop and tension", Severity: finding.Blocks, Check: slackElsewhere,
+		Doc: "slack left on the pulling run: the cams are late by it when tension comes on"},
+	{ID: "hold-not-in", Family: "tightening", Severity: finding.Blocks, Check: holdNotIn,
+		Doc: "a bolt held by a lock that is not fitted yet, or out again"},
+	{ID: "renewed-again", Family: "tools and parts", Severity: finding.ShouldFix, Check: renewedAgain,
+		Doc: "one new part asked for twice, and another not at all"},
+	{ID: "let-go-loose", Family: "loop and tension", Severity: finding.Blocks, Check: letGoLoose,
+		Doc: "a tensioner let go against bolts that do not hold it: it tilts"},
+	{ID: "turned-loose", Family: "access and order", Severity: finding.Blocks, Check: turnedLoose,
+		Doc: "the engine turned on a roller that is only finger tight"},
+	{ID: "covered", Family: "access and order", Severity: finding.Blocks, Check: covered,
+		Doc: "work at a belt or chain through the cover before it"},
+	{ID: "clamped-early", Family: "loop and tension", Severity: finding.Blocks, Check: clampedEarly,
+		Doc: "a floating sprocket clamped before its belt is on: it cannot find its place any more"},
+	{ID: "no-proof", Family: "turns and proof", Severity: finding.ShouldFix, Check: noProof,
+		Doc: "a proof by a tool that goes in anywhere"},
+	{ID: "sprung-out", Family: "loop and tension", Severity: finding.Blocks, Check: sprungOut,
+		Doc: "a plunger that flies out when its tensioner is unbolted"},
+	{ID: "screws-loose", Family: "locks and turning", Severity: finding.Blocks, Check: screwsLoose,
+		Doc: "a lock that can move: its own screws were never tightened"},
 }
 
 func slackAlready(c *proving) {
@@ -137,9 +167,9 @@ func (c *proving) slackening(i int, f *engine.Fastener) Mend {
 
 func partGone(c *proving) {
 	c.each(virtual.PartGone, func(i int, e *virtual.Event) {
-		what := "tightens the " + c.fastener(e.Fastener)
+		what := "tightens the " + c.fastener(e.Fastener).String()
 		if e.Tensioner != "" {
-			what = "works at the " + c.tensioner(e.Tensioner)
+			what = "works at the " + c.tensioner(e.Tensioner).String()
 		}
 		mends := []Mend{}
 		if k := c.refitAfter(i, e.Part); k >= 0 {
@@ -387,14 +417,14 @@ func startedOpen(c *proving) {
 		}
 		if e.Part != "" {
 			if k := c.refitAfter(i, e.Part); k >= 0 {
-				c.find(message.F("%s starts the engine with the %s off", c.num(i), c.part(e.Part)), message.F("It goes back at step %d.", c.place(k)+1), []int{i}, c.moveBefore(k, i))
+				c.find(message.F("%s starts the engine with the %s off", c.num(i), c.part(e.Part)), message.F("It goes back at step %d.", c.no(k)), []int{i}, c.moveBefore(k, i))
 			}
 			return // one that never goes back is found by its own rule
 		}
 		f := c.x.FastenerAt(e.Fastener)
 		for k := i + 1; k < len(c.t.Steps); k++ {
 			if c.t.Steps[k].After.Fasteners[f].Stage == virtual.Final {
-				c.find(message.F("%s starts the engine before the %s %s tight", c.num(i), c.fastener(e.Fastener), c.are(e.Fastener)), message.F("The final torque comes at step %d.", c.place(k)+1), []int{i}, c.moveBefore(k, i))
+				c.find(message.F("%s starts the engine before the %s %s tight", c.num(i), c.fastener(e.Fastener), c.are(e.Fastener)), message.F("The final torque comes at step %d.", c.no(k)), []int{i}, c.moveBefore(k, i))
 				return
 			}
 		}

@@ -8,21 +8,27 @@ import (
 	"inklatch/internal/core/engine/layout"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/step"
-	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/finding"
 )
 
-var caseRules = []Rule{
-	{"years", "applicability", pageproof.Blocks, "a code made before it was made", years},
-	{"cases", "applicability", pageproof.Blocks, "a value that is missing for some engines, or two for the same one", cases},
-	{"names", "applicability", pageproof.ShouldFix, "a name of the house’s own that stands for nothing, or for two things", ownNames},
-	{"no-maker", "applicability", pageproof.ShouldFix, "a sheet that cannot be traced to whose engine it is", noMaker},
-	{"archetype", "evidence", pageproof.Blocks, "measures of a layout to start from taken for those of the engine", asTheArchetype},
-	{"no-source", "evidence", pageproof.Look, "a safety-relevant value nobody can trace", noSource},
+var caseRules = finding.Family[*looking]{
+	{ID: "years", Family: "applicability", Severity: finding.Blocks, Check: years,
+		Doc: "a code made before it was made"},
+	{ID: "cases", Family: "applicability", Severity: finding.Blocks, Check: cases,
+		Doc: "a value that is missing for some engines, or two for the same one"},
+	{ID: "names", Family: "applicability", Severity: finding.ShouldFix, Check: ownNames,
+		Doc: "a name of the house’s own that stands for nothing, or for two things"},
+	{ID: "no-maker", Family: "applicability", Severity: finding.ShouldFix, Check: noMaker,
+		Doc: "a sheet that cannot be traced to whose engine it is"},
+	{ID: "archetype", Family: "evidence", Severity: finding.Blocks, Check: asTheArchetype,
+		Doc: "measures of a layout to start from taken for those of the engine"},
+	{ID: "no-source", Family: "evidence", Severity: finding.Look, Check: noSource,
+		Doc: "a safety-relevant value nobody can trace"},
 }
 
-func years(t *tallying) {
+func years(t *looking) {
 	if y := t.s.Years; y.From == 0 {
-		t.findAs(pageproof.ShouldFix, "years", message.F("The years of this code are missing"), message.F("Procedures take theirs from here."))
+		t.findAs(finding.ShouldFix, "years", message.F("The years of this code are missing"), message.F("Procedures take theirs from here."))
 	} else if y.To > 0 && y.To < y.From {
 		t.find("years", message.F("The code ends in %d before it begins in %d", y.To, y.From), message.F("Swap them, or leave the end open."), set("Swap them", "years", engine.Years{From: y.To, To: y.From}))
 	}
@@ -30,12 +36,12 @@ func years(t *tallying) {
 
 // ownNames holds the names that people of this code use against what they stand
 // for.
-func ownNames(t *tallying) {
+func ownNames(t *looking) {
 	said := map[string]string{}
 	for i := range t.s.Names {
 		n := &t.s.Names[i]
 		at := "names/" + n.ID
-		out := Mend{"Take the name out", []engine.Edit{{Path: at}}}
+		out := Mend{Label: "Take the name out", Edits: []engine.Edit{{Path: at}}}
 		name := strings.ToLower(strings.TrimSpace(n.Say))
 		switch {
 		case name == "":
@@ -49,13 +55,13 @@ func ownNames(t *tallying) {
 	}
 }
 
-func cases(t *tallying) {
+func cases(t *looking) {
 	for i := range t.s.Varies {
 		v := &t.s.Varies[i]
 		at := "varies/" + v.ID
 		what := t.thing(v.Of)
 		if what == "" {
-			t.find(at+"/of", message.F("The list of cases is for “%s”, which the sheet does not have", v.Of), message.F("It was taken out or misspelt."), Mend{"Take the cases out", []engine.Edit{{Path: at}}})
+			t.find(at+"/of", message.F("The list of cases is for “%s”, which the sheet does not have", v.Of), message.F("It was taken out or misspelt."), Mend{Label: "Take the cases out", Edits: []engine.Edit{{Path: at}}})
 			continue
 		}
 		for k := range v.Cases {
@@ -79,7 +85,7 @@ func cases(t *tallying) {
 }
 
 // stretch lets the case that ends right before a gap run on to its end.
-func (t *tallying) stretch(v *engine.Variation, car engine.Car) Mend {
+func (t *looking) stretch(v *engine.Variation, car engine.Car) Mend {
 	for i := range v.Cases {
 		w := v.Cases[i].When
 		if w.Years.To == 0 || w.Years.To != car.Year-1 {
@@ -104,12 +110,12 @@ func (t *tallying) stretch(v *engine.Variation, car engine.Car) Mend {
 }
 
 // thing names what a path is about; empty for nothing on the sheet.
-func (t *tallying) thing(path string) string {
+func (t *looking) thing(path string) string {
 	kind, id, _ := strings.Cut(path, "/")
 	return t.x.NameOf(kind, id)
 }
 
-func noMaker(t *tallying) {
+func noMaker(t *looking) {
 	if strings.TrimSpace(t.s.Maker) == "" {
 		t.find("maker", message.F("The sheet does not say whose engine it is"), message.F("Two makers may use the same code; the maker stands on every printed sheet."))
 	}
@@ -118,7 +124,7 @@ func noMaker(t *tallying) {
 // asTheArchetype keeps a sheet that was started from a layout out of use until it
 // says where its own measures come from; what still measures as the layout does is
 // named after that too.
-func asTheArchetype(t *tallying) {
+func asTheArchetype(t *looking) {
 	a, ok := layout.Named(t.s.Archetype)
 	if !ok {
 		return
@@ -147,14 +153,14 @@ func asTheArchetype(t *tallying) {
 	switch len(names) {
 	case 0:
 	case 1:
-		t.findAs(pageproof.Look, at, message.F("The %s measures as in the layout it was started from", names[0]), message.F("Should the engine measure the same, nothing is wrong."))
+		t.findAs(finding.Look, at, message.F("The %s measures as in the layout it was started from", names[0]), message.F("Should the engine measure the same, nothing is wrong."))
 	default:
-		t.findAs(pageproof.Look, at, message.F("%d things of the drive measure as in the layout it was started from", len(names)), why)
+		t.findAs(finding.Look, at, message.F("%d things of the drive measure as in the layout it was started from", len(names)), why)
 	}
 }
 
 // noSource counts the safety-relevant values that say no source.
-func noSource(t *tallying) {
+func noSource(t *looking) {
 	all, without, first := t.s.SafetyRelevant(), 0, ""
 	for _, r := range all {
 		if _, ok := t.s.Evidence[r.ID]; !ok {

@@ -1,7 +1,6 @@
 package sheetproof
 
 import (
-	"fmt"
 	"slices"
 )
 
@@ -17,14 +16,6 @@ var follows = map[string][]string{
 
 // causes hangs every finding that follows from another under that one.
 func causes(fs []Finding) {
-	seen := map[string]int{}
-	for i := range fs {
-		f := &fs[i]
-		f.ID = f.Rule + "@" + f.On
-		if seen[f.ID]++; seen[f.ID] > 1 {
-			f.ID += fmt.Sprintf(".%d", seen[f.ID])
-		}
-	}
 	for i := range fs {
 		for _, rule := range follows[fs[i].Rule] {
 			if k := slices.IndexFunc(fs, func(c Finding) bool { return c.Rule == rule && c.Cause == "" }); k >= 0 && k != i {

@@ -6,21 +6,26 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/engine/piston"
 	"inklatch/internal/core/message"
-	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/finding"
 )
 
 // contactRules hold what the sheet says of valves and pistons against the
 // slider-crank.
-var contactRules = []Rule{
-	{"valves-unfinished", "drive", pageproof.ShouldFix, "valves of which too little is written to work out where they meet pistons", valvesUnfinished},
-	{"meets-in-step", "drive", pageproof.Blocks, "a lift, a timing or a clearance mistyped: the engine as written bends its valves", meetsInStep},
-	{"interference-differs", "drive", pageproof.ShouldFix, "an engine taken for one that forgives a slipped belt", interferenceDiffers},
-	{"rest-meets", "drive", pageproof.Blocks, "a rest position at which a cam turned by hand meets a piston", restMeets},
-	{"limit-of-contact", "marks and locks", pageproof.Blocks, "a limit that passes a cam whose valves meet the pistons", limitOfContact},
+var contactRules = finding.Family[*looking]{
+	{ID: "valves-unfinished", Family: "drive", Severity: finding.ShouldFix, Check: valvesUnfinished,
+		Doc: "valves of which too little is written to work out where they meet pistons"},
+	{ID: "meets-in-step", Family: "drive", Severity: finding.Blocks, Check: meetsInStep,
+		Doc: "a lift, a timing or a clearance mistyped: the engine as written bends its valves"},
+	{ID: "interference-differs", Family: "drive", Severity: finding.ShouldFix, Check: interferenceDiffers,
+		Doc: "an engine taken for one that forgives a slipped belt"},
+	{ID: "rest-meets", Family: "drive", Severity: finding.Blocks, Check: restMeets,
+		Doc: "a rest position at which a cam turned by hand meets a piston"},
+	{ID: "limit-of-contact", Family: "marks and locks", Severity: finding.Blocks, Check: limitOfContact,
+		Doc: "a limit that passes a cam whose valves meet the pistons"},
 }
 
 // trains calls f for every cam with valves that can be worked out.
-func (t *tallying) trains(f func(cam *engine.Shaft, on string, v *piston.Train)) {
+func (t *looking) trains(f func(cam *engine.Shaft, on string, v *piston.Train)) {
 	for i := range t.s.Shafts {
 		if v, ok := piston.TrainOf(t.s, &t.s.Shafts[i]); ok {
 			f(&t.s.Shafts[i], "shafts/"+string(t.s.Shafts[i].ID)+"/valves", v)
@@ -28,7 +33,7 @@ func (t *tallying) trains(f func(cam *engine.Shaft, on string, v *piston.Train))
 	}
 }
 
-func valvesUnfinished(t *tallying) {
+func valvesUnfinished(t *looking) {
 	for i := range t.s.Shafts {
 		s := &t.s.Shafts[i]
 		on := "shafts/" + string(s.ID) + "/valves"
@@ -36,7 +41,7 @@ func valvesUnfinished(t *tallying) {
 			continue
 		}
 		if !s.Kind.IsCam() {
-			t.find(on, message.F("The %s has valves and is no cam", s.Name), message.F("Only a cam opens valves."), Mend{"Remove them", []engine.Edit{{Path: on}}})
+			t.find(on, message.F("The %s has valves and is no cam", s.Name), message.F("Only a cam opens valves."), Mend{Label: "Remove them", Edits: []engine.Edit{{Path: on}}})
 			continue
 		}
 		if _, ok := piston.TrainOf(t.s, s); !ok {
@@ -45,7 +50,7 @@ func valvesUnfinished(t *tallying) {
 	}
 }
 
-func meetsInStep(t *tallying) {
+func meetsInStep(t *looking) {
 	t.trains(func(cam *engine.Shaft, on string, v *piston.Train) {
 		if room, at := v.Least(0); room < 0 {
 			t.find(on, message.F("The valves of the %s would meet the pistons with the engine in step", cam.Name), message.F("%s° from top dead centre of the gas exchange they would be %s mm in one another: opening, closing, lift or clearance is wrong.", fixed(at, 0), fixed(-room, 1)))
@@ -53,7 +58,7 @@ func meetsInStep(t *tallying) {
 	})
 }
 
-func interferenceDiffers(t *tallying) {
+func interferenceDiffers(t *looking) {
 	meets, any := false, false
 	t.trains(func(_ *engine.Shaft, _ string, v *piston.Train) {
 		_, late := v.From(false)
@@ -69,7 +74,7 @@ func interferenceDiffers(t *tallying) {
 	}
 }
 
-func restMeets(t *tallying) {
+func restMeets(t *looking) {
 	if t.s.Limits.Rest == 0 {
 		return
 	}
@@ -84,7 +89,7 @@ func restMeets(t *tallying) {
 	})
 }
 
-func limitOfContact(t *tallying) {
+func limitOfContact(t *looking) {
 	most := t.s.Limits.CamError
 	if most == 0 {
 		return

@@ -7,33 +7,46 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/engine/piston"
 	"inklatch/internal/core/message"
-	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/finding"
 )
 
-var driveRules = []Rule{
-	{"no-crank", "drive", pageproof.Blocks, "a sheet on which no ratio can be worked out", noCrank},
-	{"nothing-drawn", "drive", pageproof.Blocks, "an empty sheet that is put into use because nothing on it is wrong", nothingDrawn},
-	{"not-driven", "drive", pageproof.Blocks, "a cam the virtual engine would never turn", notDriven},
-	{"shaft-kind", "drive", pageproof.Blocks, "a camshaft taken for a shaft without valves", shaftKind},
-	{"drives-disagree", "drive", pageproof.Blocks, "a shaft that two loops would turn at different speeds", drivesDisagree},
-	{"cam-ratio", "drive", pageproof.Blocks, "tooth counts that do not make one cam turn for two of the crank", camRatio},
-	{"no-size", "drive", pageproof.Blocks, "a wheel without teeth or diameter, which no belt or chain can be laid over", noSize},
-	{"nothing-on-it", "drive", pageproof.Look, "a wheel drawn for nothing, left from another engine", nothingOnIt},
-	{"gear-centres", "drive", pageproof.ShouldFix, "two gears drawn in mesh that do not meet", gearCentres},
-	{"piston", "drive", pageproof.ShouldFix, "bore, stroke and rod no piston can move with", pistonGiven},
-	{"firing-order", "drive", pageproof.ShouldFix, "a firing order that leaves a cylinder out", firingOrder},
-	{"sides", "drive", pageproof.ShouldFix, "left and right taken for each other", sides},
-	{"interference", "drive", pageproof.Look, "a safe window nobody knows is needed", interference},
+var driveRules = finding.Family[*looking]{
+	{ID: "no-crank", Family: "drive", Severity: finding.Blocks, Check: noCrank,
+		Doc: "a sheet on which no ratio can be worked out"},
+	{ID: "nothing-drawn", Family: "drive", Severity: finding.Blocks, Check: nothingDrawn,
+		Doc: "an empty sheet that is put into use because nothing on it is wrong"},
+	{ID: "not-driven", Family: "drive", Severity: finding.Blocks, Check: notDriven,
+		Doc: "a cam the virtual engine would never turn"},
+	{ID: "shaft-kind", Family: "drive", Severity: finding.Blocks, Check: shaftKind,
+		Doc: "a camshaft taken for a shaft without valves"},
+	{ID: "drives-disagree", Family: "drive", Severity: finding.Blocks, Check: drivesDisagree,
+		Doc: "a shaft that two loops would turn at different speeds"},
+	{ID: "cam-ratio", Family: "drive", Severity: finding.Blocks, Check: camRatio,
+		Doc: "tooth counts that do not make one cam turn for two of the crank"},
+	{ID: "no-size", Family: "drive", Severity: finding.Blocks, Check: noSize,
+		Doc: "a wheel without teeth or diameter, which no belt or chain can be laid over"},
+	{ID: "nothing-on-it", Family: "drive", Severity: finding.Look, Check: nothingOnIt,
+		Doc: "a wheel drawn for nothing, left from another engine"},
+	{ID: "gear-centres", Family: "drive", Severity: finding.ShouldFix, Check: gearCentres,
+		Doc: "two gears drawn in mesh that do not meet"},
+	{ID: "piston", Family: "drive", Severity: finding.ShouldFix, Check: pistonGiven,
+		Doc: "bore, stroke and rod no piston can move with"},
+	{ID: "firing-order", Family: "drive", Severity: finding.ShouldFix, Check: firingOrder,
+		Doc: "a firing order that leaves a cylinder out"},
+	{ID: "sides", Family: "drive", Severity: finding.ShouldFix, Check: sides,
+		Doc: "left and right taken for each other"},
+	{ID: "interference", Family: "drive", Severity: finding.Look, Check: interference,
+		Doc: "a safe window nobody knows is needed"},
 }
 
-func noCrank(t *tallying) {
+func noCrank(t *looking) {
 	if t.x.Shaft(engine.CrankID) == nil {
 		t.find("shafts", message.F("The sheet has no crank"), message.F("Every ratio is measured against it."),
 			set("Add the crank", "shafts/crank", engine.Shaft{ID: engine.CrankID, Name: "crank", Kind: engine.Crankshaft}))
 	}
 }
 
-func nothingDrawn(t *tallying) {
+func nothingDrawn(t *looking) {
 	switch {
 	case len(t.s.Wheels) == 0:
 		t.find("wheels", message.F("Nothing is drawn on this sheet"), message.F("A procedure would run on an engine without a drive, and nothing in it could go wrong."))
@@ -44,7 +57,7 @@ func nothingDrawn(t *tallying) {
 	}
 }
 
-func notDriven(t *tallying) {
+func notDriven(t *looking) {
 	if t.x.Shaft(engine.CrankID) == nil {
 		return
 	}
@@ -53,9 +66,9 @@ func notDriven(t *tallying) {
 		if t.x.Drive(i).Driven {
 			continue
 		}
-		sev := pageproof.ShouldFix
+		sev := finding.ShouldFix
 		if sh.Kind.IsCam() {
-			sev = pageproof.Blocks
+			sev = finding.Blocks
 		}
 		why := "No wheel sits on it. Place one and lead a loop or a gear pair to it."
 		for k := range t.s.Wheels {
@@ -69,7 +82,7 @@ func notDriven(t *tallying) {
 
 // shaftKind wants to know what a shaft is for: whether valves hang on it decides what
 // its timing can break. Where its name tells, that is offered, never taken.
-func shaftKind(t *tallying) {
+func shaftKind(t *looking) {
 	for i := range t.s.Shafts {
 		sh := &t.s.Shafts[i]
 		if sh.Kind != "" || sh.ID == engine.CrankID {
@@ -84,13 +97,13 @@ func shaftKind(t *tallying) {
 	}
 }
 
-func drivesDisagree(t *tallying) {
+func drivesDisagree(t *looking) {
 	for _, d := range t.x.Disagreements() {
 		t.find("shafts/"+string(d.Shaft), message.F("Two drives turn the %s differently: %s and %s of a crank turn", t.x.Shaft(d.Shaft).Name, d.A, d.B), message.F("One of the tooth counts or sides is wrong; the drive would lock up."))
 	}
 }
 
-func camRatio(t *tallying) {
+func camRatio(t *looking) {
 	want := engine.Ratio{Num: 1, Den: 2}
 	says := "once for two turns of the crank"
 	if t.s.Cycle == engine.TwoStroke {
@@ -110,7 +123,7 @@ func camRatio(t *tallying) {
 	}
 }
 
-func noSize(t *tallying) {
+func noSize(t *looking) {
 	for i := range t.s.Wheels {
 		if w := &t.s.Wheels[i]; w.Teeth == 0 && w.Diameter <= 0 {
 			t.find("wheels/"+string(w.ID), message.F("The %s has neither teeth nor a diameter", t.wheel(w.ID)), message.F("Give one of the two; the belt or chain is laid over it."))
@@ -118,7 +131,7 @@ func noSize(t *tallying) {
 	}
 }
 
-func nothingOnIt(t *tallying) {
+func nothingOnIt(t *looking) {
 	used := map[engine.WheelID]bool{}
 	for i := range t.s.Loops {
 		for _, s := range t.s.Loops[i].Route {
@@ -133,7 +146,7 @@ func nothingOnIt(t *tallying) {
 	}
 	for i := range t.s.Wheels {
 		if w := &t.s.Wheels[i]; !used[w.ID] {
-			t.find("wheels/"+string(w.ID), message.F("No belt or chain, gear or mark uses the %s", t.wheel(w.ID)), message.F("Put it on a route, or remove it."), Mend{"Remove it", []engine.Edit{{Path: "wheels/" + string(w.ID)}}})
+			t.find("wheels/"+string(w.ID), message.F("No belt or chain, gear or mark uses the %s", t.wheel(w.ID)), message.F("Put it on a route, or remove it."), Mend{Label: "Remove it", Edits: []engine.Edit{{Path: "wheels/" + string(w.ID)}}})
 		}
 	}
 }
@@ -141,7 +154,7 @@ func nothingOnIt(t *tallying) {
 // meshSlack is how far drawn centres may lie from the module's, mm.
 const meshSlack = 0.5
 
-func gearCentres(t *tallying) {
+func gearCentres(t *looking) {
 	for i := range t.s.Gears {
 		g := &t.s.Gears[i]
 		a, b := t.x.Wheel(g.Driver), t.x.Wheel(g.Driven)
@@ -156,16 +169,16 @@ func gearCentres(t *tallying) {
 		k := want / have
 		t.find("gears/"+string(g.ID), message.F("The %s and the %s stand %s mm apart", t.wheel(a.ID), t.wheel(b.ID), fixed(have, 1)),
 			message.F("With module %s and %d + %d teeth they mesh at %s mm.", fixed(g.Module, 3), a.Teeth, b.Teeth, fixed(want, 1)),
-			Mend{fmt.Sprintf("Move the %s", t.wheel(b.ID)), []engine.Edit{
+			Mend{Label: fmt.Sprintf("Move the %s", t.wheel(b.ID)), Edits: []engine.Edit{
 				set("", "wheels/"+string(b.ID)+"/x", round(a.X+(b.X-a.X)*k)).Edits[0], set("", "wheels/"+string(b.ID)+"/y", round(a.Y+(b.Y-a.Y)*k)).Edits[0]}})
 	}
 }
 
 func round(v float64) float64 { return math.Round(v*100) / 100 }
 
-func pistonGiven(t *tallying) {
+func pistonGiven(t *looking) {
 	if t.s.Stroke.IsZero() || t.s.Rod.IsZero() {
-		t.findAs(pageproof.Look, "stroke", message.F("Stroke or rod length is missing"), message.F("Without them the sheet cannot tell what a dial gauge shows near top dead centre."))
+		t.findAs(finding.Look, "stroke", message.F("Stroke or rod length is missing"), message.F("Without them the sheet cannot tell what a dial gauge shows near top dead centre."))
 		return
 	}
 	if _, ok := piston.GearOf(t.s); !ok {
@@ -173,7 +186,7 @@ func pistonGiven(t *tallying) {
 	}
 }
 
-func firingOrder(t *tallying) {
+func firingOrder(t *looking) {
 	if len(t.s.FiringOrder) == 0 && t.s.Cylinders <= 1 {
 		return
 	}
@@ -190,7 +203,7 @@ func firingOrder(t *tallying) {
 	}
 }
 
-func sides(t *tallying) {
+func sides(t *looking) {
 	if t.s.Sides == "" {
 		t.find("sides", message.F("No sentence fixes left and right for this code"), message.F("A page that says left or right is read from the driver’s seat by one and from the front by another."),
 			set("Say it: looking at the timing drive", "sides", "Left and right are seen looking at the timing drive."))
@@ -205,11 +218,11 @@ func sides(t *tallying) {
 	}
 }
 
-func interference(t *tallying) {
+func interference(t *looking) {
 	if t.s.Interference == engine.Unknown || t.s.Interference == "" {
 		t.find("interference", message.F("It is not known whether valves meet pistons"), message.F("Until somebody knows, the virtual engine takes it that they do."), set("They do", "interference", engine.Yes), set("They do not", "interference", engine.No))
 	}
 	if t.s.Interference != engine.No && t.s.Limits.SafeWindow <= 0 {
-		t.findAs(pageproof.ShouldFix, "limits/safeWindow", message.F("No safe window is given for turning with the belt or chain off"), message.F("Every degree then counts as contact."))
+		t.findAs(finding.ShouldFix, "limits/safeWindow", message.F("No safe window is given for turning with the belt or chain off"), message.F("Every degree then counts as contact."))
 	}
 }

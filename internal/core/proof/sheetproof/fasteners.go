@@ -8,26 +8,35 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/step"
-	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/unit"
 )
 
-var tensionRules = []Rule{
-	{"no-tensioner", "tension", pageproof.Look, "a belt nothing keeps tight", noTensioner},
-	{"tension-numbers", "tension", pageproof.ShouldFix, "a tensioner whose numbers the page has to invent", tensionNumbers},
-	{"frequency-run", "tension", pageproof.Blocks, "a tone read on a run that is not there", frequencyRun},
+var tensionRules = finding.Family[*looking]{
+	{ID: "no-tensioner", Family: "tension", Severity: finding.Look, Check: noTensioner,
+		Doc: "a belt nothing keeps tight"},
+	{ID: "tension-numbers", Family: "tension", Severity: finding.ShouldFix, Check: tensionNumbers,
+		Doc: "a tensioner whose numbers the page has to invent"},
+	{ID: "frequency-run", Family: "tension", Severity: finding.Blocks, Check: frequencyRun,
+		Doc: "a tone read on a run that is not there"},
 }
 
-var fastenerRules = []Rule{
-	{"units-disagree", "fasteners and parts", pageproof.Blocks, "a torque whose two figures are not the same", unitsDisagree},
-	{"no-torque", "fasteners and parts", pageproof.ShouldFix, "a bolt every page has to guess the torque of", noTorque},
-	{"held-by-nothing", "fasteners and parts", pageproof.ShouldFix, "bolt torque that goes into the belt", heldByNothing},
-	{"clamped-by-nothing", "fasteners and parts", pageproof.ShouldFix, "a floating wheel no bolt clamps", clampedByNothing},
-	{"names-nothing", "fasteners and parts", pageproof.Blocks, "a thing that names another the sheet does not have", namesNothing},
-	{"comes-off-in-circles", "fasteners and parts", pageproof.Blocks, "parts that each must come off before the other", inCircles},
+var fastenerRules = finding.Family[*looking]{
+	{ID: "units-disagree", Family: "fasteners and parts", Severity: finding.Blocks, Check: unitsDisagree,
+		Doc: "a torque whose two figures are not the same"},
+	{ID: "no-torque", Family: "fasteners and parts", Severity: finding.ShouldFix, Check: noTorque,
+		Doc: "a bolt every page has to guess the torque of"},
+	{ID: "held-by-nothing", Family: "fasteners and parts", Severity: finding.ShouldFix, Check: heldByNothing,
+		Doc: "bolt torque that goes into the belt"},
+	{ID: "clamped-by-nothing", Family: "fasteners and parts", Severity: finding.ShouldFix, Check: clampedByNothing,
+		Doc: "a floating wheel no bolt clamps"},
+	{ID: "names-nothing", Family: "fasteners and parts", Severity: finding.Blocks, Check: namesNothing,
+		Doc: "a thing that names another the sheet does not have"},
+	{ID: "comes-off-in-circles", Family: "fasteners and parts", Severity: finding.Blocks, Check: inCircles,
+		Doc: "parts that each must come off before the other"},
 }
 
-func noTensioner(t *tallying) {
+func noTensioner(t *looking) {
 	for i := range t.s.Loops {
 		if l := &t.s.Loops[i]; t.x.Tensioner(l.Tensioner) == nil {
 			t.find(on(l)+"/tensioner", message.F("Nothing tensions the %s", l.Name), message.F("Name its tensioner, or one with the method fixed."))
@@ -35,7 +44,7 @@ func noTensioner(t *tallying) {
 	}
 }
 
-func tensionNumbers(t *tallying) {
+func tensionNumbers(t *looking) {
 	for i := range t.s.Tensioners {
 		v := &t.s.Tensioners[i]
 		at := "tensioners/" + string(v.ID)
@@ -69,7 +78,7 @@ func tensionNumbers(t *tallying) {
 	}
 }
 
-func frequencyRun(t *tallying) {
+func frequencyRun(t *looking) {
 	for i := range t.s.Loops {
 		l := &t.s.Loops[i]
 		ten := t.x.Tensioner(l.Tensioner)
@@ -89,12 +98,12 @@ func frequencyRun(t *tallying) {
 			t.find(at+"/note", message.F("The tone is not a frequency"), message.F("Give it in Hz, with its tolerance."))
 		}
 		if l.Mass <= 0 {
-			t.findAs(pageproof.ShouldFix, on(l)+"/mass", message.F("The mass of a metre of the %s is missing", l.Name), message.F("Without it the tone cannot be turned into a tension."))
+			t.findAs(finding.ShouldFix, on(l)+"/mass", message.F("The mass of a metre of the %s is missing", l.Name), message.F("Without it the tone cannot be turned into a tension."))
 		}
 	}
 }
 
-func unitsDisagree(t *tallying) {
+func unitsDisagree(t *looking) {
 	for i := range t.s.Fasteners {
 		f := &t.s.Fasteners[i]
 		at := "fasteners/" + string(f.ID) + "/spec"
@@ -112,7 +121,7 @@ func unitsDisagree(t *tallying) {
 	}
 }
 
-func noTorque(t *tallying) {
+func noTorque(t *looking) {
 	for i := range t.s.Fasteners {
 		if f := &t.s.Fasteners[i]; len(f.Spec) == 0 {
 			t.find("fasteners/"+string(f.ID)+"/spec", message.F("The %s has no torque", f.Name), message.F("Every page that tightens it has to bring its own figure."))
@@ -120,7 +129,7 @@ func noTorque(t *tallying) {
 	}
 }
 
-func heldByNothing(t *tallying) {
+func heldByNothing(t *looking) {
 	for i := range t.s.Fasteners {
 		f := &t.s.Fasteners[i]
 		if f.OnShaft == "" {
@@ -139,12 +148,12 @@ func heldByNothing(t *tallying) {
 		case l == nil:
 			t.find(at, message.F("Nothing is named to hold the %s against its torque", f.Name), message.F("Neither the %s nor a thin lock tool may take it.", strings.TrimSuffix(t.x.Drives(), "s")), m)
 		case !l.CarriesTorque:
-			t.findAs(pageproof.Blocks, at, message.F("The %s is held with the %s, which may not carry torque", f.Name, l.Name), message.F("It is for position: it breaks, or the block does."), m)
+			t.findAs(finding.Blocks, at, message.F("The %s is held with the %s, which may not carry torque", f.Name, l.Name), message.F("It is for position: it breaks, or the block does."), m)
 		}
 	}
 }
 
-func clampedByNothing(t *tallying) {
+func clampedByNothing(t *looking) {
 	for i := range t.s.Wheels {
 		if w := &t.s.Wheels[i]; w.Mount.Floats() && len(w.Clamps) == 0 {
 			t.find("wheels/"+string(w.ID)+"/clamps", message.F("The %s floats and no bolt clamps it", t.wheel(w.ID)), message.F("Name the bolts, or make it keyed."), set("It is keyed", "wheels/"+string(w.ID)+"/mount", engine.Keyed))
@@ -152,7 +161,7 @@ func clampedByNothing(t *tallying) {
 	}
 }
 
-func namesNothing(t *tallying) {
+func namesNothing(t *looking) {
 	said := map[string]bool{}
 	for _, r := range t.s.Refs() {
 		if t.s.Has(r.List, r.ID) || said[r.Path+r.ID] {
@@ -171,11 +180,11 @@ func namesNothing(t *tallying) {
 				e.Value = raw
 			}
 		}
-		t.find(r.Path, message.F("“%s” is on no list of this sheet", r.ID), message.F("It was taken out or misspelt."), Mend{"Remove it", []engine.Edit{e}})
+		t.find(r.Path, message.F("“%s” is on no list of this sheet", r.ID), message.F("It was taken out or misspelt."), Mend{Label: "Remove it", Edits: []engine.Edit{e}})
 	}
 }
 
-func inCircles(t *tallying) {
+func inCircles(t *looking) {
 	const (
 		fresh = iota
 		open

@@ -6,21 +6,29 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/engine/resolution"
 	"inklatch/internal/core/message"
-	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/finding"
 )
 
-var lockRules = []Rule{
-	{"stroke-untold", "marks and locks", pageproof.ShouldFix, "cams locked on the wrong stroke, with nothing to notice it by", strokeUntold},
-	{"tooth-unseen", "marks and locks", pageproof.ShouldFix, "a belt one tooth out that no lock or mark of the code can show", toothUnseen},
-	{"coarser-than-limit", "marks and locks", pageproof.ShouldFix, "a limit that nothing on the engine can check", coarser},
-	{"pin-for-torque", "marks and locks", pageproof.ShouldFix, "bolt torque taken by a pin that breaks", pinForTorque},
-	{"no-play", "marks and locks", pageproof.Look, "errors nobody can size: a tool without play", noPlay},
-	{"no-tool", "marks and locks", pageproof.Look, "a lock the page cannot name a tool for", noTool},
-	{"no-pointer", "marks and locks", pageproof.Look, "a mark without the thing it should meet", noPointer},
-	{"equivalents", "marks and locks", pageproof.ShouldFix, "an equivalent tool that lets one tooth pass", equivalents},
+var lockRules = finding.Family[*looking]{
+	{ID: "stroke-untold", Family: "marks and locks", Severity: finding.ShouldFix, Check: strokeUntold,
+		Doc: "cams locked on the wrong stroke, with nothing to notice it by"},
+	{ID: "tooth-unseen", Family: "marks and locks", Severity: finding.ShouldFix, Check: toothUnseen,
+		Doc: "a belt one tooth out that no lock or mark of the code can show"},
+	{ID: "coarser-than-limit", Family: "marks and locks", Severity: finding.ShouldFix, Check: coarser,
+		Doc: "a limit that nothing on the engine can check"},
+	{ID: "pin-for-torque", Family: "marks and locks", Severity: finding.ShouldFix, Check: pinForTorque,
+		Doc: "bolt torque taken by a pin that breaks"},
+	{ID: "no-play", Family: "marks and locks", Severity: finding.Look, Check: noPlay,
+		Doc: "errors nobody can size: a tool without play"},
+	{ID: "no-tool", Family: "marks and locks", Severity: finding.Look, Check: noTool,
+		Doc: "a lock the page cannot name a tool for"},
+	{ID: "no-pointer", Family: "marks and locks", Severity: finding.Look, Check: noPointer,
+		Doc: "a mark without the thing it should meet"},
+	{ID: "equivalents", Family: "marks and locks", Severity: finding.ShouldFix, Check: equivalents,
+		Doc: "an equivalent tool that lets one tooth pass"},
 }
 
-func strokeUntold(t *tallying) {
+func strokeUntold(t *looking) {
 	if t.s.Cycle != engine.FourStroke {
 		return
 	}
@@ -44,7 +52,7 @@ func strokeUntold(t *tallying) {
 	}
 }
 
-func toothUnseen(t *tallying) {
+func toothUnseen(t *looking) {
 	table := resolution.TableOf(t.x)
 	for _, v := range resolution.Teeth(t.x) {
 		i := t.x.ShaftAt(v.Shaft)
@@ -61,10 +69,10 @@ func toothUnseen(t *tallying) {
 	}
 }
 
-func coarser(t *tallying) {
+func coarser(t *looking) {
 	limit := t.s.Limits.CamError
 	if limit <= 0 {
-		t.findAs(pageproof.Look, "limits/camError", message.F("No greatest cam error is given"), message.F("The bench then has nothing to hold a reading against."))
+		t.findAs(finding.Look, "limits/camError", message.F("No greatest cam error is given"), message.F("The bench then has nothing to hold a reading against."))
 		return
 	}
 	table := resolution.TableOf(t.x)
@@ -78,7 +86,7 @@ func coarser(t *tallying) {
 	}
 }
 
-func pinForTorque(t *tallying) {
+func pinForTorque(t *looking) {
 	for i := range t.s.Locks {
 		if l := &t.s.Locks[i]; l.Kind.ForPosition() && l.CarriesTorque {
 			at := "locks/" + string(l.ID) + "/carriesTorque"
@@ -87,7 +95,7 @@ func pinForTorque(t *tallying) {
 	}
 }
 
-func noPlay(t *tallying) {
+func noPlay(t *looking) {
 	for i := range t.s.Locks {
 		if l := &t.s.Locks[i]; l.Kind.ForPosition() && l.Freedom() <= 0 {
 			t.find("locks/"+string(l.ID)+"/play", message.F("The play of the %s is missing", l.Name), message.F("Degrees, or millimetres at a radius; what it can see comes from it."))
@@ -95,7 +103,7 @@ func noPlay(t *tallying) {
 	}
 }
 
-func noTool(t *tallying) {
+func noTool(t *looking) {
 	for i := range t.s.Locks {
 		if l := &t.s.Locks[i]; l.Tool == "" {
 			t.find("locks/"+string(l.ID)+"/tool", message.F("No tool is named for the %s", l.Name), message.F("The tool list of every procedure is made from the locks."))
@@ -103,7 +111,7 @@ func noTool(t *tallying) {
 	}
 }
 
-func noPointer(t *tallying) {
+func noPointer(t *looking) {
 	for i := range t.s.Marks {
 		m := &t.s.Marks[i]
 		switch {
@@ -115,7 +123,7 @@ func noPointer(t *tallying) {
 	}
 }
 
-func equivalents(t *tallying) {
+func equivalents(t *looking) {
 	for i := range t.s.Locks {
 		l := &t.s.Locks[i]
 		tool := t.x.Tool(l.Tool)

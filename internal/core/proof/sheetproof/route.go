@@ -9,25 +9,35 @@ import (
 	"inklatch/internal/core/engine/route"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/step"
-	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/finding"
 )
 
-var routeRules = []Rule{
-	{"cannot-be-laid", "route", pageproof.Blocks, "a route no belt or chain can take", cannotBeLaid},
-	{"impossible-route", "route", pageproof.Blocks, "wheels on the wrong side, in each other’s place, or runs that cross", impossibleRoute},
-	{"does-not-close", "route", pageproof.Blocks, "a belt or chain of a length that does not fit round its wheels", doesNotClose},
-	{"take-up", "route", pageproof.Blocks, "a tensioner that cannot move as the sheet says, or the wrong way", takeUp},
-	{"end-of-travel", "route", pageproof.ShouldFix, "a new belt that leaves its tensioner no room to move", endOfTravel},
-	{"few-teeth", "route", pageproof.ShouldFix, "a belt that jumps: too few teeth carry the load", fewTeeth},
-	{"no-room", "route", pageproof.ShouldFix, "a run that rubs on a wheel it should pass", noRoom},
-	{"pitch", "route", pageproof.ShouldFix, "a pitch mistyped: no belt or chain is made with it", pitch},
-	{"no-thickness", "route", pageproof.ShouldFix, "back-side wheels worked out as if the belt had no back", noThickness},
-	{"links", "route", pageproof.Blocks, "coloured links counted wrong: the chain goes on a tooth out", links},
+var routeRules = finding.Family[*looking]{
+	{ID: "cannot-be-laid", Family: "route", Severity: finding.Blocks, Check: cannotBeLaid,
+		Doc: "a route no belt or chain can take"},
+	{ID: "impossible-route", Family: "route", Severity: finding.Blocks, Check: impossibleRoute,
+		Doc: "wheels on the wrong side, in each other’s place, or runs that cross"},
+	{ID: "does-not-close", Family: "route", Severity: finding.Blocks, Check: doesNotClose,
+		Doc: "a belt or chain of a length that does not fit round its wheels"},
+	{ID: "take-up", Family: "route", Severity: finding.Blocks, Check: takeUp,
+		Doc: "a tensioner that cannot move as the sheet says, or the wrong way"},
+	{ID: "end-of-travel", Family: "route", Severity: finding.ShouldFix, Check: endOfTravel,
+		Doc: "a new belt that leaves its tensioner no room to move"},
+	{ID: "few-teeth", Family: "route", Severity: finding.ShouldFix, Check: fewTeeth,
+		Doc: "a belt that jumps: too few teeth carry the load"},
+	{ID: "no-room", Family: "route", Severity: finding.ShouldFix, Check: noRoom,
+		Doc: "a run that rubs on a wheel it should pass"},
+	{ID: "pitch", Family: "route", Severity: finding.ShouldFix, Check: pitch,
+		Doc: "a pitch mistyped: no belt or chain is made with it"},
+	{ID: "no-thickness", Family: "route", Severity: finding.ShouldFix, Check: noThickness,
+		Doc: "back-side wheels worked out as if the belt had no back"},
+	{ID: "links", Family: "route", Severity: finding.Blocks, Check: links,
+		Doc: "coloured links counted wrong: the chain goes on a tooth out"},
 }
 
 func on(l *engine.Loop) string { return "loops/" + string(l.ID) }
 
-func cannotBeLaid(t *tallying) {
+func cannotBeLaid(t *looking) {
 	for i := range t.s.Loops {
 		if err := t.laid[i].err; err != nil {
 			t.find(on(&t.s.Loops[i])+"/route", message.As(step.Capital(err.Error())), message.F("Until it can be laid, nothing of this belt or chain can be worked out."))
@@ -35,7 +45,7 @@ func cannotBeLaid(t *tallying) {
 	}
 }
 
-func impossibleRoute(t *tallying) {
+func impossibleRoute(t *looking) {
 	for i := range t.s.Loops {
 		l, v := &t.s.Loops[i], t.laid[i]
 		if v.path == nil {
@@ -57,7 +67,7 @@ func impossibleRoute(t *tallying) {
 	}
 }
 
-func (t *tallying) otherSide(l *engine.Loop, id engine.WheelID) Mend {
+func (t *looking) otherSide(l *engine.Loop, id engine.WheelID) Mend {
 	r := slices.Clone(l.Route)
 	for i := range r {
 		if r[i].Wheel == id {
@@ -72,13 +82,13 @@ func (t *tallying) otherSide(l *engine.Loop, id engine.WheelID) Mend {
 	return Mend{}
 }
 
-func (t *tallying) turnedRound(l *engine.Loop) Mend {
+func (t *looking) turnedRound(l *engine.Loop) Mend {
 	r := slices.Clone(l.Route)
 	slices.Reverse(r[1:])
 	return set("Travel the other way round", on(l)+"/route", r)
 }
 
-func doesNotClose(t *tallying) {
+func doesNotClose(t *looking) {
 	for i := range t.s.Loops {
 		l, k := &t.s.Loops[i], t.laid[i].take
 		if k == nil || k.Closes || l.Pitch <= 0 || t.upset(i) {
@@ -100,7 +110,7 @@ func doesNotClose(t *tallying) {
 // closings are the ways in which a loop closes after all: the count nearest to its
 // own that closes where the wheels stand, or, where none does, the roller moved to
 // where one would.
-func (t *tallying) closings(l *engine.Loop, tooth string) []Mend {
+func (t *looking) closings(l *engine.Loop, tooth string) []Mend {
 	cs, err := route.Closings(t.x, l)
 	if err != nil {
 		return nil
@@ -122,14 +132,14 @@ func (t *tallying) closings(l *engine.Loop, tooth string) []Mend {
 			continue
 		}
 		w := t.x.Tensioner(l.Tensioner).Wheel
-		out = append(out, Mend{fmt.Sprintf("Move the %s by %s mm for %d %s", t.wheel(w), fixed(math.Abs(c.Sits), 1), c.Teeth, tooth), slices.Concat(
+		out = append(out, Mend{Label: fmt.Sprintf("Move the %s by %s mm for %d %s", t.wheel(w), fixed(math.Abs(c.Sits), 1), c.Teeth, tooth), Edits: slices.Concat(
 			set("", "wheels/"+string(w)+"/x", round(c.At.X)).Edits, set("", "wheels/"+string(w)+"/y", round(c.At.Y)).Edits, set("", on(l)+"/teeth", c.Teeth).Edits)})
 	}
 	return out
 }
 
 // upset reports whether loop i has troubles that make its length meaningless.
-func (t *tallying) upset(i int) bool {
+func (t *looking) upset(i int) bool {
 	v := t.laid[i]
 	return slices.ContainsFunc(route.Troubles(t.x, &t.s.Loops[i], v.circles, v.path), func(r route.Trouble) bool { return r.Kind != route.Touches })
 }
@@ -142,7 +152,7 @@ const (
 )
 
 // takeUp holds the travel of a tensioner against what the wheels let it do.
-func takeUp(t *tallying) {
+func takeUp(t *looking) {
 	for i := range t.s.Loops {
 		l, v := &t.s.Loops[i], t.laid[i]
 		ten := t.x.Tensioner(l.Tensioner)
@@ -157,9 +167,9 @@ func takeUp(t *tallying) {
 		case k != nil && k.Most < k.Path && k.Path < k.Least:
 			t.find(at+"/moves", message.F("The %s moves the wrong way", ten.Name), message.F("Where it should take up, the way round gets shorter: from %s to %s mm.", fixed(k.Least, 1), fixed(k.Most, 1)), t.moveBack(ten))
 		case k == nil || k.Least > k.Path || k.Most < k.Path:
-			sev := pageproof.Blocks
+			sev := finding.Blocks
 			if k != nil {
-				sev = pageproof.ShouldFix // it closes somewhere in its travel, or does-not-close says so
+				sev = finding.ShouldFix // it closes somewhere in its travel, or does-not-close says so
 			}
 			t.findAs(sev, at+"/travel", message.F("The %s cannot move by ±%s mm", ten.Name, fixed(ten.Travel, 1)), message.F("At an end of that travel the %s does not lie round its wheels any more.", l.Name))
 		}
@@ -167,7 +177,7 @@ func takeUp(t *tallying) {
 }
 
 // moveBack turns the way a tensioner moves round.
-func (t *tallying) moveBack(ten *engine.Tensioner) Mend {
+func (t *looking) moveBack(ten *engine.Tensioner) Mend {
 	if ten.Moves == 0 {
 		return Mend{}
 	}
@@ -178,7 +188,7 @@ func (t *tallying) moveBack(ten *engine.Tensioner) Mend {
 	return set(fmt.Sprintf("Make it %s°", fixed(m, 1)), "tensioners/"+string(ten.ID)+"/moves", m)
 }
 
-func endOfTravel(t *tallying) {
+func endOfTravel(t *looking) {
 	for i := range t.s.Loops {
 		l, k := &t.s.Loops[i], t.laid[i].take
 		ten := t.x.Tensioner(l.Tensioner)
@@ -198,7 +208,7 @@ func endOfTravel(t *tallying) {
 // practice, no source).
 const leastInMesh = 6
 
-func fewTeeth(t *tallying) {
+func fewTeeth(t *looking) {
 	for i := range t.s.Loops {
 		l, v := &t.s.Loops[i], t.laid[i]
 		if l.Kind != engine.Belt || v.path == nil {
@@ -212,7 +222,7 @@ func fewTeeth(t *tallying) {
 	}
 }
 
-func noRoom(t *tallying) {
+func noRoom(t *looking) {
 	for i := range t.s.Loops {
 		l, v := &t.s.Loops[i], t.laid[i]
 		if v.path == nil || t.upset(i) {
@@ -220,9 +230,9 @@ func noRoom(t *tallying) {
 		}
 		for _, tr := range route.Troubles(t.x, l, v.circles, v.path) {
 			r := v.path.Runs[max(tr.Run, 0)]
-			sev, says := pageproof.ShouldFix, fmt.Sprintf("passes the %s with %s mm to spare", t.wheel(tr.A), fixed(tr.Gap, 1))
+			sev, says := finding.ShouldFix, fmt.Sprintf("passes the %s with %s mm to spare", t.wheel(tr.A), fixed(tr.Gap, 1))
 			if tr.Gap < 0 {
-				sev, says = pageproof.Blocks, fmt.Sprintf("runs into the %s by %s mm", t.wheel(tr.A), fixed(-tr.Gap, 1))
+				sev, says = finding.Blocks, fmt.Sprintf("runs into the %s by %s mm", t.wheel(tr.A), fixed(-tr.Gap, 1))
 			}
 			t.findAs(sev, "wheels/"+string(tr.A), message.F("The run from %s to %s %s", t.wheel(r.From), t.wheel(r.To), says), message.F("It needs %d mm and more. Move the wheel, or lead the belt or chain over it.", route.LeastRoom))
 		}
@@ -260,11 +270,11 @@ func pitchesOf(name string) []float64 {
 	return nil
 }
 
-func pitch(t *tallying) {
+func pitch(t *looking) {
 	for i := range t.s.Loops {
 		l := &t.s.Loops[i]
 		if l.Pitch <= 0 {
-			t.findAs(pageproof.Blocks, on(l)+"/pitch", message.F("The %s has no pitch", l.Name), message.F("Length, ratios along the belt or chain and every run come from it."))
+			t.findAs(finding.Blocks, on(l)+"/pitch", message.F("The %s has no pitch", l.Name), message.F("Length, ratios along the belt or chain and every run come from it."))
 			continue
 		}
 		list := pitchesOf(l.Standard)
@@ -281,7 +291,7 @@ func pitch(t *tallying) {
 	}
 }
 
-func noThickness(t *tallying) {
+func noThickness(t *looking) {
 	for i := range t.s.Loops {
 		l := &t.s.Loops[i]
 		if l.Kind == engine.Belt && l.Thickness <= 0 && slices.ContainsFunc(l.Route, func(s engine.Stop) bool { return s.Side == engine.Back }) {
@@ -294,7 +304,7 @@ func noThickness(t *tallying) {
 // still the nearest.
 const halfLink = 0.5
 
-func links(t *tallying) {
+func links(t *looking) {
 	for i := range t.s.Loops {
 		l := &t.s.Loops[i]
 		if t.laid[i].path == nil {
@@ -310,7 +320,7 @@ func links(t *tallying) {
 			at := "marks/" + string(k.Mark)
 			switch off := k.Off(l.Teeth); {
 			case !k.Reached:
-				t.findAs(pageproof.ShouldFix, at+"/clock", message.F("The %s meets the %s where the %s does not touch it", m.Name, t.wheel(m.Wheel), l.Name), message.F("At %s° from twelve o’clock the wheel is bare.", fixed(m.Clock, 1)))
+				t.findAs(finding.ShouldFix, at+"/clock", message.F("The %s meets the %s where the %s does not touch it", m.Name, t.wheel(m.Wheel), l.Name), message.F("At %s° from twelve o’clock the wheel is bare.", fixed(m.Clock, 1)))
 			case math.Abs(off) > halfLink:
 				n := ((int(math.Round(k.Want)) % l.Teeth) + l.Teeth) % l.Teeth
 				t.find(at+"/link", message.F("The %s is counted as link %d; the geometry puts it at %s", m.Name, m.Link, fixed(k.Want, 1)), message.F("Fitted by these marks the %s would go on out of time.", l.Name), set(fmt.Sprintf("Make it link %d", n), at+"/link", n))

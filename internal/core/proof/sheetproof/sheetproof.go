@@ -14,14 +14,11 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/engine/route"
 	"inklatch/internal/core/message"
-	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/finding"
 )
 
-// Mend is a set of edits that would settle a finding.
-type Mend struct {
-	Label string        `json:"label"`
-	Edits []engine.Edit `json:"edits"`
-}
+// Mend is edits of the sheet that would settle a finding.
+type Mend = finding.Mend[engine.Edit]
 
 // Edition names the rules as they are; whoever changes what one finds changes it.
 const Edition = "6"
@@ -29,41 +26,23 @@ const Edition = "6"
 // Finding is one sentence about a sheet. On is the path of the thing or value
 // it speaks of, as package engine's edits write it.
 type Finding struct {
-	// ID names the finding within one proof; Cause is that of the one it follows from,
-	// empty for one that stands by itself.
-	ID       string             `json:"id"`
-	Cause    string             `json:"cause,omitzero"`
-	Rule     string             `json:"rule"`
-	Severity pageproof.Severity `json:"severity"`
-	On       string             `json:"on"`
-	What     string             `json:"what"`
-	Why      string             `json:"why"`
-	Mends    []Mend             `json:"mends"`
-	// Message is what it says as ids and what stands in them; see pageproof.Message.
-	Message *pageproof.Message `json:"message,omitempty"`
+	finding.Finding
+	On    string `json:"on"`
+	Mends []Mend `json:"mends"`
 }
 
-// Rule is one thing the tally looks for.
-type Rule struct {
-	ID       string
-	Family   string
-	Severity pageproof.Severity
-	// Protects says what goes wrong without the rule.
-	Protects string
-	check    func(*tallying)
-}
-
-var families = [][]Rule{driveRules, routeRules, lockRules, tensionRules, fastenerRules, caseRules, contactRules, orderRules}
+var families = []finding.Family[*looking]{driveRules, routeRules, lockRules, tensionRules, fastenerRules, caseRules, contactRules, orderRules}
 
 // Rules lists every rule.
-func Rules() []Rule { return slices.Concat(families...) }
+func Rules() []finding.Rule[*looking] { return slices.Concat(families...) }
 
-type tallying struct {
+// looking is one proof of a sheet under way.
+type looking struct {
 	x     *engine.Index
 	s     *engine.Sheet
-	house pageproof.House
+	house finding.House
 	laid  []laid
-	rule  *Rule
+	rule  *finding.Rule[*looking]
 	out   []Finding
 }
 
@@ -77,8 +56,8 @@ type laid struct {
 
 // Prove gives the findings of a sheet, the gravest first, otherwise in the
 // order of the families.
-func Prove(x *engine.Index, house pageproof.House) []Finding {
-	t := &tallying{x: x, s: x.Sheet, house: house, laid: make([]laid, len(x.Sheet.Loops))}
+func Prove(x *engine.Index, house finding.House) []Finding {
+	t := &looking{x: x, s: x.Sheet, house: house, laid: make([]laid, len(x.Sheet.Loops))}
 	for i := range t.s.Loops {
 		l, v := &t.s.Loops[i], &t.laid[i]
 		if v.circles, v.err = route.Circles(x, l); v.err != nil {
@@ -91,16 +70,11 @@ func Prove(x *engine.Index, house pageproof.House) []Finding {
 			v.take = take
 		}
 	}
-	for _, f := range families {
-		for i := range f {
-			t.rule = &f[i]
-			f[i].check(t)
-		}
-	}
-	rank := func(f *Finding) int {
-		return slices.Index([]pageproof.Severity{pageproof.Blocks, pageproof.ShouldFix, pageproof.Look}, f.Severity)
-	}
-	slices.SortStableFunc(t.out, func(a, b Finding) int { return rank(&a) - rank(&b) })
+	finding.Through(families, func(r *finding.Rule[*looking]) {
+		t.rule = r
+		r.Check(t)
+	}, finding.Run)
+	finding.Sort(t.out, func(f *Finding) *finding.Finding { return &f.Finding }, func(*Finding) int { return 0 }, func(f *Finding) string { return f.On })
 	causes(t.out)
 	if t.out == nil {
 		return []Finding{}
@@ -112,7 +86,7 @@ func Prove(x *engine.Index, house pageproof.House) []Finding {
 func Blocking(fs []Finding) int {
 	n := 0
 	for i := range fs {
-		if fs[i].Severity == pageproof.Blocks {
+		if fs[i].Severity == finding.Blocks {
 			n++
 		}
 	}
@@ -120,15 +94,14 @@ func Blocking(fs []Finding) int {
 }
 
 // find adds a finding under the rule's own severity.
-func (t *tallying) find(on string, what, why message.Text, mends ...Mend) {
+func (t *looking) find(on string, what, why message.Text, mends ...Mend) {
 	t.findAs(t.rule.Severity, on, what, why, mends...)
 }
 
-func (t *tallying) findAs(sev pageproof.Severity, on string, what, why message.Text, mends ...Mend) {
-	if s, ok := t.house.Severities["sheet:"+t.rule.ID]; ok {
-		sev = s
-	}
-	f := Finding{Rule: t.rule.ID, Severity: sev, On: on, What: what.String(), Why: why.String(), Message: &pageproof.Message{What: what, Why: why}, Mends: []Mend{}}
+func (t *looking) findAs(sev finding.Severity, on string, what, why message.Text, mends ...Mend) {
+	r := *t.rule
+	r.Severity = sev
+	f := Finding{Finding: finding.New(&r, t.house, "sheet:"+r.ID, what, why), On: on, Mends: []Mend{}}
 	for _, m := range mends {
 		if len(m.Edits) > 0 {
 			f.Mends = append(f.Mends, m)
@@ -143,7 +116,7 @@ func set(label, path string, value any) Mend {
 	if err != nil {
 		panic(err) // numbers, words and things of the sheet only
 	}
-	return Mend{label, []engine.Edit{{Path: path, Value: b}}}
+	return Mend{Label: label, Edits: []engine.Edit{{Path: path, Value: b}}}
 }
 
 // fixed prints a figure with at most d decimals.
@@ -165,7 +138,7 @@ func count(n int, one string) string {
 	return fmt.Sprintf("%d %ss", n, one)
 }
 
-func (t *tallying) wheel(id engine.WheelID) string {
+func (t *looking) wheel(id engine.WheelID) string {
 	if w := t.x.Wheel(id); w != nil {
 		return w.Name + " wheel"
 	}

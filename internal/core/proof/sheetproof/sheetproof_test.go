@@ -13,7 +13,7 @@ import (
 	"inklatch/internal/core/engine/layout"
 	"inklatch/internal/core/engine/route"
 	"inklatch/internal/core/fixture"
-	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/sheetproof"
 	"inklatch/internal/core/unit"
 )
@@ -28,13 +28,13 @@ const (
 )
 
 func prove(s *engine.Sheet) []sheetproof.Finding {
-	return sheetproof.Prove(engine.NewIndex(s), pageproof.DefaultHouse())
+	return sheetproof.Prove(engine.NewIndex(s), finding.DefaultHouse())
 }
 
 func TestTheDemosSheetsFitTogether(t *testing.T) {
 	for _, f := range []string{tq4, tq3, tv6, tc4, tb2, ts1} {
 		for _, v := range prove(&fixture.Document(f).Engine) {
-			assert.Equal(t, pageproof.Look, v.Severity, "%s: %s %s", f, v.On, v.What)
+			assert.Equal(t, finding.Look, v.Severity, "%s: %s %s", f, v.On, v.What)
 		}
 	}
 }
@@ -238,7 +238,7 @@ func TestEveryRuleFindsItsMistake(t *testing.T) {
 	}
 	for _, r := range sheetproof.Rules() {
 		assert.True(t, tried[r.ID], "no mistake tries %s", r.ID)
-		assert.NotEmpty(t, r.Protects, r.ID)
+		assert.NotEmpty(t, r.Doc, r.ID)
 		assert.NotEmpty(t, r.Family, r.ID)
 	}
 }
@@ -255,11 +255,11 @@ func TestSeveritiesAndOrder(t *testing.T) {
 	s := &fixture.Document(tq4).Engine
 	s.Sides, s.Loops[0].Teeth, s.Locks[1].Tool = "", 111, ""
 	fs := prove(s)
-	rank := map[pageproof.Severity]int{pageproof.Blocks: 0, pageproof.ShouldFix: 1, pageproof.Look: 2}
+	rank := map[finding.Severity]int{finding.Blocks: 0, finding.ShouldFix: 1, finding.Look: 2}
 	assert.True(t, slices.IsSortedFunc(fs, func(a, b sheetproof.Finding) int { return rank[a.Severity] - rank[b.Severity] }))
 	assert.Equal(t, 1, sheetproof.Blocking(fs))
-	house := pageproof.DefaultHouse()
-	house.Severities = map[string]pageproof.Severity{"sheet:sides": pageproof.Blocks}
+	house := finding.DefaultHouse()
+	house.Severities = map[string]finding.Severity{"sheet:sides": finding.Blocks}
 	assert.Equal(t, 2, sheetproof.Blocking(sheetproof.Prove(engine.NewIndex(s), house)))
 }
 
@@ -283,7 +283,7 @@ func TestBareSheets(t *testing.T) {
 func BenchmarkProveV6(b *testing.B) {
 	s := &fixture.Document(tv6).Engine
 	for b.Loop() {
-		sheetproof.Prove(engine.NewIndex(s), pageproof.DefaultHouse())
+		sheetproof.Prove(engine.NewIndex(s), finding.DefaultHouse())
 	}
 }
 

@@ -9,6 +9,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/pageproof"
 	"inklatch/internal/core/proof/turns"
 )
@@ -22,8 +23,8 @@ func TestMarksWhereNothingComesHome(t *testing.T) {
 		s.Marks = append(s.Marks, engine.Mark{ID: "odd", Name: "odd mark", Kind: engine.TimingMark, Wheel: wheel, At: 40})
 		x := engine.NewIndex(&s)
 		assert.NotPanics(t, func() {
-			turns.Of(x, &d.Procedure, pageproof.DefaultHouse())
-			pageproof.Prove(x, &d.Procedure, pageproof.DefaultHouse())
+			turns.Of(x, &d.Procedure, finding.DefaultHouse())
+			pageproof.Prove(x, &d.Procedure, finding.DefaultHouse())
 		}, string(wheel))
 	}
 }
@@ -36,7 +37,7 @@ func TestMarksAwayFromTheTimingPosition(t *testing.T) {
 	s.Marks = append(s.Marks,
 		engine.Mark{ID: "half", Name: "half mark", Kind: engine.TimingMark, Wheel: "inlet-wheel", At: 180},
 		engine.Mark{ID: "quarter", Name: "quarter mark", Kind: engine.TimingMark, Wheel: "crank-wheel", At: 90})
-	p := turns.Of(engine.NewIndex(&s), &d.Procedure, pageproof.DefaultHouse())
+	p := turns.Of(engine.NewIndex(&s), &d.Procedure, finding.DefaultHouse())
 	by := map[string]turns.Row{}
 	for _, r := range p.Rows {
 		by[r.Name] = r
@@ -55,11 +56,11 @@ func TestMendsOfAPlanSettleIt(t *testing.T) {
 	n := 0
 	for _, count := range []float64{1, 1.5, 2.25, 3, 5} {
 		change(&d.Procedure, count)
-		p := turns.Of(x, &d.Procedure, pageproof.DefaultHouse())
+		p := turns.Of(x, &d.Procedure, finding.DefaultHouse())
 		for _, m := range p.Mends {
 			q, _, err := procedure.Apply(&d.Procedure, m.Edits)
 			require.NoError(t, err)
-			assert.True(t, turns.Of(x, q, pageproof.DefaultHouse()).Home, "%v turns: %s", count, m.Label)
+			assert.True(t, turns.Of(x, q, finding.DefaultHouse()).Home, "%v turns: %s", count, m.Label)
 			n++
 		}
 	}

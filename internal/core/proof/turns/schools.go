@@ -6,13 +6,13 @@ import (
 	"strings"
 
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/finding"
 )
 
 // schools are the ways of choosing a count (trade practice, no source): two
 // turns, four, six then two after a belt was over-tensioned to settle, and the
 // house's default, the least count that brings everything home.
-func (pl *Plan) schools(house pageproof.House) {
+func (pl *Plan) schools(house finding.House) {
 	for _, s := range []struct {
 		name  string
 		turns int64

@@ -13,6 +13,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/pageproof"
 	"inklatch/internal/core/virtual"
 )
@@ -148,7 +149,7 @@ type Settling struct {
 }
 
 // Of is the plan of a procedure.
-func Of(x *engine.Index, p *procedure.Procedure, house pageproof.House) *Plan {
+func Of(x *engine.Index, p *procedure.Procedure, house finding.House) *Plan {
 	whole := p
 	x, p, t := asItShouldGo(x, p)
 	fit := lastFit(x, p)

@@ -11,13 +11,13 @@ import (
 	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
-	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/turns"
 )
 
 func plan(file string) *turns.Plan {
 	d := fixture.Document(file)
-	return turns.Of(engine.NewIndex(&d.Engine), &d.Procedure, pageproof.DefaultHouse())
+	return turns.Of(engine.NewIndex(&d.Engine), &d.Procedure, finding.DefaultHouse())
 }
 
 func TestDemoPlans(t *testing.T) {
@@ -98,7 +98,7 @@ func TestAnyCountIsJudgedAndMended(t *testing.T) {
 			x := engine.NewIndex(&d.Engine)
 			n := rapid.IntRange(1, 13).Draw(t, "turns")
 			change(&d.Procedure, float64(n))
-			p := turns.Of(x, &d.Procedure, pageproof.DefaultHouse())
+			p := turns.Of(x, &d.Procedure, finding.DefaultHouse())
 			total := int64(p.Ends + 0.5)
 			assert.Equal(t, total%p.Every == 0, p.Home, "%s at %d", f, total)
 			if p.Home {
@@ -107,7 +107,7 @@ func TestAnyCountIsJudgedAndMended(t *testing.T) {
 			require.Len(t, p.Mends, 1)
 			better, _, err := procedure.Apply(&d.Procedure, p.Mends[0].Edits)
 			require.NoError(t, err)
-			assert.True(t, turns.Of(x, better, pageproof.DefaultHouse()).Home, p.Mends[0].Label)
+			assert.True(t, turns.Of(x, better, finding.DefaultHouse()).Home, p.Mends[0].Label)
 		})
 	}
 }
@@ -115,21 +115,21 @@ func TestAnyCountIsJudgedAndMended(t *testing.T) {
 func TestAProcedureThatLooksAtNothing(t *testing.T) {
 	d := fixture.Document("renew-belt-both-banks-r1.latch.json")
 	d.Procedure.Steps = d.Procedure.Steps[:12]
-	p := turns.Of(engine.NewIndex(&d.Engine), &d.Procedure, pageproof.DefaultHouse())
+	p := turns.Of(engine.NewIndex(&d.Engine), &d.Procedure, finding.DefaultHouse())
 	assert.Empty(t, p.Legs)
 	assert.EqualValues(t, 6, p.Every)
 	d.Procedure.Steps = nil
-	p = turns.Of(engine.NewIndex(&d.Engine), &d.Procedure, pageproof.DefaultHouse())
+	p = turns.Of(engine.NewIndex(&d.Engine), &d.Procedure, finding.DefaultHouse())
 	assert.False(t, p.Chosen)
 	assert.EqualValues(t, 6, p.Every, "made for everything on the sheet")
 	d.Engine.Locks, d.Engine.Marks = nil, nil
-	p = turns.Of(engine.NewIndex(&d.Engine), &d.Procedure, pageproof.DefaultHouse())
+	p = turns.Of(engine.NewIndex(&d.Engine), &d.Procedure, finding.DefaultHouse())
 	assert.Contains(t, p.Says, "no lock or mark")
 }
 
 func TestAHouseThatAsksForMore(t *testing.T) {
 	d := fixture.Document("renew-timing-belt-r3.latch.json")
-	house := pageproof.DefaultHouse()
+	house := finding.DefaultHouse()
 	house.MinTurns = 5
 	p := turns.Of(engine.NewIndex(&d.Engine), &d.Procedure, house)
 	assert.EqualValues(t, 6, p.Best)
@@ -144,7 +144,7 @@ func TestTooLittleSettling(t *testing.T) {
 			d.Procedure.Steps[i].Action = &step.Do{Text: "Rest."}
 		}
 	}
-	p := turns.Of(engine.NewIndex(&d.Engine), &d.Procedure, pageproof.DefaultHouse())
+	p := turns.Of(engine.NewIndex(&d.Engine), &d.Procedure, finding.DefaultHouse())
 	require.Len(t, p.Settling, 1)
 	assert.False(t, p.Settling[0].Enough)
 	assert.Zero(t, p.Settling[0].Waited)
@@ -155,6 +155,6 @@ func BenchmarkPlan(b *testing.B) {
 	d := fixture.Document("renew-belt-both-banks-r1.latch.json")
 	x := engine.NewIndex(&d.Engine)
 	for b.Loop() {
-		turns.Of(x, &d.Procedure, pageproof.DefaultHouse())
+		turns.Of(x, &d.Procedure, finding.DefaultHouse())
 	}
 }

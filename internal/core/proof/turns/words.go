@@ -8,6 +8,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/pageproof"
 	"inklatch/internal/core/virtual"
 )
@@ -55,7 +56,7 @@ func (pl *Plan) settling(x *engine.Index, p *procedure.Procedure, t *virtual.Tra
 func round(v float64) float64 { return math.Round(v*100) / 100 }
 
 // words puts the plan into sentences and finds the edit that mends it.
-func (pl *Plan) words(x *engine.Index, p *procedure.Procedure, house pageproof.House) {
+func (pl *Plan) words(x *engine.Index, p *procedure.Procedure, house finding.House) {
 	if len(pl.Rows) == 0 {
 		pl.Says = "The sheet has no lock or mark to prove by."
 		return
@@ -76,7 +77,7 @@ func (pl *Plan) words(x *engine.Index, p *procedure.Procedure, house pageproof.H
 }
 
 // settles reports whether the plan is home once a mend is made.
-func settles(x *engine.Index, p *procedure.Procedure, house pageproof.House, m pageproof.Mend) bool {
+func settles(x *engine.Index, p *procedure.Procedure, house finding.House, m pageproof.Mend) bool {
 	q, _, err := procedure.Apply(p, m.Edits)
 	if err != nil {
 		return false

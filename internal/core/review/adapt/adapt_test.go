@@ -15,6 +15,7 @@ import (
 	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/pageproof"
 	"inklatch/internal/core/review/adapt"
 )
@@ -256,7 +257,7 @@ func TestWhateverIsAnswered(t *testing.T) {
 		}
 		require.Equal(r, len(c.Procedure.Steps), k)
 		require.Equal(r, b.Engine.Code, c.Procedure.Engine)
-		pageproof.Prove(y, c.Procedure, pageproof.DefaultHouse())
+		pageproof.Prove(y, c.Procedure, finding.DefaultHouse())
 	})
 }
 
