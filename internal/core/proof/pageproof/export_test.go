@@ -21,3 +21,16 @@ func FoundAsWritten(x *engine.Index, p *procedure.Procedure, house finding.House
 
 // Reads is what the rule of an id reads.
 func Reads(id string) finding.Reads { return reads(id) }
+
+// Family is the rules of a family, by the name of its file.
+func Family(name string) []string {
+	var out []string
+	for _, r := range map[string]finding.Family[*proving]{
+		"locks": lockRules, "worked": workedRules, "owed": owedRules, "values": valueRules, "lists": listRules, "starts": startRules, "parts": partRules,
+		"loops": loopRules, "torque": torqueRules, "turns": turnRules, "ends": endRules, "tools": toolRules, "cautions": cautionRules, "words": wordRules,
+		"paths": pathRules, "cases": caseRules, "purpose": purposeRules, "fluids": fluidRules, "order": orderRules, "paint": paintRules,
+	}[name] {
+		out = append(out, r.ID)
+	}
+	return out
+}

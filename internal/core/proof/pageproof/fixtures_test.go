@@ -1,0 +1,146 @@
+package pageproof_test
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"regexp"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
+	"inklatch/internal/core/proof/pageproof"
+)
+
+// A small page of a fixture: the lines of its steps, and which rules find something
+// at each; wants[0] are those at no step.
+type small struct {
+	name, engine string
+	at           string // file and line, for who mends it
+	p            procedure.Procedure
+	wants        [][]string
+}
+
+// read takes the pages of a file in testdata/rules. A page is
+//
+//	page NAME
+//	TITLE or PURPOSE: as the header has it, both optional
+//	a line as an author types it    // want rule-id rule-id
+//
+// Wants at no step stand on the line of its name. “engine FILE” says on which sheet of
+// the demo the pages after it are. “! ” before a line leaves out its cautions, “? ”
+// makes it for when the step above fails, `" ` leaves it free text.
+func readFixture(t *testing.T, file string) []small {
+	raw, err := os.ReadFile(file)
+	require.NoError(t, err)
+	var out []small
+	var x *engine.Index
+	var lex *step.Lexicon
+	on := ""
+	for n, line := range strings.Split(string(raw), "\n") {
+		line, want, _ := strings.Cut(line, "// want ")
+		line = strings.TrimSpace(line)
+		wants := strings.Fields(want)
+		word, rest, _ := strings.Cut(line, " ")
+		switch {
+		case line == "" || strings.HasPrefix(line, "#"):
+		case word == "engine":
+			on = rest
+			x = engine.NewIndex(&fixture.Document(rest).Engine)
+			lex = step.NewLexicon(x)
+		case word == "page":
+			out = append(out, small{name: rest, engine: on, at: fmt.Sprintf("%s:%d", filepath.Base(file), n+1), wants: [][]string{wants}})
+			out[len(out)-1].p.Header = procedure.Header{Title: rest, Engine: x.Sheet.Code}
+		case word == "TITLE":
+			out[len(out)-1].p.Title = rest
+		case word == "RENEWS":
+			for _, id := range strings.Fields(rest) {
+				out[len(out)-1].p.Task.Renews = append(out[len(out)-1].p.Task.Renews, engine.PartID(id))
+			}
+		case word == "YEARS":
+			years := &out[len(out)-1].p.Applies.Years
+			_, err := fmt.Sscan(rest, &years.From, &years.To)
+			require.NoError(t, err)
+		case word == "CHECKS":
+			out[len(out)-1].p.Task.Checks = true
+		case word == "TOOLS":
+			for _, id := range strings.Fields(rest) {
+				out[len(out)-1].p.Prelims.Tools = append(out[len(out)-1].p.Prelims.Tools, engine.ToolID(id))
+			}
+		default:
+			v := &out[len(out)-1]
+			bare := strings.HasPrefix(line, "! ")
+			ifNot := strings.HasPrefix(line, "? ")
+			r := step.Read(lex, strings.TrimLeft(line, `!?" `))
+			if strings.HasPrefix(line, `"`) {
+				r = step.Reading{Action: &step.Do{Text: strings.TrimLeft(line, `" `)}, Phase: "strip"}
+			}
+			require.Empty(t, r.Problem, "%s:%d %s", file, n+1, line)
+			s := step.Step{ID: step.ID(fmt.Sprintf("s%d", len(v.p.Steps)+1)), Phase: r.Phase, Action: r.Action, IfNot: ifNot || r.IfNot, When: r.When, Note: r.Note}
+			if r.Times > 0 && len(v.p.Steps) > 0 {
+				v.p.Steps[len(v.p.Steps)-1].Again = &step.Again{Times: r.Times}
+			}
+			if !bare {
+				for _, h := range s.Hazards(x) {
+					s.Cautions = append(s.Cautions, step.CautionFor(h))
+				}
+			}
+			v.p.Steps = append(v.p.Steps, s)
+			v.wants = append(v.wants, wants)
+		}
+	}
+	return out
+}
+
+var ruleID = regexp.MustCompile(`^[a-z]+(-[a-z]+)*$`)
+
+// Beside each family stand small pages with what it should find written at their
+// steps: it finds that and, of its own rules, nothing else.
+func TestFixtures(t *testing.T) {
+	files, err := filepath.Glob("testdata/rules/*.txt")
+	require.NoError(t, err)
+	tried := map[string]bool{}
+	for _, file := range files {
+		name := strings.TrimSuffix(filepath.Base(file), ".txt")
+		rules := pageproof.Family(name)
+		require.NotEmpty(t, rules, "no family is called %s", name)
+		for _, v := range readFixture(t, file) {
+			x := engine.NewIndex(&fixture.Document(v.engine).Engine)
+			got := make([][]string, len(v.wants))
+			for _, f := range pageproof.Found(x, &v.p, finding.DefaultHouse()) {
+				if !slices.Contains(rules, f.Rule) {
+					continue
+				}
+				k := 0
+				if len(f.Steps) > 0 {
+					k = v.p.At(f.Steps[0]) + 1
+				}
+				got[k] = append(got[k], f.Rule)
+			}
+			for k := range got {
+				slices.Sort(got[k])
+				slices.Sort(v.wants[k])
+				for _, id := range v.wants[k] {
+					require.Regexp(t, ruleID, id)
+					tried[id] = true
+				}
+				line := "no step"
+				if k > 0 {
+					line = step.Sentence(x, v.p.Steps[k-1].Action)
+				}
+				if w, g := strings.Join(v.wants[k], " "), strings.Join(got[k], " "); w != g {
+					t.Errorf("%s %s: %s\n\twants %s\n\tfinds %s", v.at, v.name, line, w, g)
+				}
+			}
+		}
+	}
+	assert.GreaterOrEqual(t, len(tried), 40, "rules with a page of their own")
+}
