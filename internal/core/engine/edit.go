@@ -33,7 +33,13 @@ type EditError struct {
 func (e *EditError) Error() string { return e.Path + ": " + e.Why }
 
 // lists are the members of a sheet that are lists of things with ids.
-var lists = []string{"banks", "shafts", "wheels", "loops", "gears", "marks", "locks", "tensioners", "fasteners", "parts", "tools", "fluids", "varies", "names"}
+var lists = func() []string {
+	out := []string{"varies", "names"}
+	for i := range Kinds {
+		out = append(out, Kinds[i].List)
+	}
+	return out
+}()
 
 type object = map[string]any
 

@@ -100,13 +100,6 @@ func Label(list, key string) string {
 	return key
 }
 
-// listOfID are the lists that identifiers name things of.
-var listOfID = map[reflect.Type]string{
-	reflect.TypeFor[ShaftID](): "shafts", reflect.TypeFor[WheelID](): "wheels", reflect.TypeFor[LoopID](): "loops", reflect.TypeFor[MarkID](): "marks",
-	reflect.TypeFor[LockID](): "locks", reflect.TypeFor[TensionerID](): "tensioners", reflect.TypeFor[FastenerID](): "fasteners", reflect.TypeFor[PartID](): "parts",
-	reflect.TypeFor[ToolID](): "tools", reflect.TypeFor[BankID](): "banks", reflect.TypeFor[GearID](): "gears", reflect.TypeFor[FluidID](): "fluids",
-}
-
 // Fields are the values of the things of a sheet, list by list in the order the
 // types have them: what a screen needs to let all of them be typed. choices are
 // the values a type may have, nil for one that is no choice.
@@ -142,8 +135,8 @@ func fieldsIn(out []Field, list, under string, t reflect.Type, choices func(refl
 		switch {
 		case ft == reflect.TypeFor[unit.Quantity]():
 			f.Kind = QuantityField
-		case listOfID[ft] != "":
-			f.Kind, f.Of = OneField, listOfID[ft]
+		case listNamed(ft) != "":
+			f.Kind, f.Of = OneField, listNamed(ft)
 		case ft == reflect.TypeFor[Hazard]():
 			f.Kind = ChoiceField
 			for _, h := range Hazards {
@@ -151,8 +144,8 @@ func fieldsIn(out []Field, list, under string, t reflect.Type, choices func(refl
 			}
 		case choices(ft) != nil:
 			f.Kind, f.Choices = ChoiceField, choices(ft)
-		case ft.Kind() == reflect.Slice && listOfID[ft.Elem()] != "":
-			f.Kind, f.Of = SeveralField, listOfID[ft.Elem()]
+		case ft.Kind() == reflect.Slice && listNamed(ft.Elem()) != "":
+			f.Kind, f.Of = SeveralField, listNamed(ft.Elem())
 		case ft.Kind() == reflect.Slice:
 			f.Kind = LineField
 		case ft.Kind() == reflect.Bool:

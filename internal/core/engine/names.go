@@ -3,55 +3,10 @@ package engine
 // NameOf is the name of the thing with an id on one of the sheet's lists;
 // empty for nothing.
 func (x *Index) NameOf(list, id string) string {
+	if k := KindOn(list); k != nil {
+		return x.Name(Ref{k.Kind, id})
+	}
 	switch list {
-	case "banks":
-		if i, ok := x.banks[BankID(id)]; ok {
-			return x.Sheet.Banks[i].Name
-		}
-	case "shafts":
-		if v := x.Shaft(ShaftID(id)); v != nil {
-			return v.Name
-		}
-	case "wheels":
-		if v := x.Wheel(WheelID(id)); v != nil {
-			return v.Name + " wheel"
-		}
-	case "loops":
-		if v := x.Loop(LoopID(id)); v != nil {
-			return v.Name
-		}
-	case "gears":
-		if i := x.GearAt(GearID(id)); i >= 0 {
-			return x.Sheet.Gears[i].Name
-		}
-	case "marks":
-		if v := x.Mark(MarkID(id)); v != nil {
-			return v.Name
-		}
-	case "locks":
-		if v := x.Lock(LockID(id)); v != nil {
-			return v.Name
-		}
-	case "tensioners":
-		if v := x.Tensioner(TensionerID(id)); v != nil {
-			return v.Name
-		}
-	case "fasteners":
-		if v := x.Fastener(FastenerID(id)); v != nil {
-			return v.Name
-		}
-	case "parts":
-		if v := x.Part(PartID(id)); v != nil {
-			return v.Name
-		}
-	case "tools":
-		if v := x.Tool(ToolID(id)); v != nil {
-			return v.Number + " " + v.Name
-		}
-	case "fluids":
-		if v := x.Fluid(FluidID(id)); v != nil {
-			return v.Name
-		}
 	case "names":
 		for i := range x.Sheet.Names {
 			if n := &x.Sheet.Names[i]; n.ID == id {

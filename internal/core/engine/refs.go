@@ -2,12 +2,11 @@ package engine
 
 import (
 	"reflect"
-	"slices"
 	"strings"
 )
 
-// Ref is a value on the sheet that names a thing of one of its lists.
-type Ref struct {
+// Naming is a value on the sheet that names a thing of one of its lists.
+type Naming struct {
 	// Path is the value, as an edit names it: "parts/upper-cover/after".
 	Path string
 	// List and ID are the thing it names; Several is set where the value is a list
@@ -16,19 +15,19 @@ type Ref struct {
 	Several  bool
 }
 
-// Refs are all values of the sheet that name a thing, read off the types: a new
+// Namings are all values of the sheet that name a thing, read off the types: a new
 // field that names one is among them.
-func (s *Sheet) Refs() []Ref {
-	var out []Ref
+func (s *Sheet) Namings() []Naming {
+	var out []Naming
 	s.things(func(path string, v reflect.Value) {
 		switch {
-		case listOfID[v.Type()] != "":
+		case listNamed(v.Type()) != "":
 			if v.String() != "" {
-				out = append(out, Ref{path, listOfID[v.Type()], v.String(), false})
+				out = append(out, Naming{path, listNamed(v.Type()), v.String(), false})
 			}
 		default:
 			for i := range v.Len() {
-				out = append(out, Ref{path, listOfID[v.Type().Elem()], v.Index(i).String(), true})
+				out = append(out, Naming{path, listNamed(v.Type().Elem()), v.Index(i).String(), true})
 			}
 		}
 	})
@@ -50,12 +49,12 @@ func (s *Sheet) Has(list, id string) bool {
 func (s *Sheet) drop(list, id string) {
 	s.things(func(_ string, v reflect.Value) {
 		if v.Kind() == reflect.String {
-			if listOfID[v.Type()] == list && v.String() == id {
+			if listNamed(v.Type()) == list && v.String() == id {
 				v.SetString("")
 			}
 			return
 		}
-		if listOfID[v.Type().Elem()] != list || v.Len() == 0 {
+		if listNamed(v.Type().Elem()) != list || v.Len() == 0 {
 			return
 		}
 		kept := reflect.MakeSlice(v.Type(), 0, v.Len())
@@ -75,20 +74,11 @@ func (s *Sheet) eachList(f func(name string, v reflect.Value)) {
 	v := reflect.ValueOf(s).Elem()
 	for i := range v.NumField() {
 		name, _, _ := strings.Cut(v.Type().Field(i).Tag.Get("json"), ",")
-		if slices.Contains(named, name) {
+		if KindOn(name) != nil {
 			f(name, v.Field(i))
 		}
 	}
 }
-
-// named are the names of the lists of things that identifiers name.
-var named = func() []string {
-	var out []string
-	for _, name := range listOfID {
-		out = append(out, name)
-	}
-	return out
-}()
 
 // things calls f for every value of a thing that names another, or a list of such.
 func (s *Sheet) things(f func(path string, v reflect.Value)) {
@@ -107,7 +97,7 @@ func within(path string, v reflect.Value, f func(path string, v reflect.Value)) 
 			continue
 		}
 		switch ft := field.Type; {
-		case listOfID[ft] != "", ft.Kind() == reflect.Slice && listOfID[ft.Elem()] != "":
+		case listNamed(ft) != "", ft.Kind() == reflect.Slice && listNamed(ft.Elem()) != "":
 			f(path+"/"+key, v.Field(i))
 		case ft.Kind() == reflect.Pointer && ft.Elem().Kind() == reflect.Struct && !v.Field(i).IsNil():
 			within(path+"/"+key, v.Field(i).Elem(), f)

@@ -20,7 +20,7 @@ var everySheet = []string{
 func TestNothingNamesWhatIsGone(t *testing.T) {
 	for _, file := range everySheet {
 		s := &fixture.Document(file).Engine
-		for _, r := range s.Refs() {
+		for _, r := range s.Namings() {
 			require.True(t, s.Has(r.List, r.ID), "%s: %s names %q", file, r.Path, r.ID)
 			if r.List == "shafts" && r.ID == string(engine.CrankID) {
 				continue
@@ -28,7 +28,7 @@ func TestNothingNamesWhatIsGone(t *testing.T) {
 			n, err := engine.Apply(s, []engine.Edit{{Path: r.List + "/" + r.ID}})
 			require.NoError(t, err, "%s: %s/%s", file, r.List, r.ID)
 			assert.False(t, n.Has(r.List, r.ID))
-			for _, o := range n.Refs() {
+			for _, o := range n.Namings() {
 				assert.False(t, o.List == r.List && o.ID == r.ID, "%s: %s still names %s/%s", file, o.Path, r.List, r.ID)
 			}
 		}
@@ -42,9 +42,9 @@ func TestRefsAreReadOffTheTypes(t *testing.T) {
 		Fasteners:  []engine.Fastener{{ID: "e", Access: "a", HoldWith: "f", OnShaft: "g"}},
 		Tensioners: []engine.Tensioner{{ID: "t", Frequency: &engine.Frequency{From: "h", To: "i"}}},
 	}
-	assert.ElementsMatch(t, []engine.Ref{
+	assert.ElementsMatch(t, []engine.Naming{
 		{Path: "parts/a/after", List: "parts", ID: "b", Several: true}, {Path: "parts/a/with", List: "parts", ID: "c", Several: true}, {Path: "parts/a/seal", List: "parts", ID: "d"},
 		{Path: "parts/a/held", List: "fasteners", ID: "e", Several: true}, {Path: "fasteners/e/access", List: "parts", ID: "a"}, {Path: "fasteners/e/holdWith", List: "locks", ID: "f"},
 		{Path: "fasteners/e/onShaft", List: "shafts", ID: "g"}, {Path: "tensioners/t/frequency/from", List: "wheels", ID: "h"}, {Path: "tensioners/t/frequency/to", List: "wheels", ID: "i"},
-	}, s.Refs())
+	}, s.Namings())
 }

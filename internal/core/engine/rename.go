@@ -11,7 +11,7 @@ func Rename(v any, f func(list, id string) string) { rename(reflect.ValueOf(v).E
 func rename(v reflect.Value, f func(list, id string) string) {
 	switch v.Kind() {
 	case reflect.String:
-		if list := listOfID[v.Type()]; list != "" && v.String() != "" {
+		if list := listNamed(v.Type()); list != "" && v.String() != "" {
 			v.SetString(f(list, v.String()))
 		}
 	case reflect.Struct:
@@ -43,7 +43,7 @@ func holds(list reflect.Value, id string) bool {
 }
 
 func renameEach(v reflect.Value, f func(list, id string) string) {
-	isID := listOfID[v.Type().Elem()] != ""
+	isID := listNamed(v.Type().Elem()) != ""
 	if v.Len() == 0 || !isID && v.Type().Elem().Kind() != reflect.Struct {
 		return
 	}

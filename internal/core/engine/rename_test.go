@@ -38,11 +38,11 @@ func TestASheetIsRenamedThereAndBack(t *testing.T) {
 		})
 		assert.Equal(t, before, sheetJSON(t, s), "what shares its lists stays")
 		assert.NotEqual(t, before, sheetJSON(t, &n))
-		for _, r := range n.Refs() {
+		for _, r := range n.Namings() {
 			assert.True(t, n.Has(r.List, r.ID), "%s names %s/%s", r.Path, r.List, r.ID)
 			assert.True(t, strings.HasPrefix(r.ID, "x-"))
 		}
-		require.Len(t, n.Refs(), len(s.Refs()))
+		require.Len(t, n.Namings(), len(s.Namings()))
 		engine.Rename(&n, func(_, id string) string { return strings.TrimPrefix(id, "x-") })
 		assert.Equal(t, before, sheetJSON(t, &n))
 	}
@@ -55,7 +55,7 @@ func TestWhatIsRenamedToNothingIsGone(t *testing.T) {
 		s := fixture.Document(pages[rapid.IntRange(0, len(pages)-1).Draw(r, "sheet")]).Engine
 		gone := map[string]bool{}
 		to := map[string]string{}
-		for _, ref := range s.Refs() {
+		for _, ref := range s.Namings() {
 			key := ref.List + "/" + ref.ID
 			switch rapid.IntRange(0, 5).Draw(r, key) {
 			case 0:
@@ -75,7 +75,7 @@ func TestWhatIsRenamedToNothingIsGone(t *testing.T) {
 			return id
 		})
 		seen := map[string]bool{}
-		for _, ref := range n.Refs() {
+		for _, ref := range n.Namings() {
 			require.False(r, gone[ref.List+"/"+ref.ID] && to[ref.List+"/"+ref.ID] == "", "%s still names %s", ref.Path, ref.ID)
 			require.NotEmpty(r, ref.ID)
 			own := !strings.Contains(ref.Path, "//") && !strings.Contains(ref.Path, "/one-") // things that have no name of their own now are one path

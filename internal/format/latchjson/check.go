@@ -44,24 +44,17 @@ func checkSheet(s *engine.Sheet, at string) error {
 	if s.Cycle != engine.FourStroke && s.Cycle != engine.TwoStroke {
 		return &Error{at + "cycle", "the cycle is four-stroke or two-stroke"}
 	}
-	for _, e := range []error{
-		unique(at+"shafts", s.Shafts, func(v *engine.Shaft) string { return string(v.ID) }),
-		unique(at+"wheels", s.Wheels, func(v *engine.Wheel) string { return string(v.ID) }),
-		unique(at+"loops", s.Loops, func(v *engine.Loop) string { return string(v.ID) }),
-		unique(at+"marks", s.Marks, func(v *engine.Mark) string { return string(v.ID) }),
-		unique(at+"locks", s.Locks, func(v *engine.Lock) string { return string(v.ID) }),
-		unique(at+"tensioners", s.Tensioners, func(v *engine.Tensioner) string { return string(v.ID) }),
-		unique(at+"fasteners", s.Fasteners, func(v *engine.Fastener) string { return string(v.ID) }),
-		unique(at+"parts", s.Parts, func(v *engine.Part) string { return string(v.ID) }),
-		unique(at+"fluids", s.Fluids, func(v *engine.Fluid) string { return string(v.ID) }),
-		unique(at+"gears", s.Gears, func(v *engine.Gear) string { return string(v.ID) }),
-		unique(at+"banks", s.Banks, func(v *engine.Bank) string { return string(v.ID) }),
-		unique(at+"names", s.Names, func(v *engine.OwnName) string { return v.ID }),
-		unique(at+"varies", s.Varies, func(v *engine.Variation) string { return v.ID }),
-		unique(at+"tools", s.Tools, func(v *engine.Tool) string { return string(v.ID) }),
-	} {
-		if e != nil {
-			return e
+	for i := range reflect.ValueOf(s).Elem().NumField() {
+		list := reflect.ValueOf(s).Elem().Field(i)
+		if list.Kind() != reflect.Slice || list.Type().Elem().Kind() != reflect.Struct {
+			continue
+		}
+		if _, ok := list.Type().Elem().FieldByName("ID"); !ok {
+			continue
+		}
+		name, _, _ := strings.Cut(reflect.TypeOf(*s).Field(i).Tag.Get("json"), ",")
+		if err := unique(at+name, list); err != nil {
+			return err
 		}
 	}
 	if err := words(reflect.ValueOf(s).Elem(), strings.TrimSuffix(at, ".")); err != nil {
@@ -129,10 +122,10 @@ func words(v reflect.Value, at string) error {
 	return nil
 }
 
-func unique[T any](at string, items []T, id func(*T) string) error {
-	seen := make(map[string]int, len(items))
-	for i := range items {
-		k := id(&items[i])
+func unique(at string, list reflect.Value) error {
+	seen := make(map[string]int, list.Len())
+	for i := range list.Len() {
+		k := list.Index(i).FieldByName("ID").String()
 		if k == "" {
 			return &Error{fmt.Sprintf("%s[%d].id", at, i), "it needs an id"}
 		}

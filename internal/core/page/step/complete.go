@@ -107,7 +107,7 @@ func (lex *Lexicon) goOn(spec *Spec, stem, fragment string, w opening) []Complet
 }
 
 // kinds are the kinds of thing a verb can speak of.
-func (s *Spec) kinds() []ObjectKind {
+func (s *Spec) kinds() []engine.Kind {
 	out := slices.Clone(s.Takes)
 	for _, f := range s.Fields {
 		for _, k := range f.Of {

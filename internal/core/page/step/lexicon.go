@@ -9,7 +9,7 @@ import (
 
 // thing is something on the sheet by one of its names.
 type thing struct {
-	kind ObjectKind
+	kind engine.Kind
 	id   string
 	// name is as the sheet has it; words are the term list's, singular.
 	name  string
@@ -36,20 +36,20 @@ type Lexicon struct {
 // that part by the tensioner's.
 func (l *Lexicon) byPart() {
 	s := l.x.Sheet
-	also := func(kind ObjectKind, id, name string) {
+	also := func(kind engine.Kind, id, name string) {
 		l.add(kind, id, name, 1)
 		l.things[len(l.things)-1].name = l.own(kind, id)
 	}
 	for i := range s.Wheels {
 		if p := l.x.Part(s.Wheels[i].Part); p != nil {
-			also(WheelObject, string(s.Wheels[i].ID), p.Name)
+			also(engine.KindWheel, string(s.Wheels[i].ID), p.Name)
 		}
 	}
 	for i := range s.Tensioners {
 		t := &s.Tensioners[i]
 		if p := l.x.Part(t.Part); p != nil && p.Name != t.Name {
-			also(TensionerObject, string(t.ID), p.Name)
-			also(PartObject, string(p.ID), t.Name)
+			also(engine.KindTensioner, string(t.ID), p.Name)
+			also(engine.KindPart, string(p.ID), t.Name)
 		}
 	}
 	// A bolt that alone holds a part or clamps a wheel goes by that too: the
@@ -67,11 +67,11 @@ func (l *Lexicon) byPart() {
 			return
 		}
 		name += " " + own[len(own)-1]
-		if words := nameWords(name); slices.ContainsFunc(l.things, func(t thing) bool { return t.kind == FastenerObject && slices.Equal(t.words, words) }) {
+		if words := nameWords(name); slices.ContainsFunc(l.things, func(t thing) bool { return t.kind == engine.KindFastener && slices.Equal(t.words, words) }) {
 			return
 		}
-		l.add(FastenerObject, string(f.ID), name, max(f.Count, 1))
-		l.things[len(l.things)-1].name = l.own(FastenerObject, string(f.ID))
+		l.add(engine.KindFastener, string(f.ID), name, max(f.Count, 1))
+		l.things[len(l.things)-1].name = l.own(engine.KindFastener, string(f.ID))
 	}
 	for i := range s.Parts {
 		bolt(s.Parts[i].Held, s.Parts[i].Name)
@@ -94,36 +94,36 @@ func NewLexicon(x *engine.Index) *Lexicon {
 	l := &Lexicon{x: x, shafts: map[string]engine.ShaftID{}, verbs: Specs}
 	s := x.Sheet
 	for i := range s.Locks {
-		l.add(LockObject, string(s.Locks[i].ID), s.Locks[i].Name, 1)
-		l.tool(LockObject, string(s.Locks[i].ID), x.Tool(s.Locks[i].Tool))
+		l.add(engine.KindLock, string(s.Locks[i].ID), s.Locks[i].Name, 1)
+		l.tool(engine.KindLock, string(s.Locks[i].ID), x.Tool(s.Locks[i].Tool))
 	}
 	loops := map[engine.PartID]bool{}
 	for i := range s.Loops {
 		loops[s.Loops[i].Part] = true
-		l.add(LoopObject, string(s.Loops[i].ID), s.Loops[i].Name, 1)
+		l.add(engine.KindLoop, string(s.Loops[i].ID), s.Loops[i].Name, 1)
 	}
 	for i := range s.Parts {
-		kind := PartObject
+		kind := engine.KindPart
 		if loops[s.Parts[i].ID] {
 			kind = loopPart
 		}
 		l.add(kind, string(s.Parts[i].ID), s.Parts[i].Name, 1)
 	}
 	for i := range s.Fasteners {
-		l.add(FastenerObject, string(s.Fasteners[i].ID), s.Fasteners[i].Name, max(s.Fasteners[i].Count, 1))
+		l.add(engine.KindFastener, string(s.Fasteners[i].ID), s.Fasteners[i].Name, max(s.Fasteners[i].Count, 1))
 	}
 	for i := range s.Wheels {
-		l.add(WheelObject, string(s.Wheels[i].ID), s.Wheels[i].Name, 1)
+		l.add(engine.KindWheel, string(s.Wheels[i].ID), s.Wheels[i].Name, 1)
 	}
 	for i := range s.Marks {
-		l.add(MarkObject, string(s.Marks[i].ID), s.Marks[i].Name, 1)
+		l.add(engine.KindMark, string(s.Marks[i].ID), s.Marks[i].Name, 1)
 	}
 	for i := range s.Tensioners {
-		l.add(TensionerObject, string(s.Tensioners[i].ID), s.Tensioners[i].Name, 1)
-		l.tool(TensionerObject, string(s.Tensioners[i].ID), x.Tool(s.Tensioners[i].Pin))
+		l.add(engine.KindTensioner, string(s.Tensioners[i].ID), s.Tensioners[i].Name, 1)
+		l.tool(engine.KindTensioner, string(s.Tensioners[i].ID), x.Tool(s.Tensioners[i].Pin))
 	}
 	for i := range s.Fluids {
-		l.add(FluidObject, string(s.Fluids[i].ID), s.Fluids[i].Name, 1)
+		l.add(engine.KindFluid, string(s.Fluids[i].ID), s.Fluids[i].Name, 1)
 	}
 	l.byPart()
 	for _, n := range s.Names {
@@ -140,9 +140,9 @@ func NewLexicon(x *engine.Index) *Lexicon {
 
 // loopPart is the part a loop is: it is fitted and taken off as a loop, and
 // renewed as a part.
-const loopPart ObjectKind = "loop part"
+const loopPart engine.Kind = "loop part"
 
-func (l *Lexicon) add(kind ObjectKind, id, name string, count int) {
+func (l *Lexicon) add(kind engine.Kind, id, name string, count int) {
 	words := nameWords(name)
 	if len(words) == 0 {
 		return
@@ -151,7 +151,7 @@ func (l *Lexicon) add(kind ObjectKind, id, name string, count int) {
 	l.things = append(l.things, thing{kind: kind, id: id, name: strings.ToLower(strings.TrimSpace(name)), words: words, count: count, plural: ts[len(ts)-1].plural})
 }
 
-func (l *Lexicon) tool(kind ObjectKind, id string, t *engine.Tool) {
+func (l *Lexicon) tool(kind engine.Kind, id string, t *engine.Tool) {
 	if t == nil || t.Number == "" {
 		return
 	}
@@ -161,7 +161,7 @@ func (l *Lexicon) tool(kind ObjectKind, id string, t *engine.Tool) {
 }
 
 // own is a thing's own name on the sheet.
-func (l *Lexicon) own(kind ObjectKind, id string) string {
+func (l *Lexicon) own(kind engine.Kind, id string) string {
 	for _, t := range l.things {
 		if t.kind == kind && t.id == id && !t.tool {
 			return t.name
@@ -171,23 +171,18 @@ func (l *Lexicon) own(kind ObjectKind, id string) string {
 }
 
 // of finds what a name of the sheet's own stands for: "parts/battery-lead".
-func (l *Lexicon) of(path string) (ObjectKind, string, int) {
-	list, id, _ := strings.Cut(path, "/")
-	for kind, of := range listsOf {
-		if of != list {
-			continue
-		}
-		for _, t := range l.things {
-			if t.id == id && (t.kind == kind || kind == PartObject && t.kind == loopPart) {
-				return t.kind, id, t.count
-			}
+func (l *Lexicon) of(path string) (engine.Kind, string, int) {
+	r, ok := engine.RefAt(path)
+	if !ok {
+		return "", "", 0
+	}
+	for _, t := range l.things {
+		if t.id == r.ID && (t.kind == r.Kind || r.Kind == engine.KindPart && t.kind == loopPart) {
+			return t.kind, r.ID, t.count
 		}
 	}
 	return "", "", 0
 }
-
-// listsOf are the sheet's lists by the kind of thing on them.
-var listsOf = map[ObjectKind]string{LockObject: "locks", PartObject: "parts", FastenerObject: "fasteners", LoopObject: "loops", WheelObject: "wheels", MarkObject: "marks", TensionerObject: "tensioners", FluidObject: "fluids"}
 
 // nameWords are the words of a name as they are compared.
 func nameWords(name string) []string { return wordsOf(tokens(name)) }
@@ -232,7 +227,7 @@ func (l *Lexicon) fit(t *thing, typed []string) int {
 		}
 		i++
 	}
-	if t.kind == WheelObject && len(bare) > 1 && slices.Contains(extraHeads, bare[len(bare)-1]) && !slices.Contains(t.words, bare[len(bare)-1]) {
+	if t.kind == engine.KindWheel && len(bare) > 1 && slices.Contains(extraHeads, bare[len(bare)-1]) && !slices.Contains(t.words, bare[len(bare)-1]) {
 		bare = bare[:len(bare)-1]
 	}
 	if slices.Equal(t.words, bare) {
@@ -258,9 +253,9 @@ func (l *Lexicon) saysNoMore(t *thing, word string) bool {
 		return true
 	}
 	switch t.kind {
-	case LockObject:
+	case engine.KindLock:
 		return slices.Contains(l.held(t.id), word)
-	case MarkObject:
+	case engine.KindMark:
 		m := l.x.Mark(engine.MarkID(t.id))
 		if m == nil {
 			return false
@@ -270,10 +265,10 @@ func (l *Lexicon) saysNoMore(t *thing, word string) bool {
 			return word == "cam" && l.cam(l.x.MarkShaft(m))
 		}
 		return word == "cam" && l.cam(w.Shaft) || word == "sprocket" && w.Teeth > 0 || slices.Contains(nameWords(w.Name), word)
-	case WheelObject:
+	case engine.KindWheel:
 		w := l.x.Wheel(engine.WheelID(t.id))
 		return word == "cam" && w != nil && l.cam(w.Shaft)
-	case FastenerObject:
+	case engine.KindFastener:
 		f := l.x.Fastener(engine.FastenerID(t.id))
 		if word != "cam" || f == nil {
 			return false
@@ -281,7 +276,7 @@ func (l *Lexicon) saysNoMore(t *thing, word string) bool {
 		return l.cam(f.OnShaft) || slices.ContainsFunc(l.x.Sheet.Wheels, func(w engine.Wheel) bool {
 			return l.cam(w.Shaft) && slices.Contains(w.Clamps, f.ID)
 		})
-	case PartObject:
+	case engine.KindPart:
 		return word == "blanking" && t.words[len(t.words)-1] == "plug"
 	}
 	return false
@@ -325,7 +320,7 @@ func subsequence(a, b []string) bool {
 }
 
 // names are the things' own names of the given kinds, alphabetically.
-func (l *Lexicon) names(kinds []ObjectKind) []thing {
+func (l *Lexicon) names(kinds []engine.Kind) []thing {
 	var out []thing
 	seen := map[string]bool{}
 	for _, t := range l.things {
@@ -340,7 +335,7 @@ func (l *Lexicon) names(kinds []ObjectKind) []thing {
 
 // nearest finds the name closest to what was typed, by edits of one letter;
 // false when nothing is near or two are equally so.
-func (l *Lexicon) nearest(typed string, kinds []ObjectKind) (thing, bool) {
+func (l *Lexicon) nearest(typed string, kinds []engine.Kind) (thing, bool) {
 	best, at := thing{}, len(typed)/4+1
 	for _, t := range l.names(kinds) {
 		if d := distance(typed, t.name, at); d < at && d > 0 {

@@ -197,7 +197,7 @@ func plainSecond(q unit.Quantity) unit.Quantity {
 }
 
 // One reads one name of a kind.
-func (l *Line) One(kind ObjectKind) (string, bool) {
+func (l *Line) One(kind engine.Kind) (string, bool) {
 	ns, ok := l.Things(false, kind)
 	if !ok || len(ns) == 0 || len(ns[0].ids) == 0 {
 		return "", false
@@ -206,7 +206,7 @@ func (l *Line) One(kind ObjectKind) (string, bool) {
 }
 
 // Thing is a clause that reads one name of a kind into *at, once.
-func Thing[T ~string](l *Line, at *T, kind ObjectKind) func() bool {
+func Thing[T ~string](l *Line, at *T, kind engine.Kind) func() bool {
 	return func() bool {
 		if *at != "" {
 			return false
@@ -218,7 +218,7 @@ func Thing[T ~string](l *Line, at *T, kind ObjectKind) func() bool {
 }
 
 // Several is a clause that reads names of a kind into *at, once.
-func Several[T ~string](l *Line, at *[]T, kind ObjectKind, more ...ObjectKind) func() bool {
+func Several[T ~string](l *Line, at *[]T, kind engine.Kind, more ...engine.Kind) func() bool {
 	return func() bool {
 		if len(*at) > 0 {
 			return false
@@ -444,7 +444,7 @@ func (l *Line) instruction(i int) bool {
 }
 
 // namesAt reports whether a thing is named at i.
-func (l *Line) namesAt(i int, kinds ...ObjectKind) bool {
+func (l *Line) namesAt(i int, kinds ...engine.Kind) bool {
 	probe := &Line{x: l.x, lex: l.lex, text: l.text, tokens: l.tokens, pos: i}
 	_, ok := probe.Things(false, kinds...)
 	return ok
@@ -453,7 +453,7 @@ func (l *Line) namesAt(i int, kinds ...ObjectKind) bool {
 // looksAtTiming reports whether a lock or a mark is named from i on.
 func (l *Line) looksAtTiming(i int) bool {
 	for ; i < len(l.tokens); i++ {
-		if l.namesAt(i, LockObject, MarkObject, TensionerObject) {
+		if l.namesAt(i, engine.KindLock, engine.KindMark, engine.KindTensioner) {
 			return true
 		}
 	}

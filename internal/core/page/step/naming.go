@@ -10,7 +10,7 @@ import (
 
 // named is what a stretch of a line names.
 type named struct {
-	kind ObjectKind
+	kind engine.Kind
 	ids  []string
 }
 
@@ -19,14 +19,14 @@ type named struct {
 // which, it is asked about: the first is never taken.
 type naming struct {
 	l     *Line
-	kinds []ObjectKind
+	kinds []engine.Kind
 	many  bool
 }
 
 // Things reads one or more names of some kinds at the cursor: "the crank pin and
 // the cam bar", "both sprocket bolts", "inlet and exhaust sprocket bolts". It
 // reports whether there were any; what was asked about counts.
-func (l *Line) Things(many bool, kinds ...ObjectKind) ([]named, bool) {
+func (l *Line) Things(many bool, kinds ...engine.Kind) ([]named, bool) {
 	n := naming{l, kinds, many}
 	from := l.pos
 	both := l.pos < len(l.tokens) && l.tokens[l.pos].word == "both"
@@ -71,9 +71,9 @@ func (l *Line) Things(many bool, kinds ...ObjectKind) ([]named, bool) {
 	return out, true
 }
 
-func put(out []named, kind ObjectKind, ids ...string) []named {
+func put(out []named, kind engine.Kind, ids ...string) []named {
 	if kind == loopPart {
-		kind = PartObject
+		kind = engine.KindPart
 	}
 	for i := range out {
 		if out[i].kind == kind {
@@ -216,14 +216,14 @@ var classes = []string{"lock", "tool", "part"}
 // others are loops and parts that a short name fits as well and that the verb
 // does not take: "the belt" of two is asked about whatever the verb.
 func (n *naming) others(words []string, best int) []*thing {
-	bodies := []ObjectKind{PartObject, loopPart, LoopObject}
-	if !slices.ContainsFunc(n.kinds, func(k ObjectKind) bool { return slices.Contains(bodies, k) }) {
+	bodies := []engine.Kind{engine.KindPart, loopPart, engine.KindLoop}
+	if !slices.ContainsFunc(n.kinds, func(k engine.Kind) bool { return slices.Contains(bodies, k) }) {
 		return nil
 	}
 	var out []*thing
 	for i := range n.l.lex.things {
 		t := &n.l.lex.things[i]
-		if t.kind != LoopObject && t.kind != PartObject || slices.Contains(n.kinds, t.kind) || t.kind == LoopObject && slices.Contains(n.kinds, loopPart) {
+		if t.kind != engine.KindLoop && t.kind != engine.KindPart || slices.Contains(n.kinds, t.kind) || t.kind == engine.KindLoop && slices.Contains(n.kinds, loopPart) {
 			continue
 		}
 		if n.l.lex.fit(t, words) >= best {
@@ -278,20 +278,20 @@ func (n *naming) turnedRound(ts []token) []*thing {
 // marksOf reads "timing marks" as all timing marks of the sheet.
 func (n *naming) marksOf(ts []token) []*thing {
 	words := wordsOf(ts)
-	if !slices.Contains(n.kinds, MarkObject) || !slices.Equal(words, []string{"timing", "mark"}) && !slices.Equal(words, []string{"mark"}) {
+	if !slices.Contains(n.kinds, engine.KindMark) || !slices.Equal(words, []string{"timing", "mark"}) && !slices.Equal(words, []string{"mark"}) {
 		return nil
 	}
 	var out []*thing
 	wheels := map[engine.WheelID]bool{}
 	for i := range n.l.lex.things {
 		t := &n.l.lex.things[i]
-		if m := n.l.x.Mark(engine.MarkID(t.id)); t.kind == MarkObject && m != nil && m.Kind == engine.TimingMark {
+		if m := n.l.x.Mark(engine.MarkID(t.id)); t.kind == engine.KindMark && m != nil && m.Kind == engine.TimingMark {
 			if wheels[m.Wheel] {
 				return nil // two marks of one wheel do not stand at once
 			}
 			wheels[m.Wheel] = true
 		}
-		if t.kind == MarkObject && n.l.lex.timing(t.id) && !slices.ContainsFunc(out, func(o *thing) bool { return o.id == t.id }) {
+		if t.kind == engine.KindMark && n.l.lex.timing(t.id) && !slices.ContainsFunc(out, func(o *thing) bool { return o.id == t.id }) {
 			out = append(out, t)
 		}
 	}
@@ -332,7 +332,7 @@ func (n *naming) number(fits []*thing) {
 }
 
 // pick are the ids of a kind among what was named.
-func pick[T ~string](ns []named, kind ObjectKind) []T {
+func pick[T ~string](ns []named, kind engine.Kind) []T {
 	var out []T
 	for _, n := range ns {
 		if n.kind == kind {

@@ -1,6 +1,7 @@
 package step
 
 import (
+	"inklatch/internal/core/engine"
 	"slices"
 	"strings"
 	"unicode"
@@ -58,7 +59,7 @@ func (lex *Lexicon) nearby(r *Reading) []string {
 		plain := strings.TrimSuffix(words, "s")
 		for _, kind := range anyObject {
 			for _, w := range []string{words, plain} {
-				if t, ok := lex.nearest(w, []ObjectKind{kind}); ok {
+				if t, ok := lex.nearest(w, []engine.Kind{kind}); ok {
 					offer(r.Line[:span[0]] + t.name + r.Line[span[1]:])
 				}
 			}

@@ -98,7 +98,7 @@ func (lex *Lexicon) named(line string, before Action) (string, bool) {
 	i := slices.IndexFunc(ts, pronoun)
 	for at := range i {
 		probe := &Line{x: lex.x, lex: lex, text: line, tokens: ts[:i], pos: at}
-		if _, ok := probe.Things(false, LockObject, PartObject, FastenerObject, LoopObject, MarkObject, TensionerObject); ok {
+		if _, ok := probe.Things(false, engine.KindLock, engine.KindPart, engine.KindFastener, engine.KindLoop, engine.KindMark, engine.KindTensioner); ok {
 			return line, true
 		}
 	}
@@ -108,16 +108,16 @@ func (lex *Lexicon) named(line string, before Action) (string, bool) {
 	}
 	kind := refs[0].Kind
 	name := lex.own(kind, refs[0].ID)
-	if name == refs[0].ID && kind == PartObject {
+	if name == refs[0].ID && kind == engine.KindPart {
 		name = lex.own(loopPart, refs[0].ID)
 	}
-	if p := lex.x.Part(engine.PartID(refs[0].ID)); kind == PartObject && p != nil && len(p.Held) == 1 && (ts[i].word == "it" || ts[i].word == "them") && turnsBolts(ts) {
+	if p := lex.x.Part(engine.PartID(refs[0].ID)); kind == engine.KindPart && p != nil && len(p.Held) == 1 && (ts[i].word == "it" || ts[i].word == "them") && turnsBolts(ts) {
 		// What is tightened of a part is what holds it. A tensioner that is released may be let
 		// go as well as its bolt: nobody can tell.
 		if slices.ContainsFunc(openings(ts, 0), func(o opening) bool { return o.spec == releaseSpec }) && slices.ContainsFunc(lex.x.Sheet.Tensioners, func(t engine.Tensioner) bool { return t.Part == p.ID }) {
 			return "", false
 		}
-		name = lex.own(FastenerObject, string(p.Held[0]))
+		name = lex.own(engine.KindFastener, string(p.Held[0]))
 	}
 	// Only the first stands for the thing before; what follows speaks of that.
 	return line[:ts[i].start] + "the " + name + line[ts[i].end:], true
@@ -132,7 +132,7 @@ func turnsBolts(ts []token) bool {
 // 42 N·m" is tighten it, "tighten the bolt" its bolt.
 func (lex *Lexicon) elliptic(line string, before Action) string {
 	ts, it := tokens(line), "it "
-	if refs := Refs(before); len(refs) == 1 && refs[0].Kind == PartObject {
+	if refs := Refs(before); len(refs) == 1 && refs[0].Kind == engine.KindPart {
 		it = "its bolt "
 		if p := lex.x.Part(engine.PartID(refs[0].ID)); p != nil && heldCount(lex.x, []engine.PartID{p.ID}) > 1 {
 			it = "its bolts "

@@ -101,7 +101,7 @@ func (r *Reading) Words() []string {
 
 var numbering = regexp.MustCompile(`^\s*(?:\(?\d{1,3}[.):]\s+|(?i:step)\s+\d{1,3}\s*[.):]\s+|\(?[a-z][.)]\s+|[-*•–]\s+)`)
 
-var anyObject = []ObjectKind{LockObject, PartObject, FastenerObject, LoopObject, WheelObject, MarkObject, TensionerObject, FluidObject}
+var anyObject = []engine.Kind{engine.KindLock, engine.KindPart, engine.KindFastener, engine.KindLoop, engine.KindWheel, engine.KindMark, engine.KindTensioner, engine.KindFluid}
 
 // maxLine is the longest quick line that is read as a step.
 const maxLine = 500
@@ -325,7 +325,7 @@ func (lex *Lexicon) ledByHold(text string, ts []token) (Reading, bool) {
 			return Reading{}, false
 		}
 		from := l.pos
-		if ns, ok := l.Things(false, WheelObject); !ok || l.asking() || len(ns) != 1 || l.end() {
+		if ns, ok := l.Things(false, engine.KindWheel); !ok || l.asking() || len(ns) != 1 || l.end() {
 			return Reading{}, false
 		}
 		wheel = [2]int{ts[from].start, ts[l.pos-1].end}
@@ -334,7 +334,7 @@ func (lex *Lexicon) ledByHold(text string, ts []token) (Reading, bool) {
 		}
 	}
 	from := l.pos
-	id, ok := l.One(LockObject)
+	id, ok := l.One(engine.KindLock)
 	if !ok || l.asking() {
 		return Reading{}, false
 	}
@@ -367,7 +367,7 @@ func (lex *Lexicon) ledByHold(text string, ts []token) (Reading, bool) {
 	if !r.Read() {
 		return Reading{}, false
 	}
-	held := slices.ContainsFunc(Refs(r.Action), func(r Ref) bool { return r.Kind == LockObject && r.ID == id })
+	held := slices.ContainsFunc(Refs(r.Action), func(r engine.Ref) bool { return r.Kind == engine.KindLock && r.ID == id })
 	if !held || r.Action.Verb() == "do" {
 		return Reading{}, false
 	}
@@ -378,7 +378,7 @@ func (lex *Lexicon) ledByHold(text string, ts []token) (Reading, bool) {
 // step that tightens so.
 func (lex *Lexicon) tableLine(text string, ts []token) (Reading, bool) {
 	l := &Line{x: lex.x, lex: lex, text: text, tokens: ts}
-	if _, ok := l.Things(true, FastenerObject); !ok || l.asking() || !l.Say(":") {
+	if _, ok := l.Things(true, engine.KindFastener); !ok || l.asking() || !l.Say(":") {
 		return Reading{}, false
 	}
 	if l.end() || l.tokens[l.pos].figure == nil {
@@ -399,7 +399,7 @@ func (a *attempt) speaks() bool {
 	if a.spec.Takes == nil {
 		return true
 	}
-	return slices.ContainsFunc(Refs(a.action), func(r Ref) bool { return slices.Contains(a.spec.Takes, r.Kind) })
+	return slices.ContainsFunc(Refs(a.action), func(r engine.Ref) bool { return slices.Contains(a.spec.Takes, r.Kind) })
 }
 
 type opening struct {

@@ -8,50 +8,31 @@ import (
 	"inklatch/internal/core/engine"
 )
 
-// kindOf tells which kind of thing a field of an action names.
-var kindOf = map[reflect.Type]ObjectKind{
-	reflect.TypeFor[engine.LockID]():      LockObject,
-	reflect.TypeFor[engine.PartID]():      PartObject,
-	reflect.TypeFor[engine.FastenerID]():  FastenerObject,
-	reflect.TypeFor[engine.LoopID]():      LoopObject,
-	reflect.TypeFor[engine.WheelID]():     WheelObject,
-	reflect.TypeFor[engine.MarkID]():      MarkObject,
-	reflect.TypeFor[engine.TensionerID](): TensionerObject,
-	reflect.TypeFor[engine.ShaftID]():     ShaftObject,
-	reflect.TypeFor[engine.FluidID]():     FluidObject,
-}
-
 // Refs are the things an action names, kind and identifier, in the order of its
 // fields.
-func Refs(a Action) []Ref { return refs(a, func(string) bool { return true }) }
+func Refs(a Action) []engine.Ref { return refs(a, func(string) bool { return true }) }
 
-func refs(a Action, wanted func(key string) bool) []Ref {
-	var out []Ref
+func refs(a Action, wanted func(key string) bool) []engine.Ref {
+	var out []engine.Ref
 	v := reflect.ValueOf(a).Elem()
 	for i := range v.NumField() {
 		f := v.Field(i)
 		if key, _, _ := strings.Cut(v.Type().Field(i).Tag.Get("json"), ","); !wanted(key) {
 			continue
 		}
-		if k, ok := kindOf[f.Type()]; ok && f.String() != "" {
-			out = append(out, Ref{k, f.String()})
+		if k := engine.KindOf(f.Type()); k != nil && f.String() != "" {
+			out = append(out, engine.Ref{Kind: k.Kind, ID: f.String()})
 		}
 		if f.Kind() != reflect.Slice {
 			continue
 		}
-		if k, ok := kindOf[f.Type().Elem()]; ok {
+		if k := engine.KindOf(f.Type().Elem()); k != nil {
 			for j := range f.Len() {
-				out = append(out, Ref{k, f.Index(j).String()})
+				out = append(out, engine.Ref{Kind: k.Kind, ID: f.Index(j).String()})
 			}
 		}
 	}
 	return out
-}
-
-// Ref names a thing on the sheet.
-type Ref struct {
-	Kind ObjectKind
-	ID   string
 }
 
 // Rename gives the things an action names other names, as engine.Rename does, and moves
@@ -117,7 +98,7 @@ func WordsOf(s string) []string {
 
 // Worked are the things an action works at, without those it names beside: what holds
 // against, what the wrench goes on.
-func Worked(a Action) []Ref {
+func Worked(a Action) []engine.Ref {
 	beside := map[string]bool{}
 	for _, f := range SpecOf(a.Verb()).Fields {
 		beside[f.Key] = f.Beside
@@ -138,4 +119,36 @@ func EachTurns(a Action, f func(float64) float64) {
 	if v := reflect.ValueOf(a).Elem().FieldByName("Turns"); v.IsValid() && v.Kind() == reflect.Float64 && v.Float() != 0 {
 		v.SetFloat(f(v.Float()))
 	}
+}
+
+// Twice is a thing that an action names two times where it names several: within one
+// list, or first and beside it. The order in which a loop is laid is not one of these.
+func Twice(a Action) (engine.Ref, bool) {
+	v := reflect.ValueOf(a).Elem()
+	for i := range v.NumField() {
+		f := v.Field(i)
+		if f.Kind() != reflect.Slice || f.Type() == reflect.TypeFor[[]engine.WheelID]() {
+			continue
+		}
+		k := engine.KindOf(f.Type().Elem())
+		if k == nil {
+			continue
+		}
+		seen := map[string]bool{}
+		if v.Type().Field(i).Name == "Also" {
+			for n := range v.NumField() {
+				if v.Field(n).Type() == f.Type().Elem() {
+					seen[v.Field(n).String()] = true
+				}
+			}
+		}
+		for n := range f.Len() {
+			id := f.Index(n).String()
+			if seen[id] {
+				return engine.Ref{Kind: k.Kind, ID: id}, true
+			}
+			seen[id] = true
+		}
+	}
+	return engine.Ref{}, false
 }

@@ -71,21 +71,21 @@ func TestRenaming(t *testing.T) {
 func TestWhatAStepWorksAt(t *testing.T) {
 	x := engine.NewIndex(&fixture.Document(pages[0]).Engine)
 	lex := step.NewLexicon(x)
-	for line, want := range map[string][]step.Ref{
-		"tighten exhaust sprocket bolt 60 Nm + 90 deg hold with sprocket holder":  {{Kind: step.FastenerObject, ID: "exhaust-sprocket-bolt"}},
-		"slacken crank bolt hold with flywheel lock":                              {{Kind: step.FastenerObject, ID: "crank-bolt"}},
+	for line, want := range map[string][]engine.Ref{
+		"tighten exhaust sprocket bolt 60 Nm + 90 deg hold with sprocket holder":  {{Kind: engine.KindFastener, ID: "exhaust-sprocket-bolt"}},
+		"slacken crank bolt hold with flywheel lock":                              {{Kind: engine.KindFastener, ID: "crank-bolt"}},
 		"turn crank 2 turns on crank bolt":                                        nil,
-		"fit new timing belt, crank → idler → exhaust → inlet → pump → tensioner": {{Kind: step.LoopObject, ID: "timing-belt"}},
-		"fit crank pin and cam bar":                                               {{Kind: step.LockObject, ID: "crank-pin"}, {Kind: step.LockObject, ID: "cam-bar"}},
-		"check inlet cam mark and exhaust cam mark stand":                         {{Kind: step.MarkObject, ID: "inlet-mark"}, {Kind: step.MarkObject, ID: "exhaust-mark"}},
-		"set tensioner counterclockwise to pointer in notch at 20 °C":             {{Kind: step.TensionerObject, ID: "tensioner"}},
+		"fit new timing belt, crank → idler → exhaust → inlet → pump → tensioner": {{Kind: engine.KindLoop, ID: "timing-belt"}},
+		"fit crank pin and cam bar":                                               {{Kind: engine.KindLock, ID: "crank-pin"}, {Kind: engine.KindLock, ID: "cam-bar"}},
+		"check inlet cam mark and exhaust cam mark stand":                         {{Kind: engine.KindMark, ID: "inlet-mark"}, {Kind: engine.KindMark, ID: "exhaust-mark"}},
+		"set tensioner counterclockwise to pointer in notch at 20 °C":             {{Kind: engine.KindTensioner, ID: "tensioner"}},
 		"wait 15 min": nil,
 	} {
 		r := step.Read(lex, line)
 		require.Empty(t, r.Problem, line)
 		got := step.Worked(r.Action)
 		for k := range got {
-			if got[k].Kind == step.ShaftObject {
+			if got[k].Kind == engine.KindShaft {
 				got = slices.Delete(got, k, k+1) // the crank, as it stands or by default
 				break
 			}

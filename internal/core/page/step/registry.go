@@ -5,23 +5,6 @@ import (
 	"inklatch/internal/core/unit"
 )
 
-// ObjectKind is a kind of thing a step can speak of.
-type ObjectKind string
-
-// The kinds of thing.
-const (
-	LockObject      ObjectKind = "lock"
-	PartObject      ObjectKind = "part"
-	FastenerObject  ObjectKind = "fastener"
-	LoopObject      ObjectKind = "loop"
-	WheelObject     ObjectKind = "wheel"
-	MarkObject      ObjectKind = "mark"
-	TensionerObject ObjectKind = "tensioner"
-	ToolObject      ObjectKind = "tool"
-	ShaftObject     ObjectKind = "shaft"
-	FluidObject     ObjectKind = "fluid"
-)
-
 // FieldKind tells a screen how to edit a field.
 type FieldKind string
 
@@ -41,12 +24,12 @@ const (
 
 // Field is one thing an author fills in for a verb.
 type Field struct {
-	Key     string       `json:"key"`
-	Label   string       `json:"label"`
-	Kind    FieldKind    `json:"kind"`
-	Of      []ObjectKind `json:"of,omitzero"`
-	Choices []string     `json:"choices,omitzero"`
-	Hint    string       `json:"hint,omitzero"`
+	Key     string        `json:"key"`
+	Label   string        `json:"label"`
+	Kind    FieldKind     `json:"kind"`
+	Of      []engine.Kind `json:"of,omitzero"`
+	Choices []string      `json:"choices,omitzero"`
+	Hint    string        `json:"hint,omitzero"`
 	// Unit is what a bare number means here, empty where it has to be said.
 	Unit unit.Unit `json:"unit,omitzero"`
 	// Beside is set for things that a step names beside what it works at: without
@@ -60,7 +43,7 @@ type Spec struct {
 	// Phrases open a quick line; the first is the one a page prints.
 	Phrases []string `json:"phrases"`
 	// Takes are the kinds of thing that may follow the phrase.
-	Takes []ObjectKind `json:"takes,omitzero"`
+	Takes []engine.Kind `json:"takes,omitzero"`
 	// Fields are what an author fills in.
 	Fields []Field `json:"fields"`
 	// Example is a whole quick line.

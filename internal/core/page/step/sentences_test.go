@@ -110,9 +110,9 @@ func fieldByField(t *testing.T, x *engine.Index, spec *step.Spec) []step.Action 
 			for _, c := range f.Choices {
 				switch {
 				case f.Key == "found":
-					for kind, key := range map[step.ObjectKind]string{step.LockObject: "locks", step.MarkObject: "marks", step.PartObject: "parts", step.LoopObject: "loops"} {
-						some := thingsOf(x, []step.ObjectKind{kind})
-						if c == "" || len(some) == 0 || (c == string(step.FoundHidden)) != (kind == step.MarkObject) && (kind == step.MarkObject) == (c != string(step.FoundOut)) {
+					for kind, key := range map[engine.Kind]string{engine.KindLock: "locks", engine.KindMark: "marks", engine.KindPart: "parts", engine.KindLoop: "loops"} {
+						some := thingsOf(x, []engine.Kind{kind})
+						if c == "" || len(some) == 0 || (c == string(step.FoundHidden)) != (kind == engine.KindMark) && (kind == engine.KindMark) == (c != string(step.FoundOut)) {
 							continue
 						}
 						looks = append(looks, map[string]any{"found": c, key: some[:1]}, map[string]any{"found": c, key: some[max(0, len(some)-2):]})
@@ -148,32 +148,32 @@ func fieldByField(t *testing.T, x *engine.Index, spec *step.Spec) []step.Action 
 }
 
 // thingsOf are the ids of the things of some kinds, in the sheet's order.
-func thingsOf(x *engine.Index, kinds []step.ObjectKind) []string {
+func thingsOf(x *engine.Index, kinds []engine.Kind) []string {
 	m := maker{s: x.Sheet, x: x}
 	var out []string
 	for _, k := range kinds {
 		switch k {
-		case step.LockObject:
+		case engine.KindLock:
 			out = append(out, plainIDs(m.locks(nil))...)
-		case step.PartObject:
+		case engine.KindPart:
 			out = append(out, plainIDs(m.parts())...)
-		case step.FastenerObject:
+		case engine.KindFastener:
 			out = append(out, plainIDs(m.fasteners())...)
-		case step.LoopObject:
+		case engine.KindLoop:
 			out = append(out, plainIDs(m.loops())...)
-		case step.WheelObject:
+		case engine.KindWheel:
 			out = append(out, plainIDs(m.wheels(nil))...)
-		case step.MarkObject:
+		case engine.KindMark:
 			out = append(out, plainIDs(m.marks())...)
-		case step.FluidObject:
+		case engine.KindFluid:
 			for _, f := range x.Sheet.Fluids {
 				out = append(out, string(f.ID))
 			}
-		case step.ShaftObject:
+		case engine.KindShaft:
 			for _, f := range x.Sheet.Shafts {
 				out = append(out, string(f.ID))
 			}
-		case step.TensionerObject:
+		case engine.KindTensioner:
 			out = append(out, plainIDs(m.tensioners())...)
 		}
 	}

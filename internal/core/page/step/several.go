@@ -3,6 +3,7 @@ package step
 import (
 	"slices"
 
+	"inklatch/internal/core/engine"
 	"inklatch/internal/core/unit"
 )
 
@@ -35,7 +36,7 @@ func (n *naming) settle(fits []*thing, how quantifier, from int, ts []token) []n
 		}
 		return n.ask(fits, from, n.many)
 	case len(fits) == 1:
-		if t := fits[0]; plural && t.count == 1 && !t.plural && t.kind != PartObject && !t.tool || (how.all || how.each) && count == 1 && !t.plural {
+		if t := fits[0]; plural && t.count == 1 && !t.plural && t.kind != engine.KindPart && !t.tool || (how.all || how.each) && count == 1 && !t.plural {
 			l.ask(from, l.pos, "the sheet has one", t.name)
 		}
 		return take()

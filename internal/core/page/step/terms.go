@@ -1,6 +1,9 @@
 package step
 
-import "strings"
+import (
+	"inklatch/internal/core/engine"
+	"strings"
+)
 
 // termGroups is the trade's term list: the word the house uses, and what else
 // people call it. It is used wherever words are compared: to read a line, to hold
@@ -55,11 +58,11 @@ var termList = func() map[string][]string {
 
 // spare are words that may stand before the name of a kind of thing without
 // saying more than the name does: the locking bar, the timing pin, the cam belt.
-var spare = map[ObjectKind][]string{
-	LockObject:      {"locking", "timing", "setting", "alignment", "lock", "special", "tool"},
-	LoopObject:      {"timing", "drive"},
-	TensionerObject: {"belt", "chain", "timing", "drive", "hydraulic"},
-	MarkObject:      {"timing"},
+var spare = map[engine.Kind][]string{
+	engine.KindLock:      {"locking", "timing", "setting", "alignment", "lock", "special", "tool"},
+	engine.KindLoop:      {"timing", "drive"},
+	engine.KindTensioner: {"belt", "chain", "timing", "drive", "hydraulic"},
+	engine.KindMark:      {"timing"},
 }
 
 // heads are last words of names that are often left out: the battery (lead), the

@@ -33,8 +33,8 @@ var applySpec = &Spec{
 	Verb: "apply", Phrases: []string{"apply", "put", "coat", "spread", "smear"},
 	Fields: []Field{
 		{Key: "what", Label: "what", Kind: ChoiceIn, Choices: stuffs},
-		{Key: "part", Label: "to part", Kind: OneThing, Of: []ObjectKind{PartObject}},
-		{Key: "fastener", Label: "to fastener", Kind: OneThing, Of: []ObjectKind{FastenerObject}},
+		{Key: "part", Label: "to part", Kind: OneThing, Of: []engine.Kind{engine.KindPart}},
+		{Key: "fastener", Label: "to fastener", Kind: OneThing, Of: []engine.Kind{engine.KindFastener}},
 		{Key: "open", Label: "open time", Kind: QuantityIn, Hint: "10 min", Unit: unit.Minute},
 	},
 	Example: "apply sealant to lower timing cover, open time 10 min", Phase: "close",
@@ -67,15 +67,15 @@ var applySpec = &Spec{
 				if a.Part != "" || a.Fastener != "" {
 					return false
 				}
-				ns, ok := l.Things(false, PartObject, FastenerObject)
+				ns, ok := l.Things(false, engine.KindPart, engine.KindFastener)
 				if !ok {
 					return false
 				}
 				l.Say("threads", "thread")
-				if p := pick[engine.PartID](ns, PartObject); len(p) > 0 {
+				if p := pick[engine.PartID](ns, engine.KindPart); len(p) > 0 {
 					a.Part = p[0]
 				} else {
-					a.Fastener = pick[engine.FastenerID](ns, FastenerObject)[0]
+					a.Fastener = pick[engine.FastenerID](ns, engine.KindFastener)[0]
 				}
 				return true
 			},

@@ -47,11 +47,11 @@ const (
 var checkSpec = &Spec{
 	Verb: "check", looks: true, Phrases: []string{"check that", "check", "make sure that", "make sure", "see that", "ensure that", "ensure", "verify that", "verify", "confirm that", "confirm", "count"},
 	Fields: []Field{
-		{Key: "marks", Label: "marks", Kind: Things, Of: []ObjectKind{MarkObject}}, {Key: "locks", Label: "locks go in", Kind: Things, Of: []ObjectKind{LockObject}},
-		{Key: "parts", Label: "parts", Kind: Things, Of: []ObjectKind{PartObject}}, {Key: "loops", Label: "loops", Kind: Things, Of: []ObjectKind{LoopObject}},
+		{Key: "marks", Label: "marks", Kind: Things, Of: []engine.Kind{engine.KindMark}}, {Key: "locks", Label: "locks go in", Kind: Things, Of: []engine.Kind{engine.KindLock}},
+		{Key: "parts", Label: "parts", Kind: Things, Of: []engine.Kind{engine.KindPart}}, {Key: "loops", Label: "loops", Kind: Things, Of: []engine.Kind{engine.KindLoop}},
 		{Key: "found", Label: "found", Kind: ChoiceIn, Choices: []string{"", string(FoundIn), string(FoundOut), string(FoundHidden)}},
-		{Key: "tensioner", Label: "pointer of", Kind: OneThing, Of: []ObjectKind{TensionerObject}},
-		{Key: "pins", Label: "pin goes in of", Kind: Things, Of: []ObjectKind{TensionerObject}},
+		{Key: "tensioner", Label: "pointer of", Kind: OneThing, Of: []engine.Kind{engine.KindTensioner}},
+		{Key: "pins", Label: "pin goes in of", Kind: Things, Of: []engine.Kind{engine.KindTensioner}},
 		{Key: "painted", Label: "paint marks stand", Kind: Tick},
 		{Key: "countTools", Label: "count tools", Kind: Tick}, {Key: "that", Label: "that", Kind: TextIn},
 	},
@@ -114,7 +114,7 @@ func (a *Check) words(l *Line, from int) *Check {
 		if w := l.tokens[i].word; w == "the" || w == "a" || w == "an" || w == "all" || w == "both" || w == "each" || w == "every" {
 			continue
 		}
-		if _, ok := probe.Things(true, LockObject, MarkObject, TensionerObject); ok {
+		if _, ok := probe.Things(true, engine.KindLock, engine.KindMark, engine.KindTensioner); ok {
 			return nil
 		}
 	}
@@ -150,12 +150,12 @@ func (a *Check) readOne(l *Line) bool {
 		return true
 	}
 	from := l.pos
-	ns, ok := l.Things(true, LockObject, MarkObject, LoopObject, PartObject)
+	ns, ok := l.Things(true, engine.KindLock, engine.KindMark, engine.KindLoop, engine.KindPart)
 	if !ok {
 		return false
 	}
-	marks, locks := pick[engine.MarkID](ns, MarkObject), pick[engine.LockID](ns, LockObject)
-	parts, loops := pick[engine.PartID](ns, PartObject), pick[engine.LoopID](ns, LoopObject)
+	marks, locks := pick[engine.MarkID](ns, engine.KindMark), pick[engine.LockID](ns, engine.KindLock)
+	parts, loops := pick[engine.PartID](ns, engine.KindPart), pick[engine.LoopID](ns, engine.KindLoop)
 	found, ok := foundAs(l, marks, locks, parts, loops)
 	any := len(a.Marks)+len(a.Locks)+len(a.Parts)+len(a.Loops) > 0
 	if !ok || any && found != a.Found {
@@ -205,8 +205,8 @@ func (a *Check) readPins(l *Line) bool {
 	}
 	l.Say("the")
 	of := l.Say("pin of", "pins of", "retaining pin of", "locking pin of")
-	ns, ok := l.Things(true, TensionerObject)
-	ids := pick[engine.TensionerID](ns, TensionerObject)
+	ns, ok := l.Things(true, engine.KindTensioner)
+	ids := pick[engine.TensionerID](ns, engine.KindTensioner)
 	if !ok || len(ids) == 0 || l.asking() || len(pinTools(l.x, ids)) == 0 || !of && !l.Say("pin", "pins", "locking pin", "retaining pin") {
 		return back()
 	}
@@ -228,7 +228,7 @@ func (a *Check) readPointer(l *Line) bool {
 	from, asks, problem := l.pos, len(l.asks), l.problem
 	l.Skip("the", "position of", "place of")
 	lead := l.Say("pointer of", "pointer on")
-	id, ok := l.One(TensionerObject)
+	id, ok := l.One(engine.KindTensioner)
 	if !ok || !lead && !l.Say("pointer") {
 		l.pos, l.asks, l.problem = from, l.asks[:asks], problem
 		return false

@@ -21,11 +21,11 @@ type Fit struct {
 }
 
 var fitSpec = &Spec{
-	Verb: "fit", Phrases: []string{"fit", "refit", "lay on", "put on", "install", "lay", "slip on", "slide on", "feed on", "put back", "reinstall", "ease on", "mount"}, Takes: []ObjectKind{LoopObject},
+	Verb: "fit", Phrases: []string{"fit", "refit", "lay on", "put on", "install", "lay", "slip on", "slide on", "feed on", "put back", "reinstall", "ease on", "mount"}, Takes: []engine.Kind{engine.KindLoop},
 	Fields: []Field{
-		{Key: "loop", Label: "loop", Kind: OneThing, Of: []ObjectKind{LoopObject}}, {Key: "new", Label: "new", Kind: Tick},
-		{Key: "order", Label: "order", Kind: Things, Of: []ObjectKind{WheelObject}, Beside: true},
-		{Key: "slack", Label: "slack at", Kind: OneThing, Of: []ObjectKind{WheelObject}, Beside: true},
+		{Key: "loop", Label: "loop", Kind: OneThing, Of: []engine.Kind{engine.KindLoop}}, {Key: "new", Label: "new", Kind: Tick},
+		{Key: "order", Label: "order", Kind: Things, Of: []engine.Kind{engine.KindWheel}, Beside: true},
+		{Key: "slack", Label: "slack at", Kind: OneThing, Of: []engine.Kind{engine.KindWheel}, Beside: true},
 	},
 	Example: "fit new timing belt, crank → idler → exhaust → inlet → pump → tensioner, slack at tensioner", Phase: "fit", Closes: true, Lays: true,
 	New: func() Action { return &Fit{} },
@@ -40,12 +40,12 @@ var fitSpec = &Spec{
 			}
 		}
 		l.Clauses(
-			Thing(l, &a.Loop, LoopObject),
+			Thing(l, &a.Loop, engine.KindLoop),
 			func() bool {
 				if a.Slack != "" || !l.Say(slackLeads...) {
 					return false
 				}
-				id, ok := l.One(WheelObject)
+				id, ok := l.One(engine.KindWheel)
 				a.Slack = engine.WheelID(id)
 				l.Say("side", "run")
 				return ok
@@ -88,12 +88,12 @@ func (a *Fit) readOrder(l *Line) bool {
 	for {
 		at := l.pos
 		l.Skip(",", "→", "->", ">", "then", "and", "then the", "over", "to", "then over", "then onto", "followed by")
-		ns, ok := l.Things(false, WheelObject)
+		ns, ok := l.Things(false, engine.KindWheel)
 		if !ok {
 			l.pos = at
 			break
 		}
-		a.Order = append(a.Order, pick[engine.WheelID](ns, WheelObject)...)
+		a.Order = append(a.Order, pick[engine.WheelID](ns, engine.KindWheel)...)
 		if len(a.Order) == 1 {
 			l.Say("first")
 		}

@@ -21,21 +21,21 @@ type Fill struct {
 }
 
 var drainSpec = &Spec{
-	Verb: "drain", Phrases: []string{"drain", "drain off", "let out"}, Takes: []ObjectKind{FluidObject},
-	Fields:  []Field{{Key: "fluids", Label: "what", Kind: Things, Of: []ObjectKind{FluidObject}}},
+	Verb: "drain", Phrases: []string{"drain", "drain off", "let out"}, Takes: []engine.Kind{engine.KindFluid},
+	Fields:  []Field{{Key: "fluids", Label: "what", Kind: Things, Of: []engine.Kind{engine.KindFluid}}},
 	Example: "drain coolant", Phase: "prepare", Opens: true,
 	New: func() Action { return &Drain{} },
 	Read: func(l *Line) Action {
 		a := &Drain{}
-		l.Clauses(Several(l, &a.Fluids, FluidObject), l.Filler("off", "out", "into a clean pan", "into a pan", "into a clean container"))
+		l.Clauses(Several(l, &a.Fluids, engine.KindFluid), l.Filler("off", "out", "into a clean pan", "into a pan", "into a clean container"))
 		return a
 	},
 }
 
 var fillSpec = &Spec{
-	Verb: "fill", Phrases: []string{"fill", "fill in", "refill", "fill up", "pour in"}, Takes: []ObjectKind{FluidObject},
+	Verb: "fill", Phrases: []string{"fill", "fill in", "refill", "fill up", "pour in"}, Takes: []engine.Kind{engine.KindFluid},
 	Fields: []Field{
-		{Key: "fluid", Label: "what", Kind: OneThing, Of: []ObjectKind{FluidObject}},
+		{Key: "fluid", Label: "what", Kind: OneThing, Of: []engine.Kind{engine.KindFluid}},
 		{Key: "amount", Label: "how much", Kind: QuantityIn, Hint: "6.5 L", Unit: unit.Litre},
 	},
 	Example: "fill coolant 6.5 L", Phase: "close", Closes: true,
@@ -47,7 +47,7 @@ var fillSpec = &Spec{
 			func() bool {
 				l.Say("the engine with", "engine with", "with", "of", "in", "up")
 				l.Skip("new", "fresh", "clean", "of")
-				return Thing(l, &a.Fluid, FluidObject)()
+				return Thing(l, &a.Fluid, engine.KindFluid)()
 			},
 			l.Filler("again", "in", "up", "the engine with", "engine with", "into the engine", "into engine"),
 		)
@@ -107,5 +107,5 @@ func (w *Words) fluid(id engine.FluidID) {
 	if f := w.x.Fluid(id); f != nil {
 		name = f.Name
 	}
-	w.object(FluidObject, string(id), name)
+	w.object(engine.KindFluid, string(id), name)
 }

@@ -17,9 +17,9 @@ type Inspect struct {
 }
 
 var inspectSpec = &Spec{
-	Verb: "inspect", looks: true, Phrases: []string{"inspect", "look over", "examine", "check"}, Takes: []ObjectKind{PartObject},
+	Verb: "inspect", looks: true, Phrases: []string{"inspect", "look over", "examine", "check"}, Takes: []engine.Kind{engine.KindPart},
 	Fields: []Field{
-		{Key: "parts", Label: "what", Kind: Things, Of: []ObjectKind{PartObject}}, {Key: "lookFor", Label: "for", Kind: TextIn, Hint: "play, rough running, leaks"},
+		{Key: "parts", Label: "what", Kind: Things, Of: []engine.Kind{engine.KindPart}}, {Key: "lookFor", Label: "for", Kind: TextIn, Hint: "play, rough running, leaks"},
 		{Key: "then", Label: "then", Kind: TextIn, Hint: "renew if found so"},
 	},
 	Example: "inspect water pump for leaks and play, then renew if found so", Phase: "inspect", Fails: true,
@@ -27,7 +27,7 @@ var inspectSpec = &Spec{
 	Read: func(l *Line) Action {
 		a := &Inspect{}
 		l.Clauses(
-			Several(l, &a.Parts, PartObject, loopPart),
+			Several(l, &a.Parts, engine.KindPart, loopPart),
 			func() bool {
 				if a.For != "" || !l.Say("for") {
 					return false

@@ -39,8 +39,8 @@ func parted[T ~string](all []T) (one T, also []T) {
 }
 
 var lockSpec = &Spec{
-	Verb: "lock", Phrases: []string{"fit", "lock with", "insert", "install", "screw in", "screw", "refit", "put in", "put back", "slide in", "push in", "place", "reinsert", "mount", "lock"}, Takes: []ObjectKind{LockObject},
-	Fields:  []Field{{Key: "lock", Label: "lock", Kind: OneThing, Of: []ObjectKind{LockObject}}, {Key: "also", Label: "and", Kind: Things, Of: []ObjectKind{LockObject}}},
+	Verb: "lock", Phrases: []string{"fit", "lock with", "insert", "install", "screw in", "screw", "refit", "put in", "put back", "slide in", "push in", "place", "reinsert", "mount", "lock"}, Takes: []engine.Kind{engine.KindLock},
+	Fields:  []Field{{Key: "lock", Label: "lock", Kind: OneThing, Of: []engine.Kind{engine.KindLock}}, {Key: "also", Label: "and", Kind: Things, Of: []engine.Kind{engine.KindLock}}},
 	Example: "fit crank pin", Phase: "lock", Holds: true, Fails: true,
 	New: func() Action { return &Lock{} },
 	Read: func(l *Line) Action {
@@ -55,7 +55,7 @@ var lockSpec = &Spec{
 				held = l.shaftsNamed()
 				return len(held) > 0 && l.Say("with", "using", "by", "in position with", "in place with")
 			},
-			Several(l, &locks, LockObject),
+			Several(l, &locks, engine.KindLock),
 			l.numbersOf(func() []engine.LockID { return locks }),
 			func() bool {
 				if len(held) > 0 || !l.Say("into the slots of", "into the slot of", "into the slots in", "into the slot in", "in the slots of", "in the slots in", "into the ends of", "into the flats of", "onto the flats of", "over") {
@@ -121,7 +121,7 @@ func (l *Line) shaftsNamed() []engine.ShaftID {
 		if !found && l.phrase == "lock" && (l.at(l.pos, "flywheel with") > 0 || l.at(l.pos, "flywheel using") > 0) {
 			// Only a flywheel lock locks the flywheel; it holds the crank.
 			l.pos++
-			if id, ok := (&Line{x: l.x, lex: l.lex, text: l.text, tokens: l.tokens, pos: l.pos + 1}).One(LockObject); ok {
+			if id, ok := (&Line{x: l.x, lex: l.lex, text: l.text, tokens: l.tokens, pos: l.pos + 1}).One(engine.KindLock); ok {
 				if k := l.x.Lock(engine.LockID(id)); k != nil && k.Kind == engine.FlywheelLock {
 					out = append(out, engine.CrankID)
 					found = true

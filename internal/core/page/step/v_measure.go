@@ -29,7 +29,7 @@ var measureSpec = &Spec{
 		{Key: "what", Label: "what", Kind: TextIn, Hint: "frequency of the longest free run"},
 		{Key: "value", Label: "passes at", Kind: QuantityIn, Hint: "110 ±5 Hz"}, {Key: "readings", Label: "readings", Kind: NumberIn},
 		{Key: "within", Label: "readings within", Kind: QuantityIn, Hint: "4 Hz"},
-		{Key: "loop", Label: "of", Kind: OneThing, Of: []ObjectKind{LoopObject}},
+		{Key: "loop", Label: "of", Kind: OneThing, Of: []engine.Kind{engine.KindLoop}},
 		{Key: "place", Label: "at", Kind: TextIn, Hint: "the longest free run"},
 	},
 	Example: "measure coolant temperature 20 ±5 °C", Phase: "tension", Fails: true,

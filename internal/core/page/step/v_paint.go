@@ -17,10 +17,10 @@ type Paint struct {
 }
 
 var paintSpec = &Spec{
-	Verb: "paint", Phrases: []string{"paint", "mark", "copy", "transfer"}, Takes: []ObjectKind{WheelObject, LoopObject},
+	Verb: "paint", Phrases: []string{"paint", "mark", "copy", "transfer"}, Takes: []engine.Kind{engine.KindWheel, engine.KindLoop},
 	Fields: []Field{
-		{Key: "wheels", Label: "on", Kind: Things, Of: []ObjectKind{WheelObject}},
-		{Key: "loop", Label: "across", Kind: OneThing, Of: []ObjectKind{LoopObject}},
+		{Key: "wheels", Label: "on", Kind: Things, Of: []engine.Kind{engine.KindWheel}},
+		{Key: "loop", Label: "across", Kind: OneThing, Of: []engine.Kind{engine.KindLoop}},
 		{Key: "copy", Label: "copy to the new one", Kind: Tick},
 	},
 	Example: "paint marks on crank", Phase: "find",
@@ -42,7 +42,7 @@ func readPaint(l *Line) Action {
 		l.Say("from the old belt", "from old belt", "from the old one")
 		l.Say("over to", "to", "onto", "on to")
 		l.Skip("the", "new")
-		l.Clauses(Thing(l, &a.Loop, LoopObject), l.Filler("new", "from the old belt", "from old belt", "from the old one", "one"))
+		l.Clauses(Thing(l, &a.Loop, engine.KindLoop), l.Filler("new", "from the old belt", "from old belt", "from the old one", "one"))
 		if a.Loop == "" && len(l.left) == 0 {
 			l.refuse("it does not say to what they are copied")
 		}
@@ -54,14 +54,14 @@ func readPaint(l *Line) Action {
 		return a
 	}
 	l.Clauses(
-		func() bool { return l.Say("across", "over") && Thing(l, &a.Loop, LoopObject)() },
+		func() bool { return l.Say("across", "over") && Thing(l, &a.Loop, engine.KindLoop)() },
 		func() bool {
 			l.Say("on", "and on", "onto", "to", "at")
-			return Several(l, &a.Wheels, WheelObject)()
+			return Several(l, &a.Wheels, engine.KindWheel)()
 		},
 		func() bool {
 			l.Say("on", "and on", "onto", "to", "at")
-			return Thing(l, &a.Loop, LoopObject)()
+			return Thing(l, &a.Loop, engine.KindLoop)()
 		},
 		l.Filler("the head", "head", "the block", "block", "the housing", "housing", "the casting", "beside it", "beside them", "with paint", "in paint", "the cover behind it", "rear cover", "the rear cover"),
 	)

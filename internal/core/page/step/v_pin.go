@@ -22,8 +22,8 @@ func (a *Pin) All() []engine.TensionerID { return both(a.Tensioner, a.Also) }
 var andPin = []string{"and hold it with its pin", "and hold them with their pins", "and hold it with the pin", "and pin it", "and pin them", "pin it", "pin them", "then pin it", "and fit its pin", "and fit the pin", "and insert the pin", "and insert its pin", "and lock it with its pin", "and lock it with the pin", "and secure it with its pin", "and secure it with the pin", "with its pin", "with the pin", "with their pins"}
 
 var pinSpec = &Spec{
-	Verb: "pin", Phrases: []string{"pin", "retract and pin", "compress and pin", "retract", "compress", "squeeze", "push back", "push in"}, Takes: []ObjectKind{TensionerObject},
-	Fields:  []Field{{Key: "tensioner", Label: "tensioner", Kind: OneThing, Of: []ObjectKind{TensionerObject}}, {Key: "also", Label: "and", Kind: Things, Of: []ObjectKind{TensionerObject}}},
+	Verb: "pin", Phrases: []string{"pin", "retract and pin", "compress and pin", "retract", "compress", "squeeze", "push back", "push in"}, Takes: []engine.Kind{engine.KindTensioner},
+	Fields:  []Field{{Key: "tensioner", Label: "tensioner", Kind: OneThing, Of: []engine.Kind{engine.KindTensioner}}, {Key: "also", Label: "and", Kind: Things, Of: []engine.Kind{engine.KindTensioner}}},
 	Example: "pin tensioner", Phase: "relieve", Holds: true, Tensions: true, Fails: true,
 	New: func() Action { return &Pin{} },
 	Read: func(l *Line) Action {
@@ -31,7 +31,7 @@ var pinSpec = &Spec{
 		var all []engine.TensionerID
 		pinned := l.phrase == "pin" || l.phrase == "retract and pin" || l.phrase == "compress and pin"
 		l.Clauses(
-			Several(l, &all, TensionerObject),
+			Several(l, &all, engine.KindTensioner),
 			func() bool {
 				if !l.Say(andPin...) {
 					return false

@@ -15,9 +15,9 @@ type Refit struct {
 }
 
 var refitSpec = &Spec{
-	Verb: "refit", Phrases: []string{"refit", "fit", "put back", "put on", "install", "reinstall", "connect", "reconnect", "mount", "screw in", "bolt on", "replace on", "clip on", "attach"}, Takes: []ObjectKind{PartObject},
+	Verb: "refit", Phrases: []string{"refit", "fit", "put back", "put on", "install", "reinstall", "connect", "reconnect", "mount", "screw in", "bolt on", "replace on", "clip on", "attach"}, Takes: []engine.Kind{engine.KindPart},
 	Fields: []Field{
-		{Key: "parts", Label: "what", Kind: Things, Of: []ObjectKind{PartObject}},
+		{Key: "parts", Label: "what", Kind: Things, Of: []engine.Kind{engine.KindPart}},
 		{Key: "new", Label: "new part", Kind: Tick}, {Key: "newSeal", Label: "new seal", Kind: Tick},
 	},
 	Example: "refit block plug with new seal", Phase: "close", Closes: true,
@@ -27,7 +27,7 @@ var refitSpec = &Spec{
 		l.Skip("the", "a", "an")
 		a.New = l.Say("new")
 		l.fresh = a.New
-		l.Clauses(Several(l, &a.Parts, PartObject), l.Flag(&a.NewSeal, "with a new seal", "with new seal", "with new seals", "using a new seal", "using new seal", "new seal"), l.Filler("to the engine", "on the engine", "to the block", "into the block", "in the block"), l.needs(func() []engine.PartID { return a.Parts }))
+		l.Clauses(Several(l, &a.Parts, engine.KindPart), l.Flag(&a.NewSeal, "with a new seal", "with new seal", "with new seals", "using a new seal", "using new seal", "new seal"), l.Filler("to the engine", "on the engine", "to the block", "into the block", "in the block"), l.needs(func() []engine.PartID { return a.Parts }))
 		return a
 	},
 	Next: func(x *engine.Index, a Action) []string {

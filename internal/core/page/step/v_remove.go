@@ -16,14 +16,14 @@ type Remove struct {
 }
 
 var removeSpec = &Spec{
-	Verb: "remove", Phrases: []string{"remove", "take out", "take off", "disconnect", "undo", "unplug", "unbolt", "unscrew", "lift off", "lift out", "pull off", "detach", "dismount", "unclip", "withdraw"}, Takes: []ObjectKind{PartObject},
-	Fields:  []Field{{Key: "parts", Label: "what", Kind: Things, Of: []ObjectKind{PartObject}}},
+	Verb: "remove", Phrases: []string{"remove", "take out", "take off", "disconnect", "undo", "unplug", "unbolt", "unscrew", "lift off", "lift out", "pull off", "detach", "dismount", "unclip", "withdraw"}, Takes: []engine.Kind{engine.KindPart},
+	Fields:  []Field{{Key: "parts", Label: "what", Kind: Things, Of: []engine.Kind{engine.KindPart}}},
 	Example: "remove upper timing cover", Phase: "strip", Opens: true,
 	New: func() Action { return &Remove{} },
 	Read: func(l *Line) Action {
 		a := &Remove{}
 		bolts := l.boltsOf()
-		l.Clauses(Several(l, &a.Parts, PartObject), l.Filler("from the engine", "from engine", "from the block", "from the cylinder block", "out of the way"), l.counted(func() int { return heldCount(l.x, a.Parts) }),
+		l.Clauses(Several(l, &a.Parts, engine.KindPart), l.Filler("from the engine", "from engine", "from the block", "from the cylinder block", "out of the way"), l.counted(func() int { return heldCount(l.x, a.Parts) }),
 			l.Filler("and take it off", "and take it out", "and remove it", "and lift it off", "and take off", "take it off", "remove it"))
 		if bolts > 0 && len(a.Parts) > 0 && bolts != heldCount(l.x, a.Parts) && !l.asking() {
 			l.refuse("the sheet has " + unit.Number(float64(heldCount(l.x, a.Parts))) + " bolts there")

@@ -16,10 +16,10 @@ type Renew struct {
 }
 
 var renewSpec = &Spec{
-	Verb: "renew", Phrases: []string{"renew", "replace", "use new", "use a new", "lay out new", "change", "exchange", "fit a new", "fit new", "insert a new", "insert new", "screw in a new", "screw in new"}, Takes: []ObjectKind{PartObject, FastenerObject},
+	Verb: "renew", Phrases: []string{"renew", "replace", "use new", "use a new", "lay out new", "change", "exchange", "fit a new", "fit new", "insert a new", "insert new", "screw in a new", "screw in new"}, Takes: []engine.Kind{engine.KindPart, engine.KindFastener},
 	Fields: []Field{
-		{Key: "parts", Label: "parts", Kind: Things, Of: []ObjectKind{PartObject}},
-		{Key: "fasteners", Label: "fasteners", Kind: Things, Of: []ObjectKind{FastenerObject}},
+		{Key: "parts", Label: "parts", Kind: Things, Of: []engine.Kind{engine.KindPart}},
+		{Key: "fasteners", Label: "fasteners", Kind: Things, Of: []engine.Kind{engine.KindFastener}},
 	},
 	Example: "renew tensioner", Phase: "inspect",
 	New: func() Action { return &Renew{} },
@@ -30,12 +30,12 @@ var renewSpec = &Spec{
 				return false
 			}
 			// A new part is fitted; a new bolt is only laid out until it is tightened.
-			kinds := []ObjectKind{loopPart, PartObject, FastenerObject}
+			kinds := []engine.Kind{loopPart, engine.KindPart, engine.KindFastener}
 			if w, _, _ := strings.Cut(l.phrase, " "); slices.Contains([]string{"fit", "insert", "screw"}, w) {
 				kinds = kinds[2:]
 			}
 			ns, ok := l.Things(true, kinds...)
-			a.Parts, a.Fasteners = pick[engine.PartID](ns, PartObject), pick[engine.FastenerID](ns, FastenerObject)
+			a.Parts, a.Fasteners = pick[engine.PartID](ns, engine.KindPart), pick[engine.FastenerID](ns, engine.KindFastener)
 			return ok
 		}, l.Filler("with new ones", "with new parts", "with a new one", "with a new part", "by a new one", "by new ones", "with new", "for new ones", "for a new one"), l.counted(func() int { return fastenerCount(l.x, a.Fasteners) }))
 		return a

@@ -15,7 +15,7 @@ type Reset struct {
 var resetSpec = &Spec{
 	Verb: "reset", Phrases: []string{"reset", "set back", "zero"},
 	Fields: []Field{
-		{Key: "part", Label: "counter of", Kind: OneThing, Of: []ObjectKind{PartObject}},
+		{Key: "part", Label: "counter of", Kind: OneThing, Of: []engine.Kind{engine.KindPart}},
 		{Key: "what", Label: "what", Kind: TextIn, Hint: "service display"},
 	},
 	Example: "reset belt counter", Phase: "close",
@@ -33,7 +33,7 @@ var resetSpec = &Spec{
 			}
 		}
 		if a.Part == "" && l.Say("counter of") {
-			id, ok := l.One(PartObject)
+			id, ok := l.One(engine.KindPart)
 			if !ok {
 				l.pos--
 			}
@@ -76,7 +76,7 @@ func (a *Reset) Say(w *Words) {
 		if w.full {
 			what = "the " + what
 		}
-		w.put(ObjectSpan, what, string(PartObject)+":"+string(a.Part))
+		w.put(ObjectSpan, what, string(engine.KindPart)+":"+string(a.Part))
 		return
 	}
 	if a.Part != "" {

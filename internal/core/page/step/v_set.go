@@ -31,11 +31,11 @@ type Set struct {
 func (a *Set) All() []engine.TensionerID { return both(a.Tensioner, a.Also) }
 
 var setSpec = &Spec{
-	Verb: "set", Phrases: []string{"set", "adjust", "bring", "turn", "tension"}, Takes: []ObjectKind{TensionerObject, WheelObject},
+	Verb: "set", Phrases: []string{"set", "adjust", "bring", "turn", "tension"}, Takes: []engine.Kind{engine.KindTensioner, engine.KindWheel},
 	Fields: []Field{
-		{Key: "tensioner", Label: "tensioner", Kind: OneThing, Of: []ObjectKind{TensionerObject}},
-		{Key: "also", Label: "and", Kind: Things, Of: []ObjectKind{TensionerObject}},
-		{Key: "phaser", Label: "phaser", Kind: OneThing, Of: []ObjectKind{WheelObject}},
+		{Key: "tensioner", Label: "tensioner", Kind: OneThing, Of: []engine.Kind{engine.KindTensioner}},
+		{Key: "also", Label: "and", Kind: Things, Of: []engine.Kind{engine.KindTensioner}},
+		{Key: "phaser", Label: "phaser", Kind: OneThing, Of: []engine.Kind{engine.KindWheel}},
 		{Key: "to", Label: "to", Kind: TextIn, Hint: "pointer to the notch"},
 		{Key: "way", Label: "turning", Kind: ChoiceIn, Choices: []string{"", string(engine.Clockwise), string(engine.Counterclockwise)}},
 		{Key: "at", Label: "at", Kind: QuantityIn, Hint: "20 °C"},
@@ -68,12 +68,12 @@ func readSet(l *Line) Action {
 	a := &Set{}
 	var all []engine.TensionerID
 	l.Clauses(
-		Several(l, &all, TensionerObject),
+		Several(l, &all, engine.KindTensioner),
 		func() bool {
 			if a.Phaser != "" || len(all) > 0 {
 				return false
 			}
-			id, ok := l.One(WheelObject)
+			id, ok := l.One(engine.KindWheel)
 			w := l.x.Wheel(engine.WheelID(id))
 			if !ok || w == nil || w.Mount != engine.Phaser {
 				return false

@@ -16,7 +16,7 @@ type Settle struct {
 
 var settleSpec = &Spec{
 	Verb: "settle", Phrases: []string{"settle"},
-	Fields:  []Field{{Key: "turns", Label: "turns", Kind: NumberIn}, {Key: "loop", Label: "loop", Kind: OneThing, Of: []ObjectKind{LoopObject}}},
+	Fields:  []Field{{Key: "turns", Label: "turns", Kind: NumberIn}, {Key: "loop", Label: "loop", Kind: OneThing, Of: []engine.Kind{engine.KindLoop}}},
 	Example: "settle belt 6 turns", Phase: "tension", Turns: true,
 	New: func() Action { return &Settle{} },
 	Read: func(l *Line) Action {
@@ -29,7 +29,7 @@ var settleSpec = &Spec{
 				if l.Say(l.drive()...) {
 					return true
 				}
-				id, ok := l.One(LoopObject)
+				id, ok := l.One(engine.KindLoop)
 				a.Loop = engine.LoopID(id)
 				return ok
 			},

@@ -14,17 +14,17 @@ type Slacken struct {
 }
 
 var slackenSpec = &Spec{
-	Verb: "slacken", Phrases: []string{"slacken", "loosen", "release", "undo", "slack off", "back off", "slacken off", "ease off", "crack", "unscrew", "crack off", "crack loose"}, Takes: []ObjectKind{FastenerObject},
+	Verb: "slacken", Phrases: []string{"slacken", "loosen", "release", "undo", "slack off", "back off", "slacken off", "ease off", "crack", "unscrew", "crack off", "crack loose"}, Takes: []engine.Kind{engine.KindFastener},
 	Fields: []Field{
-		{Key: "fasteners", Label: "what", Kind: Things, Of: []ObjectKind{FastenerObject}}, {Key: "turns", Label: "turns", Kind: NumberIn},
-		{Key: "hold", Label: "hold with", Kind: OneThing, Of: []ObjectKind{LockObject}, Beside: true},
+		{Key: "fasteners", Label: "what", Kind: Things, Of: []engine.Kind{engine.KindFastener}}, {Key: "turns", Label: "turns", Kind: NumberIn},
+		{Key: "hold", Label: "hold with", Kind: OneThing, Of: []engine.Kind{engine.KindLock}, Beside: true},
 	},
 	Example: "slacken inlet sprocket bolt one turn hold with sprocket holder", Phase: "relieve", Bolts: true,
 	New: func() Action { return &Slacken{} },
 	Read: func(l *Line) Action {
 		a := &Slacken{}
 		l.Clauses(
-			Several(l, &a.Fasteners, FastenerObject), l.hold(&a.Hold), l.leftHand(func() []engine.FastenerID { return a.Fasteners }), l.counted(func() int { return fastenerCount(l.x, a.Fasteners) }),
+			Several(l, &a.Fasteners, engine.KindFastener), l.hold(&a.Hold), l.leftHand(func() []engine.FastenerID { return a.Fasteners }), l.counted(func() int { return fastenerCount(l.x, a.Fasteners) }),
 			func() bool {
 				l.Say("by")
 				if a.Turns != 0 {
@@ -51,7 +51,7 @@ func (l *Line) hold(at *engine.LockID) func() bool {
 		if *at != "" || !l.Say(holdWords...) {
 			return false
 		}
-		id, ok := l.One(LockObject)
+		id, ok := l.One(engine.KindLock)
 		*at = engine.LockID(id)
 		if ok && l.Say("fitted", "in place", "engaged", "in position") && !l.carries(*at) {
 			// With the cam bar fitted: that says where the engine stands, not what holds.

@@ -17,7 +17,7 @@ type Swing struct {
 var swingSpec = &Spec{
 	Verb: "swing", Phrases: []string{"swing", "rock", "move to and fro"},
 	Fields: []Field{
-		{Key: "shaft", Label: "shaft", Kind: OneThing, Of: []ObjectKind{ShaftObject}},
+		{Key: "shaft", Label: "shaft", Kind: OneThing, Of: []engine.Kind{engine.KindShaft}},
 		{Key: "by", Label: "either way", Kind: QuantityIn, Hint: "5°", Unit: unit.Degree},
 	},
 	Example: "swing crank 5 deg to and fro", Phase: "find", Turns: true,

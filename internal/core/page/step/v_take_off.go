@@ -17,14 +17,14 @@ type TakeOff struct {
 func (a *TakeOff) All() []engine.LoopID { return both(a.Loop, a.Also) }
 
 var takeOffSpec = &Spec{
-	Verb: "take-off", Phrases: []string{"take off", "remove", "slip off", "slide off", "ease off", "lift off", "pull off"}, Takes: []ObjectKind{LoopObject},
-	Fields:  []Field{{Key: "loop", Label: "loop", Kind: OneThing, Of: []ObjectKind{LoopObject}}, {Key: "also", Label: "and", Kind: Things, Of: []ObjectKind{LoopObject}}},
+	Verb: "take-off", Phrases: []string{"take off", "remove", "slip off", "slide off", "ease off", "lift off", "pull off"}, Takes: []engine.Kind{engine.KindLoop},
+	Fields:  []Field{{Key: "loop", Label: "loop", Kind: OneThing, Of: []engine.Kind{engine.KindLoop}}, {Key: "also", Label: "and", Kind: Things, Of: []engine.Kind{engine.KindLoop}}},
 	Example: "take off timing belt", Phase: "take-off", Opens: true, Lays: true,
 	New: func() Action { return &TakeOff{} },
 	Read: func(l *Line) Action {
 		a := &TakeOff{}
 		var loops []engine.LoopID
-		l.Clauses(Several(l, &loops, LoopObject), l.Filler("by hand", "carefully", "from the sprockets", "from its sprockets", "from the wheels", "from its wheels", "from the engine", "off the sprockets", "from the sprockets and rollers", "the sprockets", "its sprockets", "the wheels", "from all sprockets", "all sprockets"))
+		l.Clauses(Several(l, &loops, engine.KindLoop), l.Filler("by hand", "carefully", "from the sprockets", "from its sprockets", "from the wheels", "from its wheels", "from the engine", "off the sprockets", "from the sprockets and rollers", "the sprockets", "its sprockets", "the wheels", "from all sprockets", "all sprockets"))
 		a.Loop, a.Also = parted(loops)
 		return a
 	},

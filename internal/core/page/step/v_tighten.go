@@ -48,13 +48,13 @@ func (r Reach) stage() virtual.Stage {
 }
 
 var tightenSpec = &Spec{
-	Verb: "tighten", Phrases: []string{"tighten", "torque", "nip up", "torque up", "tighten up", "torque tighten", "tighten down", "torque down", "do up", "nip", "take up", "retighten"}, Takes: []ObjectKind{FastenerObject},
+	Verb: "tighten", Phrases: []string{"tighten", "torque", "nip up", "torque up", "tighten up", "torque tighten", "tighten down", "torque down", "do up", "nip", "take up", "retighten"}, Takes: []engine.Kind{engine.KindFastener},
 	Fields: []Field{
-		{Key: "fasteners", Label: "what", Kind: Things, Of: []ObjectKind{FastenerObject}},
+		{Key: "fasteners", Label: "what", Kind: Things, Of: []engine.Kind{engine.KindFastener}},
 		{Key: "stages", Label: "to", Kind: StagesIn, Hint: "60 N·m + 90°", Unit: unit.NewtonMetre},
 		{Key: "by", Label: "by case", Kind: StagesByIn, Hint: "45 N·m up to 2021; 60 N·m from 2022", Unit: unit.NewtonMetre},
 		{Key: "to", Label: "how far", Kind: ChoiceIn, Choices: []string{"", string(ToFinger), string(ToSnug), string(ToPart)}},
-		{Key: "hold", Label: "hold with", Kind: OneThing, Of: []ObjectKind{LockObject}, Beside: true},
+		{Key: "hold", Label: "hold with", Kind: OneThing, Of: []engine.Kind{engine.KindLock}, Beside: true},
 		{Key: "pattern", Label: "pattern", Kind: ChoiceIn, Choices: []string{"", "alternating", "crosswise", "from the middle out"}},
 	},
 	Example: "tighten exhaust sprocket bolt 60 Nm + 90 deg hold with sprocket holder", Phase: "tighten", Bolts: true,
@@ -76,7 +76,7 @@ func readTighten(l *Line) Action {
 	said := 0
 	l.withoutThreads()
 	l.Clauses(
-		Several(l, &a.Fasteners, FastenerObject),
+		Several(l, &a.Fasteners, engine.KindFastener),
 		l.hold(&a.Hold),
 		l.leftHand(func() []engine.FastenerID { return a.Fasteners }),
 		func() bool { return a.readReach(l) },

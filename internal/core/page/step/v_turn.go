@@ -36,15 +36,15 @@ type Turn struct {
 var turnSpec = &Spec{
 	Verb: "turn", Phrases: []string{"turn", "rotate", "bar", "wind", "turn over", "rotate over", "bring"},
 	Fields: []Field{
-		{Key: "shaft", Label: "what", Kind: OneThing, Of: []ObjectKind{ShaftObject}, Hint: "crank"},
+		{Key: "shaft", Label: "what", Kind: OneThing, Of: []engine.Kind{engine.KindShaft}, Hint: "crank"},
 		{Key: "turns", Label: "turns", Kind: NumberIn}, {Key: "degrees", Label: "degrees", Kind: QuantityIn, Hint: "30°", Unit: unit.Degree},
 		{Key: "way", Label: "way", Kind: ChoiceIn, Choices: []string{string(engine.Clockwise), string(engine.Counterclockwise)}},
-		{Key: "to", Label: "to mark", Kind: OneThing, Of: []ObjectKind{MarkObject}},
-		{Key: "also", Label: "with marks", Kind: Things, Of: []ObjectKind{MarkObject}},
+		{Key: "to", Label: "to mark", Kind: OneThing, Of: []engine.Kind{engine.KindMark}},
+		{Key: "also", Label: "with marks", Kind: Things, Of: []engine.Kind{engine.KindMark}},
 		{Key: "painted", Label: "to the paint marks", Kind: Tick},
-		{Key: "onto", Label: "onto stop", Kind: OneThing, Of: []ObjectKind{LockObject}},
-		{Key: "into", Label: "until it goes in", Kind: OneThing, Of: []ObjectKind{LockObject}},
-		{Key: "short", Label: "stop short", Kind: Tick}, {Key: "on", Label: "on", Kind: OneThing, Of: []ObjectKind{FastenerObject}, Beside: true},
+		{Key: "onto", Label: "onto stop", Kind: OneThing, Of: []engine.Kind{engine.KindLock}},
+		{Key: "into", Label: "until it goes in", Kind: OneThing, Of: []engine.Kind{engine.KindLock}},
+		{Key: "short", Label: "stop short", Kind: Tick}, {Key: "on", Label: "on", Kind: OneThing, Of: []engine.Kind{engine.KindFastener}, Beside: true},
 	},
 	Example: "turn crank 2 turns clockwise, stop short", Phase: "prove", Turns: true,
 	New:  func() Action { return &Turn{} },
@@ -115,7 +115,7 @@ func readTurn(l *Line) Action {
 			}
 			if a.To == "" && l.Say("of") {
 				at := l.pos
-				if id, ok := l.One(MarkObject); ok {
+				if id, ok := l.One(engine.KindMark); ok {
 					a.To = engine.MarkID(id)
 				} else {
 					l.pos = at - 1
@@ -130,7 +130,7 @@ func readTurn(l *Line) Action {
 				return false
 			}
 			l.Say("a wrench on", "a spanner on", "a socket on", "a ratchet on", "a wrench at", "a spanner at", "the wrench on", "wrench on")
-			id, ok := l.One(FastenerObject)
+			id, ok := l.One(engine.KindFastener)
 			a.On = engine.FastenerID(id)
 			return ok
 		},
@@ -204,7 +204,7 @@ func (a *Turn) readTarget(l *Line) bool {
 		return false
 	}
 	from := l.pos
-	if id, ok := l.One(LockObject); ok {
+	if id, ok := l.One(engine.KindLock); ok {
 		if k := l.x.Lock(engine.LockID(id)); k != nil && k.Kind == engine.StopLock || l.asking() {
 			a.Onto = engine.LockID(id)
 			l.Say("is met", "is touched")
@@ -216,14 +216,14 @@ func (a *Turn) readTarget(l *Line) bool {
 		return false
 	}
 	at, asks, problem := l.pos, len(l.asks), l.problem
-	if ns, ok := l.Things(true, MarkObject); ok && !l.asking() && len(pick[engine.MarkID](ns, MarkObject)) > 1 {
-		marks := pick[engine.MarkID](ns, MarkObject)
+	if ns, ok := l.Things(true, engine.KindMark); ok && !l.asking() && len(pick[engine.MarkID](ns, engine.KindMark)) > 1 {
+		marks := pick[engine.MarkID](ns, engine.KindMark)
 		a.To, a.Also = marks[0], marks[1:]
 		l.standing(a.To)
 		return true
 	}
 	l.pos, l.asks, l.problem = at, l.asks[:asks], problem
-	id, ok := l.One(MarkObject)
+	id, ok := l.One(engine.KindMark)
 	if !ok {
 		return false
 	}
@@ -235,7 +235,7 @@ func (a *Turn) readTarget(l *Line) bool {
 			l.pos = at
 			break
 		}
-		id, ok := l.One(MarkObject)
+		id, ok := l.One(engine.KindMark)
 		if !ok {
 			l.pos = at
 			break
@@ -255,7 +255,7 @@ func (a *Turn) readInto(l *Line) bool {
 	if l.pos == from && !l.Say("until", "till", "so that") {
 		return false
 	}
-	id, ok := l.One(LockObject)
+	id, ok := l.One(engine.KindLock)
 	// A stop goes in anywhere before its place, and a holder everywhere.
 	if k := l.x.Lock(engine.LockID(id)); !ok || len(l.asks) > asks || k == nil || !k.Kind.ForPosition() || k.Kind == engine.StopLock {
 		l.pos, l.asks = from, l.asks[:asks]

@@ -12,13 +12,13 @@ type Unlock struct {
 }
 
 var unlockSpec = &Spec{
-	Verb: "unlock", Phrases: []string{"take out", "remove", "unlock", "take off", "pull out", "unscrew", "withdraw", "extract", "slide out", "lift off", "lift out"}, Takes: []ObjectKind{LockObject},
-	Fields:  []Field{{Key: "locks", Label: "locks", Kind: Things, Of: []ObjectKind{LockObject}}},
+	Verb: "unlock", Phrases: []string{"take out", "remove", "unlock", "take off", "pull out", "unscrew", "withdraw", "extract", "slide out", "lift off", "lift out"}, Takes: []engine.Kind{engine.KindLock},
+	Fields:  []Field{{Key: "locks", Label: "locks", Kind: Things, Of: []engine.Kind{engine.KindLock}}},
 	Example: "take out crank pin", Phase: "prove", Holds: true,
 	New: func() Action { return &Unlock{} },
 	Read: func(l *Line) Action {
 		a := &Unlock{}
-		l.Clauses(Several(l, &a.Locks, LockObject), l.numbersOf(func() []engine.LockID { return a.Locks }), l.Filler("by hand", "from the block", "out of the block", "out of block", "of the block", "of block", "from block", "from the cylinder block", "from its hole", "from the engine", "again", "from the slots", "from its slots"))
+		l.Clauses(Several(l, &a.Locks, engine.KindLock), l.numbersOf(func() []engine.LockID { return a.Locks }), l.Filler("by hand", "from the block", "out of the block", "out of block", "of the block", "of block", "from block", "from the cylinder block", "from its hole", "from the engine", "again", "from the slots", "from its slots"))
 		return a
 	},
 }

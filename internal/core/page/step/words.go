@@ -103,7 +103,7 @@ func (w *Words) value(prep, v string) {
 // inline reports whether values stand among the words.
 func (w *Words) inline() bool { return w.full || w.typed }
 
-func (w *Words) object(kind ObjectKind, id, name string) {
+func (w *Words) object(kind engine.Kind, id, name string) {
 	if name == "" {
 		name = "“" + id + "”"
 	}
@@ -121,7 +121,7 @@ func (w *Words) lock(id engine.LockID) {
 	if l := w.x.Lock(id); l != nil {
 		name = l.Name
 	}
-	w.object(LockObject, string(id), name)
+	w.object(engine.KindLock, string(id), name)
 }
 
 func (w *Words) part(id engine.PartID) {
@@ -129,7 +129,7 @@ func (w *Words) part(id engine.PartID) {
 	if p := w.x.Part(id); p != nil {
 		name = p.Name
 	}
-	w.object(PartObject, string(id), name)
+	w.object(engine.KindPart, string(id), name)
 }
 
 func (w *Words) fastener(id engine.FastenerID) {
@@ -137,7 +137,7 @@ func (w *Words) fastener(id engine.FastenerID) {
 	if f := w.x.Fastener(id); f != nil {
 		name = f.Words()
 	}
-	w.object(FastenerObject, string(id), name)
+	w.object(engine.KindFastener, string(id), name)
 }
 
 func (w *Words) loop(id engine.LoopID) {
@@ -145,7 +145,7 @@ func (w *Words) loop(id engine.LoopID) {
 	if l := w.x.Loop(id); l != nil {
 		name = l.Name
 	}
-	w.object(LoopObject, string(id), name)
+	w.object(engine.KindLoop, string(id), name)
 }
 
 func (w *Words) shaft(id engine.ShaftID) {
@@ -156,7 +156,7 @@ func (w *Words) shaft(id engine.ShaftID) {
 	if s := w.x.Shaft(id); s != nil && id != engine.CrankID {
 		name = s.Name
 	}
-	w.object(ShaftObject, string(id), name)
+	w.object(engine.KindShaft, string(id), name)
 }
 
 func (w *Words) wheel(id engine.WheelID) {
@@ -164,7 +164,7 @@ func (w *Words) wheel(id engine.WheelID) {
 	if l := w.x.Wheel(id); l != nil {
 		name = l.Name
 	}
-	w.object(WheelObject, string(id), name)
+	w.object(engine.KindWheel, string(id), name)
 }
 
 func (w *Words) mark(id engine.MarkID) {
@@ -172,7 +172,7 @@ func (w *Words) mark(id engine.MarkID) {
 	if l := w.x.Mark(id); l != nil {
 		name = l.Name
 	}
-	w.object(MarkObject, string(id), name)
+	w.object(engine.KindMark, string(id), name)
 }
 
 func (w *Words) tensioner(id engine.TensionerID) {
@@ -180,7 +180,7 @@ func (w *Words) tensioner(id engine.TensionerID) {
 	if l := w.x.Tensioner(id); l != nil {
 		name = l.Name
 	}
-	w.object(TensionerObject, string(id), name)
+	w.object(engine.KindTensioner, string(id), name)
 }
 
 // each writes several things with commas and "and".

@@ -270,11 +270,11 @@ func (c *proving) actedOn(s *step.Step) ([]*engine.Fastener, []*engine.Tensioner
 	var ts []*engine.Tensioner
 	for _, r := range step.Refs(s.Action) {
 		switch r.Kind {
-		case step.FastenerObject:
+		case engine.KindFastener:
 			if f := c.x.Fastener(engine.FastenerID(r.ID)); f != nil {
 				fs = append(fs, f)
 			}
-		case step.TensionerObject:
+		case engine.KindTensioner:
 			if t := c.x.Tensioner(engine.TensionerID(r.ID)); t != nil {
 				ts = append(ts, t)
 			}

@@ -35,47 +35,8 @@ func twice[T ~string](ids []T) (T, bool) {
 
 func namedTwice(c *proving) {
 	for i := range c.p.Steps {
-		name := ""
-		twiceOn := func(list, id string, again bool) {
-			if again && name == "" {
-				name = c.x.NameOf(list, id)
-			}
-		}
-		switch a := c.p.Steps[i].Action.(type) {
-		case *step.Check:
-			id, t := twice(a.Marks)
-			twiceOn("marks", string(id), t)
-			l, t := twice(a.Locks)
-			twiceOn("locks", string(l), t)
-			p, t := twice(a.Parts)
-			twiceOn("parts", string(p), t)
-		case *step.Lock:
-			l, t := twice(a.All())
-			twiceOn("locks", string(l), t)
-		case *step.Unlock:
-			l, t := twice(a.Locks)
-			twiceOn("locks", string(l), t)
-		case *step.Slacken:
-			f, t := twice(a.Fasteners)
-			twiceOn("fasteners", string(f), t)
-		case *step.Tighten:
-			f, t := twice(a.Fasteners)
-			twiceOn("fasteners", string(f), t)
-		case *step.Remove:
-			p, t := twice(a.Parts)
-			twiceOn("parts", string(p), t)
-		case *step.Refit:
-			p, t := twice(a.Parts)
-			twiceOn("parts", string(p), t)
-		case *step.Inspect:
-			p, t := twice(a.Parts)
-			twiceOn("parts", string(p), t)
-		case *step.Set:
-			p, t := twice(a.All())
-			twiceOn("tensioners", string(p), t)
-		}
-		if name != "" {
-			c.find(message.F("%s names the %s twice", c.num(i), name), message.F("Another one may be meant."), []int{i})
+		if r, again := step.Twice(c.p.Steps[i].Action); again {
+			c.find(message.F("%s names the %s twice", c.num(i), message.Named(r.Path(), c.x.Name(r))), message.F("Another one may be meant."), []int{i})
 		}
 	}
 }

@@ -163,7 +163,7 @@ func clampedByNothing(t *looking) {
 
 func namesNothing(t *looking) {
 	said := map[string]bool{}
-	for _, r := range t.s.Refs() {
+	for _, r := range t.s.Namings() {
 		if t.s.Has(r.List, r.ID) || said[r.Path+r.ID] {
 			continue
 		}
@@ -171,7 +171,7 @@ func namesNothing(t *looking) {
 		e := engine.Edit{Path: r.Path}
 		if r.Several {
 			kept := []string{}
-			for _, o := range t.s.Refs() {
+			for _, o := range t.s.Namings() {
 				if o.Path == r.Path && t.s.Has(o.List, o.ID) {
 					kept = append(kept, o.ID)
 				}

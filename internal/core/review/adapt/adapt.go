@@ -74,7 +74,7 @@ func Things(x *engine.Index, p *procedure.Procedure) []Thing {
 	for i := range p.Steps {
 		s := p.Steps[i]
 		for _, r := range step.Refs(s.Action) {
-			g.add(listOf(r.Kind), r.ID, i)
+			g.add(r.Kind.List(), r.ID, i)
 		}
 		for _, t := range s.Tools {
 			g.add("tools", string(t), i)
@@ -158,9 +158,6 @@ func (g *gathering) add(list, id string, place int) {
 		*at = append(*at, place)
 	}
 }
-
-// listOf is the list of the sheet that a kind of thing is on.
-func listOf(k step.ObjectKind) string { return string(k) + "s" }
 
 // plain is a name as it is compared: in small letters, without an article, in the
 // singular.

@@ -264,7 +264,7 @@ func (c *copying) words(i int, what, said string) {
 	for _, m := range unit.Find(said) {
 		of = append(of, strings.TrimSpace(said[m.Start:m.End]))
 	}
-	for _, list := range []string{"tools", "parts", "fasteners", "locks", "marks", "tensioners", "loops"} {
+	for _, list := range lists[1:] {
 		for _, id := range idsOf(c.from, list) {
 			to, name := c.m.to(list, id), nameOn(c.from, list, id)
 			if list == "tools" {

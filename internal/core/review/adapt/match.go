@@ -69,7 +69,13 @@ func (m *matching) strange(things []Thing) []Thing {
 }
 
 // lists are matched in this order: what others hang on comes first.
-var lists = []string{"options", "banks", "shafts", "loops", "wheels", "gears", "tensioners", "fluids", "locks", "marks", "parts", "fasteners", "tools"}
+var lists = func() []string {
+	out := []string{"options"}
+	for _, k := range engine.Kinds {
+		out = append(out, k.List)
+	}
+	return out
+}()
 
 // nameOn is what a thing is called on a sheet, in the words its list has it by.
 func nameOn(x *engine.Index, list, id string) string {

@@ -30,7 +30,7 @@ func sideOf(x *engine.Index) *side {
 	}
 	// What a thing names, and what names it, each by its own word, so that two things
 	// are only alike that hang together in the same way.
-	for _, r := range x.Sheet.Refs() {
+	for _, r := range x.Sheet.Namings() {
 		list, rest, _ := strings.Cut(r.Path, "/")
 		id, key, _ := strings.Cut(rest, "/")
 		w := words[list+"/"+key]

@@ -3,6 +3,7 @@ package redline
 import (
 	"slices"
 
+	"inklatch/internal/core/engine"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
 )
@@ -66,7 +67,7 @@ func like(a, b *step.Step) bool {
 	if a.Action.Verb() != b.Action.Verb() {
 		return false
 	}
-	return len(step.Refs(a.Action))+len(step.Refs(b.Action)) == 0 || slices.ContainsFunc(step.Refs(a.Action), func(r step.Ref) bool { return slices.Contains(step.Refs(b.Action), r) })
+	return len(step.Refs(a.Action))+len(step.Refs(b.Action)) == 0 || slices.ContainsFunc(step.Refs(a.Action), func(r engine.Ref) bool { return slices.Contains(step.Refs(b.Action), r) })
 }
 
 // common are the pairs of a longest common subsequence of two lists, in order.

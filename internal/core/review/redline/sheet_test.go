@@ -170,3 +170,10 @@ func TestTheGravestRowsComeFirst(t *testing.T) {
 		assert.Len(t, r.Lines(), gravest+grave+light)
 	})
 }
+
+// Every kind of thing has its place among what is gravest.
+func TestEveryKindIsWeighed(t *testing.T) {
+	for _, k := range engine.Kinds {
+		assert.True(t, redline.Weighed(k.List), "%s has no place in gravest", k.List)
+	}
+}

@@ -83,13 +83,17 @@ func KeysOf(kind Kind, term string) []string {
 	return keys
 }
 
-// lists are the sheet's lists by the kind of thing a step names.
-var lists = map[string]struct {
-	list string
-	kind Kind
-}{
-	"lock": {"locks", Lock}, "part": {"parts", Part}, "fastener": {"fasteners", Fastener}, "mark": {"marks", Mark}, "tool": {"tools", Tool},
-	"loop": {"loops", Part}, "tensioner": {"tensioners", Part}, "wheel": {"wheels", Other}, "shaft": {"shafts", Other}, "gear": {"gears", Other}, "fluid": {"fluids", Other},
+// kindOf is what a term is that names a thing; what is laid and set is a part to who
+// looks for it.
+func kindOf(k engine.Kind) Kind {
+	switch k {
+	case engine.KindLoop, engine.KindTensioner:
+		return Part
+	}
+	if own := Kind(k); slices.Contains(Kinds, own) {
+		return own
+	}
+	return Other
 }
 
 // OfPage lists the uses of a page, by the steps in their order.
@@ -132,21 +136,22 @@ func OfStep(x *engine.Index, s *step.Step) []Use {
 		if !ok {
 			continue
 		}
-		l, known := lists[kind]
-		if !known {
+		r := engine.Ref{Kind: engine.Kind(kind), ID: id}
+		if r.Kind.Of() == nil {
 			continue
 		}
-		if l.kind == Tool {
+		if r.Kind == engine.KindTool {
 			g.tool(x, engine.ToolID(id))
 			continue
 		}
-		g.add(l.kind, x.NameOf(l.list, id))
-		if l.kind == Part {
+		of := kindOf(r.Kind)
+		g.add(of, x.Name(r))
+		if of == Part {
 			if q := x.Part(engine.PartID(id)); q != nil {
 				g.add(Part, q.Number)
 			}
 		}
-		if l.kind == Lock {
+		if of == Lock {
 			if k := x.Lock(engine.LockID(id)); k != nil {
 				g.tool(x, k.Tool)
 			}
