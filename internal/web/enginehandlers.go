@@ -7,7 +7,6 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/desk"
-	"inklatch/internal/format/latchjson"
 	"inklatch/internal/web/api"
 )
 
@@ -95,7 +94,7 @@ func (s *Site) LookSheet(ctx context.Context, r api.LookSheetRequestObject) (api
 
 // ListSheetFields is how each value of a sheet is typed.
 func (s *Site) ListSheetFields(context.Context, api.ListSheetFieldsRequestObject) (api.ListSheetFieldsResponseObject, error) {
-	return api.ListSheetFields200JSONResponse(engine.Fields(latchjson.Choices)), nil
+	return api.ListSheetFields200JSONResponse(engine.Fields()), nil
 }
 
 // LeadLoop leads a loop over wheels of the draft.

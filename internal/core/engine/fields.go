@@ -101,21 +101,20 @@ func Label(list, key string) string {
 }
 
 // Fields are the values of the things of a sheet, list by list in the order the
-// types have them: what a screen needs to let all of them be typed. choices are
-// the values a type may have, nil for one that is no choice.
-func Fields(choices func(reflect.Type) []string) []Field {
+// types have them: what a screen needs to let all of them be typed.
+func Fields() []Field {
 	var out []Field
 	t := reflect.TypeFor[Sheet]()
 	for i := range t.NumField() {
 		list, _, _ := strings.Cut(t.Field(i).Tag.Get("json"), ",")
 		if e := t.Field(i).Type; e.Kind() == reflect.Slice && e.Elem().Kind() == reflect.Struct && list != "varies" && list != "names" {
-			out = fieldsIn(out, list, "", e.Elem(), choices)
+			out = fieldsIn(out, list, "", e.Elem())
 		}
 	}
 	return out
 }
 
-func fieldsIn(out []Field, list, under string, t reflect.Type, choices func(reflect.Type) []string) []Field {
+func fieldsIn(out []Field, list, under string, t reflect.Type) []Field {
 	for i := range t.NumField() {
 		key, _, _ := strings.Cut(t.Field(i).Tag.Get("json"), ",")
 		if key == "" {
@@ -124,7 +123,7 @@ func fieldsIn(out []Field, list, under string, t reflect.Type, choices func(refl
 		key = under + key
 		ft := t.Field(i).Type
 		if ft.Kind() == reflect.Pointer && ft.Elem().Kind() == reflect.Struct {
-			out = fieldsIn(out, list, key+"/", ft.Elem(), choices)
+			out = fieldsIn(out, list, key+"/", ft.Elem())
 			continue
 		}
 		l, ok := labels[list+"/"+key]
@@ -142,8 +141,8 @@ func fieldsIn(out []Field, list, under string, t reflect.Type, choices func(refl
 			for _, h := range Hazards {
 				f.Choices = append(f.Choices, string(h))
 			}
-		case choices(ft) != nil:
-			f.Kind, f.Choices = ChoiceField, choices(ft)
+		case ChoicesOf(ft) != nil:
+			f.Kind, f.Choices = ChoiceField, ChoicesOf(ft)
 		case ft.Kind() == reflect.Slice && listNamed(ft.Elem()) != "":
 			f.Kind, f.Of = SeveralField, listNamed(ft.Elem())
 		case ft.Kind() == reflect.Slice:

@@ -12,13 +12,11 @@ import (
 	"inklatch/internal/core/engine"
 )
 
-func noChoice(reflect.Type) []string { return nil }
-
 // Every value of every thing can be typed: a field that is added to a type and
 // has no label is named here. What is dragged, led or kept is not typed.
 func TestEveryValueOfASheetCanBeTyped(t *testing.T) {
 	have := map[string]bool{}
-	for _, f := range engine.Fields(noChoice) {
+	for _, f := range engine.Fields() {
 		have[f.List+"/"+f.Key] = true
 		assert.NotEmpty(t, f.Label, f.Key)
 		if f.Kind == engine.OneField || f.Kind == engine.SeveralField {

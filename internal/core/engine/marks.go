@@ -60,9 +60,6 @@ const (
 	Holder LockKind = "holder"
 )
 
-// ForPosition reports whether the lock fixes a timing position.
-func (k LockKind) ForPosition() bool { return k == StopLock || k == PinLock || k == BarLock }
-
 // Meets is the side from which a stop is met.
 type Meets string
 

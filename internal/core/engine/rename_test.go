@@ -188,10 +188,10 @@ func TestShaftsThatGearsTie(t *testing.T) {
 	assert.False(t, x.Geared(at("crank"), at("left-inlet")))
 	assert.False(t, x.Geared(at("crank"), -1))
 	for _, m := range []engine.Method{engine.Eccentric, engine.OverTension, engine.ByFrequency, engine.PreLoad} {
-		assert.True(t, m.ByBolts(), m)
+		assert.True(t, m.Of().ByBolts, m)
 	}
 	for _, m := range []engine.Method{engine.Hydraulic, engine.SpringArm, engine.Ratchet, engine.Fixed} {
-		assert.False(t, m.ByBolts(), m)
+		assert.False(t, m.Of().ByBolts, m)
 	}
 }
 

@@ -242,13 +242,6 @@ const (
 	Rail Mount = "rail"
 )
 
-// Fixed reports whether a wheel of this mount cannot move on its shaft.
-func (m Mount) Fixed() bool { return m == Keyed || m == Dowelled }
-
-// Floats reports whether a wheel of this mount finds its place on its shaft until
-// its bolts clamp it.
-func (m Mount) Floats() bool { return m == Floating || m == Slotted || m == Friction }
-
 // Wheel is something a loop runs over. Teeth 0 means plain, with Diameter.
 type Wheel struct {
 	ID       WheelID      `json:"id"`

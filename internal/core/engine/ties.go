@@ -51,9 +51,3 @@ func (x *Index) gearShafts(g int) (driver, driven int) {
 	}
 	return at(x.Sheet.Gears[g].Driver), at(x.Sheet.Gears[g].Driven)
 }
-
-// ByBolts reports whether a tensioner of this method is moved with its bolts
-// slack and stays where they clamp it.
-func (m Method) ByBolts() bool {
-	return slices.Contains([]Method{Eccentric, OverTension, ByFrequency, PreLoad}, m)
-}

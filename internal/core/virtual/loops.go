@@ -170,7 +170,7 @@ func (m *Machine) movable(i int) {
 		m.note(Event{Kind: PartGone, Part: t.Part, Tensioner: t.ID})
 		return
 	}
-	if !t.Method.ByBolts() {
+	if !t.Method.Of().ByBolts {
 		return
 	}
 	for _, b := range t.Bolts {
@@ -192,7 +192,7 @@ func (m *Machine) ReleaseTensioner(id engine.TensionerID) {
 		m.note(Event{Kind: NotPinned, Tensioner: id})
 	}
 	m.movable(i)
-	if t := &m.Index.Sheet.Tensioners[i]; t.Method == engine.Hydraulic || t.Method == engine.Ratchet {
+	if t := &m.Index.Sheet.Tensioners[i]; t.Method.Of().Plunger {
 		for _, f := range t.Bolts {
 			if k := m.Index.FastenerAt(f); k >= 0 && m.cur.Fasteners[k].Stage < Final && m.cur.Fasteners[k].Stage > Out {
 				m.note(Event{Kind: LetGoLoose, Tensioner: id, Fastener: f})
@@ -218,7 +218,7 @@ func (m *Machine) SetTensioner(id engine.TensionerID, stop bool) {
 	if m.cur.Tensioners[i].Now == Relieved {
 		m.tensionOn(i)
 	}
-	if m.Index.Sheet.Tensioners[i].Method == engine.OverTension && !stop && !m.cur.Tensioners[i].Stop {
+	if m.Index.Sheet.Tensioners[i].Method.Of().StopFirst && !stop && !m.cur.Tensioners[i].Stop {
 		m.note(Event{Kind: StopSkipped, Tensioner: id})
 	}
 	was := m.cur.Tensioners[i].Stop

@@ -87,7 +87,7 @@ func checkSheet(s *engine.Sheet, at string) error {
 // words holds every value that has a fixed list of words to that list; empty is
 // left to the proof.
 func words(v reflect.Value, at string) error {
-	if list, ok := enums[v.Type()]; ok {
+	if list := engine.ChoicesOf(v.Type()); list != nil {
 		if s := v.String(); s != "" && !slices.Contains(list, s) {
 			return &Error{at, fmt.Sprintf("%q is none of: %s", s, strings.Join(list, ", "))}
 		}

@@ -84,7 +84,7 @@ func checkProcedure(p *procedure.Procedure, at string) error {
 				return err
 			}
 		}
-		if s.Picture != step.UsualPicture && !slices.Contains(Choices(reflect.TypeFor[step.Picture]()), string(s.Picture)) {
+		if s.Picture != step.UsualPicture && !slices.Contains(engine.ChoicesOf(reflect.TypeFor[step.Picture]()), string(s.Picture)) {
 			return &Error{here + ".picture", "the picture of a step is always or never, or left out"}
 		}
 		if s.Again != nil {

@@ -6,10 +6,8 @@ import (
 	"strings"
 
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/engine/drawing"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
-	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/unit"
 )
 
@@ -36,36 +34,6 @@ func Schema() map[string]any {
 
 type schemas struct{ defs map[string]any }
 
-// Choices are the values a type of the core may have, nil for one that is not a
-// choice.
-func Choices(t reflect.Type) []string { return enums[t] }
-
-var enums = map[reflect.Type][]string{
-	reflect.TypeFor[engine.Cycle](): {"four-stroke", "two-stroke"},
-	reflect.TypeFor[engine.Known](): {"yes", "no", "unknown"},
-	reflect.TypeFor[engine.Way]():   {"clockwise", "counterclockwise"},
-	reflect.TypeFor[engine.Side]():  {"inside", "back"},
-	reflect.TypeFor[engine.Mount](): {"keyed", "dowelled", "floating", "slotted", "friction", "phaser", "idle", "rail"},
-	reflect.TypeFor[engine.Method](): {
-		string(engine.Eccentric), string(engine.OverTension), string(engine.Hydraulic), string(engine.SpringArm), string(engine.Ratchet),
-		string(engine.ByFrequency), string(engine.PreLoad), string(engine.Fixed),
-	},
-	reflect.TypeFor[engine.PhaserHome](): {"retarded", "advanced"},
-	reflect.TypeFor[engine.Meets]():      {string(engine.MeetsRunning), string(engine.MeetsAgainst)},
-	reflect.TypeFor[engine.LoopKind]():   {"belt", "chain"},
-	reflect.TypeFor[engine.MarkKind]():   {"timing", "loop", "look-alike"},
-	reflect.TypeFor[engine.LockKind]():   {"stop", "pin", "bar", "flywheel lock", "holder"},
-	reflect.TypeFor[engine.PartKind]():   {"component", "cover", "plug", "seal", "loop", "lead"},
-	reflect.TypeFor[engine.Policy]():     {"always new", "new if found so", "renew while there", "goes back"},
-	reflect.TypeFor[step.Reach]():        {"finger tight", "nipped up", "part way"},
-	reflect.TypeFor[step.Picture]():      {string(step.AlwaysPicture), string(step.NeverPicture)},
-	reflect.TypeFor[step.Stuff]():        {"sealant", "engine oil", "grease", "thread lock"},
-	reflect.TypeFor[drawing.Side]():      {string(drawing.Left), string(drawing.Right)},
-	reflect.TypeFor[finding.Severity]():  {string(finding.Blocks), string(finding.ShouldFix), string(finding.Look)},
-	reflect.TypeFor[procedure.Op]():      {string(procedure.Insert), string(procedure.Replace), string(procedure.Move), string(procedure.Remove), string(procedure.SetHeader)},
-	reflect.TypeFor[engine.ShaftKind]():  {"crank", "inlet cam", "exhaust cam", "cam", "pump", "balance", "pickup"},
-}
-
 func (s *schemas) of(t reflect.Type) map[string]any {
 	switch t {
 	case reflect.TypeFor[unit.Quantity]():
@@ -81,7 +49,7 @@ func (s *schemas) of(t reflect.Type) map[string]any {
 		}
 		return map[string]any{"enum": names}
 	}
-	if e, ok := enums[t]; ok {
+	if e := engine.ChoicesOf(t); e != nil {
 		return map[string]any{"enum": e}
 	}
 	if t == reflect.TypeFor[json.RawMessage]() {

@@ -5,6 +5,7 @@ package contract
 
 import (
 	"bytes"
+	"encoding"
 	"errors"
 	"fmt"
 	"reflect"
@@ -16,9 +17,9 @@ import (
 	"github.com/go-json-experiment/json"
 	"github.com/go-json-experiment/json/jsontext"
 
+	"inklatch/internal/core/engine"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/unit"
-	"inklatch/internal/format/latchjson"
 )
 
 // The lines of the contract between which the schemas stand.
@@ -49,8 +50,11 @@ func Schemas() (string, error) {
 		if err != nil {
 			return "", fmt.Errorf("%s: %w", c.name, err)
 		}
-		pkg := c.of.PkgPath()
-		fmt.Fprintf(&b, "    %s: {type: object, x-go-type: %s.%s, x-go-type-import: {path: %s}, %s}\n", c.name, pkg[strings.LastIndex(pkg, "/")+1:], c.of.Name(), pkg, o)
+		pkg, name := c.of.PkgPath(), c.of.Name()
+		if c.pkg != "" {
+			pkg, name = c.pkg, c.called
+		}
+		fmt.Fprintf(&b, "    %s: {type: object, x-go-type: %s.%s, x-go-type-import: {path: %s}, %s}\n", c.name, pkg[strings.LastIndex(pkg, "/")+1:], name, pkg, o)
 	}
 	return b.String(), nil
 }
@@ -151,10 +155,12 @@ func schema(t reflect.Type, at string) (string, error) {
 		return "{type: string, format: date-time}", nil
 	case t == reflect.TypeFor[jsontext.Value](), t.Kind() == reflect.Slice && t.Elem().Kind() == reflect.Uint8, t.Kind() == reflect.Interface:
 		return "{description: any JSON}", nil
+	case t.Implements(reflect.TypeFor[encoding.TextMarshaler]()):
+		return "{type: string" + more + "}", nil
 	case t.Implements(reflect.TypeFor[json.MarshalerTo]()), t.Implements(reflect.TypeFor[json.Marshaler]()):
 		return "", fmt.Errorf("%s writes its own JSON", t)
 	}
-	if e := latchjson.Choices(t); e != nil {
+	if e := engine.ChoicesOf(t); e != nil {
 		words := make([]string, len(e))
 		for i, w := range e {
 			words[i] = word(w)

@@ -23,9 +23,17 @@ import (
 type component struct {
 	name string
 	of   reflect.Type
+	// pkg and called say the package and the name of a type that has another name of
+	// its own.
+	pkg, called string
 }
 
-func of[T any](name string) component { return component{name, reflect.TypeFor[T]()} }
+func of[T any](name string) component { return component{name: name, of: reflect.TypeFor[T]()} }
+
+// alias is a component whose type is called otherwise where it is used.
+func alias[T any](name, pkg, called string) component {
+	return component{name, reflect.TypeFor[T](), pkg, called}
+}
 
 // types are the components of the contract that a Go type owns.
 var types = []component{
@@ -34,9 +42,9 @@ var types = []component{
 	of[engine.Stop]("Stop"), of[engine.Loop]("Loop"), of[engine.Gear]("Gear"), of[engine.Mark]("Mark"), of[engine.Lock]("Lock"),
 	of[engine.Tensioner]("Tensioner"), of[engine.Stage]("Stage"), of[engine.Fastener]("Fastener"), of[engine.Part]("Part"), of[engine.Tool]("Tool"),
 	of[engine.When]("When"), of[engine.Case]("Case"), of[engine.Variation]("Variation"), of[engine.OwnName]("OwnName"), of[engine.Proof]("Evidence"),
-	of[engine.Edit]("SheetEdit"), of[engine.Car]("Car"), of[sheetproof.Mend]("SheetMend"), of[sheetproof.Finding]("SheetFinding"),
+	of[engine.Edit]("SheetEdit"), of[engine.Car]("Car"), alias[sheetproof.Mend]("SheetMend", "inklatch/internal/core/proof/sheetproof", "Mend"), of[sheetproof.Finding]("SheetFinding"),
 	// the procedure and its proof
-	of[step.Step]("Step"), of[step.Caution]("Caution"), of[procedure.Header]("Header"), of[procedure.Edit]("Edit"), of[pageproof.Mend]("Mend"),
+	of[step.Step]("Step"), of[step.Caution]("Caution"), of[procedure.Header]("Header"), of[procedure.Edit]("Edit"), alias[pageproof.Mend]("Mend", "inklatch/internal/core/proof/pageproof", "Mend"),
 	of[pageproof.Finding]("Finding"), of[step.Completion]("Completion"), of[step.Spec]("VerbSpec"), of[step.Field]("Field"), of[step.FieldReading]("FieldReading"), of[turns.Plan]("TurnPlan"),
 	of[tension.Judged]("Judged"),
 	// what the screens show

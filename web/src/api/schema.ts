@@ -1612,10 +1612,8 @@ export interface components {
             rule: string;
             /** @enum {string} */
             severity: "blocks" | "should-fix" | "look";
-            on: string;
             what: string;
             why: string;
-            mends: components["schemas"]["SheetMend"][];
             message?: {
                 what: {
                     id: string;
@@ -1626,6 +1624,8 @@ export interface components {
                     args?: string[];
                 };
             };
+            on: string;
+            mends: components["schemas"]["SheetMend"][];
         };
         Step: {
             id: string;
@@ -1695,12 +1695,8 @@ export interface components {
             rule: string;
             /** @enum {string} */
             severity: "blocks" | "should-fix" | "look";
-            steps: string[];
             what: string;
             why: string;
-            mends: components["schemas"]["Mend"][];
-            starts?: number[];
-            cells?: string[];
             message?: {
                 what: {
                     id: string;
@@ -1711,6 +1707,10 @@ export interface components {
                     args?: string[];
                 };
             };
+            steps: string[];
+            mends: components["schemas"]["Mend"][];
+            starts?: number[];
+            cells?: string[];
             accepted?: string;
         };
         Completion: {

@@ -67,6 +67,9 @@ const (
 	Right Side = "right"
 )
 
+// Choices are the two sides.
+func (Side) Choices() []string { return []string{string(Left), string(Right)} }
+
 // Mark is a mark on a wheel: the shaft angle at which it meets its pointer, and
 // where that pointer stands, degrees clockwise from twelve o'clock.
 type Mark struct {

@@ -93,6 +93,11 @@ const (
 	SetHeader Op = "header"
 )
 
+// Choices are the kinds of edit.
+func (Op) Choices() []string {
+	return []string{string(Insert), string(Replace), string(Move), string(Remove), string(SetHeader)}
+}
+
 // Edit is one change of a procedure.
 type Edit struct {
 	Op     Op         `json:"op"`

@@ -140,6 +140,9 @@ const (
 	NeverPicture  Picture = "never"
 )
 
+// Choices are the pictures a step may ask for.
+func (Picture) Choices() []string { return []string{string(AlwaysPicture), string(NeverPicture)} }
+
 // Again leads back from the steps that are done when a step fails.
 type Again struct {
 	// From is the step to go on from; empty for the one that failed.

@@ -27,7 +27,12 @@ const (
 	ThreadLock Stuff = "thread lock"
 )
 
-var stuffs = []string{string(Sealant), string(Oil), string(Grease), string(ThreadLock)}
+// Choices are what may be put on.
+func (Stuff) Choices() []string {
+	return []string{string(Sealant), string(Oil), string(Grease), string(ThreadLock)}
+}
+
+var stuffs = Stuff("").Choices()
 
 var applySpec = &Spec{
 	Verb: "apply", Phrases: []string{"apply", "put", "coat", "spread", "smear"},

@@ -35,6 +35,11 @@ const (
 	ToPart   Reach = "part way"
 )
 
+// Choices are how far a bolt may be taken before its final torque.
+func (Reach) Choices() []string {
+	return []string{string(ToFinger), string(ToSnug), string(ToPart)}
+}
+
 func (r Reach) stage() virtual.Stage {
 	switch r {
 	case ToFinger:

@@ -20,6 +20,11 @@ const (
 	Look      Severity = "look"
 )
 
+// Choices are the severities, the gravest first.
+func (Severity) Choices() []string {
+	return []string{string(Blocks), string(ShouldFix), string(Look)}
+}
+
 // Rank is 0 for the gravest severity; −1 for a word that is none.
 func (s Severity) Rank() int {
 	return slices.Index([]Severity{Blocks, ShouldFix, Look}, s)

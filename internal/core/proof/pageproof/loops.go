@@ -123,7 +123,7 @@ func loopTight(c *proving) {
 	c.each(virtual.LoopTight, func(i int, e *virtual.Event) {
 		t := c.x.Tensioner(e.Tensioner)
 		var relieve []step.Action
-		if len(t.Bolts) > 0 && (t.Method.ByBolts() || t.Pin == "") {
+		if len(t.Bolts) > 0 && (t.Method.Of().ByBolts || t.Pin == "") {
 			relieve = append(relieve, &step.Slacken{Fasteners: t.Bolts})
 		}
 		if t.Pin != "" || len(relieve) == 0 {
@@ -293,7 +293,7 @@ func tensionMissing(c *proving) {
 func (c *proving) letGoOnly() {
 	for k := range c.x.Sheet.Tensioners {
 		t := &c.x.Sheet.Tensioners[k]
-		if !slices.Contains([]engine.Method{engine.Eccentric, engine.OverTension, engine.ByFrequency, engine.PreLoad}, t.Method) || c.t.Last().Tensioners[k].Now != virtual.Working {
+		if !t.Method.Of().SetOwed || c.t.Last().Tensioners[k].Now != virtual.Working {
 			continue
 		}
 		let := -1

@@ -65,8 +65,7 @@ func tensionNotSeen(c *proving) {
 	for k := range c.x.Sheet.Tensioners {
 		ten := &c.x.Sheet.Tensioners[k]
 		at := c.touchedLast(k)
-		shows := len(ten.Pointer) > 0 || ten.Method == engine.ByFrequency || ten.Method == engine.Hydraulic && ten.Pin != ""
-		if at < 0 || !shows {
+		if at < 0 || !ten.Seen() {
 			continue
 		}
 		// Seen when nothing turns the engine a turn or more afterwards, or when
@@ -78,7 +77,7 @@ func tensionNotSeen(c *proving) {
 			}
 		}
 		from := turned
-		if ten.Method == engine.ByFrequency {
+		if ten.Method.Of().ByNote {
 			from = at // the note is read while the engine is turned on between readings
 		}
 		if turned < 0 || c.t.Last().Tensioners[k].Seen || c.tensionSeen(ten, from) {

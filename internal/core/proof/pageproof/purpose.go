@@ -43,7 +43,7 @@ func taskNotDone(c *proving) {
 		c.find(message.F("The page is to renew the %s, and does not", c.part(id)), message.F("Its purpose says so."), nil, m)
 	}
 	for _, id := range t.Sets {
-		if k := c.x.TensionerAt(id); k >= 0 && !c.setSomewhere(id) && (c.x.Sheet.Tensioners[k].Method.ByBolts() || c.touchedLast(k) < 0) {
+		if k := c.x.TensionerAt(id); k >= 0 && !c.setSomewhere(id) && (c.x.Sheet.Tensioners[k].Method.Of().ByBolts || c.touchedLast(k) < 0) {
 			c.find(message.F("The page is to set the %s, and does not", c.tensioner(id)), message.F("Its purpose says so."), nil)
 		}
 	}

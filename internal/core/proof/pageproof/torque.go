@@ -114,7 +114,7 @@ func notFinal(c *proving) {
 			}
 		}
 		for n := range c.x.Sheet.Tensioners {
-			if t := &c.x.Sheet.Tensioners[n]; t.Method.ByBolts() && slices.Contains(t.Bolts, f.ID) {
+			if t := &c.x.Sheet.Tensioners[n]; t.Method.Of().ByBolts && slices.Contains(t.Bolts, f.ID) {
 				at = max(at, c.touchedLast(n)) // clamped once it is set
 			}
 		}

@@ -258,7 +258,7 @@ func slackTurned(c *proving) {
 		}
 		let := &step.Release{Tensioner: t.ID}
 		mends := []Mend{c.before(i, let), c.before(i, set)}
-		if at := c.fitOf(t.ID, 0) + 1; at > 1 && t.Method.ByBolts() {
+		if at := c.fitOf(t.ID, 0) + 1; at > 1 && t.Method.Of().ByBolts {
 			mends = append(mends, c.sequence(at, let, set), c.sequence(at, set))
 		}
 		c.find(message.F("%s turns the crank with the %s slack", c.num(i), c.loop(e.Loop)), message.F("The %s does not tension it yet; a tooth can jump on any wheel.%s", t.Name, c.toothRoom(e.Loop)), []int{i}, mends...)

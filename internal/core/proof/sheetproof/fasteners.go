@@ -48,31 +48,9 @@ func tensionNumbers(t *looking) {
 	for i := range t.s.Tensioners {
 		v := &t.s.Tensioners[i]
 		at := "tensioners/" + string(v.ID)
-		missing := func(field, what, why string) {
-			t.find(at+"/"+field, message.F("The %s %s", v.Name, what), message.As(why))
-		}
-		switch v.Method {
-		case engine.Eccentric, engine.OverTension:
-			if len(v.Pointer) == 0 {
-				missing("pointer", "has a pointer and no place for it", "Say where the pointer belongs, by temperature where that matters.")
-			}
-			if v.Turn == "" {
-				missing("turn", "is turned, and the sheet does not say which way", "Turned the wrong way it winds the belt the wrong way round.")
-			}
-		case engine.Hydraulic:
-			if v.Pin == "" {
-				missing("pin", "is held by a pin the sheet does not name", "The pin is the check afterwards too.")
-			}
-			if v.Settle == 0 || v.Wait.IsZero() {
-				missing("settle", "is checked after turns and a wait the sheet does not give", "Commonly four to six turns and 15 to 20 minutes.")
-			}
-		case engine.ByFrequency:
-			if v.Frequency == nil {
-				missing("frequency", "is set by a tone the sheet does not give", "Give the run, the tone and its tolerance.")
-			}
-		case engine.PreLoad:
-			if v.Hold.Kind() != unit.KindTorque {
-				missing("hold", "is held with a torque the sheet does not give", "Give it in N·m.")
+		for _, o := range v.Method.Of().Owes {
+			if o.Missing(v) {
+				t.find(at+"/"+o.Field, message.F("The %s %s", v.Name, o.What), message.As(o.Why))
 			}
 		}
 	}

@@ -97,14 +97,7 @@ func (s *side) kind(list, id string) string {
 	case "loops":
 		return string(x.Loop(engine.LoopID(id)).Kind)
 	case "wheels":
-		switch w := x.Wheel(engine.WheelID(id)); {
-		case w.Mount == engine.Idle, w.Mount == engine.Rail, w.Mount == engine.Phaser:
-			return string(w.Mount)
-		case w.Mount.Floats():
-			return "floating"
-		default:
-			return "fixed"
-		}
+		return x.Wheel(engine.WheelID(id)).Mount.Of().Alike
 	case "marks":
 		return string(x.Mark(engine.MarkID(id)).Kind)
 	case "locks":
