@@ -31,17 +31,19 @@ const (
 
 // Field is one value of a kind of thing on the sheet.
 type Field struct {
-	// List is the list of the thing, Key the path of the value in it:
-	// "frequency/note".
+	// List is the list of the thing, empty for a value of the sheet itself, Key the path
+	// of the value in it: "frequency/note".
 	List  string    `json:"list"`
 	Key   string    `json:"key"`
 	Label string    `json:"label"`
 	Kind  FieldKind `json:"kind"`
 	// Of is the list whose things it names; Choices what it may be.
-	Of      string    `json:"of,omitzero"`
-	Choices []string  `json:"choices,omitzero"`
-	Unit    unit.Unit `json:"unit,omitzero"`
-	Hint    string    `json:"hint,omitzero"`
+	Of      string   `json:"of,omitzero"`
+	Choices []string `json:"choices,omitzero"`
+	// Called are what choices are called on the screens, where that is another word.
+	Called map[string]string `json:"called,omitempty"`
+	Unit   unit.Unit         `json:"unit,omitzero"`
+	Hint   string            `json:"hint,omitzero"`
 }
 
 // labels are what the values are called on the screens, by list and path. A value
@@ -82,8 +84,20 @@ var labels = map[string]struct{ label, hint string }{
 // ownLabels are what the values that belong to no thing are called on the screens.
 var ownLabels = map[string]string{
 	"limits/camError": "greatest cam error, degrees", "limits/safeWindow": "safe window, degrees", "limits/rest": "rest position, degrees", "limits/tdc": "top dead centre, degrees", "limits/backOff": "allowed back-off, degrees",
-	"years/from": "first year", "years/to": "last year", "firingOrder": "firing order", "rod": "connecting rod", "running": "runs", "view": "seen from",
+	"years/from": "first year", "years/to": "last year", "firingOrder": "firing order", "rod": "connecting rod", "running": "runs", "cycle": "cycle", "view": "seen from",
 	"sides": "left and right", "interference": "valves meet pistons", "use": "used in",
+}
+
+// called are what choices are called on the screens, by list, path and value.
+var called = map[string]map[string]string{
+	"marks/kind": {string(LoopMark): "on the belt or chain"},
+	"parts/kind": {string(LoopPart): "belt or chain"},
+}
+
+// offered are words that are offered for a value that may be any other too.
+var offered = map[string][]string{
+	"fasteners/lubricant": {"dry", "oiled", "greased", "thread lock"},
+	"loops/standard":      {"ISO 9010", "ISO 5296", "ISO 13050", "ISO 17396", "ISO 606"},
 }
 
 // Label is what a value of a thing is called on the screens, by its list and path, in
@@ -107,8 +121,11 @@ func Fields() []Field {
 	t := reflect.TypeFor[Sheet]()
 	for i := range t.NumField() {
 		list, _, _ := strings.Cut(t.Field(i).Tag.Get("json"), ",")
-		if e := t.Field(i).Type; e.Kind() == reflect.Slice && e.Elem().Kind() == reflect.Struct && list != "varies" && list != "names" {
+		switch e := t.Field(i).Type; {
+		case e.Kind() == reflect.Slice && KindOn(list) != nil:
 			out = fieldsIn(out, list, "", e.Elem())
+		case ChoicesOf(e) != nil:
+			out = append(out, Field{Key: list, Label: ownLabels[list], Kind: ChoiceField, Choices: ChoicesOf(e)})
 		}
 	}
 	return out
@@ -130,7 +147,7 @@ func fieldsIn(out []Field, list, under string, t reflect.Type) []Field {
 		if !ok {
 			continue
 		}
-		f := Field{List: list, Key: key, Label: l.label, Hint: l.hint, Unit: BareUnits[list+"/*/"+key]}
+		f := Field{List: list, Key: key, Called: called[list+"/"+key], Label: l.label, Hint: l.hint, Unit: BareUnits[list+"/*/"+key]}
 		switch {
 		case ft == reflect.TypeFor[unit.Quantity]():
 			f.Kind = QuantityField
@@ -143,6 +160,8 @@ func fieldsIn(out []Field, list, under string, t reflect.Type) []Field {
 			}
 		case ChoicesOf(ft) != nil:
 			f.Kind, f.Choices = ChoiceField, ChoicesOf(ft)
+		case offered[list+"/"+key] != nil:
+			f.Kind, f.Choices = ChoiceField, offered[list+"/"+key]
 		case ft.Kind() == reflect.Slice && listNamed(ft.Elem()) != "":
 			f.Kind, f.Of = SeveralField, listNamed(ft.Elem())
 		case ft.Kind() == reflect.Slice:

@@ -2,7 +2,12 @@ package engine_test
 
 import (
 	"encoding/json"
+	"go/ast"
+	"go/parser"
+	"go/token"
+	"path/filepath"
 	"reflect"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -43,6 +48,63 @@ func TestEveryValueOfASheetCanBeTyped(t *testing.T) {
 		}
 	}
 	assert.Greater(t, n, 70)
+}
+
+// Choices are offered as their types say them, those of the sheet itself too, and what
+// a choice is called is one of them.
+func TestChoicesAreSaidOnce(t *testing.T) {
+	have := map[string]engine.Field{}
+	for _, f := range engine.Fields() {
+		have[strings.TrimPrefix(f.List+"/"+f.Key, "/")] = f
+		for v := range f.Called {
+			assert.Contains(t, f.Choices, v, f.Key)
+		}
+	}
+	assert.Equal(t, []string{"clockwise", "counterclockwise"}, have["running"].Choices)
+	assert.Equal(t, engine.Method("").Choices(), have["tensioners/method"].Choices)
+	assert.Equal(t, []string{"dry", "oiled", "greased", "thread lock"}, have["fasteners/lubricant"].Choices)
+	for _, m := range engine.Methods {
+		for _, o := range m.Owes {
+			assert.Contains(t, have, "tensioners/"+o.Field+map[bool]string{true: "/note"}[o.Field == "frequency"], m.Method)
+		}
+	}
+}
+
+// Every constant of a type that is a choice is one of its choices: who adds a method or
+// a kind of lock without saying what there is to know of it is told here.
+func TestEveryConstantIsAChoice(t *testing.T) {
+	set := token.NewFileSet()
+	files, err := filepath.Glob("*.go")
+	require.NoError(t, err)
+	types := map[string]engine.Choice{
+		"Method": engine.Method(""), "Mount": engine.Mount(""), "LockKind": engine.LockKind(""), "MarkKind": engine.MarkKind(""), "PartKind": engine.PartKind(""),
+		"Policy": engine.Policy(""), "ShaftKind": engine.ShaftKind(""), "LoopKind": engine.LoopKind(""), "Side": engine.Side(""), "PhaserHome": engine.PhaserHome(""),
+		"Meets": engine.Meets(""), "Way": engine.Way(""), "Known": engine.Known(""), "Cycle": engine.Cycle(""),
+	}
+	n := 0
+	for _, name := range files {
+		tree, err := parser.ParseFile(set, name, nil, 0)
+		require.NoError(t, err)
+		ast.Inspect(tree, func(node ast.Node) bool {
+			spec, ok := node.(*ast.ValueSpec)
+			if !ok || len(spec.Values) != 1 {
+				return true
+			}
+			of, ok := spec.Type.(*ast.Ident)
+			lit, isLit := spec.Values[0].(*ast.BasicLit)
+			if !ok || !isLit || types[of.Name] == nil {
+				return true
+			}
+			v, err := strconv.Unquote(lit.Value)
+			require.NoError(t, err)
+			if v != "" {
+				n++
+				assert.Contains(t, types[of.Name].Choices(), v, "%s is no choice of %s", spec.Names[0].Name, of.Name)
+			}
+			return true
+		})
+	}
+	assert.Greater(t, n, 40)
 }
 
 // Lists that are typed as one line are read back as they are written.

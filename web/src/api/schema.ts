@@ -2415,6 +2415,9 @@ export interface components {
             kind: "words" | "figure" | "whole" | "quantity" | "tick" | "choice" | "one" | "several" | "line";
             of?: string;
             choices?: string[];
+            called?: {
+                [key: string]: string;
+            };
             unit?: string;
             hint?: string;
         };

@@ -1,8 +1,8 @@
-import { ChoiceCell, FigureCell, NameCell, names, TickCell, words } from "./cells";
-import { makeShaft } from "./make";
 import { begin } from "./begin";
+import { ChoiceCell, FieldCell, FigureCell, NameCell, names, TickCell } from "./cells";
 import type { Mode } from "./DriveEditor";
 import { LoopBlock } from "./LoopBlock";
+import { makeShaft } from "./make";
 import { Add, add, Out, Row, Rows, type TabProps } from "./rows";
 import { fresh } from "./sheet";
 import { Tensioners } from "./Tensioners";
@@ -58,13 +58,7 @@ export function DriveTab({
                 />
               </td>
               <td className="min-w-[68px]">
-                <ChoiceCell
-                  draft={draft}
-                  path={`${p}/mount`}
-                  label="Mount"
-                  value={w.mount}
-                  choices={words("keyed", "dowelled", "floating", "slotted", "friction", "phaser", "idle", "rail")}
-                />
+                <FieldCell draft={draft} path={`${p}/mount`} label="Mount" value={w.mount} />
               </td>
               <td className="num">
                 <FigureCell draft={draft} path={`${p}/teeth`} label="Teeth" value={w.teeth} whole least={0} width="48px" />
@@ -135,14 +129,7 @@ export function DriveTab({
                 {s.id === "crank" ? (
                   "crank"
                 ) : (
-                  <ChoiceCell
-                    draft={draft}
-                    path={`${p}/kind`}
-                    label="Kind"
-                    value={s.kind}
-                    choices={words("inlet cam", "exhaust cam", "cam", "pump", "balance", "pickup")}
-                    none="not said"
-                  />
+                  <FieldCell draft={draft} path={`${p}/kind`} label="Kind" value={s.kind} without="crank" none="not said" />
                 )}
               </td>
               <td>

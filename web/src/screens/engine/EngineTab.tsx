@@ -1,5 +1,5 @@
 import { Link } from "@tanstack/react-router";
-import { ChoiceCell, FigureCell, QuantityCell, WordCell, words } from "./cells";
+import { FieldCell, FigureCell, QuantityCell, WordCell } from "./cells";
 import { Line } from "./Line";
 import type { TabProps } from "./rows";
 
@@ -21,13 +21,7 @@ export function EngineTab({ draft }: TabProps) {
             <FigureCell draft={draft} path="cylinders" label="Cylinders" value={sheet.cylinders} whole least={1} />
           </Line>
           <Line name="Cycle">
-            <ChoiceCell
-              draft={draft}
-              path="cycle"
-              label="Cycle"
-              value={sheet.cycle}
-              choices={words("four-stroke", "two-stroke")}
-            />
+            <FieldCell draft={draft} path="cycle" label="Cycle" value={sheet.cycle} />
           </Line>
           <Line
             name="Firing order"
@@ -78,13 +72,7 @@ export function EngineTab({ draft }: TabProps) {
             </span>
           </Line>
           <Line name="Runs" note={sheet.view}>
-            <ChoiceCell
-              draft={draft}
-              path="running"
-              label="Runs"
-              value={sheet.running}
-              choices={words("clockwise", "counterclockwise")}
-            />
+            <FieldCell draft={draft} path="running" label="Runs" value={sheet.running} />
           </Line>
           <Line name="Seen from">
             <WordCell draft={draft} path="view" label="Seen from" value={sheet.view} needed />
@@ -93,13 +81,7 @@ export function EngineTab({ draft }: TabProps) {
             <WordCell draft={draft} path="sides" label="Left and right" value={sheet.sides} />
           </Line>
           <Line name="Valves meet pistons">
-            <ChoiceCell
-              draft={draft}
-              path="interference"
-              label="Valves meet pistons"
-              value={sheet.interference}
-              choices={words("yes", "no", "unknown")}
-            />
+            <FieldCell draft={draft} path="interference" label="Valves meet pistons" value={sheet.interference} />
           </Line>
         </tbody>
       </table>

@@ -1,5 +1,5 @@
 import { begin } from "./begin";
-import { ChoiceCell, FigureCell, NameCell, names, QuantityCell, TickCell, WordCell, words } from "./cells";
+import { ChoiceCell, FieldCell, FigureCell, NameCell, names, QuantityCell, TickCell, WordCell } from "./cells";
 import { Add, Out, Row, Rows, type TabProps } from "./rows";
 
 /** FastenersTab is the bolts; stages are typed as one line, which the server reads. */
@@ -67,14 +67,7 @@ export function FastenersTab({ draft, selected, onSelect }: TabProps) {
               <WordCell draft={draft} path={`${p}/pattern`} label="Pattern" value={f.pattern} />
             </td>
             <td className="min-w-[56px]">
-              <ChoiceCell
-                draft={draft}
-                path={`${p}/lubricant`}
-                label="Lubrication"
-                value={f.lubricant}
-                choices={words("dry", "oiled", "greased", "thread lock")}
-                none=""
-              />
+              <FieldCell draft={draft} path={`${p}/lubricant`} label="Lubrication" value={f.lubricant} none="" />
             </td>
             <td className="min-w-[66px]">
               <ChoiceCell

@@ -2,9 +2,9 @@ import { Link } from "@tanstack/react-router";
 import { X } from "lucide-react";
 import type { ReactNode } from "react";
 import { say } from "../../shell/toast";
-import { ChoiceCell, FigureCell, names, RowName, SetCell, TickCell, WordCell, words } from "./cells";
-import { makeTensioner } from "./make";
+import { ChoiceCell, FieldCell, FigureCell, names, RowName, SetCell, TickCell, WordCell } from "./cells";
 import type { Mode } from "./DriveEditor";
+import { makeTensioner } from "./make";
 import { type TabProps, useWanted } from "./rows";
 import { capital, type Loop, type Stop, set, shownFigure } from "./sheet";
 import { change, type SheetDraft } from "./useSheet";
@@ -83,14 +83,7 @@ export function LoopBlock({ draft, loop, selected, onSelect, onMode }: TabProps 
             <FigureCell draft={draft} path={`${p}/pitch`} label="Pitch, mm" value={loop.pitch} least={0} />
           </Field>
           <Field name="Standard">
-            <ChoiceCell
-              draft={draft}
-              path={`${p}/standard`}
-              label="Standard"
-              value={loop.standard}
-              choices={words("ISO 9010", "ISO 5296", "ISO 13050", "ISO 17396", "ISO 606")}
-              none="none"
-            />
+            <FieldCell draft={draft} path={`${p}/standard`} label="Standard" value={loop.standard} none="none" />
           </Field>
           {loop.kind === "belt" && (
             <Field name="To back, mm">

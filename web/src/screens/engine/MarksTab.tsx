@@ -1,5 +1,5 @@
 import { begin, metWheel } from "./begin";
-import { ChoiceCell, FigureCell, NameCell, names, SetCell, TickCell, WordCell, words } from "./cells";
+import { ChoiceCell, FieldCell, FigureCell, NameCell, names, SetCell, TickCell, WordCell } from "./cells";
 import { makePart, makeTool } from "./make";
 import { Add, Out, Row, Rows, type TabProps } from "./rows";
 import type { SheetDraft } from "./useSheet";
@@ -41,13 +41,7 @@ export function MarksTab({ draft, selected, onSelect }: TabProps) {
             <Row key={l.id} at={p} selected={selected} onSelect={onSelect}>
               <NameCell draft={draft} path={p} value={l.name} width={100} />
               <td className="min-w-[92px]">
-                <ChoiceCell
-                  draft={draft}
-                  path={`${p}/kind`}
-                  label="Kind"
-                  value={l.kind}
-                  choices={words("stop", "pin", "bar", "flywheel lock", "holder")}
-                />
+                <FieldCell draft={draft} path={`${p}/kind`} label="Kind" value={l.kind} />
               </td>
               <td className="min-w-[110px] max-w-[150px]">
                 <SetCell draft={draft} path={`${p}/holds`} label="Holds" value={l.holds} choices={names(sheet.shafts)} />
@@ -160,13 +154,7 @@ export function MarksTab({ draft, selected, onSelect }: TabProps) {
             <Row key={m.id} at={p} selected={selected} onSelect={onSelect}>
               <NameCell draft={draft} path={p} value={m.name} width={122} />
               <td className="min-w-[66px]">
-                <ChoiceCell
-                  draft={draft}
-                  path={`${p}/kind`}
-                  label="Kind"
-                  value={m.kind}
-                  choices={[...words("timing"), { value: "loop", name: "on the belt or chain" }, ...words("look-alike")]}
-                />
+                <FieldCell draft={draft} path={`${p}/kind`} label="Kind" value={m.kind} />
               </td>
               <td className="min-w-[80px]">
                 {onLoop && (

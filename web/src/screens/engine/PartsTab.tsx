@@ -1,5 +1,5 @@
 import { begin } from "./begin";
-import { ChoiceCell, NameCell, names, QuantityCell, SetCell, WordCell, words } from "./cells";
+import { ChoiceCell, FieldCell, NameCell, names, QuantityCell, SetCell, WordCell } from "./cells";
 import { makeFastener, makePart } from "./make";
 import { Add, add, Out, Row, Rows, type TabProps } from "./rows";
 import { fresh, type Sheet } from "./sheet";
@@ -23,22 +23,10 @@ export function PartsTab({ draft, selected, onSelect }: TabProps) {
             <Row key={v.id} at={p} selected={selected} onSelect={onSelect}>
               <NameCell draft={draft} path={p} value={v.name} width={120} />
               <td className="min-w-[98px]">
-                <ChoiceCell
-                  draft={draft}
-                  path={`${p}/kind`}
-                  label="Kind"
-                  value={v.kind}
-                  choices={[...words("component", "cover", "plug", "seal", "lead"), { value: "loop", name: "belt or chain" }]}
-                />
+                <FieldCell draft={draft} path={`${p}/kind`} label="Kind" value={v.kind} />
               </td>
               <td className="min-w-[124px]">
-                <ChoiceCell
-                  draft={draft}
-                  path={`${p}/policy`}
-                  label="Policy"
-                  value={v.policy}
-                  choices={words("always new", "new if found so", "renew while there", "goes back")}
-                />
+                <FieldCell draft={draft} path={`${p}/policy`} label="Policy" value={v.policy} />
               </td>
               <td className="min-w-[90px]">
                 <WordCell draft={draft} path={`${p}/if`} label="Look for" value={v.if} />

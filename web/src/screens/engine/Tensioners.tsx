@@ -1,5 +1,5 @@
 import { begin } from "./begin";
-import { ChoiceCell, FigureCell, NameCell, names, QuantityCell, SetCell, words } from "./cells";
+import { ChoiceCell, FieldCell, FigureCell, NameCell, names, QuantityCell, SetCell } from "./cells";
 import { makeFastener, makeTool } from "./make";
 import { Add, Out, Row, Rows, type TabProps } from "./rows";
 
@@ -35,22 +35,7 @@ export function Tensioners({ draft, selected, onSelect }: TabProps) {
           <Row key={t.id} at={p} selected={selected} onSelect={onSelect}>
             <NameCell draft={draft} path={p} value={t.name} width={100} />
             <td className="min-w-[120px]">
-              <ChoiceCell
-                draft={draft}
-                path={`${p}/method`}
-                label="Method"
-                value={t.method}
-                choices={words(
-                  "eccentric with pointer",
-                  "over-tension, settle, set",
-                  "hydraulic with pin",
-                  "spring arm",
-                  "ratchet plunger",
-                  "frequency",
-                  "pre-load by torque",
-                  "fixed",
-                )}
-              />
+              <FieldCell draft={draft} path={`${p}/method`} label="Method" value={t.method} />
             </td>
             <td className="min-w-[80px]">
               <ChoiceCell draft={draft} path={`${p}/wheel`} label="Wheel" value={t.wheel} choices={names(sheet.wheels)} none="" />
@@ -87,14 +72,7 @@ export function Tensioners({ draft, selected, onSelect }: TabProps) {
               />
             </td>
             <td>
-              <ChoiceCell
-                draft={draft}
-                path={`${p}/turn`}
-                label="Turned"
-                value={t.turn}
-                choices={words("clockwise", "counterclockwise")}
-                none=""
-              />
+              <FieldCell draft={draft} path={`${p}/turn`} label="Turned" value={t.turn} none="" />
             </td>
             <td className="max-w-[100px]">
               <SetCell

@@ -1,5 +1,7 @@
+import { useQuery } from "@tanstack/react-query";
 import { Popover, Tooltip } from "radix-ui";
 import { createContext, type KeyboardEvent, type ReactNode, useContext, useEffect, useId, useRef, useState } from "react";
+import { sheetFields } from "../../api/queries";
 import { brandNew, type Make, NewThing } from "./make";
 import { figure, set, shownFigure } from "./sheet";
 import { change, type SheetDraft } from "./useSheet";
@@ -205,6 +207,15 @@ export function FigureCell(p: CellProps & { value?: number; whole?: boolean; lea
 export function QuantityCell(p: CellProps & { value?: string }) {
   const unit = p.draft.view.derived.units[p.path.replace(/^(\w+)\/[^/]+/, "$1/*")];
   return <TextCell {...p} mono unit={unit} value={p.value ?? ""} read={(t) => ({ value: t.trim() || undefined })} />;
+}
+
+/** FieldCell is a choice among the values that the server has for the value at its path. */
+export function FieldCell({ without, ...p }: CellProps & { value?: string; none?: string; without?: string }) {
+  const { data } = useQuery(sheetFields);
+  const [list, , ...key] = p.path.includes("/") ? p.path.split("/") : ["", "", p.path];
+  const field = data?.find((f) => f.list === list && f.key === key.join("/"));
+  const choices = (field?.choices ?? []).filter((v) => v !== without);
+  return <ChoiceCell {...p} choices={choices.map((v) => ({ value: v, name: field?.called?.[v] ?? v }))} />;
 }
 
 export function ChoiceCell({
