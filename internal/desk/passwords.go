@@ -6,7 +6,8 @@ import (
 	"sync"
 	"unicode/utf8"
 
-	"github.com/ccojocar/zxcvbn-go/frequency"
+	"github.com/ccojocar/zxcvbn-go/data"
+	"github.com/go-json-experiment/json"
 	"golang.org/x/text/unicode/norm"
 )
 
@@ -19,11 +20,22 @@ const (
 	mostPassword  = 256
 )
 
-// common are passwords that turn up most often in leaks, in lower case.
+// common are passwords that turn up most often in leaks, in lower case. The list is
+// unpacked when it is first asked for: the package that ships it reads all of its lists
+// at every start.
 var common = sync.OnceValue(func() map[string]bool {
-	list := frequency.Lists["Passwords"].List
-	out := make(map[string]bool, len(list))
-	for _, p := range list {
+	var file struct {
+		List []string
+	}
+	raw, err := data.Asset("data/Passwords.json")
+	if err == nil {
+		err = json.Unmarshal(raw, &file, json.MatchCaseInsensitiveNames(true))
+	}
+	if err != nil || len(file.List) < 1000 {
+		panic(fmt.Sprintf("the list of common passwords does not read: %v", err)) // it ships in the binary
+	}
+	out := make(map[string]bool, len(file.List))
+	for _, p := range file.List {
 		out[strings.ToLower(p)] = true
 	}
 	return out
