@@ -122,6 +122,12 @@ func RefAt(path string) (Ref, bool) {
 	return Ref{k.Kind, id}, true
 }
 
+// Has reports whether the sheet has a thing.
+func (x *Index) Has(r Ref) bool {
+	k := r.Kind.Of()
+	return k != nil && k.at(x, r.ID) >= 0
+}
+
 // Name is what a thing is called; empty for one the sheet does not have.
 func (x *Index) Name(r Ref) string {
 	k := r.Kind.Of()

@@ -15,6 +15,9 @@ type Naming struct {
 	Several  bool
 }
 
+// Ref is the thing it names.
+func (n Naming) Ref() Ref { return Ref{KindOn(n.List).Kind, n.ID} }
+
 // Namings are all values of the sheet that name a thing, read off the types: a new
 // field that names one is among them.
 func (s *Sheet) Namings() []Naming {

@@ -59,6 +59,10 @@ func (t *Train) Lift(deg float64) float64 {
 	return t.lift / 2 * (1 - math.Cos(2*math.Pi*u))
 }
 
+// steepest is the greatest rise of the lift for a degree of the crank, mm/°: that of
+// s = h/2·(1 − cos 2πu) at u = 1/4.
+func (t *Train) steepest() float64 { return math.Pi * t.lift / (t.closes - t.opens) }
+
 // Room is what is left between a valve and its piston, mm, with the piston's crank
 // so many degrees from its top dead centre of the gas exchange and the cam late by
 // so many degrees of the crank; below zero the two would be in one place.
@@ -104,8 +108,12 @@ func (t *Train) From(early bool) (float64, bool) {
 	if early {
 		way = -1
 	}
-	for late := 0.0; late <= t.cycle/2; late++ {
+	steepest := t.steepest()
+	for late := 0.0; late <= t.cycle/2; {
 		if room, _ := t.Least(way * late); room >= 0 {
+			// No valve opens faster than the steepest place of its lift, so that so many
+			// degrees further on there is room still.
+			late += math.Max(1, math.Floor(room/steepest))
 			continue
 		}
 		lo, hi := math.Max(late-1, 0), late

@@ -133,3 +133,37 @@ func TestWhatCannotBeWorkedOut(t *testing.T) {
 		assert.False(t, ok, name)
 	}
 }
+
+// Where contact begins is what a search degree by degree gives, of any valves: nothing
+// is missed between the degrees that are left out.
+func TestContactIsWhereASlowSearchFindsIt(t *testing.T) {
+	rapid.Check(t, func(r *rapid.T) {
+		opens := rapid.Float64Range(-60, 40).Draw(r, "opens")
+		tr, _ := train(r, engine.Valves{
+			Opens: opens, Closes: opens + rapid.Float64Range(120, 320).Draw(r, "open for"),
+			Lift: mm(rapid.Float64Range(0.5, 14).Draw(r, "lift")), Clear: mm(rapid.Float64Range(0, 9).Draw(r, "clear")),
+		})
+		if tr == nil {
+			return
+		}
+		for _, early := range []bool{false, true} {
+			way := 1.0
+			if early {
+				way = -1
+			}
+			first := math.Inf(1)
+			for late := 0.0; late <= 360; late++ {
+				if room, _ := tr.Least(way * late); room < 0 {
+					first = late
+					break
+				}
+			}
+			from, meets := tr.From(early)
+			require.Equal(r, !math.IsInf(first, 1), meets)
+			if meets {
+				require.InDelta(r, first, math.Abs(from), 1.06, "from %v", from)
+				require.LessOrEqual(r, math.Abs(from), first+0.05)
+			}
+		}
+	})
+}

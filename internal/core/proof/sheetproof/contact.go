@@ -24,10 +24,37 @@ var contactRules = finding.Family[*looking]{
 		Doc: "a limit that passes a cam whose valves meet the pistons"},
 }
 
-// trains calls f for every cam with valves that can be worked out.
-func (t *looking) trains(f func(cam *engine.Shaft, on string, v *piston.Train)) {
-	for i := range t.s.Shafts {
-		if v, ok := piston.TrainOf(t.s, &t.s.Shafts[i]); ok {
+// train is the valves of a cam with how far it may be late and early before they meet
+// the pistons, worked out once for all that asks.
+type train struct {
+	*piston.Train
+	late, early met
+}
+
+// met is how far a cam may be out before its valves meet the pistons; meets is false
+// where they never do.
+type met struct {
+	from  float64
+	meets bool
+}
+
+// trainsOf are the valves of every shaft of a sheet, nil for one without.
+func trainsOf(s *engine.Sheet) []*train {
+	out := make([]*train, len(s.Shafts))
+	for i := range s.Shafts {
+		if v, ok := piston.TrainOf(s, &s.Shafts[i]); ok {
+			out[i] = &train{Train: v}
+			out[i].late.from, out[i].late.meets = v.From(false)
+			out[i].early.from, out[i].early.meets = v.From(true)
+		}
+	}
+	return out
+}
+
+// eachTrain calls f for every cam with valves that can be worked out.
+func (t *looking) eachTrain(f func(cam *engine.Shaft, on string, v *train)) {
+	for i, v := range t.trains {
+		if v != nil {
 			f(&t.s.Shafts[i], "shafts/"+string(t.s.Shafts[i].ID)+"/valves", v)
 		}
 	}
@@ -44,14 +71,14 @@ func valvesUnfinished(t *looking) {
 			t.find(on, message.F("The %s has valves and is no cam", s.Name), message.F("Only a cam opens valves."), Mend{Label: "Remove them", Edits: []engine.Edit{{Path: on}}})
 			continue
 		}
-		if _, ok := piston.TrainOf(t.s, s); !ok {
+		if t.trains[i] == nil {
 			t.find(on, message.F("Where the valves of the %s meet pistons cannot be worked out", s.Name), message.F("It takes stroke and rod of the engine, and of the valves where they open and close, the lift, and the clearance to the piston at top dead centre."))
 		}
 	}
 }
 
 func meetsInStep(t *looking) {
-	t.trains(func(cam *engine.Shaft, on string, v *piston.Train) {
+	t.eachTrain(func(cam *engine.Shaft, on string, v *train) {
 		if room, at := v.Least(0); room < 0 {
 			t.find(on, message.F("The valves of the %s would meet the pistons with the engine in step", cam.Name), message.F("%s° from top dead centre of the gas exchange they would be %s mm in one another: opening, closing, lift or clearance is wrong.", fixed(at, 0), fixed(-room, 1)))
 		}
@@ -60,10 +87,8 @@ func meetsInStep(t *looking) {
 
 func interferenceDiffers(t *looking) {
 	meets, any := false, false
-	t.trains(func(_ *engine.Shaft, _ string, v *piston.Train) {
-		_, late := v.From(false)
-		_, early := v.From(true)
-		any, meets = true, meets || late || early
+	t.eachTrain(func(_ *engine.Shaft, _ string, v *train) {
+		any, meets = true, meets || v.late.meets || v.early.meets
 	})
 	switch {
 	case !any:
@@ -78,7 +103,7 @@ func restMeets(t *looking) {
 	if t.s.Limits.Rest == 0 {
 		return
 	}
-	t.trains(func(cam *engine.Shaft, _ string, v *piston.Train) {
+	t.eachTrain(func(cam *engine.Shaft, _ string, v *train) {
 		worst := math.Inf(1)
 		for a := 0.0; a < 360; a++ {
 			worst = math.Min(worst, v.Now(t.s.Limits.Rest, a))
@@ -97,10 +122,10 @@ func limitOfContact(t *looking) {
 	for i := range t.s.Shafts {
 		s := &t.s.Shafts[i]
 		from := s.Contact
-		if v, ok := piston.TrainOf(t.s, s); ok {
-			for _, early := range []bool{false, true} {
-				if d, meets := v.From(early); meets && (from == 0 || math.Abs(d)/2 < from) {
-					from = math.Abs(d) / 2
+		if v := t.trains[i]; v != nil {
+			for _, m := range []met{v.early, v.late} {
+				if m.meets && (from == 0 || math.Abs(m.from)/2 < from) {
+					from = math.Abs(m.from) / 2
 				}
 			}
 		}

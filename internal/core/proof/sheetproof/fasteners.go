@@ -142,7 +142,7 @@ func clampedByNothing(t *looking) {
 func namesNothing(t *looking) {
 	said := map[string]bool{}
 	for _, r := range t.s.Namings() {
-		if t.s.Has(r.List, r.ID) || said[r.Path+r.ID] {
+		if t.x.Has(r.Ref()) || said[r.Path+r.ID] {
 			continue
 		}
 		said[r.Path+r.ID] = true
@@ -150,7 +150,7 @@ func namesNothing(t *looking) {
 		if r.Several {
 			kept := []string{}
 			for _, o := range t.s.Namings() {
-				if o.Path == r.Path && t.s.Has(o.List, o.ID) {
+				if o.Path == r.Path && t.x.Has(o.Ref()) {
 					kept = append(kept, o.ID)
 				}
 			}

@@ -53,7 +53,7 @@ func strokeUntold(t *looking) {
 }
 
 func toothUnseen(t *looking) {
-	table := resolution.TableOf(t.x)
+	table := t.table()
 	for _, v := range resolution.Teeth(t.x) {
 		i := t.x.ShaftAt(v.Shaft)
 		if !t.s.Shafts[i].Kind.IsCam() {
@@ -75,7 +75,7 @@ func coarser(t *looking) {
 		t.findAs(finding.Look, "limits/camError", message.F("No greatest cam error is given"), message.F("The bench then has nothing to hold a reading against."))
 		return
 	}
-	table := resolution.TableOf(t.x)
+	table := t.table()
 	for i := range t.s.Shafts {
 		if !t.s.Shafts[i].Kind.IsCam() {
 			continue

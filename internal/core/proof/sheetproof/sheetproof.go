@@ -12,6 +12,7 @@ import (
 	"strings"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/engine/resolution"
 	"inklatch/internal/core/engine/route"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/proof/finding"
@@ -42,6 +43,10 @@ type looking struct {
 	s     *engine.Sheet
 	house finding.House
 	laid  []laid
+	// trains are the valves of each shaft, nil where they cannot be worked out.
+	trains []*train
+	// shown is what can be seen of each shaft, once it was asked for; see table.
+	shown *resolution.Table
 	rule  *finding.Rule[*looking]
 	out   []Finding
 }
@@ -58,6 +63,7 @@ type laid struct {
 // order of the families.
 func Prove(x *engine.Index, house finding.House) []Finding {
 	t := &looking{x: x, s: x.Sheet, house: house, laid: make([]laid, len(x.Sheet.Loops))}
+	t.trains = trainsOf(t.s)
 	for i := range t.s.Loops {
 		l, v := &t.s.Loops[i], &t.laid[i]
 		if v.circles, v.err = route.Circles(x, l); v.err != nil {
@@ -91,6 +97,14 @@ func Blocking(fs []Finding) int {
 		}
 	}
 	return n
+}
+
+// table is what can be seen of each shaft.
+func (t *looking) table() *resolution.Table {
+	if t.shown == nil {
+		t.shown = resolution.TableOf(t.x)
+	}
+	return t.shown
 }
 
 // find adds a finding under the rule's own severity.

@@ -287,6 +287,14 @@ func BenchmarkProveV6(b *testing.B) {
 	}
 }
 
+// BenchmarkProveValves is a sheet whose valves and pistons are worked out.
+func BenchmarkProveValves(b *testing.B) {
+	s := &fixture.Document("renew-timing-belt-r3.latch.json").Engine
+	for b.Loop() {
+		sheetproof.Prove(engine.NewIndex(s), finding.DefaultHouse())
+	}
+}
+
 // What follows from another finding hangs under it, and under nothing that is gone.
 func TestCausesOfASheetsFindings(t *testing.T) {
 	for _, m := range spoils {
