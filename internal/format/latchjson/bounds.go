@@ -3,7 +3,6 @@ package latchjson
 import (
 	"encoding/json"
 	"fmt"
-	"reflect"
 	"strings"
 
 	"inklatch/internal/core/engine"
@@ -55,12 +54,8 @@ const (
 // lists are those of things that many others are worked out from.
 var lists = map[string]int{"shafts": 40, "wheels": 120, "loops": 20, "gears": 60, "locks": 60, "marks": 200, "varies": 100}
 
-// within holds the numbers and lists of a sheet, and those its cases put in their place,
-// against their bounds.
-func within(s *engine.Sheet, at string) error {
-	if err := inBounds(reflect.ValueOf(*s), "", strings.TrimSuffix(at, ".")); err != nil {
-		return err
-	}
+// casesWithin holds what the cases of a sheet put in its place against the bounds there.
+func casesWithin(s *engine.Sheet, at string) error {
 	for i := range s.Varies {
 		v := &s.Varies[i]
 		list, _, _ := strings.Cut(v.Of, "/")
@@ -86,57 +81,6 @@ func (b bound) holds(f float64, at string) error {
 	return &Error{at, fmt.Sprintf("%.10g cannot be: this is between %.10g and %.10g", f, b.least, b.most)}
 }
 
-func listFits(n int, path, at string) error {
-	most := mostEntries
-	if !strings.Contains(path, "/") {
-		if most = mostThings; lists[path] > 0 {
-			most = lists[path]
-		}
-	}
-	if n > most {
-		return &Error{at, fmt.Sprintf("this list is too long: at most %d", most)}
-	}
-	return nil
-}
-
-func inBounds(v reflect.Value, path, at string) error {
-	switch v.Kind() {
-	case reflect.Int, reflect.Int64:
-		return bounds[path].holds(float64(v.Int()), at)
-	case reflect.Float64:
-		if b, ok := bounds[path]; ok {
-			return b.holds(v.Float(), at)
-		}
-	case reflect.Pointer:
-		if !v.IsNil() {
-			return inBounds(v.Elem(), path, at)
-		}
-	case reflect.Slice:
-		if v.Type() == reflect.TypeFor[json.RawMessage]() {
-			return nil
-		}
-		if err := listFits(v.Len(), path, at); err != nil {
-			return err
-		}
-		for i := range v.Len() {
-			if err := inBounds(v.Index(i), path+"/*", fmt.Sprintf("%s[%d]", at, i)); err != nil {
-				return err
-			}
-		}
-	case reflect.Struct:
-		for i := range v.NumField() {
-			name, _, _ := strings.Cut(v.Type().Field(i).Tag.Get("json"), ",")
-			if name == "" {
-				continue
-			}
-			if err := inBounds(v.Field(i), strings.TrimPrefix(path+"/"+name, "/"), strings.TrimPrefix(at+"."+name, ".")); err != nil {
-				return err
-			}
-		}
-	}
-	return nil
-}
-
 // patchInBounds holds a value that is only known as JSON against the bounds of its place.
 func patchInBounds(raw json.RawMessage, path, at string) error {
 	var v any
@@ -153,8 +97,8 @@ func valueInBounds(v any, path, at string) error {
 			return b.holds(v, at)
 		}
 	case []any:
-		if err := listFits(len(v), path, at); err != nil {
-			return err
+		if most := longest(path); len(v) > most {
+			return &Error{at, fmt.Sprintf("this list is too long: at most %d", most)}
 		}
 		for i := range v {
 			if err := valueInBounds(v[i], path+"/*", fmt.Sprintf("%s[%d]", at, i)); err != nil {

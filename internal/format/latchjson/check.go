@@ -3,7 +3,6 @@ package latchjson
 import (
 	"fmt"
 	"reflect"
-	"slices"
 	"strings"
 
 	"inklatch/internal/core/engine"
@@ -32,17 +31,17 @@ func checkSheet(s *engine.Sheet, at string) error {
 		err.(*Error).Place = at + "code"
 		return err
 	}
-	if err := fits(reflect.ValueOf(s), strings.TrimSuffix(at, ".")); err != nil {
-		return err
-	}
-	if err := ids(s, at); err != nil {
-		return err
-	}
 	if s.Running != engine.Clockwise && s.Running != engine.Counterclockwise {
 		return &Error{at + "running", "the running direction is clockwise or counterclockwise"}
 	}
 	if s.Cycle != engine.FourStroke && s.Cycle != engine.TwoStroke {
 		return &Error{at + "cycle", "the cycle is four-stroke or two-stroke"}
+	}
+	if err := sheetFits(s, strings.TrimSuffix(at, ".")); err != nil {
+		return err
+	}
+	if err := ids(s, at); err != nil {
+		return err
 	}
 	for i := range reflect.ValueOf(s).Elem().NumField() {
 		list := reflect.ValueOf(s).Elem().Field(i)
@@ -57,10 +56,7 @@ func checkSheet(s *engine.Sheet, at string) error {
 			return err
 		}
 	}
-	if err := words(reflect.ValueOf(s).Elem(), strings.TrimSuffix(at, ".")); err != nil {
-		return err
-	}
-	if err := within(s, at); err != nil {
+	if err := casesWithin(s, at); err != nil {
 		return err
 	}
 	x := engine.NewIndex(s)
@@ -79,44 +75,6 @@ func checkSheet(s *engine.Sheet, at string) error {
 			if x.Shaft(id) == nil {
 				return &Error{fmt.Sprintf("%slocks[%d].holds[%d]", at, i, k), fmt.Sprintf("there is no shaft %q", id)}
 			}
-		}
-	}
-	return nil
-}
-
-// words holds every value that has a fixed list of words to that list; empty is
-// left to the proof.
-func words(v reflect.Value, at string) error {
-	if list := engine.ChoicesOf(v.Type()); list != nil {
-		if s := v.String(); s != "" && !slices.Contains(list, s) {
-			return &Error{at, fmt.Sprintf("%q is none of: %s", s, strings.Join(list, ", "))}
-		}
-		return nil
-	}
-	switch v.Kind() {
-	case reflect.Struct:
-		for i := range v.NumField() {
-			name, _, _ := strings.Cut(v.Type().Field(i).Tag.Get("json"), ",")
-			if name == "" {
-				continue
-			}
-			place := name
-			if at != "" {
-				place = at + "." + name
-			}
-			if err := words(v.Field(i), place); err != nil {
-				return err
-			}
-		}
-	case reflect.Slice:
-		for i := range v.Len() {
-			if err := words(v.Index(i), fmt.Sprintf("%s[%d]", at, i)); err != nil {
-				return err
-			}
-		}
-	case reflect.Pointer:
-		if !v.IsNil() {
-			return words(v.Elem(), at)
 		}
 	}
 	return nil

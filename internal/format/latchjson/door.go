@@ -2,7 +2,6 @@ package latchjson
 
 import (
 	"fmt"
-	"math"
 	"reflect"
 	"regexp"
 	"slices"
@@ -60,37 +59,25 @@ func checkProcedure(p *procedure.Procedure, at string) error {
 	if len(p.Steps) > MaxSteps {
 		return &Error{at + "steps", fmt.Sprintf("a procedure has at most %d steps", MaxSteps)}
 	}
-	if err := fits(reflect.ValueOf(p.Header), strings.TrimSuffix(at, ".")); err != nil {
+	if err := fits(p.Header, strings.TrimSuffix(at, ".")); err != nil {
 		return err
 	}
 	seen := make(map[step.ID]int, len(p.Steps))
 	for i := range p.Steps {
-		s, here := &p.Steps[i], fmt.Sprintf("%ssteps[%d]", at, i)
+		s := &p.Steps[i]
+		here := func() string { return fmt.Sprintf("%ssteps[%d]", at, i) }
 		if !idShape.MatchString(string(s.ID)) {
-			return &Error{here + ".id", "a step's id has at most 64 letters, figures and . _ : + -"}
+			return &Error{here() + ".id", "a step's id has at most 64 letters, figures and . _ : + -"}
 		}
 		if first, dup := seen[s.ID]; dup {
-			return &Error{here + ".id", fmt.Sprintf("%q is the id of steps[%d] already", s.ID, first)}
+			return &Error{here() + ".id", fmt.Sprintf("%q is the id of steps[%d] already", s.ID, first)}
 		}
 		seen[s.ID] = i
-		if err := fits(reflect.ValueOf(s.Action), here); err != nil {
-			return err
-		}
-		for _, part := range []struct {
-			name string
-			v    any
-		}{{".wording", s.Wording}, {".note", s.Note}, {".cautions", s.Cautions}, {".tools", s.Tools}, {".accept", s.Accept}, {".when", s.When}} {
-			if err := fits(reflect.ValueOf(part.v), here+part.name); err != nil {
-				return err
-			}
+		if err := planFor(reflect.TypeFor[step.Step]()).hold(reflect.ValueOf(s).Elem()); err != nil {
+			return err.in(here())
 		}
 		if s.Picture != step.UsualPicture && !slices.Contains(engine.ChoicesOf(reflect.TypeFor[step.Picture]()), string(s.Picture)) {
-			return &Error{here + ".picture", "the picture of a step is always or never, or left out"}
-		}
-		if s.Again != nil {
-			if err := fits(reflect.ValueOf(*s.Again), here+".again"); err != nil {
-				return err
-			}
+			return &Error{here() + ".picture", "the picture of a step is always or never, or left out"}
 		}
 	}
 	return nil
@@ -99,80 +86,33 @@ func checkProcedure(p *procedure.Procedure, at string) error {
 // CheckText holds one text against what can be kept. The error is an *Error at
 // the place.
 func CheckText(s, at string, most int) error {
+	if err := textFits(s, most); err != nil {
+		return err.in(at)
+	}
+	return nil
+}
+
+func textFits(s string, most int) *Error {
+	for i := range len(s) {
+		if b := s[i]; b < ' ' && b != '\n' && b != '\t' || b >= 0x7f {
+			return strangeText(s, most)
+		}
+	}
+	if len(s) > most {
+		return &Error{"", fmt.Sprintf("this is too long: at most %d letters", most)}
+	}
+	return nil
+}
+
+// strangeText looks at a text with more than plain letters in it.
+func strangeText(s string, most int) *Error {
 	switch {
 	case !utf8.ValidString(s):
-		return &Error{at, "this is not text: its bytes are no UTF-8"}
+		return &Error{"", "this is not text: its bytes are no UTF-8"}
 	case strings.ContainsFunc(s, func(r rune) bool { return r < ' ' && r != '\n' && r != '\t' || r == 0x7f }):
-		return &Error{at, "a character here cannot be kept or printed"}
+		return &Error{"", "a character here cannot be kept or printed"}
 	case len(s) > most:
-		return &Error{at, fmt.Sprintf("this is too long: at most %d letters", most)}
-	}
-	return nil
-}
-
-// fits walks everything in a value.
-func fits(v reflect.Value, at string) error {
-	switch v.Kind() {
-	case reflect.String:
-		return CheckText(v.String(), at, maxText)
-	case reflect.Float64, reflect.Float32:
-		f := v.Float()
-		most := maxFigure
-		if strings.HasSuffix(at, ".turns") {
-			most = maxTurns
-		}
-		if math.IsNaN(f) || math.Abs(f) > most {
-			return &Error{at, fmt.Sprintf("%g is no figure of an engine: at most %g", f, most)}
-		}
-	case reflect.Int, reflect.Int64, reflect.Int32, reflect.Int16, reflect.Int8:
-		if n := v.Int(); n > maxCount || n < -maxCount {
-			return &Error{at, fmt.Sprintf("%d is no figure of an engine", n)}
-		}
-	case reflect.Struct:
-		return fitsStruct(v, at)
-	case reflect.Slice:
-		if v.Len() > maxList {
-			return &Error{at, fmt.Sprintf("this list is too long: at most %d", maxList)}
-		}
-		for i := range v.Len() {
-			if err := fits(v.Index(i), fmt.Sprintf("%s[%d]", at, i)); err != nil {
-				return err
-			}
-		}
-	case reflect.Map:
-		if v.Len() > maxList {
-			return &Error{at, fmt.Sprintf("this list is too long: at most %d", maxList)}
-		}
-		for m := v.MapRange(); m.Next(); {
-			if err := fits(m.Key(), at); err != nil {
-				return err
-			}
-			if err := fits(m.Value(), at+"."+m.Key().String()); err != nil {
-				return err
-			}
-		}
-	case reflect.Pointer, reflect.Interface:
-		if !v.IsNil() {
-			return fits(v.Elem(), at)
-		}
-	}
-	return nil
-}
-
-func fitsStruct(v reflect.Value, at string) error {
-	for i := range v.NumField() {
-		f := v.Type().Field(i)
-		name, _, _ := strings.Cut(f.Tag.Get("json"), ",")
-		place := at
-		if name != "" {
-			if place != "" {
-				place += "."
-			}
-			place += name
-		}
-		if err := fits(v.Field(i), place); err != nil {
-			return err
-		}
+		return &Error{"", fmt.Sprintf("this is too long: at most %d letters", most)}
 	}
 	return nil
 }
