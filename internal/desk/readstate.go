@@ -81,19 +81,34 @@ func (d *Desk) pending(r store.Reads, u *User, o, before *opened) (*pending, err
 
 // hasRead is what somebody has read, shared by all who ask: it is not to be changed.
 func (d *Desk) hasRead(r store.Reads, u *User, procedure int64) (*readstate.Page, error) {
+	p, _, err := d.readingText(r, u, procedure)
+	return p, err
+}
+
+// readingText is hasRead with the text it was read from. What was read before one more line
+// came to it is not decoded again.
+func (d *Desk) readingText(r store.Reads, u *User, procedure int64) (*readstate.Page, string, error) {
 	text, err := r.ReadBy(procedure, u.ID)
 	if err != nil {
-		return nil, err
+		return nil, "", err
 	}
 	key := latchjson.Sum([]byte(text))
 	if p, ok := d.readings.Get(key); ok {
-		return p, nil
+		return p, text, nil
 	}
-	p, err := readstate.Decode(text)
+	var p *readstate.Page
+	if end := strings.LastIndexByte(text, '\n'); end > 0 {
+		if was, ok := d.readings.Get(latchjson.Sum([]byte(text[:end]))); ok {
+			p, err = was.With(text[end+1:])
+		}
+	}
+	if p == nil && err == nil {
+		p, err = readstate.Decode(text)
+	}
 	if err == nil {
 		d.readings.Add(key, p)
 	}
-	return p, err
+	return p, text, err
 }
 
 // hand is what somebody has read, to be changed, and how many lines of it were written
@@ -108,13 +123,12 @@ type hand struct {
 // whole again.
 const mostLinesRead = 60
 
-func readBy(r store.Reads, u *User, procedure int64) (*hand, error) {
-	text, err := r.ReadBy(procedure, u.ID)
+func (d *Desk) readBy(r store.Reads, u *User, procedure int64) (*hand, error) {
+	p, text, err := d.readingText(r, u, procedure)
 	if err != nil {
 		return nil, err
 	}
-	p, err := readstate.Decode(text)
-	return &hand{p, strings.Count(text, "\n"), text == ""}, err
+	return &hand{p.Clone(), strings.Count(text, "\n"), text == ""}, nil
 }
 
 // keep writes what has become of some things of it: a line, where that will do.
@@ -242,7 +256,7 @@ func (d *Desk) MarkRead(ctx context.Context, u *User, id int64, m Marking) (*Rea
 		if m.Sheet != o.k.id.sheet {
 			return problem(409, "The engine sheet behind this page has changed since you looked. Read it again as it stands now.")
 		}
-		page, err := readBy(w.Reads, u, w.Revision.ProcedureID)
+		page, err := d.readBy(w.Reads, u, w.Revision.ProcedureID)
 		if err != nil {
 			return err
 		}
@@ -304,7 +318,7 @@ func seen(w *store.Draft, m Marking) []step.ID {
 // readOwn notes that somebody has read what they have just written. Where they
 // moved steps about, what stands elsewhere for that is read too.
 func (d *Desk) readOwn(w *store.Draft, u *User, was, after *opened, edits []procedure.Edit) error {
-	page, err := readBy(w.Reads, u, w.Revision.ProcedureID)
+	page, err := d.readBy(w.Reads, u, w.Revision.ProcedureID)
 	if err != nil {
 		return err
 	}

@@ -83,7 +83,7 @@ func (d *Desk) shownTo(ctx context.Context, u *User, id int64) (*opened, *view.V
 // earlier is the state that a redline is drawn against; nil for none.
 func (d *Desk) earlier(ctx context.Context, u *User, o *opened, m *Meta, against int64, out *Redlined) (*opened, error) {
 	if against == SinceRead {
-		page, err := readBy(d.store.Reads(ctx), u, o.rev.ProcedureID)
+		page, err := d.readBy(d.store.Reads(ctx), u, o.rev.ProcedureID)
 		if err != nil {
 			return nil, err
 		}

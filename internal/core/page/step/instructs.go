@@ -13,13 +13,13 @@ func (s *Spec) Weighs() bool { return s.Bench() || s.Turns || s.Runs || s.Lays }
 // gives a figure with its unit, a verb of a step that weighs, or a word that turns a
 // sentence round or sends its reader elsewhere.
 func Instructs(text string) bool {
-	if Directs(text) {
+	ts := tokens(text)
+	if directs(ts) {
 		return true
 	}
-	ts := tokens(text)
 	l := &Line{tokens: ts}
 	for i := range ts {
-		if slices.ContainsFunc(weighty, func(p string) bool { return l.at(i, p) > 0 }) {
+		if slices.ContainsFunc(weighty[ts[i].word], func(p string) bool { return l.at(i, p) > 0 }) {
 			return true
 		}
 	}
@@ -28,20 +28,24 @@ func Instructs(text string) bool {
 
 // Directs reports whether running text gives a figure with its unit, or a word that turns
 // a sentence round or sends its reader elsewhere.
-func Directs(text string) bool {
-	return slices.ContainsFunc(tokens(text), func(t token) bool {
+func Directs(text string) bool { return directs(tokens(text)) }
+
+func directs(ts []token) bool {
+	return slices.ContainsFunc(ts, func(t token) bool {
 		return t.figure != nil || slices.Contains(forbidding, t.word) || slices.Contains(leadsAway, t.word)
 	})
 }
 
-// weighty are the phrases that only verbs of weight open: turn, lock, tighten.
-var weighty = func() []string {
-	var out []string
+// weighty are the phrases that only verbs of weight open, by their first word: turn,
+// lock, tighten.
+var weighty = func() map[string][]string {
+	out := map[string][]string{}
 	for _, s := range Specs {
 		for _, p := range s.Phrases {
 			shared := slices.ContainsFunc(Specs, func(o *Spec) bool { return !o.Weighs() && slices.Contains(o.Phrases, p) })
 			if s.Weighs() && !shared {
-				out = append(out, p)
+				first, _, _ := strings.Cut(p, " ")
+				out[first] = append(out[first], p)
 			}
 		}
 	}

@@ -138,6 +138,9 @@ func (l *Line) Say(phrases ...string) bool {
 
 // at reports how many tokens a phrase takes at i, 0 for none.
 func (l *Line) at(i int, phrase string) int {
+	if i >= len(l.tokens) || !strings.HasPrefix(phrase, l.tokens[i].word) {
+		return 0 // most phrases begin otherwise
+	}
 	n := 0
 	for w := range strings.FieldsSeq(phrase) {
 		if i+n >= len(l.tokens) || l.tokens[i+n].word != w || l.tokens[i+n].figure != nil {

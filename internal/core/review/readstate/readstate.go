@@ -9,6 +9,7 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -124,6 +125,23 @@ func Decode(text string) (*Page, error) {
 		c.on(p)
 	}
 	return p, nil
+}
+
+// Clone is a page that can be changed while the other stays as it is.
+func (p *Page) Clone() *Page {
+	return &Page{Header: p.Header, Steps: slices.Clone(p.Steps), Gone: slices.Clone(p.Gone), Marks: maps.Clone(p.Marks)}
+}
+
+// With is a page with one more line of what was read since: Decode of all the lines is
+// the same. The page itself stays as it is.
+func (p *Page) With(line string) (*Page, error) {
+	var c patch
+	if err := json.Unmarshal([]byte(line), &c); err != nil {
+		return nil, fmt.Errorf("reading what somebody has read since: %w", err)
+	}
+	n := p.Clone()
+	c.on(n)
+	return n, nil
 }
 
 // patch is what has come to count as read of a page, or to count no more, since it was

@@ -353,9 +353,18 @@ func TestLinesAfterAPage(t *testing.T) {
 			default:
 				page.MarkAs(now, readstate.Mark{How: readstate.Said, At: time.Unix(9, 0).UTC()}, ids...)
 			}
-			kept += "\n" + page.Patch(ids...)
+			was, err := readstate.Decode(kept)
+			require.NoError(t, err)
+			stays := was.Encode()
+			more := page.Patch(ids...)
+			kept += "\n" + more
 			got, err := readstate.Decode(kept)
 			require.NoError(t, err)
+			// One more line on what was decoded before is the same, and leaves that alone.
+			with, err := was.With(more)
+			require.NoError(t, err)
+			require.Equal(t, got.Encode(), with.Encode())
+			require.Equal(t, stays, was.Encode())
 			require.Equal(t, page.Encode(), got.Encode())
 			require.Equal(t, page.Unread(now), got.Unread(now))
 			page = got
