@@ -11,8 +11,10 @@ import (
 	"io/fs"
 	"log/slog"
 	"math"
+	"mime"
 	"net/http"
 	"net/netip"
+	"path/filepath"
 	"runtime"
 	"strconv"
 	"strings"
@@ -144,21 +146,17 @@ func (s *Site) around(e *echo.Echo) http.Handler {
 	return s.observed(h)
 }
 
-// zipped compresses: answers fast, for views are fetched at every key, and scripts
-// and styles well, for a browser fetches them once.
+// zipped compresses answers, fast, for views are fetched at every key. Scripts and
+// styles come compressed from the build.
 func zipped(h http.Handler) http.Handler {
 	fast, err := gzhttp.NewWrapper(gzhttp.CompressionLevel(1))
 	if err != nil {
 		return h
 	}
-	well, err := gzhttp.NewWrapper(gzhttp.CompressionLevel(6), gzhttp.ZstdCompressionLevel(4))
-	if err != nil {
-		return fast(h)
-	}
-	answers, files := fast(h), well(h)
+	answers := fast(h)
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if strings.HasPrefix(r.URL.Path, "/assets/") {
-			files.ServeHTTP(w, r)
+			h.ServeHTTP(w, r)
 			return
 		}
 		answers.ServeHTTP(w, r)
@@ -197,6 +195,51 @@ func (s *Site) skipSession(with, e http.Handler) http.Handler {
 	})
 }
 
+// packings are the ways in which the build compresses a file, the smallest first, by
+// what is put behind its name.
+var packings = []struct{ coding, end string }{{"br", ".br"}, {"gzip", ".gz"}}
+
+// servePacked serves a file as the build has compressed it, in the smallest way the
+// browser reads (RFC 9110 section 12.5.3); false where there is none.
+func servePacked(w http.ResponseWriter, r *http.Request, pages fs.FS, path string) bool {
+	any := false
+	for _, p := range packings {
+		b, err := fs.ReadFile(pages, path+p.end)
+		if err != nil {
+			continue
+		}
+		any = true
+		if !accepts(r, p.coding) {
+			continue
+		}
+		w.Header().Add("Vary", "Accept-Encoding")
+		w.Header().Set("Content-Encoding", p.coding)
+		w.Header().Set("Content-Type", mime.TypeByExtension(filepath.Ext(path)))
+		w.Header().Set("Content-Length", strconv.Itoa(len(b)))
+		if r.Method != http.MethodHead {
+			_, _ = w.Write(b)
+		}
+		return true
+	}
+	if any {
+		w.Header().Add("Vary", "Accept-Encoding")
+	}
+	return false
+}
+
+// accepts reports whether a browser reads a coding: it is named, and not with a weight
+// of nothing.
+func accepts(r *http.Request, coding string) bool {
+	for one := range strings.SplitSeq(strings.Join(r.Header.Values("Accept-Encoding"), ","), ",") {
+		name, weight, _ := strings.Cut(one, ";")
+		if strings.EqualFold(strings.TrimSpace(name), coding) {
+			q, err := strconv.ParseFloat(strings.TrimPrefix(strings.ReplaceAll(weight, " ", ""), "q="), 64)
+			return weight == "" || err == nil && q > 0
+		}
+	}
+	return false
+}
+
 // screens serves the built front end; every other path is the application.
 func screens(pages fs.FS) echo.HandlerFunc {
 	files := http.FileServerFS(pages)
@@ -206,6 +249,9 @@ func screens(pages fs.FS) echo.HandlerFunc {
 		if f, err := fs.Stat(pages, path); path != "" && err == nil && !f.IsDir() {
 			if strings.HasPrefix(path, "assets/") {
 				c.Response().Header().Set("Cache-Control", "public, max-age=31536000, immutable")
+				if servePacked(c.Response(), r, pages, path) {
+					return nil
+				}
 			}
 			files.ServeHTTP(c.Response(), r)
 			return nil
