@@ -49,14 +49,14 @@ func TestTheV6Turns(t *testing.T) {
 
 // Two turns: both cam plates go in, the pump pin does not. Six: all of them.
 func TestOnlySixTurnsBringAllHome(t *testing.T) {
-	for n, pump := range map[float64]virtual.EventKind{2: virtual.WouldNotGoIn, 3: virtual.WentIn, 4: virtual.WouldNotGoIn, 6: virtual.WentIn} {
+	for n, pump := range map[float64]string{2: "WouldNotGoIn", 3: "WentIn", 4: "WouldNotGoIn", 6: "WentIn"} {
 		tr := virtual.Run(of(v6), script{part("left-cam-cap"), part("right-cam-cap"), turn(virtual.Turning{To: "left-mark"}), turn(virtual.Turning{Turns: n}), check("left-plate"), check("pump-pin")})
-		cams := virtual.WentIn
+		cams := "WentIn"
 		if n == 3 {
-			cams = virtual.WouldNotGoIn
+			cams = "WouldNotGoIn"
 		}
-		assert.Equal(t, []virtual.EventKind{cams}, kinds(tr, 4), "%v turns", n)
-		assert.Equal(t, []virtual.EventKind{pump}, kinds(tr, 5), "%v turns", n)
+		assert.Equal(t, []string{cams}, kinds(tr, 4), "%v turns", n)
+		assert.Equal(t, []string{pump}, kinds(tr, 5), "%v turns", n)
 	}
 }
 
@@ -68,32 +68,32 @@ func TestOneBeltOfTwoOff(t *testing.T) {
 	assert.InDelta(t, 0, shaft(x, st, "left-cam"), 1e-9)
 	assert.InDelta(t, -6, shaft(x, st, "right-cam"), 1e-9)
 	assert.InDelta(t, -6, shaft(x, st, "jack"), 1e-9)
-	assert.NotContains(t, kinds(tr, 2), virtual.Contact, "inside the safe window of 8°")
-	assert.Contains(t, kinds(tr, 3), virtual.Contact)
+	assert.NotContains(t, kinds(tr, 2), "Contact", "inside the safe window of 8°")
+	assert.Contains(t, kinds(tr, 3), "Contact")
 }
 
 // The balance chain drives no cam: nobody has to hold one while it is off.
 func TestABalanceChainNeedsNoCamHeld(t *testing.T) {
 	x := of(chain)
 	tr := virtual.Run(x, script{turn(virtual.Turning{To: "inlet-mark"}), off("balance-chain"), turn(virtual.Turning{Turns: 1}), on("balance-chain")})
-	assert.NotContains(t, kinds(tr, 1), virtual.LoopOffUnlocked)
-	assert.NotContains(t, kinds(tr, 2), virtual.Contact)
+	assert.NotContains(t, kinds(tr, 1), "LoopOffUnlocked")
+	assert.NotContains(t, kinds(tr, 2), "Contact")
 	st := tr.Last()
 	assert.InDelta(t, 180, shaft(x, st, "inlet"), 1e-9)
 	assert.InDelta(t, 0, shaft(x, st, "balance-a"), 1e-9, "it stayed behind while the crank turned")
 	tr = virtual.Run(x, script{turn(virtual.Turning{To: "inlet-mark"}), off("timing-chain")})
-	assert.Contains(t, kinds(tr, 1), virtual.LoopOffUnlocked)
+	assert.Contains(t, kinds(tr, 1), "LoopOffUnlocked")
 }
 
 // A bar in symmetric slots goes in on either stroke; one off-centre does not.
 func TestSymmetricSlotsDoNotTellTheStroke(t *testing.T) {
 	go1 := script{part("cam-cover"), turn(virtual.Turning{To: "inlet-mark"}), turn(virtual.Turning{Turns: 1}), check("cam-bar")}
-	assert.Equal(t, []virtual.EventKind{virtual.WentIn}, kinds(virtual.Run(of(chain), go1), 3))
+	assert.Equal(t, []string{"WentIn"}, kinds(virtual.Run(of(chain), go1), 3))
 	x := of(chain)
 	x.Lock("cam-bar").Repeats = 1
 	tr := virtual.Run(x, go1)
-	require.Equal(t, []virtual.EventKind{virtual.WouldNotGoIn}, kinds(tr, 3))
-	assert.True(t, tr.Steps[3].Events[0].WrongStroke)
+	require.Equal(t, []string{"WouldNotGoIn"}, kinds(tr, 3))
+	assert.True(t, tr.Steps[3].Events[0].(virtual.WouldNotGoIn).WrongStroke)
 }
 
 func TestAPhaserIsBroughtToItsStopBeforeTheBelt(t *testing.T) {
@@ -101,7 +101,7 @@ func TestAPhaserIsBroughtToItsStopBeforeTheBelt(t *testing.T) {
 	count := func(tr *virtual.Trace, i int) int {
 		n := 0
 		for _, k := range kinds(tr, i) {
-			if k == virtual.PhaserAway {
+			if k == "PhaserAway" {
 				n++
 			}
 		}
@@ -114,7 +114,7 @@ func TestAPhaserIsBroughtToItsStopBeforeTheBelt(t *testing.T) {
 	assert.Equal(t, 1, count(tr, 2))
 	tr = virtual.Run(x, script{off("timing-belt"), phaser("inlet-wheel"), phaser("exhaust-wheel"), on("timing-belt"), phaser("crank-wheel")})
 	assert.Zero(t, count(tr, 3))
-	assert.Equal(t, []virtual.EventKind{virtual.UnknownThing}, kinds(tr, 4), "the crank wheel is no phaser")
+	assert.Equal(t, []string{"UnknownThing"}, kinds(tr, 4), "the crank wheel is no phaser")
 	tr = virtual.Run(x, script{off("pump-chain"), on("pump-chain")})
 	assert.Zero(t, count(tr, 1), "the pump chain runs over none")
 }
@@ -125,19 +125,19 @@ func TestTheFiringLineComesBeforeTDC(t *testing.T) {
 	x.Mark("cam-line").Behind = "" // the cover is off
 	tr := virtual.Run(x, script{turn(virtual.Turning{To: "cam-line"}), turn(virtual.Turning{To: "firing-line"}), func(m *virtual.Machine) { m.CheckMark("firing-line") }, turn(virtual.Turning{To: "tdc-line"}), func(m *virtual.Machine) { m.CheckMark("cam-line") }})
 	assert.InDelta(t, 360-24, tr.Steps[1].After.Crank, 1e-9)
-	assert.Equal(t, []virtual.EventKind{virtual.MarkStood}, kinds(tr, 2))
+	assert.Equal(t, []string{"MarkStood"}, kinds(tr, 2))
 	assert.InDelta(t, 360, tr.Steps[3].After.Crank, 1e-9)
-	assert.Equal(t, []virtual.EventKind{virtual.MarkAway}, kinds(tr, 4), "TDC again, but on the other stroke")
+	assert.Equal(t, []string{"MarkAway"}, kinds(tr, 4), "TDC again, but on the other stroke")
 	away := tr.Steps[4].Events[len(tr.Steps[4].Events)-1]
-	assert.InDelta(t, 180, math.Abs(away.Degrees), 1e-9)
+	assert.InDelta(t, 180, math.Abs(away.(virtual.MarkAway).Degrees), 1e-9)
 }
 
 // Play given in millimetres at a radius is the play the lock has.
 func TestPlayInMillimetres(t *testing.T) {
 	x := of(oil)
-	for crank, kind := range map[float64]virtual.EventKind{1.1: virtual.WentIn, 1.4: virtual.WouldNotGoIn} {
+	for crank, kind := range map[float64]string{1.1: "WentIn", 1.4: "WouldNotGoIn"} {
 		tr := virtual.Run(x, script{part("cam-cover"), turn(virtual.Turning{To: "inlet-mark"}), turn(virtual.Turning{Degrees: crank}), check("cam-yoke")})
-		assert.Equal(t, []virtual.EventKind{kind}, kinds(tr, 3), "0.12 mm at 11 mm is 0.63° of the cam, 1.25° of the crank")
+		assert.Equal(t, []string{kind}, kinds(tr, 3), "0.12 mm at 11 mm is 0.63° of the cam, 1.25° of the crank")
 	}
 }
 

@@ -13,7 +13,7 @@ func (m *Machine) covered(loop int) {
 	for _, stop := range m.Index.Sheet.Loops[loop].Route {
 		if p := m.cur.Before(m.Index, stop.Wheel); p != "" && !slices.Contains(said, p) {
 			said = append(said, p)
-			m.note(Event{Kind: Covered, Part: p, Loop: m.Index.Sheet.Loops[loop].ID})
+			m.note(Covered{Part: p, Loop: m.Index.Sheet.Loops[loop].ID})
 		}
 	}
 }
@@ -76,7 +76,7 @@ func (m *Machine) coveredFastener(k int) {
 // reach notes a fastener that a part bars the way to.
 func (m *Machine) reach(k int) {
 	if p := m.Index.PartAt(m.Index.Sheet.Fasteners[k].Access); p >= 0 && !m.cur.Parts[p].Off {
-		m.note(Event{Kind: AccessShut, Fastener: m.Index.Sheet.Fasteners[k].ID, Part: m.Index.Sheet.Parts[p].ID})
+		m.note(AccessShut{Fastener: m.Index.Sheet.Fasteners[k].ID, Part: m.Index.Sheet.Parts[p].ID})
 	}
 }
 
@@ -92,7 +92,7 @@ func (m *Machine) clampedEarly(k int) {
 		for i := range s.Loops {
 			for _, stop := range s.Loops[i].Route {
 				if stop.Wheel == wheel.ID && !m.cur.Loops[i].On {
-					m.note(Event{Kind: ClampedEarly, Wheel: wheel.ID, Loop: s.Loops[i].ID, Fastener: s.Fasteners[k].ID})
+					m.note(ClampedEarly{Wheel: wheel.ID, Loop: s.Loops[i].ID, Fastener: s.Fasteners[k].ID})
 				}
 			}
 		}

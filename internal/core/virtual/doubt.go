@@ -113,6 +113,6 @@ func (m *Machine) clampedAt(wheel int) {
 	}
 	m.doubts()[k] = Doubt{Teeth: m.cur.Doubts[k].Teeth, Angle: play}
 	if most := m.Index.Sheet.Limits.CamError; most > 0 && m.Index.Sheet.Shafts[k].Kind.IsCam() && play > most+hair && play < byHand {
-		m.note(Event{Kind: BeyondLimit, Shaft: id, Wheel: m.Index.Sheet.Wheels[wheel].ID, Degrees: play})
+		m.note(BeyondLimit{Shaft: id, Wheel: m.Index.Sheet.Wheels[wheel].ID, Degrees: play})
 	}
 }

@@ -9,7 +9,7 @@ import (
 // FindLock looks whether a lock is in, or is out.
 func (m *Machine) FindLock(id engine.LockID, in bool) {
 	if i := m.Index.LockAt(id); i >= 0 {
-		m.otherwise(m.cur.Locks[i].In, in, Event{Lock: id}, "in", "out")
+		m.otherwise(m.cur.Locks[i].In, in, engine.Ref{Kind: engine.KindLock, ID: string(id)}, "in", "out")
 	} else {
 		m.Unknown(string(id))
 	}
@@ -18,7 +18,7 @@ func (m *Machine) FindLock(id engine.LockID, in bool) {
 // FindPart looks whether a part is fitted, or is not.
 func (m *Machine) FindPart(id engine.PartID, fitted bool) {
 	if i := m.Index.PartAt(id); i >= 0 {
-		m.otherwise(!m.cur.Parts[i].Off, fitted, Event{Part: id}, "fitted", "off")
+		m.otherwise(!m.cur.Parts[i].Off, fitted, engine.Ref{Kind: engine.KindPart, ID: string(id)}, "fitted", "off")
 	} else {
 		m.Unknown(string(id))
 	}
@@ -27,22 +27,21 @@ func (m *Machine) FindPart(id engine.PartID, fitted bool) {
 // FindLoop looks whether a loop is on, or is off.
 func (m *Machine) FindLoop(id engine.LoopID, on bool) {
 	if i := m.Index.LoopAt(id); i >= 0 {
-		m.otherwise(m.cur.Loops[i].On, on, Event{Loop: id}, "on", "off")
+		m.otherwise(m.cur.Loops[i].On, on, engine.Ref{Kind: engine.KindLoop, ID: string(id)}, "on", "off")
 	} else {
 		m.Unknown(string(id))
 	}
 }
 
 // otherwise notes that a thing is found the other way than a check says.
-func (m *Machine) otherwise(is, want bool, e Event, yes, no string) {
+func (m *Machine) otherwise(is, want bool, thing engine.Ref, yes, no string) {
 	if is == want {
 		return
 	}
-	e.Kind, e.Name = FoundOtherwise, no
 	if is {
-		e.Name = yes
+		no = yes
 	}
-	m.note(e)
+	m.note(FoundOtherwise{Thing: thing, Found: no})
 }
 
 // FindHidden looks whether a mark is hidden by the part before it.
@@ -53,7 +52,7 @@ func (m *Machine) FindHidden(id engine.MarkID) {
 		return
 	}
 	if p := m.Index.PartAt(mark.Behind); p < 0 || m.cur.Parts[p].Off {
-		m.note(Event{Kind: FoundOtherwise, Mark: id, Name: "in view"})
+		m.note(FoundOtherwise{Thing: engine.Ref{Kind: engine.KindMark, ID: string(id)}, Found: "in view"})
 	}
 }
 
@@ -69,7 +68,7 @@ func (m *Machine) FindMarkAway(id engine.MarkID) {
 		return
 	}
 	if math.Abs(engine.Wrap(m.cur.Shafts[k]-mark.At, 360)) <= m.shows(mark) {
-		m.note(Event{Kind: FoundOtherwise, Mark: id, Name: "at its pointer"})
+		m.note(FoundOtherwise{Thing: engine.Ref{Kind: engine.KindMark, ID: string(id)}, Found: "at its pointer"})
 	}
 }
 
@@ -79,11 +78,11 @@ func (m *Machine) Inspect(id engine.PartID) {
 		m.Unknown(string(id))
 		return
 	}
-	m.note(Event{Kind: Inspected, Part: id})
+	m.note(Inspected{Part: id})
 }
 
 // CountTools counts the tools back into their kit.
-func (m *Machine) CountTools() { m.note(Event{Kind: Counted}) }
+func (m *Machine) CountTools() { m.note(Counted{}) }
 
 // TryPin tries whether the pin of a tensioner goes into its hole, without leaving
 // it there: where its loop is on and tensioned, it does.
@@ -99,10 +98,10 @@ func (m *Machine) TryPin(id engine.TensionerID) {
 		m.Unknown(t.Name + " pin")
 		return
 	case m.cur.Tensioners[i].Now == Pinned:
-		m.note(Event{Kind: TriedWhileIn, Tensioner: id})
+		m.note(TriedWhileIn{Tensioner: id})
 		return
 	case m.cur.Tensioners[i].Now == Relieved:
-		m.note(Event{Kind: FoundOtherwise, Tensioner: id, Name: "relieved"})
+		m.note(FoundOtherwise{Thing: engine.Ref{Kind: engine.KindTensioner, ID: string(id)}, Found: "relieved"})
 		return
 	}
 	m.seen(i)
@@ -110,7 +109,7 @@ func (m *Machine) TryPin(id engine.TensionerID) {
 
 func (m *Machine) seen(i int) {
 	m.tensioners()[i].Seen = true
-	m.note(Event{Kind: TensionSeen, Tensioner: m.Index.Sheet.Tensioners[i].ID})
+	m.note(TensionSeen{Tensioner: m.Index.Sheet.Tensioners[i].ID})
 }
 
 // SeeTensioner looks whether a tensioner stands where it belongs.

@@ -24,12 +24,12 @@ func (m *Machine) Fill(id engine.FluidID) {
 		return
 	}
 	if !m.cur.Fluids[i].Out {
-		m.note(Event{Kind: NotDrained, Name: m.Index.Sheet.Fluids[i].Name})
+		m.note(NotDrained{Fluid: m.Index.Sheet.Fluids[i].ID})
 	}
 	for k := range m.Index.Sheet.Parts {
 		p := &m.Index.Sheet.Parts[k]
 		if m.cur.Parts[k].Off && (p.Spills == id || p.ID == m.Index.Sheet.Fluids[i].Drain) {
-			m.note(Event{Kind: FilledOpen, Name: m.Index.Sheet.Fluids[i].Name, Part: p.ID})
+			m.note(FilledOpen{Fluid: m.Index.Sheet.Fluids[i].ID, Part: p.ID})
 		}
 	}
 	m.fluids()[i] = FluidState{}
@@ -43,7 +43,7 @@ func (m *Machine) spills(p *engine.Part) {
 			continue
 		}
 		if p.ID != f.Drain {
-			m.note(Event{Kind: Spilled, Part: p.ID, Name: f.Name})
+			m.note(Spilled{Part: p.ID, Fluid: f.ID})
 		}
 		m.fluids()[i] = FluidState{Out: true}
 	}
@@ -56,5 +56,5 @@ func (m *Machine) ResetCounter(id engine.PartID) {
 		return
 	}
 	m.cur.Resets = append(slices.Clip(m.cur.Resets), id)
-	m.note(Event{Kind: Reset, Part: id})
+	m.note(Reset{Part: id})
 }

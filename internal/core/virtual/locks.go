@@ -20,7 +20,7 @@ func (m *Machine) FitLock(id engine.LockID) {
 	}
 	l := &m.Index.Sheet.Locks[i]
 	if m.cur.Locks[i].In {
-		m.note(Event{Kind: AlreadyIn, Lock: id})
+		m.note(AlreadyIn{Lock: id})
 		return
 	}
 	m.access(l)
@@ -50,7 +50,7 @@ func (m *Machine) seated() {
 		}
 		for _, f := range l.Screws {
 			if k := m.Index.FastenerAt(f); k >= 0 && m.cur.Fasteners[k].Stage < Snug {
-				m.note(Event{Kind: ScrewsLoose, Lock: l.ID, Fastener: f})
+				m.note(ScrewsLoose{Lock: l.ID, Fastener: f})
 			}
 		}
 	}
@@ -65,11 +65,11 @@ func (m *Machine) CheckLock(id engine.LockID) {
 	}
 	l := &m.Index.Sheet.Locks[i]
 	if m.cur.Locks[i].In {
-		m.note(Event{Kind: TriedWhileIn, Lock: id})
+		m.note(TriedWhileIn{Lock: id})
 		return
 	}
 	if !l.Kind.ForPosition() {
-		m.note(Event{Kind: NoProof, Lock: id})
+		m.note(NoProof{Lock: id})
 	}
 	m.access(l)
 	m.tryLock(l)
@@ -79,7 +79,7 @@ func (m *Machine) CheckLock(id engine.LockID) {
 func (m *Machine) access(l *engine.Lock) {
 	for _, id := range l.Accesses() {
 		if p := m.Index.PartAt(id); p >= 0 && !m.cur.Parts[p].Off {
-			m.note(Event{Kind: AccessShut, Lock: l.ID, Part: id})
+			m.note(AccessShut{Lock: l.ID, Part: id})
 		}
 	}
 }
@@ -87,7 +87,7 @@ func (m *Machine) access(l *engine.Lock) {
 // tryLock tries whether a lock goes in where the shafts stand.
 func (m *Machine) tryLock(l *engine.Lock) bool {
 	if !l.Kind.ForPosition() {
-		m.note(Event{Kind: WentIn, Lock: l.ID})
+		m.note(WentIn{Lock: l.ID})
 		return true
 	}
 	if l.Kind == engine.StopLock {
@@ -97,13 +97,13 @@ func (m *Machine) tryLock(l *engine.Lock) bool {
 	dev := m.deviation(l)
 	if math.Abs(dev) <= l.Freedom()+hair {
 		m.cur.Found = true
-		m.note(Event{Kind: WentIn, Lock: l.ID, Degrees: dev})
+		m.note(WentIn{Lock: l.ID, Degrees: dev})
 		for _, id := range l.Holds {
 			m.sure(id, l.Freedom())
 		}
 		return true
 	}
-	m.note(Event{Kind: WouldNotGoIn, Lock: l.ID, Degrees: dev, WrongStroke: m.oneTurnWouldDo(l), Shaft: m.furthest(l)})
+	m.note(WouldNotGoIn{Lock: l.ID, Degrees: dev, WrongStroke: m.oneTurnWouldDo(l), Shaft: m.furthest(l)})
 	return false
 }
 
@@ -111,10 +111,10 @@ func (m *Machine) tryLock(l *engine.Lock) bool {
 func (m *Machine) tryStop(l *engine.Lock) bool {
 	dev := m.deviation(l)
 	if past := l.Way() * dev; past > l.Freedom()+hair && past < stopReach {
-		m.note(Event{Kind: WouldNotGoIn, Lock: l.ID, Degrees: dev, Shaft: l.Holds[0]})
+		m.note(WouldNotGoIn{Lock: l.ID, Degrees: dev, Shaft: l.Holds[0]})
 		return false
 	}
-	m.note(Event{Kind: WentIn, Lock: l.ID, Degrees: dev})
+	m.note(WentIn{Lock: l.ID, Degrees: dev})
 	return true
 }
 
@@ -168,7 +168,7 @@ func (m *Machine) look(l *engine.Lock) {
 	for _, id := range l.Holds {
 		m.lookShaft(id)
 		if l.Kind != engine.StopLock {
-			m.note(Event{Kind: Looked, Shaft: id, Lock: l.ID})
+			m.note(Looked{Shaft: id, Lock: l.ID})
 		}
 	}
 }
@@ -192,11 +192,11 @@ func (m *Machine) TakeLock(id engine.LockID) {
 	case i < 0:
 		m.Unknown(string(id))
 	case !m.cur.Locks[i].In:
-		m.note(Event{Kind: NotIn, Lock: id})
+		m.note(NotIn{Lock: id})
 	default:
 		m.locks()[i] = LockState{}
 		m.screws(&m.Index.Sheet.Locks[i], FastenerState{Stage: Out, Loosened: true})
-		m.note(Event{Kind: CameOut, Lock: id})
+		m.note(CameOut{Lock: id})
 	}
 }
 
@@ -228,34 +228,35 @@ func (m *Machine) CheckMark(id engine.MarkID) {
 		return
 	}
 	if mark.Kind == engine.TimingMark {
-		m.note(Event{Kind: Looked, Shaft: shaft, Mark: id})
+		m.note(Looked{Shaft: shaft, Mark: id})
 	}
 	dev := engine.Wrap(m.cur.Shafts[m.Index.ShaftAt(shaft)]-mark.At, 360)
-	kind := MarkStood
 	if math.Abs(dev) > m.shows(mark) {
-		kind = MarkAway
-	} else if mark.Kind == engine.TimingMark {
-		m.sure(shaft, m.shows(mark))
+		m.note(MarkAway{Mark: id, Degrees: dev, Shaft: shaft})
+	} else {
+		if mark.Kind == engine.TimingMark {
+			m.sure(shaft, m.shows(mark))
+		}
+		m.note(MarkStood{Mark: id, Degrees: dev, Shaft: shaft})
 	}
-	m.note(Event{Kind: kind, Mark: id, Degrees: dev, Shaft: shaft})
 	m.lookShaft(shaft)
 }
 
 // readable notes a mark that is hidden, or is none.
 func (m *Machine) readable(mark *engine.Mark) {
 	if mark.Kind == engine.LookAlike {
-		m.note(Event{Kind: NotAMark, Mark: mark.ID})
+		m.note(NotAMark{Mark: mark.ID})
 	}
 	if i := m.Index.LoopAt(mark.Loop); mark.Kind == engine.LoopMark && i >= 0 && !m.cur.Loops[i].Refitted {
-		m.note(Event{Kind: LoopMarkMoved, Mark: mark.ID, Loop: mark.Loop, Name: "as found"})
+		m.note(LoopMarkMoved{Mark: mark.ID, Loop: mark.Loop, AsFound: true})
 	}
 	if p := m.Index.PartAt(mark.Behind); p >= 0 && !m.cur.Parts[p].Off {
-		m.note(Event{Kind: MarkHidden, Mark: mark.ID, Part: mark.Behind})
+		m.note(MarkHidden{Mark: mark.ID, Part: mark.Behind})
 	} else if p := m.listed(mark.Wheel); p != "" && mark.Kind != engine.LoopMark {
-		m.note(Event{Kind: MarkHidden, Mark: mark.ID, Part: p})
+		m.note(MarkHidden{Mark: mark.ID, Part: p})
 	}
 	if p := m.Index.PartAt(mark.On); p >= 0 && m.cur.Parts[p].Off {
-		m.note(Event{Kind: PointerOff, Mark: mark.ID, Part: mark.On})
+		m.note(PointerOff{Mark: mark.ID, Part: mark.On})
 	}
 }
 
@@ -277,14 +278,14 @@ func (m *Machine) checkLoopMark(mark *engine.Mark) {
 	turns := m.cur.Loops[i].Turned / 360
 	if !m.cur.Loops[i].Refitted {
 		// Nobody knows where a loop’s own marks stand on an engine as it is found.
-		m.note(Event{Kind: LoopMarkMoved, Mark: mark.ID, Loop: mark.Loop, Name: "as found"})
+		m.note(LoopMarkMoved{Mark: mark.ID, Loop: mark.Loop, AsFound: true})
 		return
 	}
 	if back := float64(m.Index.MarkHomeEvery(mark)); turns > 0.01 && (back == 0 || math.Abs(math.Remainder(turns, back)) > 0.01) {
-		m.note(Event{Kind: LoopMarkMoved, Mark: mark.ID, Loop: mark.Loop, Degrees: m.cur.Loops[i].Turned})
+		m.note(LoopMarkMoved{Mark: mark.ID, Loop: mark.Loop, Degrees: m.cur.Loops[i].Turned})
 		return
 	}
-	m.note(Event{Kind: MarkStood, Mark: mark.ID, Loop: mark.Loop})
+	m.note(MarkStood{Mark: mark.ID, Loop: mark.Loop})
 	m.lies(mark)
 	if !m.cur.Loops[i].Looked {
 		m.loops()[i].Looked = true

@@ -15,16 +15,16 @@ func (m *Machine) LoopOff(id engine.LoopID) {
 	}
 	l := &m.Index.Sheet.Loops[i]
 	if !m.cur.Loops[i].On {
-		m.note(Event{Kind: AlreadyOff, Loop: id})
+		m.note(AlreadyOff{Loop: id})
 		return
 	}
 	m.covered(i)
-	m.shaftsFixed(i, LoopOffUnlocked)
+	m.shaftsFixed(i, func(s engine.ShaftID) Event { return LoopOffUnlocked{Loop: id, Shaft: s} })
 	m.seated()
 	m.slackEnough(l)
 	for _, id := range l.Tensioners() {
 		if t := m.Index.TensionerAt(id); t >= 0 && m.cur.Tensioners[t].Now == Relieved && m.Index.Sheet.Tensioners[t].Pin != "" {
-			m.note(Event{Kind: NotHeldBack, Loop: l.ID, Tensioner: id})
+			m.note(NotHeldBack{Loop: l.ID, Tensioner: id})
 		}
 	}
 	m.phasers(i, func(w int) { m.away()[w] = true })
@@ -48,31 +48,31 @@ func (m *Machine) LoopOn(id engine.LoopID, fresh bool, slackAt engine.WheelID) {
 	}
 	l := &m.Index.Sheet.Loops[i]
 	if m.cur.Loops[i].On {
-		m.note(Event{Kind: NotOff, Loop: id})
+		m.note(NotOff{Loop: id})
 		return
 	}
 	m.covered(i)
-	m.shaftsFixed(i, LoopOnUnlocked)
+	m.shaftsFixed(i, func(s engine.ShaftID) Event { return LoopOnUnlocked{Loop: id, Shaft: s} })
 	m.phasers(i, func(w int) {
 		if m.cur.Away[w] {
-			m.note(Event{Kind: PhaserAway, Wheel: m.Index.Sheet.Wheels[w].ID, Loop: id})
+			m.note(PhaserAway{Wheel: m.Index.Sheet.Wheels[w].ID, Loop: id})
 		}
 	})
 	m.slackEnough(l)
 	for _, stop := range l.Route {
 		if w := m.Index.Wheel(stop.Wheel); w != nil {
 			if p := m.Index.PartAt(w.Part); p >= 0 && m.cur.Parts[p].Off {
-				m.note(Event{Kind: WheelMissing, Loop: id, Part: w.Part})
+				m.note(WheelMissing{Loop: id, Part: w.Part})
 			}
 		}
 	}
 	if t := m.Index.Tensioner(l.Tensioner); t != nil && slackAt != "" && t.Wheel != "" && slackAt != t.Wheel && !m.slackWheel(l, slackAt) {
-		m.note(Event{Kind: SlackElsewhere, Loop: id, Wheel: slackAt, Tensioner: t.ID})
+		m.note(SlackElsewhere{Loop: id, Wheel: slackAt, Tensioner: t.ID})
 		m.jump(i)
 	}
 	if p := m.Index.PartAt(l.Part); p >= 0 {
 		if fresh = fresh || m.cur.Parts[p].Fresh; !fresh && m.Index.Sheet.Parts[p].Policy == engine.AlwaysNew {
-			m.note(Event{Kind: OldPart, Part: l.Part, Loop: id})
+			m.note(OldPart{Part: l.Part, Loop: id})
 		}
 		m.parts()[p] = PartState{Touched: true, Fresh: fresh}
 	}
@@ -108,8 +108,8 @@ func (m *Machine) SetPhaser(id engine.WheelID) {
 	m.away()[w] = false
 }
 
-// shaftsFixed notes the shafts on loop i that nothing holds.
-func (m *Machine) shaftsFixed(i int, kind EventKind) {
+// shaftsFixed notes the shafts on loop i that nothing holds, as what they are met as.
+func (m *Machine) shaftsFixed(i int, as func(engine.ShaftID) Event) {
 	s := m.Index.Sheet
 	if !m.drivesCam(i) {
 		return
@@ -124,7 +124,7 @@ func (m *Machine) shaftsFixed(i int, kind EventKind) {
 			continue
 		}
 		if !m.Fixed(w.Shaft) {
-			m.note(Event{Kind: kind, Loop: s.Loops[i].ID, Shaft: w.Shaft})
+			m.note(as(w.Shaft))
 		}
 	}
 }
@@ -146,7 +146,7 @@ func (m *Machine) slackEnough(l *engine.Loop) {
 		}
 	}
 	if tight != "" {
-		m.note(Event{Kind: LoopTight, Loop: l.ID, Tensioner: tight})
+		m.note(LoopTight{Loop: l.ID, Tensioner: tight})
 	}
 }
 
@@ -167,7 +167,7 @@ func (m *Machine) movable(i int) {
 	t := &m.Index.Sheet.Tensioners[i]
 	m.coveredTensioner(t.ID)
 	if p := m.Index.PartAt(t.Part); p >= 0 && m.cur.Parts[p].Off {
-		m.note(Event{Kind: PartGone, Part: t.Part, Tensioner: t.ID})
+		m.note(PartGone{Part: t.Part, Tensioner: t.ID})
 		return
 	}
 	if !t.Method.Of().ByBolts {
@@ -175,7 +175,7 @@ func (m *Machine) movable(i int) {
 	}
 	for _, b := range t.Bolts {
 		if k := m.Index.FastenerAt(b); k >= 0 && m.cur.Fasteners[k].Stage == Final {
-			m.note(Event{Kind: TensionerClamped, Tensioner: t.ID, Fastener: b})
+			m.note(TensionerClamped{Tensioner: t.ID, Fastener: b})
 			return
 		}
 	}
@@ -189,13 +189,13 @@ func (m *Machine) ReleaseTensioner(id engine.TensionerID) {
 		return
 	}
 	if now := m.cur.Tensioners[i].Now; now == Working || now == Set || now == Relieved && m.Index.Sheet.Tensioners[i].Pin != "" {
-		m.note(Event{Kind: NotPinned, Tensioner: id})
+		m.note(NotPinned{Tensioner: id})
 	}
 	m.movable(i)
 	if t := &m.Index.Sheet.Tensioners[i]; t.Method.Of().Plunger {
 		for _, f := range t.Bolts {
 			if k := m.Index.FastenerAt(f); k >= 0 && m.cur.Fasteners[k].Stage < Final && m.cur.Fasteners[k].Stage > Out {
-				m.note(Event{Kind: LetGoLoose, Tensioner: id, Fastener: f})
+				m.note(LetGoLoose{Tensioner: id, Fastener: f})
 			}
 		}
 	}
@@ -212,14 +212,14 @@ func (m *Machine) SetTensioner(id engine.TensionerID, stop bool) {
 		return
 	}
 	if m.cur.Tensioners[i].Now == Pinned && m.Index.Sheet.Tensioners[i].Pin != "" {
-		m.note(Event{Kind: PinStillIn, Tensioner: id})
+		m.note(PinStillIn{Tensioner: id})
 	}
 	m.movable(i)
 	if m.cur.Tensioners[i].Now == Relieved {
 		m.tensionOn(i)
 	}
 	if m.Index.Sheet.Tensioners[i].Method.Of().StopFirst && !stop && !m.cur.Tensioners[i].Stop {
-		m.note(Event{Kind: StopSkipped, Tensioner: id})
+		m.note(StopSkipped{Tensioner: id})
 	}
 	was := m.cur.Tensioners[i].Stop
 	m.tension(i, Set)
@@ -247,7 +247,7 @@ func (m *Machine) inOrder(i int) {
 				break
 			}
 			if k := m.Index.TensionerAt(id); k >= 0 && m.cur.Tensioners[k].Slack() {
-				m.note(Event{Kind: TensionOrder, Tensioner: s.Tensioners[i].ID, Name: s.Tensioners[k].Name, Loop: s.Loops[l].ID})
+				m.note(TensionOrder{Tensioner: s.Tensioners[i].ID, Before: s.Tensioners[k].ID, Loop: s.Loops[l].ID})
 			}
 		}
 	}
@@ -296,9 +296,9 @@ func (m *Machine) tensionOn(i int) {
 		st := m.cur.Loops[k]
 		switch {
 		case !st.On:
-			m.note(Event{Kind: ReleasedWithoutLoop, Tensioner: s.Tensioners[i].ID, Loop: s.Loops[k].ID})
+			m.note(ReleasedWithoutLoop{Tensioner: s.Tensioners[i].ID, Loop: s.Loops[k].ID})
 		case st.Refitted && !st.Looked && !m.stillLocked(k):
-			m.note(Event{Kind: ReleasedUnchecked, Tensioner: s.Tensioners[i].ID, Loop: s.Loops[k].ID})
+			m.note(ReleasedUnchecked{Tensioner: s.Tensioners[i].ID, Loop: s.Loops[k].ID})
 		}
 	}
 }

@@ -46,7 +46,7 @@ func (m *Machine) State() *State { return &m.cur }
 func (m *Machine) note(e Event) { m.events = append(m.events, e) }
 
 // Unknown notes that a step names something the sheet does not have.
-func (m *Machine) Unknown(name string) { m.note(Event{Kind: UnknownThing, Name: name}) }
+func (m *Machine) Unknown(name string) { m.note(UnknownThing{Name: name}) }
 
 func claim[T any](m *Machine, bit uint16, s *[]T) []T {
 	if m.own&bit == 0 {
@@ -142,14 +142,14 @@ func (m *Machine) Turn(t Turning) {
 			m.Unknown(string(t.Onto))
 		} else {
 			if !m.cur.Locks[i].In {
-				m.note(Event{Kind: NothingToMeet, Lock: t.Onto})
+				m.note(NothingToMeet{Lock: t.Onto})
 			}
 			lock := &x.Sheet.Locks[i]
 			m.backOnto = lock.Meets == engine.MeetsAgainst && t.Backwards
 			defer func() { m.backOnto = false }()
 			travel := toward(lock.At-(m.cur.Crank+delta), lock.Period(), way)
 			if delta += travel; m.cur.Locks[i].In && math.Abs(delta) < 1 {
-				m.note(Event{Kind: NotComeUp, Lock: t.Onto, Degrees: math.Abs(delta)})
+				m.note(NotComeUp{Lock: t.Onto, Degrees: math.Abs(delta)})
 			}
 			target = true
 		}
@@ -182,7 +182,7 @@ func (m *Machine) into(l *engine.Lock, delta, way float64) float64 {
 		return 0
 	}
 	if !m.Index.Drive(i).Driven || !m.follows(m.Index.Drive(i)) {
-		m.note(Event{Kind: ElsewhereMark, Lock: l.ID, Shaft: engine.CrankID})
+		m.note(ElsewhereMark{Lock: l.ID, Shaft: engine.CrankID})
 		return 0
 	}
 	r := m.Index.Drive(i).Ratio.Float()
@@ -224,7 +224,7 @@ func (m *Machine) turnedBy(id engine.FastenerID) {
 		return
 	}
 	if p := m.gone(id); p != "" || m.cur.Fasteners[i].Stage < Snug {
-		m.note(Event{Kind: TurnedByNothing, Fastener: id, Part: p})
+		m.note(TurnedByNothing{Fastener: id, Part: p})
 	}
 }
 
@@ -264,7 +264,7 @@ func (m *Machine) together(mark *engine.Mark, also []engine.MarkID, delta, way f
 		}
 	}
 	for _, id := range also {
-		m.note(Event{Kind: MarkAway, Mark: id, Name: "never together"})
+		m.note(MarkAway{Mark: id, NeverTogether: true})
 	}
 	return 0
 }
@@ -310,7 +310,7 @@ func (m *Machine) rotate(delta float64) {
 		return
 	}
 	if delta < 0 && !m.backOnto {
-		m.note(Event{Kind: Backwards, Degrees: -delta})
+		m.note(Backwards{Degrees: -delta})
 	}
 	m.against(delta)
 	x := m.Index
@@ -346,7 +346,7 @@ func (m *Machine) looseOnRoute(i int) {
 	}
 	note := func(f engine.FastenerID) {
 		if k := m.Index.FastenerAt(f); k >= 0 && m.cur.Fasteners[k].Touched && m.cur.Fasteners[k].Stage > Out && m.cur.Fasteners[k].Stage < Snug {
-			m.note(Event{Kind: TurnedLoose, Loop: s.Loops[i].ID, Fastener: f})
+			m.note(TurnedLoose{Loop: s.Loops[i].ID, Fastener: f})
 		}
 	}
 	for _, stop := range s.Loops[i].Route {
@@ -376,11 +376,11 @@ func (m *Machine) slackLoops(delta float64) {
 		for i := range s.Fasteners {
 			f, st := &s.Fasteners[i], m.cur.Fasteners[i]
 			if f.OnShaft != "" && st.Touched && st.Stage > Out && st.Stage < Snug && len(m.Index.ClampedBy(i)) == 0 {
-				m.note(Event{Kind: TurnedLoose, Fastener: f.ID})
+				m.note(TurnedLoose{Fastener: f.ID})
 			}
 			for _, w := range m.Index.ClampedBy(i) {
 				if s.Wheels[w].Mount.Fixed() && st.Touched && st.Stage > Out && st.Stage < Snug {
-					m.note(Event{Kind: TurnedLoose, Fastener: f.ID})
+					m.note(TurnedLoose{Fastener: f.ID})
 					break
 				}
 			}
@@ -394,7 +394,7 @@ func (m *Machine) slackLoops(delta float64) {
 		m.looseOnRoute(i)
 		for _, id := range ids {
 			if t := m.Index.TensionerAt(id); t >= 0 && m.cur.Tensioners[t].Slack() {
-				m.note(Event{Kind: SlackTurned, Loop: s.Loops[i].ID, Tensioner: id})
+				m.note(SlackTurned{Loop: s.Loops[i].ID, Tensioner: id})
 				m.jump(i)
 				break
 			}
@@ -423,7 +423,7 @@ func (m *Machine) against(delta float64) {
 	for i := range x.Sheet.Locks {
 		l, st := &x.Sheet.Locks[i], m.cur.Locks[i]
 		if st.In && !st.Forced && m.opposes(l, delta) {
-			m.note(Event{Kind: TurnedAgainst, Lock: l.ID})
+			m.note(TurnedAgainst{Lock: l.ID})
 			m.locks()[i].Forced = true // the pin or what it sits in is broken
 		}
 	}
@@ -463,7 +463,7 @@ func (m *Machine) meetStops(delta float64) {
 		}
 		m.locks()[i].Met = met
 		if met {
-			m.note(Event{Kind: MetStop, Lock: l.ID})
+			m.note(MetStop{Lock: l.ID})
 		}
 	}
 }
@@ -490,7 +490,7 @@ func (m *Machine) looseWheels() {
 		}
 		i := x.ShaftAt(x.Sheet.Wheels[w].Shaft)
 		if i >= 0 && x.Drive(i).Driven && m.loopsOn(x.Drive(i)) {
-			m.note(Event{Kind: LooseWheelTurned, Wheel: x.Sheet.Wheels[w].ID})
+			m.note(LooseWheelTurned{Wheel: x.Sheet.Wheels[w].ID})
 		}
 	}
 }
@@ -520,7 +520,7 @@ func (m *Machine) wander(delta float64) {
 		}
 		away := math.Abs(m.cur.Crank - m.cur.Loops[i].OffAt)
 		if s.Interference != engine.No && away > s.Limits.SafeWindow+hair && m.drivesCam(i) && !m.knowsRoom(i) {
-			m.note(Event{Kind: Contact, Loop: s.Loops[i].ID, Degrees: away})
+			m.note(Contact{Loop: s.Loops[i].ID, Degrees: away})
 		}
 	}
 }
@@ -543,22 +543,22 @@ func (m *Machine) Start() {
 	s := m.Index.Sheet
 	for i, l := range m.cur.Locks {
 		if l.In {
-			m.note(Event{Kind: StartedWithLock, Lock: s.Locks[i].ID})
+			m.note(StartedWithLock{Lock: s.Locks[i].ID})
 		}
 	}
 	for i := range s.Parts {
 		if m.cur.Parts[i].Off && s.Parts[i].Kind != engine.Seal && s.Parts[i].Kind != engine.LoopPart {
-			m.note(Event{Kind: StartedOpen, Part: s.Parts[i].ID})
+			m.note(StartedOpen{Part: s.Parts[i].ID})
 		}
 	}
 	for i := range s.Fasteners {
 		if st := m.cur.Fasteners[i]; st.Touched && st.Stage < Final && st.Stage > Out {
-			m.note(Event{Kind: StartedOpen, Fastener: s.Fasteners[i].ID})
+			m.note(StartedOpen{Fastener: s.Fasteners[i].ID})
 		}
 	}
 	for i := range s.Fluids {
 		if m.cur.Fluids[i].Out {
-			m.note(Event{Kind: StartedOpen, Name: s.Fluids[i].Name})
+			m.note(StartedOpen{Fluid: s.Fluids[i].ID})
 		}
 	}
 	m.cur.Started = true

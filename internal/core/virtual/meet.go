@@ -58,7 +58,7 @@ func (m *Machine) meet(delta float64) {
 		}
 		for gone := 0.0; gone < math.Abs(delta); gone += meetStep {
 			if crank := m.cur.Crank - delta + math.Copysign(gone, delta); t.Now(crank, m.cur.Shafts[i]) < 0 {
-				m.note(Event{Kind: Contact, Shaft: s.Shafts[i].ID, Degrees: gone, Loop: m.offLoop(d)})
+				m.note(Contact{Shaft: s.Shafts[i].ID, Degrees: gone, Loop: m.offLoop(d)})
 				break
 			}
 		}
@@ -83,7 +83,7 @@ func (m *Machine) beyond(i int, delta float64) {
 		for k := range max(s.Cylinders, 1) {
 			top := s.Limits.TDC + s.Cycle.Degrees()*float64(k)/float64(max(s.Cylinders, 1))
 			if math.Abs(engine.Wrap(crank-top, 360)) <= nearTop {
-				m.note(Event{Kind: Contact, Shaft: s.Shafts[i].ID, Degrees: gone, Loop: m.offLoop(m.Index.Drive(i))})
+				m.note(Contact{Shaft: s.Shafts[i].ID, Degrees: gone, Loop: m.offLoop(m.Index.Drive(i))})
 				return
 			}
 		}

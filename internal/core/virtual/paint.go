@@ -23,7 +23,7 @@ func (m *Machine) PaintMark(id engine.WheelID, loop engine.LoopID) {
 		if l < 0 {
 			m.Unknown(string(loop))
 		} else {
-			m.note(Event{Kind: NotOff, Loop: loop, Name: "painted off"})
+			m.note(NotOff{Loop: loop, Painted: true})
 		}
 		return
 	}
@@ -36,7 +36,7 @@ func (m *Machine) PaintMark(id engine.WheelID, loop engine.LoopID) {
 	}
 	claim(m, ownPaints, &m.cur.Paints)
 	m.cur.Paints = append(slices.DeleteFunc(m.cur.Paints, func(p Paint) bool { return p.Wheel == id && p.Loop == loop }), Paint{id, loop, at, travel})
-	m.note(Event{Kind: Painted, Wheel: id, Loop: loop})
+	m.note(Painted{Wheel: id, Loop: loop})
 }
 
 // painted is the own mark at a wheel, nil for none.
@@ -59,22 +59,22 @@ func (m *Machine) CheckPaint(id engine.WheelID, loop engine.LoopID) {
 	}
 	p := m.painted(id, loop)
 	if p == nil {
-		m.note(Event{Kind: PaintMissing, Wheel: id, Loop: loop})
+		m.note(PaintMissing{Wheel: id, Loop: loop})
 		return
 	}
 	if l := m.Index.LoopAt(loop); l >= 0 {
 		switch st := m.cur.Loops[l]; {
 		case !st.On:
-			m.note(Event{Kind: PaintMissing, Wheel: id, Loop: loop, Name: "off"})
+			m.note(PaintMissing{Wheel: id, Loop: loop, Off: true})
 			return
 		case st.Refitted && st.New && !st.Copied:
-			m.note(Event{Kind: PaintMissing, Wheel: id, Loop: loop, Name: "new"})
+			m.note(PaintMissing{Wheel: id, Loop: loop, New: true})
 			return
 		case st.Turned-p.Travel > 3.6 || m.Index.ShaftAt(w.Shaft) >= 0 && math.Abs(engine.Wrap(m.cur.Shafts[m.Index.ShaftAt(w.Shaft)]-p.Angle, 360)) > paintShows:
-			m.note(Event{Kind: PaintMoved, Wheel: id, Loop: loop})
+			m.note(PaintMoved{Wheel: id, Loop: loop})
 			return
 		}
-		m.note(Event{Kind: MarkStood, Wheel: id, Loop: loop})
+		m.note(MarkStood{Wheel: id, Loop: loop})
 		m.lies(&engine.Mark{Wheel: id, Loop: loop})
 		if !m.cur.Loops[l].Looked {
 			m.loops()[l].Looked = true
@@ -85,14 +85,14 @@ func (m *Machine) CheckPaint(id engine.WheelID, loop engine.LoopID) {
 	if k < 0 {
 		return
 	}
-	m.note(Event{Kind: Looked, Shaft: w.Shaft, Wheel: id, Degrees: paintShows})
+	m.note(Looked{Shaft: w.Shaft, Wheel: id, Degrees: paintShows})
 	m.lookShaft(w.Shaft)
 	if dev := engine.Wrap(m.cur.Shafts[k]-p.Angle, 360); math.Abs(dev) > paintShows {
-		m.note(Event{Kind: MarkAway, Wheel: id, Shaft: w.Shaft, Degrees: dev})
+		m.note(MarkAway{Wheel: id, Shaft: w.Shaft, Degrees: dev})
 		return
 	}
 	m.sure(w.Shaft, paintShows)
-	m.note(Event{Kind: MarkStood, Wheel: id, Shaft: w.Shaft})
+	m.note(MarkStood{Wheel: id, Shaft: w.Shaft})
 }
 
 // CopyPaint takes the marks painted across a loop over to the new one, tooth by
@@ -104,7 +104,7 @@ func (m *Machine) CopyPaint(loop engine.LoopID) {
 		return
 	}
 	if !slices.ContainsFunc(m.cur.Paints, func(p Paint) bool { return p.Loop == loop }) {
-		m.note(Event{Kind: PaintMissing, Loop: loop})
+		m.note(PaintMissing{Loop: loop})
 		return
 	}
 	m.loops()[l].Copied = true
@@ -113,7 +113,7 @@ func (m *Machine) CopyPaint(loop engine.LoopID) {
 // CheckPaints looks at all own marks.
 func (m *Machine) CheckPaints() {
 	if len(m.cur.Paints) == 0 {
-		m.note(Event{Kind: PaintMissing})
+		m.note(PaintMissing{})
 	}
 	for _, p := range slices.Clone(m.cur.Paints) {
 		m.CheckPaint(p.Wheel, p.Loop)
@@ -130,7 +130,7 @@ func (m *Machine) toPaint(delta, way float64) float64 {
 		}
 	}
 	if len(to) == 0 {
-		m.note(Event{Kind: PaintMissing})
+		m.note(PaintMissing{})
 		return 0
 	}
 	k := m.Index.ShaftAt(m.Index.MarkShaft(&to[0]))

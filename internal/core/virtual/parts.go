@@ -15,12 +15,12 @@ func (m *Machine) RemovePart(id engine.PartID) {
 	}
 	p := &m.Index.Sheet.Parts[i]
 	if m.cur.Parts[i].Off {
-		m.note(Event{Kind: AlreadyOff, Part: id})
+		m.note(AlreadyOff{Part: id})
 		return
 	}
 	for _, before := range p.After {
 		if b := m.Index.PartAt(before); b >= 0 && !m.cur.Parts[b].Off {
-			m.note(Event{Kind: InTheWay, Part: before})
+			m.note(InTheWay{Part: before})
 		}
 	}
 	m.underLoop(p)
@@ -46,7 +46,7 @@ func (m *Machine) underLoop(p *engine.Part) {
 		}
 		for _, stop := range s.Loops[i].Route {
 			if w := m.Index.Wheel(stop.Wheel); w != nil && w.Part == p.ID {
-				m.note(Event{Kind: UnderLoop, Part: p.ID, Loop: s.Loops[i].ID})
+				m.note(UnderLoop{Part: p.ID, Loop: s.Loops[i].ID})
 			}
 		}
 	}
@@ -62,7 +62,7 @@ func (m *Machine) sprungOut(id engine.PartID) {
 		}
 		for l := range m.Index.Sheet.Loops {
 			if m.Index.Sheet.Loops[l].Tensions(t.ID) && m.cur.Loops[l].On {
-				m.note(Event{Kind: SprungOut, Tensioner: t.ID, Part: id, Loop: m.Index.Sheet.Loops[l].ID})
+				m.note(SprungOut{Tensioner: t.ID, Part: id, Loop: m.Index.Sheet.Loops[l].ID})
 			}
 		}
 	}
@@ -78,7 +78,7 @@ func (m *Machine) comesOut(k int, part engine.PartID) {
 	m.reach(k)
 	m.torqueOn(k, "")
 	if f.Hazard != "" || f.LeftHand {
-		m.note(Event{Kind: BoltTight, Part: part, Fastener: f.ID})
+		m.note(BoltTight{Part: part, Fastener: f.ID})
 	}
 }
 
@@ -111,13 +111,13 @@ func (m *Machine) RefitPart(id engine.PartID, fresh, freshSeal bool) {
 	}
 	p := &m.Index.Sheet.Parts[i]
 	if !m.cur.Parts[i].Off {
-		m.note(Event{Kind: NotOff, Part: id})
+		m.note(NotOff{Part: id})
 		return
 	}
 	for _, before := range p.After {
 		// What had to be off before it came off is still, or again, in its way.
 		if b := m.Index.PartAt(before); b >= 0 && !m.cur.Parts[b].Off {
-			m.note(Event{Kind: InTheWay, Part: before, Name: "refit"})
+			m.note(InTheWay{Part: before, Refit: true})
 		}
 	}
 	m.underLoop(p)
@@ -125,10 +125,10 @@ func (m *Machine) RefitPart(id engine.PartID, fresh, freshSeal bool) {
 	m.shut(id)
 	fresh = fresh || m.cur.Parts[i].Fresh
 	if p.Policy == engine.AlwaysNew && !fresh {
-		m.note(Event{Kind: OldPart, Part: id})
+		m.note(OldPart{Part: id})
 	}
 	if s := m.Index.PartAt(p.Seal); s >= 0 && !freshSeal && !m.cur.Parts[s].Fresh {
-		m.note(Event{Kind: OldSeal, Part: id})
+		m.note(OldSeal{Part: id})
 	}
 	m.parts()[i] = PartState{Touched: true, Fresh: fresh}
 	for _, f := range p.Held {
@@ -144,7 +144,7 @@ func (m *Machine) RefitPart(id engine.PartID, fresh, freshSeal bool) {
 func (m *Machine) shut(id engine.PartID) {
 	for k := range m.Index.Sheet.Locks {
 		if l := &m.Index.Sheet.Locks[k]; l.Access == id && m.cur.Locks[k].In {
-			m.note(Event{Kind: HoleShut, Part: id, Lock: l.ID})
+			m.note(HoleShut{Part: id, Lock: l.ID})
 		}
 	}
 }
@@ -167,10 +167,10 @@ func (m *Machine) RenewPart(id engine.PartID) {
 		return
 	}
 	if p := &m.Index.Sheet.Parts[i]; !m.cur.Parts[i].Off && p.Kind != engine.Seal && m.loopOf(id) < 0 && (len(p.Held) > 0 || m.runsUnder(id)) {
-		m.note(Event{Kind: RenewedInPlace, Part: id})
+		m.note(RenewedInPlace{Part: id})
 	}
 	if m.cur.Parts[i].Fresh {
-		m.note(Event{Kind: RenewedAgain, Part: id})
+		m.note(RenewedAgain{Part: id})
 	}
 	ps := m.parts()
 	ps[i].Fresh, ps[i].Touched = true, true
@@ -213,7 +213,7 @@ func (m *Machine) RenewFastener(id engine.FastenerID) {
 		return
 	}
 	if m.cur.Fasteners[i].Fresh && m.cur.Fasteners[i].Stage < Final {
-		m.note(Event{Kind: RenewedAgain, Fastener: id})
+		m.note(RenewedAgain{Fastener: id})
 	}
 	m.fasteners()[i].Fresh = true
 }
@@ -228,7 +228,7 @@ func (m *Machine) Slacken(id engine.FastenerID, hold engine.LockID) {
 	}
 	was := m.cur.Fasteners[i]
 	if was.Stage <= Loose {
-		m.note(Event{Kind: SlackAlready, Fastener: id, Part: m.gone(id)})
+		m.note(SlackAlready{Fastener: id, Part: m.gone(id)})
 	} else {
 		m.coveredFastener(i)
 		m.torqueOn(i, hold)
@@ -266,10 +266,10 @@ func (m *Machine) Tighten(id engine.FastenerID, to Stage, hold engine.LockID) {
 	f := &m.Index.Sheet.Fasteners[i]
 	was := m.cur.Fasteners[i]
 	if p := m.gone(id); p != "" {
-		m.note(Event{Kind: PartGone, Part: p, Fastener: id})
+		m.note(PartGone{Part: p, Fastener: id})
 	}
 	if to == Final && was.Stage == Final && !was.Loosened {
-		m.note(Event{Kind: TightAlready, Fastener: id})
+		m.note(TightAlready{Fastener: id})
 	}
 	m.coveredFastener(i)
 	m.boltOrder(i, to)
@@ -279,7 +279,7 @@ func (m *Machine) Tighten(id engine.FastenerID, to Stage, hold engine.LockID) {
 		m.clampedEarly(i)
 	}
 	if to == Final && f.SingleUse && was.Touched && !was.Fresh {
-		m.note(Event{Kind: OldPart, Fastener: id})
+		m.note(OldPart{Fastener: id})
 	}
 	to = max(to, was.Stage) // tightened less, nothing comes loose
 	m.fasteners()[i] = FastenerState{Stage: to, Touched: was.Touched, Fresh: was.Fresh, Loosened: was.Loosened && to < Final}
@@ -307,7 +307,7 @@ func (m *Machine) boltOrder(i int, to Stage) {
 	if to == Final {
 		for _, id := range f.After {
 			if k := m.Index.FastenerAt(id); k >= 0 && m.cur.Fasteners[k].Touched && m.cur.Fasteners[k].Stage < Final {
-				m.note(Event{Kind: BoltOrder, Fastener: f.ID, Name: m.Index.Sheet.Fasteners[k].Words()})
+				m.note(BoltOrder{Fastener: f.ID, After: m.Index.Sheet.Fasteners[k].ID})
 			}
 		}
 	}
@@ -322,7 +322,7 @@ func (m *Machine) boltOrder(i int, to Stage) {
 		}
 		for _, id := range screws[:at] {
 			if k := m.Index.FastenerAt(id); k >= 0 && m.cur.Fasteners[k].Stage < Snug {
-				m.note(Event{Kind: ScrewOrder, Fastener: f.ID, Lock: m.Index.Sheet.Locks[l].ID, Name: m.Index.Sheet.Fasteners[k].Words()})
+				m.note(ScrewOrder{Fastener: f.ID, Lock: m.Index.Sheet.Locks[l].ID, After: m.Index.Sheet.Fasteners[k].ID})
 			}
 		}
 	}
@@ -342,7 +342,7 @@ func (m *Machine) clampFixed(i int) {
 	for _, w := range m.Index.ClampedBy(i) {
 		wheel := &m.Index.Sheet.Wheels[w]
 		if m.cur.Free[w] && !m.Fixed(wheel.Shaft) {
-			m.note(Event{Kind: NotFixed, Fastener: m.Index.Sheet.Fasteners[i].ID, Shaft: wheel.Shaft})
+			m.note(NotFixed{Fastener: m.Index.Sheet.Fasteners[i].ID, Shaft: wheel.Shaft})
 		}
 	}
 }
@@ -358,13 +358,13 @@ func (m *Machine) torqueOn(i int, hold engine.LockID) {
 	if l := m.Index.Lock(hold); l != nil {
 		switch {
 		case !holds(l, f.OnShaft) && !m.tied(l, f.OnShaft):
-			m.note(Event{Kind: WrongHold, Lock: hold, Fastener: f.ID, Shaft: f.OnShaft})
+			m.note(WrongHold{Lock: hold, Fastener: f.ID, Shaft: f.OnShaft})
 			return
 		case !l.CarriesTorque:
-			m.note(Event{Kind: PinCarriedTorque, Lock: hold, Fastener: f.ID, Shaft: f.OnShaft})
+			m.note(PinCarriedTorque{Lock: hold, Fastener: f.ID, Shaft: f.OnShaft})
 		}
 		if l.Kind != engine.Holder && !m.cur.Locks[m.Index.LockAt(hold)].In {
-			m.note(Event{Kind: HoldNotIn, Lock: hold, Fastener: f.ID, Shaft: f.OnShaft})
+			m.note(HoldNotIn{Lock: hold, Fastener: f.ID, Shaft: f.OnShaft})
 		}
 		return
 	}
@@ -386,10 +386,10 @@ func (m *Machine) torqueOn(i int, hold engine.LockID) {
 		}
 	}
 	if pin != "" {
-		m.note(Event{Kind: PinCarriedTorque, Lock: pin, Fastener: f.ID, Shaft: f.OnShaft})
+		m.note(PinCarriedTorque{Lock: pin, Fastener: f.ID, Shaft: f.OnShaft})
 		return
 	}
-	m.note(Event{Kind: Unheld, Fastener: f.ID, Shaft: f.OnShaft})
+	m.note(Unheld{Fastener: f.ID, Shaft: f.OnShaft})
 }
 
 // tied reports whether a holder grips a shaft that gears alone tie to another.
@@ -421,7 +421,7 @@ func (m *Machine) Spread(id engine.PartID, open float64) {
 	if m.Index.PartAt(id) < 0 {
 		return
 	}
-	m.note(Event{Kind: SealantOn, Part: id})
+	m.note(SealantOn{Part: id})
 	if open > 0 {
 		claim(m, ownSealants, &m.cur.Sealants)
 		m.cur.Sealants = append(m.cur.Sealants, Sealant{Part: id, Since: m.cur.Minutes, Until: m.cur.Minutes + open})
@@ -434,7 +434,7 @@ func (m *Machine) closeJoint(id engine.PartID) {
 			continue
 		}
 		if m.cur.Minutes > s.Until+hair {
-			m.note(Event{Kind: SealantDry, Part: id, Degrees: m.cur.Minutes - s.Since})
+			m.note(SealantDry{Part: id, Minutes: m.cur.Minutes - s.Since})
 		}
 		left := claim(m, ownSealants, &m.cur.Sealants)
 		m.cur.Sealants = append(left[:k:k], left[k+1:]...)

@@ -26,21 +26,21 @@ func (m *Machine) turnShaft(t Turning) {
 		if x.MarkShaft(mark) == t.Shaft {
 			delta += toward(mark.At-m.cur.Shafts[k]-delta, 360, way)
 		} else {
-			m.note(Event{Kind: ElsewhereMark, Mark: t.To, Shaft: t.Shaft})
+			m.note(ElsewhereMark{Mark: t.To, Shaft: t.Shaft})
 		}
 	} else if t.To != "" {
 		m.Unknown(string(t.To))
 	}
 	for _, id := range t.Also {
-		m.note(Event{Kind: ElsewhereMark, Mark: id, Shaft: t.Shaft})
+		m.note(ElsewhereMark{Mark: id, Shaft: t.Shaft})
 	}
 	if t.Onto != "" { // stops are met by the crank
-		m.note(Event{Kind: ElsewhereMark, Lock: t.Onto, Shaft: t.Shaft})
+		m.note(ElsewhereMark{Lock: t.Onto, Shaft: t.Shaft})
 	}
 	if l := x.Lock(t.Into); l != nil && slices.Contains(l.Holds, t.Shaft) {
 		delta += toward(l.At-m.cur.Shafts[k]-delta, l.Period(), way)
 	} else if l != nil {
-		m.note(Event{Kind: ElsewhereMark, Lock: t.Into, Shaft: t.Shaft})
+		m.note(ElsewhereMark{Lock: t.Into, Shaft: t.Shaft})
 	} else if t.Into != "" {
 		m.Unknown(string(t.Into))
 	}
@@ -114,7 +114,7 @@ func (m *Machine) rotateGroup(k int, delta float64, moved map[int]float64) {
 		}
 		for _, id := range l.Holds {
 			if by, ok := moved[x.ShaftAt(id)]; ok && math.Abs(by*delta) > l.Freedom()+hair {
-				m.note(Event{Kind: TurnedAgainst, Lock: l.ID, Shaft: x.Sheet.Shafts[k].ID})
+				m.note(TurnedAgainst{Lock: l.ID, Shaft: x.Sheet.Shafts[k].ID})
 				m.locks()[i].Forced = true
 				break
 			}
@@ -137,13 +137,13 @@ func (m *Machine) rotateGroup(k int, delta float64, moved map[int]float64) {
 		all, any = all && known, any || meets
 	}
 	if any && x.Sheet.Interference != engine.No {
-		m.note(Event{Kind: CamContact, Shaft: x.Sheet.Shafts[k].ID, Degrees: math.Abs(delta)})
+		m.note(CamContact{Shaft: x.Sheet.Shafts[k].ID, Degrees: math.Abs(delta)})
 	}
 	if any || all {
 		return // worked out from stroke, rod and lift
 	}
 	if math.Abs(delta) > byHand && x.Sheet.Interference != engine.No && !m.cur.AtRest(x) {
-		m.note(Event{Kind: CamContact, Shaft: x.Sheet.Shafts[k].ID, Degrees: math.Abs(delta)})
+		m.note(CamContact{Shaft: x.Sheet.Shafts[k].ID, Degrees: math.Abs(delta)})
 	}
 }
 

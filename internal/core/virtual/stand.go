@@ -208,8 +208,8 @@ func Stood(x *engine.Index, turns int64, s Standing) (*Machine, error) {
 		}
 	}
 	for _, e := range m.events {
-		if e.Kind == UnknownThing && err == nil {
-			err = fmt.Errorf("“%s” is not on the engine sheet", e.Name)
+		if u, ok := e.(UnknownThing); ok && err == nil {
+			err = fmt.Errorf("“%s” is not on the engine sheet", u.Name)
 		}
 	}
 	m.events, m.own = nil, 0

@@ -71,8 +71,8 @@ func TestWhatIsFoundOtherwise(t *testing.T) {
 	}
 	told := func(es []virtual.Event) (out []string) {
 		for i := range es {
-			if es[i].Kind == virtual.FoundOtherwise {
-				out = append(out, es[i].Name)
+			if f, ok := es[i].(virtual.FoundOtherwise); ok {
+				out = append(out, f.Found)
 			}
 		}
 		return out
@@ -105,7 +105,7 @@ func TestWhatIsFoundOtherwise(t *testing.T) {
 		func(m *virtual.Machine) { m.FindHidden("none") }, func(m *virtual.Machine) { m.FindMarkAway("none") }, func(m *virtual.Machine) { m.Inspect("none") },
 		func(m *virtual.Machine) { m.TryPin("none") }, func(m *virtual.Machine) { m.SeeTensioner("none") },
 	} {
-		assert.True(t, slices.ContainsFunc(heard(closed, look), func(e virtual.Event) bool { return e.Kind == virtual.UnknownThing }))
+		assert.True(t, slices.ContainsFunc(heard(closed, look), func(e virtual.Event) bool { return kindOf(e) == "UnknownThing" }))
 	}
 }
 

@@ -25,7 +25,7 @@ func (m *Machine) Swing(id engine.ShaftID, degrees float64) {
 		}
 		for _, h := range l.Holds {
 			if by, ok := moved[m.Index.ShaftAt(h)]; ok && math.Abs(by*degrees) > l.Freedom()+hair {
-				m.note(Event{Kind: TurnedAgainst, Lock: l.ID, Shaft: id})
+				m.note(TurnedAgainst{Lock: l.ID, Shaft: id})
 				m.locks()[i].Forced = true
 				break
 			}
@@ -33,12 +33,12 @@ func (m *Machine) Swing(id engine.ShaftID, degrees float64) {
 	}
 	if id == engine.CrankID {
 		if degrees > m.Index.Sheet.Limits.BackOff && m.Index.Sheet.Limits.BackOff > 0 {
-			m.note(Event{Kind: Backwards, Degrees: degrees})
+			m.note(Backwards{Degrees: degrees})
 		}
 		for i := range m.cur.Loops {
 			away := math.Abs(m.cur.Crank-m.cur.Loops[i].OffAt) + degrees
 			if s := m.Index.Sheet; !m.cur.Loops[i].On && s.Interference != engine.No && m.drivesCam(i) && !m.knowsRoom(i) && away > s.Limits.SafeWindow+hair {
-				m.note(Event{Kind: Contact, Loop: s.Loops[i].ID, Degrees: away})
+				m.note(Contact{Loop: s.Loops[i].ID, Degrees: away})
 			}
 		}
 		m.looseWheels()

@@ -30,7 +30,11 @@ type StepTrace struct {
 // does not stand.
 func (s *StepTrace) Failed() bool {
 	return slices.ContainsFunc(s.Events, func(e Event) bool {
-		return e.Kind == WouldNotGoIn || e.Kind == MarkAway || e.Kind == FoundOtherwise
+		switch e.(type) {
+		case WouldNotGoIn, MarkAway, FoundOtherwise:
+			return true
+		}
+		return false
 	})
 }
 

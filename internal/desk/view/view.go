@@ -190,8 +190,8 @@ func From(x *engine.Index, p *procedure.Procedure, version int64, house finding.
 		}
 		r.Crosses = t.Before(i).Crank != t.Steps[i].After.Crank
 		for _, e := range t.Steps[i].Events {
-			if (e.Kind == virtual.TurnedAgainst || e.Kind == virtual.WouldNotGoIn || e.Kind == virtual.StartedWithLock) && !slices.Contains(r.Clashes, string(e.Lock)) {
-				r.Clashes = append(r.Clashes, string(e.Lock))
+			if id := clash(e); id != "" && !slices.Contains(r.Clashes, string(id)) {
+				r.Clashes = append(r.Clashes, string(id))
 			}
 		}
 		v.Rows[i] = r
@@ -258,6 +258,19 @@ func StateOf(x *engine.Index, st *virtual.State) State {
 	return out
 }
 
+// clash is the lock that an event says is in the way of its step, empty for none.
+func clash(e virtual.Event) engine.LockID {
+	switch e := e.(type) {
+	case virtual.TurnedAgainst:
+		return e.Lock
+	case virtual.WouldNotGoIn:
+		return e.Lock
+	case virtual.StartedWithLock:
+		return e.Lock
+	}
+	return ""
+}
+
 // mishaps are what a step did to valves and teeth, for the drawing of where it led.
 func (s *State) mishaps(x *engine.Index, events []virtual.Event) {
 	add := func(list *[]string, id string) {
@@ -265,9 +278,11 @@ func (s *State) mishaps(x *engine.Index, events []virtual.Event) {
 			*list = append(*list, id)
 		}
 	}
-	for i := range events {
-		switch e := &events[i]; e.Kind {
-		case virtual.Contact, virtual.CamContact:
+	for _, e := range events {
+		switch e := e.(type) {
+		case virtual.CamContact:
+			add(&s.Met, string(e.Shaft))
+		case virtual.Contact:
 			add(&s.Met, string(e.Shaft))
 			if l := x.LoopAt(e.Loop); l >= 0 && e.Shaft == "" {
 				for k := range x.Sheet.Shafts {
@@ -276,7 +291,9 @@ func (s *State) mishaps(x *engine.Index, events []virtual.Event) {
 					}
 				}
 			}
-		case virtual.SlackTurned, virtual.SlackElsewhere:
+		case virtual.SlackTurned:
+			add(&s.Jumped, string(e.Loop))
+		case virtual.SlackElsewhere:
 			add(&s.Jumped, string(e.Loop))
 		}
 	}

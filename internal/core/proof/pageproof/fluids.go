@@ -28,20 +28,11 @@ var fluidRules = finding.Family[*proving]{
 		Doc: "a counter set back for a part that was not renewed"},
 }
 
-func (c *proving) fluidNamed(name string) *engine.Fluid {
-	for i := range c.x.Sheet.Fluids {
-		if c.x.Sheet.Fluids[i].Name == name {
-			return &c.x.Sheet.Fluids[i]
-		}
-	}
-	return nil
-}
-
 func fluidSpilled(c *proving) {
-	c.each(virtual.Spilled, func(i int, e *virtual.Event) {
-		f := c.fluidNamed(e.Name)
+	each(c, func(i int, e virtual.Spilled) {
+		f := c.x.Fluid(e.Fluid)
 		drain := []step.Action{&step.Drain{Fluids: []engine.FluidID{f.ID}}}
-		c.find(message.F("%s takes the %s off with the %s in", c.num(i), c.part(e.Part), e.Name), message.F("It runs out over the drive."), []int{i}, c.sequence(i, drain...))
+		c.find(message.F("%s takes the %s off with the %s in", c.num(i), c.part(e.Part), c.fluid(e.Fluid)), message.F("It runs out over the drive."), []int{i}, c.sequence(i, drain...))
 	})
 }
 
@@ -67,20 +58,20 @@ func fluidLeftOut(c *proving) {
 }
 
 func filledOpen(c *proving) {
-	c.each(virtual.FilledOpen, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.FilledOpen) {
 		var mends []Mend
 		if k := c.refitAfter(i, e.Part); k >= 0 {
 			mends = append(mends, c.moveAfter(i, k))
 		} else if p := c.x.Part(e.Part); p != nil {
 			mends = append(mends, c.sequence(i, c.backOn(p)...))
 		}
-		c.find(message.F("%s fills in the %s with the %s off", c.num(i), e.Name, c.part(e.Part)), message.F("It runs out again."), []int{i}, mends...)
+		c.find(message.F("%s fills in the %s with the %s off", c.num(i), c.fluid(e.Fluid), c.part(e.Part)), message.F("It runs out again."), []int{i}, mends...)
 	})
 }
 
 func fluidNotOut(c *proving) {
-	c.each(virtual.NotDrained, func(i int, e *virtual.Event) {
-		c.find(message.F("%s fills in the %s, which nobody let out", c.num(i), e.Name), message.F("Either the step that drains it is missing, or it is only topped up: then say to which level."), []int{i}, c.drop(i))
+	each(c, func(i int, e virtual.NotDrained) {
+		c.find(message.F("%s fills in the %s, which nobody let out", c.num(i), c.fluid(e.Fluid)), message.F("Either the step that drains it is missing, or it is only topped up: then say to which level."), []int{i}, c.drop(i))
 	})
 }
 
@@ -118,7 +109,7 @@ func resetOwed(c *proving) {
 }
 
 func resetTooMuch(c *proving) {
-	c.each(virtual.Reset, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.Reset) {
 		k := c.x.PartAt(e.Part)
 		loop := slices.IndexFunc(c.x.Sheet.Loops, func(l engine.Loop) bool { return l.Part == e.Part })
 		if c.partOfJob() || loop >= 0 && c.renewsLoop(loop) || loop < 0 && c.t.Last().Parts[k].Fresh {

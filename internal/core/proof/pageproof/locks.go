@@ -33,7 +33,7 @@ var lockRules = finding.Family[*proving]{
 }
 
 func unknownThing(c *proving) {
-	c.each(virtual.UnknownThing, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.UnknownThing) {
 		if e.Name == "" {
 			c.find(message.F("%s does not say what it acts on", c.num(i)), message.F("Without it the step does nothing on the virtual engine."), []int{i})
 			return
@@ -44,18 +44,12 @@ func unknownThing(c *proving) {
 
 // foundOtherwise reports a check that comes out the other way than it says.
 func foundOtherwise(c *proving) {
-	c.each(virtual.FoundOtherwise, func(i int, e *virtual.Event) {
-		name := ""
-		for _, n := range []string{c.x.NameOf("locks", string(e.Lock)), c.x.NameOf("parts", string(e.Part)), c.x.NameOf("loops", string(e.Loop)), c.x.NameOf("marks", string(e.Mark)), c.x.NameOf("tensioners", string(e.Tensioner))} {
-			if n != "" {
-				name = n
-			}
-		}
+	each(c, func(i int, e virtual.FoundOtherwise) {
 		var m Mend
-		if e.Lock != "" && e.Name == "in" {
-			m = c.before(i, &step.Unlock{Locks: []engine.LockID{e.Lock}})
+		if e.Thing.Kind == engine.KindLock && e.Found == "in" {
+			m = c.before(i, &step.Unlock{Locks: []engine.LockID{engine.LockID(e.Thing.ID)}})
 		}
-		c.find(message.F("%s checks the %s, and it is %s", c.num(i), name, e.Name), message.F("The check and the steps before it do not fit together."), []int{i}, m)
+		c.find(message.F("%s checks the %s, and it is %s", c.num(i), named(e.Thing.Kind.List(), e.Thing.ID, c.x.Name(e.Thing)), e.Found), message.F("The check and the steps before it do not fit together."), []int{i}, m)
 	})
 }
 
@@ -101,15 +95,17 @@ func turnedAgainst(c *proving) {
 	said := make([]bool, len(c.x.Sheet.Locks))
 	for i := range c.t.Steps {
 		var against []engine.LockID
-		for k := range c.t.Steps[i].Events {
-			e := &c.t.Steps[i].Events[k]
-			l := c.x.LockAt(e.Lock)
-			switch {
-			case e.Kind == virtual.CameOut && l >= 0:
-				said[l] = false
-			case e.Kind == virtual.TurnedAgainst && !said[l]:
-				said[l] = true
-				against = append(against, e.Lock)
+		for _, e := range c.t.Steps[i].Events {
+			switch e := e.(type) {
+			case virtual.CameOut:
+				if l := c.x.LockAt(e.Lock); l >= 0 {
+					said[l] = false
+				}
+			case virtual.TurnedAgainst:
+				if l := c.x.LockAt(e.Lock); !said[l] {
+					said[l] = true
+					against = append(against, e.Lock)
+				}
 			}
 		}
 		if len(against) > 0 {
@@ -180,11 +176,15 @@ func (c *proving) wentIn(i int, id engine.LockID) int {
 func (c *proving) turnedSince(i int, id engine.LockID) bool {
 	for k := i + 1; k < len(c.t.Steps); k++ {
 		for _, e := range c.t.Steps[k].Events {
-			if e.Lock == id && e.Kind == virtual.TurnedAgainst {
-				return true
-			}
-			if e.Lock == id && e.Kind == virtual.CameOut {
-				return false
+			switch e := e.(type) {
+			case virtual.CameOut:
+				if e.Lock == id {
+					return false
+				}
+			case virtual.TurnedAgainst:
+				if e.Lock == id {
+					return true
+				}
 			}
 		}
 	}
@@ -201,7 +201,7 @@ func containsAll[T comparable](have, want []T) bool {
 }
 
 func wouldNotGoIn(c *proving) {
-	c.each(virtual.WouldNotGoIn, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.WouldNotGoIn) {
 		l := c.x.Lock(e.Lock)
 		name, shaft := c.lock(e.Lock), c.shaft(e.Shaft)
 		off := fmt.Sprintf("The %s stands %s° away from where it goes in.", shaft, tidy(math.Abs(e.Degrees)))
@@ -293,7 +293,7 @@ func lockLeftIn(c *proving) {
 
 func accessShut(c *proving) {
 	said := map[engine.PartID]bool{}
-	c.each(virtual.AccessShut, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.AccessShut) {
 		if said[e.Part] {
 			return
 		}
@@ -307,7 +307,7 @@ func accessShut(c *proving) {
 }
 
 func nothingToMeet(c *proving) {
-	c.each(virtual.NothingToMeet, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.NothingToMeet) {
 		t, ok := c.p.Steps[i].Action.(*step.Turn)
 		if !ok {
 			return
@@ -329,13 +329,13 @@ func nothingToMeet(c *proving) {
 }
 
 func lockTwice(c *proving) {
-	c.each(virtual.AlreadyIn, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.AlreadyIn) {
 		if c.turnedSince(c.wentIn(i, e.Lock), e.Lock) {
 			return // the step that should have taken it out is what is missing
 		}
 		c.find(message.F("%s fits the %s, which is in already", c.num(i), c.lock(e.Lock)), message.F("Either it came out before and the page does not say so, or the step is not needed."), []int{i}, c.drop(i))
 	})
-	c.each(virtual.NotIn, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.NotIn) {
 		c.find(message.F("%s takes out the %s, which is not in", c.num(i), c.lock(e.Lock)), message.F("No step before it fits it."), []int{i}, c.drop(i))
 	})
 }

@@ -40,8 +40,8 @@ func loopUnfixed(c *proving) {
 	for i := range c.t.Steps {
 		var off, on []engine.ShaftID
 		var loop engine.LoopID
-		for k := range c.t.Steps[i].Events {
-			switch e := &c.t.Steps[i].Events[k]; e.Kind {
+		for _, e := range c.t.Steps[i].Events {
+			switch e := e.(type) {
 			case virtual.LoopOffUnlocked:
 				off, loop = append(off, e.Shaft), e.Loop
 			case virtual.LoopOnUnlocked:
@@ -76,7 +76,7 @@ func (c *proving) atRest(i int, loose []engine.ShaftID) bool {
 func (c *proving) unfixedBefore(i int, loop engine.LoopID) bool {
 	for k := range i {
 		for _, e := range c.t.Steps[k].Events {
-			if e.Kind == virtual.LoopOffUnlocked && e.Loop == loop {
+			if off, ok := e.(virtual.LoopOffUnlocked); ok && off.Loop == loop {
 				return true
 			}
 		}
@@ -120,7 +120,7 @@ func (c *proving) fixing(i int, loose []engine.ShaftID) []Mend {
 }
 
 func loopTight(c *proving) {
-	c.each(virtual.LoopTight, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.LoopTight) {
 		t := c.x.Tensioner(e.Tensioner)
 		var relieve []step.Action
 		if len(t.Bolts) > 0 && (t.Method.Of().ByBolts || t.Pin == "") {
@@ -149,7 +149,7 @@ func (c *proving) releasedAfter(i int, id engine.TensionerID) bool {
 
 func loopOffContact(c *proving) {
 	said, met := -1, map[engine.ShaftID]bool{}
-	c.each(virtual.Contact, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.Contact) {
 		if e.Shaft != "" && e.Loop == "" && met[e.Shaft] || said >= 0 && e.Loop != "" && c.sameLoopOff(said, i, e.Loop) {
 			return
 		}
@@ -176,7 +176,7 @@ func loopOffContact(c *proving) {
 }
 
 func camContact(c *proving) {
-	c.each(virtual.CamContact, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.CamContact) {
 		var m Mend
 		if rest := c.x.Sheet.Limits.Rest; rest != 0 {
 			turn := &step.Turn{Way: c.x.Sheet.Running}
@@ -188,7 +188,7 @@ func camContact(c *proving) {
 }
 
 func elsewhereMark(c *proving) {
-	c.each(virtual.ElsewhereMark, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.ElsewhereMark) {
 		what := c.mark(e.Mark)
 		if e.Lock != "" {
 			what = c.lock(e.Lock)
@@ -250,7 +250,7 @@ func (c *proving) layAt(loop, off int) int {
 }
 
 func releasedEarly(c *proving) {
-	c.each(virtual.ReleasedUnchecked, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.ReleasedUnchecked) {
 		var marks []engine.MarkID
 		for k := range c.x.Sheet.Marks {
 			if c.x.Sheet.Marks[k].Kind == engine.TimingMark {
@@ -266,10 +266,10 @@ func releasedEarly(c *proving) {
 }
 
 func tensionMissing(c *proving) {
-	c.each(virtual.ReleasedWithoutLoop, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.ReleasedWithoutLoop) {
 		c.find(message.F("%s lets the %s go with the %s off", c.num(i), c.tensioner(e.Tensioner), c.loop(e.Loop)), message.F("It runs out of its travel and has to be retracted again."), []int{i}, c.drop(i))
 	})
-	c.each(virtual.NotPinned, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.NotPinned) {
 		c.find(message.F("%s pulls the pin of the %s, which is not in", c.num(i), c.tensioner(e.Tensioner)), message.F("No step before it pins the tensioner."), []int{i}, c.drop(i))
 	})
 	c.letGoOnly()
@@ -327,7 +327,7 @@ func (c *proving) fitOf(id engine.TensionerID, i int) int {
 
 func looseWheel(c *proving) {
 	said := map[engine.WheelID]bool{}
-	c.each(virtual.LooseWheelTurned, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.LooseWheelTurned) {
 		if said[e.Wheel] {
 			return
 		}
@@ -342,7 +342,7 @@ func looseWheel(c *proving) {
 }
 
 func phaserAway(c *proving) {
-	c.each(virtual.PhaserAway, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.PhaserAway) {
 		w := c.x.Wheel(e.Wheel)
 		why := "With the loop off its spring or a hand may have moved it."
 		if w.Range > 0 {

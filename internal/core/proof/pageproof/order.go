@@ -35,7 +35,7 @@ var orderRules = finding.Family[*proving]{
 }
 
 func pointerOff(c *proving) {
-	c.each(virtual.PointerOff, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.PointerOff) {
 		var mends []Mend
 		if k := c.refitAfter(i, e.Part); k >= 0 {
 			mends = append(mends, c.moveAfter(i, k))
@@ -45,26 +45,26 @@ func pointerOff(c *proving) {
 }
 
 func stopSkipped(c *proving) {
-	c.each(virtual.StopSkipped, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.StopSkipped) {
 		t := c.x.Tensioner(e.Tensioner)
 		c.find(message.F("%s sets the %s without taking it to its stop first", c.num(i), t.Name), message.F("It is a tensioner of the kind “%s”.", t.Method), []int{i}, c.before(i, &step.Set{Tensioner: t.ID, Way: t.Turn, To: "its stop"}))
 	})
 }
 
 func tensionOrder(c *proving) {
-	c.each(virtual.TensionOrder, func(i int, e *virtual.Event) {
-		c.find(message.F("%s brings the %s on before the %s", c.num(i), c.tensioner(e.Tensioner), e.Name), message.F("The sheet has them in that order: the first sets the belt, the second takes up after it."), []int{i})
+	each(c, func(i int, e virtual.TensionOrder) {
+		c.find(message.F("%s brings the %s on before the %s", c.num(i), c.tensioner(e.Tensioner), c.tensioner(e.Before)), message.F("The sheet has them in that order: the first sets the belt, the second takes up after it."), []int{i})
 	})
 }
 
 func screwOrder(c *proving) {
-	c.each(virtual.ScrewOrder, func(i int, e *virtual.Event) {
-		c.find(message.F("%s tightens the %s of the %s before the %s", c.num(i), c.fastener(e.Fastener), c.lock(e.Lock), e.Name), message.F("The sheet has its screws in that order."), []int{i})
+	each(c, func(i int, e virtual.ScrewOrder) {
+		c.find(message.F("%s tightens the %s of the %s before the %s", c.num(i), c.fastener(e.Fastener), c.lock(e.Lock), c.fastener(e.After)), message.F("The sheet has its screws in that order."), []int{i})
 	})
 }
 
 func boltOrder(c *proving) {
-	c.each(virtual.BoltOrder, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.BoltOrder) {
 		var mends []Mend
 		f := c.x.Fastener(e.Fastener)
 		for k := i + 1; k < len(c.p.Steps); k++ {
@@ -73,12 +73,12 @@ func boltOrder(c *proving) {
 				break
 			}
 		}
-		c.find(message.F("%s takes the %s to the end before the %s", c.num(i), c.fastener(e.Fastener), e.Name), message.F("The sheet says which of them comes first."), []int{i}, mends...)
+		c.find(message.F("%s takes the %s to the end before the %s", c.num(i), c.fastener(e.Fastener), c.fastener(e.After)), message.F("The sheet says which of them comes first."), []int{i}, mends...)
 	})
 }
 
 func beyondLimit(c *proving) {
-	c.each(virtual.BeyondLimit, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.BeyondLimit) {
 		c.find(message.F("%s clamps the %s where the %s may stand %s° off", c.num(i), c.x.NameOf("wheels", string(e.Wheel)), c.shaft(e.Shaft), tidy(e.Degrees)), message.F("The code passes %s°; what holds the shaft has more play than that.", tidy(c.x.Sheet.Limits.CamError)), []int{i})
 	})
 }

@@ -97,7 +97,7 @@ func tensionNotSeen(c *proving) {
 func (c *proving) tensionSeen(ten *engine.Tensioner, from int) bool {
 	for i := from + 1; i < len(c.t.Steps); i++ {
 		for _, e := range c.t.Steps[i].Events {
-			if e.Kind == virtual.TensionSeen && e.Tensioner == ten.ID {
+			if e == (virtual.TensionSeen{Tensioner: ten.ID}) {
 				return true
 			}
 		}
@@ -204,7 +204,7 @@ func toolsNotCounted(c *proving) {
 	}
 	early := -1
 	for i := range c.t.Steps {
-		counted := slices.ContainsFunc(c.t.Steps[i].Events, func(e virtual.Event) bool { return e.Kind == virtual.Counted })
+		counted := slices.Contains(c.t.Steps[i].Events, virtual.Event(virtual.Counted{}))
 		if d, ok := c.p.Steps[i].Action.(*step.Do); ok && strings.Contains(strings.ToLower(d.Text), "tool") {
 			counted = true
 		}
@@ -319,8 +319,8 @@ func fitNotChecked(c *proving) {
 		}
 		for i := fit + 1; i < len(c.t.Steps); i++ {
 			for _, e := range c.t.Steps[i].Events {
-				if e.Kind == virtual.MarkStood {
-					owed = slices.DeleteFunc(owed, func(id engine.MarkID) bool { return id == e.Mark })
+				if stood, ok := e.(virtual.MarkStood); ok {
+					owed = slices.DeleteFunc(owed, func(id engine.MarkID) bool { return id == stood.Mark })
 				}
 			}
 			if math.Abs(c.t.Steps[i].After.Crank-c.t.Before(i).Crank) > 1 {
@@ -372,9 +372,7 @@ func sealantOwed(c *proving) {
 		}
 		on := false
 		for i := range c.t.Steps {
-			for _, e := range c.t.Steps[i].Events {
-				on = on || e.Kind == virtual.SealantOn && e.Part == p.ID
-			}
+			on = on || slices.Contains(c.t.Steps[i].Events, virtual.Event(virtual.SealantOn{Part: p.ID}))
 			if c.t.Before(i).Parts[k].Off && !c.t.Steps[i].After.Parts[k].Off {
 				if !on {
 					c.find(message.F("%s closes the %s without sealant", c.num(i), p.Name), message.F("The sheet says sealant, closed within %s.", p.Sealant), []int{i}, c.before(i, &step.Apply{What: step.Sealant, Part: p.ID, Open: p.Sealant}))

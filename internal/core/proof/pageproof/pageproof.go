@@ -3,6 +3,7 @@
 package pageproof
 
 import (
+	"reflect"
 	"slices"
 	"strconv"
 
@@ -74,7 +75,7 @@ type proving struct {
 	rule  *rule
 	out   []Finding
 	// met are the events of the run by their kind, once they were asked for.
-	met map[virtual.EventKind][]happened
+	met map[reflect.Type][]happened
 	// elsewhere are the runs from other positions, by the position.
 	elsewhere map[int64]gone
 	// trying leaves mends out: nobody takes them from a trial.
@@ -188,26 +189,26 @@ func (c *proving) add(what, why message.Text, ids []step.ID, first *step.Step, m
 	c.out = append(c.out, f)
 }
 
-// each calls f for every event of a kind.
-func (c *proving) each(kind virtual.EventKind, f func(i int, e *virtual.Event)) {
+// each calls f for every event of a kind, in the order they were met.
+func each[E virtual.Event](c *proving, f func(i int, e E)) {
 	if c.met == nil {
-		c.met = make(map[virtual.EventKind][]happened, 16)
+		c.met = make(map[reflect.Type][]happened, 16)
 		for i := range c.t.Steps {
-			for k := range c.t.Steps[i].Events {
-				e := &c.t.Steps[i].Events[k]
-				c.met[e.Kind] = append(c.met[e.Kind], happened{i, e})
+			for _, e := range c.t.Steps[i].Events {
+				kind := reflect.TypeOf(e)
+				c.met[kind] = append(c.met[kind], happened{i, e})
 			}
 		}
 	}
-	for _, h := range c.met[kind] {
-		f(h.step, h.e)
+	for _, h := range c.met[reflect.TypeFor[E]()] {
+		f(h.step, h.e.(E))
 	}
 }
 
 // happened is an event at a step.
 type happened struct {
 	step int
-	e    *virtual.Event
+	e    virtual.Event
 }
 
 // What stands in the places of sentences.
@@ -269,13 +270,17 @@ func (c *proving) tensioner(id engine.TensionerID) message.Arg {
 	return named("tensioners", string(id), c.x.NameOf("tensioners", string(id)))
 }
 
+func (c *proving) fluid(id engine.FluidID) message.Arg {
+	return named("fluids", string(id), c.x.NameOf("fluids", string(id)))
+}
+
 func (c *proving) mark(id engine.MarkID) message.Arg {
 	return named("marks", string(id), c.x.NameOf("marks", string(id)))
 }
 
 // looked is the mark an event is about: one of the sheet, or one of the technician’s
 // own at a wheel.
-func (c *proving) looked(e *virtual.Event) message.Arg {
+func (c *proving) looked(e virtual.MarkAway) message.Arg {
 	if e.Mark == "" && e.Wheel != "" {
 		return message.Named("wheels/"+string(e.Wheel), "paint mark at the "+c.wheelName(e.Wheel))
 	}

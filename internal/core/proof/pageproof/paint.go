@@ -21,11 +21,11 @@ var paintRules = finding.Family[*proving]{
 }
 
 func paintMissing(c *proving) {
-	c.each(virtual.PaintMissing, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.PaintMissing) {
 		switch {
-		case e.Name == "new":
+		case e.New:
 			c.find(message.F("%s looks for paint marks on a new %s, to which nobody copied them", c.num(i), c.loop(e.Loop)), message.F("Count the teeth between the marks on the old one, and copy them before it is laid."), []int{i}, c.before(max(c.fitStep(e.Loop), 0), &step.Paint{Copy: true, Loop: e.Loop}))
-		case e.Name == "off":
+		case e.Off:
 			c.find(message.F("%s looks for paint marks across the %s, which is off", c.num(i), c.loop(e.Loop)), message.F("They stand only while it lies."), []int{i})
 		case !c.whole.Begins.Whole():
 			c.findAs(finding.ShouldFix, message.F("%s uses paint marks that no step of this page makes", c.num(i)), message.F("The page before has to paint them: keep this with that reason."), []int{i})
@@ -46,13 +46,13 @@ func (c *proving) fitStep(id engine.LoopID) int {
 }
 
 func paintMoved(c *proving) {
-	c.each(virtual.PaintMoved, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.PaintMoved) {
 		c.find(message.F("%s looks at the paint marks across the %s after turning", c.num(i), c.loop(e.Loop)), message.F("They belong to the fitting and have moved on with it."), []int{i})
 	})
 }
 
 func paintTellsNothing(c *proving) {
-	c.each(virtual.Painted, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.Painted) {
 		w := c.x.Wheel(e.Wheel)
 		if w == nil {
 			return

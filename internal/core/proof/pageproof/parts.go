@@ -78,7 +78,7 @@ func (c *proving) backAt(p *engine.Part) int {
 }
 
 func oldSeal(c *proving) {
-	c.each(virtual.OldSeal, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.OldSeal) {
 		r, ok := c.p.Steps[i].Action.(*step.Refit)
 		if !ok {
 			return
@@ -90,7 +90,7 @@ func oldSeal(c *proving) {
 }
 
 func oldPart(c *proving) {
-	c.each(virtual.OldPart, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.OldPart) {
 		if e.Fastener != "" {
 			c.find(message.F("%s tightens the old %s again", c.num(i), c.fastener(e.Fastener)), message.F("It is single-use: once stretched it no longer clamps as it should."), []int{i},
 				c.before(i, &step.Renew{Fasteners: []engine.FastenerID{e.Fastener}}))
@@ -113,13 +113,13 @@ func oldPart(c *proving) {
 
 func inTheWay(c *proving) {
 	said := map[engine.PartID]bool{}
-	c.each(virtual.InTheWay, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.InTheWay) {
 		if said[e.Part] {
 			return
 		}
 		said[e.Part] = true
-		if e.Name != "" {
-			c.refitBehind(i, e)
+		if e.Refit {
+			c.refitBehind(i, e.Part)
 			return
 		}
 		c.find(message.F("%s cannot be done with the %s still on", c.num(i), c.part(e.Part)), message.F("It has to come off first; the page forgets it."), []int{i}, c.openFirst(i, e.Part), c.before(i, &step.Remove{Parts: []engine.PartID{e.Part}}))
@@ -128,34 +128,34 @@ func inTheWay(c *proving) {
 
 // refitBehind finds a part that goes back when what stands before it is back
 // already.
-func (c *proving) refitBehind(i int, e *virtual.Event) {
-	k := c.x.PartAt(e.Part)
+func (c *proving) refitBehind(i int, id engine.PartID) {
+	k := c.x.PartAt(id)
 	for n := i - 1; n >= 0; n-- {
 		if c.t.Before(n).Parts[k].Off && !c.t.Steps[n].After.Parts[k].Off {
-			c.find(message.F("%s goes behind the %s, which is back since step %d", c.num(i), c.part(e.Part), c.no(n)), message.F("What had to come off for it goes back after it."), []int{i, n}, c.moveBefore(i, n))
+			c.find(message.F("%s goes behind the %s, which is back since step %d", c.num(i), c.part(id), c.no(n)), message.F("What had to come off for it goes back after it."), []int{i, n}, c.moveBefore(i, n))
 			return
 		}
 	}
-	c.find(message.F("%s goes behind the %s, which is on", c.num(i), c.part(e.Part)), message.F("It has to be off for it."), []int{i})
+	c.find(message.F("%s goes behind the %s, which is on", c.num(i), c.part(id)), message.F("It has to be off for it."), []int{i})
 }
 
 func alreadyOff(c *proving) {
-	thing := func(e *virtual.Event) string {
-		if e.Loop != "" {
-			return c.loop(e.Loop).String()
+	thing := func(loop engine.LoopID, part engine.PartID) message.Arg {
+		if loop != "" {
+			return c.loop(loop)
 		}
-		return c.part(e.Part).String()
+		return c.part(part)
 	}
-	c.each(virtual.AlreadyOff, func(i int, e *virtual.Event) {
-		c.find(message.F("%s takes off the %s, which is off already", c.num(i), thing(e)), message.F("Either it went back on before and the page does not say so, or the step is not needed."), []int{i}, c.drop(i))
+	each(c, func(i int, e virtual.AlreadyOff) {
+		c.find(message.F("%s takes off the %s, which is off already", c.num(i), thing(e.Loop, e.Part)), message.F("Either it went back on before and the page does not say so, or the step is not needed."), []int{i}, c.drop(i))
 	})
-	c.each(virtual.NotOff, func(i int, e *virtual.Event) {
-		c.find(message.F("%s refits the %s, which never came off", c.num(i), thing(e)), message.F("A step that takes it off is missing, or this one is not needed."), []int{i}, c.drop(i))
+	each(c, func(i int, e virtual.NotOff) {
+		c.find(message.F("%s refits the %s, which never came off", c.num(i), thing(e.Loop, e.Part)), message.F("A step that takes it off is missing, or this one is not needed."), []int{i}, c.drop(i))
 	})
 }
 
 func sealantDry(c *proving) {
-	c.each(virtual.SealantDry, func(i int, e *virtual.Event) {
-		c.find(message.F("%s closes the %s %s min after the sealant went on", c.num(i), c.part(e.Part), tidy(e.Degrees)), message.F("That is past its open time. Put fewer steps in between."), []int{i})
+	each(c, func(i int, e virtual.SealantDry) {
+		c.find(message.F("%s closes the %s %s min after the sealant went on", c.num(i), c.part(e.Part), tidy(e.Minutes)), message.F("That is past its open time. Put fewer steps in between."), []int{i})
 	})
 }

@@ -85,7 +85,7 @@ func (c *proving) looks(t int) (byLock, by map[int]bool, any bool) {
 	byLock, by = map[int]bool{}, map[int]bool{}
 	for i := t + 1; i < len(c.t.Steps); i++ {
 		for _, e := range c.t.Steps[i].Events {
-			switch e.Kind {
+			switch e := e.(type) {
 			case virtual.Looked:
 				any = true
 				k := c.x.ShaftAt(e.Shaft)

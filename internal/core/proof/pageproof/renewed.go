@@ -84,7 +84,7 @@ func alwaysNewStays(c *proving) {
 
 func notInspected(c *proving) {
 	seen := map[engine.PartID]bool{}
-	c.each(virtual.Inspected, func(_ int, e *virtual.Event) { seen[e.Part] = true })
+	each(c, func(_ int, e virtual.Inspected) { seen[e.Part] = true })
 	for i := range c.p.Steps { // a measured plunger is a tensioner that was looked at
 		if a, ok := c.p.Steps[i].Action.(*step.Measure); ok && c.ofTensioner(a.What) {
 			for k := range c.x.Sheet.Tensioners {
@@ -101,7 +101,7 @@ func notInspected(c *proving) {
 		c.find(message.F("The %s is never looked at", p.Name), message.F("The sheet says %s, and with the %s off it is within reach.", p.Policy, c.x.Sheet.Loops[loop].Name), []int{off},
 			c.after(off, &step.Inspect{Parts: []engine.PartID{p.ID}, For: p.If, Then: "renew if found so"}))
 	})
-	c.each(virtual.Inspected, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.Inspected) {
 		p := c.x.Part(e.Part)
 		a, ok := c.p.Steps[i].Action.(*step.Inspect)
 		if !ok || p.If == "" || a.For == "" {
@@ -139,7 +139,7 @@ func missingWord(want, have string) string {
 }
 
 func renewContradicts(c *proving) {
-	c.each(virtual.Inspected, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.Inspected) {
 		p := c.x.Part(e.Part)
 		a, ok := c.p.Steps[i].Action.(*step.Inspect)
 		if !ok || !strings.Contains(strings.ToLower(a.Then), "renew") || p.Policy != engine.AlwaysNew && p.Policy != engine.Reuse {

@@ -87,9 +87,40 @@ func (c *proving) from(start int64) gone {
 // in the whole page.
 type failure struct {
 	step int
-	e    virtual.Event
+	missed
 	from []int64
 }
+
+// missed is what does not come out: a lock that will not go in, or a mark that stands
+// away.
+type missed struct {
+	lock    engine.LockID
+	mark    engine.MarkID
+	wheel   engine.WheelID
+	shaft   engine.ShaftID
+	degrees float64
+}
+
+// missedBy is what an event says does not come out, false for any other.
+func missedBy(e virtual.Event) (missed, bool) {
+	switch e := e.(type) {
+	case virtual.WouldNotGoIn:
+		return missed{lock: e.Lock, shaft: e.Shaft, degrees: e.Degrees}, true
+	case virtual.MarkAway:
+		return missed{mark: e.Mark, wheel: e.Wheel, shaft: e.Shaft, degrees: e.Degrees}, true
+	}
+	return missed{}, false
+}
+
+// tries is what was tried at which step of the whole page.
+type tries struct {
+	step  int
+	lock  engine.LockID
+	mark  engine.MarkID
+	wheel engine.WheelID
+}
+
+func (m *missed) at(step int) tries { return tries{step, m.lock, m.mark, m.wheel} }
 
 // startPosition runs the page from every other position and finds what comes
 // out from some of them only.
@@ -98,11 +129,11 @@ func startPosition(c *proving) {
 	if n < 2 || !c.looksAtPosition() {
 		return
 	}
-	base := map[string]bool{}
+	base := map[tries]bool{}
 	for i := range c.t.Steps {
-		for k := range c.t.Steps[i].Events {
-			if e := &c.t.Steps[i].Events[k]; fails(e) {
-				base[key(c.place(i), e)] = true
+		for _, e := range c.t.Steps[i].Events {
+			if m, ok := missedBy(e); ok {
+				base[m.at(c.place(i))] = true
 			}
 		}
 	}
@@ -112,16 +143,16 @@ func startPosition(c *proving) {
 		run := c.from(start)
 		for k := range run.t.Steps {
 			i := run.w.Place(k)
-			for n := range run.t.Steps[k].Events {
-				e := &run.t.Steps[k].Events[n]
-				if !fails(e) || base[key(i, e)] {
+			for _, e := range run.t.Steps[k].Events {
+				m, ok := missedBy(e)
+				if !ok || base[m.at(i)] {
 					continue
 				}
 				bad[start] = true
-				at := slices.IndexFunc(failures, func(f failure) bool { return f.step == i && key(i, &f.e) == key(i, e) })
+				at := slices.IndexFunc(failures, func(f failure) bool { return f.at(f.step) == m.at(i) })
 				if at < 0 {
 					at = len(failures)
-					failures = append(failures, failure{step: i, e: *e})
+					failures = append(failures, failure{step: i, missed: m})
 				}
 				if !slices.Contains(failures[at].from, start) {
 					failures[at].from = append(failures[at].from, start)
@@ -134,13 +165,12 @@ func startPosition(c *proving) {
 	}
 	slices.SortStableFunc(failures, func(a, b failure) int { return a.step - b.step })
 	f := failures[0]
-	what := fmt.Sprintf("the %s stands away", c.looked(&f.e))
-	var mends []Mend
-	if f.e.Lock != "" {
-		what = fmt.Sprintf("the %s will not go in", c.lock(f.e.Lock))
+	what := fmt.Sprintf("the %s stands away", c.looked(virtual.MarkAway{Mark: f.mark, Wheel: f.wheel}))
+	if f.lock != "" {
+		what = fmt.Sprintf("the %s will not go in", c.lock(f.lock))
 	}
-	mends = c.fromEverywhere(f)
-	why := message.F("Found %s elsewhere in its cycle, the engine has its %s %s° away there.", turns(float64(f.from[0])), c.shaft(f.e.Shaft), tidy(math.Abs(f.e.Degrees)))
+	mends := c.fromEverywhere(f)
+	why := message.F("Found %s elsewhere in its cycle, the engine has its %s %s° away there.", turns(float64(f.from[0])), c.shaft(f.shaft), tidy(math.Abs(f.degrees)))
 	if more := len(failures) - 1; more > 0 {
 		why = why.And(message.F(" %d more %s after it.", more, map[bool]string{true: "thing follows", false: "things follow"}[more == 1]))
 	}
@@ -157,8 +187,8 @@ func startPosition(c *proving) {
 // engine is found.
 func (c *proving) looksAtPosition() bool {
 	for i := range c.t.Steps {
-		for k := range c.t.Steps[i].Events {
-			switch e := &c.t.Steps[i].Events[k]; e.Kind {
+		for _, e := range c.t.Steps[i].Events {
+			switch e.(type) {
 			case virtual.WentIn, virtual.WouldNotGoIn, virtual.MarkStood, virtual.MarkAway:
 				return true
 			}
@@ -167,20 +197,12 @@ func (c *proving) looksAtPosition() bool {
 	return false
 }
 
-func fails(e *virtual.Event) bool {
-	return e.Kind == virtual.WouldNotGoIn || e.Kind == virtual.MarkAway
-}
-
-func key(i int, e *virtual.Event) string {
-	return fmt.Sprint(i, e.Kind, e.Lock, e.Mark, e.Wheel)
-}
-
 // fromEverywhere offers to turn, before what fails, until marks stand that tell
 // where the engine is: those of the shaft that stands away beside the ones that
 // are turned to now.
 func (c *proving) fromEverywhere(f failure) []Mend {
-	shafts := []engine.ShaftID{f.e.Shaft}
-	if l := c.x.Lock(f.e.Lock); l != nil {
+	shafts := []engine.ShaftID{f.shaft}
+	if l := c.x.Lock(f.lock); l != nil {
 		shafts = l.Holds
 	}
 	at := slices.IndexFunc(c.p.Steps, func(s step.Step) bool { return s.ID == c.whole.Steps[f.step].ID })

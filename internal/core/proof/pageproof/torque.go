@@ -33,7 +33,7 @@ var torqueRules = finding.Family[*proving]{
 }
 
 func pinCarriesTorque(c *proving) {
-	c.each(virtual.PinCarriedTorque, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.PinCarriedTorque) {
 		c.find(message.F("At step %d the %s takes the torque of the %s", c.no(i), c.lock(e.Lock), c.fastener(e.Fastener)), message.F("It is made for position. Hold with a tool that may carry torque."), []int{i}, c.holding(i, e.Fastener)...)
 	})
 }
@@ -47,7 +47,7 @@ func article(noun string) string {
 }
 
 func sprocketUnheld(c *proving) {
-	c.each(virtual.Unheld, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.Unheld) {
 		verb := "slackens"
 		if c.p.Steps[i].Action.Verb() == "tighten" {
 			verb = "tightens"
@@ -77,7 +77,7 @@ func (c *proving) holding(i int, id engine.FastenerID) []Mend {
 }
 
 func sprocketUnfixed(c *proving) {
-	c.each(virtual.NotFixed, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.NotFixed) {
 		c.find(message.F("%s clamps the %s with the %s not locked", c.num(i), c.fastener(e.Fastener), c.shaft(e.Shaft)), message.F("The cam can move while its sprocket is being clamped."), []int{i}, c.fixing(i, []engine.ShaftID{e.Shaft})...)
 	})
 }

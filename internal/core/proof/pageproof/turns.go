@@ -179,13 +179,17 @@ func provedByNothing(c *proving) {
 	}
 	for i := t + 1; i < len(c.t.Steps); i++ {
 		for _, e := range c.t.Steps[i].Events {
-			switch e.Kind {
+			id := engine.LockID("")
+			switch e := e.(type) {
 			case virtual.MarkStood, virtual.MarkAway:
 				return
-			case virtual.WentIn, virtual.WouldNotGoIn:
-				if l := c.x.Lock(e.Lock); l.Kind == engine.BarLock || l.Kind == engine.PinLock {
-					return
-				}
+			case virtual.WentIn:
+				id = e.Lock
+			case virtual.WouldNotGoIn:
+				id = e.Lock
+			}
+			if l := c.x.Lock(id); l != nil && (l.Kind == engine.BarLock || l.Kind == engine.PinLock) {
+				return
 			}
 		}
 	}
@@ -211,7 +215,7 @@ func (c *proving) homeAgain(t int) int {
 
 func notHome(c *proving) {
 	said := -1
-	c.each(virtual.MarkAway, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.MarkAway) {
 		t := c.lastTurn(i)
 		if said == i {
 			return
@@ -238,7 +242,7 @@ func backwards(c *proving) {
 	if l := c.x.Sheet.Limits.BackOff; l > 0 {
 		limit = l
 	}
-	c.each(virtual.Backwards, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.Backwards) {
 		if e.Degrees <= limit+1e-6 {
 			return
 		}
@@ -259,7 +263,7 @@ func (c *proving) inView(i int, m *engine.Mark) bool {
 }
 
 func loopMarks(c *proving) {
-	c.each(virtual.LoopMarkMoved, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.LoopMarkMoved) {
 		var m Mend
 		if a, ok := c.p.Steps[i].Action.(*step.Check); ok {
 			n := *a
@@ -272,7 +276,7 @@ func loopMarks(c *proving) {
 			m = c.change(i, "Check the timing marks instead", &n)
 		}
 		every := c.x.MarkHomeEvery(c.x.Mark(e.Mark))
-		if e.Name != "" {
+		if e.AsFound {
 			c.find(message.F("%s reads the %s on an engine as it is found", c.num(i), c.mark(e.Mark)), message.F("They stand there once in %d turns. They are for fitting.", every), []int{i}, m)
 			return
 		}

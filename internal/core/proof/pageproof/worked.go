@@ -79,7 +79,7 @@ var workedRules = finding.Family[*proving]{
 }
 
 func slackAlready(c *proving) {
-	c.each(virtual.SlackAlready, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.SlackAlready) {
 		how := "slack already"
 		if e.Part != "" {
 			how = fmt.Sprintf("out with the %s", c.part(e.Part))
@@ -97,7 +97,7 @@ func (c *proving) are(id engine.FastenerID) string {
 }
 
 func tightAlready(c *proving) {
-	c.each(virtual.TightAlready, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.TightAlready) {
 		f := c.x.Fastener(e.Fastener)
 		if !c.fastens(f) {
 			return // the sheet does not say what it holds, so nobody knows whether it is in
@@ -166,7 +166,7 @@ func (c *proving) slackening(i int, f *engine.Fastener) Mend {
 }
 
 func partGone(c *proving) {
-	c.each(virtual.PartGone, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.PartGone) {
 		what := "tightens the " + c.fastener(e.Fastener).String()
 		if e.Tensioner != "" {
 			what = "works at the " + c.tensioner(e.Tensioner).String()
@@ -204,7 +204,7 @@ func (c *proving) takenOffAfter(i int, id engine.LoopID) int {
 }
 
 func boltTight(c *proving) {
-	c.each(virtual.BoltTight, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.BoltTight) {
 		f := c.x.Fastener(e.Fastener)
 		why := "Slackening it needs a step of its own"
 		if f.HoldWith != "" {
@@ -216,26 +216,26 @@ func boltTight(c *proving) {
 }
 
 func wrongHold(c *proving) {
-	c.each(virtual.WrongHold, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.WrongHold) {
 		c.find(message.F("%s holds with the %s, which does not grip the %s", c.num(i), c.lock(e.Lock), c.shaft(e.Shaft)), message.F("The %s would turn with the %s.", c.shaft(e.Shaft), c.fastener(e.Fastener)), []int{i}, c.holding(i, e.Fastener)...)
 	})
 }
 
 func tensionerClamped(c *proving) {
-	c.each(virtual.TensionerClamped, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.TensionerClamped) {
 		t := c.x.Tensioner(e.Tensioner)
 		c.find(message.F("%s moves the %s with the %s tight", c.num(i), c.tensioner(e.Tensioner), c.fastener(e.Fastener)), message.F("Clamped, it cannot move."), []int{i}, c.before(i, &step.Slacken{Fasteners: t.Bolts}))
 	})
 }
 
 func pinStillIn(c *proving) {
-	c.each(virtual.PinStillIn, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.PinStillIn) {
 		c.find(message.F("%s sets the %s with its pin in", c.num(i), c.tensioner(e.Tensioner)), message.F("Pull the pin first: it holds the tensioner retracted."), []int{i}, c.before(i, &step.Release{Tensioner: e.Tensioner}))
 	})
 }
 
 func notHeldBack(c *proving) {
-	c.each(virtual.NotHeldBack, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.NotHeldBack) {
 		if k := c.x.PartAt(c.x.Tensioner(e.Tensioner).Part); k >= 0 && c.t.Last().Parts[k].Fresh {
 			return // a new one comes pinned; this one may move where it likes
 		}
@@ -245,7 +245,7 @@ func notHeldBack(c *proving) {
 
 func slackTurned(c *proving) {
 	said := map[engine.LoopID]bool{}
-	c.each(virtual.SlackTurned, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.SlackTurned) {
 		if said[e.Loop] {
 			return
 		}
@@ -290,7 +290,7 @@ func (c *proving) toothRoom(id engine.LoopID) string {
 
 func markHidden(c *proving) {
 	said := map[engine.MarkID]bool{}
-	c.each(virtual.MarkHidden, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.MarkHidden) {
 		if said[e.Mark] {
 			return
 		}
@@ -300,7 +300,7 @@ func markHidden(c *proving) {
 }
 
 func notAMark(c *proving) {
-	c.each(virtual.NotAMark, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.NotAMark) {
 		look := ""
 		if m := c.x.Mark(e.Mark); m != nil && m.Look != "" {
 			look = " The sheet says: " + m.Look + "."
@@ -339,7 +339,7 @@ func (c *proving) trueMark(i int, id engine.MarkID) []Mend {
 }
 
 func underLoop(c *proving) {
-	c.each(virtual.UnderLoop, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.UnderLoop) {
 		off := c.before(i, &step.TakeOff{Loop: e.Loop})
 		if k := c.takenOffAfter(i, e.Loop); k >= 0 {
 			off = c.moveBefore(k, i)
@@ -349,7 +349,7 @@ func underLoop(c *proving) {
 }
 
 func wheelMissing(c *proving) {
-	c.each(virtual.WheelMissing, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.WheelMissing) {
 		var mends []Mend
 		if k := c.refitAfter(i, e.Part); k >= 0 {
 			mends = append(mends, c.moveBefore(k, i))
@@ -361,13 +361,13 @@ func wheelMissing(c *proving) {
 }
 
 func holeShut(c *proving) {
-	c.each(virtual.HoleShut, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.HoleShut) {
 		c.find(message.F("%s closes the %s with the %s in", c.num(i), c.part(e.Part), c.lock(e.Lock)), message.F("A hole cannot be closed on a tool."), []int{i}, c.before(i, &step.Unlock{Locks: []engine.LockID{e.Lock}}))
 	})
 }
 
 func triedWhileIn(c *proving) {
-	c.each(virtual.TriedWhileIn, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.TriedWhileIn) {
 		if e.Tensioner != "" {
 			c.find(message.F("%s tries the pin of the %s, and it is in", c.num(i), c.tensioner(e.Tensioner)), message.F("A pin that has been in all the time proves nothing."), []int{i}, c.before(i, &step.Release{Tensioner: e.Tensioner}), c.drop(i))
 			return
@@ -377,7 +377,7 @@ func triedWhileIn(c *proving) {
 }
 
 func turnedByNothing(c *proving) {
-	c.each(virtual.TurnedByNothing, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.TurnedByNothing) {
 		why := "It has to be tight to turn anything."
 		if e.Part != "" {
 			why = fmt.Sprintf("The %s it belongs to is off.", c.part(e.Part))
@@ -387,7 +387,7 @@ func turnedByNothing(c *proving) {
 }
 
 func notComeUp(c *proving) {
-	c.each(virtual.NotComeUp, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.NotComeUp) {
 		if c.t.Before(i).Locks[c.x.LockAt(e.Lock)].Met {
 			why := "It is met already: the step turns nothing."
 			c.find(message.F("%s turns onto the %s, and the crank stands on it", c.num(i), c.lock(e.Lock)), message.F("%s Stop short before it is fitted, so that the crank comes up to it and the pulling run stays tight.", why), []int{i}, c.stopShort(i))
@@ -410,8 +410,8 @@ func (c *proving) stopShort(i int) Mend {
 }
 
 func startedOpen(c *proving) {
-	c.each(virtual.StartedOpen, func(i int, e *virtual.Event) {
-		if f := c.fluidNamed(e.Name); f != nil {
+	each(c, func(i int, e virtual.StartedOpen) {
+		if f := c.x.Fluid(e.Fluid); f != nil {
 			c.find(message.F("%s starts the engine without its %s", c.num(i), f.Name), message.F("It was let out and is not filled in."), []int{i}, c.before(i, &step.Fill{Fluid: f.ID, Amount: f.Amount}))
 			return
 		}
@@ -432,13 +432,13 @@ func startedOpen(c *proving) {
 }
 
 func renewedInPlace(c *proving) {
-	c.each(virtual.RenewedInPlace, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.RenewedInPlace) {
 		c.find(message.F("%s renews the %s, which never comes off", c.num(i), c.part(e.Part)), message.F("A step that takes it off is missing, or another part is meant."), []int{i}, c.drop(i))
 	})
 }
 
 func slackElsewhere(c *proving) {
-	c.each(virtual.SlackElsewhere, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.SlackElsewhere) {
 		a, ok := c.p.Steps[i].Action.(*step.Fit)
 		t := c.x.Tensioner(e.Tensioner)
 		if !ok || t == nil {
@@ -455,7 +455,7 @@ func slackElsewhere(c *proving) {
 }
 
 func holdNotIn(c *proving) {
-	c.each(virtual.HoldNotIn, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.HoldNotIn) {
 		fitted := false
 		for k := range c.p.Steps {
 			if a, ok := c.p.Steps[k].Action.(*step.Lock); ok {
@@ -483,7 +483,7 @@ func (c *proving) holdUntil(i int, id engine.LockID) Mend {
 }
 
 func renewedAgain(c *proving) {
-	c.each(virtual.RenewedAgain, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.RenewedAgain) {
 		name := c.fastener(e.Fastener)
 		if e.Part != "" {
 			name = c.part(e.Part)
@@ -493,13 +493,13 @@ func renewedAgain(c *proving) {
 }
 
 func sprungOut(c *proving) {
-	c.each(virtual.SprungOut, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.SprungOut) {
 		c.find(message.F("%s takes the %s off while it pushes on the %s", c.num(i), c.tensioner(e.Tensioner), c.loop(e.Loop)), message.F("The sheet has a pin for it. Unpinned, it springs out as its bolts let go."), []int{i}, c.before(i, &step.Pin{Tensioner: e.Tensioner}))
 	})
 }
 
 func letGoLoose(c *proving) {
-	c.each(virtual.LetGoLoose, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.LetGoLoose) {
 		c.find(message.F("%s lets the %s go with the %s not tight", c.num(i), c.tensioner(e.Tensioner), c.fastener(e.Fastener)), message.F("Its force comes on at once, and only its bolts hold it."), []int{i}, c.tightenFirst(i, e.Fastener)...)
 	})
 }
@@ -522,7 +522,7 @@ func (c *proving) tightenFirst(i int, id engine.FastenerID) []Mend {
 
 func turnedLoose(c *proving) {
 	said := map[engine.FastenerID]bool{}
-	c.each(virtual.TurnedLoose, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.TurnedLoose) {
 		if said[e.Fastener] {
 			return
 		}
@@ -537,7 +537,7 @@ func turnedLoose(c *proving) {
 
 func covered(c *proving) {
 	said := map[engine.PartID]int{}
-	c.each(virtual.Covered, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.Covered) {
 		if n, ok := said[e.Part]; ok && n != i && c.onSince(n, i, e.Part) {
 			return // the same cover, still on
 		}
@@ -557,7 +557,7 @@ func covered(c *proving) {
 // lastCovered is the last step that works through a cover.
 func (c *proving) lastCovered(id engine.PartID) int {
 	last := 0
-	c.each(virtual.Covered, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.Covered) {
 		if e.Part == id {
 			last = i
 		}
@@ -578,7 +578,7 @@ func (c *proving) onSince(from, to int, id engine.PartID) bool {
 
 func clampedEarly(c *proving) {
 	said := map[engine.WheelID]bool{}
-	c.each(virtual.ClampedEarly, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.ClampedEarly) {
 		if said[e.Wheel] {
 			return
 		}
@@ -596,13 +596,13 @@ func clampedEarly(c *proving) {
 }
 
 func noProof(c *proving) {
-	c.each(virtual.NoProof, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.NoProof) {
 		c.find(message.F("%s tries whether the %s goes in", c.num(i), c.lock(e.Lock)), message.F("It goes in anywhere, and shows nothing."), []int{i}, c.drop(i))
 	})
 }
 
 func screwsLoose(c *proving) {
-	c.each(virtual.ScrewsLoose, func(i int, e *virtual.Event) {
+	each(c, func(i int, e virtual.ScrewsLoose) {
 		c.find(message.F("%s lets the drive go with the %s of the %s not tight", c.num(i), c.fastener(e.Fastener), c.lock(e.Lock)), message.F("It can move until its own screws are tight, and so can what it holds."), []int{i}, c.before(i, c.tightening(e.Fastener)))
 	})
 }

@@ -1,0 +1,540 @@
+package virtual
+
+import "inklatch/internal/core/engine"
+
+// Event is one thing a step met: one of the types below. An identifier that is empty
+// was not part of it; angles are degrees of the shaft that is spoken of.
+type Event interface{ event() }
+
+type (
+	// UnknownThing: the step names something the sheet does not have.
+	UnknownThing struct {
+		Name string
+	}
+	// WentIn: a lock, tried where the shafts stood. Degrees is the furthest shaft's error;
+	// WrongStroke is set when one more crank turn would have done.
+	WentIn struct {
+		Lock    engine.LockID
+		Degrees float64
+	}
+	// WouldNotGoIn: a lock, tried where the shafts stood. Degrees is the furthest shaft's
+	// error; WrongStroke is set when one more crank turn would have done.
+	WouldNotGoIn struct {
+		Lock        engine.LockID
+		Shaft       engine.ShaftID
+		Degrees     float64
+		WrongStroke bool
+	}
+	// AlreadyIn: the lock was there already, or was not.
+	AlreadyIn struct {
+		Lock engine.LockID
+	}
+	// NotIn: the lock was there already, or was not.
+	NotIn struct {
+		Lock engine.LockID
+	}
+	// CameOut: AlreadyIn, NotIn: the lock was there already, or was not.
+	CameOut struct {
+		Lock engine.LockID
+	}
+	// AccessShut: a plug or cover still bars the way.
+	AccessShut struct {
+		Lock     engine.LockID
+		Part     engine.PartID
+		Fastener engine.FastenerID
+	}
+	// TurnedAgainst: the crank was turned with the lock holding it.
+	TurnedAgainst struct {
+		Lock  engine.LockID
+		Shaft engine.ShaftID
+	}
+	// NothingToMeet: turned onto a stop that is not fitted.
+	NothingToMeet struct {
+		Lock engine.LockID
+	}
+	// MetStop: came up to a stop.
+	MetStop struct {
+		Lock engine.LockID
+	}
+	// Backwards: turned against the running direction by Degrees.
+	Backwards struct {
+		Degrees float64
+	}
+	// LooseWheelTurned: turned with a floating wheel free on its shaft.
+	LooseWheelTurned struct {
+		Wheel engine.WheelID
+	}
+	// Contact: turned with a loop off beyond the safe window of an interference engine.
+	Contact struct {
+		Loop    engine.LoopID
+		Shaft   engine.ShaftID
+		Degrees float64
+	}
+	// LoopOffUnlocked: the shafts were not fixed.
+	LoopOffUnlocked struct {
+		Loop  engine.LoopID
+		Shaft engine.ShaftID
+	}
+	// LoopOnUnlocked: the shafts were not fixed.
+	LoopOnUnlocked struct {
+		Loop  engine.LoopID
+		Shaft engine.ShaftID
+	}
+	// LoopTight: taken off or fitted with the tensioner working.
+	LoopTight struct {
+		Loop      engine.LoopID
+		Tensioner engine.TensionerID
+	}
+	// AlreadyOff: a part or loop that was off, or was not.
+	AlreadyOff struct {
+		Part engine.PartID
+		Loop engine.LoopID
+	}
+	// NotOff: a part or loop that was off, or was not.
+	NotOff struct {
+		Part    engine.PartID
+		Loop    engine.LoopID
+		Painted bool
+	}
+	// InTheWay: Part had to come off first.
+	InTheWay struct {
+		Part  engine.PartID
+		Refit bool
+	}
+	// OldPart: an always-new part or single-use fastener went back used.
+	OldPart struct {
+		Part     engine.PartID
+		Fastener engine.FastenerID
+		Loop     engine.LoopID
+	}
+	// OldSeal: a plug went back without a new seal.
+	OldSeal struct {
+		Part engine.PartID
+	}
+	// PinCarriedTorque: bolt torque went into a lock made for position.
+	PinCarriedTorque struct {
+		Lock     engine.LockID
+		Fastener engine.FastenerID
+		Shaft    engine.ShaftID
+	}
+	// Unheld: nothing held the shaft against the bolt torque.
+	Unheld struct {
+		Fastener engine.FastenerID
+		Shaft    engine.ShaftID
+	}
+	// NotFixed: a floating wheel was clamped with its shaft not locked.
+	NotFixed struct {
+		Fastener engine.FastenerID
+		Shaft    engine.ShaftID
+	}
+	// ReleasedUnchecked: tension came on before anything was looked at.
+	ReleasedUnchecked struct {
+		Loop      engine.LoopID
+		Tensioner engine.TensionerID
+	}
+	// ReleasedWithoutLoop: a tensioner was let go with its loop off.
+	ReleasedWithoutLoop struct {
+		Loop      engine.LoopID
+		Tensioner engine.TensionerID
+	}
+	// NotPinned: a pin was pulled that was not in.
+	NotPinned struct {
+		Tensioner engine.TensionerID
+	}
+	// MarkStood: a mark was looked at; Degrees is how far off.
+	MarkStood struct {
+		Loop    engine.LoopID
+		Mark    engine.MarkID
+		Shaft   engine.ShaftID
+		Wheel   engine.WheelID
+		Degrees float64
+	}
+	// MarkAway: a mark was looked at; Degrees is how far off.
+	MarkAway struct {
+		Mark          engine.MarkID
+		Shaft         engine.ShaftID
+		Wheel         engine.WheelID
+		NeverTogether bool
+		Degrees       float64
+	}
+	// LoopMarkMoved: a loop mark was used after turning.
+	LoopMarkMoved struct {
+		Loop    engine.LoopID
+		Mark    engine.MarkID
+		AsFound bool
+		Degrees float64
+	}
+	// SealantDry: a joint was closed after its open time.
+	SealantDry struct {
+		Part    engine.PartID
+		Minutes float64
+	}
+	// PhaserAway: a loop went on over a phaser that nobody brought to its home stop.
+	PhaserAway struct {
+		Loop  engine.LoopID
+		Wheel engine.WheelID
+	}
+	// StartedWithLock: the first start came with a lock in.
+	StartedWithLock struct {
+		Lock engine.LockID
+	}
+	// SlackAlready: a fastener was slackened that is slack or out.
+	SlackAlready struct {
+		Part     engine.PartID
+		Fastener engine.FastenerID
+	}
+	// TightAlready: one was tightened to the end that nothing had loosened.
+	TightAlready struct {
+		Fastener engine.FastenerID
+	}
+	// PartGone: Part is off, so that its fastener, its tensioner or its lock cannot be worked
+	// at.
+	PartGone struct {
+		Part      engine.PartID
+		Fastener  engine.FastenerID
+		Tensioner engine.TensionerID
+	}
+	// BoltTight: a part came off whose Fastener, one that turns a shaft or is dangerous, had
+	// not been slackened.
+	BoltTight struct {
+		Part     engine.PartID
+		Fastener engine.FastenerID
+	}
+	// TensionerClamped: a tensioner was moved with its bolts tight.
+	TensionerClamped struct {
+		Fastener  engine.FastenerID
+		Tensioner engine.TensionerID
+	}
+	// PinStillIn: it was set with its pin in.
+	PinStillIn struct {
+		Tensioner engine.TensionerID
+	}
+	// NotHeldBack: a loop came off a tensioner that has a pin, slackened but not pinned.
+	NotHeldBack struct {
+		Loop      engine.LoopID
+		Tensioner engine.TensionerID
+	}
+	// WrongHold: the hold a step names does not hold what the bolt turns.
+	WrongHold struct {
+		Lock     engine.LockID
+		Fastener engine.FastenerID
+		Shaft    engine.ShaftID
+	}
+	// MarkHidden: a mark was read with Part before it.
+	MarkHidden struct {
+		Part engine.PartID
+		Mark engine.MarkID
+	}
+	// NotAMark: a look-alike was taken for a mark.
+	NotAMark struct {
+		Mark engine.MarkID
+	}
+	// UnderLoop: Part came off under a Loop that is on.
+	UnderLoop struct {
+		Part engine.PartID
+		Loop engine.LoopID
+	}
+	// WheelMissing: a Loop was laid over a wheel whose Part is off.
+	WheelMissing struct {
+		Part engine.PartID
+		Loop engine.LoopID
+	}
+	// HoleShut: Part was closed on a Lock that is in.
+	HoleShut struct {
+		Lock engine.LockID
+		Part engine.PartID
+	}
+	// SlackTurned: turned on a Loop that its Tensioner does not tension.
+	SlackTurned struct {
+		Loop      engine.LoopID
+		Tensioner engine.TensionerID
+	}
+	// TriedWhileIn: it was checked whether a lock goes in that is in.
+	TriedWhileIn struct {
+		Lock      engine.LockID
+		Tensioner engine.TensionerID
+	}
+	// TurnedByNothing: turned by a Fastener that is slack, or whose part is off.
+	TurnedByNothing struct {
+		Part     engine.PartID
+		Fastener engine.FastenerID
+	}
+	// NotComeUp: turned onto a stop that was met already, Degrees of travel.
+	NotComeUp struct {
+		Lock    engine.LockID
+		Degrees float64
+	}
+	// StartedOpen: the first start came with Part off, Fastener not tight or Tensioner not
+	// working.
+	StartedOpen struct {
+		Tensioner engine.TensionerID
+		Part      engine.PartID
+		Fastener  engine.FastenerID
+		Fluid     engine.FluidID
+	}
+	// RenewedInPlace: a part was renewed that is on the engine.
+	RenewedInPlace struct {
+		Part engine.PartID
+	}
+	// SlackElsewhere: the slack of a Loop was left on another run than its tensioner’s; Wheel
+	// is where.
+	SlackElsewhere struct {
+		Loop      engine.LoopID
+		Wheel     engine.WheelID
+		Tensioner engine.TensionerID
+	}
+	// HoldNotIn: a bolt was held with a lock that has to be fitted, and is not in.
+	HoldNotIn struct {
+		Lock     engine.LockID
+		Fastener engine.FastenerID
+		Shaft    engine.ShaftID
+	}
+	// RenewedAgain: a part or a fastener was renewed that is new already.
+	RenewedAgain struct {
+		Part     engine.PartID
+		Fastener engine.FastenerID
+	}
+	// LetGoLoose: a tensioner was let go whose own bolts, Fastener, do not hold it yet.
+	LetGoLoose struct {
+		Fastener  engine.FastenerID
+		Tensioner engine.TensionerID
+	}
+	// TurnedLoose: turned on with a Fastener of a Loop’s wheels not tight.
+	TurnedLoose struct {
+		Fastener engine.FastenerID
+		Loop     engine.LoopID
+	}
+	// Covered: work at a Loop, or at what it runs over, with a cover on that hides one of its
+	// wheels: Part.
+	Covered struct {
+		Part engine.PartID
+		Loop engine.LoopID
+	}
+	// ClampedEarly: a floating Wheel was clamped before its Loop was laid.
+	ClampedEarly struct {
+		Fastener engine.FastenerID
+		Loop     engine.LoopID
+		Wheel    engine.WheelID
+	}
+	// NoProof: it was tried whether a lock goes in that goes in anywhere.
+	NoProof struct {
+		Lock engine.LockID
+	}
+	// ScrewsLoose: worked at with a Lock in whose own screw, Fastener, is not tight.
+	ScrewsLoose struct {
+		Lock     engine.LockID
+		Fastener engine.FastenerID
+	}
+	// SprungOut: a Tensioner that pushes came off, not held back by its pin.
+	SprungOut struct {
+		Part      engine.PartID
+		Loop      engine.LoopID
+		Tensioner engine.TensionerID
+	}
+	// Looked: a shaft was looked at, by Mark or by Lock; every look notes it.
+	Looked struct {
+		Lock    engine.LockID
+		Mark    engine.MarkID
+		Shaft   engine.ShaftID
+		Wheel   engine.WheelID
+		Degrees float64
+	}
+	// Inspected: a part was inspected, the tools were counted, sealant went on a part, a
+	// tensioner was looked at.
+	Inspected struct {
+		Part engine.PartID
+	}
+	// Counted: a part was inspected, the tools were counted, sealant went on a part, a
+	// tensioner was looked at.
+	Counted struct{}
+	// SealantOn: a part was inspected, the tools were counted, sealant went on a part, a
+	// tensioner was looked at.
+	SealantOn struct {
+		Part engine.PartID
+	}
+	// TensionSeen: a part was inspected, the tools were counted, sealant went on a part, a
+	// tensioner was looked at.
+	TensionSeen struct {
+		Tensioner engine.TensionerID
+	}
+	// FoundOtherwise: a check looked whether a thing is in its place, or is not, and it is the
+	// other way round: Found.
+	FoundOtherwise struct {
+		Thing engine.Ref
+		Found string
+	}
+	// ElsewhereMark: a shaft is turned to a Mark, or into a Lock, that is not on it.
+	ElsewhereMark struct {
+		Lock  engine.LockID
+		Mark  engine.MarkID
+		Shaft engine.ShaftID
+	}
+	// CamContact: a cam that nothing drives was turned by hand, Degrees, with pistons where
+	// its valves can meet them.
+	CamContact struct {
+		Shaft   engine.ShaftID
+		Degrees float64
+	}
+	// StopSkipped: a Tensioner that goes to its stop first was set without that.
+	StopSkipped struct {
+		Tensioner engine.TensionerID
+	}
+	// TensionOrder: it came on before one that comes on first, Name.
+	TensionOrder struct {
+		Loop      engine.LoopID
+		Tensioner engine.TensionerID
+		Before    engine.TensionerID
+	}
+	// ScrewOrder: a Fastener was tightened before Name, which comes first.
+	ScrewOrder struct {
+		Lock     engine.LockID
+		Fastener engine.FastenerID
+		After    engine.FastenerID
+	}
+	// BoltOrder: a Fastener was tightened before Name, which comes first.
+	BoltOrder struct {
+		Fastener engine.FastenerID
+		After    engine.FastenerID
+	}
+	// BeyondLimit: a Shaft was clamped where it may stand Degrees off, more than the code
+	// passes.
+	BeyondLimit struct {
+		Shaft   engine.ShaftID
+		Wheel   engine.WheelID
+		Degrees float64
+	}
+	// PaintMissing: an own mark was used that nobody painted, or that is not on the new Loop.
+	PaintMissing struct {
+		Loop  engine.LoopID
+		Wheel engine.WheelID
+		Off   bool
+		New   bool
+	}
+	// PaintMoved: one across a loop was used after turning.
+	PaintMoved struct {
+		Loop  engine.LoopID
+		Wheel engine.WheelID
+	}
+	// Painted notes one that was made.
+	Painted struct {
+		Loop  engine.LoopID
+		Wheel engine.WheelID
+	}
+	// Spilled: Part came off with its fluid in, Name.
+	Spilled struct {
+		Part  engine.PartID
+		Fluid engine.FluidID
+	}
+	// NotDrained: a fluid was filled that is in, or while Part is off.
+	NotDrained struct {
+		Fluid engine.FluidID
+	}
+	// FilledOpen: a fluid was filled that is in, or while Part is off.
+	FilledOpen struct {
+		Part  engine.PartID
+		Fluid engine.FluidID
+	}
+	// Reset notes a counter that was set back.
+	Reset struct {
+		Part engine.PartID
+	}
+	// PointerOff: a mark was read whose pointer is on Part, which is off.
+	PointerOff struct {
+		Part engine.PartID
+		Mark engine.MarkID
+	}
+)
+
+func (UnknownThing) event()        {}
+func (WentIn) event()              {}
+func (WouldNotGoIn) event()        {}
+func (AlreadyIn) event()           {}
+func (NotIn) event()               {}
+func (CameOut) event()             {}
+func (AccessShut) event()          {}
+func (TurnedAgainst) event()       {}
+func (NothingToMeet) event()       {}
+func (MetStop) event()             {}
+func (Backwards) event()           {}
+func (LooseWheelTurned) event()    {}
+func (Contact) event()             {}
+func (LoopOffUnlocked) event()     {}
+func (LoopOnUnlocked) event()      {}
+func (LoopTight) event()           {}
+func (AlreadyOff) event()          {}
+func (NotOff) event()              {}
+func (InTheWay) event()            {}
+func (OldPart) event()             {}
+func (OldSeal) event()             {}
+func (PinCarriedTorque) event()    {}
+func (Unheld) event()              {}
+func (NotFixed) event()            {}
+func (ReleasedUnchecked) event()   {}
+func (ReleasedWithoutLoop) event() {}
+func (NotPinned) event()           {}
+func (MarkStood) event()           {}
+func (MarkAway) event()            {}
+func (LoopMarkMoved) event()       {}
+func (SealantDry) event()          {}
+func (PhaserAway) event()          {}
+func (StartedWithLock) event()     {}
+func (SlackAlready) event()        {}
+func (TightAlready) event()        {}
+func (PartGone) event()            {}
+func (BoltTight) event()           {}
+func (TensionerClamped) event()    {}
+func (PinStillIn) event()          {}
+func (NotHeldBack) event()         {}
+func (WrongHold) event()           {}
+func (MarkHidden) event()          {}
+func (NotAMark) event()            {}
+func (UnderLoop) event()           {}
+func (WheelMissing) event()        {}
+func (HoleShut) event()            {}
+func (SlackTurned) event()         {}
+func (TriedWhileIn) event()        {}
+func (TurnedByNothing) event()     {}
+func (NotComeUp) event()           {}
+func (StartedOpen) event()         {}
+func (RenewedInPlace) event()      {}
+func (SlackElsewhere) event()      {}
+func (HoldNotIn) event()           {}
+func (RenewedAgain) event()        {}
+func (LetGoLoose) event()          {}
+func (TurnedLoose) event()         {}
+func (Covered) event()             {}
+func (ClampedEarly) event()        {}
+func (NoProof) event()             {}
+func (ScrewsLoose) event()         {}
+func (SprungOut) event()           {}
+func (Looked) event()              {}
+func (Inspected) event()           {}
+func (Counted) event()             {}
+func (SealantOn) event()           {}
+func (TensionSeen) event()         {}
+func (FoundOtherwise) event()      {}
+func (ElsewhereMark) event()       {}
+func (CamContact) event()          {}
+func (StopSkipped) event()         {}
+func (TensionOrder) event()        {}
+func (ScrewOrder) event()          {}
+func (BoltOrder) event()           {}
+func (BeyondLimit) event()         {}
+func (PaintMissing) event()        {}
+func (PaintMoved) event()          {}
+func (Painted) event()             {}
+func (Spilled) event()             {}
+func (NotDrained) event()          {}
+func (FilledOpen) event()          {}
+func (Reset) event()               {}
+func (PointerOff) event()          {}
+
+// Act reports whether an event only tells what was done, not that anything was
+// amiss.
+func Act(e Event) bool {
+	switch e.(type) {
+	case Looked, Inspected, Counted, SealantOn, TensionSeen, Painted, Reset:
+		return true
+	}
+	return false
+}
