@@ -11,29 +11,29 @@ type (
 	UnknownThing struct {
 		Name string
 	}
-	// WentIn: a lock, tried where the shafts stood. Degrees is the furthest shaft's error;
-	// WrongStroke is set when one more crank turn would have done.
+	// WentIn: a lock was tried where the shafts stood, and went in; Degrees is the furthest
+	// shaft’s error.
 	WentIn struct {
 		Lock    engine.LockID
 		Degrees float64
 	}
-	// WouldNotGoIn: a lock, tried where the shafts stood. Degrees is the furthest shaft's
-	// error; WrongStroke is set when one more crank turn would have done.
+	// WouldNotGoIn: a lock was tried where the shafts stood, and did not go in: Shaft is
+	// Degrees away, and one more turn of the crank would have done where WrongStroke is set.
 	WouldNotGoIn struct {
 		Lock        engine.LockID
 		Shaft       engine.ShaftID
 		Degrees     float64
 		WrongStroke bool
 	}
-	// AlreadyIn: the lock was there already, or was not.
+	// AlreadyIn: a lock was fitted that was in.
 	AlreadyIn struct {
 		Lock engine.LockID
 	}
-	// NotIn: the lock was there already, or was not.
+	// NotIn: a lock was taken out that was not in.
 	NotIn struct {
 		Lock engine.LockID
 	}
-	// CameOut: AlreadyIn, NotIn: the lock was there already, or was not.
+	// CameOut: a lock was taken out.
 	CameOut struct {
 		Lock engine.LockID
 	}
@@ -70,12 +70,12 @@ type (
 		Shaft   engine.ShaftID
 		Degrees float64
 	}
-	// LoopOffUnlocked: the shafts were not fixed.
+	// LoopOffUnlocked: a loop came off with Shaft not fixed.
 	LoopOffUnlocked struct {
 		Loop  engine.LoopID
 		Shaft engine.ShaftID
 	}
-	// LoopOnUnlocked: the shafts were not fixed.
+	// LoopOnUnlocked: a loop was laid with Shaft not fixed.
 	LoopOnUnlocked struct {
 		Loop  engine.LoopID
 		Shaft engine.ShaftID
@@ -85,18 +85,19 @@ type (
 		Loop      engine.LoopID
 		Tensioner engine.TensionerID
 	}
-	// AlreadyOff: a part or loop that was off, or was not.
+	// AlreadyOff: a part or a loop was taken off that was off.
 	AlreadyOff struct {
 		Part engine.PartID
 		Loop engine.LoopID
 	}
-	// NotOff: a part or loop that was off, or was not.
+	// NotOff: a part or a loop went on that was on; Painted is set where only marks were to
+	// be copied from one that is not off.
 	NotOff struct {
 		Part    engine.PartID
 		Loop    engine.LoopID
 		Painted bool
 	}
-	// InTheWay: Part had to come off first.
+	// InTheWay: Part had to come off first, or, with Refit, stands before what goes back.
 	InTheWay struct {
 		Part  engine.PartID
 		Refit bool
@@ -141,7 +142,7 @@ type (
 	NotPinned struct {
 		Tensioner engine.TensionerID
 	}
-	// MarkStood: a mark was looked at; Degrees is how far off.
+	// MarkStood: a mark was looked at and stood, Degrees off within what it shows.
 	MarkStood struct {
 		Loop    engine.LoopID
 		Mark    engine.MarkID
@@ -149,7 +150,8 @@ type (
 		Wheel   engine.WheelID
 		Degrees float64
 	}
-	// MarkAway: a mark was looked at; Degrees is how far off.
+	// MarkAway: a mark was looked at and stood Degrees away; NeverTogether is set where
+	// marks that are turned to together never stand together.
 	MarkAway struct {
 		Mark          engine.MarkID
 		Shaft         engine.ShaftID
@@ -157,14 +159,15 @@ type (
 		NeverTogether bool
 		Degrees       float64
 	}
-	// LoopMarkMoved: a loop mark was used after turning.
+	// LoopMarkMoved: a loop mark was used after turning, or, with AsFound, on an engine as
+	// it is found.
 	LoopMarkMoved struct {
 		Loop    engine.LoopID
 		Mark    engine.MarkID
 		AsFound bool
 		Degrees float64
 	}
-	// SealantDry: a joint was closed after its open time.
+	// SealantDry: a joint was closed Minutes after its sealant went on, past its open time.
 	SealantDry struct {
 		Part    engine.PartID
 		Minutes float64
@@ -183,7 +186,7 @@ type (
 		Part     engine.PartID
 		Fastener engine.FastenerID
 	}
-	// TightAlready: one was tightened to the end that nothing had loosened.
+	// TightAlready: a fastener was tightened to the end that nothing had loosened.
 	TightAlready struct {
 		Fastener engine.FastenerID
 	}
@@ -205,7 +208,7 @@ type (
 		Fastener  engine.FastenerID
 		Tensioner engine.TensionerID
 	}
-	// PinStillIn: it was set with its pin in.
+	// PinStillIn: a tensioner was set with its pin in.
 	PinStillIn struct {
 		Tensioner engine.TensionerID
 	}
@@ -264,8 +267,8 @@ type (
 		Lock    engine.LockID
 		Degrees float64
 	}
-	// StartedOpen: the first start came with Part off, Fastener not tight or Tensioner not
-	// working.
+	// StartedOpen: the first start came with Part off, Fastener not tight, Tensioner not
+	// working, or Fluid out.
 	StartedOpen struct {
 		Tensioner engine.TensionerID
 		Part      engine.PartID
@@ -339,21 +342,17 @@ type (
 		Wheel   engine.WheelID
 		Degrees float64
 	}
-	// Inspected: a part was inspected, the tools were counted, sealant went on a part, a
-	// tensioner was looked at.
+	// Inspected: a part was inspected.
 	Inspected struct {
 		Part engine.PartID
 	}
-	// Counted: a part was inspected, the tools were counted, sealant went on a part, a
-	// tensioner was looked at.
+	// Counted: the tools were counted.
 	Counted struct{}
-	// SealantOn: a part was inspected, the tools were counted, sealant went on a part, a
-	// tensioner was looked at.
+	// SealantOn: sealant went on a part.
 	SealantOn struct {
 		Part engine.PartID
 	}
-	// TensionSeen: a part was inspected, the tools were counted, sealant went on a part, a
-	// tensioner was looked at.
+	// TensionSeen: a tensioner was looked at.
 	TensionSeen struct {
 		Tensioner engine.TensionerID
 	}
@@ -379,19 +378,19 @@ type (
 	StopSkipped struct {
 		Tensioner engine.TensionerID
 	}
-	// TensionOrder: it came on before one that comes on first, Name.
+	// TensionOrder: a Tensioner came on before another that comes on first: Before.
 	TensionOrder struct {
 		Loop      engine.LoopID
 		Tensioner engine.TensionerID
 		Before    engine.TensionerID
 	}
-	// ScrewOrder: a Fastener was tightened before Name, which comes first.
+	// ScrewOrder: a screw of a Lock was tightened before the one that comes first: After.
 	ScrewOrder struct {
 		Lock     engine.LockID
 		Fastener engine.FastenerID
 		After    engine.FastenerID
 	}
-	// BoltOrder: a Fastener was tightened before Name, which comes first.
+	// BoltOrder: a Fastener was taken to the end before the one that comes first: After.
 	BoltOrder struct {
 		Fastener engine.FastenerID
 		After    engine.FastenerID
@@ -403,38 +402,39 @@ type (
 		Wheel   engine.WheelID
 		Degrees float64
 	}
-	// PaintMissing: an own mark was used that nobody painted, or that is not on the new Loop.
+	// PaintMissing: an own mark was used that nobody painted; with Off, across a loop that
+	// is off, with New, on one that was laid new.
 	PaintMissing struct {
 		Loop  engine.LoopID
 		Wheel engine.WheelID
 		Off   bool
 		New   bool
 	}
-	// PaintMoved: one across a loop was used after turning.
+	// PaintMoved: an own mark across a loop was used after turning.
 	PaintMoved struct {
 		Loop  engine.LoopID
 		Wheel engine.WheelID
 	}
-	// Painted notes one that was made.
+	// Painted: an own mark was made.
 	Painted struct {
 		Loop  engine.LoopID
 		Wheel engine.WheelID
 	}
-	// Spilled: Part came off with its fluid in, Name.
+	// Spilled: Part came off with its Fluid in.
 	Spilled struct {
 		Part  engine.PartID
 		Fluid engine.FluidID
 	}
-	// NotDrained: a fluid was filled that is in, or while Part is off.
+	// NotDrained: a Fluid was filled in that is in.
 	NotDrained struct {
 		Fluid engine.FluidID
 	}
-	// FilledOpen: a fluid was filled that is in, or while Part is off.
+	// FilledOpen: a Fluid was filled in while Part is off.
 	FilledOpen struct {
 		Part  engine.PartID
 		Fluid engine.FluidID
 	}
-	// Reset notes a counter that was set back.
+	// Reset: a counter was set back.
 	Reset struct {
 		Part engine.PartID
 	}
