@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"slices"
+	"strings"
 	"time"
 
 	"inklatch/internal/core/proof/finding"
@@ -45,17 +46,50 @@ type card struct {
 	Findings  int    `json:"findings"`
 }
 
+// EngineQuery says which engine codes a list shows.
+type EngineQuery struct {
+	// Filter are words that must each be found in the code, its maker, its use or its
+	// drive.
+	Filter string
+	Sort   store.ShelfSort
+	Down   bool
+	Offset int
+	// Limit is how many at most, 0 for all.
+	Limit int
+	// InUse keeps codes with a sheet in use, Drafts those with a draft.
+	InUse, Drafts bool
+}
+
+// EnginePage is one page of the engine codes.
+type EnginePage struct {
+	Rows  []EngineRow `json:"rows"`
+	Total int         `json:"total"`
+}
+
 // Engines lists the engine codes, each by its draft where there is one and the
 // person may see it.
 func (d *Desk) Engines(ctx context.Context, u *User) ([]EngineRow, error) {
-	r := d.store.Reads(ctx)
-	all, err := r.SheetShelves(!isReader(u), sheetproof.Edition)
+	p, err := d.EnginesPage(ctx, u, EngineQuery{})
 	if err != nil {
 		return nil, err
 	}
-	out := []EngineRow{}
+	return p.Rows, nil
+}
+
+// EnginesPage lists the engine codes a query asks for.
+func (d *Desk) EnginesPage(ctx context.Context, u *User, q EngineQuery) (*EnginePage, error) {
+	r := d.store.Reads(ctx)
+	all, err := r.SheetShelves(store.SheetQuery{
+		Words: strings.Fields(q.Filter), Drafts: !isReader(u), InUse: q.InUse, OfDraft: q.Drafts,
+		Sort: q.Sort, Down: q.Down, Offset: q.Offset, Limit: q.Limit, Edition: sheetproof.Edition,
+	})
+	if err != nil {
+		return nil, err
+	}
+	out := &EnginePage{Rows: []EngineRow{}}
 	for i := range all {
 		v := &all[i]
+		out.Total = v.Total
 		c, err := d.cardOf(ctx, r, v)
 		trouble := ""
 		if err != nil {
@@ -71,7 +105,7 @@ func (d *Desk) Engines(ctx context.Context, u *User) ([]EngineRow, error) {
 		if v.State == "draft" {
 			row.Draft = v.Number
 		}
-		out = append(out, row)
+		out.Rows = append(out.Rows, row)
 	}
 	return out, nil
 }
@@ -122,10 +156,12 @@ func driveText(k *known) string {
 // SheetsOnDesk are the drafts of engine sheets that concern somebody: those who
 // write them, and those who may put them into use.
 func (d *Desk) SheetsOnDesk(ctx context.Context, u *User) ([]EngineRow, error) {
-	rows, err := d.Engines(ctx, u)
+	if !slices.ContainsFunc(u.Roles, func(r latch.Role) bool { return r == latch.Author || r == latch.TechnicalEditor || r == latch.Lead }) {
+		return []EngineRow{}, nil
+	}
+	p, err := d.EnginesPage(ctx, u, EngineQuery{Drafts: true, Limit: mostOnDesk})
 	if err != nil {
 		return nil, err
 	}
-	concerns := slices.ContainsFunc(u.Roles, func(r latch.Role) bool { return r == latch.Author || r == latch.TechnicalEditor || r == latch.Lead })
-	return slices.DeleteFunc(rows, func(r EngineRow) bool { return !concerns || r.Draft == 0 }), nil
+	return p.Rows, nil
 }

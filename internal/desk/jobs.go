@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
+	"inklatch/internal/core/proof/sheetproof"
 	"log/slog"
 	"sync"
 	"time"
@@ -101,9 +102,10 @@ func (d *Desk) reindex(ctx context.Context) {
 	d.tell("finding where things are used", d.indexStale(ctx))
 }
 
-// catchUp proves what lists have no figures for: pages written by an older
+// catchUp proves what lists have no figures for: sheets and pages written by an older
 // program, or with other rules.
 func (d *Desk) catchUp(ctx context.Context) {
+	d.catchUpSheets(ctx)
 	last := int64(0)
 	for ctx.Err() == nil {
 		ids, err := d.store.Reads(ctx).Unproved(rules, last, 50)
@@ -115,6 +117,24 @@ func (d *Desk) catchUp(ctx context.Context) {
 			r := d.store.Reads(ctx)
 			if _, err := d.standing(ctx, r, last); err != nil { // it keeps nothing from the others
 				d.tell(fmt.Sprintf("proving revision %d for lists", last), err)
+			}
+		}
+	}
+}
+
+func (d *Desk) catchUpSheets(ctx context.Context) {
+	last := int64(0)
+	for ctx.Err() == nil {
+		r := d.store.Reads(ctx)
+		all, err := r.Uncarded(sheetproof.Edition, last, 50)
+		if err != nil || len(all) == 0 {
+			d.tell("proving engine sheets for lists", err)
+			return
+		}
+		for i := range all {
+			last = all[i].SheetID
+			if _, err := d.cardOf(ctx, r, &all[i]); err != nil { // it keeps nothing from the others
+				d.tell(fmt.Sprintf("proving the sheet of %s for lists", all[i].Code), err)
 			}
 		}
 	}

@@ -78,23 +78,11 @@ func (d *Desk) NewEngine(ctx context.Context, u *User, code, from, like string) 
 
 // onlyMaker is the maker of every code there is, where they have but one.
 func (d *Desk) onlyMaker(ctx context.Context) (string, error) {
-	r := d.store.Reads(ctx)
-	all, err := r.SheetShelves(true, sheetproof.Edition)
-	if err != nil {
+	all, err := d.store.Reads(ctx).Makers(sheetproof.Edition, 2)
+	if err != nil || len(all) != 1 {
 		return "", err
 	}
-	maker := ""
-	for i := range all {
-		c, err := d.cardOf(ctx, r, &all[i])
-		if err != nil {
-			return "", err
-		}
-		if maker != "" && c.Maker != maker {
-			return "", nil
-		}
-		maker = c.Maker
-	}
-	return maker, nil
+	return all[0], nil
 }
 
 // blank is a sheet with nothing but its crank.
@@ -139,7 +127,7 @@ func (d *Desk) startSheet(ctx context.Context, u *User, code, reason string, fre
 	if err := holdText(reason, "reason", 1000); err != nil {
 		return err
 	}
-	_, err := d.store.AddSheet(ctx, code, reason, u.ID, fresh, func(r store.Reads) (string, error) {
+	sheet, err := d.store.AddSheet(ctx, code, reason, u.ID, fresh, func(r store.Reads) (string, error) {
 		s, err := from(r)
 		if err != nil {
 			return "", err
@@ -156,7 +144,13 @@ func (d *Desk) startSheet(ctx context.Context, u *User, code, reason string, fre
 		}
 		return problem(409, "The sheet of %s has an open draft already. Go on with that one.", code)
 	}
-	return err
+	if err != nil {
+		return err
+	}
+	// Lists find it by what its card says, from now on.
+	_, err = d.cardOf(ctx, d.store.Reads(ctx), &store.SheetShelf{SheetID: sheet.ID, Code: code, Number: sheet.Number, Version: sheet.Version})
+	d.tell("proving a new engine sheet for lists", err)
+	return nil
 }
 
 // NewSheetDraft starts the next version of a code's sheet from the one in use.

@@ -250,19 +250,98 @@ type SheetShelf struct {
 	ChangedAt  time.Time
 	Procedures int
 	Card       string
+	// Total is how many codes the list has in all.
+	Total int
 }
 
-// SheetShelves lists the engine codes in one statement.
-func (r Reads) SheetShelves(drafts bool, edition string) ([]SheetShelf, error) {
+// SheetQuery says which engine codes a list shows.
+type SheetQuery struct {
+	// Words must each stand in the code or on its card, whatever their case.
+	Words []string
+	// Drafts shows a code by its draft where there is one, and codes that have no more.
+	Drafts bool
+	// InUse keeps codes with a sheet in use.
+	InUse bool
+	// OfDraft keeps codes shown by their draft.
+	OfDraft bool
+	Sort    ShelfSort
+	Down    bool
+	Offset  int
+	// Limit is how many at most, 0 for all.
+	Limit int
+	// Edition is that of the rules a card that is given must have been made with.
+	Edition string
+}
+
+// sheetOrders are the SQL of each column engine codes are sorted by.
+var sheetOrders = map[ShelfSort]string{
+	ByCode:     "c.code %s",
+	ByFindings: "coalesce((k.card::jsonb ->> 'blocking')::int, 0) %s, coalesce((k.card::jsonb ->> 'findings')::int, 0) %s, c.code",
+	ByChange:   "c.changed_at %s, c.code",
+}
+
+// SheetShelves lists engine codes in one statement, however many there are.
+func (r Reads) SheetShelves(q SheetQuery) ([]SheetShelf, error) {
+	args := map[string]any{"edition": q.Edition, "offset": q.Offset, "limit": q.Limit}
+	// A code has one draft and one sheet in use at most.
+	where := []string{"c.state = 'in use'"}
+	if q.Drafts {
+		where = []string{"(c.state = 'draft' OR c.state = 'in use' AND NOT EXISTS (SELECT 1 FROM sheets o WHERE o.code = c.code AND o.state = 'draft'))"}
+	}
+	for i, w := range q.Words {
+		name := "w" + string(rune('a'+i%26))
+		args[name] = "%" + escapeLike(w) + "%"
+		where = append(where, "(c.code ILIKE @"+name+" OR k.card ILIKE @"+name+")")
+	}
+	if q.InUse {
+		where = append(where, "EXISTS (SELECT 1 FROM sheets u WHERE u.code = c.code AND u.state = 'in use')")
+	}
+	if q.OfDraft {
+		where = append(where, "c.state = 'draft'")
+	}
+	order, ok := sheetOrders[q.Sort]
+	if !ok {
+		order = sheetOrders[ByCode]
+	}
+	down := "ASC"
+	if q.Down {
+		down = "DESC"
+	}
+	limit := ""
+	if q.Limit > 0 {
+		limit = " LIMIT @limit OFFSET @offset"
+	}
+	join := ""
+	if len(q.Words) > 0 || q.Sort == ByFindings {
+		join = " LEFT JOIN sheet_standings k ON k.sheet_id = c.id" // an older card than the sheet will do to find it by
+	}
+	from := "FROM sheets c" + join + " WHERE " + strings.Join(where, " AND ")
 	var out []SheetShelf
-	err := r.db.Raw(`SELECT DISTINCT ON (s.code) s.id AS sheet_id, s.code, s.number, s.state, coalesce(u.number, 0) AS in_use, s.version, s.changed_at,
-			coalesce(p.n, 0) AS procedures, coalesce(k.card, '') AS card
-		FROM sheets s
-		LEFT JOIN sheets u ON u.code = s.code AND u.state = 'in use'
-		LEFT JOIN (SELECT engine, count(*) AS n FROM procedures GROUP BY engine) p ON p.engine = s.code
-		LEFT JOIN sheet_standings k ON k.sheet_id = s.id AND k.version = s.version AND k.edition = @edition
-		WHERE s.state = 'in use' OR s.state = 'draft' AND @drafts
-		ORDER BY s.code, s.number DESC`, map[string]any{"drafts": drafts, "edition": edition}).Scan(&out).Error
+	err := r.db.Raw(`WITH page AS MATERIALIZED (SELECT c.id `+from+` ORDER BY `+strings.ReplaceAll(order, "%s", down)+limit+`)
+		SELECT c.id AS sheet_id, c.code, c.number, c.state, coalesce(u.number, 0) AS in_use, c.version, c.changed_at, coalesce(k.card, '') AS card,
+			(SELECT count(*) `+from+`) AS total, (SELECT count(*) FROM procedures p WHERE p.engine = c.code) AS procedures
+		FROM page JOIN sheets c ON c.id = page.id`+cardOf+` LEFT JOIN sheets u ON u.code = c.code AND u.state = 'in use'
+		ORDER BY `+strings.ReplaceAll(order, "%s", down), args).Scan(&out).Error
+	return out, err
+}
+
+// cardOf joins what was kept of a sheet for lists.
+const cardOf = " LEFT JOIN sheet_standings k ON k.sheet_id = c.id AND k.version = c.version AND k.edition = @edition"
+
+// Makers are the makers that cards of sheets in use or drafts name, so many at most.
+func (r Reads) Makers(edition string, most int) ([]string, error) {
+	var out []string
+	err := r.db.Raw(`SELECT DISTINCT k.card::jsonb ->> 'maker' FROM sheet_standings k JOIN sheets s ON s.id = k.sheet_id AND s.version = k.version
+		WHERE k.edition = ? AND s.state IN ('in use', 'draft') LIMIT ?`, edition, most).Scan(&out).Error
+	return out, err
+}
+
+// Uncarded are sheets in use or drafts after one that lists have no card for, the oldest
+// first.
+func (r Reads) Uncarded(edition string, after int64, most int) ([]SheetShelf, error) {
+	var out []SheetShelf
+	err := r.db.Raw(`SELECT s.id AS sheet_id, s.code, s.number, s.state, s.version FROM sheets s WHERE s.state IN ('in use', 'draft') AND s.id > ?
+		AND NOT EXISTS (SELECT 1 FROM sheet_standings k WHERE k.sheet_id = s.id AND k.version = s.version AND k.edition = ?) ORDER BY s.id LIMIT ?`, after, edition, most).Scan(&out).Error
 	return out, err
 }
 

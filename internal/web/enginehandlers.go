@@ -7,6 +7,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/desk"
+	"inklatch/internal/store"
 	"inklatch/internal/web/api"
 )
 
@@ -17,6 +18,23 @@ func (s *Site) ListEngines(ctx context.Context, _ api.ListEnginesRequestObject) 
 		return nil, err
 	}
 	return api.ListEngines200JSONResponse(rows), nil
+}
+
+// ListCodes lists one page of the engine codes.
+func (s *Site) ListCodes(ctx context.Context, r api.ListCodesRequestObject) (api.ListCodesResponseObject, error) {
+	p := r.Params
+	q := desk.EngineQuery{Filter: or(p.Filter), Down: or(p.Down), Offset: or(p.Offset), Limit: 100, InUse: or(p.InUse), Drafts: or(p.Drafts)}
+	if p.Limit != nil {
+		q.Limit = *p.Limit
+	}
+	if p.Sort != nil {
+		q.Sort = store.ShelfSort(*p.Sort)
+	}
+	page, err := s.desk.EnginesPage(ctx, user(ctx), q)
+	if err != nil {
+		return nil, err
+	}
+	return api.ListCodes200JSONResponse(*page), nil
 }
 
 // ListArchetypes is what a sheet may start from.

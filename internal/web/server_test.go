@@ -207,6 +207,7 @@ var requests = map[string]struct {
 	"hereSheet":       {"/api/engines/TQ4-18P/here", map[string]any{"client": "walker", "step": "fasteners"}},
 	"listVerbs":       {"/api/verbs", nil},
 	"listEngines":     {"/api/engines", nil},
+	"listCodes":       {"/api/codes?filter=tarn&sort=findings&down=true&limit=5", nil},
 	"listArchetypes":  {"/api/archetypes", nil},
 	"getEngine":       {"/api/engines/TQ4-18P", nil},
 

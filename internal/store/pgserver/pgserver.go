@@ -218,7 +218,7 @@ func (c *Cluster) Watch(ctx context.Context, say func(what string, err error)) {
 // launch starts the server. Workers of one that was killed may hold its shared
 // memory for a moment still, so a start that fails is tried again.
 func (c *Cluster) launch(ctx context.Context, tries int) error {
-	opts := fmt.Sprintf("-p %d -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=120 "+logged, c.port)
+	opts := fmt.Sprintf("-p %d -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=120 -c jit=off "+logged, c.port)
 	var err error
 	for range tries {
 		if err = c.run(ctx, "pg_ctl", "-D", filepath.Join(c.dir, "data"), "-l", filepath.Join(c.dir, "log"), "-w", "-t", "120", "-o", opts, "start"); err == nil {

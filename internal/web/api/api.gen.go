@@ -102,6 +102,27 @@ func (e PersonUnits) Valid() bool {
 	}
 }
 
+// Defines values for ListCodesParamsSort.
+const (
+	ListCodesParamsSortChanged  ListCodesParamsSort = "changed"
+	ListCodesParamsSortCode     ListCodesParamsSort = "code"
+	ListCodesParamsSortFindings ListCodesParamsSort = "findings"
+)
+
+// Valid indicates whether the value is a known member of the ListCodesParamsSort enum.
+func (e ListCodesParamsSort) Valid() bool {
+	switch e {
+	case ListCodesParamsSortChanged:
+		return true
+	case ListCodesParamsSortCode:
+		return true
+	case ListCodesParamsSortFindings:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ImportFileParamsSheet.
 const (
 	Ours ImportFileParamsSheet = "ours"
@@ -283,6 +304,9 @@ type EditBatch struct {
 
 // Effect defines model for Effect.
 type Effect = desk.Effect
+
+// EnginePage defines model for EnginePage.
+type EnginePage = desk.EnginePage
 
 // EngineRef defines model for EngineRef.
 type EngineRef struct {
@@ -846,6 +870,25 @@ type ProcedureId = int64
 // RevisionId defines model for RevisionId.
 type RevisionId = int64
 
+// ListCodesParams defines parameters for ListCodes.
+type ListCodesParams struct {
+	// Filter words that must each be found in the code, its maker, its use or its drive
+	Filter *string              `form:"filter,omitempty" json:"filter,omitempty"`
+	Sort   *ListCodesParamsSort `form:"sort,omitempty" json:"sort,omitempty"`
+	Down   *bool                `form:"down,omitempty" json:"down,omitempty"`
+	Offset *int                 `form:"offset,omitempty" json:"offset,omitempty"`
+	Limit  *int                 `form:"limit,omitempty" json:"limit,omitempty"`
+
+	// InUse only codes with a sheet in use
+	InUse *bool `form:"inUse,omitempty" json:"inUse,omitempty"`
+
+	// Drafts only codes with a draft
+	Drafts *bool `form:"drafts,omitempty" json:"drafts,omitempty"`
+}
+
+// ListCodesParamsSort defines parameters for ListCodes.
+type ListCodesParamsSort string
+
 // GetEngineParams defines parameters for GetEngine.
 type GetEngineParams struct {
 	// Number a version; the draft or the one in use when left out
@@ -1119,6 +1162,9 @@ type ServerInterface interface {
 	// PlanChange Where a term or value stands and what changing it would do
 	// (POST /api/changes/plan)
 	PlanChange(ctx *echo.Context) error
+	// ListCodes One page of the engine codes
+	// (GET /api/codes)
+	ListCodes(ctx *echo.Context, params ListCodesParams) error
 	// ListColleagues Those who work on pages
 	// (GET /api/colleagues)
 	ListColleagues(ctx *echo.Context) error
@@ -1432,6 +1478,66 @@ func (w *ServerInterfaceWrapper) PlanChange(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.PlanChange(ctx)
+	return err
+}
+
+// ListCodes converts echo context to params.
+func (w *ServerInterfaceWrapper) ListCodes(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListCodesParams
+	// ------------- Optional query parameter "filter" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "filter", ctx.QueryParams(), &params.Filter, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter filter: %s", err))
+	}
+
+	// ------------- Optional query parameter "sort" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sort", ctx.QueryParams(), &params.Sort, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter sort: %s", err))
+	}
+
+	// ------------- Optional query parameter "down" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "down", ctx.QueryParams(), &params.Down, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter down: %s", err))
+	}
+
+	// ------------- Optional query parameter "offset" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "offset", ctx.QueryParams(), &params.Offset, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter offset: %s", err))
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", ctx.QueryParams(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter limit: %s", err))
+	}
+
+	// ------------- Optional query parameter "inUse" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "inUse", ctx.QueryParams(), &params.InUse, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter inUse: %s", err))
+	}
+
+	// ------------- Optional query parameter "drafts" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "drafts", ctx.QueryParams(), &params.Drafts, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter drafts: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListCodes(ctx, params)
 	return err
 }
 
@@ -2905,6 +3011,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/sheet-fields", wrapper.ListSheetFields, options.OperationMiddlewares["listSheetFields"]...)
 	router.GET(options.BaseURL+"/api/engines", wrapper.ListEngines, options.OperationMiddlewares["listEngines"]...)
 	router.POST(options.BaseURL+"/api/engines", wrapper.NewEngine, options.OperationMiddlewares["newEngine"]...)
+	router.GET(options.BaseURL+"/api/codes", wrapper.ListCodes, options.OperationMiddlewares["listCodes"]...)
 	router.GET(options.BaseURL+"/api/archetypes", wrapper.ListArchetypes, options.OperationMiddlewares["listArchetypes"]...)
 	router.POST(options.BaseURL+"/api/engines/import", wrapper.ImportEngine, options.OperationMiddlewares["importEngine"]...)
 	router.GET(options.BaseURL+"/api/engines/:code", wrapper.GetEngine, options.OperationMiddlewares["getEngine"]...)
@@ -3220,6 +3327,45 @@ type PlanChangedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response PlanChangedefaultApplicationProblemPlusJSONResponse) VisitPlanChangeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListCodesRequestObject struct {
+	Params ListCodesParams
+}
+
+type ListCodesResponseObject interface {
+	VisitListCodesResponse(w http.ResponseWriter) error
+}
+
+type ListCodes200JSONResponse EnginePage
+
+func (response ListCodes200JSONResponse) VisitListCodesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListCodesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListCodesdefaultApplicationProblemPlusJSONResponse) VisitListCodesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6472,6 +6618,9 @@ type StrictServerInterface interface {
 	// PlanChange Where a term or value stands and what changing it would do
 	// (POST /api/changes/plan)
 	PlanChange(ctx context.Context, request PlanChangeRequestObject) (PlanChangeResponseObject, error)
+	// ListCodes One page of the engine codes
+	// (GET /api/codes)
+	ListCodes(ctx context.Context, request ListCodesRequestObject) (ListCodesResponseObject, error)
 	// ListColleagues Those who work on pages
 	// (GET /api/colleagues)
 	ListColleagues(ctx context.Context, request ListColleaguesRequestObject) (ListColleaguesResponseObject, error)
@@ -7025,6 +7174,31 @@ func (sh *strictHandler) PlanChange(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(PlanChangeResponseObject); ok {
 		return validResponse.VisitPlanChangeResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListCodes operation middleware
+func (sh *strictHandler) ListCodes(ctx *echo.Context, params ListCodesParams) error {
+	var request ListCodesRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListCodes(ctx.Request().Context(), request.(ListCodesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListCodes")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListCodesResponseObject); ok {
+		return validResponse.VisitListCodesResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -160,7 +160,41 @@ export const colleagues = queryOptions({
 });
 export const people = queryOptions({ queryKey: ["people"], queryFn: () => ask(api.GET("/api/people")) });
 export const places = queryOptions({ queryKey: ["places"], queryFn: () => ask(api.GET("/api/session/places")), staleTime: 0 });
-export const engines = queryOptions({ queryKey: ["engines"], queryFn: () => ask(api.GET("/api/engines")) });
+/** CodeOrder is which engine codes are asked for, in which order. */
+export interface CodeOrder {
+  filter?: string;
+  sort?: "code" | "findings" | "changed";
+  down?: boolean;
+  inUse?: boolean;
+  drafts?: boolean;
+}
+const codesFrom = (o: CodeOrder, offset: number, limit: number) =>
+  ask(api.GET("/api/codes", { params: { query: { ...o, offset, limit } } }));
+/** pageOfCodes asks for the engine codes a page at a time. */
+export const pageOfCodes = (o: CodeOrder) =>
+  infiniteQueryOptions({
+    queryKey: ["engines", o],
+    queryFn: ({ pageParam }) => codesFrom(o, pageParam, page),
+    initialPageParam: 0,
+    getNextPageParam: (last, all) => {
+      const have = all.reduce((n, p) => n + p.rows.length, 0);
+      return last.rows.length > 0 && have < last.total ? have : undefined;
+    },
+  });
+/** someCodes are the first engine codes that fit, and how many there are. */
+export const someCodes = (filter: string, inUse?: boolean, limit = 100) =>
+  queryOptions({
+    queryKey: ["engines", "some", filter, inUse ?? false, limit],
+    queryFn: () => codesFrom({ filter, inUse }, 0, limit),
+  });
+/** codesThere is how many codes there are, how many have a sheet in use, how many a draft, and one of those. */
+export const codesThere = queryOptions({
+  queryKey: ["engines", "there"],
+  queryFn: async () => {
+    const [all, used, drawn] = await Promise.all([codesFrom({}, 0, 1), codesFrom({ inUse: true }, 0, 1), codesFrom({ drafts: true }, 0, 1)]);
+    return { all: all.total, inUse: used.total, drafts: drawn.total, draft: drawn.rows[0]?.code };
+  },
+});
 export const engine = (code: string, number = 0) =>
   queryOptions({
     queryKey: ["engine", code, number],

@@ -543,6 +543,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One page of the engine codes */
+        get: operations["listCodes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/archetypes": {
         parameters: {
             query?: never;
@@ -2340,6 +2357,10 @@ export interface components {
             /** Format: date-time */
             at: string;
             trouble?: string;
+        };
+        EnginePage: {
+            rows: components["schemas"]["EngineRow"][];
+            total: number;
         };
         Archetype: {
             id: string;
@@ -4238,6 +4259,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EngineRef"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listCodes: {
+        parameters: {
+            query?: {
+                /** @description words that must each be found in the code, its maker, its use or its drive */
+                filter?: string;
+                sort?: "code" | "findings" | "changed";
+                down?: boolean;
+                offset?: number;
+                limit?: number;
+                /** @description only codes with a sheet in use */
+                inUse?: boolean;
+                /** @description only codes with a draft */
+                drafts?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The page */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EnginePage"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -3,7 +3,7 @@ import { useNavigate } from "@tanstack/react-router";
 import { Command, defaultFilter } from "cmdk";
 import { Dialog } from "radix-ui";
 import { useDeferredValue, useState } from "react";
-import { engines, someProcedures, whoAmI } from "../api/queries";
+import { someCodes, someProcedures, whoAmI } from "../api/queries";
 import { useOffered } from "./actions";
 
 /** elsewhere marks what is offered for any words, behind all that has them in its name */
@@ -18,7 +18,11 @@ export function FindDo({ open, onOpenChange }: { open: boolean; onOpenChange: (v
   const [words, setWords] = useState("");
   const asked = useDeferredValue(words.trim());
   const { data: ps } = useQuery({ ...someProcedures(asked), enabled: open, placeholderData: keepPreviousData });
-  const { data: es } = useQuery({ ...engines, enabled: open });
+  const { data: es } = useQuery({
+    ...someCodes(asked.replace(/^engines?\s+/i, ""), undefined, 20),
+    enabled: open,
+    placeholderData: keepPreviousData,
+  });
   const { data: me } = useQuery(whoAmI);
   const go = (f: () => void) => () => {
     onOpenChange(false);
@@ -71,10 +75,10 @@ export function FindDo({ open, onOpenChange }: { open: boolean; onOpenChange: (v
                 ))}
               </Command.Group>
               <Command.Group heading="Engines" className={heading}>
-                {es?.map((e) => (
+                {es?.rows.map((e) => (
                   <Command.Item
                     key={e.code}
-                    value={`engine ${e.code}`}
+                    value={`engine ${e.code} ${e.maker} ${e.use} ${e.drive}`}
                     onSelect={go(() => navigate({ to: "/engines/$code", params: { code: e.code } }))}
                     className={item}
                   >

@@ -2,8 +2,9 @@ import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-quer
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { type ReactNode, useEffect, useRef, useState } from "react";
 import { api, ask, Failure, type S } from "../../api/client";
-import { copyTo, engines, revision } from "../../api/queries";
+import { copyTo, revision, someCodes } from "../../api/queries";
 import { useAddress } from "../../shell/address";
+import { CodePick } from "../../shell/CodePick";
 import { Trouble, Waiting } from "../../shell/Trouble";
 import { say } from "../../shell/toast";
 import { useTitle } from "../../shell/useTitle";
@@ -15,12 +16,11 @@ export function Copy() {
   const id = Number(useParams({ from: "/inside/revisions/$revision/copy" }).revision);
   const [to, setTo] = useAddress<string>("to", "");
   const { data, error, refetch } = useQuery(revision(id));
-  const { data: codes } = useQuery(engines);
+  const { data: others } = useQuery(someCodes("", true));
   useTitle(data && `Copy ${data.meta.title}, ${data.meta.engine}`);
   if (error) return <Trouble error={error} again={refetch} />;
-  if (!data || !codes) return <Waiting />;
-  const offered = codes.filter((c) => c.inUse > 0 && c.code !== data.meta.engine);
-  const known = offered.some((c) => c.code === to);
+  if (!data || !others) return <Waiting />;
+  const known = to !== "" && to !== data.meta.engine;
   return (
     <main id="main" className="flex h-full flex-col">
       <div className="flex flex-none flex-wrap items-end gap-x-5 gap-y-2 border-b border-ink bg-(--white) px-5 py-3">
@@ -34,22 +34,22 @@ export function Copy() {
         </div>
         <label className="flex min-w-0 items-center gap-2">
           to
-          <select
-            className="field !w-auto min-w-0 max-w-full"
+          <CodePick
             value={known ? to : ""}
+            onChange={setTo}
+            none="choose the code…"
+            inUse
+            without={data.meta.engine}
+            uses
             autoFocus={!known}
-            onChange={(e) => setTo(e.target.value)}
-          >
-            <option value="">choose the code…</option>
-            {offered.map((c) => (
-              <option key={c.code} value={c.code}>
-                {c.code}, {c.use}
-              </option>
-            ))}
-          </select>
+          />
         </label>
       </div>
-      {known ? <Matching key={to} id={id} from={data} to={to} /> : <Empty none={offered.length === 0} />}
+      {known ? (
+        <Matching key={to} id={id} from={data} to={to} />
+      ) : (
+        <Empty none={others.rows.every((c) => c.code === data.meta.engine)} />
+      )}
     </main>
   );
 }

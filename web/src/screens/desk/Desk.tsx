@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import type { ReactNode } from "react";
 import type { S } from "../../api/client";
-import { engines, myDesk, whoAmI } from "../../api/queries";
+import { codesThere, myDesk, whoAmI } from "../../api/queries";
 import { day, today } from "../../shell/days";
 import { Blockers, Latches, when } from "../../shell/rows";
 import { Trouble, Waiting } from "../../shell/Trouble";
@@ -61,20 +61,18 @@ export function Desk() {
 
 /** Begin is where somebody who writes begins when nothing waits for them: in a new house with an engine code. */
 function Begin() {
-  const { data: codes } = useQuery(engines);
+  const { data: codes } = useQuery(codesThere);
   if (!codes) return null;
-  const inUse = codes.filter((c) => c.inUse > 0).length;
-  const draft = codes.find((c) => c.draft > 0);
   const steps: [string, string, "/engines" | "/procedures"][] =
-    codes.length === 0
+    codes.all === 0
       ? [
           ["Make an engine code", "Its sheet says what the engine has: wheels and belts, marks, locks, bolts. Start from a layout that is near.", "/engines"],
           ["Read a latch file in", "One from another house brings its engine sheet along, as a draft.", "/procedures"],
         ]
-      : inUse === 0
+      : codes.inUse === 0
         ? [
             [
-              `Finish the sheet of ${draft?.code}`,
+              `Finish the sheet of ${codes.draft}`,
               "When nothing on it blocks, ask somebody else to look at it: an editor or a lead puts it into use. Then procedures are written on it.",
               "/engines",
             ],

@@ -1,26 +1,57 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useInfiniteQuery, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate } from "@tanstack/react-router";
 import { Dialog } from "radix-ui";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import { api, ask, type Failure, type S } from "../../api/client";
-import { archetypes, engines, whoAmI } from "../../api/queries";
+import { archetypes, pageOfCodes, whoAmI } from "../../api/queries";
 import { Drive } from "../../drawing/Drive";
 import { useActions } from "../../shell/actions";
+import { useAddress } from "../../shell/address";
+import { CodePick } from "../../shell/CodePick";
 import { mute } from "../../shell/keys";
-import { Trouble, Waiting } from "../../shell/Trouble";
 import { Blockers } from "../../shell/rows";
+import { Trouble, Waiting } from "../../shell/Trouble";
 import { useTitle } from "../../shell/useTitle";
+
+type Sort = "code" | "findings" | "changed";
+const heads: [Sort | "", string, string?][] = [
+  ["code", "Code"],
+  ["", "Engine"],
+  ["", "Drive"],
+  ["", "Years"],
+  ["changed", "Sheet"],
+  ["findings", "Fits together"],
+  ["", "Procedures", "num"],
+];
 
 /** Engines lists the codes, each with its sheet: what is in use, what is being drawn up, whether it fits together. */
 export function Engines() {
-  const { data, error, refetch } = useQuery(engines);
+  const [filter, setFilter] = useAddress<string>("q", "");
+  const [sort, setSort] = useAddress<string>("sort", "code");
+  const [down, setDown] = useAddress<boolean>("down", false);
+  const asked = useDeferredValue(filter.trim());
+  const order = (heads.some(([h]) => h === sort) ? sort : "code") as Sort;
+  const { data, error, refetch, fetchNextPage, hasNextPage, isFetchingNextPage } = useInfiniteQuery({
+    ...pageOfCodes({ filter: asked, sort: order, down }),
+    placeholderData: keepPreviousData,
+  });
   const { data: me } = useQuery(whoAmI);
   const navigate = useNavigate();
   const [at, setAt] = useState(0);
   const [adding, setAdding] = useState(false);
   const list = useRef<HTMLTableSectionElement>(null);
   useTitle("Engines");
-  const rows = data ?? [];
+  const rows = useMemo(() => data?.pages.flatMap((p) => p.rows) ?? [], [data]);
+  const total = data?.pages.at(-1)?.total ?? 0;
+  const end = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    const el = end.current;
+    if (!el || !hasNextPage || isFetchingNextPage) return;
+    const o = new IntersectionObserver((es) => es.some((e) => e.isIntersecting) && fetchNextPage(), { rootMargin: "600px" });
+    o.observe(el);
+    return () => o.disconnect();
+  }, [hasNextPage, isFetchingNextPage, fetchNextPage]);
+  const walk = (to: number) => setAt(Math.max(0, Math.min(rows.length - 1, to)));
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       if (mute(e) || (e.target instanceof HTMLElement && e.target.matches("input, textarea, select"))) return;
@@ -47,15 +78,36 @@ export function Engines() {
       [me?.writes],
     ),
   );
-  if (error) return <Trouble error={error} again={refetch} />;
+  if (error && !data) return <Trouble error={error} again={refetch} />;
   if (!data) return <Waiting />;
   return (
     <main id="main" className="scroller h-full overflow-auto">
       <div className="mx-auto max-w-[1120px] px-6 py-6 max-md:px-3">
-        <div className="mb-3 flex items-baseline">
-          <h1 className="text-title">
-            {data.length} engine code{data.length === 1 ? "" : "s"}
+        <div className="mb-3 flex flex-wrap items-baseline gap-x-4 gap-y-2">
+          <h1 className="text-title" aria-live="polite">
+            {total.toLocaleString("en")} engine code{total === 1 ? "" : "s"}
+            {asked && ", filtered"}
           </h1>
+          {(total > 8 || filter) && (
+            <input
+              className="field max-w-[260px]"
+              value={filter}
+              aria-label="Filter the engine codes"
+              placeholder="Filter by code, maker, use or drive"
+              onChange={(e) => {
+                setFilter(e.target.value);
+                setAt(0);
+              }}
+              onKeyDown={(e) => {
+                if (e.key === "ArrowDown") walk(at + 1);
+                else if (e.key === "ArrowUp") walk(at - 1);
+                else if (e.key === "Enter" && rows[at]) navigate({ to: "/engines/$code", params: { code: rows[at].code } });
+                else if (e.key === "Escape") setFilter("");
+                else return;
+                e.preventDefault();
+              }}
+            />
+          )}
           {me?.writes && (
             <button type="button" className="button ml-auto" onClick={() => setAdding(true)}>
               New engine code <span className="key">N</span>
@@ -66,19 +118,35 @@ export function Engines() {
           <table className="list-table min-w-[820px]" aria-label="Engine codes">
             <thead>
               <tr>
-                <th scope="col">Code</th>
-                <th scope="col">Engine</th>
-                <th scope="col">Drive</th>
-                <th scope="col">Years</th>
-                <th scope="col">Sheet</th>
-                <th scope="col">Fits together</th>
-                <th scope="col" className="num">
-                  Procedures
-                </th>
+                {heads.map(([by, name, num]) => (
+                  <th
+                    key={name}
+                    scope="col"
+                    className={num}
+                    aria-sort={by && order === by ? (down ? "descending" : "ascending") : undefined}
+                  >
+                    {by && rows.length > 1 ? (
+                      <button
+                        type="button"
+                        className={`whitespace-nowrap ${order === by ? "font-[650] text-ink" : "hover:text-ink"}`}
+                        aria-label={`Sort by ${by === "changed" ? "last change" : name.toLowerCase()}${order === by ? (down ? ", now falling" : ", now rising") : ""}`}
+                        onClick={() => {
+                          setSort(by);
+                          setDown(order === by ? !down : by !== "code");
+                          setAt(0);
+                        }}
+                      >
+                        {name} {order === by && (down ? "↓" : "↑")}
+                      </button>
+                    ) : (
+                      name
+                    )}
+                  </th>
+                ))}
               </tr>
             </thead>
             <tbody ref={list}>
-              {data.map((e, i) => (
+              {rows.map((e, i) => (
                 <tr key={e.code} data-on={i === at} onFocus={() => setAt(i)}>
                   <th scope="row" className="whitespace-nowrap">
                     <Link to="/engines/$code" params={{ code: e.code }} className="row-link">
@@ -114,7 +182,9 @@ export function Engines() {
             </tbody>
           </table>
         </div>
-        {data.length === 0 && (
+        <div ref={end} />
+        {rows.length === 0 && asked && <p className="py-10 text-ink-2">No engine code fits. Clear the filter with Esc.</p>}
+        {rows.length === 0 && !asked && (
           <div className="py-10 text-center">
             <p className="font-[650]">No engine code yet</p>
             <p className="mt-1 text-ink-2">
@@ -129,12 +199,12 @@ export function Engines() {
           </div>
         )}
       </div>
-      <NewEngine open={adding} onOpenChange={setAdding} codes={data.map((e) => e.code)} />
+      <NewEngine open={adding} onOpenChange={setAdding} />
     </main>
   );
 }
 
-function NewEngine({ open, onOpenChange, codes }: { open: boolean; onOpenChange: (v: boolean) => void; codes: string[] }) {
+function NewEngine({ open, onOpenChange }: { open: boolean; onOpenChange: (v: boolean) => void }) {
   const navigate = useNavigate();
   const client = useQueryClient();
   const [code, setCode] = useState("");
@@ -202,18 +272,12 @@ function NewEngine({ open, onOpenChange, codes }: { open: boolean; onOpenChange:
             </label>
             <label>
               <span className="label">A copy of</span>
-              <select
-                className="field"
+              <CodePick
                 value={copied ?? ""}
-                onChange={(e) => setFrom(e.target.value ? `copy:${e.target.value}` : "")}
-              >
-                <option value="">no other code</option>
-                {codes.map((c) => (
-                  <option key={c} value={c}>
-                    {c}
-                  </option>
-                ))}
-              </select>
+                onChange={(c) => setFrom(c ? `copy:${c}` : "")}
+                none="no other code"
+                className="!w-full"
+              />
             </label>
             {copied ? (
               <p className="col-span-2 text-small text-ink-2">

@@ -3,7 +3,8 @@ import { Link } from "@tanstack/react-router";
 import { Dialog } from "radix-ui";
 import { type FormEvent, useState } from "react";
 import { api, ask, Failure } from "../../api/client";
-import { engines } from "../../api/queries";
+import { codesThere } from "../../api/queries";
+import { CodePick } from "../../shell/CodePick";
 import { early, typedEarly } from "../../shell/early";
 
 /** StartProcedure asks for a title and a code, and starts an empty page. */
@@ -19,18 +20,16 @@ export function StartProcedure({
   onOpenChange: (v: boolean) => void;
   onStarted: (id: number) => void;
 }) {
-  const { data: codes } = useQuery({ ...engines, enabled: open });
-  const inUse = codes?.filter((c) => c.inUse > 0); // nothing is written on a sheet that is not in use
-  const drafts = codes?.filter((c) => c.draft > 0) ?? [];
+  const { data: there } = useQuery({ ...codesThere, enabled: open });
+  const none = there?.inUse === 0; // nothing is written on a sheet that is not in use
+  const [code, setCode] = useState(engine ?? "");
   const [trouble, setTrouble] = useState("");
   const submit = async (e: FormEvent<HTMLFormElement>) => {
     e.preventDefault();
     const f = new FormData(e.currentTarget);
     early(); // the next key is of the first step
     try {
-      const r = await ask(
-        api.POST("/api/procedures", { body: { engine: String(f.get("engine")), title: String(f.get("title")).trim() } }),
-      );
+      const r = await ask(api.POST("/api/procedures", { body: { engine: code, title: String(f.get("title")).trim() } }));
       onOpenChange(false);
       onStarted(r.revision);
     } catch (err) {
@@ -44,22 +43,22 @@ export function StartProcedure({
         <Dialog.Overlay className="veil" />
         <Dialog.Content className="float dialog" aria-describedby={undefined}>
           <Dialog.Title className="text-head">Start a procedure</Dialog.Title>
-          {inUse?.length === 0 && (
+          {none && (
             <div className="mt-3">
               <p>
                 A procedure is written on the engine sheet of a code, and no code has one in use here yet.
-                {drafts.length > 0 &&
-                  ` ${drafts.map((c) => c.code).join(", ")} ${drafts.length === 1 ? "has a draft" : "have drafts"}: somebody else looks it over and puts it into use.`}
+                {there.draft &&
+                  ` ${there.drafts === 1 ? `${there.draft} has a draft` : `${there.drafts} have drafts`}: somebody else looks it over and puts it into use.`}
               </p>
               <div className="mt-4 flex justify-end gap-2">
                 <Dialog.Close className="button quiet">Cancel</Dialog.Close>
                 <Link to="/engines" className="button solid" onClick={() => onOpenChange(false)}>
-                  {drafts.length > 0 ? "To the engines" : "Make an engine code"}
+                  {there.draft ? "To the engines" : "Make an engine code"}
                 </Link>
               </div>
             </div>
           )}
-          <form onSubmit={submit} className={`mt-3 ${inUse?.length === 0 ? "hidden" : ""}`}>
+          <form onSubmit={submit} className={`mt-3 ${none ? "hidden" : ""}`}>
             <label className="label" htmlFor="start-title">
               Title
             </label>
@@ -77,21 +76,16 @@ export function StartProcedure({
             <label className="label" htmlFor="start-engine">
               Engine code
             </label>
-            <select
-              key={inUse?.length ?? 0}
+            <CodePick
               id="start-engine"
-              name="engine"
-              className="field"
+              value={code}
+              onChange={setCode}
+              none="choose the code…"
+              inUse
+              uses
               required
-              defaultValue={engine ?? ""}
-            >
-              <option value="">choose the code…</option>
-              {inUse?.map((c) => (
-                <option key={c.code} value={c.code}>
-                  {c.code}, {c.use}
-                </option>
-              ))}
-            </select>
+              className="!w-full"
+            />
             {trouble && (
               <p id="start-trouble" role="alert" className="mt-3 border-l-[3px] border-clash bg-clash-wash px-3 py-1.5">
                 {trouble}

@@ -2,8 +2,9 @@ import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useEffect, useRef } from "react";
 import type { S } from "../../api/client";
-import { colleagues, engines, recordOf, whoAmI } from "../../api/queries";
+import { colleagues, recordOf, whoAmI } from "../../api/queries";
 import { useAddress } from "../../shell/address";
+import { CodePick } from "../../shell/CodePick";
 import { Trouble, Waiting } from "../../shell/Trouble";
 import { useTitle } from "../../shell/useTitle";
 
@@ -26,7 +27,6 @@ export function Record() {
   const [until, setUntil] = useAddress<string>("until", "");
   const { data: me } = useQuery(whoAmI);
   const { data: people } = useQuery(colleagues);
-  const { data: codes } = useQuery(engines);
   const { data, error, refetch, fetchNextPage, hasNextPage, isFetchingNextPage } = useInfiniteQuery(
     recordOf({ person, procedure, engine, kind, from, until }),
   );
@@ -57,14 +57,10 @@ export function Record() {
             </option>
           ))}
         </Pick>
-        <Pick name="Code" value={engine} onChange={setEngine}>
-          <option value="">any</option>
-          {codes?.map((c) => (
-            <option key={c.code} value={c.code}>
-              {c.code}
-            </option>
-          ))}
-        </Pick>
+        <label className="flex items-center gap-1.5 text-small text-ink-2">
+          Code
+          <CodePick value={engine} onChange={setEngine} none="any" className="!min-h-[24px] !w-auto !py-0" />
+        </label>
         <Pick name="What" value={kind} onChange={setKind}>
           {kinds.map(([k, n]) => (
             <option key={k} value={k}>
