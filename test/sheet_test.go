@@ -115,3 +115,29 @@ func TestASheetChangedOffline(t *testing.T) {
 
 // failing answers no request.
 func failing(h *rod.Hijack) { h.Response.Fail(proto.NetworkErrorReasonConnectionRefused) }
+
+// Boxes of a job sheet are ticked at the engine: they stay while the window does, count,
+// and print empty; what reads otherwise has not been done yet.
+func TestBoxesOfAJobSheet(t *testing.T) {
+	a := open(t)
+	w := a.window("pavel")
+	w.go_("/revisions/5/sheet")
+	w.until(`() => document.querySelectorAll(".job-step .tick").length > 10`)
+	w.eval(`() => { const b = document.querySelectorAll(".job-step .tick"); b[0].click(); b[2].click(); return 1 }`)
+	w.sees("2 of 21 done")
+	w.until(`() => document.querySelectorAll('[data-done="true"]').length === 2`)
+	w.p.MustReload()
+	w.sees("2 of 21 done")
+	assert.Equal(t, "Step 1 is done", w.eval(`() => document.querySelector('.job-step .tick').getAttribute("aria-label")`))
+	require.NoError(t, proto.EmulationSetEmulatedMedia{Media: "print"}.Call(w.p))
+	assert.Equal(t, "none", w.eval(`() => getComputedStyle(document.querySelector(".job-step .tick:checked"), "::after").content`))
+	require.NoError(t, proto.EmulationSetEmulatedMedia{Media: "screen"}.Call(w.p))
+	w.click("untick all")
+	w.until(`() => document.querySelectorAll(".tick:checked").length === 0`)
+	w.until(`() => sessionStorage.getItem("ticks 5") === null`)
+	// A tick of other words is none of the step as it reads now.
+	w.eval(`() => { sessionStorage.setItem("ticks 5", JSON.stringify(["s01 Do something else."])); return 1 }`)
+	w.p.MustReload()
+	w.until(`() => document.querySelectorAll(".job-step .tick").length > 10`)
+	assert.Equal(t, "0", w.eval(`() => String(document.querySelectorAll(".job-step .tick:checked").length)`))
+}

@@ -305,7 +305,8 @@ func (d *Desk) keepStanding(w *store.Draft, u *User, was *opened, p *procedure.P
 	if err := indexEdits(w, o, edits); err != nil {
 		return err
 	}
-	v, err := d.laid(o.k, p, w.Revision.Version)
+	// Mends are tried when somebody looks, and not while the draft is held.
+	v, err := worked(func() (*view.View, error) { return view.Untried(o.k.index, p, w.Revision.Version, d.house), nil })
 	if busy := (*Problem)(nil); errors.As(err, &busy) {
 		return busy
 	}
@@ -321,10 +322,7 @@ func (d *Desk) keepStanding(w *store.Draft, u *User, was *opened, p *procedure.P
 		return err
 	}
 	page := pageKey{w.Revision.ID, w.Revision.Version}
-	out.committed = func() {
-		d.pages.Add(page, p)
-		d.shown.Add(shownKey{page, o.k.id}, v)
-	}
+	out.committed = func() { d.pages.Add(page, p) }
 	return w.Keep(standing(o, v, required))
 }
 

@@ -195,7 +195,7 @@ func TestDamagedPages(t *testing.T) {
 		}
 		for _, d := range damages(x, &f.Procedure) {
 			total[d.kind]++
-			if slices.ContainsFunc(pageproof.Found(x, &d.p, finding.DefaultHouse()), func(g pageproof.Finding) bool { return !had[g.What] }) {
+			if slices.ContainsFunc(pageproof.Found(x, &d.p, nil, finding.DefaultHouse()), func(g pageproof.Finding) bool { return !had[g.What] }) {
 				seen[d.kind]++
 				continue
 			}

@@ -38,7 +38,7 @@ func TestAPageInTwoHalves(t *testing.T) {
 			strip, build := halves(x, p, cut)
 			for _, half := range []*procedure.Procedure{strip, build} {
 				half.Task = procedure.Task{} // what the whole page is for, no half of it does alone
-				for _, f := range pageproof.Found(x, half, finding.DefaultHouse()) {
+				for _, f := range pageproof.Found(x, half, nil, finding.DefaultHouse()) {
 					if f.Rule == "phaser-not-home" || f.Rule == "single-use" || name == "renew-cam-chain-r1.latch.json" && f.Rule == "loop-off-unfixed" {
 						continue // what is home or new is said by the page that needs it; the small one has no locks, and keeps that with a reason
 					}
@@ -127,8 +127,8 @@ func TestAStandingIsTheStateThePageLeft(t *testing.T) {
 			assert.Equal(t, mid, virtual.StandingOf(x, m.State()), "%s before step %d", name, cut+1)
 			// Nothing is found that panics, wherever a page is cut.
 			strip, build := halves(x, p, cut)
-			pageproof.Found(x, strip, finding.DefaultHouse())
-			pageproof.Found(x, build, finding.DefaultHouse())
+			pageproof.Found(x, strip, nil, finding.DefaultHouse())
+			pageproof.Found(x, build, nil, finding.DefaultHouse())
 		}
 	}
 }

@@ -220,7 +220,7 @@ func TestHarmlessRewritesStayClean(t *testing.T) {
 		x := engine.NewIndex(&f.Engine)
 		for _, d := range rewrites(x, &f.Procedure) {
 			n[d.kind]++
-			for _, g := range pageproof.Found(x, &d.p, finding.DefaultHouse()) {
+			for _, g := range pageproof.Found(x, &d.p, nil, finding.DefaultHouse()) {
 				assert.NotEmpty(t, g.Accepted, "%s, %s at %s: [%s] %s", f.Engine.Code, d.kind, d.says, g.Rule, g.What)
 			}
 		}

@@ -158,7 +158,7 @@ func TestAForgottenStepIsNoticed(t *testing.T) {
 			}
 			p := whole.Procedure
 			p.Steps = slices.Delete(slices.Clone(whole.Procedure.Steps), i, i+1)
-			if !slices.ContainsFunc(pageproof.Found(x, &p, finding.DefaultHouse()), func(f pageproof.Finding) bool { return !had[f.What] }) {
+			if !slices.ContainsFunc(pageproof.Found(x, &p, nil, finding.DefaultHouse()), func(f pageproof.Finding) bool { return !had[f.What] }) {
 				key := name[:strings.LastIndex(name, "-")] + ": " + step.Sentence(x, whole.Procedure.Steps[i].Action)
 				assert.Contains(t, unnoticed, key)
 			}

@@ -34,7 +34,7 @@ func TestWhatIsOfferedSettles(t *testing.T) {
 				taken[fs[k].Rule]++
 				q, _, err := procedure.Apply(&d.p, fs[k].Mends[0].Edits)
 				require.NoError(t, err)
-				after := pageproof.Found(x, q, finding.DefaultHouse())
+				after := pageproof.Found(x, q, nil, finding.DefaultHouse())
 				same := func(g pageproof.Finding) bool { return g.Rule == fs[k].Rule && g.What == fs[k].What }
 				if slices.ContainsFunc(after, same) {
 					assert.Fail(t, "it stays", "%s, %s: %q after %q", name, d.says, fs[k].What, fs[k].Mends[0].Label)
@@ -63,7 +63,7 @@ func TestRulesSayWhatTheyRead(t *testing.T) {
 				continue
 			}
 			var want []string
-			for _, g := range pageproof.Found(x, &d.p, finding.DefaultHouse()) {
+			for _, g := range pageproof.Found(x, &d.p, nil, finding.DefaultHouse()) {
 				if r := pageproof.Reads(g.Rule); r == finding.Written || r == finding.Words {
 					want = append(want, g.ID+" "+g.What)
 				}

@@ -12,6 +12,7 @@ import { useClose } from "../../shell/useClose";
 import { useLive } from "../../shell/useLive";
 import { FieldNotes, NewFieldNote } from "./FieldNotes";
 import { usePrinted } from "./usePrinted";
+import { type Ticks, useTicks } from "./useTicks";
 import { stateWord } from "../../shell/states";
 
 /** together keeps a figure on one line with its unit and its tolerance. */
@@ -36,6 +37,9 @@ export function Sheet() {
       if (released) hear();
     }, [refetch, hear, released]),
   );
+  const ticks = useTicks(id);
+  const steps = s?.phases.reduce((n, p) => n + p.steps.length, 0) ?? 0;
+  const ticked = s?.phases.reduce((n, p) => n + p.steps.filter((t) => ticks.done.has(boxOf(t))).length, 0) ?? 0;
   const notesAt = (step: string) => said?.filter((n) => n.step === step && n.revision === id).length ?? 0;
   const close = useClose(id, s?.meta.version);
   const actions = useMemo(
@@ -60,6 +64,14 @@ export function Sheet() {
         writes={!!me?.writes}
         right={
           <>
+            {ticks.done.size > 0 && (
+              <span className="mr-1 text-small text-ink-2" aria-live="polite">
+                {ticked} of {steps} done{" "}
+                <button type="button" className="link" onClick={ticks.clear}>
+                  untick all
+                </button>
+              </span>
+            )}
             <a className="button quiet !min-h-[22px] no-underline" href={`/api/revisions/${id}/export`}>
               Export
             </a>
@@ -111,7 +123,7 @@ export function Sheet() {
               <ul className="mt-1 list-none">
                 {(p.conditions ?? []).map((c) => (
                   <li key={c} className="flex gap-2 py-0.5">
-                    <Box /> {c}
+                    <Box of={c} name={c} ticks={ticks} /> {c}
                   </li>
                 ))}
               </ul>
@@ -208,11 +220,11 @@ export function Sheet() {
               <div className="keep">
                 <h3 className="border-b border-ink pb-0.5 text-lead text-marking">{ph.name}</h3>
                 {ph.steps.slice(0, 1).map((st) => (
-                  <SheetStep key={st.number} st={st} onNote={note} notes={notesAt(st.id)} />
+                  <SheetStep key={st.number} st={st} ticks={ticks} onNote={note} notes={notesAt(st.id)} />
                 ))}
               </div>
               {ph.steps.slice(1).map((st) => (
-                <SheetStep key={st.number} st={st} onNote={note} notes={notesAt(st.id)} />
+                <SheetStep key={st.number} st={st} ticks={ticks} onNote={note} notes={notesAt(st.id)} />
               ))}
             </section>
           ))}
@@ -342,12 +354,23 @@ export function Sheet() {
 }
 
 /** SheetStep is one step: its cautions before it, room for a reading, and the engine where that says more than words. */
-function SheetStep({ st, onNote, notes }: { st: S["SheetStep"]; onNote?: (step: string) => void; notes: number }) {
+function SheetStep({
+  st,
+  ticks,
+  onNote,
+  notes,
+}: {
+  st: S["SheetStep"];
+  ticks: Ticks;
+  onNote?: (step: string) => void;
+  notes: number;
+}) {
   return (
     <div
       className={`keep relative border-b border-rule py-1.5 ${st.changed ? "change-bar" : ""}`}
       data-branch={!!st.fails}
       data-changed={st.changed}
+      data-done={ticks.done.has(boxOf(st))}
     >
       {st.changed && <span className="sr-only">{cap(st.changed)} since the last release.</span>}
       {st.cautions.map((c) => (
@@ -356,7 +379,7 @@ function SheetStep({ st, onNote, notes }: { st: S["SheetStep"]; onNote?: (step: 
         </p>
       ))}
       <div className="job-step">
-        <Box />
+        <Box of={boxOf(st)} name={`Step ${st.number} is done`} ticks={ticks} />
         <span className="pr-2 text-right text-ink-2">{st.number}</span>
         <div className={st.fails ? "border-l-2 border-paint pl-2.5" : undefined}>
           {st.picture && (
@@ -443,8 +466,18 @@ function Told({ name, children }: { name: string; children: ReactNode }) {
   );
 }
 
-function Box() {
+/** boxOf is what the box of a step is ticked for: the step as it reads now. Another text has not been done yet. */
+const boxOf = (st: S["SheetStep"]) => `${st.id} ${st.text}`;
+
+/** Box is ticked on the screen, for as long as the window is open, or on paper: there it is empty. */
+function Box({ of, name, ticks }: { of: string; name: string; ticks: Ticks }) {
   return (
-    <span aria-hidden className="inline-block h-[12px] w-[12px] flex-none translate-y-[2px] border border-ink bg-(--white)" />
+    <input
+      type="checkbox"
+      className="tick"
+      aria-label={name}
+      checked={ticks.done.has(of)}
+      onChange={(e) => ticks.tick(of, e.target.checked)}
+    />
   );
 }
