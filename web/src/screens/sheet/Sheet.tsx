@@ -237,40 +237,42 @@ export function Sheet() {
           {s.torque.length > 0 && (
             <section className="mt-7">
               <h3 className="text-lead">Torque table</h3>
-              <table className="mt-1">
-                <thead>
-                  <tr>
-                    <th scope="col">Step</th>
-                    <th scope="col">Fastener</th>
-                    <th scope="col">Thread</th>
-                    <th scope="col">SI</th>
-                    <th scope="col">Imperial</th>
-                    <th scope="col">Lubrication</th>
-                    <th scope="col">Reading</th>
-                  </tr>
-                </thead>
-                <tbody>
-                  {s.torque.map((t, i) => (
-                    <tr key={i} className="keep">
-                      <td className="text-ink-2">{t.step}</td>
-                      <td>
-                        {cap(t.name)}
-                        {t.count > 1 && <span className="text-ink-2"> × {t.count}</span>}
-                      </td>
-                      <td>{t.thread}</td>
-                      <td className="font-mono text-small">
-                        {t.value}
-                        {t.for && <span className="block font-sans text-ink-2">{t.for}</span>}
-                      </td>
-                      <td className="font-mono text-small">{t.other}</td>
-                      <td className="text-ink-2">{t.lubricant}</td>
-                      <td>
-                        <span className="inline-block w-[60px] border-b border-ink-3">&nbsp;</span>
-                      </td>
+              <div className="scroll-wide">
+                <table className="mt-1">
+                  <thead>
+                    <tr>
+                      <th scope="col">Step</th>
+                      <th scope="col">Fastener</th>
+                      <th scope="col">Thread</th>
+                      <th scope="col">SI</th>
+                      <th scope="col">Imperial</th>
+                      <th scope="col">Lubrication</th>
+                      <th scope="col">Reading</th>
                     </tr>
-                  ))}
-                </tbody>
-              </table>
+                  </thead>
+                  <tbody>
+                    {s.torque.map((t, i) => (
+                      <tr key={i} className="keep">
+                        <td className="text-ink-2">{t.step}</td>
+                        <td>
+                          {cap(t.name)}
+                          {t.count > 1 && <span className="text-ink-2"> × {t.count}</span>}
+                        </td>
+                        <td>{t.thread}</td>
+                        <td className="font-mono text-small">
+                          {t.value}
+                          {t.for && <span className="block font-sans text-ink-2">{t.for}</span>}
+                        </td>
+                        <td className="font-mono text-small">{t.other}</td>
+                        <td className="text-ink-2">{t.lubricant}</td>
+                        <td>
+                          <span className="inline-block w-[60px] border-b border-ink-3">&nbsp;</span>
+                        </td>
+                      </tr>
+                    ))}
+                  </tbody>
+                </table>
+              </div>
             </section>
           )}
           {(s.changes ?? []).length > 0 && (
