@@ -5,6 +5,7 @@ import { Dialog } from "radix-ui";
 import { useDeferredValue, useState } from "react";
 import { someCodes, someProcedures, whoAmI } from "../api/queries";
 import { useOffered } from "./actions";
+import { stateWord } from "./states";
 
 /** elsewhere marks what is offered for any words, behind all that has them in its name */
 const elsewhere = "elsewhere:";
@@ -62,14 +63,14 @@ export function FindDo({ open, onOpenChange }: { open: boolean; onOpenChange: (v
                 {ps?.rows.map((p) => (
                   <Command.Item
                     key={p.revision}
-                    value={`${p.engine} ${p.title} ${p.revision} ${p.state} ${p.changedBy}`}
+                    value={`${p.engine} ${p.title} ${p.revision} ${stateWord(p.state)} ${p.changedBy}`}
                     onSelect={go(() => navigate({ to: "/revisions/$revision", params: { revision: String(p.revision) } }))}
                     className={item}
                   >
                     <span className="w-[72px] text-ink-2">{p.engine}</span>
                     <span className="min-w-0 flex-1 truncate">{p.title}</span>
                     <span className="text-ink-2">
-                      {p.number} {p.state}
+                      {p.number} {stateWord(p.state)}
                     </span>
                   </Command.Item>
                 ))}

@@ -361,6 +361,6 @@ function PageOf({
 
 /** goes says where a change of a page would stand. */
 function goes(p: Page) {
-  if (p.starts) return `${p.state}; starts ${p.revision ? `revision ${p.number + 1}` : "the next version"}`;
-  return `goes into ${p.revision ? "revision" : "version"} ${p.number}, ${p.state}`;
+  if (p.starts) return `${stateWord(p.state)}; starts ${p.revision ? `revision ${p.number + 1}` : "the next version"}`;
+  return `goes into ${p.revision ? "revision" : "version"} ${p.number}, ${stateWord(p.state)}`;
 }
