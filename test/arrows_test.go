@@ -2,6 +2,7 @@ package test
 
 import (
 	"os/exec"
+	"slices"
 	"strings"
 	"testing"
 
@@ -48,6 +49,38 @@ func TestImportsPointDown(t *testing.T) {
 		}
 	}
 	assert.Greater(t, seen, 12)
+}
+
+// The districts of the core lie one above the other: what a team does with pages, what
+// is found in them, what is written, how an engine behaves, what it is.
+func TestTheDistrictsOfTheCore(t *testing.T) {
+	order := []string{"unit", "message", "engine", "virtual", "page", "proof", "review"}
+	at := func(path string) int {
+		path, ok := strings.CutPrefix(path, "inklatch/internal/core/")
+		if !ok {
+			return -1
+		}
+		district, _, _ := strings.Cut(path, "/")
+		return slices.Index(order, district)
+	}
+	out, err := exec.Command("go", "list", "-f", `{{.ImportPath}} {{join .Imports " "}}`, "inklatch/internal/core/...").Output()
+	require.NoError(t, err)
+	seen := map[int]bool{}
+	for line := range strings.Lines(string(out)) {
+		f := strings.Fields(line)
+		from := at(f[0])
+		if strings.HasSuffix(f[0], "/fixture") {
+			continue // it reads the demo's files for the tests of all of them
+		}
+		require.GreaterOrEqual(t, from, 0, "%s is in no district", f[0])
+		seen[from] = true
+		for _, imp := range f[1:] {
+			if to := at(imp); to >= 0 {
+				assert.LessOrEqual(t, to, from, "%s imports %s", f[0], imp)
+			}
+		}
+	}
+	assert.Len(t, seen, len(order))
 }
 
 // The core is tested on its own: its tests import nothing of ours above it.

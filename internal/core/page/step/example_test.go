@@ -1,0 +1,32 @@
+package step_test
+
+import (
+	"fmt"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/page/step"
+)
+
+// A line becomes a step where every word of it was understood; where one was not, it
+// stays text, and says why.
+func ExampleRead() {
+	x := engine.NewIndex(&fixture.Document("renew-timing-belt-r3.latch.json").Engine)
+	lex := step.NewLexicon(x)
+	for _, line := range []string{
+		"turn crank 2 turns cw",
+		"tighten idler bolt 42 Nm",
+		"tighten idler bolt 42 Nm unless it is new",
+	} {
+		r := step.Read(lex, line)
+		if r.Problem != "" {
+			fmt.Printf("%s: text, for %s\n", line, r.Problem)
+			continue
+		}
+		fmt.Printf("%s: %s\n", line, step.Sentence(x, r.Action))
+	}
+	// Output:
+	// turn crank 2 turns cw: Turn the crank 2 turns clockwise.
+	// tighten idler bolt 42 Nm: Tighten the idler bolt to 42 N·m (31 lbf·ft).
+	// tighten idler bolt 42 Nm unless it is new: text, for “is” and “new” are not on this engine’s sheet and no part of “tighten …”
+}
