@@ -272,7 +272,7 @@ func TestTheRecord(t *testing.T) {
 	w.go_("/record")
 	w.sees("asked: Which letter asks for two minutes?")
 	w.sees("at: Start the engine, run it for 2 min and listen.")
-	w.choose("main label:nth-of-type(3) select", "latches and releases")
+	w.choose("main label:nth-of-type(2) select", "latches and releases")
 	w.until(`() => !document.body.innerText.includes("asked: Which letter") && document.body.innerText.includes("closed the author latch")`)
 	w.until(`() => location.search.includes("kind=latches")`)
 	assert.Contains(t, w.eval(`async () => (await (await fetch("/api/record/export")).text()).split("\n")[0]`), `"seq":1`)

@@ -24,7 +24,7 @@ func root() *cobra.Command {
 		Use: "inklatch", Short: "Timing procedures, run on a virtual engine while they are written",
 		SilenceUsage: true, SilenceErrors: true,
 	}
-	c.AddCommand(checkCommand(), diffCommand(), copyCommand(), changeCommand(), rulesCommand(), engineCommand(), turnsCommand(), readCommand(), drawCommand(), runCommand(), serveCommand(), demoCommand(), verifyCommand(), exportCommand(), importCommand(), personCommand(), backupCommand(), restoreCommand(), keyCommand(), schemaCommand(), versionCommand(), upgradeCommand())
+	c.AddCommand(checkCommand(), diffCommand(), copyCommand(), changeCommand(), rulesCommand(), engineCommand(), turnsCommand(), sheetCommand(), readCommand(), drawCommand(), runCommand(), serveCommand(), demoCommand(), verifyCommand(), exportCommand(), importCommand(), personCommand(), backupCommand(), restoreCommand(), keyCommand(), schemaCommand(), versionCommand(), upgradeCommand())
 	return c
 }
 

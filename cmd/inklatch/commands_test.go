@@ -135,6 +135,20 @@ func TestPagesOfOneJob(t *testing.T) {
 	assert.Contains(t, out, "The page does not begin as “Open the timing drive for work on the head” ends: timing belt off")
 }
 
+// A job sheet in words: the title strip, what a file cannot say, every step and value.
+func TestSheetInWords(t *testing.T) {
+	out, err := call("sheet", folder+"renew-timing-belt-r3.latch.json")
+	require.NoError(t, err)
+	for _, says := range []string{"| Tarn | TQ4-18P | Renew timing belt and tensioner | from a file |", "whether it is released, and holds, is not known here", "# Renew timing belt", "- [ ] **1.** Disconnect the battery lead", "> **Caution.**", "## Torque table", "| 60 N·m + 90 ±5° | 44.3 lbf·ft + 90 ±5° |"} {
+		assert.Contains(t, out, says)
+	}
+	out, err = call("sheet", "--imperial", folder+"renew-timing-belt-r3.latch.json")
+	require.NoError(t, err)
+	assert.Contains(t, out, "| 44.3 lbf·ft + 90 ±5° | 60 N·m + 90 ±5° |")
+	_, err = call("sheet", folder+"nothing.latch.json")
+	assert.Error(t, err)
+}
+
 func TestTurns(t *testing.T) {
 	out, err := call("turns", folder+"renew-belt-both-banks-r1.latch.json")
 	require.NoError(t, err)

@@ -434,15 +434,3 @@ func (d *Desk) readable(ctx context.Context, u *User, id int64) (*opened, error)
 	}
 	return d.read(r, rev)
 }
-
-func yearsText(y engine.Years) string {
-	switch {
-	case y.From == 0:
-		return "all"
-	case y.To == 0:
-		return fmt.Sprintf("from %d", y.From)
-	case y.To == y.From:
-		return fmt.Sprint(y.From)
-	}
-	return fmt.Sprintf("%d–%d", y.From, y.To)
-}

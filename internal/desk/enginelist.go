@@ -126,7 +126,7 @@ func (d *Desk) cardOf(ctx context.Context, r store.Reads, v *store.SheetShelf) (
 	}
 	fs := shown.Findings
 	c = &card{
-		Maker: k.sheet.Maker, Use: k.sheet.Use, Years: yearsText(k.sheet.Years), Cylinders: k.sheet.Cylinders, Shafts: len(k.sheet.Shafts),
+		Maker: k.sheet.Maker, Use: k.sheet.Use, Years: k.sheet.Years.Said(), Cylinders: k.sheet.Cylinders, Shafts: len(k.sheet.Shafts),
 		Drive: driveText(k), Blocking: sheetproof.Blocking(fs),
 	}
 	for i := range fs {

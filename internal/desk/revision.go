@@ -134,7 +134,7 @@ func (d *Desk) meta(ctx context.Context, u *User, o *opened, blocking int) (*Met
 	m := &Meta{
 		Siblings: []Sibling{},
 		ID:       o.rev.ID, Procedure: o.rev.ProcedureID, Number: o.rev.Number, State: o.rev.State, Version: o.rev.Version,
-		Title: o.p.Title, Engine: o.p.Engine, Applies: yearsText(y), Reason: o.rev.Reason, Latches: marks,
+		Title: o.p.Title, Engine: o.p.Engine, Applies: y.Said(), Reason: o.rev.Reason, Latches: marks,
 		Editable: state.Open() && u.Writes(), MayDelete: state == latch.Draft && discards, MayBringBack: state == latch.Deleted && discards,
 		Blocking: blocking, SHA256: o.rev.SHA256, LatchedAt: o.rev.LatchedAt,
 	}

@@ -13,9 +13,6 @@ import (
 	"inklatch/internal/format/svg"
 )
 
-// Safety is the sentence that stands on every sheet.
-const Safety = "This sheet does not replace the maker’s own data, local rules or the judgement of a licensed technician."
-
 // Sheet is what a technician reads and prints.
 type Sheet struct {
 	Meta    *Meta            `json:"meta"`
@@ -29,6 +26,12 @@ type Sheet struct {
 	// no wheel.
 	Drawing string `json:"drawing"`
 	Safety  string `json:"safety"`
+	// Notice says that nobody is to work by the sheet, and why; empty for a release that
+	// holds. Opens and Closes say with what engine it begins and how it leaves it, empty
+	// for a complete one.
+	Notice string `json:"notice,omitzero"`
+	Opens  string `json:"opens,omitzero"`
+	Closes string `json:"closes,omitzero"`
 	*document.Page
 	Kept []Kept `json:"kept,omitzero"`
 	// Since is the last release before this revision, 0 where there was none, and
@@ -62,11 +65,16 @@ func (d *Desk) Sheet(ctx context.Context, u *User, id int64) (*Sheet, error) {
 		return nil, err
 	}
 	x := o.k.index
-	s := &Sheet{Meta: m, Safety: Safety, Header: o.p.Header, Code: x.Sheet.Code, Maker: x.Sheet.Maker, View: x.Sheet.View, Sides: x.Sheet.Sides, Running: string(x.Sheet.Running)}
+	s := &Sheet{Meta: m, Safety: document.Safety, Header: o.p.Header, Code: x.Sheet.Code, Maker: x.Sheet.Maker, View: x.Sheet.View, Sides: x.Sheet.Sides, Running: string(x.Sheet.Running)}
 	if b, err := svg.Draw(x, svg.Options{Labels: true, State: document.Held(x, t)}); err == nil {
 		s.Drawing = string(b)
 	}
 	s.Page = document.Of(x, o.p)
+	is := document.Issue{State: m.State}
+	if w := m.Withdrawn; w != nil {
+		is.Withdrawn = fmt.Sprintf("Withdrawn by %s, %s. Do not work by this sheet: %s", w.By, w.At.Format("2 January 2006"), w.Reason)
+	}
+	s.Notice, s.Opens, s.Closes = is.Standing(), s.Page.Opens(&o.p.Header), s.Page.Closes(&o.p.Header)
 	for _, v := range document.Pictures(x, o.p, t) {
 		says := fmt.Sprintf("Step %d: %s", v.Step+1, v.Says)
 		if b, err := svg.Draw(x, svg.Options{State: v.State, Focus: v.Wheels, Title: says, ID: fmt.Sprintf("at%d", v.Step+1)}); err == nil {

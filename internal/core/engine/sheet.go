@@ -7,6 +7,7 @@
 package engine
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 	"unicode"
@@ -80,6 +81,19 @@ type OwnName struct {
 	// Say is the name, Of the thing it stands for, as "parts/battery-lead".
 	Say string `json:"say"`
 	Of  string `json:"of"`
+}
+
+// Said are the years in words: all, from 2019, 2022, 2019–2024.
+func (y Years) Said() string {
+	switch {
+	case y.From == 0:
+		return "all"
+	case y.To == 0:
+		return fmt.Sprintf("from %d", y.From)
+	case y.To == y.From:
+		return fmt.Sprint(y.From)
+	}
+	return fmt.Sprintf("%d–%d", y.From, y.To)
 }
 
 // Bank is a named row of cylinders.

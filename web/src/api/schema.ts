@@ -2452,6 +2452,9 @@ export interface components {
             running: string;
             drawing: string;
             safety: string;
+            notice?: string;
+            opens?: string;
+            closes?: string;
             tools: components["schemas"]["SheetTool"][];
             parts: components["schemas"]["SheetPart"][];
             torque: components["schemas"]["SheetTorque"][];

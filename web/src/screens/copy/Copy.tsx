@@ -32,9 +32,10 @@ export function Copy() {
           </p>
           <h1 className="truncate text-title">Copy “{data.meta.title}”</h1>
         </div>
-        <label className="flex min-w-0 items-center gap-2">
-          to
+        <span className="flex min-w-0 items-center gap-2">
+          <label htmlFor="copy-to">to</label>
           <CodePick
+            id="copy-to"
             value={known ? to : ""}
             onChange={setTo}
             none="choose the code…"
@@ -43,7 +44,7 @@ export function Copy() {
             uses
             autoFocus={!known}
           />
-        </label>
+        </span>
       </div>
       {known ? (
         <Matching key={to} id={id} from={data} to={to} />

@@ -270,15 +270,18 @@ function NewEngine({ open, onOpenChange }: { open: boolean; onOpenChange: (v: bo
                 aria-invalid={!!trouble}
               />
             </label>
-            <label>
-              <span className="label">A copy of</span>
+            <div>
+              <label className="label" htmlFor="copy-of">
+                A copy of
+              </label>
               <CodePick
+                id="copy-of"
                 value={copied ?? ""}
                 onChange={(c) => setFrom(c ? `copy:${c}` : "")}
                 none="no other code"
                 className="!w-full"
               />
-            </label>
+            </div>
             {copied ? (
               <p className="col-span-2 text-small text-ink-2">
                 Everything is copied but the sources: where a value comes from has to be said again for this code.

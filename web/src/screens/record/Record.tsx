@@ -57,10 +57,10 @@ export function Record() {
             </option>
           ))}
         </Pick>
-        <label className="flex items-center gap-1.5 text-small text-ink-2">
-          Code
-          <CodePick value={engine} onChange={setEngine} none="any" className="!min-h-[24px] !w-auto !py-0" />
-        </label>
+        <span className="flex items-center gap-1.5 text-small text-ink-2">
+          <label htmlFor="record-code">Code</label>
+          <CodePick id="record-code" value={engine} onChange={setEngine} none="any" className="!min-h-[24px] !w-auto !py-0" />
+        </span>
         <Pick name="What" value={kind} onChange={setKind}>
           {kinds.map(([k, n]) => (
             <option key={k} value={k}>

@@ -7,7 +7,6 @@ import { fieldNotes, record, sheet, whoAmI } from "../../api/queries";
 import { useActions } from "../../shell/actions";
 import { TitleBlock } from "../../shell/TitleBlock";
 import { Trouble, Waiting } from "../../shell/Trouble";
-import { when } from "../../shell/rows";
 import { useClose } from "../../shell/useClose";
 import { useLive } from "../../shell/useLive";
 import { FieldNotes, NewFieldNote } from "./FieldNotes";
@@ -101,19 +100,7 @@ export function Sheet() {
         <article className="paper border-x border-rule px-11 py-8 text-body">
           {s.meta.withdrawn && <Across />}
           <Strip s={s} />
-          {s.meta.state !== "latched" && (
-            <p className="mt-3 border-l-[3px] border-clash bg-clash-wash px-3 py-1.5 font-[650]">
-              {s.meta.withdrawn
-                ? `Withdrawn by ${s.meta.withdrawn.by}, ${when(s.meta.withdrawn.at)}. Do not work by this sheet: ${s.meta.withdrawn.reason}`
-                : s.meta.state === "superseded"
-                  ? "Superseded: a newer revision is released."
-                  : s.meta.state === "deleted"
-                    ? "Deleted: this draft is no longer being written."
-                    : s.meta.state === "on review"
-                      ? "Not released: this revision is on review."
-                      : "Not released: this revision is still being written."}
-            </p>
-          )}
+          {s.notice && <p className="mt-3 border-l-[3px] border-clash bg-clash-wash px-3 py-1.5 font-[650]">{s.notice}</p>}
           <h2 className="mt-5 text-title leading-tight">{s.header.title}</h2>
           {s.header.purpose && <p className="mt-1 max-w-[62ch] text-ink-2">{s.header.purpose}</p>}
           <p className="mt-3 border-l-[3px] border-paint bg-paint-wash px-3 py-1.5">{s.safety}</p>
@@ -208,10 +195,9 @@ export function Sheet() {
               {s.parts.length === 0 && <p className="text-ink-2">None.</p>}
             </section>
           </div>
-          {(s.begins || s.header.after) && (
+          {s.opens && (
             <p className="keep mt-5 border border-ink px-3 py-2">
-              <b className="font-[650]">Begins with.</b> {s.begins ?? "Everything on and tight"}.
-              {s.header.after && <> Goes on from “{s.header.after}”.</>}
+              <b className="font-[650]">Begins with.</b> {s.opens}
             </p>
           )}
           {s.phases.map((ph, k) => (
@@ -228,10 +214,9 @@ export function Sheet() {
               ))}
             </section>
           ))}
-          {(s.ends || s.header.before) && (
+          {s.closes && (
             <p className="keep mt-4 border border-ink px-3 py-2">
-              <b className="font-[650]">Ends with.</b> {s.ends ?? "Everything on and tight"}.
-              {s.header.before && <> Goes on in “{s.header.before}”.</>}
+              <b className="font-[650]">Ends with.</b> {s.closes}
             </p>
           )}
           {s.torque.length > 0 && (
