@@ -6,8 +6,8 @@ import (
 	"inklatch/internal/store"
 )
 
-// Fill opens an empty database, loads the demo into it and closes it.
-func Fill(conf store.Config) error {
+// Seed opens an empty database, loads the demo into it and closes it.
+func Seed(conf store.Config) error {
 	ctx := context.Background()
 	s, err := store.Open(ctx, conf)
 	if err != nil {

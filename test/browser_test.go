@@ -38,7 +38,7 @@ type app struct {
 }
 
 func open(t *testing.T) app {
-	s, err := store.Open(t.Context(), pgtest.Filled(t, "demo", demo.Fill))
+	s, err := store.Open(t.Context(), pgtest.Seeded(t, "demo", demo.Seed))
 	require.NoError(t, err)
 	d := desk.New(s)
 	idle, err := d.Work(context.WithoutCancel(t.Context()))

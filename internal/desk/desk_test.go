@@ -35,7 +35,7 @@ type house struct {
 
 func open(t *testing.T) house {
 	t.Parallel()
-	s, err := store.Open(t.Context(), pgtest.Filled(t, "demo", demo.Fill))
+	s, err := store.Open(t.Context(), pgtest.Seeded(t, "demo", demo.Seed))
 	require.NoError(t, err)
 	t.Cleanup(func() { s.Close() })
 	return house{t, desk.New(s), s}

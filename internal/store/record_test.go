@@ -178,7 +178,7 @@ func TestTheApplicationOwnsNothing(t *testing.T) {
 
 // What it may do to a table goes no further than the triggers let it.
 func TestTriggersHoldEveryWayIn(t *testing.T) {
-	conf := pgtest.Filled(t, "demo", demo.Fill)
+	conf := pgtest.Seeded(t, "demo", demo.Seed)
 	owner := pgtest.Owner(t, conf) // who may write everywhere: the triggers hold them too
 	for _, c := range []struct{ sql, says string }{
 		{"INSERT INTO revisions (procedure_id, number, state, header, frozen, sha256, created_by, changed_by) VALUES (2, 5, 'latched', '{}', 'x', 'x', 1, 1)", "starts as a draft"},

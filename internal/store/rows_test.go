@@ -166,7 +166,7 @@ func columnsOf(t *testing.T, owner *sql.DB, table string) string {
 // What keeps the tables is looked at too: triggers that are off, gone, new or written anew,
 // and rights that were given.
 func TestGuardsAreHeld(t *testing.T) {
-	conf := pgtest.Filled(t, "demo", demo.Fill)
+	conf := pgtest.Seeded(t, "demo", demo.Seed)
 	s, err := store.Open(t.Context(), conf)
 	require.NoError(t, err)
 	defer s.Close()
@@ -195,7 +195,7 @@ func TestGuardsAreHeld(t *testing.T) {
 
 // A session that somebody wrote into the database by hand signs nobody in.
 func TestASessionWrittenByHandSignsNobodyIn(t *testing.T) {
-	conf := pgtest.Filled(t, "demo", demo.Fill)
+	conf := pgtest.Seeded(t, "demo", demo.Seed)
 	s, err := store.Open(t.Context(), conf)
 	require.NoError(t, err)
 	defer s.Close()

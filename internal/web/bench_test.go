@@ -92,7 +92,7 @@ func BenchmarkEditUnderFiveHundredStreams(b *testing.B) {
 // other windows at the page that read it again; by turns, so that nothing waits for
 // anything.
 func BenchmarkSaveAmongTen(b *testing.B) {
-	st, err := store.Open(b.Context(), pgtest.Filled(b, "demo", demo.Fill))
+	st, err := store.Open(b.Context(), pgtest.Seeded(b, "demo", demo.Seed))
 	require.NoError(b, err)
 	defer st.Close()
 	h := web.New(desk.New(st), st, web.Config{})

@@ -49,7 +49,7 @@ func open(t *testing.T) site {
 // may be changed first.
 func openWith(t *testing.T, change func(*store.Config), conf web.Config) site {
 	t.Parallel()
-	c := pgtest.Filled(t, "demo", demo.Fill)
+	c := pgtest.Seeded(t, "demo", demo.Seed)
 	change(&c)
 	s, err := store.Open(t.Context(), c)
 	require.NoError(t, err)

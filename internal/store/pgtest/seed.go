@@ -25,9 +25,9 @@ var (
 // moulded is the schema of a mould and of all its copies.
 const moulded = "latch"
 
-// Filled is a database of the test's own that fill has filled. It is filled once for
+// Seeded is a database of the test's own that fill has filled. It is filled once for
 // each name in a test binary, and copied as a whole for every test.
-func Filled(t testing.TB, name string, fill func(store.Config) error) store.Config {
+func Seeded(t testing.TB, name string, fill func(store.Config) error) store.Config {
 	t.Helper()
 	mouldsLock.Lock()
 	m := moulds[name]
