@@ -164,10 +164,14 @@ func (i *Issue) revision() string {
 }
 
 // Opens says with what engine a page begins, where that is not a complete one.
-func (p *Page) Opens(h *procedure.Header) string { return end(p.Begins, h.After, "Goes on from “%s”.") }
+func (p *Page) Opens(h *procedure.Header) string {
+	return end(p.Begins, h.After, "Goes on from “%s”.")
+}
 
 // Closes says how it leaves the engine, where that is not complete.
-func (p *Page) Closes(h *procedure.Header) string { return end(p.Ends, h.Before, "Goes on in “%s”.") }
+func (p *Page) Closes(h *procedure.Header) string {
+	return end(p.Ends, h.Before, "Goes on in “%s”.")
+}
 
 func end(stands, beside, as string) string {
 	if stands == "" && beside == "" {
