@@ -129,7 +129,7 @@ export function Engines() {
                       <button
                         type="button"
                         className={`whitespace-nowrap ${order === by ? "font-[650] text-ink" : "hover:text-ink"}`}
-                        aria-label={`Sort by ${by === "changed" ? "last change" : name.toLowerCase()}${order === by ? (down ? ", now falling" : ", now rising") : ""}`}
+                        aria-label={`Sort by ${name.toLowerCase()}${by === "changed" ? ", when it last changed" : ""}${order === by ? (down ? ", now falling" : ", now rising") : ""}`}
                         onClick={() => {
                           setSort(by);
                           setDown(order === by ? !down : by !== "code");
