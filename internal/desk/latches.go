@@ -67,14 +67,14 @@ func (d *Desk) required(r store.Reads, o *opened, all []store.Revision) ([]latch
 }
 
 // standing is what a list says of a proved page.
-func standing(o *opened, v *view.View, required []latch.Latch) store.Standing {
+func standing(o *opened, found []pageproof.Finding, required []latch.Latch) store.Standing {
 	names := make([]string, len(required))
 	for i, l := range required {
 		names[i] = string(l)
 	}
 	return store.Standing{
 		RevisionID: o.rev.ID, Version: o.rev.Version, SheetID: o.k.id.sheet, Edition: pageproof.Edition,
-		Steps: len(o.p.Steps), Free: len(o.free()), Blocking: v.Blocking, Findings: len(v.Findings), Requires: strings.Join(names, ","),
+		Steps: len(o.p.Steps), Free: len(o.free()), Blocking: pageproof.Blocking(found), Findings: len(found), Requires: strings.Join(names, ","),
 	}
 }
 
@@ -216,7 +216,7 @@ func (d *Desk) closeLatch(w *store.Draft, u *User, l latch.Latch, seen int64) er
 	if err := w.Close(string(l), u.ID, names, over.Encode(), over.Sums(p.page)); err != nil {
 		return err
 	}
-	if err := w.Keep(standing(o, v, required)); err != nil {
+	if err := w.Keep(standing(o, v.Findings, required)); err != nil {
 		return err
 	}
 	c.Closed = append(c.Closed, latch.Closed{Latch: l, Person: u.ID})

@@ -165,6 +165,6 @@ func (d *Desk) stand(ctx context.Context, r store.Reads, o *opened) (*store.Stan
 	if err != nil {
 		return nil, err
 	}
-	v := standing(o, shown, required)
+	v := standing(o, shown.Findings, required)
 	return &v, d.store.KeepStanding(ctx, v)
 }

@@ -14,6 +14,7 @@ import (
 
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/pageproof"
 	"inklatch/internal/core/review/latch"
 	"inklatch/internal/core/review/redline"
 	"inklatch/internal/desk/view"
@@ -305,13 +306,16 @@ func (d *Desk) keepStanding(w *store.Draft, u *User, was *opened, p *procedure.P
 	if err := indexEdits(w, o, edits); err != nil {
 		return err
 	}
-	// Mends are tried when somebody looks, and not while the draft is held.
-	v, err := worked(func() (*view.View, error) { return view.Untried(o.k.index, p, w.Revision.Version, d.house), nil })
+	// It is laid out, and its mends are tried, when somebody looks, and not while the
+	// draft is held.
+	found, err := worked(func() ([]pageproof.Finding, error) {
+		return pageproof.Found(o.k.index, p, nil, d.house), nil
+	})
 	if busy := (*Problem)(nil); errors.As(err, &busy) {
 		return busy
 	}
 	if err != nil {
-		return &Problem{Status: 422, Title: "This page could not be laid out any more. Nothing was saved.", Detail: err.Error()}
+		return &Problem{Status: 422, Title: "This page could not be proved any more. Nothing was saved.", Detail: err.Error()}
 	}
 	all, err := w.RevisionsOf(w.Revision.ProcedureID)
 	if err != nil {
@@ -323,7 +327,7 @@ func (d *Desk) keepStanding(w *store.Draft, u *User, was *opened, p *procedure.P
 	}
 	page := pageKey{w.Revision.ID, w.Revision.Version}
 	out.committed = func() { d.pages.Add(page, p) }
-	return w.Keep(standing(o, v, required))
+	return w.Keep(standing(o, found, required))
 }
 
 // reopen opens the latches that changes touch and sets the state that follows.

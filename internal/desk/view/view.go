@@ -125,11 +125,6 @@ func Of(x *engine.Index, p *procedure.Procedure, version int64, house finding.Ho
 	return From(x, p, version, house, Place{})
 }
 
-// Untried is Of without trying the mends of what is found: nobody has looked yet.
-func Untried(x *engine.Index, p *procedure.Procedure, version int64, house finding.House) *View {
-	return from(x, p, version, house, Place{}, pageproof.Found)
-}
-
 // Place is the engine a page is shown on: found so many turns of the crank before
 // the usual position, and of which of the kinds the page is not the same for.
 type Place struct {
@@ -139,10 +134,6 @@ type Place struct {
 
 // From is Of with the page shown on another engine; what is found stays the same.
 func From(x *engine.Index, p *procedure.Procedure, version int64, house finding.House, at Place) *View {
-	return from(x, p, version, house, at, pageproof.Findings)
-}
-
-func from(x *engine.Index, p *procedure.Procedure, version int64, house finding.House, at Place, find func(*engine.Index, *procedure.Procedure, *virtual.Trace, finding.House) []pageproof.Finding) *View {
 	var car *engine.Car
 	cars := []string{}
 	if p.First(x.Sheet) != nil {
@@ -164,7 +155,7 @@ func from(x *engine.Index, p *procedure.Procedure, version int64, house finding.
 	if at.Turns > 0 {
 		run = nil
 	}
-	fs := find(x, p, run, house)
+	fs := pageproof.Findings(x, p, run, house)
 	v := &View{
 		Tried: pageproof.Tried(x, p), Cars: cars, Car: at.Car, Begins: p.Begins.Says(x.NameOf), Ends: p.Ends.Says(x.NameOf), Last: virtual.StandingOf(on, t.Last()),
 		Version: version, Header: p.Header, Chart: t.Lifelines(p), Findings: fs, Blocking: pageproof.Blocking(fs),
