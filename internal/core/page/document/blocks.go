@@ -16,8 +16,7 @@ const Safety = "This sheet does not replace the maker’s own data, local rules 
 // Document is the whole of a printed page, top to bottom, as blocks that say what they
 // are: every face of it (screen, print, files) renders these and works nothing out.
 type Document struct {
-	// Title is the procedure's; Strip its title strip, which stands on every page.
-	Title  string
+	// Strip is the title strip, which stands on every page.
 	Strip  Strip
 	Blocks []Block
 }
@@ -125,9 +124,6 @@ type Issue struct {
 	Changes []string
 }
 
-// Released reports whether work may be done by the page.
-func (i *Issue) Released() bool { return i.State == "latched" && i.Withdrawn == "" }
-
 // Standing says that nobody is to work by the page, and why; empty for a release that
 // holds.
 func (i *Issue) Standing() string {
@@ -198,7 +194,7 @@ func Lay(x *engine.Index, p *procedure.Procedure, t *virtual.Trace, is *Issue, i
 	if n := p.Applies.Note; n != "" {
 		applies = joined(applies, n)
 	}
-	d := &Document{Title: p.Title, Strip: Strip{[]Named{{"Maker", x.Sheet.Maker}, {"Engine code", x.Sheet.Code}, {"Procedure", p.Title}, {"Revision", is.revision()}, {"Applicability", applies}}}}
+	d := &Document{Strip: Strip{[]Named{{"Maker", x.Sheet.Maker}, {"Engine code", x.Sheet.Code}, {"Procedure", p.Title}, {"Revision", is.revision()}, {"Applicability", applies}}}}
 	add := func(b ...Block) { d.Blocks = append(d.Blocks, b...) }
 	add(d.Strip)
 	if s := is.Standing(); s != "" {

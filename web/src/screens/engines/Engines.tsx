@@ -11,6 +11,7 @@ import { CodePick } from "../../shell/CodePick";
 import { mute } from "../../shell/keys";
 import { Blockers } from "../../shell/rows";
 import { Trouble, Waiting } from "../../shell/Trouble";
+import { SortButton } from "../../shell/SortButton";
 import { useTitle } from "../../shell/useTitle";
 
 type Sort = "code" | "findings" | "changed";
@@ -126,18 +127,17 @@ export function Engines() {
                     aria-sort={by && order === by ? (down ? "descending" : "ascending") : undefined}
                   >
                     {by && rows.length > 1 ? (
-                      <button
-                        type="button"
-                        className={`whitespace-nowrap ${order === by ? "font-[650] text-ink" : "hover:text-ink"}`}
-                        aria-label={`Sort by ${name.toLowerCase()}${by === "changed" ? ", when it last changed" : ""}${order === by ? (down ? ", now falling" : ", now rising") : ""}`}
-                        onClick={() => {
+                      <SortButton
+                        name={name}
+                        by={by === "changed" ? "when it last changed" : undefined}
+                        on={order === by}
+                        down={down}
+                        onSort={() => {
                           setSort(by);
                           setDown(order === by ? !down : by !== "code");
                           setAt(0);
                         }}
-                      >
-                        {name} {order === by && (down ? "↓" : "↑")}
-                      </button>
+                      />
                     ) : (
                       name
                     )}

@@ -9,6 +9,7 @@ import { useActions } from "../../shell/actions";
 import { Trouble, Waiting } from "../../shell/Trouble";
 import { say } from "../../shell/toast";
 import { Blockers, Latches, when } from "../../shell/rows";
+import { SortButton } from "../../shell/SortButton";
 import { useTitle } from "../../shell/useTitle";
 import { type Asked, askedOf, Bring, bring } from "./Bring";
 import { StartProcedure } from "./StartProcedure";
@@ -189,17 +190,15 @@ export function Procedures() {
                   className={`${i === heads.length - 1 ? "text-right" : ""} ${i > 3 ? "max-lg:hidden" : i > 2 ? "max-md:hidden" : ""}`}
                 >
                   {sort ? (
-                    <button
-                      type="button"
-                      className={order.sort === sort ? "font-[650] text-ink" : "hover:text-ink"}
-                      aria-label={`Sort by ${name.toLowerCase()}${order.sort === sort ? (order.down ? ", now falling" : ", now rising") : ""}`}
-                      onClick={() => {
+                    <SortButton
+                      name={name}
+                      on={order.sort === sort}
+                      down={order.down}
+                      onSort={() => {
                         setSort(sort);
                         setDown(order.sort === sort ? !order.down : sort === "changed" || sort === "findings");
                       }}
-                    >
-                      {name} {order.sort === sort && (order.down ? "↓" : "↑")}
-                    </button>
+                    />
                   ) : (
                     name
                   )}
