@@ -67,7 +67,7 @@ race: build
 # fuzz gives every reader a minute.
 fuzz:
 	go test ./internal/core/unit -fuzz FuzzParse -fuzztime 60s
-	go test ./internal/core/page/step -fuzz FuzzRead -fuzztime 60s
+	go test ./internal/core/page/quickline -fuzz FuzzRead -fuzztime 60s
 	go test ./internal/format/latchjson -fuzz FuzzDecode -fuzztime 60s
 	go test ./internal/core/engine -fuzz FuzzApply -fuzztime 60s
 

@@ -11,6 +11,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 )
 
@@ -53,7 +54,7 @@ func readCommand() *cobra.Command {
 // readPage reads a page and writes what became of each line.
 func readPage(s *engine.Sheet, in io.Reader, out io.Writer, asJSON bool) (err error) {
 	x := engine.NewIndex(s)
-	lex := step.NewLexicon(x)
+	lex := quickline.NewLexicon(x)
 	lines := bufio.NewReader(in)
 	w := bufio.NewWriter(out)
 	defer func() {
@@ -77,7 +78,7 @@ func readPage(s *engine.Sheet, in io.Reader, out io.Writer, asJSON bool) (err er
 			}
 			continue
 		}
-		r := step.Read(lex, line)
+		r := quickline.Read(lex, line)
 		here = step.PhaseAfter(here, r.Phase)
 		o := readLine{Line: line, Read: r.Read(), Verb: r.Action.Verb(), Step: r.Step("line", here), Why: r.Problem, Unread: r.Words(), Choices: r.Choices, Parts: r.Parts}
 		o.Sentence = r.Sentence(x)

@@ -22,6 +22,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/review/latch"
@@ -212,7 +213,7 @@ type known struct {
 	id    sheetKey
 	sheet *engine.Sheet
 	index *engine.Index
-	lex   *step.Lexicon
+	lex   *quickline.Lexicon
 	// examples are quick lines of the sheet, memo what it makes of steps.
 	examples func() []string
 	memo     *readstate.Memo
@@ -220,8 +221,8 @@ type known struct {
 
 func know(id sheetKey, sheet *engine.Sheet) *known {
 	x := engine.NewIndex(sheet)
-	lex := step.NewLexicon(x)
-	return &known{id, sheet, x, lex, sync.OnceValue(func() []string { return step.Examples(lex) }), &readstate.Memo{}}
+	lex := quickline.NewLexicon(x)
+	return &known{id, sheet, x, lex, sync.OnceValue(func() []string { return quickline.Examples(lex) }), &readstate.Memo{}}
 }
 
 // knowSheet reads a version of a sheet, whose head is at hand.

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/review/latch"
 	"inklatch/internal/desk/view"
@@ -180,13 +181,13 @@ func (d *Desk) meta(ctx context.Context, u *User, o *opened, blocking int) (*Met
 // Look runs a revision with edits that are not saved yet, and reads a quick
 // line. With after, a line that is understood stands in the view as a step with
 // the id "line". Without edits and line there is no view: the caller has it.
-func (d *Desk) Look(ctx context.Context, u *User, id int64, edits []procedure.Edit, line string, after *step.ID, at view.Place) (*view.View, *Reading, []step.Completion, error) {
+func (d *Desk) Look(ctx context.Context, u *User, id int64, edits []procedure.Edit, line string, after *step.ID, at view.Place) (*view.View, *Reading, []quickline.Completion, error) {
 	o, err := d.readable(ctx, u, id)
 	if err != nil {
 		return nil, nil, nil, err
 	}
 	var r *Reading
-	var c []step.Completion
+	var c []quickline.Completion
 	if line != "" {
 		var here step.Phase
 		if after != nil {
@@ -194,7 +195,7 @@ func (d *Desk) Look(ctx context.Context, u *User, id int64, edits []procedure.Ed
 				here = o.p.Steps[i].Phase
 			}
 		}
-		r, c = readLine(o.k, line, here), step.Complete(o.k.lex, line)
+		r, c = readLine(o.k, line, here), quickline.Complete(o.k.lex, line)
 		if after != nil && r.Problem == "" && r.Aside == "" {
 			ghost := r.Step
 			edits = append(edits, procedure.Edit{Op: procedure.Insert, After: *after, Step: &ghost})
@@ -227,8 +228,8 @@ type Reading struct {
 	Problem string   `json:"problem,omitzero"`
 	Choices []string `json:"choices"`
 	// Parts are the lines a line with several instructions can be taken apart into.
-	Parts []string   `json:"parts,omitempty"`
-	Aside step.Aside `json:"aside,omitzero"`
+	Parts []string        `json:"parts,omitempty"`
+	Aside quickline.Aside `json:"aside,omitzero"`
 }
 
 // Piece is a stretch of a line.
@@ -238,7 +239,7 @@ type Piece struct {
 }
 
 // pieces cuts a line at its unread stretches.
-func pieces(r *step.Reading) []Piece {
+func pieces(r *quickline.Reading) []Piece {
 	out := []Piece{}
 	at := 0
 	add := func(to int, unread bool) {
@@ -256,7 +257,7 @@ func pieces(r *step.Reading) []Piece {
 }
 
 func readLine(k *known, line string, here step.Phase) *Reading {
-	r := step.Read(k.lex, line)
+	r := quickline.Read(k.lex, line)
 	s := r.Step("line", step.PhaseAfter(here, r.Phase))
 	for _, h := range s.Hazards(k.index) {
 		if !s.Warns(h) {
@@ -276,7 +277,7 @@ func (d *Desk) Read(ctx context.Context, u *User, id int64, page string, here st
 	if err != nil {
 		return nil, err
 	}
-	lines := step.Split(page)
+	lines := quickline.Split(page)
 	if len(lines) > 500 {
 		return nil, problem(422, "That page has more than 500 lines. Paste it in parts.")
 	}

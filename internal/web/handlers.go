@@ -7,6 +7,7 @@ import (
 	"io"
 	"mime"
 
+	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/review/latch"
 	"inklatch/internal/desk"
@@ -110,7 +111,7 @@ func (s *Site) Look(ctx context.Context, r api.LookRequestObject) (api.LookRespo
 		return nil, err
 	}
 	if completions == nil {
-		completions = []step.Completion{}
+		completions = []quickline.Completion{}
 	}
 	return api.Look200JSONResponse{View: v, Reading: reading, Completions: completions}, nil
 }

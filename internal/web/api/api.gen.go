@@ -15,6 +15,7 @@ import (
 	"inklatch/internal/core/engine/tension"
 	"inklatch/internal/core/page/document"
 	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/pageproof"
 	"inklatch/internal/core/proof/sheetproof"
@@ -239,7 +240,7 @@ type ClashStep = desk.ClashStep
 type Colleague = desk.Colleague
 
 // Completion defines model for Completion.
-type Completion = step.Completion
+type Completion = quickline.Completion
 
 // Copied defines model for Copied.
 type Copied = desk.Copied

@@ -7,6 +7,7 @@ import (
 	"inklatch/internal/core/engine/tension"
 	"inklatch/internal/core/page/document"
 	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/pageproof"
 	"inklatch/internal/core/proof/sheetproof"
@@ -45,7 +46,7 @@ var types = []component{
 	of[engine.Edit]("SheetEdit"), of[engine.Car]("Car"), alias[sheetproof.Mend]("SheetMend", "inklatch/internal/core/proof/sheetproof", "Mend"), of[sheetproof.Finding]("SheetFinding"),
 	// the procedure and its proof
 	of[step.Step]("Step"), of[step.Caution]("Caution"), of[procedure.Header]("Header"), of[procedure.Edit]("Edit"), alias[pageproof.Mend]("Mend", "inklatch/internal/core/proof/pageproof", "Mend"),
-	of[pageproof.Finding]("Finding"), of[step.Completion]("Completion"), of[step.Spec]("VerbSpec"), of[step.Field]("Field"), of[step.FieldReading]("FieldReading"), of[turns.Plan]("TurnPlan"),
+	of[pageproof.Finding]("Finding"), of[quickline.Completion]("Completion"), of[step.Spec]("VerbSpec"), of[step.Field]("Field"), of[step.FieldReading]("FieldReading"), of[turns.Plan]("TurnPlan"),
 	of[tension.Judged]("Judged"),
 	// what the screens show
 	of[view.View]("View"), of[view.Row]("Row"), of[step.Span]("Words"), of[virtual.Lifeline]("Lifeline"), of[view.State]("StepState"),

@@ -78,7 +78,7 @@ func (f *Field) read(text string) (FieldReading, error) {
 		}
 		q, err := unit.Judge(unit.Bare(text, unit.Turn))
 		n := q.Value
-		if err != nil || q.Unit != unit.Turn || q.Range || q.Tol != 0 || n < 0 || n > mostTurns || f.Key == "readings" && n != math.Trunc(n) {
+		if err != nil || q.Unit != unit.Turn || q.Range || q.Tol != 0 || n < 0 || n > MostTurns || f.Key == "readings" && n != math.Trunc(n) {
 			return FieldReading{}, errors.New("a number goes here, such as 2")
 		}
 		return FieldReading{Value: n, Text: unit.Number(n)}, nil
@@ -100,3 +100,7 @@ func sentence(s string) string {
 	}
 	return strings.ToUpper(string(r[:1])) + string(r[1:]) + end
 }
+
+// MostTurns is more than anybody turns an engine by hand in one step; the door
+// refuses more.
+const MostTurns = 1000

@@ -10,6 +10,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 )
 
@@ -70,7 +71,7 @@ func TestRenaming(t *testing.T) {
 // What a step works at is some of what it names, and never what only holds or turns.
 func TestWhatAStepWorksAt(t *testing.T) {
 	x := engine.NewIndex(&fixture.Document(pages[0]).Engine)
-	lex := step.NewLexicon(x)
+	lex := quickline.NewLexicon(x)
 	for line, want := range map[string][]engine.Ref{
 		"tighten exhaust sprocket bolt 60 Nm + 90 deg hold with sprocket holder":  {{Kind: engine.KindFastener, ID: "exhaust-sprocket-bolt"}},
 		"slacken crank bolt hold with flywheel lock":                              {{Kind: engine.KindFastener, ID: "crank-bolt"}},
@@ -81,7 +82,7 @@ func TestWhatAStepWorksAt(t *testing.T) {
 		"set tensioner counterclockwise to pointer in notch at 20 °C":             {{Kind: engine.KindTensioner, ID: "tensioner"}},
 		"wait 15 min": nil,
 	} {
-		r := step.Read(lex, line)
+		r := quickline.Read(lex, line)
 		require.Empty(t, r.Problem, line)
 		got := step.Worked(r.Action)
 		for k := range got {

@@ -3,6 +3,7 @@ package step
 import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/unit"
+	"slices"
 )
 
 // FieldKind tells a screen how to edit a field.
@@ -78,10 +79,6 @@ type Spec struct {
 
 	// New makes an empty action.
 	New func() Action `json:"-"`
-	// Read fills an action from a quick line.
-	Read func(*Line) Action `json:"-"`
-	// Next offers what may be typed next.
-	Next func(x *engine.Index, a Action) []string `json:"-"`
 }
 
 // Specs lists the verbs in the order a page meets them.
@@ -125,15 +122,19 @@ func (s *Spec) Looks() bool { return s.looks }
 // SpecOf is the spec of a verb, nil for none.
 func SpecOf(v Verb) *Spec { return registry[v] }
 
-func specText(x *engine.Index, id engine.FastenerID) string {
-	stages, by := SpecFor(x, id)
-	if len(by) > 0 {
-		return ByText(by)
+// Weighs reports whether such a step locks, turns, lays, tightens or tensions
+// something, or starts the engine: words put beside it can send a hand wrong.
+func (s *Spec) Weighs() bool { return s.Bench() || s.Turns || s.Runs || s.Lays }
+
+// Kinds are the kinds of thing a verb can speak of.
+func (s *Spec) Kinds() []engine.Kind {
+	out := slices.Clone(s.Takes)
+	for _, f := range s.Fields {
+		for _, k := range f.Of {
+			if !slices.Contains(out, k) {
+				out = append(out, k)
+			}
+		}
 	}
-	if len(stages) == 0 {
-		return ""
-	}
-	w := &Words{x: x}
-	w.stages("", stages)
-	return w.values[0]
+	return out
 }

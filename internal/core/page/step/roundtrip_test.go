@@ -9,6 +9,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/unit"
 	"inklatch/internal/core/virtual"
@@ -355,11 +356,11 @@ func (m maker) check() *step.Check {
 // the same from its sentence and from its quick line.
 func TestEveryStepReadsBack(t *testing.T) {
 	var xs []*engine.Index
-	var lexs []*step.Lexicon
-	for _, f := range procedures {
+	var lexs []*quickline.Lexicon
+	for _, f := range fixture.Documents() {
 		d := fixture.Document(f)
 		xs = append(xs, engine.NewIndex(&d.Engine))
-		lexs = append(lexs, step.NewLexicon(xs[len(xs)-1]))
+		lexs = append(lexs, quickline.NewLexicon(xs[len(xs)-1]))
 	}
 	rapid.Check(t, func(t *rapid.T) {
 		i := rapid.IntRange(0, len(xs)-1).Draw(t, "engine")
@@ -372,7 +373,7 @@ func TestEveryStepReadsBack(t *testing.T) {
 			t.Skip("this engine has none")
 		}
 		for _, line := range []string{step.Sentence(xs[i], a), step.Typed(xs[i], a)} {
-			r := step.Read(lexs[i], line)
+			r := quickline.Read(lexs[i], line)
 			if !r.Read() {
 				t.Fatalf("%s: %q is not read: %s", xs[i].Sheet.Code, line, r.Problem)
 			}
@@ -388,7 +389,7 @@ func TestEveryStepReadsBack(t *testing.T) {
 func TestTwoStepsInOneLineComeApart(t *testing.T) {
 	d := fixture.Document("renew-timing-belt-r3.latch.json")
 	x := engine.NewIndex(&d.Engine)
-	lex := step.NewLexicon(x)
+	lex := quickline.NewLexicon(x)
 	apart := 0
 	rapid.Check(t, func(t *rapid.T) {
 		m := maker{t, x.Sheet, x}
@@ -400,7 +401,7 @@ func TestTwoStepsInOneLineComeApart(t *testing.T) {
 			t.Skip("nothing named")
 		}
 		line := step.Typed(x, a) + rapid.SampledFrom([]string{", then ", " and ", "; ", ". ", ", "}).Draw(t, "between") + step.Typed(x, b)
-		r := step.Read(lex, line)
+		r := quickline.Read(lex, line)
 		if r.Read() {
 			t.Fatalf("%q is read as one: %s", line, step.Sentence(x, r.Action))
 		}
@@ -409,7 +410,7 @@ func TestTwoStepsInOneLineComeApart(t *testing.T) {
 		}
 		apart++
 		for i, want := range []step.Action{a, b} {
-			if got := step.Read(lex, r.Parts[i]); !got.Read() || !step.SameAction(got.Action, want) {
+			if got := quickline.Read(lex, r.Parts[i]); !got.Read() || !step.SameAction(got.Action, want) {
 				t.Fatalf("%q comes apart into %q, which is %q and not %q", line, r.Parts[i], step.Sentence(x, got.Action), step.Sentence(x, want))
 			}
 		}
@@ -423,7 +424,7 @@ func TestTwoStepsInOneLineComeApart(t *testing.T) {
 // leaves the crank, one that neither opens nor closes leaves parts, loops and fluids,
 // one that does not hold leaves the locks, and one that looks changes nothing.
 func TestVerbsDoWhatTheySay(t *testing.T) {
-	for _, f := range append(procedures, "open-timing-drive-r1.latch.json") {
+	for _, f := range append(fixture.Documents(), "open-timing-drive-r1.latch.json") {
 		d := fixture.Document(f)
 		x := engine.NewIndex(&d.Engine)
 		whole := virtual.Run(x, &d.Procedure)

@@ -14,6 +14,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 )
 
@@ -26,7 +27,7 @@ func TestSentencesOfEveryField(t *testing.T) {
 	for _, file := range []string{"renew-timing-belt-r3.latch.json", "renew-timing-chain-r1.latch.json", "renew-both-belts-r1.latch.json", "renew-belt-in-oil-r1.latch.json", "renew-cam-chain-r1.latch.json"} {
 		d := fixture.Document(file)
 		x := engine.NewIndex(&d.Engine)
-		lex := step.NewLexicon(x)
+		lex := quickline.NewLexicon(x)
 		fmt.Fprintf(&out, "# %s\n", d.Engine.Code)
 		for _, spec := range step.Specs {
 			for _, a := range fieldByField(t, x, spec) {
@@ -34,7 +35,7 @@ func TestSentencesOfEveryField(t *testing.T) {
 				fmt.Fprintf(&out, "%-9s %-58s %s\n", spec.Verb, strings.TrimSpace(row), s)
 				assert.NotContains(t, s, "  ")
 				assert.NotRegexp(t, ` [,;:.]`, s, "a stop stands at its word")
-				if r := step.Read(lex, s); r.Read() {
+				if r := quickline.Read(lex, s); r.Read() {
 					assert.Equal(t, s, step.Sentence(x, r.Action), "a sentence that reads says the same")
 				}
 			}
@@ -186,4 +187,17 @@ func plainIDs[T ~string](ids []T) []string {
 		out[i] = string(id)
 	}
 	return out
+}
+
+// rowText is a row as an author sees it.
+func rowText(x *engine.Index, a step.Action) string {
+	r := step.Row(x, a)
+	var b strings.Builder
+	for _, s := range r.Spans {
+		b.WriteString(s.Text)
+	}
+	if r.Value != "" {
+		b.WriteString(" " + r.Value)
+	}
+	return b.String()
 }

@@ -1,6 +1,6 @@
 // Package step holds the verbs of a timing procedure, one file each: what an
-// author fills in, what it does to the virtual engine, how it reads, and how it
-// is typed on the quick line. The verb is data; the sentence is made from it.
+// author fills in, what it does to the virtual engine, and how it reads. The verb is
+// data; the sentence is made from it.
 package step
 
 import (
@@ -345,8 +345,8 @@ var cautionTexts = map[engine.Hazard]string{
 // CautionFor is the house's caution for a hazard.
 func CautionFor(h engine.Hazard) Caution { return Caution{h, cautionTexts[h]} }
 
-// list joins names as a sentence does: "a, b and c".
-func list(names []string) string {
+// List joins names as a sentence does: "a, b and c".
+func List(names []string) string {
 	switch len(names) {
 	case 0:
 		return ""

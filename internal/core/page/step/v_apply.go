@@ -44,68 +44,6 @@ var applySpec = &Spec{
 	},
 	Example: "apply sealant to lower timing cover, open time 10 min", Phase: "close",
 	New: func() Action { return &Apply{} },
-	Read: func(l *Line) Action {
-		a := &Apply{}
-		l.Clauses(
-			func() bool {
-				if a.What != "" {
-					return false
-				}
-				l.Skip("with")
-				for l.Skip("some", "clean", "fresh", "a bead of", "new", "the") || l.Kept("a little", "a thin bead of", "a film of", "a thin film of", "a thin coat of", "a drop of", "a thin layer of")() {
-				}
-				for _, s := range stuffs {
-					if l.Say(s) {
-						a.What = Stuff(s)
-						return true
-					}
-				}
-				if l.Say("oil") {
-					a.What = Oil
-				} else if l.Say("threadlock", "locking compound", "thread locking compound", "thread locker", "threadlocker") {
-					a.What = ThreadLock
-				}
-				return a.What != ""
-			},
-			func() bool {
-				l.Say("the threads of", "threads of", "to the threads of", "to threads of", "on the threads of", "to the joint of", "to the joint face of", "to", "on", "onto", "of")
-				if a.Part != "" || a.Fastener != "" {
-					return false
-				}
-				ns, ok := l.Things(false, engine.KindPart, engine.KindFastener)
-				if !ok {
-					return false
-				}
-				l.Say("threads", "thread")
-				if p := pick[engine.PartID](ns, engine.KindPart); len(p) > 0 {
-					a.Part = p[0]
-				} else {
-					a.Fastener = pick[engine.FastenerID](ns, engine.KindFastener)[0]
-				}
-				return true
-			},
-			func() bool {
-				if !a.Open.IsZero() {
-					return false
-				}
-				l.Say("open time", "and close within", "close within", "and close the joint within", "close the joint within", "within", "and fit it within")
-				l.Say("of")
-				q, ok := l.Figure(unit.KindTime)
-				a.Open = q
-				return ok
-			},
-		)
-		if a.What == "" && len(l.left) == 0 {
-			l.refuse("it does not say what to apply")
-		}
-		return a
-	},
-	Next: func(_ *engine.Index, a Action) []string {
-		if a.(*Apply).What == "" {
-			return stuffs
-		}
-		return nil
-	},
 }
 
 // Verb is "apply".

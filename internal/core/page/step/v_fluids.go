@@ -25,11 +25,6 @@ var drainSpec = &Spec{
 	Fields:  []Field{{Key: "fluids", Label: "what", Kind: Things, Of: []engine.Kind{engine.KindFluid}}},
 	Example: "drain coolant", Phase: "prepare", Opens: true,
 	New: func() Action { return &Drain{} },
-	Read: func(l *Line) Action {
-		a := &Drain{}
-		l.Clauses(Several(l, &a.Fluids, engine.KindFluid), l.Filler("off", "out", "into a clean pan", "into a pan", "into a clean container"))
-		return a
-	},
 }
 
 var fillSpec = &Spec{
@@ -40,26 +35,6 @@ var fillSpec = &Spec{
 	},
 	Example: "fill coolant 6.5 L", Phase: "close", Closes: true,
 	New: func() Action { return &Fill{} },
-	Read: func(l *Line) Action {
-		a := &Fill{}
-		l.Clauses(
-			l.Value(&a.Amount, []string{"with", "in", "to"}, unit.KindVolume),
-			func() bool {
-				l.Say("the engine with", "engine with", "with", "of", "in", "up")
-				l.Skip("new", "fresh", "clean", "of")
-				return Thing(l, &a.Fluid, engine.KindFluid)()
-			},
-			l.Filler("again", "in", "up", "the engine with", "engine with", "into the engine", "into engine"),
-		)
-		return a
-	},
-	Next: func(x *engine.Index, a Action) []string {
-		f := x.Fluid(a.(*Fill).Fluid)
-		if f == nil || f.Amount.IsZero() || !a.(*Fill).Amount.IsZero() {
-			return nil
-		}
-		return []string{f.Amount.String()}
-	},
 }
 
 // Verb is "drain".

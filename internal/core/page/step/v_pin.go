@@ -19,62 +19,11 @@ type Pin struct {
 // All are the tensioners that are pinned.
 func (a *Pin) All() []engine.TensionerID { return both(a.Tensioner, a.Also) }
 
-var andPin = []string{"and hold it with its pin", "and hold them with their pins", "and hold it with the pin", "and pin it", "and pin them", "pin it", "pin them", "then pin it", "and fit its pin", "and fit the pin", "and insert the pin", "and insert its pin", "and lock it with its pin", "and lock it with the pin", "and secure it with its pin", "and secure it with the pin", "with its pin", "with the pin", "with their pins"}
-
 var pinSpec = &Spec{
 	Verb: "pin", Phrases: []string{"pin", "retract and pin", "compress and pin", "retract", "compress", "squeeze", "push back", "push in"}, Takes: []engine.Kind{engine.KindTensioner},
 	Fields:  []Field{{Key: "tensioner", Label: "tensioner", Kind: OneThing, Of: []engine.Kind{engine.KindTensioner}}, {Key: "also", Label: "and", Kind: Things, Of: []engine.Kind{engine.KindTensioner}}},
 	Example: "pin tensioner", Phase: "relieve", Holds: true, Tensions: true, Fails: true,
 	New: func() Action { return &Pin{} },
-	Read: func(l *Line) Action {
-		a := &Pin{}
-		var all []engine.TensionerID
-		pinned := l.phrase == "pin" || l.phrase == "retract and pin" || l.phrase == "compress and pin"
-		l.Clauses(
-			Several(l, &all, engine.KindTensioner),
-			func() bool {
-				if !l.Say(andPin...) {
-					return false
-				}
-				pinned = true
-				return true
-			},
-			func() bool {
-				if pinned || len(all) == 0 || !l.Say("and secure it", "secure it", "and lock it", "lock it", "and hold it", "hold it", "and retain it", "retain it") {
-					return false
-				}
-				pinned = l.pinNumber(all)
-				return pinned
-			},
-			l.Filler("plunger"),
-			func() bool { return l.pinNumber(all) },
-		)
-		a.Tensioner, a.Also = parted(all)
-		if !pinned && len(l.left) == 0 && len(pinTools(l.x, all)) > 0 {
-			l.ask(0, len(l.tokens), "it does not say that the pin goes in", Typed(l.x, a))
-		}
-		return a
-	},
-}
-
-// pinNumber reads the number of a tensioner's pin.
-func (l *Line) pinNumber(of []engine.TensionerID) bool {
-	l.Say("with")
-	l.Say("tool")
-	if l.end() {
-		return false
-	}
-	for _, id := range of {
-		t := l.x.Tensioner(id)
-		if t == nil {
-			continue
-		}
-		if tool := l.x.Tool(t.Pin); tool != nil && strings.EqualFold(tool.Number, l.tokens[l.pos].word) {
-			l.pos++
-			return true
-		}
-	}
-	return false
 }
 
 // Verb is "pin".
@@ -91,8 +40,8 @@ func (a *Pin) Act(m *virtual.Machine) {
 func (a *Pin) Say(w *Words) {
 	w.verb(map[bool]string{true: "Retract", false: "Pin"}[w.full])
 	each(w, a.All(), w.tensioner)
-	if w.full && len(pinTools(w.x, a.All())) > 0 {
-		w.text(plural(len(a.All()), "and hold it with its pin", "and hold them with their pins"))
+	if w.full && len(PinTools(w.x, a.All())) > 0 {
+		w.text(Plural(len(a.All()), "and hold it with its pin", "and hold them with their pins"))
 	}
 	w.pins(a.All())
 }
@@ -100,7 +49,7 @@ func (a *Pin) Say(w *Words) {
 // pins adds the numbers of tensioners' pins.
 func (w *Words) pins(of []engine.TensionerID) {
 	var numbers []string
-	for _, id := range pinTools(w.x, of) {
+	for _, id := range PinTools(w.x, of) {
 		if t := w.x.Tool(id); t != nil {
 			numbers = append(numbers, t.Number)
 		}
@@ -114,9 +63,10 @@ func (w *Words) pins(of []engine.TensionerID) {
 	}
 }
 
-func (a *Pin) tools(x *engine.Index) []engine.ToolID { return pinTools(x, a.All()) }
+func (a *Pin) tools(x *engine.Index) []engine.ToolID { return PinTools(x, a.All()) }
 
-func pinTools(x *engine.Index, of []engine.TensionerID) []engine.ToolID {
+// PinTools are the tools that pin tensioners, each once.
+func PinTools(x *engine.Index, of []engine.TensionerID) []engine.ToolID {
 	var out []engine.ToolID
 	for _, id := range of {
 		if t := x.Tensioner(id); t != nil && t.Pin != "" && !slices.Contains(out, t.Pin) {

@@ -1,9 +1,6 @@
 package step
 
 import (
-	"slices"
-	"strings"
-
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/virtual"
 )
@@ -24,54 +21,6 @@ var releaseSpec = &Spec{
 	Fields:  []Field{{Key: "tensioner", Label: "tensioner", Kind: OneThing, Of: []engine.Kind{engine.KindTensioner}}, {Key: "also", Label: "and", Kind: Things, Of: []engine.Kind{engine.KindTensioner}}},
 	Example: "release tensioner", Phase: "tension", Holds: true, Tensions: true,
 	New: func() Action { return &Release{} },
-	Read: func(l *Line) Action {
-		a := &Release{}
-		var all []engine.TensionerID
-		// "Take out" and "remove" speak of the tensioner itself unless they name
-		// its pin; "let" needs its second half.
-		said := !slices.Contains([]string{"pull", "pull out", "remove", "take out", "withdraw", "let", "pull the pin and let", "pull the pins and let"}, l.phrase)
-		l.Clauses(
-			func() bool {
-				if len(all) > 0 {
-					return false
-				}
-				from := l.pos
-				ns, ok := l.Things(true, engine.KindTensioner)
-				all = pick[engine.TensionerID](ns, engine.KindTensioner)
-				// Its tool's number, and nothing else, is the pin.
-				if ok && l.pos-from == 1 && len(all) == 1 && l.pinNumberAt(from, all[0]) {
-					said = true
-				}
-				if ok && l.Say("pin", "pins", "locking pin", "'s pin") {
-					said = true
-				}
-				return ok
-			},
-			func() bool {
-				if !l.Say("move out slowly", "move out", "go slowly", "go", "extend slowly", "extend", "come out slowly", "work") {
-					return false
-				}
-				said = true
-				return true
-			},
-			func() bool { return l.pinNumber(all) },
-		)
-		a.Tensioner, a.Also = parted(all)
-		if !said && len(l.left) == 0 {
-			l.unread(0)
-		}
-		return a
-	},
-}
-
-// pinNumberAt reports whether the token at i is the number of a tensioner's pin.
-func (l *Line) pinNumberAt(i int, id engine.TensionerID) bool {
-	t := l.x.Tensioner(id)
-	if t == nil {
-		return false
-	}
-	tool := l.x.Tool(t.Pin)
-	return tool != nil && strings.EqualFold(tool.Number, l.tokens[i].word)
 }
 
 // Verb is "release".
@@ -87,7 +36,7 @@ func (a *Release) Act(m *virtual.Machine) {
 // Say: "Pull the pin and let the tensioner move out slowly", "Let the tensioner
 // go" for one without a pin.
 func (a *Release) Say(w *Words) {
-	pins := len(pinTools(w.x, a.All()))
+	pins := len(PinTools(w.x, a.All()))
 	switch {
 	case !w.full:
 		w.verb("Release")
@@ -97,7 +46,7 @@ func (a *Release) Say(w *Words) {
 		}
 	case pins > 0:
 		w.verb("Pull")
-		w.text(plural(len(a.All()), "the pin and let", "the pins and let"))
+		w.text(Plural(len(a.All()), "the pin and let", "the pins and let"))
 		each(w, a.All(), w.tensioner)
 		w.text("move out slowly")
 	default:
@@ -107,6 +56,6 @@ func (a *Release) Say(w *Words) {
 	}
 }
 
-func (a *Release) tools(x *engine.Index) []engine.ToolID { return pinTools(x, a.All()) }
+func (a *Release) tools(x *engine.Index) []engine.ToolID { return PinTools(x, a.All()) }
 
 func (a *Release) hazards(*engine.Index) []engine.Hazard { return []engine.Hazard{engine.HazardSpring} }

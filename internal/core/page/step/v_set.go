@@ -41,76 +41,7 @@ var setSpec = &Spec{
 		{Key: "at", Label: "at", Kind: QuantityIn, Hint: "20 °C"},
 	},
 	Example: "set tensioner counterclockwise to pointer in notch at 20 °C", Phase: "tension", Tensions: true,
-	New:  func() Action { return &Set{} },
-	Read: readSet,
-	Next: func(x *engine.Index, a Action) []string {
-		s := a.(*Set)
-		t := x.Tensioner(s.Tensioner)
-		if t == nil {
-			return nil
-		}
-		var out []string
-		if s.Way == "" && t.Turn != "" {
-			out = append(out, string(t.Turn))
-		}
-		if s.To == "" {
-			for _, p := range t.Pointer {
-				out = append(out, "to "+p.Place+" at "+p.From.String())
-			}
-		}
-		return out
-	},
-}
-
-var settable = []unit.Kind{unit.KindTemperature, unit.KindFrequency, unit.KindLength, unit.KindTorque}
-
-func readSet(l *Line) Action {
-	a := &Set{}
-	var all []engine.TensionerID
-	l.Clauses(
-		Several(l, &all, engine.KindTensioner),
-		func() bool {
-			if a.Phaser != "" || len(all) > 0 {
-				return false
-			}
-			id, ok := l.One(engine.KindWheel)
-			w := l.x.Wheel(engine.WheelID(id))
-			if !ok || w == nil || w.Mount != engine.Phaser {
-				return false
-			}
-			a.Phaser = w.ID
-			l.Say("phaser")
-			return true
-		},
-		l.Way(&a.Way),
-		func() bool {
-			l.Say("to", "at", "with", "for")
-			if !a.At.IsZero() {
-				return false
-			}
-			q, ok := l.Figure(settable...)
-			a.At = q
-			return ok
-		},
-		func() bool {
-			if a.To != "" {
-				return false
-			}
-			if !l.Say("to") && !slices.ContainsFunc(setLeads, func(p string) bool { return l.at(l.pos, p) > 0 }) {
-				return false
-			}
-			// A figure behind "at" is the temperature or the tone; there is one.
-			a.To = l.FreeWith(func() bool {
-				return l.Say("at") && !l.end() && l.tokens[l.pos].figure != nil && l.pos == len(l.tokens)-1
-			}, "until", "till")
-			return a.To != ""
-		},
-	)
-	a.Tensioner, a.Also = parted(all)
-	if a.To == "" && a.At.IsZero() && len(l.left) == 0 {
-		l.refuse("it does not say to what it is set")
-	}
-	return a
+	New: func() Action { return &Set{} },
 }
 
 // wordIn reports whether a text has one of some words.
@@ -120,8 +51,8 @@ func wordIn(text string, words ...string) bool {
 	})
 }
 
-// setLeads are words a place to set to may begin with instead of "to".
-var setLeads = []string{"until", "till", "so", "with", "by", "against", "onto", "using"}
+// SetLeads are words a place to set to may begin with instead of "to".
+var SetLeads = []string{"until", "till", "so", "with", "by", "against", "onto", "using"}
 
 // Verb is "set".
 func (*Set) Verb() Verb { return "set" }
@@ -151,7 +82,7 @@ func (a *Set) Say(w *Words) {
 	w.text(string(a.Way))
 	if a.To != "" {
 		first, _, _ := strings.Cut(a.To, " ")
-		if slices.Contains(setLeads, first) {
+		if slices.Contains(SetLeads, first) {
 			w.text(a.To)
 		} else {
 			w.text("to " + a.To)

@@ -19,45 +19,6 @@ var settleSpec = &Spec{
 	Fields:  []Field{{Key: "turns", Label: "turns", Kind: NumberIn}, {Key: "loop", Label: "loop", Kind: OneThing, Of: []engine.Kind{engine.KindLoop}}},
 	Example: "settle belt 6 turns", Phase: "tension", Turns: true,
 	New: func() Action { return &Settle{} },
-	Read: func(l *Line) Action {
-		a := &Settle{}
-		l.Clauses(
-			func() bool {
-				if a.Loop != "" {
-					return false
-				}
-				if l.Say(l.drive()...) {
-					return true
-				}
-				id, ok := l.One(engine.KindLoop)
-				a.Loop = engine.LoopID(id)
-				return ok
-			},
-			func() bool {
-				l.Say("turn the crank", "turning the crank", "by turning the crank", "turn crank")
-				l.Say("with", "over", "by", "for", "through")
-				if a.Turns != 0 {
-					return false
-				}
-				n, ok := l.Turns()
-				a.Turns = n
-				return ok
-			},
-			l.Filler(string(l.x.Sheet.Running), "in running direction", "in the running direction", "of the crank"),
-		)
-		if a.Turns == 0 && len(l.left) == 0 {
-			l.refuse("it does not say how many turns")
-		}
-		return a
-	},
-	Next: func(_ *engine.Index, a Action) []string { return when(a.(*Settle).Turns == 0, "6 turns") },
-}
-
-// drive are the words for all of an engine's loops together: the belt, the
-// chains.
-func (l *Line) drive() []string {
-	w := l.x.Drives()
-	return []string{"the " + w, w}
 }
 
 // Verb is "settle".

@@ -22,37 +22,6 @@ var swingSpec = &Spec{
 	},
 	Example: "swing crank 5 deg to and fro", Phase: "find", Turns: true,
 	New: func() Action { return &Swing{} },
-	Read: func(l *Line) Action {
-		a := &Swing{}
-		l.Clauses(
-			func() bool {
-				if a.Shaft != "" {
-					return false
-				}
-				if l.turned() {
-					return true
-				}
-				named := l.shaftsNamed()
-				if len(named) != 1 {
-					return false
-				}
-				a.Shaft = named[0]
-				return true
-			},
-			l.Value(&a.By, []string{"by", "through", "over"}, unit.KindAngle),
-			l.Filler("to and fro", "back and forth", "either way", "both ways", "by hand", "to and fro by hand", "each way"),
-		)
-		if a.Shaft == engine.CrankID {
-			a.Shaft = ""
-		}
-		if a.By.IsZero() && len(l.left) == 0 {
-			l.refuse("it does not say how far")
-		}
-		return a
-	},
-	Next: func(_ *engine.Index, a Action) []string {
-		return when(a.(*Swing).By.IsZero(), "5 deg to and fro")
-	},
 }
 
 // Verb is "swing".

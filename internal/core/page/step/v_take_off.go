@@ -21,13 +21,6 @@ var takeOffSpec = &Spec{
 	Fields:  []Field{{Key: "loop", Label: "loop", Kind: OneThing, Of: []engine.Kind{engine.KindLoop}}, {Key: "also", Label: "and", Kind: Things, Of: []engine.Kind{engine.KindLoop}}},
 	Example: "take off timing belt", Phase: "take-off", Opens: true, Lays: true,
 	New: func() Action { return &TakeOff{} },
-	Read: func(l *Line) Action {
-		a := &TakeOff{}
-		var loops []engine.LoopID
-		l.Clauses(Several(l, &loops, engine.KindLoop), l.Filler("by hand", "carefully", "from the sprockets", "from its sprockets", "from the wheels", "from its wheels", "from the engine", "off the sprockets", "from the sprockets and rollers", "the sprockets", "its sprockets", "the wheels", "from all sprockets", "all sprockets"))
-		a.Loop, a.Also = parted(loops)
-		return a
-	},
 }
 
 // Verb is "take-off".

@@ -16,11 +16,6 @@ var unlockSpec = &Spec{
 	Fields:  []Field{{Key: "locks", Label: "locks", Kind: Things, Of: []engine.Kind{engine.KindLock}}},
 	Example: "take out crank pin", Phase: "prove", Holds: true,
 	New: func() Action { return &Unlock{} },
-	Read: func(l *Line) Action {
-		a := &Unlock{}
-		l.Clauses(Several(l, &a.Locks, engine.KindLock), l.numbersOf(func() []engine.LockID { return a.Locks }), l.Filler("by hand", "from the block", "out of the block", "out of block", "of the block", "of block", "from block", "from the cylinder block", "from its hole", "from the engine", "again", "from the slots", "from its slots"))
-		return a
-	},
 }
 
 // Verb is "unlock".

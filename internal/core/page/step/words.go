@@ -1,7 +1,10 @@
 package step
 
 import (
+	"slices"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/unit"
@@ -223,11 +226,11 @@ func (w *Words) torque(q unit.Quantity) string {
 	if !w.full || q.AlsoUnit != "" || q.Kind() != unit.KindTorque {
 		return q.String()
 	}
-	return withOther(q).String()
+	return WithOther(q).String()
 }
 
-// withOther is a torque with its figure in the other unit system beside it.
-func withOther(q unit.Quantity) unit.Quantity {
+// WithOther is a torque with its figure in the other unit system beside it.
+func WithOther(q unit.Quantity) unit.Quantity {
 	o := OtherTorque(q)
 	if o.Unit == q.Unit {
 		return q
@@ -265,14 +268,38 @@ func several(names ...string) bool {
 // PluralName reports whether a name is plural already: belt lines, pulley bolts.
 func PluralName(name string) bool {
 	w := strings.ToLower(name[strings.LastIndexByte(name, ' ')+1:])
-	return singular(w) != w
+	return Singular(w) != w
 }
 
 // count mentions how many of some fasteners there are.
 func count(x *engine.Index, ids []engine.FastenerID) string {
-	n := fastenerCount(x, ids)
+	n := FastenerCount(x, ids)
 	if n < 2 {
 		return ""
 	}
 	return unit.Number(float64(n)) + " bolts"
 }
+
+// Capital is a sentence with a capital at its start.
+func Capital(s string) string {
+	r, w := utf8.DecodeRuneInString(s)
+	if w == 0 || !unicode.IsLower(r) {
+		return s
+	}
+	return string(unicode.ToUpper(r)) + s[w:]
+}
+
+// Singular is a word without its plural ending; words that only look plural
+// stay.
+func Singular(w string) string {
+	switch {
+	case len(w) < 4 || !strings.HasSuffix(w, "s") || strings.HasSuffix(w, "ss") || strings.HasSuffix(w, "us") || strings.HasSuffix(w, "is") || slices.Contains(notPlural, w):
+		return w
+	case strings.HasSuffix(w, "ies"):
+		return w[:len(w)-3] + "y"
+	}
+	return w[:len(w)-1]
+}
+
+// notPlural end like a plural and are none.
+var notPlural = []string{"crosswise", "lens", "gas", "always", "backwards", "upwards", "clockwise", "across", "towards", "its", "lengthways"}

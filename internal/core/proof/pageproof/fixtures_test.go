@@ -15,6 +15,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/pageproof"
@@ -43,7 +44,7 @@ func readFixture(t *testing.T, file string) []small {
 	require.NoError(t, err)
 	var out []small
 	var x *engine.Index
-	var lex *step.Lexicon
+	var lex *quickline.Lexicon
 	on := ""
 	for n, line := range strings.Split(string(raw), "\n") {
 		line, want, _ := strings.Cut(line, "// want ")
@@ -55,7 +56,7 @@ func readFixture(t *testing.T, file string) []small {
 		case word == "engine":
 			on = rest
 			x = engine.NewIndex(&fixture.Document(rest).Engine)
-			lex = step.NewLexicon(x)
+			lex = quickline.NewLexicon(x)
 		case word == "page":
 			out = append(out, small{name: rest, engine: on, at: fmt.Sprintf("%s:%d", filepath.Base(file), n+1), wants: [][]string{wants}})
 			out[len(out)-1].p.Header = procedure.Header{Title: rest, Engine: x.Sheet.Code}
@@ -79,9 +80,9 @@ func readFixture(t *testing.T, file string) []small {
 			v := &out[len(out)-1]
 			bare := strings.HasPrefix(line, "! ")
 			ifNot := strings.HasPrefix(line, "? ")
-			r := step.Read(lex, strings.TrimLeft(line, `!?" `))
+			r := quickline.Read(lex, strings.TrimLeft(line, `!?" `))
 			if strings.HasPrefix(line, `"`) {
-				r = step.Reading{Action: &step.Do{Text: strings.TrimLeft(line, `" `)}, Phase: "strip"}
+				r = quickline.Reading{Action: &step.Do{Text: strings.TrimLeft(line, `" `)}, Phase: "strip"}
 			}
 			require.Empty(t, r.Problem, "%s:%d %s", file, n+1, line)
 			s := step.Step{ID: step.ID(fmt.Sprintf("s%d", len(v.p.Steps)+1)), Phase: r.Phase, Action: r.Action, IfNot: ifNot || r.IfNot, When: r.When, Note: r.Note}

@@ -10,6 +10,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/unit"
 )
@@ -18,8 +19,8 @@ import (
 // does; empty for none. What the generated sentence tells too, and other words
 // for the same work, are not counted.
 func beside(verb step.Verb, own, sentence string) string {
-	said := step.Others(verb, sentence)
-	for _, w := range step.Others(verb, own) {
+	said := quickline.Others(verb, sentence)
+	for _, w := range quickline.Others(verb, own) {
 		v := step.Phrased(w)
 		if v != nil && (v.Weighs() || v.Works()) && !slices.Contains(said, w) && !strings.Contains(" "+sentence, " "+w) {
 			return w
@@ -122,7 +123,7 @@ func wordsDiffer(c *proving) {
 			}
 		}
 		if d, ok := s.Action.(*step.Do); ok && !d.Unread {
-			for _, w := range step.Others("do", d.Text) {
+			for _, w := range quickline.Others("do", d.Text) {
 				if v := step.Phrased(w); v != nil && v.Weighs() {
 					c.find(message.F("The free text of step %d says to %s", c.no(i), w), message.F("The virtual engine does nothing of it. Write it as a step of its own."), []int{i})
 					break

@@ -13,6 +13,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/pageproof"
@@ -23,7 +24,7 @@ import (
 type bench struct {
 	t   testing.TB
 	x   *engine.Index
-	lex *step.Lexicon
+	lex *quickline.Lexicon
 	p   *procedure.Procedure
 }
 
@@ -42,7 +43,7 @@ func clean(t testing.TB) *bench {
 func (b *bench) open(name string) {
 	d := fixture.Document(name)
 	b.x = engine.NewIndex(&d.Engine)
-	b.lex, b.p = step.NewLexicon(b.x), &d.Procedure
+	b.lex, b.p = quickline.NewLexicon(b.x), &d.Procedure
 }
 
 // sheet changes the engine sheet.
@@ -51,7 +52,7 @@ func (b *bench) sheet(change func(*engine.Sheet)) {
 	s.Marks, s.Locks, s.Tensioners, s.Loops, s.Fasteners = slices.Clone(s.Marks), slices.Clone(s.Locks), slices.Clone(s.Tensioners), slices.Clone(s.Loops), slices.Clone(s.Fasteners)
 	change(&s)
 	b.x = engine.NewIndex(&s)
-	b.lex = step.NewLexicon(b.x)
+	b.lex = quickline.NewLexicon(b.x)
 }
 
 // at finds the first step whose row begins so, last the last one.
@@ -90,7 +91,7 @@ func (b *bench) drop(begins string) { i := b.at(begins); b.p.Steps = slices.Dele
 
 func (b *bench) become(begins, line string) {
 	i := b.at(begins)
-	r := step.Read(b.lex, line)
+	r := quickline.Read(b.lex, line)
 	require.Empty(b.t, r.Problem, line)
 	b.p.Steps[i].Action = r.Action
 }
@@ -99,7 +100,7 @@ func (b *bench) become(begins, line string) {
 func (b *bench) turns(line string) {
 	for i := len(b.p.Steps) - 1; i >= 0; i-- {
 		if a, ok := b.p.Steps[i].Action.(*step.Turn); ok && a.Turns >= 1 {
-			b.p.Steps[i].Action = step.Read(b.lex, line).Action
+			b.p.Steps[i].Action = quickline.Read(b.lex, line).Action
 			return
 		}
 	}
@@ -107,7 +108,7 @@ func (b *bench) turns(line string) {
 
 func (b *bench) before(begins, line string) {
 	i := b.at(begins)
-	r := step.Read(b.lex, line)
+	r := quickline.Read(b.lex, line)
 	require.Empty(b.t, r.Problem, line)
 	b.p.Steps = slices.Insert(b.p.Steps, i, step.Step{ID: step.ID(fmt.Sprintf("new%d", len(b.p.Steps))), Phase: b.p.Steps[i].Phase, Action: r.Action})
 }

@@ -11,6 +11,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/pageproof"
@@ -20,7 +21,7 @@ import (
 func (b *bench) ifNot(begins string, lines ...string) {
 	after := b.p.Steps[b.at(begins)].ID
 	for _, line := range lines {
-		r := step.Read(b.lex, "if not, "+line)
+		r := quickline.Read(b.lex, "if not, "+line)
 		require.Empty(b.t, r.Problem, line)
 		s := r.Step(step.ID("if"+string(after)+string(rune('a'+len(b.p.Steps)%26))), "prove")
 		for _, h := range s.Hazards(b.x) {
@@ -132,7 +133,7 @@ func TestStepsByCaseAreProvedOnEach(t *testing.T) {
 	assert.Contains(t, f0.What, "2023–2024")
 	b.p.Steps[k].When = engine.When{}
 
-	b.p.Steps[i+1].Action = step.Read(b.lex, "tighten idler bolt 24 Nm").Action
+	b.p.Steps[i+1].Action = quickline.Read(b.lex, "tighten idler bolt 24 Nm").Action
 	fs := b.prove()
 	f := has(fs, "case")
 	require.NotNil(t, f, "%v", rules(fs))

@@ -8,6 +8,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/unit"
@@ -148,16 +149,16 @@ func firstWord(s string) string { w, _, _ := strings.Cut(s, " "); return w }
 // readsAsStep finds free text that is a step: as text the virtual engine does
 // nothing of it.
 func readsAsStep(c *proving) {
-	var lex *step.Lexicon
+	var lex *quickline.Lexicon
 	for i := range c.p.Steps {
 		d, ok := c.p.Steps[i].Action.(*step.Do)
 		if !ok || d.Unread || strings.TrimSpace(d.Text) == "" {
 			continue
 		}
 		if lex == nil {
-			lex = step.NewLexicon(c.x)
+			lex = quickline.NewLexicon(c.x)
 		}
-		r := step.Read(lex, d.Text)
+		r := quickline.Read(lex, d.Text)
 		if r.Problem != "" || r.Aside != "" || r.Action == nil || r.Action.Verb() == "do" || step.SpecOf(r.Action.Verb()).Looks() || r.Action.Verb() == "wait" {
 			continue
 		}

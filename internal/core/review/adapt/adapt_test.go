@@ -14,6 +14,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/pageproof"
@@ -266,10 +267,10 @@ func small(t *testing.T, lines ...string) (*engine.Index, *procedure.Procedure) 
 	t.Helper()
 	d := fixture.Document(files[0])
 	x := engine.NewIndex(&d.Engine)
-	lex := step.NewLexicon(x)
+	lex := quickline.NewLexicon(x)
 	p := &procedure.Procedure{Header: procedure.Header{Title: "Small page", Engine: d.Engine.Code}}
 	for i, l := range lines {
-		r := step.Read(lex, l)
+		r := quickline.Read(lex, l)
 		require.Empty(t, r.Problem, l)
 		p.Steps = append(p.Steps, r.Step(step.ID(fmt.Sprint("s", i+1)), "prepare"))
 	}

@@ -7,6 +7,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/page/document"
 	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 )
 
@@ -123,11 +124,13 @@ func ofWords(b, a *step.Step, before, after string) Weight {
 
 // ofText is the weight of words by what they say.
 func ofText(before, after string) Weight {
-	return value(step.Instructs(before) || step.Instructs(after))
+	return value(quickline.Instructs(before) || quickline.Instructs(after))
 }
 
 // ofTitle is the weight of a title or a purpose, which name work without asking for it.
-func ofTitle(before, after string) Weight { return value(step.Directs(before) || step.Directs(after)) }
+func ofTitle(before, after string) Weight {
+	return value(quickline.Directs(before) || quickline.Directs(after))
+}
 
 func value(yes bool) Weight {
 	if yes {

@@ -12,6 +12,7 @@ import (
 
 	"inklatch/internal/core/page/document"
 	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 )
 
@@ -381,7 +382,7 @@ func heavy(p *procedure.Procedure) []*step.Step {
 	var out []*step.Step
 	for i := range p.Steps {
 		s := &p.Steps[i]
-		if v := step.SpecOf(s.Action.Verb()); v != nil && v.Weighs() || step.Instructs(s.Wording) || step.Instructs(s.Note) {
+		if v := step.SpecOf(s.Action.Verb()); v != nil && v.Weighs() || quickline.Instructs(s.Wording) || quickline.Instructs(s.Note) {
 			out = append(out, s)
 		}
 	}

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/unit"
 )
@@ -42,7 +43,7 @@ func AsksOf(x *engine.Index, s *step.Step, changed bool, pace int) Asks {
 		return Asks{Own: "it is free text"}
 	case len(unit.Find(text)) > 0 || figure.MatchString(s.Note):
 		return Asks{Own: "it has a value"}
-	case step.Instructs(s.Note):
+	case quickline.Instructs(s.Note):
 		return Asks{Own: "its note gives an instruction"}
 	}
 	words := len(strings.Fields(text))

@@ -8,6 +8,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/review/readstate"
 )
@@ -17,9 +18,9 @@ import (
 func TestWhatAStepAsks(t *testing.T) {
 	d := fixture.Document("renew-timing-belt-r4.latch.json")
 	x := engine.NewIndex(&d.Engine)
-	lex := step.NewLexicon(x)
+	lex := quickline.NewLexicon(x)
 	of := func(line string, also func(*step.Step), changed bool, pace int) readstate.Asks {
-		s := &step.Step{ID: "s", Action: step.Read(lex, line).Action}
+		s := &step.Step{ID: "s", Action: quickline.Read(lex, line).Action}
 		if also != nil {
 			also(s)
 		}

@@ -11,6 +11,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/review/redline"
 	"inklatch/internal/core/unit"
@@ -142,7 +143,7 @@ func TestTheGravestRowsComeFirst(t *testing.T) {
 				if !rapid.Bool().Draw(t, "a note") {
 					continue
 				}
-				told := step.Instructs(p.Steps[i].Note) // and is not any more
+				told := quickline.Instructs(p.Steps[i].Note) // and is not any more
 				p.Steps[i].Note = "Mind this clip of ours."
 				switch {
 				case spec.Weighs():

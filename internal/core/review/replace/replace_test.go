@@ -14,6 +14,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/review/replace"
 	"inklatch/internal/core/unit"
@@ -97,10 +98,10 @@ func TestWordsAreChangedWherePeopleWrite(t *testing.T) {
 func TestValuesAreChangedInSteps(t *testing.T) {
 	d := fixture.Document(files[0])
 	x := engine.NewIndex(&d.Engine)
-	lex := step.NewLexicon(x)
+	lex := quickline.NewLexicon(x)
 	p := &procedure.Procedure{Header: procedure.Header{Title: "T", Engine: d.Engine.Code}}
 	for i, l := range []string{"tighten idler bolt 42 Nm", "tighten tensioner bolt 42 ±3 Nm", "tighten idler bolt 42 Nm up to 2021; 45 Nm from 2022", "tighten exhaust sprocket bolt 60 Nm + 90 deg", "wait 15 min", "tighten idler bolt to 42 N·m + 42°"} {
-		r := step.Read(lex, l)
+		r := quickline.Read(lex, l)
 		require.Empty(t, r.Problem, l)
 		p.Steps = append(p.Steps, r.Step(step.ID(fmt.Sprint("s", i+1)), "prepare"))
 	}
@@ -131,7 +132,7 @@ func TestValuesAreChangedInSteps(t *testing.T) {
 
 	places, _ = of(t, "15 min", "20 min").OnPage(x, p, nil)
 	assert.Equal(t, []string{"s5"}, keys(places))
-	r := step.Read(lex, "turn crank clockwise 2 turns")
+	r := quickline.Read(lex, "turn crank clockwise 2 turns")
 	turned := &procedure.Procedure{Steps: []step.Step{r.Step("t1", "prove")}}
 	_, edits = of(t, "two turns", "4 turns").OnPage(x, turned, nil)
 	require.Len(t, edits, 1)

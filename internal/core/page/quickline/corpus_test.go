@@ -1,4 +1,4 @@
-package step_test
+package quickline_test
 
 import (
 	"os"
@@ -11,6 +11,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 )
 
@@ -30,21 +31,21 @@ func TestCorpus(t *testing.T) {
 		lines := strings.Split(strings.TrimSpace(string(b)), "\n")
 		d := fixture.Document(strings.TrimPrefix(lines[0], "# "))
 		x := engine.NewIndex(&d.Engine)
-		lex := step.NewLexicon(x)
+		lex := quickline.NewLexicon(x)
 		for _, l := range lines[1:] {
 			line, want, ok := strings.Cut(l, " => ")
 			require.True(t, ok, l)
 			all++
-			r := step.Read(lex, line)
+			r := quickline.Read(lex, line)
 			got := "text"
 			if r.Read() {
 				read++
 				got = r.Sentence(x)
 			} else {
-				assert.Equal(t, step.Plain(line), r.Action.(*step.Do).Text, "nothing typed is lost")
+				assert.Equal(t, quickline.Plain(line), r.Action.(*step.Do).Text, "nothing typed is lost")
 				var says []string
 				for _, part := range r.Parts {
-					one := step.Read(lex, part)
+					one := quickline.Read(lex, part)
 					require.True(t, one.Read(), part)
 					says = append(says, one.Sentence(x))
 				}
@@ -55,7 +56,7 @@ func TestCorpus(t *testing.T) {
 			}
 			assert.Equal(t, want, got, "%s: %s (%s)", filepath.Base(f), line, r.Problem)
 			for _, c := range r.Choices {
-				again := step.Read(lex, c)
+				again := quickline.Read(lex, c)
 				assert.True(t, again.Read() || len(again.Choices) > 0, "%q offers %q, which does not read: %s", line, c, again.Problem)
 			}
 		}
@@ -70,7 +71,7 @@ func TestCorpus(t *testing.T) {
 func TestWordsThatTurnASentenceRound(t *testing.T) {
 	d := fixture.Document("renew-timing-belt-r3.latch.json")
 	x := engine.NewIndex(&d.Engine)
-	lex := step.NewLexicon(x)
+	lex := quickline.NewLexicon(x)
 	b, err := os.ReadFile("testdata/corpus/tq4.txt")
 	require.NoError(t, err)
 	tried := 0
@@ -79,12 +80,12 @@ func TestWordsThatTurnASentenceRound(t *testing.T) {
 		if want == "text" {
 			continue
 		}
-		words := strings.Fields(step.Plain(line))
+		words := strings.Fields(quickline.Plain(line))
 		for _, turning := range []string{"not", "never", "no", "without", "except", "unless", "only", "before", "after", "if", "either", "instead of", "until"} {
 			for i := range words {
 				turned := strings.Join(words[:i], " ") + " " + turning + " " + strings.Join(words[i:], " ")
 				tried++
-				r := step.Read(lex, turned)
+				r := quickline.Read(lex, turned)
 				if !r.Read() {
 					continue
 				}

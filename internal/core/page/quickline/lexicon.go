@@ -1,10 +1,11 @@
-package step
+package quickline
 
 import (
 	"slices"
 	"strings"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page/step"
 )
 
 // thing is something on the sheet by one of its names.
@@ -29,7 +30,7 @@ type Lexicon struct {
 	// shafts are the names of shafts, which no part goes by.
 	shafts map[string]engine.ShaftID
 	// verbs are the verbs a line may open with.
-	verbs []*Spec
+	verbs []*step.Spec
 }
 
 // byPart lets a wheel and a tensioner go by the name of the part they are, and
@@ -91,7 +92,7 @@ func (l *Lexicon) timing(id string) bool {
 
 // NewLexicon reads the names off a sheet.
 func NewLexicon(x *engine.Index) *Lexicon {
-	l := &Lexicon{x: x, shafts: map[string]engine.ShaftID{}, verbs: Specs}
+	l := &Lexicon{x: x, shafts: map[string]engine.ShaftID{}, verbs: step.Specs}
 	s := x.Sheet
 	for i := range s.Locks {
 		l.add(engine.KindLock, string(s.Locks[i].ID), s.Locks[i].Name, 1)
@@ -195,7 +196,7 @@ func wordsOf(ts []token) []string {
 		}
 		w := t.word
 		if t.figure == nil {
-			w = singular(w)
+			w = step.Singular(w)
 			if n, ok := nouns[w]; ok {
 				w = n
 			}

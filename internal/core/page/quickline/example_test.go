@@ -1,10 +1,11 @@
-package step_test
+package quickline_test
 
 import (
 	"fmt"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 )
 
@@ -12,13 +13,13 @@ import (
 // stays text, and says why.
 func ExampleRead() {
 	x := engine.NewIndex(&fixture.Document("renew-timing-belt-r3.latch.json").Engine)
-	lex := step.NewLexicon(x)
+	lex := quickline.NewLexicon(x)
 	for _, line := range []string{
 		"turn crank 2 turns cw",
 		"tighten idler bolt 42 Nm",
 		"tighten idler bolt 42 Nm unless it is new",
 	} {
-		r := step.Read(lex, line)
+		r := quickline.Read(lex, line)
 		if r.Problem != "" {
 			fmt.Printf("%s: text, for %s\n", line, r.Problem)
 			continue

@@ -1,10 +1,11 @@
-package step
+package quickline
 
 import (
 	"slices"
 	"strings"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page/step"
 )
 
 // Completion is one way to go on with a quick line.
@@ -62,7 +63,7 @@ func Complete(lex *Lexicon, typed string) []Completion {
 
 // goOn offers what may follow a stem that a verb reads, where it begins like the
 // fragment.
-func (lex *Lexicon) goOn(spec *Spec, stem, fragment string, w opening) []Completion {
+func (lex *Lexicon) goOn(spec *step.Spec, stem, fragment string, w opening) []Completion {
 	a, clean := lex.as(spec, w, stem)
 	if !clean {
 		return nil
@@ -77,9 +78,9 @@ func (lex *Lexicon) goOn(spec *Spec, stem, fragment string, w opening) []Complet
 			out = append(out, Completion{line, label, hint})
 		}
 	}
-	named := len(Refs(a)) > 0
-	if spec.Next != nil && (named || spec.Takes == nil) {
-		for _, n := range spec.Next(lex.x, a) {
+	named := len(step.Refs(a)) > 0
+	if next := grammars[spec.Verb].next; next != nil && (named || spec.Takes == nil) {
+		for _, n := range next(lex.x, a) {
 			if strings.HasPrefix(strings.ToLower(n), fragment) {
 				add(n, "")
 			}
@@ -96,7 +97,7 @@ func (lex *Lexicon) goOn(spec *Spec, stem, fragment string, w opening) []Complet
 	}
 	kinds := spec.Takes
 	if named || len(kinds) == 0 {
-		kinds = spec.kinds()
+		kinds = spec.Kinds()
 	}
 	for _, t := range lex.names(kinds) {
 		if begins(t.name, rest) {
@@ -106,27 +107,14 @@ func (lex *Lexicon) goOn(spec *Spec, stem, fragment string, w opening) []Complet
 	return out
 }
 
-// kinds are the kinds of thing a verb can speak of.
-func (s *Spec) kinds() []engine.Kind {
-	out := slices.Clone(s.Takes)
-	for _, f := range s.Fields {
-		for _, k := range f.Of {
-			if !slices.Contains(out, k) {
-				out = append(out, k)
-			}
-		}
-	}
-	return out
-}
-
 // as reads a line as one verb; clean is false where a word is left.
-func (lex *Lexicon) as(spec *Spec, w opening, line string) (Action, bool) {
+func (lex *Lexicon) as(spec *step.Spec, w opening, line string) (step.Action, bool) {
 	ts := tokens(line)
 	if w.pos > len(ts) {
 		return nil, false
 	}
 	l := &Line{x: lex.x, lex: lex, text: line, tokens: ts, pos: w.pos, phrase: w.phrase}
-	a := spec.Read(l)
+	a := grammars[spec.Verb].read(l)
 	// A line that is only opened by a verb is clean whatever it lacks.
 	return a, len(l.left) == 0 && l.end() || w.pos == len(ts)
 }
@@ -134,7 +122,7 @@ func (lex *Lexicon) as(spec *Spec, w opening, line string) (Action, bool) {
 func verbs(typed string) []Completion {
 	var out []Completion
 	seen := map[string]bool{}
-	for _, s := range Specs {
+	for _, s := range step.Specs {
 		for i, p := range s.Phrases {
 			if strings.HasPrefix(p, typed) && !seen[p] && (i == 0 || typed != "" && len(typed) > 1) {
 				seen[p] = true
@@ -176,8 +164,8 @@ func begins(name, frag string) bool {
 func Examples(lex *Lexicon) []string {
 	x, s := lex.x, lex.x.Sheet
 	var out []string
-	add := func(a Action) {
-		if line := Typed(x, a); line != "" {
+	add := func(a step.Action) {
+		if line := step.Typed(x, a); line != "" {
 			if r := read(lex, line); r.Read() {
 				out = append(out, line)
 			}
@@ -185,28 +173,28 @@ func Examples(lex *Lexicon) []string {
 	}
 	for i := range s.Parts {
 		if s.Parts[i].Kind == engine.Cover {
-			add(&Remove{Parts: []engine.PartID{s.Parts[i].ID}})
+			add(&step.Remove{Parts: []engine.PartID{s.Parts[i].ID}})
 			break
 		}
 	}
 	for i := range s.Locks {
 		if s.Locks[i].Kind.ForPosition() {
-			add(&Lock{Lock: s.Locks[i].ID})
+			add(&step.Lock{Lock: s.Locks[i].ID})
 			break
 		}
 	}
 	for i := range s.Fasteners {
 		// A value by case is no example: it is another one on another engine.
 		f := &s.Fasteners[i]
-		if stages, _ := SpecFor(x, f.ID); len(stages) > 0 && (f.HoldWith != "" || i == len(s.Fasteners)-1) {
-			add(&Tighten{Fasteners: []engine.FastenerID{f.ID}, Stages: stages, Hold: f.HoldWith})
+		if stages, _ := step.SpecFor(x, f.ID); len(stages) > 0 && (f.HoldWith != "" || i == len(s.Fasteners)-1) {
+			add(&step.Tighten{Fasteners: []engine.FastenerID{f.ID}, Stages: stages, Hold: f.HoldWith})
 			break
 		}
 	}
-	add(&Turn{Turns: 2, Way: s.Running})
+	add(&step.Turn{Turns: 2, Way: s.Running})
 	for i := range s.Locks {
 		if s.Locks[i].Kind.ForPosition() {
-			add(&Check{Locks: []engine.LockID{s.Locks[i].ID}})
+			add(&step.Check{Locks: []engine.LockID{s.Locks[i].ID}})
 			break
 		}
 	}

@@ -1,7 +1,8 @@
-package step
+package quickline
 
 import (
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page/step"
 	"slices"
 	"strings"
 	"unicode"
@@ -35,7 +36,7 @@ func (lex *Lexicon) nearby(r *Reading) []string {
 			out = slices.DeleteFunc(out, func(s string) bool { return s == line })
 			return false
 		}
-		if _, text := got.Action.(*Do); text {
+		if _, text := got.Action.(*step.Do); text {
 			return false
 		}
 		out = append(out, line)
@@ -82,7 +83,7 @@ func (lex *Lexicon) nearby(r *Reading) []string {
 		bare = bare[:r.Unread[i][0]] + bare[r.Unread[i][1]:]
 	}
 	if got := read(lex, strings.Trim(bare, " ,")); got.Read() {
-		offer(Typed(lex.x, got.Action))
+		offer(step.Typed(lex.x, got.Action))
 	}
 	return out
 }
@@ -132,7 +133,7 @@ func nearVerbs(word string) []string {
 		limit = 3
 	}
 	var out []string
-	for _, s := range Specs {
+	for _, s := range step.Specs {
 		for _, p := range s.Phrases {
 			if len(p) < 4 || len(word) < 3 || p[0] != word[0] || slices.Contains(out, p) || opposite(p, word) {
 				continue

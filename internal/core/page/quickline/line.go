@@ -1,10 +1,15 @@
-package step
+// Package quickline reads what an author types or pastes, a line of English into a
+// step: the words of each verb, one file each, the trade's words for the same thing,
+// the names of a sheet, what is near, and what may be typed next. A line of which one
+// word is not understood is no step, and says so.
+package quickline
 
 import (
 	"slices"
 	"strings"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/unit"
 )
 
@@ -193,7 +198,7 @@ func plainSecond(q unit.Quantity) unit.Quantity {
 		return q
 	}
 	one := q.First()
-	if withOther(one) == q {
+	if step.WithOther(one) == q {
 		return one
 	}
 	return q
@@ -284,10 +289,6 @@ func (l *Line) Way(at *engine.Way) func() bool {
 	}
 }
 
-// mostTurns is more than anybody turns an engine by hand in one step; the door
-// refuses more.
-const mostTurns = 1000
-
 // Turns reads a plain number of turns; a range or a tolerance is none.
 func (l *Line) Turns() (float64, bool) {
 	from := l.pos
@@ -306,7 +307,7 @@ func (l *Line) Turns() (float64, bool) {
 
 // few refuses more turns than anybody makes.
 func (l *Line) few(n float64) {
-	if n > mostTurns {
+	if n > step.MostTurns {
 		l.refuse("nobody turns an engine that often in one step")
 	}
 }
@@ -370,7 +371,7 @@ func (l *Line) commands(i int) bool {
 			if n == 0 || i+n >= len(l.tokens) {
 				continue
 			}
-			if next := l.tokens[i+n]; !next.mark && (slices.Contains(objects, next.word) && !s.looks || !s.looks && l.namesAt(i+n, anyObject...) && !l.namesAt(i, anyObject...)) {
+			if next := l.tokens[i+n]; !next.mark && (slices.Contains(objects, next.word) && !s.Looks() || !s.Looks() && l.namesAt(i+n, anyObject...) && !l.namesAt(i, anyObject...)) {
 				return true
 			}
 		}
@@ -438,7 +439,7 @@ func (l *Line) instruction(i int) bool {
 			continue
 		}
 		for _, p := range s.Phrases {
-			if n := l.at(i, p); n > 0 && (!s.looks || l.namesAt(i+n, anyObject...) || l.looksAtTiming(i)) {
+			if n := l.at(i, p); n > 0 && (!s.Looks() || l.namesAt(i+n, anyObject...) || l.looksAtTiming(i)) {
 				return true
 			}
 		}

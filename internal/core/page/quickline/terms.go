@@ -1,4 +1,4 @@
-package step
+package quickline
 
 import (
 	"inklatch/internal/core/engine"

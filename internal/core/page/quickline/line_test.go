@@ -1,4 +1,4 @@
-package step_test
+package quickline_test
 
 import (
 	"strings"
@@ -10,13 +10,14 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 )
 
-func lexicon() (*engine.Index, *step.Lexicon) {
+func lexicon() (*engine.Index, *quickline.Lexicon) {
 	d := fixture.Document("renew-timing-belt-r3.latch.json")
 	x := engine.NewIndex(&d.Engine)
-	return x, step.NewLexicon(x)
+	return x, quickline.NewLexicon(x)
 }
 
 // Each line and the sentence it becomes.
@@ -57,7 +58,7 @@ func TestQuickLines(t *testing.T) {
 		"start engine 30 s and listen":                                  "Start the engine, run it for 30 s and listen.",
 		"do open the door":                                              "Open the door.",
 	} {
-		r := step.Read(lex, line)
+		r := quickline.Read(lex, line)
 		assert.Empty(t, r.Problem, line)
 		assert.Equal(t, want, step.Sentence(x, r.Action), line)
 	}
@@ -73,7 +74,7 @@ func TestLinesThatStayFreeText(t *testing.T) {
 		"":                                   "",
 		"remove":                             "",
 	} {
-		r := step.Read(lex, line)
+		r := quickline.Read(lex, line)
 		assert.NotEmpty(t, r.Problem, line)
 		d, ok := r.Action.(*step.Do)
 		require.True(t, ok, line)
@@ -89,7 +90,7 @@ func TestCompletion(t *testing.T) {
 	_, lex := lexicon()
 	labels := func(typed string) []string {
 		var out []string
-		for _, c := range step.Complete(lex, typed) {
+		for _, c := range quickline.Complete(lex, typed) {
 			out = append(out, c.Label)
 		}
 		return out
@@ -107,7 +108,7 @@ func TestCompletion(t *testing.T) {
 func TestCompletionsCanBeTaken(t *testing.T) {
 	_, lex := lexicon()
 	for _, s := range step.Specs {
-		for _, c := range step.Complete(lex, s.Example[:strings.Index(s.Example, " ")+1]) {
+		for _, c := range quickline.Complete(lex, s.Example[:strings.Index(s.Example, " ")+1]) {
 			assert.True(t, strings.HasPrefix(c.Line, s.Example[:strings.Index(s.Example, " ")]), c.Line)
 		}
 	}
@@ -118,9 +119,9 @@ func TestEveryExampleIsUnderstood(t *testing.T) {
 	d.Engine.Fluids = []engine.Fluid{{ID: "coolant", Name: "coolant"}}
 	d.Engine.Parts[0].Reset = "belt counter"
 	x := engine.NewIndex(&d.Engine)
-	lex := step.NewLexicon(x)
+	lex := quickline.NewLexicon(x)
 	for _, s := range step.Specs {
-		r := step.Read(lex, s.Example)
+		r := quickline.Read(lex, s.Example)
 		assert.Empty(t, r.Problem, s.Example)
 		assert.Equal(t, s.Verb, r.Action.Verb(), s.Example)
 		assert.NotEmpty(t, step.Sentence(x, r.Action))
@@ -140,7 +141,7 @@ func TestSentencesReadBack(t *testing.T) {
 	d := fixture.Document("renew-timing-belt-r3.latch.json")
 	same := 0
 	for _, s := range d.Procedure.Steps {
-		r := step.Read(lex, step.Sentence(x, s.Action))
+		r := quickline.Read(lex, step.Sentence(x, s.Action))
 		if r.Problem == "" && step.SameAction(r.Action, s.Action) {
 			same++
 		}
@@ -149,8 +150,8 @@ func TestSentencesReadBack(t *testing.T) {
 }
 
 func TestSplitAPage(t *testing.T) {
-	assert.Equal(t, []string{"1. remove belt", "2) fit cam bar"}, step.Split("1. remove belt\n2) fit\n   cam bar\n\n"))
-	assert.Equal(t, []string{"remove belt", "wait 5 min"}, step.Split("remove belt\r\n\r\nwait 5 min"))
+	assert.Equal(t, []string{"1. remove belt", "2) fit cam bar"}, quickline.Split("1. remove belt\n2) fit\n   cam bar\n\n"))
+	assert.Equal(t, []string{"remove belt", "wait 5 min"}, quickline.Split("remove belt\r\n\r\nwait 5 min"))
 }
 
 func FuzzRead(f *testing.F) {
@@ -160,12 +161,12 @@ func FuzzRead(f *testing.F) {
 	}
 	f.Add("tighten İ 60 Nm")
 	f.Fuzz(func(t *testing.T, line string) {
-		r := step.Read(lex, line)
+		r := quickline.Read(lex, line)
 		if r.Action == nil {
 			t.Fatal("no action")
 		}
-		step.Complete(lex, line)
-		step.Split(line)
+		quickline.Complete(lex, line)
+		quickline.Split(line)
 		if _, err := json.Marshal(step.Step{ID: "x", Phase: "fit", Action: r.Action}); err != nil {
 			t.Fatalf("%q became a step that cannot be written: %v", line, err)
 		}

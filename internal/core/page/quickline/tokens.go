@@ -1,11 +1,11 @@
-package step
+package quickline
 
 import (
-	"slices"
 	"strings"
 	"unicode"
 	"unicode/utf8"
 
+	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/unit"
 )
 
@@ -130,7 +130,7 @@ func terms(in []token) []token {
 		n, words := termAt(in[i:])
 		if n == 0 {
 			t := in[i]
-			if s := singular(t.word); s != t.word {
+			if s := step.Singular(t.word); s != t.word {
 				t.plural = true
 			}
 			out = append(out, t)
@@ -139,7 +139,7 @@ func terms(in []token) []token {
 		}
 		last := in[i+n-1]
 		for k, w := range words {
-			out = append(out, token{word: w, start: in[i].start, end: last.end, plural: k == len(words)-1 && strings.HasSuffix(last.word, "s") && singular(last.word) != last.word})
+			out = append(out, token{word: w, start: in[i].start, end: last.end, plural: k == len(words)-1 && strings.HasSuffix(last.word, "s") && step.Singular(last.word) != last.word})
 		}
 		i += n
 	}
@@ -166,18 +166,3 @@ func termAt(in []token) (int, []string) {
 	}
 	return 0, nil
 }
-
-// singular is a word without its plural ending; words that only look plural
-// stay.
-func singular(w string) string {
-	switch {
-	case len(w) < 4 || !strings.HasSuffix(w, "s") || strings.HasSuffix(w, "ss") || strings.HasSuffix(w, "us") || strings.HasSuffix(w, "is") || slices.Contains(notPlural, w):
-		return w
-	case strings.HasSuffix(w, "ies"):
-		return w[:len(w)-3] + "y"
-	}
-	return w[:len(w)-1]
-}
-
-// notPlural end like a plural and are none.
-var notPlural = []string{"crosswise", "lens", "gas", "always", "backwards", "upwards", "clockwise", "across", "towards", "its", "lengthways"}

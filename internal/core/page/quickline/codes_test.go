@@ -1,4 +1,4 @@
-package step_test
+package quickline_test
 
 import (
 	"fmt"
@@ -12,6 +12,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 )
 
@@ -42,7 +43,7 @@ func TestARowTypedAgainIsTheSameStep(t *testing.T) {
 	for _, f := range procedures {
 		d := fixture.Document(f)
 		x := engine.NewIndex(&d.Engine)
-		lex := step.NewLexicon(x)
+		lex := quickline.NewLexicon(x)
 		for i := range d.Procedure.Steps {
 			a := d.Procedure.Steps[i].Action
 			switch a.Verb() {
@@ -51,7 +52,7 @@ func TestARowTypedAgainIsTheSameStep(t *testing.T) {
 			}
 			all++
 			line := rowText(x, a)
-			r := step.Read(lex, line)
+			r := quickline.Read(lex, line)
 			if r.Problem == "" && step.SameAction(a, r.Action) {
 				read++
 				continue
@@ -132,9 +133,9 @@ func TestQuickLinesOfTheOtherCodes(t *testing.T) {
 	} {
 		d := fixture.Document(file)
 		x := engine.NewIndex(&d.Engine)
-		lex := step.NewLexicon(x)
+		lex := quickline.NewLexicon(x)
 		for line, want := range lines {
-			r := step.Read(lex, line)
+			r := quickline.Read(lex, line)
 			assert.Empty(t, r.Problem, line)
 			assert.Equal(t, want, step.Sentence(x, r.Action), line)
 		}
@@ -145,7 +146,7 @@ func TestQuickLinesOfTheOtherCodes(t *testing.T) {
 func TestWithNewSealNamesNoPart(t *testing.T) {
 	d := fixture.Document("renew-belt-both-banks-r1.latch.json")
 	x := engine.NewIndex(&d.Engine)
-	r := step.Read(step.NewLexicon(x), "refit right rear cam cap with new seal")
+	r := quickline.Read(quickline.NewLexicon(x), "refit right rear cam cap with new seal")
 	a, ok := r.Action.(*step.Refit)
 	require.True(t, ok)
 	assert.Equal(t, []engine.PartID{"right-cam-cap"}, a.Parts)
@@ -158,20 +159,20 @@ func TestWithNewSealNamesNoPart(t *testing.T) {
 func TestCompletionsOfHalfLines(t *testing.T) {
 	type code struct {
 		x   *engine.Index
-		lex *step.Lexicon
+		lex *quickline.Lexicon
 	}
 	var codes []code
 	for _, f := range procedures {
 		d := fixture.Document(f)
 		x := engine.NewIndex(&d.Engine)
-		codes = append(codes, code{x, step.NewLexicon(x)})
+		codes = append(codes, code{x, quickline.NewLexicon(x)})
 	}
 	rapid.Check(t, func(t *rapid.T) {
 		c := codes[rapid.IntRange(0, len(codes)-1).Draw(t, "code")]
 		s := step.Specs[rapid.IntRange(0, len(step.Specs)-1).Draw(t, "verb")]
 		whole := s.Phrases[0] + " " + rapid.SampledFrom([]string{"crank", "left", "inlet", "timing", "t", "new ", "cam b", ""}).Draw(t, "rest")
 		typed := whole[:rapid.IntRange(0, len(whole)).Draw(t, "cut")]
-		out := step.Complete(c.lex, typed)
+		out := quickline.Complete(c.lex, typed)
 		assert.LessOrEqual(t, len(out), 40)
 		for _, k := range out {
 			assert.NotEmpty(t, k.Label)

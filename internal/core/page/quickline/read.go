@@ -1,22 +1,21 @@
-package step
+package quickline
 
 import (
 	"regexp"
 	"slices"
 	"strings"
-	"unicode"
-	"unicode/utf8"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/unit"
 )
 
 // Reading is what became of a quick line. A line is read whole or not at all:
 // with one word unread the action is free text with the line as it was typed.
 type Reading struct {
-	Action Action
+	Action step.Action
 	// Phase is where such a step usually stands.
-	Phase Phase
+	Phase step.Phase
 	// Problem says why the line stays free text, empty where it was read.
 	Problem string
 	// Unread are the stretches of the line that were not read, as byte offsets
@@ -82,10 +81,10 @@ func aside(line string) (Aside, string) {
 func (r *Reading) Read() bool { return r.Problem == "" }
 
 // Step is the step a line becomes, with an id and in a phase.
-func (r *Reading) Step(id ID, phase Phase) Step {
-	s := Step{ID: id, Phase: phase, Action: r.Action, When: r.When, IfNot: r.IfNot, Note: r.Note}
+func (r *Reading) Step(id step.ID, phase step.Phase) step.Step {
+	s := step.Step{ID: id, Phase: phase, Action: r.Action, When: r.When, IfNot: r.IfNot, Note: r.Note}
 	if r.Times > 0 {
-		s.Again = &Again{Times: r.Times}
+		s.Again = &step.Again{Times: r.Times}
 	}
 	return s
 }
@@ -124,9 +123,9 @@ func Read(lex *Lexicon, text string) Reading {
 	line := Plain(text)
 	if kind, words := aside(line); kind != "" {
 		if words == "" {
-			return Reading{Action: &Do{Text: line, Unread: true}, Line: line, Problem: "the " + string(kind) + " has no words"}
+			return Reading{Action: &step.Do{Text: line, Unread: true}, Line: line, Problem: "the " + string(kind) + " has no words"}
 		}
-		return Reading{Action: &Do{Text: Capital(words)}, Line: line, Aside: kind}
+		return Reading{Action: &step.Do{Text: step.Capital(words)}, Line: line, Aside: kind}
 	}
 	if r, ok := lex.led(line); ok {
 		return r
@@ -151,7 +150,7 @@ func Read(lex *Lexicon, text string) Reading {
 }
 
 func read(lex *Lexicon, text string) Reading {
-	free := Reading{Action: &Do{Text: text, Unread: true}, Line: text}
+	free := Reading{Action: &step.Do{Text: text, Unread: true}, Line: text}
 	if text == "" {
 		free.Problem = "nothing was typed"
 		return free
@@ -166,7 +165,7 @@ func read(lex *Lexicon, text string) Reading {
 			free.Problem, free.Unread = "it forbids one thing and may ask for another", [][2]int{{ts[at].start, len(text)}}
 			return free
 		}
-		return Reading{Action: &Do{Text: text}, Line: text}
+		return Reading{Action: &step.Do{Text: text}, Line: text}
 	}
 	best := lex.attempts(text, ts)
 	if best == nil {
@@ -192,7 +191,7 @@ func read(lex *Lexicon, text string) Reading {
 
 // note are the words that say how a step is done and that its sentence does not say.
 func (a *attempt) note() string {
-	said := strings.ToLower(Sentence(a.x, a.action))
+	said := strings.ToLower(step.Sentence(a.x, a.action))
 	var out []string
 	for _, m := range a.manner {
 		m = strings.TrimSuffix(m, " of")
@@ -203,7 +202,7 @@ func (a *attempt) note() string {
 	if len(out) == 0 {
 		return ""
 	}
-	return Capital(strings.Join(out, ", ")) + "."
+	return step.Capital(strings.Join(out, ", ")) + "."
 }
 
 // forbids reports whether a line says what not to do: it is kept to the letter.
@@ -236,8 +235,8 @@ func (lex *Lexicon) alsoAsks(text string, ts []token) int {
 // attempt is a line read as one verb.
 type attempt struct {
 	*Line
-	spec   *Spec
-	action Action
+	spec   *step.Spec
+	action step.Action
 }
 
 func (a *attempt) whole() bool {
@@ -281,7 +280,7 @@ func (lex *Lexicon) attempts(text string, ts []token) *attempt {
 	for _, o := range openings(ts, from) {
 		l := &Line{x: lex.x, lex: lex, text: text, tokens: ts, pos: o.pos, phrase: o.phrase, particle: o.particle}
 		a := &attempt{Line: l, spec: o.spec}
-		a.action = o.spec.Read(l)
+		a.action = grammars[o.spec.Verb].read(l)
 		for !l.end() {
 			l.unread(l.pos)
 			l.pos++
@@ -305,7 +304,7 @@ func (lex *Lexicon) attempts(text string, ts []token) *attempt {
 		var ways []string
 		for _, a := range best {
 			if a.whole() {
-				ways = append(ways, Typed(lex.x, a.action))
+				ways = append(ways, step.Typed(lex.x, a.action))
 			}
 		}
 		first.asks = append(first.asks, asked{0, len(text), "it can be read in more than one way", ways})
@@ -367,7 +366,7 @@ func (lex *Lexicon) ledByHold(text string, ts []token) (Reading, bool) {
 	if !r.Read() {
 		return Reading{}, false
 	}
-	held := slices.ContainsFunc(Refs(r.Action), func(r engine.Ref) bool { return r.Kind == engine.KindLock && r.ID == id })
+	held := slices.ContainsFunc(step.Refs(r.Action), func(r engine.Ref) bool { return r.Kind == engine.KindLock && r.ID == id })
 	if !held || r.Action.Verb() == "do" {
 		return Reading{}, false
 	}
@@ -399,11 +398,11 @@ func (a *attempt) speaks() bool {
 	if a.spec.Takes == nil {
 		return true
 	}
-	return slices.ContainsFunc(Refs(a.action), func(r engine.Ref) bool { return slices.Contains(a.spec.Takes, r.Kind) })
+	return slices.ContainsFunc(step.Refs(a.action), func(r engine.Ref) bool { return slices.Contains(a.spec.Takes, r.Kind) })
 }
 
 type opening struct {
-	spec             *Spec
+	spec             *step.Spec
 	phrase, particle string
 	pos              int
 }
@@ -413,7 +412,7 @@ type opening struct {
 func openings(ts []token, from int) []opening {
 	l := &Line{tokens: ts}
 	var out []opening
-	for _, s := range Specs {
+	for _, s := range step.Specs {
 		for _, p := range s.Phrases {
 			if n := l.at(from, p); n > 0 {
 				out = append(out, opening{s, p, "", from + n})
@@ -497,10 +496,10 @@ func (a *attempt) leftOver() string {
 	}
 	var out []string
 	if len(not) > 0 {
-		out = append(out, upTo(not, 3)+plural(len(not), " is", " are")+" not on this engine’s sheet and no part of “"+a.phrase+" …”")
+		out = append(out, upTo(not, 3)+step.Plural(len(not), " is", " are")+" not on this engine’s sheet and no part of “"+a.phrase+" …”")
 	}
 	if len(there) > 0 {
-		out = append(out, upTo(there, 3)+plural(len(there), " is", " are")+" no part of “"+a.phrase+" …” as it is written here")
+		out = append(out, upTo(there, 3)+step.Plural(len(there), " is", " are")+" no part of “"+a.phrase+" …” as it is written here")
 	}
 	return strings.Join(out, "; ")
 }
@@ -510,7 +509,7 @@ var functionWords = []string{"and", "then", "to", "at", "in", "on", "of", "with"
 
 // knows reports whether a word is part of a name on the sheet.
 func (lex *Lexicon) knows(word string) bool {
-	w := singular(word)
+	w := step.Singular(word)
 	for i := range lex.things {
 		if slices.Contains(lex.things[i].words, w) {
 			return true
@@ -542,20 +541,11 @@ func (a *attempt) choices(lex *Lexicon) []string {
 		line := a.text[:k.start] + w + a.text[k.end:]
 		r := read(lex, line)
 		if r.Read() && r.Note == "" { // a note is no part of the action
-			line = Typed(lex.x, r.Action)
+			line = step.Typed(lex.x, r.Action)
 		}
 		if r.Read() || r.best != nil && len(r.best.left) == 0 && len(r.best.asks) < len(a.asks) {
 			out = append(out, line)
 		}
 	}
 	return out
-}
-
-// Capital is a sentence with a capital at its start.
-func Capital(s string) string {
-	r, w := utf8.DecodeRuneInString(s)
-	if w == 0 || !unicode.IsLower(r) {
-		return s
-	}
-	return string(unicode.ToUpper(r)) + s[w:]
 }

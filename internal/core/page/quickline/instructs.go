@@ -1,13 +1,10 @@
-package step
+package quickline
 
 import (
+	"inklatch/internal/core/page/step"
 	"slices"
 	"strings"
 )
-
-// Weighs reports whether such a step locks, turns, lays, tightens or tensions
-// something, or starts the engine: words put beside it can send a hand wrong.
-func (s *Spec) Weighs() bool { return s.Bench() || s.Turns || s.Runs || s.Lays }
 
 // Instructs reports whether running text tells its reader to do more than look: it
 // gives a figure with its unit, a verb of a step that weighs, or a word that turns a
@@ -40,9 +37,9 @@ func directs(ts []token) bool {
 // lock, tighten.
 var weighty = func() map[string][]string {
 	out := map[string][]string{}
-	for _, s := range Specs {
+	for _, s := range step.Specs {
 		for _, p := range s.Phrases {
-			shared := slices.ContainsFunc(Specs, func(o *Spec) bool { return !o.Weighs() && slices.Contains(o.Phrases, p) })
+			shared := slices.ContainsFunc(step.Specs, func(o *step.Spec) bool { return !o.Weighs() && slices.Contains(o.Phrases, p) })
 			if s.Weighs() && !shared {
 				first, _, _ := strings.Cut(p, " ")
 				out[first] = append(out[first], p)
@@ -78,10 +75,10 @@ func (l *Line) putsAway(i int) bool {
 // Others are the verbs beside its own that a sentence of an author's own tells to do,
 // as the phrases it does so with, in their order. A verb counts where an instruction
 // may begin: at the start, or behind a stop, a comma, "and", "then" or "but".
-func Others(own Verb, text string) []string {
+func Others(own step.Verb, text string) []string {
 	ts := tokens(text)
 	l := &Line{tokens: ts}
-	spec := SpecOf(own)
+	spec := step.SpecOf(own)
 	var out []string
 	for i := range ts {
 		if i > 0 && !slices.Contains([]string{".", ";", ":", ",", "and", "then", "but", "or", "now", "next", "–", "—", "("}, ts[i-1].word) {
@@ -93,7 +90,7 @@ func Others(own Verb, text string) []string {
 		}) {
 			continue
 		}
-		for _, s := range Specs {
+		for _, s := range step.Specs {
 			if s.Verb == own || s.Verb == "do" || s.Looks() {
 				continue
 			}

@@ -1,9 +1,10 @@
-package step
+package quickline
 
 import (
 	"slices"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/unit"
 )
 
@@ -69,9 +70,9 @@ func (n *naming) ask(fits []*thing, from int, all bool) []named {
 	}
 	with := names
 	if all || n.many && len(fits) == 2 {
-		with = append([]string{list(names)}, names...)
+		with = append([]string{step.List(names)}, names...)
 	}
-	n.l.ask(from, n.l.pos, "the sheet has the "+list(names), with...)
+	n.l.ask(from, n.l.pos, "the sheet has the "+step.List(names), with...)
 	return put(nil, fits[0].kind, fits[0].id)
 }
 

@@ -1,9 +1,10 @@
-package step
+package quickline
 
 import (
 	"slices"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page/step"
 )
 
 // maxCuts is at how many places a line is at most taken apart; a line with more
@@ -87,7 +88,7 @@ func (lex *Lexicon) reads(text string) bool {
 
 // named says anew what "it" and "its bolt" stand for: the one thing the step
 // before speaks of. With several things there it is not sure.
-func (lex *Lexicon) named(line string, before Action) (string, bool) {
+func (lex *Lexicon) named(line string, before step.Action) (string, bool) {
 	line = lex.elliptic(line, before)
 	ts := tokens(line)
 	if !slices.ContainsFunc(ts, pronoun) {
@@ -102,7 +103,7 @@ func (lex *Lexicon) named(line string, before Action) (string, bool) {
 			return line, true
 		}
 	}
-	refs := Refs(before)
+	refs := step.Refs(before)
 	if len(refs) != 1 {
 		return "", false
 	}
@@ -114,7 +115,7 @@ func (lex *Lexicon) named(line string, before Action) (string, bool) {
 	if p := lex.x.Part(engine.PartID(refs[0].ID)); kind == engine.KindPart && p != nil && len(p.Held) == 1 && (ts[i].word == "it" || ts[i].word == "them") && turnsBolts(ts) {
 		// What is tightened of a part is what holds it. A tensioner that is released may be let
 		// go as well as its bolt: nobody can tell.
-		if slices.ContainsFunc(openings(ts, 0), func(o opening) bool { return o.spec == releaseSpec }) && slices.ContainsFunc(lex.x.Sheet.Tensioners, func(t engine.Tensioner) bool { return t.Part == p.ID }) {
+		if slices.ContainsFunc(openings(ts, 0), func(o opening) bool { return o.spec == step.SpecOf("release") }) && slices.ContainsFunc(lex.x.Sheet.Tensioners, func(t engine.Tensioner) bool { return t.Part == p.ID }) {
 			return "", false
 		}
 		name = lex.own(engine.KindFastener, string(p.Held[0]))
@@ -125,21 +126,21 @@ func (lex *Lexicon) named(line string, before Action) (string, bool) {
 
 // turnsBolts reports whether a line begins with tightening or slackening.
 func turnsBolts(ts []token) bool {
-	return slices.ContainsFunc(openings(ts, 0), func(o opening) bool { return o.spec == tightenSpec || o.spec == slackenSpec })
+	return slices.ContainsFunc(openings(ts, 0), func(o opening) bool { return o.spec == step.SpecOf("tighten") || o.spec == step.SpecOf("slacken") })
 }
 
 // elliptic puts the word in that a second instruction leaves out: "tighten to
 // 42 N·m" is tighten it, "tighten the bolt" its bolt.
-func (lex *Lexicon) elliptic(line string, before Action) string {
+func (lex *Lexicon) elliptic(line string, before step.Action) string {
 	ts, it := tokens(line), "it "
-	if refs := Refs(before); len(refs) == 1 && refs[0].Kind == engine.KindPart {
+	if refs := step.Refs(before); len(refs) == 1 && refs[0].Kind == engine.KindPart {
 		it = "its bolt "
 		if p := lex.x.Part(engine.PartID(refs[0].ID)); p != nil && heldCount(lex.x, []engine.PartID{p.ID}) > 1 {
 			it = "its bolts "
 		}
 	}
 	for _, o := range openings(ts, 0) {
-		if o.particle != "" || o.pos >= len(ts) || o.spec != tightenSpec && o.spec != slackenSpec {
+		if o.particle != "" || o.pos >= len(ts) || o.spec != step.SpecOf("tighten") && o.spec != step.SpecOf("slacken") {
 			continue
 		}
 		at := ts[o.pos].start

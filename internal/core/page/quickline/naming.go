@@ -1,10 +1,11 @@
-package step
+package quickline
 
 import (
 	"slices"
 	"strings"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/unit"
 )
 
@@ -349,5 +350,5 @@ func upTo(names []string, most int) string {
 	if len(names) > most {
 		return strings.Join(names[:most], ", ") + " …"
 	}
-	return list(names)
+	return step.List(names)
 }

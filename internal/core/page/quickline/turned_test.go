@@ -1,4 +1,4 @@
-package step_test
+package quickline_test
 
 import (
 	"strings"
@@ -9,12 +9,13 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 )
 
 // reading is what became of a line, with the words a reader of the page sees.
-func reading(x *engine.Index, lex *step.Lexicon, line string) (step.Reading, string) {
-	r := step.Read(lex, line)
+func reading(x *engine.Index, lex *quickline.Lexicon, line string) (quickline.Reading, string) {
+	r := quickline.Read(lex, line)
 	return r, strings.ToLower(r.Sentence(x))
 }
 
@@ -23,7 +24,7 @@ func reading(x *engine.Index, lex *step.Lexicon, line string) (step.Reading, str
 func TestLinesThatLookLikeSteps(t *testing.T) {
 	d := fixture.Document("renew-timing-belt-r3.latch.json")
 	x := engine.NewIndex(&d.Engine)
-	lex := step.NewLexicon(x)
+	lex := quickline.NewLexicon(x)
 	for _, line := range []string{
 		"Then do not turn the crank", "Please do not turn the crank", "Now never slacken the crank bolt", "Next, do not fit the crank pin",
 		"Do the same on the exhaust side", "Do this again", "Do not take out the crank pin yet", "Do it up",
@@ -43,7 +44,7 @@ func TestLinesThatLookLikeSteps(t *testing.T) {
 		if r.Read() {
 			// Kept to the letter is kept.
 			do, ok := r.Action.(*step.Do)
-			assert.True(t, ok && do.Text == step.Plain(line), "%q is read as %q", line, said)
+			assert.True(t, ok && do.Text == quickline.Plain(line), "%q is read as %q", line, said)
 			continue
 		}
 		assert.NotEmpty(t, r.Problem, line)
@@ -52,7 +53,7 @@ func TestLinesThatLookLikeSteps(t *testing.T) {
 				assert.Equal(t, strings.Contains(strings.ToLower(line), " "+w), strings.Contains(strings.ToLower(c), " "+w), "%q is offered for %q", c, line)
 			}
 		}
-		assert.Equal(t, step.Plain(line), r.Action.(*step.Do).Text, "nothing typed is lost")
+		assert.Equal(t, quickline.Plain(line), r.Action.(*step.Do).Text, "nothing typed is lost")
 	}
 	for line, want := range map[string]string{
 		"Turn the crank slowly 2 turns clockwise": "turn the crank 2 turns clockwise. note: slowly.",
@@ -72,25 +73,25 @@ func TestLinesThatLookLikeSteps(t *testing.T) {
 func TestNamesThatShareTheirLastWord(t *testing.T) {
 	d := fixture.Document("renew-both-belts-r1.latch.json")
 	x := engine.NewIndex(&d.Engine)
-	_, said := reading(x, step.NewLexicon(x), "Paint marks on the crank gear, the left cam and the right drive")
+	_, said := reading(x, quickline.NewLexicon(x), "Paint marks on the crank gear, the left cam and the right drive")
 	assert.Equal(t, "paint marks on the crank gear, the left cam and the right drive.", said)
 }
 
 // A reason why a line stays text is true: what is on the sheet is not said to be missing.
 func TestReasonsAreTrue(t *testing.T) {
 	d := fixture.Document("renew-timing-belt-r3.latch.json")
-	lex := step.NewLexicon(engine.NewIndex(&d.Engine))
+	lex := quickline.NewLexicon(engine.NewIndex(&d.Engine))
 	for _, line := range []string{
 		"Tighten the idler bolt on the crankshaft", "Remove the upper cover before the crank bolt", "Wait 15 min at the crank pin", "Take out the crank pin and 20 N·m",
 		"Slacken the crank bolt without the flywheel lock", "Fit the crank pin when the inlet cam mark",
 	} {
-		r := step.Read(lex, line)
+		r := quickline.Read(lex, line)
 		require.False(t, r.Read(), line)
 		assert.NotContains(t, r.Problem, "not on this engine’s sheet", "%s: %s", line, r.Problem)
 	}
-	r := step.Read(lex, "Tighten the idler bolt on the vulcaniser")
+	r := quickline.Read(lex, "Tighten the idler bolt on the vulcaniser")
 	assert.Contains(t, r.Problem, "“vulcaniser” is not on this engine’s sheet")
-	r = step.Read(lex, "Turn the crank about 20 degrees clockwise")
+	r = quickline.Read(lex, "Turn the crank about 20 degrees clockwise")
 	assert.Contains(t, r.Problem, "write the value with its tolerance")
 }
 
@@ -108,11 +109,11 @@ func TestNoVerbLosesAWordThatTurnsItRound(t *testing.T) {
 	for n, f := range []string{"renew-timing-belt-r3.latch.json", "renew-both-belts-r1.latch.json", "renew-belt-in-oil-r1.latch.json", "renew-chain-two-actuators-r1.latch.json"} {
 		d := fixture.Document(f)
 		x := engine.NewIndex(&d.Engine)
-		lex := step.NewLexicon(x)
+		lex := quickline.NewLexicon(x)
 		seen := map[string]bool{}
 		var lines []string
 		add := func(line string) {
-			if r := step.Read(lex, line); r.Read() && r.Action.Verb() != "do" && !seen[line] {
+			if r := quickline.Read(lex, line); r.Read() && r.Action.Verb() != "do" && !seen[line] {
 				seen[line] = true
 				lines = append(lines, line)
 			}
@@ -133,7 +134,7 @@ func TestNoVerbLosesAWordThatTurnsItRound(t *testing.T) {
 						}
 						turned := strings.TrimSpace(lead + strings.Join(words[:i], " ") + " " + turn + " " + strings.Join(words[i:], " "))
 						tried++
-						r := step.Read(lex, turned)
+						r := quickline.Read(lex, turned)
 						if !r.Read() {
 							continue
 						}
@@ -151,7 +152,7 @@ func TestNoVerbLosesAWordThatTurnsItRound(t *testing.T) {
 
 // keeps reports whether what a reading says keeps the words that turn its line round, in
 // those words or the house's.
-func keeps(said, turn string, r *step.Reading) bool {
+func keeps(said, turn string, r *quickline.Reading) bool {
 	for _, w := range strings.FieldsFunc(turn, func(c rune) bool { return c == ' ' || c == ',' }) {
 		if strings.Contains(said, w) {
 			return true

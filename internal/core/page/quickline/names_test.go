@@ -1,4 +1,4 @@
-package step_test
+package quickline_test
 
 import (
 	"testing"
@@ -8,6 +8,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 )
 
@@ -17,14 +18,14 @@ func TestNamesOfTheSheetsOwn(t *testing.T) {
 	s := d.Engine
 	s.Names = []engine.OwnName{{ID: "a", Say: "dog bone", Of: "parts/engine-mount"}, {ID: "b", Say: "the grim reaper", Of: "locks/cam-bar"}}
 	x := engine.NewIndex(&s)
-	lex := step.NewLexicon(x)
+	lex := quickline.NewLexicon(x)
 	for line, want := range map[string]string{
 		"remove the dog bone":                        "Remove the engine mount.",
 		"fit the grim reaper":                        "Fit the cam bar by hand (TL-102).",
 		"check that the grim reaper is out":          "Check that the cam bar is out.",
 		"take out the crank pin and the grim reaper": "Take out the crank pin and the cam bar.",
 	} {
-		r := step.Read(lex, line)
+		r := quickline.Read(lex, line)
 		require.True(t, r.Read(), "%s: %s", line, r.Problem)
 		assert.Equal(t, want, step.Sentence(x, r.Action))
 	}
@@ -37,24 +38,24 @@ func TestNamesOfTheSheetsOwn(t *testing.T) {
 func TestAsides(t *testing.T) {
 	_, lex := lexicon()
 	for line, want := range map[string]struct {
-		aside step.Aside
+		aside quickline.Aside
 		text  string
 	}{
-		"note: keep the washers":       {step.NoteAside, "Keep the washers"},
-		"Caution: hot parts.":          {step.CautionAside, "Hot parts"},
-		"Caution: Caution: hot parts":  {step.CautionAside, "Hot parts"},
-		"WARNING: spring force":        {step.CautionAside, "Spring force"},
-		"3. Note: keep the washers":    {step.NoteAside, "Keep the washers"},
+		"note: keep the washers":       {quickline.NoteAside, "Keep the washers"},
+		"Caution: hot parts.":          {quickline.CautionAside, "Hot parts"},
+		"Caution: Caution: hot parts":  {quickline.CautionAside, "Hot parts"},
+		"WARNING: spring force":        {quickline.CautionAside, "Spring force"},
+		"3. Note: keep the washers":    {quickline.NoteAside, "Keep the washers"},
 		"apply sealant to lower cover": {"", ""},
 	} {
-		r := step.Read(lex, line)
+		r := quickline.Read(lex, line)
 		assert.Equal(t, want.aside, r.Aside, line)
 		if want.aside != "" {
 			assert.True(t, r.Read())
 			assert.Equal(t, want.text, r.Action.(*step.Do).Text)
 		}
 	}
-	r := step.Read(lex, "note:")
+	r := quickline.Read(lex, "note:")
 	assert.False(t, r.Read())
 }
 
@@ -62,7 +63,7 @@ func TestAsides(t *testing.T) {
 func TestOffersAreNeverTheOpposite(t *testing.T) {
 	_, lex := lexicon()
 	for _, line := range []string{"screw the plug", "hook up the belt", "lock the plug", "pin the plug", "fasten the mount", "unfit the bar"} {
-		r := step.Read(lex, line)
+		r := quickline.Read(lex, line)
 		for _, c := range r.Choices {
 			assert.NotRegexp(t, `^(un|slacken|loosen|remove|take|lock up)`, c, line)
 		}
@@ -73,11 +74,11 @@ func TestExamplesAreThisEnginesOwn(t *testing.T) {
 	for _, f := range procedures {
 		d := fixture.Document(f)
 		x := engine.NewIndex(&d.Engine)
-		lex := step.NewLexicon(x)
-		lines := step.Examples(lex)
+		lex := quickline.NewLexicon(x)
+		lines := quickline.Examples(lex)
 		assert.GreaterOrEqual(t, len(lines), 3, f)
 		for _, l := range lines {
-			r := step.Read(lex, l)
+			r := quickline.Read(lex, l)
 			assert.True(t, r.Read(), "%s: %s", f, l)
 		}
 	}
@@ -86,20 +87,20 @@ func TestExamplesAreThisEnginesOwn(t *testing.T) {
 func BenchmarkRead(b *testing.B) {
 	_, lex := lexicon()
 	for b.Loop() {
-		step.Read(lex, "tighten exhaust sprocket bolt 60 Nm + 90 deg hold with sprocket holder")
+		quickline.Read(lex, "tighten exhaust sprocket bolt 60 Nm + 90 deg hold with sprocket holder")
 	}
 }
 
 func BenchmarkReadNotWhole(b *testing.B) {
 	_, lex := lexicon()
 	for b.Loop() {
-		step.Read(lex, "tighten exhaust sproket bolt 60 Nm really firmly before lunch")
+		quickline.Read(lex, "tighten exhaust sproket bolt 60 Nm really firmly before lunch")
 	}
 }
 
 func BenchmarkComplete(b *testing.B) {
 	_, lex := lexicon()
 	for b.Loop() {
-		step.Complete(lex, "tighten exhaust sprocket bolt 60 Nm hold with sp")
+		quickline.Complete(lex, "tighten exhaust sprocket bolt 60 Nm hold with sp")
 	}
 }

@@ -1,0 +1,96 @@
+package quickline
+
+import (
+	"slices"
+
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/unit"
+)
+
+var measureGrammar = &grammar{
+	read: readMeasure,
+}
+
+var measurable = []unit.Kind{unit.KindTorque, unit.KindAngle, unit.KindLength, unit.KindTime, unit.KindTemperature, unit.KindFrequency}
+
+// passLeads are the words between what is measured and the figure that passes.
+var passLeads = []string{"it passes at", "passes at", "to pass at", "must be", "should be", "it must be", "it should be", "is to be", "to be", "is", "=", "of", "must read", "should read", "must lie at", "must be between"}
+
+// limits are words for a figure that is a limit on one side.
+var limits = []string{"less", "more", "least", "most", "below", "above", "over", "under", "max", "min", "maximum", "minimum", "than", "within", "greater", "smaller", "exceed", "exceeds", "up"}
+
+func readMeasure(l *Line) step.Action {
+	a := &step.Measure{}
+	l.Skip("the")
+	readings := func() bool {
+		if a.Readings != 0 || l.end() {
+			return false
+		}
+		if l.Say("twice") {
+			a.Readings = 2
+			return true
+		}
+		l.Say("take", "and take", "with", "in")
+		if l.end() {
+			return false
+		}
+		v, ok := wholeNumber(l.tokens[l.pos].word)
+		if !ok || v < 2 {
+			return false
+		}
+		l.pos++
+		a.Readings = v
+		if l.Say("times", "readings") {
+			return true
+		}
+		a.Readings = 0
+		return false
+	}
+	// A figure passes behind words that say so, or by itself. Behind a bare "at" an angle or
+	// a temperature is where it is measured, which no field keeps.
+	figure := func() bool {
+		from := l.pos
+		at := !l.Say(passLeads...) && (l.Say("at") || l.pos > 0 && l.tokens[l.pos-1].word == "at")
+		if l.end() || l.tokens[l.pos].figure == nil {
+			return false
+		}
+		if k := l.tokens[l.pos].figure.Quantity.Kind(); at && (k == unit.KindAngle || k == unit.KindTemperature || k == unit.KindTime) {
+			l.pos = from
+			return false
+		}
+		return true
+	}
+	a.What = l.Free(func() bool {
+		if readings() {
+			a.Readings = 0
+			return true
+		}
+		return figure()
+	})
+	a.OfLoop(l.x)
+	if a.What == "" {
+		l.refuse("it does not say what to measure")
+	}
+	for _, t := range tokens(a.What) {
+		if slices.Contains(turning, t.word) || slices.Contains(limits, t.word) {
+			l.refuse("“" + t.word + "” is not read. Write the figure that passes, as a value with its tolerance or a range")
+		}
+	}
+	l.Clauses(readings, func() bool {
+		if !a.Within.IsZero() || !l.Say("readings within", "and readings within", "with readings within", "all within", "they agree within") {
+			return false
+		}
+		q, ok := l.Figure(measurable...)
+		a.Within = q
+		l.Say("of each other", "of one another")
+		return ok
+	}, func() bool {
+		if !a.Value.IsZero() || !figure() {
+			return false
+		}
+		q, ok := l.Figure(measurable...)
+		a.Value = q
+		return ok
+	})
+	return a
+}
