@@ -2,6 +2,7 @@ package test
 
 import (
 	"fmt"
+	"inklatch/internal/core/page/lang/en"
 	"strings"
 	"testing"
 
@@ -11,7 +12,6 @@ import (
 
 	"inklatch/demo"
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/page/step"
 )
 
 // hands are somebody at the keyboard alone, whose every key and every typed value is
@@ -225,7 +225,7 @@ func TestFortyStepsInAsManyLines(t *testing.T) {
 			break
 		}
 		lines++
-		w.step(step.Typed(x, doc.Procedure.Steps[i].Action), i+1)
+		w.step(en.Typed(x, doc.Procedure.Steps[i].Action), i+1)
 	}
 	w.saved()
 	assert.Less(t, lines, 50)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"inklatch/internal/core/message"
 	"slices"
 	"strings"
 	"time"
@@ -152,7 +153,7 @@ func clean(ctx context.Context, sent []byte) ([]byte, error) {
 	}
 	out, err := photo.Clean(sent)
 	if err != nil {
-		return nil, problem(422, "%s. The note itself is kept.", step.Capital(err.Error()))
+		return nil, problem(422, "%s. The note itself is kept.", message.Capital(err.Error()))
 	}
 	return out, nil
 }

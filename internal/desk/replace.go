@@ -4,13 +4,13 @@ import (
 	"cmp"
 	"context"
 	"crypto/rand"
+	"inklatch/internal/core/message"
 	"slices"
 	"strings"
 	"time"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/page/procedure"
-	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/pageproof"
 	"inklatch/internal/core/proof/sheetproof"
 	"inklatch/internal/core/review/latch"
@@ -183,7 +183,7 @@ func readChange(a ChangeAsk) (*replace.Change, error) {
 	}
 	c, err := replace.Of(a.From, a.To)
 	if err != nil {
-		return nil, &Problem{Status: 422, Title: fullStop(step.Capital(err.Error())), Field: "to"}
+		return nil, &Problem{Status: 422, Title: fullStop(message.Capital(err.Error())), Field: "to"}
 	}
 	return c, nil
 }

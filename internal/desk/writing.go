@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"inklatch/internal/core/page/lang/en"
 	"maps"
 	"regexp"
 	"slices"
@@ -249,7 +250,7 @@ func apart(k *known, there string, sent *procedure.Header) (yours, theirs string
 }
 
 func sentence(k *known, s *step.Step) string {
-	return s.Full(k.index)
+	return en.Full(k.index, s)
 }
 
 // write applies a batch inside a transaction and keeps the way back. What comes

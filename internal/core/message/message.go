@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"unicode"
 	"unicode/utf8"
 )
 
@@ -156,4 +157,13 @@ func Places(id string) int {
 		}
 	}
 	return n
+}
+
+// Capital is a sentence with a capital at its start.
+func Capital(s string) string {
+	r, w := utf8.DecodeRuneInString(s)
+	if w == 0 || !unicode.IsLower(r) {
+		return s
+	}
+	return string(unicode.ToUpper(r)) + s[w:]
 }

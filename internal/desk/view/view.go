@@ -4,6 +4,8 @@ package view
 
 import (
 	"encoding/json"
+	"inklatch/internal/core/page/lang"
+	"inklatch/internal/core/page/lang/en"
 	"slices"
 
 	"inklatch/internal/core/engine"
@@ -59,7 +61,7 @@ func (v *View) MarshalJSON() ([]byte, error) {
 // Row is one step as it is listed.
 type Row struct {
 	Step     step.Step   `json:"step"`
-	Spans    []step.Span `json:"spans"`
+	Spans    []lang.Span `json:"spans"`
 	Value    string      `json:"value"`
 	Sentence string      `json:"sentence"`
 	// Crosses is set where the step turns the crank, Clashes the chart columns
@@ -168,8 +170,8 @@ func From(x *engine.Index, p *procedure.Procedure, version int64, house finding.
 	worst := severities(fs)
 	for i := range p.Steps {
 		s := &p.Steps[i]
-		words := step.Row(x, s.Action)
-		r := Row{Step: *s, Spans: words.Spans, Value: words.Value, Sentence: s.Full(x), Lead: s.Lead(), Severity: worst[s.ID], Clashes: []string{}, BackTo: -1, Fails: -1}
+		words := en.Row(x, s.Action)
+		r := Row{Step: *s, Spans: words.Spans, Value: words.Value, Sentence: en.Full(x, s), Lead: en.Lead(s), Severity: worst[s.ID], Clashes: []string{}, BackTo: -1, Fails: -1}
 		r.Aside = car != nil && !s.When.Covers(*car)
 		r.Back, r.BackTo = p.Back(i)
 		if s.IfNot {
@@ -180,10 +182,10 @@ func From(x *engine.Index, p *procedure.Procedure, version int64, house finding.
 			r.By = step.ByText(a.By)
 		}
 		if s.Wording != "" {
-			r.Spans = []step.Span{{Kind: step.TextSpan, Text: s.Wording}}
+			r.Spans = []lang.Span{{Kind: lang.TextSpan, Text: s.Wording}}
 		}
 		if r.Spans == nil {
-			r.Spans = []step.Span{}
+			r.Spans = []lang.Span{}
 		}
 		if v := s.Torques(); len(v) > 0 && r.By == "" {
 			r.Stages = engine.StagesText(v[0].Stages)

@@ -1,13 +1,13 @@
 package svg
 
 import (
+	"inklatch/internal/core/message"
 	"math"
 	"slices"
 	"strings"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/engine/drawing"
-	"inklatch/internal/core/page/step"
 )
 
 // room is what a close-up leaves round its wheels, and leastSide how much of the
@@ -159,7 +159,7 @@ var round = [][2]float64{{0, 1}, {0, -1}, {1, 0}, {-1, 0}, {0.8, 0.6}, {-0.8, 0.
 
 // placesOf are the places at which a wheel's name may stand, the best first.
 func (d *picture) placesOf(w *drawing.Wheel, size float64) []label {
-	name := step.Capital(w.Label)
+	name := message.Capital(w.Label)
 	words := strings.Fields(name)
 	lines := [][]string{{name}}
 	if two := halves(words); two != nil {

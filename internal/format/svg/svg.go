@@ -10,6 +10,7 @@ import (
 	"encoding/xml"
 	"errors"
 	"fmt"
+	"inklatch/internal/core/message"
 	"iter"
 	"math"
 	"slices"
@@ -17,7 +18,6 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/engine/drawing"
-	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/virtual"
 )
 
@@ -352,6 +352,6 @@ func (d *picture) labels() {
 		dx, dy := x-w.X, y-d.size/3-w.Y
 		dist, r := math.Max(1, math.Hypot(dx, dy)), w.R+5
 		d.put(`<g font-family="Archivo Variable, Archivo, Arial, sans-serif" text-anchor="%s"><path d="M%s %sL%s %s" stroke="%s" stroke-width="0.6"/><text x="%s" y="%s" font-size="%s" font-weight="600" fill="%s">%s</text><text x="%s" y="%s" font-size="%s" fill="%s">%s</text></g>`,
-			anchor, n(x-math.Copysign(d.size/3, dx)), n(y-d.size/3), n(w.X+dx/dist*r), n(w.Y+dy/dist*r), quiet, n(x), n(y), n(d.size), ink, text(step.Capital(w.Label)), n(x), n(y+1.15*d.size), n(0.92*d.size), quiet, under)
+			anchor, n(x-math.Copysign(d.size/3, dx)), n(y-d.size/3), n(w.X+dx/dist*r), n(w.Y+dy/dist*r), quiet, n(x), n(y), n(d.size), ink, text(message.Capital(w.Label)), n(x), n(y+1.15*d.size), n(0.92*d.size), quiet, under)
 	}
 }

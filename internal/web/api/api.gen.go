@@ -14,6 +14,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/engine/tension"
 	"inklatch/internal/core/page/document"
+	"inklatch/internal/core/page/lang"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
@@ -857,7 +858,7 @@ type WhereUsed = desk.WhereUsed
 type Withdrawn = desk.Withdrawn
 
 // Words defines model for Words.
-type Words = step.Span
+type Words = lang.Span
 
 // Years defines model for Years.
 type Years = engine.Years

@@ -1,6 +1,7 @@
 package contract
 
 import (
+	"inklatch/internal/core/page/lang"
 	"reflect"
 
 	"inklatch/internal/core/engine"
@@ -49,7 +50,7 @@ var types = []component{
 	of[pageproof.Finding]("Finding"), of[quickline.Completion]("Completion"), of[step.Spec]("VerbSpec"), of[step.Field]("Field"), of[step.FieldReading]("FieldReading"), of[turns.Plan]("TurnPlan"),
 	of[tension.Judged]("Judged"),
 	// what the screens show
-	of[view.View]("View"), of[view.Row]("Row"), of[step.Span]("Words"), of[virtual.Lifeline]("Lifeline"), of[view.State]("StepState"),
+	of[view.View]("View"), of[view.Row]("Row"), of[lang.Span]("Words"), of[virtual.Lifeline]("Lifeline"), of[view.State]("StepState"),
 	of[view.Drawing]("Drawing"), of[view.Derived]("Derived"), of[desk.Reading]("Reading"),
 	of[desk.Place]("Place"), of[desk.Entry]("LinkEntry"), of[desk.RoleRow]("RoleRow"), of[desk.Somebody]("Somebody"), of[desk.Passage]("Passage"),
 	of[desk.LatchMark]("LatchMark"), of[desk.Meta]("RevisionMeta"), of[desk.Sibling]("Sibling"), of[desk.Beside]("Beside"), of[virtual.Standing]("Standing"), of[procedure.Task]("Task"), of[engine.Place]("Point"), of[engine.Fluid]("Fluid"), of[desk.ProcedureRow]("ProcedureRow"),

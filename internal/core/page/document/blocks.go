@@ -2,11 +2,11 @@ package document
 
 import (
 	"fmt"
+	"inklatch/internal/core/message"
 	"strings"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/page/procedure"
-	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/virtual"
 )
 
@@ -257,7 +257,7 @@ func Lay(x *engine.Index, p *procedure.Procedure, t *virtual.Trace, is *Issue, i
 func before(x *engine.Index, p *procedure.Procedure) []Named {
 	view := ""
 	if x.Sheet.View != "" {
-		view = step.Capital(x.Sheet.View) + "."
+		view = message.Capital(x.Sheet.View) + "."
 	}
 	took := ""
 	if !p.Prelims.Time.IsZero() {

@@ -4,6 +4,8 @@
 package document
 
 import (
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/lang/en"
 	"slices"
 
 	"inklatch/internal/core/engine"
@@ -274,16 +276,16 @@ func phases(x *engine.Index, p *procedure.Procedure) []Phase {
 			}
 			out = append(out, Phase{Name: name})
 		}
-		line := Step{ID: s.ID, Number: i + 1, Text: step.Capital(s.Full(x)), Note: step.Capital(s.Note), Cautions: []string{}}
+		line := Step{ID: s.ID, Number: i + 1, Text: message.Capital(en.Full(x, s)), Note: message.Capital(s.Note), Cautions: []string{}}
 		if s.IfNot {
 			line.Fails = p.Under(i) + 1
 			line.Back, _ = p.Back(i)
 		}
 		for _, c := range s.Cautions {
-			line.Cautions = append(line.Cautions, step.Capital(c.Text))
+			line.Cautions = append(line.Cautions, message.Capital(c.Text))
 		}
 		line.Free = s.Free()
-		line.Reading, line.Condition, line.Figures = s.Reading(), s.Condition(x), figures(x, s)
+		line.Reading, line.Condition, line.Figures = s.Reading(), en.Condition(x, s), figures(x, s)
 		last := &out[len(out)-1]
 		last.Steps = append(last.Steps, line)
 	}

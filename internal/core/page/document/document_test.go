@@ -1,6 +1,7 @@
 package document_test
 
 import (
+	"inklatch/internal/core/page/lang/en"
 	"slices"
 	"strings"
 	"testing"
@@ -59,7 +60,7 @@ func TestTheTorqueTableSaysWhatTheStepsSay(t *testing.T) {
 			want := 0
 			for i := range d.Procedure.Steps {
 				st := &d.Procedure.Steps[i]
-				sentence := step.Sentence(x, st.Action)
+				sentence := en.Sentence(x, st.Action)
 				for _, v := range st.Torques() {
 					want += len(v.Fasteners)
 					for _, id := range v.Fasteners {

@@ -1,6 +1,7 @@
 package document_test
 
 import (
+	"inklatch/internal/core/page/lang/en"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -36,7 +37,7 @@ func TestTheStepsThatAreDrawn(t *testing.T) {
 		for k := range after.Loops {
 			wants = wants || after.Loops[k].On && (!before.Loops[k].On || after.SlackOn(x, k) && !before.SlackOn(x, k))
 		}
-		assert.Equal(t, wants, hasPicture(drawn, i), "step %d: %s", i+1, p.Steps[i].Full(x))
+		assert.Equal(t, wants, hasPicture(drawn, i), "step %d: %s", i+1, en.Full(x, &p.Steps[i]))
 	}
 	require.NotEmpty(t, drawn)
 

@@ -2,6 +2,7 @@ package document
 
 import (
 	"fmt"
+	"inklatch/internal/core/page/lang/en"
 	"strings"
 
 	"inklatch/internal/core/engine"
@@ -31,7 +32,7 @@ const (
 // tools, torque, new parts and the order of bolts. Two sheets that print a step alike
 // give the same lines; there is a line for each thing, empty where there is nothing.
 func Stands(x *engine.Index, s *step.Step) []Line {
-	out := []Line{{InSentence, step.Sentence(x, s.Action)}, {InCondition, s.Condition(x)}}
+	out := []Line{{InSentence, en.Sentence(x, s.Action)}, {InCondition, en.Condition(x, s)}}
 	var dangers, used, values, fresh, order []string
 	for _, h := range s.Hazards(x) {
 		dangers = append(dangers, string(h))

@@ -1,6 +1,7 @@
 package document_test
 
 import (
+	"inklatch/internal/core/page/lang/en"
 	"slices"
 	"strings"
 	"testing"
@@ -67,7 +68,7 @@ func TestWhatASheetPutsOnThePage(t *testing.T) {
 				}
 			}
 			assert.Equal(t, len(differ) == 0, document.StandsAlike(was, now, s))
-			said := strings.ToLower(step.Sentence(was, s.Action))
+			said := strings.ToLower(en.Sentence(was, s.Action))
 			if !strings.Contains(said, c.thing) {
 				if len(c.lines) > 0 && !slices.Contains(differ, document.InTools) && !slices.Contains(differ, document.InParts) {
 					assert.Empty(t, differ, "%s: step %d says nothing of it: %s", name, i+1, said)

@@ -2,6 +2,7 @@ package procedure
 
 import (
 	"fmt"
+	"inklatch/internal/core/page/lang/en"
 	"slices"
 
 	"inklatch/internal/core/engine"
@@ -95,9 +96,9 @@ func (p *Procedure) Back(i int) (says string, to int) {
 		return "", -1
 	}
 	if to = p.back(k); to == k {
-		return fmt.Sprintf("then step %d again, %s", k+1, step.Often(p.Steps[k].Most())), to
+		return fmt.Sprintf("then step %d again, %s", k+1, en.Often(p.Steps[k].Most())), to
 	}
-	return fmt.Sprintf("then go on from step %d, %s", to+1, step.Often(p.Steps[k].Most())), to
+	return fmt.Sprintf("then go on from step %d, %s", to+1, en.Often(p.Steps[k].Most())), to
 }
 
 // Along is the way through the procedure on one engine, nil for any. With a step

@@ -2,6 +2,7 @@ package quickline_test
 
 import (
 	"fmt"
+	"inklatch/internal/core/page/lang/en"
 	"strings"
 	"testing"
 
@@ -24,7 +25,7 @@ var procedures = []string{
 
 // rowText is a row as an author sees it.
 func rowText(x *engine.Index, a step.Action) string {
-	r := step.Row(x, a)
+	r := en.Row(x, a)
 	var b strings.Builder
 	for _, s := range r.Spans {
 		b.WriteString(s.Text)
@@ -57,7 +58,7 @@ func TestARowTypedAgainIsTheSameStep(t *testing.T) {
 				read++
 				continue
 			}
-			t.Logf("%s: %q reads as %q (%s)", f, line, step.Sentence(x, r.Action), r.Problem)
+			t.Logf("%s: %q reads as %q (%s)", f, line, en.Sentence(x, r.Action), r.Problem)
 		}
 	}
 	assert.Greater(t, float64(read)/float64(all), 0.93, "%d of %d", read, all)
@@ -92,7 +93,7 @@ func TestSentencesOfEveryCode(t *testing.T) {
 		d := fixture.Document(f)
 		x := engine.NewIndex(&d.Engine)
 		for i := range d.Procedure.Steps {
-			s := step.Sentence(x, d.Procedure.Steps[i].Action)
+			s := en.Sentence(x, d.Procedure.Steps[i].Action)
 			assert.Regexp(t, `^[A-Z].*\.$`, s, f)
 			assert.NotContains(t, s, "  ", f)
 			assert.NotContains(t, s, "“", "an unknown thing is put in quotes: %s %s", f, s)
@@ -137,7 +138,7 @@ func TestQuickLinesOfTheOtherCodes(t *testing.T) {
 		for line, want := range lines {
 			r := quickline.Read(lex, line)
 			assert.Empty(t, r.Problem, line)
-			assert.Equal(t, want, step.Sentence(x, r.Action), line)
+			assert.Equal(t, want, en.Sentence(x, r.Action), line)
 		}
 	}
 }

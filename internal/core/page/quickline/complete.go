@@ -1,6 +1,7 @@
 package quickline
 
 import (
+	"inklatch/internal/core/page/lang/en"
 	"slices"
 	"strings"
 
@@ -165,7 +166,7 @@ func Examples(lex *Lexicon) []string {
 	x, s := lex.x, lex.x.Sheet
 	var out []string
 	add := func(a step.Action) {
-		if line := step.Typed(x, a); line != "" {
+		if line := en.Typed(x, a); line != "" {
 			if r := read(lex, line); r.Read() {
 				out = append(out, line)
 			}

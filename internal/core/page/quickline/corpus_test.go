@@ -1,6 +1,7 @@
 package quickline_test
 
 import (
+	"inklatch/internal/core/page/lang/en"
 	"os"
 	"path/filepath"
 	"strings"
@@ -89,7 +90,7 @@ func TestWordsThatTurnASentenceRound(t *testing.T) {
 				if !r.Read() {
 					continue
 				}
-				s := strings.ToLower(step.Sentence(x, r.Action))
+				s := strings.ToLower(en.Sentence(x, r.Action))
 				_, checks := r.Action.(*step.Check)
 				_, turns := r.Action.(*step.Turn)
 				_, tightens := r.Action.(*step.Tighten)

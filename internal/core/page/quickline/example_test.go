@@ -2,11 +2,11 @@ package quickline_test
 
 import (
 	"fmt"
+	"inklatch/internal/core/page/lang/en"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/page/quickline"
-	"inklatch/internal/core/page/step"
 )
 
 // A line becomes a step where every word of it was understood; where one was not, it
@@ -24,7 +24,7 @@ func ExampleRead() {
 			fmt.Printf("%s: text, for %s\n", line, r.Problem)
 			continue
 		}
-		fmt.Printf("%s: %s\n", line, step.Sentence(x, r.Action))
+		fmt.Printf("%s: %s\n", line, en.Sentence(x, r.Action))
 	}
 	// Output:
 	// turn crank 2 turns cw: Turn the crank 2 turns clockwise.

@@ -1,6 +1,8 @@
 package quickline
 
 import (
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/lang/en"
 	"regexp"
 	"slices"
 	"strconv"
@@ -84,7 +86,7 @@ func (lex *Lexicon) led(line string) (Reading, bool) {
 	if r.Read() {
 		r.Line = line
 		if d, ok := r.Action.(*step.Do); ok {
-			d.Text = step.Capital(d.Text)
+			d.Text = message.Capital(d.Text)
 		}
 		return r, true
 	}
@@ -116,12 +118,12 @@ func (lex *Lexicon) led(line string) (Reading, bool) {
 // Sentence is what became of a line, in full words.
 func (r *Reading) Sentence(x *engine.Index) string {
 	s := r.Step("line", "")
-	text := s.Full(x)
+	text := en.Full(x, &s)
 	if r.Note != "" {
 		text += " Note: " + r.Note
 	}
 	if r.Times > 0 {
-		text = strings.TrimSuffix(text, ".") + "; then try again, " + step.Often(r.Times) + "."
+		text = strings.TrimSuffix(text, ".") + "; then try again, " + en.Often(r.Times) + "."
 	}
 	return text
 }

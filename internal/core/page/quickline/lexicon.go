@@ -1,6 +1,7 @@
 package quickline
 
 import (
+	"inklatch/internal/core/page/lang/en"
 	"slices"
 	"strings"
 
@@ -196,7 +197,7 @@ func wordsOf(ts []token) []string {
 		}
 		w := t.word
 		if t.figure == nil {
-			w = step.Singular(w)
+			w = en.Singular(w)
 			if n, ok := nouns[w]; ok {
 				w = n
 			}

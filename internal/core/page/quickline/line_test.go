@@ -1,6 +1,7 @@
 package quickline_test
 
 import (
+	"inklatch/internal/core/page/lang/en"
 	"strings"
 	"testing"
 
@@ -60,7 +61,7 @@ func TestQuickLines(t *testing.T) {
 	} {
 		r := quickline.Read(lex, line)
 		assert.Empty(t, r.Problem, line)
-		assert.Equal(t, want, step.Sentence(x, r.Action), line)
+		assert.Equal(t, want, en.Sentence(x, r.Action), line)
 	}
 }
 
@@ -124,7 +125,7 @@ func TestEveryExampleIsUnderstood(t *testing.T) {
 		r := quickline.Read(lex, s.Example)
 		assert.Empty(t, r.Problem, s.Example)
 		assert.Equal(t, s.Verb, r.Action.Verb(), s.Example)
-		assert.NotEmpty(t, step.Sentence(x, r.Action))
+		assert.NotEmpty(t, en.Sentence(x, r.Action))
 		one := step.Step{ID: "a", Phase: s.Phase, Action: r.Action}
 		b, err := json.Marshal(one)
 		require.NoError(t, err)
@@ -141,7 +142,7 @@ func TestSentencesReadBack(t *testing.T) {
 	d := fixture.Document("renew-timing-belt-r3.latch.json")
 	same := 0
 	for _, s := range d.Procedure.Steps {
-		r := quickline.Read(lex, step.Sentence(x, s.Action))
+		r := quickline.Read(lex, en.Sentence(x, s.Action))
 		if r.Problem == "" && step.SameAction(r.Action, s.Action) {
 			same++
 		}

@@ -1,6 +1,7 @@
 package quickline_test
 
 import (
+	"inklatch/internal/core/page/lang/en"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -27,7 +28,7 @@ func TestNamesOfTheSheetsOwn(t *testing.T) {
 	} {
 		r := quickline.Read(lex, line)
 		require.True(t, r.Read(), "%s: %s", line, r.Problem)
-		assert.Equal(t, want, step.Sentence(x, r.Action))
+		assert.Equal(t, want, en.Sentence(x, r.Action))
 	}
 	out, err := engine.Apply(&s, []engine.Edit{{Path: "parts/engine-mount"}})
 	require.NoError(t, err)

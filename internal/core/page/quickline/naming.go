@@ -1,11 +1,11 @@
 package quickline
 
 import (
+	"inklatch/internal/core/page/lang/en"
 	"slices"
 	"strings"
 
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/unit"
 )
 
@@ -350,5 +350,5 @@ func upTo(names []string, most int) string {
 	if len(names) > most {
 		return strings.Join(names[:most], ", ") + " …"
 	}
-	return step.List(names)
+	return en.List(names)
 }

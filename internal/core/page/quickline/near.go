@@ -2,6 +2,7 @@ package quickline
 
 import (
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/step"
 	"slices"
 	"strings"
@@ -83,7 +84,7 @@ func (lex *Lexicon) nearby(r *Reading) []string {
 		bare = bare[:r.Unread[i][0]] + bare[r.Unread[i][1]:]
 	}
 	if got := read(lex, strings.Trim(bare, " ,")); got.Read() {
-		offer(step.Typed(lex.x, got.Action))
+		offer(en.Typed(lex.x, got.Action))
 	}
 	return out
 }

@@ -1,6 +1,8 @@
 package quickline
 
 import (
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/lang/en"
 	"regexp"
 	"slices"
 	"strings"
@@ -125,7 +127,7 @@ func Read(lex *Lexicon, text string) Reading {
 		if words == "" {
 			return Reading{Action: &step.Do{Text: line, Unread: true}, Line: line, Problem: "the " + string(kind) + " has no words"}
 		}
-		return Reading{Action: &step.Do{Text: step.Capital(words)}, Line: line, Aside: kind}
+		return Reading{Action: &step.Do{Text: message.Capital(words)}, Line: line, Aside: kind}
 	}
 	if r, ok := lex.led(line); ok {
 		return r
@@ -191,7 +193,7 @@ func read(lex *Lexicon, text string) Reading {
 
 // note are the words that say how a step is done and that its sentence does not say.
 func (a *attempt) note() string {
-	said := strings.ToLower(step.Sentence(a.x, a.action))
+	said := strings.ToLower(en.Sentence(a.x, a.action))
 	var out []string
 	for _, m := range a.manner {
 		m = strings.TrimSuffix(m, " of")
@@ -202,7 +204,7 @@ func (a *attempt) note() string {
 	if len(out) == 0 {
 		return ""
 	}
-	return step.Capital(strings.Join(out, ", ")) + "."
+	return message.Capital(strings.Join(out, ", ")) + "."
 }
 
 // forbids reports whether a line says what not to do: it is kept to the letter.
@@ -304,7 +306,7 @@ func (lex *Lexicon) attempts(text string, ts []token) *attempt {
 		var ways []string
 		for _, a := range best {
 			if a.whole() {
-				ways = append(ways, step.Typed(lex.x, a.action))
+				ways = append(ways, en.Typed(lex.x, a.action))
 			}
 		}
 		first.asks = append(first.asks, asked{0, len(text), "it can be read in more than one way", ways})
@@ -496,10 +498,10 @@ func (a *attempt) leftOver() string {
 	}
 	var out []string
 	if len(not) > 0 {
-		out = append(out, upTo(not, 3)+step.Plural(len(not), " is", " are")+" not on this engine’s sheet and no part of “"+a.phrase+" …”")
+		out = append(out, upTo(not, 3)+en.Plural(len(not), " is", " are")+" not on this engine’s sheet and no part of “"+a.phrase+" …”")
 	}
 	if len(there) > 0 {
-		out = append(out, upTo(there, 3)+step.Plural(len(there), " is", " are")+" no part of “"+a.phrase+" …” as it is written here")
+		out = append(out, upTo(there, 3)+en.Plural(len(there), " is", " are")+" no part of “"+a.phrase+" …” as it is written here")
 	}
 	return strings.Join(out, "; ")
 }
@@ -509,7 +511,7 @@ var functionWords = []string{"and", "then", "to", "at", "in", "on", "of", "with"
 
 // knows reports whether a word is part of a name on the sheet.
 func (lex *Lexicon) knows(word string) bool {
-	w := step.Singular(word)
+	w := en.Singular(word)
 	for i := range lex.things {
 		if slices.Contains(lex.things[i].words, w) {
 			return true
@@ -541,7 +543,7 @@ func (a *attempt) choices(lex *Lexicon) []string {
 		line := a.text[:k.start] + w + a.text[k.end:]
 		r := read(lex, line)
 		if r.Read() && r.Note == "" { // a note is no part of the action
-			line = step.Typed(lex.x, r.Action)
+			line = en.Typed(lex.x, r.Action)
 		}
 		if r.Read() || r.best != nil && len(r.best.left) == 0 && len(r.best.asks) < len(a.asks) {
 			out = append(out, line)

@@ -1,10 +1,10 @@
 package quickline
 
 import (
+	"inklatch/internal/core/page/lang/en"
 	"slices"
 
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/unit"
 )
 
@@ -70,9 +70,9 @@ func (n *naming) ask(fits []*thing, from int, all bool) []named {
 	}
 	with := names
 	if all || n.many && len(fits) == 2 {
-		with = append([]string{step.List(names)}, names...)
+		with = append([]string{en.List(names)}, names...)
 	}
-	n.l.ask(from, n.l.pos, "the sheet has the "+step.List(names), with...)
+	n.l.ask(from, n.l.pos, "the sheet has the "+en.List(names), with...)
 	return put(nil, fits[0].kind, fits[0].id)
 }
 

@@ -1,11 +1,11 @@
 package quickline
 
 import (
+	"inklatch/internal/core/page/lang/en"
 	"strings"
 	"unicode"
 	"unicode/utf8"
 
-	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/unit"
 )
 
@@ -130,7 +130,7 @@ func terms(in []token) []token {
 		n, words := termAt(in[i:])
 		if n == 0 {
 			t := in[i]
-			if s := step.Singular(t.word); s != t.word {
+			if s := en.Singular(t.word); s != t.word {
 				t.plural = true
 			}
 			out = append(out, t)
@@ -139,7 +139,7 @@ func terms(in []token) []token {
 		}
 		last := in[i+n-1]
 		for k, w := range words {
-			out = append(out, token{word: w, start: in[i].start, end: last.end, plural: k == len(words)-1 && strings.HasSuffix(last.word, "s") && step.Singular(last.word) != last.word})
+			out = append(out, token{word: w, start: in[i].start, end: last.end, plural: k == len(words)-1 && strings.HasSuffix(last.word, "s") && en.Singular(last.word) != last.word})
 		}
 		i += n
 	}

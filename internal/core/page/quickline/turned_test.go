@@ -1,6 +1,7 @@
 package quickline_test
 
 import (
+	"inklatch/internal/core/page/lang/en"
 	"strings"
 	"testing"
 
@@ -122,7 +123,7 @@ func TestNoVerbLosesAWordThatTurnsItRound(t *testing.T) {
 			add(s.Example)
 		}
 		for i := range d.Procedure.Steps {
-			add(step.Typed(x, d.Procedure.Steps[i].Action))
+			add(en.Typed(x, d.Procedure.Steps[i].Action))
 		}
 		for _, line := range lines {
 			words := strings.Fields(line)

@@ -1,6 +1,7 @@
 package quickline
 
 import (
+	"inklatch/internal/core/page/lang/en"
 	"strings"
 
 	"inklatch/internal/core/engine"
@@ -33,7 +34,7 @@ var pinGrammar = &grammar{
 		)
 		a.Tensioner, a.Also = parted(all)
 		if !pinned && len(l.left) == 0 && len(step.PinTools(l.x, all)) > 0 {
-			l.ask(0, len(l.tokens), "it does not say that the pin goes in", step.Typed(l.x, a))
+			l.ask(0, len(l.tokens), "it does not say that the pin goes in", en.Typed(l.x, a))
 		}
 		return a
 	},

@@ -1,6 +1,7 @@
 package quickline
 
 import (
+	"inklatch/internal/core/page/lang/en"
 	"slices"
 
 	"inklatch/internal/core/engine"
@@ -63,7 +64,7 @@ func readSet(l *Line) step.Action {
 			if a.To != "" {
 				return false
 			}
-			if !l.Say("to") && !slices.ContainsFunc(step.SetLeads, func(p string) bool { return l.at(l.pos, p) > 0 }) {
+			if !l.Say("to") && !slices.ContainsFunc(en.SetLeads, func(p string) bool { return l.at(l.pos, p) > 0 }) {
 				return false
 			}
 			// A figure behind "at" is the temperature or the tone; there is one.

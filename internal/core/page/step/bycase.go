@@ -156,20 +156,3 @@ func optionsIn(text string) []string {
 	}
 	return out
 }
-
-// by are the values for each case in the value column or the sentence.
-func (w *Words) by(by []StagesFor) {
-	var parts []string
-	for i := range by {
-		v := w.stagesText(by[i].Stages) + " " + by[i].When.Said()
-		if w.full && i > 0 {
-			v = "to " + v
-		}
-		parts = append(parts, v)
-	}
-	sep := ", "
-	if w.typed {
-		sep = "; "
-	}
-	w.value("to", strings.Join(parts, sep))
-}

@@ -1,6 +1,7 @@
 package step_test
 
 import (
+	"inklatch/internal/core/page/lang/en"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -83,13 +84,13 @@ func TestWhatStandsBeforeAStep(t *testing.T) {
 	}{
 		{step.Step{}, ""}, {step.Step{IfNot: true}, "If not:"}, {step.Step{When: late}, "From 2022:"}, {step.Step{When: late, IfNot: true}, "From 2022, if not:"},
 	} {
-		assert.Equal(t, c.want, c.s.Lead())
+		assert.Equal(t, c.want, en.Lead(&c.s))
 	}
 	own := step.Step{IfNot: true, Wording: "TL-104 goes on first."}
-	assert.Equal(t, "If not: TL-104 goes on first.", own.Full(nil), "a number keeps its capitals")
+	assert.Equal(t, "If not: TL-104 goes on first.", en.Full(nil, &own), "a number keeps its capitals")
 	own.Wording = "Start again."
-	assert.Equal(t, "If not: start again.", own.Full(nil))
-	assert.Equal(t, []string{"once", "once", "twice at most", "3 times at most"}, []string{step.Often(0), step.Often(1), step.Often(2), step.Often(3)})
+	assert.Equal(t, "If not: start again.", en.Full(nil, &own))
+	assert.Equal(t, []string{"once", "once", "twice at most", "3 times at most"}, []string{en.Often(0), en.Often(1), en.Often(2), en.Often(3)})
 	for times, most := range map[int]int{-3: 1, 0: 1, 2: 2, 99: step.MostTimes} {
 		assert.Equal(t, most, (&step.Step{Again: &step.Again{Times: times}}).Most())
 	}

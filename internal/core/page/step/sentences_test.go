@@ -2,6 +2,7 @@ package step_test
 
 import (
 	"fmt"
+	"inklatch/internal/core/page/lang/en"
 	"maps"
 	"os"
 	"slices"
@@ -31,12 +32,13 @@ func TestSentencesOfEveryField(t *testing.T) {
 		fmt.Fprintf(&out, "# %s\n", d.Engine.Code)
 		for _, spec := range step.Specs {
 			for _, a := range fieldByField(t, x, spec) {
-				s, row := step.Sentence(x, a), rowText(x, a)
+				assert.Empty(t, en.English.Lacks(a.Clause(x)), "%s: words are owed in page/lang/en", spec.Verb)
+				s, row := en.Sentence(x, a), rowText(x, a)
 				fmt.Fprintf(&out, "%-9s %-58s %s\n", spec.Verb, strings.TrimSpace(row), s)
 				assert.NotContains(t, s, "  ")
 				assert.NotRegexp(t, ` [,;:.]`, s, "a stop stands at its word")
 				if r := quickline.Read(lex, s); r.Read() {
-					assert.Equal(t, s, step.Sentence(x, r.Action), "a sentence that reads says the same")
+					assert.Equal(t, s, en.Sentence(x, r.Action), "a sentence that reads says the same")
 				}
 			}
 		}
@@ -191,7 +193,7 @@ func plainIDs[T ~string](ids []T) []string {
 
 // rowText is a row as an author sees it.
 func rowText(x *engine.Index, a step.Action) string {
-	r := step.Row(x, a)
+	r := en.Row(x, a)
 	var b strings.Builder
 	for _, s := range r.Spans {
 		b.WriteString(s.Text)

@@ -8,7 +8,6 @@ import (
 	"fmt"
 	"reflect"
 	"slices"
-	"strings"
 
 	"github.com/go-json-experiment/json"
 	"github.com/go-json-experiment/json/jsontext"
@@ -73,8 +72,8 @@ type Action interface {
 	Verb() Verb
 	// Act does to the virtual engine what the step asks a technician to do.
 	Act(m *virtual.Machine)
-	// Say writes the step in words.
-	Say(w *Words)
+	// Clause is what the step says, apart from any language.
+	Clause(x *engine.Index) Clause
 	sealed()
 }
 
@@ -344,17 +343,6 @@ var cautionTexts = map[engine.Hazard]string{
 
 // CautionFor is the house's caution for a hazard.
 func CautionFor(h engine.Hazard) Caution { return Caution{h, cautionTexts[h]} }
-
-// List joins names as a sentence does: "a, b and c".
-func List(names []string) string {
-	switch len(names) {
-	case 0:
-		return ""
-	case 1:
-		return names[0]
-	}
-	return strings.Join(names[:len(names)-1], ", ") + " and " + names[len(names)-1]
-}
 
 // SameAction reports whether two actions say the same, field by field.
 func SameAction(a, b Action) bool { return reflect.DeepEqual(a, b) }

@@ -4,6 +4,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/unit"
 	"inklatch/internal/core/virtual"
+	"slices"
 )
 
 // Apply puts sealant, oil, grease or thread lock on something.
@@ -57,20 +58,9 @@ func (a *Apply) Act(m *virtual.Machine) {
 	}
 }
 
-// Say: "Apply sealant to the lower timing cover and close within 10 min".
-func (a *Apply) Say(w *Words) {
-	w.verb("Apply")
-	w.text(string(a.What))
-	if a.Part != "" || a.Fastener != "" {
-		w.text("to")
-	}
-	if a.Part != "" {
-		w.part(a.Part)
-	}
-	if a.Fastener != "" {
-		w.fastener(a.Fastener)
-	}
-	w.value("and close within", textOf(a.Open))
+// Clause: "Apply sealant to the lower timing cover and close within 10 min".
+func (a *Apply) Clause(_ *engine.Index) Clause {
+	return clause(a.Verb(), "", choice(RoleStuffs, a.What), things(RoleTo, slices.Concat(named(engine.KindPart, a.Part), named(engine.KindFastener, a.Fastener))), figure(RoleWithin, a.Open))
 }
 
 func (a *Apply) hazards(*engine.Index) []engine.Hazard {

@@ -110,108 +110,20 @@ func (a *Check) Act(m *virtual.Machine) {
 	}
 }
 
-// Say: "Check that the inlet cam mark stands", "Check that the crank pin is out".
-func (a *Check) Say(w *Words) {
-	w.verb("Check")
-	sep := func() {
-		if len(w.spans) > 1 {
-			w.text(", and that")
-		} else {
-			w.text("that")
+// Clause: "Check that the inlet cam mark stands", "Check that the crank pin is out".
+func (a *Check) Clause(_ *engine.Index) Clause {
+	found := func(r Role, of []engine.Ref) Part {
+		p := things(r, of)
+		p.Choice = string(a.Found)
+		if a.Found == FoundHidden && r != RoleMarks {
+			p.Choice = string(FoundIn) // only marks can be hidden
 		}
+		return p
 	}
-	// found says how things are found: "is fitted", "are not fitted".
-	found := func(names []string, in, out string) {
-		is := "is "
-		if several(names...) {
-			is = "are "
-		}
-		if a.Found == FoundOut {
-			in = out
-		}
-		w.text(is + in)
-	}
-	if len(a.Marks) > 0 {
-		sep()
-		each(w, a.Marks, w.mark)
-		one, more := "stands", "stand"
-		switch a.Found {
-		case FoundHidden:
-			one, more = "is hidden", "are hidden"
-		case FoundOut:
-			one, more = "does not stand", "do not stand"
-		}
-		if several(namesOf(w.x, "marks", a.Marks)...) {
-			one = more
-		}
-		w.text(one)
-	}
-	if len(a.Locks) > 0 {
-		sep()
-		each(w, a.Locks, w.lock)
-		switch names := namesOf(w.x, "locks", a.Locks); {
-		case a.Found != "":
-			found(names, "in", "out")
-		case several(names...):
-			w.text("go in by hand")
-		default:
-			w.text("goes in by hand")
-		}
-	}
-	if len(a.Parts) > 0 {
-		sep()
-		each(w, a.Parts, w.part)
-		found(namesOf(w.x, "parts", a.Parts), "fitted", "not fitted")
-	}
-	if len(a.Loops) > 0 {
-		sep()
-		each(w, a.Loops, w.loop)
-		found(namesOf(w.x, "loops", a.Loops), "on", "off")
-	}
-	if a.Tensioner != "" {
-		sep()
-		w.text(map[bool]string{true: "pointer of", false: "the pointer of"}[w.typed])
-		w.tensioner(a.Tensioner)
-		w.text("stands in its notch")
-	}
-	if len(a.Pins) > 0 {
-		sep()
-		each(w, a.Pins, w.tensioner)
-		if len(a.Pins) > 1 {
-			w.text("pins go into their holes by hand")
-		} else {
-			w.text("pin goes into its hole by hand")
-		}
-	}
-	if a.Painted {
-		sep()
-		w.text(map[bool]string{true: "paint marks stand", false: "the paint marks stand"}[w.typed])
-	}
-	if a.Tools {
-		sep()
-		w.text("every tool is back in its kit")
-	}
-	if a.That != "" {
-		sep()
-		w.text(a.That)
-	}
-}
-
-// namesOf are the names of things on one of the sheet's lists.
-func namesOf[T ~string](x *engine.Index, list string, ids []T) []string {
-	var out []string
-	for _, id := range ids {
-		out = append(out, x.NameOf(list, string(id)))
-	}
-	return out
-}
-
-// Plural is the words for one thing or for more.
-func Plural(n int, one, more string) string {
-	if n == 1 {
-		return one
-	}
-	return more
+	return clause(a.Verb(), "",
+		found(RoleMarks, named(engine.KindMark, a.Marks...)), found(RoleLocks, named(engine.KindLock, a.Locks...)), found(RoleParts, named(engine.KindPart, a.Parts...)), found(RoleLoops, named(engine.KindLoop, a.Loops...)),
+		things(RolePointer, named(engine.KindTensioner, a.Tensioner)), things(RolePins, named(engine.KindTensioner, a.Pins...)),
+		only(RolePainted, a.Painted), only(RoleKit, a.Tools), words(RoleThat, a.That))
 }
 
 func (a *Check) tools(x *engine.Index) []engine.ToolID {

@@ -1,6 +1,7 @@
 package step
 
 import (
+	"inklatch/internal/core/engine"
 	"inklatch/internal/core/virtual"
 )
 
@@ -25,5 +26,5 @@ func (*Do) Verb() Verb { return "do" }
 // Act changes nothing.
 func (a *Do) Act(*virtual.Machine) {}
 
-// Say is the text as it is.
-func (a *Do) Say(w *Words) { w.text(a.Text) }
+// Clause is the text as it is.
+func (a *Do) Clause(_ *engine.Index) Clause { return clause(a.Verb(), "", words(RoleText, a.Text)) }

@@ -1,8 +1,6 @@
 package step
 
 import (
-	"strings"
-
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/virtual"
 )
@@ -36,35 +34,9 @@ func (*Fit) Verb() Verb { return "fit" }
 // Act fits it.
 func (a *Fit) Act(m *virtual.Machine) { m.LoopOn(a.Loop, a.New, a.Slack) }
 
-// Say: "Fit the new timing belt over crank, idler …, slack at the tensioner".
-func (a *Fit) Say(w *Words) {
-	w.verb("Fit")
-	w.fresh = a.New
-	w.loop(a.Loop)
-	w.fresh = false
-	if len(a.Order) > 0 {
-		var names []string
-		for _, id := range a.Order {
-			if wh := w.x.Wheel(id); wh != nil {
-				names = append(names, wh.Name)
-			} else {
-				names = append(names, "“"+string(id)+"”")
-			}
-		}
-		if w.inline() && len(names) == 1 {
-			w.text("starting at " + names[0])
-		} else if w.inline() {
-			w.text("in the order " + List(names))
-		} else {
-			w.text(", " + strings.Join(names, " → "))
-		}
-	}
-	if a.Slack != "" {
-		if w.inline() {
-			w.text(map[bool]string{true: ", and leave the slack at", false: "and leave the slack at"}[len(a.Order) > 0])
-			w.wheel(a.Slack)
-		} else if wh := w.x.Wheel(a.Slack); wh != nil {
-			w.value("", "slack at "+wh.Name)
-		}
-	}
+// Clause: "Fit the new timing belt over crank, idler …, slack at the tensioner".
+func (a *Fit) Clause(_ *engine.Index) Clause {
+	what := things(RoleWhat, named(engine.KindLoop, a.Loop))
+	what.Fresh = a.New
+	return clause(a.Verb(), "", what, things(RoleOrder, named(engine.KindWheel, a.Order...)), things(RoleSlack, named(engine.KindWheel, a.Slack)))
 }

@@ -47,10 +47,9 @@ func (a *Drain) Act(m *virtual.Machine) {
 	}
 }
 
-// Say: "Drain the coolant".
-func (a *Drain) Say(w *Words) {
-	w.verb("Drain")
-	each(w, a.Fluids, w.fluid)
+// Clause: "Drain the coolant".
+func (a *Drain) Clause(_ *engine.Index) Clause {
+	return clause(a.Verb(), "", things(RoleWhat, named(engine.KindFluid, a.Fluids...)))
 }
 
 func (a *Drain) hazards(x *engine.Index) []engine.Hazard {
@@ -67,20 +66,7 @@ func (a *Fill) Act(m *virtual.Machine) {
 	}
 }
 
-// Say: "Fill in 6.5 L of the coolant".
-func (a *Fill) Say(w *Words) {
-	w.verb("Fill in")
-	w.value("", textOf(a.Amount))
-	if !a.Amount.IsZero() && w.inline() {
-		w.text("of")
-	}
-	w.fluid(a.Fluid)
-}
-
-func (w *Words) fluid(id engine.FluidID) {
-	name := ""
-	if f := w.x.Fluid(id); f != nil {
-		name = f.Name
-	}
-	w.object(engine.KindFluid, string(id), name)
+// Clause: "Fill in 6.5 L of the coolant".
+func (a *Fill) Clause(_ *engine.Index) Clause {
+	return clause(a.Verb(), "", figure(RoleAmount, a.Amount), things(RoleWhat, named(engine.KindFluid, a.Fluid)))
 }

@@ -1,8 +1,6 @@
 package step
 
 import (
-	"strings"
-
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/virtual"
 )
@@ -35,14 +33,7 @@ func (a *Inspect) Act(m *virtual.Machine) {
 	}
 }
 
-// Say: "Inspect the water pump for leaks and play; renew if found so".
-func (a *Inspect) Say(w *Words) {
-	w.verb("Inspect")
-	each(w, a.Parts, w.part)
-	if a.For != "" {
-		w.text("for " + strings.TrimPrefix(a.For, "for "))
-	}
-	if a.Then != "" {
-		w.text(", then " + strings.TrimPrefix(a.Then, "then "))
-	}
+// Clause: "Inspect the water pump for leaks and play; renew if found so".
+func (a *Inspect) Clause(_ *engine.Index) Clause {
+	return clause(a.Verb(), "", things(RoleWhat, named(engine.KindPart, a.Parts...)), words(RoleFor, a.For), words(RoleThen, a.Then))
 }

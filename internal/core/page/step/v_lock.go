@@ -2,7 +2,6 @@ package step
 
 import (
 	"slices"
-	"strings"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/virtual"
@@ -44,32 +43,21 @@ func (a *Lock) Act(m *virtual.Machine) {
 	}
 }
 
-// Say: "Fit the cam bar by hand (TL-102)".
-func (a *Lock) Say(w *Words) {
-	w.verb("Fit")
-	each(w, a.All(), w.lock)
+// Clause: "Fit the cam bar by hand (TL-102)".
+func (a *Lock) Clause(x *engine.Index) Clause {
 	position := false
-	var numbers []string
+	var tools []engine.ToolID
 	for _, id := range a.All() {
-		l := w.x.Lock(id)
+		l := x.Lock(id)
 		if l == nil {
 			continue
 		}
 		position = position || l.Kind.ForPosition()
-		if t := w.x.Tool(l.Tool); t != nil && !slices.Contains(numbers, t.Number) {
-			numbers = append(numbers, t.Number)
+		if l.Tool != "" && !slices.Contains(tools, l.Tool) {
+			tools = append(tools, l.Tool)
 		}
 	}
-	if w.full && position {
-		w.text("by hand")
-	}
-	switch {
-	case len(numbers) == 0 || w.typed:
-	case w.full:
-		w.text("(" + strings.Join(numbers, ", ") + ")")
-	default:
-		w.value("", strings.Join(numbers, ", "))
-	}
+	return clause(a.Verb(), "", things(RoleWhat, named(engine.KindLock, a.All()...)), only(RoleByHand, position), things(RoleTools, named(engine.KindTool, tools...)))
 }
 
 func (a *Lock) tools(x *engine.Index) []engine.ToolID {

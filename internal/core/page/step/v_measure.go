@@ -77,23 +77,11 @@ func (a *Measure) Act(m *virtual.Machine) {
 	}
 }
 
-// Say: "Measure the ambient temperature: 20 ±5 °C".
-func (a *Measure) Say(w *Words) {
-	w.verb("Measure")
-	if w.full && !strings.HasPrefix(a.What, "the ") && a.What != "" {
-		w.text("the")
+// Clause: "Measure the ambient temperature: 20 ±5 °C".
+func (a *Measure) Clause(_ *engine.Index) Clause {
+	readings := number(RoleReadings, float64(a.Readings))
+	if a.Readings < 2 {
+		readings = Part{}
 	}
-	w.text(a.What)
-	if a.Loop != "" {
-		w.text("of")
-		w.loop(a.Loop)
-	}
-	if a.Place != "" {
-		w.text("at " + a.Place)
-	}
-	if a.Readings > 1 {
-		w.text(unit.Number(float64(a.Readings)) + " times")
-	}
-	w.value("; it passes at", textOf(a.Value))
-	w.value("; readings within", textOf(a.Within))
+	return clause(a.Verb(), "", words(RoleWhat, a.What), things(RoleLoops, named(engine.KindLoop, a.Loop)), words(RolePlace, a.Place), readings, figure(RolePasses, a.Value), figure(RoleWithin, a.Within))
 }

@@ -41,32 +41,20 @@ func (a *Paint) Act(m *virtual.Machine) {
 	}
 }
 
-// Say: "Paint marks across the timing belt and the crank".
-func (a *Paint) Say(w *Words) {
-	if a.Copy {
-		w.verb("Copy")
-		w.text("the paint marks")
-		if a.Loop != "" {
-			w.text("to")
-			w.fresh = true
-			w.loop(a.Loop)
-			w.fresh = false
+// Clause: "Paint marks across the timing belt and the crank".
+func (a *Paint) Clause(_ *engine.Index) Clause {
+	loop, wheels := named(engine.KindLoop, a.Loop), named(engine.KindWheel, a.Wheels...)
+	n := float64(max(len(a.Wheels), 1))
+	switch {
+	case a.Copy:
+		to := things(RoleTo, loop)
+		to.Fresh = true
+		if a.Loop == "" {
+			to = Part{}
 		}
-		return
+		return clause(a.Verb(), FormCopy, only(RolePainted, true), to)
+	case a.Loop != "":
+		return clause(a.Verb(), "", Part{Role: RoleAcross, Things: loop, Number: n}, things(RoleAlso, wheels))
 	}
-	w.verb("Paint")
-	marks := "marks"
-	if len(a.Wheels) == 1 {
-		marks = "a mark"
-	}
-	if a.Loop != "" {
-		w.text(marks + " across")
-		w.loop(a.Loop)
-		if len(a.Wheels) > 0 {
-			w.text("and")
-		}
-	} else {
-		w.text(marks + " on")
-	}
-	each(w, a.Wheels, w.wheel)
+	return clause(a.Verb(), "", Part{Role: RoleOn, Things: wheels, Number: n})
 }

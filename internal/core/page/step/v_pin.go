@@ -2,7 +2,6 @@ package step
 
 import (
 	"slices"
-	"strings"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/virtual"
@@ -36,31 +35,10 @@ func (a *Pin) Act(m *virtual.Machine) {
 	}
 }
 
-// Say: "Retract the tensioner and pin it (TL-105)".
-func (a *Pin) Say(w *Words) {
-	w.verb(map[bool]string{true: "Retract", false: "Pin"}[w.full])
-	each(w, a.All(), w.tensioner)
-	if w.full && len(PinTools(w.x, a.All())) > 0 {
-		w.text(Plural(len(a.All()), "and hold it with its pin", "and hold them with their pins"))
-	}
-	w.pins(a.All())
-}
-
-// pins adds the numbers of tensioners' pins.
-func (w *Words) pins(of []engine.TensionerID) {
-	var numbers []string
-	for _, id := range PinTools(w.x, of) {
-		if t := w.x.Tool(id); t != nil {
-			numbers = append(numbers, t.Number)
-		}
-	}
-	switch {
-	case len(numbers) == 0 || w.typed:
-	case w.full:
-		w.text("(" + strings.Join(numbers, ", ") + ")")
-	default:
-		w.value("", strings.Join(numbers, ", "))
-	}
+// Clause: "Retract the tensioner and pin it (TL-105)".
+func (a *Pin) Clause(x *engine.Index) Clause {
+	pins := PinTools(x, a.All())
+	return clause(a.Verb(), "", things(RoleWhat, named(engine.KindTensioner, a.All()...)), number(RoleKeepIn, float64(min(len(pins), 1)*len(a.All()))), things(RoleTools, named(engine.KindTool, pins...)))
 }
 
 func (a *Pin) tools(x *engine.Index) []engine.ToolID { return PinTools(x, a.All()) }

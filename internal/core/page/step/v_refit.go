@@ -34,27 +34,24 @@ func (a *Refit) Act(m *virtual.Machine) {
 	}
 }
 
-// Say: "Refit the block plug with a new seal".
-func (a *Refit) Say(w *Words) {
-	v := "Refit"
+// Clause: "Refit the block plug with a new seal".
+func (a *Refit) Clause(x *engine.Index) Clause {
+	form := Form("")
 	if a.New {
-		v = "Fit"
+		form = FormNew
 	}
 	if len(a.Parts) > 0 {
-		if p := w.x.Part(a.Parts[0]); p != nil && p.Kind == engine.Lead {
-			v = "Connect"
+		if p := x.Part(a.Parts[0]); p != nil && p.Kind == engine.Lead {
+			form = FormLead
 		}
 	}
-	w.verb(v)
-	w.fresh = a.New
-	each(w, a.Parts, w.part)
-	w.fresh = false
-	if a.NewSeal {
-		w.value("with a", "new seal")
-	}
+	what := things(RoleWhat, named(engine.KindPart, a.Parts...))
+	what.Fresh = a.New
+	said := []Part{what, only(RoleNewSeal, a.NewSeal)}
 	for _, id := range a.Parts {
-		if p := w.x.Part(id); p != nil && p.Needs != "" && w.full {
-			w.text(", " + p.Needs)
+		if p := x.Part(id); p != nil {
+			said = append(said, words(RoleNeeds, p.Needs))
 		}
 	}
+	return clause(a.Verb(), form, said...)
 }

@@ -33,27 +33,14 @@ func (a *Release) Act(m *virtual.Machine) {
 	}
 }
 
-// Say: "Pull the pin and let the tensioner move out slowly", "Let the tensioner
+// Clause: "Pull the pin and let the tensioner move out slowly", "Let the tensioner
 // go" for one without a pin.
-func (a *Release) Say(w *Words) {
-	pins := len(PinTools(w.x, a.All()))
-	switch {
-	case !w.full:
-		w.verb("Release")
-		each(w, a.All(), w.tensioner)
-		if pins > 0 && !w.typed {
-			w.text("pin")
-		}
-	case pins > 0:
-		w.verb("Pull")
-		w.text(Plural(len(a.All()), "the pin and let", "the pins and let"))
-		each(w, a.All(), w.tensioner)
-		w.text("move out slowly")
-	default:
-		w.verb("Let")
-		each(w, a.All(), w.tensioner)
-		w.text("go")
+func (a *Release) Clause(x *engine.Index) Clause {
+	form := Form("")
+	if len(PinTools(x, a.All())) > 0 {
+		form = FormPin
 	}
+	return clause(a.Verb(), form, things(RoleWhat, named(engine.KindTensioner, a.All()...)))
 }
 
 func (a *Release) tools(x *engine.Index) []engine.ToolID { return PinTools(x, a.All()) }

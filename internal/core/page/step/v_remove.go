@@ -28,27 +28,24 @@ func (a *Remove) Act(m *virtual.Machine) {
 	}
 }
 
-// Say: "Remove the upper timing cover", "Take out the block plug", "Disconnect
+// Clause: "Remove the upper timing cover", "Take out the block plug", "Disconnect
 // the battery lead".
-func (a *Remove) Say(w *Words) {
-	v := "Remove"
+func (a *Remove) Clause(x *engine.Index) Clause {
+	form, count := Form(""), Part{}
 	if len(a.Parts) > 0 {
-		if p := w.x.Part(a.Parts[0]); p != nil {
+		if p := x.Part(a.Parts[0]); p != nil {
 			switch p.Kind {
 			case engine.Plug, engine.Seal:
-				v = "Take out"
+				form = FormOut
 			case engine.Lead:
-				v = "Disconnect"
+				form = FormLead
+			}
+			if len(a.Parts) == 1 {
+				count = bolts(x, p.Held)
 			}
 		}
 	}
-	w.verb(v)
-	each(w, a.Parts, w.part)
-	if !w.inline() && len(a.Parts) == 1 {
-		if p := w.x.Part(a.Parts[0]); p != nil {
-			w.value("", count(w.x, p.Held))
-		}
-	}
+	return clause(a.Verb(), form, things(RoleWhat, named(engine.KindPart, a.Parts...)), count)
 }
 
 func (a *Remove) hazards(x *engine.Index) []engine.Hazard { return partHazards(x, a.Parts) }

@@ -3,6 +3,7 @@ package step
 import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/virtual"
+	"slices"
 )
 
 // Renew replaces parts or fasteners by new ones.
@@ -35,18 +36,7 @@ func (a *Renew) Act(m *virtual.Machine) {
 	}
 }
 
-// Say: "Renew the tensioner and the idler".
-func (a *Renew) Say(w *Words) {
-	w.verb("Renew")
-	all := make([]func(), 0, len(a.Parts)+len(a.Fasteners))
-	for _, id := range a.Parts {
-		all = append(all, func() { w.part(id) })
-	}
-	for _, id := range a.Fasteners {
-		all = append(all, func() { w.fastener(id) })
-	}
-	each(w, all, func(say func()) { say() })
-	if !w.inline() {
-		w.value("", count(w.x, a.Fasteners))
-	}
+// Clause: "Renew the tensioner and the idler".
+func (a *Renew) Clause(x *engine.Index) Clause {
+	return clause(a.Verb(), "", things(RoleWhat, slices.Concat(named(engine.KindPart, a.Parts...), named(engine.KindFastener, a.Fasteners...))), bolts(x, a.Fasteners))
 }

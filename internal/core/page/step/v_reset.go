@@ -32,22 +32,15 @@ func (a *Reset) Act(m *virtual.Machine) {
 	}
 }
 
-// Say: "Reset the belt counter".
-func (a *Reset) Say(w *Words) {
-	w.verb("Reset")
-	what := a.What
-	if p := w.x.Part(a.Part); p != nil && p.Reset != "" {
-		what = p.Reset
-		if w.full {
-			what = "the " + what
-		}
-		w.put(ObjectSpan, what, string(engine.KindPart)+":"+string(a.Part))
-		return
+// Clause: "Reset the belt counter".
+func (a *Reset) Clause(x *engine.Index) Clause {
+	if p := x.Part(a.Part); p != nil && p.Reset != "" {
+		counter := things(RoleCounter, named(engine.KindPart, a.Part))
+		counter.Words = p.Reset
+		return clause(a.Verb(), "", counter)
 	}
 	if a.Part != "" {
-		w.text(map[bool]string{true: "the counter of", false: "counter of"}[w.full])
-		w.part(a.Part)
-		return
+		return clause(a.Verb(), "", things(RoleCounterOf, named(engine.KindPart, a.Part)))
 	}
-	w.text(what)
+	return clause(a.Verb(), "", words(RoleWhat, a.What))
 }

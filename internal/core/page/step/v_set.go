@@ -51,9 +51,6 @@ func wordIn(text string, words ...string) bool {
 	})
 }
 
-// SetLeads are words a place to set to may begin with instead of "to".
-var SetLeads = []string{"until", "till", "so", "with", "by", "against", "onto", "using"}
-
 // Verb is "set".
 func (*Set) Verb() Verb { return "set" }
 
@@ -68,31 +65,11 @@ func (a *Set) Act(m *virtual.Machine) {
 	}
 }
 
-// Say: "Turn the tensioner counterclockwise until pointer in notch".
-func (a *Set) Say(w *Words) {
-	w.verb("Set")
+// Clause: "Turn the tensioner counterclockwise until pointer in notch".
+func (a *Set) Clause(_ *engine.Index) Clause {
+	what := things(RoleWhat, named(engine.KindTensioner, a.All()...))
 	if a.Phaser != "" {
-		w.wheel(a.Phaser)
-		if wh := w.x.Wheel(a.Phaser); wh == nil || !strings.Contains(wh.Name, "phaser") && !strings.Contains(wh.Name, "actuator") {
-			w.text("phaser")
-		}
-	} else {
-		each(w, a.All(), w.tensioner)
+		what = things(RolePhaser, named(engine.KindWheel, a.Phaser))
 	}
-	w.text(string(a.Way))
-	if a.To != "" {
-		first, _, _ := strings.Cut(a.To, " ")
-		if slices.Contains(SetLeads, first) {
-			w.text(a.To)
-		} else {
-			w.text("to " + a.To)
-		}
-	}
-	if !a.At.IsZero() {
-		if w.inline() {
-			w.value("at", a.At.String())
-		} else {
-			w.value("", "at "+a.At.String())
-		}
-	}
+	return clause(a.Verb(), "", what, choice(RoleWay, a.Way), words(RolePlace, a.To), figure(RoleAt, a.At))
 }

@@ -2,7 +2,6 @@ package step
 
 import (
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/unit"
 	"inklatch/internal/core/virtual"
 )
 
@@ -27,34 +26,13 @@ func (*Settle) Verb() Verb { return "settle" }
 // Act turns the crank in running direction.
 func (a *Settle) Act(m *virtual.Machine) { m.Turn(virtual.Turning{Turns: a.Turns}) }
 
-// Say: "Settle the belt: turn the crank 6 turns in running direction".
-func (a *Settle) Say(w *Words) {
-	w.verb("Settle")
-	switch {
-	case a.Loop != "":
-		w.loop(a.Loop)
-	case w.full:
-		w.text("the " + w.x.Drives())
-	default:
-		w.text(w.x.Drives())
+// Clause: "Settle the belt: turn the crank 6 turns in running direction".
+func (a *Settle) Clause(x *engine.Index) Clause {
+	what := things(RoleWhat, named(engine.KindLoop, a.Loop))
+	if a.Loop == "" {
+		what = choice(RoleDrive, x.Drives())
 	}
-	if w.full {
-		w.text(": turn the crank")
-		w.value("", turnsText(a.Turns))
-		w.text(string(w.x.Sheet.Running))
-		return
-	}
-	w.value("", turnsText(a.Turns))
-}
-
-func turnsText(n float64) string {
-	if n == 1 {
-		return "1 turn"
-	}
-	if n > 0 && n < 1 {
-		return unit.Number(n) + " turn"
-	}
-	return unit.Number(n) + " turns"
+	return clause(a.Verb(), "", what, number(RoleTurns, a.Turns), choice(RoleWay, x.Sheet.Running))
 }
 
 func (a *Settle) hazards(*engine.Index) []engine.Hazard { return []engine.Hazard{engine.HazardHands} }

@@ -44,20 +44,13 @@ func (a *Slacken) Act(m *virtual.Machine) {
 	}
 }
 
-// Say: "Slacken the inlet sprocket bolt 1 turn, held with the sprocket holder".
-func (a *Slacken) Say(w *Words) {
-	w.verb("Slacken")
-	each(w, a.Fasteners, w.fastener)
+// Clause: "Slacken the inlet sprocket bolt 1 turn, held with the sprocket holder".
+func (a *Slacken) Clause(x *engine.Index) Clause {
+	count := bolts(x, a.Fasteners)
 	if a.Turns > 0 {
-		w.value("", turnsText(a.Turns))
+		count = Part{}
 	}
-	if a.Hold != "" {
-		w.text(", held with")
-		w.lock(a.Hold)
-	}
-	if !w.inline() && a.Turns == 0 {
-		w.value("", count(w.x, a.Fasteners))
-	}
+	return clause(a.Verb(), "", things(RoleWhat, named(engine.KindFastener, a.Fasteners...)), number(RoleTurns, a.Turns), things(RoleHeld, named(engine.KindLock, a.Hold)), count)
 }
 
 func (a *Slacken) hold() engine.LockID { return a.Hold }

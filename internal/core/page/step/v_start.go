@@ -1,8 +1,6 @@
 package step
 
 import (
-	"strings"
-
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/unit"
 	"inklatch/internal/core/virtual"
@@ -28,23 +26,9 @@ func (*Start) Verb() Verb { return "start" }
 // Act starts it.
 func (a *Start) Act(m *virtual.Machine) { m.Start() }
 
-// Say: "Start the engine, run it for 30 s and listen".
-func (a *Start) Say(w *Words) {
-	w.verb("Start")
-	w.text(map[bool]string{true: "the engine", false: "engine"}[w.full])
-	switch {
-	case w.full && a.Then != "" && !a.For.IsZero():
-		w.value(", run it for", textOf(a.For))
-	default:
-		w.value("and run it for", textOf(a.For))
-	}
-	switch first, _, _ := strings.Cut(a.Then, " "); {
-	case a.Then == "":
-	case strings.HasSuffix(first, "ly"):
-		w.text(a.Then)
-	default:
-		w.text("and " + a.Then)
-	}
+// Clause: "Start the engine, run it for 30 s and listen".
+func (a *Start) Clause(_ *engine.Index) Clause {
+	return clause(a.Verb(), "", only(RoleEngine, true), figure(RoleFor, a.For), words(RoleThen, a.Then))
 }
 
 func (a *Start) hazards(*engine.Index) []engine.Hazard {

@@ -33,12 +33,13 @@ func (a *Swing) Act(m *virtual.Machine) {
 	m.Swing(a.Shaft, float64(by))
 }
 
-// Say: "Swing the crank 5° to and fro".
-func (a *Swing) Say(w *Words) {
-	w.verb("Swing")
-	w.shaft(a.Shaft)
-	w.value("", textOf(a.By))
-	w.text("to and fro")
+// Clause: "Swing the crank 5° to and fro".
+func (a *Swing) Clause(_ *engine.Index) Clause {
+	shaft := a.Shaft
+	if shaft == "" {
+		shaft = engine.CrankID
+	}
+	return clause(a.Verb(), "", things(RoleWhat, named(engine.KindShaft, shaft)), figure(RoleAmount, a.By), only(RoleToAndFro, true))
 }
 
 func (a *Swing) hazards(*engine.Index) []engine.Hazard {

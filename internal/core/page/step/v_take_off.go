@@ -33,8 +33,7 @@ func (a *TakeOff) Act(m *virtual.Machine) {
 	}
 }
 
-// Say: "Take off the timing belt".
-func (a *TakeOff) Say(w *Words) {
-	w.verb("Take off")
-	each(w, a.All(), w.loop)
+// Clause: "Take off the timing belt".
+func (a *TakeOff) Clause(_ *engine.Index) Clause {
+	return clause(a.Verb(), "", things(RoleWhat, named(engine.KindLoop, a.All()...)))
 }

@@ -1,8 +1,6 @@
 package step
 
 import (
-	"strings"
-
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/unit"
 	"inklatch/internal/core/virtual"
@@ -74,32 +72,27 @@ func (a *Tighten) Act(m *virtual.Machine) {
 	}
 }
 
-// Say: "Tighten the tensioner bolt to 20 ±2 N·m (14.8 ±1.5 lbf·ft)".
-func (a *Tighten) Say(w *Words) {
-	if a.To == ToSnug && w.inline() {
-		w.verb("Nip up")
-	} else {
-		w.verb("Tighten")
+// Clause: "Tighten the tensioner bolt to 20 ±2 N·m (14.8 ±1.5 lbf·ft)".
+func (a *Tighten) Clause(_ *engine.Index) Clause {
+	form, to := Form(""), Part{Role: RoleFinal, Stages: a.Stages}
+	if a.To == ToSnug {
+		form = FormSnug
 	}
-	each(w, a.Fasteners, w.fastener)
-	if a.To != ToSnug || !w.inline() {
-		w.text(string(a.To))
+	switch {
+	case len(a.By) > 0:
+		to = Part{Role: RoleByCase, By: a.By}
+	case len(a.Stages) == 0:
+		to = Part{}
+	case a.Stages[0].Torque.IsZero():
+		to.Role = RoleFurther
 	}
-	if len(a.By) > 0 {
-		w.by(a.By)
-	} else {
-		w.stages("to", a.Stages)
-	}
-	w.text(a.Pattern)
-	if a.Hold != "" {
-		w.text(", held with")
-		w.lock(a.Hold)
-	}
+	return clause(a.Verb(), form,
+		things(RoleWhat, named(engine.KindFastener, a.Fasteners...)), choice(RoleReach, a.To), to, choice(RolePattern, a.Pattern), things(RoleHeld, named(engine.KindLock, a.Hold)))
 }
 
-// condition is how the threads of all it takes to the end are when the sheet's
-// torque holds, in words; empty where the sheet does not say, or not the same of all.
-func (a *Tighten) condition(x *engine.Index) string {
+// Condition is how the threads of all it takes to the end are when the sheet's
+// torque holds, as the sheet has it; empty where the sheet does not say, or not the same of all.
+func (a *Tighten) Condition(x *engine.Index) string {
 	said := ""
 	for i, id := range a.Fasteners {
 		f := x.Fastener(id)
@@ -108,14 +101,7 @@ func (a *Tighten) condition(x *engine.Index) string {
 		}
 		said = f.Lubricant
 	}
-	if said == "" {
-		return ""
-	}
-	threads := "thread "
-	if len(a.Fasteners) > 1 || FastenerCount(x, a.Fasteners) > 1 {
-		threads = "threads "
-	}
-	return threads + ThreadIs(said)
+	return said
 }
 
 // ThreadIs is the state of a thread as the sheet has it, in words.
@@ -135,25 +121,6 @@ func StuffOn(condition string) Stuff {
 		}
 	}
 	return ""
-}
-
-// Condition is how the threads of what a step tightens are when the sheet’s torque
-// holds, a short sentence; empty for other steps, and where the sheet does not say.
-func (s *Step) Condition(x *engine.Index) string {
-	a, ok := s.Action.(*Tighten)
-	if !ok {
-		return ""
-	}
-	out := ""
-	if c := a.condition(x); c != "" {
-		out = Capital(c) + "."
-	}
-	for _, id := range a.Fasteners {
-		if f := x.Fastener(id); f != nil && f.LeftHand {
-			return strings.TrimSpace(out + " Left-hand thread: it tightens counterclockwise.")
-		}
-	}
-	return out
 }
 
 // conditions are the states of a thread, and what is put on for each.

@@ -68,53 +68,21 @@ func (a *Turn) Act(m *virtual.Machine) {
 	})
 }
 
-// Say: "Turn the crank 2 turns clockwise and stop just short".
-func (a *Turn) Say(w *Words) {
-	w.verb("Turn")
-	w.shaft(a.Shaft)
-	if a.Turns != 0 {
-		w.value("", turnsText(a.Turns))
+// Clause: "Turn the crank 2 turns clockwise and stop just short".
+func (a *Turn) Clause(_ *engine.Index) Clause {
+	shaft := a.Shaft
+	if shaft == "" {
+		shaft = engine.CrankID
 	}
-	if a.Turns != 0 && w.inline() {
-		w.value("and", textOf(a.Degrees))
-	} else {
-		w.value("", textOf(a.Degrees))
-	}
-	w.text(string(a.Way))
-	if a.On != "" && w.inline() {
-		w.text("on")
-		w.fastener(a.On)
-	}
-	if marks := a.Marks(); len(marks) > 0 {
-		w.text("to")
-		each(w, marks, w.mark)
-	}
-	if a.Painted {
-		w.text(map[bool]string{true: "until paint marks stand", false: "until the paint marks stand"}[w.typed])
-	}
-	if a.Onto != "" {
-		w.text("onto")
-		w.lock(a.Onto)
-	}
-	if a.Into != "" {
-		w.text("until")
-		w.lock(a.Into)
-		w.text("goes in")
-	}
-	if a.Short {
-		w.text("and stop just short")
-	}
+	on := things(RoleOn, named(engine.KindFastener, a.On))
+	return clause(a.Verb(), "",
+		things(RoleWhat, named(engine.KindShaft, shaft)), number(RoleTurns, a.Turns), figure(RoleDegrees, a.Degrees), choice(RoleWay, a.Way), on,
+		things(RoleTo, named(engine.KindMark, a.Marks()...)), only(RolePainted, a.Painted), things(RoleOnto, named(engine.KindLock, a.Onto)),
+		things(RoleInto, named(engine.KindLock, a.Into)), only(RoleShort, a.Short))
 }
 
 // Crank reports whether it is the crank that is turned.
 func (a *Turn) Crank() bool { return a.Shaft == "" || a.Shaft == engine.CrankID }
-
-func textOf(q unit.Quantity) string {
-	if q.IsZero() {
-		return ""
-	}
-	return q.String()
-}
 
 func (a *Turn) hazards(*engine.Index) []engine.Hazard {
 	if a.Turns >= 1 {

@@ -28,10 +28,9 @@ func (a *Unlock) Act(m *virtual.Machine) {
 	}
 }
 
-// Say: "Take out the crank pin and the cam bar".
-func (a *Unlock) Say(w *Words) {
-	w.verb("Take out")
-	each(w, a.Locks, w.lock)
+// Clause: "Take out the crank pin and the cam bar".
+func (a *Unlock) Clause(_ *engine.Index) Clause {
+	return clause(a.Verb(), "", things(RoleWhat, named(engine.KindLock, a.Locks...)))
 }
 
 func (a *Unlock) tools(x *engine.Index) []engine.ToolID {

@@ -1,6 +1,7 @@
 package step
 
 import (
+	"inklatch/internal/core/engine"
 	"inklatch/internal/core/unit"
 	"inklatch/internal/core/virtual"
 )
@@ -28,11 +29,7 @@ func (a *Wait) Act(m *virtual.Machine) {
 	m.Wait(float64(t))
 }
 
-// Say: "Wait 15 min until the engine is cold".
-func (a *Wait) Say(w *Words) {
-	w.verb("Wait")
-	w.value("", textOf(a.For))
-	if a.Until != "" {
-		w.text("until " + a.Until)
-	}
+// Clause: "Wait 15 min until the engine is cold".
+func (a *Wait) Clause(_ *engine.Index) Clause {
+	return clause(a.Verb(), "", figure(RoleFor, a.For), words(RoleUntil, a.Until))
 }

@@ -2,6 +2,7 @@ package pageproof_test
 
 import (
 	"fmt"
+	"inklatch/internal/core/page/lang/en"
 	"os"
 	"reflect"
 	"slices"
@@ -38,7 +39,7 @@ func damages(x *engine.Index, p *procedure.Procedure) []damage {
 		out = append(out, damage{kind, says, q.Procedure})
 	}
 	for i := range p.Steps {
-		at := fmt.Sprintf("%d %s", i+1, step.Sentence(x, p.Steps[i].Action))
+		at := fmt.Sprintf("%d %s", i+1, en.Sentence(x, p.Steps[i].Action))
 		add("step forgotten", at, func(q *procedure.Procedure) { q.Steps = slices.Delete(q.Steps, i, i+1) })
 		if i+1 < len(p.Steps) {
 			add("steps swapped", at, func(q *procedure.Procedure) { q.Steps[i], q.Steps[i+1] = q.Steps[i+1], q.Steps[i] })

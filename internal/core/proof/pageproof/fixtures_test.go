@@ -2,6 +2,7 @@ package pageproof_test
 
 import (
 	"fmt"
+	"inklatch/internal/core/page/lang/en"
 	"os"
 	"path/filepath"
 	"regexp"
@@ -139,7 +140,7 @@ func TestFixtures(t *testing.T) {
 				}
 				line := "no step"
 				if k > 0 {
-					line = step.Sentence(x, v.p.Steps[k-1].Action)
+					line = en.Sentence(x, v.p.Steps[k-1].Action)
 				}
 				if w, g := strings.Join(v.wants[k], " "), strings.Join(got[k], " "); w != g {
 					t.Errorf("%s %s: %s\n\twants %s\n\tfinds %s", v.at, v.name, line, w, g)

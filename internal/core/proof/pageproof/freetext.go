@@ -2,6 +2,7 @@ package pageproof
 
 import (
 	"fmt"
+	"inklatch/internal/core/page/lang/en"
 	"regexp"
 	"slices"
 	"strconv"
@@ -161,7 +162,7 @@ func stepByNumber(c *proving) {
 					continue // there is no second number
 				}
 				if at := c.stepAt(n); at >= 0 {
-					now = append(now, fmt.Sprintf("step %d is “%s”", n, step.Sentence(c.x, c.p.Steps[at].Action)))
+					now = append(now, fmt.Sprintf("step %d is “%s”", n, en.Sentence(c.x, c.p.Steps[at].Action)))
 				} else {
 					gone = digits
 				}

@@ -1,6 +1,7 @@
 package pageproof_test
 
 import (
+	"inklatch/internal/core/page/lang/en"
 	"slices"
 	"strings"
 	"testing"
@@ -62,7 +63,7 @@ func TestAStepNamedByItsNumber(t *testing.T) {
 	d := fixture.Document("renew-timing-belt-r4.latch.json")
 	x := engine.NewIndex(&d.Engine)
 	for note, want := range map[string]string{
-		"The bolt of step 2 is the longer one.": "Now step 2 is “" + step.Sentence(x, d.Procedure.Steps[1].Action) + "”.",
+		"The bolt of step 2 is the longer one.": "Now step 2 is “" + en.Sentence(x, d.Procedure.Steps[1].Action) + "”.",
 		"Go back to step 900 if it drags.":      "The page has no step 900.",
 		"It takes two steps of the wrench.":     "",
 		"At step one the battery was off.":      "", // a word, and no number that moves

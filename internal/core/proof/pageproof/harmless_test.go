@@ -2,6 +2,7 @@ package pageproof_test
 
 import (
 	"fmt"
+	"inklatch/internal/core/page/lang/en"
 	"slices"
 	"testing"
 
@@ -48,7 +49,7 @@ func rewrites(x *engine.Index, p *procedure.Procedure) []damage {
 	battery := func(id engine.PartID) bool { return x.Part(id).Hazard == engine.HazardBattery }
 	lastTurn := -1
 	for i := range p.Steps {
-		at := fmt.Sprintf("%d %s", i+1, step.Sentence(x, p.Steps[i].Action))
+		at := fmt.Sprintf("%d %s", i+1, en.Sentence(x, p.Steps[i].Action))
 		switch a := p.Steps[i].Action.(type) {
 		case *step.Remove:
 			if i+1 < len(p.Steps) {

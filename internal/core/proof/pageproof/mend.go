@@ -2,6 +2,7 @@ package pageproof
 
 import (
 	"fmt"
+	"inklatch/internal/core/page/lang/en"
 	"strings"
 
 	"inklatch/internal/core/engine"
@@ -40,7 +41,7 @@ func (c *proving) insert(after step.ID, phase step.Phase, a step.Action) Mend {
 			s.Cautions = append(s.Cautions, step.CautionFor(h))
 		}
 	}
-	return Mend{Label: "Add “" + step.Typed(c.x, a) + "” " + c.where(after), Edits: []procedure.Edit{{Op: procedure.Insert, After: after, Step: &s}}}
+	return Mend{Label: "Add “" + en.Typed(c.x, a) + "” " + c.where(after), Edits: []procedure.Edit{{Op: procedure.Insert, After: after, Step: &s}}}
 }
 
 // where says where a step goes that is inserted after another: "before step 12".

@@ -3,6 +3,7 @@ package pageproof_test
 import (
 	"encoding/json"
 	"fmt"
+	"inklatch/internal/core/page/lang/en"
 	"slices"
 	"strings"
 	"testing"
@@ -74,7 +75,7 @@ func (b *bench) last(begins string) int {
 
 func (b *bench) row(s *step.Step) string {
 	text := ""
-	for _, sp := range step.Row(b.x, s.Action).Spans {
+	for _, sp := range en.Row(b.x, s.Action).Spans {
 		text += sp.Text
 	}
 	return text
@@ -160,7 +161,7 @@ func TestAForgottenStepIsNoticed(t *testing.T) {
 			p := whole.Procedure
 			p.Steps = slices.Delete(slices.Clone(whole.Procedure.Steps), i, i+1)
 			if !slices.ContainsFunc(pageproof.Found(x, &p, nil, finding.DefaultHouse()), func(f pageproof.Finding) bool { return !had[f.What] }) {
-				key := name[:strings.LastIndex(name, "-")] + ": " + step.Sentence(x, whole.Procedure.Steps[i].Action)
+				key := name[:strings.LastIndex(name, "-")] + ": " + en.Sentence(x, whole.Procedure.Steps[i].Action)
 				assert.Contains(t, unnoticed, key)
 			}
 		}

@@ -2,6 +2,7 @@ package pageproof
 
 import (
 	"fmt"
+	"inklatch/internal/core/page/lang/en"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
@@ -50,7 +51,7 @@ func (c *proving) leftOff(want func(*engine.Part) bool, what, one, more, why str
 				off = i
 			}
 		}
-		if step.PluralName(p.Name) {
+		if en.PluralName(p.Name) {
 			one = more
 		}
 		c.find(message.As(fmt.Sprintf(what, p.Name, one)), message.As(why), []int{off}, c.sequence(c.backAt(p), c.backOn(p)...), c.before(c.backAt(p), c.backOn(p)[0]))

@@ -1,6 +1,7 @@
 package pageproof
 
 import (
+	"inklatch/internal/core/page/lang/en"
 	"slices"
 
 	"inklatch/internal/core/engine"
@@ -188,7 +189,7 @@ func ifNotGivenUp(c *proving) {
 		for n := 1; n <= 3; n++ {
 			again := s
 			again.Again = &step.Again{Times: n}
-			mends = append(mends, c.put("Try it again, "+step.Often(n), again))
+			mends = append(mends, c.put("Try it again, "+en.Often(n), again))
 		}
 		c.find(message.F("When step %d fails, it is never tried again", c.no(k)), message.F("The page goes on with what it was to find out still open."), []int{k}, mends...)
 	}

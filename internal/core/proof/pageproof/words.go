@@ -2,6 +2,8 @@ package pageproof
 
 import (
 	"fmt"
+	"inklatch/internal/core/page/lang"
+	"inklatch/internal/core/page/lang/en"
 	"regexp"
 	"slices"
 	"strings"
@@ -47,15 +49,15 @@ func wordingDrifted(c *proving) {
 		}
 		n := *s
 		n.Wording = ""
-		c.find(message.F("The wording of step %d %s", c.no(i), missing), message.F("The step does: “%s”", step.Sentence(c.x, s.Action)), []int{i}, c.put("Use the generated sentence", n))
+		c.find(message.F("The wording of step %d %s", c.no(i), missing), message.F("The step does: “%s”", en.Sentence(c.x, s.Action)), []int{i}, c.put("Use the generated sentence", n))
 	}
 }
 
 func drift(x *engine.Index, s *step.Step) string {
 	own := strings.ToLower(s.Wording)
-	row := step.Row(x, s.Action)
+	row := en.Row(x, s.Action)
 	for _, sp := range row.Spans {
-		if sp.Kind != step.ObjectSpan {
+		if sp.Kind != lang.ObjectSpan {
 			continue
 		}
 		name := strings.ToLower(strings.Trim(sp.Text, " ,"))
@@ -64,7 +66,7 @@ func drift(x *engine.Index, s *step.Step) string {
 		}
 	}
 	var wanted []unit.Quantity
-	for _, m := range unit.Find(step.Sentence(x, s.Action)) {
+	for _, m := range unit.Find(en.Sentence(x, s.Action)) {
 		wanted = append(wanted, m.Quantity)
 	}
 	written := unit.Find(s.Wording)
@@ -78,7 +80,7 @@ func drift(x *engine.Index, s *step.Step) string {
 			return fmt.Sprintf("gives %s, which the step does not", m.Quantity)
 		}
 	}
-	return turnedRound(x, s.Action.Verb(), own, strings.ToLower(step.Sentence(x, s.Action)))
+	return turnedRound(x, s.Action.Verb(), own, strings.ToLower(en.Sentence(x, s.Action)))
 }
 
 // wayWords are the names of the two ways round.
@@ -162,7 +164,7 @@ func readsAsStep(c *proving) {
 		if r.Problem != "" || r.Aside != "" || r.Action == nil || r.Action.Verb() == "do" || step.SpecOf(r.Action.Verb()).Looks() || r.Action.Verb() == "wait" {
 			continue
 		}
-		c.find(message.F("%s is free text, and reads as a step", c.num(i)), message.F("As text the virtual engine does nothing of it: “%s”", step.Sentence(c.x, r.Action)), []int{i}, c.change(i, "Make it that step", r.Action))
+		c.find(message.F("%s is free text, and reads as a step", c.num(i)), message.F("As text the virtual engine does nothing of it: “%s”", en.Sentence(c.x, r.Action)), []int{i}, c.change(i, "Make it that step", r.Action))
 	}
 }
 
@@ -246,8 +248,8 @@ func speaks(x *engine.Index, s *step.Step) bool {
 	if spec.Takes == nil {
 		return spec.Bare || !step.SameAction(s.Action, spec.New())
 	}
-	for _, sp := range step.Row(x, s.Action).Spans {
-		if sp.Kind == step.ObjectSpan && !strings.HasSuffix(sp.Ref, ":") {
+	for _, sp := range en.Row(x, s.Action).Spans {
+		if sp.Kind == lang.ObjectSpan && !strings.HasSuffix(sp.Ref, ":") {
 			return true
 		}
 	}

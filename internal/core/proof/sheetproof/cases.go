@@ -7,7 +7,6 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/engine/layout"
 	"inklatch/internal/core/message"
-	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/finding"
 )
 
@@ -67,14 +66,14 @@ func cases(t *looking) {
 		for k := range v.Cases {
 			for key := range v.Cases[k].Set {
 				if _, err := engine.Apply(t.s, []engine.Edit{{Path: v.Of + "/" + key, Value: v.Cases[k].Set[key]}}); err != nil {
-					t.find(at, message.F("Case %d of the %s cannot be taken", k+1, what), message.F("%s.", step.Capital(err.Error())))
+					t.find(at, message.F("Case %d of the %s cannot be taken", k+1, what), message.F("%s.", message.Capital(err.Error())))
 				}
 			}
 		}
 		gap, overlap, err := v.Check(t.s)
 		switch {
 		case err != nil:
-			t.find(at, message.As(step.Capital(err.Error())), message.F("Split the list."))
+			t.find(at, message.As(message.Capital(err.Error())), message.F("Split the list."))
 		case gap != nil:
 			t.find(at, message.F("No case of the %s is for %s", what, gap.Car), message.F("Somebody with that engine finds no value."), t.stretch(v, gap.Car))
 		}

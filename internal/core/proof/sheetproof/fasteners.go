@@ -7,7 +7,6 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
-	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/unit"
 )
@@ -90,9 +89,9 @@ func unitsDisagree(t *looking) {
 				switch {
 				case q.IsZero():
 				case !q.Agrees():
-					t.find(at, message.F("%s: %s are not the same", step.Capital(f.Name), q), message.F("One of the two figures is wrong; a reader takes whichever unit they work in."))
+					t.find(at, message.F("%s: %s are not the same", message.Capital(f.Name), q), message.F("One of the two figures is wrong; a reader takes whichever unit they work in."))
 				case !q.TolFits():
-					t.find(at, message.F("%s: %s has a tolerance in another quantity", step.Capital(f.Name), q), message.F("An angle’s tolerance is in degrees, a torque’s in N·m."))
+					t.find(at, message.F("%s: %s has a tolerance in another quantity", message.Capital(f.Name), q), message.F("An angle’s tolerance is in degrees, a torque’s in N·m."))
 				}
 			}
 		}

@@ -8,7 +8,6 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/engine/route"
 	"inklatch/internal/core/message"
-	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/finding"
 )
 
@@ -40,7 +39,7 @@ func on(l *engine.Loop) string { return "loops/" + string(l.ID) }
 func cannotBeLaid(t *looking) {
 	for i := range t.s.Loops {
 		if err := t.laid[i].err; err != nil {
-			t.find(on(&t.s.Loops[i])+"/route", message.As(step.Capital(err.Error())), message.F("Until it can be laid, nothing of this belt or chain can be worked out."))
+			t.find(on(&t.s.Loops[i])+"/route", message.As(message.Capital(err.Error())), message.F("Until it can be laid, nothing of this belt or chain can be worked out."))
 		}
 	}
 }
@@ -312,7 +311,7 @@ func links(t *looking) {
 		}
 		got, err := route.Coloured(t.x, l)
 		if err != nil {
-			t.find(on(l), message.As(step.Capital(err.Error())), message.F("A mark on the belt or chain meets the wheel it names."))
+			t.find(on(l), message.As(message.Capital(err.Error())), message.F("A mark on the belt or chain meets the wheel it names."))
 			continue
 		}
 		for _, k := range got {

@@ -7,6 +7,7 @@ package turns
 
 import (
 	"fmt"
+	"inklatch/internal/core/page/lang/en"
 	"math"
 	"slices"
 
@@ -414,7 +415,7 @@ func (pl *Plan) legs(x *engine.Index, p *procedure.Procedure, t *virtual.Trace, 
 		if math.Abs(to-from) < 1e-6 {
 			continue
 		}
-		pl.Legs = append(pl.Legs, Leg{p.Steps[i].ID, i + 1, from, to, fmt.Sprintf("Step %d: %s", i+1, lower(step.Sentence(x, p.Steps[i].Action)))})
+		pl.Legs = append(pl.Legs, Leg{p.Steps[i].ID, i + 1, from, to, fmt.Sprintf("Step %d: %s", i+1, lower(en.Sentence(x, p.Steps[i].Action)))})
 		if pl.Ends = to; to-from > 0.95 {
 			whole = i
 		}

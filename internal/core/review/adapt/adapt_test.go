@@ -3,6 +3,7 @@ package adapt_test
 import (
 	"encoding/json"
 	"fmt"
+	"inklatch/internal/core/page/lang/en"
 	"slices"
 	"strings"
 	"testing"
@@ -364,7 +365,7 @@ func TestWhatIsNotThereIsLeftOut(t *testing.T) {
 	p.Steps[5].Note = "Mind TL-101 and 5 mm of play."
 	y := changed(x, func(*engine.Sheet) {})
 	c, _ := copied(t, x, y, p, map[string]string{"locks/crank-pin": adapt.None, "fasteners/tensioner-bolt": adapt.None})
-	assert.Equal(t, "s2: Fit the crank pin by hand (TL-101). NEW-1 does not have the crank pin.\ns3: "+p.Steps[2].Full(x)+" It is for when step 2 fails, which is left out.\ns5: "+p.Steps[4].Full(x)+" NEW-1 does not have the crank pin.", says(c.Left))
+	assert.Equal(t, "s2: Fit the crank pin by hand (TL-101). NEW-1 does not have the crank pin.\ns3: "+en.Full(x, &p.Steps[2])+" It is for when step 2 fails, which is left out.\ns5: "+en.Full(x, &p.Steps[4])+" NEW-1 does not have the crank pin.", says(c.Left))
 	asks := says(c.Asks)
 	assert.Contains(t, asks, "s4: The step named the tensioner bolt as well, which NEW-1 does not have.")
 	assert.Contains(t, asks, "s6: The note speaks of 5 mm: “Mind TL-101 and 5 mm of play.” Is that so", "the tool is the same there")
@@ -451,7 +452,7 @@ func TestOptionsAreMatchedByName(t *testing.T) {
 	p.Steps[2].When.Years = engine.Years{From: 2020}
 	c, pairs := copied(t, x, changed(x, func(s *engine.Sheet) { s.Options = nil }), p, map[string]string{"options/cold pack": adapt.None})
 	assert.Contains(t, js(t, pairs), "cold pack")
-	assert.Contains(t, says(c.Left), "s1: "+p.Steps[0].Full(x)+" It is for engines with cold pack, and NEW-1 does not have that.")
+	assert.Contains(t, says(c.Left), "s1: "+en.Full(x, &p.Steps[0])+" It is for engines with cold pack, and NEW-1 does not have that.")
 	assert.Empty(t, c.Procedure.Steps[0].When.Without, "all engines there are without it")
 	assert.Contains(t, says(c.Asks), "s3: The step is for some engines of TQ4-18P only: from 2020.")
 	c, _ = copied(t, x, changed(x, func(s *engine.Sheet) { s.Options = []string{"cold pack"} }), p, nil)

@@ -3,6 +3,7 @@ package adapt
 import (
 	"encoding/json"
 	"fmt"
+	"inklatch/internal/core/page/lang/en"
 	"slices"
 	"strings"
 
@@ -223,7 +224,7 @@ func (c *copying) leave(gone map[step.ID]string) {
 	}
 	for i := range c.was.Steps {
 		if why := out[c.was.Steps[i].ID]; why != "" {
-			c.out.Left = append(c.out.Left, Note{Step: c.was.Steps[i].ID, Number: i + 1, Says: c.was.Steps[i].Full(c.from), Why: why})
+			c.out.Left = append(c.out.Left, Note{Step: c.was.Steps[i].ID, Number: i + 1, Says: en.Full(c.from, &c.was.Steps[i]), Why: why})
 		}
 	}
 	p.Steps = slices.DeleteFunc(p.Steps, func(s step.Step) bool { return out[s.ID] != "" })

@@ -1,6 +1,7 @@
 package readstate
 
 import (
+	"inklatch/internal/core/page/lang/en"
 	"regexp"
 	"strings"
 	"time"
@@ -31,7 +32,7 @@ var figure = regexp.MustCompile(`(?:^|[^\pL\pN-])\d`)
 // where its author's own words tell what to do, or where it has changed; otherwise to stand in view for as long as its words take at
 // pace, in words a minute.
 func AsksOf(x *engine.Index, s *step.Step, changed bool, pace int) Asks {
-	text := s.Full(x) + " " + s.Note
+	text := en.Full(x, s) + " " + s.Note
 	switch {
 	case changed:
 		return Asks{Own: "it has changed"}

@@ -3,6 +3,7 @@ package redline
 import (
 	"encoding/json"
 	"fmt"
+	"inklatch/internal/core/page/lang/en"
 	"reflect"
 	"slices"
 	"strconv"
@@ -28,7 +29,7 @@ func place(s State, at int) string {
 	if at == 0 {
 		return "first of all"
 	}
-	return "after “" + strings.TrimSuffix(s.Procedure.Steps[at-1].Full(s.Index), ".") + "”"
+	return "after “" + strings.TrimSuffix(en.Full(s.Index, &s.Procedure.Steps[at-1]), ".") + "”"
 }
 
 // phaseName is what a phase is called on a page.

@@ -5,6 +5,7 @@
 package redline
 
 import (
+	"inklatch/internal/core/page/lang/en"
 	"reflect"
 	"slices"
 
@@ -185,7 +186,7 @@ func (r *Redline) rows(before, after State, changes []latch.Change) {
 	gone := func(from int) int { // those gone that stood from a place on, until one that stayed
 		for ; from < len(b.Steps) && !now[b.Steps[from].ID]; from++ {
 			s := &b.Steps[from]
-			row := Row{Kind: Gone, Step: s.ID, Was: from + 1, Before: s.Full(before.Index), Parts: []Part{of("step", latch.Value, s.Full(before.Index), "")}}
+			row := Row{Kind: Gone, Step: s.ID, Was: from + 1, Before: en.Full(before.Index, s), Parts: []Part{of("step", latch.Value, en.Full(before.Index, s), "")}}
 			row.stand(before.Index, s)
 			row.Risk = riskOf(&row, s, s)
 			r.Rows = append(r.Rows, row)
@@ -195,7 +196,7 @@ func (r *Redline) rows(before, after State, changes []latch.Change) {
 	gone(0)
 	for i := range a.Steps {
 		s := &a.Steps[i]
-		row := Row{Kind: Same, Step: s.ID, Now: i + 1, After: s.Full(after.Index)}
+		row := Row{Kind: Same, Step: s.ID, Now: i + 1, After: en.Full(after.Index, s)}
 		row.stand(after.Index, s)
 		k, stayed := at[s.ID]
 		if !stayed {
@@ -204,7 +205,7 @@ func (r *Redline) rows(before, after State, changes []latch.Change) {
 			r.Rows = append(r.Rows, row)
 			continue
 		}
-		row.Was, row.Before = k+1, b.Steps[k].Full(before.Index)
+		row.Was, row.Before = k+1, en.Full(before.Index, &b.Steps[k])
 		for _, c := range about[s.ID] {
 			switch c.Kind {
 			case latch.Moved:

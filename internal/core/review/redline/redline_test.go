@@ -3,6 +3,7 @@ package redline_test
 import (
 	"encoding/json"
 	"fmt"
+	"inklatch/internal/core/page/lang/en"
 	"slices"
 	"strings"
 	"testing"
@@ -98,7 +99,7 @@ func TestNothingLiesBetweenEqualPages(t *testing.T) {
 
 func at(p *procedure.Procedure, words string) int {
 	x := engine.NewIndex(&fixture.Document(belt).Engine)
-	return slices.IndexFunc(p.Steps, func(s step.Step) bool { return strings.HasPrefix(s.Full(x), words) })
+	return slices.IndexFunc(p.Steps, func(s step.Step) bool { return strings.HasPrefix(en.Full(x, &s), words) })
 }
 
 // Pairs made by hand: what was done to the page, and what the redline says of it.
@@ -355,7 +356,7 @@ func TestTheChangeListOfASheet(t *testing.T) {
 	said := strings.Join(lines, "\n")
 	assert.Contains(t, said, "Above the steps: title")
 	assert.Contains(t, said, "Step 4 changed: note")
-	assert.Contains(t, said, "No longer (step 11 then): "+s.Procedure.Steps[10].Full(s.Index))
+	assert.Contains(t, said, "No longer (step 11 then): "+en.Full(s.Index, &s.Procedure.Steps[10]))
 	assert.Contains(t, said, "Step 31 moved from 22")
 	assert.Contains(t, said, "Step 41 new")
 }

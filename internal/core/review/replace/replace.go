@@ -7,6 +7,7 @@ package replace
 import (
 	"errors"
 	"fmt"
+	"inklatch/internal/core/page/lang/en"
 	"reflect"
 	"slices"
 	"strings"
@@ -180,7 +181,7 @@ func (c *Change) step(x *engine.Index, s *step.Step) (*step.Step, []Text) {
 	n.Wording = c.words(s.Wording)
 	var texts []Text
 	if hit || n.Wording != s.Wording {
-		texts = append(texts, Became("step", s.Full(x), n.Full(x)))
+		texts = append(texts, Became("step", en.Full(x, s), en.Full(x, &n)))
 	}
 	if n.Note = c.words(s.Note); n.Note != s.Note {
 		texts = append(texts, Became("note", s.Note, n.Note))

@@ -3,6 +3,7 @@ package replace_test
 import (
 	"encoding/json"
 	"fmt"
+	"inklatch/internal/core/page/lang/en"
 	"slices"
 	"strings"
 	"testing"
@@ -214,7 +215,7 @@ func TestThereAndBack(t *testing.T) {
 	rapid.Check(t, func(r *rapid.T) {
 		a := pages[rapid.IntRange(0, len(pages)-1).Draw(r, "page")]
 		s := &a.p.Steps[rapid.IntRange(0, len(a.p.Steps)-1).Draw(r, "step")]
-		text := s.Full(a.x) + " " + s.Note
+		text := en.Full(a.x, s) + " " + s.Note
 		var from, to string
 		if found := unit.Find(text); len(found) > 0 && rapid.Bool().Draw(r, "value") {
 			q := found[0].Quantity.First()

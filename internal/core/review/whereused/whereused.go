@@ -5,6 +5,7 @@ package whereused
 
 import (
 	"encoding/json"
+	"inklatch/internal/core/page/lang/en"
 	"reflect"
 	"slices"
 	"strings"
@@ -125,13 +126,13 @@ func OfHeader(x *engine.Index, p *procedure.Procedure) []Use {
 
 // OfStep lists the uses of one step.
 func OfStep(x *engine.Index, s *step.Step) []Use {
-	g := gatherer{step: s.ID, said: s.Full(x)}
+	g := gatherer{step: s.ID, said: en.Full(x, s)}
 	g.words("step", g.said)
 	g.words("note", s.Note)
 	for _, c := range s.Cautions {
 		g.words("caution", c.Text)
 	}
-	for _, span := range step.Row(x, s.Action).Spans {
+	for _, span := range en.Row(x, s.Action).Spans {
 		kind, id, ok := strings.Cut(span.Ref, ":")
 		if !ok {
 			continue

@@ -2,6 +2,7 @@ package whereused_test
 
 import (
 	"encoding/json"
+	"inklatch/internal/core/page/lang/en"
 	"slices"
 	"strings"
 	"testing"
@@ -44,8 +45,8 @@ func TestEveryThingARowNamesIsFound(t *testing.T) {
 		for i := range d.Procedure.Steps {
 			s := &d.Procedure.Steps[i]
 			us := whereused.OfStep(x, s)
-			assert.True(t, slices.ContainsFunc(us, func(u whereused.Use) bool { return u.Kind == whereused.Words && u.Said == s.Full(x) }))
-			for _, span := range step.Row(x, s.Action).Spans {
+			assert.True(t, slices.ContainsFunc(us, func(u whereused.Use) bool { return u.Kind == whereused.Words && u.Said == en.Full(x, s) }))
+			for _, span := range en.Row(x, s.Action).Spans {
 				if span.Ref == "" {
 					continue
 				}
