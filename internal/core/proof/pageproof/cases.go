@@ -9,6 +9,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/facts"
 	"inklatch/internal/core/proof/finding"
 )
 
@@ -48,7 +49,7 @@ func caseByCase(c *proving) {
 		}
 		tried++
 		w, t := c.whole.Go(x, 0, &car)
-		one := &proving{x: x, raw: c.raw, p: w.Procedure, at: w.At, whole: c.whole, car: &car, t: t, house: c.house, rules: c.rules, trying: true}
+		one := &proving{Facts: facts.Facts{Index: x, Page: w.Procedure, Run: t}, raw: c.raw, at: w.At, whole: c.whole, car: &car, house: c.house, rules: c.rules, trying: true}
 		one.through(finding.Run)
 		if c.car != nil {
 			one.through(finding.Starts) // the steps themselves are not the same for all
@@ -163,12 +164,12 @@ func notEveryEngine(c *proving) {
 }
 
 func appliesOutside(c *proving) {
-	page, code := c.p.Applies.Years, c.x.Sheet.Years
+	page, code := c.Page.Applies.Years, c.Index.Sheet.Years
 	early := page.From > 0 && page.From < code.From
 	late := code.To > 0 && page.To > code.To
 	if page != (engine.Years{}) && (early || late) {
 		h := c.header("Make it the code’s years", setYears(code))
-		c.find(message.F("The page is for years in which the code was not made"), message.F("%s was made %s.", c.x.Sheet.Code, yearsText(code)), nil, h)
+		c.find(message.F("The page is for years in which the code was not made"), message.F("%s was made %s.", c.Index.Sheet.Code, yearsText(code)), nil, h)
 	}
 }
 
@@ -180,7 +181,7 @@ func yearsText(y engine.Years) string {
 }
 
 func otherEngine(c *proving) {
-	if c.p.Engine != "" && c.x.Sheet.Code != "" && c.p.Engine != c.x.Sheet.Code {
-		c.find(message.F("The page is written for %s and stands with the sheet of %s", c.p.Engine, c.x.Sheet.Code), message.F("Every value, tool and mark on it may be another engine’s."), nil)
+	if c.Page.Engine != "" && c.Index.Sheet.Code != "" && c.Page.Engine != c.Index.Sheet.Code {
+		c.find(message.F("The page is written for %s and stands with the sheet of %s", c.Page.Engine, c.Index.Sheet.Code), message.F("Every value, tool and mark on it may be another engine’s."), nil)
 	}
 }

@@ -22,9 +22,9 @@ var hazardNames = map[engine.Hazard]string{
 }
 
 func cautionMissing(c *proving) {
-	for i := range c.p.Steps {
-		s := &c.p.Steps[i]
-		for _, h := range s.Hazards(c.x) {
+	for i := range c.Page.Steps {
+		s := &c.Page.Steps[i]
+		for _, h := range s.Hazards(c.Index) {
 			if s.Warns(h) {
 				continue
 			}

@@ -62,12 +62,12 @@ func Beside(x *engine.Index, h *procedure.Header, page func(title string) *proce
 }
 
 func beginsImpossible(c *proving) {
-	if _, err := virtual.Stood(c.x, 0, c.whole.Begins); err != nil {
+	if _, err := virtual.Stood(c.Index, 0, c.whole.Begins); err != nil {
 		c.find(message.F("The page begins with an engine that cannot stand so: %s", err.Error()), message.F("Nobody can begin with it."), nil)
 	}
 	if b := c.whole.Begins; !b.Whole() {
 		for _, id := range b.Slack {
-			if f := c.x.FastenerAt(id); f >= 0 && c.outWith(id, b) {
+			if f := c.Index.FastenerAt(id); f >= 0 && c.OutWith(id, b) {
 				c.find(message.F("The page begins with the %s slack, and what it holds is off", c.fastener(id)), message.F("It is out with it, and belongs to it."), nil)
 			}
 		}
@@ -80,20 +80,13 @@ func endsOtherwise(c *proving) {
 	if c.whole.Ends.Whole() {
 		return
 	}
-	is := virtual.StandingOf(c.x, c.t.Last())
-	more := c.whole.Ends.Differs(is, c.x.NameOf)
+	is := virtual.StandingOf(c.Index, c.Run.Last())
+	more := c.whole.Ends.Differs(is, c.Index.NameOf)
 	if len(more) == 0 {
 		return
 	}
 	h := c.header("Say how the last step leaves it", func(h *procedure.Header) { h.Ends = is })
-	c.find(message.F("The page does not end as it says: %s; it is not so after the last step", strings.Join(more, ", ")), message.F("The page that goes on from it would begin with another engine."), c.lastStep(), h)
-}
-
-func (c *proving) lastStep() []int {
-	if n := len(c.p.Steps); n > 0 {
-		return []int{n - 1}
-	}
-	return nil
+	c.find(message.F("The page does not end as it says: %s; it is not so after the last step", strings.Join(more, ", ")), message.F("The page that goes on from it would begin with another engine."), c.LastStep(), h)
 }
 
 func goesOnFromNothing(c *proving) {
@@ -106,7 +99,7 @@ func goesOnFromNothing(c *proving) {
 }
 
 func startedAndHandedOn(c *proving) {
-	if end := c.start(); end < len(c.p.Steps) && !c.whole.Ends.Whole() {
+	if end := c.Start(); end < len(c.Page.Steps) && !c.whole.Ends.Whole() {
 		c.find(message.F("%s starts the engine, and the page says that it is left open", c.num(end)), message.F("What is started is closed before."), []int{end}, c.header("It ends with everything on and tight", func(h *procedure.Header) { h.Ends = virtual.Standing{} }))
 	}
 }
@@ -114,17 +107,9 @@ func startedAndHandedOn(c *proving) {
 // handsOn reports whether the page says that it leaves a thing as it is, for the
 // page that goes on from it.
 func handsOn[T ~string](c *proving, list []T, id T) bool {
-	return slices.Contains(list, id) && c.start() == len(c.p.Steps)
+	return slices.Contains(list, id) && c.Start() == len(c.Page.Steps)
 }
 
 // partOfJob reports whether the page leaves an open engine to another: what the
 // job as a whole owes is that page's debt.
-func (c *proving) partOfJob() bool { return !c.whole.Ends.Whole() && c.start() == len(c.p.Steps) }
-
-// outWith reports whether a fastener is held to a part that is off in a standing.
-func (c *proving) outWith(id engine.FastenerID, s virtual.Standing) bool {
-	return slices.ContainsFunc(s.Off, func(p engine.PartID) bool {
-		part := c.x.Part(p)
-		return part != nil && slices.Contains(part.Held, id)
-	})
-}
+func (c *proving) partOfJob() bool { return !c.whole.Ends.Whole() && c.Start() == len(c.Page.Steps) }

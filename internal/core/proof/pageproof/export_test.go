@@ -3,12 +3,13 @@ package pageproof
 import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/proof/facts"
 	"inklatch/internal/core/proof/finding"
 )
 
 // FoundAsWritten is what the rules find that read what is written, with no run made.
 func FoundAsWritten(x *engine.Index, p *procedure.Procedure, house finding.House) []Finding {
-	c := &proving{x: x, raw: x, p: p, whole: p, house: house, rules: families}
+	c := &proving{Facts: facts.Facts{Index: x, Page: p}, raw: x, whole: p, house: house, rules: families}
 	c.through(finding.Written, finding.Words)
 	return ordered(c.out, p)
 }

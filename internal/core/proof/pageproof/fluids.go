@@ -30,28 +30,28 @@ var fluidRules = finding.Family[*proving]{
 
 func fluidSpilled(c *proving) {
 	each(c, func(i int, e virtual.Spilled) {
-		f := c.x.Fluid(e.Fluid)
+		f := c.Index.Fluid(e.Fluid)
 		drain := []step.Action{&step.Drain{Fluids: []engine.FluidID{f.ID}}}
 		c.find(message.F("%s takes the %s off with the %s in", c.num(i), c.part(e.Part), c.fluid(e.Fluid)), message.F("It runs out over the drive."), []int{i}, c.sequence(i, drain...))
 	})
 }
 
 func fluidLeftOut(c *proving) {
-	for k := range c.x.Sheet.Fluids {
-		f := &c.x.Sheet.Fluids[k]
-		if !c.t.Last().Fluids[k].Out || c.partOfJob() {
+	for k := range c.Index.Sheet.Fluids {
+		f := &c.Index.Sheet.Fluids[k]
+		if !c.Run.Last().Fluids[k].Out || c.partOfJob() {
 			continue
 		}
 		out := 0
-		for i := range c.t.Steps {
-			if !c.t.Before(i).Fluids[k].Out && c.t.Steps[i].After.Fluids[k].Out {
+		for i := range c.Run.Steps {
+			if !c.Run.Before(i).Fluids[k].Out && c.Run.Steps[i].After.Fluids[k].Out {
 				out = i
 			}
 		}
 		fill := &step.Fill{Fluid: f.ID, Amount: f.Amount}
-		mends := []Mend{c.before(c.start(), fill)}
-		if p := c.x.Part(f.Drain); p != nil && c.t.Last().Parts[c.x.PartAt(f.Drain)].Off {
-			mends = []Mend{c.sequence(c.start(), append(c.backOn(p), fill)...)}
+		mends := []Mend{c.before(c.Start(), fill)}
+		if p := c.Index.Part(f.Drain); p != nil && c.Run.Last().Parts[c.Index.PartAt(f.Drain)].Off {
+			mends = []Mend{c.sequence(c.Start(), append(c.backOn(p), fill)...)}
 		}
 		c.find(message.F("The %s is let out and never filled in", f.Name), message.F("The engine is started without it."), []int{out}, mends...)
 	}
@@ -60,9 +60,9 @@ func fluidLeftOut(c *proving) {
 func filledOpen(c *proving) {
 	each(c, func(i int, e virtual.FilledOpen) {
 		var mends []Mend
-		if k := c.refitAfter(i, e.Part); k >= 0 {
+		if k := c.RefitAfter(i, e.Part); k >= 0 {
 			mends = append(mends, c.moveAfter(i, k))
-		} else if p := c.x.Part(e.Part); p != nil {
+		} else if p := c.Index.Part(e.Part); p != nil {
 			mends = append(mends, c.sequence(i, c.backOn(p)...))
 		}
 		c.find(message.F("%s fills in the %s with the %s off", c.num(i), c.fluid(e.Fluid), c.part(e.Part)), message.F("It runs out again."), []int{i}, mends...)
@@ -76,11 +76,11 @@ func fluidNotOut(c *proving) {
 }
 
 func fluidAmount(c *proving) {
-	for i := range c.p.Steps {
-		a, ok := c.p.Steps[i].Action.(*step.Fill)
+	for i := range c.Page.Steps {
+		a, ok := c.Page.Steps[i].Action.(*step.Fill)
 		f := (*engine.Fluid)(nil)
 		if ok {
-			f = c.x.Fluid(a.Fluid)
+			f = c.Index.Fluid(a.Fluid)
 		}
 		if f == nil || f.Amount.IsZero() || !a.Amount.IsZero() && alike(a.Amount, f.Amount) {
 			continue
@@ -96,23 +96,23 @@ func fluidAmount(c *proving) {
 }
 
 func resetOwed(c *proving) {
-	for k := range c.x.Sheet.Parts {
-		p := &c.x.Sheet.Parts[k]
-		if p.Reset == "" || c.partOfJob() || slices.Contains(c.t.Last().Resets, p.ID) {
+	for k := range c.Index.Sheet.Parts {
+		p := &c.Index.Sheet.Parts[k]
+		if p.Reset == "" || c.partOfJob() || slices.Contains(c.Run.Last().Resets, p.ID) {
 			continue
 		}
-		loop := slices.IndexFunc(c.x.Sheet.Loops, func(l engine.Loop) bool { return l.Part == p.ID })
-		if loop >= 0 && c.renewsLoop(loop) || loop < 0 && c.t.Last().Parts[k].Fresh {
-			c.find(message.F("The %s is renewed and the %s is not reset", p.Name, p.Reset), message.F("It goes on counting from the old one."), nil, c.after(len(c.p.Steps)-1, &step.Reset{Part: p.ID}))
+		loop := slices.IndexFunc(c.Index.Sheet.Loops, func(l engine.Loop) bool { return l.Part == p.ID })
+		if loop >= 0 && c.RenewsLoop(loop) || loop < 0 && c.Run.Last().Parts[k].Fresh {
+			c.find(message.F("The %s is renewed and the %s is not reset", p.Name, p.Reset), message.F("It goes on counting from the old one."), nil, c.after(len(c.Page.Steps)-1, &step.Reset{Part: p.ID}))
 		}
 	}
 }
 
 func resetTooMuch(c *proving) {
 	each(c, func(i int, e virtual.Reset) {
-		k := c.x.PartAt(e.Part)
-		loop := slices.IndexFunc(c.x.Sheet.Loops, func(l engine.Loop) bool { return l.Part == e.Part })
-		if c.partOfJob() || loop >= 0 && c.renewsLoop(loop) || loop < 0 && c.t.Last().Parts[k].Fresh {
+		k := c.Index.PartAt(e.Part)
+		loop := slices.IndexFunc(c.Index.Sheet.Loops, func(l engine.Loop) bool { return l.Part == e.Part })
+		if c.partOfJob() || loop >= 0 && c.RenewsLoop(loop) || loop < 0 && c.Run.Last().Parts[k].Fresh {
 			return
 		}
 		c.find(message.F("%s resets the counter of the %s, which is not renewed", c.num(i), c.part(e.Part)), message.F("The old one goes on unnoticed past its time."), []int{i}, c.drop(i))

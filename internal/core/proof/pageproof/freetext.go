@@ -108,8 +108,8 @@ func freeTexts(s *step.Step) []struct{ what, text string } {
 // of a bolt or a tone that is none of what they speak of, a tool number the sheet does
 // not have, and words that send their reader past the page.
 func wordsDiffer(c *proving) {
-	for i := range c.p.Steps {
-		s := &c.p.Steps[i]
+	for i := range c.Page.Steps {
+		s := &c.Page.Steps[i]
 		for _, t := range freeTexts(s) {
 			for _, m := range unit.Find(t.text) {
 				if of, want := c.spokenOf(s, t.text, m.Quantity); want != "" {
@@ -119,7 +119,7 @@ func wordsDiffer(c *proving) {
 			if n := c.foreignTool(t.text); n != "" {
 				c.find(message.F("The %s of step %d names %s, a tool the sheet does not have", t.what, c.no(i), n), message.F("Put it on the engine sheet, or name the right one."), []int{i})
 			}
-			if w := leadsAway(c.x, t.text); w != "" && t.what != "caution" {
+			if w := leadsAway(c.Index, t.text); w != "" && t.what != "caution" {
 				c.find(message.F("The %s of step %d says “%s”: it sends its reader past the page", t.what, c.no(i), w), message.F("The virtual engine does every step. Say for which engines a step is, or take it off the page."), []int{i})
 			}
 		}
@@ -140,8 +140,8 @@ var byNumber = regexp.MustCompile(`(?i)\bsteps?\s+(\d{1,4})(?:\s*(?:to|and|or|,|
 // were typed when steps are added, moved or taken out. A way back that is a value of its
 // step follows, and is not free text.
 func stepByNumber(c *proving) {
-	for i := range c.p.Steps {
-		s := &c.p.Steps[i]
+	for i := range c.Page.Steps {
+		s := &c.Page.Steps[i]
 		texts := freeTexts(s)
 		if s.Wording != "" {
 			texts = append(texts, struct{ what, text string }{"wording", s.Wording})
@@ -162,7 +162,7 @@ func stepByNumber(c *proving) {
 					continue // there is no second number
 				}
 				if at := c.stepAt(n); at >= 0 {
-					now = append(now, fmt.Sprintf("step %d is “%s”", n, en.Sentence(c.x, c.p.Steps[at].Action)))
+					now = append(now, fmt.Sprintf("step %d is “%s”", n, en.Sentence(c.Index, c.Page.Steps[at].Action)))
 				} else {
 					gone = digits
 				}
@@ -179,7 +179,7 @@ func stepByNumber(c *proving) {
 
 // stepAt is the index of the step that has a number on the page, −1 for none.
 func (c *proving) stepAt(n int) int {
-	for i := range c.p.Steps {
+	for i := range c.Page.Steps {
 		if c.place(i)+1 == n {
 			return i
 		}
@@ -193,9 +193,9 @@ func (c *proving) spokenOf(s *step.Step, text string, q unit.Quantity) (string, 
 	if q.Kind() != unit.KindTorque && q.Kind() != unit.KindFrequency {
 		return "", ""
 	}
-	fs, ts := namedIn(c.x, text)
+	fs, ts := namedIn(c.Index, text)
 	if len(fs)+len(ts) == 0 {
-		fs, ts = c.actedOn(s)
+		fs, ts = c.ActedOn(s)
 	}
 	var names, says []string
 	var have []unit.Quantity
@@ -211,7 +211,7 @@ func (c *proving) spokenOf(s *step.Step, text string, q unit.Quantity) (string, 
 		}
 	}
 	for _, t := range ts {
-		for _, v := range c.valuesOf(t) {
+		for _, v := range c.ValuesOf(t) {
 			if v.Kind() == q.Kind() {
 				names, says, have = append(names, t.Name), append(says, v.String()), append(have, v)
 			}
@@ -266,25 +266,6 @@ func namedIn(x *engine.Index, text string) ([]*engine.Fastener, []*engine.Tensio
 	return fs, ts
 }
 
-// actedOn are the fasteners and tensioners a step works at.
-func (c *proving) actedOn(s *step.Step) ([]*engine.Fastener, []*engine.Tensioner) {
-	var fs []*engine.Fastener
-	var ts []*engine.Tensioner
-	for _, r := range step.Refs(s.Action) {
-		switch r.Kind {
-		case engine.KindFastener:
-			if f := c.x.Fastener(engine.FastenerID(r.ID)); f != nil {
-				fs = append(fs, f)
-			}
-		case engine.KindTensioner:
-			if t := c.x.Tensioner(engine.TensionerID(r.ID)); t != nil {
-				ts = append(ts, t)
-			}
-		}
-	}
-	return fs, ts
-}
-
 // toolShape is the number of a tool: letters, a hyphen, figures.
 var toolShape = regexp.MustCompile(`\b([A-Z]{1,5})-\d{2,6}[A-Z]?\b`)
 
@@ -293,10 +274,10 @@ var toolShape = regexp.MustCompile(`\b([A-Z]{1,5})-\d{2,6}[A-Z]?\b`)
 func (c *proving) foreignTool(text string) string {
 	for _, m := range toolShape.FindAllStringSubmatch(text, -1) {
 		alike, has := false, false
-		for k := range c.x.Sheet.Tools {
-			n := c.x.Sheet.Tools[k].Number
+		for k := range c.Index.Sheet.Tools {
+			n := c.Index.Sheet.Tools[k].Number
 			alike = alike || strings.HasPrefix(n, m[1]+"-")
-			has = has || strings.EqualFold(n, m[0]) || slices.Contains(strings.Fields(fmt.Sprint(c.x.Sheet.Tools[k].Equivalents)), m[0])
+			has = has || strings.EqualFold(n, m[0]) || slices.Contains(strings.Fields(fmt.Sprint(c.Index.Sheet.Tools[k].Equivalents)), m[0])
 		}
 		if alike && !has {
 			return m[0]

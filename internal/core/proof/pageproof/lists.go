@@ -34,9 +34,9 @@ func twice[T ~string](ids []T) (T, bool) {
 }
 
 func namedTwice(c *proving) {
-	for i := range c.p.Steps {
-		if r, again := step.Twice(c.p.Steps[i].Action); again {
-			c.find(message.F("%s names the %s twice", c.num(i), message.Named(r.Path(), c.x.Name(r))), message.F("Another one may be meant."), []int{i})
+	for i := range c.Page.Steps {
+		if r, again := step.Twice(c.Page.Steps[i].Action); again {
+			c.find(message.F("%s names the %s twice", c.num(i), message.Named(r.Path(), c.Index.Name(r))), message.F("Another one may be meant."), []int{i})
 		}
 	}
 }
@@ -45,11 +45,11 @@ func namedTwice(c *proving) {
 // wheel of the list on the loop, each once, one after another along it, and the
 // tensioner last, so that the slack gathers there.
 func fitOrder(c *proving) {
-	for i := range c.p.Steps {
-		a, ok := c.p.Steps[i].Action.(*step.Fit)
+	for i := range c.Page.Steps {
+		a, ok := c.Page.Steps[i].Action.(*step.Fit)
 		l := (*engine.Loop)(nil)
 		if ok {
-			l = c.x.Loop(a.Loop)
+			l = c.Index.Loop(a.Loop)
 		}
 		if l == nil || len(a.Order) == 0 {
 			continue
@@ -70,7 +70,7 @@ func fitOrder(c *proving) {
 }
 
 func (c *proving) wheelName(id engine.WheelID) string {
-	if w := c.x.Wheel(id); w != nil {
+	if w := c.Index.Wheel(id); w != nil {
 		return w.Name
 	}
 	return string(id)
@@ -93,7 +93,7 @@ func (c *proving) orderTrouble(l *engine.Loop, a *step.Fit) (what, why string) {
 	if !runsAlong(places, len(l.Route)) {
 		return fmt.Sprintf("leads the %s over its wheels out of their order", l.Name), "It is laid from wheel to wheel along its route, one way or the other."
 	}
-	if t := c.x.Tensioner(l.Tensioner); t != nil && t.Wheel != "" && slices.Contains(a.Order, t.Wheel) && a.Order[len(a.Order)-1] != t.Wheel {
+	if t := c.Index.Tensioner(l.Tensioner); t != nil && t.Wheel != "" && slices.Contains(a.Order, t.Wheel) && a.Order[len(a.Order)-1] != t.Wheel {
 		return fmt.Sprintf("lays the %s on the %s before the last wheel", l.Name, t.Name), "Laid last, the tensioner’s run takes up all the slack; laid earlier, it stays on another run."
 	}
 	return "", ""
@@ -132,13 +132,13 @@ func (c *proving) leftOut(l *engine.Loop, a *step.Fit) string {
 	}
 	named := [3]bool{true}
 	for _, id := range a.Order {
-		if w := c.x.Wheel(id); w != nil {
+		if w := c.Index.Wheel(id); w != nil {
 			named[kind(w)] = true
 		}
 	}
 	out, rollers := "", 0
 	for _, s := range l.Route {
-		w := c.x.Wheel(s.Wheel)
+		w := c.Index.Wheel(s.Wheel)
 		if w == nil || !named[kind(w)] || slices.Contains(a.Order, s.Wheel) {
 			continue
 		}
@@ -157,7 +157,7 @@ func (c *proving) leftOut(l *engine.Loop, a *step.Fit) string {
 // goodOrder is the route from a wheel on, the way round that ends at the
 // tensioner; nil where neither does.
 func (c *proving) goodOrder(l *engine.Loop, from engine.WheelID) []engine.WheelID {
-	t := c.x.Tensioner(l.Tensioner)
+	t := c.Index.Tensioner(l.Tensioner)
 	start := slices.IndexFunc(l.Route, func(s engine.Stop) bool { return s.Wheel == from })
 	if start < 0 || t != nil && from == t.Wheel {
 		start = 0
@@ -176,10 +176,10 @@ func (c *proving) goodOrder(l *engine.Loop, from engine.WheelID) []engine.WheelI
 }
 
 func newThatGoesBack(c *proving) {
-	for i := range c.p.Steps {
-		parts, _ := c.p.Steps[i].NewParts(c.x)
+	for i := range c.Page.Steps {
+		parts, _ := c.Page.Steps[i].NewParts(c.Index)
 		for _, id := range parts {
-			if p := c.x.Part(id); p != nil && p.Policy == engine.Reuse {
+			if p := c.Index.Part(id); p != nil && p.Policy == engine.Reuse {
 				c.find(message.F("%s calls the %s new; the sheet says it goes back", c.num(i), p.Name), message.F("Where it is always renewed, the sheet should say so."), []int{i})
 				break
 			}
@@ -188,12 +188,12 @@ func newThatGoesBack(c *proving) {
 }
 
 func noSuchSeal(c *proving) {
-	for i := range c.p.Steps {
-		a, ok := c.p.Steps[i].Action.(*step.Refit)
+	for i := range c.Page.Steps {
+		a, ok := c.Page.Steps[i].Action.(*step.Refit)
 		if !ok || !a.NewSeal {
 			continue
 		}
-		if slices.ContainsFunc(a.Parts, func(id engine.PartID) bool { p := c.x.Part(id); return p != nil && p.Seal != "" }) {
+		if slices.ContainsFunc(a.Parts, func(id engine.PartID) bool { p := c.Index.Part(id); return p != nil && p.Seal != "" }) {
 			continue
 		}
 		n := *a
@@ -204,8 +204,8 @@ func noSuchSeal(c *proving) {
 
 // namesNothing finds steps whose verb takes things and that name none.
 func namesNothing(c *proving) {
-	for i := range c.p.Steps {
-		if a, ok := c.p.Steps[i].Action.(*step.Wait); ok && a.For.IsZero() && a.Until == "" {
+	for i := range c.Page.Steps {
+		if a, ok := c.Page.Steps[i].Action.(*step.Wait); ok && a.For.IsZero() && a.Until == "" {
 			c.find(message.F("%s does not say how long", c.num(i)), message.F("A wait without a time ends at once."), []int{i})
 		}
 	}

@@ -38,7 +38,7 @@ func unknownThing(c *proving) {
 			c.find(message.F("%s does not say what it acts on", c.num(i)), message.F("Without it the step does nothing on the virtual engine."), []int{i})
 			return
 		}
-		c.find(message.F("%s speaks of “%s”, which is not on the sheet of %s", c.num(i), e.Name, c.x.Sheet.Code), message.F("The virtual engine cannot follow the step."), []int{i})
+		c.find(message.F("%s speaks of “%s”, which is not on the sheet of %s", c.num(i), e.Name, c.Index.Sheet.Code), message.F("The virtual engine cannot follow the step."), []int{i})
 	})
 }
 
@@ -49,24 +49,24 @@ func foundOtherwise(c *proving) {
 		if e.Thing.Kind == engine.KindLock && e.Found == "in" {
 			m = c.before(i, &step.Unlock{Locks: []engine.LockID{engine.LockID(e.Thing.ID)}})
 		}
-		c.find(message.F("%s checks the %s, and it is %s", c.num(i), named(e.Thing.Kind.List(), e.Thing.ID, c.x.Name(e.Thing)), e.Found), message.F("The check and the steps before it do not fit together."), []int{i}, m)
+		c.find(message.F("%s checks the %s, and it is %s", c.num(i), named(e.Thing.Kind.List(), e.Thing.ID, c.Index.Name(e.Thing)), e.Found), message.F("The check and the steps before it do not fit together."), []int{i}, m)
 	})
 }
 
 // bring is a turn before step i that brings shafts round to an angle, where one
 // turn of the crank brings them all there; nothing where none does.
 func (c *proving) bring(i int, shafts []engine.ShaftID, at, period float64) Mend {
-	st := c.t.Before(i)
+	st := c.Run.Before(i)
 	if slices.ContainsFunc(st.Locks, func(l virtual.LockState) bool { return l.In }) {
 		return Mend{} // nothing is turned against a lock
 	}
 	need := -1.0
 	for _, id := range shafts {
-		k := c.x.ShaftAt(id)
+		k := c.Index.ShaftAt(id)
 		if k < 0 {
 			return Mend{}
 		}
-		d := c.x.Drive(k)
+		d := c.Index.Drive(k)
 		ratio := math.Abs(d.Ratio.Float())
 		if ratio == 0 || slices.ContainsFunc(d.Loops, func(l int) bool { return !st.Loops[l].On }) {
 			return Mend{}
@@ -80,10 +80,10 @@ func (c *proving) bring(i int, shafts []engine.ShaftID, at, period float64) Mend
 		}
 		need = n
 	}
-	if need < 0.05 || need > c.x.Sheet.Cycle.Degrees()*2 {
+	if need < 0.05 || need > c.Index.Sheet.Cycle.Degrees()*2 {
 		return Mend{}
 	}
-	a := &step.Turn{Way: c.x.Sheet.Running, Turns: math.Floor(need/360 + 1e-6)}
+	a := &step.Turn{Way: c.Index.Sheet.Running, Turns: math.Floor(need/360 + 1e-6)}
 	if rest := math.Round((need-360*a.Turns)*100) / 100; rest > 0 {
 		a.Degrees = unit.Of(rest, unit.Degree)
 	}
@@ -92,17 +92,17 @@ func (c *proving) bring(i int, shafts []engine.ShaftID, at, period float64) Mend
 
 // turnedAgainst reports each fitted lock at the first turn made against it.
 func turnedAgainst(c *proving) {
-	said := make([]bool, len(c.x.Sheet.Locks))
-	for i := range c.t.Steps {
+	said := make([]bool, len(c.Index.Sheet.Locks))
+	for i := range c.Run.Steps {
 		var against []engine.LockID
-		for _, e := range c.t.Steps[i].Events {
+		for _, e := range c.Run.Steps[i].Events {
 			switch e := e.(type) {
 			case virtual.CameOut:
-				if l := c.x.LockAt(e.Lock); l >= 0 {
+				if l := c.Index.LockAt(e.Lock); l >= 0 {
 					said[l] = false
 				}
 			case virtual.TurnedAgainst:
-				if l := c.x.LockAt(e.Lock); !said[l] {
+				if l := c.Index.LockAt(e.Lock); !said[l] {
 					said[l] = true
 					against = append(against, e.Lock)
 				}
@@ -121,8 +121,8 @@ func (c *proving) turnedOne(i int, against []engine.LockID) {
 	}
 	var mends []Mend
 	later := -1
-	for k := i + 1; k < len(c.p.Steps) && later < 0; k++ {
-		if u, ok := c.p.Steps[k].Action.(*step.Unlock); ok && containsAll(u.Locks, against) {
+	for k := i + 1; k < len(c.Page.Steps) && later < 0; k++ {
+		if u, ok := c.Page.Steps[k].Action.(*step.Unlock); ok && containsAll(u.Locks, against) {
 			later = k
 		}
 	}
@@ -138,7 +138,7 @@ func (c *proving) turnedOne(i int, against []engine.LockID) {
 		mends = append(mends, out)
 	}
 	mends = append(mends, c.drop(i)) // a turn that nothing needs
-	in := c.wentIn(i, against[0])
+	in := c.WentIn(i, against[0])
 	since := fmt.Sprintf("It went in at step %d", c.place(in)+1)
 	if in < 0 {
 		since = "It is in when the page begins"
@@ -154,41 +154,10 @@ func (c *proving) turnedOne(i int, against []engine.LockID) {
 
 // turned is what step i turns.
 func (c *proving) turned(i int) string {
-	if t, ok := c.p.Steps[i].Action.(*step.Turn); ok && !t.Crank() {
+	if t, ok := c.Page.Steps[i].Action.(*step.Turn); ok && !t.Crank() {
 		return c.shaft(t.Shaft).String()
 	}
 	return "crank"
-}
-
-// wentIn is the step before i at which a lock last went in, −1 for one that was in
-// before the first.
-func (c *proving) wentIn(i int, id engine.LockID) int {
-	l := c.x.LockAt(id)
-	for k := i - 1; k >= 0; k-- {
-		if c.t.Steps[k].After.Locks[l].In && !c.t.Before(k).Locks[l].In {
-			return k
-		}
-	}
-	return -1
-}
-
-// turnedSince reports whether the crank was turned against a lock after step i.
-func (c *proving) turnedSince(i int, id engine.LockID) bool {
-	for k := i + 1; k < len(c.t.Steps); k++ {
-		for _, e := range c.t.Steps[k].Events {
-			switch e := e.(type) {
-			case virtual.CameOut:
-				if e.Lock == id {
-					return false
-				}
-			case virtual.TurnedAgainst:
-				if e.Lock == id {
-					return true
-				}
-			}
-		}
-	}
-	return false
 }
 
 func containsAll[T comparable](have, want []T) bool {
@@ -202,88 +171,73 @@ func containsAll[T comparable](have, want []T) bool {
 
 func wouldNotGoIn(c *proving) {
 	each(c, func(i int, e virtual.WouldNotGoIn) {
-		l := c.x.Lock(e.Lock)
+		l := c.Index.Lock(e.Lock)
 		name, shaft := c.lock(e.Lock), c.shaft(e.Shaft)
 		off := fmt.Sprintf("The %s stands %s° away from where it goes in.", shaft, tidy(math.Abs(e.Degrees)))
-		prove := c.lastTurn(i)
+		prove := c.LastTurn(i)
 		switch {
 		case l.Kind == engine.StopLock:
 			c.find(message.F("The %s cannot go in at step %d", name, c.no(i)), message.F("%s The web has passed its hole: turn on and stop short.", off), []int{i},
-				c.before(i, &step.Turn{Turns: 1, Way: c.x.Sheet.Running, Short: true}))
-		case prove >= 0 && c.refitted(i):
+				c.before(i, &step.Turn{Turns: 1, Way: c.Index.Sheet.Running, Short: true}))
+		case prove >= 0 && c.Refitted(i):
 			c.find(message.F("The %s will not go in at step %d", name, c.no(i)), message.F("%s The count of turns before it does not bring it home.", off), []int{i, prove}, c.betterCount(prove))
 		case e.WrongStroke:
 			c.find(message.F("The %s will not go in at step %d: wrong stroke", name, c.no(i)), message.F("%s One more turn of the crank brings the other stroke.", off), []int{i},
-				c.before(i, &step.Turn{Turns: 1, Way: c.x.Sheet.Running, Short: c.stopIn(i) == ""}))
+				c.before(i, &step.Turn{Turns: 1, Way: c.Index.Sheet.Running, Short: c.StopIn(i) == ""}))
 		default:
 			c.find(message.F("The %s will not go in at step %d", name, c.no(i)), message.F("%s Bring the crank to the timing position first.", off), []int{i}, c.bring(i, l.Holds, l.At, l.Period()), c.toPosition(i, l))
 		}
 	})
 }
 
-// stopIn is a stop that is fitted before step i.
-func (c *proving) stopIn(i int) engine.LockID {
-	st := c.t.Before(i)
-	for k := range c.x.Sheet.Locks {
-		if c.x.Sheet.Locks[k].Kind == engine.StopLock && st.Locks[k].In {
-			return c.x.Sheet.Locks[k].ID
-		}
-	}
-	return ""
-}
-
 // toPosition turns onto a fitted stop, or to a mark that tells the stroke.
 func (c *proving) toPosition(i int, l *engine.Lock) Mend {
-	if stop := c.stopIn(i); stop != "" {
-		return c.before(i, &step.Turn{Way: c.x.Sheet.Running, Onto: stop})
+	if stop := c.StopIn(i); stop != "" {
+		return c.before(i, &step.Turn{Way: c.Index.Sheet.Running, Onto: stop})
 	}
-	for k := range c.x.Sheet.Marks {
-		m := &c.x.Sheet.Marks[k]
-		if m.Kind == engine.TimingMark && slices.Contains(l.Holds, c.x.MarkShaft(m)) {
-			return c.before(i, &step.Turn{Way: c.x.Sheet.Running, To: m.ID})
+	for k := range c.Index.Sheet.Marks {
+		m := &c.Index.Sheet.Marks[k]
+		if m.Kind == engine.TimingMark && slices.Contains(l.Holds, c.Index.MarkShaft(m)) {
+			return c.before(i, &step.Turn{Way: c.Index.Sheet.Running, To: m.ID})
 		}
 	}
 	return Mend{}
 }
 
-func (c *proving) refitted(i int) bool {
-	return slices.ContainsFunc(c.t.Before(i).Loops, func(l virtual.LoopState) bool { return l.Refitted && l.Turned > 0 })
-}
-
 func tidy(v float64) string { return fmt.Sprintf("%.4g", v) }
 
 func lockLeftIn(c *proving) {
-	end := c.start()
-	st := c.t.Before(end)
-	for k := range c.x.Sheet.Locks {
-		l := &c.x.Sheet.Locks[k]
+	end := c.Start()
+	st := c.Run.Before(end)
+	for k := range c.Index.Sheet.Locks {
+		l := &c.Index.Sheet.Locks[k]
 		if !st.Locks[k].In || handsOn(c, c.whole.Ends.In, l.ID) {
 			continue
 		}
-		in := c.wentIn(end, l.ID)
-		if c.turnedSince(in, l.ID) {
+		in := c.WentIn(end, l.ID)
+		if c.TurnedSince(in, l.ID) {
 			continue // said already, with the mend that settles both
 		}
 		why := "Nothing takes it out before the procedure ends."
-		if end < len(c.p.Steps) {
+		if end < len(c.Page.Steps) {
 			why = fmt.Sprintf("The engine is started at step %d with it in place.", c.place(end)+1)
 		}
 		c.find(message.F("The %s is left in", l.Name), message.As(why), []int{in}, c.before(end, &step.Unlock{Locks: []engine.LockID{l.ID}}))
 	}
-	for k := range c.x.Sheet.Tensioners {
-		t := &c.x.Sheet.Tensioners[k]
+	for k := range c.Index.Sheet.Tensioners {
+		t := &c.Index.Sheet.Tensioners[k]
 		if st.Tensioners[k].Now != virtual.Pinned || handsOn(c, c.whole.Ends.Pinned, t.ID) {
 			continue
 		}
 		in := -1
 		for i := range end {
-			if c.t.Steps[i].After.Tensioners[k].Now == virtual.Pinned && c.t.Before(i).Tensioners[k].Now != virtual.Pinned {
+			if c.Run.Steps[i].After.Tensioners[k].Now == virtual.Pinned && c.Run.Before(i).Tensioners[k].Now != virtual.Pinned {
 				in = i
 			}
 		}
 		at := end
-		for i := range c.p.Steps {
-			if f, ok := c.p.Steps[i].Action.(*step.Fit); ok && i > in && c.x.Loop(f.Loop) != nil && c.x.Loop(f.Loop).Tensions(t.ID) {
+		for i := range c.Page.Steps {
+			if f, ok := c.Page.Steps[i].Action.(*step.Fit); ok && i > in && c.Index.Loop(f.Loop) != nil && c.Index.Loop(f.Loop).Tensions(t.ID) {
 				at = i + 1
 			}
 		}
@@ -308,7 +262,7 @@ func accessShut(c *proving) {
 
 func nothingToMeet(c *proving) {
 	each(c, func(i int, e virtual.NothingToMeet) {
-		t, ok := c.p.Steps[i].Action.(*step.Turn)
+		t, ok := c.Page.Steps[i].Action.(*step.Turn)
 		if !ok {
 			return
 		}
@@ -318,7 +272,7 @@ func nothingToMeet(c *proving) {
 			first.Onto, first.Short = "", true
 			m = c.change(i, "Split it: stop short, fit, turn onto it", &first)
 			lock := c.after(i, &step.Lock{Lock: e.Lock})
-			onto := c.insert(lock.Edits[0].Step.ID, c.p.Steps[i].Phase, &then)
+			onto := c.insert(lock.Edits[0].Step.ID, c.Page.Steps[i].Phase, &then)
 			onto.Edits[0].Step.ID += "b"
 			m.Edits = append(m.Edits, lock.Edits[0], onto.Edits[0])
 		} else {
@@ -330,7 +284,7 @@ func nothingToMeet(c *proving) {
 
 func lockTwice(c *proving) {
 	each(c, func(i int, e virtual.AlreadyIn) {
-		if c.turnedSince(c.wentIn(i, e.Lock), e.Lock) {
+		if c.TurnedSince(c.WentIn(i, e.Lock), e.Lock) {
 			return // the step that should have taken it out is what is missing
 		}
 		c.find(message.F("%s fits the %s, which is in already", c.num(i), c.lock(e.Lock)), message.F("Either it came out before and the page does not say so, or the step is not needed."), []int{i}, c.drop(i))

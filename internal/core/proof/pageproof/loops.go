@@ -37,10 +37,10 @@ var loopRules = finding.Family[*proving]{
 }
 
 func loopUnfixed(c *proving) {
-	for i := range c.t.Steps {
+	for i := range c.Run.Steps {
 		var off, on []engine.ShaftID
 		var loop engine.LoopID
-		for _, e := range c.t.Steps[i].Events {
+		for _, e := range c.Run.Steps[i].Events {
 			switch e := e.(type) {
 			case virtual.LoopOffUnlocked:
 				off, loop = append(off, e.Shaft), e.Loop
@@ -48,40 +48,19 @@ func loopUnfixed(c *proving) {
 				on, loop = append(on, e.Shaft), e.Loop
 			}
 		}
-		if c.atRest(i, off) {
+		if c.AtRest(i, off) {
 			off = nil
 		}
-		if c.atRest(i, on) {
+		if c.AtRest(i, on) {
 			on = nil
 		}
 		if len(off) > 0 {
 			c.find(message.F("%s takes the %s off with the %s not fixed", c.num(i), c.loop(loop), c.shafts(off)), message.F("The valve springs can throw a cam round as soon as the belt or chain is off.%s", c.unlockable(off)), []int{i}, c.fixing(i, off)...)
 		}
-		if len(on) > 0 && !c.unfixedBefore(i, loop) {
+		if len(on) > 0 && !c.UnfixedBefore(i, loop) {
 			c.find(message.F("%s fits the %s with the %s not fixed", c.num(i), c.loop(loop), c.shafts(on)), message.F("The belt or chain may go on a tooth out and nothing would show it."), []int{i}, c.fixing(i, on)...)
 		}
 	}
-}
-
-// atRest reports whether a code that has no lock for any of the shafts stands at
-// the rest position its sheet gives, where the valve springs do not throw them.
-func (c *proving) atRest(i int, loose []engine.ShaftID) bool {
-	own := len(loose) > 0
-	for _, id := range loose {
-		own = own && (id == engine.CrankID || c.t.Before(i).CamAtRest(c.x, id))
-	}
-	return own || len(loose) > 0 && c.unlockable(loose) != "" && c.t.Before(i).AtRest(c.x)
-}
-
-func (c *proving) unfixedBefore(i int, loop engine.LoopID) bool {
-	for k := range i {
-		for _, e := range c.t.Steps[k].Events {
-			if off, ok := e.(virtual.LoopOffUnlocked); ok && off.Loop == loop {
-				return true
-			}
-		}
-	}
-	return false
 }
 
 func (c *proving) shafts(ids []engine.ShaftID) string {
@@ -94,25 +73,22 @@ func (c *proving) shafts(ids []engine.ShaftID) string {
 
 // unlockable says so where the code has no lock for any of the shafts.
 func (c *proving) unlockable(loose []engine.ShaftID) string {
-	for i := range c.x.Sheet.Locks {
-		l := &c.x.Sheet.Locks[i]
-		if l.Kind.ForPosition() && slices.ContainsFunc(l.Holds, func(s engine.ShaftID) bool { return slices.Contains(loose, s) }) {
-			return ""
-		}
+	if c.Lockable(loose) {
+		return ""
 	}
 	return " The code has no lock for it: say how it is held, and accept this with that reason."
 }
 
 // fixing offers the lock that holds the loose shafts.
 func (c *proving) fixing(i int, loose []engine.ShaftID) []Mend {
-	st := c.t.Before(i)
-	for k := range c.x.Sheet.Locks {
-		l := &c.x.Sheet.Locks[k]
+	st := c.Run.Before(i)
+	for k := range c.Index.Sheet.Locks {
+		l := &c.Index.Sheet.Locks[k]
 		if !l.Kind.ForPosition() || !slices.ContainsFunc(l.Holds, func(s engine.ShaftID) bool { return slices.Contains(loose, s) }) {
 			continue
 		}
 		if st.Locks[k].In {
-			return []Mend{c.before(i, &step.Turn{Way: c.x.Sheet.Running, Onto: l.ID})}
+			return []Mend{c.before(i, &step.Turn{Way: c.Index.Sheet.Running, Onto: l.ID})}
 		}
 		return []Mend{c.before(i, &step.Lock{Lock: l.ID})}
 	}
@@ -121,7 +97,7 @@ func (c *proving) fixing(i int, loose []engine.ShaftID) []Mend {
 
 func loopTight(c *proving) {
 	each(c, func(i int, e virtual.LoopTight) {
-		t := c.x.Tensioner(e.Tensioner)
+		t := c.Index.Tensioner(e.Tensioner)
 		var relieve []step.Action
 		if len(t.Bolts) > 0 && (t.Method.Of().ByBolts || t.Pin == "") {
 			relieve = append(relieve, &step.Slacken{Fasteners: t.Bolts})
@@ -130,40 +106,30 @@ func loopTight(c *proving) {
 			relieve = append(relieve, &step.Pin{Tensioner: t.ID})
 		}
 		m := c.sequence(i, relieve...)
-		if fit := c.fitOf(t.ID, i); t.Pin != "" && !c.releasedAfter(fit, t.ID) {
+		if fit := c.FitOf(t.ID, i); t.Pin != "" && !c.ReleasedAfter(fit, t.ID) {
 			m = and(m, c.before(fit+1, &step.Release{Tensioner: t.ID}))
 		}
 		c.find(message.F("%s handles the %s with the %s still working", c.num(i), c.loop(e.Loop), c.tensioner(e.Tensioner)), message.F("Relieve the tension first: levered over a wheel, it is spoilt."), []int{i}, m)
 	})
 }
 
-// releasedAfter reports whether a step from i on lets a tensioner go.
-func (c *proving) releasedAfter(i int, id engine.TensionerID) bool {
-	for k := max(i, 0); k < len(c.p.Steps); k++ {
-		if a, ok := c.p.Steps[k].Action.(*step.Release); ok && slices.Contains(a.All(), id) {
-			return true
-		}
-	}
-	return false
-}
-
 func loopOffContact(c *proving) {
 	said, met := -1, map[engine.ShaftID]bool{}
 	each(c, func(i int, e virtual.Contact) {
-		if e.Shaft != "" && e.Loop == "" && met[e.Shaft] || said >= 0 && e.Loop != "" && c.sameLoopOff(said, i, e.Loop) {
+		if e.Shaft != "" && e.Loop == "" && met[e.Shaft] || said >= 0 && e.Loop != "" && c.SameLoopOff(said, i, e.Loop) {
 			return
 		}
 		if met[e.Shaft] = true; e.Loop != "" {
 			said = i
 		}
-		if s := c.x.Shaft(e.Shaft); s != nil && s.Valves == nil {
+		if s := c.Index.Shaft(e.Shaft); s != nil && s.Valves == nil {
 			c.find(message.F("%s turns the crank and the %s does not follow", c.num(i), s.Name), message.F("Out of step by more than %s°, its valves meet the pistons near their top.", tidy(s.Contact)), []int{i}, c.drop(i))
 			return
 		}
 		if e.Shaft != "" { // worked out from stroke, rod and valves
 			mends := []Mend{c.drop(i)}
-			for k := range c.x.Sheet.Wheels {
-				if w := &c.x.Sheet.Wheels[k]; w.Shaft == e.Shaft && c.t.Before(i).Free[k] && len(w.Clamps) > 0 {
+			for k := range c.Index.Sheet.Wheels {
+				if w := &c.Index.Sheet.Wheels[k]; w.Shaft == e.Shaft && c.Run.Before(i).Free[k] && len(w.Clamps) > 0 {
 					mends = append([]Mend{c.before(i, c.tightening(w.Clamps...))}, mends...)
 				}
 			}
@@ -171,16 +137,16 @@ func loopOffContact(c *proving) {
 			return
 		}
 		c.find(message.F("%s turns the crank %s° with the %s off", c.num(i), tidy(e.Degrees), c.loop(e.Loop)),
-			message.F("The safe window is %s° either way; beyond it pistons meet valves.", tidy(c.x.Sheet.Limits.SafeWindow)), []int{i}, c.drop(i))
+			message.F("The safe window is %s° either way; beyond it pistons meet valves.", tidy(c.Index.Sheet.Limits.SafeWindow)), []int{i}, c.drop(i))
 	})
 }
 
 func camContact(c *proving) {
 	each(c, func(i int, e virtual.CamContact) {
 		var m Mend
-		if rest := c.x.Sheet.Limits.Rest; rest != 0 {
-			turn := &step.Turn{Way: c.x.Sheet.Running}
-			turn.Degrees = unit.Of(math.Abs(engine.Wrap(rest-c.t.Before(i).Crank, 360)), unit.Degree)
+		if rest := c.Index.Sheet.Limits.Rest; rest != 0 {
+			turn := &step.Turn{Way: c.Index.Sheet.Running}
+			turn.Degrees = unit.Of(math.Abs(engine.Wrap(rest-c.Run.Before(i).Crank, 360)), unit.Degree)
 			m = c.before(i, turn)
 		}
 		c.find(message.F("%s turns the %s %s° by hand where pistons can be in its way", c.num(i), c.shaft(e.Shaft), tidy(e.Degrees)), message.F("Its valves open as it turns. The crank stands at its rest position first, where the code has one."), []int{i}, m)
@@ -197,28 +163,15 @@ func elsewhereMark(c *proving) {
 	})
 }
 
-func (c *proving) sameLoopOff(a, b int, loop engine.LoopID) bool {
-	l := c.x.LoopAt(loop)
-	if l < 0 {
-		return true
-	}
-	for i := a; i <= b; i++ {
-		if c.t.Steps[i].After.Loops[l].On {
-			return false
-		}
-	}
-	return true
-}
-
 func loopLeftOff(c *proving) {
-	for k := range c.x.Sheet.Loops {
-		l := &c.x.Sheet.Loops[k]
-		if c.t.Last().Loops[k].On || handsOn(c, c.whole.Ends.LoopsOff, l.ID) {
+	for k := range c.Index.Sheet.Loops {
+		l := &c.Index.Sheet.Loops[k]
+		if c.Run.Last().Loops[k].On || handsOn(c, c.whole.Ends.LoopsOff, l.ID) {
 			continue
 		}
 		off := -1
-		for i := range c.t.Steps {
-			if c.t.Before(i).Loops[k].On && !c.t.Steps[i].After.Loops[k].On {
+		for i := range c.Run.Steps {
+			if c.Run.Before(i).Loops[k].On && !c.Run.Steps[i].After.Loops[k].On {
 				off = i
 			}
 		}
@@ -226,35 +179,19 @@ func loopLeftOff(c *proving) {
 		for i := range l.Route {
 			fit.Order = append(fit.Order, l.Route[(len(l.Route)-i)%len(l.Route)].Wheel)
 		}
-		if t := c.x.Tensioner(l.Tensioner); t != nil {
+		if t := c.Index.Tensioner(l.Tensioner); t != nil {
 			fit.Slack = t.Wheel
 		}
-		c.find(message.F("The %s is never fitted", l.Name), message.F("It comes off and no later step puts one on."), []int{off}, c.after(c.layAt(k, off), fit), c.after(off, fit))
+		c.find(message.F("The %s is never fitted", l.Name), message.F("It comes off and no later step puts one on."), []int{off}, c.after(c.LayAt(k, off), fit), c.after(off, fit))
 	}
-}
-
-// layAt is the step after which a loop can be laid: the last that puts back a
-// part it runs over.
-func (c *proving) layAt(loop, off int) int {
-	at := off
-	for _, s := range c.x.Sheet.Loops[loop].Route {
-		w := c.x.Wheel(s.Wheel)
-		if w == nil || w.Part == "" {
-			continue
-		}
-		if k := c.refitAfter(off, w.Part); k > at {
-			at = k
-		}
-	}
-	return at
 }
 
 func releasedEarly(c *proving) {
 	each(c, func(i int, e virtual.ReleasedUnchecked) {
 		var marks []engine.MarkID
-		for k := range c.x.Sheet.Marks {
-			if c.x.Sheet.Marks[k].Kind == engine.TimingMark {
-				marks = append(marks, c.x.Sheet.Marks[k].ID)
+		for k := range c.Index.Sheet.Marks {
+			if c.Index.Sheet.Marks[k].Kind == engine.TimingMark {
+				marks = append(marks, c.Index.Sheet.Marks[k].ID)
 			}
 		}
 		var m Mend
@@ -273,32 +210,32 @@ func tensionMissing(c *proving) {
 		c.find(message.F("%s pulls the pin of the %s, which is not in", c.num(i), c.tensioner(e.Tensioner)), message.F("No step before it pins the tensioner."), []int{i}, c.drop(i))
 	})
 	c.letGoOnly()
-	for k := range c.x.Sheet.Tensioners {
-		t := &c.x.Sheet.Tensioners[k]
-		if c.t.Last().Tensioners[k].Now != virtual.Relieved || handsOn(c, c.whole.Ends.Relieved, t.ID) {
+	for k := range c.Index.Sheet.Tensioners {
+		t := &c.Index.Sheet.Tensioners[k]
+		if c.Run.Last().Tensioners[k].Now != virtual.Relieved || handsOn(c, c.whole.Ends.Relieved, t.ID) {
 			continue
 		}
 		at := -1
-		for i := range c.t.Steps {
-			if c.t.Steps[i].After.Tensioners[k].Now == virtual.Relieved && c.t.Before(i).Tensioners[k].Now != virtual.Relieved {
+		for i := range c.Run.Steps {
+			if c.Run.Steps[i].After.Tensioners[k].Now == virtual.Relieved && c.Run.Before(i).Tensioners[k].Now != virtual.Relieved {
 				at = i
 			}
 		}
-		c.find(message.F("The %s is left slack", t.Name), message.F("No step sets it after it was relieved."), []int{at}, c.after(c.fitOf(t.ID, at), &step.Set{Tensioner: t.ID, Way: t.Turn, To: pointer(t)}))
+		c.find(message.F("The %s is left slack", t.Name), message.F("No step sets it after it was relieved."), []int{at}, c.after(c.FitOf(t.ID, at), &step.Set{Tensioner: t.ID, Way: t.Turn, To: pointer(t)}))
 	}
 }
 
 // letGoOnly finds tensioners that were retracted and only let go again, where
 // their method asks for setting.
 func (c *proving) letGoOnly() {
-	for k := range c.x.Sheet.Tensioners {
-		t := &c.x.Sheet.Tensioners[k]
-		if !t.Method.Of().SetOwed || c.t.Last().Tensioners[k].Now != virtual.Working {
+	for k := range c.Index.Sheet.Tensioners {
+		t := &c.Index.Sheet.Tensioners[k]
+		if !t.Method.Of().SetOwed || c.Run.Last().Tensioners[k].Now != virtual.Working {
 			continue
 		}
 		let := -1
-		for i := range c.t.Steps {
-			if was := c.t.Before(i).Tensioners[k].Now; was != virtual.Working && c.t.Steps[i].After.Tensioners[k].Now == virtual.Working {
+		for i := range c.Run.Steps {
+			if was := c.Run.Before(i).Tensioners[k].Now; was != virtual.Working && c.Run.Steps[i].After.Tensioners[k].Now == virtual.Working {
 				let = i
 			}
 		}
@@ -315,16 +252,6 @@ func pointer(t *engine.Tensioner) string {
 	return t.Pointer[len(t.Pointer)/2].Place
 }
 
-// fitOf is the step that fits the loop of a tensioner, at or after step i.
-func (c *proving) fitOf(id engine.TensionerID, i int) int {
-	for k := max(i, 0); k < len(c.p.Steps); k++ {
-		if f, ok := c.p.Steps[k].Action.(*step.Fit); ok && c.x.Loop(f.Loop) != nil && c.x.Loop(f.Loop).Tensions(id) {
-			return k
-		}
-	}
-	return i
-}
-
 func looseWheel(c *proving) {
 	said := map[engine.WheelID]bool{}
 	each(c, func(i int, e virtual.LooseWheelTurned) {
@@ -332,7 +259,7 @@ func looseWheel(c *proving) {
 			return
 		}
 		said[e.Wheel] = true
-		w := c.x.Wheel(e.Wheel)
+		w := c.Index.Wheel(e.Wheel)
 		var m Mend
 		if len(w.Clamps) > 0 {
 			m = c.before(i, c.tightening(w.Clamps...))
@@ -343,7 +270,7 @@ func looseWheel(c *proving) {
 
 func phaserAway(c *proving) {
 	each(c, func(i int, e virtual.PhaserAway) {
-		w := c.x.Wheel(e.Wheel)
+		w := c.Index.Wheel(e.Wheel)
 		why := "With the loop off its spring or a hand may have moved it."
 		if w.Range > 0 {
 			why = fmt.Sprintf("With the loop off it may stand anywhere in its range of %s°.", tidy(w.Range))

@@ -14,11 +14,11 @@ import (
 func (c *proving) before(i int, a step.Action) Mend {
 	after, phase := step.ID(""), step.Phase("close")
 	if i > 0 {
-		after = c.p.Steps[i-1].ID
-		phase = c.p.Steps[i-1].Phase
+		after = c.Page.Steps[i-1].ID
+		phase = c.Page.Steps[i-1].Phase
 	}
-	if i < len(c.p.Steps) {
-		phase = c.p.Steps[i].Phase
+	if i < len(c.Page.Steps) {
+		phase = c.Page.Steps[i].Phase
 	}
 	return c.insert(after, phase, a)
 }
@@ -28,7 +28,7 @@ func (c *proving) after(i int, a step.Action) Mend {
 	if i < 0 {
 		return c.before(0, a)
 	}
-	return c.insert(c.p.Steps[i].ID, c.p.Steps[i].Phase, a)
+	return c.insert(c.Page.Steps[i].ID, c.Page.Steps[i].Phase, a)
 }
 
 func (c *proving) insert(after step.ID, phase step.Phase, a step.Action) Mend {
@@ -36,21 +36,21 @@ func (c *proving) insert(after step.ID, phase step.Phase, a step.Action) Mend {
 		return Mend{}
 	}
 	s := step.Step{ID: c.freshID(after), Phase: phase, Action: a}
-	for _, h := range s.Hazards(c.x) {
+	for _, h := range s.Hazards(c.Index) {
 		if !s.Warns(h) {
 			s.Cautions = append(s.Cautions, step.CautionFor(h))
 		}
 	}
-	return Mend{Label: "Add “" + en.Typed(c.x, a) + "” " + c.where(after), Edits: []procedure.Edit{{Op: procedure.Insert, After: after, Step: &s}}}
+	return Mend{Label: "Add “" + en.Typed(c.Index, a) + "” " + c.where(after), Edits: []procedure.Edit{{Op: procedure.Insert, After: after, Step: &s}}}
 }
 
 // where says where a step goes that is inserted after another: "before step 12".
 func (c *proving) where(after step.ID) string {
 	next := 0
 	if after != "" {
-		next = c.p.At(after) + 1
+		next = c.Page.At(after) + 1
 	}
-	if next >= len(c.p.Steps) {
+	if next >= len(c.Page.Steps) {
 		return "at the end"
 	}
 	return fmt.Sprintf("before step %d", c.place(next)+1)
@@ -103,7 +103,7 @@ func and(m Mend, others ...Mend) Mend {
 func (c *proving) backOn(p *engine.Part) []step.Action {
 	out := []step.Action{&step.Refit{Parts: []engine.PartID{p.ID}, New: p.Policy == engine.AlwaysNew, NewSeal: p.Seal != ""}}
 	for _, id := range p.Held {
-		f := c.x.Fastener(id)
+		f := c.Index.Fastener(id)
 		if f == nil {
 			continue
 		}
@@ -123,24 +123,24 @@ func (c *proving) openFirst(i int, id engine.PartID) Mend {
 	if c.trying {
 		return Mend{}
 	}
-	k := c.x.PartAt(id)
+	k := c.Index.PartAt(id)
 	if k < 0 {
 		return Mend{}
 	}
-	for n := i + 1; n < len(c.t.Steps); n++ {
-		if !c.t.Before(n).Parts[k].Off && c.t.Steps[n].After.Parts[k].Off {
+	for n := i + 1; n < len(c.Run.Steps); n++ {
+		if !c.Run.Before(n).Parts[k].Off && c.Run.Steps[n].After.Parts[k].Off {
 			return c.moveBefore(n, i)
 		}
 	}
-	p := &c.x.Sheet.Parts[k]
+	p := &c.Index.Sheet.Parts[k]
 	off := []step.Action{}
 	for _, id := range p.Held {
-		if f := c.x.Fastener(id); f != nil && (f.OnShaft != "" || f.HoldWith != "") {
+		if f := c.Index.Fastener(id); f != nil && (f.OnShaft != "" || f.HoldWith != "") {
 			off = append(off, &step.Slacken{Fasteners: []engine.FastenerID{id}, Hold: f.HoldWith})
 		}
 	}
 	m := c.sequence(i, append(off, &step.Remove{Parts: []engine.PartID{id}})...)
-	return and(m, c.sequence(c.backAt(p), c.backOn(p)...))
+	return and(m, c.sequence(c.BackAt(p), c.backOn(p)...))
 }
 
 // freshID makes an id for an inserted step that is the same each time the same
@@ -167,7 +167,7 @@ func (c *proving) change(i int, label string, a step.Action) Mend {
 	if c.trying {
 		return Mend{}
 	}
-	s := c.p.Steps[i]
+	s := c.Page.Steps[i]
 	s.Action = a
 	return c.put(label, s)
 }
@@ -185,9 +185,9 @@ func (c *proving) moveBefore(from, i int) Mend {
 	if c.trying {
 		return Mend{}
 	}
-	e := procedure.Edit{Op: procedure.Move, ID: c.p.Steps[from].ID, Phase: c.p.Steps[i].Phase}
+	e := procedure.Edit{Op: procedure.Move, ID: c.Page.Steps[from].ID, Phase: c.Page.Steps[i].Phase}
 	if i > 0 {
-		e.After = c.p.Steps[i-1].ID
+		e.After = c.Page.Steps[i-1].ID
 	}
 	return Mend{Label: fmt.Sprintf("Move step %d up, before step %d", c.place(from)+1, c.place(i)+1), Edits: []procedure.Edit{e}}
 }
@@ -196,26 +196,16 @@ func (c *proving) drop(i int) Mend {
 	if c.trying {
 		return Mend{}
 	}
-	return Mend{Label: fmt.Sprintf("Remove step %d", c.place(i)+1), Edits: []procedure.Edit{{Op: procedure.Remove, ID: c.p.Steps[i].ID}}}
+	return Mend{Label: fmt.Sprintf("Remove step %d", c.place(i)+1), Edits: []procedure.Edit{{Op: procedure.Remove, ID: c.Page.Steps[i].ID}}}
 }
 
 func (c *proving) header(label string, f func(*procedure.Header)) Mend {
 	if c.trying {
 		return Mend{}
 	}
-	h := c.p.Header
+	h := c.Page.Header
 	f(&h)
 	return Mend{Label: label, Edits: []procedure.Edit{{Op: procedure.SetHeader, Header: &h}}}
-}
-
-// start is the place of the first start, or the number of steps.
-func (c *proving) start() int {
-	for i := range c.p.Steps {
-		if c.does(i).Runs {
-			return i
-		}
-	}
-	return len(c.p.Steps)
 }
 
 func list[T ~string](names []T) string {

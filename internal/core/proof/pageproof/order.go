@@ -37,7 +37,7 @@ var orderRules = finding.Family[*proving]{
 func pointerOff(c *proving) {
 	each(c, func(i int, e virtual.PointerOff) {
 		var mends []Mend
-		if k := c.refitAfter(i, e.Part); k >= 0 {
+		if k := c.RefitAfter(i, e.Part); k >= 0 {
 			mends = append(mends, c.moveAfter(i, k))
 		}
 		c.find(message.F("%s reads the %s, and its pointer is on the %s, which is off", c.num(i), c.mark(e.Mark), c.part(e.Part)), message.F("There is nothing to read it against."), []int{i}, mends...)
@@ -46,7 +46,7 @@ func pointerOff(c *proving) {
 
 func stopSkipped(c *proving) {
 	each(c, func(i int, e virtual.StopSkipped) {
-		t := c.x.Tensioner(e.Tensioner)
+		t := c.Index.Tensioner(e.Tensioner)
 		c.find(message.F("%s sets the %s without taking it to its stop first", c.num(i), t.Name), message.F("It is a tensioner of the kind “%s”.", t.Method), []int{i}, c.before(i, &step.Set{Tensioner: t.ID, Way: t.Turn, To: "its stop"}))
 	})
 }
@@ -66,9 +66,9 @@ func screwOrder(c *proving) {
 func boltOrder(c *proving) {
 	each(c, func(i int, e virtual.BoltOrder) {
 		var mends []Mend
-		f := c.x.Fastener(e.Fastener)
-		for k := i + 1; k < len(c.p.Steps); k++ {
-			if a, ok := c.p.Steps[k].Action.(*step.Tighten); ok && a.To == step.ToFinal && slices.ContainsFunc(f.After, func(id engine.FastenerID) bool { return slices.Contains(a.Fasteners, id) }) {
+		f := c.Index.Fastener(e.Fastener)
+		for k := i + 1; k < len(c.Page.Steps); k++ {
+			if a, ok := c.Page.Steps[k].Action.(*step.Tighten); ok && a.To == step.ToFinal && slices.ContainsFunc(f.After, func(id engine.FastenerID) bool { return slices.Contains(a.Fasteners, id) }) {
 				mends = append(mends, c.moveAfter(i, k))
 				break
 			}
@@ -79,19 +79,19 @@ func boltOrder(c *proving) {
 
 func beyondLimit(c *proving) {
 	each(c, func(i int, e virtual.BeyondLimit) {
-		c.find(message.F("%s clamps the %s where the %s may stand %s° off", c.num(i), c.x.NameOf("wheels", string(e.Wheel)), c.shaft(e.Shaft), tidy(e.Degrees)), message.F("The code passes %s°; what holds the shaft has more play than that.", tidy(c.x.Sheet.Limits.CamError)), []int{i})
+		c.find(message.F("%s clamps the %s where the %s may stand %s° off", c.num(i), c.Index.NameOf("wheels", string(e.Wheel)), c.shaft(e.Shaft), tidy(e.Degrees)), message.F("The code passes %s°; what holds the shaft has more play than that.", tidy(c.Index.Sheet.Limits.CamError)), []int{i})
 	})
 }
 
 func readingsWithin(c *proving) {
-	for i := range c.p.Steps {
-		a, ok := c.p.Steps[i].Action.(*step.Measure)
+	for i := range c.Page.Steps {
+		a, ok := c.Page.Steps[i].Action.(*step.Measure)
 		if !ok || a.Value.Kind() != unit.KindFrequency {
 			continue
 		}
-		for k := range c.x.Sheet.Tensioners {
-			f := c.x.Sheet.Tensioners[k].Frequency
-			if f == nil || f.Within.IsZero() || !c.ofLoop(a, k) || !a.Within.IsZero() && alike(a.Within, f.Within) {
+		for k := range c.Index.Sheet.Tensioners {
+			f := c.Index.Sheet.Tensioners[k].Frequency
+			if f == nil || f.Within.IsZero() || !c.OfLoop(a, k) || !a.Within.IsZero() && alike(a.Within, f.Within) {
 				continue
 			}
 			n := *a
@@ -111,15 +111,15 @@ func readingsWithin(c *proving) {
 // the sheet says with the torque.
 func threadCondition(c *proving) {
 	on := map[engine.FastenerID]step.Stuff{}
-	for i := range c.p.Steps {
-		switch a := c.p.Steps[i].Action.(type) {
+	for i := range c.Page.Steps {
+		switch a := c.Page.Steps[i].Action.(type) {
 		case *step.Apply:
 			if a.Fastener != "" {
 				on[a.Fastener] = a.What
 			}
 		case *step.Tighten:
 			for _, id := range a.Fasteners {
-				f := c.x.Fastener(id)
+				f := c.Index.Fastener(id)
 				if f == nil || f.Lubricant == "" || on[id] == "" || a.To != step.ToFinal || on[id] == step.StuffOn(f.Lubricant) {
 					continue
 				}
@@ -131,29 +131,20 @@ func threadCondition(c *proving) {
 
 // readingPlace holds where the crank stands when a note is read against the sheet.
 func readingPlace(c *proving) {
-	for i := range c.p.Steps {
-		a, ok := c.p.Steps[i].Action.(*step.Measure)
+	for i := range c.Page.Steps {
+		a, ok := c.Page.Steps[i].Action.(*step.Measure)
 		if !ok || a.Value.Kind() != unit.KindFrequency || a.Readings > 1 {
 			continue // between readings the crank is turned on
 		}
-		for k := range c.x.Sheet.Tensioners {
-			f := c.x.Sheet.Tensioners[k].Frequency
-			if f == nil || f.At == 0 || !c.ofLoop(a, k) {
+		for k := range c.Index.Sheet.Tensioners {
+			f := c.Index.Sheet.Tensioners[k].Frequency
+			if f == nil || f.At == 0 || !c.OfLoop(a, k) {
 				continue
 			}
-			if off := engine.Wrap(c.t.Before(i).Crank-f.At, 360); off > 5 || off < -5 {
+			if off := engine.Wrap(c.Run.Before(i).Crank-f.At, 360); off > 5 || off < -5 {
 				c.find(message.F("%s reads the tone with the crank %s° from where the sheet has it read", c.num(i), tidy(abs(off))), message.F("The sheet says at %s°.", tidy(f.At)), []int{i})
 			}
 			break
 		}
 	}
-}
-
-// ofLoop reports whether a reading is of a loop that a tensioner tensions.
-func (c *proving) ofLoop(a *step.Measure, tensioner int) bool {
-	if a.Loop == "" {
-		return true
-	}
-	l := c.x.Loop(a.Loop)
-	return l != nil && l.Tensions(c.x.Sheet.Tensioners[tensioner].ID)
 }

@@ -50,29 +50,18 @@ var owedRules = finding.Family[*proving]{
 		Doc: "a caution that warns of nothing"},
 }
 
-// touchedLast is the last step that let go or set a tensioner, −1 for none.
-func (c *proving) touchedLast(k int) int {
-	for i := len(c.t.Steps) - 1; i >= 0; i-- {
-		was, is := c.t.Before(i).Tensioners[k].Now, c.t.Steps[i].After.Tensioners[k].Now
-		if is != was && (is == virtual.Working || is == virtual.Set) {
-			return i
-		}
-	}
-	return -1
-}
-
 func tensionNotSeen(c *proving) {
-	for k := range c.x.Sheet.Tensioners {
-		ten := &c.x.Sheet.Tensioners[k]
-		at := c.touchedLast(k)
+	for k := range c.Index.Sheet.Tensioners {
+		ten := &c.Index.Sheet.Tensioners[k]
+		at := c.TouchedLast(k)
 		if at < 0 || !ten.Seen() {
 			continue
 		}
 		// Seen when nothing turns the engine a turn or more afterwards, or when
 		// somebody looks after the last such turn.
 		turned := -1
-		for i := at + 1; i < len(c.t.Steps); i++ {
-			if math.Abs(c.t.Steps[i].After.Crank-c.t.Before(i).Crank) > 350 {
+		for i := at + 1; i < len(c.Run.Steps); i++ {
+			if math.Abs(c.Run.Steps[i].After.Crank-c.Run.Before(i).Crank) > 350 {
 				turned = i
 			}
 		}
@@ -80,69 +69,38 @@ func tensionNotSeen(c *proving) {
 		if ten.Method.Of().ByNote {
 			from = at // the note is read while the engine is turned on between readings
 		}
-		if turned < 0 || c.t.Last().Tensioners[k].Seen || c.tensionSeen(ten, from) {
+		if turned < 0 || c.Run.Last().Tensioners[k].Seen || c.TensionSeen(ten, from) {
 			continue
 		}
 		var mends []Mend
 		switch {
 		case len(ten.Pointer) > 0:
-			mends = append(mends, c.after(c.homeAgain(turned), &step.Check{Tensioner: ten.ID}))
+			mends = append(mends, c.after(c.HomeAgain(turned), &step.Check{Tensioner: ten.ID}))
 		case ten.Pin != "":
-			mends = append(mends, c.after(c.homeAgain(turned), &step.Check{Pins: []engine.TensionerID{ten.ID}}))
+			mends = append(mends, c.after(c.HomeAgain(turned), &step.Check{Pins: []engine.TensionerID{ten.ID}}))
 		}
 		c.find(message.F("Nobody looks at the %s after the turns of step %d", ten.Name, c.no(turned)), message.F("A belt or chain settles while it is turned, and its tensioner moves."), []int{turned}, mends...)
 	}
 }
 
-func (c *proving) tensionSeen(ten *engine.Tensioner, from int) bool {
-	for i := from + 1; i < len(c.t.Steps); i++ {
-		for _, e := range c.t.Steps[i].Events {
-			if e == (virtual.TensionSeen{Tensioner: ten.ID}) {
-				return true
-			}
-		}
-		switch a := c.p.Steps[i].Action.(type) {
-		case *step.Measure:
-			if ten.Frequency != nil && a.Value.Kind() == ten.Frequency.Note.Kind() {
-				return true
-			}
-		case *step.Do:
-			if speaksOf(a.Text, ten) {
-				return true
-			}
-		case *step.Check:
-			if speaksOf(a.That, ten) {
-				return true
-			}
-		}
-	}
-	return false
-}
-
-// speaksOf reports whether words speak of a tensioner, its pin or the tension.
-func speaksOf(text string, ten *engine.Tensioner) bool {
-	text = strings.ToLower(text)
-	return strings.Contains(text, strings.ToLower(ten.Name)) || strings.Contains(text, "tension") || strings.Contains(text, " pin ")
-}
-
 // settling holds the turns and the wait after a tensioner was let go against
 // what the sheet asks for.
 func settling(c *proving) {
-	for k := range c.x.Sheet.Tensioners {
-		ten := &c.x.Sheet.Tensioners[k]
+	for k := range c.Index.Sheet.Tensioners {
+		ten := &c.Index.Sheet.Tensioners[k]
 		wait, _ := ten.Wait.Minutes()
-		at := c.touchedLast(k)
-		if at < 0 || ten.Settle == 0 && wait == 0 || !c.loopOnAt(ten.ID, at) {
+		at := c.TouchedLast(k)
+		if at < 0 || ten.Settle == 0 && wait == 0 || !c.LoopOnAt(ten.ID, at) {
 			continue
 		}
 		turned, waited, last := 0.0, 0.0, at
-		seen := c.lastSeen(ten, at) // what comes after the last look is too late
-		for i := at + 1; i < len(c.t.Steps); i++ {
-			turned += math.Abs(c.t.Steps[i].After.Crank-c.t.Before(i).Crank) / 360
-			if math.Abs(c.t.Steps[i].After.Crank-c.t.Before(i).Crank) > 350 && last == at {
+		seen := c.LastSeen(ten, at) // what comes after the last look is too late
+		for i := at + 1; i < len(c.Run.Steps); i++ {
+			turned += math.Abs(c.Run.Steps[i].After.Crank-c.Run.Before(i).Crank) / 360
+			if math.Abs(c.Run.Steps[i].After.Crank-c.Run.Before(i).Crank) > 350 && last == at {
 				last = i
 			}
-			if w, ok := c.p.Steps[i].Action.(*step.Wait); ok && turned+0.05 >= float64(ten.Settle) && i < seen {
+			if w, ok := c.Page.Steps[i].Action.(*step.Wait); ok && turned+0.05 >= float64(ten.Settle) && i < seen {
 				m, _ := w.For.Minutes()
 				waited += float64(m)
 			}
@@ -153,8 +111,8 @@ func settling(c *proving) {
 		if waited+0.01 < float64(wait) {
 			why := fmt.Sprintf("The sheet asks for %s after its turns, before it is looked at.", ten.Wait)
 			var mends []Mend
-			for i := last; i < len(c.p.Steps); i++ {
-				if w, ok := c.p.Steps[i].Action.(*step.Wait); ok && !w.For.IsZero() {
+			for i := last; i < len(c.Page.Steps); i++ {
+				if w, ok := c.Page.Steps[i].Action.(*step.Wait); ok && !w.For.IsZero() {
 					n := *w
 					n.For = ten.Wait
 					mends = append(mends, c.change(i, "Make it "+ten.Wait.String(), &n))
@@ -166,35 +124,14 @@ func settling(c *proving) {
 	}
 }
 
-// lastSeen is the last step after at that looks at a tensioner; the end where
-// none does.
-func (c *proving) lastSeen(ten *engine.Tensioner, at int) int {
-	for i := len(c.p.Steps) - 1; i > at; i-- {
-		if c.tensionSeen(ten, i-1) {
-			return i
-		}
-	}
-	return len(c.p.Steps)
-}
-
-// loopOnAt reports whether the loop of a tensioner is on after a step.
-func (c *proving) loopOnAt(id engine.TensionerID, i int) bool {
-	for l := range c.x.Sheet.Loops {
-		if c.x.Sheet.Loops[l].Tensions(id) {
-			return c.t.Steps[i].After.Loops[l].On
-		}
-	}
-	return false
-}
-
 func toolsNotCounted(c *proving) {
 	last := -1
-	for i := range c.t.Steps {
-		if c.p.Holds(i) != nil {
+	for i := range c.Run.Steps {
+		if c.Page.Holds(i) != nil {
 			last = i
 		}
-		for k := range c.x.Sheet.Locks {
-			if c.t.Before(i).Locks[k].In != c.t.Steps[i].After.Locks[k].In {
+		for k := range c.Index.Sheet.Locks {
+			if c.Run.Before(i).Locks[k].In != c.Run.Steps[i].After.Locks[k].In {
 				last = i
 			}
 		}
@@ -203,9 +140,9 @@ func toolsNotCounted(c *proving) {
 		return // those that are in are counted where they come out
 	}
 	early := -1
-	for i := range c.t.Steps {
-		counted := slices.Contains(c.t.Steps[i].Events, virtual.Event(virtual.Counted{}))
-		if d, ok := c.p.Steps[i].Action.(*step.Do); ok && strings.Contains(strings.ToLower(d.Text), "tool") {
+	for i := range c.Run.Steps {
+		counted := slices.Contains(c.Run.Steps[i].Events, virtual.Event(virtual.Counted{}))
+		if d, ok := c.Page.Steps[i].Action.(*step.Do); ok && strings.Contains(strings.ToLower(d.Text), "tool") {
 			counted = true
 		}
 		if counted && i > last {
@@ -219,9 +156,9 @@ func toolsNotCounted(c *proving) {
 		c.find(message.F("The tools are counted at step %d, and used again at step %d", c.no(early), c.no(last)), message.F("They are counted once, after the last of them is out."), []int{early, last}, c.moveAfter(early, last))
 		return
 	}
-	at := c.start()
+	at := c.Start()
 	for i := last + 1; i < at; i++ {
-		if c.isLead(i) {
+		if c.IsLead(i) {
 			at = i
 		}
 	}
@@ -233,97 +170,65 @@ func (c *proving) moveAfter(from, to int) Mend {
 	if c.trying {
 		return Mend{}
 	}
-	if to+1 < len(c.p.Steps) {
+	if to+1 < len(c.Page.Steps) {
 		m := c.moveBefore(from, to+1)
 		m.Label = fmt.Sprintf("Move step %d down, after step %d", c.place(from)+1, c.place(to)+1)
 		return m
 	}
 	m := c.moveBefore(from, to)
-	m.Edits[0].After = c.p.Steps[to].ID
+	m.Edits[0].After = c.Page.Steps[to].ID
 	return m
 }
 
-// lead is the place of the battery's lead on the sheet, −1 for none.
-func (c *proving) lead() int {
-	return slices.IndexFunc(c.x.Sheet.Parts, func(p engine.Part) bool { return p.Hazard == engine.HazardBattery })
-}
-
-// isLead reports whether a step connects the battery again.
-func (c *proving) isLead(i int) bool {
-	k := c.lead()
-	return k >= 0 && c.t.Before(i).Parts[k].Off && !c.t.Steps[i].After.Parts[k].Off
-}
-
 func battery(c *proving) {
-	k := c.lead()
+	k := c.Lead()
 	if k < 0 {
 		return
 	}
-	name := c.x.Sheet.Parts[k].Name
+	name := c.Index.Sheet.Parts[k].Name
 	on := -1
-	for i := range c.t.Steps {
-		if c.isLead(i) {
+	for i := range c.Run.Steps {
+		if c.IsLead(i) {
 			on = i
 		}
-		if c.t.Before(i).Parts[k].Off || c.t.Steps[i].After.Parts[k].Off {
+		if c.Run.Before(i).Parts[k].Off || c.Run.Steps[i].After.Parts[k].Off {
 			continue
 		}
-		turned := math.Abs(c.t.Steps[i].After.Crank-c.t.Before(i).Crank) > 0.1
-		worked := on >= 0 && i > on && c.does(i).Works()
+		turned := math.Abs(c.Run.Steps[i].After.Crank-c.Run.Before(i).Crank) > 0.1
+		worked := on >= 0 && i > on && c.Does(i).Works()
 		switch {
 		case turned && on < 0:
 			c.find(message.F("%s turns the engine by hand with the %s connected", c.num(i), name), message.F("The engine can crank or start by itself."), []int{i},
-				and(c.before(c.firstWork(), &step.Remove{Parts: []engine.PartID{c.x.Sheet.Parts[k].ID}}), c.before(c.start(), &step.Refit{Parts: []engine.PartID{c.x.Sheet.Parts[k].ID}})))
+				and(c.before(c.FirstWork(), &step.Remove{Parts: []engine.PartID{c.Index.Sheet.Parts[k].ID}}), c.before(c.Start(), &step.Refit{Parts: []engine.PartID{c.Index.Sheet.Parts[k].ID}})))
 			return
 		case turned || worked:
-			c.find(message.F("The %s is connected at step %d, before the work is done", name, c.no(on)), message.F("Step %d comes after it. It goes on last.", c.no(i)), []int{on, i}, c.moveAfter(on, c.lastWork(on)))
+			c.find(message.F("The %s is connected at step %d, before the work is done", name, c.no(on)), message.F("Step %d comes after it. It goes on last.", c.no(i)), []int{on, i}, c.moveAfter(on, c.LastWork(on)))
 			return
 		}
 	}
-}
-
-// firstWork is the first step that is not preparation.
-func (c *proving) firstWork() int {
-	for i := range c.p.Steps {
-		if c.p.Steps[i].Phase != "prepare" {
-			return i
-		}
-	}
-	return 0
-}
-
-// lastWork is the last step before the first start that changes the engine.
-func (c *proving) lastWork(but int) int {
-	last := but
-	for i := range min(c.start(), len(c.t.Steps)) {
-		if i != but && c.does(i).Works() {
-			last = max(last, i)
-		}
-	}
-	return last
 }
 
 // fitNotChecked: on sprockets that cannot move, only the marks of the loop tell
 // whether it lies right, and only until the engine is turned.
 func fitNotChecked(c *proving) {
-	for l, fit := range c.refittedLoops() {
-		loop := &c.x.Sheet.Loops[l]
-		if !c.fixedWheels(loop) || c.allLocked(loop, fit) {
+	for l, fit := range c.RefittedLoops() {
+		loop := &c.Index.Sheet.Loops[l]
+		if !c.FixedWheels(loop) || c.AllLocked(loop, fit) {
 			continue
 		}
 		var owed []engine.MarkID
-		for k := range c.x.Sheet.Marks {
-			if m := &c.x.Sheet.Marks[k]; m.Kind == engine.LoopMark && m.Loop == loop.ID {
+		for k := range c.Index.Sheet.Marks {
+			if m := &c.Index.Sheet.Marks[k]; m.Kind == engine.LoopMark && m.Loop == loop.ID {
 				owed = append(owed, m.ID)
 			}
 		}
-		for i := fit + 1; i < len(c.t.Steps); i++ {
-			for _, e := range c.t.Steps[i].Events {
+		for i := fit + 1; i < len(c.Run.Steps); i++ {
+			for _, e := range c.Run.Steps[i].Events {
 				if stood, ok := e.(virtual.MarkStood); ok {
 					owed = slices.DeleteFunc(owed, func(id engine.MarkID) bool { return id == stood.Mark })
 				}
 			}
-			if math.Abs(c.t.Steps[i].After.Crank-c.t.Before(i).Crank) > 1 {
+			if math.Abs(c.Run.Steps[i].After.Crank-c.Run.Before(i).Crank) > 1 {
 				break
 			}
 		}
@@ -338,42 +243,16 @@ func fitNotChecked(c *proving) {
 	}
 }
 
-// allLocked reports whether every shaft of a loop that a lock can hold is held
-// while the loop is laid: then it lies right or not at all.
-func (c *proving) allLocked(l *engine.Loop, fit int) bool {
-	for _, s := range l.Route {
-		w := c.x.Wheel(s.Wheel)
-		if w == nil || w.Shaft == "" || c.x.ShaftAt(w.Shaft) < 0 {
-			continue
-		}
-		if !c.t.Fixed(c.t.Before(fit), w.Shaft) {
-			return false
-		}
-	}
-	return true
-}
-
-// fixedWheels reports whether every toothed wheel of a loop is keyed to its
-// shaft.
-func (c *proving) fixedWheels(l *engine.Loop) bool {
-	for _, s := range l.Route {
-		if w := c.x.Wheel(s.Wheel); w != nil && w.Teeth > 0 && !w.Mount.Fixed() {
-			return false
-		}
-	}
-	return true
-}
-
 func sealantOwed(c *proving) {
-	for k := range c.x.Sheet.Parts {
-		p := &c.x.Sheet.Parts[k]
+	for k := range c.Index.Sheet.Parts {
+		p := &c.Index.Sheet.Parts[k]
 		if p.Sealant.IsZero() {
 			continue
 		}
 		on := false
-		for i := range c.t.Steps {
-			on = on || slices.Contains(c.t.Steps[i].Events, virtual.Event(virtual.SealantOn{Part: p.ID}))
-			if c.t.Before(i).Parts[k].Off && !c.t.Steps[i].After.Parts[k].Off {
+		for i := range c.Run.Steps {
+			on = on || slices.Contains(c.Run.Steps[i].Events, virtual.Event(virtual.SealantOn{Part: p.ID}))
+			if c.Run.Before(i).Parts[k].Off && !c.Run.Steps[i].After.Parts[k].Off {
 				if !on {
 					c.find(message.F("%s closes the %s without sealant", c.num(i), p.Name), message.F("The sheet says sealant, closed within %s.", p.Sealant), []int{i}, c.before(i, &step.Apply{What: step.Sealant, Part: p.ID, Open: p.Sealant}))
 				}
@@ -384,8 +263,8 @@ func sealantOwed(c *proving) {
 }
 
 func cautionWithoutWords(c *proving) {
-	for i := range c.p.Steps {
-		s := &c.p.Steps[i]
+	for i := range c.Page.Steps {
+		s := &c.Page.Steps[i]
 		for k := range s.Cautions {
 			if strings.TrimSpace(s.Cautions[k].Text) != "" {
 				continue
@@ -404,11 +283,11 @@ func cautionWithoutWords(c *proving) {
 }
 
 func nothingFollowed(c *proving) {
-	if len(c.p.Steps) == 0 {
+	if len(c.Page.Steps) == 0 {
 		return
 	}
-	for i := range c.p.Steps {
-		if c.p.Steps[i].Action.Verb() != "do" {
+	for i := range c.Page.Steps {
+		if c.Page.Steps[i].Action.Verb() != "do" {
 			return
 		}
 	}

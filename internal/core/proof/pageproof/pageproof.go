@@ -3,7 +3,6 @@
 package pageproof
 
 import (
-	"reflect"
 	"slices"
 	"strconv"
 
@@ -11,6 +10,7 @@ import (
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/facts"
 	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/virtual"
 )
@@ -59,23 +59,20 @@ func Rules() []finding.Rule[*proving] { return slices.Concat(families...) }
 
 // proving is one proof under way.
 type proving struct {
-	// x is the sheet as it holds for the engine that is proved on, raw as it is
-	// written, with its cases.
-	x, raw *engine.Index
-	// p is what is done one after another, at where that stands in the whole page.
-	p     *procedure.Procedure
+	// Facts are the run of what is done one after another, on the engine that is proved
+	// on; at is where that stands in the whole page.
+	facts.Facts
 	at    []int
 	whole *procedure.Procedure
+	// raw is the sheet as it is written, with its cases.
+	raw *engine.Index
 	// car is the engine that is proved on, nil for any.
 	car   *engine.Car
-	t     *virtual.Trace
 	house finding.House
 	// rules are those it is looked through with; rule is the one that looks now.
 	rules []finding.Family[*proving]
 	rule  *rule
 	out   []Finding
-	// met are the events of the run by their kind, once they were asked for.
-	met map[reflect.Type][]happened
 	// elsewhere are the runs from other positions, by the position.
 	elsewhere map[int64]gone
 	// trying leaves mends out: nobody takes them from a trial.
@@ -159,13 +156,13 @@ func (c *proving) findAs(sev finding.Severity, what, why message.Text, steps []i
 func (c *proving) find(what, why message.Text, steps []int, mends ...Mend) {
 	ids := []step.ID{}
 	for _, i := range steps {
-		if i >= 0 && i < len(c.p.Steps) {
-			ids = append(ids, c.p.Steps[i].ID)
+		if i >= 0 && i < len(c.Page.Steps) {
+			ids = append(ids, c.Page.Steps[i].ID)
 		}
 	}
 	var first *step.Step
 	if len(ids) > 0 && steps[0] >= 0 {
-		first = &c.p.Steps[steps[0]]
+		first = &c.Page.Steps[steps[0]]
 	}
 	c.add(what, why, ids, first, mends)
 }
@@ -200,26 +197,7 @@ func (c *proving) add(what, why message.Text, ids []step.ID, first *step.Step, m
 }
 
 // each calls f for every event of a kind, in the order they were met.
-func each[E virtual.Event](c *proving, f func(i int, e E)) {
-	if c.met == nil {
-		c.met = make(map[reflect.Type][]happened, 16)
-		for i := range c.t.Steps {
-			for _, e := range c.t.Steps[i].Events {
-				kind := reflect.TypeOf(e)
-				c.met[kind] = append(c.met[kind], happened{i, e})
-			}
-		}
-	}
-	for _, h := range c.met[reflect.TypeFor[E]()] {
-		f(h.step, h.e.(E))
-	}
-}
-
-// happened is an event at a step.
-type happened struct {
-	step int
-	e    virtual.Event
-}
+func each[E virtual.Event](c *proving, f func(i int, e E)) { facts.Each(&c.Facts, f) }
 
 // What stands in the places of sentences.
 
@@ -235,8 +213,8 @@ func (c *proving) noWhole(i int) message.Arg {
 
 func (c *proving) said(i int, before string) message.Arg {
 	id := ""
-	if i >= 0 && i < len(c.p.Steps) {
-		id = string(c.p.Steps[i].ID)
+	if i >= 0 && i < len(c.Page.Steps) {
+		id = string(c.Page.Steps[i].ID)
 	}
 	return message.StepAt(id, before+strconv.Itoa(c.place(i)+1))
 }
@@ -253,39 +231,39 @@ func named(kind, id, name string) message.Arg {
 }
 
 func (c *proving) lock(id engine.LockID) message.Arg {
-	return named("locks", string(id), c.x.NameOf("locks", string(id)))
+	return named("locks", string(id), c.Index.NameOf("locks", string(id)))
 }
 
 func (c *proving) part(id engine.PartID) message.Arg {
-	return named("parts", string(id), c.x.NameOf("parts", string(id)))
+	return named("parts", string(id), c.Index.NameOf("parts", string(id)))
 }
 
 func (c *proving) fastener(id engine.FastenerID) message.Arg {
 	name := ""
-	if f := c.x.Fastener(id); f != nil {
+	if f := c.Index.Fastener(id); f != nil {
 		name = f.Words()
 	}
 	return named("fasteners", string(id), name)
 }
 
 func (c *proving) shaft(id engine.ShaftID) message.Arg {
-	return named("shafts", string(id), c.x.NameOf("shafts", string(id)))
+	return named("shafts", string(id), c.Index.NameOf("shafts", string(id)))
 }
 
 func (c *proving) loop(id engine.LoopID) message.Arg {
-	return named("loops", string(id), c.x.NameOf("loops", string(id)))
+	return named("loops", string(id), c.Index.NameOf("loops", string(id)))
 }
 
 func (c *proving) tensioner(id engine.TensionerID) message.Arg {
-	return named("tensioners", string(id), c.x.NameOf("tensioners", string(id)))
+	return named("tensioners", string(id), c.Index.NameOf("tensioners", string(id)))
 }
 
 func (c *proving) fluid(id engine.FluidID) message.Arg {
-	return named("fluids", string(id), c.x.NameOf("fluids", string(id)))
+	return named("fluids", string(id), c.Index.NameOf("fluids", string(id)))
 }
 
 func (c *proving) mark(id engine.MarkID) message.Arg {
-	return named("marks", string(id), c.x.NameOf("marks", string(id)))
+	return named("marks", string(id), c.Index.NameOf("marks", string(id)))
 }
 
 // looked is the mark an event is about: one of the sheet, or one of the technician’s
@@ -296,6 +274,3 @@ func (c *proving) looked(e virtual.MarkAway) message.Arg {
 	}
 	return c.mark(e.Mark)
 }
-
-// does is what the verb of step i does.
-func (c *proving) does(i int) *step.Spec { return step.SpecOf(c.p.Steps[i].Action.Verb()) }

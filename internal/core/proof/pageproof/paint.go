@@ -24,7 +24,7 @@ func paintMissing(c *proving) {
 	each(c, func(i int, e virtual.PaintMissing) {
 		switch {
 		case e.New:
-			c.find(message.F("%s looks for paint marks on a new %s, to which nobody copied them", c.num(i), c.loop(e.Loop)), message.F("Count the teeth between the marks on the old one, and copy them before it is laid."), []int{i}, c.before(max(c.fitStep(e.Loop), 0), &step.Paint{Copy: true, Loop: e.Loop}))
+			c.find(message.F("%s looks for paint marks on a new %s, to which nobody copied them", c.num(i), c.loop(e.Loop)), message.F("Count the teeth between the marks on the old one, and copy them before it is laid."), []int{i}, c.before(max(c.FitStep(e.Loop), 0), &step.Paint{Copy: true, Loop: e.Loop}))
 		case e.Off:
 			c.find(message.F("%s looks for paint marks across the %s, which is off", c.num(i), c.loop(e.Loop)), message.F("They stand only while it lies."), []int{i})
 		case !c.whole.Begins.Whole():
@@ -35,16 +35,6 @@ func paintMissing(c *proving) {
 	})
 }
 
-// fitStep is the last step that lays a loop, −1 for none.
-func (c *proving) fitStep(id engine.LoopID) int {
-	for i := range slices.Backward(c.p.Steps) {
-		if f, ok := c.p.Steps[i].Action.(*step.Fit); ok && f.Loop == id {
-			return i
-		}
-	}
-	return -1
-}
-
 func paintMoved(c *proving) {
 	each(c, func(i int, e virtual.PaintMoved) {
 		c.find(message.F("%s looks at the paint marks across the %s after turning", c.num(i), c.loop(e.Loop)), message.F("They belong to the fitting and have moved on with it."), []int{i})
@@ -53,18 +43,18 @@ func paintMoved(c *proving) {
 
 func paintTellsNothing(c *proving) {
 	each(c, func(i int, e virtual.Painted) {
-		w := c.x.Wheel(e.Wheel)
+		w := c.Index.Wheel(e.Wheel)
 		if w == nil {
 			return
 		}
-		a, _ := c.p.Steps[i].Action.(*step.Paint)
+		a, _ := c.Page.Steps[i].Action.(*step.Paint)
 		var m Mend
 		if a != nil && len(a.Wheels) > 1 {
 			n := *a
 			n.Wheels = slices.DeleteFunc(slices.Clone(a.Wheels), func(id engine.WheelID) bool { return id == e.Wheel })
 			m = c.change(i, "Leave the "+w.Name+" out", &n)
 		}
-		l := c.x.Loop(e.Loop)
+		l := c.Index.Loop(e.Loop)
 		switch {
 		case l != nil && !slices.ContainsFunc(l.Route, func(s engine.Stop) bool { return s.Wheel == e.Wheel }):
 			c.find(message.F("%s paints a mark across the %s and the %s, over which it does not run", c.num(i), l.Name, w.Name), message.F("Its route is on the engine sheet."), []int{i}, m)

@@ -39,48 +39,28 @@ func partLeftOff(c *proving) {
 }
 
 func (c *proving) leftOff(want func(*engine.Part) bool, what, one, more, why string) {
-	last := c.t.Last()
-	for k := range c.x.Sheet.Parts {
-		p := &c.x.Sheet.Parts[k]
+	last := c.Run.Last()
+	for k := range c.Index.Sheet.Parts {
+		p := &c.Index.Sheet.Parts[k]
 		if !last.Parts[k].Off || !want(p) || handsOn(c, c.whole.Ends.Off, p.ID) {
 			continue
 		}
 		off := -1
-		for i := range c.t.Steps {
-			if c.t.Steps[i].After.Parts[k].Off && !c.t.Before(i).Parts[k].Off {
+		for i := range c.Run.Steps {
+			if c.Run.Steps[i].After.Parts[k].Off && !c.Run.Before(i).Parts[k].Off {
 				off = i
 			}
 		}
 		if en.PluralName(p.Name) {
 			one = more
 		}
-		c.find(message.As(fmt.Sprintf(what, p.Name, one)), message.As(why), []int{off}, c.sequence(c.backAt(p), c.backOn(p)...), c.before(c.backAt(p), c.backOn(p)[0]))
+		c.find(message.As(fmt.Sprintf(what, p.Name, one)), message.As(why), []int{off}, c.sequence(c.BackAt(p), c.backOn(p)...), c.before(c.BackAt(p), c.backOn(p)[0]))
 	}
-}
-
-// backAt is where a part belongs back: before the parts that had to be off for
-// it, at the latest before the first start.
-func (c *proving) backAt(p *engine.Part) int {
-	at := c.start()
-	for i := range c.p.Steps {
-		r, ok := c.p.Steps[i].Action.(*step.Refit)
-		if !ok || i >= at {
-			continue
-		}
-		for _, id := range r.Parts {
-			for _, first := range p.After {
-				if id == first {
-					return i
-				}
-			}
-		}
-	}
-	return at
 }
 
 func oldSeal(c *proving) {
 	each(c, func(i int, e virtual.OldSeal) {
-		r, ok := c.p.Steps[i].Action.(*step.Refit)
+		r, ok := c.Page.Steps[i].Action.(*step.Refit)
 		if !ok {
 			return
 		}
@@ -98,7 +78,7 @@ func oldPart(c *proving) {
 			return
 		}
 		var m Mend
-		switch a := c.p.Steps[i].Action.(type) {
+		switch a := c.Page.Steps[i].Action.(type) {
 		case *step.Refit:
 			n := *a
 			n.New = true
@@ -130,9 +110,9 @@ func inTheWay(c *proving) {
 // refitBehind finds a part that goes back when what stands before it is back
 // already.
 func (c *proving) refitBehind(i int, id engine.PartID) {
-	k := c.x.PartAt(id)
+	k := c.Index.PartAt(id)
 	for n := i - 1; n >= 0; n-- {
-		if c.t.Before(n).Parts[k].Off && !c.t.Steps[n].After.Parts[k].Off {
+		if c.Run.Before(n).Parts[k].Off && !c.Run.Steps[n].After.Parts[k].Off {
 			c.find(message.F("%s goes behind the %s, which is back since step %d", c.num(i), c.part(id), c.no(n)), message.F("What had to come off for it goes back after it."), []int{i, n}, c.moveBefore(i, n))
 			return
 		}

@@ -8,6 +8,7 @@ import (
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/facts"
 	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/virtual"
 )
@@ -48,21 +49,21 @@ type finder struct {
 }
 
 func newFinder(x *engine.Index, p *procedure.Procedure, t *virtual.Trace, house finding.House, trying bool) *finder {
-	c := &proving{x: x, raw: x, p: p, whole: p, t: t, house: house, rules: families, trying: trying}
+	c := &proving{Facts: facts.Facts{Index: x, Page: p, Run: t}, raw: x, whole: p, house: house, rules: families, trying: trying}
 	if p.Plain() {
 		if t == nil {
-			c.t = virtual.Run(x, p)
+			c.Run = virtual.Run(x, p)
 		}
 		return &finder{c, c}
 	}
 	whole := *c
-	whole.t = nil
+	whole.Run = nil
 	c.car = p.First(x.Sheet)
 	if one, err := c.forCar(c.car); err == nil {
-		c.x = one
+		c.Index = one
 	}
-	w, run := p.Go(c.x, 0, c.car)
-	c.p, c.at, c.t = w.Procedure, w.At, run
+	w, run := p.Go(c.Index, 0, c.car)
+	c.Page, c.at, c.Run = w.Procedure, w.At, run
 	return &finder{c, &whole}
 }
 
@@ -94,7 +95,7 @@ func (f *finder) found() []Finding {
 	if f.way != f.whole {
 		out = append(out, f.whole.out...)
 	}
-	return ordered(out, f.whole.p)
+	return ordered(out, f.whole.Page)
 }
 
 // branches takes every way through a step that fails, and finds what is amiss on
@@ -103,14 +104,14 @@ func (c *proving) branches() {
 	had := subjects(c.out)
 	for _, k := range c.whole.Failing() {
 		branch := c.whole.Branch(k)
-		if slices.ContainsFunc(c.p.Steps, func(s step.Step) bool { return s.ID == c.whole.Steps[branch[0]].ID }) {
+		if slices.ContainsFunc(c.Page.Steps, func(s step.Step) bool { return s.ID == c.whole.Steps[branch[0]].ID }) {
 			continue // it was gone through already
 		}
 		way, ok := c.failing(k, branch)
 		if !ok {
 			continue
 		}
-		one := &proving{x: c.x, raw: c.raw, p: way.w.Procedure, at: way.w.At, whole: c.whole, car: c.car, t: way.t, house: c.house, rules: c.rules, trying: c.trying}
+		one := &proving{Facts: facts.Facts{Index: c.Index, Page: way.w.Procedure, Run: way.t}, raw: c.raw, at: way.w.At, whole: c.whole, car: c.car, house: c.house, rules: c.rules, trying: c.trying}
 		one.through(finding.Run)
 		said := map[finding.Subject]bool{}
 		for _, f := range one.out {
@@ -131,7 +132,7 @@ func (c *proving) branches() {
 // other engines.
 func (c *proving) failing(k int, branch []int) (gone, bool) {
 	fails := false
-	for start := int64(1); start < min(c.starts(), mostStarts); start++ {
+	for start := int64(1); start < min(c.Starts(), mostStarts); start++ {
 		g := c.from(start)
 		if !slices.ContainsFunc(g.w.At, func(i int) bool { return slices.Contains(branch, i) }) {
 			continue
@@ -148,7 +149,7 @@ func (c *proving) failing(k int, branch []int) (gone, bool) {
 	if !slices.ContainsFunc(w.At, func(i int) bool { return slices.Contains(branch, i) }) {
 		return gone{}, false
 	}
-	return gone{w, virtual.Run(c.x, w)}, true
+	return gone{w, virtual.Run(c.Index, w)}, true
 }
 
 func lastOf(at []int, k int) int {
@@ -161,9 +162,9 @@ func lastOf(at []int, k int) int {
 }
 
 func ifNotOfNothing(c *proving) {
-	for i := range c.p.Steps {
-		s := c.p.Steps[i]
-		if !s.IfNot || i > 0 && c.p.Steps[i-1].IfNot {
+	for i := range c.Page.Steps {
+		s := c.Page.Steps[i]
+		if !s.IfNot || i > 0 && c.Page.Steps[i-1].IfNot {
 			continue
 		}
 		s.IfNot = false
@@ -171,7 +172,7 @@ func ifNotOfNothing(c *proving) {
 		switch {
 		case i == 0:
 			c.find(message.F("%s is for when the step above it fails, and there is none", c.num(i)), message.F("Nobody will ever do it."), []int{i}, m)
-		case !c.p.Steps[i-1].CanFail():
+		case !c.Page.Steps[i-1].CanFail():
 			c.find(message.F("%s is for when step %d fails, which tries nothing", c.num(i), c.no(i-1)), message.F("What goes in, what stands and what is measured can come out otherwise; that step cannot."), []int{i, i - 1}, m)
 		}
 	}
@@ -181,8 +182,8 @@ func ifNotOfNothing(c *proving) {
 // tried again.
 func ifNotGivenUp(c *proving) {
 	for _, k := range c.whole.Failing() {
-		s := c.p.Steps[k]
-		if s.Again != nil || c.triedIn(k) {
+		s := c.Page.Steps[k]
+		if s.Again != nil || c.TriedIn(k) {
 			continue
 		}
 		var mends []Mend
@@ -195,22 +196,15 @@ func ifNotGivenUp(c *proving) {
 	}
 }
 
-// triedIn reports whether the steps for when step k fails try the same again.
-func (c *proving) triedIn(k int) bool {
-	return slices.ContainsFunc(c.p.Branch(k), func(i int) bool {
-		return step.SameAction(c.p.Steps[i].Action, c.p.Steps[k].Action)
-	})
-}
-
 // ifNotSame finds branches that change nothing on the engine before the step is
 // tried again.
 func ifNotSame(c *proving) {
 	for _, k := range c.whole.Failing() {
-		if c.p.Steps[k].Again == nil || c.p.Steps[k].Again.From != "" && c.p.Steps[k].Again.From != c.p.Steps[k].ID {
+		if c.Page.Steps[k].Again == nil || c.Page.Steps[k].Again.From != "" && c.Page.Steps[k].Again.From != c.Page.Steps[k].ID {
 			continue
 		}
-		does := slices.ContainsFunc(c.p.Branch(k), func(i int) bool {
-			v := step.SpecOf(c.p.Steps[i].Action.Verb())
+		does := slices.ContainsFunc(c.Page.Branch(k), func(i int) bool {
+			v := step.SpecOf(c.Page.Steps[i].Action.Verb())
 			return v == nil || !v.Looks()
 		})
 		if !does {
@@ -220,23 +214,23 @@ func ifNotSame(c *proving) {
 }
 
 func againAstray(c *proving) {
-	for i := range c.p.Steps {
-		s := c.p.Steps[i]
+	for i := range c.Page.Steps {
+		s := c.Page.Steps[i]
 		if s.Again == nil {
 			continue
 		}
 		here := s
 		here.Again = &step.Again{Times: s.Again.Times}
-		from := c.p.At(s.Again.From)
+		from := c.Page.At(s.Again.From)
 		switch {
-		case len(c.p.Branch(i)) == 0:
+		case len(c.Page.Branch(i)) == 0:
 			here.Again = nil
 			c.find(message.F("%s is to be tried again when it fails, and nothing is done before", c.num(i)), message.F("Say what is done when it fails, or remove the condition."), []int{i}, c.put("Leave it out", here))
 		case s.Again.From != "" && from < 0:
 			c.find(message.F("%s leads back to a step that is not there", c.num(i)), message.F("Nobody can go on from it."), []int{i}, c.put("Back to the step itself", here))
 		case from > i:
 			c.find(message.F("%s leads on to step %d, past what failed", c.num(i), c.no(from)), message.F("What failed would never be tried again."), []int{i, from}, c.put("Back to the step itself", here))
-		case from >= 0 && c.p.Steps[from].IfNot:
+		case from >= 0 && c.Page.Steps[from].IfNot:
 			c.find(message.F("%s leads back to step %d, which is for when another fails", c.num(i), c.no(from)), message.F("It is gone on from a step that is always done."), []int{i, from}, c.put("Back to the step itself", here))
 		case s.Again.Times < 0 || s.Again.Times > step.MostTimes:
 			c.find(message.F("%s is to be tried %d times more", c.num(i), s.Again.Times), message.F("At most %d; who gets no further stops and asks.", step.MostTimes), []int{i})
@@ -247,7 +241,7 @@ func againAstray(c *proving) {
 // byNobody finds values by case that leave an engine of the page without one, or
 // that no engine has.
 func (c *proving) byNobody(i int, cells []engine.Car) {
-	s := c.p.Steps[i]
+	s := c.Page.Steps[i]
 	whens := s.Whens()
 	if len(whens) == 0 {
 		return
@@ -277,9 +271,9 @@ func (c *proving) byNobody(i int, cells []engine.Car) {
 }
 
 func forNoEngine(c *proving) {
-	cells, _ := c.p.Cells(c.raw.Sheet)
-	for i := range c.p.Steps {
-		s := c.p.Steps[i]
+	cells, _ := c.Page.Cells(c.raw.Sheet)
+	for i := range c.Page.Steps {
+		s := c.Page.Steps[i]
 		if s.When.All() {
 			c.byNobody(i, cells)
 			continue

@@ -26,12 +26,12 @@ var purposeRules = finding.Family[*proving]{
 func taskNotDone(c *proving) {
 	t := &c.whole.Task
 	for _, id := range t.Renews {
-		k := c.x.PartAt(id)
+		k := c.Index.PartAt(id)
 		if k < 0 {
 			continue
 		}
-		loop := slices.IndexFunc(c.x.Sheet.Loops, func(l engine.Loop) bool { return l.Part == id })
-		if loop >= 0 && c.renewsLoop(loop) || loop < 0 && c.t.Last().Parts[k].Fresh {
+		loop := slices.IndexFunc(c.Index.Sheet.Loops, func(l engine.Loop) bool { return l.Part == id })
+		if loop >= 0 && c.RenewsLoop(loop) || loop < 0 && c.Run.Last().Parts[k].Fresh {
 			continue
 		}
 		var m Mend
@@ -43,25 +43,21 @@ func taskNotDone(c *proving) {
 		c.find(message.F("The page is to renew the %s, and does not", c.part(id)), message.F("Its purpose says so."), nil, m)
 	}
 	for _, id := range t.Sets {
-		if k := c.x.TensionerAt(id); k >= 0 && !c.setSomewhere(id) && (c.x.Sheet.Tensioners[k].Method.Of().ByBolts || c.touchedLast(k) < 0) {
+		if k := c.Index.TensionerAt(id); k >= 0 && !c.SetSomewhere(id) && (c.Index.Sheet.Tensioners[k].Method.Of().ByBolts || c.TouchedLast(k) < 0) {
 			c.find(message.F("The page is to set the %s, and does not", c.tensioner(id)), message.F("Its purpose says so."), nil)
 		}
 	}
 	for _, id := range t.Homes {
-		if c.x.WheelAt(id) >= 0 && !slices.ContainsFunc(c.p.Steps, func(s step.Step) bool { a, ok := s.Action.(*step.Set); return ok && a.Phaser == id }) {
-			c.find(message.F("The page is to bring the %s to its home stop, and does not", c.x.NameOf("wheels", string(id))), message.F("Its purpose says so."), nil)
+		if c.Index.WheelAt(id) >= 0 && !slices.ContainsFunc(c.Page.Steps, func(s step.Step) bool { a, ok := s.Action.(*step.Set); return ok && a.Phaser == id }) {
+			c.find(message.F("The page is to bring the %s to its home stop, and does not", c.Index.NameOf("wheels", string(id))), message.F("Its purpose says so."), nil)
 		}
 	}
 }
 
-func (c *proving) setSomewhere(id engine.TensionerID) bool {
-	return slices.ContainsFunc(c.p.Steps, func(s step.Step) bool { a, ok := s.Action.(*step.Set); return ok && slices.Contains(a.All(), id) })
-}
-
 // refitNew makes the step that puts a part back put back a new one.
 func (c *proving) refitNew(id engine.PartID) Mend {
-	for i := range c.p.Steps {
-		if a, ok := c.p.Steps[i].Action.(*step.Refit); ok && slices.Equal(a.Parts, []engine.PartID{id}) && !a.New {
+	for i := range c.Page.Steps {
+		if a, ok := c.Page.Steps[i].Action.(*step.Refit); ok && slices.Equal(a.Parts, []engine.PartID{id}) && !a.New {
 			n := *a
 			n.New = true
 			return c.change(i, "Refit a new one", &n)
@@ -74,17 +70,17 @@ func checkUndoes(c *proving) {
 	if !c.whole.Task.Checks {
 		return
 	}
-	for i := range c.t.Steps {
-		was, is := c.t.Before(i), &c.t.Steps[i].After
+	for i := range c.Run.Steps {
+		was, is := c.Run.Before(i), &c.Run.Steps[i].After
 		for l := range is.Loops {
 			if was.Loops[l].On && !is.Loops[l].On {
-				c.find(message.F("%s takes the %s off, and the page is to check only", c.num(i), c.x.Sheet.Loops[l].Name), message.F("A page that undoes the timing is no check of it."), []int{i}, c.drop(i))
+				c.find(message.F("%s takes the %s off, and the page is to check only", c.num(i), c.Index.Sheet.Loops[l].Name), message.F("A page that undoes the timing is no check of it."), []int{i}, c.drop(i))
 				return
 			}
 		}
 		for w := range is.Free {
 			if !was.Free[w] && is.Free[w] {
-				c.find(message.F("%s lets the %s go on its shaft, and the page is to check only", c.num(i), c.x.NameOf("wheels", string(c.x.Sheet.Wheels[w].ID))), message.F("A page that undoes the timing is no check of it."), []int{i}, c.drop(i))
+				c.find(message.F("%s lets the %s go on its shaft, and the page is to check only", c.num(i), c.Index.NameOf("wheels", string(c.Index.Sheet.Wheels[w].ID))), message.F("A page that undoes the timing is no check of it."), []int{i}, c.drop(i))
 				return
 			}
 		}
@@ -95,26 +91,26 @@ func checkSeesNothing(c *proving) {
 	if !c.whole.Task.Checks {
 		return
 	}
-	_, by, _ := c.looks(-1)
-	for k := range c.x.Sheet.Shafts {
-		s := &c.x.Sheet.Shafts[k]
+	_, by, _ := c.Looks(-1)
+	for k := range c.Index.Sheet.Shafts {
+		s := &c.Index.Sheet.Shafts[k]
 		if !s.Kind.IsCam() || by[k] {
 			continue
 		}
-		lock, mark := c.proofOf(k)
+		lock, mark := c.ProofOf(k)
 		var mends []Mend
 		last := -1
-		for i := range c.t.Steps {
-			if abs(c.t.Steps[i].After.Crank-c.t.Before(i).Crank) > 1 {
+		for i := range c.Run.Steps {
+			if abs(c.Run.Steps[i].After.Crank-c.Run.Before(i).Crank) > 1 {
 				last = i
 			}
 		}
 		switch {
 		case last < 0:
 		case lock != "":
-			mends = append(mends, c.after(c.homeAgain(last), &step.Check{Locks: []engine.LockID{lock}}))
+			mends = append(mends, c.after(c.HomeAgain(last), &step.Check{Locks: []engine.LockID{lock}}))
 		case mark != "":
-			mends = append(mends, c.after(c.homeAgain(last), &step.Check{Marks: []engine.MarkID{mark}}))
+			mends = append(mends, c.after(c.HomeAgain(last), &step.Check{Marks: []engine.MarkID{mark}}))
 		}
 		c.find(message.F("The page is to check the timing, and nobody looks at the %s", s.Name), message.F("By a lock, or a mark that shows less than half a tooth."), nil, mends...)
 	}
@@ -123,20 +119,20 @@ func checkSeesNothing(c *proving) {
 func taskUnknown(c *proving) {
 	t := &c.whole.Task
 	say := func(id string) {
-		c.find(message.F("The purpose of the page names “%s”, which is not on the sheet of %s", id, c.x.Sheet.Code), message.F("Choose it again among the things of this engine."), nil)
+		c.find(message.F("The purpose of the page names “%s”, which is not on the sheet of %s", id, c.Index.Sheet.Code), message.F("Choose it again among the things of this engine."), nil)
 	}
 	for _, id := range t.Renews {
-		if c.x.PartAt(id) < 0 {
+		if c.Index.PartAt(id) < 0 {
 			say(string(id))
 		}
 	}
 	for _, id := range t.Sets {
-		if c.x.TensionerAt(id) < 0 {
+		if c.Index.TensionerAt(id) < 0 {
 			say(string(id))
 		}
 	}
 	for _, id := range t.Homes {
-		if w := c.x.Wheel(id); w == nil || w.Mount != engine.Phaser {
+		if w := c.Index.Wheel(id); w == nil || w.Mount != engine.Phaser {
 			say(string(id))
 		}
 	}
@@ -144,15 +140,15 @@ func taskUnknown(c *proving) {
 
 // purposeNotMet holds a title that says renew against what the page renews.
 func purposeNotMet(c *proving) {
-	title := strings.ToLower(c.p.Title)
-	if !strings.HasPrefix(title, "renew") && !strings.HasPrefix(title, "replace") || len(c.p.Steps) == 0 {
+	title := strings.ToLower(c.Page.Title)
+	if !strings.HasPrefix(title, "renew") && !strings.HasPrefix(title, "replace") || len(c.Page.Steps) == 0 {
 		return
 	}
 	fresh, chain := false, false
-	for l := range c.x.Sheet.Loops {
-		loop := &c.x.Sheet.Loops[l]
+	for l := range c.Index.Sheet.Loops {
+		loop := &c.Index.Sheet.Loops[l]
 		chain = chain || loop.Kind == engine.Chain
-		renewed := c.renewsLoop(l)
+		renewed := c.RenewsLoop(l)
 		fresh = fresh || renewed
 		if titled(title, loop.Name) && !renewed {
 			c.find(message.F("The page is to renew the %s, and does not", loop.Name), message.F("Its title says so."), nil, c.renewLoop(l))
@@ -162,15 +158,15 @@ func purposeNotMet(c *proving) {
 	if !fresh && (strings.Contains(title, "belt") || strings.Contains(title, "chain")) {
 		c.find(message.F("The page is to renew a belt or chain, and renews none"), message.F("Its title says so."), nil)
 	}
-	for k := range c.x.Sheet.Parts {
-		p := &c.x.Sheet.Parts[k]
+	for k := range c.Index.Sheet.Parts {
+		p := &c.Index.Sheet.Parts[k]
 		name := strings.ToLower(p.Name)
-		for i := range c.x.Sheet.Tensioners {
-			if t := &c.x.Sheet.Tensioners[i]; t.Part == p.ID && titled(title, t.Name) {
+		for i := range c.Index.Sheet.Tensioners {
+			if t := &c.Index.Sheet.Tensioners[i]; t.Part == p.ID && titled(title, t.Name) {
 				name = strings.ToLower(t.Name)
 			}
 		}
-		if p.Kind == engine.LoopPart || !titled(title, name) || c.t.Last().Parts[k].Fresh {
+		if p.Kind == engine.LoopPart || !titled(title, name) || c.Run.Last().Parts[k].Fresh {
 			continue
 		}
 		c.find(message.F("The page is to renew the %s, and does not", p.Name), message.F("Its title says so."), nil)
@@ -198,24 +194,10 @@ func titled(title, name string) bool {
 	}
 }
 
-// renewsLoop reports whether a new loop is laid on.
-func (c *proving) renewsLoop(l int) bool {
-	part := c.x.PartAt(c.x.Sheet.Loops[l].Part)
-	for i := range c.t.Steps {
-		if c.t.Before(i).Loops[l].On || !c.t.Steps[i].After.Loops[l].On {
-			continue
-		}
-		if f, ok := c.p.Steps[i].Action.(*step.Fit); ok && f.New || part >= 0 && c.t.Steps[i].After.Parts[part].Fresh {
-			return true
-		}
-	}
-	return false
-}
-
 // renewLoop makes a fitting step fit a new loop.
 func (c *proving) renewLoop(l int) Mend {
-	for i := range c.p.Steps {
-		if f, ok := c.p.Steps[i].Action.(*step.Fit); ok && c.x.LoopAt(f.Loop) == l {
+	for i := range c.Page.Steps {
+		if f, ok := c.Page.Steps[i].Action.(*step.Fit); ok && c.Index.LoopAt(f.Loop) == l {
 			n := *f
 			n.New = true
 			return c.change(i, "Fit a new one", &n)

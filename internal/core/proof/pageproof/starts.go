@@ -9,6 +9,7 @@ import (
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/facts"
 	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/unit"
 	"inklatch/internal/core/virtual"
@@ -26,21 +27,11 @@ var startRules = finding.Family[*proving]{
 // is tried at its first ones, both strokes among them.
 const mostStarts = 24
 
-// starts is how many positions an engine may be found in, counted in turns of the
-// crank: every turn of the cycle after which all driven shafts are home.
-func (c *proving) starts() int64 {
-	n := c.x.CycleHome()
-	if c.x.Sheet.Cycle == engine.FourStroke && n%2 != 0 {
-		n *= 2
-	}
-	return n
-}
-
 // Tried says on what a page is proved: from how many positions, through how many
 // ways where a step fails, on how many kinds of engine.
 func Tried(x *engine.Index, p *procedure.Procedure) string {
-	c := &proving{x: x}
-	n := min(c.starts(), mostStarts)
+	c := &proving{Facts: facts.Facts{Index: x}}
+	n := min(c.Starts(), mostStarts)
 	out := "Run from the one position its engine can be found in"
 	if n > 1 {
 		out = fmt.Sprintf("Run from %d positions its engine may be found in", n)
@@ -59,7 +50,7 @@ func Tried(x *engine.Index, p *procedure.Procedure) string {
 // notEveryStart says where the positions an engine can be found in are more than
 // are tried.
 func notEveryStart(c *proving) {
-	if n := c.starts(); n > mostStarts && c.looksAtPosition() {
+	if n := c.Starts(); n > mostStarts && c.LooksAtPosition() {
 		c.find(message.F("The page is tried from %d of %d positions the engine may be found in", mostStarts, n), message.F("Its drive is all home again only after that many turns. Marks that tell the stroke make it come out from any of them."), nil)
 	}
 }
@@ -74,7 +65,7 @@ type gone struct {
 func (c *proving) from(start int64) gone {
 	g, ok := c.elsewhere[start]
 	if !ok {
-		g.w, g.t = c.whole.Go(c.x, start, c.car)
+		g.w, g.t = c.whole.Go(c.Index, start, c.car)
 		if c.elsewhere == nil {
 			c.elsewhere = map[int64]gone{}
 		}
@@ -125,13 +116,13 @@ func (m *missed) at(step int) tries { return tries{step, m.lock, m.mark, m.wheel
 // startPosition runs the page from every other position and finds what comes
 // out from some of them only.
 func startPosition(c *proving) {
-	n := min(c.starts(), mostStarts)
-	if n < 2 || !c.looksAtPosition() {
+	n := min(c.Starts(), mostStarts)
+	if n < 2 || !c.LooksAtPosition() {
 		return
 	}
 	base := map[tries]bool{}
-	for i := range c.t.Steps {
-		for _, e := range c.t.Steps[i].Events {
+	for i := range c.Run.Steps {
+		for _, e := range c.Run.Steps[i].Events {
 			if m, ok := missedBy(e); ok {
 				base[m.at(c.place(i))] = true
 			}
@@ -183,40 +174,26 @@ func startPosition(c *proving) {
 	c.findAt(message.F("Step %d works from %d of %d %s: %s", c.noWhole(f.step), n-int64(len(bad)), n, map[bool]string{true: "strokes", false: "positions"}[n == 2], what), why, []step.ID{c.whole.Steps[f.step].ID}, mends...)
 }
 
-// looksAtPosition reports whether anything on the page depends on where the
-// engine is found.
-func (c *proving) looksAtPosition() bool {
-	for i := range c.t.Steps {
-		for _, e := range c.t.Steps[i].Events {
-			switch e.(type) {
-			case virtual.WentIn, virtual.WouldNotGoIn, virtual.MarkStood, virtual.MarkAway:
-				return true
-			}
-		}
-	}
-	return false
-}
-
 // fromEverywhere offers to turn, before what fails, until marks stand that tell
 // where the engine is: those of the shaft that stands away beside the ones that
 // are turned to now.
 func (c *proving) fromEverywhere(f failure) []Mend {
 	shafts := []engine.ShaftID{f.shaft}
-	if l := c.x.Lock(f.lock); l != nil {
+	if l := c.Index.Lock(f.lock); l != nil {
 		shafts = l.Holds
 	}
-	at := slices.IndexFunc(c.p.Steps, func(s step.Step) bool { return s.ID == c.whole.Steps[f.step].ID })
+	at := slices.IndexFunc(c.Page.Steps, func(s step.Step) bool { return s.ID == c.whole.Steps[f.step].ID })
 	if at < 0 {
 		return nil // it is done only when another step fails
 	}
 	out := c.ifNot(at)
-	for k := range c.x.Sheet.Marks {
-		m := &c.x.Sheet.Marks[k]
-		if m.Kind != engine.TimingMark || !slices.Contains(shafts, c.x.MarkShaft(m)) {
+	for k := range c.Index.Sheet.Marks {
+		m := &c.Index.Sheet.Marks[k]
+		if m.Kind != engine.TimingMark || !slices.Contains(shafts, c.Index.MarkShaft(m)) {
 			continue
 		}
 		for i := at; i >= 0; i-- {
-			a, ok := c.p.Steps[i].Action.(*step.Turn)
+			a, ok := c.Page.Steps[i].Action.(*step.Turn)
 			if !ok || !a.Crank() {
 				continue
 			}
@@ -233,9 +210,9 @@ func (c *proving) fromEverywhere(f failure) []Mend {
 			}
 			break
 		}
-		for i := range c.p.Steps {
-			if c.p.Steps[i].Action.Verb() == "lock" {
-				out = append(out, c.before(i, &step.Turn{Way: c.x.Sheet.Running, To: m.ID, Short: c.hasStop()}))
+		for i := range c.Page.Steps {
+			if c.Page.Steps[i].Action.Verb() == "lock" {
+				out = append(out, c.before(i, &step.Turn{Way: c.Index.Sheet.Running, To: m.ID, Short: c.HasStop()}))
 				break
 			}
 		}
@@ -246,20 +223,20 @@ func (c *proving) fromEverywhere(f failure) []Mend {
 // ifNot offers to say, where step i fails, that the crank is turned on and the
 // step tried again, as often as it takes to meet every position.
 func (c *proving) ifNot(i int) []Mend {
-	s := c.p.Steps[i]
+	s := c.Page.Steps[i]
 	if c.trying || !s.CanFail() || s.IfNot || len(c.whole.Branch(c.place(i))) > 0 {
 		return nil
 	}
 	var out []Mend
-	n := int(min(c.starts(), mostStarts))
+	n := int(min(c.Starts(), mostStarts))
 	for _, more := range []int{1, 2, 3} {
 		if n <= more {
 			break
 		}
 		again := s
 		again.Again = &step.Again{Times: min((n+more-1)/more-1, step.MostTimes)}
-		on := step.Step{ID: c.freshID(s.ID), Phase: s.Phase, IfNot: true, Action: &step.Turn{Turns: float64(more), Way: c.x.Sheet.Running}}
-		for _, h := range on.Hazards(c.x) {
+		on := step.Step{ID: c.freshID(s.ID), Phase: s.Phase, IfNot: true, Action: &step.Turn{Turns: float64(more), Way: c.Index.Sheet.Running}}
+		for _, h := range on.Hazards(c.Index) {
 			on.Cautions = append(on.Cautions, step.CautionFor(h))
 		}
 		out = append(out, Mend{Label: "If not, " + turns(float64(more)) + " more and again", Edits: []procedure.Edit{

@@ -18,13 +18,13 @@ var toolRules = finding.Family[*proving]{
 
 func toolNotListed(c *proving) {
 	said := map[engine.ToolID]bool{}
-	for i := range c.p.Steps {
-		for _, id := range c.p.Steps[i].ToolsUsed(c.x) {
-			if said[id] || slices.Contains(c.p.Prelims.Tools, id) {
+	for i := range c.Page.Steps {
+		for _, id := range c.Page.Steps[i].ToolsUsed(c.Index) {
+			if said[id] || slices.Contains(c.Page.Prelims.Tools, id) {
 				continue
 			}
 			said[id] = true
-			t := c.x.Tool(id)
+			t := c.Index.Tool(id)
 			if t == nil {
 				c.find(message.F("%s uses a tool “%s” that is not on the sheet", c.num(i), id), message.F("Nobody can look it up."), []int{i})
 				continue
@@ -37,17 +37,17 @@ func toolNotListed(c *proving) {
 
 func toolNotUsed(c *proving) {
 	used := map[engine.ToolID]bool{}
-	for i := range c.p.Steps {
-		for _, id := range c.p.Steps[i].ToolsUsed(c.x) {
+	for i := range c.Page.Steps {
+		for _, id := range c.Page.Steps[i].ToolsUsed(c.Index) {
 			used[id] = true
 		}
 	}
-	for _, id := range c.p.Prelims.Tools {
+	for _, id := range c.Page.Prelims.Tools {
 		if used[id] {
 			continue
 		}
 		name := string(id)
-		if t := c.x.Tool(id); t != nil {
+		if t := c.Index.Tool(id); t != nil {
 			name = t.Number
 		}
 		c.find(message.F("%s is on the tool list and no step uses it", name), message.F("Either a step has lost it or the list is too long."), nil,

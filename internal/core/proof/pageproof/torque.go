@@ -49,21 +49,21 @@ func article(noun string) string {
 func sprocketUnheld(c *proving) {
 	each(c, func(i int, e virtual.Unheld) {
 		verb := "slackens"
-		if c.p.Steps[i].Action.Verb() == "tighten" {
+		if c.Page.Steps[i].Action.Verb() == "tighten" {
 			verb = "tightens"
 		}
-		c.find(message.F("%s %s the %s with nothing holding the %s", c.num(i), verb, c.fastener(e.Fastener), c.shaft(e.Shaft)), message.F("The shaft turns with the bolt, or the %s takes the torque.", strings.TrimSuffix(c.x.Drives(), "s")), []int{i}, c.holding(i, e.Fastener)...)
+		c.find(message.F("%s %s the %s with nothing holding the %s", c.num(i), verb, c.fastener(e.Fastener), c.shaft(e.Shaft)), message.F("The shaft turns with the bolt, or the %s takes the torque.", strings.TrimSuffix(c.Index.Drives(), "s")), []int{i}, c.holding(i, e.Fastener)...)
 	})
 }
 
 // holding sets what the sheet says the fastener is held with.
 func (c *proving) holding(i int, id engine.FastenerID) []Mend {
-	f := c.x.Fastener(id)
+	f := c.Index.Fastener(id)
 	if f == nil || f.HoldWith == "" {
 		return nil
 	}
 	label := "Hold with " + c.lock(f.HoldWith).String()
-	switch a := c.p.Steps[i].Action.(type) {
+	switch a := c.Page.Steps[i].Action.(type) {
 	case *step.Slacken:
 		n := *a
 		n.Hold = f.HoldWith
@@ -85,7 +85,7 @@ func sprocketUnfixed(c *proving) {
 // tightening is a final tightening to the sheet's values.
 func (c *proving) tightening(ids ...engine.FastenerID) *step.Tighten {
 	t := &step.Tighten{Fasteners: ids}
-	if f := c.x.Fastener(ids[0]); f != nil {
+	if f := c.Index.Fastener(ids[0]); f != nil {
 		t.Hold, t.Pattern = f.HoldWith, f.Pattern
 		t.Stages, t.By = step.SpecFor(c.raw, ids[0]) // each case its own value
 	}
@@ -93,29 +93,29 @@ func (c *proving) tightening(ids ...engine.FastenerID) *step.Tighten {
 }
 
 func notFinal(c *proving) {
-	last := c.t.Last()
-	for k := range c.x.Sheet.Fasteners {
+	last := c.Run.Last()
+	for k := range c.Index.Sheet.Fasteners {
 		st := last.Fasteners[k]
-		if !st.Touched || st.Stage == virtual.Final || st.Stage == virtual.Out || handsOn(c, c.whole.Ends.Slack, c.x.Sheet.Fasteners[k].ID) {
+		if !st.Touched || st.Stage == virtual.Final || st.Stage == virtual.Out || handsOn(c, c.whole.Ends.Slack, c.Index.Sheet.Fasteners[k].ID) {
 			continue
 		}
-		f := &c.x.Sheet.Fasteners[k]
+		f := &c.Index.Sheet.Fasteners[k]
 		at, loosened := -1, -1
-		for i := range c.t.Steps {
-			before, after := c.t.Before(i).Fasteners[k].Stage, c.t.Steps[i].After.Fasteners[k].Stage
+		for i := range c.Run.Steps {
+			before, after := c.Run.Before(i).Fasteners[k].Stage, c.Run.Steps[i].After.Fasteners[k].Stage
 			if before != after {
 				at = i
 			}
 			if after < before {
 				loosened = i
 			}
-			if v := c.p.Steps[i].Torques(); len(v) > 0 && slices.Contains(v[0].Fasteners, f.ID) {
+			if v := c.Page.Steps[i].Torques(); len(v) > 0 && slices.Contains(v[0].Fasteners, f.ID) {
 				at = i
 			}
 		}
-		for n := range c.x.Sheet.Tensioners {
-			if t := &c.x.Sheet.Tensioners[n]; t.Method.Of().ByBolts && slices.Contains(t.Bolts, f.ID) {
-				at = max(at, c.touchedLast(n)) // clamped once it is set
+		for n := range c.Index.Sheet.Tensioners {
+			if t := &c.Index.Sheet.Tensioners[n]; t.Method.Of().ByBolts && slices.Contains(t.Bolts, f.ID) {
+				at = max(at, c.TouchedLast(n)) // clamped once it is set
 			}
 		}
 		since := fmt.Sprintf("Loosened at step %d", c.place(loosened)+1)
@@ -133,17 +133,8 @@ func plural(f *engine.Fastener) string {
 	return "is"
 }
 
-// tightenings calls f for every tightening step.
-func (c *proving) tightenings(f func(i int, t *step.Tighten)) {
-	for i := range c.p.Steps {
-		if t, ok := c.p.Steps[i].Action.(*step.Tighten); ok {
-			f(i, t)
-		}
-	}
-}
-
 func noValue(c *proving) {
-	c.tightenings(func(i int, t *step.Tighten) {
+	c.Tightenings(func(i int, t *step.Tighten) {
 		if t.To != step.ToFinal || len(t.Fasteners) == 0 {
 			return
 		}
@@ -151,7 +142,7 @@ func noValue(c *proving) {
 			return
 		}
 		var mends []Mend
-		if f := c.x.Fastener(t.Fasteners[0]); f != nil && len(f.Spec) > 0 {
+		if f := c.Index.Fastener(t.Fasteners[0]); f != nil && len(f.Spec) > 0 {
 			n := *t
 			n.Stages = f.Spec
 			mends = append(mends, c.change(i, "Use the sheet’s "+engine.StagesText(f.Spec), &n))
@@ -169,7 +160,7 @@ func (c *proving) restage(i int, t *step.Tighten, k int, label string, s engine.
 }
 
 func unitsDisagree(c *proving) {
-	c.tightenings(func(i int, t *step.Tighten) {
+	c.Tightenings(func(i int, t *step.Tighten) {
 		for k, s := range t.Stages {
 			q := s.Torque
 			if q.IsZero() || q.Agrees() {
@@ -190,7 +181,7 @@ func unitsDisagree(c *proving) {
 }
 
 func wrongQuantity(c *proving) {
-	c.tightenings(func(i int, t *step.Tighten) {
+	c.Tightenings(func(i int, t *step.Tighten) {
 		for k, s := range t.Stages {
 			for _, q := range []unit.Quantity{s.Torque, s.Angle} {
 				if q.IsZero() || q.TolFits() {
@@ -214,12 +205,12 @@ func wrongQuantity(c *proving) {
 }
 
 func differsFromSheet(c *proving) {
-	c.tightenings(func(i int, t *step.Tighten) {
+	c.Tightenings(func(i int, t *step.Tighten) {
 		if t.To != step.ToFinal || len(t.Stages) == 0 {
 			return
 		}
 		for _, id := range t.Fasteners {
-			f := c.x.Fastener(id)
+			f := c.Index.Fastener(id)
 			if f == nil || len(f.Spec) == 0 || same(f.Spec, t.Stages) {
 				continue
 			}

@@ -27,47 +27,35 @@ var turnRules = finding.Family[*proving]{
 		Doc: "belt paint used as proof after the engine has turned"},
 }
 
-// fits is the last step that fits a cam-driving loop, −1 for none.
-func (c *proving) fits() (at, loop int) {
-	for i := len(c.p.Steps) - 1; i >= 0; i-- {
-		if f, ok := c.p.Steps[i].Action.(*step.Fit); ok {
-			if l := c.x.LoopAt(f.Loop); l >= 0 {
-				return i, l
-			}
-		}
-	}
-	return -1, -1
-}
-
 func provingTurns(c *proving) {
-	at, loop := c.fits()
+	at, loop := c.Fits()
 	if at < 0 {
 		return
 	}
-	end := c.start()
-	turned := c.t.Before(end).Loops[loop].Turned / 360
+	end := c.Start()
+	turned := c.Run.Before(end).Loops[loop].Turned / 360
 	want := float64(c.house.MinTurns)
 	if turned >= want-0.1 {
 		return
 	}
 	n := float64(c.homeCount(at))
-	if t := c.lastTurn(end); t > at {
+	if t := c.LastTurn(end); t > at {
 		c.find(message.F("The engine is turned only %s by hand after the %s", turns(turned), c.fitted(at)), message.F("House rule asks for %s at least, so that every cam comes round once.", turns(want)), []int{t}, c.betterCount(t))
 		return
 	}
 	last := at
-	for i := at; i < len(c.p.Steps); i++ {
-		if ph := c.p.Steps[i].Phase; ph == "fit" || ph == "tension" || ph == "tighten" {
+	for i := at; i < len(c.Page.Steps); i++ {
+		if ph := c.Page.Steps[i].Phase; ph == "fit" || ph == "tension" || ph == "tighten" {
 			last = i
 		}
 	}
-	for i := range c.t.Steps {
-		if _, ok := c.p.Steps[i].Action.(*step.Unlock); ok && i > last && i < end {
+	for i := range c.Run.Steps {
+		if _, ok := c.Page.Steps[i].Action.(*step.Unlock); ok && i > last && i < end {
 			last = i
 			break
 		}
 	}
-	m := c.after(last, &step.Turn{Turns: n, Way: c.x.Sheet.Running, Short: c.hasStop()})
+	m := c.after(last, &step.Turn{Turns: n, Way: c.Index.Sheet.Running, Short: c.HasStop()})
 	if !c.trying {
 		m.Edits[0].Step.Phase = "prove"
 	}
@@ -76,16 +64,12 @@ func provingTurns(c *proving) {
 
 // fitted says what is fitted at a step: "timing chain is fitted".
 func (c *proving) fitted(at int) string {
-	if a, ok := c.p.Steps[at].Action.(*step.Fit); ok {
-		if l := c.x.Loop(a.Loop); l != nil {
+	if a, ok := c.Page.Steps[at].Action.(*step.Fit); ok {
+		if l := c.Index.Loop(a.Loop); l != nil {
 			return l.Name + " is fitted"
 		}
 	}
-	return c.x.Drives() + " is fitted"
-}
-
-func (c *proving) hasStop() bool {
-	return slices.ContainsFunc(c.x.Sheet.Locks, func(l engine.Lock) bool { return l.Kind == engine.StopLock })
+	return c.Index.Drives() + " is fitted"
 }
 
 func turns(n float64) string {
@@ -106,61 +90,37 @@ func (c *proving) homeCount(i int) int64 {
 			n, any = engine.LCM(n, every), true
 		}
 	}
-	for k := i + 1; k < len(c.p.Steps); k++ {
-		switch a := c.p.Steps[k].Action.(type) {
+	for k := i + 1; k < len(c.Page.Steps); k++ {
+		switch a := c.Page.Steps[k].Action.(type) {
 		case *step.Lock:
 			for _, id := range a.All() {
-				c.lockEvery(id, add)
+				c.LockEvery(id, add)
 			}
 		case *step.Check:
 			locks, marks := a.Proves()
 			for _, id := range locks {
-				c.lockEvery(id, add)
+				c.LockEvery(id, add)
 			}
 			for _, id := range marks {
-				if m := c.x.Mark(id); m != nil && m.Kind == engine.TimingMark {
-					add(c.x.MarkHomeEvery(m))
+				if m := c.Index.Mark(id); m != nil && m.Kind == engine.TimingMark {
+					add(c.Index.MarkHomeEvery(m))
 				}
 			}
 		}
 	}
 	if !any {
-		for k := range c.x.Sheet.Locks {
-			add(c.x.LockHomeEvery(&c.x.Sheet.Locks[k]))
+		for k := range c.Index.Sheet.Locks {
+			add(c.Index.LockHomeEvery(&c.Index.Sheet.Locks[k]))
 		}
 	}
 	least := int64(max(c.house.MinTurns, 1))
 	return (least + n - 1) / n * n
 }
 
-func (c *proving) lockEvery(id engine.LockID, add func(int64)) {
-	if l := c.x.Lock(id); l != nil {
-		add(c.x.LockHomeEvery(l))
-	}
-}
-
-// lastTurn is the last step before i that turns the crank a turn or more, −1
-// for none.
-func (c *proving) lastTurn(i int) int {
-	for k := min(i, len(c.p.Steps)) - 1; k >= 0; k-- {
-		switch a := c.p.Steps[k].Action.(type) {
-		case *step.Turn:
-			if a.Turns >= 1 && a.Crank() {
-				return k
-			}
-		case *step.Settle:
-			if a.Turns >= 1 {
-				return k
-			}
-		}
-	}
-	return -1
-}
-
 // betterCount changes a turning step to a count that brings all home.
 func (c *proving) betterCount(i int) Mend {
 	n := float64(c.homeCount(i))
-	switch a := c.p.Steps[i].Action.(type) {
+	switch a := c.Page.Steps[i].Action.(type) {
 	case *step.Turn:
 		t := *a
 		t.Turns = n
@@ -172,13 +132,13 @@ func (c *proving) betterCount(i int) Mend {
 }
 
 func provedByNothing(c *proving) {
-	at, _ := c.fits()
-	t := c.lastTurn(len(c.p.Steps))
+	at, _ := c.Fits()
+	t := c.LastTurn(len(c.Page.Steps))
 	if at < 0 || t < at {
 		return
 	}
-	for i := t + 1; i < len(c.t.Steps); i++ {
-		for _, e := range c.t.Steps[i].Events {
+	for i := t + 1; i < len(c.Run.Steps); i++ {
+		for _, e := range c.Run.Steps[i].Events {
 			id := engine.LockID("")
 			switch e := e.(type) {
 			case virtual.MarkStood, virtual.MarkAway:
@@ -188,35 +148,25 @@ func provedByNothing(c *proving) {
 			case virtual.WouldNotGoIn:
 				id = e.Lock
 			}
-			if l := c.x.Lock(id); l != nil && (l.Kind == engine.BarLock || l.Kind == engine.PinLock) {
+			if l := c.Index.Lock(id); l != nil && (l.Kind == engine.BarLock || l.Kind == engine.PinLock) {
 				return
 			}
 		}
 	}
 	var m Mend
-	for k := range c.x.Sheet.Locks {
-		if l := &c.x.Sheet.Locks[k]; l.Kind == engine.BarLock || l.Kind == engine.PinLock {
-			m = c.after(c.homeAgain(t), &step.Check{Locks: []engine.LockID{l.ID}})
+	for k := range c.Index.Sheet.Locks {
+		if l := &c.Index.Sheet.Locks[k]; l.Kind == engine.BarLock || l.Kind == engine.PinLock {
+			m = c.after(c.HomeAgain(t), &step.Check{Locks: []engine.LockID{l.ID}})
 			break
 		}
 	}
-	c.find(message.F("Nothing is checked after the turns of step %d", c.no(t)), message.F("A %s a tooth out would go unnoticed.", strings.TrimSuffix(c.x.Drives(), "s")), []int{t}, m)
-}
-
-// homeAgain is the first step from t on after which the crank stands home.
-func (c *proving) homeAgain(t int) int {
-	for i := t; i < len(c.t.Steps) && i <= t+3; i++ {
-		if d := engine.Wrap(c.t.Steps[i].After.Crank, 360); d < 0.5 && d > -0.5 {
-			return i
-		}
-	}
-	return t
+	c.find(message.F("Nothing is checked after the turns of step %d", c.no(t)), message.F("A %s a tooth out would go unnoticed.", strings.TrimSuffix(c.Index.Drives(), "s")), []int{t}, m)
 }
 
 func notHome(c *proving) {
 	said := -1
 	each(c, func(i int, e virtual.MarkAway) {
-		t := c.lastTurn(i)
+		t := c.LastTurn(i)
 		if said == i {
 			return
 		}
@@ -230,8 +180,8 @@ func notHome(c *proving) {
 			}
 		}
 		mends := []Mend{m}
-		if mark := c.x.Mark(e.Mark); mark != nil && mark.Kind == engine.TimingMark && c.x.MarkShaft(mark) != "" {
-			mends = append(mends, c.bring(i, []engine.ShaftID{c.x.MarkShaft(mark)}, mark.At, 360))
+		if mark := c.Index.Mark(e.Mark); mark != nil && mark.Kind == engine.TimingMark && c.Index.MarkShaft(mark) != "" {
+			mends = append(mends, c.bring(i, []engine.ShaftID{c.Index.MarkShaft(mark)}, mark.At, 360))
 		}
 		c.find(message.F("The %s does not stand at step %d", c.looked(e), c.no(i)), message.As(why), []int{i, t}, mends...)
 	})
@@ -239,7 +189,7 @@ func notHome(c *proving) {
 
 func backwards(c *proving) {
 	limit := c.house.BackOff
-	if l := c.x.Sheet.Limits.BackOff; l > 0 {
+	if l := c.Index.Sheet.Limits.BackOff; l > 0 {
 		limit = l
 	}
 	each(c, func(i int, e virtual.Backwards) {
@@ -247,35 +197,29 @@ func backwards(c *proving) {
 			return
 		}
 		var m Mend
-		if t, ok := c.p.Steps[i].Action.(*step.Turn); ok && t.Crank() && t.Way != "" && t.Way != c.x.Sheet.Running {
+		if t, ok := c.Page.Steps[i].Action.(*step.Turn); ok && t.Crank() && t.Way != "" && t.Way != c.Index.Sheet.Running {
 			n := *t
-			n.Way = c.x.Sheet.Running
+			n.Way = c.Index.Sheet.Running
 			m = c.change(i, "Turn it "+string(n.Way), &n)
 		}
 		c.find(message.F("%s turns the crank %s° backwards", c.num(i), tidy(e.Degrees)), message.F("At most %s° are allowed: slack moves to the wrong run and a tooth can jump.", tidy(limit)), []int{i}, m)
 	})
 }
 
-// inView reports whether nothing is before a mark at step i.
-func (c *proving) inView(i int, m *engine.Mark) bool {
-	k := c.x.PartAt(m.Behind)
-	return k < 0 || c.t.Before(i).Parts[k].Off
-}
-
 func loopMarks(c *proving) {
 	each(c, func(i int, e virtual.LoopMarkMoved) {
 		var m Mend
-		if a, ok := c.p.Steps[i].Action.(*step.Check); ok {
+		if a, ok := c.Page.Steps[i].Action.(*step.Check); ok {
 			n := *a
 			n.Marks = slices.DeleteFunc(slices.Clone(a.Marks), func(id engine.MarkID) bool { return id == e.Mark })
-			for k := range c.x.Sheet.Marks {
-				if mk := &c.x.Sheet.Marks[k]; mk.Kind == engine.TimingMark && !slices.Contains(n.Marks, mk.ID) && c.inView(i, mk) {
+			for k := range c.Index.Sheet.Marks {
+				if mk := &c.Index.Sheet.Marks[k]; mk.Kind == engine.TimingMark && !slices.Contains(n.Marks, mk.ID) && c.InView(i, mk) {
 					n.Marks = append(n.Marks, mk.ID)
 				}
 			}
 			m = c.change(i, "Check the timing marks instead", &n)
 		}
-		every := c.x.MarkHomeEvery(c.x.Mark(e.Mark))
+		every := c.Index.MarkHomeEvery(c.Index.Mark(e.Mark))
 		if e.AsFound {
 			c.find(message.F("%s reads the %s on an engine as it is found", c.num(i), c.mark(e.Mark)), message.F("They stand there once in %d turns. They are for fitting.", every), []int{i}, m)
 			return

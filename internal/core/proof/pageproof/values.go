@@ -36,21 +36,6 @@ var valueRules = finding.Family[*proving]{
 		Doc: "sealant left open longer than it may be"},
 }
 
-// sets calls f for every tensioner that a step sets.
-func (c *proving) sets(f func(i int, a *step.Set, t *engine.Tensioner)) {
-	for i := range c.p.Steps {
-		a, ok := c.p.Steps[i].Action.(*step.Set)
-		if !ok || a.Phaser != "" {
-			continue
-		}
-		for _, id := range a.All() {
-			if t := c.x.Tensioner(id); t != nil {
-				f(i, a, t)
-			}
-		}
-	}
-}
-
 // placeAt is where a tensioner's pointer belongs at a temperature; empty where
 // the sheet does not say.
 func placeAt(t *engine.Tensioner, at unit.Quantity) string {
@@ -122,20 +107,10 @@ func knows(words string, all []engine.PointerAt) bool {
 	return false
 }
 
-// lastSet reports whether no later step sets a tensioner again.
-func (c *proving) lastSet(i int, id engine.TensionerID) bool {
-	for k := i + 1; k < len(c.p.Steps); k++ {
-		if a, ok := c.p.Steps[k].Action.(*step.Set); ok && slices.Contains(a.All(), id) {
-			return false
-		}
-	}
-	return true
-}
-
 func tensionValue(c *proving) {
-	c.sets(func(i int, a *step.Set, t *engine.Tensioner) {
+	c.Sets(func(i int, a *step.Set, t *engine.Tensioner) {
 		n := *a
-		if !c.lastSet(i, t.ID) {
+		if !c.LastSet(i, t.ID) {
 			// A first setting on the way to the last may be another; not twice it or half.
 			if t.Frequency != nil && !t.Frequency.First.IsZero() && !a.At.IsZero() && a.At.Kind() == unit.KindFrequency {
 				if first := t.Frequency.First; !alike(a.At, first) {
@@ -144,7 +119,7 @@ func tensionValue(c *proving) {
 				}
 				return
 			}
-			for _, v := range c.valuesOf(t) {
+			for _, v := range c.ValuesOf(t) {
 				if a.At.IsZero() || a.At.Kind() != v.Kind() {
 					continue
 				}
@@ -168,7 +143,7 @@ func tensionValue(c *proving) {
 			n.To = pointer(t)
 			c.find(message.F("%s sets the %s to “%s”, which is no place of its pointer", c.num(i), t.Name, a.To), message.F("The sheet says: %s.", pointer(t)), []int{i}, c.change(i, "Set it to “"+pointer(t)+"”", &n))
 		}
-		for _, v := range c.valuesOf(t) {
+		for _, v := range c.ValuesOf(t) {
 			if a.At.IsZero() || a.At.Kind() != v.Kind() || alike(a.At, v) {
 				continue
 			}
@@ -176,20 +151,6 @@ func tensionValue(c *proving) {
 			c.find(message.F("%s sets the %s to %s; the sheet says %s", c.num(i), t.Name, a.At, v), message.F("One of the two is wrong."), []int{i}, c.change(i, "Make it "+v.String(), &n))
 		}
 	})
-}
-
-// valuesOf are the values the sheet gives a tensioner to be set to.
-func (c *proving) valuesOf(t *engine.Tensioner) []unit.Quantity {
-	out := []unit.Quantity{}
-	if t.Frequency != nil && !t.Frequency.Note.IsZero() {
-		out = append(out, t.Frequency.Note)
-	}
-	for _, q := range []unit.Quantity{t.Length, t.Hold, t.Gap} {
-		if !q.IsZero() {
-			out = append(out, q)
-		}
-	}
-	return out
 }
 
 // alike reports whether two values and their tolerances say the same.
@@ -233,7 +194,7 @@ func spreadOf(q unit.Quantity, u unit.Unit) (below, above float64, ok bool) {
 }
 
 func tensionWay(c *proving) {
-	c.sets(func(i int, a *step.Set, t *engine.Tensioner) {
+	c.Sets(func(i int, a *step.Set, t *engine.Tensioner) {
 		if a.Way == "" || t.Turn == "" || a.Way == t.Turn {
 			return
 		}
@@ -244,8 +205,8 @@ func tensionWay(c *proving) {
 }
 
 func tensionVague(c *proving) {
-	c.sets(func(i int, a *step.Set, t *engine.Tensioner) {
-		if !c.lastSet(i, t.ID) {
+	c.Sets(func(i int, a *step.Set, t *engine.Tensioner) {
+		if !c.LastSet(i, t.ID) {
 			if t.Frequency != nil && !t.Frequency.First.IsZero() && a.At.Kind() != unit.KindFrequency {
 				n := *a
 				n.At = t.Frequency.First
@@ -272,11 +233,11 @@ func tensionVague(c *proving) {
 }
 
 func phaserStop(c *proving) {
-	for i := range c.p.Steps {
-		a, ok := c.p.Steps[i].Action.(*step.Set)
+	for i := range c.Page.Steps {
+		a, ok := c.Page.Steps[i].Action.(*step.Set)
 		w := (*engine.Wheel)(nil)
 		if ok {
-			w = c.x.Wheel(a.Phaser)
+			w = c.Index.Wheel(a.Phaser)
 		}
 		other := map[engine.PhaserHome]string{engine.Retarded: "advance", engine.Advanced: "retard"}
 		if w == nil || w.Home == "" || a.To != "" && !strings.Contains(strings.ToLower(a.To), other[w.Home]) {
@@ -293,14 +254,14 @@ func phaserStop(c *proving) {
 }
 
 func readingsFew(c *proving) {
-	for i := range c.p.Steps {
-		a, ok := c.p.Steps[i].Action.(*step.Measure)
+	for i := range c.Page.Steps {
+		a, ok := c.Page.Steps[i].Action.(*step.Measure)
 		if !ok || a.Readings == 0 || a.Value.Kind() != unit.KindFrequency {
 			continue
 		}
-		for k := range c.x.Sheet.Tensioners {
-			f := c.x.Sheet.Tensioners[k].Frequency
-			if f == nil || a.Readings >= f.Readings || !c.ofLoop(a, k) {
+		for k := range c.Index.Sheet.Tensioners {
+			f := c.Index.Sheet.Tensioners[k].Frequency
+			if f == nil || a.Readings >= f.Readings || !c.OfLoop(a, k) {
 				continue
 			}
 			n := *a
@@ -311,34 +272,20 @@ func readingsFew(c *proving) {
 	}
 }
 
-// measured are the values the sheet gives for what is measured in a kind of
-// unit: notes and lengths of its tensioners.
-func (c *proving) measured(kind unit.Kind) []unit.Quantity {
-	var out []unit.Quantity
-	for k := range c.x.Sheet.Tensioners {
-		for _, v := range c.valuesOf(&c.x.Sheet.Tensioners[k]) {
-			if v.Kind() == kind {
-				out = append(out, v)
-			}
-		}
-	}
-	return out
-}
-
 func measureDiffers(c *proving) {
-	for i := range c.p.Steps {
-		a, ok := c.p.Steps[i].Action.(*step.Measure)
+	for i := range c.Page.Steps {
+		a, ok := c.Page.Steps[i].Action.(*step.Measure)
 		if !ok {
 			continue
 		}
-		if a.Value.Kind() != unit.KindFrequency && !c.ofTensioner(a.What) {
+		if a.Value.Kind() != unit.KindFrequency && !c.OfTensioner(a.What) {
 			continue
 		}
-		want := c.measured(a.Value.Kind())
+		want := c.Measured(a.Value.Kind())
 		if a.Value.IsZero() {
-			if c.ofTensioner(a.What) && len(c.measured(unit.KindLength)) > 0 {
+			if c.OfTensioner(a.What) && len(c.Measured(unit.KindLength)) > 0 {
 				n := *a
-				n.Value = c.measured(unit.KindLength)[0]
+				n.Value = c.Measured(unit.KindLength)[0]
 				c.find(message.F("%s does not say at what the reading passes", c.num(i)), message.F("The sheet says %s.", n.Value), []int{i}, c.change(i, "It passes at "+n.Value.String(), &n))
 			}
 			continue
@@ -360,31 +307,16 @@ func toleranceWithin(a, sheet unit.Quantity) bool {
 	return sameTolerance(a, sheet)
 }
 
-// ofTensioner reports whether what is measured speaks of a tensioner or its
-// plunger.
-func (c *proving) ofTensioner(what string) bool {
-	what = strings.ToLower(what)
-	if strings.Contains(what, "plunger") || strings.Contains(what, "tensioner") {
-		return true
-	}
-	for k := range c.x.Sheet.Tensioners {
-		if strings.Contains(what, strings.ToLower(c.x.Sheet.Tensioners[k].Name)) {
-			return true
-		}
-	}
-	return false
-}
-
 func lengthNotMeasured(c *proving) {
-	for k := range c.x.Sheet.Tensioners {
-		t := &c.x.Sheet.Tensioners[k]
-		part := c.x.PartAt(t.Part)
-		if t.Length.IsZero() || part < 0 || !c.t.Last().Parts[part].Touched {
+	for k := range c.Index.Sheet.Tensioners {
+		t := &c.Index.Sheet.Tensioners[k]
+		part := c.Index.PartAt(t.Part)
+		if t.Length.IsZero() || part < 0 || !c.Run.Last().Parts[part].Touched {
 			continue
 		}
 		fit := -1
-		for i := range c.t.Steps {
-			if c.t.Before(i).Parts[part].Off && !c.t.Steps[i].After.Parts[part].Off {
+		for i := range c.Run.Steps {
+			if c.Run.Before(i).Parts[part].Off && !c.Run.Steps[i].After.Parts[part].Off {
 				fit = i
 			}
 		}
@@ -392,9 +324,9 @@ func lengthNotMeasured(c *proving) {
 			continue
 		}
 		measured := false
-		for i := range c.p.Steps {
-			a, ok := c.p.Steps[i].Action.(*step.Measure)
-			measured = measured || ok && i < fit && c.ofTensioner(a.What)
+		for i := range c.Page.Steps {
+			a, ok := c.Page.Steps[i].Action.(*step.Measure)
+			measured = measured || ok && i < fit && c.OfTensioner(a.What)
 		}
 		if !measured {
 			c.find(message.F("%s fits the %s without its length being measured", c.num(fit), t.Name), message.F("The sheet says %s before it is fitted.", t.Length), []int{fit}, c.before(fit, &step.Measure{What: "plunger length", Value: t.Length}))
@@ -403,12 +335,12 @@ func lengthNotMeasured(c *proving) {
 }
 
 func toleranceDiffers(c *proving) {
-	c.tightenings(func(i int, t *step.Tighten) {
+	c.Tightenings(func(i int, t *step.Tighten) {
 		if t.To != step.ToFinal || len(t.Stages) == 0 {
 			return
 		}
 		for _, id := range t.Fasteners {
-			f := c.x.Fastener(id)
+			f := c.Index.Fastener(id)
 			if f == nil || len(f.Spec) != len(t.Stages) || !same(f.Spec, t.Stages) {
 				continue // another rule says that the values differ
 			}
@@ -451,12 +383,12 @@ func wider(page, sheet unit.Quantity) bool {
 }
 
 func patternDiffers(c *proving) {
-	c.tightenings(func(i int, t *step.Tighten) {
+	c.Tightenings(func(i int, t *step.Tighten) {
 		if t.To != step.ToFinal {
 			return
 		}
 		for _, id := range t.Fasteners {
-			f := c.x.Fastener(id)
+			f := c.Index.Fastener(id)
 			if f == nil || f.Pattern == "" || strings.EqualFold(strings.TrimSpace(f.Pattern), strings.TrimSpace(t.Pattern)) {
 				continue
 			}
@@ -473,12 +405,12 @@ func patternDiffers(c *proving) {
 }
 
 func openTimeDiffers(c *proving) {
-	for i := range c.p.Steps {
-		a, ok := c.p.Steps[i].Action.(*step.Apply)
+	for i := range c.Page.Steps {
+		a, ok := c.Page.Steps[i].Action.(*step.Apply)
 		if !ok || a.What != step.Sealant {
 			continue
 		}
-		p := c.x.Part(a.Part)
+		p := c.Index.Part(a.Part)
 		if p == nil {
 			continue
 		}

@@ -38,18 +38,18 @@ var wordRules = finding.Family[*proving]{
 // wordingDrifted compares an override with the generated sentence: every thing
 // and every value of the step must be named, and no other value.
 func wordingDrifted(c *proving) {
-	for i := range c.p.Steps {
-		s := &c.p.Steps[i]
+	for i := range c.Page.Steps {
+		s := &c.Page.Steps[i]
 		if s.Wording == "" {
 			continue
 		}
-		missing := drift(c.x, s)
+		missing := drift(c.Index, s)
 		if missing == "" {
 			continue
 		}
 		n := *s
 		n.Wording = ""
-		c.find(message.F("The wording of step %d %s", c.no(i), missing), message.F("The step does: “%s”", en.Sentence(c.x, s.Action)), []int{i}, c.put("Use the generated sentence", n))
+		c.find(message.F("The wording of step %d %s", c.no(i), missing), message.F("The step does: “%s”", en.Sentence(c.Index, s.Action)), []int{i}, c.put("Use the generated sentence", n))
 	}
 }
 
@@ -152,19 +152,19 @@ func firstWord(s string) string { w, _, _ := strings.Cut(s, " "); return w }
 // nothing of it.
 func readsAsStep(c *proving) {
 	var lex *quickline.Lexicon
-	for i := range c.p.Steps {
-		d, ok := c.p.Steps[i].Action.(*step.Do)
+	for i := range c.Page.Steps {
+		d, ok := c.Page.Steps[i].Action.(*step.Do)
 		if !ok || d.Unread || strings.TrimSpace(d.Text) == "" {
 			continue
 		}
 		if lex == nil {
-			lex = quickline.NewLexicon(c.x)
+			lex = quickline.NewLexicon(c.Index)
 		}
 		r := quickline.Read(lex, d.Text)
 		if r.Problem != "" || r.Aside != "" || r.Action == nil || r.Action.Verb() == "do" || step.SpecOf(r.Action.Verb()).Looks() || r.Action.Verb() == "wait" {
 			continue
 		}
-		c.find(message.F("%s is free text, and reads as a step", c.num(i)), message.F("As text the virtual engine does nothing of it: “%s”", en.Sentence(c.x, r.Action)), []int{i}, c.change(i, "Make it that step", r.Action))
+		c.find(message.F("%s is free text, and reads as a step", c.num(i)), message.F("As text the virtual engine does nothing of it: “%s”", en.Sentence(c.Index, r.Action)), []int{i}, c.change(i, "Make it that step", r.Action))
 	}
 }
 
@@ -186,16 +186,16 @@ func anyMatches(q unit.Quantity, in []unit.Quantity) bool {
 }
 
 func notUnderstood(c *proving) {
-	for i := range c.p.Steps {
-		if d, ok := c.p.Steps[i].Action.(*step.Do); ok && d.Unread {
+	for i := range c.Page.Steps {
+		if d, ok := c.Page.Steps[i].Action.(*step.Do); ok && d.Unread {
 			c.find(message.F("%s is free text: the line was not understood", c.num(i)), message.F("It does nothing on the virtual engine. Write it again, or keep it as an instruction."), []int{i}, c.change(i, "Keep it as free text", &step.Do{Text: d.Text}))
 		}
 	}
 }
 
 func tooLong(c *proving) {
-	for i := range c.p.Steps {
-		s := &c.p.Steps[i]
+	for i := range c.Page.Steps {
+		s := &c.Page.Steps[i]
 		text := s.Wording
 		if d, ok := s.Action.(*step.Do); ok && text == "" {
 			text = d.Text
@@ -209,11 +209,11 @@ func tooLong(c *proving) {
 var sides = regexp.MustCompile(`(?i)\b(left|right)\b(?:-hand thread)?`)
 
 func leftRight(c *proving) {
-	if c.x.Sheet.Sides != "" {
+	if c.Index.Sheet.Sides != "" {
 		return
 	}
-	for i := range c.p.Steps {
-		s := &c.p.Steps[i]
+	for i := range c.Page.Steps {
+		s := &c.Page.Steps[i]
 		text := s.Wording + " " + s.Note
 		if d, ok := s.Action.(*step.Do); ok {
 			text += " " + d.Text
@@ -225,15 +225,15 @@ func leftRight(c *proving) {
 }
 
 func empty(c *proving) {
-	if len(c.p.Steps) == 0 {
+	if len(c.Page.Steps) == 0 {
 		c.find(message.F("There are no steps yet"), message.F("Write the first one in the line at the bottom."), nil)
 	}
-	for i := range c.p.Steps {
-		d, ok := c.p.Steps[i].Action.(*step.Do)
-		if ok && strings.TrimSpace(d.Text) == "" && strings.TrimSpace(c.p.Steps[i].Wording) == "" {
+	for i := range c.Page.Steps {
+		d, ok := c.Page.Steps[i].Action.(*step.Do)
+		if ok && strings.TrimSpace(d.Text) == "" && strings.TrimSpace(c.Page.Steps[i].Wording) == "" {
 			c.find(message.F("%s says nothing", c.num(i)), message.F("An empty step confuses whoever reads it."), []int{i}, c.drop(i))
 		}
-		if !ok && !speaks(c.x, &c.p.Steps[i]) {
+		if !ok && !speaks(c.Index, &c.Page.Steps[i]) {
 			c.find(message.F("%s does not say what it acts on", c.num(i)), message.F("Fill it in, or remove it."), []int{i}, c.drop(i))
 		}
 	}

@@ -90,7 +90,7 @@ func slackAlready(c *proving) {
 
 // are is the verb that goes with a fastener's name.
 func (c *proving) are(id engine.FastenerID) string {
-	if f := c.x.Fastener(id); f != nil {
+	if f := c.Index.Fastener(id); f != nil {
 		return plural(f)
 	}
 	return "is"
@@ -98,8 +98,8 @@ func (c *proving) are(id engine.FastenerID) string {
 
 func tightAlready(c *proving) {
 	each(c, func(i int, e virtual.TightAlready) {
-		f := c.x.Fastener(e.Fastener)
-		if !c.fastens(f) {
+		f := c.Index.Fastener(e.Fastener)
+		if !c.Fastens(f) {
 			return // the sheet does not say what it holds, so nobody knows whether it is in
 		}
 		angle := false
@@ -117,47 +117,15 @@ func tightAlready(c *proving) {
 	})
 }
 
-// fastens reports whether the sheet says what a fastener holds.
-func (c *proving) fastens(f *engine.Fastener) bool {
-	if f == nil {
-		return false
-	}
-	s := c.x.Sheet
-	has := func(ids []engine.FastenerID) bool {
-		for _, id := range ids {
-			if id == f.ID {
-				return true
-			}
-		}
-		return false
-	}
-	for i := range s.Parts {
-		if has(s.Parts[i].Held) {
-			return true
-		}
-	}
-	for i := range s.Wheels {
-		if has(s.Wheels[i].Clamps) {
-			return true
-		}
-	}
-	for i := range s.Tensioners {
-		if has(s.Tensioners[i].Bolts) {
-			return true
-		}
-	}
-	return false
-}
-
 // slackening offers to slacken a fastener where the loop comes off, held as the
 // sheet says; nothing where no loop comes off before step i.
 func (c *proving) slackening(i int, f *engine.Fastener) Mend {
-	for k := range c.t.Steps {
+	for k := range c.Run.Steps {
 		if k >= i {
 			break
 		}
-		for l := range c.x.Sheet.Loops {
-			if c.t.Before(k).Loops[l].On && !c.t.Steps[k].After.Loops[l].On {
+		for l := range c.Index.Sheet.Loops {
+			if c.Run.Before(k).Loops[l].On && !c.Run.Steps[k].After.Loops[l].On {
 				return c.before(k, &step.Slacken{Fasteners: []engine.FastenerID{f.ID}, Hold: f.HoldWith})
 			}
 		}
@@ -172,40 +140,18 @@ func partGone(c *proving) {
 			what = "works at the " + c.tensioner(e.Tensioner).String()
 		}
 		mends := []Mend{}
-		if k := c.refitAfter(i, e.Part); k >= 0 {
+		if k := c.RefitAfter(i, e.Part); k >= 0 {
 			mends = append(mends, c.moveBefore(k, i))
-		} else if q := c.x.Part(e.Part); q != nil {
+		} else if q := c.Index.Part(e.Part); q != nil {
 			mends = append(mends, c.before(i, &step.Refit{Parts: []engine.PartID{q.ID}, New: q.Policy == engine.AlwaysNew, NewSeal: q.Seal != ""}))
 		}
 		c.find(message.F("%s %s while the %s is off", c.num(i), what, c.part(e.Part)), message.F("It has to be on before anything about it can be done."), []int{i}, mends...)
 	})
 }
 
-// refitAfter is the step after i that puts a part back, −1 for none.
-func (c *proving) refitAfter(i int, id engine.PartID) int {
-	k := c.x.PartAt(id)
-	for n := i + 1; n < len(c.t.Steps) && k >= 0; n++ {
-		if c.t.Before(n).Parts[k].Off && !c.t.Steps[n].After.Parts[k].Off {
-			return n
-		}
-	}
-	return -1
-}
-
-// takenOffAfter is the next step after i that takes a loop off, −1 for none.
-func (c *proving) takenOffAfter(i int, id engine.LoopID) int {
-	k := c.x.LoopAt(id)
-	for n := i + 1; n < len(c.t.Steps) && k >= 0; n++ {
-		if c.t.Before(n).Loops[k].On && !c.t.Steps[n].After.Loops[k].On {
-			return n
-		}
-	}
-	return -1
-}
-
 func boltTight(c *proving) {
 	each(c, func(i int, e virtual.BoltTight) {
-		f := c.x.Fastener(e.Fastener)
+		f := c.Index.Fastener(e.Fastener)
 		why := "Slackening it needs a step of its own"
 		if f.HoldWith != "" {
 			why += fmt.Sprintf(", held with the %s", c.lock(f.HoldWith))
@@ -223,7 +169,7 @@ func wrongHold(c *proving) {
 
 func tensionerClamped(c *proving) {
 	each(c, func(i int, e virtual.TensionerClamped) {
-		t := c.x.Tensioner(e.Tensioner)
+		t := c.Index.Tensioner(e.Tensioner)
 		c.find(message.F("%s moves the %s with the %s tight", c.num(i), c.tensioner(e.Tensioner), c.fastener(e.Fastener)), message.F("Clamped, it cannot move."), []int{i}, c.before(i, &step.Slacken{Fasteners: t.Bolts}))
 	})
 }
@@ -236,7 +182,7 @@ func pinStillIn(c *proving) {
 
 func notHeldBack(c *proving) {
 	each(c, func(i int, e virtual.NotHeldBack) {
-		if k := c.x.PartAt(c.x.Tensioner(e.Tensioner).Part); k >= 0 && c.t.Last().Parts[k].Fresh {
+		if k := c.Index.PartAt(c.Index.Tensioner(e.Tensioner).Part); k >= 0 && c.Run.Last().Parts[k].Fresh {
 			return // a new one comes pinned; this one may move where it likes
 		}
 		c.find(message.F("%s takes the %s off with the %s slack and not pinned", c.num(i), c.loop(e.Loop), c.tensioner(e.Tensioner)), message.F("The sheet has a pin for it. Without the belt or chain it moves out to its end."), []int{i}, c.before(i, &step.Pin{Tensioner: e.Tensioner}))
@@ -250,7 +196,7 @@ func slackTurned(c *proving) {
 			return
 		}
 		said[e.Loop] = true
-		t := c.x.Tensioner(e.Tensioner)
+		t := c.Index.Tensioner(e.Tensioner)
 		set := &step.Set{Tensioner: t.ID, Way: t.Turn, To: pointer(t)}
 		if len(t.Pointer) > 1 {
 			set.At = unit.Of(20, unit.Celsius)
@@ -258,34 +204,11 @@ func slackTurned(c *proving) {
 		}
 		let := &step.Release{Tensioner: t.ID}
 		mends := []Mend{c.before(i, let), c.before(i, set)}
-		if at := c.fitOf(t.ID, 0) + 1; at > 1 && t.Method.Of().ByBolts {
+		if at := c.FitOf(t.ID, 0) + 1; at > 1 && t.Method.Of().ByBolts {
 			mends = append(mends, c.sequence(at, let, set), c.sequence(at, set))
 		}
 		c.find(message.F("%s turns the crank with the %s slack", c.num(i), c.loop(e.Loop)), message.F("The %s does not tension it yet; a tooth can jump on any wheel.%s", t.Name, c.toothRoom(e.Loop)), []int{i}, mends...)
 	})
-}
-
-// toothRoom says what a tooth on a loop does to the valves behind it, where the sheet
-// lets that be worked out.
-func (c *proving) toothRoom(id engine.LoopID) string {
-	least, any := math.Inf(1), false
-	for i := range c.x.Sheet.Shafts {
-		v, ok := piston.TrainOf(c.x.Sheet, &c.x.Sheet.Shafts[i])
-		d := c.x.Drive(i)
-		if tooth := c.toothOf(i); ok && d.Driven && tooth > 0 && slices.Contains(d.Loops, c.x.LoopAt(id)) {
-			of := tooth / math.Abs(d.Ratio.Float())
-			late, _ := v.Least(of)
-			early, _ := v.Least(-of)
-			least, any = math.Min(least, math.Min(late, early)), true
-		}
-	}
-	switch {
-	case !any:
-		return ""
-	case least < 0:
-		return " One tooth out, valves meet pistons."
-	}
-	return fmt.Sprintf(" One tooth out, valves and pistons still clear one another by %s mm.", unit.Number(math.Round(least*10)/10))
 }
 
 func markHidden(c *proving) {
@@ -302,7 +225,7 @@ func markHidden(c *proving) {
 func notAMark(c *proving) {
 	each(c, func(i int, e virtual.NotAMark) {
 		look := ""
-		if m := c.x.Mark(e.Mark); m != nil && m.Look != "" {
+		if m := c.Index.Mark(e.Mark); m != nil && m.Look != "" {
 			look = " The sheet says: " + m.Look + "."
 		}
 		c.find(message.F("%s takes the %s for a mark", c.num(i), c.mark(e.Mark)), message.F("It only looks like one.%s", look), []int{i}, c.trueMark(i, e.Mark)...)
@@ -311,14 +234,14 @@ func notAMark(c *proving) {
 
 // trueMark offers the timing marks that are in view instead of a look-alike.
 func (c *proving) trueMark(i int, id engine.MarkID) []Mend {
-	like := c.x.Mark(id)
+	like := c.Index.Mark(id)
 	var out []Mend
-	for k := range c.x.Sheet.Marks {
-		m := &c.x.Sheet.Marks[k]
-		if m.Kind != engine.TimingMark || !c.inView(i, m) || c.p.Steps[i].Action.Verb() == "check" && m.Wheel != like.Wheel {
+	for k := range c.Index.Sheet.Marks {
+		m := &c.Index.Sheet.Marks[k]
+		if m.Kind != engine.TimingMark || !c.InView(i, m) || c.Page.Steps[i].Action.Verb() == "check" && m.Wheel != like.Wheel {
 			continue
 		}
-		switch a := c.p.Steps[i].Action.(type) {
+		switch a := c.Page.Steps[i].Action.(type) {
 		case *step.Turn:
 			n := *a
 			n.To = m.ID
@@ -341,7 +264,7 @@ func (c *proving) trueMark(i int, id engine.MarkID) []Mend {
 func underLoop(c *proving) {
 	each(c, func(i int, e virtual.UnderLoop) {
 		off := c.before(i, &step.TakeOff{Loop: e.Loop})
-		if k := c.takenOffAfter(i, e.Loop); k >= 0 {
+		if k := c.TakenOffAfter(i, e.Loop); k >= 0 {
 			off = c.moveBefore(k, i)
 		}
 		c.find(message.F("%s works at the %s with the %s on it", c.num(i), c.part(e.Part), c.loop(e.Loop)), message.F("The belt or chain runs over it: it comes off first, and goes on last."), []int{i}, off)
@@ -351,9 +274,9 @@ func underLoop(c *proving) {
 func wheelMissing(c *proving) {
 	each(c, func(i int, e virtual.WheelMissing) {
 		var mends []Mend
-		if k := c.refitAfter(i, e.Part); k >= 0 {
+		if k := c.RefitAfter(i, e.Part); k >= 0 {
 			mends = append(mends, c.moveBefore(k, i))
-		} else if q := c.x.Part(e.Part); q != nil {
+		} else if q := c.Index.Part(e.Part); q != nil {
 			mends = append(mends, c.before(i, &step.Refit{Parts: []engine.PartID{q.ID}, New: q.Policy == engine.AlwaysNew}))
 		}
 		c.find(message.F("%s lays the %s with the %s off", c.num(i), c.loop(e.Loop), c.part(e.Part)), message.F("The belt or chain runs over it."), []int{i}, mends...)
@@ -388,7 +311,7 @@ func turnedByNothing(c *proving) {
 
 func notComeUp(c *proving) {
 	each(c, func(i int, e virtual.NotComeUp) {
-		if c.t.Before(i).Locks[c.x.LockAt(e.Lock)].Met {
+		if c.Run.Before(i).Locks[c.Index.LockAt(e.Lock)].Met {
 			why := "It is met already: the step turns nothing."
 			c.find(message.F("%s turns onto the %s, and the crank stands on it", c.num(i), c.lock(e.Lock)), message.F("%s Stop short before it is fitted, so that the crank comes up to it and the pulling run stays tight.", why), []int{i}, c.stopShort(i))
 		}
@@ -398,7 +321,7 @@ func notComeUp(c *proving) {
 // stopShort makes the turn before step i stop short.
 func (c *proving) stopShort(i int) Mend {
 	for k := i - 1; k >= 0; k-- {
-		a, ok := c.p.Steps[k].Action.(*step.Turn)
+		a, ok := c.Page.Steps[k].Action.(*step.Turn)
 		if !ok || !a.Crank() {
 			continue
 		}
@@ -411,19 +334,19 @@ func (c *proving) stopShort(i int) Mend {
 
 func startedOpen(c *proving) {
 	each(c, func(i int, e virtual.StartedOpen) {
-		if f := c.x.Fluid(e.Fluid); f != nil {
+		if f := c.Index.Fluid(e.Fluid); f != nil {
 			c.find(message.F("%s starts the engine without its %s", c.num(i), f.Name), message.F("It was let out and is not filled in."), []int{i}, c.before(i, &step.Fill{Fluid: f.ID, Amount: f.Amount}))
 			return
 		}
 		if e.Part != "" {
-			if k := c.refitAfter(i, e.Part); k >= 0 {
+			if k := c.RefitAfter(i, e.Part); k >= 0 {
 				c.find(message.F("%s starts the engine with the %s off", c.num(i), c.part(e.Part)), message.F("It goes back at step %d.", c.no(k)), []int{i}, c.moveBefore(k, i))
 			}
 			return // one that never goes back is found by its own rule
 		}
-		f := c.x.FastenerAt(e.Fastener)
-		for k := i + 1; k < len(c.t.Steps); k++ {
-			if c.t.Steps[k].After.Fasteners[f].Stage == virtual.Final {
+		f := c.Index.FastenerAt(e.Fastener)
+		for k := i + 1; k < len(c.Run.Steps); k++ {
+			if c.Run.Steps[k].After.Fasteners[f].Stage == virtual.Final {
 				c.find(message.F("%s starts the engine before the %s %s tight", c.num(i), c.fastener(e.Fastener), c.are(e.Fastener)), message.F("The final torque comes at step %d.", c.no(k)), []int{i}, c.moveBefore(k, i))
 				return
 			}
@@ -439,15 +362,15 @@ func renewedInPlace(c *proving) {
 
 func slackElsewhere(c *proving) {
 	each(c, func(i int, e virtual.SlackElsewhere) {
-		a, ok := c.p.Steps[i].Action.(*step.Fit)
-		t := c.x.Tensioner(e.Tensioner)
+		a, ok := c.Page.Steps[i].Action.(*step.Fit)
+		t := c.Index.Tensioner(e.Tensioner)
 		if !ok || t == nil {
 			return
 		}
 		n := *a
 		n.Slack = t.Wheel
 		name := string(e.Wheel)
-		if w := c.x.Wheel(e.Wheel); w != nil {
+		if w := c.Index.Wheel(e.Wheel); w != nil {
 			name = w.Name
 		}
 		c.find(message.F("%s leaves the slack at the %s, not at the %s", c.num(i), name, t.Name), message.F("Only the tensioner’s run can take it up; slack elsewhere is drawn over the wheels, and the shafts between come late."), []int{i}, c.change(i, "Leave it at the "+strings.TrimPrefix(t.Name, "the "), &n))
@@ -457,8 +380,8 @@ func slackElsewhere(c *proving) {
 func holdNotIn(c *proving) {
 	each(c, func(i int, e virtual.HoldNotIn) {
 		fitted := false
-		for k := range c.p.Steps {
-			if a, ok := c.p.Steps[k].Action.(*step.Lock); ok {
+		for k := range c.Page.Steps {
+			if a, ok := c.Page.Steps[k].Action.(*step.Lock); ok {
 				for _, id := range a.All() {
 					fitted = fitted || id == e.Lock
 				}
@@ -473,9 +396,9 @@ func holdNotIn(c *proving) {
 
 // holdUntil takes a lock that came out too early out after step i.
 func (c *proving) holdUntil(i int, id engine.LockID) Mend {
-	k := c.x.LockAt(id)
+	k := c.Index.LockAt(id)
 	for n := i - 1; n >= 0; n-- {
-		if c.t.Before(n).Locks[k].In && !c.t.Steps[n].After.Locks[k].In {
+		if c.Run.Before(n).Locks[k].In && !c.Run.Steps[n].After.Locks[k].In {
 			return c.moveAfter(n, i)
 		}
 	}
@@ -506,8 +429,8 @@ func letGoLoose(c *proving) {
 
 // tightenFirst brings the tightening of a fastener before step i, or adds it.
 func (c *proving) tightenFirst(i int, id engine.FastenerID) []Mend {
-	for k := i + 1; k < len(c.p.Steps); k++ {
-		a, ok := c.p.Steps[k].Action.(*step.Tighten)
+	for k := i + 1; k < len(c.Page.Steps); k++ {
+		a, ok := c.Page.Steps[k].Action.(*step.Tighten)
 		if !ok || a.To != step.ToFinal {
 			continue
 		}
@@ -538,42 +461,20 @@ func turnedLoose(c *proving) {
 func covered(c *proving) {
 	said := map[engine.PartID]int{}
 	each(c, func(i int, e virtual.Covered) {
-		if n, ok := said[e.Part]; ok && n != i && c.onSince(n, i, e.Part) {
+		if n, ok := said[e.Part]; ok && n != i && c.OnSince(n, i, e.Part) {
 			return // the same cover, still on
 		}
 		said[e.Part] = i
 		mends := []Mend{c.openFirst(i, e.Part)}
 		for n := i - 1; n >= 0; n-- { // one that went back too early
-			k := c.x.PartAt(e.Part)
-			if c.t.Before(n).Parts[k].Off && !c.t.Steps[n].After.Parts[k].Off {
-				mends = append([]Mend{c.moveAfter(n, c.lastCovered(e.Part))}, mends...)
+			k := c.Index.PartAt(e.Part)
+			if c.Run.Before(n).Parts[k].Off && !c.Run.Steps[n].After.Parts[k].Off {
+				mends = append([]Mend{c.moveAfter(n, c.LastCovered(e.Part))}, mends...)
 				break
 			}
 		}
 		c.find(message.F("%s works at the %s through the %s", c.num(i), c.loop(e.Loop), c.part(e.Part)), message.F("It hides a wheel of it, and is on."), []int{i}, mends...)
 	})
-}
-
-// lastCovered is the last step that works through a cover.
-func (c *proving) lastCovered(id engine.PartID) int {
-	last := 0
-	each(c, func(i int, e virtual.Covered) {
-		if e.Part == id {
-			last = i
-		}
-	})
-	return last
-}
-
-// onSince reports whether a part stays on from one step to another.
-func (c *proving) onSince(from, to int, id engine.PartID) bool {
-	k := c.x.PartAt(id)
-	for n := from; n <= to; n++ {
-		if c.t.Steps[n].After.Parts[k].Off {
-			return false
-		}
-	}
-	return true
 }
 
 func clampedEarly(c *proving) {
@@ -584,9 +485,9 @@ func clampedEarly(c *proving) {
 		}
 		said[e.Wheel] = true
 		var m Mend
-		l := c.x.LoopAt(e.Loop)
-		for n := i + 1; n < len(c.t.Steps); n++ {
-			if c.t.Steps[n].After.Loops[l].On {
+		l := c.Index.LoopAt(e.Loop)
+		for n := i + 1; n < len(c.Run.Steps); n++ {
+			if c.Run.Steps[n].After.Loops[l].On {
 				m = c.moveAfter(i, n)
 				break
 			}
@@ -605,4 +506,27 @@ func screwsLoose(c *proving) {
 	each(c, func(i int, e virtual.ScrewsLoose) {
 		c.find(message.F("%s lets the drive go with the %s of the %s not tight", c.num(i), c.fastener(e.Fastener), c.lock(e.Lock)), message.F("It can move until its own screws are tight, and so can what it holds."), []int{i}, c.before(i, c.tightening(e.Fastener)))
 	})
+}
+
+// toothRoom says what a tooth on a loop does to the valves behind it, where the sheet
+// lets that be worked out.
+func (c *proving) toothRoom(id engine.LoopID) string {
+	least, any := math.Inf(1), false
+	for i := range c.Index.Sheet.Shafts {
+		v, ok := piston.TrainOf(c.Index.Sheet, &c.Index.Sheet.Shafts[i])
+		d := c.Index.Drive(i)
+		if tooth := c.ToothOf(i); ok && d.Driven && tooth > 0 && slices.Contains(d.Loops, c.Index.LoopAt(id)) {
+			of := tooth / math.Abs(d.Ratio.Float())
+			late, _ := v.Least(of)
+			early, _ := v.Least(-of)
+			least, any = math.Min(least, math.Min(late, early)), true
+		}
+	}
+	switch {
+	case !any:
+		return ""
+	case least < 0:
+		return " One tooth out, valves meet pistons."
+	}
+	return fmt.Sprintf(" One tooth out, valves and pistons still clear one another by %s mm.", unit.Number(math.Round(least*10)/10))
 }

@@ -1,0 +1,218 @@
+package facts
+
+import (
+	"math"
+	"slices"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/virtual"
+)
+
+// RefittedLoops are the loops that the page took off and laid on again, with the step
+// of the last time.
+func (c *Facts) RefittedLoops() map[int]int {
+	out := map[int]int{}
+	for i := range c.Run.Steps {
+		for l := range c.Index.Sheet.Loops {
+			if !c.Run.Before(i).Loops[l].On && c.Run.Steps[i].After.Loops[l].On {
+				out[l] = i
+			}
+		}
+	}
+	return out
+}
+
+// Undone are the shafts whose tie to the crank the page undid or clamped again.
+func (c *Facts) Undone() map[int]bool {
+	out := map[int]bool{}
+	loops := c.RefittedLoops()
+	for k := range c.Index.Sheet.Shafts {
+		d := c.Index.Drive(k)
+		for l := range loops {
+			if slices.Contains(d.Loops, l) {
+				out[k] = true
+			}
+		}
+		for _, w := range d.Wheels {
+			for i := range c.Run.Steps {
+				if c.Run.Steps[i].After.Free[w] {
+					out[k] = true
+				}
+			}
+		}
+	}
+	if len(out) > 0 {
+		out[c.Index.ShaftAt(engine.CrankID)] = true
+	}
+	delete(out, -1)
+	return out
+}
+
+// ToothOf is the angle of one tooth at a shaft, degrees of it: the largest of
+// its toothed wheels; 0 for none.
+func (c *Facts) ToothOf(k int) float64 {
+	best := 0.0
+	for i := range c.Index.Sheet.Wheels {
+		if w := &c.Index.Sheet.Wheels[i]; w.Teeth > 0 && c.Index.ShaftAt(w.Shaft) == k {
+			best = math.Max(best, 360/float64(w.Teeth))
+		}
+	}
+	return best
+}
+
+// Sees reports whether a mark shows less than half a tooth of its shaft.
+func (c *Facts) Sees(id engine.MarkID) bool {
+	m := c.Index.Mark(id)
+	return m != nil && c.Shows(c.Index.ShaftAt(c.Index.MarkShaft(m)), m.Shows)
+}
+
+// Shows reports whether so many degrees of a shaft are less than half a tooth of it.
+func (c *Facts) Shows(shaft int, degrees float64) bool {
+	if shaft < 0 {
+		return false
+	}
+	tooth := c.ToothOf(shaft)
+	return tooth == 0 || degrees < tooth/2
+}
+
+// Looks is who was looked at after step t: by a lock, and by anything that
+// shows less than half a tooth.
+func (c *Facts) Looks(t int) (byLock, by map[int]bool, any bool) {
+	byLock, by = map[int]bool{}, map[int]bool{}
+	for i := t + 1; i < len(c.Run.Steps); i++ {
+		for _, e := range c.Run.Steps[i].Events {
+			switch e := e.(type) {
+			case virtual.Looked:
+				any = true
+				k := c.Index.ShaftAt(e.Shaft)
+				if e.Lock != "" {
+					byLock[k], by[k] = true, true
+				} else if c.Sees(e.Mark) || e.Mark == "" && c.Shows(k, e.Degrees) {
+					by[k] = true
+				}
+			case virtual.MetStop:
+				for _, id := range c.Index.Lock(e.Lock).Holds {
+					byLock[c.Index.ShaftAt(id)], by[c.Index.ShaftAt(id)] = true, true
+				}
+			}
+		}
+	}
+	return byLock, by, any
+}
+
+// Geared reports whether a shaft, or one that gears alone tie to it, is in a set.
+func (c *Facts) Geared(k int, set map[int]bool) bool {
+	for o := range set {
+		if c.Index.Geared(k, o) {
+			return true
+		}
+	}
+	return false
+}
+
+// ProofOf are what the sheet has to look at a shaft by: a lock, or a mark that
+// shows less than half a tooth.
+func (c *Facts) ProofOf(k int) (lock engine.LockID, mark engine.MarkID) {
+	for i := range c.Index.Sheet.Locks {
+		l := &c.Index.Sheet.Locks[i]
+		if !l.Kind.ForPosition() || lock != "" {
+			continue
+		}
+		for _, id := range l.Holds {
+			if at := c.Index.ShaftAt(id); at >= 0 && c.Index.Geared(at, k) {
+				lock = l.ID
+			}
+		}
+	}
+	for i := range c.Index.Sheet.Marks {
+		m := &c.Index.Sheet.Marks[i]
+		if m.Kind == engine.TimingMark && mark == "" && c.Sees(m.ID) {
+			if at := c.Index.ShaftAt(c.Index.MarkShaft(m)); at >= 0 && c.Index.Geared(at, k) {
+				mark = m.ID
+			}
+		}
+	}
+	return lock, mark
+}
+
+// Proved calls f for every shaft that was undone, with the last step of the
+// turns after which it is to be looked at.
+func (c *Facts) Proved(f func(k, t int, byLock, by map[int]bool)) {
+	fit := -1
+	for _, i := range c.RefittedLoops() {
+		fit = max(fit, i)
+	}
+	t := c.LastTurn(c.Start())
+	if t < 0 || t < fit {
+		return // another rule says that nothing was turned
+	}
+	byLock, by, any := c.Looks(t)
+	if !any {
+		return // and another that nothing was looked at
+	}
+	undone := c.Undone()
+	for k := range c.Index.Sheet.Shafts {
+		if undone[k] {
+			f(k, t, byLock, by)
+		}
+	}
+}
+
+// Fits is the last step that fits a cam-driving loop, −1 for none.
+func (c *Facts) Fits() (at, loop int) {
+	for i := len(c.Page.Steps) - 1; i >= 0; i-- {
+		if f, ok := c.Page.Steps[i].Action.(*step.Fit); ok {
+			if l := c.Index.LoopAt(f.Loop); l >= 0 {
+				return i, l
+			}
+		}
+	}
+	return -1, -1
+}
+
+// HasStop reports whether the code has a stop that the crank is turned up to.
+func (c *Facts) HasStop() bool {
+	return slices.ContainsFunc(c.Index.Sheet.Locks, func(l engine.Lock) bool { return l.Kind == engine.StopLock })
+}
+
+// LockEvery adds the turns of the crank after which a lock meets its hole again.
+func (c *Facts) LockEvery(id engine.LockID, add func(int64)) {
+	if l := c.Index.Lock(id); l != nil {
+		add(c.Index.LockHomeEvery(l))
+	}
+}
+
+// LastTurn is the last step before i that turns the crank a turn or more, −1
+// for none.
+func (c *Facts) LastTurn(i int) int {
+	for k := min(i, len(c.Page.Steps)) - 1; k >= 0; k-- {
+		switch a := c.Page.Steps[k].Action.(type) {
+		case *step.Turn:
+			if a.Turns >= 1 && a.Crank() {
+				return k
+			}
+		case *step.Settle:
+			if a.Turns >= 1 {
+				return k
+			}
+		}
+	}
+	return -1
+}
+
+// HomeAgain is the first step from t on after which the crank stands home.
+func (c *Facts) HomeAgain(t int) int {
+	for i := t; i < len(c.Run.Steps) && i <= t+3; i++ {
+		if d := engine.Wrap(c.Run.Steps[i].After.Crank, 360); d < 0.5 && d > -0.5 {
+			return i
+		}
+	}
+	return t
+}
+
+// InView reports whether nothing is before a mark at step i.
+func (c *Facts) InView(i int, m *engine.Mark) bool {
+	k := c.Index.PartAt(m.Behind)
+	return k < 0 || c.Run.Before(i).Parts[k].Off
+}
