@@ -77,7 +77,7 @@ func load(ctx context.Context, s *store.Store, past *calendar) error {
 		if err := s.AddPerson(ctx, &row, 0); err != nil {
 			return fmt.Errorf("adding %s: %w", p.Name, err)
 		}
-		if who[p.Roles], err = d.UserByID(ctx, row.ID); err != nil {
+		if who[p.Roles], err = d.Access.UserByID(ctx, row.ID); err != nil {
 			return err
 		}
 		if p.Email == "ines@tarn.example" {
@@ -152,10 +152,10 @@ var Halves = []string{"open-timing-drive-r1.latch.json", "close-timing-drive-r1.
 // sheet leaves a draft of an engine sheet with one count of links wrong.
 func (l loader) sheet(ctx context.Context) error {
 	const code = "TC4-24C"
-	if err := l.d.NewSheetDraft(ctx, l.who["ines"], code, "Letter EL-0722: crank bolt 150 N·m. Links counted again on the bench."); err != nil {
+	if err := l.d.Engines.NewSheetDraft(ctx, l.who["ines"], code, "Letter EL-0722: crank bolt 150 N·m. Links counted again on the bench."); err != nil {
 		return err
 	}
-	_, err := l.d.SaveSheet(ctx, l.who["ines"], code, desk.SheetBatch{Name: "demo-sheet-" + code, Client: "demo", Base: 1, Edits: []engine.Edit{
+	_, err := l.d.Engines.SaveSheet(ctx, l.who["ines"], code, desk.SheetBatch{Name: "demo-sheet-" + code, Client: "demo", Base: 1, Edits: []engine.Edit{
 		{Path: "fasteners/crank-bolt/spec", Value: []byte(`[{"torque": "150 ±5 N·m"}, {"angle": "90 ±5°"}]`)},
 		{Path: "marks/inlet-link/link", Value: []byte("48")},
 	}})
@@ -212,7 +212,7 @@ func (l loader) renew(ctx context.Context, r3 *latchjson.Document) error {
 	if err := l.latch(ctx, id); err != nil {
 		return err
 	}
-	r, err := l.d.Revision(ctx, l.who["ines"], id)
+	r, err := l.d.Drafts.Revision(ctx, l.who["ines"], id)
 	if err != nil {
 		return err
 	}
@@ -225,7 +225,7 @@ func (l loader) renew(ctx context.Context, r3 *latchjson.Document) error {
 		{"Field note: the wording of the mount bolts was unclear; order of the cover steps looked over.", Document("renew-timing-belt-r4.latch.json")},
 	} {
 		l.past.back(98 - 17*i)
-		id, err = l.d.NewDraft(ctx, l.who["ines"], r.Meta.Procedure, next.reason, 0)
+		id, err = l.d.Drafts.NewDraft(ctx, l.who["ines"], r.Meta.Procedure, next.reason, 0)
 		if err != nil {
 			return err
 		}
@@ -244,18 +244,18 @@ func (l loader) renew(ctx context.Context, r3 *latchjson.Document) error {
 // file reads a document in. A code that is new comes into use first, the way
 // every sheet does: by another person.
 func (l loader) file(ctx context.Context, doc *latchjson.Document) (int64, error) {
-	if _, err := l.d.EngineView(ctx, l.who["ines"], doc.Engine.Code, 0); err != nil {
+	if _, err := l.d.Engines.View(ctx, l.who["ines"], doc.Engine.Code, 0); err != nil {
 		sheet, err := latchjson.Canonical(&doc.Engine)
 		if err != nil {
 			return 0, err
 		}
-		if _, err := l.d.ImportEngine(ctx, l.who["ines"], sheet); err != nil {
+		if _, err := l.d.Engines.ImportEngine(ctx, l.who["ines"], sheet); err != nil {
 			return 0, err
 		}
 		if err := ReadSheet(ctx, l.d, l.who["technical editor"], doc.Engine.Code); err != nil {
 			return 0, fmt.Errorf("reading the sheet: %w", err)
 		}
-		if _, err := l.d.ReleaseSheet(ctx, l.who["technical editor"], doc.Engine.Code, 1); err != nil {
+		if _, err := l.d.Engines.ReleaseSheet(ctx, l.who["technical editor"], doc.Engine.Code, 1); err != nil {
 			return 0, fmt.Errorf("putting the sheet into use: %w", err)
 		}
 	}
@@ -263,12 +263,12 @@ func (l loader) file(ctx context.Context, doc *latchjson.Document) (int64, error
 	if err != nil {
 		return 0, err
 	}
-	return l.d.Import(ctx, l.who["ines"], b, desk.Bringing{})
+	return l.d.Drafts.Import(ctx, l.who["ines"], b, desk.Bringing{})
 }
 
 // replace makes a draft say what a document says.
 func (l loader) replace(ctx context.Context, id int64, doc *latchjson.Document) error {
-	r, err := l.d.Revision(ctx, l.who["ines"], id)
+	r, err := l.d.Drafts.Revision(ctx, l.who["ines"], id)
 	if err != nil {
 		return err
 	}
@@ -282,12 +282,12 @@ func (l loader) replace(ctx context.Context, id int64, doc *latchjson.Document) 
 		edits = append(edits, procedure.Edit{Op: procedure.Insert, After: after, Step: &s})
 		after = s.ID
 	}
-	_, err = l.d.Save(ctx, l.who["jonas"], id, desk.Batch{Name: fmt.Sprintf("demo-%d-load", id), Client: "demo", Base: r.Meta.Version, Edits: edits})
+	_, err = l.d.Drafts.Save(ctx, l.who["jonas"], id, desk.Batch{Name: fmt.Sprintf("demo-%d-load", id), Client: "demo", Base: r.Meta.Version, Edits: edits})
 	return err
 }
 
 func (l loader) latch(ctx context.Context, id int64) error {
-	r, err := l.d.Revision(ctx, l.who["ines"], id)
+	r, err := l.d.Drafts.Revision(ctx, l.who["ines"], id)
 	if err != nil {
 		return err
 	}
@@ -299,16 +299,16 @@ func (l loader) latch(ctx context.Context, id int64) error {
 		}
 	}
 	l.past.pass(40 * time.Minute)
-	if r, err = l.d.Revision(ctx, l.who["lead"], id); err != nil {
+	if r, err = l.d.Drafts.Revision(ctx, l.who["lead"], id); err != nil {
 		return err
 	}
-	_, err = l.d.Release(ctx, l.who["lead"], id, r.Meta.Version)
+	_, err = l.d.Review.Release(ctx, l.who["lead"], id, r.Meta.Version)
 	return err
 }
 
 // ReadSheet marks all that the draft of a code's sheet changes as read by somebody.
 func ReadSheet(ctx context.Context, d *desk.Desk, u *desk.User, code string) error {
-	r, err := d.ReviewSheet(ctx, u, code)
+	r, err := d.Engines.ReviewSheet(ctx, u, code)
 	if err != nil {
 		return err
 	}
@@ -316,7 +316,7 @@ func ReadSheet(ctx context.Context, d *desk.Desk, u *desk.User, code string) err
 	for i := range r.Changes {
 		m.Things = append(m.Things, r.Changes[i].Thing)
 	}
-	_, err = d.MarkSheet(ctx, u, code, m)
+	_, err = d.Engines.MarkSheet(ctx, u, code, m)
 	return err
 }
 
@@ -326,13 +326,13 @@ func (l loader) close(ctx context.Context, who string, id int64, at latch.Latch)
 	if err != nil {
 		return err
 	}
-	_, err = l.d.CloseLatch(ctx, l.who[who], id, at, version)
+	_, err = l.d.Review.CloseLatch(ctx, l.who[who], id, at, version)
 	return err
 }
 
 // Read marks all of an open revision as read by somebody and gives its version.
 func Read(ctx context.Context, d *desk.Desk, u *desk.User, id int64) (version int64, err error) {
-	r, err := d.Redline(ctx, u, id, 0)
+	r, err := d.Review.Redline(ctx, u, id, 0)
 	if err != nil || r.Reading == nil {
 		return 0, err
 	}
@@ -340,6 +340,6 @@ func Read(ctx context.Context, d *desk.Desk, u *desk.User, id int64) (version in
 	for _, v := range r.Reading.Unread {
 		m.Steps = append(m.Steps, v.Step)
 	}
-	_, err = d.MarkRead(ctx, u, id, m)
+	_, err = d.Review.MarkRead(ctx, u, id, m)
 	return r.Meta.Version, err
 }

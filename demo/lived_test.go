@@ -26,12 +26,12 @@ func TestALivedDemoHasAPast(t *testing.T) {
 	require.NoError(t, demo.LoadLived(t.Context(), s))
 	assert.WithinDuration(t, time.Now(), store.Now(), time.Minute, "the clock is right again")
 	d := desk.New(s)
-	u, err := d.SignIn(t.Context(), "ines@tarn.example", demo.Password)
+	u, err := d.Access.SignIn(t.Context(), "ines@tarn.example", demo.Password)
 	require.NoError(t, err)
-	rows, _, err := d.Procedures(t.Context(), u, desk.ListQuery{Filter: "TQ3-10W renew", Limit: 10})
+	rows, _, err := d.Drafts.Procedures(t.Context(), u, desk.ListQuery{Filter: "TQ3-10W renew", Limit: 10})
 	require.NoError(t, err)
 	require.Len(t, rows, 1)
-	v, err := d.Versions(t.Context(), u, rows[0].Revision, "")
+	v, err := d.Drafts.Versions(t.Context(), u, rows[0].Revision, "")
 	require.NoError(t, err)
 	require.Len(t, v.Versions, 5)
 	released := 0
@@ -44,7 +44,7 @@ func TestALivedDemoHasAPast(t *testing.T) {
 		assert.True(t, from.Before(time.Now().AddDate(0, 0, -3)))
 		if until := v.Versions[i].Until; until != nil {
 			assert.Greater(t, until.Sub(*from), 5*24*time.Hour, "revision %d held for days", v.Versions[i].Number)
-			on, err := d.Versions(t.Context(), u, rows[0].Revision, from.AddDate(0, 0, 2).Format(time.DateOnly))
+			on, err := d.Drafts.Versions(t.Context(), u, rows[0].Revision, from.AddDate(0, 0, 2).Format(time.DateOnly))
 			require.NoError(t, err)
 			assert.Equal(t, v.Versions[i].ID, on.Held)
 		}
@@ -53,7 +53,7 @@ func TestALivedDemoHasAPast(t *testing.T) {
 	r, err := s.Verify(t.Context(), nil)
 	require.NoError(t, err)
 	assert.Empty(t, r.Troubles)
-	all, err := d.RecordOf(t.Context(), u, desk.RecordAsk{Limit: 200})
+	all, err := d.Review.RecordOf(t.Context(), u, desk.RecordAsk{Limit: 200})
 	require.NoError(t, err)
 	days := map[string]bool{}
 	for i := range all {

@@ -68,14 +68,14 @@ var inOil = []next{
 // team leaves a team at work: a procedure with five revisions of which the last is
 // on review, remarks on both that are, and due dates around today.
 func (l loader) team(ctx context.Context, oil, banks int64) error {
-	r, err := l.d.Revision(ctx, l.who["ines"], oil)
+	r, err := l.d.Drafts.Revision(ctx, l.who["ines"], oil)
 	if err != nil {
 		return err
 	}
 	proc := r.Meta.Procedure
 	for i, n := range inOil {
 		l.past.back([]int{29, 21, 12, 4}[i])
-		id, err := l.d.NewDraft(ctx, l.who["ines"], proc, n.reason, 0)
+		id, err := l.d.Drafts.NewDraft(ctx, l.who["ines"], proc, n.reason, 0)
 		if err != nil {
 			return err
 		}
@@ -96,7 +96,7 @@ func (l loader) team(ctx context.Context, oil, banks int64) error {
 
 // change makes the edits of one further revision.
 func (l loader) change(ctx context.Context, id int64, n next) error {
-	r, err := l.d.Revision(ctx, l.who["jonas"], id)
+	r, err := l.d.Drafts.Revision(ctx, l.who["jonas"], id)
 	if err != nil {
 		return err
 	}
@@ -109,7 +109,7 @@ func (l loader) change(ctx context.Context, id int64, n next) error {
 		}
 		panic(fmt.Sprintf("no step %s", id))
 	}
-	_, err = l.d.Save(ctx, l.who["jonas"], id, desk.Batch{Name: fmt.Sprintf("demo-%d-next", id), Client: "demo", Base: r.Meta.Version, Edits: n.edits(find)})
+	_, err = l.d.Drafts.Save(ctx, l.who["jonas"], id, desk.Batch{Name: fmt.Sprintf("demo-%d-next", id), Client: "demo", Base: r.Meta.Version, Edits: n.edits(find)})
 	return err
 }
 
@@ -127,13 +127,13 @@ func (l loader) review(ctx context.Context, oil, banks int64) error {
 		{oil, latch.ByTechnical, 0}, {oil, latch.ByEditorial, 3}, {banks, latch.ByTechnical, 6}, {banks, latch.ByBench, -1}, {banks, latch.ByEditorial, 6},
 	} {
 		due := time.Now().AddDate(0, 0, v.days).Format(time.DateOnly)
-		if err := l.d.Arrange(ctx, l.who["ines"], v.id, v.at, desk.Arrangement{Due: &due}); err != nil {
+		if err := l.d.Review.Arrange(ctx, l.who["ines"], v.id, v.at, desk.Arrangement{Due: &due}); err != nil {
 			return err
 		}
 	}
 	l.past.back(3)
 	mirja := l.who["technical editor"].ID
-	if err := l.d.Arrange(ctx, l.who["technical editor"], oil, latch.ByTechnical, desk.Arrangement{Person: &mirja}); err != nil {
+	if err := l.d.Review.Arrange(ctx, l.who["technical editor"], oil, latch.ByTechnical, desk.Arrangement{Person: &mirja}); err != nil {
 		return err
 	}
 	// Mirja has read most of the revision before this one grew.
@@ -156,13 +156,13 @@ func (l loader) review(ctx context.Context, oil, banks int64) error {
 		{"lead", banks, desk.Said{Kind: desk.Suggestion, Place: "step", Step: "v38", Line: "wait 20 min", Body: "Workshop 2 waits twenty minutes below freezing."}, nil},
 	} {
 		l.past.pass(50 * time.Minute)
-		m, err := l.d.Say(ctx, l.who[v.by], v.on, v.Said)
+		m, err := l.d.Review.Say(ctx, l.who[v.by], v.on, v.Said)
 		if err != nil {
 			return fmt.Errorf("%q: %w", v.Body, err)
 		}
 		for _, a := range v.answers {
 			l.past.pass(25 * time.Minute)
-			if err := l.d.AnswerRemark(ctx, l.who[a[0]], m.ID, desk.Answered{Act: a[1], Body: a[2]}); err != nil {
+			if err := l.d.Review.AnswerRemark(ctx, l.who[a[0]], m.ID, desk.Answered{Act: a[1], Body: a[2]}); err != nil {
 				return err
 			}
 		}
@@ -185,22 +185,22 @@ func (l loader) field(ctx context.Context, release, other int64) error {
 		{other, "", "Two of us looked for the chain pin in the kit. Say which kit it is in.", "point", "We will name the kit in the tool list."},
 	} {
 		l.past.pass(85 * time.Minute)
-		r, err := l.d.Revision(ctx, pavel, n.release)
+		r, err := l.d.Drafts.Revision(ctx, pavel, n.release)
 		if err != nil {
 			return err
 		}
 		if n.step != "" && !slices.ContainsFunc(r.View.Rows, func(v view.Row) bool { return v.Step.ID == n.step }) {
 			return fmt.Errorf("no step %s", n.step)
 		}
-		v, err := l.d.AddFieldNote(ctx, pavel, n.release, desk.NewNote{Step: n.step, Body: n.body})
+		v, err := l.d.Review.AddFieldNote(ctx, pavel, n.release, desk.NewNote{Step: n.step, Body: n.body})
 		if err != nil {
 			return err
 		}
 		l.past.pass(12 * time.Minute)
 		if n.state == "" {
-			err = l.d.AddPhoto(ctx, pavel, v.ID, photo())
+			err = l.d.Review.AddPhoto(ctx, pavel, v.ID, photo())
 		} else {
-			err = l.d.AnswerFieldNote(ctx, ines, v.ID, desk.FieldAnswer{State: n.state, Answer: n.answer})
+			err = l.d.Review.AnswerFieldNote(ctx, ines, v.ID, desk.FieldAnswer{State: n.state, Answer: n.answer})
 		}
 		if err != nil {
 			return err
@@ -243,10 +243,10 @@ func (l loader) readBut(ctx context.Context, who string, id int64, but ...step.I
 	if err != nil {
 		return err
 	}
-	r, err := l.d.Redline(ctx, u, id, 0)
+	r, err := l.d.Review.Redline(ctx, u, id, 0)
 	if err != nil {
 		return err
 	}
-	_, err = l.d.MarkRead(ctx, u, id, desk.Marking{Version: version, Sheet: r.Reading.Sheet, Steps: but, Unread: true})
+	_, err = l.d.Review.MarkRead(ctx, u, id, desk.Marking{Version: version, Sheet: r.Reading.Sheet, Steps: but, Unread: true})
 	return err
 }

@@ -41,7 +41,7 @@ func open(t *testing.T) app {
 	s, err := store.Open(t.Context(), pgtest.Seeded(t, "demo", demo.Seed))
 	require.NoError(t, err)
 	d := desk.New(s)
-	idle, err := d.Work(context.WithoutCancel(t.Context()))
+	idle, err := d.Jobs.Work(context.WithoutCancel(t.Context()))
 	require.NoError(t, err)
 	figures := prometheus.NewRegistry()
 	site := web.New(d, s, web.Config{Metrics: figures})

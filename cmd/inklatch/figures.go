@@ -38,7 +38,7 @@ func registerFigures(r prometheus.Registerer, p *place, d *desk.Desk) {
 		}
 		return float64(n)
 	})
-	for outcome, count := range map[string]func() int64{"sent": d.LettersSent, "failed": d.LettersFailed} {
+	for outcome, count := range map[string]func() int64{"sent": d.Jobs.LettersSent, "failed": d.Jobs.LettersFailed} {
 		r.MustRegister(prometheus.NewCounterFunc(prometheus.CounterOpts{
 			Name: "inklatch_letters_total", Help: "Letters by outcome.", ConstLabels: prometheus.Labels{"outcome": outcome},
 		}, func() float64 { return float64(count()) }))

@@ -21,11 +21,11 @@ func exportCommand() *cobra.Command {
 				return fmt.Errorf("%q is not a revision's number", args[0])
 			}
 			return with(cmd.Context(), func(ctx context.Context, _ *place, d *desk.Desk) error {
-				u, err := d.PersonByEmail(ctx, as)
+				u, err := d.Access.PersonByEmail(ctx, as)
 				if err != nil {
 					return fmt.Errorf("nobody has the address %q", as)
 				}
-				b, _, err := d.Export(ctx, u, id)
+				b, _, err := d.Drafts.Export(ctx, u, id)
 				if err != nil {
 					return err
 				}
@@ -57,11 +57,11 @@ func importCommand() *cobra.Command {
 				return err
 			}
 			return with(cmd.Context(), func(ctx context.Context, _ *place, d *desk.Desk) error {
-				u, err := d.PersonByEmail(ctx, as)
+				u, err := d.Access.PersonByEmail(ctx, as)
 				if err != nil {
 					return fmt.Errorf("nobody has the address %q", as)
 				}
-				id, err := d.Import(ctx, u, b, say)
+				id, err := d.Drafts.Import(ctx, u, b, say)
 				var asked *desk.Problem
 				if errors.As(err, &asked) && asked.Field == "sheet" {
 					for _, line := range asked.Changes {

@@ -46,7 +46,7 @@ func personAdd() *cobra.Command {
 		Use: "add EMAIL", Short: "Add somebody and print the link with which they choose a password", Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			return with(cmd.Context(), func(ctx context.Context, _ *place, d *desk.Desk) error {
-				p, err := d.Invite(ctx, nil, name, args[0], rolesOf(roles), "")
+				p, err := d.Access.Invite(ctx, nil, name, args[0], rolesOf(roles), "")
 				if err != nil {
 					return err
 				}
@@ -63,7 +63,7 @@ func personAdd() *cobra.Command {
 // onPerson runs f for somebody named by address.
 func onPerson(cmd *cobra.Command, email string, f func(context.Context, *desk.Desk, *desk.User) error) error {
 	return with(cmd.Context(), func(ctx context.Context, _ *place, d *desk.Desk) error {
-		u, err := d.PersonByEmail(ctx, email)
+		u, err := d.Access.PersonByEmail(ctx, email)
 		if err != nil {
 			return fmt.Errorf("nobody has the address %q", email)
 		}
@@ -77,7 +77,7 @@ func personRole() *cobra.Command {
 		RunE: func(cmd *cobra.Command, args []string) error {
 			return onPerson(cmd, args[0], func(ctx context.Context, d *desk.Desk, u *desk.User) error {
 				roles := rolesOf(args[1])
-				return d.ChangePerson(ctx, nil, u.ID, desk.Change{Roles: &roles})
+				return d.Access.ChangePerson(ctx, nil, u.ID, desk.Change{Roles: &roles})
 			})
 		},
 	}
@@ -88,7 +88,7 @@ func personReset() *cobra.Command {
 		Use: "reset EMAIL", Short: "Print a link with which somebody chooses a new password", Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			return onPerson(cmd, args[0], func(ctx context.Context, d *desk.Desk, u *desk.User) error {
-				p, err := d.Reset(ctx, nil, u.ID, "")
+				p, err := d.Access.Reset(ctx, nil, u.ID, "")
 				if err != nil {
 					return err
 				}
@@ -107,7 +107,7 @@ func personLock(lock bool) *cobra.Command {
 		Use: use, Short: short, Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			return onPerson(cmd, args[0], func(ctx context.Context, d *desk.Desk, u *desk.User) error {
-				return d.ChangePerson(ctx, nil, u.ID, desk.Change{Locked: &lock})
+				return d.Access.ChangePerson(ctx, nil, u.ID, desk.Change{Locked: &lock})
 			})
 		},
 	}
@@ -118,7 +118,7 @@ func personList() *cobra.Command {
 		Use: "list", Short: "List people, their roles and when they were last seen", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			return with(cmd.Context(), func(ctx context.Context, _ *place, d *desk.Desk) error {
-				all, err := d.People(ctx, &desk.User{Roles: []latch.Role{latch.Administrator}})
+				all, err := d.Access.People(ctx, &desk.User{Roles: []latch.Role{latch.Administrator}})
 				if err != nil {
 					return err
 				}

@@ -103,7 +103,7 @@ func serve(ctx context.Context, out io.Writer, withDemo bool) (err error) {
 	alive, rest := context.WithCancel(context.WithoutCancel(ctx))
 	defer rest()
 	watch := p.guarded(alive, log)
-	idle, err := d.Work(alive)
+	idle, err := d.Jobs.Work(alive)
 	if err != nil {
 		return err
 	}
@@ -251,7 +251,7 @@ func (s settings) letters(d *desk.Desk, withDemo bool) (stop func(), err error) 
 	if err != nil {
 		return nil, err
 	}
-	d.MailBy(m, s.Address)
+	d.Jobs.MailBy(m, s.Address)
 	return stop, nil
 }
 
@@ -283,7 +283,7 @@ func (s settings) greet(ctx context.Context, out io.Writer, d *desk.Desk, withDe
 		fmt.Fprintf(out, "\nLetters of the demo are kept in %s and go nowhere.\n\n", filepath.Join(s.Data, "letters"))
 		return nil
 	}
-	setup, err := d.Setup(ctx)
+	setup, err := d.Access.Setup(ctx)
 	if err != nil || setup == nil {
 		return err
 	}

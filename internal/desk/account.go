@@ -24,7 +24,7 @@ type Own struct {
 }
 
 // ChangeOwn changes what somebody sets for themselves.
-func (d *Desk) ChangeOwn(ctx context.Context, u *User, o Own) (*User, error) {
+func (d *Access) ChangeOwn(ctx context.Context, u *User, o Own) (*User, error) {
 	p, err := d.store.ChangePerson(ctx, u.ID, u.ID, "change person", func(p *store.Person) error {
 		if o.Name != nil {
 			name, _, err := personText(*o.Name, p.Email)
@@ -97,7 +97,7 @@ func or(s *string) string {
 
 // ChangePassword chooses a new password against the old one; every other session
 // ends.
-func (d *Desk) ChangePassword(ctx context.Context, u *User, old, password, session string) error {
+func (d *Access) ChangePassword(ctx context.Context, u *User, old, password, session string) error {
 	p, err := d.store.Reads(ctx).PersonByID(u.ID)
 	if err != nil {
 		return err
@@ -138,7 +138,7 @@ type Place struct {
 func placeID(token string) string { return latchjson.Sum([]byte("place " + token))[:16] }
 
 // Places lists where somebody is signed in.
-func (d *Desk) Places(ctx context.Context, u *User, session string) ([]Place, error) {
+func (d *Access) Places(ctx context.Context, u *User, session string) ([]Place, error) {
 	all, err := d.store.Reads(ctx).Sessions(u.ID)
 	if err != nil {
 		return nil, err
@@ -151,7 +151,7 @@ func (d *Desk) Places(ctx context.Context, u *User, session string) ([]Place, er
 }
 
 // EndPlace signs somebody's own session out; an empty id ends all but this one.
-func (d *Desk) EndPlace(ctx context.Context, u *User, session, id string) error {
+func (d *Access) EndPlace(ctx context.Context, u *User, session, id string) error {
 	if id == "" {
 		return d.store.EndSessions(ctx, u.ID, session)
 	}

@@ -54,7 +54,7 @@ const mostAnswers = 2000
 // tries to. Each thing that the page names has to be matched first; what stands as it
 // was said of the first engine becomes a question of whoever copies it, so that the
 // author latch stays open until all of them are settled.
-func (d *Desk) Copy(ctx context.Context, u *User, id int64, a CopyAsk) (*Copied, error) {
+func (d *Drafts) Copy(ctx context.Context, u *User, id int64, a CopyAsk) (*Copied, error) {
 	if err := MayWrite(u); err != nil {
 		return nil, err
 	}
@@ -90,7 +90,7 @@ func (d *Desk) Copy(ctx context.Context, u *User, id int64, a CopyAsk) (*Copied,
 }
 
 // copied works a copy out.
-func (d *Desk) copied(o *opened, to *known, a CopyAsk) (*Copied, *procedure.Procedure, error) {
+func (d *Drafts) copied(o *opened, to *known, a CopyAsk) (*Copied, *procedure.Procedure, error) {
 	pairs := adapt.Match(o.k.index, to.index, adapt.Things(o.k.index, o.p), a.Answers)
 	c, err := adapt.Over(o.k.index, to.index, o.p, pairs)
 	if err != nil {
@@ -121,7 +121,7 @@ func leftOut(c *Copied) string {
 
 // askOf makes a question at each step of what has to be asked there; what belongs to no
 // step is asked of the page.
-func (d *Desk) askOf(w *store.Draft, u *User, to *known, p *procedure.Procedure, asks []adapt.Note) error {
+func (d *Drafts) askOf(w *store.Draft, u *User, to *known, p *procedure.Procedure, asks []adapt.Note) error {
 	var order []step.ID
 	said := map[step.ID][]string{}
 	for i := range asks {

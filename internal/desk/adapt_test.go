@@ -38,11 +38,11 @@ func TestAPageIsCopiedToAnotherCode(t *testing.T) {
 		return n
 	}
 	before := count()
-	try, err := h.d.Copy(t.Context(), ines, held, desk.CopyAsk{Engine: "TV6-27D", Trial: true})
+	try, err := h.d.Drafts.Copy(t.Context(), ines, held, desk.CopyAsk{Engine: "TV6-27D", Trial: true})
 	require.NoError(t, err)
 	assert.Positive(t, try.Open)
 	assert.Zero(t, try.Revision)
-	_, err = h.d.Copy(t.Context(), ines, held, desk.CopyAsk{Engine: "TV6-27D"})
+	_, err = h.d.Drafts.Copy(t.Context(), ines, held, desk.CopyAsk{Engine: "TV6-27D"})
 	assert.ErrorContains(t, err, "Not yet: say first what stands for engine mount, TL-118 engine support bar, upper timing cover, and ")
 	assert.Equal(t, before, count(), "nothing is begun before everything is matched")
 
@@ -53,10 +53,10 @@ func TestAPageIsCopiedToAnotherCode(t *testing.T) {
 		for k, v := range answered(try) {
 			answers[k] = v
 		}
-		try, err = h.d.Copy(t.Context(), ines, held, desk.CopyAsk{Engine: "TV6-27D", Answers: answers, Trial: true})
+		try, err = h.d.Drafts.Copy(t.Context(), ines, held, desk.CopyAsk{Engine: "TV6-27D", Answers: answers, Trial: true})
 		require.NoError(t, err)
 	}
-	c, err := h.d.Copy(t.Context(), ines, held, desk.CopyAsk{Engine: "TV6-27D", Title: "Renew belt, copied", Answers: answers})
+	c, err := h.d.Drafts.Copy(t.Context(), ines, held, desk.CopyAsk{Engine: "TV6-27D", Title: "Renew belt, copied", Answers: answers})
 	require.NoError(t, err)
 	assert.Equal(t, before+1, count())
 	r := h.open(ines, c.Revision)
@@ -94,7 +94,7 @@ func TestAPageIsCopiedToAnotherCode(t *testing.T) {
 	// Nobody has read a copy by making it.
 	assert.Len(t, h.redline(h.user("jonas"), c.Revision, 0).Reading.Unread, len(r.View.Rows)+1)
 
-	all, err := h.d.RecordOf(t.Context(), ines, desk.RecordAsk{Limit: 200, Procedure: r.Meta.Procedure})
+	all, err := h.d.Review.RecordOf(t.Context(), ines, desk.RecordAsk{Limit: 200, Procedure: r.Meta.Procedure})
 	require.NoError(t, err)
 	assert.Equal(t, "started the copy: "+r.Meta.Reason, all[len(all)-1].Says)
 	assert.NotEmpty(t, h.where(ines, "renew belt, copied", ""), "what is copied is found")
@@ -104,20 +104,20 @@ func TestAPageIsCopiedToAnotherCode(t *testing.T) {
 func TestWhoMayCopyAndWhereTo(t *testing.T) {
 	h := open(t)
 	for _, who := range []string{"pavel", "mirja", "teodor", "aiko", "sunniva"} {
-		_, err := h.d.Copy(t.Context(), h.user(who), held, desk.CopyAsk{Engine: "TV6-27D", Trial: true})
+		_, err := h.d.Drafts.Copy(t.Context(), h.user(who), held, desk.CopyAsk{Engine: "TV6-27D", Trial: true})
 		assert.Equal(t, 403, problemOf(t, err).Status, who)
 	}
 	ines := h.user("ines")
-	_, err := h.d.Copy(t.Context(), ines, held, desk.CopyAsk{Engine: "TQ4-18P", Trial: true})
+	_, err := h.d.Drafts.Copy(t.Context(), ines, held, desk.CopyAsk{Engine: "TQ4-18P", Trial: true})
 	assert.Equal(t, "engine", problemOf(t, err).Field)
-	_, err = h.d.Copy(t.Context(), ines, held, desk.CopyAsk{Engine: "NOPE-1", Trial: true})
+	_, err = h.d.Drafts.Copy(t.Context(), ines, held, desk.CopyAsk{Engine: "NOPE-1", Trial: true})
 	assert.Equal(t, 404, problemOf(t, err).Status)
-	_, err = h.d.Copy(t.Context(), ines, 999, desk.CopyAsk{Engine: "TV6-27D", Trial: true})
+	_, err = h.d.Drafts.Copy(t.Context(), ines, 999, desk.CopyAsk{Engine: "TV6-27D", Trial: true})
 	assert.Equal(t, 404, problemOf(t, err).Status)
-	_, err = h.d.Copy(t.Context(), ines, held, desk.CopyAsk{Engine: "TV6-27D", Title: strings.Repeat("x", 5000), Trial: true})
+	_, err = h.d.Drafts.Copy(t.Context(), ines, held, desk.CopyAsk{Engine: "TV6-27D", Title: strings.Repeat("x", 5000), Trial: true})
 	assert.Equal(t, 422, problemOf(t, err).Status)
 	// A draft may be copied as well, as it stands.
-	c, err := h.d.Copy(t.Context(), ines, draft, desk.CopyAsk{Engine: "TP4-20M", Trial: true})
+	c, err := h.d.Drafts.Copy(t.Context(), ines, draft, desk.CopyAsk{Engine: "TP4-20M", Trial: true})
 	require.NoError(t, err)
 	assert.Equal(t, "TQ4-18P", c.From)
 }
@@ -127,7 +127,7 @@ func TestTheEngineBeforeAndAfter(t *testing.T) {
 	h := open(t)
 	ines, mirja := h.user("ines"), h.user("mirja")
 	const oil = 18
-	e, err := h.d.EnginesBeside(t.Context(), mirja, oil, 0, "t28")
+	e, err := h.d.Engines.EnginesBeside(t.Context(), mirja, oil, 0, "t28")
 	require.NoError(t, err)
 	require.NotNil(t, e.Now)
 	require.NotNil(t, e.Was)
@@ -143,28 +143,28 @@ func TestTheEngineBeforeAndAfter(t *testing.T) {
 	}
 	require.NotEmpty(t, pin.ID)
 	require.NoError(t, h.edits(ines, oil, pin))
-	e, err = h.d.EnginesBeside(t.Context(), mirja, oil, 0, "t28")
+	e, err = h.d.Engines.EnginesBeside(t.Context(), mirja, oil, 0, "t28")
 	require.NoError(t, err)
 	assert.Contains(t, e.Differs, "crank pin: out, was in")
 	assert.Equal(t, e.Was.Number-1+1, e.Now.Number, "one step was new before it, one is gone")
-	e, err = h.d.EnginesBeside(t.Context(), mirja, oil, 0, pin.ID)
+	e, err = h.d.Engines.EnginesBeside(t.Context(), mirja, oil, 0, pin.ID)
 	require.NoError(t, err)
 	assert.Nil(t, e.Now, "the step is gone")
 	assert.NotNil(t, e.Was)
-	e, err = h.d.EnginesBeside(t.Context(), ines, oil, 0, "")
+	e, err = h.d.Engines.EnginesBeside(t.Context(), ines, oil, 0, "")
 	require.NoError(t, err)
 	assert.Zero(t, e.Now.Number, "the end of the page")
-	e, err = h.d.EnginesBeside(t.Context(), mirja, v6, 0, "v02")
+	e, err = h.d.Engines.EnginesBeside(t.Context(), mirja, v6, 0, "v02")
 	require.NoError(t, err)
 	assert.Nil(t, e.Was, "a first revision has nothing before it")
-	_, err = h.d.EnginesBeside(t.Context(), mirja, oil, 0, "none")
+	_, err = h.d.Engines.EnginesBeside(t.Context(), mirja, oil, 0, "none")
 	assert.Equal(t, 404, problemOf(t, err).Status)
-	_, err = h.d.EnginesBeside(t.Context(), h.user("pavel"), oil, 0, "")
+	_, err = h.d.Engines.EnginesBeside(t.Context(), h.user("pavel"), oil, 0, "")
 	assert.Equal(t, 403, problemOf(t, err).Status)
 	// What is said of a thing on the drawing is said of the page, and called by its name.
 	m := h.say(mirja, oil, desk.Said{Kind: desk.Question, Place: "drawing", Step: "t28", Part: "locks/crank-pin", Body: "Does it reach?"})
 	assert.Equal(t, []any{"crank pin", "locks/crank-pin", ""}, []any{m.Quoted, m.Part, string(m.Step)})
-	_, err = h.d.Say(t.Context(), mirja, oil, desk.Said{Kind: desk.Question, Place: "drawing", Part: "locks/none", Body: "?"})
+	_, err = h.d.Review.Say(t.Context(), mirja, oil, desk.Said{Kind: desk.Question, Place: "drawing", Part: "locks/none", Body: "?"})
 	assert.Equal(t, "part", problemOf(t, err).Field)
 }
 
@@ -174,10 +174,10 @@ func (h house) copyTo(u *desk.User, id int64, code string) *desk.Copied {
 	h.Helper()
 	answers := map[string]string{}
 	for range 12 {
-		c, err := h.d.Copy(h.Context(), u, id, desk.CopyAsk{Engine: code, Answers: answers, Trial: true})
+		c, err := h.d.Drafts.Copy(h.Context(), u, id, desk.CopyAsk{Engine: code, Answers: answers, Trial: true})
 		require.NoError(h, err)
 		if c.Open == 0 {
-			out, err := h.d.Copy(h.Context(), u, id, desk.CopyAsk{Engine: code, Answers: answers})
+			out, err := h.d.Drafts.Copy(h.Context(), u, id, desk.CopyAsk{Engine: code, Answers: answers})
 			require.NoError(h, err)
 			assert.Equal(h, []int{c.Steps, c.Findings, c.Blocking}, []int{out.Steps, out.Findings, out.Blocking}, "what was tried is what comes of it")
 			return out
@@ -213,10 +213,10 @@ func TestEveryPageIsCopiedOn(t *testing.T) {
 		v := h.open(ines, c.Revision)
 		assert.Equal(t, []any{to, c.Steps, c.Blocking}, []any{v.Meta.Engine, len(v.View.Rows), v.View.Blocking}, "%s to %s", r.Title, to)
 		assert.NotEmpty(t, h.redline(ines, c.Revision, 0).Head)
-		sheet, err := h.d.Sheet(t.Context(), ines, c.Revision)
+		sheet, err := h.d.Drafts.Sheet(t.Context(), ines, c.Revision)
 		require.NoError(t, err)
 		assert.Equal(t, to, sheet.Meta.Engine)
-		_, name, err := h.d.Export(t.Context(), ines, c.Revision)
+		_, name, err := h.d.Drafts.Export(t.Context(), ines, c.Revision)
 		require.NoError(t, err)
 		assert.True(t, strings.HasPrefix(name, to))
 		if i == 0 {

@@ -210,7 +210,7 @@ func NoteOf(a NoteAsk) (*NoteAnswer, error) {
 }
 
 // Turns is the turn plan of a revision, with its title block.
-func (d *Desk) Turns(ctx context.Context, u *User, id int64) (*Revision, *turns.Plan, error) {
+func (d *Drafts) Turns(ctx context.Context, u *User, id int64) (*Revision, *turns.Plan, error) {
 	o, err := d.readable(ctx, u, id)
 	if err != nil {
 		return nil, nil, err
@@ -224,7 +224,7 @@ func (d *Desk) Turns(ctx context.Context, u *User, id int64) (*Revision, *turns.
 
 // Draw is the drive of a revision after a step as SVG; step −1 draws it as the
 // sheet describes it.
-func (d *Desk) Draw(ctx context.Context, u *User, id int64, at int, labels bool) ([]byte, error) {
+func (d *Drafts) Draw(ctx context.Context, u *User, id int64, at int, labels bool) ([]byte, error) {
 	o, err := d.readable(ctx, u, id)
 	if err != nil {
 		return nil, err
@@ -241,7 +241,7 @@ func (d *Desk) Draw(ctx context.Context, u *User, id int64, at int, labels bool)
 }
 
 // DrawEngine is the drive of an engine sheet as SVG.
-func (d *Desk) DrawEngine(ctx context.Context, u *User, code string, number int, labels bool) ([]byte, error) {
+func (d *Drafts) DrawEngine(ctx context.Context, u *User, code string, number int, labels bool) ([]byte, error) {
 	_, _, k, err := d.numbered(d.store.Reads(ctx), u, code, number)
 	if err != nil {
 		return nil, err
@@ -257,8 +257,8 @@ func drawn(b []byte, err error) ([]byte, error) {
 }
 
 // Car resolves a sheet for one engine: the values of its cases, settled.
-func (d *Desk) Car(ctx context.Context, u *User, code string, number int, car engine.Car) ([]Settled, error) {
-	v, err := d.EngineView(ctx, u, code, number)
+func (d *Drafts) Car(ctx context.Context, u *User, code string, number int, car engine.Car) ([]Settled, error) {
+	v, err := d.rooms.Engines.View(ctx, u, code, number)
 	if err != nil {
 		return nil, err
 	}

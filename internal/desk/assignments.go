@@ -28,7 +28,7 @@ func withdrawn(r store.Reads, id int64) (*Withdrawn, error) {
 
 // Withdraw takes a release back, with the reason every sheet of it then carries.
 // Nothing comes in its place: the next draft starts from it.
-func (d *Desk) Withdraw(ctx context.Context, u *User, id int64, reason string) error {
+func (d *Review) Withdraw(ctx context.Context, u *User, id int64, reason string) error {
 	if err := latch.MayWithdraw(u.Roles); err != nil {
 		return forbidden(fullStop(err.Error()))
 	}
@@ -64,7 +64,7 @@ const mostPoints = 50
 // Return sends a revision back to its author with a list of what to mend: every
 // point becomes one that must be changed, beside those that are open. Its latches
 // open.
-func (d *Desk) Return(ctx context.Context, u *User, id int64, points []string) error {
+func (d *Review) Return(ctx context.Context, u *User, id int64, points []string) error {
 	points = slices.DeleteFunc(slices.Clone(points), func(p string) bool { return strings.TrimSpace(p) == "" })
 	if len(points) > mostPoints {
 		return problem(422, "A return names at most %d points.", mostPoints)
@@ -112,7 +112,7 @@ type Arrangement struct {
 // Arrange sets by when a latch is to close, which those who write and leads do, and
 // who has taken it over: somebody takes it for themselves, hands on what they have
 // taken, or a lead deals it out.
-func (d *Desk) Arrange(ctx context.Context, u *User, id int64, l latch.Latch, a Arrangement) error {
+func (d *Review) Arrange(ctx context.Context, u *User, id int64, l latch.Latch, a Arrangement) error {
 	if !l.Known() {
 		return notFound("latch")
 	}
@@ -246,7 +246,7 @@ type Colleague struct {
 }
 
 // Colleagues lists everybody who can sign in, by name, for those who work on pages.
-func (d *Desk) Colleagues(ctx context.Context, u *User) ([]Colleague, error) {
+func (d *Review) Colleagues(ctx context.Context, u *User) ([]Colleague, error) {
 	if isReader(u) {
 		return nil, forbidden("Who works on pages is for those who do.")
 	}

@@ -30,7 +30,7 @@ type Beside struct {
 const mostBeside = 100
 
 // beside lists the pages that a page can go on from, or that can go on from it.
-func (d *Desk) beside(r store.Reads, u *User, o *opened) ([]Beside, error) {
+func (d *library) beside(r store.Reads, u *User, o *opened) ([]Beside, error) {
 	out := []Beside{}
 	all, err := r.Parts(o.p.Engine, []string{o.p.After, o.p.Before}, mostBeside)
 	if err != nil {
@@ -59,7 +59,7 @@ func (d *Desk) beside(r store.Reads, u *User, o *opened) ([]Beside, error) {
 
 // meets is the problem of a page whose ends and those of the pages beside it are
 // not the same, or that names a page which is not there; nil for none.
-func (d *Desk) meets(r store.Reads, u *User, o *opened) error {
+func (d *library) meets(r store.Reads, u *User, o *opened) error {
 	if o.p.After == "" && o.p.Before == "" {
 		return nil
 	}

@@ -38,7 +38,7 @@ func TestPagesOfAJobMeetBeforeTheyAreLatched(t *testing.T) {
 	assert.Contains(t, r.Meta.Beside[0].Says, "timing belt")
 	assert.Empty(t, h.open(ines, v6).Meta.Beside, "another code has no part in it")
 
-	id, err := h.d.NewDraft(t.Context(), ines, row.Procedure, "The belt is laid with other marks.", 0)
+	id, err := h.d.Drafts.NewDraft(t.Context(), ines, row.Procedure, "The belt is laid with other marks.", 0)
 	require.NoError(t, err)
 	change := func(f func(*procedure.Header)) {
 		head := h.open(ines, id).View.Header

@@ -33,7 +33,7 @@ func manyCodes(t testing.TB, n int) (*desk.Desk, *desk.User) {
 		ANALYZE`, n, sheetproof.Edition))
 	require.NoError(t, err)
 	d := desk.New(s)
-	u, err := d.SignIn(t.Context(), "ines@tarn.example", demo.Password)
+	u, err := d.Access.SignIn(t.Context(), "ines@tarn.example", demo.Password)
 	require.NoError(t, err)
 	return d, u
 }
@@ -43,14 +43,14 @@ func manyCodes(t testing.TB, n int) (*desk.Desk, *desk.User) {
 func TestPagesOfManyCodes(t *testing.T) {
 	t.Parallel()
 	d, u := manyCodes(t, 300)
-	all, err := d.Engines(t.Context(), u)
+	all, err := d.Engines.List(t.Context(), u)
 	require.NoError(t, err)
 	for _, sort := range []store.ShelfSort{store.ByCode, store.ByFindings, store.ByChange} {
 		for _, down := range []bool{false, true} {
 			seen := map[string]bool{}
 			var last *desk.EngineRow
 			for offset := 0; ; offset += 70 {
-				p, err := d.EnginesPage(t.Context(), u, desk.EngineQuery{Sort: sort, Down: down, Offset: offset, Limit: 70})
+				p, err := d.Engines.Page(t.Context(), u, desk.EngineQuery{Sort: sort, Down: down, Offset: offset, Limit: 70})
 				require.NoError(t, err)
 				if len(p.Rows) == 0 {
 					break
@@ -71,7 +71,7 @@ func TestPagesOfManyCodes(t *testing.T) {
 	}
 	find := func(q desk.EngineQuery) *desk.EnginePage {
 		q.Limit = 50
-		p, err := d.EnginesPage(t.Context(), u, q)
+		p, err := d.Engines.Page(t.Context(), u, q)
 		require.NoError(t, err)
 		return p
 	}
@@ -90,15 +90,15 @@ func TestPagesOfManyCodes(t *testing.T) {
 	}
 	assert.Equal(t, 270, find(desk.EngineQuery{InUse: true, Filter: "M0"}).Total)
 	// A new code is found by what its sheet says, before anybody has listed it.
-	_, err = d.NewEngine(t.Context(), u, "N-1", "M00042", "")
+	_, err = d.Engines.NewEngine(t.Context(), u, "N-1", "M00042", "")
 	require.NoError(t, err)
 	p = find(desk.EngineQuery{Filter: "n-1 chain"})
 	require.Len(t, p.Rows, 1)
 	assert.Equal(t, "N-1", p.Rows[0].Code)
 	// Who reads sees what is in use alone.
-	pavel, err := d.SignIn(t.Context(), "pavel@tarn.example", demo.Password)
+	pavel, err := d.Access.SignIn(t.Context(), "pavel@tarn.example", demo.Password)
 	require.NoError(t, err)
-	of, err := d.EnginesPage(t.Context(), pavel, desk.EngineQuery{Filter: "M0", Limit: 50})
+	of, err := d.Engines.Page(t.Context(), pavel, desk.EngineQuery{Filter: "M0", Limit: 50})
 	require.NoError(t, err)
 	assert.Equal(t, 270, of.Total)
 }
@@ -124,7 +124,7 @@ func BenchmarkCodes20000(b *testing.B) {
 		q.Limit = 100
 		b.Run(name, func(b *testing.B) {
 			for b.Loop() {
-				_, err := d.EnginesPage(b.Context(), u, q)
+				_, err := d.Engines.Page(b.Context(), u, q)
 				require.NoError(b, err)
 			}
 		})

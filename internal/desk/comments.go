@@ -293,7 +293,7 @@ const (
 
 // Say says something of a revision. A suggestion is read and proved before it is
 // offered; one that is not understood is refused, with what was not.
-func (d *Desk) Say(ctx context.Context, u *User, id int64, s Said) (*Remark, error) {
+func (d *Review) Say(ctx context.Context, u *User, id int64, s Said) (*Remark, error) {
 	if err := mayTalk(u); err != nil {
 		return nil, err
 	}
@@ -329,7 +329,7 @@ func (d *Desk) Say(ctx context.Context, u *User, id int64, s Said) (*Remark, err
 
 // tried is what would come of saying something. It holds nobody up: a line is tried
 // at every key.
-func (d *Desk) tried(ctx context.Context, u *User, id int64, s *Said) (*Remark, error) {
+func (d *Review) tried(ctx context.Context, u *User, id int64, s *Said) (*Remark, error) {
 	o, err := d.readable(ctx, u, id)
 	if err != nil {
 		return nil, err
@@ -376,7 +376,7 @@ func (s *Said) check() error {
 }
 
 // said makes a remark of what somebody says, with what it is said about.
-func (d *Desk) said(u *User, o, before *opened, s *Said) (*store.Remark, error) {
+func (d *Review) said(u *User, o, before *opened, s *Said) (*store.Remark, error) {
 	m := &store.Remark{Kind: s.Kind, Place: s.Place, StepID: string(s.Step), Part: s.Part, Body: s.Body, Line: s.Line, PersonID: u.ID}
 	switch s.Place {
 	case "page":
@@ -469,7 +469,7 @@ type Answered struct {
 // AnswerRemark answers a remark, settles or reopens it, or takes or declines a
 // suggestion. One that is taken becomes an edit of whoever takes it, and the record
 // names both.
-func (d *Desk) AnswerRemark(ctx context.Context, u *User, remark int64, a Answered) error {
+func (d *Review) AnswerRemark(ctx context.Context, u *User, remark int64, a Answered) error {
 	if err := mayTalk(u); err != nil {
 		return err
 	}
@@ -484,7 +484,7 @@ func (d *Desk) AnswerRemark(ctx context.Context, u *User, remark int64, a Answer
 		return missing(err, "remark")
 	}
 	if m.SheetID != 0 {
-		return d.answerSheet(ctx, u, m, a)
+		return d.rooms.Engines.answerSheet(ctx, u, m, a)
 	}
 	out := &Saved{At: store.Now()}
 	err = d.store.Write(ctx, m.RevisionID, func(w *store.Draft) error {
@@ -516,7 +516,7 @@ func (d *Desk) AnswerRemark(ctx context.Context, u *User, remark int64, a Answer
 }
 
 // act does to a remark what somebody wants and gives the state it is in then.
-func (d *Desk) act(w *store.Draft, u *User, o *opened, m *store.Remark, a Answered, authors []int64, out *Saved) (string, error) {
+func (d *Review) act(w *store.Draft, u *User, o *opened, m *store.Remark, a Answered, authors []int64, out *Saved) (string, error) {
 	switch a.Act {
 	case "reply":
 		return m.State, nil

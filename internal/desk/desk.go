@@ -32,25 +32,33 @@ import (
 	"inklatch/internal/store"
 )
 
-// Desk is the house at work. It is safe for use by many goroutines.
+// Desk is what people do, in rooms: each has its own verbs, and all of them read
+// through one library.
 type Desk struct {
+	// Access is who comes in: people, passwords, sign-in, links.
+	Access *Access
+	// Drafts is where pages are written.
+	Drafts *Drafts
+	// Review is where they are read, weighed, signed and released.
+	Review *Review
+	// Engines is where sheets are written and put into use, and what they touch.
+	Engines *Engines
+	// Jobs is what the program does by itself.
+	Jobs *Jobs
+	// Watchers hears of new versions and of who is where.
+	Watchers *Watchers
+	lib      *library
+}
+
+// library is the store with what is read from it and worked out once: pages, sheets,
+// proofs, what people have read.
+type library struct {
 	store *store.Store
 	house finding.House
 	jobs  *river.Client[*sql.Tx]
 	log   *slog.Logger
-	mail  Mailer
-	// lettersSent and lettersFailed are counted since the start.
-	lettersSent, lettersFailed atomic.Int64
-	// address is where people reach the program, for letters.
-	address string
-	// hashing lets a few passwords be hashed at once: each takes 64 MB.
-	hashing chan struct{}
-	// waiting lets a few more wait for that.
-	waiting chan struct{}
-	// planning lets one plan of a change everywhere be made at a time, and noting slows
-	// field notes of one person down.
-	planning chan struct{}
-	noting   Gate
+	// rooms is the way from one room into another.
+	rooms *Desk
 
 	sheets *lru.Cache[sheetKey, *known]
 	pages  *lru.Cache[pageKey, *procedure.Procedure]
@@ -61,9 +69,42 @@ type Desk struct {
 	// readings are what people have read, by the text of it.
 	readings *lru.Cache[string, *readstate.Page]
 	flight   singleflight.Group
+}
 
-	// Watchers hears of new versions and of who is where.
-	Watchers *Watchers
+// Access is who comes in.
+type Access struct {
+	*library
+	// hashing lets a few passwords be hashed at once: each takes 64 MB.
+	hashing chan struct{}
+	// waiting lets a few more wait for that.
+	waiting chan struct{}
+}
+
+// Drafts is where pages are written.
+type Drafts struct{ *library }
+
+// Review is where pages are read, weighed, signed and released.
+type Review struct {
+	*library
+	// noting slows field notes of one person down.
+	noting Gate
+}
+
+// Engines is where sheets are written and put into use, and what they touch.
+type Engines struct {
+	*library
+	// planning lets one plan of a change everywhere be made at a time.
+	planning chan struct{}
+}
+
+// Jobs is what the program does by itself: proofs again, letters, the index of uses.
+type Jobs struct {
+	*library
+	mail Mailer
+	// lettersSent and lettersFailed are counted since the start.
+	lettersSent, lettersFailed atomic.Int64
+	// address is where people reach the program, for letters.
+	address string
 }
 
 // The caches are keyed by version, so that nothing in them grows old, and hold
@@ -102,29 +143,36 @@ func cache[K comparable, V any](most int) *lru.Cache[K, V] {
 
 // New is a desk over a store with the default house rules.
 func New(s *store.Store) *Desk {
-	d := &Desk{
-		store: s, house: finding.DefaultHouse(), log: slog.New(slog.DiscardHandler), hashing: make(chan struct{}, mostHashing), waiting: make(chan struct{}, mostWaiting),
-		planning: make(chan struct{}, mostPlanning), noting: Gate{Burst: notesAtOnce, Interval: noteAgain},
+	lib := &library{
+		store: s, house: finding.DefaultHouse(), log: slog.New(slog.DiscardHandler),
 		sheets: cache[sheetKey, *known](mostSheets), pages: cache[pageKey, *procedure.Procedure](mostPages),
 		frozen: cache[int64, *opened](mostPages), shown: cache[shownKey, *view.View](mostShown),
 		needed: cache[neededKey, []latch.Latch](mostPages), readings: cache[string, *readstate.Page](mostRead),
 	}
-	d.Watchers = newWatchers(d)
-	if s != nil {
-		d.jobs = queue(s)
+	lib.rooms = &Desk{
+		Access:  &Access{library: lib, hashing: make(chan struct{}, mostHashing), waiting: make(chan struct{}, mostWaiting)},
+		Drafts:  &Drafts{lib},
+		Review:  &Review{library: lib, noting: Gate{Burst: notesAtOnce, Interval: noteAgain}},
+		Engines: &Engines{library: lib, planning: make(chan struct{}, mostPlanning)},
+		Jobs:    &Jobs{library: lib},
+		lib:     lib,
 	}
-	return d
+	lib.rooms.Watchers = newWatchers(lib)
+	if s != nil {
+		lib.jobs = queue(s)
+	}
+	return lib.rooms
 }
 
 // Signing sets the house rules of what a signature takes: how many words a minute
 // somebody reads who weighs each, and whether the last latch releases. It is called
 // before anybody is served.
 func (d *Desk) Signing(pace int, lastReleases bool) {
-	d.house.ReadingPace, d.house.LastLatchReleases = pace, lastReleases
+	d.lib.house.ReadingPace, d.lib.house.LastLatchReleases = pace, lastReleases
 }
 
 // Log sets where the desk tells what no person hears.
-func (d *Desk) Log(l *slog.Logger) { d.log = l }
+func (d *Desk) Log(l *slog.Logger) { d.lib.log = l }
 
 // Problem is an error meant for a person: an HTTP status, a sentence, and the
 // field it belongs to. Changes, where there are any, say what has changed since
@@ -226,7 +274,7 @@ func know(id sheetKey, sheet *engine.Sheet) *known {
 }
 
 // knowSheet reads a version of a sheet, whose head is at hand.
-func (d *Desk) knowSheet(r store.Reads, v *store.Sheet) (*known, error) {
+func (d *library) knowSheet(r store.Reads, v *store.Sheet) (*known, error) {
 	key := sheetKey{v.ID, v.Version}
 	if k, ok := d.sheets.Get(key); ok {
 		return k, nil
@@ -251,7 +299,7 @@ func (d *Desk) knowSheet(r store.Reads, v *store.Sheet) (*known, error) {
 }
 
 // engine is the sheet of a code that is in use.
-func (d *Desk) engine(r store.Reads, code string) (*known, error) {
+func (d *library) engine(r store.Reads, code string) (*known, error) {
 	v, err := r.InUse(code)
 	if errors.Is(err, store.ErrNotFound) {
 		if all, err := r.SheetsOf(code); err == nil && len(all) > 0 {
@@ -274,7 +322,7 @@ type opened struct {
 // open reads a revision: a draft from its steps and the sheet in use, one on
 // review with the sheet its latches are closed over, a latched one from the file
 // it was frozen as.
-func (d *Desk) open(r store.Reads, id int64) (*opened, error) {
+func (d *library) open(r store.Reads, id int64) (*opened, error) {
 	rev, err := r.RevisionByID(id)
 	if err != nil {
 		return nil, missing(err, "revision")
@@ -283,7 +331,7 @@ func (d *Desk) open(r store.Reads, id int64) (*opened, error) {
 }
 
 // read reads a revision whose row is at hand.
-func (d *Desk) read(r store.Reads, rev *store.Revision) (*opened, error) {
+func (d *library) read(r store.Reads, rev *store.Revision) (*opened, error) {
 	id := rev.ID
 	for range 8 { // a draft may move on between its parts
 		if latch.State(rev.State).Frozen() {
@@ -313,7 +361,7 @@ func (d *Desk) read(r store.Reads, rev *store.Revision) (*opened, error) {
 }
 
 // with puts a page and the sheet it is proved with together.
-func (d *Desk) with(r store.Reads, rev *store.Revision, p *procedure.Procedure) (*opened, error) {
+func (d *library) with(r store.Reads, rev *store.Revision, p *procedure.Procedure) (*opened, error) {
 	if rev.SheetID == nil {
 		k, err := d.engine(r, p.Engine)
 		return &opened{rev, p, k}, err
@@ -326,7 +374,7 @@ func (d *Desk) with(r store.Reads, rev *store.Revision, p *procedure.Procedure) 
 	return &opened{rev, p, k}, err
 }
 
-func (d *Desk) openFrozen(r store.Reads, rev *store.Revision) (*opened, error) {
+func (d *library) openFrozen(r store.Reads, rev *store.Revision) (*opened, error) {
 	if o, ok := d.frozen.Get(rev.ID); ok {
 		return &opened{rev, o.p, o.k}, nil
 	}
@@ -355,7 +403,7 @@ func newest(steps []store.Step) int64 {
 
 // show proves a page and lays it out, once for each version and sheet, however
 // many ask at the same time.
-func (d *Desk) show(o *opened) (*view.View, error) {
+func (d *library) show(o *opened) (*view.View, error) {
 	key := shownKey{pageKey{o.rev.ID, o.rev.Version}, o.k.id}
 	if v, ok := d.shown.Get(key); ok {
 		return v, nil
@@ -369,7 +417,7 @@ func (d *Desk) show(o *opened) (*view.View, error) {
 
 // lay proves a page and writes it as JSON, which every listener gets; that it
 // cannot be written is an error.
-func (d *Desk) lay(key shownKey, k *known, p *procedure.Procedure) (*view.View, error) {
+func (d *library) lay(key shownKey, k *known, p *procedure.Procedure) (*view.View, error) {
 	v, err := d.laid(k, p, key.version)
 	if err != nil {
 		return nil, fmt.Errorf("laying revision %d out: %w", key.revision, err)
@@ -379,7 +427,7 @@ func (d *Desk) lay(key shownKey, k *known, p *procedure.Procedure) (*view.View, 
 }
 
 // laid proves a page and lays it out, within the time that one page may take.
-func (d *Desk) laid(k *known, p *procedure.Procedure, version int64) (*view.View, error) {
+func (d *library) laid(k *known, p *procedure.Procedure, version int64) (*view.View, error) {
 	return worked(func() (*view.View, error) {
 		v := view.Of(k.index, p, version, d.house)
 		return v, v.Seal()
@@ -424,7 +472,7 @@ func mayRead(u *User, rev *store.Revision) error {
 
 // readable opens a revision for somebody who may see it. Roles are looked at
 // before anything of it is read.
-func (d *Desk) readable(ctx context.Context, u *User, id int64) (*opened, error) {
+func (d *library) readable(ctx context.Context, u *User, id int64) (*opened, error) {
 	r := d.store.Reads(ctx)
 	rev, err := r.RevisionByID(id)
 	if err != nil {

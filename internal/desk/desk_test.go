@@ -42,7 +42,7 @@ func open(t *testing.T) house {
 }
 
 func (h house) user(name string) *desk.User {
-	u, err := h.d.SignIn(h.Context(), name+"@tarn.example", demo.Password)
+	u, err := h.d.Access.SignIn(h.Context(), name+"@tarn.example", demo.Password)
 	require.NoError(h, err)
 	return u
 }
@@ -60,7 +60,7 @@ func name() string {
 const draft = 4
 
 func (h house) save(u *desk.User, client string, base int64, edits ...procedure.Edit) (*desk.Saved, error) {
-	return h.d.Save(h.Context(), u, draft, desk.Batch{Name: name(), Client: client, Base: base, Edits: edits})
+	return h.d.Drafts.Save(h.Context(), u, draft, desk.Batch{Name: name(), Client: client, Base: base, Edits: edits})
 }
 
 // read marks everything as read, where there is something to read.
@@ -71,22 +71,22 @@ func (h house) read(u *desk.User, id int64) {
 
 // close closes a latch over the version there is, once all of it is read.
 func (h house) close(u *desk.User, id int64, l latch.Latch) (*desk.Meta, error) {
-	r, err := h.d.Revision(h.Context(), u, id)
+	r, err := h.d.Drafts.Revision(h.Context(), u, id)
 	require.NoError(h, err)
 	h.read(u, id)
-	m, err := h.d.CloseLatch(h.Context(), u, id, l, r.Meta.Version)
+	m, err := h.d.Review.CloseLatch(h.Context(), u, id, l, r.Meta.Version)
 	if err != nil || !m.Ready {
 		return m, err
 	}
-	return h.d.Release(h.Context(), h.user("rosalind"), id, m.Version) // nothing else is left to do
+	return h.d.Review.Release(h.Context(), h.user("rosalind"), id, m.Version) // nothing else is left to do
 }
 
 // release puts a code's draft into use as it stands.
 func (h house) release(u *desk.User, code string) (*desk.EngineView, error) {
-	v, err := h.d.EngineView(h.Context(), u, code, 0)
+	v, err := h.d.Engines.View(h.Context(), u, code, 0)
 	require.NoError(h, err)
 	require.NoError(h, demo.ReadSheet(h.Context(), h.d, u, code))
-	return h.d.ReleaseSheet(h.Context(), u, code, v.Meta.Version)
+	return h.d.Engines.ReleaseSheet(h.Context(), u, code, v.Meta.Version)
 }
 
 // intact holds the record against everything.
@@ -98,7 +98,7 @@ func (h house) intact() {
 }
 
 func (h house) version(u *desk.User) int64 {
-	r, err := h.d.Revision(h.Context(), u, draft)
+	r, err := h.d.Drafts.Revision(h.Context(), u, draft)
 	require.NoError(h, err)
 	return r.Meta.Version
 }
@@ -115,7 +115,7 @@ func TestEditsToDifferentStepsMerge(t *testing.T) {
 	require.NoError(t, err)
 	_, err = h.save(jonas, "jonas-1", base, wait("s02", 7), procedure.Edit{Op: procedure.Insert, After: "s02", Step: &step.Step{ID: "jonas", Phase: "prepare", Action: &step.Do{Text: "look"}}})
 	require.NoError(t, err)
-	r, err := h.d.Revision(t.Context(), ines, draft)
+	r, err := h.d.Drafts.Revision(t.Context(), ines, draft)
 	require.NoError(t, err)
 	assert.Equal(t, "Wait 5 min.", r.View.Rows[0].Sentence)
 	assert.Equal(t, "Wait 7 min.", r.View.Rows[1].Sentence)
@@ -135,7 +135,7 @@ func TestEditsToTheSameStepShowBoth(t *testing.T) {
 	assert.Equal(t, "Ines Okafor", clash.Steps[0].By)
 	assert.Equal(t, "Wait 7 min.", clash.Steps[0].Yours)
 	assert.Equal(t, "Wait 5 min.", clash.Steps[0].Theirs)
-	r, err := h.d.Revision(t.Context(), ines, draft)
+	r, err := h.d.Drafts.Revision(t.Context(), ines, draft)
 	require.NoError(t, err)
 	assert.NotEqual(t, "Wait 9 min.", r.View.Rows[1].Sentence, "nothing of the batch was saved")
 
@@ -150,9 +150,9 @@ func TestOnesOwnEditsNeverClashAndAreSavedOnce(t *testing.T) {
 	ines := h.user("ines")
 	base := h.version(ines)
 	b := desk.Batch{Name: name(), Client: "ines-1", Base: base, Edits: []procedure.Edit{wait("s01", 5)}}
-	one, err := h.d.Save(t.Context(), ines, draft, b)
+	one, err := h.d.Drafts.Save(t.Context(), ines, draft, b)
 	require.NoError(t, err)
-	again, err := h.d.Save(t.Context(), ines, draft, b)
+	again, err := h.d.Drafts.Save(t.Context(), ines, draft, b)
 	require.NoError(t, err)
 	assert.Equal(t, one.Meta.Version, again.Meta.Version, "sent twice, saved once")
 	_, err = h.save(ines, "ines-1", base, wait("s01", 6))
@@ -167,7 +167,7 @@ func TestAnEditBesideAStepTakenOutFindsItsPlace(t *testing.T) {
 	require.NoError(t, err)
 	_, err = h.save(jonas, "jonas-1", base, procedure.Edit{Op: procedure.Insert, After: "s03", Step: &step.Step{ID: "j1", Phase: "strip", Action: &step.Do{Text: "look"}}})
 	require.NoError(t, err)
-	r, err := h.d.Revision(t.Context(), ines, draft)
+	r, err := h.d.Drafts.Revision(t.Context(), ines, draft)
 	require.NoError(t, err)
 	assert.Equal(t, step.ID("j1"), r.View.Rows[2].Step.ID)
 }
@@ -187,7 +187,7 @@ func TestManyInsertionsInOnePlaceKeepTheirOrder(t *testing.T) {
 	s, err := store.Open(t.Context(), pgtest.Config(t)) // a desk that has cached nothing
 	require.NoError(t, err)
 	s.Close()
-	r, err := desk.New(h.s).Revision(t.Context(), ines, draft)
+	r, err := desk.New(h.s).Drafts.Revision(t.Context(), ines, draft)
 	require.NoError(t, err)
 	for i, id := range want {
 		assert.Equal(t, id, r.View.Rows[i+1].Step.ID)
@@ -198,7 +198,7 @@ func TestUndoAndRedoAcrossSaves(t *testing.T) {
 	h := open(t)
 	ines, jonas := h.user("ines"), h.user("jonas")
 	sentence := func() string {
-		r, err := h.d.Revision(t.Context(), ines, draft)
+		r, err := h.d.Drafts.Revision(t.Context(), ines, draft)
 		require.NoError(t, err)
 		return r.View.Rows[0].Sentence
 	}
@@ -207,7 +207,7 @@ func TestUndoAndRedoAcrossSaves(t *testing.T) {
 		_, err := h.save(ines, "ines-1", h.version(ines), wait("s01", m))
 		require.NoError(t, err)
 	}
-	undo := func(redo bool) error { _, err := h.d.Undo(t.Context(), ines, draft, "ines-2", redo); return err }
+	undo := func(redo bool) error { _, err := h.d.Drafts.Undo(t.Context(), ines, draft, "ines-2", redo); return err }
 	require.NoError(t, undo(false))
 	assert.Equal(t, "Wait 5 min.", sentence())
 	require.NoError(t, undo(false))
@@ -224,12 +224,12 @@ func TestUndoAndRedoAcrossSaves(t *testing.T) {
 
 func (h house) mend(u *desk.User, id int64) {
 	for range 40 {
-		r, err := h.d.Revision(h.Context(), u, id)
+		r, err := h.d.Drafts.Revision(h.Context(), u, id)
 		require.NoError(h, err)
 		if len(r.View.Findings) == 0 {
 			return
 		}
-		_, err = h.d.Save(h.Context(), u, id, desk.Batch{Name: name(), Client: "mender", Base: r.Meta.Version, Edits: r.View.Findings[0].Mends[0].Edits})
+		_, err = h.d.Drafts.Save(h.Context(), u, id, desk.Batch{Name: name(), Client: "mender", Base: r.Meta.Version, Edits: r.View.Findings[0].Mends[0].Edits})
 		require.NoError(h, err)
 	}
 	h.Fatal("findings left")
@@ -245,7 +245,7 @@ func TestThroughTheLatches(t *testing.T) {
 	assert.ErrorContains(t, shut(ines, latch.ByAuthor), "block release")
 	h.mend(ines, draft)
 	// Mended, the page says what the last one said; a value makes the bench try it.
-	turned, err := h.d.Revision(t.Context(), ines, draft)
+	turned, err := h.d.Drafts.Revision(t.Context(), ines, draft)
 	require.NoError(t, err)
 	for i := range turned.View.Rows {
 		if a, ok := turned.View.Rows[i].Step.Action.(*step.Slacken); ok && a.Turns == 1 {
@@ -263,7 +263,7 @@ func TestThroughTheLatches(t *testing.T) {
 	require.NoError(t, shut(teodor, latch.ByEditorial))
 
 	// A note opens the author's and the editorial latch, not the technical one.
-	r, err := h.d.Revision(t.Context(), ines, draft)
+	r, err := h.d.Drafts.Revision(t.Context(), ines, draft)
 	require.NoError(t, err)
 	s := r.View.Rows[0].Step
 	s.Note = "Mind the clip."
@@ -275,10 +275,10 @@ func TestThroughTheLatches(t *testing.T) {
 	require.NoError(t, shut(teodor, latch.ByEditorial))
 	require.NoError(t, shut(aiko, latch.ByBench), "torque and locks changed against revision 3")
 
-	r, err = h.d.Revision(t.Context(), ines, draft)
+	r, err = h.d.Drafts.Revision(t.Context(), ines, draft)
 	require.NoError(t, err)
 	assert.Equal(t, "latched", r.Meta.State)
-	file, _, err := h.d.Export(t.Context(), ines, draft)
+	file, _, err := h.d.Drafts.Export(t.Context(), ines, draft)
 	require.NoError(t, err)
 	assert.Equal(t, r.Meta.SHA256, latchjson.Sum(file))
 	assert.Equal(t, "superseded", r.Meta.Siblings[1].State)
@@ -290,7 +290,7 @@ func TestThroughTheLatches(t *testing.T) {
 func TestReadersSeeWhatIsReleasedOnly(t *testing.T) {
 	h := open(t)
 	pavel := h.user("pavel")
-	_, err := h.d.Revision(t.Context(), pavel, draft)
+	_, err := h.d.Drafts.Revision(t.Context(), pavel, draft)
 	assert.ErrorContains(t, err, "released revisions only")
 	rows, err := h.list(pavel)
 	require.NoError(t, err)
@@ -307,9 +307,9 @@ func TestImport(t *testing.T) {
 	ines := h.user("ines")
 	raw, err := demo.Files.ReadFile("check-valve-timing-r1.latch.json")
 	require.NoError(t, err)
-	id, err := h.d.Import(t.Context(), ines, raw, desk.Bringing{Anew: true})
+	id, err := h.d.Drafts.Import(t.Context(), ines, raw, desk.Bringing{Anew: true})
 	require.NoError(t, err)
-	out, _, err := h.d.Export(t.Context(), ines, id)
+	out, _, err := h.d.Drafts.Export(t.Context(), ines, id)
 	require.NoError(t, err)
 	doc, err := latchjson.Decode(out)
 	require.NoError(t, err)
@@ -322,7 +322,7 @@ func TestImport(t *testing.T) {
 	assert.Equal(t, string(raw), string(out), "in and out gives the same bytes")
 	before, err := h.list(ines)
 	require.NoError(t, err)
-	_, err = h.d.Import(t.Context(), ines, raw[:len(raw)/2], desk.Bringing{})
+	_, err = h.d.Drafts.Import(t.Context(), ines, raw[:len(raw)/2], desk.Bringing{})
 	assert.ErrorContains(t, err, "nothing was changed")
 	after, err := h.list(ines)
 	require.NoError(t, err)
@@ -331,7 +331,7 @@ func TestImport(t *testing.T) {
 
 func TestTheSheet(t *testing.T) {
 	h := open(t)
-	s, err := h.d.Sheet(t.Context(), h.user("pavel"), 3)
+	s, err := h.d.Drafts.Sheet(t.Context(), h.user("pavel"), 3)
 	require.NoError(t, err)
 	assert.Contains(t, s.Safety, "does not replace")
 	assert.Len(t, s.Tools, 6)
@@ -351,7 +351,7 @@ func TestTheSheet(t *testing.T) {
 
 func TestALineIsReadWithItsCautions(t *testing.T) {
 	h := open(t)
-	v, r, c, err := h.d.Look(t.Context(), h.user("ines"), draft, nil, "slacken both sprocket bolts with sprocket holder", ptr(step.ID("s17")), view.Place{})
+	v, r, c, err := h.d.Drafts.Look(t.Context(), h.user("ines"), draft, nil, "slacken both sprocket bolts with sprocket holder", ptr(step.ID("s17")), view.Place{})
 	require.NoError(t, err)
 	assert.Empty(t, r.Problem)
 	assert.Equal(t, engine.HazardTaper, r.Step.Cautions[0].Hazard)
@@ -363,13 +363,13 @@ func TestALineIsReadWithItsCautions(t *testing.T) {
 		}
 	}
 	assert.Equal(t, step.ID("s17"), v.Rows[i-1].Step.ID, "the line is shown where it would go")
-	out, err := h.d.Read(t.Context(), h.user("ines"), draft, "1. remove timing belt\n2. admire it", "lock")
+	out, err := h.d.Drafts.Read(t.Context(), h.user("ines"), draft, "1. remove timing belt\n2. admire it", "lock")
 	require.NoError(t, err)
 	require.Len(t, out, 2)
 	assert.NotEmpty(t, out[1].Problem)
 	assert.Equal(t, step.Phase("take-off"), out[0].Step.Phase, "its usual phase lies further on")
 	assert.Equal(t, step.Phase("take-off"), out[1].Step.Phase, "free text stays where it is written")
-	_, err = h.d.Read(t.Context(), h.user("ines"), draft, strings.Repeat("wait 1 min\n", 501), "")
+	_, err = h.d.Drafts.Read(t.Context(), h.user("ines"), draft, strings.Repeat("wait 1 min\n", 501), "")
 	assert.Error(t, err)
 }
 
@@ -378,7 +378,7 @@ func ptr[T any](v T) *T { return &v }
 // another is a desk that hears what others on its database do.
 func (h house) another() *desk.Desk {
 	d := desk.New(h.s)
-	stop, err := d.Work(h.Context())
+	stop, err := d.Jobs.Work(h.Context())
 	require.NoError(h, err)
 	h.Cleanup(func() {
 		last, cancel := context.WithTimeout(context.Background(), 10*time.Second)
@@ -412,7 +412,7 @@ func TestAFileIsAskedAbout(t *testing.T) {
 	bring := func(doc *latchjson.Document, say desk.Bringing) (int64, error) {
 		b, err := latchjson.Encode(doc)
 		require.NoError(t, err)
-		return h.d.Import(t.Context(), ines, b, say)
+		return h.d.Drafts.Import(t.Context(), ines, b, say)
 	}
 	doc := demo.Document("check-valve-timing-r1.latch.json")
 	_, err := bring(doc, desk.Bringing{})
@@ -431,7 +431,7 @@ func TestAFileIsAskedAbout(t *testing.T) {
 
 	id, err := bring(doc, desk.Bringing{Ours: true})
 	require.NoError(t, err)
-	r, err := h.d.Revision(t.Context(), ines, id)
+	r, err := h.d.Drafts.Revision(t.Context(), ines, id)
 	require.NoError(t, err)
 	assert.Equal(t, 2, r.Meta.Number, "the next draft of the procedure of that title")
 	after, err := h.list(ines)
@@ -442,7 +442,7 @@ func TestAFileIsAskedAbout(t *testing.T) {
 	assert.ErrorContains(t, err, "has a draft already, revision 2")
 	id, err = bring(doc, desk.Bringing{Ours: true, Anew: true})
 	require.NoError(t, err)
-	r, err = h.d.Revision(t.Context(), ines, id)
+	r, err = h.d.Drafts.Revision(t.Context(), ines, id)
 	require.NoError(t, err)
 	assert.Equal(t, 1, r.Meta.Number)
 
@@ -452,7 +452,7 @@ func TestAFileIsAskedAbout(t *testing.T) {
 		string(sheet): "This is an engine sheet", "": "This file is empty", "%PDF-1.7": "This is a PDF", "PK\x03\x04xx word/document.xml": "word processor", "Remove the cover.\nTurn.": "This is a text",
 		"<svg/>": "XML", `{"seq":1,"hash":"x"}` + "\n": "export of the record", `{"a":1}`: "no latch file", "\x89PNG": "picture", "PK\x03\x04 database.dump": "backup of a house",
 	} {
-		_, err = h.d.Import(t.Context(), ines, []byte(file), desk.Bringing{})
+		_, err = h.d.Drafts.Import(t.Context(), ines, []byte(file), desk.Bringing{})
 		assert.Equal(t, 422, problemOf(t, err).Status)
 		assert.ErrorContains(t, err, says)
 	}
@@ -488,7 +488,7 @@ func TestWatchersHearEachOtherOnTwoServers(t *testing.T) {
 	one.Watchers.At(desk.Room{Revision: draft}, "aaaa", "somebody else's", "s09")
 
 	ines := h.user("ines")
-	saved, err := two.Save(t.Context(), ines, draft, desk.Batch{Name: name(), Client: "bbbb", Base: 99, Edits: []procedure.Edit{wait("s01", 5)}})
+	saved, err := two.Drafts.Save(t.Context(), ines, draft, desk.Batch{Name: name(), Client: "bbbb", Base: 99, Edits: []procedure.Edit{wait("s01", 5)}})
 	require.NoError(t, err)
 	hears(t, a, "the new version", func(e desk.Event) bool {
 		for _, p := range e.Here {
@@ -496,7 +496,7 @@ func TestWatchersHearEachOtherOnTwoServers(t *testing.T) {
 		}
 		return e.Version == saved.Meta.Version
 	})
-	r, err := one.Revision(t.Context(), ines, draft)
+	r, err := one.Drafts.Revision(t.Context(), ines, draft)
 	require.NoError(t, err)
 	assert.Equal(t, "Wait 5 min.", r.View.Rows[0].Sentence, "the other server shows what was saved on this one")
 	leaveA()
@@ -512,16 +512,16 @@ func TestTalkAndSheetsAreHeardOnTwoServers(t *testing.T) {
 	page, leave, err := one.Watchers.Join("session-a", 1, "Ines", desk.Seat{Room: desk.Room{Revision: v6}, Client: "aaaa"})
 	require.NoError(t, err)
 	defer leave()
-	m, err := two.Say(t.Context(), mirja, v6, desk.Said{Kind: desk.Question, Place: "page", Body: "Is it?"})
+	m, err := two.Review.Say(t.Context(), mirja, v6, desk.Said{Kind: desk.Question, Place: "page", Body: "Is it?"})
 	require.NoError(t, err)
 	hears(t, page, "a question", func(e desk.Event) bool { return e.Talk })
-	require.NoError(t, two.AnswerRemark(t.Context(), ines, m.ID, desk.Answered{Act: "reply", Body: "It is."}))
+	require.NoError(t, two.Review.AnswerRemark(t.Context(), ines, m.ID, desk.Answered{Act: "reply", Body: "It is."}))
 	hears(t, page, "an answer", func(e desk.Event) bool { return e.Talk })
 	day := "2026-12-24"
-	require.NoError(t, two.Arrange(t.Context(), ines, v6, latch.ByBench, desk.Arrangement{Due: &day}))
+	require.NoError(t, two.Review.Arrange(t.Context(), ines, v6, latch.ByBench, desk.Arrangement{Due: &day}))
 	hears(t, page, "a due date", func(e desk.Event) bool { return e.Talk })
 
-	require.NoError(t, one.NewSheetDraft(t.Context(), ines, "TS1-03", "Smaller."))
+	require.NoError(t, one.Engines.NewSheetDraft(t.Context(), ines, "TS1-03", "Smaller."))
 	room := desk.Room{Code: "TS1-03"}
 	sheet, leaveSheet, err := one.Watchers.Join("session-a", 1, "Ines", desk.Seat{Room: room, Client: "aaaa"})
 	require.NoError(t, err)
@@ -530,14 +530,14 @@ func TestTalkAndSheetsAreHeardOnTwoServers(t *testing.T) {
 	require.NoError(t, err)
 	two.Watchers.At(room, "bbbb", "session-b", "limits/backOff")
 	hears(t, sheet, "where Jonas is", there("bbbb", "Jonas", "limits/backOff"))
-	v, err := two.SaveSheet(t.Context(), h.user("jonas"), "TS1-03", desk.SheetBatch{Name: name(), Client: "bbbb", Base: 1, Edits: []engine.Edit{set("limits/backOff", "4")}})
+	v, err := two.Engines.SaveSheet(t.Context(), h.user("jonas"), "TS1-03", desk.SheetBatch{Name: name(), Client: "bbbb", Base: 1, Edits: []engine.Edit{set("limits/backOff", "4")}})
 	require.NoError(t, err)
 	hears(t, sheet, "a new version", func(e desk.Event) bool { return e.Version == v.Meta.Version })
 	leaveOther()
 	hears(t, sheet, "that he has left", left("bbbb"))
-	assert.Equal(t, 403, problemOf(t, one.MayWatch(t.Context(), h.user("pavel"), room)).Status)
-	assert.Equal(t, 404, problemOf(t, one.MayWatch(t.Context(), ines, desk.Room{Code: "none"})).Status)
-	assert.NoError(t, one.MayWatch(t.Context(), ines, room))
+	assert.Equal(t, 403, problemOf(t, one.Drafts.MayWatch(t.Context(), h.user("pavel"), room)).Status)
+	assert.Equal(t, 404, problemOf(t, one.Drafts.MayWatch(t.Context(), ines, desk.Room{Code: "none"})).Status)
+	assert.NoError(t, one.Drafts.MayWatch(t.Context(), ines, room))
 }
 
 func TestTheGateSlowsAttempts(t *testing.T) {

@@ -66,18 +66,18 @@ type EnginePage struct {
 	Total int         `json:"total"`
 }
 
-// Engines lists the engine codes, each by its draft where there is one and the
+// List lists the engine codes, each by its draft where there is one and the
 // person may see it.
-func (d *Desk) Engines(ctx context.Context, u *User) ([]EngineRow, error) {
-	p, err := d.EnginesPage(ctx, u, EngineQuery{})
+func (d *Engines) List(ctx context.Context, u *User) ([]EngineRow, error) {
+	p, err := d.Page(ctx, u, EngineQuery{})
 	if err != nil {
 		return nil, err
 	}
 	return p.Rows, nil
 }
 
-// EnginesPage lists the engine codes a query asks for.
-func (d *Desk) EnginesPage(ctx context.Context, u *User, q EngineQuery) (*EnginePage, error) {
+// Page lists the engine codes a query asks for.
+func (d *Engines) Page(ctx context.Context, u *User, q EngineQuery) (*EnginePage, error) {
 	r := d.store.Reads(ctx)
 	all, err := r.SheetShelves(store.SheetQuery{
 		Words: strings.Fields(q.Filter), Drafts: !isReader(u), InUse: q.InUse, OfDraft: q.Drafts,
@@ -111,7 +111,7 @@ func (d *Desk) EnginesPage(ctx context.Context, u *User, q EngineQuery) (*Engine
 }
 
 // cardOf is the card that was kept for a version, or a new one.
-func (d *Desk) cardOf(ctx context.Context, r store.Reads, v *store.SheetShelf) (*card, error) {
+func (d *library) cardOf(ctx context.Context, r store.Reads, v *store.SheetShelf) (*card, error) {
 	c := &card{}
 	if v.Card != "" {
 		return c, json.Unmarshal([]byte(v.Card), c)
@@ -155,11 +155,11 @@ func driveText(k *known) string {
 
 // SheetsOnDesk are the drafts of engine sheets that concern somebody: those who
 // write them, and those who may put them into use.
-func (d *Desk) SheetsOnDesk(ctx context.Context, u *User) ([]EngineRow, error) {
+func (d *Engines) SheetsOnDesk(ctx context.Context, u *User) ([]EngineRow, error) {
 	if !slices.ContainsFunc(u.Roles, func(r latch.Role) bool { return r == latch.Author || r == latch.TechnicalEditor || r == latch.Lead }) {
 		return []EngineRow{}, nil
 	}
-	p, err := d.EnginesPage(ctx, u, EngineQuery{Drafts: true, Limit: mostOnDesk})
+	p, err := d.Page(ctx, u, EngineQuery{Drafts: true, Limit: mostOnDesk})
 	if err != nil {
 		return nil, err
 	}

@@ -19,7 +19,7 @@ import (
 	"inklatch/internal/store"
 )
 
-// EngineView is one version of an engine sheet: drawn, derived and proved.
+// View is one version of an engine sheet: drawn, derived and proved.
 type EngineView struct {
 	Meta     *SheetMeta           `json:"meta"`
 	Sheet    *engine.Sheet        `json:"sheet"`
@@ -91,7 +91,7 @@ func sheetAt(all []store.Sheet, u *User, number int) (*store.Sheet, error) {
 
 // numbered is one version of a code's sheet, with all of them and what is built
 // from it; number 0 is the draft or the one in use.
-func (d *Desk) numbered(r store.Reads, u *User, code string, number int) (*store.Sheet, []store.Sheet, *known, error) {
+func (d *library) numbered(r store.Reads, u *User, code string, number int) (*store.Sheet, []store.Sheet, *known, error) {
 	all, err := r.SheetsOf(code)
 	if err != nil {
 		return nil, nil, nil, err
@@ -104,8 +104,8 @@ func (d *Desk) numbered(r store.Reads, u *User, code string, number int) (*store
 	return v, all, k, err
 }
 
-// EngineView opens an engine sheet; number 0 is the draft or the one in use.
-func (d *Desk) EngineView(ctx context.Context, u *User, code string, number int) (*EngineView, error) {
+// View opens an engine sheet; number 0 is the draft or the one in use.
+func (d *Engines) View(ctx context.Context, u *User, code string, number int) (*EngineView, error) {
 	r := d.store.Reads(ctx)
 	v, all, k, err := d.numbered(r, u, code, number)
 	if err != nil {
@@ -114,7 +114,7 @@ func (d *Desk) EngineView(ctx context.Context, u *User, code string, number int)
 	return d.viewSheet(r, u, v, all, k)
 }
 
-func (d *Desk) viewSheet(r store.Reads, u *User, v *store.Sheet, all []store.Sheet, k *known) (*EngineView, error) {
+func (d *Engines) viewSheet(r store.Reads, u *User, v *store.Sheet, all []store.Sheet, k *known) (*EngineView, error) {
 	out, err := d.laidSheet(k)
 	if err != nil {
 		return nil, err
@@ -125,13 +125,13 @@ func (d *Desk) viewSheet(r store.Reads, u *User, v *store.Sheet, all []store.She
 }
 
 // laidSheet proves a sheet and lays it out, within the time that one sheet may take.
-func (d *Desk) laidSheet(k *known) (*EngineView, error) {
+func (d *library) laidSheet(k *known) (*EngineView, error) {
 	return worked(func() (*EngineView, error) {
 		return &EngineView{Sheet: k.sheet, Drawing: view.DrawingOf(k.index), Derived: view.DerivedOf(k.index), Findings: sheetproof.Prove(k.index, d.house)}, nil
 	})
 }
 
-func (d *Desk) sheetMeta(r store.Reads, u *User, v *store.Sheet, all []store.Sheet, blocking int) (*SheetMeta, error) {
+func (d *Engines) sheetMeta(r store.Reads, u *User, v *store.Sheet, all []store.Sheet, blocking int) (*SheetMeta, error) {
 	var who []int64
 	for i := range all {
 		for _, id := range []*int64{all[i].ChangedBy, all[i].ReleasedBy} {
@@ -209,7 +209,7 @@ func nameOf(names map[int64]string, id *int64) string {
 }
 
 // draftOf is the draft of a code with what is built from it.
-func (d *Desk) draftOf(r store.Reads, code string) (*store.Sheet, []store.Sheet, *known, error) {
+func (d *Engines) draftOf(r store.Reads, code string) (*store.Sheet, []store.Sheet, *known, error) {
 	all, err := r.SheetsOf(code)
 	if err != nil {
 		return nil, nil, nil, err
@@ -227,7 +227,7 @@ func (d *Desk) draftOf(r store.Reads, code string) (*store.Sheet, []store.Sheet,
 }
 
 // LookSheet is the draft with edits that are not saved.
-func (d *Desk) LookSheet(ctx context.Context, u *User, code string, edits []engine.Edit) (*EngineView, error) {
+func (d *Engines) LookSheet(ctx context.Context, u *User, code string, edits []engine.Edit) (*EngineView, error) {
 	if isReader(u) {
 		return nil, forbidden("Drafts are for those who work on them.")
 	}
@@ -254,7 +254,7 @@ type Leading struct {
 
 // Lead leads a loop of the draft over wheels in the order they were taken; with
 // loop, the loop there is gets the new route.
-func (d *Desk) Lead(ctx context.Context, u *User, code string, kind engine.LoopKind, loop engine.LoopID, wheels []engine.WheelID) (*Leading, error) {
+func (d *Engines) Lead(ctx context.Context, u *User, code string, kind engine.LoopKind, loop engine.LoopID, wheels []engine.WheelID) (*Leading, error) {
 	if isReader(u) {
 		return nil, forbidden("Drafts are for those who work on them.")
 	}
@@ -311,7 +311,7 @@ func fullStop(s string) string {
 // ReleaseSheet puts a draft into use at the version the person saw, opens the
 // latches of what it touches again, and queues the proof of the code's
 // procedures against it. It is the one way a sheet comes into use.
-func (d *Desk) ReleaseSheet(ctx context.Context, u *User, code string, seen int64) (*EngineView, error) {
+func (d *Engines) ReleaseSheet(ctx context.Context, u *User, code string, seen int64) (*EngineView, error) {
 	if err := latch.MayEverPutIntoUse(u.Roles); err != nil {
 		return nil, forbidden(fullStop(err.Error()))
 	}
@@ -353,12 +353,12 @@ func (d *Desk) ReleaseSheet(ctx context.Context, u *User, code string, seen int6
 	if err != nil {
 		return nil, err
 	}
-	return d.EngineView(ctx, u, code, 0)
+	return d.View(ctx, u, code, 0)
 }
 
 // reopenTouched opens the latches of every revision that speaks of what the
 // sheet changes against the one they were closed over; the others keep that one.
-func (d *Desk) reopenTouched(w *store.SheetDraft, u *User, now *known) error {
+func (d *Engines) reopenTouched(w *store.SheetDraft, u *User, now *known) error {
 	open, err := w.OpenDrafts()
 	if err != nil {
 		return err
@@ -382,7 +382,7 @@ func (d *Desk) reopenTouched(w *store.SheetDraft, u *User, now *known) error {
 
 // sheetMovedOn is the problem of putting another version of a draft into use
 // than the one the person saw.
-func (d *Desk) sheetMovedOn(w *store.SheetDraft, now *known, seen int64) error {
+func (d *Engines) sheetMovedOn(w *store.SheetDraft, now *known, seen int64) error {
 	p := &Problem{Status: 409, Title: "The sheet has moved on since you looked. Look at what has changed, then put it into use.", Version: w.Sheet.Version, Changes: []string{}}
 	batches, err := w.Batches()
 	if err != nil {

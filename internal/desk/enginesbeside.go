@@ -7,9 +7,9 @@ import (
 	"inklatch/internal/desk/view"
 )
 
-// Engines is the engine at one step of a revision, and at the same step of the earlier
+// SheetsBeside is the engine at one step of a revision, and at the same step of the earlier
 // state that its redline is drawn against.
-type Engines struct {
+type SheetsBeside struct {
 	// Now and Was are absent where the step is not on that page; Was too where there is
 	// nothing earlier.
 	Now *Drawn `json:"now,omitempty"`
@@ -28,7 +28,7 @@ type Drawn struct {
 
 // EnginesBeside draws the engine after a step, now and in the earlier state; for no
 // step, as the whole page leaves it. against is as in Redline.
-func (d *Desk) EnginesBeside(ctx context.Context, u *User, id, against int64, at step.ID) (*Engines, error) {
+func (d *Engines) EnginesBeside(ctx context.Context, u *User, id, against int64, at step.ID) (*SheetsBeside, error) {
 	o, v, m, err := d.shownTo(ctx, u, id)
 	if err != nil {
 		return nil, err
@@ -37,7 +37,7 @@ func (d *Desk) EnginesBeside(ctx context.Context, u *User, id, against int64, at
 	if err != nil {
 		return nil, err
 	}
-	out := &Engines{Now: engineAt(o, v, at), Differs: []string{}}
+	out := &SheetsBeside{Now: engineAt(o, v, at), Differs: []string{}}
 	if was != nil {
 		before, err := d.showEarlier(was, against)
 		if err != nil {
@@ -56,7 +56,7 @@ func (d *Desk) EnginesBeside(ctx context.Context, u *User, id, against int64, at
 
 // showEarlier is the earlier state as it is shown. What somebody has read is no
 // revision, and kept by nobody.
-func (d *Desk) showEarlier(was *opened, against int64) (*view.View, error) {
+func (d *Engines) showEarlier(was *opened, against int64) (*view.View, error) {
 	if against == SinceRead {
 		return view.Of(was.k.index, was.p, 0, d.house), nil
 	}

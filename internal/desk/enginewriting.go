@@ -26,7 +26,7 @@ type SheetBatch struct {
 // SaveSheet saves edits of a draft. Edits of different values merge; an edit of
 // a value that another client changed after Base is a problem that says so, and
 // nothing of the batch is saved. The same batch sent twice is saved once.
-func (d *Desk) SaveSheet(ctx context.Context, u *User, code string, b SheetBatch) (*EngineView, error) {
+func (d *Engines) SaveSheet(ctx context.Context, u *User, code string, b SheetBatch) (*EngineView, error) {
 	if err := MayWrite(u); err != nil {
 		return nil, err
 	}
@@ -59,7 +59,7 @@ func (d *Desk) SaveSheet(ctx context.Context, u *User, code string, b SheetBatch
 	if err != nil {
 		return nil, err
 	}
-	return d.EngineView(ctx, u, code, 0)
+	return d.View(ctx, u, code, 0)
 }
 
 // sign writes down who said where a value comes from, and when. A source that
@@ -79,7 +79,7 @@ func sign(before, after *engine.Sheet, name string) {
 }
 
 // writeSheet locks a draft and reads it.
-func (d *Desk) writeSheet(ctx context.Context, code string, f func(*store.SheetDraft, *engine.Sheet) error) error {
+func (d *Engines) writeSheet(ctx context.Context, code string, f func(*store.SheetDraft, *engine.Sheet) error) error {
 	err := d.store.WriteSheet(ctx, code, func(w *store.SheetDraft) error {
 		k, err := d.knowSheet(w.Reads, w.Sheet)
 		if err != nil {
@@ -98,7 +98,7 @@ func (d *Desk) writeSheet(ctx context.Context, code string, f func(*store.SheetD
 
 // keep writes what became of a draft, with the edits there and back. It is
 // derived, proved and laid out before it is kept.
-func (d *Desk) keep(w *store.SheetDraft, before, after *engine.Sheet, b *store.SheetBatch) error {
+func (d *Engines) keep(w *store.SheetDraft, before, after *engine.Sheet, b *store.SheetBatch) error {
 	there := engine.Diff(before, after)
 	if len(there) == 0 {
 		return nil
@@ -150,7 +150,7 @@ func within(a, b string) bool { return a == b || strings.HasPrefix(a, b+"/") }
 
 // UndoSheet takes back somebody's own last edit of a draft, or with redo their
 // last undo.
-func (d *Desk) UndoSheet(ctx context.Context, u *User, code, client string, redo bool) (*EngineView, error) {
+func (d *Engines) UndoSheet(ctx context.Context, u *User, code, client string, redo bool) (*EngineView, error) {
 	if err := MayWrite(u); err != nil {
 		return nil, err
 	}
@@ -196,5 +196,5 @@ func (d *Desk) UndoSheet(ctx context.Context, u *User, code, client string, redo
 	if err != nil {
 		return nil, err
 	}
-	return d.EngineView(ctx, u, code, 0)
+	return d.View(ctx, u, code, 0)
 }

@@ -15,7 +15,7 @@ func Again(old, now *engine.Index, p *procedure.Procedure) store.ReproofRow {
 }
 
 // WriteLetters writes the letters of what waits now.
-func (d *Desk) WriteLetters(ctx context.Context) error { return d.writeLetters(ctx) }
+func (d *Jobs) WriteLetters(ctx context.Context) error { return d.writeLetters(ctx) }
 
 // UsesEdition is the edition by which uses are found.
 const UsesEdition = usesEdition

@@ -53,7 +53,7 @@ type FieldAnswer struct {
 }
 
 // AddFieldNote says what was wrong at a step of a released sheet, or of all of it.
-func (d *Desk) AddFieldNote(ctx context.Context, u *User, id int64, n NewNote) (*FieldNote, error) {
+func (d *Review) AddFieldNote(ctx context.Context, u *User, id int64, n NewNote) (*FieldNote, error) {
 	o, err := d.readable(ctx, u, id)
 	if err != nil {
 		return nil, err
@@ -100,7 +100,7 @@ func noteOf(u *User, v *store.FieldNoteRow) *FieldNote {
 
 // FieldNotes lists the field notes of the procedure of a revision: all of them for
 // those who work on pages, their own for readers.
-func (d *Desk) FieldNotes(ctx context.Context, u *User, id int64) ([]FieldNote, error) {
+func (d *Review) FieldNotes(ctx context.Context, u *User, id int64) ([]FieldNote, error) {
 	o, err := d.readable(ctx, u, id)
 	if err != nil {
 		return nil, err
@@ -117,7 +117,7 @@ func (d *Desk) FieldNotes(ctx context.Context, u *User, id int64) ([]FieldNote, 
 
 // readableNote finds a field note that somebody may see: their own, or any for those
 // who work on pages.
-func (d *Desk) readableNote(ctx context.Context, u *User, id int64) (*store.FieldNote, error) {
+func (d *Review) readableNote(ctx context.Context, u *User, id int64) (*store.FieldNote, error) {
 	n, err := d.store.Reads(ctx).FieldNoteByID(id)
 	if err != nil {
 		return nil, missing(err, "field note")
@@ -160,7 +160,7 @@ func clean(ctx context.Context, sent []byte) ([]byte, error) {
 
 // AddPhoto puts a photo to one's own field note: JPEG, PNG or WebP of at most 5 MB. What
 // is kept is the picture alone, upright and no larger than a screen needs.
-func (d *Desk) AddPhoto(ctx context.Context, u *User, id int64, sent []byte) error {
+func (d *Review) AddPhoto(ctx context.Context, u *User, id int64, sent []byte) error {
 	n, err := d.readableNote(ctx, u, id)
 	if err != nil {
 		return err
@@ -186,7 +186,7 @@ func (d *Desk) AddPhoto(ctx context.Context, u *User, id int64, sent []byte) err
 }
 
 // Photo is the photo of a field note and its media type.
-func (d *Desk) Photo(ctx context.Context, u *User, id int64) (picture []byte, kind string, err error) {
+func (d *Review) Photo(ctx context.Context, u *User, id int64) (picture []byte, kind string, err error) {
 	n, err := d.readableNote(ctx, u, id)
 	if err != nil {
 		return nil, "", err
@@ -200,7 +200,7 @@ func (d *Desk) Photo(ctx context.Context, u *User, id int64) (picture []byte, ki
 
 // AnswerFieldNote answers a field note, makes it a point of the next draft, or
 // closes it with a reason. Its reader sees what is said.
-func (d *Desk) AnswerFieldNote(ctx context.Context, u *User, id int64, a FieldAnswer) error {
+func (d *Review) AnswerFieldNote(ctx context.Context, u *User, id int64, a FieldAnswer) error {
 	if err := MayWrite(u); err != nil {
 		return err
 	}
@@ -233,7 +233,7 @@ func (d *Desk) AnswerFieldNote(ctx context.Context, u *User, id int64, a FieldAn
 
 // points brings field notes that are to be points onto the open draft of their
 // procedure, where there is one; the next draft asks again.
-func (d *Desk) points(ctx context.Context, u *User, procedure int64) error {
+func (d *Review) points(ctx context.Context, u *User, procedure int64) error {
 	r := d.store.Reads(ctx)
 	all, err := r.RevisionsOf(procedure)
 	if err != nil {

@@ -25,10 +25,10 @@ const (
 // Work runs queued jobs, hears what other servers on the same database do, takes
 // up work whose worker has gone, and signs the record now and then, until the
 // returned stop is called.
-func (d *Desk) Work(ctx context.Context) (stop func(context.Context) error, err error) {
+func (d *Jobs) Work(ctx context.Context) (stop func(context.Context) error, err error) {
 	workers := river.NewWorkers()
 	river.AddWorker(workers, river.WorkFunc(func(ctx context.Context, j *river.Job[reproofArgs]) error {
-		return d.reprove(ctx, j.Args.Reproof)
+		return d.rooms.Engines.reprove(ctx, j.Args.Reproof)
 	}))
 	c, err := river.NewClient(riverdatabasesql.New(d.store.SQL()), &river.Config{
 		Logger: slog.New(slog.DiscardHandler), Workers: workers, JobTimeout: -1, PollOnly: true, FetchPollInterval: 300 * time.Millisecond,
@@ -43,14 +43,14 @@ func (d *Desk) Work(ctx context.Context) (stop func(context.Context) error, err 
 	ctx, cancel := context.WithCancel(ctx)
 	var wg sync.WaitGroup
 	ready := make(chan struct{})
-	wg.Go(func() { d.store.Listen(ctx, ready, d.Watchers.hear) })
+	wg.Go(func() { d.store.Listen(ctx, ready, d.rooms.Watchers.hear) })
 	<-ready
 	wg.Go(func() {
-		if !d.Watchers.heard(ctx, 10*time.Second) && ctx.Err() == nil {
+		if !d.rooms.Watchers.heard(ctx, 10*time.Second) && ctx.Err() == nil {
 			d.log.Error("notices of the database do not arrive here: windows do not hear of each other, and a lock or a new role counts only after a while. Where DATABASE_URL goes through a connection pool, name a direct address in DATABASE_LISTEN_URL")
 		}
 	})
-	wg.Go(func() { every(ctx, sayAgain, d.Watchers.refresh) })
+	wg.Go(func() { every(ctx, sayAgain, d.rooms.Watchers.refresh) })
 	wg.Go(func() { every(ctx, orphansEvery, d.takeUp) })
 	wg.Go(func() { every(ctx, anchorsEvery, d.sign) })
 	wg.Go(func() { every(ctx, sweepEvery, d.sweep) })
@@ -79,32 +79,32 @@ func every(ctx context.Context, beat time.Duration, f func(context.Context)) {
 }
 
 // tell writes an error of work nobody waits for into the log.
-func (d *Desk) tell(what string, err error) {
+func (d *library) tell(what string, err error) {
 	if err != nil && !errors.Is(err, context.Canceled) {
 		d.log.Error(what, "error", err)
 	}
 }
 
 // takeUp queues proofs again whose worker has gone.
-func (d *Desk) takeUp(ctx context.Context) {
-	n, err := d.store.Orphans(ctx, func(tx *sql.Tx, id int64) error { return d.queueReproof(ctx, tx, id) })
+func (d *Jobs) takeUp(ctx context.Context) {
+	n, err := d.store.Orphans(ctx, func(tx *sql.Tx, id int64) error { return d.rooms.Engines.queueReproof(ctx, tx, id) })
 	d.tell("taking work up that was left", err)
 	if n > 0 {
 		d.log.Info("work that was left is taken up", "proofs", n)
 	}
 }
 
-func (d *Desk) sign(ctx context.Context) { d.tell("signing the record", d.store.Sign(ctx)) }
+func (d *Jobs) sign(ctx context.Context) { d.tell("signing the record", d.store.Sign(ctx)) }
 
-func (d *Desk) sweep(ctx context.Context) { d.tell("sweeping sessions", d.store.Sweep(ctx)) }
+func (d *Jobs) sweep(ctx context.Context) { d.tell("sweeping sessions", d.store.Sweep(ctx)) }
 
-func (d *Desk) reindex(ctx context.Context) {
-	d.tell("finding where things are used", d.indexStale(ctx))
+func (d *Jobs) reindex(ctx context.Context) {
+	d.tell("finding where things are used", d.rooms.Engines.indexStale(ctx))
 }
 
 // catchUp proves what lists have no figures for: sheets and pages written by an older
 // program, or with other rules.
-func (d *Desk) catchUp(ctx context.Context) {
+func (d *Jobs) catchUp(ctx context.Context) {
 	d.catchUpSheets(ctx)
 	last := int64(0)
 	for ctx.Err() == nil {
@@ -122,7 +122,7 @@ func (d *Desk) catchUp(ctx context.Context) {
 	}
 }
 
-func (d *Desk) catchUpSheets(ctx context.Context) {
+func (d *Jobs) catchUpSheets(ctx context.Context) {
 	last := int64(0)
 	for ctx.Err() == nil {
 		r := d.store.Reads(ctx)

@@ -20,7 +20,7 @@ import (
 
 // before is the revision latched before another, nil for none. all are those of the
 // procedure, the newest first.
-func (d *Desk) before(r store.Reads, o *opened, all []store.Revision) (*opened, error) {
+func (d *library) before(r store.Reads, o *opened, all []store.Revision) (*opened, error) {
 	for i := range all {
 		if all[i].Number < o.rev.Number && latch.State(all[i].State).Frozen() {
 			return d.open(r, all[i].ID)
@@ -41,7 +41,7 @@ func requiredAgainst(before, o *opened) []latch.Latch {
 
 // neededBy is requiredAgainst for a revision as it is kept, worked out once for all who
 // look at it.
-func (d *Desk) neededBy(before, o *opened) []latch.Latch {
+func (d *library) neededBy(before, o *opened) []latch.Latch {
 	key := neededKey{shownKey: shownKey{pageKey{o.rev.ID, o.rev.Version}, o.k.id}}
 	if before != nil {
 		key.before, key.state = before.rev.ID, before.rev.State
@@ -58,7 +58,7 @@ func (d *Desk) neededBy(before, o *opened) []latch.Latch {
 func (o *opened) printed() latch.Page { return latch.Page{Index: o.k.index, Procedure: o.p} }
 
 // required are the latches of a revision.
-func (d *Desk) required(r store.Reads, o *opened, all []store.Revision) ([]latch.Latch, error) {
+func (d *library) required(r store.Reads, o *opened, all []store.Revision) ([]latch.Latch, error) {
 	before, err := d.before(r, o, all)
 	if err != nil {
 		return nil, err
@@ -90,7 +90,7 @@ func (o *opened) free() []int {
 }
 
 // marks are the latches of a revision as somebody sees them.
-func (d *Desk) marks(r store.Reads, u *User, o *opened, all []store.Revision, blocking int) ([]LatchMark, *pending, error) {
+func (d *library) marks(r store.Reads, u *User, o *opened, all []store.Revision, blocking int) ([]LatchMark, *pending, error) {
 	shut, err := r.Shut(o.rev.ID)
 	if err != nil {
 		return nil, nil, err
@@ -119,7 +119,7 @@ func (d *Desk) marks(r store.Reads, u *User, o *opened, all []store.Revision, bl
 
 // latchMarks are the latches of a revision as somebody sees them; where pending is
 // nil, whatever they have still to read and to answer.
-func (d *Desk) latchMarks(u *User, s latch.State, required []latch.Latch, shut []store.ShelfClosing, blocking int, worked bool, p *pending) []LatchMark {
+func (d *library) latchMarks(u *User, s latch.State, required []latch.Latch, shut []store.ShelfClosing, blocking int, worked bool, p *pending) []LatchMark {
 	c := latch.Case{State: s, Required: required, Blocking: blocking, WorkedOn: worked, House: d.latches()}
 	for _, k := range shut {
 		c.Closed = append(c.Closed, latch.Closed{Latch: latch.Latch(k.Latch), Person: k.Person})
@@ -151,7 +151,7 @@ func (d *Desk) latchMarks(u *User, s latch.State, required []latch.Latch, shut [
 // moved on, nothing is closed and the problem says what has changed since. The
 // first latch fixes the engine sheet the others are closed over. The last one makes the
 // revision ready; Release releases it.
-func (d *Desk) CloseLatch(ctx context.Context, u *User, id int64, l latch.Latch, seen int64) (*Meta, error) {
+func (d *Review) CloseLatch(ctx context.Context, u *User, id int64, l latch.Latch, seen int64) (*Meta, error) {
 	if !l.Known() {
 		return nil, notFound("latch")
 	}
@@ -162,14 +162,14 @@ func (d *Desk) CloseLatch(ctx context.Context, u *User, id int64, l latch.Latch,
 	if err != nil {
 		return nil, missing(err, "revision")
 	}
-	r, err := d.Revision(ctx, u, id)
+	r, err := d.rooms.Drafts.Revision(ctx, u, id)
 	if err != nil {
 		return nil, err
 	}
 	return r.Meta, nil
 }
 
-func (d *Desk) closeLatch(w *store.Draft, u *User, l latch.Latch, seen int64) error {
+func (d *Review) closeLatch(w *store.Draft, u *User, l latch.Latch, seen int64) error {
 	o, err := d.drafted(w)
 	if err != nil {
 		return err
@@ -233,13 +233,13 @@ func (d *Desk) closeLatch(w *store.Draft, u *User, l latch.Latch, seen int64) er
 }
 
 // latches are the house's rules of latches.
-func (d *Desk) latches() latch.House {
+func (d *library) latches() latch.House {
 	return latch.House{AuthorMayEdit: d.house.AuthorMayEdit, LastReleases: d.house.LastLatchReleases}
 }
 
 // release freezes a revision whose latches are closed, supersedes the one before and
 // says in the record what changes by it.
-func (d *Desk) release(w *store.Draft, u *User, o, before *opened) error {
+func (d *Review) release(w *store.Draft, u *User, o, before *opened) error {
 	if err := closedOver(w, o); err != nil {
 		return err
 	}
@@ -292,7 +292,7 @@ func closedOver(w *store.Draft, o *opened) error {
 
 // movedOn is the problem of closing a latch over another version than the one
 // there is.
-func (d *Desk) movedOn(w *store.Draft, now *opened, seen int64) error {
+func (d *Review) movedOn(w *store.Draft, now *opened, seen int64) error {
 	p := &Problem{Status: 409, Title: "The draft has moved on since you looked. Look at what has changed, then close the latch.", Version: w.Revision.Version}
 	if seen > w.Revision.Version {
 		return p

@@ -20,24 +20,24 @@ const (
 
 // letters writes to everybody for whom something waits, at most once a day each,
 // whichever server does it; to nobody who is away or wants none.
-func (d *Desk) letters(ctx context.Context) {
+func (d *Jobs) letters(ctx context.Context) {
 	if d.mail == nil || store.Now().Hour() < lettersFrom {
 		return
 	}
 	d.tell("writing letters of what waits", d.writeLetters(ctx))
 }
 
-func (d *Desk) writeLetters(ctx context.Context) error {
+func (d *Jobs) writeLetters(ctx context.Context) error {
 	ids, err := d.store.Reads(ctx).Unlettered(store.Now())
 	if err != nil {
 		return err
 	}
 	for _, id := range ids {
-		u, err := d.UserByID(ctx, id)
+		u, err := d.rooms.Access.UserByID(ctx, id)
 		if err != nil {
 			return err
 		}
-		tasks, err := d.MyDesk(ctx, u)
+		tasks, err := d.rooms.Drafts.MyDesk(ctx, u)
 		if err != nil {
 			return err
 		}

@@ -37,21 +37,21 @@ func (b *box) Send(_ context.Context, to, subject, body string) error {
 func TestOneLetterADay(t *testing.T) {
 	h := open(t)
 	never, until := "never", store.Now().AddDate(0, 0, 2).Format(time.DateOnly)
-	_, err := h.d.ChangeOwn(t.Context(), h.user("teodor"), desk.Own{Letters: &never})
+	_, err := h.d.Access.ChangeOwn(t.Context(), h.user("teodor"), desk.Own{Letters: &never})
 	require.NoError(t, err)
-	_, err = h.d.ChangeOwn(t.Context(), h.user("aiko"), desk.Own{AwayUntil: &until})
+	_, err = h.d.Access.ChangeOwn(t.Context(), h.user("aiko"), desk.Own{AwayUntil: &until})
 	require.NoError(t, err)
 	bad := "hourly"
-	_, err = h.d.ChangeOwn(t.Context(), h.user("aiko"), desk.Own{Letters: &bad})
+	_, err = h.d.Access.ChangeOwn(t.Context(), h.user("aiko"), desk.Own{Letters: &bad})
 	assert.Equal(t, "letters", problemOf(t, err).Field)
 
 	b := &box{sent: map[string][]string{}, closed: "jonas@tarn.example"}
 	var wg sync.WaitGroup
 	for range 3 {
 		d := desk.New(h.s)
-		d.MailBy(b, "https://latch.example")
+		d.Jobs.MailBy(b, "https://latch.example")
 		for range 2 {
-			wg.Go(func() { assert.NoError(t, d.WriteLetters(t.Context())) })
+			wg.Go(func() { assert.NoError(t, d.Jobs.WriteLetters(t.Context())) })
 		}
 	}
 	wg.Wait()
@@ -82,12 +82,12 @@ func TestOneLetterADay(t *testing.T) {
 // person, and a house without letters says who makes the link.
 func TestAForgottenPassword(t *testing.T) {
 	h := open(t)
-	assert.Equal(t, 409, problemOf(t, h.d.Forgotten(t.Context(), "ines@tarn.example")).Status)
+	assert.Equal(t, 409, problemOf(t, h.d.Access.Forgotten(t.Context(), "ines@tarn.example")).Status)
 	b := &box{sent: map[string][]string{}}
 	d := desk.New(h.s)
-	d.MailBy(b, "https://latch.example")
+	d.Jobs.MailBy(b, "https://latch.example")
 	for _, who := range []string{"nobody@tarn.example", " Ines@tarn.example ", "no address"} {
-		assert.NoError(t, d.Forgotten(t.Context(), who))
+		assert.NoError(t, d.Access.Forgotten(t.Context(), who))
 	}
 	letters := func() int {
 		b.mu.Lock()
@@ -96,8 +96,8 @@ func TestAForgottenPassword(t *testing.T) {
 	}
 	require.Eventually(t, func() bool { return letters() == 1 }, 10*time.Second, 20*time.Millisecond)
 	assert.Contains(t, b.sent["ines@tarn.example"][0], "https://latch.example/enter#")
-	assert.EqualValues(t, 1, d.LettersSent())
-	assert.Zero(t, d.LettersFailed())
+	assert.EqualValues(t, 1, d.Jobs.LettersSent())
+	assert.Zero(t, d.Jobs.LettersFailed())
 	h.intact()
 }
 
@@ -106,10 +106,10 @@ func TestAForgottenPassword(t *testing.T) {
 func TestACodeWithOnlyADraft(t *testing.T) {
 	h := open(t)
 	ines := h.user("ines")
-	_, err := h.d.NewEngine(t.Context(), ines, "NEW-7", "TQ4-18P", "")
+	_, err := h.d.Engines.NewEngine(t.Context(), ines, "NEW-7", "TQ4-18P", "")
 	require.NoError(t, err)
-	_, err = h.d.NewProcedure(t.Context(), ines, "NEW-7", "Renew the belt")
+	_, err = h.d.Drafts.NewProcedure(t.Context(), ines, "NEW-7", "Renew the belt")
 	assert.ErrorContains(t, err, "is a draft still")
-	_, err = h.d.NewProcedure(t.Context(), ines, "NONE-7", "Renew the belt")
+	_, err = h.d.Drafts.NewProcedure(t.Context(), ines, "NONE-7", "Renew the belt")
 	assert.ErrorContains(t, err, "no such engine code")
 }

@@ -34,7 +34,7 @@ const (
 
 // Setup makes the link that sets the first administrator up; nil where there are
 // people already.
-func (d *Desk) Setup(ctx context.Context) (*Passage, error) {
+func (d *Access) Setup(ctx context.Context) (*Passage, error) {
 	all, err := d.store.Reads(ctx).People()
 	if err != nil || len(all) > 0 {
 		return nil, err
@@ -42,7 +42,7 @@ func (d *Desk) Setup(ctx context.Context) (*Passage, error) {
 	return d.passage(ctx, nil, nil, "setup", setupFor, "")
 }
 
-func (d *Desk) passage(ctx context.Context, u *User, p *store.Person, kind string, lives time.Duration, address string) (*Passage, error) {
+func (d *Access) passage(ctx context.Context, u *User, p *store.Person, kind string, lives time.Duration, address string) (*Passage, error) {
 	out := &Passage{Secret: rand.Text(), Kind: kind, Expires: store.Now().Add(lives).UTC().Truncate(time.Second)}
 	l := &store.Link{Hash: latchjson.Sum([]byte(out.Secret)), Kind: kind, MadeBy: by(u), ExpiresAt: out.Expires}
 	if p != nil {
@@ -51,11 +51,11 @@ func (d *Desk) passage(ctx context.Context, u *User, p *store.Person, kind strin
 	if err := d.store.AddLink(ctx, l); err != nil {
 		return nil, err
 	}
-	if d.mail == nil || p == nil || address == "" {
+	if d.rooms.Jobs.mail == nil || p == nil || address == "" {
 		return out, nil
 	}
 	subject, body := letter(kind, out, strings.TrimRight(address, "/")+"/enter#"+out.Secret)
-	if err := d.mail.Send(ctx, p.Email, subject, body); err != nil {
+	if err := d.rooms.Jobs.mail.Send(ctx, p.Email, subject, body); err != nil {
 		d.log.Error("a link could not be sent", "error", err)
 		return out, nil // it is shown, and can be handed over by hand
 	}
@@ -85,7 +85,7 @@ func errUsed() *Problem {
 }
 
 // LookLink says what a link is for.
-func (d *Desk) LookLink(ctx context.Context, secret string) (*Entry, error) {
+func (d *Access) LookLink(ctx context.Context, secret string) (*Entry, error) {
 	r := d.store.Reads(ctx)
 	l, err := r.LinkByHash(latchjson.Sum([]byte(secret)))
 	if errors.Is(err, store.ErrUsed) {
@@ -107,7 +107,7 @@ func (d *Desk) LookLink(ctx context.Context, secret string) (*Entry, error) {
 
 // Enter uses a link: a password is chosen, for the first administrator name and
 // address too. Whoever was signed in with the old one is not any more.
-func (d *Desk) Enter(ctx context.Context, secret, password, name, email string) (*User, error) {
+func (d *Access) Enter(ctx context.Context, secret, password, name, email string) (*User, error) {
 	e, err := d.LookLink(ctx, secret)
 	if err != nil {
 		return nil, err
@@ -143,7 +143,7 @@ func (d *Desk) Enter(ctx context.Context, secret, password, name, email string) 
 	return userOf(p), nil
 }
 
-func (d *Desk) newHash(ctx context.Context, password, name, email string) (hash string, err error) {
+func (d *Access) newHash(ctx context.Context, password, name, email string) (hash string, err error) {
 	if err := checkPassword(password, name, email); err != nil {
 		return "", err
 	}

@@ -56,7 +56,7 @@ const (
 
 // Procedures lists one page of the procedures somebody may see, and how many
 // there are.
-func (d *Desk) Procedures(ctx context.Context, u *User, q ListQuery) (rows []ProcedureRow, total int, err error) {
+func (d *Drafts) Procedures(ctx context.Context, u *User, q ListQuery) (rows []ProcedureRow, total int, err error) {
 	if err := holdText(q.Filter, "filter", 400); err != nil {
 		return nil, 0, err
 	}
@@ -87,7 +87,7 @@ func (d *Desk) Procedures(ctx context.Context, u *User, q ListQuery) (rows []Pro
 	return rows, total, nil
 }
 
-func (d *Desk) row(ctx context.Context, r store.Reads, u *User, s *store.Shelf) (*ProcedureRow, error) {
+func (d *Drafts) row(ctx context.Context, r store.Reads, u *User, s *store.Shelf) (*ProcedureRow, error) {
 	trouble := ""
 	if !s.Kept && s.State != string(latch.Deleted) {
 		k, err := d.standing(ctx, r, s.Revision)
@@ -130,7 +130,7 @@ func (d *Desk) row(ctx context.Context, r store.Reads, u *User, s *store.Shelf) 
 }
 
 // standing opens a revision and proves it for lists.
-func (d *Desk) standing(ctx context.Context, r store.Reads, id int64) (*store.Standing, error) {
+func (d *library) standing(ctx context.Context, r store.Reads, id int64) (*store.Standing, error) {
 	o, err := d.open(r, id)
 	if err != nil {
 		return nil, err
@@ -152,7 +152,7 @@ func troubleOf(err error) (string, error) {
 }
 
 // stand proves a page and keeps what lists say of it.
-func (d *Desk) stand(ctx context.Context, r store.Reads, o *opened) (*store.Standing, error) {
+func (d *library) stand(ctx context.Context, r store.Reads, o *opened) (*store.Standing, error) {
 	all, err := r.RevisionsOf(o.rev.ProcedureID)
 	if err != nil {
 		return nil, err

@@ -18,7 +18,7 @@ import (
 
 // list is every procedure somebody sees, by code.
 func (h house) list(u *desk.User) ([]desk.ProcedureRow, error) {
-	rows, total, err := h.d.Procedures(h.Context(), u, desk.ListQuery{Limit: 200})
+	rows, total, err := h.d.Drafts.Procedures(h.Context(), u, desk.ListQuery{Limit: 200})
 	assert.Len(h, rows, total)
 	return rows, err
 }
@@ -80,7 +80,7 @@ func TestEverybodysDesk(t *testing.T) {
 		"pavel":    {" answered 12  We will name", " answered 3 s02 The sticker"},
 		"sunniva":  nil,
 	} {
-		tasks, err := h.d.MyDesk(t.Context(), h.user(who))
+		tasks, err := h.d.Drafts.MyDesk(t.Context(), h.user(who))
 		require.NoError(t, err)
 		var got []string
 		for _, k := range tasks {
@@ -99,7 +99,7 @@ func TestADeskFollowsTheWork(t *testing.T) {
 	h := open(t)
 	ines, mirja, teodor := h.user("ines"), h.user("mirja"), h.user("teodor")
 	kinds := func(u *desk.User) map[string]int {
-		tasks, err := h.d.MyDesk(t.Context(), u)
+		tasks, err := h.d.Drafts.MyDesk(t.Context(), u)
 		require.NoError(t, err)
 		out := map[string]int{}
 		for _, k := range tasks {
@@ -119,7 +119,7 @@ func TestADeskFollowsTheWork(t *testing.T) {
 	require.NoError(t, h.answer(teodor, m.ID, "settle", ""))
 	assert.Zero(t, kinds(teodor)[desk.ToSettle])
 	assert.Equal(t, before-1, kinds(ines)[desk.ToAnswer])
-	require.NoError(t, h.d.Return(t.Context(), teodor, v6, []string{"Say which bank first."}))
+	require.NoError(t, h.d.Review.Return(t.Context(), teodor, v6, []string{"Say which bank first."}))
 	assert.Zero(t, kinds(teodor)[desk.ToReview])
 	assert.Equal(t, 1, kinds(ines)[desk.ToMend])
 	assert.Zero(t, kinds(ines)[desk.InReview])
@@ -131,14 +131,14 @@ func TestAWorseReleaseWaits(t *testing.T) {
 	h := open(t)
 	h.working()
 	ines, mirja := h.user("ines"), h.user("mirja")
-	require.NoError(t, h.d.NewSheetDraft(t.Context(), ines, "TP4-20M", "Another torque."))
+	require.NoError(t, h.d.Engines.NewSheetDraft(t.Context(), ines, "TP4-20M", "Another torque."))
 	_, err := h.edit(ines, "TP4-20M", "a", 1, set("fasteners/tensioner-bolt/spec", `[{"torque":"77 N·m"}]`))
 	require.NoError(t, err)
 	_, err = h.release(mirja, "TP4-20M")
 	require.NoError(t, err)
 	h.proved(ines, "TP4-20M")
 	worse := func() (out []desk.Task) {
-		tasks, err := h.d.MyDesk(t.Context(), ines)
+		tasks, err := h.d.Drafts.MyDesk(t.Context(), ines)
 		require.NoError(t, err)
 		for _, k := range tasks {
 			if k.Kind == desk.ToProve {
@@ -151,14 +151,14 @@ func TestAWorseReleaseWaits(t *testing.T) {
 	require.NotEmpty(t, w)
 	assert.Contains(t, w[0].Says, "more finding")
 	r := h.open(ines, w[0].Revision)
-	_, err = h.d.NewDraft(t.Context(), ines, r.Meta.Procedure, "The new torque.", 0)
+	_, err = h.d.Drafts.NewDraft(t.Context(), ines, r.Meta.Procedure, "The new torque.", 0)
 	require.NoError(t, err)
 	assert.Len(t, worse(), len(w)-1)
 }
 
 func TestEngineRows(t *testing.T) {
 	h := open(t)
-	rows, err := h.d.Engines(t.Context(), h.user("mirja"))
+	rows, err := h.d.Engines.List(t.Context(), h.user("mirja"))
 	require.NoError(t, err)
 	drives := map[string]string{}
 	for _, r := range rows {
@@ -175,7 +175,7 @@ func TestEngineRows(t *testing.T) {
 func TestEverySheetPrints(t *testing.T) {
 	h := open(t)
 	for id := int64(1); id <= 10; id++ {
-		s, err := h.d.Sheet(t.Context(), h.user("ines"), id)
+		s, err := h.d.Drafts.Sheet(t.Context(), h.user("ines"), id)
 		require.NoError(t, err)
 		assert.Contains(t, s.Safety, "does not replace")
 		n := 0
@@ -207,11 +207,11 @@ func TestEverySheetPrints(t *testing.T) {
 		}
 		assert.Contains(t, s.Drawing, s.Code)
 	}
-	s, err := h.d.Sheet(t.Context(), h.user("ines"), 10)
+	s, err := h.d.Drafts.Sheet(t.Context(), h.user("ines"), 10)
 	require.NoError(t, err)
 	require.Len(t, s.Kept, 1, "what was kept against a finding stands on the sheet")
 	assert.Contains(t, s.Kept[0].Reason, "No lock on this code")
-	_, err = h.d.Sheet(t.Context(), h.user("pavel"), 7)
+	_, err = h.d.Drafts.Sheet(t.Context(), h.user("pavel"), 7)
 	assert.Error(t, err, "a reader does not read what is on review")
 }
 
@@ -219,23 +219,23 @@ func TestEverySheetPrints(t *testing.T) {
 func TestALatchedPageKeepsItsSheet(t *testing.T) {
 	h := open(t)
 	ines, mirja := h.user("ines"), h.user("mirja")
-	before, _, err := h.d.Export(t.Context(), ines, 11)
+	before, _, err := h.d.Drafts.Export(t.Context(), ines, 11)
 	require.NoError(t, err)
-	require.NoError(t, h.d.NewSheetDraft(t.Context(), ines, "TP4-20M", "Other torque."))
+	require.NoError(t, h.d.Engines.NewSheetDraft(t.Context(), ines, "TP4-20M", "Other torque."))
 	_, err = h.edit(ines, "TP4-20M", "a", 1, set("fasteners/tensioner-bolt/spec", `[{"torque":"70 N·m"}]`))
 	require.NoError(t, err)
 	_, err = h.release(mirja, "TP4-20M")
 	require.NoError(t, err)
-	after, _, err := h.d.Export(t.Context(), ines, 11)
+	after, _, err := h.d.Drafts.Export(t.Context(), ines, 11)
 	require.NoError(t, err)
 	assert.Equal(t, string(before), string(after))
-	r, err := h.d.Revision(t.Context(), ines, 11)
+	r, err := h.d.Drafts.Revision(t.Context(), ines, 11)
 	require.NoError(t, err)
 	assert.Zero(t, r.Meta.Blocking)
 	// The next draft is written on the new one.
-	id, err := h.d.NewDraft(t.Context(), ines, r.Meta.Procedure, "Torque of the tensioner bolt.", 0)
+	id, err := h.d.Drafts.NewDraft(t.Context(), ines, r.Meta.Procedure, "Torque of the tensioner bolt.", 0)
 	require.NoError(t, err)
-	next, err := h.d.Revision(t.Context(), ines, id)
+	next, err := h.d.Drafts.Revision(t.Context(), ines, id)
 	require.NoError(t, err)
 	found := false
 	for _, f := range next.View.Findings {
@@ -267,10 +267,10 @@ func TestListsFollowEditsAndSheets(t *testing.T) {
 	require.NoError(t, err)
 	second := blocking()
 	assert.NotEqual(t, first, second)
-	_, err = h.d.Undo(t.Context(), ines, draft, "ines", false)
+	_, err = h.d.Drafts.Undo(t.Context(), ines, draft, "ines", false)
 	require.NoError(t, err)
 	assert.Equal(t, first, blocking())
-	require.NoError(t, h.d.NewSheetDraft(t.Context(), ines, "TQ4-18P", "x"))
+	require.NoError(t, h.d.Engines.NewSheetDraft(t.Context(), ines, "TQ4-18P", "x"))
 	_, err = h.edit(ines, "TQ4-18P", "a", 1, set("fasteners/idler-bolt/spec", `[{"torque":"45 N·m"}]`))
 	require.NoError(t, err)
 	assert.Equal(t, first, blocking(), "a sheet's draft changes no procedure")

@@ -37,7 +37,7 @@ func filledWith(t testing.TB, conf store.Config, n int) (*desk.Desk, *desk.User)
 		ANALYZE`, n, pageproof.Edition))
 	require.NoError(t, err)
 	d := desk.New(s)
-	u, err := d.SignIn(t.Context(), "ines@tarn.example", demo.Password)
+	u, err := d.Access.SignIn(t.Context(), "ines@tarn.example", demo.Password)
 	require.NoError(t, err)
 	return d, u
 }
@@ -50,7 +50,7 @@ func TestPagesOfALongList(t *testing.T) {
 	for _, sort := range []store.ShelfSort{store.ByCode, store.ByTitle, store.ByState, store.ByFindings, store.ByChange} {
 		seen := map[int64]bool{}
 		for offset := 0; ; offset += 150 {
-			rows, total, err := d.Procedures(t.Context(), u, desk.ListQuery{Sort: sort, Down: sort == store.ByFindings, Offset: offset, Limit: 150})
+			rows, total, err := d.Drafts.Procedures(t.Context(), u, desk.ListQuery{Sort: sort, Down: sort == store.ByFindings, Offset: offset, Limit: 150})
 			require.NoError(t, err)
 			if len(rows) == 0 {
 				break
@@ -71,11 +71,11 @@ func TestPagesOfALongList(t *testing.T) {
 		assert.Len(t, seen, 1011, sort)
 	}
 	for filter, want := range map[string]int{"part 512 drive": 1, "TV6 part": 250, "jonas part": 500, "100%": 0, "a_b": 0, "latched": 8, "TQ4 RENEW timing": 2} {
-		_, total, err := d.Procedures(t.Context(), u, desk.ListQuery{Filter: filter, Limit: 5})
+		_, total, err := d.Drafts.Procedures(t.Context(), u, desk.ListQuery{Filter: filter, Limit: 5})
 		require.NoError(t, err)
 		assert.Equal(t, want, total, filter)
 	}
-	_, _, err := d.Procedures(t.Context(), u, desk.ListQuery{Filter: "it's \\ '; DROP TABLE people --", Sort: "no such column", Limit: 5})
+	_, _, err := d.Drafts.Procedures(t.Context(), u, desk.ListQuery{Filter: "it's \\ '; DROP TABLE people --", Sort: "no such column", Limit: 5})
 	assert.NoError(t, err)
 }
 
@@ -89,7 +89,7 @@ func BenchmarkList20000(b *testing.B) {
 		q.Limit = 100
 		b.Run(name, func(b *testing.B) {
 			for b.Loop() {
-				rows, _, err := d.Procedures(b.Context(), u, q)
+				rows, _, err := d.Drafts.Procedures(b.Context(), u, q)
 				require.NoError(b, err)
 				require.NotEmpty(b, rows)
 			}
@@ -97,7 +97,7 @@ func BenchmarkList20000(b *testing.B) {
 	}
 	b.Run("my desk", func(b *testing.B) {
 		for b.Loop() {
-			_, err := d.MyDesk(b.Context(), u)
+			_, err := d.Drafts.MyDesk(b.Context(), u)
 			require.NoError(b, err)
 		}
 	})
@@ -110,19 +110,19 @@ func BenchmarkSave400(b *testing.B) {
 	b.Cleanup(func() { s.Close() })
 	require.NoError(b, demo.Load(b.Context(), s))
 	d := desk.New(s)
-	u, err := d.SignIn(b.Context(), "ines@tarn.example", demo.Password)
+	u, err := d.Access.SignIn(b.Context(), "ines@tarn.example", demo.Password)
 	require.NoError(b, err)
 	var edits []procedure.Edit
 	for i := range 340 {
 		edits = append(edits, procedure.Edit{Op: procedure.Insert, Step: &step.Step{ID: step.ID(fmt.Sprint("more-", i)), Phase: "prepare", Note: "As before.", Action: &step.Wait{For: unit.Of(float64(i+1), unit.Minute)}}})
 	}
-	r, err := d.Revision(b.Context(), u, draft)
+	r, err := d.Drafts.Revision(b.Context(), u, draft)
 	require.NoError(b, err)
-	_, err = d.Save(b.Context(), u, draft, desk.Batch{Name: "benchmark-grows", Client: "bench", Base: r.Meta.Version, Edits: edits})
+	_, err = d.Drafts.Save(b.Context(), u, draft, desk.Batch{Name: "benchmark-grows", Client: "bench", Base: r.Meta.Version, Edits: edits})
 	require.NoError(b, err)
 	for i := 0; b.Loop(); i++ {
 		e := procedure.Edit{Op: procedure.Replace, Step: &step.Step{ID: "more-7", Phase: "prepare", Action: &step.Wait{For: unit.Of(float64(i+1), unit.Minute)}}}
-		_, err := d.Save(b.Context(), u, draft, desk.Batch{Name: fmt.Sprintf("benchmark-%06d", i), Client: "bench", Base: 1 << 40, Edits: []procedure.Edit{e}})
+		_, err := d.Drafts.Save(b.Context(), u, draft, desk.Batch{Name: fmt.Sprintf("benchmark-%06d", i), Client: "bench", Base: 1 << 40, Edits: []procedure.Edit{e}})
 		require.NoError(b, err)
 	}
 }
@@ -135,7 +135,7 @@ func BenchmarkSaveBeside20000(b *testing.B) {
 	save := func(b *testing.B, from int) {
 		for i := 0; b.Loop(); i++ {
 			e := procedure.Edit{Op: procedure.Replace, Step: &step.Step{ID: "s01", Phase: "prepare", Action: &step.Wait{For: unit.Of(float64(i%90+1), unit.Minute)}}}
-			_, err := d.Save(b.Context(), u, draft, desk.Batch{Name: fmt.Sprintf("benchmark-%06d", from+i), Client: "bench", Base: 1 << 40, Edits: []procedure.Edit{e}})
+			_, err := d.Drafts.Save(b.Context(), u, draft, desk.Batch{Name: fmt.Sprintf("benchmark-%06d", from+i), Client: "bench", Base: 1 << 40, Edits: []procedure.Edit{e}})
 			require.NoError(b, err)
 		}
 	}

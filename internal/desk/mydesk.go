@@ -61,7 +61,7 @@ const (
 
 // MyDesk is what waits for somebody, in the order of the days it is due, and then
 // of what keeps others waiting.
-func (d *Desk) MyDesk(ctx context.Context, u *User) ([]Task, error) {
+func (d *Drafts) MyDesk(ctx context.Context, u *User) ([]Task, error) {
 	out := []Task{}
 	kinds := []func(context.Context, *User) ([]Task, error){d.noteTasks}
 	if !isReader(u) {
@@ -94,7 +94,7 @@ func b2i(yes bool) int {
 
 // reviewTasks are the latches somebody may close on the work of others, and their
 // own drafts; a lead sees everybody's.
-func (d *Desk) reviewTasks(ctx context.Context, u *User) ([]Task, error) {
+func (d *Drafts) reviewTasks(ctx context.Context, u *User) ([]Task, error) {
 	var out []Task
 	counted := 0
 	reviews, _, err := d.Procedures(ctx, u, ListQuery{Limit: mostOnDesk, states: []string{string(latch.OnReview)}, Sort: store.ByDue})
@@ -153,7 +153,7 @@ func taskOf(kind string, row *ProcedureRow) Task {
 }
 
 // draftTask is a draft as its authors find it on their desks.
-func (d *Desk) draftTask(ctx context.Context, row *ProcedureRow, lead bool) (Task, error) {
+func (d *Drafts) draftTask(ctx context.Context, row *ProcedureRow, lead bool) (Task, error) {
 	t := taskOf(ToWrite, row)
 	for _, m := range row.Latches {
 		if m.Due != "" && (t.Due == "" || m.Due < t.Due) && (row.State == string(latch.OnReview) || m.Latch == latch.ByAuthor) {
@@ -204,7 +204,7 @@ func waitsFor(u *User, row *ProcedureRow) (l latch.Latch, due string, mine bool)
 }
 
 // leftToRead says what somebody has still to read before they can close a latch.
-func (d *Desk) leftToRead(ctx context.Context, u *User, id int64, l latch.Latch) (string, error) {
+func (d *Drafts) leftToRead(ctx context.Context, u *User, id int64, l latch.Latch) (string, error) {
 	r := d.store.Reads(ctx)
 	o, err := d.open(r, id)
 	if err != nil {
@@ -242,7 +242,7 @@ func (d *Desk) leftToRead(ctx context.Context, u *User, id int64, l latch.Latch)
 
 // talkTasks are the remarks that wait for somebody: to be settled, where theirs was
 // answered, and to be answered.
-func (d *Desk) talkTasks(ctx context.Context, u *User) ([]Task, error) {
+func (d *Drafts) talkTasks(ctx context.Context, u *User) ([]Task, error) {
 	ws, err := d.store.Reads(ctx).Waiting(u.ID, mostOnDesk)
 	if err != nil {
 		return nil, err
@@ -274,7 +274,7 @@ const answersFor = 14 * 24 * time.Hour
 
 // noteTasks are the field notes on what somebody answers for, of everybody's for a
 // lead, and the answers to their own.
-func (d *Desk) noteTasks(ctx context.Context, u *User) ([]Task, error) {
+func (d *Drafts) noteTasks(ctx context.Context, u *User) ([]Task, error) {
 	r := d.store.Reads(ctx)
 	var out []Task
 	if u.Writes() {
@@ -298,7 +298,7 @@ func noteTask(kind string, n *store.FieldNoteRow, by, says string, at time.Time)
 }
 
 // proofTasks are releases in which the engine sheet now in use finds more.
-func (d *Desk) proofTasks(ctx context.Context, u *User) ([]Task, error) {
+func (d *Drafts) proofTasks(ctx context.Context, u *User) ([]Task, error) {
 	if !u.Writes() {
 		return nil, nil
 	}
@@ -316,8 +316,8 @@ func (d *Desk) proofTasks(ctx context.Context, u *User) ([]Task, error) {
 // sheetTasks are the engine sheets being drawn up: for those who put sheets into use
 // when they were asked to look, for those who draw them up when something must be
 // changed, and for both to know of otherwise.
-func (d *Desk) sheetTasks(ctx context.Context, u *User) ([]Task, error) {
-	rows, err := d.SheetsOnDesk(ctx, u)
+func (d *Drafts) sheetTasks(ctx context.Context, u *User) ([]Task, error) {
+	rows, err := d.rooms.Engines.SheetsOnDesk(ctx, u)
 	var out []Task
 	for i := range rows {
 		t, err := d.sheetTask(ctx, u, &rows[i])
@@ -329,7 +329,7 @@ func (d *Desk) sheetTasks(ctx context.Context, u *User) ([]Task, error) {
 	return out, err
 }
 
-func (d *Desk) sheetTask(ctx context.Context, u *User, row *EngineRow) (Task, error) {
+func (d *Drafts) sheetTask(ctx context.Context, u *User, row *EngineRow) (Task, error) {
 	t := Task{Kind: ToSheet, Engine: row.Code, Title: fmt.Sprintf("Engine sheet %d", row.Draft), Number: row.Draft, Says: "being drawn up", At: row.At}
 	r := d.store.Reads(ctx)
 	all, err := r.SheetsOf(row.Code)

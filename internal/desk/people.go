@@ -27,12 +27,12 @@ type Mailer interface {
 
 // MailBy sends links, and letters of what waits, by a mailer. address is where people
 // reach the program, empty where that is not known beforehand.
-func (d *Desk) MailBy(m Mailer, address string) { d.mail, d.address = &counted{m, d}, address }
+func (d *Jobs) MailBy(m Mailer, address string) { d.mail, d.address = &counted{m, d}, address }
 
 // counted is a mailer whose letters are counted.
 type counted struct {
 	by Mailer
-	d  *Desk
+	d  *Jobs
 }
 
 // Send sends one letter.
@@ -47,10 +47,10 @@ func (c *counted) Send(ctx context.Context, to, subject, body string) error {
 }
 
 // LettersSent is how many letters went out since the start.
-func (d *Desk) LettersSent() int64 { return d.lettersSent.Load() }
+func (d *Jobs) LettersSent() int64 { return d.lettersSent.Load() }
 
 // LettersFailed is how many did not.
-func (d *Desk) LettersFailed() int64 { return d.lettersFailed.Load() }
+func (d *Jobs) LettersFailed() int64 { return d.lettersFailed.Load() }
 
 // Somebody is a person as an administrator sees them.
 type Somebody struct {
@@ -88,7 +88,7 @@ func mayAdminister(u *User) error {
 }
 
 // People lists everybody for an administrator.
-func (d *Desk) People(ctx context.Context, u *User) ([]Somebody, error) {
+func (d *Access) People(ctx context.Context, u *User) ([]Somebody, error) {
 	if err := mayAdminister(u); err != nil {
 		return nil, err
 	}
@@ -171,7 +171,7 @@ func by(u *User) int64 {
 	return u.ID
 }
 
-func (d *Desk) mayLookAfter(u *User) error {
+func (d *Access) mayLookAfter(u *User) error {
 	if u == nil {
 		return nil
 	}
@@ -180,7 +180,7 @@ func (d *Desk) mayLookAfter(u *User) error {
 
 // Invite adds somebody and makes the link with which they choose a password. A
 // nil user is the command line.
-func (d *Desk) Invite(ctx context.Context, u *User, name, email string, roles []latch.Role, address string) (*Passage, error) {
+func (d *Access) Invite(ctx context.Context, u *User, name, email string, roles []latch.Role, address string) (*Passage, error) {
 	if err := d.mayLookAfter(u); err != nil {
 		return nil, err
 	}
@@ -203,7 +203,7 @@ func (d *Desk) Invite(ctx context.Context, u *User, name, email string, roles []
 
 // Reset makes a link with which somebody chooses a new password; until then the
 // old one works.
-func (d *Desk) Reset(ctx context.Context, u *User, id int64, address string) (*Passage, error) {
+func (d *Access) Reset(ctx context.Context, u *User, id int64, address string) (*Passage, error) {
 	if err := d.mayLookAfter(u); err != nil {
 		return nil, err
 	}
@@ -220,8 +220,8 @@ func (d *Desk) Reset(ctx context.Context, u *User, id int64, address string) (*P
 // Forgotten sends somebody a link with which they choose a new password. Nobody hears
 // whether there is such a person: the letter goes out while they are answered. In a house
 // that sends no letters an administrator has to make the link, and that is said.
-func (d *Desk) Forgotten(ctx context.Context, email string) error {
-	if d.mail == nil || d.address == "" {
+func (d *Access) Forgotten(ctx context.Context, email string) error {
+	if d.rooms.Jobs.mail == nil || d.rooms.Jobs.address == "" {
 		return problem(409, "This house sends no letters. Ask an administrator for a link: under People, or with inklatch person reset at the server.")
 	}
 	if err := holdText(email, "email", 300); err != nil {
@@ -233,7 +233,7 @@ func (d *Desk) Forgotten(ctx context.Context, email string) error {
 		if err != nil || p.Locked || p.PasswordHash == "" {
 			return
 		}
-		if _, err := d.passage(apart, nil, p, "reset", resetFor, d.address); err != nil {
+		if _, err := d.passage(apart, nil, p, "reset", resetFor, d.rooms.Jobs.address); err != nil {
 			d.log.Error("a link could not be made", "person", p.ID, "error", err)
 		}
 	}()
@@ -250,7 +250,7 @@ type Change struct {
 
 // ChangePerson changes somebody at once, in every session of theirs. The last
 // administrator stays one.
-func (d *Desk) ChangePerson(ctx context.Context, u *User, id int64, c Change) error {
+func (d *Access) ChangePerson(ctx context.Context, u *User, id int64, c Change) error {
 	if err := d.mayLookAfter(u); err != nil {
 		return err
 	}
@@ -289,7 +289,7 @@ func (d *Desk) ChangePerson(ctx context.Context, u *User, id int64, c Change) er
 }
 
 // SignOutPerson ends every session of somebody.
-func (d *Desk) SignOutPerson(ctx context.Context, u *User, id int64) error {
+func (d *Access) SignOutPerson(ctx context.Context, u *User, id int64) error {
 	if err := d.mayLookAfter(u); err != nil {
 		return err
 	}
@@ -300,7 +300,7 @@ func (d *Desk) SignOutPerson(ctx context.Context, u *User, id int64) error {
 }
 
 // PersonByEmail finds somebody for the command line.
-func (d *Desk) PersonByEmail(ctx context.Context, email string) (*User, error) {
+func (d *Access) PersonByEmail(ctx context.Context, email string) (*User, error) {
 	p, err := d.store.Reads(ctx).PersonByEmail(email)
 	if err != nil {
 		return nil, missing(err, "person")

@@ -18,20 +18,20 @@ import (
 func TestNoNumberThatMultipliesGetsIn(t *testing.T) {
 	h := open(t)
 	ines := h.user("ines")
-	require.NoError(t, h.d.NewSheetDraft(t.Context(), ines, "TS1-03", "Smaller."))
+	require.NoError(t, h.d.Engines.NewSheetDraft(t.Context(), ines, "TS1-03", "Smaller."))
 	for path, value := range map[string]string{"cylinders": "10000000", "wheels/crank/teeth": "100000", "limits/backOff": "1e9", "firingOrder": "[1,2,10000000]"} {
 		edits := []engine.Edit{{Path: path, Value: json.RawMessage(value)}}
-		_, err := h.d.LookSheet(t.Context(), ines, "TS1-03", edits)
+		_, err := h.d.Engines.LookSheet(t.Context(), ines, "TS1-03", edits)
 		assert.Equal(t, 422, problemOf(t, err).Status, path)
-		_, err = h.d.SaveSheet(t.Context(), ines, "TS1-03", desk.SheetBatch{Name: name(), Client: "aaaa", Base: 1, Edits: edits})
+		_, err = h.d.Engines.SaveSheet(t.Context(), ines, "TS1-03", desk.SheetBatch{Name: name(), Client: "aaaa", Base: 1, Edits: edits})
 		assert.Equal(t, 422, problemOf(t, err).Status, path)
 	}
-	v, err := h.d.EngineView(t.Context(), ines, "TS1-03", 0)
+	v, err := h.d.Engines.View(t.Context(), ines, "TS1-03", 0)
 	require.NoError(t, err)
 	v.Sheet.Cylinders = 10_000_000
 	raw, err := json.Marshal(v.Sheet)
 	require.NoError(t, err)
-	_, err = h.d.ImportEngine(t.Context(), ines, raw)
+	_, err = h.d.Engines.ImportEngine(t.Context(), ines, raw)
 	assert.Equal(t, 422, problemOf(t, err).Status)
 	assert.Contains(t, problemOf(t, err).Title, "between 0 and 64")
 }
@@ -41,7 +41,7 @@ func TestNoNumberThatMultipliesGetsIn(t *testing.T) {
 func TestAPoisonedDraftTakesNothingDown(t *testing.T) {
 	h := open(t)
 	ines, mirja := h.user("ines"), h.user("mirja")
-	require.NoError(t, h.d.NewSheetDraft(t.Context(), ines, "TS1-03", "Smaller."))
+	require.NoError(t, h.d.Engines.NewSheetDraft(t.Context(), ines, "TS1-03", "Smaller."))
 	res, err := h.s.SQL().Exec(`UPDATE sheets SET sheet = jsonb_set(sheet::jsonb, '{cylinders}', '10000000')::text, version = version + 1 WHERE code = 'TS1-03' AND state = 'draft'`)
 	require.NoError(t, err)
 	n, err := res.RowsAffected()
@@ -55,7 +55,7 @@ func TestAPoisonedDraftTakesNothingDown(t *testing.T) {
 	require.NoError(t, err)
 
 	d := h.another() // a server that starts with it
-	rows, err := d.Engines(t.Context(), ines)
+	rows, err := d.Engines.List(t.Context(), ines)
 	require.NoError(t, err)
 	found := false
 	for _, r := range rows {
@@ -68,16 +68,16 @@ func TestAPoisonedDraftTakesNothingDown(t *testing.T) {
 		}
 	}
 	assert.True(t, found)
-	_, err = d.EngineView(t.Context(), ines, "TS1-03", 0)
+	_, err = d.Engines.View(t.Context(), ines, "TS1-03", 0)
 	assert.Equal(t, 409, problemOf(t, err).Status)
 	for _, u := range []*desk.User{ines, mirja} {
-		_, err = d.MyDesk(t.Context(), u)
+		_, err = d.Drafts.MyDesk(t.Context(), u)
 		assert.NoError(t, err)
 	}
-	_, _, err = d.Procedures(t.Context(), ines, desk.ListQuery{})
+	_, _, err = d.Drafts.Procedures(t.Context(), ines, desk.ListQuery{})
 	assert.NoError(t, err)
-	_, err = d.Where(t.Context(), ines, "cam bar", "", "")
+	_, err = d.Engines.Where(t.Context(), ines, "cam bar", "", "")
 	assert.NoError(t, err)
-	_, err = d.Save(t.Context(), ines, v6, desk.Batch{Name: name(), Client: "aaaa", Base: 99, Edits: []procedure.Edit{{Op: procedure.Insert, Step: &step.Step{ID: "other", Phase: "prepare", Action: &step.Do{Text: "look"}}}}})
+	_, err = d.Drafts.Save(t.Context(), ines, v6, desk.Batch{Name: name(), Client: "aaaa", Base: 99, Edits: []procedure.Edit{{Op: procedure.Insert, Step: &step.Step{ID: "other", Phase: "prepare", Action: &step.Do{Text: "look"}}}}})
 	assert.NoError(t, err, "other pages are written as before")
 }

@@ -67,7 +67,7 @@ func (p *pending) of(c latch.Case, l latch.Latch) latch.Case {
 
 // pending gathers what a person has before them. before is the release before the
 // revision, nil for none.
-func (d *Desk) pending(r store.Reads, u *User, o, before *opened) (*pending, error) {
+func (d *library) pending(r store.Reads, u *User, o, before *opened) (*pending, error) {
 	page, err := d.hasRead(r, u, o.rev.ProcedureID)
 	if err != nil {
 		return nil, err
@@ -80,14 +80,14 @@ func (d *Desk) pending(r store.Reads, u *User, o, before *opened) (*pending, err
 }
 
 // hasRead is what somebody has read, shared by all who ask: it is not to be changed.
-func (d *Desk) hasRead(r store.Reads, u *User, procedure int64) (*readstate.Page, error) {
+func (d *library) hasRead(r store.Reads, u *User, procedure int64) (*readstate.Page, error) {
 	p, _, err := d.readingText(r, u, procedure)
 	return p, err
 }
 
 // readingText is hasRead with the text it was read from. What was read before one more line
 // came to it is not decoded again.
-func (d *Desk) readingText(r store.Reads, u *User, procedure int64) (*readstate.Page, string, error) {
+func (d *library) readingText(r store.Reads, u *User, procedure int64) (*readstate.Page, string, error) {
 	text, err := r.ReadBy(procedure, u.ID)
 	if err != nil {
 		return nil, "", err
@@ -123,7 +123,7 @@ type hand struct {
 // whole again.
 const mostLinesRead = 60
 
-func (d *Desk) readBy(r store.Reads, u *User, procedure int64) (*hand, error) {
+func (d *library) readBy(r store.Reads, u *User, procedure int64) (*hand, error) {
 	p, text, err := d.readingText(r, u, procedure)
 	if err != nil {
 		return nil, err
@@ -155,7 +155,7 @@ func stateOf(o, before *opened) readstate.State {
 
 // asks is what a thing that is unread asks of its reader. changed are the steps that
 // are not as they were in the release before.
-func (d *Desk) asks(o *opened, changed map[step.ID]bool, v *readstate.Unread) readstate.Asks {
+func (d *Review) asks(o *opened, changed map[step.ID]bool, v *readstate.Unread) readstate.Asks {
 	at := o.p.At(v.Step)
 	switch {
 	case v.Step == readstate.Head:
@@ -180,7 +180,7 @@ func changedSince(o, before *opened) map[step.ID]bool {
 }
 
 // readState lays out what somebody has read.
-func (d *Desk) readState(u *User, o, before *opened, required []latch.Latch, unread []readstate.Unread) *ReadState {
+func (d *Review) readState(u *User, o, before *opened, required []latch.Latch, unread []readstate.Unread) *ReadState {
 	changed := changedSince(o, before)
 	var mine []latch.Latch
 	for _, l := range required {
@@ -227,7 +227,7 @@ const standsFor = 0.75
 // for its reader's own word, and none sooner after the last that was read than its own
 // words take. One at a time: hours in which nobody read anything are not time that
 // forty steps stood in view.
-func (d *Desk) stood(o, before *opened, page *readstate.Page, id step.ID) bool {
+func (d *Review) stood(o, before *opened, page *readstate.Page, id step.ID) bool {
 	all := page.Unread(stateOf(o, before))
 	i := slices.IndexFunc(all, func(v readstate.Unread) bool { return v.Step == id })
 	if i < 0 {
@@ -240,7 +240,7 @@ func (d *Desk) stood(o, before *opened, page *readstate.Page, id step.ID) bool {
 // MarkRead notes what somebody has read of a revision. A step that somebody else
 // has changed since the version they saw stays unread: they have not seen it. The
 // state it gives says so.
-func (d *Desk) MarkRead(ctx context.Context, u *User, id int64, m Marking) (*ReadState, error) {
+func (d *Review) MarkRead(ctx context.Context, u *User, id int64, m Marking) (*ReadState, error) {
 	if isReader(u) {
 		return nil, forbidden("Readers see released revisions only. This one is still being written.")
 	}
@@ -283,7 +283,7 @@ func moment() time.Time { return store.Now().UTC().Truncate(time.Millisecond) }
 
 // reviewed opens a locked draft for its review: with the release before it and the
 // latches it needs.
-func (d *Desk) reviewed(w *store.Draft) (o, before *opened, required []latch.Latch, err error) {
+func (d *Review) reviewed(w *store.Draft) (o, before *opened, required []latch.Latch, err error) {
 	if s := latch.State(w.Revision.State); !s.Open() {
 		return nil, nil, nil, problem(409, "Revision %d is %s: its review is over.", w.Revision.Number, s)
 	}
@@ -317,7 +317,7 @@ func seen(w *store.Draft, m Marking) []step.ID {
 
 // readOwn notes that somebody has read what they have just written. Where they
 // moved steps about, what stands elsewhere for that is read too.
-func (d *Desk) readOwn(w *store.Draft, u *User, was, after *opened, edits []procedure.Edit) error {
+func (d *Review) readOwn(w *store.Draft, u *User, was, after *opened, edits []procedure.Edit) error {
 	page, err := d.readBy(w.Reads, u, w.Revision.ProcedureID)
 	if err != nil {
 		return err

@@ -23,7 +23,7 @@ func TestTheRecordInWords(t *testing.T) {
 	s := row.Step
 	s.Note = "Mind the clip."
 	require.NoError(t, h.edits(ines, v6, procedure.Edit{Op: procedure.Replace, Step: &s}, procedure.Edit{Op: procedure.Move, ID: "v02", After: "v03"}, procedure.Edit{Op: procedure.Remove, ID: "v10"}))
-	all, err := h.d.RecordOf(t.Context(), mirja, desk.RecordAsk{Limit: 200})
+	all, err := h.d.Review.RecordOf(t.Context(), mirja, desk.RecordAsk{Limit: 200})
 	require.NoError(t, err)
 	first := all[0]
 	assert.Equal(t, "Ines Okafor", first.By)
@@ -66,7 +66,7 @@ func TestTheRecordInWords(t *testing.T) {
 		{Kind: "edits", Before: first.Seq - 5}: func(e desk.RecordLine) bool { return e.Seq < first.Seq-5 },
 	} {
 		ask.Limit = 200
-		some, err := h.d.RecordOf(t.Context(), mirja, ask)
+		some, err := h.d.Review.RecordOf(t.Context(), mirja, ask)
 		require.NoError(t, err)
 		assert.NotEmpty(t, some, "%+v", ask)
 		for _, e := range some {
@@ -74,14 +74,14 @@ func TestTheRecordInWords(t *testing.T) {
 		}
 	}
 	tomorrow := store.Now().AddDate(0, 0, 1).Format(time.DateOnly)
-	none, err := h.d.RecordOf(t.Context(), mirja, desk.RecordAsk{From: tomorrow, Limit: 9})
+	none, err := h.d.Review.RecordOf(t.Context(), mirja, desk.RecordAsk{From: tomorrow, Limit: 9})
 	require.NoError(t, err)
 	assert.Empty(t, none)
-	_, err = h.d.RecordOf(t.Context(), mirja, desk.RecordAsk{Until: "1.2.", Limit: 9})
+	_, err = h.d.Review.RecordOf(t.Context(), mirja, desk.RecordAsk{Until: "1.2.", Limit: 9})
 	assert.Equal(t, "until", problemOf(t, err).Field)
-	_, err = h.d.RecordOf(t.Context(), h.user("pavel"), desk.RecordAsk{Limit: 9})
+	_, err = h.d.Review.RecordOf(t.Context(), h.user("pavel"), desk.RecordAsk{Limit: 9})
 	assert.Equal(t, 403, problemOf(t, err).Status)
-	people, err := h.d.RecordOf(t.Context(), h.user("sunniva"), desk.RecordAsk{Kind: "people", Limit: 200})
+	people, err := h.d.Review.RecordOf(t.Context(), h.user("sunniva"), desk.RecordAsk{Kind: "people", Limit: 200})
 	require.NoError(t, err)
 	assert.Len(t, people, 8)
 	assert.Equal(t, "add person Sunniva Holt", people[0].Says)
@@ -92,8 +92,8 @@ func TestTheRecordInWords(t *testing.T) {
 func TestTheRecordIsExported(t *testing.T) {
 	h := open(t)
 	var b bytes.Buffer
-	assert.Equal(t, 403, problemOf(t, h.d.ExportRecord(t.Context(), h.user("mirja"), &b)).Status)
-	require.NoError(t, h.d.ExportRecord(t.Context(), h.user("rosalind"), &b))
+	assert.Equal(t, 403, problemOf(t, h.d.Review.ExportRecord(t.Context(), h.user("mirja"), &b)).Status)
+	require.NoError(t, h.d.Review.ExportRecord(t.Context(), h.user("rosalind"), &b))
 	file := b.String()
 	r, head, err := store.HoldExport(strings.NewReader(file), nil)
 	require.NoError(t, err)

@@ -51,7 +51,7 @@ const mostRecord = 200
 
 // RecordOf lists entries of the record in words, the newest first: those on pages
 // and sheets for whoever works on them, those on people for an administrator too.
-func (d *Desk) RecordOf(ctx context.Context, u *User, a RecordAsk) ([]RecordLine, error) {
+func (d *Review) RecordOf(ctx context.Context, u *User, a RecordAsk) ([]RecordLine, error) {
 	if isReader(u) {
 		return nil, forbidden("The record is for those who work on pages. What was released stands on its sheet.")
 	}
@@ -97,7 +97,7 @@ func dayOf(s, field string) (time.Time, error) {
 }
 
 // Record is what was done to a revision, the newest first.
-func (d *Desk) Record(ctx context.Context, u *User, id int64) ([]RecordLine, error) {
+func (d *Review) Record(ctx context.Context, u *User, id int64) ([]RecordLine, error) {
 	if _, err := d.readable(ctx, u, id); err != nil {
 		return nil, err
 	}
@@ -126,7 +126,7 @@ func (d *Desk) Record(ctx context.Context, u *User, id int64) ([]RecordLine, err
 
 // ExportRecord writes the whole record as JSON lines, for an administrator or a
 // lead: it speaks of everybody.
-func (d *Desk) ExportRecord(ctx context.Context, u *User, w io.Writer) error {
+func (d *Review) ExportRecord(ctx context.Context, u *User, w io.Writer) error {
 	if err := MayExportRecord(u); err != nil {
 		return err
 	}
@@ -143,7 +143,7 @@ func MayExportRecord(u *User) error {
 
 // wording puts entries of the record into words.
 type wording struct {
-	d *Desk
+	d *Review
 	r store.Reads
 	// steps are the sentences of the steps of a revision, those that are gone along.
 	steps map[int64]map[string]string

@@ -40,7 +40,7 @@ const SinceRead = -1
 // against 0 is the last that was released before it, or the one before where none
 // was; SinceRead is what the person has read. Both revisions must be ones that the
 // person may read.
-func (d *Desk) Redline(ctx context.Context, u *User, id, against int64) (*Redlined, error) {
+func (d *Review) Redline(ctx context.Context, u *User, id, against int64) (*Redlined, error) {
 	o, v, m, err := d.shownTo(ctx, u, id)
 	if err != nil {
 		return nil, err
@@ -67,7 +67,7 @@ func (d *Desk) Redline(ctx context.Context, u *User, id, against int64) (*Redlin
 }
 
 // shownTo is a revision that somebody may read, as it is shown, with its title block.
-func (d *Desk) shownTo(ctx context.Context, u *User, id int64) (*opened, *view.View, *Meta, error) {
+func (d *library) shownTo(ctx context.Context, u *User, id int64) (*opened, *view.View, *Meta, error) {
 	o, err := d.readable(ctx, u, id)
 	if err != nil {
 		return nil, nil, nil, err
@@ -81,7 +81,7 @@ func (d *Desk) shownTo(ctx context.Context, u *User, id int64) (*opened, *view.V
 }
 
 // earlier is the state that a redline is drawn against; nil for none.
-func (d *Desk) earlier(ctx context.Context, u *User, o *opened, m *Meta, against int64, out *Redlined) (*opened, error) {
+func (d *library) earlier(ctx context.Context, u *User, o *opened, m *Meta, against int64, out *Redlined) (*opened, error) {
 	if against == SinceRead {
 		page, err := d.readBy(d.store.Reads(ctx), u, o.rev.ProcedureID)
 		if err != nil {
@@ -100,7 +100,7 @@ func (d *Desk) earlier(ctx context.Context, u *User, o *opened, m *Meta, against
 }
 
 // reviewOf fills in what somebody has read of a revision and what was said of it.
-func (d *Desk) reviewOf(ctx context.Context, u *User, o *opened, out *Redlined) error {
+func (d *Review) reviewOf(ctx context.Context, u *User, o *opened, out *Redlined) error {
 	if isReader(u) {
 		return nil
 	}

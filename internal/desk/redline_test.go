@@ -16,7 +16,7 @@ import (
 func TestARedline(t *testing.T) {
 	h := open(t)
 	ines := h.user("ines")
-	v, err := h.d.Redline(t.Context(), ines, 4, 0)
+	v, err := h.d.Review.Redline(t.Context(), ines, 4, 0)
 	require.NoError(t, err)
 	require.NotNil(t, v.Against)
 	assert.Less(t, v.Against.Number, v.Meta.Number)
@@ -31,22 +31,22 @@ func TestARedline(t *testing.T) {
 	}
 	assert.Greater(t, n, 20)
 
-	back, err := h.d.Redline(t.Context(), ines, v.Against.ID, v.Meta.ID)
+	back, err := h.d.Review.Redline(t.Context(), ines, v.Against.ID, v.Meta.ID)
 	require.NoError(t, err)
 	assert.Equal(t, len(v.New), len(back.Settled), "the other way round, what was new is settled")
 
-	first, err := h.d.Redline(t.Context(), ines, 7, 0)
+	first, err := h.d.Review.Redline(t.Context(), ines, 7, 0)
 	require.NoError(t, err)
 	assert.Nil(t, first.Against, "nothing stands before the first revision")
 	assert.True(t, first.Redline.Empty())
 
-	_, err = h.d.Redline(t.Context(), ines, 4, 7)
+	_, err = h.d.Review.Redline(t.Context(), ines, 4, 7)
 	assert.Error(t, err, "of another procedure")
-	_, err = h.d.Redline(t.Context(), ines, 4, 4)
+	_, err = h.d.Review.Redline(t.Context(), ines, 4, 4)
 	assert.Error(t, err, "against itself")
-	_, err = h.d.Redline(t.Context(), h.user("pavel"), 4, 0)
+	_, err = h.d.Review.Redline(t.Context(), h.user("pavel"), 4, 0)
 	assert.Error(t, err, "readers read what is released")
-	_, err = h.d.Redline(t.Context(), h.user("pavel"), v.Against.ID, 4)
+	_, err = h.d.Review.Redline(t.Context(), h.user("pavel"), v.Against.ID, 4)
 	assert.Error(t, err, "nor the draft against what is released")
 }
 
@@ -54,7 +54,7 @@ func TestARedline(t *testing.T) {
 // its steps; that of the first revision has nothing to list.
 func TestChangeBars(t *testing.T) {
 	h := open(t)
-	s, err := h.d.Sheet(t.Context(), h.user("ines"), 4)
+	s, err := h.d.Drafts.Sheet(t.Context(), h.user("ines"), 4)
 	require.NoError(t, err)
 	assert.Equal(t, 3, s.Since)
 	n := 0
@@ -68,7 +68,7 @@ func TestChangeBars(t *testing.T) {
 	}
 	assert.Positive(t, n)
 	assert.Contains(t, strings.Join(s.Changes, "\n"), "No longer (step 33 then): Take out the crank pin and the cam bar.")
-	s, err = h.d.Sheet(t.Context(), h.user("ines"), 7)
+	s, err = h.d.Drafts.Sheet(t.Context(), h.user("ines"), 7)
 	require.NoError(t, err)
 	assert.Zero(t, s.Since)
 	assert.Empty(t, s.Changes)
@@ -79,7 +79,7 @@ func TestChangeBars(t *testing.T) {
 func TestTheTimeline(t *testing.T) {
 	h := open(t)
 	ines := h.user("ines")
-	v, err := h.d.Versions(t.Context(), ines, 4, "")
+	v, err := h.d.Drafts.Versions(t.Context(), ines, 4, "")
 	require.NoError(t, err)
 	require.Len(t, v.Versions, 4)
 	assert.Zero(t, v.Held)
@@ -97,20 +97,20 @@ func TestTheTimeline(t *testing.T) {
 	assert.Zero(t, v.Versions[3].Against)
 
 	day := func(on string) int64 {
-		v, err := h.d.Versions(t.Context(), ines, 4, on)
+		v, err := h.d.Drafts.Versions(t.Context(), ines, 4, on)
 		require.NoError(t, err)
 		return v.Held
 	}
 	assert.Equal(t, now.ID, day(now.From.UTC().AddDate(0, 0, 3).Format("2006-01-02")))
 	assert.Zero(t, day("2001-01-01"))
-	_, err = h.d.Versions(t.Context(), ines, 4, "yesterday")
+	_, err = h.d.Drafts.Versions(t.Context(), ines, 4, "yesterday")
 	assert.ErrorContains(t, err, "2026-05-31")
 
 	// Readers see what is released, and no draft.
-	v, err = h.d.Versions(t.Context(), h.user("pavel"), now.ID, "")
+	v, err = h.d.Drafts.Versions(t.Context(), h.user("pavel"), now.ID, "")
 	require.NoError(t, err)
 	assert.Len(t, v.Versions, 3)
-	_, err = h.d.Versions(t.Context(), h.user("pavel"), 4, "")
+	_, err = h.d.Drafts.Versions(t.Context(), h.user("pavel"), 4, "")
 	assert.Error(t, err)
 }
 
@@ -118,19 +118,19 @@ func TestTheTimeline(t *testing.T) {
 func TestADraftFromAnEarlierRelease(t *testing.T) {
 	h := open(t)
 	ines := h.user("ines")
-	v, err := h.d.Versions(t.Context(), ines, 4, "")
+	v, err := h.d.Drafts.Versions(t.Context(), ines, 4, "")
 	require.NoError(t, err)
 	first := v.Versions[3]
-	_, err = h.d.NewDraft(t.Context(), ines, v.Meta.Procedure, "Back to the old torque.", first.ID)
+	_, err = h.d.Drafts.NewDraft(t.Context(), ines, v.Meta.Procedure, "Back to the old torque.", first.ID)
 	assert.ErrorContains(t, err, "open revision", "one draft at a time")
-	require.NoError(t, h.d.Delete(t.Context(), ines, 4))
+	require.NoError(t, h.d.Drafts.Delete(t.Context(), ines, 4))
 	for _, bad := range []int64{4, 7, 999} {
-		_, err = h.d.NewDraft(t.Context(), ines, v.Meta.Procedure, "Back to the old torque.", bad)
+		_, err = h.d.Drafts.NewDraft(t.Context(), ines, v.Meta.Procedure, "Back to the old torque.", bad)
 		assert.Error(t, err, "%d is no release of it", bad)
 	}
-	id, err := h.d.NewDraft(t.Context(), ines, v.Meta.Procedure, "Back to the old torque.", first.ID)
+	id, err := h.d.Drafts.NewDraft(t.Context(), ines, v.Meta.Procedure, "Back to the old torque.", first.ID)
 	require.NoError(t, err)
-	r, err := h.d.Redline(t.Context(), ines, id, first.ID)
+	r, err := h.d.Review.Redline(t.Context(), ines, id, first.ID)
 	require.NoError(t, err)
 	assert.True(t, r.Redline.Empty(), "it starts as that release was")
 }

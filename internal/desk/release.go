@@ -43,7 +43,7 @@ type SignedLatch struct {
 }
 
 // PlanRelease is what the release of a revision would do.
-func (d *Desk) PlanRelease(ctx context.Context, u *User, id int64) (*ReleasePlan, error) {
+func (d *Review) PlanRelease(ctx context.Context, u *User, id int64) (*ReleasePlan, error) {
 	if isReader(u) {
 		return nil, forbidden("Readers see released revisions only. This one is still being written.")
 	}
@@ -86,7 +86,7 @@ func (d *Desk) PlanRelease(ctx context.Context, u *User, id int64) (*ReleasePlan
 
 // signed are the closed latches of a revision with how each closer read it, as the
 // record has it.
-func (d *Desk) signed(r store.Reads, o *opened) ([]SignedLatch, error) {
+func (d *Review) signed(r store.Reads, o *opened) ([]SignedLatch, error) {
 	shut, err := r.Shut(o.rev.ID)
 	if err != nil {
 		return nil, err
@@ -103,7 +103,7 @@ func (d *Desk) signed(r store.Reads, o *opened) ([]SignedLatch, error) {
 }
 
 // releaseCase is what decides whether a revision may be released.
-func (d *Desk) releaseCase(r store.Reads, o *opened) (c latch.Case, before *opened, t talk, err error) {
+func (d *Review) releaseCase(r store.Reads, o *opened) (c latch.Case, before *opened, t talk, err error) {
 	all, err := r.RevisionsOf(o.rev.ProcedureID)
 	if err != nil {
 		return c, nil, t, err
@@ -129,7 +129,7 @@ func (d *Desk) releaseCase(r store.Reads, o *opened) (c latch.Case, before *open
 // Release releases a revision whose latches are closed, over the version the person
 // saw: it is frozen with its engine sheet and hashed, and the release before holds no
 // more. Nothing changes it again.
-func (d *Desk) Release(ctx context.Context, u *User, id, seen int64) (*Meta, error) {
+func (d *Review) Release(ctx context.Context, u *User, id, seen int64) (*Meta, error) {
 	if isReader(u) {
 		return nil, forbidden("A lead releases.")
 	}
@@ -155,7 +155,7 @@ func (d *Desk) Release(ctx context.Context, u *User, id, seen int64) (*Meta, err
 	if err != nil {
 		return nil, missing(err, "revision")
 	}
-	r, err := d.Revision(ctx, u, id)
+	r, err := d.rooms.Drafts.Revision(ctx, u, id)
 	if err != nil {
 		return nil, err
 	}

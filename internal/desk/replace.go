@@ -86,7 +86,7 @@ const (
 )
 
 // plans waits for its turn among those who plan.
-func (d *Desk) plans(ctx context.Context) (done func(), err error) {
+func (d *Engines) plans(ctx context.Context) (done func(), err error) {
 	ctx, cancel := context.WithTimeout(ctx, planPatience)
 	defer cancel()
 	select {
@@ -99,7 +99,7 @@ func (d *Desk) plans(ctx context.Context) (done func(), err error) {
 
 // PlanChange finds where a term or value stands, on pages that are open or hold and on
 // engine sheets, and what would come of changing it. Nothing is changed.
-func (d *Desk) PlanChange(ctx context.Context, u *User, a ChangeAsk) (*ChangePlan, error) {
+func (d *Engines) PlanChange(ctx context.Context, u *User, a ChangeAsk) (*ChangePlan, error) {
 	if err := MayWrite(u); err != nil {
 		return nil, err
 	}
@@ -164,7 +164,7 @@ const fewLeft = 50
 
 // caughtUp finds the uses of the few pages and sheets whose uses are missing; behind is
 // set where they are too many to wait for.
-func (d *Desk) caughtUp(ctx context.Context) (behind bool, err error) {
+func (d *Engines) caughtUp(ctx context.Context) (behind bool, err error) {
 	revs, sheets, err := d.store.Reads(ctx).Unindexed(usesEdition, 0, 0, fewLeft)
 	if err != nil || len(revs)+len(sheets) == 0 {
 		return false, err
@@ -190,7 +190,7 @@ func readChange(a ChangeAsk) (*replace.Change, error) {
 
 // planPage is what a change would do to a page; nil where it does not stand there.
 // sheet is the sheet of its code changed in the same way, nil where nothing of it is.
-func (d *Desk) planPage(r store.Reads, c *replace.Change, id int64, sheet *engine.Index) (*ChangePage, []string, error) {
+func (d *Engines) planPage(r store.Reads, c *replace.Change, id int64, sheet *engine.Index) (*ChangePage, []string, error) {
 	o, err := d.open(r, id)
 	if err != nil {
 		return nil, nil, err
@@ -233,7 +233,7 @@ func (d *Desk) planPage(r store.Reads, c *replace.Change, id int64, sheet *engin
 
 // planSheet is what a change would do to the sheet of a code: its draft, or the one in
 // use, and that sheet; nil where it does not stand there.
-func (d *Desk) planSheet(r store.Reads, u *User, c *replace.Change, code string) (*ChangePage, *engine.Index, error) {
+func (d *Engines) planSheet(r store.Reads, u *User, c *replace.Change, code string) (*ChangePage, *engine.Index, error) {
 	v, _, k, err := d.numbered(r, u, code, 0)
 	if err != nil {
 		return nil, nil, err
@@ -291,7 +291,7 @@ type Changed struct {
 // ChangeOn makes a change on one page or sheet: in the draft there is, or in a new one
 // that starts from what holds. It is refused where the page has changed since the plan
 // was made, and nothing is changed then.
-func (d *Desk) ChangeOn(ctx context.Context, u *User, a ChangeDo) (*Changed, error) {
+func (d *Engines) ChangeOn(ctx context.Context, u *User, a ChangeDo) (*Changed, error) {
 	if err := MayWrite(u); err != nil {
 		return nil, err
 	}
@@ -323,7 +323,7 @@ func movedOn(what string) error {
 	return problem(409, "%s has changed since this was looked at. Look again: nothing of it was changed.", what)
 }
 
-func (d *Desk) changePage(ctx context.Context, u *User, c *replace.Change, a ChangeDo) (*Changed, error) {
+func (d *Engines) changePage(ctx context.Context, u *User, c *replace.Change, a ChangeDo) (*Changed, error) {
 	r := d.store.Reads(ctx)
 	o, err := d.open(r, a.Revision)
 	if err != nil {
@@ -339,7 +339,7 @@ func (d *Desk) changePage(ctx context.Context, u *User, c *replace.Change, a Cha
 	id, base := a.Revision, a.Version
 	switch state := latch.State(o.rev.State); {
 	case state == latch.Latched:
-		if id, err = d.NewDraft(ctx, u, o.rev.ProcedureID, a.Reason, o.rev.ID); err != nil {
+		if id, err = d.rooms.Drafts.NewDraft(ctx, u, o.rev.ProcedureID, a.Reason, o.rev.ID); err != nil {
 			return nil, err
 		}
 		rev, err := r.RevisionByID(id)
@@ -352,17 +352,17 @@ func (d *Desk) changePage(ctx context.Context, u *User, c *replace.Change, a Cha
 	}
 	own := ownName()
 	b := Batch{Name: own, Client: own, Base: base, Edits: edits, Also: map[string]any{"everywhere": c.From() + " to " + c.To()}}
-	saved, err := d.Save(ctx, u, id, b)
+	saved, err := d.rooms.Drafts.Save(ctx, u, id, b)
 	if err != nil {
 		if id != a.Revision { // a draft in which nothing is new is of no use
-			return nil, cmp.Or(d.Delete(ctx, u, id), err)
+			return nil, cmp.Or(d.rooms.Drafts.Delete(ctx, u, id), err)
 		}
 		return nil, err
 	}
 	return &Changed{Revision: id, Engine: o.p.Engine, Number: saved.Meta.Number, State: saved.Meta.State, Places: len(edits), Blocking: saved.Meta.Blocking}, nil
 }
 
-func (d *Desk) changeSheet(ctx context.Context, u *User, c *replace.Change, a ChangeDo) (*Changed, error) {
+func (d *Engines) changeSheet(ctx context.Context, u *User, c *replace.Change, a ChangeDo) (*Changed, error) {
 	r := d.store.Reads(ctx)
 	v, _, k, err := d.numbered(r, u, a.Engine, 0)
 	if err != nil {

@@ -19,7 +19,7 @@ import (
 
 func (h house) plan(u *desk.User, from, to string) *desk.ChangePlan {
 	h.Helper()
-	p, err := h.d.PlanChange(h.Context(), u, desk.ChangeAsk{From: from, To: to})
+	p, err := h.d.Engines.PlanChange(h.Context(), u, desk.ChangeAsk{From: from, To: to})
 	require.NoError(h, err)
 	return p
 }
@@ -30,7 +30,7 @@ func (h house) do(u *desk.User, p *desk.ChangePlan, c *desk.ChangePage) (*desk.C
 	for _, v := range c.Places {
 		a.Places = append(a.Places, v.Key)
 	}
-	return h.d.ChangeOn(h.Context(), u, a)
+	return h.d.Engines.ChangeOn(h.Context(), u, a)
 }
 
 // lines are the pages and places of a plan.
@@ -61,7 +61,7 @@ func TestAValueIsChangedEverywhere(t *testing.T) {
 
 	before := h.open(ines, draft).Meta.Version
 	for i := range p.Pages {
-		_, err := h.d.ChangeOn(t.Context(), ines, desk.ChangeDo{From: p.From, To: p.To, Revision: p.Pages[i].Revision, Engine: "TQ4-18P", Version: p.Pages[i].Version, Places: []string{"x"}})
+		_, err := h.d.Engines.ChangeOn(t.Context(), ines, desk.ChangeDo{From: p.From, To: p.To, Revision: p.Pages[i].Revision, Engine: "TQ4-18P", Version: p.Pages[i].Version, Places: []string{"x"}})
 		assert.Equal(t, "reason", problemOf(t, err).Field)
 		c, err := h.do(ines, p, &p.Pages[i])
 		require.NoError(t, err)
@@ -75,14 +75,14 @@ func TestAValueIsChangedEverywhere(t *testing.T) {
 	assert.Empty(t, h.plan(ines, "42 N·m", "45 N·m").Pages, "nothing is left")
 	// The sheet is a draft now, and its code's pages are still proved with the one in use.
 	assert.Equal(t, "draft", h.sheet(ines, "TQ4-18P").Meta.State)
-	all, err := h.d.RecordOf(t.Context(), ines, desk.RecordAsk{Limit: 20})
+	all, err := h.d.Review.RecordOf(t.Context(), ines, desk.RecordAsk{Limit: 20})
 	require.NoError(t, err)
 	assert.True(t, slices.ContainsFunc(all, func(e desk.RecordLine) bool {
 		return e.Says == "edited 1 place, changing 42 N·m to 45 N·m everywhere"
 	}))
 	assert.True(t, slices.ContainsFunc(all, func(e desk.RecordLine) bool { return e.Says == "started the revision: Letter EL-0612." }))
 	// One's own change is taken back like any other.
-	_, err = h.d.Undo(t.Context(), ines, draft, "back", false)
+	_, err = h.d.Drafts.Undo(t.Context(), ines, draft, "back", false)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"TQ4-18P 4 draft: s26"}, lines(h.plan(ines, "42 N·m", "45 N·m")))
 	h.intact()
@@ -141,7 +141,7 @@ func TestATermIsChangedEverywhere(t *testing.T) {
 	assert.Equal(t, []string{"TQ4-18P 0 in use: tools/tl-101", fmt.Sprintf("TQ4-18P 4 draft: %s", s.ID)}, lines(p))
 	assert.Equal(t, []replace.Text{replace.Became("note", "Mind the idler roller and TL-101.", "Mind the idler roller and TL-131.")}, p.Pages[1].Places[0].Texts)
 	for _, c := range []struct{ from, to, field string }{{"", "x", "to"}, {"42 N·m", "x", "to"}, {"x", "x", "to"}, {strings.Repeat("x", 300), "y", "from"}} {
-		_, err := h.d.PlanChange(t.Context(), ines, desk.ChangeAsk{From: c.from, To: c.to})
+		_, err := h.d.Engines.PlanChange(t.Context(), ines, desk.ChangeAsk{From: c.from, To: c.to})
 		assert.Equal(t, c.field, problemOf(t, err).Field, c.from)
 	}
 	// What only the draft of a sheet says is found as well.
@@ -150,15 +150,15 @@ func TestATermIsChangedEverywhere(t *testing.T) {
 	_, err := h.edit(ines, "TC4-24C", "drafting", sheet.Meta.Version, engine.Edit{Path: "locks/crank-pin/note", Value: []byte(`"Mind the quorl."`)})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"TC4-24C 0 draft: locks/crank-pin"}, lines(h.plan(ines, "quorl", "swarf")))
-	only, err := h.d.PlanChange(t.Context(), ines, desk.ChangeAsk{From: "crank pin", To: "crank stop", Engine: "TV6-27D"})
+	only, err := h.d.Engines.PlanChange(t.Context(), ines, desk.ChangeAsk{From: "crank pin", To: "crank stop", Engine: "TV6-27D"})
 	require.NoError(t, err)
 	for _, c := range only.Pages {
 		assert.Equal(t, "TV6-27D", c.Engine)
 	}
 	for _, who := range []string{"pavel", "mirja", "teodor", "aiko", "sunniva"} {
-		_, err := h.d.PlanChange(t.Context(), h.user(who), desk.ChangeAsk{From: "TL-101", To: "TL-131"})
+		_, err := h.d.Engines.PlanChange(t.Context(), h.user(who), desk.ChangeAsk{From: "TL-101", To: "TL-131"})
 		assert.Equal(t, 403, problemOf(t, err).Status, who)
-		_, err = h.d.ChangeOn(t.Context(), h.user(who), desk.ChangeDo{From: "TL-101", To: "TL-131", Reason: "r", Revision: draft, Places: []string{"s01"}})
+		_, err = h.d.Engines.ChangeOn(t.Context(), h.user(who), desk.ChangeDo{From: "TL-101", To: "TL-131", Reason: "r", Revision: draft, Places: []string{"s01"}})
 		assert.Equal(t, 403, problemOf(t, err).Status, who)
 	}
 }
@@ -182,7 +182,7 @@ func TestThePlanMissesNothing(t *testing.T) {
 	sheets := map[string]*engine.Index{}
 	for _, r := range pages {
 		if sheets[r.Meta.Engine] == nil {
-			v, err := h.d.EngineView(t.Context(), ines, r.Meta.Engine, 0)
+			v, err := h.d.Engines.View(t.Context(), ines, r.Meta.Engine, 0)
 			require.NoError(t, err)
 			sheets[r.Meta.Engine] = engine.NewIndex(v.Sheet)
 		}

@@ -40,7 +40,7 @@ func queue(s *store.Store) *river.Client[*sql.Tx] {
 	return c
 }
 
-func (d *Desk) queueReproof(ctx context.Context, tx *sql.Tx, id int64) error {
+func (d *Engines) queueReproof(ctx context.Context, tx *sql.Tx, id int64) error {
 	_, err := d.jobs.InsertTx(ctx, tx, reproofArgs{id}, nil)
 	if err != nil {
 		return fmt.Errorf("queueing the proof: %w", err)
@@ -54,7 +54,7 @@ const reproveEvery = 20
 
 // reprove proves what a reproof has not been through yet. It is a lease that
 // makes one worker do so: where another holds it there is nothing to do.
-func (d *Desk) reprove(ctx context.Context, id int64) error {
+func (d *Engines) reprove(ctx context.Context, id int64) error {
 	worker := rand.Text()
 	if mine, err := d.store.Claim(ctx, id, worker); err != nil || !mine {
 		return err
@@ -104,7 +104,7 @@ func (d *Desk) reprove(ctx context.Context, id int64) error {
 }
 
 // beforeAndNow are the sheet a reproof is about and the one before it.
-func (d *Desk) beforeAndNow(r store.Reads, run *store.Reproof) (now, before *known, err error) {
+func (d *Engines) beforeAndNow(r store.Reads, run *store.Reproof) (now, before *known, err error) {
 	all, err := r.SheetsOf(run.Code)
 	if err != nil {
 		return nil, nil, err
@@ -131,7 +131,7 @@ func (d *Desk) beforeAndNow(r store.Reads, run *store.Reproof) (now, before *kno
 
 // reproveOne proves one revision with both sheets; what a draft comes to with
 // the new one is kept for lists.
-func (d *Desk) reproveOne(ctx context.Context, r store.Reads, id int64, before, now *known) (*store.ReproofRow, error) {
+func (d *Engines) reproveOne(ctx context.Context, r store.Reads, id int64, before, now *known) (*store.ReproofRow, error) {
 	o, err := d.open(r, id)
 	if err != nil {
 		return nil, err
@@ -193,7 +193,7 @@ type ReproofRow struct {
 const mostReproofRows = 200
 
 // Reproof is the newest proof of a code's procedures; nil for none.
-func (d *Desk) Reproof(ctx context.Context, u *User, code string) (*Reproof, error) {
+func (d *Engines) Reproof(ctx context.Context, u *User, code string) (*Reproof, error) {
 	if isReader(u) {
 		return nil, forbidden("Proofs of drafts are for those who work on them.")
 	}
@@ -230,7 +230,7 @@ func (d *Desk) Reproof(ctx context.Context, u *User, code string) (*Reproof, err
 }
 
 // CancelReproof stops a proof that is under way.
-func (d *Desk) CancelReproof(ctx context.Context, u *User, code string) error {
+func (d *Engines) CancelReproof(ctx context.Context, u *User, code string) error {
 	if isReader(u) {
 		return forbidden("Proofs of drafts are for those who work on them.")
 	}
@@ -259,7 +259,7 @@ type Touch struct {
 // Touches lists what the draft of a sheet changes and which procedures speak of
 // it: those whose steps name a changed thing, and all where the drive itself or
 // a limit changes.
-func (d *Desk) Touches(ctx context.Context, u *User, code string) (changes []string, touches []Touch, err error) {
+func (d *Engines) Touches(ctx context.Context, u *User, code string) (changes []string, touches []Touch, err error) {
 	if isReader(u) {
 		return nil, nil, forbidden("Drafts are for those who work on them.")
 	}

@@ -21,14 +21,14 @@ import (
 
 func (h house) redline(u *desk.User, id, against int64) *desk.Redlined {
 	h.Helper()
-	r, err := h.d.Redline(h.Context(), u, id, against)
+	r, err := h.d.Review.Redline(h.Context(), u, id, against)
 	require.NoError(h, err)
 	return r
 }
 
 func (h house) say(u *desk.User, id int64, s desk.Said) *desk.Remark {
 	h.Helper()
-	m, err := h.d.Say(h.Context(), u, id, s)
+	m, err := h.d.Review.Say(h.Context(), u, id, s)
 	require.NoError(h, err)
 	return m
 }
@@ -46,7 +46,7 @@ func (h house) remark(u *desk.User, id, remark int64) desk.Remark {
 }
 
 func (h house) answer(u *desk.User, remark int64, act, body string) error {
-	return h.d.AnswerRemark(h.Context(), u, remark, desk.Answered{Act: act, Body: body, Client: "answers"})
+	return h.d.Review.AnswerRemark(h.Context(), u, remark, desk.Answered{Act: act, Body: body, Client: "answers"})
 }
 
 // A latch closes only when its reader has read every place that weighs on it as it
@@ -55,7 +55,7 @@ func TestALatchClosesOverWhatWasRead(t *testing.T) {
 	h := open(t)
 	ines, mirja, teodor := h.user("ines"), h.user("mirja"), h.user("teodor")
 	version := h.open(mirja, v6).Meta.Version
-	_, err := h.d.CloseLatch(t.Context(), mirja, v6, latch.ByTechnical, version)
+	_, err := h.d.Review.CloseLatch(t.Context(), mirja, v6, latch.ByTechnical, version)
 	assert.ErrorContains(t, err, "steps, and the title and preparation, are not read as they stand now")
 	h.read(mirja, v6)
 	h.read(teodor, v6)
@@ -75,7 +75,7 @@ func TestALatchClosesOverWhatWasRead(t *testing.T) {
 	}
 	_, err = h.close(ines, v6, latch.ByAuthor)
 	require.NoError(t, err)
-	_, err = h.d.CloseLatch(t.Context(), teodor, v6, latch.ByEditorial, h.open(teodor, v6).Meta.Version)
+	_, err = h.d.Review.CloseLatch(t.Context(), teodor, v6, latch.ByEditorial, h.open(teodor, v6).Meta.Version)
 	assert.ErrorContains(t, err, "1 step is not read")
 	_, err = h.close(teodor, v6, latch.ByEditorial)
 	require.NoError(t, err)
@@ -99,20 +99,20 @@ func TestNobodyReadsWhatTheyHaveNotSeen(t *testing.T) {
 	s := h.open(ines, v6).View.Rows[3].Step
 	s.Cautions = append(s.Cautions, step.Caution{Text: "The cover is sharp."})
 	require.NoError(t, h.edits(ines, v6, procedure.Edit{Op: procedure.Replace, Step: &s}))
-	got, err := h.d.MarkRead(t.Context(), mirja, v6, desk.Marking{Version: r.Meta.Version, Sheet: r.Reading.Sheet, Steps: steps(r.Reading)})
+	got, err := h.d.Review.MarkRead(t.Context(), mirja, v6, desk.Marking{Version: r.Meta.Version, Sheet: r.Reading.Sheet, Steps: steps(r.Reading)})
 	require.NoError(t, err)
 	assert.Equal(t, []step.ID{s.ID}, steps(got))
-	_, err = h.d.MarkRead(t.Context(), mirja, v6, desk.Marking{Version: r.Meta.Version + 1, Sheet: r.Reading.Sheet + 100, Steps: []step.ID{s.ID}})
+	_, err = h.d.Review.MarkRead(t.Context(), mirja, v6, desk.Marking{Version: r.Meta.Version + 1, Sheet: r.Reading.Sheet + 100, Steps: []step.ID{s.ID}})
 	assert.ErrorContains(t, err, "engine sheet")
-	got, err = h.d.MarkRead(t.Context(), mirja, v6, desk.Marking{Version: r.Meta.Version + 50, Sheet: r.Reading.Sheet, Steps: []step.ID{s.ID}})
+	got, err = h.d.Review.MarkRead(t.Context(), mirja, v6, desk.Marking{Version: r.Meta.Version + 50, Sheet: r.Reading.Sheet, Steps: []step.ID{s.ID}})
 	require.NoError(t, err)
 	assert.Equal(t, []step.ID{s.ID}, steps(got), "nobody has seen what is not there yet")
-	got, err = h.d.MarkRead(t.Context(), mirja, v6, desk.Marking{Version: h.open(mirja, v6).Meta.Version, Sheet: r.Reading.Sheet, Steps: []step.ID{s.ID}})
+	got, err = h.d.Review.MarkRead(t.Context(), mirja, v6, desk.Marking{Version: h.open(mirja, v6).Meta.Version, Sheet: r.Reading.Sheet, Steps: []step.ID{s.ID}})
 	require.NoError(t, err)
 	assert.Empty(t, got.Unread)
-	_, err = h.d.MarkRead(t.Context(), h.user("pavel"), v6, desk.Marking{})
+	_, err = h.d.Review.MarkRead(t.Context(), h.user("pavel"), v6, desk.Marking{})
 	assert.Equal(t, 403, problemOf(t, err).Status)
-	_, err = h.d.MarkRead(t.Context(), mirja, 3, desk.Marking{})
+	_, err = h.d.Review.MarkRead(t.Context(), mirja, 3, desk.Marking{})
 	assert.ErrorContains(t, err, "its review is over")
 }
 
@@ -125,7 +125,7 @@ func TestNothingIsReleasedThatWasNotRead(t *testing.T) {
 	readers := map[latch.Latch]*desk.User{latch.ByAuthor: ines, latch.ByTechnical: h.user("mirja"), latch.ByEditorial: h.user("teodor"), latch.ByBench: h.user("aiko")}
 	released := 0
 	for round := range tries(120, 10) {
-		id, err := h.d.NewDraft(t.Context(), ines, 2, fmt.Sprintf("Round %d.", round), 0)
+		id, err := h.d.Drafts.NewDraft(t.Context(), ines, 2, fmt.Sprintf("Round %d.", round), 0)
 		require.NoError(t, err)
 		row := h.open(ines, id).View.Rows[round%4]
 		s, sentence := row.Step, row.Sentence
@@ -141,7 +141,7 @@ func TestNothingIsReleasedThatWasNotRead(t *testing.T) {
 				case 2:
 					next.Wording = strings.TrimSuffix(sentence, ".") + "; " + strings.ToLower(said) + "."
 				}
-				_, err := h.d.Save(t.Context(), ines, id, desk.Batch{Name: name(), Client: "races", Base: 1 << 40, Edits: []procedure.Edit{{Op: procedure.Replace, Step: &next}}})
+				_, err := h.d.Drafts.Save(t.Context(), ines, id, desk.Batch{Name: name(), Client: "races", Base: 1 << 40, Edits: []procedure.Edit{{Op: procedure.Replace, Step: &next}}})
 				if err != nil {
 					assert.ErrorContains(t, err, "never changes")
 					return
@@ -153,12 +153,12 @@ func TestNothingIsReleasedThatWasNotRead(t *testing.T) {
 		for l, u := range readers {
 			wg.Go(func() {
 				for range 60 {
-					r, err := h.d.Redline(t.Context(), u, id, 0)
+					r, err := h.d.Review.Redline(t.Context(), u, id, 0)
 					if !assert.NoError(t, err) || r.Reading == nil {
 						return
 					}
-					_, _ = h.d.MarkRead(t.Context(), u, id, desk.Marking{Version: r.Meta.Version, Sheet: r.Reading.Sheet, Steps: steps(r.Reading)})
-					if _, err := h.d.CloseLatch(t.Context(), u, id, l, r.Meta.Version); err == nil {
+					_, _ = h.d.Review.MarkRead(t.Context(), u, id, desk.Marking{Version: r.Meta.Version, Sheet: r.Reading.Sheet, Steps: steps(r.Reading)})
+					if _, err := h.d.Review.CloseLatch(t.Context(), u, id, l, r.Meta.Version); err == nil {
 						select {
 						case closed <- struct{}{}:
 						default:
@@ -173,7 +173,7 @@ func TestNothingIsReleasedThatWasNotRead(t *testing.T) {
 			lead := h.user("rosalind")
 			for range closed {
 				if v, err := h.s.Reads(t.Context()).RevisionByID(id); err == nil {
-					_, _ = h.d.Release(t.Context(), lead, id, v.Version)
+					_, _ = h.d.Review.Release(t.Context(), lead, id, v.Version)
 				}
 			}
 		})
@@ -185,7 +185,7 @@ func TestNothingIsReleasedThatWasNotRead(t *testing.T) {
 		} else {
 			released++
 		}
-		file, _, err := h.d.Export(t.Context(), ines, id)
+		file, _, err := h.d.Drafts.Export(t.Context(), ines, id)
 		require.NoError(t, err)
 		doc, err := latchjson.Decode(file)
 		require.NoError(t, err)
@@ -222,7 +222,7 @@ func (h house) finish(readers map[latch.Latch]*desk.User, id int64) error {
 	if m.State == string(latch.Latched) {
 		return nil
 	}
-	_, err := h.d.Release(h.Context(), h.user("rosalind"), id, m.Version)
+	_, err := h.d.Review.Release(h.Context(), h.user("rosalind"), id, m.Version)
 	return err
 }
 
@@ -302,7 +302,7 @@ func TestASuggestionIsProvedAndTaken(t *testing.T) {
 	}
 	s := rows[at].Step
 	bad := desk.Said{Kind: desk.Suggestion, Place: "step", Step: s.ID, Line: "tighten the moon 22 N·m"}
-	_, err := h.d.Say(t.Context(), mirja, draft, bad)
+	_, err := h.d.Review.Say(t.Context(), mirja, draft, bad)
 	assert.Equal(t, "line", problemOf(t, err).Field, "what is not understood is not offered")
 	trial := desk.Said{Kind: desk.Suggestion, Place: "step", Step: s.ID, Line: "wait 5 min", Trial: true}
 	m := h.say(mirja, draft, trial)
@@ -340,7 +340,7 @@ func TestNamesBehindAnAt(t *testing.T) {
 	h := open(t)
 	mirja := h.user("mirja")
 	ask := func(body string) error {
-		_, err := h.d.Say(t.Context(), mirja, v6, desk.Said{Kind: desk.Question, Place: "page", Body: body})
+		_, err := h.d.Review.Say(t.Context(), mirja, v6, desk.Said{Kind: desk.Question, Place: "page", Body: body})
 		return err
 	}
 	assert.NoError(t, ask("@Ines Okafor, is that so?"))
@@ -352,13 +352,13 @@ func TestNamesBehindAnAt(t *testing.T) {
 func TestARevisionIsReturned(t *testing.T) {
 	h := open(t)
 	ines, teodor, pavel := h.user("ines"), h.user("teodor"), h.user("pavel")
-	assert.Equal(t, 403, problemOf(t, h.d.Return(t.Context(), ines, v6, []string{"x"})).Status)
-	assert.Equal(t, 403, problemOf(t, h.d.Return(t.Context(), pavel, v6, []string{"x"})).Status)
-	assert.Equal(t, "points", problemOf(t, h.d.Return(t.Context(), teodor, v6, []string{" "})).Field)
-	assert.Equal(t, 409, problemOf(t, h.d.Return(t.Context(), teodor, draft, []string{"x"})).Status)
+	assert.Equal(t, 403, problemOf(t, h.d.Review.Return(t.Context(), ines, v6, []string{"x"})).Status)
+	assert.Equal(t, 403, problemOf(t, h.d.Review.Return(t.Context(), pavel, v6, []string{"x"})).Status)
+	assert.Equal(t, "points", problemOf(t, h.d.Review.Return(t.Context(), teodor, v6, []string{" "})).Field)
+	assert.Equal(t, 409, problemOf(t, h.d.Review.Return(t.Context(), teodor, draft, []string{"x"})).Status)
 	assert.True(t, h.open(teodor, v6).Meta.MayReturn)
 	had := h.open(teodor, v6).Meta.Questions
-	require.NoError(t, h.d.Return(t.Context(), teodor, v6, []string{"Say left and right as on the engine.", "The title is the old one."}))
+	require.NoError(t, h.d.Review.Return(t.Context(), teodor, v6, []string{"Say left and right as on the engine.", "The title is the old one."}))
 	m := h.open(ines, v6).Meta
 	assert.Equal(t, "draft", m.State)
 	assert.False(t, m.Latches[0].Closed)
@@ -374,16 +374,16 @@ func TestAReleaseIsWithdrawn(t *testing.T) {
 	const id = 5
 	m := h.open(mirja, id).Meta
 	require.True(t, m.MayWithdraw)
-	assert.Equal(t, 403, problemOf(t, h.d.Withdraw(t.Context(), ines, id, "x")).Status)
-	assert.Equal(t, "reason", problemOf(t, h.d.Withdraw(t.Context(), mirja, id, " ")).Field)
-	assert.Equal(t, 409, problemOf(t, h.d.Withdraw(t.Context(), mirja, draft, "x")).Status)
-	require.NoError(t, h.d.Withdraw(t.Context(), mirja, id, "The stop bolt of 2025 is shorter."))
-	assert.Equal(t, 409, problemOf(t, h.d.Withdraw(t.Context(), mirja, id, "x")).Status)
-	s, err := h.d.Sheet(t.Context(), pavel, id)
+	assert.Equal(t, 403, problemOf(t, h.d.Review.Withdraw(t.Context(), ines, id, "x")).Status)
+	assert.Equal(t, "reason", problemOf(t, h.d.Review.Withdraw(t.Context(), mirja, id, " ")).Field)
+	assert.Equal(t, 409, problemOf(t, h.d.Review.Withdraw(t.Context(), mirja, draft, "x")).Status)
+	require.NoError(t, h.d.Review.Withdraw(t.Context(), mirja, id, "The stop bolt of 2025 is shorter."))
+	assert.Equal(t, 409, problemOf(t, h.d.Review.Withdraw(t.Context(), mirja, id, "x")).Status)
+	s, err := h.d.Drafts.Sheet(t.Context(), pavel, id)
 	require.NoError(t, err)
 	require.NotNil(t, s.Meta.Withdrawn, "its sheet says so, to readers as well")
 	assert.Equal(t, "The stop bolt of 2025 is shorter.", s.Meta.Withdrawn.Reason)
-	rows, _, err := h.d.Procedures(t.Context(), pavel, desk.ListQuery{Limit: 50})
+	rows, _, err := h.d.Drafts.Procedures(t.Context(), pavel, desk.ListQuery{Limit: 50})
 	require.NoError(t, err)
 	found := false
 	for _, r := range rows {
@@ -391,12 +391,12 @@ func TestAReleaseIsWithdrawn(t *testing.T) {
 	}
 	assert.True(t, found, "a list says that it is withdrawn, rather than nothing")
 	day := store.Now().Format(time.DateOnly)
-	line, err := h.d.Versions(t.Context(), ines, id, day)
+	line, err := h.d.Drafts.Versions(t.Context(), ines, id, day)
 	require.NoError(t, err)
 	assert.Zero(t, line.Held, "it holds no more")
 	require.NotNil(t, line.Versions[0].Withdrawn)
 	assert.NotNil(t, line.Versions[0].Until)
-	next, err := h.d.NewDraft(t.Context(), ines, m.Procedure, "The stop bolt again.", 0)
+	next, err := h.d.Drafts.NewDraft(t.Context(), ines, m.Procedure, "The stop bolt again.", 0)
 	require.NoError(t, err)
 	assert.Len(t, h.open(ines, next).Meta.Latches, 4, "the bench looks at all of it again")
 	_, err = h.s.SQL().Exec("UPDATE revisions SET state = 'latched' WHERE id = $1", id)
@@ -409,7 +409,7 @@ func TestWhoClosesALatchAndWhen(t *testing.T) {
 	ines, mirja, rosalind, teodor, aiko := h.user("ines"), h.user("mirja"), h.user("rosalind"), h.user("teodor"), h.user("aiko")
 	day, to := "2026-12-04", func(u *desk.User) *int64 { return &u.ID }
 	arrange := func(u *desk.User, l latch.Latch, a desk.Arrangement) error {
-		return h.d.Arrange(t.Context(), u, v6, l, a)
+		return h.d.Review.Arrange(t.Context(), u, v6, l, a)
 	}
 	require.NoError(t, arrange(ines, latch.ByTechnical, desk.Arrangement{Due: &day}))
 	assert.Equal(t, 403, problemOf(t, arrange(mirja, latch.ByTechnical, desk.Arrangement{Due: &day})).Status)
@@ -424,10 +424,10 @@ func TestWhoClosesALatchAndWhen(t *testing.T) {
 	require.NoError(t, arrange(mirja, latch.ByTechnical, desk.Arrangement{Person: to(rosalind)}))
 
 	until := store.Now().AddDate(0, 0, 3).Format(time.DateOnly)
-	_, err := h.d.ChangeOwn(t.Context(), aiko, desk.Own{AwayUntil: &until})
+	_, err := h.d.Access.ChangeOwn(t.Context(), aiko, desk.Own{AwayUntil: &until})
 	require.NoError(t, err)
 	assert.ErrorContains(t, arrange(rosalind, latch.ByBench, desk.Arrangement{Person: to(aiko)}), "away until")
-	all, err := h.d.Colleagues(t.Context(), ines)
+	all, err := h.d.Review.Colleagues(t.Context(), ines)
 	require.NoError(t, err)
 	for _, c := range all {
 		assert.Equal(t, c.Name == aiko.Name, c.Away != "", c.Name)
@@ -460,7 +460,7 @@ func TestWhatARemarkIsAbout(t *testing.T) {
 		{desk.Said{Place: "page", Part: "x", Step: "x"}, "", ""},
 	} {
 		c.said.Kind, c.said.Body = desk.Note, "Look."
-		m, err := h.d.Say(t.Context(), mirja, v6, c.said)
+		m, err := h.d.Review.Say(t.Context(), mirja, v6, c.said)
 		if c.field != "" {
 			assert.Equal(t, c.field, problemOf(t, err).Field, "%+v", c.said)
 			continue
@@ -476,12 +476,12 @@ func TestWhatARemarkIsAbout(t *testing.T) {
 		{Kind: desk.Question, Place: "page", Body: "x", Line: "wait 5 min"}, {Kind: desk.Suggestion, Place: "step", Step: row.Step.ID, Line: row.Sentence},
 		{Kind: desk.Suggestion, Place: "step", Step: row.Step.ID, Line: "note: mind the clip"},
 	} {
-		_, err := h.d.Say(t.Context(), mirja, v6, bad)
+		_, err := h.d.Review.Say(t.Context(), mirja, v6, bad)
 		assert.Equal(t, 422, problemOf(t, err).Status, "%+v", bad)
 	}
-	_, err := h.d.Say(t.Context(), mirja, v6, desk.Said{Kind: desk.Question, Place: "step", Step: "moon", Body: "x"})
+	_, err := h.d.Review.Say(t.Context(), mirja, v6, desk.Said{Kind: desk.Question, Place: "step", Step: "moon", Body: "x"})
 	assert.Equal(t, 404, problemOf(t, err).Status)
-	_, err = h.d.Say(t.Context(), mirja, 3, desk.Said{Kind: desk.Suggestion, Place: "step", Step: "s08", Line: "wait 5 min", Trial: true})
+	_, err = h.d.Review.Say(t.Context(), mirja, 3, desk.Said{Kind: desk.Suggestion, Place: "step", Step: "s08", Line: "wait 5 min", Trial: true})
 	assert.Equal(t, 409, problemOf(t, err).Status, "nothing is tried on a release")
 	h.intact()
 }
@@ -492,11 +492,11 @@ func TestAnAbsence(t *testing.T) {
 	aiko := h.user("aiko")
 	day := func(n int) *string { s := store.Now().UTC().AddDate(0, 0, n).Format(time.DateOnly); return &s }
 	away := func(from, until *string) (string, error) {
-		u, err := h.d.ChangeOwn(t.Context(), aiko, desk.Own{AwayFrom: from, AwayUntil: until})
+		u, err := h.d.Access.ChangeOwn(t.Context(), aiko, desk.Own{AwayFrom: from, AwayUntil: until})
 		if err != nil {
 			return "", err
 		}
-		all, err := h.d.Colleagues(t.Context(), u)
+		all, err := h.d.Review.Colleagues(t.Context(), u)
 		require.NoError(t, err)
 		for _, c := range all {
 			if c.ID == u.ID {

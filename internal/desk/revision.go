@@ -95,7 +95,7 @@ type Revision struct {
 }
 
 // Revision opens a revision for somebody.
-func (d *Desk) Revision(ctx context.Context, u *User, id int64) (*Revision, error) {
+func (d *Drafts) Revision(ctx context.Context, u *User, id int64) (*Revision, error) {
 	o, err := d.readable(ctx, u, id)
 	if err != nil {
 		return nil, err
@@ -104,7 +104,7 @@ func (d *Desk) Revision(ctx context.Context, u *User, id int64) (*Revision, erro
 }
 
 // present lays an opened revision out with its title block.
-func (d *Desk) present(ctx context.Context, u *User, o *opened) (*Revision, error) {
+func (d *Drafts) present(ctx context.Context, u *User, o *opened) (*Revision, error) {
 	v, err := d.show(o)
 	if err != nil {
 		return nil, err
@@ -116,7 +116,7 @@ func (d *Desk) present(ctx context.Context, u *User, o *opened) (*Revision, erro
 	return &Revision{m, v, view.DrawingOf(o.k.index), o.k.examples()}, nil
 }
 
-func (d *Desk) meta(ctx context.Context, u *User, o *opened, blocking int) (*Meta, error) {
+func (d *library) meta(ctx context.Context, u *User, o *opened, blocking int) (*Meta, error) {
 	r := d.store.Reads(ctx)
 	all, err := r.RevisionsOf(o.rev.ProcedureID)
 	if err != nil {
@@ -181,7 +181,7 @@ func (d *Desk) meta(ctx context.Context, u *User, o *opened, blocking int) (*Met
 // Look runs a revision with edits that are not saved yet, and reads a quick
 // line. With after, a line that is understood stands in the view as a step with
 // the id "line". Without edits and line there is no view: the caller has it.
-func (d *Desk) Look(ctx context.Context, u *User, id int64, edits []procedure.Edit, line string, after *step.ID, at view.Place) (*view.View, *Reading, []quickline.Completion, error) {
+func (d *Drafts) Look(ctx context.Context, u *User, id int64, edits []procedure.Edit, line string, after *step.ID, at view.Place) (*view.View, *Reading, []quickline.Completion, error) {
 	o, err := d.readable(ctx, u, id)
 	if err != nil {
 		return nil, nil, nil, err
@@ -272,7 +272,7 @@ func readLine(k *known, line string, here step.Phase) *Reading {
 
 // Read turns a line or a pasted page into steps, without saving them. They go on
 // from phase here, empty for the top of the page.
-func (d *Desk) Read(ctx context.Context, u *User, id int64, page string, here step.Phase) ([]Reading, error) {
+func (d *Drafts) Read(ctx context.Context, u *User, id int64, page string, here step.Phase) ([]Reading, error) {
 	o, err := d.readable(ctx, u, id)
 	if err != nil {
 		return nil, err
@@ -291,7 +291,7 @@ func (d *Desk) Read(ctx context.Context, u *User, id int64, page string, here st
 }
 
 // MayWatch says why somebody may not hear of a revision, or of the sheets of a code.
-func (d *Desk) MayWatch(ctx context.Context, u *User, at Room) error {
+func (d *Drafts) MayWatch(ctx context.Context, u *User, at Room) error {
 	if at.Code != "" {
 		if isReader(u) {
 			return forbidden("Drafts are for those who work on them.")

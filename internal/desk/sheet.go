@@ -53,7 +53,7 @@ type Kept struct {
 }
 
 // Sheet lays a revision out for the bench.
-func (d *Desk) Sheet(ctx context.Context, u *User, id int64) (*Sheet, error) {
+func (d *Drafts) Sheet(ctx context.Context, u *User, id int64) (*Sheet, error) {
 	o, err := d.readable(ctx, u, id)
 	if err != nil {
 		return nil, err
@@ -105,7 +105,7 @@ func (d *Desk) Sheet(ctx context.Context, u *User, id int64) (*Sheet, error) {
 
 // bars marks what is not as it was in the last release before a revision, where its
 // reader may read that: bars at the steps, and a list.
-func (d *Desk) bars(ctx context.Context, u *User, s *Sheet, o *opened) error {
+func (d *Drafts) bars(ctx context.Context, u *User, s *Sheet, o *opened) error {
 	last := earlierOf(s.Meta, 0)
 	if last == nil || !latch.State(last.State).Frozen() {
 		return nil

@@ -50,7 +50,7 @@ type sheetChange struct {
 
 // sheetChange works out what a draft of a sheet changes against the one in use; of a
 // first sheet each of its lists is one thing.
-func (d *Desk) sheetChange(r store.Reads, v *store.Sheet, k *known) (*sheetChange, error) {
+func (d *Engines) sheetChange(r store.Reads, v *store.Sheet, k *known) (*sheetChange, error) {
 	out := &sheetChange{sheet: v}
 	head, err := r.InUse(v.Code)
 	if errors.Is(err, store.ErrNotFound) {
@@ -126,7 +126,7 @@ func (c *sheetChange) left(r store.Reads, u *User) (unread, asked int, err error
 
 // ReviewSheet lays out what the draft of a code's sheet changes, for somebody who works
 // on pages.
-func (d *Desk) ReviewSheet(ctx context.Context, u *User, code string) (*SheetReview, error) {
+func (d *Engines) ReviewSheet(ctx context.Context, u *User, code string) (*SheetReview, error) {
 	if isReader(u) {
 		return nil, forbidden("Drafts are for those who work on them.")
 	}
@@ -181,7 +181,7 @@ func sheetTalk(r store.Reads, sheet int64) (talk, error) {
 }
 
 // sheetRemarks lays out what was said of a draft of a sheet.
-func (d *Desk) sheetRemarks(r store.Reads, u *User, v *store.Sheet, k *known) ([]Remark, error) {
+func (d *Engines) sheetRemarks(r store.Reads, u *User, v *store.Sheet, k *known) ([]Remark, error) {
 	t, err := sheetTalk(r, v.ID)
 	if err != nil {
 		return nil, err
@@ -199,7 +199,7 @@ type SheetMarking struct {
 
 // MarkSheet notes what somebody has read of a draft of a sheet. Where the draft has
 // moved on since the version they saw, nothing is noted.
-func (d *Desk) MarkSheet(ctx context.Context, u *User, code string, m SheetMarking) (*SheetReview, error) {
+func (d *Engines) MarkSheet(ctx context.Context, u *User, code string, m SheetMarking) (*SheetReview, error) {
 	if isReader(u) {
 		return nil, forbidden("Drafts are for those who work on them.")
 	}
@@ -237,7 +237,7 @@ func (d *Desk) MarkSheet(ctx context.Context, u *User, code string, m SheetMarki
 }
 
 // SaySheet says something of a draft of a sheet: of all of it, or of a thing.
-func (d *Desk) SaySheet(ctx context.Context, u *User, code string, s Said) error {
+func (d *Engines) SaySheet(ctx context.Context, u *User, code string, s Said) error {
 	if err := mayTalk(u); err != nil {
 		return err
 	}
@@ -269,7 +269,7 @@ func (d *Desk) SaySheet(ctx context.Context, u *User, code string, s Said) error
 }
 
 // AskSheet asks those who put sheets into use to look at a draft.
-func (d *Desk) AskSheet(ctx context.Context, u *User, code string) error {
+func (d *Engines) AskSheet(ctx context.Context, u *User, code string) error {
 	if err := MayWrite(u); err != nil {
 		return err
 	}
@@ -294,7 +294,7 @@ func (d *Desk) AskSheet(ctx context.Context, u *User, code string) error {
 
 // ReturnSheet sends a draft of a sheet back with what is to be mended: each point
 // becomes one that must be changed, beside those that are open.
-func (d *Desk) ReturnSheet(ctx context.Context, u *User, code string, points []string) error {
+func (d *Engines) ReturnSheet(ctx context.Context, u *User, code string, points []string) error {
 	if err := latch.MayEverPutIntoUse(u.Roles); err != nil {
 		return forbidden(fullStop(err.Error()))
 	}
@@ -328,7 +328,7 @@ func (d *Desk) ReturnSheet(ctx context.Context, u *User, code string, points []s
 }
 
 // answerSheet answers a remark on a draft of a sheet.
-func (d *Desk) answerSheet(ctx context.Context, u *User, m *store.Remark, a Answered) error {
+func (d *Engines) answerSheet(ctx context.Context, u *User, m *store.Remark, a Answered) error {
 	v, err := d.store.Reads(ctx).SheetByID(m.SheetID)
 	if err != nil {
 		return missing(err, "engine sheet")
@@ -347,7 +347,7 @@ func (d *Desk) answerSheet(ctx context.Context, u *User, m *store.Remark, a Answ
 		if err != nil {
 			return err
 		}
-		state, err := d.act(nil, u, nil, m, a, authors, nil)
+		state, err := d.rooms.Review.act(nil, u, nil, m, a, authors, nil)
 		if err != nil {
 			return err
 		}

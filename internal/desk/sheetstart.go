@@ -35,7 +35,7 @@ var Archetypes = sync.OnceValue(func() []Archetype {
 
 // NewEngine starts a new code: from a blank page, as a copy of another code, or
 // from an archetype.
-func (d *Desk) NewEngine(ctx context.Context, u *User, code, from, like string) (string, error) {
+func (d *Engines) NewEngine(ctx context.Context, u *User, code, from, like string) (string, error) {
 	if err := MayWrite(u); err != nil {
 		return "", err
 	}
@@ -77,7 +77,7 @@ func (d *Desk) NewEngine(ctx context.Context, u *User, code, from, like string) 
 }
 
 // onlyMaker is the maker of every code there is, where they have but one.
-func (d *Desk) onlyMaker(ctx context.Context) (string, error) {
+func (d *Engines) onlyMaker(ctx context.Context) (string, error) {
 	all, err := d.store.Reads(ctx).Makers(sheetproof.Edition, 2)
 	if err != nil || len(all) != 1 {
 		return "", err
@@ -95,7 +95,7 @@ func blank(code string) *engine.Sheet {
 }
 
 // ImportEngine reads a sheet, or the sheet of a latch file, as a draft.
-func (d *Desk) ImportEngine(ctx context.Context, u *User, b []byte) (string, error) {
+func (d *Engines) ImportEngine(ctx context.Context, u *User, b []byte) (string, error) {
 	if err := MayWrite(u); err != nil {
 		return "", err
 	}
@@ -118,12 +118,12 @@ func unreadable(err error, kind string) *Problem {
 	return &Problem{Status: 422, Title: "The file cannot be read and nothing was changed. " + bad.Error() + ".", Field: bad.Place}
 }
 
-func (d *Desk) addSheet(ctx context.Context, u *User, s *engine.Sheet, reason string, fresh bool) error {
+func (d *Engines) addSheet(ctx context.Context, u *User, s *engine.Sheet, reason string, fresh bool) error {
 	return d.startSheet(ctx, u, s.Code, reason, fresh, func(store.Reads) (*engine.Sheet, error) { return s, nil })
 }
 
 // startSheet starts a draft of what from gives inside the transaction.
-func (d *Desk) startSheet(ctx context.Context, u *User, code, reason string, fresh bool, from func(store.Reads) (*engine.Sheet, error)) error {
+func (d *Engines) startSheet(ctx context.Context, u *User, code, reason string, fresh bool, from func(store.Reads) (*engine.Sheet, error)) error {
 	if err := holdText(reason, "reason", 1000); err != nil {
 		return err
 	}
@@ -154,7 +154,7 @@ func (d *Desk) startSheet(ctx context.Context, u *User, code, reason string, fre
 }
 
 // NewSheetDraft starts the next version of a code's sheet from the one in use.
-func (d *Desk) NewSheetDraft(ctx context.Context, u *User, code, reason string) error {
+func (d *Engines) NewSheetDraft(ctx context.Context, u *User, code, reason string) error {
 	if err := MayWrite(u); err != nil {
 		return err
 	}

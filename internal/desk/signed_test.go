@@ -38,7 +38,7 @@ func TestReadMeansRead(t *testing.T) {
 	r := h.redline(mirja, v6, 0)
 	mark := func(stood bool, ids ...step.ID) *desk.ReadState {
 		t.Helper()
-		s, err := h.d.MarkRead(t.Context(), mirja, v6, desk.Marking{Version: r.Meta.Version, Sheet: r.Reading.Sheet, Steps: ids, Stood: stood})
+		s, err := h.d.Review.MarkRead(t.Context(), mirja, v6, desk.Marking{Version: r.Meta.Version, Sheet: r.Reading.Sheet, Steps: ids, Stood: stood})
 		require.NoError(t, err)
 		return s
 	}
@@ -62,7 +62,7 @@ func TestReadMeansRead(t *testing.T) {
 	for _, id := range own {
 		assert.Len(t, mark(true, id).Unread, len(r.Reading.Unread), "nobody has said so: %s", id)
 	}
-	_, err := h.d.MarkRead(t.Context(), mirja, v6, desk.Marking{Version: r.Meta.Version, Sheet: r.Reading.Sheet, Steps: plain, Stood: true})
+	_, err := h.d.Review.MarkRead(t.Context(), mirja, v6, desk.Marking{Version: r.Meta.Version, Sheet: r.Reading.Sheet, Steps: plain, Stood: true})
 	assert.ErrorContains(t, err, "One step stands in view at a time", "an hour in which nobody read is no time for all of them")
 	left := mark(true, plain[0])
 	assert.Len(t, left.Unread, len(r.Reading.Unread)-1)
@@ -76,7 +76,7 @@ func TestReadMeansRead(t *testing.T) {
 	mark(false, plain[2:]...)
 
 	require.NoError(t, h.openLatches(mirja, v6, latch.ByTechnical))
-	p, err := h.d.PlanRelease(t.Context(), mirja, v6)
+	p, err := h.d.Review.PlanRelease(t.Context(), mirja, v6)
 	require.NoError(t, err)
 	for _, l := range p.Latches {
 		if l.Latch == latch.ByTechnical {
@@ -88,7 +88,7 @@ func TestReadMeansRead(t *testing.T) {
 
 // openLatches closes one latch of a revision over what has been read.
 func (h house) openLatches(u *desk.User, id int64, l latch.Latch) error {
-	_, err := h.d.CloseLatch(h.Context(), u, id, l, h.open(u, id).Meta.Version)
+	_, err := h.d.Review.CloseLatch(h.Context(), u, id, l, h.open(u, id).Meta.Version)
 	return err
 }
 
@@ -96,7 +96,7 @@ func (h house) openLatches(u *desk.User, id int64, l latch.Latch) error {
 func TestWhatChangedIsReadByItself(t *testing.T) {
 	h := open(t)
 	ines, mirja := h.user("ines"), h.user("mirja")
-	id, err := h.d.NewDraft(t.Context(), ines, 2, "Another cover.", 0)
+	id, err := h.d.Drafts.NewDraft(t.Context(), ines, 2, "Another cover.", 0)
 	require.NoError(t, err)
 	rows := h.open(ines, id).View.Rows
 	at := -1
@@ -131,7 +131,7 @@ func TestReleaseIsAnAct(t *testing.T) {
 	h := open(t)
 	ines, rosalind := h.user("ines"), h.user("rosalind")
 	readers := map[latch.Latch]*desk.User{latch.ByAuthor: ines, latch.ByTechnical: h.user("mirja"), latch.ByEditorial: h.user("teodor"), latch.ByBench: h.user("aiko")}
-	id, err := h.d.NewDraft(t.Context(), ines, 2, "Two questions.", 0)
+	id, err := h.d.Drafts.NewDraft(t.Context(), ines, 2, "Two questions.", 0)
 	require.NoError(t, err)
 	head := h.open(ines, id).View.Header
 	head.Purpose = "To look at it once more."
@@ -139,27 +139,27 @@ func TestReleaseIsAnAct(t *testing.T) {
 	q := h.say(rosalind, id, desk.Said{Kind: desk.Question, Place: "page", Body: "Is the purpose right?"})
 	must := h.say(readers[latch.ByTechnical], id, desk.Said{Kind: desk.Question, Place: "page", Body: "Twice?"})
 	require.NoError(t, h.answer(readers[latch.ByTechnical], must.ID, "settle", ""))
-	_, err = h.d.Release(t.Context(), rosalind, id, h.open(ines, id).Meta.Version)
+	_, err = h.d.Review.Release(t.Context(), rosalind, id, h.open(ines, id).Meta.Version)
 	assert.ErrorContains(t, err, "not every latch is closed")
 	for _, m := range h.open(ines, id).Meta.Latches {
 		h.read(readers[m.Latch], id)
 		require.NoError(t, h.openLatches(readers[m.Latch], id, m.Latch), m.Latch)
 	}
 	meta := h.open(rosalind, id).Meta
-	tasks, err := h.d.MyDesk(t.Context(), rosalind)
+	tasks, err := h.d.Drafts.MyDesk(t.Context(), rosalind)
 	require.NoError(t, err)
 	assert.True(t, slices.ContainsFunc(tasks, func(v desk.Task) bool { return v.Kind == desk.ToRelease && v.Waits && v.Revision == id }))
 	assert.Equal(t, "on review", meta.State, "nothing is released by itself")
 	assert.True(t, meta.Ready)
 	assert.True(t, meta.MayRelease)
 	assert.False(t, h.open(ines, id).Meta.MayRelease)
-	_, err = h.d.Release(t.Context(), ines, id, meta.Version)
+	_, err = h.d.Review.Release(t.Context(), ines, id, meta.Version)
 	assert.ErrorContains(t, err, "A lead releases")
-	_, err = h.d.Release(t.Context(), rosalind, id, meta.Version)
+	_, err = h.d.Review.Release(t.Context(), rosalind, id, meta.Version)
 	assert.ErrorContains(t, err, "1 question is open")
 	_, err = h.s.SQL().Exec("UPDATE revisions SET state = 'latched', frozen = 'x', sha256 = encode(sha256('x'), 'hex'), latched_at = now() WHERE id = $1", id)
 	assert.ErrorContains(t, err, "has a question open", "not by the database either")
-	plan, err := h.d.PlanRelease(t.Context(), rosalind, id)
+	plan, err := h.d.Review.PlanRelease(t.Context(), rosalind, id)
 	require.NoError(t, err)
 	assert.False(t, plan.MayRelease)
 	assert.Len(t, plan.Asked, 1)
@@ -168,12 +168,12 @@ func TestReleaseIsAnAct(t *testing.T) {
 	assert.NotEmpty(t, plan.Holds)
 	assert.Len(t, plan.Latches, len(meta.Latches))
 	require.NoError(t, h.answer(rosalind, q.ID, "settle", "It is."))
-	_, err = h.d.Release(t.Context(), rosalind, id, meta.Version-1)
+	_, err = h.d.Review.Release(t.Context(), rosalind, id, meta.Version-1)
 	assert.Equal(t, 409, problemOf(t, err).Status, "the page that was seen is released, and no other")
-	out, err := h.d.Release(t.Context(), rosalind, id, meta.Version)
+	out, err := h.d.Review.Release(t.Context(), rosalind, id, meta.Version)
 	require.NoError(t, err)
 	assert.Equal(t, "latched", out.State)
-	lines, err := h.d.Record(t.Context(), rosalind, id)
+	lines, err := h.d.Review.Record(t.Context(), rosalind, id)
 	require.NoError(t, err)
 	assert.Contains(t, lines[0].Says, "released it in place of revision 1 (1 value)")
 	h.intact()
@@ -186,7 +186,7 @@ func TestTheLastLatchReleasesByHouseRule(t *testing.T) {
 	ines := h.user("ines")
 	readers := map[latch.Latch]*desk.User{latch.ByAuthor: ines, latch.ByTechnical: h.user("mirja"), latch.ByEditorial: h.user("teodor"), latch.ByBench: h.user("aiko")}
 	for _, asks := range []bool{true, false} {
-		id, err := h.d.NewDraft(t.Context(), ines, 2, "By house rule.", 0)
+		id, err := h.d.Drafts.NewDraft(t.Context(), ines, 2, "By house rule.", 0)
 		require.NoError(t, err)
 		require.NoError(t, h.edits(ines, id, wait(h.open(ines, id).View.Rows[0].Step.ID, 5)))
 		var q *desk.Remark
@@ -201,7 +201,7 @@ func TestTheLastLatchReleasesByHouseRule(t *testing.T) {
 		if asks {
 			assert.Equal(t, "on review", meta.State)
 			require.NoError(t, h.answer(h.user("rosalind"), q.ID, "settle", "It is."))
-			_, err = h.d.Release(t.Context(), h.user("rosalind"), id, meta.Version)
+			_, err = h.d.Review.Release(t.Context(), h.user("rosalind"), id, meta.Version)
 			require.NoError(t, err)
 			continue
 		}
@@ -216,18 +216,18 @@ func TestADraftThatComesBackLate(t *testing.T) {
 	h := open(t)
 	ines, rosalind := h.user("ines"), h.user("rosalind")
 	readers := map[latch.Latch]*desk.User{latch.ByAuthor: ines, latch.ByTechnical: h.user("mirja"), latch.ByEditorial: h.user("teodor"), latch.ByBench: h.user("aiko")}
-	early, err := h.d.NewDraft(t.Context(), ines, 2, "Put aside.", 0)
+	early, err := h.d.Drafts.NewDraft(t.Context(), ines, 2, "Put aside.", 0)
 	require.NoError(t, err)
 	require.NoError(t, h.edits(ines, early, wait(h.open(ines, early).View.Rows[0].Step.ID, 5)))
-	require.NoError(t, h.d.Delete(t.Context(), ines, early))
-	next, err := h.d.NewDraft(t.Context(), ines, 2, "Sooner.", 0)
+	require.NoError(t, h.d.Drafts.Delete(t.Context(), ines, early))
+	next, err := h.d.Drafts.NewDraft(t.Context(), ines, 2, "Sooner.", 0)
 	require.NoError(t, err)
 	head := h.open(ines, next).View.Header
 	head.Purpose = "To look at it once more."
 	require.NoError(t, h.edits(ines, next, procedure.Edit{Op: procedure.SetHeader, Header: &head}))
 	require.NoError(t, h.finish(readers, next))
 
-	back, err := h.d.BringBack(t.Context(), ines, early)
+	back, err := h.d.Drafts.BringBack(t.Context(), ines, early)
 	require.NoError(t, err)
 	assert.NotEqual(t, early, back)
 	m := h.open(ines, back).Meta
@@ -244,15 +244,15 @@ func TestADraftThatComesBackLate(t *testing.T) {
 func TestWhoDeletesADraft(t *testing.T) {
 	h := open(t)
 	ines, jonas, rosalind := h.user("ines"), h.user("jonas"), h.user("rosalind")
-	id, err := h.d.NewDraft(t.Context(), jonas, 2, "His own.", 0)
+	id, err := h.d.Drafts.NewDraft(t.Context(), jonas, 2, "His own.", 0)
 	require.NoError(t, err)
-	assert.ErrorContains(t, h.d.Delete(t.Context(), ines, id), "those who have worked on it or by a lead")
+	assert.ErrorContains(t, h.d.Drafts.Delete(t.Context(), ines, id), "those who have worked on it or by a lead")
 	assert.False(t, h.open(ines, id).Meta.MayDelete)
 	assert.True(t, h.open(jonas, id).Meta.MayDelete)
-	require.NoError(t, h.d.Delete(t.Context(), rosalind, id))
-	_, err = h.d.BringBack(t.Context(), ines, id)
+	require.NoError(t, h.d.Drafts.Delete(t.Context(), rosalind, id))
+	_, err = h.d.Drafts.BringBack(t.Context(), ines, id)
 	assert.ErrorContains(t, err, "those who have worked on it")
-	_, err = h.d.BringBack(t.Context(), jonas, id)
+	_, err = h.d.Drafts.BringBack(t.Context(), jonas, id)
 	require.NoError(t, err)
 }
 
@@ -260,7 +260,7 @@ func TestWhoDeletesADraft(t *testing.T) {
 func TestWhoAnswersWhatMustBeChanged(t *testing.T) {
 	h := open(t)
 	jonas, aiko := h.user("jonas"), h.user("aiko")
-	id, err := h.d.NewDraft(t.Context(), jonas, 2, "A point.", 0)
+	id, err := h.d.Drafts.NewDraft(t.Context(), jonas, 2, "A point.", 0)
 	require.NoError(t, err)
 	must := h.say(aiko, id, desk.Said{Kind: desk.MustChange, Place: "page", Body: "The holder does not fit."})
 	h.read(jonas, id)
@@ -282,14 +282,14 @@ func TestNamesInSignaturesAreOfTheirTime(t *testing.T) {
 	h := open(t)
 	pavel, mirja := h.user("pavel"), h.user("mirja")
 	rename := func(u *desk.User, name string) error {
-		_, err := h.d.ChangeOwn(t.Context(), u, desk.Own{Name: &name})
+		_, err := h.d.Access.ChangeOwn(t.Context(), u, desk.Own{Name: &name})
 		return err
 	}
 	for _, name := range []string{
 		"Mirja Salmela", "mirja salmela", "Mirja  Salmela", "Ｍirja Salmela", "Mіrja Salmela" /* Cyrillic i */, "MIRJA SALMELA", "Mirja Sa1mela", "ꓟirja Salmela",
 	} {
 		assert.ErrorContains(t, rename(pavel, name), "called that already", "%q", name)
-		_, err := h.d.Invite(t.Context(), h.user("sunniva"), name, "other@tarn.example", []latch.Role{latch.Reader}, "")
+		_, err := h.d.Access.Invite(t.Context(), h.user("sunniva"), name, "other@tarn.example", []latch.Role{latch.Reader}, "")
 		assert.ErrorContains(t, err, "called that already", "%q", name)
 	}
 	for _, name := range []string{"Mir\u200bja Salmela", "\u202eMirja Salmela", "Mirja\u2060 Salmela", "\u00ad", "123", "Mirja Salmela\ufe0f"} {
@@ -305,7 +305,7 @@ func TestNamesInSignaturesAreOfTheirTime(t *testing.T) {
 			assert.Equal(t, "Mirja Salmela", m.By)
 		}
 	}
-	lines, err := h.d.Record(t.Context(), h.user("ines"), v6)
+	lines, err := h.d.Review.Record(t.Context(), h.user("ines"), v6)
 	require.NoError(t, err)
 	for _, l := range lines {
 		if l.What == "close technical latch" {
@@ -322,13 +322,13 @@ func TestASheetIsReviewedLikeAPage(t *testing.T) {
 	h := open(t)
 	ines, mirja := h.user("ines"), h.user("mirja")
 	const code = "TS1-03"
-	require.NoError(t, h.d.NewSheetDraft(t.Context(), ines, code, "Letter EL-0911."))
-	assert.ErrorContains(t, h.d.AskSheet(t.Context(), ines, code), "nothing to look at yet")
+	require.NoError(t, h.d.Engines.NewSheetDraft(t.Context(), ines, code, "Letter EL-0911."))
+	assert.ErrorContains(t, h.d.Engines.AskSheet(t.Context(), ines, code), "nothing to look at yet")
 	v := h.sheet(ines, code)
 	bolt := v.Sheet.Fasteners[0]
 	v, err := h.edit(ines, code, "ines", v.Meta.Version, set("fasteners/"+string(bolt.ID)+"/spec", `[{"torque": "44 N·m"}]`), set("limits/backOff", "4"))
 	require.NoError(t, err)
-	r, err := h.d.ReviewSheet(t.Context(), mirja, code)
+	r, err := h.d.Engines.ReviewSheet(t.Context(), mirja, code)
 	require.NoError(t, err)
 	require.Len(t, r.Changes, 2)
 	line := ""
@@ -343,11 +343,11 @@ func TestASheetIsReviewedLikeAPage(t *testing.T) {
 	require.GreaterOrEqual(t, limits, 0)
 	assert.Contains(t, r.Changes[limits].Line(), "allowed back-off, degrees", "in the words of the screens")
 	assert.NotEmpty(t, r.Touches)
-	require.NoError(t, h.d.AskSheet(t.Context(), ines, code))
-	assert.ErrorContains(t, h.d.AskSheet(t.Context(), ines, code), "already")
+	require.NoError(t, h.d.Engines.AskSheet(t.Context(), ines, code))
+	assert.ErrorContains(t, h.d.Engines.AskSheet(t.Context(), ines, code), "already")
 	task := func(u *desk.User) string {
 		t.Helper()
-		ts, err := h.d.MyDesk(t.Context(), u)
+		ts, err := h.d.Drafts.MyDesk(t.Context(), u)
 		require.NoError(t, err)
 		for i := range ts {
 			if ts[i].Kind == desk.ToSheet && ts[i].Engine == code {
@@ -358,14 +358,14 @@ func TestASheetIsReviewedLikeAPage(t *testing.T) {
 	}
 	assert.Equal(t, "! Ines Okafor asks for it to be looked at", task(mirja))
 	assert.Equal(t, "waits to be looked at", task(ines))
-	require.NoError(t, h.d.SaySheet(t.Context(), mirja, code, desk.Said{Kind: desk.Question, Place: "thing", Part: "fasteners/" + string(bolt.ID), Body: "Oiled, too?"}))
-	assert.Error(t, h.d.SaySheet(t.Context(), mirja, code, desk.Said{Kind: desk.Question, Place: "thing", Part: "fasteners/moon", Body: "?"}))
+	require.NoError(t, h.d.Engines.SaySheet(t.Context(), mirja, code, desk.Said{Kind: desk.Question, Place: "thing", Part: "fasteners/" + string(bolt.ID), Body: "Oiled, too?"}))
+	assert.Error(t, h.d.Engines.SaySheet(t.Context(), mirja, code, desk.Said{Kind: desk.Question, Place: "thing", Part: "fasteners/moon", Body: "?"}))
 	require.NoError(t, demo.ReadSheet(t.Context(), h.d, mirja, code))
-	_, err = h.d.ReleaseSheet(t.Context(), mirja, code, v.Meta.Version)
+	_, err = h.d.Engines.ReleaseSheet(t.Context(), mirja, code, v.Meta.Version)
 	assert.ErrorContains(t, err, "1 question or point is open")
-	assert.Error(t, h.d.ReturnSheet(t.Context(), ines, code, []string{"No."}), "an author puts no sheet into use")
-	require.NoError(t, h.d.ReturnSheet(t.Context(), mirja, code, []string{"Say where 44 N·m comes from."}))
-	r, err = h.d.ReviewSheet(t.Context(), ines, code)
+	assert.Error(t, h.d.Engines.ReturnSheet(t.Context(), ines, code, []string{"No."}), "an author puts no sheet into use")
+	require.NoError(t, h.d.Engines.ReturnSheet(t.Context(), mirja, code, []string{"Say where 44 N·m comes from."}))
+	r, err = h.d.Engines.ReviewSheet(t.Context(), ines, code)
 	require.NoError(t, err)
 	assert.Empty(t, r.AskedBy, "it is its author's again")
 	assert.Equal(t, "! 1 point that must be changed", task(ines))
@@ -375,7 +375,7 @@ func TestASheetIsReviewedLikeAPage(t *testing.T) {
 	// What is read is read as it stood: another value is unread again.
 	v, err = h.edit(ines, code, "ines", v.Meta.Version, set("fasteners/"+string(bolt.ID)+"/spec", `[{"torque": "45 N·m"}]`))
 	require.NoError(t, err)
-	r, err = h.d.ReviewSheet(t.Context(), mirja, code)
+	r, err = h.d.Engines.ReviewSheet(t.Context(), mirja, code)
 	require.NoError(t, err)
 	unread := 0
 	for _, c := range r.Changes {
@@ -392,9 +392,9 @@ func TestASheetIsReviewedLikeAPage(t *testing.T) {
 		assert.ErrorContains(t, h.answer(ines, m.ID, "settle", ""), "Whoever asked")
 		require.NoError(t, h.answer(mirja, m.ID, "settle", ""))
 	}
-	_, err = h.d.ReleaseSheet(t.Context(), mirja, code, v.Meta.Version)
+	_, err = h.d.Engines.ReleaseSheet(t.Context(), mirja, code, v.Meta.Version)
 	require.NoError(t, err)
-	lines, err := h.d.RecordOf(t.Context(), ines, desk.RecordAsk{Engine: code, Kind: "sheets", Limit: 50})
+	lines, err := h.d.Review.RecordOf(t.Context(), ines, desk.RecordAsk{Engine: code, Kind: "sheets", Limit: 50})
 	require.NoError(t, err)
 	said := ""
 	for _, l := range lines {
@@ -415,7 +415,7 @@ func TestASheetIsReviewedLikeAPage(t *testing.T) {
 func TestAFileSaysThatItHoldsNoMore(t *testing.T) {
 	h := open(t)
 	ines := h.user("ines")
-	b, name, err := h.d.Export(t.Context(), ines, 1)
+	b, name, err := h.d.Drafts.Export(t.Context(), ines, 1)
 	require.NoError(t, err)
 	assert.Contains(t, name, "superseded")
 	doc, err := latchjson.Decode(b)
@@ -429,14 +429,14 @@ func TestAFileSaysThatItHoldsNoMore(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, h.open(ines, 1).Meta.SHA256, latchjson.Sum(again), "without its standing it is the file that was signed")
 
-	require.NoError(t, h.d.Withdraw(t.Context(), h.user("mirja"), 3, "The idler bolt sheared."))
-	b, name, err = h.d.Export(t.Context(), ines, 3)
+	require.NoError(t, h.d.Review.Withdraw(t.Context(), h.user("mirja"), 3, "The idler bolt sheared."))
+	b, name, err = h.d.Drafts.Export(t.Context(), ines, 3)
 	require.NoError(t, err)
 	assert.Contains(t, name, "withdrawn")
 	doc, err = latchjson.Decode(b)
 	require.NoError(t, err)
 	assert.Contains(t, doc.Standing.Says(), "The idler bolt sheared.")
-	b, _, err = h.d.Export(t.Context(), ines, 12)
+	b, _, err = h.d.Drafts.Export(t.Context(), ines, 12)
 	require.NoError(t, err)
 	doc, err = latchjson.Decode(b)
 	require.NoError(t, err)
@@ -448,7 +448,7 @@ func TestSheetsAreFound(t *testing.T) {
 	h := open(t)
 	for _, who := range []string{"pavel", "ines"} {
 		titles := func(filter string) (out []string) {
-			rows, _, err := h.d.Procedures(t.Context(), h.user(who), desk.ListQuery{Limit: 50, Filter: filter})
+			rows, _, err := h.d.Drafts.Procedures(t.Context(), h.user(who), desk.ListQuery{Limit: 50, Filter: filter})
 			require.NoError(t, err)
 			for _, r := range rows {
 				out = append(out, r.Engine+" "+r.Title)

@@ -39,7 +39,7 @@ func HashPassword(password string) (string, error) {
 
 // hash waits for one of the few places for hashing and runs f there. Whoever
 // would have to wait too long is told to come back.
-func (d *Desk) hash(ctx context.Context, f func() error) error {
+func (d *Access) hash(ctx context.Context, f func() error) error {
 	busy := problem(429, "Many people are signing in just now. Wait a moment and try again.")
 	busy.Retry = 5 * time.Second
 	select {
@@ -62,7 +62,7 @@ func (d *Desk) hash(ctx context.Context, f func() error) error {
 }
 
 // SignIn checks an e-mail address and a password.
-func (d *Desk) SignIn(ctx context.Context, email, password string) (*User, error) {
+func (d *Access) SignIn(ctx context.Context, email, password string) (*User, error) {
 	wrong := problem(401, "E-mail address and password do not belong together.")
 	if len(password) > mostPassword || holdText(email, "email", 320) != nil {
 		return nil, wrong
@@ -94,7 +94,7 @@ func (d *Desk) SignIn(ctx context.Context, email, password string) (*User, error
 
 // UserByID finds a signed-in person again. Roles and locks count from the moment
 // they are set.
-func (d *Desk) UserByID(ctx context.Context, id int64) (*User, error) {
+func (d *Access) UserByID(ctx context.Context, id int64) (*User, error) {
 	p, err := d.store.Reads(ctx).PersonByID(id)
 	if errors.Is(err, store.ErrNotFound) || err == nil && p.Locked {
 		return nil, problem(401, "Sign in first.")

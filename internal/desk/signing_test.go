@@ -29,13 +29,13 @@ const v6 = 7
 
 func (h house) open(u *desk.User, id int64) *desk.Revision {
 	h.Helper()
-	r, err := h.d.Revision(h.Context(), u, id)
+	r, err := h.d.Drafts.Revision(h.Context(), u, id)
 	require.NoError(h, err)
 	return r
 }
 
 func (h house) edits(u *desk.User, id int64, edits ...procedure.Edit) error {
-	_, err := h.d.Save(h.Context(), u, id, desk.Batch{Name: name(), Client: "edits-" + u.Name[:4], Base: h.open(u, id).Meta.Version, Edits: edits})
+	_, err := h.d.Drafts.Save(h.Context(), u, id, desk.Batch{Name: name(), Client: "edits-" + u.Name[:4], Base: h.open(u, id).Meta.Version, Edits: edits})
 	return err
 }
 
@@ -56,22 +56,22 @@ func TestALatchIsClosedOverWhatWasSeen(t *testing.T) {
 	require.NoError(t, h.edits(ines, v6, procedure.Edit{Op: procedure.Replace, Step: &first}, procedure.Edit{Op: procedure.Remove, ID: h.open(ines, v6).View.Rows[4].Step.ID}))
 	_, err := h.close(ines, v6, latch.ByAuthor)
 	if err != nil { // the step that is gone may be missed by the proof
-		_, err = h.d.Undo(t.Context(), ines, v6, "edits-Ines", false)
+		_, err = h.d.Drafts.Undo(t.Context(), ines, v6, "edits-Ines", false)
 		require.NoError(t, err)
 		require.NoError(t, h.edits(ines, v6, procedure.Edit{Op: procedure.Replace, Step: &first}))
 		_, err = h.close(ines, v6, latch.ByAuthor)
 	}
 	require.NoError(t, err)
-	_, err = h.d.CloseLatch(t.Context(), mirja, v6, latch.ByTechnical, seen)
+	_, err = h.d.Review.CloseLatch(t.Context(), mirja, v6, latch.ByTechnical, seen)
 	p := problemOf(t, err)
 	assert.Equal(t, 409, p.Status)
 	assert.Equal(t, h.open(mirja, v6).Meta.Version, p.Version)
 	require.NotEmpty(t, p.Changes)
 	assert.Contains(t, p.Changes[0], "note changed")
-	_, err = h.d.CloseLatch(t.Context(), mirja, v6, latch.ByTechnical, p.Version+5)
+	_, err = h.d.Review.CloseLatch(t.Context(), mirja, v6, latch.ByTechnical, p.Version+5)
 	assert.Equal(t, 409, problemOf(t, err).Status, "nobody has seen what is not there yet")
 	h.read(mirja, v6)
-	_, err = h.d.CloseLatch(t.Context(), mirja, v6, latch.ByTechnical, p.Version)
+	_, err = h.d.Review.CloseLatch(t.Context(), mirja, v6, latch.ByTechnical, p.Version)
 	require.NoError(t, err)
 	h.intact()
 }
@@ -79,18 +79,18 @@ func TestALatchIsClosedOverWhatWasSeen(t *testing.T) {
 func TestASheetIsPutIntoUseAsItWasSeen(t *testing.T) {
 	h := open(t)
 	ines, mirja := h.user("ines"), h.user("mirja")
-	require.NoError(t, h.d.NewSheetDraft(t.Context(), ines, "TS1-03", "Smaller."))
+	require.NoError(t, h.d.Engines.NewSheetDraft(t.Context(), ines, "TS1-03", "Smaller."))
 	seen := h.sheet(mirja, "TS1-03").Meta.Version
 	_, err := h.edit(ines, "TS1-03", "ines", seen, set("limits/backOff", "4"))
 	require.NoError(t, err)
-	_, err = h.d.ReleaseSheet(t.Context(), mirja, "TS1-03", seen)
+	_, err = h.d.Engines.ReleaseSheet(t.Context(), mirja, "TS1-03", seen)
 	p := problemOf(t, err)
 	assert.Equal(t, 409, p.Status)
 	assert.NotEmpty(t, p.Changes)
-	_, err = h.d.ReleaseSheet(t.Context(), mirja, "TS1-03", p.Version)
+	_, err = h.d.Engines.ReleaseSheet(t.Context(), mirja, "TS1-03", p.Version)
 	assert.ErrorContains(t, err, "you have not read 1 of the things that change")
 	require.NoError(t, demo.ReadSheet(t.Context(), h.d, mirja, "TS1-03"))
-	_, err = h.d.ReleaseSheet(t.Context(), mirja, "TS1-03", p.Version)
+	_, err = h.d.Engines.ReleaseSheet(t.Context(), mirja, "TS1-03", p.Version)
 	require.NoError(t, err)
 	h.intact()
 }
@@ -152,7 +152,7 @@ func TestWhatANewSheetOpens(t *testing.T) {
 	_, err := h.close(mirja, v6, latch.ByTechnical)
 	require.NoError(t, err)
 	release := func(edit engine.Edit) {
-		require.NoError(t, h.d.NewSheetDraft(t.Context(), ines, "TV6-27D", "New drawing."))
+		require.NoError(t, h.d.Engines.NewSheetDraft(t.Context(), ines, "TV6-27D", "New drawing."))
 		_, err := h.edit(ines, "TV6-27D", "ines", h.sheet(ines, "TV6-27D").Meta.Version, edit)
 		require.NoError(t, err)
 		_, err = h.release(mirja, "TV6-27D")
@@ -169,7 +169,7 @@ func TestWhatANewSheetOpens(t *testing.T) {
 	for _, l := range m.Latches {
 		assert.False(t, l.Closed)
 	}
-	rs, err := h.d.Record(t.Context(), ines, v6)
+	rs, err := h.d.Review.Record(t.Context(), ines, v6)
 	require.NoError(t, err)
 	assert.Equal(t, "open latches", rs[0].What)
 
@@ -189,7 +189,7 @@ func TestWhatANewSheetOpens(t *testing.T) {
 		_, err = h.close(u, v6, l)
 		require.NoError(t, err)
 	}
-	out, _, err := h.d.Export(t.Context(), ines, v6)
+	out, _, err := h.d.Drafts.Export(t.Context(), ines, v6)
 	require.NoError(t, err)
 	doc, err := latchjson.Decode(out)
 	require.NoError(t, err)
@@ -206,20 +206,20 @@ func TestASheetComesIntoUseByOneDoor(t *testing.T) {
 	doc.Engine.Code, doc.Procedure.Engine = "NEW-1", "NEW-1"
 	raw, err := latchjson.Encode(doc)
 	require.NoError(t, err)
-	_, err = h.d.Import(t.Context(), ines, raw, desk.Bringing{})
+	_, err = h.d.Drafts.Import(t.Context(), ines, raw, desk.Bringing{})
 	assert.ErrorContains(t, err, "was kept as a draft")
-	_, err = h.d.Import(t.Context(), ines, raw, desk.Bringing{})
+	_, err = h.d.Drafts.Import(t.Context(), ines, raw, desk.Bringing{})
 	assert.ErrorContains(t, err, "only a draft")
-	_, err = h.d.NewProcedure(t.Context(), ines, "NEW-1", "x")
+	_, err = h.d.Drafts.NewProcedure(t.Context(), ines, "NEW-1", "x")
 	assert.ErrorContains(t, err, "is a draft still", "nothing is written on a sheet that is not in use")
 	_, err = h.release(ines, "NEW-1")
 	assert.ErrorContains(t, err, "technical editor")
 	_, err = h.release(mirja, "NEW-1")
 	require.NoError(t, err)
-	_, err = h.d.Import(t.Context(), ines, raw, desk.Bringing{})
+	_, err = h.d.Drafts.Import(t.Context(), ines, raw, desk.Bringing{})
 	require.NoError(t, err)
 
-	_, err = h.d.NewEngine(t.Context(), ines, "EMPTY-1", "", "")
+	_, err = h.d.Engines.NewEngine(t.Context(), ines, "EMPTY-1", "", "")
 	require.NoError(t, err)
 	_, err = h.release(mirja, "EMPTY-1")
 	assert.ErrorContains(t, err, "must be mended", "an empty sheet has nothing wrong on it and is blocked all the same")
@@ -231,7 +231,7 @@ func TestNamesOfBatches(t *testing.T) {
 	h := open(t)
 	ines, jonas := h.user("ines"), h.user("jonas")
 	send := func(u *desk.User, id int64, batch string, minutes float64) error {
-		_, err := h.d.Save(t.Context(), u, id, desk.Batch{Name: batch, Client: "names", Base: 99, Edits: []procedure.Edit{wait("s01", minutes)}})
+		_, err := h.d.Drafts.Save(t.Context(), u, id, desk.Batch{Name: batch, Client: "names", Base: 99, Edits: []procedure.Edit{wait("s01", minutes)}})
 		return err
 	}
 	require.NoError(t, send(ines, draft, "batch-one", 5))
@@ -242,22 +242,22 @@ func TestNamesOfBatches(t *testing.T) {
 	require.NoError(t, send(jonas, draft, "batch-one", 7), "another person's name is another name")
 	assert.Equal(t, "Wait 7 min.", h.open(ines, draft).View.Rows[0].Sentence)
 	v := h.open(ines, v6).View.Rows[0].Step.ID
-	_, err := h.d.Save(t.Context(), ines, v6, desk.Batch{Name: "batch-one", Client: "names", Base: 99, Edits: []procedure.Edit{wait(v, 3)}})
+	_, err := h.d.Drafts.Save(t.Context(), ines, v6, desk.Batch{Name: "batch-one", Client: "names", Base: 99, Edits: []procedure.Edit{wait(v, 3)}})
 	require.NoError(t, err, "and so is one of another revision")
 
 	for _, bad := range []string{"undo:1:2", "short", "", "a name with blanks", "x\x00xxxxxxx"} {
 		assert.Equal(t, 422, problemOf(t, send(ines, draft, bad, 8)).Status, "%q", bad)
 	}
-	saved, err := h.d.Undo(t.Context(), jonas, draft, "names", false)
+	saved, err := h.d.Drafts.Undo(t.Context(), jonas, draft, "names", false)
 	require.NoError(t, err)
 	assert.Equal(t, "Wait 5 min.", saved.View.Rows[0].Sentence)
 
 	b := desk.SheetBatch{Name: "batch-one", Client: "names", Base: 99, Edits: []engine.Edit{set("limits/backOff", "4")}}
-	require.NoError(t, h.d.NewSheetDraft(t.Context(), ines, "TS1-03", "x"))
-	_, err = h.d.SaveSheet(t.Context(), ines, "TS1-03", b)
+	require.NoError(t, h.d.Engines.NewSheetDraft(t.Context(), ines, "TS1-03", "x"))
+	_, err = h.d.Engines.SaveSheet(t.Context(), ines, "TS1-03", b)
 	require.NoError(t, err)
 	b.Edits = []engine.Edit{set("limits/backOff", "5")}
-	_, err = h.d.SaveSheet(t.Context(), ines, "TS1-03", b)
+	_, err = h.d.Engines.SaveSheet(t.Context(), ines, "TS1-03", b)
 	assert.Contains(t, problemOf(t, err).Title, "used before")
 	h.intact()
 }
@@ -274,17 +274,17 @@ func TestUndoOfAHeaderTakesBackItsOwnFields(t *testing.T) {
 	before := h.open(ines, draft).View.Header
 	head(ines, func(v *procedure.Header) { v.Title, v.Prelims.People = "Renew the belt", "one, trained" })
 	head(jonas, func(v *procedure.Header) { v.Purpose = "So that it turns." })
-	saved, err := h.d.Undo(t.Context(), ines, draft, "edits-Ines", false)
+	saved, err := h.d.Drafts.Undo(t.Context(), ines, draft, "edits-Ines", false)
 	require.NoError(t, err)
 	assert.Equal(t, before.Title, saved.View.Header.Title)
 	assert.Equal(t, before.Prelims.People, saved.View.Header.Prelims.People)
 	assert.Equal(t, "So that it turns.", saved.View.Header.Purpose)
-	saved, err = h.d.Undo(t.Context(), ines, draft, "edits-Ines", true)
+	saved, err = h.d.Drafts.Undo(t.Context(), ines, draft, "edits-Ines", true)
 	require.NoError(t, err)
 	assert.Equal(t, "Renew the belt", saved.View.Header.Title)
 	assert.Equal(t, "So that it turns.", saved.View.Header.Purpose)
 	head(jonas, func(v *procedure.Header) { v.Title = "Renew timing belt, again" })
-	_, err = h.d.Undo(t.Context(), ines, draft, "edits-Ines", false)
+	_, err = h.d.Drafts.Undo(t.Context(), ines, draft, "edits-Ines", false)
 	assert.ErrorContains(t, err, "title has been changed again")
 	h.intact()
 }
@@ -292,14 +292,14 @@ func TestUndoOfAHeaderTakesBackItsOwnFields(t *testing.T) {
 func TestADeletedDraftComesBack(t *testing.T) {
 	h := open(t)
 	ines, mirja := h.user("ines"), h.user("mirja")
-	assert.ErrorContains(t, h.d.Delete(t.Context(), ines, v6), "Only a draft", "what editors are at is not taken from them")
-	assert.ErrorContains(t, h.d.Delete(t.Context(), ines, 1), "Only a draft")
-	assert.ErrorContains(t, h.d.Delete(t.Context(), mirja, draft), "Only an author")
-	require.NoError(t, h.d.Delete(t.Context(), ines, draft))
+	assert.ErrorContains(t, h.d.Drafts.Delete(t.Context(), ines, v6), "Only a draft", "what editors are at is not taken from them")
+	assert.ErrorContains(t, h.d.Drafts.Delete(t.Context(), ines, 1), "Only a draft")
+	assert.ErrorContains(t, h.d.Drafts.Delete(t.Context(), mirja, draft), "Only an author")
+	require.NoError(t, h.d.Drafts.Delete(t.Context(), ines, draft))
 	assert.ErrorContains(t, h.edits(ines, draft, wait("s01", 5)), "Bring it back")
 	_, err := h.close(ines, draft, latch.ByAuthor)
 	assert.ErrorContains(t, err, "deleted")
-	_, total, err := h.d.Procedures(t.Context(), ines, desk.ListQuery{Limit: 50, Deleted: true})
+	_, total, err := h.d.Drafts.Procedures(t.Context(), ines, desk.ListQuery{Limit: 50, Deleted: true})
 	require.NoError(t, err)
 	assert.Equal(t, 1, total)
 	rows, err := h.list(ines)
@@ -310,12 +310,12 @@ func TestADeletedDraftComesBack(t *testing.T) {
 			assert.Equal(t, "latched", r.State, "its latched revision stands in its place")
 		}
 	}
-	next, err := h.d.NewDraft(t.Context(), ines, 1, "Another try.", 0)
+	next, err := h.d.Drafts.NewDraft(t.Context(), ines, 1, "Another try.", 0)
 	require.NoError(t, err)
-	_, err = h.d.BringBack(t.Context(), ines, draft)
+	_, err = h.d.Drafts.BringBack(t.Context(), ines, draft)
 	assert.ErrorContains(t, err, "another open revision")
-	require.NoError(t, h.d.Delete(t.Context(), ines, next))
-	back, err := h.d.BringBack(t.Context(), ines, draft)
+	require.NoError(t, h.d.Drafts.Delete(t.Context(), ines, next))
+	back, err := h.d.Drafts.BringBack(t.Context(), ines, draft)
 	require.NoError(t, err)
 	assert.EqualValues(t, draft, back)
 	require.NoError(t, h.edits(ines, draft, wait("s01", 5)))
@@ -329,7 +329,7 @@ func TestADraftStartsFromWhatIsLatchedNow(t *testing.T) {
 	ines, jonas, mirja, teodor, aiko := h.user("ines"), h.user("jonas"), h.user("mirja"), h.user("teodor"), h.user("aiko")
 	const proc = 2
 	for i := range tries(300, 12) {
-		id, err := h.d.NewDraft(t.Context(), ines, proc, fmt.Sprintf("Round %d.", i), 0)
+		id, err := h.d.Drafts.NewDraft(t.Context(), ines, proc, fmt.Sprintf("Round %d.", i), 0)
 		require.NoError(t, err)
 		head := h.open(ines, id).View.Header
 		head.Purpose = fmt.Sprintf("Round %d.", i)
@@ -346,15 +346,15 @@ func TestADraftStartsFromWhatIsLatchedNow(t *testing.T) {
 		version := h.open(last, id).Meta.Version
 		var wg sync.WaitGroup
 		wg.Go(func() {
-			_, err := h.d.CloseLatch(t.Context(), last, id, latch.ByTechnical, version)
+			_, err := h.d.Review.CloseLatch(t.Context(), last, id, latch.ByTechnical, version)
 			assert.NoError(t, err)
-			_, err = h.d.Release(t.Context(), h.user("rosalind"), id, version)
+			_, err = h.d.Review.Release(t.Context(), h.user("rosalind"), id, version)
 			assert.NoError(t, err)
 		})
 		var fresh atomic.Int64
 		wg.Go(func() {
 			for range 200 {
-				next, err := h.d.NewDraft(t.Context(), jonas, proc, "At once.", 0)
+				next, err := h.d.Drafts.NewDraft(t.Context(), jonas, proc, "At once.", 0)
 				if err == nil {
 					fresh.Store(next)
 					return
@@ -365,7 +365,7 @@ func TestADraftStartsFromWhatIsLatchedNow(t *testing.T) {
 		wg.Wait()
 		require.NotZero(t, fresh.Load())
 		require.Equal(t, head.Purpose, h.open(jonas, fresh.Load()).View.Header.Purpose, "it was started from the revision that had just been latched")
-		require.NoError(t, h.d.Delete(t.Context(), jonas, fresh.Load()))
+		require.NoError(t, h.d.Drafts.Delete(t.Context(), jonas, fresh.Load()))
 	}
 	h.intact()
 }
@@ -375,7 +375,7 @@ func TestADraftStartsFromWhatIsLatchedNow(t *testing.T) {
 func TestAProofThatWasKilledGoesOn(t *testing.T) {
 	h := open(t)
 	ines, mirja := h.user("ines"), h.user("mirja")
-	require.NoError(t, h.d.NewSheetDraft(t.Context(), ines, "TQ4-18P", "x"))
+	require.NoError(t, h.d.Engines.NewSheetDraft(t.Context(), ines, "TQ4-18P", "x"))
 	_, err := h.edit(ines, "TQ4-18P", "ines", 1, set("limits/backOff", "4"))
 	require.NoError(t, err)
 	_, err = h.release(mirja, "TQ4-18P")
@@ -392,7 +392,7 @@ func TestAProofThatWasKilledGoesOn(t *testing.T) {
 
 	h.working()
 	time.Sleep(time.Second)
-	v, err := h.d.Reproof(t.Context(), ines, "TQ4-18P")
+	v, err := h.d.Engines.Reproof(t.Context(), ines, "TQ4-18P")
 	require.NoError(t, err)
 	require.Equal(t, "running", v.State)
 	_, err = h.s.SQL().Exec("UPDATE reproofs SET lease_until = now() WHERE id = $1", run.ID) // the lease runs out
@@ -406,7 +406,7 @@ func TestAProofThatWasKilledGoesOn(t *testing.T) {
 func TestAQueueThatFailsTakesTheReleaseBack(t *testing.T) {
 	h := open(t)
 	ines := h.user("ines")
-	require.NoError(t, h.d.NewSheetDraft(t.Context(), ines, "TQ4-18P", "x"))
+	require.NoError(t, h.d.Engines.NewSheetDraft(t.Context(), ines, "TQ4-18P", "x"))
 	err := h.s.ReleaseSheet(t.Context(), "TQ4-18P", func(w *store.SheetDraft) error {
 		_, err := w.Release(h.user("mirja").ID, nil, func(*sql.Tx, int64) error { return errors.New("no room") })
 		return err
@@ -433,14 +433,14 @@ func TestEveryEditIsReadAgainByADeskThatRemembersNothing(t *testing.T) {
 		wg.Go(func() {
 			for i := range 15 {
 				id := step.ID(fmt.Sprintf("w%d-%02d", w, i))
-				_, err := h.d.Save(context.WithoutCancel(t.Context()), ines, draft, desk.Batch{Name: name(), Client: fmt.Sprint("writer-", w), Edits: []procedure.Edit{{Op: procedure.Insert, Step: &step.Step{ID: id, Phase: "prepare", Action: &step.Do{Text: "x"}}}}})
+				_, err := h.d.Drafts.Save(context.WithoutCancel(t.Context()), ines, draft, desk.Batch{Name: name(), Client: fmt.Sprint("writer-", w), Edits: []procedure.Edit{{Op: procedure.Insert, Step: &step.Step{ID: id, Phase: "prepare", Action: &step.Do{Text: "x"}}}}})
 				assert.NoError(t, err)
 			}
 		})
 	}
 	wg.Wait()
 	kept := h.open(ines, draft)
-	fresh, err := desk.New(h.s).Revision(t.Context(), ines, draft)
+	fresh, err := desk.New(h.s).Drafts.Revision(t.Context(), ines, draft)
 	require.NoError(t, err)
 	assert.Equal(t, len(kept.View.Rows), len(fresh.View.Rows))
 	for i := range kept.View.Rows {

@@ -18,7 +18,7 @@ import (
 )
 
 // NewProcedure starts a procedure from an empty page.
-func (d *Desk) NewProcedure(ctx context.Context, u *User, code, title string) (int64, error) {
+func (d *Drafts) NewProcedure(ctx context.Context, u *User, code, title string) (int64, error) {
 	if err := MayWrite(u); err != nil {
 		return 0, err
 	}
@@ -37,7 +37,7 @@ func (d *Desk) NewProcedure(ctx context.Context, u *User, code, title string) (i
 		if err != nil {
 			return err
 		}
-		return d.readOwn(w, u, o, o, []procedure.Edit{{Op: procedure.SetHeader}})
+		return d.rooms.Review.readOwn(w, u, o, o, []procedure.Edit{{Op: procedure.SetHeader}})
 	})
 }
 
@@ -48,7 +48,7 @@ func the(p *procedure.Procedure) func(store.Reads) (*procedure.Procedure, error)
 
 // NewDraft starts the next revision from the one that is latched now, or from one
 // that was released before: 0 is the one that holds.
-func (d *Desk) NewDraft(ctx context.Context, u *User, proc int64, reason string, from int64) (int64, error) {
+func (d *Drafts) NewDraft(ctx context.Context, u *User, proc int64, reason string, from int64) (int64, error) {
 	if err := MayWrite(u); err != nil {
 		return 0, err
 	}
@@ -87,7 +87,7 @@ func (d *Desk) NewDraft(ctx context.Context, u *User, proc int64, reason string,
 	if err != nil {
 		return 0, err
 	}
-	return id, d.points(ctx, u, proc)
+	return id, d.rooms.Review.points(ctx, u, proc)
 }
 
 // Bringing is what somebody has said about a file that was asked about.
@@ -106,7 +106,7 @@ const mostTold = 40
 // Problem with the field "sheet", where the file's engine sheet is not the one in use, and
 // refused with the field "file" where the file says what is there already or would stand
 // beside a draft.
-func (d *Desk) Import(ctx context.Context, u *User, b []byte, say Bringing) (int64, error) {
+func (d *Drafts) Import(ctx context.Context, u *User, b []byte, say Bringing) (int64, error) {
 	if err := MayWrite(u); err != nil {
 		return 0, err
 	}
@@ -143,9 +143,9 @@ func (d *Desk) Import(ctx context.Context, u *User, b []byte, say Bringing) (int
 
 // bringSheet keeps the sheet of a file whose code has none in use, and says what comes
 // next.
-func (d *Desk) bringSheet(ctx context.Context, u *User, s *engine.Sheet) error {
+func (d *Drafts) bringSheet(ctx context.Context, u *User, s *engine.Sheet) error {
 	var open *Problem
-	switch err := d.addSheet(ctx, u, s, "Read from a file.", false); {
+	switch err := d.rooms.Engines.addSheet(ctx, u, s, "Read from a file.", false); {
 	case errors.As(err, &open) && open.Status == 409:
 		return problem(409, "%s has no sheet in use yet, only a draft. Have it put into use, then read this file again. Nothing was changed.", s.Code)
 	case err != nil:
@@ -176,7 +176,7 @@ func sameSheet(k *known, number int, sheet *engine.Sheet) error {
 
 // titled finds the procedure of a code that a file is the next draft of, 0 for none. It is
 // refused where the file says what its newest revision says, and where that is a draft.
-func (d *Desk) titled(r store.Reads, u *User, p *procedure.Procedure) (int64, error) {
+func (d *Drafts) titled(r store.Reads, u *User, p *procedure.Procedure) (int64, error) {
 	newest, err := r.NewestTitled(p.Engine, p.Title)
 	if err != nil || newest == nil {
 		return 0, err
@@ -228,7 +228,7 @@ func held(err error, within string) error {
 
 // add starts a revision that says what from gives inside the transaction. It is
 // proved and laid out before it is kept.
-func (d *Desk) add(ctx context.Context, u *User, n store.NewRevision, from func(store.Reads) (*procedure.Procedure, error)) (int64, error) {
+func (d *Drafts) add(ctx context.Context, u *User, n store.NewRevision, from func(store.Reads) (*procedure.Procedure, error)) (int64, error) {
 	n.Person = u.ID
 	n.From = func(r store.Reads) (string, []store.Step, map[string]any, error) {
 		p, err := from(r)
@@ -258,18 +258,18 @@ func (d *Desk) add(ctx context.Context, u *User, n store.NewRevision, from func(
 	if err != nil {
 		return 0, fmt.Errorf("starting a revision: %w", err)
 	}
-	return r.ID, d.indexRevision(ctx, r.ID)
+	return r.ID, d.rooms.Engines.indexRevision(ctx, r.ID)
 }
 
 // Delete marks a draft as deleted; BringBack takes that back. Both stand in the
 // record, and are for those who have worked on it and for leads.
-func (d *Desk) Delete(ctx context.Context, u *User, id int64) error {
+func (d *Drafts) Delete(ctx context.Context, u *User, id int64) error {
 	return d.mark(ctx, u, id, latch.Draft, latch.Deleted, "delete draft", "Only a draft can be deleted. This revision is %s.")
 }
 
 // BringBack makes a deleted draft a draft again and gives its id. Where a later revision
 // was released since, it is taken up as a new draft against what holds now.
-func (d *Desk) BringBack(ctx context.Context, u *User, id int64) (int64, error) {
+func (d *Drafts) BringBack(ctx context.Context, u *User, id int64) (int64, error) {
 	r := d.store.Reads(ctx)
 	o, err := d.readable(ctx, u, id)
 	if err != nil {
@@ -292,7 +292,7 @@ func (d *Desk) BringBack(ctx context.Context, u *User, id int64) (int64, error) 
 
 // mayDiscard says why somebody may neither delete a draft nor bring it back, nil when
 // they may: it takes a hand in it, or a lead.
-func (d *Desk) mayDiscard(r store.Reads, u *User, id int64) error {
+func (d *library) mayDiscard(r store.Reads, u *User, id int64) error {
 	if err := MayWrite(u); err != nil {
 		return err
 	}
@@ -306,7 +306,7 @@ func (d *Desk) mayDiscard(r store.Reads, u *User, id int64) error {
 	return err
 }
 
-func (d *Desk) mark(ctx context.Context, u *User, id int64, from, to latch.State, what, unlike string) error {
+func (d *Drafts) mark(ctx context.Context, u *User, id int64, from, to latch.State, what, unlike string) error {
 	if err := MayWrite(u); err != nil {
 		return err
 	}
@@ -334,7 +334,7 @@ func (d *Desk) mark(ctx context.Context, u *User, id int64, from, to latch.State
 }
 
 // standingIn is the file of a release that holds no more, which says so.
-func (d *Desk) standingIn(r store.Reads, o *opened, file string) ([]byte, error) {
+func (d *Drafts) standingIn(r store.Reads, o *opened, file string) ([]byte, error) {
 	doc, err := latchjson.Decode([]byte(file))
 	if err != nil {
 		return nil, err
@@ -364,7 +364,7 @@ func (d *Desk) standingIn(r store.Reads, o *opened, file string) ([]byte, error)
 // Export is a revision as a latch file and its name: a latched one as it was
 // frozen, one that holds no more with what became of it, a draft with the newest anchor
 // of the record.
-func (d *Desk) Export(ctx context.Context, u *User, id int64) ([]byte, string, error) {
+func (d *Drafts) Export(ctx context.Context, u *User, id int64) ([]byte, string, error) {
 	o, err := d.readable(ctx, u, id)
 	if err != nil {
 		return nil, "", err

@@ -15,7 +15,7 @@ import (
 
 // suggested reads the line of a suggestion, tries it on the page and proves that,
 // and fills in the edits it comes to and what they would change.
-func (d *Desk) suggested(o *opened, s *Said, m *store.Remark) error {
+func (d *Review) suggested(o *opened, s *Said, m *store.Remark) error {
 	at := o.p.At(s.Step)
 	if at < 0 {
 		return problem(409, "That step is not on the page any more: there is nothing a line could stand in place of.")
@@ -60,7 +60,7 @@ func (d *Desk) suggested(o *opened, s *Said, m *store.Remark) error {
 
 // take makes a suggestion an edit of whoever takes it. A step that was changed
 // since the suggestion was made is left alone.
-func (d *Desk) take(w *store.Draft, u *User, o *opened, m *store.Remark, client string, out *Saved) error {
+func (d *Review) take(w *store.Draft, u *User, o *opened, m *store.Remark, client string, out *Saved) error {
 	if err := mayTake(u, m); err != nil {
 		return err
 	}
@@ -77,5 +77,5 @@ func (d *Desk) take(w *store.Draft, u *User, o *opened, m *store.Remark, client 
 		return fmt.Errorf("reading suggestion %d: %w", m.ID, err)
 	}
 	b := Batch{Name: fmt.Sprintf("take:%d:%d", m.ID, w.Revision.Version), Client: client, Edits: edits, Also: map[string]any{"suggestion": m.ID, "suggested by": m.PersonID}}
-	return d.write(w, u, o, b, "edit", "", out)
+	return d.rooms.Drafts.write(w, u, o, b, "edit", "", out)
 }

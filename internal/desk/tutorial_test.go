@@ -43,7 +43,7 @@ func TestTheTutorial(t *testing.T) {
 		require.Contains(t, string(raw), "| "+name+" | "+string(role)+" |", "the tutorial gives them their roles")
 		p := &store.Person{Name: name, Email: name + "@tarn.example", Roles: string(role), PasswordHash: hash}
 		require.NoError(t, s.AddPerson(t.Context(), p, 0))
-		who[name], err = d.UserByID(t.Context(), p.ID)
+		who[name], err = d.Access.UserByID(t.Context(), p.ID)
 		require.NoError(t, err)
 	}
 	ines, mirja := who["Ines"], who["Mirja"]
@@ -52,17 +52,17 @@ func TestTheTutorial(t *testing.T) {
 	require.Contains(t, string(raw), "demo/"+file)
 	sheet, err := demo.Files.ReadFile(file)
 	require.NoError(t, err)
-	code, err := d.ImportEngine(t.Context(), ines, sheet)
+	code, err := d.Engines.ImportEngine(t.Context(), ines, sheet)
 	require.NoError(t, err)
-	_, err = d.NewProcedure(t.Context(), ines, code, "Check valve timing")
+	_, err = d.Drafts.NewProcedure(t.Context(), ines, code, "Check valve timing")
 	require.ErrorContains(t, err, "is a draft still")
 	require.NoError(t, demo.ReadSheet(t.Context(), d, mirja, code))
-	_, err = d.ReleaseSheet(t.Context(), mirja, code, 1)
+	_, err = d.Engines.ReleaseSheet(t.Context(), mirja, code, 1)
 	require.NoError(t, err)
 
-	id, err := d.NewProcedure(t.Context(), ines, code, "Check valve timing")
+	id, err := d.Drafts.NewProcedure(t.Context(), ines, code, "Check valve timing")
 	require.NoError(t, err)
-	read, err := d.Read(t.Context(), ines, id, lines, "")
+	read, err := d.Drafts.Read(t.Context(), ines, id, lines, "")
 	require.NoError(t, err)
 	require.Len(t, read, strings.Count(lines, "\n"))
 	var edits []procedure.Edit
@@ -75,14 +75,14 @@ func TestTheTutorial(t *testing.T) {
 		}
 	}
 	save := func(edits ...procedure.Edit) *desk.Saved {
-		out, err := d.Save(t.Context(), ines, id, desk.Batch{Name: name(), Client: "ines", Base: 1 << 40, Edits: edits})
+		out, err := d.Drafts.Save(t.Context(), ines, id, desk.Batch{Name: name(), Client: "ines", Base: 1 << 40, Edits: edits})
 		require.NoError(t, err)
 		return out
 	}
 	page := save(edits...)
 	without := save(procedure.Edit{Op: procedure.Remove, ID: read[10].Step.ID})
 	assert.Greater(t, without.View.Blocking, page.View.Blocking, "the pin is left in")
-	page, err = d.Undo(t.Context(), ines, id, "ines", false)
+	page, err = d.Drafts.Undo(t.Context(), ines, id, "ines", false)
 	require.NoError(t, err)
 	for range 40 {
 		var mend *pageproof.Mend
@@ -105,14 +105,14 @@ func TestTheTutorial(t *testing.T) {
 		u := who[closing[l]]
 		_, err := demo.Read(t.Context(), d, u, id)
 		require.NoError(t, err)
-		r, err := d.Revision(t.Context(), u, id)
+		r, err := d.Drafts.Revision(t.Context(), u, id)
 		require.NoError(t, err)
-		_, err = d.CloseLatch(t.Context(), u, id, l, r.Meta.Version)
+		_, err = d.Review.CloseLatch(t.Context(), u, id, l, r.Meta.Version)
 		require.NoError(t, err, l)
 	}
-	r, err := d.Revision(t.Context(), who["Rosalind"], id)
+	r, err := d.Drafts.Revision(t.Context(), who["Rosalind"], id)
 	require.NoError(t, err)
-	m, err := d.Release(t.Context(), who["Rosalind"], id, r.Meta.Version)
+	m, err := d.Review.Release(t.Context(), who["Rosalind"], id, r.Meta.Version)
 	require.NoError(t, err)
 	assert.Equal(t, string(latch.Latched), m.State)
 	report, err := s.Verify(t.Context(), nil)

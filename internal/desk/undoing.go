@@ -12,7 +12,7 @@ import (
 // Undo takes back a person's own last edit, or with redo the last undo. Steps
 // that somebody else has changed since are left alone and say so; of a header
 // only the fields that edit changed go back.
-func (d *Desk) Undo(ctx context.Context, u *User, id int64, client string, redo bool) (*Saved, error) {
+func (d *Drafts) Undo(ctx context.Context, u *User, id int64, client string, redo bool) (*Saved, error) {
 	if err := MayWrite(u); err != nil {
 		return nil, err
 	}

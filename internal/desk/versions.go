@@ -49,7 +49,7 @@ type Timeline struct {
 
 // Versions is the timeline of the procedure of a revision. on, a day as 2006-01-02,
 // asks which of them held at its end; empty asks nothing.
-func (d *Desk) Versions(ctx context.Context, u *User, id int64, on string) (*Timeline, error) {
+func (d *Drafts) Versions(ctx context.Context, u *User, id int64, on string) (*Timeline, error) {
 	day, err := dayOf(on, "on")
 	if err != nil {
 		return nil, err

@@ -101,7 +101,7 @@ const (
 // every other on the same database. What one person does costs one event a room and
 // server, however many listen.
 type Watchers struct {
-	d       *Desk
+	lib     *library
 	server  string
 	mu      sync.Mutex
 	rooms   map[Room]*room
@@ -144,9 +144,9 @@ type line struct {
 	seats   int
 }
 
-func newWatchers(d *Desk) *Watchers {
+func newWatchers(lib *library) *Watchers {
 	return &Watchers{
-		d: d, server: rand.Text()[:10], rooms: map[Room]*room{}, lines: map[*line]struct{}{},
+		lib: lib, server: rand.Text()[:10], rooms: map[Room]*room{}, lines: map[*line]struct{}{},
 		persons: map[int]func(int64){}, asks: map[Room]struct{}{},
 	}
 }
@@ -310,8 +310,8 @@ func (w *Watchers) flush() {
 	// That somebody is at a step may get lost; it is said again.
 	ctx, cancel := context.WithTimeout(context.Background(), store.LockLimit)
 	defer cancel()
-	if err := w.d.store.TellPresences(ctx, w.server, here, asks); err != nil {
-		w.d.log.Warn("telling who is where", "error", err)
+	if err := w.lib.store.TellPresences(ctx, w.server, here, asks); err != nil {
+		w.lib.log.Warn("telling who is where", "error", err)
 	}
 }
 
@@ -322,7 +322,7 @@ func (w *Watchers) heard(ctx context.Context, within time.Duration) bool {
 	w.mu.Lock()
 	w.echo = back
 	w.mu.Unlock()
-	if w.d.store.Tell(ctx, store.Event{From: w.server, Echo: w.server}) != nil {
+	if w.lib.store.Tell(ctx, store.Event{From: w.server, Echo: w.server}) != nil {
 		return false
 	}
 	select {

@@ -30,7 +30,7 @@ func TestFiveHundredListen(t *testing.T) {
 		defer leave()
 		lines = append(lines, events)
 	}
-	r, err := h.d.Save(t.Context(), h.user("ines"), draft, desk.Batch{Name: name(), Client: "aaaa", Base: 99, Edits: []procedure.Edit{wait("s01", 5)}})
+	r, err := h.d.Drafts.Save(t.Context(), h.user("ines"), draft, desk.Batch{Name: name(), Client: "aaaa", Base: 99, Edits: []procedure.Edit{wait("s01", 5)}})
 	require.NoError(t, err)
 	saved := r.Meta.Version
 	for i, l := range lines {

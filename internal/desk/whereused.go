@@ -55,7 +55,7 @@ const mostFound = 500
 // Where finds where a tool, a part, a fastener, a value, a lock or words are used,
 // on pages that are open or hold and on sheets in use; for readers on those that
 // hold. kind and code may be empty.
-func (d *Desk) Where(ctx context.Context, u *User, term, kind, code string) (*WhereUsed, error) {
+func (d *Engines) Where(ctx context.Context, u *User, term, kind, code string) (*WhereUsed, error) {
 	if err := holdText(term, "q", 200); err != nil {
 		return nil, err
 	}
@@ -165,7 +165,7 @@ func indexEdits(w *store.Draft, after *opened, edits []procedure.Edit) error {
 }
 
 // indexRevision finds the uses of a revision and keeps them.
-func (d *Desk) indexRevision(ctx context.Context, id int64) error {
+func (d *Engines) indexRevision(ctx context.Context, id int64) error {
 	o, err := d.open(d.store.Reads(ctx), id)
 	if err != nil || !latch.State(o.rev.State).Open() && o.rev.State != string(latch.Latched) {
 		return err
@@ -174,7 +174,7 @@ func (d *Desk) indexRevision(ctx context.Context, id int64) error {
 }
 
 // indexSheet finds the uses of a sheet in use and keeps them.
-func (d *Desk) indexSheet(ctx context.Context, id int64) error {
+func (d *Engines) indexSheet(ctx context.Context, id int64) error {
 	r := d.store.Reads(ctx)
 	v, err := r.SheetHead(id)
 	if err != nil {
@@ -189,7 +189,7 @@ func (d *Desk) indexSheet(ctx context.Context, id int64) error {
 
 // indexStale finds the uses of everything whose uses are missing or old: pages of an
 // older program, of a code whose sheet has changed, and sheets in use.
-func (d *Desk) indexStale(ctx context.Context) error {
+func (d *Engines) indexStale(ctx context.Context) error {
 	if err := d.store.Unindex(ctx); err != nil {
 		return err
 	}

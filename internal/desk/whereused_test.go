@@ -21,7 +21,7 @@ import (
 // where is where a term is used, as "code title number: step term" lines.
 func (h house) where(u *desk.User, term, kind string) []string {
 	h.Helper()
-	w, err := h.d.Where(h.Context(), u, term, kind, "")
+	w, err := h.d.Engines.Where(h.Context(), u, term, kind, "")
 	require.NoError(h, err)
 	var out []string
 	for _, p := range w.Pages {
@@ -42,7 +42,7 @@ func TestWhereUsedFollowsTheWork(t *testing.T) {
 	assert.Equal(t, []string{"TQ4-18P 4 4: mine note"}, h.where(ines, "banana oil", ""))
 	assert.Equal(t, []string{"TQ4-18P 4 4: mine note"}, h.where(ines, "Old  BANA", ""), "words in any order, the last from its beginning")
 	assert.Empty(t, h.where(pavel, "banana oil", ""), "readers know of no drafts")
-	_, err := h.d.Undo(t.Context(), ines, draft, "edits-Ines", false)
+	_, err := h.d.Drafts.Undo(t.Context(), ines, draft, "edits-Ines", false)
 	require.NoError(t, err)
 	assert.Empty(t, h.where(ines, "banana oil", ""))
 
@@ -56,7 +56,7 @@ func TestWhereUsedFollowsTheWork(t *testing.T) {
 	assert.NotEmpty(t, h.where(ines, "16.2 lbf", "words"), "a figure with a point is one word")
 	assert.Empty(t, h.where(ines, "16.7 lbf", "words"))
 	assert.Empty(t, h.where(ines, "%", ""))
-	_, err = h.d.Where(t.Context(), ines, "x", "colour", "")
+	_, err = h.d.Engines.Where(t.Context(), ines, "x", "colour", "")
 	assert.Equal(t, "kind", problemOf(t, err).Field)
 }
 
@@ -65,7 +65,7 @@ func TestWhereUsedFollowsASheet(t *testing.T) {
 	h := open(t)
 	h.working()
 	ines, mirja := h.user("ines"), h.user("mirja")
-	require.NoError(t, h.d.NewSheetDraft(t.Context(), ines, "TP4-20M", "Another name."))
+	require.NoError(t, h.d.Engines.NewSheetDraft(t.Context(), ines, "TP4-20M", "Another name."))
 	_, err := h.edit(ines, "TP4-20M", "a", 1, set("fasteners/tensioner-bolt/name", `"eccentric screw"`))
 	require.NoError(t, err)
 	assert.Empty(t, h.where(ines, "eccentric screw", ""))
@@ -76,7 +76,7 @@ func TestWhereUsedFollowsASheet(t *testing.T) {
 	assert.Contains(t, found, "TP4-20M 0 2:  eccentric screw", "on the sheet")
 	// What is latched keeps the names of the sheet it was latched with.
 	assert.Len(t, found, 1)
-	id, err := h.d.NewDraft(t.Context(), ines, h.open(ines, 11).Meta.Procedure, "The new name.", 0)
+	id, err := h.d.Drafts.NewDraft(t.Context(), ines, h.open(ines, 11).Meta.Procedure, "The new name.", 0)
 	require.NoError(t, err)
 	assert.Greater(t, len(h.where(ines, "eccentric screw", "fastener")), 1)
 	assert.Contains(t, fmt.Sprint(h.where(ines, "eccentric screw", "fastener")), fmt.Sprintf("TP4-20M %d 2:", id))
@@ -123,7 +123,7 @@ func BenchmarkWhere20000(b *testing.B) {
 	for name, ask := range map[string][2]string{"a tool": {"TL-5 431", "tool"}, "a fastener": {"idler bolt 17", ""}, "words": {"page 14012 torque", ""}, "far too many": {"tighten", ""}, "nothing": {"zzz", ""}} {
 		b.Run(name, func(b *testing.B) {
 			for b.Loop() {
-				w, err := d.Where(b.Context(), u, ask[0], ask[1], "")
+				w, err := d.Engines.Where(b.Context(), u, ask[0], ask[1], "")
 				require.NoError(b, err)
 				require.Equal(b, name == "nothing", len(w.Pages) == 0)
 			}
@@ -143,10 +143,10 @@ func BenchmarkPlanChange20000(b *testing.B) {
 			ON CONFLICT (revision_id) DO UPDATE SET edition = excluded.edition;
 		ANALYZE uses`, desk.UsesEdition))
 	require.NoError(b, err)
-	u, err := d.SignIn(b.Context(), "ines@tarn.example", demo.Password)
+	u, err := d.Access.SignIn(b.Context(), "ines@tarn.example", demo.Password)
 	require.NoError(b, err)
 	for b.Loop() {
-		p, err := d.PlanChange(b.Context(), u, desk.ChangeAsk{From: "42 N·m", To: "45 N·m"})
+		p, err := d.Engines.PlanChange(b.Context(), u, desk.ChangeAsk{From: "42 N·m", To: "45 N·m"})
 		require.NoError(b, err)
 		require.Len(b, p.Pages, 3)
 	}

@@ -93,7 +93,7 @@ func usedBefore(digest, sent string) error {
 // Save saves a batch of edits. Edits to different steps merge; an edit to a step
 // that another client changed after Base is a *Clash, and nothing of the batch
 // is saved. The same batch sent twice is saved once.
-func (d *Desk) Save(ctx context.Context, u *User, id int64, b Batch) (*Saved, error) {
+func (d *Drafts) Save(ctx context.Context, u *User, id int64, b Batch) (*Saved, error) {
 	if err := MayWrite(u); err != nil {
 		return nil, err
 	}
@@ -130,7 +130,7 @@ func (d *Desk) Save(ctx context.Context, u *User, id int64, b Batch) (*Saved, er
 }
 
 // change changes a draft and shows what became of it.
-func (d *Desk) change(ctx context.Context, u *User, id int64, f func(*store.Draft, *Saved) error) (*Saved, error) {
+func (d *Drafts) change(ctx context.Context, u *User, id int64, f func(*store.Draft, *Saved) error) (*Saved, error) {
 	out := &Saved{At: store.Now()}
 	err := d.store.Write(ctx, id, func(w *store.Draft) error {
 		if s := latch.State(w.Revision.State); s.Frozen() {
@@ -155,7 +155,7 @@ func (d *Desk) change(ctx context.Context, u *User, id int64, f func(*store.Draf
 }
 
 // drafted is what a locked draft says, with its sheet.
-func (d *Desk) drafted(w *store.Draft) (*opened, error) {
+func (d *library) drafted(w *store.Draft) (*opened, error) {
 	p, ok := d.pages.Get(pageKey{w.Revision.ID, w.Revision.Version})
 	if !ok {
 		var err error
@@ -256,7 +256,7 @@ func sentence(k *known, s *step.Step) string {
 // write applies a batch inside a transaction and keeps the way back. What comes
 // of it is held against the limits, proved and laid out before it is kept, so
 // that what is stored can always be read again.
-func (d *Desk) write(w *store.Draft, u *User, o *opened, b Batch, kind, sent string, out *Saved) error {
+func (d *Drafts) write(w *store.Draft, u *User, o *opened, b Batch, kind, sent string, out *Saved) error {
 	edits := reanchor(w.Steps, o.p, b.Edits)
 	after, back, err := procedure.Apply(o.p, edits)
 	if err != nil {
@@ -296,12 +296,12 @@ func (d *Desk) write(w *store.Draft, u *User, o *opened, b Batch, kind, sent str
 
 // keepStanding proves what a draft says now, keeps the counts for lists, and that
 // whoever wrote it has read it.
-func (d *Desk) keepStanding(w *store.Draft, u *User, was *opened, p *procedure.Procedure, edits []procedure.Edit, out *Saved) error {
+func (d *Drafts) keepStanding(w *store.Draft, u *User, was *opened, p *procedure.Procedure, edits []procedure.Edit, out *Saved) error {
 	o, err := d.with(w.Reads, w.Revision, p)
 	if err != nil {
 		return err
 	}
-	if err := d.readOwn(w, u, was, o, edits); err != nil {
+	if err := d.rooms.Review.readOwn(w, u, was, o, edits); err != nil {
 		return err
 	}
 	if err := indexEdits(w, o, edits); err != nil {

@@ -60,10 +60,10 @@ func BenchmarkEditUnderFiveHundredStreams(b *testing.B) {
 	defer st.Close()
 	require.NoError(b, demo.Load(b.Context(), st))
 	d := desk.New(st)
-	stop, err := d.Work(b.Context())
+	stop, err := d.Jobs.Work(b.Context())
 	require.NoError(b, err)
 	defer func() { _ = stop(context.Background()) }()
-	ines, err := d.SignIn(b.Context(), "ines@tarn.example", demo.Password)
+	ines, err := d.Access.SignIn(b.Context(), "ines@tarn.example", demo.Password)
 	require.NoError(b, err)
 	var heard atomic.Int64
 	for i := range 500 {
@@ -81,7 +81,7 @@ func BenchmarkEditUnderFiveHundredStreams(b *testing.B) {
 	}
 	base := int64(99)
 	for i := 0; b.Loop(); i++ {
-		saved, err := d.Save(b.Context(), ines, 4, desk.Batch{Name: fmt.Sprintf("bench-%06d", i), Client: "bench", Base: base, Edits: []procedure.Edit{{Op: procedure.Replace, Step: &step.Step{ID: "s01", Phase: "prepare", Action: &step.Wait{For: unit.Of(float64(1+i%90), unit.Minute)}}}}})
+		saved, err := d.Drafts.Save(b.Context(), ines, 4, desk.Batch{Name: fmt.Sprintf("bench-%06d", i), Client: "bench", Base: base, Edits: []procedure.Edit{{Op: procedure.Replace, Step: &step.Step{ID: "s01", Phase: "prepare", Action: &step.Wait{For: unit.Of(float64(1+i%90), unit.Minute)}}}}})
 		require.NoError(b, err)
 		base = saved.Meta.Version
 	}

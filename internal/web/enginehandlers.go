@@ -13,7 +13,7 @@ import (
 
 // ListEngines lists engine codes.
 func (s *Site) ListEngines(ctx context.Context, _ api.ListEnginesRequestObject) (api.ListEnginesResponseObject, error) {
-	rows, err := s.desk.Engines(ctx, user(ctx))
+	rows, err := s.desk.Engines.List(ctx, user(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -30,7 +30,7 @@ func (s *Site) ListCodes(ctx context.Context, r api.ListCodesRequestObject) (api
 	if p.Sort != nil {
 		q.Sort = store.ShelfSort(*p.Sort)
 	}
-	page, err := s.desk.EnginesPage(ctx, user(ctx), q)
+	page, err := s.desk.Engines.Page(ctx, user(ctx), q)
 	if err != nil {
 		return nil, err
 	}
@@ -44,7 +44,7 @@ func (s *Site) ListArchetypes(context.Context, api.ListArchetypesRequestObject) 
 
 // NewEngine starts a code.
 func (s *Site) NewEngine(ctx context.Context, r api.NewEngineRequestObject) (api.NewEngineResponseObject, error) {
-	code, err := s.desk.NewEngine(ctx, user(ctx), r.Body.Code, or(r.Body.From), or(r.Body.Archetype))
+	code, err := s.desk.Engines.NewEngine(ctx, user(ctx), r.Body.Code, or(r.Body.From), or(r.Body.Archetype))
 	if err != nil {
 		return nil, err
 	}
@@ -60,7 +60,7 @@ func (s *Site) ImportEngine(ctx context.Context, r api.ImportEngineRequestObject
 	if err != nil {
 		return nil, err
 	}
-	code, err := s.desk.ImportEngine(ctx, user(ctx), b)
+	code, err := s.desk.Engines.ImportEngine(ctx, user(ctx), b)
 	if err != nil {
 		return nil, err
 	}
@@ -69,7 +69,7 @@ func (s *Site) ImportEngine(ctx context.Context, r api.ImportEngineRequestObject
 
 // GetEngine is one engine sheet.
 func (s *Site) GetEngine(ctx context.Context, r api.GetEngineRequestObject) (api.GetEngineResponseObject, error) {
-	v, err := s.desk.EngineView(ctx, user(ctx), r.Code, or(r.Params.Number))
+	v, err := s.desk.Engines.View(ctx, user(ctx), r.Code, or(r.Params.Number))
 	if err != nil {
 		return nil, err
 	}
@@ -78,10 +78,10 @@ func (s *Site) GetEngine(ctx context.Context, r api.GetEngineRequestObject) (api
 
 // NewSheetDraft starts the next version of a sheet.
 func (s *Site) NewSheetDraft(ctx context.Context, r api.NewSheetDraftRequestObject) (api.NewSheetDraftResponseObject, error) {
-	if err := s.desk.NewSheetDraft(ctx, user(ctx), r.Code, r.Body.Reason); err != nil {
+	if err := s.desk.Engines.NewSheetDraft(ctx, user(ctx), r.Code, r.Body.Reason); err != nil {
 		return nil, err
 	}
-	v, err := s.desk.EngineView(ctx, user(ctx), r.Code, 0)
+	v, err := s.desk.Engines.View(ctx, user(ctx), r.Code, 0)
 	if err != nil {
 		return nil, err
 	}
@@ -103,7 +103,7 @@ func (s *Site) LookSheet(ctx context.Context, r api.LookSheetRequestObject) (api
 	if err := countEdits(r.Body.Edits, 0); err != nil {
 		return nil, err
 	}
-	v, err := s.desk.LookSheet(ctx, user(ctx), r.Code, r.Body.Edits)
+	v, err := s.desk.Engines.LookSheet(ctx, user(ctx), r.Code, r.Body.Edits)
 	if err != nil {
 		return nil, err
 	}
@@ -127,7 +127,7 @@ func (s *Site) LeadLoop(ctx context.Context, r api.LeadLoopRequestObject) (api.L
 	for _, w := range r.Body.Wheels {
 		wheels = append(wheels, engine.WheelID(w))
 	}
-	l, err := s.desk.Lead(ctx, user(ctx), r.Code, engine.LoopKind(r.Body.Kind), engine.LoopID(or(r.Body.Loop)), wheels)
+	l, err := s.desk.Engines.Lead(ctx, user(ctx), r.Code, engine.LoopKind(r.Body.Kind), engine.LoopID(or(r.Body.Loop)), wheels)
 	if err != nil {
 		return nil, err
 	}
@@ -142,7 +142,7 @@ func (s *Site) EditSheet(ctx context.Context, r api.EditSheetRequestObject) (api
 	if err := countEdits(r.Body.Edits, 1); err != nil {
 		return nil, err
 	}
-	v, err := s.desk.SaveSheet(ctx, user(ctx), r.Code, desk.SheetBatch{Name: r.Body.Batch, Client: r.Body.Client, Base: r.Body.Base, Edits: r.Body.Edits})
+	v, err := s.desk.Engines.SaveSheet(ctx, user(ctx), r.Code, desk.SheetBatch{Name: r.Body.Batch, Client: r.Body.Client, Base: r.Body.Base, Edits: r.Body.Edits})
 	if err != nil {
 		return nil, err
 	}
@@ -151,7 +151,7 @@ func (s *Site) EditSheet(ctx context.Context, r api.EditSheetRequestObject) (api
 
 // UndoSheet takes back the last edit.
 func (s *Site) UndoSheet(ctx context.Context, r api.UndoSheetRequestObject) (api.UndoSheetResponseObject, error) {
-	v, err := s.desk.UndoSheet(ctx, user(ctx), r.Code, r.Body.Client, r.Body.Redo)
+	v, err := s.desk.Engines.UndoSheet(ctx, user(ctx), r.Code, r.Body.Client, r.Body.Redo)
 	if err != nil {
 		return nil, err
 	}
@@ -160,7 +160,7 @@ func (s *Site) UndoSheet(ctx context.Context, r api.UndoSheetRequestObject) (api
 
 // ReleaseSheet puts the draft into use.
 func (s *Site) ReleaseSheet(ctx context.Context, r api.ReleaseSheetRequestObject) (api.ReleaseSheetResponseObject, error) {
-	v, err := s.desk.ReleaseSheet(ctx, user(ctx), r.Code, r.Body.Version)
+	v, err := s.desk.Engines.ReleaseSheet(ctx, user(ctx), r.Code, r.Body.Version)
 	if err != nil {
 		return nil, err
 	}
@@ -169,7 +169,7 @@ func (s *Site) ReleaseSheet(ctx context.Context, r api.ReleaseSheetRequestObject
 
 // GetTouches lists what the draft touches.
 func (s *Site) GetTouches(ctx context.Context, r api.GetTouchesRequestObject) (api.GetTouchesResponseObject, error) {
-	changes, touches, err := s.desk.Touches(ctx, user(ctx), r.Code)
+	changes, touches, err := s.desk.Engines.Touches(ctx, user(ctx), r.Code)
 	if err != nil {
 		return nil, err
 	}
@@ -178,7 +178,7 @@ func (s *Site) GetTouches(ctx context.Context, r api.GetTouchesRequestObject) (a
 
 // GetReproof is how far the proof has come.
 func (s *Site) GetReproof(ctx context.Context, r api.GetReproofRequestObject) (api.GetReproofResponseObject, error) {
-	v, err := s.desk.Reproof(ctx, user(ctx), r.Code)
+	v, err := s.desk.Engines.Reproof(ctx, user(ctx), r.Code)
 	if err != nil {
 		return nil, err
 	}
@@ -187,7 +187,7 @@ func (s *Site) GetReproof(ctx context.Context, r api.GetReproofRequestObject) (a
 
 // CancelReproof stops it.
 func (s *Site) CancelReproof(ctx context.Context, r api.CancelReproofRequestObject) (api.CancelReproofResponseObject, error) {
-	if err := s.desk.CancelReproof(ctx, user(ctx), r.Code); err != nil {
+	if err := s.desk.Engines.CancelReproof(ctx, user(ctx), r.Code); err != nil {
 		return nil, err
 	}
 	return api.CancelReproof204Response{}, nil
@@ -195,7 +195,7 @@ func (s *Site) CancelReproof(ctx context.Context, r api.CancelReproofRequestObje
 
 // ResolveCar settles a sheet's cases for one engine.
 func (s *Site) ResolveCar(ctx context.Context, r api.ResolveCarRequestObject) (api.ResolveCarResponseObject, error) {
-	out, err := s.desk.Car(ctx, user(ctx), r.Code, or(r.Params.Number), *r.Body)
+	out, err := s.desk.Drafts.Car(ctx, user(ctx), r.Code, or(r.Params.Number), *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -204,7 +204,7 @@ func (s *Site) ResolveCar(ctx context.Context, r api.ResolveCarRequestObject) (a
 
 // DrawEngine is the drive of a sheet as SVG.
 func (s *Site) DrawEngine(ctx context.Context, r api.DrawEngineRequestObject) (api.DrawEngineResponseObject, error) {
-	b, err := s.desk.DrawEngine(ctx, user(ctx), r.Code, or(r.Params.Number), r.Params.Labels == nil || *r.Params.Labels)
+	b, err := s.desk.Drafts.DrawEngine(ctx, user(ctx), r.Code, or(r.Params.Number), r.Params.Labels == nil || *r.Params.Labels)
 	if err != nil {
 		return nil, err
 	}
@@ -213,7 +213,7 @@ func (s *Site) DrawEngine(ctx context.Context, r api.DrawEngineRequestObject) (a
 
 // GetTurns is the turn plan of a revision.
 func (s *Site) GetTurns(ctx context.Context, r api.GetTurnsRequestObject) (api.GetTurnsResponseObject, error) {
-	rev, plan, err := s.desk.Turns(ctx, user(ctx), r.Revision)
+	rev, plan, err := s.desk.Drafts.Turns(ctx, user(ctx), r.Revision)
 	if err != nil {
 		return nil, err
 	}
@@ -226,7 +226,7 @@ func (s *Site) DrawRevision(ctx context.Context, r api.DrawRevisionRequestObject
 	if r.Params.Step != nil {
 		at = *r.Params.Step
 	}
-	b, err := s.desk.Draw(ctx, user(ctx), r.Revision, at, r.Params.Labels == nil || *r.Params.Labels)
+	b, err := s.desk.Drafts.Draw(ctx, user(ctx), r.Revision, at, r.Params.Labels == nil || *r.Params.Labels)
 	if err != nil {
 		return nil, err
 	}

@@ -21,7 +21,7 @@ import (
 
 // MyDesk is what waits for the person.
 func (s *Site) MyDesk(ctx context.Context, _ api.MyDeskRequestObject) (api.MyDeskResponseObject, error) {
-	v, err := s.desk.MyDesk(ctx, user(ctx))
+	v, err := s.desk.Drafts.MyDesk(ctx, user(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -38,7 +38,7 @@ func (s *Site) ListProcedures(ctx context.Context, r api.ListProceduresRequestOb
 	if p.Sort != nil {
 		q.Sort = store.ShelfSort(*p.Sort)
 	}
-	rows, total, err := s.desk.Procedures(ctx, user(ctx), q)
+	rows, total, err := s.desk.Drafts.Procedures(ctx, user(ctx), q)
 	if err != nil {
 		return nil, err
 	}
@@ -47,7 +47,7 @@ func (s *Site) ListProcedures(ctx context.Context, r api.ListProceduresRequestOb
 
 // NewProcedure starts a procedure.
 func (s *Site) NewProcedure(ctx context.Context, r api.NewProcedureRequestObject) (api.NewProcedureResponseObject, error) {
-	id, err := s.desk.NewProcedure(ctx, user(ctx), r.Body.Engine, r.Body.Title)
+	id, err := s.desk.Drafts.NewProcedure(ctx, user(ctx), r.Body.Engine, r.Body.Title)
 	if err != nil {
 		return nil, err
 	}
@@ -56,7 +56,7 @@ func (s *Site) NewProcedure(ctx context.Context, r api.NewProcedureRequestObject
 
 // NewDraft starts the next revision.
 func (s *Site) NewDraft(ctx context.Context, r api.NewDraftRequestObject) (api.NewDraftResponseObject, error) {
-	id, err := s.desk.NewDraft(ctx, user(ctx), r.Procedure, r.Body.Reason, or(r.Body.From))
+	id, err := s.desk.Drafts.NewDraft(ctx, user(ctx), r.Procedure, r.Body.Reason, or(r.Body.From))
 	if err != nil {
 		return nil, err
 	}
@@ -72,7 +72,7 @@ func (s *Site) ImportFile(ctx context.Context, r api.ImportFileRequestObject) (a
 	if err != nil {
 		return nil, err
 	}
-	id, err := s.desk.Import(ctx, user(ctx), b, desk.Bringing{Ours: or(r.Params.Sheet) == api.Ours, Anew: or(r.Params.Anew)})
+	id, err := s.desk.Drafts.Import(ctx, user(ctx), b, desk.Bringing{Ours: or(r.Params.Sheet) == api.Ours, Anew: or(r.Params.Anew)})
 	if err != nil {
 		return nil, err
 	}
@@ -89,7 +89,7 @@ func (s *Site) GetRevision(ctx context.Context, r api.GetRevisionRequestObject) 
 	case <-ctx.Done():
 		return nil, ctx.Err()
 	}
-	rev, err := s.desk.Revision(ctx, user(ctx), r.Revision)
+	rev, err := s.desk.Drafts.Revision(ctx, user(ctx), r.Revision)
 	if err != nil {
 		return nil, err
 	}
@@ -106,7 +106,7 @@ func (s *Site) Look(ctx context.Context, r api.LookRequestObject) (api.LookRespo
 	if r.Body.Edits != nil {
 		edits = *r.Body.Edits
 	}
-	v, reading, completions, err := s.desk.Look(ctx, user(ctx), r.Revision, edits, line, (*step.ID)(r.Body.After), view.Place{Turns: or(r.Body.From), Car: or(r.Body.Car)})
+	v, reading, completions, err := s.desk.Drafts.Look(ctx, user(ctx), r.Revision, edits, line, (*step.ID)(r.Body.After), view.Place{Turns: or(r.Body.From), Car: or(r.Body.Car)})
 	if err != nil {
 		return nil, err
 	}
@@ -122,7 +122,7 @@ func (s *Site) ReadLines(ctx context.Context, r api.ReadLinesRequestObject) (api
 	if r.Body.Phase != nil {
 		here = step.Phase(*r.Body.Phase)
 	}
-	out, err := s.desk.Read(ctx, user(ctx), r.Revision, r.Body.Text, here)
+	out, err := s.desk.Drafts.Read(ctx, user(ctx), r.Revision, r.Body.Text, here)
 	if err != nil {
 		return nil, err
 	}
@@ -137,7 +137,7 @@ func (s *Site) Edit(ctx context.Context, r api.EditRequestObject) (api.EditRespo
 	if n := len(r.Body.Edits); n == 0 || n > mostEdits {
 		return nil, &desk.Problem{Status: 422, Title: "A batch has between 1 and 500 edits."}
 	}
-	saved, err := s.desk.Save(ctx, user(ctx), r.Revision, desk.Batch{Name: r.Body.Batch, Client: r.Body.Client, Base: r.Body.Base, Edits: r.Body.Edits})
+	saved, err := s.desk.Drafts.Save(ctx, user(ctx), r.Revision, desk.Batch{Name: r.Body.Batch, Client: r.Body.Client, Base: r.Body.Base, Edits: r.Body.Edits})
 	var clash *desk.Clash
 	if errors.As(err, &clash) {
 		return api.Edit409JSONResponse{Title: clash.Error(), Version: clash.Version, Steps: clash.Steps}, nil
@@ -150,7 +150,7 @@ func (s *Site) Edit(ctx context.Context, r api.EditRequestObject) (api.EditRespo
 
 // Undo takes back the last edit.
 func (s *Site) Undo(ctx context.Context, r api.UndoRequestObject) (api.UndoResponseObject, error) {
-	saved, err := s.desk.Undo(ctx, user(ctx), r.Revision, r.Body.Client, r.Body.Redo)
+	saved, err := s.desk.Drafts.Undo(ctx, user(ctx), r.Revision, r.Body.Client, r.Body.Redo)
 	if err != nil {
 		return nil, err
 	}
@@ -159,7 +159,7 @@ func (s *Site) Undo(ctx context.Context, r api.UndoRequestObject) (api.UndoRespo
 
 // CloseLatch closes a latch.
 func (s *Site) CloseLatch(ctx context.Context, r api.CloseLatchRequestObject) (api.CloseLatchResponseObject, error) {
-	m, err := s.desk.CloseLatch(ctx, user(ctx), r.Revision, latch.Latch(r.Latch), r.Body.Version)
+	m, err := s.desk.Review.CloseLatch(ctx, user(ctx), r.Revision, latch.Latch(r.Latch), r.Body.Version)
 	if err != nil {
 		return nil, err
 	}
@@ -168,7 +168,7 @@ func (s *Site) CloseLatch(ctx context.Context, r api.CloseLatchRequestObject) (a
 
 // GetRecord lists what was done.
 func (s *Site) GetRecord(ctx context.Context, r api.GetRecordRequestObject) (api.GetRecordResponseObject, error) {
-	out, err := s.desk.Record(ctx, user(ctx), r.Revision)
+	out, err := s.desk.Review.Record(ctx, user(ctx), r.Revision)
 	if err != nil {
 		return nil, err
 	}
@@ -177,7 +177,7 @@ func (s *Site) GetRecord(ctx context.Context, r api.GetRecordRequestObject) (api
 
 // GetSheet is the printed sheet.
 func (s *Site) GetSheet(ctx context.Context, r api.GetSheetRequestObject) (api.GetSheetResponseObject, error) {
-	sheet, err := s.desk.Sheet(ctx, user(ctx), r.Revision)
+	sheet, err := s.desk.Drafts.Sheet(ctx, user(ctx), r.Revision)
 	if err != nil {
 		return nil, err
 	}
@@ -186,7 +186,7 @@ func (s *Site) GetSheet(ctx context.Context, r api.GetSheetRequestObject) (api.G
 
 // GetVersions is the timeline of a procedure.
 func (s *Site) GetVersions(ctx context.Context, r api.GetVersionsRequestObject) (api.GetVersionsResponseObject, error) {
-	v, err := s.desk.Versions(ctx, user(ctx), r.Revision, or(r.Params.On))
+	v, err := s.desk.Drafts.Versions(ctx, user(ctx), r.Revision, or(r.Params.On))
 	if err != nil {
 		return nil, err
 	}
@@ -195,7 +195,7 @@ func (s *Site) GetVersions(ctx context.Context, r api.GetVersionsRequestObject) 
 
 // GetRedline is what lies between an earlier revision and one.
 func (s *Site) GetRedline(ctx context.Context, r api.GetRedlineRequestObject) (api.GetRedlineResponseObject, error) {
-	v, err := s.desk.Redline(ctx, user(ctx), r.Revision, or(r.Params.Against))
+	v, err := s.desk.Review.Redline(ctx, user(ctx), r.Revision, or(r.Params.Against))
 	if err != nil {
 		return nil, err
 	}
@@ -204,7 +204,7 @@ func (s *Site) GetRedline(ctx context.Context, r api.GetRedlineRequestObject) (a
 
 // ExportFile is the revision as a file.
 func (s *Site) ExportFile(ctx context.Context, r api.ExportFileRequestObject) (api.ExportFileResponseObject, error) {
-	b, name, err := s.desk.Export(ctx, user(ctx), r.Revision)
+	b, name, err := s.desk.Drafts.Export(ctx, user(ctx), r.Revision)
 	if err != nil {
 		return nil, err
 	}
@@ -244,7 +244,7 @@ func (s *Site) ListVerbs(context.Context, api.ListVerbsRequestObject) (api.ListV
 
 // DeleteDraft deletes a draft.
 func (s *Site) DeleteDraft(ctx context.Context, r api.DeleteDraftRequestObject) (api.DeleteDraftResponseObject, error) {
-	if err := s.desk.Delete(ctx, user(ctx), r.Revision); err != nil {
+	if err := s.desk.Drafts.Delete(ctx, user(ctx), r.Revision); err != nil {
 		return nil, err
 	}
 	return api.DeleteDraft204Response{}, nil
@@ -252,7 +252,7 @@ func (s *Site) DeleteDraft(ctx context.Context, r api.DeleteDraftRequestObject) 
 
 // BringBack brings a deleted draft back.
 func (s *Site) BringBack(ctx context.Context, r api.BringBackRequestObject) (api.BringBackResponseObject, error) {
-	id, err := s.desk.BringBack(ctx, user(ctx), r.Revision)
+	id, err := s.desk.Drafts.BringBack(ctx, user(ctx), r.Revision)
 	if err != nil {
 		return nil, err
 	}

@@ -61,12 +61,12 @@ func TestTheFirstPersonAndThoseAfter(t *testing.T) {
 	defer letters.Close()
 	sender, err := mail.NewSender(letters.URL, "latch@tarn.example")
 	require.NoError(t, err)
-	s.desk.MailBy(sender, "")
+	s.desk.Jobs.MailBy(sender, "")
 
-	setup, err := s.desk.Setup(t.Context())
+	setup, err := s.desk.Access.Setup(t.Context())
 	require.NoError(t, err)
 	require.NotNil(t, setup)
-	again, err := s.desk.Setup(t.Context())
+	again, err := s.desk.Access.Setup(t.Context())
 	require.NoError(t, err)
 	c := s.nobody()
 	enter := func(c *http.Client, secret, password, name, email string) (int, []byte) {
@@ -85,7 +85,7 @@ func TestTheFirstPersonAndThoseAfter(t *testing.T) {
 	assert.True(t, decode[api.Person](t, out).Administers)
 	status, _ = enter(s.nobody(), again.Secret, good, "Somebody", "else@tarn.example")
 	assert.Equal(t, 410, status, "it works once")
-	none, err := s.desk.Setup(t.Context())
+	none, err := s.desk.Access.Setup(t.Context())
 	require.NoError(t, err)
 	assert.Nil(t, none, "and never again")
 
@@ -247,7 +247,7 @@ func TestTwoAdministratorsDoNotLockEachOtherOut(t *testing.T) {
 		for i, u := range both {
 			wg.Go(func() {
 				roles := []latchRole{"reader"}
-				if s.desk.ChangePerson(t.Context(), u, both[1-i].ID, desk.Change{Roles: &roles}) == nil {
+				if s.desk.Access.ChangePerson(t.Context(), u, both[1-i].ID, desk.Change{Roles: &roles}) == nil {
 					done.Add(1)
 				}
 			})
@@ -255,7 +255,7 @@ func TestTwoAdministratorsDoNotLockEachOtherOut(t *testing.T) {
 		wg.Wait()
 		require.EqualValues(t, 1, done.Load())
 		admin := []latchRole{"administrator"}
-		require.NoError(t, s.desk.ChangePerson(t.Context(), nil, me, desk.Change{Roles: &admin}))
+		require.NoError(t, s.desk.Access.ChangePerson(t.Context(), nil, me, desk.Change{Roles: &admin}))
 	}
 }
 
@@ -369,7 +369,7 @@ func TestALetterThatCannotBeSent(t *testing.T) {
 	s := openWith(t, func(*store.Config) {}, web.Config{Address: "http://here"})
 	sender, err := mail.NewSender("smtp+plain://127.0.0.1:1", "latch@tarn.example")
 	require.NoError(t, err)
-	s.desk.MailBy(sender, "")
+	s.desk.Jobs.MailBy(sender, "")
 	status, out := s.do(s.client("sunniva"), "POST", "/api/people", map[string]any{"name": "Tuva Rein", "email": "tuva@tarn.example", "roles": []string{"author"}})
 	require.Equal(t, 201, status)
 	assert.False(t, decode[desk.Passage](t, out).Mailed)

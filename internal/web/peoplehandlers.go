@@ -103,7 +103,7 @@ func (s *Site) SignIn(ctx context.Context, r api.SignInRequestObject) (api.SignI
 		s.guard("slowed sign-in", from)
 		return nil, err
 	}
-	u, err := s.desk.SignIn(ctx, r.Body.Email, r.Body.Password)
+	u, err := s.desk.Access.SignIn(ctx, r.Body.Email, r.Body.Password)
 	if err != nil {
 		s.figures.signIns.WithLabelValues("refused").Inc()
 		s.guard("refused sign-in", from)
@@ -131,7 +131,7 @@ func (s *Site) Forgotten(ctx context.Context, r api.ForgottenRequestObject) (api
 	if ok, _ := s.letters.Allow(strings.ToLower(strings.TrimSpace(r.Body.Email))); !ok {
 		return api.Forgotten204Response{}, nil // one has just gone out; that there is somebody is not said
 	}
-	if err := s.desk.Forgotten(ctx, r.Body.Email); err != nil {
+	if err := s.desk.Access.Forgotten(ctx, r.Body.Email); err != nil {
 		return nil, err
 	}
 	return api.Forgotten204Response{}, nil
@@ -158,7 +158,7 @@ func (s *Site) SignOut(ctx context.Context, _ api.SignOutRequestObject) (api.Sig
 
 // ChangeOwn changes name, theme and units.
 func (s *Site) ChangeOwn(ctx context.Context, r api.ChangeOwnRequestObject) (api.ChangeOwnResponseObject, error) {
-	u, err := s.desk.ChangeOwn(ctx, user(ctx), desk.Own{Name: r.Body.Name, Theme: r.Body.Theme, Units: r.Body.Units, AwayFrom: r.Body.AwayFrom, AwayUntil: r.Body.AwayUntil, Letters: r.Body.Letters})
+	u, err := s.desk.Access.ChangeOwn(ctx, user(ctx), desk.Own{Name: r.Body.Name, Theme: r.Body.Theme, Units: r.Body.Units, AwayFrom: r.Body.AwayFrom, AwayUntil: r.Body.AwayUntil, Letters: r.Body.Letters})
 	if err != nil {
 		return nil, err
 	}
@@ -170,7 +170,7 @@ func (s *Site) ChangePassword(ctx context.Context, r api.ChangePasswordRequestOb
 	if err := s.seldom(ctx, "password"); err != nil {
 		return nil, err
 	}
-	if err := s.desk.ChangePassword(ctx, user(ctx), r.Body.Old, r.Body.Password, s.session(ctx)); err != nil {
+	if err := s.desk.Access.ChangePassword(ctx, user(ctx), r.Body.Old, r.Body.Password, s.session(ctx)); err != nil {
 		return nil, err
 	}
 	return api.ChangePassword204Response{}, nil
@@ -178,7 +178,7 @@ func (s *Site) ChangePassword(ctx context.Context, r api.ChangePasswordRequestOb
 
 // ListPlaces lists where the person is signed in.
 func (s *Site) ListPlaces(ctx context.Context, _ api.ListPlacesRequestObject) (api.ListPlacesResponseObject, error) {
-	out, err := s.desk.Places(ctx, user(ctx), s.session(ctx))
+	out, err := s.desk.Access.Places(ctx, user(ctx), s.session(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -191,7 +191,7 @@ func (s *Site) EndPlace(ctx context.Context, r api.EndPlaceRequestObject) (api.E
 	if r.Params.Id != nil {
 		id = *r.Params.Id
 	}
-	if err := s.desk.EndPlace(ctx, user(ctx), s.session(ctx), id); err != nil {
+	if err := s.desk.Access.EndPlace(ctx, user(ctx), s.session(ctx), id); err != nil {
 		return nil, err
 	}
 	return api.EndPlace204Response{}, nil
@@ -202,7 +202,7 @@ func (s *Site) LookLink(ctx context.Context, r api.LookLinkRequestObject) (api.L
 	if err := s.seldom(ctx, "link"); err != nil {
 		return nil, err
 	}
-	e, err := s.desk.LookLink(ctx, r.Body.Secret)
+	e, err := s.desk.Access.LookLink(ctx, r.Body.Secret)
 	if err != nil {
 		return nil, err
 	}
@@ -214,7 +214,7 @@ func (s *Site) Enter(ctx context.Context, r api.EnterRequestObject) (api.EnterRe
 	if err := s.seldom(ctx, "link"); err != nil {
 		return nil, err
 	}
-	u, err := s.desk.Enter(ctx, r.Body.Secret, r.Body.Password, or(r.Body.Name), or(r.Body.Email))
+	u, err := s.desk.Access.Enter(ctx, r.Body.Secret, r.Body.Password, or(r.Body.Name), or(r.Body.Email))
 	if err != nil {
 		return nil, err
 	}
@@ -230,7 +230,7 @@ func or[T any](p *T) (v T) {
 
 // ListPeople lists everybody.
 func (s *Site) ListPeople(ctx context.Context, _ api.ListPeopleRequestObject) (api.ListPeopleResponseObject, error) {
-	out, err := s.desk.People(ctx, user(ctx))
+	out, err := s.desk.Access.People(ctx, user(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -247,7 +247,7 @@ func rolesOf(names []string) []latch.Role {
 
 // Invite adds somebody.
 func (s *Site) Invite(ctx context.Context, r api.InviteRequestObject) (api.InviteResponseObject, error) {
-	p, err := s.desk.Invite(ctx, user(ctx), r.Body.Name, r.Body.Email, rolesOf(r.Body.Roles), s.conf.Address)
+	p, err := s.desk.Access.Invite(ctx, user(ctx), r.Body.Name, r.Body.Email, rolesOf(r.Body.Roles), s.conf.Address)
 	if err != nil {
 		return nil, err
 	}
@@ -261,7 +261,7 @@ func (s *Site) ChangePerson(ctx context.Context, r api.ChangePersonRequestObject
 		roles := rolesOf(*r.Body.Roles)
 		c.Roles = &roles
 	}
-	if err := s.desk.ChangePerson(ctx, user(ctx), r.Person, c); err != nil {
+	if err := s.desk.Access.ChangePerson(ctx, user(ctx), r.Person, c); err != nil {
 		return nil, err
 	}
 	return api.ChangePerson204Response{}, nil
@@ -269,7 +269,7 @@ func (s *Site) ChangePerson(ctx context.Context, r api.ChangePersonRequestObject
 
 // ResetPerson makes a link for somebody.
 func (s *Site) ResetPerson(ctx context.Context, r api.ResetPersonRequestObject) (api.ResetPersonResponseObject, error) {
-	p, err := s.desk.Reset(ctx, user(ctx), r.Person, s.conf.Address)
+	p, err := s.desk.Access.Reset(ctx, user(ctx), r.Person, s.conf.Address)
 	if err != nil {
 		return nil, err
 	}
@@ -278,7 +278,7 @@ func (s *Site) ResetPerson(ctx context.Context, r api.ResetPersonRequestObject) 
 
 // SignOutPerson signs somebody out everywhere.
 func (s *Site) SignOutPerson(ctx context.Context, r api.SignOutPersonRequestObject) (api.SignOutPersonResponseObject, error) {
-	if err := s.desk.SignOutPerson(ctx, user(ctx), r.Person); err != nil {
+	if err := s.desk.Access.SignOutPerson(ctx, user(ctx), r.Person); err != nil {
 		return nil, err
 	}
 	return api.SignOutPerson204Response{}, nil

@@ -15,7 +15,7 @@ func (s *Site) ListRecord(ctx context.Context, r api.ListRecordRequestObject) (a
 	if p.Limit != nil {
 		a.Limit = *p.Limit
 	}
-	v, err := s.desk.RecordOf(ctx, user(ctx), a)
+	v, err := s.desk.Review.RecordOf(ctx, user(ctx), a)
 	if err != nil {
 		return nil, err
 	}
@@ -29,13 +29,13 @@ func (s *Site) ExportRecord(ctx context.Context, _ api.ExportRecordRequestObject
 		return nil, err
 	}
 	in, out := io.Pipe()
-	go func() { out.CloseWithError(s.desk.ExportRecord(ctx, u, out)) }()
+	go func() { out.CloseWithError(s.desk.Review.ExportRecord(ctx, u, out)) }()
 	return api.ExportRecord200ApplicationoctetStreamResponse{Body: in}, nil
 }
 
 // FindUses finds where something is used.
 func (s *Site) FindUses(ctx context.Context, r api.FindUsesRequestObject) (api.FindUsesResponseObject, error) {
-	v, err := s.desk.Where(ctx, user(ctx), r.Params.Q, or(r.Params.Kind), or(r.Params.Engine))
+	v, err := s.desk.Engines.Where(ctx, user(ctx), r.Params.Q, or(r.Params.Kind), or(r.Params.Engine))
 	if err != nil {
 		return nil, err
 	}

@@ -12,7 +12,7 @@ import (
 
 // MarkRead marks steps as read.
 func (s *Site) MarkRead(ctx context.Context, r api.MarkReadRequestObject) (api.MarkReadResponseObject, error) {
-	v, err := s.desk.MarkRead(ctx, user(ctx), r.Revision, *r.Body)
+	v, err := s.desk.Review.MarkRead(ctx, user(ctx), r.Revision, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -21,7 +21,7 @@ func (s *Site) MarkRead(ctx context.Context, r api.MarkReadRequestObject) (api.M
 
 // Say says something of a revision.
 func (s *Site) Say(ctx context.Context, r api.SayRequestObject) (api.SayResponseObject, error) {
-	v, err := s.desk.Say(ctx, user(ctx), r.Revision, *r.Body)
+	v, err := s.desk.Review.Say(ctx, user(ctx), r.Revision, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -30,7 +30,7 @@ func (s *Site) Say(ctx context.Context, r api.SayRequestObject) (api.SayResponse
 
 // AnswerRemark answers a remark or does something with it.
 func (s *Site) AnswerRemark(ctx context.Context, r api.AnswerRemarkRequestObject) (api.AnswerRemarkResponseObject, error) {
-	if err := s.desk.AnswerRemark(ctx, user(ctx), r.Remark, *r.Body); err != nil {
+	if err := s.desk.Review.AnswerRemark(ctx, user(ctx), r.Remark, *r.Body); err != nil {
 		return nil, err
 	}
 	return api.AnswerRemark204Response{}, nil
@@ -38,7 +38,7 @@ func (s *Site) AnswerRemark(ctx context.Context, r api.AnswerRemarkRequestObject
 
 // ReturnRevision sends a revision back to its author.
 func (s *Site) ReturnRevision(ctx context.Context, r api.ReturnRevisionRequestObject) (api.ReturnRevisionResponseObject, error) {
-	if err := s.desk.Return(ctx, user(ctx), r.Revision, r.Body.Points); err != nil {
+	if err := s.desk.Review.Return(ctx, user(ctx), r.Revision, r.Body.Points); err != nil {
 		return nil, err
 	}
 	return api.ReturnRevision204Response{}, nil
@@ -46,7 +46,7 @@ func (s *Site) ReturnRevision(ctx context.Context, r api.ReturnRevisionRequestOb
 
 // Withdraw takes a release back.
 func (s *Site) Withdraw(ctx context.Context, r api.WithdrawRequestObject) (api.WithdrawResponseObject, error) {
-	if err := s.desk.Withdraw(ctx, user(ctx), r.Revision, r.Body.Reason); err != nil {
+	if err := s.desk.Review.Withdraw(ctx, user(ctx), r.Revision, r.Body.Reason); err != nil {
 		return nil, err
 	}
 	return api.Withdraw204Response{}, nil
@@ -54,7 +54,7 @@ func (s *Site) Withdraw(ctx context.Context, r api.WithdrawRequestObject) (api.W
 
 // Arrange sets by when a latch is to close and who closes it.
 func (s *Site) Arrange(ctx context.Context, r api.ArrangeRequestObject) (api.ArrangeResponseObject, error) {
-	if err := s.desk.Arrange(ctx, user(ctx), r.Revision, latch.Latch(r.Latch), *r.Body); err != nil {
+	if err := s.desk.Review.Arrange(ctx, user(ctx), r.Revision, latch.Latch(r.Latch), *r.Body); err != nil {
 		return nil, err
 	}
 	return api.Arrange204Response{}, nil
@@ -62,7 +62,7 @@ func (s *Site) Arrange(ctx context.Context, r api.ArrangeRequestObject) (api.Arr
 
 // ListColleagues lists those who work on pages.
 func (s *Site) ListColleagues(ctx context.Context, _ api.ListColleaguesRequestObject) (api.ListColleaguesResponseObject, error) {
-	v, err := s.desk.Colleagues(ctx, user(ctx))
+	v, err := s.desk.Review.Colleagues(ctx, user(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -71,7 +71,7 @@ func (s *Site) ListColleagues(ctx context.Context, _ api.ListColleaguesRequestOb
 
 // ListFieldNotes lists the field notes of a procedure.
 func (s *Site) ListFieldNotes(ctx context.Context, r api.ListFieldNotesRequestObject) (api.ListFieldNotesResponseObject, error) {
-	v, err := s.desk.FieldNotes(ctx, user(ctx), r.Revision)
+	v, err := s.desk.Review.FieldNotes(ctx, user(ctx), r.Revision)
 	if err != nil {
 		return nil, err
 	}
@@ -80,7 +80,7 @@ func (s *Site) ListFieldNotes(ctx context.Context, r api.ListFieldNotesRequestOb
 
 // AddFieldNote keeps what a reader says was wrong.
 func (s *Site) AddFieldNote(ctx context.Context, r api.AddFieldNoteRequestObject) (api.AddFieldNoteResponseObject, error) {
-	v, err := s.desk.AddFieldNote(ctx, user(ctx), r.Revision, *r.Body)
+	v, err := s.desk.Review.AddFieldNote(ctx, user(ctx), r.Revision, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -93,7 +93,7 @@ func (s *Site) AddPhoto(ctx context.Context, r api.AddPhotoRequestObject) (api.A
 	if err != nil {
 		return nil, err
 	}
-	if err := s.desk.AddPhoto(ctx, user(ctx), r.Note, b); err != nil {
+	if err := s.desk.Review.AddPhoto(ctx, user(ctx), r.Note, b); err != nil {
 		return nil, err
 	}
 	return api.AddPhoto204Response{}, nil
@@ -101,7 +101,7 @@ func (s *Site) AddPhoto(ctx context.Context, r api.AddPhotoRequestObject) (api.A
 
 // GetPhoto is the photo of a field note.
 func (s *Site) GetPhoto(ctx context.Context, r api.GetPhotoRequestObject) (api.GetPhotoResponseObject, error) {
-	b, kind, err := s.desk.Photo(ctx, user(ctx), r.Note)
+	b, kind, err := s.desk.Review.Photo(ctx, user(ctx), r.Note)
 	if err != nil {
 		return nil, err
 	}
@@ -110,7 +110,7 @@ func (s *Site) GetPhoto(ctx context.Context, r api.GetPhotoRequestObject) (api.G
 
 // AnswerFieldNote answers a field note.
 func (s *Site) AnswerFieldNote(ctx context.Context, r api.AnswerFieldNoteRequestObject) (api.AnswerFieldNoteResponseObject, error) {
-	if err := s.desk.AnswerFieldNote(ctx, user(ctx), r.Note, *r.Body); err != nil {
+	if err := s.desk.Review.AnswerFieldNote(ctx, user(ctx), r.Note, *r.Body); err != nil {
 		return nil, err
 	}
 	return api.AnswerFieldNote204Response{}, nil
@@ -118,7 +118,7 @@ func (s *Site) AnswerFieldNote(ctx context.Context, r api.AnswerFieldNoteRequest
 
 // GetEngines draws the engine after a step, now and in the earlier state.
 func (s *Site) GetEngines(ctx context.Context, r api.GetEnginesRequestObject) (api.GetEnginesResponseObject, error) {
-	v, err := s.desk.EnginesBeside(ctx, user(ctx), r.Revision, or(r.Params.Against), step.ID(or(r.Params.Step)))
+	v, err := s.desk.Engines.EnginesBeside(ctx, user(ctx), r.Revision, or(r.Params.Against), step.ID(or(r.Params.Step)))
 	if err != nil {
 		return nil, err
 	}
@@ -127,7 +127,7 @@ func (s *Site) GetEngines(ctx context.Context, r api.GetEnginesRequestObject) (a
 
 // CopyPage copies a page to another engine code, or tries to.
 func (s *Site) CopyPage(ctx context.Context, r api.CopyPageRequestObject) (api.CopyPageResponseObject, error) {
-	v, err := s.desk.Copy(ctx, user(ctx), r.Revision, *r.Body)
+	v, err := s.desk.Drafts.Copy(ctx, user(ctx), r.Revision, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -136,7 +136,7 @@ func (s *Site) CopyPage(ctx context.Context, r api.CopyPageRequestObject) (api.C
 
 // PlanChange finds where a term or value stands and what changing it would do.
 func (s *Site) PlanChange(ctx context.Context, r api.PlanChangeRequestObject) (api.PlanChangeResponseObject, error) {
-	v, err := s.desk.PlanChange(ctx, user(ctx), *r.Body)
+	v, err := s.desk.Engines.PlanChange(ctx, user(ctx), *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -145,7 +145,7 @@ func (s *Site) PlanChange(ctx context.Context, r api.PlanChangeRequestObject) (a
 
 // ChangeOn changes a term or value on one page or sheet.
 func (s *Site) ChangeOn(ctx context.Context, r api.ChangeOnRequestObject) (api.ChangeOnResponseObject, error) {
-	v, err := s.desk.ChangeOn(ctx, user(ctx), *r.Body)
+	v, err := s.desk.Engines.ChangeOn(ctx, user(ctx), *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -154,7 +154,7 @@ func (s *Site) ChangeOn(ctx context.Context, r api.ChangeOnRequestObject) (api.C
 
 // PlanRelease is what the release of a revision would do.
 func (s *Site) PlanRelease(ctx context.Context, r api.PlanReleaseRequestObject) (api.PlanReleaseResponseObject, error) {
-	v, err := s.desk.PlanRelease(ctx, user(ctx), r.Revision)
+	v, err := s.desk.Review.PlanRelease(ctx, user(ctx), r.Revision)
 	if err != nil {
 		return nil, err
 	}
@@ -163,7 +163,7 @@ func (s *Site) PlanRelease(ctx context.Context, r api.PlanReleaseRequestObject) 
 
 // ReleaseRevision releases a revision.
 func (s *Site) ReleaseRevision(ctx context.Context, r api.ReleaseRevisionRequestObject) (api.ReleaseRevisionResponseObject, error) {
-	v, err := s.desk.Release(ctx, user(ctx), r.Revision, r.Body.Version)
+	v, err := s.desk.Review.Release(ctx, user(ctx), r.Revision, r.Body.Version)
 	if err != nil {
 		return nil, err
 	}

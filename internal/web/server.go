@@ -286,7 +286,7 @@ func (s *Site) person(next api.StrictHandlerFunc, operation string) api.StrictHa
 			if id == 0 {
 				return nil, &desk.Problem{Status: 401, Title: "Sign in first."}
 			}
-			u, err := s.desk.UserByID(ctx, id)
+			u, err := s.desk.Access.UserByID(ctx, id)
 			if err != nil {
 				return nil, err
 			}

@@ -64,7 +64,7 @@ func contractFile() (*openapi3.T, error) {
 
 func serve(t *testing.T, s *store.Store, conf web.Config) site {
 	d := desk.New(s)
-	idle, err := d.Work(context.WithoutCancel(t.Context()))
+	idle, err := d.Jobs.Work(context.WithoutCancel(t.Context()))
 	require.NoError(t, err)
 	w := web.New(d, s, conf)
 	srv := httptest.NewServer(w)

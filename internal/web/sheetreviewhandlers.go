@@ -8,7 +8,7 @@ import (
 
 // ReviewSheet lays out what the draft of a sheet changes.
 func (s *Site) ReviewSheet(ctx context.Context, r api.ReviewSheetRequestObject) (api.ReviewSheetResponseObject, error) {
-	v, err := s.desk.ReviewSheet(ctx, user(ctx), r.Code)
+	v, err := s.desk.Engines.ReviewSheet(ctx, user(ctx), r.Code)
 	if err != nil {
 		return nil, err
 	}
@@ -17,7 +17,7 @@ func (s *Site) ReviewSheet(ctx context.Context, r api.ReviewSheetRequestObject) 
 
 // MarkSheet marks things of a draft of a sheet as read.
 func (s *Site) MarkSheet(ctx context.Context, r api.MarkSheetRequestObject) (api.MarkSheetResponseObject, error) {
-	v, err := s.desk.MarkSheet(ctx, user(ctx), r.Code, *r.Body)
+	v, err := s.desk.Engines.MarkSheet(ctx, user(ctx), r.Code, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -26,7 +26,7 @@ func (s *Site) MarkSheet(ctx context.Context, r api.MarkSheetRequestObject) (api
 
 // SaySheet says something of a draft of a sheet.
 func (s *Site) SaySheet(ctx context.Context, r api.SaySheetRequestObject) (api.SaySheetResponseObject, error) {
-	if err := s.desk.SaySheet(ctx, user(ctx), r.Code, *r.Body); err != nil {
+	if err := s.desk.Engines.SaySheet(ctx, user(ctx), r.Code, *r.Body); err != nil {
 		return nil, err
 	}
 	return api.SaySheet204Response{}, nil
@@ -34,7 +34,7 @@ func (s *Site) SaySheet(ctx context.Context, r api.SaySheetRequestObject) (api.S
 
 // AskSheet asks for a draft of a sheet to be looked at.
 func (s *Site) AskSheet(ctx context.Context, r api.AskSheetRequestObject) (api.AskSheetResponseObject, error) {
-	if err := s.desk.AskSheet(ctx, user(ctx), r.Code); err != nil {
+	if err := s.desk.Engines.AskSheet(ctx, user(ctx), r.Code); err != nil {
 		return nil, err
 	}
 	return api.AskSheet204Response{}, nil
@@ -42,7 +42,7 @@ func (s *Site) AskSheet(ctx context.Context, r api.AskSheetRequestObject) (api.A
 
 // ReturnSheet sends a draft of a sheet back.
 func (s *Site) ReturnSheet(ctx context.Context, r api.ReturnSheetRequestObject) (api.ReturnSheetResponseObject, error) {
-	if err := s.desk.ReturnSheet(ctx, user(ctx), r.Code, r.Body.Points); err != nil {
+	if err := s.desk.Engines.ReturnSheet(ctx, user(ctx), r.Code, r.Body.Points); err != nil {
 		return nil, err
 	}
 	return api.ReturnSheet204Response{}, nil

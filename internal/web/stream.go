@@ -50,7 +50,7 @@ func (s *Site) Watch(ctx context.Context, r api.WatchRequestObject) (api.WatchRe
 	var out []desk.Room
 	var last error
 	may := slices.DeleteFunc(slices.Clone(seats), func(t desk.Seat) bool {
-		err := s.desk.MayWatch(ctx, u, t.Room)
+		err := s.desk.Drafts.MayWatch(ctx, u, t.Room)
 		if err != nil {
 			out, last = append(out, t.Room), err
 		}
@@ -78,13 +78,13 @@ func (s *Site) Watch(ctx context.Context, r api.WatchRequestObject) (api.WatchRe
 		if err != nil || !lives {
 			return nil, true
 		}
-		now, err := s.desk.UserByID(ctx, u.ID)
+		now, err := s.desk.Access.UserByID(ctx, u.ID)
 		if err != nil {
 			return nil, true
 		}
 		var gone []desk.Room
 		may = slices.DeleteFunc(may, func(t desk.Seat) bool {
-			if s.desk.MayWatch(ctx, now, t.Room) == nil {
+			if s.desk.Drafts.MayWatch(ctx, now, t.Room) == nil {
 				return false
 			}
 			s.desk.Watchers.Stand(session, t)
@@ -189,7 +189,7 @@ func (s *Site) HereSheet(ctx context.Context, r api.HereSheetRequestObject) (api
 }
 
 func (s *Site) at(ctx context.Context, room desk.Room, h *api.Here) error {
-	if err := s.desk.MayWatch(ctx, user(ctx), room); err != nil {
+	if err := s.desk.Drafts.MayWatch(ctx, user(ctx), room); err != nil {
 		return err
 	}
 	place := or(h.Step)

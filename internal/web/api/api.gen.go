@@ -325,7 +325,7 @@ type EngineSheet = engine.Sheet
 type EngineView = desk.EngineView
 
 // Engines defines model for Engines.
-type Engines = desk.Engines
+type Engines = desk.SheetsBeside
 
 // EnterRequest defines model for EnterRequest.
 type EnterRequest struct {
