@@ -6,8 +6,10 @@ import (
 	"context"
 	"encoding/json"
 	"net/http/httptest"
+	"net/url"
 	"os"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -25,7 +27,33 @@ import (
 	"inklatch/internal/web"
 )
 
-func TestMain(m *testing.M) { pgtest.Main(m) }
+func TestMain(m *testing.M) {
+	pgtest.Main(m, func() {
+		if started != nil {
+			started()
+		}
+	})
+}
+
+// started ends the browser of all tests, nil until one needs it. Every window is in a
+// context of its own, which shares nothing with another.
+var started func()
+
+var chromium = sync.OnceValues(func() (*rod.Browser, error) {
+	l := launcher.New().Bin("/usr/bin/chromium").Headless(true).NoSandbox(true).Leakless(false).
+		Set("disable-gpu").Set("disable-quic").Set("no-first-run").Set("disable-background-networking").Set("disable-component-update").Set("disable-sync").
+		Set("disable-extensions").Set("disable-component-extensions-with-background-pages")
+	u, err := l.Launch()
+	if err != nil {
+		return nil, err
+	}
+	b := rod.New().ControlURL(u)
+	if err := b.Connect(); err != nil {
+		return nil, err
+	}
+	started = func() { _ = b.Close(); l.Kill() }
+	return b, nil
+})
 
 // app is a served application with the demo, and a browser.
 type app struct {
@@ -46,13 +74,9 @@ func open(t *testing.T) app {
 	figures := prometheus.NewRegistry()
 	site := web.New(d, s, web.Config{Metrics: figures})
 	srv := httptest.NewServer(site)
-	u, err := launcher.New().Bin("/usr/bin/chromium").Headless(true).NoSandbox(true).Leakless(false).
-		Set("disable-gpu").Set("disable-quic").Set("no-first-run").Set("disable-background-networking").Set("disable-component-update").Set("disable-sync").Launch()
+	b, err := chromium()
 	require.NoError(t, err)
-	b := rod.New().ControlURL(u)
-	require.NoError(t, b.Connect())
 	t.Cleanup(func() {
-		b.Close()
 		srv.CloseClientConnections()
 		srv.Close()
 		last, cancel := context.WithTimeout(context.Background(), 10*time.Second)
@@ -69,24 +93,58 @@ type window struct {
 	p *rod.Page
 }
 
+// window opens one for somebody who has signed in, or for nobody on the page where one
+// does.
 func (a app) window(who string) window {
 	b, err := a.browser.Incognito()
 	require.NoError(a, err)
-	p, err := b.Page(proto.TargetCreateTarget{URL: a.url + "/sign-in"})
+	a.Cleanup(func() { _ = b.Close() }) // of this context alone
+	at := "/sign-in"
+	if who != "" {
+		at = "/"
+		require.NoError(a, b.SetCookies(a.session(who)))
+	}
+	p, err := b.Page(proto.TargetCreateTarget{URL: a.url + at})
 	require.NoError(a, err)
 	p = p.Timeout(6 * time.Minute)
 	require.NoError(a, p.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: 1280, Height: 800, DeviceScaleFactor: 1}))
 	w := window{a, p}
 	if who != "" {
-		w.find("#email")
-		w.focus("#email")
-		w.text(who + "@tarn.example")
-		w.keys(input.Tab)
-		w.text(demo.Password)
-		w.keys(input.Enter)
-		w.until(`() => !location.pathname.startsWith("/sign-in") && document.querySelector("header nav")`) // the address is there before the page
+		w.isIn()
 	}
 	return w
+}
+
+// session signs somebody in without a window: the cookies a browser is given.
+func (a app) session(who string) []*proto.NetworkCookieParam {
+	c, err := server{url: a.url}.signIn(who)
+	require.NoError(a, err)
+	at, err := url.Parse(a.url)
+	require.NoError(a, err)
+	var out []*proto.NetworkCookieParam
+	for _, k := range c.Jar.Cookies(at) {
+		out = append(out, &proto.NetworkCookieParam{Name: k.Name, Value: k.Value, URL: a.url, HTTPOnly: true, SameSite: proto.NetworkCookieSameSiteStrict})
+	}
+	require.NotEmpty(a, out)
+	return out
+}
+
+// signsIn types a name and a password, as people do.
+func (w window) signsIn(who string) {
+	w.Helper()
+	w.find("#email")
+	w.focus("#email")
+	w.text(who + "@tarn.example")
+	w.keys(input.Tab)
+	w.text(demo.Password)
+	w.keys(input.Enter)
+	w.isIn()
+}
+
+// isIn waits for the page of somebody signed in: the address is there before it.
+func (w window) isIn() {
+	w.Helper()
+	w.until(`() => !location.pathname.startsWith("/sign-in") && document.querySelector("header nav")`)
 }
 
 func (w window) find(selector string) *rod.Element {

@@ -178,7 +178,8 @@ func TestALatchOverAnOlderVersion(t *testing.T) {
 // An administrator adds somebody, who comes in by the link and is let go again.
 func TestSomebodyComesIn(t *testing.T) {
 	a := open(t)
-	w := a.window("sunniva")
+	w := a.window("")
+	w.signsIn("sunniva")
 	w.click("^People$")
 	w.click("Add somebody")
 	w.fill("#line-name", "Halvard Lien")

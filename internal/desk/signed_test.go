@@ -22,10 +22,11 @@ import (
 // later lets the clock of everything that is written go on by itself.
 func later(t *testing.T) func(time.Duration) {
 	t.Helper()
-	was, ahead := store.Now, time.Duration(0)
-	store.Now = func() time.Time { return was().Add(ahead) }
+	was := store.Now
+	at := was().Truncate(time.Second)
+	store.Now = func() time.Time { return at }
 	t.Cleanup(func() { store.Now = was })
-	return func(d time.Duration) { ahead += d }
+	return func(d time.Duration) { at = at.Add(d) }
 }
 
 // What stands in view counts only once it has stood for as long as it asks, one thing

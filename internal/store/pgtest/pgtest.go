@@ -24,9 +24,14 @@ var (
 	count  atomic.Int64
 )
 
-// Main starts the server, runs the tests and stops it. Call it from TestMain.
-func Main(m *testing.M) {
-	os.Exit(run(m))
+// Main starts the server, runs the tests and stops it, and then whatever else was
+// started for all of them. Call it from TestMain.
+func Main(m *testing.M, after ...func()) {
+	code := run(m)
+	for _, f := range after {
+		f()
+	}
+	os.Exit(code)
 }
 
 func run(m *testing.M) int {

@@ -32,6 +32,8 @@ type Lexicon struct {
 	shafts map[string]engine.ShaftID
 	// verbs are the verbs a line may open with.
 	verbs []*step.Spec
+	// ends are the words that what names a thing may end with.
+	ends map[string]bool
 }
 
 // byPart lets a wheel and a tensioner go by the name of the part they are, and
@@ -137,6 +139,20 @@ func NewLexicon(x *engine.Index) *Lexicon {
 	for i := range s.Shafts {
 		l.shafts[strings.Join(nameWords(s.Shafts[i].Name), " ")] = s.Shafts[i].ID
 	}
+	l.ends = map[string]bool{}
+	for i := range l.things {
+		t := &l.things[i]
+		n := len(t.words)
+		l.ends[t.words[n-1]] = true
+		if n > 1 && slices.Contains(heads, t.words[n-1]) {
+			l.ends[t.words[n-2]] = true
+		}
+		if t.kind == engine.KindWheel {
+			for _, w := range extraHeads {
+				l.ends[w] = true
+			}
+		}
+	}
 	return l
 }
 
@@ -195,13 +211,7 @@ func wordsOf(ts []token) []string {
 		if t.mark {
 			continue
 		}
-		w := t.word
-		if t.figure == nil {
-			w = en.Singular(w)
-			if n, ok := nouns[w]; ok {
-				w = n
-			}
-		}
+		w := normal(&t)
 		// The inlet cam is the inlet, wherever something else follows.
 		if w == "cam" && len(out) > 0 && i < len(ts)-1 && (out[len(out)-1] == "inlet" || out[len(out)-1] == "exhaust") {
 			continue
@@ -211,6 +221,18 @@ func wordsOf(ts []token) []string {
 	return out
 }
 
+// normal is a word as it is compared: singular, and the house's for the same thing.
+func normal(t *token) string {
+	if t.figure != nil {
+		return t.word
+	}
+	w := en.Singular(t.word)
+	if n, ok := nouns[w]; ok {
+		return n
+	}
+	return w
+}
+
 // fit is how well typed words name a thing: 4 exactly, 3 but for words that say
 // nothing more, 2 by a shorter form with its last word, 1 without its last word,
 // 0 not at all.
@@ -218,7 +240,7 @@ func (l *Lexicon) fit(t *thing, typed []string) int {
 	if slices.Equal(t.words, typed) {
 		return 4
 	}
-	if t.tool {
+	if t.tool || !t.endsLike(typed) {
 		return 0
 	}
 	bare := slices.Clone(typed)
@@ -245,6 +267,16 @@ func (l *Lexicon) fit(t *thing, typed []string) int {
 		}
 	}
 	return 0
+}
+
+// endsLike reports whether words end as a name of the thing may: with its last word, with
+// the one before where the last is often left out, or a wheel with a head of its own.
+// Everything else names it by no rule of fit.
+func (t *thing) endsLike(typed []string) bool {
+	end, n := typed[len(typed)-1], len(t.words)
+	return end == t.words[n-1] ||
+		n > 1 && end == t.words[n-2] && slices.Contains(heads, t.words[n-1]) ||
+		t.kind == engine.KindWheel && slices.Contains(extraHeads, end)
 }
 
 // saysNoMore reports whether a word before a name tells nothing of the thing

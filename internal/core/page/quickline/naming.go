@@ -177,10 +177,10 @@ func (n *naming) fits(ts []token) []*thing {
 	if slices.ContainsFunc(ts, func(t token) bool { return t.mark }) {
 		return nil
 	}
-	words := wordsOf(ts)
-	if len(words) == 0 {
-		return nil
+	if !n.l.lex.ends[normal(&ts[len(ts)-1])] {
+		return nil // no name ends like this
 	}
+	words := wordsOf(ts)
 	for len(words) > 1 && (words[0] == "tool" || words[0] == "special") {
 		words = words[1:]
 	}
@@ -278,8 +278,11 @@ func (n *naming) turnedRound(ts []token) []*thing {
 
 // marksOf reads "timing marks" as all timing marks of the sheet.
 func (n *naming) marksOf(ts []token) []*thing {
+	if len(ts) > 2 || !slices.Contains(n.kinds, engine.KindMark) {
+		return nil
+	}
 	words := wordsOf(ts)
-	if !slices.Contains(n.kinds, engine.KindMark) || !slices.Equal(words, []string{"timing", "mark"}) && !slices.Equal(words, []string{"mark"}) {
+	if !slices.Equal(words, []string{"timing", "mark"}) && !slices.Equal(words, []string{"mark"}) {
 		return nil
 	}
 	var out []*thing
