@@ -219,12 +219,22 @@ func (w window) go_(path string) {
 		if err = w.p.Navigate(w.url + path); err == nil {
 			err = w.p.WaitLoad()
 		}
-		time.Sleep(200 * time.Millisecond)
-		if err == nil && w.eval(`() => location.pathname`) == want {
+		if err != nil {
+			continue
+		}
+		w.find("main")
+		w.frames()
+		if w.eval(`() => location.pathname`) == want {
 			return
 		}
 	}
 	require.NoError(w, err)
+}
+
+// frames waits until what was done is drawn.
+func (w window) frames() {
+	w.Helper()
+	w.until(`async () => { await new Promise((r) => requestAnimationFrame(() => requestAnimationFrame(r))); return true }`)
 }
 
 // step writes one line in the quick line and waits for its row.

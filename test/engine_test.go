@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
@@ -128,7 +127,7 @@ func TestTheDrawingIsTheEditor(t *testing.T) {
 	require.NoError(t, w.p.Mouse.Down(proto.InputMouseButtonLeft, 1))
 	for i := 1; i <= 6; i++ {
 		require.NoError(t, w.p.Mouse.MoveTo(proto.NewPoint(from.X+float64(i)*6, from.Y)))
-		time.Sleep(25 * time.Millisecond)
+		w.frames()
 	}
 	w.sees("The timing belt does not close")
 	require.NoError(t, w.p.Mouse.Up(proto.InputMouseButtonLeft, 1))
@@ -146,7 +145,7 @@ func TestTheDrawingIsTheEditor(t *testing.T) {
 	w.until(`() => document.querySelector('tr[data-ref="wheels/idler-wheel"] [aria-label^="x, mm"]').value === "71"`)
 	w.chord(input.ShiftLeft, input.ArrowLeft)
 	w.until(`() => document.querySelector('tr[data-ref="wheels/idler-wheel"] [aria-label^="x, mm"]').value === "61"`)
-	time.Sleep(600 * time.Millisecond)
+	w.until(`async () => (await (await fetch("/api/engines/TQ4-18P")).json()).sheet.wheels.some(w => w.id === "idler-wheel" && w.x === 61 && w.y === 113)`)
 	w.atRest()
 	w.p.MustReload()
 	w.until(`() => document.querySelector('tr[data-ref="wheels/idler-wheel"] [aria-label^="y, mm"]')?.value === "113"`)
@@ -195,7 +194,8 @@ func TestTheDrawingIsTheEditor(t *testing.T) {
 
 	// Taken out, a wheel is taken out of the route too; undone, it is back.
 	w.tab("Drive")
-	time.Sleep(600 * time.Millisecond)
+	w.find(`[data-wheel="idler-wheel"]`)
+	w.frames()
 	require.NoError(t, w.find(`[data-wheel="idler-wheel"]`).Focus())
 	w.keys(input.Delete)
 	w.until(`() => !document.querySelector('[data-wheel="idler-wheel"]')`)

@@ -90,11 +90,17 @@ func TestWhatIsNotSavedIsKept(t *testing.T) {
 	w.go_("/revisions/4")
 	w.find("#step-s02")
 	cut := w.p.HijackRequests()
-	require.NoError(t, cut.Add("*/edits", "", func(h *rod.Hijack) { h.Response.SetHeader("Content-Type", "application/json").SetBody("") }))
+	sent := make(chan struct{}, 100)
+	require.NoError(t, cut.Add("*/edits", "", func(h *rod.Hijack) {
+		h.Response.SetHeader("Content-Type", "application/json").SetBody("")
+		sent <- struct{}{}
+	}))
 	go cut.Run()
 	w.note("s02", "an empty yes")
 	w.sees("Offline, 1 edit waiting here")
-	time.Sleep(3 * time.Second) // it is sent again and again
+	for range 3 { // it is sent again and again
+		<-sent
+	}
 	assert.NotEqual(t, "an empty yes", w.noteOf("s02"))
 	w.go_("/revisions/4")
 	w.find("#step-s02")

@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/assert"
@@ -85,7 +84,7 @@ func TestTheKeyboardComesBack(t *testing.T) {
 	x := w.eval(`() => document.querySelector('tr[data-ref="wheels/balance-a-wheel"] [aria-label^="x, mm"]').value`)
 	w.eval(`() => { const e = new KeyboardEvent("keydown", {key: "ArrowLeft", altKey: true, bubbles: true, cancelable: true}); window.__let = document.activeElement.dispatchEvent(e); return 1 }`)
 	assert.Equal(t, "true", w.eval(`() => String(window.__let)`), "nobody stops Alt ←")
-	time.Sleep(200 * time.Millisecond)
+	w.frames()
 	assert.Equal(t, x, w.eval(`() => document.querySelector('tr[data-ref="wheels/balance-a-wheel"] [aria-label^="x, mm"]').value`))
 }
 
@@ -125,12 +124,12 @@ func TestSingleKeysCanBeSwitchedOff(t *testing.T) {
 	w.go_("/engines")
 	w.sees("8 engine codes")
 	w.keys(input.KeyN)
-	time.Sleep(400 * time.Millisecond)
+	w.frames()
 	assert.Equal(t, "0", w.eval(`() => document.querySelectorAll("[role=dialog]").length`))
 	w.go_("/revisions/4")
 	w.find("#step-s01")
 	w.keys(input.KeyN)
-	time.Sleep(300 * time.Millisecond)
+	w.frames()
 	assert.NotEqual(t, "quick", w.eval(`() => document.activeElement.id`))
 	w.keys(input.ArrowDown)
 	w.until(`() => document.querySelector("#step-s02").dataset.on === "true"`)
@@ -170,7 +169,7 @@ func TestSmallWindows(t *testing.T) {
 	w.go_("/revisions/4?step=s33")
 	w.find("#step-s33 .caution")
 	w.eval(`() => { const s = new CSSStyleSheet(); s.replaceSync("* { line-height: 1.5 !important; letter-spacing: 0.12em !important; word-spacing: 0.16em !important }"); document.adoptedStyleSheets = [...document.adoptedStyleSheets, s]; return 1 }`)
-	time.Sleep(300 * time.Millisecond)
+	w.frames()
 	assert.Empty(t, w.eval(`() => [...document.querySelectorAll(".caution, .step-words")].filter((e) => e.scrollWidth > e.clientWidth + 1).map((e) => e.innerText).join("; ")`))
 	rows := w.eval(`() => { const r = [...document.querySelectorAll(".step-row")].map((e) => e.getBoundingClientRect()).sort((a, b) => a.top - b.top); return r.some((a, i) => r[i + 1] && a.bottom > r[i + 1].top + 1) }`)
 	assert.Equal(t, "false", rows, "rows lie over one another")

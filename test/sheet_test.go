@@ -6,7 +6,6 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
@@ -107,7 +106,6 @@ func TestASheetChangedOffline(t *testing.T) {
 	require.NoError(t, err)
 	res.Body.Close()
 	assert.Equal(t, 200, res.StatusCode)
-	time.Sleep(100 * time.Millisecond)
 	w.p.MustReload()
 	w.tab("Limits")
 	w.until(`() => document.querySelector('[aria-label="Allowed back-off, degrees"]')?.value === "4"`)

@@ -239,6 +239,16 @@ func (h house) working() {
 	})
 }
 
+// tried waits until a worker has had every proof in its hands.
+func (h house) tried() {
+	require.Eventually(h, func() bool {
+		var left int
+		err := h.s.SQL().QueryRow("SELECT count(*) FROM river_job WHERE kind = 'reproof' AND attempt = 0 AND state IN ('available', 'pending', 'retryable', 'running')").Scan(&left)
+		var all int
+		return err == nil && left == 0 && h.s.SQL().QueryRow("SELECT count(*) FROM river_job WHERE kind = 'reproof' AND state <> 'running'").Scan(&all) == nil && all > 0
+	}, 30*time.Second, 20*time.Millisecond)
+}
+
 func (h house) proved(u *desk.User, code string) *desk.Reproof {
 	var r *desk.Reproof
 	require.Eventually(h, func() bool {
@@ -306,7 +316,7 @@ func TestAProofCanBeStopped(t *testing.T) {
 	assert.Equal(t, "waiting", r.State, "queued, though nobody works yet")
 	require.NoError(t, h.d.Engines.CancelReproof(t.Context(), ines, "TQ4-18P"))
 	h.working()
-	time.Sleep(time.Second)
+	h.tried()
 	r, err = h.d.Engines.Reproof(t.Context(), ines, "TQ4-18P")
 	require.NoError(t, err)
 	assert.Equal(t, "cancelled", r.State)

@@ -391,7 +391,7 @@ func TestAProofThatWasKilledGoesOn(t *testing.T) {
 	assert.False(t, mine, "while the lease holds nobody else takes it")
 
 	h.working()
-	time.Sleep(time.Second)
+	h.tried()
 	v, err := h.d.Engines.Reproof(t.Context(), ines, "TQ4-18P")
 	require.NoError(t, err)
 	require.Equal(t, "running", v.State)
