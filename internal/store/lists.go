@@ -276,7 +276,7 @@ type SheetQuery struct {
 // sheetOrders are the SQL of each column engine codes are sorted by.
 var sheetOrders = map[ShelfSort]string{
 	ByCode:     "c.code %s",
-	ByFindings: "coalesce((k.card::jsonb ->> 'blocking')::int, 0) %s, coalesce((k.card::jsonb ->> 'findings')::int, 0) %s, c.code",
+	ByFindings: "coalesce(k.blocking, 0) %s, coalesce(k.findings, 0) %s, c.code",
 	ByChange:   "c.changed_at %s, c.code",
 }
 
@@ -290,8 +290,8 @@ func (r Reads) SheetShelves(q SheetQuery) ([]SheetShelf, error) {
 	}
 	for i, w := range q.Words {
 		name := "w" + string(rune('a'+i%26))
-		args[name] = "%" + escapeLike(w) + "%"
-		where = append(where, "(c.code ILIKE @"+name+" OR k.card ILIKE @"+name+")")
+		args[name] = "%" + escapeLike(strings.ToLower(w)) + "%"
+		where = append(where, "(lower(c.code) LIKE @"+name+" OR k.words LIKE @"+name+")")
 	}
 	if q.InUse {
 		where = append(where, "EXISTS (SELECT 1 FROM sheets u WHERE u.code = c.code AND u.state = 'in use')")
@@ -316,10 +316,15 @@ func (r Reads) SheetShelves(q SheetQuery) ([]SheetShelf, error) {
 		join = " LEFT JOIN sheet_standings k ON k.sheet_id = c.id" // an older card than the sheet will do to find it by
 	}
 	from := "FROM sheets c" + join + " WHERE " + strings.Join(where, " AND ")
+	// Counted in passing where each card is looked at anyway, otherwise without the cards.
+	passing, total := "", "(SELECT count(*) FROM sheets c WHERE "+strings.Join(where, " AND ")+")"
+	if len(q.Words) > 0 {
+		passing, total = ", count(*) OVER () AS total", "page.total"
+	}
 	var out []SheetShelf
-	err := r.db.Raw(`WITH page AS MATERIALIZED (SELECT c.id `+from+` ORDER BY `+strings.ReplaceAll(order, "%s", down)+limit+`)
+	err := r.db.Raw(`WITH page AS MATERIALIZED (SELECT c.id`+passing+` `+from+` ORDER BY `+strings.ReplaceAll(order, "%s", down)+limit+`)
 		SELECT c.id AS sheet_id, c.code, c.number, c.state, coalesce(u.number, 0) AS in_use, c.version, c.changed_at, coalesce(k.card, '') AS card,
-			(SELECT count(*) `+from+`) AS total, (SELECT count(*) FROM procedures p WHERE p.engine = c.code) AS procedures
+			`+total+` AS total, (SELECT count(*) FROM procedures p WHERE p.engine = c.code) AS procedures
 		FROM page JOIN sheets c ON c.id = page.id`+cardOf+` LEFT JOIN sheets u ON u.code = c.code AND u.state = 'in use'
 		ORDER BY `+strings.ReplaceAll(order, "%s", down), args).Scan(&out).Error
 	return out, err
