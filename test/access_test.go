@@ -28,7 +28,7 @@ func TestScreensAreAccessible(t *testing.T) {
 			w.until(`() => window.axe && document.querySelector("main:not([aria-busy])")`)
 		}
 		w.until(`() => !document.querySelector("main[aria-busy]")`)
-		out := w.eval(`async () => JSON.stringify((await axe.run(document, {resultTypes: ["violations"]`+only+`})).violations.map(v => ({id: v.id, impact: v.impact, help: v.help, nodes: v.nodes.slice(0, 4).map(n => n.html.slice(0, 200) + " " + (n.any[0]?.message ?? n.all[0]?.message ?? ""))})))`)
+		out := w.eval(`async () => JSON.stringify((await axe.run(document, {resultTypes: ["violations"]` + only + `})).violations.map(v => ({id: v.id, impact: v.impact, help: v.help, nodes: v.nodes.slice(0, 4).map(n => n.html.slice(0, 200) + " " + (n.any[0]?.message ?? n.all[0]?.message ?? ""))})))`)
 		var found []any
 		require.NoError(t, json.Unmarshal([]byte(out), &found))
 		assert.Empty(t, found, "%s: %s", name, out)

@@ -9,6 +9,7 @@ import (
 	"inklatch/internal/core/engine/resolution"
 	"inklatch/internal/core/engine/tension"
 	"inklatch/internal/core/proof/turns"
+	"inklatch/internal/core/unit"
 	"inklatch/internal/format/svg"
 )
 
@@ -45,14 +46,14 @@ func RimOf(r Rim) (*RimAnswer, error) {
 	case r.Degrees != nil:
 		deg = *r.Degrees
 	case r.MM != nil:
-		deg = resolution.ArcAngle(*r.MM, radius)
+		deg = float64(resolution.ArcAngle(unit.Length(*r.MM), unit.Length(radius)))
 	default:
 		return nil, bad("degrees", "Give degrees or millimetres.")
 	}
 	if math.Abs(deg) > 360 || math.IsNaN(deg) {
 		return nil, bad("degrees", "That is more than once round the rim.")
 	}
-	return &RimAnswer{deg, resolution.Arc(deg, radius), resolution.Chord(deg, radius), resolution.Arc(1, radius)}, nil
+	return &RimAnswer{deg, float64(resolution.Arc(unit.Angle(deg), unit.Length(radius))), float64(resolution.Chord(unit.Angle(deg), unit.Length(radius))), float64(resolution.Arc(1, unit.Length(radius)))}, nil
 }
 
 // ToothAsk asks what teeth of a wheel and the play of a tool are worth.
@@ -93,10 +94,12 @@ func ToothOf(a ToothAsk) (*ToothAnswer, error) {
 	r := engine.NewRatio(int64(a.Driver), int64(a.Teeth))
 	out := &ToothAnswer{Ratio: r.String(), OfShaft: 360 / float64(a.Teeth) * float64(a.Count), Every: r.HomeEvery(1)}
 	out.OfCrank = out.OfShaft / r.Float()
+	play := unit.Angle(0)
 	if a.PlayMM > 0 {
-		out.Play = resolution.ArcAngle(a.PlayMM, a.Radius)
+		play = resolution.ArcAngle(unit.Length(a.PlayMM), unit.Length(a.Radius))
 	}
-	out.Answer, out.Least = resolution.WithPlay(out.OfShaft, out.Play)
+	answer, least := resolution.WithPlay(unit.Angle(out.OfShaft), play)
+	out.Play, out.Answer, out.Least = float64(play), answer, float64(least)
 	return out, nil
 }
 
@@ -149,9 +152,9 @@ func DropsOf(a DropsAsk) (*DropsAnswer, error) {
 	out := &DropsAnswer{Middle: f.Middle, Top: f.Top, Uncertainty: f.Uncertainty, Span: f.Span, Want: f.Want, Slope: f.Slope, SlopeTop: f.SlopeTop, Fits: f.Fits, Degrees: []float64{}, Drops: []float64{}}
 	half := math.Min(90, math.Max(20, f.Want*0.8))
 	for i := range 81 {
-		deg := g.Top() + half*(float64(i)/40-1)
+		deg := float64(g.Top()) + half*(float64(i)/40-1)
 		out.Degrees = append(out.Degrees, deg)
-		out.Drops = append(out.Drops, g.Drop(deg))
+		out.Drops = append(out.Drops, float64(g.Drop(unit.Angle(deg))))
 	}
 	for _, m := range piston.Methods {
 		out.Methods = append(out.Methods, Method{m.Name, m.Resolves, m.Why})
@@ -195,7 +198,7 @@ func NoteOf(a NoteAsk) (*NoteAnswer, error) {
 		return nil, bad("readings", "At most 200 readings are judged at once.")
 	}
 	w := tension.Window{Least: a.Frequency - a.Tolerance, Most: a.Frequency + a.Tolerance}
-	out := &NoteAnswer{Tension: r.Tension(a.Frequency), Least: r.Tension(w.Least), Most: r.Tension(w.Most), From: w.Least, To: w.Most, Tensions: []float64{}, Short: a.Length < tension.ShortRun}
+	out := &NoteAnswer{Tension: float64(r.Tension(unit.Frequency(a.Frequency))), Least: float64(r.Tension(unit.Frequency(w.Least))), Most: float64(r.Tension(unit.Frequency(w.Most))), From: w.Least, To: w.Most, Tensions: []float64{}, Short: a.Length < tension.ShortRun}
 	if len(a.Readings) > 0 {
 		j, err := tension.Judge(a.Readings, w)
 		if err != nil {
@@ -203,7 +206,7 @@ func NoteOf(a NoteAsk) (*NoteAnswer, error) {
 		}
 		out.Judged = j
 		for _, f := range a.Readings {
-			out.Tensions = append(out.Tensions, r.Tension(f))
+			out.Tensions = append(out.Tensions, float64(r.Tension(unit.Frequency(f))))
 		}
 	}
 	return out, nil

@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"path/filepath"
 	"reflect"
 	"slices"
 	"testing"
@@ -8,7 +9,6 @@ import (
 	"go/ast"
 	"go/parser"
 	"go/token"
-	"io/fs"
 	"strings"
 
 	"github.com/stretchr/testify/assert"
@@ -30,10 +30,15 @@ func TestRooms(t *testing.T) {
 	}
 
 	set := token.NewFileSet()
-	pkgs, err := parser.ParseDir(set, ".", func(f fs.FileInfo) bool { return !strings.HasSuffix(f.Name(), "_test.go") }, 0)
+	names, err := filepath.Glob("*.go")
 	require.NoError(t, err)
 	seen := 0
-	for _, file := range pkgs["desk"].Files {
+	for _, name := range names {
+		if strings.HasSuffix(name, "_test.go") {
+			continue
+		}
+		file, err := parser.ParseFile(set, name, nil, 0)
+		require.NoError(t, err)
 		for _, d := range file.Decls {
 			f, ok := d.(*ast.FuncDecl)
 			if !ok || f.Recv == nil {

@@ -134,9 +134,9 @@ func TestTwoDrivesThatDisagree(t *testing.T) {
 }
 
 func TestFreedom(t *testing.T) {
-	assert.InDelta(t, 0.4, (&engine.Lock{Play: 0.4, PlayMM: 9, Radius: 1}).Freedom(), 0)
-	assert.InDelta(t, 0.625, (&engine.Lock{PlayMM: 0.12, Radius: 11}).Freedom(), 0.001)
-	assert.Zero(t, (&engine.Lock{PlayMM: 0.12}).Freedom())
+	assert.InDelta(t, 0.4, float64((&engine.Lock{Play: 0.4, PlayMM: 9, Radius: 1}).Freedom()), 0)
+	assert.InDelta(t, 0.625, float64((&engine.Lock{PlayMM: 0.12, Radius: 11}).Freedom()), 0.001)
+	assert.Zero(t, float64((&engine.Lock{PlayMM: 0.12}).Freedom()))
 }
 
 // A drive of any shape, shafts hung on one another by loops and gears in any

@@ -1,6 +1,9 @@
 package engine
 
-import "math"
+import (
+	"inklatch/internal/core/unit"
+	"math"
+)
 
 // MarkKind tells what a mark may be used for.
 type MarkKind string
@@ -102,7 +105,7 @@ type Lock struct {
 }
 
 // Period is the angle of the shaft after which it goes in again, degrees.
-func (l *Lock) Period() float64 { return 360 / float64(max(l.Repeats, 1)) }
+func (l *Lock) Period() unit.Angle { return unit.Angle(360 / float64(max(l.Repeats, 1))) }
 
 // Way is 1 for a stop that is met in running direction, −1 for one met against it.
 func (l *Lock) Way() float64 {
@@ -125,9 +128,9 @@ func (l *Lock) Accesses() []PartID {
 
 // Freedom is the play either side in degrees of the shaft: Play, or PlayMM laid
 // round a circle of Radius.
-func (l *Lock) Freedom() float64 {
+func (l *Lock) Freedom() unit.Angle {
 	if l.Play == 0 && l.PlayMM > 0 && l.Radius > 0 {
-		return l.PlayMM / l.Radius * 180 / math.Pi
+		return unit.Angle(l.PlayMM / l.Radius * 180 / math.Pi)
 	}
-	return l.Play
+	return unit.Angle(l.Play)
 }

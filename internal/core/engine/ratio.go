@@ -74,8 +74,8 @@ func LCM(counts ...int64) int64 {
 }
 
 // Wrap brings an angle into (−period/2, period/2].
-func Wrap(a, period float64) float64 {
-	a = math.Mod(a, period)
+func Wrap[A ~float64](a, period A) A {
+	a = A(math.Mod(float64(a), float64(period)))
 	switch {
 	case a > period/2:
 		return a - period

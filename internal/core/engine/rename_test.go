@@ -107,7 +107,7 @@ func TestThingsAreCalledByTheirNames(t *testing.T) {
 		}
 		for _, v := range s.Loops {
 			name("loops", string(v.ID), v.Name)
-			assert.InDelta(t, v.Pitch*float64(v.Teeth), v.Length(), 1e-9)
+			assert.InDelta(t, v.Pitch*float64(v.Teeth), float64(v.Length()), 1e-9)
 			for _, id := range v.Tensioners() {
 				assert.True(t, v.Tensions(id))
 			}
@@ -122,7 +122,7 @@ func TestThingsAreCalledByTheirNames(t *testing.T) {
 		}
 		for _, v := range s.Locks {
 			name("locks", string(v.ID), v.Name)
-			assert.InDelta(t, 360, v.Period()*float64(max(v.Repeats, 1)), 1e-9)
+			assert.InDelta(t, 360, float64(v.Period())*float64(max(v.Repeats, 1)), 1e-9)
 			for _, id := range v.Accesses() {
 				assert.NotNil(t, x.Part(id))
 			}

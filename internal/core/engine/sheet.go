@@ -119,7 +119,7 @@ const (
 )
 
 // Degrees is one working cycle in crank degrees: 720 or 360.
-func (c Cycle) Degrees() float64 {
+func (c Cycle) Degrees() unit.Angle {
 	if c == TwoStroke {
 		return 360
 	}
@@ -376,4 +376,4 @@ type Fluid struct {
 }
 
 // Length is pitch × teeth in mm.
-func (l *Loop) Length() float64 { return l.Pitch * float64(l.Teeth) }
+func (l *Loop) Length() unit.Length { return unit.Length(l.Pitch * float64(l.Teeth)) }

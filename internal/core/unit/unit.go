@@ -118,6 +118,12 @@ type Temperature float64
 // Frequency is a frequency in hertz.
 type Frequency float64
 
+// Force is a force in newtons.
+type Force float64
+
+// LengthPerAngle is how far something moves for an angle, millimetres for a degree.
+type LengthPerAngle float64
+
 func from(base float64, u Unit, k Kind) float64 {
 	d := definitions[u]
 	if d.kind != k {

@@ -10,6 +10,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/unit"
 	"inklatch/internal/core/virtual"
 )
 
@@ -145,7 +146,7 @@ func TestStandingAgainstBruteForce(t *testing.T) {
 				shaft := rapid.SampledFrom(s.Shafts).Draw(t, "shaft").ID
 				by := rapid.IntRange(-120, 120).Draw(t, "nine degrees") * one / steps
 				deg := float64(by) * 360 / float64(one)
-				met(m, func(m *virtual.Machine) { m.Turn(virtual.Turning{Shaft: shaft, Degrees: deg}) })
+				met(m, func(m *virtual.Machine) { m.Turn(virtual.Turning{Shaft: shaft, Degrees: unit.Angle(deg)}) })
 				d.turn(shaft, by)
 			case 3:
 				id := rapid.SampledFrom([]engine.LoopID{"l", "m"}).Draw(t, "loop")

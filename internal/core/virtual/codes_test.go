@@ -10,6 +10,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/unit"
 	"inklatch/internal/core/virtual"
 )
 
@@ -129,14 +130,14 @@ func TestTheFiringLineComesBeforeTDC(t *testing.T) {
 	assert.InDelta(t, 360, tr.Steps[3].After.Crank, 1e-9)
 	assert.Equal(t, []string{"MarkAway"}, kinds(tr, 4), "TDC again, but on the other stroke")
 	away := tr.Steps[4].Events[len(tr.Steps[4].Events)-1]
-	assert.InDelta(t, 180, math.Abs(away.(virtual.MarkAway).Degrees), 1e-9)
+	assert.InDelta(t, 180, math.Abs(float64(away.(virtual.MarkAway).Degrees)), 1e-9)
 }
 
 // Play given in millimetres at a radius is the play the lock has.
 func TestPlayInMillimetres(t *testing.T) {
 	x := of(oil)
 	for crank, kind := range map[float64]string{1.1: "WentIn", 1.4: "WouldNotGoIn"} {
-		tr := virtual.Run(x, script{part("cam-cover"), turn(virtual.Turning{To: "inlet-mark"}), turn(virtual.Turning{Degrees: crank}), check("cam-yoke")})
+		tr := virtual.Run(x, script{part("cam-cover"), turn(virtual.Turning{To: "inlet-mark"}), turn(virtual.Turning{Degrees: unit.Angle(crank)}), check("cam-yoke")})
 		assert.Equal(t, []string{kind}, kinds(tr, 3), "0.12 mm at 11 mm is 0.63° of the cam, 1.25° of the crank")
 	}
 }
@@ -152,7 +153,7 @@ func TestShaftsFollowTheirRatios(t *testing.T) {
 			for range rapid.IntRange(1, 12).Draw(t, "turns") {
 				d := float64(rapid.IntRange(-720, 720).Draw(t, "deg"))
 				total += d
-				s = append(s, turn(virtual.Turning{Degrees: d}))
+				s = append(s, turn(virtual.Turning{Degrees: unit.Angle(d)}))
 			}
 			st := virtual.Run(x, s).Last()
 			for i := range x.Sheet.Shafts {

@@ -4,6 +4,7 @@ import (
 	"math"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/unit"
 )
 
 // tooth is one tooth of a shaft's finest wheel on a loop or pair of gears, degrees of
@@ -21,9 +22,9 @@ func (m *Machine) tooth(shaft int) float64 {
 
 // Degrees is a doubt of a shaft in degrees of it, either way, as its teeth are on
 // the sheet.
-func (d Doubt) Degrees(x *engine.Index, shaft int) float64 {
+func (d Doubt) Degrees(x *engine.Index, shaft int) unit.Angle {
 	m := Machine{Index: x}
-	return float64(d.Teeth)*m.tooth(shaft) + d.Angle
+	return unit.Angle(float64(d.Teeth)*m.tooth(shaft) + d.Angle)
 }
 
 // sure bounds the doubt of a shaft, and of what gears alone tie to it, after a look
@@ -108,11 +109,11 @@ func (m *Machine) clampedAt(wheel int) {
 	for i := range m.Index.Sheet.Locks {
 		l := &m.Index.Sheet.Locks[i]
 		if l.Kind.ForPosition() && m.cur.Locks[i].Holds(l.Kind) && holds(l, id) {
-			play = math.Min(play, l.Freedom())
+			play = math.Min(play, float64(l.Freedom()))
 		}
 	}
 	m.doubts()[k] = Doubt{Teeth: m.cur.Doubts[k].Teeth, Angle: play}
 	if most := m.Index.Sheet.Limits.CamError; most > 0 && m.Index.Sheet.Shafts[k].Kind.IsCam() && play > most+hair && play < byHand {
-		m.note(BeyondLimit{Shaft: id, Wheel: m.Index.Sheet.Wheels[wheel].ID, Degrees: play})
+		m.note(BeyondLimit{Shaft: id, Wheel: m.Index.Sheet.Wheels[wheel].ID, Degrees: unit.Angle(play)})
 	}
 }

@@ -9,6 +9,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/unit"
 	"inklatch/internal/core/virtual"
 )
 
@@ -44,7 +45,7 @@ func TestDoubtOfALaidBelt(t *testing.T) {
 	met(loose, on)
 	assert.Equal(t, 1, doubt(loose, "inlet").Teeth)
 	assert.Equal(t, 0, doubt(loose, "crank").Teeth, "the crank is what the others are out of step with")
-	assert.InDelta(t, 360.0/42, doubt(loose, "inlet").Degrees(loose.Index, loose.Index.ShaftAt("inlet")), 1e-9)
+	assert.InDelta(t, 360.0/42, float64(doubt(loose, "inlet").Degrees(loose.Index, loose.Index.ShaftAt("inlet"))), 1e-9)
 	met(loose, func(m *virtual.Machine) { m.CheckLock("cam-bar") })
 	assert.True(t, doubt(loose, "inlet").None())
 
@@ -53,7 +54,7 @@ func TestDoubtOfALaidBelt(t *testing.T) {
 	met(floats, off)
 	met(floats, on)
 	met(floats, func(m *virtual.Machine) { m.Tighten("inlet-sprocket-bolt", virtual.Final, "sprocket-holder") })
-	play := floats.Index.Lock("cam-bar").Freedom()
+	play := float64(floats.Index.Lock("cam-bar").Freedom())
 	assert.InDelta(t, play, doubt(floats, "inlet").Angle, 1e-9, "a floating sprocket is clamped wherever the bar lets its cam stand")
 	assert.True(t, doubt(floats, "exhaust").None(), "the other one was never let go")
 }
@@ -135,7 +136,7 @@ func TestContactIsWorkedOut(t *testing.T) {
 		m = virtual.NewMachine(engine.NewIndex(&s))
 		met(m, func(m *virtual.Machine) { m.Turn(virtual.Turning{To: "inlet-mark"}) })
 		met(m, func(m *virtual.Machine) { m.LoopOff("timing-belt") })
-		got := met(m, func(m *virtual.Machine) { m.Turn(virtual.Turning{Degrees: travel}) })
+		got := met(m, func(m *virtual.Machine) { m.Turn(virtual.Turning{Degrees: unit.Angle(travel)}) })
 		assert.Equal(t, meets, slices.Contains(got, "Contact"), travel)
 	}
 }

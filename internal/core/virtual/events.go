@@ -1,6 +1,9 @@
 package virtual
 
-import "inklatch/internal/core/engine"
+import (
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/unit"
+)
 
 // Event is one thing a step met: one of the types below. An identifier that is empty
 // was not part of it; angles are degrees of the shaft that is spoken of.
@@ -15,14 +18,14 @@ type (
 	// shaft’s error.
 	WentIn struct {
 		Lock    engine.LockID
-		Degrees float64
+		Degrees unit.Angle
 	}
 	// WouldNotGoIn: a lock was tried where the shafts stood, and did not go in: Shaft is
 	// Degrees away, and one more turn of the crank would have done where WrongStroke is set.
 	WouldNotGoIn struct {
 		Lock        engine.LockID
 		Shaft       engine.ShaftID
-		Degrees     float64
+		Degrees     unit.Angle
 		WrongStroke bool
 	}
 	// AlreadyIn: a lock was fitted that was in.
@@ -58,7 +61,7 @@ type (
 	}
 	// Backwards: turned against the running direction by Degrees.
 	Backwards struct {
-		Degrees float64
+		Degrees unit.Angle
 	}
 	// LooseWheelTurned: turned with a floating wheel free on its shaft.
 	LooseWheelTurned struct {
@@ -68,7 +71,7 @@ type (
 	Contact struct {
 		Loop    engine.LoopID
 		Shaft   engine.ShaftID
-		Degrees float64
+		Degrees unit.Angle
 	}
 	// LoopOffUnlocked: a loop came off with Shaft not fixed.
 	LoopOffUnlocked struct {
@@ -148,7 +151,7 @@ type (
 		Mark    engine.MarkID
 		Shaft   engine.ShaftID
 		Wheel   engine.WheelID
-		Degrees float64
+		Degrees unit.Angle
 	}
 	// MarkAway: a mark was looked at and stood Degrees away; NeverTogether is set where
 	// marks that are turned to together never stand together.
@@ -157,7 +160,7 @@ type (
 		Shaft         engine.ShaftID
 		Wheel         engine.WheelID
 		NeverTogether bool
-		Degrees       float64
+		Degrees       unit.Angle
 	}
 	// LoopMarkMoved: a loop mark was used after turning, or, with AsFound, on an engine as
 	// it is found.
@@ -165,12 +168,12 @@ type (
 		Loop    engine.LoopID
 		Mark    engine.MarkID
 		AsFound bool
-		Degrees float64
+		Degrees unit.Angle
 	}
 	// SealantDry: a joint was closed Minutes after its sealant went on, past its open time.
 	SealantDry struct {
 		Part    engine.PartID
-		Minutes float64
+		Minutes unit.Minutes
 	}
 	// PhaserAway: a loop went on over a phaser that nobody brought to its home stop.
 	PhaserAway struct {
@@ -265,7 +268,7 @@ type (
 	// NotComeUp: turned onto a stop that was met already, Degrees of travel.
 	NotComeUp struct {
 		Lock    engine.LockID
-		Degrees float64
+		Degrees unit.Angle
 	}
 	// StartedOpen: the first start came with Part off, Fastener not tight, Tensioner not
 	// working, or Fluid out.
@@ -340,7 +343,7 @@ type (
 		Mark    engine.MarkID
 		Shaft   engine.ShaftID
 		Wheel   engine.WheelID
-		Degrees float64
+		Degrees unit.Angle
 	}
 	// Inspected: a part was inspected.
 	Inspected struct {
@@ -372,7 +375,7 @@ type (
 	// its valves can meet them.
 	CamContact struct {
 		Shaft   engine.ShaftID
-		Degrees float64
+		Degrees unit.Angle
 	}
 	// StopSkipped: a Tensioner that goes to its stop first was set without that.
 	StopSkipped struct {
@@ -400,7 +403,7 @@ type (
 	BeyondLimit struct {
 		Shaft   engine.ShaftID
 		Wheel   engine.WheelID
-		Degrees float64
+		Degrees unit.Angle
 	}
 	// PaintMissing: an own mark was used that nobody painted; with Off, across a loop that
 	// is off, with New, on one that was laid new.

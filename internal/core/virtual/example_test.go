@@ -23,7 +23,7 @@ func ExampleRun() {
 			case virtual.AccessShut:
 				fmt.Printf("step %d: the %s is before the %s\n", i+1, x.Part(e.Part).Name, x.Lock(e.Lock).Name)
 			case virtual.WouldNotGoIn:
-				fmt.Printf("step %d: the %s stands %.0f° away\n", i+1, x.Shaft(e.Shaft).Name, e.Degrees)
+				fmt.Printf("step %d: the %s stands %.0f° away\n", i+1, x.Shaft(e.Shaft).Name, float64(e.Degrees))
 			}
 		}
 	}

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/unit"
 )
 
 // byHand is how far a cam that nothing drives may be brought round with a
@@ -95,26 +96,26 @@ func (m *Machine) tryLock(l *engine.Lock) bool {
 	}
 	m.bringByHand(l)
 	dev := m.deviation(l)
-	if math.Abs(dev) <= l.Freedom()+hair {
+	if math.Abs(dev) <= float64(l.Freedom())+hair {
 		m.cur.Found = true
-		m.note(WentIn{Lock: l.ID, Degrees: dev})
+		m.note(WentIn{Lock: l.ID, Degrees: unit.Angle(dev)})
 		for _, id := range l.Holds {
-			m.sure(id, l.Freedom())
+			m.sure(id, float64(l.Freedom()))
 		}
 		return true
 	}
-	m.note(WouldNotGoIn{Lock: l.ID, Degrees: dev, WrongStroke: m.oneTurnWouldDo(l), Shaft: m.furthest(l)})
+	m.note(WouldNotGoIn{Lock: l.ID, Degrees: unit.Angle(dev), WrongStroke: m.oneTurnWouldDo(l), Shaft: m.furthest(l)})
 	return false
 }
 
 // tryStop fits a screw-in stop: it goes in unless the web has just passed.
 func (m *Machine) tryStop(l *engine.Lock) bool {
 	dev := m.deviation(l)
-	if past := l.Way() * dev; past > l.Freedom()+hair && past < stopReach {
-		m.note(WouldNotGoIn{Lock: l.ID, Degrees: dev, Shaft: l.Holds[0]})
+	if past := l.Way() * dev; past > float64(l.Freedom())+hair && past < stopReach {
+		m.note(WouldNotGoIn{Lock: l.ID, Degrees: unit.Angle(dev), Shaft: l.Holds[0]})
 		return false
 	}
-	m.note(WentIn{Lock: l.ID, Degrees: dev})
+	m.note(WentIn{Lock: l.ID, Degrees: unit.Angle(dev)})
 	return true
 }
 
@@ -126,8 +127,8 @@ func (m *Machine) bringByHand(l *engine.Lock) {
 			continue
 		}
 		d := m.Index.Drive(i)
-		dev := engine.Wrap(m.cur.Shafts[i]-l.At, l.Period())
-		if d.Driven && !m.follows(d) && math.Abs(dev) > l.Freedom() && math.Abs(dev) <= byHand {
+		dev := engine.Wrap(m.cur.Shafts[i]-l.At, float64(l.Period()))
+		if d.Driven && !m.follows(d) && math.Abs(dev) > float64(l.Freedom()) && math.Abs(dev) <= byHand {
 			m.shafts()[i] -= dev
 		}
 	}
@@ -140,7 +141,7 @@ func (m *Machine) oneTurnWouldDo(l *engine.Lock) bool {
 			return false
 		}
 		moved := m.cur.Shafts[i] + 360*m.Index.Drive(i).Ratio.Float()
-		if math.Abs(engine.Wrap(moved-l.At, l.Period())) > l.Freedom()+hair {
+		if math.Abs(engine.Wrap(moved-l.At, float64(l.Period()))) > float64(l.Freedom())+hair {
 			return false
 		}
 	}
@@ -152,7 +153,7 @@ func (m *Machine) furthest(l *engine.Lock) engine.ShaftID {
 	worst := -1.0
 	for _, s := range l.Holds {
 		if i := m.Index.ShaftAt(s); i >= 0 {
-			if d := math.Abs(engine.Wrap(m.cur.Shafts[i]-l.At, l.Period())); d > worst {
+			if d := math.Abs(engine.Wrap(m.cur.Shafts[i]-l.At, float64(l.Period()))); d > worst {
 				worst, id = d, s
 			}
 		}
@@ -232,12 +233,12 @@ func (m *Machine) CheckMark(id engine.MarkID) {
 	}
 	dev := engine.Wrap(m.cur.Shafts[m.Index.ShaftAt(shaft)]-mark.At, 360)
 	if math.Abs(dev) > m.shows(mark) {
-		m.note(MarkAway{Mark: id, Degrees: dev, Shaft: shaft})
+		m.note(MarkAway{Mark: id, Degrees: unit.Angle(dev), Shaft: shaft})
 	} else {
 		if mark.Kind == engine.TimingMark {
 			m.sure(shaft, m.shows(mark))
 		}
-		m.note(MarkStood{Mark: id, Degrees: dev, Shaft: shaft})
+		m.note(MarkStood{Mark: id, Degrees: unit.Angle(dev), Shaft: shaft})
 	}
 	m.lookShaft(shaft)
 }
@@ -282,7 +283,7 @@ func (m *Machine) checkLoopMark(mark *engine.Mark) {
 		return
 	}
 	if back := float64(m.Index.MarkHomeEvery(mark)); turns > 0.01 && (back == 0 || math.Abs(math.Remainder(turns, back)) > 0.01) {
-		m.note(LoopMarkMoved{Mark: mark.ID, Loop: mark.Loop, Degrees: m.cur.Loops[i].Turned})
+		m.note(LoopMarkMoved{Mark: mark.ID, Loop: mark.Loop, Degrees: unit.Angle(m.cur.Loops[i].Turned)})
 		return
 	}
 	m.note(MarkStood{Mark: mark.ID, Loop: mark.Loop})

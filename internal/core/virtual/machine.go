@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/unit"
 )
 
 // Machine is the virtual engine while a step acts on it.
@@ -71,7 +72,7 @@ func (m *Machine) fluids() []FluidState       { return claim(m, ownFluids, &m.cu
 type Turning struct {
 	// Turns and Degrees add up; the sign is in Backwards.
 	Turns     float64
-	Degrees   float64
+	Degrees   unit.Angle
 	Backwards bool
 	// To is a mark to come to, Onto a stop to come up to, after the turns.
 	To engine.MarkID
@@ -107,7 +108,7 @@ func (m *Machine) Turn(t Turning) {
 		m.turnShaft(t)
 		return
 	}
-	delta := t.Turns*360 + t.Degrees
+	delta := t.Turns*360 + float64(t.Degrees)
 	way := 1.0
 	if t.Backwards {
 		delta, way = -delta, -1
@@ -147,9 +148,9 @@ func (m *Machine) Turn(t Turning) {
 			lock := &x.Sheet.Locks[i]
 			m.backOnto = lock.Meets == engine.MeetsAgainst && t.Backwards
 			defer func() { m.backOnto = false }()
-			travel := toward(lock.At-(m.cur.Crank+delta), lock.Period(), way)
+			travel := toward(lock.At-(m.cur.Crank+delta), float64(lock.Period()), way)
 			if delta += travel; m.cur.Locks[i].In && math.Abs(delta) < 1 {
-				m.note(NotComeUp{Lock: t.Onto, Degrees: math.Abs(delta)})
+				m.note(NotComeUp{Lock: t.Onto, Degrees: unit.Angle(math.Abs(delta))})
 			}
 			target = true
 		}
@@ -186,9 +187,9 @@ func (m *Machine) into(l *engine.Lock, delta, way float64) float64 {
 		return 0
 	}
 	r := m.Index.Drive(i).Ratio.Float()
-	first := toward((l.At-m.cur.Shafts[i]-r*delta)/r, l.Period()/math.Abs(r), way)
+	first := toward((l.At-m.cur.Shafts[i]-r*delta)/r, float64(l.Period())/math.Abs(r), way)
 	for n := range mostTogether {
-		more := first + way*l.Period()/math.Abs(r)*float64(n)
+		more := first + way*float64(l.Period())/math.Abs(r)*float64(n)
 		if m.goesIn(l, delta+more) {
 			return more
 		}
@@ -207,7 +208,7 @@ func (m *Machine) goesIn(l *engine.Lock, delta float64) bool {
 		if d := m.Index.Drive(i); d.Driven && m.follows(d) {
 			at += d.Ratio.Float() * delta
 		}
-		if math.Abs(engine.Wrap(at-l.At, l.Period())) > l.Freedom()+hair {
+		if math.Abs(engine.Wrap(at-l.At, float64(l.Period()))) > float64(l.Freedom())+hair {
 			return false
 		}
 	}
@@ -310,7 +311,7 @@ func (m *Machine) rotate(delta float64) {
 		return
 	}
 	if delta < 0 && !m.backOnto {
-		m.note(Backwards{Degrees: -delta})
+		m.note(Backwards{Degrees: unit.Angle(-delta)})
 	}
 	m.against(delta)
 	x := m.Index
@@ -441,10 +442,10 @@ func (m *Machine) opposes(l *engine.Lock, delta float64) bool {
 		}
 		move := d.Ratio.Float() * delta
 		if l.Kind != engine.StopLock {
-			return math.Abs(move) > l.Freedom()+hair
+			return math.Abs(move) > float64(l.Freedom())+hair
 		}
 		way := l.Way()
-		return way*move > 0 && way*move > forward(way*(l.At-m.cur.Shafts[i]), l.Period())+l.Freedom()+hair
+		return way*move > 0 && way*move > forward(way*(l.At-m.cur.Shafts[i]), float64(l.Period()))+float64(l.Freedom())+hair
 	}
 	return false
 }
@@ -457,7 +458,7 @@ func (m *Machine) meetStops(delta float64) {
 		if l.Kind != engine.StopLock || !m.cur.Locks[i].In {
 			continue
 		}
-		met := math.Abs(m.deviation(l)) <= l.Freedom()+hair && (l.Way()*delta >= 0 || m.cur.Locks[i].Met)
+		met := math.Abs(m.deviation(l)) <= float64(l.Freedom())+hair && (l.Way()*delta >= 0 || m.cur.Locks[i].Met)
 		if met == m.cur.Locks[i].Met {
 			continue
 		}
@@ -474,7 +475,7 @@ func (m *Machine) deviation(l *engine.Lock) float64 {
 	worst := 0.0
 	for _, id := range l.Holds {
 		if i := m.Index.ShaftAt(id); i >= 0 {
-			if d := engine.Wrap(m.cur.Shafts[i]-l.At, l.Period()); math.Abs(d) > math.Abs(worst) {
+			if d := engine.Wrap(m.cur.Shafts[i]-l.At, float64(l.Period())); math.Abs(d) > math.Abs(worst) {
 				worst = d
 			}
 		}
@@ -520,7 +521,7 @@ func (m *Machine) wander(delta float64) {
 		}
 		away := math.Abs(m.cur.Crank - m.cur.Loops[i].OffAt)
 		if s.Interference != engine.No && away > s.Limits.SafeWindow+hair && m.drivesCam(i) && !m.knowsRoom(i) {
-			m.note(Contact{Loop: s.Loops[i].ID, Degrees: away})
+			m.note(Contact{Loop: s.Loops[i].ID, Degrees: unit.Angle(away)})
 		}
 	}
 }
@@ -536,7 +537,7 @@ func (m *Machine) drivesCam(loop int) bool {
 }
 
 // Wait lets time pass.
-func (m *Machine) Wait(minutes float64) { m.cur.Minutes += minutes }
+func (m *Machine) Wait(minutes unit.Minutes) { m.cur.Minutes += minutes }
 
 // Start starts the engine for the first time.
 func (m *Machine) Start() {

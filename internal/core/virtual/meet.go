@@ -6,6 +6,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/engine/piston"
+	"inklatch/internal/core/unit"
 )
 
 // meetStep is how finely a turn is looked through for contact, degrees.
@@ -57,8 +58,8 @@ func (m *Machine) meet(delta float64) {
 			continue
 		}
 		for gone := 0.0; gone < math.Abs(delta); gone += meetStep {
-			if crank := m.cur.Crank - delta + math.Copysign(gone, delta); t.Now(crank, m.cur.Shafts[i]) < 0 {
-				m.note(Contact{Shaft: s.Shafts[i].ID, Degrees: gone, Loop: m.offLoop(d)})
+			if crank := m.cur.Crank - delta + math.Copysign(gone, delta); t.Now(unit.Angle(crank), unit.Angle(m.cur.Shafts[i])) < 0 {
+				m.note(Contact{Shaft: s.Shafts[i].ID, Degrees: unit.Angle(gone), Loop: m.offLoop(d)})
 				break
 			}
 		}
@@ -81,9 +82,9 @@ func (m *Machine) beyond(i int, delta float64) {
 			continue
 		}
 		for k := range max(s.Cylinders, 1) {
-			top := s.Limits.TDC + s.Cycle.Degrees()*float64(k)/float64(max(s.Cylinders, 1))
+			top := s.Limits.TDC + float64(s.Cycle.Degrees())*float64(k)/float64(max(s.Cylinders, 1))
 			if math.Abs(engine.Wrap(crank-top, 360)) <= nearTop {
-				m.note(Contact{Shaft: s.Shafts[i].ID, Degrees: gone, Loop: m.offLoop(m.Index.Drive(i))})
+				m.note(Contact{Shaft: s.Shafts[i].ID, Degrees: unit.Angle(gone), Loop: m.offLoop(m.Index.Drive(i))})
 				return
 			}
 		}
@@ -117,7 +118,7 @@ func (m *Machine) camMeets(shaft int, from, by float64) (meets, known bool) {
 		return false, false
 	}
 	for gone := 0.0; gone <= math.Abs(by); gone += meetStep / 2 {
-		if t.Now(m.cur.Crank, from+math.Copysign(gone, by)) < 0 {
+		if t.Now(unit.Angle(m.cur.Crank), unit.Angle(from+math.Copysign(gone, by))) < 0 {
 			return true, true
 		}
 	}

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/unit"
 )
 
 // paintShows is the smallest error a mark painted by hand shows, degrees of its
@@ -88,7 +89,7 @@ func (m *Machine) CheckPaint(id engine.WheelID, loop engine.LoopID) {
 	m.note(Looked{Shaft: w.Shaft, Wheel: id, Degrees: paintShows})
 	m.lookShaft(w.Shaft)
 	if dev := engine.Wrap(m.cur.Shafts[k]-p.Angle, 360); math.Abs(dev) > paintShows {
-		m.note(MarkAway{Wheel: id, Shaft: w.Shaft, Degrees: dev})
+		m.note(MarkAway{Wheel: id, Shaft: w.Shaft, Degrees: unit.Angle(dev)})
 		return
 	}
 	m.sure(w.Shaft, paintShows)

@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/unit"
 )
 
 // RemovePart takes a part off, with the fasteners that hold it.
@@ -417,14 +418,14 @@ func holds(l *engine.Lock, id engine.ShaftID) bool {
 
 // Spread opens a joint: sealant on a part, open for the given minutes (0 for no
 // limit).
-func (m *Machine) Spread(id engine.PartID, open float64) {
+func (m *Machine) Spread(id engine.PartID, open unit.Minutes) {
 	if m.Index.PartAt(id) < 0 {
 		return
 	}
 	m.note(SealantOn{Part: id})
 	if open > 0 {
 		claim(m, ownSealants, &m.cur.Sealants)
-		m.cur.Sealants = append(m.cur.Sealants, Sealant{Part: id, Since: m.cur.Minutes, Until: m.cur.Minutes + open})
+		m.cur.Sealants = append(m.cur.Sealants, Sealant{Part: id, Since: float64(m.cur.Minutes), Until: float64(m.cur.Minutes) + float64(open)})
 	}
 }
 
@@ -433,8 +434,8 @@ func (m *Machine) closeJoint(id engine.PartID) {
 		if s.Part != id {
 			continue
 		}
-		if m.cur.Minutes > s.Until+hair {
-			m.note(SealantDry{Part: id, Minutes: m.cur.Minutes - s.Since})
+		if float64(m.cur.Minutes) > s.Until+hair {
+			m.note(SealantDry{Part: id, Minutes: unit.Minutes(float64(m.cur.Minutes) - s.Since)})
 		}
 		left := claim(m, ownSealants, &m.cur.Sealants)
 		m.cur.Sealants = append(left[:k:k], left[k+1:]...)

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/unit"
 )
 
 // turnShaft turns a shaft that is not the crank. Tied to it, it turns the whole
@@ -17,7 +18,7 @@ func (m *Machine) turnShaft(t Turning) {
 		return
 	}
 	m.turnedBy(t.On)
-	delta, way := t.Turns*360+t.Degrees, 1.0
+	delta, way := t.Turns*360+float64(t.Degrees), 1.0
 	if t.Backwards {
 		delta, way = -delta, -1
 	}
@@ -38,7 +39,7 @@ func (m *Machine) turnShaft(t Turning) {
 		m.note(ElsewhereMark{Lock: t.Onto, Shaft: t.Shaft})
 	}
 	if l := x.Lock(t.Into); l != nil && slices.Contains(l.Holds, t.Shaft) {
-		delta += toward(l.At-m.cur.Shafts[k]-delta, l.Period(), way)
+		delta += toward(l.At-m.cur.Shafts[k]-delta, float64(l.Period()), way)
 	} else if l != nil {
 		m.note(ElsewhereMark{Lock: t.Into, Shaft: t.Shaft})
 	} else if t.Into != "" {
@@ -113,7 +114,7 @@ func (m *Machine) rotateGroup(k int, delta float64, moved map[int]float64) {
 			continue
 		}
 		for _, id := range l.Holds {
-			if by, ok := moved[x.ShaftAt(id)]; ok && math.Abs(by*delta) > l.Freedom()+hair {
+			if by, ok := moved[x.ShaftAt(id)]; ok && math.Abs(by*delta) > float64(l.Freedom())+hair {
 				m.note(TurnedAgainst{Lock: l.ID, Shaft: x.Sheet.Shafts[k].ID})
 				m.locks()[i].Forced = true
 				break
@@ -137,13 +138,13 @@ func (m *Machine) rotateGroup(k int, delta float64, moved map[int]float64) {
 		all, any = all && known, any || meets
 	}
 	if any && x.Sheet.Interference != engine.No {
-		m.note(CamContact{Shaft: x.Sheet.Shafts[k].ID, Degrees: math.Abs(delta)})
+		m.note(CamContact{Shaft: x.Sheet.Shafts[k].ID, Degrees: unit.Angle(math.Abs(delta))})
 	}
 	if any || all {
 		return // worked out from stroke, rod and lift
 	}
 	if math.Abs(delta) > byHand && x.Sheet.Interference != engine.No && !m.cur.AtRest(x) {
-		m.note(CamContact{Shaft: x.Sheet.Shafts[k].ID, Degrees: math.Abs(delta)})
+		m.note(CamContact{Shaft: x.Sheet.Shafts[k].ID, Degrees: unit.Angle(math.Abs(delta))})
 	}
 }
 

@@ -59,7 +59,7 @@ func TestALockGoesInWhereTheTurnEnds(t *testing.T) {
 	assert.Contains(t, got, "WentIn")
 	bar := m.Index.Lock("cam-bar")
 	for _, id := range bar.Holds {
-		assert.InDelta(t, 0, engine.Wrap(angle(m, id)-bar.At, bar.Period()), bar.Freedom())
+		assert.InDelta(t, 0, engine.Wrap(angle(m, id)-bar.At, float64(bar.Period())), float64(bar.Freedom()))
 	}
 	require.True(t, m.State().Locks[m.Index.LockAt("cam-bar")].In)
 	assert.Contains(t, met(m, func(m *virtual.Machine) { m.Turn(virtual.Turning{Shaft: "inlet", Degrees: 20}) }), "TurnedAgainst")

@@ -6,7 +6,10 @@
 // one mistake does not hide the next.
 package virtual
 
-import "inklatch/internal/core/engine"
+import (
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/unit"
+)
 
 // Stage is how far a fastener has been taken.
 type Stage uint8
@@ -169,7 +172,7 @@ type State struct {
 	Fluids  []FluidState
 	Paints  []Paint
 	Resets  []engine.PartID
-	Minutes float64
+	Minutes unit.Minutes
 	Started bool
 	// Found is true once the crank was brought to a mark, a stop or a lock.
 	Found bool

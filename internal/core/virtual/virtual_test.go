@@ -10,6 +10,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/unit"
 	"inklatch/internal/core/virtual"
 )
 
@@ -68,7 +69,7 @@ func TestTheBarKnowsTheStroke(t *testing.T) {
 	e, ok := tr.Steps[3].Events[0].(virtual.WouldNotGoIn)
 	require.True(t, ok)
 	assert.True(t, e.WrongStroke)
-	assert.InDelta(t, 180, e.Degrees, 1e-9)
+	assert.InDelta(t, 180, float64(e.Degrees), 1e-9)
 }
 
 func TestAFreeSprocketDoesNotTurnItsCam(t *testing.T) {
@@ -115,7 +116,7 @@ func TestRunsAreDeterministicAndStatesKept(t *testing.T) {
 			p := rapid.IntRange(0, len(x.Sheet.Parts)-1).Draw(t, "part")
 			switch rapid.IntRange(0, 4).Draw(t, "what") {
 			case 0:
-				s = append(s, turn(virtual.Turning{Degrees: deg}))
+				s = append(s, turn(virtual.Turning{Degrees: unit.Angle(deg)}))
 			case 1:
 				s = append(s, lock(x.Sheet.Locks[k].ID))
 			case 2:

@@ -231,8 +231,8 @@ func DerivedOf(x *engine.Index) *Derived {
 	if g, ok := piston.GearOf(s); ok {
 		d.Stroke, d.Rod = g.Stroke, g.Rod
 		for _, a := range []float64{1, 2, 5, 10, 20, 30} {
-			at := g.Top() + a
-			d.Piston = append(d.Piston, PistonAt{a, round(g.Drop(at), 3), round(-g.Slope(at), 4)})
+			at := float64(g.Top()) + a
+			d.Piston = append(d.Piston, PistonAt{a, round(float64(g.Drop(unit.Angle(at))), 3), round(-float64(g.Slope(unit.Angle(at))), 4)})
 		}
 	}
 	return d
@@ -276,13 +276,13 @@ func (d *Derived) homes(x *engine.Index) {
 }
 
 func derivedLoop(x *engine.Index, l *engine.Loop) DerivedLoop {
-	r := DerivedLoop{ID: string(l.ID), Name: l.Name, Teeth: l.Teeth, Pitch: l.Pitch, Length: round(l.Length(), 1), Closings: []DerivedClosing{}, Wheels: []DerivedWheel{}, Runs: []DerivedRun{}, Links: []DerivedLink{}, Wear: []DerivedLag{}}
+	r := DerivedLoop{ID: string(l.ID), Name: l.Name, Teeth: l.Teeth, Pitch: l.Pitch, Length: round(float64(l.Length()), 1), Closings: []DerivedClosing{}, Wheels: []DerivedWheel{}, Runs: []DerivedRun{}, Links: []DerivedLink{}, Wear: []DerivedLag{}}
 	p, err := route.Of(x, l)
 	if err != nil {
 		r.Says = err.Error()
 		return r
 	}
-	r.Path = round(p.Length(), 1)
+	r.Path = round(float64(p.Length()), 1)
 	if t := x.Tensioner(l.Tensioner); t != nil {
 		r.Travel = t.Travel
 		r.Note, r.Pluck = noteOf(x, l, t, p)
@@ -305,7 +305,7 @@ func derivedLoop(x *engine.Index, l *engine.Loop) DerivedLoop {
 		r.Wheels = append(r.Wheels, DerivedWheel{string(m.Wheel), wheelName(x, m.Wheel), round(m.Wrap, 1), round(m.InMesh, 1), string(m.Way)})
 	}
 	for _, v := range p.Runs {
-		r.Runs = append(r.Runs, DerivedRun{wheelName(x, v.From), wheelName(x, v.To), round(v.Length(), 1), string(v.Role)})
+		r.Runs = append(r.Runs, DerivedRun{wheelName(x, v.From), wheelName(x, v.To), round(float64(v.Length()), 1), string(v.Role)})
 	}
 	if ls, err := route.Coloured(x, l); err == nil {
 		for _, k := range ls {
@@ -334,10 +334,10 @@ func wheelName(x *engine.Index, id engine.WheelID) string {
 
 func closing(l *engine.Loop, k *route.TakeUp) string {
 	if !k.Closes {
-		return minus(fmt.Sprintf("does not close: the way round is %.1f mm off, about %.1f teeth", k.Off(), k.Off()/l.Pitch))
+		return minus(fmt.Sprintf("does not close: the way round is %.1f mm off, about %.1f teeth", float64(k.Off()), float64(k.Off())/l.Pitch))
 	}
 	if k.Most == k.Least {
-		return fmt.Sprintf("closes within %.1f mm", math.Abs(k.Off()))
+		return fmt.Sprintf("closes within %.1f mm", math.Abs(float64(k.Off())))
 	}
 	return minus(fmt.Sprintf("closes with the tensioner %+.1f mm from the middle; %.1f %% of stretch can be taken up", k.Sits, k.Stretch))
 }
@@ -353,12 +353,12 @@ func noteOf(x *engine.Index, l *engine.Loop, t *engine.Tensioner, p *route.Path)
 	}
 	for _, r := range p.Runs {
 		if (r.From == f.From && r.To == f.To) || (r.From == f.To && r.To == f.From) {
-			run := tension.Run{Length: r.Length(), Mass: l.Mass}
+			run := tension.Run{Length: float64(r.Length()), Mass: l.Mass}
 			v := f.Note.Nominal()
 			least, most := f.Note.Bounds()
 			tol := (most - least) / 2
-			says := fmt.Sprintf("%s on the run %s–%s of %.1f mm stands for %.0f N; the window is %.0f to %.0f N", f.Note, wheelName(x, f.From), wheelName(x, f.To), r.Length(), run.Tension(v), run.Tension(least), run.Tension(most))
-			return says, &Pluck{round(r.Length(), 1), l.Mass, v, tol}
+			says := fmt.Sprintf("%s on the run %s–%s of %.1f mm stands for %.0f N; the window is %.0f to %.0f N", f.Note, wheelName(x, f.From), wheelName(x, f.To), float64(r.Length()), float64(run.Tension(unit.Frequency(v))), float64(run.Tension(unit.Frequency(least))), float64(run.Tension(unit.Frequency(most))))
+			return says, &Pluck{round(float64(r.Length()), 1), l.Mass, v, tol}
 		}
 	}
 	return "", nil

@@ -219,14 +219,14 @@ func severities(fs []pageproof.Finding) map[step.ID]finding.Severity {
 // StateOf lays one state out.
 func StateOf(x *engine.Index, st *virtual.State) State {
 	s := x.Sheet
-	out := State{Crank: st.Crank, Cycle: s.Cycle.Degrees(), Locks: []string{}, On: []string{}, Free: []string{}, Tension: []string{}, Slack: []string{}, Minutes: st.Minutes, Shafts: make([]Shaft, len(s.Shafts))}
+	out := State{Crank: st.Crank, Cycle: float64(s.Cycle.Degrees()), Locks: []string{}, On: []string{}, Free: []string{}, Tension: []string{}, Slack: []string{}, Minutes: float64(st.Minutes), Shafts: make([]Shaft, len(s.Shafts))}
 	for i := range s.Shafts {
 		out.Shafts[i] = Shaft{ID: string(s.Shafts[i].ID), Angle: st.Shafts[i], Doubt: round(st.Doubts[i].Angle, 2), Teeth: st.Doubts[i].Teeth}
 		for k := range s.Locks {
 			l := &s.Locks[k]
 			met := l.Kind.ForPosition() && st.Locks[k].Holds(l.Kind)
 			if met && slices.Contains(l.Holds, s.Shafts[i].ID) {
-				out.Shafts[i].Fixed, out.Shafts[i].Play = true, round(l.Freedom(), 2)
+				out.Shafts[i].Fixed, out.Shafts[i].Play = true, round(float64(l.Freedom()), 2)
 			}
 		}
 	}

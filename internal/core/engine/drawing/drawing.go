@@ -239,7 +239,7 @@ func wheelOf(x *engine.Index, i int) Wheel {
 				continue
 			}
 			if w.Teeth > 0 {
-				v.R = route.PitchRadius(w, &s.Loops[k])
+				v.R = float64(route.PitchRadius(w, &s.Loops[k]))
 			}
 		}
 	}
@@ -317,7 +317,7 @@ func loopOf(x *engine.Index, l *engine.Loop) Loop {
 		return out
 	}
 	long := p.Longest()
-	out.Longest = math.Round(long.Length()*10) / 10
+	out.Longest = math.Round(float64(long.Length())*10) / 10
 	if w := x.Wheel(long.From); w != nil {
 		out.LongestFrom = w.Name
 	}
@@ -327,7 +327,7 @@ func loopOf(x *engine.Index, l *engine.Loop) Loop {
 	for i, a := range p.Arcs {
 		r := p.Runs[i]
 		out.Pieces = append(out.Pieces, Piece{
-			Wheel: string(a.Wheel), Arc: arcPath(a), Run: [4]float64{r.P.X, -r.P.Y, r.Q.X, -r.Q.Y}, Length: r.Length(),
+			Wheel: string(a.Wheel), Arc: arcPath(a), Run: [4]float64{r.P.X, -r.P.Y, r.Q.X, -r.Q.Y}, Length: float64(r.Length()),
 			Wrap: math.Abs(a.Sweep) * 180 / math.Pi, Pulls: r.Role == route.Pulls, Slack: r.Role == route.Slack, arc: a,
 		})
 	}

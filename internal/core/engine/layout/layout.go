@@ -71,7 +71,7 @@ func settle(s *engine.Sheet, l *engine.Loop) {
 	if l.Kind == engine.Chain {
 		step = 2
 	}
-	l.Teeth = int(step * math.Round(p.Length()/l.Pitch/step))
+	l.Teeth = int(step * math.Round(float64(p.Length())/l.Pitch/step))
 	for range 4 { // each move turns the way the roller moves a little
 		cs, err := route.Closings(engine.NewIndex(s), l)
 		if err != nil {

@@ -30,7 +30,7 @@ type Train struct {
 func TrainOf(s *engine.Sheet, cam *engine.Shaft) (*Train, bool) {
 	v := cam.Valves
 	g, ok := GearOf(s)
-	if v == nil || !ok || g.Check() != nil || v.Closes <= v.Opens || v.Closes-v.Opens >= s.Cycle.Degrees() {
+	if v == nil || !ok || g.Check() != nil || v.Closes <= v.Opens || v.Closes-v.Opens >= float64(s.Cycle.Degrees()) {
 		return nil, false
 	}
 	lift, errL := v.Lift.In(unit.Millimetre)
@@ -38,7 +38,7 @@ func TrainOf(s *engine.Sheet, cam *engine.Shaft) (*Train, bool) {
 	if errL != nil || errC != nil || lift.Value <= 0 || gap.Value < 0 || v.Clear.IsZero() {
 		return nil, false
 	}
-	t := &Train{gear: g, opens: v.Opens, closes: v.Closes, lift: lift.Value, clear: gap.Value, cycle: s.Cycle.Degrees(), zero: s.Limits.TDC}
+	t := &Train{gear: g, opens: v.Opens, closes: v.Closes, lift: lift.Value, clear: gap.Value, cycle: float64(s.Cycle.Degrees()), zero: s.Limits.TDC}
 	n := max(s.Cylinders, 1)
 	for k := range n {
 		t.offsets = append(t.offsets, t.cycle*float64(k)/float64(n))
@@ -51,12 +51,12 @@ func TrainOf(s *engine.Sheet, cam *engine.Shaft) (*Train, bool) {
 // opening to 1 at closing (handbooks of machine design, cams, simple harmonic motion;
 // from memory). Real cams rise faster near the middle and slower at the ends, where
 // pistons are met: the figure errs on the side of contact there.
-func (t *Train) Lift(deg float64) float64 {
-	u := (math.Mod(math.Mod(deg-t.opens, t.cycle)+t.cycle, t.cycle)) / (t.closes - t.opens)
+func (t *Train) Lift(deg unit.Angle) unit.Length {
+	u := (math.Mod(math.Mod(float64(deg)-t.opens, t.cycle)+t.cycle, t.cycle)) / (t.closes - t.opens)
 	if u >= 1 {
 		return 0
 	}
-	return t.lift / 2 * (1 - math.Cos(2*math.Pi*u))
+	return unit.Length(t.lift / 2 * (1 - math.Cos(2*math.Pi*u)))
 }
 
 // steepest is the greatest rise of the lift for a degree of the crank, mm/°: that of
@@ -66,79 +66,79 @@ func (t *Train) steepest() float64 { return math.Pi * t.lift / (t.closes - t.ope
 // Room is what is left between a valve and its piston, mm, with the piston's crank
 // so many degrees from its top dead centre of the gas exchange and the cam late by
 // so many degrees of the crank; below zero the two would be in one place.
-func (t *Train) Room(deg, late float64) float64 {
-	return t.clear + t.gear.Drop(deg) - t.Lift(deg-late)
+func (t *Train) Room(deg, late unit.Angle) unit.Length {
+	return unit.Length(t.clear) + t.gear.Drop(deg) - t.Lift(deg-late)
 }
 
 // Least is the least room over a whole cycle with the cam late by so many degrees of
 // the crank, negative for early, and the crank angle where it is, from the top dead
 // centre of the gas exchange, in whole degrees.
-func (t *Train) Least(late float64) (room, at float64) {
+func (t *Train) Least(late unit.Angle) (room unit.Length, at unit.Angle) {
 	n := int(t.cycle)
 	if t.rooms == nil {
 		t.rooms, t.lifts = make([]float64, n), make([]float64, n)
 		for d := range n {
-			t.rooms[d], t.lifts[d] = t.clear+t.gear.Drop(float64(d)), t.Lift(float64(d))
+			t.rooms[d], t.lifts[d] = t.clear+float64(t.gear.Drop(unit.Angle(d))), float64(t.Lift(unit.Angle(d)))
 		}
 	}
-	room = math.Inf(1)
-	whole := late == math.Trunc(late)
+	least, where := math.Inf(1), 0.0
+	whole := float64(late) == math.Trunc(float64(late))
 	for d := range n {
 		lift := 0.0
 		if whole {
 			lift = t.lifts[((d-int(late))%n+n)%n]
 		} else {
-			lift = t.Lift(float64(d) - late)
+			lift = float64(t.Lift(unit.Angle(d) - late))
 		}
-		if r := t.rooms[d] - lift; r < room {
-			room, at = r, float64(d)
+		if r := t.rooms[d] - lift; r < least {
+			least, where = r, float64(d)
 		}
 	}
-	if at >= t.cycle/2 {
-		at -= t.cycle
+	if where >= t.cycle/2 {
+		where -= t.cycle
 	}
-	return room, at
+	return unit.Length(least), unit.Angle(where)
 }
 
 // From is how far the cam may be late before its valves meet the pistons, degrees
 // of the crank to a tenth; early as a negative figure; 0 and false where they never
 // do within half a cycle.
-func (t *Train) From(early bool) (float64, bool) {
+func (t *Train) From(early bool) (unit.Angle, bool) {
 	way := 1.0
 	if early {
 		way = -1
 	}
 	steepest := t.steepest()
 	for late := 0.0; late <= t.cycle/2; {
-		if room, _ := t.Least(way * late); room >= 0 {
+		if room, _ := t.Least(unit.Angle(way * late)); room >= 0 {
 			// No valve opens faster than the steepest place of its lift, so that so many
 			// degrees further on there is room still.
-			late += math.Max(1, math.Floor(room/steepest))
+			late += math.Max(1, math.Floor(float64(room)/steepest))
 			continue
 		}
 		lo, hi := math.Max(late-1, 0), late
 		for hi-lo > 0.05 {
 			mid := (lo + hi) / 2
-			if room, _ := t.Least(way * mid); room < 0 {
+			if room, _ := t.Least(unit.Angle(way * mid)); room < 0 {
 				hi = mid
 			} else {
 				lo = mid
 			}
 		}
-		return way * math.Round(hi*10) / 10, true
+		return unit.Angle(way * math.Round(hi*10) / 10), true
 	}
 	return 0, false
 }
 
 // Now is the least room with crank and cam where they stand, degrees of the sheet:
 // over all pistons, those of an engine that fires evenly.
-func (t *Train) Now(crank, cam float64) float64 {
+func (t *Train) Now(crank, cam unit.Angle) unit.Length {
 	least := math.Inf(1)
 	for _, o := range t.offsets {
 		// From the top dead centre of the gas exchange, half a cycle after firing.
-		piston := crank - t.zero - o - t.cycle/2
-		valve := cam*t.cycle/360 - t.zero - o - t.cycle/2
-		least = math.Min(least, t.clear+t.gear.Drop(piston)-t.Lift(valve))
+		piston := float64(crank) - t.zero - o - t.cycle/2
+		valve := float64(cam)*t.cycle/360 - t.zero - o - t.cycle/2
+		least = math.Min(least, t.clear+float64(t.gear.Drop(unit.Angle(piston)))-float64(t.Lift(unit.Angle(valve))))
 	}
-	return least
+	return unit.Length(least)
 }

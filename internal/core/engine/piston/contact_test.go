@@ -35,13 +35,13 @@ func TestLiftIsSimpleHarmonic(t *testing.T) {
 	tr, _ := train(t, inlet)
 	rise := (inlet.Closes - inlet.Opens) / 2
 	for part, want := range map[float64]float64{0: 0, 1.0 / 3: 0.25, 0.5: 0.5, 2.0 / 3: 0.75, 1: 1, 1.5: 0.5, 2: 0} {
-		assert.InDelta(t, want*9.4, tr.Lift(inlet.Opens+part*rise), 1e-9, part)
-		assert.InDelta(t, tr.Lift(inlet.Opens+part*rise), tr.Lift(inlet.Closes-part*rise), 1e-9, "it is the same both ways")
+		assert.InDelta(t, want*9.4, float64(tr.Lift(unit.Angle(inlet.Opens+part*rise))), 1e-9, part)
+		assert.InDelta(t, float64(tr.Lift(unit.Angle(inlet.Opens+part*rise))), float64(tr.Lift(unit.Angle(inlet.Closes-part*rise))), 1e-9, "it is the same both ways")
 	}
 	for _, shut := range []float64{-9, 229, 360, -200} {
-		assert.Zero(t, tr.Lift(shut))
+		assert.Zero(t, float64(tr.Lift(unit.Angle(shut))))
 	}
-	assert.InDelta(t, tr.Lift(30), tr.Lift(30+720), 1e-12)
+	assert.InDelta(t, float64(tr.Lift(30)), float64(tr.Lift(30+720)), 1e-12)
 }
 
 // The piston against slider-crank (Heywood 1988, eq. 2.5, from memory): 90° after top
@@ -49,9 +49,9 @@ func TestLiftIsSimpleHarmonic(t *testing.T) {
 func TestThePistonUnderTheValve(t *testing.T) {
 	tr, s := train(t, engine.Valves{Opens: -8, Closes: 228, Lift: mm(0.001), Clear: mm(2.4)})
 	a, l := s.Stroke.Value/2, s.Rod.Value
-	assert.InDelta(t, 2.4, tr.Room(0, 0), 1e-3)
-	assert.InDelta(t, 2.4+a+l-math.Sqrt(l*l-a*a), tr.Room(90, 0), 1e-3)
-	assert.InDelta(t, 2.4+s.Stroke.Value, tr.Room(180, 0), 1e-3)
+	assert.InDelta(t, 2.4, float64(tr.Room(0, 0)), 1e-3)
+	assert.InDelta(t, 2.4+a+l-math.Sqrt(l*l-a*a), float64(tr.Room(90, 0)), 1e-3)
+	assert.InDelta(t, 2.4+s.Stroke.Value, float64(tr.Room(180, 0)), 1e-3)
 }
 
 // Where valve and piston first meet, against gonum's minimiser of the room.
@@ -59,10 +59,10 @@ func TestFromAgainstAMinimiser(t *testing.T) {
 	tr, _ := train(t, inlet)
 	early, meets := tr.From(true)
 	require.True(t, meets)
-	least := func(late float64) float64 {
+	least := func(late unit.Angle) float64 {
 		best := math.Inf(1)
 		for _, start := range []float64{-40, 0, 40, 320, 360, 400} {
-			r, err := optimize.Minimize(optimize.Problem{Func: func(x []float64) float64 { return tr.Room(x[0], late) }}, []float64{start}, nil, &optimize.NelderMead{})
+			r, err := optimize.Minimize(optimize.Problem{Func: func(x []float64) float64 { return float64(tr.Room(unit.Angle(x[0]), late)) }}, []float64{start}, nil, &optimize.NelderMead{})
 			if err == nil {
 				best = math.Min(best, r.F)
 			}
@@ -73,7 +73,7 @@ func TestFromAgainstAMinimiser(t *testing.T) {
 	assert.Less(t, least(early-0.6), 0.0, "just past it they do not")
 	late, meets := tr.From(false)
 	require.True(t, meets)
-	assert.Greater(t, late, 3*math.Abs(early), "an inlet cam that is late moves away from the piston")
+	assert.Greater(t, float64(late), 3*math.Abs(float64(early)), "an inlet cam that is late moves away from the piston")
 }
 
 // With crank and cam in step every piston has at least the least room, wherever the
@@ -83,15 +83,15 @@ func TestNowInStep(t *testing.T) {
 	least, at := tr.Least(0)
 	rapid.Check(t, func(t *rapid.T) {
 		crank := rapid.Float64Range(-2000, 2000).Draw(t, "crank")
-		if room := tr.Now(crank, crank/2); room < least-0.01 {
+		if room := tr.Now(unit.Angle(crank), unit.Angle(crank/2)); room < least-0.01 {
 			t.Fatalf("%v mm at %v°, the least is %v", room, crank, least)
 		}
 	})
-	assert.InDelta(t, least, tr.Now(at+360, (at+360)/2), 0.01)
+	assert.InDelta(t, float64(least), float64(tr.Now(at+360, (at+360)/2)), 0.01)
 	_, s := train(t, inlet)
 	s.Limits.TDC = 40
 	moved, _ := piston.TrainOf(s, &s.Shafts[1])
-	assert.InDelta(t, least, moved.Now(at+400, (at+400)/2), 0.01, "top dead centre is where the sheet says")
+	assert.InDelta(t, float64(least), float64(moved.Now(at+400, (at+400)/2)), 0.01, "top dead centre is where the sheet says")
 }
 
 // More clearance never lets them meet sooner; more lift never later.
@@ -107,10 +107,10 @@ func TestMoreRoom(t *testing.T) {
 		more.Lift = mm(v.Lift.Value + 1)
 		higher, _ := train(t, more)
 		late := rapid.Float64Range(-180, 180).Draw(t, "late")
-		a, _ := tr.Least(late)
-		b, _ := wider.Least(late)
-		c, _ := higher.Least(late)
-		if math.Abs(b-a-1) > 1e-9 || c > a+1e-9 {
+		a, _ := tr.Least(unit.Angle(late))
+		b, _ := wider.Least(unit.Angle(late))
+		c, _ := higher.Least(unit.Angle(late))
+		if math.Abs(float64(b-a-1)) > 1e-9 || c > a+1e-9 {
 			t.Fatalf("%v, %v with more room, %v with more lift", a, b, c)
 		}
 	})
@@ -153,7 +153,7 @@ func TestContactIsWhereASlowSearchFindsIt(t *testing.T) {
 			}
 			first := math.Inf(1)
 			for late := 0.0; late <= 360; late++ {
-				if room, _ := tr.Least(way * late); room < 0 {
+				if room, _ := tr.Least(unit.Angle(way * late)); room < 0 {
 					first = late
 					break
 				}
@@ -161,8 +161,8 @@ func TestContactIsWhereASlowSearchFindsIt(t *testing.T) {
 			from, meets := tr.From(early)
 			require.Equal(r, !math.IsInf(first, 1), meets)
 			if meets {
-				require.InDelta(r, first, math.Abs(from), 1.06, "from %v", from)
-				require.LessOrEqual(r, math.Abs(from), first+0.05)
+				require.InDelta(r, first, math.Abs(float64(from)), 1.06, "from %v", from)
+				require.LessOrEqual(r, math.Abs(float64(from)), first+0.05)
 			}
 		}
 	})

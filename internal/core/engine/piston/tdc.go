@@ -52,43 +52,45 @@ func (g Gear) Check() error {
 // bore: s = a·cos θ + √(l² − (a·sin θ − e)²), with throw a, rod l and offset e.
 // For e = 0 it is equation 2.5 of Heywood, Internal Combustion Engine
 // Fundamentals (1988), chapter 2.
-func (g Gear) Height(deg float64) float64 {
-	s, c := math.Sincos(deg * math.Pi / 180)
+func (g Gear) Height(deg unit.Angle) unit.Length {
+	s, c := math.Sincos(float64(deg) * math.Pi / 180)
 	a := g.Stroke / 2
 	b := a*s - g.Offset
-	return a*c + math.Sqrt(g.Rod*g.Rod-b*b)
+	return unit.Length(a*c + math.Sqrt(g.Rod*g.Rod-b*b))
 }
 
 // Slope is the change of Height for a degree of crank, mm/°.
-func (g Gear) Slope(deg float64) float64 {
-	s, c := math.Sincos(deg * math.Pi / 180)
+func (g Gear) Slope(deg unit.Angle) unit.LengthPerAngle {
+	s, c := math.Sincos(float64(deg) * math.Pi / 180)
 	a := g.Stroke / 2
 	b := a*s - g.Offset
-	return (-a*s - b*a*c/math.Sqrt(g.Rod*g.Rod-b*b)) * math.Pi / 180
+	return unit.LengthPerAngle((-a*s - b*a*c/math.Sqrt(g.Rod*g.Rod-b*b)) * math.Pi / 180)
 }
 
 // Top is the angle at which the piston is highest: throw and rod in line, with
 // sin θ = e/(a + l). It is 0 without an offset.
-func (g Gear) Top() float64 {
-	return math.Asin(g.Offset/(g.Stroke/2+g.Rod)) * 180 / math.Pi
+func (g Gear) Top() unit.Angle {
+	return unit.Angle(math.Asin(g.Offset/(g.Stroke/2+g.Rod)) * 180 / math.Pi)
 }
 
 // Drop is how far the piston stands below its highest place.
-func (g Gear) Drop(deg float64) float64 { return g.Height(g.Top()) - g.Height(deg) }
+func (g Gear) Drop(deg unit.Angle) unit.Length {
+	return g.Height(g.Top()) - g.Height(deg)
+}
 
 // At is the two angles, before and after top dead centre, at which the piston
 // stands drop below its highest place. It is an error when it never stands
 // there.
-func (g Gear) At(drop float64) (before, after float64, err error) {
+func (g Gear) At(drop unit.Length) (before, after unit.Angle, err error) {
 	if err := g.Check(); err != nil {
 		return 0, 0, err
 	}
 	bottom := 180 + math.Asin(g.Offset/(g.Rod-g.Stroke/2))*180/math.Pi
-	if drop <= 0 || drop >= g.Drop(bottom) {
-		return 0, 0, fmt.Errorf("the piston moves %.3g mm; a drop of %.3g mm is outside", g.Drop(bottom), drop)
+	if drop <= 0 || drop >= g.Drop(unit.Angle(bottom)) {
+		return 0, 0, fmt.Errorf("the piston moves %.3g mm; a drop of %.3g mm is outside", g.Drop(unit.Angle(bottom)), drop)
 	}
-	f := func(deg float64) float64 { return g.Drop(deg) - drop }
-	return route.Root(f, bottom-360, g.Top()), route.Root(f, g.Top(), bottom), nil
+	f := func(deg float64) float64 { return float64(g.Drop(unit.Angle(deg)) - drop) }
+	return unit.Angle(route.Root(f, bottom-360, float64(g.Top()))), unit.Angle(route.Root(f, float64(g.Top()), bottom)), nil
 }
 
 // EqualDrops is a way of finding top dead centre: turn until the dial shows a
@@ -130,24 +132,24 @@ type Found struct {
 
 // Find works the readings out.
 func (e EqualDrops) Find() (*Found, error) {
-	before, after, err := e.At(e.Drop)
+	before, after, err := e.At(unit.Length(e.Drop))
 	if err != nil {
 		return nil, err
 	}
 	if e.Dial < 0 || e.Wheel < 0 {
 		return nil, errors.New("a reading is never finer than zero")
 	}
-	slope := (math.Abs(e.Slope(before)) + math.Abs(e.Slope(after))) / 2
+	slope := (math.Abs(float64(e.Slope(before))) + math.Abs(float64(e.Slope(after)))) / 2
 	span := math.Mod(e.After-e.Before, 360)
 	if span < 0 {
 		span += 360
 	}
 	middle := e.Before + span/2
-	shift := (before+after)/2 - e.Top()
+	shift := float64((before+after)/2 - e.Top())
 	f := &Found{
 		Middle: fold(middle), Top: fold(middle - shift),
 		Uncertainty: 2 * math.Sqrt((e.Wheel*e.Wheel+e.Dial*e.Dial/slope/slope)/6),
-		Span:        span, Want: after - before, Slope: slope, SlopeTop: e.Gear.Drop(e.Top() - 1),
+		Span:        span, Want: float64(after - before), Slope: slope, SlopeTop: float64(e.Gear.Drop(e.Top() - 1)),
 	}
 	f.Fits = math.Abs(f.Span-f.Want) <= 2*f.Uncertainty+1
 	return f, nil

@@ -12,6 +12,7 @@ import (
 
 	. "inklatch/internal/core/engine/piston" // the demo is built on this package
 	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/unit"
 )
 
 var tq4 = Gear{Stroke: 85, Rod: 138}
@@ -19,10 +20,10 @@ var tq4 = Gear{Stroke: 85, Rod: 138}
 // Heywood, Internal Combustion Engine Fundamentals, eq. 2.5, at angles where it
 // can be written out by hand: s(0) = a + l, s(180°) = l − a, s(90°) = √(l² − a²).
 func TestHeight(t *testing.T) {
-	assert.InDelta(t, 42.5+138, tq4.Height(0), 1e-12)
-	assert.InDelta(t, 138-42.5, tq4.Height(180), 1e-12)
-	assert.InDelta(t, math.Sqrt(138*138-42.5*42.5), tq4.Height(90), 1e-9)
-	assert.InDelta(t, 85, tq4.Drop(180), 1e-9, "the stroke")
+	assert.InDelta(t, 42.5+138, float64(tq4.Height(0)), 1e-12)
+	assert.InDelta(t, 138-42.5, float64(tq4.Height(180)), 1e-12)
+	assert.InDelta(t, math.Sqrt(138*138-42.5*42.5), float64(tq4.Height(90)), 1e-9)
+	assert.InDelta(t, 85, float64(tq4.Drop(180)), 1e-9, "the stroke")
 }
 
 // The law of cosines in the triangle of throw, rod and height: l² = a² + s² −
@@ -34,7 +35,7 @@ func TestHeightAgainstTheLawOfCosines(t *testing.T) {
 			t.Skip()
 		}
 		deg := rapid.Float64Range(-180, 180).Draw(t, "deg")
-		a, s := g.Stroke/2, g.Height(deg)
+		a, s := g.Stroke/2, float64(g.Height(unit.Angle(deg)))
 		assert.InDelta(t, g.Rod*g.Rod, a*a+s*s-2*a*s*math.Cos(deg*math.Pi/180), 1e-6)
 	})
 }
@@ -44,12 +45,12 @@ func TestHeightAgainstTheLawOfCosines(t *testing.T) {
 func TestSlopeAndTopAgainstGonum(t *testing.T) {
 	for _, g := range []Gear{tq4, {Stroke: 97, Rod: 152, Offset: 12}, {Stroke: 66, Rod: 108, Offset: -8}} {
 		for _, deg := range []float64{-120, -30, 0, 17, 90, 163} {
-			assert.InDelta(t, fd.Derivative(g.Height, deg, &fd.Settings{Formula: fd.Central}), g.Slope(deg), 1e-7)
+			assert.InDelta(t, fd.Derivative(func(x float64) float64 { return float64(g.Height(unit.Angle(x))) }, deg, &fd.Settings{Formula: fd.Central}), float64(g.Slope(unit.Angle(deg))), 1e-7)
 		}
-		res, err := optimize.Minimize(optimize.Problem{Func: func(v []float64) float64 { return -g.Height(v[0]) }}, []float64{1}, nil, &optimize.NelderMead{})
+		res, err := optimize.Minimize(optimize.Problem{Func: func(v []float64) float64 { return -float64(g.Height(unit.Angle(v[0]))) }}, []float64{1}, nil, &optimize.NelderMead{})
 		require.NoError(t, err)
-		assert.InDelta(t, res.X[0], g.Top(), 1e-3)
-		assert.InDelta(t, 0, g.Slope(g.Top()), 1e-12)
+		assert.InDelta(t, res.X[0], float64(g.Top()), 1e-3)
+		assert.InDelta(t, 0, float64(g.Slope(g.Top())), 1e-12)
 	}
 }
 
@@ -74,13 +75,13 @@ func TestEqualDropsFindTheTop(t *testing.T) {
 		g := Gear{Stroke: rapid.Float64Range(50, 120).Draw(t, "stroke"), Rod: rapid.Float64Range(120, 220).Draw(t, "rod"), Offset: rapid.Float64Range(-15, 15).Draw(t, "offset")}
 		drop := rapid.Float64Range(1, 20).Draw(t, "drop")
 		zero := rapid.Float64Range(-40, 40).Draw(t, "where the wheel says 0")
-		before, after, err := g.At(drop)
+		before, after, err := g.At(unit.Length(drop))
 		require.NoError(t, err)
-		assert.InDelta(t, drop, g.Drop(before), 1e-9)
-		assert.InDelta(t, drop, g.Drop(after), 1e-9)
-		f, err := EqualDrops{Gear: g, Drop: drop, Before: before - zero, After: after - zero, Dial: 0.02, Wheel: 0.5}.Find()
+		assert.InDelta(t, drop, float64(g.Drop(before)), 1e-9)
+		assert.InDelta(t, drop, float64(g.Drop(after)), 1e-9)
+		f, err := EqualDrops{Gear: g, Drop: drop, Before: float64(before) - zero, After: float64(after) - zero, Dial: 0.02, Wheel: 0.5}.Find()
 		require.NoError(t, err)
-		assert.InDelta(t, g.Top()-zero, f.Top, 1e-6)
+		assert.InDelta(t, float64(g.Top())-zero, f.Top, 1e-6)
 		assert.InDelta(t, f.Want, f.Span, 1e-6)
 		if g.Offset == 0 {
 			assert.InDelta(t, f.Middle, f.Top, 1e-6)
@@ -95,7 +96,7 @@ func TestUncertainty(t *testing.T) {
 	e := EqualDrops{Gear: tq4, Drop: 5, Dial: 0.05, Wheel: 0.3}
 	before, after, err := tq4.At(5)
 	require.NoError(t, err)
-	e.Before, e.After = before, after
+	e.Before, e.After = float64(before), float64(after)
 	f, err := e.Find()
 	require.NoError(t, err)
 	rnd := uint64(1)
@@ -106,15 +107,15 @@ func TestUncertainty(t *testing.T) {
 	const n = 20000
 	sum := 0.0
 	for range n {
-		b, _, err := tq4.At(5 + 0.05*uniform())
+		b, _, err := tq4.At(unit.Length(5 + 0.05*uniform()))
 		require.NoError(t, err)
-		_, a, err := tq4.At(5 + 0.05*uniform())
+		_, a, err := tq4.At(unit.Length(5 + 0.05*uniform()))
 		require.NoError(t, err)
-		m := (b + 0.3*uniform() + a + 0.3*uniform()) / 2
+		m := (float64(b+a) + 0.3*uniform() + 0.3*uniform()) / 2
 		sum += m * m
 	}
 	assert.InEpsilon(t, f.Uncertainty/2, math.Sqrt(sum/n), 0.03)
-	e.Before, e.After = before+360, after+360
+	e.Before, e.After = float64(before)+360, float64(after)+360
 	g, err := e.Find()
 	require.NoError(t, err)
 	assert.InDelta(t, f.Top, g.Top, 1e-9, "a turn more on the wheel is the same place")

@@ -11,6 +11,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/engine/piston"
 	"inklatch/internal/core/engine/route"
+	"inklatch/internal/core/unit"
 )
 
 // Tooth is what one tooth of a wheel is worth.
@@ -84,12 +85,12 @@ func Wear(x *engine.Index, l *engine.Loop, percent float64) ([]Lag, error) {
 		}
 		pulling := 0.0
 		for j := i; ; j = (j + 1) % n {
-			pulling += p.Runs[j].Length()
+			pulling += float64(p.Runs[j].Length())
 			if (j+1)%n == last {
 				break
 			}
 			if a := p.Arcs[(j+1)%n]; x.Wheel(a.Wheel).Teeth == 0 {
-				pulling += a.Length()
+				pulling += float64(a.Length())
 			}
 		}
 		deg := pulling * percent / 100 / p.Arcs[i].Radius * 180 / math.Pi
@@ -157,7 +158,7 @@ func Sights(x *engine.Index) []Sight {
 			continue
 		}
 		for _, s := range l.Holds {
-			add(Sight{Lock: l.ID, Name: l.Name, Shaft: s, Play: l.Freedom(), Least: sure(l.Freedom())})
+			add(Sight{Lock: l.ID, Name: l.Name, Shaft: s, Play: float64(l.Freedom()), Least: sure(float64(l.Freedom()))})
 			if t := x.Tool(l.Tool); t != nil {
 				for _, e := range t.Equivalents {
 					add(Sight{Lock: l.ID, Tool: e.Number, Name: l.Name + " with " + e.Number, Shaft: s, Play: e.Play, Least: sure(e.Play)})
@@ -234,11 +235,11 @@ func sure(play float64) float64 { return 2 * play }
 // WithPlay is whether a tool with a play, degrees either side, sees an error of
 // deg, and the smallest error it is sure of. A tool without play answers
 // nothing: its play is not known.
-func WithPlay(deg, play float64) (Answer, float64) {
+func WithPlay(deg, play unit.Angle) (Answer, unit.Angle) {
 	if play <= 0 {
 		return Blind, 0
 	}
-	return see(deg, play, sure(play)), sure(play)
+	return see(float64(deg), float64(play), sure(float64(play))), unit.Angle(sure(float64(play)))
 }
 
 // Table holds errors against what can see them.
@@ -254,9 +255,9 @@ func TableOf(x *engine.Index) *Table {
 	add := func(name string, shaft engine.ShaftID, of, ofCrank float64) {
 		e := Error{Name: name, Shaft: shaft, OfShaft: of, OfCrank: ofCrank}
 		if v, ok := piston.TrainOf(x.Sheet, x.Shaft(shaft)); ok {
-			late, _ := v.Least(ofCrank)
-			early, _ := v.Least(-ofCrank)
-			e.Room, e.Valves = math.Min(late, early), true
+			late, _ := v.Least(unit.Angle(ofCrank))
+			early, _ := v.Least(unit.Angle(-ofCrank))
+			e.Room, e.Valves = float64(min(late, early)), true
 		}
 		for i := range t.Sights {
 			e.Seen = append(e.Seen, t.Sights[i].see(shaft, of))
@@ -289,23 +290,29 @@ func wheelName(w *engine.Wheel) string { return w.Name + " wheel" }
 
 // Smallest is the smallest error of a shaft, in its own degrees, that any of
 // the sights cannot miss; false when nothing sees the shaft.
-func (t *Table) Smallest(shaft engine.ShaftID) (float64, bool) {
+func (t *Table) Smallest(shaft engine.ShaftID) (unit.Angle, bool) {
 	best, any := math.Inf(1), false
 	for i := range t.Sights {
 		if t.Sights[i].Shaft == shaft && t.Sights[i].Tool == "" {
 			best, any = math.Min(best, t.Sights[i].Least), true
 		}
 	}
-	return best, any
+	return unit.Angle(best), any
 }
 
 // Arc is the length round a rim of radius r that angle deg covers, mm.
-func Arc(deg, r float64) float64 { return deg * math.Pi / 180 * r }
+func Arc(deg unit.Angle, r unit.Length) unit.Length {
+	return unit.Length(float64(deg) * math.Pi / 180 * float64(r))
+}
 
 // ArcAngle is the angle that a length of mm round a rim of radius r covers,
 // degrees.
-func ArcAngle(mm, r float64) float64 { return mm / r * 180 / math.Pi }
+func ArcAngle(mm, r unit.Length) unit.Angle {
+	return unit.Angle(float64(mm) / float64(r) * 180 / math.Pi)
+}
 
 // Chord is the straight distance between two points of a rim, 2·r·sin(deg/2),
 // mm: what a rule laid across reads.
-func Chord(deg, r float64) float64 { return 2 * r * math.Sin(deg*math.Pi/360) }
+func Chord(deg unit.Angle, r unit.Length) unit.Length {
+	return unit.Length(2 * float64(r) * math.Sin(float64(deg)*math.Pi/360))
+}

@@ -13,6 +13,7 @@ import (
 	. "inklatch/internal/core/engine/resolution" // the demo is built on this package
 	"inklatch/internal/core/engine/route"
 	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/unit"
 )
 
 func index(file string) *engine.Index { return engine.NewIndex(&fixture.Document(file).Engine) }
@@ -59,7 +60,7 @@ func TestWearGrowsAlongThePullingRun(t *testing.T) {
 	p, err := route.Of(x, &x.Sheet.Loops[0])
 	require.NoError(t, err)
 	// Exhaust → idler → crank is pulled: two runs and the idler's arc.
-	assert.InDelta(t, p.Runs[4].Length()+p.Arcs[5].Length()+p.Runs[5].Length(), lags[1].Pulling, 1e-9)
+	assert.InDelta(t, float64(p.Runs[4].Length())+float64(p.Arcs[5].Length())+float64(p.Runs[5].Length()), lags[1].Pulling, 1e-9)
 }
 
 func TestWearReachesShaftsBehind(t *testing.T) {
@@ -109,7 +110,7 @@ func TestWhatSeesWhat(t *testing.T) {
 	assert.Equal(t, Misses, answer("1° slip of the inlet wheel", "cam bar"))
 	least, ok := table.Smallest("inlet")
 	assert.True(t, ok)
-	assert.InDelta(t, 1.5, least, 1e-12, "the mark is finer than the bar now")
+	assert.InDelta(t, 1.5, float64(least), 1e-12, "the mark is finer than the bar now")
 	_, ok = table.Smallest("nothing")
 	assert.False(t, ok)
 }
@@ -134,12 +135,12 @@ func TestAnEquivalentToolWithMorePlay(t *testing.T) {
 // On a rim: arc = r·θ, chord = 2r·sin(θ/2) (any handbook of mathematics); a
 // chord of the radius is under 60°.
 func TestRim(t *testing.T) {
-	assert.InDelta(t, math.Pi*100, Arc(180, 100), 1e-9)
-	assert.InDelta(t, 100, Chord(60, 100), 1e-9)
+	assert.InDelta(t, math.Pi*100, float64(Arc(180, 100)), 1e-9)
+	assert.InDelta(t, 100, float64(Chord(60, 100)), 1e-9)
 	rapid.Check(t, func(t *rapid.T) {
 		deg, r := rapid.Float64Range(0.01, 179).Draw(t, "deg"), rapid.Float64Range(5, 400).Draw(t, "r")
-		assert.InDelta(t, deg, ArcAngle(Arc(deg, r), r), 1e-9)
-		assert.Less(t, Chord(deg, r), Arc(deg, r))
+		assert.InDelta(t, deg, float64(ArcAngle(Arc(unit.Angle(deg), unit.Length(r)), unit.Length(r))), 1e-9)
+		assert.Less(t, float64(Chord(unit.Angle(deg), unit.Length(r))), float64(Arc(unit.Angle(deg), unit.Length(r))))
 	})
 }
 
@@ -190,7 +191,7 @@ func joints(x *engine.Index, l *engine.Loop, p *route.Path, i, driver int, grow 
 		left = (at - length) / step
 	}
 	for j := i; ; j = (j + 1) % n {
-		lay(p.Runs[j].Length(), l.Pitch*grow)
+		lay(float64(p.Runs[j].Length()), l.Pitch*grow)
 		a := p.Arcs[(j+1)%n]
 		if x.WheelAt(a.Wheel) == driver {
 			return links
@@ -199,7 +200,7 @@ func joints(x *engine.Index, l *engine.Loop, p *route.Path, i, driver int, grow 
 		if w := x.Wheel(a.Wheel); w.Teeth > 0 {
 			pitch = 2 * math.Pi * a.Radius / float64(w.Teeth)
 		}
-		lay(a.Length(), pitch)
+		lay(float64(a.Length()), pitch)
 	}
 }
 
@@ -217,10 +218,10 @@ func TestRoomOfATooth(t *testing.T) {
 			continue
 		}
 		seen++
-		late, _ := v.Least(e.OfCrank)
-		early, _ := v.Least(-e.OfCrank)
+		late, _ := v.Least(unit.Angle(e.OfCrank))
+		early, _ := v.Least(unit.Angle(-e.OfCrank))
 		step, _ := v.Least(0)
-		assert.InDelta(t, min(late, early), e.Room, 1e-9, e.Name)
+		assert.InDelta(t, float64(min(late, early)), e.Room, 1e-9, e.Name)
 		assert.Less(t, e.Room, step, e.Name)
 	}
 	assert.Greater(t, seen, 3)

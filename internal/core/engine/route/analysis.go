@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/unit"
 )
 
 // roles gives every run its role. From the driver onwards the loop is slack to
@@ -92,7 +93,7 @@ type TakeUp struct {
 }
 
 // Off is how much longer the nominal way is than the loop, mm.
-func (t *TakeUp) Off() float64 { return t.Path - t.Length }
+func (t *TakeUp) Off() unit.Length { return unit.Length(t.Path - t.Length) }
 
 // Take works out the take-up of a loop.
 func Take(x *engine.Index, l *engine.Loop) (*TakeUp, error) {
@@ -100,11 +101,11 @@ func Take(x *engine.Index, l *engine.Loop) (*TakeUp, error) {
 	if err != nil {
 		return nil, err
 	}
-	t := &TakeUp{Length: l.Length(), Path: p.Length(), Least: p.Length(), Most: p.Length()}
+	t := &TakeUp{Length: float64(l.Length()), Path: float64(p.Length()), Least: float64(p.Length()), Most: float64(p.Length())}
 	way, travel := moving(x, l, cs, p)
 	if travel <= 0 {
 		// Nothing moves: the loop has to fit as it is, to a tenth of a tooth.
-		t.Closes = math.Abs(t.Off()) <= l.Pitch/10
+		t.Closes = math.Abs(float64(t.Off())) <= l.Pitch/10
 		return t, nil
 	}
 	for v, at := range map[float64]*float64{-travel: &t.Least, travel: &t.Most} {
@@ -112,7 +113,7 @@ func Take(x *engine.Index, l *engine.Loop) (*TakeUp, error) {
 		if err != nil {
 			return nil, err
 		}
-		*at = q.Length()
+		*at = float64(q.Length())
 	}
 	t.Stretch = (t.Most - t.Length) / t.Length * 100
 	t.Ease = t.Length - t.Least
@@ -125,7 +126,7 @@ func Take(x *engine.Index, l *engine.Loop) (*TakeUp, error) {
 		if err != nil {
 			return math.NaN()
 		}
-		return q.Length() - t.Length
+		return float64(q.Length()) - t.Length
 	}, -travel, travel)
 	return t, nil
 }
@@ -349,7 +350,7 @@ func Coloured(x *engine.Index, l *engine.Loop) ([]Links, error) {
 	starts, along := make([]float64, len(p.Arcs)), 0.0
 	for i := range p.Arcs {
 		starts[i] = along
-		along += p.Arcs[i].Length() + p.Runs[i].Length()
+		along += float64(p.Arcs[i].Length()) + float64(p.Runs[i].Length())
 	}
 	var out []Links
 	first, any := 0.0, false
@@ -391,7 +392,7 @@ func onArc(a Arc, t float64) (float64, bool) {
 	case d <= whole+1e-9:
 		return d * a.Radius, true
 	case d-whole < 2*math.Pi-d:
-		return a.Length(), false
+		return float64(a.Length()), false
 	}
 	return 0, false
 }

@@ -67,7 +67,7 @@ func TestTheTensionersPlaceAgainstGonum(t *testing.T) {
 				if err != nil {
 					return 1e9
 				}
-				return math.Pow(q.Length()-l.Length(), 2)
+				return math.Pow(float64(q.Length())-float64(l.Length()), 2)
 			}}, []float64{0.5}, nil, &optimize.NelderMead{})
 			at.X, at.Y = x0, y0
 			require.NoError(t, err)
@@ -220,9 +220,9 @@ func TestLengthsStayWhenTheDriveIsMoved(t *testing.T) {
 		}
 		after, err := route.Of(x, l)
 		require.NoError(t, err)
-		assert.InDelta(t, before.Length(), after.Length(), 1e-6)
+		assert.InDelta(t, float64(before.Length()), float64(after.Length()), 1e-6)
 		for i := range before.Runs {
-			assert.InDelta(t, before.Runs[i].Length(), after.Runs[i].Length(), 1e-6)
+			assert.InDelta(t, float64(before.Runs[i].Length()), float64(after.Runs[i].Length()), 1e-6)
 		}
 	})
 }

@@ -63,7 +63,7 @@ func Closings(x *engine.Index, l *engine.Loop) ([]Closing, error) {
 	if len(out) > 0 {
 		return out, nil
 	}
-	k := math.Floor(p.Length() / unit)
+	k := math.Floor(float64(p.Length()) / unit)
 	for _, n := range []float64{k, k + 1} {
 		if n < 1 {
 			continue
@@ -81,7 +81,7 @@ func Closings(x *engine.Index, l *engine.Loop) ([]Closing, error) {
 // closes holds one count against the way round.
 func closes(x *engine.Index, l *engine.Loop, cs []Circle, p *Path, take *TakeUp, n int) Closing {
 	length := float64(n) * l.Pitch
-	c := Closing{Teeth: n, Off: p.Length() - length, Stretch: (take.Most - length) / length * 100, Ease: length - take.Least}
+	c := Closing{Teeth: n, Off: float64(p.Length()) - length, Stretch: (take.Most - length) / length * 100, Ease: length - take.Least}
 	way, travel := moving(x, l, cs, p)
 	if way == nil {
 		c.Fits = math.Abs(c.Off) <= l.Pitch/10
@@ -92,7 +92,7 @@ func closes(x *engine.Index, l *engine.Loop, cs []Circle, p *Path, take *TakeUp,
 		if err != nil {
 			return math.NaN()
 		}
-		return q.Length() - length
+		return float64(q.Length()) - length
 	}
 	v := Root(over, -travel, travel)
 	c.Fits = !math.IsNaN(v)
@@ -122,7 +122,7 @@ func lies(x *engine.Index, l *engine.Loop, cs []Circle, at int, to Point, length
 	moved := append([]Circle(nil), cs...)
 	moved[at].Centre = to
 	p, err := Lay(moved)
-	if err != nil || math.Abs(p.Length()-length) > l.Pitch/100 {
+	if err != nil || math.Abs(float64(p.Length())-length) > l.Pitch/100 {
 		return false
 	}
 	for _, t := range Troubles(x, l, moved, p) {

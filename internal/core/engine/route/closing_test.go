@@ -107,7 +107,7 @@ func TestWhatIsOfferedCloses(t *testing.T) {
 			p, err := route.Of(engine.NewIndex(&moved), &moved.Loops[0])
 			require.NoError(t, err)
 			if wrapped(p) {
-				assert.InDelta(t, float64(c.Teeth)*l.Pitch, p.Length(), 1e-5)
+				assert.InDelta(t, float64(c.Teeth)*l.Pitch, float64(p.Length()), 1e-5)
 			}
 		}
 		for n := cs[0].Teeth - 4; n < cs[len(cs)-1].Teeth+4; n++ {

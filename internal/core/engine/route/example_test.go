@@ -18,6 +18,6 @@ func ExampleLay() {
 		fmt.Println(err)
 		return
 	}
-	fmt.Printf("%.3f mm, by hand %.3f mm\n", p.Length(), 2*100+2*math.Pi*20)
+	fmt.Printf("%.3f mm, by hand %.3f mm\n", float64(p.Length()), 2*100+2*math.Pi*20)
 	// Output: 325.664 mm, by hand 325.664 mm
 }

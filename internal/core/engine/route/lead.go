@@ -69,7 +69,7 @@ func Begin(x *engine.Index, kind engine.LoopKind, stops []engine.Stop) engine.Lo
 		if kind == engine.Chain {
 			step = 2 // an odd count needs a cranked link
 		}
-		if n := step * math.Round(p.Length()/l.Pitch/step); n >= 1 {
+		if n := step * math.Round(float64(p.Length())/l.Pitch/step); n >= 1 {
 			l.Teeth = int(n)
 		}
 	}

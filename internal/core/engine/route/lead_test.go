@@ -48,7 +48,7 @@ func TestANewLoopCloses(t *testing.T) {
 		again.Loops = append([]engine.Loop{}, l)
 		p, err := route.Of(engine.NewIndex(&again), &again.Loops[0])
 		require.NoError(t, err)
-		assert.InDelta(t, float64(old.Teeth), p.Length()/old.Pitch, 1.6, name)
+		assert.InDelta(t, float64(old.Teeth), float64(p.Length())/old.Pitch, 1.6, name)
 	}
 }
 

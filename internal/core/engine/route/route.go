@@ -14,6 +14,7 @@ import (
 	"math"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/unit"
 )
 
 // Point is a place in the sheet's view, mm.
@@ -43,7 +44,7 @@ type Arc struct {
 }
 
 // Length of the arc, mm.
-func (a Arc) Length() float64 { return a.Radius * math.Abs(a.Sweep) }
+func (a Arc) Length() unit.Length { return unit.Length(a.Radius * math.Abs(a.Sweep)) }
 
 // Role is what a run does while the engine turns in its running direction.
 type Role string
@@ -66,7 +67,7 @@ type Run struct {
 }
 
 // Length of the run, mm.
-func (r Run) Length() float64 { return math.Hypot(r.Q.X-r.P.X, r.Q.Y-r.P.Y) }
+func (r Run) Length() unit.Length { return unit.Length(math.Hypot(r.Q.X-r.P.X, r.Q.Y-r.P.Y)) }
 
 // Path is a loop laid over its wheels: Runs[i] leaves Arcs[i].
 type Path struct {
@@ -75,12 +76,12 @@ type Path struct {
 }
 
 // Length is the length of the pitch line, mm.
-func (p *Path) Length() float64 {
+func (p *Path) Length() unit.Length {
 	l := 0.0
 	for i := range p.Arcs {
-		l += p.Arcs[i].Length() + p.Runs[i].Length()
+		l += float64(p.Arcs[i].Length()) + float64(p.Runs[i].Length())
 	}
-	return l
+	return unit.Length(l)
 }
 
 // Longest is the longest straight run.
@@ -96,11 +97,11 @@ func (p *Path) Longest() Run {
 
 // PitchRadius is the pitch-line radius of a wheel on a loop, mm: teeth × pitch
 // over 2π for a toothed wheel, radius plus the loop's thickness for a plain one.
-func PitchRadius(w *engine.Wheel, l *engine.Loop) float64 {
+func PitchRadius(w *engine.Wheel, l *engine.Loop) unit.Length {
 	if w.Teeth > 0 {
-		return float64(w.Teeth) * l.Pitch / (2 * math.Pi)
+		return unit.Length(float64(w.Teeth) * l.Pitch / (2 * math.Pi))
 	}
-	return w.Diameter/2 + l.Thickness
+	return unit.Length(w.Diameter/2 + l.Thickness)
 }
 
 // travel is the sense of the wheels on the inside of the loop, +1 counter-
@@ -139,7 +140,7 @@ func Circles(x *engine.Index, l *engine.Loop) ([]Circle, error) {
 		if w == nil {
 			return nil, fmt.Errorf("the route of the %s names a wheel %q that is not on the sheet", l.Name, s.Wheel)
 		}
-		c := Circle{Wheel: w.ID, Centre: Point{w.X, w.Y}, Radius: PitchRadius(w, l), Sense: sense}
+		c := Circle{Wheel: w.ID, Centre: Point{w.X, w.Y}, Radius: float64(PitchRadius(w, l)), Sense: sense}
 		if s.Side == engine.Back {
 			c.Sense = -sense
 		}

@@ -24,18 +24,18 @@ func TestTwoWheelsAgainstClosedForms(t *testing.T) {
 		open := math.Sqrt(4*C*C-(D-d)*(D-d)) + (D*(math.Pi+2*math.Asin((D-d)/(2*C)))+d*(math.Pi-2*math.Asin((D-d)/(2*C))))/2
 		p, err := Lay([]Circle{circle(0, 0, D/2, -1), circle(C, 0, d/2, -1)})
 		require.NoError(t, err)
-		assert.InDelta(t, open, p.Length(), 1e-9)
+		assert.InDelta(t, open, float64(p.Length()), 1e-9)
 		crossed := math.Sqrt(4*C*C-(D+d)*(D+d)) + (D+d)/2*(math.Pi+2*math.Asin((D+d)/(2*C)))
 		p, err = Lay([]Circle{circle(0, 0, D/2, 1), circle(C, 0, d/2, -1)})
 		require.NoError(t, err)
-		assert.InDelta(t, crossed, p.Length(), 1e-9)
+		assert.InDelta(t, crossed, float64(p.Length()), 1e-9)
 	}
 }
 
 func TestThreeEqualWheels(t *testing.T) {
 	p, err := Lay([]Circle{circle(0, 0, 10, 1), circle(100, 0, 10, 1), circle(50, 50*math.Sqrt(3), 10, 1)})
 	require.NoError(t, err)
-	assert.InDelta(t, 300+2*math.Pi*10, p.Length(), 1e-9)
+	assert.InDelta(t, 300+2*math.Pi*10, float64(p.Length()), 1e-9)
 	assert.InDelta(t, 2*math.Pi/3, p.Arcs[0].Sweep, 1e-9)
 }
 
@@ -62,8 +62,8 @@ func TestAllInsideAgainstHull(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if want := perimeter + 2*math.Pi*0.25; math.Abs(path.Length()-want) > 1e-6 {
-			t.Fatalf("length %g, hull %g", path.Length(), want)
+		if want := perimeter + 2*math.Pi*0.25; math.Abs(float64(path.Length())-want) > 1e-6 {
+			t.Fatalf("length %g, hull %g", float64(path.Length()), want)
 		}
 	})
 }

@@ -6,6 +6,7 @@ package tension
 import (
 	"errors"
 	"fmt"
+	"inklatch/internal/core/unit"
 	"math"
 
 	"gonum.org/v1/gonum/stat"
@@ -30,25 +31,25 @@ func (r Run) Check() error {
 // T = 4·m·L²·f², from f = √(T/m)/(2L) for a stretched string fixed at both ends
 // (any textbook of physics under standing waves). Bending stiffness is neglected:
 // short thick runs read a little high (see Stiff).
-func (r Run) Tension(f float64) float64 {
+func (r Run) Tension(f unit.Frequency) unit.Force {
 	l, m := r.Length/1000, r.Mass/1000
-	return 4 * m * l * l * f * f
+	return unit.Force(4 * m * l * l * float64(f) * float64(f))
 }
 
 // Frequency is the run's fundamental, Hz, at tension n, N.
-func (r Run) Frequency(n float64) float64 {
+func (r Run) Frequency(n unit.Force) unit.Frequency {
 	l, m := r.Length/1000, r.Mass/1000
-	return math.Sqrt(n/m) / (2 * l)
+	return unit.Frequency(math.Sqrt(float64(n)/m) / (2 * l))
 }
 
 // Window is what passes, Hz.
 type Window struct{ Least, Most float64 }
 
 // Middle of the window.
-func (w Window) Middle() float64 { return (w.Least + w.Most) / 2 }
+func (w Window) Middle() unit.Frequency { return unit.Frequency((w.Least + w.Most) / 2) }
 
 // Holds reports whether f passes.
-func (w Window) Holds(f float64) bool { return f >= w.Least && f <= w.Most }
+func (w Window) Holds(f unit.Frequency) bool { return float64(f) >= w.Least && float64(f) <= w.Most }
 
 // Verdict is what to do after a set of readings.
 type Verdict string
@@ -134,7 +135,7 @@ func Judge(readings []float64, w Window) (*Judged, error) {
 		j.Verdict, j.Why = Reset, "the readings agree on a tone outside the window"
 	case low >= w.Least && high <= w.Most:
 		j.Verdict, j.Why = Accept, "the mean lies inside the window with all of its 95 % interval"
-	case w.Holds(j.Mean):
+	case w.Holds(unit.Frequency(j.Mean)):
 		j.Verdict, j.Why = More, "the mean lies inside, but its 95 % interval reaches out of the window"
 	default:
 		j.Verdict, j.Why = More, "the mean lies outside, but its 95 % interval reaches into the window"

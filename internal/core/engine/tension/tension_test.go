@@ -1,6 +1,7 @@
 package tension
 
 import (
+	"inklatch/internal/core/unit"
 	"math"
 	"testing"
 
@@ -16,9 +17,9 @@ import (
 // 19.6 N and the wave travels at 57.15 m/s.
 func TestStandingWaveExample(t *testing.T) {
 	r := Run{Length: 2000, Mass: 6}
-	assert.InDelta(t, 14.29, r.Frequency(2*9.80), 0.005)
-	assert.InDelta(t, 19.6, r.Tension(14.29), 0.02)
-	assert.InDelta(t, 57.15, 2*2.0*r.Frequency(19.6), 0.01)
+	assert.InDelta(t, 14.29, float64(r.Frequency(2*9.80)), 0.005)
+	assert.InDelta(t, 19.6, float64(r.Tension(14.29)), 0.02)
+	assert.InDelta(t, 57.15, 2*2.0*float64(r.Frequency(19.6)), 0.01)
 }
 
 // Twice the note is four times the tension; half the run at one tension is twice
@@ -27,10 +28,10 @@ func TestBothWays(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		r := Run{Length: rapid.Float64Range(20, 800).Draw(t, "length"), Mass: rapid.Float64Range(5, 500).Draw(t, "mass")}
 		f := rapid.Float64Range(10, 400).Draw(t, "f")
-		n := r.Tension(f)
-		assert.InEpsilon(t, f, r.Frequency(n), 1e-12)
-		assert.InEpsilon(t, 4*n, r.Tension(2*f), 1e-12)
-		assert.InEpsilon(t, 2*f, Run{r.Length / 2, r.Mass}.Frequency(n), 1e-12)
+		n := float64(r.Tension(unit.Frequency(f)))
+		assert.InEpsilon(t, f, float64(r.Frequency(unit.Force(n))), 1e-12)
+		assert.InEpsilon(t, 4*n, float64(r.Tension(unit.Frequency(2*f))), 1e-12)
+		assert.InEpsilon(t, 2*f, float64(Run{r.Length / 2, r.Mass}.Frequency(unit.Force(n))), 1e-12)
 	})
 	assert.Error(t, Run{}.Check())
 	assert.Error(t, Run{Length: 1, Mass: math.NaN()}.Check())
@@ -82,7 +83,7 @@ func TestJudge(t *testing.T) {
 	}
 	_, err := Judge([]float64{1, 2, 3}, Window{5, 5})
 	assert.Error(t, err)
-	assert.InDelta(t, 110, window.Middle(), 0)
+	assert.InDelta(t, 110, float64(window.Middle()), 0)
 }
 
 // Every reading counts: mean and standard deviation are gonum's of all of them,

@@ -226,7 +226,7 @@ func TestAStepTakesAMinuteAndHolds(t *testing.T) {
 	d := fixture.Document("renew-timing-belt-r3.latch.json")
 	x, p := engine.NewIndex(&d.Engine), &d.Procedure
 	run := virtual.Run(x, p)
-	assert.GreaterOrEqual(t, run.Last().Minutes, float64(p.Len()))
+	assert.GreaterOrEqual(t, float64(run.Last().Minutes), float64(p.Len()))
 	held := 0
 	for i := range p.Steps {
 		for _, id := range p.Holds(i) {

@@ -54,7 +54,7 @@ func (*Apply) Verb() Verb { return "apply" }
 func (a *Apply) Act(m *virtual.Machine) {
 	if a.What == Sealant {
 		t, _ := a.Open.Minutes()
-		m.Spread(a.Part, float64(t))
+		m.Spread(a.Part, t)
 	}
 }
 

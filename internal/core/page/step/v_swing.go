@@ -30,7 +30,7 @@ func (*Swing) Verb() Verb { return "swing" }
 // Act moves it and brings it back.
 func (a *Swing) Act(m *virtual.Machine) {
 	by, _ := a.By.Angle()
-	m.Swing(a.Shaft, float64(by))
+	m.Swing(a.Shaft, by)
 }
 
 // Clause: "Swing the crank 5° to and fro".

@@ -63,7 +63,7 @@ func (*Turn) Verb() Verb { return "turn" }
 func (a *Turn) Act(m *virtual.Machine) {
 	deg, _ := a.Degrees.Angle()
 	m.Turn(virtual.Turning{
-		Turns: a.Turns, Degrees: float64(deg), To: a.To, Also: a.Also, Onto: a.Onto, Into: a.Into, Shaft: a.Shaft, Painted: a.Painted, Short: a.Short, On: a.On,
+		Turns: a.Turns, Degrees: deg, To: a.To, Also: a.Also, Onto: a.Onto, Into: a.Into, Shaft: a.Shaft, Painted: a.Painted, Short: a.Short, On: a.On,
 		Backwards: a.Way != "" && a.Way != m.Index.Running(a.Shaft),
 	})
 }

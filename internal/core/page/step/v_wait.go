@@ -26,7 +26,7 @@ func (*Wait) Verb() Verb { return "wait" }
 // Act lets the time pass.
 func (a *Wait) Act(m *virtual.Machine) {
 	t, _ := a.For.Minutes()
-	m.Wait(float64(t))
+	m.Wait(t)
 }
 
 // Clause: "Wait 15 min until the engine is cold".

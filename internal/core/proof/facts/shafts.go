@@ -6,6 +6,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/unit"
 	"inklatch/internal/core/virtual"
 )
 
@@ -51,29 +52,29 @@ func (c *Facts) Undone() map[int]bool {
 
 // ToothOf is the angle of one tooth at a shaft, degrees of it: the largest of
 // its toothed wheels; 0 for none.
-func (c *Facts) ToothOf(k int) float64 {
+func (c *Facts) ToothOf(k int) unit.Angle {
 	best := 0.0
 	for i := range c.Index.Sheet.Wheels {
 		if w := &c.Index.Sheet.Wheels[i]; w.Teeth > 0 && c.Index.ShaftAt(w.Shaft) == k {
 			best = math.Max(best, 360/float64(w.Teeth))
 		}
 	}
-	return best
+	return unit.Angle(best)
 }
 
 // Sees reports whether a mark shows less than half a tooth of its shaft.
 func (c *Facts) Sees(id engine.MarkID) bool {
 	m := c.Index.Mark(id)
-	return m != nil && c.Shows(c.Index.ShaftAt(c.Index.MarkShaft(m)), m.Shows)
+	return m != nil && c.Shows(c.Index.ShaftAt(c.Index.MarkShaft(m)), unit.Angle(m.Shows))
 }
 
 // Shows reports whether so many degrees of a shaft are less than half a tooth of it.
-func (c *Facts) Shows(shaft int, degrees float64) bool {
+func (c *Facts) Shows(shaft int, degrees unit.Angle) bool {
 	if shaft < 0 {
 		return false
 	}
-	tooth := c.ToothOf(shaft)
-	return tooth == 0 || degrees < tooth/2
+	tooth := float64(c.ToothOf(shaft))
+	return tooth == 0 || float64(degrees) < tooth/2
 }
 
 // Looks is who was looked at after step t: by a lock, and by anything that

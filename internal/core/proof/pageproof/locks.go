@@ -80,7 +80,7 @@ func (c *proving) bring(i int, shafts []engine.ShaftID, at, period float64) Mend
 		}
 		need = n
 	}
-	if need < 0.05 || need > c.Index.Sheet.Cycle.Degrees()*2 {
+	if need < 0.05 || need > float64(c.Index.Sheet.Cycle.Degrees())*2 {
 		return Mend{}
 	}
 	a := &step.Turn{Way: c.Index.Sheet.Running, Turns: math.Floor(need/360 + 1e-6)}
@@ -173,7 +173,7 @@ func wouldNotGoIn(c *proving) {
 	each(c, func(i int, e virtual.WouldNotGoIn) {
 		l := c.Index.Lock(e.Lock)
 		name, shaft := c.lock(e.Lock), c.shaft(e.Shaft)
-		off := fmt.Sprintf("The %s stands %s° away from where it goes in.", shaft, tidy(math.Abs(e.Degrees)))
+		off := fmt.Sprintf("The %s stands %s° away from where it goes in.", shaft, tidy(math.Abs(float64(e.Degrees))))
 		prove := c.LastTurn(i)
 		switch {
 		case l.Kind == engine.StopLock:
@@ -185,7 +185,7 @@ func wouldNotGoIn(c *proving) {
 			c.find(message.F("The %s will not go in at step %d: wrong stroke", name, c.no(i)), message.F("%s One more turn of the crank brings the other stroke.", off), []int{i},
 				c.before(i, &step.Turn{Turns: 1, Way: c.Index.Sheet.Running, Short: c.StopIn(i) == ""}))
 		default:
-			c.find(message.F("The %s will not go in at step %d", name, c.no(i)), message.F("%s Bring the crank to the timing position first.", off), []int{i}, c.bring(i, l.Holds, l.At, l.Period()), c.toPosition(i, l))
+			c.find(message.F("The %s will not go in at step %d", name, c.no(i)), message.F("%s Bring the crank to the timing position first.", off), []int{i}, c.bring(i, l.Holds, l.At, float64(l.Period())), c.toPosition(i, l))
 		}
 	})
 }

@@ -133,10 +133,10 @@ func loopOffContact(c *proving) {
 					mends = append([]Mend{c.before(i, c.tightening(w.Clamps...))}, mends...)
 				}
 			}
-			c.find(message.F("%s turns the crank and the %s does not follow", c.num(i), c.shaft(e.Shaft)), message.F("After %s° of it a valve meets its piston, by stroke, rod and lift.", tidy(math.Max(e.Degrees, 1))), []int{i}, mends...)
+			c.find(message.F("%s turns the crank and the %s does not follow", c.num(i), c.shaft(e.Shaft)), message.F("After %s° of it a valve meets its piston, by stroke, rod and lift.", tidy(math.Max(float64(e.Degrees), 1))), []int{i}, mends...)
 			return
 		}
-		c.find(message.F("%s turns the crank %s° with the %s off", c.num(i), tidy(e.Degrees), c.loop(e.Loop)),
+		c.find(message.F("%s turns the crank %s° with the %s off", c.num(i), tidy(float64(e.Degrees)), c.loop(e.Loop)),
 			message.F("The safe window is %s° either way; beyond it pistons meet valves.", tidy(c.Index.Sheet.Limits.SafeWindow)), []int{i}, c.drop(i))
 	})
 }
@@ -149,7 +149,7 @@ func camContact(c *proving) {
 			turn.Degrees = unit.Of(math.Abs(engine.Wrap(rest-c.Run.Before(i).Crank, 360)), unit.Degree)
 			m = c.before(i, turn)
 		}
-		c.find(message.F("%s turns the %s %s° by hand where pistons can be in its way", c.num(i), c.shaft(e.Shaft), tidy(e.Degrees)), message.F("Its valves open as it turns. The crank stands at its rest position first, where the code has one."), []int{i}, m)
+		c.find(message.F("%s turns the %s %s° by hand where pistons can be in its way", c.num(i), c.shaft(e.Shaft), tidy(float64(e.Degrees))), message.F("Its valves open as it turns. The crank stands at its rest position first, where the code has one."), []int{i}, m)
 	})
 }
 

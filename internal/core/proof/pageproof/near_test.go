@@ -61,7 +61,7 @@ func TestNearMisses(t *testing.T) {
 			b.become("Tighten lower cover bolts", "tighten lower cover bolts finger tight")
 		}},
 		"a tool within the limit": {"beyond-limit", func(b *bench) {
-			b.sheet(func(s *engine.Sheet) { s.Limits.CamError = s.Locks[b.x.LockAt("cam-bar")].Freedom() })
+			b.sheet(func(s *engine.Sheet) { s.Limits.CamError = float64(s.Locks[b.x.LockAt("cam-bar")].Freedom()) })
 		}},
 		"own marks on a wheel, read home": {"paint-missing", func(b *bench) {
 			b.before("Take off timing belt", "paint a mark on inlet")

@@ -137,6 +137,6 @@ func alreadyOff(c *proving) {
 
 func sealantDry(c *proving) {
 	each(c, func(i int, e virtual.SealantDry) {
-		c.find(message.F("%s closes the %s %s min after the sealant went on", c.num(i), c.part(e.Part), tidy(e.Minutes)), message.F("That is past its open time. Put fewer steps in between."), []int{i})
+		c.find(message.F("%s closes the %s %s min after the sealant went on", c.num(i), c.part(e.Part), tidy(float64(e.Minutes))), message.F("That is past its open time. Put fewer steps in between."), []int{i})
 	})
 }

@@ -96,9 +96,9 @@ type missed struct {
 func missedBy(e virtual.Event) (missed, bool) {
 	switch e := e.(type) {
 	case virtual.WouldNotGoIn:
-		return missed{lock: e.Lock, shaft: e.Shaft, degrees: e.Degrees}, true
+		return missed{lock: e.Lock, shaft: e.Shaft, degrees: float64(e.Degrees)}, true
 	case virtual.MarkAway:
-		return missed{mark: e.Mark, wheel: e.Wheel, shaft: e.Shaft, degrees: e.Degrees}, true
+		return missed{mark: e.Mark, wheel: e.Wheel, shaft: e.Shaft, degrees: float64(e.Degrees)}, true
 	}
 	return missed{}, false
 }

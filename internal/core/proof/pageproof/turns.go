@@ -172,7 +172,7 @@ func notHome(c *proving) {
 		}
 		said = i
 		var m Mend
-		why := fmt.Sprintf("It stands %s° away from its pointer there.", tidy(math.Abs(e.Degrees)))
+		why := fmt.Sprintf("It stands %s° away from its pointer there.", tidy(math.Abs(float64(e.Degrees))))
 		if t >= 0 {
 			m = c.betterCount(t)
 			if n := c.homeCount(t); n > 0 {
@@ -193,7 +193,7 @@ func backwards(c *proving) {
 		limit = l
 	}
 	each(c, func(i int, e virtual.Backwards) {
-		if e.Degrees <= limit+1e-6 {
+		if float64(e.Degrees) <= limit+1e-6 {
 			return
 		}
 		var m Mend
@@ -202,7 +202,7 @@ func backwards(c *proving) {
 			n.Way = c.Index.Sheet.Running
 			m = c.change(i, "Turn it "+string(n.Way), &n)
 		}
-		c.find(message.F("%s turns the crank %s° backwards", c.num(i), tidy(e.Degrees)), message.F("At most %s° are allowed: slack moves to the wrong run and a tooth can jump.", tidy(limit)), []int{i}, m)
+		c.find(message.F("%s turns the crank %s° backwards", c.num(i), tidy(float64(e.Degrees))), message.F("At most %s° are allowed: slack moves to the wrong run and a tooth can jump.", tidy(limit)), []int{i}, m)
 	})
 }
 

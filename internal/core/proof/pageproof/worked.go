@@ -515,11 +515,11 @@ func (c *proving) toothRoom(id engine.LoopID) string {
 	for i := range c.Index.Sheet.Shafts {
 		v, ok := piston.TrainOf(c.Index.Sheet, &c.Index.Sheet.Shafts[i])
 		d := c.Index.Drive(i)
-		if tooth := c.ToothOf(i); ok && d.Driven && tooth > 0 && slices.Contains(d.Loops, c.Index.LoopAt(id)) {
+		if tooth := float64(c.ToothOf(i)); ok && d.Driven && tooth > 0 && slices.Contains(d.Loops, c.Index.LoopAt(id)) {
 			of := tooth / math.Abs(d.Ratio.Float())
-			late, _ := v.Least(of)
-			early, _ := v.Least(-of)
-			least, any = math.Min(least, math.Min(late, early)), true
+			late, _ := v.Least(unit.Angle(of))
+			early, _ := v.Least(unit.Angle(-of))
+			least, any = math.Min(least, float64(min(late, early))), true
 		}
 	}
 	switch {

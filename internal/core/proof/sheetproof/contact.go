@@ -7,6 +7,7 @@ import (
 	"inklatch/internal/core/engine/piston"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/proof/finding"
+	"inklatch/internal/core/unit"
 )
 
 // contactRules hold what the sheet says of valves and pistons against the
@@ -34,7 +35,7 @@ type train struct {
 // met is how far a cam may be out before its valves meet the pistons; meets is false
 // where they never do.
 type met struct {
-	from  float64
+	from  unit.Angle
 	meets bool
 }
 
@@ -106,7 +107,7 @@ func restMeets(t *looking) {
 	t.eachTrain(func(cam *engine.Shaft, _ string, v *train) {
 		worst := math.Inf(1)
 		for a := 0.0; a < 360; a++ {
-			worst = math.Min(worst, v.Now(t.s.Limits.Rest, a))
+			worst = math.Min(worst, float64(v.Now(unit.Angle(t.s.Limits.Rest), unit.Angle(a))))
 		}
 		if worst < 0 {
 			t.find("limits/rest", message.F("With the crank at its rest position, the %s can still meet a piston", cam.Name), message.F("Turned round once by hand, its valves and a piston would be %s mm in one another.", fixed(-worst, 1)))
@@ -124,8 +125,8 @@ func limitOfContact(t *looking) {
 		from := s.Contact
 		if v := t.trains[i]; v != nil {
 			for _, m := range []met{v.early, v.late} {
-				if m.meets && (from == 0 || math.Abs(m.from)/2 < from) {
-					from = math.Abs(m.from) / 2
+				if m.meets && (from == 0 || math.Abs(float64(m.from))/2 < from) {
+					from = math.Abs(float64(m.from)) / 2
 				}
 			}
 		}

@@ -63,7 +63,7 @@ func toothUnseen(t *looking) {
 		switch {
 		case !ok:
 			t.find("shafts/"+string(v.Shaft), message.F("Nothing on the sheet shows where the %s stands", t.s.Shafts[i].Name), message.F("One tooth on its wheel is %s° and would go unseen. Add a lock point or a mark.", fixed(v.OfShaft, 1)))
-		case least > v.OfShaft:
+		case float64(least) > v.OfShaft:
 			t.find("shafts/"+string(v.Shaft), message.F("One tooth on the %s is %s°; the finest look shows %s°", t.wheel(v.Wheel), fixed(v.OfShaft, 1), fixed(least, 1)), message.F("A tooth out may pass every check of this code."))
 		}
 	}
@@ -80,7 +80,7 @@ func coarser(t *looking) {
 		if !t.s.Shafts[i].Kind.IsCam() {
 			continue
 		}
-		if least, ok := table.Smallest(t.s.Shafts[i].ID); ok && least > limit {
+		if least, ok := table.Smallest(t.s.Shafts[i].ID); ok && float64(least) > limit {
 			t.find("limits/camError", message.F("The limit for the cams is %s°; on the %s nothing shows less than %s°", fixed(limit, 2), t.s.Shafts[i].Name, fixed(least, 2)), message.F("Give the tool with less play, or the limit that can be checked."))
 		}
 	}

@@ -102,7 +102,7 @@ func doesNotClose(t *looking) {
 		if k.Most > k.Least {
 			why = fmt.Sprintf("%d × %s mm is %s mm; with the tensioner the way round goes from %s to %s mm.", l.Teeth, fixed(l.Pitch, 3), fixed(k.Length, 1), fixed(k.Least, 1), fixed(k.Most, 1))
 		}
-		t.find(on(l)+"/teeth", message.F("The %s does not close: %s %s off", l.Name, fixed(k.Off()/l.Pitch, 1), tooth), message.As(why), mends...)
+		t.find(on(l)+"/teeth", message.F("The %s does not close: %s %s off", l.Name, fixed(float64(k.Off())/l.Pitch, 1), tooth), message.As(why), mends...)
 	}
 }
 

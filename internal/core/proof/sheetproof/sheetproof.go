@@ -134,8 +134,8 @@ func set(label, path string, value any) Mend {
 }
 
 // fixed prints a figure with at most d decimals.
-func fixed(v float64, d int) string {
-	s := strconv.FormatFloat(v, 'f', d, 64)
+func fixed[A ~float64](v A, d int) string {
+	s := strconv.FormatFloat(float64(v), 'f', d, 64)
 	if strings.Contains(s, ".") {
 		s = strings.TrimRight(strings.TrimRight(s, "0"), ".")
 	}

@@ -321,7 +321,7 @@ func (m *matching) apart(list, id, to string) []string {
 		a, b := m.from.x.Lock(engine.LockID(id)), m.to.x.Lock(engine.LockID(to))
 		add("carries bolt torque", yes(a.CarriesTorque), yes(b.CarriesTorque))
 		add("goes in at", degrees(a.At), degrees(b.At))
-		add("play", degrees(a.Freedom()), degrees(b.Freedom()))
+		add("play", degrees(float64(a.Freedom())), degrees(float64(b.Freedom())))
 		add("tool", m.from.name("tools", string(a.Tool)), m.to.name("tools", string(b.Tool)))
 	case "parts":
 		a, b := m.from.x.Part(engine.PartID(id)), m.to.x.Part(engine.PartID(to))
