@@ -22,10 +22,10 @@ export function Aside({
             <b className="font-[650]">An edit was not saved and is kept here.</b>{" "}
             {says && <span className="font-mono text-small">{p.edits.map((e) => says(e as never)).join(", ")}</span>} {p.why}
           </span>
-          <button type="button" className="button !min-h-[22px]" onClick={() => again(p.batch)}>
+          <button type="button" className="button slim" onClick={() => again(p.batch)}>
             Try again
           </button>
-          <button type="button" className="button quiet !min-h-[22px]" onClick={() => drop(p.batch)}>
+          <button type="button" className="button quiet slim" onClick={() => drop(p.batch)}>
             Remove it
           </button>
         </li>

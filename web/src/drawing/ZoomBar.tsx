@@ -7,12 +7,12 @@ export function ZoomBar({ zoom }: { zoom: Zoom }) {
     <div className="absolute right-2 bottom-2 flex items-center gap-0.5" role="group" aria-label="Size of the drawing">
       {near && (
         <>
-          <button type="button" className="button quiet !min-h-[24px]" onClick={zoom.whole}>
+          <button type="button" className="button quiet slim" onClick={zoom.whole}>
             Show all
           </button>
           <button
             type="button"
-            className="button quiet !min-h-[24px] !px-2"
+            className="button quiet slim !px-2"
             aria-label="Smaller"
             onClick={() => zoom.by(1 / 1.5)}
           >
@@ -20,7 +20,7 @@ export function ZoomBar({ zoom }: { zoom: Zoom }) {
           </button>
         </>
       )}
-      <button type="button" className="button quiet !min-h-[24px] !px-2" aria-label="Larger" onClick={() => zoom.by(1.5)}>
+      <button type="button" className="button quiet slim !px-2" aria-label="Larger" onClick={() => zoom.by(1.5)}>
         +
       </button>
     </div>

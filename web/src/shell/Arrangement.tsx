@@ -47,7 +47,7 @@ export default function Arrangement({
         <input
           id={`due ${mark.latch}`}
           type="date"
-          className="field !min-h-[24px] !py-0"
+          className="field slim"
           defaultValue={mark.due}
           onChange={(e) => e.target.value !== (mark.due ?? "") && arrange({ due: e.target.value })}
         />
@@ -62,7 +62,7 @@ export default function Arrangement({
       {offered.some((c) => c.id === me.id) || lead ? (
         <select
           id={`taken ${mark.latch}`}
-          className="field !min-h-[24px] !py-0"
+          className="field slim"
           value={mark.taken ?? 0}
           onChange={(e) => arrange({ person: Number(e.target.value) })}
         >

@@ -21,13 +21,13 @@ export function NewDraft({
   if (open && from) return null;
   if (open)
     return (
-      <button type="button" className="button !min-h-[22px]" onClick={() => onDraft(open.id)}>
+      <button type="button" className="button slim" onClick={() => onDraft(open.id)}>
         Go to revision {open.number}, {open.state}
       </button>
     );
   return (
     <Dialog.Root>
-      <Dialog.Trigger className="button !min-h-[22px]">
+      <Dialog.Trigger className="button slim">
         {from ? "Start a draft from it" : `Start revision ${next}`}
       </Dialog.Trigger>
       <Dialog.Portal>

@@ -14,7 +14,7 @@ export default function Release({ meta, onDone }: { meta: S["RevisionMeta"]; onD
   const [open, setOpen] = useState(false);
   return (
     <Dialog.Root open={open} onOpenChange={setOpen}>
-      <Dialog.Trigger data-release className={`button !min-h-[22px] ${meta.mayRelease ? "solid" : ""}`}>
+      <Dialog.Trigger data-release className={`button slim ${meta.mayRelease ? "solid" : ""}`}>
         {meta.mayRelease ? "Release…" : "Ready to release"}
       </Dialog.Trigger>
       <Dialog.Portal>

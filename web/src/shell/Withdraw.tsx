@@ -10,7 +10,7 @@ export default function Withdraw({ meta, onDone }: { meta: S["RevisionMeta"]; on
   const [trouble, setTrouble] = useState("");
   return (
     <Dialog.Root open={open} onOpenChange={setOpen}>
-      <Dialog.Trigger className="button quiet !min-h-[22px]">Withdraw…</Dialog.Trigger>
+      <Dialog.Trigger className="button quiet slim">Withdraw…</Dialog.Trigger>
       <Dialog.Portal>
         <Dialog.Overlay className="veil" />
         <Dialog.Content className="float dialog" aria-describedby={undefined}>

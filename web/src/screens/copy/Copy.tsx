@@ -229,7 +229,7 @@ function Group({
         </h3>
         <span className="min-w-0 truncate text-small text-ink-2">{says}</span>
         {open.length > 1 && (
-          <button type="button" className="button quiet ml-auto !min-h-[20px] flex-none" onClick={() => all.take(open)}>
+          <button type="button" className="button quiet ml-auto slim flex-none" onClick={() => all.take(open)}>
             {all.says(open.length)}
           </button>
         )}

@@ -34,10 +34,10 @@ export function Bar({
             {mode.stops.length > 0 && `${mode.stops.length} so far, the last on its ${mode.stops[mode.stops.length - 1].side}.`}
           </span>
         </p>
-        <button type="button" className="button !min-h-[22px]" disabled={mode.stops.length < 2} onClick={onLead}>
+        <button type="button" className="button slim" disabled={mode.stops.length < 2} onClick={onLead}>
           That is the route <span className="key">Enter</span>
         </button>
-        <button type="button" className="button quiet !min-h-[22px]" onClick={onLeave}>
+        <button type="button" className="button quiet slim" onClick={onLeave}>
           Cancel <span className="key">Esc</span>
         </button>
       </div>
@@ -95,7 +95,7 @@ function Placing({
       <input
         ref={key === "x" ? first : undefined}
         aria-label={`${key} of the wheel’s centre, mm`}
-        className="field !min-h-[24px] !w-[72px] text-right font-mono text-small"
+        className="field slim !w-[72px] text-right font-mono text-small"
         defaultValue={shownFigure(mode[key])}
         key={mode[key]}
         autoFocus={key === "x"}
@@ -126,11 +126,11 @@ function Placing({
       <span>The wheel’s centre, mm:</span>
       {field("x")}
       {field("y")}
-      <button type="button" className="button !min-h-[24px]" onClick={() => onPlace(mode.x, mode.y)}>
+      <button type="button" className="button slim" onClick={() => onPlace(mode.x, mode.y)}>
         Place it <span className="key">Enter</span>
       </button>
       <span className="text-ink-2">or click in the drawing</span>
-      <button type="button" className="button quiet ml-auto !min-h-[22px]" onClick={onLeave}>
+      <button type="button" className="button quiet ml-auto slim" onClick={onLeave}>
         Cancel <span className="key">Esc</span>
       </button>
     </div>

@@ -96,7 +96,7 @@ export function Begin({ draft }: { draft: SheetDraft }) {
   if (!meta.inUse || !me?.writes) return null;
   return (
     <>
-      <button type="button" className="button !min-h-[22px]" onClick={() => setOpen(true)}>
+      <button type="button" className="button slim" onClick={() => setOpen(true)}>
         Start a procedure
       </button>
       <StartProcedure
@@ -120,7 +120,7 @@ export function StartDraft({ draft }: { draft: SheetDraft }) {
     return (
       <button
         type="button"
-        className="button !min-h-[22px]"
+        className="button slim"
         onClick={() => navigate({ to: "/engines/$code", params: { code: meta.code }, search: {} })}
       >
         Go to draft {meta.draft}
@@ -128,7 +128,7 @@ export function StartDraft({ draft }: { draft: SheetDraft }) {
     );
   return (
     <Dialog.Root>
-      <Dialog.Trigger className="button !min-h-[22px]">Change this sheet</Dialog.Trigger>
+      <Dialog.Trigger className="button slim">Change this sheet</Dialog.Trigger>
       <Dialog.Portal>
         <Dialog.Overlay className="veil" />
         <Dialog.Content className="float dialog" aria-describedby={undefined}>

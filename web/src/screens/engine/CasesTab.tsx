@@ -76,7 +76,7 @@ function Cases({ draft, v, name, onSelect }: { draft: SheetDraft; v: Variation; 
             <Add draft={draft} onClick={() => keep([...v.cases, { when: {}, set: { ...v.cases[v.cases.length - 1]?.set } }])}>
               Add a case
             </Add>
-            <button type="button" className="button quiet !min-h-[22px]" onClick={() => draft.save([{ path: p }])}>
+            <button type="button" className="button quiet slim" onClick={() => draft.save([{ path: p }])}>
               Take the cases out
             </button>
           </span>
@@ -162,7 +162,7 @@ function Cases({ draft, v, name, onSelect }: { draft: SheetDraft; v: Variation; 
                   {editable && v.cases.length > 1 && (
                     <button
                       type="button"
-                      className="button quiet !min-h-[20px] !px-1"
+                      className="button quiet slim !px-1"
                       aria-label={`Remove the case ${line.says}`}
                       onClick={() => keep(v.cases.filter((_, k) => k !== i))}
                     >

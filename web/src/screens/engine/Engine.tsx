@@ -319,12 +319,12 @@ function Work({ draft }: { draft: SheetDraft }) {
             ))}
           </Tabs.List>
           <span className="ml-auto flex flex-wrap items-center justify-end gap-2 self-center text-small whitespace-nowrap text-ink-2">
-            <button type="button" className="button quiet !min-h-[22px]" onClick={() => setKeys(true)}>
+            <button type="button" className="button quiet slim" onClick={() => setKeys(true)}>
               Keys
             </button>
             <Saved draft={draft} />
             <a
-              className="button quiet !min-h-[22px] no-underline"
+              className="button quiet slim no-underline"
               href={`/api/engines/${meta.code}/drawing?number=${meta.number}&labels=true`}
               download={`${meta.code}.svg`}
             >
@@ -344,7 +344,7 @@ function Work({ draft }: { draft: SheetDraft }) {
                 : `${view.findings.length} finding${view.findings.length === 1 ? "" : "s"}`}
               <button
                 type="button"
-                className="button quiet ml-auto !min-h-[24px]"
+                className="button quiet ml-auto slim"
                 aria-expanded={unfolded}
                 onClick={() => setUnfolded(!unfolded)}
               >

@@ -55,14 +55,14 @@ export function LoopBlock({ draft, loop, selected, onSelect, onMode }: TabProps 
             <>
               <button
                 type="button"
-                className="button quiet !min-h-[22px]"
+                className="button quiet slim"
                 onClick={() => onMode({ do: "route", loop: loop.id, kind: loop.kind, wheels: [], stops: [] })}
               >
                 Lead it again
               </button>
               <button
                 type="button"
-                className="button quiet !min-h-[22px] !px-1"
+                className="button quiet slim !px-1"
                 aria-label={`Remove the ${loop.name}`}
                 onClick={(e) => {
                   e.currentTarget.closest("[role=tabpanel]")?.querySelector<HTMLElement>("[data-lead]")?.focus();
@@ -177,7 +177,7 @@ export function LoopBlock({ draft, loop, selected, onSelect, onMode }: TabProps 
                       <>
                         <button
                           type="button"
-                          className="button quiet !min-h-[20px] !px-1"
+                          className="button quiet slim !px-1"
                           aria-label={`${name(s.wheel)} earlier`}
                           onClick={() => swap(i, -1)}
                         >
@@ -185,7 +185,7 @@ export function LoopBlock({ draft, loop, selected, onSelect, onMode }: TabProps 
                         </button>
                         <button
                           type="button"
-                          className="button quiet !min-h-[20px] !px-1"
+                          className="button quiet slim !px-1"
                           aria-label={`${name(s.wheel)} later`}
                           onClick={() => swap(i, 1)}
                         >
@@ -193,7 +193,7 @@ export function LoopBlock({ draft, loop, selected, onSelect, onMode }: TabProps 
                         </button>
                         <button
                           type="button"
-                          className="button quiet !min-h-[20px] !px-1"
+                          className="button quiet slim !px-1"
                           aria-label={`Remove ${name(s.wheel)} from the route`}
                           onClick={() => route(loop.route.filter((_, k) => k !== i))}
                         >
@@ -259,7 +259,7 @@ function Closings({ draft, loop, d, units }: { draft: SheetDraft; loop: Loop; d:
         <button
           key={c.teeth}
           type="button"
-          className="button !min-h-[22px]"
+          className="button slim"
           onClick={() =>
             draft.save([
               ...(!c.fits && c.found ? [set(`wheels/${c.wheel}/x`, c.x), set(`wheels/${c.wheel}/y`, c.y)] : []),

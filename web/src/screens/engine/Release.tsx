@@ -16,7 +16,7 @@ export function Release({ draft }: { draft: SheetDraft }) {
       data-release
       to="/engines/$code/review"
       params={{ code: meta.code }}
-      className={`button !min-h-[22px] no-underline ${meta.mayRelease ? "solid" : ""}`}
+      className={`button slim no-underline ${meta.mayRelease ? "solid" : ""}`}
     >
       {meta.mayRelease ? "Put into use" : "Review"}
       {meta.asked ? <span className="ml-1.5">{meta.asked} open</span> : null}
@@ -64,7 +64,7 @@ export function Reproof({ code }: { code: string }) {
           {running && (
             <button
               type="button"
-              className="button quiet !min-h-[22px]"
+              className="button quiet slim"
               onClick={async () => {
                 await ask(api.DELETE("/api/engines/{code}/reproof", { params: { path: { code } } })).catch((e: Failure) =>
                   say(e.message),
@@ -76,7 +76,7 @@ export function Reproof({ code }: { code: string }) {
             </button>
           )}
           {!running && (
-            <button type="button" className="button quiet !min-h-[22px]" onClick={() => setHidden(data.id)}>
+            <button type="button" className="button quiet slim" onClick={() => setHidden(data.id)}>
               Hide
             </button>
           )}

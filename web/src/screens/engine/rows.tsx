@@ -132,7 +132,7 @@ export function Out({ draft, path, name }: { draft: SheetDraft; path: string; na
     <td className="w-7 text-right">
       <button
         type="button"
-        className="button quiet !min-h-[22px] !px-1"
+        className="button quiet slim !px-1"
         aria-label={`Remove the ${name}`}
         data-out
         onClick={(e) => {
@@ -151,7 +151,7 @@ export function Out({ draft, path, name }: { draft: SheetDraft; path: string; na
 export function Add({ draft, children, onClick }: { draft: SheetDraft; children: ReactNode; onClick: () => void }) {
   if (!draft.view.meta.editable) return null;
   return (
-    <button type="button" data-add className="button quiet !min-h-[22px]" onClick={onClick}>
+    <button type="button" data-add className="button quiet slim" onClick={onClick}>
       <Plus size={12} aria-hidden /> {children}
     </button>
   );

@@ -266,7 +266,7 @@ function Places() {
               </span>
             </span>
             {!p.here && (
-              <button type="button" className="button quiet !min-h-[22px]" onClick={() => end(p.id)}>
+              <button type="button" className="button quiet slim" onClick={() => end(p.id)}>
                 Sign out there
               </button>
             )}

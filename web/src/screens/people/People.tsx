@@ -74,7 +74,7 @@ export function People() {
                   </td>
                   <td className="num whitespace-nowrap">
                     <DropdownMenu.Root>
-                      <DropdownMenu.Trigger className="button quiet !min-h-[22px]" aria-label={`Look after ${p.name}`}>
+                      <DropdownMenu.Trigger className="button quiet slim" aria-label={`Look after ${p.name}`}>
                         Look after
                       </DropdownMenu.Trigger>
                       <DropdownMenu.Portal>

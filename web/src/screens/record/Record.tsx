@@ -59,7 +59,7 @@ export function Record() {
         </Pick>
         <span className="flex items-center gap-1.5 text-small text-ink-2">
           <label htmlFor="record-code">Code</label>
-          <CodePick id="record-code" value={engine} onChange={setEngine} none="any" className="!min-h-[24px] !w-auto !py-0" />
+          <CodePick id="record-code" value={engine} onChange={setEngine} none="any" className="slim !w-auto" />
         </span>
         <Pick name="What" value={kind} onChange={setKind}>
           {kinds.map(([k, n]) => (
@@ -73,7 +73,7 @@ export function Record() {
           From
           <input
             type="date"
-            className="field !min-h-[24px] !w-auto !py-0"
+            className="field slim !w-auto"
             value={from}
             max={until || undefined}
             onChange={(e) => setFrom(e.target.value)}
@@ -83,7 +83,7 @@ export function Record() {
           until
           <input
             type="date"
-            className="field !min-h-[24px] !w-auto !py-0"
+            className="field slim !w-auto"
             value={until}
             min={from || undefined}
             onChange={(e) => setUntil(e.target.value)}
@@ -97,7 +97,7 @@ export function Record() {
         {all && (
           <button
             type="button"
-            className="button quiet !min-h-[22px]"
+            className="button quiet slim"
             onClick={() => {
               setPerson(0);
               setProcedure(0);
@@ -153,7 +153,7 @@ function Pick({
     <label className="flex items-center gap-1.5 text-small text-ink-2">
       {name}
       <select
-        className="field !min-h-[24px] !w-auto max-w-[180px] !py-0"
+        className="field slim !w-auto max-w-[180px]"
         value={value}
         onChange={(e) => onChange(e.target.value)}
       >

@@ -258,7 +258,7 @@ export function Review() {
         right={
           <>
             {data.reading && <ReadBar data={data} unread={unread} />}
-            <button type="button" className="button quiet !min-h-[22px]" onClick={() => setMap(true)}>
+            <button type="button" className="button quiet slim" onClick={() => setMap(true)}>
               Keys
             </button>
           </>
@@ -272,7 +272,7 @@ export function Review() {
             <label className="flex items-center gap-1.5 text-ink-2">
               since
               <select
-                className="field !min-h-[24px] !w-auto !py-0"
+                className="field slim !w-auto"
                 value={against === sinceRead ? sinceRead : (data.against?.id ?? 0)}
                 onChange={(e) => {
                   setAgainst(Number(e.target.value));
@@ -291,11 +291,11 @@ export function Review() {
             <span className="text-ink-2">{byRisk(data, unread)}</span>
             <span className="ml-auto flex gap-1">
               {reads && (
-                <button type="button" className="button quiet !min-h-[22px]" aria-pressed={only} onClick={() => setOnly(!only)}>
+                <button type="button" className="button quiet slim" aria-pressed={only} onClick={() => setOnly(!only)}>
                   {only ? "Show everything" : "Only not read"}
                 </button>
               )}
-              <button type="button" className="button quiet !min-h-[22px]" aria-pressed={same} onClick={() => setSame(!same)}>
+              <button type="button" className="button quiet slim" aria-pressed={same} onClick={() => setSame(!same)}>
                 {same ? "Fold the same" : "Show the same"}
               </button>
             </span>

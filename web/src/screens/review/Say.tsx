@@ -167,7 +167,7 @@ export function Say({
       {!!revision && about.step === "" && !about.thing && (
         <label className="mt-2 flex items-center gap-2 text-small text-ink-2">
           About
-          <select className="field !min-h-[24px] !w-auto !py-0" value={phase} onChange={(e) => setPhase(e.target.value)}>
+          <select className="field slim !w-auto" value={phase} onChange={(e) => setPhase(e.target.value)}>
             <option value="">the page</option>
             {catalogue?.phases.map((p) => (
               <option key={p.id} value={p.id}>

@@ -71,15 +71,15 @@ export function Sheet() {
                 </button>
               </span>
             )}
-            <a className="button quiet !min-h-[22px] no-underline" href={`/api/revisions/${id}/export`}>
+            <a className="button quiet slim no-underline" href={`/api/revisions/${id}/export`}>
               Export
             </a>
             {released && (
-              <button type="button" className="button quiet !min-h-[22px]" onClick={() => setNoting("")}>
+              <button type="button" className="button quiet slim" onClick={() => setNoting("")}>
                 Field note…
               </button>
             )}
-            <button type="button" className="button !min-h-[22px]" onClick={() => window.print()}>
+            <button type="button" className="button slim" onClick={() => window.print()}>
               Print
             </button>
           </>

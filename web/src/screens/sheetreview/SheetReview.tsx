@@ -142,10 +142,10 @@ export function SheetReview() {
                 (left === 0 ? "You have read all of it as it stands now" : `${left} of ${data.changes.length} to read`)}
             </span>
             <span className="ml-auto flex flex-wrap items-center gap-2">
-              <button type="button" className="button quiet !min-h-[22px]" onClick={() => setMap(true)}>
+              <button type="button" className="button quiet slim" onClick={() => setMap(true)}>
                 Keys
               </button>
-              <Link to="/engines/$code" params={{ code }} className="button quiet !min-h-[22px] no-underline">
+              <Link to="/engines/$code" params={{ code }} className="button quiet slim no-underline">
                 To the sheet
               </Link>
               {data.mayAsk && <Ask code={code} onDone={news} onTrouble={setTrouble} />}
@@ -153,7 +153,7 @@ export function SheetReview() {
                 <Return
                   name={`sheet ${data.meta.number}`}
                   open={data.remarks.filter((m) => m.kind === "must-change" && m.state === "open").length}
-                  look="button quiet !min-h-[22px]"
+                  look="button quiet slim"
                   onReturn={(points) =>
                     ask(api.POST("/api/engines/{code}/return", { params: { path: { code } }, body: { points } }))
                   }
@@ -342,7 +342,7 @@ function Ask({ code, onDone, onTrouble }: { code: string; onDone: () => void; on
   return (
     <button
       type="button"
-      className="button !min-h-[22px]"
+      className="button slim"
       onClick={async () => {
         try {
           await ask(api.POST("/api/engines/{code}/ask", { params: { path: { code } } }));

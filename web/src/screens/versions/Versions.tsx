@@ -44,7 +44,7 @@ export function Versions() {
         writes={!!me?.writes}
         right={
           me?.works && (
-            <Link to="/record" search={{ procedure: data.meta.procedure }} className="button quiet !min-h-[22px] no-underline">
+            <Link to="/record" search={{ procedure: data.meta.procedure }} className="button quiet slim no-underline">
               What was done
             </Link>
           )

@@ -32,12 +32,7 @@ export function Beside({
             {findings === 0 ? "No findings" : `${findings} finding${findings === 1 ? "" : "s"}`}
             {blocking > 0 && `, ${ofWhichBlock(blocking)}`}
           </span>
-          <button
-            type="button"
-            className="button quiet ml-auto !min-h-[24px]"
-            aria-expanded={shown}
-            onClick={() => setOpen(!open)}
-          >
+          <button type="button" className="button quiet ml-auto slim" aria-expanded={shown} onClick={() => setOpen(!open)}>
             {shown ? "Fold away" : "Show the engine and the findings"}
           </button>
         </div>

@@ -22,7 +22,7 @@ export function DraftMenu({ meta, writes }: { meta: S["RevisionMeta"]; writes: b
     return (
       <button
         type="button"
-        className="button solid !min-h-[22px]"
+        className="button solid slim"
         onClick={() =>
           told(
             ask(api.POST("/api/revisions/{revision}/back", path)).then((back) => {
@@ -39,7 +39,7 @@ export function DraftMenu({ meta, writes }: { meta: S["RevisionMeta"]; writes: b
     );
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="button quiet !min-h-[22px]">More</DropdownMenu.Trigger>
+      <DropdownMenu.Trigger className="button quiet slim">More</DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content align="end" className="float z-50 min-w-[220px] py-1">
           <DropdownMenu.Item className={item} onSelect={() => window.location.assign(`/api/revisions/${meta.id}/export`)}>

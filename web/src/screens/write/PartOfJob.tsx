@@ -68,7 +68,7 @@ export function PartOfJob({
         <button
           key={b.revision}
           type="button"
-          className="button mt-1.5 mr-1.5 !min-h-[24px]"
+          className="button mt-1.5 mr-1.5 slim"
           onClick={(e) => {
             onBegins(b.ends);
             const field = e.currentTarget.form?.elements.namedItem("after") as HTMLInputElement | null;
@@ -81,11 +81,11 @@ export function PartOfJob({
       <div className="mt-3">{text("before", "Is gone on from by the page", h.before)}</div>
       <p className="label">Ends with</p>
       {picks(ends, onEnds)}
-      <button type="button" className="button mt-1.5 mr-1.5 !min-h-[24px]" onClick={() => onEnds(draft.view.last)}>
+      <button type="button" className="button mt-1.5 mr-1.5 slim" onClick={() => onEnds(draft.view.last)}>
         As the last step leaves it
       </button>
       {!whole(ends) && (
-        <button type="button" className="button quiet mt-1.5 !min-h-[24px]" onClick={() => onEnds({})}>
+        <button type="button" className="button quiet mt-1.5 slim" onClick={() => onEnds({})}>
           Everything on and tight
         </button>
       )}

@@ -1,8 +1,8 @@
 import { Popover } from "radix-ui";
 import { forwardRef, useCallback, useEffect, useImperativeHandle, useRef, useState } from "react";
 import { api, ask, type S } from "../../api/client";
-import { inSession, type Line, Lines } from "./lines";
 import { typedEarly } from "../../shell/early";
+import { inSession, type Line, Lines } from "./lines";
 import { Pasted } from "./Pasted";
 import { Pieces, sentence } from "./Pieces";
 import type { Draft } from "./useDraft";
@@ -245,7 +245,7 @@ export const QuickLine = forwardRef<
               <span className="w-[64px] flex-none text-fine">being read</span>
               <span className="min-w-0 flex-1 truncate font-mono text-small">{w.text}</span>
               {late && (
-                <button type="button" className="button quiet !min-h-[20px]" onClick={() => lines.drop(w.key)}>
+                <button type="button" className="button quiet slim" onClick={() => lines.drop(w.key)}>
                   Remove
                 </button>
               )}

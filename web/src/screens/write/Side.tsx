@@ -16,7 +16,7 @@ export function EngineNow({ draft, at, playing, onPlay }: { draft: Draft; at: nu
         <h2 className="!font-normal">
           {at < 0 ? "Before the first step" : `At step ${at + 1}`}, crank turning {draft.drawing.running}
         </h2>
-        <button type="button" className="button quiet ml-auto !min-h-[22px]" onClick={onPlay} aria-pressed={playing}>
+        <button type="button" className="button quiet ml-auto slim" onClick={onPlay} aria-pressed={playing}>
           {playing ? <Square size={11} aria-hidden /> : <Play size={11} aria-hidden />} {playing ? "Stop" : "Run"}
         </button>
       </div>
@@ -132,7 +132,7 @@ function Starts({ starts, from, onFrom }: { starts: number[]; from: number; onFr
         <button
           key={n}
           type="button"
-          className="button !min-h-[22px]"
+          className="button slim"
           aria-pressed={from === n}
           data-on={from === n}
           onClick={() => onFrom(n)}

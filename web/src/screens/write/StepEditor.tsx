@@ -4,7 +4,7 @@ import { api, ask, type S } from "../../api/client";
 import { verbs } from "../../api/queries";
 import { Conditions } from "./Conditions";
 import { Things } from "./Things";
-import { Typed, type Read } from "./Typed";
+import { type Read, Typed } from "./Typed";
 
 type Step = S["Step"];
 type Field = S["Field"];
@@ -191,13 +191,13 @@ export function StepEditor({
         {chips}
         <button
           type="button"
-          className="button quiet !min-h-[24px] !px-2"
+          className="button quiet slim !px-2"
           aria-expanded={conditions}
           onClick={() => setConditions(!conditions)}
         >
           Conditions
         </button>
-        <button type="button" className="button quiet !min-h-[24px] !px-2" aria-expanded={more} onClick={() => setMore(!more)}>
+        <button type="button" className="button quiet slim !px-2" aria-expanded={more} onClick={() => setMore(!more)}>
           {more ? "Less" : "Wording, note, picture, cautions"}
         </button>
       </div>
