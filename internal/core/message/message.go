@@ -6,6 +6,7 @@ package message
 
 import (
 	"fmt"
+	"inklatch/internal/core/unit"
 	"slices"
 	"strings"
 	"unicode"
@@ -32,6 +33,10 @@ const (
 	Step
 	// Count is a whole number.
 	Count
+	// Figure is a quantity with its unit.
+	Figure
+	// Phrase is a message within another, Says.
+	Phrase
 )
 
 // Arg is what stands in one place of a sentence, in the form of files its words.
@@ -40,13 +45,15 @@ type Arg struct {
 	// Ref tells a thing or a step from any other, whatever it is called now.
 	Ref  string
 	Text string
+	// Says is the message that stands here, for a phrase.
+	Says *Text
 }
 
 // Named is a thing of the sheet by its path and the name it is called by.
-func Named(path, name string) Arg { return Arg{Thing, path, name} }
+func Named(path, name string) Arg { return Arg{Kind: Thing, Ref: path, Text: name} }
 
 // StepAt is a step by its id, said in words such as “Step 4” or as its number.
-func StepAt(id, words string) Arg { return Arg{Step, id, words} }
+func StepAt(id, words string) Arg { return Arg{Kind: Step, Ref: id, Text: words} }
 
 // String is what is said.
 func (a Arg) String() string { return a.Text }
@@ -67,6 +74,10 @@ func F(id string, args ...any) Text {
 		switch v := a.(type) {
 		case Arg:
 			t.Args = append(t.Args, v)
+		case Text:
+			t.Args = append(t.Args, Arg{Kind: Phrase, Text: v.String(), Says: &v})
+		case unit.Quantity:
+			t.Args = append(t.Args, Arg{Kind: Figure, Text: v.String()})
 		case int, int64:
 			t.Args = append(t.Args, Arg{Kind: Count, Text: fmt.Sprint(v)})
 		default:
@@ -137,7 +148,11 @@ func (t Text) In(catalogue map[string]string) string {
 			out = append(out, '%')
 		default:
 			if arg < len(t.Args) {
-				out = append(out, t.Args[arg].Text...)
+				said := t.Args[arg].Text
+				if in := t.Args[arg].Says; in != nil && catalogue != nil {
+					said = in.In(catalogue)
+				}
+				out = append(out, said...)
 			}
 			arg++
 		}

@@ -91,6 +91,20 @@ func TestEveryMessage(t *testing.T) {
 				require.NoError(t, err)
 				assert.Equal(t, message.Places(id), len(call.Args)-1, "%s: %q", set.Position(call.Pos()), id)
 				ids = append(ids, id)
+				for _, arg := range call.Args[1:] {
+					ast.Inspect(arg, func(n ast.Node) bool {
+						if inner, ok := n.(*ast.CallExpr); ok {
+							fun, ok := inner.Fun.(*ast.SelectorExpr)
+							if pkg, named := packageOf(fun, ok); named && pkg == "message" {
+								return false // a message of its own
+							}
+						}
+						if lit, ok := n.(*ast.BasicLit); ok && lit.Kind == token.STRING {
+							assert.NotRegexp(t, "[a-z]{3}", lit.Value, "%s: words stand in a message of their own", set.Position(lit.Pos()))
+						}
+						return true
+					})
+				}
 				return true
 			})
 		}

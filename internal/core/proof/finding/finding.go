@@ -90,8 +90,16 @@ func ReadBy[P any](families []Family[P], id string) (Reads, bool) {
 
 // Mend is edits that would settle a finding; E is an edit of a page or of a sheet.
 type Mend[E any] struct {
+	// Label is what it does, in English.
 	Label string `json:"label"`
-	Edits []E    `json:"edits"`
+	// Says is the label as an id and what stands in it, for other languages.
+	Says  message.Text `json:"-"`
+	Edits []E          `json:"edits"`
+}
+
+// MendOf is edits with what they do.
+func MendOf[E any](says message.Text, edits []E) Mend[E] {
+	return Mend[E]{Label: says.String(), Says: says, Edits: edits}
 }
 
 // Message is what a finding says and why, as ids and what stands in them, for

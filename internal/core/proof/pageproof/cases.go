@@ -2,7 +2,6 @@ package pageproof
 
 import (
 	"encoding/json"
-	"fmt"
 	"slices"
 	"strings"
 
@@ -83,12 +82,12 @@ func caseByCase(c *proving) {
 		if everywhere {
 			cells = nil
 		}
-		which := strings.Join(names[:min(len(names), 3)], "; ")
+		which := message.As(strings.Join(names[:min(len(names), 3)], "; "))
 		if len(names) > 3 {
-			which += fmt.Sprintf(" and %d more", len(names)-3)
+			which = which.And(message.F(" and %d more", len(names)-3))
 		}
 		if everywhere {
-			which = "every year, build and option"
+			which = message.F("every year, build and option")
 		}
 		whom := message.F("For engines of %s: ", which)
 		if c.car != nil && had[k] > 0 {
@@ -145,7 +144,7 @@ func (c *proving) eachItsValue(f *Finding) []Mend {
 		return nil
 	}
 	s.Action = &n
-	return []Mend{c.put("Give every case its value", s)}
+	return []Mend{c.put(message.F("Give every case its value"), s)}
 }
 
 // forCar is the sheet as it holds for one engine.
@@ -168,16 +167,16 @@ func appliesOutside(c *proving) {
 	early := page.From > 0 && page.From < code.From
 	late := code.To > 0 && page.To > code.To
 	if page != (engine.Years{}) && (early || late) {
-		h := c.header("Make it the code’s years", setYears(code))
+		h := c.header(message.F("Make it the code’s years"), setYears(code))
 		c.find(message.F("The page is for years in which the code was not made"), message.F("%s was made %s.", c.Index.Sheet.Code, yearsText(code)), nil, h)
 	}
 }
 
-func yearsText(y engine.Years) string {
+func yearsText(y engine.Years) message.Text {
 	if y.To == 0 {
-		return fmt.Sprintf("from %d on", y.From)
+		return message.F("from %d on", y.From)
 	}
-	return fmt.Sprintf("%d to %d", y.From, y.To)
+	return message.F("%d to %d", y.From, y.To)
 }
 
 func otherEngine(c *proving) {

@@ -14,11 +14,11 @@ var cautionRules = finding.Family[*proving]{
 		Doc: "a step that can hurt somebody, without its caution"},
 }
 
-var hazardNames = map[engine.Hazard]string{
-	engine.HazardBattery: "battery and ignition", engine.HazardSupport: "an engine without its support", engine.HazardHot: "hot parts",
-	engine.HazardSpring: "stored spring force", engine.HazardTaper: "a sprocket leaving its taper", engine.HazardBreaker: "a slipping breaker bar",
-	engine.HazardHands: "hands in the drive", engine.HazardLeftHand: "a left-hand thread", engine.HazardLocksOut: "locks left in",
-	engine.HazardSealant: "sealant", engine.HazardFirstTime: "a running engine with covers off",
+var hazardNames = map[engine.Hazard]message.Text{
+	engine.HazardBattery: message.F("battery and ignition"), engine.HazardSupport: message.F("an engine without its support"), engine.HazardHot: message.F("hot parts"),
+	engine.HazardSpring: message.F("stored spring force"), engine.HazardTaper: message.F("a sprocket leaving its taper"), engine.HazardBreaker: message.F("a slipping breaker bar"),
+	engine.HazardHands: message.F("hands in the drive"), engine.HazardLeftHand: message.F("a left-hand thread"), engine.HazardLocksOut: message.F("locks left in"),
+	engine.HazardSealant: message.F("sealant"), engine.HazardFirstTime: message.F("a running engine with covers off"),
 }
 
 func cautionMissing(c *proving) {
@@ -30,7 +30,7 @@ func cautionMissing(c *proving) {
 			}
 			n := *s
 			n.Cautions = append(slices.Clone(s.Cautions), step.CautionFor(h))
-			c.find(message.F("%s needs a caution: %s", c.num(i), hazardNames[h]), message.F("It stands before the step it belongs to."), []int{i}, c.put("Add the caution", n))
+			c.find(message.F("%s needs a caution: %s", c.num(i), hazardNames[h]), message.F("It stands before the step it belongs to."), []int{i}, c.put(message.F("Add the caution"), n))
 		}
 	}
 }

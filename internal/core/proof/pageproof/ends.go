@@ -85,7 +85,7 @@ func endsOtherwise(c *proving) {
 	if len(more) == 0 {
 		return
 	}
-	h := c.header("Say how the last step leaves it", func(h *procedure.Header) { h.Ends = is })
+	h := c.header(message.F("Say how the last step leaves it"), func(h *procedure.Header) { h.Ends = is })
 	c.find(message.F("The page does not end as it says: %s; it is not so after the last step", strings.Join(more, ", ")), message.F("The page that goes on from it would begin with another engine."), c.LastStep(), h)
 }
 
@@ -100,7 +100,7 @@ func goesOnFromNothing(c *proving) {
 
 func startedAndHandedOn(c *proving) {
 	if end := c.Start(); end < len(c.Page.Steps) && !c.whole.Ends.Whole() {
-		c.find(message.F("%s starts the engine, and the page says that it is left open", c.num(end)), message.F("What is started is closed before."), []int{end}, c.header("It ends with everything on and tight", func(h *procedure.Header) { h.Ends = virtual.Standing{} }))
+		c.find(message.F("%s starts the engine, and the page says that it is left open", c.num(end)), message.F("What is started is closed before."), []int{end}, c.header(message.F("It ends with everything on and tight"), func(h *procedure.Header) { h.Ends = virtual.Standing{} }))
 	}
 }
 

@@ -91,7 +91,7 @@ func fluidAmount(c *proving) {
 		if !a.Amount.IsZero() {
 			what = message.F("%s fills in %s of %s; the sheet says %s", c.num(i), a.Amount, f.Name, f.Amount)
 		}
-		c.find(what, message.F("The sheet says %s.", f.Amount), []int{i}, c.change(i, "Make it "+f.Amount.String(), &n))
+		c.find(what, message.F("The sheet says %s.", f.Amount), []int{i}, c.change(i, message.F("Make it %s", f.Amount), &n))
 	}
 }
 

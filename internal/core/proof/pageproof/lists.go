@@ -58,7 +58,7 @@ func fitOrder(c *proving) {
 		if good := c.goodOrder(l, a.Order[0]); good != nil {
 			n := *a
 			n.Order = good
-			m = c.change(i, "Along the "+l.Name+", the tensioner last", &n)
+			m = c.change(i, message.F("Along the %s, the tensioner last", l.Name), &n)
 		}
 		switch what, why := c.orderTrouble(l, a); {
 		case what != "":
@@ -198,7 +198,7 @@ func noSuchSeal(c *proving) {
 		}
 		n := *a
 		n.NewSeal = false
-		c.find(message.F("%s asks for a new seal, and the sheet has none for it", c.num(i)), message.F("Either the seal is missing on the sheet, or another part is meant."), []int{i}, c.change(i, "Without it", &n))
+		c.find(message.F("%s asks for a new seal, and the sheet has none for it", c.num(i)), message.F("Either the seal is missing on the sheet, or another part is meant."), []int{i}, c.change(i, message.F("Without it"), &n))
 	}
 }
 

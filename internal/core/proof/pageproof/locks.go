@@ -173,7 +173,7 @@ func wouldNotGoIn(c *proving) {
 	each(c, func(i int, e virtual.WouldNotGoIn) {
 		l := c.Index.Lock(e.Lock)
 		name, shaft := c.lock(e.Lock), c.shaft(e.Shaft)
-		off := fmt.Sprintf("The %s stands %s° away from where it goes in.", shaft, tidy(math.Abs(float64(e.Degrees))))
+		off := message.F("The %s stands %s° away from where it goes in.", shaft, tidy(math.Abs(float64(e.Degrees))))
 		prove := c.LastTurn(i)
 		switch {
 		case l.Kind == engine.StopLock:
@@ -270,7 +270,7 @@ func nothingToMeet(c *proving) {
 		if t.Turns >= 1 && !c.trying {
 			first, then := *t, step.Turn{Way: t.Way, Onto: t.Onto, On: t.On}
 			first.Onto, first.Short = "", true
-			m = c.change(i, "Split it: stop short, fit, turn onto it", &first)
+			m = c.change(i, message.F("Split it: stop short, fit, turn onto it"), &first)
 			lock := c.after(i, &step.Lock{Lock: e.Lock})
 			onto := c.insert(lock.Edits[0].Step.ID, c.Page.Steps[i].Phase, &then)
 			onto.Edits[0].Step.ID += "b"

@@ -72,11 +72,11 @@ func (c *proving) shafts(ids []engine.ShaftID) string {
 }
 
 // unlockable says so where the code has no lock for any of the shafts.
-func (c *proving) unlockable(loose []engine.ShaftID) string {
+func (c *proving) unlockable(loose []engine.ShaftID) message.Text {
 	if c.Lockable(loose) {
-		return ""
+		return message.Text{}
 	}
-	return " The code has no lock for it: say how it is held, and accept this with that reason."
+	return message.F(" The code has no lock for it: say how it is held, and accept this with that reason.")
 }
 
 // fixing offers the lock that holds the loose shafts.

@@ -2,7 +2,9 @@ package pageproof
 
 import (
 	"fmt"
+	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/lang/en"
+	"inklatch/internal/core/proof/finding"
 	"strings"
 
 	"inklatch/internal/core/engine"
@@ -41,19 +43,19 @@ func (c *proving) insert(after step.ID, phase step.Phase, a step.Action) Mend {
 			s.Cautions = append(s.Cautions, step.CautionFor(h))
 		}
 	}
-	return Mend{Label: "Add “" + en.Typed(c.Index, a) + "” " + c.where(after), Edits: []procedure.Edit{{Op: procedure.Insert, After: after, Step: &s}}}
+	return finding.MendOf(c.adds(after, a), []procedure.Edit{{Op: procedure.Insert, After: after, Step: &s}})
 }
 
-// where says where a step goes that is inserted after another: "before step 12".
-func (c *proving) where(after step.ID) string {
+// adds says where a step goes that is inserted after another.
+func (c *proving) adds(after step.ID, a step.Action) message.Text {
 	next := 0
 	if after != "" {
 		next = c.Page.At(after) + 1
 	}
 	if next >= len(c.Page.Steps) {
-		return "at the end"
+		return message.F("Add “%s” at the end", en.Typed(c.Index, a))
 	}
-	return fmt.Sprintf("before step %d", c.place(next)+1)
+	return message.F("Add “%s” before step %s", en.Typed(c.Index, a), c.no(next))
 }
 
 // sequence inserts steps one after another before step i, as one mend.
@@ -62,20 +64,21 @@ func (c *proving) sequence(i int, as ...step.Action) Mend {
 		return Mend{}
 	}
 	var m Mend
+	says := message.Text{}
 	for k, a := range as {
 		one := c.before(i, a)
 		if k > 0 {
 			one.Edits[0].After = m.Edits[k-1].Step.ID
 			one.Edits[0].Step.ID = step.ID(fmt.Sprintf("%s.%d", m.Edits[0].Step.ID, k))
 		} else {
-			m.Label = one.Label
+			says = one.Says
 		}
 		m.Edits = append(m.Edits, one.Edits...)
 	}
 	if n := len(as) - 1; n > 0 {
-		m.Label += fmt.Sprintf(" and %d more", n)
+		says = says.And(message.F(" and %d more", n))
 	}
-	return m
+	return finding.MendOf(says, m.Edits)
 }
 
 // and joins mends into one, under the label of the first.
@@ -163,7 +166,7 @@ func (c *proving) freshID(after step.ID) step.ID {
 }
 
 // change replaces step i's action.
-func (c *proving) change(i int, label string, a step.Action) Mend {
+func (c *proving) change(i int, label message.Text, a step.Action) Mend {
 	if c.trying {
 		return Mend{}
 	}
@@ -172,12 +175,12 @@ func (c *proving) change(i int, label string, a step.Action) Mend {
 	return c.put(label, s)
 }
 
-func (c *proving) put(label string, s step.Step) Mend {
+func (c *proving) put(label message.Text, s step.Step) Mend {
 	if c.trying {
 		return Mend{}
 	}
 	s.Accept = nil
-	return Mend{Label: label, Edits: []procedure.Edit{{Op: procedure.Replace, Step: &s}}}
+	return finding.MendOf(label, []procedure.Edit{{Op: procedure.Replace, Step: &s}})
 }
 
 // moveBefore takes step from to just before step i.
@@ -189,23 +192,23 @@ func (c *proving) moveBefore(from, i int) Mend {
 	if i > 0 {
 		e.After = c.Page.Steps[i-1].ID
 	}
-	return Mend{Label: fmt.Sprintf("Move step %d up, before step %d", c.place(from)+1, c.place(i)+1), Edits: []procedure.Edit{e}}
+	return finding.MendOf(message.F("Move step %s up, before step %s", c.no(from), c.no(i)), []procedure.Edit{e})
 }
 
 func (c *proving) drop(i int) Mend {
 	if c.trying {
 		return Mend{}
 	}
-	return Mend{Label: fmt.Sprintf("Remove step %d", c.place(i)+1), Edits: []procedure.Edit{{Op: procedure.Remove, ID: c.Page.Steps[i].ID}}}
+	return finding.MendOf(message.F("Remove step %s", c.no(i)), []procedure.Edit{{Op: procedure.Remove, ID: c.Page.Steps[i].ID}})
 }
 
-func (c *proving) header(label string, f func(*procedure.Header)) Mend {
+func (c *proving) header(label message.Text, f func(*procedure.Header)) Mend {
 	if c.trying {
 		return Mend{}
 	}
 	h := c.Page.Header
 	f(&h)
-	return Mend{Label: label, Edits: []procedure.Edit{{Op: procedure.SetHeader, Header: &h}}}
+	return finding.MendOf(label, []procedure.Edit{{Op: procedure.SetHeader, Header: &h}})
 }
 
 func list[T ~string](names []T) string {

@@ -79,7 +79,7 @@ func boltOrder(c *proving) {
 
 func beyondLimit(c *proving) {
 	each(c, func(i int, e virtual.BeyondLimit) {
-		c.find(message.F("%s clamps the %s where the %s may stand %s° off", c.num(i), c.Index.NameOf("wheels", string(e.Wheel)), c.shaft(e.Shaft), tidy(float64(e.Degrees))), message.F("The code passes %s°; what holds the shaft has more play than that.", tidy(c.Index.Sheet.Limits.CamError)), []int{i})
+		c.find(message.F("%s clamps the %s where the %s may stand %s° off", c.num(i), c.wheel(e.Wheel), c.shaft(e.Shaft), tidy(float64(e.Degrees))), message.F("The code passes %s°; what holds the shaft has more play than that.", tidy(c.Index.Sheet.Limits.CamError)), []int{i})
 	})
 }
 
@@ -100,7 +100,7 @@ func readingsWithin(c *proving) {
 			if !a.Within.IsZero() {
 				what = message.F("%s lets the readings lie %s apart; the sheet says %s", c.num(i), a.Within, f.Within)
 			}
-			c.find(what, message.F("The sheet says %s.", f.Within), []int{i}, c.change(i, "Within "+f.Within.String(), &n))
+			c.find(what, message.F("The sheet says %s.", f.Within), []int{i}, c.change(i, message.F("Within %s", f.Within), &n))
 			break
 		}
 	}

@@ -115,7 +115,7 @@ func settling(c *proving) {
 				if w, ok := c.Page.Steps[i].Action.(*step.Wait); ok && !w.For.IsZero() {
 					n := *w
 					n.For = ten.Wait
-					mends = append(mends, c.change(i, "Make it "+ten.Wait.String(), &n))
+					mends = append(mends, c.change(i, message.F("Make it %s", ten.Wait), &n))
 				}
 			}
 			mends = append(mends, c.after(last, &step.Wait{For: ten.Wait}))
@@ -276,7 +276,7 @@ func cautionWithoutWords(c *proving) {
 			} else {
 				n.Cautions = slices.Delete(n.Cautions, k, k+1)
 			}
-			c.find(message.F("%s has a caution without words", c.num(i)), message.F("It warns of nothing."), []int{i}, c.put("Use the house’s words", n))
+			c.find(message.F("%s has a caution without words", c.num(i)), message.F("It warns of nothing."), []int{i}, c.put(message.F("Use the house’s words"), n))
 			break
 		}
 	}

@@ -258,6 +258,10 @@ func (c *proving) tensioner(id engine.TensionerID) message.Arg {
 	return named("tensioners", string(id), c.Index.NameOf("tensioners", string(id)))
 }
 
+func (c *proving) wheel(id engine.WheelID) message.Arg {
+	return named("wheels", string(id), c.Index.Name(engine.Ref{Kind: engine.KindWheel, ID: string(id)}))
+}
+
 func (c *proving) fluid(id engine.FluidID) message.Arg {
 	return named("fluids", string(id), c.Index.NameOf("fluids", string(id)))
 }

@@ -52,7 +52,7 @@ func paintTellsNothing(c *proving) {
 		if a != nil && len(a.Wheels) > 1 {
 			n := *a
 			n.Wheels = slices.DeleteFunc(slices.Clone(a.Wheels), func(id engine.WheelID) bool { return id == e.Wheel })
-			m = c.change(i, "Leave the "+w.Name+" out", &n)
+			m = c.change(i, message.F("Leave the %s out", w.Name), &n)
 		}
 		l := c.Index.Loop(e.Loop)
 		switch {

@@ -66,7 +66,7 @@ func oldSeal(c *proving) {
 		}
 		n := *r
 		n.NewSeal = true
-		c.find(message.F("%s refits the %s on its old seal", c.num(i), c.part(e.Part)), message.F("The seal is always new on this engine."), []int{i}, c.change(i, "With a new seal", &n))
+		c.find(message.F("%s refits the %s on its old seal", c.num(i), c.part(e.Part)), message.F("The seal is always new on this engine."), []int{i}, c.change(i, message.F("With a new seal"), &n))
 	})
 }
 
@@ -82,11 +82,11 @@ func oldPart(c *proving) {
 		case *step.Refit:
 			n := *a
 			n.New = true
-			m = c.change(i, "Fit a new one", &n)
+			m = c.change(i, message.F("Fit a new one"), &n)
 		case *step.Fit:
 			n := *a
 			n.New = true
-			m = c.change(i, "Fit a new one", &n)
+			m = c.change(i, message.F("Fit a new one"), &n)
 		}
 		c.find(message.F("%s refits the old %s", c.num(i), c.part(e.Part)), message.F("The sheet says always new."), []int{i}, m)
 	})

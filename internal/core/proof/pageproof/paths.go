@@ -168,7 +168,7 @@ func ifNotOfNothing(c *proving) {
 			continue
 		}
 		s.IfNot = false
-		m := c.put("Always do it", s)
+		m := c.put(message.F("Always do it"), s)
 		switch {
 		case i == 0:
 			c.find(message.F("%s is for when the step above it fails, and there is none", c.num(i)), message.F("Nobody will ever do it."), []int{i}, m)
@@ -190,7 +190,7 @@ func ifNotGivenUp(c *proving) {
 		for n := 1; n <= 3; n++ {
 			again := s
 			again.Again = &step.Again{Times: n}
-			mends = append(mends, c.put("Try it again, "+en.Often(n), again))
+			mends = append(mends, c.put(message.F("Try it again, %s", en.Often(n)), again))
 		}
 		c.find(message.F("When step %d fails, it is never tried again", c.no(k)), message.F("The page goes on with what it was to find out still open."), []int{k}, mends...)
 	}
@@ -225,13 +225,13 @@ func againAstray(c *proving) {
 		switch {
 		case len(c.Page.Branch(i)) == 0:
 			here.Again = nil
-			c.find(message.F("%s is to be tried again when it fails, and nothing is done before", c.num(i)), message.F("Say what is done when it fails, or remove the condition."), []int{i}, c.put("Leave it out", here))
+			c.find(message.F("%s is to be tried again when it fails, and nothing is done before", c.num(i)), message.F("Say what is done when it fails, or remove the condition."), []int{i}, c.put(message.F("Leave it out"), here))
 		case s.Again.From != "" && from < 0:
-			c.find(message.F("%s leads back to a step that is not there", c.num(i)), message.F("Nobody can go on from it."), []int{i}, c.put("Back to the step itself", here))
+			c.find(message.F("%s leads back to a step that is not there", c.num(i)), message.F("Nobody can go on from it."), []int{i}, c.put(message.F("Back to the step itself"), here))
 		case from > i:
-			c.find(message.F("%s leads on to step %d, past what failed", c.num(i), c.no(from)), message.F("What failed would never be tried again."), []int{i, from}, c.put("Back to the step itself", here))
+			c.find(message.F("%s leads on to step %d, past what failed", c.num(i), c.no(from)), message.F("What failed would never be tried again."), []int{i, from}, c.put(message.F("Back to the step itself"), here))
 		case from >= 0 && c.Page.Steps[from].IfNot:
-			c.find(message.F("%s leads back to step %d, which is for when another fails", c.num(i), c.no(from)), message.F("It is gone on from a step that is always done."), []int{i, from}, c.put("Back to the step itself", here))
+			c.find(message.F("%s leads back to step %d, which is for when another fails", c.num(i), c.no(from)), message.F("It is gone on from a step that is always done."), []int{i, from}, c.put(message.F("Back to the step itself"), here))
 		case s.Again.Times < 0 || s.Again.Times > step.MostTimes:
 			c.find(message.F("%s is to be tried %d times more", c.num(i), s.Again.Times), message.F("At most %d; who gets no further stops and asks.", step.MostTimes), []int{i})
 		}
@@ -264,7 +264,7 @@ func (c *proving) byNobody(i int, cells []engine.Car) {
 			}
 		}
 		if n != 1 {
-			c.find(message.F("%s has %s for engines of %s", c.num(i), map[bool]string{true: "no value", false: "two values"}[n == 0], car), message.F("Every engine the page is for has one value."), []int{i})
+			c.find(message.F("%s has %s for engines of %s", c.num(i), map[bool]message.Text{true: message.F("no value"), false: message.F("two values")}[n == 0], car), message.F("Every engine the page is for has one value."), []int{i})
 			return
 		}
 	}
@@ -293,9 +293,9 @@ func forNoEngine(c *proving) {
 		all.When = engine.When{}
 		switch {
 		case hits == 0:
-			c.find(message.F("%s is for %s, and the page is for none of those", c.num(i), s.When), message.F("Nobody will ever do it."), []int{i}, c.put("For every engine", all))
+			c.find(message.F("%s is for %s, and the page is for none of those", c.num(i), s.When), message.F("Nobody will ever do it."), []int{i}, c.put(message.F("For every engine"), all))
 		case hits == len(cells) && len(cells) > 0:
-			c.findAs(finding.Look, message.F("%s is for %s, which every engine of the page is", c.num(i), s.When), message.F("It needs no saying."), []int{i}, c.put("For every engine", all))
+			c.findAs(finding.Look, message.F("%s is for %s, which every engine of the page is", c.num(i), s.When), message.F("It needs no saying."), []int{i}, c.put(message.F("For every engine"), all))
 		}
 	}
 }

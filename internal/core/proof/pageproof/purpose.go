@@ -49,7 +49,7 @@ func taskNotDone(c *proving) {
 	}
 	for _, id := range t.Homes {
 		if c.Index.WheelAt(id) >= 0 && !slices.ContainsFunc(c.Page.Steps, func(s step.Step) bool { a, ok := s.Action.(*step.Set); return ok && a.Phaser == id }) {
-			c.find(message.F("The page is to bring the %s to its home stop, and does not", c.Index.NameOf("wheels", string(id))), message.F("Its purpose says so."), nil)
+			c.find(message.F("The page is to bring the %s to its home stop, and does not", c.wheel(id)), message.F("Its purpose says so."), nil)
 		}
 	}
 }
@@ -60,7 +60,7 @@ func (c *proving) refitNew(id engine.PartID) Mend {
 		if a, ok := c.Page.Steps[i].Action.(*step.Refit); ok && slices.Equal(a.Parts, []engine.PartID{id}) && !a.New {
 			n := *a
 			n.New = true
-			return c.change(i, "Refit a new one", &n)
+			return c.change(i, message.F("Refit a new one"), &n)
 		}
 	}
 	return Mend{}
@@ -80,7 +80,7 @@ func checkUndoes(c *proving) {
 		}
 		for w := range is.Free {
 			if !was.Free[w] && is.Free[w] {
-				c.find(message.F("%s lets the %s go on its shaft, and the page is to check only", c.num(i), c.Index.NameOf("wheels", string(c.Index.Sheet.Wheels[w].ID))), message.F("A page that undoes the timing is no check of it."), []int{i}, c.drop(i))
+				c.find(message.F("%s lets the %s go on its shaft, and the page is to check only", c.num(i), c.wheel(c.Index.Sheet.Wheels[w].ID)), message.F("A page that undoes the timing is no check of it."), []int{i}, c.drop(i))
 				return
 			}
 		}
@@ -200,7 +200,7 @@ func (c *proving) renewLoop(l int) Mend {
 		if f, ok := c.Page.Steps[i].Action.(*step.Fit); ok && c.Index.LoopAt(f.Loop) == l {
 			n := *f
 			n.New = true
-			return c.change(i, "Fit a new one", &n)
+			return c.change(i, message.F("Fit a new one"), &n)
 		}
 	}
 	return Mend{}

@@ -36,7 +36,7 @@ func companion(c *proving) {
 				if a, ok := c.Page.Steps[i].Action.(*step.Refit); ok && slices.Equal(a.Parts, []engine.PartID{id}) && !a.New {
 					n := *a
 					n.New = true
-					m = c.change(i, "Fit the new "+c.part(id).String(), &n)
+					m = c.change(i, message.F("Fit the new %s", c.part(id)), &n)
 				}
 			}
 			c.find(message.F("%s renews the %s and not the %s", c.num(at), p.Name, c.part(id)), message.F("The sheet renews them together: they have run together."), []int{at}, m)
@@ -82,7 +82,7 @@ func notInspected(c *proving) {
 		if w := missingWord(p.If, a.For); w != "" {
 			n := *a
 			n.For = p.If
-			c.find(message.F("%s does not look for %s at the %s", c.num(i), w, p.Name), message.F("The sheet says: %s.", p.If), []int{i}, c.change(i, "Look for "+p.If, &n))
+			c.find(message.F("%s does not look for %s at the %s", c.num(i), w, p.Name), message.F("The sheet says: %s.", p.If), []int{i}, c.change(i, message.F("Look for %s", p.If), &n))
 		}
 	})
 }

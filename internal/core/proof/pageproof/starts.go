@@ -156,14 +156,14 @@ func startPosition(c *proving) {
 	}
 	slices.SortStableFunc(failures, func(a, b failure) int { return a.step - b.step })
 	f := failures[0]
-	what := fmt.Sprintf("the %s stands away", c.looked(virtual.MarkAway{Mark: f.mark, Wheel: f.wheel}))
+	what := message.F("the %s stands away", c.looked(virtual.MarkAway{Mark: f.mark, Wheel: f.wheel}))
 	if f.lock != "" {
-		what = fmt.Sprintf("the %s will not go in", c.lock(f.lock))
+		what = message.F("the %s will not go in", c.lock(f.lock))
 	}
 	mends := c.fromEverywhere(f)
 	why := message.F("Found %s elsewhere in its cycle, the engine has its %s %s° away there.", turns(float64(f.from[0])), c.shaft(f.shaft), tidy(math.Abs(f.degrees)))
 	if more := len(failures) - 1; more > 0 {
-		why = why.And(message.F(" %d more %s after it.", more, map[bool]string{true: "thing follows", false: "things follow"}[more == 1]))
+		why = why.And(message.F(" %d more %s after it.", more, map[bool]message.Text{true: message.F("thing follows"), false: message.F("things follow")}[more == 1]))
 	}
 	c.startsFrom = nil
 	for s := int64(0); s < n; s++ {
@@ -171,7 +171,7 @@ func startPosition(c *proving) {
 			c.startsFrom = append(c.startsFrom, s)
 		}
 	}
-	c.findAt(message.F("Step %d works from %d of %d %s: %s", c.noWhole(f.step), n-int64(len(bad)), n, map[bool]string{true: "strokes", false: "positions"}[n == 2], what), why, []step.ID{c.whole.Steps[f.step].ID}, mends...)
+	c.findAt(message.F("Step %d works from %d of %d %s: %s", c.noWhole(f.step), n-int64(len(bad)), n, map[bool]message.Text{true: message.F("strokes"), false: message.F("positions")}[n == 2], what), why, []step.ID{c.whole.Steps[f.step].ID}, mends...)
 }
 
 // fromEverywhere offers to turn, before what fails, until marks stand that tell
@@ -201,10 +201,10 @@ func (c *proving) fromEverywhere(f failure) []Mend {
 			switch {
 			case a.To == "" && a.Onto == "":
 				n.To, n.Turns, n.Degrees = m.ID, 0, unit.Quantity{}
-				out = append(out, c.change(i, "Turn to the "+m.Name, &n))
+				out = append(out, c.change(i, message.F("Turn to the %s", m.Name), &n))
 			case a.To != "" && a.To != m.ID && !slices.Contains(a.Also, m.ID):
 				n.Also = append(slices.Clone(a.Also), m.ID)
-				out = append(out, c.change(i, fmt.Sprintf("Turn until the %s stands too", m.Name), &n))
+				out = append(out, c.change(i, message.F("Turn until the %s stands too", m.Name), &n))
 			default:
 				continue
 			}
@@ -239,8 +239,8 @@ func (c *proving) ifNot(i int) []Mend {
 		for _, h := range on.Hazards(c.Index) {
 			on.Cautions = append(on.Cautions, step.CautionFor(h))
 		}
-		out = append(out, Mend{Label: "If not, " + turns(float64(more)) + " more and again", Edits: []procedure.Edit{
-			{Op: procedure.Replace, Step: &again}, {Op: procedure.Insert, After: s.ID, Step: &on}}})
+		out = append(out, finding.MendOf(message.F("If not, %s more and again", turns(float64(more))), []procedure.Edit{
+			{Op: procedure.Replace, Step: &again}, {Op: procedure.Insert, After: s.ID, Step: &on}}))
 	}
 	return out
 }

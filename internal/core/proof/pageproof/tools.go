@@ -30,7 +30,7 @@ func toolNotListed(c *proving) {
 				continue
 			}
 			c.find(message.F("%s uses %s, which is not on the tool list", c.num(i), t.Number), message.F("The %s would be missed half way through.", t.Name), []int{i},
-				c.header("Put "+t.Number+" on the list", func(h *procedure.Header) { h.Prelims.Tools = append(slices.Clone(h.Prelims.Tools), id) }))
+				c.header(message.F("Put %s on the list", t.Number), func(h *procedure.Header) { h.Prelims.Tools = append(slices.Clone(h.Prelims.Tools), id) }))
 		}
 	}
 }
@@ -51,7 +51,7 @@ func toolNotUsed(c *proving) {
 			name = t.Number
 		}
 		c.find(message.F("%s is on the tool list and no step uses it", name), message.F("Either a step has lost it or the list is too long."), nil,
-			c.header("Take "+name+" off the list", func(h *procedure.Header) {
+			c.header(message.F("Take %s off the list", name), func(h *procedure.Header) {
 				h.Prelims.Tools = slices.DeleteFunc(slices.Clone(h.Prelims.Tools), func(t engine.ToolID) bool { return t == id })
 			}))
 	}

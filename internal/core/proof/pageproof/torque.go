@@ -48,9 +48,9 @@ func article(noun string) string {
 
 func sprocketUnheld(c *proving) {
 	each(c, func(i int, e virtual.Unheld) {
-		verb := "slackens"
+		verb := message.F("slackens")
 		if c.Page.Steps[i].Action.Verb() == "tighten" {
-			verb = "tightens"
+			verb = message.F("tightens")
 		}
 		c.find(message.F("%s %s the %s with nothing holding the %s", c.num(i), verb, c.fastener(e.Fastener), c.shaft(e.Shaft)), message.F("The shaft turns with the bolt, or the %s takes the torque.", strings.TrimSuffix(c.Index.Drives(), "s")), []int{i}, c.holding(i, e.Fastener)...)
 	})
@@ -62,7 +62,7 @@ func (c *proving) holding(i int, id engine.FastenerID) []Mend {
 	if f == nil || f.HoldWith == "" {
 		return nil
 	}
-	label := "Hold with " + c.lock(f.HoldWith).String()
+	label := message.F("Hold with %s", c.lock(f.HoldWith))
 	switch a := c.Page.Steps[i].Action.(type) {
 	case *step.Slacken:
 		n := *a
@@ -118,19 +118,19 @@ func notFinal(c *proving) {
 				at = max(at, c.TouchedLast(n)) // clamped once it is set
 			}
 		}
-		since := fmt.Sprintf("Loosened at step %d", c.place(loosened)+1)
+		since := message.F("Loosened at step %s", c.no(loosened))
 		if loosened < 0 {
-			since = "It is slack when the page begins"
+			since = message.F("It is slack when the page begins")
 		}
 		c.find(message.F("The %s %s never taken to the final torque", c.fastener(f.ID), plural(f)), message.F("%s; the last step leaves it %s.", since, st.Stage), []int{at}, c.after(at, c.tightening(f.ID)))
 	}
 }
 
-func plural(f *engine.Fastener) string {
+func plural(f *engine.Fastener) message.Text {
 	if f.Plural() {
-		return "are"
+		return message.F("are")
 	}
-	return "is"
+	return message.F("is")
 }
 
 func noValue(c *proving) {
@@ -145,14 +145,14 @@ func noValue(c *proving) {
 		if f := c.Index.Fastener(t.Fasteners[0]); f != nil && len(f.Spec) > 0 {
 			n := *t
 			n.Stages = f.Spec
-			mends = append(mends, c.change(i, "Use the sheet’s "+engine.StagesText(f.Spec), &n))
+			mends = append(mends, c.change(i, message.F("Use the sheet’s %s", engine.StagesText(f.Spec)), &n))
 		}
 		c.find(message.F("%s tightens the %s without a value", c.num(i), c.fastener(t.Fasteners[0])), message.F("A technician would have to know it by heart."), []int{i}, mends...)
 	})
 }
 
 // restage replaces one stage of a tightening step.
-func (c *proving) restage(i int, t *step.Tighten, k int, label string, s engine.Stage) Mend {
+func (c *proving) restage(i int, t *step.Tighten, k int, label message.Text, s engine.Stage) Mend {
 	n := *t
 	n.Stages = slices.Clone(t.Stages)
 	n.Stages[k] = s
@@ -169,11 +169,11 @@ func unitsDisagree(c *proving) {
 			one, two := q.First(), q.Second()
 			why := "The two do not measure the same thing."
 			var mends []Mend
-			mends = append(mends, c.restage(i, t, k, "Keep "+one.String(), engine.Stage{Torque: one}))
+			mends = append(mends, c.restage(i, t, k, message.F("Keep %s", one), engine.Stage{Torque: one}))
 			if a, err := one.In(two.Unit); err == nil {
 				back, _ := two.In(one.Unit)
 				why = fmt.Sprintf("%s is %s; %s is %s.", one, a, two, back)
-				mends = append(mends, c.restage(i, t, k, "Keep "+two.String(), engine.Stage{Torque: two}))
+				mends = append(mends, c.restage(i, t, k, message.F("Keep %s", two), engine.Stage{Torque: two}))
 			}
 			c.find(message.F("%s says %s and %s", c.num(i), one, two), message.As(why), []int{i}, mends...)
 		}
@@ -195,7 +195,7 @@ func wrongQuantity(c *proving) {
 				} else {
 					n.Angle = fixed
 				}
-				c.find(message.F("%s gives %s with a tolerance in %s", c.num(i), article(q.Kind().String()), q.TolUnit), message.F("“%s” cannot be measured.", q), []int{i}, c.restage(i, t, k, "Make it "+fixed.String(), n))
+				c.find(message.F("%s gives %s with a tolerance in %s", c.num(i), article(q.Kind().String()), q.TolUnit), message.F("“%s” cannot be measured.", q), []int{i}, c.restage(i, t, k, message.F("Make it %s", fixed), n))
 			}
 			if (!s.Torque.IsZero() && s.Torque.Kind() != unit.KindTorque) || (!s.Angle.IsZero() && s.Angle.Kind() != unit.KindAngle) {
 				c.find(message.F("%s gives a value of the wrong kind", c.num(i)), message.F("“%s” is no torque and angle.", engine.StagesText(t.Stages)), []int{i})
@@ -220,7 +220,7 @@ func differsFromSheet(c *proving) {
 			if beyond(t.Stages, f.Spec) {
 				sev = finding.Blocks
 			}
-			c.findAs(sev, message.F("%s says %s for the %s; the sheet says %s", c.num(i), engine.StagesText(t.Stages), c.fastener(id), engine.StagesText(f.Spec)), message.F("One of the two is wrong. The sheet carries the evidence."), []int{i}, c.change(i, "Use "+engine.StagesText(f.Spec), &n))
+			c.findAs(sev, message.F("%s says %s for the %s; the sheet says %s", c.num(i), engine.StagesText(t.Stages), c.fastener(id), engine.StagesText(f.Spec)), message.F("One of the two is wrong. The sheet carries the evidence."), []int{i}, c.change(i, message.F("Use %s", engine.StagesText(f.Spec)), &n))
 			return
 		}
 	})

@@ -63,20 +63,20 @@ func provingTurns(c *proving) {
 }
 
 // fitted says what is fitted at a step: "timing chain is fitted".
-func (c *proving) fitted(at int) string {
+func (c *proving) fitted(at int) message.Text {
 	if a, ok := c.Page.Steps[at].Action.(*step.Fit); ok {
 		if l := c.Index.Loop(a.Loop); l != nil {
-			return l.Name + " is fitted"
+			return message.F("%s is fitted", l.Name)
 		}
 	}
-	return c.Index.Drives() + " is fitted"
+	return message.F("%s is fitted", c.Index.Drives())
 }
 
-func turns(n float64) string {
+func turns(n float64) message.Text {
 	if n == 1 {
-		return "1 turn"
+		return message.F("1 turn")
 	}
-	return unit.Number(unit.Round(n)) + " turns"
+	return message.F("%s turns", unit.Number(unit.Round(n)))
 }
 
 // homeCount is the least count of turns, at least the house's, at which all
@@ -124,9 +124,9 @@ func (c *proving) betterCount(i int) Mend {
 	case *step.Turn:
 		t := *a
 		t.Turns = n
-		return c.change(i, "Make it "+turns(n), &t)
+		return c.change(i, message.F("Make it %s", turns(n)), &t)
 	case *step.Settle:
-		return c.change(i, "Make it "+turns(n), &step.Settle{Turns: n})
+		return c.change(i, message.F("Make it %s", turns(n)), &step.Settle{Turns: n})
 	}
 	return Mend{}
 }
@@ -200,7 +200,7 @@ func backwards(c *proving) {
 		if t, ok := c.Page.Steps[i].Action.(*step.Turn); ok && t.Crank() && t.Way != "" && t.Way != c.Index.Sheet.Running {
 			n := *t
 			n.Way = c.Index.Sheet.Running
-			m = c.change(i, "Turn it "+string(n.Way), &n)
+			m = c.change(i, message.F("Turn it %s", string(n.Way)), &n)
 		}
 		c.find(message.F("%s turns the crank %s° backwards", c.num(i), tidy(float64(e.Degrees))), message.F("At most %s° are allowed: slack moves to the wrong run and a tooth can jump.", tidy(limit)), []int{i}, m)
 	})
@@ -217,7 +217,7 @@ func loopMarks(c *proving) {
 					n.Marks = append(n.Marks, mk.ID)
 				}
 			}
-			m = c.change(i, "Check the timing marks instead", &n)
+			m = c.change(i, message.F("Check the timing marks instead"), &n)
 		}
 		every := c.Index.MarkHomeEvery(c.Index.Mark(e.Mark))
 		if e.AsFound {

@@ -115,7 +115,7 @@ func tensionValue(c *proving) {
 			if t.Frequency != nil && !t.Frequency.First.IsZero() && !a.At.IsZero() && a.At.Kind() == unit.KindFrequency {
 				if first := t.Frequency.First; !alike(a.At, first) {
 					n.At = first
-					c.find(message.F("%s sets the %s to %s first; the sheet says %s", c.num(i), t.Name, a.At, first), message.F("One of the two is wrong."), []int{i}, c.change(i, "Make it "+first.String(), &n))
+					c.find(message.F("%s sets the %s to %s first; the sheet says %s", c.num(i), t.Name, a.At, first), message.F("One of the two is wrong."), []int{i}, c.change(i, message.F("Make it %s", first), &n))
 				}
 				return
 			}
@@ -125,7 +125,7 @@ func tensionValue(c *proving) {
 				}
 				if now, err := a.At.In(v.Unit); err == nil && (now.Value > 2*v.Value || now.Value < v.Value/2) {
 					n.At = v
-					c.find(message.F("%s sets the %s to %s first; the sheet says %s", c.num(i), t.Name, a.At, v), message.F("A first setting may be off the last, not by so much."), []int{i}, c.change(i, "Make it "+v.String(), &n))
+					c.find(message.F("%s sets the %s to %s first; the sheet says %s", c.num(i), t.Name, a.At, v), message.F("A first setting may be off the last, not by so much."), []int{i}, c.change(i, message.F("Make it %s", v), &n))
 				}
 			}
 			return
@@ -134,21 +134,21 @@ func tensionValue(c *proving) {
 		case !a.At.IsZero() && kind == unit.KindTemperature && len(t.Pointer) > 0:
 			place := placeAt(t, a.At)
 			if place == "" {
-				c.find(message.F("%s sets the %s at %s, for which the sheet has no place", c.num(i), t.Name, a.At), message.F("The sheet’s places begin at %s.", t.Pointer[0].From.String()), []int{i})
+				c.find(message.F("%s sets the %s at %s, for which the sheet has no place", c.num(i), t.Name, a.At), message.F("The sheet’s places begin at %s.", t.Pointer[0].From), []int{i})
 			} else if a.To != "" && !says(a.To, place, t.Pointer) {
 				n.To = place
-				c.find(message.F("%s sets the %s to “%s” at %s", c.num(i), t.Name, a.To, a.At), message.F("At that temperature the sheet says: %s.", place), []int{i}, c.change(i, "Set it to “"+place+"”", &n))
+				c.find(message.F("%s sets the %s to “%s” at %s", c.num(i), t.Name, a.To, a.At), message.F("At that temperature the sheet says: %s.", place), []int{i}, c.change(i, message.F("Set it to “%s”", place), &n))
 			}
 		case len(t.Pointer) > 0 && a.To != "" && !knows(a.To, t.Pointer):
 			n.To = pointer(t)
-			c.find(message.F("%s sets the %s to “%s”, which is no place of its pointer", c.num(i), t.Name, a.To), message.F("The sheet says: %s.", pointer(t)), []int{i}, c.change(i, "Set it to “"+pointer(t)+"”", &n))
+			c.find(message.F("%s sets the %s to “%s”, which is no place of its pointer", c.num(i), t.Name, a.To), message.F("The sheet says: %s.", pointer(t)), []int{i}, c.change(i, message.F("Set it to “%s”", pointer(t)), &n))
 		}
 		for _, v := range c.ValuesOf(t) {
 			if a.At.IsZero() || a.At.Kind() != v.Kind() || alike(a.At, v) {
 				continue
 			}
 			n.At = v
-			c.find(message.F("%s sets the %s to %s; the sheet says %s", c.num(i), t.Name, a.At, v), message.F("One of the two is wrong."), []int{i}, c.change(i, "Make it "+v.String(), &n))
+			c.find(message.F("%s sets the %s to %s; the sheet says %s", c.num(i), t.Name, a.At, v), message.F("One of the two is wrong."), []int{i}, c.change(i, message.F("Make it %s", v), &n))
 		}
 	})
 }
@@ -200,7 +200,7 @@ func tensionWay(c *proving) {
 		}
 		n := *a
 		n.Way = t.Turn
-		c.find(message.F("%s turns the %s %s; the sheet says %s", c.num(i), t.Name, a.Way, t.Turn), message.F("Turned the other way, it slackens the belt or chain, or holds it the wrong way round."), []int{i}, c.change(i, "Turn it "+string(t.Turn), &n))
+		c.find(message.F("%s turns the %s %s; the sheet says %s", c.num(i), t.Name, a.Way, t.Turn), message.F("Turned the other way, it slackens the belt or chain, or holds it the wrong way round."), []int{i}, c.change(i, message.F("Turn it %s", string(t.Turn)), &n))
 	})
 }
 
@@ -210,7 +210,7 @@ func tensionVague(c *proving) {
 			if t.Frequency != nil && !t.Frequency.First.IsZero() && a.At.Kind() != unit.KindFrequency {
 				n := *a
 				n.At = t.Frequency.First
-				c.find(message.F("%s does not say to which first tone the %s is set", c.num(i), t.Name), message.F("The sheet says %s.", n.At), []int{i}, c.change(i, "Set it to "+n.At.String(), &n))
+				c.find(message.F("%s does not say to which first tone the %s is set", c.num(i), t.Name), message.F("The sheet says %s.", n.At), []int{i}, c.change(i, message.F("Set it to %s", n.At), &n))
 			}
 			return
 		}
@@ -218,16 +218,16 @@ func tensionVague(c *proving) {
 		switch {
 		case len(t.Pointer) > 0 && a.To == "":
 			n.To = pointer(t)
-			c.find(message.F("%s does not say where the %s is set to", c.num(i), t.Name), message.F("The sheet says: %s.", pointer(t)), []int{i}, c.change(i, "Set it to “"+pointer(t)+"”", &n))
+			c.find(message.F("%s does not say where the %s is set to", c.num(i), t.Name), message.F("The sheet says: %s.", pointer(t)), []int{i}, c.change(i, message.F("Set it to “%s”", pointer(t)), &n))
 		case len(t.Pointer) > 1 && a.At.Kind() != unit.KindTemperature:
 			n.At = unit.Of(20, unit.Celsius)
-			c.find(message.F("%s does not say at which temperature the %s stands so", c.num(i), t.Name), message.F("The sheet’s places depend on it."), []int{i}, c.change(i, "At 20 °C", &n))
+			c.find(message.F("%s does not say at which temperature the %s stands so", c.num(i), t.Name), message.F("The sheet’s places depend on it."), []int{i}, c.change(i, message.F("At 20 °C"), &n))
 		case t.Turn != "" && a.Way == "":
 			n.Way = t.Turn
-			c.find(message.F("%s does not say which way the %s is turned", c.num(i), t.Name), message.F("The sheet says %s.", t.Turn), []int{i}, c.change(i, "Turn it "+string(t.Turn), &n))
+			c.find(message.F("%s does not say which way the %s is turned", c.num(i), t.Name), message.F("The sheet says %s.", t.Turn), []int{i}, c.change(i, message.F("Turn it %s", string(t.Turn)), &n))
 		case t.Frequency != nil && a.At.Kind() != unit.KindFrequency:
 			n.At = t.Frequency.Note
-			c.find(message.F("%s does not say to which tone the %s is set", c.num(i), t.Name), message.F("The sheet says %s.", t.Frequency.Note), []int{i}, c.change(i, "Set it to "+t.Frequency.Note.String(), &n))
+			c.find(message.F("%s does not say to which tone the %s is set", c.num(i), t.Name), message.F("The sheet says %s.", t.Frequency.Note), []int{i}, c.change(i, message.F("Set it to %s", t.Frequency.Note), &n))
 		}
 	})
 }
@@ -249,7 +249,7 @@ func phaserStop(c *proving) {
 		if a.To != "" {
 			what = message.F("%s brings the %s phaser to %s", c.num(i), w.Name, a.To)
 		}
-		c.find(what, message.F("Its spring rests it at the %s stop.", w.Home), []int{i}, c.change(i, "To its "+string(w.Home)+" stop", &n))
+		c.find(what, message.F("Its spring rests it at the %s stop.", w.Home), []int{i}, c.change(i, message.F("To its %s stop", string(w.Home)), &n))
 	}
 }
 
@@ -266,7 +266,7 @@ func readingsFew(c *proving) {
 			}
 			n := *a
 			n.Readings = f.Readings
-			c.find(message.F("%s takes %d readings; the sheet says %d", c.num(i), a.Readings, f.Readings), message.F("Readings of one belt move while it settles."), []int{i}, c.change(i, fmt.Sprintf("Take %d", f.Readings), &n))
+			c.find(message.F("%s takes %d readings; the sheet says %d", c.num(i), a.Readings, f.Readings), message.F("Readings of one belt move while it settles."), []int{i}, c.change(i, message.F("Take %d", f.Readings), &n))
 			break
 		}
 	}
@@ -286,7 +286,7 @@ func measureDiffers(c *proving) {
 			if c.OfTensioner(a.What) && len(c.Measured(unit.KindLength)) > 0 {
 				n := *a
 				n.Value = c.Measured(unit.KindLength)[0]
-				c.find(message.F("%s does not say at what the reading passes", c.num(i)), message.F("The sheet says %s.", n.Value), []int{i}, c.change(i, "It passes at "+n.Value.String(), &n))
+				c.find(message.F("%s does not say at what the reading passes", c.num(i)), message.F("The sheet says %s.", n.Value), []int{i}, c.change(i, message.F("It passes at %s", n.Value), &n))
 			}
 			continue
 		}
@@ -295,7 +295,7 @@ func measureDiffers(c *proving) {
 		}
 		n := *a
 		n.Value = want[0]
-		c.find(message.F("%s passes the reading at %s; the sheet says %s", c.num(i), a.Value, want[0]), message.F("One of the two is wrong."), []int{i}, c.change(i, "Make it "+want[0].String(), &n))
+		c.find(message.F("%s passes the reading at %s; the sheet says %s", c.num(i), a.Value, want[0]), message.F("One of the two is wrong."), []int{i}, c.change(i, message.F("Make it %s", want[0]), &n))
 	}
 }
 
@@ -357,7 +357,7 @@ func toleranceDiffers(c *proving) {
 				if wider(t.Stages[k].Torque, f.Spec[k].Torque) || wider(t.Stages[k].Angle, f.Spec[k].Angle) {
 					sev = finding.Blocks
 				}
-				c.findAs(sev, message.F("%s gives the %s another tolerance than the sheet", c.num(i), c.fastener(id)), message.F("The sheet says %s.", engine.StagesText(f.Spec)), []int{i}, c.change(i, "Use "+engine.StagesText(f.Spec), &n))
+				c.findAs(sev, message.F("%s gives the %s another tolerance than the sheet", c.num(i), c.fastener(id)), message.F("The sheet says %s.", engine.StagesText(f.Spec)), []int{i}, c.change(i, message.F("Use %s", engine.StagesText(f.Spec)), &n))
 				return
 			}
 		}
@@ -394,11 +394,11 @@ func patternDiffers(c *proving) {
 			}
 			n := *t
 			n.Pattern = f.Pattern
-			says := "does not say in which order"
+			says := message.F("does not say in which order")
 			if t.Pattern != "" {
-				says = "says “" + t.Pattern + "” for"
+				says = message.F("says “%s” for", t.Pattern)
 			}
-			c.find(message.F("%s %s the %s", c.num(i), says, c.fastener(id)), message.F("The sheet says: %s.", f.Pattern), []int{i}, c.change(i, "Tighten them "+f.Pattern, &n))
+			c.find(message.F("%s %s the %s", c.num(i), says, c.fastener(id)), message.F("The sheet says: %s.", f.Pattern), []int{i}, c.change(i, message.F("Tighten them %s", f.Pattern), &n))
 			return
 		}
 	})
@@ -417,7 +417,7 @@ func openTimeDiffers(c *proving) {
 		n := *a
 		if want := p.Sealant; !want.IsZero() {
 			if n.Open = want; a.Open.IsZero() || !amount(a.Open, want) {
-				c.find(message.F("%s does not keep the open time of the sealant at the %s", c.num(i), p.Name), message.F("The sheet says %s.", want), []int{i}, c.change(i, "Within "+want.String(), &n))
+				c.find(message.F("%s does not keep the open time of the sealant at the %s", c.num(i), p.Name), message.F("The sheet says %s.", want), []int{i}, c.change(i, message.F("Within %s", want), &n))
 			}
 		}
 	}

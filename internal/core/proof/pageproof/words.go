@@ -49,7 +49,7 @@ func wordingDrifted(c *proving) {
 		}
 		n := *s
 		n.Wording = ""
-		c.find(message.F("The wording of step %d %s", c.no(i), missing), message.F("The step does: “%s”", en.Sentence(c.Index, s.Action)), []int{i}, c.put("Use the generated sentence", n))
+		c.find(message.F("The wording of step %d %s", c.no(i), missing), message.F("The step does: “%s”", en.Sentence(c.Index, s.Action)), []int{i}, c.put(message.F("Use the generated sentence"), n))
 	}
 }
 
@@ -164,7 +164,7 @@ func readsAsStep(c *proving) {
 		if r.Problem != "" || r.Aside != "" || r.Action == nil || r.Action.Verb() == "do" || step.SpecOf(r.Action.Verb()).Looks() || r.Action.Verb() == "wait" {
 			continue
 		}
-		c.find(message.F("%s is free text, and reads as a step", c.num(i)), message.F("As text the virtual engine does nothing of it: “%s”", en.Sentence(c.Index, r.Action)), []int{i}, c.change(i, "Make it that step", r.Action))
+		c.find(message.F("%s is free text, and reads as a step", c.num(i)), message.F("As text the virtual engine does nothing of it: “%s”", en.Sentence(c.Index, r.Action)), []int{i}, c.change(i, message.F("Make it that step"), r.Action))
 	}
 }
 
@@ -188,7 +188,7 @@ func anyMatches(q unit.Quantity, in []unit.Quantity) bool {
 func notUnderstood(c *proving) {
 	for i := range c.Page.Steps {
 		if d, ok := c.Page.Steps[i].Action.(*step.Do); ok && d.Unread {
-			c.find(message.F("%s is free text: the line was not understood", c.num(i)), message.F("It does nothing on the virtual engine. Write it again, or keep it as an instruction."), []int{i}, c.change(i, "Keep it as free text", &step.Do{Text: d.Text}))
+			c.find(message.F("%s is free text: the line was not understood", c.num(i)), message.F("It does nothing on the virtual engine. Write it again, or keep it as an instruction."), []int{i}, c.change(i, message.F("Keep it as free text"), &step.Do{Text: d.Text}))
 		}
 	}
 }

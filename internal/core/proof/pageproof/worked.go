@@ -80,20 +80,20 @@ var workedRules = finding.Family[*proving]{
 
 func slackAlready(c *proving) {
 	each(c, func(i int, e virtual.SlackAlready) {
-		how := "slack already"
+		how := message.F("slack already")
 		if e.Part != "" {
-			how = fmt.Sprintf("out with the %s", c.part(e.Part))
+			how = message.F("out with the %s", c.part(e.Part))
 		}
 		c.find(message.F("%s slackens the %s, which %s %s", c.num(i), c.fastener(e.Fastener), c.are(e.Fastener), how), message.F("Another fastener may be meant, or the step is not needed."), []int{i}, c.drop(i))
 	})
 }
 
 // are is the verb that goes with a fastener's name.
-func (c *proving) are(id engine.FastenerID) string {
+func (c *proving) are(id engine.FastenerID) message.Text {
 	if f := c.Index.Fastener(id); f != nil {
 		return plural(f)
 	}
-	return "is"
+	return message.F("is")
 }
 
 func tightAlready(c *proving) {
@@ -135,9 +135,9 @@ func (c *proving) slackening(i int, f *engine.Fastener) Mend {
 
 func partGone(c *proving) {
 	each(c, func(i int, e virtual.PartGone) {
-		what := "tightens the " + c.fastener(e.Fastener).String()
+		what := message.F("tightens the %s", c.fastener(e.Fastener))
 		if e.Tensioner != "" {
-			what = "works at the " + c.tensioner(e.Tensioner).String()
+			what = message.F("works at the %s", c.tensioner(e.Tensioner))
 		}
 		mends := []Mend{}
 		if k := c.RefitAfter(i, e.Part); k >= 0 {
@@ -152,9 +152,9 @@ func partGone(c *proving) {
 func boltTight(c *proving) {
 	each(c, func(i int, e virtual.BoltTight) {
 		f := c.Index.Fastener(e.Fastener)
-		why := "Slackening it needs a step of its own"
+		why := message.F("Slackening it needs a step of its own")
 		if f.HoldWith != "" {
-			why += fmt.Sprintf(", held with the %s", c.lock(f.HoldWith))
+			why = why.And(message.F(", held with the %s", c.lock(f.HoldWith)))
 		}
 		c.find(message.F("%s takes off the %s with the %s still tight", c.num(i), c.part(e.Part), c.fastener(e.Fastener)), message.F("%s.", why), []int{i},
 			c.before(i, &step.Slacken{Fasteners: []engine.FastenerID{f.ID}, Hold: f.HoldWith}))
@@ -224,9 +224,9 @@ func markHidden(c *proving) {
 
 func notAMark(c *proving) {
 	each(c, func(i int, e virtual.NotAMark) {
-		look := ""
+		look := message.Text{}
 		if m := c.Index.Mark(e.Mark); m != nil && m.Look != "" {
-			look = " The sheet says: " + m.Look + "."
+			look = message.F(" The sheet says: %s.", m.Look)
 		}
 		c.find(message.F("%s takes the %s for a mark", c.num(i), c.mark(e.Mark)), message.F("It only looks like one.%s", look), []int{i}, c.trueMark(i, e.Mark)...)
 	})
@@ -245,7 +245,7 @@ func (c *proving) trueMark(i int, id engine.MarkID) []Mend {
 		case *step.Turn:
 			n := *a
 			n.To = m.ID
-			out = append(out, c.change(i, "Turn to the "+m.Name, &n))
+			out = append(out, c.change(i, message.F("Turn to the %s", m.Name), &n))
 		case *step.Check:
 			n := *a
 			n.Marks = nil
@@ -255,7 +255,7 @@ func (c *proving) trueMark(i int, id engine.MarkID) []Mend {
 				}
 				n.Marks = append(n.Marks, v)
 			}
-			out = append(out, c.change(i, "Check the "+m.Name, &n))
+			out = append(out, c.change(i, message.F("Check the %s", m.Name), &n))
 		}
 	}
 	return out
@@ -301,18 +301,18 @@ func triedWhileIn(c *proving) {
 
 func turnedByNothing(c *proving) {
 	each(c, func(i int, e virtual.TurnedByNothing) {
-		why := "It has to be tight to turn anything."
+		why := message.F("It has to be tight to turn anything.")
 		if e.Part != "" {
-			why = fmt.Sprintf("The %s it belongs to is off.", c.part(e.Part))
+			why = message.F("The %s it belongs to is off.", c.part(e.Part))
 		}
-		c.find(message.F("%s turns the crank by the %s, which %s slack", c.num(i), c.fastener(e.Fastener), c.are(e.Fastener)), message.As(why), []int{i})
+		c.find(message.F("%s turns the crank by the %s, which %s slack", c.num(i), c.fastener(e.Fastener), c.are(e.Fastener)), why, []int{i})
 	})
 }
 
 func notComeUp(c *proving) {
 	each(c, func(i int, e virtual.NotComeUp) {
 		if c.Run.Before(i).Locks[c.Index.LockAt(e.Lock)].Met {
-			why := "It is met already: the step turns nothing."
+			why := message.F("It is met already: the step turns nothing.")
 			c.find(message.F("%s turns onto the %s, and the crank stands on it", c.num(i), c.lock(e.Lock)), message.F("%s Stop short before it is fitted, so that the crank comes up to it and the pulling run stays tight.", why), []int{i}, c.stopShort(i))
 		}
 	})
@@ -327,7 +327,7 @@ func (c *proving) stopShort(i int) Mend {
 		}
 		n := *a
 		n.Short = true
-		return c.change(k, fmt.Sprintf("Stop short at step %d", c.place(k)+1), &n)
+		return c.change(k, message.F("Stop short at step %d", c.place(k)+1), &n)
 	}
 	return Mend{}
 }
@@ -373,7 +373,8 @@ func slackElsewhere(c *proving) {
 		if w := c.Index.Wheel(e.Wheel); w != nil {
 			name = w.Name
 		}
-		c.find(message.F("%s leaves the slack at the %s, not at the %s", c.num(i), name, t.Name), message.F("Only the tensioner’s run can take it up; slack elsewhere is drawn over the wheels, and the shafts between come late."), []int{i}, c.change(i, "Leave it at the "+strings.TrimPrefix(t.Name, "the "), &n))
+		bare := strings.TrimPrefix(t.Name, "the ")
+		c.find(message.F("%s leaves the slack at the %s, not at the %s", c.num(i), name, t.Name), message.F("Only the tensioner’s run can take it up; slack elsewhere is drawn over the wheels, and the shafts between come late."), []int{i}, c.change(i, message.F("Leave it at the %s", bare), &n))
 	})
 }
 
@@ -510,7 +511,7 @@ func screwsLoose(c *proving) {
 
 // toothRoom says what a tooth on a loop does to the valves behind it, where the sheet
 // lets that be worked out.
-func (c *proving) toothRoom(id engine.LoopID) string {
+func (c *proving) toothRoom(id engine.LoopID) message.Text {
 	least, any := math.Inf(1), false
 	for i := range c.Index.Sheet.Shafts {
 		v, ok := piston.TrainOf(c.Index.Sheet, &c.Index.Sheet.Shafts[i])
@@ -524,9 +525,9 @@ func (c *proving) toothRoom(id engine.LoopID) string {
 	}
 	switch {
 	case !any:
-		return ""
+		return message.Text{}
 	case least < 0:
-		return " One tooth out, valves meet pistons."
+		return message.F(" One tooth out, valves meet pistons.")
 	}
-	return fmt.Sprintf(" One tooth out, valves and pistons still clear one another by %s mm.", unit.Number(math.Round(least*10)/10))
+	return message.F(" One tooth out, valves and pistons still clear one another by %s mm.", unit.Number(math.Round(least*10)/10))
 }

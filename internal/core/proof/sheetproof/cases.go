@@ -1,7 +1,6 @@
 package sheetproof
 
 import (
-	"fmt"
 	"strings"
 
 	"inklatch/internal/core/engine"
@@ -29,7 +28,7 @@ func years(t *looking) {
 	if y := t.s.Years; y.From == 0 {
 		t.findAs(finding.ShouldFix, "years", message.F("The years of this code are missing"), message.F("Procedures take theirs from here."))
 	} else if y.To > 0 && y.To < y.From {
-		t.find("years", message.F("The code ends in %d before it begins in %d", y.To, y.From), message.F("Swap them, or leave the end open."), set("Swap them", "years", engine.Years{From: y.To, To: y.From}))
+		t.find("years", message.F("The code ends in %d before it begins in %d", y.To, y.From), message.F("Swap them, or leave the end open."), set(message.F("Swap them"), "years", engine.Years{From: y.To, To: y.From}))
 	}
 }
 
@@ -40,7 +39,7 @@ func ownNames(t *looking) {
 	for i := range t.s.Names {
 		n := &t.s.Names[i]
 		at := "names/" + n.ID
-		out := Mend{Label: "Take the name out", Edits: []engine.Edit{{Path: at}}}
+		out := finding.MendOf(message.F("Take the name out"), []engine.Edit{{Path: at}})
 		name := strings.ToLower(strings.TrimSpace(n.Say))
 		switch {
 		case name == "":
@@ -60,7 +59,7 @@ func cases(t *looking) {
 		at := "varies/" + v.ID
 		what := t.thing(v.Of)
 		if what == "" {
-			t.find(at+"/of", message.F("The list of cases is for “%s”, which the sheet does not have", v.Of), message.F("It was taken out or misspelt."), Mend{Label: "Take the cases out", Edits: []engine.Edit{{Path: at}}})
+			t.find(at+"/of", message.F("The list of cases is for “%s”, which the sheet does not have", v.Of), message.F("It was taken out or misspelt."), finding.MendOf(message.F("Take the cases out"), []engine.Edit{{Path: at}}))
 			continue
 		}
 		for k := range v.Cases {
@@ -99,9 +98,9 @@ func (t *looking) stretch(v *engine.Variation, car engine.Car) Mend {
 		n := *v
 		n.Cases = append([]engine.Case(nil), v.Cases...)
 		n.Cases[i].When.Years.To = to
-		label := fmt.Sprintf("Let case %d run on to %d", i+1, to)
+		label := message.F("Let case %d run on to %d", i+1, to)
 		if to == 0 {
-			label = fmt.Sprintf("Let case %d run on", i+1)
+			label = message.F("Let case %d run on", i+1)
 		}
 		return set(label, "varies/"+v.ID, n)
 	}

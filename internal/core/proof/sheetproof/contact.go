@@ -69,7 +69,7 @@ func valvesUnfinished(t *looking) {
 			continue
 		}
 		if !s.Kind.IsCam() {
-			t.find(on, message.F("The %s has valves and is no cam", s.Name), message.F("Only a cam opens valves."), Mend{Label: "Remove them", Edits: []engine.Edit{{Path: on}}})
+			t.find(on, message.F("The %s has valves and is no cam", s.Name), message.F("Only a cam opens valves."), finding.MendOf(message.F("Remove them"), []engine.Edit{{Path: on}}))
 			continue
 		}
 		if t.trains[i] == nil {
@@ -94,7 +94,7 @@ func interferenceDiffers(t *looking) {
 	switch {
 	case !any:
 	case meets && t.s.Interference != engine.Yes:
-		t.find("interference", message.F("Valves can meet pistons on this engine, and the sheet does not say so"), message.F("By stroke, rod, lift and clearance they do when a cam is out of step far enough."), set("It is an interference engine", "interference", engine.Yes))
+		t.find("interference", message.F("Valves can meet pistons on this engine, and the sheet does not say so"), message.F("By stroke, rod, lift and clearance they do when a cam is out of step far enough."), set(message.F("It is an interference engine"), "interference", engine.Yes))
 	case !meets && t.s.Interference == engine.Yes:
 		t.find("interference", message.F("The sheet says valves can meet pistons, and by its own figures they never do"), message.F("Either a figure of the valves is wrong, or the engine forgives."))
 	}

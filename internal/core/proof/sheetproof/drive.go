@@ -42,7 +42,7 @@ var driveRules = finding.Family[*looking]{
 func noCrank(t *looking) {
 	if t.x.Shaft(engine.CrankID) == nil {
 		t.find("shafts", message.F("The sheet has no crank"), message.F("Every ratio is measured against it."),
-			set("Add the crank", "shafts/crank", engine.Shaft{ID: engine.CrankID, Name: "crank", Kind: engine.Crankshaft}))
+			set(message.F("Add the crank"), "shafts/crank", engine.Shaft{ID: engine.CrankID, Name: "crank", Kind: engine.Crankshaft}))
 	}
 }
 
@@ -91,7 +91,7 @@ func shaftKind(t *looking) {
 		at := "shafts/" + string(sh.ID)
 		var mends []Mend
 		if k := engine.KindCalled(sh.Name); k != "" {
-			mends = append(mends, set("It is a shaft of the kind “"+string(k)+"”", at+"/kind", k))
+			mends = append(mends, set(message.F("It is a shaft of the kind “%s”", string(k)), at+"/kind", k))
 		}
 		t.find(at+"/kind", message.F("It is not said what the %s is for", sh.Name), message.F("Whether valves hang on it decides what a tooth on it can break."), mends...)
 	}
@@ -105,9 +105,9 @@ func drivesDisagree(t *looking) {
 
 func camRatio(t *looking) {
 	want := engine.Ratio{Num: 1, Den: 2}
-	says := "once for two turns of the crank"
+	says := message.F("once for two turns of the crank")
 	if t.s.Cycle == engine.TwoStroke {
-		want, says = engine.One, "once for each turn of the crank"
+		want, says = engine.One, message.F("once for each turn of the crank")
 	}
 	for i := range t.s.Shafts {
 		sh, d := &t.s.Shafts[i], t.x.Drive(i)
@@ -117,7 +117,7 @@ func camRatio(t *looking) {
 		w := &t.s.Wheels[d.Wheels[len(d.Wheels)-1]]
 		var m Mend
 		if z := d.Ratio.Abs().Mul(want.Inverse()).Mul(engine.NewRatio(int64(w.Teeth), 1)); z.Den == 1 && z.Num > 0 && z.Num <= 1000 {
-			m = set(fmt.Sprintf("Make the %s %d teeth", t.wheel(w.ID), z.Num), "wheels/"+string(w.ID)+"/teeth", z.Num)
+			m = set(message.F("Make the %s %d teeth", t.wheel(w.ID), z.Num), "wheels/"+string(w.ID)+"/teeth", z.Num)
 		}
 		t.find("wheels/"+string(w.ID)+"/teeth", message.F("The %s turns %s of a crank turn", sh.Name, d.Ratio.Abs()), message.F("A cam of a %s turns %s.", t.s.Cycle, says), m)
 	}
@@ -146,7 +146,7 @@ func nothingOnIt(t *looking) {
 	}
 	for i := range t.s.Wheels {
 		if w := &t.s.Wheels[i]; !used[w.ID] {
-			t.find("wheels/"+string(w.ID), message.F("No belt or chain, gear or mark uses the %s", t.wheel(w.ID)), message.F("Put it on a route, or remove it."), Mend{Label: "Remove it", Edits: []engine.Edit{{Path: "wheels/" + string(w.ID)}}})
+			t.find("wheels/"+string(w.ID), message.F("No belt or chain, gear or mark uses the %s", t.wheel(w.ID)), message.F("Put it on a route, or remove it."), finding.MendOf(message.F("Remove it"), []engine.Edit{{Path: "wheels/" + string(w.ID)}}))
 		}
 	}
 }
@@ -169,8 +169,8 @@ func gearCentres(t *looking) {
 		k := want / have
 		t.find("gears/"+string(g.ID), message.F("The %s and the %s stand %s mm apart", t.wheel(a.ID), t.wheel(b.ID), fixed(have, 1)),
 			message.F("With module %s and %d + %d teeth they mesh at %s mm.", fixed(g.Module, 3), a.Teeth, b.Teeth, fixed(want, 1)),
-			Mend{Label: fmt.Sprintf("Move the %s", t.wheel(b.ID)), Edits: []engine.Edit{
-				set("", "wheels/"+string(b.ID)+"/x", round(a.X+(b.X-a.X)*k)).Edits[0], set("", "wheels/"+string(b.ID)+"/y", round(a.Y+(b.Y-a.Y)*k)).Edits[0]}})
+			finding.MendOf(message.F("Move the %s", t.wheel(b.ID)), []engine.Edit{
+				edit("wheels/"+string(b.ID)+"/x", round(a.X+(b.X-a.X)*k)), edit("wheels/"+string(b.ID)+"/y", round(a.Y+(b.Y-a.Y)*k))}))
 	}
 }
 
@@ -199,14 +199,14 @@ func firingOrder(t *looking) {
 		seen[c] = true
 	}
 	if len(seen) != t.s.Cylinders {
-		t.find("firingOrder", message.F("The firing order names %s of %d", count(len(seen), "cylinder"), t.s.Cylinders), message.F("Each cylinder fires once a cycle."))
+		t.find("firingOrder", message.F("The firing order names %s of %d", cylinders(len(seen)), t.s.Cylinders), message.F("Each cylinder fires once a cycle."))
 	}
 }
 
 func sides(t *looking) {
 	if t.s.Sides == "" {
 		t.find("sides", message.F("No sentence fixes left and right for this code"), message.F("A page that says left or right is read from the driver’s seat by one and from the front by another."),
-			set("Say it: looking at the timing drive", "sides", "Left and right are seen looking at the timing drive."))
+			set(message.F("Say it: looking at the timing drive"), "sides", "Left and right are seen looking at the timing drive."))
 	}
 	if len(t.s.Banks) > 0 {
 		return
@@ -220,7 +220,7 @@ func sides(t *looking) {
 
 func interference(t *looking) {
 	if t.s.Interference == engine.Unknown || t.s.Interference == "" {
-		t.find("interference", message.F("It is not known whether valves meet pistons"), message.F("Until somebody knows, the virtual engine takes it that they do."), set("They do", "interference", engine.Yes), set("They do not", "interference", engine.No))
+		t.find("interference", message.F("It is not known whether valves meet pistons"), message.F("Until somebody knows, the virtual engine takes it that they do."), set(message.F("They do"), "interference", engine.Yes), set(message.F("They do not"), "interference", engine.No))
 	}
 	if t.s.Interference != engine.No && t.s.Limits.SafeWindow <= 0 {
 		t.findAs(finding.ShouldFix, "limits/safeWindow", message.F("No safe window is given for turning with the belt or chain off"), message.F("Every degree then counts as contact."))

@@ -117,7 +117,7 @@ func heldByNothing(t *looking) {
 		var m Mend
 		for k := range t.s.Locks {
 			if h := &t.s.Locks[k]; h.CarriesTorque && slices.Contains(h.Holds, f.OnShaft) {
-				m = set("Hold it with the "+h.Name, at, h.ID)
+				m = set(message.F("Hold it with the %s", h.Name), at, h.ID)
 				break
 			}
 		}
@@ -133,7 +133,7 @@ func heldByNothing(t *looking) {
 func clampedByNothing(t *looking) {
 	for i := range t.s.Wheels {
 		if w := &t.s.Wheels[i]; w.Mount.Floats() && len(w.Clamps) == 0 {
-			t.find("wheels/"+string(w.ID)+"/clamps", message.F("The %s floats and no bolt clamps it", t.wheel(w.ID)), message.F("Name the bolts, or make it keyed."), set("It is keyed", "wheels/"+string(w.ID)+"/mount", engine.Keyed))
+			t.find("wheels/"+string(w.ID)+"/clamps", message.F("The %s floats and no bolt clamps it", t.wheel(w.ID)), message.F("Name the bolts, or make it keyed."), set(message.F("It is keyed"), "wheels/"+string(w.ID)+"/mount", engine.Keyed))
 		}
 	}
 }
@@ -157,7 +157,7 @@ func namesNothing(t *looking) {
 				e.Value = raw
 			}
 		}
-		t.find(r.Path, message.F("“%s” is on no list of this sheet", r.ID), message.F("It was taken out or misspelt."), Mend{Label: "Remove it", Edits: []engine.Edit{e}})
+		t.find(r.Path, message.F("“%s” is on no list of this sheet", r.ID), message.F("It was taken out or misspelt."), finding.MendOf(message.F("Remove it"), []engine.Edit{e}))
 	}
 }
 

@@ -90,7 +90,7 @@ func pinForTorque(t *looking) {
 	for i := range t.s.Locks {
 		if l := &t.s.Locks[i]; l.Kind.ForPosition() && l.CarriesTorque {
 			at := "locks/" + string(l.ID) + "/carriesTorque"
-			t.find(at, message.F("The %s is for position and may carry bolt torque", l.Name), message.F("Timing pins are for position; torque goes against a flywheel lock or a holder."), set("It may not", at, false))
+			t.find(at, message.F("The %s is for position and may carry bolt torque", l.Name), message.F("Timing pins are for position; torque goes against a flywheel lock or a holder."), set(message.F("It may not"), at, false))
 		}
 	}
 }

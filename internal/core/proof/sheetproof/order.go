@@ -40,9 +40,9 @@ func oddLinks(t *looking) {
 		on := "loops/" + string(l.ID) + "/half"
 		switch {
 		case l.Kind == engine.Chain && l.Teeth%2 == 1 && !l.Half:
-			t.find(on, message.F("The %s has %d links, an odd number", l.Name, l.Teeth), message.F("Inner and outer links take turns: an odd number takes a cranked half link, or is mistyped."), set("It has a half link", on, true))
+			t.find(on, message.F("The %s has %d links, an odd number", l.Name, l.Teeth), message.F("Inner and outer links take turns: an odd number takes a cranked half link, or is mistyped."), set(message.F("It has a half link"), on, true))
 		case l.Half && (l.Kind != engine.Chain || l.Teeth%2 == 0):
-			t.find(on, message.F("The %s has a half link and an even number of teeth or links", l.Name), message.F("A half link makes the number odd."), Mend{Label: "It has none", Edits: []engine.Edit{{Path: on}}})
+			t.find(on, message.F("The %s has a half link and an even number of teeth or links", l.Name), message.F("A half link makes the number odd."), finding.MendOf(message.F("It has none"), []engine.Edit{{Path: on}}))
 		}
 	}
 }

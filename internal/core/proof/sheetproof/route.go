@@ -1,7 +1,6 @@
 package sheetproof
 
 import (
-	"fmt"
 	"math"
 	"slices"
 
@@ -75,7 +74,7 @@ func (t *looking) otherSide(l *engine.Loop, id engine.WheelID) Mend {
 			} else {
 				r[i].Side = engine.Inside
 			}
-			return set(fmt.Sprintf("Put the %s on the %s", t.wheel(id), r[i].Side), on(l)+"/route", r)
+			return set(message.F("Put the %s on the %s", t.wheel(id), r[i].Side), on(l)+"/route", r)
 		}
 	}
 	return Mend{}
@@ -84,7 +83,7 @@ func (t *looking) otherSide(l *engine.Loop, id engine.WheelID) Mend {
 func (t *looking) turnedRound(l *engine.Loop) Mend {
 	r := slices.Clone(l.Route)
 	slices.Reverse(r[1:])
-	return set("Travel the other way round", on(l)+"/route", r)
+	return set(message.F("Travel the other way round"), on(l)+"/route", r)
 }
 
 func doesNotClose(t *looking) {
@@ -93,23 +92,23 @@ func doesNotClose(t *looking) {
 		if k == nil || k.Closes || l.Pitch <= 0 || t.upset(i) {
 			continue
 		}
-		tooth := "teeth"
+		tooth := message.F("teeth")
 		if l.Kind == engine.Chain {
-			tooth = "links"
+			tooth = message.F("links")
 		}
 		mends := t.closings(l, tooth)
-		why := fmt.Sprintf("%d × %s mm is %s mm; the way round the wheels is %s mm.", l.Teeth, fixed(l.Pitch, 3), fixed(k.Length, 1), fixed(k.Path, 1))
+		why := message.F("%d × %s mm is %s mm; the way round the wheels is %s mm.", l.Teeth, fixed(l.Pitch, 3), fixed(k.Length, 1), fixed(k.Path, 1))
 		if k.Most > k.Least {
-			why = fmt.Sprintf("%d × %s mm is %s mm; with the tensioner the way round goes from %s to %s mm.", l.Teeth, fixed(l.Pitch, 3), fixed(k.Length, 1), fixed(k.Least, 1), fixed(k.Most, 1))
+			why = message.F("%d × %s mm is %s mm; with the tensioner the way round goes from %s to %s mm.", l.Teeth, fixed(l.Pitch, 3), fixed(k.Length, 1), fixed(k.Least, 1), fixed(k.Most, 1))
 		}
-		t.find(on(l)+"/teeth", message.F("The %s does not close: %s %s off", l.Name, fixed(float64(k.Off())/l.Pitch, 1), tooth), message.As(why), mends...)
+		t.find(on(l)+"/teeth", message.F("The %s does not close: %s %s off", l.Name, fixed(float64(k.Off())/l.Pitch, 1), tooth), why, mends...)
 	}
 }
 
 // closings are the ways in which a loop closes after all: the count nearest to its
 // own that closes where the wheels stand, or, where none does, the roller moved to
 // where one would.
-func (t *looking) closings(l *engine.Loop, tooth string) []Mend {
+func (t *looking) closings(l *engine.Loop, tooth message.Text) []Mend {
 	cs, err := route.Closings(t.x, l)
 	if err != nil {
 		return nil
@@ -120,7 +119,7 @@ func (t *looking) closings(l *engine.Loop, tooth string) []Mend {
 	var out []Mend
 	for _, c := range cs {
 		if c.Fits && len(out) == 0 {
-			out = append(out, set(fmt.Sprintf("Make it %d %s", c.Teeth, tooth), on(l)+"/teeth", c.Teeth))
+			out = append(out, set(message.F("Make it %d %s", c.Teeth, tooth), on(l)+"/teeth", c.Teeth))
 		}
 	}
 	if len(out) > 0 {
@@ -131,8 +130,8 @@ func (t *looking) closings(l *engine.Loop, tooth string) []Mend {
 			continue
 		}
 		w := t.x.Tensioner(l.Tensioner).Wheel
-		out = append(out, Mend{Label: fmt.Sprintf("Move the %s by %s mm for %d %s", t.wheel(w), fixed(math.Abs(c.Sits), 1), c.Teeth, tooth), Edits: slices.Concat(
-			set("", "wheels/"+string(w)+"/x", round(c.At.X)).Edits, set("", "wheels/"+string(w)+"/y", round(c.At.Y)).Edits, set("", on(l)+"/teeth", c.Teeth).Edits)})
+		out = append(out, finding.MendOf(message.F("Move the %s by %s mm for %d %s", t.wheel(w), fixed(math.Abs(c.Sits), 1), c.Teeth, tooth), []engine.Edit{
+			edit("wheels/"+string(w)+"/x", round(c.At.X)), edit("wheels/"+string(w)+"/y", round(c.At.Y)), edit(on(l)+"/teeth", c.Teeth)}))
 	}
 	return out
 }
@@ -161,7 +160,7 @@ func takeUp(t *looking) {
 		at := "tensioners/" + string(ten.ID)
 		switch k := v.take; {
 		case ten.Travel < 0:
-			t.find(at+"/travel", message.F("The %s moves by less than nothing: %s mm", ten.Name, fixed(ten.Travel, 1)), message.F("The travel is how far its wheel’s centre moves either side, above zero."), set(fmt.Sprintf("Make it %s mm", fixed(-ten.Travel, 1)), at+"/travel", -ten.Travel))
+			t.find(at+"/travel", message.F("The %s moves by less than nothing: %s mm", ten.Name, fixed(ten.Travel, 1)), message.F("The travel is how far its wheel’s centre moves either side, above zero."), set(message.F("Make it %s mm", fixed(-ten.Travel, 1)), at+"/travel", -ten.Travel))
 		case ten.Travel == 0 || t.upset(i):
 		case k != nil && k.Most < k.Path && k.Path < k.Least:
 			t.find(at+"/moves", message.F("The %s moves the wrong way", ten.Name), message.F("Where it should take up, the way round gets shorter: from %s to %s mm.", fixed(k.Least, 1), fixed(k.Most, 1)), t.moveBack(ten))
@@ -184,7 +183,7 @@ func (t *looking) moveBack(ten *engine.Tensioner) Mend {
 	if m == 0 {
 		m = 360
 	}
-	return set(fmt.Sprintf("Make it %s°", fixed(m, 1)), "tensioners/"+string(ten.ID)+"/moves", m)
+	return set(message.F("Make it %s°", fixed(m, 1)), "tensioners/"+string(ten.ID)+"/moves", m)
 }
 
 func endOfTravel(t *looking) {
@@ -229,9 +228,9 @@ func noRoom(t *looking) {
 		}
 		for _, tr := range route.Troubles(t.x, l, v.circles, v.path) {
 			r := v.path.Runs[max(tr.Run, 0)]
-			sev, says := finding.ShouldFix, fmt.Sprintf("passes the %s with %s mm to spare", t.wheel(tr.A), fixed(tr.Gap, 1))
+			sev, says := finding.ShouldFix, message.F("passes the %s with %s mm to spare", t.wheel(tr.A), fixed(tr.Gap, 1))
 			if tr.Gap < 0 {
-				sev, says = finding.Blocks, fmt.Sprintf("runs into the %s by %s mm", t.wheel(tr.A), fixed(-tr.Gap, 1))
+				sev, says = finding.Blocks, message.F("runs into the %s by %s mm", t.wheel(tr.A), fixed(-tr.Gap, 1))
 			}
 			t.findAs(sev, "wheels/"+string(tr.A), message.F("The run from %s to %s %s", t.wheel(r.From), t.wheel(r.To), says), message.F("It needs %d mm and more. Move the wheel, or lead the belt or chain over it.", route.LeastRoom))
 		}
@@ -286,7 +285,7 @@ func pitch(t *looking) {
 			}
 			return 1
 		})
-		t.find(on(l)+"/pitch", message.F("%s has no pitch of %s mm", l.Standard, fixed(l.Pitch, 3)), message.F("The nearest is %s mm.", fixed(best, 3)), set(fmt.Sprintf("Make it %s mm", fixed(best, 3)), on(l)+"/pitch", best))
+		t.find(on(l)+"/pitch", message.F("%s has no pitch of %s mm", l.Standard, fixed(l.Pitch, 3)), message.F("The nearest is %s mm.", fixed(best, 3)), set(message.F("Make it %s mm", fixed(best, 3)), on(l)+"/pitch", best))
 	}
 }
 
@@ -322,7 +321,7 @@ func links(t *looking) {
 				t.findAs(finding.ShouldFix, at+"/clock", message.F("The %s meets the %s where the %s does not touch it", m.Name, t.wheel(m.Wheel), l.Name), message.F("At %s° from twelve o’clock the wheel is bare.", fixed(m.Clock, 1)))
 			case math.Abs(off) > halfLink:
 				n := ((int(math.Round(k.Want)) % l.Teeth) + l.Teeth) % l.Teeth
-				t.find(at+"/link", message.F("The %s is counted as link %d; the geometry puts it at %s", m.Name, m.Link, fixed(k.Want, 1)), message.F("Fitted by these marks the %s would go on out of time.", l.Name), set(fmt.Sprintf("Make it link %d", n), at+"/link", n))
+				t.find(at+"/link", message.F("The %s is counted as link %d; the geometry puts it at %s", m.Name, m.Link, fixed(k.Want, 1)), message.F("Fitted by these marks the %s would go on out of time.", l.Name), set(message.F("Make it link %d", n), at+"/link", n))
 			}
 		}
 	}

@@ -5,7 +5,6 @@ package sheetproof
 
 import (
 	"encoding/json"
-	"fmt"
 	"math"
 	"slices"
 	"strconv"
@@ -125,12 +124,17 @@ func (t *looking) findAs(sev finding.Severity, on string, what, why message.Text
 }
 
 // set is a mend of one value.
-func set(label, path string, value any) Mend {
+func set(label message.Text, path string, value any) Mend {
+	return finding.MendOf(label, []engine.Edit{edit(path, value)})
+}
+
+// edit writes a value at a path of the sheet.
+func edit(path string, value any) engine.Edit {
 	b, err := json.Marshal(value)
 	if err != nil {
 		panic(err) // numbers, words and things of the sheet only
 	}
-	return Mend{Label: label, Edits: []engine.Edit{{Path: path, Value: b}}}
+	return engine.Edit{Path: path, Value: b}
 }
 
 // fixed prints a figure with at most d decimals.
@@ -145,11 +149,11 @@ func fixed[A ~float64](v A, d int) string {
 	return strings.Replace(s, "-", "−", 1)
 }
 
-func count(n int, one string) string {
+func cylinders(n int) message.Text {
 	if n == 1 {
-		return "1 " + one
+		return message.F("1 cylinder")
 	}
-	return fmt.Sprintf("%d %ss", n, one)
+	return message.F("%d cylinders", n)
 }
 
 func (t *looking) wheel(id engine.WheelID) string {

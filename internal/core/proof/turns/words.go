@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/finding"
@@ -144,7 +145,7 @@ func (pl *Plan) mend(p *procedure.Procedure) (pageproof.Mend, bool) {
 		default:
 			continue
 		}
-		return pageproof.Mend{Label: fmt.Sprintf("Make step %d %s", g.Number, plural(want-before)), Edits: []procedure.Edit{{Op: procedure.Replace, ID: s.ID, Step: &s}}}, true
+		return finding.MendOf(message.F("Make step %d %s", g.Number, plural(want-before)), []procedure.Edit{{Op: procedure.Replace, ID: s.ID, Step: &s}}), true
 	}
 	return pageproof.Mend{}, false
 }
