@@ -165,12 +165,18 @@ func (m *Match) judge(t, limit string, signed, either bool) {
 		m.Problem = fmt.Sprintf("The tolerance of “%s” is larger than the value", typed)
 	case math.Abs(q.Value) > maxValue || math.Abs(q.High) > maxValue:
 		m.Problem = fmt.Sprintf("“%s” is larger than any value on an engine", typed)
-	case either:
+	case either && !decimalOnly(q):
 		m.Problem = fmt.Sprintf("“%s”: is the mark between the figures a decimal one, or between thousands?", typed)
 		big := q
 		big.Value, big.High = big.Value*1000, big.High*1000
 		m.Choices = append(m.Choices, big.String(), q.String())
 	}
+}
+
+// decimalOnly reports whether a mark between figures can only be a decimal one: thousands
+// of the unit are on no engine. "4.020 in" is a bore, and 4020 in are a hundred metres.
+func decimalOnly(q Quantity) bool {
+	return (q.Unit == Inch || q.Unit == Litre) && math.Abs(q.Value) >= 1
 }
 
 func (q Quantity) tolTooLarge() bool {

@@ -23,7 +23,7 @@ func (m *Machine) knowsRoom(loop int) bool {
 		if !m.Index.Sheet.Shafts[i].Kind.IsCam() || !m.hangs(i, loop) {
 			continue
 		}
-		if _, ok := piston.TrainOf(m.Index.Sheet, &m.Index.Sheet.Shafts[i]); !ok {
+		if _, ok := piston.TrainOf(m.Index, i); !ok {
 			return false
 		}
 		any = true
@@ -52,7 +52,7 @@ func (m *Machine) meet(delta float64) {
 		if s.Shafts[i].Valves == nil && s.Shafts[i].Contact == 0 || !s.Shafts[i].Kind.IsCam() || !d.Driven || m.follows(d) {
 			continue
 		}
-		t, ok := piston.TrainOf(s, &s.Shafts[i])
+		t, ok := piston.TrainOf(m.Index, i)
 		if !ok {
 			m.beyond(i, delta)
 			continue
@@ -113,7 +113,7 @@ func (m *Machine) offLoop(d *engine.Drive) engine.LoopID {
 // camMeets reports whether turning a cam by hand takes its valves to the pistons:
 // worked out where the sheet lets it be; known is false otherwise.
 func (m *Machine) camMeets(shaft int, from, by float64) (meets, known bool) {
-	t, ok := piston.TrainOf(m.Index.Sheet, &m.Index.Sheet.Shafts[shaft])
+	t, ok := piston.TrainOf(m.Index, shaft)
 	if !ok {
 		return false, false
 	}

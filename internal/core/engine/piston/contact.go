@@ -20,15 +20,20 @@ type Train struct {
 	// zero is the crank angle of the sheet at which number one is at top dead centre,
 	// firing.
 	zero float64
+	// turns is how far the crank turns for a turn of the cam, negative for a cam that runs
+	// against it.
+	turns float64
 	// rooms and lifts are the gap without lift, and the lift, by whole degrees of one
 	// cycle; made when they are first asked for.
 	rooms, lifts []float64
 }
 
-// TrainOf is the train of a cam, false where the sheet does not give stroke, rod, opening,
-// closing, lift and clearance, or gives what no engine has.
-func TrainOf(s *engine.Sheet, cam *engine.Shaft) (*Train, bool) {
-	v := cam.Valves
+// TrainOf is the train of a cam, the shaft at a place of the sheet; false where the sheet
+// does not give stroke, rod, opening, closing, lift and clearance, or gives what no engine
+// has.
+func TrainOf(x *engine.Index, cam int) (*Train, bool) {
+	s := x.Sheet
+	v := s.Shafts[cam].Valves
 	g, ok := GearOf(s)
 	if v == nil || !ok || g.Check() != nil || v.Closes <= v.Opens || v.Closes-v.Opens >= float64(s.Cycle.Degrees()) {
 		return nil, false
@@ -39,6 +44,10 @@ func TrainOf(s *engine.Sheet, cam *engine.Shaft) (*Train, bool) {
 		return nil, false
 	}
 	t := &Train{gear: g, opens: v.Opens, closes: v.Closes, lift: lift.Value, clear: gap.Value, cycle: float64(s.Cycle.Degrees()), zero: s.Limits.TDC}
+	t.turns = t.cycle / 360
+	if d := x.Drive(cam); d.Driven && d.Ratio.Float() < 0 {
+		t.turns = -t.turns // by a gear that meshes with one of the crank’s side
+	}
 	n := max(s.Cylinders, 1)
 	for k := range n {
 		t.offsets = append(t.offsets, t.cycle*float64(k)/float64(n))
@@ -137,7 +146,7 @@ func (t *Train) Now(crank, cam unit.Angle) unit.Length {
 	for _, o := range t.offsets {
 		// From the top dead centre of the gas exchange, half a cycle after firing.
 		piston := float64(crank) - t.zero - o - t.cycle/2
-		valve := float64(cam)*t.cycle/360 - t.zero - o - t.cycle/2
+		valve := float64(cam)*t.turns - t.zero - o - t.cycle/2
 		least = math.Min(least, t.clear+float64(t.gear.Drop(unit.Angle(piston)))-float64(t.Lift(unit.Angle(valve))))
 	}
 	return unit.Length(least)

@@ -21,7 +21,7 @@ func train(t require.TestingT, v engine.Valves) (*piston.Train, *engine.Sheet) {
 	d := fixture.Document("renew-timing-belt-r3.latch.json")
 	s := d.Engine
 	s.Shafts[1].Valves = &v
-	tr, ok := piston.TrainOf(&s, &s.Shafts[1])
+	tr, ok := piston.TrainOf(engine.NewIndex(&s), 1)
 	require.True(t, ok)
 	return tr, &s
 }
@@ -90,7 +90,7 @@ func TestNowInStep(t *testing.T) {
 	assert.InDelta(t, float64(least), float64(tr.Now(at+360, (at+360)/2)), 0.01)
 	_, s := train(t, inlet)
 	s.Limits.TDC = 40
-	moved, _ := piston.TrainOf(s, &s.Shafts[1])
+	moved, _ := piston.TrainOf(engine.NewIndex(s), 1)
 	assert.InDelta(t, float64(least), float64(moved.Now(at+400, (at+400)/2)), 0.01, "top dead centre is where the sheet says")
 }
 
@@ -129,7 +129,7 @@ func TestWhatCannotBeWorkedOut(t *testing.T) {
 		s, v := d.Engine, inlet
 		spoil(&s, &v)
 		s.Shafts[1].Valves = &v
-		_, ok := piston.TrainOf(&s, &s.Shafts[1])
+		_, ok := piston.TrainOf(engine.NewIndex(&s), 1)
 		assert.False(t, ok, name)
 	}
 }
@@ -166,4 +166,31 @@ func TestContactIsWhereASlowSearchFindsIt(t *testing.T) {
 			}
 		}
 	})
+}
+
+// A cam that a gear turns against the crank comes late by lagging the other way round: over
+// a whole cycle it leaves the same room as one that turns with it.
+func TestACamThatTurnsAgainstTheCrank(t *testing.T) {
+	for idlers, ratio := range map[int]float64{0: -0.5, 1: 0.5} {
+		d := fixture.Document("renew-timing-belt-r3.latch.json")
+		v := inlet
+		s := engine.Sheet{
+			Cycle: engine.FourStroke, Cylinders: 4, Running: engine.Clockwise, Stroke: d.Engine.Stroke, Rod: d.Engine.Rod,
+			Shafts: []engine.Shaft{{ID: engine.CrankID, Name: "crank", Kind: engine.Crankshaft}, {ID: "cam", Name: "cam", Kind: engine.InletCam, Valves: &v}},
+			Wheels: []engine.Wheel{{ID: "a", Name: "crank", Shaft: engine.CrankID, Teeth: 24, Mount: engine.Keyed}, {ID: "b", Name: "cam", Shaft: "cam", Teeth: 48, Mount: engine.Keyed}},
+			Gears:  []engine.Gear{{ID: "g", Name: "gear", Driver: "a", Driven: "b", Idlers: idlers}},
+		}
+		x := engine.NewIndex(&s)
+		require.InDelta(t, ratio, x.Drive(1).Ratio.Float(), 1e-12)
+		tr, ok := piston.TrainOf(x, 1)
+		require.True(t, ok)
+		for _, late := range []float64{0, 40, -40, 12, -25} {
+			least := math.Inf(1)
+			for crank := 0.0; crank < 720; crank++ {
+				least = math.Min(least, float64(tr.Now(unit.Angle(crank), unit.Angle(ratio*(crank-late)))))
+			}
+			want, _ := tr.Least(unit.Angle(late))
+			assert.InDelta(t, float64(want), least, 0.02, "%d idlers, %v° late", idlers, late)
+		}
+	}
 }

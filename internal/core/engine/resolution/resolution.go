@@ -254,7 +254,7 @@ func TableOf(x *engine.Index) *Table {
 	t := &Table{Sights: Sights(x)}
 	add := func(name string, shaft engine.ShaftID, of, ofCrank float64) {
 		e := Error{Name: name, Shaft: shaft, OfShaft: of, OfCrank: ofCrank}
-		if v, ok := piston.TrainOf(x.Sheet, x.Shaft(shaft)); ok {
+		if v, ok := piston.TrainOf(x, x.ShaftAt(shaft)); ok {
 			late, _ := v.Least(unit.Angle(ofCrank))
 			early, _ := v.Least(unit.Angle(-ofCrank))
 			e.Room, e.Valves = float64(min(late, early)), true

@@ -212,7 +212,7 @@ func TestRoomOfATooth(t *testing.T) {
 	seen := 0
 	for _, e := range TableOf(x).Errors {
 		s := x.Shaft(e.Shaft)
-		v, ok := piston.TrainOf(x.Sheet, s)
+		v, ok := piston.TrainOf(x, x.ShaftAt(s.ID))
 		assert.Equal(t, ok, e.Valves, e.Name)
 		if !ok {
 			continue

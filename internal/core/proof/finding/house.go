@@ -7,6 +7,9 @@ type House struct {
 	// BackOff is how far the crank may be turned backwards, degrees, where the
 	// sheet sets no limit; default 5.
 	BackOff float64 `json:"backOff"`
+	// TorqueOff is how far a torque or angle may be off the sheet's, percent, before it
+	// blocks, where the sheet gives no tolerance; default 10.
+	TorqueOff float64 `json:"torqueOff"`
 	// MaxWords is the longest instruction in words; default 20.
 	MaxWords int `json:"maxWords"`
 	// AuthorMayEdit lets one person close the author and the editorial latch.
@@ -23,4 +26,4 @@ type House struct {
 }
 
 // DefaultHouse is the house before anybody chooses.
-func DefaultHouse() House { return House{MinTurns: 2, BackOff: 5, MaxWords: 20, ReadingPace: 150} }
+func DefaultHouse() House { return House{MinTurns: 2, BackOff: 5, TorqueOff: 10, MaxWords: 20, ReadingPace: 150} }

@@ -163,6 +163,9 @@ func (c *proving) goodOrder(l *engine.Loop, from engine.WheelID) []engine.WheelI
 		start = 0
 	}
 	n := len(l.Route)
+	if n == 0 {
+		return nil
+	}
 	for _, way := range []int{1, n - 1} {
 		var out []engine.WheelID
 		for k := range n {

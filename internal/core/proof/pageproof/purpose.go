@@ -176,6 +176,9 @@ func purposeNotMet(c *proving) {
 // titled reports whether a title names a thing by itself: “timing belt” and not
 // the “timing belt tensioner”.
 func titled(title, name string) bool {
+	if strings.TrimSpace(name) == "" {
+		return false
+	}
 	title, name = " "+title+" ", strings.ToLower(name)
 	for at := 0; ; {
 		i := strings.Index(title[at:], " "+name)

@@ -217,7 +217,7 @@ func differsFromSheet(c *proving) {
 			n := *t
 			n.Stages = f.Spec
 			sev := finding.ShouldFix
-			if beyond(t.Stages, f.Spec) {
+			if beyond(t.Stages, f.Spec, c.house.TorqueOff) {
 				sev = finding.Blocks
 			}
 			c.findAs(sev, message.F("%s says %s for the %s; the sheet says %s", c.num(i), engine.StagesText(t.Stages), c.fastener(id), engine.StagesText(f.Spec)), message.F("One of the two is wrong. The sheet carries the evidence."), []int{i}, c.change(i, message.F("Use %s", engine.StagesText(f.Spec)), &n))
@@ -226,17 +226,20 @@ func differsFromSheet(c *proving) {
 	})
 }
 
-// beyond reports whether a value lies outside the tolerance that the sheet
-// gives for it, or stages are missing. A value the sheet gives without a tolerance is
-// that value, but for the rounding of a unit.
-func beyond(page, sheet []engine.Stage) bool {
+// beyond reports whether a value lies outside the tolerance that the sheet gives for it,
+// by more than off percent where it gives none, or stages are missing.
+func beyond(page, sheet []engine.Stage, off float64) bool {
 	if len(page) != len(sheet) {
 		return true
 	}
 	out := func(p, q unit.Quantity) bool {
+		if p.IsZero() || q.IsZero() {
+			return p.IsZero() != q.IsZero()
+		}
 		lo, hi, ok := spreadOf(q, q.Unit)
-		if !ok || p.IsZero() {
-			return !amount(p, q)
+		if !ok {
+			lo = q.Nominal() * off / 100
+			hi = lo
 		}
 		v, err := unit.Convert(p.Nominal(), p.Unit, q.Unit)
 		return err != nil || v < q.Nominal()-lo-1e-9 || v > q.Nominal()+hi+1e-9

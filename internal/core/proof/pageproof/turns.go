@@ -202,7 +202,11 @@ func backwards(c *proving) {
 			n.Way = c.Index.Sheet.Running
 			m = c.change(i, message.F("Turn it %s", string(n.Way)), &n)
 		}
-		c.find(message.F("%s turns the crank %s° backwards", c.num(i), tidy(float64(e.Degrees))), message.F("At most %s° are allowed: slack moves to the wrong run and a tooth can jump.", tidy(limit)), []int{i}, m)
+		sev := finding.ShouldFix
+		if e.Degrees >= 360 {
+			sev = finding.Blocks // no slack is taken back by a whole turn
+		}
+		c.findAs(sev, message.F("%s turns the crank %s° backwards", c.num(i), tidy(float64(e.Degrees))), message.F("At most %s° are allowed: slack moves to the wrong run and a tooth can jump.", tidy(limit)), []int{i}, m)
 	})
 }
 

@@ -514,7 +514,7 @@ func screwsLoose(c *proving) {
 func (c *proving) toothRoom(id engine.LoopID) message.Text {
 	least, any := math.Inf(1), false
 	for i := range c.Index.Sheet.Shafts {
-		v, ok := piston.TrainOf(c.Index.Sheet, &c.Index.Sheet.Shafts[i])
+		v, ok := piston.TrainOf(c.Index, i)
 		d := c.Index.Drive(i)
 		if tooth := float64(c.ToothOf(i)); ok && d.Driven && tooth > 0 && slices.Contains(d.Loops, c.Index.LoopAt(id)) {
 			of := tooth / math.Abs(d.Ratio.Float())

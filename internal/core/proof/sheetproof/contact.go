@@ -40,10 +40,11 @@ type met struct {
 }
 
 // trainsOf are the valves of every shaft of a sheet, nil for one without.
-func trainsOf(s *engine.Sheet) []*train {
+func trainsOf(x *engine.Index) []*train {
+	s := x.Sheet
 	out := make([]*train, len(s.Shafts))
 	for i := range s.Shafts {
-		if v, ok := piston.TrainOf(s, &s.Shafts[i]); ok {
+		if v, ok := piston.TrainOf(x, i); ok {
 			out[i] = &train{Train: v}
 			out[i].late.from, out[i].late.meets = v.From(false)
 			out[i].early.from, out[i].early.meets = v.From(true)

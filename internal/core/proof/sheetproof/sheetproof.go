@@ -21,7 +21,7 @@ import (
 type Mend = finding.Mend[engine.Edit]
 
 // Edition names the rules as they are; whoever changes what one finds changes it.
-const Edition = "6"
+const Edition = "7"
 
 // Finding is one sentence about a sheet. On is the path of the thing or value
 // it speaks of, as package engine's edits write it.
@@ -62,7 +62,7 @@ type laid struct {
 // order of the families.
 func Prove(x *engine.Index, house finding.House) []Finding {
 	t := &looking{x: x, s: x.Sheet, house: house, laid: make([]laid, len(x.Sheet.Loops))}
-	t.trains = trainsOf(t.s)
+	t.trains = trainsOf(t.x)
 	for i := range t.s.Loops {
 		l, v := &t.s.Loops[i], &t.laid[i]
 		if v.circles, v.err = route.Circles(x, l); v.err != nil {
