@@ -26,4 +26,6 @@ type House struct {
 }
 
 // DefaultHouse is the house before anybody chooses.
-func DefaultHouse() House { return House{MinTurns: 2, BackOff: 5, TorqueOff: 10, MaxWords: 20, ReadingPace: 150} }
+func DefaultHouse() House {
+	return House{MinTurns: 2, BackOff: 5, TorqueOff: 10, MaxWords: 20, ReadingPace: 150}
+}
