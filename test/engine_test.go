@@ -209,8 +209,8 @@ func TestASheetGoesIntoUseAndItsProceduresAreProvedAgain(t *testing.T) {
 	w := a.window("ines")
 	w.change("TQ4-18P")
 	w.tab("Fasteners")
-	w.type_(w.cell("fasteners/idler-bolt", "Tightened to"), "45 Nm")
-	w.until(`() => document.querySelector('tr[data-ref="fasteners/idler-bolt"] [aria-label^="Tightened to"]').value === "45 N·m"`)
+	w.type_(w.cell("fasteners/idler-bolt", "Tightened to"), "60 Nm")
+	w.until(`() => document.querySelector('tr[data-ref="fasteners/idler-bolt"] [aria-label^="Tightened to"]').value === "60 N·m"`)
 	w.type_(w.cell("fasteners/crank-bolt", "Tightened to"), "a lot")
 	w.sees("not a value with a unit")
 	w.atRest()
@@ -229,9 +229,9 @@ func TestASheetGoesIntoUseAndItsProceduresAreProvedAgain(t *testing.T) {
 	m.keys(input.KeyJ, input.KeyC)
 	m.n = 0
 	m.find(`form[aria-label="Ask or say"] textarea`)
-	m.text("Which letter says 45?")
+	m.text("Which letter says 60?")
 	m.chord(input.ControlLeft, input.Enter)
-	m.sees("Which letter says 45?")
+	m.sees("Which letter says 60?")
 	m.eval(`() => { document.querySelector("[data-thing]").focus(); return 1 }`)
 	m.readSheet()
 	m.sees("Not yet: 1 question or point is open")
@@ -244,10 +244,10 @@ func TestASheetGoesIntoUseAndItsProceduresAreProvedAgain(t *testing.T) {
 	m.click("^Settled$")
 	m.click("Put sheet 2 into use")
 	m.sees("5 procedures proved against this sheet")
-	m.sees("Step 26 says 42 N·m for the idler bolt; the sheet says 45 N·m.")
+	m.sees("Step 26 says 42 N·m for the idler bolt; the sheet says 60 N·m.")
 	m.sees("3 now blocked")
 	w.go_("/revisions/4")
-	w.sees("the sheet says 45 N·m")
+	w.sees("the sheet says 60 N·m")
 }
 
 func TestTheTurnPlanMendsTheCount(t *testing.T) {

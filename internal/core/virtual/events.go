@@ -363,7 +363,7 @@ type (
 	// other way round: Found.
 	FoundOtherwise struct {
 		Thing engine.Ref
-		Found string
+		Found Finding
 	}
 	// ElsewhereMark: a shaft is turned to a Mark, or into a Lock, that is not on it.
 	ElsewhereMark struct {

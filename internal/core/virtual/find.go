@@ -6,10 +6,25 @@ import (
 	"inklatch/internal/core/engine"
 )
 
+// Finding is how a check finds a thing.
+type Finding uint8
+
+// How things are found.
+const (
+	FoundIn        Finding = iota + 1 // a lock is in
+	FoundOut                          // a lock is out
+	FoundFitted                       // a part is fitted
+	FoundOn                           // a loop is on
+	FoundOff                          // a part or loop is off
+	FoundInView                       // a mark can be seen
+	FoundAtPointer                    // a mark stands at its pointer
+	FoundRelieved                     // a tensioner is relieved
+)
+
 // FindLock looks whether a lock is in, or is out.
 func (m *Machine) FindLock(id engine.LockID, in bool) {
 	if i := m.Index.LockAt(id); i >= 0 {
-		m.otherwise(m.cur.Locks[i].In, in, engine.Ref{Kind: engine.KindLock, ID: string(id)}, "in", "out")
+		m.otherwise(m.cur.Locks[i].In, in, engine.Ref{Kind: engine.KindLock, ID: string(id)}, FoundIn, FoundOut)
 	} else {
 		m.Unknown(string(id))
 	}
@@ -18,7 +33,7 @@ func (m *Machine) FindLock(id engine.LockID, in bool) {
 // FindPart looks whether a part is fitted, or is not.
 func (m *Machine) FindPart(id engine.PartID, fitted bool) {
 	if i := m.Index.PartAt(id); i >= 0 {
-		m.otherwise(!m.cur.Parts[i].Off, fitted, engine.Ref{Kind: engine.KindPart, ID: string(id)}, "fitted", "off")
+		m.otherwise(!m.cur.Parts[i].Off, fitted, engine.Ref{Kind: engine.KindPart, ID: string(id)}, FoundFitted, FoundOff)
 	} else {
 		m.Unknown(string(id))
 	}
@@ -27,14 +42,14 @@ func (m *Machine) FindPart(id engine.PartID, fitted bool) {
 // FindLoop looks whether a loop is on, or is off.
 func (m *Machine) FindLoop(id engine.LoopID, on bool) {
 	if i := m.Index.LoopAt(id); i >= 0 {
-		m.otherwise(m.cur.Loops[i].On, on, engine.Ref{Kind: engine.KindLoop, ID: string(id)}, "on", "off")
+		m.otherwise(m.cur.Loops[i].On, on, engine.Ref{Kind: engine.KindLoop, ID: string(id)}, FoundOn, FoundOff)
 	} else {
 		m.Unknown(string(id))
 	}
 }
 
 // otherwise notes that a thing is found the other way than a check says.
-func (m *Machine) otherwise(is, want bool, thing engine.Ref, yes, no string) {
+func (m *Machine) otherwise(is, want bool, thing engine.Ref, yes, no Finding) {
 	if is == want {
 		return
 	}
@@ -52,7 +67,7 @@ func (m *Machine) FindHidden(id engine.MarkID) {
 		return
 	}
 	if p := m.Index.PartAt(mark.Behind); p < 0 || m.cur.Parts[p].Off {
-		m.note(FoundOtherwise{Thing: engine.Ref{Kind: engine.KindMark, ID: string(id)}, Found: "in view"})
+		m.note(FoundOtherwise{Thing: engine.Ref{Kind: engine.KindMark, ID: string(id)}, Found: FoundInView})
 	}
 }
 
@@ -68,7 +83,7 @@ func (m *Machine) FindMarkAway(id engine.MarkID) {
 		return
 	}
 	if math.Abs(engine.Wrap(m.cur.Shafts[k]-mark.At, 360)) <= m.shows(mark) {
-		m.note(FoundOtherwise{Thing: engine.Ref{Kind: engine.KindMark, ID: string(id)}, Found: "at its pointer"})
+		m.note(FoundOtherwise{Thing: engine.Ref{Kind: engine.KindMark, ID: string(id)}, Found: FoundAtPointer})
 	}
 }
 
@@ -101,7 +116,7 @@ func (m *Machine) TryPin(id engine.TensionerID) {
 		m.note(TriedWhileIn{Tensioner: id})
 		return
 	case m.cur.Tensioners[i].Now == Relieved:
-		m.note(FoundOtherwise{Thing: engine.Ref{Kind: engine.KindTensioner, ID: string(id)}, Found: "relieved"})
+		m.note(FoundOtherwise{Thing: engine.Ref{Kind: engine.KindTensioner, ID: string(id)}, Found: FoundRelieved})
 		return
 	}
 	m.seen(i)

@@ -69,7 +69,7 @@ func TestWhatIsFoundOtherwise(t *testing.T) {
 		require.NoError(t, err)
 		return m.Do(oneLook(look), 0).Events
 	}
-	told := func(es []virtual.Event) (out []string) {
+	told := func(es []virtual.Event) (out []virtual.Finding) {
 		for i := range es {
 			if f, ok := es[i].(virtual.FoundOtherwise); ok {
 				out = append(out, f.Found)
@@ -82,21 +82,21 @@ func TestWhatIsFoundOtherwise(t *testing.T) {
 	for name, c := range map[string]struct {
 		begin virtual.Standing
 		look  func(m *virtual.Machine)
-		want  []string
+		want  []virtual.Finding
 	}{
 		"a lock that is in is in":       {in, func(m *virtual.Machine) { m.FindLock("crank-pin", true) }, nil},
-		"a lock that is in is not out":  {in, func(m *virtual.Machine) { m.FindLock("crank-pin", false) }, []string{"in"}},
-		"a lock that is out is not in":  {closed, func(m *virtual.Machine) { m.FindLock("crank-pin", true) }, []string{"out"}},
+		"a lock that is in is not out":  {in, func(m *virtual.Machine) { m.FindLock("crank-pin", false) }, []virtual.Finding{virtual.FoundIn}},
+		"a lock that is out is not in":  {closed, func(m *virtual.Machine) { m.FindLock("crank-pin", true) }, []virtual.Finding{virtual.FoundOut}},
 		"a part that is off is off":     {in, func(m *virtual.Machine) { m.FindPart("upper-cover", false) }, nil},
-		"a part that is off is not on":  {in, func(m *virtual.Machine) { m.FindPart("upper-cover", true) }, []string{"off"}},
-		"a part that is on is not off":  {closed, func(m *virtual.Machine) { m.FindPart("upper-cover", false) }, []string{"fitted"}},
-		"a belt that is off is not on":  {in, func(m *virtual.Machine) { m.FindLoop("timing-belt", true) }, []string{"off"}},
+		"a part that is off is not on":  {in, func(m *virtual.Machine) { m.FindPart("upper-cover", true) }, []virtual.Finding{virtual.FoundOff}},
+		"a part that is on is not off":  {closed, func(m *virtual.Machine) { m.FindPart("upper-cover", false) }, []virtual.Finding{virtual.FoundFitted}},
+		"a belt that is off is not on":  {in, func(m *virtual.Machine) { m.FindLoop("timing-belt", true) }, []virtual.Finding{virtual.FoundOff}},
 		"a belt that is on is on":       {closed, func(m *virtual.Machine) { m.FindLoop("timing-belt", true) }, nil},
 		"a mark behind a cover":         {closed, func(m *virtual.Machine) { m.FindHidden("inlet-mark") }, nil},
-		"a mark in view":                {in, func(m *virtual.Machine) { m.FindHidden("inlet-mark") }, []string{"in view"}},
+		"a mark in view":                {in, func(m *virtual.Machine) { m.FindHidden("inlet-mark") }, []virtual.Finding{virtual.FoundInView}},
 		"a mark that is away":           {closed, func(m *virtual.Machine) { m.FindMarkAway("crank-mark") }, nil},
-		"a mark that is at its pointer": {virtual.Standing{Marks: []engine.MarkID{"crank-mark"}}, func(m *virtual.Machine) { m.FindMarkAway("crank-mark") }, []string{"at its pointer"}},
-		"a tensioner that is relieved":  {virtual.Standing{Relieved: []engine.TensionerID{"tensioner"}}, func(m *virtual.Machine) { m.TryPin("tensioner") }, []string{"relieved"}},
+		"a mark that is at its pointer": {virtual.Standing{Marks: []engine.MarkID{"crank-mark"}}, func(m *virtual.Machine) { m.FindMarkAway("crank-mark") }, []virtual.Finding{virtual.FoundAtPointer}},
+		"a tensioner that is relieved":  {virtual.Standing{Relieved: []engine.TensionerID{"tensioner"}}, func(m *virtual.Machine) { m.TryPin("tensioner") }, []virtual.Finding{virtual.FoundRelieved}},
 	} {
 		assert.Equal(t, c.want, told(heard(c.begin, c.look)), name)
 	}

@@ -37,6 +37,18 @@ type Brief struct {
 	Value string
 }
 
+// Text is a row as it is read: its words, then its figures.
+func (b Brief) Text() string {
+	var out strings.Builder
+	for _, s := range b.Spans {
+		out.WriteString(s.Text)
+	}
+	if b.Value != "" {
+		out.WriteString(" " + b.Value)
+	}
+	return out.String()
+}
+
 // Style is where a step is said.
 type Style uint8
 

@@ -23,19 +23,6 @@ var procedures = []string{
 	"renew-belts-at-rest-r1.latch.json", "renew-chain-two-actuators-r1.latch.json",
 }
 
-// rowText is a row as an author sees it.
-func rowText(x *engine.Index, a step.Action) string {
-	r := en.Row(x, a)
-	var b strings.Builder
-	for _, s := range r.Spans {
-		b.WriteString(s.Text)
-	}
-	if r.Value != "" {
-		b.WriteString(" " + r.Value)
-	}
-	return b.String()
-}
-
 // Whatever a row says, typed again as a quick line, is the same step: for every
 // step of every procedure of the demo but those whose rows leave something out
 // that only the editor shows.
@@ -52,7 +39,7 @@ func TestARowTypedAgainIsTheSameStep(t *testing.T) {
 				continue // free words, or figures the row adds (bolts that come out along)
 			}
 			all++
-			line := rowText(x, a)
+			line := en.Row(x, a).Text()
 			r := quickline.Read(lex, line)
 			if r.Problem == "" && step.SameAction(a, r.Action) {
 				read++

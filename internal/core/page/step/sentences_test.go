@@ -33,7 +33,7 @@ func TestSentencesOfEveryField(t *testing.T) {
 		for _, spec := range step.Specs {
 			for _, a := range fieldByField(t, x, spec) {
 				assert.Empty(t, en.English.Lacks(a.Clause(x)), "%s: words are owed in page/lang/en", spec.Verb)
-				s, row := en.Sentence(x, a), rowText(x, a)
+				s, row := en.Sentence(x, a), en.Row(x, a).Text()
 				fmt.Fprintf(&out, "%-9s %-58s %s\n", spec.Verb, strings.TrimSpace(row), s)
 				assert.NotContains(t, s, "  ")
 				assert.NotRegexp(t, ` [,;:.]`, s, "a stop stands at its word")
@@ -189,17 +189,4 @@ func plainIDs[T ~string](ids []T) []string {
 		out[i] = string(id)
 	}
 	return out
-}
-
-// rowText is a row as an author sees it.
-func rowText(x *engine.Index, a step.Action) string {
-	r := en.Row(x, a)
-	var b strings.Builder
-	for _, s := range r.Spans {
-		b.WriteString(s.Text)
-	}
-	if r.Value != "" {
-		b.WriteString(" " + r.Value)
-	}
-	return b.String()
 }

@@ -42,14 +42,20 @@ func unknownThing(c *proving) {
 	})
 }
 
+// foundAs is how things are found, in words.
+var foundAs = map[virtual.Finding]message.Text{
+	virtual.FoundIn: message.F("in"), virtual.FoundOut: message.F("out"), virtual.FoundFitted: message.F("fitted"), virtual.FoundOn: message.F("on"), virtual.FoundOff: message.F("off"),
+	virtual.FoundInView: message.F("in view"), virtual.FoundAtPointer: message.F("at its pointer"), virtual.FoundRelieved: message.F("relieved"),
+}
+
 // foundOtherwise reports a check that comes out the other way than it says.
 func foundOtherwise(c *proving) {
 	each(c, func(i int, e virtual.FoundOtherwise) {
 		var m Mend
-		if e.Thing.Kind == engine.KindLock && e.Found == "in" {
+		if e.Thing.Kind == engine.KindLock && e.Found == virtual.FoundIn {
 			m = c.before(i, &step.Unlock{Locks: []engine.LockID{engine.LockID(e.Thing.ID)}})
 		}
-		c.find(message.F("%s checks the %s, and it is %s", c.num(i), named(e.Thing.Kind.List(), e.Thing.ID, c.Index.Name(e.Thing)), e.Found), message.F("The check and the steps before it do not fit together."), []int{i}, m)
+		c.find(message.F("%s checks the %s, and it is %s", c.num(i), named(e.Thing.Kind.List(), e.Thing.ID, c.Index.Name(e.Thing)), foundAs[e.Found]), message.F("The check and the steps before it do not fit together."), []int{i}, m)
 	})
 }
 

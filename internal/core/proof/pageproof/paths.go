@@ -225,7 +225,7 @@ func againAstray(c *proving) {
 		switch {
 		case len(c.Page.Branch(i)) == 0:
 			here.Again = nil
-			c.find(message.F("%s is to be tried again when it fails, and nothing is done before", c.num(i)), message.F("Say what is done when it fails, or remove the condition."), []int{i}, c.put(message.F("Leave it out"), here))
+			c.find(message.F("%s is to be tried again when it fails, and nothing is done before", c.num(i)), message.F("Say what is done when it fails, or remove the condition."), []int{i}, c.put(message.F("Remove the condition"), here))
 		case s.Again.From != "" && from < 0:
 			c.find(message.F("%s leads back to a step that is not there", c.num(i)), message.F("Nobody can go on from it."), []int{i}, c.put(message.F("Back to the step itself"), here))
 		case from > i:

@@ -374,7 +374,7 @@ func slackElsewhere(c *proving) {
 			name = w.Name
 		}
 		bare := strings.TrimPrefix(t.Name, "the ")
-		c.find(message.F("%s leaves the slack at the %s, not at the %s", c.num(i), name, t.Name), message.F("Only the tensioner’s run can take it up; slack elsewhere is drawn over the wheels, and the shafts between come late."), []int{i}, c.change(i, message.F("Leave it at the %s", bare), &n))
+		c.find(message.F("%s leaves the slack at the %s, not at the %s", c.num(i), name, t.Name), message.F("Only the tensioner’s run can take it up; slack elsewhere is drawn over the wheels, and the shafts between come late."), []int{i}, c.change(i, message.F("Slack at the %s", bare), &n))
 	})
 }
 
