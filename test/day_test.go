@@ -2,7 +2,6 @@ package test
 
 import (
 	"fmt"
-	"inklatch/internal/core/page/lang/en"
 	"strings"
 	"testing"
 
@@ -12,6 +11,7 @@ import (
 
 	"inklatch/demo"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page/lang/en"
 )
 
 // hands are somebody at the keyboard alone, whose every key and every typed value is

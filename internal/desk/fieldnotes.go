@@ -4,13 +4,13 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"inklatch/internal/core/message"
 	"slices"
 	"strings"
 	"time"
 
 	"gorm.io/gorm"
 
+	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/review/latch"
 	"inklatch/internal/format/photo"

@@ -5,13 +5,14 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
-	"inklatch/internal/core/proof/sheetproof"
 	"log/slog"
 	"sync"
 	"time"
 
 	"github.com/riverqueue/river"
 	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
+
+	"inklatch/internal/core/proof/sheetproof"
 )
 
 // The beats of what a server does by itself.

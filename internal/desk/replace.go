@@ -4,12 +4,12 @@ import (
 	"cmp"
 	"context"
 	"crypto/rand"
-	"inklatch/internal/core/message"
 	"slices"
 	"strings"
 	"time"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/proof/pageproof"
 	"inklatch/internal/core/proof/sheetproof"

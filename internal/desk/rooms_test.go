@@ -1,15 +1,14 @@
 package desk
 
 import (
-	"path/filepath"
-	"reflect"
-	"slices"
-	"testing"
-
 	"go/ast"
 	"go/parser"
 	"go/token"
+	"path/filepath"
+	"reflect"
+	"slices"
 	"strings"
+	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"

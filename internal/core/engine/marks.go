@@ -1,8 +1,9 @@
 package engine
 
 import (
-	"inklatch/internal/core/unit"
 	"math"
+
+	"inklatch/internal/core/unit"
 )
 
 // MarkKind tells what a mark may be used for.

@@ -6,11 +6,12 @@ package message
 
 import (
 	"fmt"
-	"inklatch/internal/core/unit"
 	"slices"
 	"strings"
 	"unicode"
 	"unicode/utf8"
+
+	"inklatch/internal/core/unit"
 )
 
 // Text is a sentence.

@@ -280,9 +280,6 @@ func Parse(text string) (Quantity, error) {
 		len(m.Choices) == 2 && (strings.Contains(t, ",") || strings.HasSuffix(strconv.FormatFloat(q.Value, 'f', 3, 64), "0")) {
 		return Quantity{}, errors.New(m.Problem)
 	}
-	if q.Value < 0 && q.Kind() != KindTemperature {
-		return Quantity{}, fmt.Errorf("%q is below zero", clip(text))
-	}
 	if math.Abs(m.Quantity.Value) > maxValue {
 		return Quantity{}, fmt.Errorf("%q is larger than any value on an engine", clip(text))
 	}

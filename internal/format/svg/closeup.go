@@ -1,13 +1,13 @@
 package svg
 
 import (
-	"inklatch/internal/core/message"
 	"math"
 	"slices"
 	"strings"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/engine/drawing"
+	"inklatch/internal/core/message"
 )
 
 // room is what a close-up leaves round its wheels, and leastSide how much of the

@@ -10,7 +10,6 @@ import (
 	"encoding/xml"
 	"errors"
 	"fmt"
-	"inklatch/internal/core/message"
 	"iter"
 	"math"
 	"slices"
@@ -18,6 +17,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/engine/drawing"
+	"inklatch/internal/core/message"
 	"inklatch/internal/core/virtual"
 )
 

@@ -1,12 +1,12 @@
 package contract
 
 import (
-	"inklatch/internal/core/page/lang"
 	"reflect"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/engine/tension"
 	"inklatch/internal/core/page/document"
+	"inklatch/internal/core/page/lang"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"

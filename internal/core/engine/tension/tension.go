@@ -6,11 +6,12 @@ package tension
 import (
 	"errors"
 	"fmt"
-	"inklatch/internal/core/unit"
 	"math"
 
 	"gonum.org/v1/gonum/stat"
 	"gonum.org/v1/gonum/stat/distuv"
+
+	"inklatch/internal/core/unit"
 )
 
 // Run is a free run of belt.

@@ -1,7 +1,6 @@
 package tension
 
 import (
-	"inklatch/internal/core/unit"
 	"math"
 	"testing"
 
@@ -9,6 +8,8 @@ import (
 	"github.com/stretchr/testify/require"
 	"gonum.org/v1/gonum/stat"
 	"pgregory.net/rapid"
+
+	"inklatch/internal/core/unit"
 )
 
 // OpenStax University Physics Volume 1, example 16.7 (standing waves on a

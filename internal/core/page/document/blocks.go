@@ -2,10 +2,10 @@ package document
 
 import (
 	"fmt"
-	"inklatch/internal/core/message"
 	"strings"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/virtual"
 )

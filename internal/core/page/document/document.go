@@ -4,11 +4,11 @@
 package document
 
 import (
-	"inklatch/internal/core/message"
-	"inklatch/internal/core/page/lang/en"
 	"slices"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/unit"

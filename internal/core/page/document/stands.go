@@ -2,10 +2,10 @@ package document
 
 import (
 	"fmt"
-	"inklatch/internal/core/page/lang/en"
 	"strings"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/step"
 )
 

@@ -1,7 +1,6 @@
 package document_test
 
 import (
-	"inklatch/internal/core/page/lang/en"
 	"slices"
 	"strings"
 	"testing"
@@ -12,6 +11,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/page/document"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/unit"
 )

@@ -2,10 +2,10 @@ package procedure
 
 import (
 	"fmt"
-	"inklatch/internal/core/page/lang/en"
 	"slices"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/virtual"
 )

@@ -2,7 +2,6 @@ package quickline_test
 
 import (
 	"fmt"
-	"inklatch/internal/core/page/lang/en"
 	"strings"
 	"testing"
 
@@ -13,6 +12,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 )

@@ -1,11 +1,11 @@
 package quickline
 
 import (
-	"inklatch/internal/core/page/lang/en"
 	"slices"
 	"strings"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/step"
 )
 

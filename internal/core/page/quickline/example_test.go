@@ -2,10 +2,10 @@ package quickline_test
 
 import (
 	"fmt"
-	"inklatch/internal/core/page/lang/en"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/quickline"
 )
 

@@ -1,9 +1,10 @@
 package quickline
 
 import (
-	"inklatch/internal/core/page/step"
 	"slices"
 	"strings"
+
+	"inklatch/internal/core/page/step"
 )
 
 // Instructs reports whether running text tells its reader to do more than look: it

@@ -1,14 +1,14 @@
 package quickline
 
 import (
-	"inklatch/internal/core/message"
-	"inklatch/internal/core/page/lang/en"
 	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/step"
 )
 

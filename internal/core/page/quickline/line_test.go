@@ -1,7 +1,6 @@
 package quickline_test
 
 import (
-	"inklatch/internal/core/page/lang/en"
 	"strings"
 	"testing"
 
@@ -11,6 +10,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 )

@@ -1,12 +1,13 @@
 package quickline
 
 import (
-	"inklatch/internal/core/engine"
-	"inklatch/internal/core/page/lang/en"
-	"inklatch/internal/core/page/step"
 	"slices"
 	"strings"
 	"unicode"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page/lang/en"
+	"inklatch/internal/core/page/step"
 )
 
 // turning are the words that turn a sentence round: a line that has one unread

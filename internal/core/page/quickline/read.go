@@ -1,13 +1,13 @@
 package quickline
 
 import (
-	"inklatch/internal/core/message"
-	"inklatch/internal/core/page/lang/en"
 	"regexp"
 	"slices"
 	"strings"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/unit"
 )

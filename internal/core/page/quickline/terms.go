@@ -1,8 +1,9 @@
 package quickline
 
 import (
-	"inklatch/internal/core/engine"
 	"strings"
+
+	"inklatch/internal/core/engine"
 )
 
 // termGroups is the trade's term list: the word the house uses, and what else

@@ -1,11 +1,11 @@
 package quickline
 
 import (
-	"inklatch/internal/core/page/lang/en"
 	"strings"
 	"unicode"
 	"unicode/utf8"
 
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/unit"
 )
 

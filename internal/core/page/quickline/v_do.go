@@ -1,9 +1,10 @@
 package quickline
 
 import (
-	"inklatch/internal/core/page/step"
 	"slices"
 	"strings"
+
+	"inklatch/internal/core/page/step"
 )
 
 var doGrammar = &grammar{

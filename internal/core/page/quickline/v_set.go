@@ -1,10 +1,10 @@
 package quickline
 
 import (
-	"inklatch/internal/core/page/lang/en"
 	"slices"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/unit"
 )

@@ -1,13 +1,13 @@
 package step_test
 
 import (
-	"inklatch/internal/core/page/lang/en"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/unit"
 )

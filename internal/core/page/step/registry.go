@@ -1,9 +1,10 @@
 package step
 
 import (
+	"slices"
+
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/unit"
-	"slices"
 )
 
 // FieldKind tells a screen how to edit a field.

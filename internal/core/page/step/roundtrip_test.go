@@ -1,7 +1,6 @@
 package step_test
 
 import (
-	"inklatch/internal/core/page/lang/en"
 	"slices"
 	"testing"
 
@@ -9,6 +8,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"

@@ -2,7 +2,6 @@ package step_test
 
 import (
 	"fmt"
-	"inklatch/internal/core/page/lang/en"
 	"maps"
 	"os"
 	"slices"
@@ -15,6 +14,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 )

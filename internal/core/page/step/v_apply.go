@@ -1,10 +1,11 @@
 package step
 
 import (
+	"slices"
+
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/unit"
 	"inklatch/internal/core/virtual"
-	"slices"
 )
 
 // Apply puts sealant, oil, grease or thread lock on something.

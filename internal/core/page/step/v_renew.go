@@ -1,9 +1,10 @@
 package step
 
 import (
+	"slices"
+
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/virtual"
-	"slices"
 )
 
 // Renew replaces parts or fasteners by new ones.

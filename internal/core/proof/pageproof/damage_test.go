@@ -2,7 +2,6 @@ package pageproof_test
 
 import (
 	"fmt"
-	"inklatch/internal/core/page/lang/en"
 	"os"
 	"reflect"
 	"slices"
@@ -15,6 +14,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/finding"

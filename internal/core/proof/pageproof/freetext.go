@@ -2,7 +2,6 @@ package pageproof
 
 import (
 	"fmt"
-	"inklatch/internal/core/page/lang/en"
 	"regexp"
 	"slices"
 	"strconv"
@@ -11,6 +10,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/unit"

@@ -1,7 +1,6 @@
 package pageproof_test
 
 import (
-	"inklatch/internal/core/page/lang/en"
 	"slices"
 	"strings"
 	"testing"
@@ -10,6 +9,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/pageproof"

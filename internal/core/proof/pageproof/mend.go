@@ -2,14 +2,14 @@ package pageproof
 
 import (
 	"fmt"
-	"inklatch/internal/core/message"
-	"inklatch/internal/core/page/lang/en"
-	"inklatch/internal/core/proof/finding"
 	"strings"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 )
 
 // before inserts a step before step i, with the cautions its hazards ask for.

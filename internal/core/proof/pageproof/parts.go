@@ -2,10 +2,10 @@ package pageproof
 
 import (
 	"fmt"
-	"inklatch/internal/core/page/lang/en"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/virtual"

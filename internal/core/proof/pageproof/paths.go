@@ -1,11 +1,11 @@
 package pageproof
 
 import (
-	"inklatch/internal/core/page/lang/en"
 	"slices"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/facts"

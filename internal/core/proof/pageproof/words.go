@@ -2,14 +2,14 @@ package pageproof
 
 import (
 	"fmt"
-	"inklatch/internal/core/page/lang"
-	"inklatch/internal/core/page/lang/en"
 	"regexp"
 	"slices"
 	"strings"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/lang"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/finding"

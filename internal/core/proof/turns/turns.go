@@ -7,11 +7,11 @@ package turns
 
 import (
 	"fmt"
-	"inklatch/internal/core/page/lang/en"
 	"math"
 	"slices"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/finding"

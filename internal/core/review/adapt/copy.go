@@ -3,11 +3,11 @@ package adapt
 import (
 	"encoding/json"
 	"fmt"
-	"inklatch/internal/core/page/lang/en"
 	"slices"
 	"strings"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/unit"

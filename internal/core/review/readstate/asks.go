@@ -1,12 +1,12 @@
 package readstate
 
 import (
-	"inklatch/internal/core/page/lang/en"
 	"regexp"
 	"strings"
 	"time"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/unit"

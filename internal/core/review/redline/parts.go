@@ -3,13 +3,13 @@ package redline
 import (
 	"encoding/json"
 	"fmt"
-	"inklatch/internal/core/page/lang/en"
 	"reflect"
 	"slices"
 	"strconv"
 	"strings"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/review/latch"

@@ -5,12 +5,12 @@
 package redline
 
 import (
-	"inklatch/internal/core/page/lang/en"
 	"reflect"
 	"slices"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/page/document"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/review/latch"

@@ -7,7 +7,6 @@ package replace
 import (
 	"errors"
 	"fmt"
-	"inklatch/internal/core/page/lang/en"
 	"reflect"
 	"slices"
 	"strings"
@@ -15,6 +14,7 @@ import (
 	"unicode/utf8"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/review/redline"

@@ -3,7 +3,6 @@ package replace_test
 import (
 	"encoding/json"
 	"fmt"
-	"inklatch/internal/core/page/lang/en"
 	"slices"
 	"strings"
 	"testing"
@@ -14,6 +13,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"

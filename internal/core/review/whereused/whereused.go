@@ -5,12 +5,12 @@ package whereused
 
 import (
 	"encoding/json"
-	"inklatch/internal/core/page/lang/en"
 	"reflect"
 	"slices"
 	"strings"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/unit"

@@ -2,7 +2,6 @@ package whereused_test
 
 import (
 	"encoding/json"
-	"inklatch/internal/core/page/lang/en"
 	"slices"
 	"strings"
 	"testing"
@@ -12,6 +11,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/review/whereused"
 	"inklatch/internal/core/unit"
