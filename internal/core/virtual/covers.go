@@ -56,6 +56,9 @@ func (m *Machine) coveredFastener(k int) {
 	s := m.Index.Sheet
 	m.reach(k)
 	for _, w := range m.Index.ClampedBy(k) {
+		if m.inFront(k, s.Wheels[w].ID) {
+			continue
+		}
 		for i := range s.Loops {
 			for _, stop := range s.Loops[i].Route {
 				if stop.Wheel == s.Wheels[w].ID {
@@ -71,6 +74,28 @@ func (m *Machine) coveredFastener(k int) {
 			}
 		}
 	}
+}
+
+// inFront reports whether a bolt that clamps a wheel behind a cover is before that cover:
+// with a part that has to be off before the cover comes off, as a pulley, or with another
+// wheel that the cover does not hide.
+func (m *Machine) inFront(k int, wheel engine.WheelID) bool {
+	s := m.Index.Sheet
+	id := s.Fasteners[k].ID
+	for _, c := range m.Index.Covers(wheel) {
+		if m.cur.Parts[c].Off {
+			continue
+		}
+		if !slices.ContainsFunc(s.Parts[c].After, func(p engine.PartID) bool {
+			part := m.Index.Part(p)
+			return part != nil && slices.Contains(part.Held, id)
+		}) && !slices.ContainsFunc(m.Index.ClampedBy(k), func(w int) bool {
+			return s.Wheels[w].ID != wheel && !slices.Contains(m.Index.Covers(s.Wheels[w].ID), c)
+		}) {
+			return false
+		}
+	}
+	return true
 }
 
 // reach notes a fastener that a part bars the way to.

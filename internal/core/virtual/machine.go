@@ -224,8 +224,8 @@ func (m *Machine) turnedBy(id engine.FastenerID) {
 		}
 		return
 	}
-	if p := m.gone(id); p != "" || m.cur.Fasteners[i].Stage < Snug {
-		m.note(TurnedByNothing{Fastener: id, Part: p})
+	if m.cur.Fasteners[i].Stage < Snug {
+		m.note(TurnedByNothing{Fastener: id, Part: m.gone(id)})
 	}
 }
 

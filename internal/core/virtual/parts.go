@@ -257,8 +257,9 @@ func (m *Machine) relax(i int) {
 	}
 }
 
-// Tighten takes a fastener up to a stage.
-func (m *Machine) Tighten(id engine.FastenerID, to Stage, hold engine.LockID) {
+// Tighten takes a fastener up to a stage; through are the values it is taken to. Some of
+// the sheet's stages leave it part way: the rest is done by a later step.
+func (m *Machine) Tighten(id engine.FastenerID, to Stage, hold engine.LockID, through ...engine.Stage) {
 	i := m.Index.FastenerAt(id)
 	if i < 0 {
 		m.Unknown(string(id))
@@ -266,7 +267,7 @@ func (m *Machine) Tighten(id engine.FastenerID, to Stage, hold engine.LockID) {
 	}
 	f := &m.Index.Sheet.Fasteners[i]
 	was := m.cur.Fasteners[i]
-	if p := m.gone(id); p != "" {
+	if p := m.gone(id); p != "" && (f.OnShaft == "" || to != Snug) { // one may be nipped up bare, to turn by
 		m.note(PartGone{Part: p, Fastener: id})
 	}
 	if to == Final && was.Stage == Final && !was.Loosened {
@@ -282,8 +283,14 @@ func (m *Machine) Tighten(id engine.FastenerID, to Stage, hold engine.LockID) {
 	if to == Final && f.SingleUse && was.Touched && !was.Fresh {
 		m.note(OldPart{Fastener: id})
 	}
+	reached := was.Reached
+	if to == Final && was.Stage < Final {
+		if n, ok := engine.Reach(f.Spec, reached, through); ok && n < len(f.Spec) {
+			to, reached = Partial, n
+		}
+	}
 	to = max(to, was.Stage) // tightened less, nothing comes loose
-	m.fasteners()[i] = FastenerState{Stage: to, Touched: was.Touched, Fresh: was.Fresh, Loosened: was.Loosened && to < Final}
+	m.fasteners()[i] = FastenerState{Stage: to, Touched: was.Touched, Fresh: was.Fresh, Loosened: was.Loosened && to < Final, Reached: reached}
 	if to >= Snug {
 		for _, w := range m.Index.ClampedBy(i) {
 			if m.cur.Free[w] && m.allSnug(w) {

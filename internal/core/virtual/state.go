@@ -134,6 +134,8 @@ type FastenerState struct {
 	Touched bool
 	// Fresh is true for a new one that has not been tightened to the end.
 	Fresh bool
+	// Reached is how many of the sheet's stages are behind one that is part way.
+	Reached int
 }
 
 // PartState is one part.

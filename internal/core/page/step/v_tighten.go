@@ -68,7 +68,7 @@ func (*Tighten) Verb() Verb { return "tighten" }
 // Act takes each up to its stage.
 func (a *Tighten) Act(m *virtual.Machine) {
 	for _, f := range a.Fasteners {
-		m.Tighten(f, a.To.stage(), a.Hold)
+		m.Tighten(f, a.To.stage(), a.Hold, a.Stages...)
 	}
 }
 

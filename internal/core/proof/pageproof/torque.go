@@ -92,6 +92,29 @@ func (c *proving) tightening(ids ...engine.FastenerID) *step.Tighten {
 	return t
 }
 
+// allStages makes a step that stops part way take the fastener to the end.
+func (c *proving) allStages(i int, f *engine.Fastener, done int) []Mend {
+	if done == 0 || i < 0 {
+		return nil
+	}
+	t, ok := c.Page.Steps[i].Action.(*step.Tighten)
+	if !ok || !same(f.Spec[:min(len(t.Stages), len(f.Spec))], t.Stages) {
+		return nil
+	}
+	n := *t
+	n.Stages, n.By = step.SpecFor(c.raw, f.ID)
+	return []Mend{c.change(i, message.F("Use %s", engine.StagesText(f.Spec)), &n)}
+}
+
+// rest is a final tightening through the stages that are not done yet.
+func (c *proving) rest(f *engine.Fastener, done int) *step.Tighten {
+	t := c.tightening(f.ID)
+	if done > 0 && done < len(t.Stages) && len(t.By) == 0 {
+		t.Stages = t.Stages[done:]
+	}
+	return t
+}
+
 func notFinal(c *proving) {
 	last := c.Run.Last()
 	for k := range c.Index.Sheet.Fasteners {
@@ -122,7 +145,7 @@ func notFinal(c *proving) {
 		if loosened < 0 {
 			since = message.F("It is slack when the page begins")
 		}
-		c.find(message.F("The %s %s never taken to the final torque", c.fastener(f.ID), plural(f)), message.F("%s; the last step leaves it %s.", since, st.Stage), []int{at}, c.after(at, c.tightening(f.ID)))
+		c.find(message.F("The %s %s never taken to the final torque", c.fastener(f.ID), plural(f)), message.F("%s; the last step leaves it %s.", since, st.Stage), []int{at}, append(c.allStages(at, f, st.Reached), c.after(at, c.rest(f, st.Reached)))...)
 	}
 }
 
@@ -211,19 +234,33 @@ func differsFromSheet(c *proving) {
 		}
 		for _, id := range t.Fasteners {
 			f := c.Index.Fastener(id)
-			if f == nil || len(f.Spec) == 0 || same(f.Spec, t.Stages) {
+			if f == nil || len(f.Spec) == 0 || same(f.Spec, t.Stages) || same(c.stagesHere(i, f, t.Stages), t.Stages) {
 				continue
 			}
 			n := *t
 			n.Stages = f.Spec
+			if spec := c.stagesHere(i, f, t.Stages); len(spec) == len(t.Stages) && c.Run.Before(i).Fasteners[c.Index.FastenerAt(id)].Reached > 0 {
+				n.Stages = spec
+			}
 			sev := finding.ShouldFix
-			if beyond(t.Stages, f.Spec, c.house.TorqueOff) {
+			if spec := c.stagesHere(i, f, t.Stages); beyond(t.Stages, spec, c.house.TorqueOff) {
 				sev = finding.Blocks
 			}
-			c.findAs(sev, message.F("%s says %s for the %s; the sheet says %s", c.num(i), engine.StagesText(t.Stages), c.fastener(id), engine.StagesText(f.Spec)), message.F("One of the two is wrong. The sheet carries the evidence."), []int{i}, c.change(i, message.F("Use %s", engine.StagesText(f.Spec)), &n))
+			c.findAs(sev, message.F("%s says %s for the %s; the sheet says %s", c.num(i), engine.StagesText(t.Stages), c.fastener(id), engine.StagesText(f.Spec)), message.F("One of the two is wrong. The sheet carries the evidence."), []int{i}, c.change(i, message.F("Use %s", engine.StagesText(n.Stages)), &n))
 			return
 		}
 	})
+}
+
+// stagesHere are the stages of a fastener that a step takes it through, where a page
+// does them one after another; all of them otherwise.
+func (c *proving) stagesHere(i int, f *engine.Fastener, page []engine.Stage) []engine.Stage {
+	k := c.Index.FastenerAt(f.ID)
+	n, ok := engine.Reach(f.Spec, c.Run.Before(i).Fasteners[k].Reached, page)
+	if !ok || n == len(f.Spec) && len(page) == n {
+		return f.Spec
+	}
+	return f.Spec[n-len(page) : n]
 }
 
 // beyond reports whether a value lies outside the tolerance that the sheet gives for it,

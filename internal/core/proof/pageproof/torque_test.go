@@ -1,6 +1,7 @@
 package pageproof_test
 
 import (
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -18,11 +19,11 @@ import (
 // where it gives none; a step that turns a whole turn back blocks, one that goes back too
 // far to be slack does not.
 func TestHowFarOffAValueBlocks(t *testing.T) {
-	try := func(f func(p *fixture.File), rule string) finding.Severity {
+	try := func(f func(p *fixture.File), rules ...string) finding.Severity {
 		d := fixture.Copy(fixture.Document("renew-timing-belt-r3.latch.json"))
 		f(d)
 		for _, g := range pageproof.Prove(engine.NewIndex(&d.Engine), &d.Procedure, finding.DefaultHouse()) {
-			if g.Rule == rule {
+			if slices.Contains(rules, g.Rule) {
 				return g.Severity
 			}
 		}
@@ -46,7 +47,7 @@ func TestHowFarOffAValueBlocks(t *testing.T) {
 				}
 			}
 			require.Positive(t, n)
-		}, "differs-from-sheet")
+		}, "differs-from-sheet", "not-final") // stages that are missing may follow in a step of their own
 	}
 	for _, c := range []struct {
 		sheet, page string

@@ -341,23 +341,27 @@ func toleranceDiffers(c *proving) {
 		}
 		for _, id := range t.Fasteners {
 			f := c.Index.Fastener(id)
-			if f == nil || len(f.Spec) != len(t.Stages) || !same(f.Spec, t.Stages) {
+			if f == nil || len(f.Spec) == 0 {
+				continue
+			}
+			spec := c.stagesHere(i, f, t.Stages)
+			if len(spec) != len(t.Stages) || !same(spec, t.Stages) {
 				continue // another rule says that the values differ
 			}
-			for k := range f.Spec {
-				if sameTolerance(t.Stages[k].Torque, f.Spec[k].Torque) && sameTolerance(t.Stages[k].Angle, f.Spec[k].Angle) {
+			for k := range spec {
+				if sameTolerance(t.Stages[k].Torque, spec[k].Torque) && sameTolerance(t.Stages[k].Angle, spec[k].Angle) {
 					continue
 				}
-				if tighter(t.Stages[k].Torque, f.Spec[k].Torque) && tighter(t.Stages[k].Angle, f.Spec[k].Angle) {
+				if tighter(t.Stages[k].Torque, spec[k].Torque) && tighter(t.Stages[k].Angle, spec[k].Angle) {
 					continue // care, not an error
 				}
 				n := *t
-				n.Stages = f.Spec
+				n.Stages = spec
 				sev := finding.ShouldFix
-				if wider(t.Stages[k].Torque, f.Spec[k].Torque) || wider(t.Stages[k].Angle, f.Spec[k].Angle) {
+				if wider(t.Stages[k].Torque, spec[k].Torque) || wider(t.Stages[k].Angle, spec[k].Angle) {
 					sev = finding.Blocks
 				}
-				c.findAs(sev, message.F("%s gives the %s another tolerance than the sheet", c.num(i), c.fastener(id)), message.F("The sheet says %s.", engine.StagesText(f.Spec)), []int{i}, c.change(i, message.F("Use %s", engine.StagesText(f.Spec)), &n))
+				c.findAs(sev, message.F("%s gives the %s another tolerance than the sheet", c.num(i), c.fastener(id)), message.F("The sheet says %s.", engine.StagesText(spec)), []int{i}, c.change(i, message.F("Use %s", engine.StagesText(spec)), &n))
 				return
 			}
 		}
