@@ -11,6 +11,9 @@ type MethodSpec struct {
 	ByBolts bool
 	// SetOwed is set where it stands anywhere once it is let go: it has to be set.
 	SetOwed bool
+	// BySpring is set where a spring moves it as soon as its bolts are slack: pushed back,
+	// it has to be clamped there, and slackened again for the spring to set it.
+	BySpring bool
 	// Plunger is set for one that tilts when it is let go with its bolts not tight.
 	Plunger bool
 	// StopFirst is set where it is taken to its stop before it is set.
@@ -46,6 +49,9 @@ var Methods = []MethodSpec{
 		{"settle", "is checked after turns and a wait the sheet does not give", "Commonly four to six turns and 15 to 20 minutes.", func(t *Tensioner) bool { return t.Settle == 0 || t.Wait.IsZero() }},
 	}},
 	{Method: SpringArm},
+	{Method: SpringSet, ByBolts: true, BySpring: true, Owes: []MethodOwes{
+		{"bolts", "is clamped by bolts the sheet does not name", "Its spring sets it while they are slack, and they keep it there.", func(t *Tensioner) bool { return len(t.Bolts) == 0 }},
+	}},
 	{Method: Ratchet, Plunger: true},
 	{Method: ByFrequency, ByBolts: true, SetOwed: true, ByNote: true, Shows: func(*Tensioner) bool { return true }, Owes: []MethodOwes{
 		{"frequency", "is set by a tone the sheet does not give", "Give the run, the tone and its tolerance.", func(t *Tensioner) bool { return t.Frequency == nil }},

@@ -22,6 +22,9 @@ const (
 	OverTension Method = "over-tension, settle, set"
 	// PreLoad is a torque held on the roller.
 	PreLoad Method = "pre-load by torque"
+	// SpringSet is set by its spring while its bolts are slack, and stays where they
+	// clamp it.
+	SpringSet Method = "spring sets, bolt clamps"
 )
 
 // Frequency is the note a run is to give.

@@ -100,11 +100,22 @@ func (m *Machine) lies(mark *engine.Mark) {
 // clampedAt is a floating wheel that has just been clamped: its shaft stands where
 // its lock lets it, or where a hand left it.
 func (m *Machine) clampedAt(wheel int) {
-	id := m.Index.Sheet.Wheels[wheel].Shaft
-	k := m.Index.ShaftAt(id)
-	if k < 0 {
-		return
+	s := m.Index.Sheet
+	for k := range s.Shafts {
+		if s.Shafts[k].ID != s.Wheels[wheel].Shaft && !m.drivenBy(k, wheel) {
+			continue
+		}
+		play := m.heldWithin(s.Shafts[k].ID)
+		m.doubts()[k] = Doubt{Teeth: m.cur.Doubts[k].Teeth, Angle: play}
+		if most := s.Limits.CamError; most > 0 && s.Shafts[k].Kind.IsCam() && play > most+hair && play < byHand {
+			m.note(BeyondLimit{Shaft: s.Shafts[k].ID, Wheel: s.Wheels[wheel].ID, Degrees: unit.Angle(play)})
+		}
 	}
+}
+
+// heldWithin is how far a shaft may stand off in the locks that hold it, degrees of it;
+// as far as a hand leaves it where none does.
+func (m *Machine) heldWithin(id engine.ShaftID) float64 {
 	play := float64(byHand)
 	for i := range m.Index.Sheet.Locks {
 		l := &m.Index.Sheet.Locks[i]
@@ -112,8 +123,5 @@ func (m *Machine) clampedAt(wheel int) {
 			play = math.Min(play, float64(l.Freedom()))
 		}
 	}
-	m.doubts()[k] = Doubt{Teeth: m.cur.Doubts[k].Teeth, Angle: play}
-	if most := m.Index.Sheet.Limits.CamError; most > 0 && m.Index.Sheet.Shafts[k].Kind.IsCam() && play > most+hair && play < byHand {
-		m.note(BeyondLimit{Shaft: id, Wheel: m.Index.Sheet.Wheels[wheel].ID, Degrees: unit.Angle(play)})
-	}
+	return play
 }

@@ -131,10 +131,19 @@ type (
 		Fastener engine.FastenerID
 		Shaft    engine.ShaftID
 	}
-	// ReleasedUnchecked: tension came on before anything was looked at.
+	// Unplaced: a Wheel with a place of its own was clamped with the Lock out that holds it
+	// there.
+	Unplaced struct {
+		Wheel    engine.WheelID
+		Lock     engine.LockID
+		Fastener engine.FastenerID
+	}
+	// ReleasedUnchecked: tension came on before anything was looked at, or, with Shaft,
+	// before that one was.
 	ReleasedUnchecked struct {
 		Loop      engine.LoopID
 		Tensioner engine.TensionerID
+		Shaft     engine.ShaftID
 	}
 	// ReleasedWithoutLoop: a tensioner was let go with its loop off.
 	ReleasedWithoutLoop struct {
@@ -472,6 +481,7 @@ func (OldSeal) event()             {}
 func (PinCarriedTorque) event()    {}
 func (Unheld) event()              {}
 func (NotFixed) event()            {}
+func (Unplaced) event()            {}
 func (ReleasedUnchecked) event()   {}
 func (ReleasedWithoutLoop) event() {}
 func (NotPinned) event()           {}

@@ -184,6 +184,22 @@ func (m *Machine) lookShaft(id engine.ShaftID) {
 			m.loops()[loop].Looked = true
 		}
 	}
+	m.sees(i)
+}
+
+// sees keeps for every loop that a shaft, with what gears tie to it, was looked at.
+func (m *Machine) sees(shaft int) {
+	bits := uint64(0)
+	for k := range m.Index.Sheet.Shafts {
+		if m.Index.Geared(k, shaft) {
+			bits |= 1 << k
+		}
+	}
+	for l := range m.cur.Loops {
+		if m.cur.Loops[l].Seen|bits != m.cur.Loops[l].Seen {
+			m.loops()[l].Seen |= bits
+		}
+	}
 }
 
 // TakeLock takes a lock out.
@@ -290,6 +306,11 @@ func (m *Machine) checkLoopMark(mark *engine.Mark) {
 	m.lies(mark)
 	if !m.cur.Loops[i].Looked {
 		m.loops()[i].Looked = true
+	}
+	for k := range m.Index.Sheet.Shafts {
+		if w := m.Index.Wheel(mark.Wheel); w == nil || w.Shaft == m.Index.Sheet.Shafts[k].ID {
+			m.sees(k)
+		}
 	}
 }
 

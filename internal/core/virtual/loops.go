@@ -23,7 +23,7 @@ func (m *Machine) LoopOff(id engine.LoopID) {
 	m.seated()
 	m.slackEnough(l)
 	for _, id := range l.Tensioners() {
-		if t := m.Index.TensionerAt(id); t >= 0 && m.cur.Tensioners[t].Now == Relieved && m.Index.Sheet.Tensioners[t].Pin != "" {
+		if t := m.Index.TensionerAt(id); t >= 0 && m.springy(t) {
 			m.note(NotHeldBack{Loop: l.ID, Tensioner: id})
 		}
 	}
@@ -37,6 +37,19 @@ func (m *Machine) LoopOff(id engine.LoopID) {
 			claim(m, ownPaints, &m.cur.Paints)[k].Travel = 0 // a loop that is laid again has not travelled
 		}
 	}
+}
+
+// springy reports whether a tensioner that is slack comes out as soon as its loop is off:
+// its pin is not in, or nothing clamps it where it was pushed back.
+func (m *Machine) springy(i int) bool {
+	t := &m.Index.Sheet.Tensioners[i]
+	switch m.cur.Tensioners[i].Now {
+	case Relieved:
+		return t.Pin != ""
+	case Pinned:
+		return t.Pin == "" && t.Method.Of().BySpring && !m.clamped(t)
+	}
+	return false
 }
 
 // LoopOn fits a belt or chain, leaving its slack on the run of a wheel.
@@ -161,6 +174,25 @@ func (m *Machine) PinTensioner(id engine.TensionerID) {
 	m.tension(i, Pinned)
 }
 
+// springs lets a tensioner that its spring sets go, once none of its bolts clamps it any
+// more; with a pin in it stays.
+func (m *Machine) springs(i int) {
+	t := &m.Index.Sheet.Tensioners[i]
+	if p := m.Index.PartAt(t.Part); p >= 0 && m.cur.Parts[p].Off || m.clamped(t) || m.cur.Tensioners[i].Now == Pinned && t.Pin != "" || !m.cur.Tensioners[i].Slack() {
+		return
+	}
+	m.tensionOn(i)
+	m.tension(i, Working)
+}
+
+// clamped reports whether a bolt of a tensioner clamps it.
+func (m *Machine) clamped(t *engine.Tensioner) bool {
+	return slices.ContainsFunc(t.Bolts, func(b engine.FastenerID) bool {
+		k := m.Index.FastenerAt(b)
+		return k >= 0 && m.cur.Fasteners[k].Stage >= Snug
+	})
+}
+
 // movable notes a tensioner whose part is off, or that its bolts still clamp. A
 // tensioner whose bolts only hold its body moves with them tight.
 func (m *Machine) movable(i int) {
@@ -173,8 +205,12 @@ func (m *Machine) movable(i int) {
 	if !t.Method.Of().ByBolts {
 		return
 	}
+	least := Final
+	if t.Method.Of().BySpring {
+		least = Snug // nipped up, its spring does not move it either
+	}
 	for _, b := range t.Bolts {
-		if k := m.Index.FastenerAt(b); k >= 0 && m.cur.Fasteners[k].Stage == Final {
+		if k := m.Index.FastenerAt(b); k >= 0 && m.cur.Fasteners[k].Stage >= least {
 			m.note(TensionerClamped{Tensioner: t.ID, Fastener: b})
 			return
 		}
@@ -299,8 +335,43 @@ func (m *Machine) tensionOn(i int) {
 			m.note(ReleasedWithoutLoop{Tensioner: s.Tensioners[i].ID, Loop: s.Loops[k].ID})
 		case st.Refitted && !st.Looked && !m.stillLocked(k):
 			m.note(ReleasedUnchecked{Tensioner: s.Tensioners[i].ID, Loop: s.Loops[k].ID})
+		case st.Refitted && st.Looked:
+			for _, id := range m.unseen(k) {
+				m.note(ReleasedUnchecked{Tensioner: s.Tensioners[i].ID, Loop: s.Loops[k].ID, Shaft: id})
+			}
 		}
 	}
+}
+
+// unseen are crank and cams on a loop that no lock holds and nobody has looked at since
+// it was laid, though something in view tells how they stand.
+func (m *Machine) unseen(loop int) []engine.ShaftID {
+	s := m.Index.Sheet
+	var out []engine.ShaftID
+	for _, stop := range s.Loops[loop].Route {
+		w := m.Index.Wheel(stop.Wheel)
+		if w == nil || w.Teeth == 0 {
+			continue
+		}
+		k := m.Index.ShaftAt(w.Shaft)
+		if k < 0 || s.Shafts[k].Kind != engine.Crankshaft && !s.Shafts[k].Kind.IsCam() || m.cur.Loops[loop].Seen&(1<<k) != 0 || slices.Contains(out, w.Shaft) {
+			continue
+		}
+		held := slices.ContainsFunc(s.Locks, func(l engine.Lock) bool { return m.cur.Locks[m.Index.LockAt(l.ID)].In && holds(&l, w.Shaft) })
+		if !held && m.shown(k) {
+			out = append(out, w.Shaft)
+		}
+	}
+	return out
+}
+
+// shown reports whether a timing mark in view tells how a shaft stands.
+func (m *Machine) shown(shaft int) bool {
+	return slices.ContainsFunc(m.Index.Sheet.Marks, func(mark engine.Mark) bool {
+		p, on := m.Index.PartAt(mark.Behind), m.Index.PartAt(mark.On)
+		k := m.Index.ShaftAt(m.Index.MarkShaft(&mark))
+		return mark.Kind == engine.TimingMark && k >= 0 && m.Index.Geared(k, shaft) && (p < 0 || m.cur.Parts[p].Off) && (on < 0 || !m.cur.Parts[on].Off) && m.listed(mark.Wheel) == ""
+	})
 }
 
 // stillLocked reports whether every cam and the crank on a loop are held.

@@ -345,7 +345,13 @@ func (m *Machine) looseOnRoute(i int) {
 	if !m.cur.Loops[i].Refitted {
 		return
 	}
+	sets := func(f engine.FastenerID) bool { // a spring sets its tensioner while the engine is turned
+		return slices.ContainsFunc(s.Tensioners, func(t engine.Tensioner) bool { return t.Method.Of().BySpring && slices.Contains(t.Bolts, f) })
+	}
 	note := func(f engine.FastenerID) {
+		if sets(f) {
+			return
+		}
 		if k := m.Index.FastenerAt(f); k >= 0 && m.cur.Fasteners[k].Touched && m.cur.Fasteners[k].Stage > Out && m.cur.Fasteners[k].Stage < Snug {
 			m.note(TurnedLoose{Loop: s.Loops[i].ID, Fastener: f})
 		}

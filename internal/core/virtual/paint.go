@@ -80,6 +80,9 @@ func (m *Machine) CheckPaint(id engine.WheelID, loop engine.LoopID) {
 		if !m.cur.Loops[l].Looked {
 			m.loops()[l].Looked = true
 		}
+		if k := m.Index.ShaftAt(w.Shaft); k >= 0 {
+			m.sees(k)
+		}
 		return
 	}
 	k := m.Index.ShaftAt(w.Shaft)

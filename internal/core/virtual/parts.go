@@ -250,7 +250,11 @@ func (m *Machine) relax(i int) {
 	for t := range m.Index.Sheet.Tensioners {
 		ten := &m.Index.Sheet.Tensioners[t]
 		for _, b := range ten.Bolts {
-			if b == m.Index.Sheet.Fasteners[i].ID && m.cur.Tensioners[t].Now != Pinned {
+			switch now := m.cur.Tensioners[t].Now; {
+			case b != m.Index.Sheet.Fasteners[i].ID:
+			case ten.Method.Of().BySpring:
+				m.springs(t)
+			case now != Pinned:
 				m.tensioners()[t] = TensionState{Now: Relieved}
 			}
 		}
@@ -345,14 +349,47 @@ func (m *Machine) allSnug(wheel int) bool {
 	return true
 }
 
-// clampFixed notes a floating wheel that is clamped while its shaft may move.
+// clampFixed notes a loose wheel that is clamped while its shaft may move, or, where it
+// drives others, while one of those behind it may: until then they are two groups.
 func (m *Machine) clampFixed(i int) {
+	s := m.Index.Sheet
 	for _, w := range m.Index.ClampedBy(i) {
-		wheel := &m.Index.Sheet.Wheels[w]
-		if m.cur.Free[w] && !m.Fixed(wheel.Shaft) {
-			m.note(NotFixed{Fastener: m.Index.Sheet.Fasteners[i].ID, Shaft: wheel.Shaft})
+		if !m.cur.Free[w] {
+			continue
+		}
+		wheel := &s.Wheels[w]
+		if !m.Fixed(wheel.Shaft) {
+			m.note(NotFixed{Fastener: s.Fasteners[i].ID, Shaft: wheel.Shaft})
+		}
+		for k := range s.Shafts {
+			if m.drivenBy(k, w) && s.Shafts[k].Kind.IsCam() && !m.fixedGroup(k) {
+				m.note(NotFixed{Fastener: s.Fasteners[i].ID, Shaft: s.Shafts[k].ID})
+			}
+		}
+		for k := range s.Locks {
+			if l := &s.Locks[k]; l.Wheel == wheel.ID && l.Kind.ForPosition() && !m.cur.Locks[k].Holds(l.Kind) {
+				m.note(Unplaced{Wheel: wheel.ID, Lock: l.ID, Fastener: s.Fasteners[i].ID})
+			}
 		}
 	}
+}
+
+// drivenBy reports whether a shaft hangs on the crank through a wheel that is not its
+// own, by loops that are on.
+func (m *Machine) drivenBy(shaft, wheel int) bool {
+	d := m.Index.Drive(shaft)
+	return m.Index.Sheet.Wheels[wheel].Shaft != m.Index.Sheet.Shafts[shaft].ID && slices.Contains(d.Wheels, wheel) && m.loopsOn(d)
+}
+
+// fixedGroup reports whether a shaft, or one that it moves with just now, is held by a
+// lock.
+func (m *Machine) fixedGroup(shaft int) bool {
+	for k := range m.group(shaft) {
+		if m.Fixed(m.Index.Sheet.Shafts[k].ID) {
+			return true
+		}
+	}
+	return false
 }
 
 // torqueOn works out what takes the torque of fastener i.

@@ -114,6 +114,8 @@ type LoopState struct {
 	Refitted bool
 	// Looked is true once a mark or lock was checked since it was fitted.
 	Looked bool
+	// Seen are the shafts that were looked at since then, a bit each by their places.
+	Seen uint64
 	// SlackAt is the wheel on whose run the slack was left.
 	SlackAt engine.WheelID
 	// New is true for one that is not the one that came off.

@@ -189,7 +189,7 @@ func rewrites(x *engine.Index, p *procedure.Procedure) []damage {
 				continue
 			}
 			for k := range x.Sheet.Marks {
-				if m := &x.Sheet.Marks[k]; m.Kind == engine.TimingMark && m.At == 0 && m.Behind == "" {
+				if m := &x.Sheet.Marks[k]; m.Kind == engine.TimingMark && m.At == 0 && m.Behind == "" && m.On == "" {
 					add("one more mark checked", m.Name, func(q *procedure.Procedure) { insert(q, i+1, &step.Check{Marks: []engine.MarkID{m.ID}}) })
 				}
 			}

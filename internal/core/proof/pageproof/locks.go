@@ -247,6 +247,14 @@ func lockLeftIn(c *proving) {
 				at = i + 1
 			}
 		}
+		if t.Pin == "" {
+			mends := []Mend{c.before(at, &step.Release{Tensioner: t.ID})}
+			if t.Method.Of().BySpring {
+				mends = []Mend{c.before(at, &step.Slacken{Fasteners: t.Bolts})}
+			}
+			c.find(message.F("The %s is pushed back and never let go", t.Name), message.F("The belt or chain runs without tension and jumps a tooth at the first start."), []int{in}, mends...)
+			continue
+		}
 		c.find(message.F("The pin of the %s is never pulled", t.Name), message.F("The belt or chain runs without tension and jumps a tooth at the first start."), []int{in}, c.before(at, &step.Release{Tensioner: t.ID}))
 	}
 }

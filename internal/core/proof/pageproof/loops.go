@@ -2,6 +2,7 @@ package pageproof
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 
@@ -55,7 +56,7 @@ func loopUnfixed(c *proving) {
 			on = nil
 		}
 		if len(off) > 0 {
-			c.find(message.F("%s takes the %s off with the %s not fixed", c.num(i), c.loop(loop), c.shafts(off)), message.F("The valve springs can throw a cam round as soon as the belt or chain is off.%s", c.unlockable(off)), []int{i}, c.fixing(i, off)...)
+			c.findAs(c.unfixedWeighs(off), message.F("%s takes the %s off with the %s not fixed", c.num(i), c.loop(loop), c.shafts(off)), message.F("The valve springs can throw a cam round as soon as the belt or chain is off.%s", c.unlockable(off)), []int{i}, c.fixing(i, off)...)
 		}
 		if len(on) > 0 && !c.UnfixedBefore(i, loop) {
 			c.find(message.F("%s fits the %s with the %s not fixed", c.num(i), c.loop(loop), c.shafts(on)), message.F("The belt or chain may go on a tooth out and nothing would show it."), []int{i}, c.fixing(i, on)...)
@@ -69,6 +70,19 @@ func (c *proving) shafts(ids []engine.ShaftID) string {
 		names[i] = c.shaft(id).String()
 	}
 	return list(names)
+}
+
+// unfixedWeighs is how grave it is that shafts are not fixed: where the code has no lock
+// for them and no angle at which they rest, a hand holds them, and the page says so.
+func (c *proving) unfixedWeighs(loose []engine.ShaftID) finding.Severity {
+	rests := c.Index.Sheet.Limits.Rest != 0 || slices.ContainsFunc(loose, func(id engine.ShaftID) bool {
+		s := c.Index.Shaft(id)
+		return s != nil && len(s.Rests) > 0
+	})
+	if c.Lockable(loose) || rests {
+		return finding.Blocks
+	}
+	return finding.ShouldFix
 }
 
 // unlockable says so where the code has no lock for any of the shafts.
@@ -99,6 +113,11 @@ func loopTight(c *proving) {
 	each(c, func(i int, e virtual.LoopTight) {
 		t := c.Index.Tensioner(e.Tensioner)
 		var relieve []step.Action
+		if t.Method.Of().BySpring {
+			c.find(message.F("%s handles the %s with the %s still working", c.num(i), c.loop(e.Loop), c.tensioner(e.Tensioner)), message.F("Relieve the tension first: levered over a wheel, it is spoilt."), []int{i},
+				c.sequence(i, &step.Slacken{Fasteners: t.Bolts}, &step.Pin{Tensioner: t.ID}, &step.Tighten{Fasteners: t.Bolts, To: step.ToSnug}))
+			return
+		}
 		if len(t.Bolts) > 0 && (t.Method.Of().ByBolts || t.Pin == "") {
 			relieve = append(relieve, &step.Slacken{Fasteners: t.Bolts})
 		}
@@ -187,7 +206,12 @@ func loopLeftOff(c *proving) {
 }
 
 func releasedEarly(c *proving) {
+	part := map[int][]engine.ShaftID{}
 	each(c, func(i int, e virtual.ReleasedUnchecked) {
+		if e.Shaft != "" {
+			part[i] = append(part[i], e.Shaft)
+			return
+		}
 		var marks []engine.MarkID
 		for k := range c.Index.Sheet.Marks {
 			if c.Index.Sheet.Marks[k].Kind == engine.TimingMark {
@@ -200,6 +224,19 @@ func releasedEarly(c *proving) {
 		}
 		c.find(message.F("%s brings on the tension before anything was checked", c.num(i)), message.F("With the locks out, only a look at the marks tells whether a tooth has slipped while fitting."), []int{i}, m)
 	})
+	for _, i := range slices.Sorted(maps.Keys(part)) {
+		var marks []engine.MarkID
+		for k := range c.Index.Sheet.Marks {
+			if m := &c.Index.Sheet.Marks[k]; m.Kind == engine.TimingMark && slices.Contains(part[i], c.Index.MarkShaft(m)) && c.InView(i, m) {
+				marks = append(marks, m.ID)
+			}
+		}
+		var m Mend
+		if len(marks) > 0 {
+			m = c.before(i, &step.Check{Marks: marks})
+		}
+		c.findAs(finding.ShouldFix, message.F("%s brings on the tension with nobody having looked at the %s", c.num(i), c.shafts(part[i])), message.F("Nothing holds it, and it can have moved while the belt or chain was laid."), []int{i}, m)
+	}
 }
 
 func tensionMissing(c *proving) {

@@ -96,6 +96,9 @@ func settling(c *proving) {
 		turned, waited, last := 0.0, 0.0, at
 		seen := c.LastSeen(ten, at) // what comes after the last look is too late
 		for i := at + 1; i < len(c.Run.Steps); i++ {
+			if ten.Method.Of().BySpring && c.boltedUp(i, ten) {
+				break // clamped, its spring sets nothing any more
+			}
 			turned += math.Abs(c.Run.Steps[i].After.Crank-c.Run.Before(i).Crank) / 360
 			if math.Abs(c.Run.Steps[i].After.Crank-c.Run.Before(i).Crank) > 350 && last == at {
 				last = i
@@ -122,6 +125,14 @@ func settling(c *proving) {
 			c.find(message.F("The %s is given %s min to settle", ten.Name, tidy(waited)), message.As(why), []int{last, at}, mends...)
 		}
 	}
+}
+
+// boltedUp reports whether a step clamps a tensioner.
+func (c *proving) boltedUp(i int, t *engine.Tensioner) bool {
+	return slices.ContainsFunc(t.Bolts, func(id engine.FastenerID) bool {
+		k := c.Index.FastenerAt(id)
+		return k >= 0 && c.Run.Before(i).Fasteners[k].Stage < virtual.Snug && c.Run.Steps[i].After.Fasteners[k].Stage >= virtual.Snug
+	})
 }
 
 func toolsNotCounted(c *proving) {

@@ -776,8 +776,18 @@ func (b *bench) settle(rule string) {
 }
 
 func TestEveryRuleIsTried(t *testing.T) {
+	elsewhere := map[string]bool{}
+	for _, o := range others(t) {
+		for _, v := range o.pages {
+			for _, ids := range v.wants {
+				for _, id := range ids {
+					elsewhere[id] = true
+				}
+			}
+		}
+	}
 	for _, r := range pageproof.Rules() {
-		assert.True(t, slices.ContainsFunc(mistakes, func(m struct {
+		assert.True(t, elsewhere[r.ID] || slices.ContainsFunc(mistakes, func(m struct {
 			rule   string
 			mended bool
 			make   func(*bench)

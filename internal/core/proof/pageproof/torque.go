@@ -20,6 +20,10 @@ var torqueRules = finding.Family[*proving]{
 		Doc: "a sprocket bolt worked with neither the cam locked nor the sprocket held"},
 	{ID: "sprocket-unfixed", Family: "tightening", Severity: finding.ShouldFix, Check: sprocketUnfixed,
 		Doc: "a floating sprocket clamped while its cam can still move"},
+	{ID: "wheel-unplaced", Family: "tightening", Severity: finding.Blocks, Check: wheelUnplaced,
+		Doc: "a pulley or sprocket clamped out of its own place: what is read at it is wrong from then on"},
+	{ID: "wheel-not-looked", Family: "turns and proof", Severity: finding.ShouldFix, Check: wheelNotLooked,
+		Doc: "a wheel that was pulled tight and may have turned with its bolt, and nobody looked"},
 	{ID: "not-final", Family: "tightening", Severity: finding.Blocks, Check: notFinal,
 		Doc: "a bolt nipped up early and never taken to its final torque"},
 	{ID: "no-value", Family: "tightening", Severity: finding.Blocks, Check: noValue,
@@ -77,9 +81,66 @@ func (c *proving) holding(i int, id engine.FastenerID) []Mend {
 }
 
 func sprocketUnfixed(c *proving) {
+	type clamping struct {
+		step     int
+		fastener engine.FastenerID
+	}
+	loose := map[clamping][]engine.ShaftID{}
+	var order []clamping
 	each(c, func(i int, e virtual.NotFixed) {
-		c.find(message.F("%s clamps the %s with the %s not locked", c.num(i), c.fastener(e.Fastener), c.shaft(e.Shaft)), message.F("The cam can move while its sprocket is being clamped."), []int{i}, c.fixing(i, []engine.ShaftID{e.Shaft})...)
+		at := clamping{i, e.Fastener}
+		if loose[at] == nil {
+			order = append(order, at)
+		}
+		if !slices.Contains(loose[at], e.Shaft) {
+			loose[at] = append(loose[at], e.Shaft)
+		}
 	})
+	for _, at := range order {
+		c.find(message.F("%s clamps the %s with the %s not locked", c.num(at.step), c.fastener(at.fastener), c.shafts(loose[at])), message.F("What is not held can move while the sprocket is being clamped, and stays where it then stands."), []int{at.step}, c.fixing(at.step, loose[at])...)
+	}
+}
+
+func wheelUnplaced(c *proving) {
+	said := map[engine.WheelID]bool{}
+	each(c, func(i int, e virtual.Unplaced) {
+		if said[e.Wheel] {
+			return
+		}
+		said[e.Wheel] = true
+		c.find(message.F("%s clamps the %s with the %s not in", c.num(i), c.wheel(e.Wheel), c.lock(e.Lock)), message.F("It finds its place by that alone: only the %s holds it until it is tight.", c.lock(e.Lock)), []int{i}, c.before(i, &step.Lock{Lock: e.Lock}))
+	})
+}
+
+// wheelNotLooked holds that a wheel with a place of its own is looked at once its bolts
+// are tight.
+func wheelNotLooked(c *proving) {
+	for k := range c.Index.Sheet.Locks {
+		l := &c.Index.Sheet.Locks[k]
+		w := c.Index.WheelAt(l.Wheel)
+		if w < 0 || !l.Kind.ForPosition() {
+			continue
+		}
+		freed, at := false, -1
+		for i := range c.Run.Steps {
+			freed = freed || c.Run.Steps[i].After.Free[w]
+			for _, id := range c.Index.Sheet.Wheels[w].Clamps {
+				if f := c.Index.FastenerAt(id); f >= 0 && freed && c.Run.Before(i).Fasteners[f].Stage < c.Run.Steps[i].After.Fasteners[f].Stage {
+					at = i
+				}
+			}
+		}
+		if at < 0 || c.Run.Last().Free[w] {
+			continue // another rule says that it is loose
+		}
+		looked := false
+		for i := at + 1; i < len(c.Run.Steps); i++ {
+			looked = looked || slices.Contains(c.Run.Steps[i].Events, virtual.Event(virtual.Looked{Shaft: l.Holds[0], Lock: l.ID}))
+		}
+		if t := c.LastTurn(len(c.Page.Steps)); !looked {
+			c.find(message.F("Nobody looks at the %s after step %d", c.wheel(l.Wheel), c.no(at)), message.F("Pulled tight, it can turn with its bolt. The %s goes in only where it stands right.", c.lock(l.ID)), []int{at}, c.after(max(at, c.HomeAgain(t)), &step.Check{Locks: []engine.LockID{l.ID}}))
+		}
+	}
 }
 
 // tightening is a final tightening to the sheet's values.

@@ -185,6 +185,10 @@ func notHeldBack(c *proving) {
 		if k := c.Index.PartAt(c.Index.Tensioner(e.Tensioner).Part); k >= 0 && c.Run.Last().Parts[k].Fresh {
 			return // a new one comes pinned; this one may move where it likes
 		}
+		if t := c.Index.Tensioner(e.Tensioner); t.Pin == "" {
+			c.find(message.F("%s takes the %s off with the %s pushed back and not clamped", c.num(i), c.loop(e.Loop), c.tensioner(e.Tensioner)), message.F("Its spring brings it out as soon as nobody holds it."), []int{i}, c.before(i, &step.Tighten{Fasteners: t.Bolts, To: step.ToSnug}))
+			return
+		}
 		c.find(message.F("%s takes the %s off with the %s slack and not pinned", c.num(i), c.loop(e.Loop), c.tensioner(e.Tensioner)), message.F("The sheet has a pin for it. Without the belt or chain it moves out to its end."), []int{i}, c.before(i, &step.Pin{Tensioner: e.Tensioner}))
 	})
 }
