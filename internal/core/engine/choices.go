@@ -45,7 +45,7 @@ func (Way) Choices() []string { return words(Clockwise, Counterclockwise) }
 
 // Choices are the kinds of shaft.
 func (ShaftKind) Choices() []string {
-	return words(Crankshaft, InletCam, ExhaustCam, Camshaft, Pump, Balance, Pickup)
+	return words(Crankshaft, InletCam, ExhaustCam, Camshaft, Pump, Balance, Pickup, Intermediate)
 }
 
 // Choices are the two ends of a phaser's range.

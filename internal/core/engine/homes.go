@@ -1,5 +1,7 @@
 package engine
 
+import "slices"
+
 // Direction is the sense shaft i turns in, seen from the sheet's view; empty
 // for a shaft nothing drives.
 func (x *Index) Direction(i int) Way {
@@ -68,12 +70,27 @@ func (s *Sheet) TellsStroke(every int64) bool {
 	return s.Cycle == FourStroke && every > 1 && every%2 == 0
 }
 
-// CycleHome is the number of crank turns after which every driven shaft of the
-// sheet stands as at the timing position.
+// IsRead reports whether something of the sheet tells how a shaft stands, or has to: it
+// is the crank or a cam, a lock for position holds it, or a timing mark is on it. An
+// intermediate shaft is read only where a lock holds it.
+func (x *Index) IsRead(i int) bool {
+	s := &x.Sheet.Shafts[i]
+	if s.Kind == Crankshaft || s.Kind.IsCam() {
+		return true
+	}
+	if slices.ContainsFunc(x.Sheet.Locks, func(l Lock) bool { return l.Kind.ForPosition() && slices.Contains(l.Holds, s.ID) }) {
+		return true
+	}
+	return s.Kind != Intermediate && slices.ContainsFunc(x.Sheet.Marks, func(m Mark) bool { return m.Kind == TimingMark && x.MarkShaft(&m) == s.ID })
+}
+
+// CycleHome is the number of crank turns after which every driven shaft that anybody
+// reads stands as at the timing position. A shaft that only carries the drive on counts
+// for nothing: a dot of an idler is read when it is laid, not at every home.
 func (x *Index) CycleHome() int64 {
 	n := int64(1)
 	for i := range x.drives {
-		if x.drives[i].Driven {
+		if x.drives[i].Driven && x.IsRead(i) {
 			n = LCM(n, x.drives[i].Ratio.HomeEvery(1))
 		}
 	}

@@ -159,6 +159,9 @@ type Shaft struct {
 	Name string    `json:"name"`
 	Kind ShaftKind `json:"kind"`
 	Bank BankID    `json:"bank,omitzero"`
+	// Part is the shaft itself where it can be taken out and laid in; the bolts that are
+	// held to that part are those of its caps.
+	Part PartID `json:"part,omitzero"`
 	// Rests are the angles of a cam, degrees of the cam, at which its springs leave
 	// it standing when nothing drives it.
 	Rests []float64 `json:"rests,omitzero"`
@@ -195,6 +198,8 @@ const (
 	Pump     ShaftKind = "pump"
 	Balance  ShaftKind = "balance"
 	Pickup   ShaftKind = "pickup"
+	// Intermediate shafts only carry the drive on: idler gears, jackshafts.
+	Intermediate ShaftKind = "intermediate"
 )
 
 // IsCam reports whether valves hang on the shaft.
@@ -221,6 +226,8 @@ func KindCalled(name string) ShaftKind {
 			k = Balance
 		case "pickup":
 			k = Pickup
+		case "intermediate":
+			k = Intermediate
 		default:
 			continue
 		}

@@ -4,7 +4,11 @@ import "slices"
 
 // Geared reports whether gears alone tie two shafts: no loop drives the one and
 // not the other, so that they always move together.
-func (x *Index) Geared(i, k int) bool {
+func (x *Index) Geared(i, k int) bool { return x.GearedBut(i, k, func(int) bool { return false }) }
+
+// GearedBut is Geared by gears none of which has a wheel that was undone: what was apart,
+// or loose on its shaft, tells nothing of the shaft behind it.
+func (x *Index) GearedBut(i, k int, undone func(wheel int) bool) bool {
 	if i < 0 || k < 0 {
 		return false
 	}
@@ -20,14 +24,17 @@ func (x *Index) Geared(i, k int) bool {
 			return false
 		}
 	}
-	return x.meshed(i, k)
+	return x.meshed(i, k, undone)
 }
 
 // meshed reports whether a chain of gear pairs leads from one shaft to another.
-func (x *Index) meshed(from, to int) bool {
+func (x *Index) meshed(from, to int, undone func(wheel int) bool) bool {
 	seen := []int{from}
 	for at := 0; at < len(seen); at++ {
 		for g := range x.Sheet.Gears {
+			if undone(x.WheelAt(x.Sheet.Gears[g].Driver)) || undone(x.WheelAt(x.Sheet.Gears[g].Driven)) {
+				continue
+			}
 			a, b := x.gearShafts(g)
 			for _, next := range [][2]int{{a, b}, {b, a}} {
 				if next[0] == seen[at] && next[1] >= 0 && !slices.Contains(seen, next[1]) {

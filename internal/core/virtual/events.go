@@ -70,6 +70,7 @@ type (
 	// Contact: turned with a loop off beyond the safe window of an interference engine.
 	Contact struct {
 		Loop    engine.LoopID
+		Gear    engine.GearID
 		Shaft   engine.ShaftID
 		Degrees unit.Angle
 	}
@@ -137,6 +138,16 @@ type (
 		Wheel    engine.WheelID
 		Lock     engine.LockID
 		Fastener engine.FastenerID
+	}
+	// CapsLoose: a Loop was laid over a Shaft whose caps are not tight.
+	CapsLoose struct {
+		Shaft    engine.ShaftID
+		Loop     engine.LoopID
+		Fastener engine.FastenerID
+	}
+	// Meshed: a pair of gears came together again.
+	Meshed struct {
+		Gear engine.GearID
 	}
 	// ReleasedUnchecked: tension came on before anything was looked at, or, with Shaft,
 	// before that one was.
@@ -482,6 +493,8 @@ func (PinCarriedTorque) event()    {}
 func (Unheld) event()              {}
 func (NotFixed) event()            {}
 func (Unplaced) event()            {}
+func (Meshed) event()              {}
+func (CapsLoose) event()           {}
 func (ReleasedUnchecked) event()   {}
 func (ReleasedWithoutLoop) event() {}
 func (NotPinned) event()           {}
@@ -546,7 +559,7 @@ func (PointerOff) event()          {}
 // amiss.
 func Act(e Event) bool {
 	switch e.(type) {
-	case Looked, Inspected, Counted, SealantOn, TensionSeen, Painted, Reset:
+	case Looked, Meshed, Inspected, Counted, SealantOn, TensionSeen, Painted, Reset:
 		return true
 	}
 	return false

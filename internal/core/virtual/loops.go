@@ -74,8 +74,12 @@ func (m *Machine) LoopOn(id engine.LoopID, fresh bool, slackAt engine.WheelID) {
 	m.slackEnough(l)
 	for _, stop := range l.Route {
 		if w := m.Index.Wheel(stop.Wheel); w != nil {
-			if p := m.Index.PartAt(w.Part); p >= 0 && m.cur.Parts[p].Off {
-				m.note(WheelMissing{Loop: id, Part: w.Part})
+			if p := m.cur.Missing(m.Index, m.Index.WheelAt(stop.Wheel)); p != "" {
+				m.note(WheelMissing{Loop: id, Part: p})
+			} else if sh := m.Index.Shaft(w.Shaft); sh != nil {
+				if caps := m.Index.Part(sh.Part); caps != nil {
+					m.capsTight(caps, func(f engine.FastenerID) { m.note(CapsLoose{Shaft: sh.ID, Loop: id, Fastener: f}) })
+				}
 			}
 		}
 	}

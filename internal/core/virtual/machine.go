@@ -34,6 +34,7 @@ const (
 	ownDoubts
 	ownFluids
 	ownPaints
+	ownMeshes
 )
 
 // NewMachine is a complete engine of the given sheet.
@@ -65,6 +66,7 @@ func (m *Machine) away() []bool               { return claim(m, ownAway, &m.cur.
 func (m *Machine) fasteners() []FastenerState { return claim(m, ownFasteners, &m.cur.Fasteners) }
 func (m *Machine) parts() []PartState         { return claim(m, ownParts, &m.cur.Parts) }
 func (m *Machine) tensioners() []TensionState { return claim(m, ownTensioners, &m.cur.Tensioners) }
+func (m *Machine) meshes() []MeshState        { return claim(m, ownMeshes, &m.cur.Meshes) }
 func (m *Machine) doubts() []Doubt            { return claim(m, ownDoubts, &m.cur.Doubts) }
 func (m *Machine) fluids() []FluidState       { return claim(m, ownFluids, &m.cur.Fluids) }
 
@@ -326,6 +328,7 @@ func (m *Machine) rotate(delta float64) {
 	m.cur.Crank += delta
 	m.meetStops(delta)
 	m.looseWheels()
+	m.looseCaps(delta)
 	m.slackLoops(delta)
 	m.wander(delta)
 }
@@ -417,7 +420,7 @@ func (m *Machine) follows(d *engine.Drive) bool {
 		}
 	}
 	for _, w := range d.Wheels {
-		if m.cur.Free[w] {
+		if m.cur.Free[w] || m.cur.Missing(m.Index, w) != "" {
 			return false
 		}
 	}
@@ -520,6 +523,7 @@ func (m *Machine) wander(delta float64) {
 		}
 	}
 	m.meet(delta)
+	m.gearsApart()
 	for i := range m.cur.Loops {
 		if m.cur.Loops[i].On {
 			m.loops()[i].Turned += math.Abs(delta)
@@ -535,7 +539,7 @@ func (m *Machine) wander(delta float64) {
 func (m *Machine) drivesCam(loop int) bool {
 	s := m.Index.Sheet
 	for i := range s.Shafts {
-		if s.Shafts[i].Kind.IsCam() && slices.Contains(m.Index.Drive(i).Loops, loop) {
+		if s.Shafts[i].Kind.IsCam() && !m.out(i) && slices.Contains(m.Index.Drive(i).Loops, loop) {
 			return true
 		}
 	}

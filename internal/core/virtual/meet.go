@@ -49,7 +49,7 @@ func (m *Machine) meet(delta float64) {
 	}
 	for i := range s.Shafts {
 		d := m.Index.Drive(i)
-		if s.Shafts[i].Valves == nil && s.Shafts[i].Contact == 0 || !s.Shafts[i].Kind.IsCam() || !d.Driven || m.follows(d) {
+		if s.Shafts[i].Valves == nil && s.Shafts[i].Contact == 0 || !s.Shafts[i].Kind.IsCam() || !d.Driven || m.follows(d) || m.out(i) {
 			continue
 		}
 		t, ok := piston.TrainOf(m.Index, i)

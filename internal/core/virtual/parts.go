@@ -29,6 +29,7 @@ func (m *Machine) RemovePart(id engine.PartID) {
 	m.sprungOut(id)
 	m.spills(p)
 	m.parts()[i] = PartState{Off: true, Touched: true}
+	m.unmesh()
 	for _, f := range p.Held {
 		if k := m.Index.FastenerAt(f); k >= 0 {
 			m.comesOut(k, id)
@@ -138,6 +139,7 @@ func (m *Machine) RefitPart(id engine.PartID, fresh, freshSeal bool) {
 		}
 	}
 	m.arrives(id, fresh)
+	m.mesh()
 	m.closeJoint(id)
 }
 

@@ -68,7 +68,7 @@ func (m *Machine) group(k int) map[int]float64 {
 	queue := []int{k}
 	carry := func(from, to engine.WheelID, way float64) {
 		a, b := x.WheelAt(from), x.WheelAt(to)
-		if a < 0 || b < 0 || m.cur.Free[a] || m.cur.Free[b] {
+		if a < 0 || b < 0 || m.cur.Free[a] || m.cur.Free[b] || m.cur.Missing(x, a) != "" || m.cur.Missing(x, b) != "" {
 			return
 		}
 		wa, wb := &x.Sheet.Wheels[a], &x.Sheet.Wheels[b]

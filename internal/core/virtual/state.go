@@ -147,6 +147,16 @@ type PartState struct {
 	Fresh   bool
 }
 
+// MeshState is one pair of gears.
+type MeshState struct {
+	// Apart is set while one of the two is out.
+	Apart bool
+	// Relaid is true once they were apart and brought together again.
+	Relaid bool
+	// OffAt is the crank angle at which they came apart.
+	OffAt float64
+}
+
 // Sealant is an open joint: on which part, since when and until when, minutes.
 type Sealant struct {
 	Part         engine.PartID
@@ -169,7 +179,9 @@ type State struct {
 	Fasteners  []FastenerState
 	Parts      []PartState
 	Tensioners []TensionState
-	Sealants   []Sealant
+	// Meshes run beside the pairs of gears.
+	Meshes   []MeshState
+	Sealants []Sealant
 	// Doubts run beside the shafts, Fluids beside the fluids; Paints are in the order
 	// they were painted, Resets the parts whose counter was set back.
 	Doubts  []Doubt
@@ -198,6 +210,7 @@ func newState(x *engine.Index) State {
 		Fasteners:  make([]FastenerState, len(s.Fasteners)),
 		Parts:      make([]PartState, len(s.Parts)),
 		Tensioners: make([]TensionState, len(s.Tensioners)),
+		Meshes:     make([]MeshState, len(s.Gears)),
 		Doubts:     make([]Doubt, len(s.Shafts)),
 		Fluids:     make([]FluidState, len(s.Fluids)),
 	}

@@ -1392,8 +1392,9 @@ export interface components {
             id: string;
             name: string;
             /** @enum {string} */
-            kind: "crank" | "inlet cam" | "exhaust cam" | "cam" | "pump" | "balance" | "pickup";
+            kind: "crank" | "inlet cam" | "exhaust cam" | "cam" | "pump" | "balance" | "pickup" | "intermediate";
             bank?: string;
+            part?: string;
             rests?: number[];
             contact?: number;
             valves?: {
@@ -1492,7 +1493,7 @@ export interface components {
             id: string;
             name: string;
             /** @enum {string} */
-            method: "eccentric with pointer" | "over-tension, settle, set" | "hydraulic with pin" | "spring arm" | "ratchet plunger" | "frequency" | "pre-load by torque" | "fixed";
+            method: "eccentric with pointer" | "over-tension, settle, set" | "hydraulic with pin" | "spring arm" | "spring sets, bolt clamps" | "ratchet plunger" | "frequency" | "pre-load by torque" | "fixed";
             wheel?: string;
             pin?: string;
             /** @enum {string} */

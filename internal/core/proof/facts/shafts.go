@@ -42,6 +42,11 @@ func (c *Facts) Undone() map[int]bool {
 				}
 			}
 		}
+		for _, g := range d.Gears {
+			if c.Run.Last().Meshes[g].Relaid {
+				out[k] = true
+			}
+		}
 	}
 	if len(out) > 0 {
 		out[c.Index.ShaftAt(engine.CrankID)] = true
@@ -103,13 +108,40 @@ func (c *Facts) Looks(t int) (byLock, by map[int]bool, any bool) {
 }
 
 // Geared reports whether a shaft, or one that gears alone tie to it, is in a set.
+// Gears that were apart, or loose on their shaft, prove nothing of one another.
 func (c *Facts) Geared(k int, set map[int]bool) bool {
 	for o := range set {
-		if c.Index.Geared(k, o) {
+		if c.Index.GearedBut(k, o, c.WheelUndone) {
 			return true
 		}
 	}
 	return false
+}
+
+// WheelUndone reports whether a wheel was out, or loose on its shaft, at any step.
+func (c *Facts) WheelUndone(w int) bool {
+	return slices.ContainsFunc(c.Run.Steps, func(s virtual.StepTrace) bool {
+		return s.After.Free[w] || s.After.Missing(c.Index, w) != ""
+	})
+}
+
+// Relaid are the pairs of gears that the page took apart and brought together again,
+// with the step of the last time.
+func (c *Facts) Relaid() map[int]int {
+	out := map[int]int{}
+	Each(c, func(i int, e virtual.Meshed) { out[c.Index.GearAt(e.Gear)] = i })
+	return out
+}
+
+// BehindGear are the shafts that hang on the crank through a pair of gears.
+func (c *Facts) BehindGear(g int) []int {
+	var out []int
+	for k := range c.Index.Sheet.Shafts {
+		if slices.Contains(c.Index.Drive(k).Gears, g) {
+			out = append(out, k)
+		}
+	}
+	return out
 }
 
 // ProofOf are what the sheet has to look at a shaft by: a lock, or a mark that
@@ -121,7 +153,7 @@ func (c *Facts) ProofOf(k int) (lock engine.LockID, mark engine.MarkID) {
 			continue
 		}
 		for _, id := range l.Holds {
-			if at := c.Index.ShaftAt(id); at >= 0 && c.Index.Geared(at, k) {
+			if at := c.Index.ShaftAt(id); at >= 0 && c.Index.GearedBut(at, k, c.WheelUndone) {
 				lock = l.ID
 			}
 		}
@@ -129,7 +161,7 @@ func (c *Facts) ProofOf(k int) (lock engine.LockID, mark engine.MarkID) {
 	for i := range c.Index.Sheet.Marks {
 		m := &c.Index.Sheet.Marks[i]
 		if m.Kind == engine.TimingMark && mark == "" && c.Sees(m.ID) {
-			if at := c.Index.ShaftAt(c.Index.MarkShaft(m)); at >= 0 && c.Index.Geared(at, k) {
+			if at := c.Index.ShaftAt(c.Index.MarkShaft(m)); at >= 0 && c.Index.GearedBut(at, k, c.WheelUndone) {
 				mark = m.ID
 			}
 		}
@@ -144,6 +176,9 @@ func (c *Facts) Proved(f func(k, t int, byLock, by map[int]bool)) {
 	for _, i := range c.RefittedLoops() {
 		fit = max(fit, i)
 	}
+	for _, i := range c.Relaid() {
+		fit = max(fit, i)
+	}
 	t := c.LastTurn(c.Start())
 	if t < 0 || t < fit {
 		return // another rule says that nothing was turned
@@ -154,22 +189,36 @@ func (c *Facts) Proved(f func(k, t int, byLock, by map[int]bool)) {
 	}
 	undone := c.Undone()
 	for k := range c.Index.Sheet.Shafts {
-		if undone[k] {
+		if undone[k] && c.Index.IsRead(k) {
 			f(k, t, byLock, by)
 		}
 	}
 }
 
-// Fits is the last step that fits a cam-driving loop, −1 for none.
-func (c *Facts) Fits() (at, loop int) {
-	for i := len(c.Page.Steps) - 1; i >= 0; i-- {
-		if f, ok := c.Page.Steps[i].Action.(*step.Fit); ok {
-			if l := c.Index.LoopAt(f.Loop); l >= 0 {
-				return i, l
-			}
+// Fits is the last step that lays a loop, or brings gears together behind which
+// something is read; −1 for none.
+func (c *Facts) Fits() int {
+	at := -1
+	for i := range c.Page.Steps {
+		if f, ok := c.Page.Steps[i].Action.(*step.Fit); ok && c.Index.LoopAt(f.Loop) >= 0 {
+			at = i
 		}
 	}
-	return -1, -1
+	for g, i := range c.Relaid() {
+		if slices.ContainsFunc(c.BehindGear(g), c.Index.IsRead) {
+			at = max(at, i)
+		}
+	}
+	return at
+}
+
+// Turned is how far the crank is turned, either way, from after a step to before another.
+func (c *Facts) Turned(from, to int) unit.Angle {
+	sum := 0.0
+	for i := from + 1; i < min(to, len(c.Run.Steps)); i++ {
+		sum += math.Abs(c.Run.Steps[i].After.Crank - c.Run.Before(i).Crank)
+	}
+	return unit.Angle(sum)
 }
 
 // HasStop reports whether the code has a stop that the crank is turned up to.

@@ -25,6 +25,10 @@ var loopRules = finding.Family[*proving]{
 		Doc: "bent valves: a cam turned by hand into a piston"},
 	{ID: "elsewhere-mark", Family: "locks and turning", Severity: finding.Blocks, Check: elsewhereMark,
 		Doc: "a shaft turned to a mark or a lock of another shaft, which never comes"},
+	{ID: "caps-loose", Family: "loop and tension", Severity: finding.Blocks, Check: capsLoose,
+		Doc: "a belt or chain laid over a shaft whose caps do not hold it yet"},
+	{ID: "mesh-not-looked", Family: "turns and proof", Severity: finding.Blocks, Check: meshNotLooked,
+		Doc: "gears brought together a tooth out, and nobody looked at their dots"},
 	{ID: "loop-left-off", Family: "loop and tension", Severity: finding.Blocks, Check: loopLeftOff,
 		Doc: "a belt or chain that is never fitted"},
 	{ID: "released-unchecked", Family: "loop and tension", Severity: finding.Blocks, Check: releasedEarly,
@@ -133,8 +137,15 @@ func loopTight(c *proving) {
 }
 
 func loopOffContact(c *proving) {
+	apart := -1
 	said, met := -1, map[engine.ShaftID]bool{}
 	each(c, func(i int, e virtual.Contact) {
+		if e.Gear != "" {
+			if apart == i {
+				return
+			}
+			apart = i
+		}
 		if e.Shaft != "" && e.Loop == "" && met[e.Shaft] || said >= 0 && e.Loop != "" && c.SameLoopOff(said, i, e.Loop) {
 			return
 		}
@@ -155,7 +166,11 @@ func loopOffContact(c *proving) {
 			c.find(message.F("%s turns the crank and the %s does not follow", c.num(i), c.shaft(e.Shaft)), message.F("After %s° of it a valve meets its piston, by stroke, rod and lift.", tidy(math.Max(float64(e.Degrees), 1))), []int{i}, mends...)
 			return
 		}
-		c.find(message.F("%s turns the crank %s° with the %s off", c.num(i), tidy(float64(e.Degrees)), c.loop(e.Loop)),
+		what := message.F("%s off", c.loop(e.Loop))
+		if g := c.Index.GearAt(e.Gear); g >= 0 {
+			what = message.F("%s apart", c.Index.Sheet.Gears[g].Name)
+		}
+		c.find(message.F("%s turns the crank %s° with the %s", c.num(i), tidy(float64(e.Degrees)), what),
 			message.F("The safe window is %s° either way; beyond it pistons meet valves.", tidy(c.Index.Sheet.Limits.SafeWindow)), []int{i}, c.drop(i))
 	})
 }
@@ -180,6 +195,64 @@ func elsewhereMark(c *proving) {
 		}
 		c.find(message.F("%s turns the %s to the %s, which does not turn with it", c.num(i), c.shaft(e.Shaft), what), message.F("However far it is turned, that never comes to stand."), []int{i})
 	})
+}
+
+func capsLoose(c *proving) {
+	each(c, func(i int, e virtual.CapsLoose) {
+		c.find(message.F("%s lays the %s with the %s of the %s not tight", c.num(i), c.loop(e.Loop), c.fastener(e.Fastener), c.shaft(e.Shaft)), message.F("Its caps hold it where it turns; without them it tilts under the belt or chain."), []int{i}, c.tightenFirst(i, e.Fastener)...)
+	})
+}
+
+// meshNotLooked holds that somebody looks at gears that were brought together before the
+// engine is turned on: afterwards their dots are apart.
+func meshNotLooked(c *proving) {
+	said := map[int]bool{}
+	relaid := c.Relaid()
+	for _, g := range slices.Sorted(maps.Keys(relaid)) {
+		at := relaid[g]
+		if said[at] {
+			continue
+		}
+		pair := &c.Index.Sheet.Gears[g]
+		behind := c.BehindGear(g)
+		if d := c.Index.Wheel(pair.Driver); d != nil && c.Index.Shaft(d.Shaft) != nil && c.Index.Shaft(d.Shaft).Kind == engine.Intermediate {
+			behind = append(behind, c.Index.ShaftAt(d.Shaft))
+		}
+		if c.Run.Fixed(&c.Run.Steps[at].After, engine.CrankID) && slices.ContainsFunc(behind, func(k int) bool { return c.Run.Fixed(&c.Run.Steps[at].After, c.Index.Sheet.Shafts[k].ID) }) {
+			continue // tooth to tooth between two that are held, it lies right or not at all
+		}
+		var marks []engine.MarkID
+		for k := range c.Index.Sheet.Marks {
+			if m := &c.Index.Sheet.Marks[k]; m.Kind == engine.TimingMark && slices.Contains(behind, c.Index.ShaftAt(c.Index.MarkShaft(m))) {
+				marks = append(marks, m.ID)
+			}
+		}
+		if c.lookedBeforeTurn(at, behind) || len(marks) == 0 && !slices.ContainsFunc(behind, c.Index.IsRead) {
+			continue
+		}
+		said[at] = true
+		var mends []Mend
+		if len(marks) > 0 {
+			mends = append(mends, c.after(at, &step.Check{Marks: marks}))
+		}
+		c.find(message.F("%s brings the %s together, and nobody looks how they stand", c.num(at), pair.Name), message.F("They are laid whole teeth, by their marks; once the engine is turned, those are apart."), []int{at}, mends...)
+	}
+}
+
+// lookedBeforeTurn reports whether one of some shafts is looked at after a step and
+// before the crank is turned on.
+func (c *proving) lookedBeforeTurn(at int, shafts []int) bool {
+	for i := at; i < len(c.Run.Steps); i++ {
+		if i > at && math.Abs(c.Run.Steps[i].After.Crank-c.Run.Before(i).Crank) > 20 {
+			return false
+		}
+		for _, e := range c.Run.Steps[i].Events {
+			if l, ok := e.(virtual.Looked); ok && i > at && slices.Contains(shafts, c.Index.ShaftAt(l.Shaft)) {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 func loopLeftOff(c *proving) {

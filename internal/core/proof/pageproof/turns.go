@@ -28,12 +28,12 @@ var turnRules = finding.Family[*proving]{
 }
 
 func provingTurns(c *proving) {
-	at, loop := c.Fits()
+	at := c.Fits()
 	if at < 0 {
 		return
 	}
 	end := c.Start()
-	turned := c.Run.Before(end).Loops[loop].Turned / 360
+	turned := float64(c.Turned(at, end)) / 360
 	want := float64(c.house.MinTurns)
 	if turned >= want-0.1 {
 		return
@@ -68,6 +68,9 @@ func (c *proving) fitted(at int) message.Text {
 		if l := c.Index.Loop(a.Loop); l != nil {
 			return message.F("%s is fitted", l.Name)
 		}
+	}
+	if a, ok := c.Page.Steps[at].Action.(*step.Refit); ok && len(a.Parts) > 0 {
+		return message.F("%s is refitted", c.part(a.Parts[0]))
 	}
 	return message.F("%s is fitted", c.Index.Drives())
 }
@@ -132,7 +135,7 @@ func (c *proving) betterCount(i int) Mend {
 }
 
 func provedByNothing(c *proving) {
-	at, _ := c.Fits()
+	at := c.Fits()
 	t := c.LastTurn(len(c.Page.Steps))
 	if at < 0 || t < at {
 		return
