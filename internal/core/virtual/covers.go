@@ -98,6 +98,33 @@ func (m *Machine) inFront(k int, wheel engine.WheelID) bool {
 	return true
 }
 
+// LooseTension is a tensioner of a loop that does not hold it under tension yet: slack, or
+// moved by bolts that do not clamp it. A pre-load is held by hand meanwhile.
+func (s *State) LooseTension(x *engine.Index, loop int) engine.TensionerID {
+	for _, id := range x.Sheet.Loops[loop].Tensioners() {
+		i := x.TensionerAt(id)
+		if i < 0 {
+			continue
+		}
+		t := &x.Sheet.Tensioners[i]
+		if p := x.PartAt(t.Part); s.Tensioners[i].Slack() || p >= 0 && s.Parts[p].Off {
+			return id
+		}
+		if t.Method.Of().ByBolts && t.Method != engine.PreLoad && len(t.Bolts) > 0 && !s.clamped(x, t) {
+			return id
+		}
+	}
+	return ""
+}
+
+// clamped reports whether a bolt of a tensioner clamps it.
+func (s *State) clamped(x *engine.Index, t *engine.Tensioner) bool {
+	return slices.ContainsFunc(t.Bolts, func(b engine.FastenerID) bool {
+		k := x.FastenerAt(b)
+		return k >= 0 && s.Fasteners[k].Stage >= Snug
+	})
+}
+
 // reach notes a fastener that a part bars the way to.
 func (m *Machine) reach(k int) {
 	if p := m.Index.PartAt(m.Index.Sheet.Fasteners[k].Access); p >= 0 && !m.cur.Parts[p].Off {
@@ -116,8 +143,13 @@ func (m *Machine) clampedEarly(k int) {
 		}
 		for i := range s.Loops {
 			for _, stop := range s.Loops[i].Route {
-				if stop.Wheel == wheel.ID && !m.cur.Loops[i].On {
+				if stop.Wheel != wheel.ID {
+					continue
+				}
+				if !m.cur.Loops[i].On {
 					m.note(ClampedEarly{Wheel: wheel.ID, Loop: s.Loops[i].ID, Fastener: s.Fasteners[k].ID})
+				} else if t := m.cur.LooseTension(m.Index, i); t != "" {
+					m.note(ClampedEarly{Wheel: wheel.ID, Loop: s.Loops[i].ID, Fastener: s.Fasteners[k].ID, Tensioner: t})
 				}
 			}
 		}

@@ -260,7 +260,7 @@ type (
 		Part engine.PartID
 		Loop engine.LoopID
 	}
-	// WheelMissing: a Loop was laid over a wheel whose Part is off.
+	// WheelMissing: a Loop was tensioned, or turned on, with a wheel of it whose Part is off.
 	WheelMissing struct {
 		Part engine.PartID
 		Loop engine.LoopID
@@ -336,11 +336,13 @@ type (
 		Part engine.PartID
 		Loop engine.LoopID
 	}
-	// ClampedEarly: a floating Wheel was clamped before its Loop was laid.
+	// ClampedEarly: a floating Wheel was clamped before its Loop was laid, or, with
+	// Tensioner, before that holds it under tension.
 	ClampedEarly struct {
-		Fastener engine.FastenerID
-		Loop     engine.LoopID
-		Wheel    engine.WheelID
+		Tensioner engine.TensionerID
+		Fastener  engine.FastenerID
+		Loop      engine.LoopID
+		Wheel     engine.WheelID
 	}
 	// NoProof: it was tried whether a lock goes in that goes in anywhere.
 	NoProof struct {

@@ -47,7 +47,7 @@ func (m *Machine) springy(i int) bool {
 	case Relieved:
 		return t.Pin != ""
 	case Pinned:
-		return t.Pin == "" && t.Method.Of().BySpring && !m.clamped(t)
+		return t.Pin == "" && t.Method.Of().BySpring && !m.cur.clamped(m.Index, t)
 	}
 	return false
 }
@@ -74,9 +74,7 @@ func (m *Machine) LoopOn(id engine.LoopID, fresh bool, slackAt engine.WheelID) {
 	m.slackEnough(l)
 	for _, stop := range l.Route {
 		if w := m.Index.Wheel(stop.Wheel); w != nil {
-			if p := m.cur.Missing(m.Index, m.Index.WheelAt(stop.Wheel)); p != "" {
-				m.note(WheelMissing{Loop: id, Part: p})
-			} else if sh := m.Index.Shaft(w.Shaft); sh != nil {
+			if sh := m.Index.Shaft(w.Shaft); sh != nil && m.cur.Missing(m.Index, m.Index.WheelAt(stop.Wheel)) == "" {
 				if caps := m.Index.Part(sh.Part); caps != nil {
 					m.capsTight(caps, func(f engine.FastenerID) { m.note(CapsLoose{Shaft: sh.ID, Loop: id, Fastener: f}) })
 				}
@@ -182,19 +180,11 @@ func (m *Machine) PinTensioner(id engine.TensionerID) {
 // more; with a pin in it stays.
 func (m *Machine) springs(i int) {
 	t := &m.Index.Sheet.Tensioners[i]
-	if p := m.Index.PartAt(t.Part); p >= 0 && m.cur.Parts[p].Off || m.clamped(t) || m.cur.Tensioners[i].Now == Pinned && t.Pin != "" || !m.cur.Tensioners[i].Slack() {
+	if p := m.Index.PartAt(t.Part); p >= 0 && m.cur.Parts[p].Off || m.cur.clamped(m.Index, t) || m.cur.Tensioners[i].Now == Pinned && t.Pin != "" || !m.cur.Tensioners[i].Slack() {
 		return
 	}
 	m.tensionOn(i)
 	m.tension(i, Working)
-}
-
-// clamped reports whether a bolt of a tensioner clamps it.
-func (m *Machine) clamped(t *engine.Tensioner) bool {
-	return slices.ContainsFunc(t.Bolts, func(b engine.FastenerID) bool {
-		k := m.Index.FastenerAt(b)
-		return k >= 0 && m.cur.Fasteners[k].Stage >= Snug
-	})
 }
 
 // movable notes a tensioner whose part is off, or that its bolts still clamp. A
@@ -337,6 +327,8 @@ func (m *Machine) tensionOn(i int) {
 		switch {
 		case !st.On:
 			m.note(ReleasedWithoutLoop{Tensioner: s.Tensioners[i].ID, Loop: s.Loops[k].ID})
+		case m.incomplete(k) != "":
+			m.whole(k)
 		case st.Refitted && !st.Looked && !m.stillLocked(k):
 			m.note(ReleasedUnchecked{Tensioner: s.Tensioners[i].ID, Loop: s.Loops[k].ID})
 		case st.Refitted && st.Looked:

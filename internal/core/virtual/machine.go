@@ -398,7 +398,11 @@ func (m *Machine) slackLoops(delta float64) {
 	}
 	for i := range m.cur.Loops {
 		ids := s.Loops[i].Tensioners()
-		if !m.cur.Loops[i].On || len(ids) == 0 || math.Abs(delta) < farTurn {
+		if !m.cur.Loops[i].On || math.Abs(delta) < farTurn {
+			continue
+		}
+		m.whole(i)
+		if len(ids) == 0 {
 			continue
 		}
 		m.looseOnRoute(i)

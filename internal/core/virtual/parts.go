@@ -25,6 +25,7 @@ func (m *Machine) RemovePart(id engine.PartID) {
 		}
 	}
 	m.underLoop(p)
+	m.hung(p, func(loop engine.LoopID, shaft engine.ShaftID) Event { return LoopOffUnlocked{Loop: loop, Shaft: shaft} })
 	m.coveredPart(id)
 	m.sprungOut(id)
 	m.spills(p)
@@ -39,11 +40,12 @@ func (m *Machine) RemovePart(id engine.PartID) {
 	}
 }
 
-// underLoop notes a part that comes off, or goes back, under a loop that is on.
+// underLoop notes a part that comes off, or goes back, under a loop that is on and taut. A
+// slack one hangs: a sprocket comes off its shaft with it, a roller out of it.
 func (m *Machine) underLoop(p *engine.Part) {
 	s := m.Index.Sheet
 	for i := range s.Loops {
-		if !m.cur.Loops[i].On || s.Loops[i].Part == p.ID {
+		if !m.cur.Loops[i].On || s.Loops[i].Part == p.ID || m.slackLoop(i) {
 			continue
 		}
 		for _, stop := range s.Loops[i].Route {
@@ -123,6 +125,7 @@ func (m *Machine) RefitPart(id engine.PartID, fresh, freshSeal bool) {
 		}
 	}
 	m.underLoop(p)
+	m.hung(p, func(loop engine.LoopID, shaft engine.ShaftID) Event { return LoopOnUnlocked{Loop: loop, Shaft: shaft} })
 	m.coveredPart(id)
 	m.shut(id)
 	fresh = fresh || m.cur.Parts[i].Fresh
@@ -139,6 +142,7 @@ func (m *Machine) RefitPart(id engine.PartID, fresh, freshSeal bool) {
 		}
 	}
 	m.arrives(id, fresh)
+	m.rehung(p)
 	m.mesh()
 	m.closeJoint(id)
 }

@@ -127,7 +127,7 @@ func TestAMendKeepsThePurpose(t *testing.T) {
 	b := clean(t)
 	b.drop("Take off timing belt")
 	fs := b.prove()
-	first := has(fs, "under-loop")
+	first := has(fs, "already-off")
 	require.NotNil(t, first)
 	require.NotEmpty(t, first.Mends)
 	assert.Contains(t, first.Mends[0].Label, "take off timing belt")
@@ -144,5 +144,5 @@ func TestAMendKeepsThePurpose(t *testing.T) {
 			assert.True(t, laid, "%s: “%s” leaves the new belt away", f.Rule, m.Label)
 		}
 	}
-	b.settle("under-loop")
+	b.settle("already-off")
 }

@@ -395,8 +395,8 @@ var mistakes = []struct {
 	{"not-a-mark", true, func(b *bench) {
 		b.become("Turn crank clockwise to inlet", "turn crank clockwise to balance drilling, stop short")
 	}},
-	{"under-loop", false, func(b *bench) { b.p.Steps = moveAfter(b, "Take off timing belt", "Remove idler roller") }},
-	{"wheel-missing", true, func(b *bench) { b.p.Steps = moveAfter(b, "Fit new idler roller", "Fit new timing belt") }},
+	{"under-loop", false, func(b *bench) { b.p.Steps = moveAfter(b, "Remove idler roller", "Remove lower timing cover") }},
+	{"wheel-missing", true, func(b *bench) { b.p.Steps = moveAfter(b, "Fit new idler roller", "Set tensioner") }},
 	{"hole-shut", true, func(b *bench) { b.before("Refit rear cam cover", "fit cam bar") }},
 	{"tried-while-in", true, func(b *bench) { b.before("Take out crank pin and cam bar", "check that cam bar goes in") }},
 	{"turned-by-nothing", false, func(b *bench) {

@@ -1,6 +1,8 @@
 package pageproof
 
 import (
+	"slices"
+
 	"fmt"
 
 	"inklatch/internal/core/engine"
@@ -131,8 +133,28 @@ func alreadyOff(c *proving) {
 		c.find(message.F("%s takes off the %s, which is off already", c.num(i), thing(e.Loop, e.Part)), message.F("Either it went back on before and the page does not say so, or the step is not needed."), []int{i}, c.drop(i))
 	})
 	each(c, func(i int, e virtual.NotOff) {
+		if k := c.Index.LoopAt(e.Loop); k >= 0 && !e.Painted {
+			off := c.before(c.slackSince(i, k), &step.TakeOff{Loop: e.Loop})
+			c.findAs(finding.Blocks, message.F("%s fits the %s, which never came off", c.num(i), c.loop(e.Loop)), message.F("A step that takes it off is missing, or this one is not needed."), []int{i}, off)
+			return
+		}
 		c.find(message.F("%s refits the %s, which never came off", c.num(i), thing(e.Loop, e.Part)), message.F("A step that takes it off is missing, or this one is not needed."), []int{i}, c.drop(i))
 	})
+}
+
+// slackSince is the step from which on a loop is slack before step i, and every shaft on
+// it held: there it comes off.
+func (c *proving) slackSince(i, loop int) int {
+	at := i
+	for k := i; k > 0 && c.Run.Before(k).SlackOn(c.Index, loop); k-- {
+		if !slices.ContainsFunc(c.Index.Sheet.Loops[loop].Route, func(s engine.Stop) bool {
+			w := c.Index.Wheel(s.Wheel)
+			return w != nil && w.Shaft != "" && c.Lockable([]engine.ShaftID{w.Shaft}) && !c.Run.Fixed(c.Run.Before(k), w.Shaft)
+		}) {
+			at = k
+		}
+	}
+	return at
 }
 
 func sealantDry(c *proving) {

@@ -43,7 +43,7 @@ var workedRules = finding.Family[*proving]{
 	{ID: "under-loop", Family: "access and order", Severity: finding.Blocks, Check: underLoop,
 		Doc: "a roller taken off or put back under a belt that is on"},
 	{ID: "wheel-missing", Family: "access and order", Severity: finding.Blocks, Check: wheelMissing,
-		Doc: "a belt or chain laid over a roller that is not there"},
+		Doc: "a belt or chain tensioned or turned without a roller that it runs over"},
 	{ID: "hole-shut", Family: "access and order", Severity: finding.Blocks, Check: holeShut,
 		Doc: "a plug or cover closed on a tool that is in"},
 	{ID: "tried-while-in", Family: "turns and proof", Severity: finding.ShouldFix, Check: triedWhileIn,
@@ -276,6 +276,7 @@ func underLoop(c *proving) {
 }
 
 func wheelMissing(c *proving) {
+	said := map[engine.PartID]bool{}
 	each(c, func(i int, e virtual.WheelMissing) {
 		var mends []Mend
 		if k := c.RefitAfter(i, e.Part); k >= 0 {
@@ -283,7 +284,11 @@ func wheelMissing(c *proving) {
 		} else if q := c.Index.Part(e.Part); q != nil {
 			mends = append(mends, c.before(i, &step.Refit{Parts: []engine.PartID{q.ID}, New: q.Policy == engine.AlwaysNew}))
 		}
-		c.find(message.F("%s lays the %s with the %s off", c.num(i), c.loop(e.Loop), c.part(e.Part)), message.F("The belt or chain runs over it."), []int{i}, mends...)
+		if said[e.Part] {
+			return
+		}
+		said[e.Part] = true
+		c.find(message.F("%s brings the %s under load with the %s off", c.num(i), c.loop(e.Loop), c.part(e.Part)), message.F("The belt or chain runs over it: tensioned or turned without it, it jumps."), []int{i}, mends...)
 	})
 }
 
@@ -492,10 +497,14 @@ func clampedEarly(c *proving) {
 		var m Mend
 		l := c.Index.LoopAt(e.Loop)
 		for n := i + 1; n < len(c.Run.Steps); n++ {
-			if c.Run.Steps[n].After.Loops[l].On {
+			if st := &c.Run.Steps[n].After; st.Loops[l].On && st.LooseTension(c.Index, l) == "" {
 				m = c.moveAfter(i, n)
 				break
 			}
+		}
+		if t := c.Index.Tensioner(e.Tensioner); t != nil {
+			c.find(message.F("%s clamps the %s sprocket before the %s holds the %s tight", c.num(i), c.wheelName(e.Wheel), c.tensioner(t.ID), c.loop(e.Loop)), message.F("It floats so that it finds its place when the belt or chain is laid and tensioned."), []int{i}, m)
+			return
 		}
 		c.find(message.F("%s clamps the %s sprocket before the %s is on", c.num(i), c.wheelName(e.Wheel), c.loop(e.Loop)), message.F("It floats so that it finds its place when the belt or chain is laid and tensioned."), []int{i}, m)
 	})
