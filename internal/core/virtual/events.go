@@ -145,6 +145,10 @@ type (
 		Loop     engine.LoopID
 		Fastener engine.FastenerID
 	}
+	// Laid: a Loop lies on its wheels, or hangs on them, anew.
+	Laid struct {
+		Loop engine.LoopID
+	}
 	// Meshed: a pair of gears came together again.
 	Meshed struct {
 		Gear engine.GearID
@@ -495,6 +499,7 @@ func (PinCarriedTorque) event()    {}
 func (Unheld) event()              {}
 func (NotFixed) event()            {}
 func (Unplaced) event()            {}
+func (Laid) event()                {}
 func (Meshed) event()              {}
 func (CapsLoose) event()           {}
 func (ReleasedUnchecked) event()   {}
@@ -561,7 +566,7 @@ func (PointerOff) event()          {}
 // amiss.
 func Act(e Event) bool {
 	switch e.(type) {
-	case Looked, Meshed, Inspected, Counted, SealantOn, TensionSeen, Painted, Reset:
+	case Looked, Laid, Meshed, Inspected, Counted, SealantOn, TensionSeen, Painted, Reset:
 		return true
 	}
 	return false

@@ -72,6 +72,7 @@ func (m *Machine) rehung(p *engine.Part) {
 		}
 		was := m.cur.Loops[i]
 		m.loops()[i] = LoopState{On: true, Refitted: true, SlackAt: was.SlackAt, New: was.New, Copied: was.Copied}
+		m.note(Laid{Loop: m.Index.Sheet.Loops[i].ID})
 		m.laid(i)
 	})
 }

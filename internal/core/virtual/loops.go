@@ -92,6 +92,7 @@ func (m *Machine) LoopOn(id engine.LoopID, fresh bool, slackAt engine.WheelID) {
 		m.parts()[p] = PartState{Touched: true, Fresh: fresh}
 	}
 	m.loops()[i] = LoopState{On: true, Refitted: true, SlackAt: slackAt, New: fresh, Copied: m.cur.Loops[i].Copied}
+	m.note(Laid{Loop: id})
 	m.laid(i)
 }
 

@@ -10,17 +10,11 @@ import (
 	"inklatch/internal/core/virtual"
 )
 
-// RefittedLoops are the loops that the page took off and laid on again, with the step
-// of the last time.
+// RefittedLoops are the loops that the page laid on, or hung on a sprocket, anew, with the
+// step of the last time.
 func (c *Facts) RefittedLoops() map[int]int {
 	out := map[int]int{}
-	for i := range c.Run.Steps {
-		for l := range c.Index.Sheet.Loops {
-			if !c.Run.Before(i).Loops[l].On && c.Run.Steps[i].After.Loops[l].On {
-				out[l] = i
-			}
-		}
-	}
+	Each(c, func(i int, e virtual.Laid) { out[c.Index.LoopAt(e.Loop)] = i })
 	return out
 }
 
@@ -203,6 +197,9 @@ func (c *Facts) Fits() int {
 		if f, ok := c.Page.Steps[i].Action.(*step.Fit); ok && c.Index.LoopAt(f.Loop) >= 0 {
 			at = i
 		}
+	}
+	for _, i := range c.RefittedLoops() {
+		at = max(at, i)
 	}
 	for g, i := range c.Relaid() {
 		if slices.ContainsFunc(c.BehindGear(g), c.Index.IsRead) {

@@ -60,6 +60,7 @@ func rewrites(x *engine.Index, p *procedure.Procedure) []damage {
 					add("removals in one step", at, func(q *procedure.Procedure) {
 						q.Steps[i].Action = &step.Remove{Parts: []engine.PartID{a.Parts[0], b.Parts[0]}}
 						q.Steps[i].Cautions = append(q.Steps[i].Cautions, q.Steps[i+1].Cautions...)
+						q.Steps[i].Accept = append(q.Steps[i].Accept, q.Steps[i+1].Accept...)
 						q.Steps[i].Tools = append(q.Steps[i].Tools, q.Steps[i+1].Tools...)
 						q.Steps = slices.Delete(q.Steps, i+1, i+2)
 					})
