@@ -76,7 +76,7 @@ func loopHops(x *Index, from int) []hop {
 	s := x.Sheet
 	var out []hop
 	for l := range s.Loops {
-		driver := x.wheelOn(l, s.Shafts[from].ID)
+		driver := x.WheelOn(l, s.Shafts[from].ID)
 		if driver < 0 {
 			continue
 		}
@@ -130,8 +130,8 @@ func gearHops(x *Index, from int) []hop {
 	return out
 }
 
-// wheelOn is the toothed wheel of a shaft on loop l, or −1.
-func (x *Index) wheelOn(l int, id ShaftID) int {
+// WheelOn is the toothed wheel of a shaft on loop l, or −1.
+func (x *Index) WheelOn(l int, id ShaftID) int {
 	for _, stop := range x.Sheet.Loops[l].Route {
 		if w, ok := x.wheels[stop.Wheel]; ok && x.Sheet.Wheels[w].Shaft == id && x.Sheet.Wheels[w].Teeth > 0 {
 			return w

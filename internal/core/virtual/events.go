@@ -145,6 +145,12 @@ type (
 		Loop     engine.LoopID
 		Fastener engine.FastenerID
 	}
+	// AfterRun: a Lock was tried, or a Mark read, on an engine that has run since its crank
+	// was last brought to anything.
+	AfterRun struct {
+		Lock engine.LockID
+		Mark engine.MarkID
+	}
 	// Laid: a Loop lies on its wheels, or hangs on them, anew.
 	Laid struct {
 		Loop engine.LoopID
@@ -324,8 +330,10 @@ type (
 		Part     engine.PartID
 		Fastener engine.FastenerID
 	}
-	// LetGoLoose: a tensioner was let go whose own bolts, Fastener, do not hold it yet.
+	// LetGoLoose: a tensioner was let go whose own bolts, Fastener, do not hold it yet, or,
+	// with Part, those of a roller that its loop runs over.
 	LetGoLoose struct {
+		Part      engine.PartID
 		Fastener  engine.FastenerID
 		Tensioner engine.TensionerID
 	}
@@ -499,6 +507,7 @@ func (PinCarriedTorque) event()    {}
 func (Unheld) event()              {}
 func (NotFixed) event()            {}
 func (Unplaced) event()            {}
+func (AfterRun) event()            {}
 func (Laid) event()                {}
 func (Meshed) event()              {}
 func (CapsLoose) event()           {}

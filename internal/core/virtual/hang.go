@@ -1,6 +1,7 @@
 package virtual
 
 import (
+	"math"
 	"slices"
 
 	"inklatch/internal/core/engine"
@@ -94,4 +95,40 @@ func (m *Machine) whole(i int) {
 	if p := m.incomplete(i); p != "" && m.cur.Loops[i].On && !slices.ContainsFunc(m.events, func(e Event) bool { return e == Event(WheelMissing{Loop: m.Index.Sheet.Loops[i].ID, Part: p}) }) {
 		m.note(WheelMissing{Loop: m.Index.Sheet.Loops[i].ID, Part: p})
 	}
+}
+
+// slackTurn is how far a shaft is turned, degrees of it either way, to draw the slack of a
+// loop to where it is taken up; further it is no taking up any more. An assumption of ours.
+const slackTurn = 12
+
+// takesUp reports whether a small turn of a shaft only moves the slack of a loop: the loop
+// hangs on it, nothing that goes in holds the shaft itself, and all others on the loop
+// stand in their locks. Nothing of the engine moves by it.
+func (m *Machine) takesUp(id engine.ShaftID, delta float64) bool {
+	if delta == 0 || math.Abs(delta) > slackTurn {
+		return false
+	}
+	s := m.Index.Sheet
+	for i := range s.Locks {
+		if st := m.cur.Locks[i]; st.In && !st.Forced && holds(&s.Locks[i], id) && s.Locks[i].Kind != engine.Holder {
+			return false
+		}
+	}
+	for i := range s.Loops {
+		if !m.cur.Loops[i].On || !m.cur.Loops[i].Refitted || !m.slackLoop(i) || m.Index.WheelOn(i, id) < 0 {
+			continue
+		}
+		held := false
+		for _, stop := range s.Loops[i].Route {
+			w := m.Index.Wheel(stop.Wheel)
+			if w == nil || w.Teeth == 0 || w.Shaft == id || m.Index.ShaftAt(w.Shaft) < 0 {
+				continue
+			}
+			held = held || m.Fixed(w.Shaft)
+		}
+		if held {
+			return true
+		}
+	}
+	return false
 }

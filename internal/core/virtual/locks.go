@@ -45,14 +45,20 @@ func (m *Machine) screws(l *engine.Lock, to FastenerState) {
 // hold is let go.
 func (m *Machine) seated() {
 	for i := range m.Index.Sheet.Locks {
-		l := &m.Index.Sheet.Locks[i]
-		if !m.cur.Locks[i].In {
-			continue
+		if l := &m.Index.Sheet.Locks[i]; m.cur.Locks[i].In {
+			m.screwed(l)
 		}
-		for _, f := range l.Screws {
-			if k := m.Index.FastenerAt(f); k >= 0 && m.cur.Fasteners[k].Stage < Snug {
-				m.note(ScrewsLoose{Lock: l.ID, Fastener: f})
-			}
+	}
+}
+
+// screwed notes a lock whose own screws are not tight, when force goes through it.
+func (m *Machine) screwed(l *engine.Lock) {
+	if i := m.Index.LockAt(l.ID); !m.cur.Locks[i].In {
+		return
+	}
+	for _, f := range l.Screws {
+		if k := m.Index.FastenerAt(f); k >= 0 && m.cur.Fasteners[k].Stage < Snug {
+			m.note(ScrewsLoose{Lock: l.ID, Fastener: f})
 		}
 	}
 }
@@ -93,6 +99,10 @@ func (m *Machine) tryLock(l *engine.Lock) bool {
 	}
 	if l.Kind == engine.StopLock {
 		return m.tryStop(l)
+	}
+	if m.cur.Adrift {
+		m.note(AfterRun{Lock: l.ID})
+		return false
 	}
 	m.bringByHand(l)
 	dev := m.deviation(l)
@@ -244,6 +254,10 @@ func (m *Machine) CheckMark(id engine.MarkID) {
 	if shaft == "" {
 		return
 	}
+	if m.cur.Adrift && mark.Kind == engine.TimingMark {
+		m.note(AfterRun{Mark: id})
+		return
+	}
 	if mark.Kind == engine.TimingMark {
 		m.note(Looked{Shaft: shaft, Mark: id})
 	}
@@ -293,6 +307,10 @@ func (m *Machine) checkLoopMark(mark *engine.Mark) {
 		return
 	}
 	turns := m.cur.Loops[i].Turned / 360
+	if m.cur.Adrift {
+		m.note(AfterRun{Mark: mark.ID})
+		return
+	}
 	if !m.cur.Loops[i].Refitted {
 		// Nobody knows where a loop’s own marks stand on an engine as it is found.
 		m.note(LoopMarkMoved{Mark: mark.ID, Loop: mark.Loop, AsFound: true})

@@ -223,7 +223,7 @@ func (m *Machine) ReleaseTensioner(id engine.TensionerID) {
 		m.note(NotPinned{Tensioner: id})
 	}
 	m.movable(i)
-	if t := &m.Index.Sheet.Tensioners[i]; t.Method.Of().Plunger {
+	if t := &m.Index.Sheet.Tensioners[i]; !t.Method.Of().ByBolts {
 		for _, f := range t.Bolts {
 			if k := m.Index.FastenerAt(f); k >= 0 && m.cur.Fasteners[k].Stage < Final && m.cur.Fasteners[k].Stage > Out {
 				m.note(LetGoLoose{Tensioner: id, Fastener: f})
@@ -324,6 +324,7 @@ func (m *Machine) tensionOn(i int) {
 		if !s.Loops[k].Tensions(s.Tensioners[i].ID) {
 			continue
 		}
+		m.rollersTight(k, s.Tensioners[i].ID)
 		st := m.cur.Loops[k]
 		switch {
 		case !st.On:
@@ -369,6 +370,28 @@ func (m *Machine) shown(shaft int) bool {
 		k := m.Index.ShaftAt(m.Index.MarkShaft(&mark))
 		return mark.Kind == engine.TimingMark && k >= 0 && m.Index.Geared(k, shaft) && (p < 0 || m.cur.Parts[p].Off) && (on < 0 || !m.cur.Parts[on].Off) && m.listed(mark.Wheel) == ""
 	})
+}
+
+// rollersTight notes rollers and rails of a loop whose bolts are not tight when its
+// tension comes on.
+func (m *Machine) rollersTight(loop int, by engine.TensionerID) {
+	s := m.Index.Sheet
+	for _, stop := range s.Loops[loop].Route {
+		w := m.Index.Wheel(stop.Wheel)
+		if w == nil || w.Shaft != "" {
+			continue
+		}
+		p := m.Index.Part(w.Part)
+		own := slices.ContainsFunc(s.Tensioners, func(t engine.Tensioner) bool { return t.Wheel == w.ID || t.Part != "" && t.Part == w.Part })
+		if p == nil || own || m.cur.Parts[m.Index.PartAt(p.ID)].Off {
+			continue
+		}
+		for _, f := range p.Held {
+			if k := m.Index.FastenerAt(f); k >= 0 && m.cur.Fasteners[k].Touched && m.cur.Fasteners[k].Stage > Out && m.cur.Fasteners[k].Stage < Snug {
+				m.note(LetGoLoose{Tensioner: by, Fastener: f, Part: p.ID})
+			}
+		}
+	}
 }
 
 // stillLocked reports whether every cam and the crank on a loop are held.

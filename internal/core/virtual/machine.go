@@ -132,6 +132,7 @@ func (m *Machine) Turn(t Turning) {
 		delta += m.toPaint(delta, way)
 		target = true
 	}
+	m.cur.Adrift = m.cur.Adrift && t.Into == ""
 	if t.Into != "" {
 		if i := x.LockAt(t.Into); i < 0 {
 			m.Unknown(string(t.Into))
@@ -164,10 +165,14 @@ func (m *Machine) Turn(t Turning) {
 		}
 		delta -= way * ShortBy
 	}
+	if !target && m.takesUp(engine.CrankID, delta) {
+		return
+	}
 	m.rotate(delta)
 	if target || t.Short {
 		m.cur.Found = true
 	}
+	m.cur.Adrift = m.cur.Adrift && !target
 	if t.Into != "" && x.LockAt(t.Into) >= 0 {
 		m.FitLock(t.Into)
 	}
@@ -576,5 +581,11 @@ func (m *Machine) Start() {
 			m.note(StartedOpen{Fluid: s.Fluids[i].ID})
 		}
 	}
+	for i := range s.Tensioners {
+		if m.cur.Tensioners[i].Slack() && m.onLoop(i) {
+			m.note(StartedOpen{Tensioner: s.Tensioners[i].ID})
+		}
+	}
 	m.cur.Started = true
+	m.cur.Found, m.cur.Adrift = false, true
 }

@@ -29,7 +29,7 @@ func (m *Machine) RemovePart(id engine.PartID) {
 	m.coveredPart(id)
 	m.sprungOut(id)
 	m.spills(p)
-	m.parts()[i] = PartState{Off: true, Touched: true}
+	m.parts()[i] = PartState{Off: true, Touched: true, Fresh: m.cur.Parts[i].Fresh && p.Kind != engine.Seal} // a new one stays new
 	m.unmesh()
 	for _, f := range p.Held {
 		if k := m.Index.FastenerAt(f); k >= 0 {
@@ -221,6 +221,9 @@ func (m *Machine) RenewFastener(id engine.FastenerID) {
 	}
 	if m.cur.Fasteners[i].Fresh && m.cur.Fasteners[i].Stage < Final {
 		m.note(RenewedAgain{Fastener: id})
+	}
+	if st := m.cur.Fasteners[i]; st.Touched && st.Stage > Finger { // the old one comes out for it
+		m.fasteners()[i] = FastenerState{Stage: Finger, Loosened: true, Touched: true}
 	}
 	m.fasteners()[i].Fresh = true
 }
@@ -416,7 +419,10 @@ func (m *Machine) torqueOn(i int, hold engine.LockID) {
 		}
 		if l.Kind != engine.Holder && !m.cur.Locks[m.Index.LockAt(hold)].In {
 			m.note(HoldNotIn{Lock: hold, Fastener: f.ID, Shaft: f.OnShaft})
+		} else if l.Kind == engine.Holder {
+			m.access(l) // it is put on for the step, where it can be
 		}
+		m.screwed(l)
 		return
 	}
 	var pin engine.LockID
@@ -430,6 +436,7 @@ func (m *Machine) torqueOn(i int, hold engine.LockID) {
 			continue
 		}
 		if l.CarriesTorque {
+			m.screwed(l)
 			return
 		}
 		if named || l.Kind.ForPosition() {

@@ -48,6 +48,9 @@ func (m *Machine) turnShaft(t Turning) {
 	if t.Short {
 		delta -= way * ShortBy
 	}
+	if t.To == "" && t.Into == "" && t.Onto == "" && m.takesUp(t.Shaft, delta) {
+		return
+	}
 	moved := m.group(k)
 	if by, tied := moved[x.ShaftAt(engine.CrankID)]; tied {
 		m.rotate(delta * by)

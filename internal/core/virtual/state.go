@@ -192,6 +192,9 @@ type State struct {
 	Started bool
 	// Found is true once the crank was brought to a mark, a stop or a lock.
 	Found bool
+	// Adrift is true once the engine has run, until the crank is brought to something
+	// again: it stands anywhere.
+	Adrift bool
 }
 
 // StartAngle is where the crank of the virtual engine stands before the first

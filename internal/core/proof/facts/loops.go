@@ -8,14 +8,18 @@ import (
 	"inklatch/internal/core/virtual"
 )
 
-// AtRest reports whether a code that has no lock for any of the shafts stands at
-// the rest position its sheet gives, where the valve springs do not throw them.
+// AtRest reports whether loose shafts stand where nothing throws them: every cam among
+// them, one at least, where its own springs leave it; or, for shafts that the code has no
+// lock for, the crank at the rest position of its sheet. A crank alone is not at rest for
+// being the crank.
 func (c *Facts) AtRest(i int, loose []engine.ShaftID) bool {
-	own := len(loose) > 0
+	own, cam := true, false
 	for _, id := range loose {
-		own = own && (id == engine.CrankID || c.Run.Before(i).CamAtRest(c.Index, id))
+		if id != engine.CrankID {
+			cam, own = true, own && c.Run.Before(i).CamAtRest(c.Index, id)
+		}
 	}
-	return own || len(loose) > 0 && !c.Lockable(loose) && c.Run.Before(i).AtRest(c.Index)
+	return own && cam || len(loose) > 0 && !c.Lockable(loose) && c.Run.Before(i).AtRest(c.Index)
 }
 
 // UnfixedBefore reports whether a loop was taken off with its shafts free before step i.

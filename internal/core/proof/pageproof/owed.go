@@ -197,7 +197,7 @@ func battery(c *proving) {
 		return
 	}
 	name := c.Index.Sheet.Parts[k].Name
-	on := -1
+	on, ran := -1, false
 	for i := range c.Run.Steps {
 		if c.IsLead(i) {
 			on = i
@@ -206,7 +206,11 @@ func battery(c *proving) {
 			continue
 		}
 		turned := math.Abs(c.Run.Steps[i].After.Crank-c.Run.Before(i).Crank) > 0.1
-		worked := on >= 0 && i > on && c.Does(i).Works()
+		if c.Does(i).Runs {
+			ran = true
+			continue
+		}
+		worked := on >= 0 && i > on && c.Does(i).Works() && !ran // what is closed up behind a first look needs no lead off
 		switch {
 		case turned && on < 0:
 			c.find(message.F("%s turns the engine by hand with the %s connected", c.num(i), name), message.F("The engine can crank or start by itself."), []int{i},

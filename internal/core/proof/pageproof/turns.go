@@ -21,6 +21,8 @@ var turnRules = finding.Family[*proving]{
 		Doc: "turns after which nobody looks whether the timing came home"},
 	{ID: "not-home", Family: "turns and proof", Severity: finding.Blocks, Check: notHome,
 		Doc: "a count of turns at which what is checked afterwards does not stand home"},
+	{ID: "after-run", Family: "turns and proof", Severity: finding.Blocks, Check: afterRun,
+		Doc: "a mark read, or a tool tried, where the engine happened to stop"},
 	{ID: "backwards", Family: "turns and proof", Severity: finding.ShouldFix, Check: backwards,
 		Doc: "a jumped tooth: the crank turned back beyond the allowed back-off"},
 	{ID: "loop-marks", Family: "turns and proof", Severity: finding.Blocks, Check: loopMarks,
@@ -187,6 +189,31 @@ func notHome(c *proving) {
 			mends = append(mends, c.bring(i, []engine.ShaftID{c.Index.MarkShaft(mark)}, mark.At, 360))
 		}
 		c.find(message.F("The %s does not stand at step %d", c.looked(e), c.no(i)), message.As(why), []int{i, t}, mends...)
+	})
+}
+
+func afterRun(c *proving) {
+	said := -1
+	each(c, func(i int, e virtual.AfterRun) {
+		if said == i {
+			return
+		}
+		said = i
+		ran := 0
+		for k := range i {
+			if c.Does(k).Runs {
+				ran = k
+			}
+		}
+		what := c.mark(e.Mark)
+		var mend Mend
+		if m := c.Index.Mark(e.Mark); m != nil && m.Kind == engine.TimingMark {
+			mend = c.before(i, &step.Turn{Way: c.Index.Sheet.Running, To: m.ID})
+		}
+		if e.Lock != "" {
+			what, mend = c.lock(e.Lock), Mend{}
+		}
+		c.find(message.F("%s goes by the %s, and the engine has run since step %d", c.num(i), what, c.no(ran)), message.F("Its crank stands anywhere then. Bring it to a mark or a stop first."), []int{i, ran}, mend)
 	})
 }
 

@@ -245,8 +245,17 @@ func speaks(x *engine.Index, s *step.Step) bool {
 	if spec == nil {
 		return true
 	}
+	if m, ok := s.Action.(*step.Measure); ok && strings.TrimSpace(m.What) == "" && m.Loop == "" {
+		return false
+	}
+	if a, ok := s.Action.(*step.Apply); ok && a.Part == "" && a.Fastener == "" {
+		return false
+	}
 	if spec.Takes == nil {
 		return spec.Bare || !step.SameAction(s.Action, spec.New())
+	}
+	if len(step.Worked(s.Action)) == 0 && len(step.Refs(s.Action)) > 0 {
+		return false // it names only what is beside it: what holds, what the wrench goes on
 	}
 	for _, sp := range en.Row(x, s.Action).Spans {
 		if sp.Kind == lang.ObjectSpan && !strings.HasSuffix(sp.Ref, ":") {

@@ -349,9 +349,18 @@ func startedOpen(c *proving) {
 		}
 		if e.Part != "" {
 			if k := c.RefitAfter(i, e.Part); k >= 0 {
-				c.find(message.F("%s starts the engine with the %s off", c.num(i), c.part(e.Part)), message.F("It goes back at step %d.", c.no(k)), []int{i}, c.moveBefore(k, i))
+				c.findAs(c.openWeighs(i, e.Part), message.F("%s starts the engine with the %s off", c.num(i), c.part(e.Part)), message.F("It goes back at step %d.", c.no(k)), []int{i}, c.moveBefore(k, i))
 			}
 			return // one that never goes back is found by its own rule
+		}
+		if t := c.Index.TensionerAt(e.Tensioner); t >= 0 {
+			for k := i + 1; k < len(c.Run.Steps); k++ {
+				if !c.Run.Steps[k].After.Tensioners[t].Slack() {
+					c.find(message.F("%s starts the engine with the %s slack", c.num(i), c.tensioner(e.Tensioner)), message.F("Step %d brings its tension on.", c.no(k)), []int{i, k}, c.moveBefore(k, i))
+					return
+				}
+			}
+			return // one that stays slack is found by its own rule
 		}
 		f := c.Index.FastenerAt(e.Fastener)
 		for k := i + 1; k < len(c.Run.Steps); k++ {
@@ -361,6 +370,24 @@ func startedOpen(c *proving) {
 			}
 		}
 	})
+}
+
+// briefly is the longest first look at a running engine with its covers off, minutes.
+const briefly = 0.5
+
+// openWeighs is how grave it is that a part is off at a start: a cover may be, where the
+// engine only runs for a moment to be looked at. That is one of the schools of the trade,
+// and needs a caution of its own.
+func (c *proving) openWeighs(i int, id engine.PartID) finding.Severity {
+	a, ok := c.Page.Steps[i].Action.(*step.Start)
+	p := c.Index.Part(id)
+	if !ok || p == nil || p.Kind != engine.Cover {
+		return finding.Blocks
+	}
+	if m, ok := a.For.Minutes(); !ok || m <= 0 || float64(m) > briefly {
+		return finding.Blocks
+	}
+	return finding.ShouldFix
 }
 
 func renewedInPlace(c *proving) {
@@ -433,6 +460,10 @@ func sprungOut(c *proving) {
 
 func letGoLoose(c *proving) {
 	each(c, func(i int, e virtual.LetGoLoose) {
+		if e.Part != "" {
+			c.find(message.F("%s brings tension on the %s with the %s not tight", c.num(i), c.part(e.Part), c.fastener(e.Fastener)), message.F("It is pulled askew before it is bolted down."), []int{i}, c.tightenFirst(i, e.Fastener)...)
+			return
+		}
 		c.find(message.F("%s lets the %s go with the %s not tight", c.num(i), c.tensioner(e.Tensioner), c.fastener(e.Fastener)), message.F("Its force comes on at once, and only its bolts hold it."), []int{i}, c.tightenFirst(i, e.Fastener)...)
 	})
 }
