@@ -123,6 +123,15 @@ func (c *Facts) RouteParts(f func(k, loop, fit int)) {
 	}
 }
 
+// FirstUndone is the first step that takes a loop off, lets a wheel loose on its shaft or
+// takes gears apart, −1 for none.
+func (c *Facts) FirstUndone() int {
+	return slices.IndexFunc(c.Run.Steps, func(s virtual.StepTrace) bool {
+		return slices.ContainsFunc(s.After.Loops, func(l virtual.LoopState) bool { return !l.On }) || slices.Contains(s.After.Free, true) ||
+			slices.ContainsFunc(s.After.Meshes, func(m virtual.MeshState) bool { return m.Apart })
+	})
+}
+
 // OffBefore is the step before fit at which a loop comes off.
 func (c *Facts) OffBefore(loop, fit int) int {
 	for i := fit; i >= 0; i-- {

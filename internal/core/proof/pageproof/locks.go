@@ -63,6 +63,9 @@ func foundOtherwise(c *proving) {
 // turn of the crank brings them all there; nothing where none does.
 func (c *proving) bring(i int, shafts []engine.ShaftID, at, period float64) Mend {
 	st := c.Run.Before(i)
+	if !st.Found {
+		return Mend{} // nobody knows how far it is from where the engine was found
+	}
 	if slices.ContainsFunc(st.Locks, func(l virtual.LockState) bool { return l.In }) {
 		return Mend{} // nothing is turned against a lock
 	}
@@ -296,6 +299,22 @@ func nothingToMeet(c *proving) {
 	})
 }
 
+// putIn offers to fit a lock that a step takes out: where it first goes in and is needed,
+// before the drive is undone; or where the crank comes to it last.
+func (c *proving) putIn(i int, id engine.LockID) []Mend {
+	var out []Mend
+	fit := &step.Lock{Lock: id}
+	if k := c.FirstUndone(); k >= 0 && k < i {
+		out = append(out, c.before(k, fit))
+	}
+	for k := i - 1; k >= 0; k-- {
+		if c.Does(k).Turns {
+			return append(out, c.after(k, fit))
+		}
+	}
+	return out
+}
+
 func lockTwice(c *proving) {
 	each(c, func(i int, e virtual.AlreadyIn) {
 		if c.TurnedSince(c.WentIn(i, e.Lock), e.Lock) {
@@ -304,6 +323,6 @@ func lockTwice(c *proving) {
 		c.find(message.F("%s fits the %s, which is in already", c.num(i), c.lock(e.Lock)), message.F("Either it came out before and the page does not say so, or the step is not needed."), []int{i}, c.drop(i))
 	})
 	each(c, func(i int, e virtual.NotIn) {
-		c.find(message.F("%s takes out the %s, which is not in", c.num(i), c.lock(e.Lock)), message.F("No step before it fits it."), []int{i}, c.drop(i))
+		c.find(message.F("%s takes out the %s, which is not in", c.num(i), c.lock(e.Lock)), message.F("No step before it fits it."), []int{i}, append(c.putIn(i, e.Lock), c.drop(i))...)
 	})
 }

@@ -317,7 +317,7 @@ func tensionMissing(c *proving) {
 		c.find(message.F("%s lets the %s go with the %s off", c.num(i), c.tensioner(e.Tensioner), c.loop(e.Loop)), message.F("It runs out of its travel and has to be retracted again."), []int{i}, c.drop(i))
 	})
 	each(c, func(i int, e virtual.NotPinned) {
-		c.find(message.F("%s pulls the pin of the %s, which is not in", c.num(i), c.tensioner(e.Tensioner)), message.F("No step before it pins the tensioner."), []int{i}, c.drop(i))
+		c.find(message.F("%s pulls the pin of the %s, which is not in", c.num(i), c.tensioner(e.Tensioner)), message.F("No step before it pins the tensioner."), []int{i}, append(c.pinning(i, e.Tensioner), c.drop(i))...)
 	})
 	c.letGoOnly()
 	for k := range c.Index.Sheet.Tensioners {
@@ -333,6 +333,25 @@ func tensionMissing(c *proving) {
 		}
 		c.find(message.F("The %s is left slack", t.Name), message.F("No step sets it after it was relieved."), []int{at}, c.after(c.FitOf(t.ID, at), &step.Set{Tensioner: t.ID, Way: t.Turn, To: pointer(t)}))
 	}
+}
+
+// pinning offers to pin a tensioner whose pin step i pulls: before its loop comes off, or
+// just before.
+func (c *proving) pinning(i int, id engine.TensionerID) []Mend {
+	pin := &step.Pin{Tensioner: id}
+	var out []Mend
+	for l := range c.Index.Sheet.Loops {
+		if !c.Index.Sheet.Loops[l].Tensions(id) {
+			continue
+		}
+		for k := range i {
+			if c.Run.Before(k).Loops[l].On && !c.Run.Steps[k].After.Loops[l].On {
+				out = append(out, c.before(k, pin))
+				break
+			}
+		}
+	}
+	return append(out, c.before(i, pin))
 }
 
 // letGoOnly finds tensioners that were retracted and only let go again, where

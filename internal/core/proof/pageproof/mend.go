@@ -38,6 +38,9 @@ func (c *proving) insert(after step.ID, phase step.Phase, a step.Action) Mend {
 		return Mend{}
 	}
 	s := step.Step{ID: c.freshID(after), Phase: phase, Action: a}
+	if next := c.whole.At(after) + 1; after != "" && next < len(c.whole.Steps) {
+		s.IfNot = c.whole.Steps[next].IfNot // among the steps for when one fails it is one of them
+	}
 	for _, h := range s.Hazards(c.Index) {
 		if !s.Warns(h) {
 			s.Cautions = append(s.Cautions, step.CautionFor(h))

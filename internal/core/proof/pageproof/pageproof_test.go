@@ -211,7 +211,7 @@ var mistakes = []struct {
 	{"lock-will-not-go-in", true, func(b *bench) {
 		b.become("Turn crank clockwise and stop just short", "turn crank 3 turns clockwise, stop short")
 	}},
-	{"lock-will-not-go-in", true, func(b *bench) {
+	{"lock-will-not-go-in", false, func(b *bench) { // how far it is from where nobody knows it stands, nobody knows
 		b.become("Turn crank clockwise and stop just short", "turn crank 3 turns 40° clockwise")
 		b.drop("Turn crank clockwise onto crank pin")
 	}},

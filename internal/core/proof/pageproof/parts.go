@@ -138,8 +138,42 @@ func alreadyOff(c *proving) {
 			c.findAs(finding.Blocks, message.F("%s fits the %s, which never came off", c.num(i), c.loop(e.Loop)), message.F("A step that takes it off is missing, or this one is not needed."), []int{i}, off)
 			return
 		}
-		c.find(message.F("%s refits the %s, which never came off", c.num(i), thing(e.Loop, e.Part)), message.F("A step that takes it off is missing, or this one is not needed."), []int{i}, c.drop(i))
+		var mends []Mend
+		if e.Part != "" && !e.Painted {
+			mends = append(mends, c.before(c.offBefore(i, e.Part), &step.Remove{Parts: []engine.PartID{e.Part}}))
+		}
+		c.find(message.F("%s refits the %s, which never came off", c.num(i), thing(e.Loop, e.Part)), message.F("A step that takes it off is missing, or this one is not needed."), []int{i}, append(mends, c.drop(i))...)
 	})
+}
+
+// offBefore is the step before which a part that goes back at step i belongs off: the
+// first that takes off what has to wait for it, or, under a loop, the one after that came
+// off; otherwise the first after the last one that strips before it goes back.
+func (c *proving) offBefore(i int, id engine.PartID) int {
+	at := -1
+	for l := range c.Index.Sheet.Loops {
+		if !slices.ContainsFunc(c.Index.Sheet.Loops[l].Route, func(s engine.Stop) bool { w := c.Index.Wheel(s.Wheel); return w != nil && w.Part == id }) {
+			continue
+		}
+		if k := c.OffBefore(l, i); k < i {
+			at = max(at, k+1)
+		}
+	}
+	if at >= 0 {
+		return at
+	}
+	last := 0
+	for k := range i {
+		r, ok := c.Page.Steps[k].Action.(*step.Remove)
+		if !ok {
+			continue
+		}
+		last = k + 1
+		if slices.ContainsFunc(r.Parts, func(p engine.PartID) bool { part := c.Index.Part(p); return part != nil && slices.Contains(part.After, id) }) {
+			return k
+		}
+	}
+	return last
 }
 
 // slackSince is the step from which on a loop is slack before step i, and every shaft on

@@ -43,6 +43,11 @@ func try(x *engine.Index, p *procedure.Procedure, house finding.House, fs []Find
 				kept = append(kept, tried{m, left, count(left)})
 			}
 		}
+		// A step is only taken away where nothing else settles it: what it speaks of was
+		// never needed.
+		if slices.ContainsFunc(kept, func(k tried) bool { return !onlyTakes(k.m) }) {
+			kept = slices.DeleteFunc(kept, func(k tried) bool { return onlyTakes(k.m) })
+		}
 		// What settles most comes first.
 		slices.SortStableFunc(kept, func(a, b tried) int { return a.n - b.n })
 		f.Mends = make([]Mend, len(kept))
@@ -119,6 +124,11 @@ func stays(f *Finding, fs []Finding, left, had counts) bool {
 		return true
 	}
 	return slices.ContainsFunc(fs, func(g Finding) bool { return g.key() == f.key() })
+}
+
+// onlyTakes reports whether all a mend does is to take steps away.
+func onlyTakes(m Mend) bool {
+	return !slices.ContainsFunc(m.Edits, func(e procedure.Edit) bool { return e.Op != procedure.Remove })
 }
 
 // takes reports whether a mend takes a step away or puts another in its place; only

@@ -159,11 +159,19 @@ func provedByNothing(c *proving) {
 		}
 	}
 	var m Mend
+	var used, first []engine.LockID
 	for k := range c.Index.Sheet.Locks {
 		if l := &c.Index.Sheet.Locks[k]; l.Kind == engine.BarLock || l.Kind == engine.PinLock {
-			m = c.after(c.HomeAgain(t), &step.Check{Locks: []engine.LockID{l.ID}})
-			break
+			if first = append(first, l.ID); c.WentIn(len(c.Run.Steps), l.ID) >= 0 {
+				used = append(used, l.ID)
+			}
 		}
+	}
+	switch {
+	case len(used) > 0: // what held it while it was open tells how it stands now
+		m = c.after(c.HomeAgain(t), &step.Check{Locks: used})
+	case len(first) > 0:
+		m = c.after(c.HomeAgain(t), &step.Check{Locks: first[:1]})
 	}
 	c.find(message.F("Nothing is checked after the turns of step %d", c.no(t)), message.F("A %s a tooth out would go unnoticed.", strings.TrimSuffix(c.Index.Drives(), "s")), []int{t}, m)
 }
