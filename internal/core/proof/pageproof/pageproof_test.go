@@ -740,7 +740,7 @@ func TestEveryMistakeIsSeenAndItsMendSettlesIt(t *testing.T) {
 		if !m.mended {
 			continue
 		}
-		if !assert.NotEmpty(t, mendsOf(fs, f), "%s has no mend", m.rule) {
+		if !assert.NotEmpty(t, mendsOf(fs, f), "%s has no mend: %s", m.rule, f.What+" "+f.Why) {
 			continue
 		}
 		b.settle(m.rule)

@@ -43,10 +43,12 @@ func try(x *engine.Index, p *procedure.Procedure, house finding.House, fs []Find
 				kept = append(kept, tried{m, left, count(left)})
 			}
 		}
-		// A step is only taken away where nothing else settles it: what it speaks of was
-		// never needed.
-		if slices.ContainsFunc(kept, func(k tried) bool { return !onlyTakes(k.m) }) {
-			kept = slices.DeleteFunc(kept, func(k tried) bool { return onlyTakes(k.m) })
+		// A step is only taken away where nothing else settles as much: what it speaks of
+		// was never needed.
+		for _, k := range slices.Clone(kept) {
+			if !onlyTakes(k.m) {
+				kept = slices.DeleteFunc(kept, func(o tried) bool { return onlyTakes(o.m) && o.n >= k.n })
+			}
 		}
 		// What settles most comes first.
 		slices.SortStableFunc(kept, func(a, b tried) int { return a.n - b.n })
