@@ -16,6 +16,16 @@ func (m *Machine) Drain(id engine.FluidID) {
 	m.fluids()[i] = FluidState{Out: true}
 }
 
+// drained reports whether a part is what was opened to let a fluid out, and goes back.
+func (m *Machine) drained(id engine.PartID) bool {
+	for i := range m.Index.Sheet.Fluids {
+		if m.Index.Sheet.Fluids[i].Drain == id && id != "" && m.cur.Fluids[i].Out {
+			return true
+		}
+	}
+	return false
+}
+
 // Fill puts a fluid in.
 func (m *Machine) Fill(id engine.FluidID) {
 	i := m.Index.FluidAt(id)

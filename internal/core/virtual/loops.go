@@ -27,6 +27,11 @@ func (m *Machine) LoopOff(id engine.LoopID) {
 			m.note(NotHeldBack{Loop: l.ID, Tensioner: id})
 		}
 	}
+	for _, id := range l.Tensioners() {
+		if t := m.Index.TensionerAt(id); t >= 0 && m.cur.Tensioners[t].Stop {
+			m.tensioners()[t].Stop = false
+		}
+	}
 	m.phasers(i, func(w int) { m.away()[w] = true })
 	m.loops()[i] = LoopState{OffAt: m.cur.Crank, Refitted: m.cur.Loops[i].Refitted}
 	if p := m.Index.PartAt(l.Part); p >= 0 {
@@ -201,8 +206,8 @@ func (m *Machine) movable(i int) {
 		return
 	}
 	least := Final
-	if t.Method.Of().BySpring {
-		least = Snug // nipped up, its spring does not move it either
+	if t.Method.Of().BySpring || m.cur.Tensioners[i].Stop {
+		least = Snug // nipped up, its spring does not move it either, nor a hand from its stop
 	}
 	for _, b := range t.Bolts {
 		if k := m.Index.FastenerAt(b); k >= 0 && m.cur.Fasteners[k].Stage >= least {
@@ -246,8 +251,8 @@ func (m *Machine) SetTensioner(id engine.TensionerID, stop bool) {
 		m.note(PinStillIn{Tensioner: id})
 	}
 	m.movable(i)
-	if m.cur.Tensioners[i].Now == Relieved {
-		m.tensionOn(i)
+	if m.cur.Tensioners[i].Now == Relieved && !m.cur.Tensioners[i].Stop {
+		m.tensionOn(i) // on the way back from its stop it has been on
 	}
 	if m.Index.Sheet.Tensioners[i].Method.Of().StopFirst && !stop && !m.cur.Tensioners[i].Stop {
 		m.note(StopSkipped{Tensioner: id})
@@ -255,6 +260,18 @@ func (m *Machine) SetTensioner(id engine.TensionerID, stop bool) {
 	was := m.cur.Tensioners[i].Stop
 	m.tension(i, Set)
 	m.tensioners()[i].Stop = was || stop
+}
+
+// EaseTensioner takes a tensioner back to where it leaves its loop slack: overshot, it is
+// set again from there.
+func (m *Machine) EaseTensioner(id engine.TensionerID) {
+	i := m.Index.TensionerAt(id)
+	if i < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	m.movable(i)
+	m.tension(i, Relieved)
 }
 
 // tension moves a tensioner.

@@ -115,7 +115,9 @@ func (m *Machine) RefitPart(id engine.PartID, fresh, freshSeal bool) {
 	}
 	p := &m.Index.Sheet.Parts[i]
 	if !m.cur.Parts[i].Off {
-		m.note(NotOff{Part: id})
+		if !m.drained(id) {
+			m.note(NotOff{Part: id})
+		}
 		return
 	}
 	for _, before := range p.After {
@@ -263,8 +265,8 @@ func (m *Machine) relax(i int) {
 			case b != m.Index.Sheet.Fasteners[i].ID:
 			case ten.Method.Of().BySpring:
 				m.springs(t)
-			case now != Pinned:
-				m.tensioners()[t] = TensionState{Now: Relieved}
+			case now != Pinned: // one that has been to its stop is on the way back from there
+				m.tensioners()[t] = TensionState{Now: Relieved, Stop: m.cur.Tensioners[t].Stop && m.onLoop(t)}
 			}
 		}
 	}

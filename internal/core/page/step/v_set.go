@@ -61,9 +61,16 @@ func (a *Set) Act(m *virtual.Machine) {
 		return
 	}
 	for _, id := range a.All() {
+		if a.Eases() {
+			m.EaseTensioner(id)
+			continue
+		}
 		m.SetTensioner(id, wordIn(a.To, "stop", "stops"))
 	}
 }
+
+// Eases reports whether it takes a tensioner back to its zero, from where it is set again.
+func (a *Set) Eases() bool { return wordIn(a.To, "zero", "rest") }
 
 // Clause: "Turn the tensioner counterclockwise until pointer in notch".
 func (a *Set) Clause(_ *engine.Index) Clause {

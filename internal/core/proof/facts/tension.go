@@ -21,6 +21,16 @@ func (c *Facts) TouchedLast(k int) int {
 	return -1
 }
 
+// AtStop is the last step that took a tensioner to its stop, −1 for none.
+func (c *Facts) AtStop(k int) int {
+	for i := len(c.Run.Steps) - 1; i >= 0; i-- {
+		if !c.Run.Before(i).Tensioners[k].Stop && c.Run.Steps[i].After.Tensioners[k].Stop {
+			return i
+		}
+	}
+	return -1
+}
+
 // TensionSeen reports whether a step behind one looks at a tensioner: its pointer, a
 // reading, or words that speak of it.
 func (c *Facts) TensionSeen(ten *engine.Tensioner, from int) bool {

@@ -2,6 +2,7 @@ package pageproof_test
 
 import (
 	"fmt"
+	"math"
 	"slices"
 	"testing"
 
@@ -16,6 +17,7 @@ import (
 	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/pageproof"
 	"inklatch/internal/core/unit"
+	"inklatch/internal/core/virtual"
 )
 
 // rewrites are other ways to write the same page: nothing on the engine becomes
@@ -180,6 +182,7 @@ func rewrites(x *engine.Index, p *procedure.Procedure) []damage {
 				q.Steps[i].Action = &w
 			})
 		}
+		usual(x, p, i, at, add, insert)
 		add("a line of free text", at, func(q *procedure.Procedure) { insert(q, i, &step.Do{Text: "Wipe the mating face clean"}) })
 		add("a note", at, func(q *procedure.Procedure) { q.Steps[i].Note = "Seen from the front." })
 	}
@@ -198,6 +201,142 @@ func rewrites(x *engine.Index, p *procedure.Procedure) []damage {
 		}
 	}
 	return out
+}
+
+// usual are other orders and habits of the bench at a step, each common practice.
+func usual(x *engine.Index, p *procedure.Procedure, i int, at string, add func(kind, says string, change func(q *procedure.Procedure)), insert func(q *procedure.Procedure, i int, a step.Action)) {
+	t := p.Trace(x, 0, p.First(x.Sheet))
+	inView := func(after int) []engine.MarkID {
+		var out []engine.MarkID
+		for k := range x.Sheet.Marks {
+			m := &x.Sheet.Marks[k]
+			st := &t.Steps[after].After
+			sh := x.ShaftAt(x.MarkShaft(m))
+			behind, on := x.PartAt(m.Behind), x.PartAt(m.On)
+			hidden := slices.ContainsFunc(x.Sheet.Parts, func(q engine.Part) bool { return slices.Contains(q.Hides, m.Wheel) && !st.Parts[x.PartAt(q.ID)].Off })
+			if m.Kind == engine.TimingMark && sh >= 0 && (behind < 0 || st.Parts[behind].Off) && (on < 0 || !st.Parts[on].Off) && !hidden && math.Abs(engine.Wrap(st.Shafts[sh]-m.At, 360)) < 0.01 && st.Found && (x.WheelAt(m.Wheel) < 0 || st.Missing(x, x.WheelAt(m.Wheel)) == "") {
+				out = append(out, m.ID)
+			}
+		}
+		return out
+	}
+	switch a := p.Steps[i].Action.(type) {
+	case *step.Tighten:
+		if a.To != step.ToFinal || len(a.By) > 0 {
+			break
+		}
+		if len(a.Stages) > 1 && len(a.Fasteners) == 1 {
+			add("stages in two steps", at, func(q *procedure.Procedure) {
+				one, rest := *a, *a
+				one.Stages, rest.Stages = a.Stages[:1], a.Stages[1:]
+				q.Steps[i].Action = &rest
+				insert(q, i, &one)
+			})
+		}
+		if len(a.Stages) > 0 && a.Stages[0].Torque.Tol > 0 {
+			add("a tighter tolerance", at, func(q *procedure.Procedure) {
+				n := *a
+				n.Stages = slices.Clone(a.Stages)
+				n.Stages[0].Torque.Tol /= 2
+				n.Stages[0].Torque.AlsoTol /= 2
+				q.Steps[i].Action = &n
+			})
+		}
+		add("nipped up first", at, func(q *procedure.Procedure) {
+			insert(q, i, &step.Tighten{Fasteners: a.Fasteners, To: step.ToSnug, Hold: a.Hold})
+		})
+	case *step.Refit:
+		if a.New && len(a.Parts) == 1 {
+			add("renewed on the bench", at, func(q *procedure.Procedure) {
+				n := *a
+				n.New = false
+				q.Steps[i].Action = &n
+				insert(q, i, &step.Renew{Parts: a.Parts})
+			})
+		}
+	case *step.Fit:
+		if a.New && a.Loop != "" {
+			add("renewed on the bench", at, func(q *procedure.Procedure) {
+				n := *a
+				n.New = false
+				q.Steps[i].Action = &n
+				insert(q, i, &step.Renew{Parts: []engine.PartID{x.Loop(a.Loop).Part}})
+			})
+		}
+		if marks := inView(i); len(marks) > 0 {
+			add("marks looked at once it lies", at, func(q *procedure.Procedure) { insert(q, i+1, &step.Check{Marks: marks}) })
+		}
+		for k := range x.Sheet.Shafts {
+			s := &x.Sheet.Shafts[k]
+			on := x.WheelOn(x.LoopAt(a.Loop), s.ID) >= 0
+			others := slices.ContainsFunc(x.Sheet.Shafts, func(o engine.Shaft) bool {
+				return o.ID != s.ID && x.WheelOn(x.LoopAt(a.Loop), o.ID) >= 0 && t.Fixed(&t.Steps[i].After, o.ID)
+			})
+			held := slices.ContainsFunc(x.Sheet.Locks, func(l engine.Lock) bool { return t.Steps[i].After.Locks[x.LockAt(l.ID)].In && slices.Contains(l.Holds, s.ID) })
+			if on && others && !held && t.Steps[i].After.SlackOn(x, x.LoopAt(a.Loop)) {
+				turn := &step.Turn{Shaft: s.ID, Degrees: unit.Of(3, unit.Degree), Way: x.Running(s.ID).Opposite()}
+				if s.ID == engine.CrankID {
+					turn.Shaft = ""
+				}
+				add("slack taken up", at, func(q *procedure.Procedure) { insert(q, i+1, turn) })
+			}
+		}
+	case *step.Turn:
+		if f := crankBolt(x); f != "" && a.Crank() && a.On == "" && t.Before(i).Fasteners[x.FastenerAt(f)].Stage == virtual.Final {
+			add("turned by the crank bolt", at, func(q *procedure.Procedure) {
+				n := *a
+				n.On = f
+				q.Steps[i].Action = &n
+			})
+		}
+		undone := slices.Contains(t.Before(i).Free, true) || slices.ContainsFunc(t.Before(i).Loops, func(l virtual.LoopState) bool { return !l.On || l.Refitted })
+		if a.To != "" && a.Turns == 0 && !undone {
+			add("once more round to the mark", at, func(q *procedure.Procedure) {
+				n := *a
+				n.Turns = float64(x.CycleHome())
+				q.Steps[i].Action = &n
+				if !q.Steps[i].Warns(engine.HazardHands) {
+					q.Steps[i].Cautions = append(q.Steps[i].Cautions, step.CautionFor(engine.HazardHands))
+				}
+			})
+		}
+	case *step.Lock:
+		if len(a.All()) == 1 && x.Lock(a.Lock).Kind != engine.StopLock && len(p.Branch(i)) == 0 && len(x.Lock(a.Lock).Screws) == 0 {
+			add("tried before it is fitted", at, func(q *procedure.Procedure) {
+				if x.Lock(a.Lock).Kind.ForPosition() {
+					insert(q, i, &step.Check{Locks: []engine.LockID{a.Lock}})
+				}
+			})
+		}
+	case *step.TakeOff:
+		if i+1 < len(p.Steps) {
+			if r, ok := p.Steps[i+1].Action.(*step.Remove); ok && len(r.Parts) == 1 && len(a.Also) == 0 && !slices.ContainsFunc(x.Sheet.Tensioners, func(t engine.Tensioner) bool { return t.Part == r.Parts[0] }) {
+				add("a roller out before the loop is off", at, func(q *procedure.Procedure) { q.Steps[i], q.Steps[i+1] = q.Steps[i+1], q.Steps[i] })
+			}
+		}
+	case *step.Measure:
+		add("measured twice", at, func(q *procedure.Procedure) { c := *a; insert(q, i, &c) })
+	}
+	if st := p.Steps[i]; !st.IfNot && (i+1 >= len(p.Steps) || !p.Steps[i+1].IfNot) && !step.SpecOf(st.Action.Verb()).Runs {
+		add("a temperature is measured", at, func(q *procedure.Procedure) {
+			insert(q, i+1, &step.Measure{What: "coolant temperature", Value: unit.Of(20, unit.Celsius)})
+		})
+		add("a wait", at, func(q *procedure.Procedure) {
+			if !slices.ContainsFunc(t.Steps[i].After.Sealants, func(virtual.Sealant) bool { return true }) {
+				insert(q, i+1, &step.Wait{For: unit.Of(2, unit.Minute)})
+			}
+		})
+	}
+}
+
+// crankBolt is a bolt that turns the crank, empty for none.
+func crankBolt(x *engine.Index) engine.FastenerID {
+	for i := range x.Sheet.Fasteners {
+		if f := &x.Sheet.Fasteners[i]; f.OnShaft == engine.CrankID && f.Count == 1 {
+			return f.ID
+		}
+	}
+	return ""
 }
 
 // slackened reports whether a step before i slackens a fastener.

@@ -93,10 +93,28 @@ func (c *proving) orderTrouble(l *engine.Loop, a *step.Fit) (what, why string) {
 	if !runsAlong(places, len(l.Route)) {
 		return fmt.Sprintf("leads the %s over its wheels out of their order", l.Name), "It is laid from wheel to wheel along its route, one way or the other."
 	}
-	if t := c.Index.Tensioner(l.Tensioner); t != nil && t.Wheel != "" && slices.Contains(a.Order, t.Wheel) && a.Order[len(a.Order)-1] != t.Wheel {
+	if t := c.Index.Tensioner(l.Tensioner); t != nil && t.Wheel != "" && c.laidEarly(l, a.Order, t.Wheel) {
 		return fmt.Sprintf("lays the %s on the %s before the last wheel", l.Name, t.Name), "Laid last, the tensioner’s run takes up all the slack; laid earlier, it stays on another run."
 	}
 	return "", ""
+}
+
+// laidEarly reports whether a wheel is laid after the tensioner's that is not between it
+// and the driver on the slack side: there the loop may be laid last.
+func (c *proving) laidEarly(l *engine.Loop, order []engine.WheelID, tensioner engine.WheelID) bool {
+	n := len(l.Route)
+	at := func(id engine.WheelID) int {
+		return slices.IndexFunc(l.Route, func(s engine.Stop) bool { return s.Wheel == id })
+	}
+	from := 0
+	if d := c.Index.Driver(c.Index.LoopAt(l.ID)); d >= 0 {
+		from = max(at(c.Index.Sheet.Wheels[d].ID), 0)
+	}
+	travel := func(id engine.WheelID) int { return (at(id) - from + n) % n }
+	k := slices.Index(order, tensioner)
+	return k >= 0 && slices.ContainsFunc(order[k+1:], func(id engine.WheelID) bool {
+		return travel(id) == 0 || travel(id) > travel(tensioner)
+	})
 }
 
 // runsAlong reports whether places follow one another round a ring of n, one way

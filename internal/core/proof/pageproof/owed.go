@@ -90,6 +90,9 @@ func settling(c *proving) {
 		ten := &c.Index.Sheet.Tensioners[k]
 		wait, _ := ten.Wait.Minutes()
 		at := c.TouchedLast(k)
+		if ten.Method.Of().StopFirst {
+			at = c.AtStop(k) // it settles there, before it is set
+		}
 		if at < 0 || ten.Settle == 0 && wait == 0 || !c.LoopOnAt(ten.ID, at) {
 			continue
 		}
@@ -98,6 +101,9 @@ func settling(c *proving) {
 		for i := at + 1; i < len(c.Run.Steps); i++ {
 			if ten.Method.Of().BySpring && c.boltedUp(i, ten) {
 				break // clamped, its spring sets nothing any more
+			}
+			if ten.Method.Of().StopFirst && c.sets(i, ten.ID) {
+				break // the turns after it is set prove it, and do not count twice
 			}
 			turned += math.Abs(c.Run.Steps[i].After.Crank-c.Run.Before(i).Crank) / 360
 			if math.Abs(c.Run.Steps[i].After.Crank-c.Run.Before(i).Crank) > 350 && last == at {
@@ -125,6 +131,12 @@ func settling(c *proving) {
 			c.find(message.F("The %s is given %s min to settle", ten.Name, tidy(waited)), message.As(why), []int{last, at}, mends...)
 		}
 	}
+}
+
+// sets reports whether a step sets a tensioner.
+func (c *proving) sets(i int, id engine.TensionerID) bool {
+	a, ok := c.Page.Steps[i].Action.(*step.Set)
+	return ok && slices.Contains(a.All(), id)
 }
 
 // boltedUp reports whether a step clamps a tensioner.

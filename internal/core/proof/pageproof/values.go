@@ -195,13 +195,19 @@ func spreadOf(q unit.Quantity, u unit.Unit) (below, above float64, ok bool) {
 
 func tensionWay(c *proving) {
 	c.Sets(func(i int, a *step.Set, t *engine.Tensioner) {
-		if a.Way == "" || t.Turn == "" || a.Way == t.Turn {
+		if a.Way == "" || t.Turn == "" || a.Way == t.Turn || a.Eases() || c.fromStop(i, t) {
 			return
 		}
 		n := *a
 		n.Way = t.Turn
 		c.find(message.F("%s turns the %s %s; the sheet says %s", c.num(i), t.Name, a.Way, t.Turn), message.F("Turned the other way, it slackens the belt or chain, or holds it the wrong way round."), []int{i}, c.change(i, message.F("Turn it %s", string(t.Turn)), &n))
 	})
+}
+
+// fromStop reports whether a tensioner comes from its stop at step i: it goes back from
+// there, or is set anew.
+func (c *proving) fromStop(i int, t *engine.Tensioner) bool {
+	return t.Method.Of().StopFirst && c.Run.Before(i).Tensioners[c.Index.TensionerAt(t.ID)].Stop
 }
 
 func tensionVague(c *proving) {
@@ -222,6 +228,9 @@ func tensionVague(c *proving) {
 		case len(t.Pointer) > 1 && a.At.Kind() != unit.KindTemperature:
 			n.At = unit.Of(20, unit.Celsius)
 			c.find(message.F("%s does not say at which temperature the %s stands so", c.num(i), t.Name), message.F("The sheet’s places depend on it."), []int{i}, c.change(i, message.F("At 20 °C"), &n))
+		case t.Turn != "" && a.Way == "" && c.fromStop(i, t):
+			n.Way = t.Turn.Opposite()
+			c.find(message.F("%s does not say which way the %s is turned", c.num(i), t.Name), message.F("From its stop it goes back %s.", string(n.Way)), []int{i}, c.change(i, message.F("Turn it %s", string(n.Way)), &n))
 		case t.Turn != "" && a.Way == "":
 			n.Way = t.Turn
 			c.find(message.F("%s does not say which way the %s is turned", c.num(i), t.Name), message.F("The sheet says %s.", t.Turn), []int{i}, c.change(i, message.F("Turn it %s", string(t.Turn)), &n))
