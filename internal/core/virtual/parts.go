@@ -290,8 +290,11 @@ func (m *Machine) Tighten(id engine.FastenerID, to Stage, hold engine.LockID, th
 	}
 	m.coveredFastener(i)
 	m.boltOrder(i, to)
-	if to >= Partial {
+	if to >= Partial || to == Snug && hold != "" { // little force, unless a hold is named against it
 		m.torqueOn(i, hold)
+	}
+	bare := m.gone(id) != "" // without its part it clamps nothing
+	if to >= Snug && !bare {
 		m.clampFixed(i)
 		m.clampedEarly(i)
 	}
@@ -306,7 +309,7 @@ func (m *Machine) Tighten(id engine.FastenerID, to Stage, hold engine.LockID, th
 	}
 	to = max(to, was.Stage) // tightened less, nothing comes loose
 	m.fasteners()[i] = FastenerState{Stage: to, Touched: was.Touched, Fresh: was.Fresh, Loosened: was.Loosened && to < Final, Reached: reached}
-	if to >= Snug {
+	if to >= Snug && !bare {
 		for _, w := range m.Index.ClampedBy(i) {
 			if m.cur.Free[w] && m.allSnug(w) {
 				m.free()[w] = false

@@ -317,7 +317,7 @@ func usual(x *engine.Index, p *procedure.Procedure, i int, at string, add func(k
 	case *step.Measure:
 		add("measured twice", at, func(q *procedure.Procedure) { c := *a; insert(q, i, &c) })
 	}
-	if st := p.Steps[i]; !st.IfNot && (i+1 >= len(p.Steps) || !p.Steps[i+1].IfNot) && !step.SpecOf(st.Action.Verb()).Runs {
+	if st := p.Steps[i]; !st.IfNot && (i+1 >= len(p.Steps) || !p.Steps[i+1].IfNot) && !step.SpecOf(st.Action.Verb()).Runs && i%4 == 0 {
 		add("a temperature is measured", at, func(q *procedure.Procedure) {
 			insert(q, i+1, &step.Measure{What: "coolant temperature", Value: unit.Of(20, unit.Celsius)})
 		})

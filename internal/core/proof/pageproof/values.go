@@ -234,6 +234,9 @@ func tensionVague(c *proving) {
 		case t.Turn != "" && a.Way == "":
 			n.Way = t.Turn
 			c.find(message.F("%s does not say which way the %s is turned", c.num(i), t.Name), message.F("The sheet says %s.", t.Turn), []int{i}, c.change(i, message.F("Turn it %s", string(t.Turn)), &n))
+		case !t.Hold.IsZero() && a.At.Kind() != unit.KindTorque:
+			n.At = t.Hold
+			c.find(message.F("%s does not say with which torque the %s is held", c.num(i), t.Name), message.F("The sheet says %s.", t.Hold), []int{i}, c.change(i, message.F("Hold it with %s", t.Hold), &n))
 		case t.Frequency != nil && a.At.Kind() != unit.KindFrequency:
 			n.At = t.Frequency.Note
 			c.find(message.F("%s does not say to which tone the %s is set", c.num(i), t.Name), message.F("The sheet says %s.", t.Frequency.Note), []int{i}, c.change(i, message.F("Set it to %s", t.Frequency.Note), &n))
