@@ -25,6 +25,8 @@ type Index struct {
 	fluids     map[FluidID]int
 	drives     []Drive
 	odd        []Disagreement
+	geared     []bool // shaft by shaft
+	sits       [][]int
 	clamped    [][]int
 	covers     map[WheelID][]int
 
@@ -88,6 +90,22 @@ func NewIndex(s *Sheet) *Index {
 		tools:      places(s.Tools, func(v *Tool) ToolID { return v.ID }),
 	}
 	x.drives, x.odd = drives(x)
+	n := len(x.drives)
+	x.geared = make([]bool, n*n)
+	for i := range x.geared {
+		x.geared[i] = x.GearedBut(i/n, i%n, func(int) bool { return false })
+	}
+	x.sits = make([][]int, len(s.Wheels))
+	for w := range s.Wheels {
+		if p := x.PartAt(s.Wheels[w].Part); p >= 0 {
+			x.sits[w] = append(x.sits[w], p)
+		}
+		if sh := x.Shaft(s.Wheels[w].Shaft); sh != nil {
+			if p := x.PartAt(sh.Part); p >= 0 {
+				x.sits[w] = append(x.sits[w], p)
+			}
+		}
+	}
 	x.covers = covers(s)
 	x.clamped = make([][]int, len(s.Fasteners))
 	for w := range s.Wheels {
@@ -99,6 +117,9 @@ func NewIndex(s *Sheet) *Index {
 	}
 	return x
 }
+
+// SitsOn are the places of the parts that a wheel comes off with: its own, and its shaft.
+func (x *Index) SitsOn(wheel int) []int { return x.sits[wheel] }
 
 // ClampedBy are the wheels a fastener clamps.
 func (x *Index) ClampedBy(fastener int) []int { return x.clamped[fastener] }

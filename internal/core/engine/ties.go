@@ -4,7 +4,13 @@ import "slices"
 
 // Geared reports whether gears alone tie two shafts: no loop drives the one and
 // not the other, so that they always move together.
-func (x *Index) Geared(i, k int) bool { return x.GearedBut(i, k, func(int) bool { return false }) }
+func (x *Index) Geared(i, k int) bool {
+	n := len(x.drives)
+	if i < 0 || k < 0 || i >= n || k >= n {
+		return false
+	}
+	return x.geared[i*n+k]
+}
 
 // GearedBut is Geared by gears none of which has a wheel that was undone: what was apart,
 // or loose on its shaft, tells nothing of the shaft behind it.

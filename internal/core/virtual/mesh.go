@@ -12,13 +12,9 @@ import (
 // Missing is the part that a wheel misses in a state, its own or its shaft; empty for one
 // that is there.
 func (s *State) Missing(x *engine.Index, wheel int) engine.PartID {
-	w := &x.Sheet.Wheels[wheel]
-	if p := x.PartAt(w.Part); p >= 0 && s.Parts[p].Off {
-		return w.Part
-	}
-	if sh := x.Shaft(w.Shaft); sh != nil {
-		if p := x.PartAt(sh.Part); p >= 0 && s.Parts[p].Off {
-			return sh.Part
+	for _, p := range x.SitsOn(wheel) {
+		if s.Parts[p].Off {
+			return x.Sheet.Parts[p].ID
 		}
 	}
 	return ""

@@ -398,6 +398,9 @@ func (m *Machine) drivenBy(shaft, wheel int) bool {
 // fixedGroup reports whether a shaft, or one that it moves with just now, is held by a
 // lock.
 func (m *Machine) fixedGroup(shaft int) bool {
+	if m.Fixed(m.Index.Sheet.Shafts[shaft].ID) {
+		return true
+	}
 	for k := range m.group(shaft) {
 		if m.Fixed(m.Index.Sheet.Shafts[k].ID) {
 			return true

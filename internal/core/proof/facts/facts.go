@@ -22,6 +22,8 @@ type Facts struct {
 	Run *virtual.Trace
 	// met are the events of the run by their kind, once they were asked for.
 	met map[reflect.Type][]happened
+	// undone are the wheels that were out or loose at any step, once they were asked for.
+	undone []bool
 }
 
 // happened is an event at a step.

@@ -114,9 +114,15 @@ func (c *Facts) Geared(k int, set map[int]bool) bool {
 
 // WheelUndone reports whether a wheel was out, or loose on its shaft, at any step.
 func (c *Facts) WheelUndone(w int) bool {
-	return slices.ContainsFunc(c.Run.Steps, func(s virtual.StepTrace) bool {
-		return s.After.Free[w] || s.After.Missing(c.Index, w) != ""
-	})
+	if c.undone == nil {
+		c.undone = make([]bool, len(c.Index.Sheet.Wheels))
+		for k := range c.undone {
+			c.undone[k] = slices.ContainsFunc(c.Run.Steps, func(s virtual.StepTrace) bool {
+				return s.After.Free[k] || s.After.Missing(c.Index, k) != ""
+			})
+		}
+	}
+	return c.undone[w]
 }
 
 // Relaid are the pairs of gears that the page took apart and brought together again,

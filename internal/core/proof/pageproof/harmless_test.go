@@ -272,7 +272,9 @@ func usual(x *engine.Index, p *procedure.Procedure, i int, at string, add func(k
 			others := slices.ContainsFunc(x.Sheet.Shafts, func(o engine.Shaft) bool {
 				return o.ID != s.ID && x.WheelOn(x.LoopAt(a.Loop), o.ID) >= 0 && t.Fixed(&t.Steps[i].After, o.ID)
 			})
-			held := slices.ContainsFunc(x.Sheet.Locks, func(l engine.Lock) bool { return t.Steps[i].After.Locks[x.LockAt(l.ID)].In && slices.Contains(l.Holds, s.ID) })
+			held := slices.ContainsFunc(x.Sheet.Locks, func(l engine.Lock) bool {
+				return t.Steps[i].After.Locks[x.LockAt(l.ID)].In && slices.Contains(l.Holds, s.ID)
+			})
 			if on && others && !held && t.Steps[i].After.SlackOn(x, x.LoopAt(a.Loop)) {
 				turn := &step.Turn{Shaft: s.ID, Degrees: unit.Of(3, unit.Degree), Way: x.Running(s.ID).Opposite()}
 				if s.ID == engine.CrankID {

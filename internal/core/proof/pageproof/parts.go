@@ -169,7 +169,10 @@ func (c *proving) offBefore(i int, id engine.PartID) int {
 			continue
 		}
 		last = k + 1
-		if slices.ContainsFunc(r.Parts, func(p engine.PartID) bool { part := c.Index.Part(p); return part != nil && slices.Contains(part.After, id) }) {
+		if slices.ContainsFunc(r.Parts, func(p engine.PartID) bool {
+			part := c.Index.Part(p)
+			return part != nil && slices.Contains(part.After, id)
+		}) {
 			return k
 		}
 	}
