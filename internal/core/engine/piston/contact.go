@@ -2,6 +2,7 @@ package piston
 
 import (
 	"math"
+	"slices"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/unit"
@@ -49,10 +50,36 @@ func TrainOf(x *engine.Index, cam int) (*Train, bool) {
 		t.turns = -t.turns // by a gear that meshes with one of the crank’s side
 	}
 	n := max(s.Cylinders, 1)
-	for k := range n {
+	for _, k := range tops(s, s.Shafts[cam].Bank) {
 		t.offsets = append(t.offsets, t.cycle*float64(k)/float64(n))
 	}
 	return t, true
+}
+
+// tops are the places in the cycle, counted in firings, at which the cylinders that a cam
+// works have their top dead centre: those of its bank, where the sheet names them and the
+// firing order; all of them otherwise. Firing is taken to be even.
+func tops(s *engine.Sheet, bank engine.BankID) []int {
+	n := max(s.Cylinders, 1)
+	var out []int
+	for i := range s.Banks {
+		if s.Banks[i].ID != bank || bank == "" {
+			continue
+		}
+		for _, cylinder := range s.Banks[i].Cylinders {
+			if k := slices.Index(s.FiringOrder, cylinder); k >= 0 && k < n {
+				out = append(out, k)
+			}
+		}
+		if len(out) == len(s.Banks[i].Cylinders) && len(out) > 0 {
+			return out
+		}
+	}
+	out = out[:0]
+	for k := range n {
+		out = append(out, k)
+	}
+	return out
 }
 
 // Lift is the valve's lift at a crank angle from the top dead centre of the gas

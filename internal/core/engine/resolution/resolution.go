@@ -208,12 +208,32 @@ const (
 	Blind Answer = ""
 )
 
-// see is the answer for an error of a shaft.
-func (g *Sight) see(shaft engine.ShaftID, deg float64) Answer {
-	if g.Shaft != shaft {
+// see is the answer for an error that leaves shafts off by so many degrees of each.
+func (g *Sight) see(off map[engine.ShaftID]float64) Answer {
+	deg, ok := off[g.Shaft]
+	if !ok {
 		return Blind
 	}
 	return see(deg, g.Play, g.Least)
+}
+
+// Moved are the shafts that stand off when a wheel is out by an angle of its own shaft,
+// and by how many degrees of each: its own shaft where the loop or gear drives that by
+// it, and all that hang on the crank through it. A wheel that drives leaves its own shaft
+// where it is: the crank stands home with its belt a tooth out, and the cams do not.
+func Moved(x *engine.Index, wheel int, deg unit.Angle) map[engine.ShaftID]float64 {
+	out := map[engine.ShaftID]float64{}
+	own := x.ShaftAt(x.Sheet.Wheels[wheel].Shaft)
+	if own < 0 || !x.Drive(own).Driven {
+		return out
+	}
+	of := crank(x, own, float64(deg))
+	for i := range x.Sheet.Shafts {
+		if d := x.Drive(i); slices.Contains(d.Wheels, wheel) {
+			out[x.Sheet.Shafts[i].ID] = of * math.Abs(d.Ratio.Float())
+		}
+	}
+	return out
 }
 
 // see is the answer of something with a play, degrees, that is sure of errors
@@ -252,25 +272,38 @@ type Table struct {
 // on every floating wheel, and every loop one per cent longer than new.
 func TableOf(x *engine.Index) *Table {
 	t := &Table{Sights: Sights(x)}
-	add := func(name string, shaft engine.ShaftID, of, ofCrank float64) {
+	add := func(name string, shaft engine.ShaftID, of, ofCrank float64, off map[engine.ShaftID]float64) {
 		e := Error{Name: name, Shaft: shaft, OfShaft: of, OfCrank: ofCrank}
-		if v, ok := piston.TrainOf(x, x.ShaftAt(shaft)); ok {
-			late, _ := v.Least(unit.Angle(ofCrank))
-			early, _ := v.Least(unit.Angle(-ofCrank))
-			e.Room, e.Valves = float64(min(late, early)), true
+		for i := range x.Sheet.Shafts { // the cam that it leaves least room
+			if _, moves := off[x.Sheet.Shafts[i].ID]; !moves {
+				continue
+			}
+			if v, ok := piston.TrainOf(x, i); ok {
+				late, _ := v.Least(unit.Angle(ofCrank))
+				early, _ := v.Least(unit.Angle(-ofCrank))
+				if room := float64(min(late, early)); !e.Valves || room < e.Room {
+					e.Room, e.Valves = room, true
+				}
+			}
 		}
 		for i := range t.Sights {
-			e.Seen = append(e.Seen, t.Sights[i].see(shaft, of))
+			e.Seen = append(e.Seen, t.Sights[i].see(off))
 		}
 		t.Errors = append(t.Errors, e)
 	}
 	for _, v := range Teeth(x) {
-		add("one tooth on the "+wheelName(x.Wheel(v.Wheel)), v.Shaft, v.OfShaft, v.OfCrank)
+		off := Moved(x, x.WheelAt(v.Wheel), unit.Angle(v.OfShaft))
+		if len(off) == 0 { // nothing is timed by it
+			continue
+		}
+		add("one tooth on the "+wheelName(x.Wheel(v.Wheel)), v.Shaft, v.OfShaft, v.OfCrank, off)
 	}
 	for i := range x.Sheet.Wheels {
 		w := &x.Sheet.Wheels[i]
 		if s := x.ShaftAt(w.Shaft); w.Mount.Floats() && s >= 0 && x.Drive(s).Driven {
-			add("1° slip of the "+wheelName(w), w.Shaft, 1, crank(x, s, 1))
+			if off := Moved(x, i, 1); len(off) > 0 {
+				add("1° slip of the "+wheelName(w), w.Shaft, 1, crank(x, s, 1), off)
+			}
 		}
 	}
 	for i := range x.Sheet.Loops {
@@ -280,7 +313,7 @@ func TableOf(x *engine.Index) *Table {
 			continue
 		}
 		for _, g := range lags {
-			add(l.Name+" 1 % longer, "+x.Shaft(g.Shaft).Name+" late", g.Shaft, g.OfShaft, g.OfCrank)
+			add(l.Name+" 1 % longer, "+x.Shaft(g.Shaft).Name+" late", g.Shaft, g.OfShaft, g.OfCrank, map[engine.ShaftID]float64{g.Shaft: g.OfShaft})
 		}
 	}
 	return t

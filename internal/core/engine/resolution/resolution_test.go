@@ -100,6 +100,13 @@ func TestWhatSeesWhat(t *testing.T) {
 		return "no such cell"
 	}
 	assert.Equal(t, Sees, answer("one tooth on the inlet wheel", "cam bar"))
+	for _, e := range table.Errors {
+		for i, g := range table.Sights {
+			if e.Name == "one tooth on the crank wheel" {
+				assert.Equal(t, g.Shaft == engine.CrankID, e.Seen[i] == Blind, "the crank stands home with its belt a tooth out, and the cams do not: %s", g.Name)
+			}
+		}
+	}
 	assert.Equal(t, Sees, answer("1° slip of the inlet wheel", "cam bar"), "twice the play of 0.4° is less than 1°")
 	assert.Equal(t, Misses, answer("1° slip of the inlet wheel", "inlet cam mark"), "the mark shows 1.5°")
 	x.Lock("cam-bar").Play = 0.6
@@ -212,6 +219,10 @@ func TestRoomOfATooth(t *testing.T) {
 	seen := 0
 	for _, e := range TableOf(x).Errors {
 		s := x.Shaft(e.Shaft)
+		if s.ID == engine.CrankID {
+			assert.True(t, e.Valves, "a tooth on the driver moves the cams: %s", e.Name)
+			continue
+		}
 		v, ok := piston.TrainOf(x, x.ShaftAt(s.ID))
 		assert.Equal(t, ok, e.Valves, e.Name)
 		if !ok {
