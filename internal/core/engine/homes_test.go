@@ -50,7 +50,7 @@ func TestLoopHomeAgainstCounting(t *testing.T) {
 			w := x.Sheet.Wheels[x.Driver(i)]
 			r := x.Drive(x.ShaftAt(w.Shaft)).Ratio.Abs()
 			n := int64(1)
-			for n*r.Num*int64(w.Teeth)%(r.Den*int64(l.Teeth)) != 0 {
+			for n*r.Num*int64(w.Teeth)%(r.Den*int64(l.Teeth)) != 0 || n*r.Num%r.Den != 0 { // the loop, and its driver tooth for tooth
 				n++
 			}
 			assert.Equal(t, n, x.MarkHomeEvery(&engine.Mark{Kind: engine.LoopMark, Loop: l.ID}), "%s %s", file, l.Name)

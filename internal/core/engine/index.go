@@ -308,11 +308,12 @@ func (x *Index) ShaftHomeEvery(id ShaftID, repeats int) int64 {
 // loopHome is the number of whole crank turns after which loop l and its driver
 // w stand tooth for tooth as at the timing position: with r the driver's turns
 // for one of the crank and z its teeth, the least n with n·|r|·z a multiple of
-// the loop's teeth. Driven by the crank it is lcm(loop, z)/z.
+// the loop's teeth and n·|r| whole. Driven by the crank it is lcm(loop, z)/z.
 func (x *Index) loopHome(w int, l *Loop) int64 {
 	d := x.Drive(x.ShaftAt(x.Sheet.Wheels[w].Shaft))
 	if l.Teeth < 1 || d.Ratio.Num == 0 {
 		return 0
 	}
-	return d.Ratio.Abs().Mul(NewRatio(int64(x.Sheet.Wheels[w].Teeth), int64(l.Teeth))).Den
+	n := d.Ratio.Abs().Mul(NewRatio(int64(x.Sheet.Wheels[w].Teeth), int64(l.Teeth))).Den
+	return LCM(n, max(d.Ratio.HomeEvery(1), 1)) // the loop is back, and so is the wheel
 }

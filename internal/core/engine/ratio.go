@@ -34,6 +34,9 @@ func (r Ratio) Mul(s Ratio) Ratio {
 	return NewRatio(a.Num*b.Num, a.Den*b.Den)
 }
 
+// Add is r + s in lowest terms.
+func (r Ratio) Add(s Ratio) Ratio { return NewRatio(r.Num*s.Den+s.Num*r.Den, r.Den*s.Den) }
+
 // Float is the nearest floating-point value; 0 for the zero Ratio, that of a
 // shaft nothing drives.
 func (r Ratio) Float() float64 {

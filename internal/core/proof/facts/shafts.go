@@ -256,7 +256,7 @@ func (c *Facts) LastTurn(i int) int {
 
 // HomeAgain is the first step from t on after which the crank stands home.
 func (c *Facts) HomeAgain(t int) int {
-	for i := t; i < len(c.Run.Steps) && i <= t+3; i++ {
+	for i := max(t, 0); i < len(c.Run.Steps) && i <= t+3; i++ {
 		if d := engine.Wrap(c.Run.Steps[i].After.Crank, 360); d < 0.5 && d > -0.5 {
 			return i
 		}

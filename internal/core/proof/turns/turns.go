@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/page/lang/en"
@@ -74,6 +75,8 @@ type Row struct {
 	// 0, in [0, meets).
 	meets engine.Ratio
 	first float64
+	// never is set where its shafts stand together nowhere, as they stood at the count 0.
+	never bool
 }
 
 // near is how close, in turns of the crank, a count must bring a row to its
@@ -82,7 +85,7 @@ const near = 1e-3
 
 // homeAt reports whether the row stands in its place after n whole turns.
 func (r *Row) homeAt(n int64) bool {
-	return math.Abs(math.Remainder(float64(n)-r.first, r.meets.Float())) < near
+	return !r.never && math.Abs(math.Remainder(float64(n)-r.first, r.meets.Float())) < near
 }
 
 // comesHome reports whether any whole count brings the row home.
@@ -153,8 +156,8 @@ type Settling struct {
 func Of(x *engine.Index, p *procedure.Procedure, house finding.House) *Plan {
 	whole := p
 	x, p, t := asItShouldGo(x, p)
-	fit := lastFit(x, p)
-	pl := &Plan{Rows: rows(x, zeroOf(t, fit)), Next: []int64{}, Legs: []Leg{}, Mends: []pageproof.Mend{}, Counts: []Count{}, Schools: []School{}, Returns: returns(x), Settling: []Settling{}}
+	fit := lastFit(t)
+	pl := &Plan{Rows: rows(x, stood(t, fit)), Next: []int64{}, Legs: []Leg{}, Mends: []pageproof.Mend{}, Counts: []Count{}, Schools: []School{}, Returns: returns(x), Settling: []Settling{}}
 	pl.looks(x, p, fit)
 	pl.together(int64(max(house.MinTurns, 1)))
 	pl.legs(x, p, t, fit)
@@ -162,7 +165,7 @@ func Of(x *engine.Index, p *procedure.Procedure, house finding.House) *Plan {
 	for i := range pl.Rows {
 		pl.Rows[i].along(pl.Horizon)
 	}
-	pl.counts(x)
+	pl.counts(x, stood(t, fit))
 	pl.schools(house)
 	pl.settling(x, p, t, fit)
 	pl.number(whole, p)
@@ -179,6 +182,8 @@ func (pl *Plan) number(whole, gone *procedure.Procedure) {
 	}
 	for i := range pl.Legs {
 		pl.Legs[i].Number = whole.At(pl.Legs[i].Step) + 1
+		_, says, _ := strings.Cut(pl.Legs[i].Says, ": ")
+		pl.Legs[i].Says = fmt.Sprintf("Step %d: %s", pl.Legs[i].Number, says)
 	}
 }
 
@@ -195,29 +200,31 @@ func asItShouldGo(x *engine.Index, p *procedure.Procedure) (*engine.Index, *proc
 	return x, w.Procedure, t
 }
 
-// zeroOf is where the crank stands when the loop goes on, in turns from the
-// timing position, [0, 1): the count 0.
-func zeroOf(t *virtual.Trace, fit int) float64 {
+// stood is how the engine stands at the count 0: when the loop went on, or the gears came
+// together. Nil for a page that lays none: it is then at its timing position.
+func stood(t *virtual.Trace, fit int) *virtual.State {
 	if fit < 0 {
-		return 0
+		return nil
 	}
-	at := t.Steps[fit].After.Crank / 360
-	return at - math.Floor(at+near)
+	return &t.Steps[fit].After
 }
 
-// lastFit is the last step that lays a loop on, −1 for none.
-func lastFit(x *engine.Index, p *procedure.Procedure) int {
-	for i := len(p.Steps) - 1; i >= 0; i-- {
-		if f, ok := p.Steps[i].Action.(*step.Fit); ok && x.LoopAt(f.Loop) >= 0 {
-			return i
+// lastFit is the last step that lays a loop on, or brings gears together, −1 for none.
+func lastFit(t *virtual.Trace) int {
+	for i := len(t.Steps) - 1; i >= 0; i-- {
+		for _, e := range t.Steps[i].Events {
+			switch e.(type) {
+			case virtual.Laid, virtual.Meshed:
+				return i
+			}
 		}
 	}
 	return -1
 }
 
-// rows are the locks for position and the marks of the sheet; zero is where the
-// crank stands at the count 0, in turns from the timing position.
-func rows(x *engine.Index, zero float64) []Row {
+// rows are the locks for position and the marks of the sheet; st is how the engine stands
+// at the count 0, nil for its timing position.
+func rows(x *engine.Index, st *virtual.State) []Row {
 	out := []Row{}
 	s := x.Sheet
 	for i := range s.Locks {
@@ -229,7 +236,7 @@ func rows(x *engine.Index, zero float64) []Row {
 		r := Row{Ref: "lock:" + string(l.ID), Name: l.Name, Kind: "lock", Under: under(x, l.Holds[0], l.Repeats), Every: n, Stroke: s.TellsStroke(n), Steps: []int{}}
 		for _, id := range l.Holds {
 			if v, ok := x.Meets(x.ShaftAt(id), l.Repeats); ok {
-				r.join(v, travelTo(x, id, l.At, v)-zero)
+				r.join(v, travelTo(x, st, id, l.At, v))
 			}
 		}
 		out = append(out, r.settled())
@@ -243,7 +250,7 @@ func rows(x *engine.Index, zero float64) []Row {
 		if v, ok := x.Meets(x.ShaftAt(shaft), 1); ok {
 			n := x.MarkHomeEvery(m)
 			r := Row{Ref: "mark:" + string(m.ID), Name: m.Name, Kind: "mark", Under: under(x, shaft, 1), Every: n, Stroke: s.TellsStroke(n), Steps: []int{}}
-			r.join(v, travelTo(x, shaft, m.At, v)-zero)
+			r.join(v, travelTo(x, st, shaft, m.At, v))
 			out = append(out, r.settled())
 		}
 	}
@@ -251,14 +258,17 @@ func rows(x *engine.Index, zero float64) []Row {
 	return out
 }
 
-// travelTo is a crank travel, turns from the timing position, after which a
-// shaft stands at an angle; every is the travel to the next.
-func travelTo(x *engine.Index, id engine.ShaftID, at float64, every engine.Ratio) float64 {
-	return math.Mod(at/360/x.Drive(x.ShaftAt(id)).Ratio.Float(), every.Float())
+// travelTo is a crank travel, turns from the count 0, after which a shaft stands at an
+// angle; every is the travel to the next.
+func travelTo(x *engine.Index, st *virtual.State, id engine.ShaftID, at float64, every engine.Ratio) float64 {
+	i := x.ShaftAt(id)
+	if st != nil {
+		at -= st.Shafts[i]
+	}
+	return math.Mod(at/360/x.Drive(i).Ratio.Float(), every.Float())
 }
 
-// join brings one more shaft into a row: it stands where all of them do. Shafts
-// that never stand together leave the row at its first shaft's places.
+// join brings one more shaft into a row: it stands where all of them do.
 func (r *Row) join(every engine.Ratio, first float64) {
 	if r.meets.Num == 0 {
 		r.meets, r.first = every, first
@@ -272,7 +282,7 @@ func (r *Row) join(every engine.Ratio, first float64) {
 			return
 		}
 	}
-	r.meets = both
+	r.meets, r.never = both, true
 }
 
 // settled brings first into [0, meets) and writes meets out.
@@ -303,7 +313,7 @@ func (r *Row) along(horizon int64) {
 		}
 	}
 	every := r.meets.Float()
-	if float64(horizon)/every > mostMet {
+	if r.never || float64(horizon)/every > mostMet {
 		return
 	}
 	for k := 0.0; r.first+k*every <= float64(horizon)+near; k++ {
@@ -348,25 +358,42 @@ func (pl *Plan) looks(x *engine.Index, p *procedure.Procedure, fit int) {
 		}
 	}
 	for i := fit + 1; i < len(p.Steps); i++ {
-		switch a := p.Steps[i].Action.(type) {
-		case *step.Lock:
+		for _, ref := range looked(x, p.Steps[i].Action) {
+			see(ref, i+1)
+		}
+		if a, ok := p.Steps[i].Action.(*step.Lock); ok { // a stop that is fitted is met later
 			for _, id := range a.All() {
 				see("lock:"+string(id), i+1)
 			}
-		case *step.Check:
-			locks, marks := a.Proves()
-			for _, id := range locks {
-				see("lock:"+string(id), i+1)
-			}
-			for _, id := range marks {
-				see("mark:"+string(id), i+1)
-			}
-		case *step.Turn:
-			if a.Onto != "" {
-				see("lock:"+string(a.Onto), i+1)
-			}
 		}
 	}
+}
+
+// looked are the rows that a step looks at: locks that go in where the crank stands,
+// marks that are read, a stop that is come up to.
+func looked(x *engine.Index, a step.Action) []string {
+	var out []string
+	switch a := a.(type) {
+	case *step.Lock:
+		for _, id := range a.All() {
+			if l := x.Lock(id); l != nil && l.Kind != engine.StopLock {
+				out = append(out, "lock:"+string(id))
+			}
+		}
+	case *step.Check:
+		locks, marks := a.Proves()
+		for _, id := range locks {
+			out = append(out, "lock:"+string(id))
+		}
+		for _, id := range marks {
+			out = append(out, "mark:"+string(id))
+		}
+	case *step.Turn:
+		if a.Onto != "" {
+			out = append(out, "lock:"+string(a.Onto))
+		}
+	}
+	return out
 }
 
 // proved are the rows the plan is made for. A row that no whole count brings
@@ -424,8 +451,31 @@ func (pl *Plan) legs(x *engine.Index, p *procedure.Procedure, t *virtual.Trace, 
 		pl.Ends = t.Steps[k].After.Crank/360 - start
 	}
 	n := math.Round(pl.Ends)
-	pl.Home = n > 0 && math.Abs(pl.Ends-n) < 0.02 && pl.homeAt(int64(n))
+	pl.Home = n > 0 && math.Abs(pl.Ends-n) < 0.02 && pl.homeAt(int64(n)) || whole >= 0 && pl.standsAtLooks(x, p, t, whole, start)
 }
+
+// standsAtLooks reports whether all that is looked at after the last whole turn stands
+// where it is looked at: not every mark stands at a whole count, as that of the spark.
+func (pl *Plan) standsAtLooks(x *engine.Index, p *procedure.Procedure, t *virtual.Trace, whole int, start float64) bool {
+	any := false
+	for i := whole + 1; i < len(p.Steps); i++ {
+		at := t.Steps[i].After.Crank/360 - start
+		for _, ref := range looked(x, p.Steps[i].Action) {
+			for k := range pl.Rows {
+				if r := &pl.Rows[k]; r.Ref == ref {
+					if r.never || math.Abs(math.Remainder(at-r.first, r.meets.Float())) > standing {
+						return false
+					}
+					any = true
+				}
+			}
+		}
+	}
+	return any
+}
+
+// standing is how near its place a row stands, turns of the crank, that is looked at.
+const standing = 0.02
 
 // firstLook is the first step after i that looks whether the timing came home;
 // a stop that is only fitted is looked at when the crank comes up to it.
@@ -470,12 +520,19 @@ func (pl *Plan) horizon() int64 {
 	return h
 }
 
-func (pl *Plan) counts(x *engine.Index) {
+// parts is how finely a place is told, parts of a turn: a fourteenth of a degree, of which
+// halves, thirds, quarters and fifths are whole numbers.
+const parts = 5040
+
+func (pl *Plan) counts(x *engine.Index, st *virtual.State) {
 	for n := int64(0); n <= pl.Horizon; n++ {
 		c := Count{N: n, Shafts: []ShaftAt{}, Home: []string{}, All: n > 0 && pl.Every > 0 && pl.homeAt(n)}
 		for i := range x.Sheet.Shafts {
 			if x.Drive(i).Driven {
 				at := x.At(i, engine.Ratio{Num: n, Den: 1})
+				if st != nil { // from where it stood, in the finest parts of a turn that anybody counts
+					at = x.Drive(i).Ratio.Mul(engine.Ratio{Num: n, Den: 1}).Add(engine.NewRatio(int64(math.Round(st.Shafts[i]/360*parts)), parts)).Part()
+				}
 				c.Shafts = append(c.Shafts, ShaftAt{string(x.Sheet.Shafts[i].ID), x.Sheet.Shafts[i].Name, at.String(), math.Round(at.Float()*36000) / 100})
 			}
 		}

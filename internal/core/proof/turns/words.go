@@ -84,8 +84,8 @@ func settles(x *engine.Index, p *procedure.Procedure, house finding.House, m pag
 		return false
 	}
 	x, q, t := asItShouldGo(x, q)
-	fit := lastFit(x, q)
-	after := &Plan{Rows: rows(x, zeroOf(t, fit))}
+	fit := lastFit(t)
+	after := &Plan{Rows: rows(x, stood(t, fit))}
 	after.looks(x, q, fit)
 	after.together(int64(max(house.MinTurns, 1)))
 	after.legs(x, q, t, fit)
