@@ -78,6 +78,9 @@ func StandingOf(x *engine.Index, st *State) Standing {
 		}
 	}
 	for i := range sh.Tensioners {
+		if p := x.PartAt(sh.Tensioners[i].Part); p >= 0 && st.Parts[p].Off && st.Tensioners[i].Now == Relieved {
+			continue // it is off, and slack by that
+		}
 		switch st.Tensioners[i].Now {
 		case Pinned:
 			s.Pinned = append(s.Pinned, sh.Tensioners[i].ID)
@@ -173,6 +176,9 @@ func Stood(x *engine.Index, turns int64, s Standing) (*Machine, error) {
 	}
 	for i := range x.Sheet.Tensioners {
 		m.tensioners()[i] = TensionState{} // a slack bolt alone relieves nothing
+		if p := x.PartAt(x.Sheet.Tensioners[i].Part); p >= 0 && m.cur.Parts[p].Off {
+			m.tensioners()[i].Now = Relieved
+		}
 	}
 	for _, id := range s.Marks {
 		if mark := x.Mark(id); mark == nil {
@@ -205,6 +211,11 @@ func Stood(x *engine.Index, turns int64, s Standing) (*Machine, error) {
 			m.tensioners()[i] = TensionState{Now: Relieved}
 		} else {
 			m.Unknown(string(id))
+		}
+	}
+	for i := range m.cur.Loops {
+		if m.cur.Loops[i].On && len(x.Sheet.Loops[i].Tensioners()) > 0 && m.slackLoop(i) {
+			m.loops()[i].Refitted = true // the page before laid it, and nothing has proved it
 		}
 	}
 	for _, e := range m.events {

@@ -159,7 +159,7 @@ func (m *Machine) slackEnough(l *engine.Loop) {
 		if t < 0 {
 			continue
 		}
-		if m.cur.Tensioners[t].Slack() {
+		if p := m.Index.PartAt(m.Index.Sheet.Tensioners[t].Part); m.cur.Tensioners[t].Slack() || p >= 0 && m.cur.Parts[p].Off {
 			return
 		}
 		if tight == "" {

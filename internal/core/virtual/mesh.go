@@ -84,6 +84,20 @@ func (m *Machine) homeOf(shaft int) float64 {
 	return 0
 }
 
+// laidIn is a shaft that has been laid in: by its peg or its mark, at its home, where the
+// crank stands at its own. Until somebody looks it may stand as a hand left it.
+func (m *Machine) laidIn(id engine.PartID) {
+	for i := range m.Index.Sheet.Shafts {
+		if m.Index.Sheet.Shafts[i].Part != id || id == "" || m.Index.Sheet.Shafts[i].ID == engine.CrankID {
+			continue
+		}
+		if math.Abs(engine.Wrap(m.cur.Crank, 360)) <= markSlack {
+			m.shafts()[i] -= engine.Wrap(m.cur.Shafts[i]-m.homeOf(i), 360)
+		}
+		m.doubts()[i] = Doubt{Teeth: m.cur.Doubts[i].Teeth, Angle: byHand}
+	}
+}
+
 // gearsApart looks for contact with gears apart that drive a cam.
 func (m *Machine) gearsApart() {
 	s := m.Index.Sheet

@@ -144,6 +144,7 @@ func (m *Machine) RefitPart(id engine.PartID, fresh, freshSeal bool) {
 		}
 	}
 	m.arrives(id, fresh)
+	m.laidIn(id)
 	m.rehung(p)
 	m.mesh()
 	m.closeJoint(id)

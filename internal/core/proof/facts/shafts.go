@@ -14,6 +14,11 @@ import (
 // step of the last time.
 func (c *Facts) RefittedLoops() map[int]int {
 	out := map[int]int{}
+	for l := range c.Run.First.Loops {
+		if c.Run.First.Loops[l].Refitted { // the page before laid it, and its debts go on
+			out[l] = 0
+		}
+	}
 	Each(c, func(i int, e virtual.Laid) { out[c.Index.LoopAt(e.Loop)] = i })
 	return out
 }
@@ -199,6 +204,9 @@ func (c *Facts) Proved(f func(k, t int, byLock, by map[int]bool)) {
 // something is read; −1 for none.
 func (c *Facts) Fits() int {
 	at := -1
+	if len(c.Page.Steps) == 0 {
+		return at
+	}
 	for i := range c.Page.Steps {
 		if f, ok := c.Page.Steps[i].Action.(*step.Fit); ok && c.Index.LoopAt(f.Loop) >= 0 {
 			at = i

@@ -9,6 +9,7 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/go-json-experiment/json"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -81,6 +82,14 @@ func smallPages(t testing.TB, file, text string, down int, x *engine.Index) []sm
 			years := &out[len(out)-1].p.Applies.Years
 			_, err := fmt.Sscan(rest, &years.From, &years.To)
 			require.NoError(t, err)
+		case word == "BEGINS":
+			require.NoError(t, json.Unmarshal([]byte(rest), &out[len(out)-1].p.Begins), "%s:%d", file, n+1)
+		case word == "ENDS":
+			require.NoError(t, json.Unmarshal([]byte(rest), &out[len(out)-1].p.Ends), "%s:%d", file, n+1)
+		case word == "AFTER":
+			out[len(out)-1].p.After = rest
+		case word == "BEFORE":
+			out[len(out)-1].p.Before = rest
 		case word == "CHECKS":
 			out[len(out)-1].p.Task.Checks = true
 		case word == "TOOLS":

@@ -62,7 +62,7 @@ func loopUnfixed(c *proving) {
 		if len(off) > 0 {
 			c.findAs(c.unfixedWeighs(off), message.F("%s takes the %s off with the %s not fixed", c.num(i), c.loop(loop), c.shafts(off)), message.F("The valve springs can throw a cam round as soon as the belt or chain is off.%s", c.unlockable(off)), []int{i}, c.fixing(i, off)...)
 		}
-		if len(on) > 0 && !c.UnfixedBefore(i, loop) {
+		if len(on) > 0 && !c.UnfixedBefore(i, loop) && c.Lockable(on) {
 			c.find(message.F("%s fits the %s with the %s not fixed", c.num(i), c.loop(loop), c.shafts(on)), message.F("The belt or chain may go on a tooth out and nothing would show it."), []int{i}, c.fixing(i, on)...)
 		}
 	}
@@ -322,7 +322,7 @@ func tensionMissing(c *proving) {
 	c.letGoOnly()
 	for k := range c.Index.Sheet.Tensioners {
 		t := &c.Index.Sheet.Tensioners[k]
-		if c.Run.Last().Tensioners[k].Now != virtual.Relieved || handsOn(c, c.whole.Ends.Relieved, t.ID) {
+		if c.Run.Last().Tensioners[k].Now != virtual.Relieved || handsOn(c, c.whole.Ends.Relieved, t.ID) || t.Part != "" && handsOn(c, c.whole.Ends.Off, t.Part) {
 			continue
 		}
 		at := -1

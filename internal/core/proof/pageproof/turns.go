@@ -35,6 +35,9 @@ func provingTurns(c *proving) {
 		return
 	}
 	end := c.Start()
+	if c.partOfJob() && c.leftSlack() {
+		return // it must not be turned yet: the page that goes on owes it
+	}
 	turned := float64(c.Turned(at, end)) / 360
 	want := float64(c.house.MinTurns)
 	if turned >= want-0.1 {
@@ -62,6 +65,17 @@ func provingTurns(c *proving) {
 		m.Edits[0].Step.Phase = "prove"
 	}
 	c.find(message.F("The engine is never turned by hand after the %s", c.fitted(at)), message.F("%s bring every mark and lock home and show whether it turns freely.", turns(n)), []int{at}, m)
+}
+
+// leftSlack reports whether a loop that the page laid hangs slack at its end.
+func (c *proving) leftSlack() bool {
+	st := c.Run.Last()
+	for l := range c.RefittedLoops() {
+		if st.Loops[l].On && st.LooseTension(c.Index, l) != "" {
+			return true
+		}
+	}
+	return false
 }
 
 // fitted says what is fitted at a step: "timing chain is fitted".

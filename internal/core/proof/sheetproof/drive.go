@@ -144,6 +144,9 @@ func nothingOnIt(t *looking) {
 	for i := range t.s.Marks {
 		used[t.s.Marks[i].Wheel] = true
 	}
+	for i := range t.s.Locks {
+		used[t.s.Locks[i].Wheel] = true
+	}
 	for i := range t.s.Wheels {
 		if w := &t.s.Wheels[i]; !used[w.ID] {
 			t.find("wheels/"+string(w.ID), message.F("No belt or chain, gear or mark uses the %s", t.wheel(w.ID)), message.F("Put it on a route, or remove it."), finding.MendOf(message.F("Remove it"), []engine.Edit{{Path: "wheels/" + string(w.ID)}}))
