@@ -146,8 +146,8 @@ func (l loader) halves(ctx context.Context) error {
 	return nil
 }
 
-// Halves are two pages of one job: the second goes on from the first.
-var Halves = []string{"open-timing-drive-r1.latch.json", "close-timing-drive-r1.latch.json"}
+// Halves are pages of two jobs: the second of each goes on from the first.
+var Halves = []string{"open-timing-drive-r1.latch.json", "close-timing-drive-r1.latch.json", "strip-head-r1.latch.json", "lay-in-camshaft-r1.latch.json", "tension-cam-chain-r1.latch.json"}
 
 // sheet leaves a draft of an engine sheet with one count of links wrong.
 func (l loader) sheet(ctx context.Context) error {
@@ -170,6 +170,7 @@ var others = []string{
 	"check-valve-timing-r1.latch.json", "renew-belt-in-oil-r1.latch.json", onReview,
 	"renew-timing-chain-r1.latch.json", "renew-both-belts-r1.latch.json", "renew-cam-chain-r1.latch.json",
 	"renew-belts-at-rest-r1.latch.json", "renew-chain-two-actuators-r1.latch.json",
+	"renew-chain-unkeyed-r1.latch.json", "renew-belt-spring-set-r1.latch.json", "set-pump-by-lift-r1.latch.json",
 }
 
 type loader struct {

@@ -135,17 +135,25 @@ func (m *Machine) shaftsFixed(i int, as func(engine.ShaftID) Event) {
 	if !m.drivesCam(i) {
 		return
 	}
+	var on []engine.ShaftID // what the loop still, or already, hangs on
+	cam := false
 	for _, stop := range s.Loops[i].Route {
-		w := m.Index.Wheel(stop.Wheel)
-		if w == nil {
+		w := m.Index.WheelAt(stop.Wheel)
+		if w < 0 || m.cur.Missing(m.Index, w) != "" {
 			continue
 		}
-		k := m.Index.ShaftAt(w.Shaft)
+		k := m.Index.ShaftAt(s.Wheels[w].Shaft)
 		if k < 0 || (s.Shafts[k].Kind != engine.Crankshaft && !s.Shafts[k].Kind.IsCam()) {
 			continue
 		}
-		if !m.Fixed(w.Shaft) {
-			m.note(as(w.Shaft))
+		cam = cam || s.Shafts[k].Kind.IsCam()
+		if !m.Fixed(s.Shafts[k].ID) {
+			on = append(on, s.Shafts[k].ID)
+		}
+	}
+	for _, id := range on {
+		if cam { // a crank that drives no cam just now is nobody's concern
+			m.note(as(id))
 		}
 	}
 }

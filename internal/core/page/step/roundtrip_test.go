@@ -353,12 +353,20 @@ func (m maker) check() *step.Check {
 	return a
 }
 
+// furnished are the demo's files with an engine that has something for every verb.
+func furnished() []string {
+	return slices.DeleteFunc(fixture.Documents(), func(f string) bool {
+		s := fixture.Document(f).Engine
+		return len(s.Loops)*len(s.Marks)*len(s.Tensioners)*len(s.Locks) == 0
+	})
+}
+
 // Every step that can be made, of every verb on every demo engine, is read back
 // the same from its sentence and from its quick line.
 func TestEveryStepReadsBack(t *testing.T) {
 	var xs []*engine.Index
 	var lexs []*quickline.Lexicon
-	for _, f := range fixture.Documents() {
+	for _, f := range furnished() {
 		d := fixture.Document(f)
 		xs = append(xs, engine.NewIndex(&d.Engine))
 		lexs = append(lexs, quickline.NewLexicon(xs[len(xs)-1]))
@@ -428,7 +436,7 @@ func TestTwoStepsInOneLineComeApart(t *testing.T) {
 // leaves the crank, one that neither opens nor closes leaves parts, loops and fluids,
 // one that does not hold leaves the locks, and one that looks changes nothing.
 func TestVerbsDoWhatTheySay(t *testing.T) {
-	for _, f := range append(fixture.Documents(), "open-timing-drive-r1.latch.json") {
+	for _, f := range furnished() {
 		d := fixture.Document(f)
 		x := engine.NewIndex(&d.Engine)
 		whole := virtual.Run(x, &d.Procedure)

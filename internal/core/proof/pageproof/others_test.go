@@ -15,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/pageproof"
 )
@@ -27,8 +28,8 @@ type other struct {
 	pages []small
 }
 
-// others reads the engines of testdata/others: a sheet, a line of dashes, and pages as
-// the fixtures of the rules have them.
+// others reads the engines of testdata/others: a sheet, or the demo's file with one, a
+// line of dashes, and pages as the fixtures of the rules have them.
 func others(t testing.TB) []other {
 	files, err := filepath.Glob("testdata/others/*.txt")
 	require.NoError(t, err)
@@ -39,7 +40,11 @@ func others(t testing.TB) []other {
 		require.NoError(t, err)
 		sheet, pages, _ := strings.Cut(string(raw), "\n----\n")
 		var s engine.Sheet
-		require.NoError(t, json.Unmarshal([]byte(sheet), &s, json.RejectUnknownMembers(true)), file)
+		if demo, ok := strings.CutPrefix(sheet, "demo "); ok {
+			s = fixture.Document(demo).Engine
+		} else {
+			require.NoError(t, json.Unmarshal([]byte(sheet), &s, json.RejectUnknownMembers(true)), file)
+		}
 		x := engine.NewIndex(&s)
 		out = append(out, other{strings.TrimSuffix(filepath.Base(file), ".txt"), x, smallPages(t, filepath.Base(file), like(t, file, pages), strings.Count(sheet, "\n")+2, x)})
 	}

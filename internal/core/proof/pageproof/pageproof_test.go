@@ -469,8 +469,11 @@ var mistakes = []struct {
 		b.open("renew-timing-chain-r1.latch.json")
 		b.become("Apply sealant", "apply sealant to chain cover, open time 20 min")
 	}},
-	{"purpose-not-met", true, func(b *bench) { b.become("Fit new timing belt", "fit timing belt") }},
-	{"purpose-not-met", false, func(b *bench) { b.p.Title = "Renew the water pump" }},
+	{"purpose-not-met", true, func(b *bench) {
+		b.p.Task = procedure.Task{} // what is chosen there counts before the words of a title
+		b.become("Fit new timing belt", "fit timing belt")
+	}},
+	{"purpose-not-met", false, func(b *bench) { b.p.Task, b.p.Title = procedure.Task{}, "Renew the water pump" }},
 	{"nothing-followed", false, func(b *bench) {
 		b.p.Steps = b.p.Steps[:1]
 		b.p.Steps[0].Action = &step.Do{Text: "Renew the belt as usual"}

@@ -140,6 +140,9 @@ func taskUnknown(c *proving) {
 
 // purposeNotMet holds a title that says renew against what the page renews.
 func purposeNotMet(c *proving) {
+	if !c.whole.Task.None() {
+		return // what was chosen counts before the words of a title
+	}
 	title := strings.ToLower(c.Page.Title)
 	if !strings.HasPrefix(title, "renew") && !strings.HasPrefix(title, "replace") || len(c.Page.Steps) == 0 {
 		return
