@@ -111,7 +111,7 @@ func load(ctx context.Context, s *store.Store, past *calendar) error {
 		}
 	}
 	past.back(34)
-	if err := l.halves(ctx); err != nil {
+	if err := l.halves(ctx, Halves); err != nil {
 		return err
 	}
 	if err := l.team(ctx, loaded["renew-belt-in-oil-r1.latch.json"], loaded[onReview]); err != nil {
@@ -121,17 +121,29 @@ func load(ctx context.Context, s *store.Store, past *calendar) error {
 	if err := l.field(ctx, third, loaded["renew-chain-two-actuators-r1.latch.json"]); err != nil {
 		return fmt.Errorf("loading field notes: %w", err)
 	}
-	return l.sheet(ctx)
+	if err := l.sheet(ctx); err != nil {
+		return err
+	}
+	for _, name := range late {
+		id, err := l.file(ctx, Document(name))
+		if err != nil {
+			return fmt.Errorf("loading %s: %w", name, err)
+		}
+		if err := l.latch(ctx, id); err != nil {
+			return fmt.Errorf("closing the latches of %s: %w", name, err)
+		}
+	}
+	return l.halves(ctx, Stand)
 }
 
 // third is the release of the belt and tensioner that holds: the third revision there
 // is in an empty database.
 const third = 3
 
-// halves loads the two pages of one job, which are latched once both are there.
-func (l loader) halves(ctx context.Context) error {
+// halves loads pages of one job, which are latched once all of them are there.
+func (l loader) halves(ctx context.Context, pages []string) error {
 	var ids []int64
-	for _, name := range Halves {
+	for _, name := range pages {
 		id, err := l.file(ctx, Document(name))
 		if err != nil {
 			return fmt.Errorf("loading %s: %w", name, err)
@@ -140,14 +152,18 @@ func (l loader) halves(ctx context.Context) error {
 	}
 	for i, id := range ids {
 		if err := l.latch(ctx, id); err != nil {
-			return fmt.Errorf("closing the latches of %s: %w", Halves[i], err)
+			return fmt.Errorf("closing the latches of %s: %w", pages[i], err)
 		}
 	}
 	return nil
 }
 
-// Halves are pages of two jobs: the second of each goes on from the first.
-var Halves = []string{"open-timing-drive-r1.latch.json", "close-timing-drive-r1.latch.json", "strip-head-r1.latch.json", "lay-in-camshaft-r1.latch.json", "tension-cam-chain-r1.latch.json"}
+// Halves are two pages of one job: the second goes on from the first. Stand are three, of
+// an engine that is put together on its stand.
+var (
+	Halves = []string{"open-timing-drive-r1.latch.json", "close-timing-drive-r1.latch.json"}
+	Stand  = []string{"strip-head-r1.latch.json", "lay-in-camshaft-r1.latch.json", "tension-cam-chain-r1.latch.json"}
+)
 
 // sheet leaves a draft of an engine sheet with one count of links wrong.
 func (l loader) sheet(ctx context.Context) error {
@@ -170,8 +186,10 @@ var others = []string{
 	"check-valve-timing-r1.latch.json", "renew-belt-in-oil-r1.latch.json", onReview,
 	"renew-timing-chain-r1.latch.json", "renew-both-belts-r1.latch.json", "renew-cam-chain-r1.latch.json",
 	"renew-belts-at-rest-r1.latch.json", "renew-chain-two-actuators-r1.latch.json",
-	"renew-chain-unkeyed-r1.latch.json", "renew-belt-spring-set-r1.latch.json", "set-pump-by-lift-r1.latch.json",
 }
+
+// late are procedures that were released last: engines of other kinds.
+var late = []string{"renew-chain-unkeyed-r1.latch.json", "renew-belt-spring-set-r1.latch.json", "set-pump-by-lift-r1.latch.json"}
 
 type loader struct {
 	d   *desk.Desk

@@ -294,7 +294,7 @@ func TestReadersSeeWhatIsReleasedOnly(t *testing.T) {
 	assert.ErrorContains(t, err, "released revisions only")
 	rows, err := h.list(pavel)
 	require.NoError(t, err)
-	require.Len(t, rows, 10)
+	require.Len(t, rows, 16)
 	for _, r := range rows {
 		assert.Equal(t, "latched", r.State)
 	}

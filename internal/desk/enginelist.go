@@ -140,6 +140,9 @@ func (d *library) cardOf(ctx context.Context, r store.Reads, v *store.SheetShelf
 func driveText(k *known) string {
 	switch n := len(k.sheet.Loops); n {
 	case 0:
+		if len(k.sheet.Gears) > 0 {
+			return "gears"
+		}
 		return "no loop"
 	case 1:
 		return string(k.sheet.Loops[0].Kind)

@@ -222,10 +222,10 @@ func TestANewCode(t *testing.T) {
 
 	rows, err := h.d.Engines.List(t.Context(), ines)
 	require.NoError(t, err)
-	assert.Len(t, rows, 11)
+	assert.Len(t, rows, 15)
 	rows, err = h.d.Engines.List(t.Context(), h.user("pavel"))
 	require.NoError(t, err)
-	assert.Len(t, rows, 8, "readers see codes in use")
+	assert.Len(t, rows, 12, "readers see codes in use")
 }
 
 // working starts the job queue and stops it with the test.

@@ -33,8 +33,13 @@ func TestProceduresAreListedByCodeAndTitle(t *testing.T) {
 	}
 	assert.Equal(t, []string{
 		"TB2-11H Renew both belts and set them by note",
+		"TC1-06V Lay in the camshaft on the stand",
+		"TC1-06V Strip the head on the stand",
+		"TC1-06V Tension the chain and close the head",
 		"TC2-08E Renew timing chain over both actuators",
 		"TC4-24C Renew timing chain, guides and tensioner",
+		"TD4-38G Set the injection pump by plunger lift",
+		"TF3-13P Renew timing chain, unkeyed crank sprocket",
 		"TP4-20M Renew timing belt and balance belt",
 		"TQ3-10W Renew timing belt in oil",
 		"TQ4-18P Check valve timing",
@@ -43,6 +48,7 @@ func TestProceduresAreListedByCodeAndTitle(t *testing.T) {
 		"TQ4-18P Renew timing belt and tensioner",
 		"TS1-03 Renew cam chain and check the firing mark",
 		"TV6-27D Renew timing belt, both banks",
+		"TW2-09P Renew timing belt, spring-set tensioner",
 	}, titles)
 	for _, r := range rows {
 		switch r.Engine {
@@ -167,7 +173,7 @@ func TestEngineRows(t *testing.T) {
 		assert.Positive(t, r.Shafts)
 		assert.Positive(t, r.Procedures)
 	}
-	assert.Equal(t, map[string]string{"TB2-11H": "two belts", "TC2-08E": "chain", "TC4-24C": "two chains", "TP4-20M": "two belts", "TQ3-10W": "belt and chain", "TQ4-18P": "belt", "TS1-03": "chain", "TV6-27D": "belt"}, drives)
+	assert.Equal(t, map[string]string{"TB2-11H": "two belts", "TC1-06V": "chain", "TD4-38G": "gears", "TF3-13P": "chain", "TW2-09P": "belt", "TC2-08E": "chain", "TC4-24C": "two chains", "TP4-20M": "two belts", "TQ3-10W": "belt and chain", "TQ4-18P": "belt", "TS1-03": "chain", "TV6-27D": "belt"}, drives)
 }
 
 // Every demo page prints: cautions before their step, every listed tool used at

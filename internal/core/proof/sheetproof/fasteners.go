@@ -14,6 +14,8 @@ import (
 var tensionRules = finding.Family[*looking]{
 	{ID: "no-tensioner", Family: "tension", Severity: finding.Look, Check: noTensioner,
 		Doc: "a belt nothing keeps tight"},
+	{ID: "pulling-run", Family: "tension", Severity: finding.ShouldFix, Check: pullingRun,
+		Doc: "a tensioner on the run that pulls: it yields under load, and the cams come late"},
 	{ID: "tension-numbers", Family: "tension", Severity: finding.ShouldFix, Check: tensionNumbers,
 		Doc: "a tensioner whose numbers the page has to invent"},
 	{ID: "frequency-run", Family: "tension", Severity: finding.Blocks, Check: frequencyRun,
@@ -27,6 +29,8 @@ var fastenerRules = finding.Family[*looking]{
 		Doc: "a bolt every page has to guess the torque of"},
 	{ID: "held-by-nothing", Family: "fasteners and parts", Severity: finding.ShouldFix, Check: heldByNothing,
 		Doc: "bolt torque that goes into the belt"},
+	{ID: "holds-nothing", Family: "fasteners and parts", Severity: finding.ShouldFix, Check: holdsNothing,
+		Doc: "a bolt of which nobody knows when it is loose, or a cover that falls off by itself"},
 	{ID: "clamped-by-nothing", Family: "fasteners and parts", Severity: finding.ShouldFix, Check: clampedByNothing,
 		Doc: "a floating wheel no bolt clamps"},
 	{ID: "names-nothing", Family: "fasteners and parts", Severity: finding.Blocks, Check: namesNothing,
@@ -39,6 +43,72 @@ func noTensioner(t *looking) {
 	for i := range t.s.Loops {
 		if l := &t.s.Loops[i]; t.x.Tensioner(l.Tensioner) == nil {
 			t.find(on(l)+"/tensioner", message.F("Nothing tensions the %s", l.Name), message.F("Name its tensioner, or one with the method fixed."))
+		}
+	}
+}
+
+// pullingRun finds a tensioner that sits where its loop runs into the driver: the driver
+// pulls there, and the slack is on the other side of it.
+func pullingRun(t *looking) {
+	for i := range t.s.Loops {
+		l := &t.s.Loops[i]
+		d := t.x.Driver(i)
+		ten := t.x.Tensioner(l.Tensioner)
+		if d < 0 || ten == nil || ten.Method == engine.Fixed || ten.Wheel == "" {
+			continue
+		}
+		n := len(l.Route)
+		at := slices.IndexFunc(l.Route, func(s engine.Stop) bool { return s.Wheel == t.s.Wheels[d].ID })
+		before, after := 0, 0 // timed wheels on the way from the driver to it, and from it on
+		seen := false
+		for k := 1; k < n && at >= 0; k++ {
+			w := t.x.Wheel(l.Route[(at+k)%n].Wheel)
+			switch {
+			case w == nil:
+			case w.ID == ten.Wheel:
+				seen = true
+			case w.Teeth == 0 || t.x.Shaft(w.Shaft) == nil || !t.x.Shaft(w.Shaft).Kind.IsCam():
+			case seen:
+				after++
+			default:
+				before++
+			}
+		}
+		if seen && before > 0 && after == 0 {
+			t.find("tensioners/"+string(ten.ID)+"/wheel", message.F("The %s sits on the run that the %s wheel pulls", ten.Name, t.s.Wheels[d].Name), message.F("The slack of the %s leaves that wheel on its other side. The route may be written against its travel.", l.Name), t.turnedRound(l))
+		}
+	}
+}
+
+// holdsNothing finds fasteners that nothing on the sheet is held by, and covers that
+// nothing holds.
+func holdsNothing(t *looking) {
+	used := map[engine.FastenerID]bool{}
+	use := func(ids []engine.FastenerID) {
+		for _, id := range ids {
+			used[id] = true
+		}
+	}
+	for i := range t.s.Parts {
+		use(t.s.Parts[i].Held)
+	}
+	for i := range t.s.Wheels {
+		use(t.s.Wheels[i].Clamps)
+	}
+	for i := range t.s.Tensioners {
+		use(t.s.Tensioners[i].Bolts)
+	}
+	for i := range t.s.Locks {
+		use(t.s.Locks[i].Screws)
+	}
+	for i := range t.s.Fasteners {
+		if f := &t.s.Fasteners[i]; !used[f.ID] && f.OnShaft == "" { // one on a shaft is there to turn it by
+			t.find("fasteners/"+string(f.ID), message.F("Nothing is held by the %s", f.Words()), message.F("Say what it holds, or take it off the sheet: nobody knows what is loose with it."), finding.MendOf(message.F("Remove it"), []engine.Edit{{Path: "fasteners/" + string(f.ID)}}))
+		}
+	}
+	for i := range t.s.Parts {
+		if p := &t.s.Parts[i]; p.Kind == engine.Cover && len(p.Held) == 0 {
+			t.find("parts/"+string(p.ID)+"/held", message.F("Nothing holds the %s", p.Name), message.F("A cover has its bolts or clips: name them, so that a page tightens them."))
 		}
 	}
 }

@@ -59,6 +59,20 @@ var spoils = []struct {
 	{"nothing-on-it", tq4, "wheels/left-over", true, func(s *engine.Sheet) {
 		s.Wheels = append(s.Wheels, engine.Wheel{ID: "left-over", Name: "left over", Diameter: 30})
 	}},
+	{"holds-nothing", tq4, "fasteners/left-over", true, func(s *engine.Sheet) {
+		s.Fasteners = append(s.Fasteners, engine.Fastener{ID: "left-over", Name: "left over bolt", Count: 2})
+	}},
+	{"holds-nothing", tq4, "parts/upper-cover/held", false, func(s *engine.Sheet) {
+		for i := range s.Parts {
+			if s.Parts[i].ID == "upper-cover" {
+				s.Parts[i].Held = nil
+			}
+		}
+	}},
+	{"pulling-run", tq4, "tensioners/tensioner/wheel", true, func(s *engine.Sheet) {
+		s.Loops[0].Route = slices.Clone(s.Loops[0].Route)
+		slices.Reverse(s.Loops[0].Route[1:])
+	}},
 	{"gear-centres", tc4, "gears/balance-gears", true, func(s *engine.Sheet) { wheel(s, "balance-gear-b").X -= 4 }},
 	{"piston", tq4, "rod", false, func(s *engine.Sheet) { s.Rod = unit.Of(40, unit.Millimetre) }},
 	{"piston", tq4, "stroke", false, func(s *engine.Sheet) { s.Stroke = unit.Quantity{} }},
