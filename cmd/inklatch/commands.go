@@ -99,6 +99,24 @@ func sheetFindings(s *engine.Sheet) []pageproof.Finding {
 	return out
 }
 
+// onlyRead says how many steps of a page are text, which no virtual engine ran; nothing
+// for a page without any.
+func onlyRead(p *procedure.Procedure) string {
+	n := 0
+	for i := range p.Steps {
+		if p.Steps[i].Action.Verb() == "do" {
+			n++
+		}
+	}
+	switch n {
+	case 0:
+		return ""
+	case 1:
+		return ", 1 of them text that was only read"
+	}
+	return fmt.Sprintf(", %d of them text that was only read", n)
+}
+
 func write(out, errs io.Writer, r report, doc *latchjson.Document, asJSON bool) error {
 	if asJSON {
 		return json.NewEncoder(out).Encode(r)
@@ -111,7 +129,7 @@ func write(out, errs io.Writer, r report, doc *latchjson.Document, asJSON bool) 
 		fmt.Fprintf(out, "%s: %s\n", r.File, r.Standing)
 	}
 	if len(r.Findings) == 0 {
-		fmt.Fprintf(out, "%s: no findings in %d steps\n", r.File, len(doc.Procedure.Steps))
+		fmt.Fprintf(out, "%s: no findings in %d steps%s\n", r.File, len(doc.Procedure.Steps), onlyRead(&doc.Procedure))
 		return nil
 	}
 	for _, f := range r.Findings {

@@ -316,7 +316,7 @@ func (m *Machine) checkLoopMark(mark *engine.Mark) {
 		m.note(LoopMarkMoved{Mark: mark.ID, Loop: mark.Loop, AsFound: true})
 		return
 	}
-	if back := float64(m.Index.MarkHomeEvery(mark)); turns > 0.01 && (back == 0 || math.Abs(math.Remainder(turns, back)) > 0.01) {
+	if back := float64(m.Index.MarkHomeEvery(mark)); m.hasLeft(mark, m.cur.Loops[i].Turned) && (back == 0 || math.Abs(math.Remainder(turns, back)) > 0.01) {
 		m.note(LoopMarkMoved{Mark: mark.ID, Loop: mark.Loop, Degrees: unit.Angle(m.cur.Loops[i].Turned)})
 		return
 	}
@@ -330,6 +330,26 @@ func (m *Machine) checkLoopMark(mark *engine.Mark) {
 			m.sees(k)
 		}
 	}
+}
+
+// inWrap is how far a wheel turns, degrees of it, before the tooth or link that met its
+// mark leaves it: less than half of the least that a loop wraps a timed wheel. An
+// assumption of ours.
+const inWrap = 45
+
+// hasLeft reports whether the tooth or link of a loop's own mark has left the wheel that it
+// is read at, once the crank has been turned so far with the loop on. Until then the two
+// move together. One that is read at no wheel moves on at once.
+func (m *Machine) hasLeft(mark *engine.Mark, turned float64) bool {
+	w := m.Index.Wheel(mark.Wheel)
+	if w == nil {
+		return turned > 3.6
+	}
+	k := m.Index.ShaftAt(w.Shaft)
+	if k < 0 || !m.Index.Drive(k).Driven {
+		return turned > 3.6
+	}
+	return turned*math.Abs(m.Index.Drive(k).Ratio.Float()) > inWrap
 }
 
 // Fixed reports whether a shaft's position is held by a lock that is in and, for

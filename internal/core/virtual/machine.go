@@ -317,7 +317,7 @@ func (m *Machine) rotate(delta float64) {
 		m.meetStops(0)
 		return
 	}
-	if delta < 0 && !m.backOnto {
+	if delta < 0 && (!m.backOnto || -delta > stopReach) {
 		m.note(Backwards{Degrees: unit.Angle(-delta)})
 	}
 	m.against(delta)

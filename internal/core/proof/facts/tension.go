@@ -42,7 +42,7 @@ func (c *Facts) TensionSeen(ten *engine.Tensioner, from int) bool {
 		}
 		switch a := c.Page.Steps[i].Action.(type) {
 		case *step.Measure:
-			if ten.Frequency != nil && a.Value.Kind() == ten.Frequency.Note.Kind() {
+			if c.reads(a, ten) {
 				return true
 			}
 		case *step.Do:
@@ -56,6 +56,20 @@ func (c *Facts) TensionSeen(ten *engine.Tensioner, from int) bool {
 		}
 	}
 	return false
+}
+
+// reads reports whether a measurement is a look at a tensioner: of its kind of value, or
+// of its loop, or named after it.
+func (c *Facts) reads(a *step.Measure, ten *engine.Tensioner) bool {
+	if l := c.Index.Loop(a.Loop); l != nil {
+		return l.Tensions(ten.ID)
+	}
+	for _, v := range c.ValuesOf(ten) {
+		if v.Kind() == a.Value.Kind() && a.Value.Kind() != unit.KindLength {
+			return true
+		}
+	}
+	return speaksOf(" "+a.What+" ", ten) || strings.Contains(strings.ToLower(a.What), "deflection") || strings.Contains(strings.ToLower(a.What), "twist")
 }
 
 // speaksOf reports whether words speak of a tensioner, its pin or the tension.
@@ -136,7 +150,7 @@ func (c *Facts) AllLocked(l *engine.Loop, fit int) bool {
 // shaft.
 func (c *Facts) FixedWheels(l *engine.Loop) bool {
 	for _, s := range l.Route {
-		if w := c.Index.Wheel(s.Wheel); w != nil && w.Teeth > 0 && !w.Mount.Fixed() {
+		if w := c.Index.Wheel(s.Wheel); w != nil && w.Teeth > 0 && w.Mount != engine.Idle && !w.Mount.Fixed() {
 			return false
 		}
 	}

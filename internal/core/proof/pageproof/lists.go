@@ -143,7 +143,7 @@ func (c *proving) leftOut(l *engine.Loop, a *step.Fit) string {
 		switch {
 		case w.Mount == engine.Rail:
 			return 2
-		case w.Teeth > 0:
+		case w.Teeth > 0 && w.Mount != engine.Idle: // a toothed idler times nothing
 			return 0
 		}
 		return 1

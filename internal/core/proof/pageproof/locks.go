@@ -216,6 +216,7 @@ func (c *proving) toPosition(i int, l *engine.Lock) Mend {
 func tidy(v float64) string { return fmt.Sprintf("%.4g", v) }
 
 func lockLeftIn(c *proving) {
+	startedAgain(c)
 	end := c.Start()
 	st := c.Run.Before(end)
 	for k := range c.Index.Sheet.Locks {
@@ -260,6 +261,15 @@ func lockLeftIn(c *proving) {
 		}
 		c.find(message.F("The pin of the %s is never pulled", t.Name), message.F("The belt or chain runs without tension and jumps a tooth at the first start."), []int{in}, c.before(at, &step.Release{Tensioner: t.ID}))
 	}
+}
+
+// startedAgain finds locks that are in at a start that is not the first.
+func startedAgain(c *proving) {
+	each(c, func(i int, e virtual.StartedWithLock) {
+		if i > c.Start() {
+			c.find(message.F("The %s is left in", c.lock(e.Lock)), message.F("The engine is started at step %d with it in place.", c.no(i)), []int{i}, c.before(i, &step.Unlock{Locks: []engine.LockID{e.Lock}}))
+		}
+	})
 }
 
 func accessShut(c *proving) {

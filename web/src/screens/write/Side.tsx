@@ -249,7 +249,7 @@ export function Findings({
           <li className="border-t border-rule py-3 text-ink-2">
             {draft.view.rows.length === 0
               ? "They turn up here as soon as there are steps."
-              : `The virtual engine ran every step and met nothing in its way. ${draft.view.tried}`}
+              : `${ran(draft.view.rows)} and met nothing in its way. ${draft.view.tried}`}
           </li>
         )}
         {kept.length > 0 && (
@@ -265,4 +265,12 @@ export function Findings({
       </ul>
     </section>
   );
+}
+
+/** ran says of how many steps the virtual engine followed; text is only read, by people. */
+function ran(rows: S["Row"][]) {
+  const text = rows.filter((r) => r.step.verb === "do").length;
+  if (text === 0) return "The virtual engine ran every step";
+  const only = text === 1 ? "1 step is text, which it only passed by" : `${text} steps are text, which it only passed by`;
+  return `The virtual engine ran ${rows.length - text} of ${rows.length} steps (${only})`;
 }
