@@ -200,13 +200,13 @@ func twinTwoBelts(s *engine.Sheet) {
 		toothed("right-drive", "right drive", "jack", 20, 0, 72),
 		toothed("left-wheel", "left cam", "left-cam", 20, -123, 248.6),
 		toothed("right-wheel", "right cam", "right-cam", 20, 123, 248.6),
-		roller("left-fixed", "left idler", 34, -38, 158),
-		roller("left-roller", "left tensioner", 34, -90, 148),
-		roller("right-fixed", "right idler", 34, 86, 148),
-		roller("right-roller", "right tensioner", 34, 38, 158))
+		roller("left-fixed", "left idler", 34, -90, 148),
+		roller("left-roller", "left tensioner", 34, -38, 158),
+		roller("right-fixed", "right idler", 34, 38, 158),
+		roller("right-roller", "right tensioner", 34, 86, 148))
 	s.Loops = append(s.Loops,
-		over("left-belt", "left belt", engine.Belt, 8, "left-tensioner", "left-drive", "-left-fixed", "left-wheel", "-left-roller"),
-		over("right-belt", "right belt", engine.Belt, 8, "right-tensioner", "right-drive", "-right-fixed", "right-wheel", "-right-roller"))
+		over("left-belt", "left belt", engine.Belt, 8, "left-tensioner", "left-drive", "-left-roller", "left-wheel", "-left-fixed"),
+		over("right-belt", "right belt", engine.Belt, 8, "right-tensioner", "right-drive", "-right-roller", "right-wheel", "-right-fixed"))
 	s.Tensioners = append(s.Tensioners,
 		tensioner("left-tensioner", "left tensioner", engine.Eccentric, "left-roller", 5),
 		tensioner("right-tensioner", "right tensioner", engine.Eccentric, "right-roller", 5))
