@@ -217,5 +217,5 @@ func TestEveryDemoSheetSurvives(t *testing.T) {
 		require.NoError(t, err, f.Name())
 		assert.Equal(t, s, back, f.Name())
 	}
-	assert.Equal(t, 12, n)
+	assert.Equal(t, 18, n)
 }

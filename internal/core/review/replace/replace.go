@@ -265,10 +265,18 @@ func (c *Change) words(s string) string {
 		if i < 0 {
 			break
 		}
-		was := s[i : i+len(c.from)]
+		end := i + len(c.from)
+		was := s[i:end]
 		b.WriteString(s[:i])
-		b.WriteString(as(was, c.from, c.to))
-		s = s[i+len(c.from):]
+		to := c.to
+		if n := plural(s[end:]); n > 0 {
+			if !en.PluralName(c.to) {
+				to += s[end : end+n]
+			}
+			end += n
+		}
+		b.WriteString(as(was, c.from, to))
+		s = s[end:]
 	}
 	b.WriteString(s)
 	return b.String()
@@ -304,8 +312,9 @@ func indexWord(s, term string) int {
 			continue
 		}
 		before, _ := utf8.DecodeLastRuneInString(s[:i])
-		after, _ := utf8.DecodeRuneInString(s[i+len(term):])
-		if !joins(before) && !joins(after) {
+		rest := s[i+len(term):]
+		after, _ := utf8.DecodeRuneInString(rest[plural(rest):])
+		if !joins(before) && (!joins(after) || possessive(rest[plural(rest):])) {
 			return i
 		}
 		_, w := utf8.DecodeRuneInString(s[from:])
@@ -314,17 +323,46 @@ func indexWord(s, term string) int {
 	return -1
 }
 
+// plural is the length of the ending that makes a term mean several, with which a text
+// goes on: crank pins, and CRANK PINS.
+func plural(rest string) int {
+	if rest == "" || rest[0] != 's' && rest[0] != 'S' {
+		return 0
+	}
+	if after, _ := utf8.DecodeRuneInString(rest[1:]); joins(after) && !possessive(rest[1:]) {
+		return 0
+	}
+	return 1
+}
+
+// possessive reports whether a text goes on with the ending of what belongs to somebody:
+// the crank pin’s bore, the crank pins’ bores.
+func possessive(rest string) bool {
+	r, w := utf8.DecodeRuneInString(rest)
+	if r != '\'' && r != '’' {
+		return false
+	}
+	s, n := utf8.DecodeRuneInString(rest[w:])
+	if s == 's' || s == 'S' {
+		s, _ = utf8.DecodeRuneInString(rest[w+n:])
+	}
+	return !unicode.IsLetter(s) && !unicode.IsDigit(s)
+}
+
 // joins reports whether a letter beside a term makes it part of a longer one.
 func joins(r rune) bool {
 	return r != utf8.RuneError && (unicode.IsLetter(r) || unicode.IsDigit(r) || r == '-' || r == '\'' || r == '’')
 }
 
 // as writes the new term as the old one stood there: with a capital where only the
-// sentence asked for it.
+// sentence asked for it, in capitals where all of it is.
 func as(was, from, to string) string {
 	a, _ := utf8.DecodeRuneInString(was)
 	b, _ := utf8.DecodeRuneInString(from)
 	c, w := utf8.DecodeRuneInString(to)
+	if was != from && len(was) > 1 && was == strings.ToUpper(was) && was != strings.ToLower(was) && from == strings.ToLower(from) {
+		return strings.ToUpper(to) // all of it stands in capitals
+	}
 	if was != from && unicode.IsUpper(a) && unicode.IsLower(b) {
 		return string(unicode.ToUpper(c)) + to[w:]
 	}

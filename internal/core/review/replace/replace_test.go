@@ -80,8 +80,8 @@ func TestWordsAreChangedWherePeopleWrite(t *testing.T) {
 	for _, c := range []struct{ from, to, says, want string }{
 		{"idler bolt", "guide bolt", "Mind the idler bolt.", "Mind the guide bolt."},
 		{"idler bolt", "guide bolt", "Idler bolt first, idler bolt last.", "Guide bolt first, guide bolt last."},
-		{"idler bolt", "guide bolt", "the idler bolts", "the idler bolts"}, // another word
-		{"bolt", "screw", "bolt, boltless, un-bolt, bolt-on, the bolt's head, bolt", "screw, boltless, un-bolt, bolt-on, the bolt's head, screw"},
+		{"idler bolt", "guide bolt", "the idler bolts, the idler bolts' heads, the idler bolt’s head, IDLER BOLT, IDLER BOLTS, idler boltsmith", "the guide bolts, the guide bolts' heads, the guide bolt’s head, GUIDE BOLT, GUIDE BOLTS, idler boltsmith"},
+		{"bolt", "screw", "bolt, boltless, un-bolt, bolt-on, the bolt's head, bolt", "screw, boltless, un-bolt, bolt-on, the screw's head, screw"},
 		{"TL-101", "TL-131", "TL-101 (not TL-1011, XTL-101 or tl-101)", "TL-131 (not TL-1011, XTL-101 or TL-131)"},
 		{"öl", "oil", "Öl und öl", "Oil und oil"},
 		{"a", "a a", "a b a", "a a b a a"}, // what is put in is not looked at again

@@ -51,6 +51,19 @@ func (c *Change) itself(s, n *engine.Sheet, wanted func(key string) bool) []Plac
 			*f.is = after
 		}
 	}
+	for _, f := range []struct {
+		what    string
+		was, is *unit.Quantity
+	}{{"bore", &s.Bore, &n.Bore}, {"stroke", &s.Stroke, &n.Stroke}, {"rod", &s.Rod, &n.Rod}} {
+		after, ok := c.quantity(*f.was)
+		if !ok {
+			continue
+		}
+		texts = append(texts, Became(f.what, f.was.String(), after.String()))
+		if wanted == nil || wanted(Itself) {
+			*f.is = after
+		}
+	}
 	if len(texts) == 0 {
 		return nil
 	}
