@@ -95,9 +95,9 @@ func (s *side) kind(list, id string) string {
 	case "shafts":
 		return string(x.Shaft(engine.ShaftID(id)).Kind)
 	case "loops":
-		return string(x.Loop(engine.LoopID(id)).Kind)
+		return string(x.Loop(engine.LoopID(id)).Kind) + s.drives(engine.LoopID(id))
 	case "wheels":
-		return x.Wheel(engine.WheelID(id)).Mount.Of().Alike
+		return x.Wheel(engine.WheelID(id)).Mount.Of().Alike + s.moves(engine.WheelID(id))
 	case "marks":
 		return string(x.Mark(engine.MarkID(id)).Kind)
 	case "locks":
@@ -106,6 +106,33 @@ func (s *side) kind(list, id string) string {
 		return string(x.Tensioner(engine.TensionerID(id)).Method)
 	case "parts":
 		return string(x.Part(engine.PartID(id)).Kind)
+	}
+	return ""
+}
+
+// drives says of a loop whether cams hang on it: a chain of the cams is not the chain of
+// an oil pump.
+func (s *side) drives(id engine.LoopID) string {
+	for i := range s.x.Sheet.Shafts {
+		if s.x.Sheet.Shafts[i].Kind.IsCam() && slices.Contains(s.x.Drive(i).Loops, s.x.LoopAt(id)) {
+			return " that drives cams"
+		}
+	}
+	return ""
+}
+
+// moves says what a wheel moves: what moves otherwise is not the same thing.
+func (s *side) moves(id engine.WheelID) string {
+	if sh := s.x.Shaft(s.x.Wheel(id).Shaft); sh != nil {
+		if sh.Kind.IsCam() {
+			return " on a cam"
+		}
+		return " on a shaft of the kind " + string(sh.Kind)
+	}
+	for i := range s.x.Sheet.Tensioners {
+		if s.x.Sheet.Tensioners[i].Wheel == id {
+			return " of a tensioner"
+		}
 	}
 	return ""
 }
