@@ -121,6 +121,14 @@ func NewIndex(s *Sheet) *Index {
 // SitsOn are the places of the parts that a wheel comes off with: its own, and its shaft.
 func (x *Index) SitsOn(wheel int) []int { return x.sits[wheel] }
 
+// Alone reports whether no loop runs over a wheel and no gear meshes with it: it has its
+// place by itself, as a pulley has.
+func (x *Index) Alone(id WheelID) bool {
+	return !slices.ContainsFunc(x.Sheet.Loops, func(l Loop) bool {
+		return slices.ContainsFunc(l.Route, func(s Stop) bool { return s.Wheel == id })
+	}) && !slices.ContainsFunc(x.Sheet.Gears, func(g Gear) bool { return g.Driver == id || g.Driven == id })
+}
+
 // ClampedBy are the wheels a fastener clamps.
 func (x *Index) ClampedBy(fastener int) []int { return x.clamped[fastener] }
 

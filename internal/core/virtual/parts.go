@@ -382,7 +382,8 @@ func (m *Machine) clampFixed(i int) {
 			}
 		}
 		for k := range s.Locks {
-			if l := &s.Locks[k]; l.Wheel == wheel.ID && l.Kind.ForPosition() && !m.cur.Locks[k].Holds(l.Kind) {
+			// A sprocket finds its place by its loop or its mesh; a pulley has only its own.
+			if l := &s.Locks[k]; l.Wheel == wheel.ID && l.Kind.ForPosition() && !m.cur.Locks[k].Holds(l.Kind) && m.Index.Alone(wheel.ID) {
 				m.note(Unplaced{Wheel: wheel.ID, Lock: l.ID, Fastener: s.Fasteners[i].ID})
 			}
 		}

@@ -52,11 +52,13 @@ func article(noun string) string {
 
 func sprocketUnheld(c *proving) {
 	each(c, func(i int, e virtual.Unheld) {
-		verb := message.F("slackens")
+		verb, sev := message.F("slackens"), finding.Blocks
 		if c.Page.Steps[i].Action.Verb() == "tighten" {
 			verb = message.F("tightens")
+		} else if e.Shaft == engine.CrankID {
+			sev = finding.ShouldFix // the whole engine turns with it, unless an impact gun cracks it
 		}
-		c.find(message.F("%s %s the %s with nothing holding the %s", c.num(i), verb, c.fastener(e.Fastener), c.shaft(e.Shaft)), message.F("The shaft turns with the bolt, or the %s takes the torque.", strings.TrimSuffix(c.Index.Drives(), "s")), []int{i}, c.holding(i, e.Fastener)...)
+		c.findAs(sev, message.F("%s %s the %s with nothing holding the %s", c.num(i), verb, c.fastener(e.Fastener), c.shaft(e.Shaft)), message.F("The shaft turns with the bolt, or the %s takes the torque.", strings.TrimSuffix(c.Index.Drives(), "s")), []int{i}, c.holding(i, e.Fastener)...)
 	})
 }
 
@@ -118,7 +120,7 @@ func wheelNotLooked(c *proving) {
 	for k := range c.Index.Sheet.Locks {
 		l := &c.Index.Sheet.Locks[k]
 		w := c.Index.WheelAt(l.Wheel)
-		if w < 0 || !l.Kind.ForPosition() {
+		if w < 0 || !l.Kind.ForPosition() || !c.Index.Alone(l.Wheel) {
 			continue
 		}
 		freed, at := false, -1
