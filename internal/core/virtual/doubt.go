@@ -106,7 +106,11 @@ func (m *Machine) clampedAt(wheel int) {
 			continue
 		}
 		play := m.heldWithin(s.Shafts[k].ID)
-		m.doubts()[k] = Doubt{Teeth: m.cur.Doubts[k].Teeth, Angle: play}
+		angle := play
+		if d := m.Index.Drive(k); s.Shafts[k].ID != engine.CrankID && d.Driven { // the crank stands in its lock as loosely
+			angle = math.Min(play+m.heldWithin(engine.CrankID)*math.Abs(d.Ratio.Float()), byHand)
+		}
+		m.doubts()[k] = Doubt{Teeth: m.cur.Doubts[k].Teeth, Angle: angle}
 		if most := s.Limits.CamError; most > 0 && s.Shafts[k].Kind.IsCam() && play > most+hair && play < byHand {
 			m.note(BeyondLimit{Shaft: s.Shafts[k].ID, Wheel: s.Wheels[wheel].ID, Degrees: unit.Angle(play)})
 		}
