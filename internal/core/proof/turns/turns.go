@@ -209,8 +209,17 @@ func stood(t *virtual.Trace, fit int) *virtual.State {
 	return &t.Steps[fit].After
 }
 
-// lastFit is the last step that lays a loop on, or brings gears together, −1 for none.
+// lastFit is the last step that lays a loop on, or brings gears together; on a page that
+// does neither the last that clamps a wheel that was loose. −1 for none.
 func lastFit(t *virtual.Trace) int {
+	clamped := -1
+	for i := range t.Steps {
+		for w, free := range t.Before(i).Free {
+			if free && !t.Steps[i].After.Free[w] {
+				clamped = i
+			}
+		}
+	}
 	for i := len(t.Steps) - 1; i >= 0; i-- {
 		for _, e := range t.Steps[i].Events {
 			switch e.(type) {
@@ -219,7 +228,7 @@ func lastFit(t *virtual.Trace) int {
 			}
 		}
 	}
-	return -1
+	return clamped
 }
 
 // rows are the locks for position and the marks of the sheet; st is how the engine stands
