@@ -78,7 +78,7 @@ func TestASheetByTheKeyboard(t *testing.T) {
 	a := open(t)
 	h := &hands{window: a.window("ines")}
 	h.go_("/engines")
-	h.sees("8 engine codes")
+	h.sees("12 engine codes")
 	h.n = 0
 	h.key(input.KeyN)
 	h.find("[role=dialog] input")

@@ -69,7 +69,7 @@ func TestAnEngineFromABlankPage(t *testing.T) {
 	a := open(t)
 	w := a.window("ines")
 	w.go_("/engines")
-	w.sees("8 engine codes")
+	w.sees("12 engine codes")
 	w.keys(input.KeyN)
 	w.find("[role=dialog] input")
 	w.text("tx2-10p")

@@ -27,7 +27,7 @@ func TestEveryScreenHasItsName(t *testing.T) {
 		w.until(`() => document.querySelectorAll("main").length === 1`) // the one that said that it comes is gone
 	}
 	w.go_("/engines")
-	w.sees("8 engine codes")
+	w.sees("12 engine codes")
 	w.keys(input.Tab)
 	w.until(`() => document.activeElement.innerText === "Skip to the page"`)
 	w.keys(input.Enter)
@@ -114,7 +114,7 @@ func TestSingleKeysCanBeSwitchedOff(t *testing.T) {
 	a := open(t)
 	w := a.window("ines")
 	w.go_("/engines")
-	w.sees("8 engine codes")
+	w.sees("12 engine codes")
 	w.keys(input.KeyN)
 	w.find("[role=dialog]")
 	w.keys(input.Escape)
@@ -122,7 +122,7 @@ func TestSingleKeysCanBeSwitchedOff(t *testing.T) {
 	w.sees("Keys of a single letter")
 	w.click("^Switched off$")
 	w.go_("/engines")
-	w.sees("8 engine codes")
+	w.sees("12 engine codes")
 	w.keys(input.KeyN)
 	w.frames()
 	assert.Equal(t, "0", w.eval(`() => document.querySelectorAll("[role=dialog]").length`))

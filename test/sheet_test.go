@@ -78,7 +78,7 @@ func TestASheetFromAFile(t *testing.T) {
 	require.NoError(t, os.WriteFile(bad, []byte(strings.Replace(other, `"mount": "idle"`, `"mount": "glued"`, 1)), 0o600))
 	w := a.window("ines")
 	w.go_("/engines")
-	w.sees("8 engine codes")
+	w.sees("12 engine codes")
 	w.click("New engine code")
 	file := w.find(`input[type=file]`)
 	require.NoError(t, file.SetFiles([]string{bad}))

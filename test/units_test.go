@@ -20,7 +20,7 @@ var bare = map[string]string{
 	"quickline.Line.Turns": "a count of turns", "step.EachTurns": "a count of turns",
 	"engine.Ratio.Float": "a ratio", "engine.Lock.Way": "a sign",
 	"route.Root":      "any function",
-	"route.Links.Off": "a count of links", "resolution.Links": "a count of links", "resolution.Wear": "a share, in percent",
+	"route.Links.Off": "a count of links", "resolution.Links": "a count of links", "resolution.Moved": "degrees of each shaft, by its id", "resolution.Wear": "a share, in percent",
 	"tension.Judge": "readings in the unit of their window", "tension.Grubbs": "a statistic", "tension.MannKendall": "a statistic",
 	"tension.Stiff":   "a share; EI has no type of its own, N·m²",
 	"unit.WordNumber": "a number", "unit.WordsFor": "a number", "unit.Round": "a number", "unit.Number": "a number",
