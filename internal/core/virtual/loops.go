@@ -236,7 +236,8 @@ func (m *Machine) ReleaseTensioner(id engine.TensionerID) {
 		m.note(NotPinned{Tensioner: id})
 	}
 	m.movable(i)
-	if t := &m.Index.Sheet.Tensioners[i]; !t.Method.Of().ByBolts {
+	// What its bolts hold while it pushes; an arm without a pin is set with its bolt slack.
+	if t := &m.Index.Sheet.Tensioners[i]; t.Method.Of().Plunger || t.Pin != "" && !t.Method.Of().ByBolts {
 		for _, f := range t.Bolts {
 			if k := m.Index.FastenerAt(f); k >= 0 && m.cur.Fasteners[k].Stage < Final && m.cur.Fasteners[k].Stage > Out {
 				m.note(LetGoLoose{Tensioner: id, Fastener: f})

@@ -53,8 +53,8 @@ func loopUnfixed(c *proving) {
 				on, loop = append(on, e.Shaft), e.Loop
 			}
 		}
-		if c.AtRest(i, off) {
-			off = nil
+		if c.AtRest(i, off) || len(off) == 1 && off[0] == engine.CrankID && !c.Lockable(off) {
+			off = nil // a crank alone is thrown by nothing
 		}
 		if c.AtRest(i, on) {
 			on = nil
@@ -227,7 +227,7 @@ func meshNotLooked(c *proving) {
 				marks = append(marks, m.ID)
 			}
 		}
-		if c.lookedBeforeTurn(at, behind) || len(marks) == 0 && !slices.ContainsFunc(behind, c.Index.IsRead) {
+		if c.lookedBeforeTurn(at, behind, pair.Driver, pair.Driven) || len(marks) == 0 && !slices.ContainsFunc(behind, c.Index.IsRead) {
 			continue
 		}
 		said[at] = true
@@ -239,15 +239,20 @@ func meshNotLooked(c *proving) {
 	}
 }
 
-// lookedBeforeTurn reports whether one of some shafts is looked at after a step and
-// before the crank is turned on.
-func (c *proving) lookedBeforeTurn(at int, shafts []int) bool {
+// lookedBeforeTurn reports whether one of some shafts, or a mark of one of some wheels, is
+// looked at after a step and before the crank is turned on.
+func (c *proving) lookedBeforeTurn(at int, shafts []int, wheels ...engine.WheelID) bool {
 	for i := at; i < len(c.Run.Steps); i++ {
 		if i > at && math.Abs(c.Run.Steps[i].After.Crank-c.Run.Before(i).Crank) > 20 {
 			return false
 		}
 		for _, e := range c.Run.Steps[i].Events {
-			if l, ok := e.(virtual.Looked); ok && i > at && slices.Contains(shafts, c.Index.ShaftAt(l.Shaft)) {
+			l, ok := e.(virtual.Looked)
+			if !ok || i <= at {
+				continue
+			}
+			m := c.Index.Mark(l.Mark)
+			if slices.Contains(shafts, c.Index.ShaftAt(l.Shaft)) || m != nil && m.Wheel != "" && slices.Contains(wheels, m.Wheel) {
 				return true
 			}
 		}
