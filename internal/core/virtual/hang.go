@@ -102,8 +102,8 @@ func (m *Machine) whole(i int) {
 const slackTurn = 12
 
 // takesUp reports whether a small turn of a shaft only moves the slack of a loop: the loop
-// hangs on it, nothing that goes in holds the shaft itself, and all others on the loop
-// stand in their locks. Nothing of the engine moves by it.
+// hangs on it, nothing that goes in holds the shaft itself, and another on the loop stands
+// in its lock. Nothing of the engine moves by it.
 func (m *Machine) takesUp(id engine.ShaftID, delta float64) bool {
 	if delta == 0 || math.Abs(delta) > slackTurn {
 		return false

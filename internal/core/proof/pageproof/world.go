@@ -48,6 +48,12 @@ func inWorld(q unit.Quantity) bool {
 		return true
 	}
 	v, err := unit.Convert(q.Nominal(), q.Unit, w.in)
+	if k := q.Kind(); k == unit.KindAngle || k == unit.KindLength {
+		if v == 0 {
+			return err == nil // no run-out, no play: a reading may pass at none
+		}
+		v = math.Abs(v)
+	}
 	return err == nil && !math.IsNaN(v) && v >= w.least && v <= w.most
 }
 
