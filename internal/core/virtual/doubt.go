@@ -71,6 +71,7 @@ func (m *Machine) jump(loop int) {
 // shaft, whose wheel takes the nearest tooth or finds its place; otherwise a tooth,
 // until somebody looks.
 func (m *Machine) laid(loop int) {
+	m.drawsHome(loop)
 	held := m.Fixed(engine.CrankID)
 	m.behind(loop, func(i int) {
 		if held && m.Fixed(m.Index.Sheet.Shafts[i].ID) {

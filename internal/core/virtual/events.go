@@ -79,6 +79,12 @@ type (
 		Loop  engine.LoopID
 		Shaft engine.ShaftID
 	}
+	// CamThrown: the springs of a cam turned it by Degrees when its Loop came off.
+	CamThrown struct {
+		Loop    engine.LoopID
+		Shaft   engine.ShaftID
+		Degrees unit.Angle
+	}
 	// LoopOnUnlocked: a loop was laid with Shaft not fixed.
 	LoopOnUnlocked struct {
 		Loop  engine.LoopID
@@ -496,6 +502,7 @@ func (Backwards) event()           {}
 func (LooseWheelTurned) event()    {}
 func (Contact) event()             {}
 func (LoopOffUnlocked) event()     {}
+func (CamThrown) event()           {}
 func (LoopOnUnlocked) event()      {}
 func (LoopTight) event()           {}
 func (AlreadyOff) event()          {}

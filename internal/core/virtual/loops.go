@@ -34,6 +34,7 @@ func (m *Machine) LoopOff(id engine.LoopID) {
 	}
 	m.phasers(i, func(w int) { m.away()[w] = true })
 	m.loops()[i] = LoopState{OffAt: m.cur.Crank, Refitted: m.cur.Loops[i].Refitted}
+	m.thrown(i)
 	if p := m.Index.PartAt(l.Part); p >= 0 {
 		m.parts()[p] = PartState{Off: true, Touched: true}
 	}

@@ -1,6 +1,7 @@
 package facts
 
 import (
+	"math"
 	"slices"
 
 	"inklatch/internal/core/engine"
@@ -20,6 +21,31 @@ func (c *Facts) AtRest(i int, loose []engine.ShaftID) bool {
 		}
 	}
 	return own && cam || len(loose) > 0 && !c.Lockable(loose) && c.Run.Before(i).AtRest(c.Index)
+}
+
+// Thrown reports whether springs turn a shaft at step i, where its loop comes off.
+func (c *Facts) Thrown(i int, id engine.ShaftID) bool {
+	return slices.ContainsFunc(c.Run.Steps[i].Events, func(e virtual.Event) bool {
+		t, ok := e.(virtual.CamThrown)
+		return ok && t.Shaft == id
+	})
+}
+
+// BroughtBack reports whether a shaft stands at its place, nearer than a tooth, when its
+// loop is laid after step i.
+func (c *Facts) BroughtBack(i int, loop engine.LoopID, id engine.ShaftID) bool {
+	l, k := c.Index.LoopAt(loop), c.Index.ShaftAt(id)
+	w := c.Index.WheelOn(l, id)
+	if w < 0 || !c.Index.Drive(k).Driven {
+		return false
+	}
+	for n := i + 1; n < len(c.Run.Steps); n++ {
+		if st := &c.Run.Steps[n].After; st.Loops[l].On {
+			off := engine.Wrap(st.Shafts[k]-c.Index.Drive(k).Ratio.Float()*st.Crank, 360)
+			return math.Abs(off) < 180/float64(c.Index.Sheet.Wheels[w].Teeth)
+		}
+	}
+	return false
 }
 
 // UnfixedBefore reports whether a loop was taken off with its shafts free before step i.

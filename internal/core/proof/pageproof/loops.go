@@ -53,6 +53,9 @@ func loopUnfixed(c *proving) {
 				on, loop = append(on, e.Shaft), e.Loop
 			}
 		}
+		off = slices.DeleteFunc(off, func(id engine.ShaftID) bool { // thrown where it meets nothing, it is brought back
+			return c.Thrown(i, id) && c.BroughtBack(i, loop, id)
+		})
 		if c.AtRest(i, off) || len(off) == 1 && off[0] == engine.CrankID && !c.Lockable(off) {
 			off = nil // a crank alone is thrown by nothing
 		}
