@@ -78,6 +78,8 @@ var labels = map[string]struct{ label, hint string }{
 	"parts/with": {"Renewed with it", ""}, "parts/number": {"Part number", "20-0411"}, "parts/replaces": {"Replaces the numbers", "20-0398, 20-0402"}, "parts/every": {"Due every", "1500 h or 5 years"}, "parts/reset": {"Counter set back", "belt counter"}, "parts/hides": {"Covers the wheels", ""}, "parts/spills": {"Lets out", ""},
 	"fluids/name": {"Name", ""}, "fluids/amount": {"Amount", "6.5 L"}, "fluids/grade": {"Grade", ""}, "fluids/drain": {"Let out by", ""},
 	"tools/number": {"Number", ""}, "tools/name": {"Name", ""}, "tools/kit": {"Kit", ""}, "tools/equivalents": {"May be replaced by", "TL-909 ±0.4"}, "tools/least": {"Least torque", ""}, "tools/most": {"Largest torque", ""},
+	"readings/name": {"Name", "backlash of the pump gears"}, "readings/value": {"Passes at", "0.05–0.15 mm"}, "readings/place": {"Measured at", "three places"}, "readings/readings": {"Readings", ""}, "readings/shaft": {"Shows the place of", ""}, "readings/at": {"Shaft angle where it reads so, degrees", ""},
+	"readings/shows": {"Smallest error it shows, degrees", ""}, "readings/gear": {"Tells of the gears", ""}, "readings/loop": {"Tells of the tension of", ""}, "readings/part": {"Tells of the seat of", ""}, "readings/behind": {"Hidden by", ""}, "readings/tool": {"Tool", ""},
 	"banks/name": {"Name", ""}, "banks/cylinders": {"Cylinders", "1, 2, 3"},
 }
 

@@ -81,6 +81,9 @@ func (x *Index) IsRead(i int) bool {
 	if slices.ContainsFunc(x.Sheet.Locks, func(l Lock) bool { return l.Kind.ForPosition() && slices.Contains(l.Holds, s.ID) }) {
 		return true
 	}
+	if slices.ContainsFunc(x.Sheet.Readings, func(r Reading) bool { return r.Shaft == s.ID }) {
+		return true
+	}
 	return s.Kind != Intermediate && slices.ContainsFunc(x.Sheet.Marks, func(m Mark) bool { return m.Kind == TimingMark && x.MarkShaft(&m) == s.ID })
 }
 

@@ -22,6 +22,7 @@ const (
 	KindPart      Kind = "part"
 	KindFastener  Kind = "fastener"
 	KindTool      Kind = "tool"
+	KindReading   Kind = "reading"
 )
 
 // KindSpec is what there is to know of a kind of thing.
@@ -52,6 +53,7 @@ var Kinds = []KindSpec{
 	{KindPart, "parts", reflect.TypeFor[PartID](), func(s *Sheet, i int) string { return s.Parts[i].Name }, func(x *Index, id string) int { return place(x.parts, PartID(id)) }},
 	{KindFastener, "fasteners", reflect.TypeFor[FastenerID](), func(s *Sheet, i int) string { return s.Fasteners[i].Name }, func(x *Index, id string) int { return place(x.fasteners, FastenerID(id)) }},
 	{KindTool, "tools", reflect.TypeFor[ToolID](), func(s *Sheet, i int) string { return s.Tools[i].Number + " " + s.Tools[i].Name }, func(x *Index, id string) int { return place(x.tools, ToolID(id)) }},
+	{KindReading, "readings", reflect.TypeFor[ReadingID](), func(s *Sheet, i int) string { return s.Readings[i].Name }, func(x *Index, id string) int { return place(x.readings, ReadingID(id)) }},
 }
 
 func place[K comparable](of map[K]int, id K) int {

@@ -30,6 +30,7 @@ type (
 	BankID      string
 	GearID      string
 	FluidID     string
+	ReadingID   string
 )
 
 // CrankID is the shaft every ratio is measured against.
@@ -64,6 +65,7 @@ type Sheet struct {
 	Marks        []Mark           `json:"marks,omitzero"`
 	Locks        []Lock           `json:"locks,omitzero"`
 	Tensioners   []Tensioner      `json:"tensioners,omitzero"`
+	Readings     []Reading        `json:"readings,omitzero"`
 	Fasteners    []Fastener       `json:"fasteners,omitzero"`
 	Parts        []Part           `json:"parts,omitzero"`
 	Tools        []Tool           `json:"tools,omitzero"`

@@ -154,8 +154,9 @@ type (
 	// AfterRun: a Lock was tried, or a Mark read, on an engine that has run since its crank
 	// was last brought to anything.
 	AfterRun struct {
-		Lock engine.LockID
-		Mark engine.MarkID
+		Lock    engine.LockID
+		Mark    engine.MarkID
+		Reading engine.ReadingID
 	}
 	// Laid: a Loop lies on its wheels, or hangs on them, anew.
 	Laid struct {
@@ -261,6 +262,21 @@ type (
 		Lock     engine.LockID
 		Fastener engine.FastenerID
 		Shaft    engine.ShaftID
+	}
+	// Gauged: a reading of the sheet was taken.
+	Gauged struct {
+		Reading engine.ReadingID
+	}
+	// ReadingHidden: a reading was taken with Part before it.
+	ReadingHidden struct {
+		Reading engine.ReadingID
+		Part    engine.PartID
+	}
+	// ReadingOff: a reading does not pass, for Shaft stands off by so many degrees.
+	ReadingOff struct {
+		Reading engine.ReadingID
+		Shaft   engine.ShaftID
+		Degrees unit.Angle
 	}
 	// MarkHidden: a mark was read with Part before it.
 	MarkHidden struct {
@@ -381,6 +397,7 @@ type (
 	Looked struct {
 		Lock    engine.LockID
 		Mark    engine.MarkID
+		Reading engine.ReadingID
 		Shaft   engine.ShaftID
 		Wheel   engine.WheelID
 		Degrees unit.Angle
@@ -407,9 +424,10 @@ type (
 	}
 	// ElsewhereMark: a shaft is turned to a Mark, or into a Lock, that is not on it.
 	ElsewhereMark struct {
-		Lock  engine.LockID
-		Mark  engine.MarkID
-		Shaft engine.ShaftID
+		Lock    engine.LockID
+		Mark    engine.MarkID
+		Reading engine.ReadingID
+		Shaft   engine.ShaftID
 	}
 	// CamContact: a cam that nothing drives was turned by hand, Degrees, with pistons where
 	// its valves can meet them.
@@ -536,6 +554,9 @@ func (PinStillIn) event()          {}
 func (NotHeldBack) event()         {}
 func (WrongHold) event()           {}
 func (MarkHidden) event()          {}
+func (Gauged) event()              {}
+func (ReadingHidden) event()       {}
+func (ReadingOff) event()          {}
 func (NotAMark) event()            {}
 func (UnderLoop) event()           {}
 func (WheelMissing) event()        {}

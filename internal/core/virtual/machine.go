@@ -81,10 +81,14 @@ type Turning struct {
 	// Also are marks that are to stand together with To.
 	Also []engine.MarkID
 	Onto engine.LockID
+	// Until is a reading that is met where the turn ends.
+	Until engine.ReadingID
 	// Painted turns on until the technician's own marks stand.
 	Painted bool
 	// Into is a lock that goes in where the turn ends, and stays in.
 	Into engine.LockID
+	// Stated is set where the page says which way.
+	Stated bool
 	// Shaft is what is turned, "" for the crank. Its marks and locks alone can be
 	// come to.
 	Shaft engine.ShaftID
@@ -125,6 +129,19 @@ func (m *Machine) Turn(t Turning) {
 			m.readable(mark)
 			delta += m.ahead(mark, delta, way)
 			delta += m.together(mark, t.Also, delta, way)
+			target = true
+		}
+	}
+	if t.Until != "" {
+		r := x.Reading(t.Until)
+		switch mark := m.gauge(r); {
+		case r == nil:
+			m.Unknown(string(t.Until))
+		case mark == nil || !m.tiedNow(r.Shaft):
+			m.note(ElsewhereMark{Reading: t.Until, Shaft: engine.CrankID})
+		default:
+			m.reachable(r)
+			delta += m.ahead(mark, delta, way)
 			target = true
 		}
 	}
@@ -176,6 +193,15 @@ func (m *Machine) Turn(t Turning) {
 	if t.Into != "" && x.LockAt(t.Into) >= 0 {
 		m.FitLock(t.Into)
 	}
+	if t.Until != "" && target {
+		m.Gauge(t.Until)
+	}
+}
+
+// tiedNow reports whether a shaft follows the crank just now.
+func (m *Machine) tiedNow(id engine.ShaftID) bool {
+	i := m.Index.ShaftAt(id)
+	return i >= 0 && m.Index.Drive(i).Driven && m.follows(m.Index.Drive(i))
 }
 
 // into is the crank travel to the next place where a lock goes in, the way that is

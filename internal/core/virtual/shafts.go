@@ -35,6 +35,12 @@ func (m *Machine) turnShaft(t Turning) {
 	for _, id := range t.Also {
 		m.note(ElsewhereMark{Mark: id, Shaft: t.Shaft})
 	}
+	if r := x.Reading(t.Until); r != nil && r.Shaft == t.Shaft {
+		m.reachable(r)
+		delta += m.nearer(toward(r.At-m.cur.Shafts[k]-delta, 360, way), way, k, t)
+	} else if t.Until != "" {
+		m.note(ElsewhereMark{Reading: t.Until, Shaft: t.Shaft})
+	}
 	if t.Onto != "" { // stops are met by the crank
 		m.note(ElsewhereMark{Lock: t.Onto, Shaft: t.Shaft})
 	}
@@ -48,7 +54,7 @@ func (m *Machine) turnShaft(t Turning) {
 	if t.Short {
 		delta -= way * ShortBy
 	}
-	if t.To == "" && t.Into == "" && t.Onto == "" && m.takesUp(t.Shaft, delta) {
+	if t.To == "" && t.Into == "" && t.Onto == "" && t.Until == "" && m.takesUp(t.Shaft, delta) {
 		return
 	}
 	moved := m.group(k)
@@ -60,6 +66,18 @@ func (m *Machine) turnShaft(t Turning) {
 	if x.LockAt(t.Into) >= 0 {
 		m.FitLock(t.Into)
 	}
+	if r := x.Reading(t.Until); r != nil && r.Shaft == t.Shaft {
+		m.Gauge(t.Until)
+	}
+}
+
+// nearer is the travel of a shaft whose wheel is loose in its slots to where a reading is
+// met, the nearer way where the page does not say which: its slots let it go no further.
+func (m *Machine) nearer(ahead, way float64, k int, t Turning) float64 {
+	if t.Stated || m.tiedNow(m.Index.Sheet.Shafts[k].ID) || math.Abs(ahead) <= 180 {
+		return ahead
+	}
+	return ahead - way*360
 }
 
 // group are the shafts that move with shaft k just now, and how far each does for

@@ -68,6 +68,9 @@ func things(x *engine.Index) []Thing {
 	for _, v := range s.Tensioners {
 		add("tensioner", string(v.ID), v.Name, string(v.Method))
 	}
+	for _, v := range s.Readings {
+		add("reading", string(v.ID), v.Name, v.Value.String())
+	}
 	for _, v := range s.Fluids {
 		add("fluid", string(v.ID), v.Name, v.Grade)
 	}

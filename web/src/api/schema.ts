@@ -1362,6 +1362,21 @@ export interface components {
             marks?: components["schemas"]["Mark"][];
             locks?: components["schemas"]["Lock"][];
             tensioners?: components["schemas"]["Tensioner"][];
+            readings?: {
+                id: string;
+                name: string;
+                value?: string;
+                place?: string;
+                readings?: number;
+                shaft?: string;
+                at?: number;
+                shows?: number;
+                gear?: string;
+                loop?: string;
+                part?: string;
+                behind?: string;
+                tool?: string;
+            }[];
             fasteners?: components["schemas"]["Fastener"][];
             parts?: components["schemas"]["Part"][];
             tools?: components["schemas"]["Tool"][];

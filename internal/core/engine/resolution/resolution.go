@@ -143,7 +143,7 @@ type Sight struct {
 const markShows = 2
 
 // Sights lists what can see errors, shaft by shaft: every lock for position, its
-// equivalents, and every timing mark.
+// equivalents, every timing mark, and every reading that shows a shaft's place.
 func Sights(x *engine.Index) []Sight {
 	var out []Sight
 	add := func(g Sight) {
@@ -177,6 +177,10 @@ func Sights(x *engine.Index) []Sight {
 			shows = markShows
 		}
 		add(Sight{Mark: m.ID, Name: m.Name, Shaft: shaft, Least: shows})
+	}
+	for i := range x.Sheet.Readings {
+		r := &x.Sheet.Readings[i]
+		add(Sight{Name: r.Name, Shaft: r.Shaft, Least: float64(r.Clear())})
 	}
 	return out
 }

@@ -129,6 +129,9 @@ func NewLexicon(x *engine.Index) *Lexicon {
 	for i := range s.Fluids {
 		l.add(engine.KindFluid, string(s.Fluids[i].ID), s.Fluids[i].Name, 1)
 	}
+	for i := range s.Readings {
+		l.add(engine.KindReading, string(s.Readings[i].ID), s.Readings[i].Name, 1)
+	}
 	l.byPart()
 	for _, n := range s.Names {
 		if kind, id, count := l.of(n.Of); kind != "" {

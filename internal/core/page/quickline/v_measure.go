@@ -3,6 +3,7 @@ package quickline
 import (
 	"slices"
 
+	"inklatch/internal/core/engine"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/unit"
 )
@@ -60,6 +61,14 @@ func readMeasure(l *Line) step.Action {
 		}
 		return true
 	}
+	if at, asks, problem := l.pos, len(l.asks), l.problem; true {
+		if id, ok := l.One(engine.KindReading); ok && !l.asking() && (l.end() || l.ends(readings, figure)) {
+			a.Reading = engine.ReadingID(id)
+			a.Readings = 0
+			return readMeasured(a, l, readings, figure)
+		}
+		l.pos, l.asks, l.problem = at, l.asks[:asks], problem
+	}
 	a.What = l.Free(func() bool {
 		if readings() {
 			a.Readings = 0
@@ -76,6 +85,24 @@ func readMeasure(l *Line) step.Action {
 			l.refuse("“" + t.word + "” is not read. Write the figure that passes, as a value with its tolerance or a range")
 		}
 	}
+	return readMeasured(a, l, readings, figure)
+}
+
+// ends reports whether one of some clauses can be read next, and reads none.
+func (l *Line) ends(clauses ...func() bool) bool {
+	from := l.pos
+	for _, f := range clauses {
+		if f() {
+			l.pos = from
+			return true
+		}
+		l.pos = from
+	}
+	return false
+}
+
+// readMeasured reads what passes, and how often it is read.
+func readMeasured(a *step.Measure, l *Line, readings, figure func() bool) step.Action {
 	l.Clauses(readings, func() bool {
 		if !a.Within.IsZero() || !l.Say("readings within", "and readings within", "with readings within", "all within", "they agree within") {
 			return false

@@ -98,7 +98,7 @@ func readTurn(l *Line) step.Action {
 	)
 	if len(l.left) == 0 {
 		switch {
-		case a.Turns == 0 && a.Degrees.IsZero() && a.To == "" && a.Onto == "" && a.Into == "" && !a.Painted:
+		case a.Turns == 0 && a.Degrees.IsZero() && a.To == "" && a.Onto == "" && a.Into == "" && a.Until == "" && !a.Painted:
 			l.refuse("it does not say how far to turn: “2 turns”, “90°”, “to …” a mark or “onto …” a stop")
 		case a.Painted && (a.To != "" || a.Onto != "" || a.Into != ""), a.To != "" && a.Onto != "", a.Into != "" && (a.To != "" || a.Onto != "" || a.Short):
 			l.refuse("it names two places to stop at")
@@ -132,7 +132,7 @@ func (l *Line) turned() bool {
 
 // readTarget reads a mark to come to or a stop to come up to.
 func readTarget(a *step.Turn, l *Line) bool {
-	if a.To != "" || a.Onto != "" || a.Into != "" || a.Painted {
+	if a.To != "" || a.Onto != "" || a.Into != "" || a.Until != "" || a.Painted {
 		return false
 	}
 	if from := l.pos; l.Say("until", "till", "to") {
@@ -143,7 +143,7 @@ func readTarget(a *step.Turn, l *Line) bool {
 		}
 		l.pos = from
 	}
-	if readInto(a, l) {
+	if readInto(a, l) || readUntil(a, l) {
 		return true
 	}
 	stop := false
@@ -205,6 +205,35 @@ func readTarget(a *step.Turn, l *Line) bool {
 		l.Say("too", "as well")
 	}
 	l.standing(a.To)
+	return true
+}
+
+// readUntil reads a reading of the sheet that the turn ends at: "until the plunger lift
+// reads 1.05 mm".
+func readUntil(a *step.Turn, l *Line) bool {
+	from, asks, problem := l.pos, len(l.asks), l.problem
+	if !l.Say("until", "till", "so that") {
+		return false
+	}
+	l.Say("the gauge shows", "the dial gauge shows", "the gauge reads", "the dial gauge reads")
+	value := func() bool {
+		q, ok := l.Figure(measurable...)
+		a.Reads = q
+		return ok
+	}
+	before := value()
+	if before {
+		l.Say("of")
+	}
+	id, ok := l.One(engine.KindReading)
+	if !ok || l.asking() {
+		l.pos, l.asks, l.problem, a.Reads = from, l.asks[:asks], problem, unit.Quantity{}
+		return false
+	}
+	if a.Until = engine.ReadingID(id); !before {
+		l.Say("reads so", "is right", "reads", "shows", "is", "stands at", "comes to", "measures", "has come to", "of")
+		value()
+	}
 	return true
 }
 

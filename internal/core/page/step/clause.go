@@ -81,6 +81,8 @@ const (
 	RoleUntil     Role = "until"    // Words
 	RoleThen      Role = "then"     // Words
 	RoleReadings  Role = "readings" // Number of them
+	RoleMeets     Role = "meets"    // the reading that is taken, or that the turn ends at
+	RoleReads     Role = "reads"    // what it reads there
 	RolePasses    Role = "passes"   // Value at which a reading passes
 	RoleWithin    Role = "within"   // Value: how far readings may lie apart, or how soon it is closed
 	RoleAmount    Role = "amount"   // Value: how much

@@ -12,6 +12,8 @@ import (
 type Measure struct {
 	action
 	What string `json:"what,omitzero"`
+	// Reading is the reading of the sheet that is taken, in place of What.
+	Reading engine.ReadingID `json:"reading,omitzero"`
 	// Value is the figure to find, with its tolerance.
 	Value    unit.Quantity `json:"value,omitzero"`
 	Readings int           `json:"readings,omitzero"`
@@ -25,7 +27,7 @@ type Measure struct {
 var measureSpec = &Spec{
 	Verb: "measure", looks: true, Phrases: []string{"measure", "read", "gauge"},
 	Fields: []Field{
-		{Key: "what", Label: "what", Kind: TextIn, Hint: "frequency of the longest free run"},
+		{Key: "reading", Label: "reading", Kind: OneThing, Of: []engine.Kind{engine.KindReading}}, {Key: "what", Label: "what", Kind: TextIn, Hint: "frequency of the longest free run"},
 		{Key: "value", Label: "passes at", Kind: QuantityIn, Hint: "110 ±5 Hz"}, {Key: "readings", Label: "readings", Kind: NumberIn},
 		{Key: "within", Label: "readings within", Kind: QuantityIn, Hint: "4 Hz"},
 		{Key: "loop", Label: "of", Kind: OneThing, Of: []engine.Kind{engine.KindLoop}},
@@ -62,8 +64,12 @@ func (a *Measure) OfLoop(x *engine.Index) {
 // Verb is "measure".
 func (*Measure) Verb() Verb { return "measure" }
 
-// Act changes nothing on the engine; the note of a loop is a look at its tension.
+// Act changes nothing on the engine; the note of a loop is a look at its tension, a
+// reading of the sheet at what it tells of.
 func (a *Measure) Act(m *virtual.Machine) {
+	if a.Reading != "" {
+		m.Gauge(a.Reading)
+	}
 	if a.Loop == "" {
 		return
 	}
@@ -77,11 +83,26 @@ func (a *Measure) Act(m *virtual.Machine) {
 	}
 }
 
+func (a *Measure) tools(x *engine.Index) []engine.ToolID {
+	if r := x.Reading(a.Reading); r != nil && r.Tool != "" {
+		return []engine.ToolID{r.Tool}
+	}
+	return nil
+}
+
+// what is what is measured: a reading of the sheet, or words.
+func (a *Measure) what() Part {
+	if a.Reading != "" {
+		return things(RoleMeets, named(engine.KindReading, a.Reading))
+	}
+	return words(RoleWhat, a.What)
+}
+
 // Clause: "Measure the ambient temperature: 20 ±5 °C".
 func (a *Measure) Clause(_ *engine.Index) Clause {
 	readings := number(RoleReadings, float64(a.Readings))
 	if a.Readings < 2 {
 		readings = Part{}
 	}
-	return clause(a.Verb(), "", words(RoleWhat, a.What), things(RoleLoops, named(engine.KindLoop, a.Loop)), words(RolePlace, a.Place), readings, figure(RolePasses, a.Value), figure(RoleWithin, a.Within))
+	return clause(a.Verb(), "", a.what(), things(RoleLoops, named(engine.KindLoop, a.Loop)), words(RolePlace, a.Place), readings, figure(RolePasses, a.Value), figure(RoleWithin, a.Within))
 }

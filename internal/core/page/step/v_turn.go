@@ -25,6 +25,9 @@ type Turn struct {
 	Painted bool `json:"painted,omitzero"`
 	// Into is a lock that is tried while it is turned, goes in and stays in.
 	Into engine.LockID `json:"into,omitzero"`
+	// Until is a reading that the turn ends at, Reads what it is to read there.
+	Until engine.ReadingID `json:"until,omitzero"`
+	Reads unit.Quantity    `json:"reads,omitzero"`
 	// Short stops just short of the target.
 	Short bool `json:"short,omitzero"`
 	// On is the fastener the wrench goes on.
@@ -42,6 +45,7 @@ var turnSpec = &Spec{
 		{Key: "painted", Label: "to the paint marks", Kind: Tick},
 		{Key: "onto", Label: "onto stop", Kind: OneThing, Of: []engine.Kind{engine.KindLock}},
 		{Key: "into", Label: "until it goes in", Kind: OneThing, Of: []engine.Kind{engine.KindLock}},
+		{Key: "until", Label: "until the reading", Kind: OneThing, Of: []engine.Kind{engine.KindReading}, Beside: true}, {Key: "reads", Label: "reads", Kind: QuantityIn, Beside: true},
 		{Key: "short", Label: "stop short", Kind: Tick}, {Key: "on", Label: "on", Kind: OneThing, Of: []engine.Kind{engine.KindFastener}, Beside: true},
 	},
 	Example: "turn crank 2 turns clockwise, stop short", Phase: "prove", Turns: true,
@@ -63,7 +67,7 @@ func (*Turn) Verb() Verb { return "turn" }
 func (a *Turn) Act(m *virtual.Machine) {
 	deg, _ := a.Degrees.Angle()
 	m.Turn(virtual.Turning{
-		Turns: a.Turns, Degrees: deg, To: a.To, Also: a.Also, Onto: a.Onto, Into: a.Into, Shaft: a.Shaft, Painted: a.Painted, Short: a.Short, On: a.On,
+		Turns: a.Turns, Degrees: deg, To: a.To, Also: a.Also, Onto: a.Onto, Into: a.Into, Until: a.Until, Stated: a.Way != "", Shaft: a.Shaft, Painted: a.Painted, Short: a.Short, On: a.On,
 		Backwards: a.Way != "" && a.Way != m.Index.Running(a.Shaft),
 	})
 }
@@ -78,7 +82,15 @@ func (a *Turn) Clause(_ *engine.Index) Clause {
 	return clause(a.Verb(), "",
 		things(RoleWhat, named(engine.KindShaft, shaft)), number(RoleTurns, a.Turns), figure(RoleDegrees, a.Degrees), choice(RoleWay, a.Way), on,
 		things(RoleTo, named(engine.KindMark, a.Marks()...)), only(RolePainted, a.Painted), things(RoleOnto, named(engine.KindLock, a.Onto)),
-		things(RoleInto, named(engine.KindLock, a.Into)), only(RoleShort, a.Short))
+		things(RoleInto, named(engine.KindLock, a.Into)), things(RoleMeets, named(engine.KindReading, a.Until)), a.reads(), only(RoleShort, a.Short))
+}
+
+// reads is what the reading reads that the turn ends at.
+func (a *Turn) reads() Part {
+	if a.Until == "" {
+		return Part{}
+	}
+	return figure(RoleReads, a.Reads)
 }
 
 // Crank reports whether it is the crank that is turned.
@@ -91,4 +103,9 @@ func (a *Turn) hazards(*engine.Index) []engine.Hazard {
 	return nil
 }
 
-func (a *Turn) tools(x *engine.Index) []engine.ToolID { return lockTool(x, a.Into) }
+func (a *Turn) tools(x *engine.Index) []engine.ToolID {
+	if r := x.Reading(a.Until); r != nil && r.Tool != "" {
+		return append(lockTool(x, a.Into), r.Tool)
+	}
+	return lockTool(x, a.Into)
+}

@@ -21,7 +21,8 @@ func Reads(id string) finding.Reads { return reads(id) }
 func Family(name string) []string {
 	var out []string
 	for _, r := range map[string]finding.Family[*proving]{
-		"locks": lockRules, "worked": workedRules, "owed": owedRules, "values": valueRules, "lists": listRules, "starts": startRules, "parts": partRules,
+		"readings": readingRules,
+		"locks":    lockRules, "worked": workedRules, "owed": owedRules, "values": valueRules, "lists": listRules, "starts": startRules, "parts": partRules,
 		"loops": loopRules, "torque": torqueRules, "turns": turnRules, "ends": endRules, "tools": toolRules, "cautions": cautionRules, "words": wordRules,
 		"paths": pathRules, "cases": caseRules, "purpose": purposeRules, "fluids": fluidRules, "order": orderRules, "paint": paintRules,
 	}[name] {

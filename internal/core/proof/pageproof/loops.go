@@ -196,6 +196,9 @@ func elsewhereMark(c *proving) {
 		if e.Lock != "" {
 			what = c.lock(e.Lock)
 		}
+		if e.Reading != "" {
+			what = c.reading(e.Reading)
+		}
 		c.find(message.F("%s turns the %s to the %s, which does not turn with it", c.num(i), c.shaft(e.Shaft), what), message.F("However far it is turned, that never comes to stand."), []int{i})
 	})
 }

@@ -28,8 +28,8 @@ type other struct {
 	pages []small
 }
 
-// others reads the engines of testdata/others: a sheet, or the demo's file with one, a
-// line of dashes, and pages as the fixtures of the rules have them.
+// others reads the engines of testdata/others: a sheet, or the demo's file with one, edits
+// of it (“edit PATH JSON”), a line of dashes, and pages as the fixtures of the rules have them.
 func others(t testing.TB) []other {
 	files, err := filepath.Glob("testdata/others/*.txt")
 	require.NoError(t, err)
@@ -39,14 +39,23 @@ func others(t testing.TB) []other {
 		raw, err := os.ReadFile(file)
 		require.NoError(t, err)
 		sheet, pages, _ := strings.Cut(string(raw), "\n----\n")
+		head := strings.Split(sheet, "\n")
+		var edits []engine.Edit
+		for len(head) > 1 && strings.HasPrefix(head[len(head)-1], "edit ") {
+			path, value, _ := strings.Cut(strings.TrimPrefix(head[len(head)-1], "edit "), " ")
+			edits, head = append([]engine.Edit{{Path: path, Value: []byte(value)}}, edits...), head[:len(head)-1]
+		}
+		sheet = strings.Join(head, "\n")
 		var s engine.Sheet
 		if demo, ok := strings.CutPrefix(sheet, "demo "); ok {
 			s = fixture.Document(demo).Engine
 		} else {
 			require.NoError(t, json.Unmarshal([]byte(sheet), &s, json.RejectUnknownMembers(true)), file)
 		}
-		x := engine.NewIndex(&s)
-		out = append(out, other{strings.TrimSuffix(filepath.Base(file), ".txt"), x, smallPages(t, filepath.Base(file), like(t, file, pages), strings.Count(sheet, "\n")+2, x)})
+		edited, err := engine.Apply(&s, edits)
+		require.NoError(t, err, file)
+		x := engine.NewIndex(edited)
+		out = append(out, other{strings.TrimSuffix(filepath.Base(file), ".txt"), x, smallPages(t, filepath.Base(file), like(t, file, pages), strings.Count(sheet, "\n")+2+len(edits), x)})
 	}
 	return out
 }

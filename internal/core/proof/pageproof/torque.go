@@ -90,6 +90,9 @@ func sprocketUnfixed(c *proving) {
 	loose := map[clamping][]engine.ShaftID{}
 	var order []clamping
 	each(c, func(i int, e virtual.NotFixed) {
+		if c.byReading(i, e.Shaft) {
+			return
+		}
 		at := clamping{i, e.Fastener}
 		if loose[at] == nil {
 			order = append(order, at)

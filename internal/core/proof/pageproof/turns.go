@@ -228,6 +228,9 @@ func afterRun(c *proving) {
 			}
 		}
 		what := c.mark(e.Mark)
+		if e.Reading != "" {
+			what = c.reading(e.Reading)
+		}
 		var mend Mend
 		if m := c.Index.Mark(e.Mark); m != nil && m.Kind == engine.TimingMark {
 			mend = c.before(i, &step.Turn{Way: c.Index.Sheet.Running, To: m.ID})

@@ -245,7 +245,7 @@ func speaks(x *engine.Index, s *step.Step) bool {
 	if spec == nil {
 		return true
 	}
-	if m, ok := s.Action.(*step.Measure); ok && strings.TrimSpace(m.What) == "" && m.Loop == "" {
+	if m, ok := s.Action.(*step.Measure); ok && strings.TrimSpace(m.What) == "" && m.Loop == "" && m.Reading == "" {
 		return false
 	}
 	if a, ok := s.Action.(*step.Apply); ok && a.Part == "" && a.Fastener == "" {

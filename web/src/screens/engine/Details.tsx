@@ -33,6 +33,7 @@ const columns: Record<string, string[]> = {
     "leftHand",
   ],
   parts: ["name", "kind", "policy", "if", "held", "after", "seal", "needs"],
+  readings: ["name", "value", "place", "shaft", "gear", "loop", "part", "behind", "tool"],
   fluids: ["name", "amount", "grade", "drain"],
   tools: ["number", "name", "kit"],
 };

@@ -17,7 +17,6 @@ export function DriveTab({
   onPlace,
 }: TabProps & { onMode: (m: Mode) => void; onPlace: () => void }) {
   const { sheet, derived, drawing, findings } = draft.view;
-  const label = drawing.loops.map((l) => l.name);
   return (
     <>
       <Rows
@@ -164,6 +163,10 @@ export function DriveTab({
             </Add>
           )
         }
+        none={
+          !sheet.gears?.length &&
+          `None. ${sheet.loops.length ? "Every shaft hangs on a belt or chain." : "Lead a belt or chain, or pair two gears."}`
+        }
         head={["Pair", "Driver", "Driven", { name: "Module", num: true }, { name: "Idlers", num: true }, "Inside a casing", ""]}
       >
         {(sheet.gears ?? []).map((g) => {
@@ -190,13 +193,6 @@ export function DriveTab({
             </Row>
           );
         })}
-        {!sheet.gears?.length && (
-          <tr>
-            <td colSpan={7} className="text-ink-2">
-              None. {label.length ? "Every shaft hangs on a belt or chain." : "Lead a belt or chain, or pair two gears."}
-            </td>
-          </tr>
-        )}
       </Rows>
     </>
   );

@@ -77,6 +77,7 @@ function tabOf(on: string) {
     loops: "drive",
     shafts: "drive",
     gears: "drive",
+    readings: "marks",
     tensioners: "drive",
     fluids: "parts",
     names: "parts",

@@ -1,6 +1,7 @@
 import { begin, metWheel } from "./begin";
 import { ChoiceCell, FieldCell, FigureCell, NameCell, names, SetCell, TickCell, WordCell } from "./cells";
 import { makePart, makeTool } from "./make";
+import { Readings } from "./Readings";
 import { Add, Out, Row, Rows, type TabProps } from "./rows";
 import type { SheetDraft } from "./useSheet";
 
@@ -228,6 +229,7 @@ export function MarksTab({ draft, selected, onSelect }: TabProps) {
           );
         })}
       </Rows>
+      <Readings draft={draft} selected={selected} onSelect={onSelect} />
       <SeenBy draft={draft} />
     </>
   );

@@ -14,6 +14,10 @@ export function Tensioners({ draft, selected, onSelect }: TabProps) {
           Add a tensioner
         </Add>
       }
+      none={
+        !sheet.tensioners?.length &&
+        (sheet.loops.length ? "None. Nothing keeps a belt or chain tight." : "None. There is no belt or chain.")
+      }
       head={[
         "Tensioner",
         "Method",

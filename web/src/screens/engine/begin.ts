@@ -24,6 +24,7 @@ export const beginnings = {
     word: "mark",
     value: (sheet, met) => ({ name: "new mark", kind: "timing", wheel: (met ?? sheet.wheels[0])?.id, at: 0 }),
   },
+  readings: { tab: "marks", word: "reading", value: () => ({ name: "new reading" }) },
   fasteners: { tab: "fasteners", word: "fastener", value: () => ({ name: "new fastener", count: 1 }) },
   parts: { tab: "parts", word: "part", value: () => ({ name: "new part", kind: "component", policy: "goes back" }) },
   fluids: { tab: "parts", word: "fluid", value: () => ({ name: "new fluid" }) },

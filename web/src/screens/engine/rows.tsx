@@ -1,8 +1,8 @@
 import { Plus, X } from "lucide-react";
 import { type ReactNode, useContext, useEffect, useRef } from "react";
+import { say } from "../../shell/toast";
 import { RowName } from "./cells";
 import { Details, Working } from "./Details";
-import { say } from "../../shell/toast";
 import { type Sheet, set } from "./sheet";
 import type { SheetDraft } from "./useSheet";
 
@@ -19,12 +19,25 @@ export function Rows({
   children,
   caption,
   add,
+  none,
 }: {
   head: (string | { name: string; num?: true; says?: string })[];
   children: ReactNode;
   caption: ReactNode;
   add?: ReactNode;
+  /** what is said in place of the table where there is nothing for it */
+  none?: ReactNode;
 }) {
+  if (none)
+    return (
+      <section className="mt-4 first:mt-3">
+        <div className="mb-1 flex items-center gap-3">
+          <h2 className="text-body">{caption}</h2>
+          {add}
+        </div>
+        <p className="text-small text-ink-2">{none}</p>
+      </section>
+    );
   return (
     <section className="mt-4 first:mt-3">
       <div className="mb-1 flex items-center gap-3">

@@ -43,6 +43,8 @@ var verbs = map[string]lang.Verb{
 		step.RolePainted: {One: "until the paint marks stand", Line: "until paint marks stand"},
 		step.RoleOnto:    {One: "onto %s"},
 		step.RoleInto:    {One: "until %s goes in"},
+		step.RoleMeets:   {One: "until %s reads so", Beside: map[step.Role]string{step.RoleReads: "until %s reads"}},
+		step.RoleReads:   {One: "%s", Figure: true},
 		step.RoleShort:   {One: "and stop just short"},
 	}},
 	"lock": {Verb: "Fit", Roles: roles{
