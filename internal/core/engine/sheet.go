@@ -277,6 +277,9 @@ type Wheel struct {
 	Y        float64      `json:"y"`
 	Clamps   []FastenerID `json:"clamps,omitzero"`
 	Part     PartID       `json:"part,omitzero"`
+	// Lip is set for a wheel with a lip or flange that a loop has to be led over: it comes
+	// before the others.
+	Lip bool `json:"lip,omitzero"`
 	// Range is how far a phaser can turn on its shaft, degrees of the shaft.
 	Range float64 `json:"range,omitzero"`
 	// Home is the end of the range where its spring leaves it.
@@ -352,6 +355,9 @@ type Loop struct {
 	// Then are further tensioners of it, in the order they come on.
 	Then []TensionerID `json:"then,omitzero"`
 	Part PartID        `json:"part,omitzero"`
+	// Starts is the wheel it is laid on first; a page then owes the order, and where the
+	// slack is left.
+	Starts WheelID `json:"starts,omitzero"`
 	// Half is set for a chain with one cranked half link, which may have an odd
 	// number of links.
 	Half bool `json:"half,omitzero"`

@@ -18,6 +18,7 @@ func (m *Machine) LoopOff(id engine.LoopID) {
 		m.note(AlreadyOff{Loop: id})
 		return
 	}
+	m.behindOthers(l, false)
 	m.covered(i)
 	m.shaftsFixed(i, func(s engine.ShaftID) Event { return LoopOffUnlocked{Loop: id, Shaft: s} })
 	m.seated()
@@ -41,6 +42,20 @@ func (m *Machine) LoopOff(id engine.LoopID) {
 	for k := range m.cur.Paints {
 		if m.cur.Paints[k].Loop == id && m.cur.Paints[k].Travel != 0 {
 			claim(m, ownPaints, &m.cur.Paints)[k].Travel = 0 // a loop that is laid again has not travelled
+		}
+	}
+}
+
+// behindOthers notes what has to be off before a loop comes off, or is in its way when it
+// goes back: a cover, another loop before it.
+func (m *Machine) behindOthers(l *engine.Loop, refit bool) {
+	p := m.Index.Part(l.Part)
+	if p == nil {
+		return
+	}
+	for _, id := range p.After {
+		if k := m.Index.PartAt(id); k >= 0 && !m.cur.Parts[k].Off {
+			m.note(InTheWay{Part: id, Refit: refit})
 		}
 	}
 }
@@ -70,6 +85,7 @@ func (m *Machine) LoopOn(id engine.LoopID, fresh bool, slackAt engine.WheelID) {
 		m.note(NotOff{Loop: id})
 		return
 	}
+	m.behindOthers(l, true)
 	m.covered(i)
 	m.shaftsFixed(i, func(s engine.ShaftID) Event { return LoopOnUnlocked{Loop: id, Shaft: s} })
 	m.phasers(i, func(w int) {

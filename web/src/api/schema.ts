@@ -1431,6 +1431,7 @@ export interface components {
             y: number;
             clamps?: string[];
             part?: string;
+            lip?: boolean;
             range?: number;
             /** @enum {string} */
             home?: "retarded" | "advanced";
@@ -1455,6 +1456,7 @@ export interface components {
             tensioner?: string;
             then?: string[];
             part?: string;
+            starts?: string;
             half?: boolean;
         };
         Gear: {

@@ -10,6 +10,19 @@ import (
 
 var measureGrammar = &grammar{
 	read: readMeasure,
+	next: func(x *engine.Index, a step.Action) []string {
+		m := a.(*step.Measure)
+		var out []string
+		for i := range x.Sheet.Readings {
+			switch r := &x.Sheet.Readings[i]; {
+			case m.What == "" && m.Reading == "":
+				out = append(out, r.Name)
+			case m.Reading == r.ID && m.Value.IsZero() && !r.Value.IsZero():
+				out = append(out, r.Value.String())
+			}
+		}
+		return out
+	},
 }
 
 var measurable = []unit.Kind{unit.KindTorque, unit.KindAngle, unit.KindLength, unit.KindTime, unit.KindTemperature, unit.KindFrequency}

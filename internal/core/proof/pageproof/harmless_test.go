@@ -141,6 +141,9 @@ func rewrites(x *engine.Index, p *procedure.Procedure) []damage {
 				})
 			}
 		case *step.Fit:
+			if l := x.Loop(a.Loop); l != nil && l.Starts != "" {
+				break // there the sheet has both owed
+			}
 			add("order left out", at, func(q *procedure.Procedure) {
 				f := *a
 				f.Order = nil

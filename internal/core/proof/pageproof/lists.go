@@ -16,6 +16,8 @@ var listRules = finding.Family[*proving]{
 		Doc: "a list that names one thing twice: another was meant"},
 	{ID: "fit-order", Family: "loop and tension", Severity: finding.Blocks, Reads: finding.Written, Check: fitOrder,
 		Doc: "a belt laid in an order that leaves its slack on the pulling run"},
+	{ID: "fit-order-owed", Family: "loop and tension", Severity: finding.ShouldFix, Reads: finding.Written, Check: fitOrderOwed,
+		Doc: "a belt or chain begun at the wrong wheel: over the lip of the last it does not go"},
 	{ID: "not-renewed-so", Family: "tools and parts", Severity: finding.Look, Reads: finding.Written, Check: newThatGoesBack,
 		Doc: "a part called new that the sheet says goes back"},
 	{ID: "no-such-seal", Family: "tools and parts", Severity: finding.ShouldFix, Reads: finding.Written, Check: noSuchSeal,
@@ -65,6 +67,62 @@ func fitOrder(c *proving) {
 			c.find(message.F("%s %s", c.num(i), what), message.As(why), []int{i}, m)
 		case c.leftOut(l, a) != "":
 			c.find(message.F("%s does not lead the %s over the %s", c.num(i), l.Name, c.leftOut(l, a)), message.F("It is a wheel of its route."), []int{i}, m)
+		}
+	}
+}
+
+// fitOrderOwed holds where a loop is begun, and that its slack is named, where the sheet
+// says at which wheel it is laid first; and that wheels with a lip come before the others.
+func fitOrderOwed(c *proving) {
+	for i := range c.Page.Steps {
+		a, ok := c.Page.Steps[i].Action.(*step.Fit)
+		l := (*engine.Loop)(nil)
+		if ok {
+			l = c.Index.Loop(a.Loop)
+		}
+		if l != nil && !c.begunElsewhere(i, a, l) {
+			c.lipLate(i, a, l)
+		}
+	}
+}
+
+// begunElsewhere finds a loop that is not laid as its sheet says where to begin.
+func (c *proving) begunElsewhere(i int, a *step.Fit, l *engine.Loop) bool {
+	if c.Index.Wheel(l.Starts) == nil {
+		return false
+	}
+	n := *a
+	n.Order = c.goodOrder(l, l.Starts)
+	if t := c.Index.Tensioner(l.Tensioner); t != nil && n.Slack == "" {
+		n.Slack = t.Wheel
+	}
+	m := c.change(i, message.F("From the %s on", c.wheel(l.Starts)), &n)
+	switch {
+	case len(a.Order) == 0:
+		c.find(message.F("%s does not say in which order the %s is laid", c.num(i), c.loop(l.ID)), message.F("The sheet has it laid on the %s first.", c.wheel(l.Starts)), []int{i}, m)
+	case a.Order[0] != l.Starts:
+		c.find(message.F("%s lays the %s on the %s first", c.num(i), c.loop(l.ID), c.wheel(a.Order[0])), message.F("The sheet has it laid on the %s first.", c.wheel(l.Starts)), []int{i}, m)
+	case a.Slack != n.Slack:
+		n.Order = a.Order
+		c.find(message.F("%s does not say where the slack of the %s is left", c.num(i), c.loop(l.ID)), message.F("It belongs to the run that its tensioner takes up."), []int{i}, c.change(i, message.F("Slack at the %s", c.wheel(n.Slack)), &n))
+	default:
+		return false
+	}
+	return true
+}
+
+// lipLate finds a loop that is laid on a wheel with a lip after one without.
+func (c *proving) lipLate(i int, a *step.Fit, l *engine.Loop) {
+	for k, id := range a.Order {
+		w := c.Index.Wheel(id)
+		if w == nil || !w.Lip || k == 0 {
+			continue
+		}
+		if before := c.Index.Wheel(a.Order[k-1]); before != nil && !before.Lip && before.Mount != engine.Rail {
+			n := *a
+			n.Order = c.goodOrder(l, id)
+			c.find(message.F("%s lays the %s on the %s after the %s", c.num(i), c.loop(l.ID), c.wheel(id), c.wheel(before.ID)), message.F("Its lip has to be passed while there is slack: it comes first."), []int{i}, c.change(i, message.F("From the %s on", c.wheel(id)), &n))
+			return
 		}
 	}
 }

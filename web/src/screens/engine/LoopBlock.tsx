@@ -115,6 +115,16 @@ export function LoopBlock({ draft, loop, selected, onSelect, onMode }: TabProps 
               />
             </Field>
           )}
+          <Field name="Laid first on">
+            <ChoiceCell
+              draft={draft}
+              path={`${p}/starts`}
+              label="Laid first on"
+              value={loop.starts}
+              choices={names(sheet.wheels.filter((w) => loop.route.some((r) => r.wheel === w.id)))}
+              none="not said"
+            />
+          </Field>
           {loop.kind === "chain" && (
             <Field name="Half link">
               <TickCell draft={draft} path={`${p}/half`} label="Has a half link" value={loop.half} />

@@ -22,8 +22,8 @@ export function Readings({ draft, selected, onSelect }: TabProps) {
         "Reading",
         "Passes at",
         { name: "Measured at" },
-        { name: "Shows the place of", says: "The shaft that stands at its place where the reading passes" },
-        { name: "Tells of the gears", says: "Measured once they were apart" },
+        { name: "Tells the place of", says: "The shaft that stands at its place where the reading passes" },
+        { name: "Of the gears", says: "Measured once they were apart" },
         { name: "Of the tension of", says: "Measured once it was tensioned" },
         { name: "Of the seat of", says: "Measured once it is back" },
         "Behind",
@@ -36,7 +36,7 @@ export function Readings({ draft, selected, onSelect }: TabProps) {
         return (
           <Row key={r.id} at={p} selected={selected} onSelect={onSelect}>
             <NameCell draft={draft} path={p} value={r.name} width={150} />
-            <td>
+            <td className="whitespace-nowrap">
               <QuantityCell draft={draft} path={`${p}/value`} label="Passes at" value={r.value} width="104px" />
             </td>
             <td>
@@ -71,7 +71,7 @@ export function Readings({ draft, selected, onSelect }: TabProps) {
                 none=""
               />
             </td>
-            <td>
+            <td className="whitespace-nowrap">
               <ChoiceCell
                 draft={draft}
                 path={`${p}/tool`}
