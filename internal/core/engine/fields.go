@@ -54,7 +54,7 @@ var labels = map[string]struct{ label, hint string }{
 	"shafts/valves/lift": {"Valve lift", "9.2 mm"}, "shafts/valves/clear": {"Piston to valve at TDC", "3.4 mm"},
 
 	"wheels/name": {"Name", ""}, "wheels/shaft": {"Shaft", ""}, "wheels/mount": {"Mount", ""}, "wheels/teeth": {"Teeth", ""}, "wheels/diameter": {"Diameter, mm", ""},
-	"wheels/clamps": {"Clamped by", ""}, "wheels/part": {"Part", ""}, "wheels/lip": {"Has a lip the loop goes over first", ""}, "wheels/range": {"Phaser’s range, degrees of the shaft", "50"}, "wheels/home": {"Phaser rests", ""},
+	"wheels/clamps": {"Clamped by", ""}, "wheels/part": {"Part", ""}, "wheels/taper": {"Sits fast until it is broken loose", ""}, "wheels/puller": {"Broken loose with", ""}, "wheels/seat": {"Phaser sits on its shaft by", ""}, "wheels/lip": {"Has a lip the loop goes over first", ""}, "wheels/range": {"Phaser’s range, degrees of the shaft", "50"}, "wheels/home": {"Phaser rests", ""},
 	"loops/name": {"Name", ""}, "loops/kind": {"Kind", ""}, "loops/pitch": {"Pitch, mm", ""}, "loops/teeth": {"Teeth or links", ""}, "loops/thickness": {"Pitch line to back, mm", "1.4"},
 	"loops/width": {"Width, mm", ""}, "loops/mass": {"Mass, g/m", ""}, "loops/standard": {"Standard", ""}, "loops/tensioner": {"Tensioner", ""}, "loops/part": {"Part", ""}, "loops/then": {"Then also tensioned by", ""}, "loops/half": {"Has a half link", ""}, "loops/starts": {"Laid first on", ""},
 	"gears/name": {"Name", ""}, "gears/driver": {"Driver", ""}, "gears/driven": {"Driven", ""}, "gears/idlers": {"Idle gears between", ""}, "gears/module": {"Module, mm", ""}, "gears/inside": {"Inside a casing", ""},

@@ -111,6 +111,15 @@ func (m Mount) Of() *MountSpec {
 	return &MountSpec{Mount: m, Alike: "fixed"}
 }
 
+// Fast reports whether a wheel cannot move on its shaft, bolts or no bolts: by its mount,
+// or, for a phaser, by what it sits on its shaft by.
+func (w *Wheel) Fast() bool {
+	if w.Mount == Phaser && w.Seat != "" {
+		return w.Seat.Fixed()
+	}
+	return w.Mount.Fixed()
+}
+
 // Fixed reports whether a wheel of this mount cannot move on its shaft.
 func (m Mount) Fixed() bool { return m.Of().Fixed }
 

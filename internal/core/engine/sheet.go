@@ -277,6 +277,12 @@ type Wheel struct {
 	Y        float64      `json:"y"`
 	Clamps   []FastenerID `json:"clamps,omitzero"`
 	Part     PartID       `json:"part,omitzero"`
+	// Taper is set for a wheel that sits fast on a taper once its bolts are slack, until it
+	// is broken loose; Puller is the tool that does it.
+	Taper  bool   `json:"taper,omitzero"`
+	Puller ToolID `json:"puller,omitzero"`
+	// Seat is how a phaser sits on its shaft, where it is known.
+	Seat Mount `json:"seat,omitzero"`
 	// Lip is set for a wheel with a lip or flange that a loop has to be led over: it comes
 	// before the others.
 	Lip bool `json:"lip,omitzero"`

@@ -278,6 +278,11 @@ type (
 		Shaft   engine.ShaftID
 		Degrees unit.Angle
 	}
+	// StillClamped: a wheel was to be broken loose with its Fastener tight.
+	StillClamped struct {
+		Wheel    engine.WheelID
+		Fastener engine.FastenerID
+	}
 	// MarkHidden: a mark was read with Part before it.
 	MarkHidden struct {
 		Part engine.PartID
@@ -554,6 +559,7 @@ func (PinStillIn) event()          {}
 func (NotHeldBack) event()         {}
 func (WrongHold) event()           {}
 func (MarkHidden) event()          {}
+func (StillClamped) event()        {}
 func (Gauged) event()              {}
 func (ReadingHidden) event()       {}
 func (ReadingOff) event()          {}

@@ -138,7 +138,7 @@ func (m *Machine) bringByHand(l *engine.Lock) {
 		}
 		d := m.Index.Drive(i)
 		dev := engine.Wrap(m.cur.Shafts[i]-l.At, float64(l.Period()))
-		if d.Driven && !m.follows(d) && math.Abs(dev) > float64(l.Freedom()) && math.Abs(dev) <= byHand {
+		if d.Driven && !m.follows(d) && math.Abs(dev) > float64(l.Freedom()) && math.Abs(dev) <= byHand+hair {
 			m.shafts()[i] -= dev
 		}
 	}

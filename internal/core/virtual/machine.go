@@ -420,7 +420,7 @@ func (m *Machine) slackLoops(delta float64) {
 				m.note(TurnedLoose{Fastener: f.ID})
 			}
 			for _, w := range m.Index.ClampedBy(i) {
-				if s.Wheels[w].Mount.Fixed() && st.Touched && st.Stage > Out && st.Stage < Snug {
+				if s.Wheels[w].Fast() && st.Touched && st.Stage > Out && st.Stage < Snug {
 					m.note(TurnedLoose{Fastener: f.ID})
 					break
 				}

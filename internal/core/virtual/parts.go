@@ -29,6 +29,7 @@ func (m *Machine) RemovePart(id engine.PartID) {
 	m.coveredPart(id)
 	m.sprungOut(id)
 	m.spills(p)
+	m.pulledOff(id)
 	m.parts()[i] = PartState{Off: true, Touched: true, Fresh: m.cur.Parts[i].Fresh && p.Kind != engine.Seal} // a new one stays new
 	m.unmesh()
 	for _, f := range p.Held {
@@ -252,10 +253,39 @@ func (m *Machine) Slacken(id engine.FastenerID, hold engine.LockID) {
 	m.relax(i)
 }
 
+// FreeWheel breaks a wheel loose from its seat.
+func (m *Machine) FreeWheel(id engine.WheelID) {
+	w := m.Index.WheelAt(id)
+	if w < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	wheel := &m.Index.Sheet.Wheels[w]
+	for _, f := range wheel.Clamps {
+		if k := m.Index.FastenerAt(f); k >= 0 && m.cur.Fasteners[k].Stage > Finger {
+			m.note(StillClamped{Wheel: id, Fastener: f})
+			return
+		}
+	}
+	if !wheel.Fast() {
+		m.free()[w] = true
+	}
+}
+
+// pulledOff frees the wheels that come off with a part: one that is off sits fast on
+// nothing.
+func (m *Machine) pulledOff(id engine.PartID) {
+	for w := range m.Index.Sheet.Wheels {
+		if wheel := &m.Index.Sheet.Wheels[w]; wheel.Part == id && wheel.Taper && !wheel.Fast() {
+			m.free()[w] = true
+		}
+	}
+}
+
 // relax lets go what fastener i clamps.
 func (m *Machine) relax(i int) {
 	for _, w := range m.Index.ClampedBy(i) {
-		if !m.Index.Sheet.Wheels[w].Mount.Fixed() {
+		if wheel := &m.Index.Sheet.Wheels[w]; !wheel.Fast() && !wheel.Taper {
 			m.free()[w] = true
 		}
 	}

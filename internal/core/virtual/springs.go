@@ -46,7 +46,7 @@ func (m *Machine) drawsHome(loop int) {
 			return
 		}
 		for _, w := range d.Wheels {
-			if !s.Wheels[w].Mount.Fixed() {
+			if !s.Wheels[w].Fast() {
 				return
 			}
 		}

@@ -1431,6 +1431,10 @@ export interface components {
             y: number;
             clamps?: string[];
             part?: string;
+            taper?: boolean;
+            puller?: string;
+            /** @enum {string} */
+            seat?: "keyed" | "dowelled" | "floating" | "slotted" | "friction" | "phaser" | "idle" | "rail";
             lip?: boolean;
             range?: number;
             /** @enum {string} */

@@ -21,6 +21,8 @@ var procedures = []string{
 	"renew-timing-belt-r3.latch.json", "check-valve-timing-r1.latch.json", "renew-belt-in-oil-r1.latch.json",
 	"renew-belt-both-banks-r1.latch.json", "renew-timing-chain-r1.latch.json", "renew-both-belts-r1.latch.json", "renew-cam-chain-r1.latch.json",
 	"renew-belts-at-rest-r1.latch.json", "renew-chain-two-actuators-r1.latch.json",
+	"renew-chain-unkeyed-r1.latch.json", "renew-belt-spring-set-r1.latch.json", "set-pump-by-lift-r1.latch.json",
+	"strip-head-r1.latch.json", "lay-in-camshaft-r1.latch.json", "tension-cam-chain-r1.latch.json",
 }
 
 // Whatever a row says, typed again as a quick line, is the same step: for every

@@ -19,6 +19,7 @@ var grammars map[step.Verb]*grammar
 func init() {
 	// Here and not above: the readers of some verbs read lines of others.
 	grammars = map[step.Verb]*grammar{
+		"free":     freeGrammar,
 		"apply":    applyGrammar,
 		"check":    checkGrammar,
 		"do":       doGrammar,

@@ -81,6 +81,7 @@ const (
 	RoleUntil     Role = "until"    // Words
 	RoleThen      Role = "then"     // Words
 	RoleReadings  Role = "readings" // Number of them
+	RoleSeats     Role = "seats"    // how many come off their seats
 	RoleMeets     Role = "meets"    // the reading that is taken, or that the turn ends at
 	RoleReads     Role = "reads"    // what it reads there
 	RolePasses    Role = "passes"   // Value at which a reading passes

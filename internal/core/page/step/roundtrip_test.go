@@ -244,6 +244,8 @@ func (m maker) action() step.Action {
 			a.Loop = m.s.Loops[0].ID
 		}
 		return a
+	case "free":
+		return &step.Free{Wheels: some(m, "wheels", m.wheels(nil), 1, 2)}
 	case "wait":
 		a := &step.Wait{For: m.value(unit.Minute, unit.Second, unit.Hour)}
 		if m.bool("until?") {

@@ -150,7 +150,7 @@ func (c *Facts) AllLocked(l *engine.Loop, fit int) bool {
 // shaft.
 func (c *Facts) FixedWheels(l *engine.Loop) bool {
 	for _, s := range l.Route {
-		if w := c.Index.Wheel(s.Wheel); w != nil && w.Teeth > 0 && w.Mount != engine.Idle && !w.Mount.Fixed() {
+		if w := c.Index.Wheel(s.Wheel); w != nil && w.Teeth > 0 && w.Mount != engine.Idle && !w.Fast() {
 			return false
 		}
 	}

@@ -28,8 +28,8 @@ type other struct {
 	pages []small
 }
 
-// others reads the engines of testdata/others: a sheet, or the demo's file with one, edits
-// of it (“edit PATH JSON”), a line of dashes, and pages as the fixtures of the rules have them.
+// others reads the engines of testdata/others: a sheet, the demo's file with one, or
+// another's (“as NAME”), edits of it (“edit PATH JSON”), a line of dashes, and pages as the fixtures of the rules have them.
 func others(t testing.TB) []other {
 	files, err := filepath.Glob("testdata/others/*.txt")
 	require.NoError(t, err)
@@ -40,13 +40,22 @@ func others(t testing.TB) []other {
 		require.NoError(t, err)
 		sheet, pages, _ := strings.Cut(string(raw), "\n----\n")
 		head := strings.Split(sheet, "\n")
+		lines := len(head) - 1
 		var edits []engine.Edit
 		for len(head) > 1 && strings.HasPrefix(head[len(head)-1], "edit ") {
 			path, value, _ := strings.Cut(strings.TrimPrefix(head[len(head)-1], "edit "), " ")
-			edits, head = append([]engine.Edit{{Path: path, Value: []byte(value)}}, edits...), head[:len(head)-1]
+			edits, head = append([]engine.Edit{{Path: path}}, edits...), head[:len(head)-1]
+			if value != "" {
+				edits[0].Value = []byte(value)
+			}
 		}
 		sheet = strings.Join(head, "\n")
 		var s engine.Sheet
+		if base, ok := strings.CutPrefix(sheet, "as "); ok {
+			other, err := os.ReadFile("testdata/others/" + base + ".txt")
+			require.NoError(t, err, file)
+			sheet, _, _ = strings.Cut(string(other), "\n----\n")
+		}
 		if demo, ok := strings.CutPrefix(sheet, "demo "); ok {
 			s = fixture.Document(demo).Engine
 		} else {
@@ -55,7 +64,7 @@ func others(t testing.TB) []other {
 		edited, err := engine.Apply(&s, edits)
 		require.NoError(t, err, file)
 		x := engine.NewIndex(edited)
-		out = append(out, other{strings.TrimSuffix(filepath.Base(file), ".txt"), x, smallPages(t, filepath.Base(file), like(t, file, pages), strings.Count(sheet, "\n")+2+len(edits), x)})
+		out = append(out, other{strings.TrimSuffix(filepath.Base(file), ".txt"), x, smallPages(t, filepath.Base(file), like(t, file, pages), lines+2, x)})
 	}
 	return out
 }

@@ -20,6 +20,10 @@ var torqueRules = finding.Family[*proving]{
 		Doc: "a sprocket bolt worked with neither the cam locked nor the sprocket held"},
 	{ID: "sprocket-unfixed", Family: "tightening", Severity: finding.ShouldFix, Check: sprocketUnfixed,
 		Doc: "a floating sprocket clamped while its cam can still move"},
+	{ID: "still-clamped", Family: "tightening", Severity: finding.ShouldFix, Check: stillClamped,
+		Doc: "a sprocket hammered at with its bolt tight"},
+	{ID: "taper-not-broken", Family: "tightening", Severity: finding.Blocks, Check: taperNotBroken,
+		Doc: "a sprocket that sat fast on its taper all the while: it carries the old error on, or strains the pin"},
 	{ID: "wheel-unplaced", Family: "tightening", Severity: finding.Blocks, Check: wheelUnplaced,
 		Doc: "a pulley or sprocket clamped out of its own place: what is read at it is wrong from then on"},
 	{ID: "wheel-not-looked", Family: "turns and proof", Severity: finding.ShouldFix, Check: wheelNotLooked,
@@ -104,6 +108,47 @@ func sprocketUnfixed(c *proving) {
 	for _, at := range order {
 		c.find(message.F("%s clamps the %s with the %s not locked", c.num(at.step), c.fastener(at.fastener), c.shafts(loose[at])), message.F("What is not held can move while the sprocket is being clamped, and stays where it then stands."), []int{at.step}, c.fixing(at.step, loose[at])...)
 	}
+}
+
+func stillClamped(c *proving) {
+	each(c, func(i int, e virtual.StillClamped) {
+		c.find(message.F("%s frees the %s with the %s still tight", c.num(i), c.wheel(e.Wheel), c.fastener(e.Fastener)), message.F("Slacken it first: it holds the sprocket on its seat."), []int{i}, c.before(i, &step.Slacken{Fasteners: []engine.FastenerID{e.Fastener}, Hold: c.Index.Fastener(e.Fastener).HoldWith}))
+	})
+}
+
+// taperNotBroken finds wheels on a taper whose bolts were slackened and tightened again
+// with nobody breaking them loose between: what they clamp has not moved on its shaft.
+func taperNotBroken(c *proving) {
+	for w := range c.Index.Sheet.Wheels {
+		wheel := &c.Index.Sheet.Wheels[w]
+		if !wheel.Taper || wheel.Fast() || len(wheel.Clamps) == 0 {
+			continue
+		}
+		slack, freed := -1, false
+		for i := range c.Run.Steps {
+			before, after := c.tightestOf(c.Run.Before(i), wheel), c.tightestOf(&c.Run.Steps[i].After, wheel)
+			if before > virtual.Finger && after <= virtual.Finger {
+				slack, freed = i, false
+			}
+			freed = freed || c.Run.Steps[i].After.Free[w]
+			if slack < 0 || freed || before > virtual.Finger || after <= virtual.Finger {
+				continue
+			}
+			c.find(message.F("%s tightens the %s, and nobody has broken it loose since step %d", c.num(i), c.wheel(wheel.ID), c.no(slack)), message.F("It sits fast on its taper with its bolts slack: it has not found its place."), []int{i}, c.after(slack, &step.Free{Wheels: []engine.WheelID{wheel.ID}}))
+			slack = -1
+		}
+	}
+}
+
+// tightestOf is how far the bolts that clamp a wheel are taken, the tightest of them.
+func (c *proving) tightestOf(st *virtual.State, w *engine.Wheel) virtual.Stage {
+	most := virtual.Out
+	for _, id := range w.Clamps {
+		if k := c.Index.FastenerAt(id); k >= 0 {
+			most = max(most, st.Fasteners[k].Stage)
+		}
+	}
+	return most
 }
 
 func wheelUnplaced(c *proving) {

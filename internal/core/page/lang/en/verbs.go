@@ -50,7 +50,10 @@ var verbs = map[string]lang.Verb{
 	"lock": {Verb: "Fit", Roles: roles{
 		step.RoleByHand: {One: "-", Row: "-", Sentence: "by hand"},
 	}},
-	"unlock":       {Verb: "Take out"},
+	"unlock": {Verb: "Take out"},
+	"free": {Verb: "Free", Roles: roles{
+		step.RoleSeats: {One: "from its seat", More: "from their seats", Row: "-", Line: "-"},
+	}},
 	"slacken":      {Verb: "Slacken"},
 	"tighten":      {Verb: "Tighten"},
 	"tighten/snug": {Verb: "Nip up", Brief: "Tighten", Roles: roles{step.RoleReach: {One: "-", Row: "%s"}}},
