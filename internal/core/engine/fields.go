@@ -67,7 +67,7 @@ var labels = map[string]struct{ label, hint string }{
 	"tensioners/name": {"Name", ""}, "tensioners/method": {"Method", ""}, "tensioners/wheel": {"Wheel", ""}, "tensioners/pin": {"Pin", ""}, "tensioners/turn": {"Turned", ""},
 	"tensioners/bolts": {"Bolts", ""}, "tensioners/part": {"Part", ""}, "tensioners/pointer": {"Pointer by temperature", "−20 °C: low of the notch; 10 °C: in the notch"},
 	"tensioners/travel": {"Travel either side, mm", ""}, "tensioners/moves": {"Moves, degrees from twelve o’clock", ""}, "tensioners/settle": {"Turns to settle", ""}, "tensioners/wait": {"Wait after them", ""},
-	"tensioners/length": {"Length before it is fitted", "72 mm"}, "tensioners/hold": {"Held with", "15 N·m"}, "tensioners/gap": {"Gap to find", "4 ±0.5 mm"},
+	"tensioners/length": {"Length before it is fitted", "72 mm"}, "tensioners/hold": {"Held with", "15 N·m"}, "tensioners/drags": {"Held while its bolt is tightened", ""}, "tensioners/gap": {"Gap to find", "4 ±0.5 mm"},
 	"tensioners/frequency/from": {"Run from", ""}, "tensioners/frequency/to": {"Run to", ""}, "tensioners/frequency/note": {"Tone of the run", "110 ±5 Hz"}, "tensioners/frequency/first": {"First tone, before it settles", "130 Hz"},
 	"tensioners/frequency/at": {"Crank angle when it is read, degrees", ""}, "tensioners/frequency/readings": {"Readings", "5"}, "tensioners/frequency/within": {"Readings lie within", "6 Hz"},
 	"fasteners/name": {"Name", ""}, "fasteners/count": {"How many", ""}, "fasteners/thread": {"Thread", "M10×1.25"}, "fasteners/class": {"Class", "10.9"}, "fasteners/across": {"Across flats, mm", ""},

@@ -72,6 +72,8 @@ type Tensioner struct {
 	// roller is held with.
 	Length unit.Quantity `json:"length,omitzero"`
 	Hold   unit.Quantity `json:"hold,omitzero"`
+	// Drags is set where its bolt drags it along: it is held while that is tightened.
+	Drags bool `json:"drags,omitzero"`
 	// Gap is what a gauge is to find at its pointer or between its shoes.
 	Gap       unit.Quantity `json:"gap,omitzero"`
 	Frequency *Frequency    `json:"frequency,omitzero"`

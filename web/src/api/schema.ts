@@ -1531,6 +1531,7 @@ export interface components {
             wait?: string;
             length?: string;
             hold?: string;
+            drags?: boolean;
             gap?: string;
             frequency?: {
                 from: string;

@@ -116,7 +116,7 @@ func (l *Line) ends(clauses ...func() bool) bool {
 
 // readMeasured reads what passes, and how often it is read.
 func readMeasured(a *step.Measure, l *Line, readings, figure func() bool) step.Action {
-	l.Clauses(readings, func() bool {
+	l.Clauses(readings, func() bool { return l.toolNumber(step.Tools(l.x, a)...) }, func() bool {
 		if !a.Within.IsZero() || !l.Say("readings within", "and readings within", "with readings within", "all within", "they agree within") {
 			return false
 		}

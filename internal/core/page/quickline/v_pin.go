@@ -44,20 +44,23 @@ var andPin = []string{"and hold it with its pin", "and hold them with their pins
 
 // pinNumber reads the number of a tensioner's pin.
 func (l *Line) pinNumber(of []engine.TensionerID) bool {
-	l.Say("with")
-	l.Say("tool")
+	return l.toolNumber(step.PinTools(l.x, of)...)
+}
+
+// toolNumber reads the number of one of some tools: "with TL-105".
+func (l *Line) toolNumber(of ...engine.ToolID) bool {
+	from := l.pos
+	l.Say("with", "using")
+	l.Say("the tool", "tool", "special tool", "the special tool")
 	if l.end() {
 		return false
 	}
 	for _, id := range of {
-		t := l.x.Tensioner(id)
-		if t == nil {
-			continue
-		}
-		if tool := l.x.Tool(t.Pin); tool != nil && strings.EqualFold(tool.Number, l.tokens[l.pos].word) {
+		if tool := l.x.Tool(id); tool != nil && strings.EqualFold(tool.Number, l.tokens[l.pos].word) {
 			l.pos++
 			return true
 		}
 	}
+	l.pos = from
 	return false
 }

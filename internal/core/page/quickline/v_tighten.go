@@ -29,6 +29,7 @@ func readTighten(l *Line) step.Action {
 	l.withoutThreads()
 	l.Clauses(
 		Several(l, &a.Fasteners, engine.KindFastener),
+		func() bool { return readHolding(a, l) },
 		l.hold(&a.Hold),
 		l.leftHand(func() []engine.FastenerID { return a.Fasteners }),
 		func() bool { return readReach(a, l) },
@@ -78,6 +79,37 @@ func readTighten(l *Line) step.Action {
 		a.To = step.ToSnug
 	}
 	return a
+}
+
+// readHolding reads the tensioner that is held where it was set while its bolt is
+// tightened: "while holding the tensioner at 15 Nm", "with the tensioner held".
+func readHolding(a *step.Tighten, l *Line) bool {
+	from, asks, problem := l.pos, len(l.asks), l.problem
+	if a.Holding != "" {
+		return false
+	}
+	back := func() bool {
+		l.pos, l.asks, l.problem = from, l.asks[:asks], problem
+		return false
+	}
+	says := l.Say("while holding", "whilst holding", "holding", "while you hold", "while keeping", "keeping", "and hold", "and keep")
+	if !says && !l.Say("with", "while", "whilst") {
+		return back()
+	}
+	id, ok := l.One(engine.KindTensioner)
+	if !ok || l.asking() || !l.Say("is held", "held", "in place", "where it is", "there", "in its place", "is held there", "steady", "still") && !says {
+		return back()
+	}
+	a.Holding = engine.TensionerID(id)
+	at := l.pos
+	if l.Say("with", "at", "with a torque of", "at a torque of") {
+		if q, ok := l.Figure(unit.KindTorque); ok {
+			a.At = q
+		} else {
+			l.pos = at
+		}
+	}
+	return true
 }
 
 // readReach reads how far a step tightens where it is not to the end.

@@ -82,6 +82,8 @@ const (
 	RoleThen      Role = "then"     // Words
 	RoleReadings  Role = "readings" // Number of them
 	RoleSeats     Role = "seats"    // how many come off their seats
+	RoleHolding   Role = "holding"  // the tensioner that is held meanwhile
+	RoleHeldAt    Role = "held at"  // the torque it is held with
 	RoleMeets     Role = "meets"    // the reading that is taken, or that the turn ends at
 	RoleReads     Role = "reads"    // what it reads there
 	RolePasses    Role = "passes"   // Value at which a reading passes

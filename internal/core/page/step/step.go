@@ -346,3 +346,11 @@ func CautionFor(h engine.Hazard) Caution { return Caution{h, cautionTexts[h]} }
 
 // SameAction reports whether two actions say the same, field by field.
 func SameAction(a, b Action) bool { return reflect.DeepEqual(a, b) }
+
+// Tools are the tools that a doing needs by what the sheet has of its things.
+func Tools(x *engine.Index, a Action) []engine.ToolID {
+	if t, ok := a.(tooler); ok {
+		return t.tools(x)
+	}
+	return nil
+}

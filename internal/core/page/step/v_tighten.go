@@ -15,6 +15,10 @@ type Tighten struct {
 	To      Reach         `json:"to,omitzero"`
 	Hold    engine.LockID `json:"hold,omitzero"`
 	Pattern string        `json:"pattern,omitzero"`
+	// Holding is a tensioner that is held where it was set while its bolt is tightened, At
+	// the torque it is held with.
+	Holding engine.TensionerID `json:"holding,omitzero"`
+	At      unit.Quantity      `json:"at,omitzero"`
 	// By are the stages by case, instead of Stages, where they are not the same on
 	// every engine.
 	By []StagesFor `json:"by,omitempty"`
@@ -56,6 +60,7 @@ var tightenSpec = &Spec{
 		{Key: "by", Label: "by case", Kind: StagesByIn, Hint: "45 N·m up to 2021; 60 N·m from 2022", Unit: unit.NewtonMetre},
 		{Key: "to", Label: "how far", Kind: ChoiceIn, Choices: []string{"", string(ToFinger), string(ToSnug), string(ToPart)}},
 		{Key: "hold", Label: "hold with", Kind: OneThing, Of: []engine.Kind{engine.KindLock}, Beside: true},
+		{Key: "holding", Label: "while holding", Kind: OneThing, Of: []engine.Kind{engine.KindTensioner}, Beside: true}, {Key: "at", Label: "held at", Kind: QuantityIn, Hint: "15 N·m", Unit: unit.NewtonMetre, Beside: true},
 		{Key: "pattern", Label: "pattern", Kind: ChoiceIn, Choices: []string{"", "alternating", "crosswise", "from the middle out"}},
 	},
 	Example: "tighten exhaust sprocket bolt 60 Nm + 90 deg hold with sprocket holder", Phase: "tighten", Bolts: true,
@@ -87,7 +92,15 @@ func (a *Tighten) Clause(_ *engine.Index) Clause {
 		to.Role = RoleFurther
 	}
 	return clause(a.Verb(), form,
-		things(RoleWhat, named(engine.KindFastener, a.Fasteners...)), choice(RoleReach, a.To), to, choice(RolePattern, a.Pattern), things(RoleHeld, named(engine.KindLock, a.Hold)))
+		things(RoleWhat, named(engine.KindFastener, a.Fasteners...)), choice(RoleReach, a.To), to, choice(RolePattern, a.Pattern), things(RoleHeld, named(engine.KindLock, a.Hold)), things(RoleHolding, named(engine.KindTensioner, a.Holding)), a.heldAt())
+}
+
+// heldAt is the torque a tensioner is held with meanwhile.
+func (a *Tighten) heldAt() Part {
+	if a.Holding == "" {
+		return Part{}
+	}
+	return figure(RoleHeldAt, a.At)
 }
 
 // Condition is how the threads of all it takes to the end are when the sheet's

@@ -10,6 +10,7 @@ import (
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/unit"
+	"inklatch/internal/core/virtual"
 )
 
 // valueRules hold every value of the page against the one on the sheet.
@@ -18,6 +19,8 @@ var valueRules = finding.Family[*proving]{
 		Doc: "a tensioner set to a place, a tone, a length or a torque that is not the sheet’s"},
 	{ID: "tension-way", Family: "loop and tension", Severity: finding.Blocks, Check: tensionWay,
 		Doc: "an eccentric turned the wrong way: the belt is slack at its notch"},
+	{ID: "not-held-while", Family: "loop and tension", Severity: finding.ShouldFix, Check: notHeldWhile,
+		Doc: "a tensioner that its bolt drags along as it is tightened: its setting is lost"},
 	{ID: "phaser-stop", Family: "loop and tension", Severity: finding.Blocks, Check: phaserStop,
 		Doc: "a phaser brought to the wrong end of its range"},
 	{ID: "readings-few", Family: "loop and tension", Severity: finding.ShouldFix, Check: readingsFew,
@@ -201,6 +204,34 @@ func tensionWay(c *proving) {
 		n := *a
 		n.Way = t.Turn
 		c.find(message.F("%s turns the %s %s; the sheet says %s", c.num(i), t.Name, a.Way, t.Turn), message.F("Turned the other way, it slackens the belt or chain, or holds it the wrong way round."), []int{i}, c.change(i, message.F("Turn it %s", string(t.Turn)), &n))
+	})
+}
+
+// notHeldWhile holds that a tensioner which its bolt drags along is held while that is
+// tightened, with the torque of the sheet.
+func notHeldWhile(c *proving) {
+	c.Tightenings(func(i int, a *step.Tighten) {
+		if a.To == step.ToFinger || a.To == step.ToSnug {
+			return // so little drags nothing
+		}
+		for k := range c.Index.Sheet.Tensioners {
+			t := &c.Index.Sheet.Tensioners[k]
+			set := c.Run.Before(i).Tensioners[k].Now == virtual.Set
+			if !t.Drags || !set || !slices.ContainsFunc(a.Fasteners, func(id engine.FastenerID) bool { return slices.Contains(t.Bolts, id) && c.Run.Before(i).Fasteners[max(c.Index.FastenerAt(id), 0)].Stage < virtual.Final }) {
+				continue
+			}
+			n := *a
+			n.Holding, n.At = t.ID, unit.Quantity{}
+			if t.Hold.Kind() == unit.KindTorque {
+				n.At = t.Hold
+			}
+			switch {
+			case a.Holding != t.ID:
+				c.find(message.F("%s tightens the %s with nobody holding the %s", c.num(i), c.fastener(a.Fasteners[0]), c.tensioner(t.ID)), message.F("Its bolt drags it along."), []int{i}, c.change(i, message.F("Hold the %s meanwhile", c.tensioner(t.ID)), &n))
+			case !n.At.IsZero() && !a.At.IsZero() && !alike(a.At, n.At):
+				c.find(message.F("%s holds the %s with %s; the sheet says %s", c.num(i), c.tensioner(t.ID), a.At, n.At), message.F("One of the two is wrong."), []int{i}, c.change(i, message.F("Make it %s", n.At), &n))
+			}
+		}
 	})
 }
 

@@ -54,10 +54,17 @@ var verbs = map[string]lang.Verb{
 	"free": {Verb: "Free", Roles: roles{
 		step.RoleSeats: {One: "from its seat", More: "from their seats", Row: "-", Line: "-"},
 	}},
-	"slacken":      {Verb: "Slacken"},
-	"tighten":      {Verb: "Tighten"},
-	"tighten/snug": {Verb: "Nip up", Brief: "Tighten", Roles: roles{step.RoleReach: {One: "-", Row: "%s"}}},
-	"take-off":     {Verb: "Take off"},
+	"slacken": {Verb: "Slacken"},
+	"tighten": {Verb: "Tighten", Roles: roles{
+		step.RoleHolding: {One: "while holding %s"},
+		step.RoleHeldAt:  {One: "at %s"},
+	}},
+	"tighten/snug": {Verb: "Nip up", Brief: "Tighten", Roles: roles{
+		step.RoleReach:   {One: "-", Row: "%s"},
+		step.RoleHolding: {One: "while holding %s"},
+		step.RoleHeldAt:  {One: "at %s"},
+	}},
+	"take-off": {Verb: "Take off"},
 	"fit": {Verb: "Fit", Roles: roles{
 		step.RoleOrder: {One: "starting at %s", More: "in the order %s", Row: ", %s", RowJoin: " → ", Plain: true},
 		step.RoleSlack: {One: "and leave the slack at %s", Beside: map[step.Role]string{step.RoleOrder: ", and leave the slack at %s"}, Row: "slack at %s", Figure: true},
