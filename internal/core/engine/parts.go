@@ -112,6 +112,9 @@ type Fastener struct {
 	Places []Place `json:"places,omitzero"`
 	// After are fasteners that are tight before this one is taken to the end.
 	After []FastenerID `json:"after,omitzero"`
+	// Again is set for one that is taken to its torque once more when the engine has been
+	// turned.
+	Again bool `json:"again,omitzero"`
 	// HoldWith is the lock or holder that takes the torque.
 	HoldWith LockID `json:"holdWith,omitzero"`
 	// Access is the part that bars the way to it until it is off.
@@ -126,6 +129,12 @@ type Fastener struct {
 type Place struct {
 	X float64 `json:"x"`
 	Y float64 `json:"y"`
+}
+
+// Stretches reports whether its last stage is an angle: what that puts into a bolt stays
+// in it.
+func (f *Fastener) Stretches() bool {
+	return len(f.Spec) > 0 && !f.Spec[len(f.Spec)-1].Angle.IsZero()
 }
 
 // Plural reports whether the name stands for several.
@@ -164,6 +173,18 @@ const (
 	Reuse        Policy = "goes back"
 )
 
+// Face is the state in which a part goes on.
+type Face string
+
+// The states.
+const (
+	FaceDry   Face = "clean and dry"
+	FaceOiled Face = "oiled"
+)
+
+// Choices are the states a part goes on in.
+func (Face) Choices() []string { return words(FaceDry, FaceOiled) }
+
 // Part is something that comes off, goes back, or is renewed.
 type Part struct {
 	ID     PartID   `json:"id"`
@@ -182,6 +203,9 @@ type Part struct {
 	// Sealant is the time in which its joint is closed once the sealant is on;
 	// zero for a joint that takes none.
 	Sealant unit.Quantity `json:"sealant,omitzero"`
+	// Face is how its seat, lips or lobes have to be when it goes on; empty where the sheet
+	// does not say.
+	Face Face `json:"face,omitzero"`
 	// With are parts that are renewed with it: they have run together.
 	With []PartID `json:"with,omitzero"`
 	// Hides are the wheels behind it: nobody gets at what is on them.

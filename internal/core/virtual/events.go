@@ -283,6 +283,10 @@ type (
 		Wheel    engine.WheelID
 		Fastener engine.FastenerID
 	}
+	// StretchedTwice: a bolt was slackened and taken through its angle a second time.
+	StretchedTwice struct {
+		Fastener engine.FastenerID
+	}
 	// MarkHidden: a mark was read with Part before it.
 	MarkHidden struct {
 		Part engine.PartID
@@ -559,6 +563,7 @@ func (PinStillIn) event()          {}
 func (NotHeldBack) event()         {}
 func (WrongHold) event()           {}
 func (MarkHidden) event()          {}
+func (StretchedTwice) event()      {}
 func (StillClamped) event()        {}
 func (Gauged) event()              {}
 func (ReadingHidden) event()       {}

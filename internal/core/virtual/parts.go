@@ -35,7 +35,7 @@ func (m *Machine) RemovePart(id engine.PartID) {
 	for _, f := range p.Held {
 		if k := m.Index.FastenerAt(f); k >= 0 {
 			m.comesOut(k, id)
-			m.fasteners()[k] = FastenerState{Stage: Out, Loosened: true, Touched: true, Fresh: m.cur.Fasteners[k].Fresh && m.cur.Fasteners[k].Stage < Partial}
+			m.fasteners()[k] = FastenerState{Stage: Out, Loosened: true, Touched: true, Fresh: m.cur.Fasteners[k].Fresh && m.cur.Fasteners[k].Stage < Partial, Stretched: m.cur.Fasteners[k].Stretched}
 			m.relax(k)
 		}
 	}
@@ -229,7 +229,7 @@ func (m *Machine) RenewFastener(id engine.FastenerID) {
 	if st := m.cur.Fasteners[i]; st.Touched && st.Stage > Finger { // the old one comes out for it
 		m.fasteners()[i] = FastenerState{Stage: Finger, Loosened: true, Touched: true}
 	}
-	m.fasteners()[i].Fresh = true
+	m.fasteners()[i].Fresh, m.fasteners()[i].Stretched = true, false
 }
 
 // Slacken loosens a fastener; hold names what takes the torque, "" for nothing
@@ -248,7 +248,7 @@ func (m *Machine) Slacken(id engine.FastenerID, hold engine.LockID) {
 		m.torqueOn(i, hold)
 	}
 	if was.Stage > Loose {
-		m.fasteners()[i] = FastenerState{Stage: Loose, Loosened: true, Touched: true, Fresh: was.Fresh && was.Stage < Final}
+		m.fasteners()[i] = FastenerState{Stage: Loose, Loosened: true, Touched: true, Fresh: was.Fresh && was.Stage < Final, Stretched: was.Stretched}
 	}
 	m.relax(i)
 }
@@ -316,7 +316,7 @@ func (m *Machine) Tighten(id engine.FastenerID, to Stage, hold engine.LockID, th
 	if p := m.gone(id); p != "" && (f.OnShaft == "" || to != Snug) { // one may be nipped up bare, to turn by
 		m.note(PartGone{Part: p, Fastener: id})
 	}
-	if to == Final && was.Stage == Final && !was.Loosened {
+	if to == Final && was.Stage == Final && !was.Loosened && !f.Again {
 		m.note(TightAlready{Fastener: id})
 	}
 	m.coveredFastener(i)
@@ -339,7 +339,13 @@ func (m *Machine) Tighten(id engine.FastenerID, to Stage, hold engine.LockID, th
 		}
 	}
 	to = max(to, was.Stage) // tightened less, nothing comes loose
-	m.fasteners()[i] = FastenerState{Stage: to, Touched: was.Touched, Fresh: was.Fresh, Loosened: was.Loosened && to < Final, Reached: reached}
+	m.fasteners()[i] = FastenerState{Stage: to, Touched: was.Touched, Fresh: was.Fresh, Loosened: was.Loosened && to < Final, Reached: reached, Stretched: was.Stretched && !was.Fresh}
+	if to == Final && f.Stretches() {
+		if was.Loosened && was.Stretched && !was.Fresh && !f.SingleUse {
+			m.note(StretchedTwice{Fastener: id})
+		}
+		m.fasteners()[i].Stretched = true
+	}
 	if to >= Snug && !bare {
 		for _, w := range m.Index.ClampedBy(i) {
 			if m.cur.Free[w] && m.allSnug(w) {

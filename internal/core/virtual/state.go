@@ -136,6 +136,8 @@ type FastenerState struct {
 	Touched bool
 	// Fresh is true for a new one that has not been tightened to the end.
 	Fresh bool
+	// Stretched is true once its angle was put into it, until it is renewed.
+	Stretched bool
 	// Reached is how many of the sheet's stages are behind one that is part way.
 	Reached int
 }

@@ -1562,6 +1562,7 @@ export interface components {
             pattern?: string;
             places?: components["schemas"]["Point"][];
             after?: string[];
+            again?: boolean;
             holdWith?: string;
             access?: string;
             part?: string;
@@ -1581,6 +1582,8 @@ export interface components {
             needs?: string;
             hazard?: string;
             sealant?: string;
+            /** @enum {string} */
+            face?: "clean and dry" | "oiled";
             with?: string[];
             hides?: string[];
             spills?: string;

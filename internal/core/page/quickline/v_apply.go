@@ -9,6 +9,12 @@ import (
 var applyGrammar = &grammar{
 	read: func(l *Line) step.Action {
 		a := &step.Apply{}
+		switch l.phrase {
+		case "oil the", "lubricate":
+			a.What = step.Oil
+		case "grease the":
+			a.What = step.Grease
+		}
 		l.Clauses(
 			func() bool {
 				if a.What != "" {

@@ -37,7 +37,7 @@ func (Stuff) Choices() []string {
 var stuffs = Stuff("").Choices()
 
 var applySpec = &Spec{
-	Verb: "apply", Phrases: []string{"apply", "put", "coat", "spread", "smear"},
+	Verb: "apply", Phrases: []string{"apply", "put", "coat", "spread", "smear", "oil the", "grease the", "lubricate"},
 	Fields: []Field{
 		{Key: "what", Label: "what", Kind: ChoiceIn, Choices: stuffs},
 		{Key: "part", Label: "to part", Kind: OneThing, Of: []engine.Kind{engine.KindPart}},

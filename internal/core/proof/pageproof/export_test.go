@@ -21,8 +21,9 @@ func Reads(id string) finding.Reads { return reads(id) }
 func Family(name string) []string {
 	var out []string
 	for _, r := range map[string]finding.Family[*proving]{
-		"readings": readingRules,
-		"locks":    lockRules, "worked": workedRules, "owed": owedRules, "values": valueRules, "lists": listRules, "starts": startRules, "parts": partRules,
+		"condition": conditionRules,
+		"readings":  readingRules,
+		"locks":     lockRules, "worked": workedRules, "owed": owedRules, "values": valueRules, "lists": listRules, "starts": startRules, "parts": partRules,
 		"loops": loopRules, "torque": torqueRules, "turns": turnRules, "ends": endRules, "tools": toolRules, "cautions": cautionRules, "words": wordRules,
 		"paths": pathRules, "cases": caseRules, "purpose": purposeRules, "fluids": fluidRules, "order": orderRules, "paint": paintRules,
 	}[name] {

@@ -20,18 +20,23 @@ import (
 )
 
 // done is what a page does to the engine, without its order: every thing that is put in,
-// taken out, laid, tightened, set or looked at, and how often.
+// taken out, laid, tightened or set, and how often, and the turns. One look less is no
+// harm: those that are owed are findings. Bolts come out with their part, slackened before
+// or not.
 func done(x *engine.Index, p *procedure.Procedure) map[string]int {
 	out := map[string]int{}
 	for i := range p.Steps {
 		a := p.Steps[i].Action
 		spec := step.SpecOf(a.Verb())
-		if !spec.Works() && !spec.Turns && a.Verb() != "check" {
+		if !spec.Works() && !spec.Turns {
 			continue
 		}
 		refs := step.Worked(a)
 		for _, r := range refs {
-			if r.Kind != engine.KindWheel && r.Kind != engine.KindTool {
+			bolt := r.Kind == engine.KindFastener && a.Verb() == "slacken" && slices.ContainsFunc(x.Sheet.Parts, func(v engine.Part) bool {
+				return slices.Contains(v.Held, engine.FastenerID(r.ID)) && removes(p, v.ID)
+			})
+			if r.Kind != engine.KindWheel && r.Kind != engine.KindTool && r.Kind != engine.KindMark && !bolt {
 				out[fmt.Sprintf("%s %s %s", a.Verb(), r.Kind, r.ID)]++
 			}
 		}
@@ -40,6 +45,14 @@ func done(x *engine.Index, p *procedure.Procedure) map[string]int {
 		}
 	}
 	return out
+}
+
+// removes reports whether a page takes a part off.
+func removes(p *procedure.Procedure, id engine.PartID) bool {
+	return slices.ContainsFunc(p.Steps, func(s step.Step) bool {
+		r, ok := s.Action.(*step.Remove)
+		return ok && slices.Contains(r.Parts, id)
+	})
 }
 
 // Mends that are taken one after another lead back to the page as it was, or leave
@@ -115,5 +128,5 @@ func TestMendsNeverHide(t *testing.T) {
 	if file := os.Getenv("MISSED"); file != "" {
 		_ = os.WriteFile(file, []byte(strings.Join(hides, "\n")), 0o644)
 	}
-	assert.LessOrEqual(t, float64(len(hides))/float64(n), 0.03)
+	assert.LessOrEqual(t, float64(len(hides))/float64(n), 0.005)
 }

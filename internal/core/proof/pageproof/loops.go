@@ -342,8 +342,16 @@ func tensionMissing(c *proving) {
 				at = i
 			}
 		}
-		c.find(message.F("The %s is left slack", t.Name), message.F("No step sets it after it was relieved."), []int{at}, c.after(c.FitOf(t.ID, at), &step.Set{Tensioner: t.ID, Way: t.Turn, To: pointer(t)}))
+		c.find(message.F("The %s is left slack", t.Name), message.F("No step sets it after it was relieved."), []int{at}, c.after(c.FitOf(t.ID, at), c.tensioning(t)))
 	}
+}
+
+// tensioning is what brings a tensioner on: it is set, or let go where that is all.
+func (c *proving) tensioning(t *engine.Tensioner) step.Action {
+	if !t.Method.Of().SetOwed && !t.Method.Of().BySpring {
+		return &step.Release{Tensioner: t.ID}
+	}
+	return &step.Set{Tensioner: t.ID, Way: t.Turn, To: pointer(t)}
 }
 
 // pinning offers to pin a tensioner whose pin step i pulls: before its loop comes off, or

@@ -21,6 +21,11 @@ func (c *proving) before(i int, a step.Action) Mend {
 	}
 	if i < len(c.Page.Steps) {
 		phase = c.Page.Steps[i].Phase
+		// Along a way where a step fails that step itself is not there: just before means on
+		// the whole page, among the steps for its failing.
+		if k := c.whole.At(c.Page.Steps[i].ID); k > 0 {
+			after = c.whole.Steps[k-1].ID
+		}
 	}
 	return c.insert(after, phase, a)
 }
@@ -53,12 +58,12 @@ func (c *proving) insert(after step.ID, phase step.Phase, a step.Action) Mend {
 func (c *proving) adds(after step.ID, a step.Action) message.Text {
 	next := 0
 	if after != "" {
-		next = c.Page.At(after) + 1
+		next = c.whole.At(after) + 1
 	}
-	if next >= len(c.Page.Steps) {
+	if next >= len(c.whole.Steps) {
 		return message.F("Add “%s” at the end", en.Typed(c.Index, a))
 	}
-	return message.F("Add “%s” before step %s", en.Typed(c.Index, a), c.no(next))
+	return message.F("Add “%s” before step %s", en.Typed(c.Index, a), c.noWhole(next))
 }
 
 // sequence inserts steps one after another before step i, as one mend.

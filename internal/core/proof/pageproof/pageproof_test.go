@@ -634,6 +634,14 @@ var mistakes = []struct {
 	}},
 	{"backwards", true, func(b *bench) { b.before("Fit crank pin", "turn crank 10° counterclockwise") }},
 	{"loop-marks", true, func(b *bench) { b.become("Check that the pointer", "check that belt lines stand") }},
+	{"wrench-range", false, func(b *bench) {
+		s := *b.x.Sheet
+		s.Tools = append(slices.Clone(s.Tools), engine.Tool{ID: "small", Number: "TL-990", Name: "torque wrench", Least: unit.Of(5, unit.NewtonMetre), Most: unit.Of(25, unit.NewtonMetre)})
+		b.x = engine.NewIndex(&s)
+		b.p.Prelims.Tools = append(b.p.Prelims.Tools, "small")
+		b.p.Steps[b.at("Tighten tensioner bolt")].Tools = []engine.ToolID{"small"} // 20 ±2 N·m: within
+		b.p.Steps[b.at("Tighten idler bolt")].Tools = []engine.ToolID{"small"}
+	}},
 	{"tool-not-listed", true, func(b *bench) { b.p.Prelims.Tools = b.p.Prelims.Tools[1:] }},
 	{"tool-not-used", true, func(b *bench) { b.drop("Remove engine mount") }},
 	{"caution-missing", true, func(b *bench) { b.p.Steps[b.at("Disconnect")].Cautions = nil }},

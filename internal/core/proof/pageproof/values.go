@@ -217,7 +217,9 @@ func notHeldWhile(c *proving) {
 		for k := range c.Index.Sheet.Tensioners {
 			t := &c.Index.Sheet.Tensioners[k]
 			set := c.Run.Before(i).Tensioners[k].Now == virtual.Set
-			if !t.Drags || !set || !slices.ContainsFunc(a.Fasteners, func(id engine.FastenerID) bool { return slices.Contains(t.Bolts, id) && c.Run.Before(i).Fasteners[max(c.Index.FastenerAt(id), 0)].Stage < virtual.Final }) {
+			if !t.Drags || !set || !slices.ContainsFunc(a.Fasteners, func(id engine.FastenerID) bool {
+				return slices.Contains(t.Bolts, id) && c.Run.Before(i).Fasteners[max(c.Index.FastenerAt(id), 0)].Stage < virtual.Final
+			}) {
 				continue
 			}
 			n := *a

@@ -111,7 +111,9 @@ func tightAlready(c *proving) {
 			why = "Its angle goes in once: turned on from where it stands, the bolt is stretched twice. " + why
 		}
 		if m := c.slackening(i, f); len(m.Edits) > 0 {
-			mends = append([]Mend{m}, mends...)
+			if mends = append([]Mend{m}, mends...); c.floats(f) {
+				mends = mends[:1] // what it clamps is to find its place: it has to come loose
+			}
 		}
 		c.find(message.F("%s tightens the %s, which nothing has loosened", c.num(i), c.fastener(e.Fastener)), message.As(why), []int{i}, mends...)
 	})
@@ -120,9 +122,13 @@ func tightAlready(c *proving) {
 // slackening offers to slacken a fastener where the loop comes off, held as the
 // sheet says; nothing where no loop comes off before step i.
 func (c *proving) slackening(i int, f *engine.Fastener) Mend {
+	locked := -1
 	for k := range c.Run.Steps {
 		if k >= i {
 			break
+		}
+		if a, ok := c.Page.Steps[k].Action.(*step.Lock); ok && c.Index.Lock(a.Lock) != nil && locked < 0 {
+			locked = k
 		}
 		for l := range c.Index.Sheet.Loops {
 			if c.Run.Before(k).Loops[l].On && !c.Run.Steps[k].After.Loops[l].On {
@@ -130,7 +136,15 @@ func (c *proving) slackening(i int, f *engine.Fastener) Mend {
 			}
 		}
 	}
+	if locked >= 0 && c.floats(f) {
+		return c.after(locked, &step.Slacken{Fasteners: []engine.FastenerID{f.ID}, Hold: f.HoldWith})
+	}
 	return Mend{}
+}
+
+// floats reports whether a fastener clamps a wheel that finds its place on its shaft.
+func (c *proving) floats(f *engine.Fastener) bool {
+	return slices.ContainsFunc(c.Index.ClampedBy(c.Index.FastenerAt(f.ID)), func(w int) bool { return !c.Index.Sheet.Wheels[w].Fast() })
 }
 
 func partGone(c *proving) {
@@ -208,6 +222,9 @@ func slackTurned(c *proving) {
 		}
 		let := &step.Release{Tensioner: t.ID}
 		mends := []Mend{c.before(i, let), c.before(i, set)}
+		if !t.Method.Of().SetOwed {
+			mends = mends[:1]
+		}
 		if at := c.FitOf(t.ID, 0) + 1; at > 1 && t.Method.Of().ByBolts {
 			mends = append(mends, c.sequence(at, let, set), c.sequence(at, set))
 		}

@@ -1,0 +1,128 @@
+package pageproof
+
+import (
+	"slices"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
+	"inklatch/internal/core/unit"
+	"inklatch/internal/core/virtual"
+)
+
+// conditionRules hold the state in which bolts and parts go on against the sheet.
+var conditionRules = finding.Family[*proving]{
+	{ID: "stretched-twice", Family: "tightening", Severity: finding.ShouldFix, Check: stretchedTwice,
+		Doc: "a bolt taken through its angle a second time: it yields further than it was made for"},
+	{ID: "again-owed", Family: "tightening", Severity: finding.ShouldFix, Check: againOwed,
+		Doc: "a bolt that settles in the turns and is never taken to its torque again"},
+	{ID: "face-owed", Family: "tools and parts", Severity: finding.ShouldFix, Check: faceOwed,
+		Doc: "lobes or a lip that run dry at the first start, or oil in a joint that has to be dry"},
+	{ID: "wrench-range", Family: "tools and parts", Severity: finding.Blocks, Check: wrenchRange,
+		Doc: "a torque taken with a wrench that does not show it"},
+}
+
+func stretchedTwice(c *proving) {
+	first := map[engine.FastenerID]step.ID{}
+	for i := range c.Run.Steps {
+		s := &c.Page.Steps[i]
+		a, ok := s.Action.(*step.Tighten)
+		if !ok {
+			continue
+		}
+		for _, id := range a.Fasteners {
+			was, again := first[id]
+			if first[id] = s.ID; !again || was == s.ID || s.IfNot || !slices.Contains(c.Run.Steps[i].Events, virtual.Event(virtual.StretchedTwice{Fastener: id})) {
+				continue
+			}
+			c.find(message.F("%s takes the %s through its angle a second time", c.num(i), c.fastener(id)), message.F("What the angle puts into a bolt stays in it. Renew it, or tighten the first time by torque alone."), []int{i}, c.before(i, &step.Renew{Fasteners: []engine.FastenerID{id}}))
+		}
+	}
+}
+
+// againOwed holds that a bolt which the sheet has tightened once more is, after the last
+// turn over.
+func againOwed(c *proving) {
+	for k := range c.Index.Sheet.Fasteners {
+		f := &c.Index.Sheet.Fasteners[k]
+		if !f.Again || !c.Run.Last().Fasteners[k].Touched {
+			continue
+		}
+		turned, tight, again := -1, -1, false
+		for i := range c.Run.Steps {
+			a, ok := c.Page.Steps[i].Action.(*step.Tighten)
+			switch {
+			case ok && a.To == step.ToFinal && slices.Contains(a.Fasteners, f.ID):
+				tight, again = i, again || turned >= 0
+			case tight >= 0 && abs(c.Run.Steps[i].After.Crank-c.Run.Before(i).Crank) > 340:
+				turned = i
+			case c.Run.Steps[i].After.Fasteners[k].Stage < c.Run.Before(i).Fasteners[k].Stage:
+				turned, tight, again = -1, -1, false
+			}
+		}
+		if turned >= 0 && !again {
+			c.find(message.F("The %s is not tightened once more after the turns", c.fastener(f.ID)), message.F("The sheet has it taken to its torque again: it settles."), []int{turned}, c.after(turned, c.tightening(f.ID)))
+		}
+	}
+}
+
+// faceOwed holds the state of a part that goes back against the sheet.
+func faceOwed(c *proving) {
+	on := map[engine.PartID]step.Stuff{}
+	for i := range c.Page.Steps {
+		if a, ok := c.Page.Steps[i].Action.(*step.Apply); ok && a.Part != "" {
+			on[a.Part] = a.What
+		}
+		for k := range c.Index.Sheet.Parts {
+			p := &c.Index.Sheet.Parts[k]
+			if p.Face == "" || !c.Run.Before(i).Parts[k].Off || c.Run.Steps[i].After.Parts[k].Off {
+				continue
+			}
+			stuff := on[p.ID]
+			delete(on, p.ID)
+			switch {
+			case p.Face == engine.FaceOiled && stuff != step.Oil && stuff != step.Grease:
+				c.find(message.F("%s fits the %s, and nobody has oiled it", c.num(i), c.part(p.ID)), message.F("The sheet says it goes on oiled."), []int{i}, c.before(i, &step.Apply{What: step.Oil, Part: p.ID}))
+			case p.Face == engine.FaceDry && (stuff == step.Oil || stuff == step.Grease):
+				c.find(message.F("%s fits the %s with %s on it", c.num(i), c.part(p.ID), stuff), message.F("The sheet says it goes on clean and dry."), []int{i})
+			}
+		}
+	}
+}
+
+// wrenchRange holds every torque against the range of the wrench that its step names.
+func wrenchRange(c *proving) {
+	c.Tightenings(func(i int, a *step.Tighten) {
+		for _, id := range c.Page.Steps[i].Tools {
+			t := c.Index.Tool(id)
+			if t == nil || t.Least.IsZero() && t.Most.IsZero() {
+				continue
+			}
+			for _, s := range a.Stages {
+				if s.Torque.IsZero() || within(s.Torque, t) {
+					continue
+				}
+				c.find(message.F("%s takes %s with %s, which shows %s to %s", c.num(i), s.Torque, t.Number, t.Least, t.Most), message.F("Outside its range a torque wrench clicks anywhere."), []int{i})
+				return
+			}
+		}
+	})
+}
+
+// within reports whether a torque lies within the range of a wrench.
+func within(q unit.Quantity, t *engine.Tool) bool {
+	v, err := q.In(unit.NewtonMetre)
+	if err != nil {
+		return true
+	}
+	for _, end := range []struct {
+		at    unit.Quantity
+		above bool
+	}{{t.Least, true}, {t.Most, false}} {
+		if e, err := end.at.In(unit.NewtonMetre); err == nil && !end.at.IsZero() && (v.Nominal() < e.Value-1e-9 == end.above) && v.Nominal() != e.Value {
+			return false
+		}
+	}
+	return true
+}
