@@ -282,6 +282,20 @@ func (m *Machine) pulledOff(id engine.PartID) {
 	}
 }
 
+// WorkSome slackens or tightens some of a set: the others stay as they are, and so does
+// what they hold together.
+func (m *Machine) WorkSome(id engine.FastenerID, hold engine.LockID) {
+	i := m.Index.FastenerAt(id)
+	if i < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	m.coveredFastener(i)
+	if m.cur.Fasteners[i].Stage >= Snug || hold != "" {
+		m.torqueOn(i, hold)
+	}
+}
+
 // relax lets go what fastener i clamps.
 func (m *Machine) relax(i int) {
 	for _, w := range m.Index.ClampedBy(i) {

@@ -3,13 +3,14 @@ package quickline
 import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/unit"
 )
 
 var slackenGrammar = &grammar{
 	read: func(l *Line) step.Action {
 		a := &step.Slacken{}
 		l.Clauses(
-			Several(l, &a.Fasteners, engine.KindFastener), l.hold(&a.Hold), l.leftHand(func() []engine.FastenerID { return a.Fasteners }), l.counted(func() int { return step.FastenerCount(l.x, a.Fasteners) }),
+			l.someOf(&a.Some), Several(l, &a.Fasteners, engine.KindFastener), l.hold(&a.Hold), l.leftHand(func() []engine.FastenerID { return a.Fasteners }), l.counted(func() int { return counted(l.x, a.Fasteners, a.Some) }),
 			func() bool {
 				l.Say("by")
 				if a.Turns != 0 {
@@ -20,12 +21,47 @@ var slackenGrammar = &grammar{
 				return ok
 			},
 		)
+		l.fewerThanAll(a.Fasteners, a.Some)
 		return a
 	},
 	next: func(x *engine.Index, a step.Action) []string {
 		s := a.(*step.Slacken)
 		return append(holdNext(x, s.Fasteners, s.Hold), when(s.Turns == 0, "one turn")...)
 	},
+}
+
+// someOf is a clause that reads how many of a set are meant: "two of the six".
+func (l *Line) someOf(at *int) func() bool {
+	return func() bool {
+		if *at != 0 || l.pos+2 >= len(l.tokens) || l.tokens[l.pos+1].word != "of" {
+			return false
+		}
+		n, ok := wholeNumber(l.tokens[l.pos].word)
+		if !ok || n < 1 {
+			return false
+		}
+		l.pos += 2
+		*at = n
+		return true
+	}
+}
+
+// counted is how many bolts a line may count: those that are meant, or all of the set.
+func counted(x *engine.Index, of []engine.FastenerID, some int) int {
+	if some > 0 {
+		return some
+	}
+	return step.FastenerCount(x, of)
+}
+
+// fewerThanAll refuses some of a set that are all of it or more, or of several sets.
+func (l *Line) fewerThanAll(of []engine.FastenerID, some int) {
+	if some == 0 || len(l.left) > 0 || l.asking() {
+		return
+	}
+	if len(of) != 1 || some >= step.FastenerCount(l.x, of) {
+		l.refuse("the sheet has " + unit.Number(float64(step.FastenerCount(l.x, of))) + " of them: leave the number out where all are meant")
+	}
 }
 
 var holdWords = []string{"hold with", "held with", "holding with", "held by", "counterhold with", "counterheld with", "while holding with", "against", "with", "using", "hold it with", "holding it with", "hold the sprocket with", "holding the sprocket with", "while holding the sprocket with", "hold the crank with", "holding the crank with", "while holding the crank with", "hold the pulley with", "holding the pulley with", "while holding the pulley with", "hold the sprockets with", "holding the sprockets with", "while holding the sprockets with", "hold the wheel with", "holding the wheel with", "hold the cam with", "holding the cam with", "while holding it with", "while counterhold with", "while holding the cam with", "and hold with", "by holding with"}

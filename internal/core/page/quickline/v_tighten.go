@@ -28,7 +28,7 @@ func readTighten(l *Line) step.Action {
 	said := 0
 	l.withoutThreads()
 	l.Clauses(
-		Several(l, &a.Fasteners, engine.KindFastener),
+		l.someOf(&a.Some), Several(l, &a.Fasteners, engine.KindFastener),
 		func() bool { return readHolding(a, l) },
 		l.hold(&a.Hold),
 		l.leftHand(func() []engine.FastenerID { return a.Fasteners }),
@@ -63,8 +63,9 @@ func readTighten(l *Line) step.Action {
 			return true
 		},
 		l.Filler("in one movement", "in one go", "in a single movement", "in one sweep"),
-		l.counted(func() int { return step.FastenerCount(l.x, a.Fasteners) }),
+		l.counted(func() int { return counted(l.x, a.Fasteners, a.Some) }),
 	)
+	l.fewerThanAll(a.Fasteners, a.Some)
 	if a.To == step.ToFinger && len(a.Stages)+len(a.By) > 0 && len(l.left) == 0 {
 		l.refuse("it says finger tight and gives a value: write the two as two steps")
 	}

@@ -84,6 +84,9 @@ const (
 	RoleSeats     Role = "seats"    // how many come off their seats
 	RoleHolding   Role = "holding"  // the tensioner that is held meanwhile
 	RoleHeldAt    Role = "held at"  // the torque it is held with
+	RoleSome      Role = "some"     // how many of a set
+	RoleSprockets Role = "sprockets"
+	RoleGears     Role = "gears"
 	RoleMeets     Role = "meets"    // the reading that is taken, or that the turn ends at
 	RoleReads     Role = "reads"    // what it reads there
 	RolePasses    Role = "passes"   // Value at which a reading passes

@@ -2,6 +2,7 @@ package step
 
 import (
 	"slices"
+	"strings"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/virtual"
@@ -31,9 +32,19 @@ func (a *Free) Act(m *virtual.Machine) {
 	}
 }
 
-// Clause: "Free the inlet wheel from its seat (TL-904)".
+// Clause: a wheel that is called as its shaft is its sprocket or gear: "Free the inlet sprocket from its seat (TL-904)".
 func (a *Free) Clause(x *engine.Index) Clause {
-	return clause(a.Verb(), "", things(RoleWhat, named(engine.KindWheel, a.Wheels...)), number(RoleSeats, float64(len(a.Wheels))), things(RoleTools, named(engine.KindTool, a.tools(x)...)))
+	role := RoleSprockets
+	for _, id := range a.Wheels {
+		w := x.Wheel(id)
+		switch {
+		case w == nil || x.Shaft(w.Shaft) == nil || !strings.HasPrefix(x.Shaft(w.Shaft).Name, w.Name):
+			role = RoleWhat // by a name of its own
+		case role == RoleSprockets && slices.ContainsFunc(x.Sheet.Gears, func(g engine.Gear) bool { return g.Driver == id || g.Driven == id }):
+			role = RoleGears
+		}
+	}
+	return clause(a.Verb(), "", things(role, named(engine.KindWheel, a.Wheels...)), number(RoleSeats, float64(len(a.Wheels))), things(RoleTools, named(engine.KindTool, a.tools(x)...)))
 }
 
 func (a *Free) tools(x *engine.Index) []engine.ToolID {

@@ -9,18 +9,26 @@ import (
 type Slacken struct {
 	action
 	Fasteners []engine.FastenerID `json:"fasteners,omitempty"`
-	Turns     float64             `json:"turns,omitzero"`
-	Hold      engine.LockID       `json:"hold,omitzero"`
+	// Some is how many of the set are loosened, 0 for all.
+	Some  int           `json:"some,omitzero"`
+	Turns float64       `json:"turns,omitzero"`
+	Hold  engine.LockID `json:"hold,omitzero"`
 }
 
 var slackenSpec = &Spec{
 	Verb: "slacken", Phrases: []string{"slacken", "loosen", "release", "undo", "slack off", "back off", "slacken off", "ease off", "crack", "unscrew", "crack off", "crack loose"}, Takes: []engine.Kind{engine.KindFastener},
 	Fields: []Field{
-		{Key: "fasteners", Label: "what", Kind: Things, Of: []engine.Kind{engine.KindFastener}}, {Key: "turns", Label: "turns", Kind: NumberIn},
+		{Key: "fasteners", Label: "what", Kind: Things, Of: []engine.Kind{engine.KindFastener}}, {Key: "some", Label: "only so many", Kind: NumberIn, Beside: true}, {Key: "turns", Label: "turns", Kind: NumberIn},
 		{Key: "hold", Label: "hold with", Kind: OneThing, Of: []engine.Kind{engine.KindLock}, Beside: true},
 	},
 	Example: "slacken inlet sprocket bolt one turn hold with sprocket holder", Phase: "relieve", Bolts: true,
 	New: func() Action { return &Slacken{} },
+}
+
+// someOf reports whether so many are not all of a set: the others hold on as they are.
+func someOf(x *engine.Index, id engine.FastenerID, n int) bool {
+	f := x.Fastener(id)
+	return f != nil && n > 0 && n < f.Count
 }
 
 // FastenerCount is how many bolts and nuts stand behind some fasteners of the sheet.
@@ -40,6 +48,10 @@ func (*Slacken) Verb() Verb { return "slacken" }
 // Act loosens each.
 func (a *Slacken) Act(m *virtual.Machine) {
 	for _, f := range a.Fasteners {
+		if someOf(m.Index, f, a.Some) {
+			m.WorkSome(f, a.Hold)
+			continue
+		}
 		m.Slacken(f, a.Hold)
 	}
 }
@@ -47,10 +59,10 @@ func (a *Slacken) Act(m *virtual.Machine) {
 // Clause: "Slacken the inlet sprocket bolt 1 turn, held with the sprocket holder".
 func (a *Slacken) Clause(x *engine.Index) Clause {
 	count := bolts(x, a.Fasteners)
-	if a.Turns > 0 {
+	if a.Turns > 0 || a.Some > 0 {
 		count = Part{}
 	}
-	return clause(a.Verb(), "", things(RoleWhat, named(engine.KindFastener, a.Fasteners...)), number(RoleTurns, a.Turns), things(RoleHeld, named(engine.KindLock, a.Hold)), count)
+	return clause(a.Verb(), "", number(RoleSome, float64(a.Some)), things(RoleWhat, named(engine.KindFastener, a.Fasteners...)), number(RoleTurns, a.Turns), things(RoleHeld, named(engine.KindLock, a.Hold)), count)
 }
 
 func (a *Slacken) hold() engine.LockID { return a.Hold }

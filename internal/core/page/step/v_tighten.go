@@ -11,6 +11,8 @@ type Tighten struct {
 	action
 	Fasteners []engine.FastenerID `json:"fasteners,omitempty"`
 	Stages    []engine.Stage      `json:"stages,omitempty"`
+	// Some is how many of the set are tightened, 0 for all.
+	Some int `json:"some,omitzero"`
 	// To is how far: empty means final.
 	To      Reach         `json:"to,omitzero"`
 	Hold    engine.LockID `json:"hold,omitzero"`
@@ -56,6 +58,7 @@ var tightenSpec = &Spec{
 	Verb: "tighten", Phrases: []string{"tighten", "torque", "nip up", "torque up", "tighten up", "torque tighten", "tighten down", "torque down", "do up", "nip", "take up", "retighten"}, Takes: []engine.Kind{engine.KindFastener},
 	Fields: []Field{
 		{Key: "fasteners", Label: "what", Kind: Things, Of: []engine.Kind{engine.KindFastener}},
+		{Key: "some", Label: "only so many", Kind: NumberIn, Beside: true},
 		{Key: "stages", Label: "to", Kind: StagesIn, Hint: "60 N·m + 90°", Unit: unit.NewtonMetre},
 		{Key: "by", Label: "by case", Kind: StagesByIn, Hint: "45 N·m up to 2021; 60 N·m from 2022", Unit: unit.NewtonMetre},
 		{Key: "to", Label: "how far", Kind: ChoiceIn, Choices: []string{"", string(ToFinger), string(ToSnug), string(ToPart)}},
@@ -73,6 +76,10 @@ func (*Tighten) Verb() Verb { return "tighten" }
 // Act takes each up to its stage.
 func (a *Tighten) Act(m *virtual.Machine) {
 	for _, f := range a.Fasteners {
+		if someOf(m.Index, f, a.Some) {
+			m.WorkSome(f, a.Hold)
+			continue
+		}
 		m.Tighten(f, a.To.stage(), a.Hold, a.Stages...)
 	}
 }
@@ -91,7 +98,7 @@ func (a *Tighten) Clause(_ *engine.Index) Clause {
 	case a.Stages[0].Torque.IsZero():
 		to.Role = RoleFurther
 	}
-	return clause(a.Verb(), form,
+	return clause(a.Verb(), form, number(RoleSome, float64(a.Some)),
 		things(RoleWhat, named(engine.KindFastener, a.Fasteners...)), choice(RoleReach, a.To), to, choice(RolePattern, a.Pattern), things(RoleHeld, named(engine.KindLock, a.Hold)), things(RoleHolding, named(engine.KindTensioner, a.Holding)), a.heldAt())
 }
 

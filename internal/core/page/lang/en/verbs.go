@@ -52,14 +52,18 @@ var verbs = map[string]lang.Verb{
 	}},
 	"unlock": {Verb: "Take out"},
 	"free": {Verb: "Free", Roles: roles{
-		step.RoleSeats: {One: "from its seat", More: "from their seats", Row: "-", Line: "-"},
+		step.RoleSprockets: {One: "%s sprocket", More: "%s sprockets"},
+		step.RoleGears:     {One: "%s gear", More: "%s gears"},
+		step.RoleSeats:     {One: "from its seat", More: "from their seats", Row: "-", Line: "-"},
 	}},
-	"slacken": {Verb: "Slacken"},
+	"slacken": {Verb: "Slacken", Roles: roles{step.RoleSome: {One: "%s of"}}},
 	"tighten": {Verb: "Tighten", Roles: roles{
+		step.RoleSome:    {One: "%s of"},
 		step.RoleHolding: {One: "while holding %s"},
 		step.RoleHeldAt:  {One: "at %s"},
 	}},
 	"tighten/snug": {Verb: "Nip up", Brief: "Tighten", Roles: roles{
+		step.RoleSome:    {One: "%s of"},
 		step.RoleReach:   {One: "-", Row: "%s"},
 		step.RoleHolding: {One: "while holding %s"},
 		step.RoleHeldAt:  {One: "at %s"},
