@@ -26,6 +26,10 @@ type Standing struct {
 	// without one.
 	Pinned   []engine.TensionerID `json:"pinned,omitempty"`
 	Relieved []engine.TensionerID `json:"relieved,omitempty"`
+	// Unproved are belts and chains that are on and tensioned, and with which nobody has
+	// turned the engine yet; Drained are fluids that are out.
+	Unproved []engine.LoopID  `json:"unproved,omitempty"`
+	Drained  []engine.FluidID `json:"drained,omitempty"`
 	// Marks are timing marks that stand.
 	Marks []engine.MarkID `json:"marks,omitempty"`
 }
@@ -41,7 +45,7 @@ type named struct {
 func (s Standing) lists() []named {
 	return []named{
 		{"off", "parts", ids(s.Off)}, {"off", "loops", ids(s.LoopsOff)}, {"in", "locks", ids(s.In)}, {"met", "locks", ids(s.Onto)},
-		{"slack", "fasteners", ids(s.Slack)}, {"pinned", "tensioners", ids(s.Pinned)}, {"relieved", "tensioners", ids(s.Relieved)}, {"standing", "marks", ids(s.Marks)},
+		{"slack", "fasteners", ids(s.Slack)}, {"pinned", "tensioners", ids(s.Pinned)}, {"relieved", "tensioners", ids(s.Relieved)}, {"not proved", "loops", ids(s.Unproved)}, {"drained", "fluids", ids(s.Drained)}, {"standing", "marks", ids(s.Marks)},
 	}
 }
 
@@ -86,6 +90,16 @@ func StandingOf(x *engine.Index, st *State) Standing {
 			s.Pinned = append(s.Pinned, sh.Tensioners[i].ID)
 		case Relieved:
 			s.Relieved = append(s.Relieved, sh.Tensioners[i].ID)
+		}
+	}
+	for i := range sh.Loops {
+		if l := st.Loops[i]; l.On && l.Refitted && l.Turned < wholeTurn && st.LooseTension(x, i) == "" {
+			s.Unproved = append(s.Unproved, sh.Loops[i].ID)
+		}
+	}
+	for i := range sh.Fluids {
+		if st.Fluids[i].Out {
+			s.Drained = append(s.Drained, sh.Fluids[i].ID)
 		}
 	}
 	if s.Whole() {
@@ -213,8 +227,22 @@ func Stood(x *engine.Index, turns int64, s Standing) (*Machine, error) {
 			m.Unknown(string(id))
 		}
 	}
+	for _, id := range s.Unproved {
+		if i := x.LoopAt(id); i >= 0 {
+			m.loops()[i].Refitted = true
+		} else {
+			m.Unknown(string(id))
+		}
+	}
+	for _, id := range s.Drained {
+		if i := x.FluidAt(id); i >= 0 {
+			m.fluids()[i].Out = true
+		} else {
+			m.Unknown(string(id))
+		}
+	}
 	for i := range m.cur.Loops {
-		if m.cur.Loops[i].On && len(x.Sheet.Loops[i].Tensioners()) > 0 && m.slackLoop(i) {
+		if m.cur.Loops[i].On && m.cur.LooseTension(x, i) != "" {
 			m.loops()[i].Refitted = true // the page before laid it, and nothing has proved it
 		}
 	}

@@ -2288,6 +2288,8 @@ export interface components {
             slack?: string[];
             pinned?: string[];
             relieved?: string[];
+            unproved?: string[];
+            drained?: string[];
             marks?: string[];
         };
         Task: {

@@ -5,6 +5,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/virtual"
@@ -39,8 +40,12 @@ func fluidSpilled(c *proving) {
 func fluidLeftOut(c *proving) {
 	for k := range c.Index.Sheet.Fluids {
 		f := &c.Index.Sheet.Fluids[k]
-		if !c.Run.Last().Fluids[k].Out || c.partOfJob() {
+		if !c.Run.Last().Fluids[k].Out || handsOn(c, c.whole.Ends.Drained, f.ID) {
 			continue
+		}
+		sev, on := finding.Blocks, []Mend(nil)
+		if c.partOfJob() { // the page that goes on has to know
+			sev, on = finding.ShouldFix, []Mend{c.header(message.F("Say that it is handed on drained"), func(h *procedure.Header) { h.Ends.Drained = append(slices.Clone(h.Ends.Drained), f.ID) })}
 		}
 		out := 0
 		for i := range c.Run.Steps {
@@ -53,7 +58,7 @@ func fluidLeftOut(c *proving) {
 		if p := c.Index.Part(f.Drain); p != nil && c.Run.Last().Parts[c.Index.PartAt(f.Drain)].Off {
 			mends = []Mend{c.sequence(c.Start(), append(c.backOn(p), fill)...)}
 		}
-		c.find(message.F("The %s is let out and never filled in", f.Name), message.F("The engine is started without it."), []int{out}, mends...)
+		c.findAs(sev, message.F("The %s is let out and never filled in", f.Name), message.F("The engine is started without it."), []int{out}, append(on, mends...)...)
 	}
 }
 

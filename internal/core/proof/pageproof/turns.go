@@ -35,7 +35,7 @@ func provingTurns(c *proving) {
 		return
 	}
 	end := c.Start()
-	if c.partOfJob() && c.leftSlack() {
+	if c.partOfJob() && (c.leftSlack() || c.leftUnproved()) {
 		return // it must not be turned yet: the page that goes on owes it
 	}
 	turned := float64(c.Turned(at, end)) / 360
@@ -76,6 +76,18 @@ func (c *proving) leftSlack() bool {
 		}
 	}
 	return false
+}
+
+// leftUnproved reports whether the page says of every loop it laid that the page which
+// goes on proves it.
+func (c *proving) leftUnproved() bool {
+	loops := c.RefittedLoops()
+	for l := range loops {
+		if !slices.Contains(c.whole.Ends.Unproved, c.Index.Sheet.Loops[l].ID) {
+			return false
+		}
+	}
+	return len(loops) > 0
 }
 
 // fitted says what is fitted at a step: "timing chain is fitted".

@@ -16,6 +16,8 @@ const stands: { key: keyof Standing; label: string; kinds: string[] }[] = [
   { key: "slack", label: "slack", kinds: ["fastener"] },
   { key: "pinned", label: "pinned", kinds: ["tensioner"] },
   { key: "relieved", label: "relieved", kinds: ["tensioner"] },
+  { key: "unproved", label: "not turned yet", kinds: ["loop"] },
+  { key: "drained", label: "drained", kinds: ["fluid"] },
   { key: "marks", label: "marks standing", kinds: ["mark"] },
 ];
 
