@@ -98,6 +98,12 @@ func (m *Machine) inFront(k int, wheel engine.WheelID) bool {
 	return true
 }
 
+// Dismounted reports whether the part that a tensioner is has been taken off.
+func (s *State) Dismounted(x *engine.Index, tensioner int) bool {
+	p := x.PartAt(x.Sheet.Tensioners[tensioner].Part)
+	return p >= 0 && s.Parts[p].Off
+}
+
 // LooseTension is a tensioner of a loop that does not hold it under tension yet: slack, or
 // moved by bolts that do not clamp it. A pre-load is held by hand meanwhile.
 func (s *State) LooseTension(x *engine.Index, loop int) engine.TensionerID {
@@ -107,7 +113,7 @@ func (s *State) LooseTension(x *engine.Index, loop int) engine.TensionerID {
 			continue
 		}
 		t := &x.Sheet.Tensioners[i]
-		if p := x.PartAt(t.Part); s.Tensioners[i].Slack() || p >= 0 && s.Parts[p].Off {
+		if s.Tensioners[i].Slack() || s.Dismounted(x, i) {
 			return id
 		}
 		if t.Method.Of().ByBolts && t.Method != engine.PreLoad && len(t.Bolts) > 0 && !s.clamped(x, t) {

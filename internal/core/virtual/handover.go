@@ -82,7 +82,7 @@ func StandingOf(x *engine.Index, st *State) Standing {
 		}
 	}
 	for i := range sh.Tensioners {
-		if p := x.PartAt(sh.Tensioners[i].Part); p >= 0 && st.Parts[p].Off && st.Tensioners[i].Now == Relieved {
+		if st.Dismounted(x, i) && st.Tensioners[i].Now == Relieved {
 			continue // it is off, and slack by that
 		}
 		switch st.Tensioners[i].Now {
@@ -190,7 +190,7 @@ func Stood(x *engine.Index, turns int64, s Standing) (*Machine, error) {
 	}
 	for i := range x.Sheet.Tensioners {
 		m.tensioners()[i] = TensionState{} // a slack bolt alone relieves nothing
-		if p := x.PartAt(x.Sheet.Tensioners[i].Part); p >= 0 && m.cur.Parts[p].Off {
+		if m.cur.Dismounted(x, i) {
 			m.tensioners()[i].Now = Relieved
 		}
 	}

@@ -19,7 +19,7 @@ func (m *Machine) slackLoop(i int) bool {
 	for _, id := range l.Tensioners() {
 		if t := m.Index.Tensioner(id); t != nil {
 			none = none && t.Method == engine.Fixed
-			if p := m.Index.PartAt(t.Part); p >= 0 && m.cur.Parts[p].Off {
+			if m.cur.Dismounted(m.Index, m.Index.TensionerAt(id)) {
 				return true
 			}
 		}

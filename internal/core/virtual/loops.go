@@ -184,7 +184,7 @@ func (m *Machine) slackEnough(l *engine.Loop) {
 		if t < 0 {
 			continue
 		}
-		if p := m.Index.PartAt(m.Index.Sheet.Tensioners[t].Part); m.cur.Tensioners[t].Slack() || p >= 0 && m.cur.Parts[p].Off {
+		if m.cur.Tensioners[t].Slack() || m.cur.Dismounted(m.Index, t) {
 			return
 		}
 		if tight == "" {
@@ -211,7 +211,7 @@ func (m *Machine) PinTensioner(id engine.TensionerID) {
 // more; with a pin in it stays.
 func (m *Machine) springs(i int) {
 	t := &m.Index.Sheet.Tensioners[i]
-	if p := m.Index.PartAt(t.Part); p >= 0 && m.cur.Parts[p].Off || m.cur.clamped(m.Index, t) || m.cur.Tensioners[i].Now == Pinned && t.Pin != "" || !m.cur.Tensioners[i].Slack() {
+	if m.cur.Dismounted(m.Index, i) || m.cur.clamped(m.Index, t) || m.cur.Tensioners[i].Now == Pinned && t.Pin != "" || !m.cur.Tensioners[i].Slack() {
 		return
 	}
 	m.tensionOn(i)
@@ -223,7 +223,7 @@ func (m *Machine) springs(i int) {
 func (m *Machine) movable(i int) {
 	t := &m.Index.Sheet.Tensioners[i]
 	m.coveredTensioner(t.ID)
-	if p := m.Index.PartAt(t.Part); p >= 0 && m.cur.Parts[p].Off {
+	if m.cur.Dismounted(m.Index, i) {
 		m.note(PartGone{Part: t.Part, Tensioner: t.ID})
 		return
 	}

@@ -80,6 +80,25 @@ func (m *Machine) nearer(ahead, way float64, k int, t Turning) float64 {
 	return ahead - way*360
 }
 
+// Slip puts a shaft, and what gears alone tie to it, out of step with all else by some
+// degrees of it: an engine on which something has gone wrong.
+func (m *Machine) Slip(id engine.ShaftID, by unit.Angle) {
+	m.own = 0
+	k := m.Index.ShaftAt(id)
+	if k < 0 || id == engine.CrankID {
+		return
+	}
+	for i := range m.Index.Sheet.Shafts {
+		if a, b := m.Index.Drive(k), m.Index.Drive(i); i == k || m.Index.Geared(i, k) && m.Index.Sheet.Shafts[i].ID != engine.CrankID && a.Driven && b.Driven {
+			r := 1.0
+			if i != k {
+				r = b.Ratio.Float() / a.Ratio.Float()
+			}
+			m.shafts()[i] += r * float64(by)
+		}
+	}
+}
+
 // group are the shafts that move with shaft k just now, and how far each does for
 // one degree of it: over gears, and over loops that are on, by wheels that are not
 // loose on their shafts.

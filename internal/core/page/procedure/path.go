@@ -142,6 +142,12 @@ func (p *Procedure) Go(x *engine.Index, turns int64, car *engine.Car) (*Path, *v
 	if p.Plain() {
 		return &Path{Procedure: p}, virtual.RunFrom(x, p, turns)
 	}
+	return p.GoAmiss(x, turns, car, nil)
+}
+
+// GoAmiss is Go on an engine where something goes wrong: amiss may change it before a
+// step is done, each time it is come to, which it gets the place of; nil for nothing.
+func (p *Procedure) GoAmiss(x *engine.Index, turns int64, car *engine.Car, amiss func(i int, m *virtual.Machine)) (*Path, *virtual.Trace) {
 	n := len(p.Steps) + 8
 	w := &Path{Procedure: &Procedure{Header: p.Header, Steps: make([]step.Step, 0, n)}, At: make([]int, 0, n)}
 	m, _ := virtual.Stood(x, turns, p.Begins) // the proof says where nothing can stand so
@@ -155,6 +161,9 @@ func (p *Procedure) Go(x *engine.Index, turns int64, car *engine.Car) (*Path, *v
 		if !p.done(i, car) {
 			i++
 			continue
+		}
+		if amiss != nil {
+			amiss(i, m)
 		}
 		before := *m.State()
 		do(i)

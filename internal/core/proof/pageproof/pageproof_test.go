@@ -634,6 +634,9 @@ var mistakes = []struct {
 	}},
 	{"backwards", true, func(b *bench) { b.before("Fit crank pin", "turn crank 10° counterclockwise") }},
 	{"loop-marks", true, func(b *bench) { b.become("Check that the pointer", "check that belt lines stand") }},
+	{"branch-in-vain", false, func(b *bench) { // the sprocket is clamped again where it stood
+		b.ifNot("Check that cam bar", "slacken the exhaust sprocket bolt, hold with the sprocket holder", "tighten the exhaust sprocket bolt to 60 Nm + 90 ±5 deg, hold with the sprocket holder")
+	}},
 	{"wrench-range", false, func(b *bench) {
 		s := *b.x.Sheet
 		s.Tools = append(slices.Clone(s.Tools), engine.Tool{ID: "small", Number: "TL-990", Name: "torque wrench", Least: unit.Of(5, unit.NewtonMetre), Most: unit.Of(25, unit.NewtonMetre)})

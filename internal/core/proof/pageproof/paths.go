@@ -10,6 +10,7 @@ import (
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/facts"
 	"inklatch/internal/core/proof/finding"
+	"inklatch/internal/core/unit"
 	"inklatch/internal/core/virtual"
 )
 
@@ -22,6 +23,8 @@ var pathRules = finding.Family[*proving]{
 		Doc: "a page that goes on after a failed look without looking again"},
 	{ID: "if-not-same", Family: "when it fails", Severity: finding.Blocks, Reads: finding.Written, Check: ifNotSame,
 		Doc: "a step that is tried again with nothing changed"},
+	{ID: "branch-in-vain", Family: "when it fails", Severity: finding.ShouldFix, Reads: finding.Starts, Check: branchInVain,
+		Doc: "the wrong sprocket slackened when a look fails: the error stays, and the page goes round in a circle"},
 	{ID: "again-astray", Family: "when it fails", Severity: finding.Blocks, Reads: finding.Written, Check: againAstray,
 		Doc: "a way back that leads nowhere"},
 	{ID: "for-no-engine", Family: "applicability", Severity: finding.Blocks, Reads: finding.Written, Check: forNoEngine,
@@ -145,11 +148,119 @@ func (c *proving) failing(k int, branch []int) (gone, bool) {
 	if fails {
 		return gone{}, false
 	}
+	if g, right := c.amiss(k, branch); right {
+		return g, true
+	}
 	w := c.whole.Along(c.car, k)
 	if !slices.ContainsFunc(w.At, func(i int) bool { return slices.Contains(branch, i) }) {
 		return gone{}, false
 	}
 	return gone{w, virtual.Run(c.Index, w)}, true
+}
+
+// amiss is a way through the steps for when one fails on an engine where it does: the shaft
+// that it looks at stands off, by a tooth, or by what a wheel that floats may be clamped off.
+// True where what is done then brings the shaft right.
+func (c *proving) amiss(k int, branch []int) (gone, bool) {
+	for _, off := range c.couldStandOff(&c.whole.Steps[k]) {
+		if g, right := c.offBy(k, branch, off.shaft, off.by); right {
+			return g, true
+		}
+	}
+	return gone{}, false
+}
+
+// off is a shaft that stands off its place.
+type off struct {
+	shaft engine.ShaftID
+	by    unit.Angle
+}
+
+// offBy is the way through the steps for when step k fails with a shaft off; true where
+// it comes right.
+func (c *proving) offBy(k int, branch []int, id engine.ShaftID, by unit.Angle) (gone, bool) {
+	once := false
+	w, t := c.whole.GoAmiss(c.Index, 0, c.car, func(i int, m *virtual.Machine) {
+		if i == k && !once {
+			once = true
+			m.Slip(id, by)
+		}
+	})
+	g := gone{w, t}
+	if !slices.ContainsFunc(w.At, func(i int) bool { return slices.Contains(branch, i) }) {
+		return gone{}, false
+	}
+	last := lastOf(w.At, k)
+	return g, last >= 0 && !t.Steps[last].Failed()
+}
+
+// couldStandOff are the shafts that a step looks at and that may stand off their place
+// there, and by how much.
+func (c *proving) couldStandOff(s *step.Step) []off {
+	a, ok := s.Action.(*step.Check)
+	if !ok || a.Found != "" {
+		return nil
+	}
+	var out []off
+	var ids []engine.ShaftID
+	for _, id := range a.Locks {
+		if l := c.Index.Lock(id); l != nil {
+			ids = append(ids, l.Holds...)
+		}
+	}
+	for _, id := range a.Marks {
+		if m := c.Index.Mark(id); m != nil && m.Kind == engine.TimingMark {
+			ids = append(ids, c.Index.MarkShaft(m))
+		}
+	}
+	for _, id := range ids {
+		k := c.Index.ShaftAt(id)
+		if k < 0 || id == engine.CrankID || len(c.Index.Drive(k).Loops) == 0 {
+			continue
+		}
+		by := c.ToothOf(k)
+		for _, w := range c.Index.Drive(k).Wheels {
+			if !c.Index.Sheet.Wheels[w].Fast() {
+				by = 4 // more than any tool's play
+			}
+		}
+		out = append(out, off{id, by})
+	}
+	return out
+}
+
+// branchInVain finds what is done when a look at a shaft fails and does not bring that
+// shaft right, though it works at the drive.
+func branchInVain(c *proving) {
+	for _, k := range c.whole.Failing() {
+		branch := c.whole.Branch(k)
+		works := false
+		for _, i := range branch {
+			switch a := c.whole.Steps[i].Action.(type) {
+			case *step.Slacken:
+				works = works || slices.ContainsFunc(a.Fasteners, func(id engine.FastenerID) bool { return len(c.Index.ClampedBy(max(c.Index.FastenerAt(id), 0))) > 0 })
+			case *step.TakeOff:
+				works = true
+			}
+		}
+		if !works || slices.ContainsFunc(branch, func(i int) bool { _, free := c.whole.Steps[i].Action.(*step.Do); return free }) || c.whole.Steps[k].Again == nil {
+			continue
+		}
+		all := c.couldStandOff(&c.whole.Steps[k])
+		if len(all) == 0 {
+			continue
+		}
+		if _, right := c.amiss(k, branch); right {
+			continue
+		}
+		if g, _ := c.offBy(k, branch, all[0].shaft, all[0].by); g.t != nil {
+			names := make([]engine.ShaftID, len(all))
+			for i := range all {
+				names[i] = all[i].shaft
+			}
+			c.find(message.F("What is done when step %d fails does not bring the %s right", c.noWhole(k), c.shafts(names)), message.F("With it %s° off, the step fails again after it.", tidy(float64(all[0].by))), []int{k})
+		}
+	}
 }
 
 func lastOf(at []int, k int) int {
