@@ -42,13 +42,16 @@ type Sheet struct {
 	Family string `json:"family,omitzero"`
 	// Archetype is the layout the sheet was started from, whose measures are nobody's
 	// until the sheet names where its own come from; see package layout.
-	Archetype    string           `json:"archetype,omitzero"`
-	Maker        string           `json:"maker"`
-	Use          string           `json:"use,omitzero"`
-	Years        Years            `json:"years"`
-	Cylinders    int              `json:"cylinders"`
-	Cycle        Cycle            `json:"cycle"`
-	FiringOrder  []int            `json:"firingOrder,omitzero"`
+	Archetype   string `json:"archetype,omitzero"`
+	Maker       string `json:"maker"`
+	Use         string `json:"use,omitzero"`
+	Years       Years  `json:"years"`
+	Cylinders   int    `json:"cylinders"`
+	Cycle       Cycle  `json:"cycle"`
+	FiringOrder []int  `json:"firingOrder,omitzero"`
+	// FiringAngles are the crank angles at which the cylinders fire, in that order, degrees
+	// from the first: for an engine that does not fire evenly.
+	FiringAngles []float64        `json:"firingAngles,omitzero"`
 	Bore         unit.Quantity    `json:"bore,omitzero"`
 	Stroke       unit.Quantity    `json:"stroke,omitzero"`
 	Rod          unit.Quantity    `json:"rod,omitzero"`
@@ -126,6 +129,16 @@ func (c Cycle) Degrees() unit.Angle {
 		return 360
 	}
 	return 720
+}
+
+// Fires is the crank angle from the first firing to firing k of a cycle, degrees: as the
+// sheet has it, even where it does not say.
+func (s *Sheet) Fires(k int) unit.Angle {
+	n := max(s.Cylinders, 1)
+	if len(s.FiringAngles) == n && k < n {
+		return unit.Angle(s.FiringAngles[k])
+	}
+	return s.Cycle.Degrees() * unit.Angle(k) / unit.Angle(n)
 }
 
 // Known is a yes, a no, or an honest unknown.

@@ -82,7 +82,7 @@ func (m *Machine) beyond(i int, delta float64) {
 			continue
 		}
 		for k := range max(s.Cylinders, 1) {
-			top := s.Limits.TDC + float64(s.Cycle.Degrees())*float64(k)/float64(max(s.Cylinders, 1))
+			top := s.Limits.TDC + float64(s.Fires(k))
 			if math.Abs(engine.Wrap(crank-top, 360)) <= nearTop {
 				m.note(Contact{Shaft: s.Shafts[i].ID, Degrees: unit.Angle(gone), Loop: m.offLoop(m.Index.Drive(i))})
 				return

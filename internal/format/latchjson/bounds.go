@@ -28,12 +28,13 @@ const mostCylinders = 64
 // bounds are those of every number of a sheet, by its path: a star stands for a thing or
 // an entry of a list.
 var bounds = map[string]bound{
-	"cylinders": {0, mostCylinders}, "firingOrder/*": {0, mostCylinders}, "banks/*/cylinders/*": {0, mostCylinders},
+	"cylinders": {0, mostCylinders}, "firingOrder/*": {0, mostCylinders}, "firingAngles/*": {0, 720}, "banks/*/cylinders/*": {0, mostCylinders},
 	"years/from": year, "years/to": year,
 	"shafts/*/rests/*": angle, "shafts/*/contact": angle, "shafts/*/valves/opens": angle, "shafts/*/valves/closes": angle,
 	"wheels/*/teeth": {0, 1000}, "wheels/*/diameter": {0, 2 * 5000}, "wheels/*/x": away, "wheels/*/y": away, "wheels/*/range": angle,
 	"loops/*/pitch": {0, 100}, "loops/*/teeth": {0, 5000}, "loops/*/thickness": length, "loops/*/width": length, "loops/*/mass": {0, 100_000},
 	"gears/*/idlers": {0, 20}, "gears/*/module": {0, 100},
+	"readings/*/at": angle, "readings/*/shows": angle, "readings/*/readings": {0, 100},
 	"marks/*/at": angle, "marks/*/clock": angle, "marks/*/link": {0, 5000}, "marks/*/shows": angle,
 	"locks/*/at": angle, "locks/*/repeats": {0, 360}, "locks/*/play": angle, "locks/*/playMM": length, "locks/*/radius": length,
 	"tensioners/*/travel": length, "tensioners/*/moves": angle, "tensioners/*/settle": {0, 100},

@@ -1344,6 +1344,7 @@ export interface components {
             /** @enum {string} */
             cycle: "four-stroke" | "two-stroke";
             firingOrder?: number[];
+            firingAngles?: number[];
             bore?: string;
             stroke?: string;
             rod?: string;

@@ -28,6 +28,10 @@ var all = []Archetype{
 	{"twin-cam-chain", "Twin cam, chain", "Four cylinders in line, inlet and exhaust camshaft, a chain between a tensioner rail and a guide rail", twinCamChain},
 	{"vee-gears", "V, belt and cam gears", "Six cylinders in two banks, a belt over the inlet camshafts, a gear pair to the exhaust camshaft in each head", veeGears},
 	{"twin-two-belts", "V twin, two belts", "Two cylinders, a jackshaft geared to half the speed of the crank, a belt to the camshaft of each head", twinTwoBelts},
+	{"vee-chains", "V, secondary chains", "Six cylinders in two banks, a chain over the inlet camshafts, a short chain to the exhaust camshaft in each head", veeChains},
+	{"boxer", "Boxer, belt", "Four cylinders lying opposite, a camshaft for each side, a belt with a roller and an idler", boxer},
+	{"gear-train", "Gear train", "Four cylinders in line, an idler gear between crank, camshaft and injection pump", gearTrain},
+	{"pushrods", "Single, pushrods", "One cylinder, a camshaft beside the crank on a pair of gears, a balance shaft on another", pushrods},
 	{"single", "Single, chain", "One cylinder, one camshaft, a chain with a tensioner rail", single},
 }
 
@@ -211,6 +215,81 @@ func twinTwoBelts(s *engine.Sheet) {
 		tensioner("left-tensioner", "left tensioner", engine.Eccentric, "left-roller", 5),
 		tensioner("right-tensioner", "right tensioner", engine.Eccentric, "right-roller", 5))
 	s.Gears = []engine.Gear{{ID: "jack-gears", Name: "jackshaft gears", Driver: "crank-gear", Driven: "jack-gear", Module: 1.5, Inside: true}}
+}
+
+func veeChains(s *engine.Sheet) {
+	s.Cylinders = 6
+	s.Banks = []engine.Bank{{ID: "left", Name: "left"}, {ID: "right", Name: "right"}}
+	s.Shafts = append(s.Shafts,
+		cam("left-inlet", "left inlet cam", engine.InletCam, "left"), cam("left-exhaust", "left exhaust cam", engine.ExhaustCam, "left"),
+		cam("right-inlet", "right inlet cam", engine.InletCam, "right"), cam("right-exhaust", "right exhaust cam", engine.ExhaustCam, "right"))
+	s.Wheels = append(s.Wheels,
+		toothed("crank-wheel", "crank", engine.CrankID, 21, 0, 0),
+		rail("primary-rail", "tensioner rail", 500, -334, 20.5),
+		toothed("left-wheel", "left inlet", "left-inlet", 42, -150, 302.3),
+		roller("valley-wheel", "valley idler", 70, 0, 150),
+		toothed("right-wheel", "right inlet", "right-inlet", 42, 150, 302.3),
+		toothed("left-second", "left inlet secondary", "left-inlet", 28, -150, 302.3),
+		rail("left-shoe", "left shoe", 60, -179.9, 213.3),
+		toothed("left-end", "left exhaust secondary", "left-exhaust", 28, -268.7, 242.3),
+		toothed("right-second", "right inlet secondary", "right-inlet", 28, 150, 302.3),
+		rail("right-shoe", "right shoe", 60, 238.9, 331.3),
+		toothed("right-end", "right exhaust secondary", "right-exhaust", 28, 268.7, 242.3))
+	s.Loops = append(s.Loops,
+		over("primary-chain", "primary chain", engine.Chain, 9.525, "primary-tensioner", "crank-wheel", "-primary-rail", "left-wheel", "-valley-wheel", "right-wheel"),
+		over("left-chain", "left secondary chain", engine.Chain, 9.525, "left-tensioner", "left-second", "-left-shoe", "left-end"),
+		over("right-chain", "right secondary chain", engine.Chain, 9.525, "right-tensioner", "right-second", "-right-shoe", "right-end"))
+	s.Tensioners = append(s.Tensioners,
+		tensioner("primary-tensioner", "tensioner", engine.Ratchet, "primary-rail", 12),
+		tensioner("left-tensioner", "left tensioner", engine.SpringArm, "left-shoe", 6),
+		tensioner("right-tensioner", "right tensioner", engine.SpringArm, "right-shoe", 6))
+}
+
+func boxer(s *engine.Sheet) {
+	s.Cylinders = 4
+	s.Banks = []engine.Bank{{ID: "left", Name: "left"}, {ID: "right", Name: "right"}}
+	s.Shafts = append(s.Shafts, cam("left-cam", "left cam", engine.Camshaft, "left"), cam("right-cam", "right cam", engine.Camshaft, "right"))
+	s.Wheels = append(s.Wheels,
+		toothed("crank-wheel", "crank", engine.CrankID, 24, 0, 0),
+		roller("tensioner-wheel", "tensioner", 54, -72, -4),
+		toothed("left-wheel", "left cam", "left-cam", 48, -230, 70),
+		toothed("right-wheel", "right cam", "right-cam", 48, 230, 70),
+		roller("idler-wheel", "idler", 54, 72, -4))
+	s.Loops = append(s.Loops, over("timing-belt", "timing belt", engine.Belt, 8, "tensioner", "crank-wheel", "-tensioner-wheel", "left-wheel", "right-wheel", "-idler-wheel"))
+	s.Tensioners = append(s.Tensioners, tensioner("tensioner", "tensioner", engine.Hydraulic, "tensioner-wheel", 8))
+}
+
+// meshed is a gear whose wheel meshes with another of the same module, so many degrees
+// counterclockwise from the right of it.
+func meshed(id, name string, shaft engine.ShaftID, teeth int, module float64, of engine.Wheel, at float64) engine.Wheel {
+	sin, cos := math.Sincos(at * math.Pi / 180)
+	d := module * float64(of.Teeth+teeth) / 2
+	return toothed(id, name, shaft, teeth, math.Round((of.X+d*cos)*10)/10, math.Round((of.Y+d*sin)*10)/10)
+}
+
+func gearTrain(s *engine.Sheet) {
+	s.Cylinders = 4
+	s.Shafts = append(s.Shafts, cam("idler", "idler", engine.Intermediate, ""), cam("cam", "cam", engine.Camshaft, ""), cam("pump", "injection pump", engine.Pump, ""))
+	crank := toothed("crank-gear", "crank", engine.CrankID, 32, 0, 0)
+	idler := meshed("idler-gear", "idler", "idler", 46, 3, crank, 72)
+	s.Wheels = append(s.Wheels, crank, idler, meshed("cam-gear", "cam", "cam", 64, 3, idler, 128), meshed("pump-gear", "injection pump", "pump", 64, 3, idler, 22))
+	s.Gears = []engine.Gear{
+		{ID: "crank-idler", Name: "crank and idler gears", Driver: "crank-gear", Driven: "idler-gear", Module: 3},
+		{ID: "idler-cam", Name: "idler and cam gears", Driver: "idler-gear", Driven: "cam-gear", Module: 3},
+		{ID: "idler-pump", Name: "idler and pump gears", Driver: "idler-gear", Driven: "pump-gear", Module: 3},
+	}
+}
+
+func pushrods(s *engine.Sheet) {
+	s.Cylinders = 1
+	s.Shafts = append(s.Shafts, cam("cam", "cam", engine.Camshaft, ""), cam("balance", "balance shaft", engine.Balance, ""))
+	crank := toothed("crank-gear", "crank", engine.CrankID, 25, 0, 0)
+	drive := toothed("drive-gear", "balance drive", engine.CrankID, 38, 0, 0)
+	s.Wheels = append(s.Wheels, crank, drive, meshed("cam-gear", "cam", "cam", 50, 2, crank, 40), meshed("balance-gear", "balance", "balance", 38, 2, drive, 170))
+	s.Gears = []engine.Gear{
+		{ID: "cam-gears", Name: "cam gears", Driver: "crank-gear", Driven: "cam-gear", Module: 2},
+		{ID: "balance-gears", Name: "balance gears", Driver: "drive-gear", Driven: "balance-gear", Module: 2},
+	}
 }
 
 func single(s *engine.Sheet) {

@@ -49,16 +49,15 @@ func TrainOf(x *engine.Index, cam int) (*Train, bool) {
 	if d := x.Drive(cam); d.Driven && d.Ratio.Float() < 0 {
 		t.turns = -t.turns // by a gear that meshes with one of the crank’s side
 	}
-	n := max(s.Cylinders, 1)
 	for _, k := range tops(s, s.Shafts[cam].Bank) {
-		t.offsets = append(t.offsets, t.cycle*float64(k)/float64(n))
+		t.offsets = append(t.offsets, float64(s.Fires(k)))
 	}
 	return t, true
 }
 
 // tops are the places in the cycle, counted in firings, at which the cylinders that a cam
 // works have their top dead centre: those of its bank, where the sheet names them and the
-// firing order; all of them otherwise. Firing is taken to be even.
+// firing order; all of them otherwise.
 func tops(s *engine.Sheet, bank engine.BankID) []int {
 	n := max(s.Cylinders, 1)
 	var out []int

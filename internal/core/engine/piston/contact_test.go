@@ -197,39 +197,44 @@ func TestACamThatTurnsAgainstTheCrank(t *testing.T) {
 
 // A cam of one bank asks its own pistons only: with any crank and cam it leaves what the
 // engines of one cylinder leave that are made of the cylinders of that bank, each started
-// where it fires.
+// where it fires, evenly or not.
 func TestACamOfOneBankAsksItsOwnPistons(t *testing.T) {
 	d := fixture.Document("renew-timing-belt-r3.latch.json")
-	sheet := func(cylinders int, tdc float64) *engine.Index {
+	sheet := func(cylinders int, tdc float64, fires ...float64) *engine.Index {
 		v := inlet
 		s := engine.Sheet{
 			Cycle: engine.FourStroke, Cylinders: cylinders, Running: engine.Clockwise, Stroke: d.Engine.Stroke, Rod: d.Engine.Rod, FiringOrder: []int{1, 4, 2, 5, 3, 6},
 			Banks:  []engine.Bank{{ID: "left", Name: "left", Cylinders: []int{1, 2, 3}}, {ID: "right", Name: "right", Cylinders: []int{4, 5, 6}}},
-			Limits: engine.Limits{TDC: tdc},
+			Limits: engine.Limits{TDC: tdc}, FiringAngles: fires,
 			Shafts: []engine.Shaft{{ID: engine.CrankID, Name: "crank", Kind: engine.Crankshaft}, {ID: "cam", Name: "cam", Kind: engine.InletCam, Bank: "right", Valves: &v}},
 			Wheels: []engine.Wheel{{ID: "a", Name: "crank", Shaft: engine.CrankID, Teeth: 24, Mount: engine.Keyed}, {ID: "b", Name: "cam", Shaft: "cam", Teeth: 48, Mount: engine.Keyed}},
 			Loops:  []engine.Loop{{ID: "l", Name: "belt", Kind: engine.Belt, Teeth: 100, Pitch: 8, Route: []engine.Stop{{Wheel: "a", Side: engine.Inside}, {Wheel: "b", Side: engine.Inside}}}},
 		}
 		return engine.NewIndex(&s)
 	}
-	bank, ok := piston.TrainOf(sheet(6, 0), 1)
-	require.True(t, ok)
-	var alone []*piston.Train
-	for _, at := range []float64{120, 360, 600} { // 4, 5 and 6 are second, fourth and sixth of six
-		one := sheet(1, at)
-		one.Sheet.FiringOrder, one.Sheet.Banks = nil, nil
-		v, ok := piston.TrainOf(one, 1)
+	for _, c := range []struct{ fires, own []float64 }{
+		{nil, []float64{120, 360, 600}}, // 4, 5 and 6 are second, fourth and sixth of six
+		{[]float64{0, 90, 240, 330, 480, 570}, []float64{90, 330, 570}},
+	} {
+		bank, ok := piston.TrainOf(sheet(6, 0, c.fires...), 1)
 		require.True(t, ok)
-		alone = append(alone, v)
-	}
-	for crank := 0.0; crank < 720; crank += 11 {
-		for _, out := range []float64{0, 7, -31, 90} {
-			cam := unit.Angle(crank/2 + out)
-			least := math.Inf(1)
-			for _, v := range alone {
-				least = math.Min(least, float64(v.Now(unit.Angle(crank), cam)))
+		var alone []*piston.Train
+		for _, at := range c.own {
+			one := sheet(1, at)
+			one.Sheet.FiringOrder, one.Sheet.Banks = nil, nil
+			v, ok := piston.TrainOf(one, 1)
+			require.True(t, ok)
+			alone = append(alone, v)
+		}
+		for crank := 0.0; crank < 720; crank += 11 {
+			for _, out := range []float64{0, 7, -31, 90} {
+				cam := unit.Angle(crank/2 + out)
+				least := math.Inf(1)
+				for _, v := range alone {
+					least = math.Min(least, float64(v.Now(unit.Angle(crank), cam)))
+				}
+				assert.InDelta(t, least, float64(bank.Now(unit.Angle(crank), cam)), 1e-6, "crank %v, cam %v° out", crank, out)
 			}
-			assert.InDelta(t, least, float64(bank.Now(unit.Angle(crank), cam)), 1e-6, "crank %v, cam %v° out", crank, out)
 		}
 	}
 }

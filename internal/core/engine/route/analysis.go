@@ -87,6 +87,9 @@ type TakeUp struct {
 	// not fit anywhere in the travel.
 	Sits   float64
 	Closes bool
+	// Back is set where the way gets shorter towards more tension, Short where the loop
+	// cannot be laid at an end of the travel.
+	Back, Short bool
 	// Stretch is how much longer the loop may grow before the travel ends, in
 	// per cent; Ease how much way the retracted tensioner gives to lay it on, mm.
 	Stretch, Ease float64
@@ -108,27 +111,74 @@ func Take(x *engine.Index, l *engine.Loop) (*TakeUp, error) {
 		t.Closes = math.Abs(float64(t.Off())) <= l.Pitch/10
 		return t, nil
 	}
-	for v, at := range map[float64]*float64{-travel: &t.Least, travel: &t.Most} {
+	// Whichever way the roller moves, and however far of its travel the loop can be laid:
+	// the shortest and the longest way round.
+	length := func(v float64) float64 {
 		q, err := way(v)
 		if err != nil {
-			return nil, err
+			return math.NaN()
 		}
-		*at = float64(q.Length())
+		return float64(q.Length())
+	}
+	slackest, tightest := length(-travel), length(travel)
+	t.Back = tightest < t.Path && t.Path < slackest
+	t.Short = math.IsNaN(slackest) || math.IsNaN(tightest) || !t.Back && (slackest > t.Path || tightest < t.Path)
+	for _, way := range []float64{1, -1} {
+		for k := range travelParts {
+			a, b := way*station(travel, k), way*station(travel, k+1)
+			if v := length(lastLaid(length, a, b)); !math.IsNaN(v) {
+				t.Least, t.Most = math.Min(t.Least, v), math.Max(t.Most, v)
+			}
+		}
 	}
 	t.Stretch = (t.Most - t.Length) / t.Length * 100
 	t.Ease = t.Length - t.Least
 	if t.Length < t.Least || t.Length > t.Most {
 		return t, nil
 	}
-	t.Closes = true
-	t.Sits = Root(func(v float64) float64 {
-		q, err := way(v)
-		if err != nil {
-			return math.NaN()
-		}
-		return float64(q.Length()) - t.Length
-	}, -travel, travel)
+	t.Sits = sits(func(v float64) float64 { return length(v) - t.Length }, travel)
+	t.Closes = !math.IsNaN(t.Sits)
 	return t, nil
+}
+
+// travelParts is into how many parts each side of a travel is taken to look at the way
+// round: it may turn back on the way, and may not be laid to its end.
+const travelParts = 16
+
+// station is the end of a part, mm from the middle of the travel: short ones near the
+// middle, where a loop is to fit.
+func station(travel float64, k int) float64 {
+	u := float64(k) / travelParts
+	return travel * u * u
+}
+
+// lastLaid is how far of the way from a to b a loop can be laid, b where all of it can.
+func lastLaid(over func(float64) float64, a, b float64) float64 {
+	if !math.IsNaN(over(b)) || math.IsNaN(over(a)) {
+		return b
+	}
+	for range 20 {
+		if m := (a + b) / 2; math.IsNaN(over(m)) {
+			b = m
+		} else {
+			a = m
+		}
+	}
+	return a
+}
+
+// sits is the place in a travel, nearest to its middle, where a loop fits; over is how much
+// longer the way round is than it. Not a number where there is none.
+func sits(over func(float64) float64, travel float64) float64 {
+	for k := range travelParts {
+		a, b := station(travel, k), station(travel, k+1)
+		for _, way := range []float64{1, -1} {
+			if v := Root(over, way*a, lastLaid(over, way*a, way*b)); !math.IsNaN(v) {
+				return v
+			}
+		}
+	}
+	return math.NaN()
 }
 
 // moving gives the way round the wheels as a function of the tensioner's

@@ -94,7 +94,7 @@ func closes(x *engine.Index, l *engine.Loop, cs []Circle, p *Path, take *TakeUp,
 		}
 		return float64(q.Length()) - length
 	}
-	v := Root(over, -travel, travel)
+	v := sits(over, travel)
 	c.Fits = !math.IsNaN(v)
 	// Beyond the travel the roller is followed in small moves, so that the nearest
 	// place is found and nothing is looked for past wheels it would run into.

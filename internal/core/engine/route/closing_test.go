@@ -130,3 +130,47 @@ func wrapped(p *route.Path) bool {
 	}
 	return true
 }
+
+// A loop that closes in the middle of its travel closes whatever is at the ends: drawn back
+// so far that it cannot be laid, or a roller that moves the other way.
+func TestClosingWhateverTheEnds(t *testing.T) {
+	for name, as := range map[string]func(*engine.Tensioner){
+		"as it is": func(*engine.Tensioner) {}, "a travel beyond the drive": func(v *engine.Tensioner) { v.Travel = 900 },
+		"the other way": func(v *engine.Tensioner) { v.Moves = math.Mod(straight(t, v)+180, 360) },
+	} {
+		d := fixture.Document("renew-timing-belt-r3.latch.json")
+		ten := &d.Engine.Tensioners[0]
+		as(ten)
+		x := engine.NewIndex(&d.Engine)
+		take, err := route.Take(x, &d.Engine.Loops[0])
+		require.NoError(t, err, name)
+		assert.True(t, take.Closes, name)
+		assert.InDelta(t, 0, take.Sits, 1, name)
+		assert.LessOrEqual(t, take.Least, take.Length, name)
+		assert.GreaterOrEqual(t, take.Most, take.Length, name)
+		assert.Equal(t, name == "the other way", take.Back, name)
+		assert.Equal(t, name == "a travel beyond the drive", take.Short, name)
+		cs, err := route.Closings(x, &d.Engine.Loops[0])
+		require.NoError(t, err, name)
+		var counts []int
+		for _, c := range cs {
+			assert.True(t, c.Fits, name)
+			counts = append(counts, c.Teeth)
+		}
+		assert.Contains(t, counts, d.Engine.Loops[0].Teeth, name)
+	}
+}
+
+// straight is the way into the loop, degrees from twelve o'clock, that a tensioner moves
+// where the sheet does not say.
+func straight(t *testing.T, v *engine.Tensioner) float64 {
+	d := fixture.Document("renew-timing-belt-r3.latch.json")
+	p, err := route.Of(engine.NewIndex(&d.Engine), &d.Engine.Loops[0])
+	require.NoError(t, err)
+	for _, a := range p.Arcs {
+		if a.Wheel == v.Wheel {
+			return 90 - (a.Start+a.Sweep/2)*180/math.Pi + 360
+		}
+	}
+	return 0
+}

@@ -3,11 +3,13 @@ package sheetproof
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/engine/piston"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/proof/finding"
+	"inklatch/internal/core/unit"
 )
 
 var driveRules = finding.Family[*looking]{
@@ -200,6 +202,14 @@ func firingOrder(t *looking) {
 			return
 		}
 		seen[c] = true
+	}
+	if at := t.s.FiringAngles; len(at) > 0 {
+		switch cycle := float64(t.s.Cycle.Degrees()); {
+		case len(at) != t.s.Cylinders:
+			t.find("firingAngles", message.F("The firing angles are those of %s of %d", cylinders(len(at)), t.s.Cylinders), message.F("Each cylinder fires once a cycle."))
+		case at[0] != 0 || !slices.IsSorted(at) || at[len(at)-1] >= cycle:
+			t.find("firingAngles", message.F("The firing angles do not run from 0° up to less than %s°", unit.Number(cycle)), message.F("They are counted from the first cylinder of the firing order, within one cycle."))
+		}
 	}
 	if len(seen) != t.s.Cylinders {
 		t.find("firingOrder", message.F("The firing order names %s of %d", cylinders(len(seen)), t.s.Cylinders), message.F("Each cylinder fires once a cycle."))

@@ -162,11 +162,11 @@ func takeUp(t *looking) {
 		case ten.Travel < 0:
 			t.find(at+"/travel", message.F("The %s moves by less than nothing: %s mm", ten.Name, fixed(ten.Travel, 1)), message.F("The travel is how far its wheel’s centre moves either side, above zero."), set(message.F("Make it %s mm", fixed(-ten.Travel, 1)), at+"/travel", -ten.Travel))
 		case ten.Travel == 0 || t.upset(i):
-		case k != nil && k.Most < k.Path && k.Path < k.Least:
-			t.find(at+"/moves", message.F("The %s moves the wrong way", ten.Name), message.F("Where it should take up, the way round gets shorter: from %s to %s mm.", fixed(k.Least, 1), fixed(k.Most, 1)), t.moveBack(ten))
-		case k == nil || k.Least > k.Path || k.Most < k.Path:
+		case k != nil && k.Back:
+			t.find(at+"/moves", message.F("The %s moves the wrong way", ten.Name), message.F("Where it should take up, the way round gets shorter: from %s to %s mm.", fixed(k.Most, 1), fixed(k.Least, 1)), t.moveBack(ten))
+		case k == nil || k.Short:
 			sev := finding.Blocks
-			if k != nil {
+			if k != nil && k.Closes {
 				sev = finding.ShouldFix // it closes somewhere in its travel, or does-not-close says so
 			}
 			t.findAs(sev, at+"/travel", message.F("The %s cannot move by ±%s mm", ten.Name, fixed(ten.Travel, 1)), message.F("At an end of that travel the %s does not lie round its wheels any more.", l.Name))

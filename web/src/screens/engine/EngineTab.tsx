@@ -39,6 +39,24 @@ export function EngineTab({ draft }: TabProps) {
               reads={(t) => (t.match(/\d+/g) ?? []).map(Number)}
             />
           </Line>
+          {(sheet.cylinders > 1 || sheet.firingAngles?.length) && (
+            <Line
+              name="Firing angles"
+              note={
+                sheet.firingAngles?.length
+                  ? "Crank degrees from the first, in the firing order."
+                  : "Empty where it fires evenly; else crank degrees from the first, such as 0, 270."
+              }
+            >
+              <WordCell
+                draft={draft}
+                path="firingAngles"
+                label="Firing angles"
+                value={sheet.firingAngles?.join(", ")}
+                reads={(t) => (t.match(/\d+(?:\.\d+)?/g) ?? []).map(Number)}
+              />
+            </Line>
+          )}
           <Line name="Bore">
             <QuantityCell draft={draft} path="bore" label="Bore" value={sheet.bore} empty="82 mm" />
           </Line>
