@@ -97,7 +97,7 @@ func scan(t string, i int, strict bool) (Match, bool) {
 	signed := v.value < 0
 	either := v.either
 	// A range: 18–22 N·m, 15 to 20 min, 18 N·m to 22 N·m.
-	if high, end, ok := upper(t, p); ok {
+	if high, end, ok := upper(t, p, between(t, m.Start)); ok {
 		if _, _, hasUnit := unitAt(t, skip(t, end), strict); hasUnit {
 			q.High, q.Range, p = high.value, true, end
 			either = either || high.either
@@ -110,7 +110,7 @@ func scan(t string, i int, strict bool) (Match, bool) {
 	}
 	q.Unit, p = u, end
 	if !q.Range && !hasTol {
-		if high, end, ok := upper(t, p); ok && high.value > q.Value {
+		if high, end, ok := upper(t, p, between(t, m.Start)); ok && high.value > q.Value {
 			if hu, end, ok := unitAt(t, spaces(t, end), strict); ok && hu == u {
 				q.High, q.Range, p = high.value, true, end
 			}
@@ -221,10 +221,27 @@ func wordOf(t string, i int, words ...string) (int, bool) {
 	return i, false
 }
 
-// upper reads the upper end of a range at i: "–22", "to 22", "… 0.3".
-func upper(t string, i int) (figure, int, bool) {
+// between reports whether the word before i is "between": "and" then leads to the upper
+// end of a range.
+func between(t string, i int) bool {
+	before := strings.TrimRight(t[:i], " ")
+	const word = "between"
+	if len(before) == i || len(before) < len(word) || !strings.EqualFold(before[len(before)-len(word):], word) {
+		return false
+	}
+	r, _ := utf8.DecodeLastRuneInString(before[:len(before)-len(word)])
+	return !unicode.IsLetter(r)
+}
+
+// upper reads the upper end of a range at i: "–22", "to 22", "… 0.3"; after "between",
+// "and 22".
+func upper(t string, i int, and bool) (figure, int, bool) {
 	i = spaces(t, i)
-	j, ok := wordOf(t, i, "to", "through")
+	words := []string{"to", "through"}
+	if and {
+		words = append(words, "and")
+	}
+	j, ok := wordOf(t, i, words...)
 	if !ok {
 		for _, dash := range []string{"–", "-", "−", "…", "..."} {
 			if strings.HasPrefix(t[i:], dash) {
@@ -314,7 +331,7 @@ func (q *Quantity) second(t string, p *int, strict bool) {
 		return
 	}
 	o.Value = v.value
-	if high, k, ok := upper(t, end); ok && q.Range {
+	if high, k, ok := upper(t, end, false); ok && q.Range {
 		o.High, o.Range, end = high.value, true, k
 	}
 	hasTol := !o.Range && o.tolerance(t, &end)

@@ -68,6 +68,9 @@ func TestFiguresAsPeopleWriteThem(t *testing.T) {
 		"8,5 N·m":                          "8.5 N·m",
 		"12.5 pound-feet":                  "12.5 lbf·ft",
 		"-10 to 5 °C":                      "-10 to 5 °C",
+		"between 22 and 24 Nm":             "22–24 N·m",
+		"Between 0.1 and 0.2 mm":           "0.1–0.2 mm",
+		"between 22 Nm and 24 Nm":          "22–24 N·m",
 	} {
 		ms := Find(in)
 		if assert.Len(t, ms, 1, in) {

@@ -28,7 +28,7 @@ var measureGrammar = &grammar{
 var measurable = []unit.Kind{unit.KindTorque, unit.KindAngle, unit.KindLength, unit.KindTime, unit.KindTemperature, unit.KindFrequency}
 
 // passLeads are the words between what is measured and the figure that passes.
-var passLeads = []string{"it passes at", "passes at", "to pass at", "must be", "should be", "it must be", "it should be", "is to be", "to be", "is", "=", "of", "must read", "should read", "must lie at", "must be between"}
+var passLeads = []string{"it must be between", "it should be between", "it must lie between", "it must read between", "must be between", "should be between", "must lie between", "must read between", "is between", "lies between", "to be between", "between", "it passes at", "passes at", "to pass at", "must be", "should be", "it must be", "it should be", "is to be", "to be", "is", "=", "of", "must read", "should read", "must lie at"}
 
 // limits are words for a figure that is a limit on one side.
 var limits = []string{"less", "more", "least", "most", "below", "above", "over", "under", "max", "min", "maximum", "minimum", "than", "within", "greater", "smaller", "exceed", "exceeds", "up"}

@@ -152,7 +152,7 @@ func readCase(a *step.Tighten, l *Line) bool {
 }
 
 // stageLeads are the words between the stages of a tightening.
-var stageLeads = []string{"to a final torque of", "to a torque of", "to the final torque of", "a torque of", "torque of", "to", "at", "+", "plus", "then", "followed by", "first", "finally", "a further", "further", "another", "an additional", "additional", "through", "by", "turn", "turn it", "turn them", "turn each", "turn each bolt", "turn both", "tighten them", "tighten it", "rotate them", "rotate it", "angle tighten", "tighten", "rotate", "and", ",", ";", "angle", "an angle of", "again by", "more"}
+var stageLeads = []string{"to between", "between", "to a final torque of", "to a torque of", "to the final torque of", "a torque of", "torque of", "to", "at", "+", "plus", "then", "followed by", "first", "finally", "a further", "further", "another", "an additional", "additional", "through", "by", "turn", "turn it", "turn them", "turn each", "turn each bolt", "turn both", "tighten them", "tighten it", "rotate them", "rotate it", "angle tighten", "tighten", "rotate", "and", ",", ";", "angle", "an angle of", "again by", "more"}
 
 func readStage(a *step.Tighten, l *Line) bool {
 	from := l.pos

@@ -87,6 +87,7 @@ func TestWordsAreChangedWherePeopleWrite(t *testing.T) {
 		{"a", "a a", "a b a", "a a b a a"}, // what is put in is not looked at again
 		{"42 N·m", "45 N·m", "Not above 42 N·m, that is 42Nm or 42 Nm.", "Not above 45 N·m, that is 45 N·m or 45 N·m."},
 		{"42 N·m", "45 N·m", "42 ±3 N·m, 142 N·m, 42°, M42", "42 ±3 N·m, 142 N·m, 42°, M42"},
+		{"42 N·m", "45 N·m", "between 40 and 42 N·m", "between 40 and 42 N·m"},
 		{"42 N·m", "45 N·m", "42 N·m (31 lbf·ft)", "45 N·m"}, // the second figure was worked out from the first
 		{"90°", "100°", "another 90° on", "another 100° on"},
 	} {
