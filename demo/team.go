@@ -152,7 +152,7 @@ func (l loader) review(ctx context.Context, oil, banks int64) error {
 		{"bench technician", oil, desk.Said{Kind: desk.MustChange, Place: "step", Step: "t15a", Body: "Say where they are laid. On the bench they were put back on by the next shift."}, nil},
 		{"editorial editor", oil, desk.Said{Kind: desk.Suggestion, Place: "step", Step: "t15a", Line: "do mark the roller and the tensioner as used and lay them into the box for the field engineer", Body: "So that nobody takes them for new."}, nil},
 		{"editorial editor", oil, desk.Said{Kind: desk.Note, Place: "step", Step: "t17", Body: "“With a lamp” is good. We should say it on the chain’s page too."}, [][3]string{{"jonas", "settle", "Noted for the chain."}}},
-		{"lead", banks, desk.Said{Kind: desk.Question, Place: "step", Step: "v24", Body: "Is 72 mm the plunger out, or pressed back? The sheet does not say."}, nil},
+		{"lead", banks, desk.Said{Kind: desk.Question, Place: "step", Step: "v24", Body: "Is 68 mm the plunger out, or pressed back? The sheet does not say."}, nil},
 		{"lead", banks, desk.Said{Kind: desk.Suggestion, Place: "step", Step: "v38", Line: "wait 20 min", Body: "Workshop 2 waits twenty minutes below freezing."}, nil},
 	} {
 		l.past.pass(50 * time.Minute)

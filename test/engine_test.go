@@ -244,7 +244,7 @@ func TestASheetGoesIntoUseAndItsProceduresAreProvedAgain(t *testing.T) {
 	m.click("^Settled$")
 	m.click("Put sheet 2 into use")
 	m.sees("5 procedures proved against this sheet")
-	m.sees("Step 26 says 42 N·m for the idler bolt; the sheet says 60 N·m.")
+	m.sees("Step 26 says 39 N·m for the idler bolt; the sheet says 60 N·m.")
 	m.sees("3 now blocked")
 	w.go_("/revisions/4")
 	w.sees("the sheet says 60 N·m")

@@ -62,8 +62,8 @@ func TestAValueIsChangedOnTheScreen(t *testing.T) {
 	w.go_("/")
 	w.chord(input.ControlLeft, input.KeyK)
 	w.find("[cmdk-input]")
-	w.text("42 N·m")
-	w.sees("Where “42 N·m” is used")
+	w.text("39 N·m")
+	w.sees("Where “39 N·m” is used")
 	w.find(`[cmdk-item][data-value="elsewhere: changed"]`).MustClick()
 	w.until(`() => location.pathname == "/change" && document.activeElement?.matches("form label:nth-of-type(2) input")`)
 	w.text("90°")
@@ -85,7 +85,7 @@ func TestAValueIsChangedOnTheScreen(t *testing.T) {
 	w.until(`() => location.pathname == "/revisions/4"`)
 	w.until(`() => document.body.innerText.includes("45 N·m")`)
 	w.chord(input.ControlLeft, input.KeyZ) // like any edit of one's own
-	w.until(`() => document.body.innerText.includes("42 N·m")`)
+	w.until(`() => document.body.innerText.includes("39 N·m")`)
 	assert.False(t, strings.Contains(w.eval(`() => document.querySelector(".step-value")?.innerText ?? ""`), "45"))
 }
 

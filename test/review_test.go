@@ -287,7 +287,7 @@ func TestWhereUsed(t *testing.T) {
 	w := a.window("ines")
 	w.go_("/where")
 	w.focus("input[type=search]")
-	w.text("42 N·m")
+	w.text("39 N·m")
 	w.sees("Tighten the idler bolt")
 	w.choose("main label:nth-of-type(2) select", "locks")
 	w.sees("It is used nowhere")

@@ -71,7 +71,7 @@ func TestAPageForTwoKindsOfEngine(t *testing.T) {
 	w.emptyPage("Two kinds of engine", "TQ4-18P")
 	w.step("from 2022: remove upper timing cover", 1)
 	w.step("disconnect battery lead", 2)
-	w.step("tighten idler bolt to 40 Nm up to 2021, 42 Nm from 2022", 3)
+	w.step("tighten idler bolt to 40 Nm up to 2021, 39 Nm from 2022", 3)
 	w.saved()
 	assert.Contains(t, w.words(1), "From 2022:")
 	w.sees("Shown for")

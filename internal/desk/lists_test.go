@@ -70,7 +70,7 @@ func TestEverybodysDesk(t *testing.T) {
 	day := func(n int) string { return store.Now().AddDate(0, 0, n).Format(time.DateOnly) }
 	for who, want := range map[string][]string{
 		"ines": {
-			day(-1) + " answer 7 v38 Workshop 2 waits", day(-1) + " answer 7 v24 Is 72 mm", day(-1) + " on review 7  waits for others",
+			day(-1) + " answer 7 v38 Workshop 2 waits", day(-1) + " answer 7 v24 Is 68 mm", day(-1) + " on review 7  waits for others",
 			day(0) + " answer 18 t15a So that nobody", day(0) + " answer 18 t15a Say where", day(0) + " on review 18  waits for others",
 			" note 3 s25 Hut 3", " sheet 0  1 finding stands in the way", " write 4  being written",
 		},

@@ -48,7 +48,7 @@ func lines(p *desk.ChangePlan) (out []string) {
 func TestAValueIsChangedEverywhere(t *testing.T) {
 	h := open(t)
 	ines := h.user("ines")
-	p := h.plan(ines, "42 Nm", "45 N·m")
+	p := h.plan(ines, "39 Nm", "45 N·m")
 	assert.True(t, p.Value)
 	require.Len(t, p.Pages, 3)
 	assert.Equal(t, 3, p.Places)
@@ -56,7 +56,7 @@ func TestAValueIsChangedEverywhere(t *testing.T) {
 	assert.Equal(t, []any{int64(0), "Engine sheet", true}, []any{sheet.Revision, sheet.Title, sheet.Starts})
 	assert.True(t, closing.Starts, "a release is not changed: the next draft is")
 	assert.Equal(t, []any{int64(draft), false}, []any{belt.Revision, belt.Starts}, "the open draft, and not the release before it")
-	assert.Equal(t, []string{"Step 26 says 45 N·m for the idler bolt; the sheet says 42 N·m"}, belt.Until)
+	assert.Equal(t, []string{"Step 26 says 45 N·m for the idler bolt; the sheet says 39 N·m"}, belt.Until)
 	assert.Empty(t, belt.New)
 
 	before := h.open(ines, draft).Meta.Version
@@ -72,19 +72,19 @@ func TestAValueIsChangedEverywhere(t *testing.T) {
 	after := h.open(ines, draft)
 	assert.Equal(t, before+1, after.Meta.Version)
 	assert.Equal(t, "Tighten the idler bolt to 45 N·m (33.2 lbf·ft).", after.View.Rows[25].Sentence)
-	assert.Empty(t, h.plan(ines, "42 N·m", "45 N·m").Pages, "nothing is left")
+	assert.Empty(t, h.plan(ines, "39 N·m", "45 N·m").Pages, "nothing is left")
 	// The sheet is a draft now, and its code's pages are still proved with the one in use.
 	assert.Equal(t, "draft", h.sheet(ines, "TQ4-18P").Meta.State)
 	all, err := h.d.Review.RecordOf(t.Context(), ines, desk.RecordAsk{Limit: 20})
 	require.NoError(t, err)
 	assert.True(t, slices.ContainsFunc(all, func(e desk.RecordLine) bool {
-		return e.Says == "edited 1 place, changing 42 N·m to 45 N·m everywhere"
+		return e.Says == "edited 1 place, changing 39 N·m to 45 N·m everywhere"
 	}))
 	assert.True(t, slices.ContainsFunc(all, func(e desk.RecordLine) bool { return e.Says == "started the revision: Letter EL-0612." }))
 	// One's own change is taken back like any other.
 	_, err = h.d.Drafts.Undo(t.Context(), ines, draft, "back", false)
 	require.NoError(t, err)
-	assert.Equal(t, []string{"TQ4-18P 4 draft: s26"}, lines(h.plan(ines, "42 N·m", "45 N·m")))
+	assert.Equal(t, []string{"TQ4-18P 4 draft: s26"}, lines(h.plan(ines, "39 N·m", "45 N·m")))
 	h.intact()
 }
 
@@ -108,11 +108,11 @@ func TestAChangeOfWhatIsOnReviewSaysWhatItOpens(t *testing.T) {
 func TestAnOldPlanChangesNothing(t *testing.T) {
 	h := open(t)
 	ines, jonas := h.user("ines"), h.user("jonas")
-	p := h.plan(ines, "42 N·m", "45 N·m")
+	p := h.plan(ines, "39 N·m", "45 N·m")
 	require.NoError(t, h.edits(jonas, draft, procedure.Edit{Op: procedure.Remove, ID: "s30"}))
 	_, err := h.do(ines, p, &p.Pages[2])
 	assert.ErrorContains(t, err, "has changed since this was looked at")
-	p = h.plan(ines, "42 N·m", "45 N·m")
+	p = h.plan(ines, "39 N·m", "45 N·m")
 	page := p.Pages[2]
 	page.Places = append(slices.Clone(page.Places), replace.Place{Key: "s01"})
 	_, err = h.do(ines, p, &page)
@@ -140,7 +140,7 @@ func TestATermIsChangedEverywhere(t *testing.T) {
 	p := h.plan(ines, "TL-101", "TL-131")
 	assert.Equal(t, []string{"TQ4-18P 0 in use: tools/tl-101", fmt.Sprintf("TQ4-18P 4 draft: %s", s.ID)}, lines(p))
 	assert.Equal(t, []replace.Text{replace.Became("note", "Mind the idler roller and TL-101.", "Mind the idler roller and TL-131.")}, p.Pages[1].Places[0].Texts)
-	for _, c := range []struct{ from, to, field string }{{"", "x", "to"}, {"42 N·m", "x", "to"}, {"x", "x", "to"}, {strings.Repeat("x", 300), "y", "from"}} {
+	for _, c := range []struct{ from, to, field string }{{"", "x", "to"}, {"39 N·m", "x", "to"}, {"x", "x", "to"}, {strings.Repeat("x", 300), "y", "from"}} {
 		_, err := h.d.Engines.PlanChange(t.Context(), ines, desk.ChangeAsk{From: c.from, To: c.to})
 		assert.Equal(t, c.field, problemOf(t, err).Field, c.from)
 	}
@@ -177,7 +177,7 @@ func TestThePlanMissesNothing(t *testing.T) {
 		}
 	}
 	require.Greater(t, len(pages), 8)
-	terms := map[string]string{"roller": "wheel", "TL-102": "TL-132", "pump": "lift", "by hand": "with care", "the": "this", "42 N·m": "43 N·m", "22 N·m": "23 N·m", "90°": "91°", "2 min": "3 min", "30 s": "31 s", "10 min": "11 min", "10 ±1 N·m": "11 ±1 N·m", "6 turns": "7 turns", "2 turns": "4 turns", "half a turn": "1 turn", "2.5 h": "3 h", "(a)": "b", "0.5 turns": "1 turn", "15 min": "16 min"}
+	terms := map[string]string{"roller": "wheel", "TL-102": "TL-132", "pump": "lift", "by hand": "with care", "the": "this", "39 N·m": "43 N·m", "22 N·m": "23 N·m", "90°": "91°", "2 min": "3 min", "30 s": "31 s", "10 min": "11 min", "10 ±1 N·m": "11 ±1 N·m", "6 turns": "7 turns", "2 turns": "4 turns", "half a turn": "1 turn", "2.5 h": "3 h", "(a)": "b", "0.5 turns": "1 turn", "15 min": "16 min"}
 	found := 0
 	sheets := map[string]*engine.Index{}
 	for _, r := range pages {

@@ -26,7 +26,7 @@ func TestARevisionIsLaidOutWhole(t *testing.T) {
 	is := &document.Issue{
 		Number: 3, State: "latched", Applies: "2019–2024", Reason: "A new idler.", SHA256: "abc", Anchor: "12:9f", Signer: "f07a",
 		Latches: []document.Done{{What: "Author latch", By: "Ines Okafor", When: "2 October 2026"}}, Kept: []document.Done{{What: "Step 4", By: "It is so.", When: ""}},
-		Since: 2, Changes: []string{"Step 26: 42 N·m becomes 45 N·m"},
+		Since: 2, Changes: []string{"Step 26: 39 N·m becomes 45 N·m"},
 	}
 	d := document.Lay(x, &f.Procedure, f.Procedure.Trace(x, 0, nil), is, false)
 	assert.Equal(t, document.Named{Name: "Revision", Text: "3 released"}, d.Strip.Fields[3])

@@ -23,7 +23,7 @@ func TestRightWordsAreLeftAlone(t *testing.T) {
 	b := &bench{t: t, x: x, p: &d.Procedure}
 	idler := b.at("Tighten idler bolt")
 	for _, note := range []string{
-		"Tighten to 42 N·m in one movement.", "31 lbf·ft on a wrench that shows no N·m.", "Hold the roller while the bolt is tightened.",
+		"Tighten to 39 N·m in one movement.", "28.8 lbf·ft on a wrench that shows no N·m.", "Hold the roller while the bolt is tightened.",
 		"The bolt is 45 mm long.", "Do not use an impact gun.", "It takes five minutes.", "The crank pin stays in until step 30.",
 		"If the roller drags, renew it.", "The tensioner bolt is tightened later.", "Wipe the face before the roller goes on.",
 		"Expect the roller to turn without noise.", "At 20 °C.", "TL-101 stays in.", "The longer bolt belongs at the top.",
@@ -46,8 +46,8 @@ func TestRightWordsAreLeftAlone(t *testing.T) {
 		}
 	}
 	for _, wording := range []string{
-		"Tighten the idler bolt to 42 N·m.", "Tighten the idler bolt to 42 N·m (31 lbf·ft).", "Now tighten the idler bolt to 42 N·m, by hand and slowly.",
-		"With a torque wrench, tighten the idler bolt to 42 N·m.", "Tighten the idler bolt and take it to 42 N·m.", "Torque the idler bolt to 42 N·m, then mark its head.",
+		"Tighten the idler bolt to 39 N·m.", "Tighten the idler bolt to 39 N·m (28.8 lbf·ft).", "Now tighten the idler bolt to 39 N·m, by hand and slowly.",
+		"With a torque wrench, tighten the idler bolt to 39 N·m.", "Tighten the idler bolt and take it to 39 N·m.", "Torque the idler bolt to 39 N·m, then mark its head.",
 	} {
 		p := d.Procedure
 		p.Steps = append(p.Steps[:0:0], p.Steps...)
@@ -133,11 +133,11 @@ func TestWordingsThatSayNothingWrong(t *testing.T) {
 	b := &bench{t: t, x: engine.NewIndex(&d.Engine), p: &d.Procedure}
 	idler := b.at("Tighten idler bolt")
 	for _, w := range []string{
-		"Tighten the idler bolt to 42 N·m with a torque wrench instead of an impact gun.", "Tighten the idler bolt to 42 N·m; there is no need to mark it.",
-		"Tighten the idler bolt to 42 N·m in one pull.", "Take the idler bolt to 42 N·m.", "Torque the idler bolt: 42 N·m.", "Tighten the idler bolt to 42 N·m and wipe the face clean.",
-		"Reach below the pump and tighten the idler bolt to 42 N·m.", "With the lamp behind it, tighten the idler bolt to 42 N·m.", "Set the wrench and tighten the idler bolt to 42 N·m.",
-		"Start the idler bolt by hand and tighten it to 42 N·m.", "Fit the socket and tighten the idler bolt to 42 N·m.", "Turn the wrench slowly and tighten the idler bolt to 42 N·m.",
-		"Lay the wrench on and tighten the idler bolt to 42 N·m.", "Tighten the idler bolt to 42 N·m; the old washer may be left on.", "Tighten the idler bolt to 42 N·m, ignoring the paint mark.",
+		"Tighten the idler bolt to 39 N·m with a torque wrench instead of an impact gun.", "Tighten the idler bolt to 39 N·m; there is no need to mark it.",
+		"Tighten the idler bolt to 39 N·m in one pull.", "Take the idler bolt to 39 N·m.", "Torque the idler bolt: 39 N·m.", "Tighten the idler bolt to 39 N·m and wipe the face clean.",
+		"Reach below the pump and tighten the idler bolt to 39 N·m.", "With the lamp behind it, tighten the idler bolt to 39 N·m.", "Set the wrench and tighten the idler bolt to 39 N·m.",
+		"Start the idler bolt by hand and tighten it to 39 N·m.", "Fit the socket and tighten the idler bolt to 39 N·m.", "Turn the wrench slowly and tighten the idler bolt to 39 N·m.",
+		"Lay the wrench on and tighten the idler bolt to 39 N·m.", "Tighten the idler bolt to 39 N·m; the old washer may be left on.", "Tighten the idler bolt to 39 N·m, ignoring the paint mark.",
 	} {
 		assert.Empty(t, ofWords(b, idler, func(s *step.Step) { s.Wording = w }), "%q", w)
 	}
@@ -158,7 +158,7 @@ func TestWordsThatSendPastThePage(t *testing.T) {
 		if assert.NotEmpty(t, got, "note %q", n) {
 			assert.Equal(t, finding.ShouldFix, got[0].Severity, n)
 		}
-		got = ofWords(b, idler, func(s *step.Step) { s.Wording = "Tighten the idler bolt to 42 N·m. " + n })
+		got = ofWords(b, idler, func(s *step.Step) { s.Wording = "Tighten the idler bolt to 39 N·m. " + n })
 		if assert.NotEmpty(t, got, "wording %q", n) {
 			assert.Equal(t, finding.Blocks, got[0].Severity, n)
 		}

@@ -303,7 +303,7 @@ func stages(s string) []engine.Stage {
 }
 
 func TestValuesComeFromTheOtherSheet(t *testing.T) {
-	x, p := small(t, "tighten idler bolt 42 Nm", "tighten idler bolt 40 Nm", "nip up idler bolt", "set tensioner counterclockwise to pointer in notch at 20 °C", "turn crank clockwise 2 turns", "wait 15 min")
+	x, p := small(t, "tighten idler bolt 39 Nm", "tighten idler bolt 40 Nm", "nip up idler bolt", "set tensioner counterclockwise to pointer in notch at 20 °C", "turn crank clockwise 2 turns", "wait 15 min")
 	y := changed(x, func(s *engine.Sheet) {
 		s.Running = engine.Counterclockwise
 		for i := range s.Fasteners {
@@ -322,7 +322,7 @@ func TestValuesComeFromTheOtherSheet(t *testing.T) {
 	assert.Equal(t, engine.Clockwise, s[3].Action.(*step.Set).Way)
 	assert.Equal(t, engine.Counterclockwise, s[4].Action.(*step.Turn).Way, "the engine runs the other way")
 	taken, asks := says(c.Taken), says(c.Asks)
-	assert.Contains(t, taken, "s1: torque: 42 N·m there, 30 N·m + 60° here")
+	assert.Contains(t, taken, "s1: torque: 39 N·m there, 30 N·m + 60° here")
 	assert.Contains(t, taken, "s4: turned: counterclockwise there, clockwise here")
 	assert.Contains(t, taken, "s5: turned: clockwise there, counterclockwise here")
 	assert.Contains(t, asks, "s2: It was 40 N·m, which is not what the sheet of TQ4-18P says of it.")
@@ -340,12 +340,12 @@ func TestValuesComeFromTheOtherSheet(t *testing.T) {
 	})
 	c, _ = copied(t, x, bare, p, nil)
 	assert.Empty(t, c.Procedure.Steps[0].Action.(*step.Tighten).Stages)
-	assert.Contains(t, says(c.Asks), "s1: It was 42 N·m. The sheet of NEW-1 gives no torque")
+	assert.Contains(t, says(c.Asks), "s1: It was 39 N·m. The sheet of NEW-1 gives no torque")
 }
 
 // A torque that the other sheet has by case is taken case by case.
 func TestATorqueByCaseIsTakenByCase(t *testing.T) {
-	x, p := small(t, "tighten idler bolt 42 Nm")
+	x, p := small(t, "tighten idler bolt 39 Nm")
 	y := changed(x, func(s *engine.Sheet) {
 		s.Varies = []engine.Variation{{ID: "v1", Of: "fasteners/idler-bolt", Cases: []engine.Case{
 			{When: engine.When{Years: engine.Years{To: 2021}}, Set: map[string]json.RawMessage{"spec": json.RawMessage(`[{"torque":"45 N·m"}]`)}},
@@ -355,11 +355,11 @@ func TestATorqueByCaseIsTakenByCase(t *testing.T) {
 	c, _ := copied(t, x, y, p, nil)
 	a := c.Procedure.Steps[0].Action.(*step.Tighten)
 	assert.Empty(t, a.Stages)
-	assert.Equal(t, "45 N·m up to 2021; 42 N·m from 2022", step.ByText(a.By))
+	assert.Equal(t, "45 N·m up to 2021; 39 N·m from 2022", step.ByText(a.By))
 }
 
 func TestWhatIsNotThereIsLeftOut(t *testing.T) {
-	x, p := small(t, "remove upper cover", "fit crank pin", "turn crank until crank mark", "tighten idler bolt and tensioner bolt 42 Nm", "check crank pin goes in by hand", "remove accessory belt")
+	x, p := small(t, "remove upper cover", "fit crank pin", "turn crank until crank mark", "tighten idler bolt and tensioner bolt 39 Nm", "check crank pin goes in by hand", "remove accessory belt")
 	p.Steps[2].IfNot = true
 	p.Steps[1].Again = &step.Again{From: "s1", Times: 2}
 	p.Steps[5].Note = "Mind TL-101 and 5 mm of play."

@@ -35,7 +35,7 @@ func TestWhatAStepAsks(t *testing.T) {
 		{line: "remove upper timing cover"},
 		{line: "fit crank pin"},
 		{line: "remove upper timing cover", changed: true, own: "it has changed"},
-		{line: "tighten idler bolt to 42 N·m", own: "it has a value"},
+		{line: "tighten idler bolt to 39 N·m", own: "it has a value"},
 		{line: "turn crank 2 turns clockwise", own: "it has a value"},
 		{line: "remove upper timing cover", also: func(s *step.Step) { s.Note = "It weighs 4 kg." }, own: "it has a value"},
 		{line: "remove upper timing cover", also: func(s *step.Step) { s.Note = "TL-101 stays where it is." }},

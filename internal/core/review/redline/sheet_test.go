@@ -43,8 +43,8 @@ func TestWhatChangesOnASheet(t *testing.T) {
 		return the(s.Locks, func(l *engine.Lock) bool { return l.ID == "crank-pin" })
 	}
 	for line, change := range map[string]func(*engine.Sheet){
-		"idler bolt: torque and angle 42 N·m → 44 N·m": func(s *engine.Sheet) { idler(s).Spec = []engine.Stage{{Torque: unit.Of(44, unit.NewtonMetre)}} },
-		"idler bolt: torque and angle 42 N·m → 42 N·m + 30°": func(s *engine.Sheet) {
+		"idler bolt: torque and angle 39 N·m → 44 N·m": func(s *engine.Sheet) { idler(s).Spec = []engine.Stage{{Torque: unit.Of(44, unit.NewtonMetre)}} },
+		"idler bolt: torque and angle 39 N·m → 39 N·m + 30°": func(s *engine.Sheet) {
 			idler(s).Spec = append(idler(s).Spec, engine.Stage{Angle: unit.Of(30, unit.Degree)})
 		},
 		"idler bolt: left-hand thread none → yes":    func(s *engine.Sheet) { idler(s).LeftHand = true },
@@ -58,7 +58,7 @@ func TestWhatChangesOnASheet(t *testing.T) {
 		"second rod: new": func(s *engine.Sheet) { s.Fluids = append(s.Fluids, engine.Fluid{ID: "second", Name: "second rod"}) },
 		"crank pin: holds crank → crank, inlet cam":              func(s *engine.Sheet) { pin(s).Holds = append(pin(s).Holds, "inlet") },
 		"runs: clockwise → counterclockwise":                     func(s *engine.Sheet) { s.Running = engine.Counterclockwise },
-		"idler bolt: torque and angle 42 N·m → none":             func(s *engine.Sheet) { idler(s).Spec = nil },
+		"idler bolt: torque and angle 39 N·m → none":             func(s *engine.Sheet) { idler(s).Spec = nil },
 		"crank pin: play, degrees 0.3 → 0.6; tool TL-101 → none": func(s *engine.Sheet) { pin(s).Play, pin(s).Tool = 0.6, "" },
 	} {
 		was, now := sheets(belt, change)

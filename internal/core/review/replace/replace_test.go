@@ -156,7 +156,7 @@ func js(t require.TestingT, v any) string {
 func TestASheetIsChangedInItsNamesNumbersAndValues(t *testing.T) {
 	d := fixture.Document(files[0])
 	d.Engine.Varies = []engine.Variation{{ID: "v1", Of: "fasteners/idler-bolt", Cases: []engine.Case{
-		{When: engine.When{Years: engine.Years{To: 2021}}, Set: map[string]json.RawMessage{"spec": json.RawMessage(`[{"torque":"42 N·m"},{"angle":"90°"}]`)}},
+		{When: engine.When{Years: engine.Years{To: 2021}}, Set: map[string]json.RawMessage{"spec": json.RawMessage(`[{"torque":"39 N·m"},{"angle":"90°"}]`)}},
 		{When: engine.When{Years: engine.Years{From: 2022}}, Set: map[string]json.RawMessage{"name": json.RawMessage(`"idler roller bolt"`)}},
 	}}}
 	before := js(t, d.Engine)
@@ -172,14 +172,14 @@ func TestASheetIsChangedInItsNamesNumbersAndValues(t *testing.T) {
 	assert.Equal(t, []replace.Text{replace.Became("number", "TL-101", "TL-131")}, places[0].Texts)
 	assert.Equal(t, "TL-131", engine.NewIndex(s).Tool("tl-101").Number)
 
-	places, s = of1("42 N·m", "44 N·m", nil)
+	places, s = of1("39 N·m", "44 N·m", nil)
 	require.Len(t, places, 2)
-	assert.Equal(t, []replace.Text{replace.Became("torque and angle", "42 N·m", "44 N·m")}, places[0].Texts)
-	assert.Equal(t, replace.Place{Key: "varies/v1", Name: "cases of the idler bolt", Texts: []replace.Text{replace.Became("torque and angle, up to 2021", "42 N·m + 90°", "44 N·m + 90°")}}, places[1])
+	assert.Equal(t, []replace.Text{replace.Became("torque and angle", "39 N·m", "44 N·m")}, places[0].Texts)
+	assert.Equal(t, replace.Place{Key: "varies/v1", Name: "cases of the idler bolt", Texts: []replace.Text{replace.Became("torque and angle, up to 2021", "39 N·m + 90°", "44 N·m + 90°")}}, places[1])
 	assert.Equal(t, "44 N·m", engine.StagesText(engine.NewIndex(s).Fastener("idler-bolt").Spec))
 	assert.JSONEq(t, `[{"torque":"44 N·m"},{"angle":"90°"}]`, string(s.Varies[0].Cases[0].Set["spec"]))
-	_, s = of1("42 N·m", "44 N·m", func(key string) bool { return key == "varies/v1" })
-	assert.Equal(t, "42 N·m", engine.StagesText(engine.NewIndex(s).Fastener("idler-bolt").Spec))
+	_, s = of1("39 N·m", "44 N·m", func(key string) bool { return key == "varies/v1" })
+	assert.Equal(t, "39 N·m", engine.StagesText(engine.NewIndex(s).Fastener("idler-bolt").Spec))
 
 	places, s = of1("idler roller", "guide roller", nil)
 	names := []string{}

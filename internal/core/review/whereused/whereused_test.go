@@ -30,7 +30,7 @@ func TestWhatAPageUses(t *testing.T) {
 		step step.ID
 	}{
 		{whereused.Lock, "crank pin", "s08"}, {whereused.Tool, "TL-101", "s08"}, {whereused.Tool, "crank pin", "s08"}, {whereused.Fastener, "idler bolt", "s26"},
-		{whereused.Value, "42 N·m", "s26"}, {whereused.Part, "idler roller", "s25"}, {whereused.Words, "step", "s08"}, {whereused.Words, "title", ""}, {whereused.Words, "condition", ""},
+		{whereused.Value, "39 N·m", "s26"}, {whereused.Part, "idler roller", "s25"}, {whereused.Words, "step", "s08"}, {whereused.Words, "title", ""}, {whereused.Words, "condition", ""},
 	} {
 		assert.True(t, has(us, c.kind, c.term, c.step), "%s %s at %q", c.kind, c.term, c.step)
 	}
