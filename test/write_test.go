@@ -28,7 +28,7 @@ var page = []string{
 	"check that cam bar goes in by hand", "turn crank 2 turns clockwise, stop short",
 	"turn crank clockwise onto crank pin", "check that cam bar goes in by hand", "take out crank pin",
 	"refit block plug with new seal", "tighten block plug thread 20 Nm", "refit rear cam cover with new seal", "tighten rear cam cover bolts 10 Nm crosswise",
-	"refit upper timing cover", "tighten upper cover bolts 10 Nm crosswise", "refit engine mount", "tighten engine mount bolts 55 Nm", "connect battery lead",
+	"refit upper timing cover", "tighten upper cover bolts 10 Nm crosswise", "refit engine mount", "tighten engine mount bolts 58 Nm", "connect battery lead",
 }
 
 // An author writes a procedure from an empty page with the keyboard alone, meets

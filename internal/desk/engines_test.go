@@ -207,7 +207,7 @@ func TestANewCode(t *testing.T) {
 		_, err = h.d.Engines.NewEngine(t.Context(), ines, "TX3-01", bad[0], bad[1])
 		assert.Error(t, err)
 	}
-	assert.Len(t, desk.Archetypes(), 6)
+	assert.Len(t, desk.Archetypes(), 10)
 
 	raw, err := demo.Files.ReadFile("renew-cam-chain-r1.latch.json")
 	require.NoError(t, err)

@@ -92,7 +92,7 @@ func TestAValueIsChangedEverywhere(t *testing.T) {
 func TestAChangeOfWhatIsOnReviewSaysWhatItOpens(t *testing.T) {
 	h := open(t)
 	ines := h.user("ines")
-	p := h.plan(ines, "72 ±1 mm", "73 ±1 mm")
+	p := h.plan(ines, "68 ±1 mm", "69 ±1 mm")
 	require.NotEmpty(t, p.Pages)
 	i := slices.IndexFunc(p.Pages, func(c desk.ChangePage) bool { return c.Revision == v6 })
 	require.GreaterOrEqual(t, i, 0)

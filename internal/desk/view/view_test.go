@@ -130,7 +130,7 @@ func TestDerivedFiguresOfEveryDemoSheet(t *testing.T) {
 		}
 	}
 	x := engine.NewIndex(&demo.Document("renew-both-belts-r1.latch.json").Engine)
-	assert.Contains(t, view.DerivedOf(x).Loops[0].Note, "110 ±8 Hz on the run left fixed roller–left cam of 123.4 mm stands for 68 N")
+	assert.Contains(t, view.DerivedOf(x).Loops[0].Note, "116 ±8 Hz on the run left fixed roller–left cam of 123.4 mm stands for 75 N")
 	assert.EqualValues(t, 6, view.DerivedOf(engine.NewIndex(&demo.Document("renew-belt-both-banks-r1.latch.json").Engine)).Cycle)
 }
 

@@ -52,7 +52,7 @@ export function Change() {
               required
               autoFocus={!from}
               maxLength={200}
-              placeholder="e.g. 42 N·m, idler bolt, TL-101"
+              placeholder="e.g. 39 N·m, idler bolt, TL-101"
               onChange={(e) => setFrom(e.target.value)}
             />
           </label>

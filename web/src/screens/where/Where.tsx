@@ -50,7 +50,7 @@ export function Where() {
               autoFocus
               value={text}
               maxLength={200}
-              placeholder="e.g. TL-101, idler bolt, 42 N·m"
+              placeholder="e.g. TL-101, idler bolt, 39 N·m"
               onChange={(e) => {
                 setText(e.target.value);
                 setQ(e.target.value);
