@@ -45,7 +45,7 @@ export function EngineTab({ draft }: TabProps) {
               note={
                 sheet.firingAngles?.length
                   ? "Crank degrees from the first, in the firing order."
-                  : "Empty where it fires evenly; else crank degrees from the first, such as 0, 270."
+                  : "Crank degrees, such as 0, 270; empty where it fires evenly."
               }
             >
               <WordCell

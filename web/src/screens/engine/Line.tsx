@@ -4,11 +4,11 @@ import type { ReactNode } from "react";
 export function Line({ name, children, note }: { name: string; children: ReactNode; note?: ReactNode }) {
   return (
     <tr>
-      <th scope="row" className="w-[230px] !border-rule !text-body !font-normal !text-ink">
+      <th scope="row" className="w-[230px] !align-baseline !border-rule !text-body !font-normal !text-ink">
         {name}
       </th>
-      <td className="w-[320px]">{children}</td>
-      <td className="text-small text-ink-2">{note}</td>
+      <td className="w-[320px] !align-baseline">{children}</td>
+      <td className="!align-baseline text-small text-ink-2">{note}</td>
     </tr>
   );
 }

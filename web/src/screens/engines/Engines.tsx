@@ -310,7 +310,7 @@ function NewEngine({ open, onOpenChange }: { open: boolean; onOpenChange: (v: bo
                 {trouble}
               </p>
             )}
-            <div className="col-span-2 flex gap-2">
+            <div className="dialog-foot col-span-2 flex gap-2">
               <button type="submit" className="button solid" disabled={!code}>
                 Start the sheet
               </button>
