@@ -1788,6 +1788,8 @@ export interface components {
             choices?: string[];
             hint?: string;
             unit?: string;
+            beside?: boolean;
+            with?: string;
         };
         FieldReading: {
             /** @description any JSON */

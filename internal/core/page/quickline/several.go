@@ -135,6 +135,9 @@ func (n *naming) distributed(how quantifier) ([]named, bool) {
 		if how.both && len(firsts) != 2 || how.count > 0 && how.count != len(firsts) && how.count != found[0].count*len(firsts) {
 			return nil, false
 		}
+		if slices.ContainsFunc(firsts[:len(firsts)-1], func(f int) bool { return len(n.fits(l.tokens[f:f+1])) > 0 }) {
+			return nil, false // the camshaft and the sprocket bolts: the first is a thing by itself
+		}
 		l.pos = rest + size
 		return out, true
 	}

@@ -36,7 +36,9 @@ type Field struct {
 	Unit unit.Unit `json:"unit,omitzero"`
 	// Beside is set for things that a step names beside what it works at: without
 	// them it still says something.
-	Beside bool `json:"-"`
+	Beside bool `json:"beside,omitzero"`
+	// With is another value of the step without which this one says nothing.
+	With string `json:"with,omitzero"`
 }
 
 // Spec is all there is to know about a verb but its effect and wording.

@@ -38,8 +38,8 @@ func (a *Free) Clause(x *engine.Index) Clause {
 	for _, id := range a.Wheels {
 		w := x.Wheel(id)
 		switch {
-		case w == nil || x.Shaft(w.Shaft) == nil || !strings.HasPrefix(x.Shaft(w.Shaft).Name, w.Name):
-			role = RoleWhat // by a name of its own
+		case len(a.Wheels) > 1 || w == nil || x.Shaft(w.Shaft) == nil || !strings.HasPrefix(x.Shaft(w.Shaft).Name, w.Name), slices.ContainsFunc(x.Sheet.Wheels, func(o engine.Wheel) bool { return strings.HasPrefix(o.Name, w.Name+" ") }):
+			role = RoleWhat // by a name of its own, or one that goes on in another’s
 		case role == RoleSprockets && slices.ContainsFunc(x.Sheet.Gears, func(g engine.Gear) bool { return g.Driver == id || g.Driven == id }):
 			role = RoleGears
 		}

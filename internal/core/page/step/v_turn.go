@@ -45,7 +45,7 @@ var turnSpec = &Spec{
 		{Key: "painted", Label: "to the paint marks", Kind: Tick},
 		{Key: "onto", Label: "onto stop", Kind: OneThing, Of: []engine.Kind{engine.KindLock}},
 		{Key: "into", Label: "until it goes in", Kind: OneThing, Of: []engine.Kind{engine.KindLock}},
-		{Key: "until", Label: "until the reading", Kind: OneThing, Of: []engine.Kind{engine.KindReading}, Beside: true}, {Key: "reads", Label: "reads", Kind: QuantityIn, Beside: true},
+		{Key: "until", Label: "until the reading", Kind: OneThing, Of: []engine.Kind{engine.KindReading}, Beside: true}, {Key: "reads", Label: "reads", Kind: QuantityIn, With: "until"},
 		{Key: "short", Label: "stop short", Kind: Tick}, {Key: "on", Label: "on", Kind: OneThing, Of: []engine.Kind{engine.KindFastener}, Beside: true},
 	},
 	Example: "turn crank 2 turns clockwise, stop short", Phase: "prove", Turns: true,

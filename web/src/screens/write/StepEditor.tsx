@@ -94,7 +94,14 @@ export function StepEditor({
   }, []);
   const spec = data?.verbs.find((v) => v.verb === mine.verb);
   // Values by case are asked for among the conditions.
-  const shown = (f: Field) => f.kind !== "stages by case" || conditions || !!by;
+  const shown = (f: Field) =>
+    mine[f.key]
+      ? true
+      : f.with
+        ? !!mine[f.with]
+        : f.beside && f.of?.length
+          ? drawing.things.some((t) => f.of?.includes(t.kind))
+          : f.kind !== "stages by case" || conditions || !!by;
   const change = (patch: Partial<Step>) => {
     const next: Step = { ...latest.current, ...patch };
     for (const k of Object.keys(next)) {

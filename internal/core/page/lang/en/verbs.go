@@ -52,8 +52,8 @@ var verbs = map[string]lang.Verb{
 	}},
 	"unlock": {Verb: "Take out"},
 	"free": {Verb: "Free", Roles: roles{
-		step.RoleSprockets: {One: "%s sprocket", More: "%s sprockets"},
-		step.RoleGears:     {One: "%s gear", More: "%s gears"},
+		step.RoleSprockets: {One: "%s sprocket"},
+		step.RoleGears:     {One: "%s gear"},
 		step.RoleSeats:     {One: "from its seat", More: "from their seats", Row: "-", Line: "-"},
 	}},
 	"slacken": {Verb: "Slacken", Roles: roles{step.RoleSome: {One: "%s of"}}},
