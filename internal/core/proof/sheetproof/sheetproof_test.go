@@ -334,3 +334,68 @@ func TestCausesOfASheetsFindings(t *testing.T) {
 	}
 	assert.Greater(t, follow, 0, "without a crank nothing is driven")
 }
+
+// Mends of a sheet that are taken one after another never lead back to a sheet that there
+// was before: from every mistake, and from two at once, taking the first that is offered, or
+// the last.
+func TestMendsNeverRunInACircle(t *testing.T) {
+	chains, longest := 0, 0
+	for i, a := range spoils {
+		for _, k := range []int{i, (i + 7) % len(spoils), (i + 31) % len(spoils)} {
+			b := spoils[k]
+			if a.file != b.file {
+				continue
+			}
+			for _, last := range []bool{false, true} {
+				s := &fixture.Document(a.file).Engine
+				a.do(s)
+				if k != i && !tries(func() { b.do(s) }) {
+					continue // the first has taken away what the second is about
+				}
+				chains++
+				been := map[string]bool{plain(t, s): true}
+				var took []string
+				for range 30 {
+					var m *sheetproof.Mend
+					for _, f := range prove(s) {
+						if len(f.Mends) > 0 {
+							if m = &f.Mends[0]; last {
+								m = &f.Mends[len(f.Mends)-1]
+							}
+							break
+						}
+					}
+					if m == nil {
+						break
+					}
+					next, err := engine.Apply(s, m.Edits)
+					if err != nil {
+						break // the mistake is a value that no file has
+					}
+					s, took = next, append(took, m.Label)
+					if now := plain(t, s); !assert.False(t, been[now], "%s and %s: %v leads back", a.rule, b.rule, took) {
+						break
+					} else {
+						been[now] = true
+					}
+				}
+				longest = max(longest, len(took))
+				assert.Less(t, len(took), 30, "%s and %s: %v", a.rule, b.rule, took)
+			}
+		}
+	}
+	t.Logf("%d chains, the longest of %d mends", chains, longest)
+}
+
+func plain(t *testing.T, s *engine.Sheet) string {
+	b, err := json.Marshal(s)
+	require.NoError(t, err)
+	return string(b)
+}
+
+// tries reports whether something can be done.
+func tries(do func()) (ok bool) {
+	defer func() { ok = recover() == nil }()
+	do()
+	return true
+}
