@@ -112,6 +112,8 @@ type Fastener struct {
 	Places []Place `json:"places,omitzero"`
 	// After are fasteners that are tight before this one is taken to the end.
 	After []FastenerID `json:"after,omitzero"`
+	// Nip is what it is nipped up to, below its torque, where that is when it clamps.
+	Nip unit.Quantity `json:"nip,omitzero"`
 	// Again is set for one that is taken to its torque once more when the engine has been
 	// turned.
 	Again bool `json:"again,omitzero"`

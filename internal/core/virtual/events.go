@@ -503,6 +503,8 @@ type (
 	FilledOpen struct {
 		Part  engine.PartID
 		Fluid engine.FluidID
+		// Drained is set for what draining opened, and no step put back.
+		Drained bool
 	}
 	// Reset: a counter was set back.
 	Reset struct {

@@ -13,7 +13,8 @@ func (m *Machine) Drain(id engine.FluidID) {
 		m.Unknown(string(id))
 		return
 	}
-	m.fluids()[i] = FluidState{Out: true}
+	p := m.Index.PartAt(m.Index.Sheet.Fluids[i].Drain)
+	m.fluids()[i] = FluidState{Out: true, Open: p >= 0 && !m.cur.Parts[p].Off}
 }
 
 // drained reports whether a part is what was opened to let a fluid out, and goes back.
@@ -42,7 +43,19 @@ func (m *Machine) Fill(id engine.FluidID) {
 			m.note(FilledOpen{Fluid: m.Index.Sheet.Fluids[i].ID, Part: p.ID})
 		}
 	}
+	if m.cur.Fluids[i].Open {
+		m.note(FilledOpen{Fluid: id, Part: m.Index.Sheet.Fluids[i].Drain, Drained: true})
+	}
 	m.fluids()[i] = FluidState{}
+}
+
+// plugged is a part that goes back, and closes what was opened to drain a fluid.
+func (m *Machine) plugged(id engine.PartID) {
+	for i := range m.Index.Sheet.Fluids {
+		if m.Index.Sheet.Fluids[i].Drain == id && id != "" && m.cur.Fluids[i].Open {
+			m.fluids()[i].Open = false
+		}
+	}
 }
 
 // spills lets out what runs out with a part, and notes it where nobody drained it.

@@ -115,6 +115,7 @@ func (m *Machine) RefitPart(id engine.PartID, fresh, freshSeal bool) {
 		return
 	}
 	p := &m.Index.Sheet.Parts[i]
+	defer m.plugged(id)
 	if !m.cur.Parts[i].Off {
 		if !m.drained(id) {
 			m.note(NotOff{Part: id})

@@ -41,6 +41,9 @@ func (m *Machine) turnShaft(t Turning) {
 	} else if t.Until != "" {
 		m.note(ElsewhereMark{Reading: t.Until, Shaft: t.Shaft})
 	}
+	if t.Painted { // paint is read on the crank’s way round
+		m.note(PaintMissing{})
+	}
 	if t.Onto != "" { // stops are met by the crank
 		m.note(ElsewhereMark{Lock: t.Onto, Shaft: t.Shaft})
 	}

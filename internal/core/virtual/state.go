@@ -87,6 +87,8 @@ type Paint struct {
 // FluidState is one fluid.
 type FluidState struct {
 	Out bool
+	// Open is true while what was opened to drain it has not gone back.
+	Open bool
 }
 
 // LockState is one lock point.

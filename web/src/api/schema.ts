@@ -1563,6 +1563,7 @@ export interface components {
             pattern?: string;
             places?: components["schemas"]["Point"][];
             after?: string[];
+            nip?: string;
             again?: boolean;
             holdWith?: string;
             access?: string;

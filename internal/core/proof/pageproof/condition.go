@@ -17,6 +17,8 @@ var conditionRules = finding.Family[*proving]{
 		Doc: "a bolt taken through its angle a second time: it yields further than it was made for"},
 	{ID: "again-owed", Family: "tightening", Severity: finding.ShouldFix, Check: againOwed,
 		Doc: "a bolt that settles in the turns and is never taken to its torque again"},
+	{ID: "nip-owed", Family: "tightening", Severity: finding.ShouldFix, Check: nipOwed,
+		Doc: "a sprocket that moves while its bolt is pulled tight in one go, or is nipped so hard that it is tight"},
 	{ID: "face-owed", Family: "tools and parts", Severity: finding.ShouldFix, Check: faceOwed,
 		Doc: "lobes or a lip that run dry at the first start, or oil in a joint that has to be dry"},
 	{ID: "wrench-range", Family: "tools and parts", Severity: finding.Blocks, Check: wrenchRange,
@@ -39,6 +41,31 @@ func stretchedTwice(c *proving) {
 			c.find(message.F("%s takes the %s through its angle a second time", c.num(i), c.fastener(id)), message.F("What the angle puts into a bolt stays in it. Renew it, or tighten the first time by torque alone."), []int{i}, c.before(i, &step.Renew{Fasteners: []engine.FastenerID{id}}))
 		}
 	}
+}
+
+// nipOwed holds that a bolt which the sheet has nipped up first is, and with its value.
+func nipOwed(c *proving) {
+	said := map[engine.FastenerID]bool{}
+	c.Tightenings(func(i int, a *step.Tighten) {
+		for _, id := range a.Fasteners {
+			k := c.Index.FastenerAt(id)
+			if k < 0 || c.Index.Sheet.Fasteners[k].Nip.IsZero() || said[id] {
+				continue
+			}
+			nip := c.Index.Sheet.Fasteners[k].Nip
+			n := *a
+			switch was := c.Run.Before(i).Fasteners[k]; {
+			case a.To == step.ToFinal && was.Stage < virtual.Snug:
+				said[id] = true
+				c.find(message.F("%s takes the %s to the end and it was not nipped up first", c.num(i), c.fastener(id)), message.F("The sheet has it nipped up to %s: by that it clamps.", nip), []int{i},
+					c.before(i, &step.Tighten{Fasteners: []engine.FastenerID{id}, To: step.ToSnug, Stages: []engine.Stage{{Torque: nip}}, Hold: c.Index.Sheet.Fasteners[k].HoldWith}))
+			case a.To == step.ToSnug && len(a.Stages) > 0 && !a.Stages[0].Torque.IsZero() && !alike(a.Stages[0].Torque, nip):
+				said[id] = true
+				n.Stages = []engine.Stage{{Torque: nip}}
+				c.find(message.F("%s nips the %s up to %s; the sheet says %s", c.num(i), c.fastener(id), a.Stages[0].Torque, nip), message.F("One of the two is wrong."), []int{i}, c.change(i, message.F("Make it %s", nip), &n))
+			}
+		}
+	})
 }
 
 // againOwed holds that a bolt which the sheet has tightened once more is, after the last

@@ -70,6 +70,10 @@ func filledOpen(c *proving) {
 		} else if p := c.Index.Part(e.Part); p != nil {
 			mends = append(mends, c.sequence(i, c.backOn(p)...))
 		}
+		if e.Drained {
+			c.findAs(finding.ShouldFix, message.F("%s fills in the %s before the %s is back", c.num(i), c.fluid(e.Fluid), c.part(e.Part)), message.F("It was opened to drain it."), []int{i}, mends...)
+			return
+		}
 		c.find(message.F("%s fills in the %s with the %s off", c.num(i), c.fluid(e.Fluid), c.part(e.Part)), message.F("It runs out again."), []int{i}, mends...)
 	})
 }

@@ -34,6 +34,7 @@ func provingTurns(c *proving) {
 	if at < 0 {
 		return
 	}
+	at = max(at, c.lastFromStop())
 	end := c.Start()
 	if c.partOfJob() && (c.leftSlack() || c.leftUnproved()) {
 		return // it must not be turned yet: the page that goes on owes it
@@ -65,6 +66,27 @@ func provingTurns(c *proving) {
 		m.Edits[0].Step.Phase = "prove"
 	}
 	c.find(message.F("The engine is never turned by hand after the %s", c.fitted(at)), message.F("%s bring every mark and lock home and show whether it turns freely.", turns(n)), []int{at}, m)
+}
+
+// lastFromStop is the last step that sets a tensioner of a belt or chain the page laid
+// which goes to its stop first, −1 for none: the turns that settle it there prove nothing
+// of where it is set.
+func (c *proving) lastFromStop() int {
+	last := -1
+	for l := range c.RefittedLoops() {
+		for _, id := range c.Index.Sheet.Loops[l].Tensioners() {
+			t := c.Index.Tensioner(id)
+			if t == nil || !t.Method.Of().StopFirst {
+				continue
+			}
+			c.Sets(func(i int, a *step.Set, v *engine.Tensioner) {
+				if v == t && !a.Eases() {
+					last = max(last, i)
+				}
+			})
+		}
+	}
+	return last
 }
 
 // leftSlack reports whether a loop that the page laid hangs slack at its end.
