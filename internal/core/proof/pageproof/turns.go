@@ -122,6 +122,9 @@ func (c *proving) fitted(at int) message.Text {
 	if a, ok := c.Page.Steps[at].Action.(*step.Refit); ok && len(a.Parts) > 0 {
 		return message.F("%s is refitted", c.part(a.Parts[0]))
 	}
+	if a, ok := c.Page.Steps[at].Action.(*step.Set); ok && a.Phaser == "" {
+		return message.F("%s is set", c.tensioner(a.Tensioner))
+	}
 	return message.F("%s is fitted", c.Index.Drives())
 }
 
