@@ -22,7 +22,8 @@ func Bare(text string, u Unit) string {
 func Judge(text string) (Quantity, error) {
 	text = strings.TrimSpace(text)
 	for _, m := range Find(text) {
-		if m.Start == 0 && m.End == len(text) {
+		said := strings.EqualFold(strings.TrimSpace(text[:m.Start]), "between") && m.Quantity.Range
+		if (m.Start == 0 || said) && m.End == len(text) {
 			if m.Problem != "" {
 				return Quantity{}, problem(m.Problem)
 			}

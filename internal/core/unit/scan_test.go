@@ -204,3 +204,14 @@ func drawQuantity(t *rapid.T) Quantity {
 	}
 	return q
 }
+
+// A range is typed into a field as in a line.
+func TestBetweenInAField(t *testing.T) {
+	q, err := Judge("between 0.08 and 0.18 mm")
+	assert.NoError(t, err)
+	assert.Equal(t, "0.08–0.18 mm", q.String())
+	for _, s := range []string{"between 0.08 mm", "inbetween 0.08 and 0.18 mm", "between them 0.08–0.18 mm"} {
+		_, err := Judge(s)
+		assert.Error(t, err, s)
+	}
+}

@@ -76,3 +76,10 @@ func TestAReadingIsMet(t *testing.T) {
 	assert.InDelta(t, 0, shaft(x, tr.Last(), "pump"), 1e-6)
 	assert.InDelta(t, virtual.StartAngle, tr.Last().Crank, 1e-6, "the crank stays")
 }
+
+// A page without a step has a chart, if an empty one, on an engine without a loop too.
+func TestAnEmptyPageOnGears(t *testing.T) {
+	tr := virtual.Run(of(lift), script{})
+	assert.NotNil(t, tr.Lifelines(script{}))
+	assert.Empty(t, tr.Lifelines(script{}))
+}

@@ -138,7 +138,7 @@ type Lifeline struct {
 // left out, but loops are always there.
 func (t *Trace) Lifelines(s Script) []Lifeline {
 	sh := t.Index.Sheet
-	var out []Lifeline
+	out := []Lifeline{}
 	add := func(kind LineKind, id, name string, always bool, on func(*State) bool, within func(int) bool) {
 		spans := t.spans(on, within)
 		if always || len(spans) > 0 {
