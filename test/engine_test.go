@@ -278,7 +278,7 @@ func TestTheTurnPlanMendsTheCount(t *testing.T) {
 	w.go_("/revisions/7/turns")
 	w.sees("Prove at 6 turns. Past it, go on to 12.")
 	w.sees("1 of 4 away")
-	w.sees("asks for 6 turns and 15 min; the procedure gives 6 and 15 min")
+	w.sees("asks for 6 turns and 12 min; the procedure gives 6 and 12 min")
 	p := a.window("pavel")
 	p.go_("/revisions/8/turns")
 	p.sees("Prove at 2 turns")

@@ -57,7 +57,7 @@ func TestAPageIsCopiedOnTheScreen(t *testing.T) {
 func TestAValueIsChangedOnTheScreen(t *testing.T) {
 	a := open(t)
 	w := a.window("ines")
-	w.go_("/where?q=42+N%C2%B7m")
+	w.go_("/where?q=39+N%C2%B7m")
 	w.sees("Change it everywhere")
 	w.go_("/")
 	w.chord(input.ControlLeft, input.KeyK)

@@ -292,7 +292,7 @@ func TestWhereUsed(t *testing.T) {
 	w.choose("main label:nth-of-type(2) select", "locks")
 	w.sees("It is used nowhere")
 	w.choose("main label:nth-of-type(2) select", "torques and angles")
-	w.click("Tighten the idler bolt to 42")
+	w.click("Tighten the idler bolt to 39")
 	w.until(`() => location.pathname.startsWith("/revisions/") && location.search.includes("step=")`)
 }
 

@@ -74,7 +74,7 @@ func standing(o *opened, found []pageproof.Finding, required []latch.Latch) stor
 	}
 	return store.Standing{
 		RevisionID: o.rev.ID, Version: o.rev.Version, SheetID: o.k.id.sheet, Edition: pageproof.Edition,
-		Steps: len(o.p.Steps), Free: len(o.free()), Blocking: pageproof.Blocking(found), Findings: len(found), Requires: strings.Join(names, ","),
+		Steps: len(o.p.Steps), Free: len(o.free()), Blocking: pageproof.Blocking(found), Findings: pageproof.Open(found), Requires: strings.Join(names, ","),
 	}
 }
 

@@ -37,7 +37,8 @@ type Field struct {
 	// Beside is set for things that a step names beside what it works at: without
 	// them it still says something.
 	Beside bool `json:"beside,omitzero"`
-	// With is another value of the step without which this one says nothing.
+	// With is another value of the step without which this one says nothing; the value
+	// itself where it is asked for only once a line has said it.
 	With string `json:"with,omitzero"`
 }
 

@@ -18,8 +18,9 @@ type Slacken struct {
 var slackenSpec = &Spec{
 	Verb: "slacken", Phrases: []string{"slacken", "loosen", "release", "undo", "slack off", "back off", "slacken off", "ease off", "crack", "unscrew", "crack off", "crack loose"}, Takes: []engine.Kind{engine.KindFastener},
 	Fields: []Field{
-		{Key: "fasteners", Label: "what", Kind: Things, Of: []engine.Kind{engine.KindFastener}}, {Key: "some", Label: "only so many", Kind: NumberIn, Beside: true}, {Key: "turns", Label: "turns", Kind: NumberIn},
+		{Key: "fasteners", Label: "what", Kind: Things, Of: []engine.Kind{engine.KindFastener}}, {Key: "turns", Label: "turns", Kind: NumberIn},
 		{Key: "hold", Label: "hold with", Kind: OneThing, Of: []engine.Kind{engine.KindLock}, Beside: true},
+		{Key: "some", Label: "only so many", Kind: NumberIn, With: "some"},
 	},
 	Example: "slacken inlet sprocket bolt one turn hold with sprocket holder", Phase: "relieve", Bolts: true,
 	New: func() Action { return &Slacken{} },

@@ -143,6 +143,17 @@ func Blocking(fs []Finding) int {
 	return n
 }
 
+// Open are how many findings are kept with no reason.
+func Open(fs []Finding) int {
+	n := 0
+	for i := range fs {
+		if fs[i].Accepted == "" {
+			n++
+		}
+	}
+	return n
+}
+
 // findAs is find with a severity of its own.
 func (c *proving) findAs(sev finding.Severity, what, why message.Text, steps []int, mends ...Mend) {
 	n := len(c.out)
