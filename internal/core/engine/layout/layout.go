@@ -167,12 +167,18 @@ func twinCamChain(s *engine.Sheet) {
 	s.Tensioners = append(s.Tensioners, tensioner("tensioner", "tensioner", engine.Ratchet, "tensioner-rail", 12))
 }
 
-func veeGears(s *engine.Sheet) {
+// vee is what six cylinders in two banks have alike: the banks, and an inlet and an exhaust
+// camshaft for each.
+func vee(s *engine.Sheet) {
 	s.Cylinders = 6
 	s.Banks = []engine.Bank{{ID: "left", Name: "left"}, {ID: "right", Name: "right"}}
 	s.Shafts = append(s.Shafts,
 		cam("left-inlet", "left inlet cam", engine.InletCam, "left"), cam("left-exhaust", "left exhaust cam", engine.ExhaustCam, "left"),
 		cam("right-inlet", "right inlet cam", engine.InletCam, "right"), cam("right-exhaust", "right exhaust cam", engine.ExhaustCam, "right"))
+}
+
+func veeGears(s *engine.Sheet) {
+	vee(s)
 	s.Wheels = append(s.Wheels,
 		toothed("crank-wheel", "crank", engine.CrankID, 24, 0, 0),
 		roller("tensioner-wheel", "tensioner", 58, -64, 74),
@@ -218,11 +224,7 @@ func twinTwoBelts(s *engine.Sheet) {
 }
 
 func veeChains(s *engine.Sheet) {
-	s.Cylinders = 6
-	s.Banks = []engine.Bank{{ID: "left", Name: "left"}, {ID: "right", Name: "right"}}
-	s.Shafts = append(s.Shafts,
-		cam("left-inlet", "left inlet cam", engine.InletCam, "left"), cam("left-exhaust", "left exhaust cam", engine.ExhaustCam, "left"),
-		cam("right-inlet", "right inlet cam", engine.InletCam, "right"), cam("right-exhaust", "right exhaust cam", engine.ExhaustCam, "right"))
+	vee(s)
 	s.Wheels = append(s.Wheels,
 		toothed("crank-wheel", "crank", engine.CrankID, 21, 0, 0),
 		rail("primary-rail", "tensioner rail", 500, -334, 20.5),
