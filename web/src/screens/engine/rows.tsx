@@ -28,47 +28,41 @@ export function Rows({
   /** what is said in place of the table where there is nothing for it */
   none?: ReactNode;
 }) {
-  if (none)
-    return (
-      <section className="mt-4 first:mt-3">
-        <div className="mb-1 flex items-center gap-3">
-          <h2 className="text-body">{caption}</h2>
-          {add}
-        </div>
-        <p className="text-small text-ink-2">{none}</p>
-      </section>
-    );
   return (
     <section className="mt-4 first:mt-3">
       <div className="mb-1 flex items-center gap-3">
         <h2 className="text-body">{caption}</h2>
         {add}
       </div>
-      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what is wider than the screen is scrolled by the keyboard too */}
-      <div
-        className="scroll-wide"
-        role="region"
-        aria-label={typeof caption === "string" ? `${caption}, all columns` : "All columns"}
-        tabIndex={0}
-      >
-        <table className="sheet-table">
-          <thead>
-            <tr>
-              {head.map((h, i) => (
-                <th
-                  key={i}
-                  scope="col"
-                  className={typeof h !== "string" && h.num ? "num" : undefined}
-                  title={typeof h === "string" ? undefined : h.says}
-                >
-                  {typeof h === "string" ? h || <span className="sr-only">Remove</span> : h.name}
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>{children}</tbody>
-        </table>
-      </div>
+      {none ? (
+        <p className="text-small text-ink-2">{none}</p>
+      ) : (
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: what is wider than the screen is scrolled by the keyboard too
+        <div
+          className="scroll-wide"
+          role="region"
+          aria-label={typeof caption === "string" ? `${caption}, all columns` : "All columns"}
+          tabIndex={0}
+        >
+          <table className="sheet-table">
+            <thead>
+              <tr>
+                {head.map((h, i) => (
+                  <th
+                    key={i}
+                    scope="col"
+                    className={typeof h !== "string" && h.num ? "num" : undefined}
+                    title={typeof h === "string" ? undefined : h.says}
+                  >
+                    {typeof h === "string" ? h || <span className="sr-only">Remove</span> : h.name}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>{children}</tbody>
+          </table>
+        </div>
+      )}
     </section>
   );
 }
