@@ -33,9 +33,9 @@ func (x *Index) ReadingAt(id ReadingID) int { i, ok := x.readings[id]; return at
 // Reading is the reading of that id, nil for none.
 func (x *Index) Reading(id ReadingID) *Reading { return pick(x.Sheet.Readings, x.ReadingAt(id)) }
 
-// Clear is how far a shaft may stand off where a reading still passes, degrees of the
-// shaft.
-func (r *Reading) Clear() unit.Angle {
+// Tells is the smallest error of its shaft that a reading tells, degrees of the shaft: 1
+// where the sheet does not say, an assumption of ours.
+func (r *Reading) Tells() unit.Angle {
 	if r.Shows == 0 {
 		return 1
 	}

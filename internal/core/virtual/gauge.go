@@ -13,7 +13,7 @@ func (m *Machine) gauge(r *engine.Reading) *engine.Mark {
 	if r == nil || m.Index.ShaftAt(r.Shaft) < 0 {
 		return nil
 	}
-	return &engine.Mark{Kind: engine.TimingMark, Shaft: r.Shaft, At: r.At, Shows: float64(r.Clear())}
+	return &engine.Mark{Kind: engine.TimingMark, Shaft: r.Shaft, At: r.At, Shows: float64(r.Tells())}
 }
 
 // reachable notes a reading with the part that bars the way to it still on.
@@ -46,11 +46,11 @@ func (m *Machine) Gauge(id engine.ReadingID) {
 		m.note(AfterRun{Reading: id})
 		return
 	}
-	m.note(Looked{Shaft: r.Shaft, Reading: id, Degrees: r.Clear()})
-	if dev := engine.Wrap(m.cur.Shafts[k]-r.At, 360); math.Abs(dev) > float64(r.Clear())+hair {
+	m.note(Looked{Shaft: r.Shaft, Reading: id, Degrees: r.Tells()})
+	if dev := engine.Wrap(m.cur.Shafts[k]-r.At, 360); math.Abs(dev) > float64(r.Tells())+hair {
 		m.note(ReadingOff{Reading: id, Shaft: r.Shaft, Degrees: unit.Angle(dev)})
 	} else {
-		m.sure(r.Shaft, float64(r.Clear()))
+		m.sure(r.Shaft, float64(r.Tells()))
 	}
 	m.lookShaft(r.Shaft)
 }

@@ -132,6 +132,7 @@ func (m *Machine) Turn(t Turning) {
 			target = true
 		}
 	}
+	met := false
 	if t.Until != "" {
 		r := x.Reading(t.Until)
 		switch mark := m.gauge(r); {
@@ -142,7 +143,7 @@ func (m *Machine) Turn(t Turning) {
 		default:
 			m.reachable(r)
 			delta += m.ahead(mark, delta, way)
-			target = true
+			met, target = true, true
 		}
 	}
 	if t.Painted {
@@ -193,7 +194,7 @@ func (m *Machine) Turn(t Turning) {
 	if t.Into != "" && x.LockAt(t.Into) >= 0 {
 		m.FitLock(t.Into)
 	}
-	if t.Until != "" && target {
+	if met {
 		m.Gauge(t.Until)
 	}
 }

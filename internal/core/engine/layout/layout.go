@@ -91,7 +91,7 @@ func settle(s *engine.Sheet, l *engine.Loop) {
 	}
 }
 
-func cam(id, name string, kind engine.ShaftKind, bank engine.BankID) engine.Shaft {
+func shaft(id, name string, kind engine.ShaftKind, bank engine.BankID) engine.Shaft {
 	return engine.Shaft{ID: engine.ShaftID(id), Name: name, Kind: kind, Bank: bank}
 }
 
@@ -130,7 +130,7 @@ func tensioner(id, name string, m engine.Method, wheel engine.WheelID, travel fl
 
 func singleCamBelt(s *engine.Sheet) {
 	s.Cylinders = 4
-	s.Shafts = append(s.Shafts, cam("cam", "cam", engine.Camshaft, ""))
+	s.Shafts = append(s.Shafts, shaft("cam", "cam", engine.Camshaft, ""))
 	s.Wheels = append(s.Wheels,
 		toothed("crank-wheel", "crank", engine.CrankID, 20, 0, 0),
 		roller("tensioner-wheel", "tensioner", 54, -46, 118),
@@ -142,7 +142,7 @@ func singleCamBelt(s *engine.Sheet) {
 
 func twinCamBelt(s *engine.Sheet) {
 	s.Cylinders = 4
-	s.Shafts = append(s.Shafts, cam("inlet", "inlet cam", engine.InletCam, ""), cam("exhaust", "exhaust cam", engine.ExhaustCam, ""))
+	s.Shafts = append(s.Shafts, shaft("inlet", "inlet cam", engine.InletCam, ""), shaft("exhaust", "exhaust cam", engine.ExhaustCam, ""))
 	s.Wheels = append(s.Wheels,
 		toothed("crank-wheel", "crank", engine.CrankID, 22, 0, 0),
 		roller("tensioner-wheel", "tensioner", 54, -44, 62),
@@ -156,7 +156,7 @@ func twinCamBelt(s *engine.Sheet) {
 
 func twinCamChain(s *engine.Sheet) {
 	s.Cylinders = 4
-	s.Shafts = append(s.Shafts, cam("inlet", "inlet cam", engine.InletCam, ""), cam("exhaust", "exhaust cam", engine.ExhaustCam, ""))
+	s.Shafts = append(s.Shafts, shaft("inlet", "inlet cam", engine.InletCam, ""), shaft("exhaust", "exhaust cam", engine.ExhaustCam, ""))
 	s.Wheels = append(s.Wheels,
 		toothed("crank-wheel", "crank", engine.CrankID, 20, 0, 0),
 		rail("tensioner-rail", "tensioner rail", 330, -209, 112),
@@ -173,8 +173,8 @@ func vee(s *engine.Sheet) {
 	s.Cylinders = 6
 	s.Banks = []engine.Bank{{ID: "left", Name: "left"}, {ID: "right", Name: "right"}}
 	s.Shafts = append(s.Shafts,
-		cam("left-inlet", "left inlet cam", engine.InletCam, "left"), cam("left-exhaust", "left exhaust cam", engine.ExhaustCam, "left"),
-		cam("right-inlet", "right inlet cam", engine.InletCam, "right"), cam("right-exhaust", "right exhaust cam", engine.ExhaustCam, "right"))
+		shaft("left-inlet", "left inlet cam", engine.InletCam, "left"), shaft("left-exhaust", "left exhaust cam", engine.ExhaustCam, "left"),
+		shaft("right-inlet", "right inlet cam", engine.InletCam, "right"), shaft("right-exhaust", "right exhaust cam", engine.ExhaustCam, "right"))
 }
 
 func veeGears(s *engine.Sheet) {
@@ -202,7 +202,7 @@ func twinTwoBelts(s *engine.Sheet) {
 	s.Cylinders = 2
 	s.Banks = []engine.Bank{{ID: "left", Name: "left"}, {ID: "right", Name: "right"}}
 	s.Shafts = append(s.Shafts, engine.Shaft{ID: "jack", Name: "jackshaft", Kind: engine.Pump},
-		cam("left-cam", "left cam", engine.Camshaft, "left"), cam("right-cam", "right cam", engine.Camshaft, "right"))
+		shaft("left-cam", "left cam", engine.Camshaft, "left"), shaft("right-cam", "right cam", engine.Camshaft, "right"))
 	s.Wheels = append(s.Wheels,
 		toothed("crank-gear", "crank gear", engine.CrankID, 32, 0, 0),
 		toothed("jack-gear", "jackshaft gear", "jack", 64, 0, 72),
@@ -250,7 +250,7 @@ func veeChains(s *engine.Sheet) {
 func boxer(s *engine.Sheet) {
 	s.Cylinders = 4
 	s.Banks = []engine.Bank{{ID: "left", Name: "left"}, {ID: "right", Name: "right"}}
-	s.Shafts = append(s.Shafts, cam("left-cam", "left cam", engine.Camshaft, "left"), cam("right-cam", "right cam", engine.Camshaft, "right"))
+	s.Shafts = append(s.Shafts, shaft("left-cam", "left cam", engine.Camshaft, "left"), shaft("right-cam", "right cam", engine.Camshaft, "right"))
 	s.Wheels = append(s.Wheels,
 		toothed("crank-wheel", "crank", engine.CrankID, 24, 0, 0),
 		roller("tensioner-wheel", "tensioner", 54, -72, -4),
@@ -271,7 +271,7 @@ func meshed(id, name string, shaft engine.ShaftID, teeth int, module float64, of
 
 func gearTrain(s *engine.Sheet) {
 	s.Cylinders = 4
-	s.Shafts = append(s.Shafts, cam("idler", "idler", engine.Intermediate, ""), cam("cam", "cam", engine.Camshaft, ""), cam("pump", "injection pump", engine.Pump, ""))
+	s.Shafts = append(s.Shafts, shaft("idler", "idler", engine.Intermediate, ""), shaft("cam", "cam", engine.Camshaft, ""), shaft("pump", "injection pump", engine.Pump, ""))
 	crank := toothed("crank-gear", "crank", engine.CrankID, 32, 0, 0)
 	idler := meshed("idler-gear", "idler", "idler", 46, 3, crank, 72)
 	s.Wheels = append(s.Wheels, crank, idler, meshed("cam-gear", "cam", "cam", 64, 3, idler, 128), meshed("pump-gear", "injection pump", "pump", 64, 3, idler, 22))
@@ -284,7 +284,7 @@ func gearTrain(s *engine.Sheet) {
 
 func pushrods(s *engine.Sheet) {
 	s.Cylinders = 1
-	s.Shafts = append(s.Shafts, cam("cam", "cam", engine.Camshaft, ""), cam("balance", "balance shaft", engine.Balance, ""))
+	s.Shafts = append(s.Shafts, shaft("cam", "cam", engine.Camshaft, ""), shaft("balance", "balance shaft", engine.Balance, ""))
 	crank := toothed("crank-gear", "crank", engine.CrankID, 25, 0, 0)
 	drive := toothed("drive-gear", "balance drive", engine.CrankID, 38, 0, 0)
 	s.Wheels = append(s.Wheels, crank, drive, meshed("cam-gear", "cam", "cam", 50, 2, crank, 40), meshed("balance-gear", "balance", "balance", 38, 2, drive, 170))
@@ -296,7 +296,7 @@ func pushrods(s *engine.Sheet) {
 
 func single(s *engine.Sheet) {
 	s.Cylinders = 1
-	s.Shafts = append(s.Shafts, cam("cam", "cam", engine.Camshaft, ""))
+	s.Shafts = append(s.Shafts, shaft("cam", "cam", engine.Camshaft, ""))
 	s.Wheels = append(s.Wheels,
 		toothed("crank-wheel", "crank", engine.CrankID, 16, 0, 0),
 		rail("tensioner-rail", "tensioner rail", 240, -134, 92),

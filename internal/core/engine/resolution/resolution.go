@@ -180,7 +180,7 @@ func Sights(x *engine.Index) []Sight {
 	}
 	for i := range x.Sheet.Readings {
 		r := &x.Sheet.Readings[i]
-		add(Sight{Name: r.Name, Shaft: r.Shaft, Least: float64(r.Clear())})
+		add(Sight{Name: r.Name, Shaft: r.Shaft, Least: float64(r.Tells())})
 	}
 	return out
 }

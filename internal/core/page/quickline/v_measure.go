@@ -74,13 +74,8 @@ func readMeasure(l *Line) step.Action {
 		}
 		return true
 	}
-	if at, asks, problem := l.pos, len(l.asks), l.problem; true {
-		if id, ok := l.One(engine.KindReading); ok && !l.asking() && (l.end() || l.ends(readings, figure)) {
-			a.Reading = engine.ReadingID(id)
-			a.Readings = 0
-			return readMeasured(a, l, readings, figure)
-		}
-		l.pos, l.asks, l.problem = at, l.asks[:asks], problem
+	if readReading(a, l, readings, figure) {
+		return readMeasured(a, l, readings, figure)
 	}
 	a.What = l.Free(func() bool {
 		if readings() {
@@ -101,8 +96,25 @@ func readMeasure(l *Line) step.Action {
 	return readMeasured(a, l, readings, figure)
 }
 
-// ends reports whether one of some clauses can be read next, and reads none.
-func (l *Line) ends(clauses ...func() bool) bool {
+// readReading reads a reading of the sheet, where nothing but what belongs to it follows.
+func readReading(a *step.Measure, l *Line, readings, figure func() bool) bool {
+	from, asks, problem := l.pos, len(l.asks), l.problem
+	id, ok := l.One(engine.KindReading)
+	a.Reading = engine.ReadingID(id)
+	if ok && !l.end() && l.tokens[l.pos].mark {
+		l.pos++
+	}
+	tool := func() bool { return l.toolNumber(step.Tools(l.x, a)...) }
+	if ok && !l.asking() && (l.end() || l.ahead(readings, figure, tool)) {
+		a.Readings = 0
+		return true
+	}
+	l.pos, l.asks, l.problem, a.Reading = from, l.asks[:asks], problem, ""
+	return false
+}
+
+// ahead reports whether one of some clauses can be read next, and reads none.
+func (l *Line) ahead(clauses ...func() bool) bool {
 	from := l.pos
 	for _, f := range clauses {
 		if f() {

@@ -158,7 +158,16 @@ func (m maker) action() step.Action {
 		return &step.Renew{Parts: some(m, "parts", all, 1, 3), Fasteners: some(m, "fasteners", m.fasteners(), 0, 2)}
 	case "turn":
 		a := &step.Turn{Way: m.way(), Short: m.bool("short")}
-		switch rapid.IntRange(0, 4).Draw(m.t, "how far") {
+		switch rapid.IntRange(0, 5).Draw(m.t, "how far") {
+		case 5:
+			if len(m.s.Readings) == 0 {
+				a.Turns = m.turns()
+				break
+			}
+			a.Until, a.Short = "lift", false
+			if m.bool("reads?") {
+				a.Reads = m.value(unit.Millimetre)
+			}
 		case 0:
 			a.Turns = m.turns()
 		case 1:
@@ -256,6 +265,9 @@ func (m maker) action() step.Action {
 		a := &step.Measure{What: rapid.SampledFrom([]string{"frequency of left run", "coolant temperature", "length of the plunger", "gap"}).Draw(m.t, "what")}
 		a.Value = m.value(unit.Hertz, unit.Millimetre, unit.Celsius)
 		a.Readings = rapid.SampledFrom([]int{0, 2, 5}).Draw(m.t, "readings")
+		if len(m.s.Readings) > 0 && m.bool("of the sheet?") {
+			a.What, a.Reading = "", rapid.SampledFrom([]engine.ReadingID{"end-play", "lift"}).Draw(m.t, "reading")
+		}
 		return a
 	case "check":
 		return m.check()
@@ -370,6 +382,7 @@ func TestEveryStepReadsBack(t *testing.T) {
 	var lexs []*quickline.Lexicon
 	for _, f := range furnished() {
 		d := fixture.Document(f)
+		d.Engine.Readings = []engine.Reading{{ID: "end-play", Name: "end play of the camshaft"}, {ID: "lift", Name: "plunger lift", Shaft: d.Engine.Shafts[1].ID}}
 		xs = append(xs, engine.NewIndex(&d.Engine))
 		lexs = append(lexs, quickline.NewLexicon(xs[len(xs)-1]))
 	}

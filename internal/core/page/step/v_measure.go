@@ -28,7 +28,7 @@ var measureSpec = &Spec{
 	Verb: "measure", looks: true, Phrases: []string{"measure", "read", "gauge"},
 	Fields: []Field{
 		{Key: "reading", Label: "reading", Kind: OneThing, Of: []engine.Kind{engine.KindReading}}, {Key: "what", Label: "what", Kind: TextIn, Hint: "frequency of the longest free run"},
-		{Key: "value", Label: "passes at", Kind: QuantityIn, Hint: "110 ±5 Hz"}, {Key: "readings", Label: "readings", Kind: NumberIn},
+		{Key: "value", Label: "passes at", Kind: QuantityIn, Hint: "116 ±8 Hz"}, {Key: "readings", Label: "readings", Kind: NumberIn},
 		{Key: "within", Label: "readings within", Kind: QuantityIn, Hint: "4 Hz"},
 		{Key: "loop", Label: "of", Kind: OneThing, Of: []engine.Kind{engine.KindLoop}},
 		{Key: "place", Label: "at", Kind: TextIn, Hint: "the longest free run"},

@@ -62,7 +62,7 @@ var tightenSpec = &Spec{
 		{Key: "by", Label: "by case", Kind: StagesByIn, Hint: "45 N·m up to 2021; 60 N·m from 2022", Unit: unit.NewtonMetre},
 		{Key: "to", Label: "how far", Kind: ChoiceIn, Choices: []string{"", string(ToFinger), string(ToSnug), string(ToPart)}},
 		{Key: "hold", Label: "hold with", Kind: OneThing, Of: []engine.Kind{engine.KindLock}, Beside: true},
-		{Key: "holding", Label: "while holding", Kind: OneThing, Of: []engine.Kind{engine.KindTensioner}, Beside: true}, {Key: "at", Label: "held at", Kind: QuantityIn, Hint: "15 N·m", Unit: unit.NewtonMetre, With: "holding"},
+		{Key: "holding", Label: "while holding", Kind: OneThing, Of: []engine.Kind{engine.KindTensioner}, Beside: true}, {Key: "at", Label: "held at", Kind: QuantityIn, Hint: "14 N·m", Unit: unit.NewtonMetre, With: "holding"},
 		{Key: "pattern", Label: "pattern", Kind: ChoiceIn, Choices: []string{"", "alternating", "crosswise", "from the middle out"}},
 		{Key: "some", Label: "only so many", Kind: NumberIn, With: "some"},
 	},

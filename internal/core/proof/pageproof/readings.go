@@ -116,7 +116,6 @@ func readingOwed(c *proving) {
 		taken := slices.ContainsFunc(c.Run.Steps[at:], func(s virtual.StepTrace) bool {
 			return slices.Contains(s.Events, virtual.Event(virtual.Gauged{Reading: r.ID}))
 		})
-		// Set by it and clamped there is measured too.
 		if taken {
 			continue
 		}

@@ -113,6 +113,7 @@ var verbs = map[string]lang.Verb{
 			}
 			return "%s"
 		}},
+		step.RoleMeets:    {One: "%s"},
 		step.RoleLoops:    {One: "of %s"},
 		step.RolePlace:    {One: "at %s"},
 		step.RoleReadings: {One: "%s times"},
