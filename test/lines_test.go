@@ -105,6 +105,44 @@ func TestLinesKeepTheirOrder(t *testing.T) {
 	require.NoError(t, cut.Stop())
 }
 
+// A line may leave the quick line after the one above it has become a step and
+// before that step is drawn: it still goes below it.
+func TestALineFasterThanTheScreen(t *testing.T) {
+	a := open(t)
+	w := a.window("ines")
+	w.emptyPage("Faster", "TQ4-18P")
+	w.step("remove upper timing cover", 1)
+	held := make(chan struct{})
+	cut := w.p.HijackRequests()
+	require.NoError(t, cut.Add("*/look", "", func(h *rod.Hijack) { h.Response.Fail(proto.NetworkErrorReasonAborted) }))
+	require.NoError(t, cut.Add("*/read", "", func(h *rod.Hijack) {
+		<-held
+		h.ContinueRequest(&proto.FetchContinueRequest{})
+	}))
+	go cut.Run()
+	// Enter comes in the very moment in which the line before stops waiting.
+	w.eval(`() => {
+		const gone = Storage.prototype.removeItem;
+		Storage.prototype.removeItem = function (key) {
+			gone.call(this, key);
+			if (!key.startsWith("lines-")) return;
+			Storage.prototype.removeItem = gone;
+			document.querySelector("#quick").dispatchEvent(new KeyboardEvent("keydown", { key: "Enter", bubbles: true, cancelable: true }));
+		};
+		return "";
+	}`)
+	w.text("fit cam bar")
+	w.keys(input.Enter)
+	w.text("fit crank pin")
+	close(held)
+	w.until(`() => document.querySelector("#quick").value === ""`)
+	w.text("wait 15 min")
+	w.keys(input.Enter)
+	w.until(`async () => (await (await fetch("/api" + location.pathname)).json()).view.rows.length === 4`)
+	assert.Equal(t, []string{"Remove the upper timing cover.", "Fit the cam bar by hand (TL-102).", "Fit the crank pin by hand (TL-101).", "Wait 15 min."}, w.steps())
+	require.NoError(t, cut.Stop())
+}
+
 // A pasted page is shown before anything is written: what reads, what asks and
 // what stays text. It is walked and mended from the keyboard, taken with one key
 // and undone as one.

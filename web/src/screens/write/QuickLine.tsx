@@ -68,14 +68,16 @@ export const QuickLine = forwardRef<
   {
     revision: number;
     draft: Draft;
-    after?: string;
+    after: string;
+    /** where is what after has become since this was drawn */
+    where: () => string;
     phase?: string;
     number: number;
     example?: string;
     onAdd: (readings: Reading[], after: string) => string;
     onLeave: () => void;
   }
->(function QuickLine({ revision, draft, after, phase, number, example, onAdd, onLeave }, ref) {
+>(function QuickLine({ revision, draft, after, where, phase, number, example, onAdd, onLeave }, ref) {
   const typedAs = `typed-${revision}`;
   const [text, setText] = useState(() => sessionStorage.getItem(typedAs) ?? "");
   const [answer, setAnswer] = useState<{ line: string; reading?: Reading; completions: S["Completion"][] }>();
@@ -110,7 +112,7 @@ export const QuickLine = forwardRef<
         setAnswer(undefined);
         return;
       }
-      const r = await look({ line, after: after ?? "" });
+      const r = await look({ line, after });
       if (r) {
         setAnswer({ line, reading: r.reading, completions: r.completions });
         setPick(-1);
@@ -141,7 +143,7 @@ export const QuickLine = forwardRef<
     setText("");
     setAnswer(undefined);
     unlook();
-    lines.add(line, after ?? "", phase);
+    lines.add(line, where(), phase);
   };
   const problem = answer?.reading?.problem;
   const completions = answer?.completions ?? [];
@@ -159,7 +161,7 @@ export const QuickLine = forwardRef<
       setText("");
       setAnswer(undefined);
       unlook();
-      for (const part of parts) lines.add(part, after ?? "", phase);
+      for (const part of parts) lines.add(part, where(), phase);
       return;
     }
     type(completions.length > 0 ? `${c.line.trimEnd()} ` : c.line);
@@ -351,7 +353,7 @@ export const QuickLine = forwardRef<
           onCancel={() => setPasted(undefined)}
           onTake={(readings) => {
             setPasted(undefined);
-            onAdd(readings, after ?? "");
+            onAdd(readings, where());
           }}
         />
       )}

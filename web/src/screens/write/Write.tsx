@@ -140,7 +140,8 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
               ref={quick}
               revision={id}
               draft={draft}
-              after={place >= 0 ? rows[place].step.id : ""}
+              after={rows[place]?.step.id ?? ""}
+              where={chosen.after}
               phase={rows[place]?.step.phase}
               number={place + 1}
               example={first.examples[place >= 0 ? 3 : 0] ?? first.examples[0]}

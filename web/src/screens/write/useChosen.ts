@@ -12,16 +12,24 @@ export function useChosen(id: number, first: string | undefined, rows: S["Row"][
   const [opened, setOpened] = useState(false);
   const selected = step || first;
   const selectedNow = useRef<string | undefined>(selected);
+  // What was chosen since this was drawn: a line can leave the quick line before the one above it shows.
+  const chosenNow = useRef(step);
+  useEffect(() => {
+    chosenNow.current = step;
+  }, [step]);
   const lastAt = useRef(0);
   const at = rows.findIndex((r) => r.step.id === selected);
   /** ghost is the place of the line that is being typed, as the page would have it. */
   const ghost = rows.findIndex((r) => r.step.id === "line");
   const place = step !== "" ? at : rows.filter((r) => r.step.id !== "line").length - 1;
 
+  /** after is the step the next line goes after, "" for the first of the page. */
+  const after = () => (chosenNow.current !== step ? chosenNow.current : (rows[place]?.step.id ?? ""));
   const select = useCallback(
     (to: string | undefined) => {
       if (selectedNow.current !== to) setOpened(false);
       selectedNow.current = to;
+      chosenNow.current = to ?? "";
       setStep(to ?? "");
     },
     [setStep],
@@ -29,6 +37,7 @@ export function useChosen(id: number, first: string | undefined, rows: S["Row"][
   const open = useCallback(
     (to: string) => {
       selectedNow.current = to;
+      chosenNow.current = to;
       setStep(to);
       setOpened(true);
     },
@@ -47,10 +56,11 @@ export function useChosen(id: number, first: string | undefined, rows: S["Row"][
   }, [id, selected]);
   // A step that is gone leaves its place to the one that stands there now.
   useEffect(() => {
-    if (rows.length && at < 0) setStep(rows[Math.min(lastAt.current, rows.length - 1)].step.id);
+    const own = rows.filter((r) => r.step.id !== "line");
+    if (own.length && at < 0) setStep(own[Math.min(lastAt.current, own.length - 1)].step.id);
     if (at >= 0) lastAt.current = at;
   }, [at, rows, setStep]);
-  return { selected, at, ghost, place, from, setFrom, opened, setOpened, select, open };
+  return { selected, at, ghost, place, after, from, setFrom, opened, setOpened, select, open };
 }
 
 export type Chosen = ReturnType<typeof useChosen>;
