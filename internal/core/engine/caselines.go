@@ -20,8 +20,8 @@ type CaseLine struct {
 	// With and Without are options with commas between.
 	With    string `json:"with"`
 	Without string `json:"without"`
-	// Then is what holds: the stages of a fastener, "42 N·m", or values by their
-	// field, "play 0.4, tool tl-3".
+	// Then is what holds: the stages of a fastener, "42 N·m", values by their
+	// field, "play 0.4, tool tl-3", or "not fitted".
 	Then string `json:"then"`
 	// Says is the case in words.
 	Says string `json:"says"`
@@ -53,7 +53,13 @@ func rangeText(from, to int) string {
 	return part(from) + "–" + part(to)
 }
 
+// notFitted is how a case says that the thing is not there.
+const notFitted = "not fitted"
+
 func (v *Variation) thenText(c *Case) string {
+	if c.Unfitted {
+		return notFitted
+	}
 	if raw, ok := c.Set["spec"]; ok && strings.HasPrefix(v.Of, "fasteners/") {
 		var stages []Stage
 		if json.Unmarshal(raw, &stages) == nil {
@@ -126,6 +132,11 @@ func caseWritten(path, of string, value any) error {
 			}
 		}
 		if line, ok := c["set"].(string); ok {
+			delete(c, "unfitted")
+			if strings.EqualFold(strings.TrimSpace(line), notFitted) {
+				c["set"], c["unfitted"] = object{}, true
+				continue
+			}
 			set, err := thenOf(of, line)
 			if err != nil {
 				return &EditError{path, fmt.Sprintf("case %d: %v", i+1, err)}

@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"slices"
@@ -30,6 +31,8 @@ type Case struct {
 	When When `json:"when"`
 	// Set is a JSON merge patch (RFC 7386) on the thing.
 	Set map[string]json.RawMessage `json:"set"`
+	// Unfitted is set where these engines do not have the thing at all.
+	Unfitted bool `json:"unfitted,omitzero"`
 }
 
 // Variation is a thing of the sheet that is not the same on every engine of
@@ -192,6 +195,26 @@ func (v *Variation) covering(c Car) []int {
 	return hit
 }
 
+// Lacking is the case by which an engine does not have the thing of a variation; nil where
+// it has it.
+func (v *Variation) Lacking(c Car) *Case {
+	for _, i := range v.covering(c) {
+		if v.Cases[i].Unfitted {
+			return &v.Cases[i]
+		}
+	}
+	return nil
+}
+
+// Thing is the thing of a variation.
+func (v *Variation) Thing() Ref {
+	list, id, _ := strings.Cut(v.Of, "/")
+	if k := KindOn(list); k != nil {
+		return Ref{Kind: k.Kind, ID: id}
+	}
+	return Ref{}
+}
+
 // For is the sheet as it holds for one car: every variation is settled and
 // gone. It is an error when the car is outside the code's years, or when no
 // case, or more than one, covers it.
@@ -206,11 +229,18 @@ func (s *Sheet) For(c Car) (*Sheet, error) {
 		if len(hit) != 1 {
 			return nil, fmt.Errorf("%s: %d cases cover %s, not one", v.Of, len(hit), c)
 		}
+		if v.Cases[hit[0]].Unfitted {
+			edits = append(edits, Edit{Path: v.Of})
+			continue
+		}
 		for key, value := range v.Cases[hit[0]].Set {
 			edits = append(edits, Edit{Path: v.Of + "/" + key, Value: value})
 		}
 	}
-	slices.SortFunc(edits, func(a, b Edit) int { return strings.Compare(a.Path, b.Path) })
+	// What is not there goes last: another case may still be of it.
+	slices.SortFunc(edits, func(a, b Edit) int {
+		return cmp.Or(cmp.Compare(len(b.Value), 0)-cmp.Compare(len(a.Value), 0), strings.Compare(a.Path, b.Path))
+	})
 	out, err := Apply(s, edits)
 	if err != nil {
 		return nil, err

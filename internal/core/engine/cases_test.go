@@ -308,3 +308,33 @@ func TestIndexForOneEngine(t *testing.T) {
 	require.NoError(t, err)
 	assert.Same(t, plain, of)
 }
+
+// A thing that some engines do not have is gone from their sheet, with what names it, also
+// where another list of cases is of it.
+func TestNotFitted(t *testing.T) {
+	s := sheet(t, "renew-timing-belt-r3.latch.json")
+	out, err := engine.Apply(s, []engine.Edit{
+		edit("options", `["short block"]`),
+		edit("varies/a", `{"id":"a","of":"locks/cam-bar","cases":[{"when":{"with":["short block"]},"set":{}},{"when":{"without":["short block"]},"set":{"play":0.4}}]}`),
+		edit("varies/a/cases", `[{"when":{"with":"short block"},"set":"not fitted"},{"when":{"without":"short block"},"set":"play 0.4"}]`),
+	})
+	require.NoError(t, err)
+	v := &out.Varies[len(out.Varies)-1]
+	assert.True(t, v.Cases[0].Unfitted)
+	assert.Equal(t, "not fitted", v.Lines()[0].Then)
+	with, without := engine.Car{Year: s.Years.From, Options: []string{"short block"}}, engine.Car{Year: s.Years.From}
+	assert.NotNil(t, v.Lacking(with))
+	assert.Nil(t, v.Lacking(without))
+	x, err := engine.NewIndex(out).For(with)
+	require.NoError(t, err)
+	assert.Nil(t, x.Lock("cam-bar"))
+	for i := range x.Sheet.Fasteners {
+		assert.NotEqual(t, engine.LockID("cam-bar"), x.Sheet.Fasteners[i].HoldWith)
+	}
+	x, err = engine.NewIndex(out).For(without)
+	require.NoError(t, err)
+	assert.InDelta(t, 0.4, x.Lock("cam-bar").Play, 1e-9)
+	out, err = engine.Apply(out, []engine.Edit{edit("varies/a/cases", `[{"when":{"with":"short block"},"set":"play 0.2"},{"when":{"without":"short block"},"set":"play 0.4"}]`)})
+	require.NoError(t, err)
+	assert.False(t, out.Varies[len(out.Varies)-1].Cases[0].Unfitted)
+}

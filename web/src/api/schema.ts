@@ -1620,6 +1620,7 @@ export interface components {
             set: {
                 [key: string]: unknown;
             };
+            unfitted?: boolean;
         };
         Variation: {
             id: string;

@@ -81,6 +81,9 @@ func SpecFor(x *engine.Index, id engine.FastenerID) ([]engine.Stage, []StagesFor
 		}
 		var by []StagesFor
 		for i := range v.Cases {
+			if v.Cases[i].Unfitted {
+				continue
+			}
 			stages := f.Spec
 			if raw := v.Cases[i].Set["spec"]; raw != nil {
 				stages = nil

@@ -3,6 +3,7 @@ package pageproof
 import (
 	"encoding/json"
 	"slices"
+	"strconv"
 	"strings"
 
 	"inklatch/internal/core/engine"
@@ -16,6 +17,8 @@ import (
 var caseRules = finding.Family[*proving]{
 	{ID: "case", Family: "applicability", Severity: finding.Blocks, Reads: finding.Engines, Check: caseByCase,
 		Doc: "a page that gives one value where the sheet has one for each year, build or option"},
+	{ID: "not-fitted", Family: "applicability", Severity: finding.Blocks, Reads: finding.Written, Check: notFitted,
+		Doc: "a step at something that some of the engines it is done on do not have"},
 	{ID: "not-every-engine", Family: "applicability", Severity: finding.ShouldFix, Reads: finding.Written, Check: notEveryEngine,
 		Doc: "a page trusted for engines on which it was never proved"},
 	{ID: "applies-outside", Family: "applicability", Severity: finding.ShouldFix, Reads: finding.Written, Check: appliesOutside,
@@ -90,6 +93,9 @@ func caseByCase(c *proving) {
 			which = message.F("every year, build and option")
 		}
 		whom := message.F("For engines of %s: ", which)
+		if optional(names[0]) && !everywhere {
+			whom = message.F("For engines %s: ", which)
+		}
 		if c.car != nil && had[k] > 0 {
 			// It was found on the engine the page is shown for: said once, with whom it
 			// is about.
@@ -145,6 +151,56 @@ func (c *proving) eachItsValue(f *Finding) []Mend {
 	}
 	s.Action = &n
 	return []Mend{c.put(message.F("Give every case its value"), s)}
+}
+
+// notFitted holds the steps against the engines that do not have what they name.
+func notFitted(c *proving) {
+	cars, _ := c.whole.Cells(c.raw.Sheet)
+	for k := range c.raw.Sheet.Varies {
+		v := &c.raw.Sheet.Varies[k]
+		ref := v.Thing()
+		for i := range c.whole.Steps {
+			s := &c.whole.Steps[i]
+			if !slices.Contains(step.Refs(s.Action), ref) {
+				continue
+			}
+			at := slices.IndexFunc(cars, func(car engine.Car) bool { return s.When.Covers(car) && v.Lacking(car) != nil })
+			if at < 0 {
+				continue
+			}
+			c.findAt(message.F("%s is done on engines that have no %s", message.StepAt(string(s.ID), "Step "+strconv.Itoa(i+1)), named(ref.Kind.List(), ref.ID, c.raw.Name(ref))), message.F("The sheet has it not fitted there: %s.", message.As(v.Lacking(cars[at]).When.String())), []step.ID{s.ID}, c.onlyThose(s, v)...)
+		}
+	}
+}
+
+// onlyThose is a step done on the engines alone that have what it is about; nothing where
+// it is about more, or several cases have it.
+func (c *proving) onlyThose(s *step.Step, v *engine.Variation) []Mend {
+	fitted := slices.DeleteFunc(slices.Clone(v.Cases), func(one engine.Case) bool { return one.Unfitted })
+	if !s.When.All() || len(fitted) != 1 || len(step.Refs(s.Action)) > 1 {
+		return nil
+	}
+	n := *s
+	n.When = fitted[0].When
+	which := message.As(n.When.String())
+	label := message.F("Do it on engines of %s only", which)
+	if optional(n.When.String()) {
+		label = message.F("Do it on engines %s only", which)
+	}
+	return []Mend{c.put(label, n)}
+}
+
+// optional reports whether engines are told by their options alone: “with cold pack”.
+func optional(when string) bool {
+	return strings.HasPrefix(when, "with ") || strings.HasPrefix(when, "without ")
+}
+
+// notOnThis reports whether the engine the page is run on is one that does not have a thing
+// of the sheet.
+func (c *proving) notOnThis(id string) bool {
+	return c.car != nil && slices.ContainsFunc(c.raw.Sheet.Varies, func(v engine.Variation) bool {
+		return v.Thing().ID == id && v.Lacking(*c.car) != nil
+	})
 }
 
 // forCar is the sheet as it holds for one engine.

@@ -42,6 +42,11 @@ func rewrites(x *engine.Index, p *procedure.Procedure) []damage {
 		phase := q.Steps[min(i, len(q.Steps)-1)].Phase
 		// What comes among the steps for when one fails is one of them.
 		s := step.Step{Phase: phase, Action: a, IfNot: i < len(q.Steps) && q.Steps[i].IfNot || i > 0 && q.Steps[i-1].IfNot}
+		for k := max(i-1, 0); k < min(i+1, len(q.Steps)); k++ { // done on the engines of the step it belongs to
+			if slices.ContainsFunc(step.Refs(q.Steps[k].Action), func(r engine.Ref) bool { return slices.Contains(step.Refs(a), r) || holds(x, r, a) }) {
+				s.When = q.Steps[k].When
+			}
+		}
 		for _, h := range s.Hazards(x) {
 			s.Cautions = append(s.Cautions, step.CautionFor(h))
 		}
@@ -58,6 +63,9 @@ func rewrites(x *engine.Index, p *procedure.Procedure) []damage {
 				if b, ok := p.Steps[i+1].Action.(*step.Remove); ok && len(a.Parts) == 1 && len(b.Parts) == 1 && !after(b.Parts[0], a.Parts[0]) {
 					if !battery(a.Parts[0]) {
 						add("removals swapped", at, func(q *procedure.Procedure) { q.Steps[i], q.Steps[i+1] = q.Steps[i+1], q.Steps[i] })
+					}
+					if !p.Steps[i].When.All() || !p.Steps[i+1].When.All() {
+						break // not done on the same engines
 					}
 					add("removals in one step", at, func(q *procedure.Procedure) {
 						q.Steps[i].Action = &step.Remove{Parts: []engine.PartID{a.Parts[0], b.Parts[0]}}
@@ -373,4 +381,12 @@ func TestHarmlessRewritesStayClean(t *testing.T) {
 	}
 	require.Greater(t, len(n), 15)
 	t.Log(n)
+}
+
+// holds reports whether an action names a bolt of a part.
+func holds(x *engine.Index, part engine.Ref, a step.Action) bool {
+	p := x.Part(engine.PartID(part.ID))
+	return part.Kind == engine.KindPart && p != nil && slices.ContainsFunc(step.Refs(a), func(r engine.Ref) bool {
+		return r.Kind == engine.KindFastener && slices.Contains(p.Held, engine.FastenerID(r.ID))
+	})
 }

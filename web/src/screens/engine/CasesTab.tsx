@@ -6,7 +6,7 @@ import { Add, type TabProps } from "./rows";
 import { capital, figure, fresh, set, type Variation } from "./sheet";
 import { change, type SheetDraft } from "./useSheet";
 
-const thingLists = ["fasteners", "tensioners", "locks", "loops", "parts", "marks", "wheels"] as const;
+const thingLists = ["fasteners", "tensioners", "locks", "loops", "parts", "marks", "readings", "wheels", "tools", "fluids"] as const;
 
 export function CasesTab({ draft, onSelect }: TabProps) {
   const { sheet } = draft.view;
@@ -153,7 +153,7 @@ function Cases({ draft, v, name, onSelect }: { draft: SheetDraft; v: Variation; 
                     editable={editable}
                     refused={refused}
                     label="What holds then"
-                    empty={bolt ? "42 Nm" : "play 0.4"}
+                    empty={bolt ? "42 Nm, or: not fitted" : "play 0.4, or: not fitted"}
                     text={line.then}
                     onText={(t) => keep(v.cases.map((o, k) => (k === i ? { ...o, set: t } : o)))}
                   />
