@@ -86,7 +86,7 @@ var labels = map[string]struct{ label, hint string }{
 // ownLabels are what the values that belong to no thing are called on the screens.
 var ownLabels = map[string]string{
 	"limits/camError": "greatest cam error, degrees", "limits/safeWindow": "safe window, degrees", "limits/rest": "rest position, degrees", "limits/tdc": "top dead centre, degrees", "limits/backOff": "allowed back-off, degrees",
-	"years/from": "first year", "years/to": "last year", "firingOrder": "firing order", "firingAngles": "firing angles", "rod": "connecting rod", "running": "runs", "cycle": "cycle", "view": "seen from",
+	"years/from": "first year", "years/to": "last year", "firingOrder": "firing order", "firingAngles": "firing angles", "rod": "connecting rod", "running": "runs", "cycle": "cycle", "view": "seen from", "otherView": "other end",
 	"sides": "left and right", "interference": "valves meet pistons", "use": "used in",
 }
 

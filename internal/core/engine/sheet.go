@@ -51,32 +51,34 @@ type Sheet struct {
 	FiringOrder []int  `json:"firingOrder,omitzero"`
 	// FiringAngles are the crank angles at which the cylinders fire, in that order, degrees
 	// from the first: for an engine that does not fire evenly.
-	FiringAngles []float64        `json:"firingAngles,omitzero"`
-	Bore         unit.Quantity    `json:"bore,omitzero"`
-	Stroke       unit.Quantity    `json:"stroke,omitzero"`
-	Rod          unit.Quantity    `json:"rod,omitzero"`
-	Interference Known            `json:"interference"`
-	Running      Way              `json:"running"`
-	View         string           `json:"view"`
-	Sides        string           `json:"sides,omitzero"`
-	Banks        []Bank           `json:"banks,omitzero"`
-	Options      []string         `json:"options,omitzero"`
-	Shafts       []Shaft          `json:"shafts"`
-	Wheels       []Wheel          `json:"wheels"`
-	Loops        []Loop           `json:"loops"`
-	Gears        []Gear           `json:"gears,omitzero"`
-	Marks        []Mark           `json:"marks,omitzero"`
-	Locks        []Lock           `json:"locks,omitzero"`
-	Tensioners   []Tensioner      `json:"tensioners,omitzero"`
-	Readings     []Reading        `json:"readings,omitzero"`
-	Fasteners    []Fastener       `json:"fasteners,omitzero"`
-	Parts        []Part           `json:"parts,omitzero"`
-	Tools        []Tool           `json:"tools,omitzero"`
-	Fluids       []Fluid          `json:"fluids,omitzero"`
-	Limits       Limits           `json:"limits"`
-	Varies       []Variation      `json:"varies,omitzero"`
-	Names        []OwnName        `json:"names,omitzero"`
-	Evidence     map[string]Proof `json:"evidence,omitzero"`
+	FiringAngles []float64     `json:"firingAngles,omitzero"`
+	Bore         unit.Quantity `json:"bore,omitzero"`
+	Stroke       unit.Quantity `json:"stroke,omitzero"`
+	Rod          unit.Quantity `json:"rod,omitzero"`
+	Interference Known         `json:"interference"`
+	Running      Way           `json:"running"`
+	View         string        `json:"view"`
+	// OtherView is what the other end is called, from where a step may say its way round.
+	OtherView  string           `json:"otherView,omitzero"`
+	Sides      string           `json:"sides,omitzero"`
+	Banks      []Bank           `json:"banks,omitzero"`
+	Options    []string         `json:"options,omitzero"`
+	Shafts     []Shaft          `json:"shafts"`
+	Wheels     []Wheel          `json:"wheels"`
+	Loops      []Loop           `json:"loops"`
+	Gears      []Gear           `json:"gears,omitzero"`
+	Marks      []Mark           `json:"marks,omitzero"`
+	Locks      []Lock           `json:"locks,omitzero"`
+	Tensioners []Tensioner      `json:"tensioners,omitzero"`
+	Readings   []Reading        `json:"readings,omitzero"`
+	Fasteners  []Fastener       `json:"fasteners,omitzero"`
+	Parts      []Part           `json:"parts,omitzero"`
+	Tools      []Tool           `json:"tools,omitzero"`
+	Fluids     []Fluid          `json:"fluids,omitzero"`
+	Limits     Limits           `json:"limits"`
+	Varies     []Variation      `json:"varies,omitzero"`
+	Names      []OwnName        `json:"names,omitzero"`
+	Evidence   map[string]Proof `json:"evidence,omitzero"`
 }
 
 // OwnName is another name that the people of this code have for one of its

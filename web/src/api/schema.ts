@@ -1353,6 +1353,7 @@ export interface components {
             /** @enum {string} */
             running: "clockwise" | "counterclockwise";
             view: string;
+            otherView?: string;
             sides?: string;
             banks?: components["schemas"]["Bank"][];
             options?: string[];

@@ -34,6 +34,8 @@ type Line struct {
 	// short counts how far names were shortened: an exact name is taken before a
 	// shorter form of another.
 	short int
+	// clock is set when a way round was said as clockwise or counterclockwise.
+	clock bool
 	// fresh lets "new" stand before each of several names.
 	fresh bool
 	open  int
@@ -275,9 +277,9 @@ func (l *Line) Way(at *engine.Way) func() bool {
 		l.Optional("in a", "in the", "in its", "in")
 		switch {
 		case l.Say("counterclockwise direction", "counterclockwise"):
-			*at = engine.Counterclockwise
+			*at, l.clock = engine.Counterclockwise, true
 		case l.Say("clockwise direction", "clockwise"):
-			*at = engine.Clockwise
+			*at, l.clock = engine.Clockwise, true
 		case l.Say("running direction", "normal running direction"):
 			*at = l.x.Sheet.Running
 		case l.Say("backwards", "backward", "against the running direction", "against running direction", "opposite to the running direction", "opposite to running direction", "back"):
@@ -286,6 +288,68 @@ func (l *Line) Way(at *engine.Way) func() bool {
 			return false
 		}
 		return true
+	}
+}
+
+// viewLeads stand before the end of the engine from which a way round is meant.
+var viewLeads = []string{"seen from", "as seen from", "when seen from", "viewed from", "as viewed from", "when viewed from", "looking from", "when looking from", "looked at from", "if seen from", "if viewed from"}
+
+// View is a clause that reads from where a way round is meant, once, and sets *other where
+// that is not the view of the sheet.
+func (l *Line) View(other *bool) func() bool {
+	seen := false
+	return func() bool {
+		from := l.pos
+		if seen || !l.Say(viewLeads...) {
+			return false
+		}
+		l.Say("the", "its")
+		ends := func(view string) []string {
+			view, _, _ = strings.Cut(strings.ToLower(view), ",")
+			core := strings.TrimSpace(strings.TrimPrefix(view, "the "))
+			for _, end := range []string{" end", " side"} {
+				core = strings.TrimSuffix(core, end)
+			}
+			if core == "" {
+				return nil
+			}
+			out := []string{core, core + " end", core + " side", core + " of the engine", core + " end of the engine", core + " side of the engine"}
+			return out
+		}
+		here, there := ends(l.x.Sheet.View), append(ends(l.x.Sheet.OtherView), "other end", "other side", "other end of the engine", "other side of the engine")
+		for _, pair := range [][2]string{{"front", "rear"}, {"front", "back"}} {
+			if slices.Contains(here, pair[0]) {
+				there = append(there, ends(pair[1])...)
+			} else if slices.Contains(here, pair[1]) {
+				there = append(there, ends(pair[0])...)
+			}
+		}
+		switch {
+		case l.Say(here...):
+		case l.Say(there...):
+			*other = true
+		default:
+			l.pos = from
+			return false
+		}
+		seen = true
+		return true
+	}
+}
+
+// viewAt reports whether the view from which something is meant is named at i.
+func (l *Line) viewAt(i int) bool {
+	return slices.ContainsFunc(viewLeads, func(p string) bool { return l.at(i, p) > 0 })
+}
+
+// seenFrom settles a way round that was said as it is seen from the other end.
+func (l *Line) seenFrom(way *engine.Way, other bool) {
+	switch {
+	case !other:
+	case *way == "":
+		l.refuse("it says from where it is seen and not which way it is turned")
+	case l.clock:
+		*way = way.Opposite()
 	}
 }
 

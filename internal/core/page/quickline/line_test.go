@@ -173,3 +173,36 @@ func FuzzRead(f *testing.F) {
 		}
 	})
 }
+
+// A way round said as it is seen from the other end is the other way round, and is printed
+// as it was said; from the sheet's own view it is what it is.
+func TestSeenFromTheOtherEnd(t *testing.T) {
+	s := fixture.Document("renew-timing-belt-r3.latch.json").Engine
+	s.OtherView = "flywheel end"
+	x := engine.NewIndex(&s)
+	lex := quickline.NewLexicon(x)
+	for line, want := range map[string]string{
+		"turn crank 2 turns clockwise seen from the front":                                     "Turn the crank 2 turns clockwise.",
+		"turn crank counterclockwise 2 turns, viewed from the flywheel":                        "Turn the crank 2 turns counterclockwise seen from the flywheel end.",
+		"turn crank 90° in running direction as seen from the other end":                       "Turn the crank 90° counterclockwise seen from the flywheel end.",
+		"set tensioner counterclockwise to pointer in notch at 20 °C seen from the rear":       "Set the tensioner counterclockwise seen from the flywheel end to pointer in notch at 20 °C.",
+		"set tensioner clockwise seen from the flywheel side of the engine to pointer at rest": "Set the tensioner clockwise seen from the flywheel end to pointer at rest.",
+	} {
+		r := quickline.Read(lex, line)
+		assert.Empty(t, r.Problem, line)
+		assert.Equal(t, want, en.Sentence(x, r.Action), line)
+		switch a := r.Action.(type) {
+		case *step.Turn:
+			assert.Equal(t, engine.Clockwise, a.Way, "%s: kept as the sheet sees it", line)
+			if a.Turns == 2 && a.OtherEnd {
+				assert.Equal(t, a, quickline.Read(lex, "turn crank counterclockwise 2 turns, viewed from the rear").Action)
+			}
+		case *step.Set:
+			assert.True(t, a.OtherEnd, line)
+		default:
+			t.Errorf("%s: %T", line, a)
+		}
+	}
+	assert.NotEmpty(t, quickline.Read(lex, "turn crank 2 turns seen from the flywheel end").Problem, "it says no way")
+	assert.NotEmpty(t, quickline.Read(lex, "turn crank 2 turns clockwise seen from the gearbox").Problem, "no end of this engine")
+}

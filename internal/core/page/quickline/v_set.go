@@ -51,6 +51,7 @@ func readSet(l *Line) step.Action {
 			return true
 		},
 		l.Way(&a.Way),
+		l.View(&a.OtherEnd),
 		func() bool {
 			l.Say("to", "at", "with", "for")
 			if !a.At.IsZero() {
@@ -69,12 +70,13 @@ func readSet(l *Line) step.Action {
 			}
 			// A figure behind "at" is the temperature or the tone; there is one.
 			a.To = l.FreeWith(func() bool {
-				return l.Say("at") && !l.end() && l.tokens[l.pos].figure != nil && l.pos == len(l.tokens)-1
+				return l.viewAt(l.pos) || l.Say("at") && !l.end() && l.tokens[l.pos].figure != nil && (l.pos == len(l.tokens)-1 || l.viewAt(l.pos+1))
 			}, "until", "till")
 			return a.To != ""
 		},
 	)
 	a.Tensioner, a.Also = parted(all)
+	l.seenFrom(&a.Way, a.OtherEnd)
 	if a.To == "" && a.At.IsZero() && len(l.left) == 0 {
 		l.refuse("it does not say to what it is set")
 	}

@@ -49,6 +49,7 @@ func readTurn(l *Line) step.Action {
 		l.Filler("with a spanner on its hexagon", "with an open spanner on its hexagon", "with a spanner", "with an open spanner", "by its hexagon", "at its hexagon", "on its hexagon", "by hand", "carefully", "again"),
 		func() bool { return readShaft(a, l) },
 		l.Way(&a.Way),
+		l.View(&a.OtherEnd),
 		func() bool {
 			l.Skip("by", "through", "a further", "another", "for", "further")
 			q, ok := l.Figure(unit.KindAngle)
@@ -96,6 +97,7 @@ func readTurn(l *Line) step.Action {
 			return ok
 		},
 	)
+	l.seenFrom(&a.Way, a.OtherEnd)
 	if len(l.left) == 0 {
 		switch {
 		case a.Turns == 0 && a.Degrees.IsZero() && a.To == "" && a.Onto == "" && a.Into == "" && a.Until == "" && !a.Painted:

@@ -51,40 +51,42 @@ type Role string
 
 // The roles. Where a role says it all a part has nothing else.
 const (
-	RoleWhat      Role = "what"     // what is worked at
-	RoleBolts     Role = "bolts"    // how many fasteners that are: Number
-	RoleTurns     Role = "turns"    // Number of turns of a shaft or bolt
-	RoleDegrees   Role = "degrees"  // Value, beside or instead of turns
-	RoleWay       Role = "way"      // Choice: clockwise
-	RoleOn        Role = "on"       // the fastener a wrench is put on; what paint goes on
-	RoleTo        Role = "to"       // the marks that are brought home; what something is put on
-	RolePlace     Role = "place"    // Words: where something is set to, or measured
-	RolePainted   Role = "painted"  // the paint marks stand
-	RoleOnto      Role = "onto"     // the lock that is turned up to
-	RoleInto      Role = "into"     // the lock that goes in
-	RoleShort     Role = "short"    // and stop just short
-	RoleReach     Role = "reach"    // Choice: how far a bolt is tightened
-	RoleFinal     Role = "final"    // Stages, the first a torque
-	RoleFurther   Role = "further"  // Stages, the first an angle
-	RoleByCase    Role = "by"       // By
-	RolePattern   Role = "pattern"  // Choice: the order of bolts
-	RoleHeld      Role = "held"     // the lock or holder that holds meanwhile
-	RoleByHand    Role = "by hand"  // a lock goes in by hand
-	RoleTools     Role = "tools"    // the special tools
-	RoleOrder     Role = "order"    // the wheels a loop is led over, one after another
-	RoleSlack     Role = "slack"    // the wheel where slack is left
-	RoleKeepIn    Role = "keep in"  // its pin holds it; Number of pins
-	RoleDrive     Role = "drive"    // Choice: belt, chains, all loops together
-	RolePhaser    Role = "phaser"   // the wheel whose phaser is meant
-	RoleAt        Role = "at"       // Value: a temperature
-	RoleFor       Role = "for"      // Value: how long; Words: what is looked for
-	RoleUntil     Role = "until"    // Words
-	RoleThen      Role = "then"     // Words
-	RoleReadings  Role = "readings" // Number of them
-	RoleSeats     Role = "seats"    // how many come off their seats
-	RoleHolding   Role = "holding"  // the tensioner that is held meanwhile
-	RoleHeldAt    Role = "held at"  // the torque it is held with
-	RoleSome      Role = "some"     // how many of a set
+	RoleWhat      Role = "what"      // what is worked at
+	RoleBolts     Role = "bolts"     // how many fasteners that are: Number
+	RoleTurns     Role = "turns"     // Number of turns of a shaft or bolt
+	RoleDegrees   Role = "degrees"   // Value, beside or instead of turns
+	RoleWay       Role = "way"       // Choice: clockwise
+	RoleFrom      Role = "from"      // Words: from where it is seen
+	RoleOther     Role = "other end" // it is seen from the other end
+	RoleOn        Role = "on"        // the fastener a wrench is put on; what paint goes on
+	RoleTo        Role = "to"        // the marks that are brought home; what something is put on
+	RolePlace     Role = "place"     // Words: where something is set to, or measured
+	RolePainted   Role = "painted"   // the paint marks stand
+	RoleOnto      Role = "onto"      // the lock that is turned up to
+	RoleInto      Role = "into"      // the lock that goes in
+	RoleShort     Role = "short"     // and stop just short
+	RoleReach     Role = "reach"     // Choice: how far a bolt is tightened
+	RoleFinal     Role = "final"     // Stages, the first a torque
+	RoleFurther   Role = "further"   // Stages, the first an angle
+	RoleByCase    Role = "by"        // By
+	RolePattern   Role = "pattern"   // Choice: the order of bolts
+	RoleHeld      Role = "held"      // the lock or holder that holds meanwhile
+	RoleByHand    Role = "by hand"   // a lock goes in by hand
+	RoleTools     Role = "tools"     // the special tools
+	RoleOrder     Role = "order"     // the wheels a loop is led over, one after another
+	RoleSlack     Role = "slack"     // the wheel where slack is left
+	RoleKeepIn    Role = "keep in"   // its pin holds it; Number of pins
+	RoleDrive     Role = "drive"     // Choice: belt, chains, all loops together
+	RolePhaser    Role = "phaser"    // the wheel whose phaser is meant
+	RoleAt        Role = "at"        // Value: a temperature
+	RoleFor       Role = "for"       // Value: how long; Words: what is looked for
+	RoleUntil     Role = "until"     // Words
+	RoleThen      Role = "then"      // Words
+	RoleReadings  Role = "readings"  // Number of them
+	RoleSeats     Role = "seats"     // how many come off their seats
+	RoleHolding   Role = "holding"   // the tensioner that is held meanwhile
+	RoleHeldAt    Role = "held at"   // the torque it is held with
+	RoleSome      Role = "some"      // how many of a set
 	RoleSprockets Role = "sprockets"
 	RoleGears     Role = "gears"
 	RoleMeets     Role = "meets"    // the reading that is taken, or that the turn ends at
@@ -188,4 +190,23 @@ func bolts(x *engine.Index, ids []engine.FastenerID) Part {
 		return Part{Role: RoleBolts, Number: float64(n)}
 	}
 	return Part{}
+}
+
+// saidWay is a way round, as it is seen from the sheet's view or from the other end.
+func saidWay(way engine.Way, otherEnd bool) Part {
+	if way != "" && otherEnd {
+		way = way.Opposite()
+	}
+	return choice(RoleWay, way)
+}
+
+// seenFrom says from where a way is seen, where that is not the sheet's view.
+func seenFrom(x *engine.Index, way engine.Way, otherEnd bool) Part {
+	switch {
+	case !otherEnd || way == "":
+		return Part{}
+	case x.Sheet.OtherView != "":
+		return words(RoleFrom, x.Sheet.OtherView)
+	}
+	return only(RoleOther, true)
 }

@@ -23,6 +23,8 @@ type Set struct {
 	To string `json:"to,omitzero"`
 	// Way is the sense the eccentric is turned.
 	Way engine.Way `json:"way,omitzero"`
+	// OtherEnd has the way said as it is seen from the other end; Way stays as it is.
+	OtherEnd bool `json:"otherEnd,omitzero"`
 	// At is the ambient temperature the setting holds for, a length or a note.
 	At unit.Quantity `json:"at,omitzero"`
 }
@@ -38,6 +40,7 @@ var setSpec = &Spec{
 		{Key: "phaser", Label: "phaser", Kind: OneThing, Of: []engine.Kind{engine.KindWheel}},
 		{Key: "to", Label: "to", Kind: TextIn, Hint: "pointer to the notch"},
 		{Key: "way", Label: "turning", Kind: ChoiceIn, Choices: []string{"", string(engine.Clockwise), string(engine.Counterclockwise)}},
+		{Key: "otherEnd", Label: "said as seen from the other end", Kind: Tick, With: "way"},
 		{Key: "at", Label: "at", Kind: QuantityIn, Hint: "20 °C"},
 	},
 	Example: "set tensioner counterclockwise to pointer in notch at 20 °C", Phase: "tension", Tensions: true,
@@ -73,10 +76,10 @@ func (a *Set) Act(m *virtual.Machine) {
 func (a *Set) Eases() bool { return wordIn(a.To, "zero", "rest") }
 
 // Clause: "Turn the tensioner counterclockwise until pointer in notch".
-func (a *Set) Clause(_ *engine.Index) Clause {
+func (a *Set) Clause(x *engine.Index) Clause {
 	what := things(RoleWhat, named(engine.KindTensioner, a.All()...))
 	if a.Phaser != "" {
 		what = things(RolePhaser, named(engine.KindWheel, a.Phaser))
 	}
-	return clause(a.Verb(), "", what, choice(RoleWay, a.Way), words(RolePlace, a.To), figure(RoleAt, a.At))
+	return clause(a.Verb(), "", what, saidWay(a.Way, a.OtherEnd), seenFrom(x, a.Way, a.OtherEnd), words(RolePlace, a.To), figure(RoleAt, a.At))
 }

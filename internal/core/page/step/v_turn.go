@@ -16,6 +16,8 @@ type Turn struct {
 	Degrees unit.Quantity `json:"degrees,omitzero"`
 	// Way is the sense in the sheet's view; empty means running direction.
 	Way engine.Way `json:"way,omitzero"`
+	// OtherEnd has the way said as it is seen from the other end; Way stays as it is.
+	OtherEnd bool `json:"otherEnd,omitzero"`
 	// To is a mark to bring to its pointer; Onto a stop to come up to.
 	To engine.MarkID `json:"to,omitzero"`
 	// Also are marks that are to stand with it: it is turned on until all do.
@@ -46,7 +48,7 @@ var turnSpec = &Spec{
 		{Key: "onto", Label: "onto stop", Kind: OneThing, Of: []engine.Kind{engine.KindLock}},
 		{Key: "into", Label: "until it goes in", Kind: OneThing, Of: []engine.Kind{engine.KindLock}},
 		{Key: "until", Label: "until the reading", Kind: OneThing, Of: []engine.Kind{engine.KindReading}, Beside: true}, {Key: "reads", Label: "reads", Kind: QuantityIn, With: "until"},
-		{Key: "short", Label: "stop short", Kind: Tick}, {Key: "on", Label: "on", Kind: OneThing, Of: []engine.Kind{engine.KindFastener}, Beside: true},
+		{Key: "short", Label: "stop short", Kind: Tick}, {Key: "otherEnd", Label: "said as seen from the other end", Kind: Tick, With: "way"}, {Key: "on", Label: "on", Kind: OneThing, Of: []engine.Kind{engine.KindFastener}, Beside: true},
 	},
 	Example: "turn crank 2 turns clockwise, stop short", Phase: "prove", Turns: true,
 	New: func() Action { return &Turn{} },
@@ -73,14 +75,14 @@ func (a *Turn) Act(m *virtual.Machine) {
 }
 
 // Clause: "Turn the crank 2 turns clockwise and stop just short".
-func (a *Turn) Clause(_ *engine.Index) Clause {
+func (a *Turn) Clause(x *engine.Index) Clause {
 	shaft := a.Shaft
 	if shaft == "" {
 		shaft = engine.CrankID
 	}
 	on := things(RoleOn, named(engine.KindFastener, a.On))
 	return clause(a.Verb(), "",
-		things(RoleWhat, named(engine.KindShaft, shaft)), number(RoleTurns, a.Turns), figure(RoleDegrees, a.Degrees), choice(RoleWay, a.Way), on,
+		things(RoleWhat, named(engine.KindShaft, shaft)), number(RoleTurns, a.Turns), figure(RoleDegrees, a.Degrees), saidWay(a.Way, a.OtherEnd), seenFrom(x, a.Way, a.OtherEnd), on,
 		things(RoleTo, named(engine.KindMark, a.Marks()...)), only(RolePainted, a.Painted), things(RoleOnto, named(engine.KindLock, a.Onto)),
 		things(RoleInto, named(engine.KindLock, a.Into)), things(RoleMeets, named(engine.KindReading, a.Until)), a.reads(), only(RoleShort, a.Short))
 }

@@ -133,6 +133,9 @@ func fieldDamages(x *engine.Index, verb step.Verb, at, name string, v reflect.Va
 	case v.Type() == reflect.TypeFor[engine.Way]() && v.String() != "":
 		add("way turned round", name, func(v reflect.Value) { v.SetString(string(engine.Way(v.String()).Opposite())) })
 	case v.Kind() == reflect.Bool:
+		if name == "OtherEnd" {
+			return // says the same way from the other end
+		}
 		add("tick "+name, fmt.Sprint(!v.Bool()), func(v reflect.Value) { v.SetBool(!v.Bool()) })
 	case v.Kind() == reflect.Float64 && v.Float() != 0:
 		add("turns changed", "+1", func(v reflect.Value) { v.SetFloat(v.Float() + 1) })

@@ -41,7 +41,7 @@ func (c *Change) itself(s, n *engine.Sheet, wanted func(key string) bool) []Plac
 	for _, f := range []struct {
 		what    string
 		was, is *string
-	}{{"use", &s.Use, &n.Use}, {"seen from", &s.View, &n.View}, {"sides", &s.Sides, &n.Sides}} {
+	}{{"use", &s.Use, &n.Use}, {"seen from", &s.View, &n.View}, {"other end", &s.OtherView, &n.OtherView}, {"sides", &s.Sides, &n.Sides}} {
 		after := c.words(*f.was)
 		if after == *f.was {
 			continue

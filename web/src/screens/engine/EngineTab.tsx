@@ -94,6 +94,10 @@ export function EngineTab({ draft }: TabProps) {
           </Line>
           <Line name="Seen from">
             <WordCell draft={draft} path="view" label="Seen from" value={sheet.view} needed />
+            <span className="text-small text-ink-2">
+              other end:{" "}
+              <WordCell draft={draft} path="otherView" label="The other end" value={sheet.otherView} empty="flywheel end" />
+            </span>
           </Line>
           <Line name="Left and right">
             <WordCell draft={draft} path="sides" label="Left and right" value={sheet.sides} />

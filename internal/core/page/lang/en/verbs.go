@@ -13,6 +13,8 @@ type roles = map[step.Role]lang.Phrase
 var shared = roles{
 	step.RoleWhat:    {One: "%s"},
 	step.RoleWay:     {One: "%s"},
+	step.RoleFrom:    {One: "seen from %s", Sentence: "seen from the %s"},
+	step.RoleOther:   {One: "seen from the other end", Line: "seen from other end"},
 	step.RolePattern: {One: "%s"},
 	step.RoleReach:   {One: "%s"},
 	step.RoleTurns:   {One: "%s", Figure: true},
