@@ -11,7 +11,9 @@ import (
 	"time"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/engine/layout"
 	"inklatch/internal/core/engine/route"
+	"inklatch/internal/core/message"
 	"inklatch/internal/core/proof/sheetproof"
 	"inklatch/internal/core/review/latch"
 	"inklatch/internal/desk/view"
@@ -278,6 +280,25 @@ func (d *Engines) Lead(ctx context.Context, u *User, code string, kind engine.Lo
 	out.Thing = "loops/" + string(l.ID)
 	out.Edits = append(out.Edits, engine.Edit{Path: out.Thing, Value: json.RawMessage(text(l))})
 	return out, nil
+}
+
+// Reshape gives the edits that reshape the drive of a draft; nothing is saved.
+func (d *Engines) Reshape(ctx context.Context, u *User, code string, how layout.Reshape) ([]engine.Edit, error) {
+	if isReader(u) {
+		return nil, forbidden("Drafts are for those who work on them.")
+	}
+	_, _, k, err := d.draftOf(d.store.Reads(ctx), code)
+	if err != nil {
+		return nil, err
+	}
+	edits, err := how.Edits(k.sheet)
+	if errors.Is(err, layout.ErrNoOtherEnd) {
+		return nil, &Problem{Status: 422, Title: "The engine cannot be turned yet: " + err.Error() + ".", Field: "otherView"}
+	}
+	if err != nil {
+		return nil, &Problem{Status: 422, Title: message.Capital(err.Error()) + ".", Field: "how"}
+	}
+	return edits, nil
 }
 
 // applySheet makes edits and holds the result against what the core relies on.

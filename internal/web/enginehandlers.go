@@ -6,6 +6,7 @@ import (
 	"io"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/engine/layout"
 	"inklatch/internal/desk"
 	"inklatch/internal/store"
 	"inklatch/internal/web/api"
@@ -132,6 +133,15 @@ func (s *Site) LeadLoop(ctx context.Context, r api.LeadLoopRequestObject) (api.L
 		return nil, err
 	}
 	return api.LeadLoop200JSONResponse(*l), nil
+}
+
+// ReshapeSheet gives the edits that reshape the drive of the draft.
+func (s *Site) ReshapeSheet(ctx context.Context, r api.ReshapeSheetRequestObject) (api.ReshapeSheetResponseObject, error) {
+	edits, err := s.desk.Engines.Reshape(ctx, user(ctx), r.Code, layout.Reshape(r.Body.How))
+	if err != nil {
+		return nil, err
+	}
+	return api.ReshapeSheet200JSONResponse(edits), nil
 }
 
 // EditSheet saves edits.

@@ -214,6 +214,7 @@ var requests = map[string]struct {
 	"newEngine":       {"/api/engines", map[string]any{"code": "W-%s", "from": "TQ4-18P"}},
 	"importEngine":    {"/api/engines/import", []byte("x")},
 	"newSheetDraft":   {"/api/engines/TV6-27D/draft", map[string]any{"reason": "New drawing."}},
+	"reshapeSheet":    {"/api/engines/WALK-1/reshape", map[string]any{"how": "mirror"}},
 	"leadLoop":        {"/api/engines/WALK-1/lead", map[string]any{"kind": "belt", "wheels": []any{"crank-wheel", "inlet-wheel"}}},
 	"listSheetFields": {"/api/sheet-fields", nil},
 	"readField":       {"/api/verbs/wait/fields/for", map[string]any{"text": "5 min"}},
@@ -246,7 +247,7 @@ var (
 	closers   = map[string]bool{"ines": true, "rosalind": true}
 	returners = map[string]bool{"mirja": true, "teodor": true, "aiko": true, "rosalind": true}
 	releaser  = map[string]bool{"mirja": true, "rosalind": true}
-	drafts    = map[string]bool{"getRevision": true, "look": true, "readLines": true, "getRecord": true, "getSheet": true, "getRedline": true, "getEngines": true, "getVersions": true, "markRead": true, "say": true, "answerRemark": true, "arrange": true, "listColleagues": true, "listRecord": true, "exportFile": true, "watch": true, "here": true, "hereSheet": true, "getTurns": true, "drawRevision": true, "lookSheet": true, "leadLoop": true, "getTouches": true, "getReproof": true, "cancelReproof": true, "planRelease": true, "reviewSheet": true, "markSheet": true, "saySheet": true}
+	drafts    = map[string]bool{"getRevision": true, "look": true, "readLines": true, "getRecord": true, "getSheet": true, "getRedline": true, "getEngines": true, "getVersions": true, "markRead": true, "say": true, "answerRemark": true, "arrange": true, "listColleagues": true, "listRecord": true, "exportFile": true, "watch": true, "here": true, "hereSheet": true, "getTurns": true, "drawRevision": true, "lookSheet": true, "leadLoop": true, "reshapeSheet": true, "getTouches": true, "getReproof": true, "cancelReproof": true, "planRelease": true, "reviewSheet": true, "markSheet": true, "saySheet": true}
 	writing   = map[string]bool{"newProcedure": true, "newDraft": true, "importFile": true, "edit": true, "undo": true, "newEngine": true, "importEngine": true, "newSheetDraft": true, "editSheet": true, "undoSheet": true, "deleteDraft": true, "bringBack": true, "copyPage": true, "planChange": true, "changeOn": true, "askSheet": true}
 )
 

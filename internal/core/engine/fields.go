@@ -50,7 +50,7 @@ type Field struct {
 // that has none is not typed there: ids, places that are dragged, routes.
 var labels = map[string]struct{ label, hint string }{
 	"shafts/name": {"Name", ""}, "shafts/kind": {"Kind", ""}, "shafts/bank": {"Bank", ""}, "shafts/part": {"Part, where it comes out", ""}, "shafts/rests": {"Rests at, degrees of the cam", "−20, 160"},
-	"shafts/contact": {"Valves meet pistons from, degrees of the cam", ""}, "shafts/valves/opens": {"Valves open, crank degrees from gas-exchange TDC", "−12"}, "shafts/valves/closes": {"Valves close", "228"},
+	"shafts/lobes": {"Lobes for each valve, where more than one", ""}, "shafts/contact": {"Valves meet pistons from, degrees of the cam", ""}, "shafts/valves/opens": {"Valves open, crank degrees from gas-exchange TDC", "−12"}, "shafts/valves/closes": {"Valves close", "228"},
 	"shafts/valves/lift": {"Valve lift", "9.2 mm"}, "shafts/valves/clear": {"Piston to valve at TDC", "3.4 mm"},
 
 	"wheels/name": {"Name", ""}, "wheels/shaft": {"Shaft", ""}, "wheels/mount": {"Mount", ""}, "wheels/teeth": {"Teeth", ""}, "wheels/diameter": {"Diameter, mm", ""},

@@ -182,6 +182,9 @@ type Shaft struct {
 	// Rests are the angles of a cam, degrees of the cam, at which its springs leave
 	// it standing when nothing drives it.
 	Rests []float64 `json:"rests,omitzero"`
+	// Lobes is how many lobes each of its valves has on a cam that turns the slower for
+	// it; 0 for one.
+	Lobes int `json:"lobes,omitzero"`
 	// Contact is how far a cam may be out of step, degrees of the cam either way,
 	// before its valves meet the pistons; Valves lets it be worked out instead.
 	Contact float64 `json:"contact,omitzero"`

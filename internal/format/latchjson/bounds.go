@@ -30,7 +30,7 @@ const mostCylinders = 64
 var bounds = map[string]bound{
 	"cylinders": {0, mostCylinders}, "firingOrder/*": {0, mostCylinders}, "firingAngles/*": {0, 720}, "banks/*/cylinders/*": {0, mostCylinders},
 	"years/from": year, "years/to": year,
-	"shafts/*/rests/*": angle, "shafts/*/contact": angle, "shafts/*/valves/opens": angle, "shafts/*/valves/closes": angle,
+	"shafts/*/rests/*": angle, "shafts/*/contact": angle, "shafts/*/lobes": {0, 12}, "shafts/*/valves/opens": angle, "shafts/*/valves/closes": angle,
 	"wheels/*/teeth": {0, 1000}, "wheels/*/diameter": {0, 2 * 5000}, "wheels/*/x": away, "wheels/*/y": away, "wheels/*/range": angle,
 	"loops/*/pitch": {0, 100}, "loops/*/teeth": {0, 5000}, "loops/*/thickness": length, "loops/*/width": length, "loops/*/mass": {0, 100_000},
 	"gears/*/idlers": {0, 20}, "gears/*/module": {0, 100},

@@ -104,6 +104,27 @@ func (e PersonUnits) Valid() bool {
 	}
 }
 
+// Defines values for ReshapeRequestHow.
+const (
+	BalancerPair ReshapeRequestHow = "balancer pair"
+	Mirror       ReshapeRequestHow = "mirror"
+	TurnView     ReshapeRequestHow = "turn view"
+)
+
+// Valid indicates whether the value is a known member of the ReshapeRequestHow enum.
+func (e ReshapeRequestHow) Valid() bool {
+	switch e {
+	case BalancerPair:
+		return true
+	case Mirror:
+		return true
+	case TurnView:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ListCodesParamsSort.
 const (
 	ListCodesParamsSortChanged  ListCodesParamsSort = "changed"
@@ -649,6 +670,14 @@ type ReproofAnswer struct {
 // ReproofRow defines model for ReproofRow.
 type ReproofRow = desk.ReproofRow
 
+// ReshapeRequest defines model for ReshapeRequest.
+type ReshapeRequest struct {
+	How ReshapeRequestHow `json:"how"`
+}
+
+// ReshapeRequestHow defines model for ReshapeRequest.How.
+type ReshapeRequestHow string
+
 // Returned defines model for Returned.
 type Returned struct {
 	// Points what is to be mended
@@ -1054,6 +1083,9 @@ type ReleaseSheetJSONRequestBody = Seen
 // SaySheetJSONRequestBody defines body for SaySheet for application/json ContentType.
 type SaySheetJSONRequestBody = Said
 
+// ReshapeSheetJSONRequestBody defines body for ReshapeSheet for application/json ContentType.
+type ReshapeSheetJSONRequestBody = ReshapeRequest
+
 // ReturnSheetJSONRequestBody defines body for ReturnSheet for application/json ContentType.
 type ReturnSheetJSONRequestBody = Returned
 
@@ -1224,6 +1256,9 @@ type ServerInterface interface {
 	// GetReproof How far the proof of its procedures has come
 	// (GET /api/engines/{code}/reproof)
 	GetReproof(ctx *echo.Context, code string) error
+	// ReshapeSheet The edits that reshape the whole drive of the draft
+	// (POST /api/engines/{code}/reshape)
+	ReshapeSheet(ctx *echo.Context, code string) error
 	// ReturnSheet Send the draft back with what to mend
 	// (POST /api/engines/{code}/return)
 	ReturnSheet(ctx *echo.Context, code string) error
@@ -1843,6 +1878,22 @@ func (w *ServerInterfaceWrapper) GetReproof(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetReproof(ctx, code)
+	return err
+}
+
+// ReshapeSheet converts echo context to params.
+func (w *ServerInterfaceWrapper) ReshapeSheet(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "code" -------------
+	var code string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "code", ctx.Param("code"), &code, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter code: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ReshapeSheet(ctx, code)
 	return err
 }
 
@@ -3020,6 +3071,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/engines/:code/draft", wrapper.NewSheetDraft, options.OperationMiddlewares["newSheetDraft"]...)
 	router.POST(options.BaseURL+"/api/engines/:code/look", wrapper.LookSheet, options.OperationMiddlewares["lookSheet"]...)
 	router.POST(options.BaseURL+"/api/engines/:code/lead", wrapper.LeadLoop, options.OperationMiddlewares["leadLoop"]...)
+	router.POST(options.BaseURL+"/api/engines/:code/reshape", wrapper.ReshapeSheet, options.OperationMiddlewares["reshapeSheet"]...)
 	router.POST(options.BaseURL+"/api/engines/:code/edits", wrapper.EditSheet, options.OperationMiddlewares["editSheet"]...)
 	router.POST(options.BaseURL+"/api/engines/:code/undo", wrapper.UndoSheet, options.OperationMiddlewares["undoSheet"]...)
 	router.POST(options.BaseURL+"/api/engines/:code/release", wrapper.ReleaseSheet, options.OperationMiddlewares["releaseSheet"]...)
@@ -4100,6 +4152,46 @@ type GetReproofdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetReproofdefaultApplicationProblemPlusJSONResponse) VisitGetReproofResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReshapeSheetRequestObject struct {
+	Code string `json:"code"`
+	Body *ReshapeSheetJSONRequestBody
+}
+
+type ReshapeSheetResponseObject interface {
+	VisitReshapeSheetResponse(w http.ResponseWriter) error
+}
+
+type ReshapeSheet200JSONResponse []SheetEdit
+
+func (response ReshapeSheet200JSONResponse) VisitReshapeSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReshapeSheetdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReshapeSheetdefaultApplicationProblemPlusJSONResponse) VisitReshapeSheetResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6680,6 +6772,9 @@ type StrictServerInterface interface {
 	// GetReproof How far the proof of its procedures has come
 	// (GET /api/engines/{code}/reproof)
 	GetReproof(ctx context.Context, request GetReproofRequestObject) (GetReproofResponseObject, error)
+	// ReshapeSheet The edits that reshape the whole drive of the draft
+	// (POST /api/engines/{code}/reshape)
+	ReshapeSheet(ctx context.Context, request ReshapeSheetRequestObject) (ReshapeSheetResponseObject, error)
 	// ReturnSheet Send the draft back with what to mend
 	// (POST /api/engines/{code}/return)
 	ReturnSheet(ctx context.Context, request ReturnSheetRequestObject) (ReturnSheetResponseObject, error)
@@ -7901,6 +7996,54 @@ func (sh *strictHandler) GetReproof(ctx *echo.Context, code string) error {
 		return err
 	} else if validResponse, ok := response.(GetReproofResponseObject); ok {
 		return validResponse.VisitGetReproofResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ReshapeSheet operation middleware
+func (sh *strictHandler) ReshapeSheet(ctx *echo.Context, code string) error {
+	var request ReshapeSheetRequestObject
+
+	request.Code = code
+
+	var body ReshapeSheetJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReshapeSheet(ctx.Request().Context(), request.(ReshapeSheetRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReshapeSheet")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ReshapeSheetResponseObject); ok {
+		return validResponse.VisitReshapeSheetResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -662,6 +662,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/engines/{code}/reshape": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The edits that reshape the whole drive of the draft */
+        post: operations["reshapeSheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/engines/{code}/edits": {
         parameters: {
             query?: never;
@@ -1413,6 +1430,7 @@ export interface components {
             bank?: string;
             part?: string;
             rests?: number[];
+            lobes?: number;
             contact?: number;
             valves?: {
                 opens: number;
@@ -3270,6 +3288,10 @@ export interface components {
         EngineRef: {
             code: string;
         };
+        ReshapeRequest: {
+            /** @enum {string} */
+            how: "mirror" | "turn view" | "balancer pair";
+        };
         LeadRequest: {
             /** @enum {string} */
             kind: "belt" | "chain";
@@ -4481,6 +4503,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Leading"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    reshapeSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReshapeRequest"];
+            };
+        };
+        responses: {
+            /** @description The edits */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetEdit"][];
                 };
             };
             default: components["responses"]["Problem"];

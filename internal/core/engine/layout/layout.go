@@ -6,6 +6,8 @@ package layout
 
 import (
 	"math"
+	"reflect"
+	"slices"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/engine/route"
@@ -59,7 +61,55 @@ func (a Archetype) Sheet(code string) *engine.Sheet {
 	for i := range s.Loops {
 		settle(s, &s.Loops[i])
 	}
+	usual(s)
 	return s
+}
+
+// usual puts what such an engine commonly has on a sheet as empty places, to be filled or
+// taken out: a mark on the crank and on every camshaft, a lock for the crank and one for the
+// camshafts, a cover, the belt or chain as a part, the bolts of the crank and of what sets
+// the tension. Common practice, no source.
+func usual(s *engine.Sheet) {
+	var cams []engine.ShaftID
+	marked := map[engine.ShaftID]bool{}
+	for i := range s.Wheels {
+		w := &s.Wheels[i]
+		k := slices.IndexFunc(s.Shafts, func(h engine.Shaft) bool { return h.ID == w.Shaft })
+		if k < 0 || w.Teeth == 0 || marked[w.Shaft] || w.Shaft != engine.CrankID && !s.Shafts[k].Kind.IsCam() {
+			continue
+		}
+		marked[w.Shaft] = true
+		if w.Shaft == engine.CrankID {
+			w.Clamps = []engine.FastenerID{"crank-bolt"}
+		}
+		s.Marks = append(s.Marks, engine.Mark{ID: engine.MarkID(string(w.Shaft) + "-mark"), Name: s.Shafts[k].Name + " mark", Kind: engine.TimingMark, Wheel: w.ID})
+		if w.Shaft != engine.CrankID {
+			cams = append(cams, w.Shaft)
+		}
+	}
+	s.Locks = append(s.Locks, engine.Lock{ID: "crank-lock", Name: "crank pin", Kind: engine.PinLock, Holds: []engine.ShaftID{engine.CrankID}, Repeats: 1})
+	if len(cams) > 0 && len(s.Loops) > 0 {
+		s.Locks = append(s.Locks, engine.Lock{ID: "cam-lock", Name: "cam lock", Kind: engine.BarLock, Holds: cams, Repeats: 1})
+	}
+	s.Parts = append(s.Parts, engine.Part{ID: "cover", Name: "timing cover", Kind: engine.Cover, Policy: engine.Reuse, Held: []engine.FastenerID{"cover-bolt"}})
+	s.Fasteners = append(s.Fasteners,
+		engine.Fastener{ID: "cover-bolt", Name: "timing cover bolt", Count: 1},
+		engine.Fastener{ID: "crank-bolt", Name: "crank bolt", Count: 1, OnShaft: engine.CrankID})
+	for i := range s.Loops {
+		l := &s.Loops[i]
+		policy := engine.AlwaysNew
+		if l.Kind == engine.Chain {
+			policy = engine.NewIfFoundSo
+		}
+		s.Parts = append(s.Parts, engine.Part{ID: engine.PartID(l.ID), Name: l.Name, Kind: engine.LoopPart, Policy: policy, After: []engine.PartID{"cover"}})
+		l.Part = engine.PartID(l.ID)
+	}
+	for i := range s.Tensioners {
+		t := &s.Tensioners[i]
+		bolt := engine.Fastener{ID: engine.FastenerID(string(t.ID) + "-bolt"), Name: t.Name + " bolt", Count: 1}
+		s.Fasteners = append(s.Fasteners, bolt)
+		t.Bolts = append(t.Bolts, bolt.ID)
+	}
 }
 
 // settle gives a loop the nearest count that closes, an even one for a chain, and
@@ -303,6 +353,27 @@ func single(s *engine.Sheet) {
 		toothed("cam-wheel", "cam", "cam", 32, 0, 188.6))
 	s.Loops = append(s.Loops, over("cam-chain", "cam chain", engine.Chain, 6.35, "tensioner", "crank-wheel", "-tensioner-rail", "cam-wheel"))
 	s.Tensioners = append(s.Tensioners, tensioner("tensioner", "tensioner", engine.Ratchet, "tensioner-rail", 7))
+}
+
+// Empty are the marks and locks of a sheet that are as its layout has them: places that
+// nobody has filled yet. Empty for a sheet that was not started from one.
+func Empty(s *engine.Sheet) (out []engine.Ref) {
+	a, ok := Named(s.Archetype)
+	if !ok {
+		return nil
+	}
+	was := engine.NewIndex(a.Sheet(s.Code))
+	for i := range s.Marks {
+		if o := was.Mark(s.Marks[i].ID); o != nil && *o == s.Marks[i] {
+			out = append(out, engine.Ref{Kind: engine.KindMark, ID: string(o.ID)})
+		}
+	}
+	for i := range s.Locks {
+		if o := was.Lock(s.Locks[i].ID); o != nil && reflect.DeepEqual(*o, s.Locks[i]) {
+			out = append(out, engine.Ref{Kind: engine.KindLock, ID: string(o.ID)})
+		}
+	}
+	return out
 }
 
 // Left are the wheels, belts and chains of a sheet that still measure exactly what

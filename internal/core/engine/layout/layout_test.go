@@ -53,7 +53,7 @@ func TestALayoutIsNobodysEngine(t *testing.T) {
 				rules = append(rules, f.Rule)
 			}
 		}
-		assert.Subset(t, []string{"archetype", "years", "no-maker", "firing-order", "interference", "sides", "tooth-unseen", "tension-numbers"}, rules, "%s %v", a.ID, rules)
+		assert.Subset(t, []string{"archetype", "years", "no-maker", "firing-order", "interference", "sides", "tooth-unseen", "tension-numbers", "no-torque", "empty-place", "held-by-nothing"}, rules, "%s %v", a.ID, rules)
 		assert.Contains(t, rules, "archetype", a.ID)
 		s.Evidence = map[string]engine.Proof{engine.DriveEvidence: {Source: "measured at the bench"}}
 		for i := range s.Wheels {

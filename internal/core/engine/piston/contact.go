@@ -45,7 +45,7 @@ func TrainOf(x *engine.Index, cam int) (*Train, bool) {
 		return nil, false
 	}
 	t := &Train{gear: g, opens: v.Opens, closes: v.Closes, lift: lift.Value, clear: gap.Value, cycle: float64(s.Cycle.Degrees()), zero: s.Limits.TDC}
-	t.turns = t.cycle / 360
+	t.turns = t.cycle / 360 * float64(max(s.Shafts[cam].Lobes, 1))
 	if d := x.Drive(cam); d.Driven && d.Ratio.Float() < 0 {
 		t.turns = -t.turns // by a gear that meshes with one of the crank’s side
 	}
@@ -54,6 +54,9 @@ func TrainOf(x *engine.Index, cam int) (*Train, bool) {
 	}
 	return t, true
 }
+
+// Turns is how far the crank turns for a turn of the cam.
+func (t *Train) Turns() float64 { return math.Abs(t.turns) }
 
 // tops are the places in the cycle, counted in firings, at which the cylinders that a cam
 // works have their top dead centre: those of its bank, where the sheet names them and the

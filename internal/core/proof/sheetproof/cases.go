@@ -20,6 +20,8 @@ var caseRules = finding.Family[*looking]{
 		Doc: "a sheet that cannot be traced to whose engine it is"},
 	{ID: "archetype", Family: "evidence", Severity: finding.Blocks, Check: asTheArchetype,
 		Doc: "measures of a layout to start from taken for those of the engine"},
+	{ID: "empty-place", Family: "evidence", Severity: finding.Blocks, Check: emptyPlace,
+		Doc: "a mark or lock of a layout to start from taken for one of the engine"},
 	{ID: "no-source", Family: "evidence", Severity: finding.Look, Check: noSource,
 		Doc: "a safety-relevant value nobody can trace"},
 }
@@ -116,6 +118,18 @@ func (t *looking) thing(path string) string {
 func noMaker(t *looking) {
 	if strings.TrimSpace(t.s.Maker) == "" {
 		t.find("maker", message.F("The sheet does not say whose engine it is"), message.F("Two makers may use the same code; the maker stands on every printed sheet."))
+	}
+}
+
+// emptyPlace holds that what a layout put on the sheet to be filled is filled, or taken out.
+func emptyPlace(t *looking) {
+	for _, ref := range layout.Empty(t.s) {
+		at := ref.Kind.List() + "/" + ref.ID
+		why := message.F("Say where its pointer is and at what angle of the shaft it stands there, or take it out.")
+		if ref.Kind == engine.KindLock {
+			why = message.F("Say at what angle of the shaft it goes in, its play and its tool, or take it out.")
+		}
+		t.find(at, message.F("The %s is a place of the layout that nobody has filled", t.x.Name(ref)), why, finding.MendOf(message.F("Take it out"), []engine.Edit{{Path: at}}))
 	}
 }
 

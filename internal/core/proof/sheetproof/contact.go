@@ -126,8 +126,8 @@ func limitOfContact(t *looking) {
 		from := s.Contact
 		if v := t.trains[i]; v != nil {
 			for _, m := range []met{v.early, v.late} {
-				if m.meets && (from == 0 || math.Abs(float64(m.from))/2 < from) {
-					from = math.Abs(float64(m.from)) / 2
+				if of := math.Abs(float64(m.from)) / v.Turns(); m.meets && (from == 0 || of < from) {
+					from = of
 				}
 			}
 		}

@@ -106,13 +106,20 @@ func drivesDisagree(t *looking) {
 }
 
 func camRatio(t *looking) {
-	want := engine.Ratio{Num: 1, Den: 2}
-	says := message.F("once for two turns of the crank")
-	if t.s.Cycle == engine.TwoStroke {
-		want, says = engine.One, message.F("once for each turn of the crank")
-	}
+	once := int64(t.s.Cycle.Degrees() / 360)
 	for i := range t.s.Shafts {
 		sh, d := &t.s.Shafts[i], t.x.Drive(i)
+		turns := once * int64(max(sh.Lobes, 1))
+		want, says := engine.NewRatio(1, turns), message.F("once for %d turns of the crank", turns)
+		switch turns {
+		case 1:
+			says = message.F("once for each turn of the crank")
+		case 2:
+			says = message.F("once for two turns of the crank")
+		}
+		if sh.Lobes > 1 {
+			says = message.F("with %d lobes for each valve %s", sh.Lobes, says)
+		}
 		if !sh.Kind.IsCam() || !d.Driven || d.Ratio.Abs() == want || len(d.Wheels) < 2 {
 			continue
 		}

@@ -54,6 +54,11 @@ var spoils = []struct {
 	{"drives-disagree", tc4, "shafts/balance-b", false, func(s *engine.Sheet) {
 		s.Gears = append(s.Gears, engine.Gear{ID: "again", Name: "again", Driver: "crank-wheel", Driven: "balance-gear-b"})
 	}},
+	{"empty-place", tq4, "locks/cam-lock", true, func(s *engine.Sheet) {
+		a, _ := layout.Named("twin-cam-belt")
+		s.Archetype, s.Locks = a.ID, append(s.Locks, a.Sheet("").Locks[1])
+		s.Locks[len(s.Locks)-1].Holds = []engine.ShaftID{"inlet", "exhaust"}
+	}},
 	{"cam-ratio", tq4, "wheels/inlet-wheel/teeth", true, func(s *engine.Sheet) { s.Wheels[3].Teeth = 40 }},
 	{"no-size", tq4, "wheels/idler-wheel", false, func(s *engine.Sheet) { s.Wheels[5].Diameter = 0 }},
 	{"nothing-on-it", tq4, "wheels/left-over", true, func(s *engine.Sheet) {

@@ -4,6 +4,7 @@ import type { Mode } from "./DriveEditor";
 import { LoopBlock } from "./LoopBlock";
 import { makeShaft } from "./make";
 import { Add, add, Out, Row, Rows, type TabProps } from "./rows";
+import { reshape, reshapes } from "./reshape";
 import { fresh } from "./sheet";
 import { Tensioners } from "./Tensioners";
 import type { SheetDraft } from "./useSheet";
@@ -98,6 +99,12 @@ export function DriveTab({
         <Add draft={draft} onClick={() => onMode({ do: "route", kind: "chain", wheels: [], stops: [] })}>
           Lead a chain
         </Add>
+        <span className="ml-auto" />
+        {reshapes.map(([how, name]) => (
+          <Add key={how} draft={draft} onClick={() => reshape(draft, how)}>
+            {name}
+          </Add>
+        ))}
       </div>
       <Tensioners draft={draft} selected={selected} onSelect={onSelect} />
       <Rows

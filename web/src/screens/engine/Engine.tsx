@@ -24,6 +24,7 @@ import { LimitsTab } from "./LimitsTab";
 import { MarksTab } from "./MarksTab";
 import { PartsTab } from "./PartsTab";
 import { Release, Reproof } from "./Release";
+import { reshape, reshapes } from "./reshape";
 import { want } from "./rows";
 import { SheetFindings } from "./SheetFindings";
 import { fresh, set } from "./sheet";
@@ -279,6 +280,7 @@ function Work({ draft }: { draft: SheetDraft }) {
                 group: "Engine sheet",
                 run: () => begin({ do: "route", kind: "chain", wheels: [], stops: [] }),
               },
+              ...reshapes.map(([how, name]) => ({ name, group: "Engine sheet", run: () => reshape(draft, how) })),
               ...(Object.keys(beginnings) as Begun[]).map((list) => ({
                 name: `Add a ${beginnings[list].word}`,
                 group: "Engine sheet",
