@@ -293,7 +293,7 @@ func (d *Engines) Reshape(ctx context.Context, u *User, code string, how layout.
 	}
 	edits, err := how.Edits(k.sheet)
 	if errors.Is(err, layout.ErrNoOtherEnd) {
-		return nil, &Problem{Status: 422, Title: "The engine cannot be turned yet: " + err.Error() + ".", Field: "otherView"}
+		return nil, &Problem{Status: 422, Title: "Name the other end first, on the tab Engine.", Field: "otherView"}
 	}
 	if err != nil {
 		return nil, &Problem{Status: 422, Title: message.Capital(err.Error()) + ".", Field: "how"}

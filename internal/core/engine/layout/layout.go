@@ -377,7 +377,7 @@ func Empty(s *engine.Sheet) (out []engine.Ref) {
 }
 
 // Left are the wheels, belts and chains of a sheet that still measure exactly what
-// its archetype gave them, by their ids; the crank’s own wheel is where it is on
+// its archetype gave them, by their ids, in the mirror too; the crank’s own wheel is where it is on
 // every engine and does not count by its place. Empty for a sheet that was not
 // started from one.
 func Left(s *engine.Sheet) (wheels []engine.WheelID, loops []engine.LoopID) {
@@ -389,7 +389,7 @@ func Left(s *engine.Sheet) (wheels []engine.WheelID, loops []engine.LoopID) {
 	x := engine.NewIndex(was)
 	for i := range s.Wheels {
 		w := &s.Wheels[i]
-		if o := x.Wheel(w.ID); o != nil && o.X == w.X && o.Y == w.Y && o.Teeth == w.Teeth && o.Diameter == w.Diameter {
+		if o := x.Wheel(w.ID); o != nil && math.Abs(o.X) == math.Abs(w.X) && o.Y == w.Y && o.Teeth == w.Teeth && o.Diameter == w.Diameter {
 			wheels = append(wheels, w.ID)
 		}
 	}

@@ -38,6 +38,10 @@ func TestMirror(t *testing.T) {
 	for _, s := range sheets {
 		m := reshaped(t, s, layout.Mirror)
 		assert.Equal(t, s.Running.Opposite(), m.Running)
+		if was, _ := layout.Left(s); len(was) > 0 {
+			is, _ := layout.Left(m)
+			assert.Equal(t, was, is, "mirrored measures are the layout’s still")
+		}
 		x, y := engine.NewIndex(s), engine.NewIndex(m)
 		for i := range s.Loops {
 			p, err := route.Of(x, &s.Loops[i])

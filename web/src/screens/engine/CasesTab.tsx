@@ -153,7 +153,7 @@ function Cases({ draft, v, name, onSelect }: { draft: SheetDraft; v: Variation; 
                     editable={editable}
                     refused={refused}
                     label="What holds then"
-                    empty={bolt ? "42 Nm, or: not fitted" : "play 0.4, or: not fitted"}
+                    empty={bolt ? "42 Nm or not fitted" : "value or not fitted"}
                     text={line.then}
                     onText={(t) => keep(v.cases.map((o, k) => (k === i ? { ...o, set: t } : o)))}
                   />

@@ -100,11 +100,12 @@ export function DriveTab({
           Lead a chain
         </Add>
         <span className="ml-auto" />
-        {reshapes.map(([how, name]) => (
-          <Add key={how} draft={draft} onClick={() => reshape(draft, how)}>
-            {name}
-          </Add>
-        ))}
+        {draft.view.meta.editable &&
+          reshapes.map(([how, name]) => (
+            <button key={how} type="button" className="button quiet slim" onClick={() => reshape(draft, how)}>
+              {name}
+            </button>
+          ))}
       </div>
       <Tensioners draft={draft} selected={selected} onSelect={onSelect} />
       <Rows

@@ -94,10 +94,9 @@ export function EngineTab({ draft }: TabProps) {
           </Line>
           <Line name="Seen from">
             <WordCell draft={draft} path="view" label="Seen from" value={sheet.view} needed />
-            <span className="text-small text-ink-2">
-              other end:{" "}
-              <WordCell draft={draft} path="otherView" label="The other end" value={sheet.otherView} empty="flywheel end" />
-            </span>
+          </Line>
+          <Line name="Other end" note="A step may say a way round as it is seen from there.">
+            <WordCell draft={draft} path="otherView" label="Other end" value={sheet.otherView} empty="flywheel end" />
           </Line>
           <Line name="Left and right">
             <WordCell draft={draft} path="sides" label="Left and right" value={sheet.sides} />
