@@ -1,6 +1,10 @@
 package engine
 
-import "inklatch/internal/core/unit"
+import (
+	"strings"
+
+	"inklatch/internal/core/unit"
+)
 
 // MethodSpec is what there is to know of a way to tension a loop. A method is added
 // here and nowhere else.
@@ -70,6 +74,16 @@ func (m Method) Of() *MethodSpec {
 		}
 	}
 	return &MethodSpec{Method: m}
+}
+
+// OneNotch reports whether its pointer has one place, a notch, at every temperature; or
+// none that the sheet says.
+func (t *Tensioner) OneNotch() bool {
+	if len(t.Pointer) != 1 {
+		return len(t.Pointer) == 0
+	}
+	place := strings.TrimPrefix(strings.ToLower(strings.TrimSpace(t.Pointer[0].Place)), "pointer ")
+	return place == "in the notch" || place == "in notch" || place == "in its notch"
 }
 
 // Seen reports whether a look can tell how the tensioner stands.

@@ -184,7 +184,7 @@ func readPointer(a *step.Check, l *Line) bool {
 		l.pos, l.asks, l.problem = from, l.asks[:asks], problem
 		return false
 	}
-	if !l.Say("stands in its notch", "is in its notch", "is in the notch", "stands in the notch", "in the notch", "is at the notch", "is still in the notch", "is still in its notch", "stands at its notch", "is opposite the notch", "lines up with the notch", "is aligned with the notch", "is centred in the notch", "is centred in notch", "centred in the notch", "is in notch", "in notch") && !l.end() {
+	if !l.Say("stands where it was set", "is where it was set", "stands as it was set", "stands as set", "is still where it was set", "still stands where it was set", "has not moved", "stands in its notch", "is in its notch", "is in the notch", "stands in the notch", "in the notch", "is at the notch", "is still in the notch", "is still in its notch", "stands at its notch", "is opposite the notch", "lines up with the notch", "is aligned with the notch", "is centred in the notch", "is centred in notch", "centred in the notch", "is in notch", "in notch") && !l.end() {
 		l.pos, l.asks, l.problem = from, l.asks[:asks], problem
 		return false
 	}

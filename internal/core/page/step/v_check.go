@@ -110,8 +110,15 @@ func (a *Check) Act(m *virtual.Machine) {
 	}
 }
 
+// asSet is how a pointer is found whose place is not its one notch.
+const asSet = "as set"
+
 // Clause: "Check that the inlet cam mark stands", "Check that the crank pin is out".
-func (a *Check) Clause(_ *engine.Index) Clause {
+func (a *Check) Clause(x *engine.Index) Clause {
+	pointer := things(RolePointer, named(engine.KindTensioner, a.Tensioner))
+	if t := x.Tensioner(a.Tensioner); t != nil && !t.OneNotch() {
+		pointer.Choice = asSet
+	}
 	found := func(r Role, of []engine.Ref) Part {
 		p := things(r, of)
 		p.Choice = string(a.Found)
@@ -122,7 +129,7 @@ func (a *Check) Clause(_ *engine.Index) Clause {
 	}
 	return clause(a.Verb(), "",
 		found(RoleMarks, named(engine.KindMark, a.Marks...)), found(RoleLocks, named(engine.KindLock, a.Locks...)), found(RoleParts, named(engine.KindPart, a.Parts...)), found(RoleLoops, named(engine.KindLoop, a.Loops...)),
-		things(RolePointer, named(engine.KindTensioner, a.Tensioner)), things(RolePins, named(engine.KindTensioner, a.Pins...)),
+		pointer, things(RolePins, named(engine.KindTensioner, a.Pins...)),
 		only(RolePainted, a.Painted), only(RoleKit, a.Tools), words(RoleThat, a.That))
 }
 
