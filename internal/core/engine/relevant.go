@@ -18,7 +18,8 @@ type Relevant struct{ Path, ID, Name string }
 // from an archetype says where its own measures come from.
 const DriveEvidence = "drive"
 
-// SafetyRelevant lists them: locks for position, tensioners, bolts that would
+// SafetyRelevant lists them: locks for position, tensioners, readings that show the place
+// of a shaft, bolts that would
 // turn a shaft or are used once, and the limits; for a sheet that was started from
 // an archetype also the measures of its drive.
 func (s *Sheet) SafetyRelevant() []Relevant {
@@ -34,6 +35,11 @@ func (s *Sheet) SafetyRelevant() []Relevant {
 	for i := range s.Tensioners {
 		t := &s.Tensioners[i]
 		out = append(out, Relevant{"tensioners/" + string(t.ID), string(t.ID), t.Name})
+	}
+	for i := range s.Readings {
+		if r := &s.Readings[i]; r.Shaft != "" {
+			out = append(out, Relevant{"readings/" + string(r.ID), string(r.ID), r.Name})
+		}
 	}
 	for i := range s.Fasteners {
 		if f := &s.Fasteners[i]; f.OnShaft != "" || f.SingleUse {

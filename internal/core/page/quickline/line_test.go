@@ -206,3 +206,34 @@ func TestSeenFromTheOtherEnd(t *testing.T) {
 	assert.NotEmpty(t, quickline.Read(lex, "turn crank 2 turns seen from the flywheel end").Problem, "it says no way")
 	assert.NotEmpty(t, quickline.Read(lex, "turn crank 2 turns clockwise seen from the gearbox").Problem, "no end of this engine")
 }
+
+// A tension that is measured is of the belt, where there is one; what else is called so is
+// not.
+func TestWhatIsMeasuredOfTheBelt(t *testing.T) {
+	d := fixture.Document("renew-timing-belt-r3.latch.json")
+	lex := quickline.NewLexicon(engine.NewIndex(&d.Engine))
+	for line, loop := range map[string]engine.LoopID{
+		"measure belt deflection 5 ±1 mm": "timing-belt", "measure twist 90°": "timing-belt", "measure timing belt tension 120 Hz": "timing-belt",
+		"measure spring tension 40 N·m": "", "measure frequency of alternator 50 Hz": "",
+	} {
+		a, ok := quickline.Read(lex, line).Action.(*step.Measure)
+		if assert.True(t, ok, line) {
+			assert.Equal(t, loop, a.Loop, line)
+		}
+	}
+}
+
+// Where a reading is taken is the sheet’s, printed with it, and read back as no other.
+func TestWhereAReadingIsTaken(t *testing.T) {
+	d := fixture.Document("set-pump-by-lift-r1.latch.json")
+	for place, said := range map[string]string{"three places": " at three places", "between teeth 3 and 4": " between teeth 3 and 4", "": ""} {
+		d.Engine.Readings[1].Place = place
+		x := engine.NewIndex(&d.Engine)
+		lex := quickline.NewLexicon(x)
+		r := quickline.Read(lex, "measure backlash of the pump gear: 0.07–0.16 mm")
+		require.Empty(t, r.Problem)
+		sentence := en.Sentence(x, r.Action)
+		assert.Equal(t, "Measure the backlash of the pump gear"+said+"; it passes at 0.07–0.16 mm.", sentence)
+		assert.Equal(t, r.Action, quickline.Read(lex, strings.TrimSuffix(sentence, ".")).Action)
+	}
+}

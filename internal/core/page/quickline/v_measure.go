@@ -2,6 +2,7 @@ package quickline
 
 import (
 	"slices"
+	"strings"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/page/step"
@@ -101,6 +102,9 @@ func readReading(a *step.Measure, l *Line, readings, figure func() bool) bool {
 	from, asks, problem := l.pos, len(l.asks), l.problem
 	id, ok := l.One(engine.KindReading)
 	a.Reading = engine.ReadingID(id)
+	if r := l.x.Reading(a.Reading); ok && r != nil && r.Place != "" {
+		l.asWritten("at "+r.Place, "at the "+r.Place, "on "+r.Place, "on the "+r.Place, r.Place)
+	}
 	if ok && !l.end() && l.tokens[l.pos].mark {
 		l.pos++
 	}
@@ -111,6 +115,28 @@ func readReading(a *step.Measure, l *Line, readings, figure func() bool) bool {
 	}
 	l.pos, l.asks, l.problem, a.Reading = from, l.asks[:asks], problem, ""
 	return false
+}
+
+// asWritten passes one of some phrases that stands here letter for letter, but for capitals,
+// and ends where a word does.
+func (l *Line) asWritten(phrases ...string) {
+	if l.end() {
+		return
+	}
+	rest := l.text[l.tokens[l.pos].start:]
+	for _, p := range phrases {
+		if len(rest) < len(p) || !strings.EqualFold(rest[:len(p)], p) {
+			continue
+		}
+		n := l.pos
+		for n < len(l.tokens) && l.tokens[n].end <= l.tokens[l.pos].start+len(p) {
+			n++
+		}
+		if l.tokens[n-1].end == l.tokens[l.pos].start+len(p) {
+			l.pos = n
+			return
+		}
+	}
 }
 
 // ahead reports whether one of some clauses can be read next, and reads none.

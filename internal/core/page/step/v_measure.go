@@ -1,6 +1,7 @@
 package step
 
 import (
+	"slices"
 	"strings"
 
 	"inklatch/internal/core/engine"
@@ -37,10 +38,34 @@ var measureSpec = &Spec{
 	New: func() Action { return &Measure{} },
 }
 
+// ofTension are words for what a belt or chain is measured by. Common practice, no source.
+var ofTension = []string{"deflection", "twist", "tension", "frequency", "tone"}
+
+// tensionOf reports whether words speak of the tension of a loop and of nothing else.
+func tensionOf(what string, l *engine.Loop) bool {
+	if !wordIn(what, ofTension...) {
+		return false
+	}
+	own := append([]string{"the", string(l.Kind)}, ofTension...)
+	own = append(own, strings.Fields(strings.ToLower(l.Name))...)
+	for w := range strings.FieldsSeq(strings.ToLower(what)) {
+		if !slices.Contains(own, w) {
+			return false
+		}
+	}
+	return true
+}
+
 // OfLoop takes the belt or chain, and the place on it, out of what is measured: the
-// note of the balance belt at the longest free run.
+// note of the balance belt at the longest free run. Where it is measured by what only a belt
+// or chain has, and the engine has one, it is that one.
 func (a *Measure) OfLoop(x *engine.Index) {
 	what := a.What
+	defer func() {
+		if a.Loop == "" && len(x.Sheet.Loops) == 1 && tensionOf(a.What, &x.Sheet.Loops[0]) {
+			a.Loop = x.Sheet.Loops[0].ID
+		}
+	}()
 	for i := range x.Sheet.Loops {
 		l := &x.Sheet.Loops[i]
 		for _, of := range []string{" of the ", " of "} {
@@ -99,10 +124,14 @@ func (a *Measure) what() Part {
 }
 
 // Clause: "Measure the ambient temperature: 20 ±5 °C".
-func (a *Measure) Clause(_ *engine.Index) Clause {
+func (a *Measure) Clause(x *engine.Index) Clause {
+	place := a.Place
+	if r := x.Reading(a.Reading); r != nil && place == "" {
+		place = r.Place
+	}
 	readings := number(RoleReadings, float64(a.Readings))
 	if a.Readings < 2 {
 		readings = Part{}
 	}
-	return clause(a.Verb(), "", a.what(), things(RoleLoops, named(engine.KindLoop, a.Loop)), words(RolePlace, a.Place), readings, figure(RolePasses, a.Value), figure(RoleWithin, a.Within))
+	return clause(a.Verb(), "", a.what(), things(RoleLoops, named(engine.KindLoop, a.Loop)), words(RolePlace, place), readings, figure(RolePasses, a.Value), figure(RoleWithin, a.Within))
 }

@@ -69,7 +69,7 @@ func (c *Facts) reads(a *step.Measure, ten *engine.Tensioner) bool {
 			return true
 		}
 	}
-	return speaksOf(" "+a.What+" ", ten) || strings.Contains(strings.ToLower(a.What), "deflection") || strings.Contains(strings.ToLower(a.What), "twist")
+	return speaksOf(" "+a.What+" ", ten)
 }
 
 // speaksOf reports whether words speak of a tensioner, its pin or the tension.

@@ -24,8 +24,24 @@ var lockRules = finding.Family[*looking]{
 		Doc: "a lock the page cannot name a tool for"},
 	{ID: "no-pointer", Family: "marks and locks", Severity: finding.Look, Check: noPointer,
 		Doc: "a mark without the thing it should meet"},
+	{ID: "reading-open", Family: "marks and locks", Severity: finding.ShouldFix, Check: readingOpen,
+		Doc: "something to be measured without what passes, or that no page will ever owe"},
 	{ID: "equivalents", Family: "marks and locks", Severity: finding.ShouldFix, Check: equivalents,
 		Doc: "an equivalent tool that lets one tooth pass"},
+}
+
+// readingOpen holds that a reading says what passes, and what it tells of.
+func readingOpen(t *looking) {
+	for i := range t.s.Readings {
+		r := &t.s.Readings[i]
+		on := "readings/" + string(r.ID)
+		if r.Value.IsZero() {
+			t.find(on+"/value", message.F("The %s has no value that passes", r.Name), message.F("Whatever is measured would do. Give it with its tolerance, or as a range."))
+		}
+		if r.Shaft == "" && r.Gear == "" && r.Loop == "" && r.Part == "" {
+			t.find(on, message.F("The %s tells of nothing on the sheet", r.Name), message.F("Say of which shaft, gears, belt, chain or part: a page owes it when that was disturbed."))
+		}
+	}
 }
 
 func strokeUntold(t *looking) {

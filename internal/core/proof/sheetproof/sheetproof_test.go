@@ -54,6 +54,12 @@ var spoils = []struct {
 	{"drives-disagree", tc4, "shafts/balance-b", false, func(s *engine.Sheet) {
 		s.Gears = append(s.Gears, engine.Gear{ID: "again", Name: "again", Driver: "crank-wheel", Driven: "balance-gear-b"})
 	}},
+	{"reading-open", tq4, "readings/end-play/value", false, func(s *engine.Sheet) {
+		s.Readings = []engine.Reading{{ID: "end-play", Name: "end play", Shaft: "inlet"}}
+	}},
+	{"reading-open", tq4, "readings/end-play", false, func(s *engine.Sheet) {
+		s.Readings = []engine.Reading{{ID: "end-play", Name: "end play", Value: unit.Of(0.1, unit.Millimetre)}}
+	}},
 	{"empty-place", tq4, "locks/cam-lock", true, func(s *engine.Sheet) {
 		a, _ := layout.Named("twin-cam-belt")
 		s.Archetype, s.Locks = a.ID, append(s.Locks, a.Sheet("").Locks[1])

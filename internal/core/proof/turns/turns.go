@@ -49,7 +49,7 @@ type Plan struct {
 	Settling []Settling       `json:"settling"`
 }
 
-// Row is a lock or mark along the counts.
+// Row is a lock, a mark or a reading of a shaft's place along the counts.
 type Row struct {
 	Ref  string `json:"ref"`
 	Name string `json:"name"`
@@ -231,7 +231,7 @@ func lastFit(t *virtual.Trace) int {
 	return clamped
 }
 
-// rows are the locks for position and the marks of the sheet; st is how the engine stands
+// rows are the locks for position, the marks and the readings of a shaft's place of the sheet; st is how the engine stands
 // at the count 0, nil for its timing position.
 func rows(x *engine.Index, st *virtual.State) []Row {
 	out := []Row{}
@@ -261,6 +261,15 @@ func rows(x *engine.Index, st *virtual.State) []Row {
 			r := Row{Ref: "mark:" + string(m.ID), Name: m.Name, Kind: "mark", Under: under(x, shaft, 1), Every: n, Stroke: s.TellsStroke(n), Steps: []int{}}
 			r.join(v, travelTo(x, st, shaft, m.At, v))
 			out = append(out, r.settled())
+		}
+	}
+	for i := range s.Readings {
+		r := &s.Readings[i]
+		if v, ok := x.Meets(x.ShaftAt(r.Shaft), 1); ok && r.Shaft != "" {
+			n := x.ShaftHomeEvery(r.Shaft, 1)
+			row := Row{Ref: "reading:" + string(r.ID), Name: r.Name, Kind: "reading", Under: under(x, r.Shaft, 1), Every: n, Stroke: s.TellsStroke(n), Steps: []int{}}
+			row.join(v, travelTo(x, st, r.Shaft, r.At, v))
+			out = append(out, row.settled())
 		}
 	}
 	slices.SortStableFunc(out, func(a, b Row) int { return int(a.Every - b.Every) })
@@ -401,6 +410,13 @@ func looked(x *engine.Index, a step.Action) []string {
 		if a.Onto != "" {
 			out = append(out, "lock:"+string(a.Onto))
 		}
+		if a.Until != "" {
+			out = append(out, "reading:"+string(a.Until))
+		}
+	case *step.Measure:
+		if a.Reading != "" {
+			out = append(out, "reading:"+string(a.Reading))
+		}
 	}
 	return out
 }
@@ -502,7 +518,11 @@ func firstLook(x *engine.Index, p *procedure.Procedure, i int) int {
 				}
 			}
 		case *step.Turn:
-			if a.Onto != "" {
+			if a.Onto != "" || a.Until != "" {
+				return k
+			}
+		case *step.Measure:
+			if r := x.Reading(a.Reading); r != nil && r.Shaft != "" {
 				return k
 			}
 		}

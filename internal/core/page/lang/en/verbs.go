@@ -1,6 +1,7 @@
 package en
 
 import (
+	"slices"
 	"strings"
 
 	"inklatch/internal/core/page/lang"
@@ -115,9 +116,14 @@ var verbs = map[string]lang.Verb{
 			}
 			return "%s"
 		}},
-		step.RoleMeets:    {One: "%s"},
-		step.RoleLoops:    {One: "of %s"},
-		step.RolePlace:    {One: "at %s"},
+		step.RoleMeets: {One: "%s"},
+		step.RoleLoops: {One: "of %s"},
+		step.RolePlace: {By: func(_ lang.Style, place string) string {
+			if first, _, _ := strings.Cut(place, " "); slices.Contains([]string{"at", "in", "on", "between", "near", "behind"}, strings.ToLower(first)) {
+				return "%s"
+			}
+			return "at %s"
+		}},
 		step.RoleReadings: {One: "%s times"},
 		step.RolePasses:   {One: "; it passes at %s", Figure: true},
 		step.RoleWithin:   {One: "; readings within %s", Figure: true},
