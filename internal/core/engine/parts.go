@@ -182,10 +182,12 @@ type Face string
 const (
 	FaceDry   Face = "clean and dry"
 	FaceOiled Face = "oiled"
+	// FaceCleaned has old sealant taken off first, which a page says.
+	FaceCleaned Face = "old sealant removed"
 )
 
 // Choices are the states a part goes on in.
-func (Face) Choices() []string { return words(FaceDry, FaceOiled) }
+func (Face) Choices() []string { return words(FaceDry, FaceOiled, FaceCleaned) }
 
 // Part is something that comes off, goes back, or is renewed.
 type Part struct {

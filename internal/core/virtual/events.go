@@ -417,6 +417,10 @@ type (
 	}
 	// Counted: the tools were counted.
 	Counted struct{}
+	// Cleaned: what was on a part is off it.
+	Cleaned struct {
+		Part engine.PartID
+	}
 	// SealantOn: sealant went on a part.
 	SealantOn struct {
 		Part engine.PartID
@@ -593,6 +597,7 @@ func (SprungOut) event()           {}
 func (Looked) event()              {}
 func (Inspected) event()           {}
 func (Counted) event()             {}
+func (Cleaned) event()             {}
 func (SealantOn) event()           {}
 func (TensionSeen) event()         {}
 func (FoundOtherwise) event()      {}
@@ -616,7 +621,7 @@ func (PointerOff) event()          {}
 // amiss.
 func Act(e Event) bool {
 	switch e.(type) {
-	case Looked, Laid, Meshed, Inspected, Counted, SealantOn, TensionSeen, Painted, Reset:
+	case Looked, Laid, Meshed, Inspected, Counted, Cleaned, SealantOn, TensionSeen, Painted, Reset:
 		return true
 	}
 	return false

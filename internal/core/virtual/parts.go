@@ -547,6 +547,22 @@ func (m *Machine) Spread(id engine.PartID, open unit.Minutes) {
 	}
 }
 
+// CleanPart takes what was put on a part off it again, sealant too.
+func (m *Machine) CleanPart(id engine.PartID) {
+	if m.Index.PartAt(id) < 0 {
+		m.Unknown(string(id))
+		return
+	}
+	m.note(Cleaned{Part: id})
+	for k, s := range m.cur.Sealants {
+		if s.Part == id {
+			left := claim(m, ownSealants, &m.cur.Sealants)
+			m.cur.Sealants = append(left[:k:k], left[k+1:]...)
+			return
+		}
+	}
+}
+
 func (m *Machine) closeJoint(id engine.PartID) {
 	for k, s := range m.cur.Sealants {
 		if s.Part != id {

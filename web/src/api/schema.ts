@@ -1604,7 +1604,7 @@ export interface components {
             hazard?: string;
             sealant?: string;
             /** @enum {string} */
-            face?: "clean and dry" | "oiled";
+            face?: "clean and dry" | "oiled" | "old sealant removed";
             with?: string[];
             hides?: string[];
             spills?: string;

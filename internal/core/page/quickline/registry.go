@@ -20,6 +20,7 @@ func init() {
 	// Here and not above: the readers of some verbs read lines of others.
 	grammars = map[step.Verb]*grammar{
 		"free":     freeGrammar,
+		"clean":    cleanGrammar,
 		"apply":    applyGrammar,
 		"check":    checkGrammar,
 		"do":       doGrammar,

@@ -89,6 +89,7 @@ const (
 	RoleSome      Role = "some"      // how many of a set
 	RoleSprockets Role = "sprockets"
 	RoleGears     Role = "gears"
+	RoleFaces     Role = "faces"    // it is the faces that are cleaned
 	RoleMeets     Role = "meets"    // the reading that is taken, or that the turn ends at
 	RoleReads     Role = "reads"    // what it reads there
 	RolePasses    Role = "passes"   // Value at which a reading passes

@@ -88,6 +88,7 @@ type Spec struct {
 // Specs lists the verbs in the order a page meets them.
 var Specs = []*Spec{
 	freeSpec,
+	cleanSpec,
 	removeSpec, refitSpec, renewSpec, turnSpec, lockSpec, unlockSpec, slackenSpec, tightenSpec,
 	takeOffSpec, fitSpec, pinSpec, releaseSpec, setSpec, settleSpec, waitSpec, measureSpec,
 	checkSpec, applySpec, inspectSpec, paintSpec, swingSpec, drainSpec, fillSpec, resetSpec, startSpec, doSpec,

@@ -253,6 +253,11 @@ func (m maker) action() step.Action {
 			a.Loop = m.s.Loops[0].ID
 		}
 		return a
+	case "clean":
+		if m.bool("bolts?") {
+			return &step.Clean{Fasteners: some(m, "fasteners", m.fasteners(), 1, 2)}
+		}
+		return &step.Clean{Parts: some(m, "parts", m.parts(), 1, 2), Faces: m.bool("faces?")}
 	case "free":
 		return &step.Free{Wheels: some(m, "wheels", m.wheels(nil), 1, 2)}
 	case "wait":

@@ -96,16 +96,39 @@ func againOwed(c *proving) {
 
 // faceOwed holds the state of a part that goes back against the sheet.
 func faceOwed(c *proving) {
-	on := map[engine.PartID]step.Stuff{}
+	on, old := map[engine.PartID]step.Stuff{}, map[engine.PartID]bool{}
+	sealant := func(i int, id engine.PartID) {
+		if p := c.Index.Part(id); p != nil && p.Face == engine.FaceCleaned && old[id] {
+			delete(old, id)
+			clean := &step.Clean{Parts: []engine.PartID{id}, Faces: true}
+			c.find(message.F("%s closes the %s over its old sealant", c.num(i), c.part(id)), message.F("The sheet has it cleaned off first."), []int{i}, c.before(i, clean))
+		}
+	}
 	for i := range c.Page.Steps {
-		if a, ok := c.Page.Steps[i].Action.(*step.Apply); ok && a.Part != "" {
+		switch a := c.Page.Steps[i].Action.(type) {
+		case *step.Apply:
+			if a.Part == "" {
+				break
+			}
+			if a.What == step.Sealant {
+				sealant(i, a.Part)
+			}
 			on[a.Part] = a.What
+		case *step.Clean:
+			for _, id := range a.Parts {
+				delete(on, id)
+				delete(old, id)
+			}
 		}
 		for k := range c.Index.Sheet.Parts {
 			p := &c.Index.Sheet.Parts[k]
-			if p.Face == "" || !c.Run.Before(i).Parts[k].Off || c.Run.Steps[i].After.Parts[k].Off {
+			if was, is := c.Run.Before(i).Parts[k].Off, c.Run.Steps[i].After.Parts[k].Off; p.Face == "" || was == is {
+				continue
+			} else if is {
+				old[p.ID] = true
 				continue
 			}
+			sealant(i, p.ID)
 			stuff := on[p.ID]
 			delete(on, p.ID)
 			switch {

@@ -117,6 +117,10 @@ func threadCondition(c *proving) {
 			if a.Fastener != "" {
 				on[a.Fastener] = a.What
 			}
+		case *step.Clean:
+			for _, id := range a.Fasteners {
+				delete(on, id)
+			}
 		case *step.Tighten:
 			for _, id := range a.Fasteners {
 				f := c.Index.Fastener(id)

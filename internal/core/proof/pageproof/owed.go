@@ -278,7 +278,7 @@ func sealantOwed(c *proving) {
 		}
 		on := false
 		for i := range c.Run.Steps {
-			on = on || slices.Contains(c.Run.Steps[i].Events, virtual.Event(virtual.SealantOn{Part: p.ID}))
+			on = (on || slices.Contains(c.Run.Steps[i].Events, virtual.Event(virtual.SealantOn{Part: p.ID}))) && !slices.Contains(c.Run.Steps[i].Events, virtual.Event(virtual.Cleaned{Part: p.ID}))
 			if c.Run.Before(i).Parts[k].Off && !c.Run.Steps[i].After.Parts[k].Off {
 				if !on {
 					c.find(message.F("%s closes the %s without sealant", c.num(i), p.Name), message.F("The sheet says sealant, closed within %s.", p.Sealant), []int{i}, c.before(i, &step.Apply{What: step.Sealant, Part: p.ID, Open: p.Sealant}))

@@ -59,6 +59,7 @@ var verbs = map[string]lang.Verb{
 		step.RoleGears:     {One: "%s gear"},
 		step.RoleSeats:     {One: "from its seat", More: "from their seats", Row: "-", Line: "-"},
 	}},
+	"clean":   {Verb: "Clean", Roles: roles{step.RoleFaces: {One: "the faces of", Line: "faces of"}}},
 	"slacken": {Verb: "Slacken", Roles: roles{step.RoleSome: {One: "%s of"}}},
 	"tighten": {Verb: "Tighten", Roles: roles{
 		step.RoleSome:    {One: "%s of"},
