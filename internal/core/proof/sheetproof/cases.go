@@ -125,11 +125,11 @@ func noMaker(t *looking) {
 func emptyPlace(t *looking) {
 	for _, ref := range layout.Empty(t.s) {
 		at := ref.Kind.List() + "/" + ref.ID
-		why := message.F("Say where its pointer is and at what angle of the shaft it stands there, or take it out.")
+		why := message.F("Say where its pointer is and at what angle of the shaft it stands there, or remove it.")
 		if ref.Kind == engine.KindLock {
-			why = message.F("Say at what angle of the shaft it goes in, its play and its tool, or take it out.")
+			why = message.F("Say at what angle of the shaft it goes in, its play and its tool, or remove it.")
 		}
-		t.find(at, message.F("The %s is a place of the layout that nobody has filled", t.x.Name(ref)), why, finding.MendOf(message.F("Take it out"), []engine.Edit{{Path: at}}))
+		t.find(at, message.F("The %s is a place of the layout that nobody has filled", t.x.Name(ref)), why, finding.MendOf(message.F("Remove it"), []engine.Edit{{Path: at}}))
 	}
 }
 
