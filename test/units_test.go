@@ -18,7 +18,7 @@ import (
 // has no unit.
 var bare = map[string]string{
 	"quickline.Line.Turns": "a count of turns", "step.EachTurns": "a count of turns",
-	"engine.Ratio.Float": "a ratio", "engine.Lock.Way": "a sign",
+	"piston.Train.Turns": "turns of the crank for one of the cam", "engine.Ratio.Float": "a ratio", "engine.Lock.Way": "a sign",
 	"route.Root":      "any function",
 	"route.Links.Off": "a count of links", "resolution.Links": "a count of links", "resolution.Moved": "degrees of each shaft, by its id", "resolution.Wear": "a share, in percent",
 	"tension.Judge": "readings in the unit of their window", "tension.Grubbs": "a statistic", "tension.MannKendall": "a statistic",

@@ -4,7 +4,9 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"time"
 
+	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/document"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/proof/pageproof"
@@ -32,6 +34,9 @@ type Sheet struct {
 	Notice string `json:"notice,omitzero"`
 	Opens  string `json:"opens,omitzero"`
 	Closes string `json:"closes,omitzero"`
+	// Blocks are the whole sheet from top to bottom; the rows of its tables and its steps
+	// are those below.
+	Blocks []document.Flat `json:"blocks"`
 	*document.Page
 	Kept []Kept `json:"kept,omitzero"`
 	// Since is the last release before this revision, 0 where there was none, and
@@ -100,7 +105,31 @@ func (d *Drafts) Sheet(ctx context.Context, u *User, id int64) (*Sheet, error) {
 			s.Kept = append(s.Kept, Kept{o.p.At(f.Steps[0]) + 1, f.Rule, f.What, f.Accepted})
 		}
 	}
+	s.Blocks = document.Lay(x, o.p, t, s.issue(is.Withdrawn), u.Units == Imperial).Flat()
 	return s, nil
+}
+
+// issue is what is known of the revision beside what its author wrote.
+func (s *Sheet) issue(withdrawn string) *document.Issue {
+	m := s.Meta
+	is := &document.Issue{
+		Number: m.Number, State: m.State, Withdrawn: withdrawn, Applies: m.Applies, Reason: m.Reason, SHA256: m.SHA256,
+		Anchor: s.Anchor, Signer: s.Signer, Since: s.Since, Changes: s.Changes,
+	}
+	for _, l := range m.Latches {
+		row := document.Done{What: message.Capital(string(l.Latch)) + " latch", By: "open"}
+		if l.Closed {
+			row.By = "closed by " + l.By
+		}
+		if l.At != nil {
+			row.When = l.At.Format(time.RFC3339)
+		}
+		is.Latches = append(is.Latches, row)
+	}
+	for _, k := range s.Kept {
+		is.Kept = append(is.Kept, document.Done{What: fmt.Sprintf("Accepted, step %d", k.Step), By: k.What, When: k.Reason})
+	}
+	return is
 }
 
 // bars marks what is not as it was in the last release before a revision, where its

@@ -742,6 +742,9 @@ type SheetBatch struct {
 	Edits  []SheetEdit `json:"edits"`
 }
 
+// SheetBlock defines model for SheetBlock.
+type SheetBlock = document.Flat
+
 // SheetEdit defines model for SheetEdit.
 type SheetEdit = engine.Edit
 
@@ -773,6 +776,9 @@ type SheetPhase = document.Phase
 
 // SheetReview defines model for SheetReview.
 type SheetReview = desk.SheetReview
+
+// SheetRow defines model for SheetRow.
+type SheetRow = document.FlatRow
 
 // SheetStep defines model for SheetStep.
 type SheetStep = document.Step

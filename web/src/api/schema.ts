@@ -2507,6 +2507,7 @@ export interface components {
             notice?: string;
             opens?: string;
             closes?: string;
+            blocks: components["schemas"]["SheetBlock"][];
             tools: components["schemas"]["SheetTool"][];
             parts: components["schemas"]["SheetPart"][];
             torque: components["schemas"]["SheetTorque"][];
@@ -2564,6 +2565,22 @@ export interface components {
             changed?: string;
             fails?: number;
             back?: string;
+        };
+        SheetBlock: {
+            /** @enum {string} */
+            kind: "strip" | "notice" | "heading" | "paragraph" | "boxes" | "terms" | "list" | "drive" | "tools" | "parts" | "torque" | "work" | "record";
+            grade?: string;
+            level?: number;
+            lead?: string;
+            text?: string;
+            items?: string[];
+            rows?: components["schemas"]["SheetRow"][];
+            step?: string;
+        };
+        SheetRow: {
+            name: string;
+            text: string;
+            when?: string;
         };
         Kept: {
             step: number;

@@ -55,3 +55,32 @@ func TestARevisionIsLaidOutWhole(t *testing.T) {
 	assert.Len(t, document.Pictures(x, &f.Procedure, f.Procedure.Trace(x, 0, nil)), drawn)
 	assert.Equal(t, page.Torque, blocksOf[document.TorqueTable](d)[0].Rows)
 }
+
+// Every type of block has a record of its kind, with the words it has; the steps are those
+// of the page.
+func TestFlat(t *testing.T) {
+	x, f, _ := laid("renew-timing-belt-r3.latch.json")
+	is := &document.Issue{Number: 3, Withdrawn: "By Rosalind.", Since: 2, Changes: []string{"one"}, Latches: []document.Done{{What: "Author latch", By: "Ines Okafor", When: "2026-10-02T10:00:00Z"}}, Reason: "A new idler."}
+	d := document.Lay(x, &f.Procedure, f.Procedure.Trace(x, 0, nil), is, false)
+	flat := d.Flat()
+	require.Len(t, flat, len(d.Blocks))
+	seen := map[document.FlatKind]int{}
+	for i, b := range flat {
+		seen[b.Kind]++
+		if w, ok := d.Blocks[i].(document.Work); ok {
+			assert.Equal(t, w.ID, b.Step)
+		}
+		if n, ok := d.Blocks[i].(document.Notice); ok {
+			assert.Equal(t, document.Flat{Kind: document.NoticeKind, Grade: n.Grade, Text: n.Text}, b)
+		}
+	}
+	for _, k := range document.FlatKind("").Choices() {
+		assert.Positive(t, seen[document.FlatKind(k)], k)
+	}
+	assert.Equal(t, len(f.Procedure.Steps), seen[document.WorkKind])
+	for _, b := range flat {
+		if b.Kind == document.RecordKind {
+			assert.Equal(t, []document.FlatRow{{Name: "Author latch", Text: "Ines Okafor", When: "2026-10-02T10:00:00Z"}}, b.Rows)
+		}
+	}
+}
