@@ -25,6 +25,7 @@ type acks struct {
 	mu    sync.Mutex
 	names map[string]bool
 	empty int
+	last  error
 }
 
 func (a *acks) add(name string) { a.mu.Lock(); defer a.mu.Unlock(); a.names[name] = true }
@@ -35,7 +36,10 @@ func (a *acks) reaches(t *testing.T, n int) {
 	for until := time.Now().Add(60 * time.Second); a.count() < n && time.Now().Before(until); {
 		time.Sleep(10 * time.Millisecond)
 	}
-	require.GreaterOrEqual(t, a.count(), n, "work goes on")
+	a.mu.Lock()
+	last := a.last
+	a.mu.Unlock()
+	require.GreaterOrEqual(t, a.count(), n, "work goes on; what was refused last: %v", last)
 }
 
 // writers let edits flow into revision 4 until stop is closed or the server is
@@ -65,6 +69,11 @@ func writers(s server, n, round int, a *acks, stop <-chan struct{}) *sync.WaitGr
 					if err == nil {
 						a.mu.Lock()
 						a.empty++
+						a.mu.Unlock()
+					}
+					if err != nil {
+						a.mu.Lock()
+						a.last = err
 						a.mu.Unlock()
 					}
 					var no refused
