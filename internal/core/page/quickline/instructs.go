@@ -3,6 +3,8 @@ package quickline
 import (
 	"slices"
 	"strings"
+	"sync"
+	"sync/atomic"
 
 	"inklatch/internal/core/page/step"
 )
@@ -11,6 +13,28 @@ import (
 // gives a figure with its unit, a verb of a step that weighs, or a word that turns a
 // sentence round or sends its reader elsewhere.
 func Instructs(text string) bool {
+	if known, ok := instructs.Load(text); ok {
+		return known.(bool)
+	}
+	out := instruct(text)
+	if instructed.Add(1) > mostInstructed {
+		instructs.Clear()
+		instructed.Store(0)
+	}
+	instructs.Store(text, out)
+	return out
+}
+
+// instructs is what was found of texts: the notes of a page are asked about with every
+// save of it. It begins anew when it has grown to so many.
+var (
+	instructs  sync.Map
+	instructed atomic.Int64
+)
+
+const mostInstructed = 20_000
+
+func instruct(text string) bool {
 	ts := tokens(text)
 	if directs(ts) {
 		return true
