@@ -31,7 +31,7 @@ type Finding struct {
 	Mends []Mend `json:"mends"`
 }
 
-var families = []finding.Family[*looking]{driveRules, routeRules, lockRules, tensionRules, fastenerRules, caseRules, contactRules, orderRules}
+var families = []finding.Family[*looking]{driveRules, routeRules, lockRules, tensionRules, fastenerRules, boltRules, caseRules, contactRules, orderRules}
 
 // Rules lists every rule.
 func Rules() []finding.Rule[*looking] { return slices.Concat(families...) }

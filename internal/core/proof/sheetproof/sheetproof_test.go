@@ -54,6 +54,13 @@ var spoils = []struct {
 	{"drives-disagree", tc4, "shafts/balance-b", false, func(s *engine.Sheet) {
 		s.Gears = append(s.Gears, engine.Gear{ID: "again", Name: "again", Driver: "crank-wheel", Driven: "balance-gear-b"})
 	}},
+	{"no-thread", tq4, "fasteners/idler-bolt/thread", true, func(s *engine.Sheet) { fastener(s, "idler-bolt").Thread = "M10×2" }},
+	{"no-thread", tq4, "fasteners/idler-bolt/thread", false, func(s *engine.Sheet) { fastener(s, "idler-bolt").Thread = "as the pump" }},
+	{"no-thread", tq4, "fasteners/idler-bolt/class", false, func(s *engine.Sheet) { fastener(s, "idler-bolt").Class = "10,8" }},
+	{"torque-breaks", tq4, "fasteners/upper-cover-bolt/spec", true, func(s *engine.Sheet) { spec(s, "upper-cover-bolt", "90 N·m") }},
+	{"torque-odd", tq4, "fasteners/idler-bolt/spec", true, func(s *engine.Sheet) { spec(s, "idler-bolt", "3.9 N·m") }},
+	{"torque-odd", tq4, "fasteners/idler-bolt/spec", true, func(s *engine.Sheet) { spec(s, "idler-bolt", "115 N·m") }},
+	{"stages-fall", tq4, "fasteners/idler-bolt/spec", false, func(s *engine.Sheet) { spec(s, "idler-bolt", "39 N·m", "20 N·m") }},
 	{"reading-open", tq4, "readings/end-play/value", false, func(s *engine.Sheet) {
 		s.Readings = []engine.Reading{{ID: "end-play", Name: "end play", Shaft: "inlet"}}
 	}},
@@ -409,4 +416,26 @@ func tries(do func()) (ok bool) {
 	defer func() { ok = recover() == nil }()
 	do()
 	return true
+}
+
+func fastener(s *engine.Sheet, id engine.FastenerID) *engine.Fastener {
+	for i := range s.Fasteners {
+		if s.Fasteners[i].ID == id {
+			return &s.Fasteners[i]
+		}
+	}
+	panic("there is no " + id)
+}
+
+// spec gives a fastener torques, one stage each.
+func spec(s *engine.Sheet, id engine.FastenerID, torques ...string) {
+	f := fastener(s, id)
+	f.Spec = nil
+	for _, text := range torques {
+		q, err := unit.Parse(text)
+		if err != nil {
+			panic(err)
+		}
+		f.Spec = append(f.Spec, engine.Stage{Torque: q})
+	}
 }

@@ -1,0 +1,109 @@
+package bolt
+
+import "inklatch/internal/core/unit"
+
+// Verdict is what a torque is for a bolt.
+type Verdict string
+
+// The verdicts.
+const (
+	// Fine: nothing speaks against it.
+	Fine Verdict = ""
+	// Breaks it at any friction.
+	BreaksIt Verdict = "breaks"
+	// Yields it at any friction, which a torque without an angle is not meant to.
+	YieldsIt Verdict = "yields"
+	// Slack: hardly holds anything.
+	SlackIt Verdict = "slack"
+)
+
+// leastOfYield is the share of yielding below which a torque holds hardly anything, at the
+// least friction: an assumption. Bolts in plastic and plugs lie lower, and are asked about
+// by nobody who does not say their class.
+const leastOfYield = 0.12
+
+// Judge says what a torque is for a bolt, N·m; low and high are the ends of its tolerance.
+// Where an angle follows, a bolt may be taken past yield, and its torque only brings it to
+// its seat.
+func (b Bolt) Judge(low, high float64, angle bool) Verdict {
+	switch {
+	case low > b.Breaks().High:
+		return BreaksIt
+	case angle:
+		return Fine
+	case low > b.Yields().High:
+		return YieldsIt
+	case b.OfYield(high).High < leastOfYield:
+		return SlackIt
+	}
+	return Fine
+}
+
+// Slip is what may have been meant in place of a torque that makes no sense.
+type Slip struct {
+	// Meant is the value, as it would be written.
+	Meant unit.Quantity
+	Cause Cause
+}
+
+// Cause is how a slip comes about.
+type Cause string
+
+// The causes: the decimal mark a place too far right or left, and the figure of one unit
+// written with another.
+const (
+	TenTimes  Cause = "ten times"
+	Tenth     Cause = "a tenth"
+	OtherUnit Cause = "unit"
+)
+
+// usual is the share of its yielding that a bolt tightened by torque alone is commonly taken
+// to: an assumption, wide on purpose.
+var usual = Band{0.25, 1.0}
+
+// Usual reports whether a torque, N·m, is what a bolt like this may be tightened to.
+func (b Bolt) Usual(torque float64) bool {
+	of := b.OfYield(torque)
+	return of.High >= usual.Low && of.Low <= usual.High && b.Judge(torque, torque, false) == Fine
+}
+
+// others are the units a figure may have been meant in, the likeliest first.
+var others = []unit.Unit{unit.PoundForceInch, unit.NewtonMetre, unit.PoundForceFoot, unit.KilogramForceMetr, unit.KilogramForceCentimetre, unit.NewtonCentimetre}
+
+// Slips are the likely slips behind a torque, the likeliest first: those by which it comes to
+// what a bolt like this is tightened to. None for what is no torque.
+func (b Bolt) Slips(q unit.Quantity) []Slip {
+	var out []Slip
+	try := func(meant unit.Quantity, c Cause) {
+		if m, ok := meant.Torque(); ok && b.Usual(float64(m)) {
+			out = append(out, Slip{meant, c})
+		}
+	}
+	q = q.First()
+	if _, ok := q.Torque(); !ok {
+		return nil
+	}
+	try(scaled(q, 0.1), TenTimes)
+	try(scaled(q, 10), Tenth)
+	for _, u := range others {
+		if u == q.Unit {
+			continue
+		}
+		n := q
+		n.Unit = u
+		if q.TolUnit == q.Unit {
+			n.TolUnit = u
+		}
+		try(n, OtherUnit)
+	}
+	return out
+}
+
+// scaled is a value with its tolerance by a power of ten.
+func scaled(q unit.Quantity, by float64) unit.Quantity {
+	q.Value, q.High = unit.Round(q.Value*by), unit.Round(q.High*by)
+	if q.TolUnit != unit.Percent {
+		q.Tol, q.Less = unit.Round(q.Tol*by), unit.Round(q.Less*by)
+	}
+	return q
+}

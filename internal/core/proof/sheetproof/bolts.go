@@ -1,0 +1,196 @@
+package sheetproof
+
+import (
+	"encoding/json"
+	"slices"
+	"strings"
+
+	"inklatch/internal/core/bolt"
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/proof/finding"
+	"inklatch/internal/core/unit"
+)
+
+// boltRules hold what the sheet says of a fastener against what it is made of.
+var boltRules = finding.Family[*looking]{
+	{ID: "no-thread", Family: "fasteners and parts", Severity: finding.Look, Check: noThread,
+		Doc: "a thread or a property class that there is not"},
+	{ID: "torque-breaks", Family: "fasteners and parts", Severity: finding.Blocks, Check: torqueBreaks,
+		Doc: "a torque at which the bolt breaks before the wrench clicks"},
+	{ID: "torque-odd", Family: "fasteners and parts", Severity: finding.ShouldFix, Check: torqueOdd,
+		Doc: "a torque a bolt like this yields under, or that hardly holds anything: a slip of the unit or of the decimal mark"},
+	{ID: "stages-fall", Family: "fasteners and parts", Severity: finding.ShouldFix, Check: stagesFall,
+		Doc: "a stage below the one before it, at which the wrench clicks at once"},
+}
+
+func noThread(t *looking) {
+	for i := range t.s.Fasteners {
+		f := &t.s.Fasteners[i]
+		on := "fasteners/" + string(f.ID)
+		if f.Thread == "" || bolt.Pipe(f.Thread) {
+			continue
+		}
+		th, err := bolt.Parse(f.Thread)
+		if err != nil {
+			no := err.(*bolt.NoThread) // its only error
+			why := message.F("What the torque does to it cannot be worked out.")
+			if no.Nearest == "" {
+				t.find(on+"/thread", message.F("“%s” of the %s is not read as a thread", f.Thread, f.Words()), why)
+				continue
+			}
+			t.find(on+"/thread", message.F("“%s” of the %s is no thread; the nearest is %s", f.Thread, f.Words(), no.Nearest), why, set(message.F("Make it %s", no.Nearest), on+"/thread", no.Nearest))
+			continue
+		}
+		if _, ok := bolt.ClassOf(f.Class, th); f.Class != "" && !ok {
+			t.find(on+"/class", message.F("“%s” of the %s is no property class", f.Class, f.Words()), message.F("Those of ISO 898-1 are 4.6 to 12.9, of stainless steel A2 and A4 in 50, 70 and 80."))
+		}
+	}
+}
+
+// judged is one stage of a fastener with what its torque is for the bolt. on is where it
+// stands: with the fastener, or with the cases of it.
+type judged struct {
+	f       *engine.Fastener
+	spec    []engine.Stage
+	on      string
+	bolt    bolt.Bolt
+	stage   int
+	verdict bolt.Verdict
+}
+
+// specs calls f for what every fastener is tightened to, on every engine and on some.
+func (t *looking) specs(f func(v *engine.Fastener, spec []engine.Stage, on string)) {
+	for i := range t.s.Fasteners {
+		f(&t.s.Fasteners[i], t.s.Fasteners[i].Spec, "fasteners/"+string(t.s.Fasteners[i].ID)+"/spec")
+	}
+	for i := range t.s.Varies {
+		v := &t.s.Varies[i]
+		ref := v.Thing()
+		of := t.x.Fastener(engine.FastenerID(ref.ID))
+		if ref.Kind != engine.KindFastener || of == nil {
+			continue
+		}
+		for k := range v.Cases {
+			var spec []engine.Stage
+			if raw := v.Cases[k].Set["spec"]; raw != nil && json.Unmarshal(raw, &spec) == nil {
+				f(of, spec, "varies/"+v.ID)
+			}
+		}
+	}
+}
+
+// judge calls f for every torque of the sheet that something speaks against. A bolt whose
+// class nobody says is judged as the strongest there is, and is never called slack; nor is a
+// plug, which only seals.
+func (t *looking) judge(f func(j judged)) {
+	t.specs(func(v *engine.Fastener, spec []engine.Stage, on string) {
+		b, known := BoltOf(v)
+		if b == nil {
+			return
+		}
+		plug := t.isPlug(v.ID)
+		for k := range spec {
+			low, high, ok := newtonMetres(spec[k].Torque)
+			if !ok {
+				continue
+			}
+			last := k == len(spec)-1
+			switch verdict := b.Judge(low, high, !last); {
+			case verdict == bolt.Fine, plug && verdict != bolt.BreaksIt, verdict == bolt.SlackIt && !(known && last):
+			default:
+				f(judged{v, spec, on, *b, k, verdict})
+			}
+		}
+	})
+}
+
+// BoltOf is a fastener as a bolt, nil where its thread is none that is known; known is false
+// where its class is not, and it is taken to be the strongest there is.
+func BoltOf(f *engine.Fastener) (b *bolt.Bolt, known bool) {
+	th, err := bolt.Parse(f.Thread)
+	if err != nil {
+		return nil, false
+	}
+	class, known := bolt.ClassOf(f.Class, th)
+	if !known {
+		class = bolt.Strongest
+	}
+	return &bolt.Bolt{Thread: th, Class: class, Friction: bolt.FrictionOf(f.Lubricant), Across: f.Across}, known
+}
+
+// newtonMetres are the ends of a torque, N·m.
+func newtonMetres(q unit.Quantity) (low, high float64, ok bool) {
+	l, h := q.First().Bounds()
+	low, errL := unit.Convert(l, q.Unit, unit.NewtonMetre)
+	high, errH := unit.Convert(h, q.Unit, unit.NewtonMetre)
+	return low, high, errL == nil && errH == nil
+}
+
+func (t *looking) isPlug(id engine.FastenerID) bool {
+	return slices.ContainsFunc(t.s.Parts, func(p engine.Part) bool { return p.Kind == engine.Plug && slices.Contains(p.Held, id) })
+}
+
+// meant are the mends of a torque by what may have been meant.
+func (j *judged) meant() (out []Mend) {
+	if !strings.HasPrefix(j.on, "fasteners/") {
+		return nil // cases are written as lines
+	}
+	for _, s := range j.bolt.Slips(j.spec[j.stage].Torque) {
+		spec := slices.Clone(j.spec)
+		spec[j.stage].Torque = s.Meant
+		out = append(out, set(message.F("Make it %s", s.Meant), j.on, spec))
+		if len(out) == 3 {
+			break
+		}
+	}
+	return out
+}
+
+// made is the bolt in words: M6, 8.8; the strongest where the class is not said.
+func (j *judged) made() message.Text {
+	if _, known := BoltOf(j.f); !known {
+		return message.F("%s of the strongest class there is", j.bolt.Thread)
+	}
+	return message.F("%s of class %s", j.bolt.Thread, j.bolt.Class.Name)
+}
+
+// rounded is a torque in newton metres as it is said.
+func rounded(v float64) unit.Quantity { return unit.Of(unit.Round(v), unit.NewtonMetre) }
+
+func torqueBreaks(t *looking) {
+	t.judge(func(j judged) {
+		if j.verdict == bolt.BreaksIt {
+			t.find(j.on, message.F("The %s breaks at %s", j.f.Words(), j.spec[j.stage].Torque), message.F("%s breaks at %s at the latest, whatever is on the thread.", j.made(), rounded(j.bolt.Breaks().High)), j.meant()...)
+		}
+	})
+}
+
+func torqueOdd(t *looking) {
+	t.judge(func(j judged) {
+		on, q := j.on, j.spec[j.stage].Torque
+		switch j.verdict {
+		case bolt.YieldsIt:
+			t.find(on, message.F("The %s yields at %s, and no angle follows", j.f.Words(), q), message.F("%s yields at %s at the latest, whatever is on the thread.", j.made(), rounded(j.bolt.Yields().High)), j.meant()...)
+		case bolt.SlackIt:
+			t.find(on, message.F("%s hardly holds the %s", q, j.f.Words()), message.F("%s yields from %s on; this is less than an eighth of that.", j.made(), rounded(j.bolt.Yields().Low)), j.meant()...)
+		}
+	})
+}
+
+func stagesFall(t *looking) {
+	t.specs(func(f *engine.Fastener, spec []engine.Stage, on string) {
+		before := 0.0
+		for k := range spec {
+			m, ok := spec[k].Torque.Torque()
+			if !ok {
+				continue
+			}
+			if float64(m) < before-1e-9 {
+				t.find(on, message.F("The %s goes to %s after it was tighter", f.Words(), spec[k].Torque), message.F("The wrench clicks at once. A bolt that is slackened between is written as two steps on the page."))
+				return
+			}
+			before = float64(m)
+		}
+	})
+}
