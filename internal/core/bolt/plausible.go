@@ -107,3 +107,11 @@ func scaled(q unit.Quantity, by float64) unit.Quantity {
 	}
 	return q
 }
+
+// NewtonMetres are the ends of a torque with its tolerance, N·m; false for what is none.
+func NewtonMetres(q unit.Quantity) (low, high float64, ok bool) {
+	l, h := q.First().Bounds()
+	low, errL := unit.Convert(l, q.Unit, unit.NewtonMetre)
+	high, errH := unit.Convert(h, q.Unit, unit.NewtonMetre)
+	return low, high, q.Kind() == unit.KindTorque && errL == nil && errH == nil
+}

@@ -52,7 +52,7 @@ func (f *Finding) key() finding.Key { return finding.Key{Subject: f.Subject(), P
 type rule = finding.Rule[*proving]
 
 // families in the order they are looked through.
-var families = []finding.Family[*proving]{lockRules, workedRules, owedRules, valueRules, listRules, startRules, partRules, loopRules, torqueRules, turnRules, endRules, toolRules, cautionRules, wordRules, pathRules, caseRules, purposeRules, fluidRules, orderRules, paintRules, worldRules, readingRules, conditionRules}
+var families = []finding.Family[*proving]{lockRules, workedRules, owedRules, valueRules, listRules, startRules, partRules, loopRules, torqueRules, turnRules, endRules, toolRules, cautionRules, wordRules, pathRules, caseRules, purposeRules, fluidRules, orderRules, paintRules, worldRules, readingRules, conditionRules, boltRules}
 
 // Rules lists every rule.
 func Rules() []finding.Rule[*proving] { return slices.Concat(families...) }

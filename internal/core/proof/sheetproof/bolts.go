@@ -85,13 +85,13 @@ func (t *looking) specs(f func(v *engine.Fastener, spec []engine.Stage, on strin
 // plug, which only seals.
 func (t *looking) judge(f func(j judged)) {
 	t.specs(func(v *engine.Fastener, spec []engine.Stage, on string) {
-		b, known := BoltOf(v)
+		b, known := v.Bolt()
 		if b == nil {
 			return
 		}
-		plug := t.isPlug(v.ID)
+		plug := t.x.IsPlug(v.ID)
 		for k := range spec {
-			low, high, ok := newtonMetres(spec[k].Torque)
+			low, high, ok := bolt.NewtonMetres(spec[k].Torque)
 			if !ok {
 				continue
 			}
@@ -103,32 +103,6 @@ func (t *looking) judge(f func(j judged)) {
 			}
 		}
 	})
-}
-
-// BoltOf is a fastener as a bolt, nil where its thread is none that is known; known is false
-// where its class is not, and it is taken to be the strongest there is.
-func BoltOf(f *engine.Fastener) (b *bolt.Bolt, known bool) {
-	th, err := bolt.Parse(f.Thread)
-	if err != nil {
-		return nil, false
-	}
-	class, known := bolt.ClassOf(f.Class, th)
-	if !known {
-		class = bolt.Strongest
-	}
-	return &bolt.Bolt{Thread: th, Class: class, Friction: bolt.FrictionOf(f.Lubricant), Across: f.Across}, known
-}
-
-// newtonMetres are the ends of a torque, N·m.
-func newtonMetres(q unit.Quantity) (low, high float64, ok bool) {
-	l, h := q.First().Bounds()
-	low, errL := unit.Convert(l, q.Unit, unit.NewtonMetre)
-	high, errH := unit.Convert(h, q.Unit, unit.NewtonMetre)
-	return low, high, errL == nil && errH == nil
-}
-
-func (t *looking) isPlug(id engine.FastenerID) bool {
-	return slices.ContainsFunc(t.s.Parts, func(p engine.Part) bool { return p.Kind == engine.Plug && slices.Contains(p.Held, id) })
 }
 
 // meant are the mends of a torque by what may have been meant.
@@ -149,7 +123,7 @@ func (j *judged) meant() (out []Mend) {
 
 // made is the bolt in words: M6, 8.8; the strongest where the class is not said.
 func (j *judged) made() message.Text {
-	if _, known := BoltOf(j.f); !known {
+	if _, known := j.f.Bolt(); !known {
 		return message.F("%s of the strongest class there is", j.bolt.Thread)
 	}
 	return message.F("%s of class %s", j.bolt.Thread, j.bolt.Class.Name)
