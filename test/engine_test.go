@@ -321,6 +321,13 @@ func TestBenchArithmetic(t *testing.T) {
 	put(note, 4, "110 x")
 	w.sees("Type figures only")
 
+	const clamp = "What a torque does to a bolt"
+	w.until(`() => document.querySelector('section[aria-label="What a torque does to a bolt"]').innerText.includes("17.2 to 27.9 kN")`)
+	put(clamp, 1, "390 Nm")
+	w.sees("The bolt breaks, whatever is on its thread. 39 N·m")
+	put(clamp, 0, "M10×2")
+	w.sees("the nearest is M10")
+
 	// The sheet's own run opens here with its figures.
 	w.go_("/engines/TB2-11H")
 	w.click("Judge readings of it")

@@ -252,6 +252,15 @@ func (s *Site) WorkRim(_ context.Context, r api.WorkRimRequestObject) (api.WorkR
 	return api.WorkRim200JSONResponse(*a), nil
 }
 
+// WorkClamp works out what a torque does to a bolt.
+func (s *Site) WorkClamp(_ context.Context, r api.WorkClampRequestObject) (api.WorkClampResponseObject, error) {
+	a, err := desk.ClampOf(*r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return api.WorkClamp200JSONResponse(*a), nil
+}
+
 // WorkTooth works a tooth error out.
 func (s *Site) WorkTooth(_ context.Context, r api.WorkToothRequestObject) (api.WorkToothResponseObject, error) {
 	a, err := desk.ToothOf(*r.Body)

@@ -78,6 +78,12 @@ func (b Bolt) Yields() Band { return b.ends(b.Class.Yield, rim) }
 // Breaks is described at Yields.
 func (b Bolt) Breaks() Band { return b.ends(b.Class.Tensile, whole) }
 
+// YieldLoad is the clamp load at which the bolt yields while it is turned, N: the least at
+// the greatest friction.
+func (b Bolt) YieldLoad() Band {
+	return Band{b.until(b.Class.Yield, b.Friction.High, rim), b.until(b.Class.Yield, b.Friction.Low, rim)}
+}
+
 // ProofLoad is the load of the proof test, N: As × Sp (ISO 898-1).
 func (b Bolt) ProofLoad() float64 { return b.Thread.StressArea() * b.Class.Proof }
 

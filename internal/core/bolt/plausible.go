@@ -5,6 +5,11 @@ import "inklatch/internal/core/unit"
 // Verdict is what a torque is for a bolt.
 type Verdict string
 
+// Choices are the verdicts.
+func (Verdict) Choices() []string {
+	return []string{string(Fine), string(BreaksIt), string(YieldsIt), string(SlackIt)}
+}
+
 // The verdicts.
 const (
 	// Fine: nothing speaks against it.

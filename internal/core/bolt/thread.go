@@ -98,7 +98,7 @@ var (
 )
 
 var (
-	metricText  = regexp.MustCompile(`^M\s*(\d{1,2}(?:[.,]\d+)?)(?:\s*[x×X*]\s*(\d(?:[.,]\d+)?))?\b(.*)$`)
+	metricText  = regexp.MustCompile(`^[Mm]\s*(\d{1,2}(?:[.,]\d+)?)(?:\s*[x×X*]\s*(\d(?:[.,]\d+)?))?\b(.*)$`)
 	unifiedText = regexp.MustCompile(`^(\d{1,2})/(\d{1,2})["”]?\s*[-–]\s*(\d{1,2})\b(.*)$`)
 	pipeText    = regexp.MustCompile(`(?i)^(?:G|R|Rc|Rp)\s*\d|NPT|BSP`)
 	restText    = regexp.MustCompile(`(?i)^[\s,-]*(?:(LH|left(?:[- ]hand)?)|\d[a-z]\d?[a-z]?|UN[CF]|thread|RH)?[\s,]*$`)

@@ -5,6 +5,7 @@ import (
 	"math"
 	"strings"
 
+	"inklatch/internal/core/bolt"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/engine/piston"
 	"inklatch/internal/core/engine/resolution"
@@ -29,6 +30,9 @@ type Derived struct {
 	Units map[string]unit.Unit `json:"units"`
 	// Texts are the lists that are typed as one line, by their path.
 	Texts map[string]string `json:"texts"`
+	// Bolts are what the fasteners’ torques do to them, by id; without those whose thread or
+	// class is not known.
+	Bolts map[string]DerivedBolt `json:"bolts"`
 	// Cases lays each list of cases along the model years.
 	Cases []CasesByYear `json:"cases"`
 	// FirstCases are what cases of another thing would start from.
@@ -36,6 +40,51 @@ type Derived struct {
 	// Cycle is the number of crank turns after which everything stands again as
 	// at the timing position, loops not counted.
 	Cycle int64 `json:"cycle"`
+}
+
+// DerivedBolt is what its torque does to a fastener.
+type DerivedBolt struct {
+	// Clamp is the clamp load, kN, and OfYield the share of yielding it is taken to by its
+	// last torque, each from the greatest friction to the least: “19–35”. Where nobody says
+	// how the thread is the band is too wide for a share to tell anything.
+	Clamp   string `json:"clamp"`
+	OfYield string `json:"ofYield,omitzero"`
+	// On says how far it is turned on after that: “90 ±5°”.
+	On string `json:"on,omitzero"`
+	// Verdict is what speaks against it, empty for nothing.
+	Verdict bolt.Verdict `json:"verdict,omitzero"`
+}
+
+// boltsOf are the fasteners that can be worked out.
+func boltsOf(s *engine.Sheet) map[string]DerivedBolt {
+	out := map[string]DerivedBolt{}
+	for i := range s.Fasteners {
+		f := &s.Fasteners[i]
+		b, known := f.Bolt()
+		if !known {
+			continue
+		}
+		for k := len(f.Spec) - 1; k >= 0; k-- {
+			low, high, ok := bolt.NewtonMetres(f.Spec[k].Torque)
+			if !ok {
+				continue
+			}
+			c := b.Clamp(low)
+			c.High = b.Clamp(high).High
+			of := b.OfYield(low)
+			of.High = b.OfYield(high).High
+			d := DerivedBolt{Clamp: fmt.Sprintf("%s–%s", unit.Number(unit.Round(c.Low/1000)), unit.Number(unit.Round(c.High/1000))), Verdict: b.Judge(low, high, k < len(f.Spec)-1)}
+			if f.Lubricant != "" {
+				d.OfYield = fmt.Sprintf("%.2f–%.2f", of.Low, of.High)
+			}
+			if k < len(f.Spec)-1 {
+				d.On = engine.StagesText(f.Spec[k+1:])
+			}
+			out[string(f.ID)] = d
+			break
+		}
+	}
+	return out
 }
 
 // Source is a safety-relevant thing and where its values come from.
@@ -224,7 +273,7 @@ func DerivedOf(x *engine.Index) *Derived {
 		d.Sources = append(d.Sources, Source{r.ID, r.Name, e.Source, e.By, e.On})
 	}
 	d.Units, d.Texts = engine.BareUnits, s.Texts()
-	d.FirstCases = engine.FirstCases(s)
+	d.FirstCases, d.Bolts = engine.FirstCases(s), boltsOf(s)
 	for i := range s.Varies {
 		d.Cases = append(d.Cases, CasesByYear{s.Varies[i].ID, append([]engine.YearCases{}, s.Varies[i].ByYear(s)...), s.Varies[i].Lines()})
 	}

@@ -248,6 +248,12 @@ type ChangeText = replace.Text
 // Changed defines model for Changed.
 type Changed = desk.Changed
 
+// ClampAnswer defines model for ClampAnswer.
+type ClampAnswer = desk.ClampAnswer
+
+// ClampAsk defines model for ClampAsk.
+type ClampAsk = desk.ClampAsk
+
 // Clash defines model for Clash.
 type Clash struct {
 	Steps   []ClashStep `json:"steps"`
@@ -327,6 +333,9 @@ type EditBatch struct {
 
 // Effect defines model for Effect.
 type Effect = desk.Effect
+
+// Ends defines model for Ends.
+type Ends = desk.Ends
 
 // EnginePage defines model for EnginePage.
 type EnginePage = desk.EnginePage
@@ -1041,6 +1050,9 @@ type ReadFieldJSONBody struct {
 	Text string `json:"text"`
 }
 
+// WorkClampJSONRequestBody defines body for WorkClamp for application/json ContentType.
+type WorkClampJSONRequestBody = ClampAsk
+
 // WorkDropsJSONRequestBody defines body for WorkDrops for application/json ContentType.
 type WorkDropsJSONRequestBody = DropsAsk
 
@@ -1184,6 +1196,9 @@ type ServerInterface interface {
 	// ListArchetypes The layouts that an engine sheet may start from
 	// (GET /api/archetypes)
 	ListArchetypes(ctx *echo.Context) error
+	// WorkClamp What a torque does to a bolt
+	// (POST /api/arithmetic/clamp)
+	WorkClamp(ctx *echo.Context) error
 	// WorkDrops Top dead centre from two equal drops
 	// (POST /api/arithmetic/drops)
 	WorkDrops(ctx *echo.Context) error
@@ -1467,6 +1482,15 @@ func (w *ServerInterfaceWrapper) ListArchetypes(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.ListArchetypes(ctx)
+	return err
+}
+
+// WorkClamp converts echo context to params.
+func (w *ServerInterfaceWrapper) WorkClamp(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.WorkClamp(ctx)
 	return err
 }
 
@@ -3119,6 +3143,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/revisions/:revision/drawing", wrapper.DrawRevision, options.OperationMiddlewares["drawRevision"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/rim", wrapper.WorkRim, options.OperationMiddlewares["workRim"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/tooth", wrapper.WorkTooth, options.OperationMiddlewares["workTooth"]...)
+	router.POST(options.BaseURL+"/api/arithmetic/clamp", wrapper.WorkClamp, options.OperationMiddlewares["workClamp"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/drops", wrapper.WorkDrops, options.OperationMiddlewares["workDrops"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/note", wrapper.WorkNote, options.OperationMiddlewares["workNote"]...)
 
@@ -3153,6 +3178,45 @@ type ListArchetypesdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListArchetypesdefaultApplicationProblemPlusJSONResponse) VisitListArchetypesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WorkClampRequestObject struct {
+	Body *WorkClampJSONRequestBody
+}
+
+type WorkClampResponseObject interface {
+	VisitWorkClampResponse(w http.ResponseWriter) error
+}
+
+type WorkClamp200JSONResponse ClampAnswer
+
+func (response WorkClamp200JSONResponse) VisitWorkClampResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WorkClampdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WorkClampdefaultApplicationProblemPlusJSONResponse) VisitWorkClampResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6700,6 +6764,9 @@ type StrictServerInterface interface {
 	// ListArchetypes The layouts that an engine sheet may start from
 	// (GET /api/archetypes)
 	ListArchetypes(ctx context.Context, request ListArchetypesRequestObject) (ListArchetypesResponseObject, error)
+	// WorkClamp What a torque does to a bolt
+	// (POST /api/arithmetic/clamp)
+	WorkClamp(ctx context.Context, request WorkClampRequestObject) (WorkClampResponseObject, error)
 	// WorkDrops Top dead centre from two equal drops
 	// (POST /api/arithmetic/drops)
 	WorkDrops(ctx context.Context, request WorkDropsRequestObject) (WorkDropsResponseObject, error)
@@ -7001,6 +7068,52 @@ func (sh *strictHandler) ListArchetypes(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(ListArchetypesResponseObject); ok {
 		return validResponse.VisitListArchetypesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// WorkClamp operation middleware
+func (sh *strictHandler) WorkClamp(ctx *echo.Context) error {
+	var request WorkClampRequestObject
+
+	var body WorkClampJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.WorkClamp(ctx.Request().Context(), request.(WorkClampRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "WorkClamp")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(WorkClampResponseObject); ok {
+		return validResponse.VisitWorkClampResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -1312,6 +1312,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/arithmetic/clamp": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a torque does to a bolt */
+        post: operations["workClamp"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/arithmetic/drops": {
         parameters: {
             query?: never;
@@ -2171,6 +2188,15 @@ export interface components {
             };
             texts: {
                 [key: string]: string;
+            };
+            bolts: {
+                [key: string]: {
+                    clamp: string;
+                    ofYield?: string;
+                    on?: string;
+                    /** @enum {string} */
+                    verdict?: "" | "breaks" | "yields" | "slack";
+                };
             };
             cases: {
                 id: string;
@@ -3106,6 +3132,34 @@ export interface components {
                 resolves: number;
                 why: string;
             }[];
+        };
+        ClampAsk: {
+            thread: string;
+            class: string;
+            lubrication: string;
+            torque: string;
+            across: number;
+        };
+        ClampAnswer: {
+            thread: string;
+            area: number;
+            class: string;
+            friction: components["schemas"]["Ends"];
+            k: components["schemas"]["Ends"];
+            torque: number;
+            clamp: components["schemas"]["Ends"];
+            ofYield: components["schemas"]["Ends"];
+            yields: components["schemas"]["Ends"];
+            breaks: components["schemas"]["Ends"];
+            proof: number;
+            yieldLoad: components["schemas"]["Ends"];
+            /** @enum {string} */
+            verdict: "" | "breaks" | "yields" | "slack";
+            meant: string[];
+        };
+        Ends: {
+            low: number;
+            high: number;
         };
         NoteAsk: {
             length: number;
@@ -5579,6 +5633,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ToothAnswer"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    workClamp: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClampAsk"];
+            };
+        };
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClampAnswer"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -1,10 +1,10 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useSearch } from "@tanstack/react-router";
 import { type ReactNode, useState } from "react";
-import { api, ask, type Failure } from "../../api/client";
+import { api, ask, type Failure, type S } from "../../api/client";
 import { useTitle } from "../../shell/useTitle";
 import { figure } from "../engine/sheet";
-import { DropsPlot, ReadingsPlot } from "./plots";
+import { ClampPlot, DropsPlot, ReadingsPlot } from "./plots";
 
 /** Arithmetic is the sums of the bench on one page; every figure is worked out by the core. */
 export function Arithmetic() {
@@ -21,6 +21,7 @@ export function Arithmetic() {
           <Drops />
         </div>
         <Note />
+        <Clamp />
       </div>
     </main>
   );
@@ -343,6 +344,107 @@ function Note() {
           </div>
         )}
         {!j && <p className="self-center text-ink-2">Type three readings or more, with spaces between them.</p>}
+      </div>
+    </Box>
+  );
+}
+
+const classes = [
+  "4.6",
+  "4.8",
+  "5.6",
+  "5.8",
+  "6.8",
+  "8.8",
+  "9.8",
+  "10.9",
+  "12.9",
+  "A2-50",
+  "A2-70",
+  "A2-80",
+  "A4-50",
+  "A4-70",
+  "A4-80",
+];
+const lubrications = [
+  ["", "not said"],
+  ["dry", "dry"],
+  ["oiled", "oiled"],
+  ["greased", "greased"],
+  ["thread lock", "thread lock"],
+];
+
+/** What speaks against a torque, in words. */
+const against = {
+  breaks: "The bolt breaks, whatever is on its thread",
+  yields: "The bolt yields, whatever is on its thread, and no angle follows",
+  slack: "This hardly holds anything",
+};
+
+function Clamp() {
+  const [typed, setTyped] = useState({ thread: "M10", class: "10.9", lubrication: "dry", torque: "52 N·m", across: "" });
+  const across = figure(typed.across) ?? 0;
+  const body = { ...typed, across: Number.isNaN(across) ? -1 : across };
+  const { data, error } = useQuery({
+    queryKey: ["clamp", body],
+    queryFn: () => ask(api.POST("/api/arithmetic/clamp", { body })),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+  const put = (k: keyof typeof typed) => (v: string) => setTyped((t) => ({ ...t, [k]: v }));
+  const at = ((error as Failure | undefined)?.body as { field?: string } | undefined)?.field;
+  const choose = (k: "class" | "lubrication", name: string, of: string[][]) => (
+    <label className="w-[96px] flex-auto max-w-[130px]">
+      <span className="label truncate">{name}</span>
+      <select className="field" value={typed[k]} onChange={(e) => put(k)(e.target.value)}>
+        {of.map(([v, n]) => (
+          <option key={v} value={v}>
+            {n}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+  const ends = (e: S["Ends"], d: number) => `${e.low.toFixed(d)} to ${e.high.toFixed(d)}`;
+  const wrong = data?.verdict ? against[data.verdict] : undefined;
+  return (
+    <Box
+      title="What a torque does to a bolt"
+      says="Most of a torque is friction, so that one torque gives a band of clamp loads: the least where thread and head are driest, the greatest where they slide best."
+    >
+      <div className="grid gap-x-10 gap-y-3 lg:grid-cols-[minmax(0,38%)_minmax(0,1fr)]">
+        <div>
+          <div className="flex flex-wrap gap-2.5">
+            <Input name="Thread" value={typed.thread} onChange={put("thread")} bad={at === "thread"} />
+            {choose("class", "Class", [["", "not said"], ...classes.map((c) => [c, c])])}
+            {choose("lubrication", "Lubrication", lubrications)}
+            <Input name="Torque" value={typed.torque} onChange={put("torque")} bad={at === "torque"} />
+            <Input name="Across" unit="mm" value={typed.across} onChange={put("across")} bad={at === "across"} />
+          </div>
+          {data && !error && (
+            <>
+              <div className="mt-2.5 grid w-max grid-cols-2 gap-x-8 gap-y-2">
+                <Answer value={`${ends(data.clamp, 1)} kN`} name="clamp load" />
+                <Answer value={ends(data.ofYield, 2)} name="of yield" tone={wrong ? "clash" : "held"} />
+                <Answer value={`${ends(data.yields, 0)} N·m`} name="yields from, at the latest at" />
+                <Answer value={`${ends(data.breaks, 0)} N·m`} name="breaks from, at the latest at" />
+              </div>
+              {wrong && (
+                <p className="mt-2 font-[650] text-clash">
+                  ✕ {wrong}.{data.meant.length > 0 && ` ${data.meant.slice(0, 3).join(", or ")} meant?`}
+                </p>
+              )}
+              <p className="mt-2 max-w-[56ch] text-small text-ink-2">
+                {data.thread}: {data.area.toFixed(1)} mm² under stress, class {data.class}
+                {typed.class === "" && ", the strongest there is"}, proof load {data.proof.toFixed(1)} kN. Friction{" "}
+                {data.friction.low.toFixed(2)} to {data.friction.high.toFixed(2)} in thread and under the head, K{" "}
+                {ends(data.k, 2)}. Bands of friction are of VDI 2230 for dry and oiled, assumptions of ours for the rest.
+              </p>
+            </>
+          )}
+          <Wrong error={error} fields={[]} />
+        </div>
+        {data && !error && <ClampPlot data={data} />}
       </div>
     </Box>
   );

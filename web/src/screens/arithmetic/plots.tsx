@@ -163,3 +163,85 @@ export function ReadingsPlot({
     </svg>
   );
 }
+
+/** ClampPlot is the clamp load over the torque, at the least and at the greatest friction, up to where the bolt yields. */
+export function ClampPlot({ data }: { data: S["ClampAnswer"] }) {
+  const h = 232;
+  const pad = { l: 44, r: 12, t: 24, b: 34 };
+  const most = Math.max(data.yields.high * 1.12, Math.min(data.torque * 1.15, data.breaks.high * 1.3));
+  const deep = data.yieldLoad.high * 1.15;
+  const x = (v: number) => pad.l + (Math.min(v, most) / most) * (W - pad.l - pad.r);
+  const y = (v: number) => h - pad.b - (Math.min(v, deep) / deep) * (h - pad.t - pad.b);
+  const every = [1, 2, 5, 10, 20, 25, 50, 100, 200, 250, 500, 1000].find((s) => most / s <= 7) ?? 1000;
+  const loads = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 25, 50, 100, 200, 500].find((s) => deep / s <= 5) ?? 500;
+  const steps = (to: number, by: number) => Array.from({ length: Math.floor(to / by) + 1 }, (_, i) => i * by);
+  const small = { fontSize: "var(--text-fine)", fill: "var(--color-ink-2)" };
+  const wrong = data.verdict !== "";
+  const band = `M${x(0)} ${y(0)}L${x(data.yields.low)} ${y(data.yieldLoad.high)}L${x(data.yields.high)} ${y(data.yieldLoad.low)}Z`;
+  const ink = wrong ? "var(--color-clash)" : "var(--color-marking)";
+  return (
+    <svg
+      viewBox={`0 0 ${W} ${h}`}
+      className="w-full max-w-[720px] self-start"
+      role="img"
+      aria-label={`Clamp load over the torque: ${data.clamp.low.toFixed(1)} to ${data.clamp.high.toFixed(1)} kilonewtons at ${data.torque} newton metres; the bolt yields between ${data.yields.low.toFixed(0)} and ${data.yields.high.toFixed(0)}`}
+    >
+      {steps(deep, loads).map((v) => (
+        <g key={v}>
+          <path d={`M${pad.l} ${y(v)}H${W - pad.r}`} stroke="var(--color-rule)" strokeWidth="0.7" />
+          <text x={pad.l - 7} y={y(v) + 4} textAnchor="end" {...small}>
+            {Number(v.toFixed(1))}
+          </text>
+        </g>
+      ))}
+      <text x={pad.l - 7} y={11} textAnchor="end" {...small}>
+        kN
+      </text>
+      {steps(most, every).map((v) => (
+        <text key={v} x={x(v)} y={h - 18} textAnchor="middle" {...small}>
+          {v}
+        </text>
+      ))}
+      <text x={W - pad.r} y={h - 4} textAnchor="end" {...small}>
+        N·m on the wrench
+      </text>
+      <path d={band} fill="var(--color-marking-wash)" stroke="var(--color-marking)" strokeWidth="1.2" strokeLinejoin="round" />
+      <path
+        d={`M${x(data.yields.low)} ${y(data.yieldLoad.high)}L${x(data.yields.high)} ${y(data.yieldLoad.low)}`}
+        stroke="var(--color-clash)"
+        strokeWidth="1.6"
+      />
+      <text
+        x={x((data.yields.low + data.yields.high) / 2) + 8}
+        y={y((data.yieldLoad.low + data.yieldLoad.high) / 2) - 6}
+        fontSize="var(--text-fine)"
+        fill="var(--color-clash)"
+      >
+        yields
+      </text>
+      <path d={`M${pad.l} ${y(data.proof)}H${W - pad.r}`} stroke="var(--color-ink)" strokeDasharray="4 3" strokeWidth="0.8" />
+      <text x={pad.l + 6} y={y(data.proof) - 4} {...small}>
+        proof load {data.proof.toFixed(1)} kN
+      </text>
+      <path d={`M${x(data.torque)} ${pad.t - 6}V${h - pad.b}`} stroke={ink} strokeWidth="1.2" />
+      {!wrong && (
+        <path
+          d={`M${x(data.torque)} ${y(data.clamp.high)}V${y(data.clamp.low)}`}
+          stroke={ink}
+          strokeWidth="5"
+          strokeLinecap="round"
+        />
+      )}
+      <text
+        x={x(data.torque) + (data.torque > most * 0.7 ? -6 : 6)}
+        y={pad.t - 8}
+        textAnchor={data.torque > most * 0.7 ? "end" : "start"}
+        fontSize="var(--text-small)"
+        fontWeight="650"
+        fill={ink}
+      >
+        {Number(data.torque.toFixed(1))} N·m{data.torque > most ? " →" : ""}
+      </text>
+    </svg>
+  );
+}

@@ -357,7 +357,7 @@ function Work({ draft }: { draft: SheetDraft }) {
           )}
           <div
             hidden={low && !unfolded && mode.do === "move"}
-            className="engine-drawing flex min-w-0 flex-none flex-col bg-(--white) lg:h-auto lg:w-[31%] lg:border-r lg:border-rule"
+            className={`engine-drawing flex min-w-0 flex-none flex-col bg-(--white) lg:h-auto lg:border-r lg:border-rule ${tab === "fasteners" ? "lg:w-[23%]" : "lg:w-[31%]"}`}
           >
             <Bar
               draft={draft}

@@ -57,6 +57,7 @@ export function FastenersTab({ draft, selected, onSelect }: TabProps) {
                   empty="60 Nm + 90 deg"
                 />
               </span>
+              <Holds draft={draft} id={f.id} />
               {byCase(draft, p).map((c) => (
                 <span key={c} className="block text-fine whitespace-nowrap text-ink-2">
                   {c}
@@ -100,6 +101,23 @@ export function FastenersTab({ draft, selected, onSelect }: TabProps) {
         );
       })}
     </Rows>
+  );
+}
+
+/** Holds says what its torque does to a fastener: the clamp load, and how near to yielding it comes. */
+function Holds({ draft, id }: { draft: TabProps["draft"]; id: string }) {
+  const b = draft.view.derived.bolts[id];
+  if (!b) return null;
+  const wrong = b.verdict && { breaks: "breaks it", yields: "yields", slack: "hardly holds", "": undefined }[b.verdict];
+  return (
+    <span
+      className={`block whitespace-nowrap text-fine ${wrong ? "text-clash" : "text-ink-2"}`}
+      title={`Clamp load over the friction in thread and under the head${b.on ? `; then ${b.on} on` : ""}`}
+    >
+      {wrong ? `${wrong}: ` : ""}
+      {b.clamp} kN{!wrong && !b.on && b.ofYield && `, ${b.ofYield} of yield`}
+      {b.on && `, then ${b.on}`}
+    </span>
   );
 }
 
