@@ -64,19 +64,18 @@ func ClampOf(a ClampAsk) (*ClampAnswer, error) {
 	if err != nil {
 		return nil, bad("torque", fullStop(err.Error()))
 	}
-	low, high, ok := bolt.NewtonMetres(q)
+	low, high, ok := bolt.Ends(q)
 	if !ok || low < 0 || high > 10_000 {
 		return nil, bad("torque", "A torque lies between 0 and 10 000 N·m.")
 	}
 	if !(a.Across >= 0) || a.Across > 200 {
 		return nil, bad("across", "A head is between 0 and 200 mm across flats.")
 	}
-	b := bolt.Bolt{Thread: th, Class: class, Friction: bolt.FrictionOf(a.Lubrication), Across: a.Across}
-	mid := (low + high) / 2
+	b := bolt.Bolt{Thread: th, Class: class, Friction: bolt.FrictionOf(a.Lubrication), Across: unit.Length(a.Across)}
 	out := &ClampAnswer{
-		Thread: th.String(), Area: th.StressArea(), Class: class.Name, Friction: Ends(b.Friction), K: Ends{b.K(b.Friction.Low), b.K(b.Friction.High)},
-		Torque: mid, Clamp: kilo(bolt.Band{Low: b.Clamp(low).Low, High: b.Clamp(high).High}), OfYield: Ends{b.OfYield(low).Low, b.OfYield(high).High},
-		Yields: Ends(b.Yields()), Breaks: Ends(b.Breaks()), Proof: b.ProofLoad() / 1000, YieldLoad: kilo(b.YieldLoad()),
+		Thread: th.String(), Area: float64(th.StressArea()), Class: class.Name, Friction: endsOf(b.Friction), K: Ends{b.K(b.Friction.Low), b.K(b.Friction.High)},
+		Torque: float64(low+high) / 2, Clamp: kilo(bolt.Band[unit.Force]{Low: b.Clamp(low).Low, High: b.Clamp(high).High}), OfYield: Ends{b.OfYield(low).Low, b.OfYield(high).High},
+		Yields: endsOf(b.Yields()), Breaks: endsOf(b.Breaks()), Proof: float64(b.ProofLoad()) / 1000, YieldLoad: kilo(b.YieldLoad()),
 		Verdict: b.Judge(low, high, false), Meant: []string{},
 	}
 	if out.Verdict != bolt.Fine {
@@ -87,4 +86,6 @@ func ClampOf(a ClampAsk) (*ClampAnswer, error) {
 	return out, nil
 }
 
-func kilo(b bolt.Band) Ends { return Ends{b.Low / 1000, b.High / 1000} }
+func endsOf[T ~float64](b bolt.Band[T]) Ends { return Ends{float64(b.Low), float64(b.High)} }
+
+func kilo(b bolt.Band[unit.Force]) Ends { return Ends{float64(b.Low) / 1000, float64(b.High) / 1000} }

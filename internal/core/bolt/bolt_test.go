@@ -25,10 +25,10 @@ func TestStressAreas(t *testing.T) {
 		"M4": 8.78, "M5": 14.2, "M6": 20.1, "M8": 36.6, "M10": 58.0, "M12": 84.3, "M14": 115, "M16": 157, "M18": 192, "M20": 245, "M22": 303, "M24": 353,
 		"M8×1": 39.2, "M10×1": 64.5, "M10×1.25": 61.2, "M12×1.25": 92.1, "M12x1.5": 88.1, "M14 x 1.5": 125, "M16×1.5": 167, "M18×1.5": 216, "M20×1.5": 272, "M22×1.5": 333, "M24×2": 384,
 	} {
-		assert.InEpsilon(t, want, thread(t, text).StressArea(), 0.006, text)
+		assert.InEpsilon(t, want, float64(thread(t, text).StressArea()), 0.006, text)
 	}
 	for text, want := range map[string]float64{"1/4-20": 0.0318, "5/16-18 UNC": 0.0524, "3/8-16": 0.0775, "1/2-13": 0.1419, "1/4-28 UNF": 0.0364, "3/8-24": 0.0878, "1/2-20": 0.1599} {
-		assert.InEpsilon(t, want*25.4*25.4, thread(t, text).StressArea(), 0.006, text)
+		assert.InEpsilon(t, want*25.4*25.4, float64(thread(t, text).StressArea()), 0.006, text)
 	}
 }
 
@@ -36,8 +36,8 @@ func TestStressAreas(t *testing.T) {
 func TestDiameters(t *testing.T) {
 	for text, want := range map[string][2]float64{"M6": {5.350, 4.773}, "M8": {7.188, 6.466}, "M10": {9.026, 8.160}, "M12": {10.863, 9.853}, "M12×1.25": {11.188, 10.466}, "M14×1.5": {13.026, 12.160}, "M16": {14.701, 13.546}} {
 		th := thread(t, text)
-		assert.InDelta(t, want[0], th.PitchDiameter(), 0.001, text)
-		assert.InDelta(t, want[1], th.Minor(), 0.001, text)
+		assert.InDelta(t, want[0], float64(th.PitchDiameter()), 0.001, text)
+		assert.InDelta(t, want[1], float64(th.Minor()), 0.001, text)
 	}
 }
 
@@ -50,7 +50,7 @@ func TestProofLoads(t *testing.T) {
 		th := thread(t, c.thread)
 		class, ok := bolt.ClassOf(c.class, th)
 		require.True(t, ok)
-		assert.InEpsilon(t, c.want*1000, bolt.Bolt{Thread: th, Class: class}.ProofLoad(), 0.01, "%s %s", c.thread, c.class)
+		assert.InEpsilon(t, c.want*1000, float64(bolt.Bolt{Thread: th, Class: class}.ProofLoad()), 0.01, "%s %s", c.thread, c.class)
 	}
 }
 
@@ -68,10 +68,10 @@ func TestAssemblyPreloadAndTorque(t *testing.T) {
 		th := thread(t, c.thread)
 		class, _ := bolt.ClassOf(c.class, th)
 		class.Yield *= 0.9
-		b := bolt.Bolt{Thread: th, Class: class, Friction: bolt.Band{Low: 0.12, High: 0.12}}
+		b := bolt.Bolt{Thread: th, Class: class, Friction: bolt.Band[float64]{Low: 0.12, High: 0.12}}
 		torque := b.Yields().Low
-		assert.InEpsilon(t, c.torque, torque, 0.08, "%s %s", c.thread, c.class)
-		assert.InEpsilon(t, c.load*1000, b.Clamp(torque).Low, 0.02, "%s %s", c.thread, c.class)
+		assert.InEpsilon(t, c.torque, float64(torque), 0.08, "%s %s", c.thread, c.class)
+		assert.InEpsilon(t, c.load*1000, float64(b.Clamp(torque).Low), 0.02, "%s %s", c.thread, c.class)
 	}
 }
 
@@ -83,8 +83,8 @@ func TestShortForm(t *testing.T) {
 	assert.InDelta(t, 0.16, b.K(0.12), 0.01)
 	rapid.Check(t, func(r *rapid.T) {
 		mu, m := rapid.Float64Range(0.04, 0.4).Draw(r, "friction"), rapid.Float64Range(1, 300).Draw(r, "torque")
-		b.Friction = bolt.Band{Low: mu, High: mu}
-		if f := b.Clamp(m).Low; math.Abs(b.K(mu)*b.Thread.D/1000*f-m) > 1e-9*m {
+		b.Friction = bolt.Band[float64]{Low: mu, High: mu}
+		if f := float64(b.Clamp(unit.Torque(m)).Low); math.Abs(b.K(mu)*b.Thread.D/1000*f-m) > 1e-9*m {
 			r.Fatalf("%v N·m gives %v N", m, f)
 		}
 	})
@@ -96,12 +96,12 @@ func TestTorqueAgainstTheInclinedPlane(t *testing.T) {
 	rapid.Check(t, func(r *rapid.T) {
 		th := thread(r, rapid.SampledFrom([]string{"M6", "M8", "M10×1.25", "M12×1.25", "M14×1.5", "M24"}).Draw(r, "thread"))
 		mu := rapid.Float64Range(0.05, 0.25).Draw(r, "friction")
-		b := bolt.Bolt{Thread: th, Class: bolt.Strongest, Friction: bolt.Band{Low: mu, High: mu}}
+		b := bolt.Bolt{Thread: th, Class: bolt.Strongest, Friction: bolt.Band[float64]{Low: mu, High: mu}}
 		const f = 10_000.0
-		lead := math.Atan(th.P / (math.Pi * th.PitchDiameter()))
+		lead := math.Atan(th.P / (math.Pi * float64(th.PitchDiameter())))
 		up := math.Tan(lead + math.Atan(mu/math.Cos(math.Pi/6)))
-		want := f * (up*th.PitchDiameter()/2 + mu*b.Bearing()/2) / 1000
-		got := f / (b.Clamp(1).Low)
+		want := f * (up*float64(th.PitchDiameter())/2 + mu*float64(b.Bearing())/2) / 1000
+		got := f / float64(b.Clamp(1).Low)
 		if math.Abs(got-want)/want > 0.02 { // the lead is small, and the usual form leaves its square out
 			r.Fatalf("%v: %v N·m, by the plane %v", th, got, want)
 		}
@@ -160,7 +160,7 @@ func TestClasses(t *testing.T) {
 		assert.False(t, ok, name)
 	}
 	big, _ := bolt.ClassOf("8.8", thread(t, "M18"))
-	assert.InDelta(t, 660, big.Yield, 0, "above 16 mm")
+	assert.InDelta(t, 660, float64(big.Yield), 0, "above 16 mm")
 }
 
 // A torque that is right is never doubted: what tables give a bolt, whatever its friction is
@@ -172,15 +172,16 @@ func TestJudge(t *testing.T) {
 		condition := rapid.SampledFrom([]string{"", "dry", "oiled", "greased", "thread lock"}).Draw(r, "condition")
 		b := bolt.Bolt{Thread: th, Class: class, Friction: bolt.FrictionOf(condition)}
 		mid := (b.Friction.Low + b.Friction.High) / 2
-		at := bolt.Bolt{Thread: th, Class: class, Friction: bolt.Band{Low: mid, High: mid}}
-		right := at.Yields().Low * rapid.Float64Range(0.3, 1).Draw(r, "of yield")
-		if v := b.Judge(right*0.95, right*1.05, false); v != bolt.Fine {
+		at := bolt.Bolt{Thread: th, Class: class, Friction: bolt.Band[float64]{Low: mid, High: mid}}
+		right := float64(at.Yields().Low) * rapid.Float64Range(0.3, 1).Draw(r, "of yield")
+		judge := func(low, high float64) bolt.Verdict { return b.Judge(unit.Torque(low), unit.Torque(high), false) }
+		if v := judge(right*0.95, right*1.05); v != bolt.Fine {
 			r.Fatalf("%v %v %v: %v N·m %s", th, class.Name, condition, right, v)
 		}
-		if right > 0.6*at.Yields().Low && b.Judge(right*10, right*10, false) != bolt.BreaksIt {
+		if right > 0.6*float64(at.Yields().Low) && judge(right*10, right*10) != bolt.BreaksIt {
 			r.Fatalf("%v %v: %v N·m does not break it", th, class.Name, right*10)
 		}
-		if right > 0.6*at.Yields().Low {
+		if right > 0.6*float64(at.Yields().Low) {
 			found := false
 			for _, s := range b.Slips(unit.Of(right*10, unit.NewtonMetre)) {
 				m, _ := s.Meant.Torque()
@@ -193,7 +194,7 @@ func TestJudge(t *testing.T) {
 	})
 	m6 := thread(t, "M6")
 	b := bolt.Bolt{Thread: m6, Class: bolt.Strongest, Friction: bolt.FrictionOf("")}
-	for _, m := range []float64{80, 90, 110} {
+	for _, m := range []unit.Torque{80, 90, 110} {
 		assert.Equal(t, bolt.BreaksIt, b.Judge(m, m, false), "%v N·m on the strongest M6 there is", m)
 	}
 	b.Class, _ = bolt.ClassOf("8.8", m6)
@@ -219,10 +220,10 @@ func TestJudge(t *testing.T) {
 // More friction holds less; more torque holds more; the band has its ends in order.
 func TestBands(t *testing.T) {
 	rapid.Check(t, func(r *rapid.T) {
-		b := bolt.Bolt{Thread: thread(r, rapid.SampledFrom([]string{"M6", "M10", "M14×1.5"}).Draw(r, "thread")), Class: bolt.Strongest, Across: rapid.Float64Range(0, 40).Draw(r, "across")}
+		b := bolt.Bolt{Thread: thread(r, rapid.SampledFrom([]string{"M6", "M10", "M14×1.5"}).Draw(r, "thread")), Class: bolt.Strongest, Across: unit.Length(rapid.Float64Range(0, 40).Draw(r, "across"))}
 		b.Friction.Low = rapid.Float64Range(0.03, 0.2).Draw(r, "low")
 		b.Friction.High = b.Friction.Low + rapid.Float64Range(0, 0.2).Draw(r, "more")
-		m := rapid.Float64Range(0, 400).Draw(r, "torque")
+		m := unit.Torque(rapid.Float64Range(0, 400).Draw(r, "torque"))
 		c, more := b.Clamp(m), b.Clamp(m+1)
 		if c.Low > c.High || more.Low <= c.Low || b.Yields().Low > b.Yields().High+1e-9 || b.Yields().High > b.Breaks().High {
 			r.Fatalf("%+v: %v, %v, %v, %v", b, c, more, b.Yields(), b.Breaks())

@@ -1,8 +1,9 @@
 package bolt
 
 import (
-	"strconv"
 	"strings"
+
+	"inklatch/internal/core/unit"
 )
 
 // Class is what a bolt is made of.
@@ -10,7 +11,7 @@ type Class struct {
 	Name string
 	// Tensile is Rm, Yield Rp0.2 or the lower yield stress, Proof the stress under proof
 	// load, N/mm², the least that the standard asks for.
-	Tensile, Yield, Proof float64
+	Tensile, Yield, Proof unit.Stress
 }
 
 // ClassOf is the property class of a bolt of a thread: those of ISO 898-1 (4.6 to 12.9; 8.8
@@ -53,27 +54,22 @@ func Names() []string {
 }
 
 // Band is two ends of what lies between, the lesser first.
-type Band struct{ Low, High float64 }
-
-// String is the band with so few figures as tell its ends apart.
-func (b Band) String() string {
-	return strconv.FormatFloat(b.Low, 'g', 3, 64) + " to " + strconv.FormatFloat(b.High, 'g', 3, 64)
-}
+type Band[T ~float64] struct{ Low, High T }
 
 // FrictionOf is the friction in the thread and under the head of a bolt in a condition:
 // dry, oiled, greased, thread lock, or nothing said. The bands are the classes C and B of
 // VDI 2230 part 1, table A5, from memory, for dry and oiled; greased and thread lock are
 // assumptions of ours. Nothing said spans all of them.
-func FrictionOf(condition string) Band {
+func FrictionOf(condition string) Band[float64] {
 	switch c := strings.ToLower(condition); {
 	case strings.Contains(c, "dry"):
-		return Band{0.14, 0.24}
+		return Band[float64]{0.14, 0.24}
 	case strings.Contains(c, "greas"):
-		return Band{0.06, 0.12}
+		return Band[float64]{0.06, 0.12}
 	case strings.Contains(c, "lock"):
-		return Band{0.10, 0.20}
+		return Band[float64]{0.10, 0.20}
 	case strings.Contains(c, "oil"):
-		return Band{0.08, 0.16}
+		return Band[float64]{0.08, 0.16}
 	}
-	return Band{0.06, 0.24}
+	return Band[float64]{0.06, 0.24}
 }

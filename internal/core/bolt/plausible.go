@@ -30,7 +30,7 @@ const leastOfYield = 0.12
 // Judge says what a torque is for a bolt, N·m; low and high are the ends of its tolerance.
 // Where an angle follows, a bolt may be taken past yield, and its torque only brings it to
 // its seat.
-func (b Bolt) Judge(low, high float64, angle bool) Verdict {
+func (b Bolt) Judge(low, high unit.Torque, angle bool) Verdict {
 	switch {
 	case low > b.Breaks().High:
 		return BreaksIt
@@ -64,10 +64,10 @@ const (
 
 // usual is the share of its yielding that a bolt tightened by torque alone is commonly taken
 // to: an assumption, wide on purpose.
-var usual = Band{0.25, 1.0}
+var usual = Band[float64]{0.25, 1.0}
 
 // Usual reports whether a torque, N·m, is what a bolt like this may be tightened to.
-func (b Bolt) Usual(torque float64) bool {
+func (b Bolt) Usual(torque unit.Torque) bool {
 	of := b.OfYield(torque)
 	return of.High >= usual.Low && of.Low <= usual.High && b.Judge(torque, torque, false) == Fine
 }
@@ -80,7 +80,7 @@ var others = []unit.Unit{unit.PoundForceInch, unit.NewtonMetre, unit.PoundForceF
 func (b Bolt) Slips(q unit.Quantity) []Slip {
 	var out []Slip
 	try := func(meant unit.Quantity, c Cause) {
-		if m, ok := meant.Torque(); ok && b.Usual(float64(m)) {
+		if m, ok := meant.Torque(); ok && b.Usual(m) {
 			out = append(out, Slip{meant, c})
 		}
 	}
@@ -113,10 +113,10 @@ func scaled(q unit.Quantity, by float64) unit.Quantity {
 	return q
 }
 
-// NewtonMetres are the ends of a torque with its tolerance, N·m; false for what is none.
-func NewtonMetres(q unit.Quantity) (low, high float64, ok bool) {
+// Ends are the ends of a torque with its tolerance; false for what is none.
+func Ends(q unit.Quantity) (low, high unit.Torque, ok bool) {
 	l, h := q.First().Bounds()
-	low, errL := unit.Convert(l, q.Unit, unit.NewtonMetre)
-	high, errH := unit.Convert(h, q.Unit, unit.NewtonMetre)
-	return low, high, q.Kind() == unit.KindTorque && errL == nil && errH == nil
+	least, errL := unit.Convert(l, q.Unit, unit.NewtonMetre)
+	most, errH := unit.Convert(h, q.Unit, unit.NewtonMetre)
+	return unit.Torque(least), unit.Torque(most), q.Kind() == unit.KindTorque && errL == nil && errH == nil
 }

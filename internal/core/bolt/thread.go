@@ -14,6 +14,8 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+
+	"inklatch/internal/core/unit"
 )
 
 // Thread is an external screw thread of the ISO metric profile, or a unified one.
@@ -30,26 +32,26 @@ type Thread struct {
 const inch = 25.4
 
 // PitchDiameter is d2 = d − 0.649519·P (ISO 724).
-func (t Thread) PitchDiameter() float64 { return t.D - 3*math.Sqrt(3)/8*t.P }
+func (t Thread) PitchDiameter() unit.Length { return unit.Length(t.D - 3*math.Sqrt(3)/8*t.P) }
 
 // Minor is the minor diameter of the external thread at its root, d3 = d − 1.226869·P:
 // d1 = d − 1.082532·P less a sixth of the triangle’s height (ISO 724, ISO 898-1).
-func (t Thread) Minor() float64 {
+func (t Thread) Minor() unit.Length {
 	h := math.Sqrt(3) / 2 * t.P
-	return t.D - 2*5.0/8*h - h/6
+	return unit.Length(t.D - 2*5.0/8*h - h/6)
 }
 
 // Core is the mean of pitch and minor diameter, on which stress is counted.
-func (t Thread) Core() float64 {
+func (t Thread) Core() unit.Length {
 	if t.Unified {
-		return t.D - 0.9743*t.P // ASME B1.1, from memory
+		return unit.Length(t.D - 0.9743*t.P) // ASME B1.1, from memory
 	}
 	return (t.PitchDiameter() + t.Minor()) / 2
 }
 
 // StressArea is As = π/4·((d2 + d3)/2)² (ISO 898-1), or π/4·(D − 0.9743/n)² for unified
 // threads (ASME B1.1, from memory), mm².
-func (t Thread) StressArea() float64 { return math.Pi / 4 * t.Core() * t.Core() }
+func (t Thread) StressArea() unit.Area { return unit.Area(math.Pi / 4 * t.Core() * t.Core()) }
 
 // String is the thread as it is written: M10, M12×1.25, 3/8-16.
 func (t Thread) String() string {

@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"inklatch/internal/core/bolt"
+	"inklatch/internal/core/unit"
 )
 
 // Bolt is a fastener as a bolt, nil where its thread is none that is known; known is false
@@ -17,7 +18,7 @@ func (f *Fastener) Bolt() (b *bolt.Bolt, known bool) {
 	if !known {
 		class = bolt.Strongest
 	}
-	return &bolt.Bolt{Thread: th, Class: class, Friction: bolt.FrictionOf(f.Lubricant), Across: f.Across}, known
+	return &bolt.Bolt{Thread: th, Class: class, Friction: bolt.FrictionOf(f.Lubricant), Across: unit.Length(f.Across)}, known
 }
 
 // IsPlug reports whether a fastener is the thread of a plug, which seals and clamps nothing.

@@ -121,6 +121,12 @@ type Frequency float64
 // Force is a force in newtons.
 type Force float64
 
+// Area is an area in mm².
+type Area float64
+
+// Stress is a stress in N/mm².
+type Stress float64
+
 // LengthPerAngle is how far something moves for an angle, millimetres for a degree.
 type LengthPerAngle float64
 

@@ -65,7 +65,7 @@ func boltsOf(s *engine.Sheet) map[string]DerivedBolt {
 			continue
 		}
 		for k := len(f.Spec) - 1; k >= 0; k-- {
-			low, high, ok := bolt.NewtonMetres(f.Spec[k].Torque)
+			low, high, ok := bolt.Ends(f.Spec[k].Torque)
 			if !ok {
 				continue
 			}
@@ -73,7 +73,7 @@ func boltsOf(s *engine.Sheet) map[string]DerivedBolt {
 			c.High = b.Clamp(high).High
 			of := b.OfYield(low)
 			of.High = b.OfYield(high).High
-			d := DerivedBolt{Clamp: fmt.Sprintf("%s–%s", unit.Number(unit.Round(c.Low/1000)), unit.Number(unit.Round(c.High/1000))), Verdict: b.Judge(low, high, k < len(f.Spec)-1)}
+			d := DerivedBolt{Clamp: fmt.Sprintf("%s–%s", unit.Number(unit.Round(float64(c.Low)/1000)), unit.Number(unit.Round(float64(c.High)/1000))), Verdict: b.Judge(low, high, k < len(f.Spec)-1)}
 			if f.Lubricant != "" {
 				d.OfYield = fmt.Sprintf("%.2f–%.2f", of.Low, of.High)
 			}

@@ -34,7 +34,7 @@ func (c *proving) against(f func(i int, t *step.Tighten, of *engine.Fastener, b 
 				continue
 			}
 			for k := range t.Stages {
-				low, high, ok := bolt.NewtonMetres(t.Stages[k].Torque)
+				low, high, ok := bolt.Ends(t.Stages[k].Torque)
 				if !ok {
 					continue
 				}
@@ -66,7 +66,9 @@ func (c *proving) slips(i int, t *step.Tighten, b *bolt.Bolt, k int) (out []Mend
 }
 
 // newtons is a torque in newton metres as it is said.
-func newtons(v float64) unit.Quantity { return unit.Of(unit.Round(v), unit.NewtonMetre) }
+func newtons(v unit.Torque) unit.Quantity {
+	return unit.Of(unit.Round(float64(v)), unit.NewtonMetre)
+}
 
 func breaksBolt(c *proving) {
 	c.against(func(i int, t *step.Tighten, of *engine.Fastener, b *bolt.Bolt, k int, v bolt.Verdict) {

@@ -91,7 +91,7 @@ func (t *looking) judge(f func(j judged)) {
 		}
 		plug := t.x.IsPlug(v.ID)
 		for k := range spec {
-			low, high, ok := bolt.NewtonMetres(spec[k].Torque)
+			low, high, ok := bolt.Ends(spec[k].Torque)
 			if !ok {
 				continue
 			}
@@ -130,7 +130,9 @@ func (j *judged) made() message.Text {
 }
 
 // rounded is a torque in newton metres as it is said.
-func rounded(v float64) unit.Quantity { return unit.Of(unit.Round(v), unit.NewtonMetre) }
+func rounded(v unit.Torque) unit.Quantity {
+	return unit.Of(unit.Round(float64(v)), unit.NewtonMetre)
+}
 
 func torqueBreaks(t *looking) {
 	t.judge(func(j judged) {
