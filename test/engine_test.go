@@ -328,6 +328,11 @@ func TestBenchArithmetic(t *testing.T) {
 	put(clamp, 0, "M10×2")
 	w.sees("the nearest is M10")
 
+	const wrench = "What the wrench is set to"
+	w.until(`() => document.querySelector('section[aria-label="What the wrench is set to"]').innerText.includes("107 N·m")`)
+	put(wrench, 4, "5")
+	w.sees("This wrench does not do it: it is used from 28 N·m on")
+
 	// The sheet's own run opens here with its figures.
 	w.go_("/engines/TB2-11H")
 	w.click("Judge readings of it")

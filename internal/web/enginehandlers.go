@@ -261,6 +261,15 @@ func (s *Site) WorkClamp(_ context.Context, r api.WorkClampRequestObject) (api.W
 	return api.WorkClamp200JSONResponse(*a), nil
 }
 
+// WorkWrench works out what a wrench is set to.
+func (s *Site) WorkWrench(_ context.Context, r api.WorkWrenchRequestObject) (api.WorkWrenchResponseObject, error) {
+	a, err := desk.WrenchOf(*r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return api.WorkWrench200JSONResponse(*a), nil
+}
+
 // WorkTooth works a tooth error out.
 func (s *Site) WorkTooth(_ context.Context, r api.WorkToothRequestObject) (api.WorkToothResponseObject, error) {
 	a, err := desk.ToothOf(*r.Body)

@@ -232,6 +232,7 @@ var requests = map[string]struct {
 	"workRim":         {"/api/arithmetic/rim", map[string]any{"diameter": 200, "degrees": 10}},
 	"workTooth":       {"/api/arithmetic/tooth", map[string]any{"teeth": 42, "driver": 21, "count": 1, "playMM": 0.2, "radius": 20}},
 	"workClamp":       {"/api/arithmetic/clamp", map[string]any{"thread": "M10", "class": "10.9", "lubrication": "dry", "torque": "39 N·m", "across": 0}},
+	"workWrench":      {"/api/arithmetic/wrench", map[string]any{"torque": "39 N·m", "length": 400, "reach": 45, "angle": 0, "ratio": 0, "efficiency": 0, "full": 140}},
 	"workDrops":       {"/api/arithmetic/drops", map[string]any{"stroke": 85, "rod": 138, "offset": 0, "drop": 5, "before": -25, "after": 25, "dial": 0.02, "wheel": 0.5}},
 	"workNote":        {"/api/arithmetic/note", map[string]any{"length": 120, "mass": 92, "frequency": 110, "tolerance": 8, "readings": []float64{108, 110, 111}}},
 }

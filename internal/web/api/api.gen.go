@@ -904,6 +904,12 @@ type Withdrawn = desk.Withdrawn
 // Words defines model for Words.
 type Words = lang.Span
 
+// WrenchAnswer defines model for WrenchAnswer.
+type WrenchAnswer = desk.WrenchAnswer
+
+// WrenchAsk defines model for WrenchAsk.
+type WrenchAsk = desk.WrenchAsk
+
 // Years defines model for Years.
 type Years = engine.Years
 
@@ -1065,6 +1071,9 @@ type WorkRimJSONRequestBody = Rim
 // WorkToothJSONRequestBody defines body for WorkTooth for application/json ContentType.
 type WorkToothJSONRequestBody = ToothAsk
 
+// WorkWrenchJSONRequestBody defines body for WorkWrench for application/json ContentType.
+type WorkWrenchJSONRequestBody = WrenchAsk
+
 // ChangeOnJSONRequestBody defines body for ChangeOn for application/json ContentType.
 type ChangeOnJSONRequestBody = ChangeDo
 
@@ -1211,6 +1220,9 @@ type ServerInterface interface {
 	// WorkTooth A tooth error and what a tool shows of it
 	// (POST /api/arithmetic/tooth)
 	WorkTooth(ctx *echo.Context) error
+	// WorkWrench What a wrench is set to for a torque
+	// (POST /api/arithmetic/wrench)
+	WorkWrench(ctx *echo.Context) error
 	// ChangeOn Change a term or value on one page or sheet
 	// (POST /api/changes)
 	ChangeOn(ctx *echo.Context) error
@@ -1527,6 +1539,15 @@ func (w *ServerInterfaceWrapper) WorkTooth(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.WorkTooth(ctx)
+	return err
+}
+
+// WorkWrench converts echo context to params.
+func (w *ServerInterfaceWrapper) WorkWrench(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.WorkWrench(ctx)
 	return err
 }
 
@@ -3144,6 +3165,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/arithmetic/rim", wrapper.WorkRim, options.OperationMiddlewares["workRim"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/tooth", wrapper.WorkTooth, options.OperationMiddlewares["workTooth"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/clamp", wrapper.WorkClamp, options.OperationMiddlewares["workClamp"]...)
+	router.POST(options.BaseURL+"/api/arithmetic/wrench", wrapper.WorkWrench, options.OperationMiddlewares["workWrench"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/drops", wrapper.WorkDrops, options.OperationMiddlewares["workDrops"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/note", wrapper.WorkNote, options.OperationMiddlewares["workNote"]...)
 
@@ -3373,6 +3395,45 @@ type WorkToothdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response WorkToothdefaultApplicationProblemPlusJSONResponse) VisitWorkToothResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WorkWrenchRequestObject struct {
+	Body *WorkWrenchJSONRequestBody
+}
+
+type WorkWrenchResponseObject interface {
+	VisitWorkWrenchResponse(w http.ResponseWriter) error
+}
+
+type WorkWrench200JSONResponse WrenchAnswer
+
+func (response WorkWrench200JSONResponse) VisitWorkWrenchResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WorkWrenchdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WorkWrenchdefaultApplicationProblemPlusJSONResponse) VisitWorkWrenchResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6779,6 +6840,9 @@ type StrictServerInterface interface {
 	// WorkTooth A tooth error and what a tool shows of it
 	// (POST /api/arithmetic/tooth)
 	WorkTooth(ctx context.Context, request WorkToothRequestObject) (WorkToothResponseObject, error)
+	// WorkWrench What a wrench is set to for a torque
+	// (POST /api/arithmetic/wrench)
+	WorkWrench(ctx context.Context, request WorkWrenchRequestObject) (WorkWrenchResponseObject, error)
 	// ChangeOn Change a term or value on one page or sheet
 	// (POST /api/changes)
 	ChangeOn(ctx context.Context, request ChangeOnRequestObject) (ChangeOnResponseObject, error)
@@ -7298,6 +7362,52 @@ func (sh *strictHandler) WorkTooth(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(WorkToothResponseObject); ok {
 		return validResponse.VisitWorkToothResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// WorkWrench operation middleware
+func (sh *strictHandler) WorkWrench(ctx *echo.Context) error {
+	var request WorkWrenchRequestObject
+
+	var body WorkWrenchJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.WorkWrench(ctx.Request().Context(), request.(WorkWrenchRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "WorkWrench")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(WorkWrenchResponseObject); ok {
+		return validResponse.VisitWorkWrenchResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

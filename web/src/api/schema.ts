@@ -1329,6 +1329,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/arithmetic/wrench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a wrench is set to for a torque */
+        post: operations["workWrench"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/arithmetic/drops": {
         parameters: {
             query?: never;
@@ -3160,6 +3177,20 @@ export interface components {
         Ends: {
             low: number;
             high: number;
+        };
+        WrenchAsk: {
+            torque: string;
+            length: number;
+            reach: number;
+            angle: number;
+            ratio: number;
+            efficiency: number;
+            full: number;
+        };
+        WrenchAnswer: {
+            set: string[];
+            gives: number;
+            trouble: string;
         };
         NoteAsk: {
             length: number;
@@ -5658,6 +5689,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ClampAnswer"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    workWrench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WrenchAsk"];
+            };
+        };
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WrenchAnswer"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -22,6 +22,7 @@ export function Arithmetic() {
         </div>
         <Note />
         <Clamp />
+        <Wrench />
       </div>
     </main>
   );
@@ -445,6 +446,66 @@ function Clamp() {
           <Wrong error={error} fields={[]} />
         </div>
         {data && !error && <ClampPlot data={data} />}
+      </div>
+    </Box>
+  );
+}
+
+function Wrench() {
+  const [torque, setTorque] = useState("120 ±6 N·m");
+  const f = useFigures({ length: "400", reach: "45", angle: "0", ratio: "", efficiency: "0.92", full: "140" });
+  // A multiplier or a full scale that is left empty is none.
+  const wrong = f.wrong.filter((k) => !((k === "ratio" || k === "full" || k === "reach") && f.text[k].trim() === ""));
+  const body = { torque, ...f.numbers };
+  const { data, error } = useQuery({
+    queryKey: ["wrench", body],
+    queryFn: () => ask(api.POST("/api/arithmetic/wrench", { body })),
+    enabled: wrong.length === 0,
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+  const field = (k: Parameters<typeof f.field>[0]) => ({ ...f.field(k), bad: wrong.includes(k) });
+  return (
+    <Box
+      title="What the wrench is set to"
+      says="An adapter makes the lever longer, a multiplier gears it down: the wrench shows less than comes to the bolt."
+    >
+      <div className="grid gap-x-10 gap-y-3 lg:grid-cols-[minmax(0,38%)_minmax(0,1fr)]">
+        <div className="flex flex-wrap gap-2.5">
+          <Input name="Torque" value={torque} onChange={setTorque} />
+          <Input name="Wrench" unit="mm" {...field("length")} />
+          <Input name="Adapter" unit="mm" {...field("reach")} />
+          <Input name="Angle" unit="°" {...field("angle")} />
+          <Input name="Multiplier" unit=": 1" {...field("ratio")} />
+          <Input name="lets through" {...field("efficiency")} />
+          <Input name="Full scale" unit="N·m" {...field("full")} />
+        </div>
+        <div>
+          {data && !error && (
+            <>
+              <div className="flex flex-wrap gap-6">
+                {data.set.map((v) => (
+                  <Answer key={v} value={v} name="on the wrench" tone={data.trouble ? "clash" : undefined} />
+                ))}
+              </div>
+              <p className="mt-2">
+                {data.trouble ? (
+                  <b className="font-[650] text-clash">✕ This wrench does not do it: {data.trouble}.</b>
+                ) : (
+                  <>
+                    For each N·m it shows, {data.gives.toFixed(data.gives < 10 ? 3 : 1)} come to the bolt. Each setting lies
+                    within the tolerance of the value.
+                  </>
+                )}
+              </p>
+            </>
+          )}
+          <Wrong error={error} fields={wrong} />
+          <p className="mt-2 max-w-[60ch] text-small text-ink-2">
+            The wrench is measured from the middle of its grip to its square, the adapter from there to the bolt; 0° is in line,
+            90° square to it, where nothing changes. A multiplier’s share is on its plate.
+          </p>
+        </div>
       </div>
     </Box>
   );
