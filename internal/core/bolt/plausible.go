@@ -25,7 +25,7 @@ const (
 // leastOfYield is the share of yielding below which a torque holds hardly anything, at the
 // least friction: an assumption. Bolts in plastic and plugs lie lower, and are asked about
 // by nobody who does not say their class.
-const leastOfYield = 0.12
+const leastOfYield = 0.2
 
 // Judge says what a torque is for a bolt, N·m; low and high are the ends of its tolerance.
 // Where an angle follows, a bolt may be taken past yield, and its torque only brings it to

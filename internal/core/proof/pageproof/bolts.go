@@ -84,7 +84,7 @@ func oddTorque(c *proving) {
 		case bolt.YieldsIt:
 			c.find(message.F("%s takes the %s to %s, and it yields", c.num(i), c.fastener(of.ID), t.Stages[k].Torque), message.F("%s yields at %s at the latest, and no angle follows.", message.As(b.Thread.String()), newtons(b.Yields().High)), []int{i}, c.slips(i, t, b, k)...)
 		case bolt.SlackIt:
-			c.find(message.F("%s takes the %s to %s, which hardly holds it", c.num(i), c.fastener(of.ID), t.Stages[k].Torque), message.F("%s yields from %s on; this is less than an eighth of that.", message.As(b.Thread.String()), newtons(b.Yields().Low)), []int{i}, c.slips(i, t, b, k)...)
+			c.find(message.F("%s takes the %s to %s, which hardly holds it", c.num(i), c.fastener(of.ID), t.Stages[k].Torque), message.F("%s yields from %s on; this is less than a fifth of that.", message.As(b.Thread.String()), newtons(b.Yields().Low)), []int{i}, c.slips(i, t, b, k)...)
 		}
 	})
 }

@@ -149,7 +149,7 @@ func torqueOdd(t *looking) {
 		case bolt.YieldsIt:
 			t.find(on, message.F("The %s yields at %s, and no angle follows", j.f.Words(), q), message.F("%s yields at %s at the latest, whatever is on the thread.", j.made(), rounded(j.bolt.Yields().High)), j.meant()...)
 		case bolt.SlackIt:
-			t.find(on, message.F("%s hardly holds the %s", q, j.f.Words()), message.F("%s yields from %s on; this is less than an eighth of that.", j.made(), rounded(j.bolt.Yields().Low)), j.meant()...)
+			t.find(on, message.F("%s hardly holds the %s", q, j.f.Words()), message.F("%s yields from %s on; this is less than a fifth of that.", j.made(), rounded(j.bolt.Yields().Low)), j.meant()...)
 		}
 	})
 }
