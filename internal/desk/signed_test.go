@@ -327,7 +327,7 @@ func TestASheetIsReviewedLikeAPage(t *testing.T) {
 	assert.ErrorContains(t, h.d.Engines.AskSheet(t.Context(), ines, code), "nothing to look at yet")
 	v := h.sheet(ines, code)
 	bolt := v.Sheet.Fasteners[0]
-	v, err := h.edit(ines, code, "ines", v.Meta.Version, set("fasteners/"+string(bolt.ID)+"/spec", `[{"torque": "44 N·m"}]`), set("limits/backOff", "4"))
+	v, err := h.edit(ines, code, "ines", v.Meta.Version, set("fasteners/"+string(bolt.ID)+"/spec", `[{"torque": "12 N·m"}]`), set("limits/backOff", "4"))
 	require.NoError(t, err)
 	r, err := h.d.Engines.ReviewSheet(t.Context(), mirja, code)
 	require.NoError(t, err)
@@ -339,7 +339,7 @@ func TestASheetIsReviewedLikeAPage(t *testing.T) {
 			line = r.Changes[i].Line()
 		}
 	}
-	assert.Contains(t, line, engine.StagesText(bolt.Spec)+" → 44 N·m", "from what to what")
+	assert.Contains(t, line, engine.StagesText(bolt.Spec)+" → 12 N·m", "from what to what")
 	limits := slices.IndexFunc(r.Changes, func(c desk.ReviewedThing) bool { return c.Thing == "limits" })
 	require.GreaterOrEqual(t, limits, 0)
 	assert.Contains(t, r.Changes[limits].Line(), "allowed back-off, degrees", "in the words of the screens")
@@ -365,7 +365,7 @@ func TestASheetIsReviewedLikeAPage(t *testing.T) {
 	_, err = h.d.Engines.ReleaseSheet(t.Context(), mirja, code, v.Meta.Version)
 	assert.ErrorContains(t, err, "1 question or point is open")
 	assert.Error(t, h.d.Engines.ReturnSheet(t.Context(), ines, code, []string{"No."}), "an author puts no sheet into use")
-	require.NoError(t, h.d.Engines.ReturnSheet(t.Context(), mirja, code, []string{"Say where 44 N·m comes from."}))
+	require.NoError(t, h.d.Engines.ReturnSheet(t.Context(), mirja, code, []string{"Say where 12 N·m comes from."}))
 	r, err = h.d.Engines.ReviewSheet(t.Context(), ines, code)
 	require.NoError(t, err)
 	assert.Empty(t, r.AskedBy, "it is its author's again")
@@ -374,7 +374,7 @@ func TestASheetIsReviewedLikeAPage(t *testing.T) {
 	assert.Equal(t, bolt.Name, r.Remarks[0].Quoted)
 
 	// What is read is read as it stood: another value is unread again.
-	v, err = h.edit(ines, code, "ines", v.Meta.Version, set("fasteners/"+string(bolt.ID)+"/spec", `[{"torque": "45 N·m"}]`))
+	v, err = h.edit(ines, code, "ines", v.Meta.Version, set("fasteners/"+string(bolt.ID)+"/spec", `[{"torque": "12.5 N·m"}]`))
 	require.NoError(t, err)
 	r, err = h.d.Engines.ReviewSheet(t.Context(), mirja, code)
 	require.NoError(t, err)
@@ -404,7 +404,7 @@ func TestASheetIsReviewedLikeAPage(t *testing.T) {
 		}
 		said += l.Says + "\n"
 	}
-	for _, want := range []string{bolt.Name + ": torque and angle", "→ 44 N·m", "44 N·m → 45 N·m", "put the sheet into use", "asked for the sheet to be looked at", "returned the sheet with 1 point", "asked: Oiled, too?, of the sheet"} {
+	for _, want := range []string{bolt.Name + ": torque and angle", "→ 12 N·m", "12 N·m → 12.5 N·m", "put the sheet into use", "asked for the sheet to be looked at", "returned the sheet with 1 point", "asked: Oiled, too?, of the sheet"} {
 		assert.Contains(t, said, want)
 	}
 	assert.NotContains(t, said, string(bolt.ID)+", spec", "not by paths")
