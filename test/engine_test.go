@@ -329,7 +329,7 @@ func TestBenchArithmetic(t *testing.T) {
 	w.sees("the nearest is M10")
 
 	const wrench = "What the wrench is set to"
-	w.until(`() => document.querySelector('section[aria-label="What the wrench is set to"]').innerText.includes("107 N·m")`)
+	w.until(`() => document.querySelector('section[aria-label="What the wrench is set to"]').innerText.includes("108 N·m")`)
 	put(wrench, 4, "5")
 	w.sees("This wrench does not do it: it is used from 28 N·m on")
 

@@ -452,7 +452,7 @@ function Clamp() {
 }
 
 function Wrench() {
-  const [torque, setTorque] = useState("120 ±6 N·m");
+  const [torque, setTorque] = useState("120 N·m");
   const f = useFigures({ length: "400", reach: "45", angle: "0", ratio: "", efficiency: "0.92", full: "140" });
   // A multiplier or a full scale that is left empty is none.
   const wrong = f.wrong.filter((k) => !((k === "ratio" || k === "full" || k === "reach") && f.text[k].trim() === ""));
@@ -476,8 +476,8 @@ function Wrench() {
           <Input name="Wrench" unit="mm" {...field("length")} />
           <Input name="Adapter" unit="mm" {...field("reach")} />
           <Input name="Angle" unit="°" {...field("angle")} />
-          <Input name="Multiplier" unit=": 1" {...field("ratio")} />
-          <Input name="lets through" {...field("efficiency")} />
+          <Input name="Multiplier" unit="to 1" {...field("ratio")} />
+          <Input name="Lets through" unit="share" {...field("efficiency")} />
           <Input name="Full scale" unit="N·m" {...field("full")} />
         </div>
         <div>
