@@ -27,8 +27,10 @@ func TestSettingByTheLever(t *testing.T) {
 	require.NoError(t, err)
 	assert.InDelta(t, 39, float64(got), 0)
 	for want, f := range map[error]func() (unit.Torque, error){
-		tool.ErrLength:     func() (unit.Torque, error) { return tool.Setting(10, 0, tool.Adapter{Reach: 50}, tool.Multiplier{}) },
-		tool.ErrBack:       func() (unit.Torque, error) { return tool.Setting(10, 50, tool.Adapter{Reach: 60, Angle: 180}, tool.Multiplier{}) },
+		tool.ErrLength: func() (unit.Torque, error) { return tool.Setting(10, 0, tool.Adapter{Reach: 50}, tool.Multiplier{}) },
+		tool.ErrBack: func() (unit.Torque, error) {
+			return tool.Setting(10, 50, tool.Adapter{Reach: 60, Angle: 180}, tool.Multiplier{})
+		},
 		tool.ErrMultiplier: func() (unit.Torque, error) { return tool.Setting(10, 0, tool.Adapter{}, tool.Multiplier{Ratio: 5}) },
 	} {
 		_, err := f()
