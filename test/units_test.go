@@ -19,7 +19,7 @@ import (
 var bare = map[string]string{
 	"quickline.Line.Turns": "a count of turns", "step.EachTurns": "a count of turns",
 	"piston.Train.Turns": "turns of the crank for one of the cam", "engine.Ratio.Float": "a ratio", "engine.Lock.Way": "a sign",
-	"bolt.Bolt.K": "a factor, at a friction", "bolt.Bolt.OfYield": "a share", "bolt.FrictionOf": "a ratio",
+	"bolt.Bolt.K": "a factor, at a friction", "bolt.Bolt.OfYield": "a share", "bolt.FrictionOf": "a ratio", "tool.Settable": "in the unit of its ends",
 	"route.Root":      "any function",
 	"route.Links.Off": "a count of links", "resolution.Links": "a count of links", "resolution.Moved": "degrees of each shaft, by its id", "resolution.Wear": "a share, in percent",
 	"tension.Judge": "readings in the unit of their window", "tension.Grubbs": "a statistic", "tension.MannKendall": "a statistic",
