@@ -80,7 +80,7 @@ func ClampOf(a ClampAsk) (*ClampAnswer, error) {
 	}
 	if out.Verdict != bolt.Fine {
 		for _, s := range b.Slips(q) {
-			out.Meant = append(out.Meant, s.Meant.String())
+			out.Meant = append(out.Meant, s.String())
 		}
 	}
 	return out, nil

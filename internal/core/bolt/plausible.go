@@ -44,30 +44,12 @@ func (b Bolt) Judge(low, high unit.Torque, angle bool) Verdict {
 	return Fine
 }
 
-// Slip is what may have been meant in place of a torque that makes no sense.
-type Slip struct {
-	// Meant is the value, as it would be written.
-	Meant unit.Quantity
-	Cause Cause
-}
-
-// Cause is how a slip comes about.
-type Cause string
-
-// The causes: the decimal mark a place too far right or left, and the figure of one unit
-// written with another.
-const (
-	TenTimes  Cause = "ten times"
-	Tenth     Cause = "a tenth"
-	OtherUnit Cause = "unit"
-)
-
 // usual is the share of its yielding that a bolt tightened by torque alone is commonly taken
 // to: an assumption, wide on purpose.
 var usual = Band[float64]{0.25, 1.0}
 
-// Usual reports whether a torque, N·m, is what a bolt like this may be tightened to.
-func (b Bolt) Usual(torque unit.Torque) bool {
+// usually reports whether a torque is what a bolt like this may be tightened to.
+func (b Bolt) usually(torque unit.Torque) bool {
 	of := b.OfYield(torque)
 	return of.High >= usual.Low && of.Low <= usual.High && b.Judge(torque, torque, false) == Fine
 }
@@ -75,31 +57,32 @@ func (b Bolt) Usual(torque unit.Torque) bool {
 // others are the units a figure may have been meant in, the likeliest first.
 var others = []unit.Unit{unit.PoundForceInch, unit.NewtonMetre, unit.PoundForceFoot, unit.KilogramForceMetr, unit.KilogramForceCentimetre, unit.NewtonCentimetre}
 
-// Slips are the likely slips behind a torque, the likeliest first: those by which it comes to
-// what a bolt like this is tightened to. None for what is no torque.
-func (b Bolt) Slips(q unit.Quantity) []Slip {
-	var out []Slip
-	try := func(meant unit.Quantity, c Cause) {
-		if m, ok := meant.Torque(); ok && b.Usual(m) {
-			out = append(out, Slip{meant, c})
-		}
-	}
+// mostSlips is how many slips are offered.
+const mostSlips = 3
+
+// Slips are what may have been meant in place of a torque that makes no sense, as it would be
+// written, the likeliest first and at most three: what comes to what a bolt like this is
+// tightened to with the decimal mark a place further left or right, or with another unit.
+// None for what is no torque.
+func (b Bolt) Slips(q unit.Quantity) []unit.Quantity {
 	q = q.First()
 	if _, ok := q.Torque(); !ok {
 		return nil
 	}
-	try(scaled(q, 0.1), TenTimes)
-	try(scaled(q, 10), Tenth)
+	tries := []unit.Quantity{scaled(q, 0.1), scaled(q, 10)}
 	for _, u := range others {
-		if u == q.Unit {
-			continue
-		}
 		n := q
 		n.Unit = u
 		if q.TolUnit == q.Unit {
 			n.TolUnit = u
 		}
-		try(n, OtherUnit)
+		tries = append(tries, n)
+	}
+	var out []unit.Quantity
+	for _, meant := range tries {
+		if m, ok := meant.Torque(); ok && meant != q && len(out) < mostSlips && b.usually(m) {
+			out = append(out, meant)
+		}
 	}
 	return out
 }

@@ -85,12 +85,12 @@ func fraction(v float64) string {
 }
 
 // coarse are the pitches of the coarse series and fine those of the fine ones, mm by
-// nominal diameter (ISO 261 and ISO 262, from memory; M4 to M30).
+// nominal diameter (ISO 261 and ISO 262, from memory; M3 to M30).
 var (
-	coarse = map[float64]float64{3: 0.5, 4: 0.7, 5: 0.8, 6: 1, 7: 1, 8: 1.25, 10: 1.5, 12: 1.75, 14: 2, 16: 2, 18: 2.5, 20: 2.5, 22: 2.5, 24: 3, 27: 3, 30: 3.5}
+	coarse = map[float64]float64{3: 0.5, 4: 0.7, 5: 0.8, 6: 1, 7: 1, 8: 1.25, 9: 1.25, 10: 1.5, 11: 1.5, 12: 1.75, 14: 2, 16: 2, 18: 2.5, 20: 2.5, 22: 2.5, 24: 3, 27: 3, 30: 3.5}
 	fine   = map[float64][]float64{
-		4: {0.5}, 5: {0.5}, 6: {0.75}, 7: {0.75}, 8: {1, 0.75}, 9: {1}, 10: {1.25, 1, 0.75}, 11: {1}, 12: {1.5, 1.25, 1}, 13: {1.25, 1}, 14: {1.5, 1.25, 1},
-		15: {1.5, 1}, 16: {1.5, 1}, 17: {1.5, 1}, 18: {2, 1.5, 1}, 20: {2, 1.5, 1}, 22: {2, 1.5, 1}, 24: {2, 1.5, 1}, 25: {1.5}, 26: {1.5}, 27: {2, 1.5, 1}, 28: {1.5}, 30: {2, 1.5, 1},
+		4: {0.5}, 5: {0.5}, 6: {0.75}, 7: {0.75}, 8: {1, 0.75}, 9: {1, 0.75}, 10: {1.25, 1, 0.75}, 11: {1, 0.75}, 12: {1.5, 1.25, 1}, 14: {1.5, 1.25, 1},
+		15: {1.5, 1}, 16: {1.5, 1}, 17: {1.5, 1}, 18: {2, 1.5, 1}, 20: {2, 1.5, 1}, 22: {2, 1.5, 1}, 24: {2, 1.5, 1}, 25: {2, 1.5, 1}, 26: {1.5}, 27: {2, 1.5, 1}, 28: {2, 1.5, 1}, 30: {3, 2, 1.5, 1},
 	}
 	// unified are the threads per inch of UNC and UNF by diameter, inches (ASME B1.1, from
 	// memory).
@@ -100,7 +100,7 @@ var (
 )
 
 var (
-	metricText  = regexp.MustCompile(`^[Mm]\s*(\d{1,2}(?:[.,]\d+)?)(?:\s*[x×X*]\s*(\d(?:[.,]\d+)?))?\b(.*)$`)
+	metricText  = regexp.MustCompile(`^[Mm]\s*(\d{1,2}(?:[.,]\d+)?)(?:\s*[x×X*]\s*(\d(?:[.,]\d+)?)\b)?\s*(?:[x×X*]\s*\d{2,3}\b(?:\s*mm)?)?\b(.*)$`)
 	unifiedText = regexp.MustCompile(`^(\d{1,2})/(\d{1,2})["”]?\s*[-–]\s*(\d{1,2})\b(.*)$`)
 	pipeText    = regexp.MustCompile(`(?i)^(?:G|R|Rc|Rp)\s*\d|NPT|BSP`)
 	restText    = regexp.MustCompile(`(?i)^[\s,-]*(?:(LH|left(?:[- ]hand)?)|\d[a-z]\d?[a-z]?|UN[CF]|thread|RH)?[\s,]*$`)
@@ -121,9 +121,9 @@ func (e *NoThread) Error() string {
 	return out
 }
 
-// Parse reads a thread as people write it: M10, M12×1.25, M12 x 1.25 LH, 3/8-16 UNC. Every
-// error is a *NoThread; ErrPipe is wrapped by none: pipe threads seal and hold no clamp
-// load, Pipe tells them.
+// Parse reads a thread as people write it: M10, M12×1.25, M12 x 1.25 LH, 3/8-16 UNC; the
+// length of the bolt may stand behind it, as in M8×35. Every error is a *NoThread, that of a
+// pipe thread too: those seal and hold no clamp load, Pipe tells them.
 func Parse(text string) (Thread, error) {
 	text = strings.TrimSpace(text)
 	num := func(s string) float64 {
@@ -142,6 +142,9 @@ func Parse(text string) (Thread, error) {
 		}
 		if t.P == c && isCoarse || slices.Contains(fine[t.D], t.P) {
 			return t, nil
+		}
+		if t.D < 3 || t.D > 30 {
+			return Thread{}, &NoThread{Text: text, Why: "is none of the threads known here, M3 to M30"}
 		}
 		return Thread{}, &NoThread{Text: text, Why: "is no ISO metric thread", Nearest: nearestOf(t.D, t.P)}
 	}

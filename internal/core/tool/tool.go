@@ -67,15 +67,11 @@ const leastOfScale = 0.2
 func Reach(t, full unit.Torque) error {
 	switch {
 	case t > full*(1+1e-9):
-		return fmt.Errorf("it goes no further than %s", newtons(full))
+		return fmt.Errorf("it goes no further than %s", full.Said())
 	case t < full*leastOfScale*(1-1e-9):
-		return fmt.Errorf("it is used from %s on, a fifth of its scale", newtons(full*leastOfScale))
+		return fmt.Errorf("it is used from %s on, a fifth of its scale", (full * leastOfScale).Said())
 	}
 	return nil
-}
-
-func newtons(t unit.Torque) unit.Quantity {
-	return unit.Of(unit.Round(float64(t)), unit.NewtonMetre)
 }
 
 // steps are the divisions that wrenches have, the finest first: a fifth, a half or a whole of

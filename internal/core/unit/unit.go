@@ -103,6 +103,9 @@ type Torque float64
 // In is t in unit u, which must be a torque unit; otherwise NaN.
 func (t Torque) In(u Unit) float64 { return from(float64(t), u, KindTorque) }
 
+// Said is t in newton metres, rounded as the house does.
+func (t Torque) Said() Quantity { return Of(Round(float64(t)), NewtonMetre) }
+
 // Angle is a plane angle in degrees.
 type Angle float64
 

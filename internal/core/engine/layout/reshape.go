@@ -71,8 +71,12 @@ func mirrored(s *engine.Sheet) []engine.Edit {
 		}
 	}
 	for i := range s.Tensioners {
-		if t := &s.Tensioners[i]; t.Turn != "" {
+		t := &s.Tensioners[i]
+		if t.Turn != "" {
 			out = append(out, edit("tensioners/"+string(t.ID)+"/turn", t.Turn.Opposite()))
+		}
+		if t.Moves != 0 {
+			out = append(out, edit("tensioners/"+string(t.ID)+"/moves", otherClock(t.Moves)))
 		}
 	}
 	for i := range s.Fasteners {
@@ -80,11 +84,7 @@ func mirrored(s *engine.Sheet) []engine.Edit {
 		if len(f.Places) == 0 {
 			continue
 		}
-		places := slices.Clone(f.Places)
-		for k := range places {
-			places[k].X = 0 - places[k].X
-		}
-		out = append(out, edit("fasteners/"+string(f.ID)+"/places", places))
+		out = append(out, edit("fasteners/"+string(f.ID)+"/places", mirroredPlaces(f.Places)))
 	}
 	for i := range s.Varies {
 		if v, any := mirroredCases(s.Varies[i]); any {
@@ -105,12 +105,13 @@ func mirroredCases(v engine.Variation) (out engine.Variation, any bool) {
 			set[key] = raw
 			var n float64
 			var way engine.Way
+			var places []engine.Place
 			switch list + "/" + key {
 			case "wheels/x":
 				if json.Unmarshal(raw, &n) == nil && n != 0 {
 					set[key], any = edit("", -n).Value, true
 				}
-			case "marks/clock":
+			case "marks/clock", "tensioners/moves":
 				if json.Unmarshal(raw, &n) == nil && n != 0 {
 					set[key], any = edit("", otherClock(n)).Value, true
 				}
@@ -118,11 +119,23 @@ func mirroredCases(v engine.Variation) (out engine.Variation, any bool) {
 				if json.Unmarshal(raw, &way) == nil && way != "" {
 					set[key], any = edit("", way.Opposite()).Value, true
 				}
+			case "fasteners/places":
+				if json.Unmarshal(raw, &places) == nil {
+					set[key], any = edit("", mirroredPlaces(places)).Value, true
+				}
 			}
 		}
 		v.Cases[i].Set = set
 	}
 	return v, any
+}
+
+func mirroredPlaces(places []engine.Place) []engine.Place {
+	out := slices.Clone(places)
+	for k := range out {
+		out[k].X = 0 - out[k].X
+	}
+	return out
 }
 
 // balancers adds the pair: a gear on the crank, one balance gear in mesh with it, and the

@@ -78,11 +78,16 @@ func TestMirroredCases(t *testing.T) {
 	set := func(key, raw string) map[string]json.RawMessage {
 		return map[string]json.RawMessage{key: json.RawMessage(raw)}
 	}
-	s.Varies = []engine.Variation{{ID: "v", Of: "wheels/pump-wheel", Cases: []engine.Case{{Set: set("x", "12.5")}, {Set: set("y", "3")}}}, {ID: "w", Of: "tensioners/tensioner", Cases: []engine.Case{{Set: set("turn", `"clockwise"`)}}}}
+	s.Varies = []engine.Variation{{ID: "v", Of: "wheels/pump-wheel", Cases: []engine.Case{{Set: set("x", "12.5")}, {Set: set("y", "3")}}}, {ID: "w", Of: "tensioners/tensioner", Cases: []engine.Case{{Set: set("turn", `"clockwise"`)}, {Set: set("moves", "20")}}}, {ID: "z", Of: "fasteners/cover-bolt", Cases: []engine.Case{{Set: set("places", `[{"x": 4, "y": 2}]`)}}}}
+	s.Tensioners[0].Moves, s.Fasteners[0].Places = 60, []engine.Place{{X: 3, Y: 1}}
 	m := reshaped(t, s, layout.Mirror)
 	assert.Equal(t, "-12.5", string(m.Varies[0].Cases[0].Set["x"]))
 	assert.Equal(t, "3", string(m.Varies[0].Cases[1].Set["y"]))
 	assert.Equal(t, `"counterclockwise"`, string(m.Varies[1].Cases[0].Set["turn"]))
+	assert.Equal(t, "340", string(m.Varies[1].Cases[1].Set["moves"]))
+	assert.JSONEq(t, `[{"x": -4, "y": 2}]`, string(m.Varies[2].Cases[0].Set["places"]))
+	assert.InDelta(t, 300, m.Tensioners[0].Moves, 0, "it takes up to the other side")
+	assert.Equal(t, []engine.Place{{X: -3, Y: 1}}, m.Fasteners[0].Places)
 	assert.Equal(t, "12.5", string(s.Varies[0].Cases[0].Set["x"]), "the sheet it was made from stays")
 }
 

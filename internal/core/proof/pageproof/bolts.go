@@ -8,7 +8,6 @@ import (
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/finding"
-	"inklatch/internal/core/unit"
 )
 
 // boltRules hold the torques of a page against what its bolts are made of, where the sheet
@@ -53,27 +52,19 @@ func (c *proving) against(f func(i int, t *step.Tighten, of *engine.Fastener, b 
 
 // slips are a step with what may have been meant in place of a torque of it.
 func (c *proving) slips(i int, t *step.Tighten, b *bolt.Bolt, k int) (out []Mend) {
-	for _, s := range b.Slips(t.Stages[k].Torque) {
+	for _, q := range b.Slips(t.Stages[k].Torque) {
 		n := *t
 		n.Stages = slices.Clone(t.Stages)
-		n.Stages[k].Torque = s.Meant
-		out = append(out, c.change(i, message.F("Make it %s", s.Meant), &n))
-		if len(out) == 3 {
-			break
-		}
+		n.Stages[k].Torque = q
+		out = append(out, c.change(i, message.F("Make it %s", q), &n))
 	}
 	return out
-}
-
-// newtons is a torque in newton metres as it is said.
-func newtons(v unit.Torque) unit.Quantity {
-	return unit.Of(unit.Round(float64(v)), unit.NewtonMetre)
 }
 
 func breaksBolt(c *proving) {
 	c.against(func(i int, t *step.Tighten, of *engine.Fastener, b *bolt.Bolt, k int, v bolt.Verdict) {
 		if v == bolt.BreaksIt {
-			c.find(message.F("%s takes the %s to %s, and it breaks", c.num(i), c.fastener(of.ID), t.Stages[k].Torque), message.F("%s breaks at %s at the latest, whatever is on the thread.", message.As(b.Thread.String()), newtons(b.Breaks().High)), []int{i}, c.slips(i, t, b, k)...)
+			c.find(message.F("%s takes the %s to %s, and it breaks", c.num(i), c.fastener(of.ID), t.Stages[k].Torque), message.F("%s breaks at %s at the latest, whatever is on the thread.", message.As(b.Thread.String()), b.Breaks().High.Said()), []int{i}, c.slips(i, t, b, k)...)
 		}
 	})
 }
@@ -82,9 +73,9 @@ func oddTorque(c *proving) {
 	c.against(func(i int, t *step.Tighten, of *engine.Fastener, b *bolt.Bolt, k int, v bolt.Verdict) {
 		switch v {
 		case bolt.YieldsIt:
-			c.find(message.F("%s takes the %s to %s, and it yields", c.num(i), c.fastener(of.ID), t.Stages[k].Torque), message.F("%s yields at %s at the latest, and no angle follows.", message.As(b.Thread.String()), newtons(b.Yields().High)), []int{i}, c.slips(i, t, b, k)...)
+			c.find(message.F("%s takes the %s to %s, and it yields", c.num(i), c.fastener(of.ID), t.Stages[k].Torque), message.F("%s yields at %s at the latest, and no angle follows.", message.As(b.Thread.String()), b.Yields().High.Said()), []int{i}, c.slips(i, t, b, k)...)
 		case bolt.SlackIt:
-			c.find(message.F("%s takes the %s to %s, which hardly holds it", c.num(i), c.fastener(of.ID), t.Stages[k].Torque), message.F("%s yields from %s on; this is less than a fifth of that.", message.As(b.Thread.String()), newtons(b.Yields().Low)), []int{i}, c.slips(i, t, b, k)...)
+			c.find(message.F("%s takes the %s to %s, which hardly holds it", c.num(i), c.fastener(of.ID), t.Stages[k].Torque), message.F("%s yields from %s on; this is less than a fifth of that.", message.As(b.Thread.String()), b.Yields().Low.Said()), []int{i}, c.slips(i, t, b, k)...)
 		}
 	})
 }

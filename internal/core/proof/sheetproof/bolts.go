@@ -9,7 +9,6 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/proof/finding"
-	"inklatch/internal/core/unit"
 )
 
 // boltRules hold what the sheet says of a fastener against what it is made of.
@@ -110,13 +109,10 @@ func (j *judged) meant() (out []Mend) {
 	if !strings.HasPrefix(j.on, "fasteners/") {
 		return nil // cases are written as lines
 	}
-	for _, s := range j.bolt.Slips(j.spec[j.stage].Torque) {
+	for _, q := range j.bolt.Slips(j.spec[j.stage].Torque) {
 		spec := slices.Clone(j.spec)
-		spec[j.stage].Torque = s.Meant
-		out = append(out, set(message.F("Make it %s", s.Meant), j.on, spec))
-		if len(out) == 3 {
-			break
-		}
+		spec[j.stage].Torque = q
+		out = append(out, set(message.F("Make it %s", q), j.on, spec))
 	}
 	return out
 }
@@ -129,15 +125,10 @@ func (j *judged) made() message.Text {
 	return message.F("%s of class %s", j.bolt.Thread, j.bolt.Class.Name)
 }
 
-// rounded is a torque in newton metres as it is said.
-func rounded(v unit.Torque) unit.Quantity {
-	return unit.Of(unit.Round(float64(v)), unit.NewtonMetre)
-}
-
 func torqueBreaks(t *looking) {
 	t.judge(func(j judged) {
 		if j.verdict == bolt.BreaksIt {
-			t.find(j.on, message.F("The %s breaks at %s", j.f.Words(), j.spec[j.stage].Torque), message.F("%s breaks at %s at the latest, whatever is on the thread.", j.made(), rounded(j.bolt.Breaks().High)), j.meant()...)
+			t.find(j.on, message.F("The %s breaks at %s", j.f.Words(), j.spec[j.stage].Torque), message.F("%s breaks at %s at the latest, whatever is on the thread.", j.made(), j.bolt.Breaks().High.Said()), j.meant()...)
 		}
 	})
 }
@@ -147,9 +138,9 @@ func torqueOdd(t *looking) {
 		on, q := j.on, j.spec[j.stage].Torque
 		switch j.verdict {
 		case bolt.YieldsIt:
-			t.find(on, message.F("The %s yields at %s, and no angle follows", j.f.Words(), q), message.F("%s yields at %s at the latest, whatever is on the thread.", j.made(), rounded(j.bolt.Yields().High)), j.meant()...)
+			t.find(on, message.F("The %s yields at %s, and no angle follows", j.f.Words(), q), message.F("%s yields at %s at the latest, whatever is on the thread.", j.made(), j.bolt.Yields().High.Said()), j.meant()...)
 		case bolt.SlackIt:
-			t.find(on, message.F("%s hardly holds the %s", q, j.f.Words()), message.F("%s yields from %s on; this is less than a fifth of that.", j.made(), rounded(j.bolt.Yields().Low)), j.meant()...)
+			t.find(on, message.F("%s hardly holds the %s", q, j.f.Words()), message.F("%s yields from %s on; this is less than a fifth of that.", j.made(), j.bolt.Yields().Low.Said()), j.meant()...)
 		}
 	})
 }

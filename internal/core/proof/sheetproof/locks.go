@@ -39,7 +39,7 @@ func readingOpen(t *looking) {
 			t.find(on+"/value", message.F("The %s has no value that passes", r.Name), message.F("Whatever is measured would do. Give it with its tolerance, or as a range."))
 		}
 		if r.Shaft == "" && r.Gear == "" && r.Loop == "" && r.Part == "" {
-			t.find(on, message.F("The %s tells of nothing on the sheet", r.Name), message.F("Say of which shaft, gears, belt, chain or part: a page owes it when that was disturbed."))
+			t.findAs(finding.Look, on, message.F("The %s tells of nothing on the sheet", r.Name), message.F("Say of which shaft, gears, belt, chain or part: a page owes it when that was disturbed."))
 		}
 	}
 }
