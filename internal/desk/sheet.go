@@ -80,13 +80,6 @@ func (d *Drafts) Sheet(ctx context.Context, u *User, id int64) (*Sheet, error) {
 		is.Withdrawn = fmt.Sprintf("Withdrawn by %s, %s. Do not work by this sheet: %s", w.By, w.At.Format("2 January 2006"), w.Reason)
 	}
 	s.Notice, s.Opens, s.Closes = is.Standing(), s.Page.Opens(&o.p.Header), s.Page.Closes(&o.p.Header)
-	for _, v := range document.Pictures(x, o.p, t) {
-		says := fmt.Sprintf("Step %d: %s", v.Step+1, v.Says)
-		if b, err := svg.Draw(x, svg.Options{State: v.State, Focus: v.Wheels, Title: says, ID: fmt.Sprintf("at%d", v.Step+1)}); err == nil {
-			st := s.Step(v.Step)
-			st.Picture, st.Shows = string(b), v.Says
-		}
-	}
 	if u.Units == Imperial {
 		s.Swapped()
 	}
@@ -105,7 +98,20 @@ func (d *Drafts) Sheet(ctx context.Context, u *User, id int64) (*Sheet, error) {
 			s.Kept = append(s.Kept, Kept{o.p.At(f.Steps[0]) + 1, f.Rule, f.What, f.Accepted})
 		}
 	}
-	s.Blocks = document.Lay(x, o.p, t, s.issue(is.Withdrawn), u.Units == Imperial).Flat()
+	doc := s.Page.Lay(x, o.p, t, s.issue(is.Withdrawn))
+	s.Blocks = doc.Flat()
+	for _, b := range doc.Blocks {
+		w, ok := b.(document.Work)
+		if !ok || w.Picture == nil {
+			continue
+		}
+		v := w.Picture
+		says := fmt.Sprintf("Step %d: %s", v.Step+1, v.Says)
+		if b, err := svg.Draw(x, svg.Options{State: v.State, Focus: v.Wheels, Title: says, ID: fmt.Sprintf("at%d", v.Step+1)}); err == nil {
+			st := s.Step(v.Step)
+			st.Picture, st.Shows = string(b), v.Says
+		}
+	}
 	return s, nil
 }
 

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"unicode"
 
+	"inklatch/internal/core/bolt"
 	"inklatch/internal/core/unit"
 )
 
@@ -98,6 +99,7 @@ var called = map[string]map[string]string{
 
 // offered are words that are offered for a value that may be any other too.
 var offered = map[string][]string{
+	"fasteners/class":     bolt.Names(),
 	"fasteners/lubricant": {"dry", "oiled", "greased", "thread lock"},
 	"loops/standard":      {"ISO 9010", "ISO 5296", "ISO 13050", "ISO 17396", "ISO 606"},
 }

@@ -78,7 +78,7 @@ type (
 	Record struct{ Rows []Done }
 )
 
-// Done is one line of the record of a page.
+// Done is one line of the record of a page: what, by whom or of what, and when or why.
 type Done struct{ What, By, When string }
 
 func (Strip) block()       {}
@@ -190,6 +190,11 @@ func Lay(x *engine.Index, p *procedure.Procedure, t *virtual.Trace, is *Issue, i
 	if imperial {
 		page.Swapped()
 	}
+	return page.Lay(x, p, t, is)
+}
+
+// Lay is Lay with a page that was laid out already.
+func (page *Page) Lay(x *engine.Index, p *procedure.Procedure, t *virtual.Trace, is *Issue) *Document {
 	applies := is.Applies
 	if n := p.Applies.Note; n != "" {
 		applies = joined(applies, n)

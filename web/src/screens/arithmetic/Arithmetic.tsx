@@ -2,6 +2,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useSearch } from "@tanstack/react-router";
 import { type ReactNode, useState } from "react";
 import { api, ask, type Failure, type S } from "../../api/client";
+import { sheetFields } from "../../api/queries";
 import { useTitle } from "../../shell/useTitle";
 import { figure } from "../engine/sheet";
 import { ClampPlot, DropsPlot, ReadingsPlot } from "./plots";
@@ -350,31 +351,6 @@ function Note() {
   );
 }
 
-const classes = [
-  "4.6",
-  "4.8",
-  "5.6",
-  "5.8",
-  "6.8",
-  "8.8",
-  "9.8",
-  "10.9",
-  "12.9",
-  "A2-50",
-  "A2-70",
-  "A2-80",
-  "A4-50",
-  "A4-70",
-  "A4-80",
-];
-const lubrications = [
-  ["", "not said"],
-  ["dry", "dry"],
-  ["oiled", "oiled"],
-  ["greased", "greased"],
-  ["thread lock", "thread lock"],
-];
-
 /** What speaks against a torque, in words. */
 const against = {
   breaks: "The bolt breaks, whatever is on its thread",
@@ -392,6 +368,11 @@ function Clamp() {
     placeholderData: keepPreviousData,
     retry: false,
   });
+  const { data: fields } = useQuery(sheetFields);
+  const offered = (key: string) => [
+    ["", "not said"],
+    ...(fields?.find((f) => f.list === "fasteners" && f.key === key)?.choices ?? []).map((c) => [c, c]),
+  ];
   const put = (k: keyof typeof typed) => (v: string) => setTyped((t) => ({ ...t, [k]: v }));
   const at = ((error as Failure | undefined)?.body as { field?: string } | undefined)?.field;
   const choose = (k: "class" | "lubrication", name: string, of: string[][]) => (
@@ -417,8 +398,8 @@ function Clamp() {
         <div>
           <div className="flex flex-wrap gap-2.5">
             <Input name="Thread" value={typed.thread} onChange={put("thread")} bad={at === "thread"} />
-            {choose("class", "Class", [["", "not said"], ...classes.map((c) => [c, c])])}
-            {choose("lubrication", "Lubrication", lubrications)}
+            {choose("class", "Class", offered("class"))}
+            {choose("lubrication", "Lubrication", offered("lubricant"))}
             <Input name="Torque" value={typed.torque} onChange={put("torque")} bad={at === "torque"} />
             <Input name="Across" unit="mm" value={typed.across} onChange={put("across")} bad={at === "across"} />
           </div>

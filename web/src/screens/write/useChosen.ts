@@ -11,7 +11,6 @@ export function useChosen(id: number, first: string | undefined, rows: S["Row"][
   const [from, setFrom] = useAddressNote("from", "step");
   const [opened, setOpened] = useState(false);
   const selected = step || first;
-  const selectedNow = useRef<string | undefined>(selected);
   // What was chosen since this was drawn: a line can leave the quick line before the one above it shows.
   const chosenNow = useRef(step);
   useEffect(() => {
@@ -27,16 +26,14 @@ export function useChosen(id: number, first: string | undefined, rows: S["Row"][
   const after = () => (chosenNow.current !== step ? chosenNow.current : (rows[place]?.step.id ?? ""));
   const select = useCallback(
     (to: string | undefined) => {
-      if (selectedNow.current !== to) setOpened(false);
-      selectedNow.current = to;
+      if ((chosenNow.current || first) !== to) setOpened(false);
       chosenNow.current = to ?? "";
       setStep(to ?? "");
     },
-    [setStep],
+    [setStep, first],
   );
   const open = useCallback(
     (to: string) => {
-      selectedNow.current = to;
       chosenNow.current = to;
       setStep(to);
       setOpened(true);
