@@ -113,7 +113,7 @@ func TestAnyPageCanBeShown(t *testing.T) {
 			case 11:
 				st.Action = rapid.SampledFrom([]step.Action{
 					&step.Drain{Fluids: some(t, s.Fluids, fluid)}, &step.Fill{Fluid: one(t, s.Fluids, fluid)}, &step.Reset{Part: one(t, s.Parts, part)},
-					&step.Measure{What: "note", Loop: one(t, s.Loops, loop), Value: unit.Of(110, unit.Hertz)}, &step.Set{Tensioner: one(t, s.Tensioners, func(v *engine.Tensioner) engine.TensionerID { return v.ID }), To: "its stop"},
+					&step.Measure{What: "note", Loop: one(t, s.Loops, loop), Value: unit.Of(110, unit.Hertz)}, &step.Set{Tensioner: one(t, s.Tensioners, func(v *engine.Tensioner) engine.TensionerID { return v.ID }), Goal: step.GoalStop},
 				}).Draw(t, "new verb")
 			case 12:
 				p.Task = procedure.Task{Renews: some(t, s.Parts, part), Sets: some(t, s.Tensioners, func(v *engine.Tensioner) engine.TensionerID { return v.ID }), Homes: some(t, s.Wheels, wheel), Checks: rapid.Bool().Draw(t, "checks")}

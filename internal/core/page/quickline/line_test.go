@@ -182,11 +182,11 @@ func TestSeenFromTheOtherEnd(t *testing.T) {
 	x := engine.NewIndex(&s)
 	lex := quickline.NewLexicon(x)
 	for line, want := range map[string]string{
-		"turn crank 2 turns clockwise seen from the front":                                     "Turn the crank 2 turns clockwise.",
-		"turn crank counterclockwise 2 turns, viewed from the flywheel":                        "Turn the crank 2 turns counterclockwise seen from the flywheel end.",
-		"turn crank 90° in running direction as seen from the other end":                       "Turn the crank 90° counterclockwise seen from the flywheel end.",
-		"set tensioner counterclockwise to pointer in notch at 20 °C seen from the rear":       "Set the tensioner counterclockwise seen from the flywheel end to pointer in notch at 20 °C.",
-		"set tensioner clockwise seen from the flywheel side of the engine to pointer at rest": "Set the tensioner clockwise seen from the flywheel end to pointer at rest.",
+		"turn crank 2 turns clockwise seen from the front":                               "Turn the crank 2 turns clockwise.",
+		"turn crank counterclockwise 2 turns, viewed from the flywheel":                  "Turn the crank 2 turns counterclockwise seen from the flywheel end.",
+		"turn crank 90° in running direction as seen from the other end":                 "Turn the crank 90° counterclockwise seen from the flywheel end.",
+		"set tensioner counterclockwise to pointer in notch at 20 °C seen from the rear": "Set the tensioner counterclockwise seen from the flywheel end until the pointer stands in the notch at 20 °C.",
+		"set tensioner clockwise seen from the flywheel side of the engine to its rest":  "Set the tensioner clockwise seen from the flywheel end to its zero.",
 	} {
 		r := quickline.Read(lex, line)
 		assert.Empty(t, r.Problem, line)

@@ -21,7 +21,7 @@ var setGrammar = &grammar{
 		if s.Way == "" && t.Turn != "" {
 			out = append(out, string(t.Turn))
 		}
-		if s.To == "" {
+		if s.To == "" && s.Goal == step.GoalPlace {
 			for _, p := range t.Pointer {
 				out = append(out, "to "+p.Place+" at "+p.From.String())
 			}
@@ -77,7 +77,8 @@ func readSet(l *Line) step.Action {
 	)
 	a.Tensioner, a.Also = parted(all)
 	l.seenFrom(&a.Way, a.OtherEnd)
-	if a.To == "" && a.At.IsZero() && len(l.left) == 0 {
+	a.Understand(l.x)
+	if a.To == "" && a.Goal == step.GoalPlace && a.At.IsZero() && len(l.left) == 0 {
 		l.refuse("it does not say to what it is set")
 	}
 	return a

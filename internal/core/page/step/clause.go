@@ -61,6 +61,7 @@ const (
 	RoleOn        Role = "on"        // the fastener a wrench is put on; what paint goes on
 	RoleTo        Role = "to"        // the marks that are brought home; what something is put on
 	RolePlace     Role = "place"     // Words: where something is set to, or measured
+	RoleGoal      Role = "goal"      // Choice: the end of its travel something is set to
 	RolePainted   Role = "painted"   // the paint marks stand
 	RoleOnto      Role = "onto"      // the lock that is turned up to
 	RoleInto      Role = "into"      // the lock that goes in

@@ -241,9 +241,15 @@ func (m maker) action() step.Action {
 			a.Tensioner, a.Also = first(some(m, "tensioners", m.tensioners(), 1, 2))
 		}
 		if m.bool("to?") {
-			a.To = rapid.SampledFrom([]string{"pointer in notch", "its upper stop", "with feeler gauge", "until the pointer meets the notch"}).Draw(m.t, "to")
+			a.To = rapid.SampledFrom([]string{"pointer in the notch", "the far edge", "with feeler gauge", "until the pointer is past the notch"}).Draw(m.t, "to")
+		} else if m.bool("goal?") {
+			goals := []step.SetGoal{step.GoalStop, step.GoalZero}
+			if a.Phaser != "" {
+				goals = []step.SetGoal{step.GoalStop, step.GoalRetarded, step.GoalAdvanced}
+			}
+			a.Goal = rapid.SampledFrom(goals).Draw(m.t, "goal")
 		}
-		if a.To == "" || m.bool("at?") {
+		if a.To == "" && a.Goal == "" || m.bool("at?") {
 			a.At = m.value(unit.Celsius, unit.Hertz, unit.Millimetre)
 		}
 		return a

@@ -140,7 +140,7 @@ func fieldByField(t *testing.T, x *engine.Index, spec *step.Spec) []step.Action 
 			with([]map[string]string{{"torque": "22 N·m (16.2 lbf·ft)"}})
 			with([]map[string]string{{"torque": "18–22 N·m"}})
 		case step.TextIn:
-			with(map[string]string{"what": "length of the plunger", "then": "listen", "lookFor": "play", "to": "the notch"}[f.Key] + map[bool]string{true: "the engine is cold"}[slices.Contains([]string{"until", "that", "text"}, f.Key)])
+			with(map[string]string{"what": "length of the plunger", "then": "listen", "lookFor": "play", "to": "the line"}[f.Key] + map[bool]string{true: "the engine is cold"}[slices.Contains([]string{"until", "that", "text"}, f.Key)])
 		}
 	}
 	slices.SortFunc(looks, func(a, b map[string]any) int { return strings.Compare(fmt.Sprint(a), fmt.Sprint(b)) })

@@ -3,6 +3,7 @@ package step
 import (
 	"slices"
 	"strings"
+	"unicode"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/unit"
@@ -40,6 +41,13 @@ var measureSpec = &Spec{
 
 // ofTension are words for what a belt or chain is measured by. Common practice, no source.
 var ofTension = []string{"deflection", "twist", "tension", "frequency", "tone"}
+
+// wordIn reports whether a text has one of some words.
+func wordIn(text string, words ...string) bool {
+	return slices.ContainsFunc(strings.FieldsFunc(strings.ToLower(text), func(r rune) bool { return !unicode.IsLetter(r) }), func(w string) bool {
+		return slices.Contains(words, w)
+	})
+}
 
 // tensionOf reports whether words speak of the tension of a loop and of nothing else.
 func tensionOf(what string, l *engine.Loop) bool {

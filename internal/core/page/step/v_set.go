@@ -19,7 +19,10 @@ type Set struct {
 	Also []engine.TensionerID `json:"also,omitempty"`
 	// Phaser is the wheel, where it is a phaser that is set.
 	Phaser engine.WheelID `json:"phaser,omitzero"`
-	// To says where: "pointer to the notch".
+	// Goal is what it is brought to, where that is no place or value of the sheet.
+	Goal SetGoal `json:"goal,omitzero"`
+	// To says where: "pointer to the notch". Beside a goal it is the goal in the author's
+	// words.
 	To string `json:"to,omitzero"`
 	// Way is the sense the eccentric is turned.
 	Way engine.Way `json:"way,omitzero"`
@@ -27,6 +30,81 @@ type Set struct {
 	OtherEnd bool `json:"otherEnd,omitzero"`
 	// At is the ambient temperature the setting holds for, a length or a note.
 	At unit.Quantity `json:"at,omitzero"`
+}
+
+// SetGoal is an end of a tensioner's or phaser's travel.
+type SetGoal string
+
+// The goals. A tensioner has a stop, which is no setting yet, and a zero, where it leaves
+// its loop slack; a phaser has two stops.
+const (
+	GoalPlace    SetGoal = ""
+	GoalStop     SetGoal = "stop"
+	GoalZero     SetGoal = "zero"
+	GoalRetarded SetGoal = "retarded stop"
+	GoalAdvanced SetGoal = "advanced stop"
+)
+
+// goalWords are the words that name each goal.
+var goalWords = []struct {
+	goal  SetGoal
+	words []string
+}{
+	{GoalRetarded, []string{"retard", "retarded", "late", "latest"}},
+	{GoalAdvanced, []string{"advance", "advanced", "early", "earliest"}},
+	{GoalStop, []string{"stop", "stops"}},
+	{GoalZero, []string{"zero", "rest"}},
+}
+
+// GoalIn is the goal that words name; whole reports that they say nothing else.
+func GoalIn(words string) (goal SetGoal, whole bool) {
+	whole = true
+	for _, w := range strings.FieldsFunc(strings.ToLower(words), func(r rune) bool { return !unicode.IsLetter(r) }) {
+		named := GoalPlace
+		for _, g := range goalWords {
+			if slices.Contains(g.words, w) {
+				named = g.goal
+			}
+		}
+		switch {
+		case named == GoalPlace:
+			whole = whole && slices.Contains([]string{"its", "the", "home", "end", "position", "against", "onto", "full", "point"}, w)
+		case goal == GoalPlace || goal == GoalStop:
+			goal = named
+		case named != goal && named != GoalStop:
+			whole = false
+		}
+	}
+	return goal, whole && goal != GoalPlace
+}
+
+// Understand takes the end of travel, or the place of the sheet, out of the words: "its
+// stop" is the goal, "until the pointer stands in the notch" the place as the sheet has it.
+// Words that say more stay.
+func (a *Set) Understand(x *engine.Index) {
+	a.understand()
+	t := x.Tensioner(a.Tensioner)
+	if t == nil || len(a.Also) > 0 || a.Goal != GoalPlace {
+		return
+	}
+	if place, ok := t.PlaceNamed(a.To); ok {
+		a.To = place
+	}
+}
+
+// understand gives a step of an older file, which has only words, its goal.
+func (a *Set) understand() {
+	if a.Goal != GoalPlace || a.To == "" {
+		return
+	}
+	goal, whole := GoalIn(a.To)
+	if (goal == GoalRetarded || goal == GoalAdvanced) && a.Phaser == "" || goal == GoalZero && a.Phaser != "" {
+		return
+	}
+	a.Goal = goal
+	if whole {
+		a.To = ""
+	}
 }
 
 // All are the tensioners that are set.
@@ -38,6 +116,7 @@ var setSpec = &Spec{
 		{Key: "tensioner", Label: "tensioner", Kind: OneThing, Of: []engine.Kind{engine.KindTensioner}},
 		{Key: "also", Label: "and", Kind: Things, Of: []engine.Kind{engine.KindTensioner}},
 		{Key: "phaser", Label: "phaser", Kind: OneThing, Of: []engine.Kind{engine.KindWheel}},
+		{Key: "goal", Label: "to its", Kind: ChoiceIn, Choices: []string{string(GoalPlace), string(GoalStop), string(GoalZero), string(GoalRetarded), string(GoalAdvanced)}},
 		{Key: "to", Label: "to", Kind: TextIn, Hint: "pointer to the notch"},
 		{Key: "way", Label: "turning", Kind: ChoiceIn, Choices: []string{"", string(engine.Clockwise), string(engine.Counterclockwise)}},
 		{Key: "otherEnd", Label: "said as seen from the other end", Kind: Tick, With: "way"},
@@ -45,13 +124,6 @@ var setSpec = &Spec{
 	},
 	Example: "set tensioner counterclockwise to pointer in notch at 20 °C", Phase: "tension", Tensions: true,
 	New: func() Action { return &Set{} },
-}
-
-// wordIn reports whether a text has one of some words.
-func wordIn(text string, words ...string) bool {
-	return slices.ContainsFunc(strings.FieldsFunc(strings.ToLower(text), func(r rune) bool { return !unicode.IsLetter(r) }), func(w string) bool {
-		return slices.Contains(words, w)
-	})
 }
 
 // Verb is "set".
@@ -68,12 +140,12 @@ func (a *Set) Act(m *virtual.Machine) {
 			m.EaseTensioner(id)
 			continue
 		}
-		m.SetTensioner(id, wordIn(a.To, "stop", "stops"))
+		m.SetTensioner(id, a.Goal == GoalStop)
 	}
 }
 
 // Eases reports whether it takes a tensioner back to its zero, from where it is set again.
-func (a *Set) Eases() bool { return wordIn(a.To, "zero", "rest") }
+func (a *Set) Eases() bool { return a.Goal == GoalZero }
 
 // Clause: "Turn the tensioner counterclockwise until pointer in notch".
 func (a *Set) Clause(x *engine.Index) Clause {
@@ -81,5 +153,9 @@ func (a *Set) Clause(x *engine.Index) Clause {
 	if a.Phaser != "" {
 		what = things(RolePhaser, named(engine.KindWheel, a.Phaser))
 	}
-	return clause(a.Verb(), "", what, saidWay(a.Way, a.OtherEnd), seenFrom(x, a.Way, a.OtherEnd), words(RolePlace, a.To), figure(RoleAt, a.At))
+	goal := a.Goal
+	if a.To != "" {
+		goal = GoalPlace // in the author's words
+	}
+	return clause(a.Verb(), "", what, saidWay(a.Way, a.OtherEnd), seenFrom(x, a.Way, a.OtherEnd), choice(RoleGoal, goal), words(RolePlace, a.To), figure(RoleAt, a.At))
 }

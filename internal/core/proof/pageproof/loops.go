@@ -423,10 +423,6 @@ func phaserAway(c *proving) {
 		if w.Range > 0 {
 			why = fmt.Sprintf("With the loop off it may stand anywhere in its range of %s°.", tidy(w.Range))
 		}
-		to := "its home stop"
-		if w.Home != "" {
-			to = fmt.Sprintf("its %s stop", w.Home)
-		}
-		c.find(message.F("%s fits the %s with the %s phaser not brought to its home stop", c.num(i), c.loop(e.Loop), w.Name), message.As(why), []int{i}, c.before(i, &step.Set{Phaser: e.Wheel, To: to}))
+		c.find(message.F("%s fits the %s with the %s phaser not brought to its home stop", c.num(i), c.loop(e.Loop), w.Name), message.As(why), []int{i}, c.before(i, &step.Set{Phaser: e.Wheel, Goal: homeStop(w.Home)}))
 	})
 }

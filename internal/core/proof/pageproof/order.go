@@ -47,7 +47,7 @@ func pointerOff(c *proving) {
 func stopSkipped(c *proving) {
 	each(c, func(i int, e virtual.StopSkipped) {
 		t := c.Index.Tensioner(e.Tensioner)
-		c.find(message.F("%s sets the %s without taking it to its stop first", c.num(i), t.Name), message.F("It is a tensioner of the kind “%s”.", t.Method), []int{i}, c.before(i, &step.Set{Tensioner: t.ID, Way: t.Turn, To: "its stop"}))
+		c.find(message.F("%s sets the %s without taking it to its stop first", c.num(i), t.Name), message.F("It is a tensioner of the kind “%s”.", t.Method), []int{i}, c.before(i, &step.Set{Tensioner: t.ID, Way: t.Turn, Goal: step.GoalStop}))
 	})
 }
 

@@ -1,7 +1,6 @@
 package pageproof
 
 import (
-	"fmt"
 	"slices"
 	"strings"
 
@@ -53,63 +52,6 @@ func placeAt(t *engine.Tensioner, at unit.Quantity) string {
 	return place
 }
 
-func wordsOf(s string) []string {
-	return strings.FieldsFunc(strings.ToLower(s), func(r rune) bool { return !(r >= 'a' && r <= 'z' || r >= '0' && r <= '9') })
-}
-
-// small are words of a place that tell no two of them apart.
-var small = []string{"the", "its", "a", "an", "is", "stands", "stand", "until", "pointer", "in", "on", "at", "of", "to", "with", "meets", "and", "it", "points"}
-
-// tells are the words of a place that tell it from the others of its sheet.
-func tells(place string, all []engine.PointerAt) []string {
-	var out []string
-	for _, w := range wordsOf(place) {
-		if slices.Contains(small, w) {
-			continue
-		}
-		common := true
-		for _, o := range all {
-			common = common && slices.Contains(wordsOf(o.Place), w)
-		}
-		if !common {
-			out = append(out, w)
-		}
-	}
-	return out
-}
-
-// says reports whether words name a place and none of the others: what tells it
-// apart is in them, and nothing that tells another one apart.
-func says(words, place string, all []engine.PointerAt) bool {
-	have := wordsOf(words)
-	mine := tells(place, all)
-	for _, w := range mine {
-		if !slices.Contains(have, w) {
-			return false
-		}
-	}
-	for _, o := range all {
-		for _, w := range tells(o.Place, all) {
-			if slices.Contains(have, w) && !slices.Contains(mine, w) {
-				return false
-			}
-		}
-	}
-	return true
-}
-
-// knows reports whether words share anything of weight with a place of the sheet.
-func knows(words string, all []engine.PointerAt) bool {
-	for _, o := range all {
-		for _, w := range wordsOf(o.Place) {
-			if !slices.Contains(small, w) && slices.Contains(wordsOf(words), w) {
-				return true
-			}
-		}
-	}
-	return false
-}
-
 func tensionValue(c *proving) {
 	c.Sets(func(i int, a *step.Set, t *engine.Tensioner) {
 		n := *a
@@ -138,11 +80,11 @@ func tensionValue(c *proving) {
 			place := placeAt(t, a.At)
 			if place == "" {
 				c.find(message.F("%s sets the %s at %s, for which the sheet has no place", c.num(i), t.Name, a.At), message.F("The sheet’s places begin at %s.", t.Pointer[0].From), []int{i})
-			} else if a.To != "" && !says(a.To, place, t.Pointer) {
+			} else if a.To != "" && !t.SaysPlace(a.To, place) {
 				n.To = place
 				c.find(message.F("%s sets the %s to “%s” at %s", c.num(i), t.Name, a.To, a.At), message.F("At that temperature the sheet says: %s.", place), []int{i}, c.change(i, message.F("Set it to “%s”", place), &n))
 			}
-		case len(t.Pointer) > 0 && a.To != "" && !knows(a.To, t.Pointer):
+		case len(t.Pointer) > 0 && a.To != "" && !t.KnowsPlace(a.To):
 			n.To = pointer(t)
 			c.find(message.F("%s sets the %s to “%s”, which is no place of its pointer", c.num(i), t.Name, a.To), message.F("The sheet says: %s.", pointer(t)), []int{i}, c.change(i, message.F("Set it to “%s”", pointer(t)), &n))
 		}
@@ -277,6 +219,17 @@ func tensionVague(c *proving) {
 	})
 }
 
+// homeStop is the stop a phaser rests at.
+func homeStop(home engine.PhaserHome) step.SetGoal {
+	switch home {
+	case engine.Retarded:
+		return step.GoalRetarded
+	case engine.Advanced:
+		return step.GoalAdvanced
+	}
+	return step.GoalStop
+}
+
 func phaserStop(c *proving) {
 	for i := range c.Page.Steps {
 		a, ok := c.Page.Steps[i].Action.(*step.Set)
@@ -284,15 +237,14 @@ func phaserStop(c *proving) {
 		if ok {
 			w = c.Index.Wheel(a.Phaser)
 		}
-		other := map[engine.PhaserHome]string{engine.Retarded: "advance", engine.Advanced: "retard"}
-		if w == nil || w.Home == "" || a.To != "" && !strings.Contains(strings.ToLower(a.To), other[w.Home]) {
+		if w == nil || w.Home == "" || a.To != "" && a.Goal == step.GoalPlace || a.Goal == step.GoalStop || a.Goal == homeStop(w.Home) {
 			continue
 		}
 		n := *a
-		n.To = fmt.Sprintf("its %s stop", w.Home)
+		n.To, n.Goal = "", homeStop(w.Home)
 		what := message.F("%s does not say to which stop the %s phaser is brought", c.num(i), w.Name)
-		if a.To != "" {
-			what = message.F("%s brings the %s phaser to %s", c.num(i), w.Name, a.To)
+		if a.Goal != step.GoalPlace {
+			what = message.F("%s brings the %s phaser to its %s", c.num(i), w.Name, string(a.Goal))
 		}
 		c.find(what, message.F("Its spring rests it at the %s stop.", w.Home), []int{i}, c.change(i, message.F("To its %s stop", string(w.Home)), &n))
 	}

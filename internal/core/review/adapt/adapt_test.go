@@ -326,7 +326,7 @@ func TestValuesComeFromTheOtherSheet(t *testing.T) {
 	assert.Contains(t, taken, "s4: turned: counterclockwise there, clockwise here")
 	assert.Contains(t, taken, "s5: turned: clockwise there, counterclockwise here")
 	assert.Contains(t, asks, "s2: It was 40 N·m, which is not what the sheet of TQ4-18P says of it.")
-	assert.Contains(t, asks, "s4: It was set to pointer in notch")
+	assert.Contains(t, asks, "s4: It was set to pointer in the notch")
 	assert.Contains(t, asks, "s4: It was 20 °C")
 	assert.Contains(t, asks, "s5: It was 2 turns")
 	assert.Contains(t, asks, "s6: It was 15 min")

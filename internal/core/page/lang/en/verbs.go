@@ -93,9 +93,14 @@ var verbs = map[string]lang.Verb{
 			}
 			return "%s phaser"
 		}},
-		step.RolePlace: {By: func(_ lang.Style, place string) string {
-			if LeadsItself(place) {
+		step.RoleGoal: {One: "to its %s"},
+		step.RolePlace: {By: func(style lang.Style, place string) string {
+			where, pointer := strings.CutPrefix(place, "pointer ")
+			switch {
+			case LeadsItself(place), pointer && style == lang.Row:
 				return "%s"
+			case pointer:
+				return "until the pointer stands " + where
 			}
 			return "to %s"
 		}},
