@@ -261,6 +261,15 @@ func (s *Site) WorkClamp(_ context.Context, r api.WorkClampRequestObject) (api.W
 	return api.WorkClamp200JSONResponse(*a), nil
 }
 
+// WorkCourse works out what the stages of a fastener do to it.
+func (s *Site) WorkCourse(_ context.Context, r api.WorkCourseRequestObject) (api.WorkCourseResponseObject, error) {
+	a, err := desk.CourseOf(*r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return api.WorkCourse200JSONResponse(*a), nil
+}
+
 // WorkWrench works out what a wrench is set to.
 func (s *Site) WorkWrench(_ context.Context, r api.WorkWrenchRequestObject) (api.WorkWrenchResponseObject, error) {
 	a, err := desk.WrenchOf(*r.Body)

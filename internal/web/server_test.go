@@ -231,6 +231,7 @@ var requests = map[string]struct {
 	"drawRevision":    {"/api/revisions/4/drawing?step=3", nil},
 	"workRim":         {"/api/arithmetic/rim", map[string]any{"diameter": 200, "degrees": 10}},
 	"workTooth":       {"/api/arithmetic/tooth", map[string]any{"teeth": 42, "driver": 21, "count": 1, "playMM": 0.2, "radius": 20}},
+	"workCourse":      {"/api/arithmetic/course", map[string]any{"fastener": map[string]any{"id": "b", "name": "bolt", "count": 1, "thread": "M10"}, "spec": "39 N·m", "tools": []any{}}},
 	"workClamp":       {"/api/arithmetic/clamp", map[string]any{"thread": "M10", "class": "10.9", "lubrication": "dry", "torque": "39 N·m", "across": 0}},
 	"workWrench":      {"/api/arithmetic/wrench", map[string]any{"torque": "39 N·m", "length": 400, "reach": 45, "angle": 0, "ratio": 0, "efficiency": 0, "full": 140}},
 	"workDrops":       {"/api/arithmetic/drops", map[string]any{"stroke": 85, "rod": 138, "offset": 0, "drop": 5, "before": -25, "after": 25, "dial": 0.02, "wheel": 0.5}},

@@ -3,6 +3,7 @@ package engine
 import (
 	"strings"
 
+	"inklatch/internal/core/bolt"
 	"inklatch/internal/core/unit"
 )
 
@@ -101,6 +102,17 @@ type Fastener struct {
 	Class    string     `json:"class,omitzero"`
 	Across   float64    `json:"across,omitzero"`
 	LeftHand bool       `json:"leftHand,omitzero"`
+	// Grip is the length that is clamped under its head, Plain how much of that is shank
+	// without thread, Engaged the length of thread in the tapped part, mm; 0 where nobody says.
+	Grip    float64 `json:"grip,omitzero"`
+	Plain   float64 `json:"plain,omitzero"`
+	Engaged float64 `json:"engaged,omitzero"`
+	// Clamped and Into are what the clamped and the tapped part are made of.
+	Clamped bolt.Material `json:"clamped,omitzero"`
+	Into    bolt.Material `json:"into,omitzero"`
+	// Ring is the mean radius of the ring it clamps, mm, where that passes on the torque of a
+	// shaft by friction.
+	Ring float64 `json:"ring,omitzero"`
 	// OnShaft is the shaft the bolt would turn; its torque must be held.
 	OnShaft   ShaftID `json:"onShaft,omitzero"`
 	SingleUse bool    `json:"singleUse,omitzero"`

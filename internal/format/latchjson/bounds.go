@@ -39,7 +39,7 @@ var bounds = map[string]bound{
 	"locks/*/at": angle, "locks/*/repeats": {0, 360}, "locks/*/play": angle, "locks/*/playMM": length, "locks/*/radius": length,
 	"tensioners/*/travel": length, "tensioners/*/moves": angle, "tensioners/*/settle": {0, 100},
 	"tensioners/*/frequency/at": angle, "tensioners/*/frequency/readings": {0, 100},
-	"fasteners/*/count": {0, 500}, "fasteners/*/across": length, "fasteners/*/places/*/x": away, "fasteners/*/places/*/y": away,
+	"fasteners/*/count": {0, 500}, "fasteners/*/across": length, "fasteners/*/grip": length, "fasteners/*/plain": length, "fasteners/*/engaged": length, "fasteners/*/ring": length, "fasteners/*/places/*/x": away, "fasteners/*/places/*/y": away,
 	"tools/*/equivalents/*/play": angle,
 	"limits/camError":            angle, "limits/safeWindow": angle, "limits/rest": angle, "limits/backOff": angle, "limits/tdc": angle,
 	"varies/*/cases/*/when/years/from": year, "varies/*/cases/*/when/years/to": year,

@@ -285,6 +285,15 @@ type CopyOther = adapt.Other
 // CopyPair defines model for CopyPair.
 type CopyPair = adapt.Pair
 
+// CourseAnswer defines model for CourseAnswer.
+type CourseAnswer = desk.CourseAnswer
+
+// CourseAsk defines model for CourseAsk.
+type CourseAsk = desk.CourseAsk
+
+// CoursePoint defines model for CoursePoint.
+type CoursePoint = desk.CoursePoint
+
 // Credentials defines model for Credentials.
 type Credentials struct {
 	Email    string `json:"email"`
@@ -531,6 +540,12 @@ type NoteAnswer = desk.NoteAnswer
 
 // NoteAsk defines model for NoteAsk.
 type NoteAsk = desk.NoteAsk
+
+// OnWrench defines model for OnWrench.
+type OnWrench = desk.OnWrench
+
+// Otherwise defines model for Otherwise.
+type Otherwise = desk.Otherwise
 
 // Own defines model for Own.
 type Own struct {
@@ -1059,6 +1074,9 @@ type ReadFieldJSONBody struct {
 // WorkClampJSONRequestBody defines body for WorkClamp for application/json ContentType.
 type WorkClampJSONRequestBody = ClampAsk
 
+// WorkCourseJSONRequestBody defines body for WorkCourse for application/json ContentType.
+type WorkCourseJSONRequestBody = CourseAsk
+
 // WorkDropsJSONRequestBody defines body for WorkDrops for application/json ContentType.
 type WorkDropsJSONRequestBody = DropsAsk
 
@@ -1208,6 +1226,9 @@ type ServerInterface interface {
 	// WorkClamp What a torque does to a bolt
 	// (POST /api/arithmetic/clamp)
 	WorkClamp(ctx *echo.Context) error
+	// WorkCourse What the stages of a fastener do to it
+	// (POST /api/arithmetic/course)
+	WorkCourse(ctx *echo.Context) error
 	// WorkDrops Top dead centre from two equal drops
 	// (POST /api/arithmetic/drops)
 	WorkDrops(ctx *echo.Context) error
@@ -1503,6 +1524,15 @@ func (w *ServerInterfaceWrapper) WorkClamp(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.WorkClamp(ctx)
+	return err
+}
+
+// WorkCourse converts echo context to params.
+func (w *ServerInterfaceWrapper) WorkCourse(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.WorkCourse(ctx)
 	return err
 }
 
@@ -3165,6 +3195,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/arithmetic/rim", wrapper.WorkRim, options.OperationMiddlewares["workRim"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/tooth", wrapper.WorkTooth, options.OperationMiddlewares["workTooth"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/clamp", wrapper.WorkClamp, options.OperationMiddlewares["workClamp"]...)
+	router.POST(options.BaseURL+"/api/arithmetic/course", wrapper.WorkCourse, options.OperationMiddlewares["workCourse"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/wrench", wrapper.WorkWrench, options.OperationMiddlewares["workWrench"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/drops", wrapper.WorkDrops, options.OperationMiddlewares["workDrops"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/note", wrapper.WorkNote, options.OperationMiddlewares["workNote"]...)
@@ -3239,6 +3270,45 @@ type WorkClampdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response WorkClampdefaultApplicationProblemPlusJSONResponse) VisitWorkClampResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WorkCourseRequestObject struct {
+	Body *WorkCourseJSONRequestBody
+}
+
+type WorkCourseResponseObject interface {
+	VisitWorkCourseResponse(w http.ResponseWriter) error
+}
+
+type WorkCourse200JSONResponse CourseAnswer
+
+func (response WorkCourse200JSONResponse) VisitWorkCourseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WorkCoursedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WorkCoursedefaultApplicationProblemPlusJSONResponse) VisitWorkCourseResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6828,6 +6898,9 @@ type StrictServerInterface interface {
 	// WorkClamp What a torque does to a bolt
 	// (POST /api/arithmetic/clamp)
 	WorkClamp(ctx context.Context, request WorkClampRequestObject) (WorkClampResponseObject, error)
+	// WorkCourse What the stages of a fastener do to it
+	// (POST /api/arithmetic/course)
+	WorkCourse(ctx context.Context, request WorkCourseRequestObject) (WorkCourseResponseObject, error)
 	// WorkDrops Top dead centre from two equal drops
 	// (POST /api/arithmetic/drops)
 	WorkDrops(ctx context.Context, request WorkDropsRequestObject) (WorkDropsResponseObject, error)
@@ -7178,6 +7251,52 @@ func (sh *strictHandler) WorkClamp(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(WorkClampResponseObject); ok {
 		return validResponse.VisitWorkClampResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// WorkCourse operation middleware
+func (sh *strictHandler) WorkCourse(ctx *echo.Context) error {
+	var request WorkCourseRequestObject
+
+	var body WorkCourseJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.WorkCourse(ctx.Request().Context(), request.(WorkCourseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "WorkCourse")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(WorkCourseResponseObject); ok {
+		return validResponse.VisitWorkCourseResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

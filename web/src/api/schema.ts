@@ -1329,6 +1329,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/arithmetic/course": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What the stages of a fastener do to it */
+        post: operations["workCourse"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/arithmetic/wrench": {
         parameters: {
             query?: never;
@@ -1609,6 +1626,14 @@ export interface components {
             class?: string;
             across?: number;
             leftHand?: boolean;
+            grip?: number;
+            plain?: number;
+            engaged?: number;
+            /** @enum {string} */
+            clamped?: "" | "steel" | "cast iron" | "aluminium" | "magnesium";
+            /** @enum {string} */
+            into?: "" | "steel" | "cast iron" | "aluminium" | "magnesium";
+            ring?: number;
             onShaft?: string;
             singleUse?: boolean;
             lubricant?: string;
@@ -3177,6 +3202,57 @@ export interface components {
         Ends: {
             low: number;
             high: number;
+        };
+        CoursePoint: {
+            angle: number;
+            low: number;
+            high: number;
+        };
+        Otherwise: {
+            says: string;
+            seated: components["schemas"]["Ends"];
+            final: components["schemas"]["Ends"];
+            /** @enum {string} */
+            reuse: "springs back" | "may be past yield" | "past yield" | "breaks";
+        };
+        OnWrench: {
+            tool: string;
+            name: string;
+            shows: string;
+            share: number;
+            why: string;
+        };
+        CourseAsk: {
+            fastener: components["schemas"]["Fastener"];
+            spec: string;
+            tools: components["schemas"]["Tool"][];
+        };
+        CourseAnswer: {
+            trouble: string;
+            title: string;
+            notes: string[];
+            spec: string;
+            thread: string;
+            class: string;
+            friction: components["schemas"]["Ends"];
+            yieldLoad: components["schemas"]["Ends"];
+            proof: number;
+            torque: number;
+            turned: number;
+            seated: components["schemas"]["Ends"];
+            final: components["schemas"]["Ends"];
+            points: components["schemas"]["CoursePoint"][];
+            set: components["schemas"]["Ends"];
+            drawn: components["schemas"]["Ends"];
+            used: components["schemas"]["Ends"];
+            /** @enum {string} */
+            reuse: "springs back" | "may be past yield" | "past yield" | "breaks";
+            /** @enum {string} */
+            verdict: "" | "breaks" | "yields" | "slack";
+            meant: string[];
+            otherwise: components["schemas"]["Otherwise"][];
+            wrench: components["schemas"]["OnWrench"][];
+            units: string[];
         };
         WrenchAsk: {
             torque: string;
@@ -5689,6 +5765,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ClampAnswer"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    workCourse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CourseAsk"];
+            };
+        };
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CourseAnswer"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -9,6 +9,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/proof/finding"
+	"inklatch/internal/core/unit"
 )
 
 // boltRules hold what the sheet says of a fastener against what it is made of.
@@ -21,6 +22,20 @@ var boltRules = finding.Family[*looking]{
 		Doc: "a torque a bolt like this yields under, or that hardly holds anything: a slip of the unit or of the decimal mark"},
 	{ID: "stages-fall", Family: "fasteners and parts", Severity: finding.ShouldFix, Check: stagesFall,
 		Doc: "a stage below the one before it, at which the wrench clicks at once"},
+	{ID: "strips", Family: "fasteners and parts", Severity: finding.Blocks, Check: strips,
+		Doc: "a torque at which the thread is torn out of the part before the wrench clicks"},
+	{ID: "drawn-out", Family: "fasteners and parts", Severity: finding.Blocks, Check: drawnOut,
+		Doc: "an angle that draws the bolt out further than it goes"},
+	{ID: "used-again", Family: "fasteners and parts", Severity: finding.ShouldFix, Check: usedAgain,
+		Doc: "a bolt taken past yield that the sheet lets be used again"},
+	{ID: "condition-unsaid", Family: "fasteners and parts", Severity: finding.ShouldFix, Check: conditionUnsaid,
+		Doc: "a bolt turned on through an angle, dry or oiled as it may be: its clamp load rests on it"},
+	{ID: "grip-figures", Family: "fasteners and parts", Severity: finding.ShouldFix, Check: gripFigures,
+		Doc: "lengths of a bolt that do not fit together"},
+	{ID: "pattern-unsaid", Family: "fasteners and parts", Severity: finding.Look, Check: patternUnsaid,
+		Doc: "four bolts or more of one joint, tightened in any order: the part is bent or leaks"},
+	{ID: "tolerance-odd", Family: "fasteners and parts", Severity: finding.Look, Check: toleranceOdd,
+		Doc: "a tolerance that no wrench keeps, or one so wide that it says nothing"},
 }
 
 func noThread(t *looking) {
@@ -158,6 +173,116 @@ func stagesFall(t *looking) {
 				return
 			}
 			before = float64(m)
+		}
+	})
+}
+
+// course calls f for every fastener’s course through its stages, on every engine and on some,
+// where it is a bolt that is known.
+func (t *looking) course(f func(v *engine.Fastener, on string, b *bolt.Bolt, c *bolt.Course)) {
+	t.specs(func(v *engine.Fastener, spec []engine.Stage, on string) {
+		b, known := v.Bolt()
+		steps, ok := engine.WrenchSteps(spec)
+		if b == nil || !known || !ok {
+			return
+		}
+		if c, ok := b.Through(v.Joint(), steps); ok {
+			f(v, on, b, c)
+		}
+	})
+}
+
+func strips(t *looking) {
+	t.course(func(v *engine.Fastener, on string, b *bolt.Bolt, c *bolt.Course) {
+		tapped, _, ok := b.Strips(v.Joint())
+		if !ok || c.Final.Low <= tapped.High {
+			return
+		}
+		t.find(on, message.F("The thread of the %s is torn out of the %s", v.Words(), string(v.Into)), message.F("%s mm of thread hold %s kN at the most; the bolt pulls with %s kN at the least.", unit.Number(v.Engaged), kilonewtons(tapped.High), kilonewtons(c.Final.Low)))
+	})
+}
+
+// kilonewtons is a force as a figure, kN.
+func kilonewtons(f unit.Force) string { return unit.Number(unit.Round(float64(f) / 1000)) }
+
+func drawnOut(t *looking) {
+	t.course(func(v *engine.Fastener, on string, _ *bolt.Bolt, c *bolt.Course) {
+		if c.Reuse == bolt.WillBreak {
+			t.find(on, message.F("The %s breaks before its angle is reached", v.Name), message.F("It would have to be drawn out by %s mm at the least; it necks sooner.", unit.Number(unit.Round(float64(c.Set.Low)))))
+		}
+	})
+}
+
+func usedAgain(t *looking) {
+	t.course(func(v *engine.Fastener, on string, b *bolt.Bolt, c *bolt.Course) {
+		if c.Reuse != bolt.HasYielded || v.SingleUse || !v.Stretches() {
+			return
+		}
+		at := "fasteners/" + string(v.ID) + "/singleUse"
+		t.find(at, message.F("The %s is past yield when it is tight, and is used again", v.Name), message.F("Tightened it stays %s mm longer at the least, at any friction.", unit.Number(unit.Round(float64(c.Set.Low)))), set(message.F("It is used once"), at, true))
+	})
+}
+
+func conditionUnsaid(t *looking) {
+	for i := range t.s.Fasteners {
+		f := &t.s.Fasteners[i]
+		if f.Lubricant == "" && f.Stretches() {
+			on := "fasteners/" + string(f.ID) + "/lubricant"
+			t.find(on, message.F("Whether the %s goes in dry or oiled is not said, and an angle follows its torque", f.Name), message.F("The torque before the angle gives between one and three times the clamp load."), set(message.F("Oiled"), on, "oiled"), set(message.F("Dry"), on, "dry"))
+		}
+	}
+}
+
+func gripFigures(t *looking) {
+	for i := range t.s.Fasteners {
+		f := &t.s.Fasteners[i]
+		on := "fasteners/" + string(f.ID)
+		b, _ := f.Bolt()
+		switch {
+		case f.Grip > 0 && f.Plain > f.Grip:
+			t.find(on+"/plain", message.F("The shank of the %s is longer than what it clamps", f.Words()), message.F("Of the %s mm that are clamped, %s mm cannot be shank.", unit.Number(f.Grip), unit.Number(f.Plain)))
+		case b != nil && f.Engaged > 0 && f.Engaged < b.Thread.P*1.5:
+			t.find(on+"/engaged", message.F("The %s has hardly a turn of thread in its part", f.Name), message.F("%s mm are less than a turn and a half of %s.", unit.Number(f.Engaged), b.Thread.String()))
+		case b != nil && f.Engaged > 5*b.Thread.D:
+			t.find(on+"/engaged", message.F("The %s has %s mm of thread in its part", f.Name, unit.Number(f.Engaged)), message.F("More than five times its diameter: the whole length of the bolt?"))
+		}
+	}
+}
+
+// patternFrom is the number of bolts from which an order is looked for.
+const patternFrom = 4
+
+func patternUnsaid(t *looking) {
+	for i := range t.s.Fasteners {
+		f := &t.s.Fasteners[i]
+		if f.Count >= patternFrom && f.Pattern == "" && len(f.Places) == 0 && len(f.Spec) > 0 {
+			on := "fasteners/" + string(f.ID) + "/pattern"
+			t.find(on, message.F("The order of the %d %s is not said", f.Count, f.Words()), message.F("Tightened one beside the other, the first are slack when the last are tight."), set(message.F("Crosswise"), on, "crosswise"))
+		}
+	}
+}
+
+// Tolerances that are hardly meant: closer than a torque wrench keeps (4 %, ISO 6789-1;
+// electronic ones reach 1 %; from memory), and wider than a third of the value, an assumption.
+const (
+	closest = 0.01
+	widest  = 1.0 / 3
+)
+
+func toleranceOdd(t *looking) {
+	t.specs(func(v *engine.Fastener, spec []engine.Stage, on string) {
+		for k := range spec {
+			low, high, ok := bolt.Ends(spec[k].Torque)
+			if !ok || high <= low || spec[k].Torque.Range {
+				continue
+			}
+			mid := float64(low+high) / 2
+			switch half := float64(high-low) / 2; {
+			case half < closest*mid:
+				t.find(on, message.F("No torque wrench keeps the %s of the %s", spec[k].Torque, v.Words()), message.F("A click wrench is good for 4 %%, an electronic one for 1 %%."))
+			case half > widest*mid:
+				t.find(on, message.F("%s of the %s is hardly a value", spec[k].Torque, v.Words()), message.F("Its ends are further apart than two thirds of it: another unit in the tolerance?"))
+			}
 		}
 	})
 }

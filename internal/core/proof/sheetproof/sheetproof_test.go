@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"inklatch/internal/core/bolt"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/engine/layout"
 	"inklatch/internal/core/engine/route"
@@ -61,6 +62,25 @@ var spoils = []struct {
 	{"torque-odd", tq4, "fasteners/idler-bolt/spec", true, func(s *engine.Sheet) { spec(s, "idler-bolt", "3.9 N·m") }},
 	{"torque-odd", tq4, "fasteners/idler-bolt/spec", true, func(s *engine.Sheet) { spec(s, "idler-bolt", "115 N·m") }},
 	{"stages-fall", tq4, "fasteners/idler-bolt/spec", false, func(s *engine.Sheet) { spec(s, "idler-bolt", "39 N·m", "20 N·m") }},
+	{"strips", tq4, "fasteners/idler-bolt/spec", false, func(s *engine.Sheet) {
+		f := fastener(s, "idler-bolt")
+		f.Engaged, f.Into = 4, bolt.Magnesium
+	}},
+	{"drawn-out", tq4, "fasteners/inlet-sprocket-bolt/spec", false, func(s *engine.Sheet) {
+		fastener(s, "inlet-sprocket-bolt").Grip = 20
+		fastener(s, "inlet-sprocket-bolt").Spec[1].Angle = unit.Of(900, unit.Degree)
+	}},
+	{"used-again", tq4, "fasteners/inlet-sprocket-bolt/singleUse", true, func(s *engine.Sheet) { fastener(s, "inlet-sprocket-bolt").Grip = 30 }},
+	{"condition-unsaid", tq4, "fasteners/inlet-sprocket-bolt/lubricant", true, func(s *engine.Sheet) { fastener(s, "inlet-sprocket-bolt").Lubricant = "" }},
+	{"grip-figures", tq4, "fasteners/inlet-sprocket-bolt/plain", false, func(s *engine.Sheet) {
+		f := fastener(s, "inlet-sprocket-bolt")
+		f.Grip, f.Plain, f.SingleUse = 30, 40, true
+	}},
+	{"grip-figures", tq4, "fasteners/idler-bolt/engaged", false, func(s *engine.Sheet) { fastener(s, "idler-bolt").Engaged = 1 }},
+	{"grip-figures", tq4, "fasteners/idler-bolt/engaged", false, func(s *engine.Sheet) { fastener(s, "idler-bolt").Engaged = 60 }},
+	{"pattern-unsaid", tq4, "fasteners/rear-cover-bolt/pattern", true, func(s *engine.Sheet) { fastener(s, "rear-cover-bolt").Pattern = "" }},
+	{"tolerance-odd", tq4, "fasteners/idler-bolt/spec", false, func(s *engine.Sheet) { spec(s, "idler-bolt", "39 ±0.2 N·m") }},
+	{"tolerance-odd", tq4, "fasteners/idler-bolt/spec", false, func(s *engine.Sheet) { spec(s, "idler-bolt", "39 ±20 N·m") }},
 	{"reading-open", tq4, "readings/end-play/value", false, func(s *engine.Sheet) {
 		s.Readings = []engine.Reading{{ID: "end-play", Name: "end play", Shaft: "inlet"}}
 	}},
@@ -158,9 +178,9 @@ var spoils = []struct {
 	{"frequency-run", tb2, "tensioners/left-adjuster/frequency/note", false, func(s *engine.Sheet) { s.Tensioners[0].Frequency.Note = unit.Of(60, unit.NewtonMetre) }},
 	{"frequency-run", tb2, "loops/left-belt/mass", false, func(s *engine.Sheet) { s.Loops[0].Mass = 0 }},
 
-	{"units-disagree", tb2, "fasteners/left-adjuster-bolt/spec", false, func(s *engine.Sheet) { bolt(s, "left-adjuster-bolt").Spec[0].Torque.Also = 25 }},
+	{"units-disagree", tb2, "fasteners/left-adjuster-bolt/spec", false, func(s *engine.Sheet) { fastener(s, "left-adjuster-bolt").Spec[0].Torque.Also = 25 }},
 	{"units-disagree", tq4, "fasteners/crank-bolt/spec", false, func(s *engine.Sheet) { s.Fasteners[0].Spec[1].Angle.TolUnit = unit.NewtonMetre }},
-	{"no-torque", tq4, "fasteners/idler-bolt/spec", false, func(s *engine.Sheet) { bolt(s, "idler-bolt").Spec = nil }},
+	{"no-torque", tq4, "fasteners/idler-bolt/spec", false, func(s *engine.Sheet) { fastener(s, "idler-bolt").Spec = nil }},
 	{"held-by-nothing", tq4, "fasteners/crank-bolt/holdWith", true, func(s *engine.Sheet) { s.Fasteners[0].HoldWith = "" }},
 	{"held-by-nothing", tq4, "fasteners/crank-bolt/holdWith", true, func(s *engine.Sheet) { s.Fasteners[0].HoldWith = "crank-pin" }},
 	{"clamped-by-nothing", tq4, "wheels/inlet-wheel/clamps", true, func(s *engine.Sheet) { wheel(s, "inlet-wheel").Clamps = nil }},
@@ -206,7 +226,7 @@ var spoils = []struct {
 	{"rest-meets", tq4, "limits/rest", false, func(s *engine.Sheet) { s.Limits.Rest = 170 }},
 	{"limit-of-contact", tq4, "limits/camError", false, func(s *engine.Sheet) { s.Limits.CamError = 15 }},
 	{"limit-of-contact", tv6, "limits/camError", false, func(s *engine.Sheet) { s.Shafts[1].Contact = 0.5 }},
-	{"places-count", tq4, "fasteners/upper-cover-bolt/places", false, func(s *engine.Sheet) { f := bolt(s, "upper-cover-bolt"); f.Places = f.Places[1:] }},
+	{"places-count", tq4, "fasteners/upper-cover-bolt/places", false, func(s *engine.Sheet) { f := fastener(s, "upper-cover-bolt"); f.Places = f.Places[1:] }},
 	{"half-link", tc4, "loops/timing-chain/half", true, func(s *engine.Sheet) { s.Loops[0].Teeth++ }},
 	{"half-link", tc4, "loops/timing-chain/half", true, func(s *engine.Sheet) { s.Loops[0].Half = true }},
 	{"then-tensioners", tc4, "loops/timing-chain/then", false, func(s *engine.Sheet) { s.Loops[0].Then = []engine.TensionerID{"ratchet"} }},
@@ -216,8 +236,8 @@ var spoils = []struct {
 	{"no-amount", tq3, "fluids/engine-oil/amount", false, func(s *engine.Sheet) { s.Fluids[0].Amount = unit.Quantity{} }},
 	{"mark-on-nothing", tq4, "marks/crank-mark/wheel", false, func(s *engine.Sheet) { mark(s, "crank-mark").Wheel = "idler-wheel" }},
 	{"order-in-circles", tq4, "fasteners/crank-bolt/after", false, func(s *engine.Sheet) {
-		bolt(s, "crank-bolt").After = []engine.FastenerID{"idler-bolt"}
-		bolt(s, "idler-bolt").After = []engine.FastenerID{"crank-bolt"}
+		fastener(s, "crank-bolt").After = []engine.FastenerID{"idler-bolt"}
+		fastener(s, "idler-bolt").After = []engine.FastenerID{"crank-bolt"}
 	}},
 	{"shaft-kind", tq4, "shafts/inlet/kind", true, func(s *engine.Sheet) { s.Shafts[1].Kind = "" }},
 	{"shaft-kind", tv6, "shafts/hp-pump/kind", true, func(s *engine.Sheet) { engine.NewIndex(s).Shaft("hp-pump").Kind = "" }},
@@ -240,10 +260,7 @@ func rubbing(s *engine.Sheet) {
 
 func wheel(s *engine.Sheet, id engine.WheelID) *engine.Wheel { return engine.NewIndex(s).Wheel(id) }
 func mark(s *engine.Sheet, id engine.MarkID) *engine.Mark    { return engine.NewIndex(s).Mark(id) }
-func bolt(s *engine.Sheet, id engine.FastenerID) *engine.Fastener {
-	return engine.NewIndex(s).Fastener(id)
-}
-func part(s *engine.Sheet, id engine.PartID) *engine.Part { return engine.NewIndex(s).Part(id) }
+func part(s *engine.Sheet, id engine.PartID) *engine.Part    { return engine.NewIndex(s).Part(id) }
 
 func TestEveryRuleFindsItsMistake(t *testing.T) {
 	tried := map[string]bool{}
