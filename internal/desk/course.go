@@ -20,11 +20,12 @@ type CourseAsk struct {
 	Tools []engine.Tool `json:"tools"`
 }
 
-// CoursePoint is the clamp load at an angle after the first torque, degrees and kN.
+// CoursePoint is the clamp load, kN, at an angle after the first torque, degrees, or where no
+// angle follows at a torque, N·m.
 type CoursePoint struct {
-	Angle float64 `json:"angle"`
-	Low   float64 `json:"low"`
-	High  float64 `json:"high"`
+	At   float64 `json:"at"`
+	Low  float64 `json:"low"`
+	High float64 `json:"high"`
 }
 
 // Otherwise is the same bolt when a stage goes wrong. Loads are kN.
@@ -130,6 +131,7 @@ func CourseOf(a CourseAsk) (*CourseAnswer, error) {
 		until := slices.IndexFunc(steps, func(s bolt.Step) bool { return s.Angle.High > 0 })
 		if c, ok = b.Through(f.Joint(), steps[:until]); ok && until > 0 {
 			out.took(c)
+			out.byTorque(b, f.Joint(), steps[:until])
 		}
 		out.Reuse = ""
 		out.Title = "How far the angle takes it is not known"
@@ -138,10 +140,14 @@ func CourseOf(a CourseAsk) (*CourseAnswer, error) {
 		return out, nil
 	}
 	out.took(c)
+	out.byTorque(b, f.Joint(), steps)
 	out.title(&f, steps)
 	out.against(b, f.Joint(), spec, steps)
 	out.joint(b, &f, c)
 	out.rests(&f, known)
+	if f.Lubricant == "" && out.Turned == 0 && out.Verdict == bolt.Fine {
+		out.Reuse = "" // greased it may yield, dry it does not
+	}
 	return out, nil
 }
 
@@ -154,6 +160,24 @@ func (o *CourseAnswer) took(c *bolt.Course) {
 	o.Set, o.Drawn = endsOf(c.Set), endsOf(c.Drawn)
 	for _, p := range c.Points {
 		o.Points = append(o.Points, CoursePoint{float64(p.Angle), float64(p.Load.Low) / 1000, float64(p.Load.High) / 1000})
+	}
+}
+
+// pointsOfTorque is how many points a torque is drawn with.
+const pointsOfTorque = 32
+
+// byTorque draws what no angle follows over its last torque.
+func (o *CourseAnswer) byTorque(b *bolt.Bolt, j bolt.Joint, steps []bolt.Step) {
+	if len(steps) == 0 || o.Turned > 0 {
+		return
+	}
+	to := steps[len(steps)-1].Torque
+	o.Torque, o.Points = float64(to.Low+to.High)/2, []CoursePoint{{}}
+	for k := 1; k <= pointsOfTorque; k++ {
+		part := unit.Torque(k) / pointsOfTorque
+		if c, ok := b.Through(j, []bolt.Step{{Torque: bolt.Band[unit.Torque]{Low: to.Low * part, High: to.High * part}}}); ok {
+			o.Points = append(o.Points, CoursePoint{o.Torque * float64(part), float64(c.Final.Low) / 1000, float64(c.Final.High) / 1000})
+		}
 	}
 }
 
@@ -197,6 +221,8 @@ func (o *CourseAnswer) title(f *engine.Fastener, steps []bolt.Step) {
 		o.Title = "The angle takes it past yield: it is never used again"
 	case o.Reuse == bolt.MayHaveYielded && angle:
 		o.Title = "The angle may take it past yield: measure its length, or renew it"
+	case f.Lubricant == "":
+		o.Title = "Whether it goes in dry or oiled is not said"
 	case o.Reuse == bolt.MayHaveYielded:
 		o.Title = "At the least friction it yields a little"
 	case angle:

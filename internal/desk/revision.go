@@ -230,6 +230,9 @@ type Reading struct {
 	// Parts are the lines a line with several instructions can be taken apart into.
 	Parts []string        `json:"parts,omitempty"`
 	Aside quickline.Aside `json:"aside,omitzero"`
+	// Bolt is what its torques come to, BadBolt that a bolt does not bear them.
+	Bolt    string `json:"bolt,omitzero"`
+	BadBolt bool   `json:"badBolt,omitzero"`
 }
 
 // Piece is a stretch of a line.
@@ -267,7 +270,9 @@ func readLine(k *known, line string, here step.Phase) *Reading {
 	if r.Choices == nil {
 		r.Choices = []string{}
 	}
-	return &Reading{s, r.Sentence(k.index), pieces(&r), r.Problem, r.Choices, r.Parts, r.Aside}
+	out := &Reading{Step: s, Sentence: r.Sentence(k.index), Line: pieces(&r), Problem: r.Problem, Choices: r.Choices, Parts: r.Parts, Aside: r.Aside}
+	out.Bolt, out.BadBolt = inShort(k.index, &s)
+	return out
 }
 
 // Read turns a line or a pasted page into steps, without saving them. They go on

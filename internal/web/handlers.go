@@ -129,6 +129,15 @@ func (s *Site) ReadLines(ctx context.Context, r api.ReadLinesRequestObject) (api
 	return api.ReadLines200JSONResponse(out), nil
 }
 
+// StepBolts says what a step does to the fasteners it tightens.
+func (s *Site) StepBolts(ctx context.Context, r api.StepBoltsRequestObject) (api.StepBoltsResponseObject, error) {
+	out, err := s.desk.Drafts.Bolts(ctx, user(ctx), r.Revision, &r.Body.Step)
+	if err != nil {
+		return nil, err
+	}
+	return api.StepBolts200JSONResponse(out), nil
+}
+
 // Edit saves edits.
 func (s *Site) Edit(ctx context.Context, r api.EditRequestObject) (api.EditResponseObject, error) {
 	if err := desk.MayWrite(user(ctx)); err != nil {

@@ -166,6 +166,7 @@ var requests = map[string]struct {
 	"importFile":     {"/api/import", []byte("x")},
 	"getRevision":    {"/api/revisions/4", nil},
 	"look":           {"/api/revisions/4/look", map[string]any{"line": "wait 5 min"}},
+	"stepBolts":      {"/api/revisions/4/bolts", map[string]any{"step": map[string]any{"id": "walk", "phase": "close", "verb": "tighten", "fasteners": []any{"crank-bolt"}}}},
 	"readLines":      {"/api/revisions/4/read", map[string]any{"text": "wait 5 min"}},
 	"edit": {"/api/revisions/4/edits", map[string]any{"batch": "walk-%s-1", "client": "walk", "base": 99, "edits": []any{
 		map[string]any{"op": "insert", "step": map[string]any{"id": "walk-%s", "phase": "prepare", "verb": "wait", "for": "5 min"}}}}},
@@ -250,7 +251,7 @@ var (
 	closers   = map[string]bool{"ines": true, "rosalind": true}
 	returners = map[string]bool{"mirja": true, "teodor": true, "aiko": true, "rosalind": true}
 	releaser  = map[string]bool{"mirja": true, "rosalind": true}
-	drafts    = map[string]bool{"getRevision": true, "look": true, "readLines": true, "getRecord": true, "getSheet": true, "getRedline": true, "getEngines": true, "getVersions": true, "markRead": true, "say": true, "answerRemark": true, "arrange": true, "listColleagues": true, "listRecord": true, "exportFile": true, "watch": true, "here": true, "hereSheet": true, "getTurns": true, "drawRevision": true, "lookSheet": true, "leadLoop": true, "reshapeSheet": true, "getTouches": true, "getReproof": true, "cancelReproof": true, "planRelease": true, "reviewSheet": true, "markSheet": true, "saySheet": true}
+	drafts    = map[string]bool{"getRevision": true, "look": true, "readLines": true, "stepBolts": true, "getRecord": true, "getSheet": true, "getRedline": true, "getEngines": true, "getVersions": true, "markRead": true, "say": true, "answerRemark": true, "arrange": true, "listColleagues": true, "listRecord": true, "exportFile": true, "watch": true, "here": true, "hereSheet": true, "getTurns": true, "drawRevision": true, "lookSheet": true, "leadLoop": true, "reshapeSheet": true, "getTouches": true, "getReproof": true, "cancelReproof": true, "planRelease": true, "reviewSheet": true, "markSheet": true, "saySheet": true}
 	writing   = map[string]bool{"newProcedure": true, "newDraft": true, "importFile": true, "edit": true, "undo": true, "newEngine": true, "importEngine": true, "newSheetDraft": true, "editSheet": true, "undoSheet": true, "deleteDraft": true, "bringBack": true, "copyPage": true, "planChange": true, "changeOn": true, "askSheet": true}
 )
 

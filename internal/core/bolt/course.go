@@ -124,6 +124,9 @@ type corner struct {
 	load, set       float64
 }
 
+// broken is how far past its stretch a bolt counts that has broken, a share.
+const broken = 0.01
+
 // turn takes a corner on through an angle.
 func (c *corner) turn(deg, pitch float64) {
 	if free := math.Max(0, c.yield-c.load) / c.spring; c.load < c.yield && deg <= free {
@@ -137,7 +140,7 @@ func (c *corner) turn(deg, pitch float64) {
 	harden := (c.tensile - c.yield) / c.left
 	joint := 1 / (c.spring * 360 / pitch)
 	per := pitch / 360 / (joint + 1/harden)
-	c.load += deg * per
+	c.load = math.Min(c.load+deg*per, c.tensile)
 	c.set += deg * per / harden
 }
 
@@ -145,6 +148,10 @@ func (c *corner) turn(deg, pitch float64) {
 func (c *corner) torqued(b Bolt, t float64) {
 	want := t * 1000 / b.arm(c.mu)
 	if want <= c.load {
+		return
+	}
+	if want > c.tensile { // it breaks on the way: the wrench never clicks
+		c.load, c.set = c.tensile, c.left*(1+broken)
 		return
 	}
 	if want > c.yield {

@@ -53,6 +53,8 @@ type DerivedBolt struct {
 	On string `json:"on,omitzero"`
 	// Verdict is what speaks against it, empty for nothing.
 	Verdict bolt.Verdict `json:"verdict,omitzero"`
+	// Reuse is what the angle behind the torque takes it to, where that is known.
+	Reuse bolt.Reuse `json:"reuse,omitzero"`
 }
 
 // boltsOf are the fasteners that can be worked out.
@@ -79,6 +81,12 @@ func boltsOf(s *engine.Sheet) map[string]DerivedBolt {
 			}
 			if k < len(f.Spec)-1 {
 				d.On = engine.StagesText(f.Spec[k+1:])
+			}
+			if steps, ok := engine.WrenchSteps(f.Spec); ok && f.Lubricant != "" {
+				if c, ok := b.Through(f.Joint(), steps); ok && d.On != "" {
+					d.On, d.OfYield, d.Reuse = "", "", c.Reuse
+					d.Clamp = fmt.Sprintf("%s–%s", unit.Number(unit.Round(float64(c.Final.Low)/1000)), unit.Number(unit.Round(float64(c.Final.High)/1000)))
+				}
 			}
 			out[string(f.ID)] = d
 			break

@@ -831,6 +831,9 @@ type Standing = virtual.Standing
 // Step defines model for Step.
 type Step = step.Step
 
+// StepBolt defines model for StepBolt.
+type StepBolt = desk.StepBolt
+
 // StepState defines model for StepState.
 type StepState = view.State
 
@@ -1021,6 +1024,11 @@ type ListRecordParams struct {
 	Limit     *int    `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
+// StepBoltsJSONBody defines parameters for StepBolts.
+type StepBoltsJSONBody struct {
+	Step Step `json:"step"`
+}
+
 // DrawRevisionParams defines parameters for DrawRevision.
 type DrawRevisionParams struct {
 	Step   *int  `form:"step,omitempty" json:"step,omitempty"`
@@ -1160,6 +1168,9 @@ type NewDraftJSONRequestBody = NewRevision
 
 // AnswerRemarkJSONRequestBody defines body for AnswerRemark for application/json ContentType.
 type AnswerRemarkJSONRequestBody = Answered
+
+// StepBoltsJSONRequestBody defines body for StepBolts for application/json ContentType.
+type StepBoltsJSONRequestBody StepBoltsJSONBody
 
 // CopyPageJSONRequestBody defines body for CopyPage for application/json ContentType.
 type CopyPageJSONRequestBody = CopyAsk
@@ -1394,6 +1405,9 @@ type ServerInterface interface {
 	// BringBack Bring a deleted draft back
 	// (POST /api/revisions/{revision}/back)
 	BringBack(ctx *echo.Context, revision RevisionId) error
+	// StepBolts What a step does to the fasteners it tightens, as it stands or as it is typed
+	// (POST /api/revisions/{revision}/bolts)
+	StepBolts(ctx *echo.Context, revision RevisionId) error
 	// CopyPage Copy a page to another engine code, or try to
 	// (POST /api/revisions/{revision}/copy)
 	CopyPage(ctx *echo.Context, revision RevisionId) error
@@ -2453,6 +2467,22 @@ func (w *ServerInterfaceWrapper) BringBack(ctx *echo.Context) error {
 	return err
 }
 
+// StepBolts converts echo context to params.
+func (w *ServerInterfaceWrapper) StepBolts(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "revision" -------------
+	var revision RevisionId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.StepBolts(ctx, revision)
+	return err
+}
+
 // CopyPage converts echo context to params.
 func (w *ServerInterfaceWrapper) CopyPage(ctx *echo.Context) error {
 	var err error
@@ -3132,6 +3162,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/revisions/:revision/back", wrapper.BringBack, options.OperationMiddlewares["bringBack"]...)
 	router.POST(options.BaseURL+"/api/revisions/:revision/look", wrapper.Look, options.OperationMiddlewares["look"]...)
 	router.POST(options.BaseURL+"/api/revisions/:revision/read", wrapper.ReadLines, options.OperationMiddlewares["readLines"]...)
+	router.POST(options.BaseURL+"/api/revisions/:revision/bolts", wrapper.StepBolts, options.OperationMiddlewares["stepBolts"]...)
 	router.POST(options.BaseURL+"/api/revisions/:revision/edits", wrapper.Edit, options.OperationMiddlewares["edit"]...)
 	router.POST(options.BaseURL+"/api/revisions/:revision/undo", wrapper.Undo, options.OperationMiddlewares["undo"]...)
 	router.POST(options.BaseURL+"/api/revisions/:revision/latches/:latch", wrapper.CloseLatch, options.OperationMiddlewares["closeLatch"]...)
@@ -5461,6 +5492,46 @@ func (response BringBackdefaultApplicationProblemPlusJSONResponse) VisitBringBac
 	return err
 }
 
+type StepBoltsRequestObject struct {
+	Revision RevisionId `json:"revision"`
+	Body     *StepBoltsJSONRequestBody
+}
+
+type StepBoltsResponseObject interface {
+	VisitStepBoltsResponse(w http.ResponseWriter) error
+}
+
+type StepBolts200JSONResponse []StepBolt
+
+func (response StepBolts200JSONResponse) VisitStepBoltsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StepBoltsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response StepBoltsdefaultApplicationProblemPlusJSONResponse) VisitStepBoltsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type CopyPageRequestObject struct {
 	Revision RevisionId `json:"revision"`
 	Body     *CopyPageJSONRequestBody
@@ -7066,6 +7137,9 @@ type StrictServerInterface interface {
 	// BringBack Bring a deleted draft back
 	// (POST /api/revisions/{revision}/back)
 	BringBack(ctx context.Context, request BringBackRequestObject) (BringBackResponseObject, error)
+	// StepBolts What a step does to the fasteners it tightens, as it stands or as it is typed
+	// (POST /api/revisions/{revision}/bolts)
+	StepBolts(ctx context.Context, request StepBoltsRequestObject) (StepBoltsResponseObject, error)
 	// CopyPage Copy a page to another engine code, or try to
 	// (POST /api/revisions/{revision}/copy)
 	CopyPage(ctx context.Context, request CopyPageRequestObject) (CopyPageResponseObject, error)
@@ -9285,6 +9359,54 @@ func (sh *strictHandler) BringBack(ctx *echo.Context, revision RevisionId) error
 		return err
 	} else if validResponse, ok := response.(BringBackResponseObject); ok {
 		return validResponse.VisitBringBackResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// StepBolts operation middleware
+func (sh *strictHandler) StepBolts(ctx *echo.Context, revision RevisionId) error {
+	var request StepBoltsRequestObject
+
+	request.Revision = revision
+
+	var body StepBoltsJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.StepBolts(ctx.Request().Context(), request.(StepBoltsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "StepBolts")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(StepBoltsResponseObject); ok {
+		return validResponse.VisitStepBoltsResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -335,6 +335,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/revisions/{revision}/bolts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a step does to the fasteners it tightens, as it stands or as it is typed */
+        post: operations["stepBolts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/revisions/{revision}/edits": {
         parameters: {
             query?: never;
@@ -2238,6 +2255,8 @@ export interface components {
                     on?: string;
                     /** @enum {string} */
                     verdict?: "" | "breaks" | "yields" | "slack";
+                    /** @enum {string} */
+                    reuse?: "springs back" | "may be past yield" | "past yield" | "breaks";
                 };
             };
             cases: {
@@ -2264,6 +2283,8 @@ export interface components {
             parts?: string[];
             /** @enum {string} */
             aside?: "note" | "caution";
+            bolt?: string;
+            badBolt?: boolean;
         };
         Place: {
             id: string;
@@ -3204,7 +3225,7 @@ export interface components {
             high: number;
         };
         CoursePoint: {
-            angle: number;
+            at: number;
             low: number;
             high: number;
         };
@@ -3253,6 +3274,17 @@ export interface components {
             otherwise: components["schemas"]["Otherwise"][];
             wrench: components["schemas"]["OnWrench"][];
             units: string[];
+        };
+        StepBolt: {
+            fastener: string;
+            name: string;
+            count: number;
+            pattern: string;
+            places: components["schemas"]["Point"][];
+            held: string;
+            unheld: boolean;
+            singleUse: boolean;
+            course: components["schemas"]["CourseAnswer"];
         };
         WrenchAsk: {
             torque: string;
@@ -4167,6 +4199,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Reading"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    stepBolts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision: components["parameters"]["RevisionId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    step: components["schemas"]["Step"];
+                };
+            };
+        };
+        responses: {
+            /** @description The fasteners */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepBolt"][];
                 };
             };
             default: components["responses"]["Problem"];

@@ -1,25 +1,18 @@
-import { type KeyboardEvent, type PointerEvent, useRef } from "react";
+import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from "react";
 import type { S } from "../api/client";
 
 type Course = S["CourseAnswer"];
 
-const W = 560;
+/** The picture is as wide as its place, so that its words keep their size. */
+const narrowest = 260;
 const pad = { l: 44, r: 16, t: 20, b: 34 };
 
 /** stepsTo are round figures from 0 up to an end, at most so many. */
 function stepsTo(end: number, most: number) {
-  const by = [1, 2, 5, 10, 15, 20, 25, 30, 45, 50, 60, 90, 100, 180, 200, 360, 500, 1000, 2000].find((s) => end / s <= most) ?? end;
+  const by =
+    [1, 2, 5, 10, 15, 20, 25, 30, 45, 50, 60, 90, 100, 180, 200, 360, 500, 1000, 2000].find((s) => end / s <= most) ?? end;
   return Array.from({ length: Math.floor(end / by + 1e-9) + 1 }, (_, i) => i * by);
 }
-
-/** atRest is a wedge from nothing up to a torque, for a bolt that no angle follows. */
-const wedge = (c: Course) =>
-  c.turned > 0
-    ? c.points.map((p) => ({ at: p.angle, low: p.low, high: p.high }))
-    : [
-        { at: 0, low: 0, high: 0 },
-        { at: c.torque, low: c.seated.low, high: c.seated.high },
-      ];
 
 /**
  * CoursePicture is the clamp load of a bolt through its stages: over the angle behind its first torque, or over the torque
@@ -40,6 +33,14 @@ export function CoursePicture({
   onTry?: (to: number) => void;
 }) {
   const svg = useRef<SVGSVGElement>(null);
+  const [W, setWidth] = useState(560);
+  useEffect(() => {
+    const at = svg.current?.parentElement;
+    if (!at) return;
+    const seen = new ResizeObserver(([e]) => setWidth(Math.min(640, Math.max(narrowest, Math.round(e.contentRect.width)))));
+    seen.observe(at);
+    return () => seen.disconnect();
+  }, []);
   const held = useRef(false);
   const turns = course.turned > 0;
   const end = turns ? course.turned : course.torque;
@@ -50,9 +51,12 @@ export function CoursePicture({
   const x = (v: number) => pad.l + (v / far.current) * (W - pad.l - pad.r);
   const y = (kn: number) => pad.t + (1 - kn / top) * (height - pad.t - pad.b);
   const band = (c: Course) => {
-    const ps = wedge(c);
+    const ps = c.points;
     const at = (p: { at: number }, v: number) => `${x(p.at).toFixed(1)} ${y(v).toFixed(1)}`;
-    return `M${ps.map((p) => at(p, p.high)).join("L")}L${[...ps].reverse().map((p) => at(p, p.low)).join("L")}Z`;
+    return `M${ps.map((p) => at(p, p.high)).join("L")}L${[...ps]
+      .reverse()
+      .map((p) => at(p, p.low))
+      .join("L")}Z`;
   };
   const unit = turns ? "°" : " N·m";
   const move = (e: PointerEvent) => {
@@ -75,15 +79,12 @@ export function CoursePicture({
   const fine = { fontSize: "var(--text-fine)" } as const;
   const yields = y(course.yieldLoad.high);
   const proof = y(course.proof);
-  // Two words of the same line are not written over one another.
-  const apart = Math.abs(yields - proof) > 14;
   return (
-    // biome-ignore lint/a11y/noNoninteractiveElementInteractions: the handle in it takes the keyboard, the picture only the pointer that left it
     <svg
       ref={svg}
       viewBox={`0 0 ${W} ${height}`}
       className="w-full max-w-[640px] select-none"
-      role="img"
+      role={onTry ? "group" : "img"}
       aria-label={`Clamp load of the ${name}: ${course.final.low.toFixed(1)} to ${course.final.high.toFixed(1)} kilonewtons at ${end.toFixed(turns ? 0 : 1)}${unit}; it yields between ${course.yieldLoad.low.toFixed(0)} and ${course.yieldLoad.high.toFixed(0)}`}
       onPointerMove={move}
       onPointerUp={() => {
@@ -119,16 +120,20 @@ export function CoursePicture({
       />
       <path d={`M${pad.l} ${yields}H${W - pad.r}`} stroke="var(--color-clash)" strokeWidth="1" />
       <path d={`M${pad.l} ${proof}H${W - pad.r}`} stroke="var(--color-ink)" strokeWidth="1" strokeDasharray="5 4" />
-      <path d={band(course)} fill="var(--color-marking-wash)" stroke="var(--color-marking)" strokeWidth="1.5" fillOpacity="0.85" />
+      <path
+        d={band(course)}
+        fill="var(--color-marking-wash)"
+        stroke="var(--color-marking)"
+        strokeWidth="1.5"
+        fillOpacity="0.85"
+      />
       {beside && <path d={band(beside)} fill="none" stroke="var(--color-ink-2)" strokeWidth="1.3" strokeDasharray="3 3" />}
-      <text x={W - pad.r} y={yields - 4} textAnchor="end" fill="var(--color-clash)" {...fine}>
-        yields {course.yieldLoad.low.toFixed(0)} to {course.yieldLoad.high.toFixed(0)} kN{!apart && `, proof ${course.proof.toFixed(0)} kN`}
+      <text x={W - pad.r} y={11} textAnchor="end" {...fine}>
+        <tspan fill="var(--color-clash)">
+          {W < 420 ? "" : "▬ "}yields {course.yieldLoad.low.toFixed(0)} to {course.yieldLoad.high.toFixed(0)} kN
+        </tspan>
+        <tspan dx={W < 420 ? 6 : 14}>╌ proof {course.proof.toFixed(0)} kN</tspan>
       </text>
-      {apart && (
-        <text x={W - pad.r} y={proof - 4} textAnchor="end" {...fine}>
-          proof {course.proof.toFixed(0)} kN
-        </text>
-      )}
       <path d={`M${x(end)} ${pad.t}V${height - pad.b}`} stroke="var(--color-ink)" strokeWidth="1" />
       <path
         d={`M${x(end)} ${y(course.final.high)}V${y(course.final.low)}M${x(end) - 4} ${y(course.final.high)}h8M${x(end) - 4} ${y(course.final.low)}h8`}

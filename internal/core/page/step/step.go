@@ -228,9 +228,6 @@ func (s *Step) UnmarshalJSONFrom(dec *jsontext.Decoder) error {
 			return within(here, err)
 		}
 	}
-	if set, ok := a.(*Set); ok {
-		set.understand()
-	}
 	*s = Step{ID: e.ID, Phase: e.Phase, Action: a, Wording: e.Wording, Note: e.Note, Cautions: e.Cautions, Tools: e.Tools, Accept: e.Accept, When: e.When, IfNot: e.IfNot, Picture: e.Picture, Again: e.Again}
 	return nil
 }

@@ -82,9 +82,18 @@ func GoalIn(words string) (goal SetGoal, whole bool) {
 // stop" is the goal, "until the pointer stands in the notch" the place as the sheet has it.
 // Words that say more stay.
 func (a *Set) Understand(x *engine.Index) {
-	a.understand()
+	if goal, whole := a.Reaches(); goal != GoalPlace {
+		a.Goal = goal
+		if whole {
+			a.To = ""
+		}
+		return
+	}
+	if where, ok := strings.CutPrefix(strings.ToLower(a.To), "until the pointer stands "); ok {
+		a.To = "pointer " + where
+	}
 	t := x.Tensioner(a.Tensioner)
-	if t == nil || len(a.Also) > 0 || a.Goal != GoalPlace {
+	if t == nil || len(a.Also) > 0 {
 		return
 	}
 	if place, ok := t.PlaceNamed(a.To); ok {
@@ -92,19 +101,17 @@ func (a *Set) Understand(x *engine.Index) {
 	}
 }
 
-// understand gives a step of an older file, which has only words, its goal.
-func (a *Set) understand() {
+// Reaches is the end of travel it is brought to: its goal, or what the words name in a file
+// of before there were goals. whole reports that they say nothing else.
+func (a *Set) Reaches() (goal SetGoal, whole bool) {
 	if a.Goal != GoalPlace || a.To == "" {
-		return
+		return a.Goal, a.To == ""
 	}
-	goal, whole := GoalIn(a.To)
+	goal, whole = GoalIn(a.To)
 	if (goal == GoalRetarded || goal == GoalAdvanced) && a.Phaser == "" || goal == GoalZero && a.Phaser != "" {
-		return
+		return GoalPlace, false
 	}
-	a.Goal = goal
-	if whole {
-		a.To = ""
-	}
+	return goal, whole
 }
 
 // All are the tensioners that are set.
@@ -140,12 +147,17 @@ func (a *Set) Act(m *virtual.Machine) {
 			m.EaseTensioner(id)
 			continue
 		}
-		m.SetTensioner(id, a.Goal == GoalStop)
+		m.SetTensioner(id, a.to(GoalStop))
 	}
 }
 
 // Eases reports whether it takes a tensioner back to its zero, from where it is set again.
-func (a *Set) Eases() bool { return a.Goal == GoalZero }
+func (a *Set) Eases() bool { return a.to(GoalZero) }
+
+func (a *Set) to(goal SetGoal) bool {
+	got, _ := a.Reaches()
+	return got == goal
+}
 
 // Clause: "Turn the tensioner counterclockwise until pointer in notch".
 func (a *Set) Clause(x *engine.Index) Clause {

@@ -493,7 +493,7 @@ var mistakes = []struct {
 	{"tension-vague", true, func(b *bench) { b.p.Steps[b.at("Set tensioner")].Action.(*step.Set).To = "" }},
 	{"phaser-stop", true, func(b *bench) {
 		b.open("renew-belt-in-oil-r1.latch.json")
-		b.p.Steps[b.at("Set exhaust phaser")].Action.(*step.Set).Goal = step.GoalRetarded
+		b.p.Steps[b.at("Set exhaust phaser")].Action.(*step.Set).To = "its retarded stop"
 	}},
 	{"measure-differs", true, func(b *bench) {
 		b.open("renew-belt-both-banks-r1.latch.json")

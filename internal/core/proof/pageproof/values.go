@@ -237,14 +237,18 @@ func phaserStop(c *proving) {
 		if ok {
 			w = c.Index.Wheel(a.Phaser)
 		}
-		if w == nil || w.Home == "" || a.To != "" && a.Goal == step.GoalPlace || a.Goal == step.GoalStop || a.Goal == homeStop(w.Home) {
+		if w == nil || w.Home == "" {
+			continue
+		}
+		goal, _ := a.Reaches()
+		if a.To != "" && goal == step.GoalPlace || goal == step.GoalStop || goal == homeStop(w.Home) {
 			continue
 		}
 		n := *a
 		n.To, n.Goal = "", homeStop(w.Home)
 		what := message.F("%s does not say to which stop the %s phaser is brought", c.num(i), w.Name)
-		if a.Goal != step.GoalPlace {
-			what = message.F("%s brings the %s phaser to its %s", c.num(i), w.Name, string(a.Goal))
+		if goal != step.GoalPlace {
+			what = message.F("%s brings the %s phaser to its %s", c.num(i), w.Name, string(goal))
 		}
 		c.find(what, message.F("Its spring rests it at the %s stop.", w.Home), []int{i}, c.change(i, message.F("To its %s stop", string(w.Home)), &n))
 	}

@@ -33,7 +33,7 @@ export function become(spec: string, to: number) {
 const tone = (c: S["CourseAnswer"], single?: boolean) => {
   if (c.verdict === "breaks" || c.verdict === "yields" || c.reuse === "breaks") return "text-clash";
   if (c.reuse === "past yield" && !single) return "text-clash";
-  if (c.verdict || c.reuse === "may be past yield") return "text-doubt";
+  if (c.verdict || c.reuse === "may be past yield") return "text-ink";
   return c.reuse ? "text-held" : "text-ink";
 };
 
@@ -52,7 +52,7 @@ export function BoltDepth({ draft, fastener }: { draft: SheetDraft; fastener: Fa
   const drawn = known && data.points.length > 0 && (data.turned > 0 || data.torque > 0);
   const on = tried !== "" && data && tried !== "" && !wrong;
   return (
-    <section aria-label={`The ${fastener.name} in depth`} className="grid gap-x-7 gap-y-4 pt-2 pb-1 xl:grid-cols-[minmax(0,52%)_minmax(0,1fr)]">
+    <section aria-label={`The ${fastener.name} in depth`} className="under-row beside-table grid gap-x-7 gap-y-4 pt-2 pb-1">
       <div>
         <h3 className={`text-body font-[650] ${known ? tone(data, fastener.singleUse) : ""}`}>
           {data ? data.title || data.trouble : "\u00a0"}
@@ -104,7 +104,11 @@ export function BoltDepth({ draft, fastener }: { draft: SheetDraft; fastener: Fa
               course={data}
               beside={beside && other && !other.trouble && other.points.length > 0 ? other : undefined}
               name={fastener.name}
-              onTry={(v) => setTried(become(tried || data.spec, v))}
+              onTry={
+                data.reuse || data.turned > 0 || !data.spec.includes("+")
+                  ? (v) => setTried(become(tried || data.spec, v))
+                  : undefined
+              }
             />
           </div>
         )}
@@ -118,10 +122,16 @@ export function BoltDepth({ draft, fastener }: { draft: SheetDraft; fastener: Fa
         {drawn && (
           <dl className="grid grid-cols-[repeat(auto-fit,minmax(104px,1fr))] gap-x-5 gap-y-2">
             {data.turned > 0 && data.seated.high > 0 && <Figure name="after the torque" value={`${ends(data.seated)} kN`} />}
-            <Figure name={data.reuse ? "tight" : "after the torque"} value={`${ends(data.final, data.final.high < 20 ? 1 : 0)} kN`} />
-            {data.reuse && data.set.high > 0 && <Figure name="stays longer by" value={`${ends(data.set, 2)} mm`} />}
-            {data.reuse && data.set.high > 0 && (
-              <Figure name="of its stretch" value={`${(data.used.low * 100).toFixed(0)} to ${(data.used.high * 100).toFixed(0)} %`} />
+            <Figure
+              name={data.reuse || !data.spec.includes("+") ? "tight" : "after the torque"}
+              value={`${ends(data.final, data.final.high < 20 ? 1 : 0)} kN`}
+            />
+            {data.turned > 0 && data.set.high > 0 && <Figure name="stays longer by" value={`${ends(data.set, 2)} mm`} />}
+            {data.turned > 0 && data.set.high > 0 && (
+              <Figure
+                name="of its stretch"
+                value={`${(data.used.low * 100).toFixed(0)} to ${(data.used.high * 100).toFixed(0)} %`}
+              />
             )}
             {beside && other && !other.trouble && (
               <Figure name={`if ${beside}`} value={`${ends(other.final, other.final.high < 20 ? 1 : 0)} kN`} />
@@ -148,8 +158,10 @@ export function BoltDepth({ draft, fastener }: { draft: SheetDraft; fastener: Fa
               <tr key={o.says}>
                 <td>{o.says}</td>
                 <td className="num whitespace-nowrap">{ends(o.final, o.final.high < 20 ? 1 : 0)} kN</td>
-                <td className={`whitespace-nowrap ${o.reuse === "springs back" ? "text-ink-2" : "text-clash"}`}>
-                  {o.reuse === "springs back" ? loose(o, data) : o.reuse}
+                <td
+                  className={`whitespace-nowrap ${o.reuse === data.reuse || o.reuse === "springs back" ? "text-ink-2" : "text-clash"}`}
+                >
+                  {o.reuse === data.reuse || o.reuse === "springs back" ? changed(o, data) : o.reuse}
                 </td>
               </tr>
             ))}
@@ -189,10 +201,10 @@ export function BoltDepth({ draft, fastener }: { draft: SheetDraft; fastener: Fa
   );
 }
 
-/** loose says of a bolt that went wrong and springs back what is left of its load. */
-function loose(o: S["Otherwise"], c: S["CourseAnswer"]) {
-  const share = o.final.high / c.final.high;
-  return share < 0.85 ? `${(share * 100).toFixed(0)} % of its load` : "nothing to notice";
+/** changed says of a bolt that went wrong, and that nothing else tells from a right one, what its load is. */
+function changed(o: S["Otherwise"], c: S["CourseAnswer"]) {
+  const share = (o.final.low + o.final.high) / (c.final.low + c.final.high);
+  return Math.abs(share - 1) > 0.1 ? `${(share * 100).toFixed(0)} % of its load` : "its load, nearly";
 }
 
 const Figure = ({ name, value }: { name: string; value: string }) => (
@@ -206,7 +218,7 @@ function Part({ name, children }: { name: string; children: React.ReactNode }) {
   return (
     <div>
       <h4 className="mb-0.5 text-small font-[650]">{name}</h4>
-      <table className="plain-table w-full text-small">
+      <table className="facts w-full text-small">
         <tbody>{children}</tbody>
       </table>
     </div>
@@ -227,7 +239,9 @@ function Against({ draft, fastener }: { draft: SheetDraft; fastener: Fastener })
         <td className={lock?.carriesTorque ? "text-held" : "text-clash"}>
           {lock ? (lock.carriesTorque ? "carries torque" : "carries none") : "the shaft turns with it"}
         </td>
-        <td className="text-ink-2">{pins.length > 0 && `${pins.slice(0, 2).join(", ")}${pins.length > 2 ? " …" : ""} must not`}</td>
+        <td className="text-ink-2">
+          {pins.length > 0 && `${pins.slice(0, 2).join(", ")}${pins.length > 2 ? " …" : ""} must not`}
+        </td>
       </tr>
     </Part>
   );
@@ -247,5 +261,8 @@ function Stands({ code, fastener }: { code: string; fastener: Fastener }) {
 }
 
 function says(d: S["WhereUsed"]) {
-  return `${d.steps} step${d.steps === 1 ? "" : "s"} of ${d.procedures} procedure${d.procedures === 1 ? "" : "s"}`;
+  const pages = d.pages.filter((p) => p.revision !== undefined);
+  const places = pages.reduce((n, p) => n + p.places.length, 0);
+  if (pages.length === 0) return "in no procedure";
+  return `${places} place${places === 1 ? "" : "s"} in ${pages.length} procedure${pages.length === 1 ? "" : "s"}`;
 }

@@ -3,6 +3,7 @@ import { createContext, useContext } from "react";
 import type { S } from "../../api/client";
 import { sheetFields } from "../../api/queries";
 import { Pattern } from "../../drawing/Pattern";
+import { BoltDepth } from "./BoltDepth";
 import { ChoiceCell, FigureCell, names, QuantityCell, SetCell, TickCell, WordCell, words } from "./cells";
 import type { Sheet } from "./sheet";
 import type { SheetDraft } from "./useSheet";
@@ -54,7 +55,7 @@ export function Details({ at }: { at: string }) {
   return (
     <tr data-details>
       <td colSpan={20} className="!pt-0 !pb-2">
-        <dl className="cells-left flex flex-wrap gap-x-5 gap-y-1.5 border-l-2 border-marking bg-film py-1.5 pr-2 pl-3">
+        <dl className="cells-left under-row flex flex-wrap gap-x-5 gap-y-1.5 border-l-2 border-marking bg-film py-1.5 pr-2 pl-3">
           {fields.map((f) => (
             <div key={f.key} className="min-w-[120px]">
               <dt className="text-fine text-ink-2">{f.label}</dt>
@@ -72,6 +73,7 @@ export function Details({ at }: { at: string }) {
             </div>
           )}
         </dl>
+        {list === "fasteners" && <BoltDepth draft={draft} fastener={thing as S["Fastener"]} />}
       </td>
     </tr>
   );

@@ -116,6 +116,7 @@ function Holds({ draft, id }: { draft: TabProps["draft"]; id: string }) {
     >
       {wrong ? `${wrong}: ` : ""}
       {b.clamp} kN{!wrong && !b.on && b.ofYield && `, ${b.ofYield} of yield`}
+      {b.reuse && `, ${b.reuse}`}
       {b.on && `, then ${b.on}`}
     </span>
   );

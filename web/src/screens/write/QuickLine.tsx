@@ -234,6 +234,12 @@ export const QuickLine = forwardRef<
               ) : (
                 <>
                   <span className="font-[650] text-held">✓</span> {answer.reading.sentence}
+                  {answer.reading.bolt && (
+                    <span className={`block text-small ${answer.reading.badBolt ? "font-[650] text-clash" : "text-ink-2"}`}>
+                      {answer.reading.badBolt && "✕ "}
+                      {answer.reading.bolt}
+                    </span>
+                  )}
                 </>
               )}
             </div>

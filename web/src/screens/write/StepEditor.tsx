@@ -4,6 +4,7 @@ import { api, ask, type S } from "../../api/client";
 import { verbs } from "../../api/queries";
 import { Conditions } from "./Conditions";
 import { Things } from "./Things";
+import { Tightened } from "./Tightened";
 import { type Read, Typed } from "./Typed";
 
 type Step = S["Step"];
@@ -11,6 +12,7 @@ type Field = S["Field"];
 
 /** StepEditor edits a step in place: its verb's fields as chips, then wording, note and cautions. Every change is looked at on the virtual engine at once and saved a moment later. */
 export function StepEditor({
+  revision,
   step,
   stages,
   by,
@@ -26,6 +28,7 @@ export function StepEditor({
   onSave,
   onDone,
 }: {
+  revision: number;
   step: Step;
   /** the step's stages as they are written */
   stages: string;
@@ -253,6 +256,7 @@ export function StepEditor({
             {t} It is kept here and not saved.
           </p>
         ))}
+      <Tightened revision={revision} step={mine} />
       {more && (
         <div className="mt-2 grid grid-cols-[74px_minmax(0,1fr)] items-start gap-x-2 gap-y-1.5">
           <label className="label pt-1" htmlFor="own-wording">

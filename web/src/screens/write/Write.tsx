@@ -185,6 +185,7 @@ function Editor({ id, draft, row, onDone }: { id: number; draft: Draft; row: S["
       .catch(() => undefined);
   return (
     <StepEditor
+      revision={draft.meta.id}
       step={row.step}
       stages={row.stages ?? ""}
       by={row.by ?? ""}

@@ -1,0 +1,86 @@
+package test
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// A fastener is opened in depth: its angle is tried by key and by hand, another condition stands
+// beside it, and what was tried goes on the sheet and back with one key.
+func TestABoltInDepth(t *testing.T) {
+	a := open(t)
+	w := a.window("ines")
+	w.change("TQ4-18P")
+	w.tab("Fasteners")
+	w.type_(w.cell("fasteners/crank-bolt", "Count"), "1")
+	depth := `section[aria-label="The crank bolt in depth"]`
+	w.find(depth)
+	w.sees("The angle takes it past yield, and it is used once")
+	w.sees("the angle left out")
+	w.sees("TL-140 torque wrench")
+	slider := depth + ` [role=slider]`
+	require.NoError(t, w.find(slider).Focus())
+	w.keys(input.ArrowRight)
+	w.keys(input.ArrowRight)
+	w.until(`() => document.querySelector('` + depth + ` input').value === "120 N·m + 92 ±5°"`)
+	w.sees("Put it on the sheet")
+	w.keys(input.Escape)
+	w.until(`() => document.querySelector('` + slider + `').getAttribute("aria-valuenow") === "92"`) // Escape belongs to the field
+	require.NoError(t, w.find(depth+" input").Focus())
+	w.keys(input.Escape)
+	w.until(`() => document.querySelector('` + slider + `').getAttribute("aria-valuenow") === "90"`)
+
+	// By hand: the end of the band is drawn to the left until nothing of the angle is past yield.
+	w.eval(`() => document.querySelector('` + slider + `').scrollIntoView({ block: "center" })`)
+	m := w.p.Mouse
+	var x, y float64
+	_, err := fmt.Sscan(w.eval(`() => { const r = document.querySelector('`+slider+` circle').getBoundingClientRect(); return (r.x + r.width / 2) + " " + (r.y + r.height / 2) }`), &x, &y)
+	require.NoError(t, err)
+	require.NoError(t, m.MoveTo(proto.NewPoint(x, y)))
+	require.NoError(t, m.Down(proto.InputMouseButtonLeft, 1))
+	require.NoError(t, m.MoveLinear(proto.NewPoint(x-290, y), 8))
+	require.NoError(t, m.Up(proto.InputMouseButtonLeft, 1))
+	w.sees("It stays a spring through the angle")
+	w.until(`() => Number(document.querySelector('` + slider + `').getAttribute("aria-valuenow")) < 30`)
+	w.click("^Put it on the sheet$")
+	w.until(`async () => { const s = (await (await fetch("/api/engines/TQ4-18P?number=2")).json()).sheet; return s.fasteners.find((f) => f.id === "crank-bolt").spec[1].angle.match(/^[0-9]{1,2} /) }`)
+	w.chord(input.ControlLeft, input.KeyZ)
+	w.until(`async () => { const s = (await (await fetch("/api/engines/TQ4-18P?number=2")).json()).sheet; return s.fasteners.find((f) => f.id === "crank-bolt").spec[1].angle === "90 ±5°" }`)
+
+	w.choose(depth+" select", "dry")
+	w.sees("if dry")
+	w.type_(depth+" input", "a lot")
+	w.sees("a lot")
+	w.until(`() => document.querySelector('` + depth + ` input').getAttribute("aria-invalid") === "true"`)
+}
+
+// A tightening step opens with what it does to its bolt, and follows what is typed; the quick line
+// says what a torque comes to before it is a step.
+func TestATighteningStepShowsItsBolt(t *testing.T) {
+	a := open(t)
+	w := a.window("ines")
+	w.go_("/revisions/4")
+	w.find("#quick")
+	require.NoError(t, w.find("#quick").Focus())
+	w.text("tighten idler bolt 390 Nm")
+	w.sees("The bolt breaks · 39 N·m meant?")
+	require.NoError(t, w.find("#quick").SelectAllText())
+	w.text("tighten idler bolt 39 Nm")
+	w.sees("TL-140 torque wrench")
+	w.keys(input.Enter)
+	w.until(`() => document.querySelector("#quick").value === ""`)
+	w.keys(input.Escape)
+	w.until(`() => document.activeElement.id !== "quick"`)
+	w.keys(input.Enter)
+	panel := `section[aria-label="What this does to the bolt"]`
+	w.find(panel)
+	w.until(`() => document.querySelector('` + panel + `').innerText.includes("39 N·m = 28.8 lbf·ft")`)
+	w.type_(`[data-field="stages"] input, label.chip input.font-mono`, "390 Nm")
+	w.until(`() => document.querySelector('` + panel + `').innerText.includes("39 N·m")`)
+	assert.Contains(t, w.eval(`() => document.querySelector('`+panel+`').innerText`), "It breaks before the wrench clicks")
+}
