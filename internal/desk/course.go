@@ -381,7 +381,7 @@ func inUnits(spec []engine.Stage) []string {
 		}
 		var same []string
 		for _, u := range []unit.Unit{unit.NewtonMetre, unit.PoundForceFoot, unit.PoundForceInch} {
-			if u == q.Unit || u == unit.PoundForceInch && mid > 40 || u == unit.PoundForceFoot && mid < 12 {
+			if u == q.Unit || u == unit.PoundForceInch && mid > 20 || u == unit.PoundForceFoot && mid < 12 {
 				continue
 			}
 			same = append(same, fmt.Sprintf("%s %s", unit.Number(tool.Settable(mid.In(u), low.In(u), high.In(u))), u))

@@ -42,7 +42,10 @@ export function CoursePicture({
     return () => seen.disconnect();
   }, []);
   const held = useRef(false);
+  // Where keys have brought the end, which the answer may not show yet.
+  const aim = useRef<number>(undefined);
   const turns = course.turned > 0;
+  if (aim.current === (turns ? course.turned : course.torque)) aim.current = undefined;
   const end = turns ? course.turned : course.torque;
   const far = useRef(0);
   // The scale stays where it is while the end is dragged.
@@ -73,7 +76,8 @@ export function CoursePicture({
     e.preventDefault();
     e.stopPropagation();
     const by = (e.shiftKey ? 10 : 1) * (turns || end >= 20 ? 1 : 0.5);
-    onTry(Math.max(by, Number((Math.round(end / by) * by + way * by).toFixed(2))));
+    aim.current = Math.max(by, Number((Math.round((aim.current ?? end) / by) * by + way * by).toFixed(2)));
+    onTry(aim.current);
   };
   const mid = (course.final.low + course.final.high) / 2;
   const fine = { fontSize: "var(--text-fine)" } as const;
@@ -154,6 +158,12 @@ export function CoursePicture({
             (e.currentTarget.ownerSVGElement as SVGSVGElement).setPointerCapture(e.pointerId);
           }}
           onKeyDown={key}
+          onFocus={() => {
+            aim.current = undefined;
+          }}
+          onBlur={() => {
+            aim.current = undefined;
+          }}
         >
           <circle cx={x(end)} cy={y(mid)} r="18" fill="transparent" />
           <circle cx={x(end)} cy={y(mid)} r="7" fill="var(--color-marking)" stroke="var(--color-sheet)" strokeWidth="2" />
