@@ -2,6 +2,8 @@ package test
 
 import (
 	"fmt"
+	"os"
+	"path/filepath"
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
@@ -82,4 +84,37 @@ func TestATighteningStepShowsItsBolt(t *testing.T) {
 	require.NoError(t, w.find(`.chip input[class*=mono]`).SelectAllText())
 	w.text("390 Nm")
 	w.until(`() => document.querySelector('` + panel + `').innerText.includes("It breaks before the wrench clicks")`)
+}
+
+// The torque table of a code is sorted, grouped, taken out as a file, changed and read back, each
+// change shown before it is written; one undo on the sheet takes them back.
+func TestTheTorqueTable(t *testing.T) {
+	a := open(t)
+	w := a.window("ines")
+	w.change("TQ4-18P")
+	w.tab("Fasteners")
+	w.click("^Torque table$")
+	w.sees("TQ4-18P, engine sheet 2")
+	w.click("^Class")
+	w.until(`() => document.querySelector("th[aria-sort]").innerText.startsWith("Class")`)
+	w.choose("main select", "wrench")
+	w.sees("TL-140 torque wrench")
+	require.Equal(t, "true", w.eval(`async () => { const r = await fetch("/api/engines/TQ4-18P/torques/file?format=xlsx"); const b = new Uint8Array(await r.arrayBuffer()); return String(r.ok && b[0] === 0x50 && r.headers.get("content-disposition").includes("TQ4-18P")) }`))
+
+	file := filepath.Join(t.TempDir(), "changed.csv")
+	require.NoError(t, os.WriteFile(file, []byte("Fastener,Tightened to,Condition\nidler bolt,41 Nm,oiled\nno such bolt,5 Nm,\n"), 0o600))
+	w.find(`input[type=file]`).MustSetFiles(file)
+	w.sees("What changed.csv would change")
+	w.sees("The sheet has no fastener “no such bolt”")
+	w.click("^Write 2 values$")
+	w.until(`async () => { const s = (await (await fetch("/api/engines/TQ4-18P")).json()).sheet; const f = s.fasteners.find((v) => v.id === "idler-bolt"); return f.spec[0].torque === "41 N·m" && f.lubricant === "oiled" }`)
+	w.until(`() => [...document.querySelectorAll("main tbody tr")].some((r) => r.innerText.includes("idler bolt") && r.innerText.includes("41 N·m"))`)
+	w.click("^The engine sheet$")
+	w.find("tr[data-ref]")
+	w.chord(input.ControlLeft, input.KeyZ)
+	w.until(`async () => { const s = (await (await fetch("/api/engines/TQ4-18P")).json()).sheet; const f = s.fasteners.find((v) => v.id === "idler-bolt"); return f.spec[0].torque === "39 N·m" && !f.lubricant }`)
+
+	w.go_("/revisions/4/sheet")
+	w.click("^Torques$")
+	w.sees("Renew timing belt and tensioner, revision 4")
 }

@@ -212,31 +212,36 @@ var requests = map[string]struct {
 	"listArchetypes":  {"/api/archetypes", nil},
 	"getEngine":       {"/api/engines/TQ4-18P", nil},
 
-	"newEngine":       {"/api/engines", map[string]any{"code": "W-%s", "from": "TQ4-18P"}},
-	"importEngine":    {"/api/engines/import", []byte("x")},
-	"newSheetDraft":   {"/api/engines/TV6-27D/draft", map[string]any{"reason": "New drawing."}},
-	"reshapeSheet":    {"/api/engines/WALK-1/reshape", map[string]any{"how": "mirror"}},
-	"leadLoop":        {"/api/engines/WALK-1/lead", map[string]any{"kind": "belt", "wheels": []any{"crank-wheel", "inlet-wheel"}}},
-	"listSheetFields": {"/api/sheet-fields", nil},
-	"readField":       {"/api/verbs/wait/fields/for", map[string]any{"text": "5 min"}},
-	"lookSheet":       {"/api/engines/WALK-1/look", map[string]any{"edits": []any{map[string]any{"path": "wheels/crank-wheel/x", "value": 2}}}},
-	"editSheet":       {"/api/engines/WALK-1/edits", map[string]any{"batch": "walk-%s-sheet", "client": "walk", "base": 99, "edits": []any{map[string]any{"path": "wheels/crank-wheel/x", "value": 1}}}},
-	"undoSheet":       {"/api/engines/WALK-1/undo", map[string]any{"client": "walk", "redo": false}},
-	"releaseSheet":    {"/api/engines/TS1-03/release", map[string]any{"version": 1}},
-	"getTouches":      {"/api/engines/WALK-1/touches", nil},
-	"getReproof":      {"/api/engines/TQ4-18P/reproof", nil},
-	"cancelReproof":   {"/api/engines/TQ4-18P/reproof", nil},
-	"resolveCar":      {"/api/engines/TQ3-10W/car", map[string]any{"year": 2022}},
-	"drawEngine":      {"/api/engines/TQ4-18P/drawing", nil},
-	"getTurns":        {"/api/revisions/4/turns", nil},
-	"drawRevision":    {"/api/revisions/4/drawing?step=3", nil},
-	"workRim":         {"/api/arithmetic/rim", map[string]any{"diameter": 200, "degrees": 10}},
-	"workTooth":       {"/api/arithmetic/tooth", map[string]any{"teeth": 42, "driver": 21, "count": 1, "playMM": 0.2, "radius": 20}},
-	"workCourse":      {"/api/arithmetic/course", map[string]any{"fastener": map[string]any{"id": "b", "name": "bolt", "count": 1, "thread": "M10"}, "spec": "39 N·m", "tools": []any{}}},
-	"workClamp":       {"/api/arithmetic/clamp", map[string]any{"thread": "M10", "class": "10.9", "lubrication": "dry", "torque": "39 N·m", "across": 0}},
-	"workWrench":      {"/api/arithmetic/wrench", map[string]any{"torque": "39 N·m", "length": 400, "reach": 45, "angle": 0, "ratio": 0, "efficiency": 0, "full": 140}},
-	"workDrops":       {"/api/arithmetic/drops", map[string]any{"stroke": 85, "rod": 138, "offset": 0, "drop": 5, "before": -25, "after": 25, "dial": 0.02, "wheel": 0.5}},
-	"workNote":        {"/api/arithmetic/note", map[string]any{"length": 120, "mass": 92, "frequency": 110, "tolerance": 8, "readings": []float64{108, 110, 111}}},
+	"newEngine":         {"/api/engines", map[string]any{"code": "W-%s", "from": "TQ4-18P"}},
+	"importEngine":      {"/api/engines/import", []byte("x")},
+	"newSheetDraft":     {"/api/engines/TV6-27D/draft", map[string]any{"reason": "New drawing."}},
+	"reshapeSheet":      {"/api/engines/WALK-1/reshape", map[string]any{"how": "mirror"}},
+	"leadLoop":          {"/api/engines/WALK-1/lead", map[string]any{"kind": "belt", "wheels": []any{"crank-wheel", "inlet-wheel"}}},
+	"listSheetFields":   {"/api/sheet-fields", nil},
+	"readField":         {"/api/verbs/wait/fields/for", map[string]any{"text": "5 min"}},
+	"lookSheet":         {"/api/engines/WALK-1/look", map[string]any{"edits": []any{map[string]any{"path": "wheels/crank-wheel/x", "value": 2}}}},
+	"editSheet":         {"/api/engines/WALK-1/edits", map[string]any{"batch": "walk-%s-sheet", "client": "walk", "base": 99, "edits": []any{map[string]any{"path": "wheels/crank-wheel/x", "value": 1}}}},
+	"undoSheet":         {"/api/engines/WALK-1/undo", map[string]any{"client": "walk", "redo": false}},
+	"releaseSheet":      {"/api/engines/TS1-03/release", map[string]any{"version": 1}},
+	"getTouches":        {"/api/engines/WALK-1/touches", nil},
+	"getReproof":        {"/api/engines/TQ4-18P/reproof", nil},
+	"cancelReproof":     {"/api/engines/TQ4-18P/reproof", nil},
+	"resolveCar":        {"/api/engines/TQ3-10W/car", map[string]any{"year": 2022}},
+	"drawEngine":        {"/api/engines/TQ4-18P/drawing", nil},
+	"getTurns":          {"/api/revisions/4/turns", nil},
+	"drawRevision":      {"/api/revisions/4/drawing?step=3", nil},
+	"workRim":           {"/api/arithmetic/rim", map[string]any{"diameter": 200, "degrees": 10}},
+	"workTooth":         {"/api/arithmetic/tooth", map[string]any{"teeth": 42, "driver": 21, "count": 1, "playMM": 0.2, "radius": 20}},
+	"getTorques":        {"/api/engines/TQ4-18P/torques", nil},
+	"previewTorques":    {"/api/engines/WALK-1/torques", []byte("Fastener,Count\ncrank bolt,1\n")},
+	"exportTorques":     {"/api/engines/TQ4-18P/torques/file?format=xlsx", nil},
+	"getPageTorques":    {"/api/revisions/4/torques", nil},
+	"exportPageTorques": {"/api/revisions/4/torques/file?format=csv", nil},
+	"workCourse":        {"/api/arithmetic/course", map[string]any{"fastener": map[string]any{"id": "b", "name": "bolt", "count": 1, "thread": "M10"}, "spec": "39 N·m", "tools": []any{}}},
+	"workClamp":         {"/api/arithmetic/clamp", map[string]any{"thread": "M10", "class": "10.9", "lubrication": "dry", "torque": "39 N·m", "across": 0}},
+	"workWrench":        {"/api/arithmetic/wrench", map[string]any{"torque": "39 N·m", "length": 400, "reach": 45, "angle": 0, "ratio": 0, "efficiency": 0, "full": 140}},
+	"workDrops":         {"/api/arithmetic/drops", map[string]any{"stroke": 85, "rod": 138, "offset": 0, "drop": 5, "before": -25, "after": 25, "dial": 0.02, "wheel": 0.5}},
+	"workNote":          {"/api/arithmetic/note", map[string]any{"length": 120, "mass": 92, "frequency": 110, "tolerance": 8, "readings": []float64{108, 110, 111}}},
 }
 
 // what each role gets where it is not 200, 201 or 204. Somebody who may write
@@ -251,8 +256,8 @@ var (
 	closers   = map[string]bool{"ines": true, "rosalind": true}
 	returners = map[string]bool{"mirja": true, "teodor": true, "aiko": true, "rosalind": true}
 	releaser  = map[string]bool{"mirja": true, "rosalind": true}
-	drafts    = map[string]bool{"getRevision": true, "look": true, "readLines": true, "stepBolts": true, "getRecord": true, "getSheet": true, "getRedline": true, "getEngines": true, "getVersions": true, "markRead": true, "say": true, "answerRemark": true, "arrange": true, "listColleagues": true, "listRecord": true, "exportFile": true, "watch": true, "here": true, "hereSheet": true, "getTurns": true, "drawRevision": true, "lookSheet": true, "leadLoop": true, "reshapeSheet": true, "getTouches": true, "getReproof": true, "cancelReproof": true, "planRelease": true, "reviewSheet": true, "markSheet": true, "saySheet": true}
-	writing   = map[string]bool{"newProcedure": true, "newDraft": true, "importFile": true, "edit": true, "undo": true, "newEngine": true, "importEngine": true, "newSheetDraft": true, "editSheet": true, "undoSheet": true, "deleteDraft": true, "bringBack": true, "copyPage": true, "planChange": true, "changeOn": true, "askSheet": true}
+	drafts    = map[string]bool{"getRevision": true, "look": true, "readLines": true, "stepBolts": true, "getPageTorques": true, "exportPageTorques": true, "getRecord": true, "getSheet": true, "getRedline": true, "getEngines": true, "getVersions": true, "markRead": true, "say": true, "answerRemark": true, "arrange": true, "listColleagues": true, "listRecord": true, "exportFile": true, "watch": true, "here": true, "hereSheet": true, "getTurns": true, "drawRevision": true, "lookSheet": true, "leadLoop": true, "reshapeSheet": true, "getTouches": true, "getReproof": true, "cancelReproof": true, "planRelease": true, "reviewSheet": true, "markSheet": true, "saySheet": true}
+	writing   = map[string]bool{"newProcedure": true, "newDraft": true, "importFile": true, "edit": true, "undo": true, "newEngine": true, "importEngine": true, "newSheetDraft": true, "editSheet": true, "undoSheet": true, "deleteDraft": true, "bringBack": true, "copyPage": true, "planChange": true, "changeOn": true, "askSheet": true, "previewTorques": true}
 )
 
 func TestEveryRouteAsEveryRole(t *testing.T) {

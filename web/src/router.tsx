@@ -97,6 +97,21 @@ const sheetReview = createRoute({
   validateSearch: placesOf("on"),
   component: lazyRouteComponent(() => import("./screens/sheetreview/SheetReview"), "SheetReview"),
 });
+const codeTorques = createRoute({
+  getParentRoute: () => inside,
+  path: "/engines/$code/torques",
+  validateSearch: (s: Record<string, unknown>): { sheet?: number; sort?: unknown; down?: unknown; group?: unknown } => ({
+    ...(Number(s.sheet) > 0 ? { sheet: Number(s.sheet) } : {}),
+    ...placesOf("sort", "down", "group")(s),
+  }),
+  component: lazyRouteComponent(() => import("./screens/torques/Torques"), "CodeTorques"),
+});
+const pageTorques = createRoute({
+  getParentRoute: () => inside,
+  path: "/revisions/$revision/torques",
+  validateSearch: placesOf("sort", "down", "group"),
+  component: lazyRouteComponent(() => import("./screens/torques/Torques"), "PageTorques"),
+});
 const write = createRoute({
   getParentRoute: () => inside,
   path: "/revisions/$revision",
@@ -174,6 +189,8 @@ export const router = createRouter({
       procedures,
       engines,
       engine,
+      codeTorques,
+      pageTorques,
       sheetReview,
       write,
       turns,

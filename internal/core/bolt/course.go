@@ -84,8 +84,9 @@ type Point struct {
 // Reuse is what becomes of a bolt that is taken off again.
 type Reuse string
 
-// The three ends a bolt comes to.
+// The ends a bolt comes to; the empty one where that is not known.
 const (
+	NotKnown Reuse = ""
 	// MayReuse: it stays a spring.
 	MayReuse Reuse = "springs back"
 	// MayHaveYielded: it yields at some friction and not at another.
@@ -98,7 +99,7 @@ const (
 
 // Choices are the ends.
 func (Reuse) Choices() []string {
-	return []string{string(MayReuse), string(MayHaveYielded), string(HasYielded), string(WillBreak)}
+	return []string{string(NotKnown), string(MayReuse), string(MayHaveYielded), string(HasYielded), string(WillBreak)}
 }
 
 // Course is the clamp load through the stages.

@@ -146,6 +146,24 @@ func (e ListCodesParamsSort) Valid() bool {
 	}
 }
 
+// Defines values for ExportTorquesParamsFormat.
+const (
+	ExportTorquesParamsFormatCsv  ExportTorquesParamsFormat = "csv"
+	ExportTorquesParamsFormatXlsx ExportTorquesParamsFormat = "xlsx"
+)
+
+// Valid indicates whether the value is a known member of the ExportTorquesParamsFormat enum.
+func (e ExportTorquesParamsFormat) Valid() bool {
+	switch e {
+	case ExportTorquesParamsFormatCsv:
+		return true
+	case ExportTorquesParamsFormatXlsx:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ImportFileParamsSheet.
 const (
 	Ours ImportFileParamsSheet = "ours"
@@ -182,6 +200,24 @@ func (e ListProceduresParamsSort) Valid() bool {
 	case ListProceduresParamsSortState:
 		return true
 	case ListProceduresParamsSortTitle:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ExportPageTorquesParamsFormat.
+const (
+	ExportPageTorquesParamsFormatCsv  ExportPageTorquesParamsFormat = "csv"
+	ExportPageTorquesParamsFormatXlsx ExportPageTorquesParamsFormat = "xlsx"
+)
+
+// Valid indicates whether the value is a known member of the ExportPageTorquesParamsFormat enum.
+func (e ExportPageTorquesParamsFormat) Valid() bool {
+	switch e {
+	case ExportPageTorquesParamsFormatCsv:
+		return true
+	case ExportPageTorquesParamsFormatXlsx:
 		return true
 	default:
 		return false
@@ -858,6 +894,24 @@ type ToothAnswer = desk.ToothAnswer
 // ToothAsk defines model for ToothAsk.
 type ToothAsk = desk.ToothAsk
 
+// TorqueChange defines model for TorqueChange.
+type TorqueChange = desk.TorqueChange
+
+// TorqueChanges defines model for TorqueChanges.
+type TorqueChanges = desk.TorqueChanges
+
+// TorqueColumn defines model for TorqueColumn.
+type TorqueColumn = desk.TorqueColumn
+
+// TorqueRow defines model for TorqueRow.
+type TorqueRow = desk.TorqueRow
+
+// TorqueTable defines model for TorqueTable.
+type TorqueTable = desk.TorqueTable
+
+// TorqueTrouble defines model for TorqueTrouble.
+type TorqueTrouble = desk.TorqueTrouble
+
 // Touch defines model for Touch.
 type Touch = desk.Touch
 
@@ -978,6 +1032,20 @@ type DrawEngineParams struct {
 	Labels *bool `form:"labels,omitempty" json:"labels,omitempty"`
 }
 
+// GetTorquesParams defines parameters for GetTorques.
+type GetTorquesParams struct {
+	Number *int `form:"number,omitempty" json:"number,omitempty"`
+}
+
+// ExportTorquesParams defines parameters for ExportTorques.
+type ExportTorquesParams struct {
+	Number *int                      `form:"number,omitempty" json:"number,omitempty"`
+	Format ExportTorquesParamsFormat `form:"format" json:"format"`
+}
+
+// ExportTorquesParamsFormat defines parameters for ExportTorques.
+type ExportTorquesParamsFormat string
+
 // WatchParams defines parameters for Watch.
 type WatchParams struct {
 	// At a window's name and where it is, as 4c1d-7@revisions/8 or 4c1d-7@engines/CODE
@@ -1049,6 +1117,14 @@ type GetEnginesParams struct {
 	// Step a step; the end of the page when left out
 	Step *string `form:"step,omitempty" json:"step,omitempty"`
 }
+
+// ExportPageTorquesParams defines parameters for ExportPageTorques.
+type ExportPageTorquesParams struct {
+	Format ExportPageTorquesParamsFormat `form:"format" json:"format"`
+}
+
+// ExportPageTorquesParamsFormat defines parameters for ExportPageTorques.
+type ExportPageTorquesParamsFormat string
 
 // GetVersionsParams defines parameters for GetVersions.
 type GetVersionsParams struct {
@@ -1330,6 +1406,15 @@ type ServerInterface interface {
 	// ReviewSheet What the draft changes, what one has read of it, and what was said
 	// (GET /api/engines/{code}/review)
 	ReviewSheet(ctx *echo.Context, code string) error
+	// GetTorques The torque table of a code
+	// (GET /api/engines/{code}/torques)
+	GetTorques(ctx *echo.Context, code string, params GetTorquesParams) error
+	// PreviewTorques What a changed torque table would change on the draft of a sheet
+	// (POST /api/engines/{code}/torques)
+	PreviewTorques(ctx *echo.Context, code string) error
+	// ExportTorques The torque table of a code as a file
+	// (GET /api/engines/{code}/torques/file)
+	ExportTorques(ctx *echo.Context, code string, params ExportTorquesParams) error
 	// GetTouches What the draft changes and which procedures it touches
 	// (GET /api/engines/{code}/touches)
 	GetTouches(ctx *echo.Context, code string) error
@@ -1468,6 +1553,12 @@ type ServerInterface interface {
 	// GetSheet What a technician reads and prints
 	// (GET /api/revisions/{revision}/sheet)
 	GetSheet(ctx *echo.Context, revision RevisionId) error
+	// GetPageTorques The torque table of a revision
+	// (GET /api/revisions/{revision}/torques)
+	GetPageTorques(ctx *echo.Context, revision RevisionId) error
+	// ExportPageTorques The torque table of a revision as a file
+	// (GET /api/revisions/{revision}/torques/file)
+	ExportPageTorques(ctx *echo.Context, revision RevisionId, params ExportPageTorquesParams) error
 	// GetTurns The turn plan
 	// (GET /api/revisions/{revision}/turns)
 	GetTurns(ctx *echo.Context, revision RevisionId) error
@@ -2021,6 +2112,79 @@ func (w *ServerInterfaceWrapper) ReviewSheet(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.ReviewSheet(ctx, code)
+	return err
+}
+
+// GetTorques converts echo context to params.
+func (w *ServerInterfaceWrapper) GetTorques(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "code" -------------
+	var code string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "code", ctx.Param("code"), &code, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter code: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetTorquesParams
+	// ------------- Optional query parameter "number" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "number", ctx.QueryParams(), &params.Number, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter number: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetTorques(ctx, code, params)
+	return err
+}
+
+// PreviewTorques converts echo context to params.
+func (w *ServerInterfaceWrapper) PreviewTorques(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "code" -------------
+	var code string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "code", ctx.Param("code"), &code, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter code: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.PreviewTorques(ctx, code)
+	return err
+}
+
+// ExportTorques converts echo context to params.
+func (w *ServerInterfaceWrapper) ExportTorques(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "code" -------------
+	var code string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "code", ctx.Param("code"), &code, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter code: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ExportTorquesParams
+	// ------------- Optional query parameter "number" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "number", ctx.QueryParams(), &params.Number, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter number: %s", err))
+	}
+
+	// ------------- Required query parameter "format" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "format", ctx.QueryParams(), &params.Format, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter format: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ExportTorques(ctx, code, params)
 	return err
 }
 
@@ -2860,6 +3024,47 @@ func (w *ServerInterfaceWrapper) GetSheet(ctx *echo.Context) error {
 	return err
 }
 
+// GetPageTorques converts echo context to params.
+func (w *ServerInterfaceWrapper) GetPageTorques(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "revision" -------------
+	var revision RevisionId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetPageTorques(ctx, revision)
+	return err
+}
+
+// ExportPageTorques converts echo context to params.
+func (w *ServerInterfaceWrapper) ExportPageTorques(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "revision" -------------
+	var revision RevisionId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ExportPageTorquesParams
+	// ------------- Required query parameter "format" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "format", ctx.QueryParams(), &params.Format, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter format: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ExportPageTorques(ctx, revision, params)
+	return err
+}
+
 // GetTurns converts echo context to params.
 func (w *ServerInterfaceWrapper) GetTurns(ctx *echo.Context) error {
 	var err error
@@ -3184,6 +3389,11 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/engines/:code/look", wrapper.LookSheet, options.OperationMiddlewares["lookSheet"]...)
 	router.POST(options.BaseURL+"/api/engines/:code/lead", wrapper.LeadLoop, options.OperationMiddlewares["leadLoop"]...)
 	router.POST(options.BaseURL+"/api/engines/:code/reshape", wrapper.ReshapeSheet, options.OperationMiddlewares["reshapeSheet"]...)
+	router.GET(options.BaseURL+"/api/engines/:code/torques", wrapper.GetTorques, options.OperationMiddlewares["getTorques"]...)
+	router.POST(options.BaseURL+"/api/engines/:code/torques", wrapper.PreviewTorques, options.OperationMiddlewares["previewTorques"]...)
+	router.GET(options.BaseURL+"/api/engines/:code/torques/file", wrapper.ExportTorques, options.OperationMiddlewares["exportTorques"]...)
+	router.GET(options.BaseURL+"/api/revisions/:revision/torques", wrapper.GetPageTorques, options.OperationMiddlewares["getPageTorques"]...)
+	router.GET(options.BaseURL+"/api/revisions/:revision/torques/file", wrapper.ExportPageTorques, options.OperationMiddlewares["exportPageTorques"]...)
 	router.POST(options.BaseURL+"/api/engines/:code/edits", wrapper.EditSheet, options.OperationMiddlewares["editSheet"]...)
 	router.POST(options.BaseURL+"/api/engines/:code/undo", wrapper.UndoSheet, options.OperationMiddlewares["undoSheet"]...)
 	router.POST(options.BaseURL+"/api/engines/:code/release", wrapper.ReleaseSheet, options.OperationMiddlewares["releaseSheet"]...)
@@ -4497,6 +4707,140 @@ type ReviewSheetdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ReviewSheetdefaultApplicationProblemPlusJSONResponse) VisitReviewSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetTorquesRequestObject struct {
+	Code   string `json:"code"`
+	Params GetTorquesParams
+}
+
+type GetTorquesResponseObject interface {
+	VisitGetTorquesResponse(w http.ResponseWriter) error
+}
+
+type GetTorques200JSONResponse TorqueTable
+
+func (response GetTorques200JSONResponse) VisitGetTorquesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetTorquesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetTorquesdefaultApplicationProblemPlusJSONResponse) VisitGetTorquesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PreviewTorquesRequestObject struct {
+	Code string `json:"code"`
+	Body io.Reader
+}
+
+type PreviewTorquesResponseObject interface {
+	VisitPreviewTorquesResponse(w http.ResponseWriter) error
+}
+
+type PreviewTorques200JSONResponse TorqueChanges
+
+func (response PreviewTorques200JSONResponse) VisitPreviewTorquesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PreviewTorquesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PreviewTorquesdefaultApplicationProblemPlusJSONResponse) VisitPreviewTorquesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportTorquesRequestObject struct {
+	Code   string `json:"code"`
+	Params ExportTorquesParams
+}
+
+type ExportTorquesResponseObject interface {
+	VisitExportTorquesResponse(w http.ResponseWriter) error
+}
+
+type ExportTorques200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type ExportTorques200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	Headers       ExportTorques200ResponseHeaders
+	ContentLength int64
+}
+
+func (response ExportTorques200ApplicationoctetStreamResponse) VisitExportTorquesResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ExportTorquesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportTorquesdefaultApplicationProblemPlusJSONResponse) VisitExportTorquesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6359,6 +6703,99 @@ func (response GetSheetdefaultApplicationProblemPlusJSONResponse) VisitGetSheetR
 	return err
 }
 
+type GetPageTorquesRequestObject struct {
+	Revision RevisionId `json:"revision"`
+}
+
+type GetPageTorquesResponseObject interface {
+	VisitGetPageTorquesResponse(w http.ResponseWriter) error
+}
+
+type GetPageTorques200JSONResponse TorqueTable
+
+func (response GetPageTorques200JSONResponse) VisitGetPageTorquesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetPageTorquesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetPageTorquesdefaultApplicationProblemPlusJSONResponse) VisitGetPageTorquesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportPageTorquesRequestObject struct {
+	Revision RevisionId `json:"revision"`
+	Params   ExportPageTorquesParams
+}
+
+type ExportPageTorquesResponseObject interface {
+	VisitExportPageTorquesResponse(w http.ResponseWriter) error
+}
+
+type ExportPageTorques200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type ExportPageTorques200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	Headers       ExportPageTorques200ResponseHeaders
+	ContentLength int64
+}
+
+func (response ExportPageTorques200ApplicationoctetStreamResponse) VisitExportPageTorquesResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ExportPageTorquesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportPageTorquesdefaultApplicationProblemPlusJSONResponse) VisitExportPageTorquesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetTurnsRequestObject struct {
 	Revision RevisionId `json:"revision"`
 }
@@ -7062,6 +7499,15 @@ type StrictServerInterface interface {
 	// ReviewSheet What the draft changes, what one has read of it, and what was said
 	// (GET /api/engines/{code}/review)
 	ReviewSheet(ctx context.Context, request ReviewSheetRequestObject) (ReviewSheetResponseObject, error)
+	// GetTorques The torque table of a code
+	// (GET /api/engines/{code}/torques)
+	GetTorques(ctx context.Context, request GetTorquesRequestObject) (GetTorquesResponseObject, error)
+	// PreviewTorques What a changed torque table would change on the draft of a sheet
+	// (POST /api/engines/{code}/torques)
+	PreviewTorques(ctx context.Context, request PreviewTorquesRequestObject) (PreviewTorquesResponseObject, error)
+	// ExportTorques The torque table of a code as a file
+	// (GET /api/engines/{code}/torques/file)
+	ExportTorques(ctx context.Context, request ExportTorquesRequestObject) (ExportTorquesResponseObject, error)
 	// GetTouches What the draft changes and which procedures it touches
 	// (GET /api/engines/{code}/touches)
 	GetTouches(ctx context.Context, request GetTouchesRequestObject) (GetTouchesResponseObject, error)
@@ -7200,6 +7646,12 @@ type StrictServerInterface interface {
 	// GetSheet What a technician reads and prints
 	// (GET /api/revisions/{revision}/sheet)
 	GetSheet(ctx context.Context, request GetSheetRequestObject) (GetSheetResponseObject, error)
+	// GetPageTorques The torque table of a revision
+	// (GET /api/revisions/{revision}/torques)
+	GetPageTorques(ctx context.Context, request GetPageTorquesRequestObject) (GetPageTorquesResponseObject, error)
+	// ExportPageTorques The torque table of a revision as a file
+	// (GET /api/revisions/{revision}/torques/file)
+	ExportPageTorques(ctx context.Context, request ExportPageTorquesRequestObject) (ExportPageTorquesResponseObject, error)
 	// GetTurns The turn plan
 	// (GET /api/revisions/{revision}/turns)
 	GetTurns(ctx context.Context, request GetTurnsRequestObject) (GetTurnsResponseObject, error)
@@ -8539,6 +8991,85 @@ func (sh *strictHandler) ReviewSheet(ctx *echo.Context, code string) error {
 		return err
 	} else if validResponse, ok := response.(ReviewSheetResponseObject); ok {
 		return validResponse.VisitReviewSheetResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetTorques operation middleware
+func (sh *strictHandler) GetTorques(ctx *echo.Context, code string, params GetTorquesParams) error {
+	var request GetTorquesRequestObject
+
+	request.Code = code
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetTorques(ctx.Request().Context(), request.(GetTorquesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetTorques")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetTorquesResponseObject); ok {
+		return validResponse.VisitGetTorquesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// PreviewTorques operation middleware
+func (sh *strictHandler) PreviewTorques(ctx *echo.Context, code string) error {
+	var request PreviewTorquesRequestObject
+
+	request.Code = code
+
+	request.Body = ctx.Request().Body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PreviewTorques(ctx.Request().Context(), request.(PreviewTorquesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PreviewTorques")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PreviewTorquesResponseObject); ok {
+		return validResponse.VisitPreviewTorquesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ExportTorques operation middleware
+func (sh *strictHandler) ExportTorques(ctx *echo.Context, code string, params ExportTorquesParams) error {
+	var request ExportTorquesRequestObject
+
+	request.Code = code
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ExportTorques(ctx.Request().Context(), request.(ExportTorquesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExportTorques")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ExportTorquesResponseObject); ok {
+		return validResponse.VisitExportTorquesResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -10188,6 +10719,57 @@ func (sh *strictHandler) GetSheet(ctx *echo.Context, revision RevisionId) error 
 		return err
 	} else if validResponse, ok := response.(GetSheetResponseObject); ok {
 		return validResponse.VisitGetSheetResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetPageTorques operation middleware
+func (sh *strictHandler) GetPageTorques(ctx *echo.Context, revision RevisionId) error {
+	var request GetPageTorquesRequestObject
+
+	request.Revision = revision
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetPageTorques(ctx.Request().Context(), request.(GetPageTorquesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetPageTorques")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetPageTorquesResponseObject); ok {
+		return validResponse.VisitGetPageTorquesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ExportPageTorques operation middleware
+func (sh *strictHandler) ExportPageTorques(ctx *echo.Context, revision RevisionId, params ExportPageTorquesParams) error {
+	var request ExportPageTorquesRequestObject
+
+	request.Revision = revision
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ExportPageTorques(ctx.Request().Context(), request.(ExportPageTorquesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExportPageTorques")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ExportPageTorquesResponseObject); ok {
+		return validResponse.VisitExportPageTorquesResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -696,6 +696,75 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/engines/{code}/torques": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The torque table of a code */
+        get: operations["getTorques"];
+        put?: never;
+        /** What a changed torque table would change on the draft of a sheet */
+        post: operations["previewTorques"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/engines/{code}/torques/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The torque table of a code as a file */
+        get: operations["exportTorques"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/revisions/{revision}/torques": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The torque table of a revision */
+        get: operations["getPageTorques"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/revisions/{revision}/torques/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The torque table of a revision as a file */
+        get: operations["exportPageTorques"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/engines/{code}/edits": {
         parameters: {
             query?: never;
@@ -2256,7 +2325,7 @@ export interface components {
                     /** @enum {string} */
                     verdict?: "" | "breaks" | "yields" | "slack";
                     /** @enum {string} */
-                    reuse?: "springs back" | "may be past yield" | "past yield" | "breaks";
+                    reuse?: "" | "springs back" | "may be past yield" | "past yield" | "breaks";
                 };
             };
             cases: {
@@ -3234,7 +3303,7 @@ export interface components {
             seated: components["schemas"]["Ends"];
             final: components["schemas"]["Ends"];
             /** @enum {string} */
-            reuse: "springs back" | "may be past yield" | "past yield" | "breaks";
+            reuse: "" | "springs back" | "may be past yield" | "past yield" | "breaks";
         };
         OnWrench: {
             tool: string;
@@ -3267,7 +3336,7 @@ export interface components {
             drawn: components["schemas"]["Ends"];
             used: components["schemas"]["Ends"];
             /** @enum {string} */
-            reuse: "springs back" | "may be past yield" | "past yield" | "breaks";
+            reuse: "" | "springs back" | "may be past yield" | "past yield" | "breaks";
             /** @enum {string} */
             verdict: "" | "breaks" | "yields" | "slack";
             meant: string[];
@@ -3285,6 +3354,43 @@ export interface components {
             unheld: boolean;
             singleUse: boolean;
             course: components["schemas"]["CourseAnswer"];
+        };
+        TorqueColumn: {
+            key: string;
+            name: string;
+            right: boolean;
+            reads: boolean;
+        };
+        TorqueRow: {
+            fastener: string;
+            cells: string[];
+        };
+        TorqueTable: {
+            code: string;
+            title: string;
+            columns: components["schemas"]["TorqueColumn"][];
+            rows: components["schemas"]["TorqueRow"][];
+            editable: boolean;
+        };
+        TorqueChange: {
+            row: number;
+            fastener: string;
+            name: string;
+            column: string;
+            was: string;
+            now: string;
+            edit: components["schemas"]["SheetEdit"];
+        };
+        TorqueTrouble: {
+            row: number;
+            column: string;
+            says: string;
+        };
+        TorqueChanges: {
+            rows: number;
+            changes: components["schemas"]["TorqueChange"][];
+            troubles: components["schemas"]["TorqueTrouble"][];
+            more: number;
         };
         WrenchAsk: {
             torque: string;
@@ -4769,6 +4875,134 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SheetEdit"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getTorques: {
+        parameters: {
+            query?: {
+                number?: number;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TorqueTable"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    previewTorques: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TorqueChanges"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    exportTorques: {
+        parameters: {
+            query: {
+                number?: number;
+                format: "csv" | "xlsx";
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPageTorques: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision: components["parameters"]["RevisionId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TorqueTable"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    exportPageTorques: {
+        parameters: {
+            query: {
+                format: "csv" | "xlsx";
+            };
+            header?: never;
+            path: {
+                revision: components["parameters"]["RevisionId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
             default: components["responses"]["Problem"];

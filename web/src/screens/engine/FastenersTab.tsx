@@ -1,3 +1,4 @@
+import { Link } from "@tanstack/react-router";
 import { begin } from "./begin";
 import { ChoiceCell, FieldCell, FigureCell, NameCell, names, QuantityCell, TickCell, WordCell } from "./cells";
 import { Add, Out, Row, Rows, type TabProps } from "./rows";
@@ -10,9 +11,19 @@ export function FastenersTab({ draft, selected, onSelect }: TabProps) {
     <Rows
       caption="Fasteners"
       add={
-        <Add draft={draft} onClick={() => begin(draft, "fasteners", selected, onSelect)}>
-          Add a fastener
-        </Add>
+        <>
+          <Add draft={draft} onClick={() => begin(draft, "fasteners", selected, onSelect)}>
+            Add a fastener
+          </Add>
+          <Link
+            to="/engines/$code/torques"
+            params={{ code: sheet.code }}
+            search={draft.view.meta.state === "draft" ? {} : { sheet: draft.view.meta.number }}
+            className="link text-small"
+          >
+            Torque table
+          </Link>
+        </>
       }
       head={[
         "Fastener",

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useParams } from "@tanstack/react-router";
+import { Link, useParams } from "@tanstack/react-router";
 import { useCallback, useMemo, useState } from "react";
 import { fieldNotes, record, sheet, whoAmI } from "../../api/queries";
 import { useActions } from "../../shell/actions";
@@ -64,6 +64,9 @@ export function Sheet() {
                 </button>
               </span>
             )}
+            <Link to="/revisions/$revision/torques" params={{ revision: String(id) }} className="button quiet slim no-underline">
+              Torques
+            </Link>
             <a className="button quiet slim no-underline" href={`/api/revisions/${id}/export`}>
               Export
             </a>

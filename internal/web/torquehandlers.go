@@ -1,0 +1,77 @@
+package web
+
+import (
+	"bytes"
+	"context"
+	"io"
+	"mime"
+
+	"inklatch/internal/desk"
+	"inklatch/internal/web/api"
+)
+
+// GetTorques is the torque table of a code.
+func (s *Site) GetTorques(ctx context.Context, r api.GetTorquesRequestObject) (api.GetTorquesResponseObject, error) {
+	t, err := s.desk.Engines.Torques(ctx, user(ctx), r.Code, or(r.Params.Number))
+	if err != nil {
+		return nil, err
+	}
+	return api.GetTorques200JSONResponse(*t), nil
+}
+
+// PreviewTorques says what a changed torque table would change.
+func (s *Site) PreviewTorques(ctx context.Context, r api.PreviewTorquesRequestObject) (api.PreviewTorquesResponseObject, error) {
+	if err := desk.MayWrite(user(ctx)); err != nil {
+		return nil, err
+	}
+	b, err := io.ReadAll(r.Body)
+	if err != nil {
+		return nil, err
+	}
+	c, err := s.desk.Engines.TorqueChanges(ctx, user(ctx), r.Code, b)
+	if err != nil {
+		return nil, err
+	}
+	return api.PreviewTorques200JSONResponse(*c), nil
+}
+
+// ExportTorques is the torque table of a code as a file.
+func (s *Site) ExportTorques(ctx context.Context, r api.ExportTorquesRequestObject) (api.ExportTorquesResponseObject, error) {
+	t, err := s.desk.Engines.Torques(ctx, user(ctx), r.Code, or(r.Params.Number))
+	if err != nil {
+		return nil, err
+	}
+	b, as, err := torqueFile(t, string(r.Params.Format))
+	if err != nil {
+		return nil, err
+	}
+	return api.ExportTorques200ApplicationoctetStreamResponse{Body: bytes.NewReader(b), ContentLength: int64(len(b)), Headers: api.ExportTorques200ResponseHeaders{ContentDisposition: &as}}, nil
+}
+
+// GetPageTorques is the torque table of a revision.
+func (s *Site) GetPageTorques(ctx context.Context, r api.GetPageTorquesRequestObject) (api.GetPageTorquesResponseObject, error) {
+	t, err := s.desk.Drafts.Torques(ctx, user(ctx), r.Revision)
+	if err != nil {
+		return nil, err
+	}
+	return api.GetPageTorques200JSONResponse(*t), nil
+}
+
+// ExportPageTorques is the torque table of a revision as a file.
+func (s *Site) ExportPageTorques(ctx context.Context, r api.ExportPageTorquesRequestObject) (api.ExportPageTorquesResponseObject, error) {
+	t, err := s.desk.Drafts.Torques(ctx, user(ctx), r.Revision)
+	if err != nil {
+		return nil, err
+	}
+	b, as, err := torqueFile(t, string(r.Params.Format))
+	if err != nil {
+		return nil, err
+	}
+	return api.ExportPageTorques200ApplicationoctetStreamResponse{Body: bytes.NewReader(b), ContentLength: int64(len(b)), Headers: api.ExportPageTorques200ResponseHeaders{ContentDisposition: &as}}, nil
+}
+
+// torqueFile is a table as a file, with what it is saved as.
+func torqueFile(t *desk.TorqueTable, format string) ([]byte, string, error) {
+	b, name, err := t.File(format)
+	return b, mime.FormatMediaType("attachment", map[string]string{"filename": name}), err
+}
