@@ -5,6 +5,7 @@ import (
 	"context"
 	"io"
 
+	"inklatch/internal/core/bolt"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/engine/layout"
 	"inklatch/internal/desk"
@@ -268,6 +269,11 @@ func (s *Site) WorkCourse(_ context.Context, r api.WorkCourseRequestObject) (api
 		return nil, err
 	}
 	return api.WorkCourse200JSONResponse(*a), nil
+}
+
+// WorkPattern puts places of bolts in the order of a pattern.
+func (s *Site) WorkPattern(_ context.Context, r api.WorkPatternRequestObject) (api.WorkPatternResponseObject, error) {
+	return api.WorkPattern200JSONResponse(engine.Numbered(r.Body.Places, bolt.Pattern(r.Body.Pattern))), nil
 }
 
 // WorkWrench works out what a wrench is set to.

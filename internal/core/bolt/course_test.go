@@ -62,6 +62,9 @@ func TestAngleAgainstTheJointDiagram(t *testing.T) {
 		deg := rapid.Float64Range(5, 180).Draw(t, "angle")
 		c, ok := b.Through(j, torqueAndAngle(unit.Torque(seat), unit.Angle(deg)))
 		require.True(t, ok)
+		if c.Used.High >= 1 {
+			return // it necks: no equation of ours holds there
+		}
 		// What the joint is, read off a turn that stays a spring.
 		small, ok := b.Through(j, torqueAndAngle(unit.Torque(seat), 0.01))
 		require.True(t, ok)

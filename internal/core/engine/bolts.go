@@ -46,6 +46,24 @@ func WrenchSteps(spec []Stage) ([]bolt.Step, bool) {
 	return out, len(out) > 0
 }
 
+// Spots are where the single bolts of a set sit, in the order they are tightened.
+func Spots(places []Place) []bolt.Spot {
+	out := make([]bolt.Spot, len(places))
+	for i, p := range places {
+		out[i] = bolt.Spot{X: unit.Length(p.X), Y: unit.Length(p.Y)}
+	}
+	return out
+}
+
+// Numbered are places in the order of a pattern.
+func Numbered(places []Place, p bolt.Pattern) []Place {
+	out := make([]Place, 0, len(places))
+	for _, i := range p.Order(Spots(places)) {
+		out = append(out, places[i])
+	}
+	return out
+}
+
 // IsPlug reports whether a fastener is the thread of a plug, which seals and clamps nothing.
 func (x *Index) IsPlug(id FastenerID) bool {
 	return slices.ContainsFunc(x.Sheet.Parts, func(p Part) bool { return p.Kind == Plug && slices.Contains(p.Held, id) })

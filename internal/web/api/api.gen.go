@@ -125,6 +125,27 @@ func (e ReshapeRequestHow) Valid() bool {
 	}
 }
 
+// Defines values for WorkPatternJSONBodyPattern.
+const (
+	Alternating      WorkPatternJSONBodyPattern = "alternating"
+	Crosswise        WorkPatternJSONBodyPattern = "crosswise"
+	FromTheMiddleOut WorkPatternJSONBodyPattern = "from the middle out"
+)
+
+// Valid indicates whether the value is a known member of the WorkPatternJSONBodyPattern enum.
+func (e WorkPatternJSONBodyPattern) Valid() bool {
+	switch e {
+	case Alternating:
+		return true
+	case Crosswise:
+		return true
+	case FromTheMiddleOut:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ListCodesParamsSort.
 const (
 	ListCodesParamsSortChanged  ListCodesParamsSort = "changed"
@@ -994,6 +1015,15 @@ type ProcedureId = int64
 // RevisionId defines model for RevisionId.
 type RevisionId = int64
 
+// WorkPatternJSONBody defines parameters for WorkPattern.
+type WorkPatternJSONBody struct {
+	Pattern WorkPatternJSONBodyPattern `json:"pattern"`
+	Places  []Point                    `json:"places"`
+}
+
+// WorkPatternJSONBodyPattern defines parameters for WorkPattern.
+type WorkPatternJSONBodyPattern string
+
 // ListCodesParams defines parameters for ListCodes.
 type ListCodesParams struct {
 	// Filter words that must each be found in the code, its maker, its use or its drive
@@ -1167,6 +1197,9 @@ type WorkDropsJSONRequestBody = DropsAsk
 // WorkNoteJSONRequestBody defines body for WorkNote for application/json ContentType.
 type WorkNoteJSONRequestBody = NoteAsk
 
+// WorkPatternJSONRequestBody defines body for WorkPattern for application/json ContentType.
+type WorkPatternJSONRequestBody WorkPatternJSONBody
+
 // WorkRimJSONRequestBody defines body for WorkRim for application/json ContentType.
 type WorkRimJSONRequestBody = Rim
 
@@ -1322,6 +1355,9 @@ type ServerInterface interface {
 	// WorkNote The note of a run and its readings
 	// (POST /api/arithmetic/note)
 	WorkNote(ctx *echo.Context) error
+	// WorkPattern Places of bolts in the order of a pattern
+	// (POST /api/arithmetic/pattern)
+	WorkPattern(ctx *echo.Context) error
 	// WorkRim Degrees and millimetres on a rim
 	// (POST /api/arithmetic/rim)
 	WorkRim(ctx *echo.Context) error
@@ -1656,6 +1692,15 @@ func (w *ServerInterfaceWrapper) WorkNote(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.WorkNote(ctx)
+	return err
+}
+
+// WorkPattern converts echo context to params.
+func (w *ServerInterfaceWrapper) WorkPattern(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.WorkPattern(ctx)
 	return err
 }
 
@@ -3437,6 +3482,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/arithmetic/tooth", wrapper.WorkTooth, options.OperationMiddlewares["workTooth"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/clamp", wrapper.WorkClamp, options.OperationMiddlewares["workClamp"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/course", wrapper.WorkCourse, options.OperationMiddlewares["workCourse"]...)
+	router.POST(options.BaseURL+"/api/arithmetic/pattern", wrapper.WorkPattern, options.OperationMiddlewares["workPattern"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/wrench", wrapper.WorkWrench, options.OperationMiddlewares["workWrench"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/drops", wrapper.WorkDrops, options.OperationMiddlewares["workDrops"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/note", wrapper.WorkNote, options.OperationMiddlewares["workNote"]...)
@@ -3628,6 +3674,45 @@ type WorkNotedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response WorkNotedefaultApplicationProblemPlusJSONResponse) VisitWorkNoteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WorkPatternRequestObject struct {
+	Body *WorkPatternJSONRequestBody
+}
+
+type WorkPatternResponseObject interface {
+	VisitWorkPatternResponse(w http.ResponseWriter) error
+}
+
+type WorkPattern200JSONResponse []Point
+
+func (response WorkPattern200JSONResponse) VisitWorkPatternResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WorkPatterndefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WorkPatterndefaultApplicationProblemPlusJSONResponse) VisitWorkPatternResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -7415,6 +7500,9 @@ type StrictServerInterface interface {
 	// WorkNote The note of a run and its readings
 	// (POST /api/arithmetic/note)
 	WorkNote(ctx context.Context, request WorkNoteRequestObject) (WorkNoteResponseObject, error)
+	// WorkPattern Places of bolts in the order of a pattern
+	// (POST /api/arithmetic/pattern)
+	WorkPattern(ctx context.Context, request WorkPatternRequestObject) (WorkPatternResponseObject, error)
 	// WorkRim Degrees and millimetres on a rim
 	// (POST /api/arithmetic/rim)
 	WorkRim(ctx context.Context, request WorkRimRequestObject) (WorkRimResponseObject, error)
@@ -7915,6 +8003,52 @@ func (sh *strictHandler) WorkNote(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(WorkNoteResponseObject); ok {
 		return validResponse.VisitWorkNoteResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// WorkPattern operation middleware
+func (sh *strictHandler) WorkPattern(ctx *echo.Context) error {
+	var request WorkPatternRequestObject
+
+	var body WorkPatternJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.WorkPattern(ctx.Request().Context(), request.(WorkPatternRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "WorkPattern")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(WorkPatternResponseObject); ok {
+		return validResponse.VisitWorkPatternResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -1432,6 +1432,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/arithmetic/pattern": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Places of bolts in the order of a pattern */
+        post: operations["workPattern"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/arithmetic/wrench": {
         parameters: {
             query?: never;
@@ -6085,6 +6102,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CourseAnswer"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    workPattern: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    places: components["schemas"]["Point"][];
+                    /** @enum {string} */
+                    pattern: "alternating" | "crosswise" | "from the middle out";
+                };
+            };
+        };
+        responses: {
+            /** @description The places */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Point"][];
                 };
             };
             default: components["responses"]["Problem"];

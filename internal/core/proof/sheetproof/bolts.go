@@ -34,6 +34,8 @@ var boltRules = finding.Family[*looking]{
 		Doc: "lengths of a bolt that do not fit together"},
 	{ID: "pattern-unsaid", Family: "fasteners and parts", Severity: finding.Look, Check: patternUnsaid,
 		Doc: "four bolts or more of one joint, tightened in any order: the part is bent or leaks"},
+	{ID: "pattern-places", Family: "fasteners and parts", Severity: finding.ShouldFix, Check: patternPlaces,
+		Doc: "bolts numbered in another order than the sheet’s words have it"},
 	{ID: "tolerance-odd", Family: "fasteners and parts", Severity: finding.Look, Check: toleranceOdd,
 		Doc: "a tolerance that no wrench keeps, or one so wide that it says nothing"},
 }
@@ -259,6 +261,18 @@ func patternUnsaid(t *looking) {
 			on := "fasteners/" + string(f.ID) + "/pattern"
 			t.find(on, message.F("The order of the %d %s is not said", f.Count, f.Words()), message.F("Tightened one beside the other, the first are slack when the last are tight."), set(message.F("Crosswise"), on, "crosswise"))
 		}
+	}
+}
+
+func patternPlaces(t *looking) {
+	for i := range t.s.Fasteners {
+		f := &t.s.Fasteners[i]
+		p := bolt.Pattern(f.Pattern)
+		if len(f.Places) != f.Count || p.Kept(engine.Spots(f.Places)) {
+			continue
+		}
+		on := "fasteners/" + string(f.ID) + "/places"
+		t.find(on, message.F("The %s are not numbered %s", f.Words(), f.Pattern), message.F("The figure would show another order than the sentence says."), set(message.F("Number them %s", f.Pattern), on, engine.Numbered(f.Places, p)))
 	}
 }
 

@@ -79,6 +79,10 @@ var spoils = []struct {
 	{"grip-figures", tq4, "fasteners/idler-bolt/engaged", false, func(s *engine.Sheet) { fastener(s, "idler-bolt").Engaged = 1 }},
 	{"grip-figures", tq4, "fasteners/idler-bolt/engaged", false, func(s *engine.Sheet) { fastener(s, "idler-bolt").Engaged = 60 }},
 	{"pattern-unsaid", tq4, "fasteners/rear-cover-bolt/pattern", true, func(s *engine.Sheet) { fastener(s, "rear-cover-bolt").Pattern = "" }},
+	{"pattern-places", tq4, "fasteners/upper-cover-bolt/places", true, func(s *engine.Sheet) {
+		f := fastener(s, "upper-cover-bolt")
+		f.Places = []engine.Place{{X: 0, Y: 0}, {X: 90, Y: 0}, {X: 180, Y: 0}, {X: 180, Y: 110}, {X: 90, Y: 110}, {X: 0, Y: 110}}
+	}},
 	{"tolerance-odd", tq4, "fasteners/idler-bolt/spec", false, func(s *engine.Sheet) { spec(s, "idler-bolt", "39 ±0.2 N·m") }},
 	{"tolerance-odd", tq4, "fasteners/idler-bolt/spec", false, func(s *engine.Sheet) { spec(s, "idler-bolt", "39 ±20 N·m") }},
 	{"reading-open", tq4, "readings/end-play/value", false, func(s *engine.Sheet) {

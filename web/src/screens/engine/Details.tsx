@@ -1,11 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { createContext, useContext } from "react";
-import type { S } from "../../api/client";
+import { api, ask, type S } from "../../api/client";
 import { sheetFields } from "../../api/queries";
 import { Pattern } from "../../drawing/Pattern";
 import { BoltDepth } from "./BoltDepth";
 import { ChoiceCell, FigureCell, names, QuantityCell, SetCell, TickCell, WordCell, words } from "./cells";
-import type { Sheet } from "./sheet";
+import { say } from "../../shell/toast";
+import { type Sheet, set } from "./sheet";
 import type { SheetDraft } from "./useSheet";
 
 /** Working is the sheet that is worked at, for rows that show more of their thing. */
@@ -69,6 +70,7 @@ export function Details({ at }: { at: string }) {
               <dt className="text-fine text-ink-2">Order</dt>
               <dd>
                 <Pattern places={(thing as S["Fastener"]).places ?? []} name={thing.name ?? "bolts"} width={180} />
+                {draft.view.meta.editable && <Numbering draft={draft} fastener={thing as S["Fastener"]} />}
               </dd>
             </div>
           )}
@@ -78,6 +80,29 @@ export function Details({ at }: { at: string }) {
     </tr>
   );
 }
+
+/** Numbering puts the bolts in the order of a pattern, and says the pattern on the sheet. */
+function Numbering({ draft, fastener }: { draft: SheetDraft; fastener: S["Fastener"] }) {
+  const number = async (pattern: (typeof patterns)[number]) => {
+    try {
+      const places = await ask(api.POST("/api/arithmetic/pattern", { body: { places: fastener.places ?? [], pattern } }));
+      draft.save([set(`fasteners/${fastener.id}/places`, places), set(`fasteners/${fastener.id}/pattern`, pattern)]);
+    } catch (e) {
+      say((e as Error).message);
+    }
+  };
+  return (
+    <div className="flex flex-wrap gap-1 pt-1" role="group" aria-label="Number the bolts">
+      {patterns.map((p) => (
+        <button key={p} type="button" className="button quiet slim" onClick={() => number(p)}>
+          {p}
+        </button>
+      ))}
+    </div>
+  );
+}
+
+const patterns = ["crosswise", "from the middle out", "alternating"] as const;
 
 const valueAt = (thing: unknown, key: string) =>
   key.split("/").reduce<unknown>((v, k) => (v as Record<string, unknown> | undefined)?.[k], thing);
