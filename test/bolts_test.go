@@ -118,3 +118,21 @@ func TestTheTorqueTable(t *testing.T) {
 	w.click("^Torques$")
 	w.sees("Renew timing belt and tensioner, revision 4")
 }
+
+// The crib answers where a tool stands, and leads to replacing it.
+func TestTheToolsOfTheHouse(t *testing.T) {
+	a := open(t)
+	w := a.window("ines")
+	w.go_("/tools")
+	w.sees("Kit TL-100")
+	w.sees("holds inlet cam and exhaust cam ±0.4°")
+	w.click("places? on 5 pages")
+	w.until(`() => location.pathname === "/where" && location.search.includes("TL-101")`)
+	w.go_("/tools?q=no+such")
+	w.sees("No engine sheet in use has such a tool.")
+	w.go_("/tools?engine=TC4-24C")
+	w.sees("Kit TL-400")
+	w.until(`() => !document.body.innerText.includes("Kit TL-100")`)
+	w.find(`a[aria-label="Replace TL-401"]`).MustClick()
+	w.until(`() => location.pathname === "/change" && document.querySelector("main input").value === "TL-401"`)
+}

@@ -317,8 +317,3 @@ func keepStanding(db *gorm.DB, v Standing) error {
 func (s *Store) KeepStanding(ctx context.Context, v Standing) error {
 	return keepStanding(s.db.WithContext(ctx), v)
 }
-
-// KeepSheetStanding writes what lists say of a sheet.
-func (s *Store) KeepSheetStanding(ctx context.Context, v SheetStanding) error {
-	return s.db.WithContext(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(&v).Error
-}

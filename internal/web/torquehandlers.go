@@ -10,6 +10,15 @@ import (
 	"inklatch/internal/web/api"
 )
 
+// ListTools is the crib.
+func (s *Site) ListTools(ctx context.Context, r api.ListToolsRequestObject) (api.ListToolsResponseObject, error) {
+	c, err := s.desk.Engines.Crib(ctx, user(ctx), desk.CribQuery{Filter: or(r.Params.Q), Engine: or(r.Params.Engine), Offset: or(r.Params.Offset), Limit: or(r.Params.Limit)})
+	if err != nil {
+		return nil, err
+	}
+	return api.ListTools200JSONResponse(*c), nil
+}
+
 // GetTorques is the torque table of a code.
 func (s *Site) GetTorques(ctx context.Context, r api.GetTorquesRequestObject) (api.GetTorquesResponseObject, error) {
 	t, err := s.desk.Engines.Torques(ctx, user(ctx), r.Code, or(r.Params.Number))

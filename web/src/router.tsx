@@ -154,6 +154,12 @@ const where = createRoute({
   validateSearch: placesOf("q", "kind", "engine"),
   component: lazyRouteComponent(() => import("./screens/where/Where"), "Where"),
 });
+const tools = createRoute({
+  getParentRoute: () => inside,
+  path: "/tools",
+  validateSearch: placesOf("q", "engine"),
+  component: lazyRouteComponent(() => import("./screens/tools/Tools"), "Tools"),
+});
 const recorded = createRoute({
   getParentRoute: () => inside,
   path: "/record",
@@ -189,6 +195,7 @@ export const router = createRouter({
       procedures,
       engines,
       engine,
+      tools,
       codeTorques,
       pageTorques,
       sheetReview,

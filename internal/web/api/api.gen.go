@@ -357,6 +357,15 @@ type Credentials struct {
 	Password string `json:"password"`
 }
 
+// Crib defines model for Crib.
+type Crib = desk.Crib
+
+// CribRow defines model for CribRow.
+type CribRow = desk.CribRow
+
+// CribVariant defines model for CribVariant.
+type CribVariant = desk.CribVariant
+
 // Derived defines model for Derived.
 type Derived = view.Derived
 
@@ -1173,6 +1182,16 @@ type EndPlaceParams struct {
 	Id *string `form:"id,omitempty" json:"id,omitempty"`
 }
 
+// ListToolsParams defines parameters for ListTools.
+type ListToolsParams struct {
+	Q *string `form:"q,omitempty" json:"q,omitempty"`
+
+	// Engine the code whose tools are listed, and those of their kits
+	Engine *string `form:"engine,omitempty" json:"engine,omitempty"`
+	Offset *int    `form:"offset,omitempty" json:"offset,omitempty"`
+	Limit  *int    `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
 // FindUsesParams defines parameters for FindUses.
 type FindUsesParams struct {
 	Q      string  `form:"q" json:"q"`
@@ -1634,6 +1653,9 @@ type ServerInterface interface {
 	// ListSheetFields The values of the things of an engine sheet: how each is typed
 	// (GET /api/sheet-fields)
 	ListSheetFields(ctx *echo.Context) error
+	// ListTools The special and torque tools of all engine sheets in use, by kit
+	// (GET /api/tools)
+	ListTools(ctx *echo.Context, params ListToolsParams) error
 	// FindUses Where a tool, part, fastener, value, lock or words are used
 	// (GET /api/uses)
 	FindUses(ctx *echo.Context, params FindUsesParams) error
@@ -3273,6 +3295,45 @@ func (w *ServerInterfaceWrapper) ListSheetFields(ctx *echo.Context) error {
 	return err
 }
 
+// ListTools converts echo context to params.
+func (w *ServerInterfaceWrapper) ListTools(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListToolsParams
+	// ------------- Optional query parameter "q" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "q", ctx.QueryParams(), &params.Q, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter q: %s", err))
+	}
+
+	// ------------- Optional query parameter "engine" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "engine", ctx.QueryParams(), &params.Engine, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter engine: %s", err))
+	}
+
+	// ------------- Optional query parameter "offset" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "offset", ctx.QueryParams(), &params.Offset, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter offset: %s", err))
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", ctx.QueryParams(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter limit: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListTools(ctx, params)
+	return err
+}
+
 // FindUses converts echo context to params.
 func (w *ServerInterfaceWrapper) FindUses(ctx *echo.Context) error {
 	var err error
@@ -3475,6 +3536,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/notes/:note/answer", wrapper.AnswerFieldNote, options.OperationMiddlewares["answerFieldNote"]...)
 	router.GET(options.BaseURL+"/api/record", wrapper.ListRecord, options.OperationMiddlewares["listRecord"]...)
 	router.GET(options.BaseURL+"/api/record/export", wrapper.ExportRecord, options.OperationMiddlewares["exportRecord"]...)
+	router.GET(options.BaseURL+"/api/tools", wrapper.ListTools, options.OperationMiddlewares["listTools"]...)
 	router.GET(options.BaseURL+"/api/uses", wrapper.FindUses, options.OperationMiddlewares["findUses"]...)
 	router.GET(options.BaseURL+"/api/colleagues", wrapper.ListColleagues, options.OperationMiddlewares["listColleagues"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/drawing", wrapper.DrawRevision, options.OperationMiddlewares["drawRevision"]...)
@@ -7365,6 +7427,45 @@ func (response ListSheetFieldsdefaultApplicationProblemPlusJSONResponse) VisitLi
 	return err
 }
 
+type ListToolsRequestObject struct {
+	Params ListToolsParams
+}
+
+type ListToolsResponseObject interface {
+	VisitListToolsResponse(w http.ResponseWriter) error
+}
+
+type ListTools200JSONResponse Crib
+
+func (response ListTools200JSONResponse) VisitListToolsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListToolsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListToolsdefaultApplicationProblemPlusJSONResponse) VisitListToolsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type FindUsesRequestObject struct {
 	Params FindUsesParams
 }
@@ -7779,6 +7880,9 @@ type StrictServerInterface interface {
 	// ListSheetFields The values of the things of an engine sheet: how each is typed
 	// (GET /api/sheet-fields)
 	ListSheetFields(ctx context.Context, request ListSheetFieldsRequestObject) (ListSheetFieldsResponseObject, error)
+	// ListTools The special and torque tools of all engine sheets in use, by kit
+	// (GET /api/tools)
+	ListTools(ctx context.Context, request ListToolsRequestObject) (ListToolsResponseObject, error)
 	// FindUses Where a tool, part, fastener, value, lock or words are used
 	// (GET /api/uses)
 	FindUses(ctx context.Context, request FindUsesRequestObject) (FindUsesResponseObject, error)
@@ -11352,6 +11456,31 @@ func (sh *strictHandler) ListSheetFields(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(ListSheetFieldsResponseObject); ok {
 		return validResponse.VisitListSheetFieldsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListTools operation middleware
+func (sh *strictHandler) ListTools(ctx *echo.Context, params ListToolsParams) error {
+	var request ListToolsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListTools(ctx.Request().Context(), request.(ListToolsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListTools")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListToolsResponseObject); ok {
+		return validResponse.VisitListToolsResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

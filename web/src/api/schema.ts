@@ -1313,6 +1313,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The special and torque tools of all engine sheets in use, by kit */
+        get: operations["listTools"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/uses": {
         parameters: {
             query?: never;
@@ -3371,6 +3388,25 @@ export interface components {
             unheld: boolean;
             singleUse: boolean;
             course: components["schemas"]["CourseAnswer"];
+        };
+        CribVariant: {
+            name: string;
+            does: string;
+            equivalents: string;
+            codes: number;
+            some: string[];
+        };
+        CribRow: {
+            number: string;
+            kit: string;
+            variants: components["schemas"]["CribVariant"][];
+            needed: boolean;
+            pages: number;
+            places: number;
+        };
+        Crib: {
+            rows: components["schemas"]["CribRow"][];
+            total: number;
         };
         TorqueColumn: {
             key: string;
@@ -5930,6 +5966,33 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listTools: {
+        parameters: {
+            query?: {
+                q?: string;
+                /** @description the code whose tools are listed, and those of their kits */
+                engine?: string;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Crib"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -13,6 +13,7 @@ const places = [
   { to: "/", name: "My desk" },
   { to: "/procedures", name: "Procedures" },
   { to: "/engines", name: "Engines" },
+  { to: "/tools", name: "Tools" },
   { to: "/where", name: "Where used" },
   { to: "/arithmetic", name: "Bench arithmetic" },
 ] as const;
