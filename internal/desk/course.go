@@ -40,6 +40,8 @@ type Otherwise struct {
 type OnWrench struct {
 	Tool string `json:"tool"`
 	Name string `json:"name"`
+	// With is the adapter or multiplier between it and the bolt, empty for none.
+	With string `json:"with"`
 	// Shows are the stages as they are set on it; Share is how far up its scale the greatest
 	// lies, percent.
 	Shows string  `json:"shows"`
@@ -315,53 +317,29 @@ func (o *CourseAnswer) rests(f *engine.Fastener, known bool) {
 	o.Notes = append(o.Notes, s+".")
 }
 
-// wrenches are the torque tools among tools, those that do every stage first.
+// wrenches are the ways to tighten to some stages with the tools there are.
 func wrenches(tools []engine.Tool, spec []engine.Stage) []OnWrench {
 	out := []OnWrench{}
-	for i := range tools {
-		t := &tools[i]
-		least, okL := t.Least.Torque()
-		most, okM := t.Most.Torque()
-		if !okM || most <= 0 {
-			continue
+	for _, a := range engine.Arrangements(tools, spec) {
+		w := OnWrench{Share: a.Share * 100}
+		if a.Wrench != nil {
+			w.Tool, w.Name = a.Wrench.Number, a.Wrench.Name
 		}
-		w := OnWrench{Tool: t.Number, Name: t.Name}
-		var shows []string
-		for k := range spec {
-			low, high, ok := bolt.Ends(spec[k].Torque)
-			if !ok {
-				continue
-			}
-			mid := (low + high) / 2
-			shows = append(shows, spec[k].Torque.First().String())
-			w.Share = max(w.Share, float64(mid/most)*100)
-			switch {
-			case mid > most*(1+1e-9):
-				w.Why = "it goes no further than " + t.Most.String()
-			case okL && least > 0 && mid < least*(1-1e-9):
-				w.Why = "it begins at " + t.Least.String()
-			case !okL || least <= 0:
-				if err := tool.Reach(mid, most); err != nil {
-					w.Why = err.Error()
-				}
+		for _, t := range []*engine.Tool{a.Adapter, a.Multiplier} {
+			if t != nil {
+				w.With = strings.TrimSpace(t.Number + " " + t.Name)
 			}
 		}
-		if len(shows) == 0 {
-			continue
+		var sets []string
+		for _, q := range a.Sets {
+			sets = append(sets, q.String())
 		}
-		w.Shows = strings.Join(shows, ", then ")
+		w.Shows = strings.Join(sets, ", then ")
+		if a.Why != nil {
+			w.Why = a.Why.Error()
+		}
 		out = append(out, w)
 	}
-	slices.SortStableFunc(out, func(a, b OnWrench) int {
-		switch {
-		case (a.Why == "") != (b.Why == ""):
-			if a.Why == "" {
-				return -1
-			}
-			return 1
-		}
-		return 0
-	})
 	return out
 }
 

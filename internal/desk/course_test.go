@@ -120,7 +120,7 @@ func TestBoltsOfAStep(t *testing.T) {
 	assert.Empty(t, of(&step.Wait{}))
 	read, err := h.d.Drafts.Read(t.Context(), ines, draft, "tighten idler bolt 390 Nm\ntighten idler bolt 39 Nm\nwait 5 min", "")
 	require.NoError(t, err)
-	assert.Equal(t, "The bolt breaks · 39 N·m meant? · no wrench of the sheet reaches it", read[0].Bolt)
+	assert.Equal(t, "The bolt breaks · 39 N·m meant? · TL-140 torque wrench, with the TL-150 torque multiplier", read[0].Bolt)
 	assert.True(t, read[0].BadBolt)
 	assert.Contains(t, read[1].Bolt, "TL-140")
 	assert.Empty(t, read[2].Bolt)

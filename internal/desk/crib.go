@@ -98,6 +98,12 @@ func does(s *engine.Sheet, t *engine.Tool) string {
 	case !t.Most.IsZero():
 		out = append(out, fmt.Sprintf("torques up to %s", t.Most))
 	}
+	if t.Reach > 0 {
+		out = append(out, fmt.Sprintf("reaches %s mm further than the wrench", unit.Number(t.Reach)))
+	}
+	if t.Ratio > 0 {
+		out = append(out, fmt.Sprintf("multiplies a torque %s times", unit.Number(t.Ratio)))
+	}
 	for i := range s.Locks {
 		l := &s.Locks[i]
 		if l.Tool != t.ID {

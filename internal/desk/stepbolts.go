@@ -105,7 +105,11 @@ func inShort(x *engine.Index, s *step.Step) (says string, bad bool) {
 	}
 	if w := wrenches(x.Sheet.Tools, t.Stages); len(w) > 0 {
 		if w[0].Why == "" {
-			out = append(out, strings.TrimSpace(w[0].Tool+" "+w[0].Name))
+			says := strings.TrimSpace(w[0].Tool + " " + w[0].Name)
+			if w[0].With != "" {
+				says += ", with the " + w[0].With
+			}
+			out = append(out, says)
 		} else {
 			out = append(out, "no wrench of the sheet reaches it")
 		}

@@ -248,6 +248,14 @@ type Tool struct {
 	// Least and Most are the range of a torque tool.
 	Least unit.Quantity `json:"least,omitzero"`
 	Most  unit.Quantity `json:"most,omitzero"`
+	// Lever is how long a torque wrench is, from the middle of its grip to its square, Reach
+	// how much further an adapter in line with it reaches, mm.
+	Lever float64 `json:"lever,omitzero"`
+	Reach float64 `json:"reach,omitzero"`
+	// Ratio is how many times a multiplier multiplies, Efficiency which share of that comes
+	// through, 0 where nobody says.
+	Ratio      float64 `json:"ratio,omitzero"`
+	Efficiency float64 `json:"efficiency,omitzero"`
 }
 
 // Equivalent is another tool for the same job.

@@ -1803,6 +1803,10 @@ export interface components {
             }[];
             least?: string;
             most?: string;
+            lever?: number;
+            reach?: number;
+            ratio?: number;
+            efficiency?: number;
         };
         When: {
             years?: components["schemas"]["Years"];
@@ -3342,6 +3346,7 @@ export interface components {
         OnWrench: {
             tool: string;
             name: string;
+            with: string;
             shows: string;
             share: number;
             why: string;

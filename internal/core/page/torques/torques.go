@@ -237,38 +237,12 @@ func reuse(r *row) string {
 }
 
 func wrench(r *row) string {
-	for i := range r.x.Sheet.Tools {
-		t := &r.x.Sheet.Tools[i]
-		if does(t, r.spec) {
-			return strings.TrimSpace(t.Number + " " + t.Name)
+	for _, a := range engine.Arrangements(r.x.Sheet.Tools, r.spec) {
+		if a.Why == nil {
+			return strings.TrimSpace(a.Wrench.Number + " " + a.Wrench.Name)
 		}
 	}
 	return ""
-}
-
-// does reports whether a torque tool can be set to every torque of some stages.
-func does(t *engine.Tool, spec []engine.Stage) bool {
-	most, ok := t.Most.Torque()
-	if !ok || most <= 0 {
-		return false
-	}
-	any := false
-	for _, s := range spec {
-		low, high, ok := bolt.Ends(s.Torque)
-		if !ok {
-			continue
-		}
-		any = true
-		mid := (low + high) / 2
-		if least, ok := t.Least.Torque(); ok && least > 0 {
-			if mid < least || mid > most {
-				return false
-			}
-		} else if tool.Reach(mid, most) != nil {
-			return false
-		}
-	}
-	return any
 }
 
 func source(r *row) string {

@@ -7,7 +7,6 @@ import (
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/finding"
-	"inklatch/internal/core/unit"
 	"inklatch/internal/core/virtual"
 )
 
@@ -23,6 +22,10 @@ var conditionRules = finding.Family[*proving]{
 		Doc: "lobes or a lip that run dry at the first start, or oil in a joint that has to be dry"},
 	{ID: "wrench-range", Family: "tools and parts", Severity: finding.Blocks, Check: wrenchRange,
 		Doc: "a torque taken with a wrench that does not show it"},
+	{ID: "setting-unknown", Family: "tools and parts", Severity: finding.ShouldFix, Check: settingUnknown,
+		Doc: "an adapter or a multiplier, and nobody knows what the wrench is set to"},
+	{ID: "multiplier-unheld", Family: "tightening", Severity: finding.ShouldFix, Check: multiplierUnheld,
+		Doc: "a multiplied torque on a shaft that nothing holds"},
 }
 
 func stretchedTwice(c *proving) {
@@ -142,37 +145,3 @@ func faceOwed(c *proving) {
 }
 
 // wrenchRange holds every torque against the range of the wrench that its step names.
-func wrenchRange(c *proving) {
-	c.Tightenings(func(i int, a *step.Tighten) {
-		for _, id := range c.Page.Steps[i].Tools {
-			t := c.Index.Tool(id)
-			if t == nil || t.Least.IsZero() && t.Most.IsZero() {
-				continue
-			}
-			for _, s := range a.Stages {
-				if s.Torque.IsZero() || within(s.Torque, t) {
-					continue
-				}
-				c.find(message.F("%s takes %s with %s, which shows %s to %s", c.num(i), s.Torque, t.Number, t.Least, t.Most), message.F("Outside its range a torque wrench clicks anywhere."), []int{i})
-				return
-			}
-		}
-	})
-}
-
-// within reports whether a torque lies within the range of a wrench.
-func within(q unit.Quantity, t *engine.Tool) bool {
-	v, err := q.In(unit.NewtonMetre)
-	if err != nil {
-		return true
-	}
-	for _, end := range []struct {
-		at    unit.Quantity
-		above bool
-	}{{t.Least, true}, {t.Most, false}} {
-		if e, err := end.at.In(unit.NewtonMetre); err == nil && !end.at.IsZero() && (v.Nominal() < e.Value-1e-9 == end.above) && v.Nominal() != e.Value {
-			return false
-		}
-	}
-	return true
-}

@@ -645,6 +645,17 @@ var mistakes = []struct {
 		b.p.Steps[b.at("Tighten tensioner bolt")].Tools = []engine.ToolID{"small"} // 20 ±2 N·m: within
 		b.p.Steps[b.at("Tighten idler bolt")].Tools = []engine.ToolID{"small"}
 	}},
+	{"setting-unknown", true, func(b *bench) { b.tools("Tighten idler bolt", crowsFoot, wrench(400)) }},
+	{"setting-unknown", false, func(b *bench) {
+		b.tools("Tighten idler bolt", crowsFoot, wrench(0))
+		b.p.Steps[b.at("Tighten idler bolt")].Tools = []engine.ToolID{"crowsfoot", "wrench"}
+	}},
+	{"multiplier-unheld", false, func(b *bench) {
+		b.tools("Tighten crank bolt", engine.Tool{ID: "multiplier", Number: "TL-950", Name: "torque multiplier", Ratio: 4, Efficiency: 0.9}, wrench(0))
+		i := b.at("Tighten crank bolt")
+		b.p.Steps[i].Tools = []engine.ToolID{"multiplier", "wrench"}
+		b.p.Steps[i].Action.(*step.Tighten).Hold = ""
+	}},
 	{"tool-not-listed", true, func(b *bench) { b.p.Prelims.Tools = b.p.Prelims.Tools[1:] }},
 	{"tool-not-used", true, func(b *bench) { b.drop("Remove engine mount") }},
 	{"caution-missing", true, func(b *bench) { b.p.Steps[b.at("Disconnect")].Cautions = nil }},
@@ -722,6 +733,42 @@ func moveAfter(b *bench, what, where string) []step.Step {
 	s := b.p.Steps[i]
 	b.p.Steps = slices.Delete(b.p.Steps, i, i+1)
 	return slices.Insert(b.p.Steps, b.at(where)+1, s)
+}
+
+// crowsFoot makes a lever 45 mm longer.
+var crowsFoot = engine.Tool{ID: "crowsfoot", Number: "TL-945", Name: "crow’s foot", Reach: 45}
+
+// wrench is one whose lever is so long, mm.
+func wrench(lever float64) engine.Tool {
+	return engine.Tool{ID: "wrench", Number: "TL-940", Name: "torque wrench", Least: unit.Of(20, unit.NewtonMetre), Most: unit.Of(140, unit.NewtonMetre), Lever: lever}
+}
+
+// tools puts tools on the sheet and on the page’s list, and the first of them on a step.
+func (b *bench) tools(on string, all ...engine.Tool) {
+	s := *b.x.Sheet
+	s.Tools = append(slices.Clone(s.Tools), all...)
+	b.x = engine.NewIndex(&s)
+	for _, t := range all {
+		b.p.Prelims.Tools = append(b.p.Prelims.Tools, t.ID)
+	}
+	b.p.Steps[b.at(on)].Tools = []engine.ToolID{all[0].ID}
+}
+
+// A crow’s foot of 45 mm on a wrench of 400: 39 N·m come to the bolt for 35.1 on the scale, by
+// the lever of tool handbooks, 39·400/445 = 35.06; the sheet says so, and the range is held
+// against what the scale shows.
+func TestTheWrenchIsSetToWhatFollows(t *testing.T) {
+	b := clean(t)
+	b.tools("Tighten idler bolt", crowsFoot, wrench(400))
+	i := b.at("Tighten idler bolt")
+	b.p.Steps[i].Tools = []engine.ToolID{"crowsfoot", "wrench"}
+	assert.Nil(t, has(b.prove(), "setting-unknown"))
+	assert.Nil(t, has(b.prove(), "wrench-range"))
+	assert.Contains(t, en.Condition(b.x, &b.p.Steps[i]), "With the TL-945 the TL-940 is set to 35 N·m.")
+	b.p.Steps[i].Action.(*step.Tighten).Stages = []engine.Stage{{Torque: unit.Of(150, unit.NewtonMetre)}}
+	assert.Nil(t, has(b.prove(), "wrench-range"), "150 N·m are 135 on its scale")
+	b.p.Steps[i].Action.(*step.Tighten).Stages = []engine.Stage{{Torque: unit.Of(160, unit.NewtonMetre)}}
+	assert.NotNil(t, has(b.prove(), "wrench-range"))
 }
 
 func TestEveryMistakeIsSeenAndItsMendSettlesIt(t *testing.T) {

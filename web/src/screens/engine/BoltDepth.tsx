@@ -170,8 +170,9 @@ export function BoltDepth({ draft, fastener }: { draft: SheetDraft; fastener: Fa
         {data && (data.wrench.length > 0 || data.units.length > 0) && (
           <Part name="On the wrench">
             {data.wrench.map((w) => (
-              <tr key={w.tool + w.name}>
+              <tr key={w.tool + w.name + w.with}>
                 <td>
+                  {w.with && <span className="text-ink-2">with {w.with}: </span>}
                   {w.tool} {w.name}
                 </td>
                 <td className="num whitespace-nowrap">{w.shows}</td>

@@ -65,7 +65,7 @@ export function Tightened({ revision, step }: { revision: number; step: S["Step"
               {wrench.why ? (
                 <span className="text-clash">none on the sheet: {wrench.why}</span>
               ) : (
-                `${wrench.tool} ${wrench.name}, ${wrench.share.toFixed(0)} % of its scale`
+                `${wrench.tool} ${wrench.name}${wrench.with ? ` with the ${wrench.with}: ${wrench.shows}` : ""}, ${wrench.share.toFixed(0)} % of its scale`
               )}
             </Fact>
           )}

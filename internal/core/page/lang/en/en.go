@@ -3,6 +3,7 @@
 package en
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 	"unicode"
@@ -131,10 +132,40 @@ func Condition(x *engine.Index, s *step.Step) string {
 	}
 	for _, id := range a.Fasteners {
 		if f := x.Fastener(id); f != nil && f.LeftHand {
-			return strings.TrimSpace(out + " Left-hand thread: it tightens counterclockwise.")
+			out = strings.TrimSpace(out + " Left-hand thread: it tightens counterclockwise.")
+			break
 		}
 	}
-	return out
+	return strings.TrimSpace(out + " " + setting(x, s, a))
+}
+
+// setting is what the wrench is set to where an adapter or a multiplier stands between it and
+// the bolt.
+func setting(x *engine.Index, s *step.Step, a *step.Tighten) string {
+	w := x.WrenchingWith(s.Tools)
+	if !w.Changes() {
+		return ""
+	}
+	var sets, with []string
+	for _, st := range a.Stages {
+		if st.Torque.IsZero() {
+			continue
+		}
+		q, err := w.Setting(st.Torque)
+		if err != nil {
+			return ""
+		}
+		sets = append(sets, q.String())
+	}
+	if len(sets) == 0 {
+		return ""
+	}
+	for _, t := range []*engine.Tool{w.Adapter, w.Multiplier} {
+		if t != nil {
+			with = append(with, t.Number)
+		}
+	}
+	return fmt.Sprintf("With the %s the %s is set to %s.", List(with), w.Wrench.Number, strings.Join(sets, ", then "))
 }
 
 // List joins names as a sentence does: "a, b and c".
