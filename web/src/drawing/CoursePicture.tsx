@@ -110,7 +110,7 @@ export function CoursePicture({
         </text>
       ))}
       <text x={2} y={11} fill="var(--color-ink-2)" {...fine}>
-        clamp load, kN
+        {W < 330 ? "kN" : "clamp load, kN"}
       </text>
       <text x={W - pad.r} y={height - 4} textAnchor="end" fill="var(--color-ink-2)" {...fine}>
         {turns ? "angle after the torque" : "torque, N·m"}
