@@ -354,15 +354,12 @@ func inUnits(spec []engine.Stage) []string {
 			continue
 		}
 		mid := (low + high) / 2
-		if low == high {
-			low, high = low*0.995, high*1.005
-		}
 		var same []string
 		for _, u := range []unit.Unit{unit.NewtonMetre, unit.PoundForceFoot, unit.PoundForceInch} {
 			if u == q.Unit || u == unit.PoundForceInch && mid > 20 || u == unit.PoundForceFoot && mid < 12 {
 				continue
 			}
-			same = append(same, fmt.Sprintf("%s %s", unit.Number(tool.Settable(mid.In(u), low.In(u), high.In(u))), u))
+			same = append(same, tool.SetIn(low, high, u).String())
 		}
 		out = append(out, q.First().String()+" = "+strings.Join(same, " = "))
 	}

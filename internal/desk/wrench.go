@@ -1,7 +1,6 @@
 package desk
 
 import (
-	"fmt"
 
 	"inklatch/internal/core/bolt"
 	"inklatch/internal/core/message"
@@ -62,14 +61,10 @@ func WrenchOf(a WrenchAsk) (*WrenchAnswer, error) {
 	if err != nil {
 		return nil, bad(map[error]string{tool.ErrLength: "length", tool.ErrBack: "angle", tool.ErrMultiplier: "ratio"}[err], fullStop(message.Capital(err.Error())))
 	}
-	by := float64(set / mid)
-	out := &WrenchAnswer{Set: []string{}, Gives: 1 / by}
-	if high == low { // a value without a tolerance is met as near as a scale can show
-		low, high = low*0.995, high*1.005
-	}
+	by := set / mid
+	out := &WrenchAnswer{Set: []string{}, Gives: float64(1 / by)}
 	for _, u := range []unit.Unit{unit.NewtonMetre, unit.PoundForceFoot, unit.PoundForceInch} {
-		v := tool.Settable(set.In(u), unit.Torque(float64(low)*by).In(u), unit.Torque(float64(high)*by).In(u))
-		out.Set = append(out.Set, fmt.Sprintf("%s %s", unit.Number(v), u))
+		out.Set = append(out.Set, tool.SetIn(low*by, high*by, u).String())
 	}
 	if a.Full > 0 {
 		if err := tool.Reach(set, unit.Torque(a.Full)); err != nil {

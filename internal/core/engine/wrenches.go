@@ -75,12 +75,8 @@ func (w Wrenching) Setting(q unit.Quantity) (unit.Quantity, error) {
 	if err != nil {
 		return unit.Quantity{}, err
 	}
-	if low == high {
-		low, high = low*0.995, high*1.005
-	}
-	by := float64(set / mid)
-	in := func(t unit.Torque) float64 { return unit.Torque(float64(t) * by).In(q.Unit) }
-	return unit.Of(tool.Settable(in(mid), in(low), in(high)), q.Unit), nil
+	by := set / mid
+	return tool.SetIn(low*by, high*by, q.Unit), nil
 }
 
 // Reaches is why the wrench cannot be set to a torque, nil where it can.

@@ -101,5 +101,18 @@ func Settable(value, low, high float64) float64 {
 	return value
 }
 
+// exact is how near a value without a tolerance is met by a scale, a share.
+const exact = 0.005
+
+// SetIn is the middle of two torques as it can be set in a unit, and between them; where they
+// are one, as near to it as a scale can show.
+func SetIn(low, high unit.Torque, u unit.Unit) unit.Quantity {
+	mid := (low + high) / 2
+	if low == high {
+		low, high = low*(1-exact), high*(1+exact)
+	}
+	return unit.Of(Settable(mid.In(u), low.In(u), high.In(u)), u)
+}
+
 // clean takes the dust of binary fractions off a figure.
 func clean(v float64) float64 { return math.Round(v*1e9) / 1e9 }

@@ -6,7 +6,6 @@ package torques
 
 import (
 	"encoding/json"
-	"fmt"
 	"slices"
 	"strconv"
 	"strings"
@@ -183,18 +182,14 @@ func also(r *row) string {
 			}
 			continue
 		}
-		mid := (low + high) / 2
-		if low == high {
-			low, high = low*0.995, high*1.005
-		}
 		to := unit.PoundForceFoot
 		switch {
 		case s.Torque.Unit != unit.NewtonMetre:
 			to = unit.NewtonMetre
-		case mid < 12:
+		case low+high < 24:
 			to = unit.PoundForceInch
 		}
-		out = append(out, fmt.Sprintf("%s %s", unit.Number(tool.Settable(mid.In(to), low.In(to), high.In(to))), to))
+		out = append(out, tool.SetIn(low, high, to).String())
 	}
 	return strings.Join(out, " + ")
 }
