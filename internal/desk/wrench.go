@@ -1,7 +1,6 @@
 package desk
 
 import (
-
 	"inklatch/internal/core/bolt"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/tool"
