@@ -333,6 +333,19 @@ func TestBenchArithmetic(t *testing.T) {
 	put(wrench, 4, "5")
 	w.sees("This wrench does not do it: it is used from 28 N·m on")
 
+	const joint = "What an angle does to a bolt in its joint"
+	w.sees("The angle takes it past yield: it is never used again")
+	put(joint, 1, "50 Nm + 20°")
+	w.sees("It stays a spring through the angle")
+	put(joint, 2, "")
+	w.sees("The clamped length is missing")
+
+	const convert = "A value in other units"
+	put(convert, 0, "25.4 mm")
+	w.until(`() => document.querySelector('section[aria-label="A value in other units"]').innerText.includes("1 in")`)
+	put(convert, 0, "a lot")
+	w.until(`() => document.querySelector('section[aria-label="A value in other units"] input').getAttribute("aria-invalid") === "true"`)
+
 	// The sheet's own run opens here with its figures.
 	w.go_("/engines/TB2-11H")
 	w.click("Judge readings of it")

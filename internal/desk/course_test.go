@@ -1,11 +1,13 @@
 package desk_test
 
 import (
+	"encoding/json"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"inklatch/internal/core/bolt"
 	"inklatch/internal/core/engine"
@@ -131,4 +133,33 @@ func BenchmarkCourseOf(b *testing.B) {
 	for b.Loop() {
 		_, _ = desk.CourseOf(a)
 	}
+}
+
+// Whatever is typed for a bolt gets an answer or a sentence, and every figure of an answer is
+// one.
+func TestAnyBoltHasAnAnswer(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		mm := rapid.OneOf(rapid.Just(0.0), rapid.Float64Range(0, 10_000), rapid.Float64Range(0, 1e-6))
+		value := rapid.SampledFrom([]string{"0 N·m", "0.001 N·m", "60 N·m", "60 ±60 N·m", "9999 N·m", "1e9 Nm", "60–20 N·m", "90°", "0°", "90 ±180°", "100000°", "−5 N·m", "12 lbf·in", "5 mm"})
+		spec := value.Draw(t, "first")
+		for range rapid.IntRange(0, 4).Draw(t, "more") {
+			spec += " + " + value.Draw(t, "next")
+		}
+		a := desk.CourseAsk{Spec: spec, Fastener: engine.Fastener{
+			ID: "b", Name: "bolt", Count: rapid.IntRange(0, 20).Draw(t, "count"), Thread: rapid.SampledFrom([]string{"", "M2", "M6", "M14×1.5", "M24", "1/2-20", "G1/4", "M10 LH", "M0", "M99999"}).Draw(t, "thread"),
+			Class: rapid.SampledFrom([]string{"", "8.8", "12.9", "A2-70", "99"}).Draw(t, "class"), Lubricant: rapid.SampledFrom([]string{"", "dry", "greased", "with love"}).Draw(t, "lubricant"),
+			Grip: mm.Draw(t, "grip"), Plain: mm.Draw(t, "plain"), Engaged: mm.Draw(t, "engaged"), Ring: mm.Draw(t, "ring"), Across: mm.Draw(t, "across"),
+			Clamped: rapid.SampledFrom([]bolt.Material{"", bolt.Steel, bolt.Magnesium, "cheese"}).Draw(t, "clamped"), Into: rapid.SampledFrom([]bolt.Material{"", bolt.Aluminium, "cheese"}).Draw(t, "into"),
+		}, Tools: []engine.Tool{{Number: "a", Most: unit.Of(140, unit.NewtonMetre)}, {Number: "b", Reach: 45}, {Number: "c", Ratio: 5}, {Number: "d", Most: unit.Of(25, unit.NewtonMetre), Lever: mm.Draw(t, "lever")}}}
+		c, err := desk.CourseOf(a)
+		if err != nil {
+			var p *desk.Problem
+			require.ErrorAs(t, err, &p)
+			assert.NotEmpty(t, p.Title)
+			return
+		}
+		_, err = json.Marshal(c)
+		require.NoError(t, err, "%s: a figure is none", spec)
+		assert.True(t, c.Trouble != "" || c.Title != "", spec)
+	})
 }

@@ -271,6 +271,15 @@ func (s *Site) WorkCourse(_ context.Context, r api.WorkCourseRequestObject) (api
 	return api.WorkCourse200JSONResponse(*a), nil
 }
 
+// WorkConvert says what a value is in other units.
+func (s *Site) WorkConvert(_ context.Context, r api.WorkConvertRequestObject) (api.WorkConvertResponseObject, error) {
+	a, err := desk.ConvertOf(*r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return api.WorkConvert200JSONResponse(*a), nil
+}
+
 // WorkPattern puts places of bolts in the order of a pattern.
 func (s *Site) WorkPattern(_ context.Context, r api.WorkPatternRequestObject) (api.WorkPatternResponseObject, error) {
 	return api.WorkPattern200JSONResponse(engine.Numbered(r.Body.Places, bolt.Pattern(r.Body.Pattern))), nil

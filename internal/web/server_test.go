@@ -233,6 +233,7 @@ var requests = map[string]struct {
 	"workRim":           {"/api/arithmetic/rim", map[string]any{"diameter": 200, "degrees": 10}},
 	"workTooth":         {"/api/arithmetic/tooth", map[string]any{"teeth": 42, "driver": 21, "count": 1, "playMM": 0.2, "radius": 20}},
 	"listTools":         {"/api/tools", nil},
+	"workConvert":       {"/api/arithmetic/convert", map[string]any{"value": "39 ±2 N·m"}},
 	"workPattern":       {"/api/arithmetic/pattern", map[string]any{"pattern": "crosswise", "places": []any{map[string]any{"x": 0, "y": 0}, map[string]any{"x": 10, "y": 0}}}},
 	"getTorques":        {"/api/engines/TQ4-18P/torques", nil},
 	"previewTorques":    {"/api/engines/WALK-1/torques", []byte("Fastener,Count\ncrank bolt,1\n")},

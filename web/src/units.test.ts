@@ -7,12 +7,12 @@ const { unit } = create({ unitDependencies });
 
 /** what the units are called there */
 const there: Record<string, string> = {
-  "N·m": "N m",
-  "lbf·ft": "lbf ft",
-  "lbf·in": "lbf in",
-  "kgf·m": "kgf m",
-  "N·cm": "N cm",
-  "kgf·cm": "kgf cm",
+  N·m: "N m",
+  lbf·ft: "lbf ft",
+  lbf·in: "lbf in",
+  kgf·m: "kgf m",
+  N·cm: "N cm",
+  kgf·cm: "kgf cm",
   "°": "deg",
   turns: "cycle",
   mm: "mm",
@@ -20,6 +20,7 @@ const there: Record<string, string> = {
   s: "s",
   min: "min",
   h: "h",
+  Hz: "Hz",
   "°C": "degC",
   "°F": "degF",
   L: "L",

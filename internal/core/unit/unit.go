@@ -97,6 +97,23 @@ var definitions = map[Unit]definition{
 // Kind is the quantity u measures; KindNone for a unit this package lacks.
 func (u Unit) Kind() Kind { return definitions[u].kind }
 
+// inKind are the units in the order people meet them.
+var inKind = []Unit{
+	NewtonMetre, PoundForceFoot, PoundForceInch, KilogramForceMetr, KilogramForceCentimetre, NewtonCentimetre, Degree, Turn, Millimetre, Inch,
+	Second, Minute, Hour, Celsius, Fahrenheit, Hertz, Litre, Millilitre, Quart,
+}
+
+// Units are those that measure a kind, the commonest first.
+func (k Kind) Units() []Unit {
+	var out []Unit
+	for _, u := range inKind {
+		if u.Kind() == k {
+			out = append(out, u)
+		}
+	}
+	return out
+}
+
 // Torque is a turning moment in newton metres.
 type Torque float64
 

@@ -327,6 +327,15 @@ type Colleague = desk.Colleague
 // Completion defines model for Completion.
 type Completion = quickline.Completion
 
+// ConvertAnswer defines model for ConvertAnswer.
+type ConvertAnswer = desk.ConvertAnswer
+
+// ConvertAsk defines model for ConvertAsk.
+type ConvertAsk = desk.ConvertAsk
+
+// Converted defines model for Converted.
+type Converted = desk.Converted
+
 // Copied defines model for Copied.
 type Copied = desk.Copied
 
@@ -1207,6 +1216,9 @@ type ReadFieldJSONBody struct {
 // WorkClampJSONRequestBody defines body for WorkClamp for application/json ContentType.
 type WorkClampJSONRequestBody = ClampAsk
 
+// WorkConvertJSONRequestBody defines body for WorkConvert for application/json ContentType.
+type WorkConvertJSONRequestBody = ConvertAsk
+
 // WorkCourseJSONRequestBody defines body for WorkCourse for application/json ContentType.
 type WorkCourseJSONRequestBody = CourseAsk
 
@@ -1365,6 +1377,9 @@ type ServerInterface interface {
 	// WorkClamp What a torque does to a bolt
 	// (POST /api/arithmetic/clamp)
 	WorkClamp(ctx *echo.Context) error
+	// WorkConvert A value in the other units of the trade
+	// (POST /api/arithmetic/convert)
+	WorkConvert(ctx *echo.Context) error
 	// WorkCourse What the stages of a fastener do to it
 	// (POST /api/arithmetic/course)
 	WorkCourse(ctx *echo.Context) error
@@ -1687,6 +1702,15 @@ func (w *ServerInterfaceWrapper) WorkClamp(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.WorkClamp(ctx)
+	return err
+}
+
+// WorkConvert converts echo context to params.
+func (w *ServerInterfaceWrapper) WorkConvert(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.WorkConvert(ctx)
 	return err
 }
 
@@ -3544,6 +3568,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/arithmetic/tooth", wrapper.WorkTooth, options.OperationMiddlewares["workTooth"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/clamp", wrapper.WorkClamp, options.OperationMiddlewares["workClamp"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/course", wrapper.WorkCourse, options.OperationMiddlewares["workCourse"]...)
+	router.POST(options.BaseURL+"/api/arithmetic/convert", wrapper.WorkConvert, options.OperationMiddlewares["workConvert"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/pattern", wrapper.WorkPattern, options.OperationMiddlewares["workPattern"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/wrench", wrapper.WorkWrench, options.OperationMiddlewares["workWrench"]...)
 	router.POST(options.BaseURL+"/api/arithmetic/drops", wrapper.WorkDrops, options.OperationMiddlewares["workDrops"]...)
@@ -3619,6 +3644,45 @@ type WorkClampdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response WorkClampdefaultApplicationProblemPlusJSONResponse) VisitWorkClampResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WorkConvertRequestObject struct {
+	Body *WorkConvertJSONRequestBody
+}
+
+type WorkConvertResponseObject interface {
+	VisitWorkConvertResponse(w http.ResponseWriter) error
+}
+
+type WorkConvert200JSONResponse ConvertAnswer
+
+func (response WorkConvert200JSONResponse) VisitWorkConvertResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WorkConvertdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WorkConvertdefaultApplicationProblemPlusJSONResponse) VisitWorkConvertResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -7592,6 +7656,9 @@ type StrictServerInterface interface {
 	// WorkClamp What a torque does to a bolt
 	// (POST /api/arithmetic/clamp)
 	WorkClamp(ctx context.Context, request WorkClampRequestObject) (WorkClampResponseObject, error)
+	// WorkConvert A value in the other units of the trade
+	// (POST /api/arithmetic/convert)
+	WorkConvert(ctx context.Context, request WorkConvertRequestObject) (WorkConvertResponseObject, error)
 	// WorkCourse What the stages of a fastener do to it
 	// (POST /api/arithmetic/course)
 	WorkCourse(ctx context.Context, request WorkCourseRequestObject) (WorkCourseResponseObject, error)
@@ -7969,6 +8036,52 @@ func (sh *strictHandler) WorkClamp(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(WorkClampResponseObject); ok {
 		return validResponse.VisitWorkClampResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// WorkConvert operation middleware
+func (sh *strictHandler) WorkConvert(ctx *echo.Context) error {
+	var request WorkConvertRequestObject
+
+	var body WorkConvertJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.WorkConvert(ctx.Request().Context(), request.(WorkConvertRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "WorkConvert")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(WorkConvertResponseObject); ok {
+		return validResponse.VisitWorkConvertResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -1449,6 +1449,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/arithmetic/convert": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A value in the other units of the trade */
+        post: operations["workConvert"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/arithmetic/pattern": {
         parameters: {
             query?: never;
@@ -3330,6 +3347,17 @@ export interface components {
         Ends: {
             low: number;
             high: number;
+        };
+        ConvertAsk: {
+            value: string;
+        };
+        Converted: {
+            is: string;
+            set: string;
+        };
+        ConvertAnswer: {
+            kind: string;
+            same: components["schemas"]["Converted"][];
         };
         CoursePoint: {
             at: number;
@@ -6170,6 +6198,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CourseAnswer"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    workConvert: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConvertAsk"];
+            };
+        };
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConvertAnswer"];
                 };
             };
             default: components["responses"]["Problem"];

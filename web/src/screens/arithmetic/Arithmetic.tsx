@@ -5,6 +5,8 @@ import { api, ask, type Failure, type S } from "../../api/client";
 import { sheetFields } from "../../api/queries";
 import { useTitle } from "../../shell/useTitle";
 import { figure } from "../engine/sheet";
+import { CoursePicture } from "../../drawing/CoursePicture";
+import { become, useCourse } from "../engine/BoltDepth";
 import { ClampPlot, DropsPlot, ReadingsPlot } from "./plots";
 
 /** Arithmetic is the sums of the bench on one page; every figure is worked out by the core. */
@@ -23,7 +25,9 @@ export function Arithmetic() {
         </div>
         <Note />
         <Clamp />
+        <Joint />
         <Wrench />
+        <Convert />
       </div>
     </main>
   );
@@ -427,6 +431,137 @@ function Clamp() {
           <Wrong error={error} fields={[]} />
         </div>
         {data && !error && <ClampPlot data={data} />}
+      </div>
+    </Box>
+  );
+}
+
+function Convert() {
+  const [value, setValue] = useState("39 ±2 N·m");
+  const { data, error } = useQuery({
+    queryKey: ["convert", value],
+    queryFn: () => ask(api.POST("/api/arithmetic/convert", { body: { value } })),
+    enabled: value.trim() !== "",
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+  return (
+    <Box
+      title="A value in other units"
+      says="A torque, an angle, a length, a time, a temperature or a volume, with its tolerance; a torque also as it can be set."
+    >
+      <div className="flex flex-wrap items-start gap-x-8 gap-y-3">
+        <div className="flex w-[150px]">
+          <Input name="Value" value={value} onChange={setValue} bad={error !== null} wide />
+        </div>
+        {data && !error && (
+          <div className="flex flex-wrap gap-x-8 gap-y-2">
+            {data.same.slice(1).map((c) => (
+              <Answer key={c.is} value={c.is} name={c.set ? `set to ${c.set}` : data.kind} />
+            ))}
+            {data.same.length === 1 && <p className="text-ink-2">There is no other unit for it here.</p>}
+          </div>
+        )}
+      </div>
+      <Wrong error={error} fields={[]} />
+    </Box>
+  );
+}
+
+const metals = ["steel", "cast iron", "aluminium", "magnesium"] as const;
+
+function Joint() {
+  const [typed, setTyped] = useState({ thread: "M12×1.25", class: "10.9", lubrication: "oiled", spec: "50 N·m + 90°" });
+  const [clamped, setClamped] = useState<(typeof metals)[number] | "">("steel");
+  const [into, setInto] = useState<(typeof metals)[number] | "">("aluminium");
+  const f = useFigures({ grip: "42", plain: "", engaged: "22" });
+  const length = (k: "grip" | "plain" | "engaged") => (f.text[k].trim() === "" ? undefined : f.numbers[k]);
+  const wrong = f.wrong.filter((k) => f.text[k].trim() !== "");
+  const fastener: S["Fastener"] = {
+    id: "bolt",
+    name: "bolt",
+    count: 1,
+    thread: typed.thread,
+    class: typed.class,
+    lubricant: typed.lubrication,
+    clamped,
+    into,
+    grip: length("grip"),
+    plain: length("plain"),
+    engaged: length("engaged"),
+  };
+  const { data, error } = useCourse(fastener, typed.spec, [], wrong.length === 0);
+  const { data: fields } = useQuery(sheetFields);
+  const offered = (key: string) => [
+    ["", "not said"],
+    ...(fields?.find((o) => o.list === "fasteners" && o.key === key)?.choices ?? []).map((c) => [c, c]),
+  ];
+  const put = (k: keyof typeof typed) => (v: string) => setTyped((t) => ({ ...t, [k]: v }));
+  const choose = (name: string, value: string, of: string[][], set: (v: string) => void) => (
+    <label className="w-[96px] max-w-[130px] flex-auto">
+      <span className="label truncate">{name}</span>
+      <select className="field" value={value} onChange={(e) => set(e.target.value)}>
+        {of.map(([v, n]) => (
+          <option key={v} value={v}>
+            {n}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+  const metal = [["", "not said"], ...metals.map((m) => [m, m])];
+  const at = ((error as Failure | null)?.body as { field?: string } | undefined)?.field;
+  const known = data && !error && !data.trouble;
+  return (
+    <Box
+      title="What an angle does to a bolt in its joint"
+      says="Behind its torque a bolt is drawn out by its own pitch: how far that takes it rests on what is clamped. The end is dragged, or typed."
+    >
+      <div className="grid gap-x-10 gap-y-3 lg:grid-cols-[minmax(0,38%)_minmax(0,1fr)]">
+        <div>
+          <div className="flex flex-wrap gap-2.5">
+            <Input name="Thread" value={typed.thread} onChange={put("thread")} />
+            {choose("Class", typed.class, offered("class"), put("class"))}
+            {choose("Lubrication", typed.lubrication, offered("lubricant"), put("lubrication"))}
+          </div>
+          <div className="mt-2.5 flex">
+            <Input name="Tightened to" value={typed.spec} onChange={put("spec")} bad={at === "spec"} wide />
+          </div>
+          <div className="mt-2.5 flex flex-wrap gap-2.5">
+            <Input name="Clamped" unit="mm" {...f.field("grip")} bad={wrong.includes("grip")} />
+            <Input name="Shank" unit="mm" {...f.field("plain")} bad={wrong.includes("plain")} />
+            {choose("Clamps", clamped, metal, (v) => setClamped(v as typeof clamped))}
+            <Input name="Engaged" unit="mm" {...f.field("engaged")} bad={wrong.includes("engaged")} />
+            {choose("Screwed into", into, metal, (v) => setInto(v as typeof into))}
+          </div>
+          {data && !error && (
+            <>
+              <p className="mt-3 font-[650]">{data.title || data.trouble}</p>
+              {known && data.points.length > 0 && (
+                <div className="mt-1.5 flex flex-wrap gap-x-8 gap-y-2">
+                  <Answer
+                    value={`${data.final.low.toFixed(1)} to ${data.final.high.toFixed(1)} kN`}
+                    name={data.reuse ? "tight" : "after the torque"}
+                  />
+                  {data.turned > 0 && data.set.high > 0 && (
+                    <Answer value={`${data.set.low.toFixed(2)} to ${data.set.high.toFixed(2)} mm`} name="stays longer by" />
+                  )}
+                </div>
+              )}
+              {data.notes.map((n) => (
+                <p key={n} className="mt-1.5 max-w-[56ch] text-small text-ink-2">
+                  {n}
+                </p>
+              ))}
+            </>
+          )}
+          <Wrong error={error} fields={wrong} />
+        </div>
+        {known && data.points.length > 0 && (
+          <div>
+            <CoursePicture course={data} name="bolt" onTry={data.reuse ? (v) => put("spec")(become(typed.spec, v)) : undefined} />
+          </div>
+        )}
       </div>
     </Box>
   );

@@ -204,6 +204,7 @@ export function BoltDepth({ draft, fastener }: { draft: SheetDraft; fastener: Fa
 
 /** changed says of a bolt that went wrong, and that nothing else tells from a right one, what its load is. */
 function changed(o: S["Otherwise"], c: S["CourseAnswer"]) {
+  if (c.final.high <= 0) return "";
   const share = (o.final.low + o.final.high) / (c.final.low + c.final.high);
   return Math.abs(share - 1) > 0.1 ? `${(share * 100).toFixed(0)} % of its load` : "its load, nearly";
 }
