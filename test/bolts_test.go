@@ -73,11 +73,11 @@ func TestATighteningStepShowsItsBolt(t *testing.T) {
 	require.NoError(t, w.find("#quick").SelectAllText())
 	w.text("tighten idler bolt 39 Nm")
 	w.sees("TL-140 torque wrench")
+	w.go_("/revisions/4?step=s26")
+	w.find("#step-s26")
+	w.until(`() => document.querySelector("[data-steps]") && document.activeElement.id !== "quick"`)
 	w.keys(input.Enter)
-	w.until(`() => document.querySelector("#quick").value === ""`)
-	w.keys(input.Escape)
-	w.until(`() => document.activeElement.id !== "quick"`)
-	w.keys(input.Enter)
+	w.find("#step-s26 .chip")
 	panel := `section[aria-label="What this does to the bolt"]`
 	w.find(panel)
 	w.until(`() => document.querySelector('` + panel + `').innerText.includes("39 N·m = 28.8 lbf·ft")`)
@@ -135,4 +135,29 @@ func TestTheToolsOfTheHouse(t *testing.T) {
 	w.until(`() => !document.body.innerText.includes("Kit TL-100")`)
 	w.find(`a[aria-label="Replace TL-401"]`).MustClick()
 	w.until(`() => location.pathname === "/change" && document.querySelector("main input").value === "TL-401"`)
+}
+
+// A letter is listed once, chosen for the values that come from it, and once another replaces it
+// every value on it is found, each with its mend.
+func TestALetterIsReplaced(t *testing.T) {
+	a := open(t)
+	w := a.window("ines")
+	w.change("TQ4-18P")
+	w.tab("Limits")
+	w.choose(`select[aria-label="Document of the crank bolt"]`, "letter EL-0418")
+	w.find(`[aria-label="Where in it, crank bolt"]`)
+	w.type_(`[aria-label="Where in it, crank bolt"]`, "table 1")
+	w.click("^Add a document$")
+	w.until(`() => document.activeElement.matches('[aria-label^="Number"]')`)
+	w.text("EL-0601")
+	w.keys(input.Enter)
+	w.until(`() => [...document.querySelectorAll('select[aria-label^="Replaced by"] option')].some((o) => o.innerText === "letter EL-0601")`)
+	w.choose(`tr[data-ref="sources/el-0418"] select[aria-label^="Replaced by"]`, "letter EL-0601")
+	w.sees("The values of the crank bolt rest on letter EL-0418, which letter EL-0601 has replaced")
+	w.click("^They stand in letter EL-0601 too$")
+	w.until(`async () => { const s = (await (await fetch("/api/engines/TQ4-18P?number=2")).json()).sheet; return Object.values(s.evidence).some((e) => e.source.startsWith("letter EL-0601, table")) }`)
+	w.go_("/sources")
+	w.sees("EL-0418")
+	w.click("^TQ4-18P$")
+	w.until(`() => document.querySelector("[role=tab][data-state=active]").innerText === "Limits"`)
 }

@@ -86,7 +86,7 @@ func TestEngine(t *testing.T) {
 	out, err := call("engine", folder+"renew-belt-both-banks-r1.latch.json")
 	require.NoError(t, err)
 	assert.Contains(t, out, "high-pressure pump  2/3")
-	assert.Contains(t, out, "No findings.")
+	assert.Contains(t, out, "The order of bolts is not said for 2 sets of four and more")
 	out, err = call("engine", folder+"tq4-18p.engine.json")
 	require.NoError(t, err, "a sheet on its own is read too")
 	assert.Contains(t, out, "closes with the tensioner")

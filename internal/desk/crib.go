@@ -47,7 +47,7 @@ type CribQuery struct {
 const mostCrib = 200
 
 // Crib lists the special and torque tools that sheets in use name, by kit.
-func (d *Engines) Crib(ctx context.Context, u *User, q CribQuery) (*Crib, error) {
+func (d *Shelves) Crib(ctx context.Context, u *User, q CribQuery) (*Crib, error) {
 	if err := holdText(q.Filter, "q", 200); err != nil {
 		return nil, err
 	}

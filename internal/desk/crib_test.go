@@ -20,7 +20,7 @@ func TestTheCrib(t *testing.T) {
 	_, err := h.d.Engines.List(t.Context(), ines) // lists keep cards, and tools with them
 	require.NoError(t, err)
 	crib := func(q desk.CribQuery) *desk.Crib {
-		c, err := h.d.Engines.Crib(t.Context(), ines, q)
+		c, err := h.d.Shelves.Crib(t.Context(), ines, q)
 		require.NoError(t, err)
 		return c
 	}

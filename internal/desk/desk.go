@@ -43,6 +43,8 @@ type Desk struct {
 	Review *Review
 	// Engines is where sheets are written and put into use, and what they touch.
 	Engines *Engines
+	// Shelves is what all codes have together.
+	Shelves *Shelves
 	// Jobs is what the program does by itself.
 	Jobs *Jobs
 	// Watchers hears of new versions and of who is where.
@@ -95,6 +97,11 @@ type Engines struct {
 	*library
 	// planning lets one plan of a change everywhere be made at a time.
 	planning chan struct{}
+}
+
+// Shelves is what all codes have together: tools, documents, torque tables.
+type Shelves struct {
+	*library
 }
 
 // Jobs is what the program does by itself: proofs again, letters, the index of uses.
@@ -154,6 +161,7 @@ func New(s *store.Store) *Desk {
 		Drafts:  &Drafts{lib},
 		Review:  &Review{library: lib, noting: Gate{Burst: notesAtOnce, Interval: noteAgain}},
 		Engines: &Engines{library: lib, planning: make(chan struct{}, mostPlanning)},
+		Shelves: &Shelves{library: lib},
 		Jobs:    &Jobs{library: lib},
 		lib:     lib,
 	}

@@ -134,7 +134,7 @@ func (d *library) cardOf(ctx context.Context, r store.Reads, v *store.SheetShelf
 			c.Findings++
 		}
 	}
-	return c, d.store.KeepSheetStanding(ctx, store.SheetStanding{SheetID: v.SheetID, Version: v.Version, Edition: sheetproof.Edition, Card: text(c)}, toolsOf(k))
+	return c, d.store.KeepSheetStanding(ctx, store.SheetStanding{SheetID: v.SheetID, Version: v.Version, Edition: sheetproof.Edition, Card: text(c)}, toolsOf(k), sourcesOf(k))
 }
 
 func driveText(k *known) string {

@@ -65,13 +65,24 @@ func (d *Engines) SaveSheet(ctx context.Context, u *User, code string, b SheetBa
 // sign writes down who said where a value comes from, and when. A source that
 // is emptied is none.
 func sign(before, after *engine.Sheet, name string) {
+	x := engine.NewIndex(after)
 	for id, e := range after.Evidence {
+		if x.Source(e.In) == nil {
+			e.In, e.Place = "", ""
+		}
+		was := before.Evidence[id]
+		if e.Source != was.Source && e.In == was.In {
+			e.In, e.Place = "", "" // words of one's own are no document of the list
+		}
+		e.Source = x.Cited(e)
 		switch {
 		case e.Source == "":
 			delete(after.Evidence, id)
-		case e.Source != before.Evidence[id].Source:
-			after.Evidence[id] = engine.Proof{Source: e.Source, By: name, On: store.Now().Format(time.DateOnly)}
+			continue
+		case e.Source != was.Source || e.In != was.In:
+			e.By, e.On = name, store.Now().Format(time.DateOnly)
 		}
+		after.Evidence[id] = e
 	}
 	if len(after.Evidence) == 0 {
 		after.Evidence = nil

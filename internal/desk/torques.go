@@ -63,7 +63,7 @@ type TorqueChanges struct {
 }
 
 // Torques is the torque table of a code.
-func (d *Engines) Torques(ctx context.Context, u *User, code string, number int) (*TorqueTable, error) {
+func (d *Shelves) Torques(ctx context.Context, u *User, code string, number int) (*TorqueTable, error) {
 	v, _, k, err := d.numbered(d.store.Reads(ctx), u, code, number)
 	if err != nil {
 		return nil, err
@@ -118,7 +118,7 @@ func (t *TorqueTable) File(format string) ([]byte, string, error) {
 const mostTroubles = 100
 
 // TorqueChanges are what a CSV or XLSX file would change on the draft of a sheet.
-func (d *Engines) TorqueChanges(ctx context.Context, u *User, code string, file []byte) (*TorqueChanges, error) {
+func (d *Shelves) TorqueChanges(ctx context.Context, u *User, code string, file []byte) (*TorqueChanges, error) {
 	if err := MayWrite(u); err != nil {
 		return nil, err
 	}

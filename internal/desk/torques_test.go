@@ -17,7 +17,7 @@ import (
 func TestTorquesOutAndIn(t *testing.T) {
 	h := open(t)
 	ines, pavel := h.user("ines"), h.user("pavel")
-	table, err := h.d.Engines.Torques(t.Context(), ines, "TQ4-18P", 0)
+	table, err := h.d.Shelves.Torques(t.Context(), ines, "TQ4-18P", 0)
 	require.NoError(t, err)
 	assert.False(t, table.Editable, "it is in use")
 	for _, format := range []string{"csv", "xlsx"} {
@@ -29,15 +29,15 @@ func TestTorquesOutAndIn(t *testing.T) {
 		assert.Len(t, rows, len(table.Rows)+1)
 	}
 	file := []byte("Fastener;Tightened to;Condition\nidler bolt;41 Nm;oiled\ncrank bolt;a lot;\n")
-	_, err = h.d.Engines.TorqueChanges(t.Context(), ines, "TQ4-18P", file)
+	_, err = h.d.Shelves.TorqueChanges(t.Context(), ines, "TQ4-18P", file)
 	var p *desk.Problem
 	require.ErrorAs(t, err, &p)
 	assert.Equal(t, 409, p.Status)
 	require.NoError(t, h.d.Engines.NewSheetDraft(t.Context(), ines, "TQ4-18P", "New letter."))
-	_, err = h.d.Engines.TorqueChanges(t.Context(), pavel, "TQ4-18P", file)
+	_, err = h.d.Shelves.TorqueChanges(t.Context(), pavel, "TQ4-18P", file)
 	require.ErrorAs(t, err, &p)
 	assert.Equal(t, 403, p.Status)
-	got, err := h.d.Engines.TorqueChanges(t.Context(), ines, "TQ4-18P", file)
+	got, err := h.d.Shelves.TorqueChanges(t.Context(), ines, "TQ4-18P", file)
 	require.NoError(t, err)
 	assert.Equal(t, 2, got.Rows)
 	require.Len(t, got.Changes, 2)
@@ -50,16 +50,16 @@ func TestTorquesOutAndIn(t *testing.T) {
 	v, err := h.edit(ines, "TQ4-18P", "window", h.sheet(ines, "TQ4-18P").Meta.Version, edits...)
 	require.NoError(t, err)
 	assert.Equal(t, "41 N·m", engine.StagesText(engine.NewIndex(v.Sheet).Fastener("idler-bolt").Spec))
-	got, err = h.d.Engines.TorqueChanges(t.Context(), ines, "TQ4-18P", file)
+	got, err = h.d.Shelves.TorqueChanges(t.Context(), ines, "TQ4-18P", file)
 	require.NoError(t, err)
 	assert.Empty(t, got.Changes, "it says what the sheet says now")
 
 	for says, b := range map[string][]byte{"neither an XLSX file": {0xff, 0xfe}, "larger than 8 MB": []byte(strings.Repeat("a", grid.MostBytes+1))} {
-		_, err = h.d.Engines.TorqueChanges(t.Context(), ines, "TQ4-18P", b)
+		_, err = h.d.Shelves.TorqueChanges(t.Context(), ines, "TQ4-18P", b)
 		require.ErrorAs(t, err, &p)
 		assert.Contains(t, p.Title, says)
 	}
-	many, err := h.d.Engines.TorqueChanges(t.Context(), ines, "TQ4-18P", []byte("Fastener,Count\n"+strings.Repeat("no such bolt,1\n", 5000)))
+	many, err := h.d.Shelves.TorqueChanges(t.Context(), ines, "TQ4-18P", []byte("Fastener,Count\n"+strings.Repeat("no such bolt,1\n", 5000)))
 	require.NoError(t, err)
 	assert.Len(t, many.Troubles, 100)
 	assert.Equal(t, 4900, many.More)

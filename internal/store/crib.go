@@ -23,8 +23,25 @@ type SheetTool struct {
 // TableName is sheet_tools.
 func (SheetTool) TableName() string { return "sheet_tools" }
 
-// KeepSheetStanding writes what lists say of a sheet, and its tools.
-func (s *Store) KeepSheetStanding(ctx context.Context, v SheetStanding, tools []SheetTool) error {
+// SheetSource is a document as one engine sheet has it.
+type SheetSource struct {
+	SheetID int64
+	Number  string
+	Kind    string
+	Name    string
+	Issuer  string
+	Dated   string
+	// Replaced is the document in its place, as it is cited, Rests what rests on it, with a
+	// comma between.
+	Replaced string
+	Rests    string
+}
+
+// TableName is sheet_sources.
+func (SheetSource) TableName() string { return "sheet_sources" }
+
+// KeepSheetStanding writes what lists say of a sheet, its tools and its documents.
+func (s *Store) KeepSheetStanding(ctx context.Context, v SheetStanding, tools []SheetTool, sources []SheetSource) error {
 	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		if err := tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&v).Error; err != nil {
 			return err
@@ -35,10 +52,21 @@ func (s *Store) KeepSheetStanding(ctx context.Context, v SheetStanding, tools []
 		for i := range tools {
 			tools[i].SheetID = v.SheetID
 		}
-		if len(tools) == 0 {
+		if len(tools) > 0 {
+			if err := tx.CreateInBatches(tools, 500).Error; err != nil {
+				return err
+			}
+		}
+		if err := tx.Where("sheet_id = ?", v.SheetID).Delete(&SheetSource{}).Error; err != nil {
+			return err
+		}
+		for i := range sources {
+			sources[i].SheetID = v.SheetID
+		}
+		if len(sources) == 0 {
 			return nil
 		}
-		return tx.CreateInBatches(tools, 500).Error
+		return tx.CreateInBatches(sources, 500).Error
 	})
 }
 
@@ -105,5 +133,33 @@ func (r Reads) Crib(q CribQuery) ([]CribTool, error) {
 			LEFT JOIN LATERAL (SELECT count(DISTINCT u.revision_id) AS pages, count(*) AS places FROM uses u JOIN revisions r ON r.id = u.revision_id AND r.state IN @states
 				WHERE u.kind = 'tool' AND u.key = lower(p.number) AND (@engine = '' OR EXISTS (SELECT 1 FROM procedures o WHERE o.id = r.procedure_id AND o.engine = @engine))) u ON true
 		GROUP BY h.kit, h.number, h.name, h.does, h.equivalents ORDER BY h.kit = '', h.kit, h.number, codes DESC, h.name`, args).Scan(&out).Error
+	return out, err
+}
+
+// SourceOn is a document as a sheet in use has it. Total is how many numbers there are.
+type SourceOn struct {
+	SheetSource
+	Code  string
+	Total int
+}
+
+// mostSourceRows is how many sheets one answer speaks of.
+const mostSourceRows = 5000
+
+// Sources lists the documents of the sheets in use by number, each as each sheet has it.
+func (r Reads) Sources(words []string, engine string, offset, limit int) ([]SourceOn, error) {
+	args := map[string]any{"engine": engine, "limit": limit, "offset": offset, "most": mostSourceRows}
+	where := "s.state = 'in use'"
+	for i, w := range words {
+		name := "w" + string(rune('a'+i%26))
+		args[name] = "%" + escapeLike(strings.ToLower(w)) + "%"
+		where += " AND t.words LIKE @" + name
+	}
+	if engine != "" {
+		where += " AND s.code = @engine"
+	}
+	var out []SourceOn
+	err := r.db.Raw(`WITH page AS (SELECT t.number, count(*) OVER () AS total FROM sheet_sources t JOIN sheets s ON s.id = t.sheet_id WHERE `+where+` GROUP BY t.number ORDER BY t.number LIMIT @limit OFFSET @offset)
+		SELECT t.*, s.code, p.total FROM page p JOIN sheet_sources t ON t.number = p.number JOIN sheets s ON s.id = t.sheet_id AND s.state = 'in use' ORDER BY t.number, s.code LIMIT @most`, args).Scan(&out).Error
 	return out, err
 }

@@ -232,6 +232,7 @@ var requests = map[string]struct {
 	"drawRevision":      {"/api/revisions/4/drawing?step=3", nil},
 	"workRim":           {"/api/arithmetic/rim", map[string]any{"diameter": 200, "degrees": 10}},
 	"workTooth":         {"/api/arithmetic/tooth", map[string]any{"teeth": 42, "driver": 21, "count": 1, "playMM": 0.2, "radius": 20}},
+	"listSources":       {"/api/sources", nil},
 	"listTools":         {"/api/tools", nil},
 	"workConvert":       {"/api/arithmetic/convert", map[string]any{"value": "39 ±2 N·m"}},
 	"workPattern":       {"/api/arithmetic/pattern", map[string]any{"pattern": "crosswise", "places": []any{map[string]any{"x": 0, "y": 0}, map[string]any{"x": 10, "y": 0}}}},

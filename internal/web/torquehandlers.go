@@ -12,16 +12,25 @@ import (
 
 // ListTools is the crib.
 func (s *Site) ListTools(ctx context.Context, r api.ListToolsRequestObject) (api.ListToolsResponseObject, error) {
-	c, err := s.desk.Engines.Crib(ctx, user(ctx), desk.CribQuery{Filter: or(r.Params.Q), Engine: or(r.Params.Engine), Offset: or(r.Params.Offset), Limit: or(r.Params.Limit)})
+	c, err := s.desk.Shelves.Crib(ctx, user(ctx), desk.CribQuery{Filter: or(r.Params.Q), Engine: or(r.Params.Engine), Offset: or(r.Params.Offset), Limit: or(r.Params.Limit)})
 	if err != nil {
 		return nil, err
 	}
 	return api.ListTools200JSONResponse(*c), nil
 }
 
+// ListSources is the documents of the house.
+func (s *Site) ListSources(ctx context.Context, r api.ListSourcesRequestObject) (api.ListSourcesResponseObject, error) {
+	l, err := s.desk.Shelves.Sources(ctx, user(ctx), desk.CribQuery{Filter: or(r.Params.Q), Engine: or(r.Params.Engine), Offset: or(r.Params.Offset), Limit: or(r.Params.Limit)})
+	if err != nil {
+		return nil, err
+	}
+	return api.ListSources200JSONResponse(*l), nil
+}
+
 // GetTorques is the torque table of a code.
 func (s *Site) GetTorques(ctx context.Context, r api.GetTorquesRequestObject) (api.GetTorquesResponseObject, error) {
-	t, err := s.desk.Engines.Torques(ctx, user(ctx), r.Code, or(r.Params.Number))
+	t, err := s.desk.Shelves.Torques(ctx, user(ctx), r.Code, or(r.Params.Number))
 	if err != nil {
 		return nil, err
 	}
@@ -37,7 +46,7 @@ func (s *Site) PreviewTorques(ctx context.Context, r api.PreviewTorquesRequestOb
 	if err != nil {
 		return nil, err
 	}
-	c, err := s.desk.Engines.TorqueChanges(ctx, user(ctx), r.Code, b)
+	c, err := s.desk.Shelves.TorqueChanges(ctx, user(ctx), r.Code, b)
 	if err != nil {
 		return nil, err
 	}
@@ -46,7 +55,7 @@ func (s *Site) PreviewTorques(ctx context.Context, r api.PreviewTorquesRequestOb
 
 // ExportTorques is the torque table of a code as a file.
 func (s *Site) ExportTorques(ctx context.Context, r api.ExportTorquesRequestObject) (api.ExportTorquesResponseObject, error) {
-	t, err := s.desk.Engines.Torques(ctx, user(ctx), r.Code, or(r.Params.Number))
+	t, err := s.desk.Shelves.Torques(ctx, user(ctx), r.Code, or(r.Params.Number))
 	if err != nil {
 		return nil, err
 	}

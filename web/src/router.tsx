@@ -160,6 +160,12 @@ const tools = createRoute({
   validateSearch: placesOf("q", "engine"),
   component: lazyRouteComponent(() => import("./screens/tools/Tools"), "Tools"),
 });
+const sources = createRoute({
+  getParentRoute: () => inside,
+  path: "/sources",
+  validateSearch: placesOf("q", "engine"),
+  component: lazyRouteComponent(() => import("./screens/sources/Sources"), "Sources"),
+});
 const recorded = createRoute({
   getParentRoute: () => inside,
   path: "/record",
@@ -196,6 +202,7 @@ export const router = createRouter({
       engines,
       engine,
       tools,
+      sources,
       codeTorques,
       pageTorques,
       sheetReview,

@@ -25,7 +25,13 @@ func (s *Sheet) forget(kind, id string) {
 	s.Locks = slices.DeleteFunc(s.Locks, func(l Lock) bool { return kind == "shafts" && len(l.Holds) == 0 })
 	s.Varies = slices.DeleteFunc(s.Varies, func(v Variation) bool { return v.Of == kind+"/"+id })
 	s.Names = slices.DeleteFunc(s.Names, func(n OwnName) bool { return n.Of == kind+"/"+id })
-	if s.Evidence != nil {
+	if s.Evidence != nil && kind != "sources" {
 		delete(s.Evidence, id)
+	}
+	for of, e := range s.Evidence {
+		if kind == "sources" && e.In == SourceID(id) {
+			e.In, e.Place = "", "" // the words stay
+			s.Evidence[of] = e
+		}
 	}
 }

@@ -24,6 +24,7 @@ type Index struct {
 	banks      map[BankID]int
 	fluids     map[FluidID]int
 	readings   map[ReadingID]int
+	sources    map[SourceID]int
 	drives     []Drive
 	odd        []Disagreement
 	geared     []bool // shaft by shaft
@@ -88,6 +89,7 @@ func NewIndex(s *Sheet) *Index {
 		gears:      places(s.Gears, func(v *Gear) GearID { return v.ID }),
 		banks:      places(s.Banks, func(v *Bank) BankID { return v.ID }),
 		fluids:     places(s.Fluids, func(v *Fluid) FluidID { return v.ID }),
+		sources:    places(s.Sources, func(v *Source) SourceID { return v.ID }),
 		readings:   places(s.Readings, func(v *Reading) ReadingID { return v.ID }),
 		tools:      places(s.Tools, func(v *Tool) ToolID { return v.ID }),
 	}

@@ -23,6 +23,7 @@ const (
 	KindFastener  Kind = "fastener"
 	KindTool      Kind = "tool"
 	KindReading   Kind = "reading"
+	KindSource    Kind = "source"
 )
 
 // KindSpec is what there is to know of a kind of thing.
@@ -54,6 +55,7 @@ var Kinds = []KindSpec{
 	{KindFastener, "fasteners", reflect.TypeFor[FastenerID](), func(s *Sheet, i int) string { return s.Fasteners[i].Name }, func(x *Index, id string) int { return place(x.fasteners, FastenerID(id)) }},
 	{KindTool, "tools", reflect.TypeFor[ToolID](), func(s *Sheet, i int) string { return s.Tools[i].Number + " " + s.Tools[i].Name }, func(x *Index, id string) int { return place(x.tools, ToolID(id)) }},
 	{KindReading, "readings", reflect.TypeFor[ReadingID](), func(s *Sheet, i int) string { return s.Readings[i].Name }, func(x *Index, id string) int { return place(x.readings, ReadingID(id)) }},
+	{KindSource, "sources", reflect.TypeFor[SourceID](), func(s *Sheet, i int) string { return strings.TrimSpace(s.Sources[i].Words() + " " + s.Sources[i].Name) }, func(x *Index, id string) int { return place(x.sources, SourceID(id)) }},
 }
 
 func place[K comparable](of map[K]int, id K) int {

@@ -18,8 +18,12 @@ type Limits struct {
 // Proof says where a safety-relevant value comes from.
 type Proof struct {
 	Source string `json:"source"`
-	By     string `json:"by,omitzero"`
-	On     string `json:"on,omitzero"`
+	// In is the document of the sheet it stands in, and Place where in it; Source says the same
+	// in words.
+	In    SourceID `json:"in,omitzero"`
+	Place string   `json:"place,omitzero"`
+	By    string   `json:"by,omitzero"`
+	On    string   `json:"on,omitzero"`
 }
 
 // Hazard is a danger a step can carry; see the cautions of package step.

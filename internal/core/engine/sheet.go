@@ -78,6 +78,7 @@ type Sheet struct {
 	Limits     Limits           `json:"limits"`
 	Varies     []Variation      `json:"varies,omitzero"`
 	Names      []OwnName        `json:"names,omitzero"`
+	Sources    []Source         `json:"sources,omitzero"`
 	Evidence   map[string]Proof `json:"evidence,omitzero"`
 }
 

@@ -102,6 +102,9 @@ type Source struct {
 	Source string `json:"source"`
 	By     string `json:"by"`
 	On     string `json:"on"`
+	// In is the document of the sheet that it stands in, and Place where.
+	In    engine.SourceID `json:"in,omitzero"`
+	Place string          `json:"place,omitzero"`
 }
 
 // CasesByYear is one list of cases along the model years; empty where a year
@@ -278,7 +281,7 @@ func DerivedOf(x *engine.Index) *Derived {
 	d.Sources, d.Cases = []Source{}, []CasesByYear{}
 	for _, r := range s.SafetyRelevant() {
 		e := s.Evidence[r.ID]
-		d.Sources = append(d.Sources, Source{r.ID, r.Name, e.Source, e.By, e.On})
+		d.Sources = append(d.Sources, Source{r.ID, r.Name, x.Cited(e), e.By, e.On, e.In, e.Place})
 	}
 	d.Units, d.Texts = engine.BareUnits, s.Texts()
 	d.FirstCases, d.Bolts = engine.FirstCases(s), boltsOf(s)

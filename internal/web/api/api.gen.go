@@ -897,6 +897,18 @@ type SignedLatch = desk.SignedLatch
 // Somebody defines model for Somebody.
 type Somebody = desk.Somebody
 
+// SourceDocument defines model for SourceDocument.
+type SourceDocument = engine.Source
+
+// SourceList defines model for SourceList.
+type SourceList = desk.SourceList
+
+// SourceOnCode defines model for SourceOnCode.
+type SourceOnCode = desk.SourceOnCode
+
+// SourceRow defines model for SourceRow.
+type SourceRow = desk.SourceRow
+
 // Stage defines model for Stage.
 type Stage = engine.Stage
 
@@ -1189,6 +1201,14 @@ type ForgottenJSONBody struct {
 type EndPlaceParams struct {
 	// Id one place; all but this one when left out
 	Id *string `form:"id,omitempty" json:"id,omitempty"`
+}
+
+// ListSourcesParams defines parameters for ListSources.
+type ListSourcesParams struct {
+	Q      *string `form:"q,omitempty" json:"q,omitempty"`
+	Engine *string `form:"engine,omitempty" json:"engine,omitempty"`
+	Offset *int    `form:"offset,omitempty" json:"offset,omitempty"`
+	Limit  *int    `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
 // ListToolsParams defines parameters for ListTools.
@@ -1668,6 +1688,9 @@ type ServerInterface interface {
 	// ListSheetFields The values of the things of an engine sheet: how each is typed
 	// (GET /api/sheet-fields)
 	ListSheetFields(ctx *echo.Context) error
+	// ListSources The documents that values of engine sheets in use come from
+	// (GET /api/sources)
+	ListSources(ctx *echo.Context, params ListSourcesParams) error
 	// ListTools The special and torque tools of all engine sheets in use, by kit
 	// (GET /api/tools)
 	ListTools(ctx *echo.Context, params ListToolsParams) error
@@ -3319,6 +3342,45 @@ func (w *ServerInterfaceWrapper) ListSheetFields(ctx *echo.Context) error {
 	return err
 }
 
+// ListSources converts echo context to params.
+func (w *ServerInterfaceWrapper) ListSources(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListSourcesParams
+	// ------------- Optional query parameter "q" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "q", ctx.QueryParams(), &params.Q, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter q: %s", err))
+	}
+
+	// ------------- Optional query parameter "engine" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "engine", ctx.QueryParams(), &params.Engine, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter engine: %s", err))
+	}
+
+	// ------------- Optional query parameter "offset" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "offset", ctx.QueryParams(), &params.Offset, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter offset: %s", err))
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", ctx.QueryParams(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter limit: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListSources(ctx, params)
+	return err
+}
+
 // ListTools converts echo context to params.
 func (w *ServerInterfaceWrapper) ListTools(ctx *echo.Context) error {
 	var err error
@@ -3561,6 +3623,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/record", wrapper.ListRecord, options.OperationMiddlewares["listRecord"]...)
 	router.GET(options.BaseURL+"/api/record/export", wrapper.ExportRecord, options.OperationMiddlewares["exportRecord"]...)
 	router.GET(options.BaseURL+"/api/tools", wrapper.ListTools, options.OperationMiddlewares["listTools"]...)
+	router.GET(options.BaseURL+"/api/sources", wrapper.ListSources, options.OperationMiddlewares["listSources"]...)
 	router.GET(options.BaseURL+"/api/uses", wrapper.FindUses, options.OperationMiddlewares["findUses"]...)
 	router.GET(options.BaseURL+"/api/colleagues", wrapper.ListColleagues, options.OperationMiddlewares["listColleagues"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/drawing", wrapper.DrawRevision, options.OperationMiddlewares["drawRevision"]...)
@@ -7491,6 +7554,45 @@ func (response ListSheetFieldsdefaultApplicationProblemPlusJSONResponse) VisitLi
 	return err
 }
 
+type ListSourcesRequestObject struct {
+	Params ListSourcesParams
+}
+
+type ListSourcesResponseObject interface {
+	VisitListSourcesResponse(w http.ResponseWriter) error
+}
+
+type ListSources200JSONResponse SourceList
+
+func (response ListSources200JSONResponse) VisitListSourcesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSourcesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListSourcesdefaultApplicationProblemPlusJSONResponse) VisitListSourcesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListToolsRequestObject struct {
 	Params ListToolsParams
 }
@@ -7947,6 +8049,9 @@ type StrictServerInterface interface {
 	// ListSheetFields The values of the things of an engine sheet: how each is typed
 	// (GET /api/sheet-fields)
 	ListSheetFields(ctx context.Context, request ListSheetFieldsRequestObject) (ListSheetFieldsResponseObject, error)
+	// ListSources The documents that values of engine sheets in use come from
+	// (GET /api/sources)
+	ListSources(ctx context.Context, request ListSourcesRequestObject) (ListSourcesResponseObject, error)
 	// ListTools The special and torque tools of all engine sheets in use, by kit
 	// (GET /api/tools)
 	ListTools(ctx context.Context, request ListToolsRequestObject) (ListToolsResponseObject, error)
@@ -11569,6 +11674,31 @@ func (sh *strictHandler) ListSheetFields(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(ListSheetFieldsResponseObject); ok {
 		return validResponse.VisitListSheetFieldsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListSources operation middleware
+func (sh *strictHandler) ListSources(ctx *echo.Context, params ListSourcesParams) error {
+	var request ListSourcesRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListSources(ctx.Request().Context(), request.(ListSourcesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListSources")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListSourcesResponseObject); ok {
+		return validResponse.VisitListSourcesResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

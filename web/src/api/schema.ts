@@ -1330,6 +1330,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The documents that values of engine sheets in use come from */
+        get: operations["listSources"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/uses": {
         parameters: {
             query?: never;
@@ -1597,6 +1614,7 @@ export interface components {
             };
             varies?: components["schemas"]["Variation"][];
             names?: components["schemas"]["OwnName"][];
+            sources?: components["schemas"]["SourceDocument"][];
             evidence?: {
                 [key: string]: components["schemas"]["Evidence"];
             };
@@ -1851,8 +1869,20 @@ export interface components {
             say: string;
             of: string;
         };
+        SourceDocument: {
+            id: string;
+            number: string;
+            /** @enum {string} */
+            kind: "letter" | "bulletin" | "drawing" | "standard" | "measurement";
+            name?: string;
+            issuer?: string;
+            on?: string;
+            replaced?: string;
+        };
         Evidence: {
             source: string;
+            in?: string;
+            place?: string;
             by?: string;
             on?: string;
         };
@@ -2365,6 +2395,8 @@ export interface components {
                 source: string;
                 by: string;
                 on: string;
+                in?: string;
+                place?: string;
             }[];
             units: {
                 [key: string]: string;
@@ -3439,6 +3471,26 @@ export interface components {
         };
         Crib: {
             rows: components["schemas"]["CribRow"][];
+            total: number;
+        };
+        SourceOnCode: {
+            code: string;
+            rests: string[];
+            replaced: string;
+            late: boolean;
+        };
+        SourceRow: {
+            number: string;
+            kind: string;
+            name: string;
+            issuer: string;
+            on: string;
+            replaced: string;
+            late: number;
+            codes: components["schemas"]["SourceOnCode"][];
+        };
+        SourceList: {
+            rows: components["schemas"]["SourceRow"][];
             total: number;
         };
         TorqueColumn: {
@@ -6026,6 +6078,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Crib"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listSources: {
+        parameters: {
+            query?: {
+                q?: string;
+                engine?: string;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceList"];
                 };
             };
             default: components["responses"]["Problem"];

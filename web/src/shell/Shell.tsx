@@ -14,6 +14,7 @@ const places = [
   { to: "/procedures", name: "Procedures" },
   { to: "/engines", name: "Engines" },
   { to: "/tools", name: "Tools" },
+  { to: "/sources", name: "Sources" },
   { to: "/where", name: "Where used" },
   { to: "/arithmetic", name: "Bench arithmetic" },
 ] as const;

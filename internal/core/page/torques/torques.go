@@ -241,6 +241,5 @@ func wrench(r *row) string {
 }
 
 func source(r *row) string {
-	e := r.x.Sheet.Evidence[string(r.f.ID)]
-	return e.Source
+	return r.x.Cited(r.x.Sheet.Evidence[string(r.f.ID)])
 }

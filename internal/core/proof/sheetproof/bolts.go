@@ -255,12 +255,21 @@ func gripFigures(t *looking) {
 const patternFrom = 4
 
 func patternUnsaid(t *looking) {
+	var edits []engine.Edit
+	var names []string
 	for i := range t.s.Fasteners {
 		f := &t.s.Fasteners[i]
 		if f.Count >= patternFrom && f.Pattern == "" && len(f.Places) == 0 && len(f.Spec) > 0 {
-			on := "fasteners/" + string(f.ID) + "/pattern"
-			t.find(on, message.F("The order of the %d %s is not said", f.Count, f.Words()), message.F("Tightened one beside the other, the first are slack when the last are tight."), set(message.F("Crosswise"), on, "crosswise"))
+			edits, names = append(edits, edit("fasteners/"+string(f.ID)+"/pattern", "crosswise")), append(names, f.Words())
 		}
+	}
+	why := message.F("Tightened one beside the other, the first are slack when the last are tight.")
+	switch len(edits) {
+	case 0:
+	case 1:
+		t.find(edits[0].Path, message.F("The order of the %s is not said", names[0]), why, finding.MendOf(message.F("Crosswise"), edits))
+	default:
+		t.find(edits[0].Path, message.F("The order of bolts is not said for %d sets of four and more", len(edits)), message.F("They are: %s. Tightened one beside the other, the first are slack when the last are tight.", strings.Join(names, ", ")), finding.MendOf(message.F("All of them crosswise"), edits))
 	}
 }
 

@@ -2,6 +2,7 @@ package sheetproof
 
 import (
 	"strings"
+	"time"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/engine/layout"
@@ -24,6 +25,10 @@ var caseRules = finding.Family[*looking]{
 		Doc: "a mark or lock of a layout to start from taken for one of the engine"},
 	{ID: "no-source", Family: "evidence", Severity: finding.Look, Check: noSource,
 		Doc: "a safety-relevant value nobody can trace"},
+	{ID: "source-replaced", Family: "evidence", Severity: finding.ShouldFix, Check: sourceReplaced,
+		Doc: "a value that rests on a document another has replaced"},
+	{ID: "source-odd", Family: "evidence", Severity: finding.ShouldFix, Check: sourceOdd,
+		Doc: "documents that replace one another in a circle, and dates that are none"},
 }
 
 func years(t *looking) {
@@ -168,6 +173,33 @@ func asTheArchetype(t *looking) {
 		t.findAs(finding.Look, at, message.F("The %s measures as in the layout it was started from", names[0]), message.F("Should the engine measure the same, nothing is wrong."))
 	default:
 		t.findAs(finding.Look, at, message.F("%d things of the drive measure as in the layout it was started from", len(names)), why)
+	}
+}
+
+// sourceReplaced holds that no value rests on a document that another has replaced.
+func sourceReplaced(t *looking) {
+	for _, r := range t.s.SafetyRelevant() {
+		e := t.s.Evidence[r.ID]
+		was, now := t.x.Source(e.In), t.x.HoldsNow(e.In)
+		if was == nil || now == e.In {
+			continue
+		}
+		by := t.x.Source(now)
+		t.find("evidence/"+r.ID+"/in", message.F("The values of the %s rest on %s, which %s has replaced", r.Name, was.Words(), by.Words()), message.F("Look whether they still hold there."), set(message.F("They stand in %s too", by.Words()), "evidence/"+r.ID+"/in", now))
+	}
+}
+
+// sourceOdd holds documents against sense: one in its own place, a date that is none.
+func sourceOdd(t *looking) {
+	for i := range t.s.Sources {
+		s := &t.s.Sources[i]
+		on := "sources/" + string(s.ID)
+		if t.x.Source(s.Replaced) != nil && t.x.HoldsNow(s.ID) == s.ID {
+			t.find(on+"/replaced", message.F("%s is replaced in a circle", message.Capital(s.Words())), message.F("Nobody can tell which of them holds."))
+		}
+		if _, err := time.Parse(time.DateOnly, s.On); s.On != "" && err != nil {
+			t.find(on+"/on", message.F("“%s” is no date of %s", s.On, s.Words()), message.F("Write year, month and day: 2024-02-12."))
+		}
 	}
 }
 

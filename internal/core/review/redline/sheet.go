@@ -82,7 +82,7 @@ func Sheets(was, now *engine.Index) []SheetChange {
 
 // gravest are the lists of a sheet by what a wrong value in them can do, the gravest
 // first; the sheet's own values stand between.
-var gravest = []string{"locks", "limits", "shafts", "wheels", "loops", "gears", "marks", "tensioners", "readings", "fasteners", "interference", "running", "varies", "parts", "tools", "fluids", "banks"}
+var gravest = []string{"locks", "limits", "shafts", "wheels", "loops", "gears", "marks", "tensioners", "readings", "fasteners", "interference", "running", "varies", "parts", "tools", "fluids", "banks", "sources"}
 
 func grave(thing string) int {
 	list, _, _ := strings.Cut(thing, "/")

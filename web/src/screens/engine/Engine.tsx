@@ -79,6 +79,7 @@ function tabOf(on: string) {
     shafts: "drive",
     gears: "drive",
     readings: "marks",
+    sources: "limits",
     tensioners: "drive",
     fluids: "parts",
     names: "parts",

@@ -29,6 +29,7 @@ export const beginnings = {
   parts: { tab: "parts", word: "part", value: () => ({ name: "new part", kind: "component", policy: "goes back" }) },
   fluids: { tab: "parts", word: "fluid", value: () => ({ name: "new fluid" }) },
   tools: { tab: "parts", word: "tool", value: () => ({ number: "new", name: "new tool" }) },
+  sources: { tab: "limits", word: "document", value: () => ({ number: "new", kind: "letter", name: "" }) },
 } satisfies Record<string, Beginning>;
 
 export type Begun = keyof typeof beginnings;

@@ -81,9 +81,9 @@ export function useWanted(at: string) {
   useEffect(() => {
     if (wanted !== at) return;
     wanted = "";
-    const first = box.current?.querySelector<HTMLInputElement>("input, select");
+    const first = box.current?.querySelector<HTMLInputElement>("input, textarea, select");
     first?.focus();
-    if (first?.tagName === "INPUT") first.select();
+    if (first?.matches("input, textarea")) first.select();
   }, [at]);
   return box;
 }
