@@ -159,5 +159,5 @@ func TestALetterIsReplaced(t *testing.T) {
 	w.go_("/sources")
 	w.sees("EL-0418")
 	w.click("^TQ4-18P$")
-	w.until(`() => document.querySelector("[role=tab][data-state=active]").innerText === "Limits"`)
+	w.until(`() => document.querySelector("[role=tab][data-state=active]")?.innerText === "Limits"`)
 }
