@@ -33,7 +33,7 @@ func TestWhereAValueComesFrom(t *testing.T) {
 	assert.Equal(t, "letter EL-0418, table 1", s.Evidence["crank-bolt"].Source)
 	s = do("evidence/crank-bolt/in", "no-such")
 	assert.Empty(t, s.Evidence["crank-bolt"].In)
-	s = do("evidence/crank-bolt/in", "el-0418")
+	do("evidence/crank-bolt/in", "el-0418")
 	s = do("evidence/crank-bolt/source", "measured at the bench")
 	assert.Equal(t, []any{engine.SourceID(""), "measured at the bench"}, []any{s.Evidence["crank-bolt"].In, s.Evidence["crank-bolt"].Source})
 	s = do("sources/el-0418", nil)
