@@ -5,6 +5,7 @@ import (
 	"maps"
 	"os"
 	"path/filepath"
+	"reflect"
 	"slices"
 	"strconv"
 	"strings"
@@ -16,8 +17,11 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/fixture"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/virtual"
 )
 
 // other is an engine that the demo knows nothing of, with pages as a bench would do
@@ -176,6 +180,26 @@ func TestHarmlessRewritesOfOtherEngines(t *testing.T) {
 	t.Logf("%d rewrites", n)
 }
 
+// happensAlike reports whether the same happens on the virtual engine by two pages of the same
+// steps: each step with what it met, whatever stands before it, and the engine as it is at the
+// end. Two neighbours that may stand either way are such pages.
+func happensAlike(x *engine.Index, p, q *procedure.Procedure) bool {
+	a, b := p.Trace(x, 0, nil), q.Trace(x, 0, nil)
+	if len(a.Steps) != len(b.Steps) || len(a.Steps) == 0 {
+		return false
+	}
+	met := map[step.ID][]virtual.Event{}
+	for i := range p.Steps {
+		met[p.Steps[i].ID] = a.Steps[i].Events
+	}
+	for i := range q.Steps {
+		if !reflect.DeepEqual(met[q.Steps[i].ID], b.Steps[i].Events) {
+			return false
+		}
+	}
+	return reflect.DeepEqual(a.Steps[len(a.Steps)-1].After, b.Steps[len(b.Steps)-1].After)
+}
+
 // What a slip of an author does to such a page is found as often as on the demo's own.
 func TestDamagedPagesOfOtherEngines(t *testing.T) {
 	var missed []string
@@ -197,14 +221,20 @@ func TestDamagedPagesOfOtherEngines(t *testing.T) {
 					seen["all"]++
 					continue
 				}
+				if happensAlike(o.x, &v.p, &d.p) {
+					kinds["all that change what happens"]--
+				}
 				missed = append(missed, fmt.Sprintf("%s\t%s: %s", d.kind, o.name, d.says))
 			}
 		}
 	}
+	kinds["all that change what happens"] += kinds["all"]
+	seen["all that change what happens"] = seen["all"]
 	for _, kind := range slices.Sorted(maps.Keys(kinds)) {
 		t.Logf("%-22s %4d of %4d  %5.1f %%", kind, seen[kind], kinds[kind], 100*float64(seen[kind])/float64(kinds[kind]))
 	}
-	assert.GreaterOrEqual(t, 100*float64(seen["all"])/float64(kinds["all"]), 85.0)
+	assert.GreaterOrEqual(t, 100*float64(seen["all"])/float64(kinds["all"]), 92.0)
+	assert.GreaterOrEqual(t, 100*float64(seen["all that change what happens"])/float64(kinds["all that change what happens"]), 97.0)
 	if file := os.Getenv("MISSED"); file != "" {
 		slices.Sort(missed)
 		_ = os.WriteFile(file, []byte(strings.Join(missed, "\n")), 0o644)
