@@ -82,7 +82,7 @@ export function Tools() {
               </span>
             </h2>
             <div className="scroll-wide">
-              <table className="list-table crib w-full min-w-[760px] table-fixed" aria-label={k.kit ? `Kit ${k.kit}` : "Tools in no kit"}>
+              <table className="list-table crib w-full md:min-w-[760px] md:table-fixed" aria-label={k.kit ? `Kit ${k.kit}` : "Tools in no kit"}>
                 <thead className="sr-only">
                   <tr>
                     {["Number", "Name", "What it does", "On codes", "On pages", "Replace"].map((h) => (
