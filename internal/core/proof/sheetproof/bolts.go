@@ -36,6 +36,8 @@ var boltRules = finding.Family[*looking]{
 		Doc: "four bolts or more of one joint, tightened in any order: the part is bent or leaks"},
 	{ID: "pattern-places", Family: "fasteners and parts", Severity: finding.ShouldFix, Check: patternPlaces,
 		Doc: "bolts numbered in another order than the sheet’s words have it"},
+	{ID: "no-wrench", Family: "fasteners and parts", Severity: finding.Look, Check: noWrench,
+		Doc: "a torque that no wrench of the sheet reaches, with an adapter or a multiplier or without"},
 	{ID: "tolerance-odd", Family: "fasteners and parts", Severity: finding.Look, Check: toleranceOdd,
 		Doc: "a tolerance that no wrench keeps, or one so wide that it says nothing"},
 }
@@ -282,6 +284,29 @@ func patternPlaces(t *looking) {
 		}
 		on := "fasteners/" + string(f.ID) + "/places"
 		t.find(on, message.F("The %s are not numbered %s", f.Words(), f.Pattern), message.F("The figure would show another order than the sentence says."), set(message.F("Number them %s", f.Pattern), on, engine.Numbered(f.Places, p)))
+	}
+}
+
+// noWrench lists the fasteners that no torque wrench of the sheet can take to their torque;
+// nothing where the sheet names none.
+func noWrench(t *looking) {
+	if !slices.ContainsFunc(t.s.Tools, func(v engine.Tool) bool { return v.IsWrench() }) {
+		return
+	}
+	var names []string
+	on := ""
+	t.specs(func(v *engine.Fastener, spec []engine.Stage, at string) {
+		all := engine.Arrangements(t.s.Tools, spec)
+		if len(all) == 0 || all[0].Why == nil || slices.Contains(names, v.Words()) {
+			return // those that do come first
+		}
+		if on == "" {
+			on = at
+		}
+		names = append(names, v.Words())
+	})
+	if on != "" {
+		t.find(on, message.F("No torque wrench of the sheet reaches: %s", strings.Join(names, ", ")), message.F("The sheet names torque wrenches, and their ranges lie elsewhere."))
 	}
 }
 
