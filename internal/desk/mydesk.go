@@ -23,13 +23,14 @@ const (
 	ToRelease = "release"
 	ToReview  = "review"
 	ToProve   = "prove"
+	ToLook    = "source"
 	ToSheet   = "sheet"
 	ToWrite   = "write"
 	InReview  = "on review"
 	WasNoted  = "answered"
 )
 
-var taskOrder = []string{ToSettle, ToAnswer, ToNote, ToMend, ToRelease, ToReview, ToProve, ToSheet, ToWrite, InReview, WasNoted}
+var taskOrder = []string{ToSettle, ToAnswer, ToNote, ToMend, ToRelease, ToReview, ToProve, ToLook, ToSheet, ToWrite, InReview, WasNoted}
 
 // Task is one thing that waits for somebody, or that they wait for.
 type Task struct {
@@ -65,7 +66,7 @@ func (d *Drafts) MyDesk(ctx context.Context, u *User) ([]Task, error) {
 	out := []Task{}
 	kinds := []func(context.Context, *User) ([]Task, error){d.noteTasks}
 	if !isReader(u) {
-		kinds = append(kinds, d.reviewTasks, d.talkTasks, d.proofTasks, d.sheetTasks)
+		kinds = append(kinds, d.reviewTasks, d.talkTasks, d.proofTasks, d.sourceTasks, d.sheetTasks)
 	}
 	for _, f := range kinds {
 		ts, err := f(ctx, u)
@@ -316,6 +317,27 @@ func (d *Drafts) proofTasks(ctx context.Context, u *User) ([]Task, error) {
 // sheetTasks are the engine sheets being drawn up: for those who put sheets into use
 // when they were asked to look, for those who draw them up when something must be
 // changed, and for both to know of otherwise.
+// sourceTasks are sheets in use whose values rest on a document that another has replaced, for
+// those who write.
+func (d *Drafts) sourceTasks(ctx context.Context, u *User) ([]Task, error) {
+	if !u.Writes() {
+		return nil, nil
+	}
+	late, err := d.store.Reads(ctx).LateSources(mostOnDesk)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]Task, 0, len(late))
+	for i := range late {
+		s := &late[i]
+		out = append(out, Task{
+			Kind: ToLook, Engine: s.Code, Title: fmt.Sprintf("Engine sheet %d", s.Sheet), Number: s.Sheet, At: s.At,
+			Says: fmt.Sprintf("%s %s is replaced by %s: %s", s.Kind, s.Number, s.Replaced, s.Rests),
+		})
+	}
+	return out, nil
+}
+
 func (d *Drafts) sheetTasks(ctx context.Context, u *User) ([]Task, error) {
 	rows, err := d.rooms.Engines.SheetsOnDesk(ctx, u)
 	var out []Task

@@ -2,6 +2,7 @@ package desk_test
 
 import (
 	"encoding/json"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -73,6 +74,11 @@ func TestTheSourcesOfTheHouse(t *testing.T) {
 	_, err = h.release(h.user("mirja"), "TC1-06V")
 	require.NoError(t, err)
 	letter = list(desk.CribQuery{Filter: "el-0418"})
+	tasks, err := h.d.Drafts.MyDesk(t.Context(), ines)
+	require.NoError(t, err)
+	assert.True(t, slices.ContainsFunc(tasks, func(v desk.Task) bool {
+		return v.Kind == desk.ToLook && v.Waits && v.Engine == "TQ4-18P" && v.Says == "letter EL-0418 is replaced by letter EL-0601: inlet sprocket bolt"
+	}), "it is on the desk of who writes")
 	require.Len(t, letter.Rows, 1)
 	assert.Equal(t, 1, letter.Rows[0].Late)
 	assert.Equal(t, "letter EL-0601", letter.Rows[0].Replaced)

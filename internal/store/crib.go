@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"strings"
+	"time"
 
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
@@ -161,5 +162,23 @@ func (r Reads) Sources(words []string, engine string, offset, limit int) ([]Sour
 	var out []SourceOn
 	err := r.db.Raw(`WITH page AS (SELECT t.number, count(*) OVER () AS total FROM sheet_sources t JOIN sheets s ON s.id = t.sheet_id WHERE `+where+` GROUP BY t.number ORDER BY t.number LIMIT @limit OFFSET @offset)
 		SELECT t.*, s.code, p.total FROM page p JOIN sheet_sources t ON t.number = p.number JOIN sheets s ON s.id = t.sheet_id AND s.state = 'in use' ORDER BY t.number, s.code LIMIT @most`, args).Scan(&out).Error
+	return out, err
+}
+
+// LateSource is a document that values of a sheet in use rest on, though that sheet or another
+// says what has replaced it.
+type LateSource struct {
+	SheetSource
+	Code  string
+	Sheet int
+	At    time.Time
+}
+
+// LateSources lists them by number and code.
+func (r Reads) LateSources(most int) ([]LateSource, error) {
+	var out []LateSource
+	err := r.db.Raw(`WITH gone AS (SELECT t.number, max(t.replaced) AS by FROM sheet_sources t JOIN sheets s ON s.id = t.sheet_id AND s.state = 'in use' WHERE t.replaced <> '' GROUP BY t.number)
+		SELECT t.sheet_id, t.number, t.kind, t.name, t.issuer, t.dated, t.rests, g.by AS replaced, s.code, s.number AS sheet, s.changed_at AS at
+		FROM gone g JOIN sheet_sources t ON t.number = g.number AND t.rests <> '' JOIN sheets s ON s.id = t.sheet_id AND s.state = 'in use' ORDER BY t.number, s.code LIMIT ?`, most).Scan(&out).Error
 	return out, err
 }

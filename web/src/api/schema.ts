@@ -2862,7 +2862,7 @@ export interface components {
         };
         DeskTask: {
             /** @enum {string} */
-            kind: "settle" | "answer" | "note" | "mend" | "release" | "review" | "prove" | "sheet" | "write" | "on review" | "answered";
+            kind: "settle" | "answer" | "note" | "mend" | "release" | "review" | "prove" | "source" | "sheet" | "write" | "on review" | "answered";
             waits?: boolean;
             due?: string;
             /** Format: int64 */

@@ -20,6 +20,7 @@ const verbs: Record<Task["kind"], string> = {
   release: "Release",
   review: "Review",
   prove: "Prove again",
+  source: "Look up",
   sheet: "Engine sheet",
   write: "Write",
   "on review": "On review",
@@ -66,7 +67,11 @@ function Begin() {
   const steps: [string, string, "/engines" | "/procedures"][] =
     codes.all === 0
       ? [
-          ["Make an engine code", "Its sheet says what the engine has: wheels and belts, marks, locks, bolts. Start from a layout that is near.", "/engines"],
+          [
+            "Make an engine code",
+            "Its sheet says what the engine has: wheels and belts, marks, locks, bolts. Start from a layout that is near.",
+            "/engines",
+          ],
           ["Read a latch file in", "One from another house brings its engine sheet along, as a draft.", "/procedures"],
         ]
       : codes.inUse === 0
@@ -189,6 +194,12 @@ function TaskRow({ task: t }: { task: Task }) {
 
 /** Where leads to the place at which it is done. */
 function Where({ task: t }: { task: Task }) {
+  if (t.kind === "source")
+    return (
+      <Link to="/engines/$code" params={{ code: t.engine }} search={{ tab: "limits" }} className="row-link">
+        {t.title}
+      </Link>
+    );
   if (t.kind === "sheet")
     return (
       <Link to={waits(t) ? "/engines/$code/review" : "/engines/$code"} params={{ code: t.engine }} className="row-link">
