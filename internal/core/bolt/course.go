@@ -2,6 +2,7 @@ package bolt
 
 import (
 	"math"
+	"strings"
 
 	"inklatch/internal/core/unit"
 )
@@ -62,7 +63,7 @@ func (c Class) uniform() float64 {
 		return 0.03
 	case c.Tensile >= 1000:
 		return 0.04
-	case c.Name[0] == 'A':
+	case strings.HasPrefix(c.Name, "A"): // stainless
 		return 0.12
 	}
 	return 0.06

@@ -116,7 +116,8 @@ func changed(x *engine.Index, f *engine.Fastener, col *Column, text string) (*Ch
 		return nil, message(err)
 	}
 	edit := engine.Edit{Path: "fasteners/" + string(f.ID) + "/" + col.Key, Value: value}
-	s, err := engine.Apply(x.Sheet, []engine.Edit{edit})
+	// Tried on the fastener alone: a sheet is written and read whole for every edit.
+	s, err := engine.Apply(&engine.Sheet{Fasteners: []engine.Fastener{*f}, Locks: x.Sheet.Locks}, []engine.Edit{edit})
 	if err != nil {
 		return nil, message(err)
 	}

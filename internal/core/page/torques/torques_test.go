@@ -162,6 +162,26 @@ func FuzzChanges(f *testing.F) {
 	})
 }
 
+// BenchmarkEveryCell changes every cell of a sheet of 300 fasteners.
+func BenchmarkEveryCell(b *testing.B) {
+	s := fixture.Document("renew-timing-belt-r3.latch.json").Engine
+	like := s.Fasteners[0]
+	s.Fasteners = nil
+	table := [][]string{{"Fastener", "Count", "Thread", "Class", "Tightened to", "Condition", "Order", "Clamped, mm", "In the part, mm"}}
+	for i := range 300 {
+		f := like
+		f.ID, f.Name = engine.FastenerID(fmt.Sprintf("f%d", i)), fmt.Sprintf("bolt %d", i)
+		s.Fasteners = append(s.Fasteners, f)
+		table = append(table, []string{f.Name, "7", "M9", "9.9", "61 Nm + 45°", "wet", "as one likes", "71", "72"})
+	}
+	x := engine.NewIndex(&s)
+	for b.Loop() {
+		if changes, _ := torques.Changes(x, table); len(changes) != 300*8 {
+			b.Fatal(len(changes))
+		}
+	}
+}
+
 func BenchmarkChanges(b *testing.B) {
 	x := engine.NewIndex(&fixture.Document("renew-timing-belt-r3.latch.json").Engine)
 	table := [][]string{{"Fastener", "Count"}}
