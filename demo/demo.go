@@ -133,7 +133,27 @@ func load(ctx context.Context, s *store.Store, past *calendar) error {
 			return fmt.Errorf("closing the latches of %s: %w", name, err)
 		}
 	}
-	return l.halves(ctx, Stand)
+	if err := l.halves(ctx, Stand); err != nil {
+		return err
+	}
+	return l.calibrations(ctx)
+}
+
+// calibrations notes when the torque wrenches were calibrated: one is overdue.
+func (l loader) calibrations(ctx context.Context) error {
+	if _, err := l.d.Engines.List(ctx, l.who["ines"]); err != nil { // lists keep cards, and tools with them
+		return err
+	}
+	for _, v := range []struct {
+		number string
+		ago    int
+	}{{"TL-140", 5}, {"TL-120", 13}} {
+		c := desk.Calibration{Done: store.Now().UTC().AddDate(0, -v.ago, 0).Format(time.DateOnly), Months: 12}
+		if err := l.d.Shelves.Calibrate(ctx, l.who["ines"], v.number, c); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // third is the release of the belt and tensioner that holds: the third revision there

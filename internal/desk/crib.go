@@ -29,6 +29,9 @@ type CribRow struct {
 	// Pages and Places are on how many pages its number stands, and how often.
 	Pages  int `json:"pages"`
 	Places int `json:"places"`
+	// Picture and Calibrated are what the house keeps of it, nil for none.
+	Picture    *KeptFile    `json:"picture,omitempty"`
+	Calibrated *Calibration `json:"calibrated,omitempty"`
 }
 
 // Crib is one page of the tools of all sheets in use.
@@ -71,7 +74,19 @@ func (d *Shelves) Crib(ctx context.Context, u *User, q CribQuery) (*Crib, error)
 		row.Needed = row.Needed || f.Here
 		row.Variants = append(row.Variants, CribVariant{f.Name, f.Does, f.Equivalents, f.Codes, strings.Fields(f.Some)})
 	}
-	return out, nil
+	var numbers []string
+	for i := range out.Rows {
+		numbers = append(numbers, strings.ToLower(out.Rows[i].Number))
+	}
+	pictures, err := d.keptOf(ctx, "tool", numbers)
+	if err != nil {
+		return nil, err
+	}
+	checks, err := d.calibrations(ctx, numbers)
+	for i := range out.Rows {
+		out.Rows[i].Picture, out.Rows[i].Calibrated = pictures[numbers[i]], checks[numbers[i]]
+	}
+	return out, err
 }
 
 // toolsOf are the tools of a sheet as a crib lists them.
@@ -99,7 +114,11 @@ func does(s *engine.Sheet, t *engine.Tool) string {
 		out = append(out, fmt.Sprintf("torques up to %s", t.Most))
 	}
 	if t.Reach > 0 {
-		out = append(out, fmt.Sprintf("reaches %s mm further than the wrench", unit.Number(t.Reach)))
+		says := fmt.Sprintf("reaches %s mm further than the wrench", unit.Number(t.Reach))
+		if t.Bend != 0 {
+			says += fmt.Sprintf(", at %s° to it", unit.Number(t.Bend))
+		}
+		out = append(out, says)
 	}
 	if t.Ratio > 0 {
 		out = append(out, fmt.Sprintf("multiplies a torque %s times", unit.Number(t.Ratio)))

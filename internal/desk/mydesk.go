@@ -314,16 +314,13 @@ func (d *Drafts) proofTasks(ctx context.Context, u *User) ([]Task, error) {
 	return out, err
 }
 
-// sheetTasks are the engine sheets being drawn up: for those who put sheets into use
-// when they were asked to look, for those who draw them up when something must be
-// changed, and for both to know of otherwise.
 // sourceTasks are sheets in use whose values rest on a document that another has replaced, for
-// those who write.
+// those who entered them; for all who write, where none of them is here any more.
 func (d *Drafts) sourceTasks(ctx context.Context, u *User) ([]Task, error) {
 	if !u.Writes() {
 		return nil, nil
 	}
-	late, err := d.store.Reads(ctx).LateSources(mostOnDesk)
+	late, err := d.store.Reads(ctx).LateSources(u.Name, mostOnDesk)
 	if err != nil {
 		return nil, err
 	}
@@ -338,6 +335,9 @@ func (d *Drafts) sourceTasks(ctx context.Context, u *User) ([]Task, error) {
 	return out, nil
 }
 
+// sheetTasks are the engine sheets being drawn up: for those who put sheets into use
+// when they were asked to look, for those who draw them up when something must be
+// changed, and for both to know of otherwise.
 func (d *Drafts) sheetTasks(ctx context.Context, u *User) ([]Task, error) {
 	rows, err := d.rooms.Engines.SheetsOnDesk(ctx, u)
 	var out []Task

@@ -165,6 +165,8 @@ type tells struct {
 	Note        int64            `json:"note"`
 	Name        string           `json:"name"`
 	Points      int              `json:"points"`
+	File        string           `json:"file"`
+	Done        string           `json:"done"`
 	SuggestedBy int64            `json:"suggested by"`
 	Everywhere  string           `json:"everywhere"`
 	Code        string           `json:"code"`
@@ -230,6 +232,10 @@ func (w *wording) says(e *store.RecordRow, p *tells, out *RecordLine) (string, e
 		return map[string]string{"field note": "wrote field note", "photo of a field note": "put a photo to field note", "answer field note": "answered field note"}[e.What] + fmt.Sprintf(" %d", p.Note), w.at(e, p.Step, out)
 	case p.Remark != 0:
 		return w.remark(e, p, out)
+	case p.Name != "" && p.File != "":
+		return map[string]string{"keep a file": "kept " + p.File + " for ", "take a file off": "took " + p.File + " off "}[e.What] + p.Name, nil
+	case e.What == "note a calibration of":
+		return strings.TrimSpace("noted that " + p.Name + cmp.Or(" was calibrated on "+p.Done, "")), nil
 	case p.Name != "":
 		return e.What + " " + p.Name, nil
 	}

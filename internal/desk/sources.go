@@ -2,6 +2,7 @@ package desk
 
 import (
 	"context"
+	"slices"
 	"strings"
 
 	"inklatch/internal/core/engine"
@@ -31,6 +32,8 @@ type SourceRow struct {
 	Replaced string         `json:"replaced"`
 	Late     int            `json:"late"`
 	Codes    []SourceOnCode `json:"codes"`
+	// File is the document itself, nil where nobody has put it there.
+	File *KeptFile `json:"file,omitempty"`
 }
 
 // SourceList is one page of the documents of all sheets in use.
@@ -81,7 +84,15 @@ func (d *Shelves) Sources(ctx context.Context, u *User, q CribQuery) (*SourceLis
 			}
 		}
 	}
-	return out, nil
+	var numbers []string
+	for i := range out.Rows {
+		numbers = append(numbers, strings.ToLower(out.Rows[i].Number))
+	}
+	files, err := d.keptOf(ctx, "source", numbers)
+	for i := range out.Rows {
+		out.Rows[i].File = files[numbers[i]]
+	}
+	return out, err
 }
 
 func listed(s string) []string {
@@ -101,8 +112,20 @@ func sourcesOf(k *known) []store.SheetSource {
 			v.Replaced = k.index.Source(now).Words()
 		}
 		v.Rests = strings.Join(restsOn(k.sheet, s.ID), ", ")
+		v.Owners = strings.Join(entered(k.sheet, s.ID), "\n")
 		out = append(out, v)
 	}
+	return out
+}
+
+// entered are the people who entered values that come from a document.
+func entered(s *engine.Sheet, id engine.SourceID) (out []string) {
+	for _, p := range s.Evidence {
+		if p.In == id && p.By != "" && !slices.Contains(out, p.By) {
+			out = append(out, p.By)
+		}
+	}
+	slices.Sort(out)
 	return out
 }
 

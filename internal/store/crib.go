@@ -36,6 +36,8 @@ type SheetSource struct {
 	// comma between.
 	Replaced string
 	Rests    string
+	// Owners entered the values that rest on it, a line each.
+	Owners string
 }
 
 // TableName is sheet_sources.
@@ -174,11 +176,14 @@ type LateSource struct {
 	At    time.Time
 }
 
-// LateSources lists them by number and code.
-func (r Reads) LateSources(most int) ([]LateSource, error) {
+// LateSources lists those of a person by number and code: of values that they entered, or that
+// nobody entered who is still here.
+func (r Reads) LateSources(name string, most int) ([]LateSource, error) {
 	var out []LateSource
 	err := r.db.Raw(`WITH gone AS (SELECT t.number, max(t.replaced) AS by FROM sheet_sources t JOIN sheets s ON s.id = t.sheet_id AND s.state = 'in use' WHERE t.replaced <> '' GROUP BY t.number)
 		SELECT t.sheet_id, t.number, t.kind, t.name, t.issuer, t.dated, t.rests, g.by AS replaced, s.code, s.number AS sheet, s.changed_at AS at
-		FROM gone g JOIN sheet_sources t ON t.number = g.number AND t.rests <> '' JOIN sheets s ON s.id = t.sheet_id AND s.state = 'in use' ORDER BY t.number, s.code LIMIT ?`, most).Scan(&out).Error
+		FROM gone g JOIN sheet_sources t ON t.number = g.number AND t.rests <> '' JOIN sheets s ON s.id = t.sheet_id AND s.state = 'in use'
+		WHERE ? = ANY (string_to_array(t.owners, chr(10))) OR NOT EXISTS (SELECT 1 FROM people p WHERE NOT p.locked AND p.name = ANY (string_to_array(t.owners, chr(10))))
+		ORDER BY t.number, s.code LIMIT ?`, name, most).Scan(&out).Error
 	return out, err
 }

@@ -21,8 +21,12 @@ const (
 	RecordTalk    RecordKind = "talk"
 	RecordField   RecordKind = "field notes"
 	RecordSheets  RecordKind = "sheets"
+	RecordShelf   RecordKind = "tools and documents"
 	RecordPeople  RecordKind = "people"
 )
+
+// shelfLines are the entries on files and calibrations.
+const shelfLines = "e.what IN ('keep a file', 'take a file off', 'note a calibration of')"
 
 // recordKinds are the SQL of each; what no kind has belongs to people.
 var recordKinds = map[RecordKind]string{
@@ -31,7 +35,8 @@ var recordKinds = map[RecordKind]string{
 	RecordTalk:    "e.revision_id <> 0 AND e.what ~ '(question|remark|must-change|suggestion)$'",
 	RecordField:   "e.revision_id <> 0 AND e.what LIKE '%field note'",
 	RecordSheets:  "e.sheet_id <> 0",
-	RecordPeople:  "e.revision_id = 0 AND e.sheet_id = 0",
+	RecordShelf:   shelfLines,
+	RecordPeople:  "e.revision_id = 0 AND e.sheet_id = 0 AND NOT " + shelfLines,
 }
 
 // RecordQuery says which entries of the record a list shows.
@@ -80,7 +85,7 @@ func (r Reads) RecordRows(q RecordQuery) ([]RecordRow, error) {
 		where = append(where, "("+k+")")
 	}
 	if !q.People {
-		where = append(where, "(e.revision_id <> 0 OR e.sheet_id <> 0)")
+		where = append(where, "(e.revision_id <> 0 OR e.sheet_id <> 0 OR "+shelfLines+")")
 	}
 	var out []RecordRow
 	err := r.db.Raw(`SELECT e.*, coalesce(n.name, '') AS by, coalesce(r.procedure_id, 0) AS procedure_id, coalesce(p.engine, s.code, '') AS engine,

@@ -35,6 +35,8 @@ var vouchedTables = []vouched{
 	{"mentions", "The name in remark %s", []string{"remark_id", "person_id"}, []string{"at"}},
 	{"field_notes", "Field note %s", []string{"id"}, []string{"revision_id", "step_id", "said", "body", "person_id", "at", "state", "answer", "answered_by", "answered_at", "remark_id"}},
 	{"field_photos", "The photo of field note %s", []string{"note_id"}, []string{"kind", "photo"}},
+	{"shelf_files", "The kept file %s", []string{"id"}, []string{"kind", "number", "name", "type", "body", "person_id", "at"}},
+	{"tool_checks", "The calibration %s", []string{"id"}, []string{"number", "done", "months", "person_id", "at"}},
 	{"links", "The link %.8s…", []string{"hash"}, []string{"kind", "person_id", "made_by", "made_at", "expires_at", "used_at"}},
 	{"people", "Person %s", []string{"id"}, []string{"email", "name", "password_hash", "roles", "locked", "created_at"}},
 	{"procedures", "Procedure %s", []string{"id"}, []string{"engine", "created_at"}},

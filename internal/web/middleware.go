@@ -21,7 +21,17 @@ func isStream(r *http.Request) bool { return strings.HasSuffix(r.URL.Path, "/eve
 
 // isUpload reports whether a request brings a file.
 func isUpload(r *http.Request) bool {
-	return r.URL.Path == "/api/import" || r.URL.Path == "/api/engines/import" || isPhoto(r)
+	return r.URL.Path == "/api/import" || r.URL.Path == "/api/engines/import" || isPhoto(r) || isShelfFile(r) || isTable(r)
+}
+
+// isShelfFile tells the file of a tool or a document, and isTable a torque table that comes
+// back: neither is text.
+func isShelfFile(r *http.Request) bool {
+	return r.Method == http.MethodPut && r.URL.Path == "/api/shelf/file"
+}
+
+func isTable(r *http.Request) bool {
+	return r.Method == http.MethodPost && strings.HasPrefix(r.URL.Path, "/api/engines/") && strings.HasSuffix(r.URL.Path, "/torques")
 }
 
 // isPhoto tells the photo of a field note, which is no text and has a limit of its
@@ -63,6 +73,7 @@ func limitTime(h http.Handler) http.Handler {
 // maxBody is the largest request body: a latch file and some room.
 const (
 	maxBody  = 64 << 20
+	maxShelf = 11 << 20
 	maxPhoto = 6 << 20
 	maxJSON  = 4 << 20
 )
@@ -71,8 +82,10 @@ func limitBody(h http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		limit := int64(maxJSON)
 		switch {
-		case isPhoto(r):
+		case isPhoto(r), isTable(r):
 			limit = maxPhoto
+		case isShelfFile(r):
+			limit = maxShelf
 		case isUpload(r):
 			limit = maxBody
 		}

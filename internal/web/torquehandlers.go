@@ -93,3 +93,48 @@ func torqueFile(t *desk.TorqueTable, format string) ([]byte, string, error) {
 	b, name, err := t.File(format)
 	return b, mime.FormatMediaType("attachment", map[string]string{"filename": name}), err
 }
+
+// GetShelfFile is the picture of a tool or the file of a document.
+func (s *Site) GetShelfFile(ctx context.Context, r api.GetShelfFileRequestObject) (api.GetShelfFileResponseObject, error) {
+	f, err := s.desk.Shelves.File(ctx, user(ctx), desk.ShelfKey{Kind: string(r.Params.Kind), Number: r.Params.Number})
+	if err != nil {
+		return nil, err
+	}
+	how := "inline"
+	if f.Kind == "source" {
+		how = "attachment"
+	}
+	as := mime.FormatMediaType(how, map[string]string{"filename": f.Name})
+	return api.GetShelfFile200AsteriskResponse{Body: bytes.NewReader(f.Body), ContentType: f.Type, ContentLength: int64(len(f.Body)), Headers: api.GetShelfFile200ResponseHeaders{ContentDisposition: &as}}, nil
+}
+
+// KeepShelfFile puts a picture to a tool or a file to a document.
+func (s *Site) KeepShelfFile(ctx context.Context, r api.KeepShelfFileRequestObject) (api.KeepShelfFileResponseObject, error) {
+	if err := desk.MayWrite(user(ctx)); err != nil {
+		return nil, err
+	}
+	b, err := io.ReadAll(r.Body)
+	if err != nil {
+		return nil, err
+	}
+	if err := s.desk.Shelves.KeepFile(ctx, user(ctx), desk.ShelfKey{Kind: string(r.Params.Kind), Number: r.Params.Number}, or(r.Params.Name), b); err != nil {
+		return nil, err
+	}
+	return api.KeepShelfFile204Response{}, nil
+}
+
+// TakeShelfFileOff takes the file of a tool or a document off.
+func (s *Site) TakeShelfFileOff(ctx context.Context, r api.TakeShelfFileOffRequestObject) (api.TakeShelfFileOffResponseObject, error) {
+	if err := s.desk.Shelves.TakeFileOff(ctx, user(ctx), desk.ShelfKey{Kind: string(r.Params.Kind), Number: r.Params.Number}); err != nil {
+		return nil, err
+	}
+	return api.TakeShelfFileOff204Response{}, nil
+}
+
+// CalibrateTool notes when a tool was calibrated.
+func (s *Site) CalibrateTool(ctx context.Context, r api.CalibrateToolRequestObject) (api.CalibrateToolResponseObject, error) {
+	if err := s.desk.Shelves.Calibrate(ctx, user(ctx), r.Params.Number, desk.Calibration{Done: r.Body.Done, Months: r.Body.Months}); err != nil {
+		return nil, err
+	}
+	return api.CalibrateTool204Response{}, nil
+}

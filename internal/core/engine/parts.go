@@ -249,9 +249,11 @@ type Tool struct {
 	Least unit.Quantity `json:"least,omitzero"`
 	Most  unit.Quantity `json:"most,omitzero"`
 	// Lever is how long a torque wrench is, from the middle of its grip to its square, Reach
-	// how much further an adapter in line with it reaches, mm.
+	// how far an adapter reaches from there, mm, and Bend the angle at which it stands to the
+	// wrench, degrees: 0 in line with it, 90 square to it.
 	Lever float64 `json:"lever,omitzero"`
 	Reach float64 `json:"reach,omitzero"`
+	Bend  float64 `json:"bend,omitzero"`
 	// Ratio is how many times a multiplier multiplies, Efficiency which share of that comes
 	// through, 0 where nobody says.
 	Ratio      float64 `json:"ratio,omitzero"`

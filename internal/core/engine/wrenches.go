@@ -3,6 +3,7 @@ package engine
 import (
 	"errors"
 	"slices"
+	"strings"
 
 	"inklatch/internal/core/bolt"
 	"inklatch/internal/core/tool"
@@ -36,6 +37,12 @@ func (x *Index) WrenchingWith(tools []ToolID) Wrenching {
 // IsWrench reports whether a tool shows a torque.
 func (t *Tool) IsWrench() bool { return t.Most.Kind() == unit.KindTorque && !t.Most.IsZero() }
 
+// IsKitOf reports whether a tool of the sheet is the kit that another comes in.
+func (x *Index) IsKitOf(kit ToolID, t *Tool) bool {
+	k := x.Tool(kit)
+	return k != nil && k != t && t.Kit != "" && strings.EqualFold(t.Kit, k.Number)
+}
+
 // Changes reports whether the wrench shows another torque than comes to the bolt.
 func (w Wrenching) Changes() bool { return w.Adapter != nil || w.Multiplier != nil }
 
@@ -61,7 +68,7 @@ func (w Wrenching) Setting(q unit.Quantity) (unit.Quantity, error) {
 		if w.Wrench.Lever <= 0 {
 			return unit.Quantity{}, ErrNoLever
 		}
-		a.Reach = unit.Length(w.Adapter.Reach)
+		a.Reach, a.Angle = unit.Length(w.Adapter.Reach), unit.Angle(w.Adapter.Bend)
 	}
 	var m tool.Multiplier
 	if w.Multiplier != nil {

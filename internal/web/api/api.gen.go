@@ -245,6 +245,60 @@ func (e ExportPageTorquesParamsFormat) Valid() bool {
 	}
 }
 
+// Defines values for TakeShelfFileOffParamsKind.
+const (
+	TakeShelfFileOffParamsKindSource TakeShelfFileOffParamsKind = "source"
+	TakeShelfFileOffParamsKindTool   TakeShelfFileOffParamsKind = "tool"
+)
+
+// Valid indicates whether the value is a known member of the TakeShelfFileOffParamsKind enum.
+func (e TakeShelfFileOffParamsKind) Valid() bool {
+	switch e {
+	case TakeShelfFileOffParamsKindSource:
+		return true
+	case TakeShelfFileOffParamsKindTool:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for GetShelfFileParamsKind.
+const (
+	GetShelfFileParamsKindSource GetShelfFileParamsKind = "source"
+	GetShelfFileParamsKindTool   GetShelfFileParamsKind = "tool"
+)
+
+// Valid indicates whether the value is a known member of the GetShelfFileParamsKind enum.
+func (e GetShelfFileParamsKind) Valid() bool {
+	switch e {
+	case GetShelfFileParamsKindSource:
+		return true
+	case GetShelfFileParamsKindTool:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for KeepShelfFileParamsKind.
+const (
+	KeepShelfFileParamsKindSource KeepShelfFileParamsKind = "source"
+	KeepShelfFileParamsKindTool   KeepShelfFileParamsKind = "tool"
+)
+
+// Valid indicates whether the value is a known member of the KeepShelfFileParamsKind enum.
+func (e KeepShelfFileParamsKind) Valid() bool {
+	switch e {
+	case KeepShelfFileParamsKindSource:
+		return true
+	case KeepShelfFileParamsKindTool:
+		return true
+	default:
+		return false
+	}
+}
+
 // Answer defines model for Answer.
 type Answer = desk.Answer
 
@@ -262,6 +316,15 @@ type Bank = engine.Bank
 
 // Beside defines model for Beside.
 type Beside = desk.Beside
+
+// Calibrated defines model for Calibrated.
+type Calibrated struct {
+	Done   string `json:"done"`
+	Months int    `json:"months"`
+}
+
+// Calibration defines model for Calibration.
+type Calibration = desk.Calibration
 
 // Car defines model for Car.
 type Car = engine.Car
@@ -502,6 +565,9 @@ type Judged = tension.Judged
 
 // Kept defines model for Kept.
 type Kept = desk.Kept
+
+// KeptFile defines model for KeptFile.
+type KeptFile = desk.KeptFile
 
 // LatchMark defines model for LatchMark.
 type LatchMark = desk.LatchMark
@@ -1203,6 +1269,34 @@ type EndPlaceParams struct {
 	Id *string `form:"id,omitempty" json:"id,omitempty"`
 }
 
+// TakeShelfFileOffParams defines parameters for TakeShelfFileOff.
+type TakeShelfFileOffParams struct {
+	Kind   TakeShelfFileOffParamsKind `form:"kind" json:"kind"`
+	Number string                     `form:"number" json:"number"`
+}
+
+// TakeShelfFileOffParamsKind defines parameters for TakeShelfFileOff.
+type TakeShelfFileOffParamsKind string
+
+// GetShelfFileParams defines parameters for GetShelfFile.
+type GetShelfFileParams struct {
+	Kind   GetShelfFileParamsKind `form:"kind" json:"kind"`
+	Number string                 `form:"number" json:"number"`
+}
+
+// GetShelfFileParamsKind defines parameters for GetShelfFile.
+type GetShelfFileParamsKind string
+
+// KeepShelfFileParams defines parameters for KeepShelfFile.
+type KeepShelfFileParams struct {
+	Kind   KeepShelfFileParamsKind `form:"kind" json:"kind"`
+	Number string                  `form:"number" json:"number"`
+	Name   *string                 `form:"name,omitempty" json:"name,omitempty"`
+}
+
+// KeepShelfFileParamsKind defines parameters for KeepShelfFile.
+type KeepShelfFileParamsKind string
+
 // ListSourcesParams defines parameters for ListSources.
 type ListSourcesParams struct {
 	Q      *string `form:"q,omitempty" json:"q,omitempty"`
@@ -1219,6 +1313,11 @@ type ListToolsParams struct {
 	Engine *string `form:"engine,omitempty" json:"engine,omitempty"`
 	Offset *int    `form:"offset,omitempty" json:"offset,omitempty"`
 	Limit  *int    `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// CalibrateToolParams defines parameters for CalibrateTool.
+type CalibrateToolParams struct {
+	Number string `form:"number" json:"number"`
 }
 
 // FindUsesParams defines parameters for FindUses.
@@ -1385,6 +1484,9 @@ type ForgottenJSONRequestBody ForgottenJSONBody
 
 // ChangePasswordJSONRequestBody defines body for ChangePassword for application/json ContentType.
 type ChangePasswordJSONRequestBody = NewPassword
+
+// CalibrateToolJSONRequestBody defines body for CalibrateTool for application/json ContentType.
+type CalibrateToolJSONRequestBody = Calibrated
 
 // ReadFieldJSONRequestBody defines body for ReadField for application/json ContentType.
 type ReadFieldJSONRequestBody ReadFieldJSONBody
@@ -1688,12 +1790,24 @@ type ServerInterface interface {
 	// ListSheetFields The values of the things of an engine sheet: how each is typed
 	// (GET /api/sheet-fields)
 	ListSheetFields(ctx *echo.Context) error
+	// TakeShelfFileOff Take the file of a tool or a document off
+	// (DELETE /api/shelf/file)
+	TakeShelfFileOff(ctx *echo.Context, params TakeShelfFileOffParams) error
+	// GetShelfFile The picture of a tool or the file of a document
+	// (GET /api/shelf/file)
+	GetShelfFile(ctx *echo.Context, params GetShelfFileParams) error
+	// KeepShelfFile Put a picture to a tool or a file to a document
+	// (PUT /api/shelf/file)
+	KeepShelfFile(ctx *echo.Context, params KeepShelfFileParams) error
 	// ListSources The documents that values of engine sheets in use come from
 	// (GET /api/sources)
 	ListSources(ctx *echo.Context, params ListSourcesParams) error
 	// ListTools The special and torque tools of all engine sheets in use, by kit
 	// (GET /api/tools)
 	ListTools(ctx *echo.Context, params ListToolsParams) error
+	// CalibrateTool Note when a tool was calibrated
+	// (PUT /api/tools/calibration)
+	CalibrateTool(ctx *echo.Context, params CalibrateToolParams) error
 	// FindUses Where a tool, part, fastener, value, lock or words are used
 	// (GET /api/uses)
 	FindUses(ctx *echo.Context, params FindUsesParams) error
@@ -3342,6 +3456,88 @@ func (w *ServerInterfaceWrapper) ListSheetFields(ctx *echo.Context) error {
 	return err
 }
 
+// TakeShelfFileOff converts echo context to params.
+func (w *ServerInterfaceWrapper) TakeShelfFileOff(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params TakeShelfFileOffParams
+	// ------------- Required query parameter "kind" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "kind", ctx.QueryParams(), &params.Kind, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter kind: %s", err))
+	}
+
+	// ------------- Required query parameter "number" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "number", ctx.QueryParams(), &params.Number, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter number: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.TakeShelfFileOff(ctx, params)
+	return err
+}
+
+// GetShelfFile converts echo context to params.
+func (w *ServerInterfaceWrapper) GetShelfFile(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetShelfFileParams
+	// ------------- Required query parameter "kind" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "kind", ctx.QueryParams(), &params.Kind, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter kind: %s", err))
+	}
+
+	// ------------- Required query parameter "number" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "number", ctx.QueryParams(), &params.Number, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter number: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetShelfFile(ctx, params)
+	return err
+}
+
+// KeepShelfFile converts echo context to params.
+func (w *ServerInterfaceWrapper) KeepShelfFile(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params KeepShelfFileParams
+	// ------------- Required query parameter "kind" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "kind", ctx.QueryParams(), &params.Kind, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter kind: %s", err))
+	}
+
+	// ------------- Required query parameter "number" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "number", ctx.QueryParams(), &params.Number, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter number: %s", err))
+	}
+
+	// ------------- Optional query parameter "name" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "name", ctx.QueryParams(), &params.Name, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter name: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.KeepShelfFile(ctx, params)
+	return err
+}
+
 // ListSources converts echo context to params.
 func (w *ServerInterfaceWrapper) ListSources(ctx *echo.Context) error {
 	var err error
@@ -3417,6 +3613,24 @@ func (w *ServerInterfaceWrapper) ListTools(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.ListTools(ctx, params)
+	return err
+}
+
+// CalibrateTool converts echo context to params.
+func (w *ServerInterfaceWrapper) CalibrateTool(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params CalibrateToolParams
+	// ------------- Required query parameter "number" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "number", ctx.QueryParams(), &params.Number, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter number: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.CalibrateTool(ctx, params)
 	return err
 }
 
@@ -3624,6 +3838,10 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/record/export", wrapper.ExportRecord, options.OperationMiddlewares["exportRecord"]...)
 	router.GET(options.BaseURL+"/api/tools", wrapper.ListTools, options.OperationMiddlewares["listTools"]...)
 	router.GET(options.BaseURL+"/api/sources", wrapper.ListSources, options.OperationMiddlewares["listSources"]...)
+	router.DELETE(options.BaseURL+"/api/shelf/file", wrapper.TakeShelfFileOff, options.OperationMiddlewares["takeShelfFileOff"]...)
+	router.GET(options.BaseURL+"/api/shelf/file", wrapper.GetShelfFile, options.OperationMiddlewares["getShelfFile"]...)
+	router.PUT(options.BaseURL+"/api/shelf/file", wrapper.KeepShelfFile, options.OperationMiddlewares["keepShelfFile"]...)
+	router.PUT(options.BaseURL+"/api/tools/calibration", wrapper.CalibrateTool, options.OperationMiddlewares["calibrateTool"]...)
 	router.GET(options.BaseURL+"/api/uses", wrapper.FindUses, options.OperationMiddlewares["findUses"]...)
 	router.GET(options.BaseURL+"/api/colleagues", wrapper.ListColleagues, options.OperationMiddlewares["listColleagues"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/drawing", wrapper.DrawRevision, options.OperationMiddlewares["drawRevision"]...)
@@ -7554,6 +7772,127 @@ func (response ListSheetFieldsdefaultApplicationProblemPlusJSONResponse) VisitLi
 	return err
 }
 
+type TakeShelfFileOffRequestObject struct {
+	Params TakeShelfFileOffParams
+}
+
+type TakeShelfFileOffResponseObject interface {
+	VisitTakeShelfFileOffResponse(w http.ResponseWriter) error
+}
+
+type TakeShelfFileOff204Response struct {
+}
+
+func (response TakeShelfFileOff204Response) VisitTakeShelfFileOffResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type TakeShelfFileOffdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TakeShelfFileOffdefaultApplicationProblemPlusJSONResponse) VisitTakeShelfFileOffResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetShelfFileRequestObject struct {
+	Params GetShelfFileParams
+}
+
+type GetShelfFileResponseObject interface {
+	VisitGetShelfFileResponse(w http.ResponseWriter) error
+}
+
+type GetShelfFile200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type GetShelfFile200AsteriskResponse struct {
+	Body          io.Reader
+	Headers       GetShelfFile200ResponseHeaders
+	ContentType   string
+	ContentLength int64
+}
+
+func (response GetShelfFile200AsteriskResponse) VisitGetShelfFileResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", response.ContentType)
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetShelfFiledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetShelfFiledefaultApplicationProblemPlusJSONResponse) VisitGetShelfFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type KeepShelfFileRequestObject struct {
+	Params KeepShelfFileParams
+	Body   io.Reader
+}
+
+type KeepShelfFileResponseObject interface {
+	VisitKeepShelfFileResponse(w http.ResponseWriter) error
+}
+
+type KeepShelfFile204Response struct {
+}
+
+func (response KeepShelfFile204Response) VisitKeepShelfFileResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type KeepShelfFiledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response KeepShelfFiledefaultApplicationProblemPlusJSONResponse) VisitKeepShelfFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListSourcesRequestObject struct {
 	Params ListSourcesParams
 }
@@ -7621,6 +7960,40 @@ type ListToolsdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListToolsdefaultApplicationProblemPlusJSONResponse) VisitListToolsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CalibrateToolRequestObject struct {
+	Params CalibrateToolParams
+	Body   *CalibrateToolJSONRequestBody
+}
+
+type CalibrateToolResponseObject interface {
+	VisitCalibrateToolResponse(w http.ResponseWriter) error
+}
+
+type CalibrateTool204Response struct {
+}
+
+func (response CalibrateTool204Response) VisitCalibrateToolResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type CalibrateTooldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CalibrateTooldefaultApplicationProblemPlusJSONResponse) VisitCalibrateToolResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8049,12 +8422,24 @@ type StrictServerInterface interface {
 	// ListSheetFields The values of the things of an engine sheet: how each is typed
 	// (GET /api/sheet-fields)
 	ListSheetFields(ctx context.Context, request ListSheetFieldsRequestObject) (ListSheetFieldsResponseObject, error)
+	// TakeShelfFileOff Take the file of a tool or a document off
+	// (DELETE /api/shelf/file)
+	TakeShelfFileOff(ctx context.Context, request TakeShelfFileOffRequestObject) (TakeShelfFileOffResponseObject, error)
+	// GetShelfFile The picture of a tool or the file of a document
+	// (GET /api/shelf/file)
+	GetShelfFile(ctx context.Context, request GetShelfFileRequestObject) (GetShelfFileResponseObject, error)
+	// KeepShelfFile Put a picture to a tool or a file to a document
+	// (PUT /api/shelf/file)
+	KeepShelfFile(ctx context.Context, request KeepShelfFileRequestObject) (KeepShelfFileResponseObject, error)
 	// ListSources The documents that values of engine sheets in use come from
 	// (GET /api/sources)
 	ListSources(ctx context.Context, request ListSourcesRequestObject) (ListSourcesResponseObject, error)
 	// ListTools The special and torque tools of all engine sheets in use, by kit
 	// (GET /api/tools)
 	ListTools(ctx context.Context, request ListToolsRequestObject) (ListToolsResponseObject, error)
+	// CalibrateTool Note when a tool was calibrated
+	// (PUT /api/tools/calibration)
+	CalibrateTool(ctx context.Context, request CalibrateToolRequestObject) (CalibrateToolResponseObject, error)
 	// FindUses Where a tool, part, fastener, value, lock or words are used
 	// (GET /api/uses)
 	FindUses(ctx context.Context, request FindUsesRequestObject) (FindUsesResponseObject, error)
@@ -11680,6 +12065,83 @@ func (sh *strictHandler) ListSheetFields(ctx *echo.Context) error {
 	return nil
 }
 
+// TakeShelfFileOff operation middleware
+func (sh *strictHandler) TakeShelfFileOff(ctx *echo.Context, params TakeShelfFileOffParams) error {
+	var request TakeShelfFileOffRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TakeShelfFileOff(ctx.Request().Context(), request.(TakeShelfFileOffRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TakeShelfFileOff")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(TakeShelfFileOffResponseObject); ok {
+		return validResponse.VisitTakeShelfFileOffResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetShelfFile operation middleware
+func (sh *strictHandler) GetShelfFile(ctx *echo.Context, params GetShelfFileParams) error {
+	var request GetShelfFileRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetShelfFile(ctx.Request().Context(), request.(GetShelfFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetShelfFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetShelfFileResponseObject); ok {
+		return validResponse.VisitGetShelfFileResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// KeepShelfFile operation middleware
+func (sh *strictHandler) KeepShelfFile(ctx *echo.Context, params KeepShelfFileParams) error {
+	var request KeepShelfFileRequestObject
+
+	request.Params = params
+
+	request.Body = ctx.Request().Body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.KeepShelfFile(ctx.Request().Context(), request.(KeepShelfFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "KeepShelfFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(KeepShelfFileResponseObject); ok {
+		return validResponse.VisitKeepShelfFileResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ListSources operation middleware
 func (sh *strictHandler) ListSources(ctx *echo.Context, params ListSourcesParams) error {
 	var request ListSourcesRequestObject
@@ -11724,6 +12186,54 @@ func (sh *strictHandler) ListTools(ctx *echo.Context, params ListToolsParams) er
 		return err
 	} else if validResponse, ok := response.(ListToolsResponseObject); ok {
 		return validResponse.VisitListToolsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// CalibrateTool operation middleware
+func (sh *strictHandler) CalibrateTool(ctx *echo.Context, params CalibrateToolParams) error {
+	var request CalibrateToolRequestObject
+
+	request.Params = params
+
+	var body CalibrateToolJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CalibrateTool(ctx.Request().Context(), request.(CalibrateToolRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CalibrateTool")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(CalibrateToolResponseObject); ok {
+		return validResponse.VisitCalibrateToolResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -1347,6 +1347,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shelf/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The picture of a tool or the file of a document */
+        get: operations["getShelfFile"];
+        /** Put a picture to a tool or a file to a document */
+        put: operations["keepShelfFile"];
+        post?: never;
+        /** Take the file of a tool or a document off */
+        delete: operations["takeShelfFileOff"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tools/calibration": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Note when a tool was calibrated */
+        put: operations["calibrateTool"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/uses": {
         parameters: {
             query?: never;
@@ -1555,6 +1591,10 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        Calibrated: {
+            done: string;
+            months: number;
+        };
         EngineSheet: {
             code: string;
             family?: string;
@@ -1840,6 +1880,7 @@ export interface components {
             most?: string;
             lever?: number;
             reach?: number;
+            bend?: number;
             ratio?: number;
             efficiency?: number;
         };
@@ -3461,6 +3502,22 @@ export interface components {
             codes: number;
             some: string[];
         };
+        KeptFile: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            type: string;
+            by: string;
+            /** Format: date-time */
+            at: string;
+        };
+        Calibration: {
+            done: string;
+            months: number;
+            due: string;
+            over: boolean;
+            by: string;
+        };
         CribRow: {
             number: string;
             kit: string;
@@ -3468,6 +3525,8 @@ export interface components {
             needed: boolean;
             pages: number;
             places: number;
+            picture?: components["schemas"]["KeptFile"];
+            calibrated?: components["schemas"]["Calibration"];
         };
         Crib: {
             rows: components["schemas"]["CribRow"][];
@@ -3488,6 +3547,7 @@ export interface components {
             replaced: string;
             late: number;
             codes: components["schemas"]["SourceOnCode"][];
+            file?: components["schemas"]["KeptFile"];
         };
         SourceList: {
             rows: components["schemas"]["SourceRow"][];
@@ -6105,6 +6165,105 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SourceList"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getShelfFile: {
+        parameters: {
+            query: {
+                kind: "tool" | "source";
+                number: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "*/*": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    keepShelfFile: {
+        parameters: {
+            query: {
+                kind: "tool" | "source";
+                number: string;
+                name?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Kept */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    takeShelfFileOff: {
+        parameters: {
+            query: {
+                kind: "tool" | "source";
+                number: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Taken off */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    calibrateTool: {
+        parameters: {
+            query: {
+                number: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Calibrated"];
+            };
+        };
+        responses: {
+            /** @description Noted */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

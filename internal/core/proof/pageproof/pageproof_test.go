@@ -657,6 +657,13 @@ var mistakes = []struct {
 		b.p.Steps[i].Action.(*step.Tighten).Hold = ""
 	}},
 	{"tool-not-listed", true, func(b *bench) { b.p.Prelims.Tools = b.p.Prelims.Tools[1:] }},
+	{"kit-for-one", false, func(b *bench) {
+		s := *b.x.Sheet
+		s.Tools = append(slices.Clone(s.Tools), engine.Tool{ID: "kit", Number: "TL-990", Name: "kit"})
+		s.Tools[b.x.ToolAt("tl-101")].Kit = "tl-990"
+		b.x = engine.NewIndex(&s)
+		b.p.Prelims.Tools = append(slices.DeleteFunc(slices.Clone(b.p.Prelims.Tools), func(id engine.ToolID) bool { return id == "tl-101" }), "kit")
+	}},
 	{"tool-not-used", true, func(b *bench) { b.drop("Remove engine mount") }},
 	{"caution-missing", true, func(b *bench) { b.p.Steps[b.at("Disconnect")].Cautions = nil }},
 	{"wording-drifted", true, func(b *bench) { b.p.Steps[b.at("Tighten idler bolt")].Wording = "Tighten the idler bolt to 24 N·m." }},

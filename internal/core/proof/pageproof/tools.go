@@ -14,6 +14,8 @@ var toolRules = finding.Family[*proving]{
 		Doc: "a tool the technician finds missing half way through"},
 	{ID: "tool-not-used", Family: "tools and parts", Severity: finding.Look, Reads: finding.Written, Check: toolNotUsed,
 		Doc: "a tool on the list that no step uses"},
+	{ID: "kit-for-one", Family: "tools and parts", Severity: finding.Look, Reads: finding.Written, Check: kitForOne,
+		Doc: "a whole kit fetched for one tool of it"},
 }
 
 func toolNotListed(c *proving) {
@@ -25,6 +27,9 @@ func toolNotListed(c *proving) {
 			}
 			said[id] = true
 			t := c.Index.Tool(id)
+			if t != nil && slices.ContainsFunc(c.Page.Prelims.Tools, func(l engine.ToolID) bool { return c.Index.IsKitOf(l, t) }) {
+				continue // it comes with its kit
+			}
 			if t == nil {
 				c.find(message.F("%s uses a tool “%s” that is not on the sheet", c.num(i), id), message.F("Nobody can look it up."), []int{i})
 				continue
@@ -43,7 +48,7 @@ func toolNotUsed(c *proving) {
 		}
 	}
 	for _, id := range c.Page.Prelims.Tools {
-		if used[id] {
+		if used[id] || c.ofKit(id, used) != nil {
 			continue
 		}
 		name := string(id)
@@ -53,6 +58,41 @@ func toolNotUsed(c *proving) {
 		c.find(message.F("%s is on the tool list and no step uses it", name), message.F("Either a step has lost it or the list is too long."), nil,
 			c.header(message.F("Take %s off the list", name), func(h *procedure.Header) {
 				h.Prelims.Tools = slices.DeleteFunc(slices.Clone(h.Prelims.Tools), func(t engine.ToolID) bool { return t == id })
+			}))
+	}
+}
+
+// ofKit are the tools used that come in a kit.
+func (c *proving) ofKit(kit engine.ToolID, used map[engine.ToolID]bool) (out []*engine.Tool) {
+	for k := range c.Index.Sheet.Tools {
+		if t := &c.Index.Sheet.Tools[k]; used[t.ID] && c.Index.IsKitOf(kit, t) {
+			out = append(out, t)
+		}
+	}
+	return out
+}
+
+// kitForOne finds a kit on the list of which the steps use a single tool.
+func kitForOne(c *proving) {
+	used := map[engine.ToolID]bool{}
+	for i := range c.Page.Steps {
+		for _, id := range c.Page.Steps[i].ToolsUsed(c.Index) {
+			used[id] = true
+		}
+	}
+	for _, id := range c.Page.Prelims.Tools {
+		of := c.ofKit(id, used)
+		if len(of) != 1 || used[id] {
+			continue
+		}
+		c.find(message.F("Kit %s is on the tool list, and of it only %s is used", c.Index.Tool(id).Number, of[0].Number), message.F("Whoever has that tool and not the kit thinks that the work cannot be done."), nil,
+			c.header(message.F("List %s in its place", of[0].Number), func(h *procedure.Header) {
+				h.Prelims.Tools = slices.Clone(h.Prelims.Tools)
+				for k, t := range h.Prelims.Tools {
+					if t == id {
+						h.Prelims.Tools[k] = of[0].ID
+					}
+				}
 			}))
 	}
 }

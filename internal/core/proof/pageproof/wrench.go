@@ -57,6 +57,9 @@ func settingUnknown(c *proving) {
 			case errors.Is(err, engine.ErrNoLever):
 				c.find(message.F("%s uses the %s, and the length of the %s is not known", c.num(i), with.Number, w.Wrench.Number), message.F("Without it nobody knows what the wrench is set to: put it on the sheet, with the tool."), []int{i})
 				return
+			case !errors.Is(err, engine.ErrNoWrench):
+				c.find(message.F("%s uses the %s, with which no torque is set on a wrench", c.num(i), with.Number), message.F("As the sheet has it, it turns the bolt back, or multiplies by nothing."), []int{i})
+				return
 			default:
 				c.find(message.F("%s uses the %s, and names no torque wrench", c.num(i), with.Number), message.F("What the wrench is set to rests on which it is."), []int{i}, c.withWrench(i)...)
 				return

@@ -21,7 +21,7 @@ import (
 type Mend = finding.Mend[engine.Edit]
 
 // Edition names the rules as they are; whoever changes what one finds changes it.
-const Edition = "11"
+const Edition = "12"
 
 // Finding is one sentence about a sheet. On is the path of the thing or value
 // it speaks of, as package engine's edits write it.

@@ -47,6 +47,11 @@ export function BoltDepth({ draft, fastener }: { draft: SheetDraft; fastener: Fa
   const { data, error } = useCourse(fastener, tried, sheet.tools ?? []);
   const { data: other } = useCourse({ ...fastener, lubricant: beside }, tried, [], beside !== "");
   const at = `fasteners/${fastener.id}`;
+  const of = (sheet.varies ?? []).filter((v) => v.of === `${at}/spec`).map((v) => v.id);
+  const cases = draft.view.derived.cases
+    .filter((c) => of.includes(c.id))
+    .flatMap((c) => c.lines)
+    .filter((l) => l.then !== "not fitted");
   const wrong = (error as Failure | undefined)?.message;
   const known = data && !data.trouble;
   const drawn = known && data.points.length > 0 && (data.turned > 0 || data.torque > 0);
@@ -86,7 +91,7 @@ export function BoltDepth({ draft, fastener }: { draft: SheetDraft; fastener: Fa
           </label>
           {on && (
             <span className="flex gap-2">
-              {meta.editable && (
+              {meta.editable && !cases.some((c) => c.then === tried) && (
                 <button type="button" className="button solid" onClick={() => draft.save([set(`${at}/spec`, tried)])}>
                   Put it on the sheet
                 </button>
@@ -98,6 +103,19 @@ export function BoltDepth({ draft, fastener }: { draft: SheetDraft; fastener: Fa
           )}
         </div>
         {wrong && <p className="mt-1 text-small text-clash">{wrong}</p>}
+        {cases.length > 0 && (
+          <p className="mt-1.5 text-small">
+            <span className="text-ink-2">On some engines: </span>
+            {cases.map((c, i) => (
+              <span key={c.says}>
+                {i > 0 && "; "}
+                <button type="button" className="link" aria-pressed={tried === c.then} onClick={() => setTried(c.then)}>
+                  {c.says}: <span className="font-mono">{c.then}</span>
+                </button>
+              </span>
+            ))}
+          </p>
+        )}
         {drawn && (
           <div className="mt-2">
             <CoursePicture

@@ -14,6 +14,7 @@ const kinds = [
   ["latches", "latches and releases"],
   ["talk", "questions and remarks"],
   ["field notes", "field notes"],
+  ["tools and documents", "tools and documents"],
   ["sheets", "engine sheets"],
 ] as const;
 

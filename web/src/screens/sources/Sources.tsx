@@ -1,11 +1,13 @@
-import { keepPreviousData, useInfiniteQuery } from "@tanstack/react-query";
+import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useDeferredValue, useState } from "react";
 import { api, ask, type S } from "../../api/client";
+import { whoAmI } from "../../api/queries";
 import { useAddress } from "../../shell/address";
 import { CodeField } from "../../shell/CodeField";
 import { Trouble, Waiting } from "../../shell/Trouble";
 import { useTitle } from "../../shell/useTitle";
+import { KeptDocument } from "../tools/Keep";
 
 const page = 200;
 
@@ -15,6 +17,7 @@ export function Sources() {
   const [engine, setEngine] = useAddress<string>("engine", "");
   const [text, setText] = useState(q);
   const asked = useDeferredValue(q.trim());
+  const { data: me } = useQuery(whoAmI);
   const { data, error, refetch, fetchNextPage, hasNextPage, isFetchingNextPage } = useInfiniteQuery({
     queryKey: ["sources", asked, engine],
     queryFn: ({ pageParam }) =>
@@ -72,7 +75,7 @@ export function Sources() {
           )}
         </p>
         {[...late, ...rows.filter((r) => r.late === 0)].map((r) => (
-          <Document key={r.number} r={r} />
+          <Document key={r.number} r={r} writes={!!me?.writes} />
         ))}
         {hasNextPage && (
           <button type="button" className="button mt-4" disabled={isFetchingNextPage} onClick={() => fetchNextPage()}>
@@ -84,7 +87,7 @@ export function Sources() {
   );
 }
 
-function Document({ r }: { r: S["SourceRow"] }) {
+function Document({ r, writes }: { r: S["SourceRow"]; writes: boolean }) {
   return (
     <section className="mt-5">
       <h2 className="flex flex-wrap items-baseline gap-x-2 border-b border-ink pb-0.5 text-body">
@@ -98,6 +101,7 @@ function Document({ r }: { r: S["SourceRow"] }) {
           {r.late === 0 && "; nothing rests on it any more"}.
         </p>
       )}
+      <KeptDocument number={r.number} file={r.file} writes={writes} />
       <ul>
         {r.codes.map((c) => (
           <li key={c.code} className="grid grid-cols-[120px_minmax(0,1fr)] gap-x-3 border-b border-rule py-1 max-md:grid-cols-1">

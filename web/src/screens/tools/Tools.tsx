@@ -8,6 +8,8 @@ import { CodeField } from "../../shell/CodeField";
 import { Trouble, Waiting } from "../../shell/Trouble";
 import { useTitle } from "../../shell/useTitle";
 
+import { calibrated, fileOf, KeepTool } from "./Keep";
+
 type Row = S["CribRow"];
 const page = 200;
 
@@ -43,6 +45,7 @@ export function Tools() {
     if (kits.at(-1)?.kit !== r.kit) kits.push({ kit: r.kit, rows: [] });
     kits.at(-1)?.rows.push(r);
   }
+  const over = rows.filter((r) => r.calibrated?.over).length;
   const differ = rows.filter((r) => r.variants.length > 1).length;
   return (
     <main id="main" className="scroller h-full overflow-auto">
@@ -71,6 +74,7 @@ export function Tools() {
               ? "No engine sheet in use has such a tool."
               : "No engine sheet in use names a tool yet. Tools are put on a sheet under “Parts”, each with its number, its kit and the torques it gives."
             : `${total} tool${total === 1 ? "" : "s"}${engine ? ` of ${engine} and its kits` : " on the engine sheets in use"}${differ > 0 ? `; sheets differ about ${differ}` : ""}`}
+          {over > 0 && <b className="font-[650] text-clash"> ✕ {over} overdue for calibration</b>}
         </p>
         {kits.map((k) => (
           <section key={k.kit || "none"} className="mt-4">
@@ -82,10 +86,19 @@ export function Tools() {
               </span>
             </h2>
             <div className="scroll-wide">
-              <table className="list-table crib w-full md:min-w-[760px] md:table-fixed" aria-label={k.kit ? `Kit ${k.kit}` : "Tools in no kit"}>
+              <table
+                className="list-table crib w-full md:min-w-[760px] md:table-fixed"
+                aria-label={k.kit ? `Kit ${k.kit}` : "Tools in no kit"}
+              >
+                <colgroup>
+                  {["w-[96px]", "w-[200px]", "", "w-[128px]", "w-[160px]", "w-[150px]"].map((w, i) => (
+                    // biome-ignore lint/suspicious/noArrayIndexKey: the columns stay
+                    <col key={i} className={w} />
+                  ))}
+                </colgroup>
                 <thead className="sr-only">
                   <tr>
-                    {["Number", "Name", "What it does", "On codes", "On pages", "Replace"].map((h) => (
+                    {["Number", "Name", "What it does", "On codes", "On pages", "Picture, replace"].map((h) => (
                       <th key={h} scope="col">
                         {h}
                       </th>
@@ -115,13 +128,20 @@ const unneeded = (rows: Row[]) => rows.filter((r) => !r.needed).length;
 
 function Tool({ r, engine, writes }: { r: Row; engine: string; writes: boolean }) {
   const v = r.variants[0];
+  const [open, setOpen] = useState(false);
   const codes = r.variants.reduce((n, o) => n + o.codes, 0);
   return (
     <tr className={r.needed ? undefined : "text-ink-2"}>
-      <th scope="row" className="w-[92px] whitespace-nowrap">
+      <th scope="row" className="whitespace-nowrap">
         {r.number}
+        {r.picture && (
+          <button type="button" className="crib-picture" onClick={() => setOpen(true)} aria-label={`Picture of ${r.number}`}>
+            <img src={fileOf("tool", r.number, r.picture)} alt="" loading="lazy" />
+          </button>
+        )}
+        {open && <KeepTool r={r} writes={writes} onClose={() => setOpen(false)} />}
       </th>
-      <td className="w-[200px]">
+      <td>
         {v.name}
         {r.variants.slice(1).map((o) => (
           <span key={o.name + o.does + o.equivalents} className="block text-small text-clash">
@@ -133,6 +153,11 @@ function Tool({ r, engine, writes }: { r: Row; engine: string; writes: boolean }
       <td>
         {v.does || <span className="text-ink-2">nothing that the sheets say</span>}
         {v.equivalents && <span className="block text-small text-ink-2">or {v.equivalents}</span>}
+        {r.calibrated && (
+          <span className={`block text-small ${r.calibrated.over ? "text-clash" : "text-ink-2"}`}>
+            {calibrated(r.calibrated)}
+          </span>
+        )}
         {r.variants.slice(1).map((o) => (
           <span key={o.name + o.does + o.equivalents} className="block text-small text-clash">
             {[o.does !== v.does && (o.does || "nothing"), o.equivalents !== v.equivalents && `or ${o.equivalents || "no other"}`]
@@ -141,13 +166,13 @@ function Tool({ r, engine, writes }: { r: Row; engine: string; writes: boolean }
           </span>
         ))}
       </td>
-      <td className="w-[128px] text-small">
+      <td className="text-small">
         <span title={r.variants.flatMap((o) => o.some).join(", ")}>
           {codes === 1 ? v.some[0] : `${codes} codes`}
           {!r.needed && <span className="block">not needed on {engine}</span>}
         </span>
       </td>
-      <td className="w-[152px] text-small whitespace-nowrap">
+      <td className="text-small whitespace-nowrap">
         {r.pages > 0 ? (
           <Link to="/where" search={{ q: r.number, kind: "tool", ...(engine ? { engine } : {}) }} className="link">
             {r.places} place{r.places === 1 ? "" : "s"} on {r.pages} page{r.pages === 1 ? "" : "s"}
@@ -156,7 +181,17 @@ function Tool({ r, engine, writes }: { r: Row; engine: string; writes: boolean }
           <span className="text-ink-2">on no page</span>
         )}
       </td>
-      <td className="w-[84px] text-right text-small">
+      <td className="text-right text-small whitespace-nowrap">
+        {writes && (
+          <button
+            type="button"
+            className="link mr-3"
+            onClick={() => setOpen(true)}
+            aria-label={`Picture and calibration of ${r.number}`}
+          >
+            Picture…
+          </button>
+        )}
         {writes && (
           <Link
             to="/change"
