@@ -41,12 +41,7 @@ func toolNotListed(c *proving) {
 }
 
 func toolNotUsed(c *proving) {
-	used := map[engine.ToolID]bool{}
-	for i := range c.Page.Steps {
-		for _, id := range c.Page.Steps[i].ToolsUsed(c.Index) {
-			used[id] = true
-		}
-	}
+	used := c.toolsUsed()
 	for _, id := range c.Page.Prelims.Tools {
 		if used[id] || c.ofKit(id, used) != nil {
 			continue
@@ -62,6 +57,17 @@ func toolNotUsed(c *proving) {
 	}
 }
 
+// toolsUsed are the tools that the steps use.
+func (c *proving) toolsUsed() map[engine.ToolID]bool {
+	used := map[engine.ToolID]bool{}
+	for i := range c.Page.Steps {
+		for _, id := range c.Page.Steps[i].ToolsUsed(c.Index) {
+			used[id] = true
+		}
+	}
+	return used
+}
+
 // ofKit are the tools used that come in a kit.
 func (c *proving) ofKit(kit engine.ToolID, used map[engine.ToolID]bool) (out []*engine.Tool) {
 	for k := range c.Index.Sheet.Tools {
@@ -74,12 +80,7 @@ func (c *proving) ofKit(kit engine.ToolID, used map[engine.ToolID]bool) (out []*
 
 // kitForOne finds a kit on the list of which the steps use a single tool.
 func kitForOne(c *proving) {
-	used := map[engine.ToolID]bool{}
-	for i := range c.Page.Steps {
-		for _, id := range c.Page.Steps[i].ToolsUsed(c.Index) {
-			used[id] = true
-		}
-	}
+	used := c.toolsUsed()
 	for _, id := range c.Page.Prelims.Tools {
 		of := c.ofKit(id, used)
 		if len(of) != 1 || used[id] {
