@@ -1,0 +1,217 @@
+// Package drill runs a page with the mistakes the trade makes on it: each is made at its step
+// on the virtual engine, and the rest of the page is done as it is written. What it finds is
+// which looks of the page would show the mistake, how late, and what it does to the engine if
+// nobody notices.
+package drill
+
+import (
+	"context"
+	"slices"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/engine/piston"
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/lang/en"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/virtual"
+)
+
+// Outcome is what comes of a mistake.
+type Outcome string
+
+// The outcomes, the best first.
+const (
+	// Caught is one that a look shows: a mark, a lock that is tried, a count.
+	Caught Outcome = "caught"
+	// Stopped is one with which a later step cannot be done.
+	Stopped Outcome = "stopped"
+	// Absorbed is one that leaves the engine as it should be, or inside what its sheet passes.
+	Absorbed Outcome = "absorbed"
+	// Late is one that shows only behind a cover that went on since, or at the first start.
+	Late Outcome = "late"
+	// ByForce is one that shows only by what it breaks.
+	ByForce Outcome = "by force"
+	// NotCaught is one that nothing on the page is sure to show.
+	NotCaught Outcome = "not caught"
+)
+
+// Choices are the outcomes, the best first.
+func (Outcome) Choices() []string {
+	return []string{string(Caught), string(Stopped), string(Absorbed), string(Late), string(ByForce), string(NotCaught)}
+}
+
+// Good reports whether an engine comes to no harm by it.
+func (o Outcome) Good() bool { return o == Caught || o == Stopped || o == Absorbed }
+
+// Look is a step of the page at which a mistake shows.
+type Look struct {
+	// Step is the step, Place where it stands in the whole page, from 0.
+	Step  step.ID
+	Place int
+	// Says is what is seen there.
+	Says message.Text
+	// Sure is false where the error is no more than twice what the look shows.
+	Sure bool
+}
+
+// Mistake is one mistake and what comes of it.
+type Mistake struct {
+	// ID is its family, what it is done to and at which step: it stays the same while that
+	// step does.
+	ID     string
+	Family *Family
+	What   message.Text
+	// Size is how large it is, in degrees or units; empty where it has no size.
+	Size string
+	// MadeAt is the step at which it is made, Place where that stands, from 0.
+	MadeAt step.ID
+	Place  int
+
+	Outcome Outcome
+	// Seen are the looks that show it, in order; those of a step count once.
+	Seen []Look
+	// Why says why one was absorbed.
+	Why message.Text
+	// Comes is what it does to the engine if nobody notices, Severity how bad that is, from 1
+	// to 10.
+	Comes    message.Text
+	Severity int
+
+	at     int // the step of the way through the page
+	change change
+}
+
+// Detection is how late it is noticed, from 1, at once, to 10, never: the scale of a failure
+// mode and effects analysis (IEC 60812, from memory; the grades are ours).
+func (m *Mistake) Detection() int {
+	switch m.Outcome {
+	case Stopped, Absorbed:
+		return 1
+	case Caught:
+		return 2
+	case Late:
+		return 7
+	case ByForce:
+		return 8
+	}
+	if len(m.Seen) > 0 {
+		return 5
+	}
+	return 10
+}
+
+// Risk is severity × occurrence × detection, 1 to 1000 (IEC 60812, from memory).
+func (m *Mistake) Risk() int { return m.Severity * m.Family.Occurrence * m.Detection() }
+
+// Report is a page with all its mistakes.
+type Report struct {
+	Mistakes []Mistake
+	// Caught are those that come to no harm, Of how many there are.
+	Caught, Of int
+	// Missed are those of families a page needs to catch and does not.
+	Missed int
+	// Whole is false where it was stopped before all were made.
+	Whole bool
+}
+
+// Options bound a drill.
+type Options struct {
+	// Only is the families that are drilled, by their ids; none for all.
+	Only []string
+	// Each is called after every mistake with how many are done, and of how many; nil for no
+	// one.
+	Each func(done, of int)
+}
+
+// Run drills a page on the engine of an index, as it is found and on the first kind of engine
+// that it is for. It stops when ctx ends, with what it has.
+func Run(ctx context.Context, x *engine.Index, p *procedure.Procedure, o Options) *Report {
+	g := made(x, p)
+	for i := range Families {
+		f := &Families[i]
+		if len(o.Only) == 0 || slices.Contains(o.Only, f.ID) {
+			g.family = f
+			f.makes(g)
+		}
+	}
+	slices.SortStableFunc(g.out, func(a, b Mistake) int { return a.at - b.at })
+	r := &Report{Mistakes: g.out, Whole: true}
+	for i := range r.Mistakes {
+		if ctx.Err() != nil {
+			r.Mistakes, r.Whole = r.Mistakes[:i], false
+			break
+		}
+		m := &r.Mistakes[i]
+		g.drill(m)
+		if m.Outcome.Good() {
+			r.Caught++
+		} else if m.Family.Needed {
+			r.Missed++
+		}
+		if o.Each != nil {
+			o.Each(i+1, len(r.Mistakes))
+		}
+	}
+	r.Of = len(r.Mistakes)
+	return r
+}
+
+// gen makes the mistakes of a page.
+type gen struct {
+	x      *engine.Index
+	way    *procedure.Path
+	clean  *virtual.Trace
+	family *Family
+	out    []Mistake
+	ids    map[string]bool
+	trains map[int]*piston.Train
+}
+
+func made(x *engine.Index, p *procedure.Procedure) *gen {
+	car := p.First(x.Sheet)
+	if car != nil {
+		if v, err := x.For(*car); err == nil {
+			x = v
+		}
+	}
+	w, t := p.Go(x, 0, car)
+	return &gen{x: x, way: w, clean: t, ids: map[string]bool{}, trains: map[int]*piston.Train{}}
+}
+
+// each calls f for every step of the way whose verb has the type A.
+func each[A step.Action](g *gen, f func(k int, a A)) {
+	for k := range g.way.Steps {
+		if a, ok := g.way.Steps[k].Action.(A); ok {
+			f(k, a)
+		}
+	}
+}
+
+// before is the clean engine before step k, after behind it.
+func (g *gen) before(k int) *virtual.State { return g.clean.Before(k) }
+func (g *gen) after(k int) *virtual.State  { return &g.clean.Steps[k].After }
+
+// put adds a mistake, once: of is what it is done to and how, beside the step; why is why it
+// comes to nothing, if it does.
+func (g *gen) put(k int, of, size string, what message.Text, c change, why ...message.Text) {
+	s := &g.way.Steps[k]
+	id := g.family.ID + "/" + of + "@" + string(s.ID)
+	if g.ids[id] {
+		return // a step that is come back to
+	}
+	g.ids[id] = true
+	m := Mistake{ID: id, Family: g.family, What: what, Size: size, MadeAt: s.ID, Place: g.way.Place(k), at: k, change: c}
+	if len(why) > 0 {
+		m.Why = why[0]
+	}
+	g.out = append(g.out, m)
+}
+
+func (g *gen) named(kind engine.Kind, id string) message.Arg {
+	r := engine.Ref{Kind: kind, ID: id}
+	return message.Named(r.Path(), g.x.Name(r))
+}
+
+// sentence is step k of the way as it is written.
+func (g *gen) sentence(k int) string { return en.Sentence(g.x, g.way.Steps[k].Action) }
