@@ -24,7 +24,7 @@ func root() *cobra.Command {
 		Use: "inklatch", Short: "Timing procedures, run on a virtual engine while they are written",
 		SilenceUsage: true, SilenceErrors: true,
 	}
-	c.AddCommand(checkCommand(), diffCommand(), copyCommand(), changeCommand(), rulesCommand(), engineCommand(), turnsCommand(), sheetCommand(), readCommand(), drawCommand(), runCommand(), serveCommand(), demoCommand(), verifyCommand(), exportCommand(), importCommand(), personCommand(), backupCommand(), restoreCommand(), keyCommand(), schemaCommand(), versionCommand(), upgradeCommand())
+	c.AddCommand(checkCommand(), drillCommand(), diffCommand(), copyCommand(), changeCommand(), rulesCommand(), engineCommand(), turnsCommand(), sheetCommand(), readCommand(), drawCommand(), runCommand(), serveCommand(), demoCommand(), verifyCommand(), exportCommand(), importCommand(), personCommand(), backupCommand(), restoreCommand(), keyCommand(), schemaCommand(), versionCommand(), upgradeCommand())
 	return c
 }
 
@@ -40,9 +40,13 @@ type report struct {
 func checkCommand() *cobra.Command {
 	var asJSON bool
 	c := &cobra.Command{
-		Use: "check FILE...", Short: "Prove latch files: exit 0 when nothing blocks release, 1 when something does, 2 when a file cannot be read",
+		Use: "check FILE|FOLDER...", Short: "Prove latch files: exit 0 when nothing blocks release, 1 when something does, 2 when a file cannot be read",
 		Args: cobra.MinimumNArgs(1),
-		RunE: func(cmd *cobra.Command, files []string) error {
+		RunE: func(cmd *cobra.Command, args []string) error {
+			files, err := latchFiles(args)
+			if err != nil {
+				return err
+			}
 			code := 0
 			docs, errs := make([]*latchjson.Document, len(files)), make([]error, len(files))
 			for i, f := range files {

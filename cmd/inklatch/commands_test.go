@@ -175,6 +175,67 @@ func TestTurns(t *testing.T) {
 	assert.Error(t, err, "a plan needs a procedure")
 }
 
+// A drill says what the page does not catch, the gravest first, and with which looks it would;
+// a folder is all the pages in it.
+func TestDrill(t *testing.T) {
+	file := folder + "renew-timing-belt-r3.latch.json"
+	out, err := call("drill", file)
+	assert.Equal(t, exit(1), err)
+	assert.Contains(t, out, "step 33: the crank pin is left in: by force, needed: the engine is turned against the crank pin")
+	assert.Contains(t, out, "3 missed that it needs to catch")
+	out, err = call("drill", "--only", "tooth,stroke", "--min-caught", "100", file)
+	require.NoError(t, err, "teeth and strokes are all caught")
+	assert.Contains(t, out, "nothing is missed that the page needs to catch")
+	_, err = call("drill", "--only", "bolt", "--min-caught", "90", file)
+	assert.Equal(t, exit(1), err)
+
+	out, err = call("drill", "--json", file)
+	assert.Equal(t, exit(1), err)
+	var d struct {
+		File     string
+		Mistakes []struct {
+			ID, Family, What, Size, MadeAt, Outcome, Consequence string
+			SeenAt                                               []struct {
+				Step, Says string
+				Sure       bool
+			}
+			Mends []struct {
+				Label string
+				Edits []any
+			}
+		}
+		Caught, Of int
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &d))
+	assert.Len(t, d.Mistakes, d.Of)
+	mends := 0
+	for _, m := range d.Mistakes {
+		assert.NotEmpty(t, m.MadeAt+m.Consequence)
+		if len(m.Mends) > 0 {
+			mends++
+		}
+	}
+	assert.Equal(t, 3, mends, "each that is missed has a mend")
+
+	out, err = call("drill", folder)
+	assert.Equal(t, exit(1), err)
+	assert.GreaterOrEqual(t, strings.Count(out, "mistakes come to no harm"), 20)
+	out, err = call("drill", "--families")
+	require.NoError(t, err)
+	assert.Contains(t, out, "360° over its teeth")
+
+	_, err = call("drill", "--only", "goblins", file)
+	assert.ErrorContains(t, err, "--families lists them")
+	_, err = call("drill", folder+"nothing.latch.json")
+	assert.Equal(t, exit(2), err)
+	_, err = call("drill", t.TempDir())
+	assert.ErrorContains(t, err, "no latch file in this folder")
+	house := filepath.Join(t.TempDir(), "house.json")
+	require.NoError(t, os.WriteFile(house, []byte(`{"minTurns": 4, "goblins": 1}`), 0o600))
+	_, err = call("drill", "--house", house, file)
+	assert.ErrorContains(t, err, "no house rules")
+}
+
 func TestDraw(t *testing.T) {
 	to := filepath.Join(t.TempDir(), "drive.svg")
 	_, err := call("draw", folder+"renew-timing-chain-r1.latch.json", "-o", to, "--step", "12")

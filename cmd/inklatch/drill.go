@@ -1,0 +1,253 @@
+package main
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"inklatch/internal/core/drill"
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
+)
+
+// drilled is one file's answer to drill.
+type drilled struct {
+	File     string        `json:"file"`
+	Mistakes []drilledOne  `json:"mistakes"`
+	Caught   int           `json:"caught"`
+	Of       int           `json:"of"`
+	Missed   int           `json:"missed"`
+	Error    string        `json:"error,omitempty"`
+	report   *drill.Report // what it was read from
+}
+
+// drilledOne is one mistake. Severity, occurrence and detection run from 1 to 10.
+type drilledOne struct {
+	ID          string        `json:"id"`
+	Family      string        `json:"family"`
+	What        string        `json:"what"`
+	Size        string        `json:"size"`
+	MadeAt      step.ID       `json:"madeAt"`
+	Outcome     drill.Outcome `json:"outcome"`
+	SeenAt      []seenAt      `json:"seenAt"`
+	Consequence string        `json:"consequence"`
+	Why         string        `json:"why,omitempty"`
+	Severity    int           `json:"severity"`
+	Occurrence  int           `json:"occurrence"`
+	Detection   int           `json:"detection"`
+	Mends       []drill.Mend  `json:"mends"`
+}
+
+type seenAt struct {
+	Step step.ID `json:"step"`
+	Says string  `json:"says"`
+	Sure bool    `json:"sure"`
+}
+
+func drillCommand() *cobra.Command {
+	var asJSON, families bool
+	var least float64
+	var only []string
+	var houseFile string
+	c := &cobra.Command{
+		Use: "drill FILE|FOLDER...", Short: "Make the trade's mistakes on latch files: exit 0 when nothing is missed that a page needs to catch, 1 when something is, 2 when a file cannot be read",
+		Args: func(cmd *cobra.Command, args []string) error {
+			if families {
+				return cobra.NoArgs(cmd, args)
+			}
+			return cobra.MinimumNArgs(1)(cmd, args)
+		},
+		RunE: func(cmd *cobra.Command, args []string) error {
+			out := cmd.OutOrStdout()
+			if families {
+				for i := range drill.Families {
+					printFamily(out, &drill.Families[i])
+				}
+				return nil
+			}
+			for _, id := range only {
+				if drill.FamilyOf(id) == nil {
+					return fmt.Errorf("there is no family %q: inklatch drill --families lists them", id)
+				}
+			}
+			if least < 0 || least > 100 {
+				return errors.New("--min-caught is a share in percent, from 0 to 100")
+			}
+			house, err := readHouse(houseFile)
+			if err != nil {
+				return fmt.Errorf("%s: %w", houseFile, err)
+			}
+			files, err := latchFiles(args)
+			if err != nil {
+				return err
+			}
+			code := 0
+			for _, f := range files {
+				d, at := drillFile(cmd.Context(), f, only, house, asJSON)
+				if d.Error == "" && d.Of > 0 && 100*float64(d.Caught) < least*float64(d.Of) {
+					at = max(at, 1)
+				}
+				code = max(code, at)
+				if asJSON {
+					err = json.NewEncoder(out).Encode(d)
+				} else {
+					err = printDrill(out, cmd.ErrOrStderr(), d)
+				}
+				if err != nil {
+					return err
+				}
+			}
+			if code != 0 {
+				return exit(code)
+			}
+			return nil
+		},
+	}
+	c.Flags().BoolVar(&asJSON, "json", false, "one JSON object for each file, with the mends of what a page needs to catch and does not")
+	c.Flags().BoolVar(&families, "families", false, "list the families of mistakes with their sizes")
+	c.Flags().Float64Var(&least, "min-caught", 0, "exit 1 where less than this share of the mistakes comes to no harm, percent")
+	c.Flags().StringSliceVar(&only, "only", nil, "drill these families alone")
+	c.Flags().StringVar(&houseFile, "house", "", "house rules as a JSON file: mends are tried against them")
+	return c
+}
+
+// drillFile drills one file; the second value is 1 where it misses what it needs to catch, 2
+// where it cannot be read.
+func drillFile(ctx context.Context, file string, only []string, house finding.House, mends bool) (*drilled, int) {
+	d := &drilled{File: file, Mistakes: []drilledOne{}}
+	doc, err := readFile(file)
+	if err != nil {
+		d.Error = err.Error()
+		return d, 2
+	}
+	x := engine.NewIndex(&doc.Engine)
+	r := drill.Run(ctx, x, &doc.Procedure, drill.Options{Only: only})
+	d.Caught, d.Of, d.Missed, d.report = r.Caught, r.Of, r.Missed, r
+	for i := range r.Mistakes {
+		m := &r.Mistakes[i]
+		one := drilledOne{
+			ID: m.ID, Family: m.Family.ID, What: m.What.String(), Size: m.Size, MadeAt: m.MadeAt, Outcome: m.Outcome, SeenAt: []seenAt{},
+			Consequence: m.Comes.String(), Severity: m.Severity, Occurrence: m.Family.Occurrence, Detection: m.Detection(), Mends: []drill.Mend{},
+		}
+		if m.Outcome == drill.Absorbed {
+			one.Why = m.Why.String()
+		}
+		for _, l := range m.Seen {
+			one.SeenAt = append(one.SeenAt, seenAt{l.Step, l.Says.String(), l.Sure})
+		}
+		if mends && m.Family.Needed && !m.Outcome.Good() {
+			one.Mends = append(one.Mends, drill.Mends(ctx, x, &doc.Procedure, m, house)...)
+		}
+		d.Mistakes = append(d.Mistakes, one)
+	}
+	if r.Missed > 0 {
+		return d, 1
+	}
+	return d, 0
+}
+
+func printFamily(out io.Writer, f *drill.Family) {
+	needed := ""
+	if f.Needed {
+		needed = " A page needs to catch all of them."
+	}
+	fmt.Fprintf(out, "%-11s %s: %s.%s\n", f.ID, f.Name, f.Doc, needed)
+}
+
+// printDrill says what is not caught, the gravest first, and how many are.
+func printDrill(out, errs io.Writer, d *drilled) error {
+	if d.Error != "" {
+		_, err := fmt.Fprintf(errs, "%s: %s\n", d.File, d.Error)
+		return err
+	}
+	var open []*drill.Mistake
+	for i := range d.report.Mistakes {
+		if m := &d.report.Mistakes[i]; !m.Outcome.Good() {
+			open = append(open, m)
+		}
+	}
+	slices.SortStableFunc(open, func(a, b *drill.Mistake) int {
+		if a.Family.Needed != b.Family.Needed {
+			return map[bool]int{true: -1, false: 1}[a.Family.Needed]
+		}
+		return b.Risk() - a.Risk()
+	})
+	for _, m := range open {
+		what := m.What.String()
+		if m.Size != "" {
+			what += " (" + m.Size + ")"
+		}
+		needed := ""
+		if m.Family.Needed {
+			needed = ", needed"
+		}
+		fmt.Fprintf(out, "%s: step %d: %s: %s%s: %s\n", d.File, m.Place+1, what, m.Outcome, needed, m.Comes)
+		for _, l := range m.Seen {
+			sure := ""
+			if !l.Sure {
+				sure = "perhaps, "
+			}
+			fmt.Fprintf(out, "    %sat step %d: %s\n", sure, l.Place+1, l.Says)
+		}
+	}
+	missed := "nothing is missed that the page needs to catch"
+	if d.Missed > 0 {
+		missed = fmt.Sprintf("%d missed that it needs to catch", d.Missed)
+	}
+	_, err := fmt.Fprintf(out, "%s: %d of %d mistakes come to no harm; %s\n", d.File, d.Caught, d.Of, missed)
+	return err
+}
+
+// readHouse reads house rules; the default ones for no file.
+func readHouse(file string) (finding.House, error) {
+	house := finding.DefaultHouse()
+	if file == "" {
+		return house, nil
+	}
+	f, err := os.Open(file)
+	if err != nil {
+		return house, err
+	}
+	defer f.Close()
+	dec := json.NewDecoder(io.LimitReader(f, 1<<20))
+	dec.DisallowUnknownFields()
+	if err := dec.Decode(&house); err != nil {
+		return house, fmt.Errorf("these are no house rules: %w", err)
+	}
+	return house, nil
+}
+
+// latchFiles are files with folders opened: the latch files in them, by name.
+func latchFiles(args []string) ([]string, error) {
+	var out []string
+	for _, a := range args {
+		if st, err := os.Stat(a); err != nil || !st.IsDir() {
+			out = append(out, a) // what cannot be read is said with the rest of its file
+			continue
+		}
+		var in []string
+		err := filepath.WalkDir(a, func(path string, e os.DirEntry, err error) error {
+			if err == nil && !e.IsDir() && strings.HasSuffix(path, ".latch.json") {
+				in = append(in, path)
+			}
+			return err
+		})
+		if err != nil {
+			return nil, err
+		}
+		if len(in) == 0 {
+			return nil, fmt.Errorf("%s: there is no latch file in this folder", a)
+		}
+		out = append(out, in...)
+	}
+	return out, nil
+}

@@ -1,0 +1,213 @@
+package drill
+
+import (
+	"context"
+	"fmt"
+	"slices"
+
+	"inklatch/internal/core/engine"
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
+	"inklatch/internal/core/proof/pageproof"
+)
+
+// Mend is edits with which a mistake is caught, and that raise no finding.
+type Mend = finding.Mend[procedure.Edit]
+
+// trial is an edit that may let a page catch a mistake.
+type trial struct {
+	says  message.Text
+	edits []procedure.Edit
+}
+
+// mostTrials bounds what is tried for one mistake, and mostMends what is offered.
+const (
+	mostTrials = 24
+	mostMends  = 3
+)
+
+// Mends finds edits with which the page catches a mistake of a report of it, the least first:
+// looks that are added where nothing else changes. Each was tried: the mistake was made on the
+// changed page and came to no harm, and the proof finds nothing there that it did not find
+// before.
+func Mends(ctx context.Context, x *engine.Index, p *procedure.Procedure, m *Mistake, house finding.House) []Mend {
+	g := made(x, p)
+	var out []Mend
+	found := subjects(x, p, house)
+	for _, t := range g.trials(m, p) {
+		if ctx.Err() != nil || len(out) == mostMends {
+			break
+		}
+		q, _, err := procedure.Apply(p, t.edits)
+		if err != nil || !catches(ctx, x, q, m) || raises(x, q, house, found) {
+			continue
+		}
+		out = append(out, finding.MendOf(t.says, t.edits))
+	}
+	return out
+}
+
+// catches reports whether a page comes to no harm by a mistake.
+func catches(ctx context.Context, x *engine.Index, p *procedure.Procedure, m *Mistake) bool {
+	g := made(x, p)
+	g.family = m.Family
+	m.Family.makes(g)
+	i := slices.IndexFunc(g.out, func(o Mistake) bool { return o.ID == m.ID })
+	if i < 0 || ctx.Err() != nil {
+		return false
+	}
+	g.drill(&g.out[i])
+	return g.out[i].Outcome.Good()
+}
+
+// Settle are mends for all that a page needs to catch and does not, each taken where those
+// before it have not settled it already; left are the mistakes that no look was found for. It
+// takes the first mend of each, so that the set is small and not shown to be the smallest.
+func Settle(ctx context.Context, x *engine.Index, p *procedure.Procedure, house finding.House) (mends []Mend, left []Mistake) {
+	r := Run(ctx, x, p, Options{})
+	q := p
+	for i := range r.Mistakes {
+		m := &r.Mistakes[i]
+		if m.Outcome.Good() || !m.Family.Needed || len(mends) > 0 && catches(ctx, x, q, m) {
+			continue
+		}
+		found := Mends(ctx, x, q, m, house)
+		if len(found) == 0 {
+			left = append(left, *m)
+			continue
+		}
+		if n, _, err := procedure.Apply(q, found[0].Edits); err == nil {
+			q, mends = n, append(mends, found[0])
+		}
+	}
+	return mends, left
+}
+
+func subjects(x *engine.Index, p *procedure.Procedure, house finding.House) map[finding.Subject]int {
+	out := map[finding.Subject]int{}
+	fs := pageproof.Found(x, p, nil, house)
+	for i := range fs {
+		out[fs[i].Subject()]++
+	}
+	return out
+}
+
+// raises reports whether a page has a finding more than was found before.
+func raises(x *engine.Index, p *procedure.Procedure, house finding.House, before map[finding.Subject]int) bool {
+	for s, n := range subjects(x, p, house) {
+		if n > before[s] {
+			return true
+		}
+	}
+	return false
+}
+
+// trials are what may let a page catch a mistake, the nearest to it first.
+func (g *gen) trials(m *Mistake, p *procedure.Procedure) []trial {
+	var out []trial
+	add := func(k int, says message.Text, a step.Action) {
+		if k < 0 || k >= len(g.way.Steps) || len(out) >= mostTrials {
+			return
+		}
+		s := step.Step{ID: freshID(p), Phase: g.way.Steps[k].Phase, Action: a}
+		out = append(out, trial{says, []procedure.Edit{{Op: procedure.Insert, After: g.way.Steps[k].ID, Step: &s}}})
+	}
+	number := func(k int) message.Arg {
+		return message.StepAt(string(g.way.Steps[k].ID), fmt.Sprintf("step %d", g.way.Place(k)+1))
+	}
+	at := slices.IndexFunc(g.way.Steps, func(s step.Step) bool { return s.ID == m.MadeAt })
+	if at < 0 {
+		return nil
+	}
+	switch a := g.way.Steps[at].Action.(type) {
+	case *step.Unlock:
+		what := message.F("Look whether all of them are out, after %s", number(at))
+		if len(a.Locks) == 1 {
+			what = message.F("Look whether it is out, after %s", number(at))
+		}
+		add(at, what, &step.Check{Locks: a.Locks, Found: step.FoundOut})
+		return out // what else would show it has to be turned to first
+	case *step.Lock:
+		add(at, message.F("Look whether it is in, after %s", number(at)), &step.Check{Locks: a.All(), Found: step.FoundIn})
+	case *step.Release:
+		for _, id := range a.All() {
+			add(at, message.F("Look at the %s after %s", g.named(engine.KindTensioner, string(id)), number(at)), &step.Check{Tensioner: id})
+		}
+	case *step.Refit:
+		add(at, message.F("Look whether it is on, after %s", number(at)), &step.Check{Parts: a.Parts, Found: step.FoundIn})
+	case *step.Remove:
+		add(at, message.F("Look whether it is off, after %s", number(at)), &step.Check{Parts: a.Parts, Found: step.FoundOut})
+	}
+	g.timed(at, func(k int, locks []engine.LockID, marks []engine.MarkID) {
+		for _, id := range locks {
+			add(k, message.F("Try the %s after %s", g.named(engine.KindLock, string(id)), number(k)), &step.Check{Locks: []engine.LockID{id}})
+		}
+		for _, id := range marks {
+			add(k, message.F("Look at the %s after %s", g.named(engine.KindMark, string(id)), number(k)), &step.Check{Marks: []engine.MarkID{id}})
+		}
+	})
+	for k := at; k < len(g.way.Steps); k++ {
+		if a, ok := g.way.Steps[k].Action.(*step.Check); ok && a.Tools {
+			return out
+		}
+	}
+	each(g, func(k int, _ *step.Start) {
+		if k > at {
+			add(k-1, message.F("Count the tools before %s", number(k)), &step.Check{Tools: true})
+		}
+	})
+	return out
+}
+
+// timed calls f for the steps from at on behind which locks go in that are out, and marks stand.
+func (g *gen) timed(at int, f func(k int, locks []engine.LockID, marks []engine.MarkID)) {
+	for k := at; k < len(g.way.Steps); k++ {
+		if _, turns := g.way.Steps[k].Action.(*step.Turn); !turns && k != at {
+			continue
+		}
+		st := g.after(k)
+		if st.Adrift {
+			continue
+		}
+		var locks []engine.LockID
+		for i := range g.x.Sheet.Locks {
+			l := &g.x.Sheet.Locks[i]
+			if l.Kind.ForPosition() && l.Kind != engine.StopLock && !st.Locks[i].In && g.stands(k, l.Holds, l.At, float64(l.Period()), float64(l.Freedom())) {
+				locks = append(locks, l.ID)
+			}
+		}
+		var marks []engine.MarkID
+		for i := range g.x.Sheet.Marks {
+			v := &g.x.Sheet.Marks[i]
+			if v.Kind == engine.TimingMark && g.stands(k, []engine.ShaftID{g.x.MarkShaft(v)}, v.At, 360, max(v.Shows, 0.5)) {
+				marks = append(marks, v.ID)
+			}
+		}
+		f(k, locks, marks)
+	}
+}
+
+// stands reports whether shafts stand at an angle after step k, degrees.
+func (g *gen) stands(k int, ids []engine.ShaftID, at, period, within float64) bool {
+	for _, id := range ids {
+		i := g.x.ShaftAt(id)
+		if i < 0 {
+			return false
+		}
+		if d := engine.Wrap(g.after(k).Shafts[i]-at, period); d > within+hair || d < -within-hair {
+			return false
+		}
+	}
+	return len(ids) > 0
+}
+
+// freshID is an id that no step of a page has.
+func freshID(p *procedure.Procedure) step.ID {
+	for n := len(p.Steps) + 1; ; n++ {
+		if id := step.ID(fmt.Sprintf("drill-%d", n)); p.At(id) < 0 {
+			return id
+		}
+	}
+}
