@@ -95,7 +95,9 @@ func alike(a, b *virtual.State) bool {
 		}) &&
 		slices.EqualFunc(a.Parts, b.Parts, func(p, q virtual.PartState) bool { return p.Off == q.Off && p.Fresh == q.Fresh }) &&
 		slices.EqualFunc(a.Tensioners, b.Tensioners, func(p, q virtual.TensionState) bool { return p.Now == q.Now && p.Stop == q.Stop }) &&
-		slices.EqualFunc(a.Loops, b.Loops, func(p, q virtual.LoopState) bool { return p.On == q.On && p.New == q.New && p.SlackAt == q.SlackAt && p.Copied == q.Copied }) &&
+		slices.EqualFunc(a.Loops, b.Loops, func(p, q virtual.LoopState) bool {
+			return p.On == q.On && p.New == q.New && p.SlackAt == q.SlackAt && p.Copied == q.Copied
+		}) &&
 		slices.EqualFunc(a.Meshes, b.Meshes, func(p, q virtual.MeshState) bool { return p.Apart == q.Apart }) &&
 		slices.Equal(a.Fluids, b.Fluids) && len(a.Paints) == len(b.Paints) && len(a.Sealants) == len(b.Sealants) && slices.Equal(a.Resets, b.Resets)
 }
