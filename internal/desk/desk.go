@@ -20,6 +20,7 @@ import (
 	"github.com/riverqueue/river"
 	"golang.org/x/sync/singleflight"
 
+	"inklatch/internal/core/drill"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/quickline"
@@ -62,10 +63,11 @@ type library struct {
 	// rooms is the way from one room into another.
 	rooms *Desk
 
-	sheets *lru.Cache[sheetKey, *known]
-	pages  *lru.Cache[pageKey, *procedure.Procedure]
-	frozen *lru.Cache[int64, *opened]
-	shown  *lru.Cache[shownKey, *view.View]
+	sheets  *lru.Cache[sheetKey, *known]
+	pages   *lru.Cache[pageKey, *procedure.Procedure]
+	frozen  *lru.Cache[int64, *opened]
+	shown   *lru.Cache[shownKey, *view.View]
+	drilled *lru.Cache[shownKey, *drill.Report]
 	// needed are the latches of a page against the release before it.
 	needed *lru.Cache[neededKey, []latch.Latch]
 	// readings are what people have read, by the text of it.
@@ -154,7 +156,8 @@ func New(s *store.Store) *Desk {
 		store: s, house: finding.DefaultHouse(), log: slog.New(slog.DiscardHandler),
 		sheets: cache[sheetKey, *known](mostSheets), pages: cache[pageKey, *procedure.Procedure](mostPages),
 		frozen: cache[int64, *opened](mostPages), shown: cache[shownKey, *view.View](mostShown),
-		needed: cache[neededKey, []latch.Latch](mostPages), readings: cache[string, *readstate.Page](mostRead),
+		drilled: cache[shownKey, *drill.Report](mostDrilled),
+		needed:  cache[neededKey, []latch.Latch](mostPages), readings: cache[string, *readstate.Page](mostRead),
 	}
 	lib.rooms = &Desk{
 		Access:  &Access{library: lib, hashing: make(chan struct{}, mostHashing), waiting: make(chan struct{}, mostWaiting)},

@@ -231,6 +231,24 @@ func (s *Site) GetTurns(ctx context.Context, r api.GetTurnsRequestObject) (api.G
 	return api.GetTurns200JSONResponse{Meta: *rev.Meta, Drawing: *rev.Drawing, Plan: *plan}, nil
 }
 
+// GetDrill is a revision with the mistakes of the trade made on it.
+func (s *Site) GetDrill(ctx context.Context, r api.GetDrillRequestObject) (api.GetDrillResponseObject, error) {
+	meta, d, err := s.desk.Drafts.Drill(ctx, user(ctx), r.Revision)
+	if err != nil {
+		return nil, err
+	}
+	return api.GetDrill200JSONResponse{Meta: *meta, Drill: *d}, nil
+}
+
+// GetDrillMends is edits with which a revision catches a mistake.
+func (s *Site) GetDrillMends(ctx context.Context, r api.GetDrillMendsRequestObject) (api.GetDrillMendsResponseObject, error) {
+	ms, err := s.desk.Drafts.DrillMends(ctx, user(ctx), r.Revision, r.Params.Mistake)
+	if err != nil {
+		return nil, err
+	}
+	return api.GetDrillMends200JSONResponse(ms), nil
+}
+
 // DrawRevision is the drive after a step as SVG.
 func (s *Site) DrawRevision(ctx context.Context, r api.DrawRevisionRequestObject) (api.DrawRevisionResponseObject, error) {
 	at := -1

@@ -228,6 +228,8 @@ var requests = map[string]struct {
 	"cancelReproof":     {"/api/engines/TQ4-18P/reproof", nil},
 	"resolveCar":        {"/api/engines/TQ3-10W/car", map[string]any{"year": 2022}},
 	"drawEngine":        {"/api/engines/TQ4-18P/drawing", nil},
+	"getDrill":          {"/api/revisions/4/drill", nil},
+	"getDrillMends":     {"/api/revisions/4/drill/mends?mistake=none", nil},
 	"getTurns":          {"/api/revisions/4/turns", nil},
 	"drawRevision":      {"/api/revisions/4/drawing?step=3", nil},
 	"workRim":           {"/api/arithmetic/rim", map[string]any{"diameter": 200, "degrees": 10}},

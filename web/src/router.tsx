@@ -124,6 +124,12 @@ const turns = createRoute({
   validateSearch: placesOf("n"),
   component: lazyRouteComponent(() => import("./screens/turns/Turns"), "Turns"),
 });
+const drill = createRoute({
+  getParentRoute: () => inside,
+  path: "/revisions/$revision/drill",
+  validateSearch: placesOf("show", "on"),
+  component: lazyRouteComponent(() => import("./screens/drill/Drill"), "Drill"),
+});
 const versions = createRoute({
   getParentRoute: () => inside,
   path: "/revisions/$revision/versions",
@@ -208,6 +214,7 @@ export const router = createRouter({
       sheetReview,
       write,
       turns,
+      drill,
       review,
       copy,
       change,

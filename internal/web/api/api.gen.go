@@ -459,6 +459,27 @@ type Drawing = view.Drawing
 // DrawnEngine defines model for DrawnEngine.
 type DrawnEngine = desk.Drawn
 
+// DrillFamily defines model for DrillFamily.
+type DrillFamily = desk.DrillFamily
+
+// DrillLook defines model for DrillLook.
+type DrillLook = desk.DrillLook
+
+// DrillMistake defines model for DrillMistake.
+type DrillMistake = desk.DrillMistake
+
+// DrillStep defines model for DrillStep.
+type DrillStep = desk.DrillStep
+
+// DrillView defines model for DrillView.
+type DrillView struct {
+	Drill Drilled      `json:"drill"`
+	Meta  RevisionMeta `json:"meta"`
+}
+
+// Drilled defines model for Drilled.
+type Drilled = desk.Drilled
+
 // DropsAnswer defines model for DropsAnswer.
 type DropsAnswer = desk.DropsAnswer
 
@@ -1229,6 +1250,11 @@ type DrawRevisionParams struct {
 	Labels *bool `form:"labels,omitempty" json:"labels,omitempty"`
 }
 
+// GetDrillMendsParams defines parameters for GetDrillMends.
+type GetDrillMendsParams struct {
+	Mistake string `form:"mistake" json:"mistake"`
+}
+
 // GetRedlineParams defines parameters for GetRedline.
 type GetRedlineParams struct {
 	// Against the earlier revision of the same procedure; the last that was released before when left out; -1 for what the person has read
@@ -1691,6 +1717,12 @@ type ServerInterface interface {
 	// DrawRevision The drive after a step as SVG
 	// (GET /api/revisions/{revision}/drawing)
 	DrawRevision(ctx *echo.Context, revision RevisionId, params DrawRevisionParams) error
+	// GetDrill The mistakes of the trade made on a revision
+	// (GET /api/revisions/{revision}/drill)
+	GetDrill(ctx *echo.Context, revision RevisionId) error
+	// GetDrillMends Edits with which a revision catches a mistake
+	// (GET /api/revisions/{revision}/drill/mends)
+	GetDrillMends(ctx *echo.Context, revision RevisionId, params GetDrillMendsParams) error
 	// Edit Save edits
 	// (POST /api/revisions/{revision}/edits)
 	Edit(ctx *echo.Context, revision RevisionId) error
@@ -2923,6 +2955,47 @@ func (w *ServerInterfaceWrapper) DrawRevision(ctx *echo.Context) error {
 	return err
 }
 
+// GetDrill converts echo context to params.
+func (w *ServerInterfaceWrapper) GetDrill(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "revision" -------------
+	var revision RevisionId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetDrill(ctx, revision)
+	return err
+}
+
+// GetDrillMends converts echo context to params.
+func (w *ServerInterfaceWrapper) GetDrillMends(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "revision" -------------
+	var revision RevisionId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetDrillMendsParams
+	// ------------- Required query parameter "mistake" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "mistake", ctx.QueryParams(), &params.Mistake, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter mistake: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetDrillMends(ctx, revision, params)
+	return err
+}
+
 // Edit converts echo context to params.
 func (w *ServerInterfaceWrapper) Edit(ctx *echo.Context) error {
 	var err error
@@ -3815,6 +3888,8 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/engines/:code/car", wrapper.ResolveCar, options.OperationMiddlewares["resolveCar"]...)
 	router.GET(options.BaseURL+"/api/engines/:code/drawing", wrapper.DrawEngine, options.OperationMiddlewares["drawEngine"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/turns", wrapper.GetTurns, options.OperationMiddlewares["getTurns"]...)
+	router.GET(options.BaseURL+"/api/revisions/:revision/drill", wrapper.GetDrill, options.OperationMiddlewares["getDrill"]...)
+	router.GET(options.BaseURL+"/api/revisions/:revision/drill/mends", wrapper.GetDrillMends, options.OperationMiddlewares["getDrillMends"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/versions", wrapper.GetVersions, options.OperationMiddlewares["getVersions"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/redline", wrapper.GetRedline, options.OperationMiddlewares["getRedline"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/redline/engine", wrapper.GetEngines, options.OperationMiddlewares["getEngines"]...)
@@ -6454,6 +6529,85 @@ func (response DrawRevisiondefaultApplicationProblemPlusJSONResponse) VisitDrawR
 	return err
 }
 
+type GetDrillRequestObject struct {
+	Revision RevisionId `json:"revision"`
+}
+
+type GetDrillResponseObject interface {
+	VisitGetDrillResponse(w http.ResponseWriter) error
+}
+
+type GetDrill200JSONResponse DrillView
+
+func (response GetDrill200JSONResponse) VisitGetDrillResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetDrilldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetDrilldefaultApplicationProblemPlusJSONResponse) VisitGetDrillResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetDrillMendsRequestObject struct {
+	Revision RevisionId `json:"revision"`
+	Params   GetDrillMendsParams
+}
+
+type GetDrillMendsResponseObject interface {
+	VisitGetDrillMendsResponse(w http.ResponseWriter) error
+}
+
+type GetDrillMends200JSONResponse []Mend
+
+func (response GetDrillMends200JSONResponse) VisitGetDrillMendsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetDrillMendsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetDrillMendsdefaultApplicationProblemPlusJSONResponse) VisitGetDrillMendsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type EditRequestObject struct {
 	Revision RevisionId `json:"revision"`
 	Body     *EditJSONRequestBody
@@ -8323,6 +8477,12 @@ type StrictServerInterface interface {
 	// DrawRevision The drive after a step as SVG
 	// (GET /api/revisions/{revision}/drawing)
 	DrawRevision(ctx context.Context, request DrawRevisionRequestObject) (DrawRevisionResponseObject, error)
+	// GetDrill The mistakes of the trade made on a revision
+	// (GET /api/revisions/{revision}/drill)
+	GetDrill(ctx context.Context, request GetDrillRequestObject) (GetDrillResponseObject, error)
+	// GetDrillMends Edits with which a revision catches a mistake
+	// (GET /api/revisions/{revision}/drill/mends)
+	GetDrillMends(ctx context.Context, request GetDrillMendsRequestObject) (GetDrillMendsResponseObject, error)
 	// Edit Save edits
 	// (POST /api/revisions/{revision}/edits)
 	Edit(ctx context.Context, request EditRequestObject) (EditResponseObject, error)
@@ -10853,6 +11013,57 @@ func (sh *strictHandler) DrawRevision(ctx *echo.Context, revision RevisionId, pa
 		return err
 	} else if validResponse, ok := response.(DrawRevisionResponseObject); ok {
 		return validResponse.VisitDrawRevisionResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetDrill operation middleware
+func (sh *strictHandler) GetDrill(ctx *echo.Context, revision RevisionId) error {
+	var request GetDrillRequestObject
+
+	request.Revision = revision
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetDrill(ctx.Request().Context(), request.(GetDrillRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetDrill")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetDrillResponseObject); ok {
+		return validResponse.VisitGetDrillResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetDrillMends operation middleware
+func (sh *strictHandler) GetDrillMends(ctx *echo.Context, revision RevisionId, params GetDrillMendsParams) error {
+	var request GetDrillMendsRequestObject
+
+	request.Revision = revision
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetDrillMends(ctx.Request().Context(), request.(GetDrillMendsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetDrillMends")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetDrillMendsResponseObject); ok {
+		return validResponse.VisitGetDrillMendsResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

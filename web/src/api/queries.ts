@@ -220,6 +220,12 @@ export const turns = (id: number) =>
     queryFn: () => ask(api.GET("/api/revisions/{revision}/turns", { params: { path: { revision: id } } })),
     staleTime: 0,
   });
+export const drill = (id: number) =>
+  queryOptions({
+    queryKey: ["drill", id],
+    queryFn: () => ask(api.GET("/api/revisions/{revision}/drill", { params: { path: { revision: id } } })),
+    staleTime: 0,
+  });
 export const verbs = queryOptions({
   queryKey: ["verbs"],
   queryFn: () => ask(api.GET("/api/verbs")),

@@ -1004,6 +1004,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/revisions/{revision}/drill": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The mistakes of the trade made on a revision */
+        get: operations["getDrill"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/revisions/{revision}/drill/mends": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Edits with which a revision catches a mistake */
+        get: operations["getDrillMends"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/revisions/{revision}/versions": {
         parameters: {
             query?: never;
@@ -3511,6 +3545,49 @@ export interface components {
             /** Format: date-time */
             at: string;
         };
+        DrillLook: {
+            step: string;
+            number: number;
+            says: string;
+            sure: boolean;
+        };
+        DrillMistake: {
+            id: string;
+            family: string;
+            what: string;
+            size: string;
+            madeAt: string;
+            number: number;
+            /** @enum {string} */
+            outcome: "caught" | "stopped" | "absorbed" | "late" | "by force" | "not caught";
+            missed: boolean;
+            seen: components["schemas"]["DrillLook"][];
+            why: string;
+            consequence: string;
+            severity: number;
+            occurrence: number;
+            detection: number;
+            risk: number;
+        };
+        DrillFamily: {
+            id: string;
+            name: string;
+            doc: string;
+            needed: boolean;
+        };
+        DrillStep: {
+            step: string;
+            number: number;
+            says: string;
+        };
+        Drilled: {
+            families: components["schemas"]["DrillFamily"][];
+            steps: components["schemas"]["DrillStep"][];
+            mistakes: components["schemas"]["DrillMistake"][];
+            caught: number;
+            of: number;
+            missed: number;
+        };
         Calibration: {
             done: string;
             months: number;
@@ -3830,6 +3907,10 @@ export interface components {
         };
         ReproofAnswer: {
             reproof?: components["schemas"]["Reproof"];
+        };
+        DrillView: {
+            meta: components["schemas"]["RevisionMeta"];
+            drill: components["schemas"]["Drilled"];
         };
         TurnsView: {
             meta: components["schemas"]["RevisionMeta"];
@@ -5575,6 +5656,54 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TurnsView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getDrill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision: components["parameters"]["RevisionId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getDrillMends: {
+        parameters: {
+            query: {
+                mistake: string;
+            };
+            header?: never;
+            path: {
+                revision: components["parameters"]["RevisionId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mend"][];
                 };
             };
             default: components["responses"]["Problem"];

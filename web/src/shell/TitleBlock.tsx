@@ -25,7 +25,7 @@ export function TitleBlock({
   onClose: (latch: string, seen?: number) => Promise<unknown>;
   /** onRead shows the newest version */
   onRead: () => Promise<unknown>;
-  on: "write" | "turns" | "review" | "versions" | "sheet";
+  on: "write" | "turns" | "drill" | "review" | "versions" | "sheet";
   right?: ReactNode;
   writes: boolean;
 }) {
@@ -107,6 +107,15 @@ export function TitleBlock({
           Turns
         </Link>
         <Link
+          to="/revisions/$revision/drill"
+          params={{ revision: String(meta.id) }}
+          activeOptions={{ exact: true }}
+          className="tab"
+          data-on={on === "drill"}
+        >
+          Mistake drill
+        </Link>
+        <Link
           to="/revisions/$revision/review"
           params={{ revision: String(meta.id) }}
           activeOptions={{ exact: true }}
@@ -162,6 +171,7 @@ export function TitleBlock({
 const views = {
   write: "/revisions/$revision",
   turns: "/revisions/$revision/turns",
+  drill: "/revisions/$revision/drill",
   review: "/revisions/$revision/review",
   versions: "/revisions/$revision/versions",
   sheet: "/revisions/$revision/sheet",

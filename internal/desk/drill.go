@@ -1,0 +1,158 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+	"slices"
+
+	"inklatch/internal/core/drill"
+	"inklatch/internal/core/page/lang/en"
+	"inklatch/internal/core/page/step"
+)
+
+// DrillLook is a step at which a mistake shows.
+type DrillLook struct {
+	Step step.ID `json:"step"`
+	// Number is the step’s, from 1.
+	Number int    `json:"number"`
+	Says   string `json:"says"`
+	// Sure is false where the look may miss it.
+	Sure bool `json:"sure"`
+}
+
+// DrillMistake is a mistake that was made on a page. Severity, Occurrence and Detection run from
+// 1 to 10, Risk is their product.
+type DrillMistake struct {
+	ID      string        `json:"id"`
+	Family  string        `json:"family"`
+	What    string        `json:"what"`
+	Size    string        `json:"size"`
+	MadeAt  step.ID       `json:"madeAt"`
+	Number  int           `json:"number"`
+	Outcome drill.Outcome `json:"outcome"`
+	// Missed is set where the page needs to catch it and does not.
+	Missed      bool        `json:"missed"`
+	Seen        []DrillLook `json:"seen"`
+	Why         string      `json:"why"`
+	Consequence string      `json:"consequence"`
+	Severity    int         `json:"severity"`
+	Occurrence  int         `json:"occurrence"`
+	Detection   int         `json:"detection"`
+	Risk        int         `json:"risk"`
+}
+
+// DrillFamily is a kind of mistake.
+type DrillFamily struct {
+	ID     string `json:"id"`
+	Name   string `json:"name"`
+	Doc    string `json:"doc"`
+	Needed bool   `json:"needed"`
+}
+
+// DrillStep is a step that shows at least one mistake.
+type DrillStep struct {
+	Step   step.ID `json:"step"`
+	Number int     `json:"number"`
+	Says   string  `json:"says"`
+}
+
+// Drilled is a page with the mistakes of the trade made on it.
+type Drilled struct {
+	Families []DrillFamily  `json:"families"`
+	Steps    []DrillStep    `json:"steps"`
+	Mistakes []DrillMistake `json:"mistakes"`
+	Caught   int            `json:"caught"`
+	Of       int            `json:"of"`
+	Missed   int            `json:"missed"`
+}
+
+// mostDrilled is how many drills are kept.
+const mostDrilled = 64
+
+// report is the drill of an opened revision, made once for what it says now.
+func (d *library) report(ctx context.Context, o *opened) (*drill.Report, error) {
+	key := shownKey{pageKey{o.rev.ID, o.rev.Version}, o.k.id}
+	if r, ok := d.drilled.Get(key); ok {
+		return r, nil
+	}
+	r, err, _ := d.flight.Do(fmt.Sprint("drill", key), func() (any, error) {
+		return worked(func() (*drill.Report, error) {
+			return drill.Run(context.WithoutCancel(ctx), o.k.index, o.p, drill.Options{}), nil
+		})
+	})
+	if err != nil {
+		return nil, err
+	}
+	d.drilled.Add(key, r.(*drill.Report))
+	return r.(*drill.Report), nil
+}
+
+// Drill makes the mistakes of the trade on a revision.
+func (d *Drafts) Drill(ctx context.Context, u *User, id int64) (*Meta, *Drilled, error) {
+	o, err := d.readable(ctx, u, id)
+	if err != nil {
+		return nil, nil, err
+	}
+	r, err := d.report(ctx, o)
+	if err != nil {
+		return nil, nil, err
+	}
+	shown, err := d.present(ctx, u, o)
+	if err != nil {
+		return nil, nil, err
+	}
+	out := &Drilled{Families: []DrillFamily{}, Steps: []DrillStep{}, Mistakes: make([]DrillMistake, len(r.Mistakes)), Caught: r.Caught, Of: r.Of, Missed: r.Missed}
+	for i := range drill.Families {
+		f := &drill.Families[i]
+		if slices.ContainsFunc(r.Mistakes, func(m drill.Mistake) bool { return m.Family == f }) {
+			out.Families = append(out.Families, DrillFamily{f.ID, f.Name, f.Doc, f.Needed})
+		}
+	}
+	shows := map[int]bool{}
+	for i := range r.Mistakes {
+		m := &r.Mistakes[i]
+		v := DrillMistake{
+			ID: m.ID, Family: m.Family.ID, What: m.What.String(), Size: m.Size, MadeAt: m.MadeAt, Number: m.Place + 1, Outcome: m.Outcome, Missed: m.Family.Needed && !m.Outcome.Good(),
+			Seen: []DrillLook{}, Consequence: m.Comes.String(), Severity: m.Severity, Occurrence: m.Family.Occurrence, Detection: m.Detection(), Risk: m.Risk(),
+		}
+		if m.Outcome == drill.Absorbed {
+			v.Why = m.Why.String()
+		}
+		for _, l := range m.Seen {
+			v.Seen = append(v.Seen, DrillLook{l.Step, l.Place + 1, l.Says.String(), l.Sure})
+			shows[l.Place] = true
+		}
+		out.Mistakes[i] = v
+	}
+	for i := range o.p.Steps {
+		if shows[i] {
+			out.Steps = append(out.Steps, DrillStep{o.p.Steps[i].ID, i + 1, en.Sentence(o.k.index, o.p.Steps[i].Action)})
+		}
+	}
+	return shown.Meta, out, nil
+}
+
+// DrillMends are edits with which a revision catches one of its mistakes; none where no look
+// was found that does. Each was tried.
+func (d *Drafts) DrillMends(ctx context.Context, u *User, id int64, mistake string) ([]drill.Mend, error) {
+	o, err := d.readable(ctx, u, id)
+	if err != nil {
+		return nil, err
+	}
+	r, err := d.report(ctx, o)
+	if err != nil {
+		return nil, err
+	}
+	i := slices.IndexFunc(r.Mistakes, func(m drill.Mistake) bool { return m.ID == mistake })
+	if i < 0 {
+		return nil, notFound("mistake on this page any more")
+	}
+	out := []drill.Mend{}
+	if r.Mistakes[i].Outcome.Good() {
+		return out, nil
+	}
+	found, err := worked(func() ([]drill.Mend, error) {
+		return drill.Mends(ctx, o.k.index, o.p, &r.Mistakes[i], d.house), nil
+	})
+	return append(out, found...), err
+}

@@ -1,0 +1,46 @@
+package test
+
+import (
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/assert"
+)
+
+// The drill shows what gets through first; one that a page needs to catch is walked to with the
+// arrows, its mend put in with M, and it is caught; Undo in Write takes the look out again.
+func TestTheMistakeDrill(t *testing.T) {
+	a := open(t)
+	w := a.window("ines")
+	w.go_("/revisions/4/drill")
+	w.sees("mistakes come to no harm")
+	w.sees("2 get through that a page needs to catch")
+	w.until(`() => document.querySelector('[role=option][aria-selected="true"]')?.innerText.includes("The cam bar is not fitted")`)
+	w.keys(input.ArrowDown)
+	w.until(`() => document.querySelector('[role=option][aria-selected="true"]')?.innerText.includes("The flywheel lock is left in")`)
+	w.sees("the engine is turned against the flywheel lock")
+	w.keys(input.ArrowUp)
+	w.sees("Look whether it is in, after step 11")
+	w.keys('m')
+	w.sees("1 gets through that a page needs to catch")
+	w.until(`() => ![...document.querySelectorAll('[role=option]')].some((r) => r.innerText.includes("The cam bar is not fitted"))`)
+
+	w.click("^Caught")
+	w.until(`() => document.querySelector('.drill-cell[data-first="true"]')`)
+	w.click("^All")
+	w.until(`() => [...document.querySelectorAll('[role=option]')].some((r) => r.innerText.includes("other stroke"))`)
+	w.find(`[role=option][aria-label*="other stroke"]`).MustClick()
+	w.sees("the cam bar does not go in: it is the other stroke")
+
+	w.click("^Write$")
+	w.sees("Check that the cam bar is in place")
+	w.chord(input.ControlLeft, input.KeyZ)
+	w.until(`() => !document.body.innerText.includes("Check that the cam bar is in place")`)
+
+	// A reader reads what comes of it, and changes nothing.
+	p := a.window("pavel")
+	p.go_("/revisions/3/drill")
+	p.sees("3 get through that a page needs to catch")
+	p.sees("Would catch it")
+	assert.Equal(t, "0", p.eval(`() => String([...document.querySelectorAll("button")].filter((b) => b.innerText.includes("Put that in")).length)`))
+}

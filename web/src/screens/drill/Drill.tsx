@@ -1,0 +1,382 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link, useParams } from "@tanstack/react-router";
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { useEffect, useMemo, useRef } from "react";
+import { api, ask, Failure, me, type S } from "../../api/client";
+import { drill, whoAmI } from "../../api/queries";
+import { fateOf } from "../../drafts/outbox";
+import { useAddress } from "../../shell/address";
+import { mute } from "../../shell/keys";
+import { TitleBlock } from "../../shell/TitleBlock";
+import { Trouble, Waiting } from "../../shell/Trouble";
+import { say } from "../../shell/toast";
+import { useClose } from "../../shell/useClose";
+import { useTitle } from "../../shell/useTitle";
+import { type Filter, filters, grouped, type Mistake, outcomeWords } from "./mistakes";
+
+/** column is the width of a step's column, rem sizes apart, px */
+const column = 24;
+
+/** Drill is the mistakes of the trade made on a page: which of its looks would show each, and what comes of those that none does. */
+export function Drill() {
+  const { revision } = useParams({ from: "/inside/revisions/$revision/drill" });
+  const id = Number(revision);
+  const { data, error, refetch } = useQuery(drill(id));
+  const { data: who } = useQuery(whoAmI);
+  const client = useQueryClient();
+  const [show, setShow] = useAddress<string>("show", "open");
+  const [on, setOn] = useAddress<string>("on", "");
+  useTitle(data && `Mistake drill, ${data.meta.title}, ${data.meta.engine}`);
+  const d = data?.drill;
+  const filter = (show in filters ? show : "open") as Filter;
+  const rows = useMemo(() => (d ? grouped(d, filter) : []), [d, filter]);
+  const listed = useMemo(() => rows.flatMap((r) => (r.mistake ? [r.mistake] : [])), [rows]);
+  const chosen = listed.find((m) => m.id === on) ?? listed[0];
+  const { data: mends, isFetching } = useQuery({
+    queryKey: ["drill", id, "mends", chosen?.id, data?.meta.version],
+    queryFn: () =>
+      ask(
+        api.GET("/api/revisions/{revision}/drill/mends", {
+          params: { path: { revision: id }, query: { mistake: chosen?.id ?? "" } },
+        }),
+      ),
+    enabled: !!chosen && !good(chosen),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  const take = async (i: number) => {
+    const m = mends?.[i];
+    if (!m || !data?.meta.editable) return;
+    try {
+      const r = await ask(
+        api.POST("/api/revisions/{revision}/edits", {
+          params: { path: { revision: id } },
+          body: { batch: crypto.randomUUID(), client: me, base: data.meta.version, edits: m.edits },
+        }),
+      );
+      if (fateOf(200, r) !== "saved") throw new Failure(0, "The server did not say that it was saved. Try again.");
+      say(`${m.label}: done. Ctrl Z in Write takes it back.`);
+      client.invalidateQueries({ queryKey: ["revision", id] });
+      refetch();
+    } catch (e) {
+      say((e as Failure).message);
+    }
+  };
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      if (
+        mute(e) ||
+        e.altKey ||
+        e.ctrlKey ||
+        e.metaKey ||
+        listed.length === 0 ||
+        (e.target instanceof HTMLElement && e.target.matches("input, textarea, select"))
+      )
+        return;
+      const by = { ArrowDown: 1, ArrowUp: -1, j: 1, k: -1 }[e.key];
+      if (by) {
+        e.preventDefault();
+        const at = listed.findIndex((m) => m.id === chosen?.id);
+        setOn(listed[Math.max(0, Math.min(listed.length - 1, at + by))].id);
+      } else if (e.key.toLowerCase() === "m") take(0);
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  });
+  const close = useClose(id, data?.meta.version);
+  if (error) return <Trouble error={error} again={refetch} />;
+  if (!data || !d) return <Waiting />;
+  return (
+    <main id="main" className="flex h-full flex-col">
+      <TitleBlock meta={data.meta} onClose={close} onRead={refetch} on="drill" writes={who?.writes ?? false} />
+      <div className="drill min-h-0 flex-1">
+        <section aria-label="Mistakes and what shows them" className="flex min-h-0 min-w-0 flex-col">
+          <div className="drill-filters">
+            {(Object.keys(filters) as Filter[]).map((f) => {
+              const n = d.mistakes.filter(filters[f].of).length;
+              return (
+                <button
+                  key={f}
+                  type="button"
+                  className="button quiet slim"
+                  aria-pressed={f === filter}
+                  disabled={n === 0 && f !== filter}
+                  onClick={() => setShow(f)}
+                >
+                  {filters[f].name} <span className="font-normal">{n}</span>
+                </button>
+              );
+            })}
+          </div>
+          {d.of === 0 ? (
+            <p className="p-5 text-ink-2">No step of this page does anything that could be done wrongly yet.</p>
+          ) : rows.length === 0 ? (
+            <p className="p-5">
+              {filter === "open" ? "Every mistake is caught, stops the work or comes to nothing." : "There is none of these."}
+            </p>
+          ) : (
+            <Matrix d={d} rows={rows} chosen={chosen} onChoose={setOn} />
+          )}
+        </section>
+        <aside className="drill-side" aria-label="What comes of it">
+          <Sum d={d} />
+          {chosen && (
+            <One
+              m={chosen}
+              revision={id}
+              family={d.families.find((f) => f.id === chosen.family)}
+              mends={mends}
+              busy={isFetching && !mends}
+              editable={data.meta.editable}
+              onTake={take}
+            />
+          )}
+        </aside>
+      </div>
+    </main>
+  );
+}
+
+const good = (m: Mistake) => m.outcome === "caught" || m.outcome === "stopped" || m.outcome === "absorbed";
+
+/** Matrix has a row for each mistake and a column for each step that shows one of them. */
+function Matrix({
+  d,
+  rows,
+  chosen,
+  onChoose,
+}: {
+  d: S["Drilled"];
+  rows: ReturnType<typeof grouped>;
+  chosen?: Mistake;
+  onChoose: (id: string) => void;
+}) {
+  const box = useRef<HTMLDivElement>(null);
+  const columns = useMemo(() => {
+    const shown = new Set(rows.flatMap((r) => r.mistake?.seen.map((l) => l.step) ?? []));
+    return d.steps.filter((s) => shown.has(s.step));
+  }, [d, rows]);
+  const at = new Map(columns.map((c, i) => [c.step, i]));
+  const v = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => box.current,
+    estimateSize: (i) => (rows[i].mistake ? 27 : 36),
+    overscan: 12,
+  });
+  const index = rows.findIndex((r) => r.mistake && r.mistake.id === chosen?.id);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only another choice scrolls
+  useEffect(() => {
+    if (index >= 0) v.scrollToIndex(index, { align: "auto" });
+  }, [index]);
+  const wide = columns.length * column;
+  return (
+    <div ref={box} className="drill-scroll scroller min-h-0 flex-1 overflow-auto">
+      <div style={{ width: `max(100%, ${430 + wide + 40}px)` }}>
+        <div className="drill-head" aria-hidden="true">
+          <span className="drill-name drill-note">
+            Each mistake is made on the virtual engine, and the rest of the page is done. A filled square is a step that shows it,
+            an open one a step that may.
+          </span>
+          <span className="relative block h-full" style={{ width: wide }}>
+            {columns.map((c, i) => (
+              <span key={c.step} className="drill-step" style={{ left: i * column }} title={`${c.number} ${c.says}`}>
+                <b className="font-[650]">{c.number}</b> {c.says.length > 21 ? `${c.says.slice(0, 20).trimEnd()}…` : c.says}
+              </span>
+            ))}
+          </span>
+        </div>
+        <div
+          role="listbox"
+          aria-label="Mistakes"
+          tabIndex={0}
+          aria-activedescendant={chosen ? `m-${chosen.id}` : undefined}
+          style={{ height: v.getTotalSize(), position: "relative" }}
+        >
+          {v.getVirtualItems().map((item) => {
+            const r = rows[item.index];
+            const style = { transform: `translateY(${item.start}px)`, height: item.size };
+            if (!r.mistake)
+              return (
+                <div key={r.family.id} role="presentation" className="drill-group" style={style}>
+                  <span className="drill-name">
+                    <span className="min-w-0 flex-1 truncate">{r.family.name}</span>
+                    <span className="text-small font-normal text-ink-2">
+                      {r.bad > 0 ? `${r.bad} of ${r.all} get through` : `${r.all}, none gets through`}
+                    </span>
+                  </span>
+                </div>
+              );
+            const m = r.mistake;
+            return (
+              // biome-ignore lint/a11y/useKeyWithClickEvents: the arrow keys move through all of them
+              <div
+                key={m.id}
+                id={`m-${m.id}`}
+                role="option"
+                tabIndex={-1}
+                aria-selected={m.id === chosen?.id}
+                aria-label={`${m.what} ${m.size}, step ${m.number}: ${outcomeWords(m)}`}
+                className="drill-row"
+                data-bad={m.missed || undefined}
+                style={style}
+                onClick={() => onChoose(m.id)}
+              >
+                <span className="drill-name" title={`${cap(m.what)}${m.size && `, ${m.size}`}`}>
+                  <span className="w-[22px] flex-none text-right text-ink-2">{m.number}</span>
+                  <span className="min-w-0 flex-1 truncate">{cap(m.what)}</span>
+                  {m.size && <span className="flex-none font-mono text-fine text-ink-2">{m.size.split(",")[0]}</span>}
+                  <span className={`drill-end ${good(m) ? "text-ink-2" : "font-[650] text-clash"}`}>{outcomeWords(m)}</span>
+                </span>
+                <span className="relative h-full flex-none" style={{ width: wide }}>
+                  {m.seen.map((l, i) => (
+                    <i
+                      key={l.step}
+                      className="drill-cell"
+                      data-sure={l.sure}
+                      data-first={good(m) && l.sure && m.seen.findIndex((o) => o.sure) === i}
+                      title={`Step ${l.number}: ${l.says}`}
+                      style={{ left: (at.get(l.step) ?? 0) * column + 6 }}
+                    />
+                  ))}
+                </span>
+              </div>
+            );
+          })}
+        </div>
+      </div>
+    </div>
+  );
+}
+
+/** Sum says how many are caught, and how many a page needs to catch get through. */
+function Sum({ d }: { d: S["Drilled"] }) {
+  if (d.of === 0) return null;
+  const parts = [
+    { name: "come to no harm", n: d.caught, tone: "bg-held" },
+    {
+      name: "late or by force",
+      n: d.mistakes.filter((m) => m.outcome === "late" || m.outcome === "by force").length,
+      tone: "bg-paint",
+    },
+    { name: "not caught", n: d.mistakes.filter((m) => m.outcome === "not caught").length, tone: "bg-clash" },
+  ];
+  return (
+    <>
+      <p>
+        <span className="text-[34px] leading-none font-[680]">{d.caught}</span>{" "}
+        <span className="text-lead text-ink-2">of {d.of} mistakes come to no harm</span>
+      </p>
+      <div className="mt-2 flex h-2 gap-px" role="img" aria-label={parts.map((p) => `${p.n} ${p.name}`).join(", ")}>
+        {parts.map((p) => p.n > 0 && <span key={p.name} className={p.tone} style={{ flexGrow: p.n }} />)}
+      </div>
+      <p className={`mt-2 ${d.missed ? "text-clash" : "text-ink-2"}`}>
+        {d.missed
+          ? `${d.missed} get${d.missed === 1 ? "s" : ""} through that a page needs to catch: strokes, stops, look-alikes, teeth, locks.`
+          : "Every stroke, stop, look-alike, tooth and lock that a page needs to catch is caught."}
+      </p>
+    </>
+  );
+}
+
+/** One is a mistake with all that comes of it, and the looks that would show it. */
+function One({
+  m,
+  revision,
+  family,
+  mends,
+  busy,
+  editable,
+  onTake,
+}: {
+  m: Mistake;
+  revision: number;
+  family?: S["DrillFamily"];
+  mends?: S["Mend"][];
+  busy: boolean;
+  editable: boolean;
+  onTake: (i: number) => void;
+}) {
+  const link = (step: string, n: number) => (
+    <Link to="/revisions/$revision" params={{ revision: String(revision) }} search={{ step }} className="link">
+      step {n}
+    </Link>
+  );
+  return (
+    <section className="mt-4 border border-rule bg-(--white) px-3.5 py-3" aria-live="polite">
+      <h2 className="text-body">{cap(m.what)}</h2>
+      <dl className="mt-2 grid grid-cols-[96px_minmax(0,1fr)] gap-x-3 gap-y-1">
+        <dt className="text-ink-2">Made at</dt>
+        <dd>{link(m.madeAt, m.number)}</dd>
+        {m.size && (
+          <>
+            <dt className="text-ink-2">Size</dt>
+            <dd className="font-mono">{m.size}</dd>
+          </>
+        )}
+        <dt className="text-ink-2">It is</dt>
+        <dd className={good(m) ? "" : "font-[650] text-clash"}>{outcomeWords(m, true)}</dd>
+        {m.outcome !== "absorbed" && m.outcome !== "stopped" && (
+          <>
+            <dt className="text-ink-2">If unnoticed</dt>
+            <dd>{m.consequence}</dd>
+          </>
+        )}
+        {m.why && (
+          <>
+            <dt className="text-ink-2">Because</dt>
+            <dd>{m.why}</dd>
+          </>
+        )}
+        <dt className="text-ink-2">Risk</dt>
+        <dd title="Severity × occurrence × detection, each from 1 to 10; how often it is made is a guess of ours">
+          {m.risk}{" "}
+          <span className="text-ink-2">
+            severity {m.severity}, occurrence {m.occurrence}, detection {m.detection}
+          </span>
+        </dd>
+      </dl>
+      {m.seen.length > 0 && (
+        <ul className="mt-2.5 border-t border-rule pt-1.5">
+          {m.seen.map((l) => (
+            <li key={l.step} className="grid grid-cols-[72px_minmax(0,1fr)] gap-x-3 py-0.5 text-small">
+              <span>{link(l.step, l.number)}</span>
+              <span>
+                {!l.sure && <span className="text-ink-2">perhaps: </span>}
+                {l.says}
+              </span>
+            </li>
+          ))}
+        </ul>
+      )}
+      {!good(m) && (
+        <div className="mt-2.5 border-t border-rule pt-2">
+          {busy ? (
+            <p className="text-ink-2">Trying what would catch it…</p>
+          ) : mends && mends.length > 0 ? (
+            <>
+              <p className="font-[650]">Would catch it</p>
+              {mends.map((v, i) => (
+                <p key={v.label} className="mt-1 flex items-baseline gap-2">
+                  <span>{v.label}</span>
+                  {editable && (
+                    <button type="button" className="button ml-auto flex-none" onClick={() => onTake(i)}>
+                      Put that in {i === 0 && <span className="key">M</span>}
+                    </button>
+                  )}
+                </p>
+              ))}
+            </>
+          ) : (
+            <p className="text-small text-ink-2">No look that could be added was found to catch it.</p>
+          )}
+        </div>
+      )}
+      {family && (
+        <p className="mt-2.5 border-t border-rule pt-1.5 text-small text-ink-2">
+          {family.name}: {family.doc}.
+        </p>
+      )}
+    </section>
+  );
+}
+
+const cap = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
