@@ -17,6 +17,9 @@ import { type Filter, filters, grouped, type Mistake, outcomeWords } from "./mis
 /** column is the width of a step's column, rem sizes apart, px */
 const column = 24;
 
+/** head is how high the head over the columns is, px, as drill.css has it */
+const head = 136;
+
 /** Drill is the mistakes of the trade made on a page: which of its looks would show each, and what comes of those that none does. */
 export function Drill() {
   const { revision } = useParams({ from: "/inside/revisions/$revision/drill" });
@@ -161,6 +164,9 @@ function Matrix({
     getScrollElement: () => box.current,
     estimateSize: (i) => (rows[i].mistake ? 27 : 36),
     overscan: 12,
+    // The list begins under a head that stays.
+    scrollMargin: head,
+    scrollPaddingStart: head + 36,
   });
   const index = rows.findIndex((r) => r.mistake && r.mistake.id === chosen?.id);
   // biome-ignore lint/correctness/useExhaustiveDependencies: only another choice scrolls
@@ -193,7 +199,7 @@ function Matrix({
         >
           {v.getVirtualItems().map((item) => {
             const r = rows[item.index];
-            const style = { transform: `translateY(${item.start}px)`, height: item.size };
+            const style = { transform: `translateY(${item.start - head}px)`, height: item.size };
             if (!r.mistake)
               return (
                 <div key={r.family.id} role="presentation" className="drill-group" style={style}>

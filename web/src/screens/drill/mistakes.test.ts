@@ -25,7 +25,14 @@ const families = [
   { id: "bolt", name: "A bolt forgotten", doc: "", needed: false },
   { id: "tooth", name: "A tooth out", doc: "", needed: true },
 ];
-const drilled = (mistakes: Mistake[]): S["Drilled"] => ({ families, steps: [], mistakes, caught: 0, of: mistakes.length, missed: 0 });
+const drilled = (mistakes: Mistake[]): S["Drilled"] => ({
+  families,
+  steps: [],
+  mistakes,
+  caught: 0,
+  of: mistakes.length,
+  missed: 0,
+});
 
 test("what a page needs to catch stands first, and a family with none of a filter is left out", () => {
   const d = drilled([
