@@ -25,6 +25,8 @@ func TestTheMistakeDrill(t *testing.T) {
 	w.sees("1 gets through that a page needs to catch")
 	w.until(`() => ![...document.querySelectorAll('[role=option]')].some((r) => r.innerText.includes("The cam bar is not fitted"))`)
 
+	w.sees("One look that is added catches it.")
+
 	w.click("^Caught")
 	w.until(`() => document.querySelector('.drill-cell[data-first="true"]')`)
 	w.click("^All")

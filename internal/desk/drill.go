@@ -156,3 +156,27 @@ func (d *Drafts) DrillMends(ctx context.Context, u *User, id int64, mistake stri
 	})
 	return append(out, found...), err
 }
+
+// DrillSettled are edits with which a revision catches what a page needs to catch, in the order
+// they are made, and the mistakes that no look was found for.
+type DrillSettled struct {
+	Mends []drill.Mend `json:"mends"`
+	Left  []string     `json:"left"`
+}
+
+// DrillSettle looks for edits with which a revision catches all that a page needs to catch.
+// The set is small, and not shown to be the smallest.
+func (d *Drafts) DrillSettle(ctx context.Context, u *User, id int64) (*DrillSettled, error) {
+	o, err := d.readable(ctx, u, id)
+	if err != nil {
+		return nil, err
+	}
+	return worked(func() (*DrillSettled, error) {
+		mends, left := drill.Settle(ctx, o.k.index, o.p, d.house)
+		out := &DrillSettled{Mends: append([]drill.Mend{}, mends...), Left: []string{}}
+		for i := range left {
+			out.Left = append(out.Left, left[i].What.String())
+		}
+		return out, nil
+	})
+}

@@ -33,7 +33,7 @@ func TestTheRecordInWords(t *testing.T) {
 	for i, e := range all {
 		assert.NotEmpty(t, e.Says)
 		assert.NotContains(t, e.Says, "{")
-		assert.True(t, e.Revision != 0 || e.Sheet != 0, "what was done to people is for administrators: %s", e.Says)
+		assert.True(t, e.Revision != 0 || e.Sheet != 0 || e.What == "note a calibration of", "what was done to people is for administrators: %s", e.Says)
 		if i > 0 {
 			assert.Less(t, e.Seq, all[i-1].Seq)
 		}

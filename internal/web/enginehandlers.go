@@ -249,6 +249,15 @@ func (s *Site) GetDrillMends(ctx context.Context, r api.GetDrillMendsRequestObje
 	return api.GetDrillMends200JSONResponse(ms), nil
 }
 
+// SettleDrill is edits with which a revision catches all that a page needs to catch.
+func (s *Site) SettleDrill(ctx context.Context, r api.SettleDrillRequestObject) (api.SettleDrillResponseObject, error) {
+	v, err := s.desk.Drafts.DrillSettle(ctx, user(ctx), r.Revision)
+	if err != nil {
+		return nil, err
+	}
+	return api.SettleDrill200JSONResponse(*v), nil
+}
+
 // DrawRevision is the drive after a step as SVG.
 func (s *Site) DrawRevision(ctx context.Context, r api.DrawRevisionRequestObject) (api.DrawRevisionResponseObject, error) {
 	at := -1

@@ -257,3 +257,51 @@ func BenchmarkDrill200(b *testing.B) {
 	}
 	b.ReportMetric(float64(n), "mistakes")
 }
+
+// A page on a sheet that is not its own, with things that are not there and steps left out, is
+// drilled to its end.
+func TestADrillOfAnythingEnds(t *testing.T) {
+	files, err := filepath.Glob("../../../demo/*.latch.json")
+	require.NoError(t, err)
+	var sheets []*engine.Index
+	for _, f := range files {
+		x, _ := page(filepath.Base(f))
+		sheets = append(sheets, x)
+	}
+	sheets = append(sheets, engine.NewIndex(&engine.Sheet{}))
+	pages(t, func(t *testing.T, _ *engine.Index, p *procedure.Procedure) {
+		for i, x := range sheets {
+			for _, every := range []int{1, 2, 3} {
+				q := *p
+				q.Steps = nil
+				for k := range p.Steps {
+					if every == 1 || (k+i)%every != 0 {
+						q.Steps = append(q.Steps, p.Steps[k])
+					}
+				}
+				r := drill.Run(t.Context(), x, &q, drill.Options{})
+				assert.True(t, r.Whole)
+				for k := range r.Mistakes {
+					assert.NotEmpty(t, r.Mistakes[k].Outcome)
+				}
+			}
+		}
+	})
+}
+
+// Each step of a page done alone, and a page of none, are drilled too.
+func TestADrillOfLittle(t *testing.T) {
+	x, p := page(renew)
+	for k := range p.Steps {
+		q := *p
+		q.Steps = p.Steps[k : k+1]
+		assert.True(t, drill.Run(t.Context(), x, &q, drill.Options{}).Whole)
+	}
+	q := *p
+	q.Steps = nil
+	r := drill.Run(t.Context(), x, &q, drill.Options{})
+	assert.Equal(t, []any{0, true}, []any{r.Of, r.Whole})
+	mends, left := drill.Settle(t.Context(), x, &q, finding.DefaultHouse())
+	assert.Empty(t, mends)
+	assert.Empty(t, left)
+}

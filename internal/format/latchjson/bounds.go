@@ -40,7 +40,7 @@ var bounds = map[string]bound{
 	"tensioners/*/travel": length, "tensioners/*/moves": angle, "tensioners/*/settle": {0, 100},
 	"tensioners/*/frequency/at": angle, "tensioners/*/frequency/readings": {0, 100},
 	"fasteners/*/count": {0, 500}, "fasteners/*/across": length, "fasteners/*/grip": length, "fasteners/*/plain": length, "fasteners/*/engaged": length, "fasteners/*/ring": length, "fasteners/*/places/*/x": away, "fasteners/*/places/*/y": away,
-	"tools/*/equivalents/*/play": angle, "tools/*/lever": length, "tools/*/reach": length, "tools/*/ratio": {0, 500}, "tools/*/efficiency": {0, 1},
+	"tools/*/equivalents/*/play": angle, "tools/*/lever": length, "tools/*/reach": length, "tools/*/bend": angle, "tools/*/ratio": {0, 500}, "tools/*/efficiency": {0, 1},
 	"limits/camError": angle, "limits/safeWindow": angle, "limits/rest": angle, "limits/backOff": angle, "limits/tdc": angle,
 	"varies/*/cases/*/when/years/from": year, "varies/*/cases/*/when/years/to": year,
 	"varies/*/cases/*/when/builds/from": build, "varies/*/cases/*/when/builds/to": build,

@@ -468,6 +468,9 @@ type DrillLook = desk.DrillLook
 // DrillMistake defines model for DrillMistake.
 type DrillMistake = desk.DrillMistake
 
+// DrillSettled defines model for DrillSettled.
+type DrillSettled = desk.DrillSettled
+
 // DrillStep defines model for DrillStep.
 type DrillStep = desk.DrillStep
 
@@ -1723,6 +1726,9 @@ type ServerInterface interface {
 	// GetDrillMends Edits with which a revision catches a mistake
 	// (GET /api/revisions/{revision}/drill/mends)
 	GetDrillMends(ctx *echo.Context, revision RevisionId, params GetDrillMendsParams) error
+	// SettleDrill Edits with which a revision catches all that a page needs to catch
+	// (GET /api/revisions/{revision}/drill/settle)
+	SettleDrill(ctx *echo.Context, revision RevisionId) error
 	// Edit Save edits
 	// (POST /api/revisions/{revision}/edits)
 	Edit(ctx *echo.Context, revision RevisionId) error
@@ -2996,6 +3002,22 @@ func (w *ServerInterfaceWrapper) GetDrillMends(ctx *echo.Context) error {
 	return err
 }
 
+// SettleDrill converts echo context to params.
+func (w *ServerInterfaceWrapper) SettleDrill(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "revision" -------------
+	var revision RevisionId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SettleDrill(ctx, revision)
+	return err
+}
+
 // Edit converts echo context to params.
 func (w *ServerInterfaceWrapper) Edit(ctx *echo.Context) error {
 	var err error
@@ -3890,6 +3912,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/revisions/:revision/turns", wrapper.GetTurns, options.OperationMiddlewares["getTurns"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/drill", wrapper.GetDrill, options.OperationMiddlewares["getDrill"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/drill/mends", wrapper.GetDrillMends, options.OperationMiddlewares["getDrillMends"]...)
+	router.GET(options.BaseURL+"/api/revisions/:revision/drill/settle", wrapper.SettleDrill, options.OperationMiddlewares["settleDrill"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/versions", wrapper.GetVersions, options.OperationMiddlewares["getVersions"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/redline", wrapper.GetRedline, options.OperationMiddlewares["getRedline"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/redline/engine", wrapper.GetEngines, options.OperationMiddlewares["getEngines"]...)
@@ -6608,6 +6631,45 @@ func (response GetDrillMendsdefaultApplicationProblemPlusJSONResponse) VisitGetD
 	return err
 }
 
+type SettleDrillRequestObject struct {
+	Revision RevisionId `json:"revision"`
+}
+
+type SettleDrillResponseObject interface {
+	VisitSettleDrillResponse(w http.ResponseWriter) error
+}
+
+type SettleDrill200JSONResponse DrillSettled
+
+func (response SettleDrill200JSONResponse) VisitSettleDrillResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SettleDrilldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SettleDrilldefaultApplicationProblemPlusJSONResponse) VisitSettleDrillResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type EditRequestObject struct {
 	Revision RevisionId `json:"revision"`
 	Body     *EditJSONRequestBody
@@ -8483,6 +8545,9 @@ type StrictServerInterface interface {
 	// GetDrillMends Edits with which a revision catches a mistake
 	// (GET /api/revisions/{revision}/drill/mends)
 	GetDrillMends(ctx context.Context, request GetDrillMendsRequestObject) (GetDrillMendsResponseObject, error)
+	// SettleDrill Edits with which a revision catches all that a page needs to catch
+	// (GET /api/revisions/{revision}/drill/settle)
+	SettleDrill(ctx context.Context, request SettleDrillRequestObject) (SettleDrillResponseObject, error)
 	// Edit Save edits
 	// (POST /api/revisions/{revision}/edits)
 	Edit(ctx context.Context, request EditRequestObject) (EditResponseObject, error)
@@ -11064,6 +11129,31 @@ func (sh *strictHandler) GetDrillMends(ctx *echo.Context, revision RevisionId, p
 		return err
 	} else if validResponse, ok := response.(GetDrillMendsResponseObject); ok {
 		return validResponse.VisitGetDrillMendsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// SettleDrill operation middleware
+func (sh *strictHandler) SettleDrill(ctx *echo.Context, revision RevisionId) error {
+	var request SettleDrillRequestObject
+
+	request.Revision = revision
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SettleDrill(ctx.Request().Context(), request.(SettleDrillRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SettleDrill")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(SettleDrillResponseObject); ok {
+		return validResponse.VisitSettleDrillResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -1038,6 +1038,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/revisions/{revision}/drill/settle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Edits with which a revision catches all that a page needs to catch */
+        get: operations["settleDrill"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/revisions/{revision}/versions": {
         parameters: {
             query?: never;
@@ -3588,6 +3605,10 @@ export interface components {
             of: number;
             missed: number;
         };
+        DrillSettled: {
+            mends: components["schemas"]["Mend"][];
+            left: string[];
+        };
         Calibration: {
             done: string;
             months: number;
@@ -5704,6 +5725,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Mend"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    settleDrill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision: components["parameters"]["RevisionId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillSettled"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -46,18 +46,27 @@ export function Drill() {
     enabled: !!chosen && !good(chosen),
     staleTime: Number.POSITIVE_INFINITY,
   });
-  const take = async (i: number) => {
+  const { data: settled } = useQuery({
+    queryKey: ["drill", id, "settle", data?.meta.version],
+    queryFn: () => ask(api.GET("/api/revisions/{revision}/drill/settle", { params: { path: { revision: id } } })),
+    enabled: !!d && d.missed > 0,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  const take = (i: number) => {
     const m = mends?.[i];
-    if (!m || !data?.meta.editable) return;
+    if (m) put(m.edits, m.label);
+  };
+  const put = async (edits: S["Mend"]["edits"], label: string) => {
+    if (!data?.meta.editable) return;
     try {
       const r = await ask(
         api.POST("/api/revisions/{revision}/edits", {
           params: { path: { revision: id } },
-          body: { batch: crypto.randomUUID(), client: me, base: data.meta.version, edits: m.edits },
+          body: { batch: crypto.randomUUID(), client: me, base: data.meta.version, edits },
         }),
       );
       if (fateOf(200, r) !== "saved") throw new Failure(0, "The server did not say that it was saved. Try again.");
-      say(`${m.label}: done. Ctrl Z in Write takes it back.`);
+      say(`${label}: done. Ctrl Z in Write takes it back.`);
       client.invalidateQueries({ queryKey: ["revision", id] });
       refetch();
     } catch (e) {
@@ -122,6 +131,21 @@ export function Drill() {
         </section>
         <aside className="drill-side" aria-label="What comes of it">
           <Sum d={d} />
+          {d.missed > 0 && settled && (
+            <Settle
+              settled={settled}
+              missed={d.missed}
+              onTake={
+                data.meta.editable
+                  ? () =>
+                      put(
+                        settled.mends.flatMap((m) => m.edits),
+                        settled.mends.length === 1 ? "The look" : `All ${settled.mends.length} looks`,
+                      )
+                  : undefined
+              }
+            />
+          )}
           {chosen && (
             <One
               m={chosen}
@@ -280,6 +304,27 @@ function Sum({ d }: { d: S["Drilled"] }) {
           : "Every stroke, stop, look-alike, tooth and lock that a page needs to catch is caught."}
       </p>
     </>
+  );
+}
+
+/** Settle offers the looks that catch all that a page needs to catch, in one go. */
+function Settle({ settled, missed, onTake }: { settled: S["DrillSettled"]; missed: number; onTake?: () => void }) {
+  const n = settled.mends.length;
+  const rest = settled.left.length;
+  if (n === 0)
+    return <p className="mt-1 text-ink-2">No look that could be added was found to catch {missed === 1 ? "it" : "them"}.</p>;
+  return (
+    <div className="mt-2 flex flex-wrap items-center gap-x-3 gap-y-1.5">
+      <p>
+        {n === 1 ? "One look that is added catches" : `${n} looks that are added catch`}{" "}
+        {rest > 0 ? `${missed - rest} of them` : missed === 1 ? "it" : "all of them"}.
+      </p>
+      {onTake && (
+        <button type="button" className="button" onClick={onTake}>
+          {n === 1 ? "Put it in" : n === 2 ? "Put both in" : `Put all ${n} in`}
+        </button>
+      )}
+    </div>
   );
 }
 
