@@ -31,7 +31,7 @@ func TestTheMistakeDrill(t *testing.T) {
 	w.until(`() => document.querySelector('.drill-cell[data-first="true"]')`)
 	w.click("^All")
 	w.until(`() => [...document.querySelectorAll('[role=option]')].some((r) => r.innerText.includes("other stroke"))`)
-	w.eval(`() => document.querySelector('[role=option][aria-label*="other stroke"]').click()`)
+	w.eval(`() => [...document.querySelectorAll("[role=option]")].find((r) => r.innerText.includes("other stroke")).click()`)
 	w.sees("the cam bar does not go in: it is the other stroke")
 
 	w.click("^Write$")

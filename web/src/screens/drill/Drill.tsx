@@ -244,7 +244,6 @@ function Matrix({
                 role="option"
                 tabIndex={-1}
                 aria-selected={m.id === chosen?.id}
-                aria-label={`${m.what} ${m.size}, step ${m.number}: ${outcomeWords(m)}`}
                 className="drill-row"
                 data-bad={m.missed || undefined}
                 style={style}
@@ -260,6 +259,7 @@ function Matrix({
                   {m.seen.map((l, i) => (
                     <i
                       key={l.step}
+                      aria-hidden="true"
                       className="drill-cell"
                       data-sure={l.sure}
                       data-first={good(m) && l.sure && m.seen.findIndex((o) => o.sure) === i}
