@@ -23,7 +23,7 @@ type change interface {
 type bench struct {
 	*gen
 	m *virtual.Machine
-	// script has the steps of the way; one is for a single step done otherwise.
+	// one has a single step that is done otherwise.
 	one procedure.Procedure
 	// held are shafts that will stand off by so many degrees once no lock holds them.
 	held map[engine.ShaftID]unit.Angle
@@ -32,6 +32,7 @@ type bench struct {
 	// value is a bolt that holds otherwise than it should, with nothing on the bench to show
 	// it, until it is slackened or taken up again.
 	value engine.FastenerID
+	// wrong is how.
 	wrong wrongly
 	// events are what the step met.
 	events []virtual.Event

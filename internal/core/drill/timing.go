@@ -18,7 +18,7 @@ var (
 	shortBy   = []unit.Angle{2, 4}
 )
 
-// crankDegrees is an angle of a shaft with what it is of the crank.
+// size is an angle of a shaft with what it is of the crank.
 func (g *gen) size(id engine.ShaftID, deg float64) string {
 	i := g.x.ShaftAt(id)
 	if i < 0 || id == engine.CrankID || !g.x.Drive(i).Driven {
