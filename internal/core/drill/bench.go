@@ -34,8 +34,11 @@ type bench struct {
 	value engine.FastenerID
 	// wrong is how.
 	wrong wrongly
-	// events are what the step met.
+	// events are what the step met that was done last, of which it was.
 	events []virtual.Event
+	of     int
+	// late is a step that is done in place of the next one, −1 for none.
+	late int
 
 	seen   []Look
 	force  int // the step at which something broke, −1
@@ -45,21 +48,34 @@ type bench struct {
 
 // drill makes a mistake and does the rest of the page.
 func (g *gen) drill(m *Mistake) {
-	b := &bench{gen: g, m: virtual.Resume(g.x, *g.before(m.at)), force: -1}
+	b := g.bench(virtual.Resume(g.x, *g.before(m.at)))
 	same := false
 	for k := m.at; k < len(g.way.Steps) && !same; k++ {
-		b.events = nil
-		if k == m.at {
-			m.change.do(b, k)
-			b.m = virtual.Resume(g.x, *b.m.State())
-		} else {
-			b.does(k)
-		}
-		b.weigh(k)
-		b.letGo()
+		b.goes(m, k)
 		same = k > m.at && b.clear(k)
 	}
 	b.judge(m, same)
+}
+
+func (g *gen) bench(m *virtual.Machine) *bench { return &bench{gen: g, m: m, force: -1, late: -1} }
+
+// goes does what stands at step k of the way, with the mistake where it is made.
+func (b *bench) goes(m *Mistake, k int) {
+	b.events, b.of = nil, k
+	switch {
+	case k == m.at:
+		m.change.do(b, k)
+		b.m = virtual.Resume(b.x, *b.m.State())
+	case b.late >= 0:
+		b.of, b.late = b.late, -1
+		b.does(b.of)
+	default:
+		b.does(k)
+	}
+	if k >= m.at {
+		b.weigh(b.of)
+		b.letGo()
+	}
 }
 
 // does lets step k of the way act.
@@ -84,7 +100,7 @@ func (b *bench) letGo() {
 // clear reports whether the engine stands as the clean one does after step k, with nothing
 // left that could show.
 func (b *bench) clear(k int) bool {
-	return len(b.held) == 0 && len(b.out) == 0 && b.value == "" && len(b.silent) == 0 && b.force < 0 && alike(b.m.State(), b.after(k))
+	return len(b.held) == 0 && len(b.out) == 0 && b.value == "" && len(b.silent) == 0 && b.force < 0 && alike(b.m.State(), b.after(k)) && remembers(b.m.State(), b.after(k))
 }
 
 // alike reports whether two engines stand alike in all that can be seen or felt of them.
@@ -101,6 +117,17 @@ func alike(a, b *virtual.State) bool {
 		}) &&
 		slices.EqualFunc(a.Meshes, b.Meshes, func(p, q virtual.MeshState) bool { return p.Apart == q.Apart }) &&
 		slices.Equal(a.Fluids, b.Fluids) && len(a.Paints) == len(b.Paints) && len(a.Sealants) == len(b.Sealants) && slices.Equal(a.Resets, b.Resets)
+}
+
+// remembers reports whether two engines have also been through the same, as far as later steps
+// are told otherwise by it: what was looked at, loosened, off before.
+func remembers(a, b *virtual.State) bool {
+	return a.Found == b.Found && a.Adrift == b.Adrift &&
+		slices.Equal(a.Fasteners, b.Fasteners) && slices.Equal(a.Parts, b.Parts) && slices.Equal(a.Tensioners, b.Tensioners) &&
+		slices.EqualFunc(a.Loops, b.Loops, func(p, q virtual.LoopState) bool {
+			return p.Refitted == q.Refitted && p.Looked == q.Looked && p.Seen == q.Seen && math.Abs(p.Turned-q.Turned) < hair
+		}) &&
+		slices.EqualFunc(a.Meshes, b.Meshes, func(p, q virtual.MeshState) bool { return p.Relaid == q.Relaid })
 }
 
 const hair = 1e-6
@@ -397,10 +424,7 @@ func (g *gen) train(i int) (*piston.Train, bool) {
 func (b *bench) outOfStep(i int, off float64, put func(int, message.Text)) {
 	s := &b.x.Sheet.Shafts[i]
 	name := b.named(engine.KindShaft, string(s.ID))
-	late := message.F("early")
-	if off < 0 {
-		late = message.F("late")
-	}
+	late := earlyOrLate(off)
 	size := degrees(math.Abs(off))
 	if t, ok := b.train(i); ok && b.x.Sheet.Interference != engine.No {
 		if room, _ := t.Least(unit.Angle(-off / b.x.Drive(i).Ratio.Float())); room < 0 {

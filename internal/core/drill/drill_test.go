@@ -19,6 +19,7 @@ import (
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/pageproof"
+	"inklatch/internal/core/virtual"
 )
 
 const renew = "renew-timing-belt-r3.latch.json"
@@ -65,6 +66,35 @@ func TestEveryOutcomeAgreesWithARunFromStepOne(t *testing.T) {
 				assert.Equal(t, w.Seen[0], m.Seen[0], m.ID)
 			}
 			assert.Equal(t, len(w.Seen) == 0, len(m.Seen) == 0, m.ID)
+		}
+	})
+}
+
+// A step left out, and two that are exchanged, leave the engine as a page leaves it that is
+// written so.
+func TestWhatIsLeftOutIsAsIfItWereNotWritten(t *testing.T) {
+	pages(t, func(t *testing.T, x *engine.Index, p *procedure.Procedure) {
+		if !p.Plain() {
+			t.Skip("its steps are not all done on every engine")
+		}
+		written := func(steps []step.Step) *virtual.State {
+			q := *p
+			q.Steps = steps
+			return virtual.Run(x, &q).Last()
+		}
+		same := func(a, b *virtual.State, what string, k int) {
+			assert.InDelta(t, a.Crank, b.Crank, 1e-6, "%s step %d", what, k+1)
+			assert.InDeltaSlice(t, a.Shafts, b.Shafts, 1e-6, "%s step %d", what, k+1)
+			assert.Equal(t, []any{a.Locks, a.Fasteners, a.Parts, a.Tensioners}, []any{b.Locks, b.Fasteners, b.Parts, b.Tensioners}, "%s step %d", what, k+1)
+			assert.InDelta(t, float64(a.Minutes), float64(b.Minutes), 1e-6, "%s step %d", what, k+1)
+		}
+		for k, st := range drill.Ends(x, p, "left-out") {
+			same(written(slices.Delete(slices.Clone(p.Steps), k, k+1)), st, "without", k)
+		}
+		for k, st := range drill.Ends(x, p, "exchanged") {
+			other := slices.Clone(p.Steps)
+			other[k], other[k+1] = other[k+1], other[k]
+			same(written(other), st, "exchanged", k)
 		}
 	})
 }

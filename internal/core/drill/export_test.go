@@ -18,23 +18,30 @@ func FromStepOne(x *engine.Index, p *procedure.Procedure) map[string]*Mistake {
 	for i := range g.out {
 		m := &g.out[i]
 		started, _ := virtual.Stood(g.x, 0, p.Begins)
-		b := &bench{gen: g, m: started, force: -1}
+		b := g.bench(started)
 		for k := range g.way.Steps {
-			b.events = nil
-			switch {
-			case k == m.at:
-				m.change.do(b, k)
-				b.m = virtual.Resume(g.x, *b.m.State())
-			default:
-				b.does(k)
-			}
-			if k >= m.at {
-				b.weigh(k)
-				b.letGo()
-			}
+			b.goes(m, k)
 		}
 		b.judge(m, false)
 		out[m.ID] = m
+	}
+	return out
+}
+
+// Ends is how the engine stands at the end of a page with each mistake of a family made on it,
+// by the step it is made at.
+func Ends(x *engine.Index, p *procedure.Procedure, family string) map[int]*virtual.State {
+	g := made(x, p)
+	g.family = FamilyOf(family)
+	g.family.makes(g)
+	out := map[int]*virtual.State{}
+	for i := range g.out {
+		m := &g.out[i]
+		b := g.bench(virtual.Resume(g.x, *g.before(m.at)))
+		for k := m.at; k < len(g.way.Steps); k++ {
+			b.goes(m, k)
+		}
+		out[m.at] = b.m.State()
 	}
 	return out
 }

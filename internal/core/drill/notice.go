@@ -26,11 +26,7 @@ func (b *bench) noticed(k int, e virtual.Event) notice {
 		if v.NeverTogether {
 			return see(message.F("the %s never stands with the others", b.named(engine.KindMark, string(v.Mark))))
 		}
-		way := message.F("early")
-		if v.Degrees < 0 {
-			way = message.F("late")
-		}
-		return see(message.F("the %s stands %s° %s", b.named(engine.KindMark, string(v.Mark)), degrees(math.Abs(float64(v.Degrees))), way))
+		return see(message.F("the %s stands %s° %s", b.named(engine.KindMark, string(v.Mark)), degrees(math.Abs(float64(v.Degrees))), earlyOrLate(float64(v.Degrees))))
 	case virtual.WouldNotGoIn:
 		return b.lockOff(k, v)
 	case virtual.FoundOtherwise:
@@ -142,7 +138,7 @@ func (b *bench) noticed(k int, e virtual.Event) notice {
 	if virtual.Act(e) {
 		return notice{how: nothing}
 	}
-	return notice{how: silent, says: message.Text{}}
+	return notice{how: silent}
 }
 
 // lockOff is a lock that does not go in: by more than twice its play it never does, by less it
