@@ -30,6 +30,8 @@ type DrillMistake struct {
 	MadeAt  step.ID       `json:"madeAt"`
 	Number  int           `json:"number"`
 	Outcome drill.Outcome `json:"outcome"`
+	// Good is set where the engine comes to no harm by it.
+	Good bool `json:"good"`
 	// Missed is set where the page needs to catch it and does not.
 	Missed      bool        `json:"missed"`
 	Seen        []DrillLook `json:"seen"`
@@ -112,7 +114,7 @@ func (d *Drafts) Drill(ctx context.Context, u *User, id int64) (*Meta, *Drilled,
 	for i := range r.Mistakes {
 		m := &r.Mistakes[i]
 		v := DrillMistake{
-			ID: m.ID, Family: m.Family.ID, What: m.What.String(), Size: m.Size, MadeAt: m.MadeAt, Number: m.Place + 1, Outcome: m.Outcome, Missed: m.Family.Needed && !m.Outcome.Good(),
+			ID: m.ID, Family: m.Family.ID, What: m.What.String(), Size: m.Size, MadeAt: m.MadeAt, Number: m.Place + 1, Outcome: m.Outcome, Good: m.Outcome.Good(), Missed: m.Family.Needed && !m.Outcome.Good(),
 			Seen: []DrillLook{}, Consequence: m.Comes.String(), Severity: m.Severity, Occurrence: m.Family.Occurrence, Detection: m.Detection(), Risk: m.Risk(),
 		}
 		if m.Outcome == drill.Absorbed {

@@ -3577,6 +3577,7 @@ export interface components {
             number: number;
             /** @enum {string} */
             outcome: "caught" | "stopped" | "absorbed" | "late" | "by force" | "not caught";
+            good: boolean;
             missed: boolean;
             seen: components["schemas"]["DrillLook"][];
             why: string;

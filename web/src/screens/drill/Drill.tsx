@@ -2,11 +2,12 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useMemo, useRef } from "react";
-import { api, ask, Failure, me, type S } from "../../api/client";
+import { api, ask, type Failure, type S } from "../../api/client";
 import { drill, whoAmI } from "../../api/queries";
-import { fateOf } from "../../drafts/outbox";
+import { takeEdits } from "../../drafts/takeEdits";
 import { useAddress } from "../../shell/address";
 import { mute } from "../../shell/keys";
+import { cap } from "../../shell/cap";
 import { TitleBlock } from "../../shell/TitleBlock";
 import { Trouble, Waiting } from "../../shell/Trouble";
 import { say } from "../../shell/toast";
@@ -43,7 +44,7 @@ export function Drill() {
           params: { path: { revision: id }, query: { mistake: chosen?.id ?? "" } },
         }),
       ),
-    enabled: !!chosen && !good(chosen),
+    enabled: !!chosen && !chosen.good,
     staleTime: Number.POSITIVE_INFINITY,
   });
   const { data: settled } = useQuery({
@@ -59,13 +60,7 @@ export function Drill() {
   const put = async (edits: S["Mend"]["edits"], label: string) => {
     if (!data?.meta.editable) return;
     try {
-      const r = await ask(
-        api.POST("/api/revisions/{revision}/edits", {
-          params: { path: { revision: id } },
-          body: { batch: crypto.randomUUID(), client: me, base: data.meta.version, edits },
-        }),
-      );
-      if (fateOf(200, r) !== "saved") throw new Failure(0, "The server did not say that it was saved. Try again.");
+      await takeEdits(id, data.meta.version, edits);
       say(`${label}: done. Ctrl Z in Write takes it back.`);
       client.invalidateQueries({ queryKey: ["revision", id] });
       refetch();
@@ -163,8 +158,6 @@ export function Drill() {
   );
 }
 
-const good = (m: Mistake) => m.outcome === "caught" || m.outcome === "stopped" || m.outcome === "absorbed";
-
 /** Matrix has a row for each mistake and a column for each step that shows one of them. */
 function Matrix({
   d,
@@ -253,7 +246,7 @@ function Matrix({
                   <span className="w-[22px] flex-none text-right text-ink-2">{m.number}</span>
                   <span className="min-w-0 flex-1 truncate">{cap(m.what)}</span>
                   {m.size && <span className="flex-none font-mono text-fine text-ink-2">{m.size.split(",")[0]}</span>}
-                  <span className={`drill-end ${good(m) ? "text-ink-2" : "font-[650] text-clash"}`}>{outcomeWords(m)}</span>
+                  <span className={`drill-end ${m.good ? "text-ink-2" : "font-[650] text-clash"}`}>{outcomeWords(m)}</span>
                 </span>
                 <span className="relative h-full flex-none" style={{ width: wide }}>
                   {m.seen.map((l, i) => (
@@ -262,7 +255,7 @@ function Matrix({
                       aria-hidden="true"
                       className="drill-cell"
                       data-sure={l.sure}
-                      data-first={good(m) && l.sure && m.seen.findIndex((o) => o.sure) === i}
+                      data-first={m.good && l.sure && m.seen.findIndex((o) => o.sure) === i}
                       title={`Step ${l.number}: ${l.says}`}
                       style={{ left: (at.get(l.step) ?? 0) * column + 6 }}
                     />
@@ -364,7 +357,7 @@ function One({
           </>
         )}
         <dt className="text-ink-2">It is</dt>
-        <dd className={good(m) ? "" : "font-[650] text-clash"}>{outcomeWords(m, true)}</dd>
+        <dd className={m.good ? "" : "font-[650] text-clash"}>{outcomeWords(m, true)}</dd>
         {m.outcome !== "absorbed" && m.outcome !== "stopped" && (
           <>
             <dt className="text-ink-2">If unnoticed</dt>
@@ -398,7 +391,7 @@ function One({
           ))}
         </ul>
       )}
-      {!good(m) && (
+      {!m.good && (
         <div className="mt-2.5 border-t border-rule pt-2">
           {busy ? (
             <p className="text-ink-2">Trying what would catch it…</p>
@@ -429,5 +422,3 @@ function One({
     </section>
   );
 }
-
-const cap = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);

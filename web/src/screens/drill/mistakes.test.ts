@@ -11,6 +11,7 @@ const mistake = (v: Partial<Mistake>): Mistake => ({
   madeAt: "s1",
   number: 1,
   outcome: "caught",
+  good: ["caught", "stopped", "absorbed"].includes(v.outcome ?? "caught"),
   missed: false,
   seen: [],
   why: "",

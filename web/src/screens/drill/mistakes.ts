@@ -3,7 +3,7 @@ import type { S } from "../../api/client";
 export type Mistake = S["DrillMistake"];
 export type Filter = "open" | "needed" | "not" | "force" | "late" | "may" | "caught" | "all";
 
-const bad = (m: Mistake) => m.outcome === "not caught" || m.outcome === "by force" || m.outcome === "late";
+const bad = (m: Mistake) => !m.good;
 
 /** filters are the parts of a drill that can be looked at by themselves. */
 export const filters: Record<Filter, { name: string; of: (m: Mistake) => boolean }> = {

@@ -1,14 +1,13 @@
 import { Fragment, type ReactNode } from "react";
 import type { S } from "../../api/client";
 import { Pattern } from "../../drawing/Pattern";
+import { cap } from "../../shell/cap";
 import type { Ticks } from "./useTicks";
 
 type Block = S["SheetBlock"];
 
 /** together keeps a figure on one line with its unit and its tolerance. */
 const together = (s: string) => s.replace(/(\d) (?=±|N·m|lbf|kgf|mm\b|Hz\b|min\b|h\b|s\b|°|L\b|mL\b)/g, "$1\u00a0");
-
-const cap = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
 
 /** A part of the sheet: a heading and what stands under it, up to the next. */
 interface Part {
@@ -96,10 +95,7 @@ export function Paper({
             </section>
           );
         return (
-          <section
-            key={`${p.name} ${i}`}
-            className={`mt-7 ${has(p, "record") ? "keep" : ""}`}
-          >
+          <section key={`${p.name} ${i}`} className={`mt-7 ${has(p, "record") ? "keep" : ""}`}>
             <h3 className="text-lead">{p.name}</h3>
             {p.blocks.map(one)}
           </section>

@@ -17,6 +17,7 @@ import { Wrong } from "../../shell/Wrong";
 import { Change } from "../review/Beside";
 import { Return } from "../review/Return";
 import { Say } from "../review/Say";
+import { cap } from "../../shell/cap";
 import { Thread } from "../review/Thread";
 
 const keys = [
@@ -292,8 +293,6 @@ export function SheetReview() {
     </main>
   );
 }
-
-const cap = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
 
 /** PutIntoUse says what keeps the sheet out of use, or puts it into use. */
 function PutIntoUse({ data, code, onDone }: { data: S["SheetReview"]; code: string; onDone: () => void }) {

@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { useEffect, useMemo } from "react";
-import { api, ask, Failure, me, type S } from "../../api/client";
+import type { Failure, S } from "../../api/client";
 import { turns, whoAmI } from "../../api/queries";
 import { Shapes } from "../../drawing/shapes";
 import { useAddress } from "../../shell/address";
@@ -9,10 +9,11 @@ import { useActions } from "../../shell/actions";
 import { TitleBlock } from "../../shell/TitleBlock";
 import { Trouble, Waiting } from "../../shell/Trouble";
 import { useClose } from "../../shell/useClose";
-import { fateOf } from "../../drafts/outbox";
+import { takeEdits } from "../../drafts/takeEdits";
 import { say } from "../../shell/toast";
 import { mute } from "../../shell/keys";
 import { useTitle } from "../../shell/useTitle";
+import { cap } from "../../shell/cap";
 import { Picture } from "./Picture";
 
 type Plan = S["TurnPlan"];
@@ -58,13 +59,7 @@ export function Turns() {
     const m = plan?.mends[i];
     if (!m || !data) return;
     try {
-      const r = await ask(
-        api.POST("/api/revisions/{revision}/edits", {
-          params: { path: { revision: id } },
-          body: { batch: crypto.randomUUID(), client: me, base: data.meta.version, edits: m.edits },
-        }),
-      );
-      if (fateOf(200, r) !== "saved") throw new Failure(0, "The server did not say that it was saved. Try again.");
+      await takeEdits(id, data.meta.version, m.edits);
       say(`${m.label}: done. Ctrl Z in Write takes it back.`);
       client.invalidateQueries({ queryKey: ["revision", id] });
       refetch();
@@ -186,8 +181,6 @@ function Stand({ plan, drawing, n }: { plan: Plan; drawing: S["Drawing"]; n: num
     </section>
   );
 }
-
-const cap = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
 
 /** Schools lays the ways of choosing a count side by side. */
 function Schools({ plan, onAt, at }: { plan: Plan; onAt: (n: number) => void; at: number }) {

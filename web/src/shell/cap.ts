@@ -1,0 +1,2 @@
+/** cap is words with a capital at their head. */
+export const cap = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
