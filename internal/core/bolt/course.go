@@ -70,10 +70,11 @@ func (c Class) uniform() float64 {
 }
 
 // Step is one movement of the wrench: to a torque, or on through an angle. An angle of zero
-// is a torque.
+// is a torque. Back turns it back: by the angle, or until the bolt is loose.
 type Step struct {
 	Torque Band[unit.Torque]
 	Angle  Band[unit.Angle]
+	Back   bool
 }
 
 // Point is the clamp load at an angle after the first torque, N.
@@ -146,6 +147,15 @@ func (c *corner) turn(deg, pitch float64) {
 	c.set += deg * per / harden
 }
 
+// back slackens a corner by an angle, 0 until it is loose: bolt and joint spring back as they
+// sprang, what was drawn out stays.
+func (c *corner) back(deg float64) {
+	if deg <= 0 {
+		c.load = 0
+	}
+	c.load = math.Max(0, c.load-deg*c.spring)
+}
+
 // torqued takes a corner to a torque, N·m.
 func (c *corner) torqued(b Bolt, t float64) {
 	want := t * 1000 / b.arm(c.mu)
@@ -209,6 +219,9 @@ func (b Bolt) Through(j Joint, stages []Step) (*Course, bool) {
 	for _, s := range stages {
 		angles = angles || s.Angle.High > 0
 	}
+	if len(stages) > 0 && stages[len(stages)-1].Back {
+		return nil, false // it ends loose: that is no tightening
+	}
 	if angles && j.Grip <= 0 {
 		return nil, false
 	}
@@ -250,6 +263,10 @@ func (b Bolt) run(c *corner, stages []Step, most bool) {
 		return low
 	}
 	for _, s := range stages {
+		if s.Back {
+			c.back(pick(float64(s.Angle.Low), float64(s.Angle.High)))
+			continue
+		}
 		if s.Angle.High > 0 {
 			c.turn(pick(float64(s.Angle.Low), float64(s.Angle.High)), b.Thread.P)
 			continue
@@ -266,6 +283,13 @@ func (b Bolt) draw(out *Course, j Joint, stages []Step) {
 	}
 	first := true
 	for _, s := range stages {
+		if s.Back && s.Angle.High <= 0 { // what counts is what comes after it
+			for _, c := range cs {
+				c.back(0)
+			}
+			out.Points, out.Turned, first = nil, 0, true
+			continue
+		}
 		if s.Angle.High <= 0 {
 			for i, c := range cs {
 				b.run(c, []Step{s}, i >= len(cs)/2)
@@ -284,9 +308,17 @@ func (b Bolt) draw(out *Course, j Joint, stages []Step) {
 		part := float64(s.Angle.Low+s.Angle.High) / 2 / pointsOf
 		for range pointsOf {
 			for _, c := range cs {
-				c.turn(part, b.Thread.P)
+				if s.Back {
+					c.back(part)
+				} else {
+					c.turn(part, b.Thread.P)
+				}
 			}
-			out.Turned += unit.Angle(part)
+			if s.Back {
+				out.Turned -= unit.Angle(part)
+			} else {
+				out.Turned += unit.Angle(part)
+			}
 			out.Points = append(out.Points, Point{out.Turned, force(cs)})
 		}
 	}

@@ -209,3 +209,31 @@ func BenchmarkThrough(b *testing.B) {
 		bo.Through(bolt.Joint{Grip: 30}, torqueAndAngle(50, 90))
 	}
 }
+
+// A bolt that is slackened between its stages ends as one that never was, but for what the
+// stages before drew out of it; turned back by an angle it loses what it gained by it.
+func TestSlackenedBetween(t *testing.T) {
+	b := bolted(t, "M10", "8.8", "oiled")
+	j := bolt.Joint{Grip: 40, Clamped: bolt.Steel, Into: bolt.Steel}
+	plain, ok := b.Through(j, torqueAndAngle(30, 20))
+	require.True(t, ok)
+	loose := bolt.Step{Back: true}
+	seated, ok := b.Through(j, append([]bolt.Step{{Torque: exactly(unit.Torque(40))}, loose}, torqueAndAngle(30, 20)...))
+	require.True(t, ok)
+	assert.Equal(t, plain.Final, seated.Final)
+	assert.Equal(t, plain.Seated, seated.Seated, "what counts is the torque after it")
+	assert.Equal(t, plain.Points, seated.Points)
+
+	there, ok := b.Through(j, append(torqueAndAngle(30, 5), bolt.Step{Angle: exactly(unit.Angle(5)), Back: true}, bolt.Step{Torque: exactly(unit.Torque(20))}))
+	require.True(t, ok)
+	first, ok := b.Through(j, torqueAndAngle(30, 0))
+	require.True(t, ok)
+	assert.InDelta(t, float64(first.Final.Low), float64(there.Final.Low), 1)
+	assert.InDelta(t, float64(first.Final.High), float64(there.Final.High), 1)
+
+	over, ok := b.Through(j, []bolt.Step{{Torque: exactly(unit.Torque(90))}, loose, {Torque: exactly(unit.Torque(30))}})
+	require.True(t, ok)
+	assert.Positive(t, float64(over.Set.High), "drawn out is drawn out")
+	_, ok = b.Through(j, []bolt.Step{{Torque: exactly(unit.Torque(30))}, loose})
+	assert.False(t, ok, "it ends loose")
+}

@@ -31,6 +31,10 @@ func (f *Fastener) Joint() bolt.Joint {
 func WrenchSteps(spec []Stage) ([]bolt.Step, bool) {
 	out := make([]bolt.Step, 0, len(spec))
 	for _, s := range spec {
+		if s.Slacken && s.Angle.IsZero() {
+			out = append(out, bolt.Step{Back: true})
+			continue
+		}
 		if low, high, ok := bolt.Ends(s.Torque); ok {
 			out = append(out, bolt.Step{Torque: bolt.Band[unit.Torque]{Low: low, High: high}})
 			continue
@@ -41,7 +45,7 @@ func WrenchSteps(spec []Stage) ([]bolt.Step, bool) {
 		if s.Angle.Kind() != unit.KindAngle || errL != nil || errH != nil || low < 0 || high <= 0 {
 			return nil, false
 		}
-		out = append(out, bolt.Step{Angle: bolt.Band[unit.Angle]{Low: unit.Angle(low), High: unit.Angle(high)}})
+		out = append(out, bolt.Step{Angle: bolt.Band[unit.Angle]{Low: unit.Angle(low), High: unit.Angle(high)}, Back: s.Slacken})
 	}
 	return out, len(out) > 0
 }

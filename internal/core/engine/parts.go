@@ -86,12 +86,20 @@ type PointerAt struct {
 	Place string        `json:"place"`
 }
 
-// Stage is one movement of the wrench: to a torque, or on through an angle.
-// Exactly one of the two is written in a finished page.
+// Stage is one movement of the wrench: to a torque, on through an angle, or back. In a
+// finished page exactly one of torque and angle is written, but for a bolt that is slackened
+// altogether.
 type Stage struct {
 	Torque unit.Quantity `json:"torque,omitzero"`
 	Angle  unit.Quantity `json:"angle,omitzero"`
+	// Slacken is set where the bolt is turned back: by the angle, or until it is loose.
+	Slacken bool `json:"slacken,omitzero"`
+	// Wait is the time that passes before it.
+	Wait unit.Quantity `json:"wait,omitzero"`
 }
+
+// Tightens reports whether the stage is a value that a bolt is taken to.
+func (s Stage) Tightens() bool { return !s.Slacken && !(s.Torque.IsZero() && s.Angle.IsZero()) }
 
 // Fastener is a bolt, nut, stud or threaded plug, or a set of equal ones.
 type Fastener struct {
@@ -148,7 +156,8 @@ type Place struct {
 // Stretches reports whether its last stage is an angle: what that puts into a bolt stays
 // in it.
 func (f *Fastener) Stretches() bool {
-	return len(f.Spec) > 0 && !f.Spec[len(f.Spec)-1].Angle.IsZero()
+	last := len(f.Spec) - 1
+	return last >= 0 && !f.Spec[last].Angle.IsZero() && !f.Spec[last].Slacken
 }
 
 // Plural reports whether the name stands for several.

@@ -53,55 +53,142 @@ func (s *Sheet) SafetyRelevant() []Relevant {
 }
 
 // ParseStages reads the stages of a fastener as people write them, with a plus
-// between: "60 Nm + 90 deg". What cannot be read, or could be read in two ways,
-// is an error that says so.
+// between: "60 Nm + 90 deg", "60 Nm + slacken + 40 Nm + wait 10 min + 90 deg". What cannot
+// be read, or could be read in two ways, is an error that says so.
 func ParseStages(text string) ([]Stage, error) {
-	out := []Stage{}
-	at := 0
-	between := func(to int) error {
-		if rest := strings.Trim(text[at:to], " +,;\u00a0\u202f"); rest != "" {
+	r := stageReader{text: text}
+	for _, m := range unit.Find(text) {
+		if err := r.between(m.Start); err != nil {
+			return nil, err
+		}
+		if m.Problem != "" {
+			return nil, errors.New(m.Problem)
+		}
+		if err := r.value(m.Quantity, text[m.Start:m.End]); err != nil {
+			return nil, err
+		}
+		r.at = m.End
+	}
+	if err := r.between(len(text)); err != nil {
+		return nil, err
+	}
+	r.loose()
+	if r.wait != (unit.Quantity{}) || r.waits {
+		return nil, errors.New("a wait comes before the stage that it waits for")
+	}
+	end := strings.TrimSpace(text)
+	if strings.HasSuffix(end, "then") {
+		return nil, errors.New("nothing follows “then”")
+	}
+	if len(r.out) == 0 || strings.HasSuffix(end, "+") {
+		_, err := unit.Parse(text)
+		return nil, err
+	}
+	return r.out, nil
+}
+
+// stageReader is how far a text of stages is read.
+type stageReader struct {
+	text string
+	at   int
+	out  []Stage
+	// slackens is set behind a word for slackening, shut once something parts it from what
+	// follows; waits behind one for waiting, wait is what it waits for the next.
+	slackens, shut, waits bool
+	wait                  unit.Quantity
+}
+
+// between reads what stands before the next value.
+func (r *stageReader) between(to int) error {
+	rest := strings.Map(func(c rune) rune {
+		if c == '\u00a0' || c == '\u202f' {
+			return ' '
+		}
+		return c
+	}, r.text[r.at:to])
+	for _, mark := range []string{"+", ",", ";"} {
+		rest = strings.ReplaceAll(rest, mark, " "+mark+" ")
+	}
+	for _, w := range strings.Fields(rest) {
+		switch strings.ToLower(w) {
+		case "+", ",", ";", "then":
+			r.shut = true
+		case "slacken", "slackened", "loosen", "loosened":
+			r.loose()
+			r.slackens, r.shut = true, false
+		case "by", "fully", "completely", "again":
+			if !r.slackens {
+				return fmt.Errorf("%q cannot stand between two stages", strings.TrimSpace(rest))
+			}
+		case "wait", "after":
+			r.waits = true
+		default:
+			rest = strings.Trim(rest, " +,;")
 			_, err := unit.Parse(rest)
 			if err == nil {
 				err = fmt.Errorf("%q cannot stand between two stages", rest)
 			}
 			return err
 		}
+	}
+	return nil
+}
+
+// loose puts in a slackening that says no angle.
+func (r *stageReader) loose() {
+	if r.slackens {
+		r.out = append(r.out, Stage{Slacken: true, Wait: r.wait})
+		r.slackens, r.wait = false, unit.Quantity{}
+	}
+}
+
+// value takes the next value.
+func (r *stageReader) value(q unit.Quantity, text string) error {
+	back := r.slackens && !r.shut && q.Kind() == unit.KindAngle
+	if !back {
+		r.loose()
+	}
+	if q.Kind() == unit.KindTime && r.waits {
+		r.wait, r.waits = q, false
 		return nil
 	}
-	for _, m := range unit.Find(text) {
-		if err := between(m.Start); err != nil {
-			return nil, err
-		}
-		if m.Problem != "" {
-			return nil, errors.New(m.Problem)
-		}
-		switch m.Quantity.Kind() {
-		case unit.KindAngle:
-			out = append(out, Stage{Angle: m.Quantity})
-		case unit.KindTorque:
-			out = append(out, Stage{Torque: m.Quantity})
-		default:
-			return nil, fmt.Errorf("“%s” is neither a torque nor an angle", text[m.Start:m.End])
-		}
-		at = m.End
+	s := Stage{Wait: r.wait}
+	switch q.Kind() {
+	case unit.KindAngle:
+		s.Angle, s.Slacken = q, back
+	case unit.KindTorque:
+		s.Torque = q
+	default:
+		return fmt.Errorf("“%s” is neither a torque nor an angle", text)
 	}
-	if err := between(len(text)); err != nil {
-		return nil, err
-	}
-	if len(out) == 0 || strings.HasSuffix(strings.TrimSpace(text), "+") {
-		_, err := unit.Parse(text)
-		return nil, err
-	}
-	return out, nil
+	r.out = append(r.out, s)
+	r.slackens, r.wait = false, unit.Quantity{}
+	return nil
 }
 
 // StagesText writes stages as ParseStages reads them: "60 N·m + 90°".
 func StagesText(stages []Stage) string {
+	return StagesSaid(stages, unit.Quantity.String)
+}
+
+// StagesSaid writes stages with values as they are said somewhere; what is said of none is
+// left out.
+func StagesSaid(stages []Stage, value func(unit.Quantity) string) string {
 	var out []string
 	for _, s := range stages {
+		if !s.Wait.IsZero() {
+			out = append(out, "wait "+value(s.Wait))
+		}
+		if s.Slacken && s.Angle.IsZero() {
+			out = append(out, "slacken")
+		}
 		for _, q := range []unit.Quantity{s.Torque, s.Angle} {
-			if !q.IsZero() {
-				out = append(out, q.String())
+			switch said := value(q); {
+			case q.IsZero() || said == "":
+			case s.Slacken:
+				out = append(out, "slacken "+said)
+			default:
+				out = append(out, said)
 			}
 		}
 	}

@@ -19,14 +19,23 @@ func TestStagesInOneLine(t *testing.T) {
 		"20 +2/−1 Nm + 90°":     `[{"torque":"20 +2/−1 N·m"},{"angle":"90°"}]`,
 		"18–22 Nm + ¼ turn":     `[{"torque":"18–22 N·m"},{"angle":"0.25 turns"}]`,
 		"72 Nm (53 lbf·ft)":     `[{"torque":"72 N·m (53 lbf·ft)"}]`,
+
+		"60 Nm + slacken + 40 Nm + 90°":          `[{"torque":"60 N·m"},{"slacken":true},{"torque":"40 N·m"},{"angle":"90°"}]`,
+		"60 Nm, then slacken by 90°, then 40 Nm": `[{"torque":"60 N·m"},{"angle":"90°","slacken":true},{"torque":"40 N·m"}]`,
+		"60 Nm, slacken, 90°":                    `[{"torque":"60 N·m"},{"slacken":true},{"angle":"90°"}]`,
+		"60 Nm + wait 10 min + 90°":              `[{"torque":"60 N·m"},{"angle":"90°","wait":"10 min"}]`,
+		"60 Nm + wait 5 min + slacken + 40 Nm":   `[{"torque":"60 N·m"},{"slacken":true,"wait":"5 min"},{"torque":"40 N·m"}]`,
 	} {
 		got, err := engine.ParseStages(line)
 		require.NoError(t, err, line)
 		b, err := json.Marshal(got)
 		require.NoError(t, err)
 		assert.JSONEq(t, want, string(b), line)
+		again, err := engine.ParseStages(engine.StagesText(got))
+		require.NoError(t, err, line)
+		assert.Equal(t, got, again, line)
 	}
-	for _, bad := range []string{"", "a lot", "60 Nm + ", "60", "1,200 Nm", "-20 Nm", "20 mm", "60 Nm or so"} {
+	for _, bad := range []string{"", "a lot", "60 Nm + ", "60", "1,200 Nm", "-20 Nm", "20 mm", "60 Nm or so", "60 Nm + 10 min + 90°", "60 Nm + wait 10 min", "60 Nm + wait + 90°", "60 Nm by 90°", "wait 10 mm + 60 Nm"} {
 		_, err := engine.ParseStages(bad)
 		assert.Error(t, err, "%q", bad)
 	}

@@ -29,7 +29,7 @@ func Reach(spec []Stage, done int, page []Stage) (int, bool) {
 // alike reports whether stages are of the same kind one by one, and near one another.
 func alike(spec, page []Stage) bool {
 	for i := range page {
-		if !closeTo(spec[i].Torque, page[i].Torque) || !closeTo(spec[i].Angle, page[i].Angle) {
+		if spec[i].Slacken != page[i].Slacken || !closeTo(spec[i].Torque, page[i].Torque) || !closeTo(spec[i].Angle, page[i].Angle) {
 			return false
 		}
 	}

@@ -250,6 +250,9 @@ func (m *Machine) Slacken(id engine.FastenerID, hold engine.LockID) {
 	}
 	if was.Stage > Loose {
 		m.fasteners()[i] = FastenerState{Stage: Loose, Loosened: true, Touched: true, Fresh: was.Fresh && was.Stage < Final, Stretched: was.Stretched}
+		if spec, n := m.Index.Sheet.Fasteners[i].Spec, was.Reached; n > 0 && n < len(spec) && spec[n].Slacken {
+			m.fasteners()[i].Reached = n + 1 // that is one of its stages
+		}
 	}
 	m.relax(i)
 }

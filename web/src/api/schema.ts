@@ -1863,6 +1863,8 @@ export interface components {
         Stage: {
             torque?: string;
             angle?: string;
+            slacken?: boolean;
+            wait?: string;
         };
         Fastener: {
             id: string;

@@ -225,26 +225,16 @@ func torque(x *engine.Index, p *procedure.Procedure) []Torque {
 }
 
 func inBoth(stages []engine.Stage) (value, other string) {
-	plus := func(s *string, q unit.Quantity) {
-		if *s != "" {
-			*s += " + "
+	value = engine.StagesSaid(stages, func(q unit.Quantity) string { return q.First().String() })
+	other = engine.StagesSaid(stages, func(q unit.Quantity) string {
+		if q.Kind() != unit.KindTorque {
+			return q.String()
 		}
-		*s += q.String()
-	}
-	for _, st := range stages {
-		if !st.Torque.IsZero() {
-			two := st.Torque.Second()
-			if two.IsZero() {
-				two = step.OtherTorque(st.Torque)
-			}
-			plus(&value, st.Torque.First())
-			plus(&other, two)
+		if two := q.Second(); !two.IsZero() {
+			return two.String()
 		}
-		if !st.Angle.IsZero() {
-			plus(&value, st.Angle)
-			plus(&other, st.Angle)
-		}
-	}
+		return step.OtherTorque(q).String()
+	})
 	return value, other
 }
 

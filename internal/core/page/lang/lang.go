@@ -401,20 +401,12 @@ func List(names []string, and string) string {
 
 // stages are the values of a tightening; a sentence has torques in both unit systems.
 func (w *saying) stages(st []engine.Stage) string {
-	var parts []string
-	for _, s := range st {
-		if !s.Torque.IsZero() {
-			q := s.Torque
-			if w.style == Sentence && q.AlsoUnit == "" && q.Kind() == unit.KindTorque {
-				q = step.WithOther(q)
-			}
-			parts = append(parts, q.String())
+	return engine.StagesSaid(st, func(q unit.Quantity) string {
+		if w.style == Sentence && q.AlsoUnit == "" && q.Kind() == unit.KindTorque {
+			q = step.WithOther(q)
 		}
-		if !s.Angle.IsZero() {
-			parts = append(parts, s.Angle.String())
-		}
-	}
-	return strings.Join(parts, " + ")
+		return q.String()
+	})
 }
 
 // by are the values for each case; a quick line parts them with semicolons.

@@ -69,6 +69,9 @@ func readTighten(l *Line) step.Action {
 	if a.To == step.ToFinger && len(a.Stages)+len(a.By) > 0 && len(l.left) == 0 {
 		l.refuse("it says finger tight and gives a value: write the two as two steps")
 	}
+	if n := len(a.Stages); n > 0 && a.Stages[n-1].Slacken && len(l.left) == 0 {
+		l.refuse("it ends slackened: write what slackens it as a step of its own")
+	}
 	if said > 0 && said != len(a.Stages) && len(l.left) == 0 {
 		l.refuse(fmt.Sprintf("it says %d stages and gives %d", said, len(a.Stages)))
 	}
@@ -157,6 +160,9 @@ var stageLeads = []string{"to between", "between", "to a final torque of", "to a
 func readStage(a *step.Tighten, l *Line) bool {
 	from := l.pos
 	further := false
+	if readBack(a, l) {
+		return true
+	}
 	for {
 		if more := []string{"by", "again by", "a further", "further", "another", "an additional", "additional", "more"}; l.Say(more...) {
 			further = true
@@ -194,6 +200,53 @@ func readStage(a *step.Tighten, l *Line) bool {
 		l.Say("more", "further", "on top", "in addition")
 	}
 	return ok
+}
+
+// readBack reads a bolt turned back between two stages, "then slacken them", "slacken by 90°",
+// and what is waited before the next: "wait 10 min". Both stand behind a value.
+func readBack(a *step.Tighten, l *Line) bool {
+	from := l.pos
+	no := func() bool {
+		l.pos = from
+		return false
+	}
+	for l.Say("+", ",", ";", "and", "then") {
+	}
+	if len(a.Stages) == 0 {
+		return no()
+	}
+	if l.Say("wait", "after", "leave for", "leave it for", "leave them for") {
+		q, ok := l.Figure(unit.KindTime)
+		if !ok {
+			return no()
+		}
+		for l.Say("+", ",", ";", "and", "then", "later") {
+		}
+		n := len(a.Stages)
+		if l.end() || !readStage(a, l) || n == len(a.Stages) {
+			return no()
+		}
+		a.Stages[n].Wait = q
+		return true
+	}
+	if !l.Say("slacken", "loosen", "slackened", "loosened", "back off", "undo", "release") {
+		return no()
+	}
+	l.Say("it", "them", "each", "all", "each bolt")
+	l.Say("again", "fully", "completely", "again fully", "by")
+	s := engine.Stage{Slacken: true}
+	at := l.pos
+	l.Say("by")
+	if q, ok := l.Figure(unit.KindAngle); ok {
+		s.Angle = q
+	} else {
+		l.pos = at
+	}
+	if !l.end() && !slices.ContainsFunc([]string{"+", ",", ";", "then", "and", "wait", "to"}, func(w string) bool { return l.at(l.pos, w) > 0 }) {
+		return no() // the slackening of something else
+	}
+	a.Stages = append(a.Stages, s)
+	return true
 }
 
 // patterns are the orders bolts are tightened in, with the ways to say them.

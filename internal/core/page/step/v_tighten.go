@@ -82,6 +82,10 @@ func (a *Tighten) Act(m *virtual.Machine) {
 		}
 		m.Tighten(f, a.To.stage(), a.Hold, a.Stages...)
 	}
+	for k := range a.Stages {
+		t, _ := a.Stages[k].Wait.Minutes()
+		m.Wait(t)
+	}
 }
 
 // Clause: "Tighten the tensioner bolt to 20 ±2 N·m (14.8 ±1.5 lbf·ft)".

@@ -173,25 +173,23 @@ func length(v float64) string {
 
 // also are the torques in the other of the two units of the trade, as they can be set.
 func also(r *row) string {
-	var out []string
-	for _, s := range r.spec {
-		low, high, ok := bolt.Ends(s.Torque)
-		if !ok || low <= 0 {
-			if !s.Angle.IsZero() {
-				out = append(out, s.Angle.String())
-			}
-			continue
+	return engine.StagesSaid(r.spec, func(q unit.Quantity) string {
+		low, high, ok := bolt.Ends(q)
+		switch {
+		case q.Kind() != unit.KindTorque:
+			return q.String()
+		case !ok || low <= 0:
+			return ""
 		}
 		to := unit.PoundForceFoot
 		switch {
-		case s.Torque.Unit != unit.NewtonMetre:
+		case q.Unit != unit.NewtonMetre:
 			to = unit.NewtonMetre
 		case low+high < 24:
 			to = unit.PoundForceInch
 		}
-		out = append(out, tool.SetIn(low, high, to).String())
-	}
-	return strings.Join(out, " + ")
+		return tool.SetIn(low, high, to).String()
+	})
 }
 
 // course is what the stages do to the bolt, nil where it is not known.

@@ -272,7 +272,7 @@ func noValue(c *proving) {
 		if t.To != step.ToFinal || len(t.Fasteners) == 0 {
 			return
 		}
-		if slices.ContainsFunc(t.Stages, func(s engine.Stage) bool { return !s.Torque.IsZero() || !s.Angle.IsZero() }) {
+		if slices.ContainsFunc(t.Stages, func(s engine.Stage) bool { return s.Tightens() }) {
 			return
 		}
 		var mends []Mend
@@ -345,7 +345,11 @@ func differsFromSheet(c *proving) {
 		}
 		for _, id := range t.Fasteners {
 			f := c.Index.Fastener(id)
-			if f == nil || len(f.Spec) == 0 || same(f.Spec, t.Stages) || same(c.stagesHere(i, f, t.Stages), t.Stages) {
+			if f == nil || len(f.Spec) == 0 {
+				continue
+			}
+			stages := c.waited(i, id, t.Stages)
+			if same(f.Spec, stages) || same(c.stagesHere(i, f, stages), stages) {
 				continue
 			}
 			n := *t
@@ -354,13 +358,34 @@ func differsFromSheet(c *proving) {
 				n.Stages = spec
 			}
 			sev := finding.ShouldFix
-			if spec := c.stagesHere(i, f, t.Stages); beyond(t.Stages, spec, c.house.TorqueOff) {
+			if spec := c.stagesHere(i, f, t.Stages); beyond(stages, spec, c.house.TorqueOff) {
 				sev = finding.Blocks
 			}
 			c.findAs(sev, message.F("%s says %s for the %s; the sheet says %s", c.num(i), engine.StagesText(t.Stages), c.fastener(id), engine.StagesText(f.Spec)), message.F("One of the two is wrong. The sheet carries the evidence."), []int{i}, c.change(i, message.F("Use %s", engine.StagesText(n.Stages)), &n))
 			return
 		}
 	})
+}
+
+// waited are the stages of a step, the first of them after the time that the page has let
+// pass since it last had that fastener.
+func (c *proving) waited(i int, id engine.FastenerID, stages []engine.Stage) []engine.Stage {
+	k := c.Index.FastenerAt(id)
+	if !stages[0].Wait.IsZero() {
+		return stages
+	}
+	for j := i - 1; j >= 0; j-- {
+		if c.Run.Before(j).Fasteners[k] == c.Run.Steps[j].After.Fasteners[k] {
+			continue
+		}
+		if d := c.Run.Before(i).Minutes - c.Run.Steps[j].After.Minutes; d > 0 {
+			out := slices.Clone(stages)
+			out[0].Wait = unit.Of(float64(d), unit.Minute)
+			return out
+		}
+		break
+	}
+	return stages
 }
 
 // stagesHere are the stages of a fastener that a step takes it through, where a page
@@ -393,17 +418,26 @@ func beyond(page, sheet []engine.Stage, off float64) bool {
 		return err != nil || v < q.Nominal()-lo-1e-9 || v > q.Nominal()+hi+1e-9
 	}
 	for i := range sheet {
-		if out(page[i].Torque, sheet[i].Torque) || out(page[i].Angle, sheet[i].Angle) {
+		if page[i].Slacken != sheet[i].Slacken || out(page[i].Torque, sheet[i].Torque) || out(page[i].Angle, sheet[i].Angle) || hurried(page[i].Wait, sheet[i].Wait) {
 			return true
 		}
 	}
 	return false
 }
 
-// same compares values, not how they are written.
+// hurried reports whether a page waits less than the sheet.
+func hurried(page, sheet unit.Quantity) bool {
+	if sheet.IsZero() || page.IsZero() {
+		return !sheet.IsZero()
+	}
+	v, err := unit.Convert(page.Nominal(), page.Unit, sheet.Unit)
+	return err != nil || v < sheet.Nominal()-1e-9
+}
+
+// same compares the sheet’s values with a page’s, not how they are written.
 func same(a, b []engine.Stage) bool {
 	return slices.EqualFunc(a, b, func(p, q engine.Stage) bool {
-		return amount(p.Torque, q.Torque) && amount(p.Angle, q.Angle)
+		return p.Slacken == q.Slacken && amount(p.Torque, q.Torque) && amount(p.Angle, q.Angle) && !hurried(q.Wait, p.Wait)
 	})
 }
 

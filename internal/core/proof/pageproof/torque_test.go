@@ -57,6 +57,8 @@ func TestHowFarOffAValueBlocks(t *testing.T) {
 		{"42 N·m", "44 N·m", finding.ShouldFix}, {"42 N·m", "46.2 N·m", finding.ShouldFix}, {"42 N·m", "46.3 N·m", finding.Blocks}, {"42 N·m", "420 N·m", finding.Blocks}, {"42 N·m", "4.2 N·m", finding.Blocks},
 		{"42 ±2 N·m", "44 N·m", finding.ShouldFix}, {"42 ±2 N·m", "44.1 N·m", finding.Blocks}, {"42 ±2 N·m", "39.9 N·m", finding.Blocks},
 		{"30 N·m + 90°", "30 N·m + 95°", finding.ShouldFix}, {"30 N·m + 90°", "30 N·m + 180°", finding.Blocks}, {"30 N·m + 90°", "30 N·m", finding.Blocks}, {"30 N·m + 90 ±5°", "30 N·m + 96°", finding.Blocks},
+		{"60 N·m + slacken + 40 N·m + 90°", "60 N·m + slacken + 40 N·m + 90°", ""}, {"60 N·m + slacken + 40 N·m", "60 N·m + 40 N·m", finding.Blocks}, {"60 N·m + 30°", "60 N·m + slacken + 30°", finding.Blocks},
+		{"60 N·m + wait 10 min + 90°", "60 N·m + wait 10 min + 90°", ""}, {"60 N·m + wait 10 min + 90°", "60 N·m + 90°", finding.Blocks}, {"60 N·m + wait 10 min + 90°", "60 N·m + wait 600 s + 90°", ""}, {"60 N·m + 90°", "60 N·m + wait 10 min + 90°", ""},
 		{"40–44 N·m", "43 N·m", finding.ShouldFix}, {"40–44 N·m", "45 N·m", finding.Blocks},
 	} {
 		assert.Equal(t, c.want, value(c.sheet, c.page), "%s on the sheet, %s on the page", c.sheet, c.page)

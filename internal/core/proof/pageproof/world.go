@@ -110,7 +110,7 @@ func beyondWorld(a step.Action) (message.Text, bool) {
 
 func stageBeyond(stages []engine.Stage) (message.Text, bool) {
 	for _, s := range stages {
-		for _, q := range []unit.Quantity{s.Torque, s.Angle} {
+		for _, q := range []unit.Quantity{s.Torque, s.Angle, s.Wait} {
 			if q.Unit != "" && !inWorld(q) {
 				return message.F("%s", q), true
 			}

@@ -167,13 +167,20 @@ func torqueOdd(t *looking) {
 func stagesFall(t *looking) {
 	t.specs(func(f *engine.Fastener, spec []engine.Stage, on string) {
 		before := 0.0
+		if n := len(spec); n > 0 && spec[n-1].Slacken {
+			t.find(on, message.F("The %s end slackened", f.Words()), message.F("The last stage turns them back, and nothing tightens them after it."))
+			return
+		}
 		for k := range spec {
+			if spec[k].Slacken {
+				before = 0
+			}
 			m, ok := spec[k].Torque.Torque()
 			if !ok {
 				continue
 			}
 			if float64(m) < before-1e-9 {
-				t.find(on, message.F("The %s goes to %s after it was tighter", f.Words(), spec[k].Torque), message.F("The wrench clicks at once. A bolt that is slackened between is written as two steps on the page."))
+				t.find(on, message.F("The %s goes to %s after it was tighter", f.Words(), spec[k].Torque), message.F("The wrench clicks at once. Where it is slackened between, say so: 60 N·m + slacken + 40 N·m."))
 				return
 			}
 			before = float64(m)

@@ -62,6 +62,10 @@ var spoils = []struct {
 	{"torque-odd", tq4, "fasteners/idler-bolt/spec", true, func(s *engine.Sheet) { spec(s, "idler-bolt", "3.9 N·m") }},
 	{"torque-odd", tq4, "fasteners/idler-bolt/spec", true, func(s *engine.Sheet) { spec(s, "idler-bolt", "115 N·m") }},
 	{"stages-fall", tq4, "fasteners/idler-bolt/spec", false, func(s *engine.Sheet) { spec(s, "idler-bolt", "39 N·m", "20 N·m") }},
+	{"stages-fall", tq4, "fasteners/idler-bolt/spec", false, func(s *engine.Sheet) {
+		spec(s, "idler-bolt", "39 N·m")
+		fastener(s, "idler-bolt").Spec = append(fastener(s, "idler-bolt").Spec, engine.Stage{Slacken: true})
+	}},
 	{"no-wrench", tq4, "fasteners/idler-bolt/spec", false, func(s *engine.Sheet) { spec(s, "idler-bolt", "700 N·m") }},
 	{"source-replaced", tq4, "evidence/inlet-sprocket-bolt/in", true, func(s *engine.Sheet) {
 		s.Sources = []engine.Source{{ID: "old", Number: "EL-0418", Kind: engine.Letter, Replaced: "new"}, {ID: "new", Number: "EL-0601", Kind: engine.Letter}}
