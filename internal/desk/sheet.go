@@ -4,8 +4,10 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"strings"
 	"time"
 
+	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/document"
 	"inklatch/internal/core/page/procedure"
@@ -38,7 +40,9 @@ type Sheet struct {
 	// are those below.
 	Blocks []document.Flat `json:"blocks"`
 	*document.Page
-	Kept []Kept `json:"kept,omitzero"`
+	// Picks are its tools as they are fetched, by kit.
+	Picks []document.Pick `json:"picks"`
+	Kept  []Kept          `json:"kept,omitzero"`
 	// Since is the last release before this revision, 0 where there was none, and
 	// Changes what is not as it was there, a line each.
 	Since   int      `json:"since,omitzero"`
@@ -112,7 +116,33 @@ func (d *Drafts) Sheet(ctx context.Context, u *User, id int64) (*Sheet, error) {
 			st.Picture, st.Shows = string(b), v.Says
 		}
 	}
-	return s, nil
+	return s, d.picks(ctx, s, document.Picks(x, o.p, t), x)
+}
+
+// picks draws where each tool goes, and adds the pictures that the house keeps of them.
+func (d *Drafts) picks(ctx context.Context, s *Sheet, picks []document.Pick, x *engine.Index) error {
+	numbers := []string{}
+	for i := range picks {
+		k := &picks[i]
+		numbers = append(numbers, strings.ToLower(k.Number))
+		if k.At == nil {
+			continue
+		}
+		says := fmt.Sprintf("%s at step %d", k.At.Says, k.At.Step+1)
+		if b, err := svg.Draw(x, svg.Options{State: k.At.State, Focus: k.At.Wheels, Title: says, ID: fmt.Sprintf("pick%d", i+1)}); err == nil {
+			k.Picture, k.Shows = string(b), says
+		}
+	}
+	files, err := d.store.Reads(ctx).ShelfFiles("tool", numbers)
+	for i := range picks {
+		for _, f := range files {
+			if strings.EqualFold(f.Number, picks[i].Number) {
+				picks[i].File = f.ID
+			}
+		}
+	}
+	s.Picks = picks
+	return err
 }
 
 // issue is what is known of the revision beside what its author wrote.

@@ -194,6 +194,7 @@ const arithmetic = createRoute({
 const sheet = createRoute({
   getParentRoute: () => inside,
   path: "/revisions/$revision/sheet",
+  validateSearch: (s: Record<string, unknown>): { only?: "picks" } => (s.only === "picks" ? { only: "picks" } : {}),
   component: lazyRouteComponent(() => import("./screens/sheet/Sheet"), "Sheet"),
 });
 

@@ -963,6 +963,9 @@ type SheetPart = document.Part
 // SheetPhase defines model for SheetPhase.
 type SheetPhase = document.Phase
 
+// SheetPick defines model for SheetPick.
+type SheetPick = document.Pick
+
 // SheetReview defines model for SheetReview.
 type SheetReview = desk.SheetReview
 

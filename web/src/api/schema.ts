@@ -2853,6 +2853,7 @@ export interface components {
             phases: components["schemas"]["SheetPhase"][];
             begins?: string;
             ends?: string;
+            picks: components["schemas"]["SheetPick"][];
             kept?: components["schemas"]["Kept"][];
             since?: number;
             changes?: string[];
@@ -2864,6 +2865,18 @@ export interface components {
             name: string;
             kit?: string;
             steps: number[];
+        };
+        SheetPick: {
+            number: string;
+            name: string;
+            kit?: string;
+            steps: number[];
+            for: string[];
+            sets?: string[];
+            picture?: string;
+            shows?: string;
+            /** Format: int64 */
+            file?: number;
         };
         SheetPart: {
             name: string;

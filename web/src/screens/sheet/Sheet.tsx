@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { Link, useParams } from "@tanstack/react-router";
+import { Link, useParams, useSearch } from "@tanstack/react-router";
 import { useCallback, useMemo, useState } from "react";
 import { fieldNotes, record, sheet, whoAmI } from "../../api/queries";
 import { useActions } from "../../shell/actions";
@@ -10,12 +10,14 @@ import { useLive } from "../../shell/useLive";
 import { FieldNotes, NewFieldNote } from "./FieldNotes";
 import { usePrinted } from "./usePrinted";
 import { Across, boxOf, Paper } from "./Paper";
+import { PickList } from "./PickList";
 import { useTicks } from "./useTicks";
 import { stateWord } from "../../shell/states";
 
 /** Sheet is what a technician reads and prints. */
 export function Sheet() {
   const id = Number(useParams({ from: "/inside/revisions/$revision/sheet" }).revision);
+  const picks = useSearch({ from: "/inside/revisions/$revision/sheet" }).only === "picks";
   const { data: s, error, refetch } = useQuery(sheet(id));
   const { data: me } = useQuery(whoAmI);
   const { data: done } = useQuery(record(id));
@@ -56,7 +58,7 @@ export function Sheet() {
         writes={!!me?.writes}
         right={
           <>
-            {ticks.done.size > 0 && (
+            {ticks.done.size > 0 && !picks && (
               <span className="mr-1 text-small text-ink-2" aria-live="polite">
                 {ticked} of {steps} done{" "}
                 <button type="button" className="link" onClick={ticks.clear}>
@@ -64,6 +66,14 @@ export function Sheet() {
                 </button>
               </span>
             )}
+            <Link
+              to="/revisions/$revision/sheet"
+              params={{ revision: String(id) }}
+              search={picks ? {} : { only: "picks" }}
+              className="button quiet slim no-underline"
+            >
+              {picks ? "Whole sheet" : "Pick list"}
+            </Link>
             <Link to="/revisions/$revision/torques" params={{ revision: String(id) }} className="button quiet slim no-underline">
               Torques
             </Link>
@@ -95,8 +105,8 @@ export function Sheet() {
       <div className="scroller min-h-0 flex-1 overflow-auto bg-film">
         <article className="paper border-x border-rule px-11 py-8 text-body">
           {s.meta.withdrawn && <Across />}
-          <Paper s={s} ticks={ticks} onNote={note} notesAt={notesAt} />
-          {said && said.length > 0 && <FieldNotes notes={said} sheet={s} onDone={hear} />}
+          {picks ? <PickList s={s} ticks={ticks} /> : <Paper s={s} ticks={ticks} onNote={note} notesAt={notesAt} />}
+          {!picks && said && said.length > 0 && <FieldNotes notes={said} sheet={s} onDone={hear} />}
         </article>
         <details className="no-print mx-auto max-w-[880px] border-x border-t border-rule bg-sheet px-11 py-4">
           <summary className="cursor-pointer font-[650]">What was done to this revision</summary>

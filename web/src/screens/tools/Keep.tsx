@@ -10,7 +10,7 @@ const most = 10 << 20;
 type Kind = "tool" | "source";
 
 /** fileOf is the address of a kept file; it changes with the file. */
-export const fileOf = (kind: Kind, number: string, f: S["KeptFile"]) =>
+export const fileOf = (kind: Kind, number: string, f: Pick<S["KeptFile"], "id">) =>
   `/api/shelf/file?kind=${kind}&number=${encodeURIComponent(number)}&v=${f.id}`;
 
 /** useKeep puts a file to a tool or a document, or takes it off, and reads the list again. */
