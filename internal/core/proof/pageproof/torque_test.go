@@ -1,6 +1,7 @@
 package pageproof_test
 
 import (
+	"fmt"
 	"slices"
 	"testing"
 
@@ -74,4 +75,54 @@ func TestHowFarOffAValueBlocks(t *testing.T) {
 	assert.Equal(t, finding.ShouldFix, turned(unit.Of(40, unit.Degree), 0))
 	assert.Equal(t, finding.Blocks, turned(unit.Quantity{}, 1))
 	assert.Equal(t, finding.Blocks, turned(unit.Of(20, unit.Degree), 2))
+}
+
+// The stages of a bolt may stand in several steps, a slackening and a wait between them too.
+func TestStagesOverSeveralSteps(t *testing.T) {
+	stages := func(s string) []engine.Stage {
+		out, err := engine.ParseStages(s)
+		require.NoError(t, err)
+		return out
+	}
+	found := func(sheet string, middle step.Action, steps ...string) (rules []string) {
+		d := fixture.Copy(fixture.Document("renew-timing-belt-r3.latch.json"))
+		for i := range d.Engine.Fasteners {
+			if d.Engine.Fasteners[i].ID == "idler-bolt" {
+				d.Engine.Fasteners[i].Spec = stages(sheet)
+			}
+		}
+		at := slices.IndexFunc(d.Procedure.Steps, func(s step.Step) bool {
+			a, ok := s.Action.(*step.Tighten)
+			return ok && a.To == step.ToFinal && len(a.Fasteners) == 1 && a.Fasteners[0] == "idler-bolt"
+		})
+		require.Positive(t, at)
+		was := d.Procedure.Steps[at]
+		put := []step.Step{}
+		for k, v := range steps {
+			a := *was.Action.(*step.Tighten)
+			a.Stages = stages(v)
+			one := was
+			one.ID, one.Action = step.ID(fmt.Sprintf("stage-%d", k)), &a
+			if k > 0 && middle != nil {
+				put = append(put, step.Step{ID: step.ID(fmt.Sprintf("between-%d", k)), Phase: was.Phase, Action: middle})
+			}
+			put = append(put, one)
+		}
+		d.Procedure.Steps = slices.Concat(d.Procedure.Steps[:at], put, d.Procedure.Steps[at+1:])
+		for _, g := range pageproof.Prove(engine.NewIndex(&d.Engine), &d.Procedure, finding.DefaultHouse()) {
+			if g.Severity != finding.Look && g.Accepted == "" {
+				rules = append(rules, g.Rule)
+			}
+		}
+		return rules
+	}
+	loose := &step.Slacken{Fasteners: []engine.FastenerID{"idler-bolt"}}
+	wait := &step.Wait{For: unit.Of(10, unit.Minute)}
+	clean := found("30 N·m", nil, "30 N·m")
+	assert.Equal(t, clean, found("60 N·m + slacken + 40 N·m + 90°", loose, "60 N·m", "40 N·m + 90°"))
+	assert.Equal(t, clean, found("60 N·m + wait 10 min + 90°", wait, "60 N·m", "90°"))
+	assert.Equal(t, clean, found("60 N·m + 90°", nil, "60 N·m", "90°"))
+	assert.Contains(t, found("60 N·m + slacken + 40 N·m", nil, "60 N·m", "40 N·m"), "differs-from-sheet")
+	assert.Contains(t, found("60 N·m + wait 20 min + 90°", wait, "60 N·m", "90°"), "differs-from-sheet")
+	assert.Contains(t, found("60 N·m + slacken + 40 N·m", loose, "60 N·m"), "not-final")
 }
