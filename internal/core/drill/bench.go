@@ -34,11 +34,15 @@ type bench struct {
 	value engine.FastenerID
 	// wrong is how.
 	wrong wrongly
+	// missed is a tensioner that stands otherwise than the engine takes it to, nil for none.
+	missed *missed
 	// events are what the step met that was done last, of which it was.
 	events []virtual.Event
 	of     int
 	// late is a step that is done in place of the next one, −1 for none.
 	late int
+	// made is set once the mistake was made.
+	made bool
 
 	seen   []Look
 	force  int // the step at which something broke, −1
@@ -100,7 +104,7 @@ func (b *bench) letGo() {
 // clear reports whether the engine stands as the clean one does after step k, with nothing
 // left that could show.
 func (b *bench) clear(k int) bool {
-	return len(b.held) == 0 && len(b.out) == 0 && b.value == "" && len(b.silent) == 0 && b.force < 0 && alike(b.m.State(), b.after(k)) && remembers(b.m.State(), b.after(k))
+	return len(b.held) == 0 && len(b.out) == 0 && b.value == "" && b.missed == nil && len(b.silent) == 0 && b.force < 0 && alike(b.m.State(), b.after(k)) && remembers(b.m.State(), b.after(k))
 }
 
 // alike reports whether two engines stand alike in all that can be seen or felt of them.
@@ -116,7 +120,9 @@ func alike(a, b *virtual.State) bool {
 			return p.On == q.On && p.New == q.New && p.SlackAt == q.SlackAt && p.Copied == q.Copied
 		}) &&
 		slices.EqualFunc(a.Meshes, b.Meshes, func(p, q virtual.MeshState) bool { return p.Apart == q.Apart }) &&
-		slices.Equal(a.Fluids, b.Fluids) && len(a.Paints) == len(b.Paints) && len(a.Sealants) == len(b.Sealants) && slices.Equal(a.Resets, b.Resets)
+		slices.Equal(a.Fluids, b.Fluids) && slices.EqualFunc(a.Paints, b.Paints, func(p, q virtual.Paint) bool {
+		return p.Wheel == q.Wheel && p.Loop == q.Loop && math.Abs(engine.Wrap(p.Angle-q.Angle, 360)) < hair
+	}) && len(a.Sealants) == len(b.Sealants) && slices.Equal(a.Resets, b.Resets)
 }
 
 // remembers reports whether two engines have also been through the same, as far as later steps
@@ -145,8 +151,8 @@ func (b *bench) weigh(k int) {
 			b.sees(k, looked, says, true)
 			continue
 		}
-		if says, ok := b.lookedAt(k, e); ok {
-			b.sees(k, looked, says, true)
+		if says, sure, ok := b.lookedAt(k, e); ok {
+			b.sees(k, looked, says, sure)
 			continue
 		}
 		if slices.Contains(clean, e) {
@@ -164,6 +170,10 @@ func (b *bench) weigh(k int) {
 			b.silent = append(b.silent, e)
 		}
 	}
+	if b.missed != nil && k >= 0 && b.made {
+		b.setAgain(k)
+	}
+	b.made = true
 	if f := b.x.FastenerAt(b.value); f >= 0 && b.m.State().Fasteners[f].Stage < virtual.Partial {
 		b.value = "" // slackened again
 	}
@@ -198,27 +208,30 @@ func (b *bench) loopMark(e virtual.Event) (message.Text, bool) {
 
 // lookedAt is what a look finds that the engine has nothing to say to: at a tensioner, which does
 // not stand as it should; at the tools, of which one is missing.
-func (b *bench) lookedAt(k int, e virtual.Event) (message.Text, bool) {
+func (b *bench) lookedAt(k int, e virtual.Event) (says message.Text, sure, ok bool) {
 	st, clean := b.m.State(), b.after(k)
 	switch v := e.(type) {
 	case virtual.TensionSeen:
 		i := b.x.TensionerAt(v.Tensioner)
+		if c := b.missed; c != nil && c.id == v.Tensioner && c.shows.ID != "" {
+			return c.shows, c.sure, true
+		}
 		if i >= 0 && st.Tensioners[i].Now != clean.Tensioners[i].Now {
-			return message.F("the %s is %s", b.named(engine.KindTensioner, string(v.Tensioner)), message.As(st.Tensioners[i].Now.String())), true
+			return message.F("the %s is %s", b.named(engine.KindTensioner, string(v.Tensioner)), message.As(st.Tensioners[i].Now.String())), true, true
 		}
 	case virtual.Counted:
 		for i := range st.Locks {
 			if st.Locks[i].In && !clean.Locks[i].In {
-				return message.F("the %s is missing from the tools", b.named(engine.KindLock, string(b.x.Sheet.Locks[i].ID))), true
+				return message.F("the %s is missing from the tools", b.named(engine.KindLock, string(b.x.Sheet.Locks[i].ID))), true, true
 			}
 		}
 		for i := range st.Tensioners {
 			if st.Tensioners[i].Now == virtual.Pinned && clean.Tensioners[i].Now != virtual.Pinned {
-				return message.F("the pin of the %s is missing from the tools", b.named(engine.KindTensioner, string(b.x.Sheet.Tensioners[i].ID))), true
+				return message.F("the pin of the %s is missing from the tools", b.named(engine.KindTensioner, string(b.x.Sheet.Tensioners[i].ID))), true, true
 			}
 		}
 	}
-	return message.Text{}, false
+	return message.Text{}, false, false
 }
 
 // The ways in which something is noticed.
@@ -307,7 +320,7 @@ func (b *bench) inside(m *Mistake) bool {
 	end := len(b.way.Steps) - 1
 	limit := b.x.Sheet.Limits.CamError
 	st := *b.m.State()
-	if len(b.held) > 0 || b.value != "" || len(b.silent) > 0 || end < 0 {
+	if len(b.held) > 0 || b.value != "" || b.missed != nil || len(b.silent) > 0 || end < 0 {
 		return false
 	}
 	most := 0.0
@@ -317,7 +330,7 @@ func (b *bench) inside(m *Mistake) bool {
 	if most > max(limit, hair) {
 		return false
 	}
-	st.Shafts, st.Crank = b.after(end).Shafts, b.after(end).Crank
+	st.Shafts, st.Crank, st.Paints = b.after(end).Shafts, b.after(end).Crank, b.after(end).Paints
 	if !alike(&st, b.after(end)) {
 		return false
 	}
@@ -388,6 +401,9 @@ func (b *bench) comes() (message.Text, int) {
 	}
 	if b.value != "" {
 		put(b.wrong.bad, b.wrong.comes)
+	}
+	if b.missed != nil {
+		put(b.missed.bad, b.missed.comes)
 	}
 	if len(b.silent) > 0 {
 		put(b.harm(b.silent[0]))

@@ -160,6 +160,7 @@ func Run(ctx context.Context, x *engine.Index, p *procedure.Procedure, o Options
 // gen makes the mistakes of a page.
 type gen struct {
 	x      *engine.Index
+	whole  *procedure.Procedure
 	way    *procedure.Path
 	clean  *virtual.Trace
 	family *Family
@@ -176,7 +177,7 @@ func made(x *engine.Index, p *procedure.Procedure) *gen {
 		}
 	}
 	w, t := p.Go(x, 0, car)
-	return &gen{x: x, way: w, clean: t, ids: map[string]bool{}, trains: map[int]*piston.Train{}}
+	return &gen{x: x, whole: p, way: w, clean: t, ids: map[string]bool{}, trains: map[int]*piston.Train{}}
 }
 
 // each calls f for every step of the way whose verb has the type A.

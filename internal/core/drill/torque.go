@@ -79,6 +79,7 @@ func values(g *gen) {
 		last := len(a.Stages) - 1
 		if last > 0 && !a.Stages[last].Angle.IsZero() {
 			put("angle", message.F("the angle of the %s is left out", name), a.Stages[:last])
+			put("twice", message.F("the angle of the %s is gone through twice", name), append(slices.Clone(a.Stages), a.Stages[last]))
 		}
 		if last < 0 || a.Stages[0].Torque.IsZero() {
 			return
