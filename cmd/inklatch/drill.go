@@ -41,6 +41,7 @@ type drilledOne struct {
 	SeenAt      []seenAt      `json:"seenAt"`
 	Consequence string        `json:"consequence"`
 	Why         string        `json:"why,omitempty"`
+	On          string        `json:"on,omitempty"`
 	Severity    int           `json:"severity"`
 	Occurrence  int           `json:"occurrence"`
 	Detection   int           `json:"detection"`
@@ -138,6 +139,7 @@ func drillFile(ctx context.Context, file string, only []string, house finding.Ho
 			ID: m.ID, Family: m.Family.ID, What: m.What.String(), Size: m.Size, MadeAt: m.MadeAt, Outcome: m.Outcome, SeenAt: []seenAt{},
 			Consequence: m.Comes.String(), Severity: m.Severity, Occurrence: m.Family.Occurrence, Detection: m.Detection(), Mends: []drill.Mend{},
 		}
+		one.On = m.On.String()
 		if m.Outcome == drill.Absorbed {
 			one.Why = m.Why.String()
 		}
@@ -189,6 +191,9 @@ func printDrill(out, errs io.Writer, d *drilled) error {
 		needed := ""
 		if m.Family.Needed {
 			needed = ", needed"
+		}
+		if m.On.ID != "" {
+			what += ", " + m.On.String()
 		}
 		fmt.Fprintf(out, "%s: step %d: %s: %s%s: %s\n", d.File, m.Place+1, what, m.Outcome, needed, m.Comes)
 		for _, l := range m.Seen {

@@ -33,14 +33,16 @@ type DrillMistake struct {
 	// Good is set where the engine comes to no harm by it.
 	Good bool `json:"good"`
 	// Missed is set where the page needs to catch it and does not.
-	Missed      bool        `json:"missed"`
-	Seen        []DrillLook `json:"seen"`
-	Why         string      `json:"why"`
-	Consequence string      `json:"consequence"`
-	Severity    int         `json:"severity"`
-	Occurrence  int         `json:"occurrence"`
-	Detection   int         `json:"detection"`
-	Risk        int         `json:"risk"`
+	Missed bool        `json:"missed"`
+	Seen   []DrillLook `json:"seen"`
+	Why    string      `json:"why"`
+	// On says where it comes to that, where it does not everywhere.
+	On          string `json:"on"`
+	Consequence string `json:"consequence"`
+	Severity    int    `json:"severity"`
+	Occurrence  int    `json:"occurrence"`
+	Detection   int    `json:"detection"`
+	Risk        int    `json:"risk"`
 }
 
 // DrillFamily is a kind of mistake.
@@ -117,6 +119,7 @@ func (d *Drafts) Drill(ctx context.Context, u *User, id int64) (*Meta, *Drilled,
 			ID: m.ID, Family: m.Family.ID, What: m.What.String(), Size: m.Size, MadeAt: m.MadeAt, Number: m.Place + 1, Outcome: m.Outcome, Good: m.Outcome.Good(), Missed: m.Family.Needed && !m.Outcome.Good(),
 			Seen: []DrillLook{}, Consequence: m.Comes.String(), Severity: m.Severity, Occurrence: m.Family.Occurrence, Detection: m.Detection(), Risk: m.Risk(),
 		}
+		v.On = m.On.String()
 		if m.Outcome == drill.Absorbed {
 			v.Why = m.Why.String()
 		}

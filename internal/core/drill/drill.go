@@ -6,6 +6,7 @@ package drill
 
 import (
 	"context"
+	"math"
 	"slices"
 
 	"inklatch/internal/core/engine"
@@ -73,6 +74,9 @@ type Mistake struct {
 	Seen []Look
 	// Why says why one was absorbed.
 	Why message.Text
+	// On says where it comes to that, where it does not everywhere: on some engines of the code,
+	// or on one that is found elsewhere in its cycle.
+	On message.Text
 	// Comes is what it does to the engine if nobody notices, Severity how bad that is, from 1
 	// to 10.
 	Comes    message.Text
@@ -80,6 +84,7 @@ type Mistake struct {
 
 	at     int // the step of the way through the page
 	change change
+	world  world
 }
 
 // Detection is how late it is noticed, from 1, at once, to 10, never: the scale of a failure
@@ -124,42 +129,129 @@ type Options struct {
 	Each func(done, of int)
 }
 
-// Run drills a page on the engine of an index, as it is found and on the first kind of engine
-// that it is for. It stops when ctx ends, with what it has.
+// Run drills a page on the engine of an index: as it is found and on the first kind of engine
+// that it is for, and then on the others, and on one that is found a turn further on, as far as
+// the page goes otherwise there. Of a mistake the worst outcome holds. It stops when ctx ends,
+// with what it has.
 func Run(ctx context.Context, x *engine.Index, p *procedure.Procedure, o Options) *Report {
-	g := made(x, p)
-	for i := range Families {
-		f := &Families[i]
-		if len(o.Only) == 0 || slices.Contains(o.Only, f.ID) {
-			g.family = f
-			f.makes(g)
+	gens := worlds(x, p)
+	all := 0
+	for _, g := range gens {
+		g.make(o.Only)
+		all += len(g.out)
+	}
+	r := &Report{Whole: true}
+	done := 0
+	at := map[string]int{}
+	for n, g := range gens {
+		for i := range g.out {
+			if ctx.Err() != nil {
+				r.Whole = false
+				break
+			}
+			m := &g.out[i]
+			g.drill(m)
+			k, known := at[m.ID]
+			switch {
+			case !known:
+				at[m.ID] = len(r.Mistakes)
+				if n > 0 {
+					m.On = g.world.says
+				}
+				r.Mistakes = append(r.Mistakes, *m)
+			case m.Outcome.rank() > r.Mistakes[k].Outcome.rank():
+				m.On = g.world.says
+				r.Mistakes[k] = *m
+			}
+			if done++; o.Each != nil {
+				o.Each(done, all)
+			}
 		}
 	}
-	slices.SortStableFunc(g.out, func(a, b Mistake) int { return a.at - b.at })
-	r := &Report{Mistakes: g.out, Whole: true}
+	slices.SortStableFunc(r.Mistakes, func(a, b Mistake) int { return a.Place - b.Place })
 	for i := range r.Mistakes {
-		if ctx.Err() != nil {
-			r.Mistakes, r.Whole = r.Mistakes[:i], false
-			break
-		}
-		m := &r.Mistakes[i]
-		g.drill(m)
-		if m.Outcome.Good() {
+		if m := &r.Mistakes[i]; m.Outcome.Good() {
 			r.Caught++
 		} else if m.Family.Needed {
 			r.Missed++
-		}
-		if o.Each != nil {
-			o.Each(i+1, len(r.Mistakes))
 		}
 	}
 	r.Of = len(r.Mistakes)
 	return r
 }
 
+// rank is how bad an outcome is.
+func (o Outcome) rank() int { return slices.Index(o.Choices(), string(o)) }
+
+// make makes the mistakes of some families, of all where none is named, in the order of the
+// steps.
+func (g *gen) make(only []string) {
+	for i := range Families {
+		f := &Families[i]
+		if len(only) == 0 || slices.Contains(only, f.ID) {
+			g.family = f
+			f.makes(g)
+		}
+	}
+	slices.SortStableFunc(g.out, func(a, b Mistake) int { return a.at - b.at })
+}
+
+// world is an engine that the page is drilled on: a kind of engine, nil for any, found so many
+// turns of the crank earlier in its cycle.
+type world struct {
+	car   *engine.Car
+	start int64
+	says  message.Text
+}
+
+// mostWorlds bounds the engines that a page is drilled on.
+const mostWorlds = 9
+
+// worlds are the page on every engine on which it goes otherwise than on those before.
+func worlds(x *engine.Index, p *procedure.Procedure) []*gen {
+	out := []*gen{made(x, p, world{car: p.First(x.Sheet)})}
+	more := []world{{car: out[0].world.car, start: 1, says: message.F("found a turn further in its cycle")}}
+	if out[0].world.car != nil {
+		cells, _ := p.Cells(x.Sheet)
+		for i := range cells[1:] {
+			more = append(more, world{car: &cells[i+1], says: message.F("on an engine of %s", message.As(cells[i+1].String()))})
+		}
+	}
+	for _, w := range more[:min(len(more), mostWorlds)] {
+		if g := made(x, p, w); !slices.ContainsFunc(out, func(o *gen) bool { return sameRun(o, g) }) {
+			out = append(out, g)
+		}
+	}
+	return out
+}
+
+// sameRun reports whether a page goes the same on two engines: the same steps, which meet the
+// same and leave the engine alike, but for whole cycles of the crank.
+func sameRun(a, b *gen) bool {
+	if len(a.way.Steps) != len(b.way.Steps) || a.world.car != b.world.car {
+		return false
+	}
+	for k := range a.way.Steps {
+		if a.way.Place(k) != b.way.Place(k) || !slices.Equal(a.clean.Steps[k].Events, b.clean.Steps[k].Events) {
+			return false
+		}
+	}
+	n := len(a.way.Steps)
+	if n == 0 {
+		return true
+	}
+	p, q := *a.after(n - 1), *b.after(n - 1)
+	if math.Abs(engine.Wrap(p.Crank-q.Crank, 720)) > hair {
+		return false
+	}
+	p.Crank = q.Crank
+	return alike(&p, &q)
+}
+
 // gen makes the mistakes of a page.
 type gen struct {
 	x      *engine.Index
+	world  world
 	whole  *procedure.Procedure
 	way    *procedure.Path
 	clean  *virtual.Trace
@@ -169,15 +261,14 @@ type gen struct {
 	trains map[int]*piston.Train
 }
 
-func made(x *engine.Index, p *procedure.Procedure) *gen {
-	car := p.First(x.Sheet)
-	if car != nil {
-		if v, err := x.For(*car); err == nil {
+func made(x *engine.Index, p *procedure.Procedure, on world) *gen {
+	if on.car != nil {
+		if v, err := x.For(*on.car); err == nil {
 			x = v
 		}
 	}
-	w, t := p.Go(x, 0, car)
-	return &gen{x: x, whole: p, way: w, clean: t, ids: map[string]bool{}, trains: map[int]*piston.Train{}}
+	w, t := p.Go(x, on.start, on.car)
+	return &gen{world: on, x: x, whole: p, way: w, clean: t, ids: map[string]bool{}, trains: map[int]*piston.Train{}}
 }
 
 // each calls f for every step of the way whose verb has the type A.
@@ -202,7 +293,7 @@ func (g *gen) put(k int, of, size string, what message.Text, c change, why ...me
 		return // a step that is come back to
 	}
 	g.ids[id] = true
-	m := Mistake{ID: id, Family: g.family, What: what, Size: size, MadeAt: s.ID, Place: g.way.Place(k), at: k, change: c}
+	m := Mistake{ID: id, Family: g.family, What: what, Size: size, MadeAt: s.ID, Place: g.way.Place(k), at: k, change: c, world: g.world}
 	if len(why) > 0 {
 		m.Why = why[0]
 	}

@@ -9,21 +9,21 @@ import (
 // FromStepOne makes every mistake of a page on an engine that is taken through it from its
 // first step to its last, and gives what came of each by its id.
 func FromStepOne(x *engine.Index, p *procedure.Procedure) map[string]*Mistake {
-	g := made(x, p)
-	for i := range Families {
-		g.family = &Families[i]
-		Families[i].makes(g)
-	}
 	out := map[string]*Mistake{}
-	for i := range g.out {
-		m := &g.out[i]
-		started, _ := virtual.Stood(g.x, 0, p.Begins)
-		b := g.bench(started)
-		for k := range g.way.Steps {
-			b.goes(m, k)
+	for _, g := range worlds(x, p) {
+		g.make(nil)
+		for i := range g.out {
+			m := &g.out[i]
+			started, _ := virtual.Stood(g.x, g.world.start, p.Begins)
+			b := g.bench(started)
+			for k := range g.way.Steps {
+				b.goes(m, k)
+			}
+			b.judge(m, false)
+			if o := out[m.ID]; o == nil || m.Outcome.rank() > o.Outcome.rank() {
+				out[m.ID] = m
+			}
 		}
-		b.judge(m, false)
-		out[m.ID] = m
 	}
 	return out
 }
@@ -31,7 +31,7 @@ func FromStepOne(x *engine.Index, p *procedure.Procedure) map[string]*Mistake {
 // Ends is how the engine stands at the end of a page with each mistake of a family made on it,
 // by the step it is made at.
 func Ends(x *engine.Index, p *procedure.Procedure, family string) map[int]*virtual.State {
-	g := made(x, p)
+	g := made(x, p, world{car: p.First(x.Sheet)})
 	g.family = FamilyOf(family)
 	g.family.makes(g)
 	out := map[int]*virtual.State{}

@@ -33,7 +33,7 @@ const (
 // changed page and came to no harm, and the proof finds nothing there that it did not find
 // before.
 func Mends(ctx context.Context, x *engine.Index, p *procedure.Procedure, m *Mistake, house finding.House) []Mend {
-	g := made(x, p)
+	g := made(x, p, m.world)
 	var out []Mend
 	found := subjects(x, p, house)
 	for _, t := range g.trials(m, p) {
@@ -49,17 +49,28 @@ func Mends(ctx context.Context, x *engine.Index, p *procedure.Procedure, m *Mist
 	return out
 }
 
-// catches reports whether a page comes to no harm by a mistake.
+// catches reports whether a page comes to no harm by a mistake, on the engine where it did and
+// on the first.
 func catches(ctx context.Context, x *engine.Index, p *procedure.Procedure, m *Mistake) bool {
-	g := made(x, p)
-	g.family = m.Family
-	m.Family.makes(g)
-	i := slices.IndexFunc(g.out, func(o Mistake) bool { return o.ID == m.ID })
-	if i < 0 || ctx.Err() != nil {
-		return false
+	on := []world{m.world}
+	if first := p.First(x.Sheet); m.On.ID != "" {
+		on = append(on, world{car: first})
 	}
-	g.drill(&g.out[i])
-	return g.out[i].Outcome.Good()
+	tried := 0
+	for _, w := range on {
+		g := made(x, p, w)
+		g.family = m.Family
+		m.Family.makes(g)
+		i := slices.IndexFunc(g.out, func(o Mistake) bool { return o.ID == m.ID })
+		if i < 0 {
+			continue // not made on this engine
+		}
+		tried++
+		if g.drill(&g.out[i]); ctx.Err() != nil || !g.out[i].Outcome.Good() {
+			return false
+		}
+	}
+	return tried > 0
 }
 
 // Settle are mends for all that a page needs to catch and does not, each taken where those

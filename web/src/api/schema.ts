@@ -3596,6 +3596,7 @@ export interface components {
             missed: boolean;
             seen: components["schemas"]["DrillLook"][];
             why: string;
+            on: string;
             consequence: string;
             severity: number;
             occurrence: number;

@@ -364,6 +364,12 @@ function One({
             <dd>{m.consequence}</dd>
           </>
         )}
+        {m.on && (
+          <>
+            <dt className="text-ink-2">There</dt>
+            <dd>{m.on}; elsewhere it is noticed, or not made</dd>
+          </>
+        )}
         {m.why && (
           <>
             <dt className="text-ink-2">Because</dt>
