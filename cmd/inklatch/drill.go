@@ -42,6 +42,7 @@ type drilledOne struct {
 	Consequence string        `json:"consequence"`
 	Why         string        `json:"why,omitempty"`
 	On          string        `json:"on,omitempty"`
+	Accepted    string        `json:"accepted,omitempty"`
 	Severity    int           `json:"severity"`
 	Occurrence  int           `json:"occurrence"`
 	Detection   int           `json:"detection"`
@@ -139,14 +140,14 @@ func drillFile(ctx context.Context, file string, only []string, house finding.Ho
 			ID: m.ID, Family: m.Family.ID, What: m.What.String(), Size: m.Size, MadeAt: m.MadeAt, Outcome: m.Outcome, SeenAt: []seenAt{},
 			Consequence: m.Comes.String(), Severity: m.Severity, Occurrence: m.Family.Occurrence, Detection: m.Detection(), Mends: []drill.Mend{},
 		}
-		one.On = m.On.String()
+		one.On, one.Accepted = m.On.String(), m.Accepted
 		if m.Outcome == drill.Absorbed {
 			one.Why = m.Why.String()
 		}
 		for _, l := range m.Seen {
 			one.SeenAt = append(one.SeenAt, seenAt{l.Step, l.Says.String(), l.Sure})
 		}
-		if mends && m.Family.Needed && !m.Outcome.Good() {
+		if mends && m.Missed() {
 			one.Mends = append(one.Mends, drill.Mends(ctx, x, &doc.Procedure, m, house)...)
 		}
 		d.Mistakes = append(d.Mistakes, one)
@@ -178,8 +179,8 @@ func printDrill(out, errs io.Writer, d *drilled) error {
 		}
 	}
 	slices.SortStableFunc(open, func(a, b *drill.Mistake) int {
-		if a.Family.Needed != b.Family.Needed {
-			return map[bool]int{true: -1, false: 1}[a.Family.Needed]
+		if a.Missed() != b.Missed() {
+			return map[bool]int{true: -1, false: 1}[a.Missed()]
 		}
 		return b.Risk() - a.Risk()
 	})
@@ -189,7 +190,10 @@ func printDrill(out, errs io.Writer, d *drilled) error {
 			what += " (" + m.Size + ")"
 		}
 		needed := ""
-		if m.Family.Needed {
+		switch {
+		case m.Accepted != "":
+			needed = ", accepted (" + m.Accepted + ")"
+		case m.Family.Needed:
 			needed = ", needed"
 		}
 		if m.On.ID != "" {

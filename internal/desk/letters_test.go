@@ -62,7 +62,7 @@ func TestOneLetterADay(t *testing.T) {
 	mirja := strings.Join(b.sent["mirja@tarn.example"], "")
 	for _, want := range []string{
 		"Ink Latch: 3 things wait for you", "Good morning, Mirja Salmela.", "- Settle: TQ3-10W Renew timing belt in oil, revision 5, by ",
-		"Workshop 4 heard the chain", "- Review: TV6-27D Renew timing belt, both banks", "technical latch: 66 steps to read", "https://latch.example", "once a day",
+		"Workshop 4 heard the chain", "- Review: TV6-27D Renew timing belt, both banks", "technical latch: 67 steps to read", "https://latch.example", "once a day",
 	} {
 		assert.Contains(t, mirja, want)
 	}

@@ -41,6 +41,8 @@ type bench struct {
 	of     int
 	// late is a step that is done in place of the next one, −1 for none.
 	late int
+	// lap is by how much the crank is counted from another turn at the end, degrees.
+	lap float64
 	// made is set once the mistake was made.
 	made bool
 
@@ -261,6 +263,7 @@ func (b *bench) off(k int, id engine.ShaftID, period float64) float64 {
 // judge says what came of a mistake; same is set where the engine stands as the clean one does.
 func (b *bench) judge(m *Mistake, same bool) {
 	m.Seen = b.seen
+	b.relabel()
 	first := slices.IndexFunc(b.seen, func(l Look) bool { return l.Sure })
 	m.Comes, m.Severity = message.F("nothing"), 1
 	if !same {
@@ -421,9 +424,29 @@ func (b *bench) outBy(i int) float64 {
 	st, clean := b.m.State(), b.after(len(b.way.Steps)-1)
 	off := st.Shafts[i] - clean.Shafts[i] + float64(b.held[s.ID])
 	if d.Driven { // what stands elsewhere with the crank is in step
-		off -= d.Ratio.Float() * (st.Crank - clean.Crank)
+		off -= d.Ratio.Float() * (st.Crank - clean.Crank - b.lap)
 	}
 	return engine.Wrap(off, 360)
+}
+
+// relabel counts the crank from its other turn where that brings all shafts nearer: an engine
+// whose cams were laid anew while the crank stood a turn further on is in step, for a crank
+// looks the same after each turn.
+func (b *bench) relabel() {
+	if b.x.Sheet.Cycle != engine.FourStroke || len(b.way.Steps) == 0 {
+		return
+	}
+	most := func() (v float64) {
+		for i := range b.x.Sheet.Shafts {
+			v = max(v, math.Abs(b.outBy(i)))
+		}
+		return v
+	}
+	as := most()
+	b.lap = 360
+	if most() > as-hair {
+		b.lap = 0
+	}
 }
 
 // train is the valves of a cam, false where the sheet does not let them be worked out.

@@ -8,6 +8,7 @@ import (
 	"context"
 	"math"
 	"slices"
+	"strings"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/engine/piston"
@@ -81,6 +82,9 @@ type Mistake struct {
 	// to 10.
 	Comes    message.Text
 	Severity int
+	// Accepted is the reason why somebody keeps it, written at the step it is made at; empty
+	// for none.
+	Accepted string
 
 	at     int // the step of the way through the page
 	change change
@@ -109,13 +113,43 @@ func (m *Mistake) Detection() int {
 // Risk is severity × occurrence × detection, 1 to 1000 (IEC 60812, from memory).
 func (m *Mistake) Risk() int { return m.Severity * m.Family.Occurrence * m.Detection() }
 
+// Rules are what a step accepts to keep a mistake that is made at it, in place of the rule of a
+// finding: that one, or all of its family at that step.
+func (m *Mistake) Rules() (one, family string) {
+	of, _, _ := strings.Cut(m.ID, "@")
+	return AcceptPrefix + of, AcceptPrefix + m.Family.ID
+}
+
+// AcceptPrefix is how what a step accepts begins where it is a mistake.
+const AcceptPrefix = "drill/"
+
+// Missed reports whether a page needs to catch it and does not, and nobody keeps it.
+func (m *Mistake) Missed() bool {
+	return m.Family.Needed && !m.Outcome.Good() && m.Accepted == ""
+}
+
+// keep reads from the step it is made at whether somebody keeps it.
+func (m *Mistake) keep(p *procedure.Procedure) {
+	if m.Outcome.Good() {
+		return
+	}
+	one, family := m.Rules()
+	for _, a := range p.Steps[m.Place].Accept {
+		if a.Rule == one || a.Rule == family {
+			m.Accepted = a.Reason
+			return
+		}
+	}
+}
+
 // Report is a page with all its mistakes.
 type Report struct {
 	Mistakes []Mistake
 	// Caught are those that come to no harm, Of how many there are.
 	Caught, Of int
-	// Missed are those of families a page needs to catch and does not.
-	Missed int
+	// Missed are those of families a page needs to catch and does not, Accepted those of all
+	// that get through and are kept with a reason: they are not missed.
+	Missed, Accepted int
 	// Whole is false where it was stopped before all were made.
 	Whole bool
 }
@@ -170,9 +204,14 @@ func Run(ctx context.Context, x *engine.Index, p *procedure.Procedure, o Options
 	}
 	slices.SortStableFunc(r.Mistakes, func(a, b Mistake) int { return a.Place - b.Place })
 	for i := range r.Mistakes {
-		if m := &r.Mistakes[i]; m.Outcome.Good() {
+		m := &r.Mistakes[i]
+		m.keep(p)
+		switch {
+		case m.Outcome.Good():
 			r.Caught++
-		} else if m.Family.Needed {
+		case m.Accepted != "":
+			r.Accepted++
+		case m.Family.Needed:
 			r.Missed++
 		}
 	}

@@ -81,7 +81,7 @@ func Settle(ctx context.Context, x *engine.Index, p *procedure.Procedure, house 
 	q := p
 	for i := range r.Mistakes {
 		m := &r.Mistakes[i]
-		if m.Outcome.Good() || !m.Family.Needed || len(mends) > 0 && catches(ctx, x, q, m) {
+		if !m.Missed() || len(mends) > 0 && catches(ctx, x, q, m) {
 			continue
 		}
 		found := Mends(ctx, x, q, m, house)
@@ -134,6 +134,9 @@ func (g *gen) trials(m *Mistake, p *procedure.Procedure) []trial {
 	}
 	switch a := g.way.Steps[at].Action.(type) {
 	case *step.Unlock:
+		if k, all := g.outTogether(at); len(all) > len(a.Locks) {
+			add(k-1, message.F("Look whether all of them are out, before %s", number(k)), &step.Check{Locks: all, Found: step.FoundOut})
+		}
 		what := message.F("Look whether all of them are out, after %s", number(at))
 		if len(a.Locks) == 1 {
 			what = message.F("Look whether it is out, after %s", number(at))
@@ -170,6 +173,38 @@ func (g *gen) trials(m *Mistake, p *procedure.Procedure) []trial {
 		}
 	})
 	return out
+}
+
+// outTogether is the first step behind an unlocking at which the engine is turned or started,
+// and the locks that came out for it, those of the unlocking among them; none where one goes in
+// before.
+func (g *gen) outTogether(at int) (to int, locks []engine.LockID) {
+	over := func(k int) bool {
+		switch g.way.Steps[k].Action.(type) {
+		case *step.Turn, *step.Start:
+			return true
+		}
+		return false
+	}
+	from := at
+	for from > 0 && !over(from-1) {
+		from--
+	}
+	for to = from; to < len(g.way.Steps) && (to <= at || !over(to)); to++ {
+		switch a := g.way.Steps[to].Action.(type) {
+		case *step.Unlock:
+			locks = append(locks, a.Locks...)
+		case *step.Lock:
+			if to > at {
+				return 0, nil
+			}
+			locks = nil
+		}
+	}
+	if to == len(g.way.Steps) {
+		return 0, nil
+	}
+	return to, locks
 }
 
 // timed calls f for the steps from at on behind which locks go in that are out, and marks stand.
