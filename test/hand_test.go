@@ -135,7 +135,7 @@ func TestByTouchOnATablet(t *testing.T) {
 	m.until(`() => { const r = document.querySelector("aside").getBoundingClientRect(); return r.top < innerHeight * 0.7 && r.bottom <= innerHeight + 1 }`)
 	m.until(`() => { const r = document.querySelector("[data-on=true]").getBoundingClientRect(); return r.top >= 0 && r.bottom <= document.querySelector("aside").getBoundingClientRect().top + 1 }`)
 	m.eval(`() => { [...document.querySelectorAll(".review-bar button")].find((b) => b.innerText === "Read").click(); return 1 }`)
-	m.sees("You have read 46 of 49 steps")
+	m.sees("You have read 48 of 51 steps")
 	for _, s := range []string{"/procedures", "/revisions/18", oil, "/engines/TQ4-18P?tab=fasteners"} {
 		m.go_(s)
 		m.find("main:not([aria-busy])")

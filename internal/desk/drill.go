@@ -1,13 +1,18 @@
 package desk
 
 import (
+	"cmp"
 	"context"
+	"errors"
 	"fmt"
+	"math"
 	"slices"
 
 	"inklatch/internal/core/drill"
 	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/desk/view"
+	"inklatch/internal/store"
 )
 
 // DrillLook is a step at which a mistake shows.
@@ -33,9 +38,11 @@ type DrillMistake struct {
 	// Good is set where the engine comes to no harm by it.
 	Good bool `json:"good"`
 	// Missed is set where the page needs to catch it and does not.
-	Missed bool        `json:"missed"`
-	Seen   []DrillLook `json:"seen"`
-	Why    string      `json:"why"`
+	Missed bool `json:"missed"`
+	// Accepted is the reason why somebody keeps it, empty for none.
+	Accepted string      `json:"accepted"`
+	Seen     []DrillLook `json:"seen"`
+	Why      string      `json:"why"`
 	// On says where it comes to that, where it does not everywhere.
 	On          string `json:"on"`
 	Consequence string `json:"consequence"`
@@ -68,6 +75,7 @@ type Drilled struct {
 	Caught   int            `json:"caught"`
 	Of       int            `json:"of"`
 	Missed   int            `json:"missed"`
+	Accepted int            `json:"accepted"`
 }
 
 // mostDrilled is how many drills are kept.
@@ -88,7 +96,58 @@ func (d *library) report(ctx context.Context, o *opened) (*drill.Report, error) 
 		return nil, err
 	}
 	d.drilled.Add(key, r.(*drill.Report))
-	return r.(*drill.Report), nil
+	return r.(*drill.Report), d.keepDrill(ctx, o, r.(*drill.Report))
+}
+
+// DrillCount is what came of the mistakes on a version of a page.
+type DrillCount struct {
+	Version int64 `json:"version"`
+	// Caught come to no harm, Of were made; Missed get through and the page needs to catch
+	// them, Accepted are kept with a reason.
+	Caught   int `json:"caught"`
+	Of       int `json:"of"`
+	Missed   int `json:"missed"`
+	Accepted int `json:"accepted"`
+	// Older is set where the page, its engine sheet or the drill is newer than this.
+	Older bool `json:"older,omitzero"`
+}
+
+// keepDrill keeps the figures of a drill for lists, unless they are kept already.
+func (d *library) keepDrill(ctx context.Context, o *opened, r *drill.Report) error {
+	now := store.Drill{RevisionID: o.rev.ID, Version: o.rev.Version, SheetID: o.k.id.sheet, Edition: drill.Edition, Caught: r.Caught, Made: r.Of, Missed: r.Missed, Accepted: r.Accepted}
+	was, err := d.store.Reads(ctx).DrillOf(o.rev.ID)
+	switch {
+	case err != nil && !errors.Is(err, store.ErrNotFound):
+		return err
+	case err == nil && (*was == now || was.Version > now.Version):
+		return nil // somebody's older page
+	}
+	return d.store.KeepDrill(context.WithoutCancel(ctx), now)
+}
+
+// lastDrill are the figures of the last drill of a revision, nil for none.
+func lastDrill(r store.Reads, o *opened) (*DrillCount, error) {
+	v, err := r.DrillOf(o.rev.ID)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	return &DrillCount{v.Version, v.Caught, v.Made, v.Missed, v.Accepted, v.Version != o.rev.Version || v.SheetID != o.k.id.sheet || v.Edition != drill.Edition}, nil
+}
+
+// DrillCount makes the mistakes of the trade on a revision and counts what comes of them.
+func (d *Drafts) DrillCount(ctx context.Context, u *User, id int64) (*DrillCount, error) {
+	o, err := d.readable(ctx, u, id)
+	if err != nil {
+		return nil, err
+	}
+	r, err := d.report(ctx, o)
+	if err != nil {
+		return nil, err
+	}
+	return &DrillCount{Version: o.rev.Version, Caught: r.Caught, Of: r.Of, Missed: r.Missed, Accepted: r.Accepted}, nil
 }
 
 // Drill makes the mistakes of the trade on a revision.
@@ -105,7 +164,7 @@ func (d *Drafts) Drill(ctx context.Context, u *User, id int64) (*Meta, *Drilled,
 	if err != nil {
 		return nil, nil, err
 	}
-	out := &Drilled{Families: []DrillFamily{}, Steps: []DrillStep{}, Mistakes: make([]DrillMistake, len(r.Mistakes)), Caught: r.Caught, Of: r.Of, Missed: r.Missed}
+	out := &Drilled{Families: []DrillFamily{}, Steps: []DrillStep{}, Mistakes: make([]DrillMistake, len(r.Mistakes)), Caught: r.Caught, Of: r.Of, Missed: r.Missed, Accepted: r.Accepted}
 	for i := range drill.Families {
 		f := &drill.Families[i]
 		if slices.ContainsFunc(r.Mistakes, func(m drill.Mistake) bool { return m.Family == f }) {
@@ -116,7 +175,7 @@ func (d *Drafts) Drill(ctx context.Context, u *User, id int64) (*Meta, *Drilled,
 	for i := range r.Mistakes {
 		m := &r.Mistakes[i]
 		v := DrillMistake{
-			ID: m.ID, Family: m.Family.ID, What: m.What.String(), Size: m.Size, MadeAt: m.MadeAt, Number: m.Place + 1, Outcome: m.Outcome, Good: m.Outcome.Good(), Missed: m.Family.Needed && !m.Outcome.Good(),
+			ID: m.ID, Family: m.Family.ID, What: m.What.String(), Size: m.Size, MadeAt: m.MadeAt, Number: m.Place + 1, Outcome: m.Outcome, Good: m.Outcome.Good(), Missed: m.Missed(), Accepted: m.Accepted,
 			Seen: []DrillLook{}, Consequence: m.Comes.String(), Severity: m.Severity, Occurrence: m.Family.Occurrence, Detection: m.Detection(), Risk: m.Risk(),
 		}
 		v.On = m.On.String()
@@ -181,6 +240,77 @@ func (d *Drafts) DrillSettle(ctx context.Context, u *User, id int64) (*DrillSett
 		out := &DrillSettled{Mends: append([]drill.Mend{}, mends...), Left: []string{}}
 		for i := range left {
 			out.Left = append(out.Left, left[i].What.String())
+		}
+		return out, nil
+	})
+}
+
+// DrillFrame is the engine after a step of a page on which a mistake was made, Right as it
+// stands there without.
+type DrillFrame struct {
+	Step step.ID `json:"step"`
+	// Number is the step’s, from 1.
+	Number int        `json:"number"`
+	Says   string     `json:"says"`
+	Wrong  view.State `json:"wrong"`
+	Right  view.State `json:"right"`
+	// Off are shafts that stand otherwise, the furthest off first.
+	Off []DrillOff `json:"off"`
+	// Seen is what is seen there, empty where nothing is; Sure is false where it may be missed,
+	// Breaks is set where something breaks.
+	Seen   string `json:"seen"`
+	Sure   bool   `json:"sure"`
+	Breaks bool   `json:"breaks"`
+}
+
+// DrillOff is a shaft that stands otherwise than it should.
+type DrillOff struct {
+	Shaft string `json:"shaft"`
+	Name  string `json:"name"`
+	// Degrees of the shaft; above zero it is early.
+	Degrees float64 `json:"degrees"`
+	// Held is set while a lock still holds it where it belongs.
+	Held bool `json:"held"`
+}
+
+// DrillFilm is a mistake step by step on the drawing of the drive.
+type DrillFilm struct {
+	Drawing *view.Drawing `json:"drawing"`
+	Frames  []DrillFrame  `json:"frames"`
+}
+
+// DrillFilm shows how a mistake goes on, from the step it is made at to the one that shows it.
+func (d *Drafts) DrillFilm(ctx context.Context, u *User, id int64, mistake string) (*DrillFilm, error) {
+	o, err := d.readable(ctx, u, id)
+	if err != nil {
+		return nil, err
+	}
+	r, err := d.report(ctx, o)
+	if err != nil {
+		return nil, err
+	}
+	i := slices.IndexFunc(r.Mistakes, func(m drill.Mistake) bool { return m.ID == mistake })
+	if i < 0 {
+		return nil, notFound("mistake on this page any more")
+	}
+	return worked(func() (*DrillFilm, error) {
+		x := o.k.index
+		out := &DrillFilm{Drawing: view.DrawingOf(x), Frames: []DrillFrame{}}
+		frames := drill.Film(x, o.p, &r.Mistakes[i])
+		for k := range frames {
+			f := &frames[k]
+			v := DrillFrame{Step: f.Step, Number: f.Place + 1, Wrong: view.StateOf(x, &f.Wrong), Right: view.StateOf(x, &f.Right), Off: []DrillOff{}, Seen: f.Says.String(), Sure: f.Sure, Breaks: f.Breaks}
+			if at := o.p.At(f.Step); at >= 0 {
+				v.Says = en.Sentence(x, o.p.Steps[at].Action)
+			}
+			for i := range x.Sheet.Shafts {
+				s := &x.Sheet.Shafts[i]
+				if by, ok := f.Off[s.ID]; ok {
+					v.Off = append(v.Off, DrillOff{string(s.ID), s.Name, math.Round(float64(by)*10) / 10, f.Held[s.ID]})
+				}
+			}
+			slices.SortStableFunc(v.Off, func(a, b DrillOff) int { return cmp.Compare(math.Abs(b.Degrees), math.Abs(a.Degrees)) })
+			out.Frames = append(out.Frames, v)
 		}
 		return out, nil
 	})

@@ -12,6 +12,7 @@ import (
 	"github.com/riverqueue/river"
 	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
 
+	"inklatch/internal/core/drill"
 	"inklatch/internal/core/proof/sheetproof"
 )
 
@@ -55,7 +56,10 @@ func (d *Jobs) Work(ctx context.Context) (stop func(context.Context) error, err 
 	wg.Go(func() { every(ctx, orphansEvery, d.takeUp) })
 	wg.Go(func() { every(ctx, anchorsEvery, d.sign) })
 	wg.Go(func() { every(ctx, sweepEvery, d.sweep) })
-	wg.Go(func() { d.catchUp(ctx) })
+	wg.Go(func() {
+		d.catchUp(ctx)
+		d.drillUp(ctx)
+	})
 	wg.Go(func() { every(ctx, indexEvery, d.reindex) })
 	wg.Go(func() { every(ctx, lettersEvery, d.letters) })
 	return func(last context.Context) error {
@@ -119,6 +123,27 @@ func (d *Jobs) catchUp(ctx context.Context) {
 			if _, err := d.standing(ctx, r, last); err != nil { // it keeps nothing from the others
 				d.tell(fmt.Sprintf("proving revision %d for lists", last), err)
 			}
+		}
+	}
+}
+
+// drillUp drills what was never drilled as it stands: pages written by an older program, or
+// whose sheet is newer.
+func (d *Jobs) drillUp(ctx context.Context) {
+	last := int64(0)
+	for ctx.Err() == nil {
+		r := d.store.Reads(ctx)
+		ids, err := r.Undrilled(drill.Edition, last, 50)
+		if err != nil || len(ids) == 0 {
+			d.tell("drilling pages for lists", err)
+			return
+		}
+		for _, last = range ids {
+			o, err := d.open(r, last)
+			if err == nil {
+				_, err = d.report(ctx, o)
+			}
+			d.tell(fmt.Sprintf("drilling revision %d for lists", last), err) // it keeps nothing from the others
 		}
 	}
 }

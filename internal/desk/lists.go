@@ -16,21 +16,26 @@ const rules = pageproof.Edition
 
 // ProcedureRow is a procedure with its newest revision that the person may see.
 type ProcedureRow struct {
-	Procedure       int64       `json:"procedure"`
-	Revision        int64       `json:"revision"`
-	LatchedRevision int64       `json:"latchedRevision,omitzero"`
-	LatchedNumber   int         `json:"latchedNumber,omitzero"`
-	Engine          string      `json:"engine"`
-	Title           string      `json:"title"`
-	Number          int         `json:"number"`
-	State           string      `json:"state"`
-	Steps           int         `json:"steps"`
-	Free            int         `json:"free"`
-	Blocking        int         `json:"blocking"`
-	Findings        int         `json:"findings"`
-	Latches         []LatchMark `json:"latches"`
-	ChangedBy       string      `json:"changedBy"`
-	ChangedAt       time.Time   `json:"changedAt"`
+	Procedure       int64  `json:"procedure"`
+	Revision        int64  `json:"revision"`
+	LatchedRevision int64  `json:"latchedRevision,omitzero"`
+	LatchedNumber   int    `json:"latchedNumber,omitzero"`
+	Engine          string `json:"engine"`
+	Title           string `json:"title"`
+	Number          int    `json:"number"`
+	State           string `json:"state"`
+	Steps           int    `json:"steps"`
+	Free            int    `json:"free"`
+	Blocking        int    `json:"blocking"`
+	Findings        int    `json:"findings"`
+	// Caught is how many of its Mistakes come to no harm, Missed how many get through that it
+	// needs to catch, when it was last drilled; no Mistakes where it was not yet.
+	Caught    int         `json:"caught,omitzero"`
+	Mistakes  int         `json:"mistakes,omitzero"`
+	Missed    int         `json:"missed,omitzero"`
+	Latches   []LatchMark `json:"latches"`
+	ChangedBy string      `json:"changedBy"`
+	ChangedAt time.Time   `json:"changedAt"`
 	// Trouble says why the page cannot be read.
 	Trouble string `json:"trouble,omitzero"`
 }
@@ -125,6 +130,7 @@ func (d *Drafts) row(ctx context.Context, r store.Reads, u *User, s *store.Shelf
 	return &ProcedureRow{
 		Procedure: s.ProcedureID, Revision: s.Revision, LatchedRevision: s.LatchedID, LatchedNumber: s.LatchedNo, Engine: s.Engine, Title: s.Title,
 		Number: s.Number, State: s.State, Steps: s.Steps, Free: s.Free, Blocking: s.Blocking, Findings: s.Findings,
+		Caught: s.Caught, Mistakes: s.Made, Missed: s.Missed,
 		Latches: marks, ChangedBy: s.ChangedBy, ChangedAt: s.ChangedAt, Trouble: trouble,
 	}, nil
 }

@@ -63,6 +63,8 @@ type Meta struct {
 	MayUndo      bool `json:"mayUndo,omitzero"`
 	MayRedo      bool `json:"mayRedo,omitzero"`
 	Blocking     int  `json:"blocking"`
+	// Drill is what came of the mistakes the last time they were made, nil for never.
+	Drill *DrillCount `json:"drill,omitempty"`
 	// Ready is set once every latch is closed: a lead releases it then, MayRelease.
 	Ready      bool `json:"ready,omitzero"`
 	MayRelease bool `json:"mayRelease,omitzero"`
@@ -138,6 +140,9 @@ func (d *library) meta(ctx context.Context, u *User, o *opened, blocking int) (*
 		Title: o.p.Title, Engine: o.p.Engine, Applies: y.Said(), Reason: o.rev.Reason, Latches: marks,
 		Editable: state.Open() && u.Writes(), MayDelete: state == latch.Draft && discards, MayBringBack: state == latch.Deleted && discards,
 		Blocking: blocking, SHA256: o.rev.SHA256, LatchedAt: o.rev.LatchedAt,
+	}
+	if m.Drill, err = lastDrill(r, o); err != nil {
+		return nil, err
 	}
 	for i := range p.talk.remarks {
 		v := &p.talk.remarks[i]

@@ -34,6 +34,9 @@ type Shelf struct {
 	Blocking int
 	Findings int
 	Requires string
+	// Caught and the rest come from the newest drill, of whatever version; Made is 0 where
+	// there is none.
+	Caught, Made, Missed int
 }
 
 // ShelfClosing is a closed latch in a list.
@@ -174,13 +177,14 @@ func (r Reads) Shelves(q ShelfQuery) ([]Shelf, error) {
 		SELECT r.procedure_id, page.engine, r.id AS revision, r.number, r.state, r.title, r.version, coalesce(r.sheet_id, 0) AS sheet_id, r.changed_at, who.name AS changed_by,
 			coalesce(l.id, 0) AS latched_id, coalesce(l.number, 0) AS latched_no, page.total, s.revision_id IS NOT NULL AS kept,
 			coalesce(s.steps, 0) AS steps, coalesce(s.free, 0) AS free, coalesce(s.blocking, 0) AS blocking, coalesce(s.findings, 0) AS findings, coalesce(s.requires, '') AS requires,
+			coalesce(g.caught, 0) AS caught, coalesce(g.made, 0) AS made, coalesce(g.missed, 0) AS missed,
 			EXISTS (SELECT 1 FROM record e WHERE e.revision_id = r.id AND e.person_id = @person AND ` + work + `) AS worked_on,
 			coalesce((SELECT json_agg(json_build_object('latch', c.latch, 'person', c.person_id, 'name', coalesce(nullif(c.name, ''), n.name), 'at', c.at) ORDER BY c.at)::text
 				FROM closings c JOIN people n ON n.id = c.person_id WHERE c.revision_id = r.id), '') AS closed,
 			coalesce((SELECT json_agg(json_build_object('latch', v.latch, 'due', coalesce(v.due::text, ''), 'person', coalesce(v.person_id, 0), 'name', coalesce(n.name, '')))::text
 				FROM reviews v LEFT JOIN people n ON n.id = v.person_id WHERE v.revision_id = r.id), '') AS arranged
 		FROM page JOIN revisions r ON r.id = page.id JOIN people who ON who.id = r.changed_by
-			LEFT JOIN revisions l ON l.procedure_id = r.procedure_id AND l.state = 'latched'` + kept("page.engine", "r") + `
+			LEFT JOIN revisions l ON l.procedure_id = r.procedure_id AND l.state = 'latched' LEFT JOIN drills g ON g.revision_id = r.id` + kept("page.engine", "r") + `
 		ORDER BY page.nth`
 	var out []Shelf
 	err := r.db.Raw(sql, args).Scan(&out).Error

@@ -161,7 +161,7 @@ var rights = map[string]string{
 	"field_notes": "INSERT, UPDATE (state, answer, answered_by, answered_at, remark_id)",
 	// What is worked out from the rest.
 	"uses": "INSERT, DELETE", "indexed": "INSERT, UPDATE (sheet_id, edition), DELETE",
-	"standings": "INSERT, UPDATE, DELETE", "sheet_standings": "INSERT, UPDATE, DELETE", "sheet_tools": "INSERT, DELETE", "sheet_sources": "INSERT, DELETE", "reproofs": "INSERT, UPDATE", "reproof_rows": "INSERT, UPDATE",
+	"standings": "INSERT, UPDATE, DELETE", "drills": "INSERT, UPDATE, DELETE", "sheet_standings": "INSERT, UPDATE, DELETE", "sheet_tools": "INSERT, DELETE", "sheet_sources": "INSERT, DELETE", "reproofs": "INSERT, UPDATE", "reproof_rows": "INSERT, UPDATE",
 }
 
 // grant gives the application's role its rights and takes all others away.

@@ -19,7 +19,7 @@ import (
 // unvouched are the columns that nothing vouches for, and why nobody is hurt by what
 // stands in them. An entry that ends in a dot is a whole table.
 var unvouched = map[string]string{
-	"standings.": "worked out from the page", "sheet_standings.": "worked out from the sheet", "sheet_tools.": "worked out from the sheet", "sheet_sources.": "worked out from the sheet", "uses.": "worked out from the page", "indexed.": "worked out from the page",
+	"standings.": "worked out from the page", "drills.": "worked out from the page", "sheet_standings.": "worked out from the sheet", "sheet_tools.": "worked out from the sheet", "sheet_sources.": "worked out from the sheet", "uses.": "worked out from the page", "indexed.": "worked out from the page",
 	"reproofs.": "worked out from the pages", "reproof_rows.": "worked out from the pages", "pulse.": "only whether the database takes writes",
 	"sessions.expiry": "a session ends by itself", "sessions.made_at": "shown to its own person", "sessions.seen_at": "shown to its own person", "sessions.agent": "shown to its own person",
 	"people.theme": "how one likes it", "people.units": "how one likes it", "people.letters": "how one likes it", "people.lettered": "the day of a letter", "people.away_from": "told to colleagues", "people.away_until": "told to colleagues",

@@ -240,6 +240,24 @@ func (s *Site) GetDrill(ctx context.Context, r api.GetDrillRequestObject) (api.G
 	return api.GetDrill200JSONResponse{Meta: *meta, Drill: *d}, nil
 }
 
+// CountDrill is what comes of the mistakes made on a revision.
+func (s *Site) CountDrill(ctx context.Context, r api.CountDrillRequestObject) (api.CountDrillResponseObject, error) {
+	v, err := s.desk.Drafts.DrillCount(ctx, user(ctx), r.Revision)
+	if err != nil {
+		return nil, err
+	}
+	return api.CountDrill200JSONResponse(*v), nil
+}
+
+// FilmDrill is a mistake step by step.
+func (s *Site) FilmDrill(ctx context.Context, r api.FilmDrillRequestObject) (api.FilmDrillResponseObject, error) {
+	v, err := s.desk.Drafts.DrillFilm(ctx, user(ctx), r.Revision, r.Params.Mistake)
+	if err != nil {
+		return nil, err
+	}
+	return api.FilmDrill200JSONResponse(*v), nil
+}
+
 // GetDrillMends is edits with which a revision catches a mistake.
 func (s *Site) GetDrillMends(ctx context.Context, r api.GetDrillMendsRequestObject) (api.GetDrillMendsResponseObject, error) {
 	ms, err := s.desk.Drafts.DrillMends(ctx, user(ctx), r.Revision, r.Params.Mistake)

@@ -459,14 +459,26 @@ type Drawing = view.Drawing
 // DrawnEngine defines model for DrawnEngine.
 type DrawnEngine = desk.Drawn
 
+// DrillCount defines model for DrillCount.
+type DrillCount = desk.DrillCount
+
 // DrillFamily defines model for DrillFamily.
 type DrillFamily = desk.DrillFamily
+
+// DrillFilm defines model for DrillFilm.
+type DrillFilm = desk.DrillFilm
+
+// DrillFrame defines model for DrillFrame.
+type DrillFrame = desk.DrillFrame
 
 // DrillLook defines model for DrillLook.
 type DrillLook = desk.DrillLook
 
 // DrillMistake defines model for DrillMistake.
 type DrillMistake = desk.DrillMistake
+
+// DrillOff defines model for DrillOff.
+type DrillOff = desk.DrillOff
 
 // DrillSettled defines model for DrillSettled.
 type DrillSettled = desk.DrillSettled
@@ -1256,6 +1268,11 @@ type DrawRevisionParams struct {
 	Labels *bool `form:"labels,omitempty" json:"labels,omitempty"`
 }
 
+// FilmDrillParams defines parameters for FilmDrill.
+type FilmDrillParams struct {
+	Mistake string `form:"mistake" json:"mistake"`
+}
+
 // GetDrillMendsParams defines parameters for GetDrillMends.
 type GetDrillMendsParams struct {
 	Mistake string `form:"mistake" json:"mistake"`
@@ -1726,6 +1743,12 @@ type ServerInterface interface {
 	// GetDrill The mistakes of the trade made on a revision
 	// (GET /api/revisions/{revision}/drill)
 	GetDrill(ctx *echo.Context, revision RevisionId) error
+	// CountDrill What comes of the mistakes made on a revision
+	// (GET /api/revisions/{revision}/drill/count)
+	CountDrill(ctx *echo.Context, revision RevisionId) error
+	// FilmDrill A mistake step by step on the drawing
+	// (GET /api/revisions/{revision}/drill/film)
+	FilmDrill(ctx *echo.Context, revision RevisionId, params FilmDrillParams) error
 	// GetDrillMends Edits with which a revision catches a mistake
 	// (GET /api/revisions/{revision}/drill/mends)
 	GetDrillMends(ctx *echo.Context, revision RevisionId, params GetDrillMendsParams) error
@@ -2980,6 +3003,47 @@ func (w *ServerInterfaceWrapper) GetDrill(ctx *echo.Context) error {
 	return err
 }
 
+// CountDrill converts echo context to params.
+func (w *ServerInterfaceWrapper) CountDrill(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "revision" -------------
+	var revision RevisionId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.CountDrill(ctx, revision)
+	return err
+}
+
+// FilmDrill converts echo context to params.
+func (w *ServerInterfaceWrapper) FilmDrill(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "revision" -------------
+	var revision RevisionId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params FilmDrillParams
+	// ------------- Required query parameter "mistake" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "mistake", ctx.QueryParams(), &params.Mistake, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter mistake: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.FilmDrill(ctx, revision, params)
+	return err
+}
+
 // GetDrillMends converts echo context to params.
 func (w *ServerInterfaceWrapper) GetDrillMends(ctx *echo.Context) error {
 	var err error
@@ -3915,6 +3979,8 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/revisions/:revision/turns", wrapper.GetTurns, options.OperationMiddlewares["getTurns"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/drill", wrapper.GetDrill, options.OperationMiddlewares["getDrill"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/drill/mends", wrapper.GetDrillMends, options.OperationMiddlewares["getDrillMends"]...)
+	router.GET(options.BaseURL+"/api/revisions/:revision/drill/count", wrapper.CountDrill, options.OperationMiddlewares["countDrill"]...)
+	router.GET(options.BaseURL+"/api/revisions/:revision/drill/film", wrapper.FilmDrill, options.OperationMiddlewares["filmDrill"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/drill/settle", wrapper.SettleDrill, options.OperationMiddlewares["settleDrill"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/versions", wrapper.GetVersions, options.OperationMiddlewares["getVersions"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/redline", wrapper.GetRedline, options.OperationMiddlewares["getRedline"]...)
@@ -6594,6 +6660,85 @@ func (response GetDrilldefaultApplicationProblemPlusJSONResponse) VisitGetDrillR
 	return err
 }
 
+type CountDrillRequestObject struct {
+	Revision RevisionId `json:"revision"`
+}
+
+type CountDrillResponseObject interface {
+	VisitCountDrillResponse(w http.ResponseWriter) error
+}
+
+type CountDrill200JSONResponse DrillCount
+
+func (response CountDrill200JSONResponse) VisitCountDrillResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CountDrilldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CountDrilldefaultApplicationProblemPlusJSONResponse) VisitCountDrillResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FilmDrillRequestObject struct {
+	Revision RevisionId `json:"revision"`
+	Params   FilmDrillParams
+}
+
+type FilmDrillResponseObject interface {
+	VisitFilmDrillResponse(w http.ResponseWriter) error
+}
+
+type FilmDrill200JSONResponse DrillFilm
+
+func (response FilmDrill200JSONResponse) VisitFilmDrillResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FilmDrilldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FilmDrilldefaultApplicationProblemPlusJSONResponse) VisitFilmDrillResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetDrillMendsRequestObject struct {
 	Revision RevisionId `json:"revision"`
 	Params   GetDrillMendsParams
@@ -8545,6 +8690,12 @@ type StrictServerInterface interface {
 	// GetDrill The mistakes of the trade made on a revision
 	// (GET /api/revisions/{revision}/drill)
 	GetDrill(ctx context.Context, request GetDrillRequestObject) (GetDrillResponseObject, error)
+	// CountDrill What comes of the mistakes made on a revision
+	// (GET /api/revisions/{revision}/drill/count)
+	CountDrill(ctx context.Context, request CountDrillRequestObject) (CountDrillResponseObject, error)
+	// FilmDrill A mistake step by step on the drawing
+	// (GET /api/revisions/{revision}/drill/film)
+	FilmDrill(ctx context.Context, request FilmDrillRequestObject) (FilmDrillResponseObject, error)
 	// GetDrillMends Edits with which a revision catches a mistake
 	// (GET /api/revisions/{revision}/drill/mends)
 	GetDrillMends(ctx context.Context, request GetDrillMendsRequestObject) (GetDrillMendsResponseObject, error)
@@ -11106,6 +11257,57 @@ func (sh *strictHandler) GetDrill(ctx *echo.Context, revision RevisionId) error 
 		return err
 	} else if validResponse, ok := response.(GetDrillResponseObject); ok {
 		return validResponse.VisitGetDrillResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// CountDrill operation middleware
+func (sh *strictHandler) CountDrill(ctx *echo.Context, revision RevisionId) error {
+	var request CountDrillRequestObject
+
+	request.Revision = revision
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CountDrill(ctx.Request().Context(), request.(CountDrillRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CountDrill")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(CountDrillResponseObject); ok {
+		return validResponse.VisitCountDrillResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// FilmDrill operation middleware
+func (sh *strictHandler) FilmDrill(ctx *echo.Context, revision RevisionId, params FilmDrillParams) error {
+	var request FilmDrillRequestObject
+
+	request.Revision = revision
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.FilmDrill(ctx.Request().Context(), request.(FilmDrillRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FilmDrill")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(FilmDrillResponseObject); ok {
+		return validResponse.VisitFilmDrillResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

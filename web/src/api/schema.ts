@@ -1038,6 +1038,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/revisions/{revision}/drill/count": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What comes of the mistakes made on a revision */
+        get: operations["countDrill"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/revisions/{revision}/drill/film": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A mistake step by step on the drawing */
+        get: operations["filmDrill"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/revisions/{revision}/drill/settle": {
         parameters: {
             query?: never;
@@ -2612,6 +2646,7 @@ export interface components {
             mayUndo?: boolean;
             mayRedo?: boolean;
             blocking: number;
+            drill?: components["schemas"]["DrillCount"];
             ready?: boolean;
             mayRelease?: boolean;
             questions?: number;
@@ -2688,6 +2723,9 @@ export interface components {
             free: number;
             blocking: number;
             findings: number;
+            caught?: number;
+            mistakes?: number;
+            missed?: number;
             latches: components["schemas"]["LatchMark"][];
             changedBy: string;
             /** Format: date-time */
@@ -3594,6 +3632,7 @@ export interface components {
             outcome: "caught" | "stopped" | "absorbed" | "late" | "by force" | "not caught";
             good: boolean;
             missed: boolean;
+            accepted: string;
             seen: components["schemas"]["DrillLook"][];
             why: string;
             on: string;
@@ -3621,10 +3660,41 @@ export interface components {
             caught: number;
             of: number;
             missed: number;
+            accepted: number;
         };
         DrillSettled: {
             mends: components["schemas"]["Mend"][];
             left: string[];
+        };
+        DrillCount: {
+            /** Format: int64 */
+            version: number;
+            caught: number;
+            of: number;
+            missed: number;
+            accepted: number;
+            older?: boolean;
+        };
+        DrillOff: {
+            shaft: string;
+            name: string;
+            degrees: number;
+            held: boolean;
+        };
+        DrillFrame: {
+            step: string;
+            number: number;
+            says: string;
+            wrong: components["schemas"]["StepState"];
+            right: components["schemas"]["StepState"];
+            off: components["schemas"]["DrillOff"][];
+            seen: string;
+            sure: boolean;
+            breaks: boolean;
+        };
+        DrillFilm: {
+            drawing: components["schemas"]["Drawing"];
+            frames: components["schemas"]["DrillFrame"][];
         };
         Calibration: {
             done: string;
@@ -5742,6 +5812,54 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Mend"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    countDrill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision: components["parameters"]["RevisionId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillCount"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    filmDrill: {
+        parameters: {
+            query: {
+                mistake: string;
+            };
+            header?: never;
+            path: {
+                revision: components["parameters"]["RevisionId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillFilm"];
                 };
             };
             default: components["responses"]["Problem"];

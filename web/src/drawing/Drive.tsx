@@ -1,5 +1,6 @@
 import { useEffect, useId, useMemo, useRef, useState } from "react";
 import type { S } from "../api/client";
+import { Astray, type Off } from "./Astray";
 import { Locks } from "./Locks";
 import { Picks } from "./Picks";
 import { Shapes, shown } from "./shapes";
@@ -17,6 +18,7 @@ export function Drive({
   still = false,
   move = false,
   picked,
+  astray,
   className,
 }: {
   drawing: Drawing;
@@ -27,6 +29,8 @@ export function Drive({
   move?: boolean;
   /** what is open about its things, and what is told when one is pressed */
   picked?: { said: Map<string, number>; onPick: (ref: string, name: string) => void };
+  /** where the engine should stand, and which shafts do not */
+  astray?: { right: State; off: Off[] };
   className?: string;
 }) {
   const angles = useTurning(state, move);
@@ -64,6 +68,7 @@ export function Drive({
         <path d={drawing.casting} fill="var(--color-film)" stroke="var(--color-rule)" strokeWidth={px} />
         <Shapes drawing={drawing} state={state} angles={angles} px={px} hatch={hatch} />
         {state && <Locks drawing={drawing} px={px} hatch={hatch} only={state.locks} />}
+        {astray && <Astray drawing={drawing} px={px} {...astray} />}
         {picked && <Picks drawing={drawing} px={px} only={state?.locks} {...picked} />}
         <Names names={zoom.k > 1 && names === "side" ? "centre" : names} drawing={drawing} state={state} px={px} />
       </svg>

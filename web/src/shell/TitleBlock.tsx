@@ -3,6 +3,7 @@ import { DropdownMenu } from "radix-ui";
 import { lazy, type ReactNode, Suspense } from "react";
 import type { S } from "../api/client";
 import { Cell } from "./Cell";
+import { Drilled } from "./Drilled";
 import { LatchButton } from "./LatchButton";
 import { NewDraft } from "./NewDraft";
 import { when } from "./rows";
@@ -37,7 +38,7 @@ export function TitleBlock({
     });
   return (
     <div className="leaves no-print flex-none">
-      <div className="grid grid-cols-[auto_minmax(120px,1fr)_auto_auto_auto_auto] border-b border-ink bg-(--white) max-lg:flex max-lg:flex-wrap max-lg:[&>*:nth-child(2)]:flex-1 max-sm:[&>*:nth-child(2)]:basis-[calc(100%-110px)]">
+      <div className="grid grid-cols-[auto_minmax(120px,1fr)_auto_auto_auto_auto_auto] border-b border-ink bg-(--white) max-lg:flex max-lg:flex-wrap max-lg:[&>*:nth-child(2)]:flex-1 max-sm:[&>*:nth-child(2)]:basis-[calc(100%-110px)]">
         <Cell name="Engine code">
           <Link to="/engines/$code" params={{ code: meta.engine }} className="no-underline hover:underline">
             {meta.engine}
@@ -79,6 +80,7 @@ export function TitleBlock({
         <Cell name="Blocks release">
           <span className={meta.blocking ? "text-clash" : "text-held"}>{meta.blocking || "nothing"}</span>
         </Cell>
+        <Drilled meta={meta} />
         <Cell name={isOpen(meta.state) && !meta.ready ? "Latches to close" : "Latches closed"}>
           <span className="flex gap-1.5 pt-px">
             {meta.latches.map((l) => (

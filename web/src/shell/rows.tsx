@@ -32,7 +32,18 @@ export function Latches({ marks }: { marks: S["LatchMark"][] }) {
 }
 
 /** Blockers says how much stands between a page or a sheet and its release. */
-export function Blockers({ blocking, findings, free = 0 }: { blocking: number; findings: number; free?: number }) {
+export function Blockers({
+  blocking,
+  findings,
+  free = 0,
+  missed = 0,
+}: {
+  blocking: number;
+  findings: number;
+  free?: number;
+  /** mistakes of the drill that get through and that the page needs to catch, where no column of its own says so */
+  missed?: number;
+}) {
   if (blocking > 0) return <span className="font-[650] text-clash">✕ {blocks(blocking)}</span>;
   if (findings > 0)
     return (
@@ -46,6 +57,11 @@ export function Blockers({ blocking, findings, free = 0 }: { blocking: number; f
       {free > 0 && (
         <span className="text-ink-2" title="Steps with words the virtual engine knows nothing of">
           , {free} free text
+        </span>
+      )}
+      {missed > 0 && (
+        <span className="text-clash" title="Mistakes of the drill that the page needs to catch">
+          , {missed} get{missed === 1 ? "s" : ""} through
         </span>
       )}
     </span>

@@ -183,7 +183,7 @@ function TaskRow({ task: t }: { task: Task }) {
           {["review", "release", "on review"].includes(t.kind) ? (
             <Latches marks={t.row.latches} />
           ) : (
-            <Blockers blocking={t.row.blocking} findings={t.row.findings} free={t.row.free} />
+            <Blockers blocking={t.row.blocking} findings={t.row.findings} free={t.row.free} missed={t.row.missed} />
           )}
         </td>
       )}

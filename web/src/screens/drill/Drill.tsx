@@ -13,6 +13,8 @@ import { Trouble, Waiting } from "../../shell/Trouble";
 import { say } from "../../shell/toast";
 import { useClose } from "../../shell/useClose";
 import { useTitle } from "../../shell/useTitle";
+import { Film } from "./Film";
+import { Keep } from "./Keep";
 import { type Filter, filters, grouped, type Mistake, outcomeWords } from "./mistakes";
 
 /** column is the width of a step's column, rem sizes apart, px */
@@ -150,6 +152,12 @@ export function Drill() {
               busy={isFetching && !mends}
               editable={data.meta.editable}
               onTake={take}
+              version={data.meta.version}
+              played={on !== ""}
+              onKept={() => {
+                client.invalidateQueries({ queryKey: ["revision", id] });
+                refetch();
+              }}
             />
           )}
         </aside>
@@ -330,8 +338,15 @@ function One({
   busy,
   editable,
   onTake,
+  version,
+  played,
+  onKept,
 }: {
   m: Mistake;
+  version: number;
+  /** somebody chose it, and its film plays */
+  played: boolean;
+  onKept: () => void;
   revision: number;
   family?: S["DrillFamily"];
   mends?: S["Mend"][];
@@ -347,6 +362,7 @@ function One({
   return (
     <section className="mt-4 border border-rule bg-(--white) px-3.5 py-3" aria-live="polite">
       <h2 className="text-body">{cap(m.what)}</h2>
+      <Film key={m.id} revision={revision} version={version} m={m} play={played} />
       <dl className="mt-2 grid grid-cols-[96px_minmax(0,1fr)] gap-x-3 gap-y-1">
         <dt className="text-ink-2">Made at</dt>
         <dd>{link(m.madeAt, m.number)}</dd>
@@ -419,6 +435,17 @@ function One({
             <p className="text-small text-ink-2">No look that could be added was found to catch it.</p>
           )}
         </div>
+      )}
+      {(m.accepted || (!m.good && editable)) && (
+        <Keep
+          key={`keep ${m.id}`}
+          m={m}
+          family={family}
+          revision={revision}
+          version={version}
+          editable={editable}
+          onKept={onKept}
+        />
       )}
       {family && (
         <p className="mt-2.5 border-t border-rule pt-1.5 text-small text-ink-2">

@@ -1,5 +1,6 @@
 import { expect, test } from "vitest";
 import type { S } from "../../api/client";
+import { ruleOf } from "./Keep";
 import { filters, grouped, type Mistake, outcomeWords } from "./mistakes";
 
 const look = (number: number, sure: boolean) => ({ step: `s${number}`, number, says: "it shows", sure });
@@ -15,6 +16,8 @@ const mistake = (v: Partial<Mistake>): Mistake => ({
   missed: false,
   seen: [],
   why: "",
+  on: "",
+  accepted: "",
   consequence: "nothing",
   severity: 1,
   occurrence: 1,
@@ -33,6 +36,7 @@ const drilled = (mistakes: Mistake[]): S["Drilled"] => ({
   caught: 0,
   of: mistakes.length,
   missed: 0,
+  accepted: 0,
 });
 
 test("what a page needs to catch stands first, and a family with none of a filter is left out", () => {
@@ -45,6 +49,14 @@ test("what a page needs to catch stands first, and a family with none of a filte
   expect(grouped(d, "caught").map((r) => r.mistake?.id ?? r.family.id)).toEqual(["tooth", "2"]);
   expect(grouped(d, "open")[0]).toMatchObject({ bad: 1, all: 2 });
   expect(grouped(drilled([]), "all")).toEqual([]);
+});
+
+test("what is kept with a reason is open no more", () => {
+  const m = mistake({ outcome: "not caught", accepted: "the pulley sits before the cover" });
+  expect(filters.open.of(m)).toBe(false);
+  expect(filters.kept.of(m)).toBe(true);
+  expect(ruleOf(mistake({ id: "tooth/cam+1@s4" }), false)).toBe("drill/tooth/cam+1");
+  expect(ruleOf(mistake({ id: "tooth/cam+1@s4" }), true)).toBe("drill/tooth");
 });
 
 test("a look that may miss it is no catch", () => {

@@ -1,9 +1,9 @@
 import type { S } from "../../api/client";
 
 export type Mistake = S["DrillMistake"];
-export type Filter = "open" | "needed" | "not" | "force" | "late" | "may" | "caught" | "all";
+export type Filter = "open" | "needed" | "not" | "force" | "late" | "may" | "kept" | "caught" | "all";
 
-const bad = (m: Mistake) => !m.good;
+const bad = (m: Mistake) => !m.good && !m.accepted;
 
 /** filters are the parts of a drill that can be looked at by themselves. */
 export const filters: Record<Filter, { name: string; of: (m: Mistake) => boolean }> = {
@@ -13,6 +13,7 @@ export const filters: Record<Filter, { name: string; of: (m: Mistake) => boolean
   force: { name: "By force", of: (m) => m.outcome === "by force" },
   late: { name: "Late", of: (m) => m.outcome === "late" },
   may: { name: "Perhaps", of: (m) => bad(m) && m.seen.length > 0 && !m.seen.some((l) => l.sure) },
+  kept: { name: "Accepted", of: (m) => m.accepted !== "" },
   caught: { name: "Caught", of: (m) => m.outcome === "caught" || m.outcome === "stopped" },
   all: { name: "All", of: () => true },
 };

@@ -16,7 +16,7 @@ import { StartProcedure } from "./StartProcedure";
 import { stateWord } from "../../shell/states";
 
 const cols =
-  "grid grid-cols-[84px_minmax(0,1fr)_160px_138px_170px_176px] gap-3 items-center max-lg:grid-cols-[76px_minmax(0,1fr)_150px_134px] max-md:grid-cols-[68px_minmax(0,1fr)_112px]";
+  "grid grid-cols-[84px_minmax(0,1fr)_156px_134px_104px_164px_172px] gap-3 items-center max-lg:grid-cols-[76px_minmax(0,1fr)_150px_134px] max-md:grid-cols-[68px_minmax(0,1fr)_112px]";
 const tall = 32;
 
 type Sort = "code" | "title" | "state" | "findings" | "changed";
@@ -25,6 +25,7 @@ const heads: [Sort | "", string][] = [
   ["title", "Procedure"],
   ["state", "Revision"],
   ["findings", "Findings"],
+  ["", "Mistakes"],
   ["", "Latches"],
   ["changed", "Last changed"],
 ];
@@ -305,6 +306,9 @@ function Row({
           <Blockers blocking={p.blocking} findings={p.findings} free={p.free} />
         )}
       </span>
+      <span role="cell" className="truncate max-lg:hidden">
+        <Caught p={p} />
+      </span>
       <span role="cell" className="min-w-0 max-lg:hidden">
         <Latches marks={p.latches} />
       </span>
@@ -312,5 +316,22 @@ function Row({
         {p.changedBy}, {when(p.changedAt)}
       </span>
     </div>
+  );
+}
+
+/** Caught says how many mistakes of the drill come to no harm, or how many get through that the page needs to catch. */
+function Caught({ p }: { p: S["ProcedureRow"] }) {
+  if (!p.mistakes) return null;
+  const says = `${p.caught} of ${p.mistakes} mistakes of the drill come to no harm`;
+  if (p.missed)
+    return (
+      <span className="text-clash" title={`${says}; ${p.missed} get through that the page needs to catch`}>
+        {p.missed} get{p.missed === 1 ? "s" : ""} through
+      </span>
+    );
+  return (
+    <span title={says}>
+      {p.caught} <span className="text-ink-2">of {p.mistakes}</span>
+    </span>
   );
 }

@@ -82,11 +82,7 @@ function Tool({ k, ticks }: { k: S["SheetPick"]; ticks: Ticks }) {
         </span>
         <span className="flex items-start gap-3">
           {k.file && (
-            <img
-              className="pick-photo"
-              src={fileOf("tool", k.number, { id: k.file })}
-              alt={`${k.name}, as the house has it`}
-            />
+            <img className="pick-photo" src={fileOf("tool", k.number, { id: k.file })} alt={`${k.name}, as the house has it`} />
           )}
           {k.picture && (
             <figure className="pick-picture">
