@@ -31,8 +31,8 @@ export function Astray({ drawing, right, off, px }: { drawing: Drawing; right: S
             />
             {!o.held && <path d={`M0 0L0 ${-r}`} transform={`rotate(${to})`} stroke={tone} strokeWidth={1.8 * px} />}
             <text
-              y={Math.min(v.r * 0.55, 20 * px) + 4 * px}
-              textAnchor="middle"
+              x={Math.min(v.r * 0.3, 22 * px)}
+              y={-Math.min(v.r * 0.3, 22 * px)}
               fontSize={12 * px}
               fontWeight="650"
               fill={tone}

@@ -19,6 +19,7 @@ export function Drive({
   move = false,
   picked,
   astray,
+  focus,
   className,
 }: {
   drawing: Drawing;
@@ -31,15 +32,19 @@ export function Drive({
   picked?: { said: Map<string, number>; onPick: (ref: string, name: string) => void };
   /** where the engine should stand, and which shafts do not */
   astray?: { right: State; off: Off[] };
+  /** the shafts whose wheels are looked at near; the whole drive where there are none */
+  focus?: string[];
   className?: string;
 }) {
   const angles = useTurning(state, move);
   const svg = useRef<SVGSVGElement>(null);
   const size = useSize(svg);
   const hatch = useId();
-  const { fit, px: whole, names } = fitted(drawing, size, labels);
+  const near = useMemo(() => nearTo(drawing, focus), [drawing, focus]);
+  const close = near !== drawing;
+  const { fit, px: whole, names } = fitted(near, size, labels && !close);
   const zoom = useZoom(svg, fit, !still);
-  const px = (whole / zoom.k) * (still ? 0.6 : 1); // lines of a small picture are finer
+  const px = (whole / zoom.k) * (still && !close ? 0.6 : 1); // lines of a small picture are finer
   const held = useRef<{ x: number; y: number }>(undefined);
   return (
     <div className={`relative ${className ?? ""}`}>
@@ -70,11 +75,23 @@ export function Drive({
         {state && <Locks drawing={drawing} px={px} hatch={hatch} only={state.locks} />}
         {astray && <Astray drawing={drawing} px={px} {...astray} />}
         {picked && <Picks drawing={drawing} px={px} only={state?.locks} {...picked} />}
-        <Names names={zoom.k > 1 && names === "side" ? "centre" : names} drawing={drawing} state={state} px={px} />
+        <Names names={(zoom.k > 1 && names === "side") || (close && labels) ? "centre" : names} drawing={near} state={state} px={px} />
       </svg>
       {!still && <ZoomBar zoom={zoom} />}
     </div>
   );
+}
+
+/** nearTo is a drawing whose box is that of the wheels of some shafts; the whole one where there are none of them. */
+export function nearTo(drawing: Drawing, focus?: string[]): Drawing {
+  const wheels = shown(drawing).filter((v) => v.shaft && v.teeth > 0 && focus?.includes(v.shaft));
+  if (wheels.length === 0) return drawing;
+  const room = 26;
+  const x = Math.min(...wheels.map((v) => v.x - v.r)) - room;
+  const y = Math.min(...wheels.map((v) => v.y - v.r)) - room;
+  const w = Math.max(...wheels.map((v) => v.x + v.r)) + room - x;
+  const h = Math.max(...wheels.map((v) => v.y + v.r)) + room - y;
+  return { ...drawing, box: [x, y, w, h] };
 }
 
 /** fitted is the frame that shows the whole drive in a room of the page, the size of a pixel there, and where its names stand: at its sides, or at the wheels where that would leave the drive small. */

@@ -197,6 +197,14 @@ function Matrix({
   // biome-ignore lint/correctness/useExhaustiveDependencies: only another choice scrolls
   useEffect(() => {
     if (index >= 0) v.scrollToIndex(index, { align: "auto" });
+    // The step that shows it comes into view beside its name.
+    const first = chosen && at.get((chosen.seen.find((l) => l.sure) ?? chosen.seen[0])?.step ?? "");
+    const el = box.current;
+    if (el && first !== undefined) {
+      const x = first * column;
+      const room = el.clientWidth - 430 - 2 * column;
+      if (x < el.scrollLeft || x > el.scrollLeft + room) el.scrollLeft = Math.max(0, x - room / 2);
+    }
   }, [index]);
   const wide = columns.length * column;
   return (

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import { api, ask } from "../../api/client";
 import { degrees } from "../../drawing/Astray";
 import { Drive } from "../../drawing/Drive";
@@ -19,6 +19,11 @@ export function Film({ revision, version, m, play }: { revision: number; version
     staleTime: Number.POSITIVE_INFINITY,
   });
   const frames = data?.frames ?? [];
+  // All of a film is seen from one place: near the wheels that go astray.
+  const focus = useMemo(
+    () => [...new Set(data?.frames.flatMap((f) => f.off.map((o) => o.shaft)).filter((s) => s !== "crank"))],
+    [data],
+  );
   const last = frames.length - 1;
   const [at, setAt] = useState<number>();
   const [playing, setPlaying] = useState(play && !matchMedia("(prefers-reduced-motion: reduce)").matches);
@@ -71,6 +76,7 @@ export function Film({ revision, version, m, play }: { revision: number; version
           state={f.wrong}
           astray={{ right: f.right, off: f.off }}
           still
+          focus={focus}
           move={playing}
           className="h-full w-full"
         />

@@ -25,7 +25,7 @@ const heads: [Sort | "", string][] = [
   ["title", "Procedure"],
   ["state", "Revision"],
   ["findings", "Findings"],
-  ["", "Mistakes"],
+  ["", "Caught"],
   ["", "Latches"],
   ["changed", "Last changed"],
 ];
