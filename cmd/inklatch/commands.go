@@ -17,6 +17,7 @@ import (
 	"inklatch/internal/core/virtual"
 	"inklatch/internal/desk/view"
 	"inklatch/internal/format/latchjson"
+	"inklatch/internal/format/sarif"
 )
 
 func root() *cobra.Command {
@@ -39,20 +40,28 @@ type report struct {
 
 func checkCommand() *cobra.Command {
 	var asJSON bool
+	var format string
 	c := &cobra.Command{
 		Use: "check FILE|FOLDER...", Short: "Prove latch files: exit 0 when nothing blocks release, 1 when something does, 2 when a file cannot be read",
 		Args: cobra.MinimumNArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
+			as, err := form(format, asJSON)
+			if err != nil {
+				return err
+			}
 			files, err := latchFiles(args)
 			if err != nil {
 				return err
 			}
 			code := 0
-			docs, errs := make([]*latchjson.Document, len(files)), make([]error, len(files))
+			docs, texts, errs := make([]*latchjson.Document, len(files)), make([][]byte, len(files)), make([]error, len(files))
 			for i, f := range files {
-				docs[i], errs[i] = readFile(f)
+				docs[i], texts[i], errs[i] = readBoth(f)
 			}
+			found := []sarif.File{}
+			far := newProgress(cmd.ErrOrStderr(), len(files))
 			for i, f := range files {
+				far.at(i, f)
 				r, doc := report{File: f, Findings: []pageproof.Finding{}}, docs[i]
 				if errs[i] != nil {
 					r.Error = errs[i].Error()
@@ -75,7 +84,19 @@ func checkCommand() *cobra.Command {
 						code = max(code, 1)
 					}
 				}
-				if err := write(cmd.OutOrStdout(), cmd.ErrOrStderr(), r, doc, asJSON); err != nil {
+				far.done()
+				if as == asSARIF {
+					one := sarif.File{Name: f, Text: texts[i], Error: r.Error}
+					if doc != nil && errs[i] == nil {
+						one.Results = checkResults(doc, texts[i], r.Findings)
+					}
+					found = append(found, one)
+				} else if err := write(cmd.OutOrStdout(), cmd.ErrOrStderr(), r, doc, as == asLines); err != nil {
+					return err
+				}
+			}
+			if as == asSARIF {
+				if err := sarif.Write(cmd.OutOrStdout(), version(), checkRules(), found); err != nil {
 					return err
 				}
 			}
@@ -86,6 +107,7 @@ func checkCommand() *cobra.Command {
 		},
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "one JSON object for each file")
+	c.Flags().StringVar(&format, "format", asText, formatHelp)
 	return c
 }
 

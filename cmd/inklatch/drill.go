@@ -17,17 +17,22 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/finding"
+	"inklatch/internal/format/latchjson"
+	"inklatch/internal/format/sarif"
 )
 
 // drilled is one file's answer to drill.
 type drilled struct {
-	File     string        `json:"file"`
-	Mistakes []drilledOne  `json:"mistakes"`
-	Caught   int           `json:"caught"`
-	Of       int           `json:"of"`
-	Missed   int           `json:"missed"`
-	Error    string        `json:"error,omitempty"`
-	report   *drill.Report // what it was read from
+	File     string       `json:"file"`
+	Mistakes []drilledOne `json:"mistakes"`
+	Caught   int          `json:"caught"`
+	Of       int          `json:"of"`
+	Missed   int          `json:"missed"`
+	Error    string       `json:"error,omitempty"`
+	// What it was read from.
+	report *drill.Report
+	doc    *latchjson.Document
+	text   []byte
 }
 
 // drilledOne is one mistake. Severity, occurrence and detection run from 1 to 10.
@@ -57,6 +62,7 @@ type seenAt struct {
 
 func drillCommand() *cobra.Command {
 	var asJSON, families bool
+	var format string
 	var least float64
 	var only []string
 	var houseFile string
@@ -88,23 +94,42 @@ func drillCommand() *cobra.Command {
 			if err != nil {
 				return fmt.Errorf("%s: %w", houseFile, err)
 			}
+			as, err := form(format, asJSON)
+			if err != nil {
+				return err
+			}
 			files, err := latchFiles(args)
 			if err != nil {
 				return err
 			}
 			code := 0
-			for _, f := range files {
-				d, at := drillFile(cmd.Context(), f, only, house, asJSON)
+			found := []sarif.File{}
+			far := newProgress(cmd.ErrOrStderr(), len(files))
+			for i, f := range files {
+				far.at(i, f)
+				d, at := drillFile(cmd.Context(), f, only, house, as == asLines)
+				far.done()
 				if d.Error == "" && d.Of > 0 && 100*float64(d.Caught) < least*float64(d.Of) {
 					at = max(at, 1)
 				}
 				code = max(code, at)
-				if asJSON {
+				if as == asSARIF {
+					one := sarif.File{Name: f, Text: d.text, Error: d.Error}
+					if d.doc != nil {
+						one.Results = drillResults(d.doc, d.report)
+					}
+					found = append(found, one)
+				} else if as == asLines {
 					err = json.NewEncoder(out).Encode(d)
 				} else {
 					err = printDrill(out, cmd.ErrOrStderr(), d)
 				}
 				if err != nil {
+					return err
+				}
+			}
+			if as == asSARIF {
+				if err := sarif.Write(out, version(), drillRules(), found); err != nil {
 					return err
 				}
 			}
@@ -114,6 +139,7 @@ func drillCommand() *cobra.Command {
 			return nil
 		},
 	}
+	c.Flags().StringVar(&format, "format", asText, formatHelp)
 	c.Flags().BoolVar(&asJSON, "json", false, "one JSON object for each file, with the mends of what a page needs to catch and does not")
 	c.Flags().BoolVar(&families, "families", false, "list the families of mistakes with their sizes")
 	c.Flags().Float64Var(&least, "min-caught", 0, "exit 1 where less than this share of the mistakes comes to no harm, percent")
@@ -126,11 +152,12 @@ func drillCommand() *cobra.Command {
 // where it cannot be read.
 func drillFile(ctx context.Context, file string, only []string, house finding.House, mends bool) (*drilled, int) {
 	d := &drilled{File: file, Mistakes: []drilledOne{}}
-	doc, err := readFile(file)
+	doc, text, err := readBoth(file)
 	if err != nil {
 		d.Error = err.Error()
 		return d, 2
 	}
+	d.doc, d.text = doc, text
 	x := engine.NewIndex(&doc.Engine)
 	r := drill.Run(ctx, x, &doc.Procedure, drill.Options{Only: only})
 	d.Caught, d.Of, d.Missed, d.report = r.Caught, r.Of, r.Missed, r
@@ -236,7 +263,10 @@ func readHouse(file string) (finding.House, error) {
 }
 
 // latchFiles are files with folders opened: the latch files in them, by name.
-func latchFiles(args []string) ([]string, error) {
+func latchFiles(args []string) ([]string, error) { return filesIn(args, ".latch.json", "latch file") }
+
+// filesIn are files with folders opened: those in them whose names end so, by name.
+func filesIn(args []string, end, what string) ([]string, error) {
 	var out []string
 	for _, a := range args {
 		if st, err := os.Stat(a); err != nil || !st.IsDir() {
@@ -245,7 +275,7 @@ func latchFiles(args []string) ([]string, error) {
 		}
 		var in []string
 		err := filepath.WalkDir(a, func(path string, e os.DirEntry, err error) error {
-			if err == nil && !e.IsDir() && strings.HasSuffix(path, ".latch.json") {
+			if err == nil && !e.IsDir() && strings.HasSuffix(path, end) {
 				in = append(in, path)
 			}
 			return err
@@ -254,7 +284,7 @@ func latchFiles(args []string) ([]string, error) {
 			return nil, err
 		}
 		if len(in) == 0 {
-			return nil, fmt.Errorf("%s: there is no latch file in this folder", a)
+			return nil, fmt.Errorf("%s: there is no %s in this folder", a, what)
 		}
 		out = append(out, in...)
 	}

@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
-	"os"
 	"strings"
 	"text/tabwriter"
 
@@ -16,56 +15,98 @@ import (
 	"inklatch/internal/core/proof/sheetproof"
 	"inklatch/internal/desk/view"
 	"inklatch/internal/format/latchjson"
+	"inklatch/internal/format/sarif"
 )
 
 // readSheet reads an engine sheet from a path: a sheet on its own, or the one
 // in a latch file. "-" is standard input.
 func readSheet(path string) (*engine.Sheet, error) {
-	var b []byte
-	var err error
-	if path == "-" {
-		b, err = io.ReadAll(io.LimitReader(os.Stdin, latchjson.MaxBytes+1))
-	} else {
-		b, err = os.ReadFile(path)
-	}
+	b, err := readText(path)
 	if err != nil {
 		return nil, err
 	}
 	return latchjson.DecodeAnySheet(b)
 }
 
+// workedOut is one file's answer to engine.
+type workedOut struct {
+	Code     string               `json:"code"`
+	Derived  *view.Derived        `json:"derived"`
+	Findings []sheetproof.Finding `json:"findings"`
+}
+
 func engineCommand() *cobra.Command {
 	var asJSON bool
+	var format string
 	c := &cobra.Command{
-		Use: "engine FILE", Short: "Work an engine sheet out and prove it: exit 1 when a finding keeps it out of use",
-		Args: cobra.ExactArgs(1),
+		Use: "engine FILE|FOLDER...", Short: "Work engine sheets out and prove them: exit 1 when a finding keeps one out of use, 2 when a file cannot be read",
+		Args: cobra.MinimumNArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			s, err := readSheet(args[0])
+			as, err := form(format, asJSON)
 			if err != nil {
-				return fmt.Errorf("%s: %w", args[0], err)
+				return err
 			}
-			x := engine.NewIndex(s)
-			d, fs := view.DerivedOf(x), sheetproof.Prove(x, finding.DefaultHouse())
-			out := cmd.OutOrStdout()
-			if asJSON {
-				enc := json.NewEncoder(out)
-				enc.SetIndent("", " ")
-				err = enc.Encode(struct {
-					Code     string               `json:"code"`
-					Derived  *view.Derived        `json:"derived"`
-					Findings []sheetproof.Finding `json:"findings"`
-				}{s.Code, d, fs})
-			} else {
-				_, err = out.Write(engineText(s, d, fs))
+			files, err := filesIn(args, ".engine.json", "engine sheet")
+			if err != nil {
+				return err
 			}
-			if err == nil && sheetproof.Blocking(fs) > 0 {
-				return exit(1)
+			code := 0
+			found := []sarif.File{}
+			for i, f := range files {
+				text, err := readText(f)
+				var s *engine.Sheet
+				if err == nil {
+					s, err = latchjson.DecodeAnySheet(text)
+				}
+				if err != nil {
+					code = 2
+					found = append(found, sarif.File{Name: f, Error: err.Error()})
+					if as != asSARIF {
+						fmt.Fprintf(cmd.ErrOrStderr(), "%s: %s\n", f, err)
+					}
+					continue
+				}
+				x := engine.NewIndex(s)
+				d, fs := view.DerivedOf(x), sheetproof.Prove(x, finding.DefaultHouse())
+				if sheetproof.Blocking(fs) > 0 {
+					code = max(code, 1)
+				}
+				if err := printEngine(cmd.OutOrStdout(), as, i, s, d, fs); err != nil {
+					return err
+				}
+				found = append(found, sarif.File{Name: f, Text: text, Results: engineResults(s, text, fs)})
 			}
-			return err
+			if as == asSARIF {
+				if err := sarif.Write(cmd.OutOrStdout(), version(), engineRules(), found); err != nil {
+					return err
+				}
+			}
+			if code != 0 {
+				return exit(code)
+			}
+			return nil
 		},
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "derived figures and findings as JSON")
+	c.Flags().StringVar(&format, "format", asText, formatHelp)
 	return c
+}
+
+// printEngine prints what one sheet comes to; n is how many were printed before.
+func printEngine(out io.Writer, as string, n int, s *engine.Sheet, d *view.Derived, fs []sheetproof.Finding) error {
+	var err error
+	switch as {
+	case asLines:
+		enc := json.NewEncoder(out)
+		enc.SetIndent("", " ")
+		err = enc.Encode(workedOut{s.Code, d, fs})
+	case asText:
+		if n > 0 {
+			fmt.Fprintln(out)
+		}
+		_, err = out.Write(engineText(s, d, fs))
+	}
+	return err
 }
 
 func engineText(s *engine.Sheet, d *view.Derived, fs []sheetproof.Finding) []byte {
