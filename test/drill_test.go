@@ -44,7 +44,40 @@ func TestTheMistakeDrill(t *testing.T) {
 	// A reader reads what comes of it, and changes nothing.
 	p := a.window("pavel")
 	p.go_("/revisions/3/drill")
-	p.sees("3 get through that a page needs to catch")
-	p.sees("Would catch it")
+	p.sees("Every stroke, stop, look-alike, tooth and lock that a page needs to catch is caught.")
+	p.until(`() => document.querySelector('figure[aria-label="The mistake on the drawing"] svg')`)
+	assert.Equal(t, "0", p.eval(`() => String([...document.querySelectorAll("button")].filter((b) => b.innerText.includes("Accept with")).length)`))
 	assert.Equal(t, "0", p.eval(`() => String([...document.querySelectorAll("button")].filter((b) => b.innerText.includes("Put that in")).length)`))
+}
+
+// A mistake is played on the drawing, step by step, and kept with a reason: then it is open no
+// more, and the title block counts it while the page is written.
+func TestAMistakeIsPlayedAndKept(t *testing.T) {
+	a := open(t)
+	w := a.window("ines")
+	w.go_("/revisions/4")
+	w.sees("Mistakes caught")
+	w.until(`() => /^\d+ of \d+$/.test([...document.querySelectorAll(".head-cell")].find((c) => c.innerText.includes("Mistakes caught"))?.querySelector("a")?.innerText ?? "")`)
+	w.go_("/revisions/4/drill")
+	w.sees("2 get through that a page needs to catch")
+	w.keys(input.ArrowDown)
+	w.until(`() => document.querySelector('[role=option][aria-selected="true"]')?.innerText.includes("The flywheel lock is left in")`)
+	w.until(`() => document.querySelector('figure[aria-label="The mistake on the drawing"] svg')`)
+	shown := `() => document.querySelector('input[aria-label="Step of the film"]').getAttribute("aria-valuetext")`
+	w.focus(`input[aria-label="Step of the film"]`)
+	w.keys(input.End)
+	w.sees("The engine is turned against the flywheel lock")
+	last := w.eval(shown)
+	w.keys(input.ArrowLeft) // on the slider
+	w.until(`() => document.querySelector('input[aria-label="Step of the film"]').getAttribute("aria-valuetext") !== ` + "`" + last + "`")
+
+	w.click("^Accept with a reason")
+	w.focus("#drill-reason")
+	w.text("The starter cover does not go on over it.")
+	w.click("^Accept$")
+	w.sees("1 gets through that a page needs to catch")
+	w.click("^Accepted")
+	w.sees("The starter cover does not go on over it.")
+	w.click("Accept it no more")
+	w.sees("2 get through that a page needs to catch")
 }

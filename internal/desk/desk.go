@@ -44,6 +44,8 @@ type Desk struct {
 	Review *Review
 	// Engines is where sheets are written and put into use, and what they touch.
 	Engines *Engines
+	// Drills are the mistakes of the trade made on pages.
+	Drills *Drills
 	// Shelves is what all codes have together.
 	Shelves *Shelves
 	// Jobs is what the program does by itself.
@@ -100,6 +102,9 @@ type Engines struct {
 	// planning lets one plan of a change everywhere be made at a time.
 	planning chan struct{}
 }
+
+// Drills are the mistakes of the trade made on pages: what would show them, what comes of them.
+type Drills struct{ *library }
 
 // Shelves is what all codes have together: tools, documents, torque tables.
 type Shelves struct {
@@ -164,9 +169,9 @@ func New(s *store.Store) *Desk {
 		Drafts:  &Drafts{lib},
 		Review:  &Review{library: lib, noting: Gate{Burst: notesAtOnce, Interval: noteAgain}},
 		Engines: &Engines{library: lib, planning: make(chan struct{}, mostPlanning)},
-		Shelves: &Shelves{library: lib},
-		Jobs:    &Jobs{library: lib},
-		lib:     lib,
+		Drills:  &Drills{lib}, Shelves: &Shelves{library: lib},
+		Jobs: &Jobs{library: lib},
+		lib:  lib,
 	}
 	lib.rooms.Watchers = newWatchers(lib)
 	if s != nil {

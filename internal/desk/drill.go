@@ -7,11 +7,15 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strconv"
 
 	"inklatch/internal/core/drill"
+	"inklatch/internal/core/message"
+	"inklatch/internal/core/page/document"
 	"inklatch/internal/core/page/lang/en"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/desk/view"
+	"inklatch/internal/format/grid"
 	"inklatch/internal/store"
 )
 
@@ -99,7 +103,7 @@ func (d *library) report(ctx context.Context, o *opened) (*drill.Report, error) 
 	return r.(*drill.Report), d.keepDrill(ctx, o, r.(*drill.Report))
 }
 
-// DrillCount is what came of the mistakes on a version of a page.
+// Count is what came of the mistakes on a version of a page.
 type DrillCount struct {
 	Version int64 `json:"version"`
 	// Caught come to no harm, Of were made; Missed get through and the page needs to catch
@@ -137,8 +141,8 @@ func lastDrill(r store.Reads, o *opened) (*DrillCount, error) {
 	return &DrillCount{v.Version, v.Caught, v.Made, v.Missed, v.Accepted, v.Version != o.rev.Version || v.SheetID != o.k.id.sheet || v.Edition != drill.Edition}, nil
 }
 
-// DrillCount makes the mistakes of the trade on a revision and counts what comes of them.
-func (d *Drafts) DrillCount(ctx context.Context, u *User, id int64) (*DrillCount, error) {
+// Count makes the mistakes of the trade on a revision and counts what comes of them.
+func (d *Drills) Count(ctx context.Context, u *User, id int64) (*DrillCount, error) {
 	o, err := d.readable(ctx, u, id)
 	if err != nil {
 		return nil, err
@@ -147,11 +151,12 @@ func (d *Drafts) DrillCount(ctx context.Context, u *User, id int64) (*DrillCount
 	if err != nil {
 		return nil, err
 	}
-	return &DrillCount{Version: o.rev.Version, Caught: r.Caught, Of: r.Of, Missed: r.Missed, Accepted: r.Accepted}, nil
+	n := countOf(o, r)
+	return &n, nil
 }
 
-// Drill makes the mistakes of the trade on a revision.
-func (d *Drafts) Drill(ctx context.Context, u *User, id int64) (*Meta, *Drilled, error) {
+// Of makes the mistakes of the trade on a revision.
+func (d *Drills) Of(ctx context.Context, u *User, id int64) (*Meta, *Drilled, error) {
 	o, err := d.readable(ctx, u, id)
 	if err != nil {
 		return nil, nil, err
@@ -160,7 +165,7 @@ func (d *Drafts) Drill(ctx context.Context, u *User, id int64) (*Meta, *Drilled,
 	if err != nil {
 		return nil, nil, err
 	}
-	shown, err := d.present(ctx, u, o)
+	_, _, meta, err := d.shownTo(ctx, u, id) // with the figures that were just kept
 	if err != nil {
 		return nil, nil, err
 	}
@@ -193,12 +198,12 @@ func (d *Drafts) Drill(ctx context.Context, u *User, id int64) (*Meta, *Drilled,
 			out.Steps = append(out.Steps, DrillStep{o.p.Steps[i].ID, i + 1, en.Sentence(o.k.index, o.p.Steps[i].Action)})
 		}
 	}
-	return shown.Meta, out, nil
+	return meta, out, nil
 }
 
-// DrillMends are edits with which a revision catches one of its mistakes; none where no look
+// Mends are edits with which a revision catches one of its mistakes; none where no look
 // was found that does. Each was tried.
-func (d *Drafts) DrillMends(ctx context.Context, u *User, id int64, mistake string) ([]drill.Mend, error) {
+func (d *Drills) Mends(ctx context.Context, u *User, id int64, mistake string) ([]drill.Mend, error) {
 	o, err := d.readable(ctx, u, id)
 	if err != nil {
 		return nil, err
@@ -228,9 +233,9 @@ type DrillSettled struct {
 	Left  []string     `json:"left"`
 }
 
-// DrillSettle looks for edits with which a revision catches all that a page needs to catch.
+// Settle looks for edits with which a revision catches all that a page needs to catch.
 // The set is small, and not shown to be the smallest.
-func (d *Drafts) DrillSettle(ctx context.Context, u *User, id int64) (*DrillSettled, error) {
+func (d *Drills) Settle(ctx context.Context, u *User, id int64) (*DrillSettled, error) {
 	o, err := d.readable(ctx, u, id)
 	if err != nil {
 		return nil, err
@@ -273,14 +278,14 @@ type DrillOff struct {
 	Held bool `json:"held"`
 }
 
-// DrillFilm is a mistake step by step on the drawing of the drive.
+// Film is a mistake step by step on the drawing of the drive.
 type DrillFilm struct {
 	Drawing *view.Drawing `json:"drawing"`
 	Frames  []DrillFrame  `json:"frames"`
 }
 
-// DrillFilm shows how a mistake goes on, from the step it is made at to the one that shows it.
-func (d *Drafts) DrillFilm(ctx context.Context, u *User, id int64, mistake string) (*DrillFilm, error) {
+// Film shows how a mistake goes on, from the step it is made at to the one that shows it.
+func (d *Drills) Film(ctx context.Context, u *User, id int64, mistake string) (*DrillFilm, error) {
 	o, err := d.readable(ctx, u, id)
 	if err != nil {
 		return nil, err
@@ -314,4 +319,157 @@ func (d *Drafts) DrillFilm(ctx context.Context, u *User, id int64, mistake strin
 		}
 		return out, nil
 	})
+}
+
+// Worksheet is the drill of a revision as the worksheet of a failure mode and effects
+// analysis (the columns of IEC 60812, from memory), csv or xlsx, and its name. Occurrence is the
+// house’s guess; risk is severity × occurrence × detection.
+func (d *Drills) Worksheet(ctx context.Context, u *User, id int64, format string) ([]byte, string, error) {
+	o, err := d.readable(ctx, u, id)
+	if err != nil {
+		return nil, "", err
+	}
+	r, err := d.report(ctx, o)
+	if err != nil {
+		return nil, "", err
+	}
+	s := grid.Sheet{
+		Title: fmt.Sprintf("%s, %s, revision %d: mistakes", o.k.sheet.Code, o.p.Title, o.rev.Number),
+		Head:  []string{"Step", "What is done there", "Mistake", "Kind", "Size", "On", "Effect", "Severity", "Occurrence", "Outcome", "Shown at step", "What is seen", "Detection", "Risk", "Needed", "Accepted because"},
+		Right: []bool{true, false, false, false, false, false, false, true, true, false, true, false, true, true, false, false},
+	}
+	for i := range r.Mistakes {
+		m := &r.Mistakes[i]
+		at, seen := "", ""
+		if k := max(slices.IndexFunc(m.Seen, func(l drill.Look) bool { return l.Sure }), 0); k < len(m.Seen) {
+			at, seen = strconv.Itoa(m.Seen[k].Place+1), m.Seen[k].Says.String()
+			if !m.Seen[k].Sure {
+				seen = "perhaps: " + seen
+			}
+		}
+		effect := m.Comes.String()
+		if m.Outcome == drill.Absorbed {
+			effect = "none: " + m.Why.String()
+		}
+		needed := ""
+		if m.Family.Needed {
+			needed = "yes"
+		}
+		s.Rows = append(s.Rows, []string{
+			strconv.Itoa(m.Place + 1), en.Sentence(o.k.index, o.p.Steps[m.Place].Action), message.Capital(m.What.String()), m.Family.Name, m.Size, m.On.String(), effect,
+			strconv.Itoa(m.Severity), strconv.Itoa(m.Family.Occurrence), string(m.Outcome), at, seen, strconv.Itoa(m.Detection()), strconv.Itoa(m.Risk()), needed, m.Accepted,
+		})
+	}
+	name := fmt.Sprintf("%s mistakes.%s", o.k.sheet.Code, format)
+	if format == "xlsx" {
+		b, err := s.XLSX()
+		return b, name, err
+	}
+	b, err := s.CSV()
+	return b, name, err
+}
+
+// keptMistakes adds the mistakes that get through and are kept with a reason to what is kept, those
+// of one step and reason once, and says how many are caught. A page whose mistakes were never
+// made says nothing of them.
+func (d *library) keptMistakes(ctx context.Context, o *opened, kept []document.Done) ([]document.Done, string, error) {
+	r, err := d.report(ctx, o)
+	if err != nil || r.Of == 0 {
+		return kept, "", err
+	}
+	type one struct {
+		place  int
+		reason string
+	}
+	seen := map[one]bool{}
+	for i := range r.Mistakes {
+		m := &r.Mistakes[i]
+		k := one{m.Place, m.Accepted}
+		if m.Accepted == "" || seen[k] {
+			continue
+		}
+		seen[k] = true
+		kept = append(kept, document.Done{What: fmt.Sprintf("Accepted, step %d", m.Place+1), By: m.Family.Name, When: m.Accepted})
+	}
+	says := fmt.Sprintf("%d of %d mistakes come to no harm", r.Caught, r.Of)
+	if r.Accepted > 0 {
+		says += fmt.Sprintf(", accepted with a reason: %d", r.Accepted)
+	}
+	return kept, says, nil
+}
+
+// Change is what a change does to what a page catches.
+type DrillChange struct {
+	// Lost are mistakes that came to no harm, or were not made, and now get through: those that
+	// the page needs to catch, and those that it caught. Won are caught now.
+	Lost []DrillChanged `json:"lost"`
+	Won  []DrillChanged `json:"won"`
+	Was  *DrillCount    `json:"was,omitempty"`
+	Now  DrillCount     `json:"now"`
+}
+
+// DrillChanged is a mistake that comes out otherwise than it did.
+type DrillChanged struct {
+	ID     string `json:"id"`
+	Number int    `json:"number"`
+	What   string `json:"what"`
+	// Was and Is are its outcomes; Was is empty for one that was not made.
+	Was string `json:"was"`
+	Is  string `json:"is"`
+}
+
+// Change says which mistakes a revision catches no more, and which it catches now, against an
+// earlier one; against is as in Redline.
+func (d *Drills) Change(ctx context.Context, u *User, id, against int64) (*DrillChange, error) {
+	o, _, m, err := d.shownTo(ctx, u, id)
+	if err != nil {
+		return nil, err
+	}
+	now, err := d.report(ctx, o)
+	if err != nil {
+		return nil, err
+	}
+	out := &DrillChange{Lost: []DrillChanged{}, Won: []DrillChanged{}, Now: countOf(o, now)}
+	was, err := d.earlier(ctx, u, o, m, against, &Redlined{})
+	if err != nil || was == nil {
+		return out, err
+	}
+	var before *drill.Report
+	if against == SinceRead { // what somebody has read is no revision, and kept by nobody
+		before, err = worked(func() (*drill.Report, error) { return drill.Run(ctx, was.k.index, was.p, drill.Options{}), nil })
+	} else {
+		before, err = d.report(ctx, was)
+	}
+	if err != nil {
+		return nil, err
+	}
+	n := countOf(was, before)
+	out.Was = &n
+	out.between(before, now)
+	return out, nil
+}
+
+func countOf(o *opened, r *drill.Report) DrillCount {
+	return DrillCount{Version: o.rev.Version, Caught: r.Caught, Of: r.Of, Missed: r.Missed, Accepted: r.Accepted}
+}
+
+func (c *DrillChange) between(before, now *drill.Report) {
+	had := make(map[string]*drill.Mistake, len(before.Mistakes))
+	for i := range before.Mistakes {
+		had[before.Mistakes[i].ID] = &before.Mistakes[i]
+	}
+	for i := range now.Mistakes {
+		m := &now.Mistakes[i]
+		b := had[m.ID]
+		one := DrillChanged{ID: m.ID, Number: m.Place + 1, What: message.Capital(m.What.String()), Is: string(m.Outcome)}
+		if b != nil {
+			one.Was = string(b.Outcome)
+		}
+		switch {
+		case m.Outcome.Good() && b != nil && !b.Outcome.Good():
+			c.Won = append(c.Won, one)
+		case !m.Outcome.Good() && m.Accepted == "" && (b != nil && b.Outcome.Good() || b == nil && m.Family.Needed):
+			c.Lost = append(c.Lost, one)
+		}
+	}
 }

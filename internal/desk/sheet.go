@@ -102,7 +102,11 @@ func (d *Drafts) Sheet(ctx context.Context, u *User, id int64) (*Sheet, error) {
 			s.Kept = append(s.Kept, Kept{o.p.At(f.Steps[0]) + 1, f.Rule, f.What, f.Accepted})
 		}
 	}
-	doc := s.Page.Lay(x, o.p, t, s.issue(is.Withdrawn))
+	of := s.issue(is.Withdrawn)
+	if of.Kept, of.Drilled, err = d.keptMistakes(ctx, o, of.Kept); err != nil {
+		return nil, err
+	}
+	doc := s.Page.Lay(x, o.p, t, of)
 	s.Blocks = doc.Flat()
 	for _, b := range doc.Blocks {
 		w, ok := b.(document.Work)

@@ -233,7 +233,7 @@ func (s *Site) GetTurns(ctx context.Context, r api.GetTurnsRequestObject) (api.G
 
 // GetDrill is a revision with the mistakes of the trade made on it.
 func (s *Site) GetDrill(ctx context.Context, r api.GetDrillRequestObject) (api.GetDrillResponseObject, error) {
-	meta, d, err := s.desk.Drafts.Drill(ctx, user(ctx), r.Revision)
+	meta, d, err := s.desk.Drills.Of(ctx, user(ctx), r.Revision)
 	if err != nil {
 		return nil, err
 	}
@@ -242,16 +242,25 @@ func (s *Site) GetDrill(ctx context.Context, r api.GetDrillRequestObject) (api.G
 
 // CountDrill is what comes of the mistakes made on a revision.
 func (s *Site) CountDrill(ctx context.Context, r api.CountDrillRequestObject) (api.CountDrillResponseObject, error) {
-	v, err := s.desk.Drafts.DrillCount(ctx, user(ctx), r.Revision)
+	v, err := s.desk.Drills.Count(ctx, user(ctx), r.Revision)
 	if err != nil {
 		return nil, err
 	}
 	return api.CountDrill200JSONResponse(*v), nil
 }
 
+// ChangeDrill is which mistakes a revision catches no more, and which it catches now.
+func (s *Site) ChangeDrill(ctx context.Context, r api.ChangeDrillRequestObject) (api.ChangeDrillResponseObject, error) {
+	v, err := s.desk.Drills.Change(ctx, user(ctx), r.Revision, or(r.Params.Against))
+	if err != nil {
+		return nil, err
+	}
+	return api.ChangeDrill200JSONResponse(*v), nil
+}
+
 // FilmDrill is a mistake step by step.
 func (s *Site) FilmDrill(ctx context.Context, r api.FilmDrillRequestObject) (api.FilmDrillResponseObject, error) {
-	v, err := s.desk.Drafts.DrillFilm(ctx, user(ctx), r.Revision, r.Params.Mistake)
+	v, err := s.desk.Drills.Film(ctx, user(ctx), r.Revision, r.Params.Mistake)
 	if err != nil {
 		return nil, err
 	}
@@ -260,7 +269,7 @@ func (s *Site) FilmDrill(ctx context.Context, r api.FilmDrillRequestObject) (api
 
 // GetDrillMends is edits with which a revision catches a mistake.
 func (s *Site) GetDrillMends(ctx context.Context, r api.GetDrillMendsRequestObject) (api.GetDrillMendsResponseObject, error) {
-	ms, err := s.desk.Drafts.DrillMends(ctx, user(ctx), r.Revision, r.Params.Mistake)
+	ms, err := s.desk.Drills.Mends(ctx, user(ctx), r.Revision, r.Params.Mistake)
 	if err != nil {
 		return nil, err
 	}
@@ -269,7 +278,7 @@ func (s *Site) GetDrillMends(ctx context.Context, r api.GetDrillMendsRequestObje
 
 // SettleDrill is edits with which a revision catches all that a page needs to catch.
 func (s *Site) SettleDrill(ctx context.Context, r api.SettleDrillRequestObject) (api.SettleDrillResponseObject, error) {
-	v, err := s.desk.Drafts.DrillSettle(ctx, user(ctx), r.Revision)
+	v, err := s.desk.Drills.Settle(ctx, user(ctx), r.Revision)
 	if err != nil {
 		return nil, err
 	}

@@ -88,6 +88,16 @@ func (s *Site) ExportPageTorques(ctx context.Context, r api.ExportPageTorquesReq
 	return api.ExportPageTorques200ApplicationoctetStreamResponse{Body: bytes.NewReader(b), ContentLength: int64(len(b)), Headers: api.ExportPageTorques200ResponseHeaders{ContentDisposition: &as}}, nil
 }
 
+// ExportDrill is the worksheet of the mistakes of a revision as a file.
+func (s *Site) ExportDrill(ctx context.Context, r api.ExportDrillRequestObject) (api.ExportDrillResponseObject, error) {
+	b, name, err := s.desk.Drills.Worksheet(ctx, user(ctx), r.Revision, string(r.Params.Format))
+	if err != nil {
+		return nil, err
+	}
+	as := mime.FormatMediaType("attachment", map[string]string{"filename": name})
+	return api.ExportDrill200ApplicationoctetStreamResponse{Body: bytes.NewReader(b), ContentLength: int64(len(b)), Headers: api.ExportDrill200ResponseHeaders{ContentDisposition: &as}}, nil
+}
+
 // torqueFile is a table as a file, with what it is saved as.
 func torqueFile(t *desk.TorqueTable, format string) ([]byte, string, error) {
 	b, name, err := t.File(format)

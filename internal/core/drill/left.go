@@ -2,6 +2,7 @@ package drill
 
 import (
 	"slices"
+	"strings"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
@@ -110,7 +111,7 @@ func leftOut(g *gen) {
 		if slices.Contains(plain, a.Verb()) || step.SpecOf(a.Verb()).Looks() {
 			continue
 		}
-		g.put(k, "step", "", message.F("left out: %s", message.As(g.sentence(k))), skipped{})
+		g.put(k, "step", "", message.F("left out: %s", message.As(strings.TrimSuffix(g.sentence(k), "."))), skipped{})
 	}
 }
 
@@ -120,6 +121,6 @@ func exchanged(g *gen) {
 		if a.Action.Verb() == "do" || b.Action.Verb() == "do" || a.IfNot || b.IfNot {
 			continue
 		}
-		g.put(k, "next", "", message.F("the next step first: %s", message.As(g.sentence(k+1))), swapped{})
+		g.put(k, "next", "", message.F("the next step first: %s", message.As(strings.TrimSuffix(g.sentence(k+1), "."))), swapped{})
 	}
 }

@@ -227,6 +227,24 @@ func (e ListProceduresParamsSort) Valid() bool {
 	}
 }
 
+// Defines values for ExportDrillParamsFormat.
+const (
+	ExportDrillParamsFormatCsv  ExportDrillParamsFormat = "csv"
+	ExportDrillParamsFormatXlsx ExportDrillParamsFormat = "xlsx"
+)
+
+// Valid indicates whether the value is a known member of the ExportDrillParamsFormat enum.
+func (e ExportDrillParamsFormat) Valid() bool {
+	switch e {
+	case ExportDrillParamsFormatCsv:
+		return true
+	case ExportDrillParamsFormatXlsx:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ExportPageTorquesParamsFormat.
 const (
 	ExportPageTorquesParamsFormatCsv  ExportPageTorquesParamsFormat = "csv"
@@ -458,6 +476,12 @@ type Drawing = view.Drawing
 
 // DrawnEngine defines model for DrawnEngine.
 type DrawnEngine = desk.Drawn
+
+// DrillChange defines model for DrillChange.
+type DrillChange = desk.DrillChange
+
+// DrillChanged defines model for DrillChanged.
+type DrillChanged = desk.DrillChanged
 
 // DrillCount defines model for DrillCount.
 type DrillCount = desk.DrillCount
@@ -1268,6 +1292,12 @@ type DrawRevisionParams struct {
 	Labels *bool `form:"labels,omitempty" json:"labels,omitempty"`
 }
 
+// ChangeDrillParams defines parameters for ChangeDrill.
+type ChangeDrillParams struct {
+	// Against as of the redline
+	Against *int64 `form:"against,omitempty" json:"against,omitempty"`
+}
+
 // FilmDrillParams defines parameters for FilmDrill.
 type FilmDrillParams struct {
 	Mistake string `form:"mistake" json:"mistake"`
@@ -1277,6 +1307,14 @@ type FilmDrillParams struct {
 type GetDrillMendsParams struct {
 	Mistake string `form:"mistake" json:"mistake"`
 }
+
+// ExportDrillParams defines parameters for ExportDrill.
+type ExportDrillParams struct {
+	Format ExportDrillParamsFormat `form:"format" json:"format"`
+}
+
+// ExportDrillParamsFormat defines parameters for ExportDrill.
+type ExportDrillParamsFormat string
 
 // GetRedlineParams defines parameters for GetRedline.
 type GetRedlineParams struct {
@@ -1743,6 +1781,9 @@ type ServerInterface interface {
 	// GetDrill The mistakes of the trade made on a revision
 	// (GET /api/revisions/{revision}/drill)
 	GetDrill(ctx *echo.Context, revision RevisionId) error
+	// ChangeDrill Which mistakes a revision catches no more or catches now
+	// (GET /api/revisions/{revision}/drill/change)
+	ChangeDrill(ctx *echo.Context, revision RevisionId, params ChangeDrillParams) error
 	// CountDrill What comes of the mistakes made on a revision
 	// (GET /api/revisions/{revision}/drill/count)
 	CountDrill(ctx *echo.Context, revision RevisionId) error
@@ -1755,6 +1796,9 @@ type ServerInterface interface {
 	// SettleDrill Edits with which a revision catches all that a page needs to catch
 	// (GET /api/revisions/{revision}/drill/settle)
 	SettleDrill(ctx *echo.Context, revision RevisionId) error
+	// ExportDrill The worksheet of a revision's mistakes as a file
+	// (GET /api/revisions/{revision}/drill/worksheet)
+	ExportDrill(ctx *echo.Context, revision RevisionId, params ExportDrillParams) error
 	// Edit Save edits
 	// (POST /api/revisions/{revision}/edits)
 	Edit(ctx *echo.Context, revision RevisionId) error
@@ -3003,6 +3047,31 @@ func (w *ServerInterfaceWrapper) GetDrill(ctx *echo.Context) error {
 	return err
 }
 
+// ChangeDrill converts echo context to params.
+func (w *ServerInterfaceWrapper) ChangeDrill(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "revision" -------------
+	var revision RevisionId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangeDrillParams
+	// ------------- Optional query parameter "against" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "against", ctx.QueryParams(), &params.Against, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter against: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ChangeDrill(ctx, revision, params)
+	return err
+}
+
 // CountDrill converts echo context to params.
 func (w *ServerInterfaceWrapper) CountDrill(ctx *echo.Context) error {
 	var err error
@@ -3082,6 +3151,31 @@ func (w *ServerInterfaceWrapper) SettleDrill(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.SettleDrill(ctx, revision)
+	return err
+}
+
+// ExportDrill converts echo context to params.
+func (w *ServerInterfaceWrapper) ExportDrill(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "revision" -------------
+	var revision RevisionId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ExportDrillParams
+	// ------------- Required query parameter "format" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "format", ctx.QueryParams(), &params.Format, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter format: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ExportDrill(ctx, revision, params)
 	return err
 }
 
@@ -3981,6 +4075,8 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/revisions/:revision/drill/mends", wrapper.GetDrillMends, options.OperationMiddlewares["getDrillMends"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/drill/count", wrapper.CountDrill, options.OperationMiddlewares["countDrill"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/drill/film", wrapper.FilmDrill, options.OperationMiddlewares["filmDrill"]...)
+	router.GET(options.BaseURL+"/api/revisions/:revision/drill/worksheet", wrapper.ExportDrill, options.OperationMiddlewares["exportDrill"]...)
+	router.GET(options.BaseURL+"/api/revisions/:revision/drill/change", wrapper.ChangeDrill, options.OperationMiddlewares["changeDrill"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/drill/settle", wrapper.SettleDrill, options.OperationMiddlewares["settleDrill"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/versions", wrapper.GetVersions, options.OperationMiddlewares["getVersions"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/redline", wrapper.GetRedline, options.OperationMiddlewares["getRedline"]...)
@@ -6660,6 +6756,46 @@ func (response GetDrilldefaultApplicationProblemPlusJSONResponse) VisitGetDrillR
 	return err
 }
 
+type ChangeDrillRequestObject struct {
+	Revision RevisionId `json:"revision"`
+	Params   ChangeDrillParams
+}
+
+type ChangeDrillResponseObject interface {
+	VisitChangeDrillResponse(w http.ResponseWriter) error
+}
+
+type ChangeDrill200JSONResponse DrillChange
+
+func (response ChangeDrill200JSONResponse) VisitChangeDrillResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeDrilldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeDrilldefaultApplicationProblemPlusJSONResponse) VisitChangeDrillResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type CountDrillRequestObject struct {
 	Revision RevisionId `json:"revision"`
 }
@@ -6807,6 +6943,60 @@ type SettleDrilldefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response SettleDrilldefaultApplicationProblemPlusJSONResponse) VisitSettleDrillResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportDrillRequestObject struct {
+	Revision RevisionId `json:"revision"`
+	Params   ExportDrillParams
+}
+
+type ExportDrillResponseObject interface {
+	VisitExportDrillResponse(w http.ResponseWriter) error
+}
+
+type ExportDrill200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type ExportDrill200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	Headers       ExportDrill200ResponseHeaders
+	ContentLength int64
+}
+
+func (response ExportDrill200ApplicationoctetStreamResponse) VisitExportDrillResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ExportDrilldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportDrilldefaultApplicationProblemPlusJSONResponse) VisitExportDrillResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8690,6 +8880,9 @@ type StrictServerInterface interface {
 	// GetDrill The mistakes of the trade made on a revision
 	// (GET /api/revisions/{revision}/drill)
 	GetDrill(ctx context.Context, request GetDrillRequestObject) (GetDrillResponseObject, error)
+	// ChangeDrill Which mistakes a revision catches no more or catches now
+	// (GET /api/revisions/{revision}/drill/change)
+	ChangeDrill(ctx context.Context, request ChangeDrillRequestObject) (ChangeDrillResponseObject, error)
 	// CountDrill What comes of the mistakes made on a revision
 	// (GET /api/revisions/{revision}/drill/count)
 	CountDrill(ctx context.Context, request CountDrillRequestObject) (CountDrillResponseObject, error)
@@ -8702,6 +8895,9 @@ type StrictServerInterface interface {
 	// SettleDrill Edits with which a revision catches all that a page needs to catch
 	// (GET /api/revisions/{revision}/drill/settle)
 	SettleDrill(ctx context.Context, request SettleDrillRequestObject) (SettleDrillResponseObject, error)
+	// ExportDrill The worksheet of a revision's mistakes as a file
+	// (GET /api/revisions/{revision}/drill/worksheet)
+	ExportDrill(ctx context.Context, request ExportDrillRequestObject) (ExportDrillResponseObject, error)
 	// Edit Save edits
 	// (POST /api/revisions/{revision}/edits)
 	Edit(ctx context.Context, request EditRequestObject) (EditResponseObject, error)
@@ -11263,6 +11459,32 @@ func (sh *strictHandler) GetDrill(ctx *echo.Context, revision RevisionId) error 
 	return nil
 }
 
+// ChangeDrill operation middleware
+func (sh *strictHandler) ChangeDrill(ctx *echo.Context, revision RevisionId, params ChangeDrillParams) error {
+	var request ChangeDrillRequestObject
+
+	request.Revision = revision
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeDrill(ctx.Request().Context(), request.(ChangeDrillRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeDrill")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ChangeDrillResponseObject); ok {
+		return validResponse.VisitChangeDrillResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // CountDrill operation middleware
 func (sh *strictHandler) CountDrill(ctx *echo.Context, revision RevisionId) error {
 	var request CountDrillRequestObject
@@ -11359,6 +11581,32 @@ func (sh *strictHandler) SettleDrill(ctx *echo.Context, revision RevisionId) err
 		return err
 	} else if validResponse, ok := response.(SettleDrillResponseObject); ok {
 		return validResponse.VisitSettleDrillResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ExportDrill operation middleware
+func (sh *strictHandler) ExportDrill(ctx *echo.Context, revision RevisionId, params ExportDrillParams) error {
+	var request ExportDrillRequestObject
+
+	request.Revision = revision
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ExportDrill(ctx.Request().Context(), request.(ExportDrillRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExportDrill")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ExportDrillResponseObject); ok {
+		return validResponse.VisitExportDrillResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -1072,6 +1072,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/revisions/{revision}/drill/worksheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The worksheet of a revision's mistakes as a file */
+        get: operations["exportDrill"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/revisions/{revision}/drill/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which mistakes a revision catches no more or catches now */
+        get: operations["changeDrill"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/revisions/{revision}/drill/settle": {
         parameters: {
             query?: never;
@@ -3675,6 +3709,19 @@ export interface components {
             accepted: number;
             older?: boolean;
         };
+        DrillChanged: {
+            id: string;
+            number: number;
+            what: string;
+            was: string;
+            is: string;
+        };
+        DrillChange: {
+            lost: components["schemas"]["DrillChanged"][];
+            won: components["schemas"]["DrillChanged"][];
+            was?: components["schemas"]["DrillCount"];
+            now: components["schemas"]["DrillCount"];
+        };
         DrillOff: {
             shaft: string;
             name: string;
@@ -5860,6 +5907,58 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DrillFilm"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    exportDrill: {
+        parameters: {
+            query: {
+                format: "csv" | "xlsx";
+            };
+            header?: never;
+            path: {
+                revision: components["parameters"]["RevisionId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeDrill: {
+        parameters: {
+            query?: {
+                /** @description as of the redline */
+                against?: number;
+            };
+            header?: never;
+            path: {
+                revision: components["parameters"]["RevisionId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillChange"];
                 };
             };
             default: components["responses"]["Problem"];

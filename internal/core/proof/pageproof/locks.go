@@ -30,6 +30,122 @@ var lockRules = finding.Family[*proving]{
 		Doc: "a check that what is in is out, or the other way round"},
 	{ID: "lock-twice", Family: "locks and turning", Severity: finding.ShouldFix, Check: lockTwice,
 		Doc: "a lock fitted that is in already, or taken out that is not"},
+	{ID: "out-never-in", Family: "locks and turning", Severity: finding.ShouldFix, Check: outNeverIn,
+		Doc: "a look whether a tool is out that was never in: another one was meant, and stays in"},
+	{ID: "out-look-partial", Family: "locks and turning", Severity: finding.Look, Check: outLookPartial,
+		Doc: "a look whether the tools are out that forgets one of them"},
+}
+
+// outLooks calls f for every step that looks whether locks are out.
+func (c *proving) outLooks(f func(i int, a *step.Check)) {
+	for i := range c.Page.Steps {
+		if a, ok := c.Page.Steps[i].Action.(*step.Check); ok && a.Found == step.FoundOut && len(a.Locks) > 0 {
+			f(i, a)
+		}
+	}
+}
+
+// outNeverIn reports a look whether a lock is out that was not in at any step before it.
+func outNeverIn(c *proving) {
+	c.outLooks(func(i int, a *step.Check) {
+		for _, id := range a.Locks {
+			k := c.Index.LockAt(id)
+			if k < 0 {
+				continue
+			}
+			was := c.Run.First.Locks[k].In
+			for j := 0; j < i && !was; j++ {
+				was = c.Run.Steps[j].After.Locks[k].In || c.Page.Steps[j].HoldsWith() == id
+			}
+			if was {
+				continue
+			}
+			n := *a
+			n.Locks = c.cameOut(i)
+			var m Mend
+			if len(n.Locks) > 0 {
+				m = c.change(i, message.F("Look at what came out"), &n)
+			}
+			c.find(message.F("%s looks whether the %s is out, which was never in", c.num(i), c.lock(id)), message.F("Another one was meant, and nobody looks whether that is out."), []int{i}, m)
+			return
+		}
+	})
+}
+
+// cameOut are the locks that came out since the engine was last turned before a step, or since
+// the page began.
+func (c *proving) cameOut(i int) []engine.LockID {
+	from := i
+	for from > 0 {
+		switch c.Page.Steps[from-1].Action.(type) {
+		case *step.Turn, *step.Start:
+			return c.outBetween(from, i)
+		}
+		from--
+	}
+	return c.outBetween(0, i)
+}
+
+func (c *proving) outBetween(from, to int) (out []engine.LockID) {
+	for k := range c.Index.Sheet.Locks {
+		for j := from; j < to; j++ {
+			if c.Run.Before(j).Locks[k].In && !c.Run.Steps[j].After.Locks[k].In && !c.Run.Before(to).Locks[k].In {
+				out = append(out, c.Index.Sheet.Locks[k].ID)
+				break
+			}
+		}
+	}
+	return out
+}
+
+// outLookPartial reports a look whether locks are out that leaves out one that came out with
+// them, where no other look before the next turn has it.
+func outLookPartial(c *proving) {
+	c.outLooks(func(i int, a *step.Check) {
+		all := c.cameOut(i)
+		if !slices.ContainsFunc(all, func(id engine.LockID) bool { return slices.Contains(a.Locks, id) }) {
+			return
+		}
+		var left []engine.LockID
+		for _, id := range all {
+			if !slices.Contains(a.Locks, id) && !c.lookedOut(i, id) {
+				left = append(left, id)
+			}
+		}
+		if len(left) == 0 {
+			return
+		}
+		n := *a
+		n.Locks = slices.Concat(a.Locks, left)
+		c.find(message.F("%s looks whether the %s is out, and not the %s", c.num(i), c.lock(a.Locks[0]), c.lock(left[0])), message.F("It came out for the same turn, and is as easily left in."), []int{i}, c.change(i, message.F("Look at all of them"), &n))
+	})
+}
+
+// lookedOut reports whether another look than step i has a lock before the engine is turned
+// next, or had it since it was turned.
+func (c *proving) lookedOut(i int, id engine.LockID) bool {
+	looks := func(j int) bool {
+		a, ok := c.Page.Steps[j].Action.(*step.Check)
+		return ok && (a.Tools || a.Found == step.FoundOut && slices.Contains(a.Locks, id))
+	}
+	turns := func(j int) bool {
+		switch c.Page.Steps[j].Action.(type) {
+		case *step.Turn, *step.Start:
+			return true
+		}
+		return false
+	}
+	for j := i - 1; j >= 0 && !turns(j); j-- {
+		if looks(j) {
+			return true
+		}
+	}
+	for j := i + 1; j < len(c.Page.Steps) && !turns(j); j++ {
+		if looks(j) {
+			return true
+		}
+	}
+	return false
 }
 
 func unknownThing(c *proving) {

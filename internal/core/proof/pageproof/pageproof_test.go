@@ -219,6 +219,25 @@ var mistakes = []struct {
 	{"nothing-to-meet", true, func(b *bench) { b.drop("Fit crank pin") }},
 	{"lock-twice", true, func(b *bench) { b.before("Fit flywheel lock", "fit cam bar") }},
 	{"found-otherwise", true, func(b *bench) { b.before("Take out crank pin", "check that cam bar is out") }},
+	{"out-never-in", true, func(b *bench) {
+		b.open("renew-belt-both-banks-r1.latch.json")
+		for i := range b.p.Steps {
+			if a, ok := b.p.Steps[i].Action.(*step.Check); ok && a.Found == step.FoundOut {
+				n := *a
+				n.Locks = []engine.LockID{"flywheel-lock"}
+				b.p.Steps[i].Action = &n
+			}
+		}
+	}},
+	{"out-look-partial", true, func(b *bench) {
+		for i := range b.p.Steps {
+			if a, ok := b.p.Steps[i].Action.(*step.Check); ok && a.Found == step.FoundOut && slices.Contains(a.Locks, "cam-bar") {
+				n := *a
+				n.Locks = []engine.LockID{"crank-pin"}
+				b.p.Steps[i].Action = &n
+			}
+		}
+	}},
 	{"found-otherwise", false, func(b *bench) { b.before("Take out crank pin", "check that timing belt is off") }},
 	{"found-otherwise", false, func(b *bench) { b.before("Refit upper timing cover", "check that upper timing cover is fitted") }},
 	{"found-otherwise", false, func(b *bench) { b.before("Take out crank pin", "check that inlet cam mark is hidden") }},
@@ -441,7 +460,7 @@ var mistakes = []struct {
 	{"shaft-not-looked", true, func(b *bench) { b.open("renew-belt-both-banks-r1.latch.json"); b.drop("Check that pump pin") }},
 	{"lock-not-tried", true, func(b *bench) {
 		b.open("renew-timing-chain-r1.latch.json")
-		b.drop("Check that cam bar")
+		b.drop("Check that cam bar and balance pin")
 	}},
 	{"tension-not-seen", true, func(b *bench) { b.drop("Check that the pointer") }},
 	{"settling", true, func(b *bench) { b.open("renew-belt-both-banks-r1.latch.json"); b.drop("Wait") }},

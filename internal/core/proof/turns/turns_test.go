@@ -62,7 +62,7 @@ func TestTheV6Plan(t *testing.T) {
 	assert.EqualValues(t, 3, by["pump pin"].Every)
 	assert.False(t, by["pump pin"].Stroke)
 	assert.True(t, by["left cam plate"].Stroke)
-	assert.Equal(t, []int{43}, by["pump pin"].Steps)
+	assert.Equal(t, []int{44}, by["pump pin"].Steps)
 	require.Len(t, p.Schools, 4)
 	assert.Equal(t, []string{"pump pin"}, p.Schools[0].Away, "after two turns the pump is not home")
 	assert.False(t, p.Schools[1].Good)

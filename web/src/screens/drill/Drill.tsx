@@ -96,7 +96,30 @@ export function Drill() {
   if (!data || !d) return <Waiting />;
   return (
     <main id="main" className="flex h-full flex-col">
-      <TitleBlock meta={data.meta} onClose={close} onRead={refetch} on="drill" writes={who?.writes ?? false} />
+      <TitleBlock
+        meta={data.meta}
+        onClose={close}
+        onRead={refetch}
+        on="drill"
+        writes={who?.writes ?? false}
+        right={
+          d.of > 0 && (
+            <span className="flex items-center gap-1">
+              Worksheet
+              {["xlsx", "csv"].map((f) => (
+                <a
+                  key={f}
+                  className="button quiet slim no-underline"
+                  href={`/api/revisions/${id}/drill/worksheet?format=${f}`}
+                  title="Severity, occurrence and detection of every mistake, as a table"
+                >
+                  {f.toUpperCase()}
+                </a>
+              ))}
+            </span>
+          )
+        }
+      />
       <div className="drill min-h-0 flex-1">
         <section aria-label="Mistakes and what shows them" className="flex min-h-0 min-w-0 flex-col">
           <div className="drill-filters">

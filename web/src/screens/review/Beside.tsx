@@ -1,3 +1,4 @@
+import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { type ReactNode, useState } from "react";
 import { api, ask, Failure, type S } from "../../api/client";
@@ -125,6 +126,7 @@ export function Beside({
           </ul>
         </Section>
       )}
+      {line?.is !== "fold" && data.redline.rows.length > 0 && <Mistakes data={data} against={against} />}
       {data.redline.lists.length > 0 && (
         <Section name="Tools and parts">
           {data.redline.lists.map((p) => (
@@ -304,6 +306,64 @@ function Section({ name, right, children }: { name: string; right?: ReactNode; c
       </div>
       {children}
     </section>
+  );
+}
+
+/** Mistakes are those of the drill that the change lets through, and those that it catches now. */
+function Mistakes({ data, against }: { data: S["Redlined"]; against: number }) {
+  const { data: d } = useQuery({
+    queryKey: ["drill", data.meta.id, "change", against, data.meta.version],
+    queryFn: () =>
+      ask(
+        api.GET("/api/revisions/{revision}/drill/change", {
+          params: { path: { revision: data.meta.id }, query: { against } },
+        }),
+      ),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  const [all, setAll] = useState(false);
+  if (!d?.was || d.lost.length + d.won.length === 0) return null;
+  const most = all ? Number.POSITIVE_INFINITY : 6;
+  const rest = Math.max(0, d.lost.length - most) + Math.max(0, d.won.length - most);
+  const open = (m: S["DrillChanged"]) => (
+    <Link
+      to="/revisions/$revision/drill"
+      params={{ revision: String(data.meta.id) }}
+      search={{ show: "all", on: m.id }}
+      className="link"
+    >
+      step {m.number}
+    </Link>
+  );
+  return (
+    <Section
+      name="Mistakes, before and after"
+      right={
+        <span className="text-small text-ink-2">
+          {d.was.caught} of {d.was.of}, now {d.now.caught} of {d.now.of}
+        </span>
+      }
+    >
+      <ul>
+        {d.lost.slice(0, most).map((m) => (
+          <Told key={m.id} bad>
+            {m.what}, {open(m)}: {m.is}
+            {m.was && <span className="text-ink-2">, was {m.was}</span>}
+          </Told>
+        ))}
+        {d.won.slice(0, most).map((m) => (
+          <Told key={m.id}>
+            {m.what}, {open(m)}: {m.is}
+            <span className="text-ink-2">, was {m.was}</span>
+          </Told>
+        ))}
+      </ul>
+      {rest > 0 && (
+        <button type="button" className="button quiet slim -ml-2" onClick={() => setAll(true)}>
+          {rest} more
+        </button>
+      )}
+    </Section>
   );
 }
 

@@ -6,8 +6,8 @@ import type { Ticks } from "./useTicks";
 
 /** PickList is what is fetched before the work begins: each tool with the place where it goes, by kit, then parts and supplies, each with a box. */
 export function PickList({ s, ticks }: { s: S["Sheet"]; ticks: Ticks }) {
-  const kits = [...new Set(s.picks.map((k) => k.kit ?? ""))];
   const supplies = s.header.prelims?.supplies ?? [];
+  const kits = [...new Set(s.picks.map((k) => k.kit ?? ""))];
   return (
     <>
       <h2 className="text-title leading-tight">Pick list</h2>
