@@ -95,7 +95,7 @@ func TestTheEngineIsSpokenOf(t *testing.T) {
 	a := open(t)
 	ines, mirja := a.window("ines"), a.window("mirja")
 	mirja.go_(oil + "?step=t28")
-	mirja.sees("The engine after step 30")
+	mirja.sees("The engine after step 31")
 	mirja.sees("It stands as it did.")
 	ines.go_("/revisions/18")
 	ines.find("#step-t06 .step-words").MustClick()

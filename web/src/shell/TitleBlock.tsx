@@ -38,7 +38,7 @@ export function TitleBlock({
     });
   return (
     <div className="leaves no-print flex-none">
-      <div className="grid grid-cols-[auto_minmax(120px,1fr)_auto_auto_auto_auto_auto] border-b border-ink bg-(--white) max-lg:flex max-lg:flex-wrap max-lg:[&>*:nth-child(2)]:flex-1 max-sm:[&>*:nth-child(2)]:basis-[calc(100%-110px)]">
+      <div className="grid grid-cols-[auto_minmax(120px,1fr)_auto_auto_auto_auto_auto] border-b border-ink bg-(--white) max-lg:flex max-lg:flex-wrap max-lg:[&>*:nth-child(2)]:flex-1 max-lg:[&>*:nth-child(2)]:basis-[230px] max-sm:[&>*:nth-child(2)]:basis-[calc(100%-110px)]">
         <Cell name="Engine code">
           <Link to="/engines/$code" params={{ code: meta.engine }} className="no-underline hover:underline">
             {meta.engine}

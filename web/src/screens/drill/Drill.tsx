@@ -104,7 +104,7 @@ export function Drill() {
         writes={who?.writes ?? false}
         right={
           d.of > 0 && (
-            <span className="flex items-center gap-1">
+            <span className="flex items-center gap-1 max-sm:hidden">
               Worksheet
               {["xlsx", "csv"].map((f) => (
                 <a
