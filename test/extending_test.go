@@ -64,7 +64,7 @@ func TestTheExamplesOfExtendingHold(t *testing.T) {
 	overlay := filepath.Join(dir, "overlay.json")
 	require.NoError(t, os.WriteFile(overlay, b, 0o644))
 	tests := held.FindAllStringSubmatch(string(page), -1)
-	require.Len(t, tests, 6)
+	require.Len(t, tests, 7)
 	for _, m := range tests {
 		args := strings.Fields(strings.ReplaceAll(m[1], "'", ""))
 		own := []string{args[0], "-overlay", overlay}
