@@ -143,11 +143,7 @@ func lastDrill(r store.Reads, o *opened) (*DrillCount, error) {
 
 // Count makes the mistakes of the trade on a revision and counts what comes of them.
 func (d *Drills) Count(ctx context.Context, u *User, id int64) (*DrillCount, error) {
-	o, err := d.readable(ctx, u, id)
-	if err != nil {
-		return nil, err
-	}
-	r, err := d.report(ctx, o)
+	o, r, err := d.opened(ctx, u, id)
 	if err != nil {
 		return nil, err
 	}
@@ -155,13 +151,32 @@ func (d *Drills) Count(ctx context.Context, u *User, id int64) (*DrillCount, err
 	return &n, nil
 }
 
-// Of makes the mistakes of the trade on a revision.
-func (d *Drills) Of(ctx context.Context, u *User, id int64) (*Meta, *Drilled, error) {
+// opened is a revision that somebody may read, with its drill.
+func (d *Drills) opened(ctx context.Context, u *User, id int64) (*opened, *drill.Report, error) {
 	o, err := d.readable(ctx, u, id)
 	if err != nil {
 		return nil, nil, err
 	}
 	r, err := d.report(ctx, o)
+	return o, r, err
+}
+
+// mistake is one of a revision that somebody may read, by its id.
+func (d *Drills) mistake(ctx context.Context, u *User, id int64, mistake string) (*opened, *drill.Mistake, error) {
+	o, r, err := d.opened(ctx, u, id)
+	if err != nil {
+		return nil, nil, err
+	}
+	i := slices.IndexFunc(r.Mistakes, func(m drill.Mistake) bool { return m.ID == mistake })
+	if i < 0 {
+		return nil, nil, notFound("mistake on this page any more")
+	}
+	return o, &r.Mistakes[i], nil
+}
+
+// Of makes the mistakes of the trade on a revision.
+func (d *Drills) Of(ctx context.Context, u *User, id int64) (*Meta, *Drilled, error) {
+	o, r, err := d.opened(ctx, u, id)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -204,24 +219,16 @@ func (d *Drills) Of(ctx context.Context, u *User, id int64) (*Meta, *Drilled, er
 // Mends are edits with which a revision catches one of its mistakes; none where no look
 // was found that does. Each was tried.
 func (d *Drills) Mends(ctx context.Context, u *User, id int64, mistake string) ([]drill.Mend, error) {
-	o, err := d.readable(ctx, u, id)
+	o, m, err := d.mistake(ctx, u, id, mistake)
 	if err != nil {
 		return nil, err
-	}
-	r, err := d.report(ctx, o)
-	if err != nil {
-		return nil, err
-	}
-	i := slices.IndexFunc(r.Mistakes, func(m drill.Mistake) bool { return m.ID == mistake })
-	if i < 0 {
-		return nil, notFound("mistake on this page any more")
 	}
 	out := []drill.Mend{}
-	if r.Mistakes[i].Outcome.Good() {
+	if m.Outcome.Good() {
 		return out, nil
 	}
 	found, err := worked(func() ([]drill.Mend, error) {
-		return drill.Mends(ctx, o.k.index, o.p, &r.Mistakes[i], d.house), nil
+		return drill.Mends(ctx, o.k.index, o.p, m, d.house), nil
 	})
 	return append(out, found...), err
 }
@@ -286,22 +293,14 @@ type DrillFilm struct {
 
 // Film shows how a mistake goes on, from the step it is made at to the one that shows it.
 func (d *Drills) Film(ctx context.Context, u *User, id int64, mistake string) (*DrillFilm, error) {
-	o, err := d.readable(ctx, u, id)
+	o, m, err := d.mistake(ctx, u, id, mistake)
 	if err != nil {
 		return nil, err
-	}
-	r, err := d.report(ctx, o)
-	if err != nil {
-		return nil, err
-	}
-	i := slices.IndexFunc(r.Mistakes, func(m drill.Mistake) bool { return m.ID == mistake })
-	if i < 0 {
-		return nil, notFound("mistake on this page any more")
 	}
 	return worked(func() (*DrillFilm, error) {
 		x := o.k.index
 		out := &DrillFilm{Drawing: view.DrawingOf(x), Frames: []DrillFrame{}}
-		frames := drill.Film(x, o.p, &r.Mistakes[i])
+		frames := drill.Film(x, o.p, m)
 		for k := range frames {
 			f := &frames[k]
 			v := DrillFrame{Step: f.Step, Number: f.Place + 1, Wrong: view.StateOf(x, &f.Wrong), Right: view.StateOf(x, &f.Right), Off: []DrillOff{}, Seen: f.Says.String(), Sure: f.Sure, Breaks: f.Breaks}
@@ -325,11 +324,7 @@ func (d *Drills) Film(ctx context.Context, u *User, id int64, mistake string) (*
 // analysis (the columns of IEC 60812, from memory), csv or xlsx, and its name. Occurrence is the
 // house’s guess; risk is severity × occurrence × detection.
 func (d *Drills) Worksheet(ctx context.Context, u *User, id int64, format string) ([]byte, string, error) {
-	o, err := d.readable(ctx, u, id)
-	if err != nil {
-		return nil, "", err
-	}
-	r, err := d.report(ctx, o)
+	o, r, err := d.opened(ctx, u, id)
 	if err != nil {
 		return nil, "", err
 	}

@@ -132,27 +132,17 @@ func waits(g *gen) {
 // halves are shafts that are no cams and lie half a turn out where their loop is laid: their
 // marks and holes may look the same there.
 func halves(g *gen) {
-	each(g, func(k int, a *step.Fit) {
-		l := g.x.Loop(a.Loop)
-		if l == nil || !g.after(k).Loops[g.x.LoopAt(a.Loop)].On {
+	g.laid(func(k int, l *engine.Loop, w int) {
+		v := &g.x.Sheet.Wheels[w]
+		s := g.x.ShaftAt(v.Shaft)
+		if s < 0 || v.Teeth%2 != 0 || g.finds(k, v.Shaft) {
 			return
 		}
-		for _, stop := range l.Route {
-			w := g.x.WheelAt(stop.Wheel)
-			if w < 0 {
-				continue
-			}
-			v := &g.x.Sheet.Wheels[w]
-			s := g.x.ShaftAt(v.Shaft)
-			if v.Teeth == 0 || v.Teeth%2 != 0 || s < 0 || v.Mount == engine.Idle || v.Mount == engine.Rail || g.before(k).Missing(g.x, w) != "" || g.finds(k, v.Shaft) {
-				continue
-			}
-			if kind := g.x.Sheet.Shafts[s].Kind; kind != engine.Pump && kind != engine.Balance || g.x.Drive(s).Wheels == nil {
-				continue
-			}
-			g.put(k, string(v.ID), "180°", message.F("the %s stands half a turn out as the %s is laid", g.named(engine.KindShaft, string(v.Shaft)), g.named(engine.KindLoop, string(l.ID))),
-				moved{off: map[engine.ShaftID]unit.Angle{v.Shaft: 180}, out: v.ID, teeth: v.Teeth / 2})
+		if kind := g.x.Sheet.Shafts[s].Kind; kind != engine.Pump && kind != engine.Balance {
+			return
 		}
+		g.put(k, string(v.ID), "180°", message.F("the %s stands half a turn out as the %s is laid", g.named(engine.KindShaft, string(v.Shaft)), g.named(engine.KindLoop, string(l.ID))),
+			moved{off: map[engine.ShaftID]unit.Angle{v.Shaft: 180}, out: v.ID, teeth: v.Teeth / 2})
 	})
 }
 

@@ -45,9 +45,9 @@ func earlyOrLate(way float64) message.Text {
 	return message.F("early")
 }
 
-// teeth are the toothed wheels of every loop that is laid, one and two teeth out either way.
-// What hangs on a sprocket that is loose on its shaft finds its place when that is clamped.
-func teeth(g *gen) {
+// laid calls f for every toothed wheel of every loop that is laid, but for those that turn on
+// nothing and those whose part is off.
+func (g *gen) laid(f func(k int, l *engine.Loop, w int)) {
 	each(g, func(k int, a *step.Fit) {
 		l := g.x.Loop(a.Loop)
 		if l == nil || !g.after(k).Loops[g.x.LoopAt(a.Loop)].On {
@@ -58,34 +58,41 @@ func teeth(g *gen) {
 			if w < 0 {
 				continue
 			}
-			v := &g.x.Sheet.Wheels[w]
-			if v.Teeth == 0 || v.Shaft == "" || v.Mount == engine.Idle || v.Mount == engine.Rail || g.before(k).Missing(g.x, w) != "" {
+			if v := &g.x.Sheet.Wheels[w]; v.Teeth > 0 && v.Shaft != "" && v.Mount != engine.Idle && v.Mount != engine.Rail && g.before(k).Missing(g.x, w) == "" {
+				f(k, l, w)
+			}
+		}
+	})
+}
+
+// teeth are the toothed wheels of every loop that is laid, one and two teeth out either way.
+// What hangs on a sprocket that is loose on its shaft finds its place when that is clamped.
+func teeth(g *gen) {
+	g.laid(func(k int, l *engine.Loop, w int) {
+		v := &g.x.Sheet.Wheels[w]
+		for _, n := range []int{1, -1, 2, -2} {
+			deg := float64(n) * 360 / float64(v.Teeth)
+			off := resolution.Moved(g.x, w, unit.Angle(math.Abs(deg)))
+			if len(off) == 0 {
 				continue
 			}
-			for _, n := range []int{1, -1, 2, -2} {
-				deg := float64(n) * 360 / float64(v.Teeth)
-				off := resolution.Moved(g.x, w, unit.Angle(math.Abs(deg)))
-				if len(off) == 0 {
-					continue
+			var why []message.Text
+			for id := range off {
+				if g.finds(k, id) {
+					delete(off, id)
 				}
-				var why []message.Text
-				for id := range off {
-					if g.finds(k, id) {
-						delete(off, id)
-					}
-				}
-				if len(off) == 0 {
-					why = append(why, message.F("a sprocket is loose on its shaft when it is laid, and finds its place"))
-				}
-				way := math.Copysign(1, deg)
-				count := message.F("a tooth")
-				if n == 2 || n == -2 {
-					count = message.F("two teeth")
-				}
-				g.put(k, fmt.Sprintf("%s%+d", v.ID, n), g.size(v.Shaft, math.Abs(deg)),
-					message.F("%s on the %s, %s %s", g.named(engine.KindLoop, string(l.ID)), g.named(engine.KindWheel, string(v.ID)), count, earlyOrLate(way)),
-					moved{off: signed(off, way), out: v.ID, teeth: n}, why...)
 			}
+			if len(off) == 0 {
+				why = append(why, message.F("a sprocket is loose on its shaft when it is laid, and finds its place"))
+			}
+			way := math.Copysign(1, deg)
+			count := message.F("a tooth")
+			if n == 2 || n == -2 {
+				count = message.F("two teeth")
+			}
+			g.put(k, fmt.Sprintf("%s%+d", v.ID, n), g.size(v.Shaft, math.Abs(deg)),
+				message.F("%s on the %s, %s %s", g.named(engine.KindLoop, string(l.ID)), g.named(engine.KindWheel, string(v.ID)), count, earlyOrLate(way)),
+				moved{off: signed(off, way), out: v.ID, teeth: n}, why...)
 		}
 	})
 }
