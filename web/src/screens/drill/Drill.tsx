@@ -81,7 +81,7 @@ export function Drill() {
         (e.target instanceof HTMLElement && e.target.matches("input, textarea, select"))
       )
         return;
-      const by = { ArrowDown: 1, ArrowUp: -1, j: 1, k: -1 }[e.key];
+      const by = { ArrowDown: 1, ArrowUp: -1, j: 1, k: -1, ".": 1 }[e.key];
       if (by) {
         e.preventDefault();
         const at = listed.findIndex((m) => m.id === chosen?.id);

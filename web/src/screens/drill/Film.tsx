@@ -1,14 +1,25 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
-import { api, ask } from "../../api/client";
+import { api, ask, type S } from "../../api/client";
 import { degrees } from "../../drawing/Astray";
 import { Drive } from "../../drawing/Drive";
 import { cap } from "../../shell/cap";
 import { mute } from "../../shell/keys";
 import type { Mistake } from "./mistakes";
 
-/** beat is how long a step of the film stands, ms */
+/** beat is how long a step of the film stands, ms; one at which nothing moves and nothing is seen passes quickly */
 const beat = 1400;
+const passing = 350;
+
+/** stands reports whether nothing moves from one frame to the next, and nothing is seen. */
+export const stands = (a: S["DrillFrame"] | undefined, b: S["DrillFrame"] | undefined) =>
+  !!a &&
+  !!b &&
+  !b.seen &&
+  JSON.stringify([a.wrong.shafts, a.wrong.locks, a.wrong.on, a.off]) ===
+    JSON.stringify([b.wrong.shafts, b.wrong.locks, b.wrong.on, b.off]);
+
+const none: S["DrillFrame"][] = [];
 
 /** Film shows a mistake step by step: the engine as it goes wrong over the engine as it should stand, and at each look what would be seen. */
 export function Film({ revision, version, m, play }: { revision: number; version: number; m: Mistake; play: boolean }) {
@@ -18,7 +29,7 @@ export function Film({ revision, version, m, play }: { revision: number; version
       ask(api.GET("/api/revisions/{revision}/drill/film", { params: { path: { revision }, query: { mistake: m.id } } })),
     staleTime: Number.POSITIVE_INFINITY,
   });
-  const frames = data?.frames ?? [];
+  const frames = data?.frames ?? none;
   // All of a film is seen from one place: near the wheels that go astray.
   const focus = useMemo(
     () => [...new Set(data?.frames.flatMap((f) => f.off.map((o) => o.shaft)).filter((s) => s !== "crank"))],
@@ -35,9 +46,9 @@ export function Film({ revision, version, m, play }: { revision: number; version
       setPlaying(false);
       return;
     }
-    const t = setTimeout(() => setAt(now + 1), beat);
+    const t = setTimeout(() => setAt(now + 1), stands(frames[now - 1], frames[now]) ? passing : beat);
     return () => clearTimeout(t);
-  }, [playing, now, last]);
+  }, [playing, now, last, frames]);
   const go = (to: number) => {
     setPlaying(false);
     setAt(Math.max(0, Math.min(last, to)));

@@ -46,7 +46,7 @@ export const writeKeys = [
   ["note: caution:", "A line for the step above it"],
   ["Alt ↑ ↓", "Move the step"],
   ["Delete", "Remove the step"],
-  [".", "Next finding"],
+  [".", "Next finding, then mistakes that get through"],
   ["M", "Take its mend"],
   ["Space", "Run the engine through the page, or stop"],
   ["Ctrl Z", "Undo, across saves"],

@@ -1,3 +1,4 @@
+import { useNavigate } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import type { S } from "../../api/client";
 import { say } from "../../shell/toast";
@@ -8,6 +9,7 @@ import type { Draft } from "./useDraft";
 /** useFindings is what the proof found, the one somebody is at, and what is done about it. */
 export function useFindings(draft: Draft, { select }: Chosen) {
   const { edit, look, unlook, post, view } = draft;
+  const navigate = useNavigate();
   const [at, setAt] = useState(-1);
   const [from, setFrom] = useState(0);
   // What was mended is not offered again before the page is proved anew: pressed twice, its mend would stand there twice.
@@ -37,6 +39,11 @@ export function useFindings(draft: Draft, { select }: Chosen) {
       ]);
   };
   const next = (by: number) => {
+    // Behind the last finding come the mistakes that the page needs to catch.
+    if (by > 0 && at >= heads.length - 1 && (draft.meta.drill?.missed ?? 0) > 0) {
+      navigate({ to: "/revisions/$revision/drill", params: { revision: String(draft.meta.id) }, search: { show: "needed" } });
+      return;
+    }
     if (!heads.length) return;
     const i = (at + by + heads.length) % heads.length;
     setAt(i);
