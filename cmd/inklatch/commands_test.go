@@ -274,6 +274,9 @@ func TestDrill(t *testing.T) {
 	}
 	assert.Equal(t, 2, mends, "each that is missed has a mend")
 
+	out, err = call("drill", "--pairs", "40", "--only", "tooth", file)
+	require.NoError(t, err)
+	assert.Contains(t, out, "of 40 pairs that are each noticed alone get through")
 	out, err = call("drill", folder)
 	assert.Equal(t, exit(1), err)
 	assert.GreaterOrEqual(t, strings.Count(out, "mistakes come to no harm"), 18)

@@ -23,12 +23,13 @@ import (
 
 // drilled is one file's answer to drill.
 type drilled struct {
-	File     string       `json:"file"`
-	Mistakes []drilledOne `json:"mistakes"`
-	Caught   int          `json:"caught"`
-	Of       int          `json:"of"`
-	Missed   int          `json:"missed"`
-	Error    string       `json:"error,omitempty"`
+	File     string        `json:"file"`
+	Mistakes []drilledOne  `json:"mistakes"`
+	Caught   int           `json:"caught"`
+	Of       int           `json:"of"`
+	Missed   int           `json:"missed"`
+	Error    string        `json:"error,omitempty"`
+	Pairs    *drilledPairs `json:"pairs,omitempty"`
 	// What it was read from.
 	report *drill.Report
 	doc    *latchjson.Document
@@ -54,6 +55,34 @@ type drilledOne struct {
 	Mends       []drill.Mend  `json:"mends"`
 }
 
+// drilledPairs are pairs of mistakes made at once.
+type drilledPairs struct {
+	Tried   int           `json:"tried"`
+	Through []drilledPair `json:"through"`
+}
+
+// drilledPair is two mistakes that get through together, by their ids.
+type drilledPair struct {
+	First       string        `json:"first"`
+	Second      string        `json:"second"`
+	Outcome     drill.Outcome `json:"outcome"`
+	Consequence string        `json:"consequence"`
+	says        string
+}
+
+// two makes pairs of mistakes on the file.
+func (d *drilled) two(ctx context.Context, most int) {
+	if most <= 0 || d.doc == nil {
+		return
+	}
+	through, tried := drill.Pairs(ctx, engine.NewIndex(&d.doc.Engine), &d.doc.Procedure, min(most, 10_000))
+	d.Pairs = &drilledPairs{Tried: tried, Through: []drilledPair{}}
+	for i := range through {
+		p := &through[i]
+		d.Pairs.Through = append(d.Pairs.Through, drilledPair{p.First.ID, p.Second.ID, p.Outcome, p.Comes.String(), fmt.Sprintf("step %d: %s, and step %d: %s: %s: %s", p.First.Place+1, p.First.What, p.Second.Place+1, p.Second.What, p.Outcome, p.Comes)})
+	}
+}
+
 type seenAt struct {
 	Step step.ID `json:"step"`
 	Says string  `json:"says"`
@@ -64,6 +93,7 @@ func drillCommand() *cobra.Command {
 	var asJSON, families bool
 	var format string
 	var least float64
+	var pairs int
 	var only []string
 	var houseFile string
 	c := &cobra.Command{
@@ -108,6 +138,7 @@ func drillCommand() *cobra.Command {
 			for i, f := range files {
 				far.at(i, f)
 				d, at := drillFile(cmd.Context(), f, only, house, as == asLines)
+				d.two(cmd.Context(), pairs)
 				far.done()
 				if d.Error == "" && d.Of > 0 && 100*float64(d.Caught) < least*float64(d.Of) {
 					at = max(at, 1)
@@ -143,6 +174,7 @@ func drillCommand() *cobra.Command {
 	c.Flags().BoolVar(&asJSON, "json", false, "one JSON object for each file, with the mends of what a page needs to catch and does not")
 	c.Flags().BoolVar(&families, "families", false, "list the families of mistakes with their sizes")
 	c.Flags().Float64Var(&least, "min-caught", 0, "exit 1 where less than this share of the mistakes comes to no harm, percent")
+	c.Flags().IntVar(&pairs, "pairs", 0, "make so many pairs of mistakes at once that are each noticed alone, and list those that get through")
 	c.Flags().StringSliceVar(&only, "only", nil, "drill these families alone")
 	c.Flags().StringVar(&houseFile, "house", "", "house rules as a JSON file: mends are tried against them")
 	return c
@@ -234,6 +266,12 @@ func printDrill(out, errs io.Writer, d *drilled) error {
 			}
 			fmt.Fprintf(out, "    %sat step %d: %s\n", sure, l.Place+1, l.Says)
 		}
+	}
+	if d.Pairs != nil {
+		for _, p := range d.Pairs.Through {
+			fmt.Fprintf(out, "%s: two at once: %s\n", d.File, p.says)
+		}
+		fmt.Fprintf(out, "%s: %d of %d pairs that are each noticed alone get through\n", d.File, len(d.Pairs.Through), d.Pairs.Tried)
 	}
 	missed := "nothing is missed that the page needs to catch"
 	if d.Missed > 0 {

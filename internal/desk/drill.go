@@ -468,3 +468,40 @@ func (c *DrillChange) between(before, now *drill.Report) {
 		}
 	}
 }
+
+// mostPairs is how many pairs of mistakes are made at once.
+const mostPairs = 400
+
+// DrillPair is two mistakes that are noticed alone and get through together.
+type DrillPair struct {
+	First       string `json:"first"`
+	FirstAt     int    `json:"firstAt"`
+	Second      string `json:"second"`
+	SecondAt    int    `json:"secondAt"`
+	Outcome     string `json:"outcome"`
+	Consequence string `json:"consequence"`
+}
+
+// DrillPairs are pairs of mistakes made at once.
+type DrillPairs struct {
+	Tried   int         `json:"tried"`
+	Through []DrillPair `json:"through"`
+}
+
+// Pairs makes pairs of mistakes on a revision that are each noticed alone: the same ones every
+// time.
+func (d *Drills) Pairs(ctx context.Context, u *User, id int64) (*DrillPairs, error) {
+	o, err := d.readable(ctx, u, id)
+	if err != nil {
+		return nil, err
+	}
+	return worked(func() (*DrillPairs, error) {
+		through, tried := drill.Pairs(ctx, o.k.index, o.p, mostPairs)
+		out := &DrillPairs{Tried: tried, Through: []DrillPair{}}
+		for i := range through {
+			p := &through[i]
+			out.Through = append(out.Through, DrillPair{message.Capital(p.First.What.String()), p.First.Place + 1, p.Second.What.String(), p.Second.Place + 1, string(p.Outcome), p.Comes.String()})
+		}
+		return out, nil
+	})
+}

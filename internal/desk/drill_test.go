@@ -152,3 +152,17 @@ func TestAWorksheetOfMistakes(t *testing.T) {
 		assert.Equal(t, "Risk", rows[0][13])
 	}
 }
+
+// Two mistakes at once are made when somebody asks, the same ones every time.
+func TestTwoMistakesAtOnce(t *testing.T) {
+	h := open(t)
+	ines := h.user("ines")
+	p, err := h.d.Drills.Pairs(t.Context(), ines, 3)
+	require.NoError(t, err)
+	assert.Positive(t, p.Tried)
+	again, err := h.d.Drills.Pairs(t.Context(), ines, 3)
+	require.NoError(t, err)
+	assert.Equal(t, p, again)
+	_, err = h.d.Drills.Pairs(t.Context(), h.user("pavel"), draft)
+	assert.Error(t, err, "a reader has no draft")
+}

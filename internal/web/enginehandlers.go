@@ -258,6 +258,15 @@ func (s *Site) ChangeDrill(ctx context.Context, r api.ChangeDrillRequestObject) 
 	return api.ChangeDrill200JSONResponse(*v), nil
 }
 
+// PairDrill is pairs of mistakes that get through together.
+func (s *Site) PairDrill(ctx context.Context, r api.PairDrillRequestObject) (api.PairDrillResponseObject, error) {
+	v, err := s.desk.Drills.Pairs(ctx, user(ctx), r.Revision)
+	if err != nil {
+		return nil, err
+	}
+	return api.PairDrill200JSONResponse(*v), nil
+}
+
 // FilmDrill is a mistake step by step.
 func (s *Site) FilmDrill(ctx context.Context, r api.FilmDrillRequestObject) (api.FilmDrillResponseObject, error) {
 	v, err := s.desk.Drills.Film(ctx, user(ctx), r.Revision, r.Params.Mistake)

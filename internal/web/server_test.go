@@ -233,6 +233,7 @@ var requests = map[string]struct {
 	"filmDrill":         {"/api/revisions/4/drill/film?mistake=lock/cam-bar@s11", nil},
 	"exportDrill":       {"/api/revisions/4/drill/worksheet?format=csv", nil},
 	"changeDrill":       {"/api/revisions/4/drill/change", nil},
+	"pairDrill":         {"/api/revisions/4/drill/pairs", nil},
 	"settleDrill":       {"/api/revisions/4/drill/settle", nil},
 	"getDrillMends":     {"/api/revisions/4/drill/mends?mistake=lock/cam-bar@s11", nil},
 	"getTurns":          {"/api/revisions/4/turns", nil},
@@ -271,7 +272,7 @@ var (
 	closers   = map[string]bool{"ines": true, "rosalind": true}
 	returners = map[string]bool{"mirja": true, "teodor": true, "aiko": true, "rosalind": true}
 	releaser  = map[string]bool{"mirja": true, "rosalind": true}
-	drafts    = map[string]bool{"getRevision": true, "getDrill": true, "getDrillMends": true, "settleDrill": true, "changeDrill": true, "exportDrill": true, "countDrill": true, "filmDrill": true, "look": true, "readLines": true, "stepBolts": true, "getPageTorques": true, "exportPageTorques": true, "getRecord": true, "getSheet": true, "getRedline": true, "getEngines": true, "getVersions": true, "markRead": true, "say": true, "answerRemark": true, "arrange": true, "listColleagues": true, "listRecord": true, "exportFile": true, "watch": true, "here": true, "hereSheet": true, "getTurns": true, "drawRevision": true, "lookSheet": true, "leadLoop": true, "reshapeSheet": true, "getTouches": true, "getReproof": true, "cancelReproof": true, "planRelease": true, "reviewSheet": true, "markSheet": true, "saySheet": true}
+	drafts    = map[string]bool{"getRevision": true, "getDrill": true, "getDrillMends": true, "settleDrill": true, "pairDrill": true, "changeDrill": true, "exportDrill": true, "countDrill": true, "filmDrill": true, "look": true, "readLines": true, "stepBolts": true, "getPageTorques": true, "exportPageTorques": true, "getRecord": true, "getSheet": true, "getRedline": true, "getEngines": true, "getVersions": true, "markRead": true, "say": true, "answerRemark": true, "arrange": true, "listColleagues": true, "listRecord": true, "exportFile": true, "watch": true, "here": true, "hereSheet": true, "getTurns": true, "drawRevision": true, "lookSheet": true, "leadLoop": true, "reshapeSheet": true, "getTouches": true, "getReproof": true, "cancelReproof": true, "planRelease": true, "reviewSheet": true, "markSheet": true, "saySheet": true}
 	writing   = map[string]bool{"newProcedure": true, "newDraft": true, "importFile": true, "edit": true, "undo": true, "newEngine": true, "importEngine": true, "newSheetDraft": true, "editSheet": true, "undoSheet": true, "deleteDraft": true, "bringBack": true, "copyPage": true, "planChange": true, "changeOn": true, "askSheet": true, "previewTorques": true, "keepShelfFile": true, "takeShelfFileOff": true, "calibrateTool": true}
 	// shelf are the routes of what the house keeps: nothing of it is kept of what no sheet names.
 	shelf = map[string]bool{"getShelfFile": true, "keepShelfFile": true, "takeShelfFileOff": true, "calibrateTool": true}

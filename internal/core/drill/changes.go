@@ -33,12 +33,17 @@ type moved struct {
 
 func (c moved) do(b *bench, k int) {
 	b.does(k)
-	b.held = map[engine.ShaftID]unit.Angle{}
+	if b.held == nil {
+		b.held = map[engine.ShaftID]unit.Angle{}
+	}
 	for id, by := range c.off {
-		b.held[id] = by
+		b.held[id] += by
 	}
 	if c.out != "" {
-		b.out = map[engine.WheelID]int{c.out: c.teeth}
+		if b.out == nil {
+			b.out = map[engine.WheelID]int{}
+		}
+		b.out[c.out] += c.teeth
 	}
 }
 

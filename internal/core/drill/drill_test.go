@@ -389,3 +389,30 @@ func TestADrillOfLittle(t *testing.T) {
 	assert.Empty(t, mends)
 	assert.Empty(t, left)
 }
+
+// Two mistakes at once: the same pairs every time, each of them noticed alone; a tooth out at the
+// crank and the same the other way at a cam is a tooth out still, and noticed.
+func TestPairs(t *testing.T) {
+	pages(t, func(t *testing.T, x *engine.Index, p *procedure.Procedure) {
+		through, tried := drill.Pairs(t.Context(), x, p, 60)
+		again, n := drill.Pairs(t.Context(), x, p, 60)
+		require.Equal(t, tried, n)
+		require.Len(t, again, len(through))
+		assert.LessOrEqual(t, tried, 60)
+		for i := range through {
+			a, b := &through[i], &again[i]
+			assert.Equal(t, []string{a.First.ID, a.Second.ID}, []string{b.First.ID, b.Second.ID})
+			assert.True(t, a.First.Outcome.Good() && a.Second.Outcome.Good(), "each is noticed alone")
+			assert.False(t, a.Outcome.Good())
+		}
+		t.Logf("%d of %d", len(through), tried)
+		for i := range through {
+			t.Log(through[i].First.What, "+", through[i].Second.What, ":", through[i].Outcome, through[i].Comes)
+		}
+	})
+	ctx, stop := context.WithCancel(t.Context())
+	stop()
+	x, p := page(renew)
+	_, tried := drill.Pairs(ctx, x, p, 60)
+	assert.Zero(t, tried)
+}

@@ -504,6 +504,12 @@ type DrillMistake = desk.DrillMistake
 // DrillOff defines model for DrillOff.
 type DrillOff = desk.DrillOff
 
+// DrillPair defines model for DrillPair.
+type DrillPair = desk.DrillPair
+
+// DrillPairs defines model for DrillPairs.
+type DrillPairs = desk.DrillPairs
+
 // DrillSettled defines model for DrillSettled.
 type DrillSettled = desk.DrillSettled
 
@@ -1793,6 +1799,9 @@ type ServerInterface interface {
 	// GetDrillMends Edits with which a revision catches a mistake
 	// (GET /api/revisions/{revision}/drill/mends)
 	GetDrillMends(ctx *echo.Context, revision RevisionId, params GetDrillMendsParams) error
+	// PairDrill Pairs of mistakes that get through together
+	// (GET /api/revisions/{revision}/drill/pairs)
+	PairDrill(ctx *echo.Context, revision RevisionId) error
 	// SettleDrill Edits with which a revision catches all that a page needs to catch
 	// (GET /api/revisions/{revision}/drill/settle)
 	SettleDrill(ctx *echo.Context, revision RevisionId) error
@@ -3138,6 +3147,22 @@ func (w *ServerInterfaceWrapper) GetDrillMends(ctx *echo.Context) error {
 	return err
 }
 
+// PairDrill converts echo context to params.
+func (w *ServerInterfaceWrapper) PairDrill(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "revision" -------------
+	var revision RevisionId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.PairDrill(ctx, revision)
+	return err
+}
+
 // SettleDrill converts echo context to params.
 func (w *ServerInterfaceWrapper) SettleDrill(ctx *echo.Context) error {
 	var err error
@@ -4077,6 +4102,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/revisions/:revision/drill/film", wrapper.FilmDrill, options.OperationMiddlewares["filmDrill"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/drill/worksheet", wrapper.ExportDrill, options.OperationMiddlewares["exportDrill"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/drill/change", wrapper.ChangeDrill, options.OperationMiddlewares["changeDrill"]...)
+	router.GET(options.BaseURL+"/api/revisions/:revision/drill/pairs", wrapper.PairDrill, options.OperationMiddlewares["pairDrill"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/drill/settle", wrapper.SettleDrill, options.OperationMiddlewares["settleDrill"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/versions", wrapper.GetVersions, options.OperationMiddlewares["getVersions"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/redline", wrapper.GetRedline, options.OperationMiddlewares["getRedline"]...)
@@ -6915,6 +6941,45 @@ func (response GetDrillMendsdefaultApplicationProblemPlusJSONResponse) VisitGetD
 	return err
 }
 
+type PairDrillRequestObject struct {
+	Revision RevisionId `json:"revision"`
+}
+
+type PairDrillResponseObject interface {
+	VisitPairDrillResponse(w http.ResponseWriter) error
+}
+
+type PairDrill200JSONResponse DrillPairs
+
+func (response PairDrill200JSONResponse) VisitPairDrillResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PairDrilldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PairDrilldefaultApplicationProblemPlusJSONResponse) VisitPairDrillResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type SettleDrillRequestObject struct {
 	Revision RevisionId `json:"revision"`
 }
@@ -8892,6 +8957,9 @@ type StrictServerInterface interface {
 	// GetDrillMends Edits with which a revision catches a mistake
 	// (GET /api/revisions/{revision}/drill/mends)
 	GetDrillMends(ctx context.Context, request GetDrillMendsRequestObject) (GetDrillMendsResponseObject, error)
+	// PairDrill Pairs of mistakes that get through together
+	// (GET /api/revisions/{revision}/drill/pairs)
+	PairDrill(ctx context.Context, request PairDrillRequestObject) (PairDrillResponseObject, error)
 	// SettleDrill Edits with which a revision catches all that a page needs to catch
 	// (GET /api/revisions/{revision}/drill/settle)
 	SettleDrill(ctx context.Context, request SettleDrillRequestObject) (SettleDrillResponseObject, error)
@@ -11556,6 +11624,31 @@ func (sh *strictHandler) GetDrillMends(ctx *echo.Context, revision RevisionId, p
 		return err
 	} else if validResponse, ok := response.(GetDrillMendsResponseObject); ok {
 		return validResponse.VisitGetDrillMendsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// PairDrill operation middleware
+func (sh *strictHandler) PairDrill(ctx *echo.Context, revision RevisionId) error {
+	var request PairDrillRequestObject
+
+	request.Revision = revision
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PairDrill(ctx.Request().Context(), request.(PairDrillRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PairDrill")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PairDrillResponseObject); ok {
+		return validResponse.VisitPairDrillResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -1106,6 +1106,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/revisions/{revision}/drill/pairs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Pairs of mistakes that get through together */
+        get: operations["pairDrill"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/revisions/{revision}/drill/settle": {
         parameters: {
             query?: never;
@@ -3709,6 +3726,18 @@ export interface components {
             accepted: number;
             older?: boolean;
         };
+        DrillPair: {
+            first: string;
+            firstAt: number;
+            second: string;
+            secondAt: number;
+            outcome: string;
+            consequence: string;
+        };
+        DrillPairs: {
+            tried: number;
+            through: components["schemas"]["DrillPair"][];
+        };
         DrillChanged: {
             id: string;
             number: number;
@@ -5959,6 +5988,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DrillChange"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    pairDrill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision: components["parameters"]["RevisionId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillPairs"];
                 };
             };
             default: components["responses"]["Problem"];

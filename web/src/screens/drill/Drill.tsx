@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useEffect, useMemo, useRef } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { api, ask, type Failure, type S } from "../../api/client";
 import { drill, whoAmI } from "../../api/queries";
 import { takeEdits } from "../../drafts/takeEdits";
@@ -183,6 +183,7 @@ export function Drill() {
               }}
             />
           )}
+          {d.of > 1 && <Pairs key={data.meta.version} revision={id} version={data.meta.version} />}
         </aside>
       </div>
     </main>
@@ -306,6 +307,56 @@ function Matrix({
         </div>
       </div>
     </div>
+  );
+}
+
+/** Pairs makes two mistakes at once, when somebody asks for it: each is noticed alone, and one may hide the other. */
+function Pairs({ revision, version }: { revision: number; version: number }) {
+  const [asked, setAsked] = useState(false);
+  const { data: p, error } = useQuery({
+    queryKey: ["drill", revision, "pairs", version],
+    queryFn: () => ask(api.GET("/api/revisions/{revision}/drill/pairs", { params: { path: { revision } } })),
+    enabled: asked,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  if (!asked)
+    return (
+      <button type="button" className="button quiet slim mt-3 -ml-2" onClick={() => setAsked(true)}>
+        Make two at once…
+      </button>
+    );
+  return (
+    <section className="mt-4" aria-live="polite">
+      <h2 className="border-b border-ink pb-0.5 text-body">Two at once</h2>
+      {error ? (
+        <p className="mt-1 text-clash">{(error as Failure).message}</p>
+      ) : !p ? (
+        <p className="mt-1 text-ink-2">Making them…</p>
+      ) : p.tried === 0 ? (
+        <p className="mt-1 text-ink-2">There are no two mistakes here that are each noticed alone.</p>
+      ) : (
+        <>
+          <p className="mt-1 text-ink-2">
+            Of {p.tried} pairs that are each noticed alone,{" "}
+            {p.through.length === 0
+              ? "none gets through"
+              : p.through.length === 1
+                ? "one gets through"
+                : `${p.through.length} get through`}
+            .
+          </p>
+          <ul>
+            {p.through.map((v) => (
+              <li key={`${v.first} ${v.firstAt} ${v.second} ${v.secondAt}`} className="border-b border-rule py-1 text-small">
+                {v.first} (step {v.firstAt}), and {v.second} (step {v.secondAt}):{" "}
+                <b className="font-[650] text-clash">{v.outcome}</b>
+                <span className="block text-ink-2">{v.consequence}</span>
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+    </section>
   );
 }
 
