@@ -121,7 +121,7 @@ export function Film({ revision, version, m, play }: { revision: number; version
           </span>
         )}
         {f.seen && (
-          <b className={`block font-[650] ${f.breaks ? "text-clash" : "text-held"}`}>
+          <b className={`block font-[650] ${f.breaks ? "text-clash" : f.sure ? "text-held" : ""}`}>
             {f.sure ? "" : "Perhaps: "}
             {f.sure ? cap(f.seen) : f.seen}
           </b>

@@ -45,7 +45,8 @@ export function outcomeWords(m: Mistake, long = false) {
     case "absorbed":
       return long ? "absorbed" : "no harm";
     case "not caught":
-      return m.seen.length > 0 ? "perhaps" : "not caught";
+      if (m.seen.length === 0) return "not caught";
+      return long ? "perhaps noticed, perhaps not" : "perhaps";
   }
   return long ? "by force: what it breaks shows it" : "by force";
 }
