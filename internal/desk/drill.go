@@ -100,7 +100,8 @@ func (d *library) report(ctx context.Context, o *opened) (*drill.Report, error) 
 		return nil, err
 	}
 	d.drilled.Add(key, r.(*drill.Report))
-	return r.(*drill.Report), d.keepDrill(ctx, o, r.(*drill.Report))
+	d.tell("keeping the figures of a drill", d.keepDrill(ctx, o, r.(*drill.Report))) // what cannot be written is read all the same
+	return r.(*drill.Report), nil
 }
 
 // Count is what came of the mistakes on a version of a page.
