@@ -8,6 +8,7 @@ import (
 	"math"
 	"slices"
 	"strconv"
+	"time"
 
 	"inklatch/internal/core/drill"
 	"inklatch/internal/core/message"
@@ -80,7 +81,12 @@ type Drilled struct {
 	Of       int            `json:"of"`
 	Missed   int            `json:"missed"`
 	Accepted int            `json:"accepted"`
+	// Part is set where the page has so many that only the first of them were made.
+	Part bool `json:"part,omitzero"`
 }
+
+// mostDrill is how long a page is drilled at the most.
+const mostDrill = 20 * time.Second
 
 // mostDrilled is how many drills are kept.
 const mostDrilled = 64
@@ -93,13 +99,18 @@ func (d *library) report(ctx context.Context, o *opened) (*drill.Report, error) 
 	}
 	r, err, _ := d.flight.Do(fmt.Sprint("drill", key), func() (any, error) {
 		return worked(func() (*drill.Report, error) {
-			return drill.Run(context.WithoutCancel(ctx), o.k.index, o.p, drill.Options{}), nil
+			within, done := context.WithTimeout(context.WithoutCancel(ctx), mostDrill)
+			defer done()
+			return drill.Run(within, o.k.index, o.p, drill.Options{}), nil
 		})
 	})
 	if err != nil {
 		return nil, err
 	}
 	d.drilled.Add(key, r.(*drill.Report))
+	if !r.(*drill.Report).Whole {
+		return r.(*drill.Report), nil // figures of a part say nothing in a list
+	}
 	d.tell("keeping the figures of a drill", d.keepDrill(ctx, o, r.(*drill.Report))) // what cannot be written is read all the same
 	return r.(*drill.Report), nil
 }
@@ -185,7 +196,7 @@ func (d *Drills) Of(ctx context.Context, u *User, id int64) (*Meta, *Drilled, er
 	if err != nil {
 		return nil, nil, err
 	}
-	out := &Drilled{Families: []DrillFamily{}, Steps: []DrillStep{}, Mistakes: make([]DrillMistake, len(r.Mistakes)), Caught: r.Caught, Of: r.Of, Missed: r.Missed, Accepted: r.Accepted}
+	out := &Drilled{Families: []DrillFamily{}, Steps: []DrillStep{}, Mistakes: make([]DrillMistake, len(r.Mistakes)), Caught: r.Caught, Of: r.Of, Missed: r.Missed, Accepted: r.Accepted, Part: !r.Whole}
 	for i := range drill.Families {
 		f := &drill.Families[i]
 		if slices.ContainsFunc(r.Mistakes, func(m drill.Mistake) bool { return m.Family == f }) {

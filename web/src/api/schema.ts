@@ -3712,6 +3712,7 @@ export interface components {
             of: number;
             missed: number;
             accepted: number;
+            part?: boolean;
         };
         DrillSettled: {
             mends: components["schemas"]["Mend"][];

@@ -381,6 +381,7 @@ function Sum({ d }: { d: S["Drilled"] }) {
       <div className="mt-2 flex h-2 gap-px" role="img" aria-label={parts.map((p) => `${p.n} ${p.name}`).join(", ")}>
         {parts.map((p) => p.n > 0 && <span key={p.name} className={p.tone} style={{ flexGrow: p.n }} />)}
       </div>
+      {d.part && <p className="mt-2">The page has so many that only the first of them were made in the time there is.</p>}
       <p className={`mt-2 ${d.missed ? "text-clash" : "text-ink-2"}`}>
         {d.missed
           ? `${d.missed} get${d.missed === 1 ? "s" : ""} through that a page needs to catch: strokes, stops, look-alikes, teeth, locks.`
