@@ -8,7 +8,7 @@ import { Cell } from "./Cell";
 const quiet = 1500;
 
 /** Drilled says in the title block how many mistakes are caught. It is worked out anew in the background once nobody has changed the page for a moment; until then the last answer stands, and says that it is older. */
-export function Drilled({ meta }: { meta: S["RevisionMeta"] }) {
+export function Drilled({ meta, here }: { meta: S["RevisionMeta"]; /** the drill is what is shown */ here: boolean }) {
   const id = meta.id;
   const old = !meta.drill || meta.drill.older === true;
   const [rested, setRested] = useState(0);
@@ -27,21 +27,32 @@ export function Drilled({ meta }: { meta: S["RevisionMeta"] }) {
   if (!d) return <Cell name="Mistakes caught">…</Cell>;
   if (d.of === 0) return <Cell name="Mistakes caught">none to make</Cell>;
   const older = !data && old;
+  const says = `${d.caught} of ${d.of} mistakes come to no harm${d.accepted ? `, ${d.accepted} are accepted` : ""}${
+    d.missed ? `; ${d.missed} get through that the page needs to catch` : ""
+  }${older ? ". The page is newer than this; it is being drilled" : ""}`;
+  const figures = (
+    <>
+      <span className={older ? "text-ink-2" : d.missed ? "text-clash" : "text-held"}>{d.caught}</span>{" "}
+      <span className="font-normal text-ink-2">of {d.of}</span>
+    </>
+  );
   return (
     <Cell name="Mistakes caught">
-      <Link
-        to="/revisions/$revision/drill"
-        params={{ revision: String(id) }}
-        search={{}}
-        className="whitespace-nowrap no-underline hover:underline"
-        data-older={older || undefined}
-        title={`${d.caught} of ${d.of} mistakes come to no harm${d.accepted ? `, ${d.accepted} are accepted` : ""}${
-          d.missed ? `; ${d.missed} get through that the page needs to catch` : ""
-        }${older ? ". The page is newer than this; it is being drilled" : ""}`}
-      >
-        <span className={older ? "text-ink-2" : d.missed ? "text-clash" : "text-held"}>{d.caught}</span>{" "}
-        <span className="font-normal text-ink-2">of {d.of}</span>
-      </Link>
+      {here ? (
+        <span className="whitespace-nowrap" title={says}>
+          {figures}
+        </span>
+      ) : (
+        <Link
+          to="/revisions/$revision/drill"
+          params={{ revision: String(id) }}
+          search={{}}
+          className="whitespace-nowrap no-underline hover:underline"
+          title={says}
+        >
+          {figures}
+        </Link>
+      )}
     </Cell>
   );
 }

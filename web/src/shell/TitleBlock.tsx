@@ -80,7 +80,7 @@ export function TitleBlock({
         <Cell name="Blocks release">
           <span className={meta.blocking ? "text-clash" : "text-held"}>{meta.blocking || "nothing"}</span>
         </Cell>
-        <Drilled meta={meta} />
+        <Drilled meta={meta} here={on === "drill"} />
         <Cell name={isOpen(meta.state) && !meta.ready ? "Latches to close" : "Latches closed"}>
           <span className="flex gap-1.5 pt-px">
             {meta.latches.map((l) => (
