@@ -74,7 +74,7 @@ func engineCommand() *cobra.Command {
 				if err := printEngine(cmd.OutOrStdout(), as, i, s, d, fs); err != nil {
 					return err
 				}
-				found = append(found, sarif.File{Name: f, Text: text, Results: engineResults(s, text, fs)})
+				found = append(found, sarif.File{Name: f, Text: text, Results: engineResults(text, fs)})
 			}
 			if as == asSARIF {
 				if err := sarif.Write(cmd.OutOrStdout(), version(), engineRules(), found); err != nil {

@@ -11,7 +11,6 @@ import (
 	"golang.org/x/term"
 
 	"inklatch/internal/core/drill"
-	"inklatch/internal/core/engine"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/finding"
@@ -229,7 +228,7 @@ func engineRules() []sarif.Rule {
 }
 
 // engineResults are the findings of an engine sheet.
-func engineResults(_ *engine.Sheet, text []byte, fs []sheetproof.Finding) []sarif.Result {
+func engineResults(text []byte, fs []sheetproof.Finding) []sarif.Result {
 	out := []sarif.Result{}
 	for i := range fs {
 		f := &fs[i]

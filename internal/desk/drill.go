@@ -45,9 +45,12 @@ type DrillMistake struct {
 	// Missed is set where the page needs to catch it and does not.
 	Missed bool `json:"missed"`
 	// Accepted is the reason why somebody keeps it, empty for none.
-	Accepted string      `json:"accepted"`
-	Seen     []DrillLook `json:"seen"`
-	Why      string      `json:"why"`
+	Accepted string `json:"accepted"`
+	// AcceptAs is what its step accepts to keep it, AcceptAllAs to keep all of its family there.
+	AcceptAs    string      `json:"acceptAs"`
+	AcceptAllAs string      `json:"acceptAllAs"`
+	Seen        []DrillLook `json:"seen"`
+	Why         string      `json:"why"`
 	// On says where it comes to that, where it does not everywhere.
 	On          string `json:"on"`
 	Consequence string `json:"consequence"`
@@ -211,6 +214,7 @@ func (d *Drills) Of(ctx context.Context, u *User, id int64) (*Meta, *Drilled, er
 			Seen: []DrillLook{}, Consequence: m.Comes.String(), Severity: m.Severity, Occurrence: m.Family.Occurrence, Detection: m.Detection(), Risk: m.Risk(),
 		}
 		v.On = m.On.String()
+		v.AcceptAs, v.AcceptAllAs = m.Rules()
 		if m.Outcome == drill.Absorbed {
 			v.Why = m.Why.String()
 		}

@@ -43,9 +43,6 @@ type bench struct {
 	late int
 	// lap is by how much the crank is counted from another turn at the end, degrees.
 	lap float64
-	// made is set once the mistake was made.
-	made bool
-
 	seen   []Look
 	force  int // the step at which something broke, −1
 	broke  message.Text
@@ -80,6 +77,9 @@ func (b *bench) goes(m *Mistake, k int) {
 	}
 	if k >= m.at {
 		b.weigh(b.of)
+		if k > m.at {
+			b.setAgain(b.of)
+		}
 		b.letGo()
 	}
 }
@@ -172,10 +172,6 @@ func (b *bench) weigh(k int) {
 			b.silent = append(b.silent, e)
 		}
 	}
-	if b.missed != nil && k >= 0 && b.made {
-		b.setAgain(k)
-	}
-	b.made = true
 	if f := b.x.FastenerAt(b.value); f >= 0 && b.m.State().Fasteners[f].Stage < virtual.Partial {
 		b.value = "" // slackened again
 	}

@@ -3684,6 +3684,8 @@ export interface components {
             good: boolean;
             missed: boolean;
             accepted: string;
+            acceptAs: string;
+            acceptAllAs: string;
             seen: components["schemas"]["DrillLook"][];
             why: string;
             on: string;

@@ -205,9 +205,9 @@ func readStage(a *step.Tighten, l *Line) bool {
 // readBack reads a bolt turned back between two stages, "then slacken them", "slacken by 90°",
 // and what is waited before the next: "wait 10 min". Both stand behind a value.
 func readBack(a *step.Tighten, l *Line) bool {
-	from := l.pos
+	from, asks, problem := l.pos, len(l.asks), l.problem
 	no := func() bool {
-		l.pos = from
+		l.pos, l.asks, l.problem = from, l.asks[:asks], problem
 		return false
 	}
 	for l.Say("+", ",", ";", "and", "then") {

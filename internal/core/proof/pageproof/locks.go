@@ -45,7 +45,8 @@ func (c *proving) outLooks(f func(i int, a *step.Check)) {
 	}
 }
 
-// outNeverIn reports a look whether a lock is out that was not in at any step before it.
+// outNeverIn reports a look whether a lock is out that was not in at any step before it, where
+// one that came out is not looked at.
 func outNeverIn(c *proving) {
 	c.outLooks(func(i int, a *step.Check) {
 		for _, id := range a.Locks {
@@ -57,15 +58,12 @@ func outNeverIn(c *proving) {
 			for j := 0; j < i && !was; j++ {
 				was = c.Run.Steps[j].After.Locks[k].In || c.Page.Steps[j].HoldsWith() == id
 			}
-			if was {
-				continue
-			}
 			n := *a
 			n.Locks = c.cameOut(i)
-			var m Mend
-			if len(n.Locks) > 0 {
-				m = c.change(i, message.F("Look at what came out"), &n)
+			if was || !slices.ContainsFunc(n.Locks, func(o engine.LockID) bool { return !slices.Contains(a.Locks, o) }) {
+				continue // one tool more that is looked for is care
 			}
+			m := c.change(i, message.F("Look at what came out"), &n)
 			c.find(message.F("%s looks whether the %s is out, which was never in", c.num(i), c.lock(id)), message.F("Another one was meant, and nobody looks whether that is out."), []int{i}, m)
 			return
 		}

@@ -6,7 +6,7 @@ import { api, ask, type Failure, type S } from "../../api/client";
 import { drill, whoAmI } from "../../api/queries";
 import { takeEdits } from "../../drafts/takeEdits";
 import { useAddress } from "../../shell/address";
-import { mute } from "../../shell/keys";
+import { forPage } from "../../shell/keys";
 import { cap } from "../../shell/cap";
 import { TitleBlock } from "../../shell/TitleBlock";
 import { Trouble, Waiting } from "../../shell/Trouble";
@@ -72,15 +72,7 @@ export function Drill() {
   };
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      if (
-        mute(e) ||
-        e.altKey ||
-        e.ctrlKey ||
-        e.metaKey ||
-        listed.length === 0 ||
-        (e.target instanceof HTMLElement && e.target.matches("input, textarea, select"))
-      )
-        return;
+      if (!forPage(e) || listed.length === 0) return;
       const by = { ArrowDown: 1, ArrowUp: -1, j: 1, k: -1, ".": 1 }[e.key];
       if (by) {
         e.preventDefault();

@@ -4,7 +4,7 @@ import { api, ask, type S } from "../../api/client";
 import { degrees } from "../../drawing/Astray";
 import { Drive } from "../../drawing/Drive";
 import { cap } from "../../shell/cap";
-import { mute } from "../../shell/keys";
+import { forPage } from "../../shell/keys";
 import type { Mistake } from "./mistakes";
 
 /** beat is how long a step of the film stands, ms; one at which nothing moves and nothing is seen passes quickly */
@@ -59,14 +59,7 @@ export function Film({ revision, version, m, play }: { revision: number; version
   };
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      if (
-        mute(e) ||
-        e.altKey ||
-        e.ctrlKey ||
-        e.metaKey ||
-        (e.target instanceof HTMLElement && e.target.matches("input, textarea, select, button, a"))
-      )
-        return;
+      if (!forPage(e, "input, textarea, select, button, a")) return;
       if (e.key === "ArrowRight") go(now + 1);
       else if (e.key === "ArrowLeft") go(now - 1);
       else if (e.key === " ") toggle();

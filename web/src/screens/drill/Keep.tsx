@@ -4,9 +4,6 @@ import { takeEdits } from "../../drafts/takeEdits";
 import { say } from "../../shell/toast";
 import type { Mistake } from "./mistakes";
 
-/** ruleOf is what a step accepts to keep a mistake that is made at it, alone or with all of its family there, as the drill reads it. */
-export const ruleOf = (m: Mistake, all: boolean) => `drill/${all ? m.family : m.id.slice(0, m.id.lastIndexOf("@"))}`;
-
 /** Keep accepts that a mistake gets through, with the reason; it is written at the step it is made at, and falls away when that changes. */
 export function Keep({
   m,
@@ -55,7 +52,7 @@ export function Keep({
             className="button quiet slim mt-1 -ml-2"
             disabled={busy}
             onClick={() =>
-              write((a) => a.filter((v) => v.rule !== ruleOf(m, false) && v.rule !== ruleOf(m, true)), "It is accepted no more")
+              write((a) => a.filter((v) => v.rule !== m.acceptAs && v.rule !== m.acceptAllAs), "It is accepted no more")
             }
           >
             Accept it no more
@@ -76,7 +73,7 @@ export function Keep({
       className="mt-2.5 border-t border-rule pt-2"
       onSubmit={(e) => {
         e.preventDefault();
-        const rule = ruleOf(m, all);
+        const rule = all ? m.acceptAllAs : m.acceptAs;
         if (reason.trim())
           write((a) => [...a.filter((v) => v.rule !== rule), { rule, reason: reason.trim() }], "Accepted, with the reason");
       }}

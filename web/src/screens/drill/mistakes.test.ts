@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
 import type { S } from "../../api/client";
-import { ruleOf } from "./Keep";
+import { stands } from "./Film";
 import { filters, grouped, type Mistake, outcomeWords } from "./mistakes";
 
 const look = (number: number, sure: boolean) => ({ step: `s${number}`, number, says: "it shows", sure });
@@ -18,6 +18,8 @@ const mistake = (v: Partial<Mistake>): Mistake => ({
   why: "",
   on: "",
   accepted: "",
+  acceptAs: "drill/tooth/cam+1",
+  acceptAllAs: "drill/tooth",
   consequence: "nothing",
   severity: 1,
   occurrence: 1,
@@ -55,8 +57,6 @@ test("what is kept with a reason is open no more", () => {
   const m = mistake({ outcome: "not caught", accepted: "the pulley sits before the cover" });
   expect(filters.open.of(m)).toBe(false);
   expect(filters.kept.of(m)).toBe(true);
-  expect(ruleOf(mistake({ id: "tooth/cam+1@s4" }), false)).toBe("drill/tooth/cam+1");
-  expect(ruleOf(mistake({ id: "tooth/cam+1@s4" }), true)).toBe("drill/tooth");
 });
 
 test("a look that may miss it is no catch", () => {
@@ -74,4 +74,13 @@ test("an outcome names the first step that is sure", () => {
   expect(outcomeWords(mistake({ seen, outcome: "late" }), true)).toBe("late: it shows at step 7 only");
   expect(outcomeWords(mistake({ outcome: "by force" }))).toBe("by force");
   expect(outcomeWords(mistake({ outcome: "absorbed" }))).toBe("no harm");
+});
+
+test("a film hurries past steps at which nothing moves and nothing is seen", () => {
+  const state = { shafts: [{ id: "crank", angle: 0 }], locks: [], on: [] } as unknown as S["StepState"];
+  const frame = (v: Partial<S["DrillFrame"]>) => ({ wrong: state, right: state, off: [], seen: "", ...v }) as S["DrillFrame"];
+  expect(stands(frame({}), frame({}))).toBe(true);
+  expect(stands(undefined, frame({}))).toBe(false);
+  expect(stands(frame({}), frame({ seen: "the bar stops short" }))).toBe(false);
+  expect(stands(frame({}), frame({ wrong: { ...state, locks: ["cam-bar"] } }))).toBe(false);
 });
