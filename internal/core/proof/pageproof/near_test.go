@@ -7,8 +7,11 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/fixture"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
+	"inklatch/internal/core/proof/pageproof"
 	"inklatch/internal/core/unit"
 )
 
@@ -145,4 +148,20 @@ func TestAMendKeepsThePurpose(t *testing.T) {
 		}
 	}
 	b.settle("already-off")
+}
+
+// A look whether tools are out may name one more than were in: that is care.
+func TestOneToolMoreIsCare(t *testing.T) {
+	d := fixture.Copy(fixture.Document("renew-belt-both-banks-r1.latch.json"))
+	looks := 0
+	for i := range d.Procedure.Steps {
+		if a, ok := d.Procedure.Steps[i].Action.(*step.Check); ok && a.Found == step.FoundOut && len(a.Locks) > 0 {
+			a.Locks = append(a.Locks, "flywheel-lock")
+			looks++
+		}
+	}
+	require.Positive(t, looks)
+	for _, f := range pageproof.Prove(engine.NewIndex(&d.Engine), &d.Procedure, finding.DefaultHouse()) {
+		assert.NotContains(t, []string{"out-never-in", "out-look-partial"}, f.Rule, f.What)
+	}
 }
