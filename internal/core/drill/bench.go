@@ -42,7 +42,7 @@ type bench struct {
 	// late is a step that is done in place of the next one, −1 for none.
 	late int
 	// lap is by how much the crank is counted from another turn at the end, degrees.
-	lap float64
+	lap    float64
 	seen   []Look
 	force  int // the step at which something broke, −1
 	broke  message.Text
