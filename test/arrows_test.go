@@ -54,7 +54,7 @@ func TestImportsPointDown(t *testing.T) {
 // The districts of the core lie one above the other: what a team does with pages, what
 // is found in them, what is written, how an engine behaves, what it is.
 func TestTheDistrictsOfTheCore(t *testing.T) {
-	order := []string{"unit", "bolt", "tool", "message", "engine", "virtual", "page", "proof", "drill", "review"}
+	order := []string{"unit", "bolt", "tool", "message", "engine", "virtual", "page", "proof", "drill", "review", "house"}
 	at := func(path string) int {
 		path, ok := strings.CutPrefix(path, "inklatch/internal/core/")
 		if !ok {

@@ -219,7 +219,7 @@ func drillFile(ctx context.Context, file string, only []string, house finding.Ho
 
 func printFamily(out io.Writer, f *drill.Family) {
 	needed := ""
-	if f.Needed {
+	if f.Needed() {
 		needed = " A page needs to catch all of them."
 	}
 	fmt.Fprintf(out, "%-11s %s: %s.%s\n", f.ID, f.Name, f.Doc, needed)
@@ -252,7 +252,7 @@ func printDrill(out, errs io.Writer, d *drilled) error {
 		switch {
 		case m.Accepted != "":
 			needed = ", accepted (" + m.Accepted + ")"
-		case m.Family.Needed:
+		case m.Family.Needed():
 			needed = ", needed"
 		}
 		if m.On.ID != "" {

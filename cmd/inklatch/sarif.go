@@ -203,7 +203,7 @@ func drillResults(doc *latchjson.Document, r *drill.Report) []sarif.Result {
 			continue
 		}
 		level := sarif.Note
-		if m.Family.Needed {
+		if m.Family.Needed() {
 			level = sarif.Error
 		}
 		at := []step.ID{m.MadeAt}

@@ -203,7 +203,7 @@ func (d *Drills) Of(ctx context.Context, u *User, id int64) (*Meta, *Drilled, er
 	for i := range drill.Families {
 		f := &drill.Families[i]
 		if slices.ContainsFunc(r.Mistakes, func(m drill.Mistake) bool { return m.Family == f }) {
-			out.Families = append(out.Families, DrillFamily{f.ID, f.Name, f.Doc, f.Needed})
+			out.Families = append(out.Families, DrillFamily{f.ID, f.Name, f.Doc, f.Needed()})
 		}
 	}
 	shows := map[int]bool{}
@@ -363,7 +363,7 @@ func (d *Drills) Worksheet(ctx context.Context, u *User, id int64, format string
 			effect = "none: " + m.Why.String()
 		}
 		needed := ""
-		if m.Family.Needed {
+		if m.Family.Needed() {
 			needed = "yes"
 		}
 		s.Rows = append(s.Rows, []string{
@@ -479,7 +479,7 @@ func (c *DrillChange) between(before, now *drill.Report) {
 		switch {
 		case m.Outcome.Good() && b != nil && !b.Outcome.Good():
 			c.Won = append(c.Won, one)
-		case !m.Outcome.Good() && m.Accepted == "" && (b != nil && b.Outcome.Good() || b == nil && m.Family.Needed):
+		case !m.Outcome.Good() && m.Accepted == "" && (b != nil && b.Outcome.Good() || b == nil && m.Family.Needed()):
 			c.Lost = append(c.Lost, one)
 		}
 	}

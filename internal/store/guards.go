@@ -40,6 +40,8 @@ var guards = map[string]string{
 	"field_notes.field_notes_kept_whole":     "34 O 16bb7e9ec477b086d2a8671567acd9fa",
 	"field_photos.field_photos_kept":         "27 O 16bb7e9ec477b086d2a8671567acd9fa",
 	"field_photos.field_photos_kept_whole":   "34 O 16bb7e9ec477b086d2a8671567acd9fa",
+	"house_rules.house_rules_kept":           "27 O 16bb7e9ec477b086d2a8671567acd9fa",
+	"house_rules.house_rules_kept_whole":     "34 O 16bb7e9ec477b086d2a8671567acd9fa",
 	"people.people_kept":                     "27 O 08fd24c156a407cfce37b1a08066a438",
 	"people.people_kept_whole":               "34 O 16bb7e9ec477b086d2a8671567acd9fa",
 	"procedures.procedures_kept":             "27 O 16bb7e9ec477b086d2a8671567acd9fa",

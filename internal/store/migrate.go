@@ -154,7 +154,7 @@ var rights = map[string]string{
 	"steps":     "INSERT, UPDATE (pos, body, version, client, changed_by, gone)",
 	"sheets":    "INSERT, UPDATE (state, sheet, version, sha256, changed_by, changed_at, released_by, released_at, asked_by, asked_at)",
 	"batches":   "INSERT, UPDATE (undone)", "sheet_batches": "INSERT, UPDATE (undone)", "closings": "INSERT, DELETE",
-	"record": "INSERT", "anchors": "INSERT", "pulse": "UPDATE (at)", "replies": "INSERT", "withdrawals": "INSERT", "field_photos": "INSERT", "shelf_files": "INSERT", "tool_checks": "INSERT",
+	"record": "INSERT", "anchors": "INSERT", "pulse": "UPDATE (at)", "replies": "INSERT", "withdrawals": "INSERT", "field_photos": "INSERT", "shelf_files": "INSERT", "tool_checks": "INSERT", "house_rules": "INSERT",
 	"readings": "INSERT, UPDATE (page, at, seal)", "sheet_readings": "INSERT, UPDATE (things, at, seal)",
 	"reading_marks": "INSERT, UPDATE (seal), DELETE",
 	"remarks":       "INSERT, UPDATE (state)", "mentions": "INSERT, UPDATE (at)", "reviews": "INSERT, UPDATE (due, person_id)",
@@ -162,6 +162,7 @@ var rights = map[string]string{
 	// What is worked out from the rest.
 	"uses": "INSERT, DELETE", "indexed": "INSERT, UPDATE (sheet_id, edition), DELETE",
 	"standings": "INSERT, UPDATE, DELETE", "drills": "INSERT, UPDATE, DELETE", "sheet_standings": "INSERT, UPDATE, DELETE", "sheet_tools": "INSERT, DELETE", "sheet_sources": "INSERT, DELETE", "reproofs": "INSERT, UPDATE", "reproof_rows": "INSERT, UPDATE",
+	"house_trials": "INSERT, UPDATE, DELETE", "house_trial_rows": "INSERT, UPDATE, DELETE",
 }
 
 // grant gives the application's role its rights and takes all others away.

@@ -22,11 +22,15 @@ const (
 	RecordField   RecordKind = "field notes"
 	RecordSheets  RecordKind = "sheets"
 	RecordShelf   RecordKind = "tools and documents"
+	RecordHouse   RecordKind = "house rules"
 	RecordPeople  RecordKind = "people"
 )
 
 // shelfLines are the entries on files and calibrations.
 const shelfLines = "e.what IN ('keep a file', 'take a file off', 'note a calibration of')"
+
+// houseLines are the entries on what the house decided.
+const houseLines = "e.what = 'change house rules'"
 
 // recordKinds are the SQL of each; what no kind has belongs to people.
 var recordKinds = map[RecordKind]string{
@@ -36,7 +40,8 @@ var recordKinds = map[RecordKind]string{
 	RecordField:   "e.revision_id <> 0 AND e.what LIKE '%field note'",
 	RecordSheets:  "e.sheet_id <> 0",
 	RecordShelf:   shelfLines,
-	RecordPeople:  "e.revision_id = 0 AND e.sheet_id = 0 AND NOT " + shelfLines,
+	RecordHouse:   houseLines,
+	RecordPeople:  "e.revision_id = 0 AND e.sheet_id = 0 AND NOT " + shelfLines + " AND NOT " + houseLines,
 }
 
 // RecordQuery says which entries of the record a list shows.
@@ -85,7 +90,7 @@ func (r Reads) RecordRows(q RecordQuery) ([]RecordRow, error) {
 		where = append(where, "("+k+")")
 	}
 	if !q.People {
-		where = append(where, "(e.revision_id <> 0 OR e.sheet_id <> 0 OR "+shelfLines+")")
+		where = append(where, "(e.revision_id <> 0 OR e.sheet_id <> 0 OR "+shelfLines+" OR "+houseLines+")")
 	}
 	var out []RecordRow
 	err := r.db.Raw(`SELECT e.*, coalesce(n.name, '') AS by, coalesce(r.procedure_id, 0) AS procedure_id, coalesce(p.engine, s.code, '') AS engine,

@@ -37,6 +37,7 @@ var vouchedTables = []vouched{
 	{"field_photos", "The photo of field note %s", []string{"note_id"}, []string{"kind", "photo"}},
 	{"shelf_files", "The kept file %s", []string{"id"}, []string{"kind", "number", "name", "type", "body", "person_id", "at"}},
 	{"tool_checks", "The calibration %s", []string{"id"}, []string{"number", "done", "months", "person_id", "at"}},
+	{"house_rules", "Version %s of the house rules", []string{"id"}, []string{"body", "changes", "why", "person_id", "at"}},
 	{"links", "The link %.8s…", []string{"hash"}, []string{"kind", "person_id", "made_by", "made_at", "expires_at", "used_at"}},
 	{"people", "Person %s", []string{"id"}, []string{"email", "name", "password_hash", "roles", "locked", "created_at"}},
 	{"procedures", "Procedure %s", []string{"id"}, []string{"engine", "created_at"}},

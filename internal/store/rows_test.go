@@ -20,7 +20,7 @@ import (
 // stands in them. An entry that ends in a dot is a whole table.
 var unvouched = map[string]string{
 	"standings.": "worked out from the page", "drills.": "worked out from the page", "sheet_standings.": "worked out from the sheet", "sheet_tools.": "worked out from the sheet", "sheet_sources.": "worked out from the sheet", "uses.": "worked out from the page", "indexed.": "worked out from the page",
-	"reproofs.": "worked out from the pages", "reproof_rows.": "worked out from the pages", "pulse.": "only whether the database takes writes",
+	"reproofs.": "worked out from the pages", "reproof_rows.": "worked out from the pages", "house_trials.": "worked out from the pages", "house_trial_rows.": "worked out from the pages", "pulse.": "only whether the database takes writes",
 	"sessions.expiry": "a session ends by itself", "sessions.made_at": "shown to its own person", "sessions.seen_at": "shown to its own person", "sessions.agent": "shown to its own person",
 	"people.theme": "how one likes it", "people.units": "how one likes it", "people.letters": "how one likes it", "people.lettered": "the day of a letter", "people.away_from": "told to colleagues", "people.away_until": "told to colleagues",
 	"readings.at": "each mark in the page has its own moment", "sheet_readings.at": "each mark has its own moment",

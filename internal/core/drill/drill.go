@@ -86,6 +86,8 @@ type Mistake struct {
 	// for none.
 	Accepted string
 
+	// short is set where the page catches less of its family than the house asks.
+	short  bool
 	at     int // the step of the way through the page
 	change change
 	world  world
@@ -123,9 +125,10 @@ func (m *Mistake) Rules() (one, family string) {
 // AcceptPrefix is how what a step accepts begins where it is a mistake.
 const AcceptPrefix = "drill/"
 
-// Missed reports whether a page needs to catch it and does not, and nobody keeps it.
+// Missed reports whether it gets through, nobody keeps it, and the page catches less of its
+// family than it needs to.
 func (m *Mistake) Missed() bool {
-	return m.Family.Needed && !m.Outcome.Good() && m.Accepted == ""
+	return m.short && !m.Outcome.Good() && m.Accepted == ""
 }
 
 // keep reads from the step it is made at whether somebody keeps it.
@@ -165,6 +168,9 @@ type Options struct {
 	// Each is called after every mistake with how many are done, and of how many; nil for no
 	// one.
 	Each func(done, of int)
+	// House says which families are drilled, how large and how much of them a page has to
+	// catch; nil for ours.
+	House House
 }
 
 // Run drills a page on the engine of an index: as it is found and on the first kind of engine
@@ -173,9 +179,10 @@ type Options struct {
 // with what it has.
 func Run(ctx context.Context, x *engine.Index, p *procedure.Procedure, o Options) *Report {
 	gens := worlds(x, p)
+	families := o.House.Families()
 	all := 0
 	for _, g := range gens {
-		g.make(o.Only)
+		g.make(families, o.Only)
 		all += len(g.out)
 	}
 	r := &Report{Whole: true}
@@ -207,20 +214,35 @@ func Run(ctx context.Context, x *engine.Index, p *procedure.Procedure, o Options
 		}
 	}
 	slices.SortStableFunc(r.Mistakes, func(a, b Mistake) int { return a.Place - b.Place })
+	r.count(p)
+	return r
+}
+
+// count says what is caught, kept and missed: a family falls short where less of it than the
+// house asks is caught or kept with a reason.
+func (r *Report) count(p *procedure.Procedure) {
+	r.Of = len(r.Mistakes)
+	of, settled := map[string]int{}, map[string]int{}
 	for i := range r.Mistakes {
 		m := &r.Mistakes[i]
 		m.keep(p)
+		of[m.Family.ID]++
 		switch {
 		case m.Outcome.Good():
 			r.Caught++
+			settled[m.Family.ID]++
 		case m.Accepted != "":
 			r.Accepted++
-		case m.Family.Needed:
+			settled[m.Family.ID]++
+		}
+	}
+	for i := range r.Mistakes {
+		m := &r.Mistakes[i]
+		m.short = 100*settled[m.Family.ID] < m.Family.Least*of[m.Family.ID]
+		if m.Missed() {
 			r.Missed++
 		}
 	}
-	r.Of = len(r.Mistakes)
-	return r
 }
 
 // rank is how bad an outcome is.
@@ -228,9 +250,9 @@ func (o Outcome) rank() int { return slices.Index(o.Choices(), string(o)) }
 
 // make makes the mistakes of some families, of all where none is named, in the order of the
 // steps.
-func (g *gen) make(only []string) {
-	for i := range Families {
-		f := &Families[i]
+func (g *gen) make(families []Family, only []string) {
+	for i := range families {
+		f := &families[i]
 		if len(only) == 0 || slices.Contains(only, f.ID) {
 			g.family = f
 			f.makes(g)

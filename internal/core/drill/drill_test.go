@@ -267,7 +267,7 @@ func TestMendsCatch(t *testing.T) {
 		p = unmended(p)
 		house := finding.DefaultHouse()
 		before := pageproof.Found(x, p, nil, house)
-		mends, left := drill.Settle(t.Context(), x, p, house)
+		mends, left := drill.Settle(t.Context(), x, p, house, nil)
 		q := p
 		for _, m := range mends {
 			n, _, err := procedure.Apply(q, m.Edits)
@@ -385,7 +385,7 @@ func TestADrillOfLittle(t *testing.T) {
 	q.Steps = nil
 	r := drill.Run(t.Context(), x, &q, drill.Options{})
 	assert.Equal(t, []any{0, true}, []any{r.Of, r.Whole})
-	mends, left := drill.Settle(t.Context(), x, &q, finding.DefaultHouse())
+	mends, left := drill.Settle(t.Context(), x, &q, finding.DefaultHouse(), nil)
 	assert.Empty(t, mends)
 	assert.Empty(t, left)
 }
@@ -394,8 +394,8 @@ func TestADrillOfLittle(t *testing.T) {
 // crank and the same the other way at a cam is a tooth out still, and noticed.
 func TestPairs(t *testing.T) {
 	pages(t, func(t *testing.T, x *engine.Index, p *procedure.Procedure) {
-		through, tried := drill.Pairs(t.Context(), x, p, 60)
-		again, n := drill.Pairs(t.Context(), x, p, 60)
+		through, tried := drill.Pairs(t.Context(), x, p, 60, nil)
+		again, n := drill.Pairs(t.Context(), x, p, 60, nil)
 		require.Equal(t, tried, n)
 		require.Len(t, again, len(through))
 		assert.LessOrEqual(t, tried, 60)
@@ -413,6 +413,70 @@ func TestPairs(t *testing.T) {
 	ctx, stop := context.WithCancel(t.Context())
 	stop()
 	x, p := page(renew)
-	_, tried := drill.Pairs(ctx, x, p, 60)
+	_, tried := drill.Pairs(ctx, x, p, 60, nil)
 	assert.Zero(t, tried)
+}
+
+// A house leaves families out, makes them larger and says how much of each a page has to catch.
+func TestHouseOfFamilies(t *testing.T) {
+	d := fixture.Document("renew-timing-belt-r3.latch.json")
+	x := engine.NewIndex(&d.Engine)
+	ours := drill.Run(t.Context(), x, &d.Procedure, drill.Options{})
+	of := func(r *drill.Report, family string) (out []*drill.Mistake) {
+		for i := range r.Mistakes {
+			if r.Mistakes[i].Family.ID == family {
+				out = append(out, &r.Mistakes[i])
+			}
+		}
+		return out
+	}
+	house := drill.House{
+		"old":   {Off: true, Occurrence: 1},
+		"tooth": {Least: 100, Occurrence: 9, Sizes: []float64{1, 2, 3}},
+		"value": {Least: 100, Occurrence: 5},
+	}
+	require.Empty(t, house.Check())
+	r := drill.Run(t.Context(), x, &d.Procedure, drill.Options{House: house})
+	assert.NotEmpty(t, of(ours, "old"))
+	assert.Empty(t, of(r, "old"))
+	assert.Equal(t, 3*len(of(ours, "tooth")), 2*len(of(r, "tooth")), "three sizes for two")
+	for _, m := range of(r, "tooth") {
+		assert.Equal(t, 9, m.Family.Occurrence)
+		assert.Equal(t, m.Severity*9*m.Detection(), m.Risk())
+	}
+	missed := func(ms []*drill.Mistake) (n int) {
+		for _, m := range ms {
+			if m.Missed() {
+				n++
+			}
+		}
+		return n
+	}
+	assert.Zero(t, missed(of(ours, "value")), "nothing is asked of them")
+	assert.NotZero(t, missed(of(r, "value")), "all are asked for")
+	assert.Equal(t, r.Missed, missed(of(r, "value")))
+	some := "" // a family of which the page catches a part
+	for i := range drill.Families {
+		id, good := drill.Families[i].ID, 0
+		all := of(ours, id)
+		for _, m := range all {
+			if m.Outcome.Good() {
+				good++
+			}
+		}
+		if good > 0 && good < len(all) {
+			some = id
+		}
+	}
+	require.NotEmpty(t, some)
+	for least, short := range map[int]bool{1: false, 100: true} {
+		r := drill.Run(t.Context(), x, &d.Procedure, drill.Options{House: drill.House{some: {Least: least, Occurrence: 1}}})
+		assert.Equal(t, short, missed(of(r, some)) > 0, "%d %% of %s", least, some)
+	}
+
+	three := of(r, "tooth")[len(of(r, "tooth"))-1]
+	assert.NotEmpty(t, drill.Film(x, &d.Procedure, three), "a size of the house has its film too")
+	for id, v := range map[string]drill.HouseFamily{"tooth": {Least: -1, Occurrence: 1}, "stop": {Occurrence: 0}, "none": {Occurrence: 1}} {
+		assert.Len(t, drill.House{id: v}.Check(), 1, id)
+	}
 }

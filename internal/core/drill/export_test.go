@@ -11,7 +11,7 @@ import (
 func FromStepOne(x *engine.Index, p *procedure.Procedure) map[string]*Mistake {
 	out := map[string]*Mistake{}
 	for _, g := range worlds(x, p) {
-		g.make(nil)
+		g.make(Families, nil)
 		for i := range g.out {
 			m := &g.out[i]
 			started, _ := virtual.Stood(g.x, g.world.start, p.Begins)

@@ -76,8 +76,8 @@ func catches(ctx context.Context, x *engine.Index, p *procedure.Procedure, m *Mi
 // Settle are mends for all that a page needs to catch and does not, each taken where those
 // before it have not settled it already; left are the mistakes that no look was found for. It
 // takes the first mend of each, so that the set is small and not shown to be the smallest.
-func Settle(ctx context.Context, x *engine.Index, p *procedure.Procedure, house finding.House) (mends []Mend, left []Mistake) {
-	r := Run(ctx, x, p, Options{})
+func Settle(ctx context.Context, x *engine.Index, p *procedure.Procedure, house finding.House, families House) (mends []Mend, left []Mistake) {
+	r := Run(ctx, x, p, Options{House: families})
 	q := p
 	for i := range r.Mistakes {
 		m := &r.Mistakes[i]

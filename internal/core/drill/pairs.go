@@ -27,9 +27,9 @@ const pairSeed = 1
 // work, and gives the pairs that get through: one hides the other. tried is how many were made,
 // at most most; they are drawn with a fixed seed from all that there are, on the first engine
 // that the page is for.
-func Pairs(ctx context.Context, x *engine.Index, p *procedure.Procedure, most int) (through []Pair, tried int) {
+func Pairs(ctx context.Context, x *engine.Index, p *procedure.Procedure, most int, house House) (through []Pair, tried int) {
 	g := made(x, p, world{car: p.First(x.Sheet)})
-	g.make(nil)
+	g.make(house.Families(), nil)
 	var alone []*Mistake
 	for i := range g.out {
 		m := &g.out[i]

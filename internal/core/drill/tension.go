@@ -3,6 +3,7 @@ package drill
 import (
 	"math"
 	"slices"
+	"strconv"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
@@ -245,13 +246,16 @@ func paints(g *gen) {
 			if v == nil || v.Teeth == 0 || !slices.ContainsFunc(g.after(k).Paints, func(p virtual.Paint) bool { return p.Wheel == id }) {
 				continue
 			}
-			for _, n := range []float64{1, -1} {
-				deg := n * 360 / float64(v.Teeth)
+			for _, n := range g.teeth() {
+				deg := float64(n) * 360 / float64(v.Teeth)
 				way := "late"
 				if n > 0 {
 					way = "early"
 				}
-				g.put(k, string(id)+"-"+way, g.size(v.Shaft, math.Abs(deg)), message.F("the mark on the %s is painted a tooth beside its place", g.named(engine.KindWheel, string(id))), paintedOff{id, deg})
+				if n = max(n, -n); n > 1 {
+					way += strconv.Itoa(n)
+				}
+				g.put(k, string(id)+"-"+way, g.size(v.Shaft, math.Abs(deg)), message.F("the mark on the %s is painted %s beside its place", g.named(engine.KindWheel, string(id)), toothCount(n)), paintedOff{id, deg})
 			}
 		}
 	})

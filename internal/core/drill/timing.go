@@ -3,6 +3,7 @@ package drill
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/engine/resolution"
@@ -10,12 +11,6 @@ import (
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/unit"
 	"inklatch/internal/core/virtual"
-)
-
-// How far slips and stops are off, degrees: assumptions of ours, beside the play of a lock.
-var (
-	slipSizes = []float64{1, 3}
-	shortBy   = []unit.Angle{2, 4}
 )
 
 // size is an angle of a shaft with what it is of the crank.
@@ -70,7 +65,7 @@ func (g *gen) laid(f func(k int, l *engine.Loop, w int)) {
 func teeth(g *gen) {
 	g.laid(func(k int, l *engine.Loop, w int) {
 		v := &g.x.Sheet.Wheels[w]
-		for _, n := range []int{1, -1, 2, -2} {
+		for _, n := range g.teeth() {
 			deg := float64(n) * 360 / float64(v.Teeth)
 			off := resolution.Moved(g.x, w, unit.Angle(math.Abs(deg)))
 			if len(off) == 0 {
@@ -86,15 +81,31 @@ func teeth(g *gen) {
 				why = append(why, message.F("a sprocket is loose on its shaft when it is laid, and finds its place"))
 			}
 			way := math.Copysign(1, deg)
-			count := message.F("a tooth")
-			if n == 2 || n == -2 {
-				count = message.F("two teeth")
-			}
 			g.put(k, fmt.Sprintf("%s%+d", v.ID, n), g.size(v.Shaft, math.Abs(deg)),
-				message.F("%s on the %s, %s %s", g.named(engine.KindLoop, string(l.ID)), g.named(engine.KindWheel, string(v.ID)), count, earlyOrLate(way)),
+				message.F("%s on the %s, %s %s", g.named(engine.KindLoop, string(l.ID)), g.named(engine.KindWheel, string(v.ID)), toothCount(n), earlyOrLate(way)),
 				moved{off: signed(off, way), out: v.ID, teeth: n}, why...)
 		}
 	})
+}
+
+// teeth are the sizes of the family in whole teeth, either way.
+func (g *gen) teeth() []int {
+	var out []int
+	for _, n := range g.family.Sizes {
+		out = append(out, int(n), -int(n))
+	}
+	return out
+}
+
+// toothCount is so many teeth, in words.
+func toothCount(n int) message.Text {
+	switch max(n, -n) {
+	case 1:
+		return message.F("a tooth")
+	case 2:
+		return message.F("two teeth")
+	}
+	return message.F("%d teeth", max(n, -n))
 }
 
 // finds reports whether a shaft finds its place whatever tooth its loop lies on: a wheel
@@ -117,8 +128,8 @@ func slips(g *gen) {
 				continue
 			}
 			v := &g.x.Sheet.Wheels[w]
-			sizes := slipSizes
-			if play := g.play(k, v.Shaft); play > 0 && play < slipSizes[0] {
+			sizes := g.family.Sizes
+			if play := g.play(k, v.Shaft); play > 0 && (len(sizes) == 0 || play < slices.Min(sizes)) {
 				sizes = append([]float64{play}, sizes...)
 			}
 			for _, deg := range sizes {
@@ -205,8 +216,8 @@ func stops(g *gen) {
 		if l == nil || a.Short || g.x.LockAt(a.Onto) < 0 || !g.after(k).Locks[g.x.LockAt(a.Onto)].Met {
 			return
 		}
-		for _, by := range shortBy {
-			g.put(k, fmt.Sprintf("%s-%g", a.Onto, float64(by)), g.size(engine.CrankID, float64(by)), message.F("the crank stays short of the %s", g.named(engine.KindLock, string(l.ID))), short{by})
+		for _, by := range g.family.Sizes {
+			g.put(k, fmt.Sprintf("%s-%g", a.Onto, by), g.size(engine.CrankID, by), message.F("the crank stays short of the %s", g.named(engine.KindLock, string(l.ID))), short{unit.Angle(by)})
 		}
 	})
 }

@@ -54,8 +54,9 @@ func loopUnfixed(c *proving) {
 			}
 		}
 		off = slices.DeleteFunc(off, func(id engine.ShaftID) bool { // thrown where it meets nothing, it is brought back
-			return c.Thrown(i, id) && c.BroughtBack(i, loop, id)
+			return c.Thrown(i, id) && c.BroughtBack(i, loop, id) || c.fixedByPaint(i, id)
 		})
+		on = slices.DeleteFunc(on, func(id engine.ShaftID) bool { return c.fixedByPaint(i, id) })
 		if c.AtRest(i, off) || len(off) == 1 && off[0] == engine.CrankID && !c.Lockable(off) {
 			off = nil // a crank alone is thrown by nothing
 		}

@@ -20,7 +20,7 @@ type Mend = finding.Mend[procedure.Edit]
 
 // Edition names the rules as they are. Whoever changes what a rule finds changes
 // it, so that counts kept with an older one are worked out again.
-const Edition = "17"
+const Edition = "18"
 
 // Finding is one sentence about a procedure, with the steps it speaks of.
 type Finding struct {
@@ -52,7 +52,7 @@ func (f *Finding) key() finding.Key { return finding.Key{Subject: f.Subject(), P
 type rule = finding.Rule[*proving]
 
 // families in the order they are looked through.
-var families = []finding.Family[*proving]{lockRules, workedRules, owedRules, valueRules, listRules, startRules, partRules, loopRules, torqueRules, turnRules, endRules, toolRules, cautionRules, wordRules, pathRules, caseRules, purposeRules, fluidRules, orderRules, paintRules, worldRules, readingRules, conditionRules, boltRules}
+var families = []finding.Family[*proving]{lockRules, workedRules, owedRules, valueRules, listRules, startRules, partRules, loopRules, torqueRules, turnRules, endRules, toolRules, cautionRules, wordRules, pathRules, caseRules, purposeRules, fluidRules, orderRules, paintRules, worldRules, readingRules, conditionRules, boltRules, schoolRules}
 
 // Rules lists every rule.
 func Rules() []finding.Rule[*proving] { return slices.Concat(families...) }

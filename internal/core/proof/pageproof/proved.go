@@ -4,6 +4,7 @@ import (
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/step"
+	"inklatch/internal/core/proof/finding"
 )
 
 // Shafts whose tie to the crank was undone are turned, and looked at afterwards.
@@ -50,6 +51,9 @@ func clampedAfterTurns(c *proving) {
 }
 
 func lockNotTried(c *proving) {
+	if c.house.Evidence == finding.ByMarks {
+		return
+	}
 	said := map[engine.LockID]bool{}
 	c.Proved(func(k, t int, byLock, by map[int]bool) {
 		lock, _ := c.ProofOf(k)

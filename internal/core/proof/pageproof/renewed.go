@@ -1,6 +1,7 @@
 package pageproof
 
 import (
+	"inklatch/internal/core/proof/finding"
 	"slices"
 	"strings"
 
@@ -13,6 +14,13 @@ import (
 // Parts that are renewed, or should be, while their loop is off.
 
 // companion finds parts that are renewed without those the sheet renews with them.
+// inspected reports whether a part is looked at somewhere on the page.
+func (c *proving) inspected(id engine.PartID) bool {
+	found := false
+	each(c, func(_ int, e virtual.Inspected) { found = found || e.Part == id })
+	return found
+}
+
 func companion(c *proving) {
 	last := c.Run.Last()
 	for k := range c.Index.Sheet.Parts {
@@ -47,7 +55,7 @@ func companion(c *proving) {
 func alwaysNewStays(c *proving) {
 	c.RouteParts(func(k, loop, fit int) {
 		p := &c.Index.Sheet.Parts[k]
-		if p.Policy != engine.AlwaysNew || c.Run.Last().Parts[k].Touched {
+		if p.Policy != engine.AlwaysNew || c.Run.Last().Parts[k].Touched || c.house.Rollers == finding.IfWorn && c.inspected(p.ID) {
 			return
 		}
 		c.find(message.F("The %s stays as it is", p.Name), message.F("The sheet says always new, and the %s comes off at it: it is as old as the belt or chain.", c.Index.Sheet.Loops[loop].Name), []int{fit})
@@ -105,6 +113,9 @@ func renewContradicts(c *proving) {
 		p := c.Index.Part(e.Part)
 		a, ok := c.Page.Steps[i].Action.(*step.Inspect)
 		if !ok || !strings.Contains(strings.ToLower(a.Then), "renew") || p.Policy != engine.AlwaysNew && p.Policy != engine.Reuse {
+			return
+		}
+		if c.house.Rollers == finding.IfWorn && p.Policy == engine.AlwaysNew {
 			return
 		}
 		c.find(message.F("%s renews the %s if found so", c.num(i), p.Name), message.F("The sheet says: %s. Another part may be meant.", p.Policy), []int{i})

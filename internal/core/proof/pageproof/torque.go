@@ -60,6 +60,9 @@ func sprocketUnheld(c *proving) {
 		if c.Page.Steps[i].Action.Verb() == "tighten" {
 			verb = message.F("tightens")
 		} else if e.Shaft == engine.CrankID {
+			if c.house.CrankHold == finding.GunToSlacken {
+				return
+			}
 			sev = finding.ShouldFix // the whole engine turns with it, unless an impact gun cracks it
 		}
 		c.findAs(sev, message.F("%s %s the %s with nothing holding the %s", c.num(i), verb, c.fastener(e.Fastener), c.shaft(e.Shaft)), message.F("The shaft turns with the bolt, or the %s takes the torque.", strings.TrimSuffix(c.Index.Drives(), "s")), []int{i}, c.holding(i, e.Fastener)...)

@@ -284,8 +284,11 @@ func backwards(c *proving) {
 	if l := c.Index.Sheet.Limits.BackOff; l > 0 {
 		limit = l
 	}
+	if c.house.Backwards == finding.NeverBackwards {
+		limit = 0
+	}
 	each(c, func(i int, e virtual.Backwards) {
-		if float64(e.Degrees) <= limit+1e-6 {
+		if float64(e.Degrees) <= limit+1e-6 || c.backOnto(i, e.Degrees) {
 			return
 		}
 		var m Mend
@@ -298,7 +301,11 @@ func backwards(c *proving) {
 		if e.Degrees >= 360 {
 			sev = finding.Blocks // no slack is taken back by a whole turn
 		}
-		c.findAs(sev, message.F("%s turns the crank %s° backwards", c.num(i), tidy(float64(e.Degrees))), message.F("At most %s° are allowed: slack moves to the wrong run and a tooth can jump.", tidy(limit)), []int{i}, m)
+		why := message.F("At most %s° are allowed: slack moves to the wrong run and a tooth can jump.", tidy(limit))
+		if limit == 0 {
+			why = message.F("House rule: never. Slack moves to the wrong run and a tooth can jump.")
+		}
+		c.findAs(sev, message.F("%s turns the crank %s° backwards", c.num(i), tidy(float64(e.Degrees))), why, []int{i}, m)
 	})
 }
 

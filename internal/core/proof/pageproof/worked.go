@@ -365,8 +365,12 @@ func startedOpen(c *proving) {
 			return
 		}
 		if e.Part != "" {
+			weighs := c.openWeighs(i, e.Part)
+			if c.house.FirstLook == finding.BriefStart && weighs != finding.Blocks && len(c.Page.Steps[i].Cautions) > 0 {
+				return // the house looks so, and the step warns
+			}
 			if k := c.RefitAfter(i, e.Part); k >= 0 {
-				c.findAs(c.openWeighs(i, e.Part), message.F("%s starts the engine with the %s off", c.num(i), c.part(e.Part)), message.F("It goes back at step %d.", c.no(k)), []int{i}, c.moveBefore(k, i))
+				c.findAs(weighs, message.F("%s starts the engine with the %s off", c.num(i), c.part(e.Part)), message.F("It goes back at step %d.", c.no(k)), []int{i}, c.moveBefore(k, i))
 			}
 			return // one that never goes back is found by its own rule
 		}

@@ -20,6 +20,9 @@ import (
 // Mend is edits of the sheet that would settle a finding.
 type Mend = finding.Mend[engine.Edit]
 
+// HousePrefix is how a house’s severities name a rule of sheets.
+const HousePrefix = "sheet:"
+
 // Edition names the rules as they are; whoever changes what one finds changes it.
 const Edition = "12"
 
@@ -114,7 +117,7 @@ func (t *looking) find(on string, what, why message.Text, mends ...Mend) {
 func (t *looking) findAs(sev finding.Severity, on string, what, why message.Text, mends ...Mend) {
 	r := *t.rule
 	r.Severity = sev
-	f := Finding{Finding: finding.New(&r, t.house, "sheet:"+r.ID, what, why), On: on, Mends: []Mend{}}
+	f := Finding{Finding: finding.New(&r, t.house, HousePrefix+r.ID, what, why), On: on, Mends: []Mend{}}
 	for _, m := range mends {
 		if len(m.Edits) > 0 {
 			f.Mends = append(f.Mends, m)

@@ -107,9 +107,53 @@ type Closed struct {
 type House struct {
 	// AuthorMayEdit lets the author close the editorial latch too, in a team of
 	// two.
-	AuthorMayEdit bool
-	// LastReleases lets whoever closes the last latch release the revision with it.
-	LastReleases bool
+	AuthorMayEdit bool `json:"authorMayEdit"`
+	// LastReleases lets whoever closes the last latch release the revision with it; without
+	// it a lead does.
+	LastReleases bool `json:"lastLatchReleases"`
+	// ReadingPace is how many words a minute somebody reads who weighs each of them; default
+	// 150. A step that stood in view for as long counts as read.
+	ReadingPace int `json:"readingPace"`
+	// Bench is when a revision needs the bench latch, Editorial when the editorial one.
+	Bench     BenchNeeded     `json:"bench"`
+	Editorial EditorialNeeded `json:"editorial"`
+}
+
+// BenchNeeded is when a revision is tried at the bench.
+type BenchNeeded string
+
+// When a revision needs the bench latch.
+const (
+	// BenchWhenWorkChanged asks it where a revision is the first, or what is done at the
+	// engine changed.
+	BenchWhenWorkChanged BenchNeeded = "when the work changed"
+	// BenchAlways asks it of every revision, BenchNever of none.
+	BenchAlways BenchNeeded = "always"
+	BenchNever  BenchNeeded = "never"
+)
+
+// Choices are when, the default first.
+func (BenchNeeded) Choices() []string {
+	return []string{string(BenchWhenWorkChanged), string(BenchAlways), string(BenchNever)}
+}
+
+// EditorialNeeded is when a revision is read by an editorial editor.
+type EditorialNeeded string
+
+// When a revision needs the editorial latch.
+const (
+	EditorialAlways EditorialNeeded = "always"
+	EditorialNever  EditorialNeeded = "never"
+)
+
+// Choices are when, the default first.
+func (EditorialNeeded) Choices() []string {
+	return []string{string(EditorialAlways), string(EditorialNever)}
+}
+
+// DefaultHouse is what holds before anybody chooses.
+func DefaultHouse() House {
+	return House{ReadingPace: 150, Bench: BenchWhenWorkChanged, Editorial: EditorialAlways}
 }
 
 // Known reports whether l is one of the latches.
@@ -359,12 +403,21 @@ func After(required []Latch, closed []Closed) State {
 	return OnReview
 }
 
-// Required are the latches a revision needs. The bench closes one where the
-// procedure is new, or where a step that locks, turns, lays, tightens, tensions or
+// Required are the latches a revision needs. Unless the house says otherwise, the bench
+// closes one where the procedure is new, or where a step that locks, turns, lays, tightens, tensions or
 // starts is not printed as in the revision before: its own words and notes and what its
 // engine sheet makes of it along. previous is nil for the first.
-func Required(previous *Page, now Page) []Latch {
+func (h House) Required(previous *Page, now Page) []Latch {
 	base := []Latch{ByAuthor, ByTechnical, ByEditorial}
+	if h.Editorial == EditorialNever {
+		base = base[:2]
+	}
+	switch h.Bench {
+	case BenchAlways:
+		return append(base, ByBench)
+	case BenchNever:
+		return base
+	}
 	if previous == nil || !slices.EqualFunc(heavy(previous.Procedure), heavy(now.Procedure), func(a, b *step.Step) bool { return samePrinted(*previous, now, a, b) }) {
 		return append(base, ByBench)
 	}

@@ -146,7 +146,7 @@ func printed(p *procedure.Procedure) latch.Page {
 
 func required(was, now *procedure.Procedure) []latch.Latch {
 	before := printed(was)
-	return latch.Required(&before, latch.Page{Index: before.Index, Procedure: now})
+	return latch.DefaultHouse().Required(&before, latch.Page{Index: before.Index, Procedure: now})
 }
 
 // The words of an author's own, and notes, are content where they can send a hand
@@ -204,7 +204,7 @@ func TestASheetThatChangesCounts(t *testing.T) {
 		now := latch.Page{Index: engine.NewIndex(&sheet), Procedure: before.Procedure}
 		cs := latch.Between(before, now)
 		assert.NotEmpty(t, cs, name)
-		assert.Contains(t, latch.Required(&before, now), latch.ByBench, name)
+		assert.Contains(t, latch.DefaultHouse().Required(&before, now), latch.ByBench, name)
 		for _, c := range cs {
 			assert.NotEmpty(t, latch.Opens(c.Weight), name)
 		}
@@ -213,11 +213,11 @@ func TestASheetThatChangesCounts(t *testing.T) {
 	sheet.Fasteners[0].Class = "12.9"
 	now := latch.Page{Index: engine.NewIndex(&sheet), Procedure: before.Procedure}
 	assert.Empty(t, latch.Between(before, now), "what no page prints opens nothing")
-	assert.NotContains(t, latch.Required(&before, now), latch.ByBench)
+	assert.NotContains(t, latch.DefaultHouse().Required(&before, now), latch.ByBench)
 }
 
 func TestTheBenchIsAskedForLocksTurnsAndTorque(t *testing.T) {
-	assert.Contains(t, latch.Required(nil, printed(page())), latch.ByBench)
+	assert.Contains(t, latch.DefaultHouse().Required(nil, printed(page())), latch.ByBench)
 	same := page()
 	same.Steps[3].Note = "mind the clip"
 	assert.NotContains(t, required(page(), same), latch.ByBench)
