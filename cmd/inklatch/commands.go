@@ -40,12 +40,16 @@ type report struct {
 
 func checkCommand() *cobra.Command {
 	var asJSON bool
-	var format string
+	var format, houseFile string
 	c := &cobra.Command{
 		Use: "check FILE|FOLDER...", Short: "Prove latch files: exit 0 when nothing blocks release, 1 when something does, 2 when a file cannot be read",
 		Args: cobra.MinimumNArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			as, err := form(format, asJSON)
+			if err != nil {
+				return err
+			}
+			rules, err := readHouse(houseFile)
 			if err != nil {
 				return err
 			}
@@ -68,7 +72,7 @@ func checkCommand() *cobra.Command {
 					code = 2
 				} else {
 					r.Standing = doc.Standing.Says()
-					if fs := pageproof.Prove(engine.NewIndex(&doc.Engine), &doc.Procedure, finding.DefaultHouse()); fs != nil {
+					if fs := pageproof.Prove(engine.NewIndex(&doc.Engine), &doc.Procedure, rules.Proof); fs != nil {
 						r.Findings = fs
 					}
 					r.Findings = append(r.Findings, pageproof.Beside(engine.NewIndex(&doc.Engine), &doc.Procedure.Header, func(title string) *procedure.Header {
@@ -79,7 +83,7 @@ func checkCommand() *cobra.Command {
 						}
 						return nil
 					})...)
-					r.Findings = append(r.Findings, sheetFindings(&doc.Engine)...)
+					r.Findings = append(r.Findings, sheetFindings(&doc.Engine, rules.Proof)...)
 					if pageproof.Blocking(r.Findings) > 0 {
 						code = max(code, 1)
 					}
@@ -108,17 +112,18 @@ func checkCommand() *cobra.Command {
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "one JSON object for each file")
 	c.Flags().StringVar(&format, "format", asText, formatHelp)
+	c.Flags().StringVar(&houseFile, "house", "", houseHelp)
 	return c
 }
 
 // sheetFindings are what keeps the file's engine sheet out of use: a page on a
 // sheet that does not fit together does not pass.
-func sheetFindings(s *engine.Sheet) []pageproof.Finding {
+func sheetFindings(s *engine.Sheet, house finding.House) []pageproof.Finding {
 	var out []pageproof.Finding
-	for _, f := range sheetproof.Prove(engine.NewIndex(s), finding.DefaultHouse()) {
+	for _, f := range sheetproof.Prove(engine.NewIndex(s), house) {
 		if f.Severity == finding.Blocks {
 			of := pageproof.Finding{Finding: f.Finding, Steps: []step.ID{}, Mends: []pageproof.Mend{}}
-			of.ID, of.Rule, of.What, of.Cause, of.Message = "sheet:"+f.ID, "sheet:"+f.Rule, "The engine sheet: "+f.What, "", nil
+			of.ID, of.Rule, of.What, of.Cause, of.Message = sheetproof.HousePrefix+f.ID, sheetproof.HousePrefix+f.Rule, "The engine sheet: "+f.What, "", nil
 			out = append(out, of)
 		}
 	}

@@ -15,8 +15,8 @@ import (
 
 	"inklatch/internal/core/drill"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/house"
 	"inklatch/internal/core/page/step"
-	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/format/latchjson"
 	"inklatch/internal/format/sarif"
 )
@@ -71,11 +71,11 @@ type drilledPair struct {
 }
 
 // two makes pairs of mistakes on the file.
-func (d *drilled) two(ctx context.Context, most int) {
+func (d *drilled) two(ctx context.Context, most int, families drill.House) {
 	if most <= 0 || d.doc == nil {
 		return
 	}
-	through, tried := drill.Pairs(ctx, engine.NewIndex(&d.doc.Engine), &d.doc.Procedure, min(most, 10_000))
+	through, tried := drill.Pairs(ctx, engine.NewIndex(&d.doc.Engine), &d.doc.Procedure, min(most, 10_000), families)
 	d.Pairs = &drilledPairs{Tried: tried, Through: []drilledPair{}}
 	for i := range through {
 		p := &through[i]
@@ -120,9 +120,9 @@ func drillCommand() *cobra.Command {
 			if least < 0 || least > 100 {
 				return errors.New("--min-caught is a share in percent, from 0 to 100")
 			}
-			house, err := readHouse(houseFile)
+			rules, err := readHouse(houseFile)
 			if err != nil {
-				return fmt.Errorf("%s: %w", houseFile, err)
+				return err
 			}
 			as, err := form(format, asJSON)
 			if err != nil {
@@ -137,8 +137,8 @@ func drillCommand() *cobra.Command {
 			far := newProgress(cmd.ErrOrStderr(), len(files))
 			for i, f := range files {
 				far.at(i, f)
-				d, at := drillFile(cmd.Context(), f, only, house, as == asLines)
-				d.two(cmd.Context(), pairs)
+				d, at := drillFile(cmd.Context(), f, only, rules, as == asLines)
+				d.two(cmd.Context(), pairs, rules.Drill)
 				far.done()
 				if d.Error == "" && d.Of > 0 && 100*float64(d.Caught) < least*float64(d.Of) {
 					at = max(at, 1)
@@ -176,13 +176,13 @@ func drillCommand() *cobra.Command {
 	c.Flags().Float64Var(&least, "min-caught", 0, "exit 1 where less than this share of the mistakes comes to no harm, percent")
 	c.Flags().IntVar(&pairs, "pairs", 0, "make so many pairs of mistakes at once that are each noticed alone, and list those that get through")
 	c.Flags().StringSliceVar(&only, "only", nil, "drill these families alone")
-	c.Flags().StringVar(&houseFile, "house", "", "house rules as a JSON file: mends are tried against them")
+	c.Flags().StringVar(&houseFile, "house", "", "house rules as a JSON file: which mistakes are made, how large, and what a page needs to catch")
 	return c
 }
 
 // drillFile drills one file; the second value is 1 where it misses what it needs to catch, 2
 // where it cannot be read.
-func drillFile(ctx context.Context, file string, only []string, house finding.House, mends bool) (*drilled, int) {
+func drillFile(ctx context.Context, file string, only []string, rules *house.Rules, mends bool) (*drilled, int) {
 	d := &drilled{File: file, Mistakes: []drilledOne{}}
 	doc, text, err := readBoth(file)
 	if err != nil {
@@ -191,7 +191,7 @@ func drillFile(ctx context.Context, file string, only []string, house finding.Ho
 	}
 	d.doc, d.text = doc, text
 	x := engine.NewIndex(&doc.Engine)
-	r := drill.Run(ctx, x, &doc.Procedure, drill.Options{Only: only})
+	r := drill.Run(ctx, x, &doc.Procedure, drill.Options{Only: only, House: rules.Drill})
 	d.Caught, d.Of, d.Missed, d.report = r.Caught, r.Of, r.Missed, r
 	for i := range r.Mistakes {
 		m := &r.Mistakes[i]
@@ -207,7 +207,7 @@ func drillFile(ctx context.Context, file string, only []string, house finding.Ho
 			one.SeenAt = append(one.SeenAt, seenAt{l.Step, l.Says.String(), l.Sure})
 		}
 		if mends && m.Missed() {
-			one.Mends = append(one.Mends, drill.Mends(ctx, x, &doc.Procedure, m, house)...)
+			one.Mends = append(one.Mends, drill.Mends(ctx, x, &doc.Procedure, m, rules.Proof)...)
 		}
 		d.Mistakes = append(d.Mistakes, one)
 	}
@@ -281,23 +281,25 @@ func printDrill(out, errs io.Writer, d *drilled) error {
 	return err
 }
 
+// houseHelp says what a file of house rules is.
+const houseHelp = "house rules as a JSON file, as the house's own screen gives it"
+
 // readHouse reads house rules; the default ones for no file.
-func readHouse(file string) (finding.House, error) {
-	house := finding.DefaultHouse()
+func readHouse(file string) (*house.Rules, error) {
 	if file == "" {
-		return house, nil
+		r := house.Default()
+		return &r, nil
 	}
 	f, err := os.Open(file)
 	if err != nil {
-		return house, err
+		return nil, err
 	}
 	defer f.Close()
-	dec := json.NewDecoder(io.LimitReader(f, 1<<20))
-	dec.DisallowUnknownFields()
-	if err := dec.Decode(&house); err != nil {
-		return house, fmt.Errorf("these are no house rules: %w", err)
+	r, err := house.Read(f)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", file, err)
 	}
-	return house, nil
+	return &r, nil
 }
 
 // latchFiles are files with folders opened: the latch files in them, by name.

@@ -11,7 +11,6 @@ import (
 	"github.com/spf13/cobra"
 
 	"inklatch/internal/core/engine"
-	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/proof/sheetproof"
 	"inklatch/internal/desk/view"
 	"inklatch/internal/format/latchjson"
@@ -37,12 +36,16 @@ type workedOut struct {
 
 func engineCommand() *cobra.Command {
 	var asJSON bool
-	var format string
+	var format, houseFile string
 	c := &cobra.Command{
 		Use: "engine FILE|FOLDER...", Short: "Work engine sheets out and prove them: exit 1 when a finding keeps one out of use, 2 when a file cannot be read",
 		Args: cobra.MinimumNArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			as, err := form(format, asJSON)
+			if err != nil {
+				return err
+			}
+			rules, err := readHouse(houseFile)
 			if err != nil {
 				return err
 			}
@@ -67,7 +70,7 @@ func engineCommand() *cobra.Command {
 					continue
 				}
 				x := engine.NewIndex(s)
-				d, fs := view.DerivedOf(x), sheetproof.Prove(x, finding.DefaultHouse())
+				d, fs := view.DerivedOf(x), sheetproof.Prove(x, rules.Proof)
 				if sheetproof.Blocking(fs) > 0 {
 					code = max(code, 1)
 				}
@@ -89,6 +92,7 @@ func engineCommand() *cobra.Command {
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "derived figures and findings as JSON")
 	c.Flags().StringVar(&format, "format", asText, formatHelp)
+	c.Flags().StringVar(&houseFile, "house", "", houseHelp)
 	return c
 }
 

@@ -102,7 +102,7 @@ func (d *Drafts) copied(o *opened, to *known, a CopyAsk) (*Copied, *procedure.Pr
 	if err := held(latchjson.CheckProcedure(c.Procedure), ""); err != nil {
 		return nil, nil, err
 	}
-	fs := pageproof.Prove(to.index, c.Procedure, d.house)
+	fs := pageproof.Prove(to.index, c.Procedure, d.house())
 	return &Copied{
 		From: o.p.Engine, Engine: to.sheet.Code, Title: c.Procedure.Title, Pairs: pairs, Open: len(adapt.Open(pairs)),
 		Steps: len(c.Procedure.Steps), Left: c.Left, Taken: c.Taken, Asks: c.Asks, Findings: len(fs), Blocking: pageproof.Blocking(fs),

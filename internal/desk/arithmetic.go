@@ -222,7 +222,7 @@ func (d *Drafts) Turns(ctx context.Context, u *User, id int64) (*Revision, *turn
 	if err != nil {
 		return nil, nil, err
 	}
-	return r, turns.Of(o.k.index, o.p, d.house), nil
+	return r, turns.Of(o.k.index, o.p, d.house()), nil
 }
 
 // Draw is the drive of a revision after a step as SVG; step −1 draws it as the

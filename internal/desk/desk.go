@@ -22,10 +22,10 @@ import (
 
 	"inklatch/internal/core/drill"
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/house"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
-	"inklatch/internal/core/proof/finding"
 	"inklatch/internal/core/review/latch"
 	"inklatch/internal/core/review/readstate"
 	"inklatch/internal/desk/view"
@@ -46,6 +46,8 @@ type Desk struct {
 	Engines *Engines
 	// Drills are the mistakes of the trade made on pages.
 	Drills *Drills
+	// House is what the house decides for itself.
+	House *House
 	// Shelves is what all codes have together.
 	Shelves *Shelves
 	// Jobs is what the program does by itself.
@@ -59,7 +61,9 @@ type Desk struct {
 // proofs, what people have read.
 type library struct {
 	store *store.Store
-	house finding.House
+	// base are the program's own rules, rules those that hold, nil until somebody asks.
+	base  house.Rules
+	rules atomic.Pointer[ruled]
 	jobs  *river.Client[*sql.Tx]
 	log   *slog.Logger
 	// rooms is the way from one room into another.
@@ -134,10 +138,11 @@ type sheetKey struct{ sheet, version int64 }
 
 type pageKey struct{ revision, version int64 }
 
-// shownKey names a proved page: what it says and the sheet it was proved with.
+// shownKey names a proved page: what it says, the sheet and the rules it was proved with.
 type shownKey struct {
 	pageKey
 	sheet sheetKey
+	rules int64
 }
 
 // neededKey names a page, and the release before it as what that is now.
@@ -158,7 +163,7 @@ func cache[K comparable, V any](most int) *lru.Cache[K, V] {
 // New is a desk over a store with the default house rules.
 func New(s *store.Store) *Desk {
 	lib := &library{
-		store: s, house: finding.DefaultHouse(), log: slog.New(slog.DiscardHandler),
+		store: s, base: house.Default(), log: slog.New(slog.DiscardHandler),
 		sheets: cache[sheetKey, *known](mostSheets), pages: cache[pageKey, *procedure.Procedure](mostPages),
 		frozen: cache[int64, *opened](mostPages), shown: cache[shownKey, *view.View](mostShown),
 		drilled: cache[shownKey, *drill.Report](mostDrilled),
@@ -169,7 +174,7 @@ func New(s *store.Store) *Desk {
 		Drafts:  &Drafts{lib},
 		Review:  &Review{library: lib, noting: Gate{Burst: notesAtOnce, Interval: noteAgain}},
 		Engines: &Engines{library: lib, planning: make(chan struct{}, mostPlanning)},
-		Drills:  &Drills{lib}, Shelves: &Shelves{library: lib},
+		Drills:  &Drills{lib}, House: &House{lib}, Shelves: &Shelves{library: lib},
 		Jobs: &Jobs{library: lib},
 		lib:  lib,
 	}
@@ -180,11 +185,11 @@ func New(s *store.Store) *Desk {
 	return lib.rooms
 }
 
-// Signing sets the house rules of what a signature takes: how many words a minute
-// somebody reads who weighs each, and whether the last latch releases. It is called
-// before anybody is served.
+// Signing sets what a signature takes until the house saves rules of its own: how many
+// words a minute somebody reads who weighs each, and whether the last latch releases. It is
+// called before anybody is served.
 func (d *Desk) Signing(pace int, lastReleases bool) {
-	d.lib.house.ReadingPace, d.lib.house.LastLatchReleases = pace, lastReleases
+	d.lib.base.Latches.ReadingPace, d.lib.base.Latches.LastReleases = pace, lastReleases
 }
 
 // Log sets where the desk tells what no person hears.
@@ -420,7 +425,7 @@ func newest(steps []store.Step) int64 {
 // show proves a page and lays it out, once for each version and sheet, however
 // many ask at the same time.
 func (d *library) show(o *opened) (*view.View, error) {
-	key := shownKey{pageKey{o.rev.ID, o.rev.Version}, o.k.id}
+	key := shownKey{pageKey{o.rev.ID, o.rev.Version}, o.k.id, d.ruled().version}
 	if v, ok := d.shown.Get(key); ok {
 		return v, nil
 	}
@@ -445,7 +450,7 @@ func (d *library) lay(key shownKey, k *known, p *procedure.Procedure) (*view.Vie
 // laid proves a page and lays it out, within the time that one page may take.
 func (d *library) laid(k *known, p *procedure.Procedure, version int64) (*view.View, error) {
 	return worked(func() (*view.View, error) {
-		v := view.Of(k.index, p, version, d.house)
+		v := view.Of(k.index, p, version, d.house())
 		return v, v.Seal()
 	})
 }

@@ -96,7 +96,8 @@ const mostDrilled = 64
 
 // report is the drill of an opened revision, made once for what it says now.
 func (d *library) report(ctx context.Context, o *opened) (*drill.Report, error) {
-	key := shownKey{pageKey{o.rev.ID, o.rev.Version}, o.k.id}
+	rules := d.ruled()
+	key := shownKey{pageKey{o.rev.ID, o.rev.Version}, o.k.id, rules.version}
 	if r, ok := d.drilled.Get(key); ok {
 		return r, nil
 	}
@@ -104,7 +105,7 @@ func (d *library) report(ctx context.Context, o *opened) (*drill.Report, error) 
 		return worked(func() (*drill.Report, error) {
 			within, done := context.WithTimeout(context.WithoutCancel(ctx), mostDrill)
 			defer done()
-			return drill.Run(within, o.k.index, o.p, drill.Options{}), nil
+			return drill.Run(within, o.k.index, o.p, drill.Options{House: rules.Drill}), nil
 		})
 	})
 	if err != nil {
@@ -133,7 +134,7 @@ type DrillCount struct {
 
 // keepDrill keeps the figures of a drill for lists, unless they are kept already.
 func (d *library) keepDrill(ctx context.Context, o *opened, r *drill.Report) error {
-	now := store.Drill{RevisionID: o.rev.ID, Version: o.rev.Version, SheetID: o.k.id.sheet, Edition: drill.Edition, Caught: r.Caught, Made: r.Of, Missed: r.Missed, Accepted: r.Accepted}
+	now := store.Drill{RevisionID: o.rev.ID, Version: o.rev.Version, SheetID: o.k.id.sheet, Edition: d.drillEdition(), Caught: r.Caught, Made: r.Of, Missed: r.Missed, Accepted: r.Accepted}
 	was, err := d.store.Reads(ctx).DrillOf(o.rev.ID)
 	switch {
 	case err != nil && !errors.Is(err, store.ErrNotFound):
@@ -145,7 +146,7 @@ func (d *library) keepDrill(ctx context.Context, o *opened, r *drill.Report) err
 }
 
 // lastDrill are the figures of the last drill of a revision, nil for none.
-func lastDrill(r store.Reads, o *opened) (*DrillCount, error) {
+func (d *library) lastDrill(r store.Reads, o *opened) (*DrillCount, error) {
 	v, err := r.DrillOf(o.rev.ID)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, nil
@@ -153,7 +154,7 @@ func lastDrill(r store.Reads, o *opened) (*DrillCount, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &DrillCount{v.Version, v.Caught, v.Made, v.Missed, v.Accepted, v.Version != o.rev.Version || v.SheetID != o.k.id.sheet || v.Edition != drill.Edition}, nil
+	return &DrillCount{v.Version, v.Caught, v.Made, v.Missed, v.Accepted, v.Version != o.rev.Version || v.SheetID != o.k.id.sheet || v.Edition != d.drillEdition()}, nil
 }
 
 // Count makes the mistakes of the trade on a revision and counts what comes of them.
@@ -244,7 +245,7 @@ func (d *Drills) Mends(ctx context.Context, u *User, id int64, mistake string) (
 		return out, nil
 	}
 	found, err := worked(func() ([]drill.Mend, error) {
-		return drill.Mends(ctx, o.k.index, o.p, m, d.house), nil
+		return drill.Mends(ctx, o.k.index, o.p, m, d.house()), nil
 	})
 	return append(out, found...), err
 }
@@ -264,7 +265,7 @@ func (d *Drills) Settle(ctx context.Context, u *User, id int64) (*DrillSettled, 
 		return nil, err
 	}
 	return worked(func() (*DrillSettled, error) {
-		mends, left := drill.Settle(ctx, o.k.index, o.p, d.house)
+		mends, left := drill.Settle(ctx, o.k.index, o.p, d.house(), d.ruled().Drill)
 		out := &DrillSettled{Mends: append([]drill.Mend{}, mends...), Left: []string{}}
 		for i := range left {
 			out.Left = append(out.Left, left[i].What.String())
@@ -447,7 +448,9 @@ func (d *Drills) Change(ctx context.Context, u *User, id, against int64) (*Drill
 	}
 	var before *drill.Report
 	if against == SinceRead { // what somebody has read is no revision, and kept by nobody
-		before, err = worked(func() (*drill.Report, error) { return drill.Run(ctx, was.k.index, was.p, drill.Options{}), nil })
+		before, err = worked(func() (*drill.Report, error) {
+			return drill.Run(ctx, was.k.index, was.p, drill.Options{House: d.ruled().Drill}), nil
+		})
 	} else {
 		before, err = d.report(ctx, was)
 	}
@@ -512,7 +515,7 @@ func (d *Drills) Pairs(ctx context.Context, u *User, id int64) (*DrillPairs, err
 		return nil, err
 	}
 	return worked(func() (*DrillPairs, error) {
-		through, tried := drill.Pairs(ctx, o.k.index, o.p, mostPairs)
+		through, tried := drill.Pairs(ctx, o.k.index, o.p, mostPairs, d.ruled().Drill)
 		out := &DrillPairs{Tried: tried, Through: []DrillPair{}}
 		for i := range through {
 			p := &through[i]

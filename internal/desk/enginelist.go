@@ -81,7 +81,7 @@ func (d *Engines) Page(ctx context.Context, u *User, q EngineQuery) (*EnginePage
 	r := d.store.Reads(ctx)
 	all, err := r.SheetShelves(store.SheetQuery{
 		Words: strings.Fields(q.Filter), Drafts: !isReader(u), InUse: q.InUse, OfDraft: q.Drafts,
-		Sort: q.Sort, Down: q.Down, Offset: q.Offset, Limit: q.Limit, Edition: sheetproof.Edition,
+		Sort: q.Sort, Down: q.Down, Offset: q.Offset, Limit: q.Limit, Edition: d.sheetEdition(),
 	})
 	if err != nil {
 		return nil, err
@@ -134,7 +134,7 @@ func (d *library) cardOf(ctx context.Context, r store.Reads, v *store.SheetShelf
 			c.Findings++
 		}
 	}
-	return c, d.store.KeepSheetStanding(ctx, store.SheetStanding{SheetID: v.SheetID, Version: v.Version, Edition: sheetproof.Edition, Card: text(c)}, toolsOf(k), sourcesOf(k))
+	return c, d.store.KeepSheetStanding(ctx, store.SheetStanding{SheetID: v.SheetID, Version: v.Version, Edition: d.sheetEdition(), Card: text(c)}, toolsOf(k), sourcesOf(k))
 }
 
 func driveText(k *known) string {

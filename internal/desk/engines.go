@@ -129,7 +129,7 @@ func (d *Engines) viewSheet(r store.Reads, u *User, v *store.Sheet, all []store.
 // laidSheet proves a sheet and lays it out, within the time that one sheet may take.
 func (d *library) laidSheet(k *known) (*EngineView, error) {
 	return worked(func() (*EngineView, error) {
-		return &EngineView{Sheet: k.sheet, Drawing: view.DrawingOf(k.index), Derived: view.DerivedOf(k.index), Findings: sheetproof.Prove(k.index, d.house)}, nil
+		return &EngineView{Sheet: k.sheet, Drawing: view.DrawingOf(k.index), Derived: view.DerivedOf(k.index), Findings: sheetproof.Prove(k.index, d.house())}, nil
 	})
 }
 
@@ -348,7 +348,7 @@ func (d *Engines) ReleaseSheet(ctx context.Context, u *User, code string, seen i
 		if err != nil {
 			return err
 		}
-		c := latch.SheetCase{WorkedOn: worked, Blocking: sheetproof.Blocking(sheetproof.Prove(k.index, d.house))}
+		c := latch.SheetCase{WorkedOn: worked, Blocking: sheetproof.Blocking(sheetproof.Prove(k.index, d.house()))}
 		change, err := d.sheetChange(w.Reads, w.Sheet, k)
 		if err != nil {
 			return err

@@ -58,7 +58,7 @@ func (d *Engines) EnginesBeside(ctx context.Context, u *User, id, against int64,
 // revision, and kept by nobody.
 func (d *Engines) showEarlier(was *opened, against int64) (*view.View, error) {
 	if against == SinceRead {
-		return view.Of(was.k.index, was.p, 0, d.house), nil
+		return view.Of(was.k.index, was.p, 0, d.house()), nil
 	}
 	return d.show(was)
 }

@@ -12,8 +12,6 @@ import (
 	"github.com/riverqueue/river"
 	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
 
-	"inklatch/internal/core/drill"
-	"inklatch/internal/core/proof/sheetproof"
 )
 
 // The beats of what a server does by itself.
@@ -31,6 +29,9 @@ func (d *Jobs) Work(ctx context.Context) (stop func(context.Context) error, err 
 	workers := river.NewWorkers()
 	river.AddWorker(workers, river.WorkFunc(func(ctx context.Context, j *river.Job[reproofArgs]) error {
 		return d.rooms.Engines.reprove(ctx, j.Args.Reproof)
+	}))
+	river.AddWorker(workers, river.WorkFunc(func(ctx context.Context, j *river.Job[trialArgs]) error {
+		return d.rooms.House.try(ctx, j.Args.Trial)
 	}))
 	c, err := river.NewClient(riverdatabasesql.New(d.store.SQL()), &river.Config{
 		Logger: slog.New(slog.DiscardHandler), Workers: workers, JobTimeout: -1, PollOnly: true, FetchPollInterval: 300 * time.Millisecond,
@@ -113,7 +114,7 @@ func (d *Jobs) catchUp(ctx context.Context) {
 	d.catchUpSheets(ctx)
 	last := int64(0)
 	for ctx.Err() == nil {
-		ids, err := d.store.Reads(ctx).Unproved(rules, last, 50)
+		ids, err := d.store.Reads(ctx).Unproved(d.pageEdition(), last, 50)
 		if err != nil || len(ids) == 0 {
 			d.tell("proving pages for lists", err)
 			return
@@ -133,7 +134,7 @@ func (d *Jobs) drillUp(ctx context.Context) {
 	last := int64(0)
 	for ctx.Err() == nil {
 		r := d.store.Reads(ctx)
-		ids, err := r.Undrilled(drill.Edition, last, 50)
+		ids, err := r.Undrilled(d.drillEdition(), last, 50)
 		if err != nil || len(ids) == 0 {
 			d.tell("drilling pages for lists", err)
 			return
@@ -152,7 +153,7 @@ func (d *Jobs) catchUpSheets(ctx context.Context) {
 	last := int64(0)
 	for ctx.Err() == nil {
 		r := d.store.Reads(ctx)
-		all, err := r.Uncarded(sheetproof.Edition, last, 50)
+		all, err := r.Uncarded(d.sheetEdition(), last, 50)
 		if err != nil || len(all) == 0 {
 			d.tell("proving engine sheets for lists", err)
 			return

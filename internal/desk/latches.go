@@ -31,25 +31,26 @@ func (d *library) before(r store.Reads, o *opened, all []store.Revision) (*opene
 
 // requiredAgainst are the latches of a revision against the one latched before it.
 // One that was withdrawn is nothing to go by: the bench looks at all of it again.
-func requiredAgainst(before, o *opened) []latch.Latch {
+func requiredAgainst(house latch.House, before, o *opened) []latch.Latch {
 	if before == nil || latch.State(before.rev.State) == latch.Withdrawn {
-		return latch.Required(nil, o.printed())
+		return house.Required(nil, o.printed())
 	}
 	was := before.printed()
-	return latch.Required(&was, o.printed())
+	return house.Required(&was, o.printed())
 }
 
 // neededBy is requiredAgainst for a revision as it is kept, worked out once for all who
 // look at it.
 func (d *library) neededBy(before, o *opened) []latch.Latch {
-	key := neededKey{shownKey: shownKey{pageKey{o.rev.ID, o.rev.Version}, o.k.id}}
+	rules := d.ruled()
+	key := neededKey{shownKey: shownKey{pageKey{o.rev.ID, o.rev.Version}, o.k.id, rules.version}}
 	if before != nil {
 		key.before, key.state = before.rev.ID, before.rev.State
 	}
 	if out, ok := d.needed.Get(key); ok {
 		return out
 	}
-	out := requiredAgainst(before, o)
+	out := requiredAgainst(rules.Latches, before, o)
 	d.needed.Add(key, out)
 	return out
 }
@@ -63,7 +64,7 @@ func (d *library) required(r store.Reads, o *opened, all []store.Revision) ([]la
 	if err != nil {
 		return nil, err
 	}
-	return requiredAgainst(before, o), nil
+	return requiredAgainst(d.latches(), before, o), nil
 }
 
 // standing is what a list says of a proved page.
@@ -123,6 +124,13 @@ func (d *library) latchMarks(u *User, s latch.State, required []latch.Latch, shu
 	c := latch.Case{State: s, Required: required, Blocking: blocking, WorkedOn: worked, House: d.latches()}
 	for _, k := range shut {
 		c.Closed = append(c.Closed, latch.Closed{Latch: latch.Latch(k.Latch), Person: k.Person})
+	}
+	if s.Frozen() { // released under the rules of its day
+		required = nil
+		for i := range shut {
+			required = append(required, latch.Latch(shut[i].Latch))
+		}
+		latch.Sort(required)
 	}
 	out := []LatchMark{}
 	for _, l := range required {
@@ -185,7 +193,7 @@ func (d *Review) closeLatch(w *store.Draft, u *User, l latch.Latch, seen int64) 
 	if err != nil {
 		return err
 	}
-	required := requiredAgainst(before, o)
+	required := requiredAgainst(d.latches(), before, o)
 	worked, err := w.WorkedOn(w.Revision.ID, u.ID)
 	if err != nil {
 		return err
@@ -194,7 +202,7 @@ func (d *Review) closeLatch(w *store.Draft, u *User, l latch.Latch, seen int64) 
 	if err != nil {
 		return err
 	}
-	v := view.Of(o.k.index, o.p, w.Revision.Version, d.house)
+	v := view.Of(o.k.index, o.p, w.Revision.Version, d.house())
 	c := latch.Case{
 		State: latch.State(w.Revision.State), Required: required, Closed: closings(w.Closings), Blocking: v.Blocking,
 		WorkedOn: worked, House: d.latches(),
@@ -234,7 +242,7 @@ func (d *Review) closeLatch(w *store.Draft, u *User, l latch.Latch, seen int64) 
 
 // latches are the house's rules of latches.
 func (d *library) latches() latch.House {
-	return latch.House{AuthorMayEdit: d.house.AuthorMayEdit, LastReleases: d.house.LastLatchReleases}
+	return d.ruled().Latches
 }
 
 // release freezes a revision whose latches are closed, supersedes the one before and
@@ -262,7 +270,7 @@ func (d *Review) release(w *store.Draft, u *User, o, before *opened) error {
 	if err != nil {
 		return err
 	}
-	return w.Freeze(u.ID, string(b), latchjson.Sum(b), supersedes, changes)
+	return w.Freeze(u.ID, string(b), latchjson.Sum(b), supersedes, changes, d.ruled().version)
 }
 
 // state is a revision as redlines take it.

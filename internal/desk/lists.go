@@ -6,13 +6,9 @@ import (
 	"strings"
 	"time"
 
-	"inklatch/internal/core/proof/pageproof"
 	"inklatch/internal/core/review/latch"
 	"inklatch/internal/store"
 )
-
-// rules is the edition of the rules counts are kept with.
-const rules = pageproof.Edition
 
 // ProcedureRow is a procedure with its newest revision that the person may see.
 type ProcedureRow struct {
@@ -75,7 +71,7 @@ func (d *Drafts) Procedures(ctx context.Context, u *User, q ListQuery) (rows []P
 	r := d.store.Reads(ctx)
 	found, err := r.Shelves(store.ShelfQuery{
 		Words: words, Drafts: !isReader(u), Deleted: q.Deleted, States: q.states, Mine: q.mine, Sort: q.Sort, Down: q.Down,
-		Offset: max(q.Offset, 0), Limit: min(max(q.Limit, 1), mostRows), Person: u.ID, Edition: rules,
+		Offset: max(q.Offset, 0), Limit: min(max(q.Limit, 1), mostRows), Person: u.ID, Edition: d.pageEdition(),
 	})
 	if err != nil {
 		return nil, 0, err

@@ -163,7 +163,7 @@ func (d *Review) asks(o *opened, changed map[step.ID]bool, v *readstate.Unread) 
 	case at < 0:
 		return readstate.Asks{Own: "it was taken off the page"}
 	}
-	return readstate.AsksOf(o.k.index, &o.p.Steps[at], v.Why != readstate.Never || changed[v.Step], d.house.ReadingPace)
+	return readstate.AsksOf(o.k.index, &o.p.Steps[at], v.Why != readstate.Never || changed[v.Step], d.ruled().Latches.ReadingPace)
 }
 
 // changedSince are the steps that are not as they were in the release before; none
@@ -297,7 +297,7 @@ func (d *Review) reviewed(w *store.Draft) (o, before *opened, required []latch.L
 	if before, err = d.before(w.Reads, o, all); err != nil {
 		return nil, nil, nil, err
 	}
-	return o, before, requiredAgainst(before, o), nil
+	return o, before, requiredAgainst(d.latches(), before, o), nil
 }
 
 // seen are the steps of a marking that have stayed as they were since.

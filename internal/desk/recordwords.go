@@ -172,6 +172,9 @@ type tells struct {
 	Code        string           `json:"code"`
 	Supersedes  int              `json:"supersedes"`
 	Changes     string           `json:"changes"`
+	Rules       int64            `json:"rules"`
+	House       int64            `json:"house"`
+	Why         string           `json:"why"`
 }
 
 func (w *wording) line(e *store.RecordRow) (RecordLine, error) {
@@ -214,6 +217,9 @@ func (w *wording) says(e *store.RecordRow, p *tells, out *RecordLine) (string, e
 		if p.Supersedes != 0 {
 			says += fmt.Sprintf(" in place of revision %d", p.Supersedes)
 		}
+		if p.House != 0 {
+			says += fmt.Sprintf(" under house rules %d", p.House)
+		}
 		if p.Changes != "" {
 			says += " (" + p.Changes + ")"
 		}
@@ -236,6 +242,11 @@ func (w *wording) says(e *store.RecordRow, p *tells, out *RecordLine) (string, e
 		return map[string]string{"keep a file": "kept " + p.File + " for ", "take a file off": "took " + p.File + " off "}[e.What] + p.Name, nil
 	case e.What == "note a calibration of":
 		return strings.TrimSpace("noted that " + p.Name + cmp.Or(" was calibrated on "+p.Done, "")), nil
+	case p.Rules != 0:
+		if err := json.Unmarshal([]byte(p.Changes), &out.Detail); err != nil {
+			return "", err
+		}
+		return joinSaid(fmt.Sprintf("changed the house rules, now version %d", p.Rules), p.Why), nil
 	case p.Name != "":
 		return e.What + " " + p.Name, nil
 	}

@@ -60,7 +60,7 @@ func (d *Review) Redline(ctx context.Context, u *User, id, against int64) (*Redl
 		return out, nil
 	}
 	out.Redline = redline.Between(was.state(), now)
-	before := pageproof.Prove(was.k.index, was.p, d.house)
+	before := pageproof.Prove(was.k.index, was.p, d.house())
 	out.New, out.Settled = sayings(v.Findings, before), sayings(before, v.Findings)
 	out.Was = virtual.Run(was.k.index, was.p).Lifelines(was.p)
 	return out, nil
@@ -124,7 +124,7 @@ func (d *Review) reviewOf(ctx context.Context, u *User, o *opened, out *Redlined
 	if err != nil {
 		return err
 	}
-	out.Reading = d.readState(u, o, before, requiredAgainst(before, o), page.Unread(stateOf(o, before)))
+	out.Reading = d.readState(u, o, before, requiredAgainst(d.latches(), before, o), page.Unread(stateOf(o, before)))
 	return nil
 }
 

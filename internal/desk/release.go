@@ -118,9 +118,9 @@ func (d *Review) releaseCase(r store.Reads, o *opened) (c latch.Case, before *op
 	if t, err = talkOf(r, o.rev.ID); err != nil {
 		return c, nil, t, err
 	}
-	v := view.Of(o.k.index, o.p, o.rev.Version, d.house)
+	v := view.Of(o.k.index, o.p, o.rev.Version, d.house())
 	c = latch.Case{
-		State: latch.State(o.rev.State), Required: requiredAgainst(before, o), Closed: closings(closed), Blocking: v.Blocking,
+		State: latch.State(o.rev.State), Required: requiredAgainst(d.latches(), before, o), Closed: closings(closed), Blocking: v.Blocking,
 		House: d.latches(), Asked: t.asked(), Demands: t.demands(),
 	}
 	return c, before, t, nil

@@ -211,13 +211,13 @@ func (d *Engines) planPage(r store.Reads, c *replace.Change, id int64, sheet *en
 	if err != nil {
 		return nil, nil, err
 	}
-	was, now := pageproof.Prove(k.index, o.p, d.house), pageproof.Prove(k.index, after, d.house)
+	was, now := pageproof.Prove(k.index, o.p, d.house()), pageproof.Prove(k.index, after, d.house())
 	out := &ChangePage{
 		Revision: id, Engine: o.p.Engine, Title: o.p.Title, Number: o.rev.Number, State: o.rev.State, Version: o.rev.Version, Starts: state.Frozen(), Places: places,
 		Opens: []latch.Latch{}, New: sayings(now, was), Until: []string{}, Settled: sayings(was, now), Blocks: pageproof.Blocking(now) > pageproof.Blocking(was),
 	}
 	if sheet != nil && len(out.New) > 0 {
-		then := pageproof.Prove(sheet, after, d.house)
+		then := pageproof.Prove(sheet, after, d.house())
 		out.Until = sayings(now, slices.Concat(was, then))
 		out.New = slices.DeleteFunc(out.New, func(s string) bool { return slices.Contains(out.Until, s) })
 	}
@@ -243,7 +243,7 @@ func (d *Engines) planSheet(r store.Reads, u *User, c *replace.Change, code stri
 		return nil, nil, err
 	}
 	x := engine.NewIndex(after)
-	was, now := sheetproof.Prove(k.index, d.house), sheetproof.Prove(x, d.house)
+	was, now := sheetproof.Prove(k.index, d.house()), sheetproof.Prove(x, d.house())
 	return &ChangePage{
 		Engine: code, Title: "Engine sheet", Number: v.Number, State: v.State, Version: v.Version, Starts: v.State != "draft", Places: places,
 		Opens: []latch.Latch{}, New: sheetSayings(now, was), Until: []string{}, Settled: sheetSayings(was, now), Blocks: sheetproof.Blocking(now) > sheetproof.Blocking(was),

@@ -140,7 +140,7 @@ func (d *Engines) reproveOne(ctx context.Context, r store.Reads, id int64, befor
 	if latch.State(o.rev.State).Frozen() || o.rev.SheetID != nil {
 		old = o.k // proved with the sheet its latches are closed over
 	}
-	row := again(old.index, now.index, o.p, d.house)
+	row := again(old.index, now.index, o.p, d.house())
 	row.RevisionID = id
 	if latch.State(o.rev.State).Open() {
 		if _, err := d.stand(ctx, r, o); err != nil {

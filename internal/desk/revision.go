@@ -141,7 +141,7 @@ func (d *library) meta(ctx context.Context, u *User, o *opened, blocking int) (*
 		Editable: state.Open() && u.Writes(), MayDelete: state == latch.Draft && discards, MayBringBack: state == latch.Deleted && discards,
 		Blocking: blocking, SHA256: o.rev.SHA256, LatchedAt: o.rev.LatchedAt,
 	}
-	if m.Drill, err = lastDrill(r, o); err != nil {
+	if m.Drill, err = d.lastDrill(r, o); err != nil {
 		return nil, err
 	}
 	for i := range p.talk.remarks {
@@ -216,7 +216,7 @@ func (d *Drafts) Look(ctx context.Context, u *User, id int64, edits []procedure.
 			return nil, nil, nil, err
 		}
 		at.Turns = min(max(at.Turns, 0), mostFrom)
-		v = view.From(o.k.index, p, o.rev.Version, d.house, at)
+		v = view.From(o.k.index, p, o.rev.Version, d.house(), at)
 	}
 	return v, r, c, nil
 }

@@ -68,7 +68,7 @@ func (d *Drafts) Sheet(ctx context.Context, u *User, id int64) (*Sheet, error) {
 		return nil, err
 	}
 	t := o.p.Trace(o.k.index, 0, o.p.First(o.k.index.Sheet))
-	fs := pageproof.Findings(o.k.index, o.p, t, d.house)
+	fs := pageproof.Findings(o.k.index, o.p, t, d.house())
 	m, err := d.meta(ctx, u, o, pageproof.Blocking(fs))
 	if err != nil {
 		return nil, err

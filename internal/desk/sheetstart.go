@@ -9,7 +9,6 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/engine/layout"
-	"inklatch/internal/core/proof/sheetproof"
 	"inklatch/internal/desk/view"
 	"inklatch/internal/format/latchjson"
 	"inklatch/internal/store"
@@ -78,7 +77,7 @@ func (d *Engines) NewEngine(ctx context.Context, u *User, code, from, like strin
 
 // onlyMaker is the maker of every code there is, where they have but one.
 func (d *Engines) onlyMaker(ctx context.Context) (string, error) {
-	all, err := d.store.Reads(ctx).Makers(sheetproof.Edition, 2)
+	all, err := d.store.Reads(ctx).Makers(d.sheetEdition(), 2)
 	if err != nil || len(all) != 1 {
 		return "", err
 	}

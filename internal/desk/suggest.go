@@ -52,7 +52,7 @@ func (d *Review) suggested(o *opened, s *Said, m *store.Remark) error {
 	if err := held(latchjson.CheckProcedure(after), ""); err != nil {
 		return err
 	}
-	was, now := pageproof.Prove(o.k.index, o.p, d.house), pageproof.Prove(o.k.index, after, d.house)
+	was, now := pageproof.Prove(o.k.index, o.p, d.house()), pageproof.Prove(o.k.index, after, d.house())
 	e := Effect{Sentence: sentence(o.k, &line), New: sayings(now, was), Settled: sayings(was, now), Blocks: pageproof.Blocking(now) > pageproof.Blocking(was)}
 	m.Edits, m.Effect = text([]procedure.Edit{edit}), text(e)
 	return nil

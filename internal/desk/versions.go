@@ -58,7 +58,7 @@ func (d *Drafts) Versions(ctx context.Context, u *User, id int64, on string) (*T
 	if err != nil {
 		return nil, err
 	}
-	m, err := d.meta(ctx, u, o, pageproof.Blocking(pageproof.Prove(o.k.index, o.p, d.house)))
+	m, err := d.meta(ctx, u, o, pageproof.Blocking(pageproof.Prove(o.k.index, o.p, d.house())))
 	if err != nil {
 		return nil, err
 	}

@@ -225,6 +225,10 @@ func (w *Watchers) hear(e store.Event) {
 		told = slices.Collect(maps.Values(w.persons))
 	}
 	w.mu.Unlock()
+	if e.House != 0 || e.Missed {
+		_, err := w.lib.readRules(context.Background())
+		w.lib.tell("reading the house rules", err)
+	}
 	for _, f := range told {
 		f(e.Person)
 	}

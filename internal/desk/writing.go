@@ -310,7 +310,7 @@ func (d *Drafts) keepStanding(w *store.Draft, u *User, was *opened, p *procedure
 	// It is laid out, and its mends are tried, when somebody looks, and not while the
 	// draft is held.
 	found, err := worked(func() ([]pageproof.Finding, error) {
-		return pageproof.Found(o.k.index, p, nil, d.house), nil
+		return pageproof.Found(o.k.index, p, nil, d.house()), nil
 	})
 	if busy := (*Problem)(nil); errors.As(err, &busy) {
 		return busy

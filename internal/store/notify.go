@@ -28,7 +28,7 @@ type Event struct {
 	// Echo is what a server tells itself, to find out whether it hears.
 	Echo string `json:"x,omitzero"`
 	// House is a version of the house's rules that was saved.
-	House int64 `json:"h,omitzero"`
+	House int64 `json:"u,omitzero"`
 	// Person has changed, or a session of theirs has ended.
 	Person int64 `json:"p,omitzero"`
 	// Missed is set where the line was down and events may have been lost.

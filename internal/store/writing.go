@@ -241,8 +241,9 @@ func (d *Draft) Save(person int64) error {
 }
 
 // Freeze releases the revision with its file and supersedes the one before, whose number
-// is supersedes, 0 for none; changes counts what lies between the two for the record.
-func (d *Draft) Freeze(person int64, file, sha256 string, supersedes int, changes string) error {
+// is supersedes, 0 for none; changes counts what lies between the two, and house is the version of the house rules it
+// was released under, both for the record.
+func (d *Draft) Freeze(person int64, file, sha256 string, supersedes int, changes string, house int64) error {
 	now := Now()
 	r := d.Revision
 	r.State, r.SHA256, r.LatchedAt, r.ChangedBy, r.ChangedAt = "latched", sha256, &now, person, now
@@ -263,7 +264,7 @@ func (d *Draft) Freeze(person int64, file, sha256 string, supersedes int, change
 	if err := d.notify(Event{Revision: r.ID, Version: r.Version}); err != nil {
 		return err
 	}
-	return d.append(line{person: person, revision: r.ID, what: "latch", payload: map[string]any{"sha256": sha256, "number": r.Number, "sheet": r.SheetID, "supersedes": supersedes, "changes": changes}, anchor: true})
+	return d.append(line{person: person, revision: r.ID, what: "latch", payload: map[string]any{"sha256": sha256, "number": r.Number, "sheet": r.SheetID, "supersedes": supersedes, "changes": changes, "house": house}, anchor: true})
 }
 
 // Close closes a latch over the version and sheet the person saw.

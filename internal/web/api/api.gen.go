@@ -13,6 +13,7 @@ import (
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/engine/tension"
+	"inklatch/internal/core/house"
 	"inklatch/internal/core/page/document"
 	"inklatch/internal/core/page/lang"
 	"inklatch/internal/core/page/procedure"
@@ -619,6 +620,30 @@ type Here struct {
 	Step   *string `json:"step,omitempty"`
 }
 
+// HouseChoice defines model for HouseChoice.
+type HouseChoice = house.Choice
+
+// HouseFamily defines model for HouseFamily.
+type HouseFamily = desk.HouseFamily
+
+// HouseLimit defines model for HouseLimit.
+type HouseLimit = house.Limit
+
+// HouseQuestion defines model for HouseQuestion.
+type HouseQuestion = house.Question
+
+// HouseRules defines model for HouseRules.
+type HouseRules = desk.HouseRules
+
+// HouseTrial defines model for HouseTrial.
+type HouseTrial = desk.HouseTrial
+
+// HouseTrialRow defines model for HouseTrialRow.
+type HouseTrialRow = desk.HouseTrialRow
+
+// HouseVersion defines model for HouseVersion.
+type HouseVersion = desk.HouseVersion
+
 // Invitation defines model for Invitation.
 type Invitation struct {
 	Email string   `json:"email"`
@@ -1147,6 +1172,9 @@ type VersionClosing = desk.VersionClosing
 // View defines model for View.
 type View = view.View
 
+// WeighedRule defines model for WeighedRule.
+type WeighedRule = house.Weighed
+
 // Wheel defines model for Wheel.
 type Wheel = engine.Wheel
 
@@ -1245,6 +1273,42 @@ type ExportTorquesParamsFormat string
 type WatchParams struct {
 	// At a window's name and where it is, as 4c1d-7@revisions/8 or 4c1d-7@engines/CODE
 	At []string `form:"at" json:"at"`
+}
+
+// SaveHouseJSONBody defines parameters for SaveHouse.
+type SaveHouseJSONBody struct {
+	// Over the version that was looked at
+	Over int64 `json:"over"`
+
+	// Rules house rules, as in HouseRules
+	Rules interface{} `json:"rules"`
+	Why   string      `json:"why"`
+}
+
+// BesideHouseJSONBody defines parameters for BesideHouse.
+type BesideHouseJSONBody struct {
+	Revision int64 `json:"revision"`
+
+	// Rules house rules, as in HouseRules
+	Rules interface{} `json:"rules"`
+}
+
+// DifferHouseJSONBody defines parameters for DifferHouse.
+type DifferHouseJSONBody struct {
+	// Rules house rules, as in HouseRules
+	Rules interface{} `json:"rules"`
+}
+
+// ExportHouseParams defines parameters for ExportHouse.
+type ExportHouseParams struct {
+	// Version 0 or none for those that hold
+	Version *int64 `form:"version,omitempty" json:"version,omitempty"`
+}
+
+// TryHouseJSONBody defines parameters for TryHouse.
+type TryHouseJSONBody struct {
+	// Rules house rules, as in HouseRules
+	Rules interface{} `json:"rules"`
 }
 
 // ImportFileParams defines parameters for ImportFile.
@@ -1503,6 +1567,18 @@ type EnterJSONRequestBody = EnterRequest
 // LookLinkJSONRequestBody defines body for LookLink for application/json ContentType.
 type LookLinkJSONRequestBody = LinkSecret
 
+// SaveHouseJSONRequestBody defines body for SaveHouse for application/json ContentType.
+type SaveHouseJSONRequestBody SaveHouseJSONBody
+
+// BesideHouseJSONRequestBody defines body for BesideHouse for application/json ContentType.
+type BesideHouseJSONRequestBody BesideHouseJSONBody
+
+// DifferHouseJSONRequestBody defines body for DifferHouse for application/json ContentType.
+type DifferHouseJSONRequestBody DifferHouseJSONBody
+
+// TryHouseJSONRequestBody defines body for TryHouse for application/json ContentType.
+type TryHouseJSONRequestBody TryHouseJSONBody
+
 // AnswerFieldNoteJSONRequestBody defines body for AnswerFieldNote for application/json ContentType.
 type AnswerFieldNoteJSONRequestBody = FieldAnswer
 
@@ -1721,6 +1797,30 @@ type ServerInterface interface {
 	// Ready Does it take requests now
 	// (GET /api/health/ready)
 	Ready(ctx *echo.Context) error
+	// GetHouse The house rules with all that can be chosen
+	// (GET /api/house)
+	GetHouse(ctx *echo.Context) error
+	// SaveHouse Make other house rules hold
+	// (PUT /api/house)
+	SaveHouse(ctx *echo.Context) error
+	// BesideHouse A page under the house rules that hold and under others
+	// (POST /api/house/beside)
+	BesideHouse(ctx *echo.Context) error
+	// DifferHouse What other house rules have otherwise
+	// (POST /api/house/changes)
+	DifferHouse(ctx *echo.Context) error
+	// ExportHouse House rules as a file
+	// (GET /api/house/file)
+	ExportHouse(ctx *echo.Context, params ExportHouseParams) error
+	// TryHouse Hold all pages against other house rules in the background
+	// (POST /api/house/trials)
+	TryHouse(ctx *echo.Context) error
+	// CancelHouseTrial Stop a trial
+	// (DELETE /api/house/trials/{trial})
+	CancelHouseTrial(ctx *echo.Context, trial int64) error
+	// GetHouseTrial How far a trial is and what it found
+	// (GET /api/house/trials/{trial})
+	GetHouseTrial(ctx *echo.Context, trial int64) error
 	// ImportFile Read a latch file as the next draft of its procedure, or of a new one
 	// (POST /api/import)
 	ImportFile(ctx *echo.Context, params ImportFileParams) error
@@ -2616,6 +2716,101 @@ func (w *ServerInterfaceWrapper) Ready(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.Ready(ctx)
+	return err
+}
+
+// GetHouse converts echo context to params.
+func (w *ServerInterfaceWrapper) GetHouse(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetHouse(ctx)
+	return err
+}
+
+// SaveHouse converts echo context to params.
+func (w *ServerInterfaceWrapper) SaveHouse(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SaveHouse(ctx)
+	return err
+}
+
+// BesideHouse converts echo context to params.
+func (w *ServerInterfaceWrapper) BesideHouse(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.BesideHouse(ctx)
+	return err
+}
+
+// DifferHouse converts echo context to params.
+func (w *ServerInterfaceWrapper) DifferHouse(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.DifferHouse(ctx)
+	return err
+}
+
+// ExportHouse converts echo context to params.
+func (w *ServerInterfaceWrapper) ExportHouse(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ExportHouseParams
+	// ------------- Optional query parameter "version" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "version", ctx.QueryParams(), &params.Version, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter version: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ExportHouse(ctx, params)
+	return err
+}
+
+// TryHouse converts echo context to params.
+func (w *ServerInterfaceWrapper) TryHouse(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.TryHouse(ctx)
+	return err
+}
+
+// CancelHouseTrial converts echo context to params.
+func (w *ServerInterfaceWrapper) CancelHouseTrial(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "trial" -------------
+	var trial int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "trial", ctx.Param("trial"), &trial, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter trial: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.CancelHouseTrial(ctx, trial)
+	return err
+}
+
+// GetHouseTrial converts echo context to params.
+func (w *ServerInterfaceWrapper) GetHouseTrial(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "trial" -------------
+	var trial int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "trial", ctx.Param("trial"), &trial, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter trial: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetHouseTrial(ctx, trial)
 	return err
 }
 
@@ -4096,6 +4291,14 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/engines/:code/car", wrapper.ResolveCar, options.OperationMiddlewares["resolveCar"]...)
 	router.GET(options.BaseURL+"/api/engines/:code/drawing", wrapper.DrawEngine, options.OperationMiddlewares["drawEngine"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/turns", wrapper.GetTurns, options.OperationMiddlewares["getTurns"]...)
+	router.GET(options.BaseURL+"/api/house", wrapper.GetHouse, options.OperationMiddlewares["getHouse"]...)
+	router.PUT(options.BaseURL+"/api/house", wrapper.SaveHouse, options.OperationMiddlewares["saveHouse"]...)
+	router.POST(options.BaseURL+"/api/house/changes", wrapper.DifferHouse, options.OperationMiddlewares["differHouse"]...)
+	router.POST(options.BaseURL+"/api/house/trials", wrapper.TryHouse, options.OperationMiddlewares["tryHouse"]...)
+	router.DELETE(options.BaseURL+"/api/house/trials/:trial", wrapper.CancelHouseTrial, options.OperationMiddlewares["cancelHouseTrial"]...)
+	router.GET(options.BaseURL+"/api/house/trials/:trial", wrapper.GetHouseTrial, options.OperationMiddlewares["getHouseTrial"]...)
+	router.POST(options.BaseURL+"/api/house/beside", wrapper.BesideHouse, options.OperationMiddlewares["besideHouse"]...)
+	router.GET(options.BaseURL+"/api/house/file", wrapper.ExportHouse, options.OperationMiddlewares["exportHouse"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/drill", wrapper.GetDrill, options.OperationMiddlewares["getDrill"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/drill/mends", wrapper.GetDrillMends, options.OperationMiddlewares["getDrillMends"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/drill/count", wrapper.CountDrill, options.OperationMiddlewares["countDrill"]...)
@@ -5923,6 +6126,329 @@ type ReadydefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ReadydefaultApplicationProblemPlusJSONResponse) VisitReadyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetHouseRequestObject struct {
+}
+
+type GetHouseResponseObject interface {
+	VisitGetHouseResponse(w http.ResponseWriter) error
+}
+
+type GetHouse200JSONResponse HouseRules
+
+func (response GetHouse200JSONResponse) VisitGetHouseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetHousedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetHousedefaultApplicationProblemPlusJSONResponse) VisitGetHouseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SaveHouseRequestObject struct {
+	Body *SaveHouseJSONRequestBody
+}
+
+type SaveHouseResponseObject interface {
+	VisitSaveHouseResponse(w http.ResponseWriter) error
+}
+
+type SaveHouse200JSONResponse struct {
+	Version int64 `json:"version"`
+}
+
+func (response SaveHouse200JSONResponse) VisitSaveHouseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SaveHousedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SaveHousedefaultApplicationProblemPlusJSONResponse) VisitSaveHouseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BesideHouseRequestObject struct {
+	Body *BesideHouseJSONRequestBody
+}
+
+type BesideHouseResponseObject interface {
+	VisitBesideHouseResponse(w http.ResponseWriter) error
+}
+
+type BesideHouse200JSONResponse HouseTrialRow
+
+func (response BesideHouse200JSONResponse) VisitBesideHouseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BesideHousedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response BesideHousedefaultApplicationProblemPlusJSONResponse) VisitBesideHouseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DifferHouseRequestObject struct {
+	Body *DifferHouseJSONRequestBody
+}
+
+type DifferHouseResponseObject interface {
+	VisitDifferHouseResponse(w http.ResponseWriter) error
+}
+
+type DifferHouse200JSONResponse []string
+
+func (response DifferHouse200JSONResponse) VisitDifferHouseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DifferHousedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DifferHousedefaultApplicationProblemPlusJSONResponse) VisitDifferHouseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportHouseRequestObject struct {
+	Params ExportHouseParams
+}
+
+type ExportHouseResponseObject interface {
+	VisitExportHouseResponse(w http.ResponseWriter) error
+}
+
+type ExportHouse200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type ExportHouse200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	Headers       ExportHouse200ResponseHeaders
+	ContentLength int64
+}
+
+func (response ExportHouse200ApplicationoctetStreamResponse) VisitExportHouseResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ExportHousedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportHousedefaultApplicationProblemPlusJSONResponse) VisitExportHouseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TryHouseRequestObject struct {
+	Body *TryHouseJSONRequestBody
+}
+
+type TryHouseResponseObject interface {
+	VisitTryHouseResponse(w http.ResponseWriter) error
+}
+
+type TryHouse202JSONResponse struct {
+	Id int64 `json:"id"`
+}
+
+func (response TryHouse202JSONResponse) VisitTryHouseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(202)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TryHousedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TryHousedefaultApplicationProblemPlusJSONResponse) VisitTryHouseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CancelHouseTrialRequestObject struct {
+	Trial int64 `json:"trial"`
+}
+
+type CancelHouseTrialResponseObject interface {
+	VisitCancelHouseTrialResponse(w http.ResponseWriter) error
+}
+
+type CancelHouseTrial204Response struct {
+}
+
+func (response CancelHouseTrial204Response) VisitCancelHouseTrialResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type CancelHouseTrialdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CancelHouseTrialdefaultApplicationProblemPlusJSONResponse) VisitCancelHouseTrialResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetHouseTrialRequestObject struct {
+	Trial int64 `json:"trial"`
+}
+
+type GetHouseTrialResponseObject interface {
+	VisitGetHouseTrialResponse(w http.ResponseWriter) error
+}
+
+type GetHouseTrial200JSONResponse HouseTrial
+
+func (response GetHouseTrial200JSONResponse) VisitGetHouseTrialResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetHouseTrialdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetHouseTrialdefaultApplicationProblemPlusJSONResponse) VisitGetHouseTrialResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8879,6 +9405,30 @@ type StrictServerInterface interface {
 	// Ready Does it take requests now
 	// (GET /api/health/ready)
 	Ready(ctx context.Context, request ReadyRequestObject) (ReadyResponseObject, error)
+	// GetHouse The house rules with all that can be chosen
+	// (GET /api/house)
+	GetHouse(ctx context.Context, request GetHouseRequestObject) (GetHouseResponseObject, error)
+	// SaveHouse Make other house rules hold
+	// (PUT /api/house)
+	SaveHouse(ctx context.Context, request SaveHouseRequestObject) (SaveHouseResponseObject, error)
+	// BesideHouse A page under the house rules that hold and under others
+	// (POST /api/house/beside)
+	BesideHouse(ctx context.Context, request BesideHouseRequestObject) (BesideHouseResponseObject, error)
+	// DifferHouse What other house rules have otherwise
+	// (POST /api/house/changes)
+	DifferHouse(ctx context.Context, request DifferHouseRequestObject) (DifferHouseResponseObject, error)
+	// ExportHouse House rules as a file
+	// (GET /api/house/file)
+	ExportHouse(ctx context.Context, request ExportHouseRequestObject) (ExportHouseResponseObject, error)
+	// TryHouse Hold all pages against other house rules in the background
+	// (POST /api/house/trials)
+	TryHouse(ctx context.Context, request TryHouseRequestObject) (TryHouseResponseObject, error)
+	// CancelHouseTrial Stop a trial
+	// (DELETE /api/house/trials/{trial})
+	CancelHouseTrial(ctx context.Context, request CancelHouseTrialRequestObject) (CancelHouseTrialResponseObject, error)
+	// GetHouseTrial How far a trial is and what it found
+	// (GET /api/house/trials/{trial})
+	GetHouseTrial(ctx context.Context, request GetHouseTrialRequestObject) (GetHouseTrialResponseObject, error)
 	// ImportFile Read a latch file as the next draft of its procedure, or of a new one
 	// (POST /api/import)
 	ImportFile(ctx context.Context, request ImportFileRequestObject) (ImportFileResponseObject, error)
@@ -10790,6 +11340,288 @@ func (sh *strictHandler) Ready(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(ReadyResponseObject); ok {
 		return validResponse.VisitReadyResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetHouse operation middleware
+func (sh *strictHandler) GetHouse(ctx *echo.Context) error {
+	var request GetHouseRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetHouse(ctx.Request().Context(), request.(GetHouseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetHouse")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetHouseResponseObject); ok {
+		return validResponse.VisitGetHouseResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// SaveHouse operation middleware
+func (sh *strictHandler) SaveHouse(ctx *echo.Context) error {
+	var request SaveHouseRequestObject
+
+	var body SaveHouseJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SaveHouse(ctx.Request().Context(), request.(SaveHouseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SaveHouse")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(SaveHouseResponseObject); ok {
+		return validResponse.VisitSaveHouseResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// BesideHouse operation middleware
+func (sh *strictHandler) BesideHouse(ctx *echo.Context) error {
+	var request BesideHouseRequestObject
+
+	var body BesideHouseJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.BesideHouse(ctx.Request().Context(), request.(BesideHouseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "BesideHouse")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(BesideHouseResponseObject); ok {
+		return validResponse.VisitBesideHouseResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DifferHouse operation middleware
+func (sh *strictHandler) DifferHouse(ctx *echo.Context) error {
+	var request DifferHouseRequestObject
+
+	var body DifferHouseJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DifferHouse(ctx.Request().Context(), request.(DifferHouseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DifferHouse")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DifferHouseResponseObject); ok {
+		return validResponse.VisitDifferHouseResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ExportHouse operation middleware
+func (sh *strictHandler) ExportHouse(ctx *echo.Context, params ExportHouseParams) error {
+	var request ExportHouseRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ExportHouse(ctx.Request().Context(), request.(ExportHouseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExportHouse")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ExportHouseResponseObject); ok {
+		return validResponse.VisitExportHouseResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// TryHouse operation middleware
+func (sh *strictHandler) TryHouse(ctx *echo.Context) error {
+	var request TryHouseRequestObject
+
+	var body TryHouseJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TryHouse(ctx.Request().Context(), request.(TryHouseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TryHouse")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(TryHouseResponseObject); ok {
+		return validResponse.VisitTryHouseResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// CancelHouseTrial operation middleware
+func (sh *strictHandler) CancelHouseTrial(ctx *echo.Context, trial int64) error {
+	var request CancelHouseTrialRequestObject
+
+	request.Trial = trial
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CancelHouseTrial(ctx.Request().Context(), request.(CancelHouseTrialRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CancelHouseTrial")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(CancelHouseTrialResponseObject); ok {
+		return validResponse.VisitCancelHouseTrialResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetHouseTrial operation middleware
+func (sh *strictHandler) GetHouseTrial(ctx *echo.Context, trial int64) error {
+	var request GetHouseTrialRequestObject
+
+	request.Trial = trial
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetHouseTrial(ctx.Request().Context(), request.(GetHouseTrialRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetHouseTrial")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetHouseTrialResponseObject); ok {
+		return validResponse.VisitGetHouseTrialResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

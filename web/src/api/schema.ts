@@ -1004,6 +1004,110 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/house": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The house rules with all that can be chosen */
+        get: operations["getHouse"];
+        /** Make other house rules hold */
+        put: operations["saveHouse"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What other house rules have otherwise */
+        post: operations["differHouse"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hold all pages against other house rules in the background */
+        post: operations["tryHouse"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house/trials/{trial}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far a trial is and what it found */
+        get: operations["getHouseTrial"];
+        put?: never;
+        post?: never;
+        /** Stop a trial */
+        delete: operations["cancelHouseTrial"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house/beside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A page under the house rules that hold and under others */
+        post: operations["besideHouse"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** House rules as a file */
+        get: operations["exportHouse"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/revisions/{revision}/drill": {
         parameters: {
             query?: never;
@@ -3666,6 +3770,93 @@ export interface components {
             /** Format: date-time */
             at: string;
         };
+        HouseVersion: {
+            /** Format: int64 */
+            version: number;
+            by: string;
+            /** Format: date-time */
+            at: string;
+            why: string;
+            changes: string[];
+        };
+        HouseFamily: {
+            id: string;
+            name: string;
+            doc: string;
+            least: number;
+            occurrence: number;
+            sizes: number[];
+            unit: string;
+        };
+        HouseChoice: {
+            id: string;
+            why: string;
+        };
+        HouseQuestion: {
+            id: string;
+            asks: string;
+            choices: components["schemas"]["HouseChoice"][];
+            team?: boolean;
+        };
+        HouseLimit: {
+            id: string;
+            says: string;
+            unit: string;
+            least: number;
+            most: number;
+            whole?: boolean;
+            why: string;
+        };
+        WeighedRule: {
+            id: string;
+            family: string;
+            doc: string;
+            /** @enum {string} */
+            severity: "blocks" | "should-fix" | "look";
+            sheet?: boolean;
+        };
+        HouseRules: {
+            /** Format: int64 */
+            version: number;
+            /** @description any JSON */
+            rules: unknown;
+            /** @description any JSON */
+            ours: unknown;
+            questions: components["schemas"]["HouseQuestion"][];
+            limits: components["schemas"]["HouseLimit"][];
+            weighed: components["schemas"]["WeighedRule"][];
+            families: components["schemas"]["HouseFamily"][];
+            suggested: string[];
+            versions: components["schemas"]["HouseVersion"][];
+            may: boolean;
+            /** Format: int64 */
+            trial?: number;
+        };
+        HouseTrialRow: {
+            /** Format: int64 */
+            revision: number;
+            engine: string;
+            title: string;
+            number: number;
+            state: string;
+            blocked: number;
+            blocks: number;
+            missed: number;
+            misses: number;
+            new: string[];
+            gone: string[];
+            wants: string[];
+            spares: string[];
+        };
+        HouseTrial: {
+            /** Format: int64 */
+            id: number;
+            state: string;
+            total: number;
+            done: number;
+            stuck?: boolean;
+            rows: components["schemas"]["HouseTrialRow"][];
+        };
         DrillLook: {
             step: string;
             number: number;
@@ -5843,6 +6034,222 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TurnsView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getHouse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HouseRules"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    saveHouse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @description house rules, as in HouseRules */
+                    rules: unknown;
+                    /**
+                     * Format: int64
+                     * @description the version that was looked at
+                     */
+                    over: number;
+                    why: string;
+                };
+            };
+        };
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** Format: int64 */
+                        version: number;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    differHouse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @description house rules, as in HouseRules */
+                    rules: unknown;
+                };
+            };
+        };
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    tryHouse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @description house rules, as in HouseRules */
+                    rules: unknown;
+                };
+            };
+        };
+        responses: {
+            /** @description It has begun */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** Format: int64 */
+                        id: number;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getHouseTrial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HouseTrial"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    cancelHouseTrial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Stopped */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    besideHouse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @description house rules, as in HouseRules */
+                    rules: unknown;
+                    /** Format: int64 */
+                    revision: number;
+                };
+            };
+        };
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HouseTrialRow"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    exportHouse: {
+        parameters: {
+            query?: {
+                /** @description 0 or none for those that hold */
+                version?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
             default: components["responses"]["Problem"];

@@ -156,6 +156,12 @@ func DefaultHouse() House {
 	return House{ReadingPace: 150, Bench: BenchWhenWorkChanged, Editorial: EditorialAlways}
 }
 
+// Sort puts latches in the order they are closed in.
+func Sort(ls []Latch) {
+	order := []Latch{ByAuthor, ByTechnical, ByEditorial, ByBench}
+	slices.SortStableFunc(ls, func(a, b Latch) int { return slices.Index(order, a) - slices.Index(order, b) })
+}
+
 // Known reports whether l is one of the latches.
 func (l Latch) Known() bool { return closers[l] != nil }
 

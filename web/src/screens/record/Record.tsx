@@ -15,6 +15,7 @@ const kinds = [
   ["talk", "questions and remarks"],
   ["field notes", "field notes"],
   ["tools and documents", "tools and documents"],
+  ["house rules", "house rules"],
   ["sheets", "engine sheets"],
 ] as const;
 
