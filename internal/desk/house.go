@@ -423,7 +423,7 @@ type trialArgs struct {
 }
 
 // Kind names the job in the queue.
-func (trialArgs) Kind() string { return "house trial" }
+func (trialArgs) Kind() string { return "house-trial" }
 
 func (d *House) queueTrial(ctx context.Context) func(tx *sql.Tx, id int64) error {
 	return func(tx *sql.Tx, id int64) error {

@@ -23,6 +23,7 @@ const (
 	ToRelease = "release"
 	ToReview  = "review"
 	ToProve   = "prove"
+	ToObey    = "house"
 	ToLook    = "source"
 	ToSheet   = "sheet"
 	ToWrite   = "write"
@@ -30,7 +31,7 @@ const (
 	WasNoted  = "answered"
 )
 
-var taskOrder = []string{ToSettle, ToAnswer, ToNote, ToMend, ToRelease, ToReview, ToProve, ToLook, ToSheet, ToWrite, InReview, WasNoted}
+var taskOrder = []string{ToSettle, ToAnswer, ToNote, ToMend, ToRelease, ToReview, ToProve, ToObey, ToLook, ToSheet, ToWrite, InReview, WasNoted}
 
 // Task is one thing that waits for somebody, or that they wait for.
 type Task struct {
@@ -66,7 +67,7 @@ func (d *Drafts) MyDesk(ctx context.Context, u *User) ([]Task, error) {
 	out := []Task{}
 	kinds := []func(context.Context, *User) ([]Task, error){d.noteTasks}
 	if !isReader(u) {
-		kinds = append(kinds, d.reviewTasks, d.talkTasks, d.proofTasks, d.sourceTasks, d.sheetTasks)
+		kinds = append(kinds, d.reviewTasks, d.talkTasks, d.proofTasks, d.houseTasks, d.sourceTasks, d.sheetTasks)
 	}
 	for _, f := range kinds {
 		ts, err := f(ctx, u)
@@ -145,6 +146,44 @@ func (d *Drafts) reviewTasks(ctx context.Context, u *User) ([]Task, error) {
 			return nil, err
 		}
 		out = append(out, t)
+	}
+	return out, nil
+}
+
+// houseTasks are somebody's own pages in which the newest house rules find more than those
+// before did, until they are changed.
+func (d *Drafts) houseTasks(ctx context.Context, u *User) ([]Task, error) {
+	now := d.ruled()
+	if !u.Writes() || now.version == 0 {
+		return nil, nil
+	}
+	r := d.store.Reads(ctx)
+	rows, err := r.HouseTold(now.version, u.ID, mostOnDesk)
+	if err != nil || len(rows) == 0 {
+		return nil, err
+	}
+	v, err := r.HouseOf(now.version)
+	if err != nil {
+		return nil, err
+	}
+	names, err := r.Names(v.PersonID)
+	if err != nil {
+		return nil, err
+	}
+	var out []Task
+	for i := range rows {
+		row, err := d.trialRow(r, &rows[i])
+		if err != nil {
+			return nil, err
+		}
+		says := fmt.Sprintf("house rules %d: ", now.version)
+		if n := row.Blocks - row.Blocked; n > 0 {
+			says += fmt.Sprintf("%d more %s", n, many(n, "finding blocks it", "findings block it"))
+		} else {
+			n := row.Misses - row.Missed
+			says += fmt.Sprintf("%d more %s", n, many(n, "mistake is missed", "mistakes are missed"))
+		}
+		out = append(out, Task{Kind: ToObey, Revision: row.Revision, Engine: row.Engine, Title: row.Title, Number: row.Number, At: v.At, By: nameOf(names, &v.PersonID), Says: says})
 	}
 	return out, nil
 }

@@ -236,6 +236,14 @@ var requests = map[string]struct {
 	"pairDrill":         {"/api/revisions/4/drill/pairs", nil},
 	"settleDrill":       {"/api/revisions/4/drill/settle", nil},
 	"getDrillMends":     {"/api/revisions/4/drill/mends?mistake=lock/cam-bar@s11", nil},
+	"getHouse":          {"/api/house", nil},
+	"saveHouse":         {"/api/house", map[string]any{"rules": map[string]any{"minTurns": 4}, "over": 99, "why": "We turn four times."}},
+	"differHouse":       {"/api/house/changes", map[string]any{"rules": map[string]any{"minTurns": 4}}},
+	"tryHouse":          {"/api/house/trials", map[string]any{"rules": map[string]any{"minTurns": 4}}},
+	"getHouseTrial":     {"/api/house/trials/999999", nil},
+	"cancelHouseTrial":  {"/api/house/trials/999999", nil},
+	"besideHouse":       {"/api/house/beside", map[string]any{"rules": map[string]any{"minTurns": 4}, "revision": 4}},
+	"exportHouse":       {"/api/house/file", nil},
 	"getTurns":          {"/api/revisions/4/turns", nil},
 	"drawRevision":      {"/api/revisions/4/drawing?step=3", nil},
 	"workRim":           {"/api/arithmetic/rim", map[string]any{"diameter": 200, "degrees": 10}},
@@ -272,8 +280,10 @@ var (
 	closers   = map[string]bool{"ines": true, "rosalind": true}
 	returners = map[string]bool{"mirja": true, "teodor": true, "aiko": true, "rosalind": true}
 	releaser  = map[string]bool{"mirja": true, "rosalind": true}
-	drafts    = map[string]bool{"getRevision": true, "getDrill": true, "getDrillMends": true, "settleDrill": true, "pairDrill": true, "changeDrill": true, "exportDrill": true, "countDrill": true, "filmDrill": true, "look": true, "readLines": true, "stepBolts": true, "getPageTorques": true, "exportPageTorques": true, "getRecord": true, "getSheet": true, "getRedline": true, "getEngines": true, "getVersions": true, "markRead": true, "say": true, "answerRemark": true, "arrange": true, "listColleagues": true, "listRecord": true, "exportFile": true, "watch": true, "here": true, "hereSheet": true, "getTurns": true, "drawRevision": true, "lookSheet": true, "leadLoop": true, "reshapeSheet": true, "getTouches": true, "getReproof": true, "cancelReproof": true, "planRelease": true, "reviewSheet": true, "markSheet": true, "saySheet": true}
+	drafts    = map[string]bool{"getRevision": true, "getHouse": true, "differHouse": true, "getHouseTrial": true, "besideHouse": true, "exportHouse": true, "getDrill": true, "getDrillMends": true, "settleDrill": true, "pairDrill": true, "changeDrill": true, "exportDrill": true, "countDrill": true, "filmDrill": true, "look": true, "readLines": true, "stepBolts": true, "getPageTorques": true, "exportPageTorques": true, "getRecord": true, "getSheet": true, "getRedline": true, "getEngines": true, "getVersions": true, "markRead": true, "say": true, "answerRemark": true, "arrange": true, "listColleagues": true, "listRecord": true, "exportFile": true, "watch": true, "here": true, "hereSheet": true, "getTurns": true, "drawRevision": true, "lookSheet": true, "leadLoop": true, "reshapeSheet": true, "getTouches": true, "getReproof": true, "cancelReproof": true, "planRelease": true, "reviewSheet": true, "markSheet": true, "saySheet": true}
 	writing   = map[string]bool{"newProcedure": true, "newDraft": true, "importFile": true, "edit": true, "undo": true, "newEngine": true, "importEngine": true, "newSheetDraft": true, "editSheet": true, "undoSheet": true, "deleteDraft": true, "bringBack": true, "copyPage": true, "planChange": true, "changeOn": true, "askSheet": true, "previewTorques": true, "keepShelfFile": true, "takeShelfFileOff": true, "calibrateTool": true}
+	// ruling are those of what a lead decides for the house.
+	ruling = map[string]bool{"saveHouse": true, "tryHouse": true, "cancelHouseTrial": true}
 	// shelf are the routes of what the house keeps: nothing of it is kept of what no sheet names.
 	shelf = map[string]bool{"getShelfFile": true, "keepShelfFile": true, "takeShelfFileOff": true, "calibrateTool": true}
 )
@@ -325,6 +335,14 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 					assert.Equal(t, 403, status, at) // roles before state
 				case who == "pavel" && drafts[op.OperationID]:
 					assert.Equal(t, 403, status, at)
+				case ruling[op.OperationID] && who != "rosalind":
+					assert.Equal(t, 403, status, at)
+				case op.OperationID == "getHouseTrial", op.OperationID == "cancelHouseTrial":
+					assert.Equal(t, 404, status, at)
+				case op.OperationID == "saveHouse":
+					assert.Equal(t, 409, status, at) // another version than the one there is
+				case op.OperationID == "tryHouse":
+					assert.Equal(t, 202, status, at)
 				case writing[op.OperationID] && !writers[who]:
 					assert.Equal(t, 403, status, at)
 				case op.OperationID == "exportRecord" && who != "sunniva" && who != "rosalind":
