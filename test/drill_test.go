@@ -44,7 +44,7 @@ func TestTheMistakeDrill(t *testing.T) {
 	// A reader reads what comes of it, and changes nothing.
 	p := a.window("pavel")
 	p.go_("/revisions/3/drill")
-	p.sees("Every stroke, stop, look-alike, tooth and lock that a page needs to catch is caught.")
+	p.sees("All that a page needs to catch is caught: locked on the other stroke; ")
 	p.until(`() => document.querySelector('figure[aria-label="The mistake on the drawing"] svg')`)
 	assert.Equal(t, "0", p.eval(`() => String([...document.querySelectorAll("button")].filter((b) => b.innerText.includes("Accept with")).length)`))
 	assert.Equal(t, "0", p.eval(`() => String([...document.querySelectorAll("button")].filter((b) => b.innerText.includes("Put that in")).length)`))

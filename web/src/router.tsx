@@ -47,6 +47,11 @@ const inside = createRoute({
   errorComponent: ({ error, reset }) => <Trouble error={error} again={reset} />,
 });
 
+const house = createRoute({
+  getParentRoute: () => inside,
+  path: "/house",
+  component: lazyRouteComponent(() => import("./screens/house/House"), "House"),
+});
 const people = createRoute({
   getParentRoute: () => inside,
   path: "/people",
@@ -224,6 +229,7 @@ export const router = createRouter({
       arithmetic,
       where,
       recorded,
+      house,
       people,
       account,
     ]),

@@ -74,7 +74,7 @@ var bounds = map[string]string{
 	"SheetMarking.things": "maxItems: 1000",
 	"ReviewedThing.kind":  "enum: [new, gone, changed]",
 	"ChangeDo.places":     "maxItems: 2000",
-	"DeskTask.kind":       "enum: [settle, answer, note, mend, release, review, prove, source, sheet, write, on review, answered]",
+	"DeskTask.kind":       "enum: [settle, answer, note, mend, release, review, prove, house, source, sheet, write, on review, answered]",
 	"FieldNote.state":     "enum: [open, answered, point, closed]",
 	"FieldAnswer.state":   "enum: [answered, point, closed]",
 	"UnreadStep.why":      "enum: [never, again, gone]",

@@ -3162,7 +3162,7 @@ export interface components {
         };
         DeskTask: {
             /** @enum {string} */
-            kind: "settle" | "answer" | "note" | "mend" | "release" | "review" | "prove" | "source" | "sheet" | "write" | "on review" | "answered";
+            kind: "settle" | "answer" | "note" | "mend" | "release" | "review" | "prove" | "house" | "source" | "sheet" | "write" | "on review" | "answered";
             waits?: boolean;
             due?: string;
             /** Format: int64 */

@@ -8,7 +8,7 @@ import { Cell } from "./Cell";
 const quiet = 1500;
 
 /** Drilled says in the title block how many mistakes are caught. It is worked out anew in the background once nobody has changed the page for a moment; until then the last answer stands, and says that it is older. */
-export function Drilled({ meta, here }: { meta: S["RevisionMeta"]; /** the drill is what is shown */ here: boolean }) {
+export function Drilled({ meta, here }: { meta: S["RevisionMeta"] /** the drill is what is shown */; here: boolean }) {
   const id = meta.id;
   const old = !meta.drill || meta.drill.older === true;
   const [rested, setRested] = useState(0);

@@ -88,6 +88,17 @@ export function FindDo({ open, onOpenChange }: { open: boolean; onOpenChange: (v
                   </Command.Item>
                 ))}
               </Command.Group>
+              {me?.works && (
+                <Command.Group heading="The house" className={heading}>
+                  <Command.Item
+                    value="house rules schools limits severities"
+                    onSelect={go(() => navigate({ to: "/house" }))}
+                    className={item}
+                  >
+                    House rules
+                  </Command.Item>
+                </Command.Group>
+              )}
               {asked && (
                 <Command.Group heading="Everywhere" className={heading}>
                   <Command.Item

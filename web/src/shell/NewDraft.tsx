@@ -27,9 +27,7 @@ export function NewDraft({
     );
   return (
     <Dialog.Root>
-      <Dialog.Trigger className="button slim">
-        {from ? "Start a draft from it" : `Start revision ${next}`}
-      </Dialog.Trigger>
+      <Dialog.Trigger className="button slim">{from ? "Start a draft from it" : `Start revision ${next}`}</Dialog.Trigger>
       <Dialog.Portal>
         <Dialog.Overlay className="veil" />
         <Dialog.Content className="float dialog" aria-describedby={undefined}>

@@ -5,9 +5,9 @@ import { useEffect, useLayoutEffect, useRef, useState } from "react";
 import { api, ask } from "../api/client";
 import { whoAmI } from "../api/queries";
 import { FindDo } from "./FindDo";
-import { ToastHost } from "./toast";
 import { SignedOut } from "./signedOut";
 import { showTheme } from "./theme";
+import { ToastHost } from "./toast";
 
 const places = [
   { to: "/", name: "My desk" },
@@ -149,6 +149,7 @@ export function Shell() {
                 <br />
                 {me?.roles.join(", ")}
               </div>
+              {me?.works && <Item onSelect={() => navigate({ to: "/house" })}>House rules</Item>}
               <Item onSelect={() => navigate({ to: "/account" })}>Name, password and sessions</Item>
               <Item onSelect={swapTheme}>{me?.theme === "bench" ? "Day theme" : "Bench theme, dark"}</Item>
               <Item onSelect={signOut}>Sign out</Item>

@@ -3,10 +3,10 @@ import { useSearch } from "@tanstack/react-router";
 import { type ReactNode, useState } from "react";
 import { api, ask, type Failure, type S } from "../../api/client";
 import { sheetFields } from "../../api/queries";
-import { useTitle } from "../../shell/useTitle";
-import { figure } from "../engine/sheet";
 import { CoursePicture } from "../../drawing/CoursePicture";
+import { useTitle } from "../../shell/useTitle";
 import { become, useCourse } from "../engine/BoltDepth";
+import { figure } from "../engine/sheet";
 import { ClampPlot, DropsPlot, ReadingsPlot } from "./plots";
 
 /** Arithmetic is the sums of the bench on one page; every figure is worked out by the core. */

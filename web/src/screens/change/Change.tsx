@@ -5,11 +5,11 @@ import { api, ask, Failure, type S } from "../../api/client";
 import { changePlan } from "../../api/queries";
 import { useAddress } from "../../shell/address";
 import { CodeField } from "../../shell/CodeField";
+import { stateWord } from "../../shell/states";
 import { useTitle } from "../../shell/useTitle";
 import { Worded } from "../../shell/Worded";
 import { Wrong } from "../../shell/Wrong";
 import { bodyOf, type Chosen, counted, keyOf, type Page, toggled } from "./places";
-import { stateWord } from "../../shell/states";
 
 /** Change changes one term or value wherever it stands, each place seen before it is made, as drafts. */
 export function Change() {

@@ -20,6 +20,7 @@ const verbs: Record<Task["kind"], string> = {
   release: "Release",
   review: "Review",
   prove: "Prove again",
+  house: "House rules",
   source: "Look up",
   sheet: "Engine sheet",
   write: "Write",
@@ -219,7 +220,7 @@ function Where({ task: t }: { task: Task }) {
         {name}
       </Link>
     );
-  if (t.kind === "write" || t.kind === "prove")
+  if (t.kind === "write" || t.kind === "prove" || t.kind === "house")
     return (
       <Link to="/revisions/$revision" params={params} className="row-link">
         {name}

@@ -6,8 +6,8 @@ import { api, ask, type Failure, type S } from "../../api/client";
 import { drill, whoAmI } from "../../api/queries";
 import { takeEdits } from "../../drafts/takeEdits";
 import { useAddress } from "../../shell/address";
-import { forPage } from "../../shell/keys";
 import { cap } from "../../shell/cap";
+import { forPage } from "../../shell/keys";
 import { TitleBlock } from "../../shell/TitleBlock";
 import { Trouble, Waiting } from "../../shell/Trouble";
 import { say } from "../../shell/toast";
@@ -355,6 +355,7 @@ function Pairs({ revision, version }: { revision: number; version: number }) {
 /** Sum says how many are caught, and how many a page needs to catch get through. */
 function Sum({ d }: { d: S["Drilled"] }) {
   if (d.of === 0) return null;
+  const needed = d.families.filter((f) => f.needed);
   const parts = [
     { name: "come to no harm", n: d.caught, tone: "bg-held" },
     {
@@ -376,8 +377,10 @@ function Sum({ d }: { d: S["Drilled"] }) {
       {d.part && <p className="mt-2">The page has so many that only the first of them were made in the time there is.</p>}
       <p className={`mt-2 ${d.missed ? "text-clash" : "text-ink-2"}`}>
         {d.missed
-          ? `${d.missed} get${d.missed === 1 ? "s" : ""} through that a page needs to catch: strokes, stops, look-alikes, teeth, locks.`
-          : "Every stroke, stop, look-alike, tooth and lock that a page needs to catch is caught."}
+          ? `${d.missed} get${d.missed === 1 ? "s" : ""} through that a page needs to catch.`
+          : needed.length > 0
+            ? `All that a page needs to catch is caught: ${needed.map((f) => f.name.toLowerCase()).join("; ")}.`
+            : "The house asks a page to catch none of these kinds."}
       </p>
     </>
   );
@@ -468,7 +471,7 @@ function One({
           </>
         )}
         <dt className="text-ink-2">Risk</dt>
-        <dd title="Severity × occurrence × detection, each from 1 to 10; how often it is made is a guess of ours">
+        <dd title="Severity × occurrence × detection, each from 1 to 10; how often it is made is said in the house rules">
           {m.risk}{" "}
           <span className="text-ink-2">
             severity {m.severity}, occurrence {m.occurrence}, detection {m.detection}
@@ -524,7 +527,11 @@ function One({
       )}
       {family && (
         <p className="mt-2.5 border-t border-rule pt-1.5 text-small text-ink-2">
-          {family.name}: {family.doc}.
+          {family.name}: {family.doc}.{" "}
+          <Link to="/house" className="link">
+            House rules
+          </Link>{" "}
+          say how often and how large it is made.
         </p>
       )}
     </section>

@@ -1,6 +1,6 @@
 import { useEffect, useRef } from "react";
 import type { Mode } from "./DriveEditor";
-import { figure, shownFigure, type EngineView } from "./sheet";
+import { type EngineView, figure, shownFigure } from "./sheet";
 import type { SheetDraft } from "./useSheet";
 
 /** Bar is the line over the drawing: what is being done and how, or what is selected. */

@@ -2,8 +2,8 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import { api, ask, type Failure, type S } from "../../api/client";
-import { CoursePicture } from "../../drawing/CoursePicture";
 import { whereUsed } from "../../api/queries";
+import { CoursePicture } from "../../drawing/CoursePicture";
 import { type Fastener, set } from "./sheet";
 import type { SheetDraft } from "./useSheet";
 

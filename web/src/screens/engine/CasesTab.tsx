@@ -6,7 +6,18 @@ import { Add, type TabProps } from "./rows";
 import { capital, figure, fresh, set, type Variation } from "./sheet";
 import { change, type SheetDraft } from "./useSheet";
 
-const thingLists = ["fasteners", "tensioners", "locks", "loops", "parts", "marks", "readings", "wheels", "tools", "fluids"] as const;
+const thingLists = [
+  "fasteners",
+  "tensioners",
+  "locks",
+  "loops",
+  "parts",
+  "marks",
+  "readings",
+  "wheels",
+  "tools",
+  "fluids",
+] as const;
 
 export function CasesTab({ draft, onSelect }: TabProps) {
   const { sheet } = draft.view;

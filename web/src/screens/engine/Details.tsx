@@ -3,9 +3,9 @@ import { createContext, useContext } from "react";
 import { api, ask, type S } from "../../api/client";
 import { sheetFields } from "../../api/queries";
 import { Pattern } from "../../drawing/Pattern";
+import { say } from "../../shell/toast";
 import { BoltDepth } from "./BoltDepth";
 import { ChoiceCell, FigureCell, names, QuantityCell, SetCell, TickCell, WordCell, words } from "./cells";
-import { say } from "../../shell/toast";
 import { type Sheet, set } from "./sheet";
 import type { SheetDraft } from "./useSheet";
 

@@ -3,8 +3,8 @@ import { ChoiceCell, FieldCell, FigureCell, NameCell, names, TickCell } from "./
 import type { Mode } from "./DriveEditor";
 import { LoopBlock } from "./LoopBlock";
 import { makeShaft } from "./make";
-import { Add, add, Out, Row, Rows, type TabProps } from "./rows";
 import { reshape, reshapes } from "./reshape";
+import { Add, add, Out, Row, Rows, type TabProps } from "./rows";
 import { fresh } from "./sheet";
 import { Tensioners } from "./Tensioners";
 import type { SheetDraft } from "./useSheet";

@@ -3,9 +3,9 @@ import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { api, ask, type Failure } from "../../api/client";
 import { reproof, whoAmI } from "../../api/queries";
+import { stateWord } from "../../shell/states";
 import { say } from "../../shell/toast";
 import type { SheetDraft } from "./useSheet";
-import { stateWord } from "../../shell/states";
 
 /** Release leads to the review of a draft, where it is read and put into use. */
 export function Release({ draft }: { draft: SheetDraft }) {

@@ -10,8 +10,8 @@ import { useAddress } from "../../shell/address";
 import { CodePick } from "../../shell/CodePick";
 import { mute } from "../../shell/keys";
 import { Blockers } from "../../shell/rows";
-import { Trouble, Waiting } from "../../shell/Trouble";
 import { SortButton } from "../../shell/SortButton";
+import { Trouble, Waiting } from "../../shell/Trouble";
 import { useTitle } from "../../shell/useTitle";
 
 type Sort = "code" | "findings" | "changed";

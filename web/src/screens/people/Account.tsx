@@ -2,13 +2,13 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, type ReactNode, useState } from "react";
 import { api, ask, Failure, type S } from "../../api/client";
 import { places, whoAmI } from "../../api/queries";
-import { Line, NewPassword, type Said } from "../enter/Enter";
-import { when } from "../../shell/rows";
 import { useSingleKeys } from "../../shell/keys";
-import { showTheme } from "../../shell/theme";
+import { when } from "../../shell/rows";
 import { Trouble, Waiting } from "../../shell/Trouble";
+import { showTheme } from "../../shell/theme";
 import { say } from "../../shell/toast";
 import { useTitle } from "../../shell/useTitle";
+import { Line, NewPassword, type Said } from "../enter/Enter";
 
 /** Account is what somebody sets for themselves. */
 export function Account() {

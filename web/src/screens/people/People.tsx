@@ -3,12 +3,12 @@ import { Dialog, DropdownMenu } from "radix-ui";
 import { type FormEvent, useMemo, useState } from "react";
 import { api, ask, Failure, type S } from "../../api/client";
 import { people, whoAmI } from "../../api/queries";
-import { Line, type Said } from "../enter/Enter";
-import { when } from "../../shell/rows";
 import { useActions } from "../../shell/actions";
+import { when } from "../../shell/rows";
 import { Trouble, Waiting } from "../../shell/Trouble";
 import { say } from "../../shell/toast";
 import { useTitle } from "../../shell/useTitle";
+import { Line, type Said } from "../enter/Enter";
 
 type Somebody = S["Somebody"];
 

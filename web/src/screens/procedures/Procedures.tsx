@@ -4,16 +4,16 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import { Failure, type S } from "../../api/client";
 import { pageOfProcedures, whoAmI } from "../../api/queries";
-import { useAddress } from "../../shell/address";
 import { useActions } from "../../shell/actions";
-import { Trouble, Waiting } from "../../shell/Trouble";
-import { say } from "../../shell/toast";
+import { useAddress } from "../../shell/address";
 import { Blockers, Latches, when } from "../../shell/rows";
 import { SortButton } from "../../shell/SortButton";
+import { stateWord } from "../../shell/states";
+import { Trouble, Waiting } from "../../shell/Trouble";
+import { say } from "../../shell/toast";
 import { useTitle } from "../../shell/useTitle";
 import { type Asked, askedOf, Bring, bring } from "./Bring";
 import { StartProcedure } from "./StartProcedure";
-import { stateWord } from "../../shell/states";
 
 const cols =
   "grid grid-cols-[84px_minmax(0,1fr)_156px_134px_104px_164px_172px] gap-3 items-center max-lg:grid-cols-[76px_minmax(0,1fr)_150px_134px] max-md:grid-cols-[68px_minmax(0,1fr)_112px]";

@@ -154,11 +154,7 @@ function Pick({
   return (
     <label className="flex items-center gap-1.5 text-small text-ink-2">
       {name}
-      <select
-        className="field slim !w-auto max-w-[180px]"
-        value={value}
-        onChange={(e) => onChange(e.target.value)}
-      >
+      <select className="field slim !w-auto max-w-[180px]" value={value} onChange={(e) => onChange(e.target.value)}>
         {children}
       </select>
     </label>

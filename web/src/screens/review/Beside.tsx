@@ -4,13 +4,13 @@ import { type ReactNode, useState } from "react";
 import { api, ask, Failure, type S } from "../../api/client";
 import { day, late } from "../../shell/days";
 import { say } from "../../shell/toast";
-import { EngineThen } from "./EngineThen";
-import { type Line, type Part, weighs } from "./rows";
-import { Return } from "./Return";
-import { type About, Say } from "./Say";
-import { Thread } from "./Thread";
 import { Worded } from "../../shell/Worded";
 import { Wrong } from "../../shell/Wrong";
+import { EngineThen } from "./EngineThen";
+import { Return } from "./Return";
+import { type Line, type Part, weighs } from "./rows";
+import { type About, Say } from "./Say";
+import { Thread } from "./Thread";
 
 /** Beside is what belongs to the line that is met: what changed of it, what was said; and what is left before a latch closes. */
 export function Beside({

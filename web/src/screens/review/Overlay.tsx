@@ -1,7 +1,7 @@
 import { type RefObject, useLayoutEffect, useState } from "react";
 import type { S } from "../../api/client";
-import { chartWidth, columnWidth, Hatching } from "../write/Chart";
 import { at as heightOf, type Lanes, lanes } from "../../drawing/lanes";
+import { chartWidth, columnWidth, Hatching } from "../write/Chart";
 import type { Line } from "./rows";
 
 type Lifeline = S["Lifeline"];

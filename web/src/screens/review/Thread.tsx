@@ -1,8 +1,8 @@
 import { useRef, useState } from "react";
 import { api, ask, Failure, me, type S } from "../../api/client";
 import { when } from "../../shell/rows";
-import { Names, Trial } from "./Say";
 import { Wrong } from "../../shell/Wrong";
+import { Names, Trial } from "./Say";
 
 type Remark = S["Remark"];
 

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { S } from "../../api/client";
-import { type Line, linesOf, readWord, type Row, stepsOf, stops, weighs } from "./rows";
+import { type Line, linesOf, type Row, readWord, stepsOf, stops, weighs } from "./rows";
 
 const row = (step: string, kind: Row["kind"] = "same", parts: [string, string][] = []): Row => ({
   kind,

@@ -3,16 +3,16 @@ import { Link, useParams, useSearch } from "@tanstack/react-router";
 import { useCallback, useMemo, useState } from "react";
 import { fieldNotes, record, sheet, whoAmI } from "../../api/queries";
 import { useActions } from "../../shell/actions";
+import { stateWord } from "../../shell/states";
 import { TitleBlock } from "../../shell/TitleBlock";
 import { Trouble, Waiting } from "../../shell/Trouble";
 import { useClose } from "../../shell/useClose";
 import { useLive } from "../../shell/useLive";
 import { FieldNotes, NewFieldNote } from "./FieldNotes";
-import { usePrinted } from "./usePrinted";
 import { Across, boxOf, Paper } from "./Paper";
 import { PickList } from "./PickList";
+import { usePrinted } from "./usePrinted";
 import { useTicks } from "./useTicks";
-import { stateWord } from "../../shell/states";
 
 /** Sheet is what a technician reads and prints. */
 export function Sheet() {

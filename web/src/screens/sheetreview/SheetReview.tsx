@@ -5,6 +5,7 @@ import { api, ask, Failure, type S } from "../../api/client";
 import { sheetReview } from "../../api/queries";
 import { useAddress } from "../../shell/address";
 import { Cell } from "../../shell/Cell";
+import { cap } from "../../shell/cap";
 import { KeyMap } from "../../shell/KeyMap";
 import { mute } from "../../shell/keys";
 import { when } from "../../shell/rows";
@@ -17,7 +18,6 @@ import { Wrong } from "../../shell/Wrong";
 import { Change } from "../review/Beside";
 import { Return } from "../review/Return";
 import { Say } from "../review/Say";
-import { cap } from "../../shell/cap";
 import { Thread } from "../review/Thread";
 
 const keys = [

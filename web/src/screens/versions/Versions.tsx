@@ -4,11 +4,11 @@ import type { S } from "../../api/client";
 import { versions, whoAmI } from "../../api/queries";
 import { useAddress } from "../../shell/address";
 import { NewDraft } from "../../shell/NewDraft";
+import { stateWord } from "../../shell/states";
 import { TitleBlock } from "../../shell/TitleBlock";
 import { Trouble, Waiting } from "../../shell/Trouble";
 import { useClose } from "../../shell/useClose";
 import { useTitle } from "../../shell/useTitle";
-import { stateWord } from "../../shell/states";
 
 type Version = S["Version"];
 

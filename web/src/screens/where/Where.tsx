@@ -4,10 +4,10 @@ import { useDeferredValue, useState } from "react";
 import type { S } from "../../api/client";
 import { whereUsed, whoAmI } from "../../api/queries";
 import { useAddress } from "../../shell/address";
-import { Trouble } from "../../shell/Trouble";
 import { CodeField } from "../../shell/CodeField";
-import { useTitle } from "../../shell/useTitle";
 import { stateWord } from "../../shell/states";
+import { Trouble } from "../../shell/Trouble";
+import { useTitle } from "../../shell/useTitle";
 
 const kinds = [
   ["", "anything"],
