@@ -24,12 +24,12 @@ func TestHouseRulesOnTheScreen(t *testing.T) {
 	w.until(`() => !document.querySelector(".house-side").textContent.includes("floating")`)
 	w.eval(`() => [...document.querySelectorAll(".house-family summary")].forEach(e => e.click())`)
 	w.eval(`() => [...document.querySelectorAll(".house-weight")].find(e => e.textContent.includes("rollers-stay")).querySelector("input").click()`)
-	w.sees("should be fixed → blocks release")
+	w.sees("should fix → blocks")
 
 	// What is thought of stays in the window.
 	w.go_("/procedures")
 	w.go_("/house")
-	w.sees("should be fixed → blocks release")
+	w.sees("should fix → blocks")
 	w.click("^See what it does")
 	w.sees("pages were held against it.")
 	w.sees("Newly blocked")

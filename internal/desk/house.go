@@ -566,7 +566,7 @@ func weighty(fs, others []pageproof.Finding) []string {
 }
 
 func severitySaid(s finding.Severity) string {
-	return map[finding.Severity]string{finding.Blocks: "blocks release", finding.ShouldFix: "should be fixed", finding.Look: "worth a look"}[s]
+	return map[finding.Severity]string{finding.Blocks: "blocks", finding.ShouldFix: "should fix", finding.Look: "check"}[s]
 }
 
 // missedMore are kinds of mistake of which a drill misses more than another.

@@ -86,11 +86,11 @@ func weighs(r *Rules, w *Weighed) finding.Severity {
 func said(s finding.Severity) string {
 	switch s {
 	case finding.Blocks:
-		return "blocks release"
+		return "blocks"
 	case finding.ShouldFix:
-		return "should be fixed"
+		return "should fix"
 	}
-	return "worth a look"
+	return "check"
 }
 
 func yes(v bool) string {

@@ -100,7 +100,7 @@ func (r *Rules) Check() map[string]string {
 		case !known[id]:
 			out["severities/"+id] = "There is no such rule."
 		case s.Rank() < 0:
-			out["severities/"+id] = "A rule blocks, should be fixed, or is worth a look."
+			out["severities/"+id] = "A rule blocks, should be fixed, or is to be checked."
 		}
 	}
 	for i, w := range r.Proof.Vague {

@@ -33,7 +33,7 @@ func TestRulesAreReadAsWritten(t *testing.T) {
 	part, err := house.Read(strings.NewReader(`{"minTurns": 6, "severities": {"backwards": "look"}}`))
 	require.NoError(t, err)
 	assert.Equal(t, 6, part.Proof.MinTurns)
-	assert.Equal(t, []string{"Proving turns at least: 2 turns → 6 turns", "“a jumped tooth: the crank turned back beyond the allowed back-off”: should be fixed → worth a look"}, changes(house.Default(), part))
+	assert.Equal(t, []string{"Proving turns at least: 2 turns → 6 turns", "“a jumped tooth: the crank turned back beyond the allowed back-off”: should fix → check"}, changes(house.Default(), part))
 }
 
 func changes(a, b house.Rules) []string { return a.Changes(&b) }

@@ -110,5 +110,5 @@ var Limits = []Limit{
 	{"passBy", "Turned back onto a stop at most", "°", 0, 90, false, "Where stops are passed and turned back onto.", func(r *Rules) float64 { return r.Proof.PassBy }},
 	{"torqueOff", "A torque may be off its sheet by", "%", 0, 50, false, "Where the sheet gives no tolerance; beyond it blocks.", func(r *Rules) float64 { return r.Proof.TorqueOff }},
 	{"maxWords", "An instruction has at most", "words", 8, 60, true, "Longer is not kept in mind with both hands full.", func(r *Rules) float64 { return float64(r.Proof.MaxWords) }},
-	{"readingPace", "A step counts as read at", "words a minute", 60, 400, true, "Reading that weighs each word is slower than reading.", func(r *Rules) float64 { return float64(r.Latches.ReadingPace) }},
+	{"readingPace", "A step counts as read at", "words a minute", 40, 250, true, "Reading that weighs each word is slower than reading.", func(r *Rules) float64 { return float64(r.Latches.ReadingPace) }},
 }

@@ -49,9 +49,9 @@ func sprocketsOtherwise(c *proving) {
 		switch {
 		case len(names) == 0:
 		case c.house.Sprockets == finding.Floated:
-			c.find(message.F("%s lays the %s with the %s sprocket clamped", c.num(i), l.Name, strings.Join(names, " and ")), message.F("House rule: sprockets that can float are free while a belt or chain is laid, so that it finds its own place."), []int{i})
+			c.find(message.F("%s lays the %s with the %s sprocket clamped", c.num(i), l.Name, list(names)), message.F("House rule: sprockets that can float are free while a belt or chain is laid, so that it finds its own place."), []int{i})
 		default:
-			c.find(message.F("%s lays the %s with the %s sprocket free", c.num(i), l.Name, strings.Join(names, " and ")), message.F("House rule: sprockets stay clamped while a belt or chain is laid, so that none can slip."), []int{i})
+			c.find(message.F("%s lays the %s with the %s sprocket free", c.num(i), l.Name, list(names)), message.F("House rule: sprockets stay clamped while a belt or chain is laid, so that none can slip."), []int{i})
 		}
 	})
 }

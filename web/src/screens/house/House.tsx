@@ -171,7 +171,7 @@ function Screen({ h }: { h: S["HouseRules"] }) {
           <Section
             id="weights"
             name="What each rule weighs"
-            says="Heavier blocks release; lighter is worth a look. A rule that is always accepted weighs too much."
+            says="What blocks keeps a page from its release. A rule that everybody accepts weighs too much."
           >
             <Weights all={h.weighed} rules={rules} holds={holds} may={may} onChange={plan.change} />
           </Section>
@@ -230,7 +230,7 @@ function Limits({
 }: Chosen & { h: S["HouseRules"]; onSet: (name: string, v: number) => void; error?: { name: string; says: string } }) {
   const ours = h.ours as Rules;
   return (
-    <table className="house-table">
+    <table className="house-table house-limits">
       <tbody>
         {h.limits.map((l) => {
           const own = rules[l.id] !== ours[l.id];

@@ -59,7 +59,7 @@ export function Vague({
       )}
       {may && left.length > 0 && (
         <p className="mt-2 flex flex-wrap items-baseline gap-x-1 gap-y-0.5 text-small text-ink-2">
-          Others leave out:
+          Other houses do not write:
           {left.map((w) => (
             <button key={w} type="button" className="button quiet slim" onClick={() => add(w)}>
               {w}

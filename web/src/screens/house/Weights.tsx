@@ -6,7 +6,7 @@ import { type Rules, type Severity, weighs, withWeight } from "./rules";
 const weights: [Severity, string][] = [
   ["blocks", "blocks"],
   ["should-fix", "should fix"],
-  ["look", "look"],
+  ["look", "check"],
 ];
 
 /** Weights are all rules of pages and sheets with what each asks, by family. */
