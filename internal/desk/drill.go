@@ -96,7 +96,11 @@ const mostDrilled = 64
 
 // report is the drill of an opened revision, made once for what it says now.
 func (d *library) report(ctx context.Context, o *opened) (*drill.Report, error) {
-	rules := d.ruled()
+	return d.reportUnder(ctx, o, d.ruled())
+}
+
+// reportUnder is report under some rules; what lists say is kept of those that hold.
+func (d *library) reportUnder(ctx context.Context, o *opened, rules *ruled) (*drill.Report, error) {
 	key := shownKey{pageKey{o.rev.ID, o.rev.Version}, o.k.id, rules.version}
 	if r, ok := d.drilled.Get(key); ok {
 		return r, nil
@@ -112,8 +116,8 @@ func (d *library) report(ctx context.Context, o *opened) (*drill.Report, error) 
 		return nil, err
 	}
 	d.drilled.Add(key, r.(*drill.Report))
-	if !r.(*drill.Report).Whole {
-		return r.(*drill.Report), nil // figures of a part say nothing in a list
+	if !r.(*drill.Report).Whole || rules.version != d.ruled().version {
+		return r.(*drill.Report), nil // figures of a part, or of other rules, say nothing in a list
 	}
 	d.tell("keeping the figures of a drill", d.keepDrill(ctx, o, r.(*drill.Report))) // what cannot be written is read all the same
 	return r.(*drill.Report), nil
@@ -384,8 +388,8 @@ func (d *Drills) Worksheet(ctx context.Context, u *User, id int64, format string
 // keptMistakes adds the mistakes that get through and are kept with a reason to what is kept, those
 // of one step and reason once, and says how many are caught. A page whose mistakes were never
 // made says nothing of them.
-func (d *library) keptMistakes(ctx context.Context, o *opened, kept []document.Done) ([]document.Done, string, error) {
-	r, err := d.report(ctx, o)
+func (d *library) keptMistakes(ctx context.Context, o *opened, rules *ruled, kept []document.Done) ([]document.Done, string, error) {
+	r, err := d.reportUnder(ctx, o, rules)
 	if err != nil || r.Of == 0 {
 		return kept, "", err
 	}

@@ -74,6 +74,31 @@ func (d *library) readRules(ctx context.Context) (*ruled, error) {
 // is an error: half of what was decided is not what was decided.
 func rulesOf(body string) (house.Rules, error) { return house.Read(strings.NewReader(body)) }
 
+// ruledFor are the rules a revision stands under: for one that was released those of its day,
+// so that nothing on its record changes after it was signed.
+func (d *library) ruledFor(ctx context.Context, o *opened) (*ruled, error) {
+	now := d.ruled()
+	if !latch.State(o.rev.State).Frozen() || o.rev.LatchedAt == nil || now.version == 0 {
+		return now, nil
+	}
+	r := d.store.Reads(ctx)
+	version, err := r.HouseAt(*o.rev.LatchedAt)
+	switch {
+	case err != nil:
+		return nil, err
+	case version == now.version:
+		return now, nil
+	case version == 0:
+		return &ruled{Rules: d.base}, nil
+	}
+	v, err := r.HouseOf(version)
+	if err != nil {
+		return nil, err
+	}
+	rules, err := rulesOf(v.Body)
+	return &ruled{version, rules}, err
+}
+
 // house is what the rules say of findings.
 func (d *library) house() finding.House { return d.ruled().Proof }
 

@@ -226,3 +226,26 @@ func TestLatchesFollowTheHouse(t *testing.T) {
 	require.NoError(t, err)
 	assert.NotZero(t, trial.Trial)
 }
+
+// What was released keeps the rules of its day on its record: findings that were kept with a
+// reason stay there when a house asks for something else.
+func TestAReleasedPageKeepsTheRulesOfItsDay(t *testing.T) {
+	h := open(t)
+	ines := h.user("ines")
+	record := func() string {
+		s, err := h.d.Drafts.Sheet(t.Context(), ines, 3)
+		require.NoError(t, err)
+		b, err := json.Marshal(s.Blocks)
+		require.NoError(t, err)
+		return string(b)
+	}
+	was := record()
+	_, err := h.d.House.Save(t.Context(), h.user("rosalind"), raw(`{"minTurns": 6, "drill": {"tooth": {"off": true, "least": 0, "occurrence": 1}}}`), 0, "Six.")
+	require.NoError(t, err)
+	assert.Equal(t, was, record())
+	draft, err := h.d.Drafts.Sheet(t.Context(), ines, 4)
+	require.NoError(t, err)
+	b, err := json.Marshal(draft.Blocks)
+	require.NoError(t, err)
+	assert.Contains(t, string(b), "proved with version 1")
+}

@@ -68,7 +68,11 @@ func (d *Drafts) Sheet(ctx context.Context, u *User, id int64) (*Sheet, error) {
 		return nil, err
 	}
 	t := o.p.Trace(o.k.index, 0, o.p.First(o.k.index.Sheet))
-	fs := pageproof.Findings(o.k.index, o.p, t, d.house())
+	rules, err := d.ruledFor(ctx, o)
+	if err != nil {
+		return nil, err
+	}
+	fs := pageproof.Findings(o.k.index, o.p, t, rules.Proof)
 	m, err := d.meta(ctx, u, o, pageproof.Blocking(fs))
 	if err != nil {
 		return nil, err
@@ -103,8 +107,11 @@ func (d *Drafts) Sheet(ctx context.Context, u *User, id int64) (*Sheet, error) {
 		}
 	}
 	of := s.issue(is.Withdrawn)
-	if of.Kept, of.Drilled, err = d.keptMistakes(ctx, o, of.Kept); err != nil {
+	if of.Kept, of.Drilled, err = d.keptMistakes(ctx, o, rules, of.Kept); err != nil {
 		return nil, err
+	}
+	if rules.version > 0 {
+		of.Rules = fmt.Sprintf("proved with version %d", rules.version)
 	}
 	doc := s.Page.Lay(x, o.p, t, of)
 	s.Blocks = doc.Flat()

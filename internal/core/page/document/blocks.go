@@ -119,6 +119,8 @@ type Issue struct {
 	Latches        []Done
 	// Kept are findings that were accepted.
 	Kept []Done
+	// Rules says under which house rules it was proved; empty for the program's own.
+	Rules string
 	// Drilled says what came of the mistakes that were made on it.
 	Drilled string
 	// Since is the last release before it, Changes what is not as it was there.
@@ -248,7 +250,7 @@ func (page *Page) Lay(x *engine.Index, p *procedure.Procedure, t *virtual.Trace,
 		add(Heading{2, "Record"}, Record{rows})
 	}
 	var told []Named
-	for _, n := range []Named{{"Reason", is.Reason}, {"Mistake drill", is.Drilled}, {"SHA-256", is.SHA256}, {"Record entry", is.Anchor}, {"Signed by key", is.Signer}} {
+	for _, n := range []Named{{"Reason", is.Reason}, {"House rules", is.Rules}, {"Mistake drill", is.Drilled}, {"SHA-256", is.SHA256}, {"Record entry", is.Anchor}, {"Signed by key", is.Signer}} {
 		if n.Text != "" {
 			told = append(told, n)
 		}
