@@ -147,7 +147,7 @@ func (m *Mistake) keep(p *procedure.Procedure) {
 
 // Edition names what a drill does: it changes whenever an outcome may. What is kept of an older
 // one is worked out again.
-const Edition = "2"
+const Edition = "3"
 
 // Report is a page with all its mistakes.
 type Report struct {

@@ -28,6 +28,7 @@ var Families = []Family{
 	{"stop", "Stopped short of its stop", "where the crank comes up to a stop: so many degrees short of it", 100, 5, []float64{2, 4}, "°", stops},
 	{"look-alike", "A look-alike taken for the mark", "where a mark is come to that has a look-alike on the sheet", 100, 3, nil, "", lookAlikes},
 	{"tooth", "A belt or chain a tooth out", "where a loop is laid: every toothed wheel of its route, so many teeth either way, 360° over its teeth", 100, 6, []float64{1, 2}, "teeth", teeth},
+	{"slack", "The slack left on the wrong run", "where a loop is laid: on the run before every driven wheel of its route, which comes late by so much of a tooth when tension comes on", 0, 4, []float64{0.5}, "of a tooth", slacks},
 	{"half", "A pump or balance shaft half a turn out", "where a loop is laid: every such shaft of its route with an even number of teeth, 180° of it", 100, 3, nil, "", halves},
 	{"slip", "A wheel slipped as it was clamped", "where a floating wheel is clamped: by the play of its lock, and by so many degrees either way", 0, 5, []float64{1, 3}, "°", slips},
 	{"lock", "A lock left out", "where a lock is fitted", 100, 4, nil, "", locksOut},

@@ -26,6 +26,7 @@ const (
 	mostSizes   = 6
 	mostDegrees = 30
 	mostTeeth   = 6
+	mostOfOne   = 1
 )
 
 // Families are all families as the house has them, without those it leaves out.
@@ -80,8 +81,11 @@ func (h House) Check() map[string]string {
 // sized says what is wrong with sizes, empty for nothing.
 func (f *Family) sized(sizes []float64) string {
 	most := float64(mostDegrees)
-	if f.Unit == "teeth" {
+	switch f.Unit {
+	case "teeth":
 		most = mostTeeth
+	case "of a tooth":
+		most = mostOfOne
 	}
 	for i, n := range sizes {
 		switch {

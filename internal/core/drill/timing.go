@@ -88,6 +88,33 @@ func teeth(g *gen) {
 	})
 }
 
+// slacks are loops laid with their slack before a driven wheel, on the run that pulls: what is
+// drawn over that wheel when tension comes on leaves its shaft late, by less than a tooth.
+func slacks(g *gen) {
+	g.laid(func(k int, l *engine.Loop, w int) {
+		v := &g.x.Sheet.Wheels[w]
+		if v.Shaft == engine.CrankID || len(l.Tensioners()) == 0 {
+			return
+		}
+		for _, part := range g.family.Sizes {
+			deg := part * 360 / float64(v.Teeth)
+			off := resolution.Moved(g.x, w, unit.Angle(deg))
+			var why []message.Text
+			for id := range off {
+				if g.finds(k, id) {
+					delete(off, id)
+				}
+			}
+			if len(off) == 0 {
+				why = append(why, message.F("a sprocket is loose on its shaft when it is laid, and finds its place"))
+			}
+			g.put(k, fmt.Sprintf("%s-%g", v.ID, part), g.size(v.Shaft, deg),
+				message.F("the slack of the %s is left before the %s, which comes late", g.named(engine.KindLoop, string(l.ID)), g.named(engine.KindWheel, string(v.ID))),
+				moved{off: signed(off, -1)}, why...)
+		}
+	})
+}
+
 // teeth are the sizes of the family in whole teeth, either way.
 func (g *gen) teeth() []int {
 	var out []int
