@@ -142,8 +142,8 @@ type HouseFamily struct {
 // HouseRules are the rules that hold, with all that can be chosen.
 type HouseRules struct {
 	// Version is 0 for the program's own.
-	Version int64       `json:"version"`
-	Rules json.RawMessage `json:"rules"`
+	Version int64           `json:"version"`
+	Rules   json.RawMessage `json:"rules"`
 	// Ours are the program's own rules.
 	Ours      json.RawMessage  `json:"ours"`
 	Questions []house.Question `json:"questions"`

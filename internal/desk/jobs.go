@@ -11,7 +11,6 @@ import (
 
 	"github.com/riverqueue/river"
 	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
-
 )
 
 // The beats of what a server does by itself.
