@@ -145,6 +145,9 @@ func Read(lex *Lexicon, text string) Reading {
 		}
 	}
 	if len(r.Choices) == 0 && r.Parts == nil {
+		if f, ok := lex.formed(line); ok {
+			return f
+		}
 		r.Choices = lex.nearby(&r)
 	}
 	r.best = nil
@@ -326,7 +329,7 @@ func (lex *Lexicon) ledByHold(text string, ts []token) (Reading, bool) {
 			return Reading{}, false
 		}
 		from := l.pos
-		if ns, ok := l.Things(false, engine.KindWheel); !ok || l.asking() || len(ns) != 1 || l.end() {
+		if ns, ok := l.Things(true, engine.KindWheel); !ok || l.asking() || len(ns) == 0 || l.end() {
 			return Reading{}, false
 		}
 		wheel = [2]int{ts[from].start, ts[l.pos-1].end}
@@ -355,7 +358,7 @@ func (lex *Lexicon) ledByHold(text string, ts []token) (Reading, bool) {
 	if !led {
 		// Its bolt is that wheel's, which is said anew.
 		for i := l.pos; i+1 < len(ts); i++ {
-			if (ts[i].word == "its" || ts[i].word == "the") && ts[i+1].word == "bolt" {
+			if (ts[i].word == "its" || ts[i].word == "their" || ts[i].word == "the") && (ts[i+1].word == "bolt" || ts[i+1].word == "bolts") {
 				rest = text[ts[l.pos].start:ts[i].start] + text[wheel[0]:wheel[1]] + text[ts[i].end:]
 				break
 			}

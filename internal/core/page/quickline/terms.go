@@ -60,7 +60,7 @@ var termList = func() map[string][]string {
 // spare are words that may stand before the name of a kind of thing without
 // saying more than the name does: the locking bar, the timing pin, the cam belt.
 var spare = map[engine.Kind][]string{
-	engine.KindLock:      {"locking", "timing", "setting", "alignment", "lock", "special", "tool"},
+	engine.KindLock:      {"locking", "timing", "setting", "alignment", "lock", "special", "tool", "locating", "aligning", "positioning"},
 	engine.KindLoop:      {"timing", "drive"},
 	engine.KindTensioner: {"belt", "chain", "timing", "drive", "hydraulic"},
 	engine.KindMark:      {"timing"},

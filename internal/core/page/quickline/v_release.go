@@ -14,7 +14,7 @@ var releaseGrammar = &grammar{
 		var all []engine.TensionerID
 		// "Take out" and "remove" speak of the tensioner itself unless they name
 		// its pin; "let" needs its second half.
-		said := !slices.Contains([]string{"pull", "pull out", "remove", "take out", "withdraw", "let", "pull the pin and let", "pull the pins and let"}, l.phrase)
+		said := !slices.Contains([]string{"pull", "pull out", "remove", "take out", "withdraw", "let", "pull the pin and let", "pull the pins and let", "pull the pin out and let", "pull out the pin and let", "take the pin out and let", "draw the pin and let"}, l.phrase)
 		l.Clauses(
 			func() bool {
 				if len(all) > 0 {

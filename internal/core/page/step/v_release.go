@@ -17,7 +17,7 @@ type Release struct {
 func (a *Release) All() []engine.TensionerID { return both(a.Tensioner, a.Also) }
 
 var releaseSpec = &Spec{
-	Verb: "release", Phrases: []string{"release", "unpin", "let go", "let", "pull the pin and let", "pull the pins and let", "pull the pin of", "pull the pins of", "pull out the pins of", "pull the pin from", "pull the pin out of", "pull out the pin of", "pull pin of", "remove the pin of", "remove the pin from", "take out the pin of", "take out the pin from", "take the pin out of", "pull", "pull out", "remove", "take out", "withdraw"}, Takes: []engine.Kind{engine.KindTensioner},
+	Verb: "release", Phrases: []string{"release", "unpin", "let go", "let", "pull the pin and let", "pull the pin out and let", "pull out the pin and let", "take the pin out and let", "draw the pin and let", "pull the pins and let", "pull the pin of", "pull the pins of", "pull out the pins of", "pull the pin from", "pull the pin out of", "pull out the pin of", "pull pin of", "remove the pin of", "remove the pin from", "take out the pin of", "take out the pin from", "take the pin out of", "pull", "pull out", "remove", "take out", "withdraw"}, Takes: []engine.Kind{engine.KindTensioner},
 	Fields:  []Field{{Key: "tensioner", Label: "tensioner", Kind: OneThing, Of: []engine.Kind{engine.KindTensioner}}, {Key: "also", Label: "and", Kind: Things, Of: []engine.Kind{engine.KindTensioner}}},
 	Example: "release tensioner", Phase: "tension", Holds: true, Tensions: true,
 	New: func() Action { return &Release{} },
