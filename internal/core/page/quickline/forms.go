@@ -81,6 +81,22 @@ var spoken = []struct {
 	{regexp.MustCompile(`(?i)^rear cover\b`), "rear cam cover"},
 	{regexp.MustCompile(`(?i)^(\w+) \+ (\w+) (bolts?|marks?|sprocket bolts)\b`), "$1 and $2 $3"},
 	{regexp.MustCompile(`(?i)^(?:fit|put|use) (?:a )?new (?:seal|gasket) (?:to|on|in|for) (?:the )?(.+)$`), "renew the $1 seal"},
+	{regexp.MustCompile(`(?i)\bthe motor\b`), "the engine"},
+	{regexp.MustCompile(`(?i)\b(until .+ )(?:drops|slips|slides|pops|falls) in\b`), "${1}goes in"},
+	{regexp.MustCompile(`(?i)\b(?:retaining|securing|fixing|clamping) (bolts?|screws?|nuts?)\b`), "$1"},
+	{regexp.MustCompile(`(?i),? and (?:replace|renew) (?:it |them )?(if (?:necessary|required|needed|worn|damaged))$`), "; renew it $1"},
+	{regexp.MustCompile(`(?i) to (?:the|its|their) (?:specified|prescribed|correct|stated) torque$`), ""},
+	{regexp.MustCompile(`(?i)^(?:slide|slip|ease|lift|work|pull) (.+ (?:belt|chain)|the belt|the chain) off (?:the )?(?:.*sprockets?|wheels?|pulleys?|gears?)$`), "take off $1"},
+	{regexp.MustCompile(`(?i)\binto the (?:cam|camshaft) slots$`), "into the slots of both camshafts"},
+	{regexp.MustCompile(`(?i)^lock (?:the )?flywheel(?: up)?$`), "fit the flywheel lock"},
+	{regexp.MustCompile(`(?i)^rot\b`), "turn"},
+	{regexp.MustCompile(`(?i)\b(\d) ?x\b`), "$1 turns"},
+	{regexp.MustCompile(`(?i)^turn (\d+ turns?\b)`), "turn the crank $1"},
+	{regexp.MustCompile(`(?i)^(.{2,40}) (?:chk|check)$`), "check $1"},
+	{regexp.MustCompile(`(?i)^check (?:that )?nothing(?:['’]s| is) left in (?:the engine|there)$`), "check that no locking tool is left in the engine"},
+	{regexp.MustCompile(`(?i)^do (.+?) up to (\d)`), "tighten $1 to $2"},
+	{regexp.MustCompile(`(?i)^(.+ turns?) (?:on|of|at) the (?:crank|crankshaft|engine)\b`), "turn the crank $1"},
+	{regexp.MustCompile(`(?i)^(.+?) (?:should|must|has to) (?:now |then )?(?:drop|go|slide|slip)(?: straight| easily| freely)? in$`), "check that $1 goes in"},
 	{regexp.MustCompile(`(?i)^stick (?:a )?new (?:seal|gasket) (?:on|in) (?:the )?(.+)$`), "renew the $1 seal"},
 }
 
@@ -105,12 +121,18 @@ var (
 	// shaftFirst is a shaft and its way: crank cw to inlet mark.
 	shaftFirst = regexp.MustCompile(`(?i)^((?:the )?(?:crank|crankshaft|engine|motor) (?:cw|ccw|acw|clockwise|counterclockwise|anticlockwise|round|to|over|on to|\d).*)$`)
 	wayRound   = regexp.MustCompile(`(?i)\b(?:cw|ccw|acw|clockwise|counterclockwise|anticlockwise|by hand|in running direction)\b`)
+	ofPart     = regexp.MustCompile(`(?i)^(tighten|tighten up|do up|torque|slacken|loosen|slacken off) ((?:the )?[^\d,]{3,40}?)((?: to \d.*)?)$`)
+	newValue   = regexp.MustCompile(`(?i)^new ([^\d,]{3,50}?),? (\d.*)$`)
+	backValue  = regexp.MustCompile(`(?i)^([^\d]{3,60}? (?:back on|back in|back|on|in)),? (\d.*)$`)
 	valueFirst = regexp.MustCompile(`(?i)^([^\d,:]{3,80}?),?:? ((?:to )?\d.*)$`)
 	// fronted is what stands before the instruction and belongs to it, trailed what stands
 	// behind.
 	fronted = regexp.MustCompile(`(?i)^((?:before|after|once|in order to|to|with|prior to|following|having) [^,]{3,120}), +(.{4,})$`)
 	trailed = regexp.MustCompile(`(?i)^(.{4,}?),? +((?:taking care|being careful|take care|making sure|ensuring|so as not to|so that|to avoid|to prevent|in order not to|and take care|for later|as it)\b.{3,})$`)
 	behind  = regexp.MustCompile(`(?i)^(.{4,}?),? ((?:before|after|prior to|following) .{4,})$`)
+	atLeast = regexp.MustCompile(`(?i)^(.{4,}?) (at least|at the least|no less than) (.+)$`)
+	firstOf = regexp.MustCompile(`(?i)^(.{4,}?),? first$`)
+	state   = regexp.MustCompile(`(?i)^with the (?:engine|ignition) (?:cold|warm|off|switched off|stopped)$`)
 	// turnable is what is held against a bolt.
 	turnable = regexp.MustCompile(`(?i)^(?:the |both |both the )?(?:(?:inlet|exhaust|left|right|cam|camshaft|crank|crankshaft) ?)*(?:crank|crankshaft|engine|flywheel|cams?|camshafts?|sprockets?|pulley)$`)
 	holding  = regexp.MustCompile(`(?i)^(?:while )?(?:holding|counterholding|locking|retaining|securing) (.{3,60}?) (?:with|using|by) (.{3,60}?), +(.{4,})$`)
@@ -156,6 +178,12 @@ func (lex *Lexicon) forms(line string) []form {
 	}
 	if m := behind.FindStringSubmatch(line); m != nil && lex.beside(m[2]) {
 		bodies = append(bodies, form{line: m[1], note: m[2]})
+	}
+	if m := atLeast.FindStringSubmatch(line); m != nil {
+		bodies = append(bodies, form{line: m[1] + " " + m[3], note: m[2] + " " + m[3]})
+	}
+	if m := firstOf.FindStringSubmatch(line); m != nil {
+		bodies = append(bodies, form{line: m[1], note: "first of all"})
 	}
 	for _, b := range bodies {
 		if m := fronted.FindStringSubmatch(b.line); m != nil && lex.beside(m[1]) {
@@ -203,6 +231,9 @@ func (lex *Lexicon) beside(clause string) bool {
 	}
 	if turnsRound.MatchString(clause) {
 		return false
+	}
+	if state.MatchString(clause) {
+		return true
 	}
 	if m := beforeAfter.FindStringSubmatch(clause); m != nil {
 		first, more, _ := strings.Cut(m[1], " ")
@@ -280,9 +311,13 @@ func (lex *Lexicon) spelt(line string) []string {
 	}
 	for _, l := range lines {
 		l = strings.ReplaceAll(l, " & ", " and ")
-		for range 2 { // one may make room for another
+		was := ""
+		for pass := 0; pass < 4 && l != was && len(l) <= maxLine; pass++ { // one may make room for another
+			was = l
 			for i := range spoken {
-				l = spoken[i].said.ReplaceAllString(l, spoken[i].read)
+				if spoken[i].said.MatchString(l) {
+					l = spoken[i].said.ReplaceAllString(l, spoken[i].read)
+				}
 			}
 		}
 		if !slices.Contains(out, l) {
@@ -354,6 +389,10 @@ func (lex *Lexicon) ordered(line string, add func(line string, ask bool)) {
 	if strings.HasPrefix(strings.ToLower(line), "tensioner") {
 		add("set "+line, false)
 	}
+	if m := ofPart.FindStringSubmatch(line); m != nil { // what is tightened of a part is what holds it
+		add(m[1]+" "+m[2]+" bolts"+m[3], true)
+		add(m[1]+" "+m[2]+" bolt"+m[3], true)
+	}
 	if m := valueFirst.FindStringSubmatch(line); m != nil {
 		add("tighten "+m[1]+" "+m[2], false)
 	}
@@ -422,6 +461,13 @@ var joints = regexp.MustCompile(`(?i)\s*(?:[,;]|\band then\b|\band\b|\bthen\b)\s
 // A value alone is that of the bolts of what stands before it. Nothing of the line is lost.
 func (lex *Lexicon) pieces(line string) []string {
 	all := joints.Split(line, -1)
+	if m := newValue.FindStringSubmatch(line); m != nil { // a new bolt, and what it is tightened to
+		if _, renews := lex.one("renew " + m[1]); renews || lex.reads("renew "+m[1]) {
+			all = []string{"renew " + m[1], "tighten " + m[1] + " to " + m[2]}
+		}
+	} else if m := backValue.FindStringSubmatch(line); m != nil && len(all) == 1 {
+		all = []string{m[1], m[2]}
+	}
 	if len(all) < 2 || len(all) > maxCuts || turnsRound.MatchString(line) {
 		return nil
 	}
