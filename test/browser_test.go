@@ -174,6 +174,8 @@ func (w window) click(text string) {
 		require.NoError(w, w.p.Mouse.Click(proto.InputMouseButtonLeft, 1))
 		return
 	}
+	// What comes in above it moves it: a click where it was goes to nobody.
+	require.NoError(w, e.Timeout(45*time.Second).WaitStableRAF(), text)
 	require.NoError(w, e.Click(proto.InputMouseButtonLeft, 1), text)
 }
 

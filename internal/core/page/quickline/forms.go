@@ -26,7 +26,7 @@ var short = map[string][]string{
 	"batt": {"battery"}, "bat": {"battery"}, "t/belt": {"timing belt"}, "tb": {"timing belt"}, "t/chain": {"timing chain"}, "t/cover": {"timing cover"}, "cvr": {"cover"}, "cov": {"cover"},
 	"deg": {"degrees"}, "degs": {"degrees"}, "assy": {"assembly"}, "aux": {"accessory"}, "acc": {"accessory"}, "alt": {"alternator"}, "mtg": {"mounting"}, "mnt": {"mount"}, "brkt": {"bracket"},
 	"rem": {"remove"}, "rmv": {"remove"}, "refit/": {"refit"}, "rplc": {"renew"}, "repl": {"renew"}, "tq": {"torque"}, "trq": {"torque"}, "lck": {"lock"}, "pmp": {"pump"}, "w/p": {"water pump"}, "wp": {"water pump"},
-	"hyd": {"hydraulic"}, "adj": {"adjust"}, "mk": {"mark"}, "mks": {"marks"}, "rev": {"turn"}, "revs": {"turns"}, "turn's": {"turns"}, "eng": {"engine"}, "ctr": {"centre"},
+	"hyd": {"hydraulic"}, "bal": {"balance"}, "thrm": {"thermostat"}, "adj": {"adjust"}, "mk": {"mark"}, "mks": {"marks"}, "rev": {"turn"}, "revs": {"turns"}, "turn's": {"turns"}, "eng": {"engine"}, "ctr": {"centre"},
 }
 
 // spoken are words of speech and of manuals, and those the verbs know.
@@ -97,6 +97,13 @@ var spoken = []struct {
 	{regexp.MustCompile(`(?i)^do (.+?) up to (\d)`), "tighten $1 to $2"},
 	{regexp.MustCompile(`(?i)^(.+ turns?) (?:on|of|at) the (?:crank|crankshaft|engine)\b`), "turn the crank $1"},
 	{regexp.MustCompile(`(?i)^(.+?) (?:should|must|has to) (?:now |then )?(?:drop|go|slide|slip)(?: straight| easily| freely)? in$`), "check that $1 goes in"},
+	{regexp.MustCompile(`(?i)\b(\w+) (?:belt|chain) tensioner\b`), "$1 tensioner"},
+	{regexp.MustCompile(`(?i),? and (?:renewed|replaced) (if (?:necessary|required|needed|worn|damaged))$`), "; renew it $1"},
+	{regexp.MustCompile(`(?i)^(?:get|bring) (the (?:crank|crankshaft|engine)) round to\b`), "turn $1 to"},
+	{regexp.MustCompile(`(?i)^give it (.+ turns?\b.*)$`), "turn the engine $1"},
+	{regexp.MustCompile(`(?i)['’]s on (?:its|the) pointer$`), " stands"},
+	{regexp.MustCompile(`(?i)\ball (?:of )?(?:the )?paint marks\b`), "the paint marks"},
+	{regexp.MustCompile(`(?i)^(?:renew|replace) the (?:seal|gasket) (?:of|on) the ([a-z ]+)$`), "renew the $1 seal"},
 	{regexp.MustCompile(`(?i)^stick (?:a )?new (?:seal|gasket) (?:on|in) (?:the )?(.+)$`), "renew the $1 seal"},
 }
 
@@ -243,7 +250,9 @@ func (lex *Lexicon) beside(clause string) bool {
 				verb += " " + more
 			}
 		}
-		return ok && whole(verb+" "+m[2])
+		if ok {
+			return whole(verb + " " + m[2])
+		}
 	}
 	if m := withFitted.FindStringSubmatch(clause); m != nil {
 		state := strings.ToLower(m[2])
@@ -417,6 +426,9 @@ func (lex *Lexicon) formed(line string) (Reading, bool) {
 		if !r.Read() || r.Action.Verb() == "do" {
 			continue
 		}
+		if f.note != "" && r.Action.Verb() == "check" && len(step.Refs(r.Action)) == 0 {
+			continue // words of its own, that may go on behind
+		}
 		if v := r.Action.Verb(); (v == "slacken" || v == "tighten") && strings.HasPrefix(strings.ToLower(f.note), "with ") {
 			continue // what is in may be meant to hold it: the verb knows that form, and refused it
 		}
@@ -473,8 +485,11 @@ func (lex *Lexicon) pieces(line string) []string {
 	}
 	var before step.Action
 	for i, p := range all {
-		if p = strings.TrimSpace(p); before != nil && p != "" && p[0] >= '0' && p[0] <= '9' {
-			said, ok := lex.named("tighten its bolts to "+p, before)
+		if p = strings.TrimSpace(p); before != nil && p != "" {
+			if p[0] >= '0' && p[0] <= '9' {
+				p = "tighten its bolts to " + p
+			}
+			said, ok := lex.named(p, before)
 			if !ok {
 				return nil
 			}
