@@ -122,18 +122,25 @@ func TestALeadChangesTheHouseRules(t *testing.T) {
 		return n
 	}
 	assert.Equal(t, 1, told(), "it is on its author's desk")
+	again, err := h.d.House.Save(t.Context(), rosalind, raw(`{"minTurns": 6, "severities": {"lock-not-tried": "look"}, "maxWords": 30}`), version, "Thirty words.")
+	require.NoError(t, err)
+	v, err = h.d.House.Rules(t.Context(), ines)
+	require.NoError(t, err)
+	assert.Equal(t, again, v.Version)
+	h.trialled(ines, v.Trial)
+	assert.Equal(t, 1, told(), "other rules that say nothing of it leave it there")
 	require.NoError(t, h.edits(ines, 4, procedure.Edit{Op: procedure.Remove, ID: after.View.Rows[0].Step.ID}))
 	assert.Zero(t, told(), "until somebody has been at it")
 
 	record, err := h.d.Review.RecordOf(t.Context(), ines, desk.RecordAsk{Kind: string(store.RecordHouse), Limit: 10})
 	require.NoError(t, err)
-	require.Len(t, record, 1)
-	assert.Equal(t, "changed the house rules, now version 1: We have always turned six.", record[0].Says)
-	assert.Equal(t, says, record[0].Detail)
+	require.Len(t, record, 2)
+	assert.Equal(t, "changed the house rules, now version 1: We have always turned six.", record[1].Says)
+	assert.Equal(t, says, record[1].Detail)
 
 	file, name, err := h.d.House.RulesFile(t.Context(), ines, 0)
 	require.NoError(t, err)
-	assert.Equal(t, "house rules 1.json", name)
+	assert.Equal(t, "house rules 2.json", name)
 	back, err := h.d.House.Differ(t.Context(), ines, file)
 	require.NoError(t, err)
 	assert.Empty(t, back, "the file is the rules")
@@ -200,6 +207,14 @@ func TestTrialsStop(t *testing.T) {
 	now, err := h.d.House.Rules(t.Context(), rosalind)
 	require.NoError(t, err)
 	assert.ErrorContains(t, h.d.House.CancelTrial(t.Context(), rosalind, now.Trial), "were saved")
+
+	// Its worker has gone before it began: another takes it up.
+	_, err = h.s.SQL().Exec("UPDATE house_trials SET beat = beat - interval '1 hour'")
+	require.NoError(t, err)
+	_, err = h.s.SQL().Exec("DELETE FROM river_job")
+	require.NoError(t, err)
+	h.working()
+	assert.Equal(t, "done", h.trialled(rosalind, now.Trial).State)
 }
 
 // Latches follow the house: what a page needs before it is released, and not what it needed

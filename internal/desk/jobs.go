@@ -94,6 +94,8 @@ func (d *library) tell(what string, err error) {
 func (d *Jobs) takeUp(ctx context.Context) {
 	n, err := d.store.Orphans(ctx, func(tx *sql.Tx, id int64) error { return d.rooms.Engines.queueReproof(ctx, tx, id) })
 	d.tell("taking work up that was left", err)
+	_, err = d.store.TakeUpTrials(ctx, silentFor, d.rooms.House.queueTrial(ctx))
+	d.tell("taking up a trial of house rules that was left", err)
 	if n > 0 {
 		d.log.Info("work that was left is taken up", "proofs", n)
 	}

@@ -153,30 +153,36 @@ func (d *Drafts) reviewTasks(ctx context.Context, u *User) ([]Task, error) {
 // houseTasks are somebody's own pages in which the newest house rules find more than those
 // before did, until they are changed.
 func (d *Drafts) houseTasks(ctx context.Context, u *User) ([]Task, error) {
-	now := d.ruled()
-	if !u.Writes() || now.version == 0 {
+	if !u.Writes() {
 		return nil, nil
 	}
 	r := d.store.Reads(ctx)
-	rows, err := r.HouseTold(now.version, u.ID, mostOnDesk)
+	rows, err := r.HouseTold(u.ID, mostOnDesk)
 	if err != nil || len(rows) == 0 {
 		return nil, err
 	}
-	v, err := r.HouseOf(now.version)
-	if err != nil {
-		return nil, err
+	saved := map[int64]*store.HouseRules{}
+	var who []int64
+	for i := range rows {
+		if id := rows[i].RulesID; saved[id] == nil {
+			if saved[id], err = r.HouseOf(id); err != nil {
+				return nil, err
+			}
+			who = append(who, saved[id].PersonID)
+		}
 	}
-	names, err := r.Names(v.PersonID)
+	names, err := r.Names(who...)
 	if err != nil {
 		return nil, err
 	}
 	var out []Task
 	for i := range rows {
-		row, err := d.trialRow(r, &rows[i])
+		v := saved[rows[i].RulesID]
+		row, err := d.trialRow(r, &rows[i].HouseTrialRow)
 		if err != nil {
 			return nil, err
 		}
-		says := fmt.Sprintf("house rules %d: ", now.version)
+		says := fmt.Sprintf("house rules %d: ", v.ID)
 		if n := row.Blocks - row.Blocked; n > 0 {
 			says += fmt.Sprintf("%d more %s", n, many(n, "finding blocks it", "findings block it"))
 		} else {

@@ -145,16 +145,52 @@ func (r Reads) HouseTrialRows(trial int64, most int) ([]HouseTrialRow, error) {
 	return many[HouseTrialRow](r.db.Limit(most), "blocks - blocked DESC, misses - missed DESC, revision_id", "trial_id = ?", trial)
 }
 
-// HouseTold are the rows of the trial of the newest rules on pages that nobody has changed
-// since, of somebody's own pages: those they changed last, or begun.
-func (r Reads) HouseTold(rules, person int64, most int) ([]HouseTrialRow, error) {
-	var out []HouseTrialRow
-	err := r.db.Raw(`SELECT w.* FROM house_trial_rows w JOIN house_trials t ON t.id = w.trial_id JOIN revisions r ON r.id = w.revision_id
-		WHERE t.rules_id = ? AND w.version = r.version AND (w.blocks > w.blocked OR w.misses > w.missed) AND r.state IN ('draft', 'on review', 'latched')
-			AND (r.changed_by = ? OR r.created_by = ?)
+// HouseToldRow is what saved rules did to a page since somebody changed it: RulesID is the
+// newest of them that made a difference.
+type HouseToldRow struct {
+	HouseTrialRow
+	RulesID int64
+}
+
+// HouseTold are somebody's own pages, those they changed last or begun, that saved rules doubt
+// more than before and that nobody has changed since: from the first of those rules to the
+// newest.
+func (r Reads) HouseTold(person int64, most int) ([]HouseToldRow, error) {
+	var out []HouseToldRow
+	err := r.db.Raw(`SELECT * FROM (
+		SELECT max(w.trial_id) AS trial_id, max(t.rules_id) AS rules_id, w.revision_id, w.version,
+			(array_agg(w.blocked ORDER BY w.trial_id))[1] AS blocked, (array_agg(w.blocks ORDER BY w.trial_id DESC))[1] AS blocks,
+			(array_agg(w.missed ORDER BY w.trial_id))[1] AS missed, (array_agg(w.misses ORDER BY w.trial_id DESC))[1] AS misses,
+			(array_agg(w.says ORDER BY w.trial_id DESC))[1] AS says
+		FROM house_trial_rows w JOIN house_trials t ON t.id = w.trial_id JOIN revisions r ON r.id = w.revision_id
+		WHERE t.rules_id IS NOT NULL AND w.version = r.version AND r.state IN ('draft', 'on review', 'latched') AND (r.changed_by = ? OR r.created_by = ?)
 			AND NOT EXISTS (SELECT 1 FROM revisions n WHERE n.procedure_id = r.procedure_id AND n.number > r.number AND n.state <> 'deleted')
-		ORDER BY w.blocks - w.blocked DESC, w.revision_id LIMIT ?`, rules, person, person, most).Scan(&out).Error
+		GROUP BY w.revision_id, w.version) v
+		WHERE blocks > blocked OR misses > missed ORDER BY blocks - blocked DESC, revision_id LIMIT ?`, person, person, most).Scan(&out).Error
 	return out, err
+}
+
+// TakeUpTrials queues again the trials of saved rules of which nothing was heard for so long.
+func (s *Store) TakeUpTrials(ctx context.Context, silent time.Duration, enqueue func(tx *sql.Tx, trial int64) error) (int, error) {
+	var ids []int64
+	err := s.in(ctx, func(t *tx) error {
+		err := t.db.Raw(`UPDATE house_trials SET beat = ? WHERE id IN (
+			SELECT id FROM house_trials WHERE state = 'running' AND rules_id IS NOT NULL AND beat < ? FOR UPDATE SKIP LOCKED) RETURNING id`, Now(), Now().Add(-silent)).Scan(&ids).Error
+		if err != nil || len(ids) == 0 {
+			return err
+		}
+		raw, err := t.raw()
+		if err != nil {
+			return err
+		}
+		for _, id := range ids {
+			if err := enqueue(raw, id); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	return len(ids), err
 }
 
 // HouseTries are the open and holding revisions after one that a trial has not been through.

@@ -37,7 +37,8 @@ const to = (id: string) => document.querySelector(`.house #${id}`)?.scrollIntoVi
 function Screen({ h }: { h: S["HouseRules"] }) {
   const client = useQueryClient();
   const holds = h.rules as Rules;
-  const plan = usePlan(h.version, holds);
+  const me = client.getQueryData<S["Person"]>(["me"]);
+  const plan = usePlan(h.version, holds, h.may ? (me?.id ?? 0) : 0);
   const rules = plan.rules;
   const may = h.may;
   const asked = useDeferredValue(rules);

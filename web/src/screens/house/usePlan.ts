@@ -9,10 +9,9 @@ interface Plan {
   past: Rules[];
 }
 
-const key = "house-rules";
 const mostPast = 100;
 
-function kept(): Plan | undefined {
+function kept(key: string): Plan | undefined {
   try {
     return JSON.parse(sessionStorage.getItem(key) ?? "null") ?? undefined;
   } catch {
@@ -20,13 +19,14 @@ function kept(): Plan | undefined {
   }
 }
 
-/** usePlan keeps the rules somebody thinks of in the window, so that leaving the screen loses nothing, and takes changes back one by one. */
-export function usePlan(version: number, holds: Rules) {
-  const [plan, setPlan] = useState<Plan>(() => kept() ?? { over: version, rules: holds, past: [] });
+/** usePlan keeps the rules a lead thinks of in the window, so that leaving the screen loses nothing, and takes changes back one by one. Who is 0 for somebody who may not change them. */
+export function usePlan(version: number, holds: Rules, who: number) {
+  const key = `house-rules-${who}`;
+  const [plan, setPlan] = useState<Plan>(() => (who ? kept(key) : undefined) ?? { over: version, rules: holds, past: [] });
   useEffect(() => {
     if (plan.past.length) sessionStorage.setItem(key, JSON.stringify(plan));
     else sessionStorage.removeItem(key);
-  }, [plan]);
+  }, [plan, key]);
   const change = useCallback(
     (rules: Rules) => setPlan((p) => ({ ...p, rules, past: [...p.past.slice(-mostPast), p.rules] })),
     [],
