@@ -104,6 +104,12 @@ var spoken = []struct {
 	{regexp.MustCompile(`(?i)['’]s on (?:its|the) pointer$`), " stands"},
 	{regexp.MustCompile(`(?i)\ball (?:of )?(?:the )?paint marks\b`), "the paint marks"},
 	{regexp.MustCompile(`(?i)^(?:renew|replace) the (?:seal|gasket) (?:of|on) the ([a-z ]+)$`), "renew the $1 seal"},
+	{regexp.MustCompile(`(?i)\bx-?wise\b`), "crosswise"},
+	{regexp.MustCompile(`(?i)^clean the (?:sealing|mating|joint) (?:surfaces?|faces?) (?:of|on) (.+)$`), "clean $1"},
+	{regexp.MustCompile(`(?i)^(?:press|push|squeeze|compress) (the .*tensioner)(?: piston| plunger)? (?:back|in|home) and (?:insert|fit) (?:the|its) (?:locking )?pin$`), "pin $1"},
+	{regexp.MustCompile(`(?i)^(?:press|push|squeeze|compress) (the .*tensioner)(?: piston| plunger)? (?:back|in|home) and pin it$`), "pin $1"},
+	{regexp.MustCompile(`(?i)^try ((?:the |both )?[^,]+?)(?: in)?(?: again)?$`), "check that $1 goes in"},
+	{regexp.MustCompile(`(?i)^always (renew|replace|fit)\b`), "$1"},
 	{regexp.MustCompile(`(?i)^stick (?:a )?new (?:seal|gasket) (?:on|in) (?:the )?(.+)$`), "renew the $1 seal"},
 }
 
@@ -127,6 +133,9 @@ var (
 	turnFirst = regexp.MustCompile(`(?i)^((?:\d|one|two|three|four|six|eight|ten|half|a (?:full |whole )?(?:turn|rev))[^,]*?(?:turns?|revs?|revolutions?|°|degrees)\b.*)$`)
 	// shaftFirst is a shaft and its way: crank cw to inlet mark.
 	shaftFirst = regexp.MustCompile(`(?i)^((?:the )?(?:crank|crankshaft|engine|motor) (?:cw|ccw|acw|clockwise|counterclockwise|anticlockwise|round|to|over|on to|\d).*)$`)
+	movesIn    = regexp.MustCompile(`(?i)\b(?:goes|go) in\b`)
+	ofBolt     = regexp.MustCompile(`(?i)\b(?:bolts?|screws?|nuts?|idler|roller|tensioner|pump)\b`)
+	setTo      = regexp.MustCompile(`(?i)^tensioner (?:to|until|in|on|at) `)
 	wayRound   = regexp.MustCompile(`(?i)\b(?:cw|ccw|acw|clockwise|counterclockwise|anticlockwise|by hand|in running direction)\b`)
 	ofPart     = regexp.MustCompile(`(?i)^(tighten|tighten up|do up|torque|slacken|loosen|slacken off) ((?:the )?[^\d,]{3,40}?)((?: to \d.*)?)$`)
 	newValue   = regexp.MustCompile(`(?i)^new ([^\d,]{3,50}?),? (\d.*)$`)
@@ -134,12 +143,13 @@ var (
 	valueFirst = regexp.MustCompile(`(?i)^([^\d,:]{3,80}?),?:? ((?:to )?\d.*)$`)
 	// fronted is what stands before the instruction and belongs to it, trailed what stands
 	// behind.
-	fronted = regexp.MustCompile(`(?i)^((?:before|after|once|in order to|to|with|prior to|following|having) [^,]{3,120}), +(.{4,})$`)
-	trailed = regexp.MustCompile(`(?i)^(.{4,}?),? +((?:taking care|being careful|take care|making sure|ensuring|so as not to|so that|to avoid|to prevent|in order not to|and take care|for later|as it)\b.{3,})$`)
-	behind  = regexp.MustCompile(`(?i)^(.{4,}?),? ((?:before|after|prior to|following) .{4,})$`)
-	atLeast = regexp.MustCompile(`(?i)^(.{4,}?) (at least|at the least|no less than) (.+)$`)
-	firstOf = regexp.MustCompile(`(?i)^(.{4,}?),? first$`)
-	state   = regexp.MustCompile(`(?i)^with the (?:engine|ignition) (?:cold|warm|off|switched off|stopped)$`)
+	fronted    = regexp.MustCompile(`(?i)^((?:before|after|once|in order to|to|with|prior to|following|having) [^,]{3,120}), +(.{4,})$`)
+	trailed    = regexp.MustCompile(`(?i)^(.{4,}?),? +((?:taking care|being careful|take care|making sure|ensuring|so as not to|so that|to avoid|to prevent|in order not to|and take care|for later|as it)\b.{3,})$`)
+	behind     = regexp.MustCompile(`(?i)^(.{4,}?),? ((?:before|after|prior to|following) .{4,})$`)
+	heldBehind = regexp.MustCompile(`(?i)^(.{6,}?), (?:while )?(?:holding|counterholding|locking|steadying) (.{3,60}?) (?:with|using|by) (.{3,60}?)$`)
+	atLeast    = regexp.MustCompile(`(?i)^(.{4,}?) (at least|at the least|no less than) (.+)$`)
+	firstOf    = regexp.MustCompile(`(?i)^(.{4,}?),? first$`)
+	state      = regexp.MustCompile(`(?i)^with the (?:engine|ignition) (?:cold|warm|off|switched off|stopped)$`)
 	// turnable is what is held against a bolt.
 	turnable = regexp.MustCompile(`(?i)^(?:the |both |both the )?(?:(?:inlet|exhaust|left|right|cam|camshaft|crank|crankshaft) ?)*(?:crank|crankshaft|engine|flywheel|cams?|camshafts?|sprockets?|pulley)$`)
 	holding  = regexp.MustCompile(`(?i)^(?:while )?(?:holding|counterholding|locking|retaining|securing) (.{3,60}?) (?:with|using|by) (.{3,60}?), +(.{4,})$`)
@@ -180,6 +190,9 @@ func (lex *Lexicon) forms(line string) []form {
 	if m := holding.FindStringSubmatch(line); m != nil && turnable.MatchString(m[1]) {
 		bodies = append(bodies, form{line: m[3] + ", held with " + m[2]})
 	}
+	if m := heldBehind.FindStringSubmatch(line); m != nil && turnable.MatchString(m[2]) {
+		bodies = append(bodies, form{line: m[1] + ", held with " + m[3]})
+	}
 	if m := trailed.FindStringSubmatch(line); m != nil && !lex.reads(m[2]) {
 		bodies = append(bodies, form{line: m[1], note: m[2]})
 	}
@@ -205,7 +218,13 @@ func (lex *Lexicon) forms(line string) []form {
 			if v != line || b.note != "" {
 				add(form{v, b.note, false})
 			}
-			lex.ordered(v, func(l string, ask bool) { add(form{l, b.note, ask}) })
+			lex.ordered(v, func(l string, ask bool) {
+				// With a note behind it, what stands so is to be done; what is allowed stays allowed.
+				if ask && b.note != "" && allowed.MatchString(v) {
+					return
+				}
+				add(form{l, b.note, ask && b.note == ""})
+			})
 		}
 	}
 	return out
@@ -380,7 +399,8 @@ func (lex *Lexicon) ordered(line string, add func(line string, ask bool)) {
 				}
 			}
 			if ok {
-				add(verb+" "+m[1]+rest, k == 2)
+				// What is allowed may be left; what stands so may be how it is found.
+				add(verb+" "+m[1]+rest, k == 2 || k == 1 && strings.TrimSpace(rest) == "")
 			}
 		}
 	}
@@ -388,14 +408,17 @@ func (lex *Lexicon) ordered(line string, add func(line string, ask bool)) {
 		for _, v := range whither[strings.ToLower(m[2])] {
 			add(v+" "+m[1]+m[3], false)
 		}
+		if strings.EqualFold(m[2], "in") && movesIn.MatchString(line) { // or whether it does
+			add("check that "+line, false)
+		}
 	}
-	if turnFirst.MatchString(line) && (!strings.Contains(line, "deg") && !strings.Contains(line, "°") || wayRound.MatchString(line)) {
+	if turnFirst.MatchString(line) && !ofBolt.MatchString(line) && (!strings.Contains(line, "deg") && !strings.Contains(line, "°") || wayRound.MatchString(line)) {
 		add("turn the crank "+line, false)
 	}
 	if shaftFirst.MatchString(line) {
 		add("turn "+line, false)
 	}
-	if strings.HasPrefix(strings.ToLower(line), "tensioner") {
+	if setTo.MatchString(line) {
 		add("set "+line, false)
 	}
 	if m := ofPart.FindStringSubmatch(line); m != nil { // what is tightened of a part is what holds it
@@ -426,8 +449,8 @@ func (lex *Lexicon) formed(line string) (Reading, bool) {
 		if !r.Read() || r.Action.Verb() == "do" {
 			continue
 		}
-		if f.note != "" && r.Action.Verb() == "check" && len(step.Refs(r.Action)) == 0 {
-			continue // words of its own, that may go on behind
+		if c, ok := r.Action.(*step.Check); ok && len(step.Refs(c)) == 0 && (f.note != "" || strings.HasSuffix(c.That, "goes in")) {
+			continue // words of its own: that is not what was typed
 		}
 		if v := r.Action.Verb(); (v == "slacken" || v == "tighten") && strings.HasPrefix(strings.ToLower(f.note), "with ") {
 			continue // what is in may be meant to hold it: the verb knows that form, and refused it

@@ -140,3 +140,26 @@ func holds(x *engine.Index, lex *quickline.Lexicon, line, word string) bool {
 	}
 	return len(r.Parts) == 0 || has(strings.Join(r.Parts, " "))
 }
+
+// Lines that look like another form and are none: how something is found, where it goes beside
+// the engine, whether it does. Each is text or asked about. Common practice, no source.
+func TestLinesThatLookLikeAnotherForm(t *testing.T) {
+	d := fixture.Document("renew-timing-belt-r3.latch.json")
+	x := engine.NewIndex(&d.Engine)
+	lex := quickline.NewLexicon(x)
+	for _, line := range []string{
+		"the crank pin is out", "The cam bar is fitted.", "the belt is fitted", "crank pin in?", "2 turns on the tensioner bolt", "half a turn on the idler bolt", "90° on the crank bolt", "two turns of the tensioner bolt",
+		"idler bolt 39 Nm max", "idler bolt 39 Nm last time", "crank bolt 120", "old belt off", "leave the cam bar in for ten minutes", "leave the belt off for two hours", "hang on to the pulley for 10 seconds",
+		"take the belt off one tooth", "put the pin in your pocket", "new belt on order", "is the battery off", "engine off", "crank clockwise", "tensioner bolt off the shelf", "crank pin out of its box",
+		"cam bar in the vice", "battery on charge", "upper cover on the bench", "timing belt new in 2021", "check the belt is new", "spin the idler by hand", "the pump is turned by the belt", "the cam is locked by the bar",
+		"the timing belt is driven by the crank", "the tensioner is set at the factory", "2 turns later the marks line up", "tensioner back to the store", "cover off the engine", "To tighten the crank bolt, use the flywheel lock",
+		"With the crank pin in, the cam bar goes in", "give the crank bolt two turns", "torque the crank down to the mark", "try the starter", "four turns of the idler", "the sprocket bolts are tightened at the end",
+		"crank pin in first, then the bar", "the crank bolt is renewed at every belt change", "the belt must be renewed every 5 years", "the idler bolt is tightened to 39 N·m at the factory", "belt on the wrong way round",
+		"new belt on inside out", "pin out of the tensioner", "bar out halfway", "cam bar half out", "tensioner bolt loose enough", "the upper cover off and on", "idler off then on", "idler bolt 39 ft", "crk bolt 120 Nm, no lock",
+		"holding the belt, tighten the idler bolt to 39 Nm", "holding the crank by hand, tighten the crank bolt to 120 Nm", "with two bolts, fit the upper cover", "to be removed: upper cover", "Check that before the crank pin is removed",
+	} {
+		r := quickline.Read(lex, line)
+		_, text := r.Action.(*step.Do)
+		assert.True(t, text, "%q is read as %q", line, r.Sentence(x))
+	}
+}
