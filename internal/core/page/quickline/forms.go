@@ -180,7 +180,7 @@ const mostForms = 40
 func (lex *Lexicon) forms(line string) []form {
 	var out []form
 	add := func(f form) {
-		f.line = strings.TrimRight(strings.Join(strings.Fields(f.line), " "), " .,")
+		f.line = strings.TrimRight(strings.Join(strings.Fields(strings.ReplaceAll(f.line, " The ", " the ")), " "), " .,")
 		if len(out) < mostForms && f.line != "" && f.line != line && !slices.ContainsFunc(out, func(o form) bool { return o.line == f.line && o.note == f.note }) {
 			out = append(out, f)
 		}
