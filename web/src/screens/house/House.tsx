@@ -191,7 +191,7 @@ function Screen({ h }: { h: S["HouseRules"] }) {
               onSaved={saved}
             />
           )}
-          <Versions all={h.versions} />
+          <Versions all={h.versions} trial={h.trial} />
         </aside>
       </div>
     </main>
@@ -320,10 +320,27 @@ function Switch({
   );
 }
 
-function Versions({ all }: { all: S["HouseVersion"][] }) {
+/** Versions are the rules that were saved, the newest first, and how far all pages are held against it. */
+function Versions({ all, trial }: { all: S["HouseVersion"][]; trial?: number }) {
+  const { data } = useQuery({
+    queryKey: ["house", "trial", trial],
+    queryFn: () => ask(api.GET("/api/house/trials/{trial}", { params: { path: { trial: trial ?? 0 } } })),
+    enabled: !!trial,
+    refetchInterval: (q) => (q.state.data?.state === "running" ? 1000 : false),
+  });
+  const worse = data?.rows.filter((r) => r.blocks > r.blocked || r.misses > r.missed).length ?? 0;
   return (
     <section className="mt-5">
       <h2 className="house-heading">Versions</h2>
+      {data && (
+        <p className="text-small text-ink-2" role="status">
+          {data.state === "running"
+            ? `Held against the newest: ${data.done} of ${data.total} pages.`
+            : worse > 0
+              ? `${worse} ${worse === 1 ? "page was" : "pages were"} doubted more by the newest; each stands on its author’s desk until it is changed.`
+              : "The newest doubts no page more than the rules before it."}
+        </p>
+      )}
       {all.length === 0 && (
         <p className="text-small text-ink-2">None yet: the program’s own rules hold, and every page was proved with them.</p>
       )}
