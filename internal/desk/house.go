@@ -584,14 +584,10 @@ func weighty(fs, others []pageproof.Finding) []string {
 	out := []string{}
 	for i := range fs {
 		if s, ok := had[fs[i].What]; fs[i].Accepted == "" && (!ok || s != fs[i].Severity) {
-			out = append(out, fs[i].What+": "+severitySaid(fs[i].Severity)+".")
+			out = append(out, fs[i].What+": "+house.Said(fs[i].Severity)+".")
 		}
 	}
 	return out
-}
-
-func severitySaid(s finding.Severity) string {
-	return map[finding.Severity]string{finding.Blocks: "blocks", finding.ShouldFix: "should fix", finding.Look: "check"}[s]
 }
 
 // missedMore are kinds of mistake of which a drill misses more than another.

@@ -40,7 +40,7 @@ func (r *Rules) Changes(other *Rules) []string {
 		}
 	}
 	for _, w := range Severities() {
-		add("“"+w.Doc+"”", said(weighs(r, &w)), said(weighs(other, &w)))
+		add("“"+w.Doc+"”", Said(weighs(r, &w)), Said(weighs(other, &w)))
 	}
 	for i := range drill.Families {
 		f := &drill.Families[i]
@@ -82,8 +82,8 @@ func weighs(r *Rules, w *Weighed) finding.Severity {
 	return w.Severity
 }
 
-// said is a severity as a sentence has it.
-func said(s finding.Severity) string {
+// Said is a severity as a sentence has it.
+func Said(s finding.Severity) string {
 	switch s {
 	case finding.Blocks:
 		return "blocks"

@@ -433,9 +433,6 @@ func (lex *Lexicon) ordered(line string, add func(line string, ask bool)) {
 // formed reads a line in another form than its own: as the one step that all its forms read as,
 // or with a question where they differ.
 func (lex *Lexicon) formed(line string) (Reading, bool) {
-	if len(line) > maxLine {
-		return Reading{}, false
-	}
 	var found []Reading
 	var lines []string
 	var choices, parts []string
@@ -483,9 +480,12 @@ func (lex *Lexicon) formed(line string) (Reading, bool) {
 	case len(found) == 1 && !ask:
 		return Reading{Action: found[0].Action, Phase: found[0].Phase, Line: line, Note: found[0].Note}, true
 	}
+	if slices.ContainsFunc(found, func(r Reading) bool { return r.Note != "" }) {
+		return Reading{}, false // an answer would be without what stands beside it
+	}
 	why := "it can be read in more than one way"
 	if len(found) == 1 {
-		why = "it allows, and may not ask"
+		why = "it may be meant otherwise"
 	}
 	return Reading{Action: &step.Do{Text: line, Unread: true}, Line: line, Problem: why, Unread: [][2]int{{0, len(line)}}, Choices: lines}, true
 }

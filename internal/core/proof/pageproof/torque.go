@@ -75,18 +75,7 @@ func (c *proving) holding(i int, id engine.FastenerID) []Mend {
 	if f == nil || f.HoldWith == "" {
 		return nil
 	}
-	label := message.F("Hold with %s", c.lock(f.HoldWith))
-	switch a := c.Page.Steps[i].Action.(type) {
-	case *step.Slacken:
-		n := *a
-		n.Hold = f.HoldWith
-		return []Mend{c.change(i, label, &n)}
-	case *step.Tighten:
-		n := *a
-		n.Hold = f.HoldWith
-		return []Mend{c.change(i, label, &n)}
-	}
-	return nil
+	return []Mend{c.heldWith(i, f.HoldWith)}
 }
 
 func sprocketUnfixed(c *proving) {
