@@ -147,7 +147,7 @@ func (m *Mistake) keep(p *procedure.Procedure) {
 
 // Edition names what a drill does: it changes whenever an outcome may. What is kept of an older
 // one is worked out again.
-const Edition = "3"
+const Edition = "4"
 
 // Report is a page with all its mistakes.
 type Report struct {
@@ -174,9 +174,9 @@ type Options struct {
 }
 
 // Run drills a page on the engine of an index: as it is found and on the first kind of engine
-// that it is for, and then on the others, and on one that is found a turn further on, as far as
-// the page goes otherwise there. Of a mistake the worst outcome holds. It stops when ctx ends,
-// with what it has.
+// that it is for, and then on the others, on one that is found a turn further on, as far as
+// the page goes otherwise there, and with the tools that may stand in for those of the sheet.
+// Of a mistake the worst outcome holds. It stops when ctx ends, with what it has.
 func Run(ctx context.Context, x *engine.Index, p *procedure.Procedure, o Options) *Report {
 	gens := worlds(x, p)
 	families := o.House.Families()
@@ -195,8 +195,12 @@ func Run(ctx context.Context, x *engine.Index, p *procedure.Procedure, o Options
 				break
 			}
 			m := &g.out[i]
-			g.drill(m)
 			k, known := at[m.ID]
+			if known && g.world.with.Tool != "" && !g.shownBy(&r.Mistakes[k]) {
+				done++
+				continue // that tool has no part in it
+			}
+			g.drill(m)
 			switch {
 			case !known:
 				at[m.ID] = len(r.Mistakes)
@@ -262,10 +266,11 @@ func (g *gen) make(families []Family, only []string) {
 }
 
 // world is an engine that the page is drilled on: a kind of engine, nil for any, found so many
-// turns of the crank earlier in its cycle.
+// turns of the crank earlier in its cycle, with a tool in place of one of the sheet's.
 type world struct {
 	car   *engine.Car
 	start int64
+	with  engine.StandIn
 	says  message.Text
 }
 
@@ -287,7 +292,29 @@ func worlds(x *engine.Index, p *procedure.Procedure) []*gen {
 			out = append(out, g)
 		}
 	}
+	first := out[0]
+	for _, in := range first.x.StandIns(first.tools()) {
+		says := message.F("with %s in place of %s", in.Number, first.x.Tool(in.Tool).Number)
+		out = append(out, made(x, p, world{car: first.world.car, with: in, says: says}))
+	}
 	return out
+}
+
+// tools are the special tools that the way through the page uses.
+func (g *gen) tools() []engine.ToolID {
+	var out []engine.ToolID
+	for k := range g.way.Steps {
+		out = append(out, g.way.Steps[k].ToolsUsed(g.x)...)
+	}
+	return out
+}
+
+// shownBy reports whether a mistake shows at a step that uses the tool of this world which
+// stands in for another, or came to nothing.
+func (g *gen) shownBy(m *Mistake) bool {
+	return slices.ContainsFunc(m.Seen, func(l Look) bool {
+		return slices.Contains(g.whole.Steps[l.Place].ToolsUsed(g.x), g.world.with.Tool)
+	}) || m.Outcome == Absorbed
 }
 
 // sameRun reports whether a page goes the same on two engines: the same steps, which meet the
@@ -331,6 +358,9 @@ func made(x *engine.Index, p *procedure.Procedure, on world) *gen {
 		if v, err := x.For(*on.car); err == nil {
 			x = v
 		}
+	}
+	if on.with.Tool != "" {
+		x = x.With(on.with)
 	}
 	w, t := p.Go(x, on.start, on.car)
 	return &gen{world: on, x: x, whole: p, way: w, clean: t, ids: map[string]bool{}, trains: map[int]*piston.Train{}}

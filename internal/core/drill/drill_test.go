@@ -480,3 +480,36 @@ func TestHouseOfFamilies(t *testing.T) {
 		assert.Len(t, drill.House{id: v}.Check(), 1, id)
 	}
 }
+
+// With a looser tool that may stand in for one of the sheet, a page misses what only that tool
+// is too loose to see; what other looks see, and what nothing sees, stays as it was.
+func TestAToolThatStandsInMissesMore(t *testing.T) {
+	x, p := page(renew)
+	tooth := func(play float64) *drill.Report {
+		s := *x.Sheet
+		s.Tools = slices.Clone(s.Tools)
+		for i := range s.Tools {
+			s.Tools[i].Equivalents = nil
+			if play > 0 && s.Tools[i].ID == "tl-102" {
+				s.Tools[i].Equivalents = []engine.Equivalent{{Number: "TL-909", Play: play}}
+			}
+		}
+		return drill.Run(t.Context(), engine.NewIndex(&s), p, drill.Options{})
+	}
+	own, tight, loose := tooth(0), tooth(0.4), tooth(12)
+	assert.Equal(t, own.Caught, tight.Caught, "no looser than the bar itself")
+	require.Len(t, loose.Mistakes, len(own.Mistakes))
+	worse := 0
+	for i := range own.Mistakes {
+		a, b := &own.Mistakes[i], &loose.Mistakes[i]
+		require.Equal(t, a.ID, b.ID)
+		if a.Outcome == b.Outcome {
+			continue
+		}
+		worse++
+		assert.Equal(t, "with TL-909 in place of TL-102", b.On.String(), b.ID)
+		assert.Less(t, slices.Index(a.Outcome.Choices(), string(a.Outcome)), slices.Index(a.Outcome.Choices(), string(b.Outcome)), b.ID)
+	}
+	assert.NotZero(t, worse)
+	assert.Less(t, loose.Caught, own.Caught)
+}

@@ -7,8 +7,8 @@ import (
 )
 
 // Index finds things on a sheet by identifier and knows how the shafts hang
-// together. Build it once for a sheet and share it: but for the kinds of engine it
-// has worked out, it is never written again.
+// together. Build it once for a sheet and share it: but for the kinds of engine and the
+// stand-ins of tools that it has worked out, it is never written again.
 type Index struct {
 	Sheet      *Sheet
 	shafts     map[ShaftID]int
@@ -34,6 +34,7 @@ type Index struct {
 
 	mu    sync.Mutex
 	kinds map[string]*Index
+	with  map[StandIn]*Index
 }
 
 // For is the index of the sheet as it holds for one engine; x itself where no value of

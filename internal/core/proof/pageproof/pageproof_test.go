@@ -50,7 +50,7 @@ func (b *bench) open(name string) {
 // sheet changes the engine sheet.
 func (b *bench) sheet(change func(*engine.Sheet)) {
 	s := *b.x.Sheet
-	s.Marks, s.Locks, s.Tensioners, s.Loops, s.Fasteners = slices.Clone(s.Marks), slices.Clone(s.Locks), slices.Clone(s.Tensioners), slices.Clone(s.Loops), slices.Clone(s.Fasteners)
+	s.Marks, s.Locks, s.Tensioners, s.Loops, s.Fasteners, s.Tools = slices.Clone(s.Marks), slices.Clone(s.Locks), slices.Clone(s.Tensioners), slices.Clone(s.Loops), slices.Clone(s.Fasteners), slices.Clone(s.Tools)
 	change(&s)
 	b.x = engine.NewIndex(&s)
 	b.lex = quickline.NewLexicon(b.x)

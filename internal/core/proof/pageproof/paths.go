@@ -40,6 +40,7 @@ func find(x *engine.Index, p *procedure.Procedure, t *virtual.Trace, house findi
 	f.ways()
 	f.starts()
 	f.engines()
+	f.tools()
 	return f.found()
 }
 
@@ -91,6 +92,9 @@ func (f *finder) starts() { f.way.through(finding.Starts) }
 
 // engines looks at the page on the other kinds of engine.
 func (f *finder) engines() { f.way.through(finding.Engines) }
+
+// tools looks at the page with the tools that may stand in for those of the sheet.
+func (f *finder) tools() { f.way.standIns() }
 
 // found is what was found so far.
 func (f *finder) found() []Finding {

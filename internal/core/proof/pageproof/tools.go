@@ -1,12 +1,15 @@
 package pageproof
 
 import (
+	"maps"
 	"slices"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/proof/facts"
 	"inklatch/internal/core/proof/finding"
+	"inklatch/internal/core/virtual"
 )
 
 var toolRules = finding.Family[*proving]{
@@ -95,5 +98,31 @@ func kitForOne(c *proving) {
 					}
 				}
 			}))
+	}
+}
+
+// standIns goes through the page with each tool that the sheet lets stand in for one of its own
+// and that is looser, and finds what is amiss with it and not with the tool itself.
+func (c *proving) standIns() {
+	used := c.toolsUsed()
+	in := c.Index.StandIns(slices.Collect(maps.Keys(used)))
+	if len(in) == 0 {
+		return
+	}
+	had := subjects(c.out)
+	for _, v := range in {
+		x := c.Index.With(v)
+		one := &proving{Facts: facts.Facts{Index: x, Page: c.Page, Run: virtual.Run(x, c.Page)}, raw: c.raw, at: c.at, whole: c.whole, car: c.car, house: c.house, rules: c.rules, trying: c.trying}
+		one.through(finding.Run)
+		said := map[finding.Subject]bool{}
+		for _, f := range one.out {
+			what := f.Subject()
+			if had[what] > 0 || said[what] {
+				continue
+			}
+			said[what] = true
+			f.Says(message.F("With %s in place of %s: ", v.Number, c.Index.Tool(v.Tool).Number))
+			c.out = append(c.out, f)
+		}
 	}
 }

@@ -107,6 +107,7 @@ func trial(x *engine.Index, p *procedure.Procedure, house finding.House, f *Find
 		{look.ways, false},
 		{look.starts, reads == finding.Starts},
 		{look.engines, reads == finding.Engines},
+		{look.tools, false},
 	} {
 		stage.look()
 		fs := look.found()
