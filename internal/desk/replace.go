@@ -67,6 +67,8 @@ type ChangePage struct {
 	Until   []string      `json:"until"`
 	Settled []string      `json:"settled"`
 	Blocks  bool          `json:"blocks,omitzero"`
+	// Then are, of the sheet of a tool that others come in place of, the pages that use it.
+	Then []ChangeThen `json:"then,omitempty"`
 }
 
 // mostChanged is how many pages and sheets one plan lists, mostSought how many pages are
@@ -135,7 +137,7 @@ func (d *Engines) PlanChange(ctx context.Context, u *User, a ChangeAsk) (*Change
 		if h.RevisionID != 0 {
 			p, near, err = d.planPage(r, c, h.RevisionID, sheets[h.Code])
 		} else {
-			p, sheets[h.Code], err = d.planSheet(r, u, c, h.Code)
+			p, sheets[h.Code], err = d.planSheet(ctx, u, c, h.Code, end)
 		}
 		if err != nil {
 			return nil, err
@@ -233,7 +235,8 @@ func (d *Engines) planPage(r store.Reads, c *replace.Change, id int64, sheet *en
 
 // planSheet is what a change would do to the sheet of a code: its draft, or the one in
 // use, and that sheet; nil where it does not stand there.
-func (d *Engines) planSheet(r store.Reads, u *User, c *replace.Change, code string) (*ChangePage, *engine.Index, error) {
+func (d *Engines) planSheet(ctx context.Context, u *User, c *replace.Change, code string, end time.Time) (*ChangePage, *engine.Index, error) {
+	r := d.store.Reads(ctx)
 	v, _, k, err := d.numbered(r, u, code, 0)
 	if err != nil {
 		return nil, nil, err
@@ -244,9 +247,13 @@ func (d *Engines) planSheet(r store.Reads, u *User, c *replace.Change, code stri
 	}
 	x := engine.NewIndex(after)
 	was, now := sheetproof.Prove(k.index, d.house()), sheetproof.Prove(x, d.house())
+	then, err := d.thenOn(ctx, r, k, x, end)
+	if err != nil {
+		return nil, nil, err
+	}
 	return &ChangePage{
 		Engine: code, Title: "Engine sheet", Number: v.Number, State: v.State, Version: v.Version, Starts: v.State != "draft", Places: places,
-		Opens: []latch.Latch{}, New: sheetSayings(now, was), Until: []string{}, Settled: sheetSayings(was, now), Blocks: sheetproof.Blocking(now) > sheetproof.Blocking(was),
+		Opens: []latch.Latch{}, New: sheetSayings(now, was), Until: []string{}, Settled: sheetSayings(was, now), Blocks: sheetproof.Blocking(now) > sheetproof.Blocking(was), Then: then,
 	}, x, nil
 }
 

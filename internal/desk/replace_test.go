@@ -216,3 +216,33 @@ func TestThePlanMissesNothing(t *testing.T) {
 	}
 	assert.Greater(t, found, 60)
 }
+
+// A tool that comes in place of one it may stand in for, and is looser, is gone through every
+// page that uses it before anything is changed.
+func TestAToolThatIsReplacedIsTriedOnThePagesThatUseIt(t *testing.T) {
+	h := open(t)
+	ines := h.user("ines")
+	loose := func(play string) *desk.ChangePage {
+		sheet := h.sheet(ines, "TQ4-18P")
+		if sheet.Meta.State != "draft" {
+			require.NoError(t, h.d.Engines.NewSheetDraft(t.Context(), ines, "TQ4-18P", "another bar"))
+			sheet = h.sheet(ines, "TQ4-18P")
+		}
+		_, err := h.edit(ines, "TQ4-18P", "with"+play, sheet.Meta.Version, engine.Edit{Path: "tools/tl-102/equivalents", Value: []byte(`[{"number":"TL-112","play":` + play + `}]`)})
+		require.NoError(t, err)
+		p := h.plan(ines, "TL-102", "TL-112")
+		i := slices.IndexFunc(p.Pages, func(c desk.ChangePage) bool { return c.Revision == 0 && c.Engine == "TQ4-18P" })
+		require.GreaterOrEqual(t, i, 0)
+		return &p.Pages[i]
+	}
+	assert.Empty(t, loose("0.4").Then, "it is no looser")
+	c := loose("12")
+	require.NotEmpty(t, c.Then)
+	var words []string
+	for _, then := range c.Then {
+		assert.False(t, then.Unread)
+		assert.NotEmpty(t, then.Title)
+		words = append(words, then.New...)
+	}
+	assert.Contains(t, strings.Join(words, " "), "may stand 12° off")
+}

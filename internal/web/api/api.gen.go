@@ -384,6 +384,9 @@ type ChangePlan = desk.ChangePlan
 // ChangeText defines model for ChangeText.
 type ChangeText = replace.Text
 
+// ChangeThen defines model for ChangeThen.
+type ChangeThen = desk.ChangeThen
+
 // Changed defines model for Changed.
 type Changed = desk.Changed
 

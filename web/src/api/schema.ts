@@ -3400,6 +3400,18 @@ export interface components {
             until: string[];
             settled: string[];
             blocks?: boolean;
+            then?: components["schemas"]["ChangeThen"][];
+        };
+        ChangeThen: {
+            /** Format: int64 */
+            revision: number;
+            title: string;
+            number: number;
+            state: string;
+            new: string[];
+            settled: string[];
+            blocks?: boolean;
+            unread?: boolean;
         };
         ChangePlace: {
             key: string;

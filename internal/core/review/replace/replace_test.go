@@ -172,6 +172,23 @@ func TestASheetIsChangedInItsNamesNumbersAndValues(t *testing.T) {
 	assert.Equal(t, []replace.Text{replace.Became("number", "TL-101", "TL-131")}, places[0].Texts)
 	assert.Equal(t, "TL-131", engine.NewIndex(s).Tool("tl-101").Number)
 
+	// A tool that comes in place of one it may stand in for brings its play, and may be stood in
+	// for by that one.
+	d.Engine.Tools = slices.Clone(d.Engine.Tools)
+	bar := slices.IndexFunc(d.Engine.Tools, func(t engine.Tool) bool { return t.ID == "tl-102" })
+	d.Engine.Tools[bar].Equivalents = []engine.Equivalent{{Number: "TL-112", Play: 1.1}}
+	before = js(t, d.Engine)
+	places, s = of1("TL-102", "TL-112", nil)
+	require.Len(t, places, 1)
+	assert.Equal(t, []replace.Text{replace.Became("number", "TL-102", "TL-112"), replace.Became("play of the cam bar", "0.4°", "1.1°")}, places[0].Texts)
+	assert.InDelta(t, 1.1, float64(engine.NewIndex(s).Lock("cam-bar").Freedom()), 1e-9)
+	assert.Equal(t, []engine.Equivalent{{Number: "TL-102", Play: 0.4}}, s.Tools[bar].Equivalents)
+	_, s = of1("TL-102", "TL-112", func(string) bool { return false })
+	assert.JSONEq(t, before, js(t, s), "left out, nothing of it changes")
+	places, s = of1("TL-102", "TL-119", nil)
+	assert.Len(t, places[0].Texts, 1, "nobody knows the play of another tool")
+	assert.InDelta(t, 0.4, float64(engine.NewIndex(s).Lock("cam-bar").Freedom()), 1e-9)
+
 	places, s = of1("39 N·m", "44 N·m", nil)
 	require.Len(t, places, 2)
 	assert.Equal(t, []replace.Text{replace.Became("torque and angle", "39 N·m", "44 N·m")}, places[0].Texts)

@@ -3,6 +3,7 @@ package replace
 import (
 	"encoding/json"
 	"reflect"
+	"slices"
 	"strings"
 
 	"inklatch/internal/core/engine"
@@ -32,7 +33,38 @@ func (c *Change) OnSheet(s *engine.Sheet, wanted func(key string) bool) ([]Place
 			}
 		}
 	}
+	for i := range n.Tools {
+		places = c.standsIn(places, s, n, i, wanted)
+	}
 	return places, n, nil
+}
+
+// standsIn takes over the play of a tool that comes in place of one which it may stand in for:
+// the locks that it is have it, and the tool that goes becomes the one that may stand in.
+func (c *Change) standsIn(places []Place, s, n *engine.Sheet, i int, wanted func(key string) bool) []Place {
+	t := &s.Tools[i]
+	k := slices.IndexFunc(t.Equivalents, func(e engine.Equivalent) bool { return strings.EqualFold(e.Number, c.words(t.Number)) })
+	key := "tools/" + string(t.ID)
+	at := slices.IndexFunc(places, func(p Place) bool { return p.Key == key })
+	if c.words(t.Number) == t.Number || k < 0 || at < 0 {
+		return places
+	}
+	own := -1.0
+	for j := range s.Locks {
+		l := &s.Locks[j]
+		if l.Tool != t.ID || !l.Kind.ForPosition() {
+			continue
+		}
+		own = max(own, float64(l.Freedom()))
+		places[at].Texts = append(places[at].Texts, Became("play of the "+l.Name, unit.Number(float64(l.Freedom()))+"°", unit.Number(t.Equivalents[k].Play)+"°"))
+		if wanted == nil || wanted(key) {
+			n.Locks[j].Play, n.Locks[j].PlayMM = t.Equivalents[k].Play, 0
+		}
+	}
+	if own >= 0 && (wanted == nil || wanted(key)) {
+		n.Tools[i].Equivalents[k] = engine.Equivalent{Number: t.Number, Play: own}
+	}
+	return places
 }
 
 // itself is what the sheet says of the engine as a whole.

@@ -327,6 +327,7 @@ function PageOf({
               ✓ settles: {f}
             </p>
           ))}
+          {p.then && <Then then={p.then} />}
           <ul>
             {p.places.map((x) => (
               <li key={x.key} className="border-b border-rule">
@@ -354,6 +355,48 @@ function PageOf({
             ))}
           </ul>
         </>
+      )}
+    </section>
+  );
+}
+
+/** Then says what proof and drill find on the pages that use a tool once another one is in its place. */
+function Then({ then }: { then: S["ChangeThen"][] }) {
+  const quiet = then.filter((t) => !t.unread && t.new.length + t.settled.length === 0);
+  return (
+    <section className="my-2 border-l border-ink pl-3" aria-label="What proof and drill find then">
+      <h3 className="text-small font-[600]">
+        On the {then.length} page{then.length === 1 ? "" : "s"} that use{then.length === 1 ? "s" : ""} it, once the sheet is in
+        use
+      </h3>
+      {then
+        .filter((t) => !quiet.includes(t))
+        .map((t) => (
+          <div key={t.revision} className="mt-1 text-small">
+            <Link to="/revisions/$revision" params={{ revision: String(t.revision) }} className="link">
+              {t.title}
+            </Link>{" "}
+            <span className="text-ink-2">
+              r{t.number} {stateWord(t.state)}
+              {t.unread && ": not looked at, for it took too long"}
+            </span>
+            {t.new.map((f) => (
+              <p key={f} className={t.blocks ? "text-clash" : ""}>
+                {t.blocks ? "✕" : "△"} {f}
+              </p>
+            ))}
+            {t.settled.map((f) => (
+              <p key={f} className="text-held">
+                ✓ no more: {f}
+              </p>
+            ))}
+          </div>
+        ))}
+      {quiet.length > 0 && (
+        <p className="text-small text-ink-2">
+          {quiet.length === then.length ? "Proof and drill find the same as before" : "As before"}:{" "}
+          {quiet.map((t) => `${t.title} r${t.number}`).join(", ")}.
+        </p>
       )}
     </section>
   );
