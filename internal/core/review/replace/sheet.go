@@ -2,6 +2,7 @@ package replace
 
 import (
 	"encoding/json"
+	"math"
 	"reflect"
 	"slices"
 	"strings"
@@ -55,8 +56,9 @@ func (c *Change) standsIn(places []Place, s, n *engine.Sheet, i int, wanted func
 		if l.Tool != t.ID || !l.Kind.ForPosition() {
 			continue
 		}
-		own = max(own, float64(l.Freedom()))
-		places[at].Texts = append(places[at].Texts, Became("play of the "+l.Name, unit.Number(float64(l.Freedom()))+"°", unit.Number(t.Equivalents[k].Play)+"°"))
+		is := math.Round(float64(l.Freedom())*100) / 100
+		own = max(own, is)
+		places[at].Texts = append(places[at].Texts, Became("play of the "+l.Name, unit.Number(is)+"°", unit.Number(t.Equivalents[k].Play)+"°"))
 		if wanted == nil || wanted(key) {
 			n.Locks[j].Play, n.Locks[j].PlayMM = t.Equivalents[k].Play, 0
 		}
