@@ -258,21 +258,23 @@ func (d *Drills) Mends(ctx context.Context, u *User, id int64, mistake string) (
 // they are made, and the mistakes that no look was found for.
 type DrillSettled struct {
 	Mends []drill.Mend `json:"mends"`
-	Left  []string     `json:"left"`
+	// AtLeast is how many of all that were tried are needed: as many as there are mends where
+	// no smaller set settles as much.
+	AtLeast int      `json:"atLeast"`
+	Left    []string `json:"left"`
 }
 
 // Settle looks for edits with which a revision catches all that a page needs to catch.
-// The set is small, and not shown to be the smallest.
 func (d *Drills) Settle(ctx context.Context, u *User, id int64) (*DrillSettled, error) {
 	o, err := d.readable(ctx, u, id)
 	if err != nil {
 		return nil, err
 	}
 	return worked(func() (*DrillSettled, error) {
-		mends, left := drill.Settle(ctx, o.k.index, o.p, d.house(), d.ruled().Drill)
-		out := &DrillSettled{Mends: append([]drill.Mend{}, mends...), Left: []string{}}
-		for i := range left {
-			out.Left = append(out.Left, left[i].What.String())
+		s := drill.Settle(ctx, o.k.index, o.p, d.house(), d.ruled().Drill)
+		out := &DrillSettled{Mends: append([]drill.Mend{}, s.Mends...), AtLeast: s.AtLeast, Left: []string{}}
+		for i := range s.Left {
+			out.Left = append(out.Left, s.Left[i].What.String())
 		}
 		return out, nil
 	})

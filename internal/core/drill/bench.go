@@ -39,8 +39,12 @@ type bench struct {
 	// events are what the step met that was done last, of which it was.
 	events []virtual.Event
 	of     int
-	// late is a step that is done in place of the next one, −1 for none.
-	late int
+	// late is a step that is done in place of the next one, −1 for none; skips are steps of the
+	// way that are passed over when they are come to.
+	late  int
+	skips map[int]bool
+	// reversed is a used loop that runs the other way round, empty for none.
+	reversed engine.LoopID
 	// lap is by how much the crank is counted from another turn at the end, degrees.
 	lap    float64
 	seen   []Look
@@ -72,11 +76,13 @@ func (b *bench) goes(m *Mistake, k int) {
 	case b.late >= 0:
 		b.of, b.late = b.late, -1
 		b.does(b.of)
+	case b.skips[k]:
+		delete(b.skips, k)
 	default:
 		b.does(k)
 	}
 	if k >= m.at {
-		b.weigh(b.of)
+		b.weigh(b.of, b.of)
 		if k > m.at {
 			b.setAgain(b.of)
 		}
@@ -106,7 +112,7 @@ func (b *bench) letGo() {
 // clear reports whether the engine stands as the clean one does after step k, with nothing
 // left that could show.
 func (b *bench) clear(k int) bool {
-	return len(b.held) == 0 && len(b.out) == 0 && b.value == "" && b.missed == nil && len(b.silent) == 0 && b.force < 0 && alike(b.m.State(), b.after(k)) && remembers(b.m.State(), b.after(k))
+	return len(b.held) == 0 && len(b.out) == 0 && len(b.skips) == 0 && b.reversed == "" && b.value == "" && b.missed == nil && len(b.silent) == 0 && b.force < 0 && alike(b.m.State(), b.after(k)) && remembers(b.m.State(), b.after(k))
 }
 
 // alike reports whether two engines stand alike in all that can be seen or felt of them.
@@ -144,17 +150,18 @@ func near(a, b []float64) bool {
 	return slices.EqualFunc(a, b, func(p, q float64) bool { return math.Abs(engine.Wrap(p-q, 360)) < hair })
 }
 
-// weigh reads what step k met that it does not meet on a clean engine.
-func (b *bench) weigh(k int) {
+// weigh reads what step k met that it does not meet on a clean engine; at is the step in whose
+// place it was done.
+func (b *bench) weigh(k, at int) {
 	clean := b.clean.Steps[k].Events
 	looked := len(b.seen)
 	for _, e := range b.events {
 		if says, ok := b.loopMark(e); ok {
-			b.sees(k, looked, says, true)
+			b.sees(at, looked, says, true)
 			continue
 		}
 		if says, sure, ok := b.lookedAt(k, e); ok {
-			b.sees(k, looked, says, sure)
+			b.sees(at, looked, says, sure)
 			continue
 		}
 		if slices.Contains(clean, e) {
@@ -163,14 +170,17 @@ func (b *bench) weigh(k int) {
 		n := b.noticed(k, e)
 		switch n.how {
 		case sight, stop:
-			b.sees(k, looked, n.says, n.sure)
+			b.sees(at, looked, n.says, n.sure)
 		case force:
 			if b.force < 0 {
-				b.force, b.broke = k, n.says
+				b.force, b.broke = at, n.says
 			}
 		case silent:
 			b.silent = append(b.silent, e)
 		}
+	}
+	if i := b.x.LoopAt(b.reversed); i >= 0 && !b.m.State().Loops[i].On {
+		b.reversed = ""
 	}
 	if f := b.x.FastenerAt(b.value); f >= 0 && b.m.State().Fasteners[f].Stage < virtual.Partial {
 		b.value = "" // slackened again
@@ -190,6 +200,9 @@ func (b *bench) sees(k, from int, says message.Text, sure bool) {
 // loopMark is what a loop's own mark shows that is read at a wheel on which the loop lies out.
 func (b *bench) loopMark(e virtual.Event) (message.Text, bool) {
 	s, ok := e.(virtual.MarkStood)
+	if ok && s.Loop != "" && s.Loop == b.reversed {
+		return message.F("the marks on the %s stand in the other order", b.named(engine.KindLoop, string(s.Loop))), true
+	}
 	if !ok || s.Loop == "" || len(b.out) == 0 {
 		return message.Text{}, false
 	}
@@ -299,6 +312,9 @@ func (b *bench) tried(k int) bool { return step.SpecOf(b.way.Steps[k].Action.Ver
 // shutSince reports whether a cover that was off at one step is on before another, or the
 // engine was started by then.
 func (b *bench) shutSince(from, to int) bool {
+	if to <= from {
+		return false
+	}
 	was, is := b.after(from), b.before(to)
 	if is.Started && !was.Started {
 		return true
@@ -319,7 +335,7 @@ func (b *bench) inside(m *Mistake) bool {
 	end := len(b.way.Steps) - 1
 	limit := b.x.Sheet.Limits.CamError
 	st := *b.m.State()
-	if len(b.held) > 0 || b.value != "" || b.missed != nil || len(b.silent) > 0 || end < 0 {
+	if len(b.held) > 0 || b.value != "" || b.reversed != "" || b.missed != nil || len(b.silent) > 0 || end < 0 {
 		return false
 	}
 	most := 0.0
@@ -403,6 +419,9 @@ func (b *bench) comes() (message.Text, int) {
 	}
 	if b.missed != nil {
 		put(b.missed.bad, b.missed.comes)
+	}
+	if b.reversed != "" {
+		put(5, message.F("the %s runs against the way it has worn: it is noisy, and fails early", b.named(engine.KindLoop, string(b.reversed))))
 	}
 	if len(b.silent) > 0 {
 		put(b.harm(b.silent[0]))

@@ -9,11 +9,6 @@ import (
 	"inklatch/internal/core/virtual"
 )
 
-// skipped leaves a step out.
-type skipped struct{}
-
-func (skipped) do(*bench, int) {}
-
 // instead does something else in place of a step, one after the other.
 type instead struct{ actions []step.Action }
 
@@ -76,12 +71,4 @@ func (c short) do(b *bench, k int) {
 	}
 	b.turn(delta)
 	b.m.State().Found = true
-}
-
-// swapped does the next step first, and this one in its place.
-type swapped struct{}
-
-func (swapped) do(b *bench, k int) {
-	b.of, b.late = k+1, k
-	b.does(k + 1)
 }

@@ -6,6 +6,7 @@ package drill
 
 import (
 	"context"
+	"fmt"
 	"math"
 	"slices"
 	"strings"
@@ -272,6 +273,15 @@ type world struct {
 	start int64
 	with  engine.StandIn
 	says  message.Text
+}
+
+// key tells a world from others.
+func (w world) key() string {
+	car := ""
+	if w.car != nil {
+		car = w.car.String()
+	}
+	return fmt.Sprint(car, "/", w.start, "/", w.with)
 }
 
 // mostWorlds bounds the engines that a page is drilled on.

@@ -11,6 +11,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"inklatch/internal/core/drill"
 	"inklatch/internal/core/engine"
@@ -267,9 +268,9 @@ func TestMendsCatch(t *testing.T) {
 		p = unmended(p)
 		house := finding.DefaultHouse()
 		before := pageproof.Found(x, p, nil, house)
-		mends, left := drill.Settle(t.Context(), x, p, house, nil)
-		q := p
-		for _, m := range mends {
+		settled := drill.Settle(t.Context(), x, p, house, nil)
+		left, q := settled.Left, p
+		for _, m := range settled.Mends {
 			n, _, err := procedure.Apply(q, m.Edits)
 			require.NoError(t, err)
 			q = n
@@ -385,9 +386,7 @@ func TestADrillOfLittle(t *testing.T) {
 	q.Steps = nil
 	r := drill.Run(t.Context(), x, &q, drill.Options{})
 	assert.Equal(t, []any{0, true}, []any{r.Of, r.Whole})
-	mends, left := drill.Settle(t.Context(), x, &q, finding.DefaultHouse(), nil)
-	assert.Empty(t, mends)
-	assert.Empty(t, left)
+	assert.Empty(t, drill.Settle(t.Context(), x, &q, finding.DefaultHouse(), nil))
 }
 
 // Two mistakes at once: the same pairs every time, each of them noticed alone; a tooth out at the
@@ -512,4 +511,138 @@ func TestAToolThatStandsInMissesMore(t *testing.T) {
 	}
 	assert.NotZero(t, worse)
 	assert.Less(t, loose.Caught, own.Caught)
+}
+
+// The families that were added last, on pages where they can be made.
+func TestEarlyPassedOverPhaserAndReversed(t *testing.T) {
+	of := func(page_, family, id string, change func(p *procedure.Procedure)) *drill.Mistake {
+		x, p := page(page_)
+		if change != nil {
+			p = unmended(p)
+			change(p)
+		}
+		return find(t, drill.Run(t.Context(), x, p, drill.Options{Only: []string{family}}), family, id)
+	}
+	// Locks that come out before the belt is tight, sprockets clamped before it lies tight.
+	m := of(renew, "early", "s33-6", nil)
+	assert.Equal(t, []any{drill.NotCaught, "6 steps", 8}, []any{m.Outcome, m.Size, m.Severity}, m.Comes.String())
+	assert.Equal(t, 27, m.Place+1, "it is made where it is done, not where it is written")
+	// A pin that is pulled before its chain is on.
+	m = of("renew-chain-unkeyed-r1.latch.json", "early", "f21-6", nil)
+	assert.Equal(t, drill.ByForce, m.Outcome)
+	// A phaser 3° off its stop: its cam comes out by so much, the way the stop lies.
+	m = of("renew-belt-in-oil-r1.latch.json", "phaser", "inlet-wheel-3", nil)
+	assert.Equal(t, "the inlet cam is 3° late", m.Comes.String(), "its home is late")
+	m = of("renew-belt-in-oil-r1.latch.json", "phaser", "exhaust-wheel-3", nil)
+	assert.Equal(t, "the exhaust cam is 3° early", m.Comes.String(), "its home is early")
+	// What is to be done when a look fails is passed over, on an engine where it does.
+	m = of("renew-chain-unkeyed-r1.latch.json", "passed-over", "if-not", nil)
+	assert.Equal(t, []any{drill.Stopped, "found a turn further in its cycle"}, []any{m.Outcome, m.On.String()})
+	// A used belt the other way round, which only its own marks show.
+	used := func(p *procedure.Procedure) {
+		for i := range p.Steps {
+			if a, ok := p.Steps[i].Action.(*step.Fit); ok {
+				v := *a
+				v.New = false
+				p.Steps[i].Action = &v
+			}
+		}
+	}
+	m = of(renew, "reversed", "timing-belt", used)
+	assert.Equal(t, []any{drill.NotCaught, 5}, []any{m.Outcome, m.Severity}, m.Comes.String())
+}
+
+// What cannot be done at all is no mistake that a page catches: a pin is not taken out before it
+// is in.
+func TestNothingIsDoneEarlyThatCannotBe(t *testing.T) {
+	x, p := page("set-pump-by-lift-r1.latch.json")
+	for _, m := range drill.Run(t.Context(), x, p, drill.Options{Only: []string{"early"}}).Mistakes {
+		assert.NotContains(t, m.ID, "early/d11-6@d05")
+	}
+}
+
+// The set that settles all is the least of the looks that were tried: no fewer of them catch what
+// these do.
+func TestTheLeastSetSettlesAll(t *testing.T) {
+	house := finding.DefaultHouse()
+	pages(t, func(t *testing.T, x *engine.Index, p *procedure.Procedure) {
+		p = unmended(p)
+		s := drill.Settle(t.Context(), x, p, house, nil)
+		assert.LessOrEqual(t, s.AtLeast, len(s.Mends))
+		if len(s.Mends) > 1 {
+			assert.Positive(t, s.AtLeast)
+		}
+		if len(s.Mends) == 0 {
+			assert.Zero(t, s.AtLeast)
+		}
+	})
+	// By hand: of five things and the sets that hold them, two hold all, though the largest set
+	// is not among them.
+	took, atLeast := drill.Cover(6, [][]int{{1, 2, 3, 4}, {0, 1, 2}, {3, 4, 5}, {0}, {5}})
+	assert.Equal(t, []int{1, 2}, took)
+	assert.Equal(t, 2, atLeast)
+	took, atLeast = drill.Cover(3, [][]int{{0}, {0, 1}})
+	assert.Equal(t, []int{1}, took, "what no set holds is left")
+	assert.Equal(t, 1, atLeast)
+	took, atLeast = drill.Cover(0, nil)
+	assert.Empty(t, took)
+	assert.Zero(t, atLeast)
+}
+
+// The least cover is the least: no smaller one is found by trying all.
+func TestCoverIsTheLeast(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		n := rapid.IntRange(1, 9).Draw(t, "n")
+		sets := rapid.SliceOfN(rapid.SliceOfN(rapid.IntRange(0, n-1), 1, 4), 1, 8).Draw(t, "sets")
+		can := map[int]bool{}
+		for _, s := range sets {
+			for _, e := range s {
+				can[e] = true
+			}
+		}
+		best := len(sets)
+		for mask := range 1 << len(sets) {
+			got, k := map[int]bool{}, 0
+			for i, s := range sets {
+				if mask&(1<<i) != 0 {
+					k++
+					for _, e := range s {
+						got[e] = true
+					}
+				}
+			}
+			if len(got) == len(can) && k < best {
+				best = k
+			}
+		}
+		took, atLeast := drill.Cover(n, sets)
+		require.Len(t, took, best)
+		require.Equal(t, best, atLeast)
+		got := map[int]bool{}
+		for _, i := range took {
+			for _, e := range sets[i] {
+				got[e] = true
+			}
+		}
+		require.Equal(t, can, got)
+	})
+}
+
+// Beside looks that are added, a look comes sooner, and what came out too early is looked for.
+func TestMendsThatAreNotLooks(t *testing.T) {
+	house := finding.DefaultHouse()
+	says := func(x *engine.Index, p *procedure.Procedure, family, of string) (out []string) {
+		m := find(t, drill.Run(t.Context(), x, p, drill.Options{}), family, of)
+		require.False(t, m.Outcome.Good(), m.Outcome)
+		for _, v := range drill.Mends(t.Context(), x, p, m, house) {
+			out = append(out, v.Label)
+		}
+		return out
+	}
+	x, p := page("set-pump-by-lift-r1.latch.json")
+	q, _, err := procedure.Apply(p, []procedure.Edit{{Op: procedure.Move, ID: "d13", After: "d16", Phase: p.Steps[p.At("d16")].Phase}})
+	require.NoError(t, err)
+	assert.Equal(t, "Move step 17 before step 16", says(x, q, "stroke", "crank")[0], "the look comes behind a cover")
+	x, p = page(renew)
+	assert.Equal(t, "Look whether all of them are in, before step 31", says(x, p, "early", "s33-3")[0])
 }

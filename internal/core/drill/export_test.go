@@ -45,3 +45,16 @@ func Ends(x *engine.Index, p *procedure.Procedure, family string) map[int]*virtu
 	}
 	return out
 }
+
+// Cover is the least cover of n things by sets of them: which sets it takes, and how many are
+// needed at the least.
+func Cover(n int, sets [][]int) (took []int, atLeast int) {
+	of := make([]set, len(sets))
+	for i, s := range sets {
+		of[i] = newSet(n)
+		for _, e := range s {
+			of[i].add(e)
+		}
+	}
+	return cover(n, of)
+}

@@ -29,6 +29,8 @@ var Families = []Family{
 	{"look-alike", "A look-alike taken for the mark", "where a mark is come to that has a look-alike on the sheet", 100, 3, nil, "", lookAlikes},
 	{"tooth", "A belt or chain a tooth out", "where a loop is laid: every toothed wheel of its route, so many teeth either way, 360° over its teeth", 100, 6, []float64{1, 2}, "teeth", teeth},
 	{"slack", "The slack left on the wrong run", "where a loop is laid: on the run before every driven wheel of its route, which comes late by so much of a tooth when tension comes on", 0, 4, []float64{0.5}, "of a tooth", slacks},
+	{"phaser", "A phaser off its stop", "where a loop is laid over a phaser that stands at its home stop: by so many degrees of its shaft, which come out once it finds the stop", 0, 3, []float64{3}, "°", phasers},
+	{"reversed", "A used belt the other way round", "where a used belt or chain goes back on: it then runs against the way it has worn", 0, 4, nil, "", turnedOver},
 	{"half", "A pump or balance shaft half a turn out", "where a loop is laid: every such shaft of its route with an even number of teeth, 180° of it", 100, 3, nil, "", halves},
 	{"slip", "A wheel slipped as it was clamped", "where a floating wheel is clamped: by the play of its lock, and by so many degrees either way", 0, 5, []float64{1, 3}, "°", slips},
 	{"lock", "A lock left out", "where a lock is fitted", 100, 4, nil, "", locksOut},
@@ -45,6 +47,8 @@ var Families = []Family{
 	{"paint", "An own mark painted beside its place", "where marks are painted on toothed wheels: so many teeth either way, 360° over its teeth", 0, 3, []float64{1}, "teeth", paints},
 	{"turns", "Too few or too many turns", "where the engine is turned by whole turns: one less, one more, and the wrong way round", 0, 4, nil, "", turns},
 	{"left-out", "A step left out", "every other step that does something to the engine", 0, 3, nil, "", leftOut},
+	{"early", "A step done too early", "where a lock or a pin comes out, a bolt that clamps a wheel is taken to its end or a cover goes back: so many steps before its time", 0, 3, []float64{3, 6}, "steps", tooEarly},
+	{"passed-over", "A failed look passed over", "where steps are written for when a look fails, on an engine where it does: they are not done, and the work goes on behind them", 0, 4, nil, "", passedOver},
 	{"exchanged", "Two neighbouring steps exchanged", "every step with the one after it", 0, 2, nil, "", exchanged},
 }
 

@@ -36,14 +36,7 @@ const mostFrames = 400
 // that is sure to show it, that breaks something, or behind which nothing of it is left.
 func Film(x *engine.Index, p *procedure.Procedure, m *Mistake) []Frame {
 	g := made(x, p, m.world)
-	g.family = m.Family
-	m.Family.makes(g)
-	var own *Mistake
-	for i := range g.out {
-		if g.out[i].ID == m.ID {
-			own = &g.out[i]
-		}
-	}
+	own := g.again(m)
 	if own == nil {
 		return nil
 	}

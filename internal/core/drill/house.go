@@ -21,12 +21,13 @@ type HouseFamily struct {
 	Sizes []float64 `json:"sizes,omitempty"`
 }
 
-// The most sizes of a family, and how large one may be, in degrees and in teeth.
+// The most sizes of a family, and how large one may be, in degrees, teeth and steps.
 const (
 	mostSizes   = 6
 	mostDegrees = 30
 	mostTeeth   = 6
 	mostOfOne   = 1
+	mostSteps   = 40
 )
 
 // Families are all families as the house has them, without those it leaves out.
@@ -86,13 +87,15 @@ func (f *Family) sized(sizes []float64) string {
 		most = mostTeeth
 	case "of a tooth":
 		most = mostOfOne
+	case "steps":
+		most = mostSteps
 	}
 	for i, n := range sizes {
 		switch {
 		case !(n > 0 && n <= most):
 			return fmt.Sprintf("A size is above 0 and at most %g %s.", most, f.Unit)
-		case f.Unit == "teeth" && n != math.Trunc(n):
-			return "A size is whole teeth."
+		case (f.Unit == "teeth" || f.Unit == "steps") && n != math.Trunc(n):
+			return "A size is whole " + f.Unit + "."
 		case slices.Contains(sizes[:i], n):
 			return fmt.Sprintf("%g stands there twice.", n)
 		}

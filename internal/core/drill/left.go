@@ -2,7 +2,6 @@ package drill
 
 import (
 	"slices"
-	"strings"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
@@ -101,26 +100,19 @@ func (g *gen) list(kind engine.Kind, ids []engine.PartID) message.Text {
 	return out
 }
 
-// plain are the verbs whose steps are left out by families of their own, or whose steps do
-// nothing to the engine.
-var plain = []step.Verb{"lock", "unlock", "release", "refit", "tighten", "fit", "start", "do", "reset"}
+// otherWay is a used loop that runs the other way round than it did, until it comes off.
+type otherWay struct{ id engine.LoopID }
 
-func leftOut(g *gen) {
-	for k := range g.way.Steps {
-		a := g.way.Steps[k].Action
-		if slices.Contains(plain, a.Verb()) || step.SpecOf(a.Verb()).Looks() {
-			continue
-		}
-		g.put(k, "step", "", message.F("left out: %s", message.As(strings.TrimSuffix(g.sentence(k), "."))), skipped{})
-	}
+func (c otherWay) do(b *bench, k int) {
+	b.does(k)
+	b.reversed = c.id
 }
 
-func exchanged(g *gen) {
-	for k := range len(g.way.Steps) - 1 {
-		a, b := &g.way.Steps[k], &g.way.Steps[k+1]
-		if a.Action.Verb() == "do" || b.Action.Verb() == "do" || a.IfNot || b.IfNot {
-			continue
+// turnedOver are used belts and chains that go back on the other way round.
+func turnedOver(g *gen) {
+	each(g, func(k int, a *step.Fit) {
+		if i := g.x.LoopAt(a.Loop); i >= 0 && !a.New && !g.after(k).Loops[i].New && g.after(k).Loops[i].Refitted {
+			g.put(k, string(a.Loop), "", message.F("the used %s goes back the other way round", g.named(engine.KindLoop, string(a.Loop))), otherWay{a.Loop})
 		}
-		g.put(k, "next", "", message.F("the next step first: %s", message.As(strings.TrimSuffix(g.sentence(k+1), "."))), swapped{})
-	}
+	})
 }

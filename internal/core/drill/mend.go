@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"strings"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
@@ -59,41 +60,16 @@ func catches(ctx context.Context, x *engine.Index, p *procedure.Procedure, m *Mi
 	tried := 0
 	for _, w := range on {
 		g := made(x, p, w)
-		g.family = m.Family
-		m.Family.makes(g)
-		i := slices.IndexFunc(g.out, func(o Mistake) bool { return o.ID == m.ID })
-		if i < 0 {
+		o := g.again(m)
+		if o == nil {
 			continue // not made on this engine
 		}
 		tried++
-		if g.drill(&g.out[i]); ctx.Err() != nil || !g.out[i].Outcome.Good() {
+		if g.drill(o); ctx.Err() != nil || !o.Outcome.Good() {
 			return false
 		}
 	}
 	return tried > 0
-}
-
-// Settle are mends for all that a page needs to catch and does not, each taken where those
-// before it have not settled it already; left are the mistakes that no look was found for. It
-// takes the first mend of each, so that the set is small and not shown to be the smallest.
-func Settle(ctx context.Context, x *engine.Index, p *procedure.Procedure, house finding.House, families House) (mends []Mend, left []Mistake) {
-	r := Run(ctx, x, p, Options{House: families})
-	q := p
-	for i := range r.Mistakes {
-		m := &r.Mistakes[i]
-		if !m.Missed() || len(mends) > 0 && catches(ctx, x, q, m) {
-			continue
-		}
-		found := Mends(ctx, x, q, m, house)
-		if len(found) == 0 {
-			left = append(left, *m)
-			continue
-		}
-		if n, _, err := procedure.Apply(q, found[0].Edits); err == nil {
-			q, mends = n, append(mends, found[0])
-		}
-	}
-	return mends, left
 }
 
 func subjects(x *engine.Index, p *procedure.Procedure, house finding.House) map[finding.Subject]int {
@@ -131,6 +107,12 @@ func (g *gen) trials(m *Mistake, p *procedure.Procedure) []trial {
 	at := slices.IndexFunc(g.way.Steps, func(s step.Step) bool { return s.ID == m.MadeAt })
 	if at < 0 {
 		return nil
+	}
+	if c, ok := m.change.(early); ok {
+		return g.inTime(c, at, p)
+	}
+	if m.Outcome == Late {
+		out = append(out, g.sooner(m, at)...)
 	}
 	switch a := g.way.Steps[at].Action.(type) {
 	case *step.Unlock:
@@ -172,6 +154,86 @@ func (g *gen) trials(m *Mistake, p *procedure.Procedure) []trial {
 			add(k-1, message.F("Count the tools before %s", number(k)), &step.Check{Tools: true})
 		}
 	})
+	return out
+}
+
+// number says a step of the way by its number on the page.
+func (g *gen) number(k int) message.Arg {
+	return message.StepAt(string(g.way.Steps[k].ID), fmt.Sprintf("step %d", g.way.Place(k)+1))
+}
+
+// insert is a trial that adds steps after step k of the way, one after another.
+func (g *gen) insert(p *procedure.Procedure, k int, says message.Text, as ...step.Action) trial {
+	t := trial{says: says}
+	after := g.way.Steps[k].ID
+	for i, a := range as {
+		s := step.Step{ID: freshID(p) + step.ID(strings.Repeat("i", i)), Phase: g.way.Steps[k].Phase, Action: a}
+		t.edits = append(t.edits, procedure.Edit{Op: procedure.Insert, After: after, Step: &s})
+		after = s.ID
+	}
+	return t
+}
+
+// sooner moves the look that shows a mistake too late to where nothing has been closed yet: before
+// the first cover that goes on after the mistake.
+func (g *gen) sooner(m *Mistake, at int) []trial {
+	first := slices.IndexFunc(m.Seen, func(l Look) bool { return l.Sure })
+	if first < 0 {
+		return nil
+	}
+	look := slices.IndexFunc(g.way.Steps, func(s step.Step) bool { return s.ID == m.Seen[first].Step })
+	if look < 0 || !step.SpecOf(g.way.Steps[look].Action.Verb()).Looks() {
+		return nil
+	}
+	for k := at + 1; k < look; k++ {
+		a, ok := g.way.Steps[k].Action.(*step.Refit)
+		if !ok || !slices.ContainsFunc(a.Parts, func(id engine.PartID) bool {
+			p := g.x.Part(id)
+			return p != nil && p.Kind == engine.Cover
+		}) {
+			continue
+		}
+		if k == 0 {
+			return nil
+		}
+		return []trial{{message.F("Move %s before %s", g.number(look), g.number(k)), []procedure.Edit{{Op: procedure.Move, ID: g.way.Steps[look].ID, After: g.way.Steps[k-1].ID}}}}
+	}
+	return nil
+}
+
+// inTime are looks whether what came out too early is still in, before each step that relies on
+// it: a wheel that is clamped, a loop that is laid, a tensioner that is let go.
+func (g *gen) inTime(c early, at int, p *procedure.Procedure) []trial {
+	var look *step.Check
+	to := g.next(c.id, at)
+	if to < 0 {
+		return nil
+	}
+	switch a := g.way.Steps[to].Action.(type) {
+	case *step.Unlock:
+		look = &step.Check{Locks: a.Locks, Found: step.FoundIn}
+	case *step.Refit:
+		look = &step.Check{Parts: a.Parts, Found: step.FoundOut}
+	default:
+		return nil
+	}
+	var out []trial
+	for k := at; k < to; k++ {
+		switch g.way.Steps[k].Action.(type) {
+		case *step.Tighten, *step.Fit, *step.Release, *step.Set:
+			if k > 0 {
+				says := message.F("Look whether it is in, before %s", g.number(k))
+				switch {
+				case look.Found == step.FoundOut:
+					says = message.F("Look whether it is off, before %s", g.number(k))
+				case len(look.Locks) > 1:
+					says = message.F("Look whether all of them are in, before %s", g.number(k))
+				}
+				v := *look
+				out = append(out, g.insert(p, k-1, says, &v))
+			}
+		}
+	}
 	return out
 }
 
@@ -256,4 +318,9 @@ func freshID(p *procedure.Procedure) step.ID {
 			return id
 		}
 	}
+}
+
+// settledID is the id of a step of the nth mend that stands beside others.
+func settledID(n, i int) step.ID {
+	return step.ID(fmt.Sprintf("drill-%d-%d", n+1, i+1))
 }

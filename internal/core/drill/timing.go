@@ -115,6 +115,32 @@ func slacks(g *gen) {
 	})
 }
 
+// phasers are phasers off their home stop as their loop is laid over them: the cam stands right in
+// its lock, and goes with the phaser once that finds its stop.
+func phasers(g *gen) {
+	g.laid(func(k int, l *engine.Loop, w int) {
+		v := &g.x.Sheet.Wheels[w]
+		if v.Mount != engine.Phaser || g.before(k).Away[w] {
+			return
+		}
+		for _, deg := range g.family.Sizes {
+			if v.Range > 0 && deg > float64(v.Range) {
+				continue
+			}
+			way := -1.0 // home is late: it stood early
+			if v.Home == engine.Advanced {
+				way = 1
+			}
+			off := resolution.Moved(g.x, w, unit.Angle(deg))
+			if len(off) == 0 {
+				continue
+			}
+			g.put(k, fmt.Sprintf("%s-%g", v.ID, deg), g.size(v.Shaft, deg),
+				message.F("the phaser of the %s is off its stop as the %s is laid", g.named(engine.KindWheel, string(v.ID)), g.named(engine.KindLoop, string(l.ID))), moved{off: signed(off, way)})
+		}
+	})
+}
+
 // teeth are the sizes of the family in whole teeth, either way.
 func (g *gen) teeth() []int {
 	var out []int

@@ -3921,6 +3921,7 @@ export interface components {
         };
         DrillSettled: {
             mends: components["schemas"]["Mend"][];
+            atLeast: number;
             left: string[];
         };
         DrillCount: {

@@ -396,7 +396,8 @@ function Settle({ settled, missed, onTake }: { settled: S["DrillSettled"]; misse
     <div className="mt-2 flex flex-wrap items-center gap-x-3 gap-y-1.5">
       <p>
         {n === 1 ? "One look that is added catches" : `${n} looks that are added catch`}{" "}
-        {rest > 0 ? `${missed - rest} of them` : missed === 1 ? "it" : "all of them"}.
+        {rest > 0 ? `${missed - rest} of them` : missed === 1 ? "it" : "all of them"}
+        {n > 1 && (settled.atLeast === n ? "; no fewer of those that were tried do" : settled.atLeast > 1 ? `; at least ${settled.atLeast} are needed` : "")}.
       </p>
       {onTake && (
         <button type="button" className="button" onClick={onTake}>
