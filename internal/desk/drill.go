@@ -312,6 +312,19 @@ type DrillOff struct {
 type DrillFilm struct {
 	Drawing *view.Drawing `json:"drawing"`
 	Frames  []DrillFrame  `json:"frames"`
+	// Tells is the step at which the two engines are told from one another, nil where no look is
+	// sure to.
+	Tells *DrillTells `json:"tells,omitempty"`
+}
+
+// DrillTells is a step at which a mistake is sure to be seen on the drawing.
+type DrillTells struct {
+	Step   step.ID `json:"step"`
+	Number int     `json:"number"`
+	// Shafts are those that stand otherwise.
+	Shafts []string `json:"shafts"`
+	// Printed is set where the job sheet shows both beside that step.
+	Printed bool `json:"printed,omitzero"`
 }
 
 // Film shows how a mistake goes on, from the step it is made at to the one that shows it.
@@ -324,6 +337,17 @@ func (d *Drills) Film(ctx context.Context, u *User, id int64, mistake string) (*
 		x := o.k.index
 		out := &DrillFilm{Drawing: view.DrawingOf(x), Frames: []DrillFrame{}}
 		frames := drill.Film(x, o.p, m)
+		if f := drill.Telling(frames); f != nil {
+			out.Tells = &DrillTells{Step: f.Step, Number: f.Place + 1, Shafts: []string{}}
+			if at := o.p.At(f.Step); at >= 0 {
+				out.Tells.Printed = o.p.Steps[at].Pair == m.ID
+			}
+			for i := range x.Sheet.Shafts {
+				if _, off := f.Off[x.Sheet.Shafts[i].ID]; off && x.TimedBy(x.Sheet.Shafts[i].ID) != nil {
+					out.Tells.Shafts = append(out.Tells.Shafts, string(x.Sheet.Shafts[i].ID))
+				}
+			}
+		}
 		for k := range frames {
 			f := &frames[k]
 			v := DrillFrame{Step: f.Step, Number: f.Place + 1, Wrong: view.StateOf(x, &f.Wrong), Right: view.StateOf(x, &f.Right), Off: []DrillOff{}, Seen: f.Says.String(), Sure: f.Sure, Breaks: f.Breaks}

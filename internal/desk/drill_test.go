@@ -166,3 +166,52 @@ func TestTwoMistakesAtOnce(t *testing.T) {
 	_, err = h.d.Drills.Pairs(t.Context(), h.user("pavel"), draft)
 	assert.Error(t, err, "a reader has no draft")
 }
+
+// An author has it printed beside the look that tells a mistake how it looks right, and how then:
+// it stands on the sheet, falls away when the step looks at something else, and a mistake that
+// nothing is sure to show has no such pair.
+func TestAPairOfPicturesIsPrinted(t *testing.T) {
+	h := open(t)
+	ines := h.user("ines")
+	_, all, err := h.d.Drills.Of(t.Context(), ines, draft)
+	require.NoError(t, err)
+	at := slices.IndexFunc(all.Mistakes, func(m desk.DrillMistake) bool {
+		return m.Family == "slip" && m.Outcome == drill.Caught
+	})
+	require.GreaterOrEqual(t, at, 0)
+	m := all.Mistakes[at]
+	film, err := h.d.Drills.Film(t.Context(), ines, draft, m.ID)
+	require.NoError(t, err)
+	require.NotNil(t, film.Tells)
+	assert.False(t, film.Tells.Printed)
+	assert.NotEmpty(t, film.Tells.Shafts)
+	row := func() *step.Step {
+		for _, r := range h.open(ines, draft).View.Rows {
+			if r.Step.ID == film.Tells.Step {
+				return &r.Step
+			}
+		}
+		return nil
+	}
+	s := row()
+	require.NotNil(t, s)
+	s.Pair = m.ID
+	require.NoError(t, h.edits(ines, draft, procedure.Edit{Op: procedure.Replace, Step: s}))
+	sheet, err := h.d.Drafts.Sheet(t.Context(), ines, draft)
+	require.NoError(t, err)
+	pair := sheet.Step(film.Tells.Number - 1).Pair
+	require.NotNil(t, pair)
+	assert.Equal(t, m.What, pair.When)
+	assert.Contains(t, pair.Right, "<svg")
+	assert.Contains(t, pair.Wrong, "<svg")
+	assert.NotEqual(t, pair.Right, pair.Wrong)
+	assert.NotEmpty(t, pair.Shows)
+	film, err = h.d.Drills.Film(t.Context(), ines, draft, m.ID)
+	require.NoError(t, err)
+	assert.True(t, film.Tells.Printed)
+	// The step looks at something else: what it was to show falls away.
+	other := *row()
+	other.Action = &step.Check{Tools: true}
+	require.NoError(t, h.edits(ines, draft, procedure.Edit{Op: procedure.Replace, Step: &other}))
+	assert.Empty(t, row().Pair)
+}

@@ -4,16 +4,20 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
+	"inklatch/internal/core/drill"
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/document"
 	"inklatch/internal/core/page/procedure"
+	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/pageproof"
 	"inklatch/internal/core/review/latch"
 	"inklatch/internal/core/review/redline"
+	"inklatch/internal/core/virtual"
 	"inklatch/internal/format/svg"
 )
 
@@ -127,7 +131,49 @@ func (d *Drafts) Sheet(ctx context.Context, u *User, id int64) (*Sheet, error) {
 			st.Picture, st.Shows = string(b), v.Says
 		}
 	}
+	if err := d.pairs(ctx, s, o, rules); err != nil {
+		return nil, err
+	}
 	return s, d.picks(ctx, s, document.Picks(x, o.p, t), x)
+}
+
+// pairs draws, beside the steps whose author wants it, how it looks there as it should and how
+// with a mistake. What cannot be made any more, or shows elsewhere, is left out.
+func (d *Drafts) pairs(ctx context.Context, s *Sheet, o *opened, rules *ruled) error {
+	if !slices.ContainsFunc(o.p.Steps, func(s step.Step) bool { return s.Pair != "" }) {
+		return nil
+	}
+	r, err := d.reportUnder(ctx, o, rules)
+	if err != nil {
+		return err
+	}
+	x := o.k.index
+	for i := range o.p.Steps {
+		p := &o.p.Steps[i]
+		m := slices.IndexFunc(r.Mistakes, func(m drill.Mistake) bool { return m.ID == p.Pair })
+		if p.Pair == "" || m < 0 {
+			continue
+		}
+		f := drill.Telling(drill.Film(x, o.p, &r.Mistakes[m]))
+		if f == nil || f.Step != p.ID {
+			continue
+		}
+		what := r.Mistakes[m].What.String()
+		pair := &document.Pair{When: what, Shows: f.Says.String()}
+		for _, one := range []struct {
+			to    *string
+			state *virtual.State
+			says  string
+		}{{&pair.Right, &f.Right, "as it should"}, {&pair.Wrong, &f.Wrong, "when " + what}} {
+			b, err := svg.Draw(x, svg.Options{State: one.state, Focus: f.Wheels(x), Title: fmt.Sprintf("Step %d: so it looks %s", i+1, one.says), ID: fmt.Sprintf("pair%d%c", i+1, one.says[0])})
+			if err != nil {
+				return nil // a sheet without wheels has no mistakes of this kind
+			}
+			*one.to = string(b)
+		}
+		s.Step(i).Pair = pair
+	}
+	return nil
 }
 
 // picks draws where each tool goes, and adds the pictures that the house keeps of them.

@@ -34,7 +34,7 @@ func (d *Review) suggested(o *opened, s *Said, m *store.Remark) error {
 		line.ID = step.ID("s-" + strings.ToLower(rand.Text()[:10]))
 		edit = procedure.Edit{Op: procedure.Insert, After: s.Step, Step: &line}
 	} else { // what the line does not say stays as it is
-		line.ID, line.Phase, line.Note, line.Picture = old.ID, old.Phase, old.Note, old.Picture
+		line.ID, line.Phase, line.Note, line.Picture, line.Pair = old.ID, old.Phase, old.Note, old.Picture, old.Pair
 		line.IfNot, line.Again = old.IfNot, old.Again
 		for _, c := range old.Cautions {
 			if !line.Warns(c.Hazard) || c.Hazard == "" {

@@ -69,3 +69,30 @@ func Film(x *engine.Index, p *procedure.Procedure, m *Mistake) []Frame {
 	}
 	return out
 }
+
+// Telling is the frame of a film at which a mistake is sure to be seen, nil where it is not: by
+// the two engines of it the one is told from the other.
+func Telling(frames []Frame) *Frame {
+	for i := range frames {
+		if f := &frames[i]; f.Sure && !f.Breaks && len(f.Off) > 0 {
+			return f
+		}
+	}
+	return nil
+}
+
+// Wheels are the wheels that show what a frame is about: those that the shafts which stand
+// otherwise are timed by.
+func (f *Frame) Wheels(x *engine.Index) []engine.WheelID {
+	var out []engine.WheelID
+	for i := range x.Sheet.Shafts {
+		id := x.Sheet.Shafts[i].ID
+		if _, off := f.Off[id]; !off || id == engine.CrankID && len(f.Off) > 1 {
+			continue
+		}
+		if w := x.TimedBy(id); w != nil {
+			out = append(out, w.ID)
+		}
+	}
+	return out
+}

@@ -520,6 +520,9 @@ type DrillSettled = desk.DrillSettled
 // DrillStep defines model for DrillStep.
 type DrillStep = desk.DrillStep
 
+// DrillTells defines model for DrillTells.
+type DrillTells = desk.DrillTells
+
 // DrillView defines model for DrillView.
 type DrillView struct {
 	Drill Drilled      `json:"drill"`
@@ -1026,6 +1029,9 @@ type SheetMend = sheetproof.Mend
 
 // SheetMeta defines model for SheetMeta.
 type SheetMeta = desk.SheetMeta
+
+// SheetPair defines model for SheetPair.
+type SheetPair = document.Pair
 
 // SheetPart defines model for SheetPart.
 type SheetPart = document.Part

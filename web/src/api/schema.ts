@@ -2225,6 +2225,7 @@ export interface components {
             };
             /** @enum {string} */
             picture?: "always" | "never";
+            pair?: string;
         } & {
             [key: string]: unknown;
         };
@@ -3107,9 +3108,16 @@ export interface components {
             }[];
             picture?: string;
             shows?: string;
+            pair?: components["schemas"]["SheetPair"];
             changed?: string;
             fails?: number;
             back?: string;
+        };
+        SheetPair: {
+            right: string;
+            wrong: string;
+            when: string;
+            shows: string;
         };
         SheetBlock: {
             /** @enum {string} */
@@ -3978,6 +3986,13 @@ export interface components {
         DrillFilm: {
             drawing: components["schemas"]["Drawing"];
             frames: components["schemas"]["DrillFrame"][];
+            tells?: components["schemas"]["DrillTells"];
+        };
+        DrillTells: {
+            step: string;
+            number: number;
+            shafts: string[];
+            printed?: boolean;
         };
         Calibration: {
             done: string;

@@ -83,6 +83,8 @@ type Step struct {
 	// Picture is the engine after the step, close up, as SVG; Shows says what it shows.
 	Picture string `json:"picture,omitzero"`
 	Shows   string `json:"shows,omitzero"`
+	// Pair is how it looks there as it should, and how with a mistake, nil for none.
+	Pair *Pair `json:"pair,omitempty"`
 	// Changed says that the step is not as it was in the last release: new, changed or
 	// moved; empty where it is, or where none was released.
 	Changed string `json:"changed,omitzero"`
@@ -90,6 +92,15 @@ type Step struct {
 	// that; Back says behind the last of them where to go on.
 	Fails int    `json:"fails,omitzero"`
 	Back  string `json:"back,omitzero"`
+}
+
+// Pair is the engine at a step, close up and as SVG: Right as it should stand, Wrong as it stands
+// once somebody made a mistake, which When says; Shows is what is seen then.
+type Pair struct {
+	Right string `json:"right"`
+	Wrong string `json:"wrong"`
+	When  string `json:"when"`
+	Shows string `json:"shows"`
 }
 
 // Figure is a set of bolts where they sit, numbered in the order of tightening.

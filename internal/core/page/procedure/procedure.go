@@ -296,6 +296,9 @@ func (p *Procedure) replace(e *Edit) (Edit, error) {
 	if !step.SameAction(old.Action, now.Action) && slices.Equal(old.Accept, now.Accept) {
 		now.Accept = nil // accepted for what the step said before
 	}
+	if !step.SameAction(old.Action, now.Action) && old.Pair == now.Pair {
+		now.Pair = "" // it showed what the step looked at before
+	}
 	p.Steps[i] = now
 	return Edit{Op: Replace, Step: &old}, nil
 }

@@ -123,6 +123,9 @@ type Step struct {
 	// Picture says whether the printed sheet draws the engine at the step; empty
 	// leaves it to the step.
 	Picture Picture
+	// Pair is the mistake, by the name the drill has for it, that the printed sheet shows
+	// beside the step: how it looks as it should, and how with that mistake; empty for none.
+	Pair string
 	// Again says where to go on once the steps for its failing are done; nil to go
 	// on with the next step.
 	Again *Again
@@ -182,6 +185,7 @@ type envelope struct {
 	IfNot    bool            `json:"ifNot,omitzero"`
 	Again    *Again          `json:"again,omitempty"`
 	Picture  Picture         `json:"picture,omitzero"`
+	Pair     string          `json:"pair,omitzero"`
 	Rest     jsontext.Value  `json:",embed"`
 }
 
@@ -198,7 +202,7 @@ func (s Step) MarshalJSONTo(enc *jsontext.Encoder) error {
 	if err != nil {
 		return err
 	}
-	return json.MarshalEncode(enc, envelope{s.ID, s.Phase, s.Action.Verb(), s.Wording, s.Note, s.Cautions, s.Tools, s.Accept, s.When, s.IfNot, s.Again, s.Picture, rest})
+	return json.MarshalEncode(enc, envelope{s.ID, s.Phase, s.Action.Verb(), s.Wording, s.Note, s.Cautions, s.Tools, s.Accept, s.When, s.IfNot, s.Again, s.Picture, s.Pair, rest})
 }
 
 // UnmarshalJSONFrom reads a step and refuses verbs and fields it does not know.
@@ -228,7 +232,7 @@ func (s *Step) UnmarshalJSONFrom(dec *jsontext.Decoder) error {
 			return within(here, err)
 		}
 	}
-	*s = Step{ID: e.ID, Phase: e.Phase, Action: a, Wording: e.Wording, Note: e.Note, Cautions: e.Cautions, Tools: e.Tools, Accept: e.Accept, When: e.When, IfNot: e.IfNot, Picture: e.Picture, Again: e.Again}
+	*s = Step{ID: e.ID, Phase: e.Phase, Action: a, Wording: e.Wording, Note: e.Note, Cautions: e.Cautions, Tools: e.Tools, Accept: e.Accept, When: e.When, IfNot: e.IfNot, Picture: e.Picture, Pair: e.Pair, Again: e.Again}
 	return nil
 }
 

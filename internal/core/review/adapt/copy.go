@@ -177,6 +177,7 @@ func (c *copying) step(i int) string {
 	for _, t := range step.FreeTexts(s.Action) {
 		c.words(i, "text", t)
 	}
+	s.Pair = "" // it names things of the other engine
 	if len(s.Accept) > 0 {
 		s.Accept = nil
 		c.note(&c.out.Taken, i, "What was accepted here was accepted for "+c.from.Sheet.Code+", and is open again")

@@ -107,6 +107,7 @@ func stepChanges(b, a *step.Step) []Change {
 	add(a.Wording != b.Wording, ofWords(b, a, b.Wording, a.Wording), "wording")
 	add(a.Note != b.Note, ofWords(b, a, b.Note, a.Note), "note")
 	add(a.Picture != b.Picture, Wording, "picture")
+	add(a.Pair != b.Pair, Wording, "pair of pictures")
 	return out
 }
 

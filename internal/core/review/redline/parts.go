@@ -84,6 +84,8 @@ func field(s *step.Step, what string) any {
 		return s.Again
 	case "picture":
 		return string(s.Picture)
+	case "pair of pictures":
+		return s.Pair
 	}
 	return nil
 }

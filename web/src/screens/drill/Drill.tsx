@@ -16,6 +16,7 @@ import { useTitle } from "../../shell/useTitle";
 import { Film } from "./Film";
 import { Keep } from "./Keep";
 import { type Filter, filters, grouped, type Mistake, outcomeWords } from "./mistakes";
+import { Pair } from "./Pair";
 
 /** column is the width of a step's column, rem sizes apart, px */
 const column = 24;
@@ -397,7 +398,13 @@ function Settle({ settled, missed, onTake }: { settled: S["DrillSettled"]; misse
       <p>
         {n === 1 ? "One look that is added catches" : `${n} looks that are added catch`}{" "}
         {rest > 0 ? `${missed - rest} of them` : missed === 1 ? "it" : "all of them"}
-        {n > 1 && (settled.atLeast === n ? "; no fewer of those that were tried do" : settled.atLeast > 1 ? `; at least ${settled.atLeast} are needed` : "")}.
+        {n > 1 &&
+          (settled.atLeast === n
+            ? "; no fewer of those that were tried do"
+            : settled.atLeast > 1
+              ? `; at least ${settled.atLeast} are needed`
+              : "")}
+        .
       </p>
       {onTake && (
         <button type="button" className="button" onClick={onTake}>
@@ -515,6 +522,7 @@ function One({
           )}
         </div>
       )}
+      <Pair key={`pair ${m.id}`} m={m} revision={revision} version={version} editable={editable} onPrinted={onKept} />
       {(m.accepted || (!m.good && editable)) && (
         <Keep
           key={`keep ${m.id}`}

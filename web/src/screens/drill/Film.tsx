@@ -1,11 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
-import { api, ask, type S } from "../../api/client";
+import type { S } from "../../api/client";
 import { degrees } from "../../drawing/Astray";
 import { Drive } from "../../drawing/Drive";
 import { cap } from "../../shell/cap";
 import { forPage } from "../../shell/keys";
 import type { Mistake } from "./mistakes";
+import { filmOf } from "./queries";
 
 /** beat is how long a step of the film stands, ms; one at which nothing moves and nothing is seen passes quickly */
 const beat = 1400;
@@ -23,12 +24,7 @@ const none: S["DrillFrame"][] = [];
 
 /** Film shows a mistake step by step: the engine as it goes wrong over the engine as it should stand, and at each look what would be seen. */
 export function Film({ revision, version, m, play }: { revision: number; version: number; m: Mistake; play: boolean }) {
-  const { data } = useQuery({
-    queryKey: ["drill", revision, "film", m.id, version],
-    queryFn: () =>
-      ask(api.GET("/api/revisions/{revision}/drill/film", { params: { path: { revision }, query: { mistake: m.id } } })),
-    staleTime: Number.POSITIVE_INFINITY,
-  });
+  const { data } = useQuery(filmOf(revision, m.id, version));
   const frames = data?.frames ?? none;
   // All of a film is seen from one place: near the wheels that go astray.
   const focus = useMemo(

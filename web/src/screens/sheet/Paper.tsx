@@ -340,7 +340,8 @@ function SheetStep({
         <Box of={boxOf(st)} name={`Step ${st.number} is done`} ticks={ticks} />
         <span className="pr-2 text-right text-ink-2">{st.number}</span>
         <div className={st.fails ? "border-l-2 border-paint pl-2.5" : undefined}>
-          {st.picture && (
+          {st.pair && <Pair pair={st.pair} />}
+          {st.picture && !st.pair && (
             <figure className="step-picture mb-1" data-picture>
               {/* biome-ignore lint/security/noDangerouslySetInnerHtml: the SVG that can be exported; the server writes it and escapes every name in it */}
               <div className="drawn" dangerouslySetInnerHTML={{ __html: st.picture }} />
@@ -379,6 +380,26 @@ function SheetStep({
           </button>
         )}
       </div>
+    </div>
+  );
+}
+
+/** Pair is how it looks at a step as it should, and how once somebody made a mistake. */
+function Pair({ pair }: { pair: S["SheetPair"] }) {
+  return (
+    <div className="step-pair mb-1" data-pair>
+      {[
+        { svg: pair.right, says: "So it looks right", mark: "✓" },
+        { svg: pair.wrong, says: `So it looks when ${pair.when}: ${pair.shows}`, mark: "✕" },
+      ].map((v) => (
+        <figure key={v.mark} className={v.mark === "✕" ? "wrong" : undefined}>
+          {/* biome-ignore lint/security/noDangerouslySetInnerHtml: the SVG that can be exported; the server writes it and escapes every name in it */}
+          <div className="drawn" dangerouslySetInnerHTML={{ __html: v.svg }} />
+          <figcaption className="text-fine text-ink-2">
+            <b className={v.mark === "✕" ? "text-clash" : "text-held"}>{v.mark}</b> {v.says}
+          </figcaption>
+        </figure>
+      ))}
     </div>
   );
 }
