@@ -390,7 +390,7 @@ function Pair({ pair }: { pair: S["SheetPair"] }) {
     <div className="step-pair mb-1" data-pair>
       {[
         { svg: pair.right, says: "So it looks right", mark: "✓" },
-        { svg: pair.wrong, says: `So it looks when ${pair.when}: ${pair.shows}`, mark: "✕" },
+        { svg: pair.wrong, says: `So it looks when ${pair.when}. ${cap(pair.shows)}.`, mark: "✕" },
       ].map((v) => (
         <figure key={v.mark} className={v.mark === "✕" ? "wrong" : undefined}>
           {/* biome-ignore lint/security/noDangerouslySetInnerHtml: the SVG that can be exported; the server writes it and escapes every name in it */}
