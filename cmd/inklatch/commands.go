@@ -25,7 +25,7 @@ func root() *cobra.Command {
 		Use: "inklatch", Short: "Timing procedures, run on a virtual engine while they are written",
 		SilenceUsage: true, SilenceErrors: true,
 	}
-	c.AddCommand(checkCommand(), drillCommand(), diffCommand(), copyCommand(), changeCommand(), rulesCommand(), engineCommand(), turnsCommand(), sheetCommand(), readCommand(), drawCommand(), runCommand(), serveCommand(), demoCommand(), verifyCommand(), exportCommand(), importCommand(), personCommand(), backupCommand(), restoreCommand(), keyCommand(), schemaCommand(), versionCommand(), upgradeCommand())
+	c.AddCommand(checkCommand(), drillCommand(), diffCommand(), copyCommand(), changeCommand(), rulesCommand(), engineCommand(), turnsCommand(), sheetCommand(), readCommand(), bringCommand(), drawCommand(), runCommand(), serveCommand(), demoCommand(), verifyCommand(), exportCommand(), importCommand(), personCommand(), backupCommand(), restoreCommand(), keyCommand(), schemaCommand(), versionCommand(), upgradeCommand())
 	return c
 }
 

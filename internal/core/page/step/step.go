@@ -36,6 +36,16 @@ var Phases = []struct {
 	{"prove", "Prove"}, {"close", "Close"},
 }
 
+// Name is the heading of a phase, empty for one that is none.
+func (p Phase) Name() string {
+	for _, q := range Phases {
+		if q.Phase == p {
+			return q.Name
+		}
+	}
+	return ""
+}
+
 // Known reports whether p is one of Phases.
 func (p Phase) Known() bool {
 	for _, q := range Phases {
