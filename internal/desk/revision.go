@@ -235,6 +235,8 @@ type Reading struct {
 	// Parts are the lines a line with several instructions can be taken apart into.
 	Parts []string        `json:"parts,omitempty"`
 	Aside quickline.Aside `json:"aside,omitzero"`
+	// Ahead is set for a caution that stands before the step it warns of.
+	Ahead bool `json:"ahead,omitzero"`
 	// Bolt is what its torques come to, BadBolt that a bolt does not bear them.
 	Bolt    string `json:"bolt,omitzero"`
 	BadBolt bool   `json:"badBolt,omitzero"`

@@ -13,6 +13,7 @@ import (
 	"unicode/utf8"
 
 	"inklatch/internal/desk"
+	"inklatch/internal/format/oldpage"
 )
 
 // isStream reports whether a request is for events, which come for as long as
@@ -21,7 +22,7 @@ func isStream(r *http.Request) bool { return strings.HasSuffix(r.URL.Path, "/eve
 
 // isUpload reports whether a request brings a file.
 func isUpload(r *http.Request) bool {
-	return r.URL.Path == "/api/import" || r.URL.Path == "/api/engines/import" || isPhoto(r) || isShelfFile(r) || isTable(r)
+	return r.URL.Path == "/api/import" || r.URL.Path == "/api/engines/import" || isPhoto(r) || isShelfFile(r) || isTable(r) || isOldPage(r)
 }
 
 // isShelfFile tells the file of a tool or a document, and isTable a torque table that comes
@@ -32,6 +33,11 @@ func isShelfFile(r *http.Request) bool {
 
 func isTable(r *http.Request) bool {
 	return r.Method == http.MethodPost && strings.HasPrefix(r.URL.Path, "/api/engines/") && strings.HasSuffix(r.URL.Path, "/torques")
+}
+
+// isOldPage tells a page that was written elsewhere: a document, or what was copied from one.
+func isOldPage(r *http.Request) bool {
+	return r.Method == http.MethodPost && strings.HasPrefix(r.URL.Path, "/api/revisions/") && strings.HasSuffix(r.URL.Path, "/old-page")
 }
 
 // isPhoto tells the photo of a field note, which is no text and has a limit of its
@@ -74,6 +80,7 @@ func limitTime(h http.Handler) http.Handler {
 const (
 	maxBody  = 64 << 20
 	maxShelf = 11 << 20
+	maxOld   = oldpage.MostBytes + 1<<20 // what is too large hears how large it may be
 	maxPhoto = 6 << 20
 	maxJSON  = 4 << 20
 )
@@ -86,6 +93,8 @@ func limitBody(h http.Handler) http.Handler {
 			limit = maxPhoto
 		case isShelfFile(r):
 			limit = maxShelf
+		case isOldPage(r):
+			limit = maxOld
 		case isUpload(r):
 			limit = maxBody
 		}

@@ -167,6 +167,7 @@ var requests = map[string]struct {
 	"getRevision":    {"/api/revisions/4", nil},
 	"look":           {"/api/revisions/4/look", map[string]any{"line": "wait 5 min"}},
 	"stepBolts":      {"/api/revisions/4/bolts", map[string]any{"step": map[string]any{"id": "walk", "phase": "close", "verb": "tighten", "fasteners": []any{"crank-bolt"}}}},
+	"bringOldPage":   {"/api/revisions/4/old-page?name=page.md", []byte("1. wait 5 min\n")},
 	"readLines":      {"/api/revisions/4/read", map[string]any{"text": "wait 5 min"}},
 	"edit": {"/api/revisions/4/edits", map[string]any{"batch": "walk-%s-1", "client": "walk", "base": 99, "edits": []any{
 		map[string]any{"op": "insert", "step": map[string]any{"id": "walk-%s", "phase": "prepare", "verb": "wait", "for": "5 min"}}}}},
@@ -281,7 +282,7 @@ var (
 	returners = map[string]bool{"mirja": true, "teodor": true, "aiko": true, "rosalind": true}
 	releaser  = map[string]bool{"mirja": true, "rosalind": true}
 	drafts    = map[string]bool{"getRevision": true, "getHouse": true, "differHouse": true, "getHouseTrial": true, "besideHouse": true, "exportHouse": true, "getDrill": true, "getDrillMends": true, "settleDrill": true, "pairDrill": true, "changeDrill": true, "exportDrill": true, "countDrill": true, "filmDrill": true, "look": true, "readLines": true, "stepBolts": true, "getPageTorques": true, "exportPageTorques": true, "getRecord": true, "getSheet": true, "getRedline": true, "getEngines": true, "getVersions": true, "markRead": true, "say": true, "answerRemark": true, "arrange": true, "listColleagues": true, "listRecord": true, "exportFile": true, "watch": true, "here": true, "hereSheet": true, "getTurns": true, "drawRevision": true, "lookSheet": true, "leadLoop": true, "reshapeSheet": true, "getTouches": true, "getReproof": true, "cancelReproof": true, "planRelease": true, "reviewSheet": true, "markSheet": true, "saySheet": true}
-	writing   = map[string]bool{"newProcedure": true, "newDraft": true, "importFile": true, "edit": true, "undo": true, "newEngine": true, "importEngine": true, "newSheetDraft": true, "editSheet": true, "undoSheet": true, "deleteDraft": true, "bringBack": true, "copyPage": true, "planChange": true, "changeOn": true, "askSheet": true, "previewTorques": true, "keepShelfFile": true, "takeShelfFileOff": true, "calibrateTool": true}
+	writing   = map[string]bool{"bringOldPage": true, "newProcedure": true, "newDraft": true, "importFile": true, "edit": true, "undo": true, "newEngine": true, "importEngine": true, "newSheetDraft": true, "editSheet": true, "undoSheet": true, "deleteDraft": true, "bringBack": true, "copyPage": true, "planChange": true, "changeOn": true, "askSheet": true, "previewTorques": true, "keepShelfFile": true, "takeShelfFileOff": true, "calibrateTool": true}
 	// ruling are those of what a lead decides for the house.
 	ruling = map[string]bool{"saveHouse": true, "tryHouse": true, "cancelHouseTrial": true}
 	// shelf are the routes of what the house keeps: nothing of it is kept of what no sheet names.

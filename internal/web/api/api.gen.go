@@ -779,6 +779,12 @@ type NoteAnswer = desk.NoteAnswer
 // NoteAsk defines model for NoteAsk.
 type NoteAsk = desk.NoteAsk
 
+// OldLine defines model for OldLine.
+type OldLine = desk.OldLine
+
+// OldPage defines model for OldPage.
+type OldPage = desk.OldPage
+
 // OnWrench defines model for OnWrench.
 type OnWrench = desk.OnWrench
 
@@ -1395,6 +1401,11 @@ type ExportDrillParams struct {
 // ExportDrillParamsFormat defines parameters for ExportDrill.
 type ExportDrillParamsFormat string
 
+// BringOldPageParams defines parameters for BringOldPage.
+type BringOldPageParams struct {
+	Name string `form:"name" json:"name"`
+}
+
 // GetRedlineParams defines parameters for GetRedline.
 type GetRedlineParams struct {
 	// Against the earlier revision of the same procedure; the last that was released before when left out; -1 for what the person has read
@@ -1938,6 +1949,9 @@ type ServerInterface interface {
 	// AddFieldNote Say what was wrong at a step of a released sheet
 	// (POST /api/revisions/{revision}/notes)
 	AddFieldNote(ctx *echo.Context, revision RevisionId) error
+	// BringOldPage What a page that was written elsewhere would become in a draft
+	// (POST /api/revisions/{revision}/old-page)
+	BringOldPage(ctx *echo.Context, revision RevisionId, params BringOldPageParams) error
 	// ReadLines Turn typed or pasted lines into steps, without saving
 	// (POST /api/revisions/{revision}/read)
 	ReadLines(ctx *echo.Context, revision RevisionId) error
@@ -3528,6 +3542,31 @@ func (w *ServerInterfaceWrapper) AddFieldNote(ctx *echo.Context) error {
 	return err
 }
 
+// BringOldPage converts echo context to params.
+func (w *ServerInterfaceWrapper) BringOldPage(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "revision" -------------
+	var revision RevisionId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "revision", ctx.Param("revision"), &revision, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter revision: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params BringOldPageParams
+	// ------------- Required query parameter "name" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "name", ctx.QueryParams(), &params.Name, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter name: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.BringOldPage(ctx, revision, params)
+	return err
+}
+
 // ReadLines converts echo context to params.
 func (w *ServerInterfaceWrapper) ReadLines(ctx *echo.Context) error {
 	var err error
@@ -4283,6 +4322,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/engines/:code/torques", wrapper.GetTorques, options.OperationMiddlewares["getTorques"]...)
 	router.POST(options.BaseURL+"/api/engines/:code/torques", wrapper.PreviewTorques, options.OperationMiddlewares["previewTorques"]...)
 	router.GET(options.BaseURL+"/api/engines/:code/torques/file", wrapper.ExportTorques, options.OperationMiddlewares["exportTorques"]...)
+	router.POST(options.BaseURL+"/api/revisions/:revision/old-page", wrapper.BringOldPage, options.OperationMiddlewares["bringOldPage"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/torques", wrapper.GetPageTorques, options.OperationMiddlewares["getPageTorques"]...)
 	router.GET(options.BaseURL+"/api/revisions/:revision/torques/file", wrapper.ExportPageTorques, options.OperationMiddlewares["exportPageTorques"]...)
 	router.POST(options.BaseURL+"/api/engines/:code/edits", wrapper.EditSheet, options.OperationMiddlewares["editSheet"]...)
@@ -7923,6 +7963,47 @@ func (response AddFieldNotedefaultApplicationProblemPlusJSONResponse) VisitAddFi
 	return err
 }
 
+type BringOldPageRequestObject struct {
+	Revision RevisionId `json:"revision"`
+	Params   BringOldPageParams
+	Body     io.Reader
+}
+
+type BringOldPageResponseObject interface {
+	VisitBringOldPageResponse(w http.ResponseWriter) error
+}
+
+type BringOldPage200JSONResponse OldPage
+
+func (response BringOldPage200JSONResponse) VisitBringOldPageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BringOldPagedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response BringOldPagedefaultApplicationProblemPlusJSONResponse) VisitBringOldPageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ReadLinesRequestObject struct {
 	Revision RevisionId `json:"revision"`
 	Body     *ReadLinesJSONRequestBody
@@ -9546,6 +9627,9 @@ type StrictServerInterface interface {
 	// AddFieldNote Say what was wrong at a step of a released sheet
 	// (POST /api/revisions/{revision}/notes)
 	AddFieldNote(ctx context.Context, request AddFieldNoteRequestObject) (AddFieldNoteResponseObject, error)
+	// BringOldPage What a page that was written elsewhere would become in a draft
+	// (POST /api/revisions/{revision}/old-page)
+	BringOldPage(ctx context.Context, request BringOldPageRequestObject) (BringOldPageResponseObject, error)
 	// ReadLines Turn typed or pasted lines into steps, without saving
 	// (POST /api/revisions/{revision}/read)
 	ReadLines(ctx context.Context, request ReadLinesRequestObject) (ReadLinesResponseObject, error)
@@ -12832,6 +12916,34 @@ func (sh *strictHandler) AddFieldNote(ctx *echo.Context, revision RevisionId) er
 		return err
 	} else if validResponse, ok := response.(AddFieldNoteResponseObject); ok {
 		return validResponse.VisitAddFieldNoteResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// BringOldPage operation middleware
+func (sh *strictHandler) BringOldPage(ctx *echo.Context, revision RevisionId, params BringOldPageParams) error {
+	var request BringOldPageRequestObject
+
+	request.Revision = revision
+	request.Params = params
+
+	request.Body = ctx.Request().Body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.BringOldPage(ctx.Request().Context(), request.(BringOldPageRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "BringOldPage")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(BringOldPageResponseObject); ok {
+		return validResponse.VisitBringOldPageResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -731,6 +731,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/revisions/{revision}/old-page": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a page that was written elsewhere would become in a draft */
+        post: operations["bringOldPage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/revisions/{revision}/torques": {
         parameters: {
             query?: never;
@@ -2723,6 +2740,7 @@ export interface components {
             parts?: string[];
             /** @enum {string} */
             aside?: "note" | "caution";
+            ahead?: boolean;
             bolt?: string;
             badBolt?: boolean;
         };
@@ -3982,6 +4000,21 @@ export interface components {
             seen: string;
             sure: boolean;
             breaks: boolean;
+        };
+        OldPage: {
+            name: string;
+            sha256: string;
+            title: string;
+            lines: number;
+            readings: components["schemas"]["Reading"][];
+            left: components["schemas"]["OldLine"][];
+        };
+        OldLine: {
+            number: number;
+            text: string;
+            /** @enum {string} */
+            outcome: "read" | "taken apart" | "asked" | "text" | "beside a step" | "heading" | "agrees" | "differs" | "left";
+            why: string;
         };
         DrillFilm: {
             drawing: components["schemas"]["Drawing"];
@@ -5639,6 +5672,35 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    bringOldPage: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                revision: components["parameters"]["RevisionId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description The answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OldPage"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -87,6 +87,15 @@ type Row struct {
 	Choices []string `json:"choices,omitempty"`
 	// Steps are the steps it stands in.
 	Steps []step.ID `json:"steps,omitempty"`
+	parts []string
+}
+
+// Parts are the lines that its steps read: the line itself, or those it was taken apart into.
+func (r *Row) Parts() []string {
+	if r.parts != nil {
+		return r.parts
+	}
+	return []string{r.Text}
 }
 
 // Brought is what became of an old page.
@@ -233,7 +242,7 @@ func (b *bringing) instruction(r *Row) {
 		b.line(r)
 		return
 	case read.Parts != nil && len(read.Choices) == 0:
-		r.Outcome = Apart
+		r.Outcome, r.parts = Apart, read.Parts
 		var says []string
 		for _, part := range read.Parts {
 			one := quickline.Read(b.lex, part)

@@ -12,18 +12,62 @@ interface Item {
 
 const outcome = (r: Reading) => (!r.problem ? "reads" : r.choices.length > 0 || r.parts ? "asks" : "stays text");
 
+/** Old is a page that was written elsewhere: what it is called, and its lines that become no step. */
+export type Old = { name: string; left: S["OldLine"][] };
+
+/** Left lists the lines that are not taken, each with its reason; torques that the engine sheet has otherwise stand open. */
+function Left({ old }: { old: Old }) {
+  const differ = old.left.filter((l) => l.outcome === "differs");
+  const rest = old.left.filter((l) => l.outcome !== "differs");
+  if (old.left.length === 0) return null;
+  const row = (l: S["OldLine"]) => (
+    <li
+      key={`${l.number} ${l.text}`}
+      className="grid grid-cols-[34px_minmax(0,1fr)_minmax(0,1fr)] gap-x-2 border-b border-rule py-1 text-small last:border-b-0 max-md:grid-cols-[34px_minmax(0,1fr)]"
+    >
+      <span className="num pr-2 text-right text-fine text-ink-2">{l.number}</span>
+      <span className="min-w-0 font-mono break-words">{l.text}</span>
+      <span className="text-ink-2 max-md:col-start-2">{l.why}</span>
+    </li>
+  );
+  return (
+    <div className="mt-2">
+      {differ.length > 0 && (
+        <section className="border-l-[3px] border-clash bg-clash-wash px-3 py-1.5" aria-label="Torques that differ">
+          <p className="font-[650]">
+            {differ.length} torque{differ.length === 1 ? " is" : "s are"} not as the engine sheet has{" "}
+            {differ.length === 1 ? "it" : "them"}
+          </p>
+          <ul className="max-h-[18vh] overflow-auto">{differ.map(row)}</ul>
+        </section>
+      )}
+      {rest.length > 0 && (
+        <details className="mt-1">
+          <summary className="cursor-default text-ink-2">
+            {rest.length} line{rest.length === 1 ? " becomes" : "s become"} no step: what, and why
+          </summary>
+          <ul className="max-h-[24vh] overflow-auto border-y border-rule">{rest.map(row)}</ul>
+        </details>
+      )}
+    </div>
+  );
+}
+
 /**
  * Pasted shows a pasted page before anything is written: left the lines, right what each becomes. Lines are walked and mended
  * from the keyboard; all of them become steps with one key, and are undone as one.
  */
 export function Pasted({
   lines,
+  old,
   read,
   onTake,
   onClosed,
   onCancel,
 }: {
   lines: Reading[];
+  /** old is the page that was written elsewhere, where the lines come from one */
+  old?: Old;
   read: (text: string) => Promise<Reading | undefined>;
   onTake: (readings: Reading[]) => void;
   /** onClosed takes the keyboard where it goes on */
@@ -49,7 +93,10 @@ export function Pasted({
     const turn = (asked.current.get(key) ?? 0) + 1;
     asked.current.set(key, turn);
     const reading = text.trim() ? await read(text) : undefined;
-    if (reading && asked.current.get(key) === turn) setItems((all) => all.map((i) => (i.key === key ? { ...i, reading } : i)));
+    if (reading && asked.current.get(key) === turn)
+      setItems((all) =>
+        all.map((i) => (i.key === key ? { ...i, reading: { ...reading, ahead: reading.aside && i.reading.ahead } } : i)),
+      );
   };
   // A line with several instructions becomes as many lines, each read for itself.
   const apart = async (i: number) => {
@@ -114,11 +161,14 @@ export function Pasted({
           }}
         >
           <div className="flex items-baseline gap-4">
-            <Dialog.Title className="text-head">A pasted page: {items.length} lines</Dialog.Title>
+            <Dialog.Title className="min-w-0 truncate text-head">
+              {old ? old.name : "A pasted page"}: {items.length} line{items.length === 1 ? "" : "s"}
+            </Dialog.Title>
             <Dialog.Description className="text-ink-2">
               {count("reads")} read, {count("asks")} ask, {count("stays text")} stay text. Nothing is written yet.
             </Dialog.Description>
           </div>
+          {old && <Left old={old} />}
           <ol ref={list} className="mt-3 max-h-[62vh] overflow-auto border-y border-rule">
             {items.map((item, i) => (
               <li

@@ -3,7 +3,7 @@ import { forwardRef, useCallback, useEffect, useImperativeHandle, useRef, useSta
 import { api, ask, type S } from "../../api/client";
 import { typedEarly } from "../../shell/early";
 import { inSession, type Line, Lines } from "./lines";
-import { Pasted } from "./Pasted";
+import { type Old, Pasted } from "./Pasted";
 import { Pieces, sentence } from "./Pieces";
 import type { Draft } from "./useDraft";
 
@@ -11,6 +11,8 @@ type Reading = S["Reading"];
 
 export interface QuickLineHandle {
   focus: () => void;
+  /** bring asks for the files of a page that was written elsewhere */
+  bring: () => void;
 }
 
 /** how long a line may wait before the screen says that it is not saved, ms */
@@ -84,9 +86,12 @@ export const QuickLine = forwardRef<
   const [pick, setPick] = useState(-1);
   const [focused, setFocused] = useState(false);
   const [pasted, setPasted] = useState<Reading[]>();
+  const [old, setOld] = useState<Old>();
+  const [bringing, setBringing] = useState("");
+  const file = useRef<HTMLInputElement>(null);
   const [trouble, setTrouble] = useState("");
   const input = useRef<HTMLInputElement>(null);
-  useImperativeHandle(ref, () => ({ focus: () => input.current?.focus() }));
+  useImperativeHandle(ref, () => ({ focus: () => input.current?.focus(), bring: () => file.current?.click() }));
   useEffect(() => {
     if (text) sessionStorage.setItem(typedAs, text);
     else sessionStorage.removeItem(typedAs);
@@ -102,6 +107,35 @@ export const QuickLine = forwardRef<
       ),
     [revision],
   );
+  // A page that was written elsewhere: its files, one after another, or what was copied from it.
+  const bring = async (files: { name: string; body: Blob }[]) => {
+    setTrouble("");
+    const all: Reading[] = [];
+    const left: Old["left"] = [];
+    let lines = 0;
+    try {
+      for (const f of files) {
+        setBringing(`Reading ${f.name}…`);
+        const page = await ask(
+          api.POST("/api/revisions/{revision}/old-page", {
+            params: { path: { revision }, query: { name: f.name.slice(-200) } },
+            body: f.body as unknown as string,
+            bodySerializer: (b) => b as unknown as BodyInit,
+            headers: { "content-type": "application/octet-stream" },
+          }),
+        );
+        all.push(...page.readings);
+        left.push(...page.left.map((l) => ({ ...l, number: l.number + lines })));
+        lines += page.lines;
+      }
+      setOld({ name: files.map((f) => f.name).join(", "), left });
+      setPasted(all);
+    } catch (e) {
+      setTrouble(e instanceof Error ? e.message : "That could not be read.");
+    } finally {
+      setBringing("");
+    }
+  };
   const readOne = useCallback(async (line: string, from?: string) => (await readPage(line, from))[0], [readPage]);
   const { lines, ready, late } = useLines(revision, readOne, onAdd);
   const { look, unlook } = draft;
@@ -304,7 +338,12 @@ export const QuickLine = forwardRef<
             const page = e.clipboardData.getData("text");
             if (!/\n\s*\S/.test(page.trim())) return;
             e.preventDefault();
+            // From a word processor come lists, tables and headings with it.
+            const marked = e.clipboardData.getData("text/html");
+            if (/<(li|table|h[1-6])[\s>]/i.test(marked))
+              return bring([{ name: "What was pasted.html", body: new Blob([marked]) }]);
             setTrouble("");
+            setOld(undefined);
             try {
               setPasted(await readPage(page, phase));
             } catch (f) {
@@ -351,9 +390,29 @@ export const QuickLine = forwardRef<
           {number > 0 ? `adds after ${number}` : "adds the first step"}
         </span>
       </div>
+      <input
+        ref={file}
+        type="file"
+        multiple
+        accept=".docx,.odt,.html,.htm,.md,.txt,.csv,.xlsx,.dita,.xml"
+        className="sr-only"
+        tabIndex={-1}
+        aria-label="An old page"
+        onChange={(e) => {
+          const files = [...(e.target.files ?? [])].map((f) => ({ name: f.name, body: f }));
+          e.target.value = "";
+          if (files.length) bring(files);
+        }}
+      />
+      {bringing && (
+        <p role="status" className="px-3 py-1 text-small text-ink-2">
+          {bringing}
+        </p>
+      )}
       {pasted && (
         <Pasted
           lines={pasted}
+          old={old}
           read={(line) => readOne(line, phase).catch(() => undefined)}
           onClosed={() => input.current?.focus()}
           onCancel={() => setPasted(undefined)}

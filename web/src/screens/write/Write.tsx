@@ -58,6 +58,7 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
       ...(editable
         ? [
             { name: "Write the next step", keys: "N", run: write },
+            { name: "Bring an old page", run: () => quick.current?.bring() },
             { name: "Title and preparation", run: () => setHeader(true) },
             { name: "Undo", keys: "Ctrl Z", run: () => steps.back(false) },
             { name: "Redo", keys: "Ctrl Shift Z", run: () => steps.back(true) },
@@ -107,7 +108,15 @@ function Writing({ id, first }: { id: number; first: S["Revision"] }) {
             onSelect={chosen.select}
             onOpen={chosen.open}
             onMove={steps.move}
-            empty={<EmptyPage editable={editable} examples={first.examples} onWrite={write} onHeader={() => setHeader(true)} />}
+            empty={
+              <EmptyPage
+                editable={editable}
+                examples={first.examples}
+                onWrite={write}
+                onBring={() => quick.current?.bring()}
+                onHeader={() => setHeader(true)}
+              />
+            }
             editor={(r) => (
               <Editor
                 key={r.step.id}

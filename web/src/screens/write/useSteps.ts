@@ -31,7 +31,12 @@ export function useSteps(draft: Draft, { at, select }: Chosen) {
   const add = (readings: S["Reading"][], from: string) => {
     const edits: Edit[] = [];
     let after = from;
+    let ahead: S["Reading"][] = [];
     for (const r of readings) {
+      if (r.aside && r.ahead) {
+        ahead.push(r); // it stands before the step it warns of
+        continue;
+      }
       const above = edits.find((e) => e.step?.id === after)?.step ?? rows.find((w) => w.step.id === after)?.step;
       if (r.aside && above) {
         const step = aside(above, r);
@@ -40,7 +45,8 @@ export function useSteps(draft: Draft, { at, select }: Chosen) {
         else edits.push({ op: "set", step });
         continue;
       }
-      const fresh = { ...r.step, id: crypto.randomUUID().slice(0, 13) };
+      const fresh = ahead.reduce(aside, { ...r.step, id: crypto.randomUUID().slice(0, 13) });
+      ahead = [];
       edits.push({ op: "insert", after, step: fresh });
       after = fresh.id;
     }
