@@ -72,7 +72,7 @@ export function Pasted({
   onTake: (readings: Reading[]) => void;
   /** onClosed takes the keyboard where it goes on */
   onClosed: () => void;
-  onCancel: () => void;
+  onCancel: (left: Reading[]) => void;
 }) {
   const [items, setItems] = useState<Item[]>(() =>
     lines.map((reading, key) => ({ key, text: reading.line.map((p) => p.text).join(""), reading })),
@@ -135,7 +135,7 @@ export function Pasted({
     e.preventDefault();
   };
   return (
-    <Dialog.Root open onOpenChange={(o) => !o && onCancel()}>
+    <Dialog.Root open onOpenChange={(o) => !o && onCancel(items.map((i) => i.reading))}>
       <Dialog.Portal>
         <Dialog.Overlay className="veil" />
         <Dialog.Content
@@ -244,8 +244,8 @@ export function Pasted({
               <span className="key">Ctrl Del</span> leave the line out
             </span>
             <span className="flex-1" />
-            <button type="button" className="button quiet" onClick={onCancel}>
-              Cancel
+            <button type="button" className="button quiet" onClick={() => onCancel(items.map((i) => i.reading))}>
+              {old ? "Later" : "Cancel"}
             </button>
             <button type="button" className="button solid" disabled={items.length === 0} onClick={take}>
               Add {items.length} lines <span className="opacity-75">Ctrl Enter</span>

@@ -6,6 +6,7 @@ import { inSession, type Line, Lines } from "./lines";
 import { type Old, Pasted } from "./Pasted";
 import { Pieces, sentence } from "./Pieces";
 import type { Draft } from "./useDraft";
+import { useWaiting } from "./useWaiting";
 
 type Reading = S["Reading"];
 
@@ -88,6 +89,8 @@ export const QuickLine = forwardRef<
   const [pasted, setPasted] = useState<Reading[]>();
   const [old, setOld] = useState<Old>();
   const [bringing, setBringing] = useState("");
+  // An old page that was left half way is kept for as long as the window is open.
+  const [begun, keep] = useWaiting(revision);
   const file = useRef<HTMLInputElement>(null);
   const [trouble, setTrouble] = useState("");
   const input = useRef<HTMLInputElement>(null);
@@ -128,7 +131,9 @@ export const QuickLine = forwardRef<
         left.push(...page.left.map((l) => ({ ...l, number: l.number + lines })));
         lines += page.lines;
       }
-      setOld({ name: files.map((f) => f.name).join(", "), left });
+      const page = { name: files.map((f) => f.name).join(", "), left };
+      keep({ old: page, readings: all });
+      setOld(page);
       setPasted(all);
     } catch (e) {
       setTrouble(e instanceof Error ? e.message : "That could not be read.");
@@ -404,6 +409,26 @@ export const QuickLine = forwardRef<
           if (files.length) bring(files);
         }}
       />
+      {begun && !pasted && !bringing && (
+        <p className="flex flex-wrap items-center gap-x-3 border-t border-rule bg-marking-wash px-3 py-1 text-small">
+          <span className="min-w-0 truncate">
+            {begun.old.name}: {begun.readings.length} line{begun.readings.length === 1 ? " waits" : "s wait"} to be taken.
+          </span>
+          <button
+            type="button"
+            className="link"
+            onClick={() => {
+              setOld(begun.old);
+              setPasted(begun.readings);
+            }}
+          >
+            Go on
+          </button>
+          <button type="button" className="link" onClick={() => keep(undefined)}>
+            Drop it
+          </button>
+        </p>
+      )}
       {bringing && (
         <p role="status" className="px-3 py-1 text-small text-ink-2">
           {bringing}
@@ -415,9 +440,13 @@ export const QuickLine = forwardRef<
           old={old}
           read={(line) => readOne(line, phase).catch(() => undefined)}
           onClosed={() => input.current?.focus()}
-          onCancel={() => setPasted(undefined)}
+          onCancel={(left) => {
+            setPasted(undefined);
+            if (old) keep({ old, readings: left });
+          }}
           onTake={(readings) => {
             setPasted(undefined);
+            keep(undefined);
             onAdd(readings, where());
           }}
         />
