@@ -425,7 +425,7 @@ export const QuickLine = forwardRef<
             Go on
           </button>
           <button type="button" className="link" onClick={() => keep(undefined)}>
-            Drop it
+            Throw it away
           </button>
         </p>
       )}
