@@ -29,5 +29,5 @@ func ExampleRead() {
 	// Output:
 	// turn crank 2 turns cw: Turn the crank 2 turns clockwise.
 	// tighten idler bolt 42 Nm: Tighten the idler bolt to 42 N·m (31 lbf·ft).
-	// tighten idler bolt 42 Nm unless it is new: text, for “is” and “new” are not on this engine’s sheet and no part of “tighten …”
+	// tighten idler bolt 42 Nm unless it is new: text, for “new” is not on this engine’s sheet and no part of “tighten …”
 }

@@ -183,6 +183,9 @@ func read(lex *Lexicon, text string) Reading {
 		free.Problem = "it does not start with a verb this page knows"
 		if len(ts) > 0 {
 			free.Unread = [][2]int{{ts[0].start, ts[0].end}}
+			if slices.Contains([]string{"the", "a", "an", "both", "all", "each"}, ts[0].word) {
+				free.Problem, free.Unread = "it begins with a thing: write first what is done to it", [][2]int{{0, len(text)}}
+			}
 		}
 		return free
 	}
@@ -268,6 +271,24 @@ func (a *attempt) weight() int {
 	return n
 }
 
+// blamed is the attempt that says why a line is not read: where another reads the thing that stands
+// behind the verb and this one leaves it, the other one knows what the line is about.
+func (a *attempt) blamed(all []*attempt) *attempt {
+	if len(a.left) == 0 || a.speaks() {
+		return a
+	}
+	out := a
+	for _, o := range all {
+		if !o.speaks() || len(o.left) == 0 || !slices.ContainsFunc(a.left, func(i int) bool { return !slices.Contains(o.left, i) && a.lex.knows(a.tokens[i].word) }) {
+			continue
+		}
+		if out == a || o.weight() < out.weight() {
+			out = o
+		}
+	}
+	return out
+}
+
 // attempts reads a line as every verb whose phrase opens it and gives the best
 // reading, nil for none. Two verbs that both read it whole are asked about.
 func (lex *Lexicon) attempts(text string, ts []token) *attempt {
@@ -281,7 +302,7 @@ func (lex *Lexicon) attempts(text string, ts []token) *attempt {
 	if from >= len(ts) {
 		return nil
 	}
-	var best []*attempt
+	var best, all []*attempt
 	for _, o := range openings(ts, from) {
 		l := &Line{x: lex.x, lex: lex, text: text, tokens: ts, pos: o.pos, phrase: o.phrase, particle: o.particle}
 		a := &attempt{Line: l, spec: o.spec}
@@ -294,6 +315,7 @@ func (lex *Lexicon) attempts(text string, ts []token) *attempt {
 			l.refuse("it does not say what to " + o.phrase)
 		}
 		slices.Sort(l.left)
+		all = append(all, a)
 		switch {
 		case len(best) == 0 || a.weight() < best[0].weight():
 			best = []*attempt{a}
@@ -304,7 +326,7 @@ func (lex *Lexicon) attempts(text string, ts []token) *attempt {
 	if len(best) == 0 {
 		return nil
 	}
-	first := best[0]
+	first := best[0].blamed(all)
 	if first.whole() && len(best) > 1 {
 		var ways []string
 		for _, a := range best {
@@ -510,7 +532,7 @@ func (a *attempt) leftOver() string {
 }
 
 // functionWords are on no sheet and need not be.
-var functionWords = []string{"and", "then", "to", "at", "in", "on", "of", "with", "by", "for", "from", "so", "that", "as", "there", "it", "them", "its", "their", "again", "also", "too", "the", "a", "an", "same", "other", "back", "up", "off", "out"}
+var functionWords = []string{"and", "then", "to", "at", "in", "on", "of", "with", "by", "for", "from", "so", "that", "as", "there", "it", "them", "its", "their", "again", "also", "too", "the", "a", "an", "same", "other", "back", "up", "off", "out", "is", "are", "be", "been", "was", "were", "your", "you", "can", "must", "should", "may", "until", "while", "when", "if", "after", "before", "only", "just", "any", "all", "both", "each", "this", "these"}
 
 // knows reports whether a word is part of a name on the sheet.
 func (lex *Lexicon) knows(word string) bool {
