@@ -64,7 +64,9 @@ func para(style, list, text string) string {
 	return "<w:p><w:pPr>" + pr + "</w:pPr><w:r><w:t>" + text + "</w:t></w:r></w:p>"
 }
 
-func document(body string) string { return "<w:document " + w + "><w:body>" + body + "</w:body></w:document>" }
+func document(body string) string {
+	return "<w:document " + w + "><w:body>" + body + "</w:body></w:document>"
+}
 
 const styles = `<w:styles ` + w + `><w:style w:styleId="berschrift1"><w:name w:val="heading 1"/></w:style><w:style w:styleId="Phase"><w:name w:val="House phase"/><w:pPr><w:outlineLvl w:val="1"/></w:pPr></w:style><w:style w:styleId="Num"><w:name w:val="List Number"/><w:pPr><w:numPr><w:numId w:val="2"/></w:numPr></w:pPr></w:style></w:styles>`
 

@@ -191,7 +191,7 @@ func (b *bringing) heading(r *Row) {
 		r.Says = "The title of the page."
 	case phase != "" && step.PhaseAfter(b.here, phase) != phase:
 		b.under = ""
-		r.Outcome, r.Says = Left, "The phase " + phase.Name() + " comes earlier in the work: the steps behind it stand where their verbs stand."
+		r.Outcome, r.Says = Left, "The phase "+phase.Name()+" comes earlier in the work: the steps behind it stand where their verbs stand."
 	case phase != "":
 		b.under = phase
 		r.Says = "The phase " + phase.Name() + "."
