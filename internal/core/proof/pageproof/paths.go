@@ -119,17 +119,23 @@ func (c *proving) branches() {
 			continue
 		}
 		one := &proving{Facts: facts.Facts{Index: c.Index, Page: way.w.Procedure, Run: way.t}, raw: c.raw, at: way.w.At, whole: c.whole, car: c.car, house: c.house, rules: c.rules, trying: c.trying}
-		one.through(finding.Run)
-		said := map[finding.Subject]bool{}
-		for _, f := range one.out {
-			what := f.Subject()
-			if had[what] > 0 || said[what] {
-				continue
-			}
-			said[what] = true
-			f.Says(message.F("If step %d fails: ", c.noWhole(k)))
-			c.out = append(c.out, f)
+		c.elsewise(one, had, message.F("If step %d fails: ", c.noWhole(k)))
+	}
+}
+
+// elsewise adds, once each, what another run of the page shows and what was not found before, with
+// when it is so.
+func (c *proving) elsewise(one *proving, had counts, when message.Text) {
+	one.through(finding.Run)
+	said := map[finding.Subject]bool{}
+	for _, f := range one.out {
+		what := f.Subject()
+		if had[what] > 0 || said[what] {
+			continue
 		}
+		said[what] = true
+		f.Says(when)
+		c.out = append(c.out, f)
 	}
 }
 

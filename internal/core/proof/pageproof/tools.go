@@ -113,16 +113,6 @@ func (c *proving) standIns() {
 	for _, v := range in {
 		x := c.Index.With(v)
 		one := &proving{Facts: facts.Facts{Index: x, Page: c.Page, Run: virtual.Run(x, c.Page)}, raw: c.raw, at: c.at, whole: c.whole, car: c.car, house: c.house, rules: c.rules, trying: c.trying}
-		one.through(finding.Run)
-		said := map[finding.Subject]bool{}
-		for _, f := range one.out {
-			what := f.Subject()
-			if had[what] > 0 || said[what] {
-				continue
-			}
-			said[what] = true
-			f.Says(message.F("With %s in place of %s: ", v.Number, c.Index.Tool(v.Tool).Number))
-			c.out = append(c.out, f)
-		}
+		c.elsewise(one, had, message.F("With %s in place of %s: ", v.Number, c.Index.Tool(v.Tool).Number))
 	}
 }
