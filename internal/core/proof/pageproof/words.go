@@ -10,6 +10,7 @@ import (
 	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/lang"
 	"inklatch/internal/core/page/lang/en"
+	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
 	"inklatch/internal/core/proof/finding"
@@ -185,12 +186,32 @@ func anyMatches(q unit.Quantity, in []unit.Quantity) bool {
 	return false
 }
 
+// fewUnread is how many lines that were not understood are each asked about; more are asked about
+// once.
+const fewUnread = 3
+
 func notUnderstood(c *proving) {
+	var at []int
 	for i := range c.Page.Steps {
 		if d, ok := c.Page.Steps[i].Action.(*step.Do); ok && d.Unread {
-			c.find(message.F("%s is free text: the line was not understood", c.num(i)), message.F("It does nothing on the virtual engine. Write it again, or keep it as an instruction."), []int{i}, c.change(i, message.F("Keep it as free text"), &step.Do{Text: d.Text}))
+			at = append(at, i)
 		}
 	}
+	why := message.F("It does nothing on the virtual engine. Write it again, or keep it as an instruction.")
+	keep := func(i int) Mend {
+		return c.change(i, message.F("Keep it as free text"), &step.Do{Text: c.Page.Steps[i].Action.(*step.Do).Text})
+	}
+	if len(at) <= fewUnread {
+		for _, i := range at {
+			c.find(message.F("%s is free text: the line was not understood", c.num(i)), why, []int{i}, keep(i))
+		}
+		return
+	}
+	var all []procedure.Edit
+	for _, i := range at {
+		all = append(all, keep(i).Edits...)
+	}
+	c.find(message.F("%d lines from step %s on are free text: they were not understood", len(at), c.no(at[0])), message.F("They do nothing on the virtual engine. Write them again, or keep them as instructions."), at, finding.MendOf(message.F("Keep all of them as free text"), all))
 }
 
 func tooLong(c *proving) {
