@@ -283,7 +283,7 @@ func (r *reader) topic(n *node, level, deep int) error {
 
 var (
 	numbered  = regexp.MustCompile(`^(\s*)(?:\(?\d{1,3}(?:\.\d{1,2})*[.):]|(?i:step)\s+\d{1,3}\s*[.):]|\(?[a-z][.)]|[-*•–])\s+`)
-	furniture = regexp.MustCompile(`(?i)^(?:page|sheet|p\.)\s*\d+(?:\s*(?:of|/)\s*\d+)?$|^[-–—]?\s*\d{1,4}\s*[-–—]?$|^\d+\s*/\s*\d+$`)
+	furniture = regexp.MustCompile(`(?i)^(?:page|sheet|p\.)\s*\d+(?:\s*(?:of|/)\s*\d+)?$|^[-–—]?\s*\d{1,4}\s*[-–—]?$|^\d+\s*/\s*\d+$|\bpage\s+\d+\s*(?:of|/)\s*\d+$`)
 	underline = regexp.MustCompile(`^(?:={3,}|-{3,}|_{3,}|\*{3,})$`)
 	article   = regexp.MustCompile(`^(?:\d{1,2}(?:\.\d{1,2})*\.?\s+)?[A-Z][A-Za-z /&-]{2,60}:?$`)
 )

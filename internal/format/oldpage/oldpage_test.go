@@ -118,11 +118,11 @@ func TestTasksOfDita(t *testing.T) {
 
 func TestTextWithBrokenLines(t *testing.T) {
 	assert.Equal(t, []string{
-		"heading 2: RENEWING THE TIMING BELT", "paragraph: Engine TQ4-18P Page 1 of 2", "heading 2: PREPARATION",
+		"heading 2: RENEWING THE TIMING BELT", "furniture: Engine TQ4-18P Page 1 of 2", "heading 2: PREPARATION",
 		"item 1: Disconnect the battery lead.", "item 1: Remove the upper timing cover and the accessory belt.", "heading 2: LOCKING",
 		"item 1: Turn the crank clockwise until the inlet cam mark stands against its pointer.", "item 1: Fit the crank pin (TL-101).",
 		"caution: The crank pin may not take the torque of a bolt.", "item 1: Turn the crank clockwise onto the crank pin.",
-		"paragraph: Workshop manual, timing drive Page 2 of 2", "heading 2: REMOVAL", "item 1: Slacken the tensioner bolt.", "item 1: Take off the timing belt.",
+		"furniture: Workshop manual, timing drive Page 2 of 2", "heading 2: REMOVAL", "item 1: Slacken the tensioner bolt.", "item 1: Take off the timing belt.",
 		"note: Mark its running direction if it is used again.", "item 2: Remove the idler roller.",
 		"item 1: The belt is a wearing part of the finest quality and was developed together with its maker.",
 	}, file(t, "scanned.txt"))

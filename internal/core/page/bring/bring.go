@@ -183,6 +183,9 @@ func (b *bringing) line(r *Row) {
 // heading is the title of the page, or of a phase.
 func (b *bringing) heading(r *Row) {
 	phase := PhaseOf(r.Text)
+	if phase == "strip" && step.PhaseAfter(b.here, phase) != phase && step.PhaseAfter(b.here, "take-off") == "take-off" {
+		phase = "take-off" // a removal that comes behind the locking is that of the drive
+	}
 	p := b.out.Procedure
 	r.Outcome = Titled
 	switch {

@@ -160,7 +160,7 @@ export function Pasted({
             )?.focus();
           }}
         >
-          <div className="flex items-baseline gap-4">
+          <div className="flex items-baseline gap-x-4 max-md:block">
             <Dialog.Title className="min-w-0 truncate text-head">
               {old ? old.name : "A pasted page"}: {items.length} line{items.length === 1 ? "" : "s"}
             </Dialog.Title>
@@ -174,7 +174,7 @@ export function Pasted({
               <li
                 key={item.key}
                 data-outcome={outcome(item.reading)}
-                className="grid grid-cols-[34px_minmax(0,1fr)_86px_minmax(0,1.15fr)] items-start border-b border-rule last:border-b-0 focus-within:bg-marking-wash"
+                className="grid grid-cols-[34px_minmax(0,1fr)_86px_minmax(0,1.15fr)] items-start border-b border-rule last:border-b-0 focus-within:bg-marking-wash max-md:grid-cols-[28px_minmax(0,1fr)]"
               >
                 <span className="num pt-[7px] pr-2 text-right text-fine text-ink-2">{i + 1}</span>
                 <input
@@ -187,13 +187,13 @@ export function Pasted({
                   className="min-w-0 bg-transparent py-1.5 font-mono text-small outline-none"
                 />
                 <span
-                  className={`px-2 pt-[7px] text-fine font-[650] ${
+                  className={`px-2 pt-[7px] text-fine font-[650] max-md:col-start-2 max-md:px-0 max-md:pt-0 ${
                     { reads: "text-held", asks: "text-marking", "stays text": "text-ink-2" }[outcome(item.reading)]
                   }`}
                 >
                   {item.reading.aside ?? outcome(item.reading)}
                 </span>
-                <div className="min-w-0 py-1.5 pr-2">
+                <div className="min-w-0 py-1.5 pr-2 max-md:col-start-2 max-md:pt-0">
                   {item.reading.problem ? (
                     <>
                       <Pieces line={item.reading.line} />
@@ -230,17 +230,17 @@ export function Pasted({
               </li>
             ))}
           </ol>
-          <div className="mt-3 flex items-center gap-4 text-small text-ink-2">
-            <span>
+          <div className="mt-3 flex flex-wrap items-center gap-x-4 gap-y-2 text-small text-ink-2 max-md:[&>.hint]:hidden">
+            <span className="hint">
               <span className="key">↑ ↓</span> lines
             </span>
-            <span>
+            <span className="hint">
               <span className="key">Alt ↓</span> next that does not read
             </span>
-            <span>
+            <span className="hint">
               <span className="key">Tab</span> take the first offer
             </span>
-            <span>
+            <span className="hint">
               <span className="key">Ctrl Del</span> leave the line out
             </span>
             <span className="flex-1" />
@@ -248,7 +248,7 @@ export function Pasted({
               {old ? "Later" : "Cancel"}
             </button>
             <button type="button" className="button solid" disabled={items.length === 0} onClick={take}>
-              Add {items.length} lines <span className="opacity-75">Ctrl Enter</span>
+              Add {items.length} lines <span className="opacity-75 max-md:hidden">Ctrl Enter</span>
             </button>
           </div>
         </Dialog.Content>
