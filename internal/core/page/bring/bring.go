@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"inklatch/internal/core/engine"
+	"inklatch/internal/core/message"
 	"inklatch/internal/core/page/procedure"
 	"inklatch/internal/core/page/quickline"
 	"inklatch/internal/core/page/step"
@@ -287,7 +288,7 @@ func sentence(problem string) string {
 	if problem == "" {
 		return ""
 	}
-	return strings.ToUpper(problem[:1]) + problem[1:] + "."
+	return message.Capital(problem) + "."
 }
 
 // phases are what headings call the phases of the work, by the words in them; the first that is

@@ -3,6 +3,7 @@ package bring_test
 import (
 	"strings"
 	"testing"
+	"unicode/utf8"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -110,6 +111,7 @@ func TestNoLineIsLost(t *testing.T) {
 			require.Equal(t, lines[i].Text, r.Text)
 			require.NotEmpty(t, r.Outcome)
 			require.NotEmpty(t, r.Says)
+			require.True(t, utf8.ValidString(r.Says), r.Says)
 			for _, id := range r.Steps {
 				in[id] = true
 			}

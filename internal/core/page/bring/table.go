@@ -2,6 +2,7 @@ package bring
 
 import (
 	"strings"
+	"unicode"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/page/quickline"
@@ -33,7 +34,7 @@ func (b *bringing) cells(r *Row) {
 		r.Says = "It does not say of which bolt the torque is."
 		return
 	}
-	read := quickline.Read(b.lex, "tighten the "+strings.ToLower(name[:1])+name[1:]+" to "+value)
+	read := quickline.Read(b.lex, "tighten the "+lower(name)+" to "+value)
 	a, ok := read.Action.(*step.Tighten)
 	if !read.Read() || !ok || len(a.Fasteners) == 0 || len(a.Stages) == 0 {
 		r.Says = "The engine sheet has no bolt of that name, or the value is not understood."
@@ -106,4 +107,14 @@ func same(a, b unit.Quantity) bool {
 		return a.SameValue(b)
 	}
 	return unit.Quantity{Value: a.Value, Unit: a.Unit, Also: b.Value, AlsoUnit: b.Unit}.Agrees()
+}
+
+// lower is a name with a small letter in front, but for one that is written in capitals.
+func lower(name string) string {
+	r := []rune(name)
+	if len(r) > 1 && unicode.IsUpper(r[1]) {
+		return name
+	}
+	r[0] = unicode.ToLower(r[0])
+	return string(r)
 }

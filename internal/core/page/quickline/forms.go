@@ -146,7 +146,7 @@ var (
 	fronted    = regexp.MustCompile(`(?i)^((?:before|after|once|in order to|to|with|prior to|following|having) [^,]{3,120}), +(.{4,})$`)
 	trailed    = regexp.MustCompile(`(?i)^(.{4,}?),? +((?:taking care|being careful|take care|making sure|ensuring|so as not to|so that|to avoid|to prevent|in order not to|and take care|for later|as it)\b.{3,})$`)
 	behind     = regexp.MustCompile(`(?i)^(.{4,}?),? ((?:before|after|prior to|following) .{4,})$`)
-	heldBehind = regexp.MustCompile(`(?i)^(.{6,}?), (?:while )?(?:holding|counterholding|locking|steadying) (.{3,60}?) (?:with|using|by) (.{3,60}?)$`)
+	heldBehind = regexp.MustCompile(`(?i)^(.{6,}?)(?:, (?:while )?| while )(?:holding|counterholding|locking|steadying) (.{3,60}?) (?:with|using|by) (.{3,60}?)$`)
 	atLeast    = regexp.MustCompile(`(?i)^(.{4,}?) (at least|at the least|no less than) (.+)$`)
 	firstOf    = regexp.MustCompile(`(?i)^(.{4,}?),? first$`)
 	state      = regexp.MustCompile(`(?i)^with the (?:engine|ignition) (?:cold|warm|off|switched off|stopped)$`)
