@@ -29,7 +29,7 @@ func TestAnOldPageIsBroughtFromItsFile(t *testing.T) {
 	w.sees("page.html: 6 lines")
 	w.sees("1 torque is not as the engine sheet has it")
 	w.sees("The engine sheet says 20 ±3 N·m for the tensioner bolt.")
-	w.sees("5 lines become no step")
+	w.sees("6 lines become no step")
 	assert.Empty(t, w.steps(), "nothing is written yet")
 	w.keys(input.Escape)
 	w.sees("page.html: 6 lines wait to be taken")

@@ -24,7 +24,7 @@ func TestAnOldPageIsBrought(t *testing.T) {
 	p, err := h.d.Drafts.OldPage(t.Context(), ines, draft, "page.html", b)
 	require.NoError(t, err)
 	assert.Equal(t, was, h.open(ines, draft).Meta.Version)
-	assert.Equal(t, []any{"page.html", "Renewing the timing belt", 15}, []any{p.Name, p.Title, p.Lines})
+	assert.Equal(t, []any{"page.html", "Renewing the timing belt", 16}, []any{p.Name, p.Title, p.Lines})
 	assert.Len(t, p.SHA256, 64)
 	require.Len(t, p.Readings, 6)
 	for i, want := range []struct {
@@ -43,7 +43,7 @@ func TestAnOldPageIsBrought(t *testing.T) {
 		assert.NotEmpty(t, l.Why)
 		why[l.Outcome]++
 	}
-	assert.Equal(t, map[bring.Outcome]int{bring.Left: 4, bring.Agrees: 1, bring.Differs: 1}, why)
+	assert.Equal(t, map[bring.Outcome]int{bring.Left: 5, bring.Agrees: 1, bring.Differs: 1}, why)
 	assert.Equal(t, len(p.Left)+len(p.Readings)+3, p.Lines, "no line is lost")
 
 	// A line with several instructions comes apart.

@@ -11,6 +11,8 @@ import (
 	"github.com/yuin/goldmark/extension"
 	"golang.org/x/net/html"
 	"golang.org/x/net/html/atom"
+
+	"inklatch/internal/core/page/quickline"
 )
 
 // markdown reads CommonMark with the tables of GFM.
@@ -82,8 +84,10 @@ func (w *htmlWalk) walk(n *html.Node, as Line) error {
 	}
 	if n.Type == html.ElementNode {
 		switch n.DataAtom {
-		case atom.Script, atom.Style, atom.Head, atom.Template, atom.Noscript, atom.Nav, atom.Del:
+		case atom.Script, atom.Style, atom.Head, atom.Template, atom.Noscript, atom.Del:
 			return nil
+		case atom.Nav:
+			return w.add(Line{Kind: Furniture, Text: wordsOf(n)})
 		case atom.Br:
 			w.text.WriteByte(' ')
 			return nil
@@ -319,7 +323,7 @@ func (r *reader) plain(b []byte) error {
 			}
 			blank = true
 			continue
-		case furniture.MatchString(t), said[t] > 2 && len(t) > 8 && !numbered.MatchString(t) && boxWord(t) == "":
+		case furniture.MatchString(t), said[t] > 2 && len(t) > 8 && !numbered.MatchString(t) && boxWord(t) == "" && !quickline.Instructs(t):
 			if err := r.add(Line{Kind: Furniture, Text: t}); err != nil {
 				return err
 			}

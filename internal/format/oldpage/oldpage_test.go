@@ -83,6 +83,30 @@ func TestWordDocuments(t *testing.T) {
 	}, said(t, "page.docx", pack(t, "word/document.xml", document(body), "word/styles.xml", styles)))
 }
 
+// Text that stands in drawn boxes and at the foot of pages is not lost, and what is there twice is
+// read once.
+func TestBoxesAndNotesAtTheFoot(t *testing.T) {
+	box := `<w:p><w:r><mc:AlternateContent xmlns:mc="mc"><mc:Choice><w:drawing><w:txbxContent>` + para("", "", "CAUTION: sharp edges.") + `</w:txbxContent></w:drawing></mc:Choice><mc:Fallback><w:pict><w:txbxContent>` + para("", "", "CAUTION: sharp edges.") + `</w:txbxContent></w:pict></mc:Fallback></mc:AlternateContent></w:r></w:p>`
+	foot := `<w:footnotes ` + w + `><w:footnote w:id="2">` + para("", "", "Only on early engines.") + `</w:footnote></w:footnotes>`
+	body := box + `<w:p><w:pPr><w:numPr><w:numId w:val="3"/></w:numPr></w:pPr><w:r><w:t>Fit the pin</w:t></w:r><w:r><w:footnoteReference w:id="2"/></w:r></w:p>`
+	assert.Equal(t, []string{"caution: sharp edges.", "item 1: Fit the pin", "note: Only on early engines."},
+		said(t, "page.docx", pack(t, "word/document.xml", document(body), "word/footnotes.xml", foot)))
+	const ns = `xmlns:office="o" xmlns:text="t"`
+	content := `<office:document-content ` + ns + `><office:body><office:text><text:p>Fit the pin<text:note><text:note-citation>1</text:note-citation><text:note-body><text:p>Only on early engines.</text:p></text:note-body></text:note></text:p></office:text></office:body></office:document-content>`
+	assert.Equal(t, []string{"paragraph: Fit the pin", "note: Only on early engines."}, said(t, "page.odt", pack(t, "content.xml", content)))
+}
+
+// A line that is repeated is what paper repeats, unless it is an instruction.
+func TestRepeatedInstructionsStay(t *testing.T) {
+	page := strings.Repeat("Turn the crank 2 turns clockwise.\n\nWorkshop manual of the engine\n\n", 3)
+	var kinds []string
+	for _, l := range said(t, "a.txt", []byte(page)) {
+		kind, _, _ := strings.Cut(l, ":")
+		kinds = append(kinds, kind)
+	}
+	assert.Equal(t, []string{"paragraph", "furniture", "paragraph", "furniture", "paragraph", "furniture"}, kinds)
+}
+
 func TestOpenDocuments(t *testing.T) {
 	const ns = `xmlns:office="o" xmlns:text="t" xmlns:table="b" xmlns:draw="d"`
 	content := `<office:document-content ` + ns + `><office:body><office:text><text:tracked-changes><text:p>gone</text:p></text:tracked-changes>
@@ -96,7 +120,7 @@ func TestOpenDocuments(t *testing.T) {
 
 func TestPagesOfTheWeb(t *testing.T) {
 	assert.Equal(t, []string{
-		"heading 1: Renewing the timing belt", "paragraph: The belt is renewed every 120 000 km.", "heading 2: Locking the engine",
+		"furniture: Home", "heading 1: Renewing the timing belt", "paragraph: The belt is renewed every 120 000 km.", "heading 2: Locking the engine",
 		"item 1: Remove the upper timing cover.", "item 1: Turn the crank clockwise to the inlet cam mark.", "item 2: Fit the crank pin.",
 		"picture: the pin in its hole", "item 1: Turn the crank clockwise onto the crank pin.", "caution: The cams are thrown by their springs.", "item 1: Fit the cam bar.",
 		"heading 2: Torques", "row: Bolt | Torque (Nm)", "row: Idler bolt | 39", "row: Tensioner bolt | 1 Nm", "row: Flange bolt of the lamp | 8 Nm",

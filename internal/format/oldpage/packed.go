@@ -9,6 +9,7 @@ import (
 	"strconv"
 	"strings"
 
+	"inklatch/internal/core/message"
 	"inklatch/internal/format/grid"
 )
 
@@ -43,7 +44,16 @@ func (r *reader) packed(b []byte) error {
 		}
 		return r.odt(files["content.xml"])
 	case files["xl/workbook.xml"] != nil:
-		return r.table(b)
+		sheets := 0
+		for name := range files {
+			if strings.HasPrefix(name, "xl/worksheets/sheet") {
+				sheets++
+			}
+		}
+		if err := r.table(b); err != nil || sheets < 2 {
+			return err
+		}
+		return r.add(Line{Kind: Paragraph, Text: "[The workbook has " + strconv.Itoa(sheets) + " sheets; the first was read.]"})
 	}
 	return wrong("This archive is neither a document nor a table that is read.")
 }
@@ -152,7 +162,12 @@ func (r *reader) docx(files map[string]*zip.File) error {
 	if err != nil {
 		return err
 	}
-	d := &docx{reader: r, heads: map[string]int{}, lists: map[string]bool{}}
+	d := &docx{reader: r, heads: map[string]int{}, lists: map[string]bool{}, feet: map[string]string{}}
+	for part, ref := range map[string]string{"word/footnotes.xml": "footnoteReference", "word/endnotes.xml": "endnoteReference"} {
+		if err := d.footnotes(files[part], ref); err != nil {
+			return err
+		}
+	}
 	if f := files["word/styles.xml"]; f != nil {
 		if b, err = unpack(f); err != nil {
 			return err
@@ -175,6 +190,38 @@ type docx struct {
 	heads map[string]int
 	lists map[string]bool
 	box   Kind // of the title of a box that the next paragraph is in
+	// feet are the notes at the foot of pages and at the end, by what refers to them.
+	feet map[string]string
+}
+
+// footnotes reads the notes of a part of the document.
+func (d *docx) footnotes(f *zip.File, ref string) error {
+	if f == nil {
+		return nil
+	}
+	b, err := unpack(f)
+	if err != nil {
+		return err
+	}
+	root, err := tree(b)
+	if err != nil {
+		return err
+	}
+	var walk func(n *node)
+	walk = func(n *node) {
+		for _, k := range n.kids {
+			if k.name == "footnote" || k.name == "endnote" {
+				var text strings.Builder
+				pictures := 0
+				runs(k, &text, &pictures)
+				d.feet[ref+k.attr("id")] = text.String()
+				continue
+			}
+			walk(k)
+		}
+	}
+	walk(root)
+	return nil
 }
 
 func (d *docx) styles(root *node) {
@@ -249,6 +296,11 @@ func (d *docx) paragraph(p *node) error {
 			}
 		}
 	}
+	for _, box := range textBoxes(p) {
+		if err := d.blocks(box); err != nil {
+			return err
+		}
+	}
 	var text strings.Builder
 	pictures := 0
 	runs(p, &text, &pictures)
@@ -265,7 +317,40 @@ func (d *docx) paragraph(p *node) error {
 	if d.box != "" && squeeze(l.Text) != "" {
 		l.Kind, d.box = d.box, ""
 	}
-	return d.add(l)
+	if err := d.add(l); err != nil {
+		return err
+	}
+	return d.noted(p)
+}
+
+// noted adds the notes at the foot that a paragraph refers to.
+func (d *docx) noted(n *node) error {
+	for _, k := range n.kids {
+		if k.name == "footnoteReference" || k.name == "endnoteReference" {
+			if err := d.add(Line{Kind: Note, Text: d.feet[k.name+k.attr("id")]}); err != nil {
+				return err
+			}
+		}
+		if err := d.noted(k); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// textBoxes are the texts of boxes that are drawn over a paragraph; of what is there twice, for old
+// programs and for new, the one for new.
+func textBoxes(n *node) (out []*node) {
+	for i, k := range n.kids {
+		switch {
+		case k.name == "txbxContent":
+			out = append(out, k)
+		case k.name == "Fallback" && i > 0:
+		default:
+			out = append(out, textBoxes(k)...)
+		}
+	}
+	return out
 }
 
 // none reports whether a numbering takes a paragraph out of its list.
@@ -284,9 +369,11 @@ func runs(n *node, to *strings.Builder, pictures *int) {
 			to.WriteByte(' ')
 		case "noBreakHyphen":
 			to.WriteByte('-')
-		case "del", "moveFrom", "pPr", "rPr", "instrText", "":
+		case "del", "moveFrom", "pPr", "rPr", "instrText", "Fallback", "":
 		case "drawing", "pict", "object":
-			*pictures++
+			if len(textBoxes(k)) == 0 {
+				*pictures++
+			}
 		default:
 			runs(k, to, pictures)
 		}
@@ -390,6 +477,9 @@ func (r *reader) odtBlocks(n *node, deep int) error {
 			if err == nil {
 				err = r.add(l)
 			}
+			if foot := k.child("note-body"); foot != nil && err == nil {
+				err = r.add(Line{Kind: Note, Text: odtWords(foot)})
+			}
 		case "list":
 			err = r.odtBlocks(k, deep+1)
 		case "table-row":
@@ -434,7 +524,7 @@ func odtWords(n *node) string {
 func (r *reader) table(b []byte) error {
 	rows, err := grid.Read(b)
 	if err != nil {
-		return wrong("%s", err.Error())
+		return wrong("%s.", message.Capital(err.Error()))
 	}
 	for _, row := range rows {
 		for i := range row {
