@@ -51,6 +51,7 @@ const (
 	mostLines    = 20_000
 	mostText     = 4000
 	mostDeep     = 200
+	mostNodes    = 1_500_000
 )
 
 // Error is a sentence about a file that cannot be read.

@@ -182,6 +182,7 @@ func TestBadFiles(t *testing.T) {
 		"not whole":     {"a.docx", pack(t, "word/document.xml", "<w:document "+w+"><w:body>"), "ends within"},
 		"not DITA":      {"a.xml", []byte("<html/>"), "no topic of DITA"},
 		"entities":      {"a.dita", []byte(`<!DOCTYPE task [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;">]><task><title>&b;</title></task>`), "damaged"},
+		"many elements": {"a.docx", pack(t, "word/document.xml", "<w:document "+w+">"+strings.Repeat("<w:a/>", 800_000)), "elements"},
 		"charset":       {"a.dita", []byte(`<?xml version="1.0" encoding="ebcdic"?><task/>`), "Save it as UTF-8"},
 		"binary text":   {"a.txt", []byte("a\x00b"), "no text file"},
 	} {

@@ -118,8 +118,11 @@ func tree(b []byte) (*node, error) {
 	}
 	root := &node{name: "root"}
 	open := []*node{root}
-	for {
+	for n := 0; ; n++ {
 		t, err := d.Token()
+		if n > mostNodes {
+			return nil, wrong("The file has more than %d elements. That is no page.", mostNodes)
+		}
 		if errors.Is(err, io.EOF) {
 			return root, nil
 		}
