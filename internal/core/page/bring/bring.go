@@ -188,6 +188,10 @@ func (b *bringing) heading(r *Row) {
 		phase = "take-off" // a removal that comes behind the locking is that of the drive
 	}
 	p := b.out.Procedure
+	if r.Level > 1 && !b.overItems() && b.instructs(r.Text) {
+		b.instruction(r) // its steps are set as headings
+		return
+	}
 	r.Outcome = Titled
 	switch {
 	case p.Title == "" && len(p.Steps) == 0 && (r.Level <= 1 || phase == ""):
@@ -205,6 +209,16 @@ func (b *bringing) heading(r *Row) {
 	}
 }
 
+// overItems reports whether a line of a list stands under the heading that is being read.
+func (b *bringing) overItems() bool {
+	for i := b.at + 1; i < len(b.rows) && b.rows[i].Kind != Heading; i++ {
+		if b.rows[i].Kind == Item {
+			return true
+		}
+	}
+	return false
+}
+
 // note adds to the step before it.
 func (b *bringing) note(r *Row) {
 	p := b.out.Procedure
@@ -220,12 +234,17 @@ func (b *bringing) note(r *Row) {
 // prose is a line that stands in no list. On a page with lists it is a step only where it gives
 // an instruction.
 func (b *bringing) prose(r *Row) {
-	read := quickline.Read(b.lex, r.Text)
-	if read.Read() && read.Aside == "" && !isFree(&read) || quickline.Instructs(r.Text) || !b.items && read.Parts != nil {
+	if b.instructs(r.Text) {
 		b.instruction(r)
 		return
 	}
 	r.Outcome, r.Says = Left, "It gives no instruction."
+}
+
+// instructs reports whether a line that stands in no list is an instruction.
+func (b *bringing) instructs(text string) bool {
+	read := quickline.Read(b.lex, text)
+	return read.Read() && read.Aside == "" && !isFree(&read) || quickline.Instructs(text) || !b.items && read.Parts != nil
 }
 
 func isFree(r *quickline.Reading) bool {
@@ -319,6 +338,9 @@ func PhaseOf(heading string) step.Phase {
 		if strings.EqualFold(p.Name, said) {
 			return p.Phase
 		}
+	}
+	if strings.Contains(said, "remov") && (strings.Contains(said, "belt") || strings.Contains(said, "chain")) && !strings.Contains(said, "cover") {
+		return "take-off"
 	}
 	for _, p := range phases {
 		for _, w := range p.words {

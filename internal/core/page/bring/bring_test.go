@@ -71,6 +71,14 @@ func TestProseIsAStepOnlyWhereItInstructs(t *testing.T) {
 	assert.Equal(t, []bring.Outcome{bring.Read, bring.Left}, outcomes(b))
 }
 
+// On a page whose steps are set as headings they are steps; one with a list under it is a title.
+func TestStepsThatAreSetAsHeadings(t *testing.T) {
+	b := page(head(1, "Renewing the belt"), head(2, "Remove the upper timing cover"), para("It is held by five bolts."), head(2, "Fit the crank pin"),
+		head(2, "Remove the timing belt"), item("Slacken the tensioner bolt"), item("Take off the timing belt"))
+	assert.Equal(t, []bring.Outcome{bring.Titled, bring.Read, bring.Left, bring.Read, bring.Titled, bring.Read, bring.Read}, outcomes(b))
+	assert.Equal(t, step.Phase("take-off"), b.Procedure.Steps[2].Phase)
+}
+
 func TestTorquesAreHeldAgainstTheSheet(t *testing.T) {
 	b := page(row("Bolt", "Torque (Nm)"), row("Idler bolt", "39"), row("Idler bolt", "28.8 lbf·ft"), row("Idler bolt", "45 Nm"), row("Goblin bolt", "45 Nm"), row("", "45 Nm"))
 	assert.Equal(t, []bring.Outcome{bring.Left, bring.Agrees, bring.Agrees, bring.Differs, bring.Left, bring.Left}, outcomes(b))
