@@ -317,7 +317,7 @@ var phases = []struct {
 	phase step.Phase
 }{
 	{[]string{"prepar", "before you", "preliminar", "precaution"}, "prepare"},
-	{[]string{"timing position", "timing point", "top dead centre", "top dead center", "tdc", "find", "bringing the engine"}, "find"},
+	{[]string{"timing position", "timing point", "position", "setting", "top dead centre", "top dead center", "tdc", "find", "bringing the engine"}, "find"},
 	{[]string{"lock", "pinning", "fixing the"}, "lock"},
 	{[]string{"relieve", "reliev", "slacken", "detension", "release the tension"}, "relieve"},
 	{[]string{"tension", "adjust"}, "tension"},
