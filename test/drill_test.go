@@ -81,3 +81,33 @@ func TestAMistakeIsPlayedAndKept(t *testing.T) {
 	w.click("Accept it no more")
 	w.sees("2 get through that a page needs to catch")
 }
+
+// The look that tells a mistake is shown as it should be and as it is then; its author has both
+// printed beside the step, and takes them off again. A reader sees them, and changes nothing.
+func TestAPairIsPrintedBesideItsStep(t *testing.T) {
+	a := open(t)
+	w := a.window("ines")
+	tells := func() {
+		w.go_("/revisions/4/drill")
+		w.sees("mistakes come to no harm")
+		w.click("^All")
+		w.until(`() => [...document.querySelectorAll('[role=option]')].some((r) => r.innerText.includes("one turn to"))`)
+		w.eval(`() => [...document.querySelectorAll("[role=option]")].find((r) => r.innerText.includes("one turn to")).click()`)
+		w.sees("What tells it, at step 11")
+	}
+	tells()
+	w.until(`() => document.querySelectorAll(".drill-pair svg").length === 2`)
+	w.eval(`() => [...document.querySelectorAll("label")].find((l) => l.innerText.includes("Print both beside step 11")).click()`)
+	w.sees("Both are printed beside step 11")
+	w.go_("/revisions/4/sheet")
+	w.until(`() => document.querySelectorAll("[data-pair] figure svg").length === 2`)
+	w.sees("So it looks right")
+	w.sees("The cam bar does not go in: it is the other stroke.")
+	tells()
+	w.until(`() => [...document.querySelectorAll("label")].find((l) => l.innerText.includes("Print both"))?.querySelector("input").checked`)
+	w.eval(`() => [...document.querySelectorAll("label")].find((l) => l.innerText.includes("Print both")).click()`)
+	w.sees("They are printed no more")
+	w.go_("/revisions/4/sheet")
+	w.sees("Fit the cam bar by hand")
+	w.until(`() => !document.querySelector("[data-pair]")`)
+}
