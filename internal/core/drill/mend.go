@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"slices"
-	"strings"
 
 	"inklatch/internal/core/engine"
 	"inklatch/internal/core/message"
@@ -98,12 +97,9 @@ func (g *gen) trials(m *Mistake, p *procedure.Procedure) []trial {
 		if k < 0 || k >= len(g.way.Steps) || len(out) >= mostTrials {
 			return
 		}
-		s := step.Step{ID: freshID(p), Phase: g.way.Steps[k].Phase, Action: a}
-		out = append(out, trial{says, []procedure.Edit{{Op: procedure.Insert, After: g.way.Steps[k].ID, Step: &s}}})
+		out = append(out, g.insert(p, k, says, a))
 	}
-	number := func(k int) message.Arg {
-		return message.StepAt(string(g.way.Steps[k].ID), fmt.Sprintf("step %d", g.way.Place(k)+1))
-	}
+	number := g.number
 	at := slices.IndexFunc(g.way.Steps, func(s step.Step) bool { return s.ID == m.MadeAt })
 	if at < 0 {
 		return nil
@@ -162,16 +158,10 @@ func (g *gen) number(k int) message.Arg {
 	return message.StepAt(string(g.way.Steps[k].ID), fmt.Sprintf("step %d", g.way.Place(k)+1))
 }
 
-// insert is a trial that adds steps after step k of the way, one after another.
-func (g *gen) insert(p *procedure.Procedure, k int, says message.Text, as ...step.Action) trial {
-	t := trial{says: says}
-	after := g.way.Steps[k].ID
-	for i, a := range as {
-		s := step.Step{ID: freshID(p) + step.ID(strings.Repeat("i", i)), Phase: g.way.Steps[k].Phase, Action: a}
-		t.edits = append(t.edits, procedure.Edit{Op: procedure.Insert, After: after, Step: &s})
-		after = s.ID
-	}
-	return t
+// insert is a trial that adds a step after step k of the way.
+func (g *gen) insert(p *procedure.Procedure, k int, says message.Text, a step.Action) trial {
+	s := step.Step{ID: freshID(p), Phase: g.way.Steps[k].Phase, Action: a}
+	return trial{says, []procedure.Edit{{Op: procedure.Insert, After: g.way.Steps[k].ID, Step: &s}}}
 }
 
 // sooner moves the look that shows a mistake too late to where nothing has been closed yet: before
@@ -192,9 +182,6 @@ func (g *gen) sooner(m *Mistake, at int) []trial {
 			return p != nil && p.Kind == engine.Cover
 		}) {
 			continue
-		}
-		if k == 0 {
-			return nil
 		}
 		return []trial{{message.F("Move %s before %s", g.number(look), g.number(k)), []procedure.Edit{{Op: procedure.Move, ID: g.way.Steps[look].ID, After: g.way.Steps[k-1].ID}}}}
 	}

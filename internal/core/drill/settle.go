@@ -129,9 +129,6 @@ func own(m Mend, n int) Mend {
 			s := *m.Edits[i].Step
 			s.ID = settledID(n, i)
 			m.Edits[i].Step = &s
-			if i > 0 && m.Edits[i].After != "" && m.Edits[i-1].Step != nil && m.Edits[i-1].Op == procedure.Insert {
-				m.Edits[i].After = m.Edits[i-1].Step.ID
-			}
 		}
 	}
 	return m

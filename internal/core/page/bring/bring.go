@@ -5,6 +5,7 @@ package bring
 
 import (
 	"fmt"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -254,7 +255,7 @@ func isFree(r *quickline.Reading) bool {
 
 // instruction is a line that becomes a step, or several.
 func (b *bringing) instruction(r *Row) {
-	read := quickline.Read(b.lex, r.Text)
+	read := quickline.Read(b.lex, r.Parts()[0])
 	switch {
 	case read.Aside == quickline.CautionAside:
 		r.Kind = Caution
@@ -317,18 +318,24 @@ var phases = []struct {
 	phase step.Phase
 }{
 	{[]string{"prepar", "before you", "preliminar", "precaution"}, "prepare"},
-	{[]string{"timing position", "timing point", "position", "setting", "top dead centre", "top dead center", "tdc", "find", "bringing the engine"}, "find"},
 	{[]string{"lock", "pinning", "fixing the"}, "lock"},
 	{[]string{"relieve", "reliev", "slacken", "detension", "release the tension"}, "relieve"},
 	{[]string{"tension", "adjust"}, "tension"},
-	{[]string{"take off", "taking off", "belt removal", "chain removal", "removal of the belt", "removal of the chain", "removing the belt", "removing the chain"}, "take-off"},
+	{[]string{"take off", "taking off"}, "take-off"},
 	{[]string{"remov", "dismantl", "disassembl", "strip", "access"}, "strip"},
 	{[]string{"inspect", "clean"}, "inspect"},
 	{[]string{"check", "verif", "prov", "rotat", "turning"}, "prove"},
+	{[]string{"timing position", "timing point", "position", "top dead centre", "top dead center", "tdc", "find", "bringing the engine"}, "find"},
 	{[]string{"tighten", "torqu", "clamp"}, "tighten"},
 	{[]string{"close", "closing", "complet", "final", "reassembl", "refit the cover", "finish"}, "close"},
 	{[]string{"fit", "install", "laying", "assembl"}, "fit"},
 }
+
+// What a heading calls the drive itself, and what has a belt of its own or lies over it.
+var (
+	drives = regexp.MustCompile(`\b(?:belt|chain)s?\b`)
+	others = regexp.MustCompile(`\b(?:accessory|auxiliary|ancillary|alternator|fan|v-belt|poly|cover)`)
+)
 
 // PhaseOf is the phase that a heading calls by its name or by what the trade calls it, empty where
 // it is none.
@@ -339,7 +346,7 @@ func PhaseOf(heading string) step.Phase {
 			return p.Phase
 		}
 	}
-	if strings.Contains(said, "remov") && (strings.Contains(said, "belt") || strings.Contains(said, "chain")) && !strings.Contains(said, "cover") {
+	if strings.Contains(said, "remov") && drives.MatchString(said) && !others.MatchString(said) {
 		return "take-off"
 	}
 	for _, p := range phases {

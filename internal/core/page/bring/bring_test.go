@@ -86,11 +86,20 @@ func TestTorquesAreHeldAgainstTheSheet(t *testing.T) {
 	assert.Empty(t, b.Procedure.Steps, "a table is no step")
 }
 
+// A table of steps is steps: of each row the one cell that instructs. A row of a bolt and its torque
+// is none.
+func TestTablesOfSteps(t *testing.T) {
+	b := page(row("No.", "Step", "Tool"), row("1", "Remove the upper timing cover", ""), row("2", "Fit the crank pin", "TL-101"), row("3", "Idler bolt 39 Nm", ""))
+	assert.Equal(t, []bring.Outcome{bring.Left, bring.Read, bring.Read, b.Rows[3].Outcome}, outcomes(b))
+	assert.Equal(t, []string{"Fit the crank pin"}, b.Rows[2].Parts())
+	require.Len(t, b.Procedure.Steps, 2)
+}
+
 func TestHeadingsOfTheTradeArePhases(t *testing.T) {
 	for said, want := range map[string]step.Phase{
 		"Lock": "lock", "Find position": "find", "Preparation": "prepare", "Dismantling": "strip", "Removal of the belt": "take-off", "Installation": "fit",
 		"Tensioning the belt": "tension", "Adjustment": "tension", "Final check": "prove", "Checking the timing": "prove", "Completing the work": "close", "Locking the engine": "lock",
-		"Relieving the tension": "relieve", "Inspection": "inspect", "Goblins": "", "Unlocked": "", "A belt at rest": "",
+		"Relieving the tension": "relieve", "Inspection": "inspect", "Goblins": "", "Setting the belt tension": "tension", "Removing the accessory belt": "strip", "Checking the timing position": "prove", "Position": "find", "Removing the timing belt": "take-off", "Bringing the engine to the timing position": "find", "Unlocked": "", "A belt at rest": "",
 	} {
 		assert.Equal(t, want, bring.PhaseOf(said), said)
 	}

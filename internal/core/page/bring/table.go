@@ -13,6 +13,11 @@ import (
 // cells holds a row of a table of torques against the engine sheet. A row without a figure is the
 // head of its table.
 func (b *bringing) cells(r *Row) {
+	if cell := b.instructing(r.Cells); cell != "" {
+		r.parts = []string{cell}
+		b.instruction(r)
+		return
+	}
 	r.Outcome = Left
 	name, value := "", ""
 	for i, c := range r.Cells {
@@ -55,6 +60,30 @@ func (b *bringing) cells(r *Row) {
 		}
 		return
 	}
+}
+
+// instructing is the one cell of a row that is an instruction, in a table of steps; empty where none
+// is, or several are.
+func (b *bringing) instructing(cells []string) string {
+	out := ""
+	for _, c := range cells {
+		read := quickline.Read(b.lex, c)
+		step := read.Read() && read.Aside == "" && !isFree(&read) || read.Parts != nil
+		if !step || startsWithThing(b.lex, c) {
+			continue
+		}
+		if out != "" {
+			return ""
+		}
+		out = c
+	}
+	return out
+}
+
+// startsWithThing reports whether a cell is a thing and its value, as in a table of torques.
+func startsWithThing(lex *quickline.Lexicon, cell string) bool {
+	read := quickline.Read(lex, "tighten the "+lower(cell))
+	return isTorque(cell) && read.Read()
 }
 
 func isTorque(s string) bool {

@@ -132,7 +132,7 @@ export const QuickLine = forwardRef<
         lines += page.lines;
       }
       const page = { name: files.map((f) => f.name).join(", "), left };
-      keep({ old: page, readings: all });
+      if (all.length > 0) keep({ old: page, readings: all });
       setOld(page);
       setPasted(all);
     } catch (e) {
@@ -399,7 +399,6 @@ export const QuickLine = forwardRef<
         ref={file}
         type="file"
         multiple
-        accept=".docx,.odt,.html,.htm,.md,.txt,.csv,.xlsx,.dita,.xml"
         className="sr-only"
         tabIndex={-1}
         aria-label="An old page"
@@ -442,7 +441,7 @@ export const QuickLine = forwardRef<
           onClosed={() => input.current?.focus()}
           onCancel={(left) => {
             setPasted(undefined);
-            if (old) keep({ old, readings: left });
+            if (old) keep(left.length > 0 ? { old, readings: left } : undefined);
           }}
           onTake={(readings) => {
             setPasted(undefined);

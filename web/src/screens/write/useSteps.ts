@@ -50,6 +50,14 @@ export function useSteps(draft: Draft, { at, select }: Chosen) {
       edits.push({ op: "insert", after, step: fresh });
       after = fresh.id;
     }
+    // A caution whose step was left out stays, at the step above it.
+    const last = edits.findLast((e) => e.step?.id === after)?.step ?? rows.find((w) => w.step.id === after)?.step;
+    if (ahead.length > 0 && last) {
+      const step = ahead.reduce(aside, last);
+      const k = edits.findIndex((e) => e.step?.id === after);
+      if (k >= 0) edits[k] = { ...edits[k], step };
+      else edits.push({ op: "set", step });
+    }
     if (edits.length) edit(edits);
     select(after || undefined);
     return after;
