@@ -51,9 +51,8 @@ func Ends(x *engine.Index, p *procedure.Procedure, family string) map[int]*virtu
 func Cover(n int, sets [][]int) (took []int, atLeast int) {
 	of := make([]set, len(sets))
 	for i, s := range sets {
-		of[i] = newSet(n)
 		for _, e := range s {
-			of[i].add(e)
+			of[i] |= 1 << e
 		}
 	}
 	return cover(n, of)

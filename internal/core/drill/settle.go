@@ -94,13 +94,12 @@ func least(ctx context.Context, x *engine.Index, p *procedure.Procedure, missed 
 	}
 	sets := make([]set, len(mends))
 	for k := range mends {
-		sets[k] = newSet(len(missed))
 		q, ok := with(p, mends[k].Edits)
 		if !ok || ctx.Err() != nil {
 			continue
 		}
 		for _, i := range caughtOf(ctx, x, q, missed) {
-			sets[k].add(i)
+			sets[k] |= 1 << i
 		}
 	}
 	took, atLeast := cover(len(missed), sets)
@@ -172,38 +171,23 @@ func caughtOf(ctx context.Context, x *engine.Index, p *procedure.Procedure, miss
 	return out
 }
 
-// set is a set of small numbers, a bit each.
-type set []uint64
+// set is a set of numbers below 64, a bit each.
+type set uint64
 
-func newSet(n int) set          { return make(set, (n+63)/64) }
-func (s set) add(i int)         { s[i/64] |= 1 << (i % 64) }
-func (s set) has(i int) bool    { return s[i/64]&(1<<(i%64)) != 0 }
-func (s set) without(o set) set { out := slices.Clone(s); out.drop(o); return out }
-func (s set) drop(o set) {
-	for i := range s {
-		s[i] &^= o[i]
-	}
-}
-func (s set) size() (n int) {
-	for _, w := range s {
-		n += bits.OnesCount64(w)
-	}
-	return n
-}
+func (s set) has(i int) bool { return s&(1<<i) != 0 }
+func (s set) size() int      { return bits.OnesCount64(uint64(s)) }
 
 // mostBranches bounds the search for the least cover.
 const mostBranches = 200_000
 
-// cover is the least cover of what sets of n things hold together, found by branch and bound:
+// cover is the least cover of what sets of n things, at most 64, hold together, found by branch and bound:
 // the thing that fewest sets hold is covered by each of them in turn, and a branch is left where
 // what is still open cannot be covered by few enough. atLeast is how many sets are needed: as
 // many as are taken, unless the search was bounded.
 func cover(n int, sets []set) (took []int, atLeast int) {
-	open := newSet(n)
+	var open set
 	for _, s := range sets {
-		for i := range open {
-			open[i] |= s[i]
-		}
+		open |= s
 	}
 	if open.size() == 0 {
 		return nil, 0
@@ -236,7 +220,7 @@ func cover(n int, sets []set) (took []int, atLeast int) {
 		}
 		for k := range sets {
 			if sets[k].has(rare) {
-				down(open.without(sets[k]), append(so, k))
+				down(open&^sets[k], append(so, k))
 			}
 		}
 	}
@@ -263,11 +247,7 @@ func holders(sets []set, e int) (n int) {
 func bound(open set, sets []set) int {
 	most := 0
 	for _, s := range sets {
-		covered := 0
-		for i := range open {
-			covered += bits.OnesCount64(open[i] & s[i])
-		}
-		most = max(most, covered)
+		most = max(most, (open & s).size())
 	}
 	if most == 0 {
 		return 0
@@ -277,16 +257,15 @@ func bound(open set, sets []set) int {
 
 // greedy takes the set that covers most of what is open, again and again.
 func greedy(open set, sets []set) (took []int) {
-	open = slices.Clone(open)
 	for open.size() > 0 {
 		at, most := -1, 0
 		for k, s := range sets {
-			if n := open.size() - open.without(s).size(); n > most {
+			if n := (open & s).size(); n > most {
 				at, most = k, n
 			}
 		}
 		took = append(took, at)
-		open.drop(sets[at])
+		open &^= sets[at]
 	}
 	return took
 }
